@@ -1,0 +1,165 @@
+package compare
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+
+	"nowthen/core/job"
+)
+
+// The wording of figures. It stands here alone, so that the ledger, the report
+// and the command line say the same.
+
+// lastDigit is the worth of the last decimal digit that v is written with.
+func lastDigit(v float64) float64 {
+	s := strconv.FormatFloat(v, 'f', -1, 64)
+	_, frac, found := strings.Cut(s, ".")
+	if !found {
+		return 1
+	}
+	return math.Pow(10, -float64(len(frac)))
+}
+
+// Times writes a factor: two digits below 10, whole numbers from 10 on, two
+// decimals between 0.95 and 1.05.
+func Times(f float64) string {
+	switch {
+	case f >= 0.95 && f <= 1.05:
+		return fmt.Sprintf("%.2f×", f)
+	case f >= 9.95:
+		return fmt.Sprintf("%.0f×", f)
+	case f >= 0.995:
+		return fmt.Sprintf("%.1f×", f)
+	}
+	// Two significant digits, however small.
+	return strconv.FormatFloat(f, 'f', 1-int(math.Floor(math.Log10(f))), 64) + "×"
+}
+
+// FactorWords says a factor in words: "2.5× as fast", and below 1 "1.3× slower".
+func FactorWords(f float64) string {
+	if f < 1 {
+		if t := Times(1 / f); t != "1.00×" {
+			return t + " slower"
+		}
+		return "1.00× as fast"
+	}
+	return Times(f) + " as fast"
+}
+
+// WaitingWords says how much less waiting there is: "60 % less waiting".
+func WaitingWords(then, now float64) string {
+	share := (then - now) / then * 100
+	switch {
+	case share > 99 && now > 0: // something always remains
+		return "99 % less waiting"
+	case share >= 0.5:
+		return fmt.Sprintf("%.0f %% less waiting", share)
+	case share <= -0.5:
+		return fmt.Sprintf("%.0f %% more waiting", -share)
+	}
+	return "the same waiting"
+}
+
+// SavesWords says what each time saves: "saves 54 s each time".
+func SavesWords(saves float64) string {
+	if saves < 0 {
+		return "takes " + Seconds(-saves) + " longer each time"
+	}
+	return "saves " + Seconds(saves) + " each time"
+}
+
+// Seconds writes a time: "0.82 s", "5.4 s", "54 s", "3 min 20 s".
+func Seconds(s float64) string {
+	switch {
+	case s < 0.995:
+		return fmt.Sprintf("%.2f s", s)
+	case s < 9.95:
+		return fmt.Sprintf("%.1f s", s)
+	case s < 119.5:
+		return fmt.Sprintf("%.0f s", s)
+	}
+	whole := int(math.Round(s))
+	if whole%60 == 0 {
+		return fmt.Sprintf("%d min", whole/60)
+	}
+	return fmt.Sprintf("%d min %d s", whole/60, whole%60)
+}
+
+// Figure writes a value with its unit, three digits or more: "92.4 s",
+// "108 MB/s", "0.820 s". The factor shown beside two figures is that of the
+// figures shown, within their last digit.
+func Figure(v float64, unit string) string {
+	digits := 0
+	switch a := math.Abs(v); {
+	case a == 0:
+	case a < 1:
+		digits = min(4, 2-int(math.Floor(math.Log10(a))))
+	case a < 9.995:
+		digits = 2
+	case a < 99.95:
+		digits = 1
+	}
+	return strconv.FormatFloat(v, 'f', digits, 64) + " " + unit
+}
+
+// LineWords is a line in words.
+type LineWords struct {
+	Then    string `json:"then"`    // "92.4 s", "" where not measured
+	With    string `json:"with"`    // "36.0 s"
+	Factor  string `json:"factor"`  // "2.5× as fast", "too close to call"
+	Waiting string `json:"waiting"` // "60 % less waiting"
+	Saves   string `json:"saves"`   // "saves 54 s each time"
+	Range   string `json:"range"`   // "between 2.3× and 2.7×"
+}
+
+// Words says a line in words. Waiting and Saves stand only for times whose
+// difference is decided; rates get "×" alone.
+func (l *Line) Words(t *job.Test) LineWords {
+	var w LineWords
+	if l.Then != nil {
+		w.Then = Figure(l.Then.Centre, t.Unit)
+	}
+	if l.With != nil {
+		w.With = Figure(l.With.Centre, t.Unit)
+	}
+	switch l.Verdict {
+	case NotMeasured:
+		switch {
+		case l.Then == nil && l.With == nil:
+			w.Factor = "not measured"
+		case l.Then == nil:
+			w.Factor = "not measured on the first side"
+		default:
+			w.Factor = "not measured on the second side"
+		}
+		return w
+	case NotComparable:
+		w.Factor = "not comparable"
+		return w
+	case TooClose:
+		w.Factor = "too close to call"
+	default:
+		w.Factor = FactorWords(*l.Factor)
+		if l.Saves != nil {
+			w.Waiting = WaitingWords(l.Then.Centre, l.With.Centre)
+			w.Saves = SavesWords(*l.Saves)
+		}
+	}
+	if l.Low != nil {
+		w.Range = "between " + Times(*l.Low) + " and " + Times(*l.High)
+	}
+	return w
+}
+
+// Words says a group in words: "5.1× as fast", or "" without lines.
+func (g Group) Words() string {
+	switch {
+	case g.Factor == nil:
+		return ""
+	case *g.Low <= 1 && *g.High >= 1:
+		return "too close to call"
+	}
+	return FactorWords(*g.Factor)
+}

@@ -1,0 +1,316 @@
+package drivetest
+
+import (
+	"context"
+	"encoding/binary"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"time"
+
+	"github.com/HdrHistogram/hdrhistogram-go"
+)
+
+// EngineVersion changes whenever the same drive would give other figures.
+const EngineVersion = "1"
+
+// layBlock is the block in which the test file is laid out.
+const layBlock = 1 << 20
+
+// progressEvery is how often, on the volume's clock, progress is told.
+const progressEvery = 100 * time.Millisecond
+
+// StopReason says why a run ended.
+type StopReason string
+
+// Reasons for the end of a run.
+const (
+	StoppedAtTime  StopReason = "time"
+	StoppedAtBytes StopReason = "bytes"
+)
+
+// Reading is what one run of a workload gave.
+type Reading struct {
+	Workload Workload
+	// MBs is the rate in MB/s (10^6 bytes); IOPS the requests per second.
+	MBs, IOPS float64
+	// RelU is the relative standard uncertainty of the rate from the counting
+	// itself: one block more or less in the measured time, ÷ √12 (JCGM 100, 4.3.7).
+	RelU    float64
+	IOs     int64
+	Bytes   int64
+	Elapsed time.Duration // the measured time, ramp left out, flush included
+	// Series is the rate of each whole second, MB/s.
+	Series  []float64
+	Latency *hdrhistogram.Histogram // ns
+	Stopped StopReason
+	Facts   Facts
+}
+
+// Progress is what a running workload tells of itself.
+type Progress struct {
+	Laying  bool    // the test file is being laid out; nothing is measured yet
+	Done    float64 // 0…1
+	MBs     float64 // over the last interval
+	Elapsed time.Duration
+	Bytes   int64
+}
+
+// Session holds one test file on a volume over several runs.
+type Session struct {
+	vol  Volume
+	file File
+	span int64
+	rng  *rand.Rand
+	laid bool
+	mark uint64 // makes every written page different from every other
+}
+
+// Open makes a test file of span bytes on the volume. The seed makes places
+// and data repeatable.
+func Open(ctx context.Context, vol Volume, span int64, seed uint64) (*Session, error) {
+	if span < layBlock || span%layBlock != 0 || span > MaxSpan {
+		return nil, fmt.Errorf("the test file's size %d is not a multiple of 1 MiB up to 1 TiB", span)
+	}
+	if err := CheckRoom(vol.Facts(), span); err != nil {
+		return nil, err
+	}
+	f, err := vol.Create(ctx, span)
+	if err != nil {
+		return nil, err
+	}
+	return &Session{vol: vol, file: f, span: span, rng: rand.New(rand.NewPCG(seed, 0x6e6f77)), mark: seed}, nil
+}
+
+// CheckRoom tells whether a test file of span bytes leaves the volume at least
+// a tenth of its space or 2 GB free, whichever is less.
+func CheckRoom(f Facts, span int64) error {
+	if keep := min(f.TotalBytes/10, 2e9); f.FreeBytes-span < keep {
+		return fmt.Errorf("%w: a test file of %d MiB would leave %d MiB free, and %d MiB must stay free",
+			ErrNoRoom, span>>20, max(0, f.FreeBytes-span)>>20, keep>>20)
+	}
+	return nil
+}
+
+// Close removes the test file.
+func (s *Session) Close() error { return s.file.Close() }
+
+// Lay fills the test file, so that reads find data and writes find room that
+// is already theirs. It does nothing the second time.
+func (s *Session) Lay(ctx context.Context, tell func(Progress)) error {
+	if s.laid {
+		return nil
+	}
+	w := Workload{Pattern: Sequential, Op: Write, BlockBytes: layBlock, Depth: 4, SpanBytes: s.span, Data: Incompressible, Flush: FlushAtEnd}
+	r := &run{s: s, w: w, stopBytes: s.span, stopAfter: math.MaxInt64, tell: func(p Progress) {
+		p.Laying = true
+		tell(p)
+	}}
+	if err := r.do(ctx); err != nil {
+		return fmt.Errorf("laying out the test file: %w", err)
+	}
+	s.laid = true
+	return nil
+}
+
+// Measure lays the test file out if need be and runs the workload once. tell
+// is called from this goroutine about ten times a second of the volume's clock.
+// A cancelled context ends it within one request with the context's error.
+func (s *Session) Measure(ctx context.Context, w Workload, tell func(Progress)) (*Reading, error) {
+	if err := w.Check(); err != nil {
+		return nil, err
+	}
+	if w.SpanBytes > s.span {
+		return nil, fmt.Errorf("the workload spans %d bytes, the test file has %d", w.SpanBytes, s.span)
+	}
+	if a := s.vol.Facts().AlignBytes; a > 0 && w.BlockBytes%a != 0 {
+		return nil, fmt.Errorf("blocks of %d bytes cannot be read directly here: the drive wants multiples of %d", w.BlockBytes, a)
+	}
+	if err := s.Lay(ctx, tell); err != nil {
+		return nil, err
+	}
+	r := &run{s: s, w: w, stopBytes: w.MaxBytes, stopAfter: time.Duration(w.Seconds() * float64(time.Second)), tell: tell,
+		ramp: w.Depth, latency: hdrhistogram.New(100, int64(10*time.Minute), 3)}
+	if r.stopBytes == 0 {
+		r.stopBytes = math.MaxInt64
+	}
+	if err := r.do(ctx); err != nil {
+		return nil, fmt.Errorf("%s %s: %w", w.Pattern, w.Op, err)
+	}
+	if r.ios == 0 {
+		return nil, fmt.Errorf("%s %s: nothing ended within the measured time; give the test more seconds or bytes", w.Pattern, w.Op)
+	}
+	return r.reading(s.vol.Facts()), nil
+}
+
+// run is one pass of a workload.
+type run struct {
+	s         *Session
+	w         Workload
+	stopBytes int64
+	stopAfter time.Duration
+	ramp      int // requests that end before measuring begins
+	tell      func(Progress)
+	latency   *hdrhistogram.Histogram
+
+	begun     time.Duration // the first request
+	from, to  time.Duration // the measured time
+	ended     int64         // requests that have ended, ramp included
+	ios       int64         // requests within the measured time
+	seconds   []int64       // bytes by second of the measured time
+	stopped   StopReason
+	next      int64 // next sequential offset
+	lastTold  time.Duration
+	lastBytes int64
+}
+
+// do keeps depth requests in flight until a limit is reached, then lets the
+// last ones end and flushes. Of a read, what ends after the limit does not
+// count; of a write everything up to the end of the flush does, because a
+// write that is not on the drive is not done.
+func (r *run) do(ctx context.Context) error {
+	reqs := make([]Request, r.w.Depth)
+	for i := range reqs {
+		reqs[i] = Request{Write: r.w.Writes(), Data: r.s.file.Buffer(r.w.BlockBytes)}
+		if r.w.Writes() && r.w.Data != Zero {
+			r.fill(reqs[i].Data)
+		}
+	}
+	q := r.s.file.Queue(r.w.Depth)
+	defer q.Close()
+
+	clock := r.s.vol.Now
+	r.begun = clock()
+	r.from, r.lastTold = r.begun, r.begun
+	inFlight, started := 0, int64(0)
+	start := func(q Queue, req *Request) {
+		r.aim(req)
+		q.Start(req)
+		inFlight++
+		started += r.w.BlockBytes
+	}
+	for i := range reqs {
+		if started < r.stopBytes {
+			start(q, &reqs[i])
+		}
+	}
+	var failed error
+	for inFlight > 0 {
+		req := q.Wait()
+		inFlight--
+		if req.Err != nil && failed == nil {
+			failed = fmt.Errorf("at byte %d of the test file: %w", req.Offset, req.Err)
+		}
+		if failed == nil {
+			failed = ctx.Err()
+		}
+		if failed != nil {
+			continue // let the others end, start no more
+		}
+		r.count(req)
+		switch {
+		case r.stopped != "":
+		case req.Ended-r.begun >= r.stopAfter:
+			r.stopped = StoppedAtTime
+			r.to = req.Ended
+		case started >= r.stopBytes:
+			r.stopped = StoppedAtBytes
+			r.to = req.Ended
+		default:
+			start(q, req)
+		}
+		if req.Ended-r.lastTold >= progressEvery {
+			r.progress(req.Ended)
+		}
+	}
+	if failed != nil {
+		return failed
+	}
+	if r.w.Writes() {
+		if r.w.Flush == FlushAtEnd {
+			if err := r.s.file.Flush(); err != nil {
+				return fmt.Errorf("flush: %w", err)
+			}
+		}
+		r.to = clock()
+	}
+	return nil
+}
+
+// count adds a request that has ended. The ramp (the first depth requests,
+// begun together) is left out; of a read also what ends after the stop.
+func (r *run) count(req *Request) {
+	r.ended++
+	if r.ended <= int64(r.ramp) {
+		r.from = req.Ended
+		return
+	}
+	if r.stopped != "" && !r.w.Writes() {
+		return
+	}
+	r.ios++
+	if r.latency != nil {
+		// Out of range is cut off at the histogram's end: ten minutes.
+		_ = r.latency.RecordValue(min(int64(req.Ended-req.Started), r.latency.HighestTrackableValue()))
+	}
+	sec := int((req.Ended - r.from) / time.Second)
+	for len(r.seconds) <= sec {
+		r.seconds = append(r.seconds, 0)
+	}
+	r.seconds[sec] += r.w.BlockBytes
+}
+
+// aim gives a request its place, and a write new content.
+func (r *run) aim(req *Request) {
+	blocks := r.w.SpanBytes / r.w.BlockBytes
+	if r.w.Pattern == Random {
+		req.Offset = r.s.rng.Int64N(blocks) * r.w.BlockBytes
+	} else {
+		req.Offset = r.next
+		if r.next += r.w.BlockBytes; r.next+r.w.BlockBytes > r.w.SpanBytes {
+			r.next = 0
+		}
+	}
+	if req.Write && r.w.Data != Zero {
+		// A drive that folds equal blocks into one must find none: stamp every page.
+		for at := 0; at+8 <= len(req.Data); at += 4096 {
+			r.s.mark++
+			binary.LittleEndian.PutUint64(req.Data[at:], r.s.mark)
+		}
+	}
+}
+
+// fill writes random bytes, which no drive can make smaller.
+func (r *run) fill(b []byte) {
+	for len(b) >= 8 {
+		binary.LittleEndian.PutUint64(b, r.s.rng.Uint64())
+		b = b[8:]
+	}
+}
+
+func (r *run) progress(now time.Duration) {
+	bytes := r.ended * r.w.BlockBytes
+	p := Progress{Elapsed: now - r.begun, Bytes: bytes}
+	p.Done = math.Max(float64(p.Elapsed)/float64(r.stopAfter), float64(bytes)/float64(r.stopBytes))
+	p.Done = math.Min(1, p.Done)
+	if dt := (now - r.lastTold).Seconds(); dt > 0 {
+		p.MBs = float64(bytes-r.lastBytes) / dt / 1e6
+	}
+	r.lastTold, r.lastBytes = now, bytes
+	r.tell(p)
+}
+
+func (r *run) reading(f Facts) *Reading {
+	out := &Reading{Workload: r.w, IOs: r.ios, Bytes: r.ios * r.w.BlockBytes, Elapsed: r.to - r.from,
+		Latency: r.latency, Stopped: r.stopped, Facts: f}
+	if sec := out.Elapsed.Seconds(); sec > 0 && r.ios > 0 {
+		out.MBs = float64(out.Bytes) / sec / 1e6
+		out.IOPS = float64(out.IOs) / sec
+		out.RelU = 1 / float64(r.ios) / math.Sqrt(12)
+	}
+	// The last second is rarely whole; a part of one would look like a dip.
+	for _, b := range r.seconds[:min(len(r.seconds), int(out.Elapsed/time.Second))] {
+		out.Series = append(out.Series, float64(b)/1e6)
+	}
+	return out
+}

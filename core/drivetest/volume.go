@@ -1,0 +1,68 @@
+package drivetest
+
+import (
+	"context"
+	"errors"
+	"time"
+)
+
+// Volume is a place where a test file can be made. A real one is a folder on a
+// file system; a simulated one is a model of a drive.
+type Volume interface {
+	// Facts says what the volume is.
+	Facts() Facts
+	// Create makes a test file of size bytes, not readable until it is laid out.
+	Create(ctx context.Context, size int64) (File, error)
+	// Now is the volume's clock, from an origin of its own.
+	Now() time.Duration
+}
+
+// Facts says what a volume is.
+type Facts struct {
+	FileSystem string
+	TotalBytes int64
+	FreeBytes  int64
+	AlignBytes int64 // offsets, lengths and buffers of direct I/O are multiples of this
+	Simulated  bool
+}
+
+// File is a test file. Close removes it.
+type File interface {
+	// Buffer returns n bytes that direct I/O accepts.
+	Buffer(n int64) []byte
+	// Queue opens a queue for up to depth requests at once.
+	Queue(depth int) Queue
+	// Flush makes everything written durable.
+	Flush() error
+	// Close ends the file and removes it from the volume.
+	Close() error
+}
+
+// Queue takes requests and gives them back when they have ended. It is used by
+// one goroutine; at most the depth it was opened with may be in flight.
+type Queue interface {
+	// Start begins a request.
+	Start(r *Request)
+	// Wait returns a request that has ended; one must be in flight.
+	Wait() *Request
+	// Close ends the queue; none may be in flight.
+	Close()
+}
+
+// Request is one read or write of a whole buffer.
+type Request struct {
+	Write  bool
+	Offset int64
+	Data   []byte
+	// Started and Ended are on the volume's clock, set by the queue.
+	Started, Ended time.Duration
+	// Err is nil when all of Data was read or written.
+	Err error
+}
+
+// ErrNoDirectIO says that a volume cannot do I/O past the page cache, so that
+// nothing it reads would say anything of the drive.
+var ErrNoDirectIO = errors.New("this file system does not do direct I/O")
+
+// ErrNoRoom says that the volume has not enough free space for the test file.
+var ErrNoRoom = errors.New("not enough free space")

@@ -1,0 +1,449 @@
+// Package job holds the types of a job (one visit of one computer, from intake
+// to the report) and the rules that make a job whole: what refers to what, and
+// what a figure may be.
+//
+// It knows nothing of screens, HTTP, SQL or files. The JSON names of the fields
+// are those of the published job file, so that a job looks the same on disk, on
+// the wire and in the program. Members that a reader does not know are kept in
+// the Unknown fields and written back.
+package job
+
+import (
+	"cmp"
+	"slices"
+	"time"
+
+	"github.com/go-json-experiment/json"
+	"github.com/go-json-experiment/json/jsontext"
+
+	"nowthen/core/drivetest"
+)
+
+// Job is one visit of one computer.
+type Job struct {
+	Head      Head       `json:"job"`
+	Computers []Computer `json:"computers"`
+	Drives    []Drive    `json:"drives"`
+	Plan      Plan       `json:"plan"`
+	Tests     []Test     `json:"tests"`
+	Setups    []Setup    `json:"setups"`
+	Sittings  []Sitting  `json:"sittings"`
+	Runs      []Run      `json:"runs"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Head is what the docket says: who came, when and why.
+type Head struct {
+	Number   string    `json:"number"`
+	Opened   time.Time `json:"opened,omitzero"`
+	Reason   string    `json:"reason"`
+	Customer Customer  `json:"customer,omitzero"`
+	Work     []Work    `json:"work,omitempty"`
+	// Gates that the job has passed, in the order of passing.
+	Gates []Gate `json:"gates,omitempty"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Customer is the person the report is for.
+type Customer struct {
+	Name    string `json:"name,omitzero"`
+	Contact string `json:"contact,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Work is other work of the same visit, which can change the figures as well.
+type Work struct {
+	At   time.Time `json:"at"`
+	What string    `json:"what"` // cleaning memory cooling firmware drivers tidying other
+	Note string    `json:"note,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Names of the gates that stand across a job's track.
+const (
+	GateOldDriveOut = "old-drive-out" // the old drive comes out: what is missing on it is lost for good
+	GateHandedBack  = "handed-back"   // the computer is with its owner again
+)
+
+// Gate is a point of the job that was passed.
+type Gate struct {
+	Name string    `json:"name"`
+	At   time.Time `json:"at"`
+	// Why is the technician's sentence where the gate was passed with something missing.
+	Why string `json:"why,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Computer is the customer's machine without its drive.
+type Computer struct {
+	ID          string `json:"id"`
+	Maker       string `json:"maker,omitzero"`
+	Model       string `json:"model,omitzero"`
+	Processor   string `json:"processor,omitzero"`
+	MemoryBytes int64  `json:"memory_bytes,omitzero"`
+	Graphics    string `json:"graphics,omitzero"`
+	System      string `json:"system,omitzero"`
+	// Simulated names the simulated computer that stands in for a real one.
+	Simulated string `json:"simulated,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Drive kinds.
+const (
+	HDD      = "hdd"
+	SataSSD  = "sata-ssd"
+	NVMe     = "nvme"
+	EMMC     = "emmc"
+	Hybrid   = "hybrid"
+	Cached   = "cached"
+	USBFlash = "usb-flash"
+)
+
+// Drive is a storage device: the one that came, or one that goes in.
+type Drive struct {
+	ID            string `json:"id"`
+	Kind          string `json:"kind"`
+	Maker         string `json:"maker,omitzero"`
+	Model         string `json:"model,omitzero"`
+	CapacityBytes int64  `json:"capacity_bytes,omitzero"`
+	RPM           int    `json:"rpm,omitzero"`
+	Interface     string `json:"interface,omitzero"`
+	Rated         *Rated `json:"rated,omitzero"`
+	Price         *Price `json:"price,omitzero"`
+	// Simulated names the simulated drive that stands in for a real one.
+	Simulated string `json:"simulated,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Rated holds the maker's figures for a drive: MB/s, degrees Celsius and TB.
+type Rated struct {
+	ReadMBs        float64 `json:"read_mb_s,omitzero"`
+	WriteMBs       float64 `json:"write_mb_s,omitzero"`
+	MaxTempC       float64 `json:"max_temp_c,omitzero"`
+	EnduranceTB    float64 `json:"endurance_tb,omitzero"`
+	ScatteredReads float64 `json:"scattered_reads_s,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Price is an amount in a currency; the amount is a decimal number as text.
+type Price struct {
+	Amount   string `json:"amount"`
+	Currency string `json:"currency"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Plan is what is common to the tests of a job.
+type Plan struct {
+	// Reference is the id of the drive test that shares of waiting are worked
+	// out from; empty means the scattered small reads.
+	Reference string `json:"reference,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Kind says how a test is measured.
+type Kind string
+
+// Test kinds.
+const (
+	Timed   Kind = "timed"
+	OnDrive Kind = "drive"
+	OnFiles Kind = "file"
+	Control Kind = "control"
+	Note    Kind = "note"
+)
+
+// Which way a figure is better.
+const (
+	Lower  = "lower"
+	Higher = "higher"
+)
+
+// Test is one defined measurement with its parameters.
+type Test struct {
+	ID        string              `json:"id"`
+	Kind      Kind                `json:"kind"`
+	What      string              `json:"what,omitzero"`
+	Name      string              `json:"name"`
+	Unit      string              `json:"unit"`
+	Better    string              `json:"better"`
+	PerWeek   float64             `json:"per_week,omitzero"`
+	Wanted    int                 `json:"wanted_runs,omitzero"`
+	Phases    []Phase             `json:"phases,omitempty"`
+	Warmth    string              `json:"warmth,omitzero"`
+	StartKind string              `json:"start_kind,omitzero"`
+	Content   string              `json:"content,omitzero"`
+	Params    *drivetest.Workload `json:"params,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Phase is a part of a timed test. A phase that does not count (typing a
+// password, a title screen that cannot be skipped) is shown but not added.
+type Phase struct {
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Counts *bool  `json:"counts,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Counted tells whether the phase is part of the value; it is unless said otherwise.
+func (p Phase) Counted() bool { return p.Counts == nil || *p.Counts }
+
+// Roles of a setup.
+const (
+	Then  = "then"
+	Now   = "now"
+	Trial = "trial"
+)
+
+// Setup is the computer with a certain drive fitted, somewhere in the job.
+type Setup struct {
+	ID         string   `json:"id"`
+	Role       string   `json:"role"`
+	Computer   string   `json:"computer"`
+	Drive      string   `json:"drive"`
+	Replaces   string   `json:"replaces,omitzero"`
+	CacheDrive string   `json:"cache_drive,omitzero"`
+	Attached   Attached `json:"attached,omitzero"`
+	System     System   `json:"system,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Attached says how the drive hangs on the computer; rates in MB/s after encoding.
+type Attached struct {
+	Port       string  `json:"port,omitzero"` // sata m2 usb mmc pcie
+	LinkMBs    float64 `json:"link_mb_s,omitzero"`
+	CapableMBs float64 `json:"capable_mb_s,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// System is the operating system on a setup's drive and how it came there.
+type System struct {
+	Origin  string `json:"origin,omitzero"` // as-arrived cloned fresh restored
+	Version string `json:"version,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Sitting is a stretch of measuring on one setup under one set of conditions.
+type Sitting struct {
+	ID         string     `json:"id"`
+	Setup      string     `json:"setup"`
+	Started    time.Time  `json:"started,omitzero"`
+	Conditions Conditions `json:"conditions"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Conditions are what else was true while measuring. What nobody knows is nil
+// or empty, never a guess.
+type Conditions struct {
+	Power          string   `json:"power,omitzero"`      // mains battery
+	PowerMode      string   `json:"power_mode,omitzero"` // normal saving
+	Busy           []string `json:"busy,omitzero"`
+	BackgroundMBs  *float64 `json:"background_mb_s,omitzero"`
+	CPUPct         *float64 `json:"cpu_pct,omitzero"`
+	Encrypted      *bool    `json:"encrypted,omitzero"`
+	Encrypting     *bool    `json:"encrypting,omitzero"`
+	FillPct        *float64 `json:"fill_pct,omitzero"`
+	DriveTempC     *float64 `json:"drive_temp_c,omitzero"`
+	FirstAfterSwap *bool    `json:"first_after_swap,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Methods by which a run's value was had.
+const (
+	Automatic  = "automatic"
+	Stopwatch  = "stopwatch"
+	FinishLine = "finish-line"
+	Video      = "video"
+	Typed      = "typed"
+)
+
+// Run is one execution of a test in a sitting. It is never deleted; it can be
+// set aside, with a reason.
+type Run struct {
+	ID      string    `json:"id"`
+	Test    string    `json:"test"`
+	Sitting string    `json:"sitting"`
+	At      time.Time `json:"at,omitzero"`
+	// Value in the test's unit. Of a timed run with phases it is the sum of those that count.
+	Value  float64 `json:"value"`
+	Method string  `json:"method"`
+	// U is the instrument's standard uncertainty in the test's unit; nil where nobody stated one.
+	U             *float64           `json:"u,omitzero"`
+	Warmth        string             `json:"warmth,omitzero"`     // cold warm
+	StartKind     string             `json:"start_kind,omitzero"` // cold resume-assisted
+	Phases        map[string]float64 `json:"phases,omitzero"`
+	AppVersion    string             `json:"app_version,omitzero"`
+	ContentDigest string             `json:"content_digest,omitzero"`
+	PeakTempC     *float64           `json:"peak_temp_c,omitzero"`
+	Series        *Series            `json:"series,omitzero"`
+	Latency       *Latency           `json:"latency,omitzero"`
+	IOs           int64              `json:"ios,omitzero"`
+	Bytes         int64              `json:"bytes,omitzero"`
+	// Simulated marks a run that a simulated computer made. Nothing takes it off.
+	Simulated bool      `json:"simulated,omitzero"`
+	Engine    string    `json:"engine,omitzero"`
+	Note      string    `json:"note,omitzero"`
+	SetAside  *SetAside `json:"set_aside"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Kept tells whether the run takes part in the comparison.
+func (r Run) Kept() bool { return r.SetAside == nil }
+
+// Series is a rate over the time of a run, MB/s, one figure per EveryS seconds.
+type Series struct {
+	EveryS float64   `json:"every_s"`
+	MBs    []float64 `json:"mb_s"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Latency is what single requests took, in milliseconds.
+type Latency struct {
+	MedianMS float64 `json:"median_ms"`
+	P99MS    float64 `json:"p99_ms"`
+	P999MS   float64 `json:"p999_ms"`
+	MaxMS    float64 `json:"max_ms"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// SetAside says why a run does not take part. In a file it is the reason as
+// text, or an object where the time is known too; both are read.
+type SetAside struct {
+	Reason string    `json:"reason"`
+	At     time.Time `json:"at,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// setAsideObject has SetAside's members without its methods.
+type setAsideObject SetAside
+
+// MarshalJSONTo writes the reason alone where nothing else is known.
+func (s SetAside) MarshalJSONTo(enc *jsontext.Encoder) error {
+	if s.At.IsZero() && len(s.Unknown) == 0 {
+		return enc.WriteToken(jsontext.String(s.Reason))
+	}
+	return json.MarshalEncode(enc, setAsideObject(s))
+}
+
+// UnmarshalJSONFrom reads either form.
+func (s *SetAside) UnmarshalJSONFrom(dec *jsontext.Decoder) error {
+	if dec.PeekKind() == '"' {
+		*s = SetAside{}
+		return json.UnmarshalDecode(dec, &s.Reason)
+	}
+	return json.UnmarshalDecode(dec, (*setAsideObject)(s))
+}
+
+// find returns a pointer to the first item for which is tells true, or nil.
+func find[T any](items []T, is func(*T) bool) *T {
+	for i := range items {
+		if is(&items[i]) {
+			return &items[i]
+		}
+	}
+	return nil
+}
+
+// Test returns the test with that id, or nil.
+func (j *Job) Test(id string) *Test { return find(j.Tests, func(t *Test) bool { return t.ID == id }) }
+
+// Setup returns the setup with that id, or nil.
+func (j *Job) Setup(id string) *Setup {
+	return find(j.Setups, func(s *Setup) bool { return s.ID == id })
+}
+
+// SetupAs returns the first setup with that role, or nil.
+func (j *Job) SetupAs(role string) *Setup {
+	return find(j.Setups, func(s *Setup) bool { return s.Role == role })
+}
+
+// Drive returns the drive with that id, or nil.
+func (j *Job) Drive(id string) *Drive {
+	return find(j.Drives, func(d *Drive) bool { return d.ID == id })
+}
+
+// Computer returns the computer with that id, or nil.
+func (j *Job) Computer(id string) *Computer {
+	return find(j.Computers, func(c *Computer) bool { return c.ID == id })
+}
+
+// Sitting returns the sitting with that id, or nil.
+func (j *Job) Sitting(id string) *Sitting {
+	return find(j.Sittings, func(s *Sitting) bool { return s.ID == id })
+}
+
+// Run returns the run with that id, or nil.
+func (j *Job) Run(id string) *Run { return find(j.Runs, func(r *Run) bool { return r.ID == id }) }
+
+// Gate returns the last passing of that gate, or nil.
+func (j *Job) Gate(name string) *Gate {
+	for i := len(j.Head.Gates) - 1; i >= 0; i-- {
+		if j.Head.Gates[i].Name == name {
+			return &j.Head.Gates[i]
+		}
+	}
+	return nil
+}
+
+// SittingsOn returns the sittings on a setup in the order of their start.
+func (j *Job) SittingsOn(setup string) []Sitting {
+	var on []Sitting
+	for _, s := range j.Sittings {
+		if s.Setup == setup {
+			on = append(on, s)
+		}
+	}
+	slices.SortStableFunc(on, func(a, b Sitting) int { return a.Started.Compare(b.Started) })
+	return on
+}
+
+// RunsOf returns all runs of a test on a setup, over all its sittings, in the
+// order in which they were made.
+func (j *Job) RunsOf(test, setup string) []Run {
+	var runs []Run
+	for _, r := range j.Runs {
+		if r.Test != test {
+			continue
+		}
+		if s := j.Sitting(r.Sitting); s != nil && s.Setup == setup {
+			runs = append(runs, r)
+		}
+	}
+	slices.SortStableFunc(runs, func(a, b Run) int {
+		return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.ID, b.ID))
+	})
+	return runs
+}
+
+// KeptRuns is RunsOf without the runs that were set aside.
+func (j *Job) KeptRuns(test, setup string) []Run {
+	return slices.DeleteFunc(j.RunsOf(test, setup), func(r Run) bool { return !r.Kept() })
+}
+
+// Simulated tells whether any part of the job came from a simulated computer.
+func (j *Job) Simulated() bool {
+	return slices.ContainsFunc(j.Runs, func(r Run) bool { return r.Simulated }) ||
+		slices.ContainsFunc(j.Computers, func(c Computer) bool { return c.Simulated != "" }) ||
+		slices.ContainsFunc(j.Drives, func(d Drive) bool { return d.Simulated != "" })
+}

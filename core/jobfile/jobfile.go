@@ -1,0 +1,203 @@
+// Package jobfile reads and writes the open job file, *.nowthen.json.
+//
+// A file is taken whole or refused with every fault and its place; nothing
+// half-read is kept. What a file says beyond the published members is kept and
+// written back. The package works on bytes and knows nothing of screens, HTTP
+// or SQL.
+package jobfile
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"strings"
+	"sync"
+
+	"github.com/go-json-experiment/json"
+	"github.com/go-json-experiment/json/jsontext"
+	"github.com/santhosh-tekuri/jsonschema/v6"
+	"golang.org/x/text/language"
+	"golang.org/x/text/message"
+
+	"nowthen/core/job"
+	"nowthen/docs/schema"
+)
+
+// Format and Version stand at the head of every job file.
+const (
+	Format  = "nowthen-job"
+	Version = 1
+)
+
+// MaxBytes is the largest file that is read. A job with a thousand runs and
+// their series is under 5 MiB.
+const MaxBytes = 64 << 20
+
+// file is a job with the head that says what it is.
+type file struct {
+	Format  string `json:"format"`
+	Version int    `json:"version"`
+	job.Job
+}
+
+// Refusal is why a file was not taken: its name and every fault found.
+type Refusal struct {
+	Name   string
+	Faults []job.Fault
+}
+
+func (r *Refusal) Error() string { return strings.Join(r.Lines(), "\n") }
+
+// Lines returns one line per fault: file, place and reason.
+func (r *Refusal) Lines() []string {
+	lines := make([]string, len(r.Faults))
+	for i, f := range r.Faults {
+		place := f.Place
+		if place == "" {
+			place = "/"
+		}
+		lines[i] = r.Name + ": " + place + ": " + strings.ReplaceAll(f.Reason, "\n", " ")
+	}
+	return lines
+}
+
+// compiled compiles the published schema once.
+var compiled = sync.OnceValue(func() *jsonschema.Schema {
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(schema.Job))
+	if err != nil {
+		panic("jobfile: the published schema is not JSON: " + err.Error())
+	}
+	c := jsonschema.NewCompiler()
+	c.AssertFormat()
+	const url = "urn:nowthen:schema:job:1"
+	if err := c.AddResource(url, doc); err != nil {
+		panic("jobfile: " + err.Error())
+	}
+	return c.MustCompile(url)
+})
+
+// Read reads a job file. name is for messages only. The error is a *Refusal.
+func Read(name string, data []byte) (*job.Job, error) {
+	refuse := func(faults ...job.Fault) (*job.Job, error) {
+		return nil, &Refusal{Name: name, Faults: faults}
+	}
+	if len(data) > MaxBytes {
+		return refuse(job.Fault{Reason: fmt.Sprintf("the file has %d MiB; a job file has at most %d", len(data)>>20, MaxBytes>>20)})
+	}
+	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
+	if v := jsontext.Value(data); !v.IsValid() {
+		return refuse(syntaxFault(data))
+	}
+	var head struct {
+		Format  jsontext.Value `json:"format"`
+		Version jsontext.Value `json:"version"`
+	}
+	if err := json.Unmarshal(data, &head); err != nil || string(head.Format) != `"`+Format+`"` {
+		return refuse(job.Fault{Place: "/format", Reason: fmt.Sprintf("this is not a job file: the format is %s, not %q", orMissing(head.Format), Format)})
+	}
+	if string(head.Version) != "1" {
+		return refuse(job.Fault{Place: "/version", Reason: fmt.Sprintf("version %s is not known here; this program reads version %d", orMissing(head.Version), Version)})
+	}
+	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(data))
+	if err != nil {
+		return refuse(job.Fault{Reason: err.Error()})
+	}
+	if err := compiled().Validate(doc); err != nil {
+		var invalid *jsonschema.ValidationError
+		if errors.As(err, &invalid) {
+			return refuse(schemaFaults(invalid)...)
+		}
+		return refuse(job.Fault{Reason: err.Error()})
+	}
+	var f file
+	if err := json.Unmarshal(data, &f); err != nil {
+		return refuse(unmarshalFault(err))
+	}
+	if faults := f.Job.Check(); len(faults) > 0 {
+		return refuse(faults...)
+	}
+	return &f.Job, nil
+}
+
+func orMissing(v jsontext.Value) string {
+	if len(v) == 0 {
+		return "missing"
+	}
+	if len(v) > 60 {
+		return string(v[:60]) + "…"
+	}
+	return string(v)
+}
+
+// syntaxFault finds where the text stops being JSON, as line and column.
+func syntaxFault(data []byte) job.Fault {
+	dec := jsontext.NewDecoder(bytes.NewReader(data))
+	var err error
+	if err = dec.SkipValue(); err == nil {
+		_, err = dec.ReadToken()
+	}
+	at := dec.InputOffset()
+	reason := "there is more after the end of the JSON value"
+	if err != nil {
+		var syn *jsontext.SyntacticError
+		reason = err.Error()
+		if errors.As(err, &syn) {
+			at = syn.ByteOffset
+			reason = syn.Err.Error()
+		}
+	}
+	at = min(at, int64(len(data)))
+	line := 1 + bytes.Count(data[:at], []byte("\n"))
+	col := at - int64(bytes.LastIndexByte(data[:at], '\n'))
+	if at == int64(len(data)) {
+		reason = "the file ends in the middle of its content (was it cut off?)"
+	}
+	return job.Fault{Place: fmt.Sprintf("line %d, column %d", line, col), Reason: "not JSON: " + reason}
+}
+
+func unmarshalFault(err error) job.Fault {
+	var sem *json.SemanticError
+	if errors.As(err, &sem) {
+		reason := fmt.Sprintf("%s does not fit here", sem.JSONKind)
+		if sem.Err != nil {
+			reason = sem.Err.Error()
+		}
+		return job.Fault{Place: string(sem.JSONPointer), Reason: reason}
+	}
+	return job.Fault{Reason: err.Error()}
+}
+
+// schemaFaults returns the innermost reasons of a schema's refusal. Where a
+// value may be one of several forms, the forms' own faults say less than that
+// none of them fits.
+func schemaFaults(e *jsonschema.ValidationError) []job.Fault {
+	var faults []job.Fault
+	var walk func(*jsonschema.ValidationError)
+	walk = func(e *jsonschema.ValidationError) {
+		if len(e.Causes) == 0 {
+			place := ""
+			for _, token := range e.InstanceLocation {
+				place += "/" + strings.NewReplacer("~", "~0", "/", "~1").Replace(token)
+			}
+			faults = append(faults, job.Fault{Place: place, Reason: e.ErrorKind.LocalizedString(printer)})
+			return
+		}
+		for _, c := range e.Causes {
+			walk(c)
+		}
+	}
+	walk(e)
+	return faults
+}
+
+var printer = message.NewPrinter(language.English)
+
+// Write returns the job as a job file, indented, ending in a newline.
+func Write(j *job.Job) ([]byte, error) {
+	out, err := json.Marshal(&file{Format: Format, Version: Version, Job: *j},
+		jsontext.WithIndent("  "), jsontext.PreserveRawStrings(false))
+	if err != nil {
+		return nil, fmt.Errorf("writing the job file: %w", err)
+	}
+	return append(out, '\n'), nil
+}

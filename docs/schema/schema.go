@@ -1,0 +1,10 @@
+// Package schema holds the published JSON Schemas of the open file formats, so
+// that the program checks files against the very text that others read.
+package schema
+
+import _ "embed"
+
+// Job is the JSON Schema (2020-12) of a job file.
+//
+//go:embed job.schema.json
+var Job []byte

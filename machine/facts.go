@@ -1,0 +1,83 @@
+package machine
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"os"
+	"runtime"
+	"strings"
+	"time"
+
+	"github.com/shirou/gopsutil/v4/cpu"
+	"github.com/shirou/gopsutil/v4/disk"
+	"github.com/shirou/gopsutil/v4/host"
+	"github.com/shirou/gopsutil/v4/mem"
+
+	"nowthen/core/job"
+)
+
+// ThisComputer says what the operating system tells about the computer this
+// runs on.
+func ThisComputer(ctx context.Context) job.Computer {
+	c := job.Computer{Maker: firmware("sys_vendor"), Model: firmware("product_name")}
+	if infos, err := cpu.InfoWithContext(ctx); err == nil && len(infos) > 0 {
+		c.Processor = strings.Join(strings.Fields(infos[0].ModelName), " ")
+	}
+	if m, err := mem.VirtualMemoryWithContext(ctx); err == nil {
+		c.MemoryBytes = int64(m.Total)
+	}
+	if h, err := host.InfoWithContext(ctx); err == nil {
+		c.System = strings.TrimSpace(h.Platform + " " + h.PlatformVersion)
+	}
+	return c
+}
+
+// firmware reads what the board's maker wrote into it, on Linux.
+func firmware(name string) string {
+	b, err := os.ReadFile("/sys/class/dmi/id/" + name)
+	if err != nil {
+		return ""
+	}
+	return strings.TrimSpace(string(b))
+}
+
+// watched is how long the machine's activity is looked at.
+const watched = 800 * time.Millisecond
+
+// ConditionsAt measures the conditions of measuring in a folder, looking at
+// the machine for about a second. What the system does not tell stays absent.
+func ConditionsAt(ctx context.Context, dir string) job.Conditions {
+	var c job.Conditions
+	c.Power, c.PowerMode = power()
+	if dir != "" {
+		if u, err := disk.UsageWithContext(ctx, dir); err == nil {
+			c.FillPct = round(u.UsedPercent)
+		}
+		c.Encrypted = encrypted(dir)
+	}
+	before, errBefore := disk.IOCountersWithContext(ctx)
+	if pct, err := cpu.PercentWithContext(ctx, watched, false); err == nil && len(pct) == 1 {
+		c.CPUPct = round(pct[0])
+	}
+	after, errAfter := disk.IOCountersWithContext(ctx)
+	if errBefore == nil && errAfter == nil && len(after) > 0 {
+		var bytes uint64
+		for name, a := range after {
+			if b, ok := before[name]; ok && whole(name) {
+				bytes += a.ReadBytes - b.ReadBytes + a.WriteBytes - b.WriteBytes
+			}
+		}
+		c.BackgroundMBs = round(float64(bytes) / watched.Seconds() / 1e6)
+	}
+	return c
+}
+
+// round keeps one decimal.
+func round(v float64) *float64 {
+	r := math.Round(v*10) / 10
+	return &r
+}
+
+// ErrUnsupported says that this operating system has no way for it here yet.
+var ErrUnsupported = fmt.Errorf("not supported on %s yet", runtime.GOOS)

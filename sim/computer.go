@@ -1,0 +1,100 @@
+package sim
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"nowthen/core/drivetest"
+	"nowthen/core/job"
+)
+
+// specs are the simulated drives. All names are made up.
+var specs = []Spec{
+	{
+		Name: "worn-disk", Title: "an old hard disk, worn",
+		Label: job.Drive{Kind: job.HDD, Maker: "Halden", Model: "Turnstone 500", CapacityBytes: 500_107_862_016, RPM: 5400, Interface: "SATA 3 Gb/s",
+			Rated: &job.Rated{ReadMBs: 110, WriteMBs: 105, MaxTempC: 60}, Simulated: "worn-disk"},
+		Attached: job.Attached{Port: "sata", LinkMBs: 300, CapableMBs: 600},
+		FillPct:  61, TempC: 38,
+		disk: &diskSpec{rpm: 5400, outerMBs: 112, innerMBs: 52, shortSeek: 0.0015, stroke: 0.021, overhead: 0.0006, stumble: 0.03},
+	},
+	{
+		Name: "fresh-ssd", Title: "a new SATA SSD",
+		Label: job.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1 1 TB", CapacityBytes: 1_000_204_886_016, Interface: "SATA 6 Gb/s",
+			Rated: &job.Rated{ReadMBs: 550, WriteMBs: 500, MaxTempC: 70, EnduranceTB: 400}, Price: &job.Price{Amount: "64.00", Currency: "EUR"}, Simulated: "fresh-ssd"},
+		Attached: job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600},
+		FillPct:  31, TempC: 33,
+		flash: &flashSpec{channels: 16, readLat: 86e-6, writeLat: 42e-6, channelMBs: 90, linkMBs: 548, tail: 0.01, tailLat: 0.9e-3, flushLat: 2.5e-3},
+	},
+}
+
+// Laptop is the simulated computer: an everyday laptop, some years old.
+var Laptop = job.Computer{Maker: "Larkfield", Model: "Hearth 15", Processor: "2 cores, 2.3 GHz", MemoryBytes: 8 << 30,
+	System: "desktop system, version 10", Simulated: "laptop"}
+
+// act is a stretch of a start or a launch: processor time, then scattered and
+// long reads.
+type act struct {
+	phase     string
+	processor float64 // s
+	scattered int     // reads of 16 KiB at random places, one at a time
+	longMiB   int     // MiB in one piece
+	typing    float64 // s of a person typing, on average
+}
+
+// scripts say what the simulated computer does for a test. The drive's part
+// shrinks with a faster drive, the processor's and the person's do not.
+var scripts = map[string][]act{
+	"cold-start": {
+		{phase: "login", processor: 7.2, scattered: 2300, longMiB: 420},
+		{phase: "typing", typing: 6.5},
+		{phase: "desktop", processor: 6.1, scattered: 2900, longMiB: 260},
+	},
+}
+
+// Resolution of a simulated timing, s: what a camera would give.
+const Resolution = 0.01
+
+// Perform lets the simulated computer do a test of that kind on a drive and
+// returns the seconds of its phases. The first start after a swap takes longer,
+// because the system meets a drive it does not know.
+func Perform(d *Drive, what string, firstAfterSwap bool) (map[string]float64, error) {
+	script, ok := scripts[what]
+	if !ok {
+		return nil, fmt.Errorf("the simulated computer cannot do %q", what)
+	}
+	const reach = 64 << 30 // the stretch of the drive over which the system lies
+	f, err := d.Create(context.Background(), reach)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	q := f.Queue(1)
+	defer q.Close()
+	phases := map[string]float64{}
+	for _, a := range script {
+		from := d.Now()
+		cpu := a.processor * (1 + 0.02*d.rng.NormFloat64())
+		if firstAfterSwap {
+			cpu *= 1.6
+		}
+		d.Work(seconds(cpu + max(0, a.typing*(1+0.15*d.rng.NormFloat64()))))
+		read := func(n, at int64) {
+			q.Start(&drivetest.Request{Data: scratch[:n], Offset: at})
+			q.Wait()
+		}
+		for range a.scattered {
+			read(16<<10, d.rng.Int64N(reach/(16<<10))*(16<<10))
+		}
+		at := d.rng.Int64N(reach/2) &^ 4095
+		for i := range a.longMiB {
+			read(1<<20, at+int64(i)<<20)
+		}
+		phases[a.phase] = (d.Now() - from).Round(time.Duration(Resolution * float64(time.Second))).Seconds()
+	}
+	return phases, nil
+}
+
+// scratch is what simulated reads read into; nothing looks at it.
+var scratch = make([]byte, 1<<20)
