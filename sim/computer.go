@@ -27,11 +27,38 @@ var specs = []Spec{
 		FillPct:  31, TempC: 33,
 		flash: &flashSpec{channels: 16, readLat: 86e-6, writeLat: 42e-6, channelMBs: 90, linkMBs: 548, tail: 0.01, tailLat: 0.9e-3, flushLat: 2.5e-3},
 	},
+	{
+		Name: "office-disk", Title: "a quicker hard disk",
+		Label: job.Drive{Kind: job.HDD, Maker: "Halden", Model: "Curlew 1000", CapacityBytes: 1_000_204_886_016, RPM: 7200, Interface: "SATA 6 Gb/s",
+			Rated: &job.Rated{ReadMBs: 160, WriteMBs: 155, MaxTempC: 60}, Simulated: "office-disk"},
+		Attached: job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600},
+		FillPct:  44, TempC: 36,
+		disk: &diskSpec{rpm: 7200, outerMBs: 162, innerMBs: 78, shortSeek: 0.001, stroke: 0.016, overhead: 0.0004, stumble: 0.004},
+	},
+	{
+		Name: "roomy-ssd", Title: "a roomy SATA SSD",
+		Label: job.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S2 2 TB", CapacityBytes: 2_000_398_934_016, Interface: "SATA 6 Gb/s",
+			Rated: &job.Rated{ReadMBs: 560, WriteMBs: 520, MaxTempC: 70, EnduranceTB: 900}, Price: &job.Price{Amount: "119.00", Currency: "EUR"}, Simulated: "roomy-ssd"},
+		Attached: job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600},
+		FillPct:  22, TempC: 32,
+		flash: &flashSpec{channels: 16, readLat: 74e-6, writeLat: 38e-6, channelMBs: 100, linkMBs: 553, tail: 0.008, tailLat: 0.7e-3, flushLat: 2e-3},
+	},
 }
 
-// Laptop is the simulated computer: an everyday laptop, some years old.
-var Laptop = job.Computer{Maker: "Larkfield", Model: "Hearth 15", Processor: "2 cores, 2.3 GHz", MemoryBytes: 8 << 30,
-	System: "desktop system, version 10", Simulated: "laptop"}
+// Computer is a simulated computer: what stands on its case, the drive that is
+// in it and the one that goes in.
+type Computer struct {
+	Label    job.Computer
+	Old, New string // names of simulated drives
+}
+
+// Computers are the simulated computers by name. All names are made up.
+var Computers = map[string]Computer{
+	"laptop": {Old: "worn-disk", New: "fresh-ssd", Label: job.Computer{Maker: "Larkfield", Model: "Hearth 15", Processor: "2 cores, 2.3 GHz",
+		MemoryBytes: 8 << 30, System: "desktop system, version 10", Simulated: "laptop"}},
+	"office": {Old: "office-disk", New: "roomy-ssd", Label: job.Computer{Maker: "Ostrand", Model: "Desk Tower 4", Processor: "4 cores, 3.2 GHz",
+		MemoryBytes: 16 << 30, System: "desktop system, version 11", Simulated: "office"}},
+}
 
 // act is a stretch of a start or a launch: processor time, then scattered and
 // long reads.
