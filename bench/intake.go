@@ -171,8 +171,7 @@ var (
 )
 
 func checkDrive(f fields, at string, d job.Drive) {
-	_, known := kindNames[d.Kind]
-	f.check(known, at+".kind", "Say what kind of drive it is.")
+	f.check(job.KnownKind(d.Kind), at+".kind", "Say what kind of drive it is.")
 	checkText(f, at+".maker", d.Maker)
 	checkText(f, at+".model", d.Model)
 	checkText(f, at+".interface", d.Interface)

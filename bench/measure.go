@@ -44,11 +44,11 @@ type Measuring struct {
 	Unit  string    `json:"unit"`
 	Rates []float64 `json:"rates"`
 	// Kept counts the runs that are on disk, Of those that were asked for.
-	Kept     int      `json:"kept"`
-	Of       int      `json:"of"`
-	LeftS    float64  `json:"left_s"` // about what is left, s
-	Bytes    int64    `json:"bytes"`  // written and read so far
-	Refusal  *Refusal `json:"refusal"`
+	Kept    int      `json:"kept"`
+	Of      int      `json:"of"`
+	LeftS   float64  `json:"left_s"` // about what is left, s
+	Bytes   int64    `json:"bytes"`  // written and read so far
+	Refusal *Refusal `json:"refusal"`
 }
 
 // livePoints is how many points of the live rate are kept.

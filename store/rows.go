@@ -115,11 +115,14 @@ func write(tx *gorm.DB, id string, before map[string]map[string]partRow, j *job.
 				continue
 			}
 			row := map[string]any{"job_id": id, "id": r.id, "position": r.position, "body": r.body}
+			columns := []string{"position", "body"}
 			for column, ref := range r.refs {
 				row[column] = ref
+				columns = append(columns, column)
 			}
 			err := tx.Table(table).Clauses(clause.OnConflict{
-				Columns: []clause.Column{{Name: "job_id"}, {Name: "id"}}, UpdateAll: true,
+				Columns:   []clause.Column{{Name: "job_id"}, {Name: "id"}},
+				DoUpdates: clause.AssignmentColumns(columns),
 			}).Create(row).Error
 			if err != nil {
 				return fmt.Errorf("storing %s %s: %w", table, r.id, err)

@@ -286,8 +286,8 @@ func reference(j *job.Job) string {
 	if j.Plan.Reference != "" {
 		return j.Plan.Reference
 	}
-	for _, t := range j.Tests {
-		if t.Kind == job.OnDrive && t.What == "scattered-read" {
+	for i := range j.Tests {
+		if t := &j.Tests[i]; t.Kind == job.OnDrive && t.ScatteredRead() {
 			return t.ID
 		}
 	}

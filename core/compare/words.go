@@ -163,3 +163,37 @@ func (g Group) Words() string {
 	}
 	return FactorWords(*g.Factor)
 }
+
+// Words says what the waiting lines save in a week and a year, or "" where
+// nothing was decided or nobody said how often each is used.
+func (s Savings) Words() string {
+	switch {
+	case s.SecondsPerWeek == 0:
+		return ""
+	case s.SecondsPerWeek < 0:
+		return fmt.Sprintf("About %s more waiting a week.", span(-s.SecondsPerWeek))
+	}
+	words := fmt.Sprintf("About %s less waiting a week", span(s.SecondsPerWeek))
+	if low, high := span(s.Low), span(s.High); s.Low > 0 && low != high {
+		words += fmt.Sprintf(" (between %s and %s)", low, high)
+	}
+	return words + fmt.Sprintf(": %s a year.", hours(s.HoursPerYear))
+}
+
+// span writes a length of time in whole seconds or minutes.
+func span(s float64) string {
+	if s < 119.5 {
+		return fmt.Sprintf("%.0f s", s)
+	}
+	return fmt.Sprintf("%.0f min", s/60)
+}
+
+func hours(h float64) string {
+	switch {
+	case h < 1:
+		return fmt.Sprintf("%.0f minutes", h*60)
+	case h < 1.5:
+		return "about an hour"
+	}
+	return fmt.Sprintf("about %.0f hours", h)
+}

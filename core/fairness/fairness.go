@@ -77,6 +77,8 @@ var rules = []rule{
 	{id: "warmth", touches: all, blocks: all, effect: Blocks, minutes: 4,
 		value:  func(_ *job.Sitting, r *job.Run) string { return r.Warmth },
 		remedy: "Restart the computer and take the first run after it, on both sides."},
+	{id: "other-parameters", touches: onlyTimed, blocks: onlyTimed, effect: Blocks, minutes: 4, value: nil,
+		remedy: "Split the same phases on both sides."},
 	{id: "other-app-version", touches: all, effect: Qualifies, minutes: 10,
 		value:  func(_ *job.Sitting, r *job.Run) string { return r.AppVersion },
 		remedy: "Bring both sides to the same version and measure again."},
@@ -131,6 +133,19 @@ func encryption(s *job.Sitting, _ *job.Run) string {
 	return "not encrypted"
 }
 
+// phasesOf says which phases that count a run of the test was split into.
+func phasesOf(t *job.Test) func(*job.Sitting, *job.Run) string {
+	return func(_ *job.Sitting, r *job.Run) string {
+		var names []string
+		for _, p := range t.Phases {
+			if _, ok := r.Phases[p.ID]; ok && p.Counted() {
+				names = append(names, p.Name)
+			}
+		}
+		return strings.Join(names, ", ")
+	}
+}
+
 func method(_ *job.Sitting, r *job.Run) string {
 	switch r.Method {
 	case job.Automatic:
@@ -161,7 +176,11 @@ func Check(j *job.Job, then, with string) []Finding {
 	c.setups()
 	for _, r := range rules {
 		for _, t := range c.compared(r.touches...) {
-			a, b := side(j, r.value, t.ID, then), side(j, r.value, t.ID, with)
+			value := r.value
+			if value == nil { // the one rule that must know the test
+				value = phasesOf(&t)
+			}
+			a, b := side(j, value, t.ID, then), side(j, value, t.ID, with)
 			if a == "" || b == "" || a == b {
 				continue
 			}
@@ -172,7 +191,11 @@ func Check(j *job.Job, then, with string) []Finding {
 			c.add(Finding{Rule: r.id, Effect: effect, Then: a, With: b, Remedy: r.remedy, Minutes: r.minutes}, t.ID)
 		}
 	}
+	c.otherWork()
+	c.controls()
 	c.firstAfterSwap()
+	c.attachment()
+	c.plausible()
 	c.fill()
 	c.loneRuns()
 	c.simulated()
@@ -347,7 +370,7 @@ func (c *check) loneRun(t *job.Test, setup string) string {
 	if n < 3 || values[0] <= 0 {
 		return "" // of two, neither stands alone
 	}
-	mid := (values[(n-1)/2] + values[n/2]) / 2
+	mid := c.median(t.ID, setup)
 	for _, v := range []float64{values[0], values[n-1]} {
 		if v > mid*loneRatio || v < mid/loneRatio {
 			return fmt.Sprintf("one run of %.4g %s against a median of %.4g", v, t.Unit, mid)

@@ -66,6 +66,7 @@ type Work struct {
 // Names of the gates that stand across a job's track.
 const (
 	GateOldDriveOut = "old-drive-out" // the old drive comes out: what is missing on it is lost for good
+	GateReport      = "report-issued" // the customer's report was issued; passed at every issue
 	GateHandedBack  = "handed-back"   // the computer is with its owner again
 )
 
@@ -185,6 +186,15 @@ type Test struct {
 	Params    *drivetest.Workload `json:"params,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
+}
+
+// ScatteredRead tells whether the test reads 4 KiB at random places, one at a
+// time: the usual reference for how much of a wait is the drive's.
+func (t *Test) ScatteredRead() bool {
+	if p := t.Params; p != nil {
+		return p.Pattern == drivetest.Random && p.Op == drivetest.Read && p.BlockBytes == 4096 && p.Depth == 1
+	}
+	return t.What == "scattered-read"
 }
 
 // Phase is a part of a timed test. A phase that does not count (typing a

@@ -213,6 +213,9 @@ func NextStep(j *job.Job) Next {
 		}
 		return nextTest(j, now, "Now")
 	}
+	if j.Gate(job.GateReport) != nil {
+		return Next{Do: "hand-back", Words: "The report is issued. Hand the computer back.", Minutes: 5, Hands: true}
+	}
 	return Next{Do: "report", Words: "Both sides are measured. Read the ledger, give the report.", Minutes: 3, Hands: true}
 }
 
@@ -227,9 +230,9 @@ func nextTest(j *job.Job, s *job.Setup, side string) Next {
 		case c.Missing() == 0:
 		case t.Kind == job.Timed:
 			return Next{Do: "time", Test: t.ID, Setup: s.ID, Hands: true, Minutes: 3 * float64(c.Missing()),
-				Words: fmt.Sprintf("%s: %s, %s.", side, lowerFirst(t.Name), times(c.Missing()))}
+				Words: fmt.Sprintf("%s: %s, %s.", side, LowerFirst(t.Name), times(c.Missing()))}
 		case t.Kind == job.OnDrive:
-			driveTests = append(driveTests, lowerFirst(t.Name))
+			driveTests = append(driveTests, LowerFirst(t.Name))
 			minutes += Minutes(t, c.Missing())
 		}
 	}
@@ -255,7 +258,8 @@ func times(n int) string {
 	return fmt.Sprintf("%d times", n)
 }
 
-func lowerFirst(s string) string {
+// LowerFirst writes a test's name as it stands within a sentence.
+func LowerFirst(s string) string {
 	if s == "" {
 		return s
 	}

@@ -1,0 +1,190 @@
+package bench
+
+import (
+	"context"
+	"errors"
+	"slices"
+
+	"github.com/go-json-experiment/json"
+
+	"nowthen/core/compare"
+	"nowthen/core/fairness"
+	"nowthen/core/job"
+	"nowthen/report"
+	"nowthen/store"
+)
+
+// Ledger is the comparison of two setups with what the page shows beside it.
+type Ledger struct {
+	Then      Facet         `json:"then"`
+	With      Facet         `json:"with"`
+	Rows      []Row         `json:"rows"`
+	Drive     GroupView     `json:"drive"`
+	Waiting   GroupView     `json:"waiting"`
+	Savings   SavingsView   `json:"savings"`
+	Findings  []FindingView `json:"findings"`
+	Simulated bool          `json:"simulated"`
+}
+
+// Facet is one side of a ledger.
+type Facet struct {
+	Setup string `json:"setup"`
+	Role  string `json:"role"`
+	Drive string `json:"drive"`
+}
+
+// Row is a line with its test, its words and every run of both sides, set-aside
+// ones included.
+type Row struct {
+	Test     job.Test          `json:"test"`
+	Line     compare.Line      `json:"line"`
+	Words    compare.LineWords `json:"words"`
+	ThenRuns []job.Run         `json:"then_runs"`
+	WithRuns []job.Run         `json:"with_runs"`
+}
+
+// GroupView is a group with its words.
+type GroupView struct {
+	compare.Group
+	Words string `json:"words"`
+}
+
+// SavingsView is the savings with their words.
+type SavingsView struct {
+	compare.Savings
+	Words string `json:"words"`
+}
+
+// FindingView is a finding with its title.
+type FindingView struct {
+	fairness.Finding
+	Title string `json:"title"`
+}
+
+// sides returns the setups of a comparison: those named, or Then and Now.
+func sides(j *job.Job, then, with string) (a, b *job.Setup, err error) {
+	pick := func(id, role string) (*job.Setup, error) {
+		if id == "" {
+			if s := j.SetupAs(role); s != nil {
+				return s, nil
+			}
+			r := conflict("This job has no %s setup yet.", role)
+			r.Do = "Say first which drive goes in."
+			return nil, r
+		}
+		if s := j.Setup(id); s != nil {
+			return s, nil
+		}
+		return nil, missing("There is no setup %q in this job.", id)
+	}
+	if a, err = pick(then, job.Then); err != nil {
+		return nil, nil, err
+	}
+	if b, err = pick(with, job.Now); err != nil {
+		return nil, nil, err
+	}
+	return a, b, nil
+}
+
+// Compare returns the ledger between two setups of a job; empty ids mean Then
+// and Now.
+func (b *Bench) Compare(ctx context.Context, jobID, then, with string) (*Ledger, error) {
+	j, err := b.store.Job(ctx, jobID)
+	if err != nil {
+		return nil, wrap(err)
+	}
+	left, right, err := sides(j, then, with)
+	if err != nil {
+		return nil, err
+	}
+	l := compare.Compare(j, left.ID, right.ID, compare.DefaultOptions)
+	facet := func(s *job.Setup) Facet {
+		return Facet{Setup: s.ID, Role: s.Role, Drive: job.DriveName(j.Drive(s.Drive))}
+	}
+	v := &Ledger{Then: facet(left), With: facet(right), Simulated: j.Simulated(), Rows: []Row{}, Findings: []FindingView{},
+		Drive:   GroupView{l.Groups.Drive, l.Groups.Drive.Words()},
+		Waiting: GroupView{l.Groups.Waiting, l.Groups.Waiting.Words()},
+		Savings: SavingsView{l.Savings, l.Savings.Words()},
+	}
+	for _, ln := range l.Lines {
+		t := j.Test(ln.Test)
+		v.Rows = append(v.Rows, Row{Test: *t, Line: ln, Words: ln.Words(t),
+			ThenRuns: slices.Clip(j.RunsOf(t.ID, left.ID)), WithRuns: slices.Clip(j.RunsOf(t.ID, right.ID))})
+	}
+	for _, f := range l.Findings {
+		v.Findings = append(v.Findings, FindingView{f, fairness.Title(f.Rule)})
+	}
+	return v, nil
+}
+
+// Report is a job's report: as it would be issued now, and as it was issued
+// last, or nil.
+type Report struct {
+	Draft  *report.Document `json:"draft"`
+	Issued *report.Document `json:"issued"`
+}
+
+// Report returns a job's report.
+func (b *Bench) Report(ctx context.Context, jobID string) (*Report, error) {
+	j, err := b.store.Job(ctx, jobID)
+	if err != nil {
+		return nil, wrap(err)
+	}
+	r := &Report{}
+	r.Draft, err = b.draft(j)
+	if err != nil {
+		return nil, err
+	}
+	last, err := b.store.LastReport(ctx, jobID)
+	if errors.Is(err, store.ErrNotFound) {
+		return r, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	r.Issued = &report.Document{}
+	return r, json.Unmarshal(last.Body, r.Issued)
+}
+
+func (b *Bench) draft(j *job.Job) (*report.Document, error) {
+	then, with, err := sides(j, "", "")
+	if err != nil {
+		return nil, err
+	}
+	return report.New(j, compare.Compare(j, then.ID, with.ID, compare.DefaultOptions)), nil
+}
+
+// Issue freezes a job's report as it is now.
+func (b *Bench) Issue(ctx context.Context, jobID string) (*Report, error) {
+	j, err := b.store.Job(ctx, jobID)
+	if err != nil {
+		return nil, wrap(err)
+	}
+	doc, err := b.draft(j)
+	if err != nil {
+		return nil, err
+	}
+	if len(doc.Waiting)+len(doc.Drive) == 0 {
+		c := conflict("Nothing is measured yet; there is nothing to report.")
+		c.Do = "Measure at least one test on Then and on Now."
+		return nil, c
+	}
+	now := b.now()
+	doc.Issued = &now
+	body, err := json.Marshal(doc)
+	if err != nil {
+		return nil, err
+	}
+	if err := b.store.AddReport(ctx, store.Report{ID: newID(), JobID: jobID, Issued: now, Body: body}); err != nil {
+		return nil, err
+	}
+	// The report is on disk; the job says so next.
+	_, err = b.update(ctx, jobID, func(j *job.Job) error {
+		j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateReport, At: now})
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	return b.Report(ctx, jobID)
+}

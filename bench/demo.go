@@ -1,0 +1,115 @@
+package bench
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"nowthen/core/job"
+	"nowthen/core/plan"
+	"nowthen/store"
+)
+
+// demoJob is a made-up job and how far it has come.
+type demoJob struct {
+	ago      time.Duration
+	customer job.Customer
+	reason   string
+	computer string // a simulated computer
+	then     job.Conditions
+	upTo     string // the station it has reached
+}
+
+// Demo fills an empty store with made-up jobs on simulated computers, in
+// several states. It leaves a store that holds jobs as it is.
+func Demo(ctx context.Context, s *store.Store) error {
+	numbers, err := s.Numbers(ctx, "")
+	if err != nil || len(numbers) > 0 {
+		return err
+	}
+	mains := job.Conditions{Power: "mains", PowerMode: "normal", Busy: []string{}}
+	battery := job.Conditions{Power: "battery", PowerMode: "saving", Busy: []string{"indexing"}}
+	const day = 24 * time.Hour
+	for _, d := range []demoJob{
+		{ago: 3 * day, customer: job.Customer{Name: "Ilse Varga", Contact: "after 17:00"}, reason: "Takes an age to start; fans run all the time",
+			computer: "laptop", then: mains, upTo: plan.StepBack},
+		{ago: 26 * time.Hour, customer: job.Customer{Name: "Pottery Quay Nine"}, reason: "Order desk hangs in the morning",
+			computer: "office", then: battery, upTo: plan.StepCompare},
+		{ago: 5 * time.Hour, customer: job.Customer{Name: "Tomas Oyelaran"}, reason: "Slow since the last big update",
+			computer: "laptop", then: mains, upTo: plan.StepOut},
+		{ago: 20 * time.Minute, customer: job.Customer{Name: "Reading Room on the Hill", Contact: "ask for Noor"}, reason: "Needs more room, and quicker if possible",
+			computer: "office", then: mains, upTo: plan.StepThen},
+	} {
+		b, err := New(ctx, s, Options{})
+		if err != nil {
+			return err
+		}
+		b.shift = -d.ago
+		if err := b.playDemo(ctx, d); err != nil {
+			return fmt.Errorf("the made-up job of %s: %w", d.customer.Name, err)
+		}
+	}
+	return nil
+}
+
+func (b *Bench) playDemo(ctx context.Context, d demoJob) error {
+	v, err := b.Open(ctx, Intake{Customer: d.customer, Reason: d.reason, Simulated: d.computer})
+	if err != nil {
+		return err
+	}
+	if d.upTo == plan.StepThen {
+		return nil
+	}
+	if err := b.playSetup(ctx, v.ID, "then", d.then, 3); err != nil {
+		return err
+	}
+	if d.upTo == plan.StepOut {
+		return nil
+	}
+	b.shift += time.Hour
+	if _, err := b.PassGate(ctx, v.ID, job.GateOldDriveOut, ""); err != nil {
+		return err
+	}
+	// One start more than wanted: the first after the swap does not count.
+	now := job.Conditions{Power: "mains", PowerMode: "normal", Busy: []string{}}
+	if err := b.playSetup(ctx, v.ID, "now", now, 4); err != nil {
+		return err
+	}
+	if d.upTo == plan.StepCompare {
+		return nil
+	}
+	b.shift += time.Hour
+	if _, err := b.Issue(ctx, v.ID); err != nil {
+		return err
+	}
+	_, err = b.PassGate(ctx, v.ID, job.GateHandedBack, "")
+	return err
+}
+
+// playSetup measures everything on a setup, simulated, as fast as it goes.
+func (b *Bench) playSetup(ctx context.Context, id, setup string, c job.Conditions, starts int) error {
+	v, err := b.Sit(ctx, id, setup, c)
+	if err != nil {
+		return err
+	}
+	sitting := v.Job.Sittings[len(v.Job.Sittings)-1].ID
+	for range starts {
+		if _, err := b.Perform(ctx, id, plan.ColdStart, sitting); err != nil {
+			return err
+		}
+		b.shift += 4 * time.Minute
+	}
+	if _, err := b.Measure(ctx, id, MeasureRequest{Sitting: sitting}); err != nil {
+		return err
+	}
+	b.mu.Lock()
+	r := b.measuring[id]
+	b.mu.Unlock()
+	<-r.ended
+	b.shift += 8 * time.Minute
+	if s := r.snapshot(); s.State != MeasuringDone {
+		return errors.Join(fmt.Errorf("measuring ended as %s", s.State), s.Refusal)
+	}
+	return nil
+}

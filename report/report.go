@@ -1,0 +1,314 @@
+// Package report makes of a comparison what the customer reads: what was done,
+// what it means in waiting, the figures, how they were measured, the caveats.
+//
+// It chooses and words, and computes nothing that the core has not computed.
+// How a document looks on paper or on a screen is others' business.
+package report
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"nowthen/core/compare"
+	"nowthen/core/fairness"
+	"nowthen/core/job"
+	"nowthen/core/plan"
+)
+
+// Document is a report. It holds every word that stands on it, so that an
+// issued report stays as it was.
+type Document struct {
+	Number    string     `json:"number"`
+	Issued    *time.Time `json:"issued"` // nil: a draft
+	Customer  string     `json:"customer"`
+	Computer  string     `json:"computer"`
+	Simulated bool       `json:"simulated"`
+	Headline  string     `json:"headline"`
+	Lead      string     `json:"lead"`
+	Week      string     `json:"week"`    // what the customer is spared, "" where nothing is decided
+	Share     string     `json:"share"`   // how much of the wait was the drive's, or ""
+	Done      []string   `json:"done"`    // what was done, a sentence each
+	Waiting   []Figure   `json:"waiting"` // what the customer feels
+	Drive     []Figure   `json:"drive"`   // what the drive does
+	How       []string   `json:"how"`     // how it was measured
+	Caveats   []Caveat   `json:"caveats"`
+}
+
+// Figure is one line of the report.
+type Figure struct {
+	Name    string   `json:"name"`
+	Unit    string   `json:"unit"`
+	Better  string   `json:"better"` // lower, higher
+	Then    *float64 `json:"then"`
+	Now     *float64 `json:"now"`
+	Words   Words    `json:"words"`
+	Verdict string   `json:"verdict"`
+	// Single marks a line with only one run on a side.
+	Single bool `json:"single"`
+	// Notes are the numbers, from 1, of the caveats that touch it.
+	Notes []int `json:"notes"`
+}
+
+// Words of a figure.
+type Words struct {
+	Then  string `json:"then"`
+	Now   string `json:"now"`
+	Main  string `json:"main"`  // "60 % less waiting", "5.1×", "too close to call"
+	Extra string `json:"extra"` // "2.5× as fast, saves 54 s each time"
+	Range string `json:"range"` // "between 2.3× and 2.7×"
+}
+
+// Caveat is what the reader must know beside the figures it touches.
+type Caveat struct {
+	Title  string   `json:"title"`
+	Detail string   `json:"detail"`
+	Lines  []string `json:"lines"`
+}
+
+// New makes the report of a comparison.
+func New(j *job.Job, l *compare.Ledger) *Document {
+	d := &Document{Number: j.Head.Number, Customer: j.Head.Customer.Name, Simulated: j.Simulated(),
+		Waiting: []Figure{}, Drive: []Figure{}, Caveats: []Caveat{}}
+	then, with := j.Setup(l.Then), j.Setup(l.With)
+	c := j.Computer(then.Computer)
+	d.Computer = strings.TrimSpace(c.Maker + " " + c.Model)
+	d.Done = done(j, then, with)
+	notes := d.caveats(j, l)
+	for i := range l.Lines {
+		ln := &l.Lines[i]
+		t := j.Test(ln.Test)
+		if ln.Then == nil && ln.With == nil {
+			continue
+		}
+		f := figure(t, ln)
+		f.Notes = notes[t.ID]
+		switch t.Kind {
+		case job.OnDrive:
+			d.Drive = append(d.Drive, f)
+		case job.Timed, job.OnFiles:
+			d.Waiting = append(d.Waiting, f)
+		}
+	}
+	d.summary(j, l)
+	d.How = how(j, l)
+	return d
+}
+
+func figure(t *job.Test, ln *compare.Line) Figure {
+	w := ln.Words(t)
+	f := Figure{Name: t.Name, Unit: t.Unit, Better: t.Better, Verdict: string(ln.Verdict), Single: ln.Indicative, Notes: []int{}}
+	if ln.Then != nil {
+		f.Then = &ln.Then.Centre
+	}
+	if ln.With != nil {
+		f.Now = &ln.With.Centre
+	}
+	f.Words = Words{Then: w.Then, Now: w.With, Main: w.Factor, Range: w.Range}
+	switch {
+	case w.Waiting != "":
+		f.Words.Main, f.Words.Extra = w.Waiting, w.Factor+", "+w.Saves
+	case ln.Verdict == compare.NotMeasured && ln.Then == nil:
+		f.Words.Main = "not measured before"
+	case ln.Verdict == compare.NotMeasured:
+		f.Words.Main = "not measured after"
+	}
+	return f
+}
+
+// summary writes the head of the report from the waiting alone: drive figures
+// are never what the computer feels like.
+func (d *Document) summary(j *job.Job, l *compare.Ledger) {
+	var best *compare.Line
+	faster, slower := 0, 0
+	for i := range l.Lines {
+		ln := &l.Lines[i]
+		if t := j.Test(ln.Test); t.Kind != job.Timed && t.Kind != job.OnFiles || ln.Saves == nil {
+			continue
+		}
+		switch ln.Verdict {
+		case compare.Faster:
+			faster++
+			if best == nil || *ln.Saves > *best.Saves {
+				best = ln
+			}
+		case compare.Slower:
+			slower++
+		}
+	}
+	switch {
+	case best != nil:
+		t := j.Test(best.Test)
+		d.Headline = fmt.Sprintf("%s: %s instead of %s.", t.Name, compare.Seconds(best.With.Centre), compare.Seconds(best.Then.Centre))
+		d.Lead = fmt.Sprintf("That is %s, every time.", compare.WaitingWords(best.Then.Centre, best.With.Centre))
+		if !best.Felt {
+			d.Lead = "The difference is measurable, but hardly felt."
+		}
+		if best.DriveShare != nil {
+			drives := best.Then.Centre - *best.Floor
+			more := max(0, best.With.Centre-*best.Floor)
+			d.Share = fmt.Sprintf("Of the %s, %s were spent waiting for the drive; an even faster one could save at most another %s.",
+				compare.Seconds(best.Then.Centre), compare.Seconds(drives), compare.Seconds(more))
+		}
+	case slower > 0:
+		d.Headline = "Waiting did not get shorter."
+		d.Lead = "The figures below show where it takes longer now."
+	case len(d.Waiting) > 0:
+		d.Headline = "The waiting is about the same."
+		d.Lead = "What was timed is too close to call, or could not be compared."
+	default:
+		d.Headline = "The drive was measured."
+		d.Lead = "No start or program was timed, so nothing is said about waiting."
+	}
+	d.Week = l.Savings.Words()
+}
+
+// done says what was done with the computer.
+func done(j *job.Job, then, with *job.Setup) []string {
+	said := []string{fmt.Sprintf("The %s was replaced by a %s.", job.DriveName(j.Drive(then.Drive)), job.DriveName(j.Drive(with.Drive)))}
+	switch with.System.Origin {
+	case "cloned":
+		said = append(said, "The system was carried over as it was, with programs and files.")
+	case "fresh":
+		said = append(said, "The system was installed afresh.")
+	case "restored":
+		said = append(said, "The system was restored from a backup.")
+	}
+	for _, w := range j.Head.Work {
+		s := "Also done: " + w.What
+		if w.Note != "" {
+			s += " (" + w.Note + ")"
+		}
+		said = append(said, s+".")
+	}
+	return said
+}
+
+// caveats collects what the findings say, and returns by test the numbers of
+// the caveats that touch it.
+func (d *Document) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
+	notes := map[string][]int{}
+	add := func(c Caveat, lines []string) {
+		d.Caveats = append(d.Caveats, c)
+		for _, id := range lines {
+			notes[id] = append(notes[id], len(d.Caveats))
+		}
+	}
+	for _, f := range l.Findings {
+		var of []string
+		for _, id := range f.Lines {
+			of = append(of, j.Test(id).Name)
+		}
+		c := Caveat{Title: fairness.Title(f.Rule) + ".", Lines: of}
+		switch {
+		case f.Then != "" && f.With != "":
+			c.Detail = fmt.Sprintf("Then: %s. Now: %s.", f.Then, f.With)
+		case f.Then != "":
+			c.Detail = fmt.Sprintf("Then: %s.", f.Then)
+		case f.With != "":
+			c.Detail = fmt.Sprintf("Now: %s.", f.With)
+		}
+		switch {
+		case f.Rule == "simulated":
+			c.Detail, c.Lines = "These figures come from a simulated computer, for demonstration and training.", []string{"everything"}
+		case f.Effect == fairness.Blocks:
+			c.Detail += " So these figures are not compared."
+		}
+		add(c, f.Lines)
+	}
+	var single []string
+	for _, ln := range l.Lines {
+		if ln.Indicative {
+			single = append(single, ln.Test)
+		}
+	}
+	if len(single) > 0 {
+		c := Caveat{Title: "Measured only once on a side.", Detail: "Such a figure shows the direction; it is less certain than the others."}
+		for _, id := range single {
+			c.Lines = append(c.Lines, j.Test(id).Name)
+		}
+		add(c, single)
+	}
+	if g := j.Gate(job.GateOldDriveOut); g != nil && g.Why != "" {
+		add(Caveat{Title: "Not everything was measured on the old drive.", Detail: g.Why, Lines: []string{}}, nil)
+	}
+	return notes
+}
+
+// methods say for the customer how a figure was had.
+var methods = map[string]string{
+	job.Automatic:  "by the program itself",
+	job.Stopwatch:  "with a stopwatch by hand",
+	job.FinishLine: "until a page opened by itself",
+	job.Video:      "from a video, frame by frame",
+	job.Typed:      "read off and typed in",
+}
+
+// how says how the figures were measured.
+func how(j *job.Job, l *compare.Ledger) []string {
+	said := []string{"The same tests were run on both drives, several times each; the figure shown is the middle one (the median)."}
+	for _, kind := range []job.Kind{job.Timed, job.OnDrive} {
+		var names, by []string
+		kept, aside := 0, 0
+		for i := range j.Tests {
+			t := &j.Tests[i]
+			if t.Kind != kind {
+				continue
+			}
+			before := kept
+			for _, setup := range []string{l.Then, l.With} {
+				for _, r := range j.RunsOf(t.ID, setup) {
+					if !r.Kept() {
+						aside++
+						continue
+					}
+					kept++
+					if m := methods[r.Method]; m != "" && !slices.Contains(by, m) {
+						by = append(by, m)
+					}
+				}
+			}
+			if kept > before {
+				names = append(names, plan.LowerFirst(t.Name))
+			}
+		}
+		if len(names) == 0 {
+			continue
+		}
+		s := fmt.Sprintf("%s: %s, timed %s, %d runs.", heading(kind), strings.Join(names, ", "), strings.Join(by, " and "), kept)
+		if kind == job.OnDrive {
+			s = fmt.Sprintf("%s: %s, measured %s, past the computer's memory, %d runs.", heading(kind), strings.Join(names, ", "), strings.Join(by, " and "), kept)
+		}
+		if aside > 0 {
+			s += fmt.Sprintf(" %s set aside, with the reason noted.", runs(aside))
+		}
+		said = append(said, s)
+	}
+	for _, t := range j.Tests {
+		var out []string
+		for _, p := range t.Phases {
+			if !p.Counted() {
+				out = append(out, p.Name)
+			}
+		}
+		if len(out) > 0 {
+			said = append(said, fmt.Sprintf("%s: %s is not counted, because no drive has a part in it.", t.Name, strings.Join(out, ", ")))
+		}
+	}
+	return append(said, "A difference is called faster or slower only where it is outside what repeated runs differ by anyway (95 %).")
+}
+
+func heading(k job.Kind) string {
+	if k == job.OnDrive {
+		return "The drive"
+	}
+	return "Waiting"
+}
+
+func runs(n int) string {
+	if n == 1 {
+		return "One run was"
+	}
+	return fmt.Sprintf("%d runs were", n)
+}
