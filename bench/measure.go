@@ -61,6 +61,7 @@ type running struct {
 
 	mu    sync.Mutex
 	state Measuring
+	told  time.Time
 }
 
 func (r *running) snapshot() *Measuring {
@@ -298,10 +299,20 @@ func (b *Bench) watch(ctx context.Context, r *running, t *job.Test, left float64
 		if !p.Laying {
 			s.LeftS = left - p.Done*t.Params.Seconds()
 		}
+		quiet := time.Since(r.told) < tellEvery
+		if !quiet {
+			r.told = time.Now()
+		}
 		r.mu.Unlock()
-		b.tellMeasuring(r)
+		if !quiet {
+			b.tellMeasuring(r)
+		}
 	}
 }
+
+// tellEvery bounds how often progress is told; a simulated drive is quicker
+// than any eye.
+const tellEvery = 80 * time.Millisecond
 
 func (b *Bench) tellMeasuring(r *running) {
 	s := r.snapshot()

@@ -19,6 +19,20 @@ func (b *Bench) ConditionsHere(ctx context.Context, dir string) job.Conditions {
 	return machine.ConditionsAt(ctx, dir)
 }
 
+// Computer says what the operating system tells of this computer.
+func (b *Bench) Computer(ctx context.Context) job.Computer { return machine.ThisComputer(ctx) }
+
+// Folders lists the folders in a folder of this computer.
+func (b *Bench) Folders(path string) (*machine.Listing, error) {
+	l, err := machine.Folders(path)
+	if err != nil {
+		r := invalid("%s.", upperFirst(err.Error()))
+		r.Do = "Pick another folder."
+		return nil, r
+	}
+	return l, nil
+}
+
 // checkConditions tells what is wrong with conditions.
 func checkConditions(f fields, c job.Conditions) {
 	one := func(field, v string, of ...string) {

@@ -88,15 +88,6 @@ func OpenFolder(dir string) (*Folder, error) {
 	return f, probe.Close()
 }
 
-// bare strips the path from an error, which the message names already.
-func bare(err error) error {
-	var p *os.PathError
-	if errors.As(err, &p) {
-		return p.Err
-	}
-	return err
-}
-
 // Dir is the folder's path.
 func (f *Folder) Dir() string { return f.dir }
 

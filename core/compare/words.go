@@ -142,18 +142,34 @@ func (l *Line) Words(t *job.Test) LineWords {
 		w.Factor = "too close to call"
 	default:
 		w.Factor = FactorWords(*l.Factor)
+		if t.Unit != "s" && l.Verdict == Faster {
+			w.Factor = Times(*l.Factor) // a rate is no waiting: "×" alone
+		}
 		if l.Saves != nil {
 			w.Waiting = WaitingWords(l.Then.Centre, l.With.Centre)
 			w.Saves = SavesWords(*l.Saves)
 		}
 	}
 	if l.Low != nil {
-		w.Range = "between " + Times(*l.Low) + " and " + Times(*l.High)
+		w.Range = rangeWords(*l.Low, *l.High)
 	}
 	return w
 }
 
-// Words says a group in words: "5.1× as fast", or "" without lines.
+// rangeWords writes an interval, with as many digits as tell its ends apart.
+func rangeWords(low, high float64) string {
+	a, b := Times(low), Times(high)
+	for digits := 2; a == b && digits <= 4; digits++ {
+		a = strconv.FormatFloat(low, 'f', digits, 64) + "×"
+		b = strconv.FormatFloat(high, 'f', digits, 64) + "×"
+	}
+	if a == b {
+		return "very nearly " + a
+	}
+	return "between " + a + " and " + b
+}
+
+// Words says a group in words: "5.1×", or "" without lines.
 func (g Group) Words() string {
 	switch {
 	case g.Factor == nil:
