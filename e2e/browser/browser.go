@@ -1,0 +1,52 @@
+// Package browser starts headless Chromium for the journeys and the pictures.
+package browser
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+
+	"github.com/chromedp/chromedp"
+)
+
+// names under which distributions install Chromium.
+var names = []string{"chromium", "chromium-browser", "google-chrome"}
+
+// Path returns where Chromium is; the environment variable CHROMIUM names
+// another place.
+func Path() (string, error) {
+	if p := os.Getenv("CHROMIUM"); p != "" {
+		return p, nil
+	}
+	for _, n := range names {
+		if p, err := exec.LookPath(n); err == nil {
+			return p, nil
+		}
+	}
+	return "", fmt.Errorf("Chromium is not installed; on Debian: apt-get install chromium")
+}
+
+// New returns a context with one tab of a browser of its own, width by height,
+// and a function that ends it.
+func New(ctx context.Context, width, height int) (context.Context, context.CancelFunc, error) {
+	path, err := Path()
+	if err != nil {
+		return nil, nil, err
+	}
+	opts := append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.ExecPath(path),
+		chromedp.NoSandbox, // the pages are this program's own
+		chromedp.DisableGPU,
+		chromedp.WindowSize(width, height),
+		chromedp.Flag("disable-quic", true),
+		chromedp.Flag("disable-background-networking", true),
+		chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-sync", true),
+		chromedp.Flag("hide-scrollbars", true),
+		chromedp.Flag("lang", "en-GB"),
+	)
+	alloc, endAlloc := chromedp.NewExecAllocator(ctx, opts...)
+	tab, endTab := chromedp.NewContext(alloc)
+	return tab, func() { endTab(); endAlloc() }, nil
+}

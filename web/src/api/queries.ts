@@ -1,0 +1,174 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import type { Refused} from './client';
+import { client, data, type Conditions, type Schemas, type Timer, type View } from './client'
+
+/** keys are where answers lie in the cache; live events find them here too. */
+export const keys = {
+  jobs: ['jobs'] as const,
+  job: (id: string) => ['job', id, 'view'] as const,
+  measuring: (id: string) => ['job', id, 'measuring'] as const,
+  timer: (id: string) => ['job', id, 'timer'] as const,
+  ledger: (id: string) => ['job', id, 'ledger'] as const,
+  report: (id: string) => ['job', id, 'report'] as const,
+}
+
+const path = (job: string) => ({ params: { path: { job } } })
+
+export function useJobs(state: 'open' | 'finished' | 'all', q: string) {
+  return useQuery({
+    queryKey: [...keys.jobs, state, q],
+    queryFn: () => data(client.GET('/api/jobs', { params: { query: { state, q } } })),
+    placeholderData: (before) => before,
+    refetchInterval: 60_000, // how long ago something was grows by itself
+  })
+}
+
+export const useJob = (id: string) => useQuery({ queryKey: keys.job(id), queryFn: () => data(client.GET('/api/jobs/{job}', path(id))) })
+
+export const useMeasuring = (id: string) =>
+  useQuery({ queryKey: keys.measuring(id), queryFn: () => data(client.GET('/api/jobs/{job}/measuring', path(id))) })
+
+export const useTimer = (id: string) =>
+  useQuery({ queryKey: keys.timer(id), queryFn: () => data(client.GET('/api/jobs/{job}/timer', path(id))) })
+
+export const useLedger = (id: string) =>
+  useQuery({ queryKey: keys.ledger(id), queryFn: () => data(client.GET('/api/jobs/{job}/ledger', path(id))) })
+
+export const useReport = (id: string) =>
+  useQuery({ queryKey: keys.report(id), queryFn: () => data(client.GET('/api/jobs/{job}/report', path(id))) })
+
+export const useFolders = (dir: string, enabled: boolean) =>
+  useQuery({
+    queryKey: ['folders', dir],
+    queryFn: () => data(client.GET('/api/folders', { params: { query: { path: dir } } })),
+    enabled,
+    staleTime: 0,
+    placeholderData: (before) => before,
+  })
+
+/** useJobCommand is a command whose answer is the job as it is afterwards. */
+function useJobCommand<In>(run: (input: In) => Promise<View>) {
+  const cache = useQueryClient()
+  return useMutation<View, Refused, In>({
+    mutationFn: run,
+    onSuccess: (view) => {
+      cache.setQueryData(keys.job(view.id), view)
+      void cache.invalidateQueries({ queryKey: keys.jobs })
+      void cache.invalidateQueries({ queryKey: keys.ledger(view.id) })
+      void cache.invalidateQueries({ queryKey: keys.report(view.id) })
+    },
+  })
+}
+
+export const useOpenJob = () => useJobCommand((body: Schemas['Intake']) => data(client.POST('/api/jobs', { body })))
+
+export const useImportJob = () =>
+  useJobCommand((file: File) =>
+    data(
+      client.POST('/api/jobs/import', {
+        params: { query: { name: file.name } },
+        body: file as unknown as string, // a file is sent as it is
+        bodySerializer: (body) => body as unknown as BodyInit,
+        headers: { 'Content-Type': 'application/octet-stream' },
+      }),
+    ),
+  )
+
+export const useAmendJob = (id: string) =>
+  useJobCommand((body: Schemas['Change']) => data(client.PATCH('/api/jobs/{job}', { ...path(id), body })))
+
+export const usePassGate = (id: string) =>
+  useJobCommand((body: { gate: 'old-drive-out' | 'handed-back'; why?: string }) =>
+    data(client.POST('/api/jobs/{job}/gates', { ...path(id), body })),
+  )
+
+export const useSit = (id: string) =>
+  useJobCommand((body: { setup: string; conditions: Conditions }) => data(client.POST('/api/jobs/{job}/sittings', { ...path(id), body })))
+
+export const useAmendSitting = (id: string) =>
+  useJobCommand(({ sitting, conditions }: { sitting: string; conditions: Conditions }) =>
+    data(client.PUT('/api/jobs/{job}/sittings/{sitting}', { params: { path: { job: id, sitting } }, body: conditions })),
+  )
+
+export const useTypeIn = (id: string) =>
+  useJobCommand((body: { test: string; sitting: string; value: number; unit: string; note?: string }) =>
+    data(client.POST('/api/jobs/{job}/runs', { ...path(id), body })),
+  )
+
+export const useSetAside = (id: string) =>
+  useJobCommand(({ run, reason }: { run: string; reason: string }) =>
+    data(client.PUT('/api/jobs/{job}/runs/{run}/set-aside', { params: { path: { job: id, run } }, body: { reason } })),
+  )
+
+export const useTakeBack = (id: string) =>
+  useJobCommand((run: string) => data(client.DELETE('/api/jobs/{job}/runs/{run}/set-aside', { params: { path: { job: id, run } } })))
+
+export const usePerform = (id: string) =>
+  useJobCommand((body: { test: string; sitting: string }) => data(client.POST('/api/jobs/{job}/perform', { ...path(id), body })))
+
+export function useStartMeasuring(id: string) {
+  const cache = useQueryClient()
+  return useMutation<Schemas['Measuring'], Refused, { sitting: string; dir: string; tests?: string[]; runs?: number }>({
+    mutationFn: (body) => data(client.POST('/api/jobs/{job}/measuring', { ...path(id), body })),
+    onSuccess: () => cache.invalidateQueries({ queryKey: keys.measuring(id) }),
+  })
+}
+
+export function useCancelMeasuring(id: string) {
+  const cache = useQueryClient()
+  return useMutation<Schemas['Measuring'], Refused, void>({
+    mutationFn: () => data(client.DELETE('/api/jobs/{job}/measuring', path(id))),
+    onSettled: () => cache.invalidateQueries({ queryKey: keys.measuring(id) }),
+  })
+}
+
+/** useTimerCommand is a command whose answer is the timer as it is afterwards. */
+function useTimerCommand<In>(id: string, run: (input: In) => Promise<Timer | null>) {
+  const cache = useQueryClient()
+  return useMutation<Timer | null, Refused, In>({
+    mutationFn: run,
+    onSuccess: (timer) => cache.setQueryData(keys.timer(id), timer),
+    onError: () => cache.invalidateQueries({ queryKey: keys.timer(id) }),
+  })
+}
+
+export const useArmTimer = (id: string) =>
+  useTimerCommand(id, (body: { test: string; sitting: string }) => data(client.PUT('/api/jobs/{job}/timer', { ...path(id), body })))
+
+export const usePressTimer = (id: string) =>
+  useTimerCommand(id, (body: { key: string; at_ms: number }) => data(client.POST('/api/jobs/{job}/timer/presses', { ...path(id), body })))
+
+export const useUndoTimer = (id: string) =>
+  useTimerCommand(id, () => data(client.DELETE('/api/jobs/{job}/timer/presses', path(id))))
+
+export const useDiscardTimer = (id: string) =>
+  useTimerCommand(id, async () => {
+    await data(client.DELETE('/api/jobs/{job}/timer', path(id)))
+    return null
+  })
+
+export function useKeepTimer(id: string) {
+  const cache = useQueryClient()
+  const keep = useJobCommand((again: boolean) => data(client.POST('/api/jobs/{job}/timer/keep', { ...path(id), body: { again } })))
+  return {
+    ...keep,
+    mutate: (again: boolean, onDone?: () => void) =>
+      keep.mutate(again, {
+        onSuccess: () => {
+          void cache.invalidateQueries({ queryKey: keys.timer(id) })
+          onDone?.()
+        },
+      }),
+  }
+}
+
+export function useIssueReport(id: string) {
+  const cache = useQueryClient()
+  return useMutation<Schemas['Report'], Refused, void>({
+    mutationFn: () => data(client.POST('/api/jobs/{job}/report', path(id))),
+    onSuccess: (report) => {
+      cache.setQueryData(keys.report(id), report)
+      void cache.invalidateQueries({ queryKey: keys.job(id) })
+    },
+  })
+}

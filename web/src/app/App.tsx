@@ -1,0 +1,53 @@
+import { Link, Outlet, Route, Routes } from 'react-router'
+import { useLive } from '../api/live'
+import { BenchPage } from '../bench/BenchPage'
+import { IntakePage } from '../intake/IntakePage'
+import { JobPage } from '../job/JobPage'
+import { LedgerPage } from '../ledger/LedgerPage'
+import { MeasurePage } from '../measure/MeasurePage'
+import { ReportPage } from '../report/ReportPage'
+import { TimerPage } from '../timer/TimerPage'
+import { Empty } from '../ui/parts'
+import { TopBar } from './TopBar'
+
+/** App is every page of the bench. The timer stands alone: nothing may lie over it. */
+export function App() {
+  useLive()
+  return (
+    <Routes>
+      <Route path="/jobs/:job/timer/:setup/:test" element={<TimerPage />} />
+      <Route element={<Framed />}>
+        <Route index element={<BenchPage />} />
+        <Route path="/new" element={<IntakePage />} />
+        <Route path="/jobs/:job" element={<JobPage />} />
+        <Route path="/jobs/:job/measure/:setup" element={<MeasurePage />} />
+        <Route path="/jobs/:job/ledger" element={<LedgerPage />} />
+        <Route path="/jobs/:job/report" element={<ReportPage />} />
+        <Route path="*" element={<Nowhere />} />
+      </Route>
+    </Routes>
+  )
+}
+
+function Framed() {
+  return (
+    <>
+      <TopBar />
+      <main id="main" className="mx-auto w-full max-w-6xl px-4 pb-16 md:px-6 print:max-w-none print:p-0">
+        <Outlet />
+      </main>
+    </>
+  )
+}
+
+function Nowhere() {
+  return (
+    <div className="pt-10">
+      <Empty title="There is no such page.">
+        <Link className="btn btn-primary" to="/">
+          To the bench
+        </Link>
+      </Empty>
+    </div>
+  )
+}

@@ -1,0 +1,55 @@
+import { HelpCircle, Moon, Plus, Sun } from 'lucide-react'
+import { useMemo, useRef } from 'react'
+import { Link, useNavigate } from 'react-router'
+import { useShortcuts } from '../ui/shortcuts'
+import { setTheme, useTheme } from '../ui/theme'
+import { HelpOverlay } from './HelpOverlay'
+
+/** TopBar is on every page but the timer: the way back to the bench, a new job, help and light. */
+export function TopBar() {
+  const help = useRef<HTMLDialogElement>(null)
+  const theme = useTheme()
+  const go = useNavigate()
+  useShortcuts(
+    useMemo(
+      () => [
+        { key: 'b', label: 'To the bench', run: () => void go('/') },
+        { key: 'n', label: 'New job', run: () => void go('/new') },
+        { key: 'D', label: 'Day or dim light', run: () => setTheme(document.documentElement.dataset.theme === 'dim' ? 'day' : 'dim') },
+        { key: '?', label: 'Show the keys', run: () => help.current?.showModal() },
+      ],
+      [go],
+    ),
+  )
+  return (
+    <header className="no-print border-b border-base-300">
+      <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:p-3">
+        To the page
+      </a>
+      <div className="mx-auto flex max-w-6xl items-center gap-2 px-4 py-2 md:px-6">
+        <Link to="/" className="mr-auto flex items-center gap-2.5 rounded-sm py-1 text-lg font-bold tracking-tight">
+          <svg viewBox="0 0 32 32" width="26" height="26" aria-hidden>
+            <rect x="2" y="5" width="28" height="8" rx="1.5" className="fill-then" />
+            <circle cx="8" cy="23" r="6" className="fill-now" />
+          </svg>
+          Now Then
+        </Link>
+        <Link to="/new" className="btn btn-ghost btn-sm">
+          <Plus size={18} aria-hidden /> New job
+        </Link>
+        <button
+          type="button"
+          className="btn btn-ghost btn-sm btn-square"
+          aria-label={theme === 'dim' ? 'Day light' : 'Dim light'}
+          onClick={() => setTheme(theme === 'dim' ? 'day' : 'dim')}
+        >
+          {theme === 'dim' ? <Sun size={18} aria-hidden /> : <Moon size={18} aria-hidden />}
+        </button>
+        <button type="button" className="btn btn-ghost btn-sm btn-square" aria-label="Keys" onClick={() => help.current?.showModal()}>
+          <HelpCircle size={18} aria-hidden />
+        </button>
+      </div>
+      <HelpOverlay of={help} />
+    </header>
+  )
+}

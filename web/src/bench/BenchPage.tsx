@@ -1,0 +1,131 @@
+import { FolderInput, Plus, Search } from 'lucide-react'
+import { useDeferredValue, useMemo, useRef, useState } from 'react'
+import { Link, useNavigate } from 'react-router'
+import type { Card } from '../api/client'
+import { useImportJob, useJobs } from '../api/queries'
+import { Empty, Query, Refusal } from '../ui/parts'
+import { useShortcuts } from '../ui/shortcuts'
+import { JobStrip } from './JobStrip'
+
+const states = [
+  { id: 'open', label: 'On the bench' },
+  { id: 'finished', label: 'Finished' },
+  { id: 'all', label: 'All' },
+] as const
+
+/** BenchPage shows every job at work and what it needs next. */
+export function BenchPage() {
+  const [state, setState] = useState<(typeof states)[number]['id']>('open')
+  const [words, setWords] = useState('')
+  const q = useDeferredValue(words)
+  const jobs = useJobs(state, q)
+  const search = useRef<HTMLInputElement>(null)
+  const list = useRef<HTMLOListElement>(null)
+
+  useShortcuts(
+    useMemo(() => {
+      const step = (by: number) => {
+        const links = [...(list.current?.querySelectorAll<HTMLAnchorElement>('a[data-job]') ?? [])]
+        const at = links.indexOf(document.activeElement as HTMLAnchorElement)
+        links[Math.min(links.length - 1, Math.max(0, at + by))]?.focus()
+      }
+      return [
+        { key: '/', label: 'Search', run: () => search.current?.focus() },
+        { key: 'j', label: 'Next job', run: () => step(1) },
+        { key: 'k', label: 'Job before', run: () => step(-1) },
+        { key: 'ArrowDown', label: '', quiet: true, run: () => step(1) },
+        { key: 'ArrowUp', label: '', quiet: true, run: () => step(-1) },
+      ]
+    }, []),
+  )
+
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-3 py-5">
+        <h1 className="mr-auto text-3xl font-bold tracking-tight">The bench</h1>
+        <div role="group" aria-label="Which jobs" className="join">
+          {states.map((s) => (
+            <button
+              key={s.id}
+              type="button"
+              aria-pressed={state === s.id}
+              className={`btn join-item btn-sm ${state === s.id ? 'btn-primary' : ''}`}
+              onClick={() => setState(s.id)}
+            >
+              {s.label}
+            </button>
+          ))}
+        </div>
+        <label className="input input-sm w-64 max-sm:w-full">
+          <Search size={16} aria-hidden />
+          <span className="sr-only">Search the jobs</span>
+          <input
+            ref={search}
+            type="search"
+            placeholder="Customer, computer, drive, number"
+            value={words}
+            onChange={(e) => setWords(e.target.value)}
+            onKeyDown={(e) => e.key === 'Escape' && search.current?.blur()}
+          />
+        </label>
+      </div>
+      <Query of={jobs} what="the jobs">
+        {(cards) =>
+          cards.length > 0 ? (
+            <ol ref={list} className="flex flex-col gap-3">
+              {cards.map((c) => (
+                <li key={c.id}>
+                  <JobStrip card={c} now={jobs.dataUpdatedAt} />
+                </li>
+              ))}
+            </ol>
+          ) : (
+            <Nothing state={state} q={q} />
+          )
+        }
+      </Query>
+      <TakeIn />
+    </>
+  )
+}
+
+function Nothing({ state, q }: { state: string; q: string }) {
+  if (q) return <Empty title={`No job has “${q}” in it.`} />
+  if (state === 'finished') return <Empty title="No job is finished yet." />
+  return (
+    <Empty title="No computer is on the bench.">
+      <Link className="btn btn-primary" to="/new">
+        <Plus size={18} aria-hidden /> Take the first one in
+      </Link>
+    </Empty>
+  )
+}
+
+/** TakeIn takes in a job file from another bench. */
+function TakeIn() {
+  const take = useImportJob()
+  const file = useRef<HTMLInputElement>(null)
+  const go = useNavigate()
+  return (
+    <div className="mt-8 flex flex-col gap-3">
+      {take.error && <Refusal error={take.error} />}
+      <div>
+        <button type="button" className="btn btn-ghost btn-sm" onClick={() => file.current?.click()} disabled={take.isPending}>
+          <FolderInput size={18} aria-hidden /> {take.isPending ? 'Reading the file …' : 'Take in a job file'}
+        </button>
+        <input
+          ref={file}
+          type="file"
+          accept=".json,application/json"
+          className="hidden"
+          aria-label="Job file"
+          onChange={(e) => {
+            const chosen = e.target.files?.[0]
+            e.target.value = ''
+            if (chosen) take.mutate(chosen, { onSuccess: (view: { id: Card['id'] }) => void go(`/jobs/${view.id}`) })
+          }}
+        />
+      </div>
+    </div>
+  )
+}

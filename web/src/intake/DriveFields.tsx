@@ -1,0 +1,45 @@
+import { Controller, useFormContext } from 'react-hook-form'
+import { driveKinds } from '../job/view'
+import { Choice } from '../ui/Choice'
+import { Field } from '../ui/Field'
+import { driveKindIds, type DriveInput } from './fields'
+
+const kindOptions = driveKindIds.map((value) => ({ value, label: driveKinds[value] }))
+
+/** DriveFields is the form of one drive. Only its kind is needed; the rest can come later. */
+export function DriveFields({ name, priced }: { name: string; priced?: boolean }) {
+  const { control, register, formState, getFieldState } = useFormContext()
+  const field = (key: keyof DriveInput) => register(`${name}.${key}`)
+  const error = (key: keyof DriveInput) => getFieldState(`${name}.${key}`, formState).error?.message
+  return (
+    <div className="flex flex-col gap-4">
+      <Controller
+        control={control}
+        name={`${name}.kind`}
+        render={({ field }) => (
+          <Choice label="Kind" value={field.value} options={kindOptions} onChange={field.onChange} error={error('kind')} />
+        )}
+      />
+      <div className="grid gap-3 sm:grid-cols-2">
+        <div className="flex items-end gap-2">
+          <Field className="flex-1" label="Capacity" inputMode="decimal" error={error('capacity')} {...field('capacity')} />
+          <select aria-label="Unit of the capacity" className="select w-22" {...field('capacityUnit')}>
+            <option>GB</option>
+            <option>TB</option>
+          </select>
+        </div>
+        <Field label="Interface" placeholder="SATA 6 Gb/s" error={error('interface')} {...field('interface')} />
+        <Field label="Maker" error={error('maker')} {...field('maker')} />
+        <Field label="Model" error={error('model')} {...field('model')} />
+        <Field label="Rated reading" unit="MB/s" inputMode="decimal" error={error('read')} {...field('read')} />
+        <Field label="Rated writing" unit="MB/s" inputMode="decimal" error={error('write')} {...field('write')} />
+        {priced && (
+          <>
+            <Field label="Price" inputMode="decimal" error={error('price')} {...field('price')} />
+            <Field label="Currency" maxLength={3} error={error('currency')} {...field('currency')} />
+          </>
+        )}
+      </div>
+    </div>
+  )
+}

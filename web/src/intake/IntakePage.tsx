@@ -1,0 +1,101 @@
+import { zodResolver } from '@hookform/resolvers/zod'
+import { Laptop, Monitor } from 'lucide-react'
+import type { ReactNode } from 'react'
+import { FormProvider, useForm, useWatch } from 'react-hook-form'
+import { useNavigate } from 'react-router'
+import { client, data } from '../api/client'
+import { useOpenJob } from '../api/queries'
+import { Field } from '../ui/Field'
+import { Refusal, SideMark, Simulated } from '../ui/parts'
+import { ComputerFields } from './ComputerFields'
+import { DriveFields } from './DriveFields'
+import { fromComputer, intakeSchema, noDrive, toIntake, type IntakeInput, type IntakeOutput } from './fields'
+
+/** IntakePage takes a computer in. A name and the kind of drive are enough to start measuring. */
+export function IntakePage() {
+  const open = useOpenJob()
+  const go = useNavigate()
+  const form = useForm<IntakeInput, unknown, IntakeOutput>({
+    resolver: zodResolver(intakeSchema),
+    defaultValues: {
+      customer: { name: '', contact: '' },
+      reason: '',
+      computer: fromComputer(undefined),
+      oldDrive: { ...noDrive, kind: 'hdd' },
+      newKnown: true,
+      newDrive: { ...noDrive, kind: 'sata-ssd', capacityUnit: 'TB' },
+    },
+  })
+  const { register, formState, handleSubmit, setValue, control } = form
+  const newKnown = useWatch({ control, name: 'newKnown' })
+  const fillIn = async () => setValue('computer', fromComputer(await data(client.GET('/api/computer'))))
+
+  return (
+    <FormProvider {...form}>
+      <form
+        noValidate
+        onSubmit={handleSubmit((v) => open.mutate(toIntake(v), { onSuccess: (view) => void go(`/jobs/${view.id}`) }))}
+        className="flex flex-col gap-6 py-5"
+      >
+        <div>
+          <h1 className="text-3xl font-bold tracking-tight">A computer comes in</h1>
+          <p className="text-secondary">A name and the kind of drive are enough to start. Everything else can come later.</p>
+        </div>
+        <div className="grid gap-6 md:grid-cols-2">
+          <Part title="Who and why">
+            <Field label="Customer" autoFocus error={formState.errors.customer?.name?.message} {...register('customer.name')} />
+            <Field label="Reason for the upgrade" error={formState.errors.reason?.message} {...register('reason')} />
+            <Field label="Contact" error={formState.errors.customer?.contact?.message} {...register('customer.contact')} />
+          </Part>
+          <Part title="The computer">
+            <ComputerFields name="computer" />
+            <button type="button" className="btn btn-sm self-start" onClick={() => void fillIn()}>
+              It is this computer: fill it in
+            </button>
+          </Part>
+          <Part title="Then: the drive that is in it" mark="then">
+            <DriveFields name="oldDrive" />
+          </Part>
+          <Part title="Now: the drive that goes in" mark="now">
+            <label className="label text-base-content">
+              <input type="checkbox" className="checkbox checkbox-sm" {...register('newKnown')} /> It is chosen already
+            </label>
+            {newKnown && <DriveFields name="newDrive" priced />}
+          </Part>
+        </div>
+        {open.error && <Refusal error={open.error} />}
+        <button className="btn btn-primary btn-lg self-start" disabled={open.isPending}>
+          {open.isPending ? 'Opening …' : 'Open the job'}
+        </button>
+      </form>
+      <Practice onPick={(simulated) => open.mutate({ customer: { name: 'Practice' }, simulated }, { onSuccess: (v) => void go(`/jobs/${v.id}`) })} />
+    </FormProvider>
+  )
+}
+
+function Part({ title, mark, children }: { title: string; mark?: 'then' | 'now'; children: ReactNode }) {
+  return (
+    <section className={`flex flex-col gap-4 border-t-4 pt-3 ${mark === 'then' ? 'border-then' : mark === 'now' ? 'border-now' : 'border-base-300'}`}>
+      <h2 className="flex items-center gap-2 text-lg font-bold">
+        {mark && <SideMark side={mark} size={16} />} {title}
+      </h2>
+      {children}
+    </section>
+  )
+}
+
+function Practice({ onPick }: { onPick: (name: string) => void }) {
+  return (
+    <section className="flex flex-wrap items-center gap-3 border-t border-base-300 py-5">
+      <p className="mr-2">
+        Or practise on a computer that is <Simulated />
+      </p>
+      <button type="button" className="btn btn-sm" onClick={() => onPick('laptop')}>
+        <Laptop size={18} aria-hidden /> An old laptop
+      </button>
+      <button type="button" className="btn btn-sm" onClick={() => onPick('office')}>
+        <Monitor size={18} aria-hidden /> An office tower
+      </button>
+    </section>
+  )
+}

@@ -1,0 +1,154 @@
+import { useState } from 'react'
+import { client, data, type Conditions } from '../api/client'
+import { Choice } from '../ui/Choice'
+import { Field } from '../ui/Field'
+import { Refusal } from '../ui/parts'
+
+const busyKinds = ['recording', 'download', 'update', 'indexing', 'backup', 'scan', 'other'] as const
+const busyLabels: Record<string, string> = {
+  recording: 'a recording',
+  download: 'a download',
+  update: 'an update',
+  indexing: 'indexing',
+  backup: 'a backup',
+  scan: 'a virus scan',
+  other: 'something else',
+}
+
+type Known = 'yes' | 'no' | 'unknown'
+const known = (b: boolean | null | undefined): Known => (b === true ? 'yes' : b === false ? 'no' : 'unknown')
+const fromKnown = (k: Known) => (k === 'unknown' ? undefined : k === 'yes')
+
+/** ConditionsForm asks what is so while measuring; on this computer it can look by itself. */
+export function ConditionsForm({
+  start = {},
+  here,
+  dir,
+  verb,
+  error,
+  busy,
+  onDone,
+}: {
+  start?: Conditions
+  /** here: what is measured is the computer that the bench runs on. */
+  here?: boolean
+  dir?: string
+  verb: string
+  error: unknown
+  busy: boolean
+  onDone: (c: Conditions) => void
+}) {
+  const [c, setC] = useState<Conditions>(start)
+  const [fill, setFill] = useState(start.fill_pct === null || start.fill_pct === undefined ? '' : String(start.fill_pct))
+  const [looking, setLooking] = useState(false)
+  const [failed, setFailed] = useState<unknown>()
+  const put = (part: Conditions) => setC({ ...c, ...part })
+
+  const look = async () => {
+    setLooking(true)
+    setFailed(undefined)
+    try {
+      const seen = await data(client.GET('/api/conditions', { params: { query: { dir } } }))
+      setC((before) => ({ ...before, ...seen }))
+      if (typeof seen.fill_pct === 'number') setFill(String(seen.fill_pct))
+    } catch (e) {
+      setFailed(e)
+    }
+    setLooking(false)
+  }
+
+  const level = fill.trim() === '' ? undefined : Number(fill.replace(',', '.'))
+  const badLevel = level !== undefined && !(level >= 0 && level <= 100)
+  return (
+    <form
+      aria-label="Conditions"
+      className="sheet mt-2 flex flex-col gap-4 p-4"
+      onSubmit={(e) => {
+        e.preventDefault()
+        if (!badLevel) onDone({ ...c, busy: c.busy ?? [], fill_pct: level })
+      }}
+    >
+      <div className="flex flex-wrap gap-x-8 gap-y-4">
+        <Choice
+          label="Power"
+          value={c.power || 'unknown'}
+          options={[
+            { value: 'mains', label: 'Mains' },
+            { value: 'battery', label: 'Battery' },
+            { value: 'unknown', label: 'Not known' },
+          ]}
+          onChange={(v) => put({ power: v === 'unknown' ? undefined : v })}
+        />
+        <Choice
+          label="Power mode"
+          value={c.power_mode || 'unknown'}
+          options={[
+            { value: 'normal', label: 'Normal' },
+            { value: 'saving', label: 'Saving' },
+            { value: 'unknown', label: 'Not known' },
+          ]}
+          onChange={(v) => put({ power_mode: v === 'unknown' ? undefined : v })}
+        />
+        <Choice
+          label="Drive encrypted"
+          value={known(c.encrypted)}
+          options={[
+            { value: 'yes', label: 'Yes' },
+            { value: 'no', label: 'No' },
+            { value: 'unknown', label: 'Not known' },
+          ]}
+          onChange={(v) => put({ encrypted: fromKnown(v) })}
+        />
+        <Field
+          className="w-36"
+          label="How full"
+          unit="%"
+          inputMode="decimal"
+          value={fill}
+          error={badLevel ? 'Between 0 and 100 %.' : undefined}
+          onChange={(e) => setFill(e.target.value)}
+        />
+      </div>
+      <fieldset>
+        <legend className="mb-1 text-sm font-semibold">What else is running</legend>
+        <div className="flex flex-wrap gap-1.5">
+          {busyKinds.map((k) => {
+            const on = c.busy?.includes(k) ?? false
+            return (
+              <label key={k} className={`btn btn-sm h-10 ${on ? 'btn-primary' : ''} has-focus-visible:outline-3`}>
+                <input
+                  type="checkbox"
+                  className="sr-only"
+                  checked={on}
+                  onChange={() => put({ busy: on ? c.busy!.filter((x) => x !== k) : [...(c.busy ?? []), k] })}
+                />
+                {busyLabels[k]}
+              </label>
+            )
+          })}
+          <label className={`btn btn-sm h-10 ${c.encrypting ? 'btn-primary' : ''} has-focus-visible:outline-3`}>
+            <input type="checkbox" className="sr-only" checked={c.encrypting ?? false} onChange={() => put({ encrypting: !c.encrypting })} />
+            an encryption pass
+          </label>
+        </div>
+      </fieldset>
+      {(typeof c.background_mb_s === 'number' || typeof c.cpu_pct === 'number') && (
+        <p className="text-sm text-secondary">
+          Seen just now: {c.background_mb_s ?? '–'} MB/s of other traffic on the drives, processor {c.cpu_pct ?? '–'} % busy.
+        </p>
+      )}
+      {Boolean(failed) && <Refusal error={failed} />}
+      {Boolean(error) && <Refusal error={error} />}
+      <div className="flex flex-wrap gap-2">
+        <button className="btn btn-primary" disabled={busy}>
+          {verb}
+        </button>
+        {here && (
+          <button type="button" className="btn" disabled={looking} onClick={() => void look()}>
+            {looking ? 'Looking …' : 'Look by itself (this computer)'}
+          </button>
+        )}
+      </div>
+    </form>
+  )
+}

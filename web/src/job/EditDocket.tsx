@@ -1,0 +1,94 @@
+import { zodResolver } from '@hookform/resolvers/zod'
+import { FormProvider, useForm, useWatch } from 'react-hook-form'
+import type { View } from '../api/client'
+import { useAmendJob } from '../api/queries'
+import { ComputerFields } from '../intake/ComputerFields'
+import { DriveFields } from '../intake/DriveFields'
+import { fromComputer, fromDrive, intakeSchema, toComputer, toDrive, type IntakeInput, type IntakeOutput } from '../intake/fields'
+import { Field } from '../ui/Field'
+import { Refusal } from '../ui/parts'
+import { driveOf, setupAs } from './view'
+
+/** EditDocket changes what was said at intake, in place. */
+export function EditDocket({ view, onDone }: { view: View; onDone: () => void }) {
+  const amend = useAmendJob(view.id)
+  const oldDrive = driveOf(view, setupAs(view, 'then'))
+  const newDrive = driveOf(view, setupAs(view, 'now'))
+  const computer = view.job.computers[0]
+  const form = useForm<IntakeInput, unknown, IntakeOutput>({
+    resolver: zodResolver(intakeSchema),
+    defaultValues: {
+      customer: { name: view.job.job.customer?.name ?? '', contact: view.job.job.customer?.contact ?? '' },
+      reason: view.job.job.reason,
+      computer: fromComputer(computer),
+      oldDrive: { ...fromDrive(oldDrive), kind: oldDrive?.kind ?? 'hdd' },
+      newKnown: Boolean(newDrive),
+      newDrive: fromDrive(newDrive),
+    },
+  })
+  const { register, formState, handleSubmit, control } = form
+  const newKnown = useWatch({ control, name: 'newKnown' })
+  const save = (v: IntakeOutput) =>
+    amend.mutate(
+      {
+        customer: v.customer,
+        reason: v.reason,
+        computer: toComputer(v.computer, computer),
+        ...(oldDrive && { old_drive: toDrive(v.oldDrive, oldDrive) }),
+        ...(v.newKnown && { new_drive: toDrive(v.newDrive, newDrive) }),
+      },
+      { onSuccess: onDone },
+    )
+  return (
+    <FormProvider {...form}>
+      <form
+        noValidate
+        onSubmit={handleSubmit(save)}
+        onKeyDown={(e) => e.key === 'Escape' && onDone()}
+        className="flex flex-col gap-6 border-t border-base-300 p-4 md:p-5"
+      >
+        <div className="grid gap-3 sm:grid-cols-3">
+          <Field label="Customer" error={formState.errors.customer?.name?.message} {...register('customer.name')} />
+          <Field label="Contact" error={formState.errors.customer?.contact?.message} {...register('customer.contact')} />
+          <Field label="Reason" error={formState.errors.reason?.message} {...register('reason')} />
+        </div>
+        <div className="grid gap-6 lg:grid-cols-3">
+          <Part title="Computer">
+            <ComputerFields name="computer" />
+          </Part>
+          {oldDrive && (
+            <Part title="Then: the drive that was in it">
+              <DriveFields name="oldDrive" />
+            </Part>
+          )}
+          <Part title="Now: the drive that goes in">
+            {!newDrive && (
+              <label className="label text-base-content">
+                <input type="checkbox" className="checkbox checkbox-sm" {...register('newKnown')} /> It is chosen
+              </label>
+            )}
+            {newKnown && <DriveFields name="newDrive" priced />}
+          </Part>
+        </div>
+        {amend.error && <Refusal error={amend.error} />}
+        <div className="flex gap-2">
+          <button className="btn btn-primary" disabled={amend.isPending}>
+            Save
+          </button>
+          <button type="button" className="btn" onClick={onDone}>
+            Leave it
+          </button>
+        </div>
+      </form>
+    </FormProvider>
+  )
+}
+
+function Part({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <fieldset className="flex flex-col gap-3">
+      <legend className="mb-2 font-bold">{title}</legend>
+      {children}
+    </fieldset>
+  )
+}

@@ -1,0 +1,61 @@
+import { Download, NotebookText, ScrollText } from 'lucide-react'
+import { useMemo } from 'react'
+import { Link, useNavigate, useParams } from 'react-router'
+import type { View } from '../api/client'
+import { useJob } from '../api/queries'
+import { Query } from '../ui/parts'
+import { useShortcuts } from '../ui/shortcuts'
+import { Docket } from './Docket'
+import { Gate } from './Gate'
+import { NextPanel } from './NextPanel'
+import { nextPath } from './paths'
+import { PlanTable } from './PlanTable'
+import { Sittings } from './Sittings'
+
+/** JobPage is one job: its docket, what to do next, the plan with what is done of it, and the conditions. */
+export function JobPage() {
+  const id = useParams().job!
+  const job = useJob(id)
+  return (
+    <div className="py-5">
+      <Query of={job} what="the job">
+        {(view) => <Opened view={view} />}
+      </Query>
+    </div>
+  )
+}
+
+function Opened({ view }: { view: View }) {
+  const go = useNavigate()
+  const next = nextPath(view)
+  useShortcuts(
+    useMemo(
+      () => [
+        ...(next ? [{ key: 'Enter', label: 'Do what is next', run: () => void go(next) }] : []),
+        { key: 'l', label: 'Ledger', run: () => void go(`/jobs/${view.id}/ledger`) },
+        { key: 'r', label: 'Report', run: () => void go(`/jobs/${view.id}/report`) },
+      ],
+      [go, next, view.id],
+    ),
+  )
+  return (
+    <div className="flex flex-col gap-6">
+      <Docket view={view} />
+      <NextPanel view={view} />
+      <PlanTable view={view} />
+      <Gate view={view} />
+      <Sittings view={view} />
+      <nav aria-label="Of this job" className="flex flex-wrap gap-2">
+        <Link className="btn" to={`/jobs/${view.id}/ledger`}>
+          <NotebookText size={18} aria-hidden /> Ledger
+        </Link>
+        <Link className="btn" to={`/jobs/${view.id}/report`}>
+          <ScrollText size={18} aria-hidden /> Report
+        </Link>
+        <a className="btn" href={`/api/jobs/${view.id}/export`} download>
+          <Download size={18} aria-hidden /> Job file
+        </a>
+      </nav>
+    </div>
+  )
+}

@@ -1,0 +1,64 @@
+import type { Drive, Run, Setup, Test, View } from '../api/client'
+import { capacity } from '../ui/format'
+
+/** Reading a job: what stands where. Nothing here is worked out that the bench works out. */
+
+export const setupAs = (v: View, role: Setup['role']) => v.job.setups.find((s) => s.role === role)
+export const setupOf = (v: View, id: string) => v.job.setups.find((s) => s.id === id)
+export const testOf = (v: View, id: string) => v.job.tests.find((t) => t.id === id)
+export const driveOf = (v: View, setup: Setup | undefined) => v.job.drives.find((d) => d.id === setup?.drive)
+
+/** lastSitting is the sitting that new runs on a setup belong to. */
+export const lastSitting = (v: View, setup: string) => v.job.sittings.filter((s) => s.setup === setup).at(-1)
+
+/** runsOf returns the runs of a test on a setup in the order they were made. */
+export function runsOf(v: View, test: string, setup: string): Run[] {
+  const sittings = new Set(v.job.sittings.filter((s) => s.setup === setup).map((s) => s.id))
+  return v.job.runs.filter((r) => r.test === test && sittings.has(r.sitting))
+}
+
+export const coverOf = (v: View, test: string, setup: string) => v.coverage.find((c) => c.test === test && c.setup === setup)
+
+/** missingRuns is how many runs a test still wants on a setup. */
+export function missingRuns(v: View, test: Test, setup: string): number {
+  const c = coverOf(v, test.id, setup)
+  return c ? Math.max(0, c.wanted - c.kept) : 0
+}
+
+/** simulatedOn tells whether a setup's drive is a simulated one. */
+export const simulatedOn = (v: View, setup: Setup | undefined) => Boolean(driveOf(v, setup)?.simulated)
+
+/** reasonAside is why a run was set aside, or undefined where it is kept. */
+export function reasonAside(run: Run): string | undefined {
+  if (run.set_aside === null || run.set_aside === undefined) return undefined
+  return typeof run.set_aside === 'string' ? run.set_aside : run.set_aside.reason
+}
+
+export const driveKinds: Record<Drive['kind'], string> = {
+  hdd: 'hard disk',
+  'sata-ssd': 'SATA SSD',
+  nvme: 'NVMe SSD',
+  emmc: 'eMMC',
+  hybrid: 'hybrid drive',
+  cached: 'disk with cache drive',
+  'usb-flash': 'USB flash',
+}
+
+/** driveName names a drive for people. */
+export function driveName(d: Drive | undefined): string {
+  if (!d) return 'not chosen yet'
+  return [d.capacity_bytes ? capacity(d.capacity_bytes) : '', driveKinds[d.kind]].filter(Boolean).join(' ')
+}
+
+/** conditionsInWords says what was so while measuring. */
+export function conditionsInWords(c: View['job']['sittings'][number]['conditions']): string[] {
+  const said: string[] = []
+  if (c.power) said.push(c.power === 'mains' ? 'on mains' : 'on battery')
+  if (c.power_mode) said.push(c.power_mode === 'saving' ? 'power saving' : 'normal power mode')
+  if (c.busy?.length) said.push(`running: ${c.busy.join(', ')}`)
+  if (c.encrypting) said.push('encryption pass running')
+  if (c.encrypted !== null && c.encrypted !== undefined) said.push(c.encrypted ? 'encrypted' : 'not encrypted')
+  if (c.fill_pct !== null && c.fill_pct !== undefined) said.push(`${Math.round(c.fill_pct)} % full`)
+  if (c.drive_temp_c !== null && c.drive_temp_c !== undefined) said.push(`drive at ${Math.round(c.drive_temp_c)} °C`)
+  return said
+}

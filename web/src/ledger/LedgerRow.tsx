@@ -1,0 +1,106 @@
+import { ChevronDown, OctagonX, TriangleAlert } from 'lucide-react'
+import { Link } from 'react-router'
+import type { Finding, Row, View } from '../api/client'
+import { measurePath, timerPath } from '../job/paths'
+import { minutes } from '../ui/format'
+import { RunTable } from './RunTable'
+import { Scale } from './Scale'
+
+/** LedgerRow is one line: both sides on one scale, what it comes to in words, and what is in doubt. */
+export function LedgerRow({ view, row, findings }: { view: View; row: Row; findings: Finding[] }) {
+  const { line, words, test } = row
+  const inPlace = findings.filter((f) => f.effect !== 'notes')
+  const aside = findings.filter((f) => f.effect === 'notes' && f.rule !== 'simulated')
+  return (
+    <article aria-label={test.name} className="border-b border-base-300 py-3">
+      <div className="grid items-center gap-x-6 gap-y-2 md:grid-cols-[11rem_minmax(0,1fr)_15rem]">
+        <div>
+          <h3 className="text-lg leading-tight font-bold">{test.name}</h3>
+          <p className="text-sm whitespace-nowrap">
+            {words.then && <span className="font-semibold text-then">Then {words.then}</span>}
+            {words.then && words.with && ' · '}
+            {words.with && <span className="font-semibold text-now">Now {words.with}</span>}
+          </p>
+        </div>
+        <Scale row={row} />
+        <Verdict row={row} />
+      </div>
+      {inPlace.map((f) => (
+        <InPlace key={f.rule + f.effect + f.then} view={view} row={row} finding={f} />
+      ))}
+      <details className="group mt-1">
+        <summary className="inline-flex cursor-pointer items-center gap-1 text-sm text-secondary">
+          <ChevronDown size={16} className="group-open:rotate-180" aria-hidden />
+          {row.then_runs.length + row.with_runs.length} runs
+          {aside.length > 0 && `, ${aside.length} ${aside.length === 1 ? 'note' : 'notes'}`}
+        </summary>
+        <div className="grid gap-6 pt-2 md:grid-cols-2">
+          <RunTable view={view} test={test} runs={row.then_runs} side="then" />
+          <RunTable view={view} test={test} runs={row.with_runs} side="now" />
+        </div>
+        {aside.map((f) => (
+          <p key={f.rule + f.then + f.with} className="mt-2 text-sm">
+            <strong>{f.title}.</strong> {sides(f)} {f.remedy}
+          </p>
+        ))}
+        {line.drive_share !== null && line.floor !== null && line.then && (
+          <p className="mt-2 text-sm">
+            About {Math.round(line.drive_share * 100)} % of this wait was the drive’s; no drive could bring it below {line.floor.toFixed(1)} s.
+          </p>
+        )}
+      </details>
+    </article>
+  )
+}
+
+function Verdict({ row }: { row: Row }) {
+  const { line, words } = row
+  const missing = line.verdict === 'not-measured'
+  const big = missing ? (line.then ? 'Now is missing' : line.with ? 'Then is missing' : 'Not measured yet') : words.factor
+  const doubt = line.verdict !== 'faster' && line.verdict !== 'slower'
+  return (
+    <div className="md:text-right">
+      <p className={doubt ? 'text-lg font-semibold text-secondary' : 'text-2xl leading-tight font-bold'}>{big}</p>
+      {words.waiting && (
+        <p className="font-semibold">
+          {words.waiting}, {words.saves}
+        </p>
+      )}
+      {words.range && <p className="text-sm text-secondary">{words.range}</p>}
+      {line.indicative && <p className="text-sm font-semibold text-warning">single run: indicative</p>}
+      {!doubt && row.test.kind === 'timed' && !line.felt && <p className="text-sm text-secondary">too small to be felt</p>}
+    </div>
+  )
+}
+
+const sides = (f: Finding) => [f.then && `Then: ${f.then}.`, f.with && `Now: ${f.with}.`].filter(Boolean).join(' ')
+
+/** InPlace says what is in doubt where it is in doubt, with the remedy as a button. */
+function InPlace({ view, row, finding }: { view: View; row: Row; finding: Finding }) {
+  const blocks = finding.effect === 'blocks'
+  const out = view.job.job.gates?.some((g) => g.name === 'old-drive-out')
+  const setup = view.job.setups.find((s) => s.role === (out ? 'now' : 'then'))
+  const again = setup && finding.minutes > 0 && row.test.kind !== 'note'
+  return (
+    <div
+      className={`mt-2 flex flex-wrap items-center gap-x-4 gap-y-2 border-l-4 py-1 pl-3 ${blocks ? 'border-error' : 'border-warning'}`}
+    >
+      <p className="flex-1 basis-80">
+        {blocks ? (
+          <OctagonX size={18} className="mr-1.5 inline align-text-bottom text-error" aria-label="Not comparable" />
+        ) : (
+          <TriangleAlert size={18} className="mr-1.5 inline align-text-bottom text-warning" aria-label="With a caveat" />
+        )}
+        <strong>{finding.title}.</strong> {sides(finding)} <span className="text-secondary">{finding.remedy}</span>
+      </p>
+      {again && (
+        <Link
+          className="btn btn-sm"
+          to={row.test.kind === 'timed' ? timerPath(view.id, setup.id, row.test.id) : measurePath(view.id, setup.id)}
+        >
+          Measure {setup.role === 'then' ? 'Then' : 'Now'} again, {minutes(finding.minutes)}
+        </Link>
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,107 @@
+import { useState } from 'react'
+import type { Run, Test, View } from '../api/client'
+import { useSetAside, useTakeBack } from '../api/queries'
+import { reasonAside } from '../job/view'
+import { figure, time } from '../ui/format'
+import { Refusal, SideMark } from '../ui/parts'
+
+const methods: Record<string, string> = {
+  automatic: 'by itself',
+  stopwatch: 'by hand',
+  'finish-line': 'finish line',
+  video: 'video',
+  typed: 'typed in',
+}
+
+/** RunTable lists the runs of one side; each can be set aside, with a reason, and taken back. */
+export function RunTable({ view, test, runs, side }: { view: View; test: Test; runs: Run[]; side: 'then' | 'now' }) {
+  const takeBack = useTakeBack(view.id)
+  const [asking, setAsking] = useState<string>()
+  const title = side === 'then' ? 'Then' : 'Now'
+  if (runs.length === 0) {
+    return (
+      <p className="text-secondary">
+        <SideMark side={side} /> {title}: no runs yet.
+      </p>
+    )
+  }
+  return (
+    <div>
+      <table className="w-full text-sm">
+        <caption className={`pb-1 text-left font-bold ${side === 'then' ? 'text-then' : 'text-now'}`}>
+          <SideMark side={side} /> {title}
+        </caption>
+        <tbody>
+          {runs.map((r) => {
+            const reason = reasonAside(r)
+            return (
+              <tr key={r.id} className="border-t border-base-300 align-top">
+                <td className={`py-1.5 pr-3 text-base font-semibold whitespace-nowrap ${reason ? 'text-secondary line-through' : ''}`}>
+                  {figure(r.value, test.unit)}
+                </td>
+                <td className="py-1.5 pr-3">
+                  {methods[r.method] ?? r.method}
+                  {r.u ? ` ± ${figure(r.u, test.unit)}` : ''}
+                  {r.at && <span className="text-secondary"> · {time(r.at)}</span>}
+                  <Phases test={test} run={r} />
+                  {reason && <span className="block text-secondary">Set aside: {reason}</span>}
+                  {r.note && <span className="block text-secondary">{r.note}</span>}
+                  {asking === r.id && <Why view={view} run={r.id} onDone={() => setAsking(undefined)} />}
+                </td>
+                <td className="py-1.5 text-right whitespace-nowrap">
+                  {reason ? (
+                    <button type="button" className="link" onClick={() => takeBack.mutate(r.id)}>
+                      Take back
+                    </button>
+                  ) : (
+                    <button type="button" className="link" aria-expanded={asking === r.id} onClick={() => setAsking(asking === r.id ? undefined : r.id)}>
+                      Set aside
+                    </button>
+                  )}
+                </td>
+              </tr>
+            )
+          })}
+        </tbody>
+      </table>
+      {takeBack.error && <Refusal error={takeBack.error} />}
+    </div>
+  )
+}
+
+function Phases({ test, run }: { test: Test; run: Run }) {
+  if (!test.phases?.length || !run.phases) return null
+  const parts = test.phases
+    .filter((p) => run.phases![p.id] !== undefined)
+    .map((p) => `${p.name} ${run.phases![p.id]!.toFixed(1)} s${p.counts === false ? ' (not counted)' : ''}`)
+  return <span className="block text-secondary">{parts.join(', ')}</span>
+}
+
+function Why({ view, run, onDone }: { view: View; run: string; onDone: () => void }) {
+  const setAside = useSetAside(view.id)
+  const [reason, setReason] = useState('')
+  return (
+    <form
+      className="mt-1 flex flex-wrap gap-2"
+      onSubmit={(e) => {
+        e.preventDefault()
+        setAside.mutate({ run, reason }, { onSuccess: onDone })
+      }}
+      onKeyDown={(e) => e.key === 'Escape' && onDone()}
+    >
+      <input
+        autoFocus
+        aria-label="Why it is set aside"
+        placeholder="Why?"
+        className="input input-sm flex-1"
+        maxLength={500}
+        value={reason}
+        onChange={(e) => setReason(e.target.value)}
+      />
+      <button className="btn btn-sm btn-primary" disabled={setAside.isPending || reason.trim() === ''}>
+        Set aside
+      </button>
+      {setAside.error && <Refusal error={setAside.error} />}
+    </form>
+  )
+}

@@ -1,0 +1,69 @@
+import { Link } from 'react-router'
+import type { Measuring, View } from '../api/client'
+import { reasonAside, runsOf, testOf } from '../job/view'
+import { figure } from '../ui/format'
+import { Refusal } from '../ui/parts'
+
+const headings: Record<string, string> = { done: 'Measured', cancelled: 'Cancelled', failed: 'It did not go to the end' }
+
+/** Outcome says what came of the last round. */
+export function Outcome({ view, m }: { view: View; m: Measuring }) {
+  const tests = view.job.tests.filter((t) => t.kind === 'drive' && runsOf(view, t.id, m.setup).length > 0)
+  return (
+    <section aria-label="Outcome" className="flex flex-col gap-3">
+      <h2 className="text-2xl font-bold" role="status">
+        {headings[m.state] ?? m.state}: {m.kept} of {m.of} runs are kept. The test file is gone.
+      </h2>
+      {m.refusal && <Refusal error={m.refusal} />}
+      {tests.length > 0 && (
+        <div className="overflow-x-auto">
+          <table className="w-full min-w-96">
+            <thead>
+              <tr className="border-b-2 border-base-content text-left">
+                <th scope="col" className="py-1 pr-4">
+                  Test
+                </th>
+                <th scope="col" className="py-1 pr-4">
+                  Runs
+                </th>
+                <th scope="col" className="py-1 text-right">
+                  One request took
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {tests.map((t) => {
+                const runs = runsOf(view, t.id, m.setup)
+                const last = runs.at(-1)?.latency
+                return (
+                  <tr key={t.id} className="border-b border-base-300">
+                    <th scope="row" className="py-2 pr-4 text-left font-semibold">
+                      {testOf(view, t.id)?.name}
+                    </th>
+                    <td className="py-2 pr-4 text-lg">
+                      {runs.map((r, i) => (
+                        <span key={r.id} className={reasonAside(r) ? 'line-through' : ''}>
+                          {i > 0 && ' · '}
+                          {figure(r.value, '').trim()}
+                        </span>
+                      ))}{' '}
+                      {t.unit}
+                    </td>
+                    <td className="py-2 text-right text-sm">
+                      {last && `${figure(last.median_ms, 'ms')} (median), ${figure(last.p99_ms, 'ms')} (99 of 100)`}
+                    </td>
+                  </tr>
+                )
+              })}
+            </tbody>
+          </table>
+        </div>
+      )}
+      {m.refusal?.fields?.dir === undefined && (
+        <Link className="btn btn-primary self-start" to={`/jobs/${view.id}`}>
+          Back to the job
+        </Link>
+      )}
+    </section>
+  )
+}

@@ -1,0 +1,106 @@
+import { useState } from 'react'
+import { Link } from 'react-router'
+import type { Refused, Setup, View } from '../api/client'
+import { useAmendJob, useStartMeasuring } from '../api/queries'
+import { missingRuns } from '../job/view'
+import { Field } from '../ui/Field'
+import { bytes, minutes } from '../ui/format'
+import { Refusal } from '../ui/parts'
+import { Folder } from './Folder'
+import { Size } from './Size'
+import { plain, roundOf } from './words'
+
+/** StartForm says what a round will do, how long it takes and how much it writes, and begins it. */
+export function StartForm({
+  view,
+  setup,
+  sitting,
+  simulated,
+  dir,
+  onDir,
+}: {
+  view: View
+  setup: Setup
+  sitting: string
+  simulated: boolean
+  dir: string
+  onDir: (dir: string) => void
+}) {
+  const start = useStartMeasuring(view.id)
+  const amend = useAmendJob(view.id)
+  const tests = view.job.tests.filter((t) => t.kind === 'drive' && t.params)
+  const allDone = tests.every((t) => missingRuns(view, t, setup.id) === 0)
+  const [picked, setPicked] = useState<Set<string>>(() => new Set(tests.filter((t) => allDone || missingRuns(view, t, setup.id) > 0).map((t) => t.id)))
+  const [runs, setRuns] = useState(allDone ? '1' : '')
+  const count = runs.trim() === '' ? undefined : Number(runs)
+  const badCount = count !== undefined && !(Number.isInteger(count) && count >= 1 && count <= 20)
+  const round = roundOf(tests.filter((t) => picked.has(t.id)).map((t) => ({ test: t, runs: count ?? missingRuns(view, t, setup.id) })))
+  const refused = start.error as Refused | null
+  const begin = () => start.mutate({ sitting, dir: simulated ? '' : dir, tests: [...picked], runs: count ?? 0 })
+  const toggle = (id: string) => {
+    const next = new Set(picked)
+    if (!next.delete(id)) next.add(id)
+    setPicked(next)
+  }
+  const begun = tests.some((t) => view.job.runs.some((r) => r.test === t.id))
+
+  if (tests.length === 0) return <p>The plan of this job has no drive test.</p>
+  return (
+    <form
+      className="flex flex-col gap-5"
+      onSubmit={(e) => {
+        e.preventDefault()
+        if (!badCount && picked.size > 0) begin()
+      }}
+    >
+      {allDone && (
+        <p className="text-lg">
+          Every drive test has its runs here.{' '}
+          <Link className="link font-semibold" to={`/jobs/${view.id}`}>
+            Back to the job
+          </Link>{' '}
+          – or measure once more:
+        </p>
+      )}
+      <ul className="flex flex-col">
+        {tests.map((t) => {
+          const missing = missingRuns(view, t, setup.id)
+          return (
+            <li key={t.id} className="border-b border-base-300">
+              <label className="flex cursor-pointer items-center gap-3 py-3">
+                <input type="checkbox" className="checkbox" checked={picked.has(t.id)} onChange={() => toggle(t.id)} />
+                <span className="flex-1">
+                  <span className="block text-lg font-semibold">{t.name}</span>
+                  <span className="text-secondary">{plain(t)}</span>
+                </span>
+                <span className="text-right">{missing === 0 ? 'done' : `${missing} ${missing === 1 ? 'run' : 'runs'} missing`}</span>
+              </label>
+            </li>
+          )
+        })}
+      </ul>
+      {!simulated && <Folder dir={dir} onDir={onDir} error={refused?.refusal.fields?.dir ? ' ' : undefined} />}
+      <div className="flex flex-wrap items-end gap-4">
+        <Field
+          className="w-52"
+          label="Runs of each"
+          placeholder="as many as missing"
+          inputMode="numeric"
+          value={runs}
+          error={badCount ? 'Between 1 and 20.' : undefined}
+          onChange={(e) => setRuns(e.target.value)}
+        />
+        {!begun && <Size view={view} amend={amend} />}
+      </div>
+      {amend.error && <Refusal error={amend.error} />}
+      <p className="text-lg">
+        About <strong>{minutes(round.seconds / 60)}</strong>, by itself. A test file of {bytes(round.span)} is made and removed again; at most{' '}
+        <strong>{bytes(round.writes)}</strong> are written in all.
+      </p>
+      {refused && <Refusal error={refused} />}
+      <button className="btn btn-primary btn-lg self-start" disabled={start.isPending || picked.size === 0 || badCount || (!simulated && dir.trim() === '')}>
+        {start.isPending ? 'Starting …' : 'Measure'}
+      </button>
+    </form>
+  )
+}

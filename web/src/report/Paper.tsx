@@ -1,0 +1,162 @@
+import type { ReactNode } from 'react'
+import type { Document, Schemas } from '../api/client'
+import { day } from '../ui/format'
+import { SideMark, Simulated } from '../ui/parts'
+
+type Figure = Schemas['Figure']
+
+/** Paper is the report as the customer reads it, on the screen and on two sheets at most. */
+export function Paper({ doc }: { doc: Document }) {
+  return (
+    <article className="mx-auto max-w-4xl border border-base-300 bg-base-100 p-6 md:p-12 print:max-w-none print:border-0 print:p-0">
+      <header className="flex flex-wrap items-baseline justify-between gap-x-6 border-b-2 border-base-content pb-3">
+        <p className="font-bold">
+          {doc.computer || 'The computer'}
+          {doc.customer && <span className="font-normal"> of {doc.customer}</span>}
+        </p>
+        <p className="text-secondary">
+          Job {doc.number}
+          {doc.issued ? `, ${day(doc.issued)}` : ', draft'} {doc.simulated && <Simulated small />}
+        </p>
+      </header>
+
+      <h1 className="pt-6 text-4xl leading-tight font-bold tracking-tight print:pt-4 print:text-3xl">{doc.headline}</h1>
+      <p className="pt-2 text-xl">{doc.lead}</p>
+      {doc.week && <p className="pt-1 text-xl">{doc.week}</p>}
+
+      {doc.waiting.length > 0 && (
+        <Part title="Waiting">
+          {doc.waiting.map((f) => (
+            <Lane key={f.name} figure={f} />
+          ))}
+          {doc.share && <p className="pt-2">{doc.share}</p>}
+        </Part>
+      )}
+
+      <Part title="What was done">
+        <ul className="ml-5 list-disc">
+          {doc.done.map((d) => (
+            <li key={d}>{d}</li>
+          ))}
+        </ul>
+      </Part>
+
+      {doc.drive.length > 0 && (
+        <Part title="The drive itself">
+          <p className="pb-2 text-secondary">What the drive can do by itself. It does not say how much faster the computer feels.</p>
+          <table className="w-full">
+            <thead>
+              <tr className="border-b border-base-content text-left">
+                <th scope="col" className="py-1 font-semibold">
+                  Test
+                </th>
+                <th scope="col" className="py-1 text-right font-semibold text-then">
+                  Then
+                </th>
+                <th scope="col" className="py-1 text-right font-semibold text-now">
+                  Now
+                </th>
+                <th scope="col" className="py-1 text-right font-semibold">
+                  Factor
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {doc.drive.map((f) => (
+                <tr key={f.name} className="border-b border-base-300">
+                  <th scope="row" className="py-1.5 text-left font-normal">
+                    {f.name}
+                    <Notes of={f} />
+                  </th>
+                  <td className="py-1.5 text-right whitespace-nowrap">{f.words.then || '–'}</td>
+                  <td className="py-1.5 text-right whitespace-nowrap">{f.words.now || '–'}</td>
+                  <td className="py-1.5 text-right">
+                    <strong>{f.words.main}</strong>
+                    {f.words.range && <span className="block text-sm text-secondary">{f.words.range}</span>}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </Part>
+      )}
+
+      {doc.caveats.length > 0 && (
+        <Part title="To bear in mind">
+          <ol className="ml-5 list-decimal">
+            {doc.caveats.map((c) => (
+              <li key={c.title + c.detail + c.lines.join()} className="pb-1">
+                <strong>{c.title}</strong> {c.detail}
+                {c.lines.length > 0 && <span className="text-secondary"> ({c.lines.join(', ')})</span>}
+              </li>
+            ))}
+          </ol>
+        </Part>
+      )}
+
+      <Part title="How it was measured">
+        <ul className="ml-5 list-disc text-sm">
+          {doc.how.map((h) => (
+            <li key={h}>{h}</li>
+          ))}
+        </ul>
+      </Part>
+    </article>
+  )
+}
+
+function Part({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <section className="break-inside-avoid pt-7 print:pt-4">
+      <h2 className="pb-2 text-lg font-bold">{title}</h2>
+      {children}
+    </section>
+  )
+}
+
+/** Notes are the numbers of the caveats that touch a figure. */
+function Notes({ of }: { of: Figure }) {
+  if (of.notes.length === 0) return null
+  return (
+    <sup className="ml-0.5 text-secondary" aria-label={`see ${of.notes.join(', ')} under To bear in mind`}>
+      {of.notes.join(' ')}
+    </sup>
+  )
+}
+
+/** Lane shows a wait on both sides as two lengths on one scale. */
+function Lane({ figure: f }: { figure: Figure }) {
+  const most = Math.max(f.then ?? 0, f.now ?? 0)
+  const length = (v: number | null) => `${most > 0 && v ? (v / most) * 100 : 0}%`
+  return (
+    <div className="break-inside-avoid pb-4">
+      <p className="flex flex-wrap items-baseline justify-between gap-x-4">
+        <span className="font-semibold">
+          {f.name}
+          <Notes of={f} />
+        </span>
+        <span>
+          <strong className="text-xl">{f.words.main}</strong>
+          {f.words.extra && <span> · {f.words.extra}</span>}
+        </span>
+      </p>
+      {(['then', 'now'] as const).map((side) => (
+        <div key={side} className="mt-1 flex items-center gap-3">
+          <span className={`flex w-16 items-center gap-1.5 font-semibold ${side === 'then' ? 'text-then' : 'text-now'}`}>
+            <SideMark side={side} /> {side === 'then' ? 'Then' : 'Now'}
+          </span>
+          <svg className="h-6 flex-1" aria-hidden>
+            <rect width={length(f[side])} height="100%" rx="2" className={side === 'then' ? 'fill-then' : 'fill-now'} />
+          </svg>
+          <span className="w-24 text-right font-semibold">{f.words[side] || '–'}</span>
+        </div>
+      ))}
+      {f.words.range && (
+        <p className="pt-1 text-sm text-secondary">
+          {f.words.range}
+          {f.single && ', from a single run on a side'}
+        </p>
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,61 @@
+/** Figures as people read them. The wording of comparisons comes from the bench; here are only single figures. */
+
+/** figure writes a value with three digits or more and its unit, as the ledger does. */
+export function figure(value: number, unit: string): string {
+  const a = Math.abs(value)
+  let digits = 0
+  if (a === 0) digits = 0
+  else if (a < 1) digits = Math.min(4, 2 - Math.floor(Math.log10(a)))
+  else if (a < 9.995) digits = 2
+  else if (a < 99.95) digits = 1
+  return `${value.toFixed(digits)} ${unit}`
+}
+
+/** clock writes a running time: 7.3, 41.2, 3:05.1. */
+export function clock(seconds: number): string {
+  const s = Math.max(0, seconds)
+  if (s < 60) return s.toFixed(1)
+  const tenths = Math.floor(s * 10)
+  const rest = ((tenths % 600) / 10).toFixed(1).padStart(4, '0')
+  return `${Math.floor(tenths / 600)}:${rest}`
+}
+
+/** minutes writes about how long something takes. */
+export function minutes(m: number): string {
+  if (m <= 0) return ''
+  if (m < 1) return `${Math.max(5, Math.round((m * 60) / 5) * 5)} s`
+  return `${Math.round(m)} min`
+}
+
+/** bytes writes a size of blocks and files in powers of two. */
+export function bytes(n: number): string {
+  const units = ['B', 'KiB', 'MiB', 'GiB', 'TiB']
+  let i = 0
+  while (n >= 1024 && i < units.length - 1) {
+    n /= 1024
+    i++
+  }
+  return `${n >= 100 || Number.isInteger(n) ? n.toFixed(0) : n.toFixed(1)} ${units[i]}`
+}
+
+/** capacity writes a drive's size in powers of ten, as on its label. */
+export function capacity(n: number): string {
+  const gb = n / 1e9
+  return gb >= 1000 ? `${Number((gb / 1000).toPrecision(3))} TB` : `${Math.round(gb)} GB`
+}
+
+/** since writes how long ago something was. */
+export function since(at: string, now: number): string {
+  const m = Math.max(0, (now - Date.parse(at)) / 60000)
+  if (m < 1) return 'just now'
+  if (m < 60) return `${Math.floor(m)} min ago`
+  if (m < 48 * 60) return `${Math.floor(m / 60)} h ago`
+  return `${Math.floor(m / 1440)} days ago`
+}
+
+/** day writes a date. */
+export const day = (at: string) => new Date(at).toLocaleDateString(undefined, { day: 'numeric', month: 'long', year: 'numeric' })
+
+/** time writes a date and a time of day. */
+export const time = (at: string) =>
+  new Date(at).toLocaleString(undefined, { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
