@@ -102,7 +102,7 @@ func (b *Bench) Compare(ctx context.Context, jobID, then, with string) (*Ledger,
 		return Facet{Setup: s.ID, Role: s.Role, Drive: job.DriveName(j.Drive(s.Drive))}
 	}
 	v := &Ledger{Then: facet(left), With: facet(right), Simulated: j.Simulated(), Rows: []Row{}, Findings: []FindingView{},
-		Drive:   GroupView{l.Groups.Drive, l.Groups.Drive.Words()},
+		Drive:   GroupView{l.Groups.Drive, l.Groups.Drive.RateWords()},
 		Waiting: GroupView{l.Groups.Waiting, l.Groups.Waiting.Words()},
 		Savings: SavingsView{l.Savings, l.Savings.Words()},
 	}

@@ -105,7 +105,7 @@ func figure(t *job.Test, ln *compare.Line) Figure {
 	if ln.With != nil {
 		f.Now = &ln.With.Centre
 	}
-	f.Words = Words{Then: w.Then, Now: w.With, Main: w.Factor, Range: w.Range}
+	f.Words = Words{Then: forCustomer(w.Then), Now: forCustomer(w.With), Main: w.Factor, Range: w.Range}
 	switch {
 	case w.Waiting != "":
 		f.Words.Main, f.Words.Extra = w.Waiting, w.Factor+", "+w.Saves
@@ -115,6 +115,11 @@ func figure(t *job.Test, ln *compare.Line) Figure {
 		f.Words.Main = "not measured after"
 	}
 	return f
+}
+
+// forCustomer says a figure without the trade's abbreviations.
+func forCustomer(figure string) string {
+	return strings.Replace(figure, " IOPS", " a second", 1)
 }
 
 // summary writes the head of the report from the waiting alone: drive figures
@@ -189,10 +194,20 @@ func done(j *job.Job, then, with *job.Setup) []string {
 // the caveats that touch it.
 func (d *Document) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 	notes := map[string][]int{}
+	// The same doubt about two lines is one caveat with two details.
 	add := func(c Caveat, lines []string) {
-		d.Caveats = append(d.Caveats, c)
+		n := slices.IndexFunc(d.Caveats, func(o Caveat) bool { return o.Title == c.Title })
+		if n < 0 {
+			n = len(d.Caveats)
+			d.Caveats = append(d.Caveats, c)
+		} else {
+			d.Caveats[n].Detail += " " + c.Detail
+			d.Caveats[n].Lines = append(d.Caveats[n].Lines, c.Lines...)
+		}
 		for _, id := range lines {
-			notes[id] = append(notes[id], len(d.Caveats))
+			if !slices.Contains(notes[id], n+1) {
+				notes[id] = append(notes[id], n+1)
+			}
 		}
 	}
 	for _, f := range l.Findings {

@@ -101,7 +101,7 @@ func printLedger(out io.Writer, j *job.Job, l *compare.Ledger) error {
 	if err := w.Flush(); err != nil {
 		return err
 	}
-	fmt.Fprintf(out, "\nWaiting: %s\nDrive:   %s\n", group(l.Groups.Waiting), group(l.Groups.Drive))
+	fmt.Fprintf(out, "\nWaiting: %s\nDrive:   %s\n", group(l.Groups.Waiting, l.Groups.Waiting.Words()), group(l.Groups.Drive, l.Groups.Drive.RateWords()))
 	if words := l.Savings.Words(); words != "" {
 		fmt.Fprintln(out, words)
 	}
@@ -119,11 +119,11 @@ func side(figure string, s *compare.Side) string {
 	return fmt.Sprintf("%s (n=%d)", figure, s.N)
 }
 
-func group(g compare.Group) string {
+func group(g compare.Group, words string) string {
 	if g.Factor == nil {
 		return "nothing to compare"
 	}
-	return fmt.Sprintf("%s over %d lines", g.Words(), g.Lines)
+	return fmt.Sprintf("%s over %d lines", words, g.Lines)
 }
 
 func dash(s string) string {

@@ -169,15 +169,27 @@ func rangeWords(low, high float64) string {
 	return "between " + a + " and " + b
 }
 
-// Words says a group in words: "5.1×", or "" without lines.
-func (g Group) Words() string {
+// Words says a group of times in words: "2.5× as fast", or "" without lines.
+func (g Group) Words() string { return g.words(FactorWords) }
+
+// RateWords says a group of rates in words, "5.1×" alone where it is faster.
+func (g Group) RateWords() string {
+	return g.words(func(f float64) string {
+		if f < 1 {
+			return FactorWords(f)
+		}
+		return Times(f)
+	})
+}
+
+func (g Group) words(say func(float64) string) string {
 	switch {
 	case g.Factor == nil:
 		return ""
 	case *g.Low <= 1 && *g.High >= 1:
 		return "too close to call"
 	}
-	return FactorWords(*g.Factor)
+	return say(*g.Factor)
 }
 
 // Words says what the waiting lines save in a week and a year, or "" where

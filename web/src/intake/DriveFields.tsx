@@ -2,12 +2,13 @@ import { Controller, useFormContext } from 'react-hook-form'
 import { driveKinds } from '../job/view'
 import { Choice } from '../ui/Choice'
 import { Field } from '../ui/Field'
+import { More } from '../ui/More'
 import { driveKindIds, type DriveInput } from './fields'
 
 const kindOptions = driveKindIds.map((value) => ({ value, label: driveKinds[value] }))
 
 /** DriveFields is the form of one drive. Only its kind is needed; the rest can come later. */
-export function DriveFields({ name, priced }: { name: string; priced?: boolean }) {
+export function DriveFields({ name, priced, open }: { name: string; priced?: boolean; open?: boolean }) {
   const { control, register, formState, getFieldState } = useFormContext()
   const field = (key: keyof DriveInput) => register(`${name}.${key}`)
   const error = (key: keyof DriveInput) => getFieldState(`${name}.${key}`, formState).error?.message
@@ -20,14 +21,14 @@ export function DriveFields({ name, priced }: { name: string; priced?: boolean }
           <Choice label="Kind" value={field.value} options={kindOptions} onChange={field.onChange} error={error('kind')} />
         )}
       />
-      <div className="grid gap-3 sm:grid-cols-2">
-        <div className="flex items-end gap-2">
-          <Field className="flex-1" label="Capacity" inputMode="decimal" error={error('capacity')} {...field('capacity')} />
-          <select aria-label="Unit of the capacity" className="select w-22" {...field('capacityUnit')}>
-            <option>GB</option>
-            <option>TB</option>
-          </select>
-        </div>
+      <div className="flex items-end gap-2">
+        <Field className="w-36" label="Capacity" inputMode="decimal" error={error('capacity')} {...field('capacity')} />
+        <select aria-label="Unit of the capacity" className="select w-22" {...field('capacityUnit')}>
+          <option>GB</option>
+          <option>TB</option>
+        </select>
+      </div>
+      <More what={`maker, model, interface, rated rates${priced ? ', price' : ''}`} open={open}>
         <Field label="Interface" placeholder="SATA 6 Gb/s" error={error('interface')} {...field('interface')} />
         <Field label="Maker" error={error('maker')} {...field('maker')} />
         <Field label="Model" error={error('model')} {...field('model')} />
@@ -39,7 +40,7 @@ export function DriveFields({ name, priced }: { name: string; priced?: boolean }
             <Field label="Currency" maxLength={3} error={error('currency')} {...field('currency')} />
           </>
         )}
-      </div>
+      </More>
     </div>
   )
 }

@@ -1,6 +1,6 @@
 import { zodResolver } from '@hookform/resolvers/zod'
 import { Laptop, Monitor } from 'lucide-react'
-import type { ReactNode } from 'react'
+import { useState, type ReactNode } from 'react'
 import { FormProvider, useForm, useWatch } from 'react-hook-form'
 import { useNavigate } from 'react-router'
 import { client, data } from '../api/client'
@@ -28,7 +28,11 @@ export function IntakePage() {
   })
   const { register, formState, handleSubmit, setValue, control } = form
   const newKnown = useWatch({ control, name: 'newKnown' })
-  const fillIn = async () => setValue('computer', fromComputer(await data(client.GET('/api/computer'))))
+  const [filled, setFilled] = useState(false)
+  const fillIn = async () => {
+    setValue('computer', fromComputer(await data(client.GET('/api/computer'))))
+    setFilled(true)
+  }
 
   return (
     <FormProvider {...form}>
@@ -43,12 +47,14 @@ export function IntakePage() {
         </div>
         <div className="grid gap-6 md:grid-cols-2">
           <Part title="Who and why">
-            <Field label="Customer" autoFocus error={formState.errors.customer?.name?.message} {...register('customer.name')} />
+            <div className="grid gap-3 sm:grid-cols-2">
+              <Field label="Customer" autoFocus error={formState.errors.customer?.name?.message} {...register('customer.name')} />
+              <Field label="Contact" error={formState.errors.customer?.contact?.message} {...register('customer.contact')} />
+            </div>
             <Field label="Reason for the upgrade" error={formState.errors.reason?.message} {...register('reason')} />
-            <Field label="Contact" error={formState.errors.customer?.contact?.message} {...register('customer.contact')} />
           </Part>
           <Part title="The computer">
-            <ComputerFields name="computer" />
+            <ComputerFields name="computer" open={filled} />
             <button type="button" className="btn btn-sm self-start" onClick={() => void fillIn()}>
               It is this computer: fill it in
             </button>

@@ -4,7 +4,7 @@ import type { View } from '../api/client'
 import { bytes, day } from '../ui/format'
 import { SideMark, Simulated } from '../ui/parts'
 import { EditDocket } from './EditDocket'
-import { Track } from './Track'
+import { Track, whereItIs } from './Track'
 import { driveName, driveOf, setupAs } from './view'
 
 /** Docket is the head of a job, like the card that travels with a machine through a workshop. */
@@ -14,9 +14,10 @@ export function Docket({ view }: { view: View }) {
   const computer = job.computers[0]
   const name = job.job.customer?.name
   const machine = [computer?.maker, computer?.model].filter(Boolean).join(' ')
+  const details = [computer?.processor, computer?.memory_bytes ? bytes(computer.memory_bytes) : '', computer?.system].filter(Boolean)
   return (
     <section aria-label="Docket" className="sheet">
-      <div className="flex flex-wrap items-start gap-x-8 gap-y-3 p-4 md:p-5">
+      <div className="flex flex-wrap items-start gap-x-8 gap-y-3 p-4 md:p-5 max-sm:relative">
         <div className="min-w-0 flex-1 basis-72">
           <p className="flex flex-wrap items-center gap-3 text-secondary">
             <span>{job.job.number}</span>
@@ -29,9 +30,8 @@ export function Docket({ view }: { view: View }) {
         </div>
         <dl className="grid flex-1 basis-80 grid-cols-[auto_1fr] gap-x-4 gap-y-1">
           <Fact label="Computer">
-            {[machine, computer?.processor, computer?.memory_bytes ? bytes(computer.memory_bytes) : '', computer?.system]
-              .filter(Boolean)
-              .join(', ') || 'not noted yet'}
+            {machine || 'not noted yet'}
+            {details.length > 0 && <span className="text-secondary max-sm:hidden"> · {details.join(' · ')}</span>}
           </Fact>
           <Fact label={<Side side="then">Then</Side>}>
             <DriveLine view={view} role="then" />
@@ -40,13 +40,19 @@ export function Docket({ view }: { view: View }) {
             <DriveLine view={view} role="now" />
           </Fact>
         </dl>
-        <button type="button" className="btn btn-ghost btn-sm" aria-expanded={editing} onClick={() => setEditing(!editing)}>
+        <button type="button" className="btn btn-ghost btn-sm max-sm:absolute max-sm:top-2 max-sm:right-2" aria-expanded={editing} onClick={() => setEditing(!editing)}>
           <Pencil size={16} aria-hidden /> Change
         </button>
       </div>
       {editing && <EditDocket view={view} onDone={() => setEditing(false)} />}
       <div className="px-4 pb-4 md:px-5">
-        <Track steps={view.track} />
+        <div className="max-sm:hidden">
+          <Track steps={view.track} />
+        </div>
+        <div className="flex items-center justify-between gap-3 sm:hidden">
+          <Track steps={view.track} small />
+          <span className="font-semibold">{whereItIs(view.track)}</span>
+        </div>
       </div>
     </section>
   )
@@ -81,7 +87,7 @@ function DriveLine({ view, role }: { view: View; role: 'then' | 'now' }) {
   return (
     <>
       <strong className="font-semibold">{driveName(d)}</strong>
-      {more.length > 0 && <span className="text-secondary"> · {more.join(' · ')}</span>}
+      {more.length > 0 && <span className="text-secondary max-sm:hidden"> · {more.join(' · ')}</span>}
     </>
   )
 }

@@ -54,11 +54,11 @@ export function EditDocket({ view, onDone }: { view: View; onDone: () => void })
         </div>
         <div className="grid gap-6 lg:grid-cols-3">
           <Part title="Computer">
-            <ComputerFields name="computer" />
+            <ComputerFields name="computer" open />
           </Part>
           {oldDrive && (
             <Part title="Then: the drive that was in it">
-              <DriveFields name="oldDrive" />
+              <DriveFields name="oldDrive" open />
             </Part>
           )}
           <Part title="Now: the drive that goes in">
@@ -67,7 +67,7 @@ export function EditDocket({ view, onDone }: { view: View; onDone: () => void })
                 <input type="checkbox" className="checkbox checkbox-sm" {...register('newKnown')} /> It is chosen
               </label>
             )}
-            {newKnown && <DriveFields name="newDrive" priced />}
+            {newKnown && <DriveFields name="newDrive" priced open />}
           </Part>
         </div>
         {amend.error && <Refusal error={amend.error} />}

@@ -10,13 +10,18 @@ const labels: Record<Step['name'], string> = {
   'handed-back': 'Handed back',
 }
 
+/** whereItIs says in words at which station a job stands. */
+export function whereItIs(steps: Step[]): string {
+  const here = steps.find((s) => s.state === 'here')
+  return here ? labels[here.name] : 'Finished'
+}
+
 /** Track shows where a job is on its way, with the gates standing across it. */
 export function Track({ steps, small }: { steps: Step[]; small?: boolean }) {
-  const here = steps.find((s) => s.state === 'here')
-  const words = here ? `Now at: ${labels[here.name]}` : 'Finished'
   if (small) {
+    const words = whereItIs(steps)
     return (
-      <span role="img" aria-label={words} title={words} className="flex items-center gap-1">
+      <span role="img" aria-label={`Where it is: ${words}`} title={words} className="flex items-center gap-1">
         {steps.map((s) => (
           <span
             key={s.name}

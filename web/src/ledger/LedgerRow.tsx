@@ -13,14 +13,11 @@ export function LedgerRow({ view, row, findings }: { view: View; row: Row; findi
   const aside = findings.filter((f) => f.effect === 'notes' && f.rule !== 'simulated')
   return (
     <article aria-label={test.name} className="border-b border-base-300 py-3">
-      <div className="grid items-center gap-x-6 gap-y-2 md:grid-cols-[11rem_minmax(0,1fr)_15rem]">
+      <div className="grid items-center gap-x-6 gap-y-2 md:grid-cols-[12rem_minmax(0,1fr)_15rem]">
         <div>
           <h3 className="text-lg leading-tight font-bold">{test.name}</h3>
-          <p className="text-sm whitespace-nowrap">
-            {words.then && <span className="font-semibold text-then">Then {words.then}</span>}
-            {words.then && words.with && ' · '}
-            {words.with && <span className="font-semibold text-now">Now {words.with}</span>}
-          </p>
+          {words.then && <p className="font-semibold text-then">Then {words.then}</p>}
+          {words.with && <p className="font-semibold text-now">Now {words.with}</p>}
         </div>
         <Scale row={row} />
         <Verdict row={row} />
@@ -91,14 +88,17 @@ function InPlace({ view, row, finding }: { view: View; row: Row; finding: Findin
         ) : (
           <TriangleAlert size={18} className="mr-1.5 inline align-text-bottom text-warning" aria-label="With a caveat" />
         )}
-        <strong>{finding.title}.</strong> {sides(finding)} <span className="text-secondary">{finding.remedy}</span>
+        <strong>{finding.title}.</strong> {sides(finding)}{' '}
+        <span className="text-secondary">
+          {again && out ? 'Then cannot be measured again. Measure Now as Then was, or keep the caveat.' : finding.remedy}
+        </span>
       </p>
       {again && (
         <Link
           className="btn btn-sm"
           to={row.test.kind === 'timed' ? timerPath(view.id, setup.id, row.test.id) : measurePath(view.id, setup.id)}
         >
-          Measure {setup.role === 'then' ? 'Then' : 'Now'} again, {minutes(finding.minutes)}
+          Measure {out ? 'Now like Then' : 'Then again'}, {minutes(finding.minutes)}
         </Link>
       )}
     </div>

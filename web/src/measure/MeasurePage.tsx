@@ -47,7 +47,7 @@ function OnSetup({ view, setup }: { view: View; setup: Setup }) {
         </Link>
         <h1 className="flex flex-wrap items-center gap-x-3 text-3xl font-bold tracking-tight">
           <SideMark side={setup.role === 'then' ? 'then' : 'now'} size={22} />
-          <span className={setup.role === 'then' ? 'text-then' : 'text-now'}>{sideName(setup.role)}</span>
+          <span className={setup.role === 'then' ? 'text-then' : 'text-now'}>{sideName(setup.role)}:</span>
           <span>the {driveName(driveOf(view, setup))}</span>
           {simulated && <Simulated />}
         </h1>

@@ -153,8 +153,8 @@ function Lane({ figure: f }: { figure: Figure }) {
       ))}
       {f.words.range && (
         <p className="pt-1 text-sm text-secondary">
-          {f.words.range}
-          {f.single && ', from a single run on a side'}
+          With 95 % confidence {f.words.range} as fast
+          {f.single && ', from a single run on a side'}.
         </p>
       )}
     </div>

@@ -82,7 +82,7 @@ export function Glass({ view, setup, test, timer }: { view: View; setup: Setup; 
             <Stopped timer={timer} />
           ) : (
             <p>
-              <kbd className="key text-xl">Space</kbd> or the glass <strong>{whatPressDoes(timer)}</strong>
+              <kbd className="key">Space</kbd> or the glass <strong>{whatPressDoes(timer)}</strong>
             </p>
           )}
         </div>
