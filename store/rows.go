@@ -62,7 +62,7 @@ func partsOf(j *job.Job) (map[string]map[string]partRow, error) {
 	parts := map[string]map[string]partRow{}
 	var failed error
 	add := func(table, id string, position int, item any, refs ...string) {
-		body, err := json.Marshal(item)
+		body, err := json.Marshal(item, json.Deterministic(true))
 		if err != nil && failed == nil {
 			failed = fmt.Errorf("%s %s: %w", table, id, err)
 		}

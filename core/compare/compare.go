@@ -187,7 +187,7 @@ func instrument(t *job.Test, r *job.Run) float64 {
 // student returns the 97.5 % quantile of Student's t with nu degrees of
 // freedom; an infinite or very large nu is the normal distribution.
 func student(nu float64) float64 {
-	if math.IsInf(nu, 1) || math.IsNaN(nu) || nu > 1e7 {
+	if math.IsInf(nu, 1) || math.IsNaN(nu) || nu > 1e6 {
 		return distuv.UnitNormal.Quantile(0.975)
 	}
 	return distuv.StudentsT{Mu: 0, Sigma: 1, Nu: nu}.Quantile(0.975)

@@ -27,14 +27,21 @@ func lastDigit(v float64) float64 {
 func Times(f float64) string {
 	switch {
 	case f >= 0.95 && f <= 1.05:
-		return fmt.Sprintf("%.2f×", f)
+		return fixed(f, 2) + "×"
 	case f >= 9.95:
-		return fmt.Sprintf("%.0f×", f)
+		return fixed(f, 0) + "×"
 	case f >= 0.995:
-		return fmt.Sprintf("%.1f×", f)
+		return fixed(f, 1) + "×"
 	}
 	// Two significant digits, however small.
-	return strconv.FormatFloat(f, 'f', 1-int(math.Floor(math.Log10(f))), 64) + "×"
+	return fixed(f, 1-int(math.Floor(math.Log10(f)))) + "×"
+}
+
+// fixed writes v with that many decimals, halves going up as on a pocket
+// calculator.
+func fixed(v float64, decimals int) string {
+	p := math.Pow(10, float64(decimals))
+	return strconv.FormatFloat(math.Round(v*p)/p, 'f', decimals, 64)
 }
 
 // FactorWords says a factor in words: "2.5× as fast", and below 1 "1.3× slower".
@@ -55,9 +62,9 @@ func WaitingWords(then, now float64) string {
 	case share > 99 && now > 0: // something always remains
 		return "99 % less waiting"
 	case share >= 0.5:
-		return fmt.Sprintf("%.0f %% less waiting", share)
+		return fixed(share, 0) + " % less waiting"
 	case share <= -0.5:
-		return fmt.Sprintf("%.0f %% more waiting", -share)
+		return fixed(-share, 0) + " % more waiting"
 	}
 	return "the same waiting"
 }
@@ -74,11 +81,11 @@ func SavesWords(saves float64) string {
 func Seconds(s float64) string {
 	switch {
 	case s < 0.995:
-		return fmt.Sprintf("%.2f s", s)
+		return fixed(s, 2) + " s"
 	case s < 9.95:
-		return fmt.Sprintf("%.1f s", s)
+		return fixed(s, 1) + " s"
 	case s < 119.5:
-		return fmt.Sprintf("%.0f s", s)
+		return fixed(s, 0) + " s"
 	}
 	whole := int(math.Round(s))
 	if whole%60 == 0 {
@@ -101,7 +108,7 @@ func Figure(v float64, unit string) string {
 	case a < 99.95:
 		digits = 1
 	}
-	return strconv.FormatFloat(v, 'f', digits, 64) + " " + unit
+	return fixed(v, digits) + " " + unit
 }
 
 // LineWords is a line in words.
@@ -160,11 +167,10 @@ func (l *Line) Words(t *job.Test) LineWords {
 func rangeWords(low, high float64) string {
 	a, b := Times(low), Times(high)
 	for digits := 2; a == b && digits <= 4; digits++ {
-		a = strconv.FormatFloat(low, 'f', digits, 64) + "×"
-		b = strconv.FormatFloat(high, 'f', digits, 64) + "×"
+		a, b = fixed(low, digits)+"×", fixed(high, digits)+"×"
 	}
 	if a == b {
-		return "very nearly " + a
+		return "very nearly " + Times(low)
 	}
 	return "between " + a + " and " + b
 }

@@ -195,7 +195,7 @@ var printer = message.NewPrinter(language.English)
 // Write returns the job as a job file, indented, ending in a newline.
 func Write(j *job.Job) ([]byte, error) {
 	out, err := json.Marshal(&file{Format: Format, Version: Version, Job: *j},
-		jsontext.WithIndent("  "), jsontext.PreserveRawStrings(false))
+		json.Deterministic(true), jsontext.WithIndent("  "))
 	if err != nil {
 		return nil, fmt.Errorf("writing the job file: %w", err)
 	}

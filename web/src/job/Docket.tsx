@@ -21,7 +21,7 @@ export function Docket({ view }: { view: View }) {
         <div className="min-w-0 flex-1 basis-72">
           <p className="flex flex-wrap items-center gap-3 text-secondary">
             <span>{job.job.number}</span>
-            {job.job.opened && <span>{day(job.job.opened)}</span>}
+            {job.job.opened && <span className="max-sm:hidden">{day(job.job.opened)}</span>}
             {view.simulated && <Simulated />}
           </p>
           <h1 className="text-3xl leading-tight font-bold tracking-tight break-words">{name || machine || 'No name yet'}</h1>

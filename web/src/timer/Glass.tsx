@@ -22,6 +22,7 @@ export function Glass({ view, setup, test, timer }: { view: View; setup: Setup; 
   const offset = useOffset()
   const now = useNow(timer.state === 'running') + offset
   const laps = lapsOf(timer, now)
+  const waiting = laps.find((l) => l.state === 'running' && !l.counts)
   const stopped = timer.state === 'stopped'
   const job = `/jobs/${view.id}`
 
@@ -74,16 +75,25 @@ export function Glass({ view, setup, test, timer }: { view: View; setup: Setup; 
       </header>
 
       <div className="flex flex-1 flex-col items-center justify-center gap-4 px-4 text-center">
-        <p className="text-[clamp(5rem,25vw,17rem)] leading-none font-bold tracking-tight tabular-nums" aria-hidden>
+        <p
+          className={`text-[clamp(5rem,25vw,17rem)] leading-none font-bold tracking-tight tabular-nums ${waiting ? 'text-secondary' : ''}`}
+          aria-hidden
+        >
           {clock(counted(laps))}
         </p>
         <div role="status" className="min-h-20 text-xl md:text-2xl">
           {stopped ? (
             <Stopped timer={timer} />
           ) : (
-            <p>
-              <kbd className="key">Space</kbd> or the glass <strong>{whatPressDoes(timer)}</strong>
-            </p>
+            <>
+              <p>
+                <span className="max-sm:hidden">
+                  <kbd className="key">Space</kbd> or the glass
+                </span>
+                <span className="sm:hidden">A tap</span> <strong>{whatPressDoes(timer)}</strong>
+              </p>
+              {waiting && <p className="text-base text-secondary">The figure waits: “{waiting.name}” does not count.</p>}
+            </>
           )}
         </div>
         {error && (
@@ -95,19 +105,19 @@ export function Glass({ view, setup, test, timer }: { view: View; setup: Setup; 
           {stopped && (
             <>
               <button type="button" className="btn btn-primary btn-lg" disabled={keep.isPending} onClick={() => keep.mutate(false, () => void go(job))}>
-                Keep <kbd className="key">k</kbd>
+                Keep <kbd className="key max-sm:hidden">k</kbd>
               </button>
               <button type="button" className="btn btn-lg" disabled={keep.isPending} onClick={() => keep.mutate(true)}>
-                Keep, and again <kbd className="key">a</kbd>
+                Keep, and again <kbd className="key max-sm:hidden">a</kbd>
               </button>
               <button type="button" className="btn btn-lg" onClick={() => discard.mutate(undefined)}>
-                Discard <kbd className="key">d</kbd>
+                Discard <kbd className="key max-sm:hidden">d</kbd>
               </button>
             </>
           )}
           {timer.marks_ms.length > 0 && (
             <button type="button" className="btn btn-ghost" onClick={() => undo.mutate(undefined)}>
-              <Undo2 size={18} aria-hidden /> Take the last press back <kbd className="key">u</kbd>
+              <Undo2 size={18} aria-hidden /> Take the last press back <kbd className="key max-sm:hidden">u</kbd>
             </button>
           )}
           {timer.state === 'ready' && simulatedOn(view, setup) && (

@@ -1,0 +1,74 @@
+# Now Then. `make demo` starts it with demo data, `make test` passes the tests, `make help` lists the rest.
+.DEFAULT_GOAL := help
+.PHONY: help setup chromium front build demo serve test check test-go test-race test-front test-e2e bench screenshots fuzz clean
+
+export CGO_ENABLED ?= 0
+GO ?= go
+NPM := npm --prefix web --no-fund --no-audit
+
+help: ## list what can be made
+	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed -E 's/:.*## /\t/' | expand -t 16
+
+web/node_modules/.package-lock.json: web/package.json web/package-lock.json
+	@command -v $(GO) >/dev/null || { echo "Go is needed (1.26 or later)." >&2; exit 1; }
+	@command -v npm >/dev/null || { echo "Node.js with npm is needed (20 or later)." >&2; exit 1; }
+	$(NPM) ci
+	@touch $@
+
+setup: web/node_modules/.package-lock.json chromium ## install what the front end and the browser tests need
+
+chromium: ## install the distribution's Chromium if there is none
+	@sh scripts/chromium.sh
+
+FRONT := $(shell find web/src web/public web/index.html web/vite.config.ts -type f 2>/dev/null) api/openapi.yaml
+
+web/dist/index.html: web/node_modules/.package-lock.json $(FRONT)
+	$(NPM) run build
+
+front: web/dist/index.html ## build the front end
+
+build: web/dist/index.html ## build the program into bin/
+	$(GO) build -trimpath -o bin/ ./cmd/...
+
+demo: build ## start it with made-up jobs on simulated computers, and say where
+	@exec ./bin/nowthen demo
+
+serve: build ## start it with your own data
+	@exec ./bin/nowthen serve
+
+check: web/dist/index.html ## vet, static analysis, types and lint
+	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { echo "gofmt would change:" >&2; gofmt -l $$(git ls-files '*.go') >&2; exit 1; }
+	$(GO) vet ./...
+	$(GO) tool staticcheck ./...
+	$(NPM) run check
+	$(NPM) run lint
+
+test-front: web/node_modules/.package-lock.json ## front-end tests
+	$(NPM) run types
+	$(NPM) test
+
+test-go: web/dist/index.html ## Go tests without the browser
+	$(GO) test $$($(GO) list ./... | grep -v '/e2e')
+
+test-race: web/dist/index.html ## Go tests with the race detector where several things go on at once
+	CGO_ENABLED=1 $(GO) test -race ./core/drivetest ./machine ./bench ./server
+
+test-e2e: build chromium ## journeys in headless Chromium
+	$(GO) test -count=1 -timeout 20m ./e2e/...
+
+test: setup check test-front test-go test-race test-e2e ## everything
+	@echo "All tests passed."
+
+bench: web/dist/index.html ## print the measures: answers with the demo data, and the size of the first load
+	$(GO) test -run '^$$' -bench . -benchtime 300x ./server
+	$(GO) test -run 'TestFirstLoad' -v ./e2e | grep -E 'KB|ok|FAIL'
+
+fuzz: ## fuzz everything that parses, a minute each
+	$(GO) test -run '^$$' -fuzz FuzzRead -fuzztime 60s ./core/jobfile
+	$(GO) test -run '^$$' -fuzz FuzzCheck -fuzztime 60s ./core/drivetest
+
+screenshots: build chromium ## take the pictures in docs/screenshots from the demo
+	sh scripts/screenshots.sh
+
+clean: ## remove what was built
+	rm -rf bin web/dist/assets web/dist/index.html

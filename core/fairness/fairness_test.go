@@ -1,0 +1,204 @@
+package fairness
+
+import (
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/core/drivetest"
+	"nowthen/core/job"
+)
+
+var noon = time.Date(2026, 3, 1, 12, 0, 0, 0, time.UTC)
+
+// fair is a job in which nothing is in doubt: a start, long and scattered
+// reads, a file test and a control, three runs each on both sides.
+func fair() *job.Job {
+	long, random := drivetest.LongRead(1<<30), drivetest.ScatteredRead(1<<30)
+	no := false
+	j := &job.Job{
+		Computers: []job.Computer{{ID: "c1", MemoryBytes: 8 << 30, Processor: "p"}, {ID: "c2", MemoryBytes: 8 << 30, Processor: "p"}},
+		Drives: []job.Drive{{ID: "d1", Kind: job.HDD, Rated: &job.Rated{ReadMBs: 120, MaxTempC: 60}}, {ID: "d2", Kind: job.SataSSD, Rated: &job.Rated{ReadMBs: 500, MaxTempC: 70}},
+			{ID: "d3", Kind: job.HDD}},
+		Tests: []job.Test{
+			{ID: "start", Kind: job.Timed, Name: "Start", Unit: "s", Better: job.Lower, Phases: []job.Phase{{ID: "a", Name: "a"}, {ID: "b", Name: "b"}, {ID: "n", Name: "n", Counts: &no}}},
+			{ID: "long", Kind: job.OnDrive, What: "long-read", Name: "Long", Unit: "MB/s", Better: job.Higher, Params: &long},
+			{ID: "scattered", Kind: job.OnDrive, Name: "Scattered", Unit: "IOPS", Better: job.Higher, Params: &random},
+			{ID: "copy", Kind: job.OnFiles, Name: "Copy", Unit: "s", Better: job.Lower},
+			{ID: "control", Kind: job.Control, Name: "Processor", Unit: "s", Better: job.Lower},
+		},
+		Setups: []job.Setup{
+			{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1", Attached: job.Attached{Port: "sata", LinkMBs: 300}},
+			{ID: "now", Role: job.Now, Computer: "c1", Drive: "d2", Replaces: "d1", Attached: job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600}},
+		},
+		Sittings: []job.Sitting{{ID: "s1", Setup: "then", Started: noon}, {ID: "s2", Setup: "now", Started: noon.Add(3 * time.Hour)}},
+	}
+	values := map[string][2]float64{"start": {90, 30}, "long": {110, 450}, "scattered": {100, 9000}, "copy": {60, 20}, "control": {10, 10.1}}
+	for _, t := range j.Tests {
+		for side, sitting := range []string{"s1", "s2"} {
+			for n := range 3 {
+				j.Runs = append(j.Runs, job.Run{ID: t.ID + sitting + string(rune('0'+n)), Test: t.ID, Sitting: sitting, Method: job.Automatic,
+					Value: values[t.ID][side] * (1 + float64(n)/1000), At: j.Sittings[side].Started.Add(time.Duration(n) * time.Minute)})
+			}
+		}
+	}
+	return j
+}
+
+// each changes the runs of a test ("" for all) on a sitting.
+func each(j *job.Job, test, sitting string, change func(*job.Run)) {
+	for i := range j.Runs {
+		if r := &j.Runs[i]; (test == "" || r.Test == test) && r.Sitting == sitting {
+			change(r)
+		}
+	}
+}
+
+func TestNothingIsInDoubt(t *testing.T) { assert.Empty(t, Check(fair(), "then", "now")) }
+
+func TestRules(t *testing.T) {
+	yes, no, fast := true, false, 5.0
+	drive, waits := []string{"long", "scattered"}, []string{"start", "copy"}
+	most := []string{"start", "long", "scattered", "copy"}
+	everything := append(slices.Clone(most), "control")
+	tests := []struct {
+		rule    string
+		name    string
+		spoil   func(*job.Job)
+		blocks  []string
+		touches []string // qualified or noted
+		effect  Effect   // of touches
+	}{
+		{"other-computer", "another machine", func(j *job.Job) { j.Setups[1].Computer = "c2" }, everything, nil, ""},
+		{"other-baseline-drive", "Then was a third drive", func(j *job.Job) { j.Setups[1].Replaces = "d3" }, drive, waits, Qualifies},
+		{"other-parameters", "a phase left out", func(j *job.Job) {
+			each(j, "start", "s1", func(r *job.Run) { r.Phases = map[string]float64{"a": 40, "b": 50} })
+			each(j, "start", "s2", func(r *job.Run) { r.Phases = map[string]float64{"b": 30} })
+		}, []string{"start"}, nil, ""},
+		{"other-app-version", "an update between", func(j *job.Job) {
+			each(j, "start", "s1", func(r *job.Run) { r.AppVersion = "1" })
+			each(j, "start", "s2", func(r *job.Run) { r.AppVersion = "2" })
+		}, nil, []string{"start"}, Qualifies},
+		{"other-content", "another folder", func(j *job.Job) {
+			each(j, "copy", "s1", func(r *job.Run) { r.ContentDigest = "x" })
+			each(j, "copy", "s2", func(r *job.Run) { r.ContentDigest = "y" })
+		}, []string{"copy"}, nil, ""},
+		{"power", "battery against mains", func(j *job.Job) { j.Sittings[0].Conditions.Power, j.Sittings[1].Conditions.Power = "battery", "mains" }, drive, waits, Qualifies},
+		{"power", "saving on one side", func(j *job.Job) {
+			j.Sittings[0].Conditions.Power, j.Sittings[1].Conditions.Power = "mains", "mains"
+			j.Sittings[1].Conditions.PowerMode = "saving"
+		}, drive, waits, Qualifies},
+		{"busy", "a download", func(j *job.Job) { j.Sittings[1].Conditions.Busy = []string{"download"} }, nil, most, Qualifies},
+		{"busy", "measured background traffic", func(j *job.Job) { j.Sittings[0].Conditions.BackgroundMBs = &fast }, nil, most, Qualifies},
+		{"encrypting", "a pass", func(j *job.Job) { j.Sittings[0].Conditions.Encrypting = &yes }, most, nil, ""},
+		{"encryption", "one side", func(j *job.Job) { j.Sittings[0].Conditions.Encrypted, j.Sittings[1].Conditions.Encrypted = &yes, &no }, nil, most, Qualifies},
+		{"memory-changed", "more memory", func(j *job.Job) { j.Computers[1].MemoryBytes, j.Setups[1].Computer = 16<<30, "c2" }, nil, waits, Qualifies},
+		{"processor-changed", "another processor", func(j *job.Job) { j.Computers[1].Processor, j.Setups[1].Computer = "q", "c2" }, waits, nil, ""},
+		{"other-work", "cleaned between", func(j *job.Job) { j.Head.Work = []job.Work{{At: noon.Add(time.Hour), What: "cleaning"}} }, nil, waits, Qualifies},
+		{"control-moved", "a slower processor", func(j *job.Job) { each(j, "control", "s2", func(r *job.Run) { r.Value = 10.6 }) }, nil, waits, Qualifies},
+		{"system-version", "a newer system", func(j *job.Job) { j.Setups[0].System.Version, j.Setups[1].System.Version = "10", "11" }, nil, waits, Qualifies},
+		{"system-origin", "a fresh system", func(j *job.Job) { j.Setups[0].System.Origin, j.Setups[1].System.Origin = "as-arrived", "fresh" }, nil, waits, Qualifies},
+		{"start-kind", "resume-assisted", func(j *job.Job) {
+			each(j, "start", "s1", func(r *job.Run) { r.StartKind = "cold" })
+			each(j, "start", "s2", func(r *job.Run) { r.StartKind = "resume-assisted" })
+		}, []string{"start"}, nil, ""},
+		{"first-after-swap", "kept", func(j *job.Job) { j.Sittings[1].Conditions.FirstAfterSwap = &yes }, nil, []string{"start"}, Qualifies},
+		{"warmth", "cold against warm", func(j *job.Job) {
+			each(j, "copy", "s1", func(r *job.Run) { r.Warmth = "cold" })
+			each(j, "copy", "s2", func(r *job.Run) { r.Warmth = "warm" })
+		}, []string{"copy"}, nil, ""},
+		{"attachment", "over USB", func(j *job.Job) { j.Setups[1].Attached.Port = "usb" }, nil, most, Qualifies},
+		{"port-limit", "at a slow link", func(j *job.Job) {
+			j.Setups[1].Attached.LinkMBs = 300
+			each(j, "long", "s2", func(r *job.Run) { r.Value = 280 })
+		}, nil, []string{"long"}, Notes},
+		{"below-rating", "half of it", func(j *job.Job) { each(j, "long", "s2", func(r *job.Run) { r.Value = 240 }) }, nil, []string{"long"}, Notes},
+		{"beyond-link", "out of a cache", func(j *job.Job) { each(j, "long", "s2", func(r *job.Run) { r.Value = 620 }) }, []string{"long"}, nil, ""},
+		{"beyond-mechanics", "a disk with memory", func(j *job.Job) { each(j, "scattered", "s1", func(r *job.Run) { r.Value = 900 }) }, []string{"scattered"}, nil, ""},
+		{"beyond-mechanics", "with a cache drive", func(j *job.Job) {
+			j.Setups[0].CacheDrive = "d2"
+			each(j, "scattered", "s1", func(r *job.Run) { r.Value = 900 })
+		}, nil, []string{"scattered"}, Notes},
+		{"heat", "at the limit", func(j *job.Job) {
+			hot := 70.0
+			each(j, "long", "s2", func(r *job.Run) { r.PeakTempC = &hot })
+		}, nil, []string{"long"}, Qualifies},
+		{"fill", "much fuller", func(j *job.Job) {
+			a, b := 90.0, 30.0
+			j.Sittings[0].Conditions.FillPct, j.Sittings[1].Conditions.FillPct = &a, &b
+		}, nil, drive, Notes},
+		{"lone-run", "one of three", func(j *job.Job) { j.Run("starts12").Value = 200 }, nil, []string{"start"}, Qualifies},
+		{"method", "by hand on one side", func(j *job.Job) { each(j, "start", "s1", func(r *job.Run) { r.Method = job.Stopwatch }) }, nil, []string{"start"}, Notes},
+		{"probe-version", "another engine", func(j *job.Job) {
+			each(j, "long", "s1", func(r *job.Run) { r.Engine = "1" })
+			each(j, "long", "s2", func(r *job.Run) { r.Engine = "2" })
+		}, nil, []string{"long"}, Qualifies},
+		{"simulated", "a simulated side", func(j *job.Job) { each(j, "", "s2", func(r *job.Run) { r.Simulated = true }) }, nil, everything, Notes},
+	}
+	seen := map[string]bool{}
+	for _, tt := range tests {
+		seen[tt.rule] = true
+		t.Run(tt.rule+"/"+tt.name, func(t *testing.T) {
+			j := fair()
+			tt.spoil(j)
+			var blocked, touched []string
+			for _, f := range Check(j, "then", "now") {
+				if f.Rule != tt.rule {
+					// Another machine is its own finding beside what differs in it.
+					require.Contains(t, []string{"other-computer"}, f.Rule, "only this rule may find something")
+					continue
+				}
+				assert.NotEmpty(t, f.Remedy)
+				assert.NotEmpty(t, f.Then+f.With)
+				if f.Effect == Blocks {
+					blocked = append(blocked, f.Lines...)
+					continue
+				}
+				assert.Equal(t, tt.effect, f.Effect)
+				touched = append(touched, f.Lines...)
+			}
+			assert.ElementsMatch(t, tt.blocks, blocked, "blocked")
+			assert.ElementsMatch(t, tt.touches, touched, "touched")
+		})
+	}
+	for rule := range titles {
+		assert.True(t, seen[rule], "rule %s has no test", rule)
+		assert.NotEqual(t, rule, Title(rule))
+	}
+}
+
+func TestWhatIsNotKnownIsNotADifference(t *testing.T) {
+	yes := true
+	j := fair()
+	j.Sittings[0].Conditions.Power = "battery" // of the other side nobody said
+	j.Sittings[0].Conditions.Encrypted = &yes
+	j.Setups[0].System.Version = "10"
+	j.Setups[0].Attached.Port = "usb"
+	j.Setups[1].Attached.Port = ""
+	each(j, "", "s1", func(r *job.Run) { r.Warmth, r.StartKind, r.AppVersion = "cold", "cold", "1" })
+	assert.Empty(t, Check(j, "then", "now"))
+}
+
+func TestWorkOutsideTheTwoSidesDoesNotCount(t *testing.T) {
+	for name, w := range map[string]job.Work{
+		"before Then": {At: noon.Add(-time.Hour), What: "cleaning"},
+		"after Now":   {At: noon.Add(9 * time.Hour), What: "drivers"},
+		"more memory": {At: noon.Add(time.Hour), What: "memory"}, // memory-changed says that
+	} {
+		j := fair()
+		j.Head.Work = []job.Work{w}
+		assert.Empty(t, Check(j, "then", "now"), name)
+	}
+}
+
+func TestOnlyMeasuredLinesAreTouched(t *testing.T) {
+	j := fair()
+	j.Sittings[1].Conditions.Busy = []string{"update"}
+	j.Runs = slices.DeleteFunc(j.Runs, func(r job.Run) bool { return r.Test == "copy" && r.Sitting == "s2" })
+	found := Check(j, "then", "now")
+	require.Len(t, found, 1)
+	assert.NotContains(t, found[0].Lines, "copy")
+}
