@@ -92,6 +92,9 @@ func CheckRoom(f Facts, span int64) error {
 	return nil
 }
 
+// File is the session's test file.
+func (s *Session) File() File { return s.file }
+
 // Close removes the test file.
 func (s *Session) Close() error { return s.file.Close() }
 
@@ -208,19 +211,20 @@ func (r *run) do(ctx context.Context) error {
 			continue // let the others end, start no more
 		}
 		r.count(req)
+		ended := req.Ended // once started again, the request is the queue's
 		switch {
 		case r.stopped != "":
-		case req.Ended-r.begun >= r.stopAfter:
+		case ended-r.begun >= r.stopAfter:
 			r.stopped = StoppedAtTime
-			r.to = req.Ended
+			r.to = ended
 		case started >= r.stopBytes:
 			r.stopped = StoppedAtBytes
-			r.to = req.Ended
+			r.to = ended
 		default:
 			start(q, req)
 		}
-		if req.Ended-r.lastTold >= progressEvery {
-			r.progress(req.Ended)
+		if ended-r.lastTold >= progressEvery {
+			r.progress(ended)
 		}
 	}
 	if failed != nil {

@@ -1,0 +1,335 @@
+package drivetest
+
+import (
+	"context"
+	"errors"
+	"math"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// clockVolume is a drive whose answer is known in closed form: every request
+// takes a fixed time on one of several servers, on a virtual clock.
+type clockVolume struct {
+	now     time.Duration
+	service time.Duration
+	servers int
+	flush   time.Duration
+	facts   Facts
+	failAt  int64 // the request that fails, counted from 1; 0: none
+	err     error
+
+	served  int64
+	offsets []int64
+	written map[uint64]bool // page stamps
+	twice   bool            // a page was written with a stamp that was there
+	closed  bool
+	free    []time.Duration // when each server is free
+}
+
+func newClockVolume(service time.Duration, servers int) *clockVolume {
+	return &clockVolume{service: service, servers: servers, free: make([]time.Duration, servers), written: map[uint64]bool{},
+		facts: Facts{TotalBytes: 1 << 40, FreeBytes: 1 << 39, AlignBytes: 512}}
+}
+
+func (v *clockVolume) Facts() Facts                                { return v.facts }
+func (v *clockVolume) Now() time.Duration                          { return v.now }
+func (v *clockVolume) Create(context.Context, int64) (File, error) { return v, nil }
+func (v *clockVolume) Buffer(n int64) []byte                       { return make([]byte, n) }
+func (v *clockVolume) Flush() error                                { v.now += v.flush; return nil }
+func (v *clockVolume) Close() error                                { v.closed = true; return nil }
+func (v *clockVolume) Queue(int) Queue                             { return &clockQueue{v: v} }
+
+type clockQueue struct {
+	v       *clockVolume
+	working []*Request
+}
+
+func (q *clockQueue) Start(r *Request) {
+	v := q.v
+	first := 0
+	for i, at := range v.free {
+		if at < v.free[first] {
+			first = i
+		}
+	}
+	v.served++
+	v.offsets = append(v.offsets, r.Offset)
+	r.Started, r.Err = v.now, nil
+	r.Ended = max(v.now, v.free[first]) + v.service
+	v.free[first] = r.Ended
+	if v.served == v.failAt {
+		r.Err = v.err
+	}
+	if r.Write {
+		for at := 0; at < len(r.Data); at += 4096 {
+			var stamp uint64
+			for i := range 8 {
+				stamp |= uint64(r.Data[at+i]) << (8 * i)
+			}
+			v.twice = v.twice || v.written[stamp]
+			v.written[stamp] = true
+		}
+	}
+	q.working = append(q.working, r)
+}
+
+func (q *clockQueue) Wait() *Request {
+	first := 0
+	for i, r := range q.working {
+		if r.Ended < q.working[first].Ended {
+			first = i
+		}
+	}
+	r := q.working[first]
+	q.working = append(q.working[:first], q.working[first+1:]...)
+	q.v.now = max(q.v.now, r.Ended)
+	return r
+}
+
+func (q *clockQueue) Close() {
+	if len(q.working) > 0 {
+		panic("closed with requests in flight")
+	}
+}
+
+func quiet(Progress) {}
+
+func measure(t *testing.T, v *clockVolume, w Workload) *Reading {
+	t.Helper()
+	s, err := Open(t.Context(), v, max(w.SpanBytes, 1<<20), 1)
+	require.NoError(t, err)
+	r, err := s.Measure(t.Context(), w, quiet)
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+	assert.True(t, v.closed)
+	return r
+}
+
+func TestExactOnKnownDrives(t *testing.T) {
+	const span = 64 << 20
+	tests := []struct {
+		name    string
+		w       Workload
+		service time.Duration
+		servers int
+		iops    float64
+		latency float64 // median, ms
+	}{
+		{"scattered reads, one at a time", ScatteredRead(span), 5 * time.Millisecond, 1, 200, 5},
+		{"scattered reads on a drive that could do more", ScatteredRead(span), time.Millisecond, 16, 1000, 1},
+		{"long read, one server, eight waiting", LongRead(span), 10 * time.Millisecond, 1, 100, 80},
+		{"long read, eight servers", LongRead(span), 10 * time.Millisecond, 8, 800, 10},
+		{"long read, more servers than requests", LongRead(span), 10 * time.Millisecond, 32, 800, 10},
+		{"long write", LongWrite(span), 10 * time.Millisecond, 4, 400, 20},
+	}
+	for _, tt := range tests {
+		t.Run(tt.name, func(t *testing.T) {
+			tt.w.MaxBytes = 0
+			r := measure(t, newClockVolume(tt.service, tt.servers), tt.w)
+			assert.InEpsilon(t, tt.iops, r.IOPS, 0.01)
+			assert.InEpsilon(t, tt.iops*float64(tt.w.BlockBytes)/1e6, r.MBs, 0.01)
+			assert.InEpsilon(t, tt.latency, float64(r.Latency.ValueAtQuantile(50))/1e6, 0.01)
+			assert.Equal(t, StoppedAtTime, r.Stopped)
+			assert.Equal(t, r.IOs*tt.w.BlockBytes, r.Bytes)
+			assert.InDelta(t, 8, r.Elapsed.Seconds(), 0.2)
+			for _, mbs := range r.Series {
+				assert.InEpsilon(t, r.MBs, mbs, 0.02)
+			}
+		})
+	}
+}
+
+func TestFlushIsPartOfWriting(t *testing.T) {
+	v := newClockVolume(10*time.Millisecond, 1)
+	v.flush = 8 * time.Second // as long as the writing itself
+	w := LongWrite(64 << 20)
+	w.MaxBytes = 0
+	r := measure(t, v, w)
+	assert.InEpsilon(t, 50, r.IOPS, 0.02, "half of what it would be without")
+}
+
+func TestStopsAtItsBytes(t *testing.T) {
+	v := newClockVolume(time.Millisecond, 1)
+	w := LongWrite(16 << 20)
+	w.MaxBytes = 32 << 20
+	r := measure(t, v, w)
+	assert.Equal(t, StoppedAtBytes, r.Stopped)
+	assert.Equal(t, int64(16+32), v.served, "laid out once, then as many as allowed")
+}
+
+func TestSequentialGoesRoundAndRandomStaysInside(t *testing.T) {
+	v := newClockVolume(100*time.Millisecond, 1)
+	w := LongRead(8 << 20)
+	w.Depth, w.MaxSeconds = 1, 2
+	measure(t, v, w)
+	reads := v.offsets[8:]
+	for i, at := range reads {
+		require.Equal(t, int64(i%8)<<20, at)
+	}
+	v = newClockVolume(time.Millisecond, 1)
+	measure(t, v, ScatteredRead(8<<20))
+	seen := map[int64]bool{}
+	for _, at := range v.offsets[8:] {
+		require.True(t, at >= 0 && at+4096 <= 8<<20 && at%4096 == 0, "%d", at)
+		seen[at] = true
+	}
+	assert.Greater(t, len(seen), 1500, "places are spread")
+}
+
+func TestNoPageIsWrittenTwiceAlike(t *testing.T) {
+	v := newClockVolume(time.Millisecond, 4)
+	measure(t, v, LongWrite(16<<20))
+	assert.False(t, v.twice)
+	assert.Greater(t, len(v.written), 10000)
+}
+
+func TestErrorsOfTheDriveEndTheRun(t *testing.T) {
+	broken := errors.New("unreadable")
+	v := newClockVolume(time.Millisecond, 4)
+	v.failAt, v.err = 40, broken
+	s, err := Open(t.Context(), v, 16<<20, 1)
+	require.NoError(t, err)
+	_, err = s.Measure(t.Context(), LongRead(16<<20), quiet)
+	assert.ErrorIs(t, err, broken)
+	assert.ErrorContains(t, err, "at byte")
+	require.NoError(t, s.Close())
+}
+
+func TestCancelEndsWithinARequest(t *testing.T) {
+	ctx, cancel := context.WithCancel(t.Context())
+	v := newClockVolume(time.Millisecond, 4)
+	s, err := Open(ctx, v, 16<<20, 1)
+	require.NoError(t, err)
+	var at int64
+	_, err = s.Measure(ctx, LongRead(16<<20), func(p Progress) {
+		if !p.Laying && at == 0 {
+			at = v.served
+			cancel()
+		}
+	})
+	assert.ErrorIs(t, err, context.Canceled)
+	assert.LessOrEqual(t, v.served, at+1)
+	require.NoError(t, s.Close())
+}
+
+func TestProgressGoesOneWay(t *testing.T) {
+	v := newClockVolume(10*time.Millisecond, 1)
+	s, err := Open(t.Context(), v, 16<<20, 1)
+	require.NoError(t, err)
+	last, laying := 0.0, 0
+	_, err = s.Measure(t.Context(), LongRead(16<<20), func(p Progress) {
+		if p.Laying {
+			laying++
+			return
+		}
+		assert.GreaterOrEqual(t, p.Done, last)
+		assert.InEpsilon(t, 104.86, p.MBs, 0.15, "%v", p)
+		last = p.Done
+	})
+	require.NoError(t, err)
+	assert.Positive(t, laying)
+	assert.InDelta(t, 1, last, 0.02)
+}
+
+func TestOpenAndMeasureRefuse(t *testing.T) {
+	v := newClockVolume(time.Millisecond, 1)
+	_, err := Open(t.Context(), v, 1<<20+1, 1)
+	assert.ErrorContains(t, err, "multiple of 1 MiB")
+	v.facts.FreeBytes = 3 << 30
+	_, err = Open(t.Context(), v, 2<<30, 1)
+	assert.ErrorIs(t, err, ErrNoRoom, "2 GB stay free")
+	v.facts.FreeBytes = 1 << 39
+	v.facts.AlignBytes = 8192
+	s, err := Open(t.Context(), v, 16<<20, 1)
+	require.NoError(t, err)
+	_, err = s.Measure(t.Context(), ScatteredRead(16<<20), quiet)
+	assert.ErrorContains(t, err, "multiples of 8192")
+	_, err = s.Measure(t.Context(), ScatteredRead(32<<20), quiet)
+	assert.ErrorContains(t, err, "spans")
+	_, err = s.Measure(t.Context(), Workload{}, quiet)
+	assert.ErrorContains(t, err, "pattern")
+}
+
+func TestCheckRoom(t *testing.T) {
+	tests := []struct {
+		name              string
+		total, free, span int64
+		ok                bool
+	}{
+		{"plenty", 1e12, 5e11, 1 << 30, true},
+		{"a tenth of a small one", 10e9, 2e9, 900 << 20, true},
+		{"into the last tenth", 10e9, 1.5e9, 900 << 20, false},
+		{"2 GB of a large one", 1e12, 4e9, 1 << 30, true},
+		{"into the last 2 GB", 1e12, 3e9, 1 << 30, false},
+		{"full", 1e12, 0, 1 << 20, false},
+	}
+	for _, tt := range tests {
+		err := CheckRoom(Facts{TotalBytes: tt.total, FreeBytes: tt.free}, tt.span)
+		assert.Equal(t, tt.ok, err == nil, "%s: %v", tt.name, err)
+	}
+}
+
+func TestUncertaintyShrinksWithTheCount(t *testing.T) {
+	few := measure(t, newClockVolume(time.Second, 1), ScatteredRead(16<<20))
+	many := measure(t, newClockVolume(time.Millisecond, 1), ScatteredRead(16<<20))
+	assert.InEpsilon(t, 1/float64(few.IOs)/math.Sqrt(12), few.RelU, 1e-9)
+	assert.Greater(t, few.RelU, 100*many.RelU)
+}
+
+func TestWorkloadCheck(t *testing.T) {
+	good := LongRead(64 << 20)
+	require.NoError(t, good.Check())
+	tests := []struct {
+		name  string
+		spoil func(*Workload)
+		wrong string
+	}{
+		{"pattern", func(w *Workload) { w.Pattern = "zigzag" }, "pattern"},
+		{"op", func(w *Workload) { w.Op = "lick" }, "op"},
+		{"block of nothing", func(w *Workload) { w.BlockBytes = 0 }, "block_bytes"},
+		{"odd block", func(w *Workload) { w.BlockBytes = 1000 }, "block_bytes"},
+		{"huge block", func(w *Workload) { w.BlockBytes = 1 << 40 }, "block_bytes"},
+		{"depth", func(w *Workload) { w.Depth = 0 }, "depth"},
+		{"too deep", func(w *Workload) { w.Depth = 5000 }, "depth"},
+		{"span below depth", func(w *Workload) { w.SpanBytes = 1 << 20 }, "span_bytes"},
+		{"huge span", func(w *Workload) { w.SpanBytes = 1 << 50 }, "span_bytes"},
+		{"data", func(w *Workload) { w.Data = "poems" }, "data"},
+		{"flush", func(w *Workload) { w.Flush = "maybe" }, "flush"},
+		{"seconds", func(w *Workload) { w.MaxSeconds = 1e6 }, "max_seconds"},
+		{"bytes", func(w *Workload) { w.MaxBytes = -1 }, "max_bytes"},
+	}
+	for _, tt := range tests {
+		w := good
+		tt.spoil(&w)
+		assert.ErrorContains(t, w.Check(), tt.wrong, tt.name)
+	}
+}
+
+// FuzzCheck: a workload that passes its check can be run and stays within its
+// bounds.
+func FuzzCheck(f *testing.F) {
+	f.Add("random", "read", int64(4096), 1, int64(1<<20), "", "", 1.0, int64(0))
+	f.Add("sequential", "write", int64(1<<20), 8, int64(8<<20), "incompressible", "at-end", 0.5, int64(1<<24))
+	f.Fuzz(func(t *testing.T, pattern, op string, block int64, depth int, span int64, data, flush string, seconds float64, bytes int64) {
+		w := Workload{Pattern: pattern, Op: op, BlockBytes: block, Depth: depth, SpanBytes: span, Data: data, Flush: flush, MaxSeconds: seconds, MaxBytes: bytes}
+		if w.Check() != nil || span > 32<<20 || block > 4<<20 || depth > 32 {
+			return
+		}
+		v := newClockVolume(50*time.Millisecond, 4)
+		s, err := Open(t.Context(), v, (span+1<<20-1)>>20<<20, 1)
+		require.NoError(t, err)
+		r, err := s.Measure(t.Context(), w, quiet)
+		if err != nil {
+			require.ErrorContains(t, err, "nothing ended within")
+			return
+		}
+		require.LessOrEqual(t, r.Elapsed.Seconds(), w.Seconds()+0.05*float64(depth)+0.2)
+		for _, at := range v.offsets {
+			require.GreaterOrEqual(t, at, int64(0))
+		}
+	})
+}

@@ -1,0 +1,137 @@
+package plan
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/core/job"
+)
+
+// visit is a job as it is opened, without runs.
+func visit() *job.Job {
+	return &job.Job{
+		Computers: []job.Computer{{ID: "c"}},
+		Drives:    []job.Drive{{ID: "d1", Kind: job.HDD}, {ID: "d2", Kind: job.SataSSD}},
+		Tests:     Standard(0, 0),
+		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c", Drive: "d2"}},
+		Sittings: []job.Sitting{{ID: "s1", Setup: "then", Conditions: job.Conditions{Power: "mains"}},
+			{ID: "s2", Setup: "now", Conditions: job.Conditions{Power: "mains"}}},
+	}
+}
+
+// add adds n runs of a test in a sitting.
+func add(j *job.Job, test, sitting string, n int) {
+	for range n {
+		j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint(len(j.Runs)), Test: test, Sitting: sitting, Value: 5})
+	}
+}
+
+func addAll(j *job.Job, sitting string) {
+	for _, t := range j.Tests {
+		add(j, t.ID, sitting, WantedRuns)
+	}
+}
+
+func TestStandardIsAPlanThatCanBeRun(t *testing.T) {
+	for _, test := range Standard(64<<20, 0.5) {
+		assert.Equal(t, WantedRuns, Wanted(&test))
+		if test.Kind == job.OnDrive {
+			assert.NoError(t, test.Params.Check(), test.Name)
+			assert.Equal(t, int64(64<<20), test.Params.SpanBytes)
+			assert.Equal(t, 0.5, test.Params.Seconds())
+		}
+	}
+}
+
+func TestTheWayOfAJob(t *testing.T) {
+	j := visit()
+	steps := []struct {
+		name   string
+		before func()
+		here   string
+		do     string
+		words  string
+	}{
+		{"opened", func() {}, StepThen, "time", "Then: cold start to desktop, 3 times."},
+		{"timed twice", func() { add(j, ColdStart, "s1", 2) }, StepThen, "time", "Then: cold start to desktop, once."},
+		{"timed", func() { add(j, ColdStart, "s1", 1) }, StepThen, "measure", "Then: measure the drive (long write, long read, scattered small reads)."},
+		{"measured", func() { add(j, LongWrite, "s1", 3); add(j, LongRead, "s1", 3); add(j, ScatteredRead, "s1", 3) }, StepOut, "take-out", "All measured. The old drive can come out."},
+		{"out", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateOldDriveOut}) }, StepNow, "time", "Now: cold start to desktop, 3 times."},
+		{"both measured", func() { addAll(j, "s2") }, StepCompare, "report", "Both sides are measured. Read the ledger, give the report."},
+		{"reported", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateReport}) }, StepCompare, "hand-back", "The report is issued. Hand the computer back."},
+		{"back", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateHandedBack}) }, "", "nothing", "Finished."},
+	}
+	for _, s := range steps {
+		s.before()
+		next := NextStep(j)
+		assert.Equal(t, s.here, Here(j), s.name)
+		assert.Equal(t, s.do, next.Do, s.name)
+		assert.Equal(t, s.words, next.Words, s.name)
+	}
+	assert.Equal(t, "fit", NextStep(&job.Job{}).Do)
+}
+
+func TestTrackStandsAtOneStation(t *testing.T) {
+	j := visit()
+	states := func() (s string) {
+		for _, step := range Track(j) {
+			s += step.State[:1]
+		}
+		return s
+	}
+	assert.Equal(t, "dhaaaa", states())
+	addAll(j, "s1")
+	assert.Equal(t, "ddhaaa", states())
+	j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut}, {Name: job.GateHandedBack}}
+	assert.Equal(t, "dddddd", states())
+}
+
+func TestBeforeOldDriveOut(t *testing.T) {
+	what := func(j *job.Job) (all []string) {
+		for _, l := range BeforeOldDriveOut(j) {
+			all = append(all, l.What)
+		}
+		return all
+	}
+	j := visit()
+	assert.Len(t, what(j), 4, "nothing is measured")
+	add(j, ColdStart, "s1", 1)
+	assert.Contains(t, what(j), "Cold start to desktop has only one run on the old drive")
+	addAll(j, "s1")
+	assert.Empty(t, what(j))
+	j.Sittings[0].Conditions.Power = ""
+	assert.Contains(t, what(j), "it is not noted whether the computer ran on mains or battery")
+	j.Runs[1].SetAside = &job.SetAside{Reason: "x"}
+	assert.NotContains(t, what(j), "Cold start to desktop was not measured on the old drive")
+	assert.Empty(t, BeforeOldDriveOut(&job.Job{}))
+}
+
+// Whatever order runs and set-asides come in, coverage agrees with the runs.
+func TestCoverageAgreesWithTheRuns(t *testing.T) {
+	rng := rand.New(rand.NewPCG(5, 6))
+	for range 200 {
+		j := visit()
+		for range rng.IntN(40) {
+			add(j, j.Tests[rng.IntN(len(j.Tests))].ID, j.Sittings[rng.IntN(2)].ID, 1)
+			if i := rng.IntN(len(j.Runs)); rng.IntN(3) == 0 {
+				j.Runs[i].SetAside = &job.SetAside{Reason: "x"}
+			} else if rng.IntN(3) == 0 {
+				j.Runs[i].SetAside = nil
+			}
+		}
+		kept, aside := 0, 0
+		for _, setup := range []string{"then", "now"} {
+			for _, c := range Coverage(j, setup) {
+				require.Equal(t, len(j.KeptRuns(c.Test, setup)), c.Kept)
+				require.Equal(t, max(0, c.Wanted-c.Kept), c.Missing())
+				kept += c.Kept
+				aside += c.Aside
+			}
+		}
+		require.Equal(t, len(j.Runs), kept+aside)
+	}
+}

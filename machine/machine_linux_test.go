@@ -1,0 +1,309 @@
+package machine
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"golang.org/x/sys/unix"
+
+	"nowthen/core/drivetest"
+)
+
+// onDrive returns a folder for a test that lies on a drive; the system's
+// folder for temporary files may lie in memory.
+func onDrive(t *testing.T) string {
+	t.Helper()
+	var st unix.Statfs_t
+	dir := t.TempDir()
+	require.NoError(t, unix.Statfs(dir, &st))
+	if _, inMemory := memoryFileSystems[int64(st.Type)]; inMemory {
+		here, err := os.MkdirTemp(".", "on-drive-")
+		require.NoError(t, err)
+		t.Cleanup(func() { _ = os.RemoveAll(here) })
+		dir, err = filepath.Abs(here)
+		require.NoError(t, err)
+	}
+	return dir
+}
+
+// readFromDrive is how many bytes the kernel says this process had fetched
+// from storage.
+func readFromDrive(t *testing.T) int64 {
+	t.Helper()
+	data, err := os.ReadFile("/proc/self/io")
+	require.NoError(t, err)
+	for line := range strings.Lines(string(data)) {
+		var n int64
+		if _, err := fmt.Sscanf(line, "read_bytes: %d", &n); err == nil {
+			return n
+		}
+	}
+	t.Fatal("the kernel counts no read_bytes")
+	return 0
+}
+
+const span = 16 << 20
+
+// The engine's reads come from the drive even where the same bytes lie in the
+// page cache: the kernel's own count of bytes fetched from storage says so.
+func TestDirectReadsPassThePageCache(t *testing.T) {
+	vol, err := OpenFolder(onDrive(t))
+	require.NoError(t, err)
+	session, err := drivetest.Open(t.Context(), vol, span, 1)
+	require.NoError(t, err)
+	require.NoError(t, session.Lay(t.Context(), func(drivetest.Progress) {}))
+
+	// A second file with the same treatment, read the ordinary way, shows that
+	// the counter tells cached reads from others on this machine.
+	cached := filepath.Join(vol.Dir(), "cached")
+	require.NoError(t, os.WriteFile(cached, bytes.Repeat([]byte("now then"), span/8), 0o600))
+	_, err = os.ReadFile(cached)
+	require.NoError(t, err)
+	before := readFromDrive(t)
+	_, err = os.ReadFile(cached)
+	require.NoError(t, err)
+	require.Less(t, readFromDrive(t)-before, int64(span/16), "an ordinary second read comes from the cache")
+
+	// Draw the test file into the cache, as far as the system lets us, then
+	// measure: every byte must be fetched again.
+	warm := make([]byte, 1<<20)
+	f := session.File().(*testFile)
+	through, err := os.Open(fmt.Sprintf("/proc/self/fd/%d", f.fd))
+	require.NoError(t, err)
+	for range 2 {
+		for at := int64(0); at < span; at += int64(len(warm)) {
+			_, err := through.ReadAt(warm, f.base+at)
+			require.NoError(t, err)
+		}
+	}
+	require.NoError(t, through.Close())
+	w := drivetest.LongRead(span)
+	w.MaxBytes = span
+	before = readFromDrive(t)
+	reading, err := session.Measure(t.Context(), w, func(drivetest.Progress) {})
+	require.NoError(t, err)
+	fetched := readFromDrive(t) - before
+	assert.GreaterOrEqual(t, fetched, reading.Bytes, "every byte that was measured came from the drive")
+	require.NoError(t, session.Close())
+}
+
+func TestWhatIsWrittenIsThere(t *testing.T) {
+	for _, named := range []bool{false, true} {
+		vol, err := OpenFolder(onDrive(t))
+		require.NoError(t, err)
+		vol.named = named
+		f, err := vol.create(4 << 20)
+		require.NoError(t, err)
+		for _, depth := range []int{1, 8} {
+			q := f.Queue(depth)
+			for i := range depth {
+				data := f.Buffer(1 << 16)
+				for k := range data {
+					data[k] = byte(i + k)
+				}
+				q.Start(&drivetest.Request{Write: true, Offset: int64(i) << 16, Data: data})
+			}
+			for range depth {
+				require.NoError(t, q.Wait().Err)
+			}
+			require.NoError(t, f.Flush())
+			for i := range depth {
+				q.Start(&drivetest.Request{Offset: int64(i) << 16, Data: f.Buffer(1 << 16)})
+			}
+			for range depth {
+				r := q.Wait()
+				require.NoError(t, r.Err)
+				for k := range r.Data {
+					require.Equal(t, byte(int(r.Offset>>16)+k), r.Data[k])
+				}
+				assert.Less(t, r.Started, r.Ended)
+			}
+			q.Close()
+		}
+		// Past the end is an error, not a short read taken for a whole one.
+		q := f.Queue(1)
+		q.Start(&drivetest.Request{Offset: 4 << 20, Data: f.Buffer(1 << 16)})
+		assert.Error(t, q.Wait().Err)
+		require.NoError(t, f.Close())
+		left, err := os.ReadDir(vol.Dir())
+		require.NoError(t, err)
+		assert.Empty(t, left, "the test file is gone")
+	}
+}
+
+func TestFoldersThatCannotBeMeasured(t *testing.T) {
+	dir := onDrive(t)
+	file := filepath.Join(dir, "file")
+	require.NoError(t, os.WriteFile(file, nil, 0o600))
+	tests := []struct{ name, dir, wrong string }{
+		{"not whole", "some/folder", "not a whole path"},
+		{"nothing", "", "not a whole path"},
+		{"not there", filepath.Join(dir, "gone"), "there is no folder"},
+		{"a file", file, "is not a folder"},
+		{"in memory", "/dev/shm", "not on a drive"},
+		{"the kernel's own", "/proc", "not on a drive"},
+		{"with a NUL", dir + "\x00", "cannot be looked at"},
+	}
+	for _, tt := range tests {
+		t.Run(tt.name, func(t *testing.T) {
+			_, err := OpenFolder(tt.dir)
+			assert.ErrorContains(t, err, tt.wrong)
+		})
+	}
+	_, err := OpenFolder("/dev/shm")
+	assert.ErrorIs(t, err, drivetest.ErrNoDirectIO)
+}
+
+// mounted makes a small file system in a file and mounts it; that needs rights.
+func mounted(t *testing.T, mib int, options string) string {
+	t.Helper()
+	if os.Getuid() != 0 {
+		t.Skip("mounting a file system needs rights")
+	}
+	dir := onDrive(t)
+	image, point := filepath.Join(dir, "image"), filepath.Join(dir, "point")
+	require.NoError(t, os.WriteFile(image, nil, 0o600))
+	require.NoError(t, os.Truncate(image, int64(mib)<<20))
+	require.NoError(t, os.Mkdir(point, 0o700))
+	for _, command := range [][]string{{"mkfs.ext4", "-q", "-F", image}, {"mount", "-o", options, image, point}} {
+		if out, err := exec.Command(command[0], command[1:]...).CombinedOutput(); err != nil {
+			t.Skipf("this machine mounts no file: %s: %s", err, out)
+		}
+	}
+	t.Cleanup(func() { require.NoError(t, exec.Command("umount", point).Run()) })
+	return point
+}
+
+func TestAFullAndAReadOnlyFileSystem(t *testing.T) {
+	point := mounted(t, 48, "loop")
+	vol, err := OpenFolder(point)
+	require.NoError(t, err)
+	assert.Equal(t, "ext4", vol.Facts().FileSystem)
+	_, err = drivetest.Open(t.Context(), vol, 64<<20, 1)
+	assert.ErrorIs(t, err, drivetest.ErrNoRoom, "larger than the drive")
+	_, err = vol.Create(t.Context(), 64<<20)
+	assert.ErrorIs(t, err, drivetest.ErrNoRoom, "the file system itself says so too")
+	left, err := os.ReadDir(point)
+	require.NoError(t, err)
+	assert.Len(t, left, 1, "nothing but lost+found")
+
+	require.NoError(t, exec.Command("mount", "-o", "remount,ro", point).Run())
+	_, err = OpenFolder(point)
+	assert.ErrorContains(t, err, "cannot be written")
+}
+
+func TestSweepRemovesOnlyWhatIsSigned(t *testing.T) {
+	dir := t.TempDir()
+	write := func(name string, content []byte) string {
+		path := filepath.Join(dir, name)
+		require.NoError(t, os.WriteFile(path, content, 0o600))
+		return path
+	}
+	page := append(bytes.Clone(signature), make([]byte, 4096)...)
+	left := write("nowthen-drive-test-0123456789abcdef.tmp", page)
+	keep := []string{
+		write("nowthen-drive-test-fedcba9876543210.tmp", []byte("a customer's file with an unlucky name")),
+		write("nowthen-drive-test-00000000000000aa.tmp", nil),
+		write("letter.txt", page),
+		write("nowthen-drive-test-0123.tmp", page),
+	}
+	require.NoError(t, os.Symlink(keep[2], filepath.Join(dir, "nowthen-drive-test-1111111111111111.tmp")))
+	n, err := Sweep(dir)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+	assert.NoFileExists(t, left)
+	for _, path := range keep {
+		assert.FileExists(t, path)
+	}
+	_, err = Sweep(filepath.Join(dir, "gone"))
+	assert.Error(t, err)
+}
+
+func TestANamedTestFileIsSignedFromTheStart(t *testing.T) {
+	vol, err := OpenFolder(onDrive(t))
+	require.NoError(t, err)
+	vol.named = true
+	f, err := vol.create(4 << 20)
+	require.NoError(t, err)
+	ours, err := signed(f.path)
+	require.NoError(t, err)
+	assert.True(t, ours)
+	assert.Regexp(t, testFileNames, filepath.Base(f.path))
+	// As after a crash: the program is gone, the file is not.
+	require.NoError(t, unix.Close(f.fd))
+	n, err := Sweep(vol.Dir())
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+}
+
+func TestPowerFromTheSystem(t *testing.T) {
+	tests := []struct {
+		name   string
+		files  map[string]string
+		source string
+		mode   string
+	}{
+		{"a desktop that tells nothing", nil, "", ""},
+		{"mains", map[string]string{"class/power_supply/AC/type": "Mains", "class/power_supply/AC/online": "1"}, "mains", ""},
+		{"battery", map[string]string{"class/power_supply/AC/type": "Mains", "class/power_supply/AC/online": "0",
+			"class/power_supply/BAT0/type": "Battery"}, "battery", ""},
+		{"both", map[string]string{"class/power_supply/AC/type": "Mains", "class/power_supply/AC/online": "1",
+			"class/power_supply/BAT0/type": "Battery"}, "mains", ""},
+		{"a mouse", map[string]string{"class/power_supply/hid/type": "Battery", "class/power_supply/hid/scope": "Device"}, "", ""},
+		{"saving", map[string]string{"firmware/acpi/platform_profile": "low-power"}, "", "saving"},
+		{"normal", map[string]string{"firmware/acpi/platform_profile": "balanced"}, "", "normal"},
+	}
+	for _, tt := range tests {
+		t.Run(tt.name, func(t *testing.T) {
+			sys := t.TempDir()
+			for path, content := range tt.files {
+				path = filepath.Join(sys, path)
+				require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o700))
+				require.NoError(t, os.WriteFile(path, []byte(content+"\n"), 0o600))
+			}
+			source, mode := powerAt(sys)
+			assert.Equal(t, tt.source, source)
+			assert.Equal(t, tt.mode, mode)
+		})
+	}
+}
+
+func TestConditionsAndComputer(t *testing.T) {
+	ctx, cancel := context.WithTimeout(t.Context(), time.Minute)
+	defer cancel()
+	c := ConditionsAt(ctx, onDrive(t))
+	require.NotNil(t, c.FillPct)
+	assert.True(t, *c.FillPct >= 0 && *c.FillPct <= 100)
+	require.NotNil(t, c.CPUPct)
+	here := ThisComputer(ctx)
+	assert.Positive(t, here.MemoryBytes)
+	assert.NotEmpty(t, here.System)
+}
+
+func TestFolders(t *testing.T) {
+	dir := t.TempDir()
+	for _, name := range []string{"b", "a", ".hidden"} {
+		require.NoError(t, os.Mkdir(filepath.Join(dir, name), 0o700))
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "file"), nil, 0o600))
+	l, err := Folders(dir + "/./")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"a", "b"}, l.Folders)
+	assert.Equal(t, filepath.Dir(dir), l.Parent)
+	_, err = Folders("relative")
+	assert.ErrorContains(t, err, "not a whole path")
+	_, err = Folders(filepath.Join(dir, "file"))
+	assert.Error(t, err)
+	root, err := Folders("/")
+	require.NoError(t, err)
+	assert.Empty(t, root.Parent)
+}

@@ -1,0 +1,113 @@
+package sim
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/core/drivetest"
+)
+
+func read(t *testing.T, name string, seed uint64, w drivetest.Workload) *drivetest.Reading {
+	t.Helper()
+	d, err := Open(name, seed)
+	require.NoError(t, err)
+	s, err := drivetest.Open(t.Context(), d, 64<<20, seed)
+	require.NoError(t, err)
+	r, err := s.Measure(t.Context(), w, func(drivetest.Progress) {})
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+	return r
+}
+
+func TestTheSameSeedGivesTheSameFigures(t *testing.T) {
+	for _, name := range Names() {
+		w := drivetest.ScatteredRead(64 << 20)
+		a, b, c := read(t, name, 7, w), read(t, name, 7, w), read(t, name, 8, w)
+		assert.Equal(t, a.IOPS, b.IOPS, name)
+		assert.NotEqual(t, a.IOPS, c.IOPS, name)
+		assert.True(t, a.Facts.Simulated)
+	}
+}
+
+func TestDrivesBehaveAsTheirKindDoes(t *testing.T) {
+	long, scattered := drivetest.LongRead(64<<20), drivetest.ScatteredRead(64<<20)
+	for _, name := range Names() {
+		d, err := Open(name, 1)
+		require.NoError(t, err)
+		spec := d.Spec()
+		l, s := read(t, name, 1, long), read(t, name, 1, scattered)
+		assert.LessOrEqual(t, l.MBs, 1.02*spec.Attached.LinkMBs, "%s: no faster than its link", name)
+		if spec.disk != nil {
+			assert.Less(t, s.IOPS, 250.0, "%s: an arm cannot do more", name)
+			assert.Greater(t, s.IOPS, 40.0, name)
+			assert.Less(t, l.MBs, spec.disk.outerMBs, name)
+			assert.Greater(t, l.MBs, spec.disk.innerMBs, name)
+		} else {
+			assert.Greater(t, s.IOPS, 3000.0, name)
+			assert.InDelta(t, spec.flash.linkMBs, l.MBs, 0.05*spec.flash.linkMBs, name)
+		}
+	}
+}
+
+func TestSSDOneAtATimeInClosedForm(t *testing.T) {
+	// A read takes its latency plus 4 KiB on a channel; the tail adds tail × tailLat on average.
+	d, err := Open("fresh-ssd", 3)
+	require.NoError(t, err)
+	f := d.spec.flash
+	want := 1 / (f.readLat + 4096/(f.channelMBs*1e6) + f.tail*f.tailLat)
+	assert.InEpsilon(t, want, read(t, "fresh-ssd", 3, drivetest.ScatteredRead(64<<20)).IOPS, 0.02)
+}
+
+func TestAFasterDriveShortensJustItsPart(t *testing.T) {
+	old, err := Open("worn-disk", 5)
+	require.NoError(t, err)
+	fresh, err := Open("fresh-ssd", 5)
+	require.NoError(t, err)
+	a, err := Perform(old, "cold-start", false)
+	require.NoError(t, err)
+	b, err := Perform(fresh, "cold-start", false)
+	require.NoError(t, err)
+	assert.Greater(t, a["login"]+a["desktop"], 3*(b["login"]+b["desktop"]))
+	assert.InDelta(t, a["typing"], b["typing"], 6, "typing is the person's")
+	floor := 0.0
+	for _, part := range scripts["cold-start"] {
+		floor += part.processor
+	}
+	assert.Greater(t, b["login"]+b["desktop"], 0.9*floor, "processor time stays")
+
+	again, err := Open("fresh-ssd", 5)
+	require.NoError(t, err)
+	first, err := Perform(again, "cold-start", true)
+	require.NoError(t, err)
+	assert.Greater(t, first["login"], b["login"], "the first start after a swap takes longer")
+	_, err = Perform(again, "tea", false)
+	assert.ErrorContains(t, err, "cannot do")
+}
+
+func TestOutsideTheFileIsAnError(t *testing.T) {
+	d, err := Open("fresh-ssd", 1)
+	require.NoError(t, err)
+	f, err := d.Create(t.Context(), 1<<20)
+	require.NoError(t, err)
+	q := f.Queue(1)
+	q.Start(&drivetest.Request{Offset: 1 << 20, Data: make([]byte, 512)})
+	assert.ErrorContains(t, q.Wait().Err, "outside")
+	_, err = Open("teapot", 1)
+	assert.ErrorContains(t, err, "teapot")
+}
+
+func TestSimulatedTimeIsCheap(t *testing.T) {
+	d, err := Open("worn-disk", 1)
+	require.NoError(t, err)
+	s, err := drivetest.Open(t.Context(), d, 64<<20, 1)
+	require.NoError(t, err)
+	w := drivetest.ScatteredRead(64 << 20)
+	w.MaxSeconds = 600
+	before := d.Now()
+	_, err = s.Measure(t.Context(), w, func(drivetest.Progress) {})
+	require.NoError(t, err)
+	assert.Greater(t, d.Now()-before, 10*time.Minute)
+}
