@@ -58,7 +58,7 @@ func New(b *bench.Bench, front fs.FS, log *slog.Logger) *Server {
 	// The middleware's own validation wants a fixed length; any short key does.
 	s.app.Use("/api", idempotency.New(idempotency.Config{KeyHeader: "Idempotency-Key", KeyHeaderValidate: func(k string) error {
 		if len(k) > 200 {
-			return fmt.Errorf("the Idempotency-Key has %d characters; 200 are taken", len(k))
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("The Idempotency-Key has %d characters; 200 are taken.", len(k)))
 		}
 		return nil
 	}}))
@@ -127,7 +127,9 @@ func ownPagesOnly(c fiber.Ctx) error {
 
 // front serves the built front end; every path that is not a file is a page of it.
 func (s *Server) front(files fs.FS) {
-	s.app.Use("/api", func(fiber.Ctx) error { return fiber.NewError(fiber.StatusNotFound, "There is nothing at this address.") })
+	s.app.Use("/api", func(fiber.Ctx) error {
+		return fiber.NewError(fiber.StatusNotFound, "There is nothing at this address.")
+	})
 	s.app.Use("/", static.New("", static.Config{FS: files, MaxAge: 3600, Next: func(c fiber.Ctx) bool {
 		return !strings.HasPrefix(c.Path(), "/assets/")
 	}}))

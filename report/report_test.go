@@ -1,0 +1,120 @@
+package report
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/core/compare"
+	"nowthen/core/job"
+	"nowthen/core/plan"
+)
+
+// visit is a job with three runs of everything on both sides.
+func visit(then, now map[string]float64) *job.Job {
+	j := &job.Job{
+		Head:      job.Head{Number: "2026-0007", Customer: job.Customer{Name: "Ilse"}},
+		Computers: []job.Computer{{ID: "c", Maker: "Larkfield", Model: "Hearth"}},
+		Drives:    []job.Drive{{ID: "d1", Kind: job.HDD, CapacityBytes: 500e9}, {ID: "d2", Kind: job.SataSSD, CapacityBytes: 1e12}},
+		Plan:      job.Plan{Reference: plan.ScatteredRead},
+		Tests:     plan.Standard(0, 0),
+		Setups: []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"},
+			{ID: "now", Role: job.Now, Computer: "c", Drive: "d2", System: job.System{Origin: "cloned"}}},
+		Sittings: []job.Sitting{{ID: "s1", Setup: "then"}, {ID: "s2", Setup: "now"}},
+	}
+	for sitting, values := range map[string]map[string]float64{"s1": then, "s2": now} {
+		for test, v := range values {
+			for n := range 3 {
+				j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint(test, sitting, n), Test: test, Sitting: sitting, Method: job.Automatic,
+					Value: v * (1 + float64(n-1)/500), At: time.Unix(int64(n), 0)})
+			}
+		}
+	}
+	return j
+}
+
+func document(j *job.Job) *Document {
+	return New(j, compare.Compare(j, "then", "now", compare.DefaultOptions))
+}
+
+func TestHeadlineIsAboutWaiting(t *testing.T) {
+	drive := map[string]float64{plan.ScatteredRead: 100}
+	tests := []struct {
+		name       string
+		then, now  map[string]float64
+		head, lead string
+	}{
+		{"faster", map[string]float64{plan.ColdStart: 90}, map[string]float64{plan.ColdStart: 36},
+			"Cold start to desktop: 36 s instead of 90 s.", "That is 60 % less waiting, every time."},
+		{"hardly felt", map[string]float64{plan.ColdStart: 90}, map[string]float64{plan.ColdStart: 84},
+			"Cold start to desktop: 84 s instead of 90 s.", "The difference is measurable, but hardly felt."},
+		{"slower", map[string]float64{plan.ColdStart: 36}, map[string]float64{plan.ColdStart: 90},
+			"Waiting did not get shorter.", "The figures below show where it takes longer now."},
+		{"the same", map[string]float64{plan.ColdStart: 36}, map[string]float64{plan.ColdStart: 36},
+			"The waiting is about the same.", "What was timed is too close to call, or could not be compared."},
+		{"a drive seventy times as fast, and nothing timed", drive, map[string]float64{plan.ScatteredRead: 7000},
+			"The drive was measured.", "No start or program was timed, so nothing is said about waiting."},
+	}
+	for _, tt := range tests {
+		t.Run(tt.name, func(t *testing.T) {
+			d := document(visit(tt.then, tt.now))
+			assert.Equal(t, tt.head, d.Headline)
+			assert.Equal(t, tt.lead, d.Lead)
+		})
+	}
+}
+
+func TestEverythingIsSaid(t *testing.T) {
+	j := visit(map[string]float64{plan.ColdStart: 90, plan.LongRead: 100, plan.ScatteredRead: 100},
+		map[string]float64{plan.ColdStart: 36, plan.LongRead: 500, plan.ScatteredRead: 7000})
+	j.Head.Work = []job.Work{{At: time.Unix(1, 0), What: "cleaning", Note: "fan"}}
+	j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut, Why: "the long write would have taken too long"}}
+	j.Sittings[0].Conditions.Busy = []string{"download"}
+	j.Runs[0].SetAside = &job.SetAside{Reason: "x"}
+	d := document(j)
+	assert.Equal(t, []string{"The 500 GB hard disk was replaced by a 1 TB SATA SSD.",
+		"The system was carried over as it was, with programs and files.", "Also done: cleaning (fan)."}, d.Done)
+	require.Len(t, d.Waiting, 1)
+	assert.Equal(t, "60 % less waiting", d.Waiting[0].Words.Main)
+	assert.Equal(t, "2.5× as fast, saves 54 s each time", d.Waiting[0].Words.Extra)
+	assert.Contains(t, d.Share, "Of the 90 s")
+	assert.Contains(t, d.Week, "less waiting a week")
+	require.Len(t, d.Drive, 2, "what was not measured on either side is left out")
+	assert.Equal(t, "7000 a second", d.Drive[1].Words.Now, "no abbreviations for the customer")
+	titles := map[string]string{}
+	for _, c := range d.Caveats {
+		titles[c.Title] = c.Detail
+	}
+	assert.Equal(t, "Then: download. Now: nothing else running.", titles["Something else was running on one side."])
+	assert.Equal(t, "the long write would have taken too long", titles["Not everything was measured on the old drive."])
+	assert.NotEmpty(t, d.Waiting[0].Notes)
+	for _, f := range append(d.Waiting, d.Drive...) {
+		for _, n := range f.Notes {
+			assert.True(t, n >= 1 && n <= len(d.Caveats))
+		}
+	}
+	assert.Contains(t, d.How[len(d.How)-2], "password is not counted")
+	assert.False(t, d.Simulated)
+}
+
+func TestBlockedAndSingleLinesSaySo(t *testing.T) {
+	j := visit(map[string]float64{plan.ColdStart: 90, plan.LongRead: 100}, map[string]float64{plan.ColdStart: 36, plan.LongRead: 500})
+	j.Sittings[0].Conditions.Power, j.Sittings[1].Conditions.Power = "battery", "mains"
+	for i := range j.Runs {
+		if j.Runs[i].Sitting == "s2" && j.Runs[i].ID[len(j.Runs[i].ID)-1] != '0' {
+			j.Runs[i].SetAside = &job.SetAside{Reason: "x"}
+		}
+	}
+	d := document(j)
+	assert.Equal(t, "not comparable", d.Drive[0].Words.Main)
+	assert.True(t, d.Waiting[0].Single)
+	details := ""
+	for _, c := range d.Caveats {
+		details += c.Title + c.Detail
+	}
+	assert.Contains(t, details, "So these figures are not compared.")
+	assert.Contains(t, details, "Measured only once on a side.")
+}

@@ -1,0 +1,415 @@
+package server
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http"
+	"net/http/httptest"
+	"path/filepath"
+	"sort"
+	"strings"
+	"testing"
+	"testing/fstest"
+	"time"
+
+	"github.com/getkin/kin-openapi/openapi3"
+	"github.com/getkin/kin-openapi/openapi3filter"
+	"github.com/getkin/kin-openapi/routers"
+	"github.com/getkin/kin-openapi/routers/gorillamux"
+	"github.com/gofiber/fiber/v3"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/bench"
+	"nowthen/store"
+)
+
+// contract is a server whose every answer is checked against api/openapi.yaml.
+type contract struct {
+	t      *testing.T
+	s      *Server
+	router routers.Router
+	seen   map[string]bool // operations that were asked
+}
+
+func newServer(t testing.TB) *Server {
+	t.Helper()
+	st, err := store.Open(filepath.Join(t.TempDir(), "x.db"))
+	require.NoError(t, err)
+	require.NoError(t, bench.Demo(t.Context(), st))
+	b, err := bench.New(t.Context(), st, bench.Options{})
+	require.NoError(t, err)
+	t.Cleanup(func() { b.Close(); _ = st.Close() })
+	front := fstest.MapFS{"index.html": {Data: []byte("<!doctype html>the page")}, "assets/x.js": {Data: []byte("1")}}
+	return New(b, front, slog.New(slog.DiscardHandler))
+}
+
+func load(t testing.TB) *openapi3.T {
+	t.Helper()
+	doc, err := openapi3.NewLoader().LoadFromFile("../api/openapi.yaml")
+	require.NoError(t, err)
+	require.NoError(t, doc.Validate(t.Context()))
+	return doc
+}
+
+func newContract(t *testing.T) *contract {
+	router, err := gorillamux.NewRouter(load(t))
+	require.NoError(t, err)
+	return &contract{t: t, s: newServer(t), router: router, seen: map[string]bool{}}
+}
+
+func request(method, path, body string) *http.Request {
+	req := httptest.NewRequest(method, path, strings.NewReader(body))
+	req.Host = "127.0.0.1"
+	if body != "" {
+		req.Header.Set("Content-Type", "application/json")
+	}
+	return req
+}
+
+// ask sends a request and checks status and body against the contract. A
+// request that is meant to be wrong is not checked itself.
+func (c *contract) ask(method, path, body string, want int) []byte {
+	c.t.Helper()
+	req := request(method, path, body)
+	if strings.HasPrefix(path, "/api/jobs/import") {
+		req.Header.Set("Content-Type", "application/octet-stream")
+	}
+	route, params, err := c.router.FindRoute(req)
+	require.NoError(c.t, err, "%s %s is not in the contract", method, path)
+	c.seen[method+" "+route.Path] = true
+	in := &openapi3filter.RequestValidationInput{Request: req, PathParams: params, Route: route}
+	if want < 300 {
+		require.NoError(c.t, openapi3filter.ValidateRequest(c.t.Context(), in))
+		req.Body = io.NopCloser(strings.NewReader(body))
+	}
+	res, err := c.s.app.Test(req, fiber.TestConfig{Timeout: 30 * time.Second})
+	require.NoError(c.t, err)
+	answer, err := io.ReadAll(res.Body)
+	require.NoError(c.t, err)
+	require.Equal(c.t, want, res.StatusCode, "%s %s: %s", method, path, answer)
+	require.NoError(c.t, openapi3filter.ValidateResponse(c.t.Context(), &openapi3filter.ResponseValidationInput{
+		RequestValidationInput: in, Status: res.StatusCode, Header: res.Header, Body: io.NopCloser(bytes.NewReader(answer)),
+	}), "%s %s: %s", method, path, answer)
+	return answer
+}
+
+func field(t testing.TB, data []byte, path ...string) any {
+	t.Helper()
+	var v any
+	require.NoError(t, json.Unmarshal(data, &v))
+	for _, p := range path {
+		switch at := v.(type) {
+		case map[string]any:
+			v = at[p]
+		case []any:
+			i := len(at) - 1
+			if p != "last" {
+				_, err := fmt.Sscan(p, &i)
+				require.NoError(t, err)
+			}
+			v = at[i]
+		}
+	}
+	return v
+}
+
+func TestTheContract(t *testing.T) {
+	c := newContract(t)
+	ask := c.ask
+	ask("GET", "/api/clock", "", 200)
+	ask("GET", "/api/computer", "", 200)
+	ask("GET", "/api/conditions?dir="+t.TempDir(), "", 200)
+	ask("GET", "/api/folders?path=/", "", 200)
+	ask("GET", "/api/folders?path=relative", "", 422)
+
+	jobs := ask("GET", "/api/jobs?state=all&q=", "", 200)
+	for i := range 4 {
+		id := field(t, jobs, fmt.Sprint(i), "id").(string)
+		ask("GET", "/api/jobs/"+id, "", 200)
+		ask("GET", "/api/jobs/"+id+"/ledger", "", 200)
+		ask("GET", "/api/jobs/"+id+"/report", "", 200)
+		ask("GET", "/api/jobs/"+id+"/measuring", "", 200)
+		ask("GET", "/api/jobs/"+id+"/timer", "", 200)
+	}
+	ask("GET", "/api/jobs?state=lost", "", 422)
+	ask("GET", "/api/jobs/nobody", "", 404)
+	ask("GET", "/api/jobs/nobody/ledger", "", 404)
+	ask("GET", "/api/jobs/nobody/report", "", 404)
+	ask("GET", "/api/jobs/nobody/timer", "", 404)
+
+	ask("POST", "/api/jobs", `{"customer":{"name":"x"},"old_drive":{"kind":"drum"}}`, 422)
+	ask("POST", "/api/jobs", `{"costumer":{"name":"x"}}`, 422)
+	ask("POST", "/api/jobs", `{"customer":`, 422)
+	opened := ask("POST", "/api/jobs", `{"customer":{"name":"x"},"old_drive":{"kind":"hdd","capacity_bytes":500000000000,"rated":{"read_mb_s":110}},"computer":{"maker":"Larkfield"}}`, 201)
+	id := field(t, opened, "id").(string)
+	at := "/api/jobs/" + id
+	ask("GET", at+"/ledger", "", 409)
+	ask("GET", at+"/report", "", 409)
+	ask("PATCH", at, `{"reason":"slow","new_drive":{"kind":"nvme","price":{"amount":"64.00","currency":"EUR"}},"test_seconds":0.3,"test_file_bytes":16777216}`, 200)
+	ask("PATCH", at, `{"test_seconds":-1}`, 422)
+	ask("PATCH", "/api/jobs/nobody", `{}`, 404)
+	ask("POST", at+"/report", "", 409)
+	ask("POST", "/api/jobs/nobody/report", "", 404)
+
+	ask("POST", at+"/sittings", `{"setup":"then","conditions":{"power":"mains","busy":["update"],"fill_pct":40}}`, 201)
+	ask("POST", at+"/sittings", `{"setup":"then","conditions":{"power":"steam"}}`, 422)
+	ask("POST", at+"/sittings", `{"setup":"nowhere","conditions":{}}`, 404)
+	ask("PUT", at+"/sittings/s1", `{"power":"battery","encrypted":false}`, 200)
+	ask("PUT", at+"/sittings/s9", `{}`, 404)
+	ask("PUT", at+"/sittings/s1", `{"fill_pct":300}`, 422)
+
+	typed := ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":92.4,"unit":"s","note":"his watch"}`, 201)
+	run := field(t, typed, "job", "runs", "0", "id").(string)
+	ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":-1,"unit":"s"}`, 422)
+	ask("POST", at+"/runs", `{"test":"nap","sitting":"s1","value":1,"unit":"s"}`, 404)
+	ask("PUT", at+"/runs/"+run+"/set-aside", `{"reason":""}`, 422)
+	ask("PUT", at+"/runs/"+run+"/set-aside", `{"reason":"door"}`, 200)
+	ask("PUT", at+"/runs/none/set-aside", `{"reason":"door"}`, 404)
+	ask("DELETE", at+"/runs/"+run+"/set-aside", "", 200)
+	ask("DELETE", at+"/runs/none/set-aside", "", 404)
+
+	ask("DELETE", at+"/timer", "", 204)
+	ask("PUT", at+"/timer", `{"test":"t-start","sitting":"s1"}`, 200)
+	ask("PUT", at+"/timer", `{"test":"t-long-read","sitting":"s1"}`, 422)
+	ask("PUT", at+"/timer", `{"test":"nap","sitting":"s1"}`, 404)
+	ask("POST", at+"/timer/keep", `{}`, 409)
+	now := field(t, ask("GET", "/api/clock", "", 200), "ms").(float64)
+	ask("POST", at+"/timer/presses", fmt.Sprintf(`{"key":"0","at_ms":%.1f}`, now), 200)
+	ask("DELETE", at+"/timer/presses", "", 200)
+	ask("DELETE", at+"/timer/presses", "", 409)
+	for i := range 4 {
+		ask("POST", at+"/timer/presses", fmt.Sprintf(`{"key":"k%d","at_ms":%.1f}`, i, now+float64(i)*100), 200)
+	}
+	ask("POST", at+"/timer/presses", fmt.Sprintf(`{"key":"k9","at_ms":%.1f}`, now+900), 409)
+	ask("GET", at+"/timer", "", 200)
+	ask("PUT", at+"/timer", `{"test":"t-start","sitting":"s1"}`, 200)
+	ask("POST", at+"/timer/keep", `{"again":true}`, 201)
+	ask("DELETE", at+"/timer", "", 204)
+	ask("POST", "/api/jobs/nobody/timer/presses", `{"key":"k","at_ms":1}`, 404)
+	ask("DELETE", "/api/jobs/nobody/timer/presses", "", 404)
+	ask("POST", "/api/jobs/nobody/timer/keep", `{}`, 404)
+	ask("DELETE", "/api/jobs/nobody/timer", "", 404)
+
+	ask("POST", at+"/measuring", `{"sitting":"s1","dir":"/nowhere/at/all"}`, 422)
+	ask("POST", at+"/measuring", `{"sitting":"s9","dir":"/"}`, 404)
+	ask("DELETE", at+"/measuring", "", 409)
+	ask("POST", at+"/perform", `{"test":"t-start","sitting":"s1"}`, 409)
+	ask("POST", at+"/perform", `{"test":"nap","sitting":"s1"}`, 404)
+
+	simulated := field(t, ask("POST", "/api/jobs", `{"customer":{"name":"s"},"simulated":"laptop"}`, 201), "id").(string)
+	sim := "/api/jobs/" + simulated
+	ask("POST", sim+"/sittings", `{"setup":"then","conditions":{}}`, 201)
+	ask("POST", sim+"/perform", `{"test":"t-start","sitting":"s1"}`, 201)
+	ask("POST", sim+"/measuring", `{"sitting":"s1"}`, 202)
+	require.Eventually(t, func() bool {
+		return field(t, ask("GET", sim+"/measuring", "", 200), "state") == "done"
+	}, time.Minute, 20*time.Millisecond)
+	ask("POST", sim+"/measuring", `{"sitting":"s1"}`, 409)
+	ask("POST", sim+"/report", "", 201)
+	ask("POST", sim+"/gates", `{"gate":"old-drive-out"}`, 409)
+	ask("POST", sim+"/gates", `{"gate":"old-drive-out","why":"in a hurry"}`, 200)
+	ask("POST", sim+"/gates", `{"gate":"moon"}`, 404)
+	ask("POST", "/api/jobs/nobody/gates", `{"gate":"moon"}`, 404)
+
+	file := ask("GET", sim+"/export", "", 200)
+	ask("GET", "/api/jobs/nobody/export", "", 404)
+	ask("POST", "/api/jobs/import?name=x.json", string(file), 201)
+	refused := ask("POST", "/api/jobs/import?name=x.json", string(file[:300]), 422)
+	assert.Contains(t, string(refused), "x.json")
+
+	for _, op := range operations(load(t)) {
+		assert.True(t, c.seen[op] || op == "GET /api/events", "%s has no test", op)
+	}
+}
+
+func operations(doc *openapi3.T) []string {
+	var all []string
+	for path, item := range doc.Paths.Map() {
+		for method := range item.Operations() {
+			all = append(all, method+" "+path)
+		}
+	}
+	sort.Strings(all)
+	return all
+}
+
+// The routes are those of the contract, neither more nor less.
+func TestRoutesAreThoseOfTheContract(t *testing.T) {
+	var routes []string
+	for _, r := range newServer(t).app.GetRoutes(true) {
+		if !strings.HasPrefix(r.Path, "/api/") || r.Method == "HEAD" {
+			continue
+		}
+		path := r.Path
+		for _, p := range r.Params {
+			path = strings.Replace(path, ":"+p, "{"+p+"}", 1)
+		}
+		routes = append(routes, r.Method+" "+path)
+	}
+	sort.Strings(routes)
+	assert.Equal(t, operations(load(t)), routes)
+}
+
+func do(t *testing.T, s *Server, req *http.Request) (int, string, http.Header) {
+	t.Helper()
+	res, err := s.app.Test(req, fiber.TestConfig{Timeout: 10 * time.Second})
+	require.NoError(t, err)
+	body, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	return res.StatusCode, string(body), res.Header
+}
+
+func TestForeignPagesAreRefused(t *testing.T) {
+	s := newServer(t)
+	tests := []struct {
+		name   string
+		method string
+		host   string
+		header map[string]string
+		want   int
+	}{
+		{"own page", "POST", "127.0.0.1:7117", map[string]string{"Origin": "http://127.0.0.1:7117", "Sec-Fetch-Site": "same-origin"}, 201},
+		{"no browser", "POST", "localhost:7117", nil, 201},
+		{"another page's form", "POST", "127.0.0.1:7117", map[string]string{"Origin": "http://shop.example", "Sec-Fetch-Site": "cross-site"}, 403},
+		{"an old browser's form", "POST", "127.0.0.1:7117", map[string]string{"Origin": "http://shop.example"}, 403},
+		{"another port's page", "POST", "127.0.0.1:7117", map[string]string{"Origin": "http://127.0.0.1:8080"}, 403},
+		{"a sandboxed frame", "POST", "127.0.0.1:7117", map[string]string{"Origin": "null"}, 403},
+		{"a name made to point here", "GET", "shop.example", nil, 421},
+		{"reading", "GET", "127.0.0.1:7117", nil, 200},
+	}
+	for _, tt := range tests {
+		t.Run(tt.name, func(t *testing.T) {
+			body := ""
+			if tt.method == "POST" {
+				body = `{"customer":{"name":"x"},"simulated":"laptop"}`
+			}
+			req := request(tt.method, "/api/jobs", body)
+			req.Host = tt.host
+			for k, v := range tt.header {
+				req.Header.Set(k, v)
+			}
+			status, answer, _ := do(t, s, req)
+			assert.Equal(t, tt.want, status, answer)
+		})
+	}
+}
+
+func TestARepeatedCommandIsDoneOnce(t *testing.T) {
+	s := newServer(t)
+	open := func(key string) string {
+		req := request("POST", "/api/jobs", `{"customer":{"name":"twice"},"simulated":"laptop"}`)
+		req.Header.Set("Idempotency-Key", key)
+		status, body, _ := do(t, s, req)
+		require.Equal(t, 201, status, body)
+		return field(t, []byte(body), "id").(string)
+	}
+	assert.Equal(t, open("a"), open("a"))
+	assert.NotEqual(t, open("a"), open("b"))
+	req := request("POST", "/api/jobs", `{}`)
+	req.Header.Set("Idempotency-Key", strings.Repeat("x", 300))
+	status, _, _ := do(t, s, req)
+	assert.Equal(t, 400, status)
+}
+
+func TestTheFrontEnd(t *testing.T) {
+	s := newServer(t)
+	for _, path := range []string{"/", "/jobs/x/ledger", "/../../etc/passwd", "/.git/config"} {
+		status, body, header := do(t, s, request("GET", path, ""))
+		assert.Equal(t, 200, status, path)
+		assert.Contains(t, body, "the page")
+		assert.Contains(t, header.Get("Content-Security-Policy"), "default-src 'self'")
+		assert.Equal(t, "nosniff", header.Get("X-Content-Type-Options"))
+	}
+	status, body, _ := do(t, s, request("GET", "/assets/x.js", ""))
+	assert.Equal(t, 200, status)
+	assert.Equal(t, "1", body)
+	status, _, _ = do(t, s, request("GET", "/assets/gone.js", ""))
+	assert.Equal(t, 404, status)
+	status, body, _ = do(t, s, request("GET", "/api/gone", ""))
+	assert.Equal(t, 404, status)
+	assert.Contains(t, body, "message")
+}
+
+// listen starts a server on a free port of this computer.
+func listen(t *testing.T, s *Server) (base string, stop func()) {
+	t.Helper()
+	ctx, cancel := context.WithCancel(t.Context())
+	addr, ended := make(chan string, 1), make(chan error, 1)
+	go func() { ended <- s.Listen(ctx, "127.0.0.1:0", func(a string) { addr <- a }) }()
+	base = "http://" + <-addr
+	return base, func() {
+		cancel()
+		select {
+		case err := <-ended:
+			require.NoError(t, err)
+		case <-time.After(10 * time.Second):
+			t.Fatal("the server does not end")
+		}
+	}
+}
+
+func TestEventsTellWhatHappened(t *testing.T) {
+	s := newServer(t)
+	base, stop := listen(t, s)
+	res, err := http.Get(base + "/api/events")
+	require.NoError(t, err)
+	defer res.Body.Close()
+	assert.Equal(t, "text/event-stream", res.Header.Get("Content-Type"))
+	lines := bufio.NewScanner(res.Body)
+	require.True(t, lines.Scan())
+	assert.Equal(t, "retry: 1000", lines.Text())
+	opened, err := http.Post(base+"/api/jobs", "application/json", strings.NewReader(`{"customer":{"name":"x"},"simulated":"laptop"}`))
+	require.NoError(t, err)
+	body, err := io.ReadAll(opened.Body)
+	require.NoError(t, err)
+	require.NoError(t, opened.Body.Close())
+	id := field(t, body, "id").(string)
+	for lines.Scan() {
+		if data, ok := strings.CutPrefix(lines.Text(), "data: "); ok {
+			assert.Equal(t, id, field(t, []byte(data), "job"))
+			assert.Equal(t, "job", field(t, []byte(data), "type"))
+			break
+		}
+	}
+	stop() // ends although the stream is open
+}
+
+func TestLoopback(t *testing.T) {
+	for addr, want := range map[string]bool{"127.0.0.1:7117": true, "localhost:0": true, "[::1]:80": true, "127.8.8.8:1": true,
+		"0.0.0.0:7117": false, ":7117": false, "192.0.2.7:80": false, "shop.example:80": false, "": false} {
+		assert.Equal(t, want, Loopback(addr), addr)
+	}
+}
+
+// BenchmarkAnswers prints the 95th percentile of what a page asks for, with the
+// demo data: under 20 ms is meant.
+func BenchmarkAnswers(b *testing.B) {
+	s := newServer(b)
+	res, err := s.app.Test(request("GET", "/api/jobs?state=finished", ""), fiber.TestConfig{Timeout: time.Minute})
+	require.NoError(b, err)
+	body, err := io.ReadAll(res.Body)
+	require.NoError(b, err)
+	id := field(b, body, "0", "id").(string)
+	for name, path := range map[string]string{"jobs": "/api/jobs?state=all", "job": "/api/jobs/" + id, "ledger": "/api/jobs/" + id + "/ledger", "report": "/api/jobs/" + id + "/report"} {
+		b.Run(name, func(b *testing.B) {
+			var took []float64
+			for b.Loop() {
+				at := time.Now()
+				res, err := s.app.Test(request("GET", path, ""), fiber.TestConfig{Timeout: time.Minute})
+				if err != nil || res.StatusCode != 200 {
+					b.Fatal(err, res)
+				}
+				_, _ = io.Copy(io.Discard, res.Body)
+				took = append(took, float64(time.Since(at).Microseconds())/1000)
+			}
+			sort.Float64s(took)
+			b.ReportMetric(took[len(took)*95/100], "ms-p95")
+		})
+	}
+}
