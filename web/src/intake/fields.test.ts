@@ -1,0 +1,71 @@
+import { describe, expect, it } from 'vitest'
+import type { Drive } from '../api/client'
+import { driveSchema, fromComputer, fromDrive, intakeSchema, noDrive, toComputer, toDrive, toIntake } from './fields'
+
+const drive = (more: object) => driveSchema.safeParse({ ...noDrive, kind: 'hdd', ...more })
+const wrong = (more: object) => {
+  const r = drive(more)
+  return r.success ? '' : r.error.issues.map((i) => i.message).join()
+}
+
+describe('a drive’s form', () => {
+  it.each([
+    [{ capacity: '1,92', capacityUnit: 'TB' }, 1.92e12],
+    [{ capacity: '500', capacityUnit: 'GB' }, 500e9],
+    [{ capacity: ' 256 ', capacityUnit: 'GB' }, 256e9],
+    [{ capacity: '' }, undefined],
+  ])('%o becomes %s bytes', (more, want) => {
+    expect(toDrive(drive(more).data!).capacity_bytes).toBe(want)
+  })
+  it.each([
+    [{ capacity: 'large' }, 'The capacity is a number.'],
+    [{ capacity: '-5' }, 'The capacity is a number.'],
+    [{ capacity: '0' }, 'Check the unit'],
+    [{ read: '4400000' }, 'Check the unit'],
+    [{ price: 'cheap' }, 'The price is a number.'],
+    [{ currency: 'EURO' }, 'Three letters'],
+    [{ kind: 'drum' }, 'what kind of drive'],
+  ])('%o is refused', (more, want) => expect(wrong(more)).toContain(want))
+
+  it('brings a drive back as it was, to the byte', () => {
+    const before: Drive = {
+      id: 'd1',
+      kind: 'sata-ssd',
+      maker: 'Brightwater',
+      model: 'S1',
+      interface: 'SATA',
+      capacity_bytes: 1_000_204_886_016,
+      rated: { read_mb_s: 550, write_mb_s: 500, max_temp_c: 70, endurance_tb: 400 },
+      price: { amount: '64.00', currency: 'EUR' },
+    }
+    const parsed = driveSchema.parse({ ...fromDrive(before), kind: before.kind })
+    expect(toDrive(parsed, before)).toEqual(before)
+    expect(toDrive({ ...parsed, capacity: '2' }, before).capacity_bytes).toBe(2e12)
+  })
+})
+
+describe('an intake', () => {
+  const empty = {
+    customer: { name: '', contact: '' },
+    reason: '',
+    computer: fromComputer(undefined),
+    oldDrive: { ...noDrive, kind: 'hdd' as const },
+    newKnown: false,
+    newDrive: { ...noDrive },
+  }
+  it('needs a name or a computer', () => {
+    expect(intakeSchema.safeParse(empty).success).toBe(false)
+    expect(intakeSchema.safeParse({ ...empty, customer: { name: 'Ilse', contact: '' } }).success).toBe(true)
+    expect(intakeSchema.safeParse({ ...empty, computer: { ...empty.computer, model: 'Hearth' } }).success).toBe(true)
+  })
+  it('needs the new drive’s kind only where it is chosen', () => {
+    const named = { ...empty, customer: { name: 'Ilse', contact: '' } }
+    expect(intakeSchema.safeParse({ ...named, newKnown: true }).success).toBe(false)
+    expect(toIntake(intakeSchema.parse(named)).new_drive).toBeNull()
+  })
+  it('counts memory in powers of two, and back', () => {
+    const c = toComputer({ maker: '', model: '', processor: '', memory: '8', system: '' })
+    expect(c.memory_bytes).toBe(8 * 2 ** 30)
+    expect(fromComputer(c).memory).toBe('8')
+  })
+})

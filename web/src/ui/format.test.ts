@@ -1,0 +1,51 @@
+import { describe, expect, it } from 'vitest'
+import { bytes, capacity, clock, figure, minutes, since } from './format'
+
+describe('figures', () => {
+  it.each([
+    [92.4, '92.4 s'],
+    [108.2, '108 s'],
+    [0.82, '0.820 s'],
+    [5.443, '5.44 s'],
+    [9.999, '10.0 s'],
+    [0, '0 s'],
+  ])('%f reads %s', (v, want) => expect(figure(v, 's')).toBe(want))
+
+  it.each([
+    [7.34, '7.3'],
+    [59.94, '59.9'],
+    [60, '1:00.0'],
+    [185.16, '3:05.1'],
+    [-1, '0.0'],
+  ])('a clock at %f reads %s', (s, want) => expect(clock(s)).toBe(want))
+
+  it.each([
+    [0, ''],
+    [0.2, '10 s'],
+    [0.01, '5 s'],
+    [3.4, '3 min'],
+  ])('%f minutes read %s', (m, want) => expect(minutes(m)).toBe(want))
+
+  it.each([
+    [512, '512 B'],
+    [4096, '4 KiB'],
+    [1 << 30, '1 GiB'],
+    [1.5 * 2 ** 30, '1.5 GiB'],
+  ])('%i bytes read %s', (n, want) => expect(bytes(n)).toBe(want))
+
+  it.each([
+    [500107862016, '500 GB'],
+    [1000204886016, '1 TB'],
+    [1.92e12, '1.92 TB'],
+  ])('a drive of %i reads %s', (n, want) => expect(capacity(n)).toBe(want))
+
+  it('says how long ago something was', () => {
+    const at = '2026-03-01T12:00:00Z'
+    const now = Date.parse(at)
+    expect(since(at, now + 20_000)).toBe('just now')
+    expect(since(at, now + 20 * 60_000)).toBe('20 min ago')
+    expect(since(at, now + 26 * 3600_000)).toBe('26 h ago')
+    expect(since(at, now + 5 * 86_400_000)).toBe('5 days ago')
+    expect(since(at, now - 60_000)).toBe('just now')
+  })
+})
