@@ -17,7 +17,7 @@ web/node_modules/.package-lock.json: web/package.json web/package-lock.json
 
 setup: web/node_modules/.package-lock.json chromium ## install what the front end and the browser tests need
 
-chromium: ## install the distribution's Chromium if there is none
+chromium: ## install the distribution's Chromium and PDF reader if there are none
 	@sh scripts/chromium.sh
 
 FRONT := $(shell find web/src web/public web/index.html web/vite.config.ts -type f 2>/dev/null) api/openapi.yaml

@@ -1,18 +1,22 @@
 #!/bin/sh
-# Makes sure that a Chromium is there for the browser tests.
+# Makes sure that Chromium and a PDF reader (pdftotext) are there for the browser tests.
 set -eu
-if [ -n "${CHROMIUM:-}" ] && [ -x "$CHROMIUM" ]; then exit 0; fi
-for name in chromium chromium-browser google-chrome; do
-	if command -v "$name" >/dev/null 2>&1; then exit 0; fi
+missing=""
+found=""
+for name in "${CHROMIUM:-}" chromium chromium-browser google-chrome; do
+	if [ -n "$name" ] && command -v "$name" >/dev/null 2>&1; then found=yes; fi
 done
+[ -n "$found" ] || missing="chromium"
+command -v pdftotext >/dev/null 2>&1 || missing="$missing poppler-utils"
+[ -n "$missing" ] || exit 0
 if ! command -v apt-get >/dev/null 2>&1; then
-	echo "The browser tests need Chromium, and this is no Debian. Install it and run again, or name it in CHROMIUM." >&2
+	echo "The browser tests need$missing, and this is no Debian. Install it and run again (CHROMIUM names the browser's place)." >&2
 	exit 1
 fi
 if [ "$(id -u)" != 0 ]; then
-	echo "The browser tests need Chromium, and installing it needs rights. Run: sudo apt-get install chromium" >&2
+	echo "The browser tests need $missing, and installing it needs rights. Run: sudo apt-get install $missing" >&2
 	exit 1
 fi
-echo "Installing Chromium from the distribution ..."
+echo "Installing $missing from the distribution ..."
 apt-get update -qq
-DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium >/dev/null
+DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $missing >/dev/null

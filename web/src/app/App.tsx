@@ -1,4 +1,5 @@
-import { Link, Outlet, Route, Routes } from 'react-router'
+import { useEffect } from 'react'
+import { Link, Outlet, Route, Routes, useLocation } from 'react-router'
 import { useLive } from '../api/live'
 import { BenchPage } from '../bench/BenchPage'
 import { IntakePage } from '../intake/IntakePage'
@@ -30,6 +31,10 @@ export function App() {
 }
 
 function Framed() {
+  const { pathname } = useLocation()
+  useEffect(() => {
+    window.scrollTo(0, 0)
+  }, [pathname])
   return (
     <>
       <TopBar />

@@ -1,4 +1,4 @@
-import { useEffect, useSyncExternalStore } from 'react'
+import { useLayoutEffect, useSyncExternalStore } from 'react'
 
 /** Shortcut is a key and what it does on the page that is open. */
 export type Shortcut = {
@@ -42,9 +42,9 @@ function onKey(e: KeyboardEvent) {
   }
 }
 
-/** useShortcuts puts keys to work while a component is shown; later ones go before earlier ones. */
+/** useShortcuts puts keys to work while a component is shown, from its first sight on; later ones go before earlier ones. */
 export function useShortcuts(list: Shortcut[]) {
-  useEffect(() => {
+  useLayoutEffect(() => {
     open.add(list)
     if (open.size === 1) window.addEventListener('keydown', onKey)
     changed()

@@ -1,0 +1,378 @@
+package e2e
+
+import (
+	"bytes"
+	"compress/gzip"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	cdpage "github.com/chromedp/cdproto/page"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// Keys.
+const (
+	enter  = "\r"
+	escape = "\x1b"
+	space  = " "
+)
+
+// timeByHand starts, splits and stops the timer with the space bar.
+func (p *page) timeByHand() {
+	p.t.Helper()
+	p.see("starts, together with the power button")
+	for _, next := range []string{"ends “to the sign-in”", "ends “password”", "stops at a usable desktop", "give or take 0.6 s"} {
+		p.key(space)
+		p.see(next)
+		p.do(chromedp.Sleep(120 * time.Millisecond))
+	}
+}
+
+// pdf prints the page and returns how many sheets it takes and what a PDF
+// reader reads on them.
+func (p *page) pdf() (sheets int, text string) {
+	p.t.Helper()
+	yes := true
+	res, err := chromedp.Call(p.ctx, cdpage.PrintToPDF, cdpage.PrintToPDFParams{PreferCSSPageSize: &yes, PrintBackground: &yes})
+	require.NoError(p.t, err)
+	path := filepath.Join(p.t.TempDir(), "report.pdf")
+	require.NoError(p.t, os.WriteFile(path, res.Data, 0o600))
+	out, err := exec.Command("pdftotext", "-layout", path, "-").Output()
+	require.NoError(p.t, err, "pdftotext (poppler-utils) reads the printed report")
+	return strings.Count(string(out), "\f"), strings.Join(strings.Fields(string(out)), " ")
+}
+
+// onDrive makes a folder on the drive that this test runs from.
+func onDrive(t *testing.T) string {
+	t.Helper()
+	dir, err := os.MkdirTemp(".", "measured-")
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = os.RemoveAll(dir) })
+	dir, err = filepath.Abs(dir)
+	require.NoError(t, err)
+	return dir
+}
+
+func empty(t *testing.T, dir string) {
+	t.Helper()
+	left, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	assert.Empty(t, left, "no test file is left")
+}
+
+func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
+	s := serve(t, t.TempDir(), "serve", "--pace", "60")
+	p := open(t, s.base, 1280, 800)
+	p.see("No computer is on the bench.")
+
+	// Intake.
+	p.key("n")
+	p.see("A computer comes in")
+	p.press("An old laptop")
+	p.see("Then: cold start to desktop, 3 times.")
+	p.see("simulated")
+	p.see("Once it is out, this can never be measured on it")
+
+	// Then: a start by hand, three by the simulated computer.
+	p.key(enter)
+	p.see("First: what is so while measuring?")
+	p.press("Mains")
+	p.press("That is so: to the timer")
+	p.timeByHand()
+	p.key("u")
+	p.see("stops at a usable desktop")
+	p.key(space)
+	p.see("give or take 0.6 s")
+	p.key("a")
+	for _, kept := range []string{"1", "2", "3"} {
+		p.see(kept + " of 3 runs kept")
+		p.press("Let the simulated computer do it")
+	}
+	p.see("4 of 3 runs kept")
+	p.key(escape)
+
+	// The drive, watched live.
+	p.see("Then: measure the drive")
+	p.key(enter)
+	p.see("are written in all.")
+	p.press("Measure")
+	p.see("runs done and kept")
+	p.see("Measured: 9 of 9 runs are kept.")
+	p.press("Back to the job")
+
+	// The gate.
+	p.see("Everything in the plan was measured on it.")
+	p.press("The old drive is out")
+	p.see("Now: cold start to desktop, 3 times.")
+
+	// Now: by the same plan. The first start after the swap does not count.
+	p.key(enter)
+	p.see("First: what is so while measuring?")
+	p.press("Mains")
+	p.press("That is so: to the timer")
+	p.press("Let the simulated computer do it")
+	p.see("(set aside)")
+	for _, kept := range []string{"1", "2", "3"} {
+		p.press("Let the simulated computer do it")
+		p.see(kept + " of 3 runs kept")
+	}
+	p.key(escape)
+	p.see("Now: measure the drive")
+	p.key(enter)
+	p.press("Measure")
+	p.see("Measured: 9 of 9 runs are kept.")
+	p.press("Back to the job")
+	p.see("Both sides are measured.")
+
+	// The ledger: a second by hand does not belong to the others.
+	p.key("l")
+	p.see("what the customer feels")
+	p.see("One run stands far from the others.")
+	p.press("8 runs")
+	p.press("Set aside")
+	p.fill("Why it is set aside", "pressed for practice")
+	p.key(enter)
+	p.see("Set aside: pressed for practice")
+	p.gone("One run stands far from the others.")
+	p.see("less waiting, saves")
+	p.press("Take back")
+	p.see("One run stands far from the others.")
+	p.press("Set aside")
+	p.fill("Why it is set aside", "pressed for practice")
+	p.key(enter)
+	p.gone("One run stands far from the others.")
+
+	// The report, on two sheets at most, and marked.
+	p.key("r")
+	p.see("A draft: it changes with the figures")
+	p.press("Issue it")
+	p.see("it stays as it was.")
+	sheets, text := p.pdf()
+	assert.LessOrEqual(t, sheets, 2)
+	for _, words := range []string{"instead of", "less waiting", "What was done", "The drive itself", "To bear in mind", "How it was measured", "simulated", "2 runs were set aside"} {
+		assert.Contains(t, text, words)
+	}
+	assert.NotContains(t, text, "Show it as of now", "what is for the screen is not on paper")
+
+	// Back to its owner.
+	p.key(escape)
+	p.see("The report is issued. Hand the computer back.")
+	p.press("It is handed back")
+	p.gone("Hand the computer back.")
+	p.key("b")
+	p.see("No computer is on the bench.")
+	p.press("Finished")
+	p.see("Practice")
+	p.see("Finished.")
+}
+
+func TestTheWholeJobOnThisComputer(t *testing.T) {
+	s := serve(t, t.TempDir(), "serve")
+	p := open(t, s.base, 1280, 800)
+	dir := onDrive(t)
+
+	p.press("New job")
+	p.press("Open the job")
+	p.see("Give the customer’s name or the computer")
+	p.fill("Customer", "Ilse Varga")
+	p.fill("Reason for the upgrade", "slow start")
+	p.press("It is this computer: fill it in")
+	p.fill("Capacity", "large")
+	p.press("Open the job")
+	p.see("The capacity is a number.")
+	p.fill("Capacity", "500")
+	p.press("Open the job")
+	p.see("Then: cold start to desktop, 3 times.")
+
+	// A start by hand, three times; what the computer tells of itself is looked at.
+	p.key(enter)
+	p.press("Look by itself")
+	p.see("Seen just now")
+	p.press("Mains")
+	p.press("That is so: to the timer")
+	for _, kept := range []string{"1", "2", "3"} {
+		p.timeByHand()
+		p.key("a")
+		p.see(kept + " of 3 runs kept")
+	}
+	p.key(escape)
+	p.see("Then: measure the drive")
+	p.key(enter)
+
+	// Wrong folders say what is wrong, and nothing is lost.
+	p.fill("Folder on the drive", filepath.Join(dir, "gone"))
+	p.fill("Test file", "16")
+	p.fill("At most", "0,3")
+	p.fill("Folder on the drive", filepath.Join(dir, "gone"))
+	p.see("16 MiB is made")
+	p.press("Measure")
+	p.see("There is no folder")
+	p.fill("Folder on the drive", "/dev/shm")
+	p.press("Measure")
+	p.see("does not do direct I/O")
+	p.see("would measure memory")
+	p.fill("Folder on the drive", dir)
+	p.press("Measure")
+	p.see("Measured: 9 of 9 runs are kept.")
+	empty(t, dir)
+
+	// Cancelled in the middle: what was finished stays.
+	p.fill("Runs of each", "20")
+	p.press("Measure")
+	p.see("runs done and kept")
+	p.key("c")
+	p.see("Cancelled: ")
+	empty(t, dir)
+	p.press("Back to the job")
+	p.press("The old drive is out")
+	p.see("Now: cold start to desktop, 3 times.")
+
+	p.key(enter)
+	p.press("Mains")
+	p.press("That is so: to the timer")
+	for _, kept := range []string{"0", "1", "2", "3"} { // the first after the swap is set aside
+		p.timeByHand()
+		p.key("a")
+		p.see(kept + " of 3 runs kept")
+	}
+	p.key(escape)
+	p.see("Now: measure the drive")
+	p.key(enter)
+	p.press("Measure")
+	p.see("Measured: 9 of 9 runs are kept.")
+	p.press("Back to the job")
+	p.see("Both sides are measured.")
+	p.key("l")
+	p.see("what the customer feels")
+	assert.NotContains(t, p.text(), "simulated")
+	p.key("r")
+	p.see("How it was measured")
+	p.press("Issue it")
+	p.see("it stays as it was.")
+	sheets, text := p.pdf()
+	assert.LessOrEqual(t, sheets, 2)
+	assert.Contains(t, text, "with a stopwatch by hand")
+	assert.NotContains(t, text, "simulated")
+	empty(t, dir)
+}
+
+func TestTheTimerOnAPhone(t *testing.T) {
+	s := serve(t, t.TempDir(), "demo")
+	var cards []struct{ ID string }
+	s.ask("GET", "/api/jobs", nil, &cards)
+	p := open(t, s.base, 390, 844)
+	p.do(chromedp.EmulateViewport(390, 844, chromedp.EmulateMobile, chromedp.EmulateTouch))
+	p.goTo("/jobs/" + cards[0].ID)
+	p.see("Then: cold start to desktop")
+	wide, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool]("document.documentElement.scrollWidth > innerWidth"))
+	require.NoError(t, err)
+	assert.False(t, wide, "nothing lies beside the screen")
+	p.press("Open the timer")
+	p.press("Battery")
+	p.press("That is so: to the timer")
+	p.see("A tap starts")
+	for _, next := range []string{"ends “to the sign-in”", "does not count", "stops at", "give or take"} {
+		p.do(chromedp.MouseClickXY(195, 300))
+		p.see(next)
+		p.do(chromedp.Sleep(100 * time.Millisecond))
+	}
+	p.press("Discard")
+	p.see("A tap starts")
+	p.see("0 of 3 runs kept")
+	p.press("Back to the job; a running timer goes on")
+	p.see("on battery")
+}
+
+func TestKeysAndHelp(t *testing.T) {
+	s := serve(t, t.TempDir(), "demo")
+	p := open(t, s.base, 1280, 800)
+	p.see("Reading Room on the Hill")
+	p.key("?")
+	p.see("Keys on this page")
+	p.see("New job")
+	p.press("Close")
+	p.key("j")
+	p.key("j")
+	p.key(enter)
+	p.see("All measured. The old drive can come out.")
+	p.key("b")
+	p.see("The bench")
+	p.key("/")
+	p.poll("the search to have the focus", "document.activeElement?.type === 'search'")
+	p.fill("Search the jobs", "pottery")
+	p.see("Pottery Quay Nine")
+	p.gone("Tomas Oyelaran")
+	p.key("x")
+	p.see("No job has “potteryx” in it.")
+}
+
+func TestTakingAJobFileIn(t *testing.T) {
+	s := serve(t, t.TempDir(), "demo")
+	p := open(t, s.base, 1280, 800)
+	file, err := os.ReadFile("../core/jobfile/testdata/visit.nowthen.json")
+	require.NoError(t, err)
+	half := filepath.Join(t.TempDir(), "half.nowthen.json")
+	require.NoError(t, os.WriteFile(half, file[:1000], 0o600))
+	p.see("Take in a job file")
+	p.do(chromedp.SetUploadFiles(`input[type=file]`, []string{half}))
+	p.see("half.nowthen.json")
+	p.see("was it cut off?")
+	p.see("Nothing of the file was taken in")
+	whole := filepath.Join(t.TempDir(), "whole.nowthen.json")
+	require.NoError(t, os.WriteFile(whole, file, 0o600))
+	p.do(chromedp.SetUploadFiles(`input[type=file]`, []string{whole}))
+	p.see("2026-0147")
+	p.see("slow start")
+}
+
+func TestTwoPagesSeeTheSame(t *testing.T) {
+	s := serve(t, t.TempDir(), "demo")
+	var cards []struct{ ID string }
+	s.ask("GET", "/api/jobs", nil, &cards)
+	a, b := open(t, s.base, 1280, 800), open(t, s.base, 1280, 800)
+	timer := "/jobs/" + cards[0].ID + "/timer/then/t-start"
+	a.goTo(timer)
+	a.press("Mains")
+	a.press("That is so: to the timer")
+	a.see("starts, together")
+	b.goTo(timer)
+	b.see("starts, together")
+	a.key(space)
+	b.see("ends “to the sign-in”")
+	b.key(space)
+	a.see("ends “password”")
+}
+
+func TestAServerThatIsGoneIsSaid(t *testing.T) {
+	s := serve(t, t.TempDir(), "demo")
+	p := open(t, s.base, 1280, 800)
+	p.see("Reading Room on the Hill")
+	s.stop()
+	p.press("Finished")
+	p.see("The bench does not answer.")
+	p.see("Everything that was stored before is kept.")
+}
+
+// The first load is at most 250 KB of JavaScript, compressed.
+func TestFirstLoad(t *testing.T) {
+	scripts, err := filepath.Glob("../web/dist/assets/*.js")
+	require.NoError(t, err)
+	require.NotEmpty(t, scripts, "the front end is not built")
+	var all bytes.Buffer
+	for _, path := range scripts {
+		data, err := os.ReadFile(path)
+		require.NoError(t, err)
+		w := gzip.NewWriter(&all)
+		_, err = w.Write(data)
+		require.NoError(t, err)
+		require.NoError(t, w.Close())
+	}
+	t.Logf("first load: %.0f KB of JavaScript, compressed", float64(all.Len())/1000)
+	assert.LessOrEqual(t, all.Len(), 250_000)
+}

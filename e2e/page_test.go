@@ -1,0 +1,277 @@
+// Package e2e drives the real program and its pages in headless Chromium.
+package e2e
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"sync"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/log"
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/e2e/browser"
+)
+
+// program is the built program; tests run it, not its parts.
+var program string
+
+func TestMain(m *testing.M) {
+	dir, err := os.MkdirTemp("", "nowthen-e2e-")
+	if err != nil {
+		panic(err)
+	}
+	program = filepath.Join(dir, "nowthen")
+	if out, err := exec.Command("go", "build", "-o", program, "../cmd/nowthen").CombinedOutput(); err != nil {
+		fmt.Fprintf(os.Stderr, "building the program: %s\n", out)
+		os.Exit(1)
+	}
+	code := m.Run()
+	_ = os.RemoveAll(dir)
+	os.Exit(code)
+}
+
+// server is a running program.
+type server struct {
+	t    *testing.T
+	cmd  *exec.Cmd
+	base string
+	data string
+	errs *bytes.Buffer
+}
+
+// serve starts the program over a data folder and waits until it answers.
+func serve(t *testing.T, data string, args ...string) *server {
+	t.Helper()
+	s := &server{t: t, data: data, errs: &bytes.Buffer{}}
+	s.cmd = exec.Command(program, append([]string{args[0], "--listen", "127.0.0.1:0", "--data", data}, args[1:]...)...)
+	s.cmd.Stderr = s.errs
+	out, err := s.cmd.StdoutPipe()
+	require.NoError(t, err)
+	require.NoError(t, s.cmd.Start())
+	t.Cleanup(func() {
+		if s.cmd.ProcessState == nil {
+			s.stop()
+		}
+	})
+	lines := bufio.NewScanner(out)
+	require.True(t, lines.Scan(), "the program says nothing: %s", s.errs)
+	_, rest, found := strings.Cut(lines.Text(), "http://")
+	require.True(t, found, lines.Text())
+	address, _, _ := strings.Cut(rest, "/")
+	s.base = "http://" + address
+	return s
+}
+
+// stop ends the program as a technician does, with Ctrl-C.
+func (s *server) stop() {
+	_ = s.cmd.Process.Signal(os.Interrupt)
+	ended := make(chan error, 1)
+	go func() { ended <- s.cmd.Wait() }()
+	select {
+	case err := <-ended:
+		if err != nil {
+			s.t.Errorf("the program ended badly: %v: %s", err, s.errs)
+		}
+	case <-time.After(15 * time.Second):
+		_ = s.cmd.Process.Kill()
+		s.t.Error("the program does not end")
+	}
+}
+
+// kill ends the program without warning.
+func (s *server) kill() {
+	require.NoError(s.t, s.cmd.Process.Signal(syscall.SIGKILL))
+	_ = s.cmd.Wait()
+}
+
+// ask sends a request and decodes the answer.
+func (s *server) ask(method, path string, body, answer any) {
+	s.t.Helper()
+	var in bytes.Buffer
+	if body != nil {
+		require.NoError(s.t, json.NewEncoder(&in).Encode(body))
+	}
+	req, err := http.NewRequestWithContext(s.t.Context(), method, s.base+path, &in)
+	require.NoError(s.t, err)
+	req.Header.Set("Content-Type", "application/json")
+	res, err := http.DefaultClient.Do(req)
+	require.NoError(s.t, err)
+	defer res.Body.Close()
+	require.Less(s.t, res.StatusCode, 300, "%s %s", method, path)
+	if answer != nil {
+		require.NoError(s.t, json.NewDecoder(res.Body).Decode(answer))
+	}
+}
+
+// page is a browser's tab on the bench.
+type page struct {
+	t    *testing.T
+	ctx  context.Context
+	base string
+
+	mu     sync.Mutex
+	faults []string // what the browser complained of
+}
+
+// patience is how long something may take to come into sight. It says nothing
+// of how fast it should be.
+const patience = 30 * time.Second
+
+// open opens a browser of its own on the bench. At the end of the test the
+// browser must have had nothing to complain of.
+func open(t *testing.T, base string, width, height int) *page {
+	t.Helper()
+	// The test's own context ends before its clean-up, which still needs the browser.
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(t.Context()), 5*time.Minute)
+	tab, end, err := browser.New(ctx, width, height)
+	require.NoError(t, err)
+	p := &page{t: t, ctx: tab, base: base}
+	t.Cleanup(func() {
+		if t.Failed() {
+			p.keepPicture()
+		}
+		end()
+		cancel()
+		p.mu.Lock()
+		defer p.mu.Unlock()
+		for _, f := range p.faults {
+			t.Errorf("the browser complains: %s", f)
+		}
+	})
+	p.do(chromedp.EmulateViewport(int64(width), int64(height)))
+	require.NoError(t, chromedp.Listen(tab, func(e any) {
+		var fault string
+		switch e := e.(type) {
+		case *runtime.EventExceptionThrown:
+			fault = e.ExceptionDetails.Text
+			if x := e.ExceptionDetails.Exception; x != nil {
+				fault += " " + x.Description
+			}
+		case *log.EventEntryAdded:
+			// Refusals of the bench are answers, and shown by the page itself.
+			if e.Entry.Level == "error" && !strings.Contains(e.Entry.Text, "Failed to load resource") {
+				fault = e.Entry.Text
+			}
+		}
+		if fault != "" {
+			p.mu.Lock()
+			p.faults = append(p.faults, fault)
+			p.mu.Unlock()
+		}
+	}))
+	p.goTo("/")
+	return p
+}
+
+// keepPicture keeps what was on the screen when a test failed.
+func (p *page) keepPicture() {
+	png, err := chromedp.Run(p.ctx, chromedp.CaptureScreenshot())
+	if err == nil && os.MkdirAll("failures", 0o755) == nil {
+		name := filepath.Join("failures", strings.ReplaceAll(p.t.Name(), "/", "-")+".png")
+		_ = os.WriteFile(name, png, 0o644)
+		p.t.Logf("the screen is in e2e/%s", name)
+	}
+}
+
+func (p *page) do(actions ...chromedp.Action[chromedp.Void]) {
+	p.t.Helper()
+	require.NoError(p.t, chromedp.Do(p.ctx, actions...))
+}
+
+func (p *page) goTo(path string) {
+	p.t.Helper()
+	p.do(chromedp.Navigate(p.base + path))
+}
+
+// poll waits until an expression is true. It asks from outside: what polls
+// within the page builds a function from text, which the pages' content
+// security policy rightly forbids.
+func (p *page) poll(what, expression string) {
+	p.t.Helper()
+	var last error
+	for until := time.Now().Add(patience); time.Now().Before(until); time.Sleep(25 * time.Millisecond) {
+		is, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool]("!!("+expression+")"))
+		if err == nil && is {
+			return
+		}
+		last = err // the page may be on its way to another
+	}
+	p.t.Fatalf("waited for %s (%v); on the page stands: %s", what, last, p.text())
+}
+
+func quote(s string) string {
+	q, _ := json.Marshal(s)
+	return string(q)
+}
+
+// text is what stands on the page, in one line.
+const pageText = `document.body.innerText.replace(/\s+/g, ' ')`
+
+// see waits until words stand on the page.
+func (p *page) see(words string) {
+	p.t.Helper()
+	p.poll(fmt.Sprintf("%q", words), pageText+".includes("+quote(words)+")")
+}
+
+// gone waits until words stand on the page no more.
+func (p *page) gone(words string) {
+	p.t.Helper()
+	p.poll(fmt.Sprintf("%q to go", words), "!"+pageText+".includes("+quote(words)+")")
+}
+
+func (p *page) text() string {
+	p.t.Helper()
+	s, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](pageText))
+	require.NoError(p.t, err)
+	return s
+}
+
+// find is JavaScript for the first thing in sight that can be pressed and whose
+// name begins with those whole words.
+func find(name string) string {
+	return `[...document.querySelectorAll('button, a, summary, label, [role=button]')].find(e => {
+		const n = (e.getAttribute('aria-label') || e.innerText || '').replace(/\s+/g, ' ').trim();
+		const r = e.getBoundingClientRect();
+		return n.startsWith(` + quote(name) + `) && !/[\p{L}\d]/u.test(n.charAt(` + fmt.Sprint(len([]rune(name))) + `)) && r.width > 0 && !e.disabled })`
+}
+
+// press clicks, with the mouse, on what has that name.
+func (p *page) press(name string) {
+	p.t.Helper()
+	p.poll(fmt.Sprintf("%q to press", name), find(name)+" !== undefined")
+	type point struct{ X, Y float64 }
+	at, err := chromedp.Run(p.ctx, chromedp.Evaluate[point](`(() => { const e = `+find(name)+`; e.scrollIntoView({block: 'center', behavior: 'instant'});
+		const r = e.getBoundingClientRect(); return {X: r.x + Math.min(r.width, 60) / 2, Y: r.y + r.height / 2} })()`))
+	require.NoError(p.t, err)
+	p.do(chromedp.MouseClickXY(at.X, at.Y))
+}
+
+// fill types into the field with that label, in the place of what stands in it.
+func (p *page) fill(label, value string) {
+	p.t.Helper()
+	field := `[...document.querySelectorAll('input, textarea, select')].find(e => e.getBoundingClientRect().width > 0 &&
+		[e.getAttribute('aria-label'), ...[...(e.labels ?? [])].map(l => l.innerText)].some(n => n?.replace(/\s+/g, ' ').trim().startsWith(` + quote(label) + `)))`
+	p.poll(fmt.Sprintf("a field %q", label), field+" !== undefined")
+	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`{ const e = `+field+`; e.focus(); e.select?.() }`))
+	require.NoError(p.t, err)
+	p.do(chromedp.KeyEvent("\b"), chromedp.KeyEvent(value))
+}
+
+// key presses keys on the page.
+func (p *page) key(keys string) {
+	p.t.Helper()
+	p.do(chromedp.KeyEvent(keys))
+}
