@@ -24,7 +24,7 @@ func Path() (string, error) {
 			return p, nil
 		}
 	}
-	return "", fmt.Errorf("Chromium is not installed; on Debian: apt-get install chromium")
+	return "", fmt.Errorf("no Chromium is installed; on Debian: apt-get install chromium")
 }
 
 // New returns a context with one tab of a browser of its own, width by height,
