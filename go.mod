@@ -2,6 +2,8 @@ module nowthen
 
 go 1.26.0
 
+ignore ./web/node_modules
+
 require (
 	github.com/HdrHistogram/hdrhistogram-go v1.4.0
 	github.com/chromedp/cdproto v0.159.0
