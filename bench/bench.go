@@ -42,6 +42,8 @@ type Bench struct {
 	mu        sync.Mutex
 	measuring map[string]*running // the last measuring of each job
 	active    *running            // the one that runs, or nil
+
+	cards cards
 }
 
 // Options are what a bench can be told.
@@ -168,7 +170,13 @@ func wrap(err error) error {
 
 // update changes a job and tells those who listen.
 func (b *Bench) update(ctx context.Context, id string, change func(*job.Job) error) (*View, error) {
-	j, err := b.store.Update(ctx, id, change)
+	j, err := b.store.Update(ctx, id, func(j *job.Job) error {
+		if err := change(j); err != nil {
+			return err
+		}
+		j.SettleFacts(b.now())
+		return nil
+	})
 	if err != nil {
 		return nil, wrap(err)
 	}
@@ -187,14 +195,19 @@ type View struct {
 	Track     []plan.Step  `json:"track"`
 	Next      plan.Next    `json:"next"`
 	Coverage  []plan.Cover `json:"coverage"`
-	Lost      []plan.Lost  `json:"lost"` // if the old drive came out now
+	// Lost, Again and Back are what is missing at the three gates.
+	Lost   []plan.Lost   `json:"lost"`
+	Again  []plan.Lost   `json:"again"`
+	Back   []plan.Lost   `json:"back"`
+	Budget []plan.Budget `json:"budget"`
 }
 
 func (b *Bench) view(id string, j *job.Job) *View {
 	v := &View{ID: id, Job: j, Simulated: j.Simulated(), Here: plan.Here(j), Track: plan.Track(j), Next: plan.NextStep(j),
-		Coverage: []plan.Cover{}, Lost: []plan.Lost{}}
-	for _, s := range j.Setups {
-		v.Coverage = append(v.Coverage, plan.Coverage(j, s.ID)...)
+		Coverage: []plan.Cover{}, Lost: []plan.Lost{}, Again: plan.BeforeMeasuredAgain(j), Back: plan.BeforeHandedBack(j), Budget: []plan.Budget{}}
+	for i := range j.Setups {
+		v.Coverage = append(v.Coverage, plan.Coverage(j, j.Setups[i].ID)...)
+		v.Budget = append(v.Budget, plan.BudgetOf(j, &j.Setups[i]))
 	}
 	if j.Gate(job.GateOldDriveOut) == nil {
 		v.Lost = plan.BeforeOldDriveOut(j)
@@ -226,26 +239,6 @@ type Card struct {
 	Track     []plan.Step `json:"track"`
 	Next      plan.Next   `json:"next"`
 	Since     time.Time   `json:"since"` // when something last happened in it
-}
-
-// Jobs returns the jobs in a state that a search finds, the newest first.
-func (b *Bench) Jobs(ctx context.Context, state, query string) ([]Card, error) {
-	switch state {
-	case "":
-		state = store.OpenJobs
-	case store.OpenJobs, store.FinishedJobs, store.AllJobs:
-	default:
-		return nil, invalid("There is no state %q; there are open, finished and all.", state)
-	}
-	entries, err := b.store.Search(ctx, state, strings.Fields(query), 500)
-	if err != nil {
-		return nil, err
-	}
-	cards := make([]Card, len(entries))
-	for i, e := range entries {
-		cards[i] = card(e.ID, e.Job)
-	}
-	return cards, nil
 }
 
 func card(id string, j *job.Job) Card {

@@ -38,6 +38,14 @@ func refusal(t *testing.T, err error, kind Kind) *Refusal {
 	return r
 }
 
+func cardsOf(b *Bench, ctx context.Context, state, query string) ([]Card, error) {
+	board, err := b.Board(ctx, state, query)
+	if err != nil {
+		return nil, err
+	}
+	return board.Cards, nil
+}
+
 // waitMeasured waits until the measuring of a job has ended.
 func waitMeasured(t *testing.T, b *Bench, id string) *Measuring {
 	t.Helper()
@@ -65,7 +73,7 @@ func TestTheWholeJobSimulated(t *testing.T) {
 	ctx := t.Context()
 	require.NoError(t, Demo(ctx, s))
 	require.NoError(t, Demo(ctx, s), "a second time changes nothing")
-	cards, err := b.Jobs(ctx, "all", "")
+	cards, err := cardsOf(b, ctx, "all", "")
 	require.NoError(t, err)
 	require.Len(t, cards, 4)
 	at := map[string]bool{}
@@ -76,7 +84,7 @@ func TestTheWholeJobSimulated(t *testing.T) {
 	}
 	assert.Equal(t, map[string]bool{"": true, plan.StepCompare: true, plan.StepOut: true, plan.StepThen: true}, at)
 
-	finished, err := b.Jobs(ctx, "finished", "")
+	finished, err := cardsOf(b, ctx, "finished", "")
 	require.NoError(t, err)
 	l, err := b.Compare(ctx, finished[0].ID, "", "")
 	require.NoError(t, err)
@@ -103,7 +111,7 @@ func TestAnIssuedReportStaysAsItWas(t *testing.T) {
 	b, s := newBench(t, Options{})
 	ctx := t.Context()
 	require.NoError(t, Demo(ctx, s))
-	cards, err := b.Jobs(ctx, "finished", "")
+	cards, err := cardsOf(b, ctx, "finished", "")
 	require.NoError(t, err)
 	before, err := b.Report(ctx, cards[0].ID)
 	require.NoError(t, err)
@@ -147,7 +155,7 @@ func TestOpenRefusesWhatIsWrong(t *testing.T) {
 		assert.Contains(t, r.Fields, tt.field, tt.name)
 		assert.NotEmpty(t, r.Kept)
 	}
-	cards, err := b.Jobs(t.Context(), "all", "")
+	cards, err := cardsOf(b, t.Context(), "all", "")
 	require.NoError(t, err)
 	assert.Empty(t, cards, "nothing half-open is left")
 	_, err = b.Open(t.Context(), Intake{Simulated: "teapot"})
@@ -189,18 +197,18 @@ func TestGates(t *testing.T) {
 	b, _ := newBench(t, Options{})
 	ctx := t.Context()
 	id := simulated(t, b)
-	_, err := b.PassGate(ctx, id, job.GateOldDriveOut, "  ")
+	_, err := b.PassGate(ctx, id, Passing{Gate: job.GateOldDriveOut, Why: "  "})
 	r := refusal(t, err, Conflict)
-	assert.Len(t, r.Lost, 4)
-	v, err := b.PassGate(ctx, id, job.GateOldDriveOut, "the customer is in a hurry")
+	assert.Len(t, r.Lost, 6, "four tests, the backup, the used bytes")
+	v, err := b.PassGate(ctx, id, Passing{Gate: job.GateOldDriveOut, Why: "the customer is in a hurry"})
 	require.NoError(t, err)
 	assert.Equal(t, plan.StepNow, v.Here)
 	assert.Empty(t, v.Lost)
-	_, err = b.PassGate(ctx, id, job.GateOldDriveOut, "again")
+	_, err = b.PassGate(ctx, id, Passing{Gate: job.GateOldDriveOut, Why: "again"})
 	refusal(t, err, Conflict)
-	_, err = b.PassGate(ctx, id, "moon", "")
+	_, err = b.PassGate(ctx, id, Passing{Gate: "moon"})
 	refusal(t, err, Missing)
-	_, err = b.PassGate(ctx, "nobody", job.GateOldDriveOut, "")
+	_, err = b.PassGate(ctx, "nobody", Passing{Gate: job.GateOldDriveOut})
 	refusal(t, err, Missing)
 }
 
@@ -450,7 +458,7 @@ func TestExportAndImport(t *testing.T) {
 	b, s := newBench(t, Options{})
 	ctx := t.Context()
 	require.NoError(t, Demo(ctx, s))
-	cards, err := b.Jobs(ctx, "all", "")
+	cards, err := cardsOf(b, ctx, "all", "")
 	require.NoError(t, err)
 	for _, c := range cards {
 		_, file, err := b.Export(ctx, c.ID)
@@ -469,7 +477,7 @@ func TestExportAndImport(t *testing.T) {
 	assert.Contains(t, r.Message, "half.json")
 	_, err = b.Import(ctx, "foreign", bytes.Repeat([]byte{0}, 100))
 	refusal(t, err, Invalid)
-	after, err := b.Jobs(ctx, "all", "")
+	after, err := cardsOf(b, ctx, "all", "")
 	require.NoError(t, err)
 	assert.Len(t, after, 2*len(cards))
 }

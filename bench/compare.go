@@ -30,6 +30,7 @@ type Ledger struct {
 type Facet struct {
 	Setup string `json:"setup"`
 	Role  string `json:"role"`
+	Name  string `json:"name"` // of a trial
 	Drive string `json:"drive"`
 }
 
@@ -93,13 +94,14 @@ func (b *Bench) Compare(ctx context.Context, jobID, then, with string) (*Ledger,
 	if err != nil {
 		return nil, wrap(err)
 	}
+	j = split(j, then, with)
 	left, right, err := sides(j, then, with)
 	if err != nil {
 		return nil, err
 	}
 	l := compare.Compare(j, left.ID, right.ID, compare.DefaultOptions)
 	facet := func(s *job.Setup) Facet {
-		return Facet{Setup: s.ID, Role: s.Role, Drive: job.DriveName(j.Drive(s.Drive))}
+		return Facet{Setup: s.ID, Role: s.Role, Name: s.Name, Drive: job.DriveName(j.Drive(s.Drive))}
 	}
 	v := &Ledger{Then: facet(left), With: facet(right), Simulated: j.Simulated(), Rows: []Row{}, Findings: []FindingView{},
 		Drive:   GroupView{l.Groups.Drive, l.Groups.Drive.RateWords()},

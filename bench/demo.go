@@ -67,8 +67,17 @@ func (b *Bench) playDemo(ctx context.Context, d demoJob) error {
 	if d.upTo == plan.StepOut {
 		return nil
 	}
+	for _, step := range []string{job.BackupStep, "updates", "screws"} {
+		if _, err := b.Tick(ctx, v.ID, step, true, "Noor"); err != nil {
+			return err
+		}
+	}
 	b.shift += time.Hour
-	if _, err := b.PassGate(ctx, v.ID, job.GateOldDriveOut, ""); err != nil {
+	why := ""
+	if d.then.Power == "battery" {
+		why = "the charger was left at the customer's"
+	}
+	if _, err := b.PassGate(ctx, v.ID, Passing{Gate: job.GateOldDriveOut, Why: why}); err != nil {
 		return err
 	}
 	// One start more than wanted: the first after the swap does not count.
@@ -83,7 +92,7 @@ func (b *Bench) playDemo(ctx context.Context, d demoJob) error {
 	if _, err := b.Issue(ctx, v.ID); err != nil {
 		return err
 	}
-	_, err = b.PassGate(ctx, v.ID, job.GateHandedBack, "")
+	_, err = b.PassGate(ctx, v.ID, Passing{Gate: job.GateHandedBack, OldDrive: "returned"})
 	return err
 }
 

@@ -30,6 +30,10 @@ type Intake struct {
 	// TestFileBytes and TestSeconds bound the drive tests; 0 is the usual.
 	TestFileBytes int64   `json:"test_file_bytes"`
 	TestSeconds   float64 `json:"test_seconds"`
+	// Template is what the plan is made from; "" is the plain one. Answers are
+	// those to its questions, by their ids.
+	Template string             `json:"template"`
+	Answers  map[string]float64 `json:"answers"`
 }
 
 // Open opens a new job.
@@ -67,14 +71,19 @@ func (b *Bench) Open(ctx context.Context, in Intake) (*View, error) {
 	if err := f.refusal(); err != nil {
 		return nil, err
 	}
+	if in.Template == "" {
+		in.Template = plan.DefaultTemplate
+	}
+	template, err := b.template(ctx, in.Template)
+	if err != nil {
+		return nil, err
+	}
 	number, err := b.nextNumber(ctx)
 	if err != nil {
 		return nil, err
 	}
 	j := &job.Job{
 		Head:     job.Head{Number: number, Opened: b.now(), Reason: strings.TrimSpace(in.Reason), Customer: in.Customer},
-		Plan:     job.Plan{Reference: plan.ScatteredRead},
-		Tests:    plan.Standard(in.TestFileBytes, in.TestSeconds),
 		Sittings: []job.Sitting{}, Runs: []job.Run{},
 	}
 	in.Computer.ID, in.OldDrive.ID = "c1", "d1"
@@ -85,6 +94,11 @@ func (b *Bench) Open(ctx context.Context, in Intake) (*View, error) {
 	if in.NewDrive != nil {
 		fit(j, *in.NewDrive)
 	}
+	plan.Apply(j, template, in.TestFileBytes, in.TestSeconds)
+	if err := answer(j, in.Answers); err != nil {
+		return nil, err
+	}
+	plan.Use(j)
 	id := newID()
 	if err := b.store.Add(ctx, id, j); err != nil {
 		return nil, err
@@ -279,19 +293,16 @@ func bound(j *job.Job, f fields, bytes *int64, seconds *float64) error {
 			return &Refusal{Kind: Conflict, Message: t.Name + " has been run already; with another size or time its runs could not be compared.",
 				Kept: "The plan and all runs are as they were.", Do: "Measure on with the plan as it is."}
 		}
-		w := *t.Params
+		span, lasts := int64(0), 0.0
 		if bytes != nil {
-			f.check(*bytes >= 16<<20 && *bytes <= 64<<30 && *bytes%(1<<20) == 0, "test_file_bytes", "The test file is between 16 MiB and 64 GiB, in whole MiB.")
-			w.SpanBytes = *bytes
-			if w.MaxBytes > 0 {
-				w.MaxBytes = 8 * *bytes
-			}
+			span = *bytes
+			f.check(span >= 16<<20 && span <= 64<<30 && span%(1<<20) == 0, "test_file_bytes", "The test file is between 16 MiB and 64 GiB, in whole MiB.")
 		}
 		if seconds != nil {
-			f.check(*seconds >= 0.2 && *seconds <= drivetest.MaxSeconds, "test_seconds", fmt.Sprintf("A drive test lasts between 0.2 and %d seconds.", drivetest.MaxSeconds))
-			w.MaxSeconds = *seconds
+			lasts = *seconds
+			f.check(lasts >= 0.2 && lasts <= drivetest.MaxSeconds, "test_seconds", fmt.Sprintf("A drive test lasts between 0.2 and %d seconds.", drivetest.MaxSeconds))
 		}
-		t.Params = &w
+		*t = plan.Bounded(*t, span, lasts)
 	}
 	return nil
 }
@@ -338,37 +349,55 @@ func (b *Bench) Export(ctx context.Context, id string) (number string, data []by
 	return j.Head.Number, data, err
 }
 
-// PassGate passes a gate of the job's track. Where something would be lost for
-// good it is refused until the technician says why.
-func (b *Bench) PassGate(ctx context.Context, id, gate, why string) (*View, error) {
-	why = strings.TrimSpace(why)
+// Passing is what a technician says when a gate is passed.
+type Passing struct {
+	Gate string `json:"gate"`
+	Why  string `json:"why"` // why it is passed although something is missing
+	// OldDrive says at the last gate what became of the old drive.
+	OldDrive string `json:"old_drive"`
+}
+
+var whereabouts = []string{"returned", "kept", "destroyed"}
+
+// PassGate passes a gate of the job's track. Where something is missing it is
+// refused until the technician says why; what was missing is kept with that.
+func (b *Bench) PassGate(ctx context.Context, id string, in Passing) (*View, error) {
+	in.Why = strings.TrimSpace(in.Why)
 	return b.update(ctx, id, func(j *job.Job) error {
 		f := fields{}
-		checkText(f, "why", why)
+		checkText(f, "why", in.Why)
+		if in.Gate == job.GateHandedBack {
+			f.check(slices.Contains(whereabouts, in.OldDrive), "old_drive", "Say what became of the old drive: returned, kept or destroyed.")
+		}
 		if err := f.refusal(); err != nil {
 			return err
 		}
-		if j.Gate(gate) != nil {
+		if j.Gate(in.Gate) != nil {
 			return conflict("That gate was passed already.")
 		}
-		switch gate {
+		var lost []plan.Lost
+		r := conflict("Something is missing.")
+		r.Kept, r.Do = "The job still stands before the gate.", "Make it up, or say why not."
+		switch in.Gate {
 		case job.GateOldDriveOut:
-			if lost := plan.BeforeOldDriveOut(j); len(lost) > 0 && why == "" {
-				r := conflict("Once the old drive is out, this can never be measured on it.")
-				r.Lost = lost
-				r.Kept, r.Do = "The job still stands before the gate.", "Make it up, or say why not."
-				return r
-			}
+			lost = plan.BeforeOldDriveOut(j)
+			r.Message = "Once the old drive is out, this can never be measured on it."
+		case job.GateMeasured:
+			lost = plan.BeforeMeasuredAgain(j)
 		case job.GateHandedBack:
-			if j.SetupAs(job.Now) == nil && why == "" {
-				r := conflict("There is no new drive in this job yet.")
-				r.Do = "Say why the computer goes back as it came."
-				return r
-			}
+			lost = plan.BeforeHandedBack(j)
 		default:
-			return missing("There is no gate %q.", gate)
+			return missing("There is no gate %q.", in.Gate)
 		}
-		j.Head.Gates = append(j.Head.Gates, job.Gate{Name: gate, At: b.now(), Why: why})
+		if len(lost) > 0 && in.Why == "" {
+			r.Lost = lost
+			return r
+		}
+		g := job.Gate{Name: in.Gate, At: b.now(), Why: in.Why, OldDrive: in.OldDrive}
+		for _, l := range lost {
+			g.Missing = append(g.Missing, l.What)
+		}
+		j.Head.Gates = append(j.Head.Gates, g)
 		return nil
 	})
 }

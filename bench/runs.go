@@ -256,12 +256,13 @@ func (b *Bench) Perform(ctx context.Context, jobID, test, sitting string) (*View
 		if err != nil {
 			return invalid("%v", err)
 		}
-		value := 0.0
+		value := phases[""] // a test without phases is one whole
 		for _, p := range t.Phases {
 			if p.Counted() {
 				value += phases[p.ID]
 			}
 		}
+		delete(phases, "")
 		u := stopwatch.Automatic(sim.Resolution)
 		return b.addRun(j, job.Run{Test: test, Sitting: sitting, Value: value, Method: job.Automatic, U: &u, Phases: phases, Simulated: true})
 	})

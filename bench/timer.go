@@ -9,6 +9,7 @@ import (
 	"github.com/go-json-experiment/json"
 
 	"nowthen/core/job"
+	"nowthen/core/plan"
 	"nowthen/core/stopwatch"
 	"nowthen/store"
 )
@@ -127,7 +128,7 @@ func (b *Bench) ArmTimer(ctx context.Context, jobID, test, sitting string) (*Tim
 	switch {
 	case t == nil:
 		return nil, missing("There is no test %q in this job.", test)
-	case t.Kind != job.Timed:
+	case !plan.ByHand(t):
 		return nil, invalid("%s is not timed by hand.", t.Name)
 	case j.Sitting(sitting) == nil:
 		return nil, missing("There is no sitting %q in this job.", sitting)

@@ -74,10 +74,12 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	// Intake.
 	p.key("n")
 	p.see("A computer comes in")
+	p.see("The least that tells something")
 	p.press("An old laptop")
 	p.see("Then: cold start to desktop, 3 times.")
 	p.see("simulated")
 	p.see("Once it is out, this can never be measured on it")
+	p.see("Charger is in")
 
 	// Then: a start by hand, three by the simulated computer.
 	p.key(enter)
@@ -107,6 +109,8 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	p.press("Back to the job")
 
 	// The gate.
+	p.see("no backup is ticked")
+	p.press("Backup is made, and one file of it was opened")
 	p.see("Everything in the plan was measured on it.")
 	p.press("The old drive is out")
 	p.see("Now: cold start to desktop, 3 times.")
@@ -163,8 +167,9 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	// Back to its owner.
 	p.key(escape)
 	p.see("The report is issued. Hand the computer back.")
+	p.press("Returned")
 	p.press("It is handed back")
-	p.gone("Hand the computer back.")
+	p.see("Old drive: returned.")
 	p.key("b")
 	p.see("No computer is on the bench.")
 	p.press("Finished")
@@ -230,6 +235,11 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 	p.see("Cancelled: ")
 	empty(t, dir)
 	p.press("Back to the job")
+	p.press("Backup is made, and one file of it was opened")
+	p.see("it is not noted how much of the drive is in use")
+	p.fill("In use on Then", "120")
+	p.key("\t") // leaves the field
+	p.see("Everything in the plan was measured on it.")
 	p.press("The old drive is out")
 	p.see("Now: cold start to desktop, 3 times.")
 
@@ -264,11 +274,11 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 
 func TestTheTimerOnAPhone(t *testing.T) {
 	s := serve(t, t.TempDir(), "demo")
-	var cards []struct{ ID string }
-	s.ask("GET", "/api/jobs", nil, &cards)
+	var board struct{ Cards []struct{ ID string } }
+	s.ask("GET", "/api/jobs", nil, &board)
 	p := open(t, s.base, 390, 844)
 	p.do(chromedp.EmulateViewport(390, 844, chromedp.EmulateMobile, chromedp.EmulateTouch))
-	p.goTo("/jobs/" + cards[0].ID)
+	p.goTo("/jobs/" + board.Cards[0].ID)
 	p.see("Then: cold start to desktop")
 	wide, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool]("document.documentElement.scrollWidth > innerWidth"))
 	require.NoError(t, err)
@@ -300,7 +310,7 @@ func TestKeysAndHelp(t *testing.T) {
 	p.key("j")
 	p.key("j")
 	p.key(enter)
-	p.see("All measured. The old drive can come out.")
+	p.see("Before the old drive comes out: no backup is ticked.")
 	p.key("b")
 	p.see("The bench")
 	p.key("/")
@@ -333,10 +343,10 @@ func TestTakingAJobFileIn(t *testing.T) {
 
 func TestTwoPagesSeeTheSame(t *testing.T) {
 	s := serve(t, t.TempDir(), "demo")
-	var cards []struct{ ID string }
-	s.ask("GET", "/api/jobs", nil, &cards)
+	var board struct{ Cards []struct{ ID string } }
+	s.ask("GET", "/api/jobs", nil, &board)
 	a, b := open(t, s.base, 1280, 800), open(t, s.base, 1280, 800)
-	timer := "/jobs/" + cards[0].ID + "/timer/then/t-start"
+	timer := "/jobs/" + board.Cards[0].ID + "/timer/then/t-start"
 	a.goTo(timer)
 	a.press("Mains")
 	a.press("That is so: to the timer")

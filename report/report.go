@@ -245,8 +245,18 @@ func (d *Document) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 		}
 		add(c, single)
 	}
-	if g := j.Gate(job.GateOldDriveOut); g != nil && g.Why != "" {
-		add(Caveat{Title: "Not everything was measured on the old drive.", Detail: g.Why, Lines: []string{}}, nil)
+	for _, gate := range []struct{ name, title string }{
+		{job.GateOldDriveOut, "The old drive came out although something was missing."},
+		{job.GateMeasured, "Not everything was measured on the new drive."},
+	} {
+		if g := j.Gate(gate.name); g != nil && g.Why != "" {
+			add(Caveat{Title: gate.title, Detail: strings.TrimPrefix(strings.Join(g.Missing, "; ")+". Because: "+g.Why+".", ". "), Lines: []string{}}, nil)
+		}
+	}
+	for _, e := range j.Plan.Excuses {
+		if t := j.Test(e.Test); t != nil && (e.Setup == l.Then || e.Setup == l.With) {
+			add(Caveat{Title: t.Name + " could not be measured.", Detail: e.Why + ".", Lines: []string{}}, []string{e.Test})
+		}
 	}
 	return notes
 }

@@ -25,6 +25,7 @@ func visit(then, now map[string]float64) *job.Job {
 			{ID: "now", Role: job.Now, Computer: "c", Drive: "d2", System: job.System{Origin: "cloned"}}},
 		Sittings: []job.Sitting{{ID: "s1", Setup: "then"}, {ID: "s2", Setup: "now"}},
 	}
+	j.Tests[0].PerWeek = 7
 	for sitting, values := range map[string]map[string]float64{"s1": then, "s2": now} {
 		for test, v := range values {
 			for n := range 3 {
@@ -71,7 +72,8 @@ func TestEverythingIsSaid(t *testing.T) {
 	j := visit(map[string]float64{plan.ColdStart: 90, plan.LongRead: 100, plan.ScatteredRead: 100},
 		map[string]float64{plan.ColdStart: 36, plan.LongRead: 500, plan.ScatteredRead: 7000})
 	j.Head.Work = []job.Work{{At: time.Unix(1, 0), What: "cleaning", Note: "fan"}}
-	j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut, Why: "the long write would have taken too long"}}
+	j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut, Why: "it would have taken too long", Missing: []string{"Long write was not measured on the old drive"}}}
+	j.Plan.Excuses = []job.Excuse{{Test: plan.LongWrite, Setup: "then", Why: "the drive was too ill"}}
 	j.Sittings[0].Conditions.Busy = []string{"download"}
 	j.Runs[0].SetAside = &job.SetAside{Reason: "x"}
 	d := document(j)
@@ -89,7 +91,8 @@ func TestEverythingIsSaid(t *testing.T) {
 		titles[c.Title] = c.Detail
 	}
 	assert.Equal(t, "Then: download. Now: nothing else running.", titles["Something else was running on one side."])
-	assert.Equal(t, "the long write would have taken too long", titles["Not everything was measured on the old drive."])
+	assert.Equal(t, "Long write was not measured on the old drive. Because: it would have taken too long.", titles["The old drive came out although something was missing."])
+	assert.Equal(t, "the drive was too ill.", titles["Long write could not be measured."])
 	assert.NotEmpty(t, d.Waiting[0].Notes)
 	for _, f := range append(d.Waiting, d.Drive...) {
 		for _, n := range f.Notes {

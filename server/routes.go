@@ -24,7 +24,9 @@ func (s *Server) routes() {
 	api.Get("/conditions", func(c fiber.Ctx) error { return c.JSON(b.ConditionsHere(c.Context(), c.Query("dir"))) })
 	api.Get("/folders", func(c fiber.Ctx) error { return answer(c, 200)(b.Folders(c.Query("path"))) })
 
-	api.Get("/jobs", func(c fiber.Ctx) error { return answer(c, 200)(b.Jobs(c.Context(), c.Query("state"), c.Query("q"))) })
+	api.Get("/jobs", func(c fiber.Ctx) error {
+		return answer(c, 200)(b.Board(c.Context(), c.Query("state"), c.Query("q")))
+	})
 	api.Post("/jobs", func(c fiber.Ctx) error {
 		var in bench.Intake
 		if err := read(c, &in); err != nil {
@@ -45,15 +47,13 @@ func (s *Server) routes() {
 	})
 	api.Get("/jobs/:job/export", s.export)
 	api.Post("/jobs/:job/gates", func(c fiber.Ctx) error {
-		var in struct {
-			Gate string `json:"gate"`
-			Why  string `json:"why"`
-		}
+		var in bench.Passing
 		if err := read(c, &in); err != nil {
 			return err
 		}
-		return answer(c, 200)(b.PassGate(c.Context(), c.Params("job"), in.Gate, in.Why))
+		return answer(c, 200)(b.PassGate(c.Context(), c.Params("job"), in))
 	})
+	s.planRoutes(api)
 
 	api.Post("/jobs/:job/sittings", func(c fiber.Ctx) error {
 		var in struct {

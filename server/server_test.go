@@ -6,6 +6,8 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"image"
+	"image/png"
 	"io"
 	"log/slog"
 	"net/http"
@@ -77,7 +79,7 @@ func request(method, path, body string) *http.Request {
 func (c *contract) ask(method, path, body string, want int) []byte {
 	c.t.Helper()
 	req := request(method, path, body)
-	if strings.HasPrefix(path, "/api/jobs/import") {
+	if strings.HasPrefix(path, "/api/jobs/import") || strings.Contains(path, "/photos?") {
 		req.Header.Set("Content-Type", "application/octet-stream")
 	}
 	route, params, err := c.router.FindRoute(req)
@@ -130,7 +132,7 @@ func TestTheContract(t *testing.T) {
 
 	jobs := ask("GET", "/api/jobs?state=all&q=", "", 200)
 	for i := range 4 {
-		id := field(t, jobs, fmt.Sprint(i), "id").(string)
+		id := field(t, jobs, "cards", fmt.Sprint(i), "id").(string)
 		ask("GET", "/api/jobs/"+id, "", 200)
 		ask("GET", "/api/jobs/"+id+"/ledger", "", 200)
 		ask("GET", "/api/jobs/"+id+"/report", "", 200)
@@ -217,6 +219,11 @@ func TestTheContract(t *testing.T) {
 	ask("POST", sim+"/gates", `{"gate":"moon"}`, 404)
 	ask("POST", "/api/jobs/nobody/gates", `{"gate":"moon"}`, 404)
 
+	ask("POST", sim+"/gates", `{"gate":"measured-again","why":"in a hurry"}`, 200)
+	ask("POST", sim+"/gates", `{"gate":"handed-back"}`, 422)
+	ask("POST", sim+"/gates", `{"gate":"handed-back","old_drive":"kept"}`, 200)
+	c.askAboutThePlan(at)
+
 	file := ask("GET", sim+"/export", "", 200)
 	ask("GET", "/api/jobs/nobody/export", "", 404)
 	ask("POST", "/api/jobs/import?name=x.json", string(file), 201)
@@ -226,6 +233,65 @@ func TestTheContract(t *testing.T) {
 	for _, op := range operations(load(t)) {
 		assert.True(t, c.seen[op] || op == "GET /api/events", "%s has no test", op)
 	}
+}
+
+// askAboutThePlan goes over the plan, the steps and the setups of a job.
+func (c *contract) askAboutThePlan(at string) {
+	t, ask := c.t, c.ask
+	id := strings.TrimPrefix(at, "/api/jobs/")
+	ask("GET", "/api/catalogue", "", 200)
+	ask("GET", "/api/templates", "", 200)
+	ask("PUT", at+"/template", `{"template":"games"}`, 200)
+	ask("PUT", at+"/template", `{"template":"moon"}`, 404)
+	ask("PUT", at+"/answers", `{"loads":30}`, 200)
+	ask("PUT", at+"/answers", `{"naps":1}`, 422)
+	ask("POST", at+"/tests", `{"id":"t-wake"}`, 201)
+	ask("POST", at+"/tests", `{"id":"t-wake"}`, 409)
+	ask("POST", at+"/tests", `{"kind":"timed","name":"Opening the till","phases":[{"id":"","name":"window"},{"id":"","name":"code","counts":false}]}`, 201)
+	ask("POST", at+"/tests", `{"kind":"drive","name":"x"}`, 422)
+	ask("PATCH", at+"/tests/t-wake", `{"wanted_runs":2,"per_week":3}`, 200)
+	ask("PATCH", at+"/tests/t-wake", `{"wanted_runs":-2}`, 422)
+	ask("PATCH", at+"/tests/nap", `{}`, 404)
+	changed := ask("PATCH", at+"/tests/t-start", `{"phases":[{"id":"login","name":"to the sign-in"}]}`, 200)
+	assert.Contains(t, field(t, changed, "notice"), "new test")
+	ask("DELETE", at+"/tests/t-wake", "", 200)
+	ask("DELETE", at+"/tests/t-wake", "", 404)
+	ask("PUT", at+"/excuses", `{"test":"t-start","setup":"then","why":"too ill"}`, 200)
+	ask("PUT", at+"/excuses", `{"test":"nap","setup":"then","why":"x"}`, 404)
+	ask("POST", at+"/work", `{"what":"cleaning","note":"fan"}`, 201)
+	ask("POST", at+"/work", `{"what":"singing"}`, 422)
+	ask("POST", at+"/steps", `{"text":"Call the customer","when":"back"}`, 201)
+	ask("POST", at+"/steps", `{"text":"","when":"back"}`, 422)
+	ask("PUT", at+"/steps/backup", `{"done":true,"by":"Noor"}`, 200)
+	ask("PUT", at+"/steps/nap", `{"done":true}`, 404)
+	ask("DELETE", at+"/steps/backup", "", 409)
+	ask("DELETE", at+"/steps/own-1", "", 200)
+	var picture bytes.Buffer
+	require.NoError(t, png.Encode(&picture, image.NewGray(image.Rect(0, 0, 8, 8))))
+	with := ask("POST", at+"/steps/screws/photos?name=inside.png", picture.String(), 201)
+	var photo string
+	for _, s := range field(t, with, "job", "plan", "steps").([]any) {
+		if photos, ok := s.(map[string]any)["photos"].([]any); ok && len(photos) > 0 {
+			photo = photos[0].(map[string]any)["id"].(string)
+		}
+	}
+	ask("POST", at+"/steps/screws/photos?name=x", "not a picture", 422)
+	ask("POST", at+"/steps/nap/photos?name=x", picture.String(), 404)
+	assert.Equal(t, "\x89PNG", string(ask("GET", at+"/photos/"+photo, "", 200)[:4]))
+	ask("GET", "/api/jobs/nobody/photos/"+photo, "", 404)
+	ask("POST", at+"/setups", `{"name":"the cheap one","drive":{"kind":"sata-ssd"}}`, 201)
+	ask("POST", at+"/setups", `{"drive":{"kind":"nvme","capacity_bytes":5}}`, 422)
+	ask("PUT", at+"/setups/trial1/stays", "", 200)
+	ask("PUT", at+"/setups/then/stays", "", 409)
+	ask("PUT", at+"/setups/nowhere/stays", "", 404)
+	ask("PUT", at+"/setups/then/used", `{"bytes":200000000000}`, 200)
+	ask("PUT", at+"/setups/then/used", `{"bytes":-1}`, 422)
+	templates := ask("POST", "/api/templates", `{"job":"`+id+`","name":"Our tills"}`, 201)
+	ask("POST", "/api/templates", `{"job":"`+id+`","name":""}`, 422)
+	own := field(t, templates, "last", "id").(string)
+	ask("PUT", at+"/template", `{"template":"`+own+`"}`, 200)
+	ask("DELETE", "/api/templates/"+own, "", 200)
+	ask("DELETE", "/api/templates/games", "", 404)
 }
 
 func operations(doc *openapi3.T) []string {
@@ -395,7 +461,7 @@ func BenchmarkAnswers(b *testing.B) {
 	require.NoError(b, err)
 	body, err := io.ReadAll(res.Body)
 	require.NoError(b, err)
-	id := field(b, body, "0", "id").(string)
+	id := field(b, body, "cards", "0", "id").(string)
 	for name, path := range map[string]string{"jobs": "/api/jobs?state=all", "job": "/api/jobs/" + id, "ledger": "/api/jobs/" + id + "/ledger", "report": "/api/jobs/" + id + "/report"} {
 		b.Run(name, func(b *testing.B) {
 			var took []float64

@@ -31,6 +31,11 @@ var migrations = []*gormigrate.Migration{
 		`CREATE INDEX reports_by_job ON reports (job_id, id)`,
 		`CREATE TABLE folders (dir TEXT PRIMARY KEY) STRICT`,
 	)},
+	{ID: "0002-revisions-templates-photos", Migrate: statements(
+		`ALTER TABLE jobs ADD COLUMN revision INTEGER NOT NULL DEFAULT 0`,
+		`CREATE TABLE templates (id TEXT PRIMARY KEY, body TEXT NOT NULL) STRICT`,
+		`CREATE TABLE photos (id TEXT PRIMARY KEY, job_id TEXT NOT NULL REFERENCES jobs (id), type TEXT NOT NULL, body BLOB NOT NULL) STRICT`,
+	)},
 }
 
 // part is the table of one kind of item of a job. Ids are those of the job

@@ -21,6 +21,7 @@ type jobRow struct {
 	Finished int
 	Search   string
 	Body     string
+	Revision int64 // goes up with every change of the job
 }
 
 type timerRow struct {
@@ -39,10 +40,24 @@ type folderRow struct {
 	Dir string `gorm:"primaryKey"`
 }
 
-func (jobRow) TableName() string    { return "jobs" }
-func (timerRow) TableName() string  { return "timers" }
-func (reportRow) TableName() string { return "reports" }
-func (folderRow) TableName() string { return "folders" }
+type templateRow struct {
+	ID   string `gorm:"primaryKey"`
+	Body string
+}
+
+type photoRow struct {
+	ID    string `gorm:"primaryKey"`
+	JobID string
+	Type  string
+	Body  []byte
+}
+
+func (templateRow) TableName() string { return "templates" }
+func (photoRow) TableName() string    { return "photos" }
+func (jobRow) TableName() string      { return "jobs" }
+func (timerRow) TableName() string    { return "timers" }
+func (reportRow) TableName() string   { return "reports" }
+func (folderRow) TableName() string   { return "folders" }
 
 // partRow is an item of a job: a computer, drive, test, setup, sitting or run.
 // refs are the ids it refers to, by column.
@@ -157,7 +172,11 @@ func writeHead(tx *gorm.DB, id string, j *job.Job) error {
 	if err != nil {
 		return err
 	}
-	row := jobRow{ID: id, Number: j.Head.Number, Opened: j.Head.Opened.UTC().Format(time.RFC3339), Search: searchText(j), Body: string(body)}
+	var before int64
+	if err := tx.Raw("SELECT coalesce(max(revision), 0) FROM jobs WHERE id = ?", id).Scan(&before).Error; err != nil {
+		return err
+	}
+	row := jobRow{ID: id, Revision: before + 1, Number: j.Head.Number, Opened: j.Head.Opened.UTC().Format(time.RFC3339), Search: searchText(j), Body: string(body)}
 	if j.Gate(job.GateHandedBack) != nil {
 		row.Finished = 1
 	}

@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"net/url"
+	"slices"
 	"time"
 
 	"gorm.io/driver/sqlite"
@@ -144,29 +145,90 @@ const (
 	AllJobs      = "all"
 )
 
+// Found is a job that a search found, with the number of its last change.
+type Found struct {
+	ID       string
+	Revision int64
+}
+
 // Search returns jobs, the newest first: those in a state whose customer,
-// computer, drives, number or reason hold every word of the query. A limit of
-// 0 means all.
-func (s *Store) Search(ctx context.Context, state string, words []string, limit int) ([]Entry, error) {
+// computer, drives, number or reason hold every word of the query, and how many
+// there are in all. A limit of 0 means all.
+func (s *Store) Search(ctx context.Context, state string, words []string, limit int) (found []Found, total int, err error) {
+	q := s.db.WithContext(ctx).Model(&jobRow{})
+	switch state {
+	case OpenJobs:
+		q = q.Where("finished = 0")
+	case FinishedJobs:
+		q = q.Where("finished = 1")
+	}
+	for _, w := range words {
+		q = q.Where("instr(search, ?) > 0", fold(w))
+	}
+	if err := q.Order("opened DESC, id DESC").Select("id", "revision").Find(&found).Error; err != nil {
+		return nil, 0, err
+	}
+	total = len(found)
+	if limit > 0 && total > limit {
+		found = found[:limit]
+	}
+	return found, total, nil
+}
+
+// Jobs returns jobs by id, whole, in no order; an id that is not there is left out.
+func (s *Store) Jobs(ctx context.Context, ids []string) ([]Entry, error) {
 	var jobs []Entry
-	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) (err error) {
-		q := tx.Order("opened DESC, id DESC")
-		switch state {
-		case OpenJobs:
-			q = q.Where("finished = 0")
-		case FinishedJobs:
-			q = q.Where("finished = 1")
+	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		// SQLite takes a bounded number of parameters in one statement.
+		for part := range slices.Chunk(ids, 500) {
+			some, err := load(tx, tx.Where("id IN ?", part))
+			if err != nil {
+				return err
+			}
+			jobs = append(jobs, some...)
 		}
-		for _, w := range words {
-			q = q.Where("instr(search, ?) > 0", fold(w))
-		}
-		if limit > 0 {
-			q = q.Limit(limit)
-		}
-		jobs, err = load(tx, q)
-		return err
+		return nil
 	}, reading)
 	return jobs, err
+}
+
+// SaveTemplate stores a template of the shop.
+func (s *Store) SaveTemplate(ctx context.Context, id string, body []byte) error {
+	return s.db.WithContext(ctx).Save(&templateRow{ID: id, Body: string(body)}).Error
+}
+
+// Templates returns the shop's templates in the order in which they were made.
+func (s *Store) Templates(ctx context.Context) ([][]byte, error) {
+	var bodies [][]byte
+	var rows []templateRow
+	err := s.db.WithContext(ctx).Order("id").Find(&rows).Error
+	for _, r := range rows {
+		bodies = append(bodies, []byte(r.Body))
+	}
+	return bodies, err
+}
+
+// DropTemplate forgets a template of the shop.
+func (s *Store) DropTemplate(ctx context.Context, id string) error {
+	res := s.db.WithContext(ctx).Delete(&templateRow{}, "id = ?", id)
+	if res.Error == nil && res.RowsAffected == 0 {
+		return fmt.Errorf("template: %w", ErrNotFound)
+	}
+	return res.Error
+}
+
+// AddPhoto stores a picture of a job.
+func (s *Store) AddPhoto(ctx context.Context, id, jobID, kind string, body []byte) error {
+	return s.db.WithContext(ctx).Create(&photoRow{ID: id, JobID: jobID, Type: kind, Body: body}).Error
+}
+
+// Photo returns a picture of a job and its type.
+func (s *Store) Photo(ctx context.Context, jobID, id string) (kind string, body []byte, err error) {
+	var r photoRow
+	if err := s.db.WithContext(ctx).Take(&r, "id = ? AND job_id = ?", id, jobID).Error; err != nil {
+		return "", nil, notFound("photo", err)
+	}
+	return r.Type, r.Body, nil
 }
 
 // Numbers returns the numbers of all jobs that begin with a prefix.

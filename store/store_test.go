@@ -150,17 +150,28 @@ func TestSearch(t *testing.T) {
 		{AllJobs, []string{"'; DROP TABLE jobs; --"}, nil},
 	}
 	for _, tt := range tests {
-		entries, err := s.Search(ctx, tt.state, tt.words, 0)
+		found, total, err := s.Search(ctx, tt.state, tt.words, 0)
 		require.NoError(t, err)
+		assert.Equal(t, len(found), total)
 		var ids []string
-		for _, e := range entries {
+		for _, e := range found {
 			ids = append(ids, e.ID)
 		}
 		assert.Equal(t, tt.want, ids, "%s %v", tt.state, tt.words)
 	}
-	few, err := s.Search(ctx, AllJobs, nil, 2)
+	few, total, err := s.Search(ctx, AllJobs, nil, 2)
 	require.NoError(t, err)
 	assert.Len(t, few, 2)
+	assert.Equal(t, 3, total)
+	assert.Equal(t, int64(1), few[0].Revision)
+	_, err = s.Update(ctx, few[0].ID, func(*job.Job) error { return nil })
+	require.NoError(t, err)
+	again, _, err := s.Search(ctx, AllJobs, nil, 1)
+	require.NoError(t, err)
+	assert.Equal(t, int64(2), again[0].Revision, "a change is seen")
+	jobs, err := s.Jobs(ctx, []string{"A", "C", "nobody"})
+	require.NoError(t, err)
+	assert.Len(t, jobs, 2)
 	numbers, err := s.Numbers(ctx, "2026-")
 	require.NoError(t, err)
 	assert.Len(t, numbers, 3)
@@ -191,6 +202,20 @@ func TestTimersReportsFolders(t *testing.T) {
 	assert.Equal(t, "R2", string(r.Body))
 	assert.True(t, at.Equal(r.Issued))
 	assert.Error(t, s.AddReport(ctx, Report{ID: "R1", JobID: "A", Issued: at}), "an issued report is never changed")
+
+	require.NoError(t, s.SaveTemplate(ctx, "T", []byte("1")))
+	templates, err := s.Templates(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, [][]byte{[]byte("1")}, templates)
+	require.NoError(t, s.DropTemplate(ctx, "T"))
+	assert.ErrorIs(t, s.DropTemplate(ctx, "T"), ErrNotFound)
+	require.NoError(t, s.AddPhoto(ctx, "P", "A", "image/png", []byte{1, 2}))
+	kind, body, err := s.Photo(ctx, "A", "P")
+	require.NoError(t, err)
+	assert.Equal(t, "image/png", kind)
+	assert.Equal(t, []byte{1, 2}, body)
+	_, _, err = s.Photo(ctx, "B", "P")
+	assert.ErrorIs(t, err, ErrNotFound, "of another job")
 
 	require.NoError(t, s.NoteFolder(ctx, "/x"))
 	require.NoError(t, s.NoteFolder(ctx, "/x"))

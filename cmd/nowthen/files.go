@@ -26,11 +26,11 @@ func exportCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			cards, err := b.Jobs(cmd.Context(), "all", args[0])
+			board, err := b.Board(cmd.Context(), "all", args[0])
 			if err != nil {
 				return err
 			}
-			for _, c := range cards {
+			for _, c := range board.Cards {
 				if c.Number != args[0] {
 					continue
 				}

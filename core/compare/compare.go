@@ -84,6 +84,19 @@ type Side struct {
 
 func (s *Side) variance() float64 { return s.typeA + s.typeB }
 
+// HalfWidth is the relative half-width of the 95 % interval of the side's
+// centre, on the scale of logarithms; NaN where it has none.
+func (s *Side) HalfWidth() float64 {
+	if s == nil || s.Min <= 0 {
+		return math.NaN()
+	}
+	nu := math.Inf(1)
+	if s.N >= 2 && s.typeA > 0 {
+		nu = s.variance() * s.variance() / (s.typeA * s.typeA) * float64(s.N-1)
+	}
+	return student(nu) * math.Sqrt(s.variance())
+}
+
 // Groups holds the two group factors, which are never mixed.
 type Groups struct {
 	Drive   Group `json:"drive"`

@@ -116,6 +116,18 @@ func LongWrite(span int64) Workload {
 		Flush: FlushAtEnd, MaxBytes: 8 * span}
 }
 
+// ScatteredWrite writes 4 KiB at random places, one at a time, flushed at the end.
+func ScatteredWrite(span int64) Workload {
+	return Workload{Pattern: Random, Op: Write, BlockBytes: 4 << 10, Depth: 1, SpanBytes: span, Data: Incompressible,
+		Flush: FlushAtEnd, MaxBytes: span}
+}
+
+// Busy returns the workload with 32 requests at once.
+func Busy(w Workload) Workload {
+	w.Depth = 32
+	return w
+}
+
 // ScatteredRead reads 4 KiB at random places, one at a time.
 func ScatteredRead(span int64) Workload {
 	return Workload{Pattern: Random, Op: Read, BlockBytes: 4 << 10, Depth: 1, SpanBytes: span, Data: Incompressible}

@@ -65,9 +65,10 @@ type Work struct {
 
 // Names of the gates that stand across a job's track.
 const (
-	GateOldDriveOut = "old-drive-out" // the old drive comes out: what is missing on it is lost for good
-	GateReport      = "report-issued" // the customer's report was issued; passed at every issue
-	GateHandedBack  = "handed-back"   // the computer is with its owner again
+	GateOldDriveOut = "old-drive-out"  // the old drive comes out: what is missing on it is lost for good
+	GateMeasured    = "measured-again" // the new drive is measured
+	GateReport      = "report-issued"  // the customer's report was issued; passed at every issue
+	GateHandedBack  = "handed-back"    // the computer is with its owner again
 )
 
 // Gate is a point of the job that was passed.
@@ -76,6 +77,11 @@ type Gate struct {
 	At   time.Time `json:"at"`
 	// Why is the technician's sentence where the gate was passed with something missing.
 	Why string `json:"why,omitzero"`
+	// Missing is what was missing when the gate was passed all the same.
+	Missing []string `json:"missing,omitempty"`
+	// OldDrive says what became of the old drive when the computer went back:
+	// returned, kept or destroyed.
+	OldDrive string `json:"old_drive,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
@@ -147,6 +153,14 @@ type Plan struct {
 	// Reference is the id of the drive test that shares of waiting are worked
 	// out from; empty means the scattered small reads.
 	Reference string `json:"reference,omitzero"`
+	// Template names what the plan was made from.
+	Template string `json:"template,omitzero"`
+	// Questions are those asked about the customer's usage, with the answers.
+	Questions []Question `json:"questions,omitempty"`
+	Steps     []Step     `json:"steps,omitempty"`
+	Excuses   []Excuse   `json:"excuses,omitempty"`
+	// Needs are what must be at hand beyond what the tests need.
+	Needs []string `json:"needs,omitempty"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
@@ -171,19 +185,25 @@ const (
 
 // Test is one defined measurement with its parameters.
 type Test struct {
-	ID        string              `json:"id"`
-	Kind      Kind                `json:"kind"`
-	What      string              `json:"what,omitzero"`
-	Name      string              `json:"name"`
-	Unit      string              `json:"unit"`
-	Better    string              `json:"better"`
-	PerWeek   float64             `json:"per_week,omitzero"`
-	Wanted    int                 `json:"wanted_runs,omitzero"`
-	Phases    []Phase             `json:"phases,omitempty"`
-	Warmth    string              `json:"warmth,omitzero"`
-	StartKind string              `json:"start_kind,omitzero"`
-	Content   string              `json:"content,omitzero"`
-	Params    *drivetest.Workload `json:"params,omitzero"`
+	ID        string  `json:"id"`
+	Kind      Kind    `json:"kind"`
+	What      string  `json:"what,omitzero"`
+	Name      string  `json:"name"`
+	Unit      string  `json:"unit"`
+	Better    string  `json:"better"`
+	PerWeek   float64 `json:"per_week,omitzero"`
+	Wanted    int     `json:"wanted_runs,omitzero"`
+	Phases    []Phase `json:"phases,omitempty"`
+	Warmth    string  `json:"warmth,omitzero"`
+	StartKind string  `json:"start_kind,omitzero"`
+	Content   string  `json:"content,omitzero"`
+	// Usage is the id of the question whose answer sets PerWeek.
+	Usage string `json:"usage,omitzero"`
+	// Retired tests keep their runs and want no more.
+	Retired bool `json:"retired,omitzero"`
+	// Replaces is the id of the test whose parameters were changed after it had run.
+	Replaces string              `json:"replaces,omitzero"`
+	Params   *drivetest.Workload `json:"params,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
@@ -227,6 +247,10 @@ type Setup struct {
 	CacheDrive string   `json:"cache_drive,omitzero"`
 	Attached   Attached `json:"attached,omitzero"`
 	System     System   `json:"system,omitzero"`
+	// UsedBytes is how much of the drive is in use; 0 where nobody noted it.
+	UsedBytes int64 `json:"used_bytes,omitzero"`
+	// Name tells trials apart.
+	Name string `json:"name,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

@@ -18,7 +18,7 @@ func visit() *job.Job {
 		Drives:    []job.Drive{{ID: "d1", Kind: job.HDD}, {ID: "d2", Kind: job.SataSSD}},
 		Tests:     Standard(0, 0),
 		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c", Drive: "d2"}},
-		Sittings: []job.Sitting{{ID: "s1", Setup: "then", Conditions: job.Conditions{Power: "mains"}},
+		Sittings: []job.Sitting{{ID: "s1", Setup: "then", Conditions: job.Conditions{Power: "mains", FillPct: new(float64)}},
 			{ID: "s2", Setup: "now", Conditions: job.Conditions{Power: "mains"}}},
 	}
 }
@@ -83,11 +83,11 @@ func TestTrackStandsAtOneStation(t *testing.T) {
 		}
 		return s
 	}
-	assert.Equal(t, "dhaaaa", states())
+	assert.Equal(t, "dhaaaaa", states())
 	addAll(j, "s1")
-	assert.Equal(t, "ddhaaa", states())
+	assert.Equal(t, "ddhaaaa", states())
 	j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut}, {Name: job.GateHandedBack}}
-	assert.Equal(t, "dddddd", states())
+	assert.Equal(t, "ddddddd", states())
 }
 
 func TestBeforeOldDriveOut(t *testing.T) {
@@ -105,6 +105,16 @@ func TestBeforeOldDriveOut(t *testing.T) {
 	assert.Empty(t, what(j))
 	j.Sittings[0].Conditions.Power = ""
 	assert.Contains(t, what(j), "it is not noted whether the computer ran on mains or battery")
+	j.Sittings[0].Conditions.Power = "battery"
+	assert.Contains(t, what(j), "the drive was measured on battery (Long write, Long read, Scattered small reads)")
+	j.Sittings[0].Conditions = job.Conditions{Power: "mains"}
+	assert.Equal(t, []string{"it is not noted how much of the drive is in use"}, what(j))
+	j.Setups[0].UsedBytes = 1e9
+	assert.Empty(t, what(j))
+	j.Plan.Steps = []job.Step{{ID: job.BackupStep}}
+	assert.Equal(t, []string{"no backup is ticked"}, what(j))
+	j.Plan.Steps[0].Done = &job.Tick{}
+	assert.Empty(t, what(j))
 	j.Runs[1].SetAside = &job.SetAside{Reason: "x"}
 	assert.NotContains(t, what(j), "Cold start to desktop was not measured on the old drive")
 	assert.Empty(t, BeforeOldDriveOut(&job.Job{}))

@@ -101,13 +101,13 @@ func jobs(base string) ([]string, error) {
 		return nil, err
 	}
 	defer res.Body.Close()
-	var cards []struct{ ID string }
-	if err := json.NewDecoder(res.Body).Decode(&cards); err != nil {
+	var board struct{ Cards []struct{ ID string } }
+	if err := json.NewDecoder(res.Body).Decode(&board); err != nil {
 		return nil, err
 	}
-	ids := make([]string, len(cards))
-	for i, c := range cards {
-		ids[len(cards)-1-i] = c.ID
+	ids := make([]string, len(board.Cards))
+	for i, c := range board.Cards {
+		ids[len(ids)-1-i] = c.ID
 	}
 	return ids, nil
 }

@@ -3,7 +3,11 @@ import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
 export type View = Schemas['View']
+export type Board = Schemas['Board']
 export type Card = Schemas['Card']
+export type Entry = Schemas['Entry']
+export type Template = Schemas['Template']
+export type VisitStep = Schemas['VisitStep']
 export type Test = Schemas['Test']
 export type Run = Schemas['Run']
 export type Setup = Schemas['Setup']

@@ -1,6 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import type { Refused} from './client';
-import { client, data, type Conditions, type Schemas, type Timer, type View } from './client'
+import { client, data, type Conditions, type Drive, type Refused, type Schemas, type Template, type Timer, type View } from './client'
 
 /** keys are where answers lie in the cache; live events find them here too. */
 export const keys = {
@@ -9,6 +8,8 @@ export const keys = {
   measuring: (id: string) => ['job', id, 'measuring'] as const,
   timer: (id: string) => ['job', id, 'timer'] as const,
   ledger: (id: string) => ['job', id, 'ledger'] as const,
+  templates: ['templates'] as const,
+  catalogue: ['catalogue'] as const,
   report: (id: string) => ['job', id, 'report'] as const,
 }
 
@@ -31,8 +32,17 @@ export const useMeasuring = (id: string) =>
 export const useTimer = (id: string) =>
   useQuery({ queryKey: keys.timer(id), queryFn: () => data(client.GET('/api/jobs/{job}/timer', path(id))) })
 
-export const useLedger = (id: string) =>
-  useQuery({ queryKey: keys.ledger(id), queryFn: () => data(client.GET('/api/jobs/{job}/ledger', path(id))) })
+/** useLedger sets two setups against each other; without ids they are Then and Now. */
+export const useLedger = (id: string, then?: string, withId?: string) =>
+  useQuery({
+    queryKey: [...keys.ledger(id), then, withId],
+    queryFn: () => data(client.GET('/api/jobs/{job}/ledger', { params: { path: { job: id }, query: { then, with: withId } } })),
+    placeholderData: (before) => before,
+  })
+
+export const useTemplates = () => useQuery({ queryKey: keys.templates, queryFn: () => data(client.GET('/api/templates')) })
+
+export const useCatalogue = () => useQuery({ queryKey: keys.catalogue, queryFn: () => data(client.GET('/api/catalogue')) })
 
 export const useReport = (id: string) =>
   useQuery({ queryKey: keys.report(id), queryFn: () => data(client.GET('/api/jobs/{job}/report', path(id))) })
@@ -62,14 +72,19 @@ function useJobCommand<In>(run: (input: In) => Promise<View>) {
 
 export const useOpenJob = () => useJobCommand((body: Schemas['Intake']) => data(client.POST('/api/jobs', { body })))
 
+/** asBytes sends a file as it is. */
+const asBytes = (file: File) => ({
+  body: file as unknown as string,
+  bodySerializer: (body: unknown) => body as BodyInit,
+  headers: { 'Content-Type': 'application/octet-stream' },
+})
+
 export const useImportJob = () =>
   useJobCommand((file: File) =>
     data(
       client.POST('/api/jobs/import', {
         params: { query: { name: file.name } },
-        body: file as unknown as string, // a file is sent as it is
-        bodySerializer: (body) => body as unknown as BodyInit,
-        headers: { 'Content-Type': 'application/octet-stream' },
+        ...asBytes(file),
       }),
     ),
   )
@@ -78,7 +93,7 @@ export const useAmendJob = (id: string) =>
   useJobCommand((body: Schemas['Change']) => data(client.PATCH('/api/jobs/{job}', { ...path(id), body })))
 
 export const usePassGate = (id: string) =>
-  useJobCommand((body: { gate: 'old-drive-out' | 'handed-back'; why?: string }) =>
+  useJobCommand((body: { gate: 'old-drive-out' | 'measured-again' | 'handed-back'; why?: string; old_drive?: string }) =>
     data(client.POST('/api/jobs/{job}/gates', { ...path(id), body })),
   )
 
@@ -172,3 +187,70 @@ export function useIssueReport(id: string) {
     },
   })
 }
+
+export const useUseTemplate = (id: string) =>
+  useJobCommand((template: string) => data(client.PUT('/api/jobs/{job}/template', { ...path(id), body: { template } })))
+
+export const useAnswers = (id: string) =>
+  useJobCommand((body: Record<string, number>) => data(client.PUT('/api/jobs/{job}/answers', { ...path(id), body })))
+
+export const useAddTest = (id: string) =>
+  useJobCommand((body: Schemas['NewTest']) => data(client.POST('/api/jobs/{job}/tests', { ...path(id), body })))
+
+export const useChangeTest = (id: string) =>
+  useJobCommand(({ test, change }: { test: string; change: Schemas['TestChange'] }) =>
+    data(client.PATCH('/api/jobs/{job}/tests/{test}', { params: { path: { job: id, test } }, body: change })),
+  )
+
+export const useTakeOutTest = (id: string) =>
+  useJobCommand((test: string) => data(client.DELETE('/api/jobs/{job}/tests/{test}', { params: { path: { job: id, test } } })))
+
+export const useExcuse = (id: string) =>
+  useJobCommand((body: { test: string; setup: string; why: string }) => data(client.PUT('/api/jobs/{job}/excuses', { ...path(id), body })))
+
+export const useNoteWork = (id: string) =>
+  useJobCommand((body: { what: string; note?: string }) => data(client.POST('/api/jobs/{job}/work', { ...path(id), body })))
+
+export const useTick = (id: string) =>
+  useJobCommand(({ step, ...body }: { step: string; done: boolean; by?: string }) =>
+    data(client.PUT('/api/jobs/{job}/steps/{step}', { params: { path: { job: id, step } }, body })),
+  )
+
+export const useAddStep = (id: string) =>
+  useJobCommand((body: { text: string; when: string }) => data(client.POST('/api/jobs/{job}/steps', { ...path(id), body })))
+
+export const useDropStep = (id: string) =>
+  useJobCommand((step: string) => data(client.DELETE('/api/jobs/{job}/steps/{step}', { params: { path: { job: id, step } } })))
+
+export const useAddPhoto = (id: string) =>
+  useJobCommand(({ step, file }: { step: string; file: File }) =>
+    data(
+      client.POST('/api/jobs/{job}/steps/{step}/photos', {
+        params: { path: { job: id, step }, query: { name: file.name } },
+        ...asBytes(file),
+      }),
+    ),
+  )
+
+export const useAddTrial = (id: string) =>
+  useJobCommand((body: { name: string; drive: Drive }) => data(client.POST('/api/jobs/{job}/setups', { ...path(id), body })))
+
+export const useStay = (id: string) =>
+  useJobCommand((setup: string) => data(client.PUT('/api/jobs/{job}/setups/{setup}/stays', { params: { path: { job: id, setup } } })))
+
+export const useNoteUsed = (id: string) =>
+  useJobCommand(({ setup, bytes }: { setup: string; bytes: number }) =>
+    data(client.PUT('/api/jobs/{job}/setups/{setup}/used', { params: { path: { job: id, setup } }, body: { bytes } })),
+  )
+
+/** useTemplateCommand is a command whose answer is the list of templates as it is afterwards. */
+function useTemplateCommand<In>(run: (input: In) => Promise<Template[]>) {
+  const cache = useQueryClient()
+  return useMutation<Template[], Refused, In>({ mutationFn: run, onSuccess: (list) => cache.setQueryData(keys.templates, list) })
+}
+
+export const useSaveTemplate = () =>
+  useTemplateCommand((body: { job: string; name: string }) => data(client.POST('/api/templates', { body })))
+
+export const useDropTemplate = () =>
+  useTemplateCommand((template: string) => data(client.DELETE('/api/templates/{template}', { params: { path: { template } } })))

@@ -6,6 +6,7 @@ import { useImportJob, useJobs } from '../api/queries'
 import { Empty, Query, Refusal } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { JobStrip } from './JobStrip'
+import { NextAtTheBench } from './NextAtTheBench'
 
 const states = [
   { id: 'open', label: 'On the bench' },
@@ -70,19 +71,28 @@ export function BenchPage() {
         </label>
       </div>
       <Query of={jobs} what="the jobs">
-        {(cards) =>
-          cards.length > 0 ? (
-            <ol ref={list} className="flex flex-col gap-3">
-              {cards.map((c) => (
-                <li key={c.id}>
-                  <JobStrip card={c} now={jobs.dataUpdatedAt} />
-                </li>
-              ))}
-            </ol>
-          ) : (
-            <Nothing state={state} q={q} />
-          )
-        }
+        {(board) => (
+          <>
+            {state === 'open' && !q && <NextAtTheBench board={board} />}
+            {board.cards.length > 0 ? (
+              <ol ref={list} className="flex flex-col gap-3">
+                {board.cards.map((c) => (
+                  // What is out of sight is not laid out: five hundred jobs scroll like three.
+                  <li key={c.id} className="[contain-intrinsic-size:auto_8rem] [content-visibility:auto]">
+                    <JobStrip card={c} now={jobs.dataUpdatedAt} />
+                  </li>
+                ))}
+              </ol>
+            ) : (
+              <Nothing state={state} q={q} />
+            )}
+            {board.total > board.cards.length && (
+              <p className="pt-3 text-secondary">
+                {board.cards.length} of {board.total} are shown, the newest first. Search to find others.
+              </p>
+            )}
+          </>
+        )}
       </Query>
       <TakeIn />
     </>

@@ -4,7 +4,9 @@ import { useState, type ReactNode } from 'react'
 import { FormProvider, useForm, useWatch } from 'react-hook-form'
 import { useNavigate } from 'react-router'
 import { client, data } from '../api/client'
-import { useOpenJob } from '../api/queries'
+import { useOpenJob, useTemplates } from '../api/queries'
+import { Questions } from '../job/Questions'
+import { Choice } from '../ui/Choice'
 import { Field } from '../ui/Field'
 import { Refusal, SideMark, Simulated } from '../ui/parts'
 import { ComputerFields } from './ComputerFields'
@@ -28,6 +30,10 @@ export function IntakePage() {
   })
   const { register, formState, handleSubmit, setValue, control } = form
   const newKnown = useWatch({ control, name: 'newKnown' })
+  const templates = useTemplates().data ?? []
+  const [template, setTemplate] = useState('plain')
+  const [answers, setAnswers] = useState<Record<string, string>>({})
+  const chosen = templates.find((t) => t.id === template)
   const [filled, setFilled] = useState(false)
   const fillIn = async () => {
     setValue('computer', fromComputer(await data(client.GET('/api/computer'))))
@@ -38,7 +44,7 @@ export function IntakePage() {
     <FormProvider {...form}>
       <form
         noValidate
-        onSubmit={handleSubmit((v) => open.mutate(toIntake(v), { onSuccess: (view) => void go(`/jobs/${view.id}`) }))}
+        onSubmit={handleSubmit((v) => open.mutate({ ...toIntake(v), template, answers: numbersOf(answers) }, { onSuccess: (view) => void go(`/jobs/${view.id}`) }))}
         className="flex flex-col gap-6 py-5"
       >
         <div>
@@ -69,13 +75,46 @@ export function IntakePage() {
             {newKnown && <DriveFields name="newDrive" priced />}
           </Part>
         </div>
+        <section className="flex min-h-64 flex-col gap-4 border-t-4 border-base-300 pt-3">
+          <Choice
+            label="What kind of visit"
+            value={template}
+            options={templates.map((t) => ({ value: t.id, label: t.name }))}
+            onChange={(id) => {
+              setTemplate(id)
+              setAnswers({})
+            }}
+          />
+          {chosen && (
+            <>
+              <p className="text-secondary">
+                {chosen.about} {chosen.tests.length} tests.
+              </p>
+              <Questions
+                key={chosen.id}
+                questions={chosen.questions}
+                answers={Object.fromEntries(chosen.questions.map((q) => [q.id, String(q.answer)]))}
+                onChange={(id, text) => setAnswers({ ...answers, [id]: text })}
+              />
+            </>
+          )}
+        </section>
         {open.error && <Refusal error={open.error} />}
         <button className="btn btn-primary btn-lg self-start" disabled={open.isPending}>
           {open.isPending ? 'Opening …' : 'Open the job'}
         </button>
       </form>
-      <Practice onPick={(simulated) => open.mutate({ customer: { name: 'Practice' }, simulated }, { onSuccess: (v) => void go(`/jobs/${v.id}`) })} />
+      <Practice onPick={(simulated) => open.mutate({ customer: { name: 'Practice' }, simulated, template, answers: numbersOf(answers) }, { onSuccess: (v) => void go(`/jobs/${v.id}`) })} />
     </FormProvider>
+  )
+}
+
+/** numbersOf reads the answers that are numbers; the others stay as the template has them. */
+function numbersOf(answers: Record<string, string>): Record<string, number> {
+  return Object.fromEntries(
+    Object.entries(answers)
+      .map(([id, text]) => [id, text.trim() === '' ? NaN : Number(text.replace(',', '.'))] as const)
+      .filter(([, n]) => Number.isFinite(n)),
   )
 }
 

@@ -11,6 +11,9 @@ import { NextPanel } from './NextPanel'
 import { nextPath } from './paths'
 import { PlanTable } from './PlanTable'
 import { Sittings } from './Sittings'
+import { Steps } from './Steps'
+import { Trials } from './Trials'
+import { Work } from './Work'
 
 /** JobPage is one job: its docket, what to do next, the plan with what is done of it, and the conditions. */
 export function JobPage() {
@@ -44,7 +47,14 @@ function Opened({ view }: { view: View }) {
       <NextPanel view={view} />
       <PlanTable view={view} />
       <Gate view={view} />
-      <Sittings view={view} />
+      <div className="grid gap-8 lg:grid-cols-2">
+        <Steps view={view} />
+        <div className="flex flex-col gap-6">
+          <Sittings view={view} />
+          <Work view={view} />
+          <Trials view={view} />
+        </div>
+      </div>
       <nav aria-label="Of this job" className="flex flex-wrap gap-2">
         <Link className="btn" to={`/jobs/${view.id}/ledger`}>
           <NotebookText size={18} aria-hidden /> Ledger

@@ -1,17 +1,16 @@
 import { ArrowRight, Hand, Hourglass } from 'lucide-react'
 import { Link } from 'react-router'
 import type { View } from '../api/client'
-import { useMeasuring, usePassGate } from '../api/queries'
+import { useMeasuring } from '../api/queries'
 import { minutes } from '../ui/format'
-import { Refusal } from '../ui/parts'
 import { measurePath, nextPath } from './paths'
 
 const verbs: Record<string, string> = { measure: 'Measure', time: 'Open the timer', report: 'Open the ledger' }
+const anchors: Record<string, [string, string]> = { 'take-out': ['#gate', 'To the gate'], type: ['#plan', 'To the plan'], 'hand-back': ['#gate', 'To the last gate'] }
 
 /** NextPanel is the one most useful thing to do in this job now, with the button that does it. */
 export function NextPanel({ view }: { view: View }) {
   const measuring = useMeasuring(view.id).data
-  const hand = usePassGate(view.id)
   const { next } = view
   if (measuring?.state === 'running') {
     return (
@@ -24,6 +23,7 @@ export function NextPanel({ view }: { view: View }) {
   }
   if (next.do === 'nothing') return null
   const to = nextPath(view)
+  const anchor = anchors[next.do]
   return (
     <Panel
       icon={next.hands ? <Hand size={26} aria-label="needs hands" /> : <Hourglass size={26} aria-label="runs by itself" />}
@@ -35,17 +35,11 @@ export function NextPanel({ view }: { view: View }) {
           {verbs[next.do]} <ArrowRight size={20} aria-hidden />
         </Link>
       )}
-      {next.do === 'take-out' && (
-        <a className="btn btn-primary btn-lg" href="#gate">
-          To the gate <ArrowRight size={20} aria-hidden />
+      {anchor && (
+        <a className="btn btn-primary btn-lg" href={anchor[0]}>
+          {anchor[1]} <ArrowRight size={20} aria-hidden />
         </a>
       )}
-      {next.do === 'hand-back' && (
-        <button type="button" className="btn btn-primary btn-lg" disabled={hand.isPending} onClick={() => hand.mutate({ gate: 'handed-back' })}>
-          It is handed back
-        </button>
-      )}
-      {hand.error && <Refusal error={hand.error} />}
     </Panel>
   )
 }

@@ -1,50 +1,66 @@
+import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Setup, Test, View } from '../api/client'
 import { bytes, figure } from '../ui/format'
-import { SideMark, sideName } from '../ui/parts'
+import { SideMark } from '../ui/parts'
+import { Budget } from './Budget'
+import { CellForms } from './CellForms'
+import { EditPlan } from './EditPlan'
 import { measurePath, timerPath } from './paths'
-import { coverOf, driveName, driveOf, missingRuns, reasonAside, runsOf } from './view'
+import { byHand, coverOf, driveName, driveOf, missingRuns, reasonAside, runsOf, setupName } from './view'
 
 /** PlanTable is the plan: every test with what is done of it on every setup. */
 export function PlanTable({ view }: { view: View }) {
+  const [editing, setEditing] = useState(false)
   const { tests, setups } = view.job
   return (
-    <section aria-labelledby="plan" className="overflow-x-auto">
-      <h2 id="plan" className="mb-2 text-xl font-bold">
-        Plan
-      </h2>
-      <table className="w-full min-w-80 border-collapse">
-        <thead>
-          <tr className="border-b-2 border-base-content text-left align-bottom">
-            <th scope="col" className="py-2 pr-3 font-semibold">
-              Test
-            </th>
-            {setups.map((s) => (
-              <th key={s.id} scope="col" className="py-2 pr-3 font-semibold">
-                <span className={`flex items-center gap-1.5 ${s.role === 'then' ? 'text-then' : 'text-now'}`}>
-                  <SideMark side={s.role === 'then' ? 'then' : 'now'} /> {sideName(s.role)}
-                </span>
-                <span className="block text-sm font-normal text-secondary">{driveName(driveOf(view, s))}</span>
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {tests.map((t) => (
-            <tr key={t.id} className="border-b border-base-300 align-top">
-              <th scope="row" className="py-3 pr-3 text-left font-semibold">
-                {t.name}
-                <span className="block text-sm font-normal text-secondary">{parameters(t)}</span>
+    <section aria-labelledby="plan">
+      <div className="mb-2 flex flex-wrap items-baseline gap-x-4">
+        <h2 id="plan" className="text-xl font-bold">
+          Plan
+        </h2>
+        <button type="button" className="link text-sm" aria-expanded={editing} onClick={() => setEditing(!editing)}>
+          {editing ? 'Done with the plan' : 'Change the plan'}
+        </button>
+      </div>
+      <Budget view={view} />
+      {editing && <EditPlan view={view} />}
+      <div className="overflow-x-auto">
+        <table className="w-full min-w-80 border-collapse">
+          <thead>
+            <tr className="border-b-2 border-base-content text-left align-bottom">
+              <th scope="col" className="py-2 pr-3 font-semibold">
+                Test
               </th>
               {setups.map((s) => (
-                <td key={s.id} className="py-3 pr-3">
-                  <Cell view={view} test={t} setup={s} />
-                </td>
+                <th key={s.id} scope="col" className="py-2 pr-3 font-semibold">
+                  <span className={`flex items-center gap-1.5 ${s.role === 'then' ? 'text-then' : s.role === 'now' ? 'text-now' : ''}`}>
+                    {s.role !== 'trial' && <SideMark side={s.role} />} {setupName(s)}
+                  </span>
+                  <span className="block text-sm font-normal text-secondary">{driveName(driveOf(view, s))}</span>
+                </th>
               ))}
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {tests.map((t) => (
+              <tr key={t.id} className="border-b border-base-300 align-top">
+                <th scope="row" className="py-3 pr-3 text-left font-semibold">
+                  {t.name}
+                  {t.retired && <span className="font-normal text-secondary"> (taken out)</span>}
+                  {t.replaces && <span className="font-normal text-secondary"> (changed)</span>}
+                  <span className="block text-sm font-normal text-secondary max-sm:hidden">{parameters(t)}</span>
+                </th>
+                {setups.map((s) => (
+                  <td key={s.id} className="py-3 pr-3">
+                    <Cell view={view} test={t} setup={s} />
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
     </section>
   )
 }
@@ -57,45 +73,55 @@ function parameters(t: Test): string {
     return `${w.pattern} ${w.op}, ${bytes(w.block_bytes)} blocks, ${how}, over ${bytes(w.span_bytes)}`
   }
   if (t.phases?.length) return t.phases.map((p) => (p.counts === false ? `(${p.name}, not counted)` : p.name)).join(' · ')
-  return t.kind
+  const kinds: Record<string, string> = { timed: 'timed by hand', file: 'timed by hand', control: 'control', note: 'read off' }
+  return [t.warmth, kinds[t.kind], t.content].filter(Boolean).join(', ')
 }
 
 function Cell({ view, test, setup }: { view: View; test: Test; setup: Setup }) {
   const cover = coverOf(view, test.id, setup.id)
+  if (!cover) return null
   const kept = runsOf(view, test.id, setup.id).filter((r) => reasonAside(r) === undefined)
   const missing = missingRuns(view, test, setup.id)
-  if (!cover) return null
-  const to = test.kind === 'drive' ? measurePath(view.id, setup.id) : test.kind === 'timed' ? timerPath(view.id, setup.id, test.id) : null
+  const to = test.kind === 'drive' ? measurePath(view.id, setup.id) : byHand(test) ? timerPath(view.id, setup.id, test.id) : null
   const values = kept.map((r) => figure(r.value, test.unit))
   return (
     <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
-      <Dots kept={cover.kept} wanted={cover.wanted} side={setup.role === 'then' ? 'then' : 'now'} />
-      <span className="text-sm">
-        {cover.kept} of {cover.wanted}
-        {cover.aside > 0 && <span className="text-secondary"> · {cover.aside} set aside</span>}
-      </span>
+      {cover.cannot ? (
+        <span className="basis-full text-sm">Cannot be done: {cover.cannot}</span>
+      ) : (
+        <>
+          {cover.wanted > 0 && <Dots kept={cover.kept} wanted={cover.wanted} side={setup.role === 'then' ? 'then' : 'now'} />}
+          <span className="text-sm">
+            {cover.wanted > 0 ? `${cover.kept} of ${cover.wanted}` : `${cover.kept} runs`}
+            {cover.enough && <span className="font-semibold">{missing > 0 ? ' · enough already' : ' · enough'}</span>}
+            {cover.aside > 0 && <span className="text-secondary"> · {cover.aside} set aside</span>}
+          </span>
+        </>
+      )}
       {values.length > 0 && <span className="basis-full text-sm text-secondary">{values.slice(-4).join(' · ')}</span>}
-      {to && (
-        <Link to={to} className="link text-sm" aria-label={`${missing > 0 ? 'Measure' : 'Measure again'}: ${test.name}, ${sideName(setup.role)}`}>
-          {missing > 0 ? (test.kind === 'timed' ? 'Time it' : 'Measure') : 'Once more'}
+      {to && !test.retired && !cover.cannot && (
+        <Link to={to} className="link text-sm" aria-label={`${missing > 0 ? 'Measure' : 'Measure again'}: ${test.name}, ${setupName(setup)}`}>
+          {missing > 0 ? (test.kind === 'drive' ? 'Measure' : 'Time it') : 'Once more'}
         </Link>
       )}
+      {!test.retired && <CellForms view={view} test={test} setup={setup} cannot={cover.cannot} done={missing === 0} />}
     </div>
   )
 }
 
 function Dots({ kept, wanted, side }: { kept: number; wanted: number; side: 'then' | 'now' }) {
-  const n = Math.max(kept, wanted)
+  const n = Math.min(Math.max(kept, wanted), 8)
   const fill = side === 'then' ? 'fill-then stroke-then' : 'fill-now stroke-now'
   return (
-    <svg width={Math.min(n, 8) * 18} height="16" aria-hidden className="shrink-0">
-      {Array.from({ length: Math.min(n, 8) }, (_, i) =>
-        side === 'then' ? (
-          <rect key={i} x={i * 18 + 2} y="3" width="12" height="10" rx="1.5" strokeWidth="2" className={i < kept ? fill : 'fill-none stroke-base-300'} />
+    <svg width={n * 18} height="16" aria-hidden className="shrink-0">
+      {Array.from({ length: n }, (_, i) => {
+        const paint = i < kept ? fill : 'fill-none stroke-base-300'
+        return side === 'then' ? (
+          <rect key={i} x={i * 18 + 2} y="3" width="12" height="10" rx="1.5" strokeWidth="2" className={paint} />
         ) : (
-          <circle key={i} cx={i * 18 + 8} cy="8" r="6" strokeWidth="2" className={i < kept ? fill : 'fill-none stroke-base-300'} />
-        ),
-      )}
+          <circle key={i} cx={i * 18 + 8} cy="8" r="6" strokeWidth="2" className={paint} />
+        )
+      })}
     </svg>
   )
 }

@@ -6,6 +6,7 @@ const labels: Record<Step['name'], string> = {
   then: 'Measure Then',
   'old-drive-out': 'Old drive comes out',
   now: 'Measure Now',
+  'measured-again': 'Measured again',
   compare: 'Ledger and report',
   'handed-back': 'Handed back',
 }

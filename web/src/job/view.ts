@@ -22,7 +22,7 @@ export const coverOf = (v: View, test: string, setup: string) => v.coverage.find
 /** missingRuns is how many runs a test still wants on a setup. */
 export function missingRuns(v: View, test: Test, setup: string): number {
   const c = coverOf(v, test.id, setup)
-  return c ? Math.max(0, c.wanted - c.kept) : 0
+  return c && !c.cannot ? Math.max(0, c.wanted - c.kept) : 0
 }
 
 /** simulatedOn tells whether a setup's drive is a simulated one. */
@@ -43,6 +43,14 @@ export const driveKinds: Record<Drive['kind'], string> = {
   cached: 'disk with cache drive',
   'usb-flash': 'USB flash',
 }
+
+/** setupName names a setup as it stands on the screen: Then, Now, or a trial by its own name. */
+export function setupName(s: Pick<Setup, 'role' | 'name' | 'id'>): string {
+  return { then: 'Then', now: 'Now', trial: s.name || s.id.replace('trial', 'Trial ') }[s.role]
+}
+
+/** byHand tells whether a test is timed by a person with the timer. */
+export const byHand = (t: Test) => t.unit === 's' && t.kind !== 'drive' && t.kind !== 'note'
 
 /** driveName names a drive for people. */
 export function driveName(d: Drive | undefined): string {

@@ -1,17 +1,19 @@
 import { ArrowLeft, ScrollText } from 'lucide-react'
-import { useMemo } from 'react'
+import { useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import type { Ledger, Row, View } from '../api/client'
 import { useJob, useLedger } from '../api/queries'
 import { Empty, Query, SideMark, Simulated } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { LedgerRow } from './LedgerRow'
+import { SidePicker, sidesOf } from './SidePicker'
 
 /** LedgerPage sets every test on Then against the same test on Now. */
 export function LedgerPage() {
   const id = useParams().job!
   const job = useJob(id)
-  const ledger = useLedger(id)
+  const [sides, setSides] = useState<{ then?: string; with?: string }>({})
+  const ledger = useLedger(id, sides.then, sides.with)
   const go = useNavigate()
   useShortcuts(
     useMemo(
@@ -31,7 +33,7 @@ export function LedgerPage() {
               <ArrowLeft size={16} aria-hidden /> {view.job.job.number} {view.job.job.customer?.name}
             </Link>
             <Query of={ledger} what="the ledger">
-              {(l) => <Opened view={view} ledger={l} />}
+              {(l) => <Opened view={view} ledger={l} onSides={(s) => setSides({ ...sides, ...s })} />}
             </Query>
           </>
         )}
@@ -46,7 +48,10 @@ const groups: { title: string; kinds: Row['test']['kind'][]; of?: 'waiting' | 'd
   { title: 'Controls and notes', kinds: ['control', 'note'], about: 'in no group' },
 ]
 
-function Opened({ view, ledger }: { view: View; ledger: Ledger }) {
+function Opened({ view, ledger, onSides }: { view: View; ledger: Ledger; onSides: (s: { then?: string; with?: string }) => void }) {
+  const options = sidesOf(view)
+  const then = ledger.then.role === 'then' ? 'Then' : (options.find((o) => o.id === ledger.then.setup)?.label ?? 'Then')
+  const now = ledger.with.role === 'now' ? 'Now' : (options.find((o) => o.id === ledger.with.setup)?.label ?? 'Now')
   return (
     <>
       <div className="mb-2 flex flex-wrap items-center gap-3">
@@ -58,12 +63,13 @@ function Opened({ view, ledger }: { view: View; ledger: Ledger }) {
       </div>
       <p className="flex flex-wrap gap-x-8 gap-y-1 border-b-2 border-base-content pb-3 text-lg">
         <span className="flex items-center gap-2">
-          <SideMark side="then" size={16} /> <strong className="text-then">Then</strong> {ledger.then.drive}
+          <SideMark side="then" size={16} /> <strong className="text-then">{then}</strong> {ledger.then.drive}
         </span>
         <span className="flex items-center gap-2">
-          <SideMark side="now" size={16} /> <strong className="text-now">Now</strong> {ledger.with.drive}
+          <SideMark side="now" size={16} /> <strong className="text-now">{now}</strong> {ledger.with.drive}
         </span>
       </p>
+      <SidePicker options={options} then={ledger.then.setup} now={ledger.with.setup} onPick={onSides} />
       {ledger.savings.words && <p className="pt-4 text-2xl font-bold">{ledger.savings.words}</p>}
       {ledger.rows.length === 0 && <Empty title="The plan has no tests." />}
       {groups.map((g) => {
@@ -83,7 +89,7 @@ function Opened({ view, ledger }: { view: View; ledger: Ledger }) {
               )}
             </div>
             {rows.map((r) => (
-              <LedgerRow key={r.test.id} view={view} row={r} findings={ledger.findings.filter((f) => f.lines.includes(r.test.id))} />
+              <LedgerRow key={r.test.id} view={view} row={r} names={[then, now]} findings={ledger.findings.filter((f) => f.lines.includes(r.test.id))} />
             ))}
           </section>
         )

@@ -7,7 +7,7 @@ import { RunTable } from './RunTable'
 import { Scale } from './Scale'
 
 /** LedgerRow is one line: both sides on one scale, what it comes to in words, and what is in doubt. */
-export function LedgerRow({ view, row, findings }: { view: View; row: Row; findings: Finding[] }) {
+export function LedgerRow({ view, row, names, findings }: { view: View; row: Row; names: [string, string]; findings: Finding[] }) {
   const { line, words, test } = row
   const inPlace = findings.filter((f) => f.effect !== 'notes')
   const aside = findings.filter((f) => f.effect === 'notes' && f.rule !== 'simulated')
@@ -16,11 +16,11 @@ export function LedgerRow({ view, row, findings }: { view: View; row: Row; findi
       <div className="grid items-center gap-x-6 gap-y-2 md:grid-cols-[12rem_minmax(0,1fr)_15rem]">
         <div>
           <h3 className="text-lg leading-tight font-bold">{test.name}</h3>
-          {words.then && <p className="font-semibold text-then">Then {words.then}</p>}
-          {words.with && <p className="font-semibold text-now">Now {words.with}</p>}
+          {words.then && <p className="font-semibold text-then">{names[0]} {words.then}</p>}
+          {words.with && <p className="font-semibold text-now">{names[1]} {words.with}</p>}
         </div>
         <Scale row={row} />
-        <Verdict row={row} />
+        <Verdict row={row} names={names} />
       </div>
       {inPlace.map((f) => (
         <InPlace key={f.rule + f.effect + f.then} view={view} row={row} finding={f} />
@@ -32,8 +32,8 @@ export function LedgerRow({ view, row, findings }: { view: View; row: Row; findi
           {aside.length > 0 && `, ${aside.length} ${aside.length === 1 ? 'note' : 'notes'}`}
         </summary>
         <div className="grid gap-6 pt-2 md:grid-cols-2">
-          <RunTable view={view} test={test} runs={row.then_runs} side="then" />
-          <RunTable view={view} test={test} runs={row.with_runs} side="now" />
+          <RunTable view={view} test={test} runs={row.then_runs} side="then" title={names[0]} />
+          <RunTable view={view} test={test} runs={row.with_runs} side="now" title={names[1]} />
         </div>
         {aside.map((f) => (
           <p key={f.rule + f.then + f.with} className="mt-2 text-sm">
@@ -50,10 +50,10 @@ export function LedgerRow({ view, row, findings }: { view: View; row: Row; findi
   )
 }
 
-function Verdict({ row }: { row: Row }) {
+function Verdict({ row, names }: { row: Row; names: [string, string] }) {
   const { line, words } = row
   const missing = line.verdict === 'not-measured'
-  const big = missing ? (line.then ? 'Now is missing' : line.with ? 'Then is missing' : 'Not measured yet') : words.factor
+  const big = missing ? (line.then ? `${names[1]} is missing` : line.with ? `${names[0]} is missing` : 'Not measured yet') : words.factor
   const doubt = line.verdict !== 'faster' && line.verdict !== 'slower'
   return (
     <div className="md:text-right">

@@ -14,10 +14,9 @@ const methods: Record<string, string> = {
 }
 
 /** RunTable lists the runs of one side; each can be set aside, with a reason, and taken back. */
-export function RunTable({ view, test, runs, side }: { view: View; test: Test; runs: Run[]; side: 'then' | 'now' }) {
+export function RunTable({ view, test, runs, side, title }: { view: View; test: Test; runs: Run[]; side: 'then' | 'now'; title: string }) {
   const takeBack = useTakeBack(view.id)
   const [asking, setAsking] = useState<string>()
-  const title = side === 'then' ? 'Then' : 'Now'
   if (runs.length === 0) {
     return (
       <p className="text-secondary">

@@ -1,0 +1,497 @@
+package bench
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/go-json-experiment/json"
+
+	"nowthen/core/drivetest"
+	"nowthen/core/job"
+	"nowthen/core/plan"
+	"nowthen/store"
+)
+
+// Templates returns the templates that come with the program, then the shop's.
+func (b *Bench) Templates(ctx context.Context) ([]plan.Template, error) {
+	bodies, err := b.store.Templates(ctx)
+	if err != nil {
+		return nil, err
+	}
+	list := plan.Templates()
+	for _, body := range bodies {
+		var t plan.Template
+		if err := json.Unmarshal(body, &t); err != nil {
+			return nil, fmt.Errorf("a template of the shop: %w", err)
+		}
+		list = append(list, t)
+	}
+	return list, nil
+}
+
+func (b *Bench) template(ctx context.Context, id string) (plan.Template, error) {
+	list, err := b.Templates(ctx)
+	if err != nil {
+		return plan.Template{}, err
+	}
+	for _, t := range list {
+		if t.ID == id {
+			return t, nil
+		}
+	}
+	return plan.Template{}, missing("There is no template %q.", id)
+}
+
+// SaveTemplate keeps a job's plan as a template of the shop.
+func (b *Bench) SaveTemplate(ctx context.Context, jobID, name string) ([]plan.Template, error) {
+	name = strings.TrimSpace(name)
+	f := fields{}
+	f.check(name != "", "name", "Give the template a name.")
+	checkText(f, "name", name)
+	if err := f.refusal(); err != nil {
+		return nil, err
+	}
+	j, err := b.store.Job(ctx, jobID)
+	if err != nil {
+		return nil, wrap(err)
+	}
+	t := plan.FromJob(j, newID(), name)
+	body, err := json.Marshal(t)
+	if err != nil {
+		return nil, err
+	}
+	if err := b.store.SaveTemplate(ctx, t.ID, body); err != nil {
+		return nil, err
+	}
+	return b.Templates(ctx)
+}
+
+// DropTemplate forgets a template of the shop. Jobs made from it stay as they are.
+func (b *Bench) DropTemplate(ctx context.Context, id string) ([]plan.Template, error) {
+	if err := b.store.DropTemplate(ctx, id); errors.Is(err, store.ErrNotFound) {
+		return nil, missing("The shop has no template %q.", id)
+	} else if err != nil {
+		return nil, err
+	}
+	return b.Templates(ctx)
+}
+
+// UseTemplate gives a job the plan of a template. Tests with runs stay.
+func (b *Bench) UseTemplate(ctx context.Context, jobID, id string) (*View, error) {
+	t, err := b.template(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	return b.update(ctx, jobID, func(j *job.Job) error {
+		span, seconds := bounds(j)
+		plan.Apply(j, t, span, seconds)
+		return nil
+	})
+}
+
+// bounds returns the size and the seconds of the job's drive tests.
+func bounds(j *job.Job) (span int64, seconds float64) {
+	for _, t := range j.Tests {
+		if t.Kind == job.OnDrive && t.Params != nil {
+			return t.Params.SpanBytes, t.Params.MaxSeconds
+		}
+	}
+	return 0, 0
+}
+
+// Answer sets how often the customer does what the questions ask.
+func (b *Bench) Answer(ctx context.Context, jobID string, answers map[string]float64) (*View, error) {
+	return b.update(ctx, jobID, func(j *job.Job) error {
+		if err := answer(j, answers); err != nil {
+			return err
+		}
+		plan.Use(j)
+		return nil
+	})
+}
+
+func answer(j *job.Job, answers map[string]float64) error {
+	f := fields{}
+	for id, a := range answers {
+		i := slices.IndexFunc(j.Plan.Questions, func(q job.Question) bool { return q.ID == id })
+		f.check(i >= 0, id, fmt.Sprintf("This plan does not ask %q.", id))
+		f.check(a >= 0 && a <= 10_000, id, "That lies between 0 and 10 000.")
+		if i >= 0 {
+			j.Plan.Questions[i].Answer = a
+		}
+	}
+	return f.refusal()
+}
+
+// AddTest puts a test into a job's plan: one of the catalogue by its id, or an
+// own one. A test that was taken out comes back.
+func (b *Bench) AddTest(ctx context.Context, jobID string, t job.Test) (*View, error) {
+	own := true
+	for _, e := range plan.Catalogue() {
+		if e.Test.ID == t.ID {
+			t, own = e.Test, false
+		}
+	}
+	return b.update(ctx, jobID, func(j *job.Job) error {
+		if old := j.Test(t.ID); old != nil && !own {
+			if !old.Retired {
+				return conflict("%s is in the plan already.", old.Name)
+			}
+			old.Retired = false
+			return nil
+		}
+		if own {
+			if err := checkOwnTest(&t); err != nil {
+				return err
+			}
+			t.ID = freeID("t-own-", 0, func(id string) bool { return j.Test(id) != nil })
+		}
+		span, seconds := bounds(j)
+		j.Tests = append(j.Tests, plan.Bounded(t, span, seconds))
+		plan.Use(j)
+		return nil
+	})
+}
+
+var ownUnits = map[job.Kind][]string{job.Timed: {"s"}, job.OnFiles: {"s", "MB/s", "files/s"}, job.Control: {"s"}}
+
+// checkOwnTest tells what is wrong with a test that a technician made up, and
+// fills in what goes without saying.
+func checkOwnTest(t *job.Test) error {
+	t.Name = strings.TrimSpace(t.Name)
+	f := fields{}
+	f.check(t.Name != "", "name", "Give the test a name.")
+	checkText(f, "name", t.Name)
+	checkText(f, "content", t.Content)
+	units, timed := ownUnits[t.Kind]
+	f.check(timed || t.Kind == job.Note, "kind", "An own test is a timed test, a file test, a control or a note reading.")
+	if timed {
+		if t.Unit == "" {
+			t.Unit = units[0]
+		}
+		f.check(slices.Contains(units, t.Unit), "unit", "That is measured in "+strings.Join(units, " or ")+".")
+	}
+	f.check(t.Unit != "" && len([]rune(t.Unit)) <= 20, "unit", "Say in what unit it is read, in at most 20 characters.")
+	if t.Better == "" {
+		t.Better = job.Lower
+	}
+	f.check(t.Better == job.Lower || t.Better == job.Higher, "better", "Say whether lower or higher is better.")
+	f.check(t.Wanted >= 0 && t.Wanted <= maxRuns, "wanted_runs", fmt.Sprintf("Between 1 and %d runs.", maxRuns))
+	f.check(t.PerWeek >= 0 && t.PerWeek <= 10_000, "per_week", "Between 0 and 10 000 uses a week.")
+	f.check(slices.Contains([]string{"", "cold", "warm"}, t.Warmth), "warmth", "A run is cold or warm.")
+	f.check(len(t.Phases) <= 12, "phases", "At most 12 phases.")
+	for i := range t.Phases {
+		t.Phases[i].Name = strings.TrimSpace(t.Phases[i].Name)
+		f.check(t.Phases[i].Name != "", "phases", "Every phase has a name.")
+		t.Phases[i].ID = fmt.Sprintf("p%d", i+1)
+	}
+	t.Params, t.Retired, t.Replaces = nil, false, ""
+	return f.refusal()
+}
+
+// TestChange is what of a test can be changed; nil leaves a part as it is.
+type TestChange struct {
+	Name      *string      `json:"name"`
+	Wanted    *int         `json:"wanted_runs"`
+	PerWeek   *float64     `json:"per_week"`
+	Content   *string      `json:"content"`
+	Phases    *[]job.Phase `json:"phases"`
+	SpanBytes *int64       `json:"span_bytes"`
+	Seconds   *float64     `json:"max_seconds"`
+}
+
+// Changed is a job after its plan was changed, with what the technician should
+// know of it.
+type Changed struct {
+	*View
+	Notice string `json:"notice"`
+}
+
+// ChangeTest changes a test. What identifies a test is what it measures: once
+// it has runs, a change of that makes a new test, and the old one keeps its
+// runs and wants no more.
+func (b *Bench) ChangeTest(ctx context.Context, jobID, id string, c TestChange) (*Changed, error) {
+	out := &Changed{}
+	v, err := b.update(ctx, jobID, func(j *job.Job) error {
+		t := j.Test(id)
+		if t == nil {
+			return missing("There is no test %q in this job.", id)
+		}
+		n := *t
+		f := fields{}
+		if c.Name != nil {
+			n.Name = strings.TrimSpace(*c.Name)
+			f.check(n.Name != "", "name", "Give the test a name.")
+			checkText(f, "name", n.Name)
+		}
+		if c.Wanted != nil {
+			n.Wanted = *c.Wanted
+			f.check(n.Wanted >= 1 && n.Wanted <= maxRuns, "wanted_runs", fmt.Sprintf("Between 1 and %d runs.", maxRuns))
+		}
+		if c.PerWeek != nil {
+			n.PerWeek, n.Usage = *c.PerWeek, ""
+			f.check(n.PerWeek >= 0 && n.PerWeek <= 10_000, "per_week", "Between 0 and 10 000 uses a week.")
+		}
+		if c.Content != nil {
+			n.Content = strings.TrimSpace(*c.Content)
+			checkText(f, "content", n.Content)
+		}
+		if c.Phases != nil {
+			n.Phases = slices.Clone(*c.Phases)
+			f.check(len(n.Phases) <= 12, "phases", "At most 12 phases.")
+			for i := range n.Phases {
+				f.check(strings.TrimSpace(n.Phases[i].Name) != "", "phases", "Every phase has a name.")
+				if n.Phases[i].ID == "" {
+					n.Phases[i].ID = fmt.Sprintf("p%d", i+1)
+				}
+			}
+		}
+		if n.Params != nil {
+			span, seconds := int64(0), 0.0
+			if c.SpanBytes != nil {
+				span = *c.SpanBytes
+				f.check(span >= 16<<20 && span <= 64<<30 && span%(1<<20) == 0, "span_bytes", "The test file is between 16 MiB and 64 GiB, in whole MiB.")
+			}
+			if c.Seconds != nil {
+				seconds = *c.Seconds
+				f.check(seconds >= 0.2 && seconds <= drivetest.MaxSeconds, "max_seconds", fmt.Sprintf("A drive test lasts between 0.2 and %d seconds.", drivetest.MaxSeconds))
+			}
+			if len(f) == 0 {
+				n = plan.Bounded(n, span, seconds)
+			}
+		}
+		if err := f.refusal(); err != nil {
+			return err
+		}
+		if plan.SameMeasurement(t, &n) || !j.HasRuns(id) {
+			*t = n
+			return nil
+		}
+		t.Retired = true
+		n.Replaces = id
+		n.ID = freeID(id+"-v", 1, func(id string) bool { return j.Test(id) != nil })
+		old := t.Name
+		at := slices.IndexFunc(j.Tests, func(t job.Test) bool { return t.ID == id }) + 1
+		j.Tests = slices.Insert(j.Tests, at, n)
+		if j.Plan.Reference == id {
+			j.Plan.Reference = n.ID
+		}
+		out.Notice = fmt.Sprintf("%s has runs already. With other parameters it is a new test; the old one keeps its runs and wants no more.", old)
+		return nil
+	})
+	out.View = v
+	return out, err
+}
+
+// TakeOut takes a test out of a job's plan. One with runs stays in the ledger
+// and wants no more.
+func (b *Bench) TakeOut(ctx context.Context, jobID, id string) (*Changed, error) {
+	out := &Changed{}
+	v, err := b.update(ctx, jobID, func(j *job.Job) error {
+		t := j.Test(id)
+		switch {
+		case t == nil:
+			return missing("There is no test %q in this job.", id)
+		case j.HasRuns(id):
+			t.Retired = true
+			out.Notice = t.Name + " has runs; they stay in the ledger, and no more are wanted."
+			return nil
+		}
+		if j.Plan.Reference == id {
+			j.Plan.Reference = ""
+		}
+		j.Tests = slices.DeleteFunc(j.Tests, func(t job.Test) bool { return t.ID == id })
+		j.Plan.Excuses = slices.DeleteFunc(j.Plan.Excuses, func(e job.Excuse) bool { return e.Test == id })
+		return nil
+	})
+	out.View = v
+	return out, err
+}
+
+// Excuse says why a test cannot be done on a setup; an empty why takes it back.
+func (b *Bench) Excuse(ctx context.Context, jobID, test, setup, why string) (*View, error) {
+	why = strings.TrimSpace(why)
+	f := fields{}
+	checkText(f, "why", why)
+	if err := f.refusal(); err != nil {
+		return nil, err
+	}
+	return b.update(ctx, jobID, func(j *job.Job) error {
+		if j.Test(test) == nil || j.Setup(setup) == nil {
+			return missing("There is no such test or setup in this job.")
+		}
+		j.Plan.Excuses = slices.DeleteFunc(j.Plan.Excuses, func(e job.Excuse) bool { return e.Test == test && e.Setup == setup })
+		if why != "" {
+			j.Plan.Excuses = append(j.Plan.Excuses, job.Excuse{Test: test, Setup: setup, Why: why, At: b.now()})
+		}
+		return nil
+	})
+}
+
+// workKinds are what other work can be.
+var workKinds = []string{"cleaning", "memory", "cooling", "firmware", "drivers", "tidying", "other"}
+
+// NoteWork notes other work of the visit where it happened in time; a zero time
+// means now.
+func (b *Bench) NoteWork(ctx context.Context, jobID string, w job.Work) (*View, error) {
+	f := fields{}
+	f.check(slices.Contains(workKinds, w.What), "what", "Other work is "+strings.Join(workKinds, ", ")+".")
+	checkText(f, "note", w.Note)
+	if w.At.IsZero() {
+		w.At = b.now()
+	}
+	f.check(w.At.Before(b.now().Add(time.Minute)), "at", "That lies in the future.")
+	if err := f.refusal(); err != nil {
+		return nil, err
+	}
+	return b.update(ctx, jobID, func(j *job.Job) error {
+		j.Head.Work = append(j.Head.Work, w)
+		slices.SortStableFunc(j.Head.Work, func(a, c job.Work) int { return a.At.Compare(c.At) })
+		return nil
+	})
+}
+
+// Tick ticks a step of the visit, or takes the tick off.
+func (b *Bench) Tick(ctx context.Context, jobID, step string, done bool, by string) (*View, error) {
+	by = strings.TrimSpace(by)
+	f := fields{}
+	checkText(f, "by", by)
+	if err := f.refusal(); err != nil {
+		return nil, err
+	}
+	return b.update(ctx, jobID, func(j *job.Job) error {
+		s := j.Step(step)
+		switch {
+		case s == nil:
+			return missing("There is no step %q in this job.", step)
+		case !done:
+			s.Done, s.Fact = nil, "" // what a person took off does not tick itself again
+		case s.Done == nil:
+			s.Done = &job.Tick{At: b.now(), By: by}
+		}
+		return nil
+	})
+}
+
+var stations = []string{"then", "swap", "now", "back"}
+
+// AddStep adds a step of the technician's own.
+func (b *Bench) AddStep(ctx context.Context, jobID, text, when string) (*View, error) {
+	text = strings.TrimSpace(text)
+	f := fields{}
+	f.check(text != "", "text", "Say what is to be done.")
+	checkText(f, "text", text)
+	f.check(slices.Contains(stations, when), "when", "A step belongs to "+strings.Join(stations, ", ")+".")
+	if err := f.refusal(); err != nil {
+		return nil, err
+	}
+	return b.update(ctx, jobID, func(j *job.Job) error {
+		id := freeID("own-", 0, func(id string) bool { return j.Step(id) != nil })
+		j.Plan.Steps = append(j.Plan.Steps, job.Step{ID: id, Text: text, When: when})
+		return nil
+	})
+}
+
+// DropStep takes a step off the list. One with a tick or photos stays: it was done.
+func (b *Bench) DropStep(ctx context.Context, jobID, step string) (*View, error) {
+	return b.update(ctx, jobID, func(j *job.Job) error {
+		s := j.Step(step)
+		switch {
+		case s == nil:
+			return missing("There is no step %q in this job.", step)
+		case s.Done != nil || len(s.Photos) > 0:
+			c := conflict("That step is done, or has photos.")
+			c.Do = "Take its tick off first; photos stay."
+			return c
+		}
+		j.Plan.Steps = slices.DeleteFunc(j.Plan.Steps, func(s job.Step) bool { return s.ID == step })
+		return nil
+	})
+}
+
+// AddTrial adds a setup with another drive. By construction it has the same plan.
+func (b *Bench) AddTrial(ctx context.Context, jobID, name string, d job.Drive) (*View, error) {
+	f := fields{}
+	checkDrive(f, "drive", d)
+	checkText(f, "name", name)
+	if err := f.refusal(); err != nil {
+		return nil, err
+	}
+	return b.update(ctx, jobID, func(j *job.Job) error {
+		then := j.SetupAs(job.Then)
+		if then == nil {
+			return conflict("The job has no Then setup that a trial could follow.")
+		}
+		d.ID = freeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
+		if j.Computer(then.Computer).Simulated == "" {
+			d.Simulated = ""
+		} else if d.Simulated == "" {
+			d.Simulated = j.Drive(then.Drive).Simulated // on a simulated computer every drive is
+		}
+		j.Drives = append(j.Drives, d)
+		j.Setups = append(j.Setups, job.Setup{ID: freeID("trial", 0, func(id string) bool { return j.Setup(id) != nil }), Role: job.Trial, Name: strings.TrimSpace(name),
+			Computer: then.Computer, Drive: d.ID, Replaces: then.Drive, Attached: attachedAs(d), System: job.System{Origin: "cloned", Version: then.System.Version}})
+		return nil
+	})
+}
+
+// Stay names the trial whose drive stays: it becomes Now, and what was Now
+// becomes a trial.
+func (b *Bench) Stay(ctx context.Context, jobID, setup string) (*View, error) {
+	return b.update(ctx, jobID, func(j *job.Job) error {
+		s := j.Setup(setup)
+		switch {
+		case s == nil:
+			return missing("There is no setup %q in this job.", setup)
+		case s.Role == job.Then:
+			return conflict("Then is the computer as it came; it cannot be what stays.")
+		}
+		if now := j.SetupAs(job.Now); now != nil {
+			now.Role = job.Trial
+		}
+		s.Role = job.Now
+		return nil
+	})
+}
+
+// NoteUsed notes how much of a setup's drive is in use, in bytes.
+func (b *Bench) NoteUsed(ctx context.Context, jobID, setup string, bytes int64) (*View, error) {
+	return b.update(ctx, jobID, func(j *job.Job) error {
+		s := j.Setup(setup)
+		if s == nil {
+			return missing("There is no setup %q in this job.", setup)
+		}
+		d := j.Drive(s.Drive)
+		f := fields{}
+		f.check(bytes >= 0 && bytes <= 1e15, "used_bytes", "That is not an amount that a drive holds; check the unit.")
+		f.check(d.CapacityBytes == 0 || bytes <= d.CapacityBytes, "used_bytes", "That is more than the drive holds; check the unit.")
+		if err := f.refusal(); err != nil {
+			return err
+		}
+		s.UsedBytes = bytes
+		return nil
+	})
+}
+
+var sittingSetup = regexp.MustCompile(`^(.+)@(.+)$`)
+
+// split returns the job with those sides that name a sitting ("now@s5") on
+// setups of their own.
+func split(j *job.Job, ids ...string) *job.Job {
+	var sittings []string
+	for _, id := range ids {
+		m := sittingSetup.FindStringSubmatch(id)
+		if m != nil && j.Setup(id) == nil && j.Sitting(m[2]) != nil && j.Sitting(m[2]).Setup == m[1] {
+			sittings = append(sittings, m[2])
+		}
+	}
+	if len(sittings) == 0 {
+		return j
+	}
+	return j.PerSitting(sittings...)
+}

@@ -1,0 +1,157 @@
+package job
+
+import (
+	"time"
+
+	"github.com/go-json-experiment/json/jsontext"
+)
+
+// Step is a thing to do during a visit, ticked when it is done.
+type Step struct {
+	ID   string `json:"id"`
+	Text string `json:"text"`
+	// When says at which station of the track it belongs: then, swap, now or back.
+	When string `json:"when,omitzero"`
+	// Fact names the fact that ticks the step by itself once it is known.
+	Fact   string  `json:"fact,omitzero"`
+	Done   *Tick   `json:"done,omitzero"`
+	Photos []Photo `json:"photos,omitempty"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Tick says when a step was done and by whom; By is empty where a fact ticked it.
+type Tick struct {
+	At time.Time `json:"at"`
+	By string    `json:"by,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Photo is a picture attached to a step. The picture itself is kept beside the
+// job and does not travel with the job file.
+type Photo struct {
+	ID   string    `json:"id"`
+	At   time.Time `json:"at"`
+	Type string    `json:"type"` // image/jpeg, image/png
+	Name string    `json:"name,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Excuse says why a test cannot be done on a setup.
+type Excuse struct {
+	Test  string    `json:"test"`
+	Setup string    `json:"setup"`
+	Why   string    `json:"why"`
+	At    time.Time `json:"at,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Question is asked of the customer to learn how often things are done.
+type Question struct {
+	ID   string `json:"id"`
+	Text string `json:"text"`
+	// PerWeek turns the answer into uses per week: 7 for "a day".
+	PerWeek float64 `json:"per_week"`
+	Answer  float64 `json:"answer"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// BackupStep is the id of the step that says that the customer's data is safe.
+const BackupStep = "backup"
+
+// Facts that tick a step by themselves.
+const (
+	FactMains     = "mains"     // a sitting on mains
+	FactEncrypted = "encrypted" // a sitting on the new drive says that it is encrypted
+	FactLink      = "link"      // the new drive's link carries what the port can
+	FactMeasured  = "measured"  // the new drive was measured, so it is recognised
+)
+
+// Step returns the step with that id, or nil.
+func (j *Job) Step(id string) *Step {
+	return find(j.Plan.Steps, func(s *Step) bool { return s.ID == id })
+}
+
+// Excused returns why a test cannot be done on a setup, or "".
+func (j *Job) Excused(test, setup string) string {
+	e := find(j.Plan.Excuses, func(e *Excuse) bool { return e.Test == test && e.Setup == setup })
+	if e == nil {
+		return ""
+	}
+	return e.Why
+}
+
+// HasRuns tells whether a test was run anywhere in the job, set-aside runs
+// included.
+func (j *Job) HasRuns(test string) bool {
+	return find(j.Runs, func(r *Run) bool { return r.Test == test }) != nil
+}
+
+// SettleFacts ticks the steps whose fact is known and which nobody ticked.
+func (j *Job) SettleFacts(at time.Time) {
+	for i := range j.Plan.Steps {
+		s := &j.Plan.Steps[i]
+		if s.Done == nil && s.Fact != "" && j.known(s.Fact) {
+			s.Done = &Tick{At: at}
+		}
+	}
+}
+
+func (j *Job) known(fact string) bool {
+	now := j.SetupAs(Now)
+	for _, s := range j.Sittings {
+		switch fact {
+		case FactMains:
+			if s.Conditions.Power == "mains" {
+				return true
+			}
+		case FactEncrypted:
+			if now != nil && s.Setup == now.ID && s.Conditions.Encrypted != nil && *s.Conditions.Encrypted {
+				return true
+			}
+		}
+	}
+	if now == nil {
+		return false
+	}
+	switch fact {
+	case FactLink:
+		return now.Attached.LinkMBs > 0 && now.Attached.LinkMBs >= now.Attached.CapableMBs && j.known(FactMeasured)
+	case FactMeasured:
+		for _, t := range j.Tests {
+			if t.Kind == OnDrive && len(j.RunsOf(t.ID, now.ID)) > 0 {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// PerSitting returns a copy of the job in which each of those sittings stands
+// on a setup of its own, so that one sitting can be compared with another, for
+// example a follow-up with the first measuring. The setup's id is SittingSetup's.
+func (j *Job) PerSitting(ids ...string) *Job {
+	c := *j
+	c.Setups = append([]Setup(nil), j.Setups...)
+	c.Sittings = append([]Sitting(nil), j.Sittings...)
+	for _, id := range ids {
+		s := c.Sitting(id)
+		if s == nil {
+			continue
+		}
+		setup := *c.Setup(s.Setup)
+		setup.Role = Trial
+		setup.ID = SittingSetup(setup.ID, id)
+		setup.Replaces = ""
+		c.Setups = append(c.Setups, setup)
+		s.Setup = setup.ID
+	}
+	return &c
+}
+
+// SittingSetup is the id of a setup that stands for one of its sittings.
+func SittingSetup(setup, sitting string) string { return setup + "@" + sitting }

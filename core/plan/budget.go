@@ -1,0 +1,109 @@
+package plan
+
+import (
+	"slices"
+
+	"nowthen/core/job"
+)
+
+// Budget is what the rest of a plan takes on one setup.
+type Budget struct {
+	Setup string `json:"setup"`
+	// HandsMinutes need a person; WaitMinutes pass by themselves.
+	HandsMinutes float64 `json:"hands_minutes"`
+	WaitMinutes  float64 `json:"wait_minutes"`
+	// WriteBytes is at most written to the drive.
+	WriteBytes int64 `json:"write_bytes"`
+	// EndurancePct is WriteBytes as a share of the drive's rated endurance, %;
+	// nil where none is known.
+	EndurancePct *float64 `json:"endurance_pct"`
+	Needs        []string `json:"needs"`
+}
+
+// usualMBs is what a drive of a kind writes at most, where its label says nothing.
+var usualMBs = map[string]float64{job.HDD: 200, job.SataSSD: 550, job.NVMe: 7000, job.EMMC: 300, job.Hybrid: 200, job.Cached: 500, job.USBFlash: 400}
+
+// quickness is how long waiting takes on a drive of a kind against a hard disk.
+func quickness(d *job.Drive) float64 {
+	if d != nil && (d.Kind == job.SataSSD || d.Kind == job.NVMe) {
+		return 0.5
+	}
+	return 1
+}
+
+// perRun is about how many minutes one run of a test that is not a drive test
+// takes on a drive.
+func perRun(t *job.Test, d *job.Drive) float64 {
+	e := effortOf(t)
+	if t.Kind == job.Note {
+		return e.Hands
+	}
+	return (e.Hands + e.Wait) * quickness(d)
+}
+
+// driveMinutes is how long runs of a drive test take at most.
+func driveMinutes(t *job.Test, runs int) float64 {
+	if t.Params == nil {
+		return 0
+	}
+	return float64(runs) * t.Params.Seconds() / 60
+}
+
+// BudgetOf works out what the runs that are missing on a setup take: time with
+// hands and by itself, bytes written, and what must be at hand.
+func BudgetOf(j *job.Job, setup *job.Setup) Budget {
+	b := Budget{Setup: setup.ID, Needs: []string{}}
+	need := func(what ...string) {
+		for _, n := range what {
+			if !slices.Contains(b.Needs, n) {
+				b.Needs = append(b.Needs, n)
+			}
+		}
+	}
+	d := j.Drive(setup.Drive)
+	rate := 200.0
+	if d != nil {
+		rate = usualMBs[d.Kind]
+		if d.Rated != nil && d.Rated.WriteMBs > 0 {
+			rate = d.Rated.WriteMBs
+		}
+	}
+	var span int64
+	for _, c := range Coverage(j, setup.ID) {
+		t := j.Test(c.Test)
+		n := c.Missing()
+		if n == 0 {
+			continue
+		}
+		if t.Kind == job.OnDrive && t.Params != nil {
+			b.WaitMinutes += driveMinutes(t, n)
+			b.WriteBytes += int64(n) * t.Params.WritesAtMost(rate)
+			span = max(span, t.Params.SpanBytes)
+			continue
+		}
+		e := effortOf(t)
+		q := quickness(d)
+		if t.Kind == job.Note {
+			q = 1
+		}
+		b.HandsMinutes += e.Hands * q * float64(n)
+		b.WaitMinutes += e.Wait * q * float64(n)
+		b.WriteBytes += e.WriteBytes * int64(n)
+		need(e.Needs...)
+	}
+	if span > 0 { // laid out once
+		b.WriteBytes += span
+		b.WaitMinutes += float64(span) / (rate * 1e6) / 60
+	}
+	if s := j.Step("charger"); s != nil && s.Done == nil {
+		need("the charger")
+	}
+	if setup.Role == job.Then && j.Gate(job.GateOldDriveOut) == nil {
+		need(j.Plan.Needs...)
+	}
+	if d != nil && d.Rated != nil && d.Rated.EnduranceTB > 0 {
+		pct := float64(b.WriteBytes) / (d.Rated.EnduranceTB * 1e12) * 100
+		b.EndurancePct = &pct
+	}
+	return b
+}

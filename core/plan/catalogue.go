@@ -1,0 +1,190 @@
+package plan
+
+import (
+	"slices"
+
+	"nowthen/core/drivetest"
+	"nowthen/core/job"
+)
+
+// Entry is a test that can be put into a plan, with what it takes.
+type Entry struct {
+	Test  job.Test `json:"test"`
+	Group string   `json:"group"` // starts, programs, games, files, drive, controls, notes
+	// Hands and Wait are about how many minutes one run takes on a hard disk,
+	// with a person at it and by itself. Drive tests take what their bounds say.
+	Hands float64 `json:"hands"`
+	Wait  float64 `json:"wait"`
+	// WriteBytes is about what one run writes to the drive, beside drive tests.
+	WriteBytes int64    `json:"write_bytes"`
+	Needs      []string `json:"needs"`
+}
+
+// Ids of tests that others speak of.
+const (
+	ColdStart     = "t-start"
+	LongWrite     = "t-long-write"
+	LongRead      = "t-long-read"
+	ScatteredRead = "t-scattered"
+)
+
+// DefaultSpan is the size of the test file where the technician names none.
+const DefaultSpan = 1 << 30
+
+// WantedRuns is how often a test is run where its plan says nothing.
+const WantedRuns = 3
+
+// Ids of the questions about usage.
+const (
+	askStarts    = "starts"
+	askLaunches  = "launches"
+	askLoads     = "loads"
+	askDocuments = "documents"
+	askCopies    = "copies"
+	askExports   = "exports"
+)
+
+const gib = int64(1) << 30
+
+// phases are made from names; a name that begins with "-" does not count.
+func phases(idsAndNames ...string) []job.Phase {
+	var list []job.Phase
+	for i := 0; i < len(idsAndNames); i += 2 {
+		p := job.Phase{ID: idsAndNames[i], Name: idsAndNames[i+1]}
+		if p.Name[0] == '-' {
+			no := false
+			p.Name, p.Counts = p.Name[1:], &no
+		}
+		list = append(list, p)
+	}
+	return list
+}
+
+func waits(id, what, name, usage, warmth string, p ...job.Phase) job.Test {
+	return job.Test{ID: id, Kind: job.Timed, What: what, Name: name, Unit: "s", Better: job.Lower, Wanted: WantedRuns, Warmth: warmth, Usage: usage, Phases: p}
+}
+
+func start(id, what, name string, p ...job.Phase) job.Test {
+	t := waits(id, what, name, askStarts, "cold", p...)
+	t.StartKind = "cold"
+	return t
+}
+
+func files(id, what, name, usage string) job.Test {
+	return job.Test{ID: id, Kind: job.OnFiles, What: what, Name: name, Unit: "s", Better: job.Lower, Wanted: 2, Usage: usage}
+}
+
+func drive(id, what, name, unit string, w drivetest.Workload) job.Test {
+	w.MaxSeconds = drivetest.DefaultSeconds
+	return job.Test{ID: id, Kind: job.OnDrive, What: what, Name: name, Unit: unit, Better: job.Higher, Wanted: WantedRuns, Params: &w}
+}
+
+func note(id, what, name, unit, better string) job.Test {
+	return job.Test{ID: id, Kind: job.Note, What: what, Name: name, Unit: unit, Better: better, Wanted: 1}
+}
+
+// Catalogue returns every test that can be put into a plan.
+func Catalogue() []Entry {
+	const s = DefaultSpan
+	return slices.Clone([]Entry{
+		{Group: "starts", Hands: 4, Needs: []string{"the customer's password"}, Test: start(ColdStart, "cold-start", "Cold start to desktop",
+			phases("login", "to the sign-in", "typing", "-password", "desktop", "to a usable desktop")...)},
+		{Group: "starts", Hands: 5, Needs: []string{"the customer's password"}, Test: start("t-restart", "restart", "Restart to desktop",
+			phases("down", "to the black screen", "login", "to the sign-in", "typing", "-password", "desktop", "to a usable desktop")...)},
+		{Group: "starts", Hands: 1, Test: waits("t-shutdown", "shut-down", "Shut-down", askStarts, "")},
+		{Group: "starts", Hands: 1, Test: waits("t-wake", "wake", "Wake from sleep", askStarts, "warm")},
+		{Group: "starts", Hands: 2.5, Test: func() job.Test {
+			t := waits("t-resume", "resume", "Resume from hibernation", askStarts, "cold")
+			t.StartKind = "resume-assisted"
+			return t
+		}()},
+
+		{Group: "programs", Hands: 1.5, Needs: []string{"the program that is used most"}, Test: waits("t-launch", "launch-first", "Main program, first time since the start", askLaunches, "cold")},
+		{Group: "programs", Hands: 0.5, Needs: []string{"the program that is used most"}, Test: waits("t-launch-again", "launch-again", "Main program, opened again", askLaunches, "warm")},
+		{Group: "programs", Hands: 1.5, Needs: []string{"a document of the customer's, the same each time"}, Test: waits("t-document", "document-open", "Open a document or project", askDocuments, "cold")},
+		{Group: "programs", Hands: 2, Needs: []string{"network", "the pages that are opened in the morning"}, Test: waits("t-browser", "browser-pages", "Browser with five pages after a fresh start", askStarts, "cold")},
+		{Group: "programs", Hands: 1, Wait: 10, WriteBytes: 2 * gib, Needs: []string{"an installation file"}, Test: files("t-install", "install", "Install a program", "")},
+		{Group: "programs", Hands: 1, Wait: 8, WriteBytes: gib, Needs: []string{"a project of the customer's, the same each time"}, Test: files("t-export", "export", "Export or render", askExports)},
+
+		{Group: "games", Hands: 3, Needs: []string{"the game and its account"}, Test: waits("t-game-menu", "game-menu", "Game: launch to the menu", askLoads, "cold",
+			phases("logos", "to the first title screen", "titles", "-title screens that cannot be skipped", "menu", "to the menu")...)},
+		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-continue", "game-continue", "Game: continue the latest save", askLoads, "cold")},
+		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-earlier", "game-earlier", "Game: load an earlier save", askLoads, "cold")},
+		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-level", "game-level", "Game: change of level", askLoads, "cold")},
+
+		{Group: "files", Hands: 0.5, Wait: 2, WriteBytes: 4 * gib, Needs: []string{"a large file, the same each time"}, Test: files("t-copy-large", "copy-large", "Copy a large file", askCopies)},
+		{Group: "files", Hands: 0.5, Wait: 3, WriteBytes: gib, Needs: []string{"a folder of many small files, the same each time"}, Test: files("t-copy-small", "copy-small", "Copy a folder of many small files", askCopies)},
+		{Group: "files", Hands: 0.5, Wait: 2, Needs: []string{"a folder that stays as it is"}, Test: files("t-read-folder", "read-folder", "Read a folder", "")},
+
+		{Group: "drive", Test: drive(LongWrite, "long-write", "Long write", "MB/s", drivetest.LongWrite(s))},
+		{Group: "drive", Test: drive(LongRead, "long-read", "Long read", "MB/s", drivetest.LongRead(s))},
+		{Group: "drive", Test: drive(ScatteredRead, "scattered-read", "Scattered small reads", "IOPS", drivetest.ScatteredRead(s))},
+		{Group: "drive", Test: drive("t-scattered-write", "scattered-write", "Scattered small writes", "IOPS", drivetest.ScatteredWrite(s))},
+		{Group: "drive", Test: drive("t-busy-read", "busy-scattered-read", "Busy scattered reads", "IOPS", drivetest.Busy(drivetest.ScatteredRead(s)))},
+		{Group: "drive", Test: drive("t-busy-write", "busy-scattered-write", "Busy scattered writes", "IOPS", drivetest.Busy(drivetest.ScatteredWrite(s)))},
+
+		{Group: "controls", Hands: 0.5, Wait: 1, Needs: []string{"the same calculation each time"}, Test: job.Test{ID: "t-processor", Kind: job.Control, What: "processor",
+			Name: "Processor work, which a drive must not change", Unit: "s", Better: job.Lower, Wanted: 2}},
+
+		{Group: "notes", Hands: 0.5, Test: note("t-noise", "noise", "Noise at the seat", "dB(A)", job.Lower)},
+		{Group: "notes", Hands: 0.5, Test: note("t-temp-idle", "temperature-idle", "Drive's temperature, idle", "°C", job.Lower)},
+		{Group: "notes", Hands: 0.5, Test: note("t-temp-peak", "temperature-peak", "Drive's highest temperature", "°C", job.Lower)},
+		{Group: "notes", Hands: 1, Needs: []string{"a full battery"}, Test: note("t-battery", "battery-life", "Battery life as the system says", "min", job.Higher)},
+		{Group: "notes", Hands: 0.5, Needs: []string{"a power meter"}, Test: note("t-power", "power-draw", "Power draw, idle", "W", job.Lower)},
+	})
+}
+
+// effortOf returns what one run of a test takes. A test that is not of the
+// catalogue takes what tests of its kind usually do.
+func effortOf(t *job.Test) Entry {
+	for _, e := range Catalogue() {
+		if e.Test.What == t.What && e.Test.Kind == t.Kind {
+			return e
+		}
+	}
+	e := Entry{Hands: 2}
+	if t.Kind == job.Note {
+		e.Hands = 0.5
+	}
+	return e
+}
+
+// Standard returns the tests of a usual visit, with drive tests over a file of
+// span bytes and of seconds each; zero means the default.
+func Standard(span int64, seconds float64) []job.Test {
+	return tests(span, seconds, ColdStart, LongWrite, LongRead, ScatteredRead)
+}
+
+// tests returns tests of the catalogue by id.
+func tests(span int64, seconds float64, ids ...string) []job.Test {
+	var list []job.Test
+	catalogue := Catalogue()
+	for _, id := range ids {
+		for _, e := range catalogue {
+			if e.Test.ID == id {
+				list = append(list, Bounded(e.Test, span, seconds))
+			}
+		}
+	}
+	return list
+}
+
+// Bounded returns a drive test over a file of span bytes and of seconds a run;
+// zero leaves either as it is. Other tests come back as they are.
+func Bounded(t job.Test, span int64, seconds float64) job.Test {
+	if t.Kind != job.OnDrive || t.Params == nil {
+		return t
+	}
+	w := *t.Params
+	if span > 0 {
+		if w.MaxBytes > 0 && w.SpanBytes > 0 {
+			w.MaxBytes = w.MaxBytes / w.SpanBytes * span
+		}
+		w.SpanBytes = span
+	}
+	if seconds > 0 {
+		w.MaxSeconds = seconds
+	}
+	t.Params = &w
+	return t
+}

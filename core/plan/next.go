@@ -1,0 +1,117 @@
+package plan
+
+import (
+	"fmt"
+	"strings"
+
+	"nowthen/core/job"
+)
+
+// Next is the one most useful thing to do in a job now.
+type Next struct {
+	Do      string  `json:"do"`      // measure, time, type, take-out, fit, report, hand-back, nothing
+	Words   string  `json:"words"`   // for the technician
+	Test    string  `json:"test"`    // the test to run, or ""
+	Setup   string  `json:"setup"`   // the setup to run it on, or ""
+	Minutes float64 `json:"minutes"` // an estimate
+	Hands   bool    `json:"hands"`   // needs a person all the while
+}
+
+// NextStep returns the one most useful thing to do in a job now.
+func NextStep(j *job.Job) Next {
+	switch Here(j) {
+	case "":
+		return Next{Do: "nothing", Words: "Finished."}
+	case StepIntake:
+		return Next{Do: "fit", Words: "Say which drive is in it.", Minutes: 1, Hands: true}
+	case StepThen:
+		return nextTest(j, j.SetupAs(job.Then), "Then")
+	case StepOut:
+		words := "All measured. The old drive can come out."
+		if lost := BeforeOldDriveOut(j); len(lost) > 0 {
+			words = fmt.Sprintf("Before the old drive comes out: %s.", lost[0].What)
+			if n := len(lost) - 1; n > 0 {
+				words = fmt.Sprintf("Before the old drive comes out: %s, and %d more.", lost[0].What, n)
+			}
+		}
+		return Next{Do: "take-out", Words: words, Minutes: 20, Hands: true}
+	case StepNow:
+		now := j.SetupAs(job.Now)
+		if now == nil {
+			return Next{Do: "fit", Words: "Say which drive goes in.", Minutes: 1, Hands: true}
+		}
+		return nextTest(j, now, "Now")
+	}
+	if j.Gate(job.GateReport) != nil {
+		return Next{Do: "hand-back", Words: "The report is issued. Hand the computer back.", Minutes: 5, Hands: true}
+	}
+	return Next{Do: "report", Words: "Both sides are measured. Read the ledger, give the report.", Minutes: 3, Hands: true}
+}
+
+// ByHand tells whether a test is timed by a person with the timer.
+func ByHand(t *job.Test) bool {
+	return t.Unit == "s" && (t.Kind == job.Timed || t.Kind == job.OnFiles || t.Kind == job.Control)
+}
+
+// nextTest picks the first test that lacks runs: what is timed by hand first,
+// while the computer is cold, then what is read off, then the drive tests, all
+// at once.
+func nextTest(j *job.Job, s *job.Setup, side string) Next {
+	var driveTests []string
+	var byHand, typed *Cover
+	minutes := 0.0
+	drive := j.Drive(s.Drive)
+	for _, c := range Coverage(j, s.ID) {
+		t := j.Test(c.Test)
+		switch {
+		case c.Missing() == 0:
+		case t.Kind == job.OnDrive:
+			driveTests = append(driveTests, LowerFirst(t.Name))
+			minutes += driveMinutes(t, c.Missing())
+		case ByHand(t):
+			if byHand == nil {
+				byHand = &c
+			}
+		case typed == nil:
+			typed = &c
+		}
+	}
+	switch {
+	case byHand != nil:
+		t := j.Test(byHand.Test)
+		return Next{Do: "time", Test: t.ID, Setup: s.ID, Hands: true, Minutes: perRun(t, drive) * float64(byHand.Missing()),
+			Words: fmt.Sprintf("%s: %s, %s.", side, LowerFirst(t.Name), times(byHand.Missing()))}
+	case typed != nil:
+		t := j.Test(typed.Test)
+		return Next{Do: "type", Test: t.ID, Setup: s.ID, Hands: true, Minutes: perRun(t, drive) * float64(typed.Missing()),
+			Words: fmt.Sprintf("%s: note %s.", side, LowerFirst(t.Name))}
+	case len(driveTests) > 0:
+		return Next{Do: "measure", Setup: s.ID, Minutes: minutes + 0.5,
+			Words: fmt.Sprintf("%s: measure the drive (%s).", side, strings.Join(driveTests, ", "))}
+	}
+	return Next{Do: "nothing", Setup: s.ID, Words: side + ": everything is measured."}
+}
+
+// Choice is the one most useful thing over several jobs: what needs hands, and
+// what runs by itself once it is begun. Indexes into the jobs given; -1: none.
+type Choice struct{ Hands, Itself int }
+
+// Choose picks over the next steps of several jobs, given in the order in which
+// they came in, the oldest last. What can run by itself is worth beginning
+// first; of what needs hands, the job that is nearest to its end goes before
+// others, then the one that has waited longest.
+func Choose(nexts []Next) Choice {
+	c := Choice{-1, -1}
+	rank := map[string]int{"hand-back": 6, "report": 5, "take-out": 4, "time": 3, "type": 2, "fit": 1}
+	best := 0
+	for i, n := range nexts {
+		switch {
+		case n.Do == "nothing":
+		case !n.Hands:
+			c.Itself = i
+		case rank[n.Do] >= best:
+			best, c.Hands = rank[n.Do], i
+		}
+	}
+	return c
+}

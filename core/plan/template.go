@@ -1,0 +1,186 @@
+package plan
+
+import (
+	"slices"
+
+	"nowthen/core/job"
+)
+
+// Template is a plan for a kind of visit.
+type Template struct {
+	ID        string         `json:"id"`
+	Name      string         `json:"name"`
+	About     string         `json:"about"`
+	Tests     []job.Test     `json:"tests"`
+	Questions []job.Question `json:"questions"`
+	Steps     []job.Step     `json:"steps"`
+	Needs     []string       `json:"needs"`
+	// Shop marks a template that the shop made itself.
+	Shop bool `json:"shop"`
+}
+
+// DefaultTemplate is what a job gets where nothing is said.
+const DefaultTemplate = "plain"
+
+var questions = map[string]job.Question{
+	askStarts:    {ID: askStarts, Text: "How often is it started in a day?", PerWeek: 7, Answer: 1},
+	askLaunches:  {ID: askLaunches, Text: "How often is the main program opened in a day?", PerWeek: 7, Answer: 3},
+	askLoads:     {ID: askLoads, Text: "How often is a game or save loaded in a week?", PerWeek: 1, Answer: 10},
+	askDocuments: {ID: askDocuments, Text: "How often is a large document opened in a day?", PerWeek: 7, Answer: 2},
+	askCopies:    {ID: askCopies, Text: "How often is something large copied in a week?", PerWeek: 1, Answer: 2},
+	askExports:   {ID: askExports, Text: "How often is something exported in a week?", PerWeek: 1, Answer: 5},
+}
+
+func ask(ids ...string) []job.Question {
+	list := make([]job.Question, len(ids))
+	for i, id := range ids {
+		list[i] = questions[id]
+	}
+	return list
+}
+
+// usualSteps are those of a visit in which a drive is changed.
+var usualSteps = []job.Step{
+	{ID: "charger", When: "then", Text: "Charger is in", Fact: job.FactMains},
+	{ID: job.BackupStep, When: "then", Text: "Backup is made, and one file of it was opened"},
+	{ID: "updates", When: "then", Text: "System updates are paused"},
+	{ID: "screws", When: "swap", Text: "Photo of the inside, screws sorted"},
+	{ID: "recognised", When: "swap", Text: "Firmware recognises the new drive", Fact: job.FactMeasured},
+	{ID: "link", When: "now", Text: "The link has its full speed", Fact: job.FactLink},
+	{ID: "trim", When: "now", Text: "TRIM is on"},
+	{ID: "space", When: "now", Text: "No unallocated space is left"},
+	{ID: "drivers", When: "now", Text: "Drivers are present"},
+	{ID: "encrypted", When: "now", Text: "Drive is encrypted again, where it was", Fact: job.FactEncrypted},
+	{ID: "updates-on", When: "back", Text: "System updates are on again"},
+}
+
+var parts = []string{"parts, adhesives and tools for this case"}
+
+// Templates returns the templates that come with the program.
+func Templates() []Template {
+	steps := func(without ...string) []job.Step {
+		return slices.DeleteFunc(slices.Clone(usualSteps), func(s job.Step) bool { return slices.Contains(without, s.ID) })
+	}
+	driveTests := []string{LongWrite, LongRead, ScatteredRead}
+	with := func(ids ...string) []job.Test { return tests(0, 0, append(ids, driveTests...)...) }
+	wanting := func(n int, list []job.Test) []job.Test {
+		for i := range list {
+			list[i].Wanted = min(n, list[i].Wanted)
+		}
+		return list
+	}
+	return []Template{
+		{ID: DefaultTemplate, Name: "Start and drive", About: "The least that tells something: a cold start and the drive itself.",
+			Tests: Standard(0, 0), Questions: ask(askStarts), Steps: steps(), Needs: parts},
+		{ID: "laptop", Name: "Everyday laptop", About: "Starts, the main program, the browser in the morning, battery and noise.",
+			Tests: with(ColdStart, "t-launch", "t-browser", "t-wake", "t-battery", "t-noise"), Questions: ask(askStarts, askLaunches), Steps: steps(), Needs: parts},
+		{ID: "office", Name: "Office desktop", About: "Starts, the main program, documents, folders of small files.",
+			Tests: with(ColdStart, "t-launch", "t-document", "t-browser", "t-copy-small"), Questions: ask(askStarts, askLaunches, askDocuments), Steps: steps("charger"), Needs: parts},
+		{ID: "games", Name: "Games machine", About: "From the launch to the menu, the latest save, a change of level, and how hot the drive gets.",
+			Tests: with(ColdStart, "t-game-menu", "t-game-continue", "t-game-level", "t-temp-peak"), Questions: ask(askStarts, askLoads, askLaunches), Steps: steps("charger"), Needs: parts},
+		{ID: "editing", Name: "Editing workstation", About: "Projects, exports, large copies, and a control of the processor.",
+			Tests: with(ColdStart, "t-document", "t-export", "t-copy-large", "t-processor", "t-busy-read"), Questions: ask(askStarts, askDocuments, askExports), Steps: steps("charger"), Needs: parts},
+		{ID: "failing", Name: "Very old or failing", About: "Gentle: nothing is written to the drive. Save the data before anything else.",
+			Tests:     wanting(1, tests(0, 0, ColdStart, "t-read-folder", "t-noise")),
+			Questions: ask(askStarts), Steps: steps(), Needs: append([]string{"a drive for the customer's data"}, parts...)},
+		{ID: "quick", Name: "Quick check in ten minutes", About: "One start and short drive tests, twice.",
+			Tests:     append(wanting(1, tests(0, 0, ColdStart)), wanting(2, tests(256<<20, 4, LongRead, ScatteredRead))...),
+			Questions: ask(askStarts), Steps: steps("screws"), Needs: []string{}},
+		{ID: "capacity", Name: "Capacity only", About: "More room is what is wanted; that it is not slower is what is shown.",
+			Tests:     wanting(2, tests(0, 0, ColdStart, LongRead)),
+			Questions: ask(askStarts), Steps: steps(), Needs: parts},
+	}
+}
+
+// Apply gives a job the plan of a template. Tests that have runs stay; what of
+// them the template lacks wants no more runs. Ticked steps stay ticked.
+func Apply(j *job.Job, t Template, span int64, seconds float64) {
+	kept := []job.Test{}
+	for _, old := range j.Tests {
+		if !j.HasRuns(old.ID) {
+			continue
+		}
+		old.Retired = !slices.ContainsFunc(t.Tests, func(n job.Test) bool { return n.ID == old.ID })
+		kept = append(kept, old)
+	}
+	for _, n := range t.Tests {
+		if !slices.ContainsFunc(kept, func(k job.Test) bool { return k.ID == n.ID }) {
+			kept = append(kept, Bounded(n, span, seconds))
+		}
+	}
+	j.Tests = kept
+	ticked := j.Plan.Steps
+	j.Plan.Steps = slices.Clone(t.Steps)
+	for _, s := range ticked {
+		if i := slices.IndexFunc(j.Plan.Steps, func(n job.Step) bool { return n.ID == s.ID }); i >= 0 {
+			j.Plan.Steps[i] = s
+		} else if s.Done != nil || len(s.Photos) > 0 {
+			j.Plan.Steps = append(j.Plan.Steps, s)
+		}
+	}
+	answers := j.Plan.Questions
+	j.Plan.Questions = slices.Clone(t.Questions)
+	for i, q := range j.Plan.Questions {
+		if k := slices.IndexFunc(answers, func(a job.Question) bool { return a.ID == q.ID }); k >= 0 {
+			j.Plan.Questions[i].Answer = answers[k].Answer
+		}
+	}
+	j.Plan.Template, j.Plan.Needs = t.ID, slices.Clone(t.Needs)
+	j.Plan.Reference = ""
+	for i := range j.Tests {
+		if j.Tests[i].Kind == job.OnDrive && j.Tests[i].ScatteredRead() {
+			j.Plan.Reference = j.Tests[i].ID
+			break
+		}
+	}
+	Use(j)
+}
+
+// Use works the answers about usage into the tests' uses per week.
+func Use(j *job.Job) {
+	for i := range j.Tests {
+		t := &j.Tests[i]
+		for _, q := range j.Plan.Questions {
+			if q.ID == t.Usage {
+				t.PerWeek = q.Answer * q.PerWeek
+			}
+		}
+	}
+}
+
+// FromJob makes a template of a job's plan: its tests without what was retired,
+// its steps without ticks.
+func FromJob(j *job.Job, id, name string) Template {
+	t := Template{ID: id, Name: name, About: "A plan of this shop.", Shop: true, Tests: []job.Test{}, Questions: slices.Clone(j.Plan.Questions),
+		Steps: slices.Clone(j.Plan.Steps), Needs: slices.Clone(j.Plan.Needs)}
+	for _, test := range j.Tests {
+		if !test.Retired {
+			test.Replaces = ""
+			t.Tests = append(t.Tests, test)
+		}
+	}
+	for i := range t.Steps {
+		t.Steps[i].Done, t.Steps[i].Photos = nil, nil
+	}
+	return t
+}
+
+// SameMeasurement tells whether two tests measure the same thing: kind, unit,
+// direction, parameters and phases. Name, wanted runs and usage may differ.
+func SameMeasurement(a, b *job.Test) bool {
+	if a.Kind != b.Kind || a.What != b.What || a.Unit != b.Unit || a.Better != b.Better || a.Warmth != b.Warmth ||
+		a.StartKind != b.StartKind || a.Content != b.Content || len(a.Phases) != len(b.Phases) || (a.Params == nil) != (b.Params == nil) {
+		return false
+	}
+	for i := range a.Phases {
+		if a.Phases[i].ID != b.Phases[i].ID || a.Phases[i].Counted() != b.Phases[i].Counted() {
+			return false
+		}
+	}
+	if a.Params == nil {
+		return true
+	}
+	p, q := *a.Params, *b.Params
+	return p.Pattern == q.Pattern && p.Op == q.Op && p.BlockBytes == q.BlockBytes && p.Depth == q.Depth && p.SpanBytes == q.SpanBytes &&
+		p.Data == q.Data && p.Flush == q.Flush && p.Seconds() == q.Seconds() && p.MaxBytes == q.MaxBytes
+}

@@ -1,0 +1,51 @@
+import { Hand, Hourglass } from 'lucide-react'
+import type { ReactNode } from 'react'
+import { Link } from 'react-router'
+import type { Board, Card } from '../api/client'
+import { measurePath } from '../job/paths'
+import { minutes } from '../ui/format'
+
+/** NextAtTheBench is over all open jobs what needs hands now, and what runs or could run by itself meanwhile. */
+export function NextAtTheBench({ board }: { board: Board }) {
+  const { hands, itself, measuring } = board
+  if (board.total < 2 || (!hands && !itself && !measuring)) return null
+  return (
+    <section aria-label="Next at the bench" className="mb-4 grid gap-px overflow-hidden rounded-box border-2 border-base-content md:grid-cols-2">
+      <Part icon={<Hand size={22} aria-hidden />} title="Your hands">
+        {hands ? <To card={hands} /> : 'Nothing needs hands.'}
+      </Part>
+      <Part icon={<Hourglass size={22} aria-hidden />} title="By itself">
+        {measuring?.state === 'running' ? (
+          <Link className="link font-bold" to={measurePath(measuring.job, measuring.setup)}>
+            Measuring: {measuring.kept} of {measuring.of} runs are done
+          </Link>
+        ) : itself ? (
+          <To card={itself} />
+        ) : (
+          'Nothing to begin.'
+        )}
+      </Part>
+    </section>
+  )
+}
+
+function Part({ icon, title, children }: { icon: ReactNode; title: string; children: ReactNode }) {
+  return (
+    <div className="flex gap-3 p-3.5">
+      <span className="pt-0.5">{icon}</span>
+      <div>
+        <p className="text-sm text-secondary">{title}</p>
+        <div className="text-lg leading-snug">{children}</div>
+      </div>
+    </div>
+  )
+}
+
+function To({ card }: { card: Card }) {
+  return (
+    <Link className="hover:underline" to={`/jobs/${card.id}`}>
+      <strong>{card.customer || card.computer || card.number}</strong>: {card.next.words}{' '}
+      {card.next.minutes > 0 && <span className="text-secondary">about {minutes(card.next.minutes)}</span>}
+    </Link>
+  )
+}

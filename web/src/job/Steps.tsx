@@ -1,0 +1,164 @@
+import { Camera, Plus } from 'lucide-react'
+import { useRef, useState } from 'react'
+import type { View, VisitStep } from '../api/client'
+import { useAddPhoto, useAddStep, useDropStep, useTick } from '../api/queries'
+import { time } from '../ui/format'
+import { Refusal } from '../ui/parts'
+
+const stations = [
+  { id: 'then', label: 'Before the old drive comes out' },
+  { id: 'swap', label: 'The swap' },
+  { id: 'now', label: 'With the new drive' },
+  { id: 'back', label: 'Before it goes back' },
+]
+
+/** technician is who ticks on this device. */
+const technician = {
+  get: () => localStorage.getItem('technician') ?? '',
+  set: (name: string) => localStorage.setItem('technician', name),
+}
+
+/** Steps is the checklist of the visit. */
+export function Steps({ view }: { view: View }) {
+  const tick = useTick(view.id)
+  const drop = useDropStep(view.id)
+  const photo = useAddPhoto(view.id)
+  const add = useAddStep(view.id)
+  const [by, setBy] = useState(technician.get)
+  const [text, setText] = useState('')
+  const [when, setWhen] = useState('then')
+  const [changing, setChanging] = useState(false)
+  const steps = view.job.plan.steps ?? []
+  const error = tick.error ?? drop.error ?? photo.error ?? add.error
+  return (
+    <section aria-labelledby="steps">
+      <div className="flex flex-wrap items-baseline gap-x-4">
+        <h2 id="steps" className="text-xl font-bold">
+          Steps of the visit
+        </h2>
+        <label className="text-sm text-secondary">
+          ticked by{' '}
+          <input
+            className="w-28 border-b border-base-300 bg-transparent text-base-content"
+            aria-label="Who ticks"
+            placeholder="name"
+            maxLength={60}
+            value={by}
+            onChange={(e) => {
+              setBy(e.target.value)
+              technician.set(e.target.value)
+            }}
+          />
+        </label>
+      </div>
+      {stations.map((s) => {
+        const here = steps.filter((x) => (x.when ?? 'then') === s.id)
+        if (here.length === 0) return null
+        return (
+          <div key={s.id} className="pt-3">
+            <h3 className="text-sm font-semibold text-secondary">{s.label}</h3>
+            <ul>
+              {here.map((step) => (
+                <StepLine
+                  key={step.id}
+                  job={view.id}
+                  step={step}
+                  onTick={(done) => tick.mutate({ step: step.id, done, by })}
+                  onDrop={changing ? () => drop.mutate(step.id) : undefined}
+                  onPhoto={(file) => photo.mutate({ step: step.id, file })}
+                />
+              ))}
+            </ul>
+          </div>
+        )
+      })}
+      {steps.length === 0 && <p className="text-secondary">This plan has no steps.</p>}
+      {error && <Refusal error={error} />}
+      <button type="button" className="link pt-2 text-sm" aria-expanded={changing} onClick={() => setChanging(!changing)}>
+        {changing ? 'Done with the steps' : 'Change the steps'}
+      </button>
+      <form
+        hidden={!changing}
+        className="flex flex-wrap gap-2 pt-3 [&[hidden]]:hidden"
+        onSubmit={(e) => {
+          e.preventDefault()
+          add.mutate({ text, when }, { onSuccess: () => setText('') })
+        }}
+      >
+        <input className="input input-sm flex-1 basis-48" aria-label="Another step" placeholder="Another step" maxLength={500} value={text} onChange={(e) => setText(e.target.value)} />
+        <select className="select select-sm w-48" aria-label="When" value={when} onChange={(e) => setWhen(e.target.value)}>
+          {stations.map((s) => (
+            <option key={s.id} value={s.id}>
+              {s.label}
+            </option>
+          ))}
+        </select>
+        <button className="btn btn-sm" disabled={text.trim() === ''} aria-label="Add the step">
+          <Plus size={16} aria-hidden />
+        </button>
+      </form>
+    </section>
+  )
+}
+
+function StepLine({
+  job,
+  step,
+  onTick,
+  onDrop,
+  onPhoto,
+}: {
+  job: string
+  step: VisitStep
+  onTick: (done: boolean) => void
+  /** onDrop: only while the list is being changed. */
+  onDrop?: () => void
+  onPhoto: (file: File) => void
+}) {
+  const file = useRef<HTMLInputElement>(null)
+  return (
+    <li className="border-b border-base-300 py-1.5">
+      <div className="flex items-center gap-3">
+        <label className="flex flex-1 cursor-pointer items-center gap-3 py-1">
+          <input type="checkbox" className="checkbox checkbox-sm" checked={Boolean(step.done)} onChange={(e) => onTick(e.target.checked)} />
+          <span className={step.done ? 'text-secondary' : ''}>{step.text}</span>
+        </label>
+        {step.done && (
+          <span className="text-sm text-secondary">
+            {time(step.done.at)}
+            {step.done.by ? `, ${step.done.by}` : step.fact ? ', seen by itself' : ''}
+          </span>
+        )}
+        {onDrop && !step.done && !step.photos?.length && (
+          <button type="button" className="link text-sm text-secondary" aria-label={`Drop the step ${step.text}`} onClick={onDrop}>
+            Drop
+          </button>
+        )}
+        <button type="button" className="btn btn-ghost btn-sm btn-square" aria-label={`Attach a photo to ${step.text}`} onClick={() => file.current?.click()}>
+          <Camera size={16} aria-hidden />
+        </button>
+        <input
+          ref={file}
+          type="file"
+          accept="image/jpeg,image/png,image/webp"
+          className="hidden"
+          aria-label={`Photo of ${step.text}`}
+          onChange={(e) => {
+            const chosen = e.target.files?.[0]
+            e.target.value = ''
+            if (chosen) onPhoto(chosen)
+          }}
+        />
+      </div>
+      {(step.photos?.length ?? 0) > 0 && (
+        <div className="flex flex-wrap gap-2 py-1 pl-9">
+          {step.photos!.map((p) => (
+            <a key={p.id} href={`/api/jobs/${job}/photos/${p.id}`} target="_blank" rel="noreferrer">
+              <img className="h-20 rounded-sm border border-base-300" src={`/api/jobs/${job}/photos/${p.id}`} alt={`${step.text}: ${p.name || 'photo'}`} />
+            </a>
+          ))}
+        </div>
+      )}
+    </li>
+  )
+}
