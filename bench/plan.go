@@ -14,6 +14,7 @@ import (
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
 	"nowthen/core/plan"
+	"nowthen/sim"
 	"nowthen/store"
 )
 
@@ -428,10 +429,12 @@ func (b *Bench) AddTrial(ctx context.Context, jobID, name string, d job.Drive) (
 			return conflict("The job has no Then setup that a trial could follow.")
 		}
 		d.ID = freeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
-		if j.Computer(then.Computer).Simulated == "" {
-			d.Simulated = ""
-		} else if d.Simulated == "" {
-			d.Simulated = j.Drive(then.Drive).Simulated // on a simulated computer every drive is
+		d.Simulated = ""
+		if c, ok := sim.Computers[j.Computer(then.Computer).Simulated]; ok { // on a simulated computer every drive is
+			d.Simulated = c.New
+			if d.Kind == job.HDD {
+				d.Simulated = c.Old
+			}
 		}
 		j.Drives = append(j.Drives, d)
 		j.Setups = append(j.Setups, job.Setup{ID: freeID("trial", 0, func(id string) bool { return j.Setup(id) != nil }), Role: job.Trial, Name: strings.TrimSpace(name),

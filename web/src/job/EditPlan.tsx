@@ -28,7 +28,8 @@ export function EditPlan({ view }: { view: View }) {
   const catalogue = useCatalogue()
   const drop = useDropTemplate()
   const inPlan = view.job.tests.filter((t) => !t.retired)
-  const notice = noticeOf(change.data) || noticeOf(takeOut.data)
+  const [notice, setNotice] = useState('')
+  const told = { onSuccess: (answer: unknown) => setNotice(noticeOf(answer)) }
   const error = use.error ?? add.error ?? takeOut.error ?? change.error ?? answers.error ?? drop.error
   return (
     <div className="sheet mb-4 flex flex-col gap-6 p-4 md:p-5">
@@ -67,8 +68,8 @@ export function EditPlan({ view }: { view: View }) {
             <TestLine
               key={t.id}
               test={t}
-              onChange={(c) => change.mutate({ test: t.id, change: c })}
-              onTakeOut={() => takeOut.mutate(t.id)}
+              onChange={(c) => change.mutate({ test: t.id, change: c }, told)}
+              onTakeOut={() => takeOut.mutate(t.id, told)}
             />
           ))}
         </ul>

@@ -1,0 +1,210 @@
+package plan
+
+import (
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/core/job"
+)
+
+func TestCatalogueIsSound(t *testing.T) {
+	ids := map[string]bool{}
+	for _, e := range Catalogue() {
+		assert.False(t, ids[e.Test.ID], "%s stands twice", e.Test.ID)
+		ids[e.Test.ID] = true
+		assert.NotEmpty(t, e.Group)
+		assert.Positive(t, Wanted(&e.Test))
+		if e.Test.Kind == job.OnDrive {
+			assert.NoError(t, e.Test.Params.Check(), e.Test.Name)
+		} else {
+			assert.Positive(t, e.Hands, "%s takes a hand", e.Test.Name)
+		}
+		if e.Test.Usage != "" {
+			assert.Contains(t, questions, e.Test.Usage, e.Test.Name)
+		}
+	}
+}
+
+func TestTemplatesAreSound(t *testing.T) {
+	names := map[string]bool{}
+	for _, tt := range Templates() {
+		assert.False(t, names[tt.Name])
+		names[tt.Name] = true
+		assert.NotEmpty(t, tt.Tests, tt.Name)
+		assert.LessOrEqual(t, len(tt.Questions), 3, "three quick questions at most")
+		assert.False(t, tt.Shop)
+		ids := map[string]bool{}
+		for _, s := range tt.Steps {
+			assert.False(t, ids[s.ID], "%s: %s", tt.Name, s.ID)
+			ids[s.ID] = true
+		}
+		assert.True(t, ids[job.BackupStep], "%s: a backup", tt.Name)
+		for _, test := range tt.Tests {
+			asked := test.Usage == "" || slices.ContainsFunc(tt.Questions, func(q job.Question) bool { return q.ID == test.Usage })
+			assert.True(t, asked || test.Kind == job.OnFiles, "%s: nobody asks how often %s", tt.Name, test.Name)
+		}
+	}
+	require.Len(t, names, 8)
+}
+
+func TestTheFailingComputerIsNotWrittenTo(t *testing.T) {
+	j := visit()
+	Apply(j, templateNamed(t, "failing"), 0, 0)
+	assert.Zero(t, BudgetOf(j, &j.Setups[0]).WriteBytes)
+}
+
+func TestTheQuickCheckIsQuick(t *testing.T) {
+	j := visit()
+	j.Drives[0].Kind = job.SataSSD
+	Apply(j, templateNamed(t, "quick"), 0, 0)
+	b := BudgetOf(j, &j.Setups[0])
+	assert.LessOrEqual(t, b.HandsMinutes+b.WaitMinutes, 10.0)
+}
+
+func templateNamed(t *testing.T, id string) Template {
+	t.Helper()
+	for _, tt := range Templates() {
+		if tt.ID == id {
+			return tt
+		}
+	}
+	t.Fatalf("no template %s", id)
+	return Template{}
+}
+
+func TestApplyKeepsWhatHasRuns(t *testing.T) {
+	j := visit()
+	Apply(j, templateNamed(t, DefaultTemplate), 64<<20, 0.5)
+	assert.Equal(t, ScatteredRead, j.Plan.Reference)
+	assert.Equal(t, 7.0, j.Test(ColdStart).PerWeek, "once a day")
+	add(j, ColdStart, "s1", 1)
+	add(j, LongWrite, "s1", 1)
+	j.Step(job.BackupStep).Done = &job.Tick{By: "Noor"}
+	j.Plan.Questions[0].Answer = 4
+
+	Apply(j, templateNamed(t, "capacity"), 64<<20, 0.5)
+	assert.Equal(t, "capacity", j.Plan.Template)
+	assert.False(t, j.Test(ColdStart).Retired)
+	assert.Equal(t, 28.0, j.Test(ColdStart).PerWeek, "answers stay")
+	assert.True(t, j.Test(LongWrite).Retired, "it has a run and is not in the new plan")
+	assert.Nil(t, j.Test(ScatteredRead), "it had no run")
+	assert.Equal(t, int64(64<<20), j.Test(LongRead).Params.SpanBytes)
+	assert.Equal(t, "Noor", j.Step(job.BackupStep).Done.By, "ticks stay")
+	assert.Empty(t, j.Plan.Reference)
+	assert.Zero(t, Wanted(j.Test(LongWrite)))
+}
+
+func TestFromJobLeavesTheVisitBehind(t *testing.T) {
+	j := visit()
+	Apply(j, templateNamed(t, "games"), 0, 0)
+	j.Step(job.BackupStep).Done = &job.Tick{}
+	j.Test(LongWrite).Retired = true
+	own := FromJob(j, "X", "Ours")
+	assert.True(t, own.Shop)
+	assert.Len(t, own.Tests, len(j.Tests)-1)
+	for _, s := range own.Steps {
+		assert.Nil(t, s.Done)
+	}
+	assert.NotNil(t, j.Step(job.BackupStep).Done, "the job's own stays")
+}
+
+func TestBudget(t *testing.T) {
+	j := visit()
+	Apply(j, templateNamed(t, DefaultTemplate), 0, 0)
+	j.Drives[0].Rated = &job.Rated{WriteMBs: 100, EnduranceTB: 100}
+	b := BudgetOf(j, &j.Setups[0])
+	assert.InDelta(t, 12, b.HandsMinutes, 1e-9, "three starts of four minutes")
+	assert.InDelta(t, 9*8.0/60+float64(DefaultSpan)/1e8/60, b.WaitMinutes, 1e-9, "nine runs and the laying out")
+	assert.Equal(t, int64(3*8*1e8)+DefaultSpan, b.WriteBytes, "three long writes of 8 s at 100 MB/s")
+	assert.InDelta(t, float64(b.WriteBytes)/100e12*100, *b.EndurancePct, 1e-12)
+	assert.Contains(t, b.Needs, "the customer's password")
+	assert.Contains(t, b.Needs, "the charger")
+	add(j, LongWrite, "s1", 3)
+	assert.Equal(t, int64(DefaultSpan), BudgetOf(j, &j.Setups[0]).WriteBytes, "what is done takes nothing more")
+	now := BudgetOf(j, &j.Setups[1])
+	assert.InDelta(t, 6, now.HandsMinutes, 1e-9, "an SSD starts sooner")
+	assert.Nil(t, now.EndurancePct)
+}
+
+func TestExcusesAndRetiredTestsAreNotMissing(t *testing.T) {
+	j := visit()
+	require.Len(t, BeforeOldDriveOut(j), 4)
+	j.Plan.Excuses = []job.Excuse{{Test: ColdStart, Setup: "then", Why: "it does not start"}}
+	j.Tests[1].Retired = true
+	lost := BeforeOldDriveOut(j)
+	assert.Len(t, lost, 2)
+	assert.Equal(t, "measure", NextStep(j).Do)
+	for _, l := range BeforeMeasuredAgain(j) {
+		assert.NotContains(t, l.What, "Long write")
+	}
+	assert.Equal(t, "there is no new drive in this job yet", BeforeMeasuredAgain(&job.Job{})[0].What)
+}
+
+func TestMeasuredAgainCanBeEnded(t *testing.T) {
+	j := visit()
+	addAll(j, "s1")
+	j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut}}
+	require.Equal(t, StepNow, Here(j))
+	j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateMeasured, Why: "in a hurry"})
+	assert.Equal(t, StepCompare, Here(j))
+	assert.Len(t, BeforeHandedBack(j), 1)
+}
+
+func TestEnoughIsANarrowInterval(t *testing.T) {
+	j := visit()
+	cover := func() Cover { return Coverage(j, "then")[0] }
+	add(j, ColdStart, "s1", 1)
+	assert.False(t, cover().Enough, "one run decides nothing")
+	add(j, ColdStart, "s1", 2)
+	assert.True(t, cover().Enough, "three alike")
+	j.Runs[0].Value = 9
+	assert.False(t, cover().Enough, "one far off")
+}
+
+func TestChoose(t *testing.T) {
+	hands := func(do string) Next { return Next{Do: do, Hands: true} }
+	tests := []struct {
+		name  string
+		nexts []Next // the newest first
+		want  Choice
+	}{
+		{"nothing", nil, Choice{-1, -1}},
+		{"all finished", []Next{{Do: "nothing"}}, Choice{-1, -1}},
+		{"what is nearest to its end", []Next{hands("time"), hands("hand-back"), hands("report")}, Choice{1, -1}},
+		{"of two alike the one that waits longer", []Next{hands("time"), hands("time")}, Choice{1, -1}},
+		{"what runs by itself stands beside", []Next{{Do: "measure"}, hands("time"), {Do: "measure"}}, Choice{1, 2}},
+	}
+	for _, tt := range tests {
+		assert.Equal(t, tt.want, Choose(tt.nexts), tt.name)
+	}
+}
+
+func TestSameMeasurement(t *testing.T) {
+	base := Standard(0, 0)
+	tests := []struct {
+		name   string
+		test   int
+		change func(*job.Test)
+		same   bool
+	}{
+		{"another name", 0, func(t *job.Test) { t.Name = "x" }, true},
+		{"more runs", 0, func(t *job.Test) { t.Wanted = 9 }, true},
+		{"used more often", 0, func(t *job.Test) { t.PerWeek = 70 }, true},
+		{"a phase counts", 0, func(t *job.Test) { yes := true; t.Phases[1].Counts = &yes }, false},
+		{"a phase less", 0, func(t *job.Test) { t.Phases = t.Phases[:2] }, false},
+		{"warm", 0, func(t *job.Test) { t.Warmth = "warm" }, false},
+		{"another document", 0, func(t *job.Test) { t.Content = "x" }, false},
+		{"another size", 1, func(t *job.Test) { t.Params.SpanBytes *= 2 }, false},
+		{"deeper", 1, func(t *job.Test) { t.Params.Depth = 1 }, false},
+		{"longer", 1, func(t *job.Test) { t.Params.MaxSeconds = 60 }, false},
+		{"no parameters", 1, func(t *job.Test) { t.Params = nil }, false},
+	}
+	for _, tt := range tests {
+		changed := Standard(0, 0)[tt.test]
+		tt.change(&changed)
+		assert.Equal(t, tt.same, SameMeasurement(&base[tt.test], &changed), tt.name)
+	}
+}

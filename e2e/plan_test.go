@@ -1,0 +1,240 @@
+package e2e
+
+import (
+	"encoding/base64"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// aJob is what these tests read of a job.
+type aJob struct {
+	ID  string
+	Job struct {
+		Tests []struct{ ID, Kind, Unit string }
+		Plan  struct {
+			Steps []struct {
+				ID     string
+				Photos []struct{ ID, Type string }
+			}
+		}
+	}
+}
+
+// measureBehind lets the simulated computer do tests of a job, without the page.
+func (s *server) measureBehind(id, sitting string, times int, tests ...string) {
+	s.t.Helper()
+	for _, test := range tests {
+		for range times {
+			s.ask("POST", "/api/jobs/"+id+"/perform", map[string]any{"test": test, "sitting": sitting}, nil)
+		}
+	}
+}
+
+// measureDriveBehind measures the simulated drive, without the page.
+func (s *server) measureDriveBehind(id, sitting string) {
+	s.t.Helper()
+	s.ask("POST", "/api/jobs/"+id+"/measuring", map[string]any{"sitting": sitting}, nil)
+	require.Eventually(s.t, func() bool {
+		var m struct{ State string }
+		s.ask("GET", "/api/jobs/"+id+"/measuring", nil, &m)
+		return m.State == "done"
+	}, patience, 20*time.Millisecond)
+}
+
+// jobHere is the id of the job that the page shows.
+func (p *page) jobHere() string {
+	p.t.Helper()
+	path, err := chromedp.Run(p.ctx, chromedp.Evaluate[string]("location.pathname"))
+	require.NoError(p.t, err)
+	parts := strings.Split(path, "/")
+	require.Greater(p.t, len(parts), 2, path)
+	return parts[2]
+}
+
+func TestAGamesMachineFromIntakeToTheGate(t *testing.T) {
+	s := serve(t, t.TempDir(), "serve", "--pace", "0")
+	p := open(t, s.base, 1280, 800)
+	p.see("No computer is on the bench.")
+	p.key("n")
+	p.press("Games machine")
+	p.see("How often is a game or save loaded in a week?")
+	p.fill("How often is a game or save loaded in a week?", "21")
+	p.press("An office tower")
+	p.see("Then: cold start to desktop, 3 times.")
+	p.see("Still to do on Then:")
+	p.see("At hand: the customer's password")
+	id := p.jobHere()
+
+	// All but the change of level is measured.
+	s.ask("POST", "/api/jobs/"+id+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{"power": "mains", "busy": []string{}}}, nil)
+	s.measureBehind(id, "s1", 3, "t-start", "t-game-menu", "t-game-continue")
+	s.measureDriveBehind(id, "s1")
+	p.press("Type in: Drive's highest temperature, Then")
+	p.fill("Drive's highest temperature in °C", "warm")
+	p.key(enter)
+	p.see("A number in °C, such as 12.5.")
+	p.fill("Drive's highest temperature in °C", "47,5")
+	p.key(enter)
+	p.see("47.5 °C")
+	p.see("Then: game: change of level, 3 times.")
+
+	// The gate is refused: without a sentence it does not open.
+	p.see("Game: change of level was not measured on the old drive")
+	p.see("no backup is ticked")
+	p.press("Backup is made, and one file of it was opened")
+	p.gone("no backup is ticked")
+	shut, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](`[...document.querySelectorAll('button')].find(b => b.innerText.trim() === 'The old drive is out').disabled`))
+	require.NoError(t, err)
+	assert.True(t, shut, "something is missing, and nobody said why")
+
+	// It is made up, with the timer.
+	p.press("Measure: Game: change of level, Then")
+	for _, kept := range []string{"0", "1", "2"} {
+		p.see(kept + " of 3 runs kept")
+		p.press("Let the simulated computer do it")
+	}
+	p.see("3 of 3 runs kept")
+	p.key(escape)
+	p.see("Everything in the plan was measured on it.")
+	p.press("The old drive is out")
+	p.see("The old drive came out on")
+	p.see("Now: cold start to desktop, 3 times.")
+	p.see("Gate: measured again")
+}
+
+func TestAJobWithThreeDrives(t *testing.T) {
+	s := serve(t, t.TempDir(), "serve", "--pace", "0")
+	p := open(t, s.base, 1280, 800)
+	p.see("No computer is on the bench.")
+	p.key("n")
+	p.see("The least that tells something")
+	p.press("An old laptop")
+	p.see("Drives of this job")
+	id := p.jobHere()
+	p.press("Try another drive")
+	p.fill("Name of the trial", "the quiet one")
+	p.fill("Capacity", "2000")
+	p.press("Add the trial")
+	p.see("the quiet one")
+	for i, setup := range []string{"then", "now", "trial1", "trial1"} {
+		s.ask("POST", "/api/jobs/"+id+"/sittings", map[string]any{"setup": setup, "conditions": map[string]any{"power": "mains"}}, nil)
+		sitting := []string{"s1", "s2", "s3", "s4"}[i]
+		s.measureBehind(id, sitting, 4, "t-start")
+	}
+	p.press("the quiet one stays")
+	p.see("Trial") // what was Now is a trial now
+	p.gone("the quiet one stays")
+	p.key("l")
+	p.see("what the customer feels")
+	p.see("2 TB SATA SSD")
+	p.see("less waiting, saves")
+
+	// The other candidate, and whether the one that stays has slowed down.
+	pick := func(label, option string) {
+		t.Helper()
+		_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`{ const e = document.querySelector('select[aria-label=`+quote(label)+`]');
+			const o = [...e.options].find(o => o.text.startsWith(`+quote(option)+`));
+			Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value').set.call(e, o.value); e.dispatchEvent(new Event('change', {bubbles: true})) }`))
+		require.NoError(t, err)
+	}
+	pick("Right side", "now")
+	p.see("1 TB SATA SSD")
+	pick("Left side", "Now, sitting 1")
+	pick("Right side", "Now, sitting 2")
+	p.see("Now, sitting 2")
+	p.see("too close to call")
+}
+
+func TestAPlanChangedAfterTheFirstRun(t *testing.T) {
+	s := serve(t, t.TempDir(), "serve", "--pace", "0")
+	p := open(t, s.base, 1280, 800)
+	p.see("No computer is on the bench.")
+	p.key("n")
+	p.see("The least that tells something")
+	p.press("An old laptop")
+	p.see("Still to do on Then:")
+	id := p.jobHere()
+	s.ask("POST", "/api/jobs/"+id+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}}, nil)
+	s.measureDriveBehind(id, "s1")
+	p.press("Change the plan")
+	p.fill("Test file of Long read", "256")
+	p.key("\t")
+	p.see("Long read has runs already. With other parameters it is a new test")
+	p.see("Long read (taken out)")
+	p.see("Long read (changed)")
+	p.see("over 256 MiB")
+	p.press("Take out Scattered small reads")
+	p.see("they stay in the ledger, and no more are wanted")
+	p.press("+ Wake from sleep")
+	p.see("Then: cold start")
+	p.see("Wake from sleep")
+	p.fill("Keep this plan as a template of the shop", "Our laptops")
+	p.press("Keep it")
+	p.see("Kept.")
+	p.key("\x1b")
+	p.press("Done with the plan")
+	p.press("Cannot be done: Wake from sleep, Then")
+	p.fill("Why Wake from sleep, Then cannot be done", "the lid is broken")
+	p.key(enter)
+	p.see("Cannot be done: the lid is broken")
+
+	// The shop's template is there for the next job.
+	p.key("n")
+	p.press("Our laptops")
+	p.see("A plan of this shop.")
+	var v aJob
+	s.ask("GET", "/api/jobs/"+id, nil, &v)
+	assert.Len(t, v.Job.Tests, 6)
+}
+
+func TestStepsWorkAndPhotos(t *testing.T) {
+	s := serve(t, t.TempDir(), "serve", "--pace", "0")
+	p := open(t, s.base, 1280, 800)
+	p.see("No computer is on the bench.")
+	p.key("n")
+	p.see("The least that tells something")
+	p.press("An old laptop")
+	p.see("Steps of the visit")
+	id := p.jobHere()
+	p.fill("Who ticks", "Noor")
+	p.press("System updates are paused")
+	p.see(", Noor")
+	p.press("Change the steps")
+	p.fill("Another step", "Call the customer")
+	p.press("Add the step")
+	p.see("Call the customer")
+	p.press("Drop the step Call the customer")
+	p.gone("Call the customer")
+
+	// A WebP picture, as a phone's browser makes it.
+	picture, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`(() => { const c = document.createElement('canvas'); c.width = 30; c.height = 20;
+		c.getContext('2d').fillRect(0, 0, 15, 20); return c.toDataURL('image/webp').split(',')[1] })()`))
+	require.NoError(t, err)
+	data, err := base64.StdEncoding.DecodeString(picture)
+	require.NoError(t, err)
+	require.Equal(t, "WEBP", string(data[8:12]))
+	path := filepath.Join(t.TempDir(), "inside.webp")
+	require.NoError(t, os.WriteFile(path, data, 0o600))
+	p.do(chromedp.SetUploadFiles(`input[aria-label="Photo of Photo of the inside, screws sorted"]`, []string{path}))
+	p.poll("the photo to be shown", `[...document.querySelectorAll('img')].some(i => i.naturalWidth === 30)`)
+	var v aJob
+	s.ask("GET", "/api/jobs/"+id, nil, &v)
+	for _, step := range v.Job.Plan.Steps {
+		if step.ID == "screws" {
+			require.Len(t, step.Photos, 1)
+			assert.Equal(t, "image/jpeg", step.Photos[0].Type)
+		}
+	}
+
+	p.press("cleaning")
+	p.fill("What of it", "fan and heat sink")
+	p.press("Note it")
+	p.see("cleaning fan and heat sink")
+}
