@@ -166,7 +166,7 @@ func (b *Bench) Issue(ctx context.Context, jobID string) (*Report, error) {
 	if err != nil {
 		return nil, err
 	}
-	if len(doc.Waiting)+len(doc.Drive) == 0 {
+	if len(doc.Waiting)+len(doc.Drive)+len(doc.Other) == 0 {
 		c := conflict("Nothing is measured yet; there is nothing to report.")
 		c.Do = "Measure at least one test on Then and on Now."
 		return nil, c

@@ -17,6 +17,7 @@ type demoJob struct {
 	customer job.Customer
 	reason   string
 	computer string // a simulated computer
+	template string
 	then     job.Conditions
 	upTo     string // the station it has reached
 }
@@ -33,9 +34,9 @@ func Demo(ctx context.Context, s *store.Store) error {
 	const day = 24 * time.Hour
 	for _, d := range []demoJob{
 		{ago: 3 * day, customer: job.Customer{Name: "Ilse Varga", Contact: "after 17:00"}, reason: "Takes an age to start; fans run all the time",
-			computer: "laptop", then: mains, upTo: plan.StepBack},
+			computer: "laptop", template: "laptop", then: mains, upTo: plan.StepBack},
 		{ago: 26 * time.Hour, customer: job.Customer{Name: "Pottery Quay Nine"}, reason: "Order desk hangs in the morning",
-			computer: "office", then: battery, upTo: plan.StepCompare},
+			computer: "office", template: "office", then: battery, upTo: plan.StepCompare},
 		{ago: 5 * time.Hour, customer: job.Customer{Name: "Tomas Oyelaran"}, reason: "Slow since the last big update",
 			computer: "laptop", then: mains, upTo: plan.StepOut},
 		{ago: 20 * time.Minute, customer: job.Customer{Name: "Reading Room on the Hill", Contact: "ask for Noor"}, reason: "Needs more room, and quicker if possible",
@@ -54,7 +55,7 @@ func Demo(ctx context.Context, s *store.Store) error {
 }
 
 func (b *Bench) playDemo(ctx context.Context, d demoJob) error {
-	v, err := b.Open(ctx, Intake{Customer: d.customer, Reason: d.reason, Simulated: d.computer})
+	v, err := b.Open(ctx, Intake{Customer: d.customer, Reason: d.reason, Simulated: d.computer, Template: d.template})
 	if err != nil {
 		return err
 	}
@@ -86,7 +87,7 @@ func (b *Bench) playDemo(ctx context.Context, d demoJob) error {
 		return err
 	}
 	if d.upTo == plan.StepCompare {
-		return nil
+		return b.playTrial(ctx, v.ID, now)
 	}
 	b.shift += time.Hour
 	if _, err := b.Issue(ctx, v.ID); err != nil {
@@ -96,6 +97,16 @@ func (b *Bench) playDemo(ctx context.Context, d demoJob) error {
 	return err
 }
 
+// playTrial tries a second candidate, which does not stay.
+func (b *Bench) playTrial(ctx context.Context, id string, c job.Conditions) error {
+	v, err := b.AddTrial(ctx, id, "the small one", job.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1", CapacityBytes: 500_107_862_016,
+		Price: &job.Price{Amount: "41.00", Currency: "EUR"}})
+	if err != nil {
+		return err
+	}
+	return b.playSetup(ctx, id, v.Job.Setups[len(v.Job.Setups)-1].ID, c, 4)
+}
+
 // playSetup measures everything on a setup, simulated, as fast as it goes.
 func (b *Bench) playSetup(ctx context.Context, id, setup string, c job.Conditions, starts int) error {
 	v, err := b.Sit(ctx, id, setup, c)
@@ -103,11 +114,25 @@ func (b *Bench) playSetup(ctx context.Context, id, setup string, c job.Condition
 		return err
 	}
 	sitting := v.Job.Sittings[len(v.Job.Sittings)-1].ID
-	for range starts {
-		if _, err := b.Perform(ctx, id, plan.ColdStart, sitting); err != nil {
-			return err
+	for _, t := range v.Job.Tests {
+		n := plan.Wanted(&t)
+		switch {
+		case t.ID == plan.ColdStart:
+			n = starts
+		case t.Kind == job.Note:
+			if err := b.playReading(ctx, id, sitting, setup, t); err != nil {
+				return err
+			}
+			continue
+		case !plan.ByHand(&t):
+			continue
 		}
-		b.shift += 4 * time.Minute
+		for range n {
+			if _, err := b.Perform(ctx, id, t.ID, sitting); err != nil {
+				return err
+			}
+			b.shift += 3 * time.Minute
+		}
 	}
 	if _, err := b.Measure(ctx, id, MeasureRequest{Sitting: sitting}); err != nil {
 		return err
@@ -121,4 +146,21 @@ func (b *Bench) playSetup(ctx context.Context, id, setup string, c job.Condition
 		return errors.Join(fmt.Errorf("measuring ended as %s", s.State), s.Refusal)
 	}
 	return nil
+}
+
+// readings are what a technician would read off, by test: on a disk, and on an
+// SSD.
+var readings = map[string][2]float64{"noise": {38, 31}, "battery-life": {194, 236}, "temperature-peak": {47, 44}}
+
+func (b *Bench) playReading(ctx context.Context, id, sitting, setup string, t job.Test) error {
+	pair, ok := readings[t.What]
+	if !ok {
+		return nil
+	}
+	value := pair[1]
+	if setup == "then" {
+		value = pair[0]
+	}
+	_, err := b.TypeIn(ctx, id, Type{Test: t.ID, Sitting: sitting, Value: value, Unit: t.Unit})
+	return err
 }

@@ -381,7 +381,7 @@ func (b *Bench) PassGate(ctx context.Context, id string, in Passing) (*View, err
 		switch in.Gate {
 		case job.GateOldDriveOut:
 			lost = plan.BeforeOldDriveOut(j)
-			r.Message = "Once the old drive is out, this can never be measured on it."
+			r.Message = "Once the old drive is out, this can never be made up."
 		case job.GateMeasured:
 			lost = plan.BeforeMeasuredAgain(j)
 		case job.GateHandedBack:

@@ -32,6 +32,7 @@ type Document struct {
 	Done      []string   `json:"done"`    // what was done, a sentence each
 	Waiting   []Figure   `json:"waiting"` // what the customer feels
 	Drive     []Figure   `json:"drive"`   // what the drive does
+	Other     []Figure   `json:"other"`   // what was read off: noise, temperature, battery
 	How       []string   `json:"how"`     // how it was measured
 	Caveats   []Caveat   `json:"caveats"`
 }
@@ -70,7 +71,7 @@ type Caveat struct {
 // New makes the report of a comparison.
 func New(j *job.Job, l *compare.Ledger) *Document {
 	d := &Document{Number: j.Head.Number, Customer: j.Head.Customer.Name, Simulated: j.Simulated(),
-		Waiting: []Figure{}, Drive: []Figure{}, Caveats: []Caveat{}}
+		Waiting: []Figure{}, Drive: []Figure{}, Other: []Figure{}, Caveats: []Caveat{}}
 	then, with := j.Setup(l.Then), j.Setup(l.With)
 	c := j.Computer(then.Computer)
 	d.Computer = strings.TrimSpace(c.Maker + " " + c.Model)
@@ -89,6 +90,8 @@ func New(j *job.Job, l *compare.Ledger) *Document {
 			d.Drive = append(d.Drive, f)
 		case job.Timed, job.OnFiles:
 			d.Waiting = append(d.Waiting, f)
+		case job.Note:
+			d.Other = append(d.Other, f)
 		}
 	}
 	d.summary(j, l)

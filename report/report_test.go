@@ -103,6 +103,17 @@ func TestEverythingIsSaid(t *testing.T) {
 	assert.False(t, d.Simulated)
 }
 
+func TestReadingsStandByThemselves(t *testing.T) {
+	j := visit(nil, nil)
+	j.Tests = append(j.Tests, job.Test{ID: "noise", Kind: job.Note, Name: "Noise at the seat", Unit: "dB(A)", Better: job.Lower})
+	j.Runs = []job.Run{{ID: "a", Test: "noise", Sitting: "s1", Value: 41, Method: job.Typed}, {ID: "b", Test: "noise", Sitting: "s2", Value: 28, Method: job.Typed}}
+	d := document(j)
+	require.Len(t, d.Other, 1)
+	assert.Equal(t, "41.0 dB(A)", d.Other[0].Words.Then)
+	assert.Equal(t, "28.0 dB(A)", d.Other[0].Words.Now)
+	assert.Empty(t, d.Waiting)
+}
+
 func TestBlockedAndSingleLinesSaySo(t *testing.T) {
 	j := visit(map[string]float64{plan.ColdStart: 90, plan.LongRead: 100}, map[string]float64{plan.ColdStart: 36, plan.LongRead: 500})
 	j.Sittings[0].Conditions.Power, j.Sittings[1].Conditions.Power = "battery", "mains"

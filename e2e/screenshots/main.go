@@ -37,6 +37,8 @@ var views = []view{
 	{name: "intake", path: "/new", wait: "A computer comes in"},
 	{name: "job", path: "/jobs/{2}", wait: "Gate: the old drive"},
 	{name: "job-phone", path: "/jobs/{2}", wait: "Gate: the old drive", width: 390, height: 844},
+	{name: "plan", path: "/jobs/{3}", wait: "Change the plan", script: `[...document.querySelectorAll('button')].find(b => b.innerText === 'Change the plan').click(); setTimeout(() => document.getElementById('plan').scrollIntoView(), 300)`},
+	{name: "trials", path: "/jobs/{1}/ledger", wait: "what the customer feels"},
 	{name: "conditions", path: "/jobs/{3}/measure/then", wait: "First: what is so"},
 	{name: "measure", path: "/jobs/{2}/measure/then", wait: "Runs of each"},
 	{name: "timer", path: "/jobs/{2}/timer/then/t-start", wait: "starts"},

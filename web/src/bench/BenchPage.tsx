@@ -32,6 +32,7 @@ export function BenchPage() {
       }
       return [
         { key: '/', label: 'Search', run: () => search.current?.focus() },
+        { key: 'f', label: 'Finished jobs, or those on the bench', run: () => setState((s) => (s === 'finished' ? 'open' : 'finished')) },
         { key: 'j', label: 'Next job', run: () => step(1) },
         { key: 'k', label: 'Job before', run: () => step(-1) },
         { key: 'ArrowDown', label: '', quiet: true, run: () => step(1) },

@@ -11,7 +11,7 @@ type GateName = 'old-drive-out' | 'measured-again' | 'handed-back'
 const gates: Record<GateName, { title: string; missing: string; clear: string; verb: string; passed: string }> = {
   'old-drive-out': {
     title: 'Gate: the old drive comes out',
-    missing: 'Once it is out, this can never be measured on it:',
+    missing: 'Once it is out, this can never be made up:',
     clear: 'Everything in the plan was measured on it.',
     verb: 'The old drive is out',
     passed: 'The old drive came out',

@@ -81,6 +81,23 @@ export function Paper({ doc }: { doc: Document }) {
         </Part>
       )}
 
+      {(doc.other?.length ?? 0) > 0 && (
+        <Part title="Also noted">
+          <dl className="grid grid-cols-[1fr_auto_auto] gap-x-8 gap-y-1">
+            {doc.other.map((f) => (
+              <div key={f.name} className="contents">
+                <dt>
+                  {f.name}
+                  <Notes of={f} />
+                </dt>
+                <dd>{f.words.then ? `Then ${f.words.then}` : '–'}</dd>
+                <dd>{f.words.now ? `Now ${f.words.now}` : '–'}</dd>
+              </div>
+            ))}
+          </dl>
+        </Part>
+      )}
+
       {doc.caveats.length > 0 && (
         <Part title="To bear in mind">
           <ol className="ml-5 list-decimal">
