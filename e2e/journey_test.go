@@ -369,6 +369,20 @@ func TestAServerThatIsGoneIsSaid(t *testing.T) {
 	p.see("Everything that was stored before is kept.")
 }
 
+// The longest report of the demonstration fits on two sheets.
+func TestALongReportFitsOnTwoSheets(t *testing.T) {
+	s := serve(t, t.TempDir(), "demo")
+	var board struct{ Cards []struct{ ID string } }
+	s.ask("GET", "/api/jobs?state=all", nil, &board)
+	p := open(t, s.base, 1280, 800)
+	for i, card := range board.Cards {
+		p.goTo("/jobs/" + card.ID + "/report")
+		p.see("How it was measured")
+		sheets, _ := p.pdf()
+		assert.LessOrEqual(t, sheets, 2, "job %d", i)
+	}
+}
+
 // The first load is at most 250 KB of JavaScript, compressed.
 func TestFirstLoad(t *testing.T) {
 	scripts, err := filepath.Glob("../web/dist/assets/*.js")

@@ -237,7 +237,7 @@ func (d *Document) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 	}
 	var single []string
 	for _, ln := range l.Lines {
-		if ln.Indicative {
+		if ln.Indicative && j.Test(ln.Test).Kind != job.Note { // a reading is taken once
 			single = append(single, ln.Test)
 		}
 	}

@@ -286,42 +286,57 @@ func join(a, b string) string { return strings.Trim(a+", "+b, ", ") }
 
 func gib(n int64) string { return fmt.Sprintf("%g GiB", float64(n)/(1<<30)) }
 
+// isStart tells whether a timed test starts the computer. A file that does not
+// say what its tests are is taken at its start kind, or at its word.
+func isStart(t *job.Test) bool {
+	switch t.What {
+	case "cold-start", "restart":
+		return true
+	case "":
+		return t.Kind == job.Timed
+	}
+	return false
+}
+
 // firstAfterSwap finds starts that were kept although they were the first
 // after a swap.
 func (c *check) firstAfterSwap() {
-	is := func(s *job.Sitting, _ *job.Run) string {
-		if f := s.Conditions.FirstAfterSwap; f != nil && *f {
-			return "first after a swap"
-		}
-		return ""
-	}
 	for _, t := range c.compared(job.Timed) {
-		a, b := side(c.j, is, t.ID, c.then), side(c.j, is, t.ID, c.with)
-		// Further runs of the same sitting are no longer the first.
-		if a != "" && !c.firstKept(t.ID, c.then) {
-			a = ""
+		if !isStart(&t) {
+			continue
 		}
-		if b != "" && !c.firstKept(t.ID, c.with) {
-			b = ""
+		say := func(setup string) string {
+			if c.firstStartKept(t.ID, setup) {
+				return "first after a swap"
+			}
+			return ""
 		}
-		if a != "" || b != "" {
+		if a, b := say(c.then), say(c.with); a != "" || b != "" {
 			c.add(Finding{Rule: "first-after-swap", Effect: Qualifies, Then: a, With: b, Minutes: 4,
 				Remedy: "Set the first run after the swap aside and take another."}, t.ID)
 		}
 	}
 }
 
-// firstKept tells whether the first run of a test in a sitting that followed a
-// swap takes part.
-func (c *check) firstKept(test, setup string) bool {
+// firstStartKept tells whether a run of a test was the first start of a sitting
+// that followed a swap, and takes part.
+func (c *check) firstStartKept(test, setup string) bool {
+	var starts []job.Run
+	for i := range c.j.Tests {
+		if t := &c.j.Tests[i]; isStart(t) {
+			starts = append(starts, c.j.RunsOf(t.ID, setup)...)
+		}
+	}
+	slices.SortStableFunc(starts, func(a, b job.Run) int { return a.At.Compare(b.At) })
 	seen := map[string]bool{}
-	for _, r := range c.j.RunsOf(test, setup) {
+	for _, r := range starts {
 		f := c.j.Sitting(r.Sitting).Conditions.FirstAfterSwap
-		if f != nil && *f && !seen[r.Sitting] {
-			seen[r.Sitting] = true
-			if r.Kept() {
-				return true
-			}
+		if f == nil || !*f || seen[r.Sitting] {
+			continue
+		}
+		seen[r.Sitting] = true
+		if r.Test == test && r.Kept() {
+			return true
 		}
 	}
 	return false

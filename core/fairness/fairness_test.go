@@ -182,6 +182,22 @@ func TestWhatIsNotKnownIsNotADifference(t *testing.T) {
 	assert.Empty(t, Check(j, "then", "now"))
 }
 
+func TestOnlyTheFirstStartIsTheFirstAfterASwap(t *testing.T) {
+	yes := true
+	j := fair()
+	j.Tests[0].What = "cold-start"
+	j.Tests = append(j.Tests, job.Test{ID: "launch", Kind: job.Timed, What: "launch-first", Name: "Launch", Unit: "s", Better: job.Lower})
+	for _, s := range j.Sittings {
+		j.Runs = append(j.Runs, job.Run{ID: "launch" + s.ID, Test: "launch", Sitting: s.ID, Value: 5, Method: job.Automatic, At: s.Started.Add(time.Hour)})
+	}
+	j.Sittings[1].Conditions.FirstAfterSwap = &yes
+	found := Check(j, "then", "now")
+	require.Len(t, found, 1)
+	assert.Equal(t, []string{"start"}, found[0].Lines, "a launch is no start")
+	j.Run("starts20").SetAside = &job.SetAside{Reason: "first after the swap"}
+	assert.Empty(t, Check(j, "then", "now"))
+}
+
 func TestWorkOutsideTheTwoSidesDoesNotCount(t *testing.T) {
 	for name, w := range map[string]job.Work{
 		"before Then": {At: noon.Add(-time.Hour), What: "cleaning"},

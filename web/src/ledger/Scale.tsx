@@ -33,7 +33,7 @@ export function Scale({ row }: { row: Row }) {
       </svg>
       <div className="relative h-5 text-xs text-secondary" aria-hidden>
         {x.ticks(4).map((t) => (
-          <span key={t} className={`absolute ${t === 0 ? '' : x(t) > 97 ? '-translate-x-full' : '-translate-x-1/2'}`} style={{ left: at(t) }}>
+          <span key={t} className={`absolute whitespace-nowrap ${t === 0 ? '' : x(t) > 93 ? '-translate-x-full' : '-translate-x-1/2'}`} style={{ left: at(t) }}>
             {t === 0 ? '0' : `${t.toLocaleString('en')} ${row.test.unit}`}
           </span>
         ))}
