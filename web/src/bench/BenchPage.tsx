@@ -1,7 +1,7 @@
 import { FolderInput, Plus, Search } from 'lucide-react'
 import { useDeferredValue, useMemo, useRef, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import type { Card } from '../api/client'
+import type { Board, Card } from '../api/client'
 import { useImportJob, useJobs } from '../api/queries'
 import { Empty, Query, Refusal } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
@@ -76,11 +76,11 @@ export function BenchPage() {
           <>
             {state === 'open' && !q && <NextAtTheBench board={board} />}
             {board.cards.length > 0 ? (
-              <ol ref={list} className="flex flex-col gap-3">
+              <ol ref={list} className={many(board) ? '' : 'flex flex-col gap-3'}>
                 {board.cards.map((c) => (
                   // What is out of sight is not laid out: five hundred jobs scroll like three.
-                  <li key={c.id} className="[contain-intrinsic-size:auto_8rem] [content-visibility:auto]">
-                    <JobStrip card={c} now={jobs.dataUpdatedAt} />
+                  <li key={c.id} className="[contain-intrinsic-size:auto_3.5rem] [content-visibility:auto]">
+                    <JobStrip card={c} now={jobs.dataUpdatedAt} dense={many(board)} />
                   </li>
                 ))}
               </ol>
@@ -99,6 +99,9 @@ export function BenchPage() {
     </>
   )
 }
+
+/** many tells whether there are more jobs than fit on a screen as strips. */
+const many = (board: Board) => board.cards.length > 8
 
 function Nothing({ state, q }: { state: string; q: string }) {
   if (q) return <Empty title={`No job has “${q}” in it.`} />

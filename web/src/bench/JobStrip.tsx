@@ -6,8 +6,9 @@ import { SideMark, Simulated } from '../ui/parts'
 import { minutes, since } from '../ui/format'
 
 /** JobStrip is a job on the bench page: who, what computer, and the one thing it needs next; now is the time in ms. */
-export function JobStrip({ card, now }: { card: Card; now: number }) {
+export function JobStrip({ card, now, dense }: { card: Card; now: number; dense?: boolean }) {
   const { next } = card
+  if (dense) return <DenseStrip card={card} now={now} />
   return (
     <Link
       to={`/jobs/${card.id}`}
@@ -46,6 +47,38 @@ export function JobStrip({ card, now }: { card: Card; now: number }) {
           <span className="text-sm whitespace-nowrap text-secondary">{since(card.since, now)}</span>
         </div>
       </div>
+    </Link>
+  )
+}
+
+/** DenseStrip is the same on one line, for a bench with many jobs. */
+function DenseStrip({ card, now }: { card: Card; now: number }) {
+  const { next } = card
+  return (
+    <Link
+      to={`/jobs/${card.id}`}
+      data-job={card.id}
+      className="grid items-center gap-x-5 gap-y-1 border-b border-base-300 px-2 py-2 hover:bg-base-200 md:grid-cols-[minmax(0,4fr)_minmax(0,5fr)_auto_5.5rem]"
+    >
+      <span className="min-w-0">
+        <span className="block truncate text-lg leading-snug font-bold">{card.customer || card.computer || 'No name yet'}</span>
+        <span className="block truncate text-sm text-secondary">
+          {card.number} · {card.computer} {card.simulated && <Simulated small />}
+        </span>
+      </span>
+      <span className="flex min-w-0 items-start gap-2">
+        {next.do !== 'nothing' &&
+          (next.hands ? (
+            <Hand className="mt-0.5 shrink-0" size={18} aria-label="needs hands" />
+          ) : (
+            <Hourglass className="mt-0.5 shrink-0" size={18} aria-label="runs by itself" />
+          ))}
+        <span className="line-clamp-2 leading-snug">
+          {next.words} {next.minutes > 0 && <span className="text-secondary">about {minutes(next.minutes)}</span>}
+        </span>
+      </span>
+      <Track steps={card.track} small />
+      <span className="text-sm text-secondary md:text-right">{since(card.since, now)}</span>
     </Link>
   )
 }

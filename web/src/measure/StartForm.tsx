@@ -36,6 +36,7 @@ export function StartForm({
   const badCount = count !== undefined && !(Number.isInteger(count) && count >= 1 && count <= 20)
   const round = roundOf(tests.filter((t) => picked.has(t.id)).map((t) => ({ test: t, runs: count ?? missingRuns(view, t, setup.id) })))
   const refused = start.error as Refused | null
+  const [noFolder, setNoFolder] = useState(false)
   const begin = () => start.mutate({ sitting, dir: simulated ? '' : dir, tests: [...picked], runs: count ?? 0 })
   const toggle = (id: string) => {
     const next = new Set(picked)
@@ -50,7 +51,8 @@ export function StartForm({
       className="flex flex-col gap-5"
       onSubmit={(e) => {
         e.preventDefault()
-        if (!badCount && picked.size > 0) begin()
+        setNoFolder(!simulated && dir.trim() === '')
+        if (!badCount && picked.size > 0 && (simulated || dir.trim() !== '')) begin()
       }}
     >
       {allDone && (
@@ -79,7 +81,7 @@ export function StartForm({
           )
         })}
       </ul>
-      {!simulated && <Folder dir={dir} onDir={onDir} error={refused?.refusal.fields?.dir ? ' ' : undefined} />}
+      {!simulated && <Folder dir={dir} onDir={onDir} error={noFolder ? 'Pick a folder that lies on the drive.' : refused?.refusal.fields?.dir ? ' ' : undefined} />}
       <div className="flex flex-wrap items-end gap-4">
         <Field
           className="w-52"
@@ -98,7 +100,7 @@ export function StartForm({
         <strong>{bytes(round.writes)}</strong> are written in all.
       </p>
       {refused && <Refusal error={refused} />}
-      <button className="btn btn-primary btn-lg self-start" disabled={start.isPending || picked.size === 0 || badCount || (!simulated && dir.trim() === '')}>
+      <button className="btn btn-primary btn-lg self-start" disabled={start.isPending || picked.size === 0 || badCount}>
         {start.isPending ? 'Starting …' : 'Measure'}
       </button>
     </form>
