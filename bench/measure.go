@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 	"sync"
@@ -43,6 +44,9 @@ type Measuring struct {
 	Rate  float64   `json:"rate"`
 	Unit  string    `json:"unit"`
 	Rates []float64 `json:"rates"`
+	// HalfWidthPct is how sure the rate is already: the half-width of its 95 %
+	// interval, %; nil where it cannot be told yet.
+	HalfWidthPct *float64 `json:"half_width_pct"`
 	// Kept counts the runs that are on disk, Of those that were asked for.
 	Kept    int      `json:"kept"`
 	Of      int      `json:"of"`
@@ -252,10 +256,14 @@ func (b *Bench) measureRound(ctx context.Context, r *running, rd *round, vol dri
 			r.mu.Unlock()
 			reading, err := session.Measure(ctx, *t.Params, b.watch(ctx, r, &t, left))
 			if err != nil {
-				return fmt.Errorf("%s: %w", t.Name, err)
+				err = fmt.Errorf("%s: %w", t.Name, err)
+				if reading != nil { // an error of the drive is a result, too
+					err = errors.Join(err, b.keepReading(ctx, r, &t, reading, err.Error()))
+				}
+				return err
 			}
 			left -= t.Params.Seconds()
-			if err := b.keepReading(ctx, r, &t, reading); err != nil {
+			if err := b.keepReading(ctx, r, &t, reading, ""); err != nil {
 				return err
 			}
 		}
@@ -284,7 +292,7 @@ func (b *Bench) watch(ctx context.Context, r *running, t *job.Test, left float64
 		if s.Laying && !p.Laying {
 			s.Rates = []float64{}
 		}
-		s.Laying, s.Done = p.Laying, p.Done
+		s.Laying, s.Done, s.HalfWidthPct = p.Laying, p.Done, percent(p.HalfWidth)
 		s.Rate, s.Unit = p.MBs, "MB/s"
 		if t.Unit == "IOPS" && !p.Laying {
 			s.Rate, s.Unit = p.MBs*1e6/float64(t.Params.BlockBytes), "IOPS"
@@ -319,15 +327,28 @@ func (b *Bench) tellMeasuring(r *running) {
 	b.hub.tell(Event{Type: "measuring", Job: s.Job, Data: s})
 }
 
-// keepReading turns a reading into a run and stores it.
-func (b *Bench) keepReading(ctx context.Context, r *running, t *job.Test, rd *drivetest.Reading) error {
+// percent turns a share into %, and NaN into nothing.
+func percent(share float64) *float64 {
+	if math.IsNaN(share) {
+		return nil
+	}
+	pct := share * 100
+	return &pct
+}
+
+// keepReading turns a reading into a run and stores it; one that ended in an
+// error is set aside with it.
+func (b *Bench) keepReading(ctx context.Context, r *running, t *job.Test, rd *drivetest.Reading, failed string) error {
 	run := job.Run{Test: t.ID, Sitting: r.state.Sitting, Value: rd.MBs, Method: job.Automatic, Warmth: t.Warmth,
-		IOs: rd.IOs, Bytes: rd.Bytes, Engine: drivetest.EngineVersion, Simulated: rd.Facts.Simulated}
+		IOs: rd.IOs, Bytes: rd.Bytes, Stopped: string(rd.Stopped), HalfWidthPct: percent(rd.HalfWidth), Engine: drivetest.EngineVersion, Simulated: rd.Facts.Simulated}
 	if t.Unit == "IOPS" {
 		run.Value = rd.IOPS
 	}
 	u := rd.RelU * run.Value
 	run.U = &u
+	if failed != "" {
+		run.SetAside = &job.SetAside{Reason: "ended by an error of the drive: " + failed, At: b.now()}
+	}
 	if len(rd.Series) > 0 {
 		run.Series = &job.Series{EveryS: 1, MBs: rd.Series}
 	}
@@ -341,7 +362,9 @@ func (b *Bench) keepReading(ctx context.Context, r *running, t *job.Test, rd *dr
 		return err
 	}
 	r.mu.Lock()
-	r.state.Kept++
+	if failed == "" {
+		r.state.Kept++
+	}
 	r.mu.Unlock()
 	b.tellMeasuring(r)
 	return nil

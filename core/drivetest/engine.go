@@ -12,7 +12,7 @@ import (
 )
 
 // EngineVersion changes whenever the same drive would give other figures.
-const EngineVersion = "1"
+const EngineVersion = "2"
 
 // layBlock is the block in which the test file is laid out.
 const layBlock = 1 << 20
@@ -25,8 +25,10 @@ type StopReason string
 
 // Reasons for the end of a run.
 const (
-	StoppedAtTime  StopReason = "time"
-	StoppedAtBytes StopReason = "bytes"
+	StoppedAtTime   StopReason = "time"
+	StoppedAtBytes  StopReason = "bytes"
+	StoppedWhenSure StopReason = "sure"
+	StoppedByError  StopReason = "error"
 )
 
 // Reading is what one run of a workload gave.
@@ -36,10 +38,13 @@ type Reading struct {
 	MBs, IOPS float64
 	// RelU is the relative standard uncertainty of the rate from the counting
 	// itself: one block more or less in the measured time, ÷ √12 (JCGM 100, 4.3.7).
-	RelU    float64
-	IOs     int64
-	Bytes   int64
-	Elapsed time.Duration // the measured time, ramp left out, flush included
+	RelU float64
+	// HalfWidth is the relative half-width of the 95 % interval of the rate within
+	// the run, from batch means; NaN where the run was too short for it.
+	HalfWidth float64
+	IOs       int64
+	Bytes     int64
+	Elapsed   time.Duration // the measured time, ramp left out, flush included
 	// Series is the rate of each whole second, MB/s.
 	Series  []float64
 	Latency *hdrhistogram.Histogram // ns
@@ -49,11 +54,13 @@ type Reading struct {
 
 // Progress is what a running workload tells of itself.
 type Progress struct {
-	Laying  bool    // the test file is being laid out; nothing is measured yet
-	Done    float64 // 0…1
-	MBs     float64 // over the last interval
-	Elapsed time.Duration
-	Bytes   int64
+	Laying bool    // the test file is being laid out; nothing is measured yet
+	Done   float64 // 0…1
+	MBs    float64 // over the last interval
+	// HalfWidth is how sure the rate is so far; NaN where it cannot be told yet.
+	HalfWidth float64
+	Elapsed   time.Duration
+	Bytes     int64
 }
 
 // Session holds one test file on a volume over several runs.
@@ -118,7 +125,9 @@ func (s *Session) Lay(ctx context.Context, tell func(Progress)) error {
 
 // Measure lays the test file out if need be and runs the workload once. tell
 // is called from this goroutine about ten times a second of the volume's clock.
-// A cancelled context ends it within one request with the context's error.
+// A cancelled context ends it within one request with the context's error. An
+// error of the drive is a result: it comes with the reading up to it, where
+// anything was measured.
 func (s *Session) Measure(ctx context.Context, w Workload, tell func(Progress)) (*Reading, error) {
 	if err := w.Check(); err != nil {
 		return nil, err
@@ -126,8 +135,12 @@ func (s *Session) Measure(ctx context.Context, w Workload, tell func(Progress)) 
 	if w.SpanBytes > s.span {
 		return nil, fmt.Errorf("the workload spans %d bytes, the test file has %d", w.SpanBytes, s.span)
 	}
-	if a := s.vol.Facts().AlignBytes; a > 0 && w.BlockBytes%a != 0 {
-		return nil, fmt.Errorf("blocks of %d bytes cannot be read directly here: the drive wants multiples of %d", w.BlockBytes, a)
+	if a := s.vol.Facts().AlignBytes; a > 0 {
+		for _, b := range append([]BlockShare{{Bytes: w.BlockBytes}}, w.Blocks...) {
+			if b.Bytes%a != 0 {
+				return nil, fmt.Errorf("blocks of %d bytes cannot be read directly here: the drive wants multiples of %d", b.Bytes, a)
+			}
+		}
 	}
 	if err := s.Lay(ctx, tell); err != nil {
 		return nil, err
@@ -138,9 +151,14 @@ func (s *Session) Measure(ctx context.Context, w Workload, tell func(Progress)) 
 		r.stopBytes = math.MaxInt64
 	}
 	if err := r.do(ctx); err != nil {
-		return nil, fmt.Errorf("%s %s: %w", w.Pattern, w.Op, err)
+		err = fmt.Errorf("%s %s: %w", w.Pattern, w.Op, err)
+		if r.ios == 0 || ctx.Err() != nil {
+			return nil, err
+		}
+		r.stopped = StoppedByError
+		return r.reading(s.vol.Facts()), err
 	}
-	if r.ios == 0 {
+	if r.ios == 0 { // nothing is a result here, not even a rate of zero
 		return nil, fmt.Errorf("%s %s: nothing ended within the measured time; give the test more seconds or bytes", w.Pattern, w.Op)
 	}
 	return r.reading(s.vol.Facts()), nil
@@ -159,10 +177,14 @@ type run struct {
 	begun     time.Duration // the first request
 	from, to  time.Duration // the measured time
 	ended     int64         // requests that have ended, ramp included
+	moved     int64         // bytes of those
 	ios       int64         // requests within the measured time
-	seconds   []int64       // bytes by second of the measured time
+	bytes     int64         // bytes of those
+	ticks     []int64       // bytes by tenth of a second of the measured time
 	stopped   StopReason
-	next      int64 // next sequential offset
+	lastSure  time.Duration
+	lastEnd   time.Duration // of the last request that counted
+	next      int64         // next sequential offset
 	lastTold  time.Duration
 	lastBytes int64
 }
@@ -174,10 +196,13 @@ type run struct {
 func (r *run) do(ctx context.Context) error {
 	reqs := make([]Request, r.w.Depth)
 	for i := range reqs {
-		reqs[i] = Request{Write: r.w.Writes(), Data: r.s.file.Buffer(r.w.BlockBytes)}
-		if r.w.Writes() && r.w.Data != Zero {
+		reqs[i] = Request{Data: r.s.file.Buffer(r.w.BlockBytes)}
+		if r.w.Writes() {
 			r.fill(reqs[i].Data)
 		}
+	}
+	if r.w.SpanBytes > 0 && r.stopAfter < time.Hour { // room beforehand: nothing is allocated while requests run
+		r.ticks = make([]int64, 0, int(r.stopAfter/tick)+64)
 	}
 	q := r.s.file.Queue(r.w.Depth)
 	defer q.Close()
@@ -190,7 +215,7 @@ func (r *run) do(ctx context.Context) error {
 		r.aim(req)
 		q.Start(req)
 		inFlight++
-		started += r.w.BlockBytes
+		started += int64(len(req.Data))
 	}
 	for i := range reqs {
 		if started < r.stopBytes {
@@ -210,6 +235,13 @@ func (r *run) do(ctx context.Context) error {
 		if failed != nil {
 			continue // let the others end, start no more
 		}
+		if req.Write && r.w.Flush == FlushEach {
+			if err := r.s.file.Flush(); err != nil {
+				failed = fmt.Errorf("flush: %w", err)
+				continue
+			}
+			req.Ended = clock()
+		}
 		r.count(req)
 		ended := req.Ended // once started again, the request is the queue's
 		switch {
@@ -220,6 +252,9 @@ func (r *run) do(ctx context.Context) error {
 		case started >= r.stopBytes:
 			r.stopped = StoppedAtBytes
 			r.to = ended
+		case r.sure(ended):
+			r.stopped = StoppedWhenSure
+			r.to = ended
 		default:
 			start(q, req)
 		}
@@ -228,6 +263,7 @@ func (r *run) do(ctx context.Context) error {
 		}
 	}
 	if failed != nil {
+		r.to = max(r.lastEnd, r.from)
 		return failed
 	}
 	if r.w.Writes() {
@@ -245,6 +281,7 @@ func (r *run) do(ctx context.Context) error {
 // begun together) is left out; of a read also what ends after the stop.
 func (r *run) count(req *Request) {
 	r.ended++
+	r.moved += int64(len(req.Data))
 	if r.ended <= int64(r.ramp) {
 		r.from = req.Ended
 		return
@@ -252,26 +289,57 @@ func (r *run) count(req *Request) {
 	if r.stopped != "" && !r.w.Writes() {
 		return
 	}
+	r.lastEnd = req.Ended
 	r.ios++
+	r.bytes += int64(len(req.Data))
 	if r.latency != nil {
 		// Out of range is cut off at the histogram's end: ten minutes.
 		_ = r.latency.RecordValue(min(int64(req.Ended-req.Started), r.latency.HighestTrackableValue()))
 	}
-	sec := int((req.Ended - r.from) / time.Second)
-	for len(r.seconds) <= sec {
-		r.seconds = append(r.seconds, 0)
+	at := int((req.Ended - r.from) / tick)
+	for len(r.ticks) <= at {
+		r.ticks = append(r.ticks, 0)
 	}
-	r.seconds[sec] += r.w.BlockBytes
+	r.ticks[at] += int64(len(req.Data))
+}
+
+// tick is the time over which bytes are counted for the series and the batch
+// means.
+const tick = 100 * time.Millisecond
+
+// sure tells whether the stop rule ends the run now: after MinSeconds, once the
+// rate is known well enough. It looks once a tick.
+func (r *run) sure(now time.Duration) bool {
+	if r.w.StopHalfWidth == 0 || now-r.from < MinSeconds*time.Second || now-r.lastSure < tick {
+		return false
+	}
+	r.lastSure = now
+	h := HalfWidth(r.ticks[:min(len(r.ticks), int((now-r.from)/tick))])
+	return h <= r.w.StopHalfWidth // false for NaN
 }
 
 // aim gives a request its place, and a write new content.
 func (r *run) aim(req *Request) {
-	blocks := r.w.SpanBytes / r.w.BlockBytes
-	if r.w.Pattern == Random {
-		req.Offset = r.s.rng.Int64N(blocks) * r.w.BlockBytes
-	} else {
+	rng := r.s.rng
+	req.Write = r.w.Op == Write || r.w.Op == Mix && rng.Float64() >= r.w.ReadShare
+	size := r.w.BlockBytes
+	if len(r.w.Blocks) > 0 {
+		size = pickBlock(r.w.Blocks, rng.Float64())
+	}
+	req.Data = req.Data[:size]
+	span := r.w.SpanBytes
+	switch r.w.Pattern {
+	case Hot:
+		// Most requests fall within the hot part, the others anywhere.
+		if hot := int64(float64(span) * r.w.HotPart); rng.Float64() < r.w.HotShare && hot >= size {
+			span = hot
+		}
+		req.Offset = rng.Int64N(span/size) * size
+	case Random:
+		req.Offset = rng.Int64N(span/size) * size
+	default:
 		req.Offset = r.next
-		if r.next += r.w.BlockBytes; r.next+r.w.BlockBytes > r.w.SpanBytes {
+		if r.next += size; r.next+size > span {
 			r.next = 0
 		}
 	}
@@ -284,17 +352,36 @@ func (r *run) aim(req *Request) {
 	}
 }
 
-// fill writes random bytes, which no drive can make smaller.
+// pickBlock chooses a block size by a number in 0…1.
+func pickBlock(blocks []BlockShare, at float64) int64 {
+	for _, b := range blocks {
+		if at -= b.Share; at < 0 {
+			return b.Bytes
+		}
+	}
+	return blocks[len(blocks)-1].Bytes
+}
+
+// fill writes the workload's data: random bytes, which no drive can make
+// smaller, in the first part of every page, zeros in the rest.
 func (r *run) fill(b []byte) {
-	for len(b) >= 8 {
-		binary.LittleEndian.PutUint64(b, r.s.rng.Uint64())
-		b = b[8:]
+	random := 4096
+	switch r.w.Data {
+	case Zero:
+		return
+	case Compressible:
+		random = int(4096 * r.w.CompressTo)
+	}
+	for at := 0; at+8 <= len(b); at += 8 {
+		if at%4096 < random {
+			binary.LittleEndian.PutUint64(b[at:], r.s.rng.Uint64())
+		}
 	}
 }
 
 func (r *run) progress(now time.Duration) {
-	bytes := r.ended * r.w.BlockBytes
-	p := Progress{Elapsed: now - r.begun, Bytes: bytes}
+	bytes := r.moved
+	p := Progress{Elapsed: now - r.begun, Bytes: bytes, HalfWidth: HalfWidth(r.ticks[:max(0, len(r.ticks)-1)])}
 	p.Done = math.Max(float64(p.Elapsed)/float64(r.stopAfter), float64(bytes)/float64(r.stopBytes))
 	p.Done = math.Min(1, p.Done)
 	if dt := (now - r.lastTold).Seconds(); dt > 0 {
@@ -305,16 +392,22 @@ func (r *run) progress(now time.Duration) {
 }
 
 func (r *run) reading(f Facts) *Reading {
-	out := &Reading{Workload: r.w, IOs: r.ios, Bytes: r.ios * r.w.BlockBytes, Elapsed: r.to - r.from,
+	out := &Reading{Workload: r.w, IOs: r.ios, Bytes: r.bytes, Elapsed: r.to - r.from,
 		Latency: r.latency, Stopped: r.stopped, Facts: f}
+	out.HalfWidth = HalfWidth(r.ticks[:min(len(r.ticks), int(out.Elapsed/tick))])
 	if sec := out.Elapsed.Seconds(); sec > 0 && r.ios > 0 {
 		out.MBs = float64(out.Bytes) / sec / 1e6
 		out.IOPS = float64(out.IOs) / sec
 		out.RelU = 1 / float64(r.ios) / math.Sqrt(12)
 	}
 	// The last second is rarely whole; a part of one would look like a dip.
-	for _, b := range r.seconds[:min(len(r.seconds), int(out.Elapsed/time.Second))] {
-		out.Series = append(out.Series, float64(b)/1e6)
+	const perSecond = int(time.Second / tick)
+	for at := 0; at+perSecond <= min(len(r.ticks), int(out.Elapsed/tick)); at += perSecond {
+		sum := int64(0)
+		for _, b := range r.ticks[at : at+perSecond] {
+			sum += b
+		}
+		out.Series = append(out.Series, float64(sum)/1e6)
 	}
 	return out
 }

@@ -14,15 +14,19 @@ import (
 // Patterns, operations, data and flush policies of a workload.
 const (
 	Sequential = "sequential"
-	Random     = "random"
+	Random     = "random" // every place as likely as any other
+	Hot        = "hot"    // random, most of it within a part
 
 	Read  = "read"
 	Write = "write"
+	Mix   = "mix" // reads and writes, by ReadShare
 
 	Incompressible = "incompressible"
+	Compressible   = "compressible" // by CompressTo
 	Zero           = "zero"
 
 	FlushAtEnd = "at-end" // one flush when the last write has ended; its time counts
+	FlushEach  = "each"   // a flush after every write, in the write's own time
 	FlushNone  = "none"
 )
 
@@ -51,6 +55,20 @@ type Workload struct {
 	MaxSeconds float64 `json:"max_seconds,omitzero"` // 0: DefaultSeconds
 	MaxBytes   int64   `json:"max_bytes,omitzero"`   // 0: no bound but time
 
+	// ReadShare is the share of reads of a mix, 0…1.
+	ReadShare float64 `json:"read_share,omitzero"`
+	// Blocks mixes block sizes; BlockBytes is then the largest of them.
+	Blocks []BlockShare `json:"blocks,omitempty"`
+	// HotPart is the share of the span that gets HotShare of the requests, both
+	// 0…1, of a hot pattern.
+	HotPart  float64 `json:"hot_part,omitzero"`
+	HotShare float64 `json:"hot_share,omitzero"`
+	// CompressTo is to what share compressible data can be made smaller, 0…1.
+	CompressTo float64 `json:"compress_to,omitzero"`
+	// StopHalfWidth ends a run early: once the half-width of the 95 % interval of
+	// its rate is under this share of it, but not before MinSeconds. 0: never.
+	StopHalfWidth float64 `json:"stop_half_width,omitzero"`
+
 	Unknown jsontext.Value `json:",embed"`
 }
 
@@ -62,8 +80,20 @@ func (w Workload) Seconds() float64 {
 	return DefaultSeconds
 }
 
+// BlockShare is one block size of a mix and how often it comes.
+type BlockShare struct {
+	Bytes int64   `json:"bytes"`
+	Share float64 `json:"share"`
+}
+
+// MinSeconds is how long a run lasts at least before its stop rule may end it.
+const MinSeconds = 2
+
+// UsualStop is the stop rule of the standard workloads.
+const UsualStop = 0.02
+
 // Writes tells whether the workload writes to the volume.
-func (w Workload) Writes() bool { return w.Op == Write }
+func (w Workload) Writes() bool { return w.Op == Write || w.Op == Mix }
 
 // WritesAtMost is the largest number of bytes one run writes beyond laying out
 // the test file, on a drive that writes mbs MB/s.
@@ -81,27 +111,63 @@ func (w Workload) WritesAtMost(mbs float64) int64 {
 // Check tells what is wrong with a workload, or nil.
 func (w Workload) Check() error {
 	switch {
-	case w.Pattern != Sequential && w.Pattern != Random:
-		return fmt.Errorf("pattern %q is neither %s nor %s", w.Pattern, Sequential, Random)
-	case w.Op != Read && w.Op != Write:
-		return fmt.Errorf("op %q is neither %s nor %s", w.Op, Read, Write)
+	case w.Pattern != Sequential && w.Pattern != Random && w.Pattern != Hot:
+		return fmt.Errorf("pattern %q is none of %s, %s and %s", w.Pattern, Sequential, Random, Hot)
+	case w.Op != Read && w.Op != Write && w.Op != Mix:
+		return fmt.Errorf("op %q is none of %s, %s and %s", w.Op, Read, Write, Mix)
 	case w.BlockBytes < MinBlock || w.BlockBytes > MaxBlock || w.BlockBytes%MinBlock != 0:
 		return fmt.Errorf("block_bytes %d is not a multiple of %d between %d and %d", w.BlockBytes, MinBlock, MinBlock, MaxBlock)
 	case w.Depth < 1 || w.Depth > MaxDepth:
 		return fmt.Errorf("depth %d is not between 1 and %d", w.Depth, MaxDepth)
 	case w.SpanBytes < w.BlockBytes*int64(w.Depth) || w.SpanBytes > MaxSpan:
 		return fmt.Errorf("span_bytes %d is not between %d (block × depth) and %d", w.SpanBytes, w.BlockBytes*int64(w.Depth), int64(MaxSpan))
-	case w.Data != "" && w.Data != Incompressible && w.Data != Zero:
-		return fmt.Errorf("data %q is neither %s nor %s", w.Data, Incompressible, Zero)
-	case w.Flush != "" && w.Flush != FlushAtEnd && w.Flush != FlushNone:
-		return fmt.Errorf("flush %q is neither %s nor %s", w.Flush, FlushAtEnd, FlushNone)
+	case w.Data != "" && w.Data != Incompressible && w.Data != Compressible && w.Data != Zero:
+		return fmt.Errorf("data %q is none of %s, %s and %s", w.Data, Incompressible, Compressible, Zero)
+	case w.Flush != "" && w.Flush != FlushAtEnd && w.Flush != FlushEach && w.Flush != FlushNone:
+		return fmt.Errorf("flush %q is none of %s, %s and %s", w.Flush, FlushAtEnd, FlushEach, FlushNone)
+	case !share(w.ReadShare) || w.Op == Mix && (w.ReadShare == 0 || w.ReadShare == 1):
+		return fmt.Errorf("read_share %g of a mix is not between 0 and 1", w.ReadShare)
+	case !share(w.HotPart) || !share(w.HotShare) || w.Pattern == Hot && (w.HotPart == 0 || w.HotShare == 0):
+		return fmt.Errorf("hot_part %g and hot_share %g of a hot pattern are not between 0 and 1", w.HotPart, w.HotShare)
+	case !share(w.CompressTo):
+		return fmt.Errorf("compress_to %g is not between 0 and 1", w.CompressTo)
+	case !share(w.StopHalfWidth):
+		return fmt.Errorf("stop_half_width %g is not between 0 and 1", w.StopHalfWidth)
+	case len(w.Blocks) > 0 && w.Pattern == Sequential:
+		return fmt.Errorf("blocks of several sizes are for random places")
 	case w.MaxSeconds < 0 || w.MaxSeconds > MaxSeconds:
 		return fmt.Errorf("max_seconds %g is not between 0 and %d", w.MaxSeconds, MaxSeconds)
 	case w.MaxBytes < 0:
 		return fmt.Errorf("max_bytes %d is negative", w.MaxBytes)
 	}
+	return w.checkBlocks()
+}
+
+func (w Workload) checkBlocks() error {
+	if len(w.Blocks) == 0 {
+		return nil
+	}
+	sum, largest := 0.0, int64(0)
+	for _, b := range w.Blocks {
+		if b.Bytes < MinBlock || b.Bytes > w.BlockBytes || b.Bytes%MinBlock != 0 || !(b.Share > 0) {
+			return fmt.Errorf("blocks: %d bytes with a share of %g is not a multiple of %d up to block_bytes %d with a share above 0", b.Bytes, b.Share, MinBlock, w.BlockBytes)
+		}
+		sum += b.Share
+		largest = max(largest, b.Bytes)
+	}
+	switch {
+	case len(w.Blocks) > 16:
+		return fmt.Errorf("blocks: %d sizes; 16 are taken", len(w.Blocks))
+	case sum < 0.999 || sum > 1.001:
+		return fmt.Errorf("blocks: the shares add up to %g, not to 1", sum)
+	case largest != w.BlockBytes:
+		return fmt.Errorf("block_bytes %d is not the largest of the blocks, %d", w.BlockBytes, largest)
+	}
 	return nil
 }
+
+// share tells whether v is a share, 0…1.
+func share(v float64) bool { return v >= 0 && v <= 1 }
 
 // The standard workloads, over a test file of span bytes.
 
@@ -120,6 +186,13 @@ func LongWrite(span int64) Workload {
 func ScatteredWrite(span int64) Workload {
 	return Workload{Pattern: Random, Op: Write, BlockBytes: 4 << 10, Depth: 1, SpanBytes: span, Data: Incompressible,
 		Flush: FlushAtEnd, MaxBytes: span}
+}
+
+// DeskMix is what a desk's work asks of a drive: 70 % reads in blocks of mixed
+// sizes at random places, most of them within a tenth of the span, 4 at once.
+func DeskMix(span int64) Workload {
+	return Workload{Pattern: Hot, HotPart: 0.1, HotShare: 0.8, Op: Mix, ReadShare: 0.7, BlockBytes: 64 << 10, Depth: 4, SpanBytes: span,
+		Blocks: []BlockShare{{4 << 10, 0.55}, {16 << 10, 0.25}, {64 << 10, 0.2}}, Data: Incompressible, Flush: FlushAtEnd, MaxBytes: 2 * span}
 }
 
 // Busy returns the workload with 32 requests at once.

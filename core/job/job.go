@@ -328,8 +328,13 @@ type Run struct {
 	PeakTempC     *float64           `json:"peak_temp_c,omitzero"`
 	Series        *Series            `json:"series,omitzero"`
 	Latency       *Latency           `json:"latency,omitzero"`
-	IOs           int64              `json:"ios,omitzero"`
-	Bytes         int64              `json:"bytes,omitzero"`
+	// Stopped says why a drive test ended: time, bytes, sure or error.
+	Stopped string `json:"stopped,omitzero"`
+	// HalfWidthPct is the half-width of the 95 % interval of the rate within the
+	// run, in % of the value; nil where the run was too short to tell.
+	HalfWidthPct *float64 `json:"half_width_pct,omitzero"`
+	IOs          int64    `json:"ios,omitzero"`
+	Bytes        int64    `json:"bytes,omitzero"`
 	// Simulated marks a run that a simulated computer made. Nothing takes it off.
 	Simulated bool      `json:"simulated,omitzero"`
 	Engine    string    `json:"engine,omitzero"`

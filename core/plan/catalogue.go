@@ -75,7 +75,7 @@ func files(id, what, name, usage string) job.Test {
 }
 
 func drive(id, what, name, unit string, w drivetest.Workload) job.Test {
-	w.MaxSeconds = drivetest.DefaultSeconds
+	w.MaxSeconds, w.StopHalfWidth = drivetest.DefaultSeconds, drivetest.UsualStop
 	return job.Test{ID: id, Kind: job.OnDrive, What: what, Name: name, Unit: unit, Better: job.Higher, Wanted: WantedRuns, Params: &w}
 }
 
@@ -120,6 +120,7 @@ func Catalogue() []Entry {
 		{Group: "drive", Test: drive(LongRead, "long-read", "Long read", "MB/s", drivetest.LongRead(s))},
 		{Group: "drive", Test: drive(ScatteredRead, "scattered-read", "Scattered small reads", "IOPS", drivetest.ScatteredRead(s))},
 		{Group: "drive", Test: drive("t-scattered-write", "scattered-write", "Scattered small writes", "IOPS", drivetest.ScatteredWrite(s))},
+		{Group: "drive", Test: drive("t-desk", "desk-mix", "Desk mix", "IOPS", drivetest.DeskMix(s))},
 		{Group: "drive", Test: drive("t-busy-read", "busy-scattered-read", "Busy scattered reads", "IOPS", drivetest.Busy(drivetest.ScatteredRead(s)))},
 		{Group: "drive", Test: drive("t-busy-write", "busy-scattered-write", "Busy scattered writes", "IOPS", drivetest.Busy(drivetest.ScatteredWrite(s)))},
 

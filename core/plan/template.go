@@ -181,6 +181,7 @@ func SameMeasurement(a, b *job.Test) bool {
 		return true
 	}
 	p, q := *a.Params, *b.Params
-	return p.Pattern == q.Pattern && p.Op == q.Op && p.BlockBytes == q.BlockBytes && p.Depth == q.Depth && p.SpanBytes == q.SpanBytes &&
+	return slices.Equal(p.Blocks, q.Blocks) && p.ReadShare == q.ReadShare && p.HotPart == q.HotPart && p.HotShare == q.HotShare &&
+		p.CompressTo == q.CompressTo && p.StopHalfWidth == q.StopHalfWidth && p.Pattern == q.Pattern && p.Op == q.Op && p.BlockBytes == q.BlockBytes && p.Depth == q.Depth && p.SpanBytes == q.SpanBytes &&
 		p.Data == q.Data && p.Flush == q.Flush && p.Seconds() == q.Seconds() && p.MaxBytes == q.MaxBytes
 }

@@ -29,7 +29,10 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
         <p className="relative text-6xl leading-none font-bold tabular-nums md:text-7xl">
           {figure(m.rate, '').trim()} <span className="text-2xl font-semibold">{m.unit}</span>
         </p>
-        <p className="relative mt-1 text-secondary">just now · {bytes(m.bytes)} moved</p>
+        <p className="relative mt-1 text-secondary">
+          just now · {bytes(m.bytes)} moved
+          {m.half_width_pct !== null && !m.laying && ` · sure to ± ${m.half_width_pct.toPrecision(2)} % already`}
+        </p>
         <div className="h-24" aria-hidden />
       </div>
       <Parts m={m} />

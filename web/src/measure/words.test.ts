@@ -15,6 +15,9 @@ describe('plain', () => {
   it('says what is done', () => {
     expect(plain(test({}))).toBe('Reads 1 MiB blocks one after another, 8 at once.')
     expect(plain(test({ pattern: 'random', depth: 1, block_bytes: 4096 }))).toBe('Reads 4 KiB blocks at random places, one at a time.')
+    expect(
+      plain(test({ op: 'mix', read_share: 0.7, pattern: 'hot', depth: 4, blocks: [{ bytes: 4096, share: 0.6 }, { bytes: 65536, share: 0.4 }] })),
+    ).toBe('Reads (70 %) and writes blocks of 4 KiB, 64 KiB at random places, most of them in one part, 4 at once.')
     expect(plain({ ...test({}), params: undefined })).toBe('')
   })
 })

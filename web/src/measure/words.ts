@@ -5,10 +5,12 @@ import { bytes } from '../ui/format'
 export function plain(t: Test): string {
   const w = t.params
   if (!w) return ''
-  const what = { read: 'Reads', write: 'Writes' }[w.op] ?? w.op
-  const where = w.pattern === 'sequential' ? 'one after another' : 'at random places'
+  const mix = w.op === 'mix' ? `Reads (${Math.round((w.read_share ?? 0) * 100)} %) and writes` : undefined
+  const what = mix ?? { read: 'Reads', write: 'Writes' }[w.op] ?? w.op
+  const sizes = w.blocks?.length ? `blocks of ${w.blocks.map((b) => bytes(b.bytes)).join(', ')}` : `${bytes(w.block_bytes)} blocks`
+  const where = { sequential: 'one after another', hot: 'at random places, most of them in one part' }[w.pattern] ?? 'at random places'
   const depth = w.depth === 1 ? 'one at a time' : `${w.depth} at once`
-  return `${what} ${bytes(w.block_bytes)} blocks ${where}, ${depth}.`
+  return `${what} ${sizes} ${where}, ${depth}.`
 }
 
 /** defaultSeconds is how long a run takes where its test says nothing. */
