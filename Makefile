@@ -64,8 +64,9 @@ bench: web/dist/index.html ## print the measures: answers with the demo data, an
 	$(GO) test -run 'TestFirstLoad' -v ./e2e | grep -E 'KB|ok|FAIL'
 
 fuzz: ## fuzz everything that parses, a minute each
-	$(GO) test -run '^$$' -fuzz FuzzRead -fuzztime 60s ./core/jobfile
+	$(GO) test -run '^$$' -fuzz '^FuzzRead$$' -fuzztime 60s ./core/jobfile
 	$(GO) test -run '^$$' -fuzz FuzzCheck -fuzztime 60s ./core/drivetest
+	$(GO) test -run '^$$' -fuzz FuzzReadSitting -fuzztime 60s ./core/jobfile
 
 screenshots: build chromium ## take the pictures in docs/screenshots from the demo
 	sh scripts/screenshots.sh

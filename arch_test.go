@@ -13,19 +13,21 @@ import (
 
 // mayImport says which of our packages a package may import, by prefix.
 var mayImport = map[string][]string{
-	"core":            {"core", "docs/schema"},
-	"docs/schema":     {},
-	"machine":         {"core"},
-	"sim":             {"core"},
-	"store":           {"core"},
-	"report":          {"core"},
-	"bench":           {"core", "store", "machine", "sim", "report"},
-	"server":          {"bench", "core", "report"},
-	"web":             {},
-	"cmd/nowthen":     {"core", "bench", "server", "store", "web"},
-	"e2e/browser":     {},
-	"e2e/screenshots": {"e2e/browser"},
-	"e2e":             {"e2e/browser"},
+	"core":              {"core", "docs/schema"},
+	"docs/schema":       {},
+	"machine":           {"core"},
+	"sim":               {"core"},
+	"store":             {"core"},
+	"report":            {"core"},
+	"bench":             {"core", "store", "machine", "sim", "report"},
+	"server":            {"bench", "core", "report"},
+	"web":               {},
+	"probe":             {"core", "machine"},
+	"cmd/nowthen-probe": {"core", "machine", "sim", "probe"},
+	"cmd/nowthen":       {"core", "bench", "server", "store", "web"},
+	"e2e/browser":       {},
+	"e2e/screenshots":   {"e2e/browser"},
+	"e2e":               {"e2e/browser"},
 }
 
 // coreKnowsNothingOf are packages that no computation needs.

@@ -312,18 +312,7 @@ func (b *Bench) Import(ctx context.Context, name string, data []byte) (*View, er
 	j, err := jobfile.Read(name, data)
 	var refused *jobfile.Refusal
 	if errors.As(err, &refused) {
-		lines := refused.Lines()
-		r := invalid("%s", lines[0])
-		if n := len(lines); n > 1 {
-			r.Message += fmt.Sprintf(" (and %d more)", n-1)
-		}
-		r.Fields = map[string]string{}
-		for i, l := range lines[:min(len(lines), 50)] {
-			r.Fields[fmt.Sprintf("%d", i+1)] = l
-		}
-		r.Kept = "Nothing of the file was taken in; the jobs here are as they were."
-		r.Do = "Ask for the file again, or mend the places named."
-		return nil, r
+		return nil, fileRefusal(refused)
 	}
 	if err != nil {
 		return nil, err
@@ -337,6 +326,22 @@ func (b *Bench) Import(ctx context.Context, name string, data []byte) (*View, er
 	}
 	b.hub.tell(Event{Type: "job", Job: id})
 	return b.view(id, j), nil
+}
+
+// fileRefusal says for people why a file was refused, with every fault.
+func fileRefusal(refused *jobfile.Refusal) *Refusal {
+	lines := refused.Lines()
+	r := invalid("%s", lines[0])
+	if n := len(lines); n > 1 {
+		r.Message += fmt.Sprintf(" (and %d more)", n-1)
+	}
+	r.Fields = map[string]string{}
+	for i, l := range lines[:min(len(lines), 50)] {
+		r.Fields[fmt.Sprintf("%d", i+1)] = l
+	}
+	r.Kept = "Nothing of the file was taken in; the jobs here are as they were."
+	r.Do = "Ask for the file again, or mend the places named."
+	return r
 }
 
 // Export returns a job as a job file.

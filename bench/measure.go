@@ -339,22 +339,10 @@ func percent(share float64) *float64 {
 // keepReading turns a reading into a run and stores it; one that ended in an
 // error is set aside with it.
 func (b *Bench) keepReading(ctx context.Context, r *running, t *job.Test, rd *drivetest.Reading, failed string) error {
-	run := job.Run{Test: t.ID, Sitting: r.state.Sitting, Value: rd.MBs, Method: job.Automatic, Warmth: t.Warmth,
-		IOs: rd.IOs, Bytes: rd.Bytes, Stopped: string(rd.Stopped), HalfWidthPct: percent(rd.HalfWidth), Engine: drivetest.EngineVersion, Simulated: rd.Facts.Simulated}
-	if t.Unit == "IOPS" {
-		run.Value = rd.IOPS
-	}
-	u := rd.RelU * run.Value
-	run.U = &u
+	run := job.FromReading(t, rd)
+	run.Sitting = r.state.Sitting
 	if failed != "" {
 		run.SetAside = &job.SetAside{Reason: "ended by an error of the drive: " + failed, At: b.now()}
-	}
-	if len(rd.Series) > 0 {
-		run.Series = &job.Series{EveryS: 1, MBs: rd.Series}
-	}
-	if h := rd.Latency; h.TotalCount() > 0 {
-		ms := func(q float64) float64 { return float64(h.ValueAtQuantile(q)) / 1e6 }
-		run.Latency = &job.Latency{MedianMS: ms(50), P99MS: ms(99), P999MS: ms(99.9), MaxMS: float64(h.Max()) / 1e6}
 	}
 	// A finished run is kept even if the round is being cancelled.
 	_, err := b.update(context.WithoutCancel(ctx), r.state.Job, func(j *job.Job) error { return b.addRun(j, run) })

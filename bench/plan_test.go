@@ -18,6 +18,7 @@ import (
 
 	"nowthen/core/compare"
 	"nowthen/core/job"
+	"nowthen/core/jobfile"
 	"nowthen/core/plan"
 )
 
@@ -346,4 +347,37 @@ func TestTheBoardIsNeverStale(t *testing.T) {
 	assert.Equal(t, second, board.Hands.ID, "nearer to its end")
 	_, err = b.Board(ctx, "lost", "")
 	refusal(t, err, Invalid)
+}
+
+func TestTakingASittingFile(t *testing.T) {
+	b, _ := newBench(t, Options{})
+	ctx := t.Context()
+	v, err := b.Open(ctx, Intake{Customer: job.Customer{Name: "x"}, OldDrive: job.Drive{Kind: job.HDD}})
+	require.NoError(t, err)
+	long := *v.Job.Test(plan.LongRead)
+	other := long
+	w := *long.Params
+	w.SpanBytes *= 2
+	other.ID, other.Params = "t-other", &w
+	f := &jobfile.SittingFile{Computer: job.Computer{Maker: "Larkfield"}, Conditions: job.Conditions{Power: "mains"}, Tests: []job.Test{long, other},
+		Runs: []job.Run{{ID: "A", Test: long.ID, Sitting: "s1", Value: 100, Method: job.Automatic, At: time.Unix(1000, 0)},
+			{ID: "B", Test: "t-other", Sitting: "s1", Value: 90, Method: job.Automatic, Simulated: true, SetAside: &job.SetAside{Reason: "the drive's error"}}}}
+	data, err := jobfile.WriteSitting(f)
+	require.NoError(t, err)
+	v, err = b.TakeSitting(ctx, v.ID, "then", "x.json", data)
+	require.NoError(t, err)
+	require.Len(t, v.Job.Sittings, 1)
+	assert.Equal(t, "mains", v.Job.Sittings[0].Conditions.Power)
+	assert.Len(t, v.Job.RunsOf(plan.LongRead, "then"), 1, "the same measurement is the same test")
+	assert.Len(t, v.Job.RunsOf("t-other", "then"), 1, "another one is added")
+	assert.Equal(t, "the drive's error", v.Job.Run("B").SetAside.Reason)
+	assert.True(t, v.Simulated, "the mark comes along")
+	assert.Equal(t, "Larkfield", v.Job.Computers[0].Maker, "what nobody had noted is filled in")
+	_, err = b.TakeSitting(ctx, v.ID, "then", "x.json", data)
+	refusal(t, err, Conflict)
+	_, err = b.TakeSitting(ctx, v.ID, "then", "x.json", data[:50])
+	assert.Contains(t, refusal(t, err, Invalid).Message, "x.json")
+	after, err := b.Job(ctx, v.ID)
+	require.NoError(t, err)
+	assert.Len(t, after.Job.Runs, 2)
 }

@@ -125,6 +125,9 @@ func (s *Server) planRoutes(api fiber.Router) {
 	api.Put("/jobs/:job/setups/:setup/stays", func(c fiber.Ctx) error {
 		return answer(c, 200)(b.Stay(c.Context(), c.Params("job"), c.Params("setup")))
 	})
+	api.Post("/jobs/:job/setups/:setup/sitting-file", func(c fiber.Ctx) error {
+		return answer(c, 201)(b.TakeSitting(c.Context(), c.Params("job"), c.Params("setup"), c.Query("name", "the file"), c.Body()))
+	})
 	api.Put("/jobs/:job/setups/:setup/used", func(c fiber.Ctx) error {
 		var in struct {
 			Bytes int64 `json:"bytes"`

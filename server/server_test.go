@@ -81,7 +81,7 @@ func request(method, path, body string) *http.Request {
 func (c *contract) ask(method, path, body string, want int) []byte {
 	c.t.Helper()
 	req := request(method, path, body)
-	if strings.HasPrefix(path, "/api/jobs/import") || strings.Contains(path, "/photos?") {
+	if strings.HasPrefix(path, "/api/jobs/import") || strings.Contains(path, "/photos?") || strings.Contains(path, "/sitting-file") {
 		req.Header.Set("Content-Type", "application/octet-stream")
 	}
 	route, params, err := c.router.FindRoute(req)
@@ -288,6 +288,12 @@ func (c *contract) askAboutThePlan(at string) {
 	ask("PUT", at+"/setups/nowhere/stays", "", 404)
 	ask("PUT", at+"/setups/then/used", `{"bytes":200000000000}`, 200)
 	ask("PUT", at+"/setups/then/used", `{"bytes":-1}`, 422)
+	file := `{"format":"nowthen-sitting","version":1,"probe":{"engine":"2"},"conditions":{"power":"mains"},
+		"tests":[{"id":"x","kind":"note","name":"Hum","unit":"Hz","better":"lower"}],"runs":[{"id":"P1","test":"x","sitting":"s1","value":50,"method":"automatic"}]}`
+	ask("POST", at+"/setups/then/sitting-file?name=p.json", file, 201)
+	ask("POST", at+"/setups/then/sitting-file?name=p.json", file, 409)
+	ask("POST", at+"/setups/then/sitting-file?name=p.json", file[:80], 422)
+	ask("POST", at+"/setups/nowhere/sitting-file", strings.Replace(file, "P1", "P2", 1), 404)
 	templates := ask("POST", "/api/templates", `{"job":"`+id+`","name":"Our tills"}`, 201)
 	ask("POST", "/api/templates", `{"job":"`+id+`","name":""}`, 422)
 	own := field(t, templates, "last", "id").(string)

@@ -8,3 +8,8 @@ import _ "embed"
 //
 //go:embed job.schema.json
 var Job []byte
+
+// Sitting is the JSON Schema (2020-12) of a sitting file.
+//
+//go:embed sitting.schema.json
+var Sitting []byte

@@ -235,6 +235,16 @@ export const useAddPhoto = (id: string) =>
 export const useAddTrial = (id: string) =>
   useJobCommand((body: { name: string; drive: Drive }) => data(client.POST('/api/jobs/{job}/setups', { ...path(id), body })))
 
+export const useTakeSitting = (id: string) =>
+  useJobCommand(({ setup, file }: { setup: string; file: File }) =>
+    data(
+      client.POST('/api/jobs/{job}/setups/{setup}/sitting-file', {
+        params: { path: { job: id, setup }, query: { name: file.name } },
+        ...asBytes(file),
+      }),
+    ),
+  )
+
 export const useStay = (id: string) =>
   useJobCommand((setup: string) => data(client.PUT('/api/jobs/{job}/setups/{setup}/stays', { params: { path: { job: id, setup } } })))
 

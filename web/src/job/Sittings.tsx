@@ -1,16 +1,17 @@
 import { useState } from 'react'
 import type { View } from '../api/client'
-import { useAmendSitting, useSit } from '../api/queries'
+import { useAmendSitting, useSit, useTakeSitting } from '../api/queries'
 import { time } from '../ui/format'
-import { SideMark, sideName } from '../ui/parts'
+import { Refusal, SideMark, sideName } from '../ui/parts'
 import { ConditionsForm } from './ConditionsForm'
-import { conditionsInWords, setupOf, simulatedOn } from './view'
+import { conditionsInWords, setupName, setupOf, simulatedOn } from './view'
 
 /** Sittings lists the stretches of measuring with what was so in each. */
 export function Sittings({ view }: { view: View }) {
   const [editing, setEditing] = useState<string>()
   const amend = useAmendSitting(view.id)
   const sit = useSit(view.id)
+  const take = useTakeSitting(view.id)
   return (
     <section aria-labelledby="sittings">
       <h2 id="sittings" className="mb-1 text-xl font-bold">
@@ -57,6 +58,25 @@ export function Sittings({ view }: { view: View }) {
             </button>
           ))}
       </div>
+      <div className="mt-1 flex flex-wrap gap-2">
+        {view.job.setups.map((s) => (
+          <label key={s.id} className="btn btn-ghost btn-sm has-focus-visible:outline-3">
+            Take in a probe’s file for {setupName(s)}
+            <input
+              type="file"
+              accept=".json,application/json"
+              className="sr-only"
+              aria-label={`Sitting file for ${setupName(s)}`}
+              onChange={(e) => {
+                const chosen = e.target.files?.[0]
+                e.target.value = ''
+                if (chosen) take.mutate({ setup: s.id, file: chosen })
+              }}
+            />
+          </label>
+        ))}
+      </div>
+      {take.error && <Refusal error={take.error} />}
       {view.job.setups.map(
         (s) =>
           editing === `new-${s.id}` && (
