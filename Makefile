@@ -1,6 +1,6 @@
 # Now Then. `make demo` starts it with demo data, `make test` passes the tests, `make help` lists the rest.
 .DEFAULT_GOAL := help
-.PHONY: help setup chromium front build demo serve test check test-go test-race test-front test-e2e bench screenshots fuzz clean
+.PHONY: help setup chromium front build demo serve test check test-go test-race test-front test-e2e bench bench-engine screenshots fuzz clean
 
 export CGO_ENABLED ?= 0
 GO ?= go
@@ -51,7 +51,7 @@ test-go: web/dist/index.html ## Go tests without the browser
 	$(GO) test $$($(GO) list ./... | grep -v '/e2e')
 
 test-race: web/dist/index.html ## Go tests with the race detector where several things go on at once
-	CGO_ENABLED=1 $(GO) test -race ./core/drivetest ./machine ./bench ./server
+	CGO_ENABLED=1 $(GO) test -race ./machine ./bench ./server
 
 test-e2e: build chromium ## journeys in headless Chromium
 	$(GO) test -count=1 -timeout 20m ./e2e/...
@@ -62,6 +62,10 @@ test: setup check test-front test-go test-race test-e2e ## everything
 bench: web/dist/index.html ## print the measures: answers with the demo data, and the size of the first load
 	$(GO) test -run '^$$' -bench . -benchtime 300x ./server
 	$(GO) test -run 'TestFirstLoad' -v ./e2e | grep -E 'KB|ok|FAIL'
+
+bench-engine: ## run the engine and a bare loop of the same system calls in turn, and print the ratios
+	$(GO) test -run '^$$' -bench CloseToTheMetal -benchtime 9x ./machine
+	$(GO) test -run '^$$' -bench InnerLoop -benchtime 2000000x ./core/drivetest
 
 fuzz: ## fuzz everything that parses, a minute each
 	$(GO) test -run '^$$' -fuzz '^FuzzRead$$' -fuzztime 60s ./core/jobfile

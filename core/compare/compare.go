@@ -250,7 +250,9 @@ func line(j *job.Job, t *job.Test, then, with string, findings []fairness.Findin
 	blocked := false
 	for _, f := range findings {
 		if slices.Contains(f.Lines, t.ID) {
-			ln.Findings = append(ln.Findings, f.Rule)
+			if !slices.Contains(ln.Findings, f.Rule) { // one rule can find something on each side
+				ln.Findings = append(ln.Findings, f.Rule)
+			}
 			blocked = blocked || f.Effect == fairness.Blocks
 		}
 	}

@@ -181,6 +181,12 @@ func TestBlockingFindingMakesALineNotComparable(t *testing.T) {
 	assert.Nil(t, l.Groups.Drive.Factor)
 }
 
+func TestARuleOnBothSidesStandsOnceOnTheLine(t *testing.T) {
+	j := build(lineIn{test: scattered(), then: []float64{100, 101, 300}, with: []float64{7000, 7001, 700}})
+	l := Compare(j, "then", "now", DefaultOptions)
+	assert.Equal(t, []string{"lone-run"}, l.Lines[0].Findings)
+}
+
 func TestSetAsideRunsAreNotInIt(t *testing.T) {
 	j := build(lineIn{test: timed("x", 0), then: []float64{10, 99}, with: []float64{5, 5}})
 	for i := range j.Runs {

@@ -382,8 +382,8 @@ func (c *check) loneRun(t *job.Test, setup string) string {
 	}
 	slices.Sort(values)
 	n := len(values)
-	if n < 3 || values[0] <= 0 {
-		return "" // of two, neither stands alone
+	if n < 2 || values[0] <= 0 {
+		return ""
 	}
 	mid := c.median(t.ID, setup)
 	for _, v := range []float64{values[0], values[n-1]} {

@@ -131,6 +131,10 @@ func TestRules(t *testing.T) {
 			j.Sittings[0].Conditions.FillPct, j.Sittings[1].Conditions.FillPct = &a, &b
 		}, nil, drive, Notes},
 		{"lone-run", "one of three", func(j *job.Job) { j.Run("starts12").Value = 200 }, nil, []string{"start"}, Qualifies},
+		{"lone-run", "one of two", func(j *job.Job) {
+			j.Run("starts10").SetAside = &job.SetAside{Reason: "x"}
+			j.Run("starts12").Value = 400
+		}, nil, []string{"start"}, Qualifies},
 		{"method", "by hand on one side", func(j *job.Job) { each(j, "start", "s1", func(r *job.Run) { r.Method = job.Stopwatch }) }, nil, []string{"start"}, Notes},
 		{"probe-version", "another engine", func(j *job.Job) {
 			each(j, "long", "s1", func(r *job.Run) { r.Engine = "1" })
