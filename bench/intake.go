@@ -2,7 +2,6 @@ package bench
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"maps"
 	"regexp"
@@ -11,7 +10,6 @@ import (
 
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
-	"nowthen/core/jobfile"
 	"nowthen/core/plan"
 	"nowthen/sim"
 )
@@ -305,104 +303,4 @@ func bound(j *job.Job, f fields, bytes *int64, seconds *float64) error {
 		*t = plan.Bounded(*t, span, lasts)
 	}
 	return nil
-}
-
-// Import takes a job file in as a new job.
-func (b *Bench) Import(ctx context.Context, name string, data []byte) (*View, error) {
-	j, err := jobfile.Read(name, data)
-	var refused *jobfile.Refusal
-	if errors.As(err, &refused) {
-		return nil, fileRefusal(refused)
-	}
-	if err != nil {
-		return nil, err
-	}
-	if j.Head.Opened.IsZero() {
-		j.Head.Opened = b.now()
-	}
-	id := newID()
-	if err := b.store.Add(ctx, id, j); err != nil {
-		return nil, err
-	}
-	b.hub.tell(Event{Type: "job", Job: id})
-	return b.view(id, j), nil
-}
-
-// fileRefusal says for people why a file was refused, with every fault.
-func fileRefusal(refused *jobfile.Refusal) *Refusal {
-	lines := refused.Lines()
-	r := invalid("%s", lines[0])
-	if n := len(lines); n > 1 {
-		r.Message += fmt.Sprintf(" (and %d more)", n-1)
-	}
-	r.Fields = map[string]string{}
-	for i, l := range lines[:min(len(lines), 50)] {
-		r.Fields[fmt.Sprintf("%d", i+1)] = l
-	}
-	r.Kept = "Nothing of the file was taken in; the jobs here are as they were."
-	r.Do = "Ask for the file again, or mend the places named."
-	return r
-}
-
-// Export returns a job as a job file.
-func (b *Bench) Export(ctx context.Context, id string) (number string, data []byte, err error) {
-	j, err := b.store.Job(ctx, id)
-	if err != nil {
-		return "", nil, wrap(err)
-	}
-	data, err = jobfile.Write(j)
-	return j.Head.Number, data, err
-}
-
-// Passing is what a technician says when a gate is passed.
-type Passing struct {
-	Gate string `json:"gate"`
-	Why  string `json:"why"` // why it is passed although something is missing
-	// OldDrive says at the last gate what became of the old drive.
-	OldDrive string `json:"old_drive"`
-}
-
-var whereabouts = []string{"returned", "kept", "destroyed"}
-
-// PassGate passes a gate of the job's track. Where something is missing it is
-// refused until the technician says why; what was missing is kept with that.
-func (b *Bench) PassGate(ctx context.Context, id string, in Passing) (*View, error) {
-	in.Why = strings.TrimSpace(in.Why)
-	return b.update(ctx, id, func(j *job.Job) error {
-		f := fields{}
-		checkText(f, "why", in.Why)
-		if in.Gate == job.GateHandedBack {
-			f.check(slices.Contains(whereabouts, in.OldDrive), "old_drive", "Say what became of the old drive: returned, kept or destroyed.")
-		}
-		if err := f.refusal(); err != nil {
-			return err
-		}
-		if j.Gate(in.Gate) != nil {
-			return conflict("That gate was passed already.")
-		}
-		var lost []plan.Lost
-		r := conflict("Something is missing.")
-		r.Kept, r.Do = "The job still stands before the gate.", "Make it up, or say why not."
-		switch in.Gate {
-		case job.GateOldDriveOut:
-			lost = plan.BeforeOldDriveOut(j)
-			r.Message = "Once the old drive is out, this can never be made up."
-		case job.GateMeasured:
-			lost = plan.BeforeMeasuredAgain(j)
-		case job.GateHandedBack:
-			lost = plan.BeforeHandedBack(j)
-		default:
-			return missing("There is no gate %q.", in.Gate)
-		}
-		if len(lost) > 0 && in.Why == "" {
-			r.Lost = lost
-			return r
-		}
-		g := job.Gate{Name: in.Gate, At: b.now(), Why: in.Why, OldDrive: in.OldDrive}
-		for _, l := range lost {
-			g.Missing = append(g.Missing, l.What)
-		}
-		j.Head.Gates = append(j.Head.Gates, g)
-		return nil
-	})
 }

@@ -4,17 +4,14 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
-	"time"
 
 	"github.com/go-json-experiment/json"
 
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
 	"nowthen/core/plan"
-	"nowthen/sim"
 	"nowthen/store"
 )
 
@@ -332,169 +329,4 @@ func (b *Bench) Excuse(ctx context.Context, jobID, test, setup, why string) (*Vi
 		}
 		return nil
 	})
-}
-
-// workKinds are what other work can be.
-var workKinds = []string{"cleaning", "memory", "cooling", "firmware", "drivers", "tidying", "other"}
-
-// NoteWork notes other work of the visit where it happened in time; a zero time
-// means now.
-func (b *Bench) NoteWork(ctx context.Context, jobID string, w job.Work) (*View, error) {
-	f := fields{}
-	f.check(slices.Contains(workKinds, w.What), "what", "Other work is "+strings.Join(workKinds, ", ")+".")
-	checkText(f, "note", w.Note)
-	if w.At.IsZero() {
-		w.At = b.now()
-	}
-	f.check(w.At.Before(b.now().Add(time.Minute)), "at", "That lies in the future.")
-	if err := f.refusal(); err != nil {
-		return nil, err
-	}
-	return b.update(ctx, jobID, func(j *job.Job) error {
-		j.Head.Work = append(j.Head.Work, w)
-		slices.SortStableFunc(j.Head.Work, func(a, c job.Work) int { return a.At.Compare(c.At) })
-		return nil
-	})
-}
-
-// Tick ticks a step of the visit, or takes the tick off.
-func (b *Bench) Tick(ctx context.Context, jobID, step string, done bool, by string) (*View, error) {
-	by = strings.TrimSpace(by)
-	f := fields{}
-	checkText(f, "by", by)
-	if err := f.refusal(); err != nil {
-		return nil, err
-	}
-	return b.update(ctx, jobID, func(j *job.Job) error {
-		s := j.Step(step)
-		switch {
-		case s == nil:
-			return missing("There is no step %q in this job.", step)
-		case !done:
-			s.Done, s.Fact = nil, "" // what a person took off does not tick itself again
-		case s.Done == nil:
-			s.Done = &job.Tick{At: b.now(), By: by}
-		}
-		return nil
-	})
-}
-
-var stations = []string{"then", "swap", "now", "back"}
-
-// AddStep adds a step of the technician's own.
-func (b *Bench) AddStep(ctx context.Context, jobID, text, when string) (*View, error) {
-	text = strings.TrimSpace(text)
-	f := fields{}
-	f.check(text != "", "text", "Say what is to be done.")
-	checkText(f, "text", text)
-	f.check(slices.Contains(stations, when), "when", "A step belongs to "+strings.Join(stations, ", ")+".")
-	if err := f.refusal(); err != nil {
-		return nil, err
-	}
-	return b.update(ctx, jobID, func(j *job.Job) error {
-		id := freeID("own-", 0, func(id string) bool { return j.Step(id) != nil })
-		j.Plan.Steps = append(j.Plan.Steps, job.Step{ID: id, Text: text, When: when})
-		return nil
-	})
-}
-
-// DropStep takes a step off the list. One with a tick or photos stays: it was done.
-func (b *Bench) DropStep(ctx context.Context, jobID, step string) (*View, error) {
-	return b.update(ctx, jobID, func(j *job.Job) error {
-		s := j.Step(step)
-		switch {
-		case s == nil:
-			return missing("There is no step %q in this job.", step)
-		case s.Done != nil || len(s.Photos) > 0:
-			c := conflict("That step is done, or has photos.")
-			c.Do = "Take its tick off first; photos stay."
-			return c
-		}
-		j.Plan.Steps = slices.DeleteFunc(j.Plan.Steps, func(s job.Step) bool { return s.ID == step })
-		return nil
-	})
-}
-
-// AddTrial adds a setup with another drive. By construction it has the same plan.
-func (b *Bench) AddTrial(ctx context.Context, jobID, name string, d job.Drive) (*View, error) {
-	f := fields{}
-	checkDrive(f, "drive", d)
-	checkText(f, "name", name)
-	if err := f.refusal(); err != nil {
-		return nil, err
-	}
-	return b.update(ctx, jobID, func(j *job.Job) error {
-		then := j.SetupAs(job.Then)
-		if then == nil {
-			return conflict("The job has no Then setup that a trial could follow.")
-		}
-		d.ID = freeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
-		d.Simulated = ""
-		if c, ok := sim.Computers[j.Computer(then.Computer).Simulated]; ok { // on a simulated computer every drive is
-			d.Simulated = c.New
-			if d.Kind == job.HDD {
-				d.Simulated = c.Old
-			}
-		}
-		j.Drives = append(j.Drives, d)
-		j.Setups = append(j.Setups, job.Setup{ID: freeID("trial", 0, func(id string) bool { return j.Setup(id) != nil }), Role: job.Trial, Name: strings.TrimSpace(name),
-			Computer: then.Computer, Drive: d.ID, Replaces: then.Drive, Attached: attachedAs(d), System: job.System{Origin: "cloned", Version: then.System.Version}})
-		return nil
-	})
-}
-
-// Stay names the trial whose drive stays: it becomes Now, and what was Now
-// becomes a trial.
-func (b *Bench) Stay(ctx context.Context, jobID, setup string) (*View, error) {
-	return b.update(ctx, jobID, func(j *job.Job) error {
-		s := j.Setup(setup)
-		switch {
-		case s == nil:
-			return missing("There is no setup %q in this job.", setup)
-		case s.Role == job.Then:
-			return conflict("Then is the computer as it came; it cannot be what stays.")
-		}
-		if now := j.SetupAs(job.Now); now != nil {
-			now.Role = job.Trial
-		}
-		s.Role = job.Now
-		return nil
-	})
-}
-
-// NoteUsed notes how much of a setup's drive is in use, in bytes.
-func (b *Bench) NoteUsed(ctx context.Context, jobID, setup string, bytes int64) (*View, error) {
-	return b.update(ctx, jobID, func(j *job.Job) error {
-		s := j.Setup(setup)
-		if s == nil {
-			return missing("There is no setup %q in this job.", setup)
-		}
-		d := j.Drive(s.Drive)
-		f := fields{}
-		f.check(bytes >= 0 && bytes <= 1e15, "used_bytes", "That is not an amount that a drive holds; check the unit.")
-		f.check(d.CapacityBytes == 0 || bytes <= d.CapacityBytes, "used_bytes", "That is more than the drive holds; check the unit.")
-		if err := f.refusal(); err != nil {
-			return err
-		}
-		s.UsedBytes = bytes
-		return nil
-	})
-}
-
-var sittingSetup = regexp.MustCompile(`^(.+)@(.+)$`)
-
-// split returns the job with those sides that name a sitting ("now@s5") on
-// setups of their own.
-func split(j *job.Job, ids ...string) *job.Job {
-	var sittings []string
-	for _, id := range ids {
-		m := sittingSetup.FindStringSubmatch(id)
-		if m != nil && j.Setup(id) == nil && j.Sitting(m[2]) != nil && j.Sitting(m[2]).Setup == m[1] {
-			sittings = append(sittings, m[2])
-		}
-	}
-	if len(sittings) == 0 {
-		return j
-	}
-	return j.PerSitting(sittings...)
 }

@@ -11,6 +11,53 @@ import (
 	"nowthen/core/plan"
 )
 
+// Import takes a job file in as a new job.
+func (b *Bench) Import(ctx context.Context, name string, data []byte) (*View, error) {
+	j, err := jobfile.Read(name, data)
+	var refused *jobfile.Refusal
+	if errors.As(err, &refused) {
+		return nil, fileRefusal(refused)
+	}
+	if err != nil {
+		return nil, err
+	}
+	if j.Head.Opened.IsZero() {
+		j.Head.Opened = b.now()
+	}
+	id := newID()
+	if err := b.store.Add(ctx, id, j); err != nil {
+		return nil, err
+	}
+	b.hub.tell(Event{Type: "job", Job: id})
+	return b.view(id, j), nil
+}
+
+// fileRefusal says for people why a file was refused, with every fault.
+func fileRefusal(refused *jobfile.Refusal) *Refusal {
+	lines := refused.Lines()
+	r := invalid("%s", lines[0])
+	if n := len(lines); n > 1 {
+		r.Message += fmt.Sprintf(" (and %d more)", n-1)
+	}
+	r.Fields = map[string]string{}
+	for i, l := range lines[:min(len(lines), 50)] {
+		r.Fields[fmt.Sprintf("%d", i+1)] = l
+	}
+	r.Kept = "Nothing of the file was taken in; the jobs here are as they were."
+	r.Do = "Ask for the file again, or mend the places named."
+	return r
+}
+
+// Export returns a job as a job file.
+func (b *Bench) Export(ctx context.Context, id string) (number string, data []byte, err error) {
+	j, err := b.store.Job(ctx, id)
+	if err != nil {
+		return "", nil, wrap(err)
+	}
+	data, err = jobfile.Write(j)
+	return j.Head.Number, data, err
+}
+
 // TakeSitting takes a probe's sitting file into a setup: a new sitting under
 // the file's conditions, with its runs. A test that measures the same as one of
 // the plan is that one; others are added. Facts that nobody had noted yet are
