@@ -253,10 +253,20 @@ func (p *page) press(name string) {
 	p.t.Helper()
 	p.poll(fmt.Sprintf("%q to press", name), find(name)+" !== undefined")
 	type point struct{ X, Y float64 }
-	at, err := chromedp.Run(p.ctx, chromedp.Evaluate[point](`(() => { const e = `+find(name)+`; e.scrollIntoView({block: 'center', behavior: 'instant'});
-		const r = e.getBoundingClientRect(); return {X: r.x + Math.min(r.width, 60) / 2, Y: r.y + r.height / 2} })()`))
-	require.NoError(p.t, err)
-	p.do(chromedp.MouseClickXY(at.X, at.Y))
+	var before point
+	for until := time.Now().Add(patience); time.Now().Before(until); {
+		at, err := chromedp.Run(p.ctx, chromedp.Evaluate[point](`(() => { const e = `+find(name)+`; if (!e) return {X: -1, Y: -1};
+			e.scrollIntoView({block: 'center', behavior: 'instant'});
+			const r = e.getBoundingClientRect(); return {X: r.x + Math.min(r.width, 60) / 2, Y: r.y + r.height / 2} })()`))
+		// A page that still moves (something has come in) would be hit beside the mark.
+		if err == nil && at == before && at.X >= 0 {
+			p.do(chromedp.MouseClickXY(at.X, at.Y))
+			return
+		}
+		before = at
+		time.Sleep(60 * time.Millisecond)
+	}
+	p.t.Fatalf("%q does not stand still to be pressed", name)
 }
 
 // fill types into the field with that label, in the place of what stands in it.

@@ -128,9 +128,10 @@ func TestAJobWithThreeDrives(t *testing.T) {
 		sitting := []string{"s1", "s2", "s3", "s4"}[i]
 		s.measureBehind(id, sitting, 4, "t-start")
 	}
+	p.see("7 of 3") // the page has heard of all of it
 	p.press("the quiet one stays")
-	p.see("Trial") // what was Now is a trial now
-	p.gone("the quiet one stays")
+	p.see("Now 2 TB SATA SSD")
+	p.see("The earlier one") // what was Now is a trial now
 	p.key("l")
 	p.see("what the customer feels")
 	p.see("2 TB SATA SSD")
@@ -144,7 +145,7 @@ func TestAJobWithThreeDrives(t *testing.T) {
 			Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value').set.call(e, o.value); e.dispatchEvent(new Event('change', {bubbles: true})) }`))
 		require.NoError(t, err)
 	}
-	pick("Right side", "now")
+	pick("Right side", "The earlier one")
 	p.see("1 TB SATA SSD")
 	pick("Left side", "Now, sitting 1")
 	pick("Right side", "Now, sitting 2")

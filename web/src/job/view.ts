@@ -46,7 +46,7 @@ export const driveKinds: Record<Drive['kind'], string> = {
 
 /** setupName names a setup as it stands on the screen: Then, Now, or a trial by its own name. */
 export function setupName(s: Pick<Setup, 'role' | 'name' | 'id'>): string {
-  return { then: 'Then', now: 'Now', trial: s.name || s.id.replace('trial', 'Trial ') }[s.role]
+  return { then: 'Then', now: 'Now', trial: s.name || (s.id.startsWith('trial') ? s.id.replace('trial', 'Trial ') : 'The earlier one') }[s.role]
 }
 
 /** byHand tells whether a test is timed by a person with the timer. */
