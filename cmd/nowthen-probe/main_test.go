@@ -3,10 +3,10 @@ package main
 import (
 	"bytes"
 	"context"
+	"io"
 	"os"
 	"path/filepath"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -87,11 +87,31 @@ func TestMeasureForReal(t *testing.T) {
 func TestStoppedKeepsWhatWasFinished(t *testing.T) {
 	dir, out := onDrive(t), filepath.Join(t.TempDir(), "x.json")
 	ctx, cancel := context.WithCancel(t.Context())
-	time.AfterFunc(1500*time.Millisecond, cancel)
-	code, _, stderr := run1(t, ctx, "measure", "--in", dir, "--plan", "quick", "--out", out)
-	require.Equal(t, exitStopped, code, stderr)
-	assert.Contains(t, stderr, "Stopped.")
+	defer cancel()
+	said := &stopAt{words: "run 2 of 2", stop: cancel}
+	code := run(ctx, []string{"measure", "--in", dir, "--plan", smallPlan(t), "--out", out}, io.Discard, said)
+	require.Equal(t, exitStopped, code, said.String())
+	assert.Contains(t, said.String(), "Stopped.")
+	data, err := os.ReadFile(out)
+	require.NoError(t, err)
+	f, err := jobfile.ReadSitting(out, data)
+	require.NoError(t, err)
+	assert.Len(t, f.Runs, 1, "the first run had been finished")
 	empty(t, dir)
+}
+
+// stopAt stops the program as soon as it says certain words.
+type stopAt struct {
+	bytes.Buffer
+	words string
+	stop  func()
+}
+
+func (s *stopAt) Write(p []byte) (int, error) {
+	if bytes.Contains(p, []byte(s.words)) {
+		s.stop()
+	}
+	return s.Buffer.Write(p)
 }
 
 func TestRefusals(t *testing.T) {
