@@ -78,45 +78,54 @@ var compiled = sync.OnceValue(func() *jsonschema.Schema {
 
 // Read reads a job file. name is for messages only. The error is a *Refusal.
 func Read(name string, data []byte) (*job.Job, error) {
-	refuse := func(faults ...job.Fault) (*job.Job, error) {
+	var f file
+	faults := decode(data, "job file", Format, compiled, &f)
+	if len(faults) == 0 {
+		faults = f.Job.Check()
+	}
+	if len(faults) > 0 {
 		return nil, &Refusal{Name: name, Faults: faults}
 	}
+	return &f.Job, nil
+}
+
+// decode reads a file of ours into v: size, syntax, format, version and schema
+// are checked in that order, and the faults of the first that objects are
+// returned. kind names the file for people.
+func decode(data []byte, kind, format string, schema func() *jsonschema.Schema, v any) []job.Fault {
+	one := func(f job.Fault) []job.Fault { return []job.Fault{f} }
 	if len(data) > MaxBytes {
-		return refuse(job.Fault{Reason: fmt.Sprintf("the file has %d MiB; a job file has at most %d", len(data)>>20, MaxBytes>>20)})
+		return one(job.Fault{Reason: fmt.Sprintf("the file has %d MiB; a %s has at most %d", len(data)>>20, kind, MaxBytes>>20)})
 	}
 	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
 	if v := jsontext.Value(data); !v.IsValid() {
-		return refuse(syntaxFault(data))
+		return one(syntaxFault(data))
 	}
 	var head struct {
 		Format  jsontext.Value `json:"format"`
 		Version jsontext.Value `json:"version"`
 	}
-	if err := json.Unmarshal(data, &head); err != nil || string(head.Format) != `"`+Format+`"` {
-		return refuse(job.Fault{Place: "/format", Reason: fmt.Sprintf("this is not a job file: the format is %s, not %q", orMissing(head.Format), Format)})
+	if err := json.Unmarshal(data, &head); err != nil || string(head.Format) != `"`+format+`"` {
+		return one(job.Fault{Place: "/format", Reason: fmt.Sprintf("this is not a %s: the format is %s, not %q", kind, orMissing(head.Format), format)})
 	}
 	if string(head.Version) != "1" {
-		return refuse(job.Fault{Place: "/version", Reason: fmt.Sprintf("version %s is not known here; this program reads version %d", orMissing(head.Version), Version)})
+		return one(job.Fault{Place: "/version", Reason: fmt.Sprintf("version %s is not known here; this program reads version %d", orMissing(head.Version), Version)})
 	}
 	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(data))
 	if err != nil {
-		return refuse(job.Fault{Reason: err.Error()})
+		return one(job.Fault{Reason: err.Error()})
 	}
-	if err := compiled().Validate(doc); err != nil {
+	if err := schema().Validate(doc); err != nil {
 		var invalid *jsonschema.ValidationError
 		if errors.As(err, &invalid) {
-			return refuse(schemaFaults(invalid)...)
+			return schemaFaults(invalid)
 		}
-		return refuse(job.Fault{Reason: err.Error()})
+		return one(job.Fault{Reason: err.Error()})
 	}
-	var f file
-	if err := json.Unmarshal(data, &f); err != nil {
-		return refuse(unmarshalFault(err))
+	if err := json.Unmarshal(data, v); err != nil {
+		return one(unmarshalFault(err))
 	}
-	if faults := f.Job.Check(); len(faults) > 0 {
-		return refuse(faults...)
-	}
-	return &f.Job, nil
+	return nil
 }
 
 func orMissing(v jsontext.Value) string {

@@ -2,7 +2,6 @@ package jobfile
 
 import (
 	"bytes"
-	"errors"
 	"fmt"
 	"sync"
 
@@ -59,40 +58,13 @@ var compiledSitting = sync.OnceValue(func() *jsonschema.Schema {
 // ReadSitting reads a sitting file. name is for messages only. The error is a
 // *Refusal.
 func ReadSitting(name string, data []byte) (*SittingFile, error) {
-	refuse := func(faults ...job.Fault) (*SittingFile, error) {
-		return nil, &Refusal{Name: name, Faults: faults}
-	}
-	if len(data) > MaxBytes {
-		return refuse(job.Fault{Reason: fmt.Sprintf("the file has %d MiB; a sitting file has at most %d", len(data)>>20, MaxBytes>>20)})
-	}
-	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
-	if v := jsontext.Value(data); !v.IsValid() {
-		return refuse(syntaxFault(data))
-	}
-	var head struct {
-		Format  jsontext.Value `json:"format"`
-		Version jsontext.Value `json:"version"`
-	}
-	if err := json.Unmarshal(data, &head); err != nil || string(head.Format) != `"`+SittingFormat+`"` {
-		return refuse(job.Fault{Place: "/format", Reason: fmt.Sprintf("this is not a sitting file: the format is %s, not %q", orMissing(head.Format), SittingFormat)})
-	}
-	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(data))
-	if err != nil {
-		return refuse(job.Fault{Reason: err.Error()})
-	}
-	if err := compiledSitting().Validate(doc); err != nil {
-		var invalid *jsonschema.ValidationError
-		if errors.As(err, &invalid) {
-			return refuse(schemaFaults(invalid)...)
-		}
-		return refuse(job.Fault{Reason: err.Error()})
-	}
 	f := &SittingFile{}
-	if err := json.Unmarshal(data, f); err != nil {
-		return refuse(unmarshalFault(err))
+	faults := decode(data, "sitting file", SittingFormat, compiledSitting, f)
+	if len(faults) == 0 {
+		faults = f.check()
 	}
-	if faults := f.check(); len(faults) > 0 {
-		return refuse(faults...)
+	if len(faults) > 0 {
+		return nil, &Refusal{Name: name, Faults: faults}
 	}
 	return f, nil
 }
