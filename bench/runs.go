@@ -252,7 +252,7 @@ func (b *Bench) Perform(ctx context.Context, jobID, test, sitting string) (*View
 		if err != nil {
 			return invalid("%v", err)
 		}
-		phases, err := sim.Perform(d, t.What, firstStart(j, t, setup))
+		phases, err := sim.Perform(d, t.What, firstStart(j, t, setup), len(j.RunsOf(test, setup.ID)))
 		if err != nil {
 			return invalid("%v", err)
 		}

@@ -1,7 +1,10 @@
 // Package sim stands in for customers' computers and drives: models on a
-// virtual clock, deterministic by seed, for demonstration, training and tests.
-// Whatever it gives is marked as simulated by those who keep it.
+// virtual clock, driven by events, deterministic by seed, for demonstration,
+// training and tests. Whatever it gives is marked as simulated by those who
+// keep it.
 //
+// A request passes a bridge (how many at once, what each costs), a medium (a
+// disk or flash, or both of a drive with a cache) and a link with a ceiling.
 // It knows the core's volume interface and nothing of the real world.
 package sim
 
@@ -10,19 +13,33 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
-	"slices"
+	"sync"
 	"time"
 
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
 )
 
-// Drive is a simulated drive. It is used by one goroutine.
+// Drive is a simulated drive. Its methods and those of its files and queues may
+// be called from several goroutines; a single one gives the same figures each
+// time.
 type Drive struct {
-	spec  Spec
-	now   time.Duration
-	rng   *rand.Rand
-	model model
+	spec Spec
+	rng  *rand.Rand
+
+	mu     sync.Mutex
+	now    time.Duration
+	events events
+	seq    uint64
+	next   int64 // where the next file begins
+	open   int   // files
+
+	held     []*op // waiting to be let in by the bridge
+	inside   int   // let in and not ended
+	lanes    []*lane
+	route    func(*op) int // which lane an op takes
+	linkFree time.Duration
+	heat     heat
 }
 
 // Spec is what a simulated drive is, and what its label would say.
@@ -32,22 +49,20 @@ type Spec struct {
 	Label    job.Drive
 	Attached job.Attached
 	FillPct  float64
-	TempC    float64
+	TempC    float64 // when idle
 
-	disk  *diskSpec
-	flash *flashSpec
+	disk   *diskSpec
+	flash  *flashSpec
+	cache  *cacheSpec // with both: flash in front of a disk
+	link   float64    // MB/s, what the link carries; 0: no ceiling
+	bridge bridgeSpec
+	heat   heatSpec
 }
 
-// model says how long a drive works on a request and how many at once.
-type model interface {
-	// servers is how many requests are worked on at once.
-	servers() int
-	// pick chooses which of the waiting requests is next.
-	pick(waiting []*drivetest.Request) int
-	// serve is when a request ends that is begun now.
-	serve(r *drivetest.Request, now time.Duration, rng *rand.Rand) time.Duration
-	// flush is how long it takes to make everything durable.
-	flush() time.Duration
+// bridgeSpec is what sits between computer and drive.
+type bridgeSpec struct {
+	depth    int     // requests at once; 0: any number
+	overhead float64 // s for each
 }
 
 // Open returns the simulated drive of that name. Drives with the same name and
@@ -55,16 +70,26 @@ type model interface {
 func Open(name string, seed uint64) (*Drive, error) {
 	for _, s := range specs {
 		if s.Name == name {
-			d := &Drive{spec: s, rng: rand.New(rand.NewPCG(seed, 0x7468656e))}
-			if s.disk != nil {
-				d.model = &disk{diskSpec: *s.disk, size: s.Label.CapacityBytes}
-			} else {
-				d.model = &flash{flashSpec: *s.flash}
-			}
-			return d, nil
+			return newDrive(s, seed), nil
 		}
 	}
 	return nil, fmt.Errorf("there is no simulated drive %q; there are %v", name, Names())
+}
+
+func newDrive(s Spec, seed uint64) *Drive {
+	d := &Drive{spec: s, rng: rand.New(rand.NewPCG(seed, 0x7468656e)), route: func(*op) int { return 0 }}
+	if s.disk != nil {
+		d.lanes = append(d.lanes, &lane{medium: &disk{diskSpec: *s.disk, size: s.Label.CapacityBytes}})
+	}
+	if s.flash != nil {
+		d.lanes = append(d.lanes, &lane{medium: &flash{flashSpec: *s.flash}})
+	}
+	if s.cache != nil {
+		d.route = newCache(*s.cache).route
+	}
+	d.heat = heat{heatSpec: s.heat, idle: s.TempC, now: s.TempC}
+	d.next = int64(float64(s.Label.CapacityBytes)*s.FillPct/100) &^ 4095
+	return d
 }
 
 // Names lists the simulated drives.
@@ -76,14 +101,31 @@ func Names() []string {
 	return names
 }
 
-// Spec returns what the drive is.
+// Spec says what the drive is.
 func (d *Drive) Spec() Spec { return d.spec }
 
-// Now is the virtual clock.
-func (d *Drive) Now() time.Duration { return d.now }
+// Now is the drive's virtual clock.
+func (d *Drive) Now() time.Duration {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	return d.now
+}
 
-// Work lets time pass without I/O.
-func (d *Drive) Work(t time.Duration) { d.now += t }
+// Work lets virtual time pass, in which the processor works and requests that
+// are under way go on.
+func (d *Drive) Work(t time.Duration) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	d.pass(d.now + t)
+}
+
+// pass lets time pass up to a moment.
+func (d *Drive) pass(until time.Duration) {
+	for len(d.events) > 0 && d.events[0].at <= until {
+		d.step()
+	}
+	d.now = max(d.now, until)
+}
 
 // Facts says what the volume on the drive is.
 func (d *Drive) Facts() drivetest.Facts {
@@ -92,168 +134,40 @@ func (d *Drive) Facts() drivetest.Facts {
 		FreeBytes: int64(float64(total) * (1 - d.spec.FillPct/100))}
 }
 
+// Temperature is what the drive's sensor would say, and its limit, °C.
+func (d *Drive) Temperature() (celsius, limit float64) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	limit = 0
+	if r := d.spec.Label.Rated; r != nil {
+		limit = r.MaxTempC
+	}
+	return math.Round(d.heat.at(d.now)), limit
+}
+
 // Create makes a test file behind what fills the drive.
 func (d *Drive) Create(_ context.Context, size int64) (drivetest.File, error) {
-	base := int64(float64(d.spec.Label.CapacityBytes)*d.spec.FillPct/100) &^ 4095
-	if base+size > d.spec.Label.CapacityBytes {
-		base = 0 // a stretch as long as the drive begins at its beginning
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if d.next+size > d.spec.Label.CapacityBytes {
+		d.next = 0 // a stretch as long as the drive begins at its beginning
 	}
-	return &file{d: d, base: base, size: size}, nil
+	f := &file{d: d, base: d.next, size: size}
+	d.next += (size + 4095) &^ 4095
+	d.open++
+	return f, nil
 }
 
-// file is a stretch of a simulated drive.
-type file struct {
-	d          *Drive
-	base, size int64
-}
-
-func (f *file) Buffer(n int64) []byte { return make([]byte, n) }
-
-func (f *file) Queue(depth int) drivetest.Queue { return &queue{f: f, depth: depth} }
-
-func (f *file) Flush() error {
-	f.d.now += f.d.model.flush()
-	return nil
-}
-
-func (f *file) Close() error { return nil }
-
-// queue works requests off on the virtual clock.
-type queue struct {
-	f       *file
-	depth   int
-	waiting []*drivetest.Request
-	working []*drivetest.Request // Ended is set when work begins
-}
-
-func (q *queue) Start(r *drivetest.Request) {
-	r.Started = q.f.d.now
-	r.Err = nil
-	if end := r.Offset + int64(len(r.Data)); r.Offset < 0 || end > q.f.size {
-		r.Err = fmt.Errorf("bytes %d to %d are outside the test file of %d", r.Offset, end, q.f.size)
+// Existing opens a stretch of what fills the drive, read-only.
+func (d *Drive) Existing(_ context.Context, span int64) (drivetest.File, error) {
+	if filled := d.spec.Label.CapacityBytes - d.Facts().FreeBytes; span > filled {
+		return nil, fmt.Errorf("the drive holds %d MiB, fewer than the %d MiB that are to be read", filled>>20, span>>20)
 	}
-	q.waiting = append(q.waiting, r)
-	q.dispatch()
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	d.open++
+	return &file{d: d, size: span, readOnly: true}, nil
 }
-
-// dispatch begins work on waiting requests while the drive has a server free.
-func (q *queue) dispatch() {
-	d := q.f.d
-	for len(q.waiting) > 0 && len(q.working) < d.model.servers() {
-		i := d.model.pick(q.waiting)
-		r := q.waiting[i]
-		q.waiting = slices.Delete(q.waiting, i, i+1)
-		r.Offset += q.f.base // the model sees places on the drive
-		r.Ended = d.model.serve(r, d.now, d.rng)
-		r.Offset -= q.f.base
-		q.working = append(q.working, r)
-	}
-}
-
-func (q *queue) Wait() *drivetest.Request {
-	first := 0
-	for i, r := range q.working {
-		if r.Ended < q.working[first].Ended {
-			first = i
-		}
-	}
-	r := q.working[first]
-	q.working = slices.Delete(q.working, first, first+1)
-	q.f.d.now = max(q.f.d.now, r.Ended)
-	q.dispatch()
-	return r
-}
-
-func (q *queue) Close() {}
 
 // seconds converts, rounding to the clock's nanosecond.
 func seconds(s float64) time.Duration { return time.Duration(math.Round(s * 1e9)) }
-
-// diskSpec is a hard disk: one arm, one turn at a time.
-type diskSpec struct {
-	rpm                float64
-	outerMBs, innerMBs float64 // rate of the first and the last zone
-	shortSeek, stroke  float64 // s: to the next track, and over the whole disk
-	overhead           float64 // s per request that is not a continuation
-	stumble            float64 // share of requests that need another turn or ten
-}
-
-type disk struct {
-	diskSpec
-	size int64
-	head int64 // where the arm stands: the byte after the last request
-}
-
-func (m *disk) servers() int { return 1 }
-
-// pick continues where the arm stands if it can, else takes the nearest.
-func (m *disk) pick(waiting []*drivetest.Request) int {
-	best, dist := 0, int64(math.MaxInt64)
-	for i, r := range waiting {
-		if d := abs(r.Offset - m.head); d < dist {
-			best, dist = i, d
-		}
-	}
-	return best
-}
-
-func abs(n int64) int64 { return max(n, -n) }
-
-func (m *disk) serve(r *drivetest.Request, now time.Duration, rng *rand.Rand) time.Duration {
-	at := float64(r.Offset) / float64(m.size)
-	rate := m.outerMBs + (m.innerMBs-m.outerMBs)*at
-	t := float64(len(r.Data)) / (rate * 1e6)
-	if r.Offset != m.head {
-		// A seek grows with the root of the distance, then half a turn on average.
-		far := float64(abs(r.Offset-m.head)) / float64(m.size)
-		turn := 60 / m.rpm
-		t += m.overhead + m.shortSeek + (m.stroke-m.shortSeek)*math.Sqrt(far) + rng.Float64()*turn
-		if rng.Float64() < m.stumble {
-			t += turn * (1 + 9*rng.Float64())
-		}
-	} else {
-		t *= 1 + 0.04*rng.Float64() // a worn surface reads some tracks twice
-	}
-	m.head = r.Offset + int64(len(r.Data))
-	return now + seconds(t)
-}
-
-func (m *disk) flush() time.Duration { return seconds(60 / m.rpm * 2) }
-
-// flashSpec is a solid-state drive: many channels behind one link.
-type flashSpec struct {
-	channels            int
-	readLat, writeLat   float64 // s before data flows
-	channelMBs, linkMBs float64
-	tail                float64 // share of requests that wait for housekeeping
-	tailLat             float64 // s, on average, that they wait
-	flushLat            float64 // s
-}
-
-type flash struct {
-	flashSpec
-	linkFree time.Duration
-}
-
-func (m *flash) servers() int { return m.channels }
-
-func (m *flash) pick([]*drivetest.Request) int { return 0 }
-
-func (m *flash) serve(r *drivetest.Request, now time.Duration, rng *rand.Rand) time.Duration {
-	lat := m.readLat
-	if r.Write {
-		lat = m.writeLat
-	}
-	lat *= 1 + 0.08*rng.NormFloat64()
-	if rng.Float64() < m.tail {
-		lat += rng.ExpFloat64() * m.tailLat
-	}
-	n := float64(len(r.Data))
-	ready := now + seconds(math.Max(lat, 1e-6)+n/(m.channelMBs*1e6))
-	// The link carries one request after another.
-	begin := max(ready-seconds(n/(m.linkMBs*1e6)), m.linkFree)
-	m.linkFree = begin + seconds(n/(m.linkMBs*1e6))
-	return max(ready, m.linkFree)
-}
-
-func (m *flash) flush() time.Duration { return seconds(m.flushLat) }

@@ -17,6 +17,21 @@ type Volume interface {
 	Now() time.Duration
 }
 
+// ExistingFiles is a volume whose own files can be read, for drives that must
+// not be written to.
+type ExistingFiles interface {
+	// Existing opens span bytes of files that are there, read-only; they are
+	// never written and stay when it is closed.
+	Existing(ctx context.Context, span int64) (File, error)
+}
+
+// Thermometer is a volume that tells its drive's temperature and the limit of
+// it, °C. The temperature is NaN and the limit 0 where they are not known. It
+// must be quick: it is asked while requests run.
+type Thermometer interface {
+	Temperature() (celsius, limit float64)
+}
+
 // Facts says what a volume is.
 type Facts struct {
 	FileSystem string

@@ -6,6 +6,8 @@
 package drivetest
 
 import (
+	"cmp"
+	"errors"
 	"fmt"
 
 	"github.com/go-json-experiment/json/jsontext"
@@ -69,7 +71,34 @@ type Workload struct {
 	// its rate is under this share of it, but not before MinSeconds. 0: never.
 	StopHalfWidth float64 `json:"stop_half_width,omitzero"`
 
+	// WarmSeconds pass before measuring begins.
+	WarmSeconds float64 `json:"warm_seconds,omitzero"`
+	// Sweep repeats a sequential workload over these block sizes, bounded as a
+	// whole; BlockBytes is then the largest of them.
+	Sweep []int64 `json:"sweep,omitempty"`
+	// Fresh writes a file of its own that was never laid out, so that a drive's
+	// write cache is met as it is.
+	Fresh bool `json:"fresh,omitzero"`
+	// Existing reads files that are there instead of a test file, so that
+	// nothing is written.
+	Existing bool `json:"existing,omitzero"`
+	// Streams splits a sequential workload into several side by side, and says
+	// what they need.
+	Streams *Streams `json:"streams,omitzero"`
+
 	Unknown jsontext.Value `json:",embed"`
+}
+
+// OwnFile tells whether the workload does without the file that a session lays out.
+func (w Workload) OwnFile() bool { return w.Fresh || w.Existing }
+
+// sizes are the block sizes of the workload.
+func (w Workload) sizes() []int64 {
+	list := append([]int64{w.BlockBytes}, w.Sweep...)
+	for _, b := range w.Blocks {
+		list = append(list, b.Bytes)
+	}
+	return list
 }
 
 // Seconds is the time bound that applies.
@@ -140,7 +169,51 @@ func (w Workload) Check() error {
 	case w.MaxBytes < 0:
 		return fmt.Errorf("max_bytes %d is negative", w.MaxBytes)
 	}
-	return w.checkBlocks()
+	return cmp.Or(w.checkBlocks(), w.checkSweep(), w.checkFile())
+}
+
+func (w Workload) checkSweep() error {
+	if len(w.Sweep) == 0 {
+		return nil
+	}
+	largest := int64(0)
+	for _, b := range w.Sweep {
+		if b < MinBlock || b > MaxBlock || b%MinBlock != 0 {
+			return fmt.Errorf("sweep: %d bytes is not a multiple of %d between %d and %d", b, MinBlock, MinBlock, MaxBlock)
+		}
+		largest = max(largest, b)
+	}
+	switch {
+	case len(w.Sweep) > 32:
+		return fmt.Errorf("sweep: %d sizes; 32 are taken", len(w.Sweep))
+	case w.Pattern != Sequential || w.Op == Mix:
+		return errors.New("sweep: block sizes are swept sequentially, reading or writing")
+	case largest != w.BlockBytes:
+		return fmt.Errorf("block_bytes %d is not the largest of the sweep, %d", w.BlockBytes, largest)
+	case w.Fresh || w.Streams != nil:
+		return errors.New("sweep: block sizes are swept over a file that is laid out, in one stream")
+	}
+	return nil
+}
+
+func (w Workload) checkFile() error {
+	switch {
+	case w.WarmSeconds < 0 || w.WarmSeconds > w.Seconds():
+		return fmt.Errorf("warm_seconds %g is not between 0 and the seconds of the test", w.WarmSeconds)
+	case w.Existing && w.Writes():
+		return errors.New("existing files are only read, never written")
+	case w.Fresh && w.Op != Write:
+		return errors.New("fresh: a file that was never laid out can only be written")
+	case w.Fresh && w.Pattern != Sequential:
+		return errors.New("fresh: a file that was never laid out is written sequentially")
+	case w.Streams == nil:
+		return nil
+	case w.Pattern != Sequential || w.Op == Mix:
+		return errors.New("streams: streams are read or written sequentially")
+	case w.SpanBytes/int64(max(1, w.Streams.Count)) < w.BlockBytes+4096:
+		return fmt.Errorf("span_bytes %d is too small for %d streams of blocks of %d", w.SpanBytes, w.Streams.Count, w.BlockBytes)
+	}
+	return w.Streams.check()
 }
 
 func (w Workload) checkBlocks() error {
@@ -204,4 +277,40 @@ func Busy(w Workload) Workload {
 // ScatteredRead reads 4 KiB at random places, one at a time.
 func ScatteredRead(span int64) Workload {
 	return Workload{Pattern: Random, Op: Read, BlockBytes: 4 << 10, Depth: 1, SpanBytes: span, Data: Incompressible}
+}
+
+// ResponseTime reads 4 KiB at random places one at a time, for as long as it
+// takes to see the rare long waits.
+func ResponseTime(span int64) Workload { return ScatteredRead(span) }
+
+// sweepSizes are 4 KiB to 16 MiB, each twice the one before.
+func sweepSizes() []int64 {
+	var sizes []int64
+	for b := int64(4 << 10); b <= 16<<20; b *= 2 {
+		sizes = append(sizes, b)
+	}
+	return sizes
+}
+
+// SizeSweep reads or writes one after another in blocks of 4 KiB to 16 MiB, one
+// at a time.
+func SizeSweep(op string, span int64) Workload {
+	w := Workload{Pattern: Sequential, Op: op, BlockBytes: 16 << 20, Depth: 1, SpanBytes: span, Data: Incompressible, Sweep: sweepSizes()}
+	if op == Write {
+		w.Flush, w.MaxBytes = FlushAtEnd, 4*span
+	}
+	return w
+}
+
+// SustainedWrite writes span bytes that were never written, once, one after
+// another.
+func SustainedWrite(span int64) Workload {
+	return Workload{Pattern: Sequential, Op: Write, BlockBytes: 1 << 20, Depth: 8, SpanBytes: span, MaxBytes: span, Data: Incompressible,
+		Flush: FlushAtEnd, Fresh: true}
+}
+
+// KeepUp writes streams side by side as fast as the drive takes them.
+func KeepUp(span int64, s Streams) Workload {
+	return Workload{Pattern: Sequential, Op: Write, BlockBytes: 1 << 20, Depth: 8, SpanBytes: span, MaxBytes: 32 * span, Data: Incompressible,
+		Flush: FlushAtEnd, Streams: &s}
 }

@@ -1,0 +1,205 @@
+package drivetest
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"time"
+
+	"github.com/HdrHistogram/hdrhistogram-go"
+)
+
+// EngineVersion changes whenever the same drive would give other figures.
+const EngineVersion = "3"
+
+// layBlock is the block in which the test file is laid out.
+const layBlock = 1 << 20
+
+// Session holds one test file on a volume over several runs.
+type Session struct {
+	// MaxTempC is the drive's limit from its label, °C; a run stops when the
+	// drive reaches it. 0 leaves it to what the volume says.
+	MaxTempC float64
+
+	vol  Volume
+	file File // nil where no workload needs a file that is laid out
+	span int64
+	seed uint64
+	rng  *rand.Rand
+	laid bool
+	mark uint64 // makes every written page different from every other
+}
+
+// Open makes a test file of span bytes on the volume; span 0 makes none, for
+// workloads that bring their own ([Workload.OwnFile]). The seed makes places
+// and data repeatable.
+func Open(ctx context.Context, vol Volume, span int64, seed uint64) (*Session, error) {
+	s := &Session{vol: vol, span: span, seed: seed, mark: seed, rng: rand.New(rand.NewPCG(seed, 0x6e6f77))}
+	if span == 0 {
+		return s, nil
+	}
+	if span < layBlock || span%layBlock != 0 || span > MaxSpan {
+		return nil, fmt.Errorf("the test file's size %d is not a multiple of 1 MiB up to 1 TiB", span)
+	}
+	if err := CheckRoom(vol.Facts(), span); err != nil {
+		return nil, err
+	}
+	f, err := vol.Create(ctx, span)
+	if err != nil {
+		return nil, err
+	}
+	s.file = f
+	return s, nil
+}
+
+// SpanOf is the size of the test file that a round of workloads shares: whole
+// MiB, 0 where each brings its own. extra is the largest file that one of them
+// makes beside it.
+func SpanOf(ws []Workload) (span, extra int64) {
+	for _, w := range ws {
+		size := (w.SpanBytes + layBlock - 1) &^ (layBlock - 1)
+		switch {
+		case w.Fresh:
+			extra = max(extra, size)
+		case !w.Existing:
+			span = max(span, size)
+		}
+	}
+	return span, extra
+}
+
+// CheckRoom tells whether a test file of span bytes leaves the volume at least
+// a tenth of its space or 2 GB free, whichever is less.
+func CheckRoom(f Facts, span int64) error {
+	if keep := min(f.TotalBytes/10, 2e9); f.FreeBytes-span < keep {
+		return fmt.Errorf("%w: a test file of %d MiB would leave %d MiB free, and %d MiB must stay free",
+			ErrNoRoom, span>>20, max(0, f.FreeBytes-span)>>20, keep>>20)
+	}
+	return nil
+}
+
+// File is the session's test file, or nil.
+func (s *Session) File() File { return s.file }
+
+// Close removes the test file.
+func (s *Session) Close() error {
+	if s.file == nil {
+		return nil
+	}
+	return s.file.Close()
+}
+
+// Lay fills the test file, so that reads find data and writes find room that
+// is already theirs. It does nothing the second time.
+func (s *Session) Lay(ctx context.Context, tell func(Progress)) error {
+	if s.laid || s.file == nil {
+		return nil
+	}
+	w := Workload{Pattern: Sequential, Op: Write, BlockBytes: layBlock, Depth: 4, SpanBytes: s.span, Data: Incompressible, Flush: FlushAtEnd}
+	r := s.newRun(w, s.file, func(p Progress) {
+		p.Laying = true
+		tell(p)
+	})
+	r.stopBytes, r.stopAfter, r.ramp, r.latency = s.span, forever, 0, nil
+	if err := r.do(ctx); err != nil {
+		return fmt.Errorf("laying out the test file: %w", err)
+	}
+	s.laid = true
+	return nil
+}
+
+// Measure lays the test file out if need be and runs the workload once. tell
+// is called from this goroutine about ten times a second of the volume's clock.
+// A cancelled context ends it within one request with the context's error. An
+// error of the drive, or its reaching its temperature limit, is a result: it
+// comes with the reading up to it, where anything was measured.
+func (s *Session) Measure(ctx context.Context, w Workload, tell func(Progress)) (*Reading, error) {
+	if err := w.Check(); err != nil {
+		return nil, err
+	}
+	if !w.OwnFile() && w.SpanBytes > s.span {
+		return nil, fmt.Errorf("the workload spans %d bytes, the test file has %d", w.SpanBytes, s.span)
+	}
+	if a := s.vol.Facts().AlignBytes; a > 0 {
+		for _, b := range w.sizes() {
+			if b%a != 0 {
+				return nil, fmt.Errorf("blocks of %d bytes cannot be read directly here: the drive wants multiples of %d", b, a)
+			}
+		}
+	}
+	file, done, err := s.fileFor(ctx, w, tell)
+	if err != nil {
+		return nil, err
+	}
+	r, err := s.measure(ctx, w, file, tell)
+	return r, errors.Join(err, done())
+}
+
+// fileFor returns the file that a workload runs on and how to be done with it.
+func (s *Session) fileFor(ctx context.Context, w Workload, tell func(Progress)) (File, func() error, error) {
+	nothing := func() error { return nil }
+	switch {
+	case w.Existing:
+		v, ok := s.vol.(ExistingFiles)
+		if !ok {
+			return nil, nothing, errors.New("existing files cannot be read here")
+		}
+		f, err := v.Existing(ctx, w.SpanBytes)
+		if err != nil {
+			return nil, nothing, err
+		}
+		return f, f.Close, nil
+	case w.Fresh:
+		span := (w.SpanBytes + layBlock - 1) &^ (layBlock - 1)
+		if err := CheckRoom(s.vol.Facts(), s.span+span); err != nil {
+			return nil, nothing, err
+		}
+		f, err := s.vol.Create(ctx, span)
+		if err != nil {
+			return nil, nothing, err
+		}
+		return f, f.Close, nil
+	}
+	return s.file, nothing, s.Lay(ctx, tell)
+}
+
+func (s *Session) measure(ctx context.Context, w Workload, file File, tell func(Progress)) (*Reading, error) {
+	if len(w.Sweep) > 0 {
+		return s.sweep(ctx, w, file, tell)
+	}
+	r := s.newRun(w, file, tell)
+	if err := r.do(ctx); err != nil {
+		err = fmt.Errorf("%s %s: %w", w.Pattern, w.Op, err)
+		if r.ios == 0 || ctx.Err() != nil {
+			return nil, err
+		}
+		if r.stopped != StoppedByHeat {
+			r.stopped = StoppedByError
+		}
+		return r.reading(s.vol.Facts()), err
+	}
+	if r.ios == 0 { // nothing is a result here, not even a rate of zero
+		return nil, fmt.Errorf("%s %s: nothing ended within the measured time; give the test more seconds or bytes", w.Pattern, w.Op)
+	}
+	return r.reading(s.vol.Facts()), nil
+}
+
+// forever is a time limit that no run reaches.
+const forever = time.Duration(math.MaxInt64 / 4)
+
+// newRun prepares one pass of a workload on a file.
+func (s *Session) newRun(w Workload, f File, tell func(Progress)) *run {
+	r := &run{s: s, w: w, file: f, tell: tell, stopBytes: w.MaxBytes, ramp: int64(w.Depth),
+		stopAfter: time.Duration(w.Seconds() * float64(time.Second)),
+		warm:      time.Duration(w.WarmSeconds * float64(time.Second)),
+		latency:   hdrhistogram.New(100, int64(10*time.Minute), 3)}
+	if r.stopBytes == 0 {
+		r.stopBytes = math.MaxInt64
+	}
+	if w.Fresh {
+		r.ramp = 0 // every byte counts towards where the cliff is
+	}
+	return r
+}

@@ -1,0 +1,92 @@
+package sim
+
+import (
+	"fmt"
+	"time"
+
+	"nowthen/core/drivetest"
+)
+
+// file is a stretch of a simulated drive.
+type file struct {
+	d          *Drive
+	base, size int64
+	readOnly   bool
+}
+
+func (f *file) Buffer(n int64) []byte { return make([]byte, n) }
+
+func (f *file) Queue(int) drivetest.Queue { return &queue{f: f} }
+
+func (f *file) Flush() error {
+	d := f.d
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	longest := time.Duration(0)
+	for _, l := range d.lanes {
+		longest = max(longest, l.flush())
+	}
+	d.pass(d.now + longest)
+	return nil
+}
+
+// Close gives the stretch back once no other file is open.
+func (f *file) Close() error {
+	d := f.d
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if d.open--; d.open == 0 {
+		d.next = int64(float64(d.spec.Label.CapacityBytes)*d.spec.FillPct/100) &^ 4095
+	}
+	return nil
+}
+
+// queue takes requests for a file.
+type queue struct {
+	f    *file
+	done []*drivetest.Request
+	free []*op
+}
+
+func (q *queue) Start(r *drivetest.Request) {
+	d := q.f.d
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	r.Started, r.Err = d.now, nil
+	end := r.Offset + int64(len(r.Data))
+	switch {
+	case r.Offset < 0 || end > q.f.size:
+		r.Err = fmt.Errorf("bytes %d to %d are outside the test file of %d", r.Offset, end, q.f.size)
+	case r.Write && q.f.readOnly:
+		r.Err = fmt.Errorf("existing files are not written")
+	}
+	if r.Err != nil {
+		r.Ended = d.now
+		q.done = append(q.done, r)
+		return
+	}
+	var o *op
+	if n := len(q.free); n > 0 {
+		o, q.free = q.free[n-1], q.free[:n-1]
+	} else {
+		o = &op{q: q}
+	}
+	o.req, o.at, o.n = r, q.f.base+r.Offset, int64(len(r.Data))
+	d.held = append(d.held, o)
+	d.admit()
+}
+
+// Wait lets virtual time pass until a request of this queue has ended.
+func (q *queue) Wait() *drivetest.Request {
+	d := q.f.d
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	for len(q.done) == 0 {
+		d.step()
+	}
+	r := q.done[0]
+	q.done = q.done[:copy(q.done, q.done[1:])]
+	return r
+}
+
+func (q *queue) Close() {}
