@@ -410,8 +410,6 @@ func measuringRefusal(err error, kept int) *Refusal {
 		r.Do = "Pick a folder that lies on the drive itself. Measuring through the page cache instead would measure memory."
 	case errors.Is(err, drivetest.ErrNoRoom):
 		r.Do = "Free some room, or make the test file smaller in the job's plan."
-	case errors.Is(err, machine.ErrUnsupported):
-		r.Do = "Measure on a computer with Linux, or type in figures read elsewhere."
 	case errors.Is(err, syscall.EIO):
 		r.Do = "The drive itself reports an error. Save the customer's data before anything else."
 	default:

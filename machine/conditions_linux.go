@@ -82,9 +82,9 @@ func crypt(dev string, depth int) bool {
 	return false
 }
 
-// whole tells whether a block device is a drive and not a part or a layer of
+// wholeDrive tells whether a block device is a drive and not a part or a layer of
 // one, so that nothing is counted twice.
-func whole(name string) bool {
+func wholeDrive(name string) bool {
 	_, err := os.Stat("/sys/block/" + name + "/device")
 	return err == nil
 }

@@ -2,10 +2,8 @@ package machine
 
 import (
 	"context"
-	"fmt"
 	"math"
 	"os"
-	"runtime"
 	"strings"
 	"time"
 
@@ -64,7 +62,7 @@ func ConditionsAt(ctx context.Context, dir string) job.Conditions {
 	if errBefore == nil && errAfter == nil && len(after) > 0 {
 		var bytes uint64
 		for name, a := range after {
-			if b, ok := before[name]; ok && whole(name) {
+			if b, ok := before[name]; ok && wholeDrive(name) {
 				bytes += a.ReadBytes - b.ReadBytes + a.WriteBytes - b.WriteBytes
 			}
 		}
@@ -78,6 +76,3 @@ func round(v float64) *float64 {
 	r := math.Round(v*10) / 10
 	return &r
 }
-
-// ErrUnsupported says that this operating system has no way for it here yet.
-var ErrUnsupported = fmt.Errorf("not supported on %s yet", runtime.GOOS)

@@ -23,14 +23,17 @@ var signature = []byte("Now Then drive test file. It holds nothing of yours and 
 
 var testFileNames = regexp.MustCompile(`^nowthen-drive-test-[0-9a-f]{16}\.tmp$`)
 
-func testFileName() string {
+func testFileName() string { return "nowthen-drive-test-" + randomName() + ".tmp" }
+
+func randomName() string {
 	var b [8]byte
 	_, _ = rand.Read(b[:]) // never fails (crypto/rand)
-	return "nowthen-drive-test-" + hex.EncodeToString(b[:]) + ".tmp"
+	return hex.EncodeToString(b[:])
 }
 
 // Sweep removes test files that a killed program left in a folder: those that
-// have the name and the signature of one. It returns how many it removed.
+// have the name and the signature of one, and of a folder of file tests just the
+// files that such a test makes. It returns how many it removed.
 func Sweep(dir string) (removed int, err error) {
 	entries, err := os.ReadDir(dir)
 	if err != nil {
@@ -38,6 +41,14 @@ func Sweep(dir string) (removed int, err error) {
 	}
 	var errs []error
 	for _, e := range entries {
+		if e.IsDir() && treeNames.MatchString(e.Name()) {
+			dir := filepath.Join(dir, e.Name())
+			if ours, err := signed(filepath.Join(dir, marker)); err == nil && ours {
+				errs = append(errs, removeTree(dir))
+				removed++
+			}
+			continue
+		}
 		if !e.Type().IsRegular() || !testFileNames.MatchString(e.Name()) {
 			continue
 		}

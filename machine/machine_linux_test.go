@@ -2,14 +2,12 @@ package machine
 
 import (
 	"bytes"
-	"context"
 	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -25,7 +23,7 @@ func onDrive(t *testing.T) string {
 	var st unix.Statfs_t
 	dir := t.TempDir()
 	require.NoError(t, unix.Statfs(dir, &st))
-	if _, inMemory := memoryFileSystems[int64(st.Type)]; inMemory {
+	if _, inMemory := memoryFileSystems[int64(uint32(st.Type))]; inMemory {
 		here, err := os.MkdirTemp(".", "on-drive-")
 		require.NoError(t, err)
 		t.Cleanup(func() { _ = os.RemoveAll(here) })
@@ -51,8 +49,6 @@ func readFromDrive(t *testing.T) int64 {
 	return 0
 }
 
-const span = 16 << 20
-
 // The engine's reads come from the drive even where the same bytes lie in the
 // page cache: the kernel's own count of bytes fetched from storage says so.
 func TestDirectReadsPassThePageCache(t *testing.T) {
@@ -77,7 +73,7 @@ func TestDirectReadsPassThePageCache(t *testing.T) {
 	// measure: every byte must be fetched again.
 	warm := make([]byte, 1<<20)
 	f := session.File().(*testFile)
-	through, err := os.Open(fmt.Sprintf("/proc/self/fd/%d", f.fd))
+	through, err := os.Open(fmt.Sprintf("/proc/self/fd/%d", f.handle.(file).fd))
 	require.NoError(t, err)
 	for range 2 {
 		for at := int64(0); at < span; at += int64(len(warm)) {
@@ -94,50 +90,6 @@ func TestDirectReadsPassThePageCache(t *testing.T) {
 	fetched := readFromDrive(t) - before
 	assert.GreaterOrEqual(t, fetched, reading.Bytes, "every byte that was measured came from the drive")
 	require.NoError(t, session.Close())
-}
-
-func TestWhatIsWrittenIsThere(t *testing.T) {
-	for _, named := range []bool{false, true} {
-		vol, err := OpenFolder(onDrive(t))
-		require.NoError(t, err)
-		vol.named = named
-		f, err := vol.create(4 << 20)
-		require.NoError(t, err)
-		for _, depth := range []int{1, 8} {
-			q := f.Queue(depth)
-			for i := range depth {
-				data := f.Buffer(1 << 16)
-				for k := range data {
-					data[k] = byte(i + k)
-				}
-				q.Start(&drivetest.Request{Write: true, Offset: int64(i) << 16, Data: data})
-			}
-			for range depth {
-				require.NoError(t, q.Wait().Err)
-			}
-			require.NoError(t, f.Flush())
-			for i := range depth {
-				q.Start(&drivetest.Request{Offset: int64(i) << 16, Data: f.Buffer(1 << 16)})
-			}
-			for range depth {
-				r := q.Wait()
-				require.NoError(t, r.Err)
-				for k := range r.Data {
-					require.Equal(t, byte(int(r.Offset>>16)+k), r.Data[k])
-				}
-				assert.Less(t, r.Started, r.Ended)
-			}
-			q.Close()
-		}
-		// Past the end is an error, not a short read taken for a whole one.
-		q := f.Queue(1)
-		q.Start(&drivetest.Request{Offset: 4 << 20, Data: f.Buffer(1 << 16)})
-		assert.Error(t, q.Wait().Err)
-		require.NoError(t, f.Close())
-		left, err := os.ReadDir(vol.Dir())
-		require.NoError(t, err)
-		assert.Empty(t, left, "the test file is gone")
-	}
 }
 
 func TestFoldersThatCannotBeMeasured(t *testing.T) {
@@ -201,33 +153,6 @@ func TestAFullAndAReadOnlyFileSystem(t *testing.T) {
 	assert.ErrorContains(t, err, "cannot be written")
 }
 
-func TestSweepRemovesOnlyWhatIsSigned(t *testing.T) {
-	dir := t.TempDir()
-	write := func(name string, content []byte) string {
-		path := filepath.Join(dir, name)
-		require.NoError(t, os.WriteFile(path, content, 0o600))
-		return path
-	}
-	page := append(bytes.Clone(signature), make([]byte, 4096)...)
-	left := write("nowthen-drive-test-0123456789abcdef.tmp", page)
-	keep := []string{
-		write("nowthen-drive-test-fedcba9876543210.tmp", []byte("a customer's file with an unlucky name")),
-		write("nowthen-drive-test-00000000000000aa.tmp", nil),
-		write("letter.txt", page),
-		write("nowthen-drive-test-0123.tmp", page),
-	}
-	require.NoError(t, os.Symlink(keep[2], filepath.Join(dir, "nowthen-drive-test-1111111111111111.tmp")))
-	n, err := Sweep(dir)
-	require.NoError(t, err)
-	assert.Equal(t, 1, n)
-	assert.NoFileExists(t, left)
-	for _, path := range keep {
-		assert.FileExists(t, path)
-	}
-	_, err = Sweep(filepath.Join(dir, "gone"))
-	assert.Error(t, err)
-}
-
 func TestANamedTestFileIsSignedFromTheStart(t *testing.T) {
 	vol, err := OpenFolder(onDrive(t))
 	require.NoError(t, err)
@@ -239,7 +164,7 @@ func TestANamedTestFileIsSignedFromTheStart(t *testing.T) {
 	assert.True(t, ours)
 	assert.Regexp(t, testFileNames, filepath.Base(f.path))
 	// As after a crash: the program is gone, the file is not.
-	require.NoError(t, unix.Close(f.fd))
+	require.NoError(t, unix.Close(f.handle.(file).fd))
 	n, err := Sweep(vol.Dir())
 	require.NoError(t, err)
 	assert.Equal(t, 1, n)
@@ -275,35 +200,4 @@ func TestPowerFromTheSystem(t *testing.T) {
 			assert.Equal(t, tt.mode, mode)
 		})
 	}
-}
-
-func TestConditionsAndComputer(t *testing.T) {
-	ctx, cancel := context.WithTimeout(t.Context(), time.Minute)
-	defer cancel()
-	c := ConditionsAt(ctx, onDrive(t))
-	require.NotNil(t, c.FillPct)
-	assert.True(t, *c.FillPct >= 0 && *c.FillPct <= 100)
-	require.NotNil(t, c.CPUPct)
-	here := ThisComputer(ctx)
-	assert.Positive(t, here.MemoryBytes)
-	assert.NotEmpty(t, here.System)
-}
-
-func TestFolders(t *testing.T) {
-	dir := t.TempDir()
-	for _, name := range []string{"b", "a", ".hidden"} {
-		require.NoError(t, os.Mkdir(filepath.Join(dir, name), 0o700))
-	}
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "file"), nil, 0o600))
-	l, err := Folders(dir + "/./")
-	require.NoError(t, err)
-	assert.Equal(t, []string{"a", "b"}, l.Folders)
-	assert.Equal(t, filepath.Dir(dir), l.Parent)
-	_, err = Folders("relative")
-	assert.ErrorContains(t, err, "not a whole path")
-	_, err = Folders(filepath.Join(dir, "file"))
-	assert.Error(t, err)
-	root, err := Folders("/")
-	require.NoError(t, err)
-	assert.Empty(t, root.Parent)
 }

@@ -40,16 +40,13 @@ func FindCliff(mbs, temps []float64, limit float64) *Cliff {
 	left := 0.0
 	for k := 1; k < n; k++ {
 		left += mbs[k-1]
-		if k < cliffPartS || n-k < cliffPartS {
-			continue
-		}
 		// The fall in the sum of squares of two means against one.
 		a, b := left/float64(k), (total-left)/float64(n-k)
 		if gain := (a - b) * (a - b) * float64(k) * float64(n-k) / float64(n); gain > best {
 			best, at, before = gain, k, left
 		}
 	}
-	if at == 0 {
+	if at < cliffPartS || n-at < cliffPartS {
 		return nil
 	}
 	c := &Cliff{AfterS: at, AfterBytes: int64(before * 1e6), BeforeMBs: before / float64(at), AfterMBs: (total - before) / float64(n-at), Cause: CacheCause}

@@ -485,7 +485,8 @@ func BenchmarkInnerLoop(b *testing.B) {
 	require.NoError(b, err)
 	require.NoError(b, s.Lay(b.Context(), quiet))
 	w := ScatteredRead(1 << 20)
-	r := &run{s: s, w: w, stopBytes: int64(b.N) * 4096, stopAfter: math.MaxInt64, tell: quiet}
+	r := s.newRun(w, s.file, quiet)
+	r.stopBytes, r.stopAfter = int64(b.N)*4096, forever
 	b.ReportAllocs()
 	b.ResetTimer()
 	require.NoError(b, r.do(b.Context()))

@@ -328,13 +328,19 @@ type Run struct {
 	PeakTempC     *float64           `json:"peak_temp_c,omitzero"`
 	Series        *Series            `json:"series,omitzero"`
 	Latency       *Latency           `json:"latency,omitzero"`
-	// Stopped says why a drive test ended: time, bytes, sure or error.
+	// Curve is the rate by block size, of a size sweep.
+	Curve []SizeRate `json:"curve,omitempty"`
+	// Slowest is the slowest second of a drive test, MB/s; 0 where it was shorter.
+	Slowest float64 `json:"slowest_mb_s,omitzero"`
+	// Stopped says why a drive test ended: time, bytes, sure, heat or error.
 	Stopped string `json:"stopped,omitzero"`
 	// HalfWidthPct is the half-width of the 95 % interval of the rate within the
 	// run, in % of the value; nil where the run was too short to tell.
 	HalfWidthPct *float64 `json:"half_width_pct,omitzero"`
 	IOs          int64    `json:"ios,omitzero"`
 	Bytes        int64    `json:"bytes,omitzero"`
+	// Files is how many files a file test read or wrote; Bytes is their sum.
+	Files int64 `json:"files,omitzero"`
 	// Simulated marks a run that a simulated computer made. Nothing takes it off.
 	Simulated bool      `json:"simulated,omitzero"`
 	Engine    string    `json:"engine,omitzero"`
@@ -351,8 +357,16 @@ func (r Run) Kept() bool { return r.SetAside == nil }
 type Series struct {
 	EveryS float64   `json:"every_s"`
 	MBs    []float64 `json:"mb_s"`
+	// TempC are the drive's temperatures, one a second, where the system tells.
+	TempC []float64 `json:"temp_c,omitempty"`
 
 	Unknown jsontext.Value `json:",embed"`
+}
+
+// SizeRate is a point of a size sweep: MB/s with blocks of that many bytes.
+type SizeRate struct {
+	BlockBytes int64   `json:"block_bytes"`
+	MBs        float64 `json:"mb_s"`
 }
 
 // Latency is what single requests took, in milliseconds.
@@ -361,8 +375,18 @@ type Latency struct {
 	P99MS    float64 `json:"p99_ms"`
 	P999MS   float64 `json:"p999_ms"`
 	MaxMS    float64 `json:"max_ms"`
+	// Spread counts the requests by what they took.
+	Spread *Spread `json:"spread,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
+}
+
+// Spread is a distribution on a logarithmic scale: Counts[i] requests took from
+// FromMS × 10^(i ÷ PerDecade) up to the next such bound.
+type Spread struct {
+	FromMS    float64 `json:"from_ms"`
+	PerDecade int     `json:"per_decade"`
+	Counts    []int64 `json:"counts"`
 }
 
 // SetAside says why a run does not take part. In a file it is the reason as

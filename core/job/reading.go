@@ -3,29 +3,80 @@ package job
 import (
 	"math"
 
+	"github.com/HdrHistogram/hdrhistogram-go"
+
 	"nowthen/core/drivetest"
 )
 
 // FromReading makes a run of what a drive test gave. Its id, sitting and time
-// are the caller's to give. U is the reading's own uncertainty in the test's unit.
+// are the caller's to give. The value is what the test's unit says: the rate
+// (MB/s), the requests per second (IOPS) or the median time of one (ms); of
+// streams that must be kept up with it is the slowest second. U is the reading's
+// own uncertainty in the test's unit.
 func FromReading(t *Test, rd *drivetest.Reading) Run {
 	r := Run{Test: t.ID, Value: rd.MBs, Method: Automatic, Warmth: t.Warmth, IOs: rd.IOs, Bytes: rd.Bytes,
 		Stopped: string(rd.Stopped), Engine: drivetest.EngineVersion, Simulated: rd.Facts.Simulated}
-	if t.Unit == "IOPS" {
-		r.Value = rd.IOPS
+	if !math.IsNaN(rd.Slowest) {
+		r.Slowest = rd.Slowest
 	}
-	u := rd.RelU * r.Value
+	u := rd.RelU
+	switch {
+	case t.Unit == "IOPS":
+		r.Value = rd.IOPS
+	case t.Unit == "ms":
+		r.Value = float64(rd.Latency.ValueAtQuantile(50)) / 1e6
+		u = histogramU
+	case rd.Workload.Streams != nil && r.Slowest > 0:
+		r.Value = r.Slowest
+		u = float64(rd.Workload.BlockBytes) / (r.Slowest * 1e6) / math.Sqrt(12)
+	}
+	u *= r.Value
 	r.U = &u
-	if !math.IsNaN(rd.HalfWidth) {
+	if !math.IsNaN(rd.HalfWidth) && t.Unit != "ms" {
 		pct := rd.HalfWidth * 100
 		r.HalfWidthPct = &pct
 	}
-	if len(rd.Series) > 0 {
-		r.Series = &Series{EveryS: 1, MBs: rd.Series}
+	if peak := rd.PeakTempC(); !math.IsNaN(peak) {
+		r.PeakTempC = &peak
 	}
-	if h := rd.Latency; h != nil && h.TotalCount() > 0 {
+	if len(rd.Series) > 0 {
+		r.Series = &Series{EveryS: 1, MBs: rd.Series, TempC: rd.Temps}
+	}
+	for _, p := range rd.Curve {
+		r.Curve = append(r.Curve, SizeRate(p))
+	}
+	if h := rd.Latency; h != nil && h.TotalCount() > 0 && len(rd.Curve) == 0 {
 		ms := func(q float64) float64 { return float64(h.ValueAtQuantile(q)) / 1e6 }
-		r.Latency = &Latency{MedianMS: ms(50), P99MS: ms(99), P999MS: ms(99.9), MaxMS: float64(h.Max()) / 1e6}
+		r.Latency = &Latency{MedianMS: ms(50), P99MS: ms(99), P999MS: ms(99.9), MaxMS: float64(h.Max()) / 1e6, Spread: spreadOf(h)}
 	}
 	return r
+}
+
+// histogramU is the relative standard uncertainty of a figure out of a
+// histogram of three digits: 0.1 % ÷ √12.
+const histogramU = 0.001 / 3.4641016151377544
+
+// perDecade is how finely a distribution is kept.
+const perDecade = 10
+
+// spreadOf condenses a histogram of ns to a logarithmic scale of ms.
+func spreadOf(h *hdrhistogram.Histogram) *Spread {
+	bin := func(ns int64) int { return int(math.Floor(math.Log10(float64(max(ns, 1))/1e6) * perDecade)) }
+	first, last := bin(h.Min()), bin(h.Max())
+	s := &Spread{FromMS: math.Pow(10, float64(first)/perDecade), PerDecade: perDecade, Counts: make([]int64, last-first+1)}
+	for _, b := range h.Distribution() {
+		if b.Count > 0 {
+			s.Counts[min(max(bin((b.From+b.To)/2), first), last)-first] += b.Count
+		}
+	}
+	return s
+}
+
+// CliffOf is where a run of sustained writing fell to a lower rate, or nil.
+// limit is the drive's temperature limit, °C, 0 where it is not known.
+func CliffOf(r *Run, limit float64) *drivetest.Cliff {
+	if r.Series == nil || r.Series.EveryS != 1 {
+		return nil
+	}
+	return drivetest.FindCliff(r.Series.MBs, r.Series.TempC, limit)
 }

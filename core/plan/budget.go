@@ -78,7 +78,9 @@ func BudgetOf(j *job.Job, setup *job.Setup) Budget {
 		if t.Kind == job.OnDrive && t.Params != nil {
 			b.WaitMinutes += driveMinutes(t, n)
 			b.WriteBytes += int64(n) * t.Params.WritesAtMost(rate)
-			span = max(span, t.Params.SpanBytes)
+			if !t.Params.OwnFile() {
+				span = max(span, t.Params.SpanBytes)
+			}
 			continue
 		}
 		e := effortOf(t)

@@ -74,9 +74,39 @@ func files(id, what, name, usage string) job.Test {
 	return job.Test{ID: id, Kind: job.OnFiles, What: what, Name: name, Unit: "s", Better: job.Lower, Wanted: 2, Usage: usage}
 }
 
+// warmSeconds pass in a drive test before measuring begins.
+const warmSeconds = 0.25
+
 func drive(id, what, name, unit string, w drivetest.Workload) job.Test {
-	w.MaxSeconds, w.StopHalfWidth = drivetest.DefaultSeconds, drivetest.UsualStop
-	return job.Test{ID: id, Kind: job.OnDrive, What: what, Name: name, Unit: unit, Better: job.Higher, Wanted: WantedRuns, Params: &w}
+	if w.MaxSeconds == 0 {
+		w.MaxSeconds, w.StopHalfWidth = drivetest.DefaultSeconds, drivetest.UsualStop
+	}
+	if !w.Fresh {
+		w.WarmSeconds = warmSeconds
+	}
+	better := job.Higher
+	if unit == "ms" {
+		better = job.Lower
+	}
+	return job.Test{ID: id, Kind: job.OnDrive, What: what, Name: name, Unit: unit, Better: better, Wanted: WantedRuns, Params: &w}
+}
+
+// longer gives a workload so many seconds, all of which it uses.
+func longer(w drivetest.Workload, seconds float64) drivetest.Workload {
+	w.MaxSeconds = seconds
+	return w
+}
+
+// once wants a test run a single time.
+func once(t job.Test) job.Test {
+	t.Wanted = 1
+	return t
+}
+
+// existing reads files that are there, so that nothing is written.
+func existing(w drivetest.Workload) drivetest.Workload {
+	w.Existing = true
+	return w
 }
 
 func note(id, what, name, unit, better string) job.Test {
@@ -123,6 +153,15 @@ func Catalogue() []Entry {
 		{Group: "drive", Test: drive("t-desk", "desk-mix", "Desk mix", "IOPS", drivetest.DeskMix(s))},
 		{Group: "drive", Test: drive("t-busy-read", "busy-scattered-read", "Busy scattered reads", "IOPS", drivetest.Busy(drivetest.ScatteredRead(s)))},
 		{Group: "drive", Test: drive("t-busy-write", "busy-scattered-write", "Busy scattered writes", "IOPS", drivetest.Busy(drivetest.ScatteredWrite(s)))},
+
+		{Group: "drive", Test: drive("t-response", "response-time", "Response time of a small read", "ms", longer(drivetest.ResponseTime(s), 20))},
+		{Group: "drive", Test: once(drive("t-sweep-read", "size-sweep-read", "Reading in small and large pieces", "MB/s", longer(drivetest.SizeSweep(drivetest.Read, s), 26)))},
+		{Group: "drive", Test: once(drive("t-sweep-write", "size-sweep-write", "Writing in small and large pieces", "MB/s", longer(drivetest.SizeSweep(drivetest.Write, s), 26)))},
+		{Group: "drive", Test: once(drive("t-sustained", "sustained-write", "Sustained writing", "MB/s", longer(drivetest.SustainedWrite(16*gib), 300)))},
+		{Group: "drive", Test: once(drive("t-keep-up", "keep-up", "Keeping up with recordings", "MB/s",
+			longer(drivetest.KeepUp(s, drivetest.Streams{Count: 2, Width: 1920, Height: 1080, FramesS: 50, Bits: 8}), 30)))},
+		{Group: "drive", Test: drive("t-long-read-existing", "long-read-existing", "Long read of files that are there", "MB/s", existing(drivetest.LongRead(256<<20)))},
+		{Group: "drive", Test: drive("t-scattered-existing", "scattered-read-existing", "Scattered small reads of files that are there", "IOPS", existing(drivetest.ScatteredRead(256<<20)))},
 
 		{Group: "controls", Hands: 0.5, Wait: 1, Needs: []string{"the same calculation each time"}, Test: job.Test{ID: "t-processor", Kind: job.Control, What: "processor",
 			Name: "Processor work, which a drive must not change", Unit: "s", Better: job.Lower, Wanted: 2}},
@@ -177,14 +216,16 @@ func Bounded(t job.Test, span int64, seconds float64) job.Test {
 		return t
 	}
 	w := *t.Params
-	if span > 0 {
+	if span > 0 && !w.OwnFile() {
 		if w.MaxBytes > 0 && w.SpanBytes > 0 {
 			w.MaxBytes = w.MaxBytes / w.SpanBytes * span
 		}
 		w.SpanBytes = span
 	}
-	if seconds > 0 {
+	// Tests that need their own time (a sweep, a long write) keep it.
+	if seconds > 0 && w.StopHalfWidth > 0 {
 		w.MaxSeconds = seconds
+		w.WarmSeconds = min(w.WarmSeconds, seconds/4)
 	}
 	t.Params = &w
 	return t

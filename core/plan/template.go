@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"reflect"
 	"slices"
 
 	"nowthen/core/job"
@@ -81,7 +82,7 @@ func Templates() []Template {
 		{ID: "editing", Name: "Editing workstation", About: "Projects, exports, large copies, and a control of the processor.",
 			Tests: with(ColdStart, "t-document", "t-export", "t-copy-large", "t-processor", "t-busy-read"), Questions: ask(askStarts, askDocuments, askExports), Steps: steps("charger"), Needs: parts},
 		{ID: "failing", Name: "Very old or failing", About: "Gentle: nothing is written to the drive. Save the data before anything else.",
-			Tests:     wanting(1, tests(0, 0, ColdStart, "t-read-folder", "t-noise")),
+			Tests:     wanting(1, tests(0, 0, ColdStart, "t-read-folder", "t-long-read-existing", "t-scattered-existing", "t-noise")),
 			Questions: ask(askStarts), Steps: steps(), Needs: append([]string{"a drive for the customer's data"}, parts...)},
 		{ID: "quick", Name: "Quick check in ten minutes", About: "One start and short drive tests, twice.",
 			Tests:     append(wanting(1, tests(0, 0, ColdStart)), wanting(2, tests(256<<20, 4, LongRead, ScatteredRead))...),
@@ -181,7 +182,7 @@ func SameMeasurement(a, b *job.Test) bool {
 		return true
 	}
 	p, q := *a.Params, *b.Params
-	return slices.Equal(p.Blocks, q.Blocks) && p.ReadShare == q.ReadShare && p.HotPart == q.HotPart && p.HotShare == q.HotShare &&
-		p.CompressTo == q.CompressTo && p.StopHalfWidth == q.StopHalfWidth && p.Pattern == q.Pattern && p.Op == q.Op && p.BlockBytes == q.BlockBytes && p.Depth == q.Depth && p.SpanBytes == q.SpanBytes &&
-		p.Data == q.Data && p.Flush == q.Flush && p.Seconds() == q.Seconds() && p.MaxBytes == q.MaxBytes
+	p.MaxSeconds, q.MaxSeconds = p.Seconds(), q.Seconds() // nothing said means the usual time
+	p.Unknown, q.Unknown = nil, nil
+	return reflect.DeepEqual(p, q)
 }

@@ -1,0 +1,236 @@
+package filetest
+
+import (
+	"context"
+	"encoding/binary"
+	"errors"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"time"
+
+	"nowthen/core/drivetest"
+)
+
+// Place is a volume on which files can be made and read: a folder on a real
+// file system, or a simulated drive.
+type Place interface {
+	Facts() drivetest.Facts
+	// Now is the place's clock.
+	Now() time.Duration
+	// MakeTree makes an empty folder of ours.
+	MakeTree(ctx context.Context) (Tree, error)
+	// OpenTree opens a folder that is there, read-only.
+	OpenTree(ctx context.Context, dir string) (Tree, error)
+}
+
+// Tree is a folder with files. Close removes it if it is ours.
+type Tree interface {
+	// Entries lists the files in a fixed order.
+	Entries() ([]Entry, error)
+	// Write makes a file of so many bytes; fill gives its content piece by piece.
+	Write(name string, bytes int64, fill func([]byte)) error
+	// Copy reads one file and writes another, as a program does.
+	Copy(from, to string) error
+	// Read reads a whole file and says how long it was.
+	Read(name string) (int64, error)
+	// Forget makes sure that the next reading of a file comes from the drive, or
+	// says why that cannot be had.
+	Forget(name string) error
+	// Sync makes everything written durable.
+	Sync() error
+	Close() error
+}
+
+// Phases of a test that makes and copies.
+const (
+	PhaseMake = "make"
+	PhaseCopy = "copy"
+)
+
+// Reading is what one run of a file test gave.
+type Reading struct {
+	Work Work
+	// Seconds is what counts; Phases are its parts where there are several.
+	Seconds float64
+	Phases  map[string]float64
+	Files   int64
+	Bytes   int64
+	Digest  string // of names and sizes
+	Facts   drivetest.Facts
+}
+
+// maxTime is how long the timed part may take; an old disk must not keep a
+// technician for an hour.
+const maxTime = 10 * time.Minute
+
+// ErrTooLong says that the bound of time was reached.
+var ErrTooLong = errors.New("it took longer than ten minutes and was ended")
+
+// Measure runs a file test once. dir is the folder that is read, of that kind.
+// tell is called with what is going on; Laying is true while a set is prepared.
+func Measure(ctx context.Context, p Place, w Work, dir string, tell func(drivetest.Progress)) (*Reading, error) {
+	if err := w.Check(); err != nil {
+		return nil, err
+	}
+	m := &measuring{ctx: ctx, place: p, tell: tell, r: &Reading{Work: w, Facts: p.Facts()}}
+	var err error
+	if w.Op == Read {
+		err = m.read(dir)
+	} else {
+		if err = drivetest.CheckRoom(p.Facts(), w.Writes()); err == nil {
+			err = m.makeAndCopy(w.Set.Entries())
+		}
+	}
+	if err != nil {
+		return nil, err
+	}
+	for _, s := range m.r.Phases {
+		m.r.Seconds += s
+	}
+	return m.r, nil
+}
+
+type measuring struct {
+	ctx   context.Context
+	place Place
+	tell  func(drivetest.Progress)
+	r     *Reading
+
+	from, told time.Duration
+	moved      int64
+	toldBytes  int64
+	of         int64
+	laying     bool
+}
+
+// stretch does something with every file, and tells about it.
+func (m *measuring) stretch(laying bool, list []Entry, do func(Entry) error) (seconds float64, err error) {
+	m.laying, m.of, m.moved, m.toldBytes = laying, total(list), 0, 0
+	m.from = m.place.Now()
+	m.told = m.from
+	for _, e := range list {
+		if err := m.ctx.Err(); err != nil {
+			return 0, err
+		}
+		if err := do(e); err != nil {
+			return 0, err
+		}
+		m.add(e.Bytes)
+		if !laying && m.place.Now()-m.from > maxTime {
+			return 0, fmt.Errorf("%w, after %d of %d MB", ErrTooLong, m.moved/1e6, m.of/1e6)
+		}
+	}
+	return (m.place.Now() - m.from).Seconds(), nil
+}
+
+func (m *measuring) add(n int64) {
+	m.moved += n
+	now := m.place.Now()
+	if dt := now - m.told; dt >= 100*time.Millisecond {
+		m.tell(drivetest.Progress{Laying: m.laying, Done: float64(m.moved) / float64(max(1, m.of)), Elapsed: now - m.from, Bytes: m.moved,
+			MBs: float64(m.moved-m.toldBytes) / dt.Seconds() / 1e6, TempC: math.NaN(), HalfWidth: math.NaN()})
+		m.told, m.toldBytes = now, m.moved
+	}
+}
+
+func (m *measuring) makeAndCopy(list []Entry) (err error) {
+	tree, err := m.place.MakeTree(m.ctx)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, tree.Close()) }()
+	w := m.r.Work
+	rng := rand.New(rand.NewPCG(w.Set.Seed, 0x64617461))
+	fill := func(b []byte) {
+		for at := 0; at+8 <= len(b); at += 8 {
+			binary.LittleEndian.PutUint64(b[at:], rng.Uint64())
+		}
+	}
+	if err := tree.Sync(); err != nil { // what others have to write is not ours to wait for later
+		return err
+	}
+	made, err := m.stretch(w.Op == Copy, list, func(e Entry) error { return tree.Write("from/"+e.Name, e.Bytes, fill) })
+	if err != nil {
+		return fmt.Errorf("making the files: %w", err)
+	}
+	synced, err := m.timed(tree.Sync)
+	if err != nil {
+		return fmt.Errorf("making the files: %w", err)
+	}
+	for _, e := range list {
+		if err := cmpErr(m.ctx.Err(), func() error { return tree.Forget("from/" + e.Name) }); err != nil {
+			return err
+		}
+	}
+	copied, err := m.stretch(false, list, func(e Entry) error { return tree.Copy("from/"+e.Name, "to/"+e.Name) })
+	if err != nil {
+		return fmt.Errorf("copying: %w", err)
+	}
+	flushed, err := m.timed(tree.Sync)
+	if err != nil {
+		return fmt.Errorf("copying: %w", err)
+	}
+	m.r.Phases = map[string]float64{PhaseCopy: copied + flushed}
+	if w.Op == MakeAndCopy {
+		m.r.Phases[PhaseMake] = made + synced
+	}
+	m.r.Files, m.r.Bytes, m.r.Digest = int64(len(list)), total(list), Digest(list)
+	return nil
+}
+
+// cmpErr returns the first error, or that of the call.
+func cmpErr(err error, call func() error) error {
+	if err != nil {
+		return err
+	}
+	return call()
+}
+
+func (m *measuring) timed(do func() error) (seconds float64, err error) {
+	from := m.place.Now()
+	err = do()
+	return (m.place.Now() - from).Seconds(), err
+}
+
+// readAtMost bounds what of a folder is read: the files that come first in its
+// order, so that it is the same ones each time.
+const readAtMost = 4 << 30
+
+func (m *measuring) read(dir string) (err error) {
+	tree, err := m.place.OpenTree(m.ctx, dir)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, tree.Close()) }()
+	all, err := tree.Entries()
+	if err != nil {
+		return err
+	}
+	list, bytes := all[:0:0], int64(0)
+	for _, e := range all {
+		if len(list) == maxFiles || bytes+e.Bytes > readAtMost {
+			break
+		}
+		list, bytes = append(list, e), bytes+e.Bytes
+	}
+	if len(list) == 0 {
+		return errors.New("the folder has no file that could be read")
+	}
+	if _, err := m.stretch(true, list, func(e Entry) error { return tree.Forget(e.Name) }); err != nil {
+		return err
+	}
+	took, err := m.stretch(false, list, func(e Entry) error {
+		n, err := tree.Read(e.Name)
+		if err == nil && n != e.Bytes {
+			err = fmt.Errorf("%s has %d bytes now and had %d; the folder must stay as it is", e.Name, n, e.Bytes)
+		}
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	m.r.Phases = map[string]float64{"": took}
+	m.r.Files, m.r.Bytes, m.r.Digest = int64(len(list)), bytes, Digest(list)
+	return nil
+}

@@ -1,0 +1,77 @@
+package machine
+
+import (
+	"errors"
+	"fmt"
+	"os"
+
+	"golang.org/x/sys/unix"
+)
+
+// errStillCached says that a file's pages stayed in memory, so that reading it
+// would not be reading the drive.
+var errStillCached = errors.New("the system keeps the file in memory (another program may have it open), so that reading it would not measure the drive")
+
+// forget drops a file's pages from the cache and looks whether they are gone.
+func forget(path string) error {
+	f, err := os.OpenFile(path, os.O_RDONLY|unix.O_NOFOLLOW, 0)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	fd := int(f.Fd())
+	if err := unix.Fdatasync(fd); err != nil { // pages that are still to be written would stay
+		return fmt.Errorf("%s: %w", path, err)
+	}
+	for range 3 {
+		if err := unix.Fadvise(fd, 0, 0, unix.FADV_DONTNEED); err != nil {
+			return fmt.Errorf("%s: %w", path, err)
+		}
+		cached, err := isCached(f)
+		if err != nil {
+			return fmt.Errorf("%s: whether the file is in memory cannot be told: %w", path, err)
+		}
+		if !cached {
+			return nil
+		}
+	}
+	return fmt.Errorf("%s: %w", path, errStillCached)
+}
+
+// isCached tries to read without waiting at places all over the file: what is
+// in memory comes at once, what is not does not come.
+func isCached(f *os.File) (bool, error) {
+	info, err := f.Stat()
+	if err != nil {
+		return false, err
+	}
+	size := info.Size()
+	step := max(4096, size/256&^4095)
+	var b [1]byte
+	hits := 0
+	for at := int64(0); at < size; at += step {
+		n, err := unix.Preadv2(int(f.Fd()), [][]byte{b[:]}, at, unix.RWF_NOWAIT)
+		switch {
+		case n > 0:
+			hits++
+		case errors.Is(err, unix.EAGAIN):
+		case err != nil:
+			return false, err
+		}
+	}
+	// A file of few bytes can lie beside what the file system itself keeps.
+	return hits > 0, nil
+}
+
+// openCold opens a file whose pages were dropped.
+func openCold(path string) (*os.File, error) { return os.Open(path) }
+
+// syncFiles makes everything in the file system durable, as one call.
+func syncFiles(dir string, _ []string) error {
+	d, err := os.Open(dir)
+	if err != nil {
+		return err
+	}
+	defer d.Close()
+	return unix.Syncfs(int(d.Fd()))
+}

@@ -1,0 +1,226 @@
+package machine
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"time"
+	"unsafe"
+
+	"nowthen/core/drivetest"
+)
+
+// Folder is a volume: a folder on a real file system, tested with direct I/O.
+type Folder struct {
+	dir    string
+	facts  drivetest.Facts
+	origin time.Time
+	named  bool // make a file with a name although the system could do without
+	sensor *sensor
+}
+
+// handle is an open file for direct I/O; each operating system has its own.
+type handle interface {
+	// readAt and writeAt are single calls of the system: they may be short, and
+	// may be interrupted.
+	readAt(p []byte, at int64) (int, error)
+	writeAt(p []byte, at int64) (int, error)
+	// flush makes everything written durable.
+	flush() error
+	// reserve gives the file its room, so that writing does not wait for it to grow.
+	reserve(size int64) error
+	// align is what offsets, lengths and buffers must be multiples of, 0 where the
+	// system refuses direct I/O on this file.
+	align() int64
+	close() error
+}
+
+// OpenFolder checks a folder and returns it as a volume. The error says what
+// is wrong with the folder: not there, not a folder, read-only, in memory, on
+// the network, or without direct I/O.
+func OpenFolder(dir string) (*Folder, error) {
+	f, err := openReadable(dir)
+	if err != nil {
+		return nil, err
+	}
+	// Making a small file tells whether the folder can be written and read directly.
+	probe, err := f.create(layAlign)
+	if err != nil {
+		return nil, err
+	}
+	f.facts.AlignBytes = probe.align
+	return f, probe.Close()
+}
+
+// OpenReadOnly returns a folder as a volume of which only existing files are
+// read; nothing is written, not even to try.
+func OpenReadOnly(dir string) (*Folder, error) {
+	f, err := openReadable(dir)
+	if err == nil {
+		f.facts.AlignBytes = 4096
+	}
+	return f, err
+}
+
+func openReadable(dir string) (*Folder, error) {
+	if !filepath.IsAbs(dir) {
+		return nil, fmt.Errorf("%q is not a whole path; give the folder from the root on", dir)
+	}
+	dir = filepath.Clean(dir)
+	info, err := os.Stat(dir)
+	switch {
+	case errors.Is(err, os.ErrNotExist):
+		return nil, fmt.Errorf("there is no folder %s", dir)
+	case err != nil:
+		return nil, fmt.Errorf("the folder %s cannot be looked at: %w", dir, bare(err))
+	case !info.IsDir():
+		return nil, fmt.Errorf("%s is not a folder", dir)
+	}
+	f := &Folder{dir: dir, origin: time.Now(), sensor: newSensor(dir)}
+	where, err := fileSystemOf(dir)
+	if err != nil {
+		return nil, fmt.Errorf("the file system of %s cannot be asked: %w", dir, err)
+	}
+	switch where.kind {
+	case inMemory:
+		return nil, fmt.Errorf("%w: %s lies on %s, which is not on a drive", drivetest.ErrNoDirectIO, dir, where.FileSystem)
+	case onNetwork:
+		return nil, fmt.Errorf("%w: %s lies on the network (%s); a test here would measure the network and a server's memory", drivetest.ErrNoDirectIO, dir, where.FileSystem)
+	}
+	f.facts = where.Facts
+	return f, nil
+}
+
+// placement is what the system says of the file system of a folder.
+type placement struct {
+	drivetest.Facts
+	kind kindOfPlace
+}
+
+type kindOfPlace int
+
+const (
+	local kindOfPlace = iota
+	inMemory
+	onNetwork
+)
+
+// Dir is the folder's path.
+func (f *Folder) Dir() string { return f.dir }
+
+// Facts says what the volume is; the free space is that of opening.
+func (f *Folder) Facts() drivetest.Facts { return f.facts }
+
+// Now is the time since the folder was opened, on the monotonic clock.
+func (f *Folder) Now() time.Duration { return time.Since(f.origin) }
+
+// Temperature is the drive's, °C, as far as the system tells it: NaN where not.
+func (f *Folder) Temperature() (celsius, limit float64) { return f.sensor.read() }
+
+// Create makes a test file of size bytes for direct I/O.
+func (f *Folder) Create(_ context.Context, size int64) (drivetest.File, error) {
+	return f.create(size)
+}
+
+// layAlign is an alignment that every drive accepts.
+const layAlign = 1 << 20
+
+// create makes a test file, where the system can without a name or gone with
+// the process, otherwise with a name and a signature by which it is found and
+// removed at the next start.
+func (f *Folder) create(size int64) (*testFile, error) {
+	t := &testFile{origin: f.origin}
+	var err error
+	if t.handle, t.path, err = openTest(f.dir, f.named); err != nil {
+		return nil, f.refusal(err)
+	}
+	if err := t.prepare(size); err != nil {
+		return nil, errors.Join(err, t.Close())
+	}
+	return t, nil
+}
+
+// refusal says why a test file cannot be made.
+func (f *Folder) refusal(err error) error {
+	switch {
+	case isNoDirectIO(err):
+		return fmt.Errorf("%w: %s on %s", drivetest.ErrNoDirectIO, f.dir, f.facts.FileSystem)
+	case errors.Is(err, os.ErrPermission), isReadOnly(err):
+		return fmt.Errorf("the folder %s cannot be written: %w", f.dir, err)
+	case isNoRoom(err):
+		return fmt.Errorf("%w in %s", drivetest.ErrNoRoom, f.dir)
+	}
+	return fmt.Errorf("making a test file in %s: %w", f.dir, err)
+}
+
+// testFile is an open test file. Its content begins at base, behind the
+// signature where it has a name.
+type testFile struct {
+	handle
+	path   string // "" where it has no name
+	base   int64
+	align  int64
+	origin time.Time // of the volume's clock
+}
+
+// prepare asks for the file's alignment, signs it where it has a name, and
+// reserves its room.
+func (t *testFile) prepare(size int64) error {
+	if t.align = t.handle.align(); t.align == 0 {
+		return fmt.Errorf("%w (the system says so of this file)", drivetest.ErrNoDirectIO)
+	}
+	if t.path != "" {
+		t.base = layAlign
+		head := t.Buffer(4096)
+		copy(head, signature)
+		if _, err := whole(head, 0, t.writeAt); err != nil {
+			return fmt.Errorf("signing the test file: %w", err)
+		}
+	}
+	if err := t.reserve(t.base + size); err != nil {
+		if isNoRoom(err) {
+			return fmt.Errorf("%w for a test file of %d MiB", drivetest.ErrNoRoom, size>>20)
+		}
+		return fmt.Errorf("reserving room for the test file: %w", err)
+	}
+	// The first direct request tells for certain whether it can be done.
+	if _, err := whole(t.Buffer(4096), t.base, t.readAt); err != nil {
+		if isNoDirectIO(err) {
+			return fmt.Errorf("%w (a direct read was refused)", drivetest.ErrNoDirectIO)
+		}
+		return fmt.Errorf("reading the test file: %w", err)
+	}
+	return nil
+}
+
+// Buffer returns n bytes aligned to 4 KiB or the file's alignment.
+func (t *testFile) Buffer(n int64) []byte { return aligned(n, t.align) }
+
+func aligned(n, align int64) []byte {
+	align = max(align, 4096)
+	raw := make([]byte, n+align)
+	off := (align - int64(uintptr(unsafe.Pointer(&raw[0])))&(align-1)) & (align - 1)
+	return raw[off : off+n : off+n]
+}
+
+// Flush makes everything written durable.
+func (t *testFile) Flush() error { return t.flush() }
+
+// Close ends the file and removes it.
+func (t *testFile) Close() error {
+	err := t.close()
+	if t.path != "" {
+		if gone := os.Remove(t.path); !errors.Is(gone, os.ErrNotExist) {
+			err = errors.Join(gone, err)
+		}
+	}
+	return err
+}
+
+// Queue opens a queue: with depth 1 requests run in the caller; deeper ones are
+// handed to the system itself where it can take many, else to workers.
+func (t *testFile) Queue(depth int) drivetest.Queue {
+	return openQueue(t.handle, t.base, t.origin, depth)
+}

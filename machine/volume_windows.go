@@ -1,0 +1,172 @@
+package machine
+
+import (
+	"errors"
+	"path/filepath"
+	"sync"
+	"time"
+	"unsafe"
+
+	"golang.org/x/sys/windows"
+
+	"nowthen/core/drivetest"
+)
+
+func fileSystemOf(dir string) (placement, error) {
+	root := filepath.VolumeName(dir) + `\`
+	p16, err := windows.UTF16PtrFromString(root)
+	if err != nil {
+		return placement{}, err
+	}
+	d16, err := windows.UTF16PtrFromString(dir)
+	if err != nil {
+		return placement{}, err
+	}
+	var p placement
+	var free, total uint64
+	if err := windows.GetDiskFreeSpaceEx(d16, &free, &total, nil); err != nil {
+		return p, err
+	}
+	p.FreeBytes, p.TotalBytes = int64(free), int64(total)
+	var name [64]uint16
+	if err := windows.GetVolumeInformation(p16, nil, 0, nil, nil, nil, &name[0], uint32(len(name))); err == nil {
+		p.FileSystem = windows.UTF16ToString(name[:])
+	}
+	switch windows.GetDriveType(p16) {
+	case windows.DRIVE_RAMDISK:
+		p.kind = inMemory
+	case windows.DRIVE_REMOTE:
+		p.kind = onNetwork
+	}
+	return p, nil
+}
+
+// file is a file without buffering. It is opened for overlapped I/O, because
+// the system would put requests to a synchronous one in a row.
+type file struct {
+	h windows.Handle
+
+	mu   sync.Mutex
+	free []windows.Handle // events of requests that have ended
+}
+
+const (
+	noBuffering  = 0x20000000 // FILE_FLAG_NO_BUFFERING
+	writeThrough = 0x80000000 // FILE_FLAG_WRITE_THROUGH
+)
+
+// openTest makes a test file that the system removes when its handle is closed,
+// by whatever ends the process.
+func openTest(dir string, named bool) (handle, string, error) {
+	path := filepath.Join(dir, testFileName())
+	attributes := uint32(windows.FILE_ATTRIBUTE_NORMAL | windows.FILE_FLAG_OVERLAPPED | noBuffering | writeThrough)
+	if !named {
+		attributes |= windows.FILE_FLAG_DELETE_ON_CLOSE
+	}
+	h, err := open(path, windows.GENERIC_READ|windows.GENERIC_WRITE, windows.CREATE_NEW, attributes)
+	return h, path, err
+}
+
+func openExisting(path string) (handle, error) {
+	return open(path, windows.GENERIC_READ, windows.OPEN_EXISTING, windows.FILE_FLAG_OVERLAPPED|noBuffering)
+}
+
+func open(path string, access, disposition, attributes uint32) (handle, error) {
+	p16, err := windows.UTF16PtrFromString(path)
+	if err != nil {
+		return nil, err
+	}
+	h, err := windows.CreateFile(p16, access, windows.FILE_SHARE_READ|windows.FILE_SHARE_DELETE, nil, disposition, attributes, 0)
+	if err != nil {
+		return nil, err
+	}
+	return &file{h: h}, nil
+}
+
+// event takes an event that no request uses.
+func (f *file) event() (windows.Handle, error) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	if n := len(f.free); n > 0 {
+		e := f.free[n-1]
+		f.free = f.free[:n-1]
+		return e, nil
+	}
+	return windows.CreateEvent(nil, 1, 0, nil)
+}
+
+// overlapped runs one request and waits for it.
+func (f *file) overlapped(at int64, call func(*windows.Overlapped) error) (int, error) {
+	event, err := f.event()
+	if err != nil {
+		return 0, err
+	}
+	defer func() {
+		f.mu.Lock()
+		f.free = append(f.free, event)
+		f.mu.Unlock()
+	}()
+	o := &windows.Overlapped{Offset: uint32(at), OffsetHigh: uint32(at >> 32), HEvent: event}
+	if err := call(o); err != nil && !errors.Is(err, windows.ERROR_IO_PENDING) {
+		return 0, endOfFile(err)
+	}
+	var n uint32
+	err = windows.GetOverlappedResult(f.h, o, &n, true)
+	return int(n), endOfFile(err)
+}
+
+// endOfFile turns the system's error for it into a short result.
+func endOfFile(err error) error {
+	if errors.Is(err, windows.ERROR_HANDLE_EOF) {
+		return nil
+	}
+	return err
+}
+
+func (f *file) readAt(p []byte, at int64) (int, error) {
+	return f.overlapped(at, func(o *windows.Overlapped) error { return windows.ReadFile(f.h, p, nil, o) })
+}
+
+func (f *file) writeAt(p []byte, at int64) (int, error) {
+	return f.overlapped(at, func(o *windows.Overlapped) error { return windows.WriteFile(f.h, p, nil, o) })
+}
+
+func (f *file) flush() error { return windows.FlushFileBuffers(f.h) }
+
+func (f *file) close() error {
+	for _, e := range f.free {
+		_ = windows.CloseHandle(e)
+	}
+	return windows.CloseHandle(f.h)
+}
+
+func (f *file) reserve(size int64) error {
+	// FILE_END_OF_FILE_INFO
+	end := size
+	return windows.SetFileInformationByHandle(f.h, windows.FileEndOfFileInfo, (*byte)(unsafe.Pointer(&end)), uint32(unsafe.Sizeof(end)))
+}
+
+// storageInfo is FILE_STORAGE_INFO.
+type storageInfo struct {
+	logical, physicalAtomic, physicalBest, effective uint32
+	flags, byteOffset, partitionOffset               uint32
+}
+
+func (f *file) align() int64 {
+	var s storageInfo
+	const fileStorageInfo = 16
+	if err := windows.GetFileInformationByHandleEx(f.h, fileStorageInfo, (*byte)(unsafe.Pointer(&s)), uint32(unsafe.Sizeof(s))); err == nil && s.logical > 0 {
+		return int64(s.logical)
+	}
+	return 4096
+}
+
+// systemQueue: workers take the requests; each waits for its own.
+func systemQueue(handle, int64, time.Time, int) drivetest.Queue { return nil }
+
+func isInterrupted(error) bool    { return false }
+func isNoDirectIO(err error) bool { return errors.Is(err, windows.ERROR_INVALID_PARAMETER) }
+func isReadOnly(err error) bool   { return errors.Is(err, windows.ERROR_WRITE_PROTECT) }
+func isNoRoom(err error) bool {
+	return errors.Is(err, windows.ERROR_DISK_FULL) || errors.Is(err, windows.ERROR_HANDLE_DISK_FULL)
+}
