@@ -1,6 +1,6 @@
 # Now Then. `make demo` starts it with demo data, `make test` passes the tests, `make help` lists the rest.
 .DEFAULT_GOAL := help
-.PHONY: help setup chromium front build demo serve test check test-go test-race test-front test-e2e bench bench-engine screenshots fuzz clean
+.PHONY: help setup chromium front build demo serve test check test-go test-race test-front test-e2e test-windows vet-elsewhere soak bench bench-engine screenshots fuzz clean
 
 export CGO_ENABLED ?= 0
 GO ?= go
@@ -56,7 +56,20 @@ test-race: web/dist/index.html ## Go tests with the race detector where several 
 test-e2e: build chromium ## journeys in headless Chromium
 	$(GO) test -count=1 -timeout 20m ./e2e/...
 
-test: setup check test-front test-go test-race test-e2e ## everything
+test-windows: ## the tests of the Windows build, under Wine
+	@GO=$(GO) sh scripts/wine.sh
+
+vet-elsewhere: web/dist/index.html ## the programs for Windows and macOS are built and vetted
+	@for os in windows darwin; do for arch in amd64 arm64; do \
+		echo "vet $$os/$$arch"; \
+		GOOS=$$os GOARCH=$$arch CGO_ENABLED=0 $(GO) vet ./core/... ./sim ./machine ./probe ./store ./bench ./server ./cmd/... || exit 1; \
+		GOOS=$$os GOARCH=$$arch CGO_ENABLED=0 $(GO) build -o /dev/null ./cmd/nowthen-probe || exit 1; \
+	done; done
+
+soak: ## run all workloads with random cancels for ten minutes, and look that nothing is left
+	NOWTHEN_SOAK=10m $(GO) test -run '^TestSoak$$' -count=1 -v -timeout 20m ./machine
+
+test: setup check vet-elsewhere test-front test-go test-race test-windows test-e2e ## everything
 	@echo "All tests passed."
 
 bench: web/dist/index.html ## print the measures: answers with the demo data, and the size of the first load
@@ -70,6 +83,8 @@ bench-engine: ## run the engine and a bare loop of the same system calls in turn
 fuzz: ## fuzz everything that parses, a minute each
 	$(GO) test -run '^$$' -fuzz '^FuzzRead$$' -fuzztime 60s ./core/jobfile
 	$(GO) test -run '^$$' -fuzz FuzzCheck -fuzztime 60s ./core/drivetest
+	$(GO) test -run '^$$' -fuzz FuzzFaults -fuzztime 60s ./core/drivetest
+	$(GO) test -run '^$$' -fuzz FuzzWhole -fuzztime 60s ./machine
 	$(GO) test -run '^$$' -fuzz FuzzReadSitting -fuzztime 60s ./core/jobfile
 
 screenshots: build chromium ## take the pictures in docs/screenshots from the demo

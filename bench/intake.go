@@ -284,7 +284,7 @@ func replaceDrive(old *job.Drive, d job.Drive) {
 func bound(j *job.Job, f fields, bytes *int64, seconds *float64) error {
 	for i := range j.Tests {
 		t := &j.Tests[i]
-		if t.Kind != job.OnDrive || t.Params == nil {
+		if !plan.Usual(t) {
 			continue
 		}
 		if slices.ContainsFunc(j.Runs, func(r job.Run) bool { return r.Test == t.ID }) {

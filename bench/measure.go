@@ -12,8 +12,10 @@ import (
 	"time"
 
 	"nowthen/core/drivetest"
+	"nowthen/core/filetest"
 	"nowthen/core/job"
 	"nowthen/core/plan"
+	"nowthen/core/round"
 	"nowthen/machine"
 	"nowthen/sim"
 )
@@ -40,10 +42,13 @@ type Measuring struct {
 	Runs   int     `json:"runs"`
 	Laying bool    `json:"laying"` // the test file is being laid out
 	Done   float64 `json:"done"`   // 0…1 of this run
-	// Rate is the live rate in the test's unit, Rates its last points.
-	Rate  float64   `json:"rate"`
-	Unit  string    `json:"unit"`
-	Rates []float64 `json:"rates"`
+	// Rate is the live rate in Unit: IOPS for tests that count requests, else MB/s.
+	Rate float64 `json:"rate"`
+	Unit string  `json:"unit"`
+	// BlockBytes is the block size under way in a size sweep, else 0.
+	BlockBytes int64 `json:"block_bytes"`
+	// Points are this run so far: rate, latency and temperature over its time.
+	Points []LivePoint `json:"points"`
 	// HalfWidthPct is how sure the rate is already: the half-width of its 95 %
 	// interval, %; nil where it cannot be told yet.
 	HalfWidthPct *float64 `json:"half_width_pct"`
@@ -55,66 +60,103 @@ type Measuring struct {
 	Refusal *Refusal `json:"refusal"`
 }
 
-// livePoints is how many points of the live rate are kept.
-const livePoints = 120
+// LivePoint is one moment of a run under way.
+type LivePoint struct {
+	AtS       float64  `json:"at_s"`
+	Rate      float64  `json:"rate"`
+	LatencyMS float64  `json:"latency_ms"` // on average; 0 where it is not measured
+	TempC     *float64 `json:"temp_c"`     // nil where the system does not tell
+}
+
+// livePoints is how many points are kept; a longer run keeps every second one,
+// then every fourth, and so on.
+const livePoints = 240
 
 // running is a measuring under way, and what remains of it afterwards.
 type running struct {
 	cancel context.CancelFunc
 	ended  chan struct{}
 
-	mu    sync.Mutex
-	state Measuring
-	told  time.Time
+	mu     sync.Mutex
+	state  Measuring
+	told   time.Time
+	stride int // one of so many progresses becomes a point
+	since  int // progresses since the last point
+}
+
+// anew begins a run's points.
+func (r *running) anew() {
+	r.state.Points, r.stride, r.since = []LivePoint{}, 1, 0
+}
+
+// point adds a point, and thins them out when there are many.
+func (r *running) point(p LivePoint) {
+	if r.since++; r.since < r.stride {
+		return
+	}
+	r.since = 0
+	r.state.Points = append(r.state.Points, p)
+	if len(r.state.Points) < livePoints {
+		return
+	}
+	half := r.state.Points[:0]
+	for i, p := range r.state.Points {
+		if i%2 == 1 {
+			half = append(half, p)
+		}
+	}
+	r.state.Points, r.stride = half, 2*r.stride
 }
 
 func (r *running) snapshot() *Measuring {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	s := r.state
-	s.Rates = slices.Clone(s.Rates)
+	s.Points = slices.Clone(s.Points)
 	return &s
 }
 
 // MeasureRequest asks for a round of drive tests.
 type MeasureRequest struct {
 	Sitting string `json:"sitting"`
-	// Tests are the ids of drive tests; none means all that lack runs.
+	// Tests are the ids of tests that the program runs by itself; none means all
+	// that lack runs.
 	Tests []string `json:"tests"`
 	// Runs is how often each is run; 0 means as often as runs are missing.
 	Runs int `json:"runs"`
 	// Dir is the folder that is measured. A simulated computer needs none.
 	Dir string `json:"dir"`
+	// Folder is the folder that is read, by tests that read one that is there.
+	Folder string `json:"folder"`
 }
 
 // maxRuns bounds the runs of one test in one round.
 const maxRuns = 20
 
-// round is what a measuring has to do, worked out before it begins.
-type round struct {
+// work is what a measuring has to do, worked out before it begins.
+type work struct {
 	tests []job.Test
-	runs  []int // by test
-	span  int64
+	runs  []int   // by test
 	left  float64 // s
 }
 
-func planRound(j *job.Job, setup string, in MeasureRequest) (*round, error) {
+func planWork(j *job.Job, setup string, in MeasureRequest, simulated bool) (*work, error) {
 	f := fields{}
 	f.check(in.Runs >= 0 && in.Runs <= maxRuns, "runs", fmt.Sprintf("A test is run between 1 and %d times in a round.", maxRuns))
 	if err := f.refusal(); err != nil {
 		return nil, err
 	}
-	r := &round{}
 	for _, id := range in.Tests {
 		if t := j.Test(id); t == nil {
 			return nil, missing("There is no test %q in this job.", id)
-		} else if t.Kind != job.OnDrive || t.Params == nil {
-			return nil, invalid("%s is not a drive test that can be run here.", t.Name)
+		} else if !t.Automatic() {
+			return nil, invalid("%s is not a test that the program can run by itself.", t.Name)
 		}
 	}
+	w, folders := &work{}, 0
 	for _, c := range plan.Coverage(j, setup) {
 		t := j.Test(c.Test)
-		if t.Kind != job.OnDrive || t.Params == nil || len(in.Tests) > 0 && !slices.Contains(in.Tests, t.ID) {
+		if !t.Automatic() || len(in.Tests) > 0 && !slices.Contains(in.Tests, t.ID) {
 			continue
 		}
 		n := in.Runs
@@ -124,26 +166,41 @@ func planRound(j *job.Job, setup string, in MeasureRequest) (*round, error) {
 		if n == 0 {
 			continue
 		}
-		if t.Unit != "MB/s" && t.Unit != "IOPS" {
-			return nil, invalid("%s is given in %q; a drive test gives MB/s or IOPS.", t.Name, t.Unit)
+		if t.ReadsFolder() && in.Folder == "" && !simulated && len(in.Tests) == 0 {
+			folders++ // it waits until somebody names a folder
+			continue
 		}
-		if err := t.Params.Check(); err != nil {
-			return nil, invalid("%s cannot be run: %v.", t.Name, err)
-		}
-		r.tests, r.runs = append(r.tests, *t), append(r.runs, n)
-		// A test file is whole MiB long.
-		r.span = max(r.span, (t.Params.SpanBytes+1<<20-1)&^(1<<20-1))
-		r.left += float64(n) * t.Params.Seconds()
+		w.tests, w.runs = append(w.tests, *t), append(w.runs, n)
+		w.left += float64(n) * round.Seconds(t)
 	}
-	if len(r.tests) == 0 {
-		c := conflict("Every drive test has its runs on this setup already.")
+	if len(w.tests) == 0 {
+		if folders > 0 {
+			r := invalid("What is left reads a folder that is there; name one.")
+			r.Fields = map[string]string{"folder": "Name the folder that is read: the same one on both sides."}
+			return nil, r
+		}
+		c := conflict("Every test that the program runs by itself has its runs on this setup already.")
 		c.Do = "Ask for further runs if you want to be surer."
 		return nil, c
 	}
-	return r, nil
+	folder := in.Folder
+	if simulated {
+		folder = simulatedFolder
+	}
+	if err := round.Check(w.tests, folder); err != nil {
+		r := invalid("%v.", err)
+		if errors.Is(err, round.ErrNoFolder) {
+			r.Fields = map[string]string{"folder": "Name the folder that is read: the same one on both sides."}
+		}
+		return nil, r
+	}
+	return w, nil
 }
 
-// Measure begins a round of drive tests in the background: on the folder given,
+// simulatedFolder stands for the one folder that a simulated computer has.
+const simulatedFolder = "simulated"
+
+// Measure begins a round of tests that need no person in the background: on the folder given,
 // or on the simulated drive of a simulated computer. One round runs at a time,
 // because two would disturb each other.
 func (b *Bench) Measure(ctx context.Context, jobID string, in MeasureRequest) (*Measuring, error) {
@@ -155,7 +212,9 @@ func (b *Bench) Measure(ctx context.Context, jobID string, in MeasureRequest) (*
 	if s == nil {
 		return nil, missing("There is no sitting %q in this job.", in.Sitting)
 	}
-	rd, err := planRound(j, s.Setup, in)
+	drive := j.Drive(j.Setup(s.Setup).Drive)
+	name := drive.Simulated
+	rd, err := planWork(j, s.Setup, in, name != "")
 	if err != nil {
 		return nil, err
 	}
@@ -164,7 +223,7 @@ func (b *Bench) Measure(ctx context.Context, jobID string, in MeasureRequest) (*
 	// once cannot both begin.
 	run, cancel := context.WithCancel(context.WithoutCancel(ctx))
 	r := &running{cancel: cancel, ended: make(chan struct{}), state: Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Dir: in.Dir,
-		State: MeasuringRuns, Test: rd.tests[0].ID, Unit: rd.tests[0].Unit, Run: 1, Runs: rd.runs[0], LeftS: rd.left, Rates: []float64{}}}
+		State: MeasuringRuns, Test: rd.tests[0].ID, Unit: rd.tests[0].Unit, Run: 1, Runs: rd.runs[0], LeftS: rd.left, Points: []LivePoint{}}, stride: 1}
 	for _, n := range rd.runs {
 		r.state.Of += n
 	}
@@ -186,17 +245,22 @@ func (b *Bench) Measure(ctx context.Context, jobID string, in MeasureRequest) (*
 		close(r.ended)
 	}
 
-	name := j.Drive(j.Setup(s.Setup).Drive).Simulated
-	seedOf := seed(j.Head.Number, s.Setup, len(j.Runs))
-	var vol drivetest.Volume
-	if name != "" {
-		r.state.Simulated, r.state.Dir = true, ""
-		vol, err = sim.Open(name, seedOf)
-	} else {
-		vol, err = machine.OpenFolder(in.Dir)
+	o := round.Options{Tests: rd.tests, Seed: seed(j.Head.Number, s.Setup, len(j.Runs)), Folder: in.Folder}
+	if drive.Rated != nil {
+		o.MaxTempC = drive.Rated.MaxTempC
 	}
+	var place round.Place
+	if name != "" {
+		r.state.Simulated, r.state.Dir, o.Folder = true, "", simulatedFolder
+		place, err = sim.Open(name, o.Seed)
+	} else if round.Gentle(rd.tests) {
+		place, err = machine.OpenReadOnly(in.Dir)
+	} else {
+		place, err = machine.OpenFolder(in.Dir)
+	}
+	var rnd *round.Round
 	if err == nil {
-		err = drivetest.CheckRoom(vol.Facts(), rd.span)
+		rnd, err = round.Open(run, place, o)
 	}
 	if err != nil {
 		release()
@@ -205,7 +269,7 @@ func (b *Bench) Measure(ctx context.Context, jobID string, in MeasureRequest) (*
 	if name == "" {
 		if err := b.store.NoteFolder(ctx, in.Dir); err != nil {
 			release()
-			return nil, err
+			return nil, errors.Join(err, rnd.Close())
 		}
 	}
 	b.mu.Lock()
@@ -215,7 +279,7 @@ func (b *Bench) Measure(ctx context.Context, jobID string, in MeasureRequest) (*
 
 	go func() {
 		defer release()
-		err := b.measureRound(run, r, rd, vol, seedOf)
+		err := b.measureRound(run, r, rd, rnd)
 		if name == "" {
 			if err := b.store.ForgetFolder(context.WithoutCancel(ctx), in.Dir); err != nil {
 				b.log.Error("the measured folder could not be forgotten", "error", err)
@@ -239,33 +303,28 @@ func (b *Bench) Measure(ctx context.Context, jobID string, in MeasureRequest) (*
 	return r.snapshot(), nil
 }
 
-// measureRound makes the test file and runs the tests in turn; every run is on
-// disk before the next begins.
-func (b *Bench) measureRound(ctx context.Context, r *running, rd *round, vol drivetest.Volume, seedOf uint64) (err error) {
-	session, err := drivetest.Open(ctx, vol, rd.span, seedOf)
-	if err != nil {
-		return err
-	}
-	defer func() { err = errors.Join(err, session.Close()) }()
-	left := rd.left
-	for i, t := range rd.tests {
-		for n := range rd.runs[i] {
+// measureRound runs the tests in turn; every run is on disk before the next
+// begins.
+func (b *Bench) measureRound(ctx context.Context, r *running, w *work, rnd *round.Round) (err error) {
+	defer func() { err = errors.Join(err, rnd.Close()) }()
+	left := w.left
+	for i, t := range w.tests {
+		for n := range w.runs[i] {
 			r.mu.Lock()
-			r.state.Test, r.state.Unit, r.state.Run, r.state.Runs = t.ID, t.Unit, n+1, rd.runs[i]
-			r.state.Done, r.state.Rate, r.state.Rates = 0, 0, []float64{}
+			r.state.Test, r.state.Unit, r.state.Run, r.state.Runs = t.ID, t.Unit, n+1, w.runs[i]
+			r.state.Done, r.state.Rate, r.state.BlockBytes = 0, 0, 0
+			r.anew()
 			r.mu.Unlock()
-			reading, err := session.Measure(ctx, *t.Params, b.watch(ctx, r, &t, left))
-			if err != nil {
-				err = fmt.Errorf("%s: %w", t.Name, err)
-				if reading != nil { // an error of the drive is a result, too
-					err = errors.Join(err, b.keepReading(ctx, r, &t, reading, err.Error()))
+			run, err := rnd.Run(ctx, &t, b.watch(ctx, r, &t, left))
+			if run != nil { // an error of the drive is a result, too
+				if unkept := b.keepRun(ctx, r, run); unkept != nil {
+					return errors.Join(err, unkept)
 				}
-				return err
 			}
-			left -= t.Params.Seconds()
-			if err := b.keepReading(ctx, r, &t, reading, ""); err != nil {
-				return err
+			if err != nil {
+				return fmt.Errorf("%s: %w", t.Name, err)
 			}
+			left -= round.Seconds(&t)
 		}
 	}
 	return nil
@@ -290,22 +349,23 @@ func (b *Bench) watch(ctx context.Context, r *running, t *job.Test, left float64
 		r.mu.Lock()
 		s := &r.state
 		if s.Laying && !p.Laying {
-			s.Rates = []float64{}
+			r.anew()
 		}
-		s.Laying, s.Done, s.HalfWidthPct = p.Laying, p.Done, percent(p.HalfWidth)
+		s.Laying, s.Done, s.HalfWidthPct, s.BlockBytes = p.Laying, p.Done, percent(p.HalfWidth), p.BlockBytes
 		s.Rate, s.Unit = p.MBs, "MB/s"
 		if t.Unit == "IOPS" && !p.Laying {
 			s.Rate, s.Unit = p.MBs*1e6/float64(t.Params.BlockBytes), "IOPS"
 		}
-		s.Rates = append(s.Rates, s.Rate)
-		if over := len(s.Rates) - livePoints; over > 0 {
-			s.Rates = s.Rates[over:]
+		at := LivePoint{AtS: p.Elapsed.Seconds(), Rate: s.Rate, LatencyMS: p.LatencyMS}
+		if !math.IsNaN(p.TempC) {
+			at.TempC = &p.TempC
 		}
+		r.point(at)
 		s.Bytes += p.Bytes - bytes
 		bytes = p.Bytes
 		s.LeftS = left
 		if !p.Laying {
-			s.LeftS = left - p.Done*t.Params.Seconds()
+			s.LeftS = left - p.Done*round.Seconds(t)
 		}
 		quiet := time.Since(r.told) < tellEvery
 		if !quiet {
@@ -336,21 +396,16 @@ func percent(share float64) *float64 {
 	return &pct
 }
 
-// keepReading turns a reading into a run and stores it; one that ended in an
-// error is set aside with it.
-func (b *Bench) keepReading(ctx context.Context, r *running, t *job.Test, rd *drivetest.Reading, failed string) error {
-	run := job.FromReading(t, rd)
+// keepRun stores a run. A finished one is kept even if the round is being
+// cancelled.
+func (b *Bench) keepRun(ctx context.Context, r *running, run *job.Run) error {
 	run.Sitting = r.state.Sitting
-	if failed != "" {
-		run.SetAside = &job.SetAside{Reason: "ended by an error of the drive: " + failed, At: b.now()}
-	}
-	// A finished run is kept even if the round is being cancelled.
-	_, err := b.update(context.WithoutCancel(ctx), r.state.Job, func(j *job.Job) error { return b.addRun(j, run) })
+	_, err := b.update(context.WithoutCancel(ctx), r.state.Job, func(j *job.Job) error { return b.addRun(j, *run) })
 	if err != nil {
 		return err
 	}
 	r.mu.Lock()
-	if failed == "" {
+	if run.Kept() {
 		r.state.Kept++
 	}
 	r.mu.Unlock()
@@ -410,7 +465,13 @@ func measuringRefusal(err error, kept int) *Refusal {
 		r.Do = "Pick a folder that lies on the drive itself. Measuring through the page cache instead would measure memory."
 	case errors.Is(err, drivetest.ErrNoRoom):
 		r.Do = "Free some room, or make the test file smaller in the job's plan."
-	case errors.Is(err, syscall.EIO):
+	case errors.Is(err, drivetest.ErrTooHot):
+		r.Do = "Let the drive cool down, give it air, then measure again. The run that it ended is kept, with its temperature."
+	case errors.Is(err, drivetest.ErrClock):
+		r.Do = "Keep the computer from sleeping, then measure again."
+	case errors.Is(err, filetest.ErrTooLong):
+		r.Do = "Make the set smaller, or say why this test cannot be done on this drive."
+	case errors.Is(err, syscall.EIO), errors.Is(err, syscall.ENODEV), errors.Is(err, syscall.ENXIO):
 		r.Do = "The drive itself reports an error. Save the customer's data before anything else."
 	default:
 		r.Do = "Look at the folder and its drive, then try again."

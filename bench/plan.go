@@ -95,7 +95,7 @@ func (b *Bench) UseTemplate(ctx context.Context, jobID, id string) (*View, error
 // bounds returns the size and the seconds of the job's drive tests.
 func bounds(j *job.Job) (span int64, seconds float64) {
 	for _, t := range j.Tests {
-		if t.Kind == job.OnDrive && t.Params != nil {
+		if plan.Usual(&t) && !t.Params.OwnFile() {
 			return t.Params.SpanBytes, t.Params.MaxSeconds
 		}
 	}
@@ -188,7 +188,7 @@ func checkOwnTest(t *job.Test) error {
 		f.check(t.Phases[i].Name != "", "phases", "Every phase has a name.")
 		t.Phases[i].ID = fmt.Sprintf("p%d", i+1)
 	}
-	t.Params, t.Retired, t.Replaces = nil, false, ""
+	t.Params, t.FileWork, t.Retired, t.Replaces = nil, nil, false, ""
 	return f.refusal()
 }
 
@@ -201,6 +201,8 @@ type TestChange struct {
 	Phases    *[]job.Phase `json:"phases"`
 	SpanBytes *int64       `json:"span_bytes"`
 	Seconds   *float64     `json:"max_seconds"`
+	// Streams are what a drive must keep up with.
+	Streams *drivetest.Streams `json:"streams"`
 }
 
 // Changed is a job after its plan was changed, with what the technician should
@@ -260,7 +262,14 @@ func (b *Bench) ChangeTest(ctx context.Context, jobID, id string, c TestChange) 
 				f.check(seconds >= 0.2 && seconds <= drivetest.MaxSeconds, "max_seconds", fmt.Sprintf("A drive test lasts between 0.2 and %d seconds.", drivetest.MaxSeconds))
 			}
 			if len(f) == 0 {
-				n = plan.Bounded(n, span, seconds)
+				n = plan.Resized(n, span, seconds)
+			}
+			if c.Streams != nil && len(f) == 0 {
+				w := *n.Params
+				w.Streams = c.Streams
+				err := w.Check()
+				f.check(t.Params.Streams != nil && err == nil, "streams", fmt.Sprintf("These streams cannot be kept up with: %v.", err))
+				n.Params = &w
 			}
 		}
 		if err := f.refusal(); err != nil {

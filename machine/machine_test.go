@@ -68,7 +68,7 @@ func TestWhatIsWrittenIsThere(t *testing.T) {
 }
 
 func TestSweepRemovesOnlyWhatIsSigned(t *testing.T) {
-	dir := t.TempDir()
+	dir := onDrive(t)
 	write := func(name string, content []byte) string {
 		path := filepath.Join(dir, name)
 		require.NoError(t, os.WriteFile(path, content, 0o600))
@@ -109,7 +109,7 @@ func TestConditionsAndComputer(t *testing.T) {
 }
 
 func TestFolders(t *testing.T) {
-	dir := t.TempDir()
+	dir := onDrive(t)
 	for _, name := range []string{"b", "a", ".hidden"} {
 		require.NoError(t, os.Mkdir(filepath.Join(dir, name), 0o700))
 	}

@@ -1,4 +1,4 @@
-// Package probe runs the tests of a plan that need no person on a volume, for
+// Package probe runs the tests of a plan that need no person on a place, for
 // the small program that measures on the customer's computer.
 //
 // It knows the core and the machine, no bench, no server and no database.
@@ -12,6 +12,7 @@ import (
 
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
+	"nowthen/core/round"
 )
 
 // Step is what a running probe tells.
@@ -25,64 +26,74 @@ type Step struct {
 // Outline is what a plan takes, said before anything is written.
 type Outline struct {
 	Tests   []job.Test
-	Span    int64         // bytes of the test file
-	Longest time.Duration // at most, the laying out not counted
+	Folder  string        // that is read, by tests that read one
+	Span    int64         // bytes of the largest test file
+	Longest time.Duration // about, at most, the laying out not counted
 	Writes  int64         // bytes at most, the laying out included
+	Gentle  bool          // nothing is written at all
 }
 
 // usualMBs bounds what a drive is taken to write where only time bounds a test.
 const usualMBs = 3000
 
-// NewOutline picks the tests of a plan that a probe can run: its drive tests.
-// What needs a person, or is not built yet, is left out and returned by name.
-func NewOutline(tests []job.Test) (o Outline, left []string, err error) {
+// NewOutline picks the tests of a plan that a probe can run: its drive tests,
+// those file tests that need no person, and the control of the processor. What
+// is left out is returned by name; a test that reads a folder is, where none is
+// named.
+func NewOutline(tests []job.Test, folder string) (o Outline, left []string, err error) {
+	o.Folder = folder
 	for _, t := range tests {
-		if t.Kind != job.OnDrive || t.Params == nil || t.Retired {
+		switch {
+		case t.Retired:
+			continue
+		case !t.Automatic():
 			left = append(left, t.Name)
 			continue
+		case t.ReadsFolder() && folder == "":
+			left = append(left, t.Name+" (--read names the folder)")
+			continue
 		}
-		if err := t.Params.Check(); err != nil {
-			return o, left, fmt.Errorf("%s: %w", t.Name, err)
-		}
-		n := max(1, t.Wanted)
 		o.Tests = append(o.Tests, t)
-		o.Span = max(o.Span, (t.Params.SpanBytes+1<<20-1)&^(1<<20-1))
-		o.Longest += time.Duration(float64(n) * t.Params.Seconds() * float64(time.Second))
-		o.Writes += int64(n) * t.Params.WritesAtMost(usualMBs)
+		n := runs(&t)
+		o.Longest += time.Duration(float64(n) * round.Seconds(&t) * float64(time.Second))
+		o.Writes += int64(n) * round.Writes(&t, usualMBs)
 	}
 	if len(o.Tests) == 0 {
-		return o, left, errors.New("the plan has no drive test that could be run")
+		return o, left, errors.New("the plan has no test that could be run without a person")
 	}
-	o.Writes += o.Span
+	if err := round.Check(o.Tests, folder); err != nil {
+		return o, left, err
+	}
+	span, extra := round.Span(o.Tests)
+	o.Span, o.Writes, o.Gentle = max(span, extra), o.Writes+span, round.Gentle(o.Tests)
 	return o, left, nil
 }
 
-// Measure runs the tests of an outline on a volume. The runs that were finished
+func runs(t *job.Test) int { return max(1, t.Wanted) }
+
+// Measure runs the tests of an outline on a place. The runs that were finished
 // are returned even with an error; a run that an error of the drive ended is
-// among them, set aside. id gives each run its own.
-func Measure(ctx context.Context, vol drivetest.Volume, o Outline, seed uint64, id func() string, tell func(Step)) (runs []job.Run, err error) {
-	s, err := drivetest.Open(ctx, vol, o.Span, seed)
+// among them, set aside. maxTempC is the drive's limit where it is known, 0 where
+// not. id gives each run its own.
+func Measure(ctx context.Context, place round.Place, o Outline, seed uint64, maxTempC float64, id func() string, tell func(Step)) (kept []job.Run, err error) {
+	rnd, err := round.Open(ctx, place, round.Options{Tests: o.Tests, Seed: seed, MaxTempC: maxTempC, Folder: o.Folder})
 	if err != nil {
 		return nil, err
 	}
-	defer func() { err = errors.Join(err, s.Close()) }()
+	defer func() { err = errors.Join(err, rnd.Close()) }()
 	for i := range o.Tests {
 		t := &o.Tests[i]
-		n := max(1, t.Wanted)
+		n := runs(t)
 		for k := range n {
-			rd, err := s.Measure(ctx, *t.Params, func(p drivetest.Progress) { tell(Step{t, k + 1, n, p}) })
-			if rd != nil {
-				r := job.FromReading(t, rd)
+			r, err := rnd.Run(ctx, t, func(p drivetest.Progress) { tell(Step{t, k + 1, n, p}) })
+			if r != nil {
 				r.ID, r.Sitting, r.At = id(), "s1", time.Now().Truncate(time.Millisecond)
-				if err != nil {
-					r.SetAside = &job.SetAside{Reason: "ended by an error of the drive: " + err.Error(), At: r.At}
-				}
-				runs = append(runs, r)
+				kept = append(kept, *r)
 			}
 			if err != nil {
-				return runs, fmt.Errorf("%s: %w", t.Name, err)
+				return kept, fmt.Errorf("%s: %w", t.Name, err)
 			}
 		}
 	}
-	return runs, nil
+	return kept, nil
 }

@@ -47,10 +47,6 @@ var scripts = map[string][]act{
 	"game-continue": {{processor: 6.4, scattered: 1300, longMiB: 900}},
 	"game-earlier":  {{processor: 6.1, scattered: 1350, longMiB: 860}},
 	"game-level":    {{processor: 4.4, scattered: 800, longMiB: 620}},
-	"copy-large":    {{processor: 0.6, longMiB: 4096}},
-	"copy-small":    {{processor: 3.5, scattered: 4200}},
-	"read-folder":   {{processor: 1.2, scattered: 1500, longMiB: 640}},
-	"processor":     {{processor: 11}},
 }
 
 // Resolution of a simulated timing, s: what a camera would give.
@@ -84,10 +80,7 @@ func perform(d *Drive, what string, script []act, firstAfterSwap bool) (map[stri
 	defer f.Close()
 	q := f.Queue(1)
 	defer q.Close()
-	// The same test reads the same places each time.
-	h := fnv.New64a()
-	_, _ = h.Write([]byte(what))
-	places := rand.New(rand.NewPCG(h.Sum64(), 1))
+	places := newPlaces(what) // the same test reads the same places each time
 	phases := map[string]float64{}
 	for _, a := range script {
 		from := d.Now()
@@ -114,3 +107,10 @@ func perform(d *Drive, what string, script []act, firstAfterSwap bool) (map[stri
 
 // scratch is what simulated reads read into; nothing looks at it.
 var scratch = make([]byte, 1<<20)
+
+// newPlaces draws places that are always the same for a name.
+func newPlaces(name string) *rand.Rand {
+	h := fnv.New64a()
+	_, _ = h.Write([]byte(name)) // never fails (hash.Hash)
+	return rand.New(rand.NewPCG(h.Sum64(), 1))
+}

@@ -29,7 +29,7 @@ var specs = []Spec{
 		Attached: job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600},
 		FillPct:  31, TempC: 33, link: 548, bridge: bridgeSpec{depth: 32},
 		flash: &flashSpec{channels: 16, readLat: 86e-6, writeLat: 42e-6, spread: 0.08, tail: 0.01, tailLat: 0.9e-3, writeMBs: 505,
-			cacheBytes: 42e9, afterMBs: 310, emptyMBs: 200, flushLat: 2.5e-3},
+			cacheBytes: 9e9, afterMBs: 290, emptyMBs: 200, flushLat: 2.5e-3},
 		heat: heatSpec{perGB: 0.2, coolS: 240, slowAt: 67, calm: 6, slowTo: 0.5},
 	},
 	{

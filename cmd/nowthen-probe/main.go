@@ -25,6 +25,7 @@ import (
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
 	"nowthen/core/plan"
+	"nowthen/core/round"
 	"nowthen/machine"
 	"nowthen/probe"
 	"nowthen/sim"
@@ -69,8 +70,8 @@ func run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 
 // options of measure.
 type options struct {
-	in, plan, out, sim string
-	json               bool
+	in, plan, out, sim, read string
+	json                     bool
 }
 
 func measureCommand() *cobra.Command {
@@ -87,6 +88,7 @@ func measureCommand() *cobra.Command {
 	cmd.Flags().StringVar(&o.plan, "plan", plan.DefaultTemplate, "name of a template, or a job file whose plan is used")
 	cmd.Flags().StringVar(&o.out, "out", "", "file to write (default: a name with the time, in this folder)")
 	cmd.Flags().StringVar(&o.sim, "sim", "", "measure a simulated drive instead: "+strings.Join(sim.Names(), ", "))
+	cmd.Flags().StringVar(&o.read, "read", "", "folder that is read by a test that reads one, such as a game's; it is only read")
 	cmd.Flags().BoolVar(&o.json, "json", false, "print the sitting file on standard output as well")
 	return cmd
 }
@@ -118,20 +120,31 @@ func (o *options) measure(ctx context.Context, stdout, stderr io.Writer) error {
 	if err != nil {
 		return err
 	}
-	outline, left, err := probe.NewOutline(tests)
+	if o.read != "" {
+		if o.read, err = filepath.Abs(o.read); err != nil {
+			return err
+		}
+	} else if o.sim != "" {
+		o.read = "simulated" // every simulated drive has a folder to read
+	}
+	outline, left, err := probe.NewOutline(tests, o.read)
 	if err != nil {
 		return err
 	}
 	f := &jobfile.SittingFile{Probe: jobfile.Probe{Engine: drivetest.EngineVersion, System: runtime.GOOS + "/" + runtime.GOARCH}, Tests: outline.Tests, Runs: []job.Run{}}
-	vol, err := o.volume(ctx, f)
+	place, err := o.place(ctx, f, outline.Gentle)
 	if err != nil {
 		return err
 	}
-	if err := drivetest.CheckRoom(vol.Facts(), outline.Span); err != nil {
+	if err := drivetest.CheckRoom(place.Facts(), outline.Span); outline.Span > 0 && err != nil {
 		return err
 	}
-	fmt.Fprintf(stderr, "%s: %d tests, about %s, at most %s written in all. A test file of %s is made and removed.\n",
-		where(o, vol), len(outline.Tests), rough(outline.Longest), size(outline.Writes), size(outline.Span))
+	fmt.Fprintf(stderr, "%s: %d tests, at most %s, at most %s written in all. ", where(o, place), len(outline.Tests), rough(outline.Longest), size(outline.Writes))
+	if outline.Gentle {
+		fmt.Fprintln(stderr, "Files that are there are read, nothing else.")
+	} else {
+		fmt.Fprintf(stderr, "A test file of up to %s is made and removed.\n", size(outline.Span))
+	}
 	if len(left) > 0 {
 		fmt.Fprintf(stderr, "Not run by this program: %s.\n", strings.Join(left, ", "))
 	}
@@ -140,7 +153,11 @@ func (o *options) measure(ctx context.Context, stdout, stderr io.Writer) error {
 	if o.sim != "" {
 		seed = 1 // a simulated drive gives the same figures each time
 	}
-	runs, failed := probe.Measure(ctx, vol, outline, seed, func() string { return ulid.Make().String() }, show.step)
+	limit := 0.0
+	if r := f.Drive.Rated; r != nil {
+		limit = r.MaxTempC
+	}
+	runs, failed := probe.Measure(ctx, place, outline, seed, limit, func() string { return ulid.Make().String() }, show.step)
 	show.end()
 	f.Runs = append(f.Runs, runs...)
 	for _, r := range f.Runs {
@@ -172,8 +189,9 @@ func (o *options) measure(ctx context.Context, stdout, stderr io.Writer) error {
 	return errors.Join(failed, err)
 }
 
-// volume opens what is measured and fills in what is known of it.
-func (o *options) volume(ctx context.Context, f *jobfile.SittingFile) (drivetest.Volume, error) {
+// place opens what is measured and fills in what is known of it. For a gentle
+// plan not even a small file is made to try.
+func (o *options) place(ctx context.Context, f *jobfile.SittingFile, gentle bool) (round.Place, error) {
 	if o.sim != "" {
 		d, err := sim.Open(o.sim, 1)
 		if err != nil {
@@ -196,10 +214,13 @@ func (o *options) volume(ctx context.Context, f *jobfile.SittingFile) (drivetest
 	_, _ = machine.Sweep(dir)
 	f.Computer = machine.ThisComputer(ctx)
 	f.Conditions = machine.ConditionsAt(ctx, dir)
+	if gentle {
+		return machine.OpenReadOnly(dir)
+	}
 	return machine.OpenFolder(dir)
 }
 
-func where(o *options, vol drivetest.Volume) string {
+func where(o *options, vol round.Place) string {
 	if o.sim != "" {
 		return "SIMULATED drive " + o.sim
 	}
@@ -245,7 +266,7 @@ func newDisplay(w io.Writer) *display {
 func (d *display) step(s probe.Step) {
 	what := fmt.Sprintf("%s, run %d of %d", s.Test.Name, s.Run, s.Runs)
 	if s.Laying {
-		what = "Laying out the test file"
+		what = "Preparing: " + s.Test.Name
 	}
 	if d.terminal {
 		line := fmt.Sprintf("\r%-40s %3.0f %%  %8.4g MB/s", what, s.Done*100, s.MBs)

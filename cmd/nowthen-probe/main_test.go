@@ -3,10 +3,14 @@ package main
 import (
 	"bytes"
 	"context"
+	"fmt"
 	"io"
 	"os"
+	"os/exec"
 	"path/filepath"
+	"runtime"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -43,14 +47,29 @@ func TestMeasureASimulatedDrive(t *testing.T) {
 	assert.Contains(t, again, `"value"`)
 }
 
-// smallPlan is a job file whose plan is quick on any machine.
-func smallPlan(t *testing.T) string {
+// planFile is a job file with those tests.
+func planFile(t *testing.T, tests string) string {
 	t.Helper()
 	path := filepath.Join(t.TempDir(), "plan.nowthen.json")
 	require.NoError(t, os.WriteFile(path, []byte(`{"format":"nowthen-job","version":1,"job":{"number":"1","reason":""},"computers":[],"drives":[],"setups":[],"sittings":[],"runs":[],
-		"tests":[{"id":"t","kind":"drive","name":"Long read","unit":"MB/s","better":"higher","wanted_runs":2,
-		"params":{"pattern":"sequential","op":"read","block_bytes":1048576,"depth":8,"span_bytes":16777216,"max_seconds":0.3}}]}`), 0o600))
+		"tests":[`+tests+`]}`), 0o600))
 	return path
+}
+
+// smallPlan is a plan that is quick on any machine.
+func smallPlan(t *testing.T) string {
+	t.Helper()
+	return planFile(t, `{"id":"t","kind":"drive","name":"Long read","unit":"MB/s","better":"higher","wanted_runs":2,
+		"params":{"pattern":"sequential","op":"read","block_bytes":1048576,"depth":8,"span_bytes":16777216,"max_seconds":0.3}}`)
+}
+
+// filePlan makes, copies and reads files and works the processor.
+func filePlan(t *testing.T, files int) string {
+	t.Helper()
+	return planFile(t, fmt.Sprintf(`{"id":"a","kind":"file","name":"Small files","unit":"s","better":"lower","wanted_runs":1,
+		"phases":[{"id":"make","name":"making"},{"id":"copy","name":"copying"}],
+		"file_work":{"op":"make-and-copy","set":{"files":%d,"median_bytes":4096,"sigma":1,"max_bytes":65536,"seed":3}}},
+		{"id":"b","kind":"file","name":"Folder","unit":"s","better":"lower","wanted_runs":1,"file_work":{"op":"read"}}`, files))
 }
 
 func onDrive(t *testing.T) string {
@@ -82,6 +101,72 @@ func TestMeasureForReal(t *testing.T) {
 	assert.Positive(t, f.Computer.MemoryBytes)
 	assert.NotNil(t, f.Conditions.FillPct)
 	empty(t, dir)
+}
+
+func TestFileTestsForReal(t *testing.T) {
+	dir, out := onDrive(t), filepath.Join(t.TempDir(), "x.json")
+	game := onDrive(t)
+	require.NoError(t, os.WriteFile(filepath.Join(game, "level"), bytes.Repeat([]byte("level"), 50_000), 0o600))
+	code, _, stderr := run1(t, t.Context(), "measure", "--in", dir, "--plan", filePlan(t, 40), "--read", game, "--out", out)
+	require.Equal(t, 0, code, stderr)
+	data, err := os.ReadFile(out)
+	require.NoError(t, err)
+	f, err := jobfile.ReadSitting(out, data)
+	require.NoError(t, err)
+	require.Len(t, f.Runs, 2)
+	assert.InEpsilon(t, f.Runs[0].Value, f.Runs[0].Phases["make"]+f.Runs[0].Phases["copy"], 1e-9)
+	assert.Equal(t, int64(40), f.Runs[0].Files)
+	assert.Equal(t, int64(250_000), f.Runs[1].Bytes)
+	assert.NotEmpty(t, f.Runs[1].ContentDigest)
+	empty(t, dir)
+	_, _, stderr = run1(t, t.Context(), "measure", "--in", dir, "--plan", filePlan(t, 4), "--out", out)
+	assert.Contains(t, stderr, "--read names the folder")
+}
+
+// A probe that is killed leaves at most files that the next one recognises by
+// their signature and removes.
+func TestAKilledProbeIsTidiedUpAfter(t *testing.T) {
+	if runtime.GOOS == "windows" {
+		t.Skip("processes are killed in another way there")
+	}
+	program := filepath.Join(t.TempDir(), "probe")
+	out, err := exec.Command("go", "build", "-o", program, ".").CombinedOutput()
+	require.NoError(t, err, string(out))
+	dir := onDrive(t)
+	args := []string{"measure", "--in", dir, "--plan", filePlan(t, 4000), "--out", filepath.Join(t.TempDir(), "x.json")}
+	killed := exec.Command(program, args...)
+	require.NoError(t, killed.Start())
+	require.Eventually(t, func() bool {
+		made, _ := filepath.Glob(filepath.Join(dir, "*", "from", "d0002", "f*.dat"))
+		return len(made) > 0
+	}, time.Minute, 2*time.Millisecond)
+	require.NoError(t, killed.Process.Kill())
+	_ = killed.Wait()
+	left, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	require.NotEmpty(t, left, "it had no time to tidy up")
+	stranger := filepath.Join(dir, "nowthen-drive-test-0123456789abcdef.tmp")
+	require.NoError(t, os.WriteFile(stranger, []byte("unsigned"), 0o600))
+	code, _, stderr := run1(t, t.Context(), "measure", "--in", dir, "--plan", smallPlan(t), "--out", filepath.Join(t.TempDir(), "y.json"))
+	require.Equal(t, 0, code, stderr)
+	left, err = os.ReadDir(dir)
+	require.NoError(t, err)
+	require.Len(t, left, 1)
+	assert.FileExists(t, stranger, "what is not signed stays")
+
+	// A signal ends it tidily.
+	stopped := exec.Command(program, args...)
+	require.NoError(t, stopped.Start())
+	require.Eventually(t, func() bool {
+		made, _ := filepath.Glob(filepath.Join(dir, "*", "from", "d0001", "f*.dat"))
+		return len(made) > 0
+	}, time.Minute, 2*time.Millisecond)
+	require.NoError(t, stopped.Process.Signal(os.Interrupt))
+	_ = stopped.Wait()
+	assert.Equal(t, exitStopped, stopped.ProcessState.ExitCode())
+	left, err = os.ReadDir(dir)
+	require.NoError(t, err)
+	assert.Len(t, left, 1)
 }
 
 func TestStoppedKeepsWhatWasFinished(t *testing.T) {
@@ -120,13 +205,13 @@ func TestRefusals(t *testing.T) {
 		code int
 		says string
 	}{
-		"no folder":        {[]string{"measure"}, exitFailed, "--in names no folder"},
-		"gone":             {[]string{"measure", "--in", "/no/such/folder"}, exitFailed, "no folder"},
-		"memory":           {[]string{"measure", "--in", "/dev/shm"}, exitFailed, "direct I/O"},
-		"no such plan":     {[]string{"measure", "--sim", "fresh-ssd", "--plan", "moon"}, exitFailed, "neither a template"},
-		"no such drive":    {[]string{"measure", "--sim", "teapot"}, exitFailed, "teapot"},
-		"a foreign file":   {[]string{"measure", "--sim", "fresh-ssd", "--plan", "main.go"}, exitRefused, "main.go: "},
-		"nothing to write": {[]string{"measure", "--sim", "fresh-ssd", "--plan", "failing"}, exitFailed, "no drive test"},
+		"no folder":       {[]string{"measure"}, exitFailed, "--in names no folder"},
+		"gone":            {[]string{"measure", "--in", "/no/such/folder"}, exitFailed, "no folder"},
+		"memory":          {[]string{"measure", "--in", "/dev/shm"}, exitFailed, "direct I/O"},
+		"no such plan":    {[]string{"measure", "--sim", "fresh-ssd", "--plan", "moon"}, exitFailed, "neither a template"},
+		"no such drive":   {[]string{"measure", "--sim", "teapot"}, exitFailed, "teapot"},
+		"a foreign file":  {[]string{"measure", "--sim", "fresh-ssd", "--plan", "main.go"}, exitRefused, "main.go: "},
+		"a person's plan": {[]string{"measure", "--sim", "fresh-ssd", "--plan", planFile(t, `{"id":"t","kind":"timed","name":"Start","unit":"s","better":"lower"}`)}, exitFailed, "without a person"},
 	} {
 		code, stdout, stderr := run1(t, t.Context(), tt.args...)
 		assert.Equal(t, tt.code, code, name)

@@ -39,8 +39,9 @@ func isLong(t *job.Test) bool {
 	if t.Unit != "MB/s" {
 		return false
 	}
-	if t.Params != nil {
-		return t.Params.Pattern == "sequential"
+	if p := t.Params; p != nil {
+		// A sweep's, a sustained or a shared rate is not what a label promises.
+		return p.Pattern == "sequential" && len(p.Sweep) == 0 && !p.Fresh && p.Streams == nil
 	}
 	return t.What == "long-read" || t.What == "long-write"
 }

@@ -17,6 +17,7 @@ import (
 	"github.com/go-json-experiment/json/jsontext"
 
 	"nowthen/core/drivetest"
+	"nowthen/core/filetest"
 )
 
 // Job is one visit of one computer.
@@ -202,16 +203,38 @@ type Test struct {
 	// Retired tests keep their runs and want no more.
 	Retired bool `json:"retired,omitzero"`
 	// Replaces is the id of the test whose parameters were changed after it had run.
-	Replaces string              `json:"replaces,omitzero"`
+	Replaces string `json:"replaces,omitzero"`
+	// Params say what a drive test does, FileWork what a file test does by itself;
+	// a file test without it is timed by a person.
 	Params   *drivetest.Workload `json:"params,omitzero"`
+	FileWork *filetest.Work      `json:"file_work,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// ScatteredRead tells whether the test reads 4 KiB at random places, one at a
+// Processor is what a control measures that works the processor alone.
+const Processor = "processor"
+
+// Automatic tells whether the program runs the test by itself.
+func (t *Test) Automatic() bool {
+	switch t.Kind {
+	case OnDrive:
+		return t.Params != nil
+	case OnFiles:
+		return t.FileWork != nil
+	case Control:
+		return t.What == Processor
+	}
+	return false
+}
+
+// ReadsFolder tells whether the test needs a folder that is there.
+func (t *Test) ReadsFolder() bool { return t.FileWork != nil && t.FileWork.Op == filetest.Read }
+
+// ScatteredRead tells whether the test counts reads 4 KiB at random places, one at a
 // time: the usual reference for how much of a wait is the drive's.
 func (t *Test) ScatteredRead() bool {
-	if p := t.Params; p != nil {
+	if p := t.Params; p != nil && t.Unit == "IOPS" {
 		return p.Pattern == drivetest.Random && p.Op == drivetest.Read && p.BlockBytes == 4096 && p.Depth == 1
 	}
 	return t.What == "scattered-read"

@@ -6,6 +6,8 @@ import (
 	"github.com/HdrHistogram/hdrhistogram-go"
 
 	"nowthen/core/drivetest"
+	"nowthen/core/filetest"
+	"nowthen/core/processor"
 )
 
 // FromReading makes a run of what a drive test gave. Its id, sitting and time
@@ -70,6 +72,36 @@ func spreadOf(h *hdrhistogram.Histogram) *Spread {
 		}
 	}
 	return s
+}
+
+// clockU is the standard uncertainty of a time that the program takes itself: a
+// millisecond ÷ √12, s.
+const clockU = 0.001 / 3.4641016151377544
+
+// FromFiles makes a run of what a file test gave.
+func FromFiles(t *Test, rd *filetest.Reading) Run {
+	u := clockU
+	r := Run{Test: t.ID, Value: rd.Seconds, Method: Automatic, Warmth: t.Warmth, U: &u, Files: rd.Files, Bytes: rd.Bytes,
+		ContentDigest: rd.Digest, Engine: drivetest.EngineVersion, Simulated: rd.Facts.Simulated}
+	for id, s := range rd.Phases {
+		if t.hasPhase(id) {
+			if r.Phases == nil {
+				r.Phases = map[string]float64{}
+			}
+			r.Phases[id] = s
+		}
+	}
+	return r
+}
+
+// FromProcessor makes a run of what the control of the processor took.
+func FromProcessor(t *Test, rd *processor.Reading, simulated bool) Run {
+	u := clockU
+	r := Run{Test: t.ID, Value: rd.OneS + rd.AllS, Method: Automatic, U: &u, ContentDigest: rd.Digest, Engine: drivetest.EngineVersion, Simulated: simulated}
+	if t.hasPhase(processor.PhaseOne) && t.hasPhase(processor.PhaseAll) {
+		r.Phases = map[string]float64{processor.PhaseOne: rd.OneS, processor.PhaseAll: rd.AllS}
+	}
+	return r
 }
 
 // CliffOf is where a run of sustained writing fell to a lower rate, or nil.

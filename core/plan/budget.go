@@ -91,6 +91,9 @@ func BudgetOf(j *job.Job, setup *job.Setup) Budget {
 		b.HandsMinutes += e.Hands * q * float64(n)
 		b.WaitMinutes += e.Wait * q * float64(n)
 		b.WriteBytes += e.WriteBytes * int64(n)
+		if t.FileWork != nil {
+			b.WriteBytes += t.FileWork.Writes() * int64(n)
+		}
 		need(e.Needs...)
 	}
 	if span > 0 { // laid out once

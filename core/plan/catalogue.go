@@ -4,7 +4,9 @@ import (
 	"slices"
 
 	"nowthen/core/drivetest"
+	"nowthen/core/filetest"
 	"nowthen/core/job"
+	"nowthen/core/processor"
 )
 
 // Entry is a test that can be put into a plan, with what it takes.
@@ -69,6 +71,19 @@ func start(id, what, name string, p ...job.Phase) job.Test {
 	t.StartKind = "cold"
 	return t
 }
+
+// byItself gives a file test what it does without a person.
+func byItself(t job.Test, w filetest.Work, p ...job.Phase) job.Test {
+	t.FileWork, t.Phases = &w, p
+	return t
+}
+
+// Sets of the file tests: one large file, and many small ones of a few KiB as
+// they lie in a user's folders.
+var (
+	largeFile  = filetest.Set{Files: 1, MedianBytes: 1 << 30, Seed: 1}
+	smallFiles = filetest.Set{Files: 3000, MedianBytes: 8 << 10, Sigma: 1.5, MaxBytes: 2 << 20, Seed: 1}
+)
 
 func files(id, what, name, usage string) job.Test {
 	return job.Test{ID: id, Kind: job.OnFiles, What: what, Name: name, Unit: "s", Better: job.Lower, Wanted: 2, Usage: usage}
@@ -142,9 +157,14 @@ func Catalogue() []Entry {
 		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-earlier", "game-earlier", "Game: load an earlier save", askLoads, "cold")},
 		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-level", "game-level", "Game: change of level", askLoads, "cold")},
 
-		{Group: "files", Hands: 0.5, Wait: 2, WriteBytes: 4 * gib, Needs: []string{"a large file, the same each time"}, Test: files("t-copy-large", "copy-large", "Copy a large file", askCopies)},
-		{Group: "files", Hands: 0.5, Wait: 3, WriteBytes: gib, Needs: []string{"a folder of many small files, the same each time"}, Test: files("t-copy-small", "copy-small", "Copy a folder of many small files", askCopies)},
-		{Group: "files", Hands: 0.5, Wait: 2, Needs: []string{"a folder that stays as it is"}, Test: files("t-read-folder", "read-folder", "Read a folder", "")},
+		{Group: "files", Wait: 0.7, Test: byItself(files("t-copy-large", "copy-large", "Copy a large file", askCopies), filetest.Work{Op: filetest.Copy, Set: largeFile})},
+		{Group: "files", Wait: 1.5, Test: byItself(files("t-copy-small", "copy-small", "Make and copy a folder of many small files", askCopies),
+			filetest.Work{Op: filetest.MakeAndCopy, Set: smallFiles}, phases(filetest.PhaseMake, "making them", filetest.PhaseCopy, "copying them")...)},
+		{Group: "files", Wait: 1.5, Needs: []string{"a folder that stays as it is"}, Test: func() job.Test {
+			t := byItself(files("t-read-folder", "read-folder", "Read a folder", ""), filetest.Work{Op: filetest.Read})
+			t.Warmth = "cold"
+			return t
+		}()},
 
 		{Group: "drive", Test: drive(LongWrite, "long-write", "Long write", "MB/s", drivetest.LongWrite(s))},
 		{Group: "drive", Test: drive(LongRead, "long-read", "Long read", "MB/s", drivetest.LongRead(s))},
@@ -163,8 +183,9 @@ func Catalogue() []Entry {
 		{Group: "drive", Test: drive("t-long-read-existing", "long-read-existing", "Long read of files that are there", "MB/s", existing(drivetest.LongRead(256<<20)))},
 		{Group: "drive", Test: drive("t-scattered-existing", "scattered-read-existing", "Scattered small reads of files that are there", "IOPS", existing(drivetest.ScatteredRead(256<<20)))},
 
-		{Group: "controls", Hands: 0.5, Wait: 1, Needs: []string{"the same calculation each time"}, Test: job.Test{ID: "t-processor", Kind: job.Control, What: "processor",
-			Name: "Processor work, which a drive must not change", Unit: "s", Better: job.Lower, Wanted: 2}},
+		{Group: "controls", Wait: 0.2, Test: job.Test{ID: "t-processor", Kind: job.Control, What: job.Processor,
+			Name: "Processor work, which a drive must not change", Unit: "s", Better: job.Lower, Wanted: 2,
+			Phases: phases(processor.PhaseOne, "on one core", processor.PhaseAll, "on all cores")}},
 
 		{Group: "notes", Hands: 0.5, Test: note("t-noise", "noise", "Noise at the seat", "dB(A)", job.Lower)},
 		{Group: "notes", Hands: 0.5, Test: note("t-temp-idle", "temperature-idle", "Drive's temperature, idle", "°C", job.Lower)},
@@ -209,21 +230,41 @@ func tests(span int64, seconds float64, ids ...string) []job.Test {
 	return list
 }
 
-// Bounded returns a drive test over a file of span bytes and of seconds a run;
-// zero leaves either as it is. Other tests come back as they are.
+// Bounded returns a drive test over a file of span bytes and of seconds a run,
+// as the job has it for its usual drive tests; zero leaves either as it is.
+// Tests that need their own size or time (a sweep, a long write, a reading of
+// what is there) keep it, and other tests come back as they are.
 func Bounded(t job.Test, span int64, seconds float64) job.Test {
 	if t.Kind != job.OnDrive || t.Params == nil {
 		return t
 	}
+	if t.Params.OwnFile() {
+		span = 0
+	}
+	if !Usual(&t) {
+		seconds = 0
+	}
+	return Resized(t, span, seconds)
+}
+
+// Usual tells whether a drive test takes the size and the time that the job has
+// for its drive tests.
+func Usual(t *job.Test) bool {
+	w := t.Params
+	return t.Kind == job.OnDrive && w != nil && !w.Fresh && len(w.Sweep) == 0 && w.Streams == nil && t.Unit != "ms"
+}
+
+// Resized returns a drive test over span bytes and of seconds a run; zero leaves
+// either as it is.
+func Resized(t job.Test, span int64, seconds float64) job.Test {
 	w := *t.Params
-	if span > 0 && !w.OwnFile() {
+	if span > 0 {
 		if w.MaxBytes > 0 && w.SpanBytes > 0 {
 			w.MaxBytes = w.MaxBytes / w.SpanBytes * span
 		}
 		w.SpanBytes = span
 	}
-	// Tests that need their own time (a sweep, a long write) keep it.
-	if seconds > 0 && w.StopHalfWidth > 0 {
+	if seconds > 0 {
 		w.MaxSeconds = seconds
 		w.WarmSeconds = min(w.WarmSeconds, seconds/4)
 	}

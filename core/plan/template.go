@@ -178,6 +178,9 @@ func SameMeasurement(a, b *job.Test) bool {
 			return false
 		}
 	}
+	if !reflect.DeepEqual(a.FileWork, b.FileWork) {
+		return false
+	}
 	if a.Params == nil {
 		return true
 	}

@@ -19,6 +19,9 @@ func TestCatalogueIsSound(t *testing.T) {
 		assert.Positive(t, Wanted(&e.Test))
 		if e.Test.Kind == job.OnDrive {
 			assert.NoError(t, e.Test.Params.Check(), e.Test.Name)
+		} else if e.Test.Automatic() {
+			assert.Zero(t, e.Hands, "%s takes no hand", e.Test.Name)
+			assert.Positive(t, e.Wait, e.Test.Name)
 		} else {
 			assert.Positive(t, e.Hands, "%s takes a hand", e.Test.Name)
 		}

@@ -1,0 +1,185 @@
+// Package round runs the tests of a plan that need no person, on a place: drive
+// tests, file tests and the control of the processor. The bench and the probe
+// both use it.
+package round
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"runtime"
+	"time"
+
+	"nowthen/core/drivetest"
+	"nowthen/core/filetest"
+	"nowthen/core/job"
+	"nowthen/core/processor"
+)
+
+// Place is where a round is run: a folder on a drive, or a simulated drive.
+type Place interface {
+	drivetest.Volume
+	filetest.Place
+}
+
+// Worker is a place whose processor is simulated as well.
+type Worker interface {
+	WorkProcessor(ctx context.Context, done func(float64)) (*processor.Reading, error)
+}
+
+// Options of a round.
+type Options struct {
+	Tests    []job.Test
+	Seed     uint64
+	MaxTempC float64 // the drive's limit from its label; 0: not known
+	Folder   string  // that is read, by tests that read one
+}
+
+// Round holds the test file over the tests of a round.
+type Round struct {
+	place   Place
+	session *drivetest.Session
+	folder  string
+}
+
+// Gentle tells whether none of the tests writes anything.
+func Gentle(tests []job.Test) bool {
+	for i := range tests {
+		if Writes(&tests[i], 1) > 0 {
+			return false
+		}
+	}
+	return true
+}
+
+// Check tells what keeps tests from being run by themselves, or nil.
+func Check(tests []job.Test, folder string) error {
+	for i := range tests {
+		t := &tests[i]
+		var err error
+		switch {
+		case !t.Automatic():
+			err = errors.New("it needs a person")
+		case t.Params != nil:
+			err = t.Params.Check()
+			if err == nil && t.Unit != "MB/s" && t.Unit != "IOPS" && t.Unit != "ms" {
+				err = fmt.Errorf("it is given in %q; a drive test gives MB/s, IOPS or ms", t.Unit)
+			}
+		case t.FileWork != nil:
+			err = t.FileWork.Check()
+			if err == nil && t.Unit != "s" {
+				err = fmt.Errorf("it is given in %q; a file test gives s", t.Unit)
+			}
+			if err == nil && t.ReadsFolder() && folder == "" {
+				err = ErrNoFolder
+			}
+		}
+		if err != nil {
+			return fmt.Errorf("%s cannot be run: %w", t.Name, err)
+		}
+	}
+	return nil
+}
+
+// ErrNoFolder says that a test reads a folder and none was named.
+var ErrNoFolder = errors.New("it reads a folder, and none was named")
+
+// Span is the size of the test file that the tests share, and of the largest
+// one that a test makes beside it, bytes.
+func Span(tests []job.Test) (span, extra int64) {
+	var ws []drivetest.Workload
+	for _, t := range tests {
+		if t.Params != nil {
+			ws = append(ws, *t.Params)
+		}
+	}
+	return drivetest.SpanOf(ws)
+}
+
+// Seconds is about how long one run takes at most.
+func Seconds(t *job.Test) float64 {
+	switch {
+	case t.Params != nil:
+		return t.Params.Seconds() + t.Params.WarmSeconds
+	case t.FileWork != nil:
+		return 90
+	}
+	return 12
+}
+
+// Writes is how many bytes one run writes at most beyond the shared test file,
+// on a drive that writes mbs MB/s.
+func Writes(t *job.Test, mbs float64) int64 {
+	switch {
+	case t.Params != nil && t.Params.OwnFile():
+		return t.Params.WritesAtMost(mbs)
+	case t.Params != nil: // even one that reads has a test file laid out for it
+		return t.Params.WritesAtMost(mbs) + 1
+	case t.FileWork != nil:
+		return t.FileWork.Writes()
+	}
+	return 0
+}
+
+// Open checks the tests and prepares the place for them.
+func Open(ctx context.Context, place Place, o Options) (*Round, error) {
+	if err := Check(o.Tests, o.Folder); err != nil {
+		return nil, err
+	}
+	span, extra := Span(o.Tests)
+	if span+extra > 0 {
+		if err := drivetest.CheckRoom(place.Facts(), span+extra); err != nil {
+			return nil, err
+		}
+	}
+	s, err := drivetest.Open(ctx, place, span, o.Seed)
+	if err != nil {
+		return nil, err
+	}
+	s.MaxTempC = o.MaxTempC
+	return &Round{place: place, session: s, folder: o.Folder}, nil
+}
+
+// Close removes the test file.
+func (r *Round) Close() error { return r.session.Close() }
+
+// Run runs a test once. The run has no id, sitting or time yet. With an error of
+// the drive comes, where anything was measured, the run up to it, set aside; one
+// that the drive's heat ended is kept.
+func (r *Round) Run(ctx context.Context, t *job.Test, tell func(drivetest.Progress)) (*job.Run, error) {
+	switch {
+	case t.Params != nil:
+		rd, err := r.session.Measure(ctx, *t.Params, tell)
+		if rd == nil {
+			return nil, err
+		}
+		run := job.FromReading(t, rd)
+		if err != nil && !errors.Is(err, drivetest.ErrTooHot) {
+			run.SetAside = &job.SetAside{Reason: "ended by an error of the drive: " + err.Error(), At: time.Now().Truncate(time.Millisecond)}
+		}
+		return &run, err
+	case t.FileWork != nil:
+		rd, err := filetest.Measure(ctx, r.place, *t.FileWork, r.folder, tell)
+		if err != nil {
+			return nil, err
+		}
+		run := job.FromFiles(t, rd)
+		return &run, nil
+	}
+	rd, err := r.control(ctx, func(share float64) {
+		tell(drivetest.Progress{Done: share, TempC: math.NaN(), HalfWidth: math.NaN(), Elapsed: r.place.Now()})
+	})
+	if err != nil {
+		return nil, err
+	}
+	run := job.FromProcessor(t, rd, r.place.Facts().Simulated)
+	return &run, nil
+}
+
+func (r *Round) control(ctx context.Context, done func(float64)) (*processor.Reading, error) {
+	if w, ok := r.place.(Worker); ok {
+		return w.WorkProcessor(ctx, done)
+	}
+	return processor.Measure(ctx, processor.Amount, runtime.NumCPU(), done)
+}
