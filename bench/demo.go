@@ -18,6 +18,7 @@ type demoJob struct {
 	reason   string
 	computer string // a simulated computer
 	template string
+	also     []string // tests of the catalogue beside the template's
 	then     job.Conditions
 	upTo     string // the station it has reached
 }
@@ -34,7 +35,7 @@ func Demo(ctx context.Context, s *store.Store) error {
 	const day = 24 * time.Hour
 	for _, d := range []demoJob{
 		{ago: 3 * day, customer: job.Customer{Name: "Ilse Varga", Contact: "after 17:00"}, reason: "Takes an age to start; fans run all the time",
-			computer: "laptop", template: "laptop", then: mains, upTo: plan.StepBack},
+			computer: "laptop", template: "laptop", also: []string{"t-response", "t-sustained", "t-sweep-read", "t-processor"}, then: mains, upTo: plan.StepBack},
 		{ago: 26 * time.Hour, customer: job.Customer{Name: "Pottery Quay Nine"}, reason: "Order desk hangs in the morning",
 			computer: "office", template: "office", then: battery, upTo: plan.StepCompare},
 		{ago: 5 * time.Hour, customer: job.Customer{Name: "Tomas Oyelaran"}, reason: "Slow since the last big update",
@@ -58,6 +59,11 @@ func (b *Bench) playDemo(ctx context.Context, d demoJob) error {
 	v, err := b.Open(ctx, Intake{Customer: d.customer, Reason: d.reason, Simulated: d.computer, Template: d.template})
 	if err != nil {
 		return err
+	}
+	for _, id := range d.also {
+		if _, err := b.AddTest(ctx, v.ID, job.Test{ID: id}); err != nil {
+			return err
+		}
 	}
 	if d.upTo == plan.StepThen {
 		return nil

@@ -99,6 +99,9 @@ func (s *Server) routes() {
 		}
 		return answer(c, 201)(b.Perform(c.Context(), c.Params("job"), in.Test, in.Sitting))
 	})
+	api.Get("/jobs/:job/tests/:test/closer", func(c fiber.Ctx) error {
+		return answer(c, 200)(b.Closer(c.Context(), c.Params("job"), c.Params("test")))
+	})
 	api.Get("/jobs/:job/measuring", func(c fiber.Ctx) error { return c.JSON(b.Measuring(c.Params("job"))) })
 	api.Post("/jobs/:job/measuring", func(c fiber.Ctx) error {
 		var in bench.MeasureRequest

@@ -139,6 +139,7 @@ func TestTheContract(t *testing.T) {
 		ask("GET", "/api/jobs/"+id+"/ledger", "", 200)
 		ask("GET", "/api/jobs/"+id+"/report", "", 200)
 		ask("GET", "/api/jobs/"+id+"/measuring", "", 200)
+		ask("GET", "/api/jobs/"+id+"/tests/t-long-read/closer", "", 200)
 		ask("GET", "/api/jobs/"+id+"/timer", "", 200)
 	}
 	ask("GET", "/api/jobs?state=lost", "", 422)
@@ -203,6 +204,7 @@ func TestTheContract(t *testing.T) {
 	ask("POST", at+"/measuring", `{"sitting":"s1","dir":"/nowhere/at/all"}`, 422)
 	ask("POST", at+"/measuring", `{"sitting":"s9","dir":"/"}`, 404)
 	ask("DELETE", at+"/measuring", "", 409)
+	ask("GET", at+"/tests/t-none/closer", "", 404)
 	ask("POST", at+"/perform", `{"test":"t-start","sitting":"s1"}`, 409)
 	ask("POST", at+"/perform", `{"test":"nap","sitting":"s1"}`, 404)
 

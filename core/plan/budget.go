@@ -41,12 +41,13 @@ func perRun(t *job.Test, d *job.Drive) float64 {
 	return (e.Hands + e.Wait) * quickness(d)
 }
 
-// driveMinutes is how long runs of a drive test take at most.
-func driveMinutes(t *job.Test, runs int) float64 {
-	if t.Params == nil {
-		return 0
+// itselfMinutes is about how long runs of a test take that the program runs by
+// itself: a drive test as long as its bounds say, others what they usually do.
+func itselfMinutes(t *job.Test, d *job.Drive, runs int) float64 {
+	if t.Params != nil {
+		return float64(runs) * t.Params.Seconds() / 60
 	}
-	return float64(runs) * t.Params.Seconds() / 60
+	return float64(runs) * effortOf(t).Wait * quickness(d)
 }
 
 // BudgetOf works out what the runs that are missing on a setup take: time with
@@ -76,7 +77,7 @@ func BudgetOf(j *job.Job, setup *job.Setup) Budget {
 			continue
 		}
 		if t.Kind == job.OnDrive && t.Params != nil {
-			b.WaitMinutes += driveMinutes(t, n)
+			b.WaitMinutes += itselfMinutes(t, d, n)
 			b.WriteBytes += int64(n) * t.Params.WritesAtMost(rate)
 			if !t.Params.OwnFile() {
 				span = max(span, t.Params.SpanBytes)

@@ -50,14 +50,15 @@ func NextStep(j *job.Job) Next {
 
 // ByHand tells whether a test is timed by a person with the timer.
 func ByHand(t *job.Test) bool {
-	return t.Unit == "s" && (t.Kind == job.Timed || t.Kind == job.OnFiles || t.Kind == job.Control)
+	return t.Unit == "s" && !t.Automatic() && (t.Kind == job.Timed || t.Kind == job.OnFiles || t.Kind == job.Control)
 }
 
 // nextTest picks the first test that lacks runs: what is timed by hand first,
-// while the computer is cold, then what is read off, then the drive tests, all
-// at once.
+// while the computer is cold, then what is read off, then what the program runs
+// by itself, all at once.
 func nextTest(j *job.Job, s *job.Setup, side string) Next {
-	var driveTests []string
+	var itself []string
+	verb := "measure the drive"
 	var byHand, typed *Cover
 	minutes := 0.0
 	drive := j.Drive(s.Drive)
@@ -65,9 +66,12 @@ func nextTest(j *job.Job, s *job.Setup, side string) Next {
 		t := j.Test(c.Test)
 		switch {
 		case c.Missing() == 0:
-		case t.Kind == job.OnDrive:
-			driveTests = append(driveTests, LowerFirst(t.Name))
-			minutes += driveMinutes(t, c.Missing())
+		case t.Automatic():
+			itself = append(itself, LowerFirst(t.Name))
+			if t.Kind != job.OnDrive {
+				verb = "let it measure"
+			}
+			minutes += itselfMinutes(t, drive, c.Missing())
 		case ByHand(t):
 			if byHand == nil {
 				byHand = &c
@@ -85,9 +89,13 @@ func nextTest(j *job.Job, s *job.Setup, side string) Next {
 		t := j.Test(typed.Test)
 		return Next{Do: "type", Test: t.ID, Setup: s.ID, Hands: true, Minutes: perRun(t, drive) * float64(typed.Missing()),
 			Words: fmt.Sprintf("%s: note %s.", side, LowerFirst(t.Name))}
-	case len(driveTests) > 0:
+	case len(itself) > 0:
+		const named = 4
+		if more := len(itself) - named; more > 1 {
+			itself = append(itself[:named], fmt.Sprintf("%d more", more))
+		}
 		return Next{Do: "measure", Setup: s.ID, Minutes: minutes + 0.5,
-			Words: fmt.Sprintf("%s: measure the drive (%s).", side, strings.Join(driveTests, ", "))}
+			Words: fmt.Sprintf("%s: %s (%s).", side, verb, strings.Join(itself, ", "))}
 	}
 	return Next{Do: "nothing", Setup: s.ID, Words: side + ": everything is measured."}
 }

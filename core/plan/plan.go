@@ -37,6 +37,8 @@ type Cover struct {
 	Enough bool `json:"enough"`
 	// Cannot says why the test cannot be done on this setup, or "".
 	Cannot string `json:"cannot"`
+	// Automatic: the program runs it by itself.
+	Automatic bool `json:"automatic"`
 }
 
 // Missing is the number of runs still wanted.
@@ -56,7 +58,7 @@ func Coverage(j *job.Job, setup string) []Cover {
 	covers := make([]Cover, 0, len(j.Tests))
 	for i := range j.Tests {
 		t := &j.Tests[i]
-		c := Cover{Test: t.ID, Setup: setup, Wanted: Wanted(t), Cannot: j.Excused(t.ID, setup)}
+		c := Cover{Test: t.ID, Setup: setup, Wanted: Wanted(t), Cannot: j.Excused(t.ID, setup), Automatic: t.Automatic()}
 		for _, r := range j.RunsOf(t.ID, setup) {
 			if r.Kept() {
 				c.Kept++
