@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"time"
 
 	"golang.org/x/sys/unix"
 )
@@ -11,6 +12,10 @@ import (
 // errStillCached says that a file's pages stayed in memory, so that reading it
 // would not be reading the drive.
 var errStillCached = errors.New("the system keeps the file in memory (another program may have it open), so that reading it would not measure the drive")
+
+// forgetTries is how often pages are dropped before they are said to stay, over
+// about a second in all.
+const forgetTries = 40
 
 // forget drops a file's pages from the cache and looks whether they are gone.
 func forget(path string) error {
@@ -23,7 +28,11 @@ func forget(path string) error {
 	if err := unix.Fdatasync(fd); err != nil { // pages that are still to be written would stay
 		return fmt.Errorf("%s: %w", path, err)
 	}
-	for range 3 {
+	for try := range forgetTries {
+		if try > 0 { // another thread may just hold a page: it lets go in a moment
+			_ = unix.Fdatasync(fd)
+			time.Sleep(time.Duration(try) * time.Millisecond)
+		}
 		if err := unix.Fadvise(fd, 0, 0, unix.FADV_DONTNEED); err != nil {
 			return fmt.Errorf("%s: %w", path, err)
 		}

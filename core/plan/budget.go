@@ -23,6 +23,18 @@ type Budget struct {
 // usualMBs is what a drive of a kind writes at most, where its label says nothing.
 var usualMBs = map[string]float64{job.HDD: 200, job.SataSSD: 550, job.NVMe: 7000, job.EMMC: 300, job.Hybrid: 200, job.Cached: 500, job.USBFlash: 400}
 
+// writeRate is what a drive writes at most, MB/s: what its label says, else what
+// its kind does.
+func writeRate(d *job.Drive) float64 {
+	switch {
+	case d == nil:
+		return usualMBs[job.HDD]
+	case d.Rated != nil && d.Rated.WriteMBs > 0:
+		return d.Rated.WriteMBs
+	}
+	return usualMBs[d.Kind]
+}
+
 // quickness is how long waiting takes on a drive of a kind against a hard disk.
 func quickness(d *job.Drive) float64 {
 	if d != nil && (d.Kind == job.SataSSD || d.Kind == job.NVMe) {
@@ -62,13 +74,7 @@ func BudgetOf(j *job.Job, setup *job.Setup) Budget {
 		}
 	}
 	d := j.Drive(setup.Drive)
-	rate := 200.0
-	if d != nil {
-		rate = usualMBs[d.Kind]
-		if d.Rated != nil && d.Rated.WriteMBs > 0 {
-			rate = d.Rated.WriteMBs
-		}
-	}
+	rate := writeRate(d)
 	var span int64
 	for _, c := range Coverage(j, setup.ID) {
 		t := j.Test(c.Test)
@@ -78,7 +84,7 @@ func BudgetOf(j *job.Job, setup *job.Setup) Budget {
 		}
 		if t.Kind == job.OnDrive && t.Params != nil {
 			b.WaitMinutes += itselfMinutes(t, d, n)
-			b.WriteBytes += int64(n) * t.Params.WritesAtMost(rate)
+			b.WriteBytes += int64(n) * c.RunWrites
 			if !t.Params.OwnFile() {
 				span = max(span, t.Params.SpanBytes)
 			}
@@ -91,10 +97,7 @@ func BudgetOf(j *job.Job, setup *job.Setup) Budget {
 		}
 		b.HandsMinutes += e.Hands * q * float64(n)
 		b.WaitMinutes += e.Wait * q * float64(n)
-		b.WriteBytes += e.WriteBytes * int64(n)
-		if t.FileWork != nil {
-			b.WriteBytes += t.FileWork.Writes() * int64(n)
-		}
+		b.WriteBytes += (e.WriteBytes + c.RunWrites) * int64(n)
 		need(e.Needs...)
 	}
 	if span > 0 { // laid out once

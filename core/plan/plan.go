@@ -13,6 +13,7 @@ import (
 
 	"nowthen/core/compare"
 	"nowthen/core/job"
+	"nowthen/core/round"
 )
 
 // Wanted is the number of kept runs that a test is meant to have on a setup.
@@ -37,8 +38,11 @@ type Cover struct {
 	Enough bool `json:"enough"`
 	// Cannot says why the test cannot be done on this setup, or "".
 	Cannot string `json:"cannot"`
-	// Automatic: the program runs it by itself.
-	Automatic bool `json:"automatic"`
+	// Automatic: the program runs it by itself. One run then takes at most about
+	// RunS seconds and writes at most RunWrites bytes beyond the test file.
+	Automatic bool    `json:"automatic"`
+	RunS      float64 `json:"run_s"`
+	RunWrites int64   `json:"run_writes"`
 }
 
 // Missing is the number of runs still wanted.
@@ -56,9 +60,16 @@ const narrow = 0.05
 // Coverage returns how far every test has come on a setup.
 func Coverage(j *job.Job, setup string) []Cover {
 	covers := make([]Cover, 0, len(j.Tests))
+	rate := 0.0
+	if s := j.Setup(setup); s != nil {
+		rate = writeRate(j.Drive(s.Drive))
+	}
 	for i := range j.Tests {
 		t := &j.Tests[i]
 		c := Cover{Test: t.ID, Setup: setup, Wanted: Wanted(t), Cannot: j.Excused(t.ID, setup), Automatic: t.Automatic()}
+		if c.Automatic {
+			c.RunS, c.RunWrites = round.Seconds(t), round.Writes(t, rate)
+		}
 		for _, r := range j.RunsOf(t.ID, setup) {
 			if r.Kept() {
 				c.Kept++

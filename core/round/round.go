@@ -46,7 +46,8 @@ type Round struct {
 // Gentle tells whether none of the tests writes anything.
 func Gentle(tests []job.Test) bool {
 	for i := range tests {
-		if Writes(&tests[i], 1) > 0 {
+		// Even a test that reads has a test file laid out for it.
+		if p := tests[i].Params; p != nil && !p.Existing || Writes(&tests[i], 1) > 0 {
 			return false
 		}
 	}
@@ -112,10 +113,8 @@ func Seconds(t *job.Test) float64 {
 // on a drive that writes mbs MB/s.
 func Writes(t *job.Test, mbs float64) int64 {
 	switch {
-	case t.Params != nil && t.Params.OwnFile():
+	case t.Params != nil:
 		return t.Params.WritesAtMost(mbs)
-	case t.Params != nil: // even one that reads has a test file laid out for it
-		return t.Params.WritesAtMost(mbs) + 1
 	case t.FileWork != nil:
 		return t.FileWork.Writes()
 	}

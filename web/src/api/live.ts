@@ -14,6 +14,7 @@ export function apply(cache: QueryClient, e: Happened) {
       void cache.invalidateQueries({ queryKey: keys.job(e.job) })
       void cache.invalidateQueries({ queryKey: keys.ledger(e.job) })
       void cache.invalidateQueries({ queryKey: keys.report(e.job) })
+      void cache.invalidateQueries({ queryKey: keys.closer(e.job) })
       break
     case 'measuring':
       cache.setQueryData(keys.measuring(e.job), e.data as Measuring)

@@ -11,6 +11,7 @@ export const keys = {
   templates: ['templates'] as const,
   catalogue: ['catalogue'] as const,
   report: (id: string) => ['job', id, 'report'] as const,
+  closer: (id: string) => ['job', id, 'closer'] as const,
 }
 
 const path = (job: string) => ({ params: { path: { job } } })
@@ -47,6 +48,13 @@ export const useCatalogue = () => useQuery({ queryKey: keys.catalogue, queryFn: 
 export const useReport = (id: string) =>
   useQuery({ queryKey: keys.report(id), queryFn: () => data(client.GET('/api/jobs/{job}/report', path(id))) })
 
+/** useCloser is everything that the runs of a test say beyond their values. */
+export const useCloser = (id: string, test: string) =>
+  useQuery({
+    queryKey: [...keys.closer(id), test],
+    queryFn: () => data(client.GET('/api/jobs/{job}/tests/{test}/closer', { params: { path: { job: id, test } } })),
+  })
+
 export const useFolders = (dir: string, enabled: boolean) =>
   useQuery({
     queryKey: ['folders', dir],
@@ -66,6 +74,7 @@ function useJobCommand<In>(run: (input: In) => Promise<View>) {
       void cache.invalidateQueries({ queryKey: keys.jobs })
       void cache.invalidateQueries({ queryKey: keys.ledger(view.id) })
       void cache.invalidateQueries({ queryKey: keys.report(view.id) })
+      void cache.invalidateQueries({ queryKey: keys.closer(view.id) })
     },
   })
 }
@@ -123,7 +132,7 @@ export const usePerform = (id: string) =>
 
 export function useStartMeasuring(id: string) {
   const cache = useQueryClient()
-  return useMutation<Schemas['Measuring'], Refused, { sitting: string; dir: string; tests?: string[]; runs?: number }>({
+  return useMutation<Schemas['Measuring'], Refused, { sitting: string; dir: string; folder?: string; tests?: string[]; runs?: number }>({
     mutationFn: (body) => data(client.POST('/api/jobs/{job}/measuring', { ...path(id), body })),
     onSuccess: () => cache.invalidateQueries({ queryKey: keys.measuring(id) }),
   })

@@ -2,6 +2,7 @@ import { useEffect } from 'react'
 import { Link, Outlet, Route, Routes, useLocation } from 'react-router'
 import { useLive } from '../api/live'
 import { BenchPage } from '../bench/BenchPage'
+import { CloserPage } from '../closer/CloserPage'
 import { IntakePage } from '../intake/IntakePage'
 import { JobPage } from '../job/JobPage'
 import { LedgerPage } from '../ledger/LedgerPage'
@@ -22,6 +23,7 @@ export function App() {
         <Route path="/new" element={<IntakePage />} />
         <Route path="/jobs/:job" element={<JobPage />} />
         <Route path="/jobs/:job/measure/:setup" element={<MeasurePage />} />
+        <Route path="/jobs/:job/tests/:test" element={<CloserPage />} />
         <Route path="/jobs/:job/ledger" element={<LedgerPage />} />
         <Route path="/jobs/:job/report" element={<ReportPage />} />
         <Route path="*" element={<Nowhere />} />

@@ -2,7 +2,8 @@ import { useState } from 'react'
 import type { Schemas, Test, View } from '../api/client'
 import { useAddTest, useAnswers, useCatalogue, useChangeTest, useDropTemplate, useSaveTemplate, useTakeOutTest, useTemplates, useUseTemplate } from '../api/queries'
 import { Field } from '../ui/Field'
-import { bytes } from '../ui/format'
+import { needOf } from '../measure/words'
+import { bytes, figure } from '../ui/format'
 import { Query, Refusal } from '../ui/parts'
 import { OwnTest } from './OwnTest'
 import { Questions } from './Questions'
@@ -144,10 +145,11 @@ function TestLine({ test, onChange, onTakeOut }: { test: Test; onChange: (c: Sch
         defaultValue={test.wanted_runs ?? 3}
         onBlur={(e) => commit(e.target.value, test.wanted_runs, (n) => onChange({ wanted_runs: Math.round(n) }))}
       />
-      {test.kind === 'drive' && test.params ? (
+      {test.params?.streams && <StreamsFields streams={test.params.streams} onChange={(streams) => onChange({ streams })} />}
+      {test.params ? (
         <Field
           className="w-32"
-          label="Test file"
+          label={test.params.fresh ? 'Writes' : test.params.existing ? 'Reads' : 'Test file'}
           aria-label={`Test file of ${test.name}`}
           unit="MiB"
           inputMode="numeric"
@@ -170,6 +172,47 @@ function TestLine({ test, onChange, onTakeOut }: { test: Test; onChange: (c: Sch
         Take out
       </button>
     </li>
+  )
+}
+
+/** StreamsFields say what must be kept up with: how many recordings, and what one needs. */
+function StreamsFields({ streams, onChange }: { streams: Schemas['Streams']; onChange: (s: Schemas['Streams']) => void }) {
+  const [text, setText] = useState({
+    count: String(streams.count),
+    mb_s: String(streams.mb_s ?? ''),
+    width: String(streams.width ?? ''),
+    height: String(streams.height ?? ''),
+    frames_s: String(streams.frames_s ?? ''),
+    bits: String(streams.bits ?? ''),
+  })
+  const number = (s: string) => (s.trim() === '' ? undefined : Number(s.trim().replace(',', '.')))
+  const now: Schemas['Streams'] = {
+    count: number(text.count) ?? 0,
+    ...(number(text.mb_s) ? { mb_s: number(text.mb_s) } : { width: number(text.width), height: number(text.height), frames_s: number(text.frames_s), bits: number(text.bits) }),
+  }
+  const field = (key: keyof typeof text, label: string) => (
+    <Field
+      className="w-24"
+      label={label}
+      inputMode="decimal"
+      value={text[key]}
+      onChange={(e) => setText({ ...text, [key]: e.target.value })}
+      onBlur={() => {
+        if (Object.values(now).every((v) => v === undefined || Number.isFinite(v)) && JSON.stringify(now) !== JSON.stringify(streams)) onChange(now)
+      }}
+    />
+  )
+  return (
+    <div className="flex basis-full flex-wrap items-end gap-3 pb-1">
+      {field('count', 'Recordings')}
+      {field('mb_s', 'MB/s each')}
+      <span className="pb-2 text-secondary">or</span>
+      {field('width', 'Width')}
+      {field('height', 'Height')}
+      {field('frames_s', 'Pictures/s')}
+      {field('bits', 'Bits a pixel')}
+      <span className="pb-2 font-semibold">need {figure(needOf(now), 'MB/s')}</span>
+    </div>
   )
 }
 

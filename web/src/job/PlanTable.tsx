@@ -1,7 +1,8 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Setup, Test, View } from '../api/client'
-import { bytes, figure } from '../ui/format'
+import { plain } from '../measure/words'
+import { figure } from '../ui/format'
 import { SideMark } from '../ui/parts'
 import { Budget } from './Budget'
 import { CellForms } from './CellForms'
@@ -49,7 +50,7 @@ export function PlanTable({ view }: { view: View }) {
                   {t.name}
                   {t.retired && <span className="font-normal text-secondary"> (taken out)</span>}
                   {t.replaces && <span className="font-normal text-secondary"> (changed)</span>}
-                  <span className="block text-sm font-normal text-secondary max-sm:hidden">{parameters(t)}</span>
+                  <span className="block text-sm font-normal text-secondary max-sm:hidden">{parameters(view, t)}</span>
                 </th>
                 {setups.map((s) => (
                   <td key={s.id} className="py-3 pr-3">
@@ -65,16 +66,12 @@ export function PlanTable({ view }: { view: View }) {
   )
 }
 
-/** parameters says in the trade's terms what a test does. */
-function parameters(t: Test): string {
-  const w = t.params
-  if (w) {
-    const how = w.depth === 1 ? 'one at a time' : `${w.depth} at once`
-    return `${w.pattern} ${w.op}, ${bytes(w.block_bytes)} blocks, ${how}, over ${bytes(w.span_bytes)}`
-  }
+/** parameters says what a test does: in plain words where the program does it, else how it is measured. */
+function parameters(v: View, t: Test): string {
+  const words = plain(t)
+  if (words) return words
   if (t.phases?.length) return t.phases.map((p) => (p.counts === false ? `(${p.name}, not counted)` : p.name)).join(' · ')
-  const kinds: Record<string, string> = { timed: 'timed by hand', file: 'timed by hand', control: 'control', note: 'read off' }
-  return [t.warmth, kinds[t.kind], t.content].filter(Boolean).join(', ')
+  return [t.warmth, byHand(v, t) ? 'timed by hand' : 'read off', t.content].filter(Boolean).join(', ')
 }
 
 function Cell({ view, test, setup }: { view: View; test: Test; setup: Setup }) {
@@ -82,7 +79,7 @@ function Cell({ view, test, setup }: { view: View; test: Test; setup: Setup }) {
   if (!cover) return null
   const kept = runsOf(view, test.id, setup.id).filter((r) => reasonAside(r) === undefined)
   const missing = missingRuns(view, test, setup.id)
-  const to = test.kind === 'drive' ? measurePath(view.id, setup.id) : byHand(test) ? timerPath(view.id, setup.id, test.id) : null
+  const to = cover.automatic ? measurePath(view.id, setup.id) : byHand(view, test) ? timerPath(view.id, setup.id, test.id) : null
   const values = kept.map((r) => figure(r.value, test.unit))
   return (
     <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
@@ -101,7 +98,7 @@ function Cell({ view, test, setup }: { view: View; test: Test; setup: Setup }) {
       {values.length > 0 && <span className="basis-full text-sm text-secondary">{values.slice(-4).join(' · ')}</span>}
       {to && !test.retired && !cover.cannot && (
         <Link to={to} className="link text-sm" aria-label={`${missing > 0 ? 'Measure' : 'Measure again'}: ${test.name}, ${setupName(setup)}`}>
-          {missing > 0 ? (test.kind === 'drive' ? 'Measure' : 'Time it') : 'Once more'}
+          {missing > 0 ? (cover.automatic ? 'Measure' : 'Time it') : 'Once more'}
         </Link>
       )}
       {!test.retired && <CellForms view={view} test={test} setup={setup} cannot={cover.cannot} done={missing === 0} />}

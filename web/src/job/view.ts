@@ -49,8 +49,11 @@ export function setupName(s: Pick<Setup, 'role' | 'name' | 'id'>): string {
   return { then: 'Then', now: 'Now', trial: s.name || (s.id.startsWith('trial') ? s.id.replace('trial', 'Trial ') : 'The earlier one') }[s.role]
 }
 
+/** itself tells whether the program runs a test by itself. */
+export const itself = (v: View, t: Test) => v.coverage.some((c) => c.test === t.id && c.automatic)
+
 /** byHand tells whether a test is timed by a person with the timer. */
-export const byHand = (t: Test) => t.unit === 's' && t.kind !== 'drive' && t.kind !== 'note'
+export const byHand = (v: View, t: Test) => t.unit === 's' && t.kind !== 'note' && !itself(v, t)
 
 /** driveName names a drive for people. */
 export function driveName(d: Drive | undefined): string {

@@ -1,7 +1,8 @@
 import { ChevronDown, OctagonX, TriangleAlert } from 'lucide-react'
 import { Link } from 'react-router'
-import type { Finding, Row, View } from '../api/client'
-import { measurePath, timerPath } from '../job/paths'
+import type { Finding, Row, Run, View } from '../api/client'
+import { closerPath, measurePath, timerPath } from '../job/paths'
+import { byHand } from '../job/view'
 import { minutes } from '../ui/format'
 import { RunTable } from './RunTable'
 import { Scale } from './Scale'
@@ -31,6 +32,11 @@ export function LedgerRow({ view, row, names, findings }: { view: View; row: Row
           {row.then_runs.length + row.with_runs.length} runs
           {aside.length > 0 && `, ${aside.length} ${aside.length === 1 ? 'note' : 'notes'}`}
         </summary>
+        {[...row.then_runs, ...row.with_runs].some(looksDeeper) && (
+          <Link className="btn btn-sm mt-2" to={closerPath(view.id, test.id)}>
+            Look closer: distribution, rate over time
+          </Link>
+        )}
         <div className="grid gap-6 pt-2 md:grid-cols-2">
           <RunTable view={view} test={test} runs={row.then_runs} side="then" title={names[0]} />
           <RunTable view={view} test={test} runs={row.with_runs} side="now" title={names[1]} />
@@ -70,6 +76,9 @@ function Verdict({ row, names }: { row: Row; names: [string, string] }) {
   )
 }
 
+/** looksDeeper tells whether a run has more to show than its value. */
+const looksDeeper = (r: Run) => Boolean(r.latency || r.series || r.curve || r.files)
+
 const sides = (f: Finding) => [f.then && `Then: ${f.then}.`, f.with && `Now: ${f.with}.`].filter(Boolean).join(' ')
 
 /** InPlace says what is in doubt where it is in doubt, with the remedy as a button. */
@@ -96,7 +105,7 @@ function InPlace({ view, row, finding }: { view: View; row: Row; finding: Findin
       {again && (
         <Link
           className="btn btn-sm"
-          to={row.test.kind === 'timed' ? timerPath(view.id, setup.id, row.test.id) : measurePath(view.id, setup.id)}
+          to={byHand(view, row.test) ? timerPath(view.id, setup.id, row.test.id) : measurePath(view.id, setup.id)}
         >
           Measure {out ? 'Now like Then' : 'Then again'}, {minutes(finding.minutes)}
         </Link>

@@ -1,6 +1,7 @@
 import { Link } from 'react-router'
 import type { Measuring, View } from '../api/client'
-import { reasonAside, runsOf, testOf } from '../job/view'
+import { closerPath } from '../job/paths'
+import { itself, reasonAside, runsOf } from '../job/view'
 import { figure } from '../ui/format'
 import { Refusal } from '../ui/parts'
 
@@ -8,11 +9,11 @@ const headings: Record<string, string> = { done: 'Measured', cancelled: 'Cancell
 
 /** Outcome says what came of the last round. */
 export function Outcome({ view, m }: { view: View; m: Measuring }) {
-  const tests = view.job.tests.filter((t) => t.kind === 'drive' && runsOf(view, t.id, m.setup).length > 0)
+  const tests = view.job.tests.filter((t) => itself(view, t) && runsOf(view, t.id, m.setup).length > 0)
   return (
     <section aria-label="Outcome" className="flex flex-col gap-3">
       <h2 className="text-2xl font-bold" role="status">
-        {headings[m.state] ?? m.state}: {m.kept} of {m.of} runs are kept. The test file is gone.
+        {headings[m.state] ?? m.state}: {m.kept} of {m.of} runs are kept. What was made for it is removed.
       </h2>
       {m.refusal && <Refusal error={m.refusal} />}
       {tests.length > 0 && (
@@ -38,7 +39,9 @@ export function Outcome({ view, m }: { view: View; m: Measuring }) {
                 return (
                   <tr key={t.id} className="border-b border-base-300">
                     <th scope="row" className="py-2 pr-4 text-left font-semibold">
-                      {testOf(view, t.id)?.name}
+                      <Link className="link" to={closerPath(view.id, t.id)}>
+                        {t.name}
+                      </Link>
                     </th>
                     <td className="py-2 pr-4 text-lg">
                       {runs.map((r, i) => (

@@ -9,47 +9,81 @@ import { Refusal } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { plain } from './words'
 
-/** Running shows a round while it goes: what is being done, the live rate, how far it is, and how to stop it. */
+/** Running shows a round while it goes: what is being done, rate, latency and temperature over its time, how far it is, and how to stop it. */
 export function Running({ view, m }: { view: View; m: Measuring }) {
   const cancel = useCancelMeasuring(view.id)
   const test = testOf(view, m.test)
   const stop = cancel.mutate
   useShortcuts(useMemo(() => [{ key: 'c', label: 'Cancel the measuring', run: () => stop() }], [stop]))
   const side = setupOf(view, m.setup)?.role === 'then' ? 'then' : 'now'
+  const processor = test?.kind === 'control'
+  const last = m.points.at(-1)
   return (
     <section aria-label="Measuring" className="flex flex-col gap-4">
       <div>
         <p className="text-2xl font-bold" role="status">
-          {m.laying ? 'Laying out the test file' : `${test?.name ?? m.test}, run ${m.run} of ${m.runs}`}
+          {m.laying ? `Preparing: ${test?.name ?? m.test}` : `${test?.name ?? m.test}, run ${m.run} of ${m.runs}`}
         </p>
-        <p className="text-secondary">{m.laying ? 'It is filled with data that cannot be made smaller. Nothing is measured yet.' : test && plain(test)}</p>
+        <p className="text-secondary">
+          {m.laying ? 'Files are laid out or made ready. Nothing is measured yet.' : test && plain(test)}
+          {m.block_bytes > 0 && ` Just now: ${bytes(m.block_bytes)}.`}
+        </p>
       </div>
-      <div className="sheet relative overflow-hidden p-5">
-        <Trace rates={m.rates} side={side} />
-        <p className="relative text-6xl leading-none font-bold tabular-nums md:text-7xl">
-          {figure(m.rate, '').trim()} <span className="text-2xl font-semibold">{m.unit}</span>
-        </p>
-        <p className="relative mt-1 text-secondary">
-          just now · {bytes(m.bytes)} moved
-          {m.half_width_pct !== null && !m.laying && ` · sure to ± ${m.half_width_pct.toPrecision(2)} % already`}
-        </p>
-        <div className="h-24" aria-hidden />
-      </div>
+      {processor ? (
+        <p className="sheet p-5 text-4xl font-bold">{Math.round(m.done * 100)} % of the work is done</p>
+      ) : (
+        <>
+          <div className="sheet relative overflow-hidden p-5">
+            <Trace values={m.points.map((p) => p.rate)} side={side} />
+            <p className="relative text-6xl leading-none font-bold tabular-nums md:text-7xl">
+              {figure(m.rate, '').trim()} <span className="text-2xl font-semibold">{m.unit}</span>
+            </p>
+            <p className="relative mt-1 text-secondary">
+              just now · {bytes(m.bytes)} moved
+              {m.half_width_pct !== null && !m.laying && ` · sure to ± ${m.half_width_pct.toPrecision(2)} % already`}
+            </p>
+            <div className="h-20" aria-hidden />
+          </div>
+          <div className="grid grid-cols-2 gap-4">
+            <Small title="One request takes" side={side} values={m.points.map((p) => p.latency_ms)} value={last?.latency_ms ? figure(last.latency_ms, 'ms') : ''} none="Not told yet." />
+            <Small
+              title="The drive’s temperature"
+              side={side}
+              values={m.points.flatMap((p) => (p.temp_c === null ? [] : [p.temp_c]))}
+              value={last?.temp_c !== null && last?.temp_c !== undefined ? `${Math.round(last.temp_c)} °C` : ''}
+              none="The system does not tell it."
+            />
+          </div>
+        </>
+      )}
       <Parts m={m} />
       <p className="text-lg">
         <strong>{m.kept}</strong> of {m.of} runs done and kept
         {m.left_s > 0 && (
           <>
             {' '}
-            · about <strong>{minutes(m.left_s / 60)}</strong> left
+            · at most <strong>{minutes(m.left_s / 60)}</strong> left
           </>
         )}
+        <span className="block text-base text-secondary">It goes on when this page is closed, and is here when it is opened again.</span>
       </p>
       {cancel.error && <Refusal error={cancel.error} />}
       <button type="button" className="btn btn-lg self-start" disabled={cancel.isPending} onClick={() => stop()}>
         {cancel.isPending ? 'Stopping …' : 'Cancel'} <kbd className="key">c</kbd>
       </button>
     </section>
+  )
+}
+
+/** Small is one further figure with its own trace. */
+function Small({ title, value, values, side, none }: { title: string; value: string; values: number[]; side: 'then' | 'now'; none: string }) {
+  return (
+    <div className="sheet relative overflow-hidden px-5 pt-3 pb-2">
+      {value && <Trace values={values} side={side} low />}
+      <p className="relative text-sm text-secondary">{title}</p>
+      <p className={`relative ${value ? 'text-3xl leading-tight font-bold' : 'text-lg'}`}>{value || none}</p>
+      <div className="h-8" aria-hidden />
+    </div>
   )
 }
 
@@ -71,16 +105,16 @@ function Parts({ m }: { m: Measuring }) {
   )
 }
 
-/** Trace draws the live rate over the last moments. */
-function Trace({ rates, side }: { rates: number[]; side: 'then' | 'now' }) {
-  if (rates.length < 2) return null
-  const x = scaleLinear([0, rates.length - 1], [0, 100])
-  const y = scaleLinear([0, Math.max(...rates) * 1.1 || 1], [100, 0])
-  const points = rates.map((r, i): [number, number] => [x(i), y(r)])
+/** Trace draws a figure over the time of the run so far. */
+function Trace({ values, side, low }: { values: number[]; side: 'then' | 'now'; low?: boolean }) {
+  if (values.length < 2) return null
+  const x = scaleLinear([0, values.length - 1], [0, 100])
+  const y = scaleLinear([0, Math.max(...values) * 1.1 || 1], [100, 0])
+  const points = values.map((r, i): [number, number] => [x(i), y(r)])
   const fill = area<[number, number]>((p) => p[0], 100, (p) => p[1])(points) ?? ''
   const stroke = line()(points) ?? ''
   return (
-    <svg viewBox="0 0 100 100" preserveAspectRatio="none" aria-hidden className="absolute inset-x-0 bottom-0 h-28 w-full">
+    <svg viewBox="0 0 100 100" preserveAspectRatio="none" aria-hidden className={`absolute inset-x-0 bottom-0 w-full ${low ? 'h-10' : 'h-24'}`}>
       <path d={fill} className={side === 'then' ? 'fill-then-soft' : 'fill-now-soft'} />
       <path d={stroke} fill="none" vectorEffect="non-scaling-stroke" strokeWidth="2" className={side === 'then' ? 'stroke-then' : 'stroke-now'} />
     </svg>

@@ -6,7 +6,7 @@ import { defaultSeconds } from './words'
 
 /** Size sets how large the test file is and how long a run takes, as long as no drive test has run. */
 export function Size({ view, amend }: { view: View; amend: ReturnType<typeof useAmendJob> }) {
-  const params = view.job.tests.find((t) => t.kind === 'drive' && t.params)?.params
+  const params = view.job.tests.find((t) => t.params?.stop_half_width && !t.params.existing)?.params
   const [mib, setMiB] = useState(String((params?.span_bytes ?? 0) / 2 ** 20))
   const [seconds, setSeconds] = useState(String(params?.max_seconds || defaultSeconds))
   const number = (s: string) => Number(s.trim().replace(',', '.'))

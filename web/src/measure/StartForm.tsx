@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Refused, Setup, View } from '../api/client'
 import { useAmendJob, useStartMeasuring } from '../api/queries'
-import { missingRuns } from '../job/view'
+import { coverOf, itself, missingRuns } from '../job/view'
 import { Field } from '../ui/Field'
 import { bytes, minutes } from '../ui/format'
 import { Refusal } from '../ui/parts'
@@ -28,16 +28,22 @@ export function StartForm({
 }) {
   const start = useStartMeasuring(view.id)
   const amend = useAmendJob(view.id)
-  const tests = view.job.tests.filter((t) => t.kind === 'drive' && t.params)
+  const tests = view.job.tests.filter((t) => !t.retired && itself(view, t))
   const allDone = tests.every((t) => missingRuns(view, t, setup.id) === 0)
   const [picked, setPicked] = useState<Set<string>>(() => new Set(tests.filter((t) => allDone || missingRuns(view, t, setup.id) > 0).map((t) => t.id)))
   const [runs, setRuns] = useState(allDone ? '1' : '')
   const count = runs.trim() === '' ? undefined : Number(runs)
   const badCount = count !== undefined && !(Number.isInteger(count) && count >= 1 && count <= 20)
-  const round = roundOf(tests.filter((t) => picked.has(t.id)).map((t) => ({ test: t, runs: count ?? missingRuns(view, t, setup.id) })))
+  const round = roundOf(
+    tests
+      .filter((t) => picked.has(t.id))
+      .map((t) => ({ test: t, cover: coverOf(view, t.id, setup.id)!, runs: count ?? missingRuns(view, t, setup.id) })),
+  )
+  const readsFolder = !simulated && tests.some((t) => picked.has(t.id) && t.file_work?.op === 'read')
+  const [folder, setFolder] = useState(() => localStorage.getItem('read-folder') ?? '')
   const refused = start.error as Refused | null
   const [noFolder, setNoFolder] = useState(false)
-  const begin = () => start.mutate({ sitting, dir: simulated ? '' : dir, tests: [...picked], runs: count ?? 0 })
+  const begin = () => start.mutate({ sitting, dir: simulated ? '' : dir, folder: readsFolder ? folder.trim() : '', tests: [...picked], runs: count ?? 0 })
   const toggle = (id: string) => {
     const next = new Set(picked)
     if (!next.delete(id)) next.add(id)
@@ -45,7 +51,7 @@ export function StartForm({
   }
   const begun = tests.some((t) => view.job.runs.some((r) => r.test === t.id))
 
-  if (tests.length === 0) return <p>The plan of this job has no drive test.</p>
+  if (tests.length === 0) return <p>The plan of this job has no test that runs by itself.</p>
   return (
     <form
       className="flex flex-col gap-5"
@@ -57,7 +63,7 @@ export function StartForm({
     >
       {allDone && (
         <p className="text-lg">
-          Every drive test has its runs here.{' '}
+          Every test that runs by itself has its runs here.{' '}
           <Link className="link font-semibold" to={`/jobs/${view.id}`}>
             Back to the job
           </Link>{' '}
@@ -82,6 +88,20 @@ export function StartForm({
         })}
       </ul>
       {!simulated && <Folder dir={dir} onDir={onDir} error={noFolder ? 'Pick a folder that lies on the drive.' : refused?.refusal.fields?.dir ? ' ' : undefined} />}
+      {readsFolder && (
+        <Field
+          className="max-w-xl"
+          label="Folder that is read: a game’s or a program’s own, the same one on both sides"
+          placeholder="a folder, from the root on"
+          spellCheck={false}
+          value={folder}
+          error={refused?.refusal.fields?.folder}
+          onChange={(e) => {
+            setFolder(e.target.value)
+            localStorage.setItem('read-folder', e.target.value)
+          }}
+        />
+      )}
       <div className="flex flex-wrap items-end gap-4">
         <Field
           className="w-52"
@@ -96,8 +116,15 @@ export function StartForm({
       </div>
       {amend.error && <Refusal error={amend.error} />}
       <p className="text-lg">
-        About <strong>{minutes(round.seconds / 60)}</strong>, by itself. A test file of {bytes(round.span)} is made and removed again; at most{' '}
-        <strong>{bytes(round.writes)}</strong> are written in all.
+        At most <strong>{minutes(round.seconds / 60)}</strong>, by itself.{' '}
+        {round.span > 0 && `A test file of ${bytes(round.span)} is made and removed again. `}
+        {round.writes > 0 ? (
+          <>
+            At most <strong>{bytes(round.writes)}</strong> are written in all.
+          </>
+        ) : (
+          <strong>Nothing is written.</strong>
+        )}
       </p>
       {refused && <Refusal error={refused} />}
       <button className="btn btn-primary btn-lg self-start" disabled={start.isPending || picked.size === 0 || badCount}>
