@@ -42,7 +42,8 @@ type Measuring struct {
 	Runs   int     `json:"runs"`
 	Laying bool    `json:"laying"` // the test file is being laid out
 	Done   float64 `json:"done"`   // 0…1 of this run
-	// Rate is the live rate in Unit: IOPS for tests that count requests, else MB/s.
+	// Rate is the live figure in Unit: IOPS for tests that count requests, ms for
+	// the response time, else MB/s.
 	Rate float64 `json:"rate"`
 	Unit string  `json:"unit"`
 	// BlockBytes is the block size under way in a size sweep, else 0.
@@ -355,6 +356,9 @@ func (b *Bench) watch(ctx context.Context, r *running, t *job.Test, left float64
 		s.Rate, s.Unit = p.MBs, "MB/s"
 		if t.Unit == "IOPS" && !p.Laying {
 			s.Rate, s.Unit = p.MBs*1e6/float64(t.Params.BlockBytes), "IOPS"
+		}
+		if t.Unit == "ms" && !p.Laying && p.LatencyMS > 0 {
+			s.Rate, s.Unit = p.LatencyMS, "ms"
 		}
 		at := LivePoint{AtS: p.Elapsed.Seconds(), Rate: s.Rate, LatencyMS: p.LatencyMS}
 		if !math.IsNaN(p.TempC) {

@@ -239,3 +239,40 @@ func TestStepsWorkAndPhotos(t *testing.T) {
 	p.press("Note it")
 	p.see("cleaning fan and heat sink")
 }
+
+// A long round goes on while no page is open, and afterwards a test can be
+// looked at closer.
+func TestALongRoundAndWhatItShows(t *testing.T) {
+	s := serve(t, t.TempDir(), "demo")
+	p := open(t, s.base, 1280, 800)
+	p.see("The bench")
+	p.press("Reading Room on the Hill")
+	p.see("Then: cold start to desktop")
+	p.press("Change the plan")
+	for _, name := range []string{"+ Sustained writing", "+ Keeping up with recordings"} {
+		p.press(name)
+		p.gone(name)
+	}
+	p.see("need 207 MB/s")
+	p.press("Done with the plan")
+	p.press("Measure: Sustained writing, Then")
+	p.see("First: what is so while measuring?")
+	p.press("Mains")
+	p.press("That is so: go on")
+	p.see("are written in all.")
+	p.press("Measure")
+	p.see("It goes on when this page is closed")
+	p.see("One request takes")
+	p.see("The drive’s temperature")
+	p.goTo("/help-me-wait") // any other page: nobody watches now
+	p.see("There is no such page.")
+	p.press("To the bench")
+	p.press("Reading Room on the Hill")
+	p.press("Measure again: Long write, Then")
+	p.see("11 of 11 runs are kept. What was made for it is removed.")
+	p.press("Sustained writing")
+	p.see("It kept its rate over 16 GiB")
+	p.see("Second by second")
+	p.key(escape)
+	p.see("what the customer feels")
+}

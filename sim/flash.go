@@ -10,6 +10,7 @@ import (
 type flashSpec struct {
 	channels          int
 	readLat, writeLat float64 // s before data flows, or until it is taken
+	aheadLat          float64 // s, of a read that goes on where the last one ended; 0: readLat
 	spread            float64 // standard deviation of a latency as a share of it
 	tail              float64 // share of requests that wait for housekeeping
 	tailLat           float64 // s, on average, that they wait
@@ -25,6 +26,7 @@ type flash struct {
 	flashSpec
 	cached    float64 // bytes in the write cache
 	lastWrite time.Duration
+	readUpTo  int64 // where the last read ended
 }
 
 func (m *flash) slots() int { return m.channels }
@@ -33,8 +35,14 @@ func (m *flash) pick([]*op, time.Duration) int { return 0 }
 
 func (m *flash) serve(o *op, now time.Duration, rng *rand.Rand) (done, data time.Duration) {
 	lat := m.readLat
-	if o.req.Write {
+	switch {
+	case o.req.Write:
 		lat = m.writeLat
+	case m.aheadLat > 0 && o.at == m.readUpTo:
+		lat = m.aheadLat
+	}
+	if !o.req.Write {
+		m.readUpTo = o.at + o.n
 	}
 	if m.spread > 0 {
 		lat *= max(0.1, 1+m.spread*rng.NormFloat64())

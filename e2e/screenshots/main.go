@@ -41,6 +41,8 @@ var views = []view{
 	{name: "trials", path: "/jobs/{1}/ledger", wait: "what the customer feels"},
 	{name: "conditions", path: "/jobs/{3}/measure/then", wait: "First: what is so"},
 	{name: "measure", path: "/jobs/{2}/measure/then", wait: "Runs of each"},
+	{name: "closer", path: "/jobs/{0}/tests/t-sustained", wait: "Second by second"},
+	{name: "response", path: "/jobs/{0}/tests/t-response", wait: "How long one request took"},
 	{name: "timer", path: "/jobs/{2}/timer/then/t-start", wait: "starts"},
 	{name: "timer-phone", path: "/jobs/{2}/timer/then/t-start", wait: "starts", width: 390, height: 844, theme: "dim"},
 	{name: "ledger", path: "/jobs/{0}/ledger", wait: "what the customer feels"},

@@ -1,13 +1,13 @@
 import { ArrowLeft } from 'lucide-react'
 import { useMemo, type ReactNode } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
-import type { Schemas, View } from '../api/client'
+import type { Schemas, Test, View } from '../api/client'
 import { useCloser, useJob } from '../api/queries'
 import { driveName, driveOf, setupName, setupOf } from '../job/view'
 import { plain } from '../measure/words'
 import { bytes, figure } from '../ui/format'
 import { Empty, Query, SideMark, Simulated } from '../ui/parts'
-import { Plot, type Mark, type Side } from '../ui/Plot'
+import { Plot, tick, type Mark, type Side } from '../ui/Plot'
 import { useShortcuts } from '../ui/shortcuts'
 import { cliffInWords, curvesOf, endings, keepUpInWords, kept, middle, shareOf, type CloserRun } from './figures'
 
@@ -47,6 +47,7 @@ function Opened({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
     if (!strong || !setup) return []
     return [{ side: setup.role === 'then' ? 'then' : 'now', name: setupName(setup), drive: driveName(driveOf(view, setup)), runs: s.runs, strong }]
   })
+  const overTime = test.params?.fresh || test.params?.streams // what such a test is about stands first
   const simulated = halves.some((h) => h.runs.some((r) => r.simulated))
   return (
     <>
@@ -57,27 +58,28 @@ function Opened({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
       {halves.length === 0 && <Empty title="This test has no runs yet." />}
       <div className="mt-4 grid gap-x-8 gap-y-3 md:grid-cols-2">
         {halves.map((h) => (
-          <Head key={h.name} half={h} unit={test.unit} />
+          <Head key={h.name} half={h} test={test} />
         ))}
       </div>
       <div className="mt-6 flex flex-col gap-10">
-        <Requests halves={halves} />
         <Sweep halves={halves} />
-        <OverTime halves={halves} />
+        {overTime && <OverTime halves={halves} />}
+        <Requests halves={halves} />
+        {!overTime && <OverTime halves={halves} />}
       </div>
     </>
   )
 }
 
 /** Head is what a side comes to, in large figures and words. */
-function Head({ half, unit }: { half: Half; unit: string }) {
+function Head({ half, test }: { half: Half; test: Test }) {
   const r = half.strong
   const words = [
     r.keep_up && keepUpInWords(r),
-    r.cliff !== null && cliffInWords(r),
+    test.params?.fresh && cliffInWords(r),
     r.files ? `${r.files.toLocaleString('en')} files, ${bytes(r.bytes ?? 0)}: ${figure(r.mb_s ?? 0, 'MB/s')}, ${figure(r.files_s ?? 0, 'files/s')}.` : '',
     r.ios ? `${r.ios.toLocaleString('en')} requests, ${bytes(r.bytes ?? 0)}` + (r.stopped ? `; it ${endings[r.stopped] ?? r.stopped}.` : '.') : '',
-    r.half_width_pct !== undefined && `Sure to ± ${r.half_width_pct.toPrecision(2)} % within the run.`,
+    r.half_width_pct !== undefined && !r.cliff && `Sure to ± ${r.half_width_pct.toPrecision(2)} % within the run.`,
     r.peak_temp_c !== undefined && `Up to ${Math.round(r.peak_temp_c)} °C.`,
   ].filter(Boolean)
   return (
@@ -86,7 +88,7 @@ function Head({ half, unit }: { half: Half; unit: string }) {
         <SideMark side={half.side} size={16} />
         <strong className={half.side === 'then' ? 'text-then' : 'text-now'}>{half.name}</strong> <span className="text-secondary">{half.drive}</span>
       </h2>
-      <p className="text-4xl leading-tight font-bold">{figure(r.value, unit)}</p>
+      <p className="text-4xl leading-tight font-bold">{figure(r.value, test.unit)}</p>
       <p>{words.join(' ')}</p>
       {kept(half.runs).length > 1 && <p className="text-sm text-secondary">The middle one of {kept(half.runs).length} runs; the others are drawn faint.</p>}
     </section>
@@ -117,11 +119,11 @@ function Requests({ halves }: { halves: Half[] }) {
   ]
   const marks = told.map((h): Mark => ({ x: h.strong.latency!.p99_ms, side: h.side, label: `${h.name}: 99 of 100` }))
   return (
-    <Part title="How long one request took" about="The wider and the further to the right, the more it stutters. One step to the right is ten times as long.">
+    <Part title="How long one request took" about="The wider and the further to the right, the more it stutters. The scale grows by multiples.">
       <div className="grid items-start gap-6 md:grid-cols-[minmax(0,1fr)_22rem]">
         <Plot
           curves={told.flatMap((h) => curvesOf(h.runs, h.side, (r) => r.latency?.spread && shareOf(r.latency.spread), true))}
-          x={{ label: 'the time one took', log: true, write: ms }}
+          x={{ label: 'the time one took', log: true, write: (v) => `${tick(v)} ms` }}
           y={{ label: 'Share of the requests', write: (v) => `${v} %` }}
           marks={marks}
           steps
@@ -167,8 +169,8 @@ function Sweep({ halves }: { halves: Half[] }) {
     <Part title="Small and large pieces" about="Where the line becomes flat, larger pieces bring nothing more.">
       <Plot
         curves={told.flatMap((h) => curvesOf(h.runs, h.side, (r) => r.curve?.map((p) => [p.block_bytes / 1024, p.mb_s])))}
-        x={{ label: 'the size of a piece', log: true, write: (v) => bytes(v * 1024) }}
-        y={{ label: 'Rate', write: (v) => figure(v, 'MB/s') }}
+        x={{ label: 'the size of a piece', log: true, at: sizes.filter((_, i) => i % 2 === 0).map((n) => n / 1024), write: (v) => bytes(v * 1024) }}
+        y={{ label: 'Rate', write: (v) => `${tick(v)} MB/s` }}
         alt="The rate by block size; the same figures stand in the table below."
       />
       <div className="mt-3 overflow-x-auto">
@@ -216,7 +218,7 @@ function OverTime({ halves }: { halves: Half[] }) {
       <Plot
         curves={told.flatMap((h) => curvesOf(h.runs, h.side, (r) => r.series?.mb_s.map((v, i) => [i, v])))}
         x={{ label: 'the time of the run', from: 0, write: seconds }}
-        y={{ label: 'Rate', write: (v) => figure(v, 'MB/s') }}
+        y={{ label: 'Rate', write: (v) => `${tick(v)} MB/s` }}
         marks={marks}
         alt={told.map(slowest).join('. ')}
       />

@@ -20,15 +20,21 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
   const last = m.points.at(-1)
   return (
     <section aria-label="Measuring" className="flex flex-col gap-4">
-      <div>
-        <p className="text-2xl font-bold" role="status">
-          {m.laying ? `Preparing: ${test?.name ?? m.test}` : `${test?.name ?? m.test}, run ${m.run} of ${m.runs}`}
-        </p>
-        <p className="text-secondary">
-          {m.laying ? 'Files are laid out or made ready. Nothing is measured yet.' : test && plain(test)}
-          {m.block_bytes > 0 && ` Just now: ${bytes(m.block_bytes)}.`}
-        </p>
+      <div className="flex flex-wrap items-start gap-x-6 gap-y-2">
+        <div className="flex-1 basis-80">
+          <p className="text-2xl font-bold" role="status">
+            {m.laying ? `Preparing: ${test?.name ?? m.test}` : `${test?.name ?? m.test}, run ${m.run} of ${m.runs}`}
+          </p>
+          <p className="text-secondary">
+            {m.laying ? 'Files are laid out or made ready. Nothing is measured yet.' : test && plain(test)}
+            {m.block_bytes > 0 && ` Just now: ${bytes(m.block_bytes)}.`}
+          </p>
+        </div>
+        <button type="button" className="btn btn-lg" disabled={cancel.isPending} onClick={() => stop()}>
+          {cancel.isPending ? 'Stopping …' : 'Cancel'} <kbd className="key">c</kbd>
+        </button>
       </div>
+      {cancel.error && <Refusal error={cancel.error} />}
       {processor ? (
         <p className="sheet p-5 text-4xl font-bold">{Math.round(m.done * 100)} % of the work is done</p>
       ) : (
@@ -44,8 +50,16 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
             </p>
             <div className="h-20" aria-hidden />
           </div>
-          <div className="grid grid-cols-2 gap-4">
-            <Small title="One request takes" side={side} values={m.points.map((p) => p.latency_ms)} value={last?.latency_ms ? figure(last.latency_ms, 'ms') : ''} none="Not told yet." />
+          <div className="flex gap-4 *:flex-1">
+            {m.unit !== 'ms' && (
+              <Small
+                title="One request takes"
+                side={side}
+                values={m.points.map((p) => p.latency_ms)}
+                value={last?.latency_ms ? figure(last.latency_ms, 'ms') : ''}
+                none="Not told yet."
+              />
+            )}
             <Small
               title="The drive’s temperature"
               side={side}
@@ -67,10 +81,6 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
         )}
         <span className="block text-base text-secondary">It goes on when this page is closed, and is here when it is opened again.</span>
       </p>
-      {cancel.error && <Refusal error={cancel.error} />}
-      <button type="button" className="btn btn-lg self-start" disabled={cancel.isPending} onClick={() => stop()}>
-        {cancel.isPending ? 'Stopping …' : 'Cancel'} <kbd className="key">c</kbd>
-      </button>
     </section>
   )
 }

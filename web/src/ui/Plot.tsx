@@ -10,7 +10,7 @@ export type Curve = { id: string; side: Side; points: Point[]; faint?: boolean; 
 /** Mark is a place on the x axis with a word on it. */
 export type Mark = { x: number; side: Side; label: string }
 
-type Axis = { label: string; log?: boolean; from?: number; to?: number; write: (v: number) => string }
+type Axis = { label: string; log?: boolean; from?: number; to?: number; at?: number[]; write: (v: number) => string }
 
 /**
  * Plot draws curves of both sides on one pair of axes. The figures stand as text beside it; the drawing itself is for the eye,
@@ -77,7 +77,7 @@ export function Plot({ curves, x, y, marks = [], steps, height = 200, alt }: { c
         ))}
       </div>
       <div className="relative ml-16 h-5 text-xs text-secondary" aria-hidden>
-        {ticksOf(sx.ticks(6), x.log).map((t) => (
+        {(x.at ?? ticksOf(sx.ticks(6), x.log)).map((t) => (
           <span key={t} className={`absolute whitespace-nowrap ${sx(t) > 96 ? '-translate-x-full' : sx(t) < 2 ? '' : '-translate-x-1/2'}`} style={{ left: `${sx(t)}%` }}>
             {x.write(t)}
           </span>
@@ -89,6 +89,9 @@ export function Plot({ curves, x, y, marks = [], steps, height = 200, alt }: { c
     </figure>
   )
 }
+
+/** tick writes a figure of an axis: as short as it is exact. */
+export const tick = (v: number) => Number(v.toPrecision(6)).toLocaleString('en', { maximumSignificantDigits: 6 })
 
 /** ticksOf leaves of a logarithmic axis' ticks those that are 1 × a power of ten, or 1, 2 and 5 where those are few. */
 export function ticksOf(ticks: number[], log?: boolean): number[] {
