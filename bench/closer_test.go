@@ -72,3 +72,42 @@ func TestAFolderIsNamedBeforeItIsRead(t *testing.T) {
 	assert.Equal(t, MeasuringFailed, m.State)
 	assert.Contains(t, m.Refusal.Message, "no folder")
 }
+
+func TestOtherFilesAreComparedPerSecond(t *testing.T) {
+	b, _ := newBench(t, Options{})
+	ctx := t.Context()
+	v, err := b.Open(ctx, Intake{Customer: job.Customer{Name: "Ilse"}, Simulated: "games"})
+	require.NoError(t, err)
+	v, err = b.AddTest(ctx, v.ID, job.Test{ID: "t-read-folder"})
+	require.NoError(t, err)
+	for _, setup := range []string{"then", "now"} {
+		v, err = b.Sit(ctx, v.ID, setup, job.Conditions{Power: "mains"})
+		require.NoError(t, err)
+		_, err = b.Measure(ctx, v.ID, MeasureRequest{Sitting: v.Job.Sittings[len(v.Job.Sittings)-1].ID, Tests: []string{"t-read-folder"}})
+		require.NoError(t, err)
+		require.Equal(t, MeasuringDone, waitMeasured(t, b, v.ID).State)
+	}
+	row := func() Row {
+		l, err := b.Compare(ctx, v.ID, "", "")
+		require.NoError(t, err)
+		for _, r := range l.Rows {
+			if r.Test.ID == "t-read-folder" {
+				return r
+			}
+		}
+		t.Fatal("no row")
+		return Row{}
+	}
+	assert.NotContains(t, row().Words.Then, "files/s", "the same set is compared as time")
+	_, err = b.update(ctx, v.ID, func(j *job.Job) error {
+		for i := range j.Runs {
+			if j.Sitting(j.Runs[i].Sitting).Setup == "now" {
+				j.Runs[i].ContentDigest = "another folder"
+			}
+		}
+		return nil
+	})
+	require.NoError(t, err)
+	assert.Regexp(t, `s \([0-9.]+ files/s\)$`, row().Words.Then)
+	assert.Regexp(t, `s \([0-9.]+ files/s\)$`, row().Words.With)
+}

@@ -110,13 +110,30 @@ func (b *Bench) Compare(ctx context.Context, jobID, then, with string) (*Ledger,
 	}
 	for _, ln := range l.Lines {
 		t := j.Test(ln.Test)
-		v.Rows = append(v.Rows, Row{Test: *t, Line: ln, Words: ln.Words(t),
+		v.Rows = append(v.Rows, Row{Test: *t, Line: ln, Words: rowWords(j, t, ln, left.ID, right.ID),
 			ThenRuns: slices.Clip(j.RunsOf(t.ID, left.ID)), WithRuns: slices.Clip(j.RunsOf(t.ID, right.ID))})
 	}
 	for _, f := range l.Findings {
 		v.Findings = append(v.Findings, FindingView{f, fairness.Title(f.Rule)})
 	}
 	return v, nil
+}
+
+// rowWords are a line's words; where the sides have other sets of files, with
+// what each moved per second.
+func rowWords(j *job.Job, t *job.Test, ln compare.Line, then, with string) compare.LineWords {
+	w := ln.Words(t)
+	if t.Kind == job.OnFiles && slices.Contains(ln.Findings, "other-content") {
+		for _, side := range []struct {
+			words *string
+			setup string
+		}{{&w.Then, then}, {&w.With, with}} {
+			if r := compare.FileRates(j.RunsOf(t.ID, side.setup)); r != "" && *side.words != "" {
+				*side.words += " (" + r + ")"
+			}
+		}
+	}
+	return w
 }
 
 // Report is a job's report: as it would be issued now, and as it was issued

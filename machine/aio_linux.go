@@ -15,18 +15,16 @@ import (
 
 // iocb and ioEvent are the kernel's, from linux/aio_abi.h, little-endian.
 type iocb struct {
-	data      uint64
-	key       uint32
-	rwFlags   uint32
-	opcode    uint16
-	priority  int16
-	fd        uint32
-	buf       uint64
-	nbytes    uint64
-	offset    int64
-	reserved2 uint64
-	flags     uint32
-	resfd     uint32
+	data   uint64
+	_      uint64 // key and flags of the call
+	opcode uint16
+	_      int16 // priority
+	fd     uint32
+	buf    uint64
+	nbytes uint64
+	offset int64
+	_      uint64 // reserved
+	_      uint64 // flags and a descriptor for events
 }
 
 type ioEvent struct {

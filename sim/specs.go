@@ -114,4 +114,6 @@ var Computers = map[string]Computer{
 		MemoryBytes: 8 << 30, System: "desktop system, version 10", Simulated: "laptop"}},
 	"office": {Old: "office-disk", New: "roomy-ssd", Label: job.Computer{Maker: "Ostrand", Model: "Desk Tower 4", Processor: "4 cores, 3.2 GHz",
 		MemoryBytes: 16 << 30, System: "desktop system, version 11", Simulated: "office"}},
+	"games": {Old: "hybrid-disk", New: "swift-nvme", Label: job.Computer{Maker: "Ostrand", Model: "Arena 7", Processor: "6 cores, 3.6 GHz",
+		MemoryBytes: 32 << 30, Graphics: "Ostrand Prism 8 GB", System: "desktop system, version 11", Simulated: "games"}},
 }

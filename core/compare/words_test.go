@@ -90,3 +90,14 @@ func TestGroupAndSavingsWords(t *testing.T) {
 		Savings{SecondsPerWeek: 612, Low: 560, High: 640, HoursPerYear: 8.84}.Words())
 	assert.Equal(t, "About 30 s more waiting a week.", Savings{SecondsPerWeek: -30}.Words())
 }
+
+func TestFileRates(t *testing.T) {
+	run := func(value float64, files, bytes int64) job.Run {
+		return job.Run{Value: value, Files: files, Bytes: bytes}
+	}
+	aside := run(1, 9e9, 9e9)
+	aside.SetAside = &job.SetAside{Reason: "odd"}
+	assert.Equal(t, "100 files/s", FileRates([]job.Run{run(30, 3000, 70e6), run(20, 3000, 70e6), aside, run(60, 3000, 70e6)}))
+	assert.Equal(t, "50.0 MB/s", FileRates([]job.Run{run(20, 1, 1e9)}))
+	assert.Empty(t, FileRates([]job.Run{{Value: 3}}))
+}

@@ -1,5 +1,5 @@
 import { zodResolver } from '@hookform/resolvers/zod'
-import { Laptop, Monitor } from 'lucide-react'
+import { Gamepad2, Laptop, Monitor } from 'lucide-react'
 import { useState, type ReactNode } from 'react'
 import { FormProvider, useForm, useWatch } from 'react-hook-form'
 import { useNavigate } from 'react-router'
@@ -140,6 +140,9 @@ function Practice({ onPick }: { onPick: (name: string) => void }) {
       </button>
       <button type="button" className="btn btn-sm" onClick={() => onPick('office')}>
         <Monitor size={18} aria-hidden /> An office tower
+      </button>
+      <button type="button" className="btn btn-sm" onClick={() => onPick('games')}>
+        <Gamepad2 size={18} aria-hidden /> A games machine
       </button>
     </section>
   )
