@@ -116,7 +116,7 @@ func (b *Bench) AmendSitting(ctx context.Context, jobID, sitting string, c job.C
 
 // starts are the tests that start the computer; the first after a swap meets a
 // drive that the system does not know yet.
-var starts = []string{"cold-start", "restart"}
+var starts = []string{"cold-start", "restart", "start-browser"}
 
 // firstStart tells whether a run of a test on a setup would be the first start
 // after a swap.

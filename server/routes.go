@@ -24,6 +24,15 @@ func (s *Server) routes() {
 	api.Get("/conditions", func(c fiber.Ctx) error { return c.JSON(b.ConditionsHere(c.Context(), c.Query("dir"))) })
 	api.Get("/folders", func(c fiber.Ctx) error { return answer(c, 200)(b.Folders(c.Query("path"))) })
 
+	api.Get("/technicians", func(c fiber.Ctx) error { return answer(c, 200)(b.Technicians(c.Context())) })
+	api.Post("/technicians", func(c fiber.Ctx) error {
+		var in bench.Reactions
+		if err := read(c, &in); err != nil {
+			return err
+		}
+		return answer(c, 201)(b.Calibrate(c.Context(), in))
+	})
+
 	api.Get("/jobs", func(c fiber.Ctx) error {
 		return answer(c, 200)(b.Board(c.Context(), c.Query("state"), c.Query("q")))
 	})
@@ -116,11 +125,14 @@ func (s *Server) routes() {
 
 	api.Get("/jobs/:job/timer", func(c fiber.Ctx) error { return answer(c, 200)(b.Timer(c.Context(), c.Params("job"))) })
 	api.Put("/jobs/:job/timer", func(c fiber.Ctx) error {
-		var in testAndSitting
+		var in struct {
+			testAndSitting
+			By string `json:"by"`
+		}
 		if err := read(c, &in); err != nil {
 			return err
 		}
-		return answer(c, 200)(b.ArmTimer(c.Context(), c.Params("job"), in.Test, in.Sitting))
+		return answer(c, 200)(b.ArmTimer(c.Context(), c.Params("job"), in.Test, in.Sitting, in.By))
 	})
 	api.Delete("/jobs/:job/timer", func(c fiber.Ctx) error {
 		if err := b.DiscardTimer(c.Context(), c.Params("job")); err != nil {
@@ -129,26 +141,21 @@ func (s *Server) routes() {
 		return c.SendStatus(fiber.StatusNoContent)
 	})
 	api.Post("/jobs/:job/timer/presses", func(c fiber.Ctx) error {
-		var in struct {
-			Key  string  `json:"key"`
-			AtMS float64 `json:"at_ms"`
-		}
+		var in bench.Press
 		if err := read(c, &in); err != nil {
 			return err
 		}
-		return answer(c, 200)(b.PressTimer(c.Context(), c.Params("job"), in.Key, in.AtMS))
+		return answer(c, 200)(b.PressTimer(c.Context(), c.Params("job"), in))
 	})
 	api.Delete("/jobs/:job/timer/presses", func(c fiber.Ctx) error {
 		return answer(c, 200)(b.UndoTimer(c.Context(), c.Params("job")))
 	})
 	api.Post("/jobs/:job/timer/keep", func(c fiber.Ctx) error {
-		var in struct {
-			Again bool `json:"again"`
-		}
+		var in bench.Keeping
 		if err := read(c, &in); err != nil {
 			return err
 		}
-		return answer(c, 201)(b.KeepTimer(c.Context(), c.Params("job"), in.Again))
+		return answer(c, 201)(b.KeepTimer(c.Context(), c.Params("job"), in))
 	})
 
 	api.Get("/jobs/:job/ledger", func(c fiber.Ctx) error {

@@ -63,6 +63,7 @@ func New(b *bench.Bench, front fs.FS, log *slog.Logger) *Server {
 		return nil
 	}}))
 	s.routes()
+	s.finish()
 	s.front(front)
 	return s
 }

@@ -179,8 +179,17 @@ func TestTheContract(t *testing.T) {
 	ask("DELETE", at+"/runs/"+run+"/set-aside", "", 200)
 	ask("DELETE", at+"/runs/none/set-aside", "", 404)
 
+	ask("GET", "/api/technicians", "", 200)
+	ask("POST", "/api/technicians", `{"name":"Noor","times_s":[0.2,0.21,0.22,0.23,0.24,0.25,0.26,0.27]}`, 201)
+	ask("POST", "/api/technicians", `{"name":"","times_s":[]}`, 422)
+
 	ask("DELETE", at+"/timer", "", 204)
-	ask("PUT", at+"/timer", `{"test":"t-start","sitting":"s1"}`, 200)
+	finish := field(t, ask("PUT", at+"/timer", `{"test":"t-start","sitting":"s1","by":"Noor"}`, 200), "finish").(string)
+	assert.Contains(t, string(ask("GET", finish, "", 200)), "does not run yet")
+	ask("GET", finish+"/1", "", 200)
+	ask("GET", finish+"/1/seen.gif", "", 200)
+	ask("GET", finish+"/7", "", 404)
+	ask("GET", "/f/nobody", "", 404)
 	ask("PUT", at+"/timer", `{"test":"t-long-read","sitting":"s1"}`, 422)
 	ask("PUT", at+"/timer", `{"test":"nap","sitting":"s1"}`, 404)
 	ask("POST", at+"/timer/keep", `{}`, 409)

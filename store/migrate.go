@@ -36,6 +36,11 @@ var migrations = []*gormigrate.Migration{
 		`CREATE TABLE templates (id TEXT PRIMARY KEY, body TEXT NOT NULL) STRICT`,
 		`CREATE TABLE photos (id TEXT PRIMARY KEY, job_id TEXT NOT NULL REFERENCES jobs (id), type TEXT NOT NULL, body BLOB NOT NULL) STRICT`,
 	)},
+	{ID: "0003-technicians-settings-sessions", Migrate: statements(
+		`CREATE TABLE technicians (name TEXT PRIMARY KEY, body TEXT NOT NULL) STRICT`,
+		`CREATE TABLE settings (name TEXT PRIMARY KEY, body TEXT NOT NULL) STRICT`,
+		`CREATE TABLE sessions (token TEXT PRIMARY KEY, since TEXT NOT NULL, seen TEXT NOT NULL) STRICT`,
+	)},
 }
 
 // part is the table of one kind of item of a job. Ids are those of the job

@@ -236,6 +236,19 @@ func load(tx, query *gorm.DB) ([]Entry, error) {
 	return entries, err
 }
 
+// technicianRow and settingRow hold something by its name.
+type technicianRow struct{ Name, Body string }
+
+func (technicianRow) TableName() string { return "technicians" }
+
+type settingRow struct{ Name, Body string }
+
+func (settingRow) TableName() string { return "settings" }
+
+type sessionRow struct{ Token, Since, Seen string }
+
+func (sessionRow) TableName() string { return "sessions" }
+
 func loadPart[T any](tx *gorm.DB, table string, ids []string, add func(jobID string, item T)) error {
 	var rows []struct{ JobID, ID, Body string }
 	err := tx.Table(table).Select("job_id, id, body").Where("job_id IN ?", ids).Order("job_id, position").Find(&rows).Error

@@ -200,6 +200,8 @@ type Test struct {
 	Content   string  `json:"content,omitzero"`
 	// Usage is the id of the question whose answer sets PerWeek.
 	Usage string `json:"usage,omitzero"`
+	// Pages is how many pages must have opened at a finish line; 0 is one.
+	Pages int `json:"pages,omitzero"`
 	// Retired tests keep their runs and want no more.
 	Retired bool `json:"retired,omitzero"`
 	// Replaces is the id of the test whose parameters were changed after it had run.
@@ -364,6 +366,12 @@ type Run struct {
 	Bytes        int64    `json:"bytes,omitzero"`
 	// Files is how many files a file test read or wrote; Bytes is their sum.
 	Files int64 `json:"files,omitzero"`
+	// Held is the human's part that was left out of a timed run, s.
+	Held float64 `json:"held_s,omitzero"`
+	// By is the technician who timed it.
+	By string `json:"by,omitzero"`
+	// SinceStart says that it was the so-manieth time since the computer started.
+	SinceStart int `json:"since_start,omitzero"`
 	// Simulated marks a run that a simulated computer made. Nothing takes it off.
 	Simulated bool      `json:"simulated,omitzero"`
 	Engine    string    `json:"engine,omitzero"`

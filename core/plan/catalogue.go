@@ -85,6 +85,12 @@ var (
 	smallFiles = filetest.Set{Files: 3000, MedianBytes: 8 << 10, Sigma: 1.5, MaxBytes: 2 << 20, Seed: 1}
 )
 
+// pages wants so many pages open at a finish line.
+func pages(n int, t job.Test) job.Test {
+	t.Pages = n
+	return t
+}
+
 func files(id, what, name, usage string) job.Test {
 	return job.Test{ID: id, Kind: job.OnFiles, What: what, Name: name, Unit: "s", Better: job.Lower, Wanted: 2, Usage: usage}
 }
@@ -136,6 +142,7 @@ func Catalogue() []Entry {
 			phases("login", "to the sign-in", "typing", "-password", "desktop", "to a usable desktop")...)},
 		{Group: "starts", Hands: 5, Needs: []string{"the customer's password"}, Test: start("t-restart", "restart", "Restart to desktop",
 			phases("down", "to the black screen", "login", "to the sign-in", "typing", "-password", "desktop", "to a usable desktop")...)},
+		{Group: "starts", Hands: 3, Needs: []string{"the finish line set as the browser's start page, and the browser in the start folder"}, Test: start("t-start-browser", "start-browser", "Cold start to a working browser")},
 		{Group: "starts", Hands: 1, Test: waits("t-shutdown", "shut-down", "Shut-down", askStarts, "")},
 		{Group: "starts", Hands: 1, Test: waits("t-wake", "wake", "Wake from sleep", askStarts, "warm")},
 		{Group: "starts", Hands: 2.5, Test: func() job.Test {
@@ -147,7 +154,7 @@ func Catalogue() []Entry {
 		{Group: "programs", Hands: 1.5, Needs: []string{"the program that is used most"}, Test: waits("t-launch", "launch-first", "Main program, first time since the start", askLaunches, "cold")},
 		{Group: "programs", Hands: 0.5, Needs: []string{"the program that is used most"}, Test: waits("t-launch-again", "launch-again", "Main program, opened again", askLaunches, "warm")},
 		{Group: "programs", Hands: 1.5, Needs: []string{"a document of the customer's, the same each time"}, Test: waits("t-document", "document-open", "Open a document or project", askDocuments, "cold")},
-		{Group: "programs", Hands: 2, Needs: []string{"network", "the pages that are opened in the morning"}, Test: waits("t-browser", "browser-pages", "Browser with five pages after a fresh start", askStarts, "cold")},
+		{Group: "programs", Hands: 2, Needs: []string{"network", "the pages that are opened in the morning"}, Test: pages(5, waits("t-browser", "browser-pages", "Browser with five pages after a fresh start", askStarts, "cold"))},
 		{Group: "programs", Hands: 1, Wait: 10, WriteBytes: 2 * gib, Needs: []string{"an installation file"}, Test: files("t-install", "install", "Install a program", "")},
 		{Group: "programs", Hands: 1, Wait: 8, WriteBytes: gib, Needs: []string{"a project of the customer's, the same each time"}, Test: files("t-export", "export", "Export or render", askExports)},
 

@@ -170,7 +170,7 @@ func FromJob(j *job.Job, id, name string) Template {
 // direction, parameters and phases. Name, wanted runs and usage may differ.
 func SameMeasurement(a, b *job.Test) bool {
 	if a.Kind != b.Kind || a.What != b.What || a.Unit != b.Unit || a.Better != b.Better || a.Warmth != b.Warmth ||
-		a.StartKind != b.StartKind || a.Content != b.Content || len(a.Phases) != len(b.Phases) || (a.Params == nil) != (b.Params == nil) {
+		a.StartKind != b.StartKind || a.Content != b.Content || a.Pages != b.Pages || len(a.Phases) != len(b.Phases) || (a.Params == nil) != (b.Params == nil) {
 		return false
 	}
 	for i := range a.Phases {

@@ -29,19 +29,44 @@ type Phase struct {
 	Counts bool   `json:"counts"`
 }
 
-// Mark is one press: when, in seconds on the watch's clock, and a key that
-// makes a repeated press the same press.
+// Mark is one press: when, in seconds on the watch's clock, how unsure that is
+// (the standard uncertainty from the clocks, s), and a key that makes a repeated
+// press the same press.
 type Mark struct {
 	Key string  `json:"key"`
 	At  float64 `json:"at"`
+	U   float64 `json:"u,omitzero"`
+}
+
+// Hold is a stretch of the human's part (typing, choosing a user), which is left
+// out of whatever phase it falls into. To is nil while it lasts.
+type Hold struct {
+	Key     string   `json:"key"`
+	From    float64  `json:"from"`
+	To      *float64 `json:"to"`
+	Release string   `json:"release,omitzero"` // the key that ended it
 }
 
 // Watch is a running or stopped timing. The first mark starts it, each further
-// one ends a phase, and the end of the last phase stops it.
+// one ends a phase, and the end of the last phase stops it, or a finish.
 type Watch struct {
 	Phases []Phase `json:"phases"`
 	Marks  []Mark  `json:"marks"`
+	Holds  []Hold  `json:"holds,omitempty"`
+	// Ended says that the last mark was a finish, which stops the watch whatever
+	// phase it was in.
+	Ended bool `json:"ended,omitzero"`
+	// Done are the kinds of events in their order, so that the last can be undone.
+	Done []string `json:"done,omitempty"`
 }
+
+// Kinds of events.
+const (
+	pressed  = "press"
+	held     = "hold"
+	released = "release"
+	finished = "finish"
+)
 
 // whole is the phase of a test that has none: all of it.
 var whole = Phase{ID: "", Name: "", Counts: true}
@@ -59,28 +84,46 @@ func (w *Watch) State() State {
 	switch n := len(w.Marks); {
 	case n == 0:
 		return Ready
-	case n <= len(w.Phases):
+	case n <= len(w.Phases) && !w.Ended:
 		return Running
 	}
 	return Stopped
 }
 
-// Errors of a press.
+// Errors of an event.
 var (
 	ErrStopped  = errors.New("the timer has stopped already")
 	ErrNotThere = errors.New("there is no press to take back")
+	ErrNotYet   = errors.New("the timer does not run yet")
 )
 
-// Press marks the start, the end of a phase, or the stop. A key that was seen
-// before changes nothing. A press earlier than the one before is refused.
-func (w *Watch) Press(key string, at float64) error {
+// known tells whether an event's key was seen before.
+func (w *Watch) known(key string) bool {
+	if key == "" {
+		return false
+	}
 	for _, m := range w.Marks {
-		if key != "" && m.Key == key {
-			return nil
+		if m.Key == key {
+			return true
 		}
 	}
-	if math.IsNaN(at) || math.IsInf(at, 0) {
-		return fmt.Errorf("the press has no time (%g)", at)
+	for _, h := range w.Holds {
+		if h.Key == key || h.Release == key {
+			return true
+		}
+	}
+	return false
+}
+
+// Press marks the start, the end of a phase, or the stop; u is the standard
+// uncertainty of its time, s. A key that was seen before changes nothing. A press
+// earlier than the one before is refused.
+func (w *Watch) Press(key string, at, u float64) error {
+	if w.known(key) {
+		return nil
+	}
+	if err := checkTime(at, u); err != nil {
+		return err
 	}
 	if w.State() == Stopped {
 		return ErrStopped
@@ -88,35 +131,131 @@ func (w *Watch) Press(key string, at float64) error {
 	if n := len(w.Marks); n > 0 && at < w.Marks[n-1].At {
 		return fmt.Errorf("the press is %.3f s before the one it follows", w.Marks[n-1].At-at)
 	}
-	w.Marks = append(w.Marks, Mark{Key: key, At: at})
+	w.Marks = append(w.Marks, Mark{Key: key, At: at, U: u})
+	w.Done = append(w.Done, pressed)
+	w.close()
 	return nil
 }
 
-// Undo takes the last press back.
-func (w *Watch) Undo() error {
-	if len(w.Marks) == 0 {
-		return ErrNotThere
+// Finish stops a running watch in whatever phase it is, as a finish line does.
+func (w *Watch) Finish(key string, at, u float64) error {
+	if w.known(key) {
+		return nil
 	}
-	w.Marks = w.Marks[:len(w.Marks)-1]
+	if w.State() == Ready {
+		return ErrNotYet
+	}
+	if err := w.Press(key, at, u); err != nil {
+		return err
+	}
+	w.Ended = true
+	w.Done[len(w.Done)-1] = finished
+	w.close()
 	return nil
 }
 
-// Timing is what a stopped watch gives: seconds by phase, and their sum
-// without the phases that do not count.
+// close ends a hold that still lasts when the watch stops.
+func (w *Watch) close() {
+	if n := len(w.Holds); n > 0 && w.Holds[n-1].To == nil && w.State() == Stopped {
+		at := max(w.Holds[n-1].From, w.Marks[len(w.Marks)-1].At)
+		w.Holds[n-1].To = &at
+	}
+}
+
+// Hold begins the human's part, or ends it where it has begun.
+func (w *Watch) Hold(key string, at float64) error {
+	if w.known(key) {
+		return nil
+	}
+	if err := checkTime(at, 0); err != nil {
+		return err
+	}
+	switch w.State() {
+	case Ready:
+		return ErrNotYet
+	case Stopped:
+		return ErrStopped
+	}
+	n := len(w.Holds)
+	if n > 0 && w.Holds[n-1].To == nil {
+		if at < w.Holds[n-1].From {
+			return fmt.Errorf("the hold would end %.3f s before it began", w.Holds[n-1].From-at)
+		}
+		w.Holds[n-1].To, w.Holds[n-1].Release = &at, key
+		w.Done = append(w.Done, released)
+		return nil
+	}
+	if at < w.Marks[0].At {
+		return errors.New("the hold would begin before the start")
+	}
+	if n > 0 && at < *w.Holds[n-1].To {
+		return errors.New("the hold would begin within the one before")
+	}
+	w.Holds = append(w.Holds, Hold{Key: key, From: at})
+	w.Done = append(w.Done, held)
+	return nil
+}
+
+// Held tells whether a hold lasts.
+func (w *Watch) Held() bool { return len(w.Holds) > 0 && w.Holds[len(w.Holds)-1].To == nil }
+
+func checkTime(at, u float64) error {
+	if math.IsNaN(at) || math.IsInf(at, 0) {
+		return fmt.Errorf("the press has no time (%g)", at)
+	}
+	if !(u >= 0) || math.IsInf(u, 0) {
+		return fmt.Errorf("the press has no uncertainty (%g)", u)
+	}
+	return nil
+}
+
+// Undo takes the last event back: a press, or the beginning or end of a hold.
+func (w *Watch) Undo() error {
+	last := pressed // a watch of an earlier version has presses alone
+	if n := len(w.Done); n > 0 {
+		last, w.Done = w.Done[n-1], w.Done[:n-1]
+	}
+	switch n := len(w.Marks); {
+	case last == held:
+		w.Holds = w.Holds[:len(w.Holds)-1]
+	case last == released:
+		h := &w.Holds[len(w.Holds)-1]
+		h.To, h.Release = nil, ""
+	case n == 0:
+		return ErrNotThere
+	default:
+		stopped := w.State() == Stopped
+		w.Marks, w.Ended = w.Marks[:n-1], false
+		// A hold that just the stop had ended lasts again.
+		if k := len(w.Holds); stopped && k > 0 && w.Holds[k-1].Release == "" {
+			w.Holds[k-1].To = nil
+		}
+	}
+	return nil
+}
+
+// Timing is what a stopped watch gives: seconds by phase without what was held
+// in them, their sum without the phases that do not count, and what was held.
 type Timing struct {
 	Value  float64
 	Phases map[string]float64
+	Held   float64
+	// U is the standard uncertainty from the clocks of start and stop, s.
+	U float64
 }
 
 // Timing returns the value of a stopped watch; phases without an id are left
-// out of the map.
+// out of the map, and so are those that a finish came before.
 func (w *Watch) Timing() (Timing, error) {
 	if w.State() != Stopped {
 		return Timing{}, fmt.Errorf("the timer is %s; it has no value yet", w.State())
 	}
 	t := Timing{Phases: map[string]float64{}}
-	for i, p := range w.Phases {
-		d := w.Marks[i+1].At - w.Marks[i].At
+	for i, p := range w.Phases[:min(len(w.Phases), len(w.Marks)-1)] {
+		from, to := w.Marks[i].At, w.Marks[i+1].At
+		within := w.heldWithin(from, to)
+		d := max(0, to-from-within)
+		t.Held += within
 		if p.ID != "" {
 			t.Phases[p.ID] = d
 		}
@@ -124,12 +263,55 @@ func (w *Watch) Timing() (Timing, error) {
 			t.Value += d
 		}
 	}
+	t.U = math.Hypot(w.Marks[0].U, w.Marks[len(w.Marks)-1].U)
 	return t, nil
+}
+
+// heldWithin is how much of a stretch was held, s.
+func (w *Watch) heldWithin(from, to float64) float64 {
+	sum := 0.0
+	for _, h := range w.Holds {
+		if h.To != nil {
+			sum += max(0, min(*h.To, to)-max(h.From, from))
+		}
+	}
+	return sum
 }
 
 // DefaultReaction is the spread of a technician's reaction where it was not
 // calibrated, s.
 const DefaultReaction = 0.20
+
+// Bounds of a calibration: fewer presses say nothing of a spread, and a press that
+// comes sooner or later than these was no reaction to the light, s.
+const (
+	MinReactions = 8
+	tooSoon      = 0.08
+	tooLate      = 1.5
+)
+
+// Reaction works a technician's own reaction out from the times between light
+// and press, s: the mean, and the spread (sample standard deviation). Presses that
+// were no reactions are left out; with too few left there is none.
+func Reaction(times []float64) (mean, spread float64, n int, err error) {
+	sum, squares := 0.0, 0.0
+	for _, t := range times {
+		if t >= tooSoon && t <= tooLate {
+			sum += t
+			n++
+		}
+	}
+	if n < MinReactions {
+		return 0, 0, n, fmt.Errorf("only %d presses followed the light; %d are needed", n, MinReactions)
+	}
+	mean = sum / float64(n)
+	for _, t := range times {
+		if t >= tooSoon && t <= tooLate {
+			squares += (t - mean) * (t - mean)
+		}
+	}
+	return mean, math.Sqrt(squares / float64(n-1)), n, nil
+}
 
 // ByHand is the standard uncertainty of a time taken by hand, s: a start and a
 // stop, each with the spread of the reaction (JCGM 100, 5.1.2). Zero or less
