@@ -18,6 +18,7 @@ import (
 func (s *Server) routes() {
 	b, api := s.bench, s.app.Group("/api")
 
+	s.accessRoutes(api)
 	api.Get("/clock", func(c fiber.Ctx) error { return c.JSON(map[string]float64{"ms": b.NowMS()}) })
 	api.Get("/events", s.events)
 	api.Get("/computer", func(c fiber.Ctx) error { return c.JSON(b.Computer(c.Context())) })

@@ -7,12 +7,12 @@ package server
 
 import (
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
 	"net"
-	"net/url"
 	"strings"
 	"time"
 
@@ -32,14 +32,16 @@ import (
 type Server struct {
 	app    *fiber.App
 	bench  *bench.Bench
+	o      Options
+	addr   string // that is listened on
 	log    *slog.Logger
 	ctx    context.Context // ends with the server; event streams listen to it
 	cancel context.CancelFunc
 }
 
 // New returns a server for a bench with the built front end.
-func New(b *bench.Bench, front fs.FS, log *slog.Logger) *Server {
-	s := &Server{bench: b, log: log}
+func New(b *bench.Bench, front fs.FS, log *slog.Logger, o Options) *Server {
+	s := &Server{bench: b, log: log, o: o}
 	s.ctx, s.cancel = context.WithCancel(context.Background())
 	s.app = fiber.New(fiber.Config{
 		AppName:      "Now Then",
@@ -53,7 +55,7 @@ func New(b *bench.Bench, front fs.FS, log *slog.Logger) *Server {
 	s.app.Use(recover.New(), helmet.New(helmet.Config{
 		ContentSecurityPolicy: "default-src 'self'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'none'",
 		XFrameOptions:         "DENY",
-	}), ownPagesOnly)
+	}), s.ownPagesOnly, s.signedIn)
 	s.app.Use(compress.New(compress.Config{Next: func(c fiber.Ctx) bool { return c.Path() == "/api/events" }}))
 	// The middleware's own validation wants a fixed length; any short key does.
 	s.app.Use("/api", idempotency.New(idempotency.Config{KeyHeader: "Idempotency-Key", KeyHeaderValidate: func(k string) error {
@@ -81,7 +83,11 @@ func (s *Server) Listen(ctx context.Context, addr string, ready func(addr string
 		stopped <- s.app.ShutdownWithTimeout(5 * time.Second)
 	})
 	defer stop()
-	ready(ln.Addr().String())
+	s.addr = ln.Addr().String()
+	if s.o.TLS != nil {
+		ln = tls.NewListener(ln, s.o.TLS)
+	}
+	ready(s.addr)
 	if err := s.app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true}); err != nil {
 		return err
 	}
@@ -101,29 +107,6 @@ func Loopback(addr string) bool {
 func loopbackHost(host string) bool {
 	ip := net.ParseIP(strings.Trim(host, "[]"))
 	return host == "localhost" || ip != nil && ip.IsLoopback()
-}
-
-// ownPagesOnly refuses what other pages of a browser send here: requests under
-// a foreign name (a name that was made to point at this computer), and commands
-// from another origin.
-func ownPagesOnly(c fiber.Ctx) error {
-	if !loopbackHost(c.Hostname()) {
-		return fiber.NewError(fiber.StatusMisdirectedRequest, "This bench answers on its own computer's address alone.")
-	}
-	if fiber.IsMethodSafe(c.Method()) {
-		return c.Next()
-	}
-	switch c.Get("Sec-Fetch-Site") {
-	case "", "same-origin", "none":
-	default:
-		return fiber.NewError(fiber.StatusForbidden, "Commands are taken from the bench's own pages alone.")
-	}
-	if origin := c.Get("Origin"); origin != "" {
-		if u, err := url.Parse(origin); err != nil || u.Host != c.Host() {
-			return fiber.NewError(fiber.StatusForbidden, "Commands are taken from the bench's own pages alone.")
-		}
-	}
-	return c.Next()
 }
 
 // front serves the built front end; every path that is not a file is a page of it.

@@ -27,6 +27,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/access"
 	"nowthen/bench"
 	"nowthen/core/job"
 	"nowthen/core/plan"
@@ -41,7 +42,10 @@ type contract struct {
 	seen   map[string]bool // operations that were asked
 }
 
-func newServer(t testing.TB) *Server {
+func newServer(t testing.TB) *Server { return newServerAs(t, Options{}) }
+
+// newServerAs is a server that is reached in a certain way.
+func newServerAs(t testing.TB, o Options) *Server {
 	t.Helper()
 	st, err := store.Open(filepath.Join(t.TempDir(), "x.db"))
 	require.NoError(t, err)
@@ -50,7 +54,8 @@ func newServer(t testing.TB) *Server {
 	require.NoError(t, err)
 	t.Cleanup(func() { b.Close(); _ = st.Close() })
 	front := fstest.MapFS{"index.html": {Data: []byte("<!doctype html>the page")}, "assets/x.js": {Data: []byte("1")}}
-	return New(b, front, slog.New(slog.DiscardHandler))
+	o.Guard = access.New(st)
+	return New(b, front, slog.New(slog.DiscardHandler), o)
 }
 
 func load(t testing.TB) *openapi3.T {
@@ -62,6 +67,9 @@ func load(t testing.TB) *openapi3.T {
 }
 
 func newContract(t *testing.T) *contract {
+	openapi3filter.RegisterBodyDecoder("text/html", openapi3filter.PlainBodyDecoder)
+	openapi3filter.RegisterBodyDecoder("image/gif", openapi3filter.FileBodyDecoder)
+	openapi3filter.RegisterBodyDecoder("image/png", openapi3filter.FileBodyDecoder)
 	router, err := gorillamux.NewRouter(load(t))
 	require.NoError(t, err)
 	return &contract{t: t, s: newServer(t), router: router, seen: map[string]bool{}}
@@ -127,6 +135,20 @@ func TestTheContract(t *testing.T) {
 	c := newContract(t)
 	ask := c.ask
 	ask("GET", "/api/clock", "", 200)
+	ask("GET", "/api/session", "", 200)
+	ask("GET", "/api/reach", "", 200)
+	ask("GET", "/api/reach/qr.png?path=/jobs/x", "", 200)
+	ask("GET", "/api/reach/qr.png?path=//elsewhere", "", 400)
+	ask("POST", "/api/session", `{"password":"anything at all"}`, 409)
+	ask("PUT", "/api/password", `{"password":"a long shop password"}`, 403)
+	require.NoError(t, c.s.o.Guard.SetPassword(t.Context(), "a long shop password"))
+	ask("PUT", "/api/password", `{"password":"another long password","current":"no"}`, 403)
+	ask("PUT", "/api/password", `{"password":"short","current":"a long shop password"}`, 422)
+	ask("PUT", "/api/password", `{"password":"a long shop password","current":"a long shop password"}`, 204)
+	ask("POST", "/api/session", `{"password":"wrong and wrong"}`, 403)
+	ask("POST", "/api/session", `{"password":"a long shop password"}`, 200)
+	ask("DELETE", "/api/session", "", 204)
+	ask("DELETE", "/api/sessions", "", 204)
 	ask("GET", "/api/computer", "", 200)
 	ask("GET", "/api/conditions?dir="+t.TempDir(), "", 200)
 	ask("GET", "/api/folders?path=/", "", 200)
@@ -328,7 +350,7 @@ func operations(doc *openapi3.T) []string {
 func TestRoutesAreThoseOfTheContract(t *testing.T) {
 	var routes []string
 	for _, r := range newServer(t).app.GetRoutes(true) {
-		if !strings.HasPrefix(r.Path, "/api/") || r.Method == "HEAD" {
+		if !strings.HasPrefix(r.Path, "/api/") && !strings.HasPrefix(r.Path, "/f/") || r.Method == "HEAD" {
 			continue
 		}
 		path := r.Path
@@ -537,7 +559,7 @@ func BenchmarkBenchPage(b *testing.B) {
 	bn, err := bench.New(b.Context(), st, bench.Options{})
 	require.NoError(b, err)
 	defer bn.Close()
-	s := New(bn, fstest.MapFS{}, slog.New(slog.DiscardHandler))
+	s := New(bn, fstest.MapFS{}, slog.New(slog.DiscardHandler), Options{Guard: access.New(st)})
 	paths := []string{"/api/jobs", "/api/jobs?state=all", "/api/jobs?state=finished&q=varga", "/api/jobs?state=all&q=hearth+2020-01", "/api/jobs?q=quay"}
 	var took []float64
 	for i := 0; b.Loop(); i++ {

@@ -38,7 +38,7 @@ func run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(serveCommand(), demoCommand(), compareCommand(), exportCommand(), importCommand())
+	root.AddCommand(serveCommand(), demoCommand(), compareCommand(), exportCommand(), importCommand(), passwdCommand())
 	root.SetArgs(args)
 	root.SetOut(stdout)
 	root.SetErr(stderr)

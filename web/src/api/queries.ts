@@ -9,6 +9,7 @@ export const keys = {
   timer: (id: string) => ['job', id, 'timer'] as const,
   ledger: (id: string) => ['job', id, 'ledger'] as const,
   templates: ['templates'] as const,
+  technicians: ['technicians'] as const,
   catalogue: ['catalogue'] as const,
   report: (id: string) => ['job', id, 'report'] as const,
   closer: (id: string) => ['job', id, 'closer'] as const,
@@ -157,10 +158,7 @@ function useTimerCommand<In>(id: string, run: (input: In) => Promise<Timer | nul
 }
 
 export const useArmTimer = (id: string) =>
-  useTimerCommand(id, (body: { test: string; sitting: string }) => data(client.PUT('/api/jobs/{job}/timer', { ...path(id), body })))
-
-export const usePressTimer = (id: string) =>
-  useTimerCommand(id, (body: { key: string; at_ms: number }) => data(client.POST('/api/jobs/{job}/timer/presses', { ...path(id), body })))
+  useTimerCommand(id, (body: { test: string; sitting: string; by?: string }) => data(client.PUT('/api/jobs/{job}/timer', { ...path(id), body })))
 
 export const useUndoTimer = (id: string) =>
   useTimerCommand(id, () => data(client.DELETE('/api/jobs/{job}/timer/presses', path(id))))
@@ -173,17 +171,27 @@ export const useDiscardTimer = (id: string) =>
 
 export function useKeepTimer(id: string) {
   const cache = useQueryClient()
-  const keep = useJobCommand((again: boolean) => data(client.POST('/api/jobs/{job}/timer/keep', { ...path(id), body: { again } })))
+  const keep = useJobCommand((body: Schemas['Keeping']) => data(client.POST('/api/jobs/{job}/timer/keep', { ...path(id), body })))
   return {
     ...keep,
-    mutate: (again: boolean, onDone?: () => void) =>
-      keep.mutate(again, {
+    mutate: (how: Schemas['Keeping'], onDone?: () => void) =>
+      keep.mutate(how, {
         onSuccess: () => {
           void cache.invalidateQueries({ queryKey: keys.timer(id) })
           onDone?.()
         },
       }),
   }
+}
+
+export const useTechnicians = () => useQuery({ queryKey: keys.technicians, queryFn: () => data(client.GET('/api/technicians')) })
+
+export function useCalibrate() {
+  const cache = useQueryClient()
+  return useMutation<Schemas['Technician'], Refused, { name: string; times_s: number[] }>({
+    mutationFn: (body) => data(client.POST('/api/technicians', { body })),
+    onSuccess: () => cache.invalidateQueries({ queryKey: keys.technicians }),
+  })
 }
 
 export function useIssueReport(id: string) {

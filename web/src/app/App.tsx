@@ -8,6 +8,7 @@ import { JobPage } from '../job/JobPage'
 import { LedgerPage } from '../ledger/LedgerPage'
 import { MeasurePage } from '../measure/MeasurePage'
 import { ReportPage } from '../report/ReportPage'
+import { ReactionPage } from '../timer/ReactionPage'
 import { TimerPage } from '../timer/TimerPage'
 import { Empty } from '../ui/parts'
 import { TopBar } from './TopBar'
@@ -18,6 +19,7 @@ export function App() {
   return (
     <Routes>
       <Route path="/jobs/:job/timer/:setup/:test" element={<TimerPage />} />
+      <Route path="/reaction" element={<ReactionPage />} />
       <Route element={<Framed />}>
         <Route index element={<BenchPage />} />
         <Route path="/new" element={<IntakePage />} />

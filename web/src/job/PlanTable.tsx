@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Setup, Test, View } from '../api/client'
 import { plain } from '../measure/words'
-import { figure } from '../ui/format'
+import { bytes, figure } from '../ui/format'
 import { SideMark } from '../ui/parts'
 import { Budget } from './Budget'
 import { CellForms } from './CellForms'
@@ -69,6 +69,7 @@ export function PlanTable({ view }: { view: View }) {
 /** parameters says what a test does: in plain words where the program does it, else how it is measured. */
 function parameters(v: View, t: Test): string {
   const words = plain(t)
+  if (t.params?.stop_half_width && !t.params.existing) return `${words.slice(0, -1)}, over ${bytes(t.params.span_bytes)}.`
   if (words) return words
   if (t.phases?.length) return t.phases.map((p) => (p.counts === false ? `(${p.name}, not counted)` : p.name)).join(' · ')
   return [t.warmth, byHand(v, t) ? 'timed by hand' : 'read off', t.content].filter(Boolean).join(', ')

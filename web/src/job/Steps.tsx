@@ -4,6 +4,7 @@ import type { View, VisitStep } from '../api/client'
 import { useAddPhoto, useAddStep, useDropStep, useTick } from '../api/queries'
 import { time } from '../ui/format'
 import { Refusal } from '../ui/parts'
+import { technician } from '../ui/technician'
 
 const stations = [
   { id: 'then', label: 'Before the old drive comes out' },
@@ -11,12 +12,6 @@ const stations = [
   { id: 'now', label: 'With the new drive' },
   { id: 'back', label: 'Before it goes back' },
 ]
-
-/** technician is who ticks on this device. */
-const technician = {
-  get: () => localStorage.getItem('technician') ?? '',
-  set: (name: string) => localStorage.setItem('technician', name),
-}
 
 /** Steps is the checklist of the visit. */
 export function Steps({ view }: { view: View }) {

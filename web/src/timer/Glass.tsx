@@ -1,88 +1,130 @@
-import { Cpu, Undo2, X } from 'lucide-react'
-import { useCallback, useEffect, useMemo, useState } from 'react'
+import { Cpu, Hand, Undo2, Volume2, VolumeX, X } from 'lucide-react'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { lineUp, pageNow } from '../api/clock'
+import { pageNow, useClock } from '../api/clock'
 import type { Setup, Test, Timer, View } from '../api/client'
-import { useDiscardTimer, useKeepTimer, usePerform, usePressTimer, useUndoTimer } from '../api/queries'
-import { coverOf, runsOf, simulatedOn } from '../job/view'
+import { useDiscardTimer, useKeepTimer, usePerform, useUndoTimer } from '../api/queries'
+import { coverOf, setupName, simulatedOn } from '../job/view'
 import { clock, figure } from '../ui/format'
-import { Refusal, SideMark, Simulated, sideName } from '../ui/parts'
+import { Refusal, SideMark, Simulated } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
-import { counted, lapsOf, whatPressDoes } from './laps'
+import { FinishLine } from './FinishLine'
+import { counted, holding, lapsOf, whatPressDoes, withWaiting } from './laps'
+import { useOutbox } from './outbox'
 import { Phases } from './Phases'
+import { Settle } from './Settle'
+import { signal, useSignals, useWakeLock } from './signals'
+import { before, WhatItWas } from './WhatItWas'
 
 /** Glass is the timer on the whole screen: space, or anywhere on it, starts, splits and stops. */
-export function Glass({ view, setup, test, timer }: { view: View; setup: Setup; test: Test; timer: Timer }) {
+export function Glass({ view, setup, test, timer: held }: { view: View; setup: Setup; test: Test; timer: Timer }) {
   const go = useNavigate()
-  const press = usePressTimer(view.id)
+  const outbox = useOutbox(view.id)
+  const timer = withWaiting(held, outbox.waiting)
   const undo = useUndoTimer(view.id)
   const keep = useKeepTimer(view.id)
   const discard = useDiscardTimer(view.id)
   const perform = usePerform(view.id)
-  const offset = useOffset()
-  const now = useNow(timer.state === 'running') + offset
-  const laps = lapsOf(timer, now)
-  const waiting = laps.find((l) => l.state === 'running' && !l.counts)
-  const stopped = timer.state === 'stopped'
+  const bench = useClock()
+  const signals = useSignals()
+  const { state } = timer
+  const running = state === 'running'
+  useWakeLock(running || timer.series > 0)
+  const page = useNow(running)
+  const laps = lapsOf(timer, page + bench.at(page).offset)
+  const uncounted = laps.find((l) => l.state === 'running' && !l.counts)
+  const byHuman = holding(timer)
+  const stopped = state === 'stopped'
   const job = `/jobs/${view.id}`
+  const [was, setWas] = useState(() => before(view, test, setup))
 
-  const mark = useCallback(
-    (at: number) => press.mutate({ key: crypto.randomUUID(), at_ms: performance.timeOrigin + at + offset }),
-    [press, offset],
+  const { press } = outbox
+  const done = useRef(timer)
+  useEffect(() => {
+    done.current = timer
+  })
+  const send = useCallback(
+    (kind: 'press' | 'hold', at: number) => {
+      const lined = bench.at(at)
+      // Before the first exchange the page's own clock is taken as it is; on one computer it is the bench's.
+      const known = Number.isFinite(lined.bound)
+      press({ key: crypto.randomUUID(), kind, at_ms: at + lined.offset, u_ms: known ? Math.min(2000, lined.bound) : 0 })
+      const now = done.current
+      if (kind === 'press') signal(now.state === 'ready' ? 'start' : now.marks_ms.length === now.phases.length ? 'stop' : 'split')
+      else signal('tick')
+    },
+    [bench, press],
   )
+  const mark = useCallback((at: number) => send('press', performance.timeOrigin + at), [send])
+  const hold = useCallback((at: number) => send('hold', performance.timeOrigin + at), [send])
+  const countdown = useCountdown(useCallback(() => send('press', pageNow()), [send]))
+  const keepIt = useCallback((more: { again?: boolean; series?: number }, after?: () => void) => keep.mutate({ ...was, ...more }, after), [keep, was])
+  const done1 = useCallback(() => {
+    if (held.series === 0) void go(job)
+  }, [held.series, go, job])
+
   useShortcuts(
     useMemo(
       () => [
         { key: ' ', label: 'Start, split, stop', always: true, run: (e: KeyboardEvent) => !stopped && mark(e.timeStamp) },
         { key: 'u', label: 'Take the last press back', run: () => undo.mutate(undefined) },
+        ...(running ? [{ key: 'h', label: 'Hold: the human’s part begins or ends', run: (e: KeyboardEvent) => hold(e.timeStamp) }] : []),
+        ...(state === 'ready' ? [{ key: 'c', label: 'Count down to the start', run: countdown.begin }] : []),
         ...(stopped
           ? [
-              { key: 'k', label: 'Keep', run: () => keep.mutate(false, () => void go(job)) },
-              { key: 'a', label: 'Keep, and again', run: () => keep.mutate(true) },
+              { key: 'k', label: 'Keep', run: () => keepIt({}, done1) },
+              { key: 'a', label: 'Keep, and again', run: () => keepIt({ again: true }) },
+              { key: 'f', label: 'Keep, and five more', run: () => keepIt({ series: 5 }) },
               { key: 'd', label: 'Discard', run: () => discard.mutate(undefined) },
             ]
           : []),
         { key: 'Escape', label: 'Back to the job (the timer goes on)', run: () => void go(job) },
       ],
-      [stopped, mark, undo, keep, discard, go, job],
+      [stopped, running, state, mark, hold, countdown.begin, undo, keepIt, done1, discard, go, job],
     ),
   )
 
   const cover = coverOf(view, test.id, setup.id)
   const side = setup.role === 'then' ? 'then' : 'now'
-  const error = press.error ?? undo.error ?? keep.error ?? discard.error ?? perform.error
+  const error = outbox.error ?? undo.error ?? keep.error ?? discard.error ?? perform.error
   return (
     <div
       className="flex flex-1 cursor-pointer flex-col select-none"
       onPointerDown={(e) => {
-        if (!stopped && !(e.target as Element).closest('button, a')) mark(e.timeStamp)
+        if (!stopped && countdown.left === undefined && !(e.target as Element).closest('button, a, input, label, summary')) mark(e.timeStamp)
       }}
     >
       <header className={`flex flex-wrap items-center gap-x-4 gap-y-1 border-b-8 px-4 py-3 md:px-8 ${side === 'then' ? 'border-then' : 'border-now'}`}>
         <span className={`flex items-center gap-2 text-2xl font-bold ${side === 'then' ? 'text-then' : 'text-now'}`}>
-          <SideMark side={side} size={20} /> {sideName(setup.role)}
+          <SideMark side={side} size={20} /> {setupName(setup)}
         </span>
         <h1 className="text-xl font-semibold">{test.name}</h1>
         {cover && (
           <span className="text-secondary">
             {cover.kept} of {cover.wanted} runs kept
+            {timer.series > 0 && `, ${timer.series} more in the series`}
           </span>
         )}
         {simulatedOn(view, setup) && <Simulated small />}
-        <Link to={job} className="btn btn-ghost btn-sm ml-auto" aria-label="Back to the job; a running timer goes on">
+        <button type="button" className="btn btn-ghost btn-sm ml-auto" aria-pressed={signals.on} aria-label="Sound and vibration" onClick={signals.toggle}>
+          {signals.on ? <Volume2 size={20} aria-hidden /> : <VolumeX size={20} aria-hidden />}
+        </button>
+        <Link to={job} className="btn btn-ghost btn-sm" aria-label="Back to the job; a running timer goes on">
           <X size={20} aria-hidden /> Leave
         </Link>
       </header>
 
-      <div className="flex flex-1 flex-col items-center justify-center gap-4 px-4 text-center">
+      <div className="flex flex-1 flex-col items-center justify-center gap-3 px-4 py-2 text-center">
         <p
-          className={`text-[clamp(5rem,25vw,17rem)] leading-none font-bold tracking-tight tabular-nums ${waiting ? 'text-secondary' : ''}`}
+          className={`text-[clamp(5rem,24vw,15rem)] leading-none font-bold tracking-tight tabular-nums ${uncounted || byHuman ? 'text-secondary' : ''}`}
           aria-hidden
         >
-          {clock(counted(laps))}
+          {countdown.left ?? clock(counted(laps))}
         </p>
-        <div role="status" className="min-h-20 text-xl md:text-2xl">
-          {stopped ? (
+        <div role="status" className="min-h-16 text-xl md:text-2xl">
+          {countdown.left !== undefined ? (
+            <p>Power button at zero.</p>
+          ) : stopped ? (
             <Stopped timer={timer} />
           ) : (
             <>
@@ -92,9 +134,11 @@ export function Glass({ view, setup, test, timer }: { view: View; setup: Setup; 
                 </span>
                 <span className="sm:hidden">A tap</span> <strong>{whatPressDoes(timer)}</strong>
               </p>
-              {waiting && <p className="text-base text-secondary">The figure waits: “{waiting.name}” does not count.</p>}
+              {byHuman && <p className="text-base text-secondary">Held: what the human does is left out.</p>}
+              {!byHuman && uncounted && <p className="text-base text-secondary">The figure waits: “{uncounted.name}” does not count.</p>}
             </>
           )}
+          {outbox.waiting.length > 0 && <Waiting n={outbox.waiting.length} />}
         </div>
         {error && (
           <div className="max-w-xl text-left">
@@ -104,20 +148,33 @@ export function Glass({ view, setup, test, timer }: { view: View; setup: Setup; 
         <div className="flex min-h-16 flex-wrap items-center justify-center gap-3">
           {stopped && (
             <>
-              <button type="button" className="btn btn-primary btn-lg" disabled={keep.isPending} onClick={() => keep.mutate(false, () => void go(job))}>
+              <button type="button" className="btn btn-primary btn-lg" disabled={keep.isPending} onClick={() => keepIt({}, done1)}>
                 Keep <kbd className="key max-sm:hidden">k</kbd>
               </button>
-              <button type="button" className="btn btn-lg" disabled={keep.isPending} onClick={() => keep.mutate(true)}>
+              <button type="button" className="btn btn-lg" disabled={keep.isPending} onClick={() => keepIt({ again: true })}>
                 Keep, and again <kbd className="key max-sm:hidden">a</kbd>
+              </button>
+              <button type="button" className="btn btn-lg" disabled={keep.isPending} onClick={() => keepIt({ series: 5 })}>
+                Keep, and five more <kbd className="key max-sm:hidden">f</kbd>
               </button>
               <button type="button" className="btn btn-lg" onClick={() => discard.mutate(undefined)}>
                 Discard <kbd className="key max-sm:hidden">d</kbd>
               </button>
             </>
           )}
+          {running && (
+            <button type="button" className={`btn btn-lg ${byHuman ? 'btn-primary' : ''}`} aria-pressed={byHuman} onPointerDown={(e) => hold(e.timeStamp)}>
+              <Hand size={20} aria-hidden /> {byHuman ? 'The human is done' : 'Hold: the human’s turn'} <kbd className="key max-sm:hidden">h</kbd>
+            </button>
+          )}
           {timer.marks_ms.length > 0 && (
             <button type="button" className="btn btn-ghost" onClick={() => undo.mutate(undefined)}>
               <Undo2 size={18} aria-hidden /> Take the last press back <kbd className="key max-sm:hidden">u</kbd>
+            </button>
+          )}
+          {timer.state === 'ready' && (
+            <button type="button" className="btn" disabled={countdown.left !== undefined} onClick={countdown.begin}>
+              Count down <kbd className="key max-sm:hidden">c</kbd>
             </button>
           )}
           {timer.state === 'ready' && simulatedOn(view, setup) && (
@@ -131,11 +188,30 @@ export function Glass({ view, setup, test, timer }: { view: View; setup: Setup; 
             </button>
           )}
         </div>
-        <Made view={view} test={test} setup={setup} />
+        {stopped && <WhatItWas test={test} was={was} onChange={setWas} />}
+        {!stopped && <FinishLine timer={timer} />}
+        <Settle view={view} test={test} setup={setup} />
+        <p className="text-sm text-secondary">
+          {timer.by ? `Timed by ${timer.by}, ` : 'Timed '}with {timer.calibrated ? 'an own' : 'the usual'} reaction of ± {figure(timer.reaction, 's')}.{' '}
+          <Link className="link" to={`/reaction?back=${encodeURIComponent(location.pathname)}`}>
+            {timer.calibrated ? 'Measure it again' : 'Measure your own'}
+          </Link>
+        </p>
       </div>
       <Phases laps={laps} side={side} />
     </div>
   )
+}
+
+/** Waiting says that presses have not reached the bench yet, once that takes longer than usual. */
+function Waiting({ n }: { n: number }) {
+  const [long, setLong] = useState(false)
+  useEffect(() => {
+    const t = setTimeout(() => setLong(true), 700)
+    return () => clearTimeout(t)
+  }, [])
+  if (!long) return null
+  return <p className="text-base font-semibold text-warning">{n === 1 ? 'One press waits' : `${n} presses wait`} for the network. Nothing is lost; the time is that of the press.</p>
 }
 
 /** Stopped says what the time is and how sure. */
@@ -143,48 +219,38 @@ function Stopped({ timer }: { timer: Timer }) {
   if (timer.value === null) return null
   return (
     <p>
-      <strong>{figure(timer.value, 's')}</strong>, give or take {(2 * timer.u).toFixed(1)} s{' '}
+      <strong>{figure(timer.value, 's')}</strong>, give or take {(2 * timer.u).toFixed(timer.u < 0.05 ? 2 : 1)} s{' '}
       <span className="block text-base text-secondary">
-        by hand: standard uncertainty {timer.u.toFixed(2)} s, from starting and stopping
+        {timer.ended ? 'started by hand, stopped by the finish line' : 'by hand'}: standard uncertainty {timer.u.toFixed(2)} s
+        {timer.held_s > 0 && `; ${figure(timer.held_s, 's')} of the human’s part left out`}
       </span>
     </p>
   )
 }
 
-/** Made lists the runs that were made of this test here. */
-function Made({ view, test, setup }: { view: View; test: Test; setup: Setup }) {
-  const runs = runsOf(view, test.id, setup.id)
-  if (runs.length === 0) return null
-  return (
-    <p className="text-secondary">
-      So far:{' '}
-      {runs.map((r, i) => (
-        <span key={r.id}>
-          {i > 0 && ' · '}
-          <span className={r.set_aside ? 'line-through' : ''}>{figure(r.value, test.unit)}</span>
-          {r.set_aside ? ' (set aside)' : ''}
-        </span>
-      ))}
-    </p>
-  )
-}
-
-/** useOffset lines the page's clock up with the bench's once; 0 until that is done, which on one computer it nearly is. */
-function useOffset() {
-  const [offset, setOffset] = useState(0)
+/** useCountdown counts 3, 2, 1 and then does something at zero. */
+function useCountdown(atZero: () => void) {
+  const [left, setLeft] = useState<number>()
   useEffect(() => {
-    let gone = false
-    lineUp().then(
-      (ms) => {
-        if (!gone) setOffset(ms)
-      },
-      () => undefined, // the presses themselves will say that the bench does not answer
-    )
-    return () => {
-      gone = true
-    }
-  }, [])
-  return offset
+    if (left === undefined) return
+    const t = setTimeout(() => {
+      if (left > 1) {
+        signal('tick')
+        setLeft(left - 1)
+      } else {
+        atZero()
+        setLeft(undefined)
+      }
+    }, 1000)
+    return () => clearTimeout(t)
+  }, [left, atZero])
+  return {
+    left,
+    begin: useCallback(() => {
+      signal('tick')
+      setLeft(3)
+    }, []),
+  }
 }
 
 /** useNow is the page's clock in ms, ticking with the screen while it runs. */

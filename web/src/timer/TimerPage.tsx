@@ -7,6 +7,7 @@ import { ConditionsForm } from '../job/ConditionsForm'
 import { timerPath } from '../job/paths'
 import { lastSitting, setupOf, simulatedOn, testOf } from '../job/view'
 import { Empty, Loading, Query, Refusal, sideName } from '../ui/parts'
+import { technician } from '../ui/technician'
 import { Glass } from './Glass'
 
 /** TimerPage times one test on one setup by hand. It fills the screen. */
@@ -39,7 +40,7 @@ function Armed({ view, setup, test }: { view: View; setup: Setup; test: Test }) 
   // The timer is armed as soon as it is known what for; the bench does not take an unkept time away.
   const loaded = timer.isSuccess
   useEffect(() => {
-    if (loaded && sitting && !fits && !isPending && !error) mutate({ test: test.id, sitting: sitting.id })
+    if (loaded && sitting && !fits && !isPending && !error) mutate({ test: test.id, sitting: sitting.id, by: technician.get() })
   }, [loaded, sitting, fits, isPending, error, mutate, test.id])
 
   if (!sitting) {

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { counted, lapsOf, whatPressDoes } from './laps'
+import type { Timer } from '../api/client'
+import { counted, heldMS, holding, lapsOf, whatPressDoes, withWaiting } from './laps'
 
 const phases = [
   { id: 'login', name: 'to the sign-in', counts: true },
@@ -9,21 +10,21 @@ const phases = [
 
 describe('lapsOf', () => {
   it('knows nothing before the start', () => {
-    const laps = lapsOf({ phases, marks_ms: [] }, 5000)
+    const laps = lapsOf({ phases, marks_ms: [], holds: [] }, 5000)
     expect(laps.map((l) => l.state)).toEqual(['ahead', 'ahead', 'ahead'])
     expect(counted(laps)).toBe(0)
   })
   it('runs on in the phase that is under way', () => {
-    const laps = lapsOf({ phases, marks_ms: [1000, 4000] }, 6500)
+    const laps = lapsOf({ phases, marks_ms: [1000, 4000], holds: [] }, 6500)
     expect(laps.map((l) => l.state)).toEqual(['done', 'running', 'ahead'])
     expect(laps[1]!.seconds).toBe(2.5)
     expect(counted(laps)).toBe(3)
   })
   it('is never below zero where the clocks differ a little', () => {
-    expect(lapsOf({ phases, marks_ms: [1000] }, 990)[0]!.seconds).toBe(0)
+    expect(lapsOf({ phases, marks_ms: [1000], holds: [] }, 990)[0]!.seconds).toBe(0)
   })
   it('leaves out what does not count', () => {
-    expect(counted(lapsOf({ phases, marks_ms: [0, 41_200, 49_200, 100_400] }, 0))).toBeCloseTo(92.4)
+    expect(counted(lapsOf({ phases, marks_ms: [0, 41_200, 49_200, 100_400], holds: [] }, 0))).toBeCloseTo(92.4)
   })
 })
 
@@ -37,5 +38,32 @@ describe('whatPressDoes', () => {
     expect(words('running', 3)).toBe('stops at a usable desktop')
     expect(words('stopped', 4)).toBe('')
     expect(words('running', 1, [{ id: '', name: '', counts: true }])).toBe('stops')
+  })
+})
+
+const armed: Timer = {
+  job: 'j', test: 't', name: 'Start', sitting: 's1', setup: 'then', state: 'ready', phases, marks_ms: [], holds: [], now_ms: 0, value: null, held_s: 0,
+  u: 0.28, reaction: 0.2, calibrated: false, by: '', finish: '/f/x', pages: 1, opened: 0, ended: false, series: 0,
+}
+
+describe('holds', () => {
+  it('are left out of the phase they fall into, at their ends too', () => {
+    const holds = [{ from_ms: 500, to_ms: 1500 }, { from_ms: 1800, to_ms: null }]
+    expect(heldMS(holds, 1000, 2000)).toBe(700)
+    const laps = lapsOf({ phases, marks_ms: [0, 1000], holds }, 2800)
+    expect(laps[0]!.seconds).toBe(0.5)
+    expect(laps[1]!.seconds).toBeCloseTo(0.3)
+    expect(holding({ state: 'running', holds })).toBe(true)
+    expect(holding({ state: 'stopped', holds })).toBe(false)
+  })
+})
+
+describe('withWaiting', () => {
+  it('shows presses that the bench has not got yet', () => {
+    const press = (at_ms: number, kind: 'press' | 'hold' = 'press') => ({ key: String(at_ms), at_ms, kind, u_ms: 1 })
+    const t = withWaiting(armed, [press(0, 'hold'), press(100), press(150, 'hold'), press(180, 'hold'), press(200), press(300), press(400), press(500)])
+    expect(t.marks_ms).toEqual([100, 200, 300, 400])
+    expect(t.holds).toEqual([{ from_ms: 150, to_ms: 180 }])
+    expect(t.state).toBe('stopped')
   })
 })

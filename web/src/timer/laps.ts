@@ -1,18 +1,48 @@
 import type { Timer } from '../api/client'
+import type { Press } from './outbox'
 
 /** Lap is one phase of the timer: how long it took, or takes so far. */
 export type Lap = { id: string; name: string; counts: boolean; seconds: number; state: 'done' | 'running' | 'ahead' }
 
+type Timed = Pick<Timer, 'phases' | 'marks_ms' | 'holds'>
+
+/** heldMS is how much of a stretch was held: the human's part, which is left out. */
+export function heldMS(holds: Timer['holds'], from: number, to: number): number {
+  return holds.reduce((sum, h) => sum + Math.max(0, Math.min(h.to_ms ?? to, to) - Math.max(h.from_ms, from)), 0)
+}
+
 /** lapsOf reads the phases off a timer's marks; now is the bench's clock in ms. */
-export function lapsOf(timer: Pick<Timer, 'phases' | 'marks_ms'>, now: number): Lap[] {
+export function lapsOf(timer: Timed & { state?: Timer['state'] }, now: number): Lap[] {
   const marks = timer.marks_ms
+  const span = (from: number, to: number) => Math.max(0, to - from - heldMS(timer.holds, from, to)) / 1000
   return timer.phases.map((p, i) => {
     const from = marks[i]
     const to = marks[i + 1]
-    if (from === undefined) return { ...p, seconds: 0, state: 'ahead' }
-    if (to === undefined) return { ...p, seconds: Math.max(0, now - from) / 1000, state: 'running' }
-    return { ...p, seconds: (to - from) / 1000, state: 'done' }
+    if (from === undefined || (to === undefined && timer.state === 'stopped')) return { ...p, seconds: 0, state: 'ahead' }
+    if (to === undefined) return { ...p, seconds: span(from, Math.max(from, now)), state: 'running' }
+    return { ...p, seconds: span(from, to), state: 'done' }
   })
+}
+
+/** holding tells whether the human's part is under way. */
+export const holding = (timer: Pick<Timer, 'holds' | 'state'>) => timer.state === 'running' && timer.holds.at(-1)?.to_ms === null
+
+/**
+ * withWaiting is the timer as it will be once the presses that still wait for the network have arrived, so that the glass answers
+ * at once. The bench decides; this only shows it beforehand.
+ */
+export function withWaiting(timer: Timer, presses: Press[]): Timer {
+  return presses.reduce((t, p) => {
+    if (p.kind === 'hold') {
+      if (t.state !== 'running') return t
+      const last = t.holds.at(-1)
+      const holds = last?.to_ms === null ? [...t.holds.slice(0, -1), { ...last, to_ms: p.at_ms }] : [...t.holds, { from_ms: p.at_ms, to_ms: null }]
+      return { ...t, holds }
+    }
+    if (t.state === 'stopped') return t
+    const marks_ms = [...t.marks_ms, p.at_ms]
+    return { ...t, marks_ms, state: marks_ms.length > t.phases.length ? 'stopped' : 'running' }
+  }, timer)
 }
 
 /** counted is the time that counts so far, s. */

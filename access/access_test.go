@@ -1,0 +1,149 @@
+package access
+
+import (
+	"fmt"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/store"
+)
+
+const good = "a long shop password"
+
+func guard(t *testing.T) (*Guard, *time.Time) {
+	t.Helper()
+	s, err := store.Open(filepath.Join(t.TempDir(), "x.db"))
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = s.Close() })
+	g := New(s)
+	now := time.Date(2026, 11, 3, 9, 0, 0, 0, time.UTC)
+	g.now = func() time.Time { return now }
+	return g, &now
+}
+
+func TestThePassword(t *testing.T) {
+	g, _ := guard(t)
+	ctx := t.Context()
+	set, err := g.Set(ctx)
+	require.NoError(t, err)
+	assert.False(t, set)
+	_, err = g.SignIn(ctx, good, "a")
+	assert.ErrorIs(t, err, ErrNoneSet)
+	assert.ErrorIs(t, g.SetPassword(ctx, "short"), ErrShort)
+	assert.ErrorIs(t, g.SetPassword(ctx, strings.Repeat("x", 2000)), ErrShort)
+	require.NoError(t, g.SetPassword(ctx, good))
+	stored, err := g.store.Setting(ctx, passwordSetting)
+	require.NoError(t, err)
+	assert.True(t, strings.HasPrefix(stored, "$argon2id$v=19$m=65536,t=3,p=2$"), stored)
+	assert.NotContains(t, stored, good)
+	_, err = g.SignIn(ctx, good+"!", "a")
+	assert.ErrorIs(t, err, ErrWrong)
+	token, err := g.SignIn(ctx, good, "a")
+	require.NoError(t, err)
+	in, err := g.SignedIn(ctx, token)
+	require.NoError(t, err)
+	assert.True(t, in)
+	for _, other := range []string{"", "x", token + "x", hashed(token)} {
+		in, err := g.SignedIn(ctx, other)
+		require.NoError(t, err)
+		assert.False(t, in, other)
+	}
+	require.NoError(t, g.store.SaveSetting(ctx, passwordSetting, "plain"))
+	assert.ErrorContains(t, g.Verify(ctx, good, "b"), "notation")
+}
+
+func TestSessionsEnd(t *testing.T) {
+	g, now := guard(t)
+	ctx := t.Context()
+	require.NoError(t, g.SetPassword(ctx, good))
+	var tokens []string
+	for i := range 3 {
+		token, err := g.SignIn(ctx, good, fmt.Sprint(i))
+		require.NoError(t, err)
+		tokens = append(tokens, token)
+	}
+	in := func(i int) bool {
+		ok, err := g.SignedIn(ctx, tokens[i])
+		require.NoError(t, err)
+		return ok
+	}
+	require.True(t, in(0) && in(1) && in(2))
+	require.NoError(t, g.End(ctx, tokens[0]))
+	assert.False(t, in(0))
+	for range 5 { // used, it stays
+		*now = now.Add(6 * 24 * time.Hour)
+		if now.Sub(time.Date(2026, 11, 3, 9, 0, 0, 0, time.UTC)) <= longest {
+			assert.True(t, in(1))
+		}
+	}
+	assert.False(t, in(2), "unused for longer than a week")
+	*now = now.Add(time.Hour)
+	assert.False(t, in(1), "thirty days are the most")
+	token, err := g.SignIn(ctx, good, "x")
+	require.NoError(t, err)
+	tokens[0] = token
+	require.True(t, in(0))
+	require.NoError(t, g.EndAll(ctx))
+	assert.False(t, in(0), "everywhere, at once")
+	token, err = g.SignIn(ctx, good, "x")
+	require.NoError(t, err)
+	require.NoError(t, g.SetPassword(ctx, good+"2"))
+	ok, err := g.SignedIn(ctx, token)
+	require.NoError(t, err)
+	assert.False(t, ok, "a new password ends the sessions of the old one")
+}
+
+func TestAttemptsAreSlowed(t *testing.T) {
+	l := limiter{failed: map[string]attempts{}}
+	now := time.Unix(1e9, 0)
+	var slow SlowError
+	for range freeByAddress {
+		require.NoError(t, l.begin("a", now))
+	}
+	require.ErrorAs(t, l.begin("a", now), &slow)
+	assert.Equal(t, time.Second, slow.Wait)
+	assert.ErrorContains(t, slow, "wait 1 s")
+	now = now.Add(time.Second)
+	require.NoError(t, l.begin("a", now))
+	require.ErrorAs(t, l.begin("a", now), &slow)
+	assert.Equal(t, 2*time.Second, slow.Wait, "twice as long each time")
+	require.NoError(t, l.begin("b", now), "another address is not held up by it")
+	// From many addresses the one account is slowed all the same.
+	free := 0
+	for i := range 100 {
+		if l.begin(fmt.Sprint("c", i), now) == nil {
+			free++
+		}
+	}
+	assert.LessOrEqual(t, free, freeTogether)
+	now = now.Add(2 * time.Hour)
+	require.NoError(t, l.begin("a", now), "it is forgotten in time")
+	for i := range 3 * mostAddresses {
+		now = now.Add(10 * time.Minute)
+		_ = l.begin(fmt.Sprint("d", i), now)
+	}
+	assert.LessOrEqual(t, len(l.failed), mostAddresses)
+
+	// Many at once are not free.
+	many := limiter{failed: map[string]attempts{}}
+	var wg sync.WaitGroup
+	var mu sync.Mutex
+	passed := 0
+	for range 50 {
+		wg.Go(func() {
+			if many.begin("x", now) == nil {
+				mu.Lock()
+				passed++
+				mu.Unlock()
+			}
+		})
+	}
+	wg.Wait()
+	assert.Equal(t, freeByAddress, passed)
+}

@@ -1,0 +1,239 @@
+package server
+
+import (
+	"crypto/sha256"
+	"crypto/tls"
+	"fmt"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+const shopPassword = "a long shop password"
+
+// opened is a server that other computers reach, with a signed-in browser.
+func opened(t *testing.T) (s *Server, cookie string) {
+	t.Helper()
+	s = newServerAs(t, Options{Open: true})
+	require.NoError(t, s.o.Guard.SetPassword(t.Context(), shopPassword))
+	req := request("POST", "/api/session", fmt.Sprintf(`{"password":%q}`, shopPassword))
+	req.Host = "192.0.2.7:7117"
+	status, body, header := do(t, s, req)
+	require.Equal(t, 200, status, body)
+	set := header.Get("Set-Cookie")
+	for _, part := range []string{"HttpOnly", "SameSite=Strict", "path=/"} {
+		assert.Contains(t, strings.ToLower(set), strings.ToLower(part))
+	}
+	cookie, _, _ = strings.Cut(set, ";")
+	return s, cookie
+}
+
+// Who may call what, where the bench is open to the shop's network: a technician
+// everything; somebody who is not signed in, and a browser that knows a finish
+// line's word, just what is marked. A route that is not in the table fails.
+func TestEveryRouteWithEveryCaller(t *testing.T) {
+	const everybody, technician = true, false
+	table := map[string]bool{
+		"GET /api/session": everybody, "POST /api/session": everybody, "DELETE /api/session": everybody,
+		"DELETE /api/sessions": technician, "PUT /api/password": technician, "GET /api/reach": technician, "GET /api/reach/qr.png": technician,
+		"GET /f/:word": everybody, "GET /f/:word/:page": everybody, "GET /f/:word/:page/seen.gif": everybody,
+		"GET /*": everybody, // the pages' files, which hold no data
+
+		"GET /api/clock": technician, "GET /api/events": technician, "GET /api/computer": technician, "GET /api/conditions": technician, "GET /api/folders": technician,
+		"GET /api/technicians": technician, "POST /api/technicians": technician,
+		"GET /api/jobs": technician, "POST /api/jobs": technician, "POST /api/jobs/import": technician, "GET /api/jobs/:job": technician, "PATCH /api/jobs/:job": technician,
+		"GET /api/jobs/:job/export": technician, "POST /api/jobs/:job/gates": technician,
+		"GET /api/templates": technician, "POST /api/templates": technician, "DELETE /api/templates/:template": technician, "GET /api/catalogue": technician,
+		"PUT /api/jobs/:job/template": technician, "PUT /api/jobs/:job/answers": technician, "POST /api/jobs/:job/tests": technician,
+		"PATCH /api/jobs/:job/tests/:test": technician, "DELETE /api/jobs/:job/tests/:test": technician, "PUT /api/jobs/:job/excuses": technician,
+		"POST /api/jobs/:job/work": technician, "POST /api/jobs/:job/steps": technician, "PUT /api/jobs/:job/steps/:step": technician,
+		"DELETE /api/jobs/:job/steps/:step": technician, "POST /api/jobs/:job/steps/:step/photos": technician, "GET /api/jobs/:job/photos/:photo": technician,
+		"POST /api/jobs/:job/setups": technician, "PUT /api/jobs/:job/setups/:setup/stays": technician, "POST /api/jobs/:job/setups/:setup/sitting-file": technician,
+		"PUT /api/jobs/:job/setups/:setup/used": technician,
+		"POST /api/jobs/:job/sittings":          technician, "PUT /api/jobs/:job/sittings/:sitting": technician, "POST /api/jobs/:job/runs": technician,
+		"PUT /api/jobs/:job/runs/:run/set-aside": technician, "DELETE /api/jobs/:job/runs/:run/set-aside": technician, "POST /api/jobs/:job/perform": technician,
+		"GET /api/jobs/:job/tests/:test/closer": technician,
+		"GET /api/jobs/:job/measuring":          technician, "POST /api/jobs/:job/measuring": technician, "DELETE /api/jobs/:job/measuring": technician,
+		"GET /api/jobs/:job/timer": technician, "PUT /api/jobs/:job/timer": technician, "DELETE /api/jobs/:job/timer": technician,
+		"POST /api/jobs/:job/timer/presses": technician, "DELETE /api/jobs/:job/timer/presses": technician, "POST /api/jobs/:job/timer/keep": technician,
+		"GET /api/jobs/:job/ledger": technician, "GET /api/jobs/:job/report": technician, "POST /api/jobs/:job/report": technician,
+	}
+	s, cookie := opened(t)
+	_, body, _ := do(t, s, func() *http.Request {
+		r := request("GET", "/api/jobs?state=all", "")
+		r.Header.Set("Cookie", cookie)
+		return r
+	}())
+	id := field(t, []byte(body), "cards", "0", "id").(string)
+	sit := request("POST", "/api/jobs/"+id+"/sittings", `{"setup":"then","conditions":{}}`)
+	sit.Header.Set("Cookie", cookie)
+	status, body, _ := do(t, s, sit)
+	require.Equal(t, 201, status, body)
+	arm := request("PUT", "/api/jobs/"+id+"/timer", `{"test":"t-start","sitting":"s1"}`)
+	arm.Header.Set("Cookie", cookie)
+	status, body, _ = do(t, s, arm)
+	require.Equal(t, 200, status, body)
+	word := strings.TrimPrefix(field(t, []byte(body), "finish").(string), "/f/")
+
+	callers := map[string]func(*http.Request){
+		"nobody": func(*http.Request) {},
+		"a finish line": func(r *http.Request) {
+			r.Header.Set("Cookie", sessionCookie+"="+word)
+			r.Header.Set("Authorization", "Bearer "+word)
+			r.Header.Set("Referer", "http://192.0.2.7:7117/f/"+word)
+		},
+		"an old session": func(r *http.Request) {
+			r.Header.Set("Cookie", sessionCookie+"=AAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAA")
+		},
+	}
+	routes := map[string]bool{}
+	for _, r := range s.app.GetRoutes(true) {
+		if r.Method == "HEAD" || r.Method == "USE" {
+			continue
+		}
+		name := r.Method + " " + r.Path
+		routes[name] = true
+		free, known := table[name]
+		if !assert.True(t, known, "%s stands in no table", name) {
+			continue
+		}
+		path := strings.NewReplacer(":job", id, ":word", word, ":page", "1", ":test", "t-start", ":setup", "then", ":sitting", "s1", "*", "").Replace(r.Path)
+		for who, as := range callers {
+			req := request(r.Method, path, "")
+			req.Host = "192.0.2.7:7117"
+			as(req)
+			status, answer, _ := do(t, s, req)
+			if free {
+				assert.NotEqual(t, 401, status, "%s: %s", who, name)
+			} else {
+				assert.Equal(t, 401, status, "%s: %s", who, name)
+				assert.NotContains(t, answer, "customer", "%s: %s", who, name)
+			}
+		}
+		if r.Path == "/api/events" || free || name == "PUT /api/password" || name == "DELETE /api/sessions" {
+			continue // endless, or tried elsewhere
+		}
+		req := request(r.Method, path, "")
+		req.Header.Set("Cookie", cookie)
+		req.Host = "192.0.2.7:7117"
+		status, _, _ := do(t, s, req)
+		assert.NotEqual(t, 401, status, "a technician: %s", name)
+	}
+	for name := range table {
+		assert.True(t, routes[name], "%s is no route any more", name)
+	}
+}
+
+func TestARepeatedKeyOpensNothing(t *testing.T) {
+	s, cookie := opened(t)
+	req := request("POST", "/api/jobs", `{"customer":{"name":"secret"},"simulated":"laptop"}`)
+	req.Header.Set("Cookie", cookie)
+	req.Header.Set("Idempotency-Key", "the same")
+	status, _, _ := do(t, s, req)
+	require.Equal(t, 201, status)
+	req = request("POST", "/api/jobs", `{}`)
+	req.Header.Set("Idempotency-Key", "the same")
+	status, body, _ := do(t, s, req)
+	assert.Equal(t, 401, status)
+	assert.NotContains(t, body, "secret", "an answer that is kept for repeats is not for others")
+}
+
+func TestNamesAndOrigins(t *testing.T) {
+	s, cookie := opened(t)
+	own, err := os.Hostname()
+	require.NoError(t, err)
+	for host, want := range map[string]int{"192.0.2.7:7117": 200, "[2001:db8::1]:7117": 200, "localhost": 200, own + ":7117": 200, own + ".local": 200, "rebound.example": 421} {
+		req := request("GET", "/api/clock", "")
+		req.Host = host
+		req.Header.Set("Cookie", cookie)
+		status, _, _ := do(t, s, req)
+		assert.Equal(t, want, status, host)
+	}
+	req := request("POST", "/api/session", `{"password":"x"}`)
+	req.Host = "192.0.2.7:7117"
+	req.Header.Set("Origin", "http://elsewhere.example")
+	status, _, _ := do(t, s, req)
+	assert.Equal(t, 403, status, "nobody signs in for another page")
+}
+
+func TestWrongPasswordsAreSlowedDown(t *testing.T) {
+	s, _ := opened(t)
+	slowed := 0
+	for range 8 {
+		status, body, header := do(t, s, request("POST", "/api/session", `{"password":"guess and guess"}`))
+		if status == 429 {
+			slowed++
+			assert.NotEmpty(t, header.Get("Retry-After"))
+			assert.Contains(t, body, "wait")
+		}
+	}
+	assert.GreaterOrEqual(t, slowed, 3)
+}
+
+// The first password is set from the bench's own computer; from elsewhere (the
+// test's connection has no address of this computer) it is refused.
+func TestTheFirstPassword(t *testing.T) {
+	s := newServer(t)
+	status, body, _ := do(t, s, request("PUT", "/api/password", fmt.Sprintf(`{"password":%q}`, shopPassword)))
+	assert.Equal(t, 403, status, body)
+	base, stop := listen(t, s)
+	defer stop()
+	req, err := http.NewRequest("PUT", base+"/api/password", strings.NewReader(fmt.Sprintf(`{"password":%q}`, shopPassword)))
+	require.NoError(t, err)
+	req.Header.Set("Content-Type", "application/json")
+	res, err := http.DefaultClient.Do(req)
+	require.NoError(t, err)
+	require.NoError(t, res.Body.Close())
+	assert.Equal(t, 204, res.StatusCode)
+	set, err := s.o.Guard.Set(t.Context())
+	require.NoError(t, err)
+	assert.True(t, set)
+}
+
+func TestSigningOutEverywhere(t *testing.T) {
+	s, cookie := opened(t)
+	ask := func(method, path string) int {
+		req := request(method, path, "")
+		req.Header.Set("Cookie", cookie)
+		status, _, _ := do(t, s, req)
+		return status
+	}
+	require.Equal(t, 200, ask("GET", "/api/jobs"))
+	require.Equal(t, 204, ask("DELETE", "/api/sessions"))
+	assert.Equal(t, 401, ask("GET", "/api/jobs"))
+}
+
+func TestTheOwnCertificate(t *testing.T) {
+	dir := t.TempDir()
+	config, fingerprint, err := Certificate(dir)
+	require.NoError(t, err)
+	_, again, err := Certificate(dir)
+	require.NoError(t, err)
+	assert.Equal(t, fingerprint, again, "it is made once")
+	info, err := os.Stat(filepath.Join(dir, "certificate-key.pem"))
+	require.NoError(t, err)
+	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())
+
+	s := newServerAs(t, Options{TLS: config, Fingerprint: fingerprint})
+	base, stop := listen(t, s)
+	defer stop()
+	var seen string
+	client := &http.Client{Transport: &http.Transport{TLSClientConfig: &tls.Config{InsecureSkipVerify: true, VerifyConnection: func(c tls.ConnectionState) error {
+		sum := sha256.Sum256(c.PeerCertificates[0].Raw)
+		seen = fmt.Sprintf("%X", sum)
+		return c.PeerCertificates[0].VerifyHostname("127.0.0.1")
+	}}}}
+	res, err := client.Get(strings.Replace(base, "http://", "https://", 1) + "/api/reach")
+	require.NoError(t, err)
+	defer res.Body.Close()
+	assert.Equal(t, 200, res.StatusCode)
+	assert.Equal(t, strings.ReplaceAll(fingerprint, ":", ""), seen, "what people compare is what the connection shows")
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "certificate.pem"), []byte("spoilt"), 0o600))
+	_, _, err = Certificate(dir)
+	assert.ErrorContains(t, err, "certificate")
+}

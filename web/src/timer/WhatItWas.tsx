@@ -1,0 +1,62 @@
+import type { Schemas, Setup, Test, View } from '../api/client'
+import { reasonAside, runsOf } from '../job/view'
+import { Field } from '../ui/Field'
+
+export type Was = Pick<Schemas['Keeping'], 'warmth' | 'start_kind' | 'app_version' | 'content' | 'since_start'>
+
+/** before is what the last run of the test was: the same save, the same version, once more since the start. */
+export function before(view: View, test: Test, setup: Setup): Was {
+  const all = view.job.setups.flatMap((s) => runsOf(view, test.id, s.id)).filter((r) => reasonAside(r) === undefined)
+  const here = runsOf(view, test.id, setup.id).at(-1)
+  const last = here ?? all.at(-1)
+  return {
+    warmth: (test.warmth as Was['warmth']) ?? '',
+    start_kind: (test.start_kind as Was['start_kind']) ?? '',
+    app_version: last?.app_version ?? '',
+    content: last?.content_digest ?? '',
+    since_start: here?.since_start ? here.since_start + 1 : 0,
+  }
+}
+
+/** WhatItWas notes what a run was, so that like is compared with like. */
+export function WhatItWas({ test, was, onChange }: { test: Test; was: Was; onChange: (w: Was) => void }) {
+  const start = test.start_kind !== undefined && test.start_kind !== ''
+  return (
+    <details className="w-full max-w-3xl text-left">
+      <summary className="cursor-pointer text-center text-secondary">
+        What this run was: {[start ? was.start_kind : was.warmth, was.app_version && `version ${was.app_version}`, was.content].filter(Boolean).join(', ') || 'nothing noted'}
+      </summary>
+      <div className="mt-3 flex flex-wrap items-end gap-3">
+        {start ? (
+          <Pick label="Kind of start" value={was.start_kind ?? ''} options={{ cold: 'cold start', 'resume-assisted': 'resume-assisted' }} onChange={(v) => onChange({ ...was, start_kind: v as Was['start_kind'] })} />
+        ) : (
+          <Pick label="Cold or warm" value={was.warmth ?? ''} options={{ cold: 'cold', warm: 'warm' }} onChange={(v) => onChange({ ...was, warmth: v as Was['warmth'] })} />
+        )}
+        <Field className="w-36" label="Version" value={was.app_version ?? ''} maxLength={200} onChange={(e) => onChange({ ...was, app_version: e.target.value })} />
+        <Field className="min-w-48 flex-1" label="Which save or document" value={was.content ?? ''} maxLength={200} onChange={(e) => onChange({ ...was, content: e.target.value })} />
+        {!start && (
+          <Field
+            className="w-40"
+            label="Time since start"
+            placeholder="1st, 2nd …"
+            inputMode="numeric"
+            value={was.since_start ? String(was.since_start) : ''}
+            onChange={(e) => onChange({ ...was, since_start: Number.parseInt(e.target.value, 10) || 0 })}
+          />
+        )}
+      </div>
+    </details>
+  )
+}
+
+function Pick({ label, value, options, onChange }: { label: string; value: string; options: Record<string, string>; onChange: (v: string) => void }) {
+  return (
+    <div className="join" role="group" aria-label={label}>
+      {Object.entries(options).map(([id, name]) => (
+        <button key={id} type="button" aria-pressed={value === id} className={`btn join-item ${value === id ? 'btn-primary' : ''}`} onClick={() => onChange(id)}>
+          {name}
+        </button>
+      ))}
+    </div>
+  )
+}
