@@ -108,6 +108,13 @@ func (b *Bench) NowMS() float64 {
 	return float64(t.UnixMicro()) / 1000
 }
 
+// Ask is a figure that would fit better than the one in doubt.
+type Ask struct {
+	Value float64 `json:"value"`
+	Unit  string  `json:"unit"`
+	Words string  `json:"words"`
+}
+
 // Kind says what sort of refusal a [Refusal] is.
 type Kind int
 
@@ -127,6 +134,8 @@ type Refusal struct {
 	Do      string            `json:"do,omitempty"`
 	Fields  map[string]string `json:"fields,omitempty"`
 	Lost    []plan.Lost       `json:"lost,omitempty"`
+	// Ask is what a figure in doubt may have been meant to be.
+	Ask *Ask `json:"ask,omitempty"`
 }
 
 func (r *Refusal) Error() string { return r.Message }

@@ -171,32 +171,6 @@ func (b *Bench) addRun(j *job.Job, r job.Run) error {
 	return nil
 }
 
-// Type is a figure read off elsewhere and typed in.
-type Type struct {
-	Test    string   `json:"test"`
-	Sitting string   `json:"sitting"`
-	Value   float64  `json:"value"`
-	Unit    string   `json:"unit"`
-	U       *float64 `json:"u"`
-	Note    string   `json:"note"`
-}
-
-// TypeIn adds a typed run. The unit must be the test's, so that nothing is
-// taken for what it is not.
-func (b *Bench) TypeIn(ctx context.Context, jobID string, in Type) (*View, error) {
-	return b.update(ctx, jobID, func(j *job.Job) error {
-		f := fields{}
-		checkText(f, "note", in.Note)
-		if t := j.Test(in.Test); t != nil {
-			f.check(in.Unit == t.Unit, "unit", fmt.Sprintf("%s is in %s, not in %q.", t.Name, t.Unit, in.Unit))
-		}
-		if err := f.refusal(); err != nil {
-			return err
-		}
-		return b.addRun(j, job.Run{Test: in.Test, Sitting: in.Sitting, Value: in.Value, Method: job.Typed, U: in.U, Note: in.Note})
-	})
-}
-
 // SetAside takes a run out of the comparison, with a reason. It is kept.
 func (b *Bench) SetAside(ctx context.Context, jobID, run, reason string) (*View, error) {
 	reason = strings.TrimSpace(reason)

@@ -55,7 +55,7 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		"DELETE /api/jobs/:job/steps/:step": technician, "POST /api/jobs/:job/steps/:step/photos": technician, "GET /api/jobs/:job/photos/:photo": technician,
 		"POST /api/jobs/:job/setups": technician, "PUT /api/jobs/:job/setups/:setup/stays": technician, "POST /api/jobs/:job/setups/:setup/sitting-file": technician,
 		"PUT /api/jobs/:job/setups/:setup/used": technician,
-		"POST /api/jobs/:job/sittings":          technician, "PUT /api/jobs/:job/sittings/:sitting": technician, "POST /api/jobs/:job/runs": technician,
+		"POST /api/jobs/:job/sittings":          technician, "PUT /api/jobs/:job/sittings/:sitting": technician, "POST /api/jobs/:job/runs": technician, "POST /api/jobs/:job/table": technician,
 		"PUT /api/jobs/:job/runs/:run/set-aside": technician, "DELETE /api/jobs/:job/runs/:run/set-aside": technician, "POST /api/jobs/:job/perform": technician,
 		"GET /api/jobs/:job/tests/:test/closer": technician,
 		"GET /api/jobs/:job/measuring":          technician, "POST /api/jobs/:job/measuring": technician, "DELETE /api/jobs/:job/measuring": technician,

@@ -89,6 +89,13 @@ func (s *Server) routes() {
 		}
 		return answer(c, 201)(b.TypeIn(c.Context(), c.Params("job"), in))
 	})
+	api.Post("/jobs/:job/table", func(c fiber.Ctx) error {
+		name := c.Query("name", "the file")
+		if c.Query("take") == "" {
+			return answer(c, 200)(b.PreviewTable(c.Context(), c.Params("job"), name, c.Body()))
+		}
+		return answer(c, 200)(b.TakeTable(c.Context(), c.Params("job"), name, c.Body(), c.Query("take") == "sure"))
+	})
 	api.Put("/jobs/:job/runs/:run/set-aside", func(c fiber.Ctx) error {
 		var in struct {
 			Reason string `json:"reason"`

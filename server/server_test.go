@@ -89,7 +89,7 @@ func request(method, path, body string) *http.Request {
 func (c *contract) ask(method, path, body string, want int) []byte {
 	c.t.Helper()
 	req := request(method, path, body)
-	if strings.HasPrefix(path, "/api/jobs/import") || strings.Contains(path, "/photos?") || strings.Contains(path, "/sitting-file") {
+	if strings.HasPrefix(path, "/api/jobs/import") || strings.Contains(path, "/photos?") || strings.Contains(path, "/sitting-file") || strings.Contains(path, "/table") {
 		req.Header.Set("Content-Type", "application/octet-stream")
 	}
 	route, params, err := c.router.FindRoute(req)
@@ -194,6 +194,15 @@ func TestTheContract(t *testing.T) {
 	typed := ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":92.4,"unit":"s","note":"his watch"}`, 201)
 	run := field(t, typed, "job", "runs", "0", "id").(string)
 	ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":-1,"unit":"s"}`, 422)
+	assert.Equal(t, 91.5, field(t, ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":1.525,"unit":"min"}`, 201), "job", "runs", "1", "value"))
+	assert.Contains(t, string(ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":1.5,"unit":"s"}`, 409)), "minutes taken for seconds")
+	ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":1.5,"unit":"s","sure":true}`, 201)
+	figures := "setup,test,value,unit\nThen,Cold start to desktop,93,s\nThen,nap,93,s\n"
+	ask("POST", at+"/table?name=x.csv", figures, 200)
+	ask("POST", at+"/table?take=all", figures, 409)
+	ask("POST", at+"/table?take=sure", figures, 200)
+	ask("POST", at+"/table", "mood\n", 422)
+	ask("POST", "/api/jobs/nobody/table", figures, 404)
 	ask("POST", at+"/runs", `{"test":"nap","sitting":"s1","value":1,"unit":"s"}`, 404)
 	ask("PUT", at+"/runs/"+run+"/set-aside", `{"reason":""}`, 422)
 	ask("PUT", at+"/runs/"+run+"/set-aside", `{"reason":"door"}`, 200)

@@ -1,16 +1,24 @@
 import './app/forms'
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter } from 'react-router'
 import { Refused } from './api/client'
+import { keys } from './api/queries'
 import { App } from './app/App'
 import './app.css'
 import { showTheme } from './ui/theme'
 
 showTheme()
 
-const cache = new QueryClient({
+// Who is not signed in (any more) is asked for the password, wherever it shows.
+const ask = (error: unknown) => {
+  if (error instanceof Refused && error.status === 401) void cache.invalidateQueries({ queryKey: keys.session })
+}
+
+const cache: QueryClient = new QueryClient({
+  queryCache: new QueryCache({ onError: ask }),
+  mutationCache: new MutationCache({ onError: ask }),
   defaultOptions: {
     queries: {
       // Live events say when something has changed; asking again on every look would only add load.

@@ -10,6 +10,8 @@ export const keys = {
   ledger: (id: string) => ['job', id, 'ledger'] as const,
   templates: ['templates'] as const,
   technicians: ['technicians'] as const,
+  session: ['session'] as const,
+  reach: ['reach'] as const,
   catalogue: ['catalogue'] as const,
   report: (id: string) => ['job', id, 'report'] as const,
   closer: (id: string) => ['job', id, 'closer'] as const,
@@ -116,7 +118,7 @@ export const useAmendSitting = (id: string) =>
   )
 
 export const useTypeIn = (id: string) =>
-  useJobCommand((body: { test: string; sitting: string; value: number; unit: string; note?: string }) =>
+  useJobCommand((body: { test: string; sitting: string; value: number; unit: string; note?: string; sure?: boolean }) =>
     data(client.POST('/api/jobs/{job}/runs', { ...path(id), body })),
   )
 
@@ -182,6 +184,51 @@ export function useKeepTimer(id: string) {
         },
       }),
   }
+}
+
+/** useTable shows what a table of figures becomes, or takes it in. */
+export function useTable(id: string) {
+  const cache = useQueryClient()
+  return useMutation<Schemas['Table'], Refused, { file: File; take: '' | 'all' | 'sure' }>({
+    mutationFn: ({ file, take }) => data(client.POST('/api/jobs/{job}/table', { params: { path: { job: id }, query: { name: file.name, take } }, ...asBytes(file) })),
+    onSuccess: (t) => {
+      if (t.taken > 0) void cache.invalidateQueries({ queryKey: keys.job(id) })
+    },
+  })
+}
+
+export const useReach = () => useQuery({ queryKey: keys.reach, queryFn: () => data(client.GET('/api/reach')) })
+
+export const useSession = () => useQuery({ queryKey: keys.session, queryFn: () => data(client.GET('/api/session')) })
+
+export function useSignIn() {
+  const cache = useQueryClient()
+  return useMutation<Schemas['Session'], Refused, string>({
+    mutationFn: (password) => data(client.POST('/api/session', { body: { password } })),
+    onSuccess: (session) => {
+      cache.setQueryData(keys.session, session)
+      void cache.invalidateQueries()
+    },
+  })
+}
+
+export function useSignOut() {
+  const cache = useQueryClient()
+  return useMutation<unknown, Refused, 'here' | 'everywhere'>({
+    mutationFn: (where) => data(where === 'here' ? client.DELETE('/api/session') : client.DELETE('/api/sessions')),
+    onSuccess: () => cache.resetQueries(),
+  })
+}
+
+export function useSetPassword() {
+  const cache = useQueryClient()
+  return useMutation<unknown, Refused, { password: string; current?: string }>({
+    mutationFn: (body) => data(client.PUT('/api/password', { body })),
+    onSuccess: () => {
+      void cache.invalidateQueries({ queryKey: keys.reach })
+      void cache.invalidateQueries({ queryKey: keys.session })
+    },
+  })
 }
 
 export const useTechnicians = () => useQuery({ queryKey: keys.technicians, queryFn: () => data(client.GET('/api/technicians')) })

@@ -1,12 +1,16 @@
 import { useEffect } from 'react'
 import { Link, Outlet, Route, Routes, useLocation } from 'react-router'
+import { ReachPage } from '../access/ReachPage'
+import { SignIn } from '../access/SignIn'
 import { useLive } from '../api/live'
+import { useSession } from '../api/queries'
 import { BenchPage } from '../bench/BenchPage'
 import { CloserPage } from '../closer/CloserPage'
 import { IntakePage } from '../intake/IntakePage'
 import { JobPage } from '../job/JobPage'
 import { LedgerPage } from '../ledger/LedgerPage'
 import { MeasurePage } from '../measure/MeasurePage'
+import { RacePage } from '../race/RacePage'
 import { ReportPage } from '../report/ReportPage'
 import { ReactionPage } from '../timer/ReactionPage'
 import { TimerPage } from '../timer/TimerPage'
@@ -15,14 +19,22 @@ import { TopBar } from './TopBar'
 
 /** App is every page of the bench. The timer stands alone: nothing may lie over it. */
 export function App() {
+  const session = useSession()
+  if (session.data && !session.data.signed_in) return <SignIn />
+  return <Pages />
+}
+
+function Pages() {
   useLive()
   return (
     <Routes>
       <Route path="/jobs/:job/timer/:setup/:test" element={<TimerPage />} />
+      <Route path="/jobs/:job/race/:test" element={<RacePage />} />
       <Route path="/reaction" element={<ReactionPage />} />
       <Route element={<Framed />}>
         <Route index element={<BenchPage />} />
         <Route path="/new" element={<IntakePage />} />
+        <Route path="/reach" element={<ReachPage />} />
         <Route path="/jobs/:job" element={<JobPage />} />
         <Route path="/jobs/:job/measure/:setup" element={<MeasurePage />} />
         <Route path="/jobs/:job/tests/:test" element={<CloserPage />} />

@@ -2,6 +2,7 @@ import { useState } from 'react'
 import type { Setup, Test, View } from '../api/client'
 import { useExcuse, useSit, useTypeIn } from '../api/queries'
 import { Refusal } from '../ui/parts'
+import { readTyped, type Typed } from './typed'
 import { lastSitting, setupName } from './view'
 
 /** CellForms types a figure into a cell of the plan, or says why it stays empty. */
@@ -51,32 +52,49 @@ export function CellForms({ view, test, setup, cannot, done }: { view: View; tes
   )
 }
 
-/** TypeIn keeps a figure read off elsewhere. It opens a sitting where there is none yet. */
+/** TypeIn keeps a figure read off elsewhere. It opens a sitting where there is none yet; one that looks wrong is asked about. */
 function TypeIn({ view, test, setup, onDone }: { view: View; test: Test; setup: Setup; onDone: () => void }) {
   const typeIn = useTypeIn(view.id)
   const sit = useSit(view.id)
   const [wrong, setWrong] = useState<string>()
+  const send = (typed: Typed, sure: boolean) => {
+    const put = (v: View) => typeIn.mutate({ test: test.id, sitting: lastSitting(v, setup.id)!.id, ...typed, sure }, { onSuccess: onDone })
+    if (lastSitting(view, setup.id)) put(view)
+    else sit.mutate({ setup: setup.id, conditions: { busy: [] } }, { onSuccess: put })
+  }
+  const [last, setLast] = useState<Typed>()
   const keep = (text: string) => {
-    const value = Number(text.trim().replace(',', '.'))
-    if (text.trim() === '' || !Number.isFinite(value)) {
+    const typed = readTyped(text, test.unit)
+    if (!typed) {
       setWrong(`A number in ${test.unit}, such as 12.5.`)
       return
     }
     setWrong(undefined)
-    const put = (v: View) =>
-      typeIn.mutate({ test: test.id, sitting: lastSitting(v, setup.id)!.id, value, unit: test.unit }, { onSuccess: onDone })
-    if (lastSitting(view, setup.id)) put(view)
-    else sit.mutate({ setup: setup.id, conditions: { busy: [] } }, { onSuccess: put })
+    setLast(typed)
+    send(typed, false)
   }
+  const ask = typeIn.error?.refusal.ask
   return (
-    <OneLine
-      label={`${test.name} in ${test.unit}`}
-      unit={test.unit}
-      verb="Keep"
-      error={wrong ? new Error(wrong) : (typeIn.error ?? sit.error)}
-      onDone={keep}
-      onLeave={onDone}
-    />
+    <>
+      <OneLine
+        label={`${test.name} in ${test.unit}`}
+        unit={test.unit}
+        verb="Keep"
+        error={wrong ? new Error(wrong) : (typeIn.error ?? sit.error)}
+        onDone={keep}
+        onLeave={onDone}
+      />
+      {ask && last && (
+        <span className="flex basis-full flex-wrap gap-2">
+          <button type="button" className="btn btn-sm btn-primary" onClick={() => send({ value: ask.value, unit: ask.unit }, true)}>
+            It was {ask.words}
+          </button>
+          <button type="button" className="btn btn-sm" onClick={() => send(last, true)}>
+            It is right as it is
+          </button>
+        </span>
+      )}
+    </>
   )
 }
 

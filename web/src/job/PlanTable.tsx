@@ -7,6 +7,7 @@ import { SideMark } from '../ui/parts'
 import { Budget } from './Budget'
 import { CellForms } from './CellForms'
 import { EditPlan } from './EditPlan'
+import { TakeTable } from './TakeTable'
 import { measurePath, timerPath } from './paths'
 import { byHand, coverOf, driveName, driveOf, missingRuns, reasonAside, runsOf, setupName } from './view'
 
@@ -61,6 +62,9 @@ export function PlanTable({ view }: { view: View }) {
             ))}
           </tbody>
         </table>
+      </div>
+      <div className="pt-3">
+        <TakeTable view={view} />
       </div>
     </section>
   )

@@ -89,7 +89,7 @@ function Opened({ view, ledger, onSides }: { view: View; ledger: Ledger; onSides
               )}
             </div>
             {rows.map((r) => (
-              <LedgerRow key={r.test.id} view={view} row={r} names={[then, now]} findings={ledger.findings.filter((f) => f.lines.includes(r.test.id))} />
+              <LedgerRow key={r.test.id} view={view} row={r} names={[then, now]} setups={[ledger.then.setup, ledger.with.setup]} findings={ledger.findings.filter((f) => f.lines.includes(r.test.id))} />
             ))}
           </section>
         )

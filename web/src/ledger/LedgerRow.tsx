@@ -1,14 +1,14 @@
 import { ChevronDown, OctagonX, TriangleAlert } from 'lucide-react'
 import { Link } from 'react-router'
 import type { Finding, Row, Run, View } from '../api/client'
-import { closerPath, measurePath, timerPath } from '../job/paths'
+import { closerPath, measurePath, racePath, timerPath } from '../job/paths'
 import { byHand } from '../job/view'
 import { minutes } from '../ui/format'
 import { RunTable } from './RunTable'
 import { Scale } from './Scale'
 
 /** LedgerRow is one line: both sides on one scale, what it comes to in words, and what is in doubt. */
-export function LedgerRow({ view, row, names, findings }: { view: View; row: Row; names: [string, string]; findings: Finding[] }) {
+export function LedgerRow({ view, row, names, setups, findings }: { view: View; row: Row; names: [string, string]; setups: string[]; findings: Finding[] }) {
   const { line, words, test } = row
   const inPlace = findings.filter((f) => f.effect !== 'notes')
   const aside = findings.filter((f) => f.effect === 'notes' && f.rule !== 'simulated')
@@ -21,7 +21,7 @@ export function LedgerRow({ view, row, names, findings }: { view: View; row: Row
           {words.with && <p className="font-semibold text-now">{names[1]} {words.with}</p>}
         </div>
         <Scale row={row} />
-        <Verdict row={row} names={names} />
+        <Verdict view={view} row={row} names={names} setups={setups} />
       </div>
       {inPlace.map((f) => (
         <InPlace key={f.rule + f.effect + f.then} view={view} row={row} finding={f} />
@@ -56,7 +56,7 @@ export function LedgerRow({ view, row, names, findings }: { view: View; row: Row
   )
 }
 
-function Verdict({ row, names }: { row: Row; names: [string, string] }) {
+function Verdict({ view, row, names, setups }: { view: View; row: Row; names: [string, string]; setups: string[] }) {
   const { line, words } = row
   const missing = line.verdict === 'not-measured'
   const big = missing ? (line.then ? `${names[1]} is missing` : line.with ? `${names[0]} is missing` : 'Not measured yet') : words.factor
@@ -71,6 +71,11 @@ function Verdict({ row, names }: { row: Row; names: [string, string] }) {
       )}
       {words.range && <p className="text-sm text-secondary">{words.range}</p>}
       {line.indicative && <p className="text-sm font-semibold text-warning">single run: indicative</p>}
+      {line.then && line.with && row.test.unit === 's' && row.test.kind !== 'control' && (
+        <Link className="link text-sm" to={`${racePath(view.id, row.test.id)}?setups=${setups.join(',')}`} aria-label={`Watch the race: ${row.test.name}`}>
+          Watch the race
+        </Link>
+      )}
       {!doubt && row.test.kind === 'timed' && !line.felt && <p className="text-sm text-secondary">too small to be felt</p>}
     </div>
   )

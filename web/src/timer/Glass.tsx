@@ -27,31 +27,30 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   const perform = usePerform(view.id)
   const bench = useClock()
   const signals = useSignals()
-  const { state } = timer
-  const running = state === 'running'
+  const ready = timer.state === 'ready'
+  const running = timer.state === 'running'
   useWakeLock(running || timer.series > 0)
   const page = useNow(running)
   const laps = lapsOf(timer, page + bench.at(page).offset)
   const uncounted = laps.find((l) => l.state === 'running' && !l.counts)
   const byHuman = holding(timer)
-  const stopped = state === 'stopped'
+  const stopped = timer.state === 'stopped'
   const job = `/jobs/${view.id}`
   const [was, setWas] = useState(() => before(view, test, setup))
 
   const { press } = outbox
-  const done = useRef(timer)
+  const sounds = ready ? 'start' : timer.marks_ms.length === timer.phases.length ? 'stop' : 'split'
+  const next = useRef<Parameters<typeof signal>[0]>(sounds)
   useEffect(() => {
-    done.current = timer
-  })
+    next.current = sounds
+  }, [sounds])
   const send = useCallback(
     (kind: 'press' | 'hold', at: number) => {
       const lined = bench.at(at)
       // Before the first exchange the page's own clock is taken as it is; on one computer it is the bench's.
       const known = Number.isFinite(lined.bound)
       press({ key: crypto.randomUUID(), kind, at_ms: at + lined.offset, u_ms: known ? Math.min(2000, lined.bound) : 0 })
-      const now = done.current
-      if (kind === 'press') signal(now.state === 'ready' ? 'start' : now.marks_ms.length === now.phases.length ? 'stop' : 'split')
-      else signal('tick')
+      signal(kind === 'press' ? next.current : 'tick')
     },
     [bench, press],
   )
@@ -59,7 +58,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   const hold = useCallback((at: number) => send('hold', performance.timeOrigin + at), [send])
   const countdown = useCountdown(useCallback(() => send('press', pageNow()), [send]))
   const keepIt = useCallback((more: { again?: boolean; series?: number }, after?: () => void) => keep.mutate({ ...was, ...more }, after), [keep, was])
-  const done1 = useCallback(() => {
+  const afterKeeping = useCallback(() => {
     if (held.series === 0) void go(job)
   }, [held.series, go, job])
 
@@ -69,10 +68,10 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
         { key: ' ', label: 'Start, split, stop', always: true, run: (e: KeyboardEvent) => !stopped && mark(e.timeStamp) },
         { key: 'u', label: 'Take the last press back', run: () => undo.mutate(undefined) },
         ...(running ? [{ key: 'h', label: 'Hold: the human’s part begins or ends', run: (e: KeyboardEvent) => hold(e.timeStamp) }] : []),
-        ...(state === 'ready' ? [{ key: 'c', label: 'Count down to the start', run: countdown.begin }] : []),
+        ...(ready ? [{ key: 'c', label: 'Count down to the start', run: countdown.begin }] : []),
         ...(stopped
           ? [
-              { key: 'k', label: 'Keep', run: () => keepIt({}, done1) },
+              { key: 'k', label: 'Keep', run: () => keepIt({}, afterKeeping) },
               { key: 'a', label: 'Keep, and again', run: () => keepIt({ again: true }) },
               { key: 'f', label: 'Keep, and five more', run: () => keepIt({ series: 5 }) },
               { key: 'd', label: 'Discard', run: () => discard.mutate(undefined) },
@@ -80,7 +79,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
           : []),
         { key: 'Escape', label: 'Back to the job (the timer goes on)', run: () => void go(job) },
       ],
-      [stopped, running, state, mark, hold, countdown.begin, undo, keepIt, done1, discard, go, job],
+      [stopped, running, ready, mark, hold, countdown.begin, undo, keepIt, afterKeeping, discard, go, job],
     ),
   )
 
@@ -110,7 +109,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
           {signals.on ? <Volume2 size={20} aria-hidden /> : <VolumeX size={20} aria-hidden />}
         </button>
         <Link to={job} className="btn btn-ghost btn-sm" aria-label="Back to the job; a running timer goes on">
-          <X size={20} aria-hidden /> Leave
+          <X size={20} aria-hidden /> <span className="max-sm:hidden">Leave</span>
         </Link>
       </header>
 
@@ -148,7 +147,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
         <div className="flex min-h-16 flex-wrap items-center justify-center gap-3">
           {stopped && (
             <>
-              <button type="button" className="btn btn-primary btn-lg" disabled={keep.isPending} onClick={() => keepIt({}, done1)}>
+              <button type="button" className="btn btn-primary btn-lg" disabled={keep.isPending} onClick={() => keepIt({}, afterKeeping)}>
                 Keep <kbd className="key max-sm:hidden">k</kbd>
               </button>
               <button type="button" className="btn btn-lg" disabled={keep.isPending} onClick={() => keepIt({ again: true })}>
@@ -172,12 +171,12 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
               <Undo2 size={18} aria-hidden /> Take the last press back <kbd className="key max-sm:hidden">u</kbd>
             </button>
           )}
-          {timer.state === 'ready' && (
+          {ready && (
             <button type="button" className="btn" disabled={countdown.left !== undefined} onClick={countdown.begin}>
               Count down <kbd className="key max-sm:hidden">c</kbd>
             </button>
           )}
-          {timer.state === 'ready' && simulatedOn(view, setup) && (
+          {ready && simulatedOn(view, setup) && (
             <button
               type="button"
               className="btn border-dashed border-accent"

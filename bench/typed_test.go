@@ -1,0 +1,74 @@
+package bench
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/core/job"
+	"nowthen/core/plan"
+)
+
+func TestAFigureThatLooksWrongIsAskedAbout(t *testing.T) {
+	b, _ := newBench(t, Options{})
+	ctx := t.Context()
+	id := realJob(t, b, 1)
+	put := func(in Type) error {
+		in.Sitting = "s1"
+		_, err := b.TypeIn(ctx, id, in)
+		return err
+	}
+	require.NoError(t, put(Type{Test: plan.ColdStart, Value: 92, Unit: "s"}))
+	require.NoError(t, put(Type{Test: plan.ColdStart, Value: 1.55, Unit: "min"}), "minutes that are said are converted")
+	r := refusal(t, put(Type{Test: plan.ColdStart, Value: 1.5, Unit: "s"}), Conflict)
+	require.NotNil(t, r.Ask)
+	assert.InDelta(t, 90, r.Ask.Value, 1e-9)
+	require.NoError(t, put(Type{Test: plan.ColdStart, Value: 1.5, Unit: "s", Sure: true}))
+	refusal(t, put(Type{Test: plan.ColdStart, Value: 90, Unit: "MB/s"}), Invalid)
+	j, err := b.store.Job(ctx, id)
+	require.NoError(t, err)
+	assert.InDelta(t, 93, j.Runs[1].Value, 1e-9)
+	assert.Len(t, j.Runs, 3)
+}
+
+func TestATableOfFigures(t *testing.T) {
+	b, _ := newBench(t, Options{})
+	ctx := t.Context()
+	id := realJob(t, b, 1)
+	const good = "setup;test;value;unit;at;note\nThen;Cold start to desktop;92,4;s;2026-11-03T09:40:00+01:00;by his watch\nthen;t-start;1,52;min;;\nThen;Long read;512;MiB/s;;\n"
+	preview, err := b.PreviewTable(ctx, id, "x.csv", []byte(good))
+	require.NoError(t, err)
+	assert.Equal(t, 3, preview.Good)
+	assert.Equal(t, "Cold start to desktop on Then: 92.4 s", preview.Rows[0].Becomes)
+	assert.Equal(t, "Long read on Then: 537 MB/s", preview.Rows[2].Becomes)
+	j, err := b.store.Job(ctx, id)
+	require.NoError(t, err)
+	assert.Empty(t, j.Runs, "a preview takes nothing in")
+	taken, err := b.TakeTable(ctx, id, "x.csv", []byte(good), false)
+	require.NoError(t, err)
+	assert.Equal(t, 3, taken.Taken)
+
+	const mixed = "setup,test,value,unit\nThen,Cold start to desktop,91,s\nThen,Cold start to desktop,1.5,s\nAttic,Cold start to desktop,91,s\nThen,Nap,91,s\nThen,Cold start to desktop,fast,s\nThen,Cold start to desktop,91,furlongs\nThen,Cold start to desktop,-4,s\n"
+	preview, err = b.PreviewTable(ctx, id, "y.csv", []byte(mixed))
+	require.NoError(t, err)
+	assert.Equal(t, []int{2, 5, 1}, []int{preview.Good, preview.Bad, preview.Doubted})
+	assert.Contains(t, preview.Rows[1].Doubt, "minutes taken for seconds")
+	for i, says := range map[int]string{2: "no setup", 3: "no test", 4: "no number", 5: "furlongs", 6: "negative"} {
+		assert.Contains(t, preview.Rows[i].Problem, says)
+	}
+	_, err = b.TakeTable(ctx, id, "y.csv", []byte(mixed), false)
+	assert.Contains(t, refusal(t, err, Conflict).Message, "6 of 7 rows")
+	taken, err = b.TakeTable(ctx, id, "y.csv", []byte(mixed), true)
+	require.NoError(t, err)
+	assert.Equal(t, 2, taken.Taken)
+	_, err = b.TakeTable(ctx, id, "z.csv", []byte("setup,test,value,unit\nAttic,x,1,s\n"), true)
+	refusal(t, err, Invalid)
+	_, err = b.PreviewTable(ctx, id, "w.csv", []byte("not a table"))
+	assert.Contains(t, refusal(t, err, Invalid).Message, "w.csv is refused")
+	j, err = b.store.Job(ctx, id)
+	require.NoError(t, err)
+	require.Len(t, j.Runs, 5)
+	assert.Equal(t, job.Typed, j.Runs[0].Method)
+	assert.Equal(t, "by his watch", j.Runs[0].Note)
+}

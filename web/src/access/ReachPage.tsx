@@ -1,0 +1,114 @@
+import { useState } from 'react'
+import { useReach, useSession, useSetPassword, useSignOut } from '../api/queries'
+import { Field } from '../ui/Field'
+import { Query, Refusal } from '../ui/parts'
+
+/** ReachPage says how other devices reach the bench: the address, as text and as a QR code, the shop password, and who is signed in. */
+export function ReachPage() {
+  const reach = useReach()
+  return (
+    <div className="flex flex-col gap-8 py-5">
+      <h1 className="text-3xl font-bold tracking-tight">The bench on a phone</h1>
+      <Query of={reach} what="the addresses">
+        {(r) => {
+          const outside = r.addresses.filter((a) => !a.loopback)
+          return (
+            <>
+              {outside.length > 0 ? (
+                <section className="flex flex-wrap items-center gap-8">
+                  <img src="/api/reach/qr.png?path=/" width={256} height={256} alt={`QR code of ${outside[0]!.url}`} className="rounded-box border border-base-300 bg-white p-2" />
+                  <div>
+                    <p>Point the phone’s camera at it, or type:</p>
+                    {outside.map((a) => (
+                      <p key={a.url} className="text-3xl font-bold break-all">
+                        {a.url}
+                      </p>
+                    ))}
+                    <p className="max-w-prose text-secondary">The phone asks for the shop’s password once. A running timer and a measuring are the same on every device.</p>
+                  </div>
+                </section>
+              ) : (
+                <section className="max-w-prose border-l-4 border-info pl-4">
+                  <p className="font-semibold">The bench answers this computer alone.</p>
+                  <p>
+                    To reach it from a phone in the shop’s network, {r.password ? '' : 'set a shop password below, then '}start it with{' '}
+                    <code className="font-semibold">nowthen serve --listen 0.0.0.0:7117</code>, and with <code className="font-semibold">--tls</code> where others use the network as well.
+                  </p>
+                </section>
+              )}
+              {r.fingerprint && (
+                <section>
+                  <h2 className="text-xl font-bold">The bench’s own certificate</h2>
+                  <p className="text-secondary">A browser that opens it for the first time warns of it. It is the right one if this SHA-256 fingerprint is shown:</p>
+                  <p className="max-w-prose font-mono text-sm break-all">{r.fingerprint}</p>
+                </section>
+              )}
+              <Password set={r.password} />
+              <Sessions />
+            </>
+          )
+        }}
+      </Query>
+    </div>
+  )
+}
+
+function Password({ set }: { set: boolean }) {
+  const save = useSetPassword()
+  const [current, setCurrent] = useState('')
+  const [password, setPassword] = useState('')
+  const [again, setAgain] = useState('')
+  const differ = again !== '' && again !== password
+  const fields = save.error?.refusal.fields
+  return (
+    <section>
+      <h2 className="text-xl font-bold">{set ? 'Change the shop password' : 'Set a shop password'}</h2>
+      <form
+        className="mt-2 flex max-w-md flex-col gap-3"
+        onSubmit={(e) => {
+          e.preventDefault()
+          if (password === again)
+            save.mutate(
+              { password, ...(set ? { current } : {}) },
+              {
+                onSuccess: () => {
+                  setCurrent('')
+                  setPassword('')
+                  setAgain('')
+                },
+              },
+            )
+        }}
+      >
+        {set && <Field label="The present one" type="password" autoComplete="current-password" value={current} error={fields?.current} onChange={(e) => setCurrent(e.target.value)} />}
+        <Field label="The new one, 10 characters or more" type="password" autoComplete="new-password" value={password} error={fields?.password} onChange={(e) => setPassword(e.target.value)} />
+        <Field label="The new one once more" type="password" autoComplete="new-password" value={again} error={differ ? 'The two are not the same.' : undefined} onChange={(e) => setAgain(e.target.value)} />
+        <button className="btn btn-primary self-start" disabled={save.isPending || password === '' || again !== password}>
+          {set ? 'Change it' : 'Set it'}
+        </button>
+        {save.isSuccess && <p role="status">It is set. Every device signs in anew.</p>}
+        {save.error && <Refusal error={save.error} />}
+      </form>
+    </section>
+  )
+}
+
+function Sessions() {
+  const session = useSession()
+  const out = useSignOut()
+  if (!session.data?.needed) return null
+  return (
+    <section>
+      <h2 className="text-xl font-bold">Signed in</h2>
+      <div className="mt-2 flex flex-wrap gap-3">
+        <button type="button" className="btn" onClick={() => out.mutate('here')}>
+          Sign out here
+        </button>
+        <button type="button" className="btn" onClick={() => out.mutate('everywhere')}>
+          Sign out on every device
+        </button>
+      </div>
+      {out.error && <Refusal error={out.error} />}
+    </section>
+  )
+}

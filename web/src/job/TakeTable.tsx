@@ -1,0 +1,69 @@
+import { useRef, useState } from 'react'
+import type { View } from '../api/client'
+import { useTable } from '../api/queries'
+import { Refusal } from '../ui/parts'
+
+/** TakeTable takes in figures that were written down in a table, and shows beforehand what each row becomes. */
+export function TakeTable({ view }: { view: View }) {
+  const table = useTable(view.id)
+  const pick = useRef<HTMLInputElement>(null)
+  const [file, setFile] = useState<File>()
+  const shown = table.data
+  const doubtful = shown ? shown.bad + shown.doubted : 0
+  return (
+    <div className="flex flex-col gap-3">
+      <div>
+        <button type="button" className="btn btn-sm" onClick={() => pick.current?.click()}>
+          Take in a table of figures (CSV)
+        </button>
+        <input
+          ref={pick}
+          type="file"
+          accept=".csv,text/csv"
+          className="sr-only"
+          aria-label="Table of figures"
+          tabIndex={-1}
+          onChange={(e) => {
+            const f = e.target.files?.[0]
+            if (f) {
+              setFile(f)
+              table.mutate({ file: f, take: '' })
+            }
+            e.target.value = ''
+          }}
+        />
+      </div>
+      {table.error && <Refusal error={table.error} />}
+      {shown && shown.taken > 0 && <p role="status">{shown.taken === 1 ? 'One figure is' : `${shown.taken} figures are`} taken in.</p>}
+      {shown && shown.taken === 0 && file && (
+        <div className="sheet p-4">
+          <p className="font-semibold">{file.name}: what each row becomes. Nothing is taken in yet.</p>
+          <div className="max-h-72 overflow-auto">
+            <table className="mt-2 w-full text-sm">
+              <tbody>
+                {shown.rows.map((r) => (
+                  <tr key={r.line} className="border-t border-base-300 align-top">
+                    <td className="py-1 pr-3 text-secondary">row {r.line}</td>
+                    <td className="py-1">
+                      {r.becomes && <strong>{r.becomes}</strong>}
+                      {r.doubt && <span className="block font-semibold text-warning">{r.doubt}</span>}
+                      {r.problem && <span className="text-error">Not taken: {r.problem}</span>}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+          <div className="mt-3 flex flex-wrap gap-3">
+            <button type="button" className="btn btn-primary btn-sm" disabled={shown.good === 0 || table.isPending} onClick={() => table.mutate({ file, take: doubtful > 0 ? 'sure' : 'all' })}>
+              {doubtful > 0 ? `Take the ${shown.good} that can be taken, as they are` : `Take all ${shown.good}`}
+            </button>
+            <button type="button" className="btn btn-sm" onClick={() => table.reset()}>
+              Leave it
+            </button>
+          </div>
+        </div>
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,49 @@
+import type { Schemas, Test } from '../api/client'
+import { middle, type CloserRun } from '../closer/figures'
+
+/** Piece is a phase of a run as it is raced: when it begins and ends, s from the start. */
+export type Piece = { id: string; name: string; counts: boolean; from: number; to: number }
+
+/** Racer is one setup's run of a test. Its clock shows what counts; its lane shows everything that passed. */
+export type Racer = { setup: string; run: CloserRun; pieces: Piece[]; lasts: number; value: number }
+
+/** racersOf takes the middle run of each setup that has one. */
+export function racersOf(closer: Schemas['Closer'], setups: string[]): Racer[] {
+  return setups.flatMap((setup) => {
+    const run = middle(closer.sides.find((s) => s.setup === setup)?.runs ?? [])
+    return run ? [racer(closer.test, setup, run)] : []
+  })
+}
+
+/** racer lays a run's phases out one after another; a run without phases is one piece. */
+export function racer(test: Test, setup: string, run: CloserRun): Racer {
+  let at = 0
+  const pieces = (test.phases ?? []).flatMap((p): Piece[] => {
+    const d = run.phases?.[p.id]
+    if (d === undefined) return []
+    const piece = { id: p.id, name: p.name, counts: p.counts !== false, from: at, to: at + d }
+    at += d
+    return [piece]
+  })
+  if (pieces.length === 0) pieces.push({ id: '', name: test.name, counts: true, from: 0, to: run.value })
+  return { setup, run, pieces, lasts: pieces.at(-1)!.to, value: run.value }
+}
+
+/** countedBy is what a racer's clock shows at a time of the race, s: what counts of what has passed. */
+export function countedBy(r: Racer, at: number): number {
+  return r.pieces.reduce((sum, p) => sum + (p.counts ? Math.max(0, Math.min(at, p.to) - p.from) : 0), 0)
+}
+
+/** finished tells whether a racer is through. */
+export const finished = (r: Racer, at: number) => at >= r.lasts
+
+/** lengthOf is how long a race lasts: as long as its slowest. */
+export const lengthOf = (racers: Racer[]) => Math.max(0, ...racers.map((r) => r.lasts))
+
+/** behind says how long a racer still runs, or ran, after the first was through; 0 for the first. */
+export function behind(r: Racer, racers: Racer[]): number {
+  return r.lasts - Math.min(...racers.map((o) => o.lasts))
+}
+
+/** speeds at which a race can be watched. */
+export const speeds = [1, 2, 4, 8] as const
