@@ -39,6 +39,9 @@ type Bench struct {
 
 	timing sync.Mutex // one change of a timer at a time
 
+	clipDir string     // "" where clips are not kept
+	clips   sync.Mutex // one change of a clip at a time
+
 	mu        sync.Mutex
 	measuring map[string]*running // the last measuring of each job
 	active    *running            // the one that runs, or nil
@@ -50,6 +53,8 @@ type Bench struct {
 type Options struct {
 	Log  *slog.Logger
 	Pace float64
+	// Clips is the folder in which video clips are kept; "" takes none.
+	Clips string
 }
 
 // New returns a bench over a store. Test files that a killed program left
@@ -58,8 +63,8 @@ func New(ctx context.Context, s *store.Store, o Options) (*Bench, error) {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	b := &Bench{store: s, log: o.Log, pace: o.Pace, origin: time.Now(), measuring: map[string]*running{}}
-	return b, b.sweep(ctx)
+	b := &Bench{store: s, log: o.Log, pace: o.Pace, origin: time.Now(), measuring: map[string]*running{}, clipDir: o.Clips}
+	return b, errors.Join(b.sweep(ctx), b.sweepClips(ctx))
 }
 
 // sweep removes left test files from the folders that were being measured.

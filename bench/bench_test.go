@@ -71,8 +71,8 @@ func simulated(t *testing.T, b *Bench) string {
 func TestTheWholeJobSimulated(t *testing.T) {
 	b, s := newBench(t, Options{})
 	ctx := t.Context()
-	require.NoError(t, Demo(ctx, s))
-	require.NoError(t, Demo(ctx, s), "a second time changes nothing")
+	require.NoError(t, Demo(ctx, s, ""))
+	require.NoError(t, Demo(ctx, s, ""), "a second time changes nothing")
 	cards, err := cardsOf(b, ctx, "all", "")
 	require.NoError(t, err)
 	require.Len(t, cards, 4)
@@ -114,7 +114,7 @@ func TestTheWholeJobSimulated(t *testing.T) {
 func TestAnIssuedReportStaysAsItWas(t *testing.T) {
 	b, s := newBench(t, Options{})
 	ctx := t.Context()
-	require.NoError(t, Demo(ctx, s))
+	require.NoError(t, Demo(ctx, s, ""))
 	cards, err := cardsOf(b, ctx, "finished", "")
 	require.NoError(t, err)
 	before, err := b.Report(ctx, cards[0].ID)
@@ -461,7 +461,7 @@ func TestTheTimer(t *testing.T) {
 func TestExportAndImport(t *testing.T) {
 	b, s := newBench(t, Options{})
 	ctx := t.Context()
-	require.NoError(t, Demo(ctx, s))
+	require.NoError(t, Demo(ctx, s, ""))
 	cards, err := cardsOf(b, ctx, "all", "")
 	require.NoError(t, err)
 	for _, c := range cards {

@@ -2,9 +2,12 @@ package bench
 
 import (
 	"context"
+	"embed"
 	"errors"
 	"fmt"
 	"time"
+
+	"github.com/go-json-experiment/json"
 
 	"nowthen/core/job"
 	"nowthen/core/plan"
@@ -24,8 +27,9 @@ type demoJob struct {
 }
 
 // Demo fills an empty store with made-up jobs on simulated computers, in
-// several states. It leaves a store that holds jobs as it is.
-func Demo(ctx context.Context, s *store.Store) error {
+// several states, and a folder with made-up clips of one of them; without a
+// folder it makes none. It leaves a store that holds jobs as it is.
+func Demo(ctx context.Context, s *store.Store, clips string) error {
 	numbers, err := s.Numbers(ctx, "")
 	if err != nil || len(numbers) > 0 {
 		return err
@@ -43,7 +47,7 @@ func Demo(ctx context.Context, s *store.Store) error {
 		{ago: 20 * time.Minute, customer: job.Customer{Name: "Reading Room on the Hill", Contact: "ask for Noor"}, reason: "Needs more room, and quicker if possible",
 			computer: "office", then: mains, upTo: plan.StepThen},
 	} {
-		b, err := New(ctx, s, Options{})
+		b, err := New(ctx, s, Options{Clips: clips})
 		if err != nil {
 			return err
 		}
@@ -94,6 +98,11 @@ func (b *Bench) playDemo(ctx context.Context, d demoJob) error {
 	}
 	if d.upTo == plan.StepCompare {
 		return b.playTrial(ctx, v.ID, now)
+	}
+	if b.clipDir != "" {
+		if err := b.playClips(ctx, v.ID); err != nil {
+			return err
+		}
 	}
 	b.shift += time.Hour
 	if _, err := b.Issue(ctx, v.ID); err != nil {
@@ -169,4 +178,73 @@ func (b *Bench) playReading(ctx context.Context, id, sitting, setup string, t jo
 	}
 	_, err := b.TypeIn(ctx, id, Type{Test: t.ID, Sitting: sitting, Value: value, Unit: t.Unit})
 	return err
+}
+
+// demoClips are made by e2e/democlips: a made-up program that opens, filmed Then
+// and Now at frame times that are known.
+//
+//go:embed democlips
+var demoClips embed.FS
+
+// DemoClip is what is known of a made-up clip.
+type DemoClip struct {
+	Name     string `json:"name"`
+	FramesMS []int  `json:"frames_ms"`
+	StartMS  int    `json:"start_ms"`
+	EndMS    int    `json:"end_ms"`
+}
+
+// Mark is the mark on one of its frames.
+func (c DemoClip) Mark(ms int) job.VideoMark {
+	before := 0
+	for _, f := range c.FramesMS {
+		if f == ms {
+			break
+		}
+		before = f
+	}
+	return job.VideoMark{AtS: float64(ms) / 1000, FrameS: float64(max(1, ms-before)) / 1000}
+}
+
+// KnownClips are the made-up clips with their frame times.
+func KnownClips() ([]DemoClip, error) {
+	data, err := demoClips.ReadFile("democlips/known.json")
+	if err != nil {
+		return nil, err
+	}
+	var list []DemoClip
+	return list, json.Unmarshal(data, &list)
+}
+
+// playClips takes the made-up clips in and marks a run on each.
+func (b *Bench) playClips(ctx context.Context, id string) error {
+	known, err := KnownClips()
+	if err != nil {
+		return err
+	}
+	for _, k := range known {
+		data, err := demoClips.ReadFile("democlips/" + k.Name + ".webm")
+		if err != nil {
+			return err
+		}
+		clip, err := b.OpenClip(ctx, id, NewClip{Name: "main program, " + k.Name + ".webm", Type: "video/webm", Bytes: int64(len(data))})
+		if err != nil {
+			return err
+		}
+		if clip, err = b.AppendClip(ctx, id, clip.ID, 0, data); err != nil {
+			return err
+		}
+		j, err := b.store.Job(ctx, id)
+		if err != nil {
+			return err
+		}
+		on := j.SittingsOn(k.Name)
+		if len(on) == 0 {
+			return fmt.Errorf("there is no sitting on %s", k.Name)
+		}
+		if _, err := b.TimeByVideo(ctx, id, clip.ID, Marking{Test: "t-launch", Sitting: on[0].ID, Marks: []job.VideoMark{k.Mark(k.StartMS), k.Mark(k.EndMS)}}); err != nil {
+			return err
+		}
+	}
+	return nil
 }

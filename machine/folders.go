@@ -64,3 +64,12 @@ func bare(err error) error {
 	}
 	return err
 }
+
+// Free is how many bytes are free in a folder.
+func Free(dir string) (int64, error) {
+	p, err := fileSystemOf(dir)
+	if err != nil {
+		return 0, fmt.Errorf("the file system of %s cannot be asked: %w", dir, err)
+	}
+	return p.FreeBytes, nil
+}

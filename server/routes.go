@@ -131,6 +131,7 @@ func (s *Server) routes() {
 		return answer(c, 200)(b.CancelMeasuring(c.Context(), c.Params("job")))
 	})
 
+	s.clipRoutes(api)
 	api.Get("/jobs/:job/timer", func(c fiber.Ctx) error { return answer(c, 200)(b.Timer(c.Context(), c.Params("job"))) })
 	api.Put("/jobs/:job/timer", func(c fiber.Ctx) error {
 		var in struct {

@@ -56,7 +56,9 @@ func New(b *bench.Bench, front fs.FS, log *slog.Logger, o Options) *Server {
 		ContentSecurityPolicy: "default-src 'self'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'none'",
 		XFrameOptions:         "DENY",
 	}), s.ownPagesOnly, s.signedIn)
-	s.app.Use(compress.New(compress.Config{Next: func(c fiber.Ctx) bool { return c.Path() == "/api/events" }}))
+	s.app.Use(compress.New(compress.Config{Next: func(c fiber.Ctx) bool {
+		return c.Path() == "/api/events" || strings.HasSuffix(c.Path(), "/file") // a stream, and what is small already
+	}}))
 	// The middleware's own validation wants a fixed length; any short key does.
 	s.app.Use("/api", idempotency.New(idempotency.Config{KeyHeader: "Idempotency-Key", KeyHeaderValidate: func(k string) error {
 		if len(k) > 200 {

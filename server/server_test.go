@@ -49,8 +49,9 @@ func newServerAs(t testing.TB, o Options) *Server {
 	t.Helper()
 	st, err := store.Open(filepath.Join(t.TempDir(), "x.db"))
 	require.NoError(t, err)
-	require.NoError(t, bench.Demo(t.Context(), st))
-	b, err := bench.New(t.Context(), st, bench.Options{})
+	clips := t.TempDir()
+	require.NoError(t, bench.Demo(t.Context(), st, clips))
+	b, err := bench.New(t.Context(), st, bench.Options{Clips: clips})
 	require.NoError(t, err)
 	t.Cleanup(func() { b.Close(); _ = st.Close() })
 	front := fstest.MapFS{"index.html": {Data: []byte("<!doctype html>the page")}, "assets/x.js": {Data: []byte("1")}}
@@ -68,6 +69,7 @@ func load(t testing.TB) *openapi3.T {
 
 func newContract(t *testing.T) *contract {
 	openapi3filter.RegisterBodyDecoder("text/html", openapi3filter.PlainBodyDecoder)
+	openapi3filter.RegisterBodyDecoder("video/webm", openapi3filter.FileBodyDecoder)
 	openapi3filter.RegisterBodyDecoder("image/gif", openapi3filter.FileBodyDecoder)
 	openapi3filter.RegisterBodyDecoder("image/png", openapi3filter.FileBodyDecoder)
 	router, err := gorillamux.NewRouter(load(t))
@@ -89,7 +91,8 @@ func request(method, path, body string) *http.Request {
 func (c *contract) ask(method, path, body string, want int) []byte {
 	c.t.Helper()
 	req := request(method, path, body)
-	if strings.HasPrefix(path, "/api/jobs/import") || strings.Contains(path, "/photos?") || strings.Contains(path, "/sitting-file") || strings.Contains(path, "/table") {
+	if strings.HasPrefix(path, "/api/jobs/import") || strings.Contains(path, "/photos?") || strings.Contains(path, "/sitting-file") || strings.Contains(path, "/table") ||
+		strings.Contains(path, "/stills") || strings.Contains(path, "/bytes") {
 		req.Header.Set("Content-Type", "application/octet-stream")
 	}
 	route, params, err := c.router.FindRoute(req)
@@ -209,6 +212,28 @@ func TestTheContract(t *testing.T) {
 	ask("PUT", at+"/runs/none/set-aside", `{"reason":"door"}`, 404)
 	ask("DELETE", at+"/runs/"+run+"/set-aside", "", 200)
 	ask("DELETE", at+"/runs/none/set-aside", "", 404)
+
+	clip := field(t, ask("POST", at+"/clips", `{"name":"x.webm","type":"video/webm","bytes":8}`, 201), "id").(string)
+	ask("POST", at+"/clips", `{"name":"x.gif","type":"image/gif","bytes":8}`, 422)
+	ask("POST", "/api/jobs/nobody/clips", `{"name":"x.webm","type":"video/webm","bytes":8}`, 404)
+	ask("GET", at+"/clips/"+clip+"/file", "", 404)
+	ask("PUT", at+"/clips/"+clip+"/bytes?offset=3", "webm", 409)
+	ask("PUT", at+"/clips/"+clip+"/bytes", "\x1a\x45\xdf\xa3webm", 200)
+	ask("PUT", at+"/clips/none/bytes", "webm", 404)
+	assert.Equal(t, "\x1a\x45\xdf\xa3webm", string(ask("GET", at+"/clips/"+clip+"/file", "", 200)))
+	ask("GET", at+"/clips", "", 200)
+	ask("PATCH", at+"/clips/"+clip, `{"keep_until":"2099-01-01T00:00:00Z"}`, 200)
+	ask("PATCH", at+"/clips/none", `{}`, 404)
+	ask("POST", at+"/clips/"+clip+"/runs", `{"test":"t-start","sitting":"s1","marks":[{"at_s":1,"frame_s":0.04}]}`, 422)
+	ask("POST", at+"/clips/"+clip+"/runs", `{"test":"t-start","sitting":"s1","marks":[{"at_s":1,"frame_s":0.04},{"at_s":42,"frame_s":0.04},{"at_s":50,"frame_s":0.04},{"at_s":101.5,"frame_s":0.04}]}`, 201)
+	ask("POST", at+"/clips/none/runs", `{"test":"t-start","sitting":"s1","marks":[]}`, 404)
+	ask("POST", at+"/stills", "no picture", 422)
+	ask("POST", "/api/jobs/nobody/stills", "x", 404)
+	var still bytes.Buffer
+	require.NoError(t, png.Encode(&still, image.NewGray(image.Rect(0, 0, 4, 4))))
+	ask("POST", at+"/stills", still.String(), 201)
+	ask("DELETE", at+"/clips/"+clip, "", 200)
+	ask("DELETE", at+"/clips/none", "", 404)
 
 	ask("GET", "/api/technicians", "", 200)
 	ask("POST", "/api/technicians", `{"name":"Noor","times_s":[0.2,0.21,0.22,0.23,0.24,0.25,0.26,0.27]}`, 201)

@@ -41,6 +41,10 @@ var migrations = []*gormigrate.Migration{
 		`CREATE TABLE settings (name TEXT PRIMARY KEY, body TEXT NOT NULL) STRICT`,
 		`CREATE TABLE sessions (token TEXT PRIMARY KEY, since TEXT NOT NULL, seen TEXT NOT NULL) STRICT`,
 	)},
+	{ID: "0004-clips", Migrate: statements(
+		`CREATE TABLE clips (id TEXT PRIMARY KEY, job_id TEXT NOT NULL REFERENCES jobs (id), body TEXT NOT NULL) STRICT`,
+		`CREATE INDEX clips_by_job ON clips (job_id, id)`,
+	)},
 }
 
 // part is the table of one kind of item of a job. Ids are those of the job

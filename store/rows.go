@@ -236,6 +236,10 @@ func load(tx, query *gorm.DB) ([]Entry, error) {
 	return entries, err
 }
 
+type clipRow struct{ ID, JobID, Body string }
+
+func (clipRow) TableName() string { return "clips" }
+
 // technicianRow and settingRow hold something by its name.
 type technicianRow struct{ Name, Body string }
 

@@ -83,3 +83,39 @@ func (s *Store) EndSession(ctx context.Context, token string) error {
 	}
 	return db.Delete(&sessionRow{}, "token = ?", token).Error
 }
+
+// SaveClip stores what is known of a clip; its bytes lie elsewhere.
+func (s *Store) SaveClip(ctx context.Context, id, jobID string, body []byte) error {
+	return s.db.WithContext(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&clipRow{ID: id, JobID: jobID, Body: string(body)}).Error
+}
+
+// Clip returns what is known of a clip of a job.
+func (s *Store) Clip(ctx context.Context, jobID, id string) ([]byte, error) {
+	var r clipRow
+	if err := s.db.WithContext(ctx).Take(&r, "id = ? AND job_id = ?", id, jobID).Error; err != nil {
+		return nil, notFound("clip", err)
+	}
+	return []byte(r.Body), nil
+}
+
+// StoredClip is a clip with its job.
+type StoredClip struct {
+	Job  string
+	Body []byte
+}
+
+// Clips returns the clips of a job in the order in which they came; an empty job
+// means all of the shop.
+func (s *Store) Clips(ctx context.Context, jobID string) ([]StoredClip, error) {
+	db := s.db.WithContext(ctx).Order("id")
+	if jobID != "" {
+		db = db.Where("job_id = ?", jobID)
+	}
+	var rows []clipRow
+	err := db.Find(&rows).Error
+	list := make([]StoredClip, len(rows))
+	for i, r := range rows {
+		list[i] = StoredClip{r.JobID, []byte(r.Body)}
+	}
+	return list, err
+}

@@ -105,7 +105,7 @@ func TestExportAndImport(t *testing.T) {
 	from, to := t.TempDir(), t.TempDir()
 	s, err := openStore(from)
 	require.NoError(t, err)
-	require.NoError(t, bench.Demo(context.Background(), s))
+	require.NoError(t, bench.Demo(context.Background(), s, ""))
 	numbers, err := s.Numbers(t.Context(), "")
 	require.NoError(t, err)
 	require.NoError(t, s.Close())

@@ -107,6 +107,7 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) error {
 	} else if o.Open && !set {
 		return fmt.Errorf("--listen %s is reached from other computers, and there is no shop password yet that would guard it; set one with nowthen passwd, or use an address such as 127.0.0.1:7117", s.listen)
 	}
+	clips := filepath.Join(s.data, "clips")
 	scheme := "http"
 	if s.tls {
 		scheme = "https"
@@ -115,11 +116,11 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) error {
 		}
 	}
 	if s.demo {
-		if err := bench.Demo(ctx, st); err != nil {
+		if err := bench.Demo(ctx, st, clips); err != nil {
 			return err
 		}
 	}
-	b, err := bench.New(ctx, st, bench.Options{Log: log, Pace: s.pace})
+	b, err := bench.New(ctx, st, bench.Options{Log: log, Pace: s.pace, Clips: clips})
 	if err != nil {
 		return err
 	}

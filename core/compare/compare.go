@@ -190,7 +190,7 @@ func instrument(t *job.Test, r *job.Run) float64 {
 	case job.FinishLine:
 		return stopwatch.ByFinishLine(0, 0)
 	case job.Video:
-		return stopwatch.ByVideo(30)
+		return stopwatch.ByVideo(1.0/30, 1.0/30)
 	case job.Typed:
 		return stopwatch.ByTyping(lastDigit(r.Value), t.Unit == "s")
 	}

@@ -372,6 +372,8 @@ type Run struct {
 	By string `json:"by,omitzero"`
 	// SinceStart says that it was the so-manieth time since the computer started.
 	SinceStart int `json:"since_start,omitzero"`
+	// Video are the marks on a clip from which the run was timed.
+	Video *Marked `json:"video,omitzero"`
 	// Simulated marks a run that a simulated computer made. Nothing takes it off.
 	Simulated bool      `json:"simulated,omitzero"`
 	Engine    string    `json:"engine,omitzero"`
@@ -383,6 +385,24 @@ type Run struct {
 
 // Kept tells whether the run takes part in the comparison.
 func (r Run) Kept() bool { return r.SetAside == nil }
+
+// Marked says where on which clip a run was marked. The stills of the marks stay
+// when the clip is gone.
+type Marked struct {
+	Clip  string      `json:"clip"`
+	Name  string      `json:"name,omitzero"`
+	Marks []VideoMark `json:"marks"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// VideoMark is a frame of a clip: its time, how long before it the previous frame
+// was shown, s, and the picture that was kept of it.
+type VideoMark struct {
+	AtS    float64 `json:"at_s"`
+	FrameS float64 `json:"frame_s"`
+	Still  string  `json:"still,omitzero"`
+}
 
 // Series is a rate over the time of a run, MB/s, one figure per EveryS seconds.
 type Series struct {

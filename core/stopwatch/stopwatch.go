@@ -336,9 +336,11 @@ func ByFinishLine(reaction, roundTrip float64) float64 {
 	return math.Hypot(reaction, roundTrip/2)
 }
 
-// ByVideo is the standard uncertainty of a time between two frames, s.
-func ByVideo(framesPerSecond float64) float64 {
-	return math.Sqrt2 / framesPerSecond / math.Sqrt(12)
+// ByVideo is the standard uncertainty of a time between two frames, s: something
+// became visible at some time within the length of the frame before it, at the
+// start and at the end. With one frame rate that is √2 ÷ rate ÷ √12.
+func ByVideo(firstFrame, lastFrame float64) float64 {
+	return math.Hypot(firstFrame, lastFrame) / math.Sqrt(12)
 }
 
 // ByTyping is the standard uncertainty of a typed figure whose last digit is

@@ -162,7 +162,7 @@ func TestUncertainties(t *testing.T) {
 	assert.InDelta(t, 0.1414, ByHand(0.1), 1e-4)
 	assert.InDelta(t, 0.01/math.Sqrt(12), Automatic(0.01), 1e-12)
 	assert.InDelta(t, 0.25, ByFinishLine(0.2, 0.3), 1e-12)
-	assert.InDelta(t, math.Sqrt2/60/math.Sqrt(12), ByVideo(60), 1e-12)
+	assert.InDelta(t, math.Sqrt2/60/math.Sqrt(12), ByVideo(1.0/60, 1.0/60), 1e-12)
 	assert.Equal(t, 0.5, ByTyping(0.1, true))
 	assert.InDelta(t, 5/math.Sqrt(3), ByTyping(10, false), 1e-12)
 }
