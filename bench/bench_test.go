@@ -223,10 +223,10 @@ func TestRunsAreSetAsideAndTakenBack(t *testing.T) {
 	_, err := b.Sit(ctx, id, "then", job.Conditions{})
 	require.NoError(t, err)
 	for _, wrong := range []Type{
-		{Test: plan.ColdStart, Sitting: "s1", Value: 40, Unit: "min"},
+		{Test: plan.ColdStart, Sitting: "s1", Value: 40, Unit: "h"},
 		{Test: plan.ColdStart, Sitting: "s1", Value: -40, Unit: "s"},
 		{Test: plan.ColdStart, Sitting: "s1", Value: 1e7, Unit: "s"},
-		{Test: plan.LongRead, Sitting: "s1", Value: 500, Unit: "Mbit/s"},
+		{Test: plan.LongRead, Sitting: "s1", Value: 500, Unit: "IOPS"},
 	} {
 		_, err := b.TypeIn(ctx, id, wrong)
 		r := refusal(t, err, Invalid)

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { client, data, type Conditions, type Drive, type Refused, type Schemas, type Template, type Timer, type View } from './client'
+import { upload } from '../video/upload'
 
 /** keys are where answers lie in the cache; live events find them here too. */
 export const keys = {
@@ -12,6 +13,7 @@ export const keys = {
   technicians: ['technicians'] as const,
   session: ['session'] as const,
   reach: ['reach'] as const,
+  clips: (id: string) => ['job', id, 'clips'] as const,
   catalogue: ['catalogue'] as const,
   report: (id: string) => ['job', id, 'report'] as const,
   closer: (id: string) => ['job', id, 'closer'] as const,
@@ -196,6 +198,39 @@ export function useTable(id: string) {
     },
   })
 }
+
+export const useClips = (id: string) => useQuery({ queryKey: keys.clips(id), queryFn: () => data(client.GET('/api/jobs/{job}/clips', path(id))), staleTime: 0 })
+
+export function useUpload(id: string) {
+  const cache = useQueryClient()
+  return useMutation<Schemas['Clip'], Refused, { file: File; tell: (share: number) => void }>({
+    mutationFn: ({ file, tell }) => upload(id, file, tell),
+    onSettled: () => cache.invalidateQueries({ queryKey: keys.clips(id) }),
+  })
+}
+
+function useClipCommand<In>(id: string, run: (input: In) => Promise<Schemas['Clips']>) {
+  const cache = useQueryClient()
+  return useMutation<Schemas['Clips'], Refused, In>({ mutationFn: run, onSuccess: (clips) => cache.setQueryData(keys.clips(id), clips) })
+}
+
+export const useKeepClip = (id: string) =>
+  useClipCommand(id, ({ clip, until }: { clip: string; until: string | null }) =>
+    data(client.PATCH('/api/jobs/{job}/clips/{clip}', { params: { path: { job: id, clip } }, body: { keep_until: until } })),
+  )
+
+export const useDropClip = (id: string) =>
+  useClipCommand(id, (clip: string) => data(client.DELETE('/api/jobs/{job}/clips/{clip}', { params: { path: { job: id, clip } } })))
+
+export const useMarkRun = (id: string) =>
+  useJobCommand(({ clip, ...body }: Schemas['Marking'] & { clip: string }) =>
+    data(client.POST('/api/jobs/{job}/clips/{clip}/runs', { params: { path: { job: id, clip } }, body })),
+  )
+
+export const useStill = (id: string) =>
+  useMutation<{ id: string }, Refused, Blob>({
+    mutationFn: (picture) => data(client.POST('/api/jobs/{job}/stills', { ...path(id), ...asBytes(picture as File) })),
+  })
 
 export const useReach = () => useQuery({ queryKey: keys.reach, queryFn: () => data(client.GET('/api/reach')) })
 

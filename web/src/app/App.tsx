@@ -15,6 +15,7 @@ import { ReportPage } from '../report/ReportPage'
 import { ReactionPage } from '../timer/ReactionPage'
 import { TimerPage } from '../timer/TimerPage'
 import { Empty } from '../ui/parts'
+import { VideoPage } from '../video/VideoPage'
 import { TopBar } from './TopBar'
 
 /** App is every page of the bench. The timer stands alone: nothing may lie over it. */
@@ -37,6 +38,7 @@ function Pages() {
         <Route path="/reach" element={<ReachPage />} />
         <Route path="/jobs/:job" element={<JobPage />} />
         <Route path="/jobs/:job/measure/:setup" element={<MeasurePage />} />
+        <Route path="/jobs/:job/video/:setup/:test" element={<VideoPage />} />
         <Route path="/jobs/:job/tests/:test" element={<CloserPage />} />
         <Route path="/jobs/:job/ledger" element={<LedgerPage />} />
         <Route path="/jobs/:job/report" element={<ReportPage />} />

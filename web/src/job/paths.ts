@@ -4,6 +4,7 @@ import type { View } from '../api/client'
 
 export const measurePath = (job: string, setup: string) => `/jobs/${job}/measure/${setup}`
 export const timerPath = (job: string, setup: string, test: string) => `/jobs/${job}/timer/${setup}/${test}`
+export const videoPath = (job: string, setup: string, test: string) => `/jobs/${job}/video/${setup}/${test}`
 export const racePath = (job: string, test: string) => `/jobs/${job}/race/${test}`
 export const closerPath = (job: string, test: string) => `/jobs/${job}/tests/${test}`
 

@@ -1,6 +1,8 @@
 import { useState } from 'react'
 import type { Run, Test, View } from '../api/client'
 import { useSetAside, useTakeBack } from '../api/queries'
+import { Link } from 'react-router'
+import { videoPath } from '../job/paths'
 import { reasonAside } from '../job/view'
 import { figure, time } from '../ui/format'
 import { Refusal, SideMark } from '../ui/parts'
@@ -43,6 +45,7 @@ export function RunTable({ view, test, runs, side, title }: { view: View; test: 
                   {r.u ? ` ± ${figure(r.u, test.unit)}` : ''}
                   {r.at && <span className="text-secondary"> · {time(r.at)}</span>}
                   <Phases test={test} run={r} />
+                  {r.video && <Evidence view={view} test={test} run={r} />}
                   {reason && <span className="block text-secondary">Set aside: {reason}</span>}
                   {r.note && <span className="block text-secondary">{r.note}</span>}
                   {asking === r.id && <Why view={view} run={r.id} onDone={() => setAsking(undefined)} />}
@@ -65,6 +68,23 @@ export function RunTable({ view, test, runs, side, title }: { view: View; test: 
       </table>
       {takeBack.error && <Refusal error={takeBack.error} />}
     </div>
+  )
+}
+
+/** Evidence is where a run was marked on a clip, with the stills. */
+function Evidence({ view, test, run }: { view: View; test: Test; run: Run }) {
+  const setup = view.job.sittings.find((s) => s.id === run.sitting)?.setup ?? ''
+  return (
+    <span className="mt-1 flex flex-wrap items-center gap-2">
+      <Link className="link" to={videoPath(view.id, setup, test.id)}>
+        {run.video!.name}
+      </Link>
+      {run.video!.marks.map((m) => (
+        <span key={m.at_s} className="text-secondary">
+          {m.still && <img src={`/api/jobs/${view.id}/photos/${m.still}`} alt={`Still at ${m.at_s.toFixed(2)} s`} className="inline h-8 rounded-sm" />} {m.at_s.toFixed(2)} s
+        </span>
+      ))}
+    </span>
   )
 }
 

@@ -1,8 +1,8 @@
 import { ArrowLeft, Pause, Play, RotateCcw } from 'lucide-react'
-import { useEffect, useMemo, useState } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import type { Schemas, View } from '../api/client'
-import { useCloser, useJob } from '../api/queries'
+import { useClips, useCloser, useJob } from '../api/queries'
 import { driveName, driveOf, setupName, setupOf } from '../job/view'
 import { clock } from '../ui/format'
 import { Empty, Query, SideMark, Simulated } from '../ui/parts'
@@ -35,7 +35,12 @@ function Race({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
   const [params] = useSearchParams()
   const wanted = params.get('setups')?.split(',')
   const setups = (wanted ?? view.job.setups.map((s) => s.id)).slice(0, most)
-  const racers = racersOf(closer, setups)
+  const clips = useClips(view.id)
+  // Where every side was filmed, the films themselves race.
+  const here = (clip: string) => clips.data?.clips.some((c) => c.id === clip && !c.gone) ?? false
+  const filmedRacers = racersOf(closer, setups, (r) => r.video !== undefined && here(r.video.clip))
+  const filmed = filmedRacers.length >= 2
+  const racers = filmed ? filmedRacers : racersOf(closer, setups)
   const length = lengthOf(racers)
   const race = useRace(length)
   const { toggle, again } = race
@@ -78,7 +83,7 @@ function Race({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
         <>
           <div className="flex flex-1 flex-col justify-evenly gap-4 px-4 py-4 md:px-8">
             {racers.map((r) => (
-              <Lane key={r.setup} view={view} racer={r} racers={racers} at={race.at} length={length} />
+              <Lane key={r.setup} view={view} racer={r} racers={racers} at={race.at} length={length} clips={filmed} running={race.running} speed={race.speed} />
             ))}
           </div>
           <footer className="flex flex-wrap items-center gap-4 border-t border-base-300 px-4 py-3 md:px-8">
@@ -108,7 +113,7 @@ function Race({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
 }
 
 /** Lane is one side: its clock, its phases as a lane that runs to the right, and its finish. */
-function Lane({ view, racer: r, racers, at, length }: { view: View; racer: Racer; racers: Racer[]; at: number; length: number }) {
+function Lane({ view, racer: r, racers, at, length, clips, running, speed }: { view: View; racer: Racer; racers: Racer[]; at: number; length: number; clips: boolean; running: boolean; speed: number }) {
   const setup = setupOf(view, r.setup)!
   const side = setup.role === 'then' ? 'then' : 'now'
   const through = finished(r, at)
@@ -126,6 +131,7 @@ function Lane({ view, racer: r, racers, at, length }: { view: View; racer: Racer
         <p className={`text-7xl leading-none font-bold tabular-nums ${through ? '' : here && !here.counts ? 'text-secondary' : ''}`}>{clock(countedBy(r, at))}</p>
       </div>
       <div>
+        {clips && r.run.video && <Film job={view.id} racer={r} at={at} running={running && !through} speed={speed} />}
         <div className="relative h-20 overflow-hidden rounded-box bg-base-200">
           {r.pieces.map((p) => {
             const width = Math.max(0, Math.min(at, p.to) - p.from)
@@ -160,6 +166,23 @@ function Lane({ view, racer: r, racers, at, length }: { view: View; racer: Racer
       </div>
     </section>
   )
+}
+
+/** Film is the clip of a side, lined up at its start mark. */
+function Film({ job, racer, at, running, speed }: { job: string; racer: Racer; at: number; running: boolean; speed: number }) {
+  const video = useRef<HTMLVideoElement>(null)
+  const marks = racer.run.video!.marks
+  const target = marks[0]!.at_s + Math.min(at, racer.lasts)
+  useEffect(() => {
+    const v = video.current
+    if (!v) return
+    // It runs by itself and is set right only where it has strayed; a picture that is set anew all the time stutters.
+    if (Math.abs(v.currentTime - target) > (running ? 0.25 * speed : 0.02)) v.currentTime = target
+    v.playbackRate = speed
+    if (running && v.paused) void v.play().catch(() => undefined)
+    if (!running && !v.paused) v.pause()
+  }, [target, running, speed])
+  return <video ref={video} src={`/api/jobs/${job}/clips/${racer.run.video!.clip}/file`} muted playsInline preload="auto" className="mb-2 h-[22vh] rounded-box bg-neutral" aria-label={`Film of ${racer.run.video!.name ?? 'the run'}`} />
 }
 
 const reduced = () => window.matchMedia('(prefers-reduced-motion: reduce)').matches

@@ -7,10 +7,10 @@ export type Piece = { id: string; name: string; counts: boolean; from: number; t
 /** Racer is one setup's run of a test. Its clock shows what counts; its lane shows everything that passed. */
 export type Racer = { setup: string; run: CloserRun; pieces: Piece[]; lasts: number; value: number }
 
-/** racersOf takes the middle run of each setup that has one. */
-export function racersOf(closer: Schemas['Closer'], setups: string[]): Racer[] {
+/** racersOf takes the middle run of each setup that has one; of those that fit, where not all do. */
+export function racersOf(closer: Schemas['Closer'], setups: string[], fits: (r: CloserRun) => boolean = () => true): Racer[] {
   return setups.flatMap((setup) => {
-    const run = middle(closer.sides.find((s) => s.setup === setup)?.runs ?? [])
+    const run = middle((closer.sides.find((s) => s.setup === setup)?.runs ?? []).filter(fits))
     return run ? [racer(closer.test, setup, run)] : []
   })
 }

@@ -4,6 +4,7 @@ import { Link, useNavigate } from 'react-router'
 import { pageNow, useClock } from '../api/clock'
 import type { Setup, Test, Timer, View } from '../api/client'
 import { useDiscardTimer, useKeepTimer, usePerform, useUndoTimer } from '../api/queries'
+import { videoPath } from '../job/paths'
 import { coverOf, setupName, simulatedOn } from '../job/view'
 import { clock, figure } from '../ui/format'
 import { Refusal, SideMark, Simulated } from '../ui/parts'
@@ -194,6 +195,10 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
           {timer.by ? `Timed by ${timer.by}, ` : 'Timed '}with {timer.calibrated ? 'an own' : 'the usual'} reaction of ± {figure(timer.reaction, 's')}.{' '}
           <Link className="link" to={`/reaction?back=${encodeURIComponent(location.pathname)}`}>
             {timer.calibrated ? 'Measure it again' : 'Measure your own'}
+          </Link>{' '}
+          ·{' '}
+          <Link className="link" to={videoPath(view.id, setup.id, test.id)}>
+            Take it from a video
           </Link>
         </p>
       </div>

@@ -1,0 +1,291 @@
+package e2e
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"os/exec"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// toTimer opens the timer of the third made-up job's cold start.
+func (p *page) toTimer() {
+	p.t.Helper()
+	p.see("The bench")
+	p.press("Reading Room on the Hill")
+	p.see("Then: cold start to desktop")
+	p.press("Open the timer")
+	p.see("First: what is so while measuring?")
+	p.press("Mains")
+	p.press("That is so: to the timer")
+	p.see("starts, together with the power button")
+}
+
+// Two browsers show one timer: started in one, held and split in the other, and
+// it goes on while the program is started anew.
+func TestTwoBrowsersAndARestart(t *testing.T) {
+	data := t.TempDir()
+	s := serve(t, data, "demo")
+	a := open(t, s.base, 1280, 800)
+	a.toTimer()
+	b := open(t, s.base, 390, 844)
+	at, err := chromedp.Run(a.ctx, chromedp.Evaluate[string]("location.pathname"))
+	require.NoError(t, err)
+	b.goTo(at)
+	b.see("starts, together with the power button")
+	a.key(space)
+	a.see("ends “to the sign-in”")
+	b.see("ends “to the sign-in”")
+	b.press("Hold: the human’s turn")
+	a.see("Held: what the human does is left out.")
+	a.key("h")
+	b.gone("Held: what the human does is left out.")
+	b.tap(200, 180)
+	a.see("The figure waits: “password” does not count.")
+
+	// The program ends and is started again: the timer has gone on.
+	s.stop()
+	s = serve(t, data, "demo")
+	c := open(t, s.base, 1280, 800)
+	c.goTo(at)
+	c.see("The figure waits: “password” does not count.")
+	c.key(space)
+	c.see("stops at a usable desktop")
+	c.key(space)
+	c.see("of the human’s part left out")
+	c.key("u")
+	c.see("stops at a usable desktop")
+	c.key(space)
+	c.see("give or take")
+	c.key("f")
+	c.see("4 more in the series")
+	c.see("1 of 3 runs kept")
+}
+
+// tap touches the glass with a finger.
+func (p *page) tap(x, y float64) {
+	p.t.Helper()
+	_, err := chromedp.Call(p.ctx, emulation.SetTouchEmulationEnabled, emulation.SetTouchEmulationEnabledParams{Enabled: true})
+	require.NoError(p.t, err)
+	_, err = chromedp.Call(p.ctx, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: input.DispatchTouchEventTypeTouchStart, TouchPoints: []*input.TouchPoint{{X: x, Y: y}}})
+	require.NoError(p.t, err)
+	_, err = chromedp.Call(p.ctx, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: input.DispatchTouchEventTypeTouchEnd, TouchPoints: []*input.TouchPoint{}})
+	require.NoError(p.t, err)
+}
+
+// A browser without script opens the finish line, and the timer stops; opened
+// again, or with another word, nothing changes.
+func TestAFinishLineWithoutScript(t *testing.T) {
+	s := serve(t, t.TempDir(), "demo")
+	p := open(t, s.base, 1280, 800)
+	p.toTimer()
+	p.press("Finish line")
+	p.see("/f/")
+	word := p.text()
+	word = word[strings.Index(word, "/f/")+3:]
+	word = word[:8]
+
+	old := open(t, s.base, 800, 600)
+	_, err := chromedp.Call(old.ctx, emulation.SetScriptExecutionDisabled, emulation.SetScriptExecutionDisabledParams{Value: true})
+	require.NoError(t, err)
+	old.goTo("/f/" + word)
+	old.sees("does not run yet")
+	p.key(space)
+	p.see("ends “to the sign-in”")
+	time.Sleep(1200 * time.Millisecond) // somebody waits for the desktop
+	old.goTo("/f/" + word)
+	old.sees("From the start to this page")
+	p.see("started by hand, stopped by the finish line")
+	first := p.text()
+	old.goTo("/f/" + word)
+	old.sees("From the start to this page")
+	old.goTo("/f/gogogogo")
+	old.sees("No timer waits for this address")
+	assert.Equal(t, first, p.text(), "a second opening changes nothing")
+	p.press("Keep")
+	p.see("1 of 3")
+	old.goTo("/f/" + word)
+	old.sees("No timer waits for this address")
+}
+
+// sees waits for words in a browser that runs no script: the page itself is asked.
+func (p *page) sees(words string) {
+	p.t.Helper()
+	var html string
+	for until := time.Now().Add(patience); time.Now().Before(until); time.Sleep(50 * time.Millisecond) {
+		var err error
+		if html, err = chromedp.Run(p.ctx, chromedp.OuterHTML("html")); err == nil && strings.Contains(html, words) {
+			return
+		}
+	}
+	p.t.Fatalf("waited for %q; the page is %s", words, html)
+}
+
+// A clip is marked by keyboard; the marks give the known value within one frame.
+func TestAClipMarkedByKeyboard(t *testing.T) {
+	var known []struct {
+		Name     string `json:"name"`
+		FramesMS []int  `json:"frames_ms"`
+		StartMS  int    `json:"start_ms"`
+		EndMS    int    `json:"end_ms"`
+	}
+	data, err := os.ReadFile("../bench/democlips/known.json")
+	require.NoError(t, err)
+	require.NoError(t, json.Unmarshal(data, &known))
+	s := serve(t, t.TempDir(), "demo")
+	p := open(t, s.base, 1280, 900)
+	p.see("The bench")
+	p.press("Finished")
+	p.press("Ilse Varga")
+	p.see("Ledger")
+	id := p.jobHere()
+	for _, k := range known {
+		p.goTo("/jobs/" + id + "/video/" + k.Name + "/t-launch")
+		p.see("These are the marks of a run that is kept.")
+		p.see("0.000 s")
+		p.key("a")
+		p.see("Mark: Start")
+		p.stepTo(k.FramesMS, k.StartMS)
+		p.key("m")
+		p.see("Mark: End")
+		p.stepTo(k.FramesMS, k.EndMS)
+		p.key("m")
+		p.see("from the length of the frames")
+		p.key("k")
+		p.see("These are the marks of a run that is kept.")
+		want := fmt.Sprintf("%.2f s", float64(k.EndMS-k.StartMS)/1000)
+		text := p.text()
+		i := strings.Index(text, "Marked so far:")
+		require.GreaterOrEqual(t, i, 0)
+		assert.Equal(t, 2, strings.Count(text[i:], want+" ±"), "%s: the known value, from the demonstration and by hand: %s", k.Name, text[i:])
+	}
+	// The stills stay when the clip is gone.
+	p.press("Delete main program, now.webm")
+	p.see("deleted; its stills are kept")
+}
+
+// frameAt is the time of the frame that is shown, ms.
+func (p *page) frameAt() int {
+	p.t.Helper()
+	text, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`document.querySelector('[aria-label="Time of the frame"]').innerText`))
+	require.NoError(p.t, err)
+	s, err := strconv.ParseFloat(strings.TrimSuffix(text, " s"), 64)
+	require.NoError(p.t, err)
+	return int(s*1000 + 0.5)
+}
+
+// moved presses a key and waits until another frame is shown.
+func (p *page) moved(key string) int {
+	p.t.Helper()
+	before := p.frameAt()
+	p.key(key)
+	for until := time.Now().Add(patience); time.Now().Before(until); time.Sleep(20 * time.Millisecond) {
+		if now := p.frameAt(); now != before {
+			return now
+		}
+	}
+	p.t.Fatalf("%q moves nothing at %d ms", key, before)
+	return 0
+}
+
+// stepTo goes near a frame by seconds and tenths, then frame by frame; every
+// frame that is met on the way is one that the clip has.
+func (p *page) stepTo(frames []int, ms int) {
+	p.t.Helper()
+	at := p.frameAt()
+	for ms-at > 1500 {
+		at = p.moved(kb.PageDown)
+	}
+	for ms-at > 350 {
+		at = p.moved(".")
+	}
+	for at < ms {
+		next := p.moved(kb.ArrowRight)
+		if i := indexNear(frames, at); i >= 0 && i+1 < len(frames) {
+			assert.InDelta(p.t, frames[i+1], next, 1, "the frame after %d ms", at)
+		}
+		at = next
+	}
+	for at > ms+1 {
+		at = p.moved(kb.ArrowLeft)
+	}
+	require.InDelta(p.t, ms, at, 1)
+}
+
+func indexNear(frames []int, ms int) int {
+	for i, f := range frames {
+		if f-ms <= 1 && ms-f <= 1 {
+			return i
+		}
+	}
+	return -1
+}
+
+// A race is watched to its end.
+func TestARaceIsWatchedToItsEnd(t *testing.T) {
+	s := serve(t, t.TempDir(), "demo")
+	p := open(t, s.base, 1280, 800)
+	p.see("The bench")
+	p.press("Finished")
+	p.press("Ilse Varga")
+	p.see("Ledger")
+	id := p.jobHere()
+	p.goTo("/jobs/" + id + "/ledger")
+	p.see("what the customer feels")
+	p.press("Watch the race: Cold start to desktop")
+	p.see("Cold start to desktop: side by side")
+	p.press("8×")
+	p.key(space)
+	p.see("s after the first was through")
+	p.see("longer than the first")
+	p.see("Once more")
+	p.poll("the end", `(e => e.value >= e.max - 0.1)(document.querySelector('[aria-label="Time of the race"]'))`)
+	p.key(escape)
+	p.see("what the customer feels")
+	// The films themselves, where both sides were filmed.
+	p.goTo("/jobs/" + id + "/race/t-launch?setups=then,now")
+	p.see("side by side")
+	p.poll("two films", `[...document.querySelectorAll('video')].filter(v => v.readyState >= 2).length === 2`)
+	p.press("8×")
+	p.key(space)
+	p.see("longer than the first")
+}
+
+// passwd sets the shop password of a data folder on the command line.
+func passwd(t *testing.T, data, password string) {
+	t.Helper()
+	cmd := exec.Command(program, "passwd", "--data", data)
+	cmd.Stdin = strings.NewReader(password + "\n")
+	out, err := cmd.CombinedOutput()
+	require.NoError(t, err, string(out))
+}
+
+// Who reaches the bench over the network signs in first, and can be signed out.
+func TestSigningIn(t *testing.T) {
+	data := t.TempDir()
+	passwd(t, data, "a long shop password")
+	s := serve(t, data, "serve", "--listen", "0.0.0.0:0")
+	s.base = strings.Replace(strings.Replace(s.base, "0.0.0.0", "127.0.0.1", 1), "[::]", "127.0.0.1", 1)
+	p := open(t, s.base, 390, 844)
+	p.see("The shop’s password")
+	p.fill("The shop’s password", "not this one")
+	p.press("Sign in")
+	p.see("That is not the shop's password.")
+	p.fill("The shop’s password", "a long shop password")
+	p.press("Sign in")
+	p.see("The bench")
+	p.press("The bench on a phone")
+	p.see("Sign out on every device")
+	p.press("Sign out on every device")
+	p.see("The shop’s password")
+}

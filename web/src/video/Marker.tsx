@@ -1,0 +1,212 @@
+import { ZoomIn, ZoomOut } from 'lucide-react'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import type { Setup, Test, View } from '../api/client'
+import { useMarkRun, useStill } from '../api/queries'
+import { runsOf } from '../job/view'
+import { before, WhatItWas } from '../timer/WhatItWas'
+import { figure } from '../ui/format'
+import { Refusal } from '../ui/parts'
+import { useShortcuts } from '../ui/shortcuts'
+import { technician } from '../ui/technician'
+import { Frames } from './frames'
+import { marksOf, valueOf, type Mark } from './marks'
+import type { Clip } from './upload'
+
+/** Marker steps over a clip frame by frame and marks the start, the splits and the end of a run. */
+export function Marker({ view, setup, test, sitting, clip }: { view: View; setup: Setup; test: Test; sitting: string; clip: Clip }) {
+  const video = useRef<HTMLVideoElement>(null)
+  const frames = useRef<Frames>(undefined)
+  const busy = useRef(false)
+  const [at, setAt] = useState(0)
+  const [zoom, setZoom] = useState(1)
+  const names = useMemo(() => marksOf(test), [test])
+  const [marks, setMarks] = useState<Mark[]>(() => {
+    // The marks of the last run on this clip are shown again: anyone can look at the evidence.
+    const last = runsOf(view, test.id, setup.id).filter((r) => r.video?.clip === clip.id).at(-1)
+    return last?.video?.marks.map((m) => ({ at: m.at_s, frame: m.frame_s, still: m.still ?? '' })) ?? []
+  })
+  const [was, setWas] = useState(() => before(view, test, setup))
+  const still = useStill(view.id)
+  const keep = useMarkRun(view.id)
+  // What was kept is looked at; a further run begins with new marks.
+  const [kept, setKept] = useState(marks.length > 0)
+  const done = marks.length === names.length
+  const value = done ? valueOf(test, marks) : undefined
+
+  // One move at a time: a key that is held down does not run ahead of the picture.
+  const move = useCallback((how: (f: Frames) => Promise<number>) => {
+    const v = video.current
+    if (!v || busy.current) return
+    frames.current ??= new Frames(v)
+    busy.current = true
+    void how(frames.current)
+      .then(setAt)
+      .finally(() => (busy.current = false))
+  }, [])
+  const by = useCallback((s: number) => move((f) => f.seek((f.at ?? 0) + s)), [move])
+  useEffect(() => {
+    const v = video.current
+    if (!v) return
+    const first = () => move((f) => f.seek(0))
+    if (v.readyState >= 2) first()
+    else v.addEventListener('loadeddata', first, { once: true })
+  }, [move])
+
+  const { mutateAsync: keepStill } = still
+  const mark = useCallback(() => {
+    const v = video.current
+    if (!v || busy.current || marks.length >= names.length) return
+    frames.current ??= new Frames(v)
+    busy.current = true
+    void (async () => {
+      try {
+        const shown = await frames.current!.lookAt()
+        setAt(shown.at)
+        const picture = await pictureOf(v)
+        const id = picture ? (await keepStill(picture)).id : ''
+        setMarks((list) => [...list, { at: shown.at, frame: shown.frame, still: id }])
+      } finally {
+        busy.current = false
+      }
+    })()
+  }, [marks.length, names.length, keepStill])
+  const nextMark = useCallback(() => {
+    const ahead = marks.filter((m) => m.at > at + 1e-3).toSorted((a, b) => a.at - b.at)[0] ?? marks[0]
+    if (ahead) move((f) => f.seek(ahead.at + 1e-4))
+  }, [marks, at, move])
+  const back = useCallback(() => setMarks((list) => list.slice(0, -1)), [])
+  const another = useCallback(() => {
+    setMarks([])
+    setKept(false)
+  }, [])
+  const keepMutate = keep.mutate
+  const store = useCallback(
+    () =>
+      keepMutate(
+        { clip: clip.id, ...was, test: test.id, sitting, by: technician.get(), marks: marks.map((m) => ({ at_s: m.at, frame_s: m.frame, ...(m.still ? { still: m.still } : {}) })) },
+        { onSuccess: () => setKept(true) },
+      ),
+    [keepMutate, clip.id, was, test.id, sitting, marks],
+  )
+  useShortcuts(
+    useMemo(
+      () => [
+        { key: 'ArrowRight', label: 'Next frame', run: () => move((f) => f.next()) },
+        { key: 'ArrowLeft', label: 'Frame before', run: () => move((f) => f.previous()) },
+        { key: '.', label: 'A tenth on', run: () => by(0.1) },
+        { key: ',', label: 'A tenth back', run: () => by(-0.1) },
+        { key: 'PageDown', label: 'A second on', run: () => by(1) },
+        { key: 'PageUp', label: 'A second back', run: () => by(-1) },
+        { key: 'm', label: 'Mark this frame', run: mark },
+        { key: 'n', label: 'To the next mark', run: nextMark },
+        ...(kept ? [{ key: 'a', label: 'Mark another run', run: another }] : [{ key: 'u', label: 'Take the last mark back', run: back }]),
+        { key: 'z', label: 'Zoom', run: () => setZoom((z) => (z === 1 ? 2.5 : 1)) },
+        ...(done && !kept ? [{ key: 'k', label: 'Keep the run', run: store }] : []),
+      ],
+      [move, by, mark, nextMark, back, another, done, kept, store],
+    ),
+  )
+  const error = keep.error ?? still.error
+  return (
+    <section aria-label="Marking" className="grid gap-4 md:grid-cols-[minmax(0,1fr)_19rem]">
+      <div>
+        <div className="flex max-h-[58vh] items-center justify-center overflow-auto rounded-box bg-neutral">
+          <video
+            ref={video}
+            src={`/api/jobs/${view.id}/clips/${clip.id}/file`}
+            preload="auto"
+            muted
+            playsInline
+            className="w-full max-w-none object-contain"
+            style={{ transform: `scale(${zoom})`, transformOrigin: 'center' }}
+          />
+        </div>
+        <div className="mt-2 flex flex-wrap items-center gap-2">
+          <Step label="Second back" sign="−1 s" onClick={() => by(-1)} />
+          <Step label="Tenth back" sign="−0.1" onClick={() => by(-0.1)} />
+          <Step label="Frame back" sign="‹ frame" onClick={() => move((f) => f.previous())} />
+          <span className="min-w-32 text-center text-3xl font-bold" role="status" aria-label="Time of the frame">
+            {at.toFixed(3)} s
+          </span>
+          <Step label="Frame on" sign="frame ›" onClick={() => move((f) => f.next())} />
+          <Step label="Tenth on" sign="+0.1" onClick={() => by(0.1)} />
+          <Step label="Second on" sign="+1 s" onClick={() => by(1)} />
+          <button type="button" className="btn btn-sm btn-square ml-auto" aria-label={zoom === 1 ? 'Zoom in' : 'Zoom out'} onClick={() => setZoom(zoom === 1 ? 2.5 : 1)}>
+            {zoom === 1 ? <ZoomIn size={16} aria-hidden /> : <ZoomOut size={16} aria-hidden />}
+          </button>
+        </div>
+      </div>
+      <div className="flex flex-col gap-3">
+        <ol className="flex flex-col gap-1">
+          {names.map((name, i) => {
+            const m = marks[i]
+            return (
+              <li key={name} className={`flex items-center gap-3 border-l-4 py-1 pl-3 ${i === marks.length ? 'border-base-content' : m ? 'border-now' : 'border-base-300'}`}>
+                <span className="flex-1">
+                  {name}
+                  {m && (
+                    <button type="button" className="link block font-semibold" onClick={() => move((f) => f.seek(m.at + 1e-4))}>
+                      {m.at.toFixed(3)} s
+                    </button>
+                  )}
+                </span>
+                {m?.still && <img src={`/api/jobs/${view.id}/photos/${m.still}`} alt={`Still: ${name}`} className="h-12 rounded-sm border border-base-300" />}
+              </li>
+            )
+          })}
+        </ol>
+        {!done && (
+          <button type="button" className="btn btn-primary btn-lg" onClick={mark}>
+            Mark: {names[marks.length]} <kbd className="key">m</kbd>
+          </button>
+        )}
+        {value && (
+          <p className="text-lg">
+            <strong className="block text-4xl">{figure(value.value, 's')}</strong>± {figure(value.u, 's')}, from the length of the frames
+          </p>
+        )}
+        {done && kept && (
+          <>
+            <p className="font-semibold">These are the marks of a run that is kept.</p>
+            <button type="button" className="btn btn-lg" onClick={another}>
+              Mark another run <kbd className="key">a</kbd>
+            </button>
+          </>
+        )}
+        {done && !kept && (
+          <>
+            <WhatItWas test={test} was={was} onChange={setWas} />
+            <button type="button" className="btn btn-primary btn-lg" disabled={keep.isPending} onClick={store}>
+              Keep the run <kbd className="key">k</kbd>
+            </button>
+          </>
+        )}
+        {marks.length > 0 && !kept && (
+          <button type="button" className="btn btn-sm" onClick={back}>
+            Take the last mark back <kbd className="key">u</kbd>
+          </button>
+        )}
+        {error && <Refusal error={error} />}
+      </div>
+    </section>
+  )
+}
+
+function Step({ label, sign, onClick }: { label: string; sign: string; onClick: () => void }) {
+  return (
+    <button type="button" className="btn btn-sm" aria-label={label} onClick={onClick}>
+      {sign}
+    </button>
+  )
+}
+
+/** pictureOf is the frame that is shown, as a JPEG; undefined where the browser gives none. */
+async function pictureOf(v: HTMLVideoElement): Promise<Blob | undefined> {
+  const canvas = document.createElement('canvas')
+  canvas.width = v.videoWidth
+  canvas.height = v.videoHeight
+  const g = canvas.getContext('2d')
+  if (!g || v.videoWidth === 0) return undefined
+  g.drawImage(v, 0, 0)
+  return new Promise((done) => canvas.toBlob((b) => done(b ?? undefined), 'image/jpeg', 0.85))
+}

@@ -1,0 +1,29 @@
+import { describe, expect, it } from 'vitest'
+import type { Test } from '../api/client'
+import { marksOf, valueOf } from './marks'
+import { typeOf } from './upload'
+
+const test: Test = { id: 't', kind: 'timed', name: 'Start', unit: 's', better: 'lower' }
+const phases = [{ id: 'a', name: 'to the sign-in' }, { id: 'b', name: 'password', counts: false }]
+const mark = (at: number, frame = 1 / 30) => ({ at, frame, still: '' })
+
+describe('marks', () => {
+  it('are a start and the end of each phase', () => {
+    expect(marksOf(test)).toEqual(['Start', 'End'])
+    expect(marksOf({ ...test, phases })).toEqual(['Start', 'End of “to the sign-in”', 'End of “password”'])
+  })
+  it('come to what counts, unsure by the frames', () => {
+    const whole = valueOf(test, [mark(1), mark(9.4)])
+    expect(whole.value).toBeCloseTo(8.4)
+    expect(whole.u).toBeCloseTo(Math.SQRT2 / 30 / Math.sqrt(12))
+    expect(valueOf({ ...test, phases }, [mark(1), mark(3), mark(9)]).value).toBeCloseTo(2)
+  })
+})
+
+describe('typeOf', () => {
+  it('knows clips whose type the system does not say', () => {
+    expect(typeOf({ name: 'A.MOV', type: '' })).toBe('video/quicktime')
+    expect(typeOf({ name: 'a.mp4', type: 'video/mp4' })).toBe('video/mp4')
+    expect(typeOf({ name: 'a.txt', type: '' })).toBe('application/octet-stream')
+  })
+})
