@@ -33,16 +33,26 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
   const done = marks.length === names.length
   const value = done ? valueOf(test, marks) : undefined
 
-  // One move at a time: a key that is held down does not run ahead of the picture.
-  const move = useCallback((how: (f: Frames) => Promise<number>) => {
-    const v = video.current
-    if (!v || busy.current) return
-    frames.current ??= new Frames(v)
-    busy.current = true
-    void how(frames.current)
-      .then(setAt)
-      .finally(() => (busy.current = false))
+  // One move at a time. A key that is held down does not run ahead of the picture, and a single press is not lost: of those that
+  // come meanwhile, the last is done next.
+  const waiting = useRef<() => void>(undefined)
+  const alone = useCallback((work: (v: HTMLVideoElement, f: Frames) => Promise<void>) => {
+    const begin = () => {
+      const v = video.current
+      if (!v) return
+      frames.current ??= new Frames(v)
+      busy.current = true
+      void work(v, frames.current).finally(() => {
+        busy.current = false
+        const next = waiting.current
+        waiting.current = undefined
+        next?.()
+      })
+    }
+    if (busy.current) waiting.current = begin
+    else begin()
   }, [])
+  const move = useCallback((how: (f: Frames) => Promise<number>) => alone(async (_, f) => setAt(await how(f))), [alone])
   const by = useCallback((s: number) => move((f) => f.seek((f.at ?? 0) + s)), [move])
   useEffect(() => {
     const v = video.current
@@ -54,25 +64,18 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
 
   const { mutateAsync: keepStill } = still
   const mark = useCallback(() => {
-    const v = video.current
-    if (!v || busy.current || marks.length >= names.length) return
-    frames.current ??= new Frames(v)
-    busy.current = true
-    void (async () => {
-      try {
-        const shown = await frames.current!.lookAt()
-        setAt(shown.at)
-        const picture = await pictureOf(v)
-        const id = picture ? (await keepStill(picture)).id : ''
-        setMarks((list) => [...list, { at: shown.at, frame: shown.frame, still: id }])
-      } finally {
-        busy.current = false
-      }
-    })()
-  }, [marks.length, names.length, keepStill])
+    if (marks.length >= names.length) return
+    alone(async (v, f) => {
+      const shown = await f.lookAt()
+      setAt(shown.at)
+      const picture = await pictureOf(v)
+      const id = picture ? (await keepStill(picture)).id : ''
+      setMarks((list) => (list.length < names.length ? [...list, { at: shown.at, frame: shown.frame, still: id }] : list))
+    })
+  }, [marks.length, names.length, keepStill, alone])
   const nextMark = useCallback(() => {
     const ahead = marks.filter((m) => m.at > at + 1e-3).toSorted((a, b) => a.at - b.at)[0] ?? marks[0]
-    if (ahead) move((f) => f.seek(ahead.at + 1e-4))
+    if (ahead) move((f) => f.show(ahead.at))
   }, [marks, at, move])
   const back = useCallback(() => setMarks((list) => list.slice(0, -1)), [])
   const another = useCallback(() => {
@@ -145,7 +148,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
                 <span className="flex-1">
                   {name}
                   {m && (
-                    <button type="button" className="link block font-semibold" onClick={() => move((f) => f.seek(m.at + 1e-4))}>
+                    <button type="button" className="link block font-semibold" onClick={() => move((f) => f.show(m.at))}>
                       {m.at.toFixed(3)} s
                     </button>
                   )}

@@ -1,8 +1,14 @@
 import { describe, expect, it } from 'vitest'
 import { Frames, type Player } from './frames'
 
-/** film is a video with frames at certain times, as a browser shows it. */
-function film(times: number[]): Player {
+/**
+ * film is a video with frames at certain times, as browsers show it: exactly, or by the average length of the frames where the
+ * clip does not say how long each lasts.
+ */
+function film(times: number[], average = false): Player {
+  const mean = times.at(-1)! / (times.length - 1)
+  const shownAt = (t: number) =>
+    average ? (times.find((f) => f + mean > t) ?? times.at(-1)!) : (times.filter((f) => f <= t + 1e-9).at(-1) ?? times[0]!)
   let wait: ((now: number, meta: { mediaTime: number }) => void) | undefined
   let sought: (() => void) | undefined
   let now = 0
@@ -15,8 +21,7 @@ function film(times: number[]): Player {
       now = t
       setTimeout(() => {
         sought?.()
-        const at = times.filter((f) => f <= t + 1e-9).at(-1) ?? times[0]!
-        wait?.(0, { mediaTime: at })
+        wait?.(0, { mediaTime: shownAt(t) })
       })
     },
     requestVideoFrameCallback: (done) => {
@@ -30,8 +35,8 @@ function film(times: number[]): Player {
 }
 
 /** over steps over every frame from the first. */
-async function over(times: number[]) {
-  const frames = new Frames(film(times))
+async function over(times: number[], average = false) {
+  const frames = new Frames(film(times, average))
   const seen = [await frames.seek(0)]
   while (seen.length < times.length) seen.push(await frames.next())
   return { frames, seen }
@@ -46,6 +51,14 @@ describe('Frames', () => {
   ])('meets every frame once: %s', async (_, times) => {
     const { seen } = await over(times)
     expect(seen).toEqual(times)
+  })
+  it('meets every frame where the browser goes by averages', async () => {
+    const times = [0, 0.015, 0.037, 0.066, 0.1, 0.115, 0.137, 0.166, 0.202, 0.217]
+    const { frames, seen } = await over(times, true)
+    expect(seen).toEqual(times)
+    expect(await frames.show(0.1)).toBe(0.1)
+    const back = [await frames.previous(), await frames.previous(), await frames.previous()]
+    expect(back).toEqual([0.066, 0.037, 0.015])
   })
   it('goes back one by one, and stays at the beginning', async () => {
     const times = [0, 0.033, 0.048, 0.09]
