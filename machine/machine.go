@@ -44,8 +44,11 @@ func Sweep(dir string) (removed int, err error) {
 		if e.IsDir() && treeNames.MatchString(e.Name()) {
 			dir := filepath.Join(dir, e.Name())
 			if ours, err := signed(filepath.Join(dir, marker)); err == nil && ours {
-				errs = append(errs, removeTree(dir))
-				removed++
+				if err := removeTree(dir); err != nil {
+					errs = append(errs, err)
+				} else {
+					removed++
+				}
 			}
 			continue
 		}

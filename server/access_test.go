@@ -198,6 +198,18 @@ func TestTheFirstPassword(t *testing.T) {
 	assert.True(t, set)
 }
 
+func TestGuessingAWordIsSlow(t *testing.T) {
+	s, _ := opened(t)
+	refused := 0
+	for i := range finishPerMinute + 20 {
+		status, _, _ := do(t, s, request("GET", fmt.Sprintf("/f/bababa%02d", i%100), ""))
+		if status == 429 {
+			refused++
+		}
+	}
+	assert.Equal(t, 20, refused)
+}
+
 func TestSigningOutEverywhere(t *testing.T) {
 	s, cookie := opened(t)
 	ask := func(method, path string) int {

@@ -5,8 +5,10 @@ import (
 	"fmt"
 	"html/template"
 	"strconv"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/limiter"
 
 	"nowthen/bench"
 )
@@ -36,6 +38,10 @@ var finishPage = template.Must(template.New("finish").Parse(`<!DOCTYPE html PUBL
 // dot is a transparent picture of one pixel.
 var dot, _ = base64.StdEncoding.DecodeString("R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7") // a constant that decodes
 
+// finishPerMinute is how many finish lines an address may ask for in a minute: many
+// more than any test has pages, and few for guessing a word among millions.
+const finishPerMinute = 120
+
 type finishWords struct{ Title, Above, Figure, Below, Seen string }
 
 // finish serves the pages of finish lines.
@@ -61,6 +67,10 @@ func (s *Server) finish() {
 		}
 		return finishPage.Execute(c.Response().BodyWriter(), w)
 	}
+	// Words are short to type; guessing them is made slow.
+	s.app.Use("/f", limiter.New(limiter.Config{Max: finishPerMinute, Expiration: time.Minute, LimitReached: func(fiber.Ctx) error {
+		return fiber.NewError(fiber.StatusTooManyRequests, "Too many pages were asked for; wait a minute.")
+	}}))
 	s.app.Get("/f/:word", open)
 	s.app.Get("/f/:word/:page", open)
 	s.app.Get("/f/:word/:page/seen.gif", func(c fiber.Ctx) error {

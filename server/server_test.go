@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"image"
 	"image/png"
@@ -12,9 +13,11 @@ import (
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
+	"os"
 	"path/filepath"
 	"sort"
 	"strings"
+	"sync"
 	"testing"
 	"testing/fstest"
 	"time"
@@ -44,14 +47,40 @@ type contract struct {
 
 func newServer(t testing.TB) *Server { return newServerAs(t, Options{}) }
 
+// demonstration is a data folder with the made-up jobs and clips, made once.
+var demonstration = sync.OnceValues(func() (string, error) {
+	dir, err := os.MkdirTemp("", "nowthen-server-test-")
+	if err != nil {
+		return "", err
+	}
+	demoDir = dir
+	st, err := store.Open(filepath.Join(dir, "x.db"))
+	if err != nil {
+		return dir, err
+	}
+	return dir, errors.Join(bench.Demo(context.Background(), st, filepath.Join(dir, "clips")), st.Close())
+})
+
+var demoDir string // where it lies, once it is made
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	if demoDir != "" {
+		_ = os.RemoveAll(demoDir)
+	}
+	os.Exit(code)
+}
+
 // newServerAs is a server that is reached in a certain way.
 func newServerAs(t testing.TB, o Options) *Server {
 	t.Helper()
-	st, err := store.Open(filepath.Join(t.TempDir(), "x.db"))
+	made, err := demonstration()
 	require.NoError(t, err)
-	clips := t.TempDir()
-	require.NoError(t, bench.Demo(t.Context(), st, clips))
-	b, err := bench.New(t.Context(), st, bench.Options{Clips: clips})
+	dir := t.TempDir()
+	require.NoError(t, os.CopyFS(dir, os.DirFS(made)))
+	st, err := store.Open(filepath.Join(dir, "x.db"))
+	require.NoError(t, err)
+	b, err := bench.New(t.Context(), st, bench.Options{Clips: filepath.Join(dir, "clips")})
 	require.NoError(t, err)
 	t.Cleanup(func() { b.Close(); _ = st.Close() })
 	front := fstest.MapFS{"index.html": {Data: []byte("<!doctype html>the page")}, "assets/x.js": {Data: []byte("1")}}

@@ -57,8 +57,10 @@ function TypeIn({ view, test, setup, onDone }: { view: View; test: Test; setup: 
   const typeIn = useTypeIn(view.id)
   const sit = useSit(view.id)
   const [wrong, setWrong] = useState<string>()
+  const [how, setHow] = useState('')
   const send = (typed: Typed, sure: boolean) => {
-    const put = (v: View) => typeIn.mutate({ test: test.id, sitting: lastSitting(v, setup.id)!.id, ...typed, sure }, { onSuccess: onDone })
+    const put = (v: View) =>
+      typeIn.mutate({ test: test.id, sitting: lastSitting(v, setup.id)!.id, ...typed, sure, ...(how.trim() ? { note: how.trim() } : {}) }, { onSuccess: onDone })
     if (lastSitting(view, setup.id)) put(view)
     else sit.mutate({ setup: setup.id, conditions: { busy: [] } }, { onSuccess: put })
   }
@@ -83,6 +85,14 @@ function TypeIn({ view, test, setup, onDone }: { view: View; test: Test; setup: 
         error={wrong ? new Error(wrong) : (typeIn.error ?? sit.error)}
         onDone={keep}
         onLeave={onDone}
+      />
+      <input
+        className="input input-sm basis-full"
+        aria-label={`How it was read: ${test.name}`}
+        placeholder="how it was read: a watch, a program’s screen …"
+        maxLength={500}
+        value={how}
+        onChange={(e) => setHow(e.target.value)}
       />
       {ask && last && (
         <span className="flex basis-full flex-wrap gap-2">

@@ -41,6 +41,7 @@ function Race({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
   const filmedRacers = racersOf(closer, setups, (r) => r.video !== undefined && here(r.video.clip))
   const filmed = filmedRacers.length >= 2
   const racers = filmed ? filmedRacers : racersOf(closer, setups)
+  const everyone = racersOf(closer, view.job.setups.map((s) => s.id)).map((r) => r.setup).slice(0, most)
   const length = lengthOf(racers)
   const race = useRace(length)
   const { toggle, again } = race
@@ -63,6 +64,11 @@ function Race({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
         </Link>
         <h1 className="text-xl font-bold">{closer.test.name}: side by side</h1>
         {racers.some((r) => r.run.simulated) && <Simulated small />}
+        {everyone.length > racers.length && (
+          <Link className="btn btn-sm" to={`?setups=${everyone.join(',')}`} replace>
+            All {everyone.length} drives
+          </Link>
+        )}
         <span className="join ml-auto" role="group" aria-label="Speed">
           {speeds.map((s) => (
             <button key={s} type="button" aria-pressed={race.speed === s} className={`btn btn-sm join-item ${race.speed === s ? 'btn-primary' : ''}`} onClick={() => race.setSpeed(s)}>

@@ -188,6 +188,11 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
             </button>
           )}
         </div>
+        {ready && (was.content || was.app_version || test.content) && (
+          <p>
+            The same again: <strong>{[was.content || test.content, was.app_version && `version ${was.app_version}`].filter(Boolean).join(', ')}</strong>
+          </p>
+        )}
         {stopped && <WhatItWas test={test} was={was} onChange={setWas} />}
         {!stopped && <FinishLine timer={timer} />}
         <Settle view={view} test={test} setup={setup} />
