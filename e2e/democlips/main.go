@@ -61,10 +61,10 @@ func uneven(lengthMS int) []int {
 
 // clips are then and now of one launch: 30 pictures a second, and uneven ones.
 func clips() []clip {
-	then := clip{Name: "then", FramesMS: steady(9200, 30)}
-	now := clip{Name: "now", FramesMS: uneven(4200)}
-	then.StartMS, then.EndMS = at(then.FramesMS, 1000), at(then.FramesMS, 8400)
-	now.StartMS, now.EndMS = at(now.FramesMS, 1000), at(now.FramesMS, 3300)
+	then := clip{Name: "then", FramesMS: steady(15400, 30)}
+	now := clip{Name: "now", FramesMS: uneven(3600)}
+	then.StartMS, then.EndMS = at(then.FramesMS, 1000), at(then.FramesMS, 14700)
+	now.StartMS, now.EndMS = at(now.FramesMS, 1000), at(now.FramesMS, 2600)
 	return []clip{then, now}
 }
 

@@ -46,7 +46,7 @@ var views = []view{
 	{name: "race", path: "/jobs/{0}/race/t-start?setups=then,now", wait: "side by side",
 		script: `(e => { Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(e, 58); e.dispatchEvent(new Event('input', {bubbles: true})) })(document.querySelector('[aria-label="Time of the race"]'))`},
 	{name: "video", path: "/jobs/{0}/video/now/t-launch", wait: "These are the marks",
-		script: `setTimeout(() => [...document.querySelectorAll('button')].find(b => b.innerText === '3.330 s').click(), 200)`},
+		script: `setTimeout(() => [...document.querySelectorAll('button')].find(b => b.innerText.startsWith('2.6')).click(), 200)`},
 	{name: "timer", path: "/jobs/{2}/timer/then/t-start", wait: "starts"},
 	{name: "timer-phone", path: "/jobs/{2}/timer/then/t-start", wait: "starts", width: 390, height: 844, theme: "dim"},
 	{name: "ledger", path: "/jobs/{0}/ledger", wait: "what the customer feels"},
