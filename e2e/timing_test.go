@@ -294,3 +294,31 @@ func TestSigningIn(t *testing.T) {
 	p.press("Sign out on every device")
 	p.see("The shop’s password")
 }
+
+// A technician's own reaction is measured, and counts from then on.
+func TestOwnReaction(t *testing.T) {
+	s := serve(t, t.TempDir(), "demo")
+	p := open(t, s.base, 1280, 800)
+	p.goTo("/reaction?back=/")
+	p.see("Your own reaction")
+	p.fill("Whose reaction is it?", "Noor")
+	p.press("Begin")
+	p.see("Wait")
+	for i := 0; ; i++ {
+		text := p.text()
+		if strings.Contains(text, "counts from now on") {
+			break
+		}
+		require.NotContains(t, text, "are needed")
+		if strings.HasPrefix(text, "Press") {
+			time.Sleep(time.Duration(110+i%3*20) * time.Millisecond) // a hand takes its time
+			p.key(space)
+			p.poll("the light to go out", `!document.body.innerText.startsWith("Press")`)
+		}
+		time.Sleep(5 * time.Millisecond)
+	}
+	p.see("Noor:")
+	p.press("Back")
+	p.toTimer()
+	p.see("Timed by Noor, with an own reaction of")
+}

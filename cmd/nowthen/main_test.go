@@ -7,11 +7,13 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/access"
 	"nowthen/bench"
 )
 
@@ -132,4 +134,57 @@ func TestServeStaysOnThisComputer(t *testing.T) {
 	code, _, errs := nowthen(t, "serve", "--listen", "0.0.0.0:7117", "--data", t.TempDir())
 	assert.Equal(t, 1, code)
 	assert.Contains(t, errs, "shop password")
+}
+
+func TestOneFolderIsServedOnce(t *testing.T) {
+	data := t.TempDir()
+	ctx, stop := context.WithCancel(t.Context())
+	said := make(chan struct{})
+	ended := make(chan int, 1)
+	go func() {
+		ended <- run(ctx, []string{"serve", "--listen", "127.0.0.1:0", "--data", data}, &firstWords{said: said}, &bytes.Buffer{})
+	}()
+	<-said
+	code, _, errs := nowthen(t, "serve", "--listen", "127.0.0.1:0", "--data", data)
+	assert.Equal(t, exitFailed, code)
+	assert.Contains(t, errs, "another nowthen serves")
+	stop()
+	assert.Equal(t, 0, <-ended)
+}
+
+// firstWords tells when something is said.
+type firstWords struct {
+	said chan struct{}
+	once sync.Once
+}
+
+func (w *firstWords) Write(p []byte) (int, error) {
+	w.once.Do(func() { close(w.said) })
+	return len(p), nil
+}
+
+func TestPasswdOpensTheWay(t *testing.T) {
+	data := t.TempDir()
+	var out, errs bytes.Buffer
+	for password, want := range map[string]int{"short\n": exitFailed, "": exitFailed} {
+		cmd := passwdCommand()
+		cmd.SetArgs([]string{"--data", data})
+		cmd.SetIn(strings.NewReader(password))
+		cmd.SetOut(&out)
+		cmd.SetErr(&errs)
+		got := 0
+		if cmd.ExecuteContext(t.Context()) != nil {
+			got = exitFailed
+		}
+		assert.Equal(t, want, got, password)
+	}
+	cmd := passwdCommand()
+	cmd.SetArgs([]string{"--data", data})
+	cmd.SetIn(strings.NewReader("a long shop password\n"))
+	cmd.SetErr(&errs)
+	require.NoError(t, cmd.ExecuteContext(t.Context()))
+	s, err := openStore(data)
+	require.NoError(t, err)
+	defer s.Close()
+	require.NoError(t, access.New(s).Verify(t.Context(), "a long shop password", "here"))
 }

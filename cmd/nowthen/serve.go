@@ -11,6 +11,7 @@ import (
 	"path/filepath"
 	"strings"
 
+	"github.com/gofrs/flock"
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
@@ -101,6 +102,14 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) error {
 		return err
 	}
 	defer st.Close()
+	// Two servers over one folder would take each other's test files for left ones.
+	lock := flock.New(filepath.Join(s.data, "serving.lock"))
+	if alone, err := lock.TryLock(); err != nil {
+		return fmt.Errorf("locking the data folder: %w", err)
+	} else if !alone {
+		return fmt.Errorf("another nowthen serves %s already; use that one, or another folder (--data)", s.data)
+	}
+	defer func() { _ = lock.Unlock() }()
 	o := server.Options{Guard: access.New(st), Open: !server.Loopback(s.listen)}
 	if set, err := o.Guard.Set(ctx); err != nil {
 		return err
@@ -116,6 +125,7 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) error {
 		}
 	}
 	if s.demo {
+		fmt.Fprintln(stderr, "Making up jobs on simulated computers; this takes a few seconds ...")
 		if err := bench.Demo(ctx, st, clips); err != nil {
 			return err
 		}
