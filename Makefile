@@ -48,13 +48,13 @@ test-front: web/node_modules/.package-lock.json ## front-end tests
 	$(NPM) test
 
 test-go: web/dist/index.html ## Go tests without the browser
-	$(GO) test $$($(GO) list ./... | grep -v '/e2e')
+	$(GO) test -timeout 20m $$($(GO) list ./... | grep -v '/e2e')
 
 test-race: web/dist/index.html ## Go tests with the race detector where several things go on at once
-	CGO_ENABLED=1 $(GO) test -race ./machine ./bench ./server
+	CGO_ENABLED=1 $(GO) test -race -timeout 30m ./machine ./bench ./server
 
 test-e2e: build chromium ## journeys in headless Chromium
-	$(GO) test -count=1 -timeout 20m ./e2e/...
+	$(GO) test -count=1 -timeout 30m ./e2e/...
 
 test-windows: ## the tests of the Windows build, under Wine
 	@GO=$(GO) sh scripts/wine.sh

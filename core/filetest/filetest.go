@@ -159,7 +159,10 @@ func (m *measuring) makeAndCopy(list []Entry) (err error) {
 		return fmt.Errorf("making the files: %w", err)
 	}
 	for _, e := range list {
-		if err := cmpErr(m.ctx.Err(), func() error { return tree.Forget("from/" + e.Name) }); err != nil {
+		if err := m.ctx.Err(); err != nil {
+			return err
+		}
+		if err := tree.Forget("from/" + e.Name); err != nil {
 			return err
 		}
 	}
@@ -177,14 +180,6 @@ func (m *measuring) makeAndCopy(list []Entry) (err error) {
 	}
 	m.r.Files, m.r.Bytes, m.r.Digest = int64(len(list)), total(list), Digest(list)
 	return nil
-}
-
-// cmpErr returns the first error, or that of the call.
-func cmpErr(err error, call func() error) error {
-	if err != nil {
-		return err
-	}
-	return call()
 }
 
 func (m *measuring) timed(do func() error) (seconds float64, err error) {

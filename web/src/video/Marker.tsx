@@ -12,12 +12,15 @@ import { Frames } from './frames'
 import { marksOf, valueOf, type Mark } from './marks'
 import type { Clip } from './upload'
 
+/** loaded is the readyState from which on a video has a frame to show. */
+const loaded = 2
+
 /** Marker steps over a clip frame by frame and marks the start, the splits and the end of a run. */
 export function Marker({ view, setup, test, sitting, clip }: { view: View; setup: Setup; test: Test; sitting: string; clip: Clip }) {
   const video = useRef<HTMLVideoElement>(null)
   const frames = useRef<Frames>(undefined)
   const busy = useRef(false)
-  const [at, setAt] = useState(0)
+  const [at, setAt] = useState<number>() // undefined until the clip is there
   const [zoom, setZoom] = useState(1)
   const names = useMemo(() => marksOf(test), [test])
   const [marks, setMarks] = useState<Mark[]>(() => {
@@ -49,7 +52,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
         next?.()
       })
     }
-    if (busy.current) waiting.current = begin
+    if (busy.current || (video.current?.readyState ?? 0) < loaded) waiting.current = begin
     else begin()
   }, [])
   const move = useCallback((how: (f: Frames) => Promise<number>) => alone(async (_, f) => setAt(await how(f))), [alone])
@@ -58,7 +61,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
     const v = video.current
     if (!v) return
     const first = () => move((f) => f.seek(0))
-    if (v.readyState >= 2) first()
+    if (v.readyState >= loaded) first()
     else v.addEventListener('loadeddata', first, { once: true })
   }, [move])
 
@@ -74,7 +77,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
     })
   }, [marks.length, names.length, keepStill, alone])
   const nextMark = useCallback(() => {
-    const ahead = marks.filter((m) => m.at > at + 1e-3).toSorted((a, b) => a.at - b.at)[0] ?? marks[0]
+    const ahead = marks.filter((m) => m.at > (at ?? 0) + 1e-3).toSorted((a, b) => a.at - b.at)[0] ?? marks[0]
     if (ahead) move((f) => f.show(ahead.at))
   }, [marks, at, move])
   const back = useCallback(() => setMarks((list) => list.slice(0, -1)), [])
@@ -129,7 +132,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
           <Step label="Tenth back" sign="−0.1" onClick={() => by(-0.1)} />
           <Step label="Frame back" sign="‹ frame" onClick={() => move((f) => f.previous())} />
           <span className="min-w-32 text-center text-3xl font-bold" role="status" aria-label="Time of the frame">
-            {at.toFixed(3)} s
+            {at === undefined ? '…' : `${at.toFixed(3)} s`}
           </span>
           <Step label="Frame on" sign="frame ›" onClick={() => move((f) => f.next())} />
           <Step label="Tenth on" sign="+0.1" onClick={() => by(0.1)} />
