@@ -201,3 +201,29 @@ func TestPowerFromTheSystem(t *testing.T) {
 		})
 	}
 }
+
+// Both ways of asking whether a file is in memory agree.
+func TestWhetherAFileIsInMemory(t *testing.T) {
+	path := filepath.Join(onDrive(t), "file")
+	require.NoError(t, os.WriteFile(path, bytes.Repeat([]byte("page"), 200_000), 0o600))
+	f, err := os.Open(path)
+	require.NoError(t, err)
+	defer f.Close()
+	ask := func() (byReading, byMapping bool) {
+		byReading, err := isCached(f)
+		require.NoError(t, err)
+		byMapping, err = isResident(f, 800_000)
+		require.NoError(t, err)
+		return byReading, byMapping
+	}
+	_, err = os.ReadFile(path)
+	require.NoError(t, err)
+	a, b := ask()
+	assert.True(t, a && b, "it was just read")
+	require.NoError(t, forget(path))
+	a, b = ask()
+	assert.False(t, a || b, "it was dropped")
+	empty, err := isResident(f, 0)
+	require.NoError(t, err)
+	assert.False(t, empty)
+}

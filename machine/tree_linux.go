@@ -4,7 +4,9 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"slices"
 	"time"
+	"unsafe"
 
 	"golang.org/x/sys/unix"
 )
@@ -57,19 +59,37 @@ func isCached(f *os.File) (bool, error) {
 	size := info.Size()
 	step := max(4096, size/256&^4095)
 	var b [1]byte
-	hits := 0
 	for at := int64(0); at < size; at += step {
 		n, err := unix.Preadv2(int(f.Fd()), [][]byte{b[:]}, at, unix.RWF_NOWAIT)
 		switch {
 		case n > 0:
-			hits++
+			return true, nil
 		case errors.Is(err, unix.EAGAIN):
+		case errors.Is(err, unix.EOPNOTSUPP):
+			return isResident(f, size) // a layered file system may not know such reads
 		case err != nil:
 			return false, err
 		}
 	}
-	// A file of few bytes can lie beside what the file system itself keeps.
-	return hits > 0, nil
+	return false, nil
+}
+
+// isResident asks for the pages of a file by mapping it (mincore(2)). Of files
+// that are not this user's the system says that all of them are in memory.
+func isResident(f *os.File, size int64) (bool, error) {
+	if size == 0 {
+		return false, nil
+	}
+	m, err := unix.Mmap(int(f.Fd()), 0, int(size), unix.PROT_READ, unix.MAP_SHARED)
+	if err != nil {
+		return false, err
+	}
+	defer func() { _ = unix.Munmap(m) }()
+	pages := make([]byte, (len(m)+os.Getpagesize()-1)/os.Getpagesize())
+	if _, _, errno := unix.Syscall(unix.SYS_MINCORE, uintptr(unsafe.Pointer(&m[0])), uintptr(len(m)), uintptr(unsafe.Pointer(&pages[0]))); errno != 0 {
+		return false, errno
+	}
+	return slices.ContainsFunc(pages, func(p byte) bool { return p&1 != 0 }), nil
 }
 
 // openCold opens a file whose pages were dropped.

@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { useCalibrate } from '../api/queries'
 import { Field } from '../ui/Field'
@@ -47,13 +47,16 @@ export function ReactionPage() {
     if (state === 'done') save({ name, times_s: times.current })
   }, [state, name, save])
 
-  const press = (at: number) => {
-    if (state !== 'running' || litAt.current === undefined) return
-    times.current.push((at - litAt.current) / 1000)
-    litAt.current = undefined
-    setLit(false)
-    setCount((n) => n + 1)
-  }
+  const press = useCallback(
+    (at: number) => {
+      if (state !== 'running' || litAt.current === undefined) return
+      times.current.push((at - litAt.current) / 1000)
+      litAt.current = undefined
+      setLit(false)
+      setCount((n) => n + 1)
+    },
+    [state],
+  )
   const begin = () => {
     if (name.trim() === '') return
     technician.set(name.trim())
@@ -70,8 +73,7 @@ export function ReactionPage() {
         { key: ' ', label: 'Press when the light turns', always: true, run: (e: KeyboardEvent) => press(e.timeStamp) },
         { key: 'Escape', label: 'Back', run: () => void go(back) },
       ],
-      // eslint-disable-next-line react-hooks/exhaustive-deps -- press reads what is current through refs and state
-      [state, back, go],
+      [press, back, go],
     ),
   )
   const result = calibrate.data
