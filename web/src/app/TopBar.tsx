@@ -27,7 +27,7 @@ export function TopBar() {
         To the page
       </a>
       <div className="mx-auto flex max-w-6xl items-center gap-2 px-4 py-2 md:px-6">
-        <Link to="/" className="mr-auto flex items-center gap-2.5 rounded-sm py-1 text-lg font-bold tracking-tight">
+        <Link to="/" className="mr-auto flex items-center gap-2.5 rounded-sm py-1 text-lg font-bold tracking-tight whitespace-nowrap">
           <svg viewBox="0 0 32 32" width="26" height="26" aria-hidden>
             <rect x="2" y="5" width="28" height="8" rx="1.5" className="fill-then" />
             <circle cx="8" cy="23" r="6" className="fill-now" />

@@ -7,7 +7,7 @@ import { driveName, driveOf, setupName, setupOf } from '../job/view'
 import { clock } from '../ui/format'
 import { Empty, Query, SideMark, Simulated } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
-import { behind, countedBy, finished, lengthOf, racersOf, speeds, type Racer } from './race'
+import { behind, countedBy, fair, finished, lengthOf, racersOf, speeds, type Racer } from './race'
 
 /** RacePage replays a timed test on both sides at once, in real time. */
 export function RacePage() {
@@ -40,7 +40,8 @@ function Race({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
   const here = (clip: string) => clips.data?.clips.some((c) => c.id === clip && !c.gone) ?? false
   const filmedRacers = racersOf(closer, setups, (r) => r.video !== undefined && here(r.video.clip))
   const filmed = filmedRacers.length >= 2
-  const racers = filmed ? filmedRacers : racersOf(closer, setups)
+  // A film runs as it was filmed; otherwise what does not count is as long for all.
+  const racers = filmed ? filmedRacers : fair(racersOf(closer, setups))
   const everyone = racersOf(closer, view.job.setups.map((s) => s.id)).map((r) => r.setup).slice(0, most)
   const length = lengthOf(racers)
   const race = useRace(length)
@@ -166,7 +167,7 @@ function Lane({ view, racer: r, racers, at, length, clips, running, speed }: { v
           ) : at > first ? (
             <strong>still {clock(r.lasts - at)} s to go, {clock(at - first)} s after the first was through</strong>
           ) : (
-            (here?.name ?? '') + (here && !here.counts ? ' (does not count)' : '')
+            (here?.name ?? '') + (here && !here.counts ? (clips ? ' (does not count)' : ' (does not count, and is as long for all)') : '')
           )}
         </p>
       </div>

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { Test } from '../api/client'
 import type { CloserRun } from '../closer/figures'
-import { behind, countedBy, finished, lengthOf, racer, racersOf } from './race'
+import { behind, countedBy, fair, finished, lengthOf, racer, racersOf } from './race'
 
 const test: Test = {
   id: 't', kind: 'timed', name: 'Cold start', unit: 's', better: 'lower',
@@ -24,6 +24,17 @@ describe('racer', () => {
     expect(countedBy(slow, 45)).toBe(41)
     expect(countedBy(slow, 60)).toBe(52)
     expect(countedBy(slow, 1000)).toBe(92)
+  })
+})
+
+describe('fair', () => {
+  it('gives what does not count the same length, so that what counts decides', () => {
+    const typist = racer(test, 'trial', run('c', 35, { login: 16, typing: 30, desktop: 19 }))
+    const raced = fair([quick, typist])
+    expect(raced.map((r) => r.lasts)).toEqual([42, 41])
+    expect(behind(raced[0]!, raced)).toBe(1)
+    expect(countedBy(raced[1]!, 41)).toBe(35)
+    expect(fair([racer({ ...test, phases: [] }, 'x', run('d', 7))])[0]!.lasts).toBe(7)
   })
 })
 

@@ -15,6 +15,24 @@ export function racersOf(closer: Schemas['Closer'], setups: string[], fits: (r: 
   })
 }
 
+/**
+ * fair gives what does not count (a password, a title screen) the same length on every lane, the shortest: a slow typist must not
+ * lose a drive its race.
+ */
+export function fair(racers: Racer[]): Racer[] {
+  return racers.map((r) => {
+    let at = 0
+    const pieces = r.pieces.map((p) => {
+      const own = p.to - p.from
+      const d = p.counts ? own : Math.min(...racers.map((o) => o.pieces.find((q) => q.id === p.id)).map((q) => (q ? q.to - q.from : own)))
+      const piece = { ...p, from: at, to: at + d }
+      at += d
+      return piece
+    })
+    return { ...r, pieces, lasts: at }
+  })
+}
+
 /** racer lays a run's phases out one after another; a run without phases is one piece. */
 export function racer(test: Test, setup: string, run: CloserRun): Racer {
   let at = 0
