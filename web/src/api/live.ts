@@ -6,6 +6,15 @@ import { keys } from './queries'
 
 type Happened = { type: 'job' | 'measuring' | 'timer'; job: string; data?: unknown }
 
+/**
+ * put replaces what the cache holds. An answer that is still on its way is from before, or another event follows it: it is
+ * not waited for, so that nothing older comes after what is put.
+ */
+function put<T>(cache: QueryClient, key: readonly string[], value: T) {
+  void cache.cancelQueries({ queryKey: key, exact: true })
+  cache.setQueryData<T>(key, value)
+}
+
 /** apply brings what happened on the bench into the cache, which is the page's only truth. */
 export function apply(cache: QueryClient, e: Happened) {
   switch (e.type) {
@@ -17,10 +26,10 @@ export function apply(cache: QueryClient, e: Happened) {
       void cache.invalidateQueries({ queryKey: keys.closer(e.job) })
       break
     case 'measuring':
-      cache.setQueryData(keys.measuring(e.job), e.data as Measuring)
+      put(cache, keys.measuring(e.job), e.data as Measuring)
       break
     case 'timer':
-      cache.setQueryData(keys.timer(e.job), (e.data ?? null) as Timer | null)
+      put(cache, keys.timer(e.job), (e.data ?? null) as Timer | null)
       break
   }
 }

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query'
 import { client, data, type Conditions, type Drive, type Refused, type Schemas, type Template, type Timer, type View } from './client'
 import { upload } from '../video/upload'
 
@@ -76,6 +76,8 @@ function useJobCommand<In>(run: (input: In) => Promise<View>) {
     mutationFn: run,
     onSuccess: (view) => {
       cache.setQueryData(keys.job(view.id), view)
+      // Somebody else's change may have overtaken the answer.
+      void cache.invalidateQueries({ queryKey: keys.job(view.id) })
       void cache.invalidateQueries({ queryKey: keys.jobs })
       void cache.invalidateQueries({ queryKey: keys.ledger(view.id) })
       void cache.invalidateQueries({ queryKey: keys.report(view.id) })
@@ -151,12 +153,21 @@ export function useCancelMeasuring(id: string) {
   })
 }
 
+/**
+ * takeAnswer brings what a command answered about the timer into the cache. An event may have overtaken the answer, so it
+ * stands only where nothing does, and the bench is asked how the timer is now.
+ */
+export function takeAnswer(cache: QueryClient, id: string, answer: Timer | null) {
+  cache.setQueryData<Timer | null>(keys.timer(id), (before) => before ?? answer)
+  return cache.invalidateQueries({ queryKey: keys.timer(id) })
+}
+
 /** useTimerCommand is a command whose answer is the timer as it is afterwards. */
 function useTimerCommand<In>(id: string, run: (input: In) => Promise<Timer | null>) {
   const cache = useQueryClient()
   return useMutation<Timer | null, Refused, In>({
     mutationFn: run,
-    onSuccess: (timer) => cache.setQueryData(keys.timer(id), timer),
+    onSuccess: (timer) => takeAnswer(cache, id, timer),
     onError: () => cache.invalidateQueries({ queryKey: keys.timer(id) }),
   })
 }

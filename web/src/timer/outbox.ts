@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useState } from 'react'
 import { client, data, type Refused, type Schemas, type Timer } from '../api/client'
-import { keys } from '../api/queries'
+import { takeAnswer } from '../api/queries'
 
 /** Press is what was done to the timer on this device, with the time at which it was done. */
 export type Press = Schemas['Press']
@@ -48,8 +48,7 @@ export function useOutbox(job: string) {
       // What was pressed meanwhile stays behind it.
       change(waitingPresses(job).filter((p) => p.key !== first.key))
       setError(refused)
-      if (answer) cache.setQueryData(keys.timer(job), answer)
-      else void cache.invalidateQueries({ queryKey: keys.timer(job) })
+      void takeAnswer(cache, job, answer)
     }
     const send = () =>
       data(client.POST('/api/jobs/{job}/timer/presses', { params: { path: { job } }, body: first })).then(
