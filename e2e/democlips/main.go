@@ -95,10 +95,10 @@ const draw = `async (clip) => {
 		g.fillStyle = '#22282b'; g.font = '13px sans-serif';
 		if (t < clip.start_ms) { g.fillText('Larkfield Ledger', 40, 50); g.strokeRect(36, 34, 120, 24); }
 		else if (t < clip.end_ms) {
-			g.fillText('Larkfield Ledger is opening', 40, 50);
+			g.fillText('Larkfield Ledger is opening', 40, 72);
 			g.fillStyle = '#8d5a04'; g.fillRect(40, 80, (w - 80) * (t - clip.start_ms) / (clip.end_ms - clip.start_ms), 8);
 		} else { g.fillText('Accounts of the year', 40, 44); g.fillStyle = '#0b605d'; for (let r = 0; r < 5; r++) g.fillRect(40, 60 + 14 * r, 200 - 23 * r, 7); }
-		if (t >= clip.start_ms && t < clip.start_ms + 200) { g.fillStyle = '#9c1f3c'; g.beginPath(); g.arc(100, 46, 9, 0, 7); g.fill(); }
+		if (t >= clip.start_ms && t < clip.start_ms + 200) { g.fillStyle = '#9c1f3c'; g.beginPath(); g.arc(146, 46, 8, 0, 7); g.fill(); }
 		g.fillStyle = '#fbf8f1'; g.font = '12px monospace'; g.fillText((t / 1000).toFixed(3) + ' s', 24, h - 14);
 		const frame = new VideoFrame(canvas, {timestamp: t * 1000});
 		encoder.encode(frame, {keyFrame: i % 60 === 0});

@@ -4,7 +4,7 @@ import { useSetAside, useTakeBack } from '../api/queries'
 import { Link } from 'react-router'
 import { videoPath } from '../job/paths'
 import { reasonAside } from '../job/view'
-import { figure, time } from '../ui/format'
+import { figure, giveOrTake, time } from '../ui/format'
 import { Refusal, SideMark } from '../ui/parts'
 
 const methods: Record<string, string> = {
@@ -42,7 +42,7 @@ export function RunTable({ view, test, runs, side, title }: { view: View; test: 
                 </td>
                 <td className="py-1.5 pr-3">
                   {methods[r.method] ?? r.method}
-                  {r.u ? ` ± ${figure(r.u, test.unit)}` : ''}
+                  {r.u ? ` ${giveOrTake(r.u, test.unit, r.value)}` : ''}
                   {r.at && <span className="text-secondary"> · {time(r.at)}</span>}
                   <Phases test={test} run={r} />
                   {r.video && <Evidence view={view} test={test} run={r} />}

@@ -93,7 +93,7 @@ function Race({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
               <Lane key={r.setup} view={view} racer={r} racers={racers} at={race.at} length={length} clips={filmed} running={race.running} speed={race.speed} />
             ))}
           </div>
-          <footer className="flex flex-wrap items-center gap-4 border-t border-base-300 px-4 py-3 md:px-8">
+          <footer className="sticky bottom-0 z-10 flex flex-wrap items-center gap-x-4 gap-y-2 border-t border-base-300 bg-base-100 px-4 py-3 md:px-8">
             <button type="button" className="btn btn-primary btn-lg" onClick={race.at >= length ? again : toggle}>
               {race.at >= length ? <RotateCcw size={20} aria-hidden /> : race.running ? <Pause size={20} aria-hidden /> : <Play size={20} aria-hidden />}
               {race.at >= length ? 'Once more' : race.running ? 'Pause' : 'Go'} <kbd className="key max-sm:hidden">Space</kbd>

@@ -6,7 +6,7 @@ import type { Setup, Test, Timer, View } from '../api/client'
 import { useDiscardTimer, useKeepTimer, usePerform, useUndoTimer } from '../api/queries'
 import { videoPath } from '../job/paths'
 import { coverOf, setupName, simulatedOn } from '../job/view'
-import { clock, figure } from '../ui/format'
+import { clock, figure, giveOrTake } from '../ui/format'
 import { Refusal, SideMark, Simulated } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { FinishLine } from './FinishLine'
@@ -197,7 +197,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
         {!stopped && <FinishLine timer={timer} />}
         <Settle view={view} test={test} setup={setup} />
         <p className="text-sm text-secondary">
-          {timer.by ? `Timed by ${timer.by}, ` : 'Timed '}with {timer.calibrated ? 'an own' : 'the usual'} reaction of ± {figure(timer.reaction, 's')}.{' '}
+          {timer.by ? `Timed by ${timer.by}, ` : 'Timed '}with {timer.calibrated ? 'an own' : 'the usual'} reaction of {giveOrTake(timer.reaction, 's')}.{' '}
           <Link className="link" to={`/reaction?back=${encodeURIComponent(location.pathname)}`}>
             {timer.calibrated ? 'Measure it again' : 'Measure your own'}
           </Link>{' '}

@@ -2,7 +2,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { useCalibrate } from '../api/queries'
 import { Field } from '../ui/Field'
-import { figure } from '../ui/format'
+import { figure, giveOrTake } from '../ui/format'
 import { Refusal } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { technician } from '../ui/technician'
@@ -108,7 +108,7 @@ export function ReactionPage() {
           {calibrate.error && <Refusal error={calibrate.error} />}
           {result && (
             <p className="text-2xl" role="status">
-              {result.name}: {figure(result.mean_s, 's')} on average, <strong className="block text-6xl font-bold">± {figure(result.spread_s, 's')}</strong> over {result.presses} presses. It counts
+              {result.name}: {figure(result.mean_s, 's')} on average, <strong className="block text-6xl font-bold">{giveOrTake(result.spread_s, 's')}</strong> over {result.presses} presses. It counts
               from now on.
             </p>
           )}

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { bytes, capacity, clock, figure, minutes, since } from './format'
+import { bytes, capacity, clock, figure, giveOrTake, minutes, since } from './format'
 
 describe('figures', () => {
   it.each([
@@ -10,6 +10,17 @@ describe('figures', () => {
     [9.999, '10.0 s'],
     [0, '0 s'],
   ])('%f reads %s', (v, want) => expect(figure(v, 's')).toBe(want))
+
+  it.each([
+    [0.0275, 1.551, '± 0.03 s'],
+    [0.0021, 1.551, '± 0.002 s'],
+    [0.283, 92.4, '± 0.3 s'],
+    [0.04, 92.4, '± 0.04 s'],
+    [3.2, 185, '± 3 s'],
+    [0.2, undefined, '± 0.20 s'],
+    [0.0312, undefined, '± 0.031 s'],
+    [0, 3, '± 0.00 s'],
+  ])('give or take %f beside %o reads %s', (u, beside, want) => expect(giveOrTake(u, 's', beside)).toBe(want))
 
   it.each([
     [7.34, '7.3'],

@@ -1,14 +1,25 @@
 /** Figures as people read them. The wording of comparisons comes from the bench; here are only single figures. */
 
 /** figure writes a value with three digits or more and its unit, as the ledger does. */
-export function figure(value: number, unit: string): string {
+export const figure = (value: number, unit: string) => `${value.toFixed(decimals(value))} ${unit}`
+
+/** decimals is how many of them show three significant digits. */
+function decimals(value: number): number {
   const a = Math.abs(value)
-  let digits = 0
-  if (a === 0) digits = 0
-  else if (a < 1) digits = Math.min(4, 2 - Math.floor(Math.log10(a)))
-  else if (a < 9.995) digits = 2
-  else if (a < 99.95) digits = 1
-  return `${value.toFixed(digits)} ${unit}`
+  if (a === 0) return 0
+  if (a < 1) return Math.min(4, 2 - Math.floor(Math.log10(a)))
+  if (a < 9.995) return 2
+  return a < 99.95 ? 1 : 0
+}
+
+/**
+ * giveOrTake writes an uncertainty: as fine as the figure it stands beside, at least one digit of it; two significant digits
+ * where it stands alone.
+ */
+export function giveOrTake(u: number, unit: string, beside?: number): string {
+  const first = u > 0 ? -Math.floor(Math.log10(u)) : 0
+  const digits = beside === undefined ? first + 1 : Math.max(first, decimals(beside))
+  return `± ${u.toFixed(Math.max(0, digits))} ${unit}`
 }
 
 /** clock writes a running time: 7.3, 41.2, 3:05.1. */

@@ -6,7 +6,7 @@ import { refusalOf } from '../api/client'
 export function Simulated({ small }: { small?: boolean }) {
   return (
     <span
-      className={`inline-flex items-center gap-1 rounded-sm border border-dashed border-accent px-1.5 font-semibold text-accent ${small ? 'text-xs' : 'text-sm'}`}
+      className={`inline-flex items-center gap-1 rounded-sm border border-dashed border-accent px-1.5 font-semibold tracking-normal text-accent ${small ? 'text-xs' : 'text-sm'}`}
     >
       <FlaskConical size={small ? 12 : 14} aria-hidden /> simulated
     </span>

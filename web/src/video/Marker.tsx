@@ -4,7 +4,7 @@ import type { Setup, Test, View } from '../api/client'
 import { useMarkRun, useStill } from '../api/queries'
 import { runsOf } from '../job/view'
 import { before, WhatItWas } from '../timer/WhatItWas'
-import { figure } from '../ui/format'
+import { figure, giveOrTake } from '../ui/format'
 import { Refusal } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { technician } from '../ui/technician'
@@ -168,7 +168,8 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
         )}
         {value && (
           <p className="text-lg">
-            <strong className="block text-4xl">{figure(value.value, 's')}</strong>± {figure(value.u, 's')}, from the length of the frames
+            <strong className="block text-4xl">{figure(value.value, 's')}</strong>
+            {giveOrTake(value.u, 's', value.value)}, from the length of the frames
           </p>
         )}
         {done && kept && (

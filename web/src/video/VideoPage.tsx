@@ -3,10 +3,10 @@ import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import type { Setup, Test, View } from '../api/client'
 import { useClips, useDropClip, useJob, useKeepClip, useUpload } from '../api/queries'
-import { lastSitting, runsOf, setupName, setupOf, testOf } from '../job/view'
+import { lastSitting, runsOf, setupName, setupOf, simulatedOn, testOf } from '../job/view'
 import { timerPath } from '../job/paths'
-import { bytes, day, figure } from '../ui/format'
-import { Empty, Query, Refusal, SideMark } from '../ui/parts'
+import { bytes, day, figure, giveOrTake } from '../ui/format'
+import { Empty, Query, Refusal, SideMark, Simulated } from '../ui/parts'
 import { Marker } from './Marker'
 import type { Clip } from './upload'
 
@@ -44,6 +44,7 @@ function OnTest({ view, setup, test }: { view: View; setup: Setup; test: Test })
         <h1 className="flex flex-wrap items-center gap-x-3 text-2xl font-bold tracking-tight">
           <SideMark side={setup.role === 'then' ? 'then' : 'now'} size={20} />
           <span className={setup.role === 'then' ? 'text-then' : 'text-now'}>{setupName(setup)}:</span> {test.name}, from a video
+          {simulatedOn(view, setup) && <Simulated small />}
         </h1>
       </div>
       {!sitting ? (
@@ -61,7 +62,7 @@ function OnTest({ view, setup, test }: { view: View; setup: Setup; test: Test })
           {runs.map((r, i) => (
             <span key={r.id}>
               {i > 0 && ' · '}
-              <strong>{figure(r.value, 's')}</strong> ± {figure(r.u ?? 0, 's')} on {r.video?.name}
+              <strong>{figure(r.value, 's')}</strong> {giveOrTake(r.u ?? 0, 's', r.value)} on {r.video?.name}
             </span>
           ))}
         </p>
