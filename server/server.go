@@ -44,18 +44,20 @@ func New(b *bench.Bench, front fs.FS, log *slog.Logger, o Options) *Server {
 	s := &Server{bench: b, log: log, o: o}
 	s.ctx, s.cancel = context.WithCancel(context.Background())
 	s.app = fiber.New(fiber.Config{
-		AppName:      "Now Then",
-		Immutable:    true, // ids outlive their request in the background
-		BodyLimit:    jobfile.MaxBytes + 1,
-		ReadTimeout:  time.Minute,
-		IdleTimeout:  2 * time.Minute,
-		ErrorHandler: s.fail,
-		JSONEncoder:  func(v any) ([]byte, error) { return json.Marshal(v) },
+		AppName:       "Now Then",
+		Immutable:     true, // ids outlive their request in the background
+		CaseSensitive: true, // one spelling of each address
+		BodyLimit:     jobfile.MaxBytes + 1,
+		ReadTimeout:   time.Minute,
+		IdleTimeout:   2 * time.Minute,
+		ErrorHandler:  s.fail,
+		JSONEncoder:   func(v any) ([]byte, error) { return json.Marshal(v) },
 	})
 	s.app.Use(recover.New(), helmet.New(helmet.Config{
 		ContentSecurityPolicy: "default-src 'self'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'none'",
 		XFrameOptions:         "DENY",
-	}), s.ownPagesOnly, s.signedIn)
+	}), s.ownPagesOnly)
+	s.app.Use("/api", s.signedIn)
 	s.app.Use(compress.New(compress.Config{Next: func(c fiber.Ctx) bool {
 		return c.Path() == "/api/events" || strings.HasSuffix(c.Path(), "/file") // a stream, and what is small already
 	}}))
