@@ -82,6 +82,11 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 	status, body, _ = do(t, s, arm)
 	require.Equal(t, 200, status, body)
 	word := strings.TrimPrefix(field(t, []byte(body), "finish").(string), "/f/")
+	shouted := request("GET", strings.ToUpper("/f/"+word), "")
+	shouted.Host = "192.0.2.7:7117"
+	status, body, _ = do(t, s, shouted)
+	assert.Equal(t, 200, status, "a finish line that was typed in capitals")
+	assert.Contains(t, body, "does not run yet")
 
 	callers := map[string]func(*http.Request){
 		"nobody": func(*http.Request) {},

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html/template"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -67,6 +68,11 @@ func (s *Server) finish() {
 		}
 		return finishPage.Execute(c.Response().BodyWriter(), w)
 	}
+	// Somebody types it with capitals, because that is how the keyboard stands.
+	s.app.Use("/F", func(c fiber.Ctx) error {
+		c.Path("/f" + strings.TrimPrefix(c.Path(), "/F"))
+		return c.RestartRouting()
+	})
 	// Words are short to type; guessing them is made slow.
 	s.app.Use("/f", limiter.New(limiter.Config{Max: finishPerMinute, Expiration: time.Minute, LimitReached: func(fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusTooManyRequests, "Too many pages were asked for; wait a minute.")
