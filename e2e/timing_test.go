@@ -301,10 +301,18 @@ func TestSigningIn(t *testing.T) {
 	p.fill("The shop’s password", "a long shop password")
 	p.press("Sign in")
 	p.see("The bench")
+	laptop := open(t, s.base, 1280, 800)
+	laptop.fill("The shop’s password", "a long shop password")
+	laptop.press("Sign in")
+	laptop.see("The bench")
 	p.press("The bench on a phone")
 	p.see("Sign out on every device")
 	p.press("Sign out on every device")
 	p.see("The shop’s password")
+	laptop.see("The shop’s password") // by itself
+	laptop.fill("The shop’s password", "a long shop password")
+	laptop.press("Sign in")
+	laptop.see("The bench")
 }
 
 // A technician's own reaction is measured, and counts from then on.

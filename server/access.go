@@ -1,6 +1,7 @@
 package server
 
 import (
+	"context"
 	"crypto/tls"
 	"errors"
 	"fmt"
@@ -50,6 +51,15 @@ func (s *Server) signedIn(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusUnauthorized, "Sign in with the shop's password first.")
 	}
 	return c.Next()
+}
+
+// mayGoOn tells whether a session under which something long was begun still lives.
+func (s *Server) mayGoOn(ctx context.Context, token string) bool {
+	if !s.o.Open {
+		return true
+	}
+	ok, err := s.o.Guard.SignedIn(ctx, token)
+	return ok && err == nil
 }
 
 // session says whether signing in is needed, and whether it was done.

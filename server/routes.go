@@ -214,11 +214,13 @@ func (s *Server) export(c fiber.Ctx) error {
 	return c.Send(data)
 }
 
-// heartbeat keeps event streams from being taken for dead.
-const heartbeat = 15 * time.Second
+// heartbeat keeps event streams from being taken for dead, and is how long one may
+// outlive its session.
+const heartbeat = 5 * time.Second
 
-// events streams what happens.
+// events streams what happens, for as long as who asked is signed in.
 func (s *Server) events(c fiber.Ctx) error {
+	token := c.Cookies(sessionCookie)
 	c.Set("Content-Type", "text/event-stream")
 	c.Set("Cache-Control", "no-store")
 	c.Set("X-Accel-Buffering", "no")
@@ -234,9 +236,12 @@ func (s *Server) events(c fiber.Ctx) error {
 			case <-ctx.Done():
 				return
 			case <-beat.C:
+				if !s.mayGoOn(ctx, token) {
+					return
+				}
 				_, _ = fmt.Fprint(w, ": beat\n\n")
 			case e, open := <-happened:
-				if !open {
+				if !open || !s.mayGoOn(ctx, token) {
 					return
 				}
 				data, err := json.Marshal(e)

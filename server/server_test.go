@@ -550,6 +550,26 @@ func TestEventsTellWhatHappened(t *testing.T) {
 	stop() // ends although the stream is open
 }
 
+func TestEventsEndWithTheSession(t *testing.T) {
+	s, cookie := opened(t)
+	base, stop := listen(t, s)
+	defer stop()
+	req, err := http.NewRequestWithContext(t.Context(), "GET", base+"/api/events", nil)
+	require.NoError(t, err)
+	req.Header.Set("Cookie", cookie)
+	res, err := http.DefaultClient.Do(req)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	lines := bufio.NewScanner(res.Body)
+	require.True(t, lines.Scan())
+	require.NoError(t, s.o.Guard.EndAll(t.Context()))
+	_, err = s.bench.Open(t.Context(), bench.Intake{Customer: job.Customer{Name: "not for their eyes"}, Simulated: "laptop"})
+	require.NoError(t, err)
+	rest, err := io.ReadAll(res.Body) // ends
+	require.NoError(t, err)
+	assert.NotContains(t, string(rest), "data:")
+}
+
 func TestLoopback(t *testing.T) {
 	for addr, want := range map[string]bool{"127.0.0.1:7117": true, "localhost:0": true, "[::1]:80": true, "127.8.8.8:1": true,
 		"0.0.0.0:7117": false, ":7117": false, "192.0.2.7:80": false, "shop.example:80": false, "": false} {

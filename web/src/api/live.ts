@@ -34,20 +34,37 @@ export function apply(cache: QueryClient, e: Happened) {
   }
 }
 
+/** retry is how long to wait after a refusal, ms. */
+const retry = 2000
+
 /** useLive listens to the bench for as long as the page is open. */
 export function useLive() {
   const cache = useQueryClient()
   useEffect(() => {
-    const source = new EventSource('/api/events')
     const hear = (e: MessageEvent<string>) => apply(cache, JSON.parse(e.data) as Happened)
-    for (const type of ['job', 'measuring', 'timer']) source.addEventListener(type, hear)
-    // What happened while the line was down is not repeated: ask again.
+    let source: EventSource
+    let again: ReturnType<typeof setTimeout>
     let lost = false
-    source.onerror = () => (lost = true)
-    source.onopen = () => {
-      if (lost) void cache.invalidateQueries()
-      lost = false
+    const listen = () => {
+      source = new EventSource('/api/events')
+      for (const type of ['job', 'measuring', 'timer']) source.addEventListener(type, hear)
+      source.onopen = () => {
+        // What happened while the line was down is not repeated: ask again.
+        if (lost) void cache.invalidateQueries()
+        lost = false
+      }
+      source.onerror = () => {
+        lost = true
+        if (source.readyState !== EventSource.CLOSED) return // it tries again by itself
+        // The bench refused: perhaps the session has ended, which the page then says.
+        void cache.invalidateQueries({ queryKey: keys.session })
+        again = setTimeout(listen, retry)
+      }
     }
-    return () => source.close()
+    listen()
+    return () => {
+      clearTimeout(again)
+      source.close()
+    }
   }, [cache])
 }
