@@ -12,6 +12,10 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"nowthen/bench"
+	"nowthen/core/job"
+	"nowthen/core/stopwatch"
 )
 
 const shopPassword = "a long shop password"
@@ -274,4 +278,35 @@ func TestTheOwnCertificate(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "certificate.pem"), []byte("spoilt"), 0o600))
 	_, _, err = Certificate(dir)
 	assert.ErrorContains(t, err, "certificate")
+}
+
+func TestAFinishLineIsOpenedBySomebodyWhoSees(t *testing.T) {
+	s := newServer(t)
+	ctx := t.Context()
+	v, err := s.bench.Open(ctx, bench.Intake{Customer: job.Customer{Name: "x"}, Simulated: "laptop"})
+	require.NoError(t, err)
+	_, err = s.bench.Sit(ctx, v.ID, "then", job.Conditions{})
+	require.NoError(t, err)
+	timer, err := s.bench.ArmTimer(ctx, v.ID, "t-start", "s1", "")
+	require.NoError(t, err)
+	_, err = s.bench.PressTimer(ctx, v.ID, bench.Press{Key: "a", AtMS: s.bench.NowMS()})
+	require.NoError(t, err)
+	for name, ask := range map[string]func(*http.Request){
+		"a look whether it answers":   func(r *http.Request) { r.Method = "HEAD" },
+		"a browser's guess":           func(r *http.Request) { r.Header.Set("Sec-Purpose", "prefetch;prerender") },
+		"an older browser's guess":    func(r *http.Request) { r.Header.Set("Purpose", "prefetch") },
+		"a small picture of the page": func(r *http.Request) { r.Header.Set("X-Purpose", "preview") },
+	} {
+		req := request("GET", timer.Finish, "")
+		ask(req)
+		status, body, _ := do(t, s, req)
+		assert.Equal(t, 204, status, name)
+		assert.Empty(t, body, name)
+	}
+	timer, err = s.bench.Timer(ctx, v.ID)
+	require.NoError(t, err)
+	require.Equal(t, stopwatch.Running, timer.State)
+	status, body, _ := do(t, s, request("GET", timer.Finish, ""))
+	assert.Equal(t, 200, status)
+	assert.Contains(t, body, "From the start to this page")
 }

@@ -52,6 +52,9 @@ func (s *Server) finish() {
 		if err != nil {
 			return err
 		}
+		if aheadOfTime(c) {
+			return c.SendStatus(fiber.StatusNoContent)
+		}
 		f, err := s.bench.FinishLine(c.Context(), c.Params("word"), page)
 		if err != nil {
 			return err
@@ -90,6 +93,13 @@ func (s *Server) finish() {
 		c.Set("Cache-Control", "no-store")
 		return c.Type("gif").Send(dot)
 	})
+}
+
+// aheadOfTime tells whether nobody sees the page yet: a browser fetches what it
+// guesses will be opened, or something looks whether the address answers.
+func aheadOfTime(c fiber.Ctx) bool {
+	purpose := strings.ToLower(c.Get("Sec-Purpose") + c.Get("Purpose") + c.Get("X-Moz") + c.Get("X-Purpose"))
+	return c.Method() == fiber.MethodHead || strings.Contains(purpose, "prefetch") || strings.Contains(purpose, "preview")
 }
 
 func pageOf(c fiber.Ctx) (int, error) {
