@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"os"
 	"os/exec"
+	"path/filepath"
 	"strconv"
 	"strings"
 	"testing"
@@ -190,9 +191,29 @@ func TestAClipMarkedByKeyboard(t *testing.T) {
 			assert.NotEmpty(t, m.Still)
 		}
 	}
+	// It plays, too; where it is stopped is a frame of the clip.
+	now := known[len(known)-1]
+	p.moved("p")
+	p.key("p")
+	assert.Eventually(t, func() bool { return indexNear(now.FramesMS, p.frameAt()) >= 0 }, patience, 50*time.Millisecond, "stopped at %d ms", p.frameAt())
 	// The stills stay when the clip is gone.
 	p.press("Delete main program, now.webm")
+	p.press("Delete it for good")
 	p.see("deleted; its stills are kept")
+}
+
+// A clip that the browser cannot decode is kept, and said to be such.
+func TestAClipThatDoesNotPlay(t *testing.T) {
+	s := serve(t, t.TempDir(), "demo")
+	p := open(t, s.base, 1280, 800)
+	id := p.toFinished()
+	path := filepath.Join(t.TempDir(), "from the phone.mov")
+	require.NoError(t, os.WriteFile(path, append([]byte{0, 0, 0, 24}, "ftypqt  nothing that any browser plays"...), 0o600))
+	p.goTo("/jobs/" + id + "/video/now/t-start")
+	p.see("Clips of this job")
+	p.do(chromedp.SetUploadFiles(`input[aria-label="Clip"]`, []string{path}))
+	p.see("This browser does not play from the phone.mov.")
+	p.see("The clip is kept.")
 }
 
 // frameAt is the time of the frame that is shown, ms.

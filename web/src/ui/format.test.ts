@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { bytes, capacity, clock, figure, giveOrTake, minutes, since } from './format'
+import { bytes, capacity, clock, figure, giveOrTake, isoDay, minutes, since } from './format'
 
 describe('figures', () => {
   it.each([
@@ -59,4 +59,8 @@ describe('figures', () => {
     expect(since(at, now + 5 * 86_400_000)).toBe('5 days ago')
     expect(since(at, now - 60_000)).toBe('just now')
   })
+})
+
+it('the end of a day is that day wherever the page is looked at', () => {
+  for (const d of ['2026-01-05', '2026-11-30']) expect(isoDay(new Date(`${d}T23:59:59`).toISOString())).toBe(d)
 })

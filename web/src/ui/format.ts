@@ -67,6 +67,13 @@ export function since(at: string, now: number): string {
 /** day writes a date. */
 export const day = (at: string) => new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' })
 
+/** isoDay is the day of a moment where the page is looked at, as date fields take it: 2026-11-25. */
+export function isoDay(at: string): string {
+  const d = new Date(at)
+  const two = (n: number) => String(n).padStart(2, '0')
+  return `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}`
+}
+
 /** time writes a date and a time of day. */
 export const time = (at: string) =>
   new Date(at).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })

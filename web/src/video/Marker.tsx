@@ -1,26 +1,21 @@
-import { ZoomIn, ZoomOut } from 'lucide-react'
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { useCallback, useMemo, useState } from 'react'
 import type { Setup, Test, View } from '../api/client'
 import { useMarkRun, useStill } from '../api/queries'
 import { runsOf } from '../job/view'
 import { before, WhatItWas } from '../timer/WhatItWas'
 import { figure, giveOrTake } from '../ui/format'
-import { Refusal } from '../ui/parts'
+import { Empty, Refusal } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { technician } from '../ui/technician'
-import { Frames } from './frames'
+import { Controls } from './Controls'
 import { marksOf, valueOf, type Mark } from './marks'
 import type { Clip } from './upload'
-
-/** loaded is the readyState from which on a video has a frame to show. */
-const loaded = 2
+import { usePlayer } from './usePlayer'
 
 /** Marker steps over a clip frame by frame and marks the start, the splits and the end of a run. */
 export function Marker({ view, setup, test, sitting, clip }: { view: View; setup: Setup; test: Test; sitting: string; clip: Clip }) {
-  const video = useRef<HTMLVideoElement>(null)
-  const frames = useRef<Frames>(undefined)
-  const busy = useRef(false)
-  const [at, setAt] = useState<number>() // undefined until the clip is there
+  const player = usePlayer()
+  const { video, at, setAt, alone, move, by, play } = player
   const [zoom, setZoom] = useState(1)
   const names = useMemo(() => marksOf(test), [test])
   const [marks, setMarks] = useState<Mark[]>(() => {
@@ -36,35 +31,6 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
   const done = marks.length === names.length
   const value = done ? valueOf(test, marks) : undefined
 
-  // One move at a time. A key that is held down does not run ahead of the picture, and a single press is not lost: of those that
-  // come meanwhile, the last is done next.
-  const waiting = useRef<() => void>(undefined)
-  const alone = useCallback((work: (v: HTMLVideoElement, f: Frames) => Promise<void>) => {
-    const begin = () => {
-      const v = video.current
-      if (!v) return
-      frames.current ??= new Frames(v)
-      busy.current = true
-      void work(v, frames.current).finally(() => {
-        busy.current = false
-        const next = waiting.current
-        waiting.current = undefined
-        next?.()
-      })
-    }
-    if (busy.current || (video.current?.readyState ?? 0) < loaded) waiting.current = begin
-    else begin()
-  }, [])
-  const move = useCallback((how: (f: Frames) => Promise<number>) => alone(async (_, f) => setAt(await how(f))), [alone])
-  const by = useCallback((s: number) => move((f) => f.seek((f.at ?? 0) + s)), [move])
-  useEffect(() => {
-    const v = video.current
-    if (!v) return
-    const first = () => move((f) => f.seek(0))
-    if (v.readyState >= loaded) first()
-    else v.addEventListener('loadeddata', first, { once: true })
-  }, [move])
-
   const { mutateAsync: keepStill } = still
   const mark = useCallback(() => {
     if (marks.length >= names.length) return
@@ -75,7 +41,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
       const id = picture ? (await keepStill(picture)).id : ''
       setMarks((list) => (list.length < names.length ? [...list, { at: shown.at, frame: shown.frame, still: id }] : list))
     })
-  }, [marks.length, names.length, keepStill, alone])
+  }, [marks.length, names.length, keepStill, alone, setAt])
   const nextMark = useCallback(() => {
     const ahead = marks.filter((m) => m.at > (at ?? 0) + 1e-3).toSorted((a, b) => a.at - b.at)[0] ?? marks[0]
     if (ahead) move((f) => f.show(ahead.at))
@@ -103,16 +69,26 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
         { key: ',', label: 'A tenth back', run: () => by(-0.1) },
         { key: 'PageDown', label: 'A second on', run: () => by(1) },
         { key: 'PageUp', label: 'A second back', run: () => by(-1) },
+        { key: 'p', label: 'Play or pause', run: play },
         { key: 'm', label: 'Mark this frame', run: mark },
         { key: 'n', label: 'To the next mark', run: nextMark },
         ...(kept ? [{ key: 'a', label: 'Mark another run', run: another }] : [{ key: 'u', label: 'Take the last mark back', run: back }]),
         { key: 'z', label: 'Zoom', run: () => setZoom((z) => (z === 1 ? 2.5 : 1)) },
         ...(done && !kept ? [{ key: 'k', label: 'Keep the run', run: store }] : []),
       ],
-      [move, by, mark, nextMark, back, another, done, kept, store],
+      [move, by, play, mark, nextMark, back, another, done, kept, store],
     ),
   )
   const error = keep.error ?? still.error
+  if (player.unplayable)
+    return (
+      <Empty title={`This browser does not play ${clip.name}.`}>
+        <p className="max-w-prose">
+          The clip is kept. Open this page in another browser, or take it in once more in a form that every browser plays: MP4 with H.264. Phones have a setting for it; it is
+          often called “most compatible”.
+        </p>
+      </Empty>
+    )
   return (
     <section aria-label="Marking" className="grid gap-4 md:grid-cols-[minmax(0,1fr)_19rem]">
       <div>
@@ -127,20 +103,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
             style={{ transform: `scale(${zoom})`, transformOrigin: 'center' }}
           />
         </div>
-        <div className="mt-2 flex flex-wrap items-center gap-2">
-          <Step label="Second back" sign="−1 s" onClick={() => by(-1)} />
-          <Step label="Tenth back" sign="−0.1" onClick={() => by(-0.1)} />
-          <Step label="Frame back" sign="‹ frame" onClick={() => move((f) => f.previous())} />
-          <span className="min-w-32 text-center text-3xl font-bold" role="status" aria-label="Time of the frame">
-            {at === undefined ? '…' : `${at.toFixed(3)} s`}
-          </span>
-          <Step label="Frame on" sign="frame ›" onClick={() => move((f) => f.next())} />
-          <Step label="Tenth on" sign="+0.1" onClick={() => by(0.1)} />
-          <Step label="Second on" sign="+1 s" onClick={() => by(1)} />
-          <button type="button" className="btn btn-sm btn-square ml-auto" aria-label={zoom === 1 ? 'Zoom in' : 'Zoom out'} onClick={() => setZoom(zoom === 1 ? 2.5 : 1)}>
-            {zoom === 1 ? <ZoomIn size={16} aria-hidden /> : <ZoomOut size={16} aria-hidden />}
-          </button>
-        </div>
+        <Controls player={player} zoomed={zoom !== 1} onZoom={() => setZoom(zoom === 1 ? 2.5 : 1)} />
       </div>
       <div className="flex flex-col gap-3">
         <ol className="flex flex-col gap-1">
@@ -196,14 +159,6 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
         {error && <Refusal error={error} />}
       </div>
     </section>
-  )
-}
-
-function Step({ label, sign, onClick }: { label: string; sign: string; onClick: () => void }) {
-  return (
-    <button type="button" className="btn btn-sm" aria-label={label} onClick={onClick}>
-      {sign}
-    </button>
   )
 }
 

@@ -5,7 +5,7 @@ import type { Setup, Test, View } from '../api/client'
 import { useClips, useDropClip, useJob, useKeepClip, useUpload } from '../api/queries'
 import { lastSitting, runsOf, setupName, setupOf, simulatedOn, testOf } from '../job/view'
 import { timerPath } from '../job/paths'
-import { bytes, day, figure, giveOrTake } from '../ui/format'
+import { bytes, day, figure, giveOrTake, isoDay } from '../ui/format'
 import { Empty, Query, Refusal, SideMark, Simulated } from '../ui/parts'
 import { Marker } from './Marker'
 import type { Clip } from './upload'
@@ -95,7 +95,7 @@ function Upload({ job, onDone }: { job: string; onDone: (id: string) => void }) 
   return (
     <div className="mt-2 flex flex-col gap-2">
       <label className="btn btn-sm self-start">
-        <Film size={16} aria-hidden /> {share !== undefined && share < 1 ? `Taking it in: ${Math.round(share * 100)} %` : 'Take in a clip (MP4, WebM, MOV, up to 2 GB)'}
+        <Film size={16} aria-hidden /> {share !== undefined && share < 1 ? `Taking it in: ${Math.round(share * 100)} %` : 'Take in a clip'}
         <input
           type="file"
           accept="video/mp4,video/webm,video/quicktime,.mov,.mp4,.webm"
@@ -108,6 +108,7 @@ function Upload({ job, onDone }: { job: string; onDone: (id: string) => void }) 
           }}
         />
       </label>
+      <p className="text-sm text-secondary">MP4, WebM or MOV, up to 2 GB.</p>
       {upload.error && (
         <>
           <Refusal error={upload.error} />
@@ -122,6 +123,7 @@ function Upload({ job, onDone }: { job: string; onDone: (id: string) => void }) 
 function Line({ job, clip, open, onPick }: { job: string; clip: Clip; open: boolean; onPick: () => void }) {
   const keep = useKeepClip(job)
   const drop = useDropClip(job)
+  const [asked, setAsked] = useState(false)
   const whole = clip.received === clip.bytes
   return (
     <li className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-base-300 py-2">
@@ -142,13 +144,26 @@ function Line({ job, clip, open, onPick }: { job: string; clip: Clip; open: bool
               className="input input-sm w-40"
               aria-label={`Keep ${clip.name} until`}
               title={clip.keep_until ? day(clip.keep_until) : 'for good'}
-              value={clip.keep_until?.slice(0, 10) ?? ''}
+              value={clip.keep_until ? isoDay(clip.keep_until) : ''}
               onChange={(e) => keep.mutate({ clip: clip.id, until: e.target.value ? new Date(e.target.value + 'T23:59:59').toISOString() : null })}
             />
           </label>
-          <button type="button" className="btn btn-sm btn-square" aria-label={`Delete ${clip.name}`} onClick={() => drop.mutate(clip.id)}>
-            <Trash2 size={16} aria-hidden />
-          </button>
+          {asked ? (
+            <>
+              <button type="button" className="btn btn-sm btn-error" onClick={() => drop.mutate(clip.id)}>
+                Delete it for good
+              </button>
+              <button type="button" className="btn btn-sm" onClick={() => setAsked(false)}>
+                No
+              </button>
+            </>
+          ) : (
+            <button type="button" className="btn btn-sm btn-square" aria-label={`Delete ${clip.name}`} onClick={() => setAsked(true)}>
+              <Trash2 size={16} aria-hidden />
+            </button>
+          )}
+          {drop.error && <Refusal error={drop.error} />}
+          {keep.error && <Refusal error={keep.error} />}
         </>
       )}
     </li>

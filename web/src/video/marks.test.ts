@@ -21,9 +21,11 @@ describe('marks', () => {
 })
 
 describe('typeOf', () => {
-  it('knows clips whose type the system does not say', () => {
+  it('goes by the name, then by what the system says', () => {
     expect(typeOf({ name: 'A.MOV', type: '' })).toBe('video/quicktime')
     expect(typeOf({ name: 'a.mp4', type: 'video/mp4' })).toBe('video/mp4')
+    expect(typeOf({ name: 'a.m4v', type: 'video/x-m4v' })).toBe('video/mp4')
+    expect(typeOf({ name: 'clip', type: 'video/webm' })).toBe('video/webm')
     expect(typeOf({ name: 'a.txt', type: '' })).toBe('application/octet-stream')
   })
 })

@@ -8,11 +8,10 @@ const piece = 8 * 2 ** 20
 /** How often a piece is tried before the upload waits for the technician. */
 const tries = 5
 
-/** typeOf is the type that a clip is taken as; some systems do not say one. */
+/** typeOf is the type that a clip is taken as: by its name, because systems call the same kind differently, or not at all. */
 export function typeOf(file: Pick<File, 'name' | 'type'>): string {
-  if (file.type) return file.type
   const end = file.name.toLowerCase().split('.').at(-1)
-  return { mp4: 'video/mp4', m4v: 'video/mp4', webm: 'video/webm', mov: 'video/quicktime' }[end ?? ''] ?? 'application/octet-stream'
+  return { mp4: 'video/mp4', m4v: 'video/mp4', webm: 'video/webm', mov: 'video/quicktime' }[end ?? ''] ?? (file.type || 'application/octet-stream')
 }
 
 /** upload sends a clip piece by piece; one that broke off goes on from where it was. */
