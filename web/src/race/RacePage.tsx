@@ -175,9 +175,10 @@ function Lane({ view, racer: r, racers, at, length, clips, running, speed }: { v
   )
 }
 
-/** Film is the clip of a side, lined up at its start mark. */
+/** Film is the clip of a side, lined up at its start mark. One that this browser does not play leaves the lane to itself. */
 function Film({ job, racer, at, running, speed }: { job: string; racer: Racer; at: number; running: boolean; speed: number }) {
   const video = useRef<HTMLVideoElement>(null)
+  const [broken, setBroken] = useState(false)
   const marks = racer.run.video!.marks
   const target = marks[0]!.at_s + Math.min(at, racer.lasts)
   useEffect(() => {
@@ -189,7 +190,19 @@ function Film({ job, racer, at, running, speed }: { job: string; racer: Racer; a
     if (running && v.paused) void v.play().catch(() => undefined)
     if (!running && !v.paused) v.pause()
   }, [target, running, speed])
-  return <video ref={video} src={`/api/jobs/${job}/clips/${racer.run.video!.clip}/file`} muted playsInline preload="auto" className="mb-2 h-[22vh] rounded-box bg-neutral" aria-label={`Film of ${racer.run.video!.name ?? 'the run'}`} />
+  if (broken) return <p className="mb-2 text-secondary">This browser does not play {racer.run.video!.name ?? 'the clip'}.</p>
+  return (
+    <video
+      ref={video}
+      src={`/api/jobs/${job}/clips/${racer.run.video!.clip}/file`}
+      muted
+      playsInline
+      preload="auto"
+      className="mb-2 h-[22vh] rounded-box bg-neutral"
+      aria-label={`Film of ${racer.run.video!.name ?? 'the run'}`}
+      onError={() => setBroken(true)}
+    />
+  )
 }
 
 const reduced = () => window.matchMedia('(prefers-reduced-motion: reduce)').matches
