@@ -86,6 +86,7 @@ fuzz: ## fuzz everything that parses, a minute each
 	$(GO) test -run '^$$' -fuzz FuzzFaults -fuzztime 60s ./core/drivetest
 	$(GO) test -run '^$$' -fuzz FuzzWhole -fuzztime 60s ./machine
 	$(GO) test -run '^$$' -fuzz FuzzReadSitting -fuzztime 60s ./core/jobfile
+	$(GO) test -run '^$$' -fuzz FuzzReadCSV -fuzztime 60s ./core/figures
 
 screenshots: build chromium ## take the pictures in docs/screenshots from the demo
 	sh scripts/screenshots.sh

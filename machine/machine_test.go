@@ -313,6 +313,7 @@ func TestWhole(t *testing.T) {
 		{"short, then the rest", []step{{30, nil}, {69, nil}, {1, nil}}, 100, nil},
 		{"nothing more", []step{{40, nil}, {0, nil}}, 40, io.ErrUnexpectedEOF},
 		{"the end said", []step{{40, io.EOF}}, 40, io.ErrUnexpectedEOF},
+		{"the end said with the last bytes", []step{{60, nil}, {40, io.EOF}}, 100, nil},
 		{"the drive is gone", []step{{20, nil}, {-1, vanished}}, 20, vanished},
 		{"at the first call", []step{{-1, vanished}}, 0, vanished},
 	}
@@ -351,6 +352,7 @@ func TestWhole(t *testing.T) {
 func FuzzWhole(f *testing.F) {
 	f.Add([]byte{10, 0, 255, 3})
 	f.Add([]byte{})
+	f.Add([]byte{197, 246}) // all of it, and the end of the file with the last bytes
 	f.Fuzz(func(t *testing.T, answers []byte) {
 		moved, i := 0, 0
 		n, err := whole(make([]byte, 200), 0, func(p []byte, at int64) (int, error) {

@@ -40,6 +40,7 @@ func whole(p []byte, at int64, call func([]byte, int64) (int, error)) (n int, er
 		n += max(k, 0)
 		switch {
 		case isInterrupted(err):
+		case n == len(p) && errors.Is(err, io.EOF): // it ends with the file
 		case errors.Is(err, io.EOF), err == nil && k <= 0:
 			return n, io.ErrUnexpectedEOF
 		case err != nil:
