@@ -53,6 +53,12 @@ func TestAFinishLineStopsItsTimerAndNothingElse(t *testing.T) {
 	assert.True(t, v.Ended)
 	assert.InDelta(t, stopwatch.DefaultReaction, v.U, 0.05, "one reaction, and next to nothing of the line")
 
+	v, err = b.UndoTimer(ctx, id)
+	require.NoError(t, err)
+	assert.Equal(t, stopwatch.Running, v.State)
+	assert.Zero(t, v.Opened)
+	assert.Equal(t, FinishStopped, open(word, 1).State, "after it was taken back, the line waits anew")
+
 	view, err := b.KeepTimer(ctx, id, Keeping{Warmth: "cold", AppVersion: "7", Content: "the same save", SinceStart: 1})
 	require.NoError(t, err)
 	run := view.Job.Runs[0]

@@ -282,9 +282,14 @@ func (b *Bench) PressTimer(ctx context.Context, jobID string, p Press) (*Timer, 
 	})
 }
 
-// UndoTimer takes the last press back.
+// UndoTimer takes the last press back. After a finish line's the line waits anew.
 func (b *Bench) UndoTimer(ctx context.Context, jobID string) (*Timer, error) {
-	return b.changeTimer(ctx, jobID, func(t *timer) error { return t.Watch.Undo() })
+	return b.changeTimer(ctx, jobID, func(t *timer) error {
+		if t.Watch.Ended {
+			t.Opened, t.Trip = nil, 0
+		}
+		return t.Watch.Undo()
+	})
 }
 
 // DiscardTimer takes the timer away without keeping its time.

@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 )
 
 // State of a watch.
@@ -58,6 +59,9 @@ type Watch struct {
 	Ended bool `json:"ended,omitzero"`
 	// Done are the kinds of events in their order, so that the last can be undone.
 	Done []string `json:"done,omitempty"`
+	// Undone are the keys of what was taken back, so that it does not come again
+	// with a repeat that was on its way.
+	Undone []string `json:"undone,omitempty"`
 }
 
 // Kinds of events.
@@ -101,6 +105,9 @@ var (
 func (w *Watch) known(key string) bool {
 	if key == "" {
 		return false
+	}
+	if slices.Contains(w.Undone, key) {
+		return true
 	}
 	for _, m := range w.Marks {
 		if m.Key == key {
@@ -217,14 +224,18 @@ func (w *Watch) Undo() error {
 	}
 	switch n := len(w.Marks); {
 	case last == held:
-		w.Holds = w.Holds[:len(w.Holds)-1]
+		k := len(w.Holds) - 1
+		w.forget(w.Holds[k].Key)
+		w.Holds = w.Holds[:k]
 	case last == released:
 		h := &w.Holds[len(w.Holds)-1]
+		w.forget(h.Release)
 		h.To, h.Release = nil, ""
 	case n == 0:
 		return ErrNotThere
 	default:
 		stopped := w.State() == Stopped
+		w.forget(w.Marks[n-1].Key)
 		w.Marks, w.Ended = w.Marks[:n-1], false
 		// A hold that just the stop had ended lasts again.
 		if k := len(w.Holds); stopped && k > 0 && w.Holds[k-1].Release == "" {
@@ -232,6 +243,12 @@ func (w *Watch) Undo() error {
 		}
 	}
 	return nil
+}
+
+func (w *Watch) forget(key string) {
+	if key != "" {
+		w.Undone = append(w.Undone, key)
+	}
 }
 
 // Timing is what a stopped watch gives: seconds by phase without what was held

@@ -117,6 +117,27 @@ func TestAnySequence(t *testing.T) {
 	require.Greater(t, stopped, 1000)
 }
 
+// A press, a hold and its release that were taken back do not come again with a
+// repeat that was on its way.
+func TestWhatWasUndoneStaysUndone(t *testing.T) {
+	w := New(nil)
+	require.NoError(t, w.Press("start", 1, 0))
+	require.NoError(t, w.Hold("hold", 2))
+	require.NoError(t, w.Hold("release", 3))
+	require.NoError(t, w.Undo())
+	require.NoError(t, w.Hold("release", 3))
+	assert.True(t, w.Held())
+	require.NoError(t, w.Undo())
+	require.NoError(t, w.Hold("hold", 2))
+	assert.Empty(t, w.Holds)
+	require.NoError(t, w.Press("stop", 5, 0))
+	require.NoError(t, w.Undo())
+	require.NoError(t, w.Press("stop", 5, 0))
+	assert.Equal(t, Running, w.State())
+	require.NoError(t, w.Press("stop once more", 6, 0))
+	assert.Equal(t, Stopped, w.State())
+}
+
 // Undo takes everything back, one by one, to the beginning.
 func TestUndoGoesBackToTheBeginning(t *testing.T) {
 	w := New(start)
