@@ -113,7 +113,8 @@ func (b *Bench) OpenClip(ctx context.Context, jobID string, in NewClip) (*Clip, 
 	in.Name = firstRunes(strings.TrimSpace(in.Name), 100)
 	f.check(in.Name != "", "name", "Give the clip a name.")
 	f.check(slices.Contains(clipTypes, in.Type), "type", "A clip is MP4, WebM or MOV.")
-	f.check(in.Bytes > 0 && in.Bytes <= MaxClipBytes, "bytes", "A clip has up to 2 GB.")
+	f.check(in.Bytes > 0, "bytes", "The clip is empty.")
+	f.check(in.Bytes <= MaxClipBytes, "bytes", "A clip has up to 2 GB.")
 	if err := f.refusal(); err != nil {
 		return nil, err
 	}

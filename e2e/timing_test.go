@@ -146,15 +146,7 @@ func (p *page) sees(words string) {
 
 // A clip is marked by keyboard; the marks give the known value within one frame.
 func TestAClipMarkedByKeyboard(t *testing.T) {
-	var known []struct {
-		Name     string `json:"name"`
-		FramesMS []int  `json:"frames_ms"`
-		StartMS  int    `json:"start_ms"`
-		EndMS    int    `json:"end_ms"`
-	}
-	data, err := os.ReadFile("../bench/democlips/known.json")
-	require.NoError(t, err)
-	require.NoError(t, json.Unmarshal(data, &known))
+	known := knownClips(t)
 	s := serve(t, t.TempDir(), "demo")
 	p := open(t, s.base, 1280, 900)
 	id := p.toFinished()
@@ -163,33 +155,7 @@ func TestAClipMarkedByKeyboard(t *testing.T) {
 		p.see("These are the marks of a run that is kept.")
 		p.see("0.000 s")
 		p.key("a")
-		p.see("Mark: Start")
-		p.stepTo(k.FramesMS, k.StartMS)
-		p.key("m")
-		p.see("Mark: End")
-		p.stepTo(k.FramesMS, k.EndMS)
-		p.key("m")
-		p.see("from the length of the frames")
-		p.key("k")
-		p.see("These are the marks of a run that is kept.")
-		var view struct {
-			Job struct {
-				Runs []struct {
-					Method string
-					Value  float64
-					U      float64
-					Video  struct{ Marks []struct{ Still string } }
-				}
-			}
-		}
-		s.ask("GET", "/api/jobs/"+id, nil, &view)
-		last := view.Job.Runs[len(view.Job.Runs)-1]
-		assert.Equal(t, "video", last.Method)
-		assert.InDelta(t, float64(k.EndMS-k.StartMS)/1000, last.Value, 0.001, "%s: the known value, to the frame", k.Name)
-		assert.Less(t, last.U, 0.04)
-		for _, m := range last.Video.Marks {
-			assert.NotEmpty(t, m.Still)
-		}
+		p.markRun(s, id, k)
 	}
 	// It plays, too; where it is stopped is a frame of the clip.
 	now := known[len(known)-1]
@@ -200,6 +166,25 @@ func TestAClipMarkedByKeyboard(t *testing.T) {
 	p.press("Delete main program, now.webm")
 	p.press("Delete it for good")
 	p.see("deleted; its stills are kept")
+}
+
+// A clip as phones make them: MP4, frames that refer to later ones, a whole frame
+// only now and then. It is the demonstration's second clip, encoded anew:
+//
+//	ffmpeg -i now.webm -vsync passthrough -enc_time_base -1 -c:v libx264 -pix_fmt yuv420p -bf 2 now.mp4
+func TestAClipAsAPhoneMakesIt(t *testing.T) {
+	known := knownClips(t)
+	s := serve(t, t.TempDir(), "demo")
+	p := open(t, s.base, 1280, 900)
+	id := p.toFinished()
+	p.goTo("/jobs/" + id + "/video/now/t-launch")
+	p.see("Clips of this job")
+	clip, err := filepath.Abs("testdata/now.mp4")
+	require.NoError(t, err)
+	p.do(chromedp.SetUploadFiles(`input[aria-label="Clip"]`, []string{clip}))
+	p.see("Mark: Start")
+	p.see("0.000 s")
+	p.markRun(s, id, known[len(known)-1])
 }
 
 // A clip that the browser cannot decode is kept, and said to be such.
@@ -214,6 +199,56 @@ func TestAClipThatDoesNotPlay(t *testing.T) {
 	p.do(chromedp.SetUploadFiles(`input[aria-label="Clip"]`, []string{path}))
 	p.see("This browser does not play from the phone.mov.")
 	p.see("The clip is kept.")
+}
+
+// aClip is what is known of a clip of the demonstration.
+type aClip struct {
+	Name     string `json:"name"`
+	FramesMS []int  `json:"frames_ms"`
+	StartMS  int    `json:"start_ms"`
+	EndMS    int    `json:"end_ms"`
+}
+
+func knownClips(t *testing.T) (known []aClip) {
+	t.Helper()
+	data, err := os.ReadFile("../bench/democlips/known.json")
+	require.NoError(t, err)
+	require.NoError(t, json.Unmarshal(data, &known))
+	return known
+}
+
+// markRun marks start and end of the clip that is open, keeps the run, and holds
+// it against what is known.
+func (p *page) markRun(s *server, id string, k aClip) {
+	t := p.t
+	t.Helper()
+	p.see("Mark: Start")
+	p.stepTo(k.FramesMS, k.StartMS)
+	p.key("m")
+	p.see("Mark: End")
+	p.stepTo(k.FramesMS, k.EndMS)
+	p.key("m")
+	p.see("from the length of the frames")
+	p.key("k")
+	p.see("These are the marks of a run that is kept.")
+	var view struct {
+		Job struct {
+			Runs []struct {
+				Method string
+				Value  float64
+				U      float64
+				Video  struct{ Marks []struct{ Still string } }
+			}
+		}
+	}
+	s.ask("GET", "/api/jobs/"+id, nil, &view)
+	last := view.Job.Runs[len(view.Job.Runs)-1]
+	assert.Equal(t, "video", last.Method)
+	assert.InDelta(t, float64(k.EndMS-k.StartMS)/1000, last.Value, 0.001, "%s: the known value, to the frame", k.Name)
+	assert.Less(t, last.U, 0.04)
+	for _, m := range last.Video.Marks {
+		assert.NotEmpty(t, m.Still)
+	}
 }
 
 // frameAt is the time of the frame that is shown, ms.

@@ -3,25 +3,27 @@ import { Frames, type Player } from './frames'
 
 /**
  * film is a video with frames at certain times, as browsers show it: exactly, or by the average length of the frames where the
- * clip does not say how long each lasts.
+ * clip does not say how long each lasts; each frame so many ms after its place was found.
  */
-function film(times: number[], average = false): Player {
+function film(times: number[], average = false, late = 0) {
   const mean = times.at(-1)! / (times.length - 1)
   const shownAt = (t: number) =>
     average ? (times.find((f) => f + mean > t) ?? times.at(-1)!) : (times.filter((f) => f <= t + 1e-9).at(-1) ?? times[0]!)
   let wait: ((now: number, meta: { mediaTime: number }) => void) | undefined
   let sought: (() => void) | undefined
   let now = 0
-  return {
+  const present = (t: number) => wait?.(0, { mediaTime: shownAt(t) })
+  const player: Player = {
     duration: times.at(-1)! + 0.033,
     get currentTime() {
       return now
     },
     set currentTime(t) {
+      const moves = t !== now
       now = t
       setTimeout(() => {
         sought?.()
-        wait?.(0, { mediaTime: shownAt(t) })
+        if (moves) setTimeout(() => present(t), late)
       })
     },
     requestVideoFrameCallback: (done) => {
@@ -32,11 +34,17 @@ function film(times: number[], average = false): Player {
       sought = done
     },
   }
+  /** played lets it play to a time, where it stops. */
+  const played = (to: number) => {
+    for (const t of times.filter((f) => f > now && f <= to)) present(t)
+    now = to
+  }
+  return { player, played }
 }
 
 /** over steps over every frame from the first. */
 async function over(times: number[], average = false) {
-  const frames = new Frames(film(times, average))
+  const frames = new Frames(film(times, average).player)
   const seen = [await frames.seek(0)]
   while (seen.length < times.length) seen.push(await frames.next())
   return { frames, seen }
@@ -69,5 +77,29 @@ describe('Frames', () => {
     const { frames } = await over([0, 0.033, 0.048, 0.09])
     expect((await frames.lookAt()).frame).toBeCloseTo(0.042)
     expect(frames.at).toBe(0.09)
+  })
+  it('waits for a picture that comes late, and takes none for another', async () => {
+    const frames = new Frames(film([0, 1, 2, 3], false, 700).player)
+    expect(await frames.seek(1)).toBe(1)
+    expect(await frames.seek(2.5)).toBe(2)
+  })
+  it('knows the frame at which it stopped playing, and steps on from there', async () => {
+    const times = [0, 0.033, 0.048, 0.09, 0.13]
+    const { player, played } = film(times)
+    const told: number[] = []
+    const frames = new Frames(player, (at) => told.push(at))
+    await frames.seek(0)
+    told.length = 0
+    played(0.1)
+    expect(told).toEqual([0.033, 0.048, 0.09])
+    expect(await frames.rest()).toBe(0.09)
+    expect(await frames.next()).toBe(0.13)
+    expect(await frames.seek(player.currentTime)).toBe(0.13)
+  })
+  it('believes a browser that does not tell its frames', async () => {
+    const { player } = film([0, 1, 2])
+    delete player.requestVideoFrameCallback
+    const frames = new Frames(player)
+    expect(await frames.seek(0.5)).toBe(0.5)
   })
 })

@@ -7,8 +7,14 @@ export type Player = Pick<HTMLVideoElement, 'currentTime' | 'duration'> & {
   addEventListener: (type: 'seeked', done: () => void, options: { once: true }) => void
 }
 
-/** How long a frame that is to be shown is waited for, ms. */
-const patience = 400
+/** How long a video may look for a place, ms; a clip with few whole frames takes long on an old computer. */
+const seeking = 15_000
+
+/** How long after that the picture may take to be shown, ms. */
+const patience = 3000
+
+/** How long after it stopped playing a frame may still come, ms. */
+const settling = 100
 
 /** Steps that are tried to get past a frame, s: a frame that is shown for longer than the last of them is the end. */
 const tries = [1 / 60, 1 / 30, 1 / 15, 1 / 8, 1 / 4, 1 / 2, 1, 2, 4]
@@ -16,19 +22,35 @@ const tries = [1 / 60, 1 / 30, 1 / 15, 1 / 8, 1 / 4, 1 / 2, 1, 2, 4]
 /** fine is how near two times are that show two frames following each other, s. */
 const fine = 1e-3
 
+const sleep = (ms: number) => new Promise<void>((done) => setTimeout(done, ms))
+
 /**
  * Which frame a browser shows for a time is not always the one whose time has come: where a clip does not say how long its frames
- * last, browsers go by their average. Only two things are relied on: a later time never shows an earlier frame, and the time
- * that the browser gives for what it shows is that frame's own.
+ * last, browsers go by their average. Only three things are relied on: a later time never shows an earlier frame, the time that the
+ * browser gives for what it shows is that frame's own, and going to another time shows a frame, be it the same one.
  */
 export class Frames {
   private readonly video: Player
   /** at is the time of the frame that is shown, s; undefined before the first. */
   at: number | undefined
   private asked = 0 // the time that was asked for to have it shown
+  private fresh: (() => void) | undefined // called when a frame is shown
+  private readonly tell: ((at: number) => void) | undefined
 
-  constructor(video: Player) {
+  /** tell hears of every frame that is shown, also while the video plays. */
+  constructor(video: Player, tell?: (at: number) => void) {
     this.video = video
+    this.tell = tell
+    this.watch()
+  }
+
+  private watch() {
+    this.video.requestVideoFrameCallback?.((_, meta) => {
+      this.at = meta.mediaTime
+      this.fresh?.()
+      this.tell?.(meta.mediaTime)
+      this.watch()
+    })
   }
 
   private get end() {
@@ -37,22 +59,27 @@ export class Frames {
 
   /** seek shows what the browser has for a time and returns the frame's own time. */
   async seek(t: number): Promise<number> {
-    const to = Math.max(0, Math.min(t, this.end))
-    const shown = new Promise<number | undefined>((done) => {
-      if (!this.video.requestVideoFrameCallback) return done(undefined)
-      this.video.requestVideoFrameCallback((_, meta) => done(meta.mediaTime))
-      setTimeout(() => done(undefined), patience)
-    })
-    const sought = new Promise<void>((done) => {
-      this.video.addEventListener('seeked', done, { once: true })
-      setTimeout(done, 4 * patience)
-    })
-    this.video.currentTime = to
-    await sought
-    // Without an answer the frame is still the one that was shown, or the browser does not tell: then the time is what was asked for.
-    this.at = (await shown) ?? (this.video.requestVideoFrameCallback ? (this.at ?? to) : to)
+    let to = Math.max(0, Math.min(t, this.end))
+    if (to === this.video.currentTime) {
+      // Nothing would move, and no frame be shown anew.
+      if (this.at !== undefined) return this.at
+      to += fine / 2
+    }
     this.asked = to
-    return this.at
+    const shown = new Promise<void>((done) => (this.fresh = done))
+    const sought = new Promise<void>((done) => this.video.addEventListener('seeked', done, { once: true }))
+    this.video.currentTime = to
+    await Promise.race([sought, sleep(seeking)])
+    // A browser that does not tell its frames is believed to show what was asked for.
+    if (this.video.requestVideoFrameCallback) await Promise.race([shown, sleep(patience)])
+    else this.at = to
+    return (this.at ??= to)
+  }
+
+  /** rest is the frame on which a video came to stand that has played. */
+  async rest(): Promise<number> {
+    await sleep(settling)
+    return this.at === undefined || !this.video.requestVideoFrameCallback ? this.seek(this.video.currentTime) : this.show(this.at)
   }
 
   /** neighbour shows the frame that follows in a direction, 1 or −1; at either end it stays. */

@@ -19,14 +19,12 @@ export function usePlayer() {
   const waiting = useRef<() => void>(undefined)
   const alone = useCallback((work: (v: HTMLVideoElement, f: Frames) => Promise<void>) => {
     const begin = () => {
-      const v = video.current
-      if (!v) return
-      const f = (frames.current ??= new Frames(v))
+      const [v, f] = [video.current, frames.current]
+      if (!v || !f) return
       const played = !v.paused
       busy.current = true
       v.pause()
-      // Where it stopped is a frame, with its own time.
-      void (played ? f.seek(v.currentTime) : Promise.resolve())
+      void (played ? f.rest() : Promise.resolve())
         .then(() => work(v, f))
         .catch(() => undefined) // what was sent to the bench tells its own error
         .finally(() => {
@@ -52,6 +50,8 @@ export function usePlayer() {
   useEffect(() => {
     const v = video.current
     if (!v) return
+    // On its way to a frame a video shows others; only where it comes to stand, or plays, is told.
+    frames.current ??= new Frames(v, (shown) => !busy.current && setAt(shown))
     const away = new AbortController()
     const on = (type: keyof HTMLMediaElementEventMap, hear: () => void) => v.addEventListener(type, hear, { signal: away.signal })
     const first = () => {
@@ -63,15 +63,14 @@ export function usePlayer() {
     on('loadeddata', first)
     on('error', failed)
     on('play', () => setPlaying(true))
-    on('timeupdate', () => !v.paused && setAt(v.currentTime))
     on('pause', () => {
       setPlaying(false)
-      if (!busy.current) to(v.currentTime)
+      if (!busy.current) move((f) => f.rest())
     })
     if (v.error) failed()
     else if (v.readyState >= ready) first()
     return () => away.abort()
-  }, [to])
+  }, [to, move])
 
   return { video, at, setAt, length, playing, unplayable, alone, move, by, to, play }
 }
