@@ -48,6 +48,8 @@ type Timer struct {
 	MarksMS []float64 `json:"marks_ms"`
 	NowMS   float64   `json:"now_ms"`
 	Holds   []HoldMS  `json:"holds"`
+	// Taken are the keys of the presses that are in it already, or were taken back.
+	Taken []string `json:"taken"`
 	// Value, in s, stands where the timer has stopped; U is its standard
 	// uncertainty, of which Reaction is the technician's own part (their spread, s).
 	Value    *float64 `json:"value"`
@@ -79,7 +81,7 @@ func (b *Bench) timerView(ctx context.Context, j *job.Job, jobID string, t *time
 		return nil, err
 	}
 	v := &Timer{Job: jobID, Test: t.Test, Sitting: t.Sitting, State: t.Watch.State(), Phases: t.Watch.Phases,
-		MarksMS: []float64{}, Holds: []HoldMS{}, NowMS: b.NowMS(), U: t.uncertainty(own), Reaction: own, Calibrated: own > 0, By: t.By,
+		MarksMS: []float64{}, Holds: []HoldMS{}, Taken: append([]string{}, t.Watch.Keys()...), NowMS: b.NowMS(), U: t.uncertainty(own), Reaction: own, Calibrated: own > 0, By: t.By,
 		Finish: FinishPath(t.Word, 1), Pages: 1, Opened: len(t.Opened), Ended: t.Watch.Ended, Series: t.Series}
 	if own == 0 {
 		v.Reaction = stopwatch.DefaultReaction

@@ -101,26 +101,20 @@ var (
 	ErrNotYet   = errors.New("the timer does not run yet")
 )
 
-// known tells whether an event's key was seen before.
-func (w *Watch) known(key string) bool {
-	if key == "" {
-		return false
-	}
-	if slices.Contains(w.Undone, key) {
-		return true
-	}
+// Keys are those of all events that were taken, also of what was taken back.
+func (w *Watch) Keys() []string {
+	keys := slices.Clone(w.Undone)
 	for _, m := range w.Marks {
-		if m.Key == key {
-			return true
-		}
+		keys = append(keys, m.Key)
 	}
 	for _, h := range w.Holds {
-		if h.Key == key || h.Release == key {
-			return true
-		}
+		keys = append(keys, h.Key, h.Release)
 	}
-	return false
+	return slices.DeleteFunc(keys, func(k string) bool { return k == "" })
 }
+
+// known tells whether an event's key was seen before.
+func (w *Watch) known(key string) bool { return key != "" && slices.Contains(w.Keys(), key) }
 
 // Press marks the start, the end of a phase, or the stop; u is the standard
 // uncertainty of its time, s. A key that was seen before changes nothing. A press

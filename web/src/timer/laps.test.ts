@@ -42,7 +42,7 @@ describe('whatPressDoes', () => {
 })
 
 const armed: Timer = {
-  job: 'j', test: 't', name: 'Start', sitting: 's1', setup: 'then', state: 'ready', phases, marks_ms: [], holds: [], now_ms: 0, value: null, held_s: 0,
+  job: 'j', test: 't', name: 'Start', sitting: 's1', setup: 'then', state: 'ready', phases, marks_ms: [], holds: [], taken: [], now_ms: 0, value: null, held_s: 0,
   u: 0.28, reaction: 0.2, calibrated: false, by: '', finish: '/f/x', pages: 1, opened: 0, ended: false, series: 0,
 }
 
@@ -65,5 +65,13 @@ describe('withWaiting', () => {
     expect(t.marks_ms).toEqual([100, 200, 300, 400])
     expect(t.holds).toEqual([{ from_ms: 150, to_ms: 180 }])
     expect(t.state).toBe('stopped')
+  })
+  it('counts a press once that an event has told of before its answer came', () => {
+    const press = (at_ms: number, kind: 'press' | 'hold' = 'press') => ({ key: String(at_ms), at_ms, kind, u_ms: 1 })
+    const told: Timer = { ...armed, state: 'running', marks_ms: [100, 200], holds: [{ from_ms: 250, to_ms: null }], taken: ['100', '200', '250'] }
+    const t = withWaiting(told, [press(200), press(250, 'hold'), press(300)])
+    expect(t.marks_ms).toEqual([100, 200, 300])
+    expect(t.holds).toEqual([{ from_ms: 250, to_ms: null }])
+    expect(t.state).toBe('running')
   })
 })

@@ -32,7 +32,9 @@ export const holding = (timer: Pick<Timer, 'holds' | 'state'>) => timer.state ==
  * at once. The bench decides; this only shows it beforehand.
  */
 export function withWaiting(timer: Timer, presses: Press[]): Timer {
-  return presses.reduce((t, p) => {
+  // An event may tell of a press before its own answer does.
+  const ahead = presses.filter((p) => !timer.taken.includes(p.key))
+  return ahead.reduce((t, p) => {
     if (p.kind === 'hold') {
       if (t.state !== 'running') return t
       const last = t.holds.at(-1)
