@@ -53,9 +53,14 @@ func New(b *bench.Bench, front fs.FS, log *slog.Logger, o Options) *Server {
 		ErrorHandler:  s.fail,
 		JSONEncoder:   func(v any) ([]byte, error) { return json.Marshal(v) },
 	})
+	opener := "same-origin"
+	if o.Open && o.TLS == nil {
+		opener = "unsafe-none" // browsers take no other under a plain address
+	}
 	s.app.Use(recover.New(), helmet.New(helmet.Config{
-		ContentSecurityPolicy: "default-src 'self'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'none'",
-		XFrameOptions:         "DENY",
+		CrossOriginOpenerPolicy: opener,
+		ContentSecurityPolicy:   "default-src 'self'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'none'",
+		XFrameOptions:           "DENY",
 	}), s.ownPagesOnly)
 	s.app.Use("/api", s.signedIn)
 	s.app.Use(compress.New(compress.Config{Next: func(c fiber.Ctx) bool {

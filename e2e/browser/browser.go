@@ -44,6 +44,8 @@ func New(ctx context.Context, width, height int) (context.Context, context.Cance
 		chromedp.Flag("disable-component-update", true),
 		chromedp.Flag("disable-sync", true),
 		chromedp.Flag("hide-scrollbars", true),
+		// A computer's name in the shop's network is this one's, without asking a network.
+		chromedp.Flag("host-resolver-rules", "MAP *.local 127.0.0.1"),
 		chromedp.Flag("lang", "en-GB"),
 	)
 	alloc, endAlloc := chromedp.NewExecAllocator(ctx, opts...)

@@ -1,4 +1,5 @@
 import createClient from 'openapi-fetch'
+import { newKey } from './key'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
@@ -28,7 +29,7 @@ export const client = createClient<paths>({ baseUrl: window.location.origin })
 // A command that is sent twice (a double click, a retry) is done once.
 client.use({
   onRequest({ request }) {
-    if (request.method !== 'GET') request.headers.set('Idempotency-Key', crypto.randomUUID())
+    if (request.method !== 'GET') request.headers.set('Idempotency-Key', newKey())
     return request
   },
 })

@@ -1,0 +1,7 @@
+/**
+ * newKey is a key that no other request or press has: 128 random bits. The browser's own maker of such keys works under secure
+ * addresses alone, and a phone may well reach the bench by a plain one.
+ */
+export function newKey(): string {
+  return Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, '0')).join('')
+}
