@@ -4,9 +4,9 @@ import { Clock, lined } from './clock'
 describe('lined', () => {
   it('takes the exchange that came back soonest', () => {
     const exchanges = [
-      { sent: 0, got: 800, server: 10_700 },
-      { sent: 1000, got: 1004, server: 11_002 },
-      { sent: 2000, got: 2400, server: 12_350 },
+      { sent: 0, got: 800, server: 10_700, ahead: 0 },
+      { sent: 1000, got: 1004, server: 11_002, ahead: 0 },
+      { sent: 2000, got: 2400, server: 12_350, ahead: 0 },
     ]
     expect(lined(exchanges, 2400).offset).toBe(10_000)
     expect(lined(exchanges, 2400).bound).toBeCloseTo(2 + 200e-6 * 1396)
@@ -15,7 +15,7 @@ describe('lined', () => {
   it('is wrong by at most half the best round trip, whatever way the delay lies', () => {
     for (let there = 0; there <= 40; there += 5) {
       const sent = 500
-      const { offset, bound } = lined([{ sent, got: sent + 40, server: sent + there + 3000 }], sent + 40)
+      const { offset, bound } = lined([{ sent, got: sent + 40, server: sent + there + 3000, ahead: 0 }], sent + 40)
       expect(Math.abs(offset - 3000)).toBeLessThanOrEqual(bound)
     }
   })
@@ -47,7 +47,7 @@ async function trial(seed: number): Promise<{ error: number; stated: number }> {
     const server = truth
     truth += Math.min(800, base / 2 + 100 * random() ** 4) // and back
     return server
-  }, own)
+  }, own, own)
   await clock.lineUp(6)
   const press = () => {
     const at = own()
@@ -82,10 +82,81 @@ describe('Clock', () => {
     const clock = new Clock(
       () => (down ? Promise.reject(new Error('down')) : Promise.resolve(5000)),
       () => 1000,
+      () => 1000,
     )
     await clock.lineUp(1)
     down = true
     await clock.lineUp(3)
     expect(clock.at(1000)).toEqual({ offset: 4000, bound: 0 })
+  })
+  /** Two clocks of which the page's stands still while the device sleeps. */
+  function device() {
+    const d = { truth: 50_000, slept: 0, wrong: 3000, slow: 10, asked: 0 }
+    const page = () => d.truth - d.slept
+    const clock = new Clock(
+      () => {
+        d.asked++
+        d.truth += d.slow
+        return Promise.resolve(d.truth)
+      },
+      page,
+      () => d.truth + d.wrong,
+    )
+    const sleep = (ms: number) => {
+      d.truth += ms
+      d.slept += ms
+    }
+    return { d, page, clock, sleep }
+  }
+  it('knows nothing any more after the device has slept, until it is lined up again', async () => {
+    const { d, page, clock, sleep } = device()
+    expect(clock.at(page()).bound).toBe(Infinity)
+    await clock.lineUp(3)
+    const before = clock.at(page())
+    expect(page() + before.offset - d.truth).toBeCloseTo(5)
+    sleep(120_000)
+    expect(clock.at(page()).bound).toBe(Infinity)
+    // A press meanwhile has the device's time of day, which is worked out later.
+    const [press, truth] = [clock.dayAt(page()), d.truth]
+    d.truth += 4000
+    await clock.lineUp(3)
+    const found = clock.ofDay(press)
+    expect(Math.abs(found.at - truth)).toBeLessThanOrEqual(found.bound)
+    expect(found.bound).toBeLessThan(20)
+  })
+  it('leaves an exchange out over which the device slept', async () => {
+    const { d, page, clock, sleep } = device()
+    const asked = new Clock(
+      () => {
+        const server = d.truth
+        sleep(60_000)
+        return Promise.resolve(server)
+      },
+      page,
+      () => d.truth,
+    )
+    await asked.lineUp(2)
+    expect(asked.exchanges).toEqual([])
+    expect(clock.exchanges).toEqual([])
+  })
+  it('forgets what a later exchange contradicts: the bench has slept', async () => {
+    let [truth, bench] = [0, 0]
+    const clock = new Clock(
+      () => Promise.resolve((truth += 4) - bench),
+      () => truth,
+      () => truth,
+    )
+    await clock.lineUp(5)
+    bench = 30_000
+    truth += 30_000
+    await clock.lineUp(1)
+    expect(clock.exchanges).toHaveLength(1)
+    expect(clock.at(truth).offset).toBeCloseTo(-30_000, -1)
+  })
+  it('counts a line that is too slow as not known', async () => {
+    const { d, page, clock } = device()
+    d.slow = 5000
+    await clock.lineUp(1)
+    expect(clock.at(page()).bound).toBe(Infinity)
   })
 })

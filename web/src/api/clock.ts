@@ -1,14 +1,23 @@
 import { useEffect, useState } from 'react'
 import { client, data } from './client'
 
-/** Exchange is one question for the bench's time, with the page's own time before and after, ms. */
-export type Exchange = { sent: number; got: number; server: number }
+/**
+ * Exchange is one question for the bench's time, with the page's own time before and after, ms, and how far the device's time of
+ * day was ahead of the page's.
+ */
+export type Exchange = { sent: number; got: number; server: number; ahead: number }
 
 /** Lined is how far the bench's clock is from the page's: what to add, and how far that may be off, ms. */
 export type Lined = { offset: number; bound: number }
 
 /** drift is how far two clocks run apart at most, as a share: a poor quartz against another. */
 const drift = 200e-6
+
+/** slept is how far the time of day may move against the page's clock before it is clear that the device slept, or was set, ms. */
+const slept = 100
+
+/** tooFar is how unsure the bench's time may be, ms; beyond that a time says nothing. */
+const tooFar = 2000
 
 /** forget is how old an exchange may be before it says too little, ms. */
 const forget = 60_000
@@ -26,7 +35,7 @@ export function lined(exchanges: Exchange[], now: number): Lined {
   return best
 }
 
-/** pageNow is the page's own clock in ms, which never jumps. */
+/** pageNow is the page's own clock in ms, which never jumps; on many devices it stands still while they sleep. */
 export const pageNow = () => performance.timeOrigin + performance.now()
 
 /** Clock lines the page's clock up with the bench's and keeps the exchanges of the last minute. */
@@ -34,30 +43,63 @@ export class Clock {
   exchanges: Exchange[] = []
   private readonly ask: () => Promise<number>
   private readonly now: () => number
+  private readonly day: () => number
 
-  constructor(ask: () => Promise<number>, now: () => number = pageNow) {
+  /** now is the page's clock, day the device's time of day. */
+  constructor(ask: () => Promise<number>, now: () => number = pageNow, day: () => number = Date.now) {
     this.ask = ask
     this.now = now
+    this.day = day
   }
 
-  /** lineUp makes several exchanges; one that is lost is left out. */
+  private ahead() {
+    return this.day() - this.now()
+  }
+
+  /** lineUp makes several exchanges; one that is lost, or over which the device slept, is left out. */
   async lineUp(times = 5): Promise<void> {
     for (let i = 0; i < times; i++) {
-      const sent = this.now()
+      const [sent, before] = [this.now(), this.ahead()]
       try {
         const server = await this.ask()
-        const got = this.now()
-        this.exchanges = [...this.exchanges.filter((e) => got - e.got < forget), { sent, got, server }]
+        const [got, ahead] = [this.now(), this.ahead()]
+        if (Math.abs(ahead - before) > slept) continue
+        const e = { sent, got, server, ahead }
+        this.exchanges = [...this.exchanges.filter((o) => got - o.got < forget && !contradict(o, e)), e]
       } catch {
         // The line is down; what is known already is still known.
       }
     }
   }
 
-  /** at tells how the clocks lie at a time of the page's. */
+  /** at tells how the clocks lie at a time of the page's that is not long ago; the bound is infinite where it is not known well enough. */
   at(now: number): Lined {
-    return lined(this.exchanges, now)
+    const ahead = this.ahead()
+    const l = lined(
+      this.exchanges.filter((e) => Math.abs(e.ahead - ahead) <= slept),
+      now,
+    )
+    return l.bound <= tooFar ? l : { ...l, bound: Infinity }
   }
+
+  /** dayAt is the device's time of day at a time of the page's, which outlasts a sleep and a page that is loaded anew. */
+  dayAt(now: number): number {
+    return now + this.ahead()
+  }
+
+  /** ofDay is how the clocks lay at a time of day of the device's, and that time on the bench's clock. */
+  ofDay(day: number): Lined & { at: number } {
+    const now = day - this.ahead()
+    const l = this.at(now)
+    return { ...l, at: now + l.offset }
+  }
+}
+
+/** contradict tells whether two exchanges cannot both hold: one of the clocks has jumped between them. */
+function contradict(a: Exchange, b: Exchange): boolean {
+  const offset = (e: Exchange) => e.server - (e.sent + e.got) / 2
+  const half = (e: Exchange) => (e.got - e.sent) / 2
+  return Math.abs(offset(a) - offset(b)) > half(a) + half(b) + drift * Math.abs(b.got - a.got) + 1
 }
 
 /** again is how often the clocks are lined up while a timer is open, ms. */
@@ -72,9 +114,13 @@ export function useClock(): Clock {
     const line = (times: number) => void clock.lineUp(times).then(() => !gone && setLined((n) => n + 1))
     line(6)
     const timer = setInterval(() => line(2), again)
+    // A device that was put away may have slept.
+    const back = () => document.visibilityState === 'visible' && line(6)
+    document.addEventListener('visibilitychange', back)
     return () => {
       gone = true
       clearInterval(timer)
+      document.removeEventListener('visibilitychange', back)
     }
   }, [clock])
   return clock

@@ -2,6 +2,7 @@ import { Cpu, Hand, Undo2, Volume2, VolumeX, X } from 'lucide-react'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { pageNow, useClock } from '../api/clock'
+import { newKey } from '../api/key'
 import type { Setup, Test, Timer, View } from '../api/client'
 import { useDiscardTimer, useKeepTimer, usePerform, useUndoTimer } from '../api/queries'
 import { videoPath } from '../job/paths'
@@ -11,7 +12,7 @@ import { Refusal, SideMark, Simulated } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { FinishLine } from './FinishLine'
 import { counted, holding, lapsOf, whatPressDoes, withWaiting } from './laps'
-import { useOutbox } from './outbox'
+import { asFarAsKnown, useOutbox } from './outbox'
 import { Phases } from './Phases'
 import { Settle } from './Settle'
 import { signal, useSignals, useWakeLock } from './signals'
@@ -20,13 +21,16 @@ import { before, WhatItWas } from './WhatItWas'
 /** Glass is the timer on the whole screen: space, or anywhere on it, starts, splits and stops. */
 export function Glass({ view, setup, test, timer: held }: { view: View; setup: Setup; test: Test; timer: Timer }) {
   const go = useNavigate()
-  const outbox = useOutbox(view.id)
-  const timer = withWaiting(held, outbox.waiting)
+  const bench = useClock()
+  const outbox = useOutbox(view.id, bench)
+  const timer = withWaiting(
+    held,
+    outbox.waiting.map((p) => asFarAsKnown(p, bench)),
+  )
   const undo = useUndoTimer(view.id)
   const keep = useKeepTimer(view.id)
   const discard = useDiscardTimer(view.id)
   const perform = usePerform(view.id)
-  const bench = useClock()
   const signals = useSignals()
   const ready = timer.state === 'ready'
   const running = timer.state === 'running'
@@ -47,10 +51,9 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   }, [sounds])
   const send = useCallback(
     (kind: 'press' | 'hold', at: number) => {
-      const lined = bench.at(at)
-      // Before the first exchange the page's own clock is taken as it is; on one computer it is the bench's.
-      const known = Number.isFinite(lined.bound)
-      press({ key: crypto.randomUUID(), kind, at_ms: at + lined.offset, u_ms: known ? Math.min(2000, lined.bound) : 0 })
+      const { offset, bound } = bench.at(at)
+      const key = newKey()
+      press(Number.isFinite(bound) ? { key, kind, at_ms: at + offset, u_ms: bound } : { key, kind, at_ms: bench.dayAt(at), u_ms: 0, own: true })
       signal(kind === 'press' ? next.current : 'tick')
     },
     [bench, press],
