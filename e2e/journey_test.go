@@ -361,6 +361,33 @@ func TestTwoPagesSeeTheSame(t *testing.T) {
 	a.see("ends “password”")
 }
 
+// inSight says to a page whether it can be seen, as a browser does when its tab
+// is left or come back to.
+func (p *page) inSight(state string) {
+	p.t.Helper()
+	p.do(chromedp.Evaluate[chromedp.Void](`Object.defineProperty(document, 'visibilityState', {configurable: true, get: () => '` + state + `'}); document.dispatchEvent(new Event('visibilitychange'))`))
+}
+
+// A browser has six lines to a server for all its tabs. Those that are out of sight
+// take none, and know what happened when they are come back to.
+func TestManyTabsStayOpen(t *testing.T) {
+	s := serve(t, t.TempDir(), "demo")
+	first := open(t, s.base, 1280, 800)
+	first.see("The bench")
+	first.inSight("hidden")
+	for range 8 {
+		ctx, end := chromedp.NewContext(first.ctx)
+		t.Cleanup(end)
+		tab := &page{t: t, ctx: ctx, base: s.base}
+		tab.goTo("/")
+		tab.see("Tomas Oyelaran")
+		tab.inSight("hidden")
+	}
+	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]string{"name": "Came in meanwhile"}, "simulated": "laptop"}, nil)
+	first.inSight("visible")
+	first.see("Came in meanwhile")
+}
+
 func TestAServerThatIsGoneIsSaid(t *testing.T) {
 	s := serve(t, t.TempDir(), "demo")
 	p := open(t, s.base, 1280, 800)

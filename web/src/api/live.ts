@@ -37,34 +37,48 @@ export function apply(cache: QueryClient, e: Happened) {
 /** retry is how long to wait after a refusal, ms. */
 const retry = 2000
 
-/** useLive listens to the bench for as long as the page is open. */
+/**
+ * useLive listens to the bench while the page is in sight. One that is out of sight gives its line back: a browser has but a handful
+ * for all its tabs.
+ */
 export function useLive() {
   const cache = useQueryClient()
   useEffect(() => {
     const hear = (e: MessageEvent<string>) => apply(cache, JSON.parse(e.data) as Happened)
-    let source: EventSource
+    let source: EventSource | undefined
     let again: ReturnType<typeof setTimeout>
     let lost = false
     const listen = () => {
-      source = new EventSource('/api/events')
-      for (const type of ['job', 'measuring', 'timer']) source.addEventListener(type, hear)
-      source.onopen = () => {
+      const line = (source = new EventSource('/api/events'))
+      for (const type of ['job', 'measuring', 'timer']) line.addEventListener(type, hear)
+      line.onopen = () => {
         // What happened while the line was down is not repeated: ask again.
         if (lost) void cache.invalidateQueries()
         lost = false
       }
-      source.onerror = () => {
+      line.onerror = () => {
         lost = true
-        if (source.readyState !== EventSource.CLOSED) return // it tries again by itself
+        if (line.readyState !== EventSource.CLOSED) return // it tries again by itself
         // The bench refused: perhaps the session has ended, which the page then says.
         void cache.invalidateQueries({ queryKey: keys.session })
         again = setTimeout(listen, retry)
       }
     }
-    listen()
-    return () => {
+    const hush = () => {
       clearTimeout(again)
-      source.close()
+      source?.close()
+      source = undefined
+      lost = true
+    }
+    const look = () => {
+      if (document.visibilityState === 'hidden') hush()
+      else if (!source) listen()
+    }
+    look()
+    document.addEventListener('visibilitychange', look)
+    return () => {
+      document.removeEventListener('visibilitychange', look)
+      hush()
     }
   }, [cache])
 }

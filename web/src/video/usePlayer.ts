@@ -42,9 +42,10 @@ export function usePlayer() {
   const to = useCallback((s: number) => move((f) => f.seek(s)), [move])
   const play = useCallback(() => {
     const v = video.current
-    if (!v || busy.current || v.readyState < ready) return
+    if (!v || busy.current) return
     if (!v.paused) v.pause()
-    else void v.play()
+    // Some phones load nothing before; a play that something interrupts is no fault.
+    else v.play().catch(() => undefined)
   }, [])
 
   useEffect(() => {
