@@ -113,6 +113,10 @@ func TestFoldersThatCannotBeMeasured(t *testing.T) {
 	}
 	_, err := OpenFolder("/dev/shm")
 	assert.ErrorIs(t, err, drivetest.ErrNoDirectIO)
+	vol, err := OpenFolder(dir)
+	require.NoError(t, err)
+	_, err = vol.OpenTree(t.Context(), "/dev/shm")
+	assert.ErrorIs(t, err, drivetest.ErrNoDirectIO, "a folder that is read cold lies on a drive, too")
 }
 
 // mounted makes a small file system in a file and mounts it; that needs rights.
@@ -151,6 +155,37 @@ func TestAFullAndAReadOnlyFileSystem(t *testing.T) {
 	require.NoError(t, exec.Command("mount", "-o", "remount,ro", point).Run())
 	_, err = OpenFolder(point)
 	assert.ErrorContains(t, err, "cannot be written")
+}
+
+// ext4 with its data in the journal takes the flag and goes by memory all the same.
+func TestAFileSystemThatJustSaysSo(t *testing.T) {
+	_, err := OpenFolder(mounted(t, 48, "loop,data=journal"))
+	assert.ErrorIs(t, err, drivetest.ErrNoDirectIO)
+}
+
+// What an older kernel does not say of such a file system is seen by where a file lies.
+func TestWhatWasTakenAndNotDoneIsSeen(t *testing.T) {
+	vol, err := OpenFolder(onDrive(t))
+	require.NoError(t, err)
+	direct, err := vol.create(1 << 20)
+	require.NoError(t, err)
+	defer direct.Close()
+	assert.False(t, inPageCache(direct.handle, direct.base+4096))
+
+	usual, err := os.Create(filepath.Join(vol.Dir(), "usual"))
+	require.NoError(t, err)
+	defer usual.Close()
+	_, err = usual.Write(make([]byte, 8192))
+	require.NoError(t, err)
+	assert.True(t, inPageCache(file{int(usual.Fd())}, 4096))
+}
+
+func TestKindsOfFileSystems(t *testing.T) {
+	for number, want := range map[int64]kindOfPlace{unix.TMPFS_MAGIC: inMemory, unix.NFS_SUPER_MAGIC: onNetwork, unix.FUSE_SUPER_MAGIC: cachesItself, 0x2fc12fc1: cachesItself, unix.EXT4_SUPER_MAGIC: local, 12345: local} {
+		kind, name := kindOf(number)
+		assert.Equal(t, want, kind, name)
+		assert.NotEmpty(t, name)
+	}
 }
 
 func TestANamedTestFileIsSignedFromTheStart(t *testing.T) {
@@ -212,7 +247,7 @@ func TestWhetherAFileIsInMemory(t *testing.T) {
 	ask := func() (byReading, byMapping bool) {
 		byReading, err := isCached(f)
 		require.NoError(t, err)
-		byMapping, err = isResident(f, 800_000)
+		byMapping, err = isResident(int(f.Fd()), 800_000)
 		require.NoError(t, err)
 		return byReading, byMapping
 	}
@@ -223,7 +258,7 @@ func TestWhetherAFileIsInMemory(t *testing.T) {
 	require.NoError(t, forget(path))
 	a, b = ask()
 	assert.False(t, a || b, "it was dropped")
-	empty, err := isResident(f, 0)
+	empty, err := isResident(int(f.Fd()), 0)
 	require.NoError(t, err)
 	assert.False(t, empty)
 }

@@ -49,6 +49,9 @@ func (f *Folder) OpenTree(ctx context.Context, dir string) (filetest.Tree, error
 	if info, err := os.Stat(dir); err != nil || !info.IsDir() {
 		return nil, fmt.Errorf("there is no folder %s", dir)
 	}
+	if _, err := placeOf(dir); err != nil {
+		return nil, err
+	}
 	return &tree{ctx: ctx, dir: filepath.Clean(dir), buf: make([]byte, copyBlock)}, nil
 }
 

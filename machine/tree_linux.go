@@ -66,7 +66,7 @@ func isCached(f *os.File) (bool, error) {
 			return true, nil
 		case errors.Is(err, unix.EAGAIN):
 		case errors.Is(err, unix.EOPNOTSUPP):
-			return isResident(f, size) // a layered file system may not know such reads
+			return isResident(int(f.Fd()), size) // a layered file system may not know such reads
 		case err != nil:
 			return false, err
 		}
@@ -76,11 +76,11 @@ func isCached(f *os.File) (bool, error) {
 
 // isResident asks for the pages of a file by mapping it (mincore(2)). Of files
 // that are not this user's the system says that all of them are in memory.
-func isResident(f *os.File, size int64) (bool, error) {
+func isResident(fd int, size int64) (bool, error) {
 	if size == 0 {
 		return false, nil
 	}
-	m, err := unix.Mmap(int(f.Fd()), 0, int(size), unix.PROT_READ, unix.MAP_SHARED)
+	m, err := unix.Mmap(fd, 0, int(size), unix.PROT_READ, unix.MAP_SHARED)
 	if err != nil {
 		return false, err
 	}

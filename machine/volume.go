@@ -79,18 +79,28 @@ func openReadable(dir string) (*Folder, error) {
 		return nil, fmt.Errorf("%s is not a folder", dir)
 	}
 	f := &Folder{dir: dir, origin: time.Now(), sensor: newSensor(dir)}
+	if f.facts, err = placeOf(dir); err != nil {
+		return nil, err
+	}
+	return f, nil
+}
+
+// placeOf tells what a folder lies on, with an error where that is no drive that
+// can be measured from here.
+func placeOf(dir string) (drivetest.Facts, error) {
 	where, err := fileSystemOf(dir)
 	if err != nil {
-		return nil, fmt.Errorf("the file system of %s cannot be asked: %w", dir, err)
+		return where.Facts, fmt.Errorf("the file system of %s cannot be asked: %w", dir, err)
 	}
 	switch where.kind {
 	case inMemory:
-		return nil, fmt.Errorf("%w: %s lies on %s, which is not on a drive", drivetest.ErrNoDirectIO, dir, where.FileSystem)
+		return where.Facts, fmt.Errorf("%w: %s lies on %s, which is not on a drive", drivetest.ErrNoDirectIO, dir, where.FileSystem)
+	case cachesItself:
+		return where.Facts, fmt.Errorf("%w: %s lies on %s, which has a cache of its own that direct I/O does not pass by; mount the drive with a driver of the system itself, or measure it in its own computer", drivetest.ErrNoDirectIO, dir, where.FileSystem)
 	case onNetwork:
-		return nil, fmt.Errorf("%w: %s lies on the network (%s); a test here would measure the network and a server's memory", drivetest.ErrNoDirectIO, dir, where.FileSystem)
+		return where.Facts, fmt.Errorf("%w: %s lies on the network (%s); a test here would measure the network and a server's memory", drivetest.ErrNoDirectIO, dir, where.FileSystem)
 	}
-	f.facts = where.Facts
-	return f, nil
+	return where.Facts, nil
 }
 
 // placement is what the system says of the file system of a folder.
@@ -105,6 +115,7 @@ const (
 	local kindOfPlace = iota
 	inMemory
 	onNetwork
+	cachesItself // takes direct I/O and answers it out of memory
 )
 
 // Dir is the folder's path.
@@ -185,12 +196,17 @@ func (t *testFile) prepare(size int64) error {
 		}
 		return fmt.Errorf("reserving room for the test file: %w", err)
 	}
-	// The first direct request tells for certain whether it can be done.
-	if _, err := whole(t.Buffer(4096), t.base, t.readAt); err != nil {
-		if isNoDirectIO(err) {
-			return fmt.Errorf("%w (a direct read was refused)", drivetest.ErrNoDirectIO)
+	// The first direct requests tell for certain whether it can be done.
+	for _, move := range []func([]byte, int64) (int, error){t.writeAt, t.readAt} {
+		if _, err := whole(t.Buffer(4096), t.base, move); err != nil {
+			if isNoDirectIO(err) {
+				return fmt.Errorf("%w (a direct request was refused)", drivetest.ErrNoDirectIO)
+			}
+			return fmt.Errorf("trying the test file: %w", err)
 		}
-		return fmt.Errorf("reading the test file: %w", err)
+	}
+	if inPageCache(t.handle, t.base+4096) {
+		return fmt.Errorf("%w (it was taken, but the file lies in memory)", drivetest.ErrNoDirectIO)
 	}
 	return nil
 }

@@ -140,6 +140,10 @@ func (f *file) close() error {
 	return windows.CloseHandle(f.h)
 }
 
+// inPageCache: this system does not tell; it refuses to open what it cannot do
+// unbuffered.
+func inPageCache(handle, int64) bool { return false }
+
 func (f *file) reserve(size int64) error {
 	// FILE_END_OF_FILE_INFO
 	end := size
