@@ -13,8 +13,8 @@ export type Lined = { offset: number; bound: number }
 /** drift is how far two clocks run apart at most, as a share: a poor quartz against another. */
 const drift = 200e-6
 
-/** slept is how far the time of day may move against the page's clock before it is clear that the device slept, or was set, ms. */
-const slept = 100
+/** slept is how far the time of day may move against the page's clock before it is clear that the device slept, or was set, ms; some browsers tell both in coarse steps. */
+const slept = 250
 
 /** tooFar is how unsure the bench's time may be, ms; beyond that a time says nothing. */
 const tooFar = 2000
