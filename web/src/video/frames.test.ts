@@ -1,18 +1,24 @@
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, onTestFinished, vi } from 'vitest'
 import { Frames, type Player } from './frames'
 
 /**
  * film is a video with frames at certain times, as browsers show it: exactly, or by the average length of the frames where the
- * clip does not say how long each lasts; each frame so many ms after its place was found.
+ * clip does not say how long each lasts; each frame so many ms after its place was found;
+ * the same one not again, where once says so.
  */
-function film(times: number[], average = false, late = 0) {
+function film(times: number[], average = false, late = 0, once = false) {
   const mean = times.at(-1)! / (times.length - 1)
   const shownAt = (t: number) =>
     average ? (times.find((f) => f + mean > t) ?? times.at(-1)!) : (times.filter((f) => f <= t + 1e-9).at(-1) ?? times[0]!)
   let wait: ((now: number, meta: { mediaTime: number }) => void) | undefined
   let sought: (() => void) | undefined
   let now = 0
-  const present = (t: number) => wait?.(0, { mediaTime: shownAt(t) })
+  let last: number | undefined
+  const present = (t: number) => {
+    if (once && shownAt(t) === last) return
+    last = shownAt(t)
+    wait?.(0, { mediaTime: last })
+  }
   const player: Player = {
     duration: times.at(-1)! + 0.033,
     get currentTime() {
@@ -82,6 +88,20 @@ describe('Frames', () => {
     const frames = new Frames(film([0, 1, 2, 3], false, 700).player)
     expect(await frames.seek(1)).toBe(1)
     expect(await frames.seek(2.5)).toBe(2)
+  })
+  it('does not wait long each time where a browser shows the same frame but once', async () => {
+    vi.useFakeTimers()
+    onTestFinished(() => void vi.useRealTimers())
+    const { player } = film([0, 1, 2], false, 0, true)
+    const frames = new Frames(player)
+    const seen: number[] = []
+    void (async () => {
+      for (const t of [1.2, 1.3, 1.4, 2]) seen.push(await frames.seek(t))
+    })()
+    await vi.advanceTimersByTimeAsync(3100)
+    expect(seen).toEqual([1, 1])
+    await vi.advanceTimersByTimeAsync(500)
+    expect(seen).toEqual([1, 1, 1, 2])
   })
   it('knows the frame at which it stopped playing, and steps on from there', async () => {
     const times = [0, 0.033, 0.048, 0.09, 0.13]

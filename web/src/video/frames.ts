@@ -10,8 +10,12 @@ export type Player = Pick<HTMLVideoElement, 'currentTime' | 'duration'> & {
 /** How long a video may look for a place, ms; a clip with few whole frames takes long on an old computer. */
 const seeking = 15_000
 
-/** How long after that the picture may take to be shown, ms. */
+/**
+ * How long after that the picture may take to be shown, ms: at first; and once none came, with a browser that perhaps does not show
+ * the same frame anew.
+ */
 const patience = 3000
+const impatience = 400
 
 /** How long after it stopped playing a frame may still come, ms. */
 const settling = 100
@@ -35,6 +39,7 @@ export class Frames {
   at: number | undefined
   private asked = 0 // the time that was asked for to have it shown
   private fresh: (() => void) | undefined // called when a frame is shown
+  private patience = patience
   private readonly tell: ((at: number) => void) | undefined
 
   /** tell hears of every frame that is shown, also while the video plays. */
@@ -66,13 +71,13 @@ export class Frames {
       to += fine / 2
     }
     this.asked = to
-    const shown = new Promise<void>((done) => (this.fresh = done))
+    const shown = new Promise<boolean>((done) => (this.fresh = () => done(true)))
     const sought = new Promise<void>((done) => this.video.addEventListener('seeked', done, { once: true }))
     this.video.currentTime = to
     await Promise.race([sought, sleep(seeking)])
     // A browser that does not tell its frames is believed to show what was asked for.
-    if (this.video.requestVideoFrameCallback) await Promise.race([shown, sleep(patience)])
-    else this.at = to
+    if (!this.video.requestVideoFrameCallback) this.at = to
+    else if (!(await Promise.race([shown, sleep(this.patience)]))) this.patience = impatience
     return (this.at ??= to)
   }
 
