@@ -2,6 +2,8 @@ package e2e
 
 import (
 	"encoding/json"
+	"net"
+	"net/url"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -372,9 +374,9 @@ func TestAPhoneInTheShopsNetwork(t *testing.T) {
 	s := serve(t, data, "demo", "--listen", "0.0.0.0:0")
 	name, err := os.Hostname()
 	require.NoError(t, err)
-	_, port, found := strings.Cut(strings.TrimPrefix(s.base, "http://[::]"), ":")
-	require.True(t, found, s.base)
-	s.base = "http://" + name + ".local:" + port
+	at, err := url.Parse(s.base)
+	require.NoError(t, err)
+	s.base = "http://" + net.JoinHostPort(name+".local", at.Port())
 
 	phone := open(t, s.base, 390, 844)
 	phone.do(chromedp.EmulateViewport(390, 844, chromedp.EmulateMobile, chromedp.EmulateTouch))
