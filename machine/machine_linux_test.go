@@ -23,7 +23,7 @@ func onDrive(t *testing.T) string {
 	var st unix.Statfs_t
 	dir := t.TempDir()
 	require.NoError(t, unix.Statfs(dir, &st))
-	if _, inMemory := memoryFileSystems[int64(uint32(st.Type))]; inMemory {
+	if fileSystems[int64(uint32(st.Type))].kind == inMemory {
 		here, err := os.MkdirTemp(".", "on-drive-")
 		require.NoError(t, err)
 		t.Cleanup(func() { _ = os.RemoveAll(here) })
@@ -119,8 +119,9 @@ func TestFoldersThatCannotBeMeasured(t *testing.T) {
 	assert.ErrorIs(t, err, drivetest.ErrNoDirectIO, "a folder that is read cold lies on a drive, too")
 }
 
-// mounted makes a small file system in a file and mounts it; that needs rights.
-func mounted(t *testing.T, mib int, options string) string {
+// mounted makes a small file system in a file and mounts it; that needs rights,
+// its programs, and a kernel that knows it.
+func mounted(t *testing.T, kind string, mib int, options string) string {
 	t.Helper()
 	if os.Getuid() != 0 {
 		t.Skip("mounting a file system needs rights")
@@ -130,7 +131,7 @@ func mounted(t *testing.T, mib int, options string) string {
 	require.NoError(t, os.WriteFile(image, nil, 0o600))
 	require.NoError(t, os.Truncate(image, int64(mib)<<20))
 	require.NoError(t, os.Mkdir(point, 0o700))
-	for _, command := range [][]string{{"mkfs.ext4", "-q", "-F", image}, {"mount", "-o", options, image, point}} {
+	for _, command := range [][]string{{"mkfs." + kind, "-q", map[string]string{"ext4": "-F", "xfs": "-f", "btrfs": "-f"}[kind], image}, {"mount", "-o", options, image, point}} {
 		if out, err := exec.Command(command[0], command[1:]...).CombinedOutput(); err != nil {
 			t.Skipf("this machine mounts no file: %s: %s", err, out)
 		}
@@ -140,7 +141,7 @@ func mounted(t *testing.T, mib int, options string) string {
 }
 
 func TestAFullAndAReadOnlyFileSystem(t *testing.T) {
-	point := mounted(t, 48, "loop")
+	point := mounted(t, "ext4", 48, "loop")
 	vol, err := OpenFolder(point)
 	require.NoError(t, err)
 	assert.Equal(t, "ext4", vol.Facts().FileSystem)
@@ -157,34 +158,35 @@ func TestAFullAndAReadOnlyFileSystem(t *testing.T) {
 	assert.ErrorContains(t, err, "cannot be written")
 }
 
-// ext4 with its data in the journal takes the flag and goes by memory all the same.
-func TestAFileSystemThatJustSaysSo(t *testing.T) {
-	_, err := OpenFolder(mounted(t, 48, "loop,data=journal"))
-	assert.ErrorIs(t, err, drivetest.ErrNoDirectIO)
+func TestUsualFileSystemsAreMeasured(t *testing.T) {
+	for _, kind := range []string{"ext4", "xfs", "btrfs"} {
+		t.Run(kind, func(t *testing.T) {
+			vol, err := OpenFolder(mounted(t, kind, 400, "loop"))
+			require.NoError(t, err)
+			assert.Equal(t, kind, vol.Facts().FileSystem)
+		})
+	}
+	t.Run("ext4 with its data in the journal, which goes by memory", func(t *testing.T) {
+		_, err := OpenFolder(mounted(t, "ext4", 48, "loop,data=journal"))
+		assert.ErrorIs(t, err, drivetest.ErrNoDirectIO)
+	})
 }
 
-// What an older kernel does not say of such a file system is seen by where a file lies.
-func TestWhatWasTakenAndNotDoneIsSeen(t *testing.T) {
-	vol, err := OpenFolder(onDrive(t))
+// A file system that takes the flag and does not do as it says is found out by what
+// a read leaves in memory; a file that was opened without the flag stands for it.
+func TestReadsThatGoByMemoryAreRefused(t *testing.T) {
+	f, err := os.Create(filepath.Join(onDrive(t), "usual"))
 	require.NoError(t, err)
-	direct, err := vol.create(1 << 20)
-	require.NoError(t, err)
-	defer direct.Close()
-	assert.False(t, inPageCache(direct.handle, direct.base+4096))
-
-	usual, err := os.Create(filepath.Join(vol.Dir(), "usual"))
-	require.NoError(t, err)
-	defer usual.Close()
-	_, err = usual.Write(make([]byte, 8192))
-	require.NoError(t, err)
-	assert.True(t, inPageCache(file{int(usual.Fd())}, 4096))
+	usual := &testFile{handle: file{int(f.Fd())}}
+	assert.ErrorContains(t, usual.prepare(1<<20), "went by memory")
+	assert.NoError(t, usual.prepare(1<<20), "what was in memory before says nothing")
+	require.NoError(t, f.Close())
 }
 
 func TestKindsOfFileSystems(t *testing.T) {
-	for number, want := range map[int64]kindOfPlace{unix.TMPFS_MAGIC: inMemory, unix.NFS_SUPER_MAGIC: onNetwork, unix.FUSE_SUPER_MAGIC: cachesItself, 0x2fc12fc1: cachesItself, unix.EXT4_SUPER_MAGIC: local, 12345: local} {
-		kind, name := kindOf(number)
-		assert.Equal(t, want, kind, name)
-		assert.NotEmpty(t, name)
+	for number, want := range map[int64]kindOfPlace{unix.TMPFS_MAGIC: inMemory, unix.NFS_SUPER_MAGIC: onNetwork, unix.FUSE_SUPER_MAGIC: cachesItself, 0x2fc12fc1: cachesItself, unix.EXT4_SUPER_MAGIC: local} {
+		assert.Equal(t, want, fileSystems[number].kind)
+		assert.NotEmpty(t, fileSystems[number].name)
 	}
 }
 
@@ -247,7 +249,7 @@ func TestWhetherAFileIsInMemory(t *testing.T) {
 	ask := func() (byReading, byMapping bool) {
 		byReading, err := isCached(f)
 		require.NoError(t, err)
-		byMapping, err = isResident(int(f.Fd()), 800_000)
+		byMapping, err = isResident(int(f.Fd()), 0, 800_000)
 		require.NoError(t, err)
 		return byReading, byMapping
 	}
@@ -258,7 +260,7 @@ func TestWhetherAFileIsInMemory(t *testing.T) {
 	require.NoError(t, forget(path))
 	a, b = ask()
 	assert.False(t, a || b, "it was dropped")
-	empty, err := isResident(int(f.Fd()), 0)
+	empty, err := isResident(int(f.Fd()), 0, 0)
 	require.NoError(t, err)
 	assert.False(t, empty)
 }

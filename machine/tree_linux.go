@@ -66,7 +66,7 @@ func isCached(f *os.File) (bool, error) {
 			return true, nil
 		case errors.Is(err, unix.EAGAIN):
 		case errors.Is(err, unix.EOPNOTSUPP):
-			return isResident(int(f.Fd()), size) // a layered file system may not know such reads
+			return isResident(int(f.Fd()), 0, size) // a layered file system may not know such reads
 		case err != nil:
 			return false, err
 		}
@@ -74,13 +74,14 @@ func isCached(f *os.File) (bool, error) {
 	return false, nil
 }
 
-// isResident asks for the pages of a file by mapping it (mincore(2)). Of files
-// that are not this user's the system says that all of them are in memory.
-func isResident(fd int, size int64) (bool, error) {
+// isResident asks for the pages of a file from a whole page on by mapping them
+// (mincore(2)). Of files that are not this user's the system says that all of them
+// are in memory.
+func isResident(fd int, at, size int64) (bool, error) {
 	if size == 0 {
 		return false, nil
 	}
-	m, err := unix.Mmap(fd, 0, int(size), unix.PROT_READ, unix.MAP_SHARED)
+	m, err := unix.Mmap(fd, at, int(size), unix.PROT_READ, unix.MAP_SHARED)
 	if err != nil {
 		return false, err
 	}

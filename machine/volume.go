@@ -90,15 +90,15 @@ func openReadable(dir string) (*Folder, error) {
 func placeOf(dir string) (drivetest.Facts, error) {
 	where, err := fileSystemOf(dir)
 	if err != nil {
-		return where.Facts, fmt.Errorf("the file system of %s cannot be asked: %w", dir, err)
+		return drivetest.Facts{}, fmt.Errorf("the file system of %s cannot be asked: %w", dir, err)
 	}
 	switch where.kind {
 	case inMemory:
-		return where.Facts, fmt.Errorf("%w: %s lies on %s, which is not on a drive", drivetest.ErrNoDirectIO, dir, where.FileSystem)
+		return drivetest.Facts{}, fmt.Errorf("%w: %s lies on %s, which is not on a drive", drivetest.ErrNoDirectIO, dir, where.FileSystem)
 	case cachesItself:
-		return where.Facts, fmt.Errorf("%w: %s lies on %s, which has a cache of its own that direct I/O does not pass by; mount the drive with a driver of the system itself, or measure it in its own computer", drivetest.ErrNoDirectIO, dir, where.FileSystem)
+		return drivetest.Facts{}, fmt.Errorf("%w: %s lies on %s, which has a cache of its own that direct I/O does not pass by; mount the drive with a driver of the system itself, or measure it in its own computer", drivetest.ErrNoDirectIO, dir, where.FileSystem)
 	case onNetwork:
-		return where.Facts, fmt.Errorf("%w: %s lies on the network (%s); a test here would measure the network and a server's memory", drivetest.ErrNoDirectIO, dir, where.FileSystem)
+		return drivetest.Facts{}, fmt.Errorf("%w: %s lies on the network (%s); a test here would measure the network and a server's memory", drivetest.ErrNoDirectIO, dir, where.FileSystem)
 	}
 	return where.Facts, nil
 }
@@ -196,17 +196,17 @@ func (t *testFile) prepare(size int64) error {
 		}
 		return fmt.Errorf("reserving room for the test file: %w", err)
 	}
-	// The first direct requests tell for certain whether it can be done.
-	for _, move := range []func([]byte, int64) (int, error){t.writeAt, t.readAt} {
-		if _, err := whole(t.Buffer(4096), t.base, move); err != nil {
-			if isNoDirectIO(err) {
-				return fmt.Errorf("%w (a direct request was refused)", drivetest.ErrNoDirectIO)
-			}
-			return fmt.Errorf("trying the test file: %w", err)
+	// The first direct read tells for certain whether it can be done: it is not
+	// refused, and brings nothing into memory that was not there.
+	before := inPageCache(t.handle, t.base, 4096)
+	if _, err := whole(t.Buffer(4096), t.base, t.readAt); err != nil {
+		if isNoDirectIO(err) {
+			return fmt.Errorf("%w (a direct read was refused)", drivetest.ErrNoDirectIO)
 		}
+		return fmt.Errorf("reading the test file: %w", err)
 	}
-	if inPageCache(t.handle, t.base+4096) {
-		return fmt.Errorf("%w (it was taken, but the file lies in memory)", drivetest.ErrNoDirectIO)
+	if !before && inPageCache(t.handle, t.base, 4096) {
+		return fmt.Errorf("%w (a direct read was taken, and went by memory)", drivetest.ErrNoDirectIO)
 	}
 	return nil
 }

@@ -74,7 +74,7 @@ func (f file) flush() error {
 }
 
 // inPageCache: this system is not asked yet.
-func inPageCache(handle, int64) bool { return false }
+func inPageCache(handle, int64, int64) bool { return false }
 
 func (f file) reserve(size int64) error {
 	s := unix.Fstore_t{Flags: unix.F_ALLOCATEALL, Posmode: unix.F_PEOFPOSMODE, Length: size}

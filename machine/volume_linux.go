@@ -10,43 +10,41 @@ import (
 	"nowthen/core/drivetest"
 )
 
-// memoryFileSystems keep files in memory; reading them says nothing of a drive.
-var memoryFileSystems = map[int64]string{
-	unix.TMPFS_MAGIC:      "tmpfs",
-	unix.RAMFS_MAGIC:      "ramfs",
-	unix.HUGETLBFS_MAGIC:  "hugetlbfs",
-	unix.PROC_SUPER_MAGIC: "proc",
-	unix.SYSFS_MAGIC:      "sysfs",
+// fileSystem is what is known of a kind of file system.
+type fileSystem struct {
+	kind kindOfPlace
+	name string
 }
 
-// networkFileSystems lie on another computer.
-var networkFileSystems = map[int64]string{
-	unix.NFS_SUPER_MAGIC: "nfs",
-	unix.V9FS_MAGIC:      "9p",
-	0xff534d42:           "cifs",
-	0xfe534d42:           "smb2",
-	0x5346414f:           "afs",
-	0x00c36400:           "ceph",
-}
+// fileSystems are the usual ones, by their numbers (statfs(2)).
+var fileSystems = map[int64]fileSystem{
+	unix.EXT4_SUPER_MAGIC:      {local, "ext4"},
+	unix.XFS_SUPER_MAGIC:       {local, "xfs"},
+	unix.BTRFS_SUPER_MAGIC:     {local, "btrfs"},
+	unix.MSDOS_SUPER_MAGIC:     {local, "vfat"},
+	unix.EXFAT_SUPER_MAGIC:     {local, "exfat"},
+	unix.F2FS_SUPER_MAGIC:      {local, "f2fs"},
+	unix.OVERLAYFS_SUPER_MAGIC: {local, "overlay"},
+	0x5346544e:                 {local, "ntfs"},
 
-// cachingFileSystems take O_DIRECT, but a program or a layer beneath answers out of
-// memory. (ZFS passes its cache by since 2.3, if it is told to; it does not say.)
-var cachingFileSystems = map[int64]string{
-	unix.FUSE_SUPER_MAGIC:     "fuse, a file system of a program",
-	unix.ECRYPTFS_SUPER_MAGIC: "ecryptfs",
-	0x2fc12fc1:                "zfs",
-}
+	// Reading these says nothing of a drive.
+	unix.TMPFS_MAGIC:      {inMemory, "tmpfs"},
+	unix.RAMFS_MAGIC:      {inMemory, "ramfs"},
+	unix.HUGETLBFS_MAGIC:  {inMemory, "hugetlbfs"},
+	unix.PROC_SUPER_MAGIC: {inMemory, "proc"},
+	unix.SYSFS_MAGIC:      {inMemory, "sysfs"},
 
-// fileSystems names the usual ones for people.
-var fileSystems = map[int64]string{
-	unix.EXT4_SUPER_MAGIC:      "ext4",
-	unix.XFS_SUPER_MAGIC:       "xfs",
-	unix.BTRFS_SUPER_MAGIC:     "btrfs",
-	unix.MSDOS_SUPER_MAGIC:     "vfat",
-	unix.EXFAT_SUPER_MAGIC:     "exfat",
-	unix.F2FS_SUPER_MAGIC:      "f2fs",
-	unix.OVERLAYFS_SUPER_MAGIC: "overlay",
-	0x5346544e:                 "ntfs",
+	unix.NFS_SUPER_MAGIC: {onNetwork, "nfs"},
+	unix.V9FS_MAGIC:      {onNetwork, "9p"},
+	0xff534d42:           {onNetwork, "cifs"},
+	0xfe534d42:           {onNetwork, "smb2"},
+	0x5346414f:           {onNetwork, "afs"},
+	0x00c36400:           {onNetwork, "ceph"},
+
+	// ZFS passes its cache by since 2.3, if it is told to; it does not say.
+	unix.FUSE_SUPER_MAGIC:     {cachesItself, "fuse, a file system of a program"},
+	unix.ECRYPTFS_SUPER_MAGIC: {cachesItself, "ecryptfs"},
+	0x2fc12fc1:                {cachesItself, "zfs"},
 }
 
 func fileSystemOf(dir string) (placement, error) {
@@ -54,19 +52,12 @@ func fileSystemOf(dir string) (placement, error) {
 	if err := unix.Statfs(dir, &st); err != nil {
 		return placement{}, err
 	}
-	p := placement{Facts: drivetest.Facts{TotalBytes: int64(st.Blocks) * st.Bsize, FreeBytes: int64(st.Bavail) * st.Bsize}}
-	p.kind, p.FileSystem = kindOf(int64(uint32(st.Type)))
-	return p, nil
-}
-
-// kindOf tells what a file system is by its number (statfs(2)), and its name.
-func kindOf(number int64) (kindOfPlace, string) {
-	for kind, names := range map[kindOfPlace]map[int64]string{inMemory: memoryFileSystems, onNetwork: networkFileSystems, cachesItself: cachingFileSystems, local: fileSystems} {
-		if name, ok := names[number]; ok {
-			return kind, name
-		}
+	number := int64(uint32(st.Type))
+	known, ok := fileSystems[number]
+	if !ok {
+		known = fileSystem{local, fmt.Sprintf("type %x", number)}
 	}
-	return local, fmt.Sprintf("type %x", number)
+	return placement{kind: known.kind, Facts: drivetest.Facts{FileSystem: known.name, TotalBytes: int64(st.Blocks) * st.Bsize, FreeBytes: int64(st.Bavail) * st.Bsize}}, nil
 }
 
 // file is a file for direct I/O.
@@ -118,11 +109,10 @@ func (f file) reserve(size int64) error {
 	return err
 }
 
-// inPageCache tells whether any of the first bytes of an open file lie in the
-// system's memory: then direct I/O was taken and not done. A file system that maps
-// no files tells nothing.
-func inPageCache(h handle, size int64) bool {
-	resident, err := isResident(h.(file).fd, size)
+// inPageCache tells whether pages of an open file lie in the system's memory. A
+// file system that maps no files tells nothing.
+func inPageCache(h handle, at, size int64) bool {
+	resident, err := isResident(h.(file).fd, at, size)
 	return resident && err == nil
 }
 

@@ -142,7 +142,7 @@ func (f *file) close() error {
 
 // inPageCache: this system does not tell; it refuses to open what it cannot do
 // unbuffered.
-func inPageCache(handle, int64) bool { return false }
+func inPageCache(handle, int64, int64) bool { return false }
 
 func (f *file) reserve(size int64) error {
 	// FILE_END_OF_FILE_INFO
