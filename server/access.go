@@ -40,10 +40,10 @@ const sessionCookie = "nowthen_session"
 // finds the routes; what lies elsewhere (the pages' own files, finish lines) holds
 // no data of the shop. Signing in itself is free.
 func (s *Server) signedIn(c fiber.Ctx) error {
-	if !s.o.Open || c.Path() == "/api/session" {
+	if c.Path() == "/api/session" {
 		return c.Next()
 	}
-	ok, err := s.o.Guard.SignedIn(c.Context(), c.Cookies(sessionCookie))
+	ok, err := s.admitted(c.Context(), c.Cookies(sessionCookie))
 	if err != nil {
 		return err
 	}
@@ -53,13 +53,13 @@ func (s *Server) signedIn(c fiber.Ctx) error {
 	return c.Next()
 }
 
-// mayGoOn tells whether a session under which something long was begun still lives.
-func (s *Server) mayGoOn(ctx context.Context, token string) bool {
+// admitted tells whether who has that token is answered: on a server that others
+// reach, whoever is signed in; else everybody.
+func (s *Server) admitted(ctx context.Context, token string) (bool, error) {
 	if !s.o.Open {
-		return true
+		return true, nil
 	}
-	ok, err := s.o.Guard.SignedIn(ctx, token)
-	return ok && err == nil
+	return s.o.Guard.SignedIn(ctx, token)
 }
 
 // session says whether signing in is needed, and whether it was done.
@@ -85,11 +85,11 @@ type address struct {
 func (s *Server) accessRoutes(api fiber.Router) {
 	g := s.o.Guard
 	api.Get("/session", func(c fiber.Ctx) error {
-		ok, err := g.SignedIn(c.Context(), c.Cookies(sessionCookie))
+		ok, err := s.admitted(c.Context(), c.Cookies(sessionCookie))
 		if err != nil {
 			return err
 		}
-		return c.JSON(session{Needed: s.o.Open, SignedIn: ok || !s.o.Open})
+		return c.JSON(session{Needed: s.o.Open, SignedIn: ok})
 	})
 	api.Post("/session", func(c fiber.Ctx) error {
 		var in struct {

@@ -143,18 +143,22 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 
 // No other spelling of a route leads past what stands before it.
 func TestNoOtherSpellingOfARoute(t *testing.T) {
-	s, _ := opened(t)
+	s, cookie := opened(t)
+	ask := func(path, cookie string) (int, string) {
+		req := request("GET", "/", "")
+		req.RequestURI = path // as it stands on the line
+		req.Host = "192.0.2.7:7117"
+		req.Header.Set("Cookie", cookie)
+		status, answer, _ := do(t, s, req)
+		return status, answer
+	}
+	_, answer := ask("/api/jobs", cookie)
+	require.Contains(t, answer, "cards", "this is how it is asked for")
 	for _, path := range []string{"/API/jobs", "/Api/jobs", "/api/JOBS", "/api/jobs/", "//api/jobs", "/./api/jobs", "/x/../api/jobs", "/%61pi/jobs", "/api%2fjobs", "/api;/jobs", "/f/../api/jobs", "/f/%2e%2e/api/jobs", "/assets/../api/jobs"} {
 		t.Run(path, func(t *testing.T) {
-			req := request("GET", "/", "")
-			req.RequestURI = path // as it stands on the line
-			req.Host = "192.0.2.7:7117"
-			status, answer, _ := do(t, s, req)
-			if strings.Contains(answer, "{") {
-				assert.NotEqual(t, 200, status, answer)
-			}
+			status, answer := ask(path, "")
 			assert.NotContains(t, answer, "cards")
-			assert.NotContains(t, answer, "Varga")
+			assert.True(t, status >= 400 || strings.Contains(answer, "the page"), "%d %s", status, answer)
 		})
 	}
 }

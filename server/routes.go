@@ -236,12 +236,12 @@ func (s *Server) events(c fiber.Ctx) error {
 			case <-ctx.Done():
 				return
 			case <-beat.C:
-				if !s.mayGoOn(ctx, token) {
+				if ok, err := s.admitted(ctx, token); !ok || err != nil {
 					return
 				}
 				_, _ = fmt.Fprint(w, ": beat\n\n")
 			case e, open := <-happened:
-				if !open || !s.mayGoOn(ctx, token) {
+				if ok, err := s.admitted(ctx, token); !open || !ok || err != nil {
 					return
 				}
 				data, err := json.Marshal(e)

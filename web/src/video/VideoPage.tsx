@@ -98,7 +98,7 @@ function Upload({ job, onDone }: { job: string; onDone: (id: string) => void }) 
         <Film size={16} aria-hidden /> {share !== undefined && share < 1 ? `Taking it in: ${Math.round(share * 100)} %` : 'Take in a clip'}
         <input
           type="file"
-          accept="video/mp4,video/webm,video/quicktime,.mov,.mp4,.webm"
+          accept="video/mp4,video/webm,video/quicktime,.mov,.mp4,.m4v,.webm"
           className="sr-only"
           aria-label="Clip"
           onChange={(e) => {
