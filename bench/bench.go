@@ -20,6 +20,7 @@ import (
 
 	"nowthen/core/job"
 	"nowthen/core/plan"
+	"nowthen/core/words"
 	"nowthen/machine"
 	"nowthen/store"
 )
@@ -263,7 +264,7 @@ func card(id string, j *job.Job) Card {
 	}
 	driveOf := func(role string) string {
 		if s := j.SetupAs(role); s != nil {
-			return job.DriveName(j.Drive(s.Drive))
+			return words.DriveName(j.Drive(s.Drive))
 		}
 		return ""
 	}

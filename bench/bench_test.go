@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/compare"
 	"nowthen/core/job"
 	"nowthen/core/plan"
@@ -182,7 +183,7 @@ func TestTheMarkCannotBePutOnOrTakenOff(t *testing.T) {
 	// Timed by hand on a simulated computer is simulated too.
 	_, err = b.Sit(ctx, id, "then", job.Conditions{})
 	require.NoError(t, err)
-	v, err = b.TypeIn(ctx, id, Type{Test: plan.ColdStart, Sitting: "s1", Value: 40, Unit: "s"})
+	v, err = b.TypeIn(ctx, id, Type{Test: catalogue.ColdStart, Sitting: "s1", Value: 40, Unit: "s"})
 	require.NoError(t, err)
 	assert.True(t, v.Job.Runs[0].Simulated)
 }
@@ -223,10 +224,10 @@ func TestRunsAreSetAsideAndTakenBack(t *testing.T) {
 	_, err := b.Sit(ctx, id, "then", job.Conditions{})
 	require.NoError(t, err)
 	for _, wrong := range []Type{
-		{Test: plan.ColdStart, Sitting: "s1", Value: 40, Unit: "h"},
-		{Test: plan.ColdStart, Sitting: "s1", Value: -40, Unit: "s"},
-		{Test: plan.ColdStart, Sitting: "s1", Value: 1e7, Unit: "s"},
-		{Test: plan.LongRead, Sitting: "s1", Value: 500, Unit: "IOPS"},
+		{Test: catalogue.ColdStart, Sitting: "s1", Value: 40, Unit: "h"},
+		{Test: catalogue.ColdStart, Sitting: "s1", Value: -40, Unit: "s"},
+		{Test: catalogue.ColdStart, Sitting: "s1", Value: 1e7, Unit: "s"},
+		{Test: catalogue.LongRead, Sitting: "s1", Value: 500, Unit: "IOPS"},
 	} {
 		_, err := b.TypeIn(ctx, id, wrong)
 		r := refusal(t, err, Invalid)
@@ -234,7 +235,7 @@ func TestRunsAreSetAsideAndTakenBack(t *testing.T) {
 	}
 	_, err = b.TypeIn(ctx, id, Type{Test: "nap", Sitting: "s1", Value: 1, Unit: "s"})
 	refusal(t, err, Missing)
-	v, err := b.TypeIn(ctx, id, Type{Test: plan.ColdStart, Sitting: "s1", Value: 40, Unit: "s", Note: "his watch"})
+	v, err := b.TypeIn(ctx, id, Type{Test: catalogue.ColdStart, Sitting: "s1", Value: 40, Unit: "s", Note: "his watch"})
 	require.NoError(t, err)
 	run := v.Job.Runs[0].ID
 	_, err = b.SetAside(ctx, id, run, " ")
@@ -339,7 +340,7 @@ func TestMeasuringIsRefused(t *testing.T) {
 	}{
 		{"no such sitting", MeasureRequest{Sitting: "s9", Dir: dir}, Missing, "no sitting"},
 		{"no such test", MeasureRequest{Sitting: "s1", Dir: dir, Tests: []string{"nap"}}, Missing, "no test"},
-		{"a start", MeasureRequest{Sitting: "s1", Dir: dir, Tests: []string{plan.ColdStart}}, Invalid, "run by itself"},
+		{"a start", MeasureRequest{Sitting: "s1", Dir: dir, Tests: []string{catalogue.ColdStart}}, Invalid, "run by itself"},
 		{"too often", MeasureRequest{Sitting: "s1", Dir: dir, Runs: 999}, Invalid, "between 1 and 20"},
 		{"no folder", MeasureRequest{Sitting: "s1"}, Invalid, "whole path"},
 		{"a folder that is not there", MeasureRequest{Sitting: "s1", Dir: dir + "/gone"}, Invalid, "no folder"},
@@ -351,7 +352,7 @@ func TestMeasuringIsRefused(t *testing.T) {
 		assert.Contains(t, r.Message, tt.says, tt.name)
 	}
 	// After all that the bench is free.
-	_, err := b.Measure(ctx, id, MeasureRequest{Sitting: "s1", Dir: dir, Runs: 1, Tests: []string{plan.LongRead}})
+	_, err := b.Measure(ctx, id, MeasureRequest{Sitting: "s1", Dir: dir, Runs: 1, Tests: []string{catalogue.LongRead}})
 	require.NoError(t, err)
 	assert.Equal(t, MeasuringDone, waitMeasured(t, b, id).State)
 	_, err = b.Amend(ctx, id, Change{TestSeconds: new(float64)})
@@ -393,7 +394,7 @@ func TestARunIsOnDiskBeforeItIsTold(t *testing.T) {
 	_, err := b.Sit(ctx, id, "now", job.Conditions{})
 	require.NoError(t, err)
 	events := b.Listen(ctx)
-	_, err = b.Measure(ctx, id, MeasureRequest{Sitting: "s1", Runs: 3, Tests: []string{plan.LongRead}})
+	_, err = b.Measure(ctx, id, MeasureRequest{Sitting: "s1", Runs: 3, Tests: []string{catalogue.LongRead}})
 	require.NoError(t, err)
 	told := 0
 	for told < 3 {
@@ -417,9 +418,9 @@ func TestTheTimer(t *testing.T) {
 	assert.Nil(t, none)
 	_, err = b.PressTimer(ctx, id, Press{Key: "a", AtMS: b.NowMS()})
 	refusal(t, err, Conflict)
-	_, err = b.ArmTimer(ctx, id, plan.LongRead, "s1", "")
+	_, err = b.ArmTimer(ctx, id, catalogue.LongRead, "s1", "")
 	refusal(t, err, Invalid)
-	_, err = b.ArmTimer(ctx, id, plan.ColdStart, "s1", "")
+	_, err = b.ArmTimer(ctx, id, catalogue.ColdStart, "s1", "")
 	require.NoError(t, err)
 	base := b.NowMS()
 	_, err = b.PressTimer(ctx, id, Press{Key: "early", AtMS: base - 60_000})
@@ -442,7 +443,7 @@ func TestTheTimer(t *testing.T) {
 			assert.InDelta(t, 2.5, *v.Value, 1e-6)
 		}
 	}
-	_, err = b.ArmTimer(ctx, id, plan.ColdStart, "s1", "")
+	_, err = b.ArmTimer(ctx, id, catalogue.ColdStart, "s1", "")
 	require.NoError(t, err, "armed for that already")
 	view, err := b.KeepTimer(ctx, id, Keeping{Again: true})
 	require.NoError(t, err)

@@ -11,8 +11,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/job"
-	"nowthen/core/plan"
 )
 
 func clipBench(t *testing.T) (*Bench, string, string) {
@@ -108,9 +108,9 @@ func TestMarksGiveTheKnownValues(t *testing.T) {
 		refusal(t, err, Invalid)
 		assert.Error(t, err, name)
 	}
-	_, err = b.TimeByVideo(ctx, id, clip.ID, Marking{Test: plan.LongRead, Sitting: "s1", Marks: []job.VideoMark{mark(1, .03), mark(2, .03)}})
+	_, err = b.TimeByVideo(ctx, id, clip.ID, Marking{Test: catalogue.LongRead, Sitting: "s1", Marks: []job.VideoMark{mark(1, .03), mark(2, .03)}})
 	refusal(t, err, Invalid)
-	v, err := b.TimeByVideo(ctx, id, clip.ID, Marking{Test: plan.ColdStart, Sitting: "s1", Marks: []job.VideoMark{mark(1, .03), mark(2, .03), mark(4, .03), mark(8.5, .03)}})
+	v, err := b.TimeByVideo(ctx, id, clip.ID, Marking{Test: catalogue.ColdStart, Sitting: "s1", Marks: []job.VideoMark{mark(1, .03), mark(2, .03), mark(4, .03), mark(8.5, .03)}})
 	require.NoError(t, err)
 	start := v.Job.Runs[2]
 	assert.InDelta(t, 5.5, start.Value, 1e-9, "typing does not count")

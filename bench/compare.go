@@ -10,6 +10,7 @@ import (
 	"nowthen/core/compare"
 	"nowthen/core/fairness"
 	"nowthen/core/job"
+	"nowthen/core/words"
 	"nowthen/report"
 	"nowthen/store"
 )
@@ -39,7 +40,7 @@ type Facet struct {
 type Row struct {
 	Test     job.Test          `json:"test"`
 	Line     compare.Line      `json:"line"`
-	Words    compare.LineWords `json:"words"`
+	Words    words.LineInWords `json:"words"`
 	ThenRuns []job.Run         `json:"then_runs"`
 	WithRuns []job.Run         `json:"with_runs"`
 }
@@ -101,12 +102,12 @@ func (b *Bench) Compare(ctx context.Context, jobID, then, with string) (*Ledger,
 	}
 	l := compare.Compare(j, left.ID, right.ID, compare.DefaultOptions)
 	facet := func(s *job.Setup) Facet {
-		return Facet{Setup: s.ID, Role: s.Role, Name: s.Name, Drive: job.DriveName(j.Drive(s.Drive))}
+		return Facet{Setup: s.ID, Role: s.Role, Name: s.Name, Drive: words.DriveName(j.Drive(s.Drive))}
 	}
 	v := &Ledger{Then: facet(left), With: facet(right), Simulated: j.Simulated(), Rows: []Row{}, Findings: []FindingView{},
-		Drive:   GroupView{l.Groups.Drive, l.Groups.Drive.RateWords()},
-		Waiting: GroupView{l.Groups.Waiting, l.Groups.Waiting.Words()},
-		Savings: SavingsView{l.Savings, l.Savings.Words()},
+		Drive:   GroupView{l.Groups.Drive, words.Rates(l.Groups.Drive)},
+		Waiting: GroupView{l.Groups.Waiting, words.Waits(l.Groups.Waiting)},
+		Savings: SavingsView{l.Savings, words.Savings(l.Savings)},
 	}
 	for _, ln := range l.Lines {
 		t := j.Test(ln.Test)
@@ -114,21 +115,21 @@ func (b *Bench) Compare(ctx context.Context, jobID, then, with string) (*Ledger,
 			ThenRuns: slices.Clip(j.RunsOf(t.ID, left.ID)), WithRuns: slices.Clip(j.RunsOf(t.ID, right.ID))})
 	}
 	for _, f := range l.Findings {
-		v.Findings = append(v.Findings, FindingView{f, fairness.Title(f.Rule)})
+		v.Findings = append(v.Findings, FindingView{f, words.Title(f.Rule)})
 	}
 	return v, nil
 }
 
 // rowWords are a line's words; where the sides have other sets of files, with
 // what each moved per second.
-func rowWords(j *job.Job, t *job.Test, ln compare.Line, then, with string) compare.LineWords {
-	w := ln.Words(t)
+func rowWords(j *job.Job, t *job.Test, ln compare.Line, then, with string) words.LineInWords {
+	w := words.Line(&ln, t)
 	if t.Kind == job.OnFiles && slices.Contains(ln.Findings, "other-content") {
 		for _, side := range []struct {
 			words *string
 			setup string
 		}{{&w.Then, then}, {&w.With, with}} {
-			if r := compare.FileRates(j.RunsOf(t.ID, side.setup)); r != "" && *side.words != "" {
+			if r := words.FileRates(j.RunsOf(t.ID, side.setup)); r != "" && *side.words != "" {
 				*side.words += " (" + r + ")"
 			}
 		}

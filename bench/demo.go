@@ -9,6 +9,7 @@ import (
 
 	"github.com/go-json-experiment/json"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/job"
 	"nowthen/core/plan"
 	"nowthen/store"
@@ -132,7 +133,7 @@ func (b *Bench) playSetup(ctx context.Context, id, setup string, c job.Condition
 	for _, t := range v.Job.Tests {
 		n := plan.Wanted(&t)
 		switch {
-		case t.ID == plan.ColdStart:
+		case t.ID == catalogue.ColdStart:
 			n = starts
 		case t.Kind == job.Note:
 			if err := b.playReading(ctx, id, sitting, setup, t); err != nil {

@@ -6,8 +6,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/job"
-	"nowthen/core/plan"
 	"nowthen/core/stopwatch"
 )
 
@@ -25,7 +25,7 @@ func TestAFinishLineStopsItsTimerAndNothingElse(t *testing.T) {
 	b, _ := newBench(t, Options{})
 	ctx := t.Context()
 	id := realJob(t, b, 1)
-	_, word := armed(t, b, id, plan.ColdStart, "")
+	_, word := armed(t, b, id, catalogue.ColdStart, "")
 	open := func(word string, page int) *Finish {
 		f, err := b.FinishLine(ctx, word, page)
 		require.NoError(t, err)
@@ -114,7 +114,7 @@ func TestHoldsSeriesAndOwnReaction(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 
-	v, _ := armed(t, b, id, plan.ColdStart, "noor")
+	v, _ := armed(t, b, id, catalogue.ColdStart, "noor")
 	assert.True(t, v.Calibrated)
 	base := b.NowMS()
 	at := func(key, kind string, ms, u float64) {

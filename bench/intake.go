@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
 	"nowthen/core/plan"
@@ -183,7 +184,7 @@ var (
 )
 
 func checkDrive(f fields, at string, d job.Drive) {
-	f.check(job.KnownKind(d.Kind), at+".kind", "Say what kind of drive it is.")
+	f.check(slices.Contains(job.DriveKinds, d.Kind), at+".kind", "Say what kind of drive it is.")
 	checkText(f, at+".maker", d.Maker)
 	checkText(f, at+".model", d.Model)
 	checkText(f, at+".interface", d.Interface)
@@ -284,7 +285,7 @@ func replaceDrive(old *job.Drive, d job.Drive) {
 func bound(j *job.Job, f fields, bytes *int64, seconds *float64) error {
 	for i := range j.Tests {
 		t := &j.Tests[i]
-		if !plan.Usual(t) {
+		if !catalogue.Usual(t) {
 			continue
 		}
 		if slices.ContainsFunc(j.Runs, func(r job.Run) bool { return r.Test == t.ID }) {
@@ -300,7 +301,7 @@ func bound(j *job.Job, f fields, bytes *int64, seconds *float64) error {
 			lasts = *seconds
 			f.check(lasts >= 0.2 && lasts <= drivetest.MaxSeconds, "test_seconds", fmt.Sprintf("A drive test lasts between 0.2 and %d seconds.", drivetest.MaxSeconds))
 		}
-		*t = plan.Bounded(*t, span, lasts)
+		*t = catalogue.Bounded(*t, span, lasts)
 	}
 	return nil
 }

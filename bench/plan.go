@@ -9,6 +9,7 @@ import (
 
 	"github.com/go-json-experiment/json"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
 	"nowthen/core/plan"
@@ -95,7 +96,7 @@ func (b *Bench) UseTemplate(ctx context.Context, jobID, id string) (*View, error
 // bounds returns the size and the seconds of the job's drive tests.
 func bounds(j *job.Job) (span int64, seconds float64) {
 	for _, t := range j.Tests {
-		if plan.Usual(&t) && !t.Params.OwnFile() {
+		if catalogue.Usual(&t) && !t.Params.OwnFile() {
 			return t.Params.SpanBytes, t.Params.MaxSeconds
 		}
 	}
@@ -130,7 +131,7 @@ func answer(j *job.Job, answers map[string]float64) error {
 // own one. A test that was taken out comes back.
 func (b *Bench) AddTest(ctx context.Context, jobID string, t job.Test) (*View, error) {
 	own := true
-	for _, e := range plan.Catalogue() {
+	for _, e := range catalogue.All() {
 		if e.Test.ID == t.ID {
 			t, own = e.Test, false
 		}
@@ -150,7 +151,7 @@ func (b *Bench) AddTest(ctx context.Context, jobID string, t job.Test) (*View, e
 			t.ID = freeID("t-own-", 0, func(id string) bool { return j.Test(id) != nil })
 		}
 		span, seconds := bounds(j)
-		j.Tests = append(j.Tests, plan.Bounded(t, span, seconds))
+		j.Tests = append(j.Tests, catalogue.Bounded(t, span, seconds))
 		plan.Use(j)
 		return nil
 	})
@@ -262,7 +263,7 @@ func (b *Bench) ChangeTest(ctx context.Context, jobID, id string, c TestChange) 
 				f.check(seconds >= 0.2 && seconds <= drivetest.MaxSeconds, "max_seconds", fmt.Sprintf("A drive test lasts between 0.2 and %d seconds.", drivetest.MaxSeconds))
 			}
 			if len(f) == 0 {
-				n = plan.Resized(n, span, seconds)
+				n = catalogue.Resized(n, span, seconds)
 			}
 			if c.Streams != nil && len(f) == 0 {
 				w := *n.Params

@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/compare"
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
@@ -29,10 +30,10 @@ func TestOpenWithATemplateAndAnswers(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "games", v.Job.Plan.Template)
 	assert.Equal(t, 20.0, v.Job.Test("t-game-continue").PerWeek)
-	assert.Equal(t, 7.0, v.Job.Test(plan.ColdStart).PerWeek, "as the template has it")
+	assert.Equal(t, 7.0, v.Job.Test(catalogue.ColdStart).PerWeek, "as the template has it")
 	v, err = b.Answer(ctx, v.ID, map[string]float64{"starts": 3})
 	require.NoError(t, err)
-	assert.Equal(t, 21.0, v.Job.Test(plan.ColdStart).PerWeek)
+	assert.Equal(t, 21.0, v.Job.Test(catalogue.ColdStart).PerWeek)
 	_, err = b.Answer(ctx, v.ID, map[string]float64{"starts": -3})
 	refusal(t, err, Invalid)
 	_, err = b.Open(ctx, Intake{Customer: job.Customer{Name: "x"}, OldDrive: job.Drive{Kind: job.HDD}, Template: "moon"})
@@ -44,25 +45,25 @@ func TestAChangeAfterARunMakesANewTest(t *testing.T) {
 	ctx := t.Context()
 	id := simulated(t, b)
 	half := int64(512 << 20)
-	c, err := b.ChangeTest(ctx, id, plan.ScatteredRead, TestChange{SpanBytes: &half})
+	c, err := b.ChangeTest(ctx, id, catalogue.ScatteredRead, TestChange{SpanBytes: &half})
 	require.NoError(t, err)
 	assert.Empty(t, c.Notice, "no run yet: the test itself is changed")
-	assert.Equal(t, half, c.Job.Test(plan.ScatteredRead).Params.SpanBytes)
+	assert.Equal(t, half, c.Job.Test(catalogue.ScatteredRead).Params.SpanBytes)
 
 	_, err = b.Sit(ctx, id, "then", job.Conditions{})
 	require.NoError(t, err)
-	_, err = b.Measure(ctx, id, MeasureRequest{Sitting: "s1", Runs: 1, Tests: []string{plan.ScatteredRead}})
+	_, err = b.Measure(ctx, id, MeasureRequest{Sitting: "s1", Runs: 1, Tests: []string{catalogue.ScatteredRead}})
 	require.NoError(t, err)
 	waitMeasured(t, b, id)
 	name := "Scattered reads, our way"
-	c, err = b.ChangeTest(ctx, id, plan.ScatteredRead, TestChange{Name: &name})
+	c, err = b.ChangeTest(ctx, id, catalogue.ScatteredRead, TestChange{Name: &name})
 	require.NoError(t, err)
 	assert.Empty(t, c.Notice, "a name is not what is measured")
 	quarter := int64(256 << 20)
-	c, err = b.ChangeTest(ctx, id, plan.ScatteredRead, TestChange{SpanBytes: &quarter})
+	c, err = b.ChangeTest(ctx, id, catalogue.ScatteredRead, TestChange{SpanBytes: &quarter})
 	require.NoError(t, err)
 	assert.Contains(t, c.Notice, "new test")
-	old := c.Job.Test(plan.ScatteredRead)
+	old := c.Job.Test(catalogue.ScatteredRead)
 	assert.True(t, old.Retired)
 	assert.Equal(t, half, old.Params.SpanBytes, "the old one is not bent")
 	assert.Len(t, c.Job.RunsOf(old.ID, "then"), 1)
@@ -72,7 +73,7 @@ func TestAChangeAfterARunMakesANewTest(t *testing.T) {
 	assert.Equal(t, c.Job.Tests[i].ID, c.Job.Plan.Reference)
 
 	for field, wrong := range map[string]TestChange{"span_bytes": {SpanBytes: new(int64)}, "max_seconds": {Seconds: new(float64)}, "wanted_runs": {Wanted: new(int)}, "name": {Name: new(string)}} {
-		_, err = b.ChangeTest(ctx, id, plan.LongRead, wrong)
+		_, err = b.ChangeTest(ctx, id, catalogue.LongRead, wrong)
 		assert.Contains(t, refusal(t, err, Invalid).Fields, field)
 	}
 }
@@ -83,19 +84,19 @@ func TestTakeOutAndPutBack(t *testing.T) {
 	id := simulated(t, b)
 	_, err := b.Sit(ctx, id, "then", job.Conditions{})
 	require.NoError(t, err)
-	_, err = b.Perform(ctx, id, plan.ColdStart, "s1")
+	_, err = b.Perform(ctx, id, catalogue.ColdStart, "s1")
 	require.NoError(t, err)
-	c, err := b.TakeOut(ctx, id, plan.ColdStart)
+	c, err := b.TakeOut(ctx, id, catalogue.ColdStart)
 	require.NoError(t, err)
 	assert.Contains(t, c.Notice, "stay in the ledger")
-	assert.Len(t, c.Job.RunsOf(plan.ColdStart, "then"), 1)
-	c, err = b.TakeOut(ctx, id, plan.LongWrite)
+	assert.Len(t, c.Job.RunsOf(catalogue.ColdStart, "then"), 1)
+	c, err = b.TakeOut(ctx, id, catalogue.LongWrite)
 	require.NoError(t, err)
 	assert.Empty(t, c.Notice)
-	assert.Nil(t, c.Job.Test(plan.LongWrite))
-	v, err := b.AddTest(ctx, id, job.Test{ID: plan.ColdStart})
+	assert.Nil(t, c.Job.Test(catalogue.LongWrite))
+	v, err := b.AddTest(ctx, id, job.Test{ID: catalogue.ColdStart})
 	require.NoError(t, err)
-	assert.False(t, v.Job.Test(plan.ColdStart).Retired)
+	assert.False(t, v.Job.Test(catalogue.ColdStart).Retired)
 	_, err = b.AddTest(ctx, id, job.Test{Kind: job.Timed, Name: " "})
 	refusal(t, err, Invalid)
 	_, err = b.AddTest(ctx, id, job.Test{Kind: job.OnDrive, Name: "x", Unit: "MB/s"})
@@ -117,14 +118,14 @@ func TestCoverageAgreesWithTheRunsWhateverHappens(t *testing.T) {
 			_, err := b.Sit(ctx, id, setup, job.Conditions{})
 			require.NoError(t, err)
 		}
-		templates, catalogue := plan.Templates(), plan.Catalogue()
+		templates, entries := plan.Templates(), catalogue.All()
 		runs := 0
 		for range 80 {
 			j, err := s.Job(ctx, id)
 			require.NoError(t, err)
 			require.GreaterOrEqual(t, len(j.Runs), runs, "a run was lost")
 			runs = len(j.Runs)
-			test := plan.ColdStart
+			test := catalogue.ColdStart
 			if n := len(j.Tests); n > 0 {
 				test = j.Tests[rng.IntN(n)].ID
 			}
@@ -135,7 +136,7 @@ func TestCoverageAgreesWithTheRunsWhateverHappens(t *testing.T) {
 			// A refusal is an answer; what counts is what is there afterwards.
 			switch rng.IntN(9) {
 			case 0:
-				_, _ = b.AddTest(ctx, id, job.Test{ID: catalogue[rng.IntN(len(catalogue))].Test.ID})
+				_, _ = b.AddTest(ctx, id, job.Test{ID: entries[rng.IntN(len(entries))].Test.ID})
 			case 1:
 				_, _ = b.TakeOut(ctx, id, test)
 			case 2:
@@ -206,7 +207,7 @@ func TestTrialsAndFollowUps(t *testing.T) {
 		_, err := b.Sit(ctx, id, setup, job.Conditions{})
 		require.NoError(t, err)
 		for range 4 {
-			_, err = b.Perform(ctx, id, plan.ColdStart, fmt.Sprint("s", i+1))
+			_, err = b.Perform(ctx, id, catalogue.ColdStart, fmt.Sprint("s", i+1))
 			require.NoError(t, err)
 		}
 	}
@@ -214,7 +215,7 @@ func TestTrialsAndFollowUps(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, job.Now, v.Job.Setup(trial.ID).Role)
 	assert.Equal(t, job.Trial, v.Job.Setup("now").Role)
-	assert.Len(t, v.Job.RunsOf(plan.ColdStart, "then"), 8, "an earlier drive put back is a new sitting on its setup")
+	assert.Len(t, v.Job.RunsOf(catalogue.ColdStart, "then"), 8, "an earlier drive put back is a new sitting on its setup")
 
 	l, err := b.Compare(ctx, id, "", "")
 	require.NoError(t, err)
@@ -306,7 +307,7 @@ func TestShopTemplates(t *testing.T) {
 	b, _ := newBench(t, Options{})
 	ctx := t.Context()
 	id := simulated(t, b)
-	_, err := b.TakeOut(ctx, id, plan.LongWrite)
+	_, err := b.TakeOut(ctx, id, catalogue.LongWrite)
 	require.NoError(t, err)
 	list, err := b.SaveTemplate(ctx, id, " Ours ")
 	require.NoError(t, err)
@@ -354,7 +355,7 @@ func TestTakingASittingFile(t *testing.T) {
 	ctx := t.Context()
 	v, err := b.Open(ctx, Intake{Customer: job.Customer{Name: "x"}, OldDrive: job.Drive{Kind: job.HDD}})
 	require.NoError(t, err)
-	long := *v.Job.Test(plan.LongRead)
+	long := *v.Job.Test(catalogue.LongRead)
 	other := long
 	w := *long.Params
 	w.SpanBytes *= 2
@@ -368,7 +369,7 @@ func TestTakingASittingFile(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, v.Job.Sittings, 1)
 	assert.Equal(t, "mains", v.Job.Sittings[0].Conditions.Power)
-	assert.Len(t, v.Job.RunsOf(plan.LongRead, "then"), 1, "the same measurement is the same test")
+	assert.Len(t, v.Job.RunsOf(catalogue.LongRead, "then"), 1, "the same measurement is the same test")
 	assert.Len(t, v.Job.RunsOf("t-other", "then"), 1, "another one is added")
 	assert.Equal(t, "the drive's error", v.Job.Run("B").SetAside.Reason)
 	assert.True(t, v.Simulated, "the mark comes along")

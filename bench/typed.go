@@ -5,9 +5,9 @@ import (
 	"fmt"
 	"strings"
 
-	"nowthen/core/compare"
 	"nowthen/core/figures"
 	"nowthen/core/job"
+	"nowthen/core/words"
 )
 
 // Type is a figure read off elsewhere and typed in.
@@ -60,11 +60,11 @@ func neighbours(j *job.Job, test, setup string) []float64 {
 
 // doubt asks about a figure that looks wrong by a factor.
 func doubt(t *job.Test, value float64, d *figures.Doubt) *Refusal {
-	r := conflict("%s looks like %s: the other runs here would fit %s.", compare.Figure(value, t.Unit), d.Why, compare.Figure(d.Value, t.Unit))
+	r := conflict("%s looks like %s: the other runs here would fit %s.", words.Figure(value, t.Unit), d.Why, words.Figure(d.Value, t.Unit))
 	r.Kept = "Nothing was taken in yet."
 	r.Do = "Say that it is right as it is, or type in what was meant."
 	r.Fields = map[string]string{"value": r.Message}
-	r.Ask = &Ask{Value: d.Value, Unit: t.Unit, Words: compare.Figure(d.Value, t.Unit)}
+	r.Ask = &Ask{Value: d.Value, Unit: t.Unit, Words: words.Figure(d.Value, t.Unit)}
 	return r
 }
 
@@ -177,7 +177,7 @@ func table(j *job.Job, name string, data []byte) (*Table, error) {
 			out.Good++
 			key := r.Setup + "\x00" + r.Test
 			if d := figures.Suspect(r.run.Value, t.Unit, append(neighbours(j, r.Test, r.Setup), seen[key]...)); d != nil {
-				r.Doubt = fmt.Sprintf("Looks like %s: %s would fit the others.", d.Why, compare.Figure(d.Value, t.Unit))
+				r.Doubt = fmt.Sprintf("Looks like %s: %s would fit the others.", d.Why, words.Figure(d.Value, t.Unit))
 				out.Doubted++
 			} else {
 				seen[key] = append(seen[key], r.run.Value)
@@ -224,6 +224,6 @@ func (r *TableRow) fit(j *job.Job, row figures.Row) (*job.Test, error) {
 	if side == "" {
 		side = s.Name
 	}
-	r.Becomes = fmt.Sprintf("%s on %s: %s", t.Name, side, compare.Figure(value, t.Unit))
+	r.Becomes = fmt.Sprintf("%s on %s: %s", t.Name, side, words.Figure(value, t.Unit))
 	return t, nil
 }

@@ -6,8 +6,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/job"
-	"nowthen/core/plan"
 )
 
 func TestAFigureThatLooksWrongIsAskedAbout(t *testing.T) {
@@ -19,13 +19,13 @@ func TestAFigureThatLooksWrongIsAskedAbout(t *testing.T) {
 		_, err := b.TypeIn(ctx, id, in)
 		return err
 	}
-	require.NoError(t, put(Type{Test: plan.ColdStart, Value: 92, Unit: "s"}))
-	require.NoError(t, put(Type{Test: plan.ColdStart, Value: 1.55, Unit: "min"}), "minutes that are said are converted")
-	r := refusal(t, put(Type{Test: plan.ColdStart, Value: 1.5, Unit: "s"}), Conflict)
+	require.NoError(t, put(Type{Test: catalogue.ColdStart, Value: 92, Unit: "s"}))
+	require.NoError(t, put(Type{Test: catalogue.ColdStart, Value: 1.55, Unit: "min"}), "minutes that are said are converted")
+	r := refusal(t, put(Type{Test: catalogue.ColdStart, Value: 1.5, Unit: "s"}), Conflict)
 	require.NotNil(t, r.Ask)
 	assert.InDelta(t, 90, r.Ask.Value, 1e-9)
-	require.NoError(t, put(Type{Test: plan.ColdStart, Value: 1.5, Unit: "s", Sure: true}))
-	refusal(t, put(Type{Test: plan.ColdStart, Value: 90, Unit: "MB/s"}), Invalid)
+	require.NoError(t, put(Type{Test: catalogue.ColdStart, Value: 1.5, Unit: "s", Sure: true}))
+	refusal(t, put(Type{Test: catalogue.ColdStart, Value: 90, Unit: "MB/s"}), Invalid)
 	j, err := b.store.Job(ctx, id)
 	require.NoError(t, err)
 	assert.InDelta(t, 93, j.Runs[1].Value, 1e-9)

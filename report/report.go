@@ -15,6 +15,7 @@ import (
 	"nowthen/core/fairness"
 	"nowthen/core/job"
 	"nowthen/core/plan"
+	"nowthen/core/words"
 )
 
 // Document is a report. It holds every word that stands on it, so that an
@@ -100,7 +101,7 @@ func New(j *job.Job, l *compare.Ledger) *Document {
 }
 
 func figure(t *job.Test, ln *compare.Line) Figure {
-	w := ln.Words(t)
+	w := words.Line(ln, t)
 	f := Figure{Name: t.Name, Unit: t.Unit, Better: t.Better, Verdict: string(ln.Verdict), Single: ln.Indicative, Notes: []int{}}
 	if ln.Then != nil {
 		f.Then = &ln.Then.Centre
@@ -148,8 +149,8 @@ func (d *Document) summary(j *job.Job, l *compare.Ledger) {
 	switch {
 	case best != nil:
 		t := j.Test(best.Test)
-		d.Headline = fmt.Sprintf("%s: %s instead of %s.", t.Name, compare.Seconds(best.With.Centre), compare.Seconds(best.Then.Centre))
-		d.Lead = fmt.Sprintf("That is %s, every time.", compare.WaitingWords(best.Then.Centre, best.With.Centre))
+		d.Headline = fmt.Sprintf("%s: %s instead of %s.", t.Name, words.Seconds(best.With.Centre), words.Seconds(best.Then.Centre))
+		d.Lead = fmt.Sprintf("That is %s, every time.", words.WaitingWords(best.Then.Centre, best.With.Centre))
 		if !best.Felt {
 			d.Lead = "The difference is measurable, but hardly felt."
 		}
@@ -157,7 +158,7 @@ func (d *Document) summary(j *job.Job, l *compare.Ledger) {
 			drives := best.Then.Centre - *best.Floor
 			more := max(0, best.With.Centre-*best.Floor)
 			d.Share = fmt.Sprintf("Of the %s, %s were spent waiting for the drive; an even faster one could save at most another %s.",
-				compare.Seconds(best.Then.Centre), compare.Seconds(drives), compare.Seconds(more))
+				words.Seconds(best.Then.Centre), words.Seconds(drives), words.Seconds(more))
 		}
 	case slower > 0:
 		d.Headline = "Waiting did not get shorter."
@@ -169,12 +170,12 @@ func (d *Document) summary(j *job.Job, l *compare.Ledger) {
 		d.Headline = "The drive was measured."
 		d.Lead = "No start or program was timed, so nothing is said about waiting."
 	}
-	d.Week = l.Savings.Words()
+	d.Week = words.Savings(l.Savings)
 }
 
 // done says what was done with the computer.
 func done(j *job.Job, then, with *job.Setup) []string {
-	said := []string{fmt.Sprintf("The %s was replaced by a %s.", job.DriveName(j.Drive(then.Drive)), job.DriveName(j.Drive(with.Drive)))}
+	said := []string{fmt.Sprintf("The %s was replaced by a %s.", words.DriveName(j.Drive(then.Drive)), words.DriveName(j.Drive(with.Drive)))}
 	switch with.System.Origin {
 	case "cloned":
 		said = append(said, "The system was carried over as it was, with programs and files.")
@@ -218,7 +219,7 @@ func (d *Document) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 		for _, id := range f.Lines {
 			of = append(of, j.Test(id).Name)
 		}
-		c := Caveat{Title: fairness.Title(f.Rule) + ".", Lines: of}
+		c := Caveat{Title: words.Title(f.Rule) + ".", Lines: of}
 		switch {
 		case f.Then != "" && f.With != "":
 			c.Detail = fmt.Sprintf("Then: %s. Now: %s.", f.Then, f.With)

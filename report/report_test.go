@@ -8,9 +8,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/compare"
 	"nowthen/core/job"
-	"nowthen/core/plan"
 )
 
 // visit is a job with three runs of everything on both sides.
@@ -19,8 +19,8 @@ func visit(then, now map[string]float64) *job.Job {
 		Head:      job.Head{Number: "2026-0007", Customer: job.Customer{Name: "Ilse"}},
 		Computers: []job.Computer{{ID: "c", Maker: "Larkfield", Model: "Hearth"}},
 		Drives:    []job.Drive{{ID: "d1", Kind: job.HDD, CapacityBytes: 500e9}, {ID: "d2", Kind: job.SataSSD, CapacityBytes: 1e12}},
-		Plan:      job.Plan{Reference: plan.ScatteredRead},
-		Tests:     plan.Standard(0, 0),
+		Plan:      job.Plan{Reference: catalogue.ScatteredRead},
+		Tests:     catalogue.Standard(0, 0),
 		Setups: []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"},
 			{ID: "now", Role: job.Now, Computer: "c", Drive: "d2", System: job.System{Origin: "cloned"}}},
 		Sittings: []job.Sitting{{ID: "s1", Setup: "then"}, {ID: "s2", Setup: "now"}},
@@ -42,21 +42,21 @@ func document(j *job.Job) *Document {
 }
 
 func TestHeadlineIsAboutWaiting(t *testing.T) {
-	drive := map[string]float64{plan.ScatteredRead: 100}
+	drive := map[string]float64{catalogue.ScatteredRead: 100}
 	tests := []struct {
 		name       string
 		then, now  map[string]float64
 		head, lead string
 	}{
-		{"faster", map[string]float64{plan.ColdStart: 90}, map[string]float64{plan.ColdStart: 36},
+		{"faster", map[string]float64{catalogue.ColdStart: 90}, map[string]float64{catalogue.ColdStart: 36},
 			"Cold start to desktop: 36 s instead of 90 s.", "That is 60 % less waiting, every time."},
-		{"hardly felt", map[string]float64{plan.ColdStart: 90}, map[string]float64{plan.ColdStart: 84},
+		{"hardly felt", map[string]float64{catalogue.ColdStart: 90}, map[string]float64{catalogue.ColdStart: 84},
 			"Cold start to desktop: 84 s instead of 90 s.", "The difference is measurable, but hardly felt."},
-		{"slower", map[string]float64{plan.ColdStart: 36}, map[string]float64{plan.ColdStart: 90},
+		{"slower", map[string]float64{catalogue.ColdStart: 36}, map[string]float64{catalogue.ColdStart: 90},
 			"Waiting did not get shorter.", "The figures below show where it takes longer now."},
-		{"the same", map[string]float64{plan.ColdStart: 36}, map[string]float64{plan.ColdStart: 36},
+		{"the same", map[string]float64{catalogue.ColdStart: 36}, map[string]float64{catalogue.ColdStart: 36},
 			"The waiting is about the same.", "What was timed is too close to call, or could not be compared."},
-		{"a drive seventy times as fast, and nothing timed", drive, map[string]float64{plan.ScatteredRead: 7000},
+		{"a drive seventy times as fast, and nothing timed", drive, map[string]float64{catalogue.ScatteredRead: 7000},
 			"The drive was measured.", "No start or program was timed, so nothing is said about waiting."},
 	}
 	for _, tt := range tests {
@@ -69,11 +69,11 @@ func TestHeadlineIsAboutWaiting(t *testing.T) {
 }
 
 func TestEverythingIsSaid(t *testing.T) {
-	j := visit(map[string]float64{plan.ColdStart: 90, plan.LongRead: 100, plan.ScatteredRead: 100},
-		map[string]float64{plan.ColdStart: 36, plan.LongRead: 500, plan.ScatteredRead: 7000})
+	j := visit(map[string]float64{catalogue.ColdStart: 90, catalogue.LongRead: 100, catalogue.ScatteredRead: 100},
+		map[string]float64{catalogue.ColdStart: 36, catalogue.LongRead: 500, catalogue.ScatteredRead: 7000})
 	j.Head.Work = []job.Work{{At: time.Unix(1, 0), What: "cleaning", Note: "fan"}}
 	j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut, Why: "it would have taken too long", Missing: []string{"Long write was not measured on the old drive"}}}
-	j.Plan.Excuses = []job.Excuse{{Test: plan.LongWrite, Setup: "then", Why: "the drive was too ill"}}
+	j.Plan.Excuses = []job.Excuse{{Test: catalogue.LongWrite, Setup: "then", Why: "the drive was too ill"}}
 	j.Sittings[0].Conditions.Busy = []string{"download"}
 	j.Runs[0].SetAside = &job.SetAside{Reason: "x"}
 	d := document(j)
@@ -115,7 +115,7 @@ func TestReadingsStandByThemselves(t *testing.T) {
 }
 
 func TestBlockedAndSingleLinesSaySo(t *testing.T) {
-	j := visit(map[string]float64{plan.ColdStart: 90, plan.LongRead: 100}, map[string]float64{plan.ColdStart: 36, plan.LongRead: 500})
+	j := visit(map[string]float64{catalogue.ColdStart: 90, catalogue.LongRead: 100}, map[string]float64{catalogue.ColdStart: 36, catalogue.LongRead: 500})
 	j.Sittings[0].Conditions.Power, j.Sittings[1].Conditions.Power = "battery", "mains"
 	for i := range j.Runs {
 		if j.Runs[i].Sitting == "s2" && j.Runs[i].ID[len(j.Runs[i].ID)-1] != '0' {

@@ -4,15 +4,15 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"nowthen/bench"
+	"nowthen/core/catalogue"
 	"nowthen/core/job"
-	"nowthen/core/plan"
 )
 
 // planRoutes are those of a job's plan: templates, tests, steps, setups.
 func (s *Server) planRoutes(api fiber.Router) {
 	b := s.bench
 
-	api.Get("/catalogue", func(c fiber.Ctx) error { return c.JSON(plan.Catalogue()) })
+	api.Get("/catalogue", func(c fiber.Ctx) error { return c.JSON(catalogue.All()) })
 	api.Get("/templates", func(c fiber.Ctx) error { return answer(c, 200)(b.Templates(c.Context())) })
 	api.Post("/templates", func(c fiber.Ctx) error {
 		var in struct {

@@ -32,8 +32,8 @@ import (
 
 	"nowthen/access"
 	"nowthen/bench"
+	"nowthen/core/catalogue"
 	"nowthen/core/job"
-	"nowthen/core/plan"
 	"nowthen/store"
 )
 
@@ -615,7 +615,7 @@ func thousands(b *testing.B, st *store.Store, n int) {
 			Head:      job.Head{Number: fmt.Sprintf("2020-%04d", i), Opened: at.Add(time.Duration(i) * time.Hour), Reason: "slow", Customer: job.Customer{Name: names[i%len(names)]}},
 			Computers: []job.Computer{{ID: "c1", Maker: "Larkfield", Model: models[i%len(models)]}},
 			Drives:    []job.Drive{{ID: "d1", Kind: job.HDD, Maker: "Halden"}, {ID: "d2", Kind: job.SataSSD, Maker: "Brightwater"}},
-			Tests:     plan.Standard(0, 0),
+			Tests:     catalogue.Standard(0, 0),
 			Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c1", Drive: "d2"}},
 			Sittings:  []job.Sitting{{ID: "s1", Setup: "then"}, {ID: "s2", Setup: "now"}},
 		}

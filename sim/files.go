@@ -8,7 +8,7 @@ import (
 
 	"nowthen/core/drivetest"
 	"nowthen/core/filetest"
-	"nowthen/core/processor"
+	"nowthen/core/job"
 )
 
 // What a file costs beside its bytes: its place is looked up with a small read,
@@ -128,7 +128,7 @@ func (t *tree) Close() error {
 
 // WorkProcessor lets the simulated processor do the control's work, which takes
 // the same time whatever drive is in the computer.
-func (d *Drive) WorkProcessor(ctx context.Context, done func(float64)) (*processor.Reading, error) {
+func (d *Drive) WorkProcessor(ctx context.Context, done func(float64)) (*job.ProcessorWork, error) {
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}
@@ -136,5 +136,5 @@ func (d *Drive) WorkProcessor(ctx context.Context, done func(float64)) (*process
 	all := 2.1 * (1 + 0.006*d.rng.NormFloat64())
 	d.Work(seconds(one + all))
 	done(1)
-	return &processor.Reading{OneS: one, AllS: all}, nil
+	return &job.ProcessorWork{OneS: one, AllS: all}, nil
 }

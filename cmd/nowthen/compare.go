@@ -13,9 +13,9 @@ import (
 	"github.com/spf13/cobra"
 
 	"nowthen/core/compare"
-	"nowthen/core/fairness"
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
+	"nowthen/core/words"
 )
 
 func compareCommand() *cobra.Command {
@@ -90,23 +90,23 @@ func printLedger(out io.Writer, j *job.Job, l *compare.Ledger) error {
 	for i := range l.Lines {
 		ln := &l.Lines[i]
 		t := j.Test(ln.Test)
-		words := ln.Words(t)
-		factor := words.Factor
+		said := words.Line(ln, t)
+		factor := said.Factor
 		if ln.Indicative {
 			factor += " (single run)"
 		}
-		fmt.Fprintf(w, "%s\t%s\t%s\t%s\t%s\t%s\t%s\n", t.Name, dash(side(words.Then, ln.Then)), dash(side(words.With, ln.With)),
-			factor, dash(words.Range), dash(join(words.Waiting, words.Saves)), dash(strings.Join(ln.Findings, " ")))
+		fmt.Fprintf(w, "%s\t%s\t%s\t%s\t%s\t%s\t%s\n", t.Name, dash(side(said.Then, ln.Then)), dash(side(said.With, ln.With)),
+			factor, dash(said.Range), dash(join(said.Waiting, said.Saves)), dash(strings.Join(ln.Findings, " ")))
 	}
 	if err := w.Flush(); err != nil {
 		return err
 	}
-	fmt.Fprintf(out, "\nWaiting: %s\nDrive:   %s\n", group(l.Groups.Waiting, l.Groups.Waiting.Words()), group(l.Groups.Drive, l.Groups.Drive.RateWords()))
-	if words := l.Savings.Words(); words != "" {
-		fmt.Fprintln(out, words)
+	fmt.Fprintf(out, "\nWaiting: %s\nDrive:   %s\n", group(l.Groups.Waiting, words.Waits(l.Groups.Waiting)), group(l.Groups.Drive, words.Rates(l.Groups.Drive)))
+	if said := words.Savings(l.Savings); said != "" {
+		fmt.Fprintln(out, said)
 	}
 	for _, f := range l.Findings {
-		fmt.Fprintf(out, "\n%s (%s): %s\n", fairness.Title(f.Rule), f.Effect, join(f.Then, f.With))
+		fmt.Fprintf(out, "\n%s (%s): %s\n", words.Title(f.Rule), f.Effect, join(f.Then, f.With))
 		fmt.Fprintf(out, "  %s\n", f.Remedy)
 	}
 	return nil

@@ -10,12 +10,14 @@ package compare
 import (
 	"math"
 	"slices"
+	"strconv"
+	"strings"
 
 	"gonum.org/v1/gonum/stat"
-	"gonum.org/v1/gonum/stat/distuv"
 
 	"nowthen/core/fairness"
 	"nowthen/core/job"
+	"nowthen/core/stats"
 	"nowthen/core/stopwatch"
 )
 
@@ -94,7 +96,7 @@ func (s *Side) HalfWidth() float64 {
 	if s.N >= 2 && s.typeA > 0 {
 		nu = s.variance() * s.variance() / (s.typeA * s.typeA) * float64(s.N-1)
 	}
-	return student(nu) * math.Sqrt(s.variance())
+	return stats.Student(0.975, nu) * math.Sqrt(s.variance())
 }
 
 // Groups holds the two group factors, which are never mixed.
@@ -131,15 +133,6 @@ func assumed(k job.Kind) float64 {
 	return 0.03
 }
 
-// median of sorted values.
-func median(sorted []float64) float64 {
-	n := len(sorted)
-	if n%2 == 1 {
-		return sorted[n/2]
-	}
-	return (sorted[n/2-1] + sorted[n/2]) / 2
-}
-
 // NewSide works out one side of a line from its kept runs; nil where there is
 // none. The variances are those of ln centre (JCGM 100): type A c·s²/n with the
 // asymptotic variance of a median, c = π/2 from three runs on; type B the
@@ -159,13 +152,12 @@ func NewSide(t *job.Test, runs []job.Run) *Side {
 		us[i] = instrument(t, &r) / r.Value
 	}
 	slices.Sort(values)
-	slices.Sort(us)
 	n := len(values)
-	s := &Side{N: n, Centre: median(values), Min: values[0], Max: values[n-1]}
+	s := &Side{N: n, Centre: stats.Median(values), Min: values[0], Max: values[n-1]}
 	if !positive {
 		return s // a note below zero has no logarithm and no factor
 	}
-	u := median(us)
+	u := stats.Median(us)
 	s.typeB = u * u
 	spread, c := assumed(t.Kind), 1.0
 	if n >= 2 {
@@ -197,13 +189,13 @@ func instrument(t *job.Test, r *job.Run) float64 {
 	return 0
 }
 
-// student returns the 97.5 % quantile of Student's t with nu degrees of
-// freedom; an infinite or very large nu is the normal distribution.
-func student(nu float64) float64 {
-	if math.IsInf(nu, 1) || math.IsNaN(nu) || nu > 1e6 {
-		return distuv.UnitNormal.Quantile(0.975)
+// lastDigit is the worth of the last decimal digit that v is written with.
+func lastDigit(v float64) float64 {
+	_, frac, found := strings.Cut(strconv.FormatFloat(v, 'f', -1, 64), ".")
+	if !found {
+		return 1
 	}
-	return distuv.StudentsT{Mu: 0, Sigma: 1, Nu: nu}.Quantile(0.975)
+	return math.Pow(10, -float64(len(frac)))
 }
 
 // interval returns the 95 % interval of a factor between two sides, with
@@ -221,7 +213,7 @@ func interval(factor float64, a, b *Side) (low, high float64) {
 	if sum > 0 {
 		nu = v * v / sum
 	}
-	h := student(nu) * math.Sqrt(v)
+	h := stats.Student(0.975, nu) * math.Sqrt(v)
 	return factor * math.Exp(-h), factor * math.Exp(h)
 }
 

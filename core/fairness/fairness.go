@@ -34,6 +34,15 @@ type Finding struct {
 	Minutes float64  `json:"minutes"`
 }
 
+// Rules are the ids of all rules.
+var Rules = []string{
+	"other-computer", "other-baseline-drive", "other-parameters", "other-app-version", "other-content", "power",
+	"busy", "encrypting", "encryption", "memory-changed", "processor-changed", "other-work",
+	"control-moved", "system-version", "system-origin", "start-kind", "first-after-swap", "warmth",
+	"attachment", "port-limit", "below-rating", "beyond-link", "beyond-mechanics", "heat",
+	"fill", "lone-run", "method", "probe-version", "simulated",
+}
+
 // rule is one way in which two sides can differ. value gives what a run and
 // its sitting say, or "" where they say nothing; a side is the set of what its
 // kept runs say.

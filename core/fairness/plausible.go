@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"nowthen/core/job"
+	"nowthen/core/stats"
 )
 
 // Limits of what can be so (calculations of link and mechanism).
@@ -220,6 +221,5 @@ func (c *check) median(test, setup string) float64 {
 	for _, r := range c.j.KeptRuns(test, setup) {
 		values = append(values, r.Value)
 	}
-	slices.Sort(values)
-	return (values[(len(values)-1)/2] + values[len(values)/2]) / 2
+	return stats.Median(values)
 }

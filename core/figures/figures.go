@@ -11,6 +11,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"nowthen/core/stats"
 )
 
 // unit is what a unit is in its base unit.
@@ -121,7 +123,7 @@ func Suspect(value float64, unit string, neighbours []float64) *Doubt {
 		return nil
 	}
 	slices.Sort(list)
-	mid := (list[(len(list)-1)/2] + list[len(list)/2]) / 2
+	mid := stats.Median(list)
 	away := func(v float64) float64 { return math.Exp(math.Abs(math.Log(v / mid))) }
 	if away(value) < far {
 		if unit == "MB/s" && len(list) >= 2 && list[len(list)-1]/list[0] < 1+closer {

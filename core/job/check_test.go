@@ -145,14 +145,3 @@ func TestRunsOfKeepsTheOrderOfMaking(t *testing.T) {
 	assert.Equal(t, "n", ids(j.RunsOf("t1", "now")))
 	assert.Empty(t, j.RunsOf("t2", "then"))
 }
-
-func TestDriveName(t *testing.T) {
-	for want, d := range map[string]*Drive{
-		"":                                 nil,
-		"NVMe SSD":                         {Kind: NVMe},
-		"500 GB SATA SSD":                  {Kind: SataSSD, CapacityBytes: 500_107_862_016},
-		"1 TB hard disk, Halden Turnstone": {Kind: HDD, CapacityBytes: 1_000_204_886_016, Maker: "Halden", Model: "Turnstone"},
-	} {
-		assert.Equal(t, want, DriveName(d))
-	}
-}

@@ -113,6 +113,9 @@ const (
 	USBFlash = "usb-flash"
 )
 
+// DriveKinds are all kinds of drive.
+var DriveKinds = []string{HDD, SataSSD, NVMe, EMMC, Hybrid, Cached, USBFlash}
+
 // Drive is a storage device: the one that came, or one that goes in.
 type Drive struct {
 	ID            string `json:"id"`

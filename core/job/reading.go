@@ -7,7 +7,6 @@ import (
 
 	"nowthen/core/drivetest"
 	"nowthen/core/filetest"
-	"nowthen/core/processor"
 )
 
 // FromReading makes a run of what a drive test gave. Its id, sitting and time
@@ -94,12 +93,27 @@ func FromFiles(t *Test, rd *filetest.Reading) Run {
 	return r
 }
 
+// Phases of the control that works the processor.
+const (
+	PhaseOneCore  = "one"
+	PhaseAllCores = "all"
+)
+
+// ProcessorWork is what the control of the processor took: a fixed amount of work
+// that a drive must not change. If it takes another time on the second side,
+// something else than the drive has changed.
+type ProcessorWork struct {
+	OneS, AllS float64 // s, the same work on one core and on all of them
+	// Digest stands for the work's result, which is always the same.
+	Digest string
+}
+
 // FromProcessor makes a run of what the control of the processor took.
-func FromProcessor(t *Test, rd *processor.Reading, simulated bool) Run {
+func FromProcessor(t *Test, rd *ProcessorWork, simulated bool) Run {
 	u := clockU
 	r := Run{Test: t.ID, Value: rd.OneS + rd.AllS, Method: Automatic, U: &u, ContentDigest: rd.Digest, Engine: drivetest.EngineVersion, Simulated: simulated}
-	if t.hasPhase(processor.PhaseOne) && t.hasPhase(processor.PhaseAll) {
-		r.Phases = map[string]float64{processor.PhaseOne: rd.OneS, processor.PhaseAll: rd.AllS}
+	if t.hasPhase(PhaseOneCore) && t.hasPhase(PhaseAllCores) {
+		r.Phases = map[string]float64{PhaseOneCore: rd.OneS, PhaseAllCores: rd.AllS}
 	}
 	return r
 }

@@ -3,6 +3,7 @@ package plan
 import (
 	"slices"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/job"
 )
 
@@ -46,7 +47,7 @@ func quickness(d *job.Drive) float64 {
 // perRun is about how many minutes one run of a test that is not a drive test
 // takes on a drive.
 func perRun(t *job.Test, d *job.Drive) float64 {
-	e := effortOf(t)
+	e := catalogue.EffortOf(t)
 	if t.Kind == job.Note {
 		return e.Hands
 	}
@@ -59,7 +60,7 @@ func itselfMinutes(t *job.Test, d *job.Drive, runs int) float64 {
 	if t.Params != nil {
 		return float64(runs) * t.Params.Seconds() / 60
 	}
-	return float64(runs) * effortOf(t).Wait * quickness(d)
+	return float64(runs) * catalogue.EffortOf(t).Wait * quickness(d)
 }
 
 // BudgetOf works out what the runs that are missing on a setup take: time with
@@ -90,7 +91,7 @@ func BudgetOf(j *job.Job, setup *job.Setup) Budget {
 			}
 			continue
 		}
-		e := effortOf(t)
+		e := catalogue.EffortOf(t)
 		q := quickness(d)
 		if t.Kind == job.Note {
 			q = 1

@@ -11,6 +11,7 @@ import (
 	"slices"
 	"strings"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/compare"
 	"nowthen/core/job"
 	"nowthen/core/round"
@@ -24,7 +25,7 @@ func Wanted(t *job.Test) int {
 	case t.Wanted > 0:
 		return t.Wanted
 	}
-	return WantedRuns
+	return catalogue.WantedRuns
 }
 
 // Cover is how far one test has come on one setup.

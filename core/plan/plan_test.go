@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/job"
 )
 
@@ -16,7 +17,7 @@ func visit() *job.Job {
 	return &job.Job{
 		Computers: []job.Computer{{ID: "c"}},
 		Drives:    []job.Drive{{ID: "d1", Kind: job.HDD}, {ID: "d2", Kind: job.SataSSD}},
-		Tests:     Standard(0, 0),
+		Tests:     catalogue.Standard(0, 0),
 		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c", Drive: "d2"}},
 		Sittings: []job.Sitting{{ID: "s1", Setup: "then", Conditions: job.Conditions{Power: "mains", FillPct: new(float64)}},
 			{ID: "s2", Setup: "now", Conditions: job.Conditions{Power: "mains"}}},
@@ -32,13 +33,13 @@ func add(j *job.Job, test, sitting string, n int) {
 
 func addAll(j *job.Job, sitting string) {
 	for _, t := range j.Tests {
-		add(j, t.ID, sitting, WantedRuns)
+		add(j, t.ID, sitting, catalogue.WantedRuns)
 	}
 }
 
 func TestStandardIsAPlanThatCanBeRun(t *testing.T) {
-	for _, test := range Standard(64<<20, 0.5) {
-		assert.Equal(t, WantedRuns, Wanted(&test))
+	for _, test := range catalogue.Standard(64<<20, 0.5) {
+		assert.Equal(t, catalogue.WantedRuns, Wanted(&test))
 		if test.Kind == job.OnDrive {
 			assert.NoError(t, test.Params.Check(), test.Name)
 			assert.Equal(t, int64(64<<20), test.Params.SpanBytes)
@@ -57,9 +58,13 @@ func TestTheWayOfAJob(t *testing.T) {
 		words  string
 	}{
 		{"opened", func() {}, StepThen, "time", "Then: cold start to desktop, 3 times."},
-		{"timed twice", func() { add(j, ColdStart, "s1", 2) }, StepThen, "time", "Then: cold start to desktop, once."},
-		{"timed", func() { add(j, ColdStart, "s1", 1) }, StepThen, "measure", "Then: measure the drive (long write, long read, scattered small reads)."},
-		{"measured", func() { add(j, LongWrite, "s1", 3); add(j, LongRead, "s1", 3); add(j, ScatteredRead, "s1", 3) }, StepOut, "take-out", "All measured. The old drive can come out."},
+		{"timed twice", func() { add(j, catalogue.ColdStart, "s1", 2) }, StepThen, "time", "Then: cold start to desktop, once."},
+		{"timed", func() { add(j, catalogue.ColdStart, "s1", 1) }, StepThen, "measure", "Then: measure the drive (long write, long read, scattered small reads)."},
+		{"measured", func() {
+			add(j, catalogue.LongWrite, "s1", 3)
+			add(j, catalogue.LongRead, "s1", 3)
+			add(j, catalogue.ScatteredRead, "s1", 3)
+		}, StepOut, "take-out", "All measured. The old drive can come out."},
 		{"out", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateOldDriveOut}) }, StepNow, "time", "Now: cold start to desktop, 3 times."},
 		{"both measured", func() { addAll(j, "s2") }, StepCompare, "report", "Both sides are measured. Read the ledger, give the report."},
 		{"reported", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateReport}) }, StepCompare, "hand-back", "The report is issued. Hand the computer back."},
@@ -99,7 +104,7 @@ func TestBeforeOldDriveOut(t *testing.T) {
 	}
 	j := visit()
 	assert.Len(t, what(j), 4, "nothing is measured")
-	add(j, ColdStart, "s1", 1)
+	add(j, catalogue.ColdStart, "s1", 1)
 	assert.Contains(t, what(j), "Cold start to desktop has only one run on the old drive")
 	addAll(j, "s1")
 	assert.Empty(t, what(j))

@@ -4,6 +4,7 @@ import (
 	"reflect"
 	"slices"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/job"
 )
 
@@ -24,12 +25,12 @@ type Template struct {
 const DefaultTemplate = "plain"
 
 var questions = map[string]job.Question{
-	askStarts:    {ID: askStarts, Text: "How often is it started in a day?", PerWeek: 7, Answer: 1},
-	askLaunches:  {ID: askLaunches, Text: "How often is the main program opened in a day?", PerWeek: 7, Answer: 3},
-	askLoads:     {ID: askLoads, Text: "How often is a game or save loaded in a week?", PerWeek: 1, Answer: 10},
-	askDocuments: {ID: askDocuments, Text: "How often is a large document opened in a day?", PerWeek: 7, Answer: 2},
-	askCopies:    {ID: askCopies, Text: "How often is something large copied in a week?", PerWeek: 1, Answer: 2},
-	askExports:   {ID: askExports, Text: "How often is something exported in a week?", PerWeek: 1, Answer: 5},
+	catalogue.AskStarts:    {ID: catalogue.AskStarts, Text: "How often is it started in a day?", PerWeek: 7, Answer: 1},
+	catalogue.AskLaunches:  {ID: catalogue.AskLaunches, Text: "How often is the main program opened in a day?", PerWeek: 7, Answer: 3},
+	catalogue.AskLoads:     {ID: catalogue.AskLoads, Text: "How often is a game or save loaded in a week?", PerWeek: 1, Answer: 10},
+	catalogue.AskDocuments: {ID: catalogue.AskDocuments, Text: "How often is a large document opened in a day?", PerWeek: 7, Answer: 2},
+	catalogue.AskCopies:    {ID: catalogue.AskCopies, Text: "How often is something large copied in a week?", PerWeek: 1, Answer: 2},
+	catalogue.AskExports:   {ID: catalogue.AskExports, Text: "How often is something exported in a week?", PerWeek: 1, Answer: 5},
 }
 
 func ask(ids ...string) []job.Question {
@@ -62,8 +63,8 @@ func Templates() []Template {
 	steps := func(without ...string) []job.Step {
 		return slices.DeleteFunc(slices.Clone(usualSteps), func(s job.Step) bool { return slices.Contains(without, s.ID) })
 	}
-	driveTests := []string{LongWrite, LongRead, ScatteredRead}
-	with := func(ids ...string) []job.Test { return tests(0, 0, append(ids, driveTests...)...) }
+	driveTests := []string{catalogue.LongWrite, catalogue.LongRead, catalogue.ScatteredRead}
+	with := func(ids ...string) []job.Test { return catalogue.Tests(0, 0, append(ids, driveTests...)...) }
 	wanting := func(n int, list []job.Test) []job.Test {
 		for i := range list {
 			list[i].Wanted = min(n, list[i].Wanted)
@@ -72,24 +73,24 @@ func Templates() []Template {
 	}
 	return []Template{
 		{ID: DefaultTemplate, Name: "Start and drive", About: "The least that tells something: a cold start and the drive itself.",
-			Tests: Standard(0, 0), Questions: ask(askStarts), Steps: steps(), Needs: parts},
+			Tests: catalogue.Standard(0, 0), Questions: ask(catalogue.AskStarts), Steps: steps(), Needs: parts},
 		{ID: "laptop", Name: "Everyday laptop", About: "Starts, the main program, the browser in the morning, battery and noise.",
-			Tests: with(ColdStart, "t-launch", "t-browser", "t-wake", "t-battery", "t-noise"), Questions: ask(askStarts, askLaunches), Steps: steps(), Needs: parts},
+			Tests: with(catalogue.ColdStart, "t-launch", "t-browser", "t-wake", "t-battery", "t-noise"), Questions: ask(catalogue.AskStarts, catalogue.AskLaunches), Steps: steps(), Needs: parts},
 		{ID: "office", Name: "Office desktop", About: "Starts, the main program, documents, folders of small files.",
-			Tests: with(ColdStart, "t-launch", "t-document", "t-browser", "t-copy-small"), Questions: ask(askStarts, askLaunches, askDocuments), Steps: steps("charger"), Needs: parts},
+			Tests: with(catalogue.ColdStart, "t-launch", "t-document", "t-browser", "t-copy-small"), Questions: ask(catalogue.AskStarts, catalogue.AskLaunches, catalogue.AskDocuments), Steps: steps("charger"), Needs: parts},
 		{ID: "games", Name: "Games machine", About: "From the launch to the menu, the latest save, a change of level, and how hot the drive gets.",
-			Tests: with(ColdStart, "t-game-menu", "t-game-continue", "t-game-level", "t-temp-peak"), Questions: ask(askStarts, askLoads, askLaunches), Steps: steps("charger"), Needs: parts},
+			Tests: with(catalogue.ColdStart, "t-game-menu", "t-game-continue", "t-game-level", "t-temp-peak"), Questions: ask(catalogue.AskStarts, catalogue.AskLoads, catalogue.AskLaunches), Steps: steps("charger"), Needs: parts},
 		{ID: "editing", Name: "Editing workstation", About: "Projects, exports, large copies, and a control of the processor.",
-			Tests: with(ColdStart, "t-document", "t-export", "t-copy-large", "t-processor", "t-busy-read"), Questions: ask(askStarts, askDocuments, askExports), Steps: steps("charger"), Needs: parts},
+			Tests: with(catalogue.ColdStart, "t-document", "t-export", "t-copy-large", "t-processor", "t-busy-read"), Questions: ask(catalogue.AskStarts, catalogue.AskDocuments, catalogue.AskExports), Steps: steps("charger"), Needs: parts},
 		{ID: "failing", Name: "Very old or failing", About: "Gentle: nothing is written to the drive. Save the data before anything else.",
-			Tests:     wanting(1, tests(0, 0, ColdStart, "t-read-folder", "t-long-read-existing", "t-scattered-existing", "t-noise")),
-			Questions: ask(askStarts), Steps: steps(), Needs: append([]string{"a drive for the customer's data"}, parts...)},
+			Tests:     wanting(1, catalogue.Tests(0, 0, catalogue.ColdStart, "t-read-folder", "t-long-read-existing", "t-scattered-existing", "t-noise")),
+			Questions: ask(catalogue.AskStarts), Steps: steps(), Needs: append([]string{"a drive for the customer's data"}, parts...)},
 		{ID: "quick", Name: "Quick check in ten minutes", About: "One start and short drive tests, twice.",
-			Tests:     append(wanting(1, tests(0, 0, ColdStart)), wanting(2, tests(256<<20, 4, LongRead, ScatteredRead))...),
-			Questions: ask(askStarts), Steps: steps("screws"), Needs: []string{}},
+			Tests:     append(wanting(1, catalogue.Tests(0, 0, catalogue.ColdStart)), wanting(2, catalogue.Tests(256<<20, 4, catalogue.LongRead, catalogue.ScatteredRead))...),
+			Questions: ask(catalogue.AskStarts), Steps: steps("screws"), Needs: []string{}},
 		{ID: "capacity", Name: "Capacity only", About: "More room is what is wanted; that it is not slower is what is shown.",
-			Tests:     wanting(2, tests(0, 0, ColdStart, LongRead)),
-			Questions: ask(askStarts), Steps: steps(), Needs: parts},
+			Tests:     wanting(2, catalogue.Tests(0, 0, catalogue.ColdStart, catalogue.LongRead)),
+			Questions: ask(catalogue.AskStarts), Steps: steps(), Needs: parts},
 	}
 }
 
@@ -106,7 +107,7 @@ func Apply(j *job.Job, t Template, span int64, seconds float64) {
 	}
 	for _, n := range t.Tests {
 		if !slices.ContainsFunc(kept, func(k job.Test) bool { return k.ID == n.ID }) {
-			kept = append(kept, Bounded(n, span, seconds))
+			kept = append(kept, catalogue.Bounded(n, span, seconds))
 		}
 	}
 	j.Tests = kept

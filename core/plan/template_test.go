@@ -7,12 +7,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/job"
 )
 
 func TestCatalogueIsSound(t *testing.T) {
 	ids := map[string]bool{}
-	for _, e := range Catalogue() {
+	for _, e := range catalogue.All() {
 		assert.False(t, ids[e.Test.ID], "%s stands twice", e.Test.ID)
 		ids[e.Test.ID] = true
 		assert.NotEmpty(t, e.Group)
@@ -81,30 +82,30 @@ func templateNamed(t *testing.T, id string) Template {
 func TestApplyKeepsWhatHasRuns(t *testing.T) {
 	j := visit()
 	Apply(j, templateNamed(t, DefaultTemplate), 64<<20, 0.5)
-	assert.Equal(t, ScatteredRead, j.Plan.Reference)
-	assert.Equal(t, 7.0, j.Test(ColdStart).PerWeek, "once a day")
-	add(j, ColdStart, "s1", 1)
-	add(j, LongWrite, "s1", 1)
+	assert.Equal(t, catalogue.ScatteredRead, j.Plan.Reference)
+	assert.Equal(t, 7.0, j.Test(catalogue.ColdStart).PerWeek, "once a day")
+	add(j, catalogue.ColdStart, "s1", 1)
+	add(j, catalogue.LongWrite, "s1", 1)
 	j.Step(job.BackupStep).Done = &job.Tick{By: "Noor"}
 	j.Plan.Questions[0].Answer = 4
 
 	Apply(j, templateNamed(t, "capacity"), 64<<20, 0.5)
 	assert.Equal(t, "capacity", j.Plan.Template)
-	assert.False(t, j.Test(ColdStart).Retired)
-	assert.Equal(t, 28.0, j.Test(ColdStart).PerWeek, "answers stay")
-	assert.True(t, j.Test(LongWrite).Retired, "it has a run and is not in the new plan")
-	assert.Nil(t, j.Test(ScatteredRead), "it had no run")
-	assert.Equal(t, int64(64<<20), j.Test(LongRead).Params.SpanBytes)
+	assert.False(t, j.Test(catalogue.ColdStart).Retired)
+	assert.Equal(t, 28.0, j.Test(catalogue.ColdStart).PerWeek, "answers stay")
+	assert.True(t, j.Test(catalogue.LongWrite).Retired, "it has a run and is not in the new plan")
+	assert.Nil(t, j.Test(catalogue.ScatteredRead), "it had no run")
+	assert.Equal(t, int64(64<<20), j.Test(catalogue.LongRead).Params.SpanBytes)
 	assert.Equal(t, "Noor", j.Step(job.BackupStep).Done.By, "ticks stay")
 	assert.Empty(t, j.Plan.Reference)
-	assert.Zero(t, Wanted(j.Test(LongWrite)))
+	assert.Zero(t, Wanted(j.Test(catalogue.LongWrite)))
 }
 
 func TestFromJobLeavesTheVisitBehind(t *testing.T) {
 	j := visit()
 	Apply(j, templateNamed(t, "games"), 0, 0)
 	j.Step(job.BackupStep).Done = &job.Tick{}
-	j.Test(LongWrite).Retired = true
+	j.Test(catalogue.LongWrite).Retired = true
 	own := FromJob(j, "X", "Ours")
 	assert.True(t, own.Shop)
 	assert.Len(t, own.Tests, len(j.Tests)-1)
@@ -120,13 +121,13 @@ func TestBudget(t *testing.T) {
 	j.Drives[0].Rated = &job.Rated{WriteMBs: 100, EnduranceTB: 100}
 	b := BudgetOf(j, &j.Setups[0])
 	assert.InDelta(t, 12, b.HandsMinutes, 1e-9, "three starts of four minutes")
-	assert.InDelta(t, 9*8.0/60+float64(DefaultSpan)/1e8/60, b.WaitMinutes, 1e-9, "nine runs and the laying out")
-	assert.Equal(t, int64(3*8*1e8)+DefaultSpan, b.WriteBytes, "three long writes of 8 s at 100 MB/s")
+	assert.InDelta(t, 9*8.0/60+float64(catalogue.DefaultSpan)/1e8/60, b.WaitMinutes, 1e-9, "nine runs and the laying out")
+	assert.Equal(t, int64(3*8*1e8)+catalogue.DefaultSpan, b.WriteBytes, "three long writes of 8 s at 100 MB/s")
 	assert.InDelta(t, float64(b.WriteBytes)/100e12*100, *b.EndurancePct, 1e-12)
 	assert.Contains(t, b.Needs, "the customer's password")
 	assert.Contains(t, b.Needs, "the charger")
-	add(j, LongWrite, "s1", 3)
-	assert.Equal(t, int64(DefaultSpan), BudgetOf(j, &j.Setups[0]).WriteBytes, "what is done takes nothing more")
+	add(j, catalogue.LongWrite, "s1", 3)
+	assert.Equal(t, int64(catalogue.DefaultSpan), BudgetOf(j, &j.Setups[0]).WriteBytes, "what is done takes nothing more")
 	now := BudgetOf(j, &j.Setups[1])
 	assert.InDelta(t, 6, now.HandsMinutes, 1e-9, "an SSD starts sooner")
 	assert.Nil(t, now.EndurancePct)
@@ -135,7 +136,7 @@ func TestBudget(t *testing.T) {
 func TestExcusesAndRetiredTestsAreNotMissing(t *testing.T) {
 	j := visit()
 	require.Len(t, BeforeOldDriveOut(j), 4)
-	j.Plan.Excuses = []job.Excuse{{Test: ColdStart, Setup: "then", Why: "it does not start"}}
+	j.Plan.Excuses = []job.Excuse{{Test: catalogue.ColdStart, Setup: "then", Why: "it does not start"}}
 	j.Tests[1].Retired = true
 	lost := BeforeOldDriveOut(j)
 	assert.Len(t, lost, 2)
@@ -159,9 +160,9 @@ func TestMeasuredAgainCanBeEnded(t *testing.T) {
 func TestEnoughIsANarrowInterval(t *testing.T) {
 	j := visit()
 	cover := func() Cover { return Coverage(j, "then")[0] }
-	add(j, ColdStart, "s1", 1)
+	add(j, catalogue.ColdStart, "s1", 1)
 	assert.False(t, cover().Enough, "one run decides nothing")
-	add(j, ColdStart, "s1", 2)
+	add(j, catalogue.ColdStart, "s1", 2)
 	assert.True(t, cover().Enough, "three alike")
 	j.Runs[0].Value = 9
 	assert.False(t, cover().Enough, "one far off")
@@ -186,7 +187,7 @@ func TestChoose(t *testing.T) {
 }
 
 func TestSameMeasurement(t *testing.T) {
-	base := Standard(0, 0)
+	base := catalogue.Standard(0, 0)
 	tests := []struct {
 		name   string
 		test   int
@@ -206,7 +207,7 @@ func TestSameMeasurement(t *testing.T) {
 		{"no parameters", 1, func(t *job.Test) { t.Params = nil }, false},
 	}
 	for _, tt := range tests {
-		changed := Standard(0, 0)[tt.test]
+		changed := catalogue.Standard(0, 0)[tt.test]
 		tt.change(&changed)
 		assert.Equal(t, tt.same, SameMeasurement(&base[tt.test], &changed), tt.name)
 	}

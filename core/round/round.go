@@ -8,24 +8,20 @@ import (
 	"errors"
 	"fmt"
 	"math"
-	"runtime"
-	"time"
 
 	"nowthen/core/drivetest"
 	"nowthen/core/filetest"
 	"nowthen/core/job"
-	"nowthen/core/processor"
 )
 
-// Place is where a round is run: a folder on a drive, or a simulated drive.
+// Place is where a round is run: a folder on a drive of a computer, or a
+// simulated drive of a simulated one.
 type Place interface {
 	drivetest.Volume
 	filetest.Place
-}
-
-// Worker is a place whose processor is simulated as well.
-type Worker interface {
-	WorkProcessor(ctx context.Context, done func(float64)) (*processor.Reading, error)
+	// WorkProcessor lets the computer's processor do the control's work. done is
+	// told the share that is done, 0…1.
+	WorkProcessor(ctx context.Context, done func(float64)) (*job.ProcessorWork, error)
 }
 
 // Options of a round.
@@ -155,7 +151,7 @@ func (r *Round) Run(ctx context.Context, t *job.Test, tell func(drivetest.Progre
 		}
 		run := job.FromReading(t, rd)
 		if err != nil && !errors.Is(err, drivetest.ErrTooHot) {
-			run.SetAside = &job.SetAside{Reason: "ended by an error of the drive: " + err.Error(), At: time.Now().Truncate(time.Millisecond)}
+			run.SetAside = &job.SetAside{Reason: "ended by an error of the drive: " + err.Error()}
 		}
 		return &run, err
 	case t.FileWork != nil:
@@ -166,7 +162,7 @@ func (r *Round) Run(ctx context.Context, t *job.Test, tell func(drivetest.Progre
 		run := job.FromFiles(t, rd)
 		return &run, nil
 	}
-	rd, err := r.control(ctx, func(share float64) {
+	rd, err := r.place.WorkProcessor(ctx, func(share float64) {
 		tell(drivetest.Progress{Done: share, TempC: math.NaN(), HalfWidth: math.NaN(), Elapsed: r.place.Now()})
 	})
 	if err != nil {
@@ -174,11 +170,4 @@ func (r *Round) Run(ctx context.Context, t *job.Test, tell func(drivetest.Progre
 	}
 	run := job.FromProcessor(t, rd, r.place.Facts().Simulated)
 	return &run, nil
-}
-
-func (r *Round) control(ctx context.Context, done func(float64)) (*processor.Reading, error) {
-	if w, ok := r.place.(Worker); ok {
-		return w.WorkProcessor(ctx, done)
-	}
-	return processor.Measure(ctx, processor.Amount, runtime.NumCPU(), done)
 }

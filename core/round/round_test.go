@@ -7,11 +7,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/drivetest"
 	"nowthen/core/filetest"
 	"nowthen/core/job"
 	"nowthen/core/plan"
-	"nowthen/core/processor"
 	"nowthen/core/round"
 	"nowthen/sim"
 )
@@ -19,9 +19,9 @@ import (
 // automatic returns the catalogue's tests that need no person, by id.
 func automatic() map[string]job.Test {
 	tests := map[string]job.Test{}
-	for _, e := range plan.Catalogue() {
+	for _, e := range catalogue.All() {
 		if e.Test.Automatic() {
-			tests[e.Test.ID] = plan.Bounded(e.Test, 64<<20, 2)
+			tests[e.Test.ID] = catalogue.Bounded(e.Test, 64<<20, 2)
 		}
 	}
 	return tests
@@ -37,7 +37,7 @@ func TestEveryAutomaticTestRunsOnEveryDrive(t *testing.T) {
 		for _, test := range tests {
 			if name != "board-emmc" || test.Params == nil || !test.Params.Fresh { // which has no room for it
 				if test.Params != nil && test.Params.Fresh {
-					test = plan.Resized(test, 2<<30, 0)
+					test = catalogue.Resized(test, 2<<30, 0)
 				}
 				list = append(list, test)
 			}
@@ -77,7 +77,7 @@ func TestTheDefaultPlanIsBoundedOnAnOldDisk(t *testing.T) {
 	// And so it does when it is done.
 	d, err := sim.Open("worn-disk", 1)
 	require.NoError(t, err)
-	tests := plan.Standard(0, 0)[1:]
+	tests := catalogue.Standard(0, 0)[1:]
 	r, err := round.Open(t.Context(), d, round.Options{Tests: tests, Seed: 1})
 	require.NoError(t, err)
 	for i := range tests {
@@ -137,7 +137,7 @@ func TestReadingsBecomeRuns(t *testing.T) {
 	assert.Nil(t, folder.Phases)
 	assert.NotEmpty(t, folder.ContentDigest)
 	_, work := one("t-processor")
-	assert.InDelta(t, work.Value, work.Phases[processor.PhaseOne]+work.Phases[processor.PhaseAll], 1e-9)
+	assert.InDelta(t, work.Value, work.Phases[job.PhaseOneCore]+work.Phases[job.PhaseAllCores], 1e-9)
 }
 
 func TestADriveMustNotChangeTheControl(t *testing.T) {
@@ -165,11 +165,11 @@ func TestCheckAndGentle(t *testing.T) {
 	assert.ErrorIs(t, round.Check(pick("t-read-folder"), ""), round.ErrNoFolder)
 	assert.NoError(t, round.Check(pick("t-read-folder"), "/games"))
 	assert.ErrorContains(t, round.Check([]job.Test{{Name: "Start", Kind: job.Timed}}, ""), "needs a person")
-	odd := tests[plan.LongRead]
+	odd := tests[catalogue.LongRead]
 	odd.Unit = "furlongs"
 	assert.ErrorContains(t, round.Check([]job.Test{odd}, ""), "furlongs")
 	assert.True(t, round.Gentle(pick("t-read-folder", "t-long-read-existing", "t-scattered-existing", "t-processor")))
-	assert.False(t, round.Gentle(pick(plan.LongRead)), "a test file is written for it")
+	assert.False(t, round.Gentle(pick(catalogue.LongRead)), "a test file is written for it")
 	assert.False(t, round.Gentle(pick("t-copy-small")))
 	full, err := sim.Open("board-emmc", 1)
 	require.NoError(t, err)

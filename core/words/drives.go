@@ -1,18 +1,20 @@
-package job
+package words
 
 import (
 	"fmt"
 	"strings"
+
+	"nowthen/core/job"
 )
 
 // kindNames names the kinds of drive for people.
 var kindNames = map[string]string{
-	HDD: "hard disk", SataSSD: "SATA SSD", NVMe: "NVMe SSD", EMMC: "eMMC", Hybrid: "hybrid drive",
-	Cached: "disk with cache drive", USBFlash: "USB flash",
+	job.HDD: "hard disk", job.SataSSD: "SATA SSD", job.NVMe: "NVMe SSD", job.EMMC: "eMMC", job.Hybrid: "hybrid drive",
+	job.Cached: "disk with cache drive", job.USBFlash: "USB flash",
 }
 
 // DriveName names a drive for people: "500 GB hard disk, Halden Turnstone 500".
-func DriveName(d *Drive) string {
+func DriveName(d *job.Drive) string {
 	if d == nil {
 		return ""
 	}
@@ -28,6 +30,3 @@ func DriveName(d *Drive) string {
 	}
 	return name
 }
-
-// KnownKind tells whether there is such a kind of drive.
-func KnownKind(kind string) bool { return kindNames[kind] != "" }

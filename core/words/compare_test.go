@@ -1,10 +1,11 @@
-package compare
+package words
 
 import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 
+	"nowthen/core/compare"
 	"nowthen/core/job"
 )
 
@@ -56,39 +57,40 @@ func TestRangeWordsTellTheEndsApart(t *testing.T) {
 	assert.Equal(t, "between 0.50× and 2.0×", rangeWords(0.5, 2))
 }
 
-func TestLineWords(t *testing.T) {
-	three := func(v float64) []float64 { return []float64{v, v * 1.001, v * 0.999} }
-	rate := job.Test{ID: "x", Kind: job.OnDrive, Name: "x", Unit: "MB/s", Better: job.Higher}
+func TestLine(t *testing.T) {
+	p := func(f float64) *float64 { return &f }
+	wait := job.Test{ID: "x", Kind: job.Timed, Unit: "s", Better: job.Lower}
+	rate := job.Test{ID: "x", Kind: job.OnDrive, Unit: "MB/s", Better: job.Higher}
+	side := func(v float64) *compare.Side { return &compare.Side{N: 3, Centre: v, Min: v, Max: v} }
 	tests := []struct {
-		name       string
-		test       job.Test
-		then, with []float64
-		want       LineWords
+		name string
+		test job.Test
+		line compare.Line
+		want LineInWords
 	}{
-		{"a wait", timed("x", 0), three(90), three(36), LineWords{Then: "90.0 s", With: "36.0 s", Factor: "2.5× as fast",
-			Waiting: "60 % less waiting", Saves: "saves 54 s each time", Range: "between 2.49× and 2.51×"}},
-		{"a rate gets × alone", rate, three(100), three(500), LineWords{Then: "100 MB/s", With: "500 MB/s", Factor: "5.0×", Range: "between 4.99× and 5.01×"}},
-		{"a slower rate", rate, three(500), three(400), LineWords{Then: "500 MB/s", With: "400 MB/s", Factor: "1.3× slower", Range: "between 0.798× and 0.802×"}},
-		{"nothing on one side", timed("x", 0), nil, three(36), LineWords{With: "36.0 s", Factor: "not measured on the first side"}},
+		{"a wait", wait, compare.Line{Verdict: compare.Faster, Factor: p(2.5), Low: p(2.494), High: p(2.506), Saves: p(54), Then: side(90), With: side(36)},
+			LineInWords{Then: "90.0 s", With: "36.0 s", Factor: "2.5× as fast", Waiting: "60 % less waiting", Saves: "saves 54 s each time", Range: "between 2.49× and 2.51×"}},
+		{"a rate gets × alone", rate, compare.Line{Verdict: compare.Faster, Factor: p(5), Low: p(4.99), High: p(5.01), Then: side(100), With: side(500)},
+			LineInWords{Then: "100 MB/s", With: "500 MB/s", Factor: "5.0×", Range: "between 4.99× and 5.01×"}},
+		{"a slower rate", rate, compare.Line{Verdict: compare.Slower, Factor: p(0.8), Low: p(0.798), High: p(0.802), Then: side(500), With: side(400)},
+			LineInWords{Then: "500 MB/s", With: "400 MB/s", Factor: "1.3× slower", Range: "between 0.798× and 0.802×"}},
+		{"nothing on one side", wait, compare.Line{Verdict: compare.NotMeasured, With: side(36)}, LineInWords{With: "36.0 s", Factor: "not measured on the first side"}},
 	}
 	for _, tt := range tests {
-		t.Run(tt.name, func(t *testing.T) {
-			l := Compare(build(lineIn{test: tt.test, then: tt.then, with: tt.with}), "then", "now", DefaultOptions)
-			assert.Equal(t, tt.want, l.Lines[0].Words(&tt.test))
-		})
+		t.Run(tt.name, func(t *testing.T) { assert.Equal(t, tt.want, Line(&tt.line, &tt.test)) })
 	}
 }
 
 func TestGroupAndSavingsWords(t *testing.T) {
 	p := func(f float64) *float64 { return &f }
-	assert.Equal(t, "", Group{}.Words())
-	assert.Equal(t, "5.1× as fast", Group{Factor: p(5.1), Low: p(4.9), High: p(5.3), Lines: 4}.Words())
-	assert.Equal(t, "5.1×", Group{Factor: p(5.1), Low: p(4.9), High: p(5.3), Lines: 4}.RateWords())
-	assert.Equal(t, "too close to call", Group{Factor: p(1.1), Low: p(0.9), High: p(1.3), Lines: 1}.RateWords())
-	assert.Equal(t, "", Savings{}.Words())
+	assert.Equal(t, "", Waits(compare.Group{}))
+	assert.Equal(t, "5.1× as fast", Waits(compare.Group{Factor: p(5.1), Low: p(4.9), High: p(5.3), Lines: 4}))
+	assert.Equal(t, "5.1×", Rates(compare.Group{Factor: p(5.1), Low: p(4.9), High: p(5.3), Lines: 4}))
+	assert.Equal(t, "too close to call", Rates(compare.Group{Factor: p(1.1), Low: p(0.9), High: p(1.3), Lines: 1}))
+	assert.Equal(t, "", Savings(compare.Savings{}))
 	assert.Equal(t, "About 10 min less waiting a week (between 9 min and 11 min): about 9 hours a year.",
-		Savings{SecondsPerWeek: 612, Low: 560, High: 640, HoursPerYear: 8.84}.Words())
-	assert.Equal(t, "About 30 s more waiting a week.", Savings{SecondsPerWeek: -30}.Words())
+		Savings(compare.Savings{SecondsPerWeek: 612, Low: 560, High: 640, HoursPerYear: 8.84}))
+	assert.Equal(t, "About 30 s more waiting a week.", Savings(compare.Savings{SecondsPerWeek: -30}))
 }
 
 func TestFileRates(t *testing.T) {

@@ -1,4 +1,7 @@
-package plan
+// Package catalogue holds the tests that there are, with what they take.
+//
+// It is pure and knows nothing of screens, HTTP, SQL or files.
+package catalogue
 
 import (
 	"slices"
@@ -6,7 +9,6 @@ import (
 	"nowthen/core/drivetest"
 	"nowthen/core/filetest"
 	"nowthen/core/job"
-	"nowthen/core/processor"
 )
 
 // Entry is a test that can be put into a plan, with what it takes.
@@ -38,12 +40,12 @@ const WantedRuns = 3
 
 // Ids of the questions about usage.
 const (
-	askStarts    = "starts"
-	askLaunches  = "launches"
-	askLoads     = "loads"
-	askDocuments = "documents"
-	askCopies    = "copies"
-	askExports   = "exports"
+	AskStarts    = "starts"
+	AskLaunches  = "launches"
+	AskLoads     = "loads"
+	AskDocuments = "documents"
+	AskCopies    = "copies"
+	AskExports   = "exports"
 )
 
 const gib = int64(1) << 30
@@ -67,7 +69,7 @@ func waits(id, what, name, usage, warmth string, p ...job.Phase) job.Test {
 }
 
 func start(id, what, name string, p ...job.Phase) job.Test {
-	t := waits(id, what, name, askStarts, "cold", p...)
+	t := waits(id, what, name, AskStarts, "cold", p...)
 	t.StartKind = "cold"
 	return t
 }
@@ -134,8 +136,8 @@ func note(id, what, name, unit, better string) job.Test {
 	return job.Test{ID: id, Kind: job.Note, What: what, Name: name, Unit: unit, Better: better, Wanted: 1}
 }
 
-// Catalogue returns every test that can be put into a plan.
-func Catalogue() []Entry {
+// All returns every test that can be put into a plan.
+func All() []Entry {
 	const s = DefaultSpan
 	return slices.Clone([]Entry{
 		{Group: "starts", Hands: 4, Needs: []string{"the customer's password"}, Test: start(ColdStart, "cold-start", "Cold start to desktop",
@@ -143,29 +145,29 @@ func Catalogue() []Entry {
 		{Group: "starts", Hands: 5, Needs: []string{"the customer's password"}, Test: start("t-restart", "restart", "Restart to desktop",
 			phases("down", "to the black screen", "login", "to the sign-in", "typing", "-password", "desktop", "to a usable desktop")...)},
 		{Group: "starts", Hands: 3, Needs: []string{"the finish line set as the browser's start page, and the browser in the start folder"}, Test: start("t-start-browser", "start-browser", "Cold start to a working browser")},
-		{Group: "starts", Hands: 1, Test: waits("t-shutdown", "shut-down", "Shut-down", askStarts, "")},
-		{Group: "starts", Hands: 1, Test: waits("t-wake", "wake", "Wake from sleep", askStarts, "warm")},
+		{Group: "starts", Hands: 1, Test: waits("t-shutdown", "shut-down", "Shut-down", AskStarts, "")},
+		{Group: "starts", Hands: 1, Test: waits("t-wake", "wake", "Wake from sleep", AskStarts, "warm")},
 		{Group: "starts", Hands: 2.5, Test: func() job.Test {
-			t := waits("t-resume", "resume", "Resume from hibernation", askStarts, "cold")
+			t := waits("t-resume", "resume", "Resume from hibernation", AskStarts, "cold")
 			t.StartKind = "resume-assisted"
 			return t
 		}()},
 
-		{Group: "programs", Hands: 1.5, Needs: []string{"the program that is used most"}, Test: waits("t-launch", "launch-first", "Main program, first time since the start", askLaunches, "cold")},
-		{Group: "programs", Hands: 0.5, Needs: []string{"the program that is used most"}, Test: waits("t-launch-again", "launch-again", "Main program, opened again", askLaunches, "warm")},
-		{Group: "programs", Hands: 1.5, Needs: []string{"a document of the customer's, the same each time"}, Test: waits("t-document", "document-open", "Open a document or project", askDocuments, "cold")},
-		{Group: "programs", Hands: 2, Needs: []string{"network", "the pages that are opened in the morning"}, Test: pages(5, waits("t-browser", "browser-pages", "Browser with five pages after a fresh start", askStarts, "cold"))},
+		{Group: "programs", Hands: 1.5, Needs: []string{"the program that is used most"}, Test: waits("t-launch", "launch-first", "Main program, first time since the start", AskLaunches, "cold")},
+		{Group: "programs", Hands: 0.5, Needs: []string{"the program that is used most"}, Test: waits("t-launch-again", "launch-again", "Main program, opened again", AskLaunches, "warm")},
+		{Group: "programs", Hands: 1.5, Needs: []string{"a document of the customer's, the same each time"}, Test: waits("t-document", "document-open", "Open a document or project", AskDocuments, "cold")},
+		{Group: "programs", Hands: 2, Needs: []string{"network", "the pages that are opened in the morning"}, Test: pages(5, waits("t-browser", "browser-pages", "Browser with five pages after a fresh start", AskStarts, "cold"))},
 		{Group: "programs", Hands: 1, Wait: 10, WriteBytes: 2 * gib, Needs: []string{"an installation file"}, Test: files("t-install", "install", "Install a program", "")},
-		{Group: "programs", Hands: 1, Wait: 8, WriteBytes: gib, Needs: []string{"a project of the customer's, the same each time"}, Test: files("t-export", "export", "Export or render", askExports)},
+		{Group: "programs", Hands: 1, Wait: 8, WriteBytes: gib, Needs: []string{"a project of the customer's, the same each time"}, Test: files("t-export", "export", "Export or render", AskExports)},
 
-		{Group: "games", Hands: 3, Needs: []string{"the game and its account"}, Test: waits("t-game-menu", "game-menu", "Game: launch to the menu", askLoads, "cold",
+		{Group: "games", Hands: 3, Needs: []string{"the game and its account"}, Test: waits("t-game-menu", "game-menu", "Game: launch to the menu", AskLoads, "cold",
 			phases("logos", "to the first title screen", "titles", "-title screens that cannot be skipped", "menu", "to the menu")...)},
-		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-continue", "game-continue", "Game: continue the latest save", askLoads, "cold")},
-		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-earlier", "game-earlier", "Game: load an earlier save", askLoads, "cold")},
-		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-level", "game-level", "Game: change of level", askLoads, "cold")},
+		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-continue", "game-continue", "Game: continue the latest save", AskLoads, "cold")},
+		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-earlier", "game-earlier", "Game: load an earlier save", AskLoads, "cold")},
+		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-level", "game-level", "Game: change of level", AskLoads, "cold")},
 
-		{Group: "files", Wait: 0.7, Test: byItself(files("t-copy-large", "copy-large", "Copy a large file", askCopies), filetest.Work{Op: filetest.Copy, Set: largeFile})},
-		{Group: "files", Wait: 1.5, Test: byItself(files("t-copy-small", "copy-small", "Make and copy a folder of many small files", askCopies),
+		{Group: "files", Wait: 0.7, Test: byItself(files("t-copy-large", "copy-large", "Copy a large file", AskCopies), filetest.Work{Op: filetest.Copy, Set: largeFile})},
+		{Group: "files", Wait: 1.5, Test: byItself(files("t-copy-small", "copy-small", "Make and copy a folder of many small files", AskCopies),
 			filetest.Work{Op: filetest.MakeAndCopy, Set: smallFiles}, phases(filetest.PhaseMake, "making them", filetest.PhaseCopy, "copying them")...)},
 		{Group: "files", Wait: 1.5, Needs: []string{"a folder that stays as it is"}, Test: func() job.Test {
 			t := byItself(files("t-read-folder", "read-folder", "Read a folder", ""), filetest.Work{Op: filetest.Read})
@@ -192,7 +194,7 @@ func Catalogue() []Entry {
 
 		{Group: "controls", Wait: 0.2, Test: job.Test{ID: "t-processor", Kind: job.Control, What: job.Processor,
 			Name: "Processor work, which a drive must not change", Unit: "s", Better: job.Lower, Wanted: 2,
-			Phases: phases(processor.PhaseOne, "on one core", processor.PhaseAll, "on all cores")}},
+			Phases: phases(job.PhaseOneCore, "on one core", job.PhaseAllCores, "on all cores")}},
 
 		{Group: "notes", Hands: 0.5, Test: note("t-noise", "noise", "Noise at the seat", "dB(A)", job.Lower)},
 		{Group: "notes", Hands: 0.5, Test: note("t-temp-idle", "temperature-idle", "Drive's temperature, idle", "°C", job.Lower)},
@@ -202,10 +204,10 @@ func Catalogue() []Entry {
 	})
 }
 
-// effortOf returns what one run of a test takes. A test that is not of the
+// EffortOf returns what one run of a test takes. A test that is not of the
 // catalogue takes what tests of its kind usually do.
-func effortOf(t *job.Test) Entry {
-	for _, e := range Catalogue() {
+func EffortOf(t *job.Test) Entry {
+	for _, e := range All() {
 		if e.Test.What == t.What && e.Test.Kind == t.Kind {
 			return e
 		}
@@ -220,15 +222,15 @@ func effortOf(t *job.Test) Entry {
 // Standard returns the tests of a usual visit, with drive tests over a file of
 // span bytes and of seconds each; zero means the default.
 func Standard(span int64, seconds float64) []job.Test {
-	return tests(span, seconds, ColdStart, LongWrite, LongRead, ScatteredRead)
+	return Tests(span, seconds, ColdStart, LongWrite, LongRead, ScatteredRead)
 }
 
-// tests returns tests of the catalogue by id.
-func tests(span int64, seconds float64, ids ...string) []job.Test {
+// Tests returns tests of the catalogue by id, bounded as [Bounded] says.
+func Tests(span int64, seconds float64, ids ...string) []job.Test {
 	var list []job.Test
-	catalogue := Catalogue()
+	all := All()
 	for _, id := range ids {
-		for _, e := range catalogue {
+		for _, e := range all {
 			if e.Test.ID == id {
 				list = append(list, Bounded(e.Test, span, seconds))
 			}

@@ -1,4 +1,8 @@
-package fairness
+// Package words says what a figure, a verdict and a finding are called. Each
+// wording stands here once, so that ledger, report and command line say the same.
+//
+// It is pure and knows nothing of screens, HTTP, SQL or files.
+package words
 
 // titles say in a few words what a rule found, for technician and customer.
 var titles = map[string]string{

@@ -1,27 +1,14 @@
-package compare
+package words
 
 import (
 	"fmt"
 	"math"
-	"slices"
 	"strconv"
-	"strings"
 
+	"nowthen/core/compare"
 	"nowthen/core/job"
+	"nowthen/core/stats"
 )
-
-// The wording of figures. It stands here alone, so that the ledger, the report
-// and the command line say the same.
-
-// lastDigit is the worth of the last decimal digit that v is written with.
-func lastDigit(v float64) float64 {
-	s := strconv.FormatFloat(v, 'f', -1, 64)
-	_, frac, found := strings.Cut(s, ".")
-	if !found {
-		return 1
-	}
-	return math.Pow(10, -float64(len(frac)))
-}
 
 // Times writes a factor: two digits below 10, whole numbers from 10 on, two
 // decimals between 0.95 and 1.05.
@@ -129,19 +116,17 @@ func FileRates(runs []job.Run) string {
 		mbs, files = append(mbs, float64(r.Bytes)/r.Value/1e6), append(files, float64(r.Files)/r.Value)
 		large = r.Bytes/r.Files >= largeFile
 	}
-	slices.Sort(mbs)
-	slices.Sort(files)
 	switch {
 	case len(mbs) == 0:
 		return ""
 	case large:
-		return Figure(median(mbs), "MB/s")
+		return Figure(stats.Median(mbs), "MB/s")
 	}
-	return Figure(median(files), "files/s")
+	return Figure(stats.Median(files), "files/s")
 }
 
-// LineWords is a line in words.
-type LineWords struct {
+// LineInWords is a line in words.
+type LineInWords struct {
 	Then    string `json:"then"`    // "92.4 s", "" where not measured
 	With    string `json:"with"`    // "36.0 s"
 	Factor  string `json:"factor"`  // "2.5× as fast", "too close to call"
@@ -150,10 +135,10 @@ type LineWords struct {
 	Range   string `json:"range"`   // "between 2.3× and 2.7×"
 }
 
-// Words says a line in words. Waiting and Saves stand only for times whose
+// Line says a line in words. Waiting and Saves stand only for times whose
 // difference is decided; rates get "×" alone.
-func (l *Line) Words(t *job.Test) LineWords {
-	var w LineWords
+func Line(l *compare.Line, t *job.Test) LineInWords {
+	var w LineInWords
 	if l.Then != nil {
 		w.Then = Figure(l.Then.Centre, t.Unit)
 	}
@@ -161,7 +146,7 @@ func (l *Line) Words(t *job.Test) LineWords {
 		w.With = Figure(l.With.Centre, t.Unit)
 	}
 	switch l.Verdict {
-	case NotMeasured:
+	case compare.NotMeasured:
 		switch {
 		case l.Then == nil && l.With == nil:
 			w.Factor = "not measured"
@@ -171,14 +156,14 @@ func (l *Line) Words(t *job.Test) LineWords {
 			w.Factor = "not measured on the second side"
 		}
 		return w
-	case NotComparable:
+	case compare.NotComparable:
 		w.Factor = "not comparable"
 		return w
-	case TooClose:
+	case compare.TooClose:
 		w.Factor = "too close to call"
 	default:
 		w.Factor = FactorWords(*l.Factor)
-		if t.Unit != "s" && l.Verdict == Faster {
+		if t.Unit != "s" && l.Verdict == compare.Faster {
 			w.Factor = Times(*l.Factor) // a rate is no waiting: "×" alone
 		}
 		if l.Saves != nil {
@@ -204,12 +189,12 @@ func rangeWords(low, high float64) string {
 	return "between " + a + " and " + b
 }
 
-// Words says a group of times in words: "2.5× as fast", or "" without lines.
-func (g Group) Words() string { return g.words(FactorWords) }
+// Waits says a group of times in words: "2.5× as fast", or "" without lines.
+func Waits(g compare.Group) string { return group(g, FactorWords) }
 
-// RateWords says a group of rates in words, "5.1×" alone where it is faster.
-func (g Group) RateWords() string {
-	return g.words(func(f float64) string {
+// Rates says a group of rates in words, "5.1×" alone where it is faster.
+func Rates(g compare.Group) string {
+	return group(g, func(f float64) string {
 		if f < 1 {
 			return FactorWords(f)
 		}
@@ -217,7 +202,7 @@ func (g Group) RateWords() string {
 	})
 }
 
-func (g Group) words(say func(float64) string) string {
+func group(g compare.Group, say func(float64) string) string {
 	switch {
 	case g.Factor == nil:
 		return ""
@@ -227,9 +212,9 @@ func (g Group) words(say func(float64) string) string {
 	return say(*g.Factor)
 }
 
-// Words says what the waiting lines save in a week and a year, or "" where
+// Savings says what the waiting lines save in a week and a year, or "" where
 // nothing was decided or nobody said how often each is used.
-func (s Savings) Words() string {
+func Savings(s compare.Savings) string {
 	switch {
 	case s.SecondsPerWeek == 0:
 		return ""

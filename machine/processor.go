@@ -1,8 +1,4 @@
-// Package processor is the control of a comparison: a fixed amount of work of
-// the processor alone, hashing and compressing a seeded buffer, which a drive
-// must not change. If it takes another time on the second side, something else
-// than the drive has changed.
-package processor
+package machine
 
 import (
 	"compress/flate"
@@ -13,34 +9,29 @@ import (
 	"fmt"
 	"io"
 	"math/rand/v2"
+	"runtime"
 	"sync"
 	"sync/atomic"
 	"time"
+
+	"nowthen/core/job"
 )
 
-// Phases of the control.
-const (
-	PhaseOne = "one" // on one core
-	PhaseAll = "all" // on all cores
-)
-
-// Amount is how many pieces of 1 MiB the control works on.
-const Amount = 64
+// controlPieces is how many pieces of 1 MiB the control works on.
+const controlPieces = 64
 
 const piece = 1 << 20
 
-// Reading is what the control took.
-type Reading struct {
-	OneS, AllS float64 // s, the same work on one core and on all of them
-	// Digest stands for the work's result, which is always the same.
-	Digest string
+// WorkProcessor does the control's work on this computer's processor.
+func (f *Folder) WorkProcessor(ctx context.Context, done func(float64)) (*job.ProcessorWork, error) {
+	return workProcessor(ctx, controlPieces, runtime.NumCPU(), done)
 }
 
-// Measure hashes and compresses pieces of 1 MiB, first on one core, then the
+// workProcessor hashes and compresses pieces of 1 MiB, first on one core, then the
 // same ones on all cores. It touches no file. done is told the share that is
 // done, 0…1.
-func Measure(ctx context.Context, pieces, cores int, done func(float64)) (*Reading, error) {
-	r := &Reading{}
+func workProcessor(ctx context.Context, pieces, cores int, done func(float64)) (*job.ProcessorWork, error) {
+	r := &job.ProcessorWork{}
 	var digests [2]string
 	for i, n := range []int{1, max(1, cores)} {
 		from := time.Now()
@@ -79,7 +70,7 @@ func work(ctx context.Context, pieces, cores int, done func(float64)) (string, e
 				if i >= pieces || ctx.Err() != nil {
 					return
 				}
-				fill(buf, uint64(i))
+				compressible(buf, uint64(i))
 				h.Reset()
 				h.Write(buf)
 				z.Reset(h) // what was compressed is hashed, too
@@ -104,8 +95,8 @@ func work(ctx context.Context, pieces, cores int, done func(float64)) (string, e
 	return hex.EncodeToString(all.Sum(nil)[:16]), nil
 }
 
-// fill makes words of a small alphabet, which can be compressed about by half.
-func fill(b []byte, seed uint64) {
+// compressible makes words of a small alphabet, which can be compressed about by half.
+func compressible(b []byte, seed uint64) {
 	rng := rand.New(rand.NewPCG(seed, 0x6370))
 	for at := 0; at+8 <= len(b); at += 8 {
 		binary.LittleEndian.PutUint64(b[at:], rng.Uint64()&0x1f1f0f1f1f0f1f0f)
