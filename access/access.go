@@ -8,29 +8,23 @@ import (
 	"context"
 	"crypto/rand"
 	"crypto/sha256"
-	"crypto/subtle"
 	"encoding/base64"
 	"encoding/hex"
 	"errors"
 	"fmt"
-	"strings"
-	"sync"
 	"time"
 	"unicode/utf8"
 
-	"golang.org/x/crypto/argon2"
+	"github.com/alexedwards/argon2id"
 
 	"nowthen/store"
 )
 
-// Cost of a guess: argon2id with 64 MiB, three passes, two lanes (RFC 9106).
-const (
-	argonMemory = 64 << 10 // KiB
-	argonPasses = 3
-	argonLanes  = 2
-	saltBytes   = 16
-	keyBytes    = 32
-)
+// cost of a guess: argon2id with 64 MiB, three passes, two lanes (RFC 9106).
+var cost = &argon2id.Params{Memory: 64 << 10, Iterations: 3, Parallelism: 2, SaltLength: 16, KeyLength: 32}
+
+// hashing is how many passwords are hashed at once: each takes 64 MiB for a moment.
+const hashing = 2
 
 // MinPassword is how many characters a shop password has at least.
 const MinPassword = 10
@@ -59,19 +53,29 @@ func (e SlowError) Error() string {
 	return fmt.Sprintf("too many attempts; wait %d s", int(e.Wait.Seconds()+0.999))
 }
 
+// Store is what a guard needs of a store.
+type Store interface {
+	Write(ctx context.Context, do func(context.Context) error) error
+	Setting(ctx context.Context, name string) (string, error)
+	SaveSetting(ctx context.Context, name, body string) error
+	AddSession(ctx context.Context, v store.Session) error
+	SeeSession(ctx context.Context, token string, at time.Time) error
+	Session(ctx context.Context, token string) (*store.Session, error)
+	EndSession(ctx context.Context, token string) error
+}
+
 // Guard holds the password and the sessions of a shop.
 type Guard struct {
-	store *store.Store
+	store Store
 	slow  limiter
 	now   func() time.Time
 
-	mu   sync.Mutex
-	seen map[string]time.Time // hashed tokens that were good lately
+	hashing chan struct{}
 }
 
 // New returns the guard of a store.
-func New(s *store.Store) *Guard {
-	return &Guard{store: s, now: time.Now, seen: map[string]time.Time{}, slow: limiter{failed: map[string]attempts{}}}
+func New(s Store) *Guard {
+	return &Guard{store: s, now: time.Now, hashing: make(chan struct{}, hashing), slow: limiter{failed: map[string]attempts{}}}
 }
 
 // Set tells whether there is a shop password.
@@ -88,38 +92,16 @@ func (g *Guard) SetPassword(ctx context.Context, password string) error {
 	if utf8.RuneCountInString(password) < MinPassword || len(password) > 1024 {
 		return ErrShort
 	}
-	salt := make([]byte, saltBytes)
-	_, _ = rand.Read(salt) // never fails (crypto/rand)
-	key := argon2.IDKey([]byte(password), salt, argonPasses, argonMemory, argonLanes, keyBytes)
-	b64 := base64.RawStdEncoding.EncodeToString
-	hash := fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, argonMemory, argonPasses, argonLanes, b64(salt), b64(key))
-	if err := g.store.SaveSetting(ctx, passwordSetting, hash); err != nil {
+	hash, err := argon2id.CreateHash(password, cost)
+	if err != nil {
 		return err
 	}
-	return g.EndAll(ctx)
-}
-
-// check compares a password with a hash in the usual notation.
-func check(password, hash string) (bool, error) {
-	var version, memory, passes uint32
-	var lanes uint8
-	parts := strings.Split(hash, "$")
-	if len(parts) != 6 || parts[1] != "argon2id" {
-		return false, errors.New("the stored password is in no notation that is known here")
-	}
-	if _, err := fmt.Sscanf(parts[2]+" "+parts[3], "v=%d m=%d,t=%d,p=%d", &version, &memory, &passes, &lanes); err != nil {
-		return false, fmt.Errorf("the stored password: %w", err)
-	}
-	salt, err := base64.RawStdEncoding.DecodeString(parts[4])
-	if err != nil {
-		return false, fmt.Errorf("the stored password: %w", err)
-	}
-	want, err := base64.RawStdEncoding.DecodeString(parts[5])
-	if err != nil {
-		return false, fmt.Errorf("the stored password: %w", err)
-	}
-	got := argon2.IDKey([]byte(password), salt, passes, memory, lanes, uint32(len(want)))
-	return subtle.ConstantTimeCompare(got, want) == 1, nil
+	return g.store.Write(ctx, func(ctx context.Context) error {
+		if err := g.store.SaveSetting(ctx, passwordSetting, hash); err != nil {
+			return err
+		}
+		return g.EndAll(ctx)
+	})
 }
 
 // Verify tells whether a password is the shop's; attempts are slowed by address
@@ -135,9 +117,15 @@ func (g *Guard) Verify(ctx context.Context, password, address string) error {
 	if err := g.slow.begin(address, g.now()); err != nil {
 		return err
 	}
-	good, err := check(password, hash)
+	select {
+	case g.hashing <- struct{}{}:
+		defer func() { <-g.hashing }()
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+	good, err := argon2id.ComparePasswordAndHash(password, hash)
 	if err != nil {
-		return err
+		return fmt.Errorf("the stored password: %w", err)
 	}
 	if !good {
 		return ErrWrong
@@ -155,7 +143,7 @@ func (g *Guard) SignIn(ctx context.Context, password, address string) (token str
 	_, _ = rand.Read(raw) // never fails (crypto/rand)
 	token = base64.RawURLEncoding.EncodeToString(raw)
 	now := g.now()
-	return token, g.store.SaveSession(ctx, store.Session{Token: hashed(token), Since: now, Seen: now})
+	return token, g.store.AddSession(ctx, store.Session{Token: hashed(token), Since: now, Seen: now})
 }
 
 // hashed is what the store keeps of a token: who reads the database cannot sign in.
@@ -170,12 +158,6 @@ func (g *Guard) SignedIn(ctx context.Context, token string) (bool, error) {
 		return false, nil
 	}
 	id, now := hashed(token), g.now()
-	g.mu.Lock()
-	at, ok := g.seen[id]
-	g.mu.Unlock()
-	if ok && now.Sub(at) < noting {
-		return true, nil
-	}
 	s, err := g.store.Session(ctx, id)
 	if errors.Is(err, store.ErrNotFound) {
 		return false, nil
@@ -186,13 +168,9 @@ func (g *Guard) SignedIn(ctx context.Context, token string) (bool, error) {
 	if now.Sub(s.Since) > longest || now.Sub(s.Seen) > idle {
 		return false, g.store.EndSession(ctx, id)
 	}
-	s.Seen = now
-	if err := g.store.SaveSession(ctx, *s); err != nil {
-		return false, err
+	if now.Sub(s.Seen) >= noting {
+		return true, g.store.SeeSession(store.Beside(ctx), id, now)
 	}
-	g.mu.Lock()
-	g.seen[id] = now
-	g.mu.Unlock()
 	return true, nil
 }
 
@@ -201,17 +179,8 @@ func (g *Guard) End(ctx context.Context, token string) error {
 	if token == "" {
 		return nil
 	}
-	id := hashed(token)
-	g.mu.Lock()
-	delete(g.seen, id)
-	g.mu.Unlock()
-	return g.store.EndSession(ctx, id)
+	return g.store.EndSession(ctx, hashed(token))
 }
 
 // EndAll ends all sessions, on every device.
-func (g *Guard) EndAll(ctx context.Context) error {
-	g.mu.Lock()
-	clear(g.seen)
-	g.mu.Unlock()
-	return g.store.EndSession(ctx, "")
-}
+func (g *Guard) EndAll(ctx context.Context) error { return g.store.EndSession(ctx, "") }

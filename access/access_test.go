@@ -18,7 +18,7 @@ const good = "a long shop password"
 
 func guard(t *testing.T) (*Guard, *time.Time) {
 	t.Helper()
-	s, err := store.Open(filepath.Join(t.TempDir(), "x.db"))
+	s, err := store.Open(filepath.Join(t.TempDir(), "x.db"), store.Options{Migrate: true})
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.Close() })
 	g := New(s)
@@ -55,7 +55,7 @@ func TestThePassword(t *testing.T) {
 		assert.False(t, in, other)
 	}
 	require.NoError(t, g.store.SaveSetting(ctx, passwordSetting, "plain"))
-	assert.ErrorContains(t, g.Verify(ctx, good, "b"), "notation")
+	assert.ErrorContains(t, g.Verify(ctx, good, "b"), "stored password")
 }
 
 func TestSessionsEnd(t *testing.T) {

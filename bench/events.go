@@ -3,57 +3,111 @@ package bench
 import (
 	"context"
 	"sync"
+
+	"github.com/go-json-experiment/json"
 )
 
-// Event is something that happened, told after it is on disk.
+// Kinds of event.
+const (
+	JobEvent       = "job"       // something of a job changed
+	MeasuringEvent = "measuring" // a round of measuring went on
+	TimerEvent     = "timer"     // a timer changed
+	ClipsEvent     = "clips"     // a clip arrived or went
+)
+
+// Event is something that happened, told after it is on disk. It says how things
+// are now, not what changed, so that a later one of a kind and job stands for all
+// earlier ones.
 type Event struct {
-	Type string `json:"type"` // job, measuring, timer
+	Type string `json:"type"`
 	Job  string `json:"job"`
 	// Data is the measuring or the timer as it is now.
 	Data any `json:"data,omitempty"`
 }
 
-// hub passes events on. A listener that does not keep up loses the oldest
-// events, never the newest: each says how things are, not what changed.
-type hub struct {
-	mu        sync.Mutex
-	listeners map[chan Event]struct{}
+// Told is an event as it is sent, written once for all who listen.
+type Told struct {
+	Type string
+	JSON []byte
 }
 
-// Listen returns a channel of all events until the context ends.
-func (b *Bench) Listen(ctx context.Context) <-chan Event {
-	ch := make(chan Event, 64)
+// Listener hears events. What was not fetched yet is kept once a kind and job: none
+// is lost, however slow the listener, and none holds up who tells.
+type Listener struct {
+	mu      sync.Mutex
+	pending map[eventKey]*Told
+	order   []eventKey
+	wake    chan struct{}
+}
+
+type eventKey struct{ kind, job string }
+
+// Wake tells that something is there to be fetched.
+func (l *Listener) Wake() <-chan struct{} { return l.wake }
+
+// Fetch returns what was told since the last time, the oldest first.
+func (l *Listener) Fetch() []*Told {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	list := make([]*Told, len(l.order))
+	for i, key := range l.order {
+		list[i] = l.pending[key]
+	}
+	clear(l.pending)
+	l.order = l.order[:0]
+	return list
+}
+
+func (l *Listener) hear(key eventKey, t *Told) {
+	l.mu.Lock()
+	if _, waits := l.pending[key]; !waits {
+		l.order = append(l.order, key)
+	}
+	l.pending[key] = t
+	l.mu.Unlock()
+	select {
+	case l.wake <- struct{}{}:
+	default: // it was woken already
+	}
+}
+
+// hub passes events on.
+type hub struct {
+	mu        sync.Mutex
+	listeners map[*Listener]struct{}
+}
+
+// Listen returns a listener that hears all events until the context ends.
+func (b *Jobs) Listen(ctx context.Context) *Listener {
+	l := &Listener{pending: map[eventKey]*Told{}, wake: make(chan struct{}, 1)}
 	b.hub.mu.Lock()
 	if b.hub.listeners == nil {
-		b.hub.listeners = map[chan Event]struct{}{}
+		b.hub.listeners = map[*Listener]struct{}{}
 	}
-	b.hub.listeners[ch] = struct{}{}
+	b.hub.listeners[l] = struct{}{}
 	b.hub.mu.Unlock()
 	context.AfterFunc(ctx, func() {
 		b.hub.mu.Lock()
-		delete(b.hub.listeners, ch)
-		close(ch)
+		delete(b.hub.listeners, l)
 		b.hub.mu.Unlock()
 	})
-	return ch
+	return l
 }
 
-func (h *hub) tell(e Event) {
-	h.mu.Lock()
-	defer h.mu.Unlock()
-	for ch := range h.listeners {
-		select {
-		case ch <- e:
-			continue
-		default:
-		}
-		select {
-		case <-ch:
-		default:
-		}
-		select {
-		case ch <- e:
-		default:
-		}
+// Tell tells all who listen what has happened. It must be on disk already.
+func (b *Jobs) Tell(e Event) {
+	b.hub.mu.Lock()
+	defer b.hub.mu.Unlock()
+	if len(b.hub.listeners) == 0 {
+		return
+	}
+	text, err := json.Marshal(e)
+	if err != nil {
+		b.log.Error("an event could not be written", "type", e.Type, "error", err)
+		return
+	}
+	t := &Told{Type: e.Type, JSON: text}
+	for l := range b.hub.listeners {
+		l.hear(eventKey{e.Type, e.Job}, t)
 	}
 }

@@ -52,7 +52,7 @@ func TestKilledInTheMiddleOfMeasuring(t *testing.T) {
 			}
 		}
 		s.kill()
-		db, err := store.Open(filepath.Join(data, "nowthen.db"))
+		db, err := store.Open(filepath.Join(data, "nowthen.db"), store.Options{})
 		require.NoError(t, err)
 		found, err := db.Integrity(t.Context())
 		require.NoError(t, err)

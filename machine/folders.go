@@ -19,6 +19,22 @@ type Listing struct {
 // maxFolders bounds a listing; nobody picks from more.
 const maxFolders = 500
 
+// CheckPath refuses paths that lead elsewhere than into a folder of this computer:
+// such as are not whole, and those of other computers, to which Windows would show
+// who is signed in here.
+func CheckPath(path string) error {
+	slashes := strings.ReplaceAll(path, `\`, "/")
+	switch {
+	case strings.HasPrefix(slashes, "//"):
+		return fmt.Errorf("%q is on another computer; pick a folder of this one", path)
+	case !filepath.IsAbs(path):
+		return fmt.Errorf("%q is not a whole path; give the folder from the root on", path)
+	case strings.ContainsRune(path, 0):
+		return fmt.Errorf("%q is no path", path)
+	}
+	return nil
+}
+
 // Folders lists the folders in a folder, hidden ones left out; an empty path
 // means the user's own folder.
 func Folders(path string) (*Listing, error) {
@@ -29,8 +45,8 @@ func Folders(path string) (*Listing, error) {
 		}
 		path = home
 	}
-	if !filepath.IsAbs(path) {
-		return nil, fmt.Errorf("%q is not a whole path; give the folder from the root on", path)
+	if err := CheckPath(path); err != nil {
+		return nil, err
 	}
 	l := &Listing{Path: filepath.Clean(path), Folders: []string{}}
 	if up := filepath.Dir(l.Path); up != l.Path {

@@ -43,8 +43,8 @@ func (f *Folder) MakeTree(context.Context) (filetest.Tree, error) {
 
 // OpenTree opens a folder that is there for reading, on whatever drive it lies.
 func (f *Folder) OpenTree(ctx context.Context, dir string) (filetest.Tree, error) {
-	if !filepath.IsAbs(dir) {
-		return nil, fmt.Errorf("%q is not a whole path; give the folder that is to be read from the root on", dir)
+	if err := CheckPath(dir); err != nil {
+		return nil, err
 	}
 	if info, err := os.Stat(dir); err != nil || !info.IsDir() {
 		return nil, fmt.Errorf("there is no folder %s", dir)

@@ -65,8 +65,8 @@ func OpenReadOnly(dir string) (*Folder, error) {
 }
 
 func openReadable(dir string) (*Folder, error) {
-	if !filepath.IsAbs(dir) {
-		return nil, fmt.Errorf("%q is not a whole path; give the folder from the root on", dir)
+	if err := CheckPath(dir); err != nil {
+		return nil, err
 	}
 	dir = filepath.Clean(dir)
 	info, err := os.Stat(dir)

@@ -2,20 +2,22 @@ package server
 
 import (
 	"context"
-	"crypto/tls"
 	"errors"
 	"fmt"
 	"net"
+	"net/http"
 	"net/url"
 	"os"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/skip2/go-qrcode"
 
 	"nowthen/access"
+	"nowthen/backup"
 	"nowthen/bench"
 )
 
@@ -26,10 +28,13 @@ type Options struct {
 	// Open says that other computers can reach the server: then every caller but
 	// those of a finish line must be signed in.
 	Open bool
-	// TLS is the certificate it serves under; nil is plain HTTP. Fingerprint is its
-	// SHA-256, for people to compare.
-	TLS         *tls.Config
-	Fingerprint string
+	// Hosts are names and addresses beside its own under which the server answers:
+	// those of forwarded ports, or a name in the shop's network.
+	Hosts []string
+	// Certificate is what it serves under; nil is plain HTTP.
+	Certificate *Certificate
+	// Backups are those that are kept by themselves; nil keeps none.
+	Backups *backup.Daily
 }
 
 // sessionCookie holds a signed-in browser's token.
@@ -52,6 +57,9 @@ func (s *Server) signedIn(c fiber.Ctx) error {
 	}
 	return c.Next()
 }
+
+// caller is who sends a request, for telling one caller's keys from another's.
+func (s *Server) caller(c fiber.Ctx) string { return c.Cookies(sessionCookie) }
 
 // admitted tells whether who has that token is answered: on a server that others
 // reach, whoever is signed in; else everybody.
@@ -82,6 +90,17 @@ type address struct {
 	Loopback bool   `json:"loopback"`
 }
 
+type password struct {
+	Password string `json:"password"`
+}
+
+type newPassword struct {
+	Current  string `json:"current"`
+	Password string `json:"password"`
+}
+
+// accessRoutes are about who may come in. What they change is no command that is kept
+// for repeats: nobody else may be answered what they were.
 func (s *Server) accessRoutes(api fiber.Router) {
 	g := s.o.Guard
 	api.Get("/session", func(c fiber.Ctx) error {
@@ -89,13 +108,11 @@ func (s *Server) accessRoutes(api fiber.Router) {
 		if err != nil {
 			return err
 		}
-		return c.JSON(session{Needed: s.o.Open, SignedIn: ok})
+		return answer(c, 200, session{Needed: s.o.Open, SignedIn: ok})
 	})
 	api.Post("/session", func(c fiber.Ctx) error {
-		var in struct {
-			Password string `json:"password"`
-		}
-		if err := read(c, &in); err != nil {
+		in, _, err := input[password](c, maxSignIn)
+		if err != nil {
 			return err
 		}
 		token, err := g.SignIn(c.Context(), in.Password, c.IP())
@@ -103,7 +120,7 @@ func (s *Server) accessRoutes(api fiber.Router) {
 			return passwordRefusal(c, err, "password")
 		}
 		s.cookie(c, token, time.Now().Add(30*24*time.Hour))
-		return c.JSON(session{Needed: s.o.Open, SignedIn: true})
+		return answer(c, 200, session{Needed: s.o.Open, SignedIn: true})
 	})
 	api.Delete("/session", func(c fiber.Ctx) error {
 		err := g.End(c.Context(), c.Cookies(sessionCookie))
@@ -111,14 +128,14 @@ func (s *Server) accessRoutes(api fiber.Router) {
 		if err != nil {
 			return err
 		}
-		return c.SendStatus(fiber.StatusNoContent)
+		return answer(c, 204, none{})
 	})
 	api.Delete("/sessions", func(c fiber.Ctx) error {
 		s.cookie(c, "", time.Unix(1, 0))
 		if err := g.EndAll(c.Context()); err != nil {
 			return err
 		}
-		return c.SendStatus(fiber.StatusNoContent)
+		return answer(c, 204, none{})
 	})
 	api.Put("/password", s.setPassword)
 	api.Get("/reach", func(c fiber.Ctx) error {
@@ -126,7 +143,11 @@ func (s *Server) accessRoutes(api fiber.Router) {
 		if err != nil {
 			return err
 		}
-		return c.JSON(reach{Open: s.o.Open, Password: set, TLS: s.o.TLS != nil, Fingerprint: s.o.Fingerprint, Addresses: s.addresses()})
+		r := reach{Open: s.o.Open, Password: set, TLS: s.o.Certificate != nil, Addresses: s.addresses()}
+		if r.TLS {
+			r.Fingerprint = s.o.Certificate.Fingerprint()
+		}
+		return answer(c, 200, r)
 	})
 	api.Get("/reach/qr.png", func(c fiber.Ctx) error {
 		// A picture of the bench's own address alone, wherever on it.
@@ -134,12 +155,7 @@ func (s *Server) accessRoutes(api fiber.Router) {
 		if !strings.HasPrefix(path, "/") || strings.HasPrefix(path, "//") || len(path) > 300 {
 			return fiber.NewError(fiber.StatusBadRequest, "A path on this bench begins with one slash and has up to 300 characters.")
 		}
-		list := s.addresses()
-		to := list[0]
-		if i := slices.IndexFunc(list, func(a address) bool { return !a.Loopback }); i >= 0 {
-			to = list[i]
-		}
-		png, err := qrcode.Encode(to.URL+path, qrcode.Medium, 320)
+		png, err := qrcode.Encode(s.addresses()[0].URL+path, qrcode.Medium, 320)
 		if err != nil {
 			return err
 		}
@@ -147,14 +163,14 @@ func (s *Server) accessRoutes(api fiber.Router) {
 	})
 }
 
+// maxSignIn bounds what somebody who is not signed in may send, bytes.
+const maxSignIn = 4 << 10
+
 // setPassword sets the shop password: the first one from this computer alone, a
 // further one by whoever knows the present one.
 func (s *Server) setPassword(c fiber.Ctx) error {
-	var in struct {
-		Current  string `json:"current"`
-		Password string `json:"password"`
-	}
-	if err := read(c, &in); err != nil {
+	in, _, err := input[newPassword](c, maxSignIn)
+	if err != nil {
 		return err
 	}
 	set, err := s.o.Guard.Set(c.Context())
@@ -172,18 +188,19 @@ func (s *Server) setPassword(c fiber.Ctx) error {
 		return passwordRefusal(c, err, "password")
 	}
 	s.cookie(c, "", time.Unix(1, 0))
-	return c.SendStatus(fiber.StatusNoContent)
+	return answer(c, 204, none{})
 }
 
 func (s *Server) cookie(c fiber.Ctx, token string, until time.Time) {
-	c.Cookie(&fiber.Cookie{Name: sessionCookie, Value: token, Path: "/", Expires: until, HTTPOnly: true, Secure: s.o.TLS != nil, SameSite: fiber.CookieSameSiteStrictMode})
+	c.Cookie(&fiber.Cookie{Name: sessionCookie, Value: token, Path: "/", Expires: until, HTTPOnly: true, Secure: s.o.Certificate != nil, SameSite: fiber.CookieSameSiteStrictMode})
 }
 
 func passwordRefusal(c fiber.Ctx, err error, field string) error {
 	var slow access.SlowError
 	refusal := func(status int, kept, do string) error {
-		message := strings.ToUpper(err.Error()[:1]) + err.Error()[1:] + "."
-		return c.Status(status).JSON(&bench.Refusal{Message: message, Kept: kept, Do: do, Fields: map[string]string{field: message}})
+		message := bench.Sentence(err)
+		known := statuses[status]
+		return &problem{Type: typeOf(known.name), Title: known.title, Status: status, Detail: message, Kept: kept, Do: do, Fields: map[string]string{field: message}}
 	}
 	switch {
 	case errors.As(err, &slow):
@@ -199,11 +216,11 @@ func passwordRefusal(c fiber.Ctx, err error, field string) error {
 	return err
 }
 
-// addresses are those under which the server is reached, this computer's own
-// last where there are others.
+// addresses are those under which the server is reached, those that others reach
+// first.
 func (s *Server) addresses() []address {
 	scheme := "http"
-	if s.o.TLS != nil {
+	if s.o.Certificate != nil {
 		scheme = "https"
 	}
 	host, port, err := net.SplitHostPort(s.addr)
@@ -214,57 +231,98 @@ func (s *Server) addresses() []address {
 	if !s.o.Open {
 		return []address{{URL: at(host), Loopback: true}}
 	}
-	list := []address{}
 	if ip := net.ParseIP(host); ip != nil && !ip.IsUnspecified() {
-		return append(list, address{URL: at(host), Loopback: ip.IsLoopback()})
+		return []address{{URL: at(host), Loopback: ip.IsLoopback()}}
 	}
-	found, _ := net.InterfaceAddrs() // none is none
-	for _, a := range found {
-		n, ok := a.(*net.IPNet)
-		if !ok || n.IP.IsLoopback() || n.IP.IsLinkLocalUnicast() || n.IP.To4() == nil {
-			continue
+	list := []address{}
+	for _, ip := range machineAddresses() {
+		if ip.To4() != nil && !ip.IsLoopback() && !ip.IsLinkLocalUnicast() {
+			list = append(list, address{URL: at(ip.String())})
 		}
-		list = append(list, address{URL: at(n.IP.String())})
 	}
 	return append(list, address{URL: at("127.0.0.1"), Loopback: true})
 }
 
-// ownHost tells whether a request's host is one that the server answers under.
-// A name that somebody made to point here is not: only numbers, and this
-// computer's own name.
+// Addresses are those under which the server is reached, those that others reach
+// first.
+func (s *Server) Addresses() []string {
+	var list []string
+	for _, a := range s.addresses() {
+		list = append(list, a.URL+"/")
+	}
+	return list
+}
+
+// machineAddresses are this computer's own.
+func machineAddresses() []net.IP {
+	found, _ := net.InterfaceAddrs() // none is none
+	var list []net.IP
+	for _, a := range found {
+		if n, ok := a.(*net.IPNet); ok {
+			list = append(list, n.IP)
+		}
+	}
+	return list
+}
+
+// ownAddresses remembers this computer's addresses for a moment: asking the system
+// at every request would take longer than most answers.
+type ownAddresses struct {
+	mu   sync.Mutex
+	at   time.Time
+	list []net.IP
+}
+
+func (o *ownAddresses) has(ip net.IP) bool {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	if time.Since(o.at) > 5*time.Second {
+		o.at, o.list = time.Now(), machineAddresses()
+	}
+	return slices.ContainsFunc(o.list, ip.Equal)
+}
+
+// ownHost tells whether a request's host is one that the server answers under: its
+// own addresses and names, and those it was given. A name that somebody made to point
+// here is not.
 func (s *Server) ownHost(host string) bool {
-	if loopbackHost(host) {
+	given := func(h string) bool { return strings.EqualFold(h, host) || strings.EqualFold("["+h+"]", host) }
+	if loopbackHost(host) || slices.ContainsFunc(s.o.Hosts, given) {
 		return true
 	}
 	if !s.o.Open {
 		return false
 	}
-	if net.ParseIP(strings.Trim(host, "[]")) != nil {
-		return true
+	if ip := net.ParseIP(strings.Trim(host, "[]")); ip != nil {
+		return s.own.has(ip)
 	}
 	own, err := os.Hostname()
 	return err == nil && own != "" && (strings.EqualFold(host, own) || strings.EqualFold(host, own+".local"))
 }
 
-// ownPagesOnly refuses what other pages of a browser send here: requests under
-// a foreign name (a name that was made to point at this computer), and commands
-// from another origin.
-func (s *Server) ownPagesOnly(c fiber.Ctx) error {
-	if !s.ownHost(c.Hostname()) {
-		return fiber.NewError(fiber.StatusMisdirectedRequest, "This bench answers on its own computer's address alone.")
-	}
-	if fiber.IsMethodSafe(c.Method()) {
+// ownHostOnly refuses requests under a foreign name, such as one that was made to
+// point at this computer.
+func (s *Server) ownHostOnly(c fiber.Ctx) error {
+	if s.ownHost(c.Hostname()) {
 		return c.Next()
 	}
-	switch c.Get("Sec-Fetch-Site") {
-	case "", "same-origin", "none":
-	default:
-		return fiber.NewError(fiber.StatusForbidden, "Commands are taken from the bench's own pages alone.")
-	}
-	if origin := c.Get("Origin"); origin != "" {
-		if u, err := url.Parse(origin); err != nil || u.Host != c.Host() {
-			return fiber.NewError(fiber.StatusForbidden, "Commands are taken from the bench's own pages alone.")
+	return fiber.NewError(fiber.StatusMisdirectedRequest, "This bench answers under its own addresses alone. Another name can be given to it: nowthen serve --host NAME.")
+}
+
+var fromOutside = http.NewCrossOriginProtection()
+
+// ownPagesOnly refuses what other pages of a browser send to the bench's data, by
+// whatever method. Its pages, and finish lines, may be opened from anywhere.
+func (s *Server) ownPagesOnly(c fiber.Ctx) error {
+	// Every method is looked at as one that changes something.
+	r := &http.Request{Method: http.MethodPost, Host: c.Host(), URL: &url.URL{Path: c.Path()}, Header: http.Header{}}
+	for _, name := range []string{"Origin", "Sec-Fetch-Site"} {
+		if v := c.Get(name); v != "" {
+			r.Header.Set(name, v)
 		}
+	}
+	if err := fromOutside.Check(r); err != nil {
+		return fiber.NewError(fiber.StatusForbidden, "The bench's data is for its own pages alone.")
 	}
 	return c.Next()
 }

@@ -4,17 +4,20 @@ import (
 	"crypto/sha256"
 	"crypto/tls"
 	"fmt"
+	"net"
 	"net/http"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"nowthen/bench"
-	"nowthen/core/job"
+	"nowthen/bench/timing"
+	"nowthen/bench/visit"
 	"nowthen/core/stopwatch"
 )
 
@@ -26,7 +29,7 @@ func opened(t *testing.T) (s *Server, cookie string) {
 	s = newServerAs(t, Options{Open: true})
 	require.NoError(t, s.o.Guard.SetPassword(t.Context(), shopPassword))
 	req := request("POST", "/api/session", fmt.Sprintf(`{"password":%q}`, shopPassword))
-	req.Host = "192.0.2.7:7117"
+	req.Host = elsewhere + ":7117"
 	status, body, header := do(t, s, req)
 	require.Equal(t, 200, status, body)
 	set := header.Get("Set-Cookie")
@@ -48,8 +51,10 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		"GET /f/:word": everybody, "GET /f/:word/:page": everybody, "GET /f/:word/:page/seen.gif": everybody,
 		"GET /*": everybody, // the pages' files, which hold no data
 
-		"GET /api/clock": technician, "GET /api/events": technician, "GET /api/computer": technician, "GET /api/conditions": technician, "GET /api/folders": technician,
-		"GET /api/technicians": technician, "POST /api/technicians": technician,
+		"GET /api/clock": technician, "GET /api/events": technician, "GET /api/settings": technician, "GET /api/computer": technician, "GET /api/conditions": technician, "GET /api/folders": technician,
+		"GET /api/technicians": technician, "POST /api/technicians": technician, "GET /api/technicians/:technician": technician, "GET /api/templates/:template": technician,
+		"GET /api/jobs/:job/sittings/:sitting": technician, "GET /api/jobs/:job/runs": technician, "GET /api/jobs/:job/runs/:run": technician, "GET /api/jobs/:job/tests/:test": technician,
+		"GET /api/jobs/:job/setups/:setup": technician, "GET /api/jobs/:job/steps/:step": technician, "GET /api/jobs/:job/clips/:clip": technician, "PATCH /api/jobs/:job/plan": technician,
 		"GET /api/jobs": technician, "POST /api/jobs": technician, "POST /api/jobs/import": technician, "GET /api/jobs/:job": technician, "PATCH /api/jobs/:job": technician,
 		"GET /api/jobs/:job/export": technician, "POST /api/jobs/:job/gates": technician,
 		"GET /api/templates": technician, "POST /api/templates": technician, "DELETE /api/templates/:template": technician, "GET /api/catalogue": technician,
@@ -87,7 +92,7 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 	require.Equal(t, 200, status, body)
 	word := strings.TrimPrefix(field(t, []byte(body), "finish").(string), "/f/")
 	shouted := request("GET", strings.ToUpper("/f/"+word), "")
-	shouted.Host = "192.0.2.7:7117"
+	shouted.Host = elsewhere + ":7117"
 	status, body, _ = do(t, s, shouted)
 	assert.Equal(t, 200, status, "a finish line that was typed in capitals")
 	assert.Contains(t, body, "does not run yet")
@@ -117,7 +122,7 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		path := strings.NewReplacer(":job", id, ":word", word, ":page", "1", ":test", "t-start", ":setup", "then", ":sitting", "s1", "*", "").Replace(r.Path)
 		for who, as := range callers {
 			req := request(r.Method, path, "")
-			req.Host = "192.0.2.7:7117"
+			req.Host = elsewhere + ":7117"
 			as(req)
 			status, answer, _ := do(t, s, req)
 			if free {
@@ -132,7 +137,7 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		}
 		req := request(r.Method, path, "")
 		req.Header.Set("Cookie", cookie)
-		req.Host = "192.0.2.7:7117"
+		req.Host = elsewhere + ":7117"
 		status, _, _ := do(t, s, req)
 		assert.NotEqual(t, 401, status, "a technician: %s", name)
 	}
@@ -147,7 +152,7 @@ func TestNoOtherSpellingOfARoute(t *testing.T) {
 	ask := func(path, cookie string) (int, string) {
 		req := request("GET", "/", "")
 		req.RequestURI = path // as it stands on the line
-		req.Host = "192.0.2.7:7117"
+		req.Host = elsewhere + ":7117"
 		req.Header.Set("Cookie", cookie)
 		status, answer, _ := do(t, s, req)
 		return status, answer
@@ -181,7 +186,7 @@ func TestNamesAndOrigins(t *testing.T) {
 	s, cookie := opened(t)
 	own, err := os.Hostname()
 	require.NoError(t, err)
-	for host, want := range map[string]int{"192.0.2.7:7117": 200, "[2001:db8::1]:7117": 200, "localhost": 200, own + ":7117": 200, own + ".local": 200, "rebound.example": 421} {
+	for host, want := range map[string]int{elsewhere + ":7117": 200, "[2001:db8::1]:7117": 421, "localhost": 200, own + ":7117": 200, own + ".local": 200, "rebound.example": 421} {
 		req := request("GET", "/api/clock", "")
 		req.Host = host
 		req.Header.Set("Cookie", cookie)
@@ -189,7 +194,7 @@ func TestNamesAndOrigins(t *testing.T) {
 		assert.Equal(t, want, status, host)
 	}
 	req := request("POST", "/api/session", `{"password":"x"}`)
-	req.Host = "192.0.2.7:7117"
+	req.Host = elsewhere + ":7117"
 	req.Header.Set("Origin", "http://elsewhere.example")
 	status, _, _ := do(t, s, req)
 	assert.Equal(t, 403, status, "nobody signs in for another page")
@@ -256,44 +261,81 @@ func TestSigningOutEverywhere(t *testing.T) {
 
 func TestTheOwnCertificate(t *testing.T) {
 	dir := t.TempDir()
-	config, fingerprint, err := Certificate(dir)
+	var told []string
+	tell := func(f string) { told = append(told, f) }
+	c, err := LoadCertificate(dir, []string{"bench.shop.example", "203.0.113.5"}, tell)
 	require.NoError(t, err)
-	_, again, err := Certificate(dir)
+	again, err := LoadCertificate(dir, []string{"bench.shop.example", "203.0.113.5"}, tell)
 	require.NoError(t, err)
-	assert.Equal(t, fingerprint, again, "it is made once")
-	info, err := os.Stat(filepath.Join(dir, "certificate-key.pem"))
-	require.NoError(t, err)
-	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())
+	assert.Equal(t, c.Fingerprint(), again.Fingerprint(), "it is made once")
+	assert.Equal(t, []string{c.Fingerprint()}, told)
+	for _, file := range []string{"certificate-key.pem", "certificate.pem"} {
+		info, err := os.Stat(filepath.Join(dir, file))
+		require.NoError(t, err)
+		assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())
+	}
 
-	s := newServerAs(t, Options{TLS: config, Fingerprint: fingerprint})
+	s := newServerAs(t, Options{Certificate: c})
 	base, stop := listen(t, s)
 	defer stop()
 	var seen string
 	client := &http.Client{Transport: &http.Transport{TLSClientConfig: &tls.Config{InsecureSkipVerify: true, VerifyConnection: func(c tls.ConnectionState) error {
 		sum := sha256.Sum256(c.PeerCertificates[0].Raw)
 		seen = fmt.Sprintf("%X", sum)
-		return c.PeerCertificates[0].VerifyHostname("127.0.0.1")
+		for _, name := range []string{"127.0.0.1", "bench.shop.example", "203.0.113.5"} {
+			if err := c.PeerCertificates[0].VerifyHostname(name); err != nil {
+				return err
+			}
+		}
+		return nil
 	}}}}
 	res, err := client.Get(strings.Replace(base, "http://", "https://", 1) + "/api/reach")
 	require.NoError(t, err)
 	defer res.Body.Close()
 	assert.Equal(t, 200, res.StatusCode)
-	assert.Equal(t, strings.ReplaceAll(fingerprint, ":", ""), seen, "what people compare is what the connection shows")
+	assert.Equal(t, strings.ReplaceAll(c.Fingerprint(), ":", ""), seen, "what people compare is what the connection shows")
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "certificate.pem"), []byte("spoilt"), 0o600))
-	_, _, err = Certificate(dir)
+	_, err = LoadCertificate(dir, nil, tell)
 	assert.ErrorContains(t, err, "certificate")
+}
+
+// It is made anew when this computer's addresses change, and before it runs out, while
+// it serves.
+func TestTheCertificateIsRenewed(t *testing.T) {
+	made := 0
+	c, err := LoadCertificate(t.TempDir(), nil, func(string) { made++ })
+	require.NoError(t, err)
+	now := time.Now()
+	c.now = func() time.Time { return now }
+	hello := func() {
+		_, err := c.TLS().GetCertificate(nil)
+		require.NoError(t, err)
+	}
+	hello()
+	require.Equal(t, 1, made)
+	c.own = func() []net.IP { return []net.IP{net.IPv4(203, 0, 113, 9)} }
+	now = now.Add(2 * lookEvery)
+	hello()
+	require.Equal(t, 2, made, "another address")
+	require.NoError(t, c.leaf.VerifyHostname("203.0.113.9"))
+	now = now.Add(2 * lookEvery)
+	hello()
+	require.Equal(t, 2, made)
+	now = now.Add(lasts - renewBefore + time.Hour)
+	hello()
+	require.Equal(t, 3, made, "it would run out")
 }
 
 func TestAFinishLineIsOpenedBySomebodyWhoSees(t *testing.T) {
 	s := newServer(t)
 	ctx := t.Context()
-	v, err := s.bench.Open(ctx, bench.Intake{Customer: job.Customer{Name: "x"}, Simulated: "laptop"})
+	v, err := s.desk.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "x"}, Simulated: "laptop"})
 	require.NoError(t, err)
-	_, err = s.bench.Sit(ctx, v.ID, "then", job.Conditions{})
+	_, err = s.desk.Sittings.Sit(ctx, v.ID, "then", bench.Conditions{})
 	require.NoError(t, err)
-	timer, err := s.bench.ArmTimer(ctx, v.ID, "t-start", "s1", "")
+	timer, err := s.desk.Timers.Arm(ctx, v.ID, "t-start", "s1", "")
 	require.NoError(t, err)
-	_, err = s.bench.PressTimer(ctx, v.ID, bench.Press{Key: "a", AtMS: s.bench.NowMS()})
+	_, err = s.desk.Timers.Press(ctx, v.ID, timing.Press{Key: "a", AtMS: s.desk.Jobs.NowMS()})
 	require.NoError(t, err)
 	for name, ask := range map[string]func(*http.Request){
 		"a look whether it answers":   func(r *http.Request) { r.Method = "HEAD" },
@@ -307,7 +349,7 @@ func TestAFinishLineIsOpenedBySomebodyWhoSees(t *testing.T) {
 		assert.Equal(t, 204, status, name)
 		assert.Empty(t, body, name)
 	}
-	timer, err = s.bench.Timer(ctx, v.ID)
+	timer, err = s.desk.Timers.Timer(ctx, v.ID)
 	require.NoError(t, err)
 	require.Equal(t, stopwatch.Running, timer.State)
 	status, body, _ := do(t, s, request("GET", timer.Finish, ""))

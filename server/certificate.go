@@ -16,32 +16,157 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"time"
 )
 
-// Certificate loads the bench's own certificate from a folder, or makes one at
-// first use: ten years, for this computer's names and addresses. The fingerprint
-// is its SHA-256 in pairs, as browsers show it.
-func Certificate(dir string) (config *tls.Config, fingerprint string, err error) {
-	certFile, keyFile := filepath.Join(dir, "certificate.pem"), filepath.Join(dir, "certificate-key.pem")
-	pair, err := tls.LoadX509KeyPair(certFile, keyFile)
-	if errors.Is(err, os.ErrNotExist) {
-		if err = makeCertificate(certFile, keyFile); err == nil {
-			pair, err = tls.LoadX509KeyPair(certFile, keyFile)
+// renewBefore is how long before its end a certificate is renewed, and lasts how long
+// it is good for.
+const (
+	renewBefore = 30 * 24 * time.Hour
+	lasts       = 10 * 365 * 24 * time.Hour
+)
+
+// Certificate is the bench's own: for this computer's names and addresses, and those
+// that it was given. It is made at first use, and anew when it runs out or the
+// addresses have changed.
+type Certificate struct {
+	dir   string
+	hosts []string
+	now   func() time.Time
+	own   func() []net.IP // this computer's addresses
+	tell  func(fingerprint string)
+
+	mu     sync.Mutex
+	looked time.Time
+	pair   *tls.Certificate
+	leaf   *x509.Certificate
+}
+
+// LoadCertificate loads the bench's own certificate from a folder, or makes one. tell
+// is told the fingerprint whenever one is made.
+func LoadCertificate(dir string, hosts []string, tell func(fingerprint string)) (*Certificate, error) {
+	c := &Certificate{dir: dir, hosts: hosts, now: time.Now, own: machineAddresses, tell: tell}
+	return c, c.renew()
+}
+
+// TLS is how to serve under it.
+func (c *Certificate) TLS() *tls.Config {
+	return &tls.Config{MinVersion: tls.VersionTLS12, GetCertificate: func(*tls.ClientHelloInfo) (*tls.Certificate, error) {
+		if err := c.renew(); err != nil {
+			return nil, err
 		}
-	}
-	if err != nil {
-		return nil, "", fmt.Errorf("the bench's certificate in %s: %w", dir, err)
-	}
-	sum := sha256.Sum256(pair.Certificate[0])
+		c.mu.Lock()
+		defer c.mu.Unlock()
+		return c.pair, nil
+	}}
+}
+
+// Fingerprint is its SHA-256 in pairs, as browsers show it.
+func (c *Certificate) Fingerprint() string {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	sum := sha256.Sum256(c.pair.Certificate[0])
 	hex := make([]string, len(sum))
 	for i, b := range sum {
 		hex[i] = fmt.Sprintf("%02X", b)
 	}
-	return &tls.Config{Certificates: []tls.Certificate{pair}, MinVersion: tls.VersionTLS12}, strings.Join(hex, ":"), nil
+	return strings.Join(hex, ":")
 }
 
-func makeCertificate(certFile, keyFile string) error {
+// lookEvery is how often it is looked whether it still fits.
+const lookEvery = time.Minute
+
+// renew loads the certificate, and makes a new one where it does not fit any more.
+func (c *Certificate) renew() error {
+	c.mu.Lock()
+	if c.pair != nil && c.now().Sub(c.looked) < lookEvery {
+		c.mu.Unlock()
+		return nil
+	}
+	made, err := c.look()
+	c.mu.Unlock()
+	if err != nil {
+		return fmt.Errorf("the bench's certificate in %s: %w", c.dir, err)
+	}
+	if made {
+		c.tell(c.Fingerprint())
+	}
+	return nil
+}
+
+func (c *Certificate) look() (made bool, err error) {
+	certFile, keyFile := filepath.Join(c.dir, "certificate.pem"), filepath.Join(c.dir, "certificate-key.pem")
+	c.looked = c.now()
+	if c.pair == nil {
+		pair, err := tls.LoadX509KeyPair(certFile, keyFile)
+		switch {
+		case err == nil:
+			c.pair = &pair
+			if c.leaf, err = x509.ParseCertificate(pair.Certificate[0]); err != nil {
+				return false, err
+			}
+		case !errors.Is(err, os.ErrNotExist):
+			return false, err
+		}
+	}
+	if c.pair != nil && c.fits() {
+		return false, nil
+	}
+	names, addresses := c.subjects()
+	if err := makeCertificate(certFile, keyFile, c.now(), names, addresses); err != nil {
+		return false, err
+	}
+	pair, err := tls.LoadX509KeyPair(certFile, keyFile)
+	if err != nil {
+		return false, err
+	}
+	c.pair = &pair
+	c.leaf, err = x509.ParseCertificate(pair.Certificate[0])
+	return true, err
+}
+
+// fits tells whether the certificate is good for a while, for all names and addresses.
+func (c *Certificate) fits() bool {
+	if c.leaf.NotAfter.Sub(c.now()) < renewBefore || c.now().Before(c.leaf.NotBefore) {
+		return false
+	}
+	names, addresses := c.subjects()
+	for _, n := range names {
+		if c.leaf.VerifyHostname(n) != nil {
+			return false
+		}
+	}
+	for _, a := range addresses {
+		if c.leaf.VerifyHostname(a.String()) != nil {
+			return false
+		}
+	}
+	return true
+}
+
+// subjects are the names and addresses that it is for.
+func (c *Certificate) subjects() (names []string, addresses []net.IP) {
+	names, addresses = []string{"localhost"}, []net.IP{net.IPv4(127, 0, 0, 1), net.IPv6loopback}
+	if name, err := os.Hostname(); err == nil && name != "" {
+		names = append(names, name, name+".local")
+	}
+	for _, h := range c.hosts {
+		if ip := net.ParseIP(h); ip != nil {
+			addresses = append(addresses, ip)
+		} else {
+			names = append(names, h)
+		}
+	}
+	for _, ip := range c.own() {
+		if !ip.IsLoopback() && !ip.IsLinkLocalUnicast() {
+			addresses = append(addresses, ip)
+		}
+	}
+	return names, addresses
+}
+
+func makeCertificate(certFile, keyFile string, now time.Time, names []string, addresses []net.IP) error {
 	key, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
 	if err != nil {
 		return err
@@ -50,18 +175,9 @@ func makeCertificate(certFile, keyFile string) error {
 	if err != nil {
 		return err
 	}
-	c := &x509.Certificate{SerialNumber: serial, Subject: pkix.Name{CommonName: "Now Then bench"}, NotBefore: time.Now().Add(-time.Hour),
-		NotAfter: time.Now().AddDate(10, 0, 0), KeyUsage: x509.KeyUsageDigitalSignature, ExtKeyUsage: []x509.ExtKeyUsage{x509.ExtKeyUsageServerAuth},
-		DNSNames: []string{"localhost"}, IPAddresses: []net.IP{net.IPv4(127, 0, 0, 1), net.IPv6loopback}, BasicConstraintsValid: true}
-	if name, err := os.Hostname(); err == nil {
-		c.DNSNames = append(c.DNSNames, name, name+".local")
-	}
-	found, _ := net.InterfaceAddrs() // none is none
-	for _, a := range found {
-		if n, ok := a.(*net.IPNet); ok && !n.IP.IsLoopback() {
-			c.IPAddresses = append(c.IPAddresses, n.IP)
-		}
-	}
+	c := &x509.Certificate{SerialNumber: serial, Subject: pkix.Name{CommonName: "Now Then bench"}, NotBefore: now.Add(-time.Hour),
+		NotAfter: now.Add(lasts), KeyUsage: x509.KeyUsageDigitalSignature, ExtKeyUsage: []x509.ExtKeyUsage{x509.ExtKeyUsageServerAuth},
+		DNSNames: names, IPAddresses: addresses, BasicConstraintsValid: true}
 	der, err := x509.CreateCertificate(rand.Reader, c, c, &key.PublicKey, key)
 	if err != nil {
 		return err
@@ -73,5 +189,5 @@ func makeCertificate(certFile, keyFile string) error {
 	if err := os.WriteFile(keyFile, pem.EncodeToMemory(&pem.Block{Type: "PRIVATE KEY", Bytes: secret}), 0o600); err != nil {
 		return err
 	}
-	return os.WriteFile(certFile, pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: der}), 0o644)
+	return os.WriteFile(certFile, pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: der}), 0o600)
 }

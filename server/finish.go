@@ -8,10 +8,10 @@ import (
 	"strings"
 	"time"
 
+	"nowthen/bench/timing"
+
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/limiter"
-
-	"nowthen/bench"
 )
 
 // finishPage is plain HTML for very old browsers: no script, no style sheet, one
@@ -55,18 +55,18 @@ func (s *Server) finish() {
 		if aheadOfTime(c) {
 			return c.SendStatus(fiber.StatusNoContent)
 		}
-		f, err := s.bench.FinishLine(c.Context(), c.Params("word"), page)
+		f, err := s.desk.Timers.FinishLine(c.Context(), c.Params("word"), page)
 		if err != nil {
 			return err
 		}
 		w := finishInWords(f)
-		if f.State == bench.FinishStopped || f.State == bench.FinishWaiting {
+		if f.State == timing.FinishStopped || f.State == timing.FinishWaiting {
 			w.Seen = fmt.Sprintf("/f/%s/%d/seen.gif", c.Params("word"), page)
 		}
 		c.Set("Content-Security-Policy", "default-src 'none'; img-src 'self'; frame-ancestors 'none'")
 		c.Set("Cache-Control", "no-store")
 		c.Type("html", "utf-8")
-		if f.State == bench.FinishUnknown {
+		if f.State == timing.FinishUnknown {
 			c.Status(fiber.StatusNotFound)
 		}
 		return finishPage.Execute(c.Response().BodyWriter(), w)
@@ -85,7 +85,7 @@ func (s *Server) finish() {
 	s.app.Get("/f/:word/:page/seen.gif", func(c fiber.Ctx) error {
 		page, err := pageOf(c)
 		if err == nil {
-			err = s.bench.FinishSeen(c.Context(), c.Params("word"), page)
+			err = s.desk.Timers.FinishSeen(c.Context(), c.Params("word"), page)
 		}
 		if err != nil {
 			return err
@@ -110,13 +110,13 @@ func pageOf(c fiber.Ctx) (int, error) {
 	return n, nil
 }
 
-func finishInWords(f *bench.Finish) finishWords {
+func finishInWords(f *timing.Finish) finishWords {
 	switch f.State {
-	case bench.FinishStopped:
+	case timing.FinishStopped:
 		return finishWords{Title: "Finish", Above: "From the start to this page", Figure: fmt.Sprintf("%.1f s", f.Seconds), Below: "The timer has stopped. This window can be closed."}
-	case bench.FinishWaiting:
+	case timing.FinishWaiting:
 		return finishWords{Title: "Finish", Above: "Pages that are open", Figure: fmt.Sprintf("%d of %d", f.Opened, f.Pages), Below: "The timer runs until all of them are."}
-	case bench.FinishEarly:
+	case timing.FinishEarly:
 		return finishWords{Title: "Not started", Above: "The timer does not run yet.", Below: "Start it together with the power button, then let this page open by itself."}
 	}
 	return finishWords{Title: "Nothing waits here", Above: "No timer waits for this address.", Below: "It may have been kept already, or the address was mistyped."}

@@ -1,207 +1,373 @@
 package server
 
 import (
-	"bufio"
 	"context"
 	"fmt"
+	"net/url"
 	"regexp"
+	"strconv"
 	"time"
 
-	"github.com/go-json-experiment/json"
 	"github.com/gofiber/fiber/v3"
 
 	"nowthen/bench"
+	"nowthen/bench/evidence"
+	"nowthen/bench/measuring"
+	"nowthen/bench/planning"
+	"nowthen/bench/reporting"
+	"nowthen/bench/sittings"
+	"nowthen/bench/timing"
+	"nowthen/bench/visit"
+	"nowthen/core/catalogue"
+	"nowthen/core/figures"
 	"nowthen/core/job"
+	"nowthen/core/jobfile"
+	"nowthen/core/plan"
+	"nowthen/machine"
 )
 
-// routes are those of api/openapi.yaml, in its order.
+type (
+	ctx  = context.Context
+	view = *bench.View
+)
+
+// routes are those of api/openapi.yaml, by what they are about.
 func (s *Server) routes() {
-	b, api := s.bench, s.app.Group("/api")
-
+	api := s.app.Group("/api")
 	s.accessRoutes(api)
-	api.Get("/clock", func(c fiber.Ctx) error { return c.JSON(map[string]float64{"ms": b.NowMS()}) })
-	api.Get("/events", s.events)
-	api.Get("/computer", func(c fiber.Ctx) error { return c.JSON(b.Computer(c.Context())) })
-	api.Get("/conditions", func(c fiber.Ctx) error { return c.JSON(b.ConditionsHere(c.Context(), c.Query("dir"))) })
-	api.Get("/folders", func(c fiber.Ctx) error { return answer(c, 200)(b.Folders(c.Query("path"))) })
-
-	api.Get("/technicians", func(c fiber.Ctx) error { return answer(c, 200)(b.Technicians(c.Context())) })
-	api.Post("/technicians", func(c fiber.Ctx) error {
-		var in bench.Reactions
-		if err := read(c, &in); err != nil {
-			return err
-		}
-		return answer(c, 201)(b.Calibrate(c.Context(), in))
-	})
-
-	api.Get("/jobs", func(c fiber.Ctx) error {
-		return answer(c, 200)(b.Board(c.Context(), c.Query("state"), c.Query("q")))
-	})
-	api.Post("/jobs", func(c fiber.Ctx) error {
-		var in bench.Intake
-		if err := read(c, &in); err != nil {
-			return err
-		}
-		return answer(c, 201)(b.Open(c.Context(), in))
-	})
-	api.Post("/jobs/import", func(c fiber.Ctx) error {
-		return answer(c, 201)(b.Import(c.Context(), c.Query("name", "the file"), c.Body()))
-	})
-	api.Get("/jobs/:job", func(c fiber.Ctx) error { return answer(c, 200)(b.Job(c.Context(), c.Params("job"))) })
-	api.Patch("/jobs/:job", func(c fiber.Ctx) error {
-		var in bench.Change
-		if err := read(c, &in); err != nil {
-			return err
-		}
-		return answer(c, 200)(b.Amend(c.Context(), c.Params("job"), in))
-	})
-	api.Get("/jobs/:job/export", s.export)
-	api.Post("/jobs/:job/gates", func(c fiber.Ctx) error {
-		var in bench.Passing
-		if err := read(c, &in); err != nil {
-			return err
-		}
-		return answer(c, 200)(b.PassGate(c.Context(), c.Params("job"), in))
-	})
+	s.shopRoutes(api)
+	s.jobRoutes(api)
 	s.planRoutes(api)
+	s.sittingRoutes(api)
+	s.measuringRoutes(api)
+	s.timerRoutes(api)
+	s.evidenceRoutes(api)
+	s.reportRoutes(api)
+}
 
-	api.Post("/jobs/:job/sittings", func(c fiber.Ctx) error {
-		var in struct {
-			Setup      string         `json:"setup"`
-			Conditions job.Conditions `json:"conditions"`
+func id(c fiber.Ctx) string { return c.Params("job") }
+
+// shopRoutes are about the bench itself.
+func (s *Server) shopRoutes(api fiber.Router) {
+	d := s.desk
+	api.Get("/clock", func(c fiber.Ctx) error { return answer(c, 200, map[string]float64{"ms": d.Jobs.NowMS()}) })
+	api.Get("/events", s.events)
+	api.Get("/computer", look(func(ctx ctx, c fiber.Ctx) (job.Computer, error) { return d.Rounds.Computer(ctx), nil }))
+	api.Get("/conditions", look(func(ctx ctx, c fiber.Ctx) (job.Conditions, error) {
+		return d.Rounds.ConditionsHere(ctx, c.Query("dir"))
+	}))
+	api.Get("/folders", look(func(_ ctx, c fiber.Ctx) (*machine.Listing, error) { return d.Rounds.Folders(c.Query("path")) }))
+	api.Get("/settings", look(func(ctx ctx, _ fiber.Ctx) (settings, error) { return s.settings(ctx) }))
+
+	api.Get("/technicians", look(func(ctx ctx, c fiber.Ctx) ([]timing.Technician, error) {
+		list, err := d.Timers.Technicians(ctx)
+		if err != nil {
+			return nil, err
 		}
-		if err := read(c, &in); err != nil {
-			return err
+		return page(c, list, func(t timing.Technician) string { return t.Name })
+	}))
+	api.Post("/technicians", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in timing.Reactions) (*timing.Technician, error) {
+		return d.Timers.Calibrate(ctx, in)
+	}))
+	api.Get("/technicians/:technician", look(func(ctx ctx, c fiber.Ctx) (*timing.Technician, error) {
+		return d.Timers.Technician(ctx, unescaped(c.Params("technician")))
+	}))
+
+	api.Get("/catalogue", look(func(ctx, fiber.Ctx) ([]catalogue.Entry, error) { return catalogue.All(), nil }))
+	api.Get("/templates", look(func(ctx ctx, c fiber.Ctx) ([]plan.Template, error) {
+		list, err := d.Plans.Templates(ctx)
+		if err != nil {
+			return nil, err
 		}
-		return answer(c, 201)(b.Sit(c.Context(), c.Params("job"), in.Setup, in.Conditions))
-	})
-	api.Put("/jobs/:job/sittings/:sitting", func(c fiber.Ctx) error {
-		var in job.Conditions
-		if err := read(c, &in); err != nil {
-			return err
+		return page(c, list, func(t plan.Template) string { return t.ID })
+	}))
+	api.Get("/templates/:template", look(func(ctx ctx, c fiber.Ctx) (plan.Template, error) { return d.Plans.Template(ctx, c.Params("template")) }))
+	type naming struct {
+		Job  string `json:"job"`
+		Name string `json:"name"`
+	}
+	api.Post("/templates", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in naming) ([]plan.Template, error) {
+		return d.Plans.SaveTemplate(ctx, in.Job, in.Name)
+	}))
+	api.Delete("/templates/:template", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]plan.Template, error) {
+		return d.Plans.DropTemplate(ctx, c.Params("template"))
+	}))
+}
+
+// jobRoutes are about a job from intake to hand-over.
+func (s *Server) jobRoutes(api fiber.Router) {
+	d := s.desk
+	api.Get("/jobs", look(func(ctx ctx, c fiber.Ctx) (board, error) {
+		b, err := d.Visits.Board(ctx, visit.Ask{State: c.Query("state"), Query: c.Query("q"), After: c.Query("cursor"), Limit: fiber.Query(c, "limit", 0)})
+		if err != nil {
+			return board{}, err
 		}
-		return answer(c, 200)(b.AmendSitting(c.Context(), c.Params("job"), c.Params("sitting"), in))
-	})
-	api.Post("/jobs/:job/runs", func(c fiber.Ctx) error {
-		var in bench.Type
-		if err := read(c, &in); err != nil {
-			return err
-		}
-		return answer(c, 201)(b.TypeIn(c.Context(), c.Params("job"), in))
-	})
-	api.Post("/jobs/:job/table", func(c fiber.Ctx) error {
+		nextPage(c, b.Next)
+		return board{b, d.Rounds.Active()}, nil
+	}))
+	api.Post("/jobs", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in visit.Intake) (view, error) { return d.Visits.Open(ctx, in) }))
+	api.Post("/jobs/import", change(s, 201, jobfile.MaxBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
+		return d.Visits.Import(ctx, c.Query("name", "the file"), in)
+	}))
+	api.Get("/jobs/:job", look(func(ctx ctx, c fiber.Ctx) (view, error) { return d.Jobs.View(ctx, id(c)) }))
+	api.Patch("/jobs/:job", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.Change) (view, error) { return d.Visits.Amend(ctx, id(c), in) }))
+	api.Get("/jobs/:job/export", s.export)
+	api.Post("/jobs/:job/gates", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.Passing) (view, error) { return d.Visits.PassGate(ctx, id(c), in) }))
+	api.Post("/jobs/:job/work", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in visit.Work) (view, error) { return d.Visits.NoteWork(ctx, id(c), in) }))
+
+	type newStep struct {
+		Text string `json:"text"`
+		When string `json:"when"`
+	}
+	type tick struct {
+		Done bool   `json:"done"`
+		By   string `json:"by"`
+	}
+	api.Post("/jobs/:job/steps", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in newStep) (view, error) {
+		return d.Visits.AddStep(ctx, id(c), in.Text, in.When)
+	}))
+	api.Get("/jobs/:job/steps/:step", look(func(ctx ctx, c fiber.Ctx) (*job.Step, error) {
+		return item(ctx, s, c, "step", func(j *job.Job, id string) *job.Step { return j.Step(id) })
+	}))
+	api.Put("/jobs/:job/steps/:step", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in tick) (view, error) {
+		return d.Visits.Tick(ctx, id(c), c.Params("step"), in.Done, in.By)
+	}))
+	api.Delete("/jobs/:job/steps/:step", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
+		return d.Visits.DropStep(ctx, id(c), c.Params("step"))
+	}))
+
+	type trial struct {
+		Name  string      `json:"name"`
+		Drive bench.Drive `json:"drive"`
+	}
+	type used struct {
+		Bytes int64  `json:"bytes"`
+		Text  string `json:"text"`
+	}
+	api.Post("/jobs/:job/setups", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in trial) (view, error) {
+		return d.Visits.AddTrial(ctx, id(c), in.Name, in.Drive)
+	}))
+	api.Get("/jobs/:job/setups/:setup", look(func(ctx ctx, c fiber.Ctx) (*job.Setup, error) {
+		return item(ctx, s, c, "setup", func(j *job.Job, id string) *job.Setup { return j.Setup(id) })
+	}))
+	api.Put("/jobs/:job/setups/:setup/stays", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) { return d.Visits.Stay(ctx, id(c), c.Params("setup")) }))
+	api.Put("/jobs/:job/setups/:setup/used", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in used) (view, error) {
+		return d.Visits.NoteUsed(ctx, id(c), c.Params("setup"), in.Bytes)
+	}))
+}
+
+// item returns one item of a job.
+func item[T any](ctx ctx, s *Server, c fiber.Ctx, kind string, find func(*job.Job, string) *T) (*T, error) {
+	snap, err := s.desk.Jobs.Load(ctx, id(c))
+	if err != nil {
+		return nil, err
+	}
+	if v := find(snap.Job, c.Params(kind)); v != nil {
+		return v, nil
+	}
+	return nil, bench.Missingf("There is no %s %q in this job.", kind, c.Params(kind))
+}
+
+// board is the bench page with what is being measured.
+type board struct {
+	*visit.Board
+	Measuring *measuring.Measuring `json:"measuring"`
+}
+
+// planRoutes are about what is measured.
+func (s *Server) planRoutes(api fiber.Router) {
+	d := s.desk
+	type use struct {
+		Template string `json:"template"`
+	}
+	type excuse struct {
+		Test  string `json:"test"`
+		Setup string `json:"setup"`
+		Why   string `json:"why"`
+	}
+	api.Put("/jobs/:job/template", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in use) (view, error) { return d.Plans.UseTemplate(ctx, id(c), in.Template) }))
+	api.Put("/jobs/:job/answers", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in map[string]float64) (view, error) { return d.Plans.Answer(ctx, id(c), in) }))
+	api.Patch("/jobs/:job/plan", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in planning.PlanChange) (*planning.Changed, error) {
+		return d.Plans.Save(ctx, id(c), in)
+	}))
+	api.Post("/jobs/:job/tests", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in planning.NewTest) (view, error) { return d.Plans.AddTest(ctx, id(c), in) }))
+	api.Get("/jobs/:job/tests/:test", look(func(ctx ctx, c fiber.Ctx) (*job.Test, error) {
+		return item(ctx, s, c, "test", func(j *job.Job, id string) *job.Test { return j.Test(id) })
+	}))
+	api.Patch("/jobs/:job/tests/:test", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in planning.TestChange) (*planning.Changed, error) {
+		return d.Plans.ChangeTest(ctx, id(c), c.Params("test"), in)
+	}))
+	api.Delete("/jobs/:job/tests/:test", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*planning.Changed, error) {
+		return d.Plans.TakeOut(ctx, id(c), c.Params("test"))
+	}))
+	api.Put("/jobs/:job/excuses", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in excuse) (view, error) {
+		return d.Plans.Excuse(ctx, id(c), in.Test, in.Setup, in.Why)
+	}))
+}
+
+// sittingRoutes are about sittings, their conditions and their runs.
+func (s *Server) sittingRoutes(api fiber.Router) {
+	d := s.desk
+	type sit struct {
+		Setup      string           `json:"setup"`
+		Conditions bench.Conditions `json:"conditions"`
+	}
+	type aside struct {
+		Reason string `json:"reason"`
+	}
+	api.Post("/jobs/:job/sittings", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sit) (view, error) {
+		return d.Sittings.Sit(ctx, id(c), in.Setup, in.Conditions)
+	}))
+	api.Get("/jobs/:job/sittings/:sitting", look(func(ctx ctx, c fiber.Ctx) (*job.Sitting, error) {
+		return item(ctx, s, c, "sitting", func(j *job.Job, id string) *job.Sitting { return j.Sitting(id) })
+	}))
+	api.Put("/jobs/:job/sittings/:sitting", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in bench.Conditions) (view, error) {
+		return d.Sittings.Amend(ctx, id(c), c.Params("sitting"), in)
+	}))
+	api.Get("/jobs/:job/runs", look(func(ctx ctx, c fiber.Ctx) ([]job.Run, error) {
+		runs, next, err := d.Sittings.Runs(ctx, id(c), sittings.Which{Test: c.Query("test"), Setup: c.Query("setup"), After: c.Query("cursor"), Limit: fiber.Query(c, "limit", 0)})
+		nextPage(c, next)
+		return runs, err
+	}))
+	api.Post("/jobs/:job/runs", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sittings.Typed) (view, error) { return d.Sittings.TypeIn(ctx, id(c), in) }))
+	api.Get("/jobs/:job/runs/:run", look(func(ctx ctx, c fiber.Ctx) (*job.Run, error) { return d.Reports.Run(ctx, id(c), c.Params("run")) }))
+	api.Put("/jobs/:job/runs/:run/set-aside", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in aside) (view, error) {
+		return d.Sittings.SetAside(ctx, id(c), c.Params("run"), in.Reason)
+	}))
+	api.Delete("/jobs/:job/runs/:run/set-aside", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
+		return d.Sittings.TakeBack(ctx, id(c), c.Params("run"))
+	}))
+	api.Post("/jobs/:job/table", change(s, 200, figures.MaxCSV+1, func(ctx ctx, c fiber.Ctx, in file) (*sittings.Table, error) {
 		name := c.Query("name", "the file")
 		if c.Query("take") == "" {
-			return answer(c, 200)(b.PreviewTable(c.Context(), c.Params("job"), name, c.Body()))
+			return d.Sittings.PreviewTable(ctx, id(c), name, in)
 		}
-		return answer(c, 200)(b.TakeTable(c.Context(), c.Params("job"), name, c.Body(), c.Query("take") == "sure"))
-	})
-	api.Put("/jobs/:job/runs/:run/set-aside", func(c fiber.Ctx) error {
-		var in struct {
-			Reason string `json:"reason"`
-		}
-		if err := read(c, &in); err != nil {
-			return err
-		}
-		return answer(c, 200)(b.SetAside(c.Context(), c.Params("job"), c.Params("run"), in.Reason))
-	})
-	api.Delete("/jobs/:job/runs/:run/set-aside", func(c fiber.Ctx) error {
-		return answer(c, 200)(b.TakeBack(c.Context(), c.Params("job"), c.Params("run")))
-	})
-
-	api.Post("/jobs/:job/perform", func(c fiber.Ctx) error {
-		var in testAndSitting
-		if err := read(c, &in); err != nil {
-			return err
-		}
-		return answer(c, 201)(b.Perform(c.Context(), c.Params("job"), in.Test, in.Sitting))
-	})
-	api.Get("/jobs/:job/tests/:test/closer", func(c fiber.Ctx) error {
-		return answer(c, 200)(b.Closer(c.Context(), c.Params("job"), c.Params("test")))
-	})
-	api.Get("/jobs/:job/measuring", func(c fiber.Ctx) error { return c.JSON(b.Measuring(c.Params("job"))) })
-	api.Post("/jobs/:job/measuring", func(c fiber.Ctx) error {
-		var in bench.MeasureRequest
-		if err := read(c, &in); err != nil {
-			return err
-		}
-		return answer(c, 202)(b.Measure(c.Context(), c.Params("job"), in))
-	})
-	api.Delete("/jobs/:job/measuring", func(c fiber.Ctx) error {
-		return answer(c, 200)(b.CancelMeasuring(c.Context(), c.Params("job")))
-	})
-
-	s.clipRoutes(api)
-	api.Get("/jobs/:job/timer", func(c fiber.Ctx) error { return answer(c, 200)(b.Timer(c.Context(), c.Params("job"))) })
-	api.Put("/jobs/:job/timer", func(c fiber.Ctx) error {
-		var in struct {
-			testAndSitting
-			By string `json:"by"`
-		}
-		if err := read(c, &in); err != nil {
-			return err
-		}
-		return answer(c, 200)(b.ArmTimer(c.Context(), c.Params("job"), in.Test, in.Sitting, in.By))
-	})
-	api.Delete("/jobs/:job/timer", func(c fiber.Ctx) error {
-		if err := b.DiscardTimer(c.Context(), c.Params("job")); err != nil {
-			return err
-		}
-		return c.SendStatus(fiber.StatusNoContent)
-	})
-	api.Post("/jobs/:job/timer/presses", func(c fiber.Ctx) error {
-		var in bench.Press
-		if err := read(c, &in); err != nil {
-			return err
-		}
-		return answer(c, 200)(b.PressTimer(c.Context(), c.Params("job"), in))
-	})
-	api.Delete("/jobs/:job/timer/presses", func(c fiber.Ctx) error {
-		return answer(c, 200)(b.UndoTimer(c.Context(), c.Params("job")))
-	})
-	api.Post("/jobs/:job/timer/keep", func(c fiber.Ctx) error {
-		var in bench.Keeping
-		if err := read(c, &in); err != nil {
-			return err
-		}
-		return answer(c, 201)(b.KeepTimer(c.Context(), c.Params("job"), in))
-	})
-
-	api.Get("/jobs/:job/ledger", func(c fiber.Ctx) error {
-		return answer(c, 200)(b.Compare(c.Context(), c.Params("job"), c.Query("then"), c.Query("with")))
-	})
-	api.Get("/jobs/:job/report", func(c fiber.Ctx) error { return answer(c, 200)(b.Report(c.Context(), c.Params("job"))) })
-	api.Post("/jobs/:job/report", func(c fiber.Ctx) error { return answer(c, 201)(b.Issue(c.Context(), c.Params("job"))) })
+		return d.Sittings.TakeTable(ctx, id(c), name, in, c.Query("take") == "sure")
+	}))
+	api.Post("/jobs/:job/setups/:setup/sitting-file", change(s, 201, jobfile.MaxBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
+		return d.Sittings.TakeSitting(ctx, id(c), c.Params("setup"), c.Query("name", "the file"), in)
+	}))
 }
 
-type testAndSitting struct {
-	Test    string `json:"test"`
-	Sitting string `json:"sitting"`
-}
-
-// read reads a request's body. What it does not know it refuses, so that a
-// misspelt member is not silently without effect.
-func read(c fiber.Ctx, v any) error {
-	if err := json.Unmarshal(c.Body(), v, json.RejectUnknownMembers(true)); err != nil {
-		return &bench.Refusal{Kind: bench.Invalid, Message: "The request cannot be read: " + err.Error(), Kept: "Nothing was changed."}
+// measuringRoutes are about what the program runs by itself.
+func (s *Server) measuringRoutes(api fiber.Router) {
+	d := s.desk
+	type perform struct {
+		Test    string `json:"test"`
+		Sitting string `json:"sitting"`
 	}
-	return nil
+	api.Post("/jobs/:job/perform", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in perform) (view, error) {
+		return d.Rounds.Perform(ctx, id(c), in.Test, in.Sitting)
+	}))
+	api.Get("/jobs/:job/measuring", look(func(ctx ctx, c fiber.Ctx) (*measuring.Measuring, error) { return d.Rounds.Measuring(ctx, id(c)) }))
+	api.Post("/jobs/:job/measuring", change(s, 202, 0, func(ctx ctx, c fiber.Ctx, in measuring.MeasureRequest) (*measuring.Measuring, error) {
+		return d.Rounds.Measure(ctx, id(c), in)
+	}))
+	api.Delete("/jobs/:job/measuring", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*measuring.Measuring, error) { return d.Rounds.Cancel(ctx, id(c)) }))
 }
 
-// answer returns a function that answers with a value or hands its error on.
-func answer(c fiber.Ctx, status int) func(v any, err error) error {
-	return func(v any, err error) error {
+// timerRoutes are about timing by hand.
+func (s *Server) timerRoutes(api fiber.Router) {
+	d := s.desk
+	type arm struct {
+		Test    string `json:"test"`
+		Sitting string `json:"sitting"`
+		By      string `json:"by"`
+	}
+	api.Get("/jobs/:job/timer", look(func(ctx ctx, c fiber.Ctx) (*timing.Timer, error) { return d.Timers.Timer(ctx, id(c)) }))
+	api.Put("/jobs/:job/timer", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in arm) (*timing.Timer, error) {
+		return d.Timers.Arm(ctx, id(c), in.Test, in.Sitting, in.By)
+	}))
+	api.Delete("/jobs/:job/timer", change(s, 204, 0, func(ctx ctx, c fiber.Ctx, _ none) (none, error) { return none{}, d.Timers.Discard(ctx, id(c)) }))
+	api.Post("/jobs/:job/timer/presses", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in timing.Press) (*timing.Timer, error) {
+		return d.Timers.Press(ctx, id(c), in)
+	}))
+	api.Delete("/jobs/:job/timer/presses", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*timing.Timer, error) { return d.Timers.Undo(ctx, id(c)) }))
+	api.Post("/jobs/:job/timer/keep", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in timing.Keeping) (view, error) { return d.Timers.Keep(ctx, id(c), in) }))
+}
+
+// evidenceRoutes are about clips and photos.
+func (s *Server) evidenceRoutes(api fiber.Router) {
+	d := s.desk
+	type until struct {
+		KeepUntil *time.Time `json:"keep_until"`
+	}
+	api.Get("/jobs/:job/clips", look(func(ctx ctx, c fiber.Ctx) (*evidence.Clips, error) {
+		list, err := d.Evidence.ClipsOf(ctx, id(c))
+		if err != nil {
+			return nil, err
+		}
+		list.Clips, err = page(c, list.Clips, func(k evidence.Clip) string { return k.ID })
+		return list, err
+	}))
+	api.Post("/jobs/:job/clips", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in evidence.NewClip) (*evidence.Clip, error) {
+		return d.Evidence.OpenClip(ctx, id(c), in)
+	}))
+	api.Get("/jobs/:job/clips/:clip", look(func(ctx ctx, c fiber.Ctx) (*evidence.Clip, error) {
+		return d.Evidence.Clip(ctx, id(c), c.Params("clip"))
+	}))
+	api.Put("/jobs/:job/clips/:clip/bytes", change(s, 200, evidence.MaxPieceBytes, func(ctx ctx, c fiber.Ctx, in file) (*evidence.Clip, error) {
+		offset, err := strconv.ParseInt(c.Query("offset", "0"), 10, 64)
+		if err != nil {
+			return nil, fiber.NewError(fiber.StatusBadRequest, "The offset is a number of bytes.")
+		}
+		return d.Evidence.AppendClip(ctx, id(c), c.Params("clip"), offset, in)
+	}))
+	api.Get("/jobs/:job/clips/:clip/file", func(c fiber.Ctx) error {
+		dir, name, kind, err := d.Evidence.ClipFile(c.Context(), id(c), c.Params("clip"))
 		if err != nil {
 			return err
 		}
-		return c.Status(status).JSON(v)
-	}
+		if err := c.SendFile(name, fiber.SendFile{FS: dir, ByteRange: true}); err != nil {
+			return err
+		}
+		c.Set(fiber.HeaderContentType, kind)
+		c.Set(fiber.HeaderCacheControl, "private, max-age=3600")
+		return nil
+	})
+	api.Patch("/jobs/:job/clips/:clip", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in until) (*evidence.Clips, error) {
+		return d.Evidence.KeepClip(ctx, id(c), c.Params("clip"), in.KeepUntil)
+	}))
+	api.Delete("/jobs/:job/clips/:clip", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*evidence.Clips, error) {
+		return d.Evidence.DropClip(ctx, id(c), c.Params("clip"))
+	}))
+	api.Post("/jobs/:job/clips/:clip/runs", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in evidence.Marking) (view, error) {
+		return d.Evidence.TimeByVideo(ctx, id(c), c.Params("clip"), in)
+	}))
+	api.Post("/jobs/:job/stills", change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, c fiber.Ctx, in file) (*evidence.Still, error) {
+		return d.Evidence.AddStill(ctx, id(c), in)
+	}))
+	api.Post("/jobs/:job/steps/:step/photos", change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
+		return d.Evidence.AddPhoto(ctx, id(c), c.Params("step"), c.Query("name"), in)
+	}))
+	api.Get("/jobs/:job/photos/:photo", func(c fiber.Ctx) error {
+		kind, data, err := d.Evidence.Photo(c.Context(), id(c), c.Params("photo"))
+		if err != nil {
+			return err
+		}
+		c.Set(fiber.HeaderContentType, kind)
+		c.Set(fiber.HeaderCacheControl, "private, max-age=86400, immutable")
+		return c.Send(data)
+	})
+}
+
+// reportRoutes are about what is said of a job's figures.
+func (s *Server) reportRoutes(api fiber.Router) {
+	d := s.desk
+	api.Get("/jobs/:job/ledger", look(func(ctx ctx, c fiber.Ctx) (*reporting.Ledger, error) {
+		return d.Reports.Compare(ctx, id(c), c.Query("then"), c.Query("with"))
+	}))
+	api.Get("/jobs/:job/tests/:test/closer", look(func(ctx ctx, c fiber.Ctx) (*reporting.Closer, error) {
+		return d.Reports.Closer(ctx, id(c), c.Params("test"))
+	}))
+	api.Get("/jobs/:job/report", look(func(ctx ctx, c fiber.Ctx) (*reporting.Report, error) { return d.Reports.Report(ctx, id(c)) }))
+	api.Post("/jobs/:job/report", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, _ none) (*reporting.Report, error) { return d.Reports.Issue(ctx, id(c)) }))
 }
 
 var unsafeInNames = regexp.MustCompile(`[^A-Za-z0-9._-]+`)
 
 func (s *Server) export(c fiber.Ctx) error {
-	number, data, err := s.bench.Export(c.Context(), c.Params("job"))
+	number, data, err := s.desk.Visits.Export(c.Context(), id(c))
 	if err != nil {
 		return err
 	}
@@ -209,48 +375,15 @@ func (s *Server) export(c fiber.Ctx) error {
 	if name == "" {
 		name = "job"
 	}
-	c.Set("Content-Type", "application/octet-stream")
-	c.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s.nowthen.json"`, name))
+	c.Set(fiber.HeaderContentType, fiber.MIMEOctetStream)
+	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="%s.nowthen.json"`, name))
 	return c.Send(data)
 }
 
-// heartbeat keeps event streams from being taken for dead, and is how long one may
-// outlive its session.
-const heartbeat = 5 * time.Second
-
-// events streams what happens, for as long as who asked is signed in.
-func (s *Server) events(c fiber.Ctx) error {
-	token := c.Cookies(sessionCookie)
-	c.Set("Content-Type", "text/event-stream")
-	c.Set("Cache-Control", "no-store")
-	c.Set("X-Accel-Buffering", "no")
-	return c.SendStreamWriter(func(w *bufio.Writer) {
-		ctx, cancel := context.WithCancel(s.ctx)
-		defer cancel()
-		happened := s.bench.Listen(ctx)
-		beat := time.NewTicker(heartbeat)
-		defer beat.Stop()
-		_, _ = fmt.Fprint(w, "retry: 1000\n: welcome\n\n")
-		for w.Flush() == nil { // an error: the page is gone
-			select {
-			case <-ctx.Done():
-				return
-			case <-beat.C:
-				if ok, err := s.admitted(ctx, token); !ok || err != nil {
-					return
-				}
-				_, _ = fmt.Fprint(w, ": beat\n\n")
-			case e, open := <-happened:
-				if ok, err := s.admitted(ctx, token); !open || !ok || err != nil {
-					return
-				}
-				data, err := json.Marshal(e)
-				if err != nil {
-					s.log.Error("an event could not be written", "error", err)
-					continue
-				}
-				_, _ = fmt.Fprintf(w, "event: %s\ndata: %s\n\n", e.Type, data)
-			}
-		}
-	})
+// unescaped is a part of a path as it was meant.
+func unescaped(part string) string {
+	if whole, err := url.PathUnescape(part); err == nil {
+		return whole
+	}
+	return part
 }

@@ -8,7 +8,6 @@ package server
 import (
 	"context"
 	"crypto/tls"
-	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
@@ -16,62 +15,66 @@ import (
 	"strings"
 	"time"
 
-	"github.com/go-json-experiment/json"
+	"nowthen/bench/desk"
+	"nowthen/store"
+
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/compress"
 	"github.com/gofiber/fiber/v3/middleware/helmet"
-	"github.com/gofiber/fiber/v3/middleware/idempotency"
 	"github.com/gofiber/fiber/v3/middleware/recover"
 	"github.com/gofiber/fiber/v3/middleware/static"
-
-	"nowthen/bench"
-	"nowthen/core/jobfile"
 )
 
 // Server serves a bench.
 type Server struct {
-	app    *fiber.App
-	bench  *bench.Bench
-	o      Options
-	addr   string // that is listened on
-	log    *slog.Logger
-	ctx    context.Context // ends with the server; event streams listen to it
-	cancel context.CancelFunc
+	app      *fiber.App
+	desk     *desk.Desk
+	commands Commands
+	o        Options
+	addr     string // that is listened on
+	log      *slog.Logger
+	ctx      context.Context // ends with the server; event streams listen to it
+	cancel   context.CancelFunc
+	own      ownAddresses
 }
 
+// Commands tells what was done before.
+type Commands interface {
+	Done(ctx context.Context, c *store.Command) error
+}
+
+// stream is from which size on a body is handed on while it comes, bytes.
+const stream = 8 << 10
+
 // New returns a server for a bench with the built front end.
-func New(b *bench.Bench, front fs.FS, log *slog.Logger, o Options) *Server {
-	s := &Server{bench: b, log: log, o: o}
+func New(d *desk.Desk, commands Commands, front fs.FS, log *slog.Logger, o Options) *Server {
+	s := &Server{desk: d, commands: commands, log: log, o: o}
 	s.ctx, s.cancel = context.WithCancel(context.Background())
 	s.app = fiber.New(fiber.Config{
 		AppName:       "Now Then",
 		Immutable:     true, // ids outlive their request in the background
 		CaseSensitive: true, // one spelling of each address
-		BodyLimit:     jobfile.MaxBytes + 1,
-		ReadTimeout:   time.Minute,
-		IdleTimeout:   2 * time.Minute,
-		ErrorHandler:  s.fail,
-		JSONEncoder:   func(v any) ([]byte, error) { return json.Marshal(v) },
+		// A body is read by the route that wants it, up to its own limit, after sign-in.
+		StreamRequestBody:            true,
+		DisablePreParseMultipartForm: true,
+		BodyLimit:                    stream,
+		ReadTimeout:                  time.Minute,
+		IdleTimeout:                  2 * time.Minute,
+		ErrorHandler:                 s.fail,
 	})
 	opener := "same-origin"
-	if o.Open && o.TLS == nil {
+	if o.Open && o.Certificate == nil {
 		opener = "unsafe-none" // browsers take no other under a plain address
 	}
 	s.app.Use(recover.New(), helmet.New(helmet.Config{
 		CrossOriginOpenerPolicy: opener,
 		ContentSecurityPolicy:   "default-src 'self'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'none'",
 		XFrameOptions:           "DENY",
-	}), s.ownPagesOnly)
-	s.app.Use("/api", s.signedIn)
-	s.app.Use(compress.New(compress.Config{Next: func(c fiber.Ctx) bool {
-		return c.Path() == "/api/events" || strings.HasSuffix(c.Path(), "/file") // a stream, and what is small already
-	}}))
-	// The middleware's own validation wants a fixed length; any short key does.
-	s.app.Use("/api", idempotency.New(idempotency.Config{KeyHeader: "Idempotency-Key", KeyHeaderValidate: func(k string) error {
-		if len(k) > 200 {
-			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("The Idempotency-Key has %d characters; 200 are taken.", len(k)))
-		}
-		return nil
+	}), s.ownHostOnly)
+	s.app.Use("/api", s.ownPagesOnly, s.signedIn)
+	s.app.Use(compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: func(c fiber.Ctx) bool {
+		// A stream, what is small already, and what goes nowhere.
+		return c.Path() == "/api/events" || strings.HasSuffix(c.Path(), "/file") || loopbackHost(c.IP())
 	}}))
 	s.routes()
 	s.finish()
@@ -79,9 +82,9 @@ func New(b *bench.Bench, front fs.FS, log *slog.Logger, o Options) *Server {
 	return s
 }
 
-// Listen serves on an address until the context ends; ready is told the
-// address once requests are taken. It returns when all requests have ended.
-func (s *Server) Listen(ctx context.Context, addr string, ready func(addr string)) error {
+// Listen serves on an address until the context ends; ready is told once requests
+// are taken. It returns when all requests have ended.
+func (s *Server) Listen(ctx context.Context, addr string, ready func()) error {
 	ln, err := net.Listen("tcp", addr)
 	if err != nil {
 		return fmt.Errorf("listening on %s: %w", addr, err)
@@ -93,10 +96,10 @@ func (s *Server) Listen(ctx context.Context, addr string, ready func(addr string
 	})
 	defer stop()
 	s.addr = ln.Addr().String()
-	if s.o.TLS != nil {
-		ln = tls.NewListener(ln, s.o.TLS)
+	if s.o.Certificate != nil {
+		ln = tls.NewListener(ln, s.o.Certificate.TLS())
 	}
-	ready(s.addr)
+	ready()
 	if err := s.app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true}); err != nil {
 		return err
 	}
@@ -104,6 +107,20 @@ func (s *Server) Listen(ctx context.Context, addr string, ready func(addr string
 		return <-stopped
 	}
 	return nil
+}
+
+// allowed are the methods that an address takes.
+func (s *Server) allowed(path string) map[string]bool {
+	if !strings.HasPrefix(path, "/api/") {
+		return nil
+	}
+	methods := map[string]bool{}
+	for _, r := range s.app.GetRoutes(true) {
+		if strings.HasPrefix(r.Path, "/api/") && fiber.RoutePatternMatch(path, r.Path, fiber.Config{CaseSensitive: true}) {
+			methods[r.Method] = true
+		}
+	}
+	return methods
 }
 
 // Loopback tells whether an address to listen on is reached from this computer
@@ -120,14 +137,11 @@ func loopbackHost(host string) bool {
 
 // front serves the built front end; every path that is not a file is a page of it.
 func (s *Server) front(files fs.FS) {
-	s.app.Use("/api", func(fiber.Ctx) error {
-		return fiber.NewError(fiber.StatusNotFound, "There is nothing at this address.")
-	})
 	s.app.Use("/", static.New("", static.Config{FS: files, MaxAge: 3600, Next: func(c fiber.Ctx) bool {
 		return !strings.HasPrefix(c.Path(), "/assets/")
 	}}))
 	s.app.Get("/*", func(c fiber.Ctx) error {
-		if strings.HasPrefix(c.Path(), "/assets/") {
+		if strings.HasPrefix(c.Path(), "/assets/") || c.Path() == "/api" || strings.HasPrefix(c.Path(), "/api/") {
 			return fiber.NewError(fiber.StatusNotFound, "There is nothing at this address.")
 		}
 		page, err := fs.ReadFile(files, "index.html")
@@ -137,20 +151,4 @@ func (s *Server) front(files fs.FS) {
 		c.Set("Cache-Control", "no-cache")
 		return c.Type("html", "utf-8").Send(page)
 	})
-}
-
-// fail turns an error into an answer.
-func (s *Server) fail(c fiber.Ctx, err error) error {
-	var refused *bench.Refusal
-	if errors.As(err, &refused) {
-		status := map[bench.Kind]int{bench.Invalid: fiber.StatusUnprocessableEntity, bench.Conflict: fiber.StatusConflict, bench.Missing: fiber.StatusNotFound}[refused.Kind]
-		return c.Status(status).JSON(refused)
-	}
-	var coded *fiber.Error
-	if errors.As(err, &coded) {
-		return c.Status(coded.Code).JSON(&bench.Refusal{Message: coded.Message})
-	}
-	s.log.Error("request failed", "method", c.Method(), "path", c.Path(), "error", err)
-	return c.Status(fiber.StatusInternalServerError).JSON(&bench.Refusal{Message: "Something went wrong on the bench's side.",
-		Kept: "Everything that was stored before is kept.", Do: "Try it again; if it stays so, look into the program's log."})
 }

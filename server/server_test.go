@@ -31,9 +31,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/access"
+	"nowthen/backup"
 	"nowthen/bench"
-	"nowthen/core/catalogue"
-	"nowthen/core/job"
+	"nowthen/bench/demo"
+	"nowthen/bench/desk"
+	"nowthen/bench/desktest"
+	"nowthen/bench/visit"
+	"nowthen/machine"
 	"nowthen/store"
 )
 
@@ -43,6 +47,7 @@ type contract struct {
 	s      *Server
 	router routers.Router
 	seen   map[string]bool // operations that were asked
+	made   string          // where what was made last is found
 }
 
 func newServer(t testing.TB) *Server { return newServerAs(t, Options{}) }
@@ -54,11 +59,11 @@ var demonstration = sync.OnceValues(func() (string, error) {
 		return "", err
 	}
 	demoDir = dir
-	st, err := store.Open(filepath.Join(dir, "x.db"))
+	st, err := store.Open(filepath.Join(dir, backup.Database), store.Options{Migrate: true})
 	if err != nil {
 		return dir, err
 	}
-	return dir, errors.Join(bench.Demo(context.Background(), st, filepath.Join(dir, "clips")), st.Close())
+	return dir, errors.Join(demo.Fill(context.Background(), st, filepath.Join(dir, backup.Clips)), st.Close())
 })
 
 var demoDir string // where it lies, once it is made
@@ -78,14 +83,25 @@ func newServerAs(t testing.TB, o Options) *Server {
 	require.NoError(t, err)
 	dir := t.TempDir()
 	require.NoError(t, os.CopyFS(dir, os.DirFS(made)))
-	st, err := store.Open(filepath.Join(dir, "x.db"))
+	return newServerOver(t, dir, o)
+}
+
+// elsewhere is an address that tests take for the bench's own.
+const elsewhere = "192.0.2.7"
+
+// newServerOver is a server over a data folder.
+func newServerOver(t testing.TB, dir string, o Options) *Server {
+	t.Helper()
+	st, err := store.Open(filepath.Join(dir, backup.Database), store.Options{Migrate: true})
 	require.NoError(t, err)
-	b, err := bench.New(t.Context(), st, bench.Options{Clips: filepath.Join(dir, "clips")})
-	require.NoError(t, err)
-	t.Cleanup(func() { b.Close(); _ = st.Close() })
+	d := desk.New(st, desk.Options{Clips: filepath.Join(dir, backup.Clips)})
+	require.NoError(t, d.Recover(t.Context()))
+	t.Cleanup(func() { desktest.Close(t, d); _ = st.Close() })
 	front := fstest.MapFS{"index.html": {Data: []byte("<!doctype html>the page")}, "assets/x.js": {Data: []byte("1")}}
 	o.Guard = access.New(st)
-	return New(b, front, slog.New(slog.DiscardHandler), o)
+	o.Hosts = append(o.Hosts, elsewhere)
+	o.Backups = &backup.Daily{DB: st, Data: dir, Log: slog.New(slog.DiscardHandler), Free: machine.Free}
+	return New(d, st, front, slog.New(slog.DiscardHandler), o)
 }
 
 func load(t testing.TB) *openapi3.T {
@@ -103,6 +119,7 @@ func newContract(t *testing.T) *contract {
 	openapi3filter.RegisterBodyDecoder("image/png", openapi3filter.FileBodyDecoder)
 	router, err := gorillamux.NewRouter(load(t))
 	require.NoError(t, err)
+	openapi3filter.RegisterBodyDecoder("application/problem+json", openapi3filter.JSONBodyDecoder)
 	return &contract{t: t, s: newServer(t), router: router, seen: map[string]bool{}}
 }
 
@@ -127,7 +144,9 @@ func (c *contract) ask(method, path, body string, want int) []byte {
 	route, params, err := c.router.FindRoute(req)
 	require.NoError(c.t, err, "%s %s is not in the contract", method, path)
 	c.seen[method+" "+route.Path] = true
-	in := &openapi3filter.RequestValidationInput{Request: req, PathParams: params, Route: route}
+	// What is not in the contract is an error: a status, a body's type, a member.
+	strict := &openapi3filter.Options{IncludeResponseStatus: true, AuthenticationFunc: openapi3filter.NoopAuthenticationFunc}
+	in := &openapi3filter.RequestValidationInput{Request: req, PathParams: params, Route: route, Options: strict}
 	if want < 300 {
 		require.NoError(c.t, openapi3filter.ValidateRequest(c.t.Context(), in))
 		req.Body = io.NopCloser(strings.NewReader(body))
@@ -137,8 +156,12 @@ func (c *contract) ask(method, path, body string, want int) []byte {
 	answer, err := io.ReadAll(res.Body)
 	require.NoError(c.t, err)
 	require.Equal(c.t, want, res.StatusCode, "%s %s: %s", method, path, answer)
+	if want == 201 {
+		c.made = res.Header.Get("Location")
+		require.NotEmpty(c.t, c.made, "%s %s says where what it made is", method, path)
+	}
 	require.NoError(c.t, openapi3filter.ValidateResponse(c.t.Context(), &openapi3filter.ResponseValidationInput{
-		RequestValidationInput: in, Status: res.StatusCode, Header: res.Header, Body: io.NopCloser(bytes.NewReader(answer)),
+		RequestValidationInput: in, Status: res.StatusCode, Header: res.Header, Body: io.NopCloser(bytes.NewReader(answer)), Options: strict,
 	}), "%s %s: %s", method, path, answer)
 	return answer
 }
@@ -166,7 +189,9 @@ func field(t testing.TB, data []byte, path ...string) any {
 func TestTheContract(t *testing.T) {
 	c := newContract(t)
 	ask := c.ask
+	made := func() []byte { return ask("GET", c.made, "", 200) }
 	ask("GET", "/api/clock", "", 200)
+	ask("GET", "/api/settings", "", 200)
 	ask("GET", "/api/session", "", 200)
 	ask("GET", "/api/reach", "", 200)
 	ask("GET", "/api/reach/qr.png?path=/jobs/x", "", 200)
@@ -195,7 +220,12 @@ func TestTheContract(t *testing.T) {
 		ask("GET", "/api/jobs/"+id+"/measuring", "", 200)
 		ask("GET", "/api/jobs/"+id+"/tests/t-long-read/closer", "", 200)
 		ask("GET", "/api/jobs/"+id+"/timer", "", 200)
+		ask("GET", "/api/jobs/"+id+"/runs?limit=2", "", 200)
 	}
+	ask("GET", "/api/jobs?state=all&limit=2&cursor=none", "", 422)
+	ask("GET", "/api/jobs/nobody/measuring", "", 404)
+	ask("GET", "/api/jobs/nobody/clips", "", 404)
+	ask("GET", "/api/jobs/nobody/runs", "", 404)
 	ask("GET", "/api/jobs?state=lost", "", 422)
 	ask("GET", "/api/jobs/nobody", "", 404)
 	ask("GET", "/api/jobs/nobody/ledger", "", 404)
@@ -208,6 +238,7 @@ func TestTheContract(t *testing.T) {
 	opened := ask("POST", "/api/jobs", `{"customer":{"name":"x"},"old_drive":{"kind":"hdd","capacity_bytes":500000000000,"rated":{"read_mb_s":110}},"computer":{"maker":"Larkfield"}}`, 201)
 	id := field(t, opened, "id").(string)
 	at := "/api/jobs/" + id
+	assert.Equal(t, at, c.made)
 	ask("GET", at+"/ledger", "", 409)
 	ask("GET", at+"/report", "", 409)
 	ask("PATCH", at, `{"reason":"slow","new_drive":{"kind":"nvme","price":{"amount":"64.00","currency":"EUR"}},"test_seconds":0.3,"test_file_bytes":16777216}`, 200)
@@ -223,12 +254,19 @@ func TestTheContract(t *testing.T) {
 	ask("PUT", at+"/sittings/s9", `{}`, 404)
 	ask("PUT", at+"/sittings/s1", `{"fill_pct":300}`, 422)
 
+	ask("GET", at+"/sittings/s1", "", 200)
+	ask("GET", at+"/sittings/s9", "", 404)
 	typed := ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":92.4,"unit":"s","note":"his watch"}`, 201)
 	run := field(t, typed, "job", "runs", "0", "id").(string)
+	assert.Equal(t, run, field(t, made(), "id"))
+	ask("GET", at+"/runs/none", "", 404)
 	ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":-1,"unit":"s"}`, 422)
+	ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1"}`, 422)
+	ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","text":"quick"}`, 422)
 	assert.Equal(t, 91.5, field(t, ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":1.525,"unit":"min"}`, 201), "job", "runs", "1", "value"))
 	assert.Contains(t, string(ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":1.5,"unit":"s"}`, 409)), "minutes taken for seconds")
 	ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":1.5,"unit":"s","sure":true}`, 201)
+	assert.Equal(t, 92.0, field(t, ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","text":"1:32"}`, 201), "job", "runs", "last", "value"))
 	figures := "setup,test,value,unit\nThen,Cold start to desktop,93,s\nThen,nap,93,s\n"
 	ask("POST", at+"/table?name=x.csv", figures, 200)
 	ask("POST", at+"/table?take=all", figures, 409)
@@ -243,6 +281,8 @@ func TestTheContract(t *testing.T) {
 	ask("DELETE", at+"/runs/none/set-aside", "", 404)
 
 	clip := field(t, ask("POST", at+"/clips", `{"name":"x.webm","type":"video/webm","bytes":8}`, 201), "id").(string)
+	assert.Equal(t, clip, field(t, made(), "id"))
+	ask("GET", at+"/clips/none", "", 404)
 	ask("POST", at+"/clips", `{"name":"x.gif","type":"image/gif","bytes":8}`, 422)
 	ask("POST", "/api/jobs/nobody/clips", `{"name":"x.webm","type":"video/webm","bytes":8}`, 404)
 	ask("GET", at+"/clips/"+clip+"/file", "", 404)
@@ -266,6 +306,8 @@ func TestTheContract(t *testing.T) {
 
 	ask("GET", "/api/technicians", "", 200)
 	ask("POST", "/api/technicians", `{"name":"Noor","times_s":[0.2,0.21,0.22,0.23,0.24,0.25,0.26,0.27]}`, 201)
+	assert.Equal(t, "Noor", field(t, made(), "name"))
+	ask("GET", "/api/technicians/Nobody", "", 404)
 	ask("POST", "/api/technicians", `{"name":"","times_s":[]}`, 422)
 
 	ask("DELETE", at+"/timer", "", 204)
@@ -344,7 +386,12 @@ func (c *contract) askAboutThePlan(at string) {
 	ask("PUT", at+"/answers", `{"loads":30}`, 200)
 	ask("PUT", at+"/answers", `{"naps":1}`, 422)
 	ask("POST", at+"/tests", `{"id":"t-wake"}`, 201)
+	ask("GET", at+"/tests/t-wake", "", 200)
+	ask("GET", at+"/tests/nap", "", 404)
 	ask("POST", at+"/tests", `{"id":"t-wake"}`, 409)
+	ask("PATCH", at+"/plan", `{"tests":{"t-wake":{"wanted_runs":4}},"answers":{"loads":12}}`, 200)
+	ask("PATCH", at+"/plan", `{"tests":{"t-wake":{"wanted_runs":-4}}}`, 422)
+	ask("PATCH", at+"/plan", `{"tests":{"nap":{}}}`, 404)
 	ask("POST", at+"/tests", `{"kind":"timed","name":"Opening the till","phases":[{"id":"","name":"window"},{"id":"","name":"code","counts":false}]}`, 201)
 	ask("POST", at+"/tests", `{"kind":"drive","name":"x"}`, 422)
 	ask("PATCH", at+"/tests/t-wake", `{"wanted_runs":2,"per_week":3}`, 200)
@@ -361,6 +408,8 @@ func (c *contract) askAboutThePlan(at string) {
 	ask("POST", at+"/steps", `{"text":"Call the customer","when":"back"}`, 201)
 	ask("POST", at+"/steps", `{"text":"","when":"back"}`, 422)
 	ask("PUT", at+"/steps/backup", `{"done":true,"by":"Noor"}`, 200)
+	ask("GET", at+"/steps/backup", "", 200)
+	ask("GET", at+"/steps/nap", "", 404)
 	ask("PUT", at+"/steps/nap", `{"done":true}`, 404)
 	ask("DELETE", at+"/steps/backup", "", 409)
 	ask("DELETE", at+"/steps/own-1", "", 200)
@@ -378,6 +427,8 @@ func (c *contract) askAboutThePlan(at string) {
 	assert.Equal(t, "\x89PNG", string(ask("GET", at+"/photos/"+photo, "", 200)[:4]))
 	ask("GET", "/api/jobs/nobody/photos/"+photo, "", 404)
 	ask("POST", at+"/setups", `{"name":"the cheap one","drive":{"kind":"sata-ssd"}}`, 201)
+	ask("GET", at+"/setups/trial1", "", 200)
+	ask("GET", at+"/setups/nowhere", "", 404)
 	ask("POST", at+"/setups", `{"drive":{"kind":"nvme","capacity_bytes":5}}`, 422)
 	ask("PUT", at+"/setups/trial1/stays", "", 200)
 	ask("PUT", at+"/setups/then/stays", "", 409)
@@ -393,6 +444,8 @@ func (c *contract) askAboutThePlan(at string) {
 	templates := ask("POST", "/api/templates", `{"job":"`+id+`","name":"Our tills"}`, 201)
 	ask("POST", "/api/templates", `{"job":"`+id+`","name":""}`, 422)
 	own := field(t, templates, "last", "id").(string)
+	ask("GET", "/api/templates/"+own, "", 200)
+	ask("GET", "/api/templates/moon", "", 404)
 	ask("PUT", at+"/template", `{"template":"`+own+`"}`, 200)
 	ask("DELETE", "/api/templates/"+own, "", 200)
 	ask("DELETE", "/api/templates/games", "", 404)
@@ -449,6 +502,8 @@ func TestForeignPagesAreRefused(t *testing.T) {
 		{"another page's form", "POST", "127.0.0.1:7117", map[string]string{"Origin": "http://shop.example", "Sec-Fetch-Site": "cross-site"}, 403},
 		{"an old browser's form", "POST", "127.0.0.1:7117", map[string]string{"Origin": "http://shop.example"}, 403},
 		{"another port's page", "POST", "127.0.0.1:7117", map[string]string{"Origin": "http://127.0.0.1:8080"}, 403},
+		{"another page that reads", "GET", "127.0.0.1:7117", map[string]string{"Sec-Fetch-Site": "cross-site"}, 403},
+		{"another page of this computer that reads", "GET", "127.0.0.1:7117", map[string]string{"Sec-Fetch-Site": "same-site"}, 403},
 		{"a sandboxed frame", "POST", "127.0.0.1:7117", map[string]string{"Origin": "null"}, 403},
 		{"a name made to point here", "GET", "shop.example", nil, 421},
 		{"reading", "GET", "127.0.0.1:7117", nil, 200},
@@ -503,15 +558,15 @@ func TestTheFrontEnd(t *testing.T) {
 	assert.Equal(t, 404, status)
 	status, body, _ = do(t, s, request("GET", "/api/gone", ""))
 	assert.Equal(t, 404, status)
-	assert.Contains(t, body, "message")
+	assert.Contains(t, body, "urn:nowthen:problem:missing")
 }
 
 // listen starts a server on a free port of this computer.
-func listen(t *testing.T, s *Server) (base string, stop func()) {
+func listen(t testing.TB, s *Server) (base string, stop func()) {
 	t.Helper()
 	ctx, cancel := context.WithCancel(t.Context())
 	addr, ended := make(chan string, 1), make(chan error, 1)
-	go func() { ended <- s.Listen(ctx, "127.0.0.1:0", func(a string) { addr <- a }) }()
+	go func() { ended <- s.Listen(ctx, "127.0.0.1:0", func() { addr <- s.addr }) }()
 	base = "http://" + <-addr
 	return base, func() {
 		cancel()
@@ -563,7 +618,7 @@ func TestEventsEndWithTheSession(t *testing.T) {
 	lines := bufio.NewScanner(res.Body)
 	require.True(t, lines.Scan())
 	require.NoError(t, s.o.Guard.EndAll(t.Context()))
-	_, err = s.bench.Open(t.Context(), bench.Intake{Customer: job.Customer{Name: "not for their eyes"}, Simulated: "laptop"})
+	_, err = s.desk.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: "not for their eyes"}, Simulated: "laptop"})
 	require.NoError(t, err)
 	rest, err := io.ReadAll(res.Body) // ends
 	require.NoError(t, err)
@@ -574,97 +629,5 @@ func TestLoopback(t *testing.T) {
 	for addr, want := range map[string]bool{"127.0.0.1:7117": true, "localhost:0": true, "[::1]:80": true, "127.8.8.8:1": true,
 		"0.0.0.0:7117": false, ":7117": false, "192.0.2.7:80": false, "shop.example:80": false, "": false} {
 		assert.Equal(t, want, Loopback(addr), addr)
-	}
-}
-
-// BenchmarkAnswers prints the 95th percentile of what a page asks for, with the
-// demo data: under 20 ms is meant.
-func BenchmarkAnswers(b *testing.B) {
-	s := newServer(b)
-	res, err := s.app.Test(request("GET", "/api/jobs?state=finished", ""), fiber.TestConfig{Timeout: time.Minute})
-	require.NoError(b, err)
-	body, err := io.ReadAll(res.Body)
-	require.NoError(b, err)
-	id := field(b, body, "cards", "0", "id").(string)
-	for name, path := range map[string]string{"jobs": "/api/jobs?state=all", "job": "/api/jobs/" + id, "ledger": "/api/jobs/" + id + "/ledger", "report": "/api/jobs/" + id + "/report"} {
-		b.Run(name, func(b *testing.B) {
-			var took []float64
-			for b.Loop() {
-				at := time.Now()
-				res, err := s.app.Test(request("GET", path, ""), fiber.TestConfig{Timeout: time.Minute})
-				if err != nil || res.StatusCode != 200 {
-					b.Fatal(err, res)
-				}
-				_, _ = io.Copy(io.Discard, res.Body)
-				took = append(took, float64(time.Since(at).Microseconds())/1000)
-			}
-			sort.Float64s(took)
-			b.ReportMetric(took[len(took)*95/100], "ms-p95")
-		})
-	}
-}
-
-// thousands fills a store with made-up jobs in every state, each with runs.
-func thousands(b *testing.B, st *store.Store, n int) {
-	b.Helper()
-	names := []string{"Varga", "Oyelaran", "Lindgren", "Pottery Quay", "Reading Room", "Halvorsen", "Okonkwo", "Tailor on the Steps"}
-	models := []string{"Hearth 15", "Desk Tower 4", "Field 13", "Slate 11"}
-	at := time.Date(2020, 1, 1, 8, 0, 0, 0, time.UTC)
-	for i := range n {
-		j := &job.Job{
-			Head:      job.Head{Number: fmt.Sprintf("2020-%04d", i), Opened: at.Add(time.Duration(i) * time.Hour), Reason: "slow", Customer: job.Customer{Name: names[i%len(names)]}},
-			Computers: []job.Computer{{ID: "c1", Maker: "Larkfield", Model: models[i%len(models)]}},
-			Drives:    []job.Drive{{ID: "d1", Kind: job.HDD, Maker: "Halden"}, {ID: "d2", Kind: job.SataSSD, Maker: "Brightwater"}},
-			Tests:     catalogue.Standard(0, 0),
-			Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c1", Drive: "d2"}},
-			Sittings:  []job.Sitting{{ID: "s1", Setup: "then"}, {ID: "s2", Setup: "now"}},
-		}
-		for k := range i % 24 {
-			t := j.Tests[k%len(j.Tests)]
-			j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint("r", k), Test: t.ID, Sitting: []string{"s1", "s2"}[k/12], At: at, Value: 10 + float64(k), Method: job.Automatic})
-		}
-		if i%3 > 0 { // two in three are finished
-			j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut, At: at}, {Name: job.GateHandedBack, At: at}}
-		}
-		if err := st.Add(b.Context(), fmt.Sprintf("J%05d", i), j); err != nil {
-			b.Fatal(err)
-		}
-	}
-}
-
-// BenchmarkBenchPage prints the 95th percentile of the bench page's data with
-// 2,000 jobs, search included: under 50 ms is meant.
-func BenchmarkBenchPage(b *testing.B) {
-	st, err := store.Open(filepath.Join(b.TempDir(), "x.db"))
-	require.NoError(b, err)
-	defer st.Close()
-	thousands(b, st, 2000)
-	bn, err := bench.New(b.Context(), st, bench.Options{})
-	require.NoError(b, err)
-	defer bn.Close()
-	s := New(bn, fstest.MapFS{}, slog.New(slog.DiscardHandler), Options{Guard: access.New(st)})
-	paths := []string{"/api/jobs", "/api/jobs?state=all", "/api/jobs?state=finished&q=varga", "/api/jobs?state=all&q=hearth+2020-01", "/api/jobs?q=quay"}
-	var took []float64
-	for i := 0; b.Loop(); i++ {
-		// A change between, as on a real bench.
-		if i%7 == 0 {
-			reason := fmt.Sprint("slow ", i)
-			if _, err := bn.Amend(b.Context(), "J00000", bench.Change{Reason: &reason}); err != nil {
-				b.Fatal(err)
-			}
-		}
-		at := time.Now()
-		res, err := s.app.Test(request("GET", paths[i%len(paths)], ""), fiber.TestConfig{Timeout: time.Minute})
-		if err != nil || res.StatusCode != 200 {
-			b.Fatal(err, res)
-		}
-		_, _ = io.Copy(io.Discard, res.Body)
-		if i >= len(paths) { // the first round makes the cards
-			took = append(took, float64(time.Since(at).Microseconds())/1000)
-		}
-	}
-	if len(took) > 0 {
-		sort.Float64s(took)
-		b.ReportMetric(took[len(took)*95/100], "ms-p95")
 	}
 }

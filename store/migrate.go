@@ -1,6 +1,14 @@
 package store
 
 import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"io/fs"
+	"net/url"
+	"os"
+	"slices"
 	"strings"
 
 	"github.com/go-gormigrate/gormigrate/v2"
@@ -45,6 +53,24 @@ var migrations = []*gormigrate.Migration{
 		`CREATE TABLE clips (id TEXT PRIMARY KEY, job_id TEXT NOT NULL REFERENCES jobs (id), body TEXT NOT NULL) STRICT`,
 		`CREATE INDEX clips_by_job ON clips (job_id, id)`,
 	)},
+	{ID: "0005-traces-commands-rounds", Migrate: statements(
+		// What of a run is only drawn moves into a table of its own.
+		`CREATE TABLE traces (job_id TEXT NOT NULL, run_id TEXT NOT NULL, body TEXT NOT NULL, PRIMARY KEY (job_id, run_id),
+			FOREIGN KEY (job_id, run_id) REFERENCES runs (job_id, id)) STRICT`,
+		`INSERT INTO traces (job_id, run_id, body) SELECT job_id, id,
+			json_patch('{}', json_object('series', json_extract(body, '$.series'), 'spread', json_extract(body, '$.latency.spread')))
+			FROM runs WHERE json_type(body, '$.series') = 'object' OR json_type(body, '$.latency.spread') = 'object'`,
+		`UPDATE runs SET body = json_remove(body, '$.series', '$.latency.spread')
+			WHERE json_type(body, '$.series') IS NOT NULL OR json_type(body, '$.latency.spread') IS NOT NULL`,
+		`ALTER TABLE runs ADD COLUMN aside INTEGER NOT NULL DEFAULT 0`,
+		`UPDATE runs SET aside = 1 WHERE coalesce(json_type(body, '$.set_aside'), 'null') <> 'null'`,
+		`CREATE INDEX runs_by_test ON runs (job_id, test_id, sitting_id, aside)`,
+		`CREATE INDEX runs_in_order ON runs (job_id, position)`,
+		`CREATE TABLE commands (key TEXT PRIMARY KEY, print TEXT NOT NULL, job_id TEXT NOT NULL, made TEXT NOT NULL, answer TEXT NOT NULL, at TEXT NOT NULL) STRICT, WITHOUT ROWID`,
+		`CREATE INDEX commands_by_age ON commands (at)`,
+		`CREATE TABLE rounds (id TEXT PRIMARY KEY, job_id TEXT NOT NULL REFERENCES jobs (id), running INTEGER NOT NULL, body TEXT NOT NULL) STRICT`,
+		`CREATE INDEX rounds_by_job ON rounds (job_id, id)`,
+	)},
 }
 
 // part is the table of one kind of item of a job. Ids are those of the job
@@ -70,9 +96,91 @@ func statements(list ...string) gormigrate.MigrateFunc {
 	}
 }
 
-func migrate(db *gorm.DB) error {
-	return gormigrate.New(db, &gormigrate.Options{
-		TableName: "migrations", IDColumnName: "id", IDColumnSize: 255,
+// upToDate looks whether the database is of this version, and makes it so where
+// that is wanted. A copy of an older one is kept beside it first.
+func (s *Store) upToDate(migrate bool) error {
+	done, err := s.versions()
+	if err != nil {
+		return err
+	}
+	last := migrations[len(migrations)-1].ID
+	for _, id := range done {
+		if !slices.ContainsFunc(migrations, func(m *gormigrate.Migration) bool { return m.ID == id }) {
+			return fmt.Errorf("%w (%s)", ErrNewer, id)
+		}
+	}
+	switch {
+	case slices.Contains(done, last):
+		return nil
+	case !migrate:
+		return fmt.Errorf("%w; start nowthen serve over it once, which brings it up to date", ErrOlder)
+	case len(done) > 0:
+		kept := s.path + ".before-" + last
+		if _, err := os.Stat(kept); errors.Is(err, fs.ErrNotExist) {
+			if err := s.Copy(context.Background(), kept); err != nil {
+				return fmt.Errorf("keeping a copy first: %w", err)
+			}
+		}
+	}
+	return gormigrate.New(s.db, &gormigrate.Options{
+		TableName: migrationsTable, IDColumnName: "id", IDColumnSize: 255,
 		UseTransaction: true, ValidateUnknownMigrations: true,
 	}, migrations).Migrate()
+}
+
+const migrationsTable = "migrations"
+
+// versions returns the ids of the migrations that the database has seen.
+func (s *Store) versions() ([]string, error) {
+	if !s.db.Migrator().HasTable(migrationsTable) {
+		return nil, nil
+	}
+	var ids []string
+	return ids, s.db.Table(migrationsTable).Order("id").Pluck("id", &ids).Error
+}
+
+// Version is the schema that this program writes.
+func Version() string { return migrations[len(migrations)-1].ID }
+
+// Knows tells whether a schema is one that this program can bring up to date.
+func Knows(schema string) bool {
+	return slices.ContainsFunc(migrations, func(m *gormigrate.Migration) bool { return m.ID == schema })
+}
+
+// CheckFile looks whether a file is a whole database of a schema that this program
+// knows, without changing it.
+func CheckFile(ctx context.Context, path string) error {
+	db, err := sql.Open("sqlite", "file:"+(&url.URL{Path: path}).EscapedPath()+"?mode=ro&immutable=1")
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	var found string
+	if err := db.QueryRowContext(ctx, "PRAGMA integrity_check").Scan(&found); err != nil {
+		return fmt.Errorf("the database: %w", err)
+	}
+	if found != "ok" {
+		return fmt.Errorf("the database is damaged: %s", found)
+	}
+	var last string
+	if err := db.QueryRowContext(ctx, "SELECT max(id) FROM "+migrationsTable).Scan(&last); err != nil {
+		return fmt.Errorf("the database: %w", err)
+	}
+	if !Knows(last) {
+		return fmt.Errorf("%w (%s)", ErrNewer, last)
+	}
+	return nil
+}
+
+// Copy writes a copy of the whole database to a new file, as it is at one moment,
+// while others go on reading and writing. The file is its owner's alone.
+func (s *Store) Copy(ctx context.Context, path string) error {
+	f, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_RDWR, 0o600)
+	if err != nil {
+		return err
+	}
+	if err := f.Close(); err != nil {
+		return err
+	}
+	return s.db.WithContext(ctx).Exec("VACUUM INTO ?", path).Error // takes an empty file as it takes none
 }

@@ -1,10 +1,14 @@
 package store
 
 import (
+	"context"
+	"database/sql"
 	"errors"
 	"fmt"
+	"os"
 	"path/filepath"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -15,13 +19,29 @@ import (
 	"nowthen/core/job"
 )
 
-func open(t *testing.T) (*Store, string) {
+func openNew(t *testing.T) (*Store, string) {
 	t.Helper()
 	path := filepath.Join(t.TempDir(), "a bench's # file?.db")
-	s, err := Open(path)
+	s, err := Open(path, Options{Migrate: true})
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.Close() })
 	return s, path
+}
+
+// update changes a job as the bench does.
+func update(t *testing.T, s *Store, id string, change func(*job.Job) error) error {
+	return s.Write(t.Context(), func(ctx context.Context) error {
+		before, _, err := s.Job(ctx, id)
+		if err != nil {
+			return err
+		}
+		after := before.Clone()
+		if err := change(after); err != nil {
+			return err
+		}
+		_, err = s.Save(ctx, id, before, after)
+		return err
+	})
 }
 
 func visit(number, customer string) *job.Job {
@@ -37,16 +57,16 @@ func visit(number, customer string) *job.Job {
 }
 
 func TestAJobComesBackAsItWas(t *testing.T) {
-	s, path := open(t)
+	s, path := openNew(t)
 	ctx := t.Context()
 	require.NoError(t, s.Add(ctx, "A", visit("2026-0001", "Ilse")))
-	first, err := s.Job(ctx, "A")
+	first, _, err := s.Job(ctx, "A")
 	require.NoError(t, err)
 	require.NoError(t, s.Close())
-	again, err := Open(path) // migrations run a second time
+	again, err := Open(path, Options{Migrate: true}) // a second time
 	require.NoError(t, err)
 	defer again.Close()
-	second, err := again.Job(ctx, "A")
+	second, _, err := again.Job(ctx, "A")
 	require.NoError(t, err)
 	assert.Equal(t, first, second)
 	assert.Equal(t, "Ilse", second.Head.Customer.Name)
@@ -54,12 +74,12 @@ func TestAJobComesBackAsItWas(t *testing.T) {
 	found, err := again.Integrity(ctx)
 	require.NoError(t, err)
 	assert.Empty(t, found)
-	_, err = again.Job(ctx, "B")
+	_, _, err = again.Job(ctx, "B")
 	assert.ErrorIs(t, err, ErrNotFound)
 }
 
 func TestTheDatabaseIsSetUpForCare(t *testing.T) {
-	s, _ := open(t)
+	s, _ := openNew(t)
 	for pragma, want := range map[string]string{"journal_mode": "wal", "foreign_keys": "1", "synchronous": "2"} {
 		var got string
 		require.NoError(t, s.db.Raw("PRAGMA "+pragma).Scan(&got).Error)
@@ -70,7 +90,7 @@ func TestTheDatabaseIsSetUpForCare(t *testing.T) {
 }
 
 func TestUpdateIsWholeOrNothing(t *testing.T) {
-	s, _ := open(t)
+	s, _ := openNew(t)
 	ctx := t.Context()
 	require.NoError(t, s.Add(ctx, "A", visit("1", "Ilse")))
 	refuse := errors.New("no")
@@ -84,35 +104,35 @@ func TestUpdateIsWholeOrNothing(t *testing.T) {
 		{"a run would be lost", func(j *job.Job) error { j.Head.Reason = "x"; j.Runs = nil; return nil }, "set aside, not deleted"},
 	}
 	for _, tt := range tests {
-		_, err := s.Update(ctx, "A", tt.change)
+		err := update(t, s, "A", tt.change)
 		require.ErrorContains(t, err, tt.wrong, tt.name)
-		j, err := s.Job(ctx, "A")
+		j, _, err := s.Job(ctx, "A")
 		require.NoError(t, err)
 		assert.Equal(t, "slow", j.Head.Reason, tt.name)
 		assert.Len(t, j.Runs, 1, tt.name)
 	}
-	_, err := s.Update(ctx, "B", func(*job.Job) error { return nil })
+	err := update(t, s, "B", func(*job.Job) error { return nil })
 	assert.ErrorIs(t, err, ErrNotFound)
-	_, err = s.Update(ctx, "A", func(j *job.Job) error {
+	err = update(t, s, "A", func(j *job.Job) error {
 		j.Tests = append([]job.Test{{ID: "new", Kind: job.Note, Name: "Noise"}}, j.Tests...)
 		j.Runs[0].SetAside = &job.SetAside{Reason: "door"}
 		return nil
 	})
 	require.NoError(t, err)
-	j, err := s.Job(ctx, "A")
+	j, _, err := s.Job(ctx, "A")
 	require.NoError(t, err)
 	assert.Equal(t, "new", j.Tests[0].ID, "order is kept")
 	assert.Equal(t, "door", j.Runs[0].SetAside.Reason)
 }
 
 func TestUpdatesAtOnceLoseNothing(t *testing.T) {
-	s, _ := open(t)
+	s, _ := openNew(t)
 	ctx := t.Context()
 	require.NoError(t, s.Add(ctx, "A", visit("1", "Ilse")))
 	var wg sync.WaitGroup
 	for i := range 20 {
 		wg.Go(func() {
-			_, err := s.Update(ctx, "A", func(j *job.Job) error {
+			err := update(t, s, "A", func(j *job.Job) error {
 				j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint("w", i), Test: "t", Sitting: "s", Value: 1})
 				return nil
 			})
@@ -120,13 +140,13 @@ func TestUpdatesAtOnceLoseNothing(t *testing.T) {
 		})
 	}
 	wg.Wait()
-	j, err := s.Job(ctx, "A")
+	j, _, err := s.Job(ctx, "A")
 	require.NoError(t, err)
 	assert.Len(t, j.Runs, 21)
 }
 
 func TestSearch(t *testing.T) {
-	s, _ := open(t)
+	s, _ := openNew(t)
 	ctx := t.Context()
 	done := visit("2026-0003", "Österberg & Söhne")
 	done.Head.Gates = []job.Gate{{Name: job.GateHandedBack}}
@@ -150,7 +170,7 @@ func TestSearch(t *testing.T) {
 		{AllJobs, []string{"'; DROP TABLE jobs; --"}, nil},
 	}
 	for _, tt := range tests {
-		found, total, err := s.Search(ctx, tt.state, tt.words, 0)
+		found, total, _, err := s.Search(ctx, Search{State: tt.state, Words: tt.words})
 		require.NoError(t, err)
 		assert.Equal(t, len(found), total)
 		var ids []string
@@ -159,26 +179,174 @@ func TestSearch(t *testing.T) {
 		}
 		assert.Equal(t, tt.want, ids, "%s %v", tt.state, tt.words)
 	}
-	few, total, err := s.Search(ctx, AllJobs, nil, 2)
+	few, total, next, err := s.Search(ctx, Search{State: AllJobs, Limit: 2})
 	require.NoError(t, err)
 	assert.Len(t, few, 2)
 	assert.Equal(t, 3, total)
 	assert.Equal(t, int64(1), few[0].Revision)
-	_, err = s.Update(ctx, few[0].ID, func(*job.Job) error { return nil })
+	require.NotEmpty(t, next)
+	rest, total, end, err := s.Search(ctx, Search{State: AllJobs, Limit: 2, After: next})
 	require.NoError(t, err)
-	again, _, err := s.Search(ctx, AllJobs, nil, 1)
+	require.Len(t, rest, 1)
+	assert.Equal(t, "A", rest[0].ID)
+	assert.Equal(t, 3, total)
+	assert.Empty(t, end)
+	_, _, _, err = s.Search(ctx, Search{State: AllJobs, After: "?"})
+	assert.ErrorIs(t, err, ErrCursor)
+	require.NoError(t, update(t, s, few[0].ID, func(*job.Job) error { return nil }))
+	again, _, _, err := s.Search(ctx, Search{State: AllJobs, Limit: 1})
 	require.NoError(t, err)
 	assert.Equal(t, int64(2), again[0].Revision, "a change is seen")
-	jobs, err := s.Jobs(ctx, []string{"A", "C", "nobody"})
+	number, err := s.NextNumber(ctx, "2026-")
 	require.NoError(t, err)
-	assert.Len(t, jobs, 2)
-	numbers, err := s.Numbers(ctx, "2026-")
+	assert.Equal(t, "2026-0004", number)
+	ids, err := s.ByNumber(ctx, "2026-0002")
 	require.NoError(t, err)
-	assert.Len(t, numbers, 3)
+	assert.Equal(t, []string{"B"}, ids)
+}
+
+// An outline holds all of a job but its runs, which it counts.
+func TestOutlines(t *testing.T) {
+	s, _ := openNew(t)
+	ctx := t.Context()
+	j := visit("2026-0001", "Ilse")
+	j.Tests = append(j.Tests, job.Test{ID: "u", Kind: job.Note, Name: "Noise", Unit: "dB(A)", Better: job.Lower})
+	at := time.Date(2026, 5, 2, 10, 0, 0, 0, time.UTC)
+	j.Runs = append(j.Runs, job.Run{ID: "r2", Test: "t", Sitting: "s", Value: 8, SetAside: &job.SetAside{Reason: "door"}}, job.Run{ID: "r3", Test: "t", Sitting: "s", At: at, Value: 8})
+	require.NoError(t, s.Add(ctx, "A", j))
+	bare := visit("2026-0002", "Nobody")
+	bare.Runs, bare.Sittings = nil, nil
+	require.NoError(t, s.Add(ctx, "B", bare))
+	list, err := s.Outlines(ctx, []string{"A", "B", "nobody"})
+	require.NoError(t, err)
+	require.Len(t, list, 2)
+	for _, o := range list {
+		whole, _, err := s.Job(ctx, o.ID)
+		require.NoError(t, err)
+		assert.Equal(t, whole.Counts(), o.Counts)
+		whole.Runs = nil
+		assert.Equal(t, whole.Head, o.Job.Head)
+		assert.Equal(t, whole.Tests, o.Job.Tests)
+		assert.Equal(t, whole.Drives, o.Job.Drives)
+		assert.Equal(t, len(whole.Sittings), len(o.Job.Sittings))
+		if o.ID == "A" {
+			assert.True(t, at.Equal(o.LastRun))
+		}
+	}
+}
+
+// What of a run is only drawn is kept apart from it and found again.
+func TestTraces(t *testing.T) {
+	s, _ := openNew(t)
+	ctx := t.Context()
+	j := visit("1", "Ilse")
+	whole := job.Run{ID: "r2", Test: "t", Sitting: "s", Value: 8, Series: &job.Series{EveryS: 1, MBs: []float64{1, 2}},
+		Latency: &job.Latency{MedianMS: 3, Spread: &job.Spread{FromMS: 1, PerDecade: 10, Counts: []int64{4}}}}
+	j.Runs = append(j.Runs, whole)
+	require.NoError(t, s.Add(ctx, "A", j))
+	got, _, err := s.Job(ctx, "A")
+	require.NoError(t, err)
+	assert.Nil(t, got.Runs[1].Series)
+	assert.Equal(t, 3.0, got.Runs[1].Latency.MedianMS)
+	assert.Nil(t, got.Runs[1].Latency.Spread)
+	traces, err := s.Traces(ctx, "A", "r2", "r1")
+	require.NoError(t, err)
+	require.Len(t, traces, 1)
+	got.Runs[1].Join(traces["r2"])
+	assert.Equal(t, whole, got.Runs[1])
+	all, err := s.Traces(ctx, "A")
+	require.NoError(t, err)
+	assert.Equal(t, traces, all)
+}
+
+func TestTheFilesAreTheirOwners(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "x.db")
+	require.NoError(t, os.WriteFile(path, nil, 0o644), "as an earlier version left it")
+	s, err := Open(path, Options{Migrate: true})
+	require.NoError(t, err)
+	defer s.Close()
+	require.NoError(t, s.Add(t.Context(), "A", visit("1", "Ilse")))
+	require.NoError(t, s.Copy(t.Context(), path+".copy"))
+	for _, side := range []string{"", "-wal", "-shm", ".copy"} {
+		info, err := os.Stat(path + side)
+		require.NoError(t, err)
+		assert.Equal(t, os.FileMode(0o600), info.Mode().Perm(), side)
+	}
+	assert.Error(t, s.Copy(t.Context(), path+".copy"), "nothing is overwritten")
+}
+
+// A command that is sent again is told from a new one, and nothing is done twice;
+// one that was refused keeps no key.
+func TestCommands(t *testing.T) {
+	s, path := openNew(t)
+	require.NoError(t, s.Add(t.Context(), "A", visit("1", "Ilse")))
+	do := func(s *Store, caller, route, key, sent string, fail error) error {
+		ctx := Repeatable(t.Context(), NewCommand(caller, route, key, []byte(sent)))
+		return s.Write(ctx, func(ctx context.Context) error {
+			before, _, err := s.Job(ctx, "A")
+			if err != nil {
+				return err
+			}
+			after := before.Clone()
+			after.Runs = append(after.Runs, job.Run{ID: fmt.Sprint("n", len(before.Runs)), Test: "t", Sitting: "s", Value: 1})
+			if _, err := s.Save(ctx, "A", before, after); err != nil {
+				return err
+			}
+			Answer(ctx, map[string]string{"said": sent})
+			return fail
+		})
+	}
+	runs := func() int {
+		j, _, err := s.Job(t.Context(), "A")
+		require.NoError(t, err)
+		return len(j.Runs)
+	}
+	refused := errors.New("refused")
+	require.ErrorIs(t, do(s, "", "POST /x", "k", "1", refused), refused)
+	require.NoError(t, do(s, "", "POST /x", "k", "1", nil), "a refused one keeps no key")
+	require.Equal(t, 2, runs())
+	var again *Repeated
+	require.ErrorAs(t, do(s, "", "POST /x", "k", "1", nil), &again)
+	assert.Equal(t, "A", again.Job)
+	assert.JSONEq(t, `{"said":"1"}`, string(again.Answer))
+	require.ErrorIs(t, do(s, "", "POST /x", "k", "2", nil), ErrOtherCommand)
+	assert.Equal(t, 2, runs())
+	require.NoError(t, do(s, "another", "POST /x", "k", "1", nil), "another caller's key is another")
+	require.NoError(t, do(s, "", "POST /y", "k", "1", nil), "on another route it is another")
+	assert.Equal(t, 4, runs())
+	require.NoError(t, s.Close())
+	s, err := Open(path, Options{})
+	require.NoError(t, err)
+	defer s.Close()
+	require.ErrorAs(t, do(s, "", "POST /x", "k", "1", nil), &again, "it outlasts a restart")
+	require.NoError(t, s.ForgetCommands(t.Context(), time.Now().Add(time.Hour)))
+	require.NoError(t, do(s, "", "POST /x", "k", "1", nil))
+}
+
+// The same command at once from two devices is done once.
+func TestACommandAtOnce(t *testing.T) {
+	s, _ := openNew(t)
+	require.NoError(t, s.Add(t.Context(), "A", visit("1", "Ilse")))
+	var done atomic.Int64
+	var wg sync.WaitGroup
+	for range 8 {
+		wg.Go(func() {
+			ctx := Repeatable(t.Context(), NewCommand("", "POST /x", "k"))
+			var again *Repeated
+			switch err := s.Write(ctx, func(context.Context) error { return nil }); {
+			case err == nil:
+				done.Add(1)
+			default:
+				assert.ErrorAs(t, err, &again)
+			}
+		})
+	}
+	wg.Wait()
+	assert.Equal(t, int64(1), done.Load())
 }
 
 func TestTimersReportsFolders(t *testing.T) {
-	s, _ := open(t)
+	s, _ := openNew(t)
 	ctx := t.Context()
 	require.NoError(t, s.Add(ctx, "A", visit("1", "Ilse")))
 	_, err := s.Timer(ctx, "A")
@@ -226,6 +394,73 @@ func TestTimersReportsFolders(t *testing.T) {
 }
 
 func TestAForeignFileIsRefused(t *testing.T) {
-	_, err := Open(filepath.Join(t.TempDir(), "no", "such", "folder", "x.db"))
+	_, err := Open(filepath.Join(t.TempDir(), "no", "such", "folder", "x.db"), Options{Migrate: true})
 	assert.Error(t, err)
+}
+
+// A database of each earlier version, made by it, opens with everything in it, and
+// a copy of it as it was is kept.
+func TestUpgrades(t *testing.T) {
+	files, err := filepath.Glob("testdata/schema-*.db")
+	require.NoError(t, err)
+	require.Len(t, files, len(migrations)-1, "one of each earlier version")
+	for _, file := range files {
+		t.Run(filepath.Base(file), func(t *testing.T) {
+			data, err := os.ReadFile(file)
+			require.NoError(t, err)
+			path := filepath.Join(t.TempDir(), "x.db")
+			require.NoError(t, os.WriteFile(path, data, 0o600))
+			_, err = Open(path, Options{})
+			require.ErrorIs(t, err, ErrOlder)
+			s, err := Open(path, Options{Migrate: true})
+			require.NoError(t, err)
+			defer s.Close()
+			kept, err := sql.Open("sqlite", path+".before-"+Version())
+			require.NoError(t, err)
+			defer kept.Close()
+			whole := func(db *sql.DB, id string) (n int, sum float64) {
+				require.NoError(t, db.QueryRow(`SELECT count(*), coalesce(sum(json_extract(body, '$.value')), 0) FROM runs WHERE job_id = ?`, id).Scan(&n, &sum))
+				return n, sum
+			}
+			var traced int
+			require.NoError(t, kept.QueryRow(`SELECT count(*) FROM runs WHERE json_type(body, '$.series') = 'object'`).Scan(&traced))
+			found, total, _, err := s.Search(t.Context(), Search{State: AllJobs})
+			require.NoError(t, err)
+			require.Equal(t, 4, total)
+			series := 0
+			for _, f := range found {
+				j, _, err := s.Job(t.Context(), f.ID)
+				require.NoError(t, err)
+				assert.Empty(t, j.Check())
+				n, sum := whole(kept, f.ID)
+				assert.Len(t, j.Runs, n)
+				for _, r := range j.Runs {
+					sum -= r.Value
+				}
+				assert.InDelta(t, 0, sum, 1e-6)
+				traces, err := s.Traces(t.Context(), f.ID)
+				require.NoError(t, err)
+				for _, tr := range traces {
+					if tr.Series != nil {
+						series++
+					}
+				}
+				o, err := s.Outlines(t.Context(), []string{f.ID})
+				require.NoError(t, err)
+				assert.Equal(t, j.Counts(), o[0].Counts, "what was set aside still is")
+			}
+			assert.Equal(t, traced, series, "no series is lost")
+			found2, err := s.Integrity(t.Context())
+			require.NoError(t, err)
+			assert.Empty(t, found2)
+		})
+	}
+}
+
+func TestANewerDatabaseIsRefused(t *testing.T) {
+	s, path := openNew(t)
+	require.NoError(t, s.db.Exec("INSERT INTO migrations (id) VALUES ('9999-later')").Error)
+	require.NoError(t, s.Close())
+	_, err := Open(path, Options{Migrate: true})
+	assert.ErrorIs(t, err, ErrNewer)
 }

@@ -7,7 +7,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"nowthen/bench"
+	"nowthen/bench/desk"
 )
 
 func exportCommand() *cobra.Command {
@@ -17,34 +17,25 @@ func exportCommand() *cobra.Command {
 		Short: "Write a job as a job file",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			st, err := openStore(data)
+			st, done, err := openStore(data)
 			if err != nil {
 				return err
 			}
-			defer st.Close()
-			b, err := bench.New(cmd.Context(), st, bench.Options{})
+			defer done()
+			visits := desk.New(st, desk.Options{}).Visits
+			id, err := visits.Numbered(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
-			board, err := b.Board(cmd.Context(), "all", args[0])
+			_, file, err := visits.Export(cmd.Context(), id)
 			if err != nil {
 				return err
 			}
-			for _, c := range board.Cards {
-				if c.Number != args[0] {
-					continue
-				}
-				_, file, err := b.Export(cmd.Context(), c.ID)
-				if err != nil {
-					return err
-				}
-				if out == "" {
-					_, err = cmd.OutOrStdout().Write(file)
-					return err
-				}
-				return os.WriteFile(out, file, 0o600)
+			if out == "" {
+				_, err = cmd.OutOrStdout().Write(file)
+				return err
 			}
-			return fmt.Errorf("there is no job with the number %s", args[0])
+			return os.WriteFile(out, file, 0o600)
 		},
 	}
 	dataFlag(cmd, &data)
@@ -63,16 +54,12 @@ func importCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			st, err := openStore(data)
+			st, done, err := openStore(data)
 			if err != nil {
 				return err
 			}
-			defer st.Close()
-			b, err := bench.New(cmd.Context(), st, bench.Options{})
-			if err != nil {
-				return err
-			}
-			v, err := b.Import(cmd.Context(), filepath.Base(args[0]), file)
+			defer done()
+			v, err := desk.New(st, desk.Options{}).Visits.Import(cmd.Context(), filepath.Base(args[0]), file)
 			if err != nil {
 				return err
 			}

@@ -25,7 +25,8 @@ const (
 
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
-	defer stop()
+	// The first signal ends the program in good order, the second at once.
+	context.AfterFunc(ctx, stop)
 	os.Exit(run(ctx, os.Args[1:], os.Stdout, os.Stderr))
 }
 
@@ -38,7 +39,7 @@ func run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(serveCommand(), demoCommand(), compareCommand(), exportCommand(), importCommand(), passwdCommand())
+	root.AddCommand(serveCommand(), demoCommand(), compareCommand(), exportCommand(), importCommand(), backupCommand(), restoreCommand(), passwdCommand())
 	root.SetArgs(args)
 	root.SetOut(stdout)
 	root.SetErr(stderr)

@@ -14,10 +14,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/access"
-	"nowthen/bench"
+	"nowthen/bench/demo"
+	"nowthen/bench/desk"
+	"nowthen/bench/visit"
+	"nowthen/store"
 )
 
-const visit = "../../core/jobfile/testdata/visit.nowthen.json"
+const visitFile = "../../core/jobfile/testdata/visit.nowthen.json"
 
 func nowthen(t *testing.T, args ...string) (code int, stdout, stderr string) {
 	t.Helper()
@@ -27,7 +30,7 @@ func nowthen(t *testing.T, args ...string) (code int, stdout, stderr string) {
 }
 
 func TestCompareJSONKeepsTheContract(t *testing.T) {
-	code, out, errs := nowthen(t, "compare", visit, "--json")
+	code, out, errs := nowthen(t, "compare", visitFile, "--json")
 	require.Equal(t, 0, code, errs)
 	assert.Empty(t, errs)
 	var ledger map[string]any
@@ -60,17 +63,17 @@ func TestCompareJSONKeepsTheContract(t *testing.T) {
 }
 
 func TestCompareChoosesSetups(t *testing.T) {
-	code, out, _ := nowthen(t, "compare", visit, "--then", "now", "--with", "then", "--json")
+	code, out, _ := nowthen(t, "compare", visitFile, "--then", "now", "--with", "then", "--json")
 	require.Equal(t, 0, code)
 	assert.Contains(t, out, `"then": "now"`)
-	code, out, errs := nowthen(t, "compare", visit, "--with", "moon")
+	code, out, errs := nowthen(t, "compare", visitFile, "--with", "moon")
 	assert.Equal(t, 2, code)
 	assert.Empty(t, out)
 	assert.Contains(t, errs, `no setup has the id "moon"`)
 }
 
 func TestCompareAsText(t *testing.T) {
-	data, err := os.ReadFile(visit)
+	data, err := os.ReadFile(visitFile)
 	require.NoError(t, err)
 	// Without its set-aside runs the start has one run on each side.
 	path := filepath.Join(t.TempDir(), "x.nowthen.json")
@@ -85,7 +88,7 @@ func TestCompareAsText(t *testing.T) {
 
 func TestRefusedFiles(t *testing.T) {
 	dir := t.TempDir()
-	data, err := os.ReadFile(visit)
+	data, err := os.ReadFile(visitFile)
 	require.NoError(t, err)
 	half, wrong := filepath.Join(dir, "half.json"), filepath.Join(dir, "wrong.json")
 	require.NoError(t, os.WriteFile(half, data[:900], 0o600))
@@ -105,19 +108,20 @@ func TestRefusedFiles(t *testing.T) {
 
 func TestExportAndImport(t *testing.T) {
 	from, to := t.TempDir(), t.TempDir()
-	s, err := openStore(from)
+	s, done, err := openStore(from)
 	require.NoError(t, err)
-	require.NoError(t, bench.Demo(context.Background(), s, ""))
-	numbers, err := s.Numbers(t.Context(), "")
+	require.NoError(t, demo.Fill(context.Background(), s, ""))
+	board, err := desk.New(s, desk.Options{}).Visits.Board(t.Context(), visit.Ask{State: store.AllJobs})
 	require.NoError(t, err)
-	require.NoError(t, s.Close())
+	number := board.Cards[0].Number
+	done()
 	file := filepath.Join(t.TempDir(), "x.nowthen.json")
-	code, _, errs := nowthen(t, "export", numbers[0], "--data", from, "-o", file)
+	code, _, errs := nowthen(t, "export", number, "--data", from, "-o", file)
 	require.Equal(t, 0, code, errs)
 	code, out, errs := nowthen(t, "import", file, "--data", to)
 	require.Equal(t, 0, code, errs)
-	assert.Contains(t, out, numbers[0])
-	code, again, errs := nowthen(t, "export", numbers[0], "--data", to)
+	assert.Contains(t, out, number)
+	code, again, errs := nowthen(t, "export", number, "--data", to)
 	require.Equal(t, 0, code, errs)
 	data, err := os.ReadFile(file)
 	require.NoError(t, err)
@@ -134,6 +138,71 @@ func TestServeStaysOnThisComputer(t *testing.T) {
 	code, _, errs := nowthen(t, "serve", "--listen", "0.0.0.0:7117", "--data", t.TempDir())
 	assert.Equal(t, 1, code)
 	assert.Contains(t, errs, "shop password")
+}
+
+// Beside a server that measures, a job is taken out and in without touching its test
+// files; a server that starts removes what another has left.
+func TestOnlyServingSweeps(t *testing.T) {
+	data, measured := t.TempDir(), t.TempDir()
+	s, done, err := openStore(data)
+	require.NoError(t, err)
+	require.NoError(t, demo.Fill(context.Background(), s, ""))
+	board, err := desk.New(s, desk.Options{}).Visits.Board(t.Context(), visit.Ask{State: store.AllJobs})
+	require.NoError(t, err)
+	require.NoError(t, s.NoteFolder(t.Context(), measured))
+	done()
+	left := filepath.Join(measured, "nowthen-drive-test-0123456789abcdef.tmp")
+	require.NoError(t, os.WriteFile(left, []byte("Now Then drive test file. It holds nothing of yours and can be deleted.\n"+strings.Repeat("x", 100)), 0o600))
+
+	file := filepath.Join(t.TempDir(), "x.nowthen.json")
+	code, _, errs := nowthen(t, "export", board.Cards[0].Number, "--data", data, "-o", file)
+	require.Equal(t, 0, code, errs)
+	code, _, errs = nowthen(t, "import", file, "--data", data)
+	require.Equal(t, 0, code, errs)
+	require.FileExists(t, left)
+
+	ctx, stop := context.WithCancel(t.Context())
+	said := make(chan struct{})
+	ended := make(chan int, 1)
+	go func() {
+		ended <- run(ctx, []string{"serve", "--listen", "127.0.0.1:0", "--data", data}, &firstWords{said: said}, &bytes.Buffer{})
+	}()
+	<-said
+	assert.NoFileExists(t, left)
+	// Beside the server the same goes on.
+	code, _, errs = nowthen(t, "export", board.Cards[0].Number, "--data", data)
+	assert.Equal(t, 0, code, errs)
+	code, out, errs := nowthen(t, "backup", filepath.Join(t.TempDir(), "b.zip"), "--data", data)
+	assert.Equal(t, 0, code, errs)
+	assert.Contains(t, out, "Backed up")
+	stop()
+	assert.Equal(t, 0, <-ended)
+	for path, want := range map[string]os.FileMode{data: 0o700, filepath.Join(data, "nowthen.db"): 0o600, filepath.Join(data, "serving.lock"): 0o600} {
+		info, err := os.Stat(path)
+		require.NoError(t, err)
+		assert.Equal(t, want, info.Mode().Perm(), path)
+	}
+}
+
+func TestBackupAndRestore(t *testing.T) {
+	data, to := t.TempDir(), filepath.Join(t.TempDir(), "new")
+	s, done, err := openStore(data)
+	require.NoError(t, err)
+	require.NoError(t, demo.Fill(context.Background(), s, filepath.Join(data, "clips")))
+	done()
+	out := filepath.Join(t.TempDir(), "b.zip")
+	code, said, errs := nowthen(t, "backup", out, "--data", data)
+	require.Equal(t, 0, code, errs)
+	assert.Contains(t, said, "2 clips")
+	code, said, errs = nowthen(t, "restore", out, "--data", to)
+	require.Equal(t, 0, code, errs)
+	assert.Contains(t, said, "2 clips")
+	code, _, errs = nowthen(t, "restore", out, "--data", to)
+	assert.Equal(t, exitFailed, code)
+	assert.Contains(t, errs, "not empty")
+	code, _, errs = nowthen(t, "backup", out, "--data", filepath.Join(t.TempDir(), "none"))
+	assert.Equal(t, exitFailed, code)
+	assert.Contains(t, errs, "there is no bench")
 }
 
 func TestOneFolderIsServedOnce(t *testing.T) {
@@ -183,8 +252,8 @@ func TestPasswdOpensTheWay(t *testing.T) {
 	cmd.SetIn(strings.NewReader("a long shop password\n"))
 	cmd.SetErr(&errs)
 	require.NoError(t, cmd.ExecuteContext(t.Context()))
-	s, err := openStore(data)
+	s, done, err := openStore(data)
 	require.NoError(t, err)
-	defer s.Close()
+	defer done()
 	require.NoError(t, access.New(s).Verify(t.Context(), "a long shop password", "here"))
 }

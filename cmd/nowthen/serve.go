@@ -10,15 +10,18 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
+	"time"
 
-	"github.com/gofrs/flock"
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
 	"nowthen/access"
-	"nowthen/bench"
+	"nowthen/backup"
+	"nowthen/bench/demo"
+	"nowthen/bench/desk"
+	"nowthen/machine"
 	"nowthen/server"
-	"nowthen/store"
 	"nowthen/web"
 )
 
@@ -32,12 +35,14 @@ type service struct {
 	data   string
 	pace   float64
 	tls    bool
+	hosts  []string
 	demo   bool
 }
 
 func (s *service) flags(cmd *cobra.Command, port string) {
 	cmd.Flags().StringVar(&s.listen, "listen", "127.0.0.1:"+port, "address to listen on; one that other computers reach needs a shop password (nowthen passwd); port 0 picks a free one")
 	cmd.Flags().BoolVar(&s.tls, "tls", false, "serve under the bench's own certificate, made at first use")
+	cmd.Flags().StringArrayVar(&s.hosts, "host", nil, "name or address under which the bench answers beside its own, as of a forwarded port or in the shop's network; as often as needed")
 	cmd.Flags().Float64Var(&s.pace, "pace", demoPace, "virtual seconds a simulated measuring passes in a real one; 0 is as fast as it goes")
 }
 
@@ -79,72 +84,84 @@ func demoCommand() *cobra.Command {
 	return cmd
 }
 
-func dataFlag(cmd *cobra.Command, dir *string) {
-	def := "nowthen-data"
-	if base, err := os.UserConfigDir(); err == nil {
-		def = filepath.Join(base, "nowthen")
-	}
-	cmd.Flags().StringVar(dir, "data", def, "folder that holds the database")
-}
+// closing is how long the program waits for what runs when it is ended: a drive that
+// hangs answers nobody.
+const closing = 15 * time.Second
 
-// openStore opens the database in a folder, making both as need be.
-func openStore(dir string) (*store.Store, error) {
-	if err := os.MkdirAll(dir, 0o700); err != nil {
-		return nil, fmt.Errorf("making the data folder: %w", err)
-	}
-	return store.Open(filepath.Join(dir, "nowthen.db"))
-}
-
-func (s *service) run(ctx context.Context, stdout, stderr io.Writer) error {
+func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error) {
 	log := slog.New(slog.NewTextHandler(stderr, nil))
-	st, err := openStore(s.data)
+	// Two servers over one folder would take each other's test files for left ones.
+	unlock, err := lockData(s.data)
+	if errors.Is(err, errServed) {
+		return fmt.Errorf("another nowthen serves %s already; use that one, or another folder (--data)", s.data)
+	}
+	if err != nil {
+		return err
+	}
+	defer unlock()
+	st, err := openServed(s.data, log)
 	if err != nil {
 		return err
 	}
 	defer st.Close()
-	// Two servers over one folder would take each other's test files for left ones.
-	lock := flock.New(filepath.Join(s.data, "serving.lock"))
-	if alone, err := lock.TryLock(); err != nil {
-		return fmt.Errorf("locking the data folder: %w", err)
-	} else if !alone {
-		return fmt.Errorf("another nowthen serves %s already; use that one, or another folder (--data)", s.data)
-	}
-	defer func() { _ = lock.Unlock() }()
-	o := server.Options{Guard: access.New(st), Open: !server.Loopback(s.listen)}
+	o := server.Options{Guard: access.New(st), Open: !server.Loopback(s.listen), Hosts: s.hosts}
 	if set, err := o.Guard.Set(ctx); err != nil {
 		return err
 	} else if o.Open && !set {
 		return fmt.Errorf("--listen %s is reached from other computers, and there is no shop password yet that would guard it; set one with nowthen passwd, or use an address such as 127.0.0.1:7117", s.listen)
 	}
-	clips := filepath.Join(s.data, "clips")
-	scheme := "http"
 	if s.tls {
-		scheme = "https"
-		if o.TLS, o.Fingerprint, err = server.Certificate(s.data); err != nil {
+		o.Certificate, err = server.LoadCertificate(s.data, s.hosts, func(fingerprint string) { log.Info("a new certificate was made", "sha256", fingerprint) })
+		if err != nil {
 			return err
 		}
 	}
+	clips := filepath.Join(s.data, backup.Clips)
 	if s.demo {
 		fmt.Fprintln(stderr, "Making up jobs on simulated computers; this takes a few seconds ...")
-		if err := bench.Demo(ctx, st, clips); err != nil {
+		if err := demo.Fill(ctx, st, clips); err != nil {
 			return err
 		}
 	}
-	b, err := bench.New(ctx, st, bench.Options{Log: log, Pace: s.pace, Clips: clips})
-	if err != nil {
+	d := desk.New(st, desk.Options{Log: log, Pace: s.pace, Clips: clips})
+	if err := d.Recover(ctx); err != nil {
 		return err
 	}
-	defer b.Close()
-	return server.New(b, web.Dist(), log, o).Listen(ctx, s.listen, func(addr string) {
-		what := "The bench"
-		if s.demo {
-			what = "The demonstration, with made-up jobs on simulated computers,"
-		}
-		fmt.Fprintf(stdout, "%s is at %s://%s/ (Ctrl-C ends it)\n", what, scheme, addr)
-		if o.Fingerprint != "" {
-			fmt.Fprintf(stdout, "Its certificate is its own; the SHA-256 fingerprint is\n%s\n", o.Fingerprint)
-		}
-	})
+	defer func() {
+		ctx, stop := context.WithTimeout(context.Background(), closing)
+		defer stop()
+		err = errors.Join(err, d.Close(ctx))
+	}()
+	o.Backups = &backup.Daily{DB: st, Data: s.data, Log: log, Free: machine.Free}
+	if !s.demo {
+		var daily sync.WaitGroup
+		daily.Go(func() { o.Backups.Run(ctx) })
+		defer daily.Wait()
+	}
+	if err := st.ForgetCommands(ctx, time.Now().Add(-remembered)); err != nil {
+		return err
+	}
+	srv := server.New(d, st, web.Dist(), log, o)
+	return srv.Listen(ctx, s.listen, func() { s.say(stdout, srv.Addresses(), o.Certificate) })
+}
+
+// remembered is how long it is known that a command was done: longer than any device
+// keeps one that it could not send.
+const remembered = 60 * 24 * time.Hour
+
+// say says where the bench is.
+func (s *service) say(out io.Writer, addresses []string, c *server.Certificate) {
+	what := "The bench"
+	if s.demo {
+		what = "The demonstration, with made-up jobs on simulated computers,"
+	}
+	fmt.Fprintf(out, "%s is at %s (Ctrl-C ends it)\n", what, addresses[0])
+	for _, a := range addresses[1:] {
+		fmt.Fprintf(out, "  and at %s\n", a)
+	}
+	if c != nil {
+		fmt.Fprintf(out, "Its certificate is its own; the SHA-256 fingerprint is\n%s\n", c.Fingerprint())
+	}
 }
 
 // passwdCommand sets the shop password on the bench's own computer.
@@ -155,11 +172,11 @@ func passwdCommand() *cobra.Command {
 		Short: "Set the shop password, which guards a bench that other computers reach",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			st, err := openStore(data)
+			st, done, err := openStore(data)
 			if err != nil {
 				return err
 			}
-			defer st.Close()
+			defer done()
 			password, err := askPassword(cmd.InOrStdin(), cmd.ErrOrStderr())
 			if err != nil {
 				return err

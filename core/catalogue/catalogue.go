@@ -280,3 +280,16 @@ func Resized(t job.Test, span int64, seconds float64) job.Test {
 	t.Params = &w
 	return t
 }
+
+// starts are the tests that start the computer, by what they are. It is said here
+// once, for setting the first start after a swap aside and for the finding alike.
+var starts = []string{"cold-start", "restart", "start-browser", "start-unlock"}
+
+// IsStart tells whether a test starts the computer. One that does not say what it is
+// is taken at its kind.
+func IsStart(t *job.Test) bool {
+	if t.What == "" {
+		return t.Kind == job.Timed && t.StartKind != ""
+	}
+	return slices.Contains(starts, t.What)
+}

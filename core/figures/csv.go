@@ -19,6 +19,7 @@ type Row struct {
 	Test  string
 	Value float64
 	Unit  string
+	Given string    // value and unit as they were written
 	At    time.Time // zero where none was given
 	Note  string
 	// Err says why the row cannot be read, or is nil.
@@ -124,11 +125,13 @@ func readRow(line int, cells []string, at map[string]int) Row {
 		r.Err = fmt.Errorf("%d cells, and the heading has %d; a decimal comma must stand in quotes where commas are between the cells", len(cells), len(at))
 		return r
 	}
-	if r.Value, r.Err = Number(cell("value")); r.Err != nil {
+	q, err := Read(cell("value"), r.Unit)
+	if err != nil {
+		r.Err = err
 		return r
 	}
+	r.Value, r.Unit, r.Given = q.Value, q.Unit, strings.TrimSpace(cell("value")+" "+cell("unit"))
 	if when := cell("at"); when != "" {
-		var err error
 		if r.At, err = time.Parse(time.RFC3339, when); err != nil {
 			r.Err = fmt.Errorf("%q is no time with offset, such as 2026-11-03T09:40:00+01:00", when)
 		}

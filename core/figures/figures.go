@@ -24,13 +24,15 @@ type unit struct {
 // units that are read; names are compared without regard to capitals, but for
 // those in which they mean something (Mbit is no MB).
 var units = map[string]unit{
-	"s": {"s", 1}, "ms": {"s", 1e-3}, "min": {"s", 60},
+	"s": {"s", 1}, "ms": {"s", 1e-3}, "min": {"s", 60}, "h": {"s", 3600},
 	"MB/s": {"MB/s", 1}, "MiB/s": {"MB/s", 1.048576}, "GB/s": {"MB/s", 1000}, "Mbit/s": {"MB/s", 0.125},
 	"IOPS": {"IOPS", 1},
 }
 
 // Units lists the units that are read.
-func Units() []string { return []string{"s", "ms", "min", "MB/s", "MiB/s", "GB/s", "Mbit/s", "IOPS"} }
+func Units() []string {
+	return []string{"s", "ms", "min", "h", "MB/s", "MiB/s", "GB/s", "Mbit/s", "IOPS"}
+}
 
 // Convert turns a value into the unit of its test. A test's unit that is read as
 // it is written (dB(A), °C …) is taken as it is.

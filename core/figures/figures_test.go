@@ -34,7 +34,7 @@ func TestConvert(t *testing.T) {
 		require.NoError(t, err, "%v", tt)
 		assert.InDelta(t, tt.want, got, 1e-9, "%v", tt)
 	}
-	for _, tt := range [][2]string{{"h", "s"}, {"s", "MB/s"}, {"IOPS", "MB/s"}, {"mb/s", "MB/s"}, {"s", "°C"}} {
+	for _, tt := range [][2]string{{"fortnight", "s"}, {"s", "MB/s"}, {"IOPS", "MB/s"}, {"mb/s", "MB/s"}, {"s", "°C"}} {
 		_, err := Convert(1, tt[0], tt[1])
 		assert.Error(t, err, "%v: megabits and megabytes are not told apart by guessing", tt)
 	}

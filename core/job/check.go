@@ -99,12 +99,27 @@ func (t *Test) hasPhase(id string) bool {
 // can be stored and compared.
 func (j *Job) Check() []Fault {
 	c := checker{}
+	c.parts(j)
+	c.runs(j, 0)
+	return c.faults
+}
+
+// CheckAppended is Check where the runs before from were checked before, against
+// the same tests and sittings.
+func (j *Job) CheckAppended(from int) []Fault {
+	c := checker{}
+	c.parts(j)
+	c.runs(j, from)
+	return c.faults
+}
+
+// parts checks all that is no run.
+func (c *checker) parts(j *Job) {
 	c.unique("/computers", len(j.Computers), func(i int) string { return j.Computers[i].ID })
 	c.unique("/drives", len(j.Drives), func(i int) string { return j.Drives[i].ID })
 	c.unique("/tests", len(j.Tests), func(i int) string { return j.Tests[i].ID })
 	c.unique("/setups", len(j.Setups), func(i int) string { return j.Setups[i].ID })
 	c.unique("/sittings", len(j.Sittings), func(i int) string { return j.Sittings[i].ID })
-	c.unique("/runs", len(j.Runs), func(i int) string { return j.Runs[i].ID })
 
 	if ref := j.Plan.Reference; ref != "" {
 		if t := j.Test(ref); t == nil {
@@ -139,20 +154,34 @@ func (j *Job) Check() []Fault {
 	for _, s := range j.Setups {
 		setups[s.ID] = true
 	}
-	sittings := map[string]bool{}
 	for i, s := range j.Sittings {
-		sittings[s.ID] = true
 		if !setups[s.Setup] {
 			c.add(fmt.Sprintf("/sittings/%d/setup", i), "no setup has the id %q", s.Setup)
 		}
 	}
-	for i := range j.Runs {
+}
+
+// runs checks the runs from an index on. That no id stands twice is looked at where
+// all are checked.
+func (c *checker) runs(j *Job, from int) {
+	if from == 0 {
+		c.unique("/runs", len(j.Runs), func(i int) string { return j.Runs[i].ID })
+	}
+	sittings := make(map[string]bool, len(j.Sittings))
+	for i := range j.Sittings {
+		sittings[j.Sittings[i].ID] = true
+	}
+	tests := make(map[string]*Test, len(j.Tests))
+	for i := range j.Tests {
+		tests[j.Tests[i].ID] = &j.Tests[i]
+	}
+	for i := from; i < len(j.Runs); i++ {
 		r := &j.Runs[i]
 		at := fmt.Sprintf("/runs/%d", i)
 		if !sittings[r.Sitting] {
 			c.add(at+"/sitting", "no sitting has the id %q", r.Sitting)
 		}
-		t := j.Test(r.Test)
+		t := tests[r.Test]
 		if t == nil {
 			c.add(at+"/test", "no test has the id %q", r.Test)
 		} else if err := CheckRun(t, r); err != nil {
@@ -162,7 +191,6 @@ func (j *Job) Check() []Fault {
 			c.add(at+"/set_aside", "a run is set aside with a reason; this one has none")
 		}
 	}
-	return c.faults
 }
 
 // checker collects faults.

@@ -55,6 +55,20 @@ type Customer struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
+// Kinds of other work.
+const (
+	WorkCleaning = "cleaning"
+	WorkMemory   = "memory"
+	WorkCooling  = "cooling"
+	WorkFirmware = "firmware"
+	WorkDrivers  = "drivers"
+	WorkTidying  = "tidying"
+	WorkOther    = "other"
+)
+
+// WorkKinds are all kinds of other work.
+var WorkKinds = []string{WorkCleaning, WorkMemory, WorkCooling, WorkFirmware, WorkDrivers, WorkTidying, WorkOther}
+
 // Work is other work of the same visit, which can change the figures as well.
 type Work struct {
 	At   time.Time `json:"at"`
@@ -71,6 +85,16 @@ const (
 	GateReport      = "report-issued"  // the customer's report was issued; passed at every issue
 	GateHandedBack  = "handed-back"    // the computer is with its owner again
 )
+
+// What can become of the old drive.
+const (
+	OldDriveReturned  = "returned"
+	OldDriveKept      = "kept"
+	OldDriveDestroyed = "destroyed"
+)
+
+// OldDriveFates are all that can become of the old drive.
+var OldDriveFates = []string{OldDriveReturned, OldDriveKept, OldDriveDestroyed}
 
 // Gate is a point of the job that was passed.
 type Gate struct {
@@ -292,6 +316,26 @@ type Attached struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
+// Origins of a system.
+const (
+	AsArrived = "as-arrived"
+	Cloned    = "cloned"
+	Fresh     = "fresh"
+	Restored  = "restored"
+)
+
+// Origins are all origins of a system.
+var Origins = []string{AsArrived, Cloned, Fresh, Restored}
+
+// Ports that a drive hangs on.
+const (
+	PortSATA = "sata"
+	PortM2   = "m2"
+	PortUSB  = "usb"
+	PortMMC  = "mmc"
+	PortPCIe = "pcie"
+)
+
 // System is the operating system on a setup's drive and how it came there.
 type System struct {
 	Origin  string `json:"origin,omitzero"` // as-arrived cloned fresh restored
@@ -299,6 +343,24 @@ type System struct {
 
 	Unknown jsontext.Value `json:",embed"`
 }
+
+// Supplies and modes of power.
+const (
+	Mains   = "mains"
+	Battery = "battery"
+
+	NormalMode = "normal"
+	SavingMode = "saving"
+)
+
+// Warmths of a run and kinds of start.
+const (
+	Cold = "cold"
+	Warm = "warm"
+
+	ColdStart      = "cold"
+	ResumeAssisted = "resume-assisted"
+)
 
 // Sitting is a stretch of measuring on one setup under one set of conditions.
 type Sitting struct {
@@ -313,8 +375,10 @@ type Sitting struct {
 // Conditions are what else was true while measuring. What nobody knows is nil
 // or empty, never a guess.
 type Conditions struct {
-	Power          string   `json:"power,omitzero"`      // mains battery
-	PowerMode      string   `json:"power_mode,omitzero"` // normal saving
+	Power     string `json:"power,omitzero"`      // mains battery
+	PowerMode string `json:"power_mode,omitzero"` // normal saving
+	// Busy is what else was running: nil where nobody knows, empty where somebody or
+	// something looked and found nothing.
 	Busy           []string `json:"busy,omitzero"`
 	BackgroundMBs  *float64 `json:"background_mb_s,omitzero"`
 	CPUPct         *float64 `json:"cpu_pct,omitzero"`
@@ -378,10 +442,12 @@ type Run struct {
 	// Video are the marks on a clip from which the run was timed.
 	Video *Marked `json:"video,omitzero"`
 	// Simulated marks a run that a simulated computer made. Nothing takes it off.
-	Simulated bool      `json:"simulated,omitzero"`
-	Engine    string    `json:"engine,omitzero"`
-	Note      string    `json:"note,omitzero"`
-	SetAside  *SetAside `json:"set_aside"`
+	Simulated bool   `json:"simulated,omitzero"`
+	Engine    string `json:"engine,omitzero"`
+	Note      string `json:"note,omitzero"`
+	// Given is a typed figure as it was typed, "36.0 s".
+	Given    string    `json:"given,omitzero"`
+	SetAside *SetAside `json:"set_aside"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

@@ -6,6 +6,14 @@ import (
 	"github.com/go-json-experiment/json/jsontext"
 )
 
+// When a step is to be done.
+const (
+	WhenThen = "then" // while the old drive is in
+	WhenSwap = "swap"
+	WhenNow  = "now"
+	WhenBack = "back" // before the computer goes back
+)
+
 // Step is a thing to do during a visit, ticked when it is done.
 type Step struct {
 	ID   string `json:"id"`
@@ -122,11 +130,7 @@ func (j *Job) known(fact string) bool {
 	case FactLink:
 		return now.Attached.LinkMBs > 0 && now.Attached.LinkMBs >= now.Attached.CapableMBs && j.known(FactMeasured)
 	case FactMeasured:
-		for _, t := range j.Tests {
-			if t.Kind == OnDrive && len(j.RunsOf(t.ID, now.ID)) > 0 {
-				return true
-			}
-		}
+		return j.measuredOn(now.ID)
 	}
 	return false
 }
@@ -155,3 +159,16 @@ func (j *Job) PerSitting(ids ...string) *Job {
 
 // SittingSetup is the id of a setup that stands for one of its sittings.
 func SittingSetup(setup, sitting string) string { return setup + "@" + sitting }
+
+// measuredOn tells whether a drive test was run on a setup.
+func (j *Job) measuredOn(setup string) bool {
+	on := map[string]bool{}
+	for _, s := range j.Sittings {
+		on[s.ID] = s.Setup == setup
+	}
+	drive := map[string]bool{}
+	for _, t := range j.Tests {
+		drive[t.ID] = t.Kind == OnDrive
+	}
+	return find(j.Runs, func(r *Run) bool { return on[r.Sitting] && drive[r.Test] }) != nil
+}

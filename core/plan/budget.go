@@ -63,9 +63,9 @@ func itselfMinutes(t *job.Test, d *job.Drive, runs int) float64 {
 	return float64(runs) * catalogue.EffortOf(t).Wait * quickness(d)
 }
 
-// BudgetOf works out what the runs that are missing on a setup take: time with
+// Budget works out what the runs that are missing on a setup take: time with
 // hands and by itself, bytes written, and what must be at hand.
-func BudgetOf(j *job.Job, setup *job.Setup) Budget {
+func (st *Standing) Budget(setup *job.Setup) Budget {
 	b := Budget{Setup: setup.ID, Needs: []string{}}
 	need := func(what ...string) {
 		for _, n := range what {
@@ -74,11 +74,11 @@ func BudgetOf(j *job.Job, setup *job.Setup) Budget {
 			}
 		}
 	}
-	d := j.Drive(setup.Drive)
+	d := st.Drive(setup.Drive)
 	rate := writeRate(d)
 	var span int64
-	for _, c := range Coverage(j, setup.ID) {
-		t := j.Test(c.Test)
+	for _, c := range st.Coverage(setup.ID) {
+		t := st.Test(c.Test)
 		n := c.Missing()
 		if n == 0 {
 			continue
@@ -105,11 +105,11 @@ func BudgetOf(j *job.Job, setup *job.Setup) Budget {
 		b.WriteBytes += span
 		b.WaitMinutes += float64(span) / (rate * 1e6) / 60
 	}
-	if s := j.Step("charger"); s != nil && s.Done == nil {
+	if s := st.Step("charger"); s != nil && s.Done == nil {
 		need("the charger")
 	}
-	if setup.Role == job.Then && j.Gate(job.GateOldDriveOut) == nil {
-		need(j.Plan.Needs...)
+	if setup.Role == job.Then && st.Gate(job.GateOldDriveOut) == nil {
+		need(st.Plan.Needs...)
 	}
 	if d != nil && d.Rated != nil && d.Rated.EnduranceTB > 0 {
 		pct := float64(b.WriteBytes) / (d.Rated.EnduranceTB * 1e12) * 100

@@ -17,32 +17,32 @@ type Next struct {
 	Hands   bool    `json:"hands"`   // needs a person all the while
 }
 
-// NextStep returns the one most useful thing to do in a job now.
-func NextStep(j *job.Job) Next {
-	switch Here(j) {
+// Next returns the one most useful thing to do in the job now.
+func (st *Standing) Next() Next {
+	switch st.Here() {
 	case "":
 		return Next{Do: "nothing", Words: "Finished."}
-	case StepIntake:
+	case AtIntake:
 		return Next{Do: "fit", Words: "Say which drive is in it.", Minutes: 1, Hands: true}
-	case StepThen:
-		return nextTest(j, j.SetupAs(job.Then), "Then")
-	case StepOut:
+	case AtThen:
+		return st.nextTest(st.SetupAs(job.Then), "Then")
+	case AtOut:
 		words := "All measured. The old drive can come out."
-		if lost := BeforeOldDriveOut(j); len(lost) > 0 {
+		if lost := st.BeforeOldDriveOut(); len(lost) > 0 {
 			words = fmt.Sprintf("Before the old drive comes out: %s.", lost[0].What)
 			if n := len(lost) - 1; n > 0 {
 				words = fmt.Sprintf("Before the old drive comes out: %s, and %d more.", lost[0].What, n)
 			}
 		}
 		return Next{Do: "take-out", Words: words, Minutes: 20, Hands: true}
-	case StepNow:
-		now := j.SetupAs(job.Now)
+	case AtNow:
+		now := st.SetupAs(job.Now)
 		if now == nil {
 			return Next{Do: "fit", Words: "Say which drive goes in.", Minutes: 1, Hands: true}
 		}
-		return nextTest(j, now, "Now")
+		return st.nextTest(now, "Now")
 	}
-	if j.Gate(job.GateReport) != nil {
+	if st.Gate(job.GateReport) != nil {
 		return Next{Do: "hand-back", Words: "The report is issued. Hand the computer back.", Minutes: 5, Hands: true}
 	}
 	return Next{Do: "report", Words: "Both sides are measured. Read the ledger, give the report.", Minutes: 3, Hands: true}
@@ -56,14 +56,14 @@ func ByHand(t *job.Test) bool {
 // nextTest picks the first test that lacks runs: what is timed by hand first,
 // while the computer is cold, then what is read off, then what the program runs
 // by itself, all at once.
-func nextTest(j *job.Job, s *job.Setup, side string) Next {
+func (st *Standing) nextTest(s *job.Setup, side string) Next {
 	var itself []string
 	verb := "measure the drive"
 	var byHand, typed *Cover
 	minutes := 0.0
-	drive := j.Drive(s.Drive)
-	for _, c := range Coverage(j, s.ID) {
-		t := j.Test(c.Test)
+	drive := st.Drive(s.Drive)
+	for _, c := range st.Coverage(s.ID) {
+		t := st.Test(c.Test)
 		switch {
 		case c.Missing() == 0:
 		case t.Automatic():
@@ -82,11 +82,11 @@ func nextTest(j *job.Job, s *job.Setup, side string) Next {
 	}
 	switch {
 	case byHand != nil:
-		t := j.Test(byHand.Test)
+		t := st.Test(byHand.Test)
 		return Next{Do: "time", Test: t.ID, Setup: s.ID, Hands: true, Minutes: perRun(t, drive) * float64(byHand.Missing()),
 			Words: fmt.Sprintf("%s: %s, %s.", side, LowerFirst(t.Name), times(byHand.Missing()))}
 	case typed != nil:
-		t := j.Test(typed.Test)
+		t := st.Test(typed.Test)
 		return Next{Do: "type", Test: t.ID, Setup: s.ID, Hands: true, Minutes: perRun(t, drive) * float64(typed.Missing()),
 			Words: fmt.Sprintf("%s: note %s.", side, LowerFirst(t.Name))}
 	case len(itself) > 0:

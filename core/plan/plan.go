@@ -17,6 +17,38 @@ import (
 	"nowthen/core/round"
 )
 
+// Standing is how far a job has come. It is made of a job that does not change
+// while it is used, by one goroutine.
+type Standing struct {
+	*job.Job
+	counts job.Counts
+	index  *job.Index // nil where the runs themselves were not loaded
+	covers map[string][]Cover
+}
+
+// Of returns how far a job has come.
+func Of(j *job.Job) *Standing {
+	return &Standing{Job: j, counts: j.Counts(), index: j.Indexed(), covers: map[string][]Cover{}}
+}
+
+// Counted returns how far a job has come of which the runs were counted but not
+// loaded. Its coverage does not tell what is enough.
+func Counted(j *job.Job, counts job.Counts) *Standing {
+	return &Standing{Job: j, counts: counts, covers: map[string][]Cover{}}
+}
+
+// on counts the runs of a test on a setup.
+func (st *Standing) on(test, setup string) (n job.Count) {
+	for _, s := range st.Sittings {
+		if s.Setup == setup {
+			c := st.counts[struct{ Test, Sitting string }{test, s.ID}]
+			n.Kept += c.Kept
+			n.Aside += c.Aside
+		}
+	}
+	return n
+}
+
 // Wanted is the number of kept runs that a test is meant to have on a setup.
 func Wanted(t *job.Test) int {
 	switch {
@@ -59,32 +91,29 @@ func (c Cover) Missing() int {
 const narrow = 0.05
 
 // Coverage returns how far every test has come on a setup.
-func Coverage(j *job.Job, setup string) []Cover {
-	covers := make([]Cover, 0, len(j.Tests))
-	rate := 0.0
-	if s := j.Setup(setup); s != nil {
-		rate = writeRate(j.Drive(s.Drive))
+func (st *Standing) Coverage(setup string) []Cover {
+	if c, ok := st.covers[setup]; ok {
+		return c
 	}
-	for i := range j.Tests {
-		t := &j.Tests[i]
-		c := Cover{Test: t.ID, Setup: setup, Wanted: Wanted(t), Cannot: j.Excused(t.ID, setup), Automatic: t.Automatic()}
+	covers := make([]Cover, 0, len(st.Tests))
+	rate := 0.0
+	if s := st.Setup(setup); s != nil {
+		rate = writeRate(st.Drive(s.Drive))
+	}
+	for i := range st.Tests {
+		t := &st.Tests[i]
+		n := st.on(t.ID, setup)
+		c := Cover{Test: t.ID, Setup: setup, Kept: n.Kept, Aside: n.Aside, Wanted: Wanted(t), Cannot: st.Excused(t.ID, setup), Automatic: t.Automatic()}
 		if c.Automatic {
 			c.RunS, c.RunWrites = round.Seconds(t), round.Writes(t, rate)
 		}
-		for _, r := range j.RunsOf(t.ID, setup) {
-			if r.Kept() {
-				c.Kept++
-			} else {
-				c.Aside++
-			}
-		}
-		if c.Kept >= 2 {
-			side := compare.NewSide(t, j.KeptRuns(t.ID, setup))
-			h := side.HalfWidth()
+		if c.Kept >= 2 && st.index != nil {
+			h := compare.NewSide(t, st.index.KeptRuns(t.ID, setup)).HalfWidth()
 			c.Enough = !math.IsNaN(h) && h <= narrow
 		}
 		covers = append(covers, c)
 	}
+	st.covers[setup] = covers
 	return covers
 }
 
@@ -105,10 +134,10 @@ type Lost struct {
 }
 
 // missingRuns lists the tests of a setup without runs, or with a single one.
-func missingRuns(j *job.Job, setup *job.Setup, where string) []Lost {
+func (st *Standing) missingRuns(setup *job.Setup, where string) []Lost {
 	lost := []Lost{}
-	for _, c := range Coverage(j, setup.ID) {
-		name := j.Test(c.Test).Name
+	for _, c := range st.Coverage(setup.ID) {
+		name := st.Test(c.Test).Name
 		switch {
 		case c.Wanted == 0 || c.Cannot != "":
 		case c.Kept == 0:
@@ -122,22 +151,24 @@ func missingRuns(j *job.Job, setup *job.Setup, where string) []Lost {
 
 // BeforeOldDriveOut lists what would be lost for good if the old drive came
 // out now.
-func BeforeOldDriveOut(j *job.Job) []Lost {
-	then := j.SetupAs(job.Then)
+func (st *Standing) BeforeOldDriveOut() []Lost {
+	then := st.SetupAs(job.Then)
 	if then == nil {
 		return []Lost{}
 	}
-	lost := missingRuns(j, then, "old drive")
+	lost := st.missingRuns(then, "old drive")
 	used := then.UsedBytes > 0
 	unknown, battery := false, []string{}
-	for _, s := range j.SittingsOn(then.ID) {
+	for _, s := range st.SittingsOn(then.ID) {
 		used = used || s.Conditions.FillPct != nil
 		unknown = unknown || s.Conditions.Power == ""
 		if s.Conditions.Power != "battery" {
 			continue
 		}
-		for _, r := range j.Runs {
-			if t := j.Test(r.Test); r.Sitting == s.ID && r.Kept() && t.Kind == job.OnDrive && !slices.Contains(battery, t.Name) {
+		for i := range st.Tests {
+			t := &st.Tests[i]
+			n := st.counts[struct{ Test, Sitting string }{t.ID, s.ID}]
+			if t.Kind == job.OnDrive && n.Kept > 0 && !slices.Contains(battery, t.Name) {
 				battery = append(battery, t.Name)
 			}
 		}
@@ -148,7 +179,7 @@ func BeforeOldDriveOut(j *job.Job) []Lost {
 	if len(battery) > 0 {
 		lost = append(lost, Lost{"", "the drive was measured on battery (" + strings.Join(battery, ", ") + ")"})
 	}
-	if b := j.Step(job.BackupStep); b != nil && b.Done == nil {
+	if b := st.Step(job.BackupStep); b != nil && b.Done == nil {
 		lost = append(lost, Lost{"", "no backup is ticked"})
 	}
 	if !used {
@@ -158,76 +189,76 @@ func BeforeOldDriveOut(j *job.Job) []Lost {
 }
 
 // BeforeMeasuredAgain lists what is missing on the new drive.
-func BeforeMeasuredAgain(j *job.Job) []Lost {
-	now := j.SetupAs(job.Now)
+func (st *Standing) BeforeMeasuredAgain() []Lost {
+	now := st.SetupAs(job.Now)
 	if now == nil {
 		return []Lost{{"", "there is no new drive in this job yet"}}
 	}
-	return missingRuns(j, now, "new drive")
+	return st.missingRuns(now, "new drive")
 }
 
 // BeforeHandedBack lists what is missing before the computer goes back.
-func BeforeHandedBack(j *job.Job) []Lost {
+func (st *Standing) BeforeHandedBack() []Lost {
 	lost := []Lost{}
-	if j.Gate(job.GateReport) == nil {
+	if st.Gate(job.GateReport) == nil {
 		lost = append(lost, Lost{"", "no report is issued"})
 	}
 	return lost
 }
 
-// Steps of a job's track.
+// Stations of a job's track.
 const (
-	StepIntake   = "intake"
-	StepThen     = "then"
-	StepOut      = job.GateOldDriveOut
-	StepNow      = "now"
-	StepMeasured = job.GateMeasured
-	StepCompare  = "compare"
-	StepBack     = job.GateHandedBack
+	AtIntake   = "intake"
+	AtThen     = "then"
+	AtOut      = job.GateOldDriveOut
+	AtNow      = "now"
+	AtMeasured = job.GateMeasured
+	AtCompare  = "compare"
+	AtBack     = job.GateHandedBack
 )
 
-// Step is one station of a job's track.
-type Step struct {
+// Station is one point of a job's track.
+type Station struct {
 	Name  string `json:"name"`
 	State string `json:"state"` // done, here, ahead
 	Gate  bool   `json:"gate"`
 }
 
 // Track returns the stations of a job and which of them it stands at.
-func Track(j *job.Job) []Step {
-	here := Here(j)
-	names := []string{StepIntake, StepThen, StepOut, StepNow, StepMeasured, StepCompare, StepBack}
-	steps := make([]Step, len(names))
+func (st *Standing) Track() []Station {
+	here := st.Here()
+	names := []string{AtIntake, AtThen, AtOut, AtNow, AtMeasured, AtCompare, AtBack}
+	stations := make([]Station, len(names))
 	state := "done"
 	for i, n := range names {
 		s := state
 		if n == here {
 			s, state = "here", "ahead"
 		}
-		steps[i] = Step{Name: n, State: s, Gate: n == StepOut || n == StepMeasured || n == StepBack}
+		stations[i] = Station{Name: n, State: s, Gate: n == AtOut || n == AtMeasured || n == AtBack}
 	}
-	return steps
+	return stations
 }
 
 // Here returns the station a job stands at: "" when it is finished. The gate
 // "measured again" is passed by measuring, or by saying why not.
-func Here(j *job.Job) string {
-	then, now := j.SetupAs(job.Then), j.SetupAs(job.Now)
+func (st *Standing) Here() string {
+	then, now := st.SetupAs(job.Then), st.SetupAs(job.Now)
 	switch {
-	case j.Gate(job.GateHandedBack) != nil:
+	case st.Gate(job.GateHandedBack) != nil:
 		return ""
 	case then == nil:
-		return StepIntake
-	case j.Gate(job.GateOldDriveOut) == nil && !done(Coverage(j, then.ID)):
-		return StepThen
-	case j.Gate(job.GateOldDriveOut) == nil:
-		return StepOut
-	case j.Gate(job.GateMeasured) != nil:
-		return StepCompare
-	case now == nil || !done(Coverage(j, now.ID)):
-		return StepNow
+		return AtIntake
+	case st.Gate(job.GateOldDriveOut) == nil && !done(st.Coverage(then.ID)):
+		return AtThen
+	case st.Gate(job.GateOldDriveOut) == nil:
+		return AtOut
+	case st.Gate(job.GateMeasured) != nil:
+		return AtCompare
+	case now == nil || !done(st.Coverage(now.ID)):
+		return AtNow
 	}
-	return StepCompare
+	return AtCompare
 }
 
 // LowerFirst writes a test's name as it stands within a sentence.

@@ -57,33 +57,33 @@ func TestTheWayOfAJob(t *testing.T) {
 		do     string
 		words  string
 	}{
-		{"opened", func() {}, StepThen, "time", "Then: cold start to desktop, 3 times."},
-		{"timed twice", func() { add(j, catalogue.ColdStart, "s1", 2) }, StepThen, "time", "Then: cold start to desktop, once."},
-		{"timed", func() { add(j, catalogue.ColdStart, "s1", 1) }, StepThen, "measure", "Then: measure the drive (long write, long read, scattered small reads)."},
+		{"opened", func() {}, AtThen, "time", "Then: cold start to desktop, 3 times."},
+		{"timed twice", func() { add(j, catalogue.ColdStart, "s1", 2) }, AtThen, "time", "Then: cold start to desktop, once."},
+		{"timed", func() { add(j, catalogue.ColdStart, "s1", 1) }, AtThen, "measure", "Then: measure the drive (long write, long read, scattered small reads)."},
 		{"measured", func() {
 			add(j, catalogue.LongWrite, "s1", 3)
 			add(j, catalogue.LongRead, "s1", 3)
 			add(j, catalogue.ScatteredRead, "s1", 3)
-		}, StepOut, "take-out", "All measured. The old drive can come out."},
-		{"out", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateOldDriveOut}) }, StepNow, "time", "Now: cold start to desktop, 3 times."},
-		{"both measured", func() { addAll(j, "s2") }, StepCompare, "report", "Both sides are measured. Read the ledger, give the report."},
-		{"reported", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateReport}) }, StepCompare, "hand-back", "The report is issued. Hand the computer back."},
+		}, AtOut, "take-out", "All measured. The old drive can come out."},
+		{"out", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateOldDriveOut}) }, AtNow, "time", "Now: cold start to desktop, 3 times."},
+		{"both measured", func() { addAll(j, "s2") }, AtCompare, "report", "Both sides are measured. Read the ledger, give the report."},
+		{"reported", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateReport}) }, AtCompare, "hand-back", "The report is issued. Hand the computer back."},
 		{"back", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateHandedBack}) }, "", "nothing", "Finished."},
 	}
 	for _, s := range steps {
 		s.before()
-		next := NextStep(j)
-		assert.Equal(t, s.here, Here(j), s.name)
+		next := Of(j).Next()
+		assert.Equal(t, s.here, Of(j).Here(), s.name)
 		assert.Equal(t, s.do, next.Do, s.name)
 		assert.Equal(t, s.words, next.Words, s.name)
 	}
-	assert.Equal(t, "fit", NextStep(&job.Job{}).Do)
+	assert.Equal(t, "fit", Of(&job.Job{}).Next().Do)
 }
 
 func TestTrackStandsAtOneStation(t *testing.T) {
 	j := visit()
 	states := func() (s string) {
-		for _, step := range Track(j) {
+		for _, step := range Of(j).Track() {
 			s += step.State[:1]
 		}
 		return s
@@ -97,7 +97,7 @@ func TestTrackStandsAtOneStation(t *testing.T) {
 
 func TestBeforeOldDriveOut(t *testing.T) {
 	what := func(j *job.Job) (all []string) {
-		for _, l := range BeforeOldDriveOut(j) {
+		for _, l := range Of(j).BeforeOldDriveOut() {
 			all = append(all, l.What)
 		}
 		return all
@@ -122,7 +122,7 @@ func TestBeforeOldDriveOut(t *testing.T) {
 	assert.Empty(t, what(j))
 	j.Runs[1].SetAside = &job.SetAside{Reason: "x"}
 	assert.NotContains(t, what(j), "Cold start to desktop was not measured on the old drive")
-	assert.Empty(t, BeforeOldDriveOut(&job.Job{}))
+	assert.Empty(t, Of(&job.Job{}).BeforeOldDriveOut())
 }
 
 // Whatever order runs and set-asides come in, coverage agrees with the runs.
@@ -140,7 +140,7 @@ func TestCoverageAgreesWithTheRuns(t *testing.T) {
 		}
 		kept, aside := 0, 0
 		for _, setup := range []string{"then", "now"} {
-			for _, c := range Coverage(j, setup) {
+			for _, c := range Of(j).Coverage(setup) {
 				require.Equal(t, len(j.KeptRuns(c.Test, setup)), c.Kept)
 				require.Equal(t, max(0, c.Wanted-c.Kept), c.Missing())
 				kept += c.Kept

@@ -57,14 +57,14 @@ func TestTemplatesAreSound(t *testing.T) {
 func TestTheFailingComputerIsNotWrittenTo(t *testing.T) {
 	j := visit()
 	Apply(j, templateNamed(t, "failing"), 0, 0)
-	assert.Zero(t, BudgetOf(j, &j.Setups[0]).WriteBytes)
+	assert.Zero(t, Of(j).Budget(&j.Setups[0]).WriteBytes)
 }
 
 func TestTheQuickCheckIsQuick(t *testing.T) {
 	j := visit()
 	j.Drives[0].Kind = job.SataSSD
 	Apply(j, templateNamed(t, "quick"), 0, 0)
-	b := BudgetOf(j, &j.Setups[0])
+	b := Of(j).Budget(&j.Setups[0])
 	assert.LessOrEqual(t, b.HandsMinutes+b.WaitMinutes, 10.0)
 }
 
@@ -119,7 +119,7 @@ func TestBudget(t *testing.T) {
 	j := visit()
 	Apply(j, templateNamed(t, DefaultTemplate), 0, 0)
 	j.Drives[0].Rated = &job.Rated{WriteMBs: 100, EnduranceTB: 100}
-	b := BudgetOf(j, &j.Setups[0])
+	b := Of(j).Budget(&j.Setups[0])
 	assert.InDelta(t, 12, b.HandsMinutes, 1e-9, "three starts of four minutes")
 	assert.InDelta(t, 9*8.0/60+float64(catalogue.DefaultSpan)/1e8/60, b.WaitMinutes, 1e-9, "nine runs and the laying out")
 	assert.Equal(t, int64(3*8*1e8)+catalogue.DefaultSpan, b.WriteBytes, "three long writes of 8 s at 100 MB/s")
@@ -127,39 +127,39 @@ func TestBudget(t *testing.T) {
 	assert.Contains(t, b.Needs, "the customer's password")
 	assert.Contains(t, b.Needs, "the charger")
 	add(j, catalogue.LongWrite, "s1", 3)
-	assert.Equal(t, int64(catalogue.DefaultSpan), BudgetOf(j, &j.Setups[0]).WriteBytes, "what is done takes nothing more")
-	now := BudgetOf(j, &j.Setups[1])
+	assert.Equal(t, int64(catalogue.DefaultSpan), Of(j).Budget(&j.Setups[0]).WriteBytes, "what is done takes nothing more")
+	now := Of(j).Budget(&j.Setups[1])
 	assert.InDelta(t, 6, now.HandsMinutes, 1e-9, "an SSD starts sooner")
 	assert.Nil(t, now.EndurancePct)
 }
 
 func TestExcusesAndRetiredTestsAreNotMissing(t *testing.T) {
 	j := visit()
-	require.Len(t, BeforeOldDriveOut(j), 4)
+	require.Len(t, Of(j).BeforeOldDriveOut(), 4)
 	j.Plan.Excuses = []job.Excuse{{Test: catalogue.ColdStart, Setup: "then", Why: "it does not start"}}
 	j.Tests[1].Retired = true
-	lost := BeforeOldDriveOut(j)
+	lost := Of(j).BeforeOldDriveOut()
 	assert.Len(t, lost, 2)
-	assert.Equal(t, "measure", NextStep(j).Do)
-	for _, l := range BeforeMeasuredAgain(j) {
+	assert.Equal(t, "measure", Of(j).Next().Do)
+	for _, l := range Of(j).BeforeMeasuredAgain() {
 		assert.NotContains(t, l.What, "Long write")
 	}
-	assert.Equal(t, "there is no new drive in this job yet", BeforeMeasuredAgain(&job.Job{})[0].What)
+	assert.Equal(t, "there is no new drive in this job yet", Of(&job.Job{}).BeforeMeasuredAgain()[0].What)
 }
 
 func TestMeasuredAgainCanBeEnded(t *testing.T) {
 	j := visit()
 	addAll(j, "s1")
 	j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut}}
-	require.Equal(t, StepNow, Here(j))
+	require.Equal(t, AtNow, Of(j).Here())
 	j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateMeasured, Why: "in a hurry"})
-	assert.Equal(t, StepCompare, Here(j))
-	assert.Len(t, BeforeHandedBack(j), 1)
+	assert.Equal(t, AtCompare, Of(j).Here())
+	assert.Len(t, Of(j).BeforeHandedBack(), 1)
 }
 
 func TestEnoughIsANarrowInterval(t *testing.T) {
 	j := visit()
-	cover := func() Cover { return Coverage(j, "then")[0] }
+	cover := func() Cover { return Of(j).Coverage("then")[0] }
 	add(j, catalogue.ColdStart, "s1", 1)
 	assert.False(t, cover().Enough, "one run decides nothing")
 	add(j, catalogue.ColdStart, "s1", 2)

@@ -1,0 +1,267 @@
+// Package backup copies a bench's data folder into one file while the bench serves,
+// and makes a folder of such a file again.
+//
+// A backup is a zip: the database as SQLite's own online copy (photos and settings
+// are in it), the clips, and a manifest with the digest of each. The package knows the
+// store and nothing of HTTP.
+package backup
+
+import (
+	"archive/zip"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/go-json-experiment/json"
+	"github.com/go-json-experiment/json/jsontext"
+
+	"nowthen/store"
+)
+
+// Names in a data folder and in a backup.
+const (
+	Database = "nowthen.db"
+	Clips    = "clips"
+	manifest = "manifest.json"
+)
+
+// Format and Version stand in every manifest.
+const (
+	Format  = "nowthen-backup"
+	Version = 1
+)
+
+// Manifest says what a backup holds.
+type Manifest struct {
+	Format  string    `json:"format"`
+	Version int       `json:"version"`
+	Made    time.Time `json:"made"`
+	Schema  string    `json:"schema"` // of the database
+	Files   []File    `json:"files"`
+}
+
+// File is one file of a backup.
+type File struct {
+	Name   string `json:"name"`
+	Bytes  int64  `json:"bytes"`
+	SHA256 string `json:"sha256"`
+}
+
+// Source is the database that is copied.
+type Source interface {
+	Copy(ctx context.Context, path string) error
+}
+
+// Write makes a backup of a data folder whose database is open. clips says whether
+// the clips go in. An earlier file of that name is replaced only by a whole one, which
+// is its owner's alone.
+func Write(ctx context.Context, db Source, data, out string, clips bool) (m *Manifest, err error) {
+	work, err := os.MkdirTemp(filepath.Dir(out), ".nowthen-backup-")
+	if err != nil {
+		return nil, fmt.Errorf("making a backup: %w", err)
+	}
+	defer os.RemoveAll(work)
+	copied := filepath.Join(work, Database)
+	if err := db.Copy(ctx, copied); err != nil {
+		return nil, fmt.Errorf("copying the database: %w", err)
+	}
+	part := filepath.Join(work, "part.zip")
+	f, err := os.OpenFile(part, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
+	if err != nil {
+		return nil, err
+	}
+	m = &Manifest{Format: Format, Version: Version, Made: time.Now().Truncate(time.Second), Schema: store.Version()}
+	z := zip.NewWriter(f)
+	err = m.add(ctx, z, Database, copied)
+	if err == nil && clips {
+		err = m.addClips(ctx, z, filepath.Join(data, Clips))
+	}
+	if err == nil {
+		err = m.finish(z)
+	}
+	if err := errors.Join(err, z.Close(), f.Sync(), f.Close()); err != nil {
+		return nil, fmt.Errorf("writing the backup: %w", err)
+	}
+	return m, os.Rename(part, out)
+}
+
+func (m *Manifest) addClips(ctx context.Context, z *zip.Writer, dir string) error {
+	entries, err := os.ReadDir(dir)
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	for _, e := range entries {
+		name := Clips + "/" + e.Name()
+		if !allowed.MatchString(name) {
+			continue
+		}
+		err := m.add(ctx, z, name, filepath.Join(dir, e.Name()))
+		if err != nil && !errors.Is(err, fs.ErrNotExist) { // it was deleted meanwhile
+			return err
+		}
+	}
+	return nil
+}
+
+// add puts a file into the backup and notes it.
+func (m *Manifest) add(ctx context.Context, z *zip.Writer, name, from string) error {
+	in, err := os.Open(from)
+	if err != nil {
+		return err
+	}
+	defer in.Close()
+	method := zip.Deflate
+	if strings.HasPrefix(name, Clips) {
+		method = zip.Store // they are small already
+	}
+	w, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: method, Modified: m.Made})
+	if err != nil {
+		return err
+	}
+	h := sha256.New()
+	n, err := io.Copy(io.MultiWriter(w, h), &cancelled{ctx, in})
+	if err != nil {
+		return fmt.Errorf("%s: %w", name, err)
+	}
+	m.Files = append(m.Files, File{Name: name, Bytes: n, SHA256: hex.EncodeToString(h.Sum(nil))})
+	return nil
+}
+
+func (m *Manifest) finish(z *zip.Writer) error {
+	w, err := z.Create(manifest)
+	if err != nil {
+		return err
+	}
+	return json.MarshalWrite(w, m, jsontext.WithIndent("  "))
+}
+
+// cancelled reads until the context ends.
+type cancelled struct {
+	ctx  context.Context
+	from io.Reader
+}
+
+func (c *cancelled) Read(p []byte) (int, error) {
+	if err := c.ctx.Err(); err != nil {
+		return 0, err
+	}
+	return c.from.Read(p)
+}
+
+// allowed are the names that a backup holds; another leads out of the folder.
+var allowed = regexp.MustCompile(`^(nowthen\.db|clips/[0-9A-Za-z]{1,64}\.clip)$`)
+
+// Errors of restoring.
+var (
+	ErrNotEmpty = errors.New("the folder is not empty")
+	ErrDamaged  = errors.New("the backup is damaged")
+	ErrNewer    = errors.New("the backup is of a later version than this program")
+)
+
+// maxManifest bounds a manifest, bytes.
+const maxManifest = 16 << 20
+
+// Restore makes a data folder of a backup. The folder must be empty, or not there;
+// where anything is wrong with the backup, nothing is left in it.
+func Restore(ctx context.Context, from, data string) (*Manifest, error) {
+	if entries, err := os.ReadDir(data); err == nil && len(entries) > 0 {
+		return nil, fmt.Errorf("%s: %w; name a new one", data, ErrNotEmpty)
+	} else if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return nil, err
+	}
+	z, err := zip.OpenReader(from)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w: %w", from, ErrDamaged, err)
+	}
+	defer z.Close()
+	m, err := readManifest(&z.Reader)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", from, err)
+	}
+	if err := os.MkdirAll(data, 0o700); err != nil {
+		return nil, err
+	}
+	if err := os.Chmod(data, 0o700); err != nil {
+		return nil, err
+	}
+	for _, f := range m.Files {
+		if err = take(ctx, &z.Reader, f, data); err != nil {
+			break
+		}
+	}
+	if err == nil {
+		err = store.CheckFile(ctx, filepath.Join(data, Database))
+	}
+	if err != nil {
+		return nil, errors.Join(fmt.Errorf("%s: %w", from, err), os.RemoveAll(filepath.Join(data, Database)), os.RemoveAll(filepath.Join(data, Clips)))
+	}
+	return m, nil
+}
+
+func readManifest(z *zip.Reader) (*Manifest, error) {
+	f, err := z.Open(manifest)
+	if err != nil {
+		return nil, fmt.Errorf("%w: it has no manifest", ErrDamaged)
+	}
+	defer f.Close()
+	text, err := io.ReadAll(io.LimitReader(f, maxManifest))
+	if err != nil {
+		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)
+	}
+	m := &Manifest{}
+	if err := json.Unmarshal(text, m); err != nil || m.Format != Format {
+		return nil, fmt.Errorf("%w: it is no backup of a bench", ErrDamaged)
+	}
+	if m.Version > Version || !store.Knows(m.Schema) {
+		return nil, ErrNewer
+	}
+	if !slices.ContainsFunc(m.Files, func(f File) bool { return f.Name == Database }) {
+		return nil, fmt.Errorf("%w: there is no database in it", ErrDamaged)
+	}
+	for _, f := range m.Files {
+		if !allowed.MatchString(f.Name) || f.Bytes < 0 {
+			return nil, fmt.Errorf("%w: %q does not belong into it", ErrDamaged, f.Name)
+		}
+	}
+	return m, nil
+}
+
+// take writes one file of a backup and looks at its digest.
+func take(ctx context.Context, z *zip.Reader, f File, data string) error {
+	in, err := z.Open(path.Clean(f.Name))
+	if err != nil {
+		return fmt.Errorf("%w: %s is missing", ErrDamaged, f.Name)
+	}
+	defer in.Close()
+	to := filepath.Join(data, filepath.FromSlash(f.Name))
+	if err := os.MkdirAll(filepath.Dir(to), 0o700); err != nil {
+		return err
+	}
+	out, err := os.OpenFile(to, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
+	if err != nil {
+		return err
+	}
+	h := sha256.New()
+	n, err := io.Copy(io.MultiWriter(out, h), io.LimitReader(&cancelled{ctx, in}, f.Bytes+1))
+	if err == nil && (n != f.Bytes || hex.EncodeToString(h.Sum(nil)) != f.SHA256) {
+		err = errors.New("its content is not what was put in")
+	}
+	if err != nil && ctx.Err() == nil && !errors.Is(err, fs.ErrPermission) {
+		err = fmt.Errorf("%w: %s: %w", ErrDamaged, f.Name, err)
+	}
+	return errors.Join(err, out.Sync(), out.Close())
+}

@@ -1,0 +1,173 @@
+package backup
+
+import (
+	"archive/zip"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/core/job"
+	"nowthen/store"
+)
+
+// folder is a data folder with some jobs and a clip.
+func folder(t *testing.T) (*store.Store, string) {
+	t.Helper()
+	dir := t.TempDir()
+	s, err := store.Open(filepath.Join(dir, Database), store.Options{Migrate: true})
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = s.Close() })
+	for i := range 3 {
+		require.NoError(t, s.Add(t.Context(), fmt.Sprint("J", i), &job.Job{Head: job.Head{Number: fmt.Sprintf("2026-%04d", i+1)}}))
+	}
+	require.NoError(t, os.MkdirAll(filepath.Join(dir, Clips), 0o700))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, Clips, "01ABC.clip"), []byte(strings.Repeat("film", 1000)), 0o600))
+	return s, dir
+}
+
+// A backup that is made while others write holds what was there at one moment.
+func TestThereAndBack(t *testing.T) {
+	s, dir := folder(t)
+	ctx, stop := context.WithCancel(t.Context())
+	var busy sync.WaitGroup
+	busy.Go(func() {
+		for i := 0; ctx.Err() == nil && i < 400; i++ {
+			err := s.SaveSetting(ctx, "noise", fmt.Sprint(i))
+			assert.True(t, err == nil || ctx.Err() != nil, "%v", err)
+		}
+	})
+	out := filepath.Join(t.TempDir(), "all.zip")
+	m, err := Write(t.Context(), s, dir, out, true)
+	require.NoError(t, err)
+	stop()
+	busy.Wait()
+	require.Len(t, m.Files, 2)
+	info, err := os.Stat(out)
+	require.NoError(t, err)
+	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())
+
+	to := filepath.Join(t.TempDir(), "new")
+	got, err := Restore(t.Context(), out, to)
+	require.NoError(t, err)
+	assert.Equal(t, m.Files, got.Files)
+	again, err := store.Open(filepath.Join(to, Database), store.Options{})
+	require.NoError(t, err)
+	defer again.Close()
+	_, total, _, err := again.Search(t.Context(), store.Search{State: store.AllJobs})
+	require.NoError(t, err)
+	assert.Equal(t, 3, total)
+	film, err := os.ReadFile(filepath.Join(to, Clips, "01ABC.clip"))
+	require.NoError(t, err)
+	assert.Equal(t, strings.Repeat("film", 1000), string(film))
+
+	_, err = Restore(t.Context(), out, to)
+	assert.ErrorIs(t, err, ErrNotEmpty)
+}
+
+// rewritten is a backup in which one file was changed.
+func rewritten(t *testing.T, from string, change func(name string, data []byte) (string, []byte)) string {
+	t.Helper()
+	z, err := zip.OpenReader(from)
+	require.NoError(t, err)
+	defer z.Close()
+	out := filepath.Join(t.TempDir(), "changed.zip")
+	f, err := os.Create(out)
+	require.NoError(t, err)
+	w := zip.NewWriter(f)
+	for _, e := range z.File {
+		r, err := e.Open()
+		require.NoError(t, err)
+		data, err := io.ReadAll(r)
+		require.NoError(t, err)
+		name, data := change(e.Name, data)
+		if name == "" {
+			continue
+		}
+		to, err := w.Create(name)
+		require.NoError(t, err)
+		_, err = to.Write(data)
+		require.NoError(t, err)
+	}
+	require.NoError(t, errors.Join(w.Close(), f.Close()))
+	return out
+}
+
+func TestWhatIsWrongIsRefused(t *testing.T) {
+	s, dir := folder(t)
+	good := filepath.Join(t.TempDir(), "good.zip")
+	_, err := Write(t.Context(), s, dir, good, true)
+	require.NoError(t, err)
+	replace := func(in, old, new string) func(string, []byte) (string, []byte) {
+		return func(name string, data []byte) (string, []byte) {
+			if name == in {
+				data = []byte(strings.Replace(string(data), old, new, 1))
+			}
+			return name, data
+		}
+	}
+	tests := []struct {
+		name   string
+		change func(string, []byte) (string, []byte)
+		want   error
+	}{
+		{"a clip that was changed", replace("clips/01ABC.clip", "film", "fllm"), ErrDamaged},
+		{"a database that was changed", replace(Database, "2026-0001", "2026-9991"), ErrDamaged},
+		{"no manifest", func(n string, d []byte) (string, []byte) { return strings.Replace(n, manifest, "", 1), d }, ErrDamaged},
+		{"a clip that is missing", func(n string, d []byte) (string, []byte) { return strings.Replace(n, "clips/01ABC.clip", "", 1), d }, ErrDamaged},
+		{"a later version", replace(manifest, `"version": 1`, `"version": 2`), ErrNewer},
+		{"a later schema", replace(manifest, store.Version(), "9999-later"), ErrNewer},
+		{"another format", replace(manifest, Format, "something-else"), ErrDamaged},
+		{"a name that leads out of the folder", replace(manifest, "clips/01ABC.clip", "../../01ABC.clip"), ErrDamaged},
+	}
+	for _, tt := range tests {
+		t.Run(tt.name, func(t *testing.T) {
+			to := filepath.Join(t.TempDir(), "new")
+			_, err := Restore(t.Context(), rewritten(t, good, tt.change), to)
+			require.ErrorIs(t, err, tt.want)
+			entries, err := os.ReadDir(to)
+			assert.True(t, err != nil || len(entries) == 0, "nothing is left: %v", entries)
+		})
+	}
+	cut := filepath.Join(t.TempDir(), "cut.zip")
+	data, err := os.ReadFile(good)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(cut, data[:len(data)/2], 0o600))
+	_, err = Restore(t.Context(), cut, filepath.Join(t.TempDir(), "new"))
+	assert.ErrorIs(t, err, ErrDamaged)
+}
+
+func TestDaily(t *testing.T) {
+	s, dir := folder(t)
+	room := int64(100e9)
+	d := &Daily{DB: s, Data: dir, Log: slog.New(slog.DiscardHandler), Free: func(string) (int64, error) { return room, nil }}
+	day := time.Date(2026, 3, 1, 8, 0, 0, 0, time.UTC)
+	for i := range 10 {
+		require.NoError(t, d.Make(t.Context(), day.AddDate(0, 0, i)))
+		require.NoError(t, d.Make(t.Context(), day.AddDate(0, 0, i)), "once a day")
+	}
+	state, err := d.State()
+	require.NoError(t, err)
+	require.Len(t, state.Copies, kept)
+	assert.Equal(t, "nowthen-2026-03-10.zip", state.Copies[0].Name)
+	assert.Equal(t, "nowthen-2026-03-04.zip", state.Copies[6].Name)
+	_, err = Restore(t.Context(), filepath.Join(dir, Folder, state.Copies[0].Name), filepath.Join(t.TempDir(), "new"))
+	require.NoError(t, err)
+
+	room = 1e9
+	assert.ErrorContains(t, d.Make(t.Context(), day.AddDate(0, 1, 0)), "too little room")
+	state, err = d.State()
+	require.NoError(t, err)
+	assert.Contains(t, state.Problem, "too little room")
+	assert.Len(t, state.Copies, kept, "none was given up for it")
+}

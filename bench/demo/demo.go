@@ -1,0 +1,268 @@
+// Package demo makes up jobs on simulated computers, in several states, through the
+// same use cases that a technician uses.
+//
+// It must not import HTTP or screens.
+package demo
+
+import (
+	"context"
+	"embed"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/go-json-experiment/json"
+
+	"nowthen/bench"
+	"nowthen/bench/desk"
+	"nowthen/bench/evidence"
+	"nowthen/bench/measuring"
+	"nowthen/bench/planning"
+	"nowthen/bench/sittings"
+	"nowthen/bench/visit"
+	"nowthen/core/catalogue"
+	"nowthen/core/job"
+	"nowthen/core/plan"
+	"nowthen/store"
+)
+
+// demoJob is a made-up job and how far it has come.
+type demoJob struct {
+	ago      time.Duration
+	customer bench.Customer
+	reason   string
+	computer string // a simulated computer
+	template string
+	also     []string // tests of the catalogue beside the template's
+	then     bench.Conditions
+	upTo     string // the station it has reached
+}
+
+// Fill fills an empty store with made-up jobs on simulated computers, in
+// several states, and a folder with made-up clips of one of them; without a
+// folder it makes none. It leaves a store that holds jobs as it is.
+func Fill(ctx context.Context, s *store.Store, clips string) error {
+	empty, err := s.Empty(ctx)
+	if err != nil || !empty {
+		return err
+	}
+	mains := bench.Conditions{Power: "mains", PowerMode: "normal", Busy: &[]string{}}
+	battery := bench.Conditions{Power: "battery", PowerMode: "saving", Busy: &[]string{"indexing"}}
+	const day = 24 * time.Hour
+	for _, d := range []demoJob{
+		{ago: 3 * day, customer: bench.Customer{Name: "Ilse Varga", Contact: "after 17:00"}, reason: "Takes an age to start; fans run all the time",
+			computer: "laptop", template: "laptop", also: []string{"t-response", "t-sustained", "t-sweep-read", "t-processor"}, then: mains, upTo: plan.AtBack},
+		{ago: 26 * time.Hour, customer: bench.Customer{Name: "Pottery Quay Nine"}, reason: "Order desk hangs in the morning",
+			computer: "office", template: "office", then: battery, upTo: plan.AtCompare},
+		{ago: 5 * time.Hour, customer: bench.Customer{Name: "Tomas Oyelaran"}, reason: "Slow since the last big update",
+			computer: "laptop", then: mains, upTo: plan.AtOut},
+		{ago: 20 * time.Minute, customer: bench.Customer{Name: "Reading Room on the Hill", Contact: "ask for Noor"}, reason: "Needs more room, and quicker if possible",
+			computer: "office", then: mains, upTo: plan.AtThen},
+	} {
+		p := &player{Desk: desk.New(s, desk.Options{Clips: clips, Clock: bench.NewClock(-d.ago)}), clips: clips != ""}
+		if err := p.play(ctx, d); err != nil {
+			return fmt.Errorf("the made-up job of %s: %w", d.customer.Name, err)
+		}
+	}
+	return nil
+}
+
+// player plays a technician.
+type player struct {
+	*desk.Desk
+	clips bool
+}
+
+func (p *player) play(ctx context.Context, d demoJob) error {
+	v, err := p.Visits.Open(ctx, visit.Intake{Customer: d.customer, Reason: d.reason, Simulated: d.computer, Template: d.template})
+	if err != nil {
+		return err
+	}
+	for _, id := range d.also {
+		if _, err := p.Plans.AddTest(ctx, v.ID, planning.NewTest{ID: id}); err != nil {
+			return err
+		}
+	}
+	if d.upTo == plan.AtThen {
+		return nil
+	}
+	if err := p.playSetup(ctx, v.ID, "then", d.then, 3); err != nil {
+		return err
+	}
+	if d.upTo == plan.AtOut {
+		return nil
+	}
+	for _, step := range []string{job.BackupStep, "updates", "screws"} {
+		if _, err := p.Visits.Tick(ctx, v.ID, step, true, "Noor"); err != nil {
+			return err
+		}
+	}
+	p.Jobs.Shift(time.Hour)
+	why := ""
+	if d.then.Power == "battery" {
+		why = "the charger was left at the customer's"
+	}
+	if _, err := p.Visits.PassGate(ctx, v.ID, visit.Passing{Gate: job.GateOldDriveOut, Why: why}); err != nil {
+		return err
+	}
+	// One start more than wanted: the first after the swap does not count.
+	now := bench.Conditions{Power: "mains", PowerMode: "normal", Busy: &[]string{}}
+	if err := p.playSetup(ctx, v.ID, "now", now, 4); err != nil {
+		return err
+	}
+	if d.upTo == plan.AtCompare {
+		return p.playTrial(ctx, v.ID, now)
+	}
+	if p.clips {
+		if err := p.playClips(ctx, v.ID); err != nil {
+			return err
+		}
+	}
+	p.Jobs.Shift(time.Hour)
+	if _, err := p.Reports.Issue(ctx, v.ID); err != nil {
+		return err
+	}
+	_, err = p.Visits.PassGate(ctx, v.ID, visit.Passing{Gate: job.GateHandedBack, OldDrive: "returned"})
+	return err
+}
+
+// playTrial tries a second candidate, which does not stay.
+func (p *player) playTrial(ctx context.Context, id string, c bench.Conditions) error {
+	v, err := p.Visits.AddTrial(ctx, id, "the small one", bench.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1", CapacityBytes: 500_107_862_016,
+		Price: &bench.Price{Amount: "41.00", Currency: "EUR"}})
+	if err != nil {
+		return err
+	}
+	return p.playSetup(ctx, id, v.Job.Setups[len(v.Job.Setups)-1].ID, c, 4)
+}
+
+// playSetup measures everything on a setup, simulated, as fast as it goes.
+func (p *player) playSetup(ctx context.Context, id, setup string, c bench.Conditions, starts int) error {
+	v, err := p.Sittings.Sit(ctx, id, setup, c)
+	if err != nil {
+		return err
+	}
+	sitting := v.Job.Sittings[len(v.Job.Sittings)-1].ID
+	for _, t := range v.Job.Tests {
+		n := plan.Wanted(&t)
+		switch {
+		case t.ID == catalogue.ColdStart:
+			n = starts
+		case t.Kind == job.Note:
+			if err := p.playReading(ctx, id, sitting, setup, t); err != nil {
+				return err
+			}
+			continue
+		case !plan.ByHand(&t):
+			continue
+		}
+		for range n {
+			if _, err := p.Rounds.Perform(ctx, id, t.ID, sitting); err != nil {
+				return err
+			}
+			p.Jobs.Shift(3 * time.Minute)
+		}
+	}
+	if _, err := p.Rounds.Measure(ctx, id, measuring.MeasureRequest{Sitting: sitting}); err != nil {
+		return err
+	}
+	m, err := p.Rounds.Wait(ctx, id)
+	if err != nil {
+		return err
+	}
+	p.Jobs.Shift(8 * time.Minute)
+	if m.State != measuring.Done {
+		err := fmt.Errorf("measuring ended as %s", m.State)
+		if m.Refusal != nil {
+			err = errors.Join(err, m.Refusal)
+		}
+		return err
+	}
+	return nil
+}
+
+// readings are what a technician would read off, by test: on a disk, and on an
+// SSD.
+var readings = map[string][2]float64{"noise": {38, 31}, "battery-life": {194, 236}, "temperature-peak": {47, 44}}
+
+func (p *player) playReading(ctx context.Context, id, sitting, setup string, t job.Test) error {
+	pair, ok := readings[t.What]
+	if !ok {
+		return nil
+	}
+	value := pair[1]
+	if setup == "then" {
+		value = pair[0]
+	}
+	_, err := p.Sittings.TypeIn(ctx, id, sittings.Typed{Test: t.ID, Sitting: sitting, Value: &value, Unit: t.Unit})
+	return err
+}
+
+// Files are the made-up clips, made by e2e/democlips: a made-up program that opens, filmed Then
+// and Now at frame times that are known.
+//
+//go:embed clips
+var Files embed.FS
+
+// Clip is what is known of a made-up clip.
+type Clip struct {
+	Name     string `json:"name"`
+	FramesMS []int  `json:"frames_ms"`
+	StartMS  int    `json:"start_ms"`
+	EndMS    int    `json:"end_ms"`
+}
+
+// Mark is the mark on one of its frames.
+func (c Clip) Mark(ms int) evidence.Mark {
+	before := 0
+	for _, f := range c.FramesMS {
+		if f == ms {
+			break
+		}
+		before = f
+	}
+	return evidence.Mark{AtS: float64(ms) / 1000, FrameS: float64(max(1, ms-before)) / 1000}
+}
+
+// KnownClips are the made-up clips with their frame times.
+func KnownClips() ([]Clip, error) {
+	data, err := Files.ReadFile("clips/known.json")
+	if err != nil {
+		return nil, err
+	}
+	var list []Clip
+	return list, json.Unmarshal(data, &list)
+}
+
+// playClips takes the made-up clips in and marks a run on each.
+func (p *player) playClips(ctx context.Context, id string) error {
+	known, err := KnownClips()
+	if err != nil {
+		return err
+	}
+	for _, k := range known {
+		data, err := Files.ReadFile("clips/" + k.Name + ".webm")
+		if err != nil {
+			return err
+		}
+		clip, err := p.Evidence.OpenClip(ctx, id, evidence.NewClip{Name: "main program, " + k.Name + ".webm", Type: "video/webm", Bytes: int64(len(data))})
+		if err != nil {
+			return err
+		}
+		if clip, err = p.Evidence.AppendClip(ctx, id, clip.ID, 0, data); err != nil {
+			return err
+		}
+		v, err := p.Jobs.View(ctx, id)
+		if err != nil {
+			return err
+		}
+		on := v.Job.SittingsOn(k.Name)
+		if len(on) == 0 {
+			return fmt.Errorf("there is no sitting on %s", k.Name)
+		}
+		if _, err := p.Evidence.TimeByVideo(ctx, id, clip.ID, evidence.Marking{Test: "t-launch", Sitting: on[0].ID, Marks: []evidence.Mark{k.Mark(k.StartMS), k.Mark(k.EndMS)}}); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,69 @@
+// Package desk puts the use cases of a bench together over one store.
+//
+// It must not import HTTP or screens, and decides nothing.
+package desk
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+
+	"nowthen/bench"
+	"nowthen/bench/evidence"
+	"nowthen/bench/measuring"
+	"nowthen/bench/planning"
+	"nowthen/bench/reporting"
+	"nowthen/bench/sittings"
+	"nowthen/bench/timing"
+	"nowthen/bench/visit"
+	"nowthen/store"
+)
+
+// Desk is all that a bench can do.
+type Desk struct {
+	Jobs     *bench.Jobs
+	Visits   *visit.Visits
+	Plans    *planning.Plans
+	Sittings *sittings.Sittings
+	Rounds   *measuring.Rounds
+	Timers   *timing.Timers
+	Evidence *evidence.Evidence
+	Reports  *reporting.Reports
+}
+
+// Options are what a bench can be told.
+type Options struct {
+	Log *slog.Logger
+	// Pace is how many virtual seconds a simulated measuring passes in a real one; 0
+	// is as fast as it goes.
+	Pace float64
+	// Clips is the folder in which video clips are kept; "" takes none.
+	Clips string
+	// Clock is the bench's time; nil is the computer's.
+	Clock *bench.Clock
+}
+
+// New returns the desk over a store.
+func New(s *store.Store, o Options) *Desk {
+	jobs := bench.New(s, o.Clock, o.Log)
+	plans := planning.New(jobs, s)
+	return &Desk{
+		Jobs:     jobs,
+		Visits:   visit.New(jobs, plans, s),
+		Plans:    plans,
+		Sittings: sittings.New(jobs),
+		Rounds:   measuring.New(jobs, s, measuring.Options{Log: o.Log, Pace: o.Pace}),
+		Timers:   timing.New(jobs, s),
+		Evidence: evidence.New(jobs, s, o.Clips),
+		Reports:  reporting.New(jobs, s),
+	}
+}
+
+// Recover puts right what a program left that was ended while it worked. Only a
+// program that is alone on the data folder may do so.
+func (d *Desk) Recover(ctx context.Context) error {
+	return errors.Join(d.Rounds.Recover(ctx), d.Evidence.Recover(ctx))
+}
+
+// Close ends what runs, or says what does not end before the context does.
+func (d *Desk) Close(ctx context.Context) error { return d.Rounds.Close(ctx) }

@@ -1,0 +1,444 @@
+// Package evidence keeps what shows how things were: clips of starts on which runs
+// are marked frame by frame, stills of the marks, photos of the work.
+//
+// It must not import HTTP, screens or other use cases.
+package evidence
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"math"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/go-json-experiment/json"
+
+	"nowthen/bench"
+	"nowthen/core/job"
+	"nowthen/core/stopwatch"
+	"nowthen/machine"
+	"nowthen/store"
+)
+
+// Store is what evidence needs of a store.
+type Store interface {
+	SaveClip(ctx context.Context, id, jobID string, body []byte) error
+	Clip(ctx context.Context, jobID, id string) ([]byte, error)
+	Clips(ctx context.Context, jobID string) ([]store.StoredClip, error)
+	AddPhoto(ctx context.Context, id, jobID, kind string, body []byte) error
+	Photo(ctx context.Context, jobID, id string) (kind string, body []byte, err error)
+}
+
+// Evidence keeps clips and photos.
+type Evidence struct {
+	jobs    *bench.Jobs
+	store   Store
+	dir     string     // of the clips; "" where none are kept
+	clips   sync.Mutex // one change of a clip at a time
+	drawing chan struct{}
+}
+
+// New returns the evidence of a bench. Clips are kept in a folder; "" takes none.
+func New(jobs *bench.Jobs, s Store, clips string) *Evidence {
+	return &Evidence{jobs: jobs, store: s, dir: clips, drawing: make(chan struct{}, drawing)}
+}
+
+// Recover deletes clips that were to be kept until now.
+func (x *Evidence) Recover(ctx context.Context) error { return x.sweepClips(ctx) }
+
+// Bounds of a clip.
+const (
+	MaxClipBytes  = 2 << 30
+	MaxPieceBytes = 16 << 20 // of one upload
+	clipKeepFree  = 2e9      // bytes that stay free where clips are kept
+)
+
+// clipTypes are the types that browsers play.
+var clipTypes = []string{"video/mp4", "video/webm", "video/quicktime"}
+
+// Clip is a video from a phone or a capture, on which runs are marked.
+type Clip struct {
+	ID       string    `json:"id"`
+	Name     string    `json:"name"`
+	Type     string    `json:"type"`
+	Bytes    int64     `json:"bytes"`
+	Received int64     `json:"received"` // so far; all of it where the upload has ended
+	At       time.Time `json:"at"`
+	// KeepUntil is when the clip is deleted by itself; nil keeps it. The stills of
+	// its marks stay.
+	KeepUntil *time.Time `json:"keep_until"`
+	Gone      bool       `json:"gone"` // deleted
+}
+
+// Clips are a job's clips and the room they take.
+type Clips struct {
+	Clips     []Clip `json:"clips"`
+	JobBytes  int64  `json:"job_bytes"`
+	ShopBytes int64  `json:"shop_bytes"`
+}
+
+func clipName(id string) string { return id + ".clip" }
+
+func (x *Evidence) clipPath(id string) string { return filepath.Join(x.dir, clipName(id)) }
+
+// saveClip stores what is known of a clip and tells of it.
+func (x *Evidence) saveClip(ctx context.Context, jobID string, c *Clip) error {
+	body, err := json.Marshal(c)
+	if err != nil {
+		return err
+	}
+	err = x.jobs.Write(ctx, func(ctx context.Context) error {
+		store.Made(ctx, "jobs/"+jobID+"/clips/"+c.ID)
+		store.Answer(ctx, c)
+		return x.store.SaveClip(ctx, c.ID, jobID, body)
+	})
+	if err == nil && (c.Received == 0 || c.Received == c.Bytes || c.Gone) {
+		x.jobs.Tell(bench.Event{Type: bench.ClipsEvent, Job: jobID})
+	}
+	return err
+}
+
+// Clip returns a clip of a job.
+func (x *Evidence) Clip(ctx context.Context, jobID, id string) (*Clip, error) {
+	body, err := x.store.Clip(ctx, jobID, id)
+	if err != nil {
+		return nil, bench.Found(err)
+	}
+	c := &Clip{}
+	return c, json.Unmarshal(body, c)
+}
+
+// ClipsOf returns a job's clips and how much room clips take.
+func (x *Evidence) ClipsOf(ctx context.Context, jobID string) (*Clips, error) {
+	if _, err := x.jobs.Load(ctx, jobID); err != nil {
+		return nil, err
+	}
+	if err := x.sweepClips(ctx); err != nil {
+		return nil, err
+	}
+	all, err := x.store.Clips(ctx, "")
+	if err != nil {
+		return nil, err
+	}
+	out := &Clips{Clips: []Clip{}}
+	for _, s := range all {
+		var c Clip
+		if err := json.Unmarshal(s.Body, &c); err != nil {
+			return nil, err
+		}
+		room := c.Received
+		if c.Gone {
+			room = 0
+		}
+		out.ShopBytes += room
+		if s.Job == jobID {
+			out.JobBytes += room
+			out.Clips = append(out.Clips, c)
+		}
+	}
+	return out, nil
+}
+
+// NewClip is what is said of a clip before its bytes come.
+type NewClip struct {
+	Name  string `json:"name"`
+	Type  string `json:"type"`
+	Bytes int64  `json:"bytes"`
+}
+
+// OpenClip makes room for a clip. A clip of the same name and size that has not
+// arrived whole is gone on with.
+func (x *Evidence) OpenClip(ctx context.Context, jobID string, in NewClip) (*Clip, error) {
+	x.clips.Lock()
+	defer x.clips.Unlock()
+	f := bench.Fields{}
+	in.Name = firstRunes(strings.TrimSpace(in.Name), 100)
+	f.Check(in.Name != "", "name", "Give the clip a name.")
+	f.Check(slices.Contains(clipTypes, in.Type), "type", "A clip is MP4, WebM or MOV.")
+	f.Check(in.Bytes > 0, "bytes", "The clip is empty.")
+	f.Check(in.Bytes <= MaxClipBytes, "bytes", "A clip has up to 2 GB.")
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	if x.dir == "" {
+		return nil, bench.Conflictf("This bench keeps no clips.")
+	}
+	if _, err := x.jobs.Load(ctx, jobID); err != nil {
+		return nil, err
+	}
+	have, err := x.store.Clips(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	for _, s := range have {
+		var c Clip
+		if err := json.Unmarshal(s.Body, &c); err == nil && c.Name == in.Name && c.Bytes == in.Bytes && c.Received < c.Bytes && !c.Gone {
+			return &c, nil
+		}
+	}
+	if err := os.MkdirAll(x.dir, 0o700); err != nil {
+		return nil, err
+	}
+	if free, err := machine.Free(x.dir); err != nil {
+		return nil, err
+	} else if free-in.Bytes < clipKeepFree {
+		c := bench.Conflictf("There is no room for a clip of %d MB: %d MB are free, and 2 GB must stay free.", in.Bytes/1e6, free/1e6)
+		c.Do = "Delete clips that are not needed any more; the stills of their marks stay."
+		return nil, c
+	}
+	c := &Clip{ID: bench.NewID(), Name: in.Name, Type: in.Type, Bytes: in.Bytes, At: x.jobs.Now()}
+	if err := os.WriteFile(x.clipPath(c.ID), nil, 0o600); err != nil {
+		return nil, err
+	}
+	return c, x.saveClip(ctx, jobID, c)
+}
+
+// AppendClip adds a piece at an offset, which must be where the last one ended:
+// an upload that broke off goes on from Received.
+func (x *Evidence) AppendClip(ctx context.Context, jobID, id string, offset int64, piece []byte) (*Clip, error) {
+	x.clips.Lock()
+	defer x.clips.Unlock()
+	c, err := x.Clip(ctx, jobID, id)
+	if err != nil {
+		return nil, err
+	}
+	switch {
+	case c.Gone:
+		return nil, bench.Conflictf("The clip %s was deleted.", c.Name)
+	case offset < c.Received && x.has(c, offset, piece):
+		return c, nil // its acknowledgement was lost
+	case offset != c.Received:
+		r := bench.Conflictf("The clip has %d bytes so far; a piece for byte %d does not fit.", c.Received, offset)
+		r.Kept, r.Do = "What arrived is kept.", "Go on from there."
+		return nil, r
+	case len(piece) == 0 || len(piece) > MaxPieceBytes || offset+int64(len(piece)) > c.Bytes:
+		return nil, bench.Invalidf("A piece has up to %d MiB and ends with the clip.", MaxPieceBytes>>20)
+	case offset == 0 && !looksLikeClip(piece):
+		r := bench.Invalidf("%s is no video that can be played here.", c.Name)
+		r.Do = "Take an MP4, WebM or MOV as the phone or the capture made it."
+		return nil, errors.Join(x.removeClip(ctx, jobID, c), r)
+	}
+	f, err := os.OpenFile(x.clipPath(id), os.O_WRONLY, 0)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := f.WriteAt(piece, offset); err != nil {
+		return nil, errors.Join(err, f.Close())
+	}
+	if err := errors.Join(f.Sync(), f.Close()); err != nil {
+		return nil, err
+	}
+	c.Received += int64(len(piece))
+	return c, x.saveClip(ctx, jobID, c)
+}
+
+// has tells whether a piece lies in a clip already.
+func (x *Evidence) has(c *Clip, offset int64, piece []byte) bool {
+	if offset < 0 || offset+int64(len(piece)) > c.Received {
+		return false
+	}
+	f, err := os.Open(x.clipPath(c.ID))
+	if err != nil {
+		return false
+	}
+	defer f.Close()
+	there := make([]byte, len(piece))
+	_, err = f.ReadAt(there, offset)
+	return err == nil && bytes.Equal(there, piece)
+}
+
+// looksLikeClip tells a WebM or an MP4 or MOV by its first bytes.
+func looksLikeClip(b []byte) bool {
+	return bytes.HasPrefix(b, []byte{0x1a, 0x45, 0xdf, 0xa3}) || len(b) > 8 && string(b[4:8]) == "ftyp"
+}
+
+// ClipFile returns the folder of the clips, the name in it and the type of a clip that
+// has arrived whole.
+func (x *Evidence) ClipFile(ctx context.Context, jobID, id string) (dir fs.FS, name, kind string, err error) {
+	c, err := x.Clip(ctx, jobID, id)
+	if err != nil {
+		return nil, "", "", err
+	}
+	if c.Gone || c.Received < c.Bytes {
+		return nil, "", "", bench.Missingf("The clip %s is not here whole.", c.Name)
+	}
+	return os.DirFS(x.dir), clipName(c.ID), c.Type, nil
+}
+
+// KeepClip says until when a clip is kept; nil keeps it for good.
+func (x *Evidence) KeepClip(ctx context.Context, jobID, id string, until *time.Time) (*Clips, error) {
+	x.clips.Lock()
+	c, err := x.Clip(ctx, jobID, id)
+	if err == nil {
+		c.KeepUntil = until
+		err = x.saveClip(ctx, jobID, c)
+	}
+	x.clips.Unlock()
+	if err != nil {
+		return nil, err
+	}
+	return x.ClipsOf(ctx, jobID)
+}
+
+// DropClip deletes a clip's bytes. The marks and their stills stay.
+func (x *Evidence) DropClip(ctx context.Context, jobID, id string) (*Clips, error) {
+	x.clips.Lock()
+	c, err := x.Clip(ctx, jobID, id)
+	if err == nil {
+		err = x.removeClip(ctx, jobID, c)
+	}
+	x.clips.Unlock()
+	if err != nil {
+		return nil, err
+	}
+	return x.ClipsOf(ctx, jobID)
+}
+
+func (x *Evidence) removeClip(ctx context.Context, jobID string, c *Clip) error {
+	if err := os.Remove(x.clipPath(c.ID)); err != nil && !errors.Is(err, os.ErrNotExist) {
+		return err
+	}
+	c.Gone = true
+	return x.saveClip(ctx, jobID, c)
+}
+
+// sweepClips deletes clips that were to be kept until now.
+func (x *Evidence) sweepClips(ctx context.Context) error {
+	if x.dir == "" {
+		return nil
+	}
+	x.clips.Lock()
+	defer x.clips.Unlock()
+	all, err := x.store.Clips(ctx, "")
+	if err != nil {
+		return err
+	}
+	for _, s := range all {
+		var c Clip
+		if err := json.Unmarshal(s.Body, &c); err != nil {
+			return err
+		}
+		if c.KeepUntil != nil && !c.Gone && c.KeepUntil.Before(x.jobs.Now()) {
+			if err := x.removeClip(ctx, s.Job, &c); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// Still is a picture that was kept of a mark.
+type Still struct {
+	ID string `json:"id"`
+}
+
+// AddStill keeps a picture of a mark and returns its id.
+func (x *Evidence) AddStill(ctx context.Context, jobID string, data []byte) (*Still, error) {
+	if _, err := x.jobs.Load(ctx, jobID); err != nil {
+		return nil, err
+	}
+	kind, picture, err := x.redraw(ctx, data)
+	if err != nil {
+		return nil, bench.Invalidf("%s", bench.Sentence(err))
+	}
+	id := bench.NewID()
+	return &Still{id}, x.jobs.Write(ctx, func(ctx context.Context) error {
+		store.Made(ctx, "jobs/"+jobID+"/photos/"+id)
+		store.Answer(ctx, Still{id})
+		return x.store.AddPhoto(ctx, id, jobID, kind, picture)
+	})
+}
+
+// Mark is a frame of a clip: its time, how long before it the previous frame was
+// shown, s, and the still that was kept of it.
+type Mark struct {
+	AtS    float64 `json:"at_s"`
+	FrameS float64 `json:"frame_s"`
+	Still  string  `json:"still"`
+}
+
+// Marking is a run that was marked on a clip: the start, the splits and the end.
+type Marking struct {
+	bench.RunFacts
+	Test    string `json:"test"`
+	Sitting string `json:"sitting"`
+	Marks   []Mark `json:"marks"`
+	By      string `json:"by"`
+}
+
+// longestFrame bounds how long one frame of a clip may be shown, s; a clip that
+// stood still for longer times nothing there.
+const longestFrame = 2
+
+// TimeByVideo makes a run of marks on a clip. Values and uncertainty come from the
+// frames' own times.
+func (x *Evidence) TimeByVideo(ctx context.Context, jobID, clipID string, in Marking) (*bench.View, error) {
+	f := bench.Fields{}
+	f.Input("", in.RunFacts)
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	c, err := x.Clip(ctx, jobID, clipID)
+	if err != nil {
+		return nil, err
+	}
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		t := j.Test(in.Test)
+		if t == nil {
+			return bench.Missingf("There is no test %q in this job.", in.Test)
+		}
+		r, err := markedRun(t, in)
+		if err != nil {
+			return bench.Invalidf("%s", bench.Sentence(err))
+		}
+		r.Video.Clip, r.Video.Name, r.Sitting, r.By = c.ID, c.Name, in.Sitting, strings.TrimSpace(in.By)
+		return bench.AddRun(j, *r, x.jobs.Now())
+	})
+}
+
+// markedRun works marks out into a run.
+func markedRun(t *job.Test, in Marking) (*job.Run, error) {
+	if t.Unit != "s" {
+		return nil, fmt.Errorf("%s is not timed", t.Name)
+	}
+	want := max(1, len(t.Phases)) + 1
+	if len(in.Marks) != want {
+		return nil, fmt.Errorf("%s takes %d marks, not %d", t.Name, want, len(in.Marks))
+	}
+	for i, m := range in.Marks {
+		switch {
+		case !(m.AtS >= 0) || m.AtS > 24*3600:
+			return nil, fmt.Errorf("mark %d has no time on the clip", i+1)
+		case !(m.FrameS > 0 && m.FrameS <= longestFrame):
+			return nil, fmt.Errorf("at mark %d one frame lasts %.3g s; the clip says nothing of the time there", i+1, m.FrameS)
+		case i > 0 && m.AtS <= in.Marks[i-1].AtS:
+			return nil, fmt.Errorf("mark %d is not after the one before it", i+1)
+		}
+	}
+	u := stopwatch.ByVideo(in.Marks[0].FrameS, in.Marks[want-1].FrameS)
+	r := &job.Run{Test: t.ID, Method: job.Video, U: &u, Video: &job.Marked{}}
+	in.Onto(r)
+	for _, m := range in.Marks {
+		r.Video.Marks = append(r.Video.Marks, job.VideoMark(m))
+	}
+	span := func(i int) float64 { return math.Round((in.Marks[i+1].AtS-in.Marks[i].AtS)*1e6) / 1e6 }
+	if len(t.Phases) == 0 {
+		r.Value = span(0)
+		return r, nil
+	}
+	r.Phases = map[string]float64{}
+	for i, p := range t.Phases {
+		r.Phases[p.ID] = span(i)
+		if p.Counted() {
+			r.Value += span(i)
+		}
+	}
+	return r, nil
+}

@@ -1,0 +1,183 @@
+package evidence
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"image"
+	"image/jpeg"
+	"image/png"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/bep/imagemeta"
+	"golang.org/x/image/draw"
+	_ "golang.org/x/image/webp" // WebP is read as well
+
+	"nowthen/bench"
+	"nowthen/core/job"
+	"nowthen/store"
+)
+
+// Bounds of a photo.
+const (
+	MaxPhotoBytes = 20 << 20
+	maxPixels     = 80_000_000
+	longSide      = 2400 // pixels that are kept; enough to read a label by
+)
+
+// AddPhoto attaches a picture to a step. It is drawn anew: turned upright, and
+// without place, time or device, which a picture tells of its owner. The picture and
+// the step are one change.
+func (x *Evidence) AddPhoto(ctx context.Context, jobID, step, name string, data []byte) (*bench.View, error) {
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	if s.Job.Step(step) == nil {
+		return nil, bench.Missingf("There is no step %q in this job.", step)
+	}
+	kind, picture, err := x.redraw(ctx, data)
+	if err != nil {
+		r := bench.Invalidf("%s", bench.Sentence(err))
+		r.Kept, r.Do = "The step is as it was.", "Attach a JPEG, PNG or WebP picture of at most 20 MB."
+		return nil, r
+	}
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		s := j.Step(step)
+		if s == nil {
+			return bench.Missingf("There is no step %q in this job.", step)
+		}
+		id := bench.NewID()
+		s.Photos = append(s.Photos, job.Photo{ID: id, At: x.jobs.Now(), Type: kind, Name: strings.TrimSpace(firstRunes(name, 100))})
+		store.Made(ctx, "jobs/"+jobID+"/photos/"+id)
+		return x.store.AddPhoto(ctx, id, jobID, kind, picture)
+	})
+}
+
+func firstRunes(s string, n int) string {
+	r := []rune(s)
+	return string(r[:min(n, len(r))])
+}
+
+// drawing is how many pictures are read at once; each takes some hundred megabytes
+// for a moment.
+const drawing = 2
+
+// redraw reads a picture and draws it anew as JPEG, or as PNG where it was one.
+func (x *Evidence) redraw(ctx context.Context, data []byte) (kind string, picture []byte, err error) {
+	if len(data) > MaxPhotoBytes {
+		return "", nil, fmt.Errorf("the picture has %d MB", len(data)/1_000_000)
+	}
+	select {
+	case x.drawing <- struct{}{}:
+		defer func() { <-x.drawing }()
+	case <-ctx.Done():
+		return "", nil, ctx.Err()
+	}
+	var format imagemeta.ImageFormat
+	kind = "image/jpeg"
+	switch sniffed := http.DetectContentType(data); sniffed {
+	case "image/jpeg":
+		format = imagemeta.JPEG
+	case "image/webp":
+		format = imagemeta.WebP
+	case "image/png":
+		kind, format = sniffed, imagemeta.PNG
+	default:
+		return "", nil, fmt.Errorf("that is no picture that can be read here (%s)", sniffed)
+	}
+	head, _, err := image.DecodeConfig(bytes.NewReader(data))
+	if err != nil {
+		return "", nil, fmt.Errorf("the picture cannot be read: %w", err)
+	}
+	if head.Width*head.Height > maxPixels {
+		return "", nil, fmt.Errorf("the picture has %d million pixels", head.Width*head.Height/1_000_000)
+	}
+	img, _, err := image.Decode(bytes.NewReader(data))
+	if err != nil {
+		return "", nil, fmt.Errorf("the picture cannot be read: %w", err)
+	}
+	img = upright(shrunk(img, longSide), orientation(data, format))
+	var out bytes.Buffer
+	if kind == "image/png" {
+		err = png.Encode(&out, img)
+	} else {
+		err = jpeg.Encode(&out, img, &jpeg.Options{Quality: 88})
+	}
+	return kind, out.Bytes(), err
+}
+
+// shrunk draws a picture smaller where its longer side is longer than that.
+func shrunk(img image.Image, side int) image.Image {
+	b := img.Bounds()
+	long := max(b.Dx(), b.Dy())
+	if long <= side {
+		return img
+	}
+	to := image.NewRGBA(image.Rect(0, 0, max(1, b.Dx()*side/long), max(1, b.Dy()*side/long)))
+	draw.CatmullRom.Scale(to, to.Bounds(), img, b, draw.Src, nil)
+	return to
+}
+
+// orientation is how a picture lies, from 1 (upright) to 8, as cameras note it (Exif
+// 2.3, tag 0x0112).
+func orientation(data []byte, format imagemeta.ImageFormat) int {
+	lies := 1
+	_, err := imagemeta.Decode(imagemeta.Options{R: bytes.NewReader(data), ImageFormat: format, Sources: imagemeta.EXIF,
+		ShouldHandleTag: func(t imagemeta.TagInfo) bool { return t.Tag == "Orientation" },
+		HandleTag: func(t imagemeta.TagInfo) error {
+			if n, err := strconv.Atoi(fmt.Sprint(t.Value)); err == nil && n >= 1 && n <= 8 {
+				lies = n
+			}
+			return imagemeta.ErrStopWalking
+		}})
+	if err != nil {
+		return 1 // it notes nothing that can be read
+	}
+	return lies
+}
+
+// upright turns and mirrors a picture that lies in one of the eight ways.
+func upright(img image.Image, lies int) image.Image {
+	if lies == 1 {
+		return img
+	}
+	b := img.Bounds()
+	w, h := b.Dx(), b.Dy()
+	size := image.Pt(w, h)
+	if lies >= 5 {
+		size = image.Pt(h, w)
+	}
+	to := image.NewRGBA(image.Rectangle{Max: size})
+	for y := range size.Y {
+		for x := range size.X {
+			var p image.Point
+			switch lies {
+			case 2:
+				p = image.Pt(w-1-x, y)
+			case 3:
+				p = image.Pt(w-1-x, h-1-y)
+			case 4:
+				p = image.Pt(x, h-1-y)
+			case 5:
+				p = image.Pt(y, x)
+			case 6:
+				p = image.Pt(y, h-1-x)
+			case 7:
+				p = image.Pt(w-1-y, h-1-x)
+			default:
+				p = image.Pt(w-1-y, x)
+			}
+			to.Set(x, y, img.At(b.Min.X+p.X, b.Min.Y+p.Y))
+		}
+	}
+	return to
+}
+
+// Photo returns a picture of a job and its type.
+func (x *Evidence) Photo(ctx context.Context, jobID, id string) (kind string, data []byte, err error) {
+	kind, data, err = x.store.Photo(ctx, jobID, id)
+	return kind, data, bench.Found(err)
+}

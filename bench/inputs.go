@@ -1,0 +1,175 @@
+package bench
+
+import (
+	"fmt"
+	"reflect"
+	"regexp"
+	"strings"
+	"sync"
+
+	"github.com/go-playground/validator/v10"
+
+	"nowthen/core/job"
+)
+
+// What is said of things in requests. These are types of their own, so that a
+// misspelt member is refused, where a job file's is kept for those who know it.
+
+// Customer is what is said of a customer.
+type Customer struct {
+	Name    string `json:"name" validate:"max=500"`
+	Contact string `json:"contact" validate:"max=500"`
+}
+
+// Job returns it as the job has it.
+func (c Customer) Job() job.Customer {
+	return job.Customer{Name: strings.TrimSpace(c.Name), Contact: strings.TrimSpace(c.Contact)}
+}
+
+// Computer is what is said of a computer. ID and Simulated may be sent along and
+// change nothing: they are the bench's.
+type Computer struct {
+	ID          string `json:"id"`
+	Maker       string `json:"maker" validate:"max=500"`
+	Model       string `json:"model" validate:"max=500"`
+	Processor   string `json:"processor" validate:"max=500"`
+	MemoryBytes int64  `json:"memory_bytes" validate:"min=0,max=70368744177664" say:"A computer has between 0 and 65 536 GiB of memory; give it in GiB."`
+	Graphics    string `json:"graphics" validate:"max=500"`
+	System      string `json:"system" validate:"max=500"`
+	Simulated   string `json:"simulated"`
+}
+
+// Job returns it as the job has it.
+func (c Computer) Job() job.Computer {
+	return job.Computer{Maker: c.Maker, Model: c.Model, Processor: c.Processor, MemoryBytes: c.MemoryBytes, Graphics: c.Graphics, System: c.System}
+}
+
+// Rated is what is said of a drive's rating.
+type Rated struct {
+	ReadMBs        float64 `json:"read_mb_s" validate:"min=0,max=100000" say:"A drive is rated between 0 and 100 000 MB/s; check the unit (MB/s, not Mbit/s)."`
+	WriteMBs       float64 `json:"write_mb_s" validate:"min=0,max=100000" say:"A drive is rated between 0 and 100 000 MB/s; check the unit (MB/s, not Mbit/s)."`
+	MaxTempC       float64 `json:"max_temp_c" validate:"min=0,max=150" say:"The temperature limit lies between 0 and 150 °C."`
+	EnduranceTB    float64 `json:"endurance_tb" validate:"min=0,max=1000000" say:"The endurance lies between 0 and 1 000 000 TB."`
+	ScatteredReads float64 `json:"scattered_reads_s" validate:"min=0,max=1000000000" say:"That is more reads than any drive answers."`
+}
+
+// Price is what is said of a price.
+type Price struct {
+	Amount   string `json:"amount" validate:"amount" say:"Give the price as an amount such as 64.00."`
+	Currency string `json:"currency" validate:"len=3,alpha,uppercase" say:"Give the currency with its three letters, such as EUR."`
+}
+
+// Drive is what is said of a drive. ID and Simulated may be sent along and change
+// nothing: they are the bench's.
+type Drive struct {
+	ID            string `json:"id"`
+	Kind          string `json:"kind" validate:"oneof=hdd sata-ssd nvme emmc hybrid cached usb-flash" say:"Say what kind of drive it is."`
+	Maker         string `json:"maker" validate:"max=500"`
+	Model         string `json:"model" validate:"max=500"`
+	CapacityBytes int64  `json:"capacity_bytes" validate:"eq=0|gte=1000000000,max=1000000000000000" say:"A drive has between 1 GB and 1000 TB; check the unit."`
+	RPM           int    `json:"rpm" validate:"min=0,max=20000" say:"A disk turns at most 20 000 times a minute."`
+	Interface     string `json:"interface" validate:"max=500"`
+	Rated         *Rated `json:"rated"`
+	Price         *Price `json:"price"`
+	Simulated     string `json:"simulated"`
+}
+
+// Job returns it as the job has it.
+func (d Drive) Job() job.Drive {
+	j := job.Drive{Kind: d.Kind, Maker: d.Maker, Model: d.Model, CapacityBytes: d.CapacityBytes, RPM: d.RPM, Interface: d.Interface}
+	if r := d.Rated; r != nil {
+		j.Rated = &job.Rated{ReadMBs: r.ReadMBs, WriteMBs: r.WriteMBs, MaxTempC: r.MaxTempC, EnduranceTB: r.EnduranceTB, ScatteredReads: r.ScatteredReads}
+	}
+	if p := d.Price; p != nil {
+		j.Price = &job.Price{Amount: p.Amount, Currency: p.Currency}
+	}
+	return j
+}
+
+// Conditions are what is said of the conditions of measuring. What is left out is
+// not known; an empty list of what else runs says that nothing does.
+type Conditions struct {
+	Power          string    `json:"power" validate:"omitempty,oneof=mains battery"`
+	PowerMode      string    `json:"power_mode" validate:"omitempty,oneof=normal saving"`
+	Busy           *[]string `json:"busy" validate:"omitempty,max=20,dive,oneof=recording download update indexing backup scan other"`
+	BackgroundMBs  *float64  `json:"background_mb_s" validate:"omitempty,min=0,max=1000000" say:"That lies between 0 and 1 000 000 MB/s."`
+	CPUPct         *float64  `json:"cpu_pct" validate:"omitempty,min=0,max=100" say:"That lies between 0 and 100 %."`
+	Encrypted      *bool     `json:"encrypted"`
+	Encrypting     *bool     `json:"encrypting"`
+	FillPct        *float64  `json:"fill_pct" validate:"omitempty,min=0,max=100" say:"That lies between 0 and 100 %."`
+	DriveTempC     *float64  `json:"drive_temp_c" validate:"omitempty,min=-40,max=150" say:"That lies between -40 and 150 °C."`
+	FirstAfterSwap *bool     `json:"first_after_swap"`
+}
+
+// Job returns them as the job has them.
+func (c Conditions) Job() job.Conditions {
+	j := job.Conditions{Power: c.Power, PowerMode: c.PowerMode, BackgroundMBs: c.BackgroundMBs, CPUPct: c.CPUPct, Encrypted: c.Encrypted, Encrypting: c.Encrypting,
+		FillPct: c.FillPct, DriveTempC: c.DriveTempC, FirstAfterSwap: c.FirstAfterSwap}
+	if c.Busy != nil {
+		j.Busy = append([]string{}, *c.Busy...)
+	}
+	return j
+}
+
+// amounts are decimal numbers as prices have them.
+var amounts = regexp.MustCompile(`^[0-9]{1,9}([.][0-9]{1,2})?$`)
+
+var validating = sync.OnceValue(func() *validator.Validate {
+	v := validator.New(validator.WithRequiredStructEnabled())
+	v.RegisterTagNameFunc(func(f reflect.StructField) string {
+		name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
+		return name
+	})
+	if err := v.RegisterValidation("amount", func(l validator.FieldLevel) bool { return amounts.MatchString(l.Field().String()) }); err != nil {
+		panic(err) // the name is this program's own
+	}
+	return v
+})
+
+// Input collects what is wrong with an input by its members' names; at stands before
+// them.
+func (f Fields) Input(at string, v any) {
+	err := validating().Struct(v)
+	wrong, ok := err.(validator.ValidationErrors)
+	if !ok {
+		return
+	}
+	for _, e := range wrong {
+		_, name, _ := strings.Cut(e.Namespace(), ".")
+		name, _, _ = strings.Cut(name, "[") // which of a list is wrong, its message says
+		if at != "" {
+			name = at + "." + name
+		}
+		f.Check(false, name, inWords(v, e))
+	}
+}
+
+// inWords says what is wrong with a member: in its own words where it has some.
+func inWords(v any, e validator.FieldError) string {
+	t := reflect.TypeOf(v)
+	said := ""
+	_, path, _ := strings.Cut(e.StructNamespace(), ".")
+	for _, name := range strings.Split(path, ".") {
+		for t.Kind() == reflect.Pointer || t.Kind() == reflect.Slice {
+			t = t.Elem()
+		}
+		if t.Kind() != reflect.Struct {
+			break
+		}
+		name, _, _ = strings.Cut(name, "[")
+		if field, ok := t.FieldByName(name); ok {
+			said, t = field.Tag.Get("say"), field.Type
+		}
+	}
+	switch {
+	case said != "":
+		return said
+	case e.Tag() == "oneof":
+		return fmt.Sprintf("%q is not one of %s.", fmt.Sprint(e.Value()), strings.ReplaceAll(e.Param(), " ", ", "))
+	case e.Tag() == "max" && e.Kind() == reflect.String:
+		return fmt.Sprintf("That is longer than %s characters.", e.Param())
+	case e.Tag() == "required":
+		return "That is needed."
+	}
+	return fmt.Sprintf("That does not fit (%s %s).", e.Tag(), e.Param())
+}

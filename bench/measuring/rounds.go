@@ -1,0 +1,720 @@
+// Package measuring runs rounds of tests that need no person, on this computer and
+// on simulated ones, one at a time, because two would disturb each other.
+//
+// It must not import HTTP, screens or other use cases.
+package measuring
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"log/slog"
+	"math"
+	"runtime/debug"
+	"slices"
+	"sync"
+	"syscall"
+	"time"
+
+	"nowthen/bench"
+	"nowthen/core/drivetest"
+	"nowthen/core/filetest"
+	"nowthen/core/job"
+	"nowthen/core/plan"
+	"nowthen/core/round"
+	"nowthen/machine"
+	"nowthen/sim"
+	"nowthen/store"
+)
+
+// States of a measuring.
+const (
+	Running   = "running"
+	Done      = "done"
+	Cancelled = "cancelled"
+	Failed    = "failed"
+	// Interrupted: the program ended while it ran.
+	Interrupted = "interrupted"
+)
+
+// Store is what measuring needs of a store.
+type Store interface {
+	NoteFolder(ctx context.Context, dir string) error
+	Folders(ctx context.Context) ([]string, error)
+	ForgetFolder(ctx context.Context, dir string) error
+	SaveRound(ctx context.Context, id, jobID string, running bool, body []byte) error
+	LastRound(ctx context.Context, jobID string) ([]byte, error)
+	RunningRounds(ctx context.Context) ([]store.Round, error)
+}
+
+// Rounds measures.
+type Rounds struct {
+	jobs  *bench.Jobs
+	store Store
+	log   *slog.Logger
+	// pace is how many virtual seconds a simulated measuring passes in a real one, so
+	// that a person can watch it; 0 is as fast as it goes.
+	pace float64
+
+	mu     sync.Mutex
+	last   map[string]*running // of each job, since the program started
+	active *running            // the one that runs, or nil
+}
+
+// Options are what measuring can be told.
+type Options struct {
+	Log  *slog.Logger
+	Pace float64
+}
+
+// New returns the rounds of a bench.
+func New(jobs *bench.Jobs, s Store, o Options) *Rounds {
+	if o.Log == nil {
+		o.Log = slog.New(slog.DiscardHandler)
+	}
+	return &Rounds{jobs: jobs, store: s, log: o.Log, pace: o.Pace, last: map[string]*running{}}
+}
+
+// Recover puts right what a program left that was ended while it measured: test
+// files are removed, and rounds that ran are said to be interrupted. Only a program
+// that is alone on the data folder may do so.
+func (x *Rounds) Recover(ctx context.Context) error {
+	rounds, err := x.store.RunningRounds(ctx)
+	if err != nil {
+		return err
+	}
+	for _, r := range rounds {
+		var m Measuring
+		if err := json.Unmarshal(r.Body, &m); err != nil {
+			return fmt.Errorf("a round of job %s: %w", r.Job, err)
+		}
+		m.State, m.Laying, m.LeftS = Interrupted, false, 0
+		body, err := json.Marshal(&m)
+		if err != nil {
+			return err
+		}
+		if err := x.store.SaveRound(ctx, r.ID, r.Job, false, body); err != nil {
+			return err
+		}
+	}
+	dirs, err := x.store.Folders(ctx)
+	if err != nil {
+		return err
+	}
+	for _, dir := range dirs {
+		n, err := machine.Sweep(dir)
+		if err != nil {
+			// The folder may be on a drive that is gone; look again next time.
+			x.log.Warn("left test files could not be looked for", "folder", dir, "error", err)
+			continue
+		}
+		if n > 0 {
+			x.log.Info("removed left test files", "folder", dir, "files", n)
+		}
+		if err := x.store.ForgetFolder(ctx, dir); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Close cancels what is measuring and waits until its test file is gone, or until
+// the context ends: a drive that hangs answers nobody.
+func (x *Rounds) Close(ctx context.Context) error {
+	x.mu.Lock()
+	r := x.active
+	x.mu.Unlock()
+	if r == nil {
+		return nil
+	}
+	r.cancel()
+	select {
+	case <-r.ended:
+		return nil
+	case <-ctx.Done():
+		return errors.New("the drive that was being measured does not answer; its test file is removed at the next start")
+	}
+}
+
+// Wait waits until the round of a job has ended and returns how.
+func (x *Rounds) Wait(ctx context.Context, jobID string) (*Measuring, error) {
+	x.mu.Lock()
+	r := x.last[jobID]
+	x.mu.Unlock()
+	if r == nil {
+		return nil, bench.Missingf("Nothing was measured in this job.")
+	}
+	select {
+	case <-r.ended:
+		return r.snapshot(), nil
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+}
+
+// Active is what is being measured now, or nil.
+func (x *Rounds) Active() *Measuring {
+	x.mu.Lock()
+	r := x.active
+	x.mu.Unlock()
+	if r == nil {
+		return nil
+	}
+	return r.snapshot()
+}
+
+// Measuring is a round of drive tests as it is now.
+type Measuring struct {
+	Job       string `json:"job"`
+	Sitting   string `json:"sitting"`
+	Setup     string `json:"setup"`
+	Dir       string `json:"dir"`
+	Simulated bool   `json:"simulated"`
+	State     string `json:"state"`
+	// Test, Run and Runs say which run of which test is under way.
+	Test   string  `json:"test"`
+	Run    int     `json:"run"`
+	Runs   int     `json:"runs"`
+	Laying bool    `json:"laying"` // the test file is being laid out
+	Done   float64 `json:"done"`   // 0…1 of this run
+	// Rate is the live figure in Unit: IOPS for tests that count requests, ms for
+	// the response time, else MB/s.
+	Rate float64 `json:"rate"`
+	Unit string  `json:"unit"`
+	// BlockBytes is the block size under way in a size sweep, else 0.
+	BlockBytes int64 `json:"block_bytes"`
+	// Points are this run so far: rate, latency and temperature over its time.
+	Points []LivePoint `json:"points"`
+	// HalfWidthPct is how sure the rate is already: the half-width of its 95 %
+	// interval, %; nil where it cannot be told yet.
+	HalfWidthPct *float64 `json:"half_width_pct"`
+	// Kept counts the runs that are on disk, Of those that were asked for.
+	Kept    int            `json:"kept"`
+	Of      int            `json:"of"`
+	LeftS   float64        `json:"left_s"` // about what is left, s
+	Bytes   int64          `json:"bytes"`  // written and read so far
+	Refusal *bench.Refusal `json:"refusal"`
+}
+
+// LivePoint is one moment of a run under way.
+type LivePoint struct {
+	AtS       float64  `json:"at_s"`
+	Rate      float64  `json:"rate"`
+	LatencyMS float64  `json:"latency_ms"` // on average; 0 where it is not measured
+	TempC     *float64 `json:"temp_c"`     // nil where the system does not tell
+}
+
+// livePoints is how many points are kept; a longer run keeps every second one,
+// then every fourth, and so on.
+const livePoints = 240
+
+// running is a measuring under way, and what remains of it afterwards.
+type running struct {
+	id     string
+	cancel context.CancelFunc
+	ended  chan struct{}
+
+	mu     sync.Mutex
+	state  Measuring
+	told   time.Time
+	stride int // one of so many progresses becomes a point
+	since  int // progresses since the last point
+}
+
+// anew begins a run's points.
+func (r *running) anew() {
+	r.state.Points, r.stride, r.since = []LivePoint{}, 1, 0
+}
+
+// point adds a point, and thins them out when there are many.
+func (r *running) point(p LivePoint) {
+	if r.since++; r.since < r.stride {
+		return
+	}
+	r.since = 0
+	r.state.Points = append(r.state.Points, p)
+	if len(r.state.Points) < livePoints {
+		return
+	}
+	half := r.state.Points[:0]
+	for i, p := range r.state.Points {
+		if i%2 == 1 {
+			half = append(half, p)
+		}
+	}
+	r.state.Points, r.stride = half, 2*r.stride
+}
+
+func (r *running) snapshot() *Measuring {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	s := r.state
+	s.Points = slices.Clone(s.Points)
+	return &s
+}
+
+// MeasureRequest asks for a round of drive tests.
+type MeasureRequest struct {
+	Sitting string `json:"sitting"`
+	// Tests are the ids of tests that the program runs by itself; none means all
+	// that lack runs.
+	Tests []string `json:"tests"`
+	// Runs is how often each is run; 0 means as often as runs are missing.
+	Runs int `json:"runs"`
+	// Dir is the folder that is measured. A simulated computer needs none.
+	Dir string `json:"dir"`
+	// Folder is the folder that is read, by tests that read one that is there.
+	Folder string `json:"folder"`
+}
+
+// work is what a measuring has to do, worked out before it begins.
+type work struct {
+	tests []job.Test
+	runs  []int   // by test
+	left  float64 // s
+}
+
+func planWork(j *job.Job, setup string, in MeasureRequest, simulated bool) (*work, error) {
+	f := bench.Fields{}
+	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs", fmt.Sprintf("A test is run between 1 and %d times in a round.", bench.MaxRuns))
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	for _, id := range in.Tests {
+		if t := j.Test(id); t == nil {
+			return nil, bench.Missingf("There is no test %q in this job.", id)
+		} else if !t.Automatic() {
+			return nil, bench.Invalidf("%s is not a test that the program can run by itself.", t.Name)
+		}
+	}
+	w, folders := &work{}, 0
+	for _, c := range plan.Of(j).Coverage(setup) {
+		t := j.Test(c.Test)
+		if !t.Automatic() || len(in.Tests) > 0 && !slices.Contains(in.Tests, t.ID) {
+			continue
+		}
+		n := in.Runs
+		if n == 0 {
+			n = c.Missing()
+		}
+		if n == 0 {
+			continue
+		}
+		if t.ReadsFolder() && in.Folder == "" && !simulated && len(in.Tests) == 0 {
+			folders++ // it waits until somebody names a folder
+			continue
+		}
+		w.tests, w.runs = append(w.tests, *t), append(w.runs, n)
+		w.left += float64(n) * round.Seconds(t)
+	}
+	if len(w.tests) == 0 {
+		if folders > 0 {
+			r := bench.Invalidf("What is left reads a folder that is there; name one.")
+			r.Fields = map[string]string{"folder": "Name the folder that is read: the same one on both sides."}
+			return nil, r
+		}
+		c := bench.Conflictf("Every test that the program runs by itself has its runs on this setup already.")
+		c.Do = "Ask for further runs if you want to be surer."
+		return nil, c
+	}
+	folder := in.Folder
+	if simulated {
+		folder = simulatedFolder
+	}
+	if err := round.Check(w.tests, folder); err != nil {
+		r := bench.Invalidf("%v.", err)
+		if errors.Is(err, round.ErrNoFolder) {
+			r.Fields = map[string]string{"folder": "Name the folder that is read: the same one on both sides."}
+		}
+		return nil, r
+	}
+	return w, nil
+}
+
+// simulatedFolder stands for the one folder that a simulated computer has.
+const simulatedFolder = "simulated"
+
+// Measure begins a round of tests that need no person in the background: on the folder given,
+// or on the simulated drive of a simulated computer. One round runs at a time,
+// because two would disturb each other.
+func (x *Rounds) Measure(ctx context.Context, jobID string, in MeasureRequest) (*Measuring, error) {
+	snap, err := x.jobs.Expect(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	j := snap.Job
+	s := j.Sitting(in.Sitting)
+	if s == nil {
+		return nil, bench.Missingf("There is no sitting %q in this job.", in.Sitting)
+	}
+	drive := j.Drive(j.Setup(s.Setup).Drive)
+	name := drive.Simulated
+	rd, err := planWork(j, s.Setup, in, name != "")
+	if err != nil {
+		return nil, err
+	}
+
+	// Claim the bench before the folder is touched, so that two requests at
+	// once cannot both begin.
+	run, cancel := context.WithCancel(context.Background())
+	r := &running{id: bench.NewID(), cancel: cancel, ended: make(chan struct{}), state: Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Dir: in.Dir,
+		State: Running, Test: rd.tests[0].ID, Unit: rd.tests[0].Unit, Run: 1, Runs: rd.runs[0], LeftS: rd.left, Points: []LivePoint{}}, stride: 1}
+	for _, n := range rd.runs {
+		r.state.Of += n
+	}
+	if !x.claim(r) {
+		cancel()
+		c := bench.Conflictf("Another measuring is running; two at once would disturb each other.")
+		c.Kept, c.Do = "The one that runs goes on.", "Wait for it, or cancel it first."
+		return nil, c
+	}
+	rnd, err := x.open(ctx, run, r, rd, j, in)
+	if err != nil {
+		x.release(r)
+		return nil, err
+	}
+	x.mu.Lock()
+	x.last[jobID] = r
+	x.mu.Unlock()
+	x.tell(r)
+	go x.run(run, r, rd, rnd)
+	return r.snapshot(), nil
+}
+
+// claim makes a round the one that runs, unless another does.
+func (x *Rounds) claim(r *running) bool {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	if x.active != nil {
+		return false
+	}
+	x.active = r
+	return true
+}
+
+// release ends a round's being the one that runs.
+func (x *Rounds) release(r *running) {
+	r.cancel()
+	x.mu.Lock()
+	x.active = nil
+	x.mu.Unlock()
+	close(r.ended)
+}
+
+// open opens the place and notes the round. That a folder may hold a test file is on
+// disk before the file is made.
+func (x *Rounds) open(ctx, run context.Context, r *running, rd *work, j *job.Job, in MeasureRequest) (*round.Round, error) {
+	drive := j.Drive(j.Setup(r.state.Setup).Drive)
+	o := round.Options{Tests: rd.tests, Seed: seed(j.Head.Number, r.state.Setup, len(j.Runs)), Folder: in.Folder}
+	if drive.Rated != nil {
+		o.MaxTempC = drive.Rated.MaxTempC
+	}
+	var place round.Place
+	var err error
+	noted := false
+	switch name := drive.Simulated; {
+	case name != "":
+		r.state.Simulated, r.state.Dir, o.Folder = true, "", simulatedFolder
+		place, err = sim.Open(name, o.Seed)
+	case round.Gentle(rd.tests):
+		place, err = machine.OpenReadOnly(in.Dir)
+	default:
+		// Looking whether the folder can be written makes a file already.
+		if err = machine.CheckPath(in.Dir); err == nil {
+			if err := x.store.NoteFolder(store.Beside(ctx), in.Dir); err != nil {
+				return nil, err
+			}
+			noted = true
+			place, err = machine.OpenFolder(in.Dir)
+		}
+	}
+	var rnd *round.Round
+	if err == nil {
+		rnd, err = round.Open(run, place, o)
+	}
+	if err == nil {
+		if err = x.note(ctx, r); err != nil {
+			return nil, errors.Join(err, rnd.Close())
+		}
+		return rnd, nil
+	}
+	if noted {
+		if err := x.store.ForgetFolder(store.Beside(ctx), in.Dir); err != nil {
+			x.log.Error("the folder could not be forgotten", "error", err)
+		}
+	}
+	return nil, measuringRefusal(err, 0)
+}
+
+// note stores how a round stands.
+func (x *Rounds) note(ctx context.Context, r *running) error {
+	m := r.snapshot()
+	m.Points = nil // they are looked at while it runs
+	body, err := json.Marshal(m)
+	if err != nil {
+		return err
+	}
+	return x.jobs.Write(ctx, func(ctx context.Context) error {
+		m.Points = []LivePoint{}
+		store.Answer(ctx, m)
+		return x.store.SaveRound(ctx, r.id, m.Job, m.State == Running, body)
+	})
+}
+
+// run measures to the end of the round. Nothing that goes wrong in it ends the
+// program.
+func (x *Rounds) run(ctx context.Context, r *running, rd *work, rnd *round.Round) {
+	defer x.release(r)
+	err := x.measureRound(ctx, r, rd, rnd)
+	r.mu.Lock()
+	r.state.Laying, r.state.LeftS = false, 0
+	switch {
+	case err == nil:
+		r.state.State = Done
+	case errors.Is(err, context.Canceled):
+		r.state.State = Cancelled
+	default:
+		r.state.State = Failed
+		r.state.Refusal = measuringRefusal(err, r.state.Kept)
+		x.log.Error("measuring failed", "job", r.state.Job, "error", err)
+	}
+	dir := r.state.Dir
+	r.mu.Unlock()
+	after := context.WithoutCancel(ctx)
+	if err := x.note(after, r); err != nil {
+		x.log.Error("the end of a round could not be noted", "error", err)
+	}
+	if dir != "" {
+		if err := x.store.ForgetFolder(after, dir); err != nil {
+			x.log.Error("the measured folder could not be forgotten", "error", err)
+		}
+	}
+	x.tell(r)
+}
+
+// measureRound runs the tests in turn; every run is on disk before the next
+// begins.
+func (x *Rounds) measureRound(ctx context.Context, r *running, w *work, rnd *round.Round) (err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			x.log.Error("the measuring itself failed", "panic", p, "stack", string(debug.Stack()))
+			err = fmt.Errorf("the measuring itself failed: %v", p)
+		}
+		err = errors.Join(err, rnd.Close())
+	}()
+	left := w.left
+	for i, t := range w.tests {
+		for n := range w.runs[i] {
+			r.mu.Lock()
+			r.state.Test, r.state.Unit, r.state.Run, r.state.Runs = t.ID, t.Unit, n+1, w.runs[i]
+			r.state.Done, r.state.Rate, r.state.BlockBytes = 0, 0, 0
+			r.anew()
+			r.mu.Unlock()
+			run, err := rnd.Run(ctx, &t, x.watch(ctx, r, &t, left))
+			if run != nil { // an error of the drive is a result, too
+				if unkept := x.keepRun(ctx, r, run); unkept != nil {
+					return errors.Join(err, unkept)
+				}
+			}
+			if err != nil {
+				return fmt.Errorf("%s: %w", t.Name, err)
+			}
+			left -= round.Seconds(&t)
+		}
+	}
+	return nil
+}
+
+// watch returns what is told while a test runs. It also holds a simulated
+// drive back to the bench's pace.
+func (x *Rounds) watch(ctx context.Context, r *running, t *job.Test, left float64) func(drivetest.Progress) {
+	var last time.Duration
+	var bytes int64
+	return func(p drivetest.Progress) {
+		if step := p.Elapsed - last; r.state.Simulated && x.pace > 0 && step > 0 {
+			select {
+			case <-time.After(time.Duration(float64(step) / x.pace)):
+			case <-ctx.Done():
+			}
+		}
+		if p.Elapsed < last { // laying out has ended, the test itself begins
+			bytes = 0
+		}
+		last = p.Elapsed
+		r.mu.Lock()
+		s := &r.state
+		if s.Laying && !p.Laying {
+			r.anew()
+		}
+		s.Laying, s.Done, s.HalfWidthPct, s.BlockBytes = p.Laying, p.Done, percent(p.HalfWidth), p.BlockBytes
+		s.Rate, s.Unit = p.MBs, "MB/s"
+		if t.Unit == "IOPS" && !p.Laying {
+			s.Rate, s.Unit = p.MBs*1e6/float64(t.Params.BlockBytes), "IOPS"
+		}
+		if t.Unit == "ms" && !p.Laying && p.LatencyMS > 0 {
+			s.Rate, s.Unit = p.LatencyMS, "ms"
+		}
+		at := LivePoint{AtS: p.Elapsed.Seconds(), Rate: s.Rate, LatencyMS: p.LatencyMS}
+		if !math.IsNaN(p.TempC) {
+			at.TempC = &p.TempC
+		}
+		r.point(at)
+		s.Bytes += p.Bytes - bytes
+		bytes = p.Bytes
+		s.LeftS = left
+		if !p.Laying {
+			s.LeftS = left - p.Done*round.Seconds(t)
+		}
+		quiet := time.Since(r.told) < tellEvery
+		if !quiet {
+			r.told = time.Now()
+		}
+		r.mu.Unlock()
+		if !quiet {
+			x.tell(r)
+		}
+	}
+}
+
+// tellEvery bounds how often progress is told; a simulated drive is quicker
+// than any eye.
+const tellEvery = 200 * time.Millisecond
+
+func (x *Rounds) tell(r *running) {
+	s := r.snapshot()
+	x.jobs.Tell(bench.Event{Type: bench.MeasuringEvent, Job: s.Job, Data: s})
+}
+
+// percent turns a share into %, and NaN into nothing.
+func percent(share float64) *float64 {
+	if math.IsNaN(share) {
+		return nil
+	}
+	pct := share * 100
+	return &pct
+}
+
+// keepRun stores a run. A finished one is kept even if the round is being
+// cancelled.
+func (x *Rounds) keepRun(ctx context.Context, r *running, run *job.Run) error {
+	run.Sitting = r.state.Sitting
+	ctx = context.WithoutCancel(ctx)
+	kept := r.snapshot().Kept
+	_, err := x.jobs.Change(ctx, r.state.Job, func(ctx context.Context, j *job.Job) error {
+		if err := bench.AddRun(j, *run, x.jobs.Now()); err != nil {
+			return err
+		}
+		if run.Kept() {
+			r.mu.Lock()
+			r.state.Kept++
+			r.mu.Unlock()
+		}
+		return x.note(ctx, r)
+	})
+	if err != nil {
+		if run.Kept() {
+			r.mu.Lock()
+			r.state.Kept = kept
+			r.mu.Unlock()
+		}
+		return err
+	}
+	x.tell(r)
+	return nil
+}
+
+// Measuring returns the last round of a job, or nil.
+func (x *Rounds) Measuring(ctx context.Context, jobID string) (*Measuring, error) {
+	x.mu.Lock()
+	r := x.last[jobID]
+	x.mu.Unlock()
+	if r != nil {
+		return r.snapshot(), nil
+	}
+	if _, err := x.jobs.Load(ctx, jobID); err != nil {
+		return nil, err
+	}
+	body, err := x.store.LastRound(ctx, jobID)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	m := &Measuring{}
+	if err := json.Unmarshal(body, m); err != nil {
+		return nil, fmt.Errorf("the last round of job %s: %w", jobID, err)
+	}
+	m.Points = []LivePoint{}
+	return m, nil
+}
+
+// patience is how long a cancelled round may take to remove its test file; a drive
+// that hangs takes for ever.
+const patience = 20 * time.Second
+
+// Cancel ends the round of a job and waits until its test file is gone. Runs that
+// were finished stay.
+func (x *Rounds) Cancel(ctx context.Context, jobID string) (*Measuring, error) {
+	if _, err := x.jobs.Load(ctx, jobID); err != nil {
+		return nil, err
+	}
+	x.mu.Lock()
+	r := x.last[jobID]
+	x.mu.Unlock()
+	if r == nil || r.snapshot().State != Running {
+		c := bench.Conflictf("Nothing is being measured in this job any more.")
+		c.Kept = "The runs that were finished are kept."
+		return nil, c
+	}
+	r.cancel()
+	ctx, stop := context.WithTimeout(ctx, patience)
+	defer stop()
+	select {
+	case <-r.ended:
+	case <-ctx.Done():
+		c := bench.Conflictf("The drive does not answer.")
+		c.Kept, c.Do = "The runs that were finished are kept.", "Give it a minute. If it stays so, the drive hangs: switch the computer off."
+		return nil, c
+	}
+	return r.snapshot(), nil
+}
+
+// measuringRefusal says what went wrong with a volume, what was kept and what
+// to do.
+func measuringRefusal(err error, kept int) *bench.Refusal {
+	var already *bench.Refusal
+	if errors.As(err, &already) {
+		return already
+	}
+	r := bench.Invalidf("%s", bench.Sentence(err))
+	r.Kept = "Nothing was measured."
+	switch kept {
+	case 0:
+	case 1:
+		r.Kept = "The run that was finished is kept."
+	default:
+		r.Kept = fmt.Sprintf("The %d runs that were finished are kept.", kept)
+	}
+	switch {
+	case errors.Is(err, drivetest.ErrNoDirectIO):
+		r.Do = "Pick a folder that lies on the drive itself. Measuring through the page cache instead would measure memory."
+	case errors.Is(err, drivetest.ErrNoRoom):
+		r.Do = "Free some room, or make the test file smaller in the job's plan."
+	case errors.Is(err, drivetest.ErrTooHot):
+		r.Do = "Let the drive cool down, give it air, then measure again. The run that it ended is kept, with its temperature."
+	case errors.Is(err, drivetest.ErrClock):
+		r.Do = "Keep the computer from sleeping, then measure again."
+	case errors.Is(err, filetest.ErrTooLong):
+		r.Do = "Make the set smaller, or say why this test cannot be done on this drive."
+	case errors.Is(err, syscall.EIO), errors.Is(err, syscall.ENODEV), errors.Is(err, syscall.ENXIO):
+		r.Do = "The drive itself reports an error. Save the customer's data before anything else."
+	default:
+		r.Do = "Look at the folder and its drive, then try again."
+	}
+	if errors.Is(err, drivetest.ErrNoRoom) || errors.Is(err, drivetest.ErrNoDirectIO) || kept == 0 {
+		r.Fields = map[string]string{"dir": r.Message}
+	}
+	return r
+}

@@ -1,0 +1,466 @@
+package planning
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"github.com/go-json-experiment/json"
+
+	"nowthen/bench"
+	"nowthen/core/catalogue"
+	"nowthen/core/drivetest"
+	"nowthen/core/job"
+	"nowthen/core/plan"
+	"nowthen/store"
+)
+
+// Templates returns the templates that come with the program, then the shop's.
+func (x *Plans) Templates(ctx context.Context) ([]plan.Template, error) {
+	bodies, err := x.store.Templates(ctx)
+	if err != nil {
+		return nil, err
+	}
+	list := plan.Templates()
+	for _, body := range bodies {
+		var t plan.Template
+		if err := json.Unmarshal(body, &t); err != nil {
+			return nil, fmt.Errorf("a template of the shop: %w", err)
+		}
+		list = append(list, t)
+	}
+	return list, nil
+}
+
+// Template returns a template by its id.
+func (x *Plans) Template(ctx context.Context, id string) (plan.Template, error) {
+	list, err := x.Templates(ctx)
+	if err != nil {
+		return plan.Template{}, err
+	}
+	for _, t := range list {
+		if t.ID == id {
+			return t, nil
+		}
+	}
+	return plan.Template{}, bench.Missingf("There is no template %q.", id)
+}
+
+// SaveTemplate keeps a job's plan as a template of the shop.
+func (x *Plans) SaveTemplate(ctx context.Context, jobID, name string) ([]plan.Template, error) {
+	name = strings.TrimSpace(name)
+	f := bench.Fields{}
+	f.Check(name != "", "name", "Give the template a name.")
+	f.Text("name", name)
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	t := plan.FromJob(s.Job.Clone(), bench.NewID(), name)
+	body, err := json.Marshal(t)
+	if err != nil {
+		return nil, err
+	}
+	return x.changed(ctx, func(ctx context.Context) error {
+		store.Made(ctx, "templates/"+t.ID)
+		return x.store.SaveTemplate(ctx, t.ID, body)
+	})
+}
+
+// DropTemplate forgets a template of the shop. Jobs made from it stay as they are.
+func (x *Plans) DropTemplate(ctx context.Context, id string) ([]plan.Template, error) {
+	return x.changed(ctx, func(ctx context.Context) error {
+		err := x.store.DropTemplate(ctx, id)
+		if errors.Is(err, store.ErrNotFound) {
+			return bench.Missingf("The shop has no template %q.", id)
+		}
+		return err
+	})
+}
+
+// changed changes the shop's templates and returns all that there are then.
+func (x *Plans) changed(ctx context.Context, change func(context.Context) error) (list []plan.Template, err error) {
+	err = x.jobs.Write(ctx, func(ctx context.Context) error {
+		if err := change(ctx); err != nil {
+			return err
+		}
+		list, err = x.Templates(ctx)
+		store.Answer(ctx, list)
+		return err
+	})
+	return list, err
+}
+
+// UseTemplate gives a job the plan of a template. Tests with runs stay.
+func (x *Plans) UseTemplate(ctx context.Context, jobID, id string) (*bench.View, error) {
+	t, err := x.Template(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		span, seconds := bounds(j)
+		plan.Apply(j, t, span, seconds)
+		return nil
+	})
+}
+
+// bounds returns the size and the seconds of the job's drive tests.
+func bounds(j *job.Job) (span int64, seconds float64) {
+	for _, t := range j.Tests {
+		if catalogue.Usual(&t) && !t.Params.OwnFile() {
+			return t.Params.SpanBytes, t.Params.MaxSeconds
+		}
+	}
+	return 0, 0
+}
+
+// Answer sets how often the customer does what the questions ask.
+func (x *Plans) Answer(ctx context.Context, jobID string, answers map[string]float64) (*bench.View, error) {
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		if err := AnswerIn(j, answers); err != nil {
+			return err
+		}
+		plan.Use(j)
+		return nil
+	})
+}
+
+// AnswerIn puts answers into a job.
+func AnswerIn(j *job.Job, answers map[string]float64) error {
+	f := bench.Fields{}
+	for id, a := range answers {
+		i := slices.IndexFunc(j.Plan.Questions, func(q job.Question) bool { return q.ID == id })
+		f.Check(i >= 0, id, fmt.Sprintf("This plan does not ask %q.", id))
+		f.Check(a >= 0 && a <= 10_000, id, "That lies between 0 and 10 000.")
+		if i >= 0 {
+			j.Plan.Questions[i].Answer = a
+		}
+	}
+	return f.Refusal()
+}
+
+// NewPhase is a part of an own test.
+type NewPhase struct {
+	ID     string `json:"id"`
+	Name   string `json:"name" validate:"required,max=500" say:"Every phase has a name, of at most 500 characters."`
+	Counts *bool  `json:"counts"`
+}
+
+func phasesOf(in []NewPhase) []job.Phase {
+	list := make([]job.Phase, len(in))
+	for i, p := range in {
+		list[i] = job.Phase{ID: p.ID, Name: strings.TrimSpace(p.Name), Counts: p.Counts}
+		if p.ID == "" {
+			list[i].ID = fmt.Sprintf("p%d", i+1)
+		}
+	}
+	return list
+}
+
+// NewTest is a test that goes into a plan: the id of one of the catalogue, or what
+// is said of an own one.
+type NewTest struct {
+	ID        string     `json:"id"`
+	Kind      job.Kind   `json:"kind"`
+	Name      string     `json:"name" validate:"max=500"`
+	Unit      string     `json:"unit" validate:"max=20"`
+	Better    string     `json:"better" validate:"omitempty,oneof=lower higher" say:"Say whether lower or higher is better."`
+	PerWeek   float64    `json:"per_week" validate:"min=0,max=10000" say:"Between 0 and 10 000 uses a week."`
+	Wanted    int        `json:"wanted_runs" validate:"min=0,max=20" say:"Between 1 and 20 runs."`
+	Phases    []NewPhase `json:"phases" validate:"max=12,dive" say:"At most 12 phases, each with a name."`
+	Warmth    string     `json:"warmth" validate:"omitempty,oneof=cold warm"`
+	StartKind string     `json:"start_kind" validate:"omitempty,oneof=cold resume-assisted"`
+	Content   string     `json:"content" validate:"max=500"`
+	Pages     int        `json:"pages" validate:"min=0,max=99" say:"Between 1 and 99 pages."`
+}
+
+// AddTest puts a test into a job's plan. A test that was taken out comes back.
+func (x *Plans) AddTest(ctx context.Context, jobID string, in NewTest) (*bench.View, error) {
+	own, t := true, job.Test{ID: in.ID}
+	for _, e := range catalogue.All() {
+		if e.Test.ID == t.ID {
+			t, own = e.Test, false
+		}
+	}
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		if old := j.Test(t.ID); old != nil && !own {
+			if !old.Retired {
+				return bench.Conflictf("%s is in the plan already.", old.Name)
+			}
+			old.Retired = false
+			return nil
+		}
+		if own {
+			var err error
+			if t, err = ownTest(in); err != nil {
+				return err
+			}
+			t.ID = bench.FreeID("t-own-", 0, func(id string) bool { return j.Test(id) != nil })
+		}
+		span, seconds := bounds(j)
+		j.Tests = append(j.Tests, catalogue.Bounded(t, span, seconds))
+		plan.Use(j)
+		return nil
+	})
+}
+
+var ownUnits = map[job.Kind][]string{job.Timed: {"s"}, job.OnFiles: {"s", "MB/s", "files/s"}, job.Control: {"s"}}
+
+// ownTest is the test that a technician made up, with what goes without saying.
+func ownTest(in NewTest) (t job.Test, err error) {
+	f := bench.Fields{}
+	f.Input("", in)
+	t = job.Test{Kind: in.Kind, Name: strings.TrimSpace(in.Name), Unit: in.Unit, Better: in.Better, PerWeek: in.PerWeek, Wanted: in.Wanted, Phases: phasesOf(in.Phases),
+		Warmth: in.Warmth, StartKind: in.StartKind, Content: strings.TrimSpace(in.Content), Pages: in.Pages}
+	f.Check(t.Name != "", "name", "Give the test a name.")
+	units, timed := ownUnits[t.Kind]
+	f.Check(timed || t.Kind == job.Note, "kind", "An own test is a timed test, a file test, a control or a note reading.")
+	if timed {
+		if t.Unit == "" {
+			t.Unit = units[0]
+		}
+		f.Check(slices.Contains(units, t.Unit), "unit", "That is measured in "+strings.Join(units, " or ")+".")
+	}
+	f.Check(t.Unit != "", "unit", "Say in what unit it is read, in at most 20 characters.")
+	if t.Better == "" {
+		t.Better = job.Lower
+	}
+	for i := range t.Phases {
+		t.Phases[i].ID = fmt.Sprintf("p%d", i+1)
+	}
+	return t, f.Refusal()
+}
+
+// TestChange is what of a test can be changed; nil leaves a part as it is.
+type TestChange struct {
+	Name      *string     `json:"name"`
+	Wanted    *int        `json:"wanted_runs"`
+	PerWeek   *float64    `json:"per_week"`
+	Content   *string     `json:"content"`
+	Phases    *[]NewPhase `json:"phases"`
+	SpanBytes *int64      `json:"span_bytes"`
+	Seconds   *float64    `json:"max_seconds"`
+	// Streams are what a drive must keep up with.
+	Streams *drivetest.Streams `json:"streams"`
+}
+
+// Changed is a job after its plan was changed, with what the technician should
+// know of it.
+type Changed struct {
+	*bench.View
+	Notice string `json:"notice"`
+}
+
+// ChangeTest changes a test. What identifies a test is what it measures: once
+// it has runs, a change of that makes a new test, and the old one keeps its
+// runs and wants no more.
+func (x *Plans) ChangeTest(ctx context.Context, jobID, id string, c TestChange) (*Changed, error) {
+	return x.change(ctx, jobID, func(j *job.Job) (string, error) { return changeTest(j, id, c) })
+}
+
+// change changes a plan and tells what the technician should know of it.
+func (x *Plans) change(ctx context.Context, jobID string, change func(*job.Job) (notice string, err error)) (*Changed, error) {
+	out := &Changed{}
+	v, err := x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) (err error) {
+		if out.Notice, err = change(j); err == nil && out.Notice != "" {
+			store.Answer(ctx, noticeOnly{out.Notice})
+		}
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	out.View = v
+	return out, nil
+}
+
+// noticeOnly is what of a changed plan is kept for those who send the change again.
+type noticeOnly struct {
+	Notice string `json:"notice"`
+}
+
+// Repeat says again what was answered: the job as it is now, and the notice.
+func (c *Changed) Repeat(v *bench.View, kept []byte) error {
+	c.View = v
+	if kept == nil {
+		return nil
+	}
+	var n noticeOnly
+	err := json.Unmarshal(kept, &n)
+	c.Notice = n.Notice
+	return err
+}
+
+// AppendJSON writes the job with the notice.
+func (c *Changed) AppendJSON(to []byte) ([]byte, error) {
+	notice, err := json.Marshal(c.Notice)
+	if err != nil {
+		return nil, err
+	}
+	to = append(append(append(to, `{"notice":`...), notice...), ',')
+	at := len(to)
+	if to, err = c.View.AppendJSON(to); err != nil {
+		return nil, err
+	}
+	return slices.Delete(to, at, at+1), nil // the view's own brace
+}
+
+// PlanChange is what is changed of a plan at once: tests by id, and answers about
+// usage.
+type PlanChange struct {
+	Tests   map[string]TestChange `json:"tests"`
+	Answers map[string]float64    `json:"answers"`
+}
+
+// Save changes a plan at once: all of it, or nothing where any of it is refused.
+func (x *Plans) Save(ctx context.Context, jobID string, c PlanChange) (*Changed, error) {
+	return x.change(ctx, jobID, func(j *job.Job) (string, error) {
+		var notices []string
+		f := bench.Fields{}
+		for _, id := range slices.Sorted(maps.Keys(c.Tests)) {
+			notice, err := changeTest(j, id, c.Tests[id])
+			var refused *bench.Refusal
+			if errors.As(err, &refused) && refused.Kind == bench.Invalid {
+				for name, message := range refused.Fields {
+					f.Check(false, "tests."+id+"."+name, message)
+				}
+				continue
+			}
+			if err != nil {
+				return "", err
+			}
+			if notice != "" {
+				notices = append(notices, notice)
+			}
+		}
+		if err := f.Refusal(); err != nil {
+			return "", err
+		}
+		if err := AnswerIn(j, c.Answers); err != nil {
+			return "", err
+		}
+		if len(c.Answers) > 0 {
+			plan.Use(j)
+		}
+		return strings.Join(notices, " "), nil
+	})
+}
+
+func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) {
+	t := j.Test(id)
+	if t == nil {
+		return "", bench.Missingf("There is no test %q in this job.", id)
+	}
+	n := *t
+	f := bench.Fields{}
+	if c.Name != nil {
+		n.Name = strings.TrimSpace(*c.Name)
+		f.Check(n.Name != "", "name", "Give the test a name.")
+		f.Text("name", n.Name)
+	}
+	if c.Wanted != nil {
+		n.Wanted = *c.Wanted
+		f.Check(n.Wanted >= 1 && n.Wanted <= bench.MaxRuns, "wanted_runs", fmt.Sprintf("Between 1 and %d runs.", bench.MaxRuns))
+	}
+	if c.PerWeek != nil {
+		n.PerWeek, n.Usage = *c.PerWeek, ""
+		f.Check(n.PerWeek >= 0 && n.PerWeek <= 10_000, "per_week", "Between 0 and 10 000 uses a week.")
+	}
+	if c.Content != nil {
+		n.Content = strings.TrimSpace(*c.Content)
+		f.Text("content", n.Content)
+	}
+	if c.Phases != nil {
+		n.Phases = phasesOf(*c.Phases)
+		f.Check(len(n.Phases) <= 12, "phases", "At most 12 phases.")
+		for _, p := range n.Phases {
+			f.Check(p.Name != "", "phases", "Every phase has a name.")
+			f.Text("phases", p.Name)
+		}
+	}
+	if n.Params != nil {
+		span, seconds := int64(0), 0.0
+		if c.SpanBytes != nil {
+			span = *c.SpanBytes
+			f.Check(span >= 16<<20 && span <= 64<<30 && span%(1<<20) == 0, "span_bytes", "The test file is between 16 MiB and 64 GiB, in whole MiB.")
+		}
+		if c.Seconds != nil {
+			seconds = *c.Seconds
+			f.Check(seconds >= 0.2 && seconds <= drivetest.MaxSeconds, "max_seconds", fmt.Sprintf("A drive test lasts between 0.2 and %d seconds.", drivetest.MaxSeconds))
+		}
+		if len(f) == 0 {
+			n = catalogue.Resized(n, span, seconds)
+		}
+		if c.Streams != nil && len(f) == 0 {
+			w := *n.Params
+			w.Streams = c.Streams
+			err := w.Check()
+			f.Check(t.Params.Streams != nil && err == nil, "streams", fmt.Sprintf("These streams cannot be kept up with: %v.", err))
+			n.Params = &w
+		}
+	}
+	if err := f.Refusal(); err != nil {
+		return "", err
+	}
+	if plan.SameMeasurement(t, &n) || !j.HasRuns(id) {
+		*t = n
+		return "", nil
+	}
+	t.Retired = true
+	n.Replaces = id
+	n.ID = bench.FreeID(id+"-v", 1, func(id string) bool { return j.Test(id) != nil })
+	old := t.Name
+	at := slices.IndexFunc(j.Tests, func(t job.Test) bool { return t.ID == id }) + 1
+	j.Tests = slices.Insert(j.Tests, at, n)
+	if j.Plan.Reference == id {
+		j.Plan.Reference = n.ID
+	}
+	return fmt.Sprintf("%s has runs already. With other parameters it is a new test; the old one keeps its runs and wants no more.", old), nil
+}
+
+// TakeOut takes a test out of a job's plan. One with runs stays in the ledger
+// and wants no more.
+func (x *Plans) TakeOut(ctx context.Context, jobID, id string) (*Changed, error) {
+	return x.change(ctx, jobID, func(j *job.Job) (string, error) {
+		t := j.Test(id)
+		switch {
+		case t == nil:
+			return "", bench.Missingf("There is no test %q in this job.", id)
+		case j.HasRuns(id):
+			t.Retired = true
+			return t.Name + " has runs; they stay in the ledger, and no more are wanted.", nil
+		}
+		if j.Plan.Reference == id {
+			j.Plan.Reference = ""
+		}
+		j.Tests = slices.DeleteFunc(j.Tests, func(t job.Test) bool { return t.ID == id })
+		j.Plan.Excuses = slices.DeleteFunc(j.Plan.Excuses, func(e job.Excuse) bool { return e.Test == id })
+		return "", nil
+	})
+}
+
+// Excuse says why a test cannot be done on a setup; an empty why takes it back.
+func (x *Plans) Excuse(ctx context.Context, jobID, test, setup, why string) (*bench.View, error) {
+	why = strings.TrimSpace(why)
+	f := bench.Fields{}
+	f.Text("why", why)
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		if j.Test(test) == nil || j.Setup(setup) == nil {
+			return bench.Missingf("There is no such test or setup in this job.")
+		}
+		j.Plan.Excuses = slices.DeleteFunc(j.Plan.Excuses, func(e job.Excuse) bool { return e.Test == test && e.Setup == setup })
+		if why != "" {
+			j.Plan.Excuses = append(j.Plan.Excuses, job.Excuse{Test: test, Setup: setup, Why: why, At: x.jobs.Now()})
+		}
+		return nil
+	})
+}

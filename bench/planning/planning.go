@@ -1,0 +1,27 @@
+// Package planning is what is measured in a job: templates, tests, how often the
+// customer does what is timed, and why a test cannot be done.
+//
+// It must not import HTTP, screens or other use cases.
+package planning
+
+import (
+	"context"
+
+	"nowthen/bench"
+)
+
+// Store is what planning needs of a store.
+type Store interface {
+	Templates(ctx context.Context) ([][]byte, error)
+	SaveTemplate(ctx context.Context, id string, body []byte) error
+	DropTemplate(ctx context.Context, id string) error
+}
+
+// Plans changes the plans of jobs and keeps the shop's templates.
+type Plans struct {
+	jobs  *bench.Jobs
+	store Store
+}
+
+// New returns the plans of a bench.
+func New(jobs *bench.Jobs, s Store) *Plans { return &Plans{jobs: jobs, store: s} }

@@ -1,0 +1,248 @@
+// Package reporting is what is said of a job's figures: the ledger, a closer look at
+// a test's runs, drafts and issued reports.
+//
+// It must not import HTTP, screens or other use cases.
+package reporting
+
+import (
+	"context"
+	"errors"
+	"regexp"
+	"slices"
+
+	"github.com/go-json-experiment/json"
+
+	"nowthen/bench"
+	"nowthen/core/compare"
+	"nowthen/core/fairness"
+	"nowthen/core/job"
+	"nowthen/core/words"
+	"nowthen/report"
+	"nowthen/store"
+)
+
+// Store is what reporting needs of a store.
+type Store interface {
+	Traces(ctx context.Context, jobID string, runs ...string) (map[string]job.Trace, error)
+	AddReport(ctx context.Context, r store.Report) error
+	LastReport(ctx context.Context, jobID string) (*store.Report, error)
+}
+
+// Reports compares and reports.
+type Reports struct {
+	jobs  *bench.Jobs
+	store Store
+}
+
+// New returns the reports of a bench.
+func New(jobs *bench.Jobs, s Store) *Reports { return &Reports{jobs: jobs, store: s} }
+
+// Ledger is the comparison of two setups with what the page shows beside it.
+type Ledger struct {
+	Then      Facet         `json:"then"`
+	With      Facet         `json:"with"`
+	Rows      []Row         `json:"rows"`
+	Drive     GroupView     `json:"drive"`
+	Waiting   GroupView     `json:"waiting"`
+	Savings   SavingsView   `json:"savings"`
+	Findings  []FindingView `json:"findings"`
+	Simulated bool          `json:"simulated"`
+}
+
+// Facet is one side of a ledger.
+type Facet struct {
+	Setup string `json:"setup"`
+	Role  string `json:"role"`
+	Name  string `json:"name"` // of a trial
+	Drive string `json:"drive"`
+}
+
+// Row is a line with its test, its words and every run of both sides, set-aside
+// ones included.
+type Row struct {
+	Test     job.Test          `json:"test"`
+	Line     compare.Line      `json:"line"`
+	Words    words.LineInWords `json:"words"`
+	ThenRuns []job.Run         `json:"then_runs"`
+	WithRuns []job.Run         `json:"with_runs"`
+}
+
+// GroupView is a group with its words.
+type GroupView struct {
+	compare.Group
+	Words string `json:"words"`
+}
+
+// SavingsView is the savings with their words.
+type SavingsView struct {
+	compare.Savings
+	Words string `json:"words"`
+}
+
+// FindingView is a finding with its title.
+type FindingView struct {
+	fairness.Finding
+	Title string `json:"title"`
+}
+
+// sides returns the setups of a comparison: those named, or Then and Now.
+func sides(j *job.Job, then, with string) (a, b *job.Setup, err error) {
+	pick := func(id, role string) (*job.Setup, error) {
+		if id == "" {
+			if s := j.SetupAs(role); s != nil {
+				return s, nil
+			}
+			r := bench.Conflictf("This job has no %s setup yet.", role)
+			r.Do = "Say first which drive goes in."
+			return nil, r
+		}
+		if s := j.Setup(id); s != nil {
+			return s, nil
+		}
+		return nil, bench.Missingf("There is no setup %q in this job.", id)
+	}
+	if a, err = pick(then, job.Then); err != nil {
+		return nil, nil, err
+	}
+	if b, err = pick(with, job.Now); err != nil {
+		return nil, nil, err
+	}
+	return a, b, nil
+}
+
+// Compare returns the ledger between two setups of a job; empty ids mean Then
+// and Now.
+func (x *Reports) Compare(ctx context.Context, jobID, then, with string) (*Ledger, error) {
+	snap, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	j := split(snap.Job, then, with)
+	left, right, err := sides(j, then, with)
+	if err != nil {
+		return nil, err
+	}
+	l := compare.Compare(j, left.ID, right.ID, compare.DefaultOptions)
+	facet := func(s *job.Setup) Facet {
+		return Facet{Setup: s.ID, Role: s.Role, Name: s.Name, Drive: words.DriveName(j.Drive(s.Drive))}
+	}
+	ix := j.Indexed()
+	v := &Ledger{Then: facet(left), With: facet(right), Simulated: j.Simulated(), Rows: []Row{}, Findings: []FindingView{},
+		Drive:   GroupView{l.Groups.Drive, words.Rates(l.Groups.Drive)},
+		Waiting: GroupView{l.Groups.Waiting, words.Waits(l.Groups.Waiting)},
+		Savings: SavingsView{l.Savings, words.Savings(l.Savings)},
+	}
+	for _, ln := range l.Lines {
+		t := j.Test(ln.Test)
+		v.Rows = append(v.Rows, Row{Test: *t, Line: ln, Words: rowWords(ix, t, ln, left.ID, right.ID),
+			ThenRuns: runs(ix, t.ID, left.ID), WithRuns: runs(ix, t.ID, right.ID)})
+	}
+	for _, f := range l.Findings {
+		v.Findings = append(v.Findings, FindingView{f, words.Title(f.Rule)})
+	}
+	return v, nil
+}
+
+// runs are those of a side, an empty list where there are none.
+func runs(ix *job.Index, test, setup string) []job.Run {
+	return append([]job.Run{}, ix.RunsOf(test, setup)...)
+}
+
+// rowWords are a line's words; where the sides have other sets of files, with
+// what each moved per second.
+func rowWords(ix *job.Index, t *job.Test, ln compare.Line, then, with string) words.LineInWords {
+	w := words.Line(&ln, t)
+	if t.Kind == job.OnFiles && slices.Contains(ln.Findings, "other-content") {
+		for _, side := range []struct {
+			words *string
+			setup string
+		}{{&w.Then, then}, {&w.With, with}} {
+			if r := words.FileRates(ix.RunsOf(t.ID, side.setup)); r != "" && *side.words != "" {
+				*side.words += " (" + r + ")"
+			}
+		}
+	}
+	return w
+}
+
+// Report is a job's report: as it would be issued now, and as it was issued
+// last, or nil.
+type Report struct {
+	Draft  *report.Document `json:"draft"`
+	Issued *report.Document `json:"issued"`
+}
+
+// Report returns a job's report.
+func (x *Reports) Report(ctx context.Context, jobID string) (*Report, error) {
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	r := &Report{}
+	if r.Draft, err = x.draft(s.Job); err != nil {
+		return nil, err
+	}
+	last, err := x.store.LastReport(ctx, jobID)
+	if errors.Is(err, store.ErrNotFound) {
+		return r, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	r.Issued = &report.Document{}
+	return r, json.Unmarshal(last.Body, r.Issued)
+}
+
+func (x *Reports) draft(j *job.Job) (*report.Document, error) {
+	then, with, err := sides(j, "", "")
+	if err != nil {
+		return nil, err
+	}
+	return report.New(j, compare.Compare(j, then.ID, with.ID, compare.DefaultOptions)), nil
+}
+
+// Issue freezes a job's report as it is now. The report and its gate are one change.
+func (x *Reports) Issue(ctx context.Context, jobID string) (*Report, error) {
+	_, err := x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		doc, err := x.draft(j)
+		if err != nil {
+			return err
+		}
+		if len(doc.Waiting)+len(doc.Drive)+len(doc.Other) == 0 {
+			c := bench.Conflictf("Nothing is measured yet; there is nothing to report.")
+			c.Do = "Measure at least one test on Then and on Now."
+			return c
+		}
+		now := x.jobs.Now()
+		doc.Issued = &now
+		body, err := json.Marshal(doc)
+		if err != nil {
+			return err
+		}
+		j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateReport, At: now})
+		store.Made(ctx, "jobs/"+jobID+"/report")
+		return x.store.AddReport(ctx, store.Report{ID: bench.NewID(), JobID: jobID, Issued: now, Body: body})
+	})
+	if err != nil {
+		return nil, err
+	}
+	return x.Report(ctx, jobID)
+}
+
+var sittingSetup = regexp.MustCompile(`^(.+)@(.+)$`)
+
+// split returns the job with those sides that name a sitting ("now@s5") on
+// setups of their own.
+func split(j *job.Job, ids ...string) *job.Job {
+	var sittings []string
+	for _, id := range ids {
+		m := sittingSetup.FindStringSubmatch(id)
+		if m != nil && j.Setup(id) == nil && j.Sitting(m[2]) != nil && j.Sitting(m[2]).Setup == m[1] {
+			sittings = append(sittings, m[2])
+		}
+	}
+	if len(sittings) == 0 {
+		return j
+	}
+	return j.PerSitting(sittings...)
+}

@@ -1,0 +1,104 @@
+package sittings
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+
+	"nowthen/bench"
+	"nowthen/core/job"
+	"nowthen/core/jobfile"
+	"nowthen/core/plan"
+)
+
+// TakeSitting takes a probe's sitting file into a setup: a new sitting under
+// the file's conditions, with its runs. A test that measures the same as one of
+// the plan is that one; others are added. Facts that nobody had noted yet are
+// filled in, and none is changed.
+func (x *Sittings) TakeSitting(ctx context.Context, jobID, setup, name string, data []byte) (*bench.View, error) {
+	f, err := jobfile.ReadSitting(name, data)
+	var refused *jobfile.Refusal
+	if errors.As(err, &refused) {
+		return nil, bench.FileRefusal(refused)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		s := j.Setup(setup)
+		if s == nil {
+			return bench.Missingf("There is no setup %q in this job.", setup)
+		}
+		if slices.ContainsFunc(f.Runs, func(r job.Run) bool { return j.Run(r.ID) != nil }) {
+			c := bench.Conflictf("That file was taken in already: a run of it is in this job.")
+			c.Kept = "Its runs are there, once."
+			return c
+		}
+		sitting := job.Sitting{ID: bench.FreeID("s", len(j.Sittings), func(id string) bool { return j.Sitting(id) != nil }), Setup: setup, Conditions: f.Conditions}
+		for _, r := range f.Runs {
+			if !r.At.IsZero() && (sitting.Started.IsZero() || r.At.Before(sitting.Started)) {
+				sitting.Started = r.At
+			}
+		}
+		if sitting.Started.IsZero() {
+			sitting.Started = x.jobs.Now()
+		}
+		j.Sittings = append(j.Sittings, sitting)
+		ids := map[string]string{} // of the file's tests in the job
+		for i := range f.Tests {
+			t := f.Tests[i]
+			at := slices.IndexFunc(j.Tests, func(o job.Test) bool { return plan.SameMeasurement(&o, &t) })
+			if at >= 0 {
+				ids[t.ID] = j.Tests[at].ID
+				continue
+			}
+			if !slices.ContainsFunc(f.Runs, func(r job.Run) bool { return r.Test == t.ID }) {
+				continue
+			}
+			own := t.ID
+			for n := 2; j.Test(own) != nil; n++ {
+				own = fmt.Sprintf("%s-%d", t.ID, n)
+			}
+			ids[t.ID], t.ID = own, own
+			j.Tests = append(j.Tests, t)
+		}
+		for _, r := range f.Runs {
+			r.Test, r.Sitting = ids[r.Test], sitting.ID
+			if err := bench.AddRun(j, r, x.jobs.Now()); err != nil {
+				return err
+			}
+		}
+		fillIn(j, s, f)
+		return nil
+	})
+}
+
+// fillIn notes what the file knows and the job does not.
+func fillIn(j *job.Job, s *job.Setup, f *jobfile.SittingFile) {
+	c := j.Computer(s.Computer)
+	for _, pair := range [][2]*string{{&c.Maker, &f.Computer.Maker}, {&c.Model, &f.Computer.Model}, {&c.Processor, &f.Computer.Processor},
+		{&c.Graphics, &f.Computer.Graphics}, {&c.System, &f.Computer.System}} {
+		if *pair[0] == "" {
+			*pair[0] = *pair[1]
+		}
+	}
+	if c.MemoryBytes == 0 {
+		c.MemoryBytes = f.Computer.MemoryBytes
+	}
+	if s.Attached.Port == "" && s.Attached.LinkMBs == 0 {
+		s.Attached = f.Attached
+	}
+	d := j.Drive(s.Drive)
+	for _, pair := range [][2]*string{{&d.Maker, &f.Drive.Maker}, {&d.Model, &f.Drive.Model}, {&d.Interface, &f.Drive.Interface}} {
+		if *pair[0] == "" {
+			*pair[0] = *pair[1]
+		}
+	}
+	if d.CapacityBytes == 0 {
+		d.CapacityBytes = f.Drive.CapacityBytes
+	}
+	if d.Rated == nil {
+		d.Rated = f.Drive.Rated
+	}
+}

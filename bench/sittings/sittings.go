@@ -1,0 +1,160 @@
+// Package sittings is what is noted of measuring by people: the sittings with their
+// conditions, figures that were read off elsewhere, a probe's file, and which runs
+// are set aside.
+//
+// It must not import HTTP, screens or other use cases.
+package sittings
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"nowthen/bench"
+	"nowthen/core/job"
+	"nowthen/sim"
+)
+
+// Sittings notes sittings and what people read off in them.
+type Sittings struct{ jobs *bench.Jobs }
+
+// New returns the sittings of a bench.
+func New(jobs *bench.Jobs) *Sittings { return &Sittings{jobs: jobs} }
+
+// Sit opens a sitting on a setup under conditions.
+func (x *Sittings) Sit(ctx context.Context, jobID, setup string, in bench.Conditions) (*bench.View, error) {
+	f := bench.Fields{}
+	f.Input("", in)
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		c, s := in.Job(), j.Setup(setup)
+		if s == nil {
+			return bench.Missingf("There is no setup %q in this job.", setup)
+		}
+		if d := j.Drive(s.Drive); d.Simulated != "" {
+			c = simConditions(d.Simulated, c)
+		}
+		if s.Role != job.Then && c.FirstAfterSwap == nil {
+			first := !slices.ContainsFunc(j.Sittings, func(o job.Sitting) bool { return o.Setup == setup })
+			c.FirstAfterSwap = &first
+		}
+		id := bench.FreeID("s", len(j.Sittings), func(id string) bool { return j.Sitting(id) != nil })
+		j.Sittings = append(j.Sittings, job.Sitting{ID: id, Setup: setup, Started: x.jobs.Now(), Conditions: c})
+		return nil
+	})
+}
+
+// simConditions fills in what a simulated computer tells of itself.
+func simConditions(drive string, c job.Conditions) job.Conditions {
+	d, err := sim.Open(drive, 0)
+	if err != nil {
+		return c
+	}
+	fill, temp := d.Spec().FillPct, d.Spec().TempC
+	if c.FillPct == nil {
+		c.FillPct = &fill
+	}
+	if c.DriveTempC == nil {
+		c.DriveTempC = &temp
+	}
+	return c
+}
+
+// Amend changes a sitting's conditions.
+func (x *Sittings) Amend(ctx context.Context, jobID, sitting string, in bench.Conditions) (*bench.View, error) {
+	f := bench.Fields{}
+	f.Input("", in)
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		c, s := in.Job(), j.Sitting(sitting)
+		if s == nil {
+			return bench.Missingf("There is no sitting %q in this job.", sitting)
+		}
+		if c.FirstAfterSwap == nil {
+			c.FirstAfterSwap = s.Conditions.FirstAfterSwap
+		}
+		c.Unknown = s.Conditions.Unknown
+		s.Conditions = c
+		return nil
+	})
+}
+
+// SetAside takes a run out of the comparison, with a reason. It is kept.
+func (x *Sittings) SetAside(ctx context.Context, jobID, run, reason string) (*bench.View, error) {
+	reason = strings.TrimSpace(reason)
+	f := bench.Fields{}
+	f.Check(reason != "", "reason", "Say why the run is set aside; it stands in the report's figures.")
+	f.Text("reason", reason)
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		r := j.Run(run)
+		if r == nil {
+			return bench.Missingf("There is no run %q in this job.", run)
+		}
+		r.SetAside = &job.SetAside{Reason: reason, At: x.jobs.Now()}
+		return nil
+	})
+}
+
+// TakeBack puts a run that was set aside back into the comparison.
+func (x *Sittings) TakeBack(ctx context.Context, jobID, run string) (*bench.View, error) {
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		r := j.Run(run)
+		if r == nil {
+			return bench.Missingf("There is no run %q in this job.", run)
+		}
+		r.SetAside = nil
+		return nil
+	})
+}
+
+// Which runs of a job are asked for; what is empty says nothing.
+type Which struct {
+	Test, Setup string
+	After       string // the id of the last run of an earlier answer
+	Limit       int    // at most so many; 0 is as many as one answer holds
+}
+
+// maxRunsOnce bounds the runs of one answer.
+const maxRunsOnce = 1000
+
+// Runs returns runs of a job in the order in which they came, and the cursor by which
+// they go on, "" at their end.
+func (x *Sittings) Runs(ctx context.Context, jobID string, which Which) (runs []job.Run, next string, err error) {
+	if which.Limit < 0 || which.Limit > maxRunsOnce {
+		return nil, "", bench.Invalidf("One answer holds between 1 and %d runs.", maxRunsOnce)
+	}
+	if which.Limit == 0 {
+		which.Limit = maxRunsOnce
+	}
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
+		return nil, "", err
+	}
+	j := s.Job
+	from := 0
+	if which.After != "" {
+		from = slices.IndexFunc(j.Runs, func(r job.Run) bool { return r.ID == which.After }) + 1
+		if from == 0 {
+			return nil, "", bench.Invalidf("That cursor is none of an earlier answer.")
+		}
+	}
+	runs = []job.Run{}
+	for i := from; i < len(j.Runs); i++ {
+		r := &j.Runs[i]
+		if which.Test != "" && r.Test != which.Test || which.Setup != "" && s.Index().Sitting(r.Sitting).Setup != which.Setup {
+			continue
+		}
+		if len(runs) == which.Limit {
+			return runs, runs[len(runs)-1].ID, nil
+		}
+		runs = append(runs, *r)
+	}
+	return runs, "", nil
+}

@@ -1,0 +1,257 @@
+package sittings
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"nowthen/bench"
+	"nowthen/core/figures"
+	"nowthen/core/job"
+	"nowthen/core/words"
+	"nowthen/store"
+)
+
+// Typed is a figure read off elsewhere: as text with its unit where it differs from
+// the test's ("1:32", "1.5 min", "830 Mbit/s"), or as a value in a unit.
+type Typed struct {
+	Test    string   `json:"test"`
+	Sitting string   `json:"sitting"`
+	Text    string   `json:"text"`
+	Value   *float64 `json:"value"`
+	// Unit is that of the figure; it is converted to the test's where it can be.
+	Unit string   `json:"unit"`
+	U    *float64 `json:"u"`
+	Note string   `json:"note"`
+	// Sure says that a figure that looks wrong by a factor is right all the same.
+	Sure bool `json:"sure"`
+}
+
+// value is the figure in the unit of its test, and how it was given.
+func (in Typed) value(f bench.Fields, t *job.Test) (value float64, given string) {
+	unit := in.Unit
+	if unit == "" {
+		unit = t.Unit
+	}
+	switch {
+	case in.Text != "":
+		q, err := figures.Read(in.Text, unit)
+		if err == nil {
+			value, err = figures.Convert(q.Value, q.Unit, t.Unit)
+		}
+		if err != nil {
+			f.Check(false, "text", bench.Sentence(err)+" "+figures.Example(t.Unit))
+		}
+		return value, strings.TrimSpace(in.Text)
+	case in.Value == nil:
+		f.Check(false, "value", "Give the figure. "+figures.Example(t.Unit))
+		return 0, ""
+	}
+	value, err := figures.Convert(*in.Value, unit, t.Unit)
+	f.Check(err == nil, "unit", fmt.Sprintf("%s is in %s, not in %q.", t.Name, t.Unit, unit))
+	return value, ""
+}
+
+// TypeIn adds a typed run. A figure that looks wrong against its neighbours by a
+// factor that people confuse is asked about before it is taken.
+func (x *Sittings) TypeIn(ctx context.Context, jobID string, in Typed) (*bench.View, error) {
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		t, s := j.Test(in.Test), j.Sitting(in.Sitting)
+		if t == nil {
+			return bench.Missingf("There is no test %q in this job.", in.Test)
+		}
+		f := bench.Fields{}
+		f.Text("note", in.Note)
+		f.Check(len(in.Text) <= 100, "text", "That is longer than a figure.")
+		value, given := in.value(f, t)
+		if err := f.Refusal(); err != nil {
+			return err
+		}
+		if s != nil && !in.Sure {
+			if d := figures.Suspect(value, t.Unit, neighbours(j, t.ID, s.Setup)); d != nil {
+				return doubt(t, value, d)
+			}
+		}
+		return bench.AddRun(j, job.Run{Test: in.Test, Sitting: in.Sitting, Value: value, Method: job.Typed, U: in.U, Note: in.Note, Given: given}, x.jobs.Now())
+	})
+}
+
+// neighbours are the values of a test's kept runs on a setup.
+func neighbours(j *job.Job, test, setup string) []float64 {
+	var values []float64
+	for _, r := range j.KeptRuns(test, setup) {
+		values = append(values, r.Value)
+	}
+	return values
+}
+
+// doubt asks about a figure that looks wrong by a factor.
+func doubt(t *job.Test, value float64, d *figures.Doubt) *bench.Refusal {
+	r := bench.Conflictf("%s looks like %s: the other runs here would fit %s.", words.Figure(value, t.Unit), d.Why, words.Figure(d.Value, t.Unit))
+	r.Kind, r.Kept = bench.Doubtful, "Nothing was taken in yet."
+	r.Do = "Say that it is right as it is, or type in what was meant."
+	r.Fields = map[string]string{"value": r.Message}
+	r.Ask = &bench.Ask{Value: d.Value, Unit: t.Unit, Words: words.Figure(d.Value, t.Unit)}
+	return r
+}
+
+// TableRow is one row of a table of figures and what becomes of it.
+type TableRow struct {
+	Line  int    `json:"line"`
+	Setup string `json:"setup"` // id, where it is known
+	Test  string `json:"test"`  // id, where it is known
+	// Becomes is the run it becomes: "Cold start to desktop on Then: 92.4 s"; "" of
+	// a row that is not taken.
+	Becomes string `json:"becomes"`
+	// Problem says why the row is not taken; Doubt asks about one that looks wrong.
+	Problem string `json:"problem"`
+	Doubt   string `json:"doubt"`
+
+	run job.Run
+}
+
+// Table is what a table of figures becomes.
+type Table struct {
+	Rows    []TableRow `json:"rows"`
+	Good    int        `json:"good"`
+	Bad     int        `json:"bad"`
+	Doubted int        `json:"doubted"`
+	// Taken is how many runs it has become; 0 of a preview.
+	Taken int `json:"taken"`
+}
+
+// PreviewTable shows what each row of a CSV of figures would become. Nothing is
+// taken in.
+func (x *Sittings) PreviewTable(ctx context.Context, jobID, name string, data []byte) (*Table, error) {
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	return table(s.Job, name, data)
+}
+
+// TakeTable takes a CSV of figures in. Where rows are not taken or doubted, the
+// others only go in when the technician says so (sure). Setups without a sitting
+// get one.
+func (x *Sittings) TakeTable(ctx context.Context, jobID, name string, data []byte, sure bool) (*Table, error) {
+	var out *Table
+	_, err := x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		var err error
+		if out, err = table(j, name, data); err != nil {
+			return err
+		}
+		if out.Good == 0 {
+			return bench.Invalidf("No row of %s can be taken.", name)
+		}
+		if (out.Bad > 0 || out.Doubted > 0) && !sure {
+			c := bench.Conflictf("%d of %d rows of %s are not taken or look wrong.", out.Bad+out.Doubted, len(out.Rows), name)
+			c.Kept, c.Do = "Nothing was taken in.", "Look at the rows, and say that the others shall go in."
+			return c
+		}
+		for _, row := range out.Rows {
+			if row.Problem != "" {
+				continue
+			}
+			run := row.run
+			if run.Sitting, err = x.sittingFor(j, row.Setup); err != nil {
+				return err
+			}
+			if err := bench.AddRun(j, run, x.jobs.Now()); err != nil {
+				return fmt.Errorf("line %d: %w", row.Line, err)
+			}
+			out.Taken++
+		}
+		store.Answer(ctx, out)
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	return out, nil
+}
+
+// sittingFor is the last sitting on a setup, or a new one of which no conditions
+// are known.
+func (x *Sittings) sittingFor(j *job.Job, setup string) (string, error) {
+	if last := bench.LastSitting(j, setup); last != nil {
+		return last.ID, nil
+	}
+	id := bench.FreeID("s", len(j.Sittings), func(id string) bool { return j.Sitting(id) != nil })
+	j.Sittings = append(j.Sittings, job.Sitting{ID: id, Setup: setup, Started: x.jobs.Now()})
+	return id, nil
+}
+
+// table works out what each row becomes.
+func table(j *job.Job, name string, data []byte) (*Table, error) {
+	rows, err := figures.ReadCSV(data)
+	if err != nil {
+		r := bench.Invalidf("%s is refused: %v.", name, err)
+		r.Kept, r.Do = "Nothing was taken in.", "Write the columns setup, test, value, unit and, if wanted, at and note into the first row."
+		return nil, r
+	}
+	out := &Table{Rows: []TableRow{}}
+	seen := map[string][]float64{} // values of the table itself, by setup and test
+	for _, row := range rows {
+		r := TableRow{Line: row.Line}
+		err := row.Err
+		var t *job.Test
+		if err == nil {
+			t, err = r.fit(j, row)
+		}
+		if err != nil {
+			r.Problem = bench.Sentence(err)
+			out.Bad++
+		} else {
+			out.Good++
+			key := r.Setup + "\x00" + r.Test
+			if d := figures.Suspect(r.run.Value, t.Unit, append(neighbours(j, r.Test, r.Setup), seen[key]...)); d != nil {
+				r.Doubt = fmt.Sprintf("Looks like %s: %s would fit the others.", d.Why, words.Figure(d.Value, t.Unit))
+				out.Doubted++
+			} else {
+				seen[key] = append(seen[key], r.run.Value)
+			}
+		}
+		out.Rows = append(out.Rows, r)
+	}
+	return out, nil
+}
+
+// fit finds what a row speaks of and makes its run.
+func (r *TableRow) fit(j *job.Job, row figures.Row) (*job.Test, error) {
+	setup := -1
+	for i, s := range j.Setups {
+		if strings.EqualFold(s.ID, row.Setup) || s.Name != "" && strings.EqualFold(s.Name, row.Setup) || s.Role != job.Trial && strings.EqualFold(s.Role, row.Setup) {
+			setup = i
+			break
+		}
+	}
+	if setup < 0 {
+		return nil, fmt.Errorf("there is no setup %q in this job", row.Setup)
+	}
+	test := -1
+	for i, t := range j.Tests {
+		if strings.EqualFold(t.ID, row.Test) || strings.EqualFold(t.Name, row.Test) {
+			test = i
+			break
+		}
+	}
+	if test < 0 {
+		return nil, fmt.Errorf("there is no test %q in this job", row.Test)
+	}
+	s, t := &j.Setups[setup], &j.Tests[test]
+	value, err := figures.Convert(row.Value, row.Unit, t.Unit)
+	if err != nil {
+		return nil, err
+	}
+	r.Setup, r.Test = s.ID, t.ID
+	r.run = job.Run{Test: t.ID, Value: value, Method: job.Typed, Note: row.Note, At: row.At, Given: row.Given}
+	if err := job.CheckRun(t, &r.run); err != nil {
+		return nil, err
+	}
+	side := map[string]string{job.Then: "Then", job.Now: "Now"}[s.Role]
+	if side == "" {
+		side = s.Name
+	}
+	r.Becomes = fmt.Sprintf("%s on %s: %s", t.Name, side, words.Figure(value, t.Unit))
+	return t, nil
+}

@@ -1,0 +1,78 @@
+package sittings_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/bench"
+	"nowthen/bench/desk"
+	"nowthen/bench/desktest"
+	"nowthen/bench/sittings"
+	"nowthen/core/catalogue"
+	"nowthen/core/job"
+)
+
+func TestAFigureThatLooksWrongIsAskedAbout(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	id := desktest.Real(t, b, 1)
+	put := func(in sittings.Typed) error {
+		in.Sitting = "s1"
+		_, err := b.Sittings.TypeIn(ctx, id, in)
+		return err
+	}
+	require.NoError(t, put(sittings.Typed{Test: catalogue.ColdStart, Value: new(float64(92)), Unit: "s"}))
+	require.NoError(t, put(sittings.Typed{Test: catalogue.ColdStart, Value: new(float64(1.55)), Unit: "min"}), "minutes that are said are converted")
+	r := desktest.Refusal(t, put(sittings.Typed{Test: catalogue.ColdStart, Value: new(float64(1.5)), Unit: "s"}), bench.Doubtful)
+	require.NotNil(t, r.Ask)
+	assert.InDelta(t, 90, r.Ask.Value, 1e-9)
+	require.NoError(t, put(sittings.Typed{Test: catalogue.ColdStart, Value: new(float64(1.5)), Unit: "s", Sure: true}))
+	desktest.Refusal(t, put(sittings.Typed{Test: catalogue.ColdStart, Value: new(float64(90)), Unit: "MB/s"}), bench.Invalid)
+	v, err := b.Jobs.View(ctx, id)
+	require.NoError(t, err)
+	assert.InDelta(t, 93, v.Job.Runs[1].Value, 1e-9)
+	assert.Len(t, v.Job.Runs, 3)
+}
+
+func TestATableOfFigures(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	id := desktest.Real(t, b, 1)
+	const good = "setup;test;value;unit;at;note\nThen;Cold start to desktop;92,4;s;2026-11-03T09:40:00+01:00;by his watch\nthen;t-start;1,52;min;;\nThen;Long read;512;MiB/s;;\n"
+	preview, err := b.Sittings.PreviewTable(ctx, id, "x.csv", []byte(good))
+	require.NoError(t, err)
+	assert.Equal(t, 3, preview.Good)
+	assert.Equal(t, "Cold start to desktop on Then: 92.4 s", preview.Rows[0].Becomes)
+	assert.Equal(t, "Long read on Then: 537 MB/s", preview.Rows[2].Becomes)
+	v, err := b.Jobs.View(ctx, id)
+	require.NoError(t, err)
+	assert.Empty(t, v.Job.Runs, "a preview takes nothing in")
+	taken, err := b.Sittings.TakeTable(ctx, id, "x.csv", []byte(good), false)
+	require.NoError(t, err)
+	assert.Equal(t, 3, taken.Taken)
+
+	const mixed = "setup,test,value,unit\nThen,Cold start to desktop,91,s\nThen,Cold start to desktop,1.5,s\nAttic,Cold start to desktop,91,s\nThen,Nap,91,s\nThen,Cold start to desktop,fast,s\nThen,Cold start to desktop,91,furlongs\nThen,Cold start to desktop,-4,s\n"
+	preview, err = b.Sittings.PreviewTable(ctx, id, "y.csv", []byte(mixed))
+	require.NoError(t, err)
+	assert.Equal(t, []int{2, 5, 1}, []int{preview.Good, preview.Bad, preview.Doubted})
+	assert.Contains(t, preview.Rows[1].Doubt, "minutes taken for seconds")
+	for i, says := range map[int]string{2: "no setup", 3: "no test", 4: "no number", 5: "furlongs", 6: "negative"} {
+		assert.Contains(t, preview.Rows[i].Problem, says)
+	}
+	_, err = b.Sittings.TakeTable(ctx, id, "y.csv", []byte(mixed), false)
+	assert.Contains(t, desktest.Refusal(t, err, bench.Conflict).Message, "6 of 7 rows")
+	taken, err = b.Sittings.TakeTable(ctx, id, "y.csv", []byte(mixed), true)
+	require.NoError(t, err)
+	assert.Equal(t, 2, taken.Taken)
+	_, err = b.Sittings.TakeTable(ctx, id, "z.csv", []byte("setup,test,value,unit\nAttic,x,1,s\n"), true)
+	desktest.Refusal(t, err, bench.Invalid)
+	_, err = b.Sittings.PreviewTable(ctx, id, "w.csv", []byte("not a table"))
+	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Message, "w.csv is refused")
+	v, err = b.Jobs.View(ctx, id)
+	require.NoError(t, err)
+	require.Len(t, v.Job.Runs, 5)
+	assert.Equal(t, job.Typed, v.Job.Runs[0].Method)
+	assert.Equal(t, "by his watch", v.Job.Runs[0].Note)
+}

@@ -1,0 +1,100 @@
+package timing
+
+import (
+	"context"
+	"net/url"
+	"strings"
+	"time"
+
+	"github.com/go-json-experiment/json"
+
+	"nowthen/bench"
+	"nowthen/core/stopwatch"
+	"nowthen/store"
+)
+
+// Technician is somebody who times, with their own reaction where it was
+// calibrated: the mean, and the spread that the uncertainty takes, s.
+type Technician struct {
+	Name    string    `json:"name"`
+	MeanS   float64   `json:"mean_s"`
+	SpreadS float64   `json:"spread_s"`
+	Presses int       `json:"presses"`
+	At      time.Time `json:"at"`
+}
+
+// Technicians returns all who calibrated their reaction.
+func (x *Timers) Technicians(ctx context.Context) ([]Technician, error) {
+	bodies, err := x.store.Technicians(ctx)
+	list := []Technician{}
+	for _, body := range bodies {
+		var t Technician
+		if err := json.Unmarshal(body, &t); err != nil {
+			return nil, err
+		}
+		list = append(list, t)
+	}
+	return list, err
+}
+
+// Reactions are the times from light to press of a calibration, s.
+type Reactions struct {
+	Name  string    `json:"name"`
+	Times []float64 `json:"times_s"`
+}
+
+// Calibrate keeps a technician's own reaction.
+func (x *Timers) Calibrate(ctx context.Context, in Reactions) (*Technician, error) {
+	t := &Technician{Name: strings.TrimSpace(in.Name), At: x.jobs.Now()}
+	f := bench.Fields{}
+	f.Check(t.Name != "", "name", "Say whose reaction it is.")
+	f.Text("name", t.Name)
+	f.Check(len(in.Times) <= 200, "times_s", "At most 200 presses.")
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	var err error
+	if t.MeanS, t.SpreadS, t.Presses, err = stopwatch.Reaction(in.Times); err != nil {
+		r := bench.Invalidf("%s", bench.Sentence(err))
+		r.Kept, r.Do = "What was calibrated before stays.", "Press as soon as the light turns, and not before."
+		return nil, r
+	}
+	body, err := json.Marshal(t)
+	if err != nil {
+		return nil, err
+	}
+	return t, x.jobs.Write(ctx, func(ctx context.Context) error {
+		store.Made(ctx, "technicians/"+url.PathEscape(t.Name))
+		store.Answer(ctx, t)
+		return x.store.SaveTechnician(ctx, t.Name, body)
+	})
+}
+
+// Technician returns the technician of a name.
+func (x *Timers) Technician(ctx context.Context, name string) (*Technician, error) {
+	list, err := x.Technicians(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for i, t := range list {
+		if strings.EqualFold(t.Name, name) {
+			return &list[i], nil
+		}
+	}
+	return nil, bench.Missingf("Nobody of that name calibrated their reaction.")
+}
+
+// reactionOf is the spread of a technician's reaction, s, or 0 where it was not
+// calibrated.
+func (x *Timers) reactionOf(ctx context.Context, name string) (float64, error) {
+	if name == "" {
+		return 0, nil
+	}
+	list, err := x.Technicians(ctx)
+	for _, t := range list {
+		if strings.EqualFold(t.Name, name) {
+			return t.SpreadS, err
+		}
+	}
+	return 0, err
+}

@@ -1,0 +1,467 @@
+// Package timing is timing by hand: the timer of a job on all devices, the finish
+// line that a page of the customer's computer crosses, and the technicians' own
+// reactions.
+//
+// It must not import HTTP, screens or other use cases.
+package timing
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"strings"
+
+	"github.com/go-json-experiment/json"
+
+	"nowthen/bench"
+	"nowthen/core/job"
+	"nowthen/core/plan"
+	"nowthen/core/stopwatch"
+	"nowthen/store"
+)
+
+// Store is what timing needs of a store.
+type Store interface {
+	Timer(ctx context.Context, jobID string) ([]byte, error)
+	Timers(ctx context.Context) (map[string][]byte, error)
+	SaveTimer(ctx context.Context, jobID string, body []byte) error
+	DropTimer(ctx context.Context, jobID string) error
+	Technicians(ctx context.Context) ([][]byte, error)
+	SaveTechnician(ctx context.Context, name string, body []byte) error
+}
+
+// Timers times by hand.
+type Timers struct {
+	jobs  *bench.Jobs
+	store Store
+}
+
+// New returns the timers of a bench.
+func New(jobs *bench.Jobs, s Store) *Timers { return &Timers{jobs: jobs, store: s} }
+
+// timer is a job's stopwatch as it is stored. Marks are seconds on the bench's
+// clock since 1970, so that it goes on over a restart of the program.
+type timer struct {
+	// ID names the timer: a press that was meant for another does not touch it.
+	ID      string          `json:"id,omitzero"`
+	Test    string          `json:"test"`
+	Sitting string          `json:"sitting"`
+	ArmedMS float64         `json:"armed_ms"`
+	Watch   stopwatch.Watch `json:"watch"`
+	// By is the technician, whose own reaction counts.
+	By string `json:"by,omitzero"`
+	// Word opens this timer's finish line, and nothing else.
+	Word string `json:"word,omitzero"`
+	// Opened are the pages of the finish line that were opened, when, ms; Trip is
+	// the longest time from sending one to its picture being asked for, ms.
+	Opened map[int]float64 `json:"opened,omitempty"`
+	Trip   float64         `json:"trip_ms,omitzero"`
+	// Series is how many runs are still to follow this one by themselves.
+	Series int `json:"series,omitzero"`
+}
+
+// Timer is a job's stopwatch as it is now.
+type Timer struct {
+	ID      string            `json:"id"`
+	Job     string            `json:"job"`
+	Test    string            `json:"test"`
+	Name    string            `json:"name"`
+	Sitting string            `json:"sitting"`
+	Setup   string            `json:"setup"`
+	State   stopwatch.State   `json:"state"`
+	Phases  []stopwatch.Phase `json:"phases"`
+	// MarksMS are the presses, in milliseconds on the bench's clock.
+	MarksMS []float64 `json:"marks_ms"`
+	NowMS   float64   `json:"now_ms"`
+	Holds   []HoldMS  `json:"holds"`
+	// Taken are the keys of the presses that are in it already, or were taken back.
+	Taken []string `json:"taken"`
+	// Value, in s, stands where the timer has stopped; U is its standard
+	// uncertainty, of which Reaction is the technician's own part (their spread, s).
+	Value    *float64 `json:"value"`
+	Held     float64  `json:"held_s"`
+	U        float64  `json:"u"`
+	Reaction float64  `json:"reaction"`
+	// Calibrated tells whether that spread is the technician's own or a usual one.
+	Calibrated bool   `json:"calibrated"`
+	By         string `json:"by"`
+	// Finish is the path of the finish line on this server, Pages how many pages it
+	// wants, Opened how many were, Ended whether it stopped the timer.
+	Finish string `json:"finish"`
+	Pages  int    `json:"pages"`
+	Opened int    `json:"opened"`
+	Ended  bool   `json:"ended"`
+	Series int    `json:"series"`
+}
+
+// HoldMS is a stretch of the human's part on the bench's clock, ms; To is nil
+// while it lasts.
+type HoldMS struct {
+	FromMS float64  `json:"from_ms"`
+	ToMS   *float64 `json:"to_ms"`
+}
+
+func (x *Timers) timerView(ctx context.Context, j *job.Job, jobID string, t *timer) (*Timer, error) {
+	own, err := x.reactionOf(ctx, t.By)
+	if err != nil {
+		return nil, err
+	}
+	v := &Timer{ID: t.ID, Job: jobID, Test: t.Test, Sitting: t.Sitting, State: t.Watch.State(), Phases: t.Watch.Phases,
+		MarksMS: []float64{}, Holds: []HoldMS{}, Taken: append([]string{}, t.Watch.Keys()...), NowMS: x.jobs.NowMS(), U: t.uncertainty(own), Reaction: own, Calibrated: own > 0, By: t.By,
+		Finish: FinishPath(t.Word, 1), Pages: 1, Opened: len(t.Opened), Ended: t.Watch.Ended, Series: t.Series}
+	if own == 0 {
+		v.Reaction = stopwatch.DefaultReaction
+	}
+	if test := j.Test(t.Test); test != nil {
+		v.Name, v.Pages = test.Name, max(1, test.Pages)
+	}
+	if s := j.Sitting(t.Sitting); s != nil {
+		v.Setup = s.Setup
+	}
+	for _, m := range t.Watch.Marks {
+		v.MarksMS = append(v.MarksMS, m.At*1000)
+	}
+	for _, h := range t.Watch.Holds {
+		hold := HoldMS{FromMS: h.From * 1000}
+		if h.To != nil {
+			to := *h.To * 1000
+			hold.ToMS = &to
+		}
+		v.Holds = append(v.Holds, hold)
+	}
+	if timing, err := t.Watch.Timing(); err == nil {
+		v.Value, v.Held = &timing.Value, timing.Held
+	}
+	return v, nil
+}
+
+// uncertainty is the standard uncertainty of the timer's value, s: the
+// technician's reaction, the finish line's round trip where one stopped it, and
+// what is left of the clocks.
+func (t *timer) uncertainty(reaction float64) float64 {
+	u := stopwatch.ByHand(reaction)
+	if t.Watch.Ended {
+		u = stopwatch.ByFinishLine(reaction, t.Trip/1000)
+	}
+	clocks := 0.0
+	if timing, err := t.Watch.Timing(); err == nil {
+		clocks = timing.U
+	} else if len(t.Watch.Marks) > 0 {
+		clocks = t.Watch.Marks[0].U
+	}
+	return math.Hypot(u, clocks)
+}
+
+func (x *Timers) loadTimer(ctx context.Context, jobID string) (*job.Job, *timer, error) {
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
+		return nil, nil, err
+	}
+	j := s.Job
+	body, err := x.store.Timer(ctx, jobID)
+	if errors.Is(err, store.ErrNotFound) {
+		return j, nil, nil
+	}
+	if err != nil {
+		return nil, nil, err
+	}
+	t := &timer{}
+	if err := json.Unmarshal(body, t); err != nil {
+		return nil, nil, fmt.Errorf("the timer of job %s: %w", jobID, err)
+	}
+	return j, t, nil
+}
+
+// save stores a timer within a change and returns it as it is then; it is what the
+// change answers.
+func (x *Timers) save(ctx context.Context, j *job.Job, jobID string, t *timer) (*Timer, error) {
+	body, err := json.Marshal(t)
+	if err != nil {
+		return nil, err
+	}
+	if err := x.store.SaveTimer(ctx, jobID, body); err != nil {
+		return nil, err
+	}
+	return x.timerView(ctx, j, jobID, t)
+}
+
+// tell tells how a job's timer is now; nil: there is none.
+func (x *Timers) tell(jobID string, v *Timer) {
+	e := bench.Event{Type: bench.TimerEvent, Job: jobID}
+	if v != nil { // an empty interface, not one that holds nil
+		e.Data = v
+	}
+	x.jobs.Tell(e)
+}
+
+// Timer returns the armed timer of a job, or nil.
+func (x *Timers) Timer(ctx context.Context, jobID string) (*Timer, error) {
+	j, t, err := x.loadTimer(ctx, jobID)
+	if err != nil || t == nil {
+		return nil, err
+	}
+	return x.timerView(ctx, j, jobID, t)
+}
+
+// Arm makes a job's timer ready for a timed test in a sitting. A timer
+// that is running or holds an unkept time is not taken away by this.
+//
+// by is the technician; empty where nobody said.
+func (x *Timers) Arm(ctx context.Context, jobID, test, sitting, by string) (*Timer, error) {
+	by = strings.TrimSpace(by)
+	f := bench.Fields{}
+	f.Text("by", by)
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	var v *Timer
+	err := x.jobs.Write(ctx, func(ctx context.Context) error {
+		j, old, err := x.loadTimer(ctx, jobID)
+		if err != nil {
+			return err
+		}
+		if old != nil && (old.Watch.State() != stopwatch.Ready || old.Test == test && old.Sitting == sitting && old.By == by) {
+			if old.Test == test && old.Sitting == sitting {
+				v, err = x.timerView(ctx, j, jobID, old) // it is armed for that already
+				return err
+			}
+			c := bench.Conflictf("The timer of this job holds a time of another test.")
+			c.Kept, c.Do = "That time is still there.", "Keep or discard it first."
+			return c
+		}
+		t := j.Test(test)
+		switch {
+		case t == nil:
+			return bench.Missingf("There is no test %q in this job.", test)
+		case !plan.ByHand(t):
+			return bench.Invalidf("%s is not timed by hand.", t.Name)
+		case j.Sitting(sitting) == nil:
+			return bench.Missingf("There is no sitting %q in this job.", sitting)
+		}
+		v, err = x.save(ctx, j, jobID, newTimer(t, sitting, by, x.jobs.NowMS()))
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	x.tell(jobID, v)
+	return v, nil
+}
+
+func newTimer(t *job.Test, sitting, by string, nowMS float64) *timer {
+	var phases []stopwatch.Phase
+	for _, p := range t.Phases {
+		phases = append(phases, stopwatch.Phase{ID: p.ID, Name: p.Name, Counts: p.Counted()})
+	}
+	return &timer{ID: bench.NewID(), Test: t.ID, Sitting: sitting, By: by, ArmedMS: nowMS, Word: newWord(), Watch: *stopwatch.New(phases)}
+}
+
+// aheadMS is how far ahead of the bench's clock a press may claim to be.
+const aheadMS = 5000
+
+// changeTimer applies a change to the armed timer. named is the timer that is
+// meant; "" is whichever is armed.
+func (x *Timers) changeTimer(ctx context.Context, jobID, named string, change func(*timer) error) (*Timer, error) {
+	var v *Timer
+	err := x.jobs.Write(ctx, func(ctx context.Context) error {
+		j, t, err := x.loadTimer(ctx, jobID)
+		if err != nil {
+			return err
+		}
+		if t == nil || named != "" && named != t.ID {
+			c := bench.Conflictf("No timer is armed in this job.")
+			c.Do = "Pick a test and open the timer again."
+			if t != nil {
+				c = bench.Conflictf("That press was meant for a timer that is not armed any more.")
+				c.Kept, c.Do = "The timer that is armed now is as it was.", "Nothing is to be done."
+			}
+			return c
+		}
+		if err := change(t); err != nil {
+			r := bench.Conflictf("%s", bench.Sentence(err))
+			r.Kept = "The timer is as it was."
+			return r
+		}
+		v, err = x.save(ctx, j, jobID, t)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	x.tell(jobID, v)
+	return v, nil
+}
+
+// Press is something done to a running timer on a device.
+type Press struct {
+	Key string `json:"key"` // makes a repeated press the same press
+	// Timer is the timer that was pressed; "" is whichever is armed.
+	Timer string  `json:"timer"`
+	Kind  string  `json:"kind"`  // press (start, split, stop) or hold; empty is a press
+	AtMS  float64 `json:"at_ms"` // on the bench's clock, as the device has it
+	// UMS is how far the device's clock may be from the bench's, ms: half of the
+	// round trip of its best exchange.
+	UMS float64 `json:"u_ms"`
+}
+
+// maxClockMS bounds how unsure a device's clock may be; beyond it a press says
+// nothing.
+const maxClockMS = 2000
+
+// Press starts, splits or stops a job's timer, or begins or ends a hold. The
+// same key twice is one press.
+func (x *Timers) Press(ctx context.Context, jobID string, p Press) (*Timer, error) {
+	return x.changeTimer(ctx, jobID, p.Timer, func(t *timer) error {
+		switch now := x.jobs.NowMS(); {
+		case math.IsNaN(p.AtMS) || p.AtMS < t.ArmedMS-aheadMS:
+			return fmt.Errorf("the press is from before the timer was armed")
+		case p.AtMS > now+aheadMS:
+			return fmt.Errorf("the press is %.0f s in the future; the clocks are not lined up", (p.AtMS-now)/1000)
+		case !(p.UMS >= 0 && p.UMS <= maxClockMS):
+			return fmt.Errorf("the device's clock is only known to %.1f s; the network is too slow to time by it", p.UMS/1000)
+		}
+		switch p.Kind {
+		case "", "press":
+			// Half a round trip bounds the error: a rectangular distribution (JCGM 100, 4.3.7).
+			return t.Watch.Press(p.Key, p.AtMS/1000, p.UMS/1000/math.Sqrt(3))
+		case "hold":
+			return t.Watch.Hold(p.Key, p.AtMS/1000)
+		}
+		return fmt.Errorf("a timer knows press and hold, not %q", p.Kind)
+	})
+}
+
+// Undo takes the last press back. After a finish line's the line waits anew.
+func (x *Timers) Undo(ctx context.Context, jobID string) (*Timer, error) {
+	return x.changeTimer(ctx, jobID, "", func(t *timer) error {
+		if t.Watch.Ended {
+			t.Opened, t.Trip = nil, 0
+		}
+		return t.Watch.Undo()
+	})
+}
+
+// Discard takes the timer away without keeping its time.
+func (x *Timers) Discard(ctx context.Context, jobID string) error {
+	dropped := false
+	err := x.jobs.Write(ctx, func(ctx context.Context) error {
+		_, t, err := x.loadTimer(ctx, jobID)
+		if err != nil || t == nil {
+			return err
+		}
+		dropped = true
+		return x.store.DropTimer(ctx, jobID)
+	})
+	if err == nil && dropped {
+		x.tell(jobID, nil)
+	}
+	return err
+}
+
+// Keeping says how a stopped timer is kept.
+type Keeping struct {
+	bench.RunFacts
+	// Timer is the timer that is kept; "" is whichever is armed.
+	Timer string `json:"timer"`
+	// Again arms the timer for the same test; Series asks for so many runs by
+	// themselves after this one.
+	Again  bool `json:"again"`
+	Series *int `json:"series"`
+}
+
+// maxSeries bounds a series.
+const maxSeries = 20
+
+func (k Keeping) check() error {
+	f := bench.Fields{}
+	f.Input("", k.RunFacts)
+	f.Check(k.Series == nil || *k.Series >= 0 && *k.Series <= maxSeries, "series", fmt.Sprintf("A series has up to %d runs.", maxSeries))
+	return f.Refusal()
+}
+
+// Keep makes a run of the stopped timer, and arms it again for the same test where
+// that is wanted or a series goes on. The run and what becomes of the timer are one
+// change.
+func (x *Timers) Keep(ctx context.Context, jobID string, k Keeping) (*bench.View, error) {
+	if err := k.check(); err != nil {
+		return nil, err
+	}
+	var next *Timer
+	v, err := x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		_, t, err := x.loadTimer(ctx, jobID)
+		if err != nil {
+			return err
+		}
+		if t == nil || k.Timer != "" && k.Timer != t.ID {
+			return bench.Conflictf("That timer is not armed any more; its time may have been kept already.")
+		}
+		test := j.Test(t.Test)
+		if test == nil {
+			return bench.Missingf("There is no test %q in this job any more.", t.Test)
+		}
+		r, err := x.timedRun(ctx, t, test)
+		if err != nil {
+			return err
+		}
+		k.Onto(r)
+		if err := bench.AddRun(j, *r, x.jobs.Now()); err != nil {
+			return err
+		}
+		left := t.Series
+		if k.Series != nil {
+			left = *k.Series
+		}
+		if !k.Again && left == 0 {
+			return x.store.DropTimer(ctx, jobID)
+		}
+		n := newTimer(test, t.Sitting, t.By, x.jobs.NowMS())
+		n.Series = max(0, left-1)
+		next, err = x.save(ctx, j, jobID, n)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	x.tell(jobID, next)
+	return v, nil
+}
+
+// timedRun is what a stopped timer gives.
+func (x *Timers) timedRun(ctx context.Context, t *timer, test *job.Test) (*job.Run, error) {
+	timing, err := t.Watch.Timing()
+	if err != nil {
+		return nil, bench.Conflictf("%s", bench.Sentence(err))
+	}
+	own, err := x.reactionOf(ctx, t.By)
+	if err != nil {
+		return nil, err
+	}
+	u := t.uncertainty(own)
+	// The run is dated when it was timed, whenever it is kept.
+	at := x.jobs.TimeOf(t.Watch.Marks[0].At * 1000)
+	r := &job.Run{ID: bench.NewID(), Test: t.Test, At: at, Sitting: t.Sitting, Method: job.Stopwatch, U: &u, By: t.By}
+	// Milliseconds are more than a hand can do; the value is the sum of what is kept.
+	ms := func(s float64) float64 { return math.Round(s*1000) / 1000 }
+	r.Held = ms(timing.Held)
+	if t.Watch.Ended {
+		r.Method = job.FinishLine
+		r.Note = t.pagesInWords()
+	}
+	if len(test.Phases) == 0 {
+		r.Value = ms(timing.Value)
+		return r, nil
+	}
+	r.Phases = map[string]float64{}
+	for _, p := range test.Phases {
+		d, ok := timing.Phases[p.ID]
+		if !ok {
+			continue // a finish came before
+		}
+		r.Phases[p.ID] = ms(d)
+		if p.Counted() {
+			r.Value += ms(d)
+		}
+	}
+	return r, nil
+}

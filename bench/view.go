@@ -1,0 +1,171 @@
+package bench
+
+import (
+	"bytes"
+	"crypto/rand"
+	"slices"
+	"sync"
+	"sync/atomic"
+
+	"github.com/go-json-experiment/json"
+	"github.com/go-json-experiment/json/jsontext"
+
+	"nowthen/core/job"
+	"nowthen/core/plan"
+)
+
+// Snapshot is a job as it was at one revision, with what follows from it, which is
+// worked out once. It is shared by all who ask and never changes.
+type Snapshot struct {
+	ID       string
+	Revision int64
+	Job      *job.Job
+
+	before *encoded // of the revision before, until this one is written
+
+	viewing  sync.Once
+	view     *View
+	indexing sync.Once
+	index    *job.Index
+	encoding sync.Once
+	encoded  atomic.Pointer[encoded]
+}
+
+// next is the job after a change.
+func (s *Snapshot) next(revision int64, j *job.Job) *Snapshot {
+	return &Snapshot{ID: s.ID, Revision: revision, Job: j, before: s.encoded.Load()}
+}
+
+// Index returns the job's index.
+func (s *Snapshot) Index() *job.Index {
+	s.indexing.Do(func() { s.index = s.Job.Indexed() })
+	return s.index
+}
+
+// View is a job with what follows from it.
+type View struct {
+	ID        string         `json:"id"`
+	Revision  int64          `json:"revision"`
+	Job       *job.Job       `json:"job"`
+	Simulated bool           `json:"simulated"`
+	Here      string         `json:"here"`
+	Track     []plan.Station `json:"track"`
+	Next      plan.Next      `json:"next"`
+	Coverage  []plan.Cover   `json:"coverage"`
+	// Lost, Again and Back are what is missing at the three gates.
+	Lost   []plan.Lost   `json:"lost"`
+	Again  []plan.Lost   `json:"again"`
+	Back   []plan.Lost   `json:"back"`
+	Budget []plan.Budget `json:"budget"`
+
+	of *Snapshot
+}
+
+// View returns the job with what follows from it.
+func (s *Snapshot) View() *View {
+	s.viewing.Do(func() {
+		j := s.Job
+		st := plan.Of(j)
+		v := &View{ID: s.ID, Revision: s.Revision, Job: j, Simulated: j.Simulated(), Here: st.Here(), Track: st.Track(), Next: st.Next(), of: s,
+			Coverage: []plan.Cover{}, Lost: []plan.Lost{}, Again: st.BeforeMeasuredAgain(), Back: st.BeforeHandedBack(), Budget: []plan.Budget{}}
+		for i := range j.Setups {
+			v.Coverage = append(v.Coverage, st.Coverage(j.Setups[i].ID)...)
+			v.Budget = append(v.Budget, st.Budget(&j.Setups[i]))
+		}
+		if j.Gate(job.GateOldDriveOut) == nil {
+			v.Lost = st.BeforeOldDriveOut()
+		}
+		s.view = v
+	})
+	return s.view
+}
+
+// encoded are a job's runs as JSON, separated by commas. A job of many runs is asked
+// for after each of them; they are written once.
+type encoded struct {
+	runs  []job.Run // whose JSON it is
+	text  []byte
+	fault error
+}
+
+func (s *Snapshot) runsJSON() ([]byte, error) {
+	s.encoding.Do(func() {
+		e := &encoded{runs: s.Job.Runs}
+		from := 0
+		if b := s.before; b != nil && b.fault == nil && appended(b.runs, e.runs) {
+			// What the earlier one holds ends where its text does: writing behind it harms nobody.
+			e.text, from = b.text, len(b.runs)
+		}
+		for i := from; i < len(e.runs) && e.fault == nil; i++ {
+			var one []byte
+			if one, e.fault = json.Marshal(&e.runs[i]); e.fault == nil {
+				if len(e.text) > 0 {
+					e.text = append(e.text, ',')
+				}
+				e.text = append(e.text, one...)
+			}
+		}
+		s.encoded.Store(e)
+		s.before = nil
+	})
+	e := s.encoded.Load()
+	return e.text, e.fault
+}
+
+// appended tells whether all that has changed of the runs is that there are more.
+func appended(before, after []job.Run) bool {
+	if len(before) > len(after) {
+		return false
+	}
+	for i := range before {
+		if before[i].SetAside != after[i].SetAside || before[i].ID != after[i].ID {
+			return false
+		}
+	}
+	return true
+}
+
+// runsMark stands where the runs go until they are put there. Nobody can guess it, so
+// it stands nowhere else.
+var runsMark = []byte(`"` + rand.Text() + rand.Text() + `"`)
+
+// viewBody is a view without the way to write it.
+type viewBody View
+
+// AppendJSON writes the view with its runs as they were written before.
+func (v *View) AppendJSON(to []byte) ([]byte, error) {
+	if v.of == nil {
+		return nil, nil
+	}
+	runs, err := v.of.runsJSON()
+	if err != nil {
+		return nil, err
+	}
+	body := struct {
+		viewBody
+		Job jobBody `json:"job"`
+	}{viewBody(*v), jobBody{Head: v.Job.Head, Computers: v.Job.Computers, Drives: v.Job.Drives, Plan: v.Job.Plan, Tests: v.Job.Tests, Setups: v.Job.Setups,
+		Sittings: v.Job.Sittings, Runs: runsMark, Unknown: v.Job.Unknown}}
+	text, err := json.Marshal(&body)
+	if err != nil {
+		return nil, err
+	}
+	at := bytes.Index(text, runsMark)
+	to = slices.Grow(to, len(text)+len(runs))
+	to = append(append(append(to, text[:at]...), '['), runs...)
+	return append(append(to, ']'), text[at+len(runsMark):]...), nil
+}
+
+// jobBody is a job whose runs were written already.
+type jobBody struct {
+	Head      job.Head       `json:"job"`
+	Computers []job.Computer `json:"computers"`
+	Drives    []job.Drive    `json:"drives"`
+	Plan      job.Plan       `json:"plan"`
+	Tests     []job.Test     `json:"tests"`
+	Setups    []job.Setup    `json:"setups"`
+	Sittings  []job.Sitting  `json:"sittings"`
+	Runs      jsontext.Value `json:"runs"`
+
+	Unknown jsontext.Value `json:",embed"`
+}

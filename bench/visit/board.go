@@ -1,0 +1,169 @@
+package visit
+
+import (
+	"context"
+	"errors"
+	"strings"
+	"sync"
+	"time"
+
+	"nowthen/bench"
+	"nowthen/core/job"
+	"nowthen/core/plan"
+	"nowthen/core/words"
+	"nowthen/store"
+)
+
+// Board is what the bench page shows: the jobs that a search finds, and over
+// all open jobs the one most useful thing to do.
+type Board struct {
+	Cards []Card `json:"cards"`
+	Total int    `json:"total"` // how many the search finds; Cards may be fewer
+	// Next is the cursor by which the list goes on, "" at its end.
+	Next string `json:"next"`
+	// Hands needs a person, Itself runs by itself once it is begun; nil: nothing.
+	Hands  *Card `json:"hands"`
+	Itself *Card `json:"itself"`
+}
+
+// maxCards bounds what one answer holds.
+const maxCards = 500
+
+// cards remembers the card of every job at its last change, so that a bench
+// page with many jobs need not read them all. The jobs themselves are the
+// truth: a card of another revision is made anew.
+type cards struct {
+	mu   sync.Mutex
+	made map[string]remembered
+}
+
+type remembered struct {
+	revision int64
+	card     Card
+}
+
+// of returns the cards of jobs in their order.
+func (c *cards) of(ctx context.Context, s Store, found []store.Found) ([]Card, error) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	revisions := make(map[string]int64, len(found))
+	var stale []string
+	for _, f := range found {
+		if m, ok := c.made[f.ID]; !ok || m.revision != f.Revision {
+			stale = append(stale, f.ID)
+			revisions[f.ID] = f.Revision
+		}
+	}
+	outlines, err := s.Outlines(ctx, stale)
+	if err != nil {
+		return nil, err
+	}
+	for _, o := range outlines {
+		c.made[o.ID] = remembered{revisions[o.ID], card(o)}
+	}
+	list := make([]Card, 0, len(found))
+	for _, f := range found {
+		if m, ok := c.made[f.ID]; ok {
+			list = append(list, m.card)
+		}
+	}
+	return list, nil
+}
+
+// Ask is which jobs a board is asked for.
+type Ask struct {
+	State string // open (where nothing is said), finished or all
+	Query string
+	After string // the cursor of an earlier board
+	Limit int    // at most so many; 0 is as many as one answer holds
+}
+
+// Board returns the jobs in a state that a search finds, the newest first.
+func (x *Visits) Board(ctx context.Context, ask Ask) (*Board, error) {
+	switch ask.State {
+	case "":
+		ask.State = store.OpenJobs
+	case store.OpenJobs, store.FinishedJobs, store.AllJobs:
+	default:
+		return nil, bench.Invalidf("There is no state %q; there are open, finished and all.", ask.State)
+	}
+	if ask.Limit < 0 || ask.Limit > maxCards {
+		return nil, bench.Invalidf("One answer holds between 1 and %d jobs.", maxCards)
+	}
+	if ask.Limit == 0 {
+		ask.Limit = maxCards
+	}
+	found, total, next, err := x.store.Search(ctx, store.Search{State: ask.State, Words: strings.Fields(ask.Query), After: ask.After, Limit: ask.Limit})
+	if errors.Is(err, store.ErrCursor) {
+		return nil, bench.Invalidf("%s", bench.Sentence(err))
+	}
+	if err != nil {
+		return nil, err
+	}
+	out := &Board{Total: total, Next: next}
+	if out.Cards, err = x.cards.of(ctx, x.store, found); err != nil {
+		return nil, err
+	}
+	open, _, _, err := x.store.Search(ctx, store.Search{State: store.OpenJobs})
+	if err != nil {
+		return nil, err
+	}
+	all, err := x.cards.of(ctx, x.store, open)
+	if err != nil {
+		return nil, err
+	}
+	nexts := make([]plan.Next, len(all))
+	for i, c := range all {
+		nexts[i] = c.Next
+	}
+	choice := plan.Choose(nexts)
+	if choice.Hands >= 0 {
+		out.Hands = &all[choice.Hands]
+	}
+	if choice.Itself >= 0 {
+		out.Itself = &all[choice.Itself]
+	}
+	return out, nil
+}
+
+// Card is a job on the bench page.
+type Card struct {
+	ID        string         `json:"id"`
+	Number    string         `json:"number"`
+	Opened    time.Time      `json:"opened"`
+	Customer  string         `json:"customer"`
+	Computer  string         `json:"computer"`
+	OldDrive  string         `json:"old_drive"`
+	NewDrive  string         `json:"new_drive"`
+	Reason    string         `json:"reason"`
+	Simulated bool           `json:"simulated"`
+	Here      string         `json:"here"`
+	Track     []plan.Station `json:"track"`
+	Next      plan.Next      `json:"next"`
+	Since     time.Time      `json:"since"` // when something last happened in it
+}
+
+func card(o store.Outline) Card {
+	j, st := o.Job, plan.Counted(o.Job, o.Counts)
+	c := Card{ID: o.ID, Number: j.Head.Number, Opened: j.Head.Opened, Customer: j.Head.Customer.Name, Reason: j.Head.Reason,
+		Simulated: j.Simulated(), Here: st.Here(), Track: st.Track(), Next: st.Next(), Since: j.Head.Opened}
+	if len(j.Computers) > 0 {
+		c.Computer = strings.TrimSpace(j.Computers[0].Maker + " " + j.Computers[0].Model)
+	}
+	driveOf := func(role string) string {
+		if s := j.SetupAs(role); s != nil {
+			return words.DriveName(j.Drive(s.Drive))
+		}
+		return ""
+	}
+	c.OldDrive, c.NewDrive = driveOf(job.Then), driveOf(job.Now)
+	if o.LastRun.After(c.Since) {
+		c.Since = o.LastRun
+	}
+	for _, g := range j.Head.Gates {
+		if g.At.After(c.Since) {
+			c.Since = g.At
+		}
+	}
+	return c
+}

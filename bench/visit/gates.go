@@ -1,0 +1,63 @@
+package visit
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"nowthen/bench"
+	"nowthen/core/job"
+	"nowthen/core/plan"
+)
+
+// Passing is what a technician says when a gate is passed.
+type Passing struct {
+	Gate string `json:"gate"`
+	Why  string `json:"why"` // why it is passed although something is missing
+	// OldDrive says at the last gate what became of the old drive.
+	OldDrive string `json:"old_drive"`
+}
+
+// PassGate passes a gate of the job's track. Where something is missing it is
+// refused until the technician says why; what was missing is kept with that.
+func (x *Visits) PassGate(ctx context.Context, id string, in Passing) (*bench.View, error) {
+	in.Why = strings.TrimSpace(in.Why)
+	return x.jobs.Change(ctx, id, func(ctx context.Context, j *job.Job) error {
+		f := bench.Fields{}
+		f.Text("why", in.Why)
+		if in.Gate == job.GateHandedBack {
+			f.Check(slices.Contains(job.OldDriveFates, in.OldDrive), "old_drive", "Say what became of the old drive: returned, kept or destroyed.")
+		}
+		if err := f.Refusal(); err != nil {
+			return err
+		}
+		if j.Gate(in.Gate) != nil {
+			return bench.Conflictf("That gate was passed already.")
+		}
+		var lost []plan.Lost
+		st := plan.Of(j)
+		r := &bench.Refusal{Kind: bench.Lacking, Message: "Something is missing."}
+		r.Kept, r.Do = "The job still stands before the gate.", "Make it up, or say why not."
+		switch in.Gate {
+		case job.GateOldDriveOut:
+			lost = st.BeforeOldDriveOut()
+			r.Message = "Once the old drive is out, this can never be made up."
+		case job.GateMeasured:
+			lost = st.BeforeMeasuredAgain()
+		case job.GateHandedBack:
+			lost = st.BeforeHandedBack()
+		default:
+			return bench.Missingf("There is no gate %q.", in.Gate)
+		}
+		if len(lost) > 0 && in.Why == "" {
+			r.Lost = lost
+			return r
+		}
+		g := job.Gate{Name: in.Gate, At: x.jobs.Now(), Why: in.Why, OldDrive: in.OldDrive}
+		for _, l := range lost {
+			g.Missing = append(g.Missing, l.What)
+		}
+		j.Head.Gates = append(j.Head.Gates, g)
+		return nil
+	})
+}

@@ -1,0 +1,241 @@
+package visit
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"nowthen/bench"
+	"nowthen/bench/planning"
+	"nowthen/core/catalogue"
+	"nowthen/core/drivetest"
+	"nowthen/core/job"
+	"nowthen/core/plan"
+	"nowthen/sim"
+)
+
+// Intake is what is asked when a computer comes in. Only the old drive's kind
+// and one of customer and computer are needed; the rest can come later.
+type Intake struct {
+	Customer bench.Customer `json:"customer"`
+	Reason   string         `json:"reason"`
+	Computer bench.Computer `json:"computer"`
+	OldDrive bench.Drive    `json:"old_drive"`
+	NewDrive *bench.Drive   `json:"new_drive"`
+	// Simulated names a simulated computer that stands in for computer and
+	// drives, whatever else is said of them.
+	Simulated string `json:"simulated"`
+	// TestFileBytes and TestSeconds bound the drive tests; 0 is the usual.
+	TestFileBytes int64   `json:"test_file_bytes"`
+	TestSeconds   float64 `json:"test_seconds"`
+	// Template is what the plan is made from; "" is the plain one. Answers are
+	// those to its questions, by their ids.
+	Template string             `json:"template"`
+	Answers  map[string]float64 `json:"answers"`
+}
+
+// Open opens a new job. Its number is given with it, so that no two have the same.
+func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
+	computer, oldDrive := in.Computer.Job(), in.OldDrive.Job()
+	var newDrive *job.Drive
+	if in.NewDrive != nil {
+		newDrive = new(job.Drive)
+		*newDrive = in.NewDrive.Job()
+	}
+	f := bench.Fields{}
+	if in.Simulated != "" {
+		c, ok := sim.Computers[in.Simulated]
+		if !ok {
+			return nil, bench.Invalidf("There is no simulated computer %q; there are %s.", in.Simulated, strings.Join(slices.Sorted(maps.Keys(sim.Computers)), " and "))
+		}
+		computer, oldDrive, newDrive = c.Label, simDrive(c.Old), new(job.Drive)
+		*newDrive = simDrive(c.New)
+	} else {
+		f.Input("computer", in.Computer)
+		f.Input("old_drive", in.OldDrive)
+		if in.NewDrive != nil {
+			f.Input("new_drive", *in.NewDrive)
+		}
+	}
+	customer := in.Customer.Job()
+	f.Check(customer.Name != "" || strings.TrimSpace(computer.Maker+computer.Model) != "", "customer.name",
+		"Give the customer's name or the computer, so that the job can be told from others.")
+	f.Input("customer", in.Customer)
+	f.Text("reason", in.Reason)
+	f.Check(in.TestFileBytes == 0 || in.TestFileBytes >= 16<<20 && in.TestFileBytes <= 64<<30 && in.TestFileBytes%(1<<20) == 0,
+		"test_file_bytes", "The test file is between 16 MiB and 64 GiB, in whole MiB.")
+	f.Check(in.TestSeconds == 0 || in.TestSeconds >= 0.2 && in.TestSeconds <= drivetest.MaxSeconds,
+		"test_seconds", fmt.Sprintf("A drive test lasts between 0.2 and %d seconds.", drivetest.MaxSeconds))
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	if in.Template == "" {
+		in.Template = plan.DefaultTemplate
+	}
+	template, err := x.plans.Template(ctx, in.Template)
+	if err != nil {
+		return nil, err
+	}
+	j := &job.Job{
+		Head:     job.Head{Opened: x.jobs.Now(), Reason: strings.TrimSpace(in.Reason), Customer: customer},
+		Sittings: []job.Sitting{}, Runs: []job.Run{},
+	}
+	computer.ID, oldDrive.ID = "c1", "d1"
+	j.Computers = []job.Computer{computer}
+	j.Drives = []job.Drive{oldDrive}
+	j.Setups = []job.Setup{{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1", Attached: attachedAs(oldDrive),
+		System: job.System{Origin: job.AsArrived, Version: computer.System}}}
+	if newDrive != nil {
+		fit(j, *newDrive)
+	}
+	plan.Apply(j, template, in.TestFileBytes, in.TestSeconds)
+	if err := planning.AnswerIn(j, in.Answers); err != nil {
+		return nil, err
+	}
+	plan.Use(j)
+	return x.jobs.Add(ctx, func(ctx context.Context) (_ *job.Job, err error) {
+		j.Head.Number, err = x.store.NextNumber(ctx, x.jobs.Now().Format("2006-"))
+		return j, err
+	})
+}
+
+// simDrive is what stands on the label of a simulated drive.
+func simDrive(name string) job.Drive {
+	d, err := sim.Open(name, 0)
+	if err != nil {
+		panic(err) // the names are this program's own
+	}
+	return d.Spec().Label
+}
+
+// attachedAs says how a simulated drive hangs on its computer; of a real one
+// it is not known.
+func attachedAs(d job.Drive) job.Attached {
+	if d.Simulated == "" {
+		return job.Attached{}
+	}
+	s, err := sim.Open(d.Simulated, 0)
+	if err != nil {
+		return job.Attached{}
+	}
+	return s.Spec().Attached
+}
+
+// fit gives a job its Now setup, with a new drive in the place of Then's.
+func fit(j *job.Job, d job.Drive) {
+	d.ID = bench.FreeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
+	j.Drives = append(j.Drives, d)
+	then := j.SetupAs(job.Then)
+	j.Setups = append(j.Setups, job.Setup{ID: "now", Role: job.Now, Computer: then.Computer, Drive: d.ID, Replaces: then.Drive,
+		Attached: attachedAs(d), System: job.System{Origin: job.Cloned, Version: then.System.Version}})
+}
+
+// Change is what of a job's intake can be changed later; nil leaves a part as
+// it is.
+type Change struct {
+	Customer *bench.Customer `json:"customer"`
+	Reason   *string         `json:"reason"`
+	Computer *bench.Computer `json:"computer"`
+	OldDrive *bench.Drive    `json:"old_drive"`
+	NewDrive *bench.Drive    `json:"new_drive"`
+	// Origin says how the system came onto the new drive.
+	Origin *string `json:"origin"`
+	// TestFileBytes and TestSeconds are those of the drive tests, until the first is run.
+	TestFileBytes *int64   `json:"test_file_bytes"`
+	TestSeconds   *float64 `json:"test_seconds"`
+}
+
+// Amend changes a job's intake.
+func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, error) {
+	return x.jobs.Change(ctx, id, func(ctx context.Context, j *job.Job) error {
+		f := bench.Fields{}
+		if c.Customer != nil {
+			f.Input("customer", *c.Customer)
+			n := c.Customer.Job()
+			n.Unknown = j.Head.Customer.Unknown
+			j.Head.Customer = n
+		}
+		if c.Reason != nil {
+			f.Text("reason", *c.Reason)
+			j.Head.Reason = strings.TrimSpace(*c.Reason)
+		}
+		if c.Computer != nil && len(j.Computers) > 0 {
+			f.Input("computer", *c.Computer)
+			n, old := c.Computer.Job(), j.Computers[0]
+			n.ID, n.Simulated, n.Unknown = old.ID, old.Simulated, old.Unknown
+			j.Computers[0] = n
+		}
+		named := j.Head.Customer.Name != "" || len(j.Computers) > 0 && strings.TrimSpace(j.Computers[0].Maker+j.Computers[0].Model) != ""
+		f.Check(named, "customer.name", "Give the customer's name or the computer, so that the job can be told from others.")
+		if then := j.SetupAs(job.Then); c.OldDrive != nil && then != nil {
+			f.Input("old_drive", *c.OldDrive)
+			replaceDrive(j.Drive(then.Drive), c.OldDrive.Job())
+		}
+		now := j.SetupAs(job.Now)
+		if c.NewDrive != nil {
+			f.Input("new_drive", *c.NewDrive)
+			switch {
+			case now != nil:
+				replaceDrive(j.Drive(now.Drive), c.NewDrive.Job())
+			case j.SetupAs(job.Then) == nil:
+				f.Check(false, "new_drive", "The job has no Then setup that a new drive could follow.")
+			default:
+				fit(j, c.NewDrive.Job())
+			}
+		}
+		if c.Origin != nil {
+			f.Check(slices.Contains(job.Origins, *c.Origin), "origin", "The system came as-arrived, cloned, fresh or restored.")
+			f.Check(now != nil, "origin", "Say first which drive goes in.")
+			if now != nil {
+				now.System.Origin = *c.Origin
+			}
+		}
+		if c.TestFileBytes != nil || c.TestSeconds != nil {
+			if err := bound(j, f, c.TestFileBytes, c.TestSeconds); err != nil {
+				return err
+			}
+		}
+		return f.Refusal()
+	})
+}
+
+// replaceDrive puts what is said of a drive in the place of what was, and
+// keeps its identity and its mark.
+func replaceDrive(old *job.Drive, d job.Drive) {
+	d.ID, d.Simulated, d.Unknown = old.ID, old.Simulated, old.Unknown
+	if d.Rated != nil && old.Rated != nil {
+		d.Rated.Unknown = old.Rated.Unknown
+	}
+	if d.Price != nil && old.Price != nil {
+		d.Price.Unknown = old.Price.Unknown
+	}
+	*old = d
+}
+
+// bound changes the size and time of the drive tests, which is only fair while
+// none of them has run.
+func bound(j *job.Job, f bench.Fields, bytes *int64, seconds *float64) error {
+	for i := range j.Tests {
+		t := &j.Tests[i]
+		if !catalogue.Usual(t) {
+			continue
+		}
+		if slices.ContainsFunc(j.Runs, func(r job.Run) bool { return r.Test == t.ID }) {
+			return &bench.Refusal{Kind: bench.Conflict, Message: t.Name + " has been run already; with another size or time its runs could not be compared.",
+				Kept: "The plan and all runs are as they were.", Do: "Measure on with the plan as it is."}
+		}
+		span, lasts := int64(0), 0.0
+		if bytes != nil {
+			span = *bytes
+			f.Check(span >= 16<<20 && span <= 64<<30 && span%(1<<20) == 0, "test_file_bytes", "The test file is between 16 MiB and 64 GiB, in whole MiB.")
+		}
+		if seconds != nil {
+			lasts = *seconds
+			f.Check(lasts >= 0.2 && lasts <= drivetest.MaxSeconds, "test_seconds", fmt.Sprintf("A drive test lasts between 0.2 and %d seconds.", drivetest.MaxSeconds))
+		}
+		*t = catalogue.Bounded(*t, span, lasts)
+	}
+	return nil
+}

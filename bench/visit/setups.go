@@ -1,0 +1,76 @@
+package visit
+
+import (
+	"context"
+	"strings"
+
+	"nowthen/bench"
+	"nowthen/core/job"
+	"nowthen/sim"
+)
+
+// AddTrial adds a setup with another drive. By construction it has the same plan.
+func (x *Visits) AddTrial(ctx context.Context, jobID, name string, in bench.Drive) (*bench.View, error) {
+	f := bench.Fields{}
+	f.Input("drive", in)
+	f.Text("name", name)
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		then := j.SetupAs(job.Then)
+		if then == nil {
+			return bench.Conflictf("The job has no Then setup that a trial could follow.")
+		}
+		d := in.Job()
+		d.ID = bench.FreeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
+		if c, ok := sim.Computers[j.Computer(then.Computer).Simulated]; ok { // on a simulated computer every drive is
+			d.Simulated = c.New
+			if d.Kind == job.HDD {
+				d.Simulated = c.Old
+			}
+		}
+		j.Drives = append(j.Drives, d)
+		j.Setups = append(j.Setups, job.Setup{ID: bench.FreeID("trial", 0, func(id string) bool { return j.Setup(id) != nil }), Role: job.Trial, Name: strings.TrimSpace(name),
+			Computer: then.Computer, Drive: d.ID, Replaces: then.Drive, Attached: attachedAs(d), System: job.System{Origin: job.Cloned, Version: then.System.Version}})
+		return nil
+	})
+}
+
+// Stay names the trial whose drive stays: it becomes Now, and what was Now
+// becomes a trial.
+func (x *Visits) Stay(ctx context.Context, jobID, setup string) (*bench.View, error) {
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		s := j.Setup(setup)
+		switch {
+		case s == nil:
+			return bench.Missingf("There is no setup %q in this job.", setup)
+		case s.Role == job.Then:
+			return bench.Conflictf("Then is the computer as it came; it cannot be what stays.")
+		}
+		if now := j.SetupAs(job.Now); now != nil {
+			now.Role = job.Trial
+		}
+		s.Role = job.Now
+		return nil
+	})
+}
+
+// NoteUsed notes how much of a setup's drive is in use, in bytes.
+func (x *Visits) NoteUsed(ctx context.Context, jobID, setup string, bytes int64) (*bench.View, error) {
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		s := j.Setup(setup)
+		if s == nil {
+			return bench.Missingf("There is no setup %q in this job.", setup)
+		}
+		d := j.Drive(s.Drive)
+		f := bench.Fields{}
+		f.Check(bytes >= 0 && bytes <= 1e15, "used_bytes", "That is not an amount that a drive holds; check the unit.")
+		f.Check(d.CapacityBytes == 0 || bytes <= d.CapacityBytes, "used_bytes", "That is more than the drive holds; check the unit.")
+		if err := f.Refusal(); err != nil {
+			return err
+		}
+		s.UsedBytes = bytes
+		return nil
+	})
+}

@@ -1,0 +1,37 @@
+// Package visit is a job from intake to hand-over: opening it, the docket, the
+// steps, other work, the drives that go in, the gates, and the page that shows all
+// jobs.
+//
+// It must not import HTTP or screens; of other use cases it knows planning alone.
+package visit
+
+import (
+	"context"
+
+	"nowthen/bench"
+	"nowthen/bench/planning"
+	"nowthen/core/job"
+	"nowthen/store"
+)
+
+// Store is what visits need of a store.
+type Store interface {
+	NextNumber(ctx context.Context, prefix string) (string, error)
+	ByNumber(ctx context.Context, number string) ([]string, error)
+	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
+	Outlines(ctx context.Context, ids []string) ([]store.Outline, error)
+	Traces(ctx context.Context, jobID string, runs ...string) (map[string]job.Trace, error)
+}
+
+// Visits opens jobs and leads them to their end.
+type Visits struct {
+	jobs  *bench.Jobs
+	plans *planning.Plans
+	store Store
+	cards cards
+}
+
+// New returns the visits of a bench.
+func New(jobs *bench.Jobs, plans *planning.Plans, s Store) *Visits {
+	return &Visits{jobs: jobs, plans: plans, store: s, cards: cards{made: map[string]remembered{}}}
+}

@@ -1,0 +1,146 @@
+package visit_test
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/bench"
+	"nowthen/bench/desk"
+	"nowthen/bench/desktest"
+	"nowthen/bench/visit"
+	"nowthen/core/catalogue"
+	"nowthen/core/compare"
+	"nowthen/core/job"
+)
+
+func TestOpenWithATemplateAndAnswers(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}, Template: "games", Answers: map[string]float64{"loads": 20}})
+	require.NoError(t, err)
+	assert.Equal(t, "games", v.Job.Plan.Template)
+	assert.Equal(t, 20.0, v.Job.Test("t-game-continue").PerWeek)
+	assert.Equal(t, 7.0, v.Job.Test(catalogue.ColdStart).PerWeek, "as the template has it")
+	v, err = b.Plans.Answer(ctx, v.ID, map[string]float64{"starts": 3})
+	require.NoError(t, err)
+	assert.Equal(t, 21.0, v.Job.Test(catalogue.ColdStart).PerWeek)
+	_, err = b.Plans.Answer(ctx, v.ID, map[string]float64{"starts": -3})
+	desktest.Refusal(t, err, bench.Invalid)
+	_, err = b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}, Template: "moon"})
+	desktest.Refusal(t, err, bench.Missing)
+}
+
+func TestGatesListWhatIsMissing(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	id := desktest.Simulated(t, b)
+	v, err := b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateOldDriveOut, Why: "it died"})
+	require.NoError(t, err)
+	g := v.Job.Gate(job.GateOldDriveOut)
+	assert.Len(t, g.Missing, 6, "what was missing is kept with the sentence")
+	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateMeasured})
+	assert.NotEmpty(t, desktest.Refusal(t, err, bench.Lacking).Lost)
+	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateMeasured, Why: "it leaves today"})
+	require.NoError(t, err)
+	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, Why: "no report wanted"})
+	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, "old_drive")
+	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept"})
+	assert.Equal(t, "no report is issued", desktest.Refusal(t, err, bench.Lacking).Lost[0].What)
+	v, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "destroyed", Why: "no report wanted"})
+	require.NoError(t, err)
+	assert.Equal(t, "destroyed", v.Job.Gate(job.GateHandedBack).OldDrive)
+	assert.Empty(t, v.Here)
+}
+
+func TestTrialsAndFollowUps(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	id := desktest.Simulated(t, b)
+	v, err := b.Visits.AddTrial(ctx, id, "the quiet one", bench.Drive{Kind: job.SataSSD, CapacityBytes: 1e12})
+	require.NoError(t, err)
+	require.Len(t, v.Job.Setups, 3)
+	trial := v.Job.Setups[2]
+	assert.Equal(t, job.Trial, trial.Role)
+	assert.Equal(t, "fresh-ssd", v.Job.Drive(trial.Drive).Simulated, "on a simulated computer a new drive is simulated as one")
+	for i, setup := range []string{"then", "now", trial.ID, trial.ID, "then"} {
+		_, err := b.Sittings.Sit(ctx, id, setup, bench.Conditions{})
+		require.NoError(t, err)
+		for range 4 {
+			_, err = b.Rounds.Perform(ctx, id, catalogue.ColdStart, fmt.Sprint("s", i+1))
+			require.NoError(t, err)
+		}
+	}
+	v, err = b.Visits.Stay(ctx, id, trial.ID)
+	require.NoError(t, err)
+	assert.Equal(t, job.Now, v.Job.Setup(trial.ID).Role)
+	assert.Equal(t, job.Trial, v.Job.Setup("now").Role)
+	assert.Len(t, v.Job.RunsOf(catalogue.ColdStart, "then"), 8, "an earlier drive put back is a new sitting on its setup")
+
+	l, err := b.Reports.Compare(ctx, id, "", "")
+	require.NoError(t, err)
+	assert.Equal(t, trial.ID, l.With.Setup)
+	assert.Equal(t, compare.Faster, l.Rows[0].Line.Verdict)
+	l, err = b.Reports.Compare(ctx, id, "now", trial.ID)
+	require.NoError(t, err)
+	assert.NotEqual(t, compare.NotMeasured, l.Rows[0].Line.Verdict)
+	// Has it slowed down? The follow-up against the first sitting.
+	l, err = b.Reports.Compare(ctx, id, trial.ID+"@s3", trial.ID+"@s4")
+	require.NoError(t, err)
+	assert.Equal(t, 3, l.Rows[0].Line.Then.N, "the first start after the swap is set aside")
+	assert.Equal(t, 4, l.Rows[0].Line.With.N)
+	_, err = b.Reports.Compare(ctx, id, trial.ID+"@s1", "then")
+	desktest.Refusal(t, err, bench.Missing)
+}
+
+func TestTicksWorkAndUsed(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	id := desktest.Simulated(t, b)
+	v, err := b.Visits.Tick(ctx, id, job.BackupStep, true, " Noor ")
+	require.NoError(t, err)
+	assert.Equal(t, "Noor", v.Job.Step(job.BackupStep).Done.By)
+	at := v.Job.Step(job.BackupStep).Done.At
+	v, err = b.Visits.Tick(ctx, id, job.BackupStep, true, "someone else")
+	require.NoError(t, err)
+	assert.True(t, at.Equal(v.Job.Step(job.BackupStep).Done.At), "ticked once")
+	_, err = b.Sittings.Sit(ctx, id, "then", bench.Conditions{Power: "mains"})
+	require.NoError(t, err)
+	v, err = b.Visits.Tick(ctx, id, "charger", false, "")
+	require.NoError(t, err)
+	assert.Nil(t, v.Job.Step("charger").Done, "what a person takes off does not tick itself again")
+	_, err = b.Visits.NoteWork(ctx, id, visit.Work{What: "cleaning", At: time.Now().Add(time.Hour)})
+	desktest.Refusal(t, err, bench.Invalid)
+	v, err = b.Visits.NoteWork(ctx, id, visit.Work{What: "cleaning"})
+	require.NoError(t, err)
+	assert.False(t, v.Job.Head.Work[0].At.IsZero())
+	_, err = b.Visits.NoteUsed(ctx, id, "then", 9e14)
+	desktest.Refusal(t, err, bench.Invalid)
+}
+
+func TestTheBoardIsNeverStale(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	first, second := desktest.Simulated(t, b), desktest.Simulated(t, b)
+	board, err := b.Visits.Board(ctx, visit.Ask{})
+	require.NoError(t, err)
+	assert.Equal(t, 2, board.Total)
+	assert.Equal(t, first, board.Hands.ID, "the one that waits longer")
+	_, err = b.Visits.Amend(ctx, second, visit.Change{Reason: new(string)})
+	require.NoError(t, err)
+	for range 2 {
+		_, err = b.Visits.PassGate(ctx, second, visit.Passing{Gate: job.GateOldDriveOut, Why: "x"})
+		if err == nil {
+			_, err = b.Visits.PassGate(ctx, second, visit.Passing{Gate: job.GateMeasured, Why: "x"})
+			require.NoError(t, err)
+		}
+	}
+	board, err = b.Visits.Board(ctx, visit.Ask{State: "open"})
+	require.NoError(t, err)
+	assert.Equal(t, second, board.Hands.ID, "nearer to its end")
+	_, err = b.Visits.Board(ctx, visit.Ask{State: "lost"})
+	desktest.Refusal(t, err, bench.Invalid)
+}

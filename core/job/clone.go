@@ -1,0 +1,62 @@
+package job
+
+import "slices"
+
+// Clone returns a copy that can be changed without the job noticing: every list of
+// the job is its own. What an item points to is shared; a change puts another in
+// its place and leaves it as it is.
+func (j *Job) Clone() *Job {
+	c := *j
+	c.Head.Work = slices.Clone(j.Head.Work)
+	c.Head.Gates = slices.Clone(j.Head.Gates)
+	c.Computers = slices.Clone(j.Computers)
+	c.Drives = slices.Clone(j.Drives)
+	c.Plan.Questions = slices.Clone(j.Plan.Questions)
+	c.Plan.Steps = slices.Clone(j.Plan.Steps)
+	c.Plan.Excuses = slices.Clone(j.Plan.Excuses)
+	c.Plan.Needs = slices.Clone(j.Plan.Needs)
+	for i := range c.Plan.Steps {
+		c.Plan.Steps[i].Photos = slices.Clone(j.Plan.Steps[i].Photos)
+	}
+	c.Tests = slices.Clone(j.Tests)
+	for i := range c.Tests {
+		c.Tests[i].Phases = slices.Clone(j.Tests[i].Phases)
+	}
+	c.Setups = slices.Clone(j.Setups)
+	c.Sittings = slices.Clone(j.Sittings)
+	c.Runs = slices.Clone(j.Runs)
+	return &c
+}
+
+// Trace is what of a run is drawn but not compared: its rate over time and the
+// distribution of its response times.
+type Trace struct {
+	Series *Series `json:"series,omitzero"`
+	Spread *Spread `json:"spread,omitzero"`
+}
+
+// Empty tells whether there is nothing to draw.
+func (t Trace) Empty() bool { return t.Series == nil && t.Spread == nil }
+
+// Split takes the trace off the run and returns it.
+func (r *Run) Split() Trace {
+	t := Trace{Series: r.Series}
+	r.Series = nil
+	if r.Latency != nil && r.Latency.Spread != nil {
+		t.Spread = r.Latency.Spread
+		l := *r.Latency
+		l.Spread = nil
+		r.Latency = &l
+	}
+	return t
+}
+
+// Join puts a trace back on the run that it was split off.
+func (r *Run) Join(t Trace) {
+	r.Series = t.Series
+	if t.Spread != nil && r.Latency != nil {
+		l := *r.Latency
+		l.Spread = t.Spread
+		r.Latency = &l
+	}
+}

@@ -1,0 +1,244 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"maps"
+	"mime"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/go-json-experiment/json"
+	"github.com/gofiber/fiber/v3"
+
+	"nowthen/bench"
+	"nowthen/bench/planning"
+	"nowthen/bench/reporting"
+	"nowthen/bench/timing"
+	"nowthen/store"
+)
+
+// Bounds of bodies, in bytes.
+const (
+	maxCommand = 1 << 20 // what is said in JSON
+	maxKey     = 200     // of an Idempotency-Key
+)
+
+// none is the input of a command without a body.
+type none struct{}
+
+// file is the input of a command whose body is a file.
+type file []byte
+
+// change is a route that changes something: its input is read and checked, the use
+// case called, and its output answered. A repeat is answered as the first was.
+//
+//	status  answered where it was done
+//	limit   of the body, bytes; 0 is that of a command
+func change[In, Out any](s *Server, status, limit int, do func(ctx context.Context, c fiber.Ctx, in In) (Out, error)) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		in, sent, err := input[In](c, limit)
+		if err != nil {
+			return err
+		}
+		key := c.Get("Idempotency-Key")
+		if len(key) > maxKey {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("The Idempotency-Key has %d characters; %d are taken.", len(key), maxKey))
+		}
+		cmd := store.NewCommand(s.caller(c), c.Method()+" "+c.Path(), key, c.Request().URI().QueryString(), sent)
+		ctx := store.Repeatable(c.Context(), cmd)
+		if ctx, err = ifMatch(ctx, c); err != nil {
+			return err
+		}
+		var out Out
+		if err = s.commands.Done(ctx, cmd); err == nil {
+			out, err = do(ctx, c, in)
+		}
+		made := cmd.Made()
+		var before *store.Repeated
+		if errors.As(err, &before) {
+			made = before.Made
+			out, err = again[Out](c.Context(), s, before)
+		}
+		if err != nil {
+			return err
+		}
+		if made != "" && status == fiber.StatusCreated {
+			c.Location("/api/" + made)
+		}
+		return answer(c, status, out)
+	}
+}
+
+// look is a route that changes nothing.
+func look[Out any](do func(ctx context.Context, c fiber.Ctx) (Out, error)) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		out, err := do(c.Context(), c)
+		if err != nil {
+			return err
+		}
+		return answer(c, fiber.StatusOK, out)
+	}
+}
+
+// input reads the body of a command. What it does not know it refuses, so that a
+// misspelt member is not silently without effect.
+func input[In any](c fiber.Ctx, limit int) (in In, sent []byte, err error) {
+	if _, ok := any(in).(none); ok {
+		return in, nil, nil
+	}
+	if limit == 0 {
+		limit = maxCommand
+	}
+	_, isFile := any(in).(file)
+	if kind, _, _ := mime.ParseMediaType(c.Get(fiber.HeaderContentType)); !isFile && kind != fiber.MIMEApplicationJSON {
+		return in, nil, fiber.NewError(fiber.StatusUnsupportedMediaType, "This wants application/json.")
+	}
+	if sent, err = body(c, limit); err != nil {
+		return in, nil, err
+	}
+	if isFile {
+		return any(file(sent)).(In), sent, nil
+	}
+	if err := json.Unmarshal(sent, &in, json.RejectUnknownMembers(true)); err != nil {
+		return in, nil, &bench.Refusal{Kind: bench.Invalid, Message: "The request cannot be read: " + err.Error(), Kept: "Nothing was changed.", Do: "Correct it and send it again."}
+	}
+	return in, sent, nil
+}
+
+// body reads a request's body, up to a limit. Bodies are read here alone, after
+// sign-in.
+func body(c fiber.Ctx, limit int) ([]byte, error) {
+	tooLarge := fiber.NewError(fiber.StatusRequestEntityTooLarge, fmt.Sprintf("That is larger than %s.", size(limit)))
+	if c.Request().Header.ContentLength() > limit {
+		return nil, tooLarge
+	}
+	if c.Get(fiber.HeaderContentEncoding) != "" {
+		return nil, fiber.NewError(fiber.StatusUnsupportedMediaType, "Bodies are taken as they are, not compressed.")
+	}
+	stream := c.Request().BodyStream()
+	if stream == nil {
+		return slices.Clone(c.Request().Body()), nil
+	}
+	b, err := io.ReadAll(io.LimitReader(stream, int64(limit)+1))
+	switch {
+	case err != nil:
+		return nil, fiber.NewError(fiber.StatusBadRequest, "The request broke off.")
+	case len(b) > limit:
+		return nil, tooLarge
+	}
+	return b, nil
+}
+
+func size(n int) string {
+	if n >= 1<<20 {
+		return fmt.Sprintf("%d MiB", n>>20)
+	}
+	return fmt.Sprintf("%d KiB", n>>10)
+}
+
+// ifMatch reads the revision that a change is meant for.
+func ifMatch(ctx context.Context, c fiber.Ctx) (context.Context, error) {
+	want := strings.TrimSpace(c.Get(fiber.HeaderIfMatch))
+	if want == "" || want == "*" {
+		return ctx, nil
+	}
+	n, err := strconv.ParseInt(strings.Trim(want, `"`), 10, 64)
+	if err != nil || !strings.HasPrefix(want, `"`) {
+		n = -1 // none of the bench's: it matches nothing
+	}
+	return bench.IfMatch(ctx, n), nil
+}
+
+func etag(revision int64) string { return fmt.Sprintf(`"%d"`, revision) }
+
+// again is what a command that was done before answered: how things are now, where
+// that is what it answers.
+func again[Out any](ctx context.Context, s *Server, before *store.Repeated) (out Out, err error) {
+	switch o := any(&out).(type) {
+	case **bench.View:
+		*o, err = s.desk.Jobs.View(ctx, before.Job)
+	case **planning.Changed:
+		v, err := s.desk.Jobs.View(ctx, before.Job)
+		if err != nil {
+			return out, err
+		}
+		*o = &planning.Changed{}
+		return out, (*o).Repeat(v, before.Answer)
+	case **timing.Timer:
+		*o, err = s.desk.Timers.Timer(ctx, before.Job)
+	case **reporting.Report:
+		*o, err = s.desk.Reports.Report(ctx, before.Job)
+	default:
+		if len(before.Answer) > 0 {
+			err = json.Unmarshal(before.Answer, &out)
+		}
+	}
+	return out, err
+}
+
+// appender is an answer that writes itself.
+type appender interface {
+	AppendJSON([]byte) ([]byte, error)
+}
+
+// answer answers with a value; none is no content.
+func answer(c fiber.Ctx, status int, v any) error {
+	switch v := v.(type) {
+	case none:
+		return c.SendStatus(fiber.StatusNoContent)
+	case *bench.View:
+		c.Set(fiber.HeaderETag, etag(v.Revision))
+	case *planning.Changed:
+		c.Set(fiber.HeaderETag, etag(v.Revision))
+	}
+	var text []byte
+	var err error
+	if a, ok := v.(appender); ok {
+		text, err = a.AppendJSON(nil)
+	} else {
+		text, err = json.Marshal(v)
+	}
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderContentType, fiber.MIMEApplicationJSON)
+	c.Status(status).Response().SetBodyRaw(text)
+	return nil
+}
+
+// page cuts one page out of a list: limit entries after the one that the cursor names.
+// The way to the next one is a Link (RFC 8288).
+func page[T any](c fiber.Ctx, list []T, key func(T) string) ([]T, error) {
+	limit := fiber.Query(c, "limit", len(list))
+	if limit < 1 && len(list) > 0 {
+		return nil, bench.Invalidf("A page has one entry or more.")
+	}
+	if after := c.Query("cursor"); after != "" {
+		at := slices.IndexFunc(list, func(v T) bool { return key(v) == after })
+		if at < 0 {
+			return nil, bench.Invalidf("That cursor is none of an earlier answer.")
+		}
+		list = list[at+1:]
+	}
+	if len(list) > limit {
+		list = list[:limit]
+		nextPage(c, key(list[limit-1]))
+	}
+	return list, nil
+}
+
+// nextPage says where a list goes on.
+func nextPage(c fiber.Ctx, cursor string) {
+	if cursor == "" {
+		return
+	}
+	q := c.Request().URI().QueryArgs()
+	q.Set("cursor", cursor)
+	c.Set(fiber.HeaderLink, fmt.Sprintf(`<%s?%s>; rel="next"`, c.Path(), q.QueryString()))
+}
+
+func sorted(set map[string]bool) []string { return slices.Sorted(maps.Keys(set)) }

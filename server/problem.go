@@ -1,0 +1,121 @@
+package server
+
+import (
+	"errors"
+	"strings"
+
+	"github.com/go-json-experiment/json"
+	"github.com/go-json-experiment/json/jsontext"
+	"github.com/gofiber/fiber/v3"
+
+	"nowthen/bench"
+	"nowthen/core/plan"
+	"nowthen/store"
+)
+
+// problem is an error as it is answered (RFC 9457), with what was kept and what to do.
+type problem struct {
+	// Type is what a program tells errors apart by; it stays.
+	Type     string `json:"type"`
+	Title    string `json:"title"`
+	Status   int    `json:"status"`
+	Detail   string `json:"detail"`
+	Instance string `json:"instance"`
+
+	Kept   string            `json:"kept,omitempty"`
+	Do     string            `json:"do,omitempty"`
+	Fields map[string]string `json:"fields,omitempty"`
+	Lost   []plan.Lost       `json:"lost,omitempty"`
+	Ask    *bench.Ask        `json:"ask,omitempty"`
+	// Current is the job as it is, of a change that was meant for an earlier one.
+	Current jsontext.Value `json:"current,omitempty"`
+}
+
+// typeOf names a problem.
+func typeOf(name string) string { return "urn:nowthen:problem:" + name }
+
+// kinds are the problems that the bench's refusals are.
+var kinds = map[bench.Kind]struct {
+	status int
+	title  string
+}{
+	bench.Invalid:  {fiber.StatusUnprocessableEntity, "What was given is wrong"},
+	bench.Conflict: {fiber.StatusConflict, "It does not fit what is there"},
+	bench.Missing:  {fiber.StatusNotFound, "There is no such thing"},
+	bench.Stale:    {fiber.StatusPreconditionFailed, "It was changed meanwhile"},
+	bench.Doubtful: {fiber.StatusConflict, "A figure looks wrong"},
+	bench.Lacking:  {fiber.StatusConflict, "Something is missing"},
+}
+
+// statuses are the problems that requests themselves have.
+var statuses = map[int]struct{ name, title string }{
+	fiber.StatusBadRequest:            {"bad-request", "The request cannot be read"},
+	fiber.StatusUnauthorized:          {"sign-in", "Sign in first"},
+	fiber.StatusForbidden:             {"forbidden", "That is not allowed"},
+	fiber.StatusNotFound:              {"missing", "There is no such thing"},
+	fiber.StatusMethodNotAllowed:      {"method", "That cannot be done with it"},
+	fiber.StatusRequestEntityTooLarge: {"too-large", "That is too large"},
+	fiber.StatusUnsupportedMediaType:  {"media-type", "That is not what is wanted here"},
+	fiber.StatusMisdirectedRequest:    {"address", "The bench does not answer here"},
+	fiber.StatusUnprocessableEntity:   {"invalid", "What was given is wrong"},
+	fiber.StatusConflict:              {"conflict", "It does not fit what is there"},
+	fiber.StatusTooManyRequests:       {"too-many", "That was too often"},
+}
+
+// keyReused says that an Idempotency-Key was used for something else.
+var keyReused = problem{Type: typeOf("key-reused"), Title: "The key was used for something else", Status: fiber.StatusUnprocessableEntity,
+	Detail: "This Idempotency-Key was sent before with another request.", Kept: "Nothing was changed.", Do: "Use a new key for a new command."}
+
+// problemOf turns an error into what is answered.
+func (s *Server) problemOf(c fiber.Ctx, err error) problem {
+	var refused *bench.Refusal
+	var coded *fiber.Error
+	var own *problem
+	switch {
+	case errors.As(err, &own):
+		return *own
+	case errors.Is(err, store.ErrOtherCommand):
+		return keyReused
+	case errors.As(err, &refused):
+		k := kinds[refused.Kind]
+		p := problem{Type: typeOf(string(refused.Kind)), Title: k.title, Status: k.status, Detail: refused.Message, Kept: refused.Kept, Do: refused.Do,
+			Fields: refused.Fields, Lost: refused.Lost, Ask: refused.Ask}
+		if v := refused.Current; v != nil {
+			c.Set(fiber.HeaderETag, etag(v.Revision))
+			if text, err := v.AppendJSON(nil); err == nil {
+				p.Current = text
+			}
+		}
+		return p
+	case errors.As(err, &coded):
+		if known, ok := statuses[coded.Code]; ok {
+			return problem{Type: typeOf(known.name), Title: known.title, Status: coded.Code, Detail: coded.Message}
+		}
+		return problem{Type: "about:blank", Title: coded.Message, Status: coded.Code, Detail: coded.Message}
+	}
+	s.log.Error("request failed", "method", c.Method(), "path", c.Path(), "error", err)
+	return problem{Type: typeOf("failed"), Title: "Something went wrong on the bench's side", Status: fiber.StatusInternalServerError,
+		Detail: "Something went wrong on the bench's side.", Kept: "Everything that was stored before is kept.", Do: "Try it again; if it stays so, look into the program's log."}
+}
+
+func (p *problem) Error() string { return p.Detail }
+
+// fail answers an error.
+func (s *Server) fail(c fiber.Ctx, err error) error {
+	p := s.problemOf(c, err)
+	if p.Status == fiber.StatusNotFound || p.Status == fiber.StatusMethodNotAllowed {
+		// A route that is there, for other methods, says which.
+		if allowed := s.allowed(c.Path()); len(allowed) > 0 && !allowed[c.Method()] {
+			c.Set(fiber.HeaderAllow, strings.Join(sorted(allowed), ", "))
+			known := statuses[fiber.StatusMethodNotAllowed]
+			p = problem{Type: typeOf(known.name), Title: known.title, Status: fiber.StatusMethodNotAllowed, Detail: c.Method() + " is not something that this address takes."}
+		}
+	}
+	p.Instance = c.Path()
+	text, err := json.Marshal(&p)
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderContentType, "application/problem+json")
+	return c.Status(p.Status).Send(text)
+}

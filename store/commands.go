@@ -1,0 +1,146 @@
+package store
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/go-json-experiment/json"
+	"gorm.io/gorm"
+)
+
+// Command is a change that a caller may send again: its key belongs to the caller
+// and the route, its print to what was sent. It is kept with the change itself, in
+// the same transaction, so that a repeat is told from a new one whatever happened
+// in between.
+type Command struct {
+	key, print string
+	kept       bool
+	job        string
+	made       string
+	answer     any
+}
+
+// Made is the path of what the command made, "" where it made nothing.
+func (c *Command) Made() string { return c.made }
+
+// NewCommand returns a command of a caller on a route under the caller's own key,
+// with the bytes that were sent. Without a key it is not kept.
+func NewCommand(caller, route, key string, sent ...[]byte) *Command {
+	if key == "" {
+		return &Command{}
+	}
+	h := sha256.New()
+	for _, b := range sent {
+		fmt.Fprintf(h, "%d:", len(b))
+		h.Write(b)
+	}
+	id := sha256.Sum256([]byte(strings.Join([]string{caller, route, key}, "\x00")))
+	return &Command{key: hex.EncodeToString(id[:]), print: hex.EncodeToString(h.Sum(nil))}
+}
+
+type commandKey struct{}
+
+// Repeatable returns a context under which the first change that is written is
+// that of the command.
+func Repeatable(ctx context.Context, c *Command) context.Context {
+	return context.WithValue(ctx, commandKey{}, c)
+}
+
+// Beside returns a context under which what is written is no part of the context's
+// command, for what must be on disk before it is clear whether the command is done.
+func Beside(ctx context.Context) context.Context {
+	return context.WithValue(ctx, commandKey{}, (*Command)(nil))
+}
+
+func commandOf(ctx context.Context) *Command {
+	c, _ := ctx.Value(commandKey{}).(*Command)
+	return c
+}
+
+// Made says within a change the path of what its command makes, below the root of all
+// resources.
+func Made(ctx context.Context, path string) {
+	if c := commandOf(ctx); c != nil && !c.kept {
+		c.made = path
+	}
+}
+
+// Answer says within a change what its command answers; it is kept with it.
+// Without it a repeat is answered with the job that was changed, as it is then.
+func Answer(ctx context.Context, v any) {
+	if c := commandOf(ctx); c != nil && !c.kept {
+		c.answer = v
+	}
+}
+
+// Repeated says that a command was done before: the job that it changed, and what
+// it answered where that was kept (else nil).
+type Repeated struct {
+	Job    string
+	Made   string // the path of what it made
+	Answer []byte
+}
+
+func (r *Repeated) Error() string { return "that was done already" }
+
+// ErrOtherCommand says that a key was used before for something else.
+var ErrOtherCommand = errors.New("the key was used before for something else")
+
+// commandModel is a command that was done.
+type commandModel struct {
+	Key    string `gorm:"primaryKey"`
+	Print  string
+	JobID  string
+	Made   string
+	Answer string
+	At     time.Time `gorm:"serializer:instant"`
+}
+
+func (commandModel) TableName() string { return "commands" }
+
+// Done returns [*Repeated] where a command was done before, [ErrOtherCommand]
+// where its key was used for another, and nil where it is new.
+func (s *Store) Done(ctx context.Context, c *Command) error { return s.repeated(ctx, c) }
+
+func (s *Store) repeated(ctx context.Context, c *Command) error {
+	if c.key == "" {
+		return nil
+	}
+	var rows []commandModel
+	if err := s.on(ctx).Limit(1).Find(&rows, "key = ?", c.key).Error; err != nil || len(rows) == 0 {
+		return err
+	}
+	if rows[0].Print != c.print {
+		return ErrOtherCommand
+	}
+	r := &Repeated{Job: rows[0].JobID, Made: rows[0].Made}
+	if rows[0].Answer != "" {
+		r.Answer = []byte(rows[0].Answer)
+	}
+	return r
+}
+
+func (s *Store) keep(ctx context.Context, c *Command) error {
+	if c.key == "" {
+		return nil
+	}
+	row := commandModel{Key: c.key, Print: c.print, JobID: c.job, Made: c.made, At: time.Now()}
+	if c.answer != nil {
+		body, err := json.Marshal(c.answer)
+		if err != nil {
+			return err
+		}
+		row.Answer = string(body)
+	}
+	return s.on(ctx).Create(&row).Error
+}
+
+// ForgetCommands forgets commands that were done before a moment.
+func (s *Store) ForgetCommands(ctx context.Context, before time.Time) error {
+	return s.write(ctx, func(db *gorm.DB) error { return db.Delete(&commandModel{}, "at < ?", stamp(before)).Error })
+}

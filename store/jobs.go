@@ -1,0 +1,460 @@
+package store
+
+import (
+	"context"
+	"encoding/base64"
+	"fmt"
+	"reflect"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/go-json-experiment/json"
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"nowthen/core/job"
+)
+
+// batch is how many rows one statement writes; SQLite takes a bounded number of
+// parameters.
+const batch = 1000
+
+// Add stores a new job under an id.
+func (s *Store) Add(ctx context.Context, id string, j *job.Job) error {
+	return s.Write(ctx, func(ctx context.Context) error {
+		_, err := s.Save(ctx, id, nil, j)
+		return err
+	})
+}
+
+// Revision returns the number of a job's last change.
+func (s *Store) Revision(ctx context.Context, id string) (int64, error) {
+	var found []int64
+	if err := s.on(ctx).Model(&jobModel{}).Where("id = ?", id).Limit(1).Pluck("revision", &found).Error; err != nil {
+		return 0, err
+	}
+	if len(found) == 0 {
+		return 0, fmt.Errorf("job %s: %w", id, ErrNotFound)
+	}
+	return found[0], nil
+}
+
+// Job returns a job as it was at one moment, without its runs' traces, and the
+// number of its last change.
+func (s *Store) Job(ctx context.Context, id string) (j *job.Job, revision int64, err error) {
+	err = s.read(ctx, func(ctx context.Context) error {
+		db := s.on(ctx)
+		var head jobModel
+		if err := db.Take(&head, "id = ?", id).Error; err != nil {
+			return notFound("job "+id, err)
+		}
+		j, revision = &head.Body, head.Revision
+		if err := load(db, id, func(m *computerModel) { j.Computers = append(j.Computers, m.Body) }); err != nil {
+			return err
+		}
+		if err := load(db, id, func(m *driveModel) { j.Drives = append(j.Drives, m.Body) }); err != nil {
+			return err
+		}
+		if err := load(db, id, func(m *testModel) { j.Tests = append(j.Tests, m.Body) }); err != nil {
+			return err
+		}
+		if err := load(db, id, func(m *setupModel) { j.Setups = append(j.Setups, m.Body) }); err != nil {
+			return err
+		}
+		if err := load(db, id, func(m *sittingModel) { j.Sittings = append(j.Sittings, m.Body) }); err != nil {
+			return err
+		}
+		return load(db, id, func(m *runModel) { j.Runs = append(j.Runs, m.Body) })
+	})
+	if err != nil {
+		return nil, 0, err
+	}
+	return j, revision, nil
+}
+
+// load hands the items of a job on, in their order.
+func load[M any](db *gorm.DB, id string, take func(*M)) error {
+	var rows []M
+	if err := db.Where("job_id = ?", id).Order("position").Find(&rows).Error; err != nil {
+		return err
+	}
+	for i := range rows {
+		take(&rows[i])
+	}
+	return nil
+}
+
+// Traces returns the traces of a job's runs by run; without runs, those of all.
+func (s *Store) Traces(ctx context.Context, jobID string, runs ...string) (map[string]job.Trace, error) {
+	var rows []traceModel
+	if len(runs) == 0 {
+		if err := s.on(ctx).Find(&rows, "job_id = ?", jobID).Error; err != nil {
+			return nil, err
+		}
+	}
+	for part := range slices.Chunk(runs, batch) {
+		var some []traceModel
+		if err := s.on(ctx).Find(&some, "job_id = ? AND run_id IN ?", jobID, part).Error; err != nil {
+			return nil, err
+		}
+		rows = append(rows, some...)
+	}
+	traces := make(map[string]job.Trace, len(rows))
+	for _, r := range rows {
+		traces[r.RunID] = r.Body
+	}
+	return traces, nil
+}
+
+// Save stores a job that was before (nil: a new one) as it is after, and returns
+// the number of the change. The job's own rules are checked first. Of the runs that
+// were there before, only whether they are set aside may have changed; new ones
+// stand behind them, and none is ever removed. It splits the new runs' traces off.
+func (s *Store) Save(ctx context.Context, id string, before, after *job.Job) (revision int64, err error) {
+	fresh := before == nil
+	if fresh {
+		before = &job.Job{}
+	}
+	known := len(before.Runs)
+	if len(after.Runs) < known {
+		return 0, fmt.Errorf("%d runs would be lost; runs are set aside, not deleted", known-len(after.Runs))
+	}
+	faults := []job.Fault(nil)
+	if reflect.DeepEqual(before.Tests, after.Tests) && len(before.Sittings) <= len(after.Sittings) {
+		faults = after.CheckAppended(known)
+	} else {
+		faults = after.Check()
+	}
+	if len(faults) > 0 {
+		return 0, fmt.Errorf("the job would contradict itself: %w", faults[0])
+	}
+	db := s.on(ctx)
+	if !fresh {
+		if revision, err = s.Revision(ctx, id); err != nil {
+			return 0, err
+		}
+	}
+	revision++
+	row := jobModel{ID: id, Revision: revision, Number: after.Head.Number, Opened: after.Head.Opened.UTC().Format(time.RFC3339), Search: searchText(after),
+		Finished: after.Gate(job.GateHandedBack) != nil, Body: job.Job{Head: after.Head, Plan: after.Plan, Unknown: after.Unknown}}
+	if err := db.Save(&row).Error; err != nil {
+		return 0, fmt.Errorf("storing the job: %w", err)
+	}
+	if c := commandOf(ctx); c != nil && !c.kept {
+		c.job = id
+	}
+	key := func(itemID string, at int) Item { return Item{JobID: id, ID: itemID, Position: at} }
+	saves := []func() error{
+		func() error {
+			return save(db, before.Computers, after.Computers, func(i int, v job.Computer) computerModel { return computerModel{key(v.ID, i), v} })
+		},
+		func() error {
+			return save(db, before.Drives, after.Drives, func(i int, v job.Drive) driveModel { return driveModel{key(v.ID, i), v} })
+		},
+		func() error {
+			return save(db, before.Tests, after.Tests, func(i int, v job.Test) testModel { return testModel{key(v.ID, i), v} })
+		},
+		func() error {
+			return save(db, before.Setups, after.Setups, func(i int, v job.Setup) setupModel {
+				return setupModel{key(v.ID, i), v.Computer, v.Drive, v}
+			})
+		},
+		func() error {
+			return save(db, before.Sittings, after.Sittings, func(i int, v job.Sitting) sittingModel { return sittingModel{key(v.ID, i), v.Setup, v} })
+		},
+		func() error { return s.saveRuns(db, id, before, after) },
+		// What others refer to goes last.
+		func() error { return drop[sittingModel](db, id, ids(before.Sittings, after.Sittings, job.Sitting.Key)) },
+		func() error { return drop[setupModel](db, id, ids(before.Setups, after.Setups, job.Setup.Key)) },
+		func() error { return drop[testModel](db, id, ids(before.Tests, after.Tests, job.Test.Key)) },
+		func() error { return drop[driveModel](db, id, ids(before.Drives, after.Drives, job.Drive.Key)) },
+		func() error {
+			return drop[computerModel](db, id, ids(before.Computers, after.Computers, job.Computer.Key))
+		},
+	}
+	for _, save := range saves {
+		if err := save(); err != nil {
+			return 0, fmt.Errorf("storing the job: %w", err)
+		}
+	}
+	return revision, nil
+}
+
+// save writes the items that are new or changed.
+func save[T, M any](db *gorm.DB, before, after []T, model func(int, T) M) error {
+	var rows []M
+	for i, v := range after {
+		if i >= len(before) || !reflect.DeepEqual(before[i], v) {
+			rows = append(rows, model(i, v))
+		}
+	}
+	if len(rows) == 0 {
+		return nil
+	}
+	return db.Clauses(clause.OnConflict{UpdateAll: true}).CreateInBatches(rows, batch).Error
+}
+
+// ids returns the ids that are gone.
+func ids[T any](before, after []T, key func(T) string) []string {
+	var gone []string
+	for _, b := range before {
+		if !slices.ContainsFunc(after, func(a T) bool { return key(a) == key(b) }) {
+			gone = append(gone, key(b))
+		}
+	}
+	return gone
+}
+
+func drop[M any](db *gorm.DB, id string, gone []string) error {
+	if len(gone) == 0 {
+		return nil
+	}
+	return db.Delete(new(M), "job_id = ? AND id IN ?", id, gone).Error
+}
+
+// saveRuns appends the new runs and notes which of the others were set aside or
+// taken back.
+func (s *Store) saveRuns(db *gorm.DB, id string, before, after *job.Job) error {
+	for i := range before.Runs {
+		old, now := &before.Runs[i], &after.Runs[i]
+		if old.ID != now.ID {
+			return fmt.Errorf("run %s would be lost; runs are set aside, not deleted", old.ID)
+		}
+		if old.SetAside == now.SetAside {
+			continue
+		}
+		err := db.Model(&runModel{}).Where("job_id = ? AND id = ?", id, now.ID).Select("aside", "body").
+			Updates(&runModel{Aside: now.SetAside != nil, Body: *now}).Error
+		if err != nil {
+			return fmt.Errorf("run %s: %w", now.ID, err)
+		}
+	}
+	var rows []runModel
+	var traces []traceModel
+	for i := len(before.Runs); i < len(after.Runs); i++ {
+		r := &after.Runs[i]
+		if t := r.Split(); !t.Empty() {
+			traces = append(traces, traceModel{JobID: id, RunID: r.ID, Body: t})
+		}
+		rows = append(rows, runModel{Item{JobID: id, ID: r.ID, Position: i}, r.Test, r.Sitting, r.SetAside != nil, *r})
+	}
+	if len(rows) == 0 {
+		return nil
+	}
+	if err := db.CreateInBatches(rows, batch).Error; err != nil {
+		return fmt.Errorf("runs: %w", err)
+	}
+	if len(traces) == 0 {
+		return nil
+	}
+	return db.CreateInBatches(traces, batch).Error
+}
+
+// fold makes letters equal that a searcher holds for equal.
+func fold(s string) string { return strings.ToLower(s) }
+
+func searchText(j *job.Job) string {
+	words := []string{j.Head.Number, j.Head.Customer.Name, j.Head.Reason}
+	for _, c := range j.Computers {
+		words = append(words, c.Maker, c.Model)
+	}
+	for _, d := range j.Drives {
+		words = append(words, d.Maker, d.Model)
+	}
+	return fold(strings.Join(words, "\n"))
+}
+
+// Which jobs a search is about.
+const (
+	OpenJobs     = "open"
+	FinishedJobs = "finished"
+	AllJobs      = "all"
+)
+
+// Search is what jobs are looked for by.
+type Search struct {
+	State string   // OpenJobs, FinishedJobs or AllJobs
+	Words []string // all of which stand in customer, computer, drives, number or reason
+	After string   // the cursor of an earlier answer; "" from the beginning
+	Limit int      // at most so many; 0 is all
+}
+
+// Found is a job that a search found, with the number of its last change.
+type Found struct {
+	ID       string
+	Revision int64
+	Opened   string
+}
+
+// Search returns jobs, the newest first, how many there are in all, and the cursor
+// by which the search goes on ("" at its end).
+func (s *Store) Search(ctx context.Context, by Search) (found []Found, total int, next string, err error) {
+	matching := func() *gorm.DB {
+		q := s.on(ctx).Model(&jobModel{})
+		switch by.State {
+		case OpenJobs:
+			q = q.Where("finished = 0")
+		case FinishedJobs:
+			q = q.Where("finished = 1")
+		}
+		for _, w := range by.Words {
+			q = q.Where("instr(search, ?) > 0", fold(w))
+		}
+		return q
+	}
+	var all int64
+	if err := matching().Count(&all).Error; err != nil {
+		return nil, 0, "", err
+	}
+	q := matching()
+	if by.After != "" {
+		opened, id, err := readCursor(by.After)
+		if err != nil {
+			return nil, 0, "", err
+		}
+		q = q.Where("(opened, id) < (?, ?)", opened, id)
+	}
+	if by.Limit > 0 {
+		q = q.Limit(by.Limit + 1)
+	}
+	if err := q.Order("opened DESC, id DESC").Select("id", "revision", "opened").Find(&found).Error; err != nil {
+		return nil, 0, "", err
+	}
+	if by.Limit > 0 && len(found) > by.Limit {
+		found = found[:by.Limit]
+		last := found[len(found)-1]
+		next = base64.RawURLEncoding.EncodeToString([]byte(last.Opened + " " + last.ID))
+	}
+	return found, int(all), next, nil
+}
+
+// ErrCursor says that a cursor is none of this store's.
+var ErrCursor = fmt.Errorf("that cursor is none of an earlier answer")
+
+func readCursor(c string) (opened, id string, err error) {
+	text, err := base64.RawURLEncoding.DecodeString(c)
+	if err != nil {
+		return "", "", ErrCursor
+	}
+	opened, id, ok := strings.Cut(string(text), " ")
+	if !ok {
+		return "", "", ErrCursor
+	}
+	return opened, id, nil
+}
+
+// Outline is a job without its runs, of which there are so many, and when the last
+// one was made.
+type Outline struct {
+	ID      string
+	Job     *job.Job
+	Counts  job.Counts
+	LastRun time.Time
+}
+
+// Outlines returns the outlines of jobs by id, in no order; an id that is not there
+// is left out.
+func (s *Store) Outlines(ctx context.Context, ids []string) ([]Outline, error) {
+	var list []Outline
+	err := s.read(ctx, func(ctx context.Context) error {
+		for part := range slices.Chunk(ids, 500) {
+			some, err := s.outlines(ctx, part)
+			if err != nil {
+				return err
+			}
+			list = append(list, some...)
+		}
+		return nil
+	})
+	return list, err
+}
+
+// outlines reads each kind of item of several jobs in one row a job, which is much
+// quicker than a row an item.
+func (s *Store) outlines(ctx context.Context, ids []string) ([]Outline, error) {
+	db := s.on(ctx)
+	var rows []struct{ ID, Body, Computers, Drives, Tests, Setups, Sittings string }
+	items := func(table string) string {
+		return "(SELECT '[' || coalesce(group_concat(body, ',' ORDER BY position), '') || ']' FROM " + table + " WHERE job_id = jobs.id) AS " + table
+	}
+	err := db.Raw("SELECT id, body, "+strings.Join([]string{items("computers"), items("drives"), items("tests"), items("setups"), items("sittings")}, ", ")+
+		" FROM jobs WHERE id IN ?", ids).Scan(&rows).Error
+	if err != nil {
+		return nil, err
+	}
+	list := make([]Outline, len(rows))
+	at := make(map[string]*Outline, len(rows))
+	for i, r := range rows {
+		j := &job.Job{}
+		list[i] = Outline{ID: r.ID, Job: j, Counts: job.Counts{}}
+		at[r.ID] = &list[i]
+		for _, part := range []struct {
+			text string
+			into any
+		}{{r.Body, j}, {r.Computers, &j.Computers}, {r.Drives, &j.Drives}, {r.Tests, &j.Tests}, {r.Setups, &j.Setups}, {r.Sittings, &j.Sittings}} {
+			if err := json.Unmarshal([]byte(part.text), part.into); err != nil {
+				return nil, fmt.Errorf("job %s: %w", r.ID, err)
+			}
+		}
+	}
+	var counts []struct {
+		JobID, TestID, SittingID string
+		Aside                    bool
+		N                        int
+	}
+	err = db.Raw("SELECT job_id, test_id, sitting_id, aside, count(*) AS n FROM runs WHERE job_id IN ? GROUP BY job_id, test_id, sitting_id, aside", ids).Scan(&counts).Error
+	if err != nil {
+		return nil, err
+	}
+	for _, c := range counts {
+		key := struct{ Test, Sitting string }{c.TestID, c.SittingID}
+		n := at[c.JobID].Counts[key]
+		if c.Aside {
+			n.Aside = c.N
+		} else {
+			n.Kept = c.N
+		}
+		at[c.JobID].Counts[key] = n
+	}
+	var last []struct{ JobID, At string }
+	err = db.Raw("SELECT job_id, coalesce(json_extract(body, '$.at'), '') AS at, max(position) FROM runs WHERE job_id IN ? GROUP BY job_id", ids).Scan(&last).Error
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range last {
+		if t, err := time.Parse(time.RFC3339Nano, l.At); err == nil {
+			at[l.JobID].LastRun = t
+		}
+	}
+	return list, nil
+}
+
+// NextNumber returns the number behind the highest that begins with a prefix.
+// Within a [Store.Write] nobody else gets the same.
+func (s *Store) NextNumber(ctx context.Context, prefix string) (string, error) {
+	var numbers []string
+	err := s.on(ctx).Model(&jobModel{}).Where("substr(number, 1, ?) = ?", len([]rune(prefix)), prefix).Pluck("number", &numbers).Error
+	last := 0
+	for _, n := range numbers {
+		var k int
+		if _, err := fmt.Sscanf(strings.TrimPrefix(n, prefix), "%d", &k); err == nil {
+			last = max(last, k)
+		}
+	}
+	return fmt.Sprintf("%s%04d", prefix, last+1), err
+}
+
+// ByNumber returns the ids of the jobs with a number, the newest first.
+func (s *Store) ByNumber(ctx context.Context, number string) ([]string, error) {
+	var ids []string
+	err := s.on(ctx).Model(&jobModel{}).Where("number = ?", number).Order("opened DESC, id DESC").Pluck("id", &ids).Error
+	return ids, err
+}
+
+// Empty tells whether there is no job.
+func (s *Store) Empty(ctx context.Context) (bool, error) {
+	var n int64
+	err := s.on(ctx).Model(&jobModel{}).Limit(1).Count(&n).Error
+	return n == 0, err
+}
