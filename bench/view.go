@@ -21,25 +21,31 @@ type Snapshot struct {
 	Revision int64
 	Job      *job.Job
 
-	before *encoded // of the revision before, until this one is written
+	before *encoded   // of the revision before, until this one is written
+	older  *job.Index // of the revision before, until this one is made
+	stood  *plan.Standing
 
 	viewing  sync.Once
 	view     *View
+	standing atomic.Pointer[plan.Standing]
 	indexing sync.Once
-	index    *job.Index
+	index    atomic.Pointer[job.Index]
 	encoding sync.Once
 	encoded  atomic.Pointer[encoded]
 }
 
 // next is the job after a change.
 func (s *Snapshot) next(revision int64, j *job.Job) *Snapshot {
-	return &Snapshot{ID: s.ID, Revision: revision, Job: j, before: s.encoded.Load()}
+	return &Snapshot{ID: s.ID, Revision: revision, Job: j, before: s.encoded.Load(), older: s.index.Load(), stood: s.standing.Load()}
 }
 
 // Index returns the job's index.
 func (s *Snapshot) Index() *job.Index {
-	s.indexing.Do(func() { s.index = s.Job.Indexed() })
-	return s.index
+	s.indexing.Do(func() {
+		s.index.Store(s.Job.IndexedAfter(s.older))
+		s.older = nil
+	})
+	return s.index.Load()
 }
 
 // View is a job with what follows from it.
@@ -65,7 +71,8 @@ type View struct {
 func (s *Snapshot) View() *View {
 	s.viewing.Do(func() {
 		j := s.Job
-		st := plan.Of(j)
+		st := plan.OfIndexed(s.Index()).Since(s.stood)
+		s.stood = nil
 		v := &View{ID: s.ID, Revision: s.Revision, Job: j, Simulated: j.Simulated(), Here: st.Here(), Track: st.Track(), Next: st.Next(), of: s,
 			Coverage: []plan.Cover{}, Lost: []plan.Lost{}, Again: st.BeforeMeasuredAgain(), Back: st.BeforeHandedBack(), Budget: []plan.Budget{}}
 		for i := range j.Setups {
@@ -76,6 +83,7 @@ func (s *Snapshot) View() *View {
 			v.Lost = st.BeforeOldDriveOut()
 		}
 		s.view = v
+		s.standing.Store(st)
 	})
 	return s.view
 }
@@ -92,7 +100,7 @@ func (s *Snapshot) runsJSON() ([]byte, error) {
 	s.encoding.Do(func() {
 		e := &encoded{runs: s.Job.Runs}
 		from := 0
-		if b := s.before; b != nil && b.fault == nil && appended(b.runs, e.runs) {
+		if b := s.before; b != nil && b.fault == nil && job.Continues(b.runs, e.runs) {
 			// What the earlier one holds ends where its text does: writing behind it harms nobody.
 			e.text, from = b.text, len(b.runs)
 		}
@@ -110,19 +118,6 @@ func (s *Snapshot) runsJSON() ([]byte, error) {
 	})
 	e := s.encoded.Load()
 	return e.text, e.fault
-}
-
-// appended tells whether all that has changed of the runs is that there are more.
-func appended(before, after []job.Run) bool {
-	if len(before) > len(after) {
-		return false
-	}
-	for i := range before {
-		if before[i].SetAside != after[i].SetAside || before[i].ID != after[i].ID {
-			return false
-		}
-	}
-	return true
 }
 
 // runsMark stands where the runs go until they are put there. Nobody can guess it, so

@@ -198,7 +198,13 @@ func answer(c fiber.Ctx, status int, v any) error {
 	var text []byte
 	var err error
 	if a, ok := v.(appender); ok {
-		text, err = a.AppendJSON(nil)
+		// It can be large: it is written into the room of an earlier answer.
+		text, err = a.AppendJSON(c.Response().SwapBody(nil)[:0])
+		if err == nil {
+			c.Set(fiber.HeaderContentType, fiber.MIMEApplicationJSON)
+			c.Status(status).Response().SwapBody(text)
+			return nil
+		}
 	} else {
 		text, err = json.Marshal(v)
 	}

@@ -95,7 +95,7 @@ func newServerOver(t testing.TB, dir string, o Options) *Server {
 	st, err := store.Open(filepath.Join(dir, backup.Database), store.Options{Migrate: true})
 	require.NoError(t, err)
 	d := desk.New(st, desk.Options{Clips: filepath.Join(dir, backup.Clips)})
-	require.NoError(t, d.Recover(t.Context()))
+	require.NoError(t, d.Start(t.Context()))
 	t.Cleanup(func() { desktest.Close(t, d); _ = st.Close() })
 	front := fstest.MapFS{"index.html": {Data: []byte("<!doctype html>the page")}, "assets/x.js": {Data: []byte("1")}}
 	o.Guard = access.New(st)

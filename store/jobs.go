@@ -2,14 +2,18 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/base64"
 	"fmt"
 	"reflect"
+	"runtime"
 	"slices"
 	"strings"
 	"time"
 
 	"github.com/go-json-experiment/json"
+	"github.com/go-json-experiment/json/jsontext"
+	"golang.org/x/sync/errgroup"
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
@@ -216,7 +220,11 @@ func drop[M any](db *gorm.DB, id string, gone []string) error {
 // saveRuns appends the new runs and notes which of the others were set aside or
 // taken back.
 func (s *Store) saveRuns(db *gorm.DB, id string, before, after *job.Job) error {
-	for i := range before.Runs {
+	changed := before.Runs
+	if job.Continues(before.Runs, after.Runs) {
+		changed = nil
+	}
+	for i := range changed {
 		old, now := &before.Runs[i], &after.Runs[i]
 		if old.ID != now.ID {
 			return fmt.Errorf("run %s would be lost; runs are set aside, not deleted", old.ID)
@@ -356,78 +364,105 @@ type Outline struct {
 // Outlines returns the outlines of jobs by id, in no order; an id that is not there
 // is left out.
 func (s *Store) Outlines(ctx context.Context, ids []string) ([]Outline, error) {
-	var list []Outline
-	err := s.read(ctx, func(ctx context.Context) error {
-		for part := range slices.Chunk(ids, 500) {
-			some, err := s.outlines(ctx, part)
-			if err != nil {
+	// Reading waits for nobody, and most of it is taking JSON apart: all cores take part.
+	parts := slices.Collect(slices.Chunk(ids, min(500, 1+len(ids)/runtime.GOMAXPROCS(0))))
+	lists := make([][]Outline, len(parts))
+	var g errgroup.Group
+	g.SetLimit(runtime.GOMAXPROCS(0))
+	for i, part := range parts {
+		g.Go(func() error {
+			return s.read(ctx, func(ctx context.Context) (err error) {
+				lists[i], err = s.outlines(ctx, part)
 				return err
-			}
-			list = append(list, some...)
-		}
-		return nil
-	})
-	return list, err
+			})
+		})
+	}
+	if err := g.Wait(); err != nil {
+		return nil, err
+	}
+	return slices.Concat(lists...), nil
 }
 
 // outlines reads each kind of item of several jobs in one row a job, which is much
 // quicker than a row an item.
 func (s *Store) outlines(ctx context.Context, ids []string) ([]Outline, error) {
-	db := s.on(ctx)
-	var rows []struct{ ID, Body, Computers, Drives, Tests, Setups, Sittings string }
 	items := func(table string) string {
-		return "(SELECT '[' || coalesce(group_concat(body, ',' ORDER BY position), '') || ']' FROM " + table + " WHERE job_id = jobs.id) AS " + table
+		return "(SELECT '[' || coalesce(group_concat(body, ',' ORDER BY position), '') || ']' FROM " + table + " WHERE job_id = jobs.id)"
 	}
-	err := db.Raw("SELECT id, body, "+strings.Join([]string{items("computers"), items("drives"), items("tests"), items("setups"), items("sittings")}, ", ")+
-		" FROM jobs WHERE id IN ?", ids).Scan(&rows).Error
+	const counts = `(SELECT json_group_array(json_array(test_id, sitting_id, aside, n))
+		FROM (SELECT test_id, sitting_id, aside, count(*) AS n FROM runs WHERE job_id = jobs.id GROUP BY test_id, sitting_id, aside))`
+	const last = `(SELECT coalesce(json_extract(body, '$.at'), '') FROM runs WHERE job_id = jobs.id ORDER BY position DESC LIMIT 1)`
+	rows, err := s.on(ctx).Raw("SELECT id, body, "+items("computers")+", "+items("drives")+", "+items("tests")+", "+items("setups")+", "+items("sittings")+", "+
+		counts+", coalesce("+last+", '') FROM jobs WHERE id IN ?", ids).Rows()
 	if err != nil {
 		return nil, err
 	}
-	list := make([]Outline, len(rows))
-	at := make(map[string]*Outline, len(rows))
-	for i, r := range rows {
+	defer rows.Close()
+	var list []Outline
+	same := map[string][]job.Test{} // jobs of one template have the same tests
+	var id, body, computers, drives, tests, setups, sittings, counted, at sql.RawBytes
+	for rows.Next() {
+		if err := rows.Scan(&id, &body, &computers, &drives, &tests, &setups, &sittings, &counted, &at); err != nil {
+			return nil, err
+		}
 		j := &job.Job{}
-		list[i] = Outline{ID: r.ID, Job: j, Counts: job.Counts{}}
-		at[r.ID] = &list[i]
+		o := Outline{ID: string(id), Job: j, Counts: job.Counts{}}
 		for _, part := range []struct {
-			text string
+			text []byte
 			into any
-		}{{r.Body, j}, {r.Computers, &j.Computers}, {r.Drives, &j.Drives}, {r.Tests, &j.Tests}, {r.Setups, &j.Setups}, {r.Sittings, &j.Sittings}} {
-			if err := json.Unmarshal([]byte(part.text), part.into); err != nil {
-				return nil, fmt.Errorf("job %s: %w", r.ID, err)
+		}{{body, j}, {computers, &j.Computers}, {drives, &j.Drives}, {setups, &j.Setups}, {sittings, &j.Sittings}} {
+			if err := json.Unmarshal(part.text, part.into); err != nil {
+				return nil, fmt.Errorf("job %s: %w", o.ID, err)
 			}
 		}
-	}
-	var counts []struct {
-		JobID, TestID, SittingID string
-		Aside                    bool
-		N                        int
-	}
-	err = db.Raw("SELECT job_id, test_id, sitting_id, aside, count(*) AS n FROM runs WHERE job_id IN ? GROUP BY job_id, test_id, sitting_id, aside", ids).Scan(&counts).Error
-	if err != nil {
-		return nil, err
-	}
-	for _, c := range counts {
-		key := struct{ Test, Sitting string }{c.TestID, c.SittingID}
-		n := at[c.JobID].Counts[key]
-		if c.Aside {
-			n.Aside = c.N
+		if known, ok := same[string(tests)]; ok {
+			j.Tests = known
+		} else if err := json.Unmarshal(tests, &j.Tests); err != nil {
+			return nil, fmt.Errorf("job %s: %w", o.ID, err)
 		} else {
-			n.Kept = c.N
+			same[string(tests)] = j.Tests
 		}
-		at[c.JobID].Counts[key] = n
+		var counts []count
+		if err := json.Unmarshal(counted, &counts); err != nil {
+			return nil, fmt.Errorf("job %s: %w", o.ID, err)
+		}
+		for _, n := range counts {
+			key := struct{ Test, Sitting string }{n.test, n.sitting}
+			c := o.Counts[key]
+			if n.aside == 1 {
+				c.Aside = n.n
+			} else {
+				c.Kept = n.n
+			}
+			o.Counts[key] = c
+		}
+		if t, err := time.Parse(time.RFC3339Nano, string(at)); err == nil {
+			o.LastRun = t
+		}
+		list = append(list, o)
 	}
-	var last []struct{ JobID, At string }
-	err = db.Raw("SELECT job_id, coalesce(json_extract(body, '$.at'), '') AS at, max(position) FROM runs WHERE job_id IN ? GROUP BY job_id", ids).Scan(&last).Error
-	if err != nil {
-		return nil, err
+	return list, rows.Err()
+}
+
+// count is how many runs of a test in a sitting are kept or set aside, as SQL gives it:
+// in a list.
+type count struct {
+	test, sitting string
+	aside, n      int
+}
+
+// UnmarshalJSONFrom reads the list.
+func (c *count) UnmarshalJSONFrom(dec *jsontext.Decoder) error {
+	if _, err := dec.ReadToken(); err != nil { // its beginning
+		return err
 	}
-	for _, l := range last {
-		if t, err := time.Parse(time.RFC3339Nano, l.At); err == nil {
-			at[l.JobID].LastRun = t
+	for _, into := range []any{&c.test, &c.sitting, &c.aside, &c.n} {
+		if err := json.UnmarshalDecode(dec, into); err != nil {
+			return err
 		}
 	}
-	return list, nil
+	_, err := dec.ReadToken() // its end
+	return err
 }
 
 // NextNumber returns the number behind the highest that begins with a prefix.

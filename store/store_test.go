@@ -115,7 +115,7 @@ func TestUpdateIsWholeOrNothing(t *testing.T) {
 	assert.ErrorIs(t, err, ErrNotFound)
 	err = update(t, s, "A", func(j *job.Job) error {
 		j.Tests = append([]job.Test{{ID: "new", Kind: job.Note, Name: "Noise"}}, j.Tests...)
-		j.Runs[0].SetAside = &job.SetAside{Reason: "door"}
+		j.PutAside("r1", &job.SetAside{Reason: "door"})
 		return nil
 	})
 	require.NoError(t, err)

@@ -59,10 +59,12 @@ func New(s *store.Store, o Options) *Desk {
 	}
 }
 
-// Recover puts right what a program left that was ended while it worked. Only a
-// program that is alone on the data folder may do so.
-func (d *Desk) Recover(ctx context.Context) error {
-	return errors.Join(d.Rounds.Recover(ctx), d.Evidence.Recover(ctx))
+// Start puts right what a program left that was ended while it worked, and makes the
+// cards of the bench page, so that the first who asks need not wait. Only a program
+// that is alone on the data folder may do so.
+func (d *Desk) Start(ctx context.Context) error {
+	_, err := d.Visits.Board(ctx, visit.Ask{})
+	return errors.Join(d.Rounds.Recover(ctx), d.Evidence.Recover(ctx), err)
 }
 
 // Close ends what runs, or says what does not end before the context does.

@@ -25,7 +25,7 @@ func New(t testing.TB, o desk.Options) (*desk.Desk, *store.Store) {
 	s, err := store.Open(filepath.Join(t.TempDir(), "x.db"), store.Options{Migrate: true})
 	require.NoError(t, err)
 	d := desk.New(s, o)
-	require.NoError(t, d.Recover(t.Context()))
+	require.NoError(t, d.Start(t.Context()))
 	t.Cleanup(func() { Close(t, d); _ = s.Close() })
 	return d, s
 }

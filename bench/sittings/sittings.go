@@ -93,11 +93,9 @@ func (x *Sittings) SetAside(ctx context.Context, jobID, run, reason string) (*be
 		return nil, err
 	}
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
-		r := j.Run(run)
-		if r == nil {
+		if !j.PutAside(run, &job.SetAside{Reason: reason, At: x.jobs.Now()}) {
 			return bench.Missingf("There is no run %q in this job.", run)
 		}
-		r.SetAside = &job.SetAside{Reason: reason, At: x.jobs.Now()}
 		return nil
 	})
 }
@@ -105,11 +103,9 @@ func (x *Sittings) SetAside(ctx context.Context, jobID, run, reason string) (*be
 // TakeBack puts a run that was set aside back into the comparison.
 func (x *Sittings) TakeBack(ctx context.Context, jobID, run string) (*bench.View, error) {
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
-		r := j.Run(run)
-		if r == nil {
+		if !j.PutAside(run, nil) {
 			return bench.Missingf("There is no run %q in this job.", run)
 		}
-		r.SetAside = nil
 		return nil
 	})
 }

@@ -124,7 +124,7 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 		}
 	}
 	d := desk.New(st, desk.Options{Log: log, Pace: s.pace, Clips: clips})
-	if err := d.Recover(ctx); err != nil {
+	if err := d.Start(ctx); err != nil {
 		return err
 	}
 	defer func() {

@@ -137,7 +137,7 @@ func assumed(k job.Kind) float64 {
 // none. The variances are those of ln centre (JCGM 100): type A c·s²/n with the
 // asymptotic variance of a median, c = π/2 from three runs on; type B the
 // median of the relative instrument uncertainties, squared.
-func NewSide(t *job.Test, runs []job.Run) *Side {
+func NewSide(t *job.Test, runs []*job.Run) *Side {
 	if len(runs) == 0 {
 		return nil
 	}
@@ -149,7 +149,7 @@ func NewSide(t *job.Test, runs []job.Run) *Side {
 		values[i] = r.Value
 		positive = positive && r.Value > 0
 		logs[i] = math.Log(r.Value)
-		us[i] = instrument(t, &r) / r.Value
+		us[i] = instrument(t, r) / r.Value
 	}
 	slices.Sort(values)
 	n := len(values)
@@ -221,9 +221,10 @@ func interval(factor float64, a, b *Side) (low, high float64) {
 // another. The ids must be those of setups of the job.
 func Compare(j *job.Job, then, with string, o Options) *Ledger {
 	l := &Ledger{Format: "nowthen-ledger", Version: 1, Then: then, With: with, Lines: []Line{}}
-	l.Findings = fairness.Check(j, then, with)
+	x := j.Indexed()
+	l.Findings = fairness.Check(x, then, with)
 	for i := range j.Tests {
-		l.Lines = append(l.Lines, line(j, &j.Tests[i], then, with, l.Findings, o))
+		l.Lines = append(l.Lines, line(x, &j.Tests[i], then, with, l.Findings, o))
 	}
 	l.shares(j)
 	l.Groups = Groups{
@@ -234,10 +235,10 @@ func Compare(j *job.Job, then, with string, o Options) *Ledger {
 	return l
 }
 
-func line(j *job.Job, t *job.Test, then, with string, findings []fairness.Finding, o Options) Line {
+func line(x *job.Index, t *job.Test, then, with string, findings []fairness.Finding, o Options) Line {
 	ln := Line{Test: t.ID, Findings: []string{},
-		Then: NewSide(t, j.KeptRuns(t.ID, then)),
-		With: NewSide(t, j.KeptRuns(t.ID, with)),
+		Then: NewSide(t, x.Kept(t.ID, then)),
+		With: NewSide(t, x.Kept(t.ID, with)),
 	}
 	blocked := false
 	for _, f := range findings {

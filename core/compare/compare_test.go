@@ -78,7 +78,7 @@ func TestSideWorkedExamples(t *testing.T) {
 	}
 	for _, tt := range tests {
 		t.Run(tt.name, func(t *testing.T) {
-			s := NewSide(&job.Test{Kind: tt.kind, Unit: "s"}, tt.runs)
+			s := NewSide(&job.Test{Kind: tt.kind, Unit: "s"}, pointers(tt.runs))
 			assert.Equal(t, tt.n, s.N)
 			assert.InDelta(t, tt.centre, s.Centre, 1e-12)
 			assert.InEpsilon(t, tt.typeA, s.typeA, 1e-4)
@@ -290,4 +290,12 @@ func TestNotesMayBeBelowZero(t *testing.T) {
 	ln := Compare(build(lineIn{test: note, then: []float64{-2}, with: []float64{4}}), "then", "now", DefaultOptions).Lines[0]
 	assert.Equal(t, TooClose, ln.Verdict)
 	assert.Nil(t, ln.Factor)
+}
+
+func pointers(runs []job.Run) []*job.Run {
+	var list []*job.Run
+	for i := range runs {
+		list = append(list, &runs[i])
+	}
+	return list
 }

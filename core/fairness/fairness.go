@@ -167,10 +167,10 @@ func method(_ *job.Sitting, r *job.Run) string {
 
 // side says what the kept runs of a test on a setup say under a rule: the
 // distinct values, sorted and joined.
-func side(j *job.Job, value func(*job.Sitting, *job.Run) string, test, setup string) string {
+func side(j *job.Index, value func(*job.Sitting, *job.Run) string, test, setup string) string {
 	var seen []string
-	for _, r := range j.KeptRuns(test, setup) {
-		if v := value(j.Sitting(r.Sitting), &r); v != "" && !slices.Contains(seen, v) {
+	for _, r := range j.Kept(test, setup) {
+		if v := value(j.Sitting(r.Sitting), r); v != "" && !slices.Contains(seen, v) {
 			seen = append(seen, v)
 		}
 	}
@@ -180,7 +180,7 @@ func side(j *job.Job, value func(*job.Sitting, *job.Run) string, test, setup str
 
 // Check returns the findings between two setups of a job, in the order of the
 // rules, each with the lines it touches.
-func Check(j *job.Job, then, with string) []Finding {
+func Check(j *job.Index, then, with string) []Finding {
 	c := &check{j: j, then: then, with: with, found: []Finding{}}
 	c.setups()
 	for _, r := range rules {
@@ -213,7 +213,7 @@ func Check(j *job.Job, then, with string) []Finding {
 
 // check collects the findings of one comparison.
 type check struct {
-	j          *job.Job
+	j          *job.Index
 	then, with string
 	found      []Finding
 }
@@ -235,7 +235,7 @@ func (c *check) add(f Finding, lines ...string) {
 func (c *check) compared(kinds ...job.Kind) []job.Test {
 	var tests []job.Test
 	for _, t := range c.j.Tests {
-		if slices.Contains(kinds, t.Kind) && len(c.j.KeptRuns(t.ID, c.then)) > 0 && len(c.j.KeptRuns(t.ID, c.with)) > 0 {
+		if slices.Contains(kinds, t.Kind) && len(c.j.Kept(t.ID, c.then)) > 0 && len(c.j.Kept(t.ID, c.with)) > 0 {
 			tests = append(tests, t)
 		}
 	}
@@ -364,7 +364,7 @@ func (c *check) fill() {
 
 func (c *check) meanFill(test, setup string) float64 {
 	sum, n := 0.0, 0
-	for _, r := range c.j.KeptRuns(test, setup) {
+	for _, r := range c.j.Kept(test, setup) {
 		if f := c.j.Sitting(r.Sitting).Conditions.FillPct; f != nil {
 			sum += *f
 			n++
@@ -386,7 +386,7 @@ func (c *check) loneRuns() {
 
 func (c *check) loneRun(t *job.Test, setup string) string {
 	var values []float64
-	for _, r := range c.j.KeptRuns(t.ID, setup) {
+	for _, r := range c.j.Kept(t.ID, setup) {
 		values = append(values, r.Value)
 	}
 	slices.Sort(values)

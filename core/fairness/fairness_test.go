@@ -57,7 +57,7 @@ func each(j *job.Job, test, sitting string, change func(*job.Run)) {
 	}
 }
 
-func TestNothingIsInDoubt(t *testing.T) { assert.Empty(t, Check(fair(), "then", "now")) }
+func TestNothingIsInDoubt(t *testing.T) { assert.Empty(t, Check(fair().Indexed(), "then", "now")) }
 
 func TestRules(t *testing.T) {
 	yes, no, fast := true, false, 5.0
@@ -149,7 +149,7 @@ func TestRules(t *testing.T) {
 			j := fair()
 			tt.spoil(j)
 			var blocked, touched []string
-			for _, f := range Check(j, "then", "now") {
+			for _, f := range Check(j.Indexed(), "then", "now") {
 				if f.Rule != tt.rule {
 					// Another machine is its own finding beside what differs in it.
 					require.Contains(t, []string{"other-computer"}, f.Rule, "only this rule may find something")
@@ -182,7 +182,7 @@ func TestWhatIsNotKnownIsNotADifference(t *testing.T) {
 	j.Setups[0].Attached.Port = "usb"
 	j.Setups[1].Attached.Port = ""
 	each(j, "", "s1", func(r *job.Run) { r.Warmth, r.StartKind, r.AppVersion = "cold", "cold", "1" })
-	assert.Empty(t, Check(j, "then", "now"))
+	assert.Empty(t, Check(j.Indexed(), "then", "now"))
 }
 
 func TestOnlyTheFirstStartIsTheFirstAfterASwap(t *testing.T) {
@@ -194,11 +194,11 @@ func TestOnlyTheFirstStartIsTheFirstAfterASwap(t *testing.T) {
 		j.Runs = append(j.Runs, job.Run{ID: "launch" + s.ID, Test: "launch", Sitting: s.ID, Value: 5, Method: job.Automatic, At: s.Started.Add(time.Hour)})
 	}
 	j.Sittings[1].Conditions.FirstAfterSwap = &yes
-	found := Check(j, "then", "now")
+	found := Check(j.Indexed(), "then", "now")
 	require.Len(t, found, 1)
 	assert.Equal(t, []string{"start"}, found[0].Lines, "a launch is no start")
 	j.Run("starts20").SetAside = &job.SetAside{Reason: "first after the swap"}
-	assert.Empty(t, Check(j, "then", "now"))
+	assert.Empty(t, Check(j.Indexed(), "then", "now"))
 }
 
 func TestWorkOutsideTheTwoSidesDoesNotCount(t *testing.T) {
@@ -209,7 +209,7 @@ func TestWorkOutsideTheTwoSidesDoesNotCount(t *testing.T) {
 	} {
 		j := fair()
 		j.Head.Work = []job.Work{w}
-		assert.Empty(t, Check(j, "then", "now"), name)
+		assert.Empty(t, Check(j.Indexed(), "then", "now"), name)
 	}
 }
 
@@ -217,7 +217,7 @@ func TestOnlyMeasuredLinesAreTouched(t *testing.T) {
 	j := fair()
 	j.Sittings[1].Conditions.Busy = []string{"update"}
 	j.Runs = slices.DeleteFunc(j.Runs, func(r job.Run) bool { return r.Test == "copy" && r.Sitting == "s2" })
-	found := Check(j, "then", "now")
+	found := Check(j.Indexed(), "then", "now")
 	require.Len(t, found, 1)
 	assert.NotContains(t, found[0].Lines, "copy")
 }

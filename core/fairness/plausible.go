@@ -62,7 +62,7 @@ func (c *check) plausible() {
 		d := c.j.Drive(s.Drive)
 		for i := range c.j.Tests {
 			t := &c.j.Tests[i]
-			runs := c.j.KeptRuns(t.ID, id)
+			runs := c.j.Kept(t.ID, id)
 			if t.Kind != job.OnDrive || len(runs) == 0 || d == nil {
 				continue
 			}
@@ -124,7 +124,7 @@ func (c *check) againstArm(s *job.Setup, d *job.Drive, t *job.Test, mid float64)
 }
 
 // heat finds runs in which the drive was at its limit or above.
-func (c *check) heat(s *job.Setup, d *job.Drive, t *job.Test, runs []job.Run) {
+func (c *check) heat(s *job.Setup, d *job.Drive, t *job.Test, runs []*job.Run) {
 	if d.Rated == nil || d.Rated.MaxTempC <= 0 {
 		return
 	}
@@ -186,7 +186,7 @@ func (c *check) otherWork() {
 // span returns when the first and the last kept run of a test on a setup were
 // made; zero where that is not known.
 func (c *check) span(test, setup string) (first, last time.Time) {
-	for _, r := range c.j.KeptRuns(test, setup) {
+	for _, r := range c.j.Kept(test, setup) {
 		at := r.At
 		if at.IsZero() {
 			at = c.j.Sitting(r.Sitting).Started
@@ -218,7 +218,7 @@ func (c *check) controls() {
 // median of the kept runs of a test on a setup, which has some.
 func (c *check) median(test, setup string) float64 {
 	var values []float64
-	for _, r := range c.j.KeptRuns(test, setup) {
+	for _, r := range c.j.Kept(test, setup) {
 		values = append(values, r.Value)
 	}
 	return stats.Median(values)

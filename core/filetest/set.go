@@ -13,6 +13,7 @@ import (
 	"math/rand/v2"
 	"slices"
 	"strings"
+	"sync"
 
 	"github.com/go-json-experiment/json/jsontext"
 )
@@ -106,7 +107,18 @@ func (s Set) Entries() []Entry {
 }
 
 // Bytes is how many bytes the files of the set have together.
-func (s Set) Bytes() int64 { return total(s.Entries()) }
+func (s Set) Bytes() int64 {
+	if n, ok := bytesOf.Load(s); ok {
+		return n.(int64)
+	}
+	n := total(s.Entries())
+	bytesOf.Store(s, n)
+	return n
+}
+
+// bytesOf remembers the size of sets: there are few, and each is asked for with every
+// look at a plan.
+var bytesOf sync.Map
 
 func total(list []Entry) int64 {
 	n := int64(0)

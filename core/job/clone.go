@@ -5,6 +5,9 @@ import "slices"
 // Clone returns a copy that can be changed without the job noticing: every list of
 // the job is its own. What an item points to is shared; a change puts another in
 // its place and leaves it as it is.
+//
+// The runs are shared, because there can be very many. New ones may be appended, to
+// one clone of a job at a time; a run that is there is changed by [Job.PutAside] alone.
 func (j *Job) Clone() *Job {
 	c := *j
 	c.Head.Work = slices.Clone(j.Head.Work)
@@ -24,7 +27,6 @@ func (j *Job) Clone() *Job {
 	}
 	c.Setups = slices.Clone(j.Setups)
 	c.Sittings = slices.Clone(j.Sittings)
-	c.Runs = slices.Clone(j.Runs)
 	return &c
 }
 
@@ -59,4 +61,22 @@ func (r *Run) Join(t Trace) {
 		l.Spread = t.Spread
 		r.Latency = &l
 	}
+}
+
+// PutAside sets a run aside, or takes it back where aside is nil. It reports whether
+// there is such a run.
+func (j *Job) PutAside(run string, aside *SetAside) bool {
+	i := slices.IndexFunc(j.Runs, func(r Run) bool { return r.ID == run })
+	if i < 0 {
+		return false
+	}
+	j.Runs = slices.Clone(j.Runs)
+	j.Runs[i].SetAside = aside
+	return true
+}
+
+// Continues tells whether all that has changed of the runs since before is that there
+// are more: those that were there are the very same.
+func Continues(before, after []Run) bool {
+	return len(before) == 0 || len(after) >= len(before) && &before[0] == &after[0]
 }

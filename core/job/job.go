@@ -626,7 +626,7 @@ func (j *Job) KeptRuns(test, setup string) []Run {
 
 // Simulated tells whether any part of the job came from a simulated computer.
 func (j *Job) Simulated() bool {
-	return slices.ContainsFunc(j.Runs, func(r Run) bool { return r.Simulated }) ||
+	return find(j.Runs, func(r *Run) bool { return r.Simulated }) != nil ||
 		slices.ContainsFunc(j.Computers, func(c Computer) bool { return c.Simulated != "" }) ||
 		slices.ContainsFunc(j.Drives, func(d Drive) bool { return d.Simulated != "" })
 }

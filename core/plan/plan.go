@@ -7,6 +7,7 @@ package plan
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -24,11 +25,41 @@ type Standing struct {
 	counts job.Counts
 	index  *job.Index // nil where the runs themselves were not loaded
 	covers map[string][]Cover
+	widths map[job.Side]width
+}
+
+// width is the half-width of the interval of a side of so many kept runs.
+type width struct {
+	kept int
+	half float64
 }
 
 // Of returns how far a job has come.
-func Of(j *job.Job) *Standing {
-	return &Standing{Job: j, counts: j.Counts(), index: j.Indexed(), covers: map[string][]Cover{}}
+func Of(j *job.Job) *Standing { return OfIndexed(j.Indexed()) }
+
+// OfIndexed returns how far a job has come whose index is there already.
+func OfIndexed(x *job.Index) *Standing {
+	return &Standing{Job: x.Job, counts: x.Counts(), index: x, covers: map[string][]Cover{}, widths: map[job.Side]width{}}
+}
+
+// Since takes over what an earlier standing of the job has worked out, where all that
+// was done to the runs since is that there are more.
+func (st *Standing) Since(before *Standing) *Standing {
+	if before != nil && before.index != nil && job.Continues(before.Runs, st.Runs) {
+		st.widths = maps.Clone(before.widths)
+	}
+	return st
+}
+
+// halfWidth is that of the interval of a side's centre.
+func (st *Standing) halfWidth(t *job.Test, setup string, kept int) float64 {
+	side := job.Side{Test: t.ID, Setup: setup}
+	if w, ok := st.widths[side]; ok && w.kept == kept {
+		return w.half
+	}
+	h := compare.NewSide(t, st.index.Kept(t.ID, setup)).HalfWidth()
+	st.widths[side] = width{kept, h}
+	return h
 }
 
 // Counted returns how far a job has come of which the runs were counted but not
@@ -108,7 +139,7 @@ func (st *Standing) Coverage(setup string) []Cover {
 			c.RunS, c.RunWrites = round.Seconds(t), round.Writes(t, rate)
 		}
 		if c.Kept >= 2 && st.index != nil {
-			h := compare.NewSide(t, st.index.KeptRuns(t.ID, setup)).HalfWidth()
+			h := st.halfWidth(t, setup, c.Kept)
 			c.Enough = !math.IsNaN(h) && h <= narrow
 		}
 		covers = append(covers, c)
