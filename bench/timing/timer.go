@@ -293,6 +293,16 @@ func (x *Timers) changeTimer(ctx context.Context, jobID, named string, change fu
 	return v, nil
 }
 
+// lateMS is how long before a timer was armed a press may have been made: next to
+// nothing where it may have been meant for another timer; where it names this one, as
+// long as arming it may have waited for the network.
+func lateMS(named bool) float64 {
+	if named {
+		return 24 * 3600 * 1000
+	}
+	return aheadMS
+}
+
 // Press is something done to a running timer on a device.
 type Press struct {
 	Key string `json:"key"` // makes a repeated press the same press
@@ -314,7 +324,7 @@ const maxClockMS = 2000
 func (x *Timers) Press(ctx context.Context, jobID string, p Press) (*Timer, error) {
 	return x.changeTimer(ctx, jobID, p.Timer, func(t *timer) error {
 		switch now := x.jobs.NowMS(); {
-		case math.IsNaN(p.AtMS) || p.AtMS < t.ArmedMS-aheadMS:
+		case math.IsNaN(p.AtMS) || p.AtMS < t.ArmedMS-lateMS(p.Timer != ""):
 			return fmt.Errorf("the press is from before the timer was armed")
 		case p.AtMS > now+aheadMS:
 			return fmt.Errorf("the press is %.0f s in the future; the clocks are not lined up", (p.AtMS-now)/1000)
@@ -332,9 +342,9 @@ func (x *Timers) Press(ctx context.Context, jobID string, p Press) (*Timer, erro
 	})
 }
 
-// Undo takes the last press back. After a finish line's the line waits anew.
-func (x *Timers) Undo(ctx context.Context, jobID string) (*Timer, error) {
-	return x.changeTimer(ctx, jobID, "", func(t *timer) error {
+// Undo takes the last press of the named timer back, or of whichever is armed. After a finish line's the line waits anew.
+func (x *Timers) Undo(ctx context.Context, jobID, named string) (*Timer, error) {
+	return x.changeTimer(ctx, jobID, named, func(t *timer) error {
 		if t.Watch.Ended {
 			t.Opened, t.Trip = nil, 0
 		}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"strconv"
+	"strings"
 
 	"nowthen/core/compare"
 	"nowthen/core/job"
@@ -25,11 +26,19 @@ func Times(f float64) string {
 	return fixed(f, 1-int(math.Floor(math.Log10(f)))) + "×"
 }
 
-// fixed writes v with that many decimals, halves going up as on a pocket
-// calculator.
+// fixed writes v with that many decimals. Halves go away from zero in the decimal
+// figure (1.045 is 1.05), as on a pocket calculator. The pages round in the same way;
+// testdata/figures.json holds both to it.
 func fixed(v float64, decimals int) string {
-	p := math.Pow(10, float64(decimals))
-	return strconv.FormatFloat(math.Round(v*p)/p, 'f', decimals, 64)
+	digits, exponent, _ := strings.Cut(strconv.FormatFloat(math.Abs(v), 'e', -1, 64), "e")
+	e, _ := strconv.Atoi(exponent)                                           // as it was written
+	scaled, _ := strconv.ParseFloat(digits+"e"+strconv.Itoa(e+decimals), 64) // of a number
+	back, _ := strconv.ParseFloat(strconv.FormatFloat(math.Round(scaled), 'f', 0, 64)+"e"+strconv.Itoa(-decimals), 64)
+	text := strconv.FormatFloat(back, 'f', decimals, 64)
+	if v < 0 && back != 0 {
+		return "-" + text
+	}
+	return text
 }
 
 // FactorWords says a factor in words: "2.5× as fast", and below 1 "1.3× slower".

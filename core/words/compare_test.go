@@ -1,9 +1,12 @@
 package words
 
 import (
+	"encoding/json"
+	"os"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"nowthen/core/compare"
 	"nowthen/core/job"
@@ -102,4 +105,19 @@ func TestFileRates(t *testing.T) {
 	assert.Equal(t, "100 files/s", FileRates([]job.Run{run(30, 3000, 70e6), run(20, 3000, 70e6), aside, run(60, 3000, 70e6)}))
 	assert.Equal(t, "50.0 MB/s", FileRates([]job.Run{run(20, 1, 1e9)}))
 	assert.Empty(t, FileRates([]job.Run{{Value: 3}}))
+}
+
+// The pages round as the bench does: one table holds both to it.
+func TestFiguresAsThePagesHaveThem(t *testing.T) {
+	data, err := os.ReadFile("testdata/figures.json")
+	require.NoError(t, err)
+	var cases []struct {
+		Value float64
+		Words string
+	}
+	require.NoError(t, json.Unmarshal(data, &cases))
+	require.NotEmpty(t, cases)
+	for _, c := range cases {
+		assert.Equal(t, c.Words, Figure(c.Value, "s"), "%v", c.Value)
+	}
 }

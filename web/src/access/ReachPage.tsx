@@ -68,14 +68,12 @@ function Password({ set }: { set: boolean }) {
         onSubmit={(e) => {
           e.preventDefault()
           if (password === again)
-            save.mutate(
+            save.run(
               { password, ...(set ? { current } : {}) },
-              {
-                onSuccess: () => {
-                  setCurrent('')
-                  setPassword('')
-                  setAgain('')
-                },
+              () => {
+                setCurrent('')
+                setPassword('')
+                setAgain('')
               },
             )
         }}
@@ -101,10 +99,10 @@ function Sessions() {
     <section>
       <h2 className="text-xl font-bold">Signed in</h2>
       <div className="mt-2 flex flex-wrap gap-3">
-        <button type="button" className="btn" onClick={() => out.mutate('here')}>
+        <button type="button" className="btn" onClick={() => out.run('here')}>
           Sign out here
         </button>
-        <button type="button" className="btn" onClick={() => out.mutate('everywhere')}>
+        <button type="button" className="btn" onClick={() => out.run('everywhere')}>
           Sign out on every device
         </button>
       </div>

@@ -14,7 +14,7 @@ export function SignIn() {
         className="flex flex-col gap-4"
         onSubmit={(e) => {
           e.preventDefault()
-          signIn.mutate(password)
+          signIn.run(password)
         }}
       >
         <Field

@@ -1,3 +1,4 @@
+// @vitest-environment jsdom
 import { describe, expect, it } from 'vitest'
 import { data, refusalOf, Refused } from './client'
 
@@ -10,10 +11,11 @@ describe('data', () => {
     expect(await data(answer(200, { data: null }))).toBeNull()
   })
   it('throws the bench’s refusal with its words', async () => {
-    const e = await data(answer(409, { error: { message: 'No.', kept: 'All.', do: 'Wait.' } })).catch((e: unknown) => e)
+    const e = await data(answer(409, { error: { type: 'urn:nowthen:problem:conflict', title: 'x', status: 409, detail: 'No.', instance: '/', kept: 'All.', do: 'Wait.' } })).catch((e: unknown) => e)
     expect(e).toBeInstanceOf(Refused)
     expect((e as Refused).status).toBe(409)
     expect(refusalOf(e)).toEqual({ message: 'No.', kept: 'All.', do: 'Wait.' })
+    expect((e as Refused).unanswered).toBe(false)
   })
   it('has words where there are none, and where nobody answers', async () => {
     expect(refusalOf(await data(answer(502, {})).catch((e: unknown) => e)).message).toContain('502')

@@ -1,5 +1,4 @@
 import createClient from 'openapi-fetch'
-import { newKey } from './key'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
@@ -21,18 +20,21 @@ export type Row = Schemas['Row']
 export type Finding = Schemas['Finding']
 export type Report = Schemas['Report']
 export type Document = Schemas['Document']
-export type Refusal = Schemas['Refusal']
+export type Problem = Schemas['Problem']
+
+/** Refusal is why something was not done, in words. */
+export type Refusal = Schemas['Refusal'] & Pick<Problem, 'lost' | 'ask'>
 export type Step = Schemas['Step']
 
-export const client = createClient<paths>({ baseUrl: window.location.origin })
+const base = window.location.origin
 
-// A command that is sent twice (a double click, a retry) is done once.
-client.use({
-  onRequest({ request }) {
-    if (request.method !== 'GET') request.headers.set('Idempotency-Key', newKey())
-    return request
-  },
-})
+export const client = createClient<paths>({ baseUrl: base })
+
+/** Client asks the bench. */
+export type Client = typeof client
+
+/** keyed is a client whose commands are one action of the user: sent again, they change nothing. */
+export const keyed = (key: string): Client => createClient<paths>({ baseUrl: base, headers: { 'Idempotency-Key': key } })
 
 /** Refused is why the bench did not do something: what is wrong, what was kept, what to do. */
 export class Refused extends Error {
@@ -43,6 +45,11 @@ export class Refused extends Error {
     super(refusal.message)
     this.refusal = refusal
     this.status = status
+  }
+
+  /** unanswered tells whether it is not known what became of the command: the line was down, or the bench failed. */
+  get unanswered() {
+    return this.status === 0 || this.status >= 500
   }
 }
 
@@ -61,8 +68,9 @@ export async function data<T>(answer: Promise<{ data?: T; error?: unknown; respo
     throw new Refused(unreachable, 0)
   }
   if (!got.response.ok) {
-    const e = got.error as Refusal | undefined
-    throw new Refused(e?.message ? e : { message: `The bench answered with ${got.response.status}.` }, got.response.status)
+    const p = got.error as Problem | undefined
+    const { detail, kept, do: what, fields, lost, ask } = p ?? {}
+    throw new Refused({ message: detail ?? `The bench answered with ${got.response.status}.`, kept, do: what, fields, lost, ask }, got.response.status)
   }
   return got.data as T
 }

@@ -1,3 +1,4 @@
+// @vitest-environment jsdom
 import { QueryClient, QueryObserver } from '@tanstack/react-query'
 import { describe, expect, it, onTestFinished } from 'vitest'
 import { apply } from './live'

@@ -1,10 +1,10 @@
 import type { QueryClient } from '@tanstack/react-query'
 import { useQueryClient } from '@tanstack/react-query'
-import { useEffect } from 'react'
+import { useEffect, useSyncExternalStore } from 'react'
 import type { Measuring, Timer } from './client'
 import { keys } from './queries'
 
-type Happened = { type: 'job' | 'measuring' | 'timer'; job: string; data?: unknown }
+type Happened = { type: 'job' | 'measuring' | 'timer' | 'clips'; job: string; data?: unknown }
 
 /**
  * put replaces what the cache holds. An answer that is still on its way is from before, or another event follows it: it is
@@ -28,11 +28,35 @@ export function apply(cache: QueryClient, e: Happened) {
     case 'measuring':
       put(cache, keys.measuring(e.job), e.data as Measuring)
       break
+    case 'clips':
+      void cache.invalidateQueries({ queryKey: keys.clips(e.job) })
+      break
     case 'timer':
       put(cache, keys.timer(e.job), (e.data ?? null) as Timer | null)
       break
   }
 }
+
+/** line tells whether the bench is heard: null before it was for the first time, false while it is not. */
+export const line = {
+  now: null as boolean | null,
+  watchers: new Set<() => void>(),
+  set(up: boolean) {
+    if (this.now === up) return
+    this.now = up
+    this.watchers.forEach((w) => w())
+  },
+}
+
+/** useLine tells whether the bench is heard. */
+export const useLine = () =>
+  useSyncExternalStore(
+    (w) => {
+      line.watchers.add(w)
+      return () => line.watchers.delete(w)
+    },
+    () => line.now,
+  )
 
 /** retry is how long to wait after a refusal, ms. */
 const retry = 2000
@@ -47,18 +71,17 @@ export function useLive() {
     const hear = (e: MessageEvent<string>) => apply(cache, JSON.parse(e.data) as Happened)
     let source: EventSource | undefined
     let again: ReturnType<typeof setTimeout>
-    let lost = false
     const listen = () => {
-      const line = (source = new EventSource('/api/events'))
-      for (const type of ['job', 'measuring', 'timer']) line.addEventListener(type, hear)
-      line.onopen = () => {
-        // What happened while the line was down is not repeated: ask again.
-        if (lost) void cache.invalidateQueries()
-        lost = false
+      const stream = (source = new EventSource('/api/events'))
+      for (const type of ['job', 'measuring', 'timer', 'clips']) stream.addEventListener(type, hear)
+      stream.onopen = () => {
+        // What happened before the line was up is not repeated: ask again, the first time as well.
+        void cache.invalidateQueries()
+        line.set(true)
       }
-      line.onerror = () => {
-        lost = true
-        if (line.readyState !== EventSource.CLOSED) return // it tries again by itself
+      stream.onerror = () => {
+        line.set(false)
+        if (stream.readyState !== EventSource.CLOSED) return // it tries again by itself
         // The bench refused: perhaps the session has ended, which the page then says.
         void cache.invalidateQueries({ queryKey: keys.session })
         again = setTimeout(listen, retry)
@@ -68,7 +91,6 @@ export function useLive() {
       clearTimeout(again)
       source?.close()
       source = undefined
-      lost = true
     }
     const look = () => {
       if (document.visibilityState === 'hidden') hush()

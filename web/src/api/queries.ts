@@ -1,5 +1,6 @@
-import { useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query'
-import { client, data, type Conditions, type Drive, type Refused, type Schemas, type Template, type Timer, type View } from './client'
+import { useQuery, type QueryClient } from '@tanstack/react-query'
+import { client, data, type Client, type Schemas, type Template, type Timer, type View } from './client'
+import { useCommand } from './command'
 import { upload } from '../video/upload'
 
 /** keys are where answers lie in the cache; live events find them here too. */
@@ -12,6 +13,7 @@ export const keys = {
   templates: ['templates'] as const,
   technicians: ['technicians'] as const,
   session: ['session'] as const,
+  settings: ['settings'] as const,
   reach: ['reach'] as const,
   clips: (id: string) => ['job', id, 'clips'] as const,
   catalogue: ['catalogue'] as const,
@@ -69,24 +71,26 @@ export const useFolders = (dir: string, enabled: boolean) =>
     placeholderData: (before) => before,
   })
 
-/** useJobCommand is a command whose answer is the job as it is afterwards. */
-function useJobCommand<In>(run: (input: In) => Promise<View>) {
-  const cache = useQueryClient()
-  return useMutation<View, Refused, In>({
-    mutationFn: run,
-    onSuccess: (view) => {
-      cache.setQueryData(keys.job(view.id), view)
-      // Somebody else's change may have overtaken the answer.
-      void cache.invalidateQueries({ queryKey: keys.job(view.id) })
-      void cache.invalidateQueries({ queryKey: keys.jobs })
-      void cache.invalidateQueries({ queryKey: keys.ledger(view.id) })
-      void cache.invalidateQueries({ queryKey: keys.report(view.id) })
-      void cache.invalidateQueries({ queryKey: keys.closer(view.id) })
-    },
-  })
+/** takeJob brings a job that a command answered with into the cache. */
+function takeJob(view: View, cache: QueryClient) {
+  // An event may have overtaken the answer: nothing older comes in the place of what is newer.
+  cache.setQueryData<View>(keys.job(view.id), (before) => (before && before.revision > view.revision ? before : view))
+  void cache.invalidateQueries({ queryKey: keys.jobs })
+  void cache.invalidateQueries({ queryKey: keys.ledger(view.id) })
+  void cache.invalidateQueries({ queryKey: keys.report(view.id) })
+  void cache.invalidateQueries({ queryKey: keys.closer(view.id) })
 }
 
-export const useOpenJob = () => useJobCommand((body: Schemas['Intake']) => data(client.POST('/api/jobs', { body })))
+/** useJobCommand is a command whose answer is the job as it is afterwards. */
+const useJobCommand = <In, Out extends View = View>(send: (input: In, c: Client) => Promise<Out>, then?: (view: Out) => void) =>
+  useCommand<In, Out>(send, {
+    onSuccess: (view, _, cache) => {
+      takeJob(view, cache)
+      then?.(view)
+    },
+  })
+
+export const useOpenJob = () => useJobCommand((body: Schemas['Intake'], c: Client) => data(c.POST('/api/jobs', { body })))
 
 /** asBytes sends a file as it is. */
 const asBytes = (file: File) => ({
@@ -96,9 +100,8 @@ const asBytes = (file: File) => ({
 })
 
 export const useImportJob = () =>
-  useJobCommand((file: File) =>
-    data(
-      client.POST('/api/jobs/import', {
+  useJobCommand((file: File, c: Client) =>
+    data(c.POST('/api/jobs/import', {
         params: { query: { name: file.name } },
         ...asBytes(file),
       }),
@@ -106,52 +109,47 @@ export const useImportJob = () =>
   )
 
 export const useAmendJob = (id: string) =>
-  useJobCommand((body: Schemas['Change']) => data(client.PATCH('/api/jobs/{job}', { ...path(id), body })))
+  useJobCommand((body: Schemas['Change'], c: Client) => data(c.PATCH('/api/jobs/{job}', { ...path(id), body })))
 
 export const usePassGate = (id: string) =>
-  useJobCommand((body: { gate: 'old-drive-out' | 'measured-again' | 'handed-back'; why?: string; old_drive?: string }) =>
-    data(client.POST('/api/jobs/{job}/gates', { ...path(id), body })),
+  useJobCommand((body: { gate: 'old-drive-out' | 'measured-again' | 'handed-back'; why?: string; old_drive?: string }, c: Client) =>
+    data(c.POST('/api/jobs/{job}/gates', { ...path(id), body })),
   )
 
 export const useSit = (id: string) =>
-  useJobCommand((body: { setup: string; conditions: Conditions }) => data(client.POST('/api/jobs/{job}/sittings', { ...path(id), body })))
+  useJobCommand((body: { setup: string; conditions: Schemas['ConditionsIn'] }, c: Client) => data(c.POST('/api/jobs/{job}/sittings', { ...path(id), body })))
 
 export const useAmendSitting = (id: string) =>
-  useJobCommand(({ sitting, conditions }: { sitting: string; conditions: Conditions }) =>
-    data(client.PUT('/api/jobs/{job}/sittings/{sitting}', { params: { path: { job: id, sitting } }, body: conditions })),
+  useJobCommand(({ sitting, conditions }: { sitting: string; conditions: Schemas['ConditionsIn'] }, c: Client) =>
+    data(c.PUT('/api/jobs/{job}/sittings/{sitting}', { params: { path: { job: id, sitting } }, body: conditions })),
   )
 
 export const useTypeIn = (id: string) =>
-  useJobCommand((body: { test: string; sitting: string; value: number; unit: string; note?: string; sure?: boolean }) =>
-    data(client.POST('/api/jobs/{job}/runs', { ...path(id), body })),
+  useJobCommand((body: { test: string; sitting: string; text?: string; value?: number; unit?: string; note?: string; sure?: boolean }, c: Client) =>
+    data(c.POST('/api/jobs/{job}/runs', { ...path(id), body })),
   )
 
 export const useSetAside = (id: string) =>
-  useJobCommand(({ run, reason }: { run: string; reason: string }) =>
-    data(client.PUT('/api/jobs/{job}/runs/{run}/set-aside', { params: { path: { job: id, run } }, body: { reason } })),
+  useJobCommand(({ run, reason }: { run: string; reason: string }, c: Client) =>
+    data(c.PUT('/api/jobs/{job}/runs/{run}/set-aside', { params: { path: { job: id, run } }, body: { reason } })),
   )
 
 export const useTakeBack = (id: string) =>
-  useJobCommand((run: string) => data(client.DELETE('/api/jobs/{job}/runs/{run}/set-aside', { params: { path: { job: id, run } } })))
+  useJobCommand((run: string, c: Client) => data(c.DELETE('/api/jobs/{job}/runs/{run}/set-aside', { params: { path: { job: id, run } } })))
 
 export const usePerform = (id: string) =>
-  useJobCommand((body: { test: string; sitting: string }) => data(client.POST('/api/jobs/{job}/perform', { ...path(id), body })))
+  useJobCommand((body: { test: string; sitting: string }, c: Client) => data(c.POST('/api/jobs/{job}/perform', { ...path(id), body })))
 
-export function useStartMeasuring(id: string) {
-  const cache = useQueryClient()
-  return useMutation<Schemas['Measuring'], Refused, { sitting: string; dir: string; folder?: string; tests?: string[]; runs?: number }>({
-    mutationFn: (body) => data(client.POST('/api/jobs/{job}/measuring', { ...path(id), body })),
-    onSuccess: () => cache.invalidateQueries({ queryKey: keys.measuring(id) }),
-  })
-}
+const takeMeasuring = (id: string) => ({ onSuccess: (_: unknown, __: unknown, cache: QueryClient) => cache.invalidateQueries({ queryKey: keys.measuring(id) }) })
 
-export function useCancelMeasuring(id: string) {
-  const cache = useQueryClient()
-  return useMutation<Schemas['Measuring'], Refused, void>({
-    mutationFn: () => data(client.DELETE('/api/jobs/{job}/measuring', path(id))),
-    onSettled: () => cache.invalidateQueries({ queryKey: keys.measuring(id) }),
-  })
-}
+export const useStartMeasuring = (id: string) =>
+  useCommand(
+    (body: { sitting: string; dir: string; folder?: string; tests?: string[]; runs?: number }, c) => data(c.POST('/api/jobs/{job}/measuring', { ...path(id), body })),
+    takeMeasuring(id),
+  )
+
+export const useCancelMeasuring = (id: string) =>
+  useCommand((_: void, c) => data(c.DELETE('/api/jobs/{job}/measuring', path(id))), { ...takeMeasuring(id), onError: takeMeasuring(id).onSuccess })
 
 /**
  * takeAnswer brings what a command answered about the timer into the cache. An event may have overtaken the answer, so it
@@ -163,179 +161,145 @@ export function takeAnswer(cache: QueryClient, id: string, answer: Timer | null)
 }
 
 /** useTimerCommand is a command whose answer is the timer as it is afterwards. */
-function useTimerCommand<In>(id: string, run: (input: In) => Promise<Timer | null>) {
-  const cache = useQueryClient()
-  return useMutation<Timer | null, Refused, In>({
-    mutationFn: run,
-    onSuccess: (timer) => takeAnswer(cache, id, timer),
-    onError: () => cache.invalidateQueries({ queryKey: keys.timer(id) }),
+const useTimerCommand = <In>(id: string, send: (input: In, c: Client) => Promise<Timer | null>) =>
+  useCommand<In, Timer | null>(send, {
+    onSuccess: (timer, _, cache) => takeAnswer(cache, id, timer),
+    onError: (_, __, cache) => cache.invalidateQueries({ queryKey: keys.timer(id) }),
   })
-}
 
 export const useArmTimer = (id: string) =>
-  useTimerCommand(id, (body: { test: string; sitting: string; by?: string }) => data(client.PUT('/api/jobs/{job}/timer', { ...path(id), body })))
-
-export const useUndoTimer = (id: string) =>
-  useTimerCommand(id, () => data(client.DELETE('/api/jobs/{job}/timer/presses', path(id))))
+  useTimerCommand(id, (body: { test: string; sitting: string; by?: string }, c) => data(c.PUT('/api/jobs/{job}/timer', { ...path(id), body })))
 
 export const useDiscardTimer = (id: string) =>
-  useTimerCommand(id, async () => {
-    await data(client.DELETE('/api/jobs/{job}/timer', path(id)))
+  useTimerCommand(id, async (_: void, c) => {
+    await data(c.DELETE('/api/jobs/{job}/timer', path(id)))
     return null
   })
 
-export function useKeepTimer(id: string) {
-  const cache = useQueryClient()
-  const keep = useJobCommand((body: Schemas['Keeping']) => data(client.POST('/api/jobs/{job}/timer/keep', { ...path(id), body })))
-  return {
-    ...keep,
-    mutate: (how: Schemas['Keeping'], onDone?: () => void) =>
-      keep.mutate(how, {
-        onSuccess: () => {
-          void cache.invalidateQueries({ queryKey: keys.timer(id) })
-          onDone?.()
-        },
-      }),
-  }
-}
-
-/** useTable shows what a table of figures becomes, or takes it in. */
-export function useTable(id: string) {
-  const cache = useQueryClient()
-  return useMutation<Schemas['Table'], Refused, { file: File; take: '' | 'all' | 'sure' }>({
-    mutationFn: ({ file, take }) => data(client.POST('/api/jobs/{job}/table', { params: { path: { job: id }, query: { name: file.name, take } }, ...asBytes(file) })),
-    onSuccess: (t) => {
-      if (t.taken > 0) void cache.invalidateQueries({ queryKey: keys.job(id) })
+/** useKeepTimer makes a run of the stopped timer. then is called once it is kept, even if the glass has gone meanwhile: its event may come first. */
+export const useKeepTimer = (id: string, then: (how: Schemas['Keeping']) => void) =>
+  useCommand((body: Schemas['Keeping'], c) => data(c.POST('/api/jobs/{job}/timer/keep', { ...path(id), body })), {
+    onSuccess: (view, how, cache) => {
+      takeJob(view, cache)
+      void cache.invalidateQueries({ queryKey: keys.timer(id) })
+      then(how)
     },
   })
-}
+
+/** useTable shows what a table of figures becomes, or takes it in. */
+export const useTable = (id: string) =>
+  useCommand(
+    ({ file, take }: { file: File; take: '' | 'all' | 'sure' }, c) =>
+      data(c.POST('/api/jobs/{job}/table', { params: { path: { job: id }, query: { name: file.name, take } }, ...asBytes(file) })),
+    {
+      onSuccess: (t, _, cache) => {
+        if (t.taken > 0) void cache.invalidateQueries({ queryKey: keys.job(id) })
+      },
+    },
+  )
 
 export const useClips = (id: string) => useQuery({ queryKey: keys.clips(id), queryFn: () => data(client.GET('/api/jobs/{job}/clips', path(id))), staleTime: 0 })
 
-export function useUpload(id: string) {
-  const cache = useQueryClient()
-  return useMutation<Schemas['Clip'], Refused, { file: File; tell: (share: number) => void }>({
-    mutationFn: ({ file, tell }) => upload(id, file, tell),
-    onSettled: () => cache.invalidateQueries({ queryKey: keys.clips(id) }),
-  })
-}
+const takeClips = (id: string) => (_: unknown, __: unknown, cache: QueryClient) => cache.invalidateQueries({ queryKey: keys.clips(id) })
 
-function useClipCommand<In>(id: string, run: (input: In) => Promise<Schemas['Clips']>) {
-  const cache = useQueryClient()
-  return useMutation<Schemas['Clips'], Refused, In>({ mutationFn: run, onSuccess: (clips) => cache.setQueryData(keys.clips(id), clips) })
-}
+export const useUpload = (id: string) =>
+  useCommand(({ file, tell }: { file: File; tell: (share: number) => void }) => upload(id, file, tell), { onSuccess: takeClips(id), onError: takeClips(id) })
+
+const useClipCommand = <In>(id: string, send: (input: In, c: Client) => Promise<Schemas['Clips']>) =>
+  useCommand<In, Schemas['Clips']>(send, { onSuccess: (clips, _, cache) => cache.setQueryData(keys.clips(id), clips) })
 
 export const useKeepClip = (id: string) =>
-  useClipCommand(id, ({ clip, until }: { clip: string; until: string | null }) =>
-    data(client.PATCH('/api/jobs/{job}/clips/{clip}', { params: { path: { job: id, clip } }, body: { keep_until: until } })),
+  useClipCommand(id, ({ clip, until }: { clip: string; until: string | null }, c) =>
+    data(c.PATCH('/api/jobs/{job}/clips/{clip}', { params: { path: { job: id, clip } }, body: { keep_until: until } })),
   )
 
 export const useDropClip = (id: string) =>
-  useClipCommand(id, (clip: string) => data(client.DELETE('/api/jobs/{job}/clips/{clip}', { params: { path: { job: id, clip } } })))
+  useClipCommand(id, (clip: string, c) => data(c.DELETE('/api/jobs/{job}/clips/{clip}', { params: { path: { job: id, clip } } })))
 
 export const useMarkRun = (id: string) =>
-  useJobCommand(({ clip, ...body }: Schemas['Marking'] & { clip: string }) =>
-    data(client.POST('/api/jobs/{job}/clips/{clip}/runs', { params: { path: { job: id, clip } }, body })),
+  useJobCommand(({ clip, ...body }: Schemas['Marking'] & { clip: string }, c: Client) =>
+    data(c.POST('/api/jobs/{job}/clips/{clip}/runs', { params: { path: { job: id, clip } }, body })),
   )
 
-export const useStill = (id: string) =>
-  useMutation<{ id: string }, Refused, Blob>({
-    mutationFn: (picture) => data(client.POST('/api/jobs/{job}/stills', { ...path(id), ...asBytes(picture as File) })),
-  })
+export const useStill = (id: string) => useCommand((picture: Blob, c) => data(c.POST('/api/jobs/{job}/stills', { ...path(id), ...asBytes(picture as File) })))
 
 export const useReach = () => useQuery({ queryKey: keys.reach, queryFn: () => data(client.GET('/api/reach')) })
 
 export const useSession = () => useQuery({ queryKey: keys.session, queryFn: () => data(client.GET('/api/session')) })
 
-export function useSignIn() {
-  const cache = useQueryClient()
-  return useMutation<Schemas['Session'], Refused, string>({
-    mutationFn: (password) => data(client.POST('/api/session', { body: { password } })),
-    onSuccess: (session) => {
+export const useSignIn = () =>
+  useCommand((password: string) => data(client.POST('/api/session', { body: { password } })), {
+    onSuccess: (session, _, cache) => {
       cache.setQueryData(keys.session, session)
       void cache.invalidateQueries()
     },
   })
-}
 
-export function useSignOut() {
-  const cache = useQueryClient()
-  return useMutation<unknown, Refused, 'here' | 'everywhere'>({
-    mutationFn: (where) => data(where === 'here' ? client.DELETE('/api/session') : client.DELETE('/api/sessions')),
-    onSuccess: () => cache.resetQueries(),
+export const useSignOut = () =>
+  useCommand(async (where: 'here' | 'everywhere') => void (await data(where === 'here' ? client.DELETE('/api/session') : client.DELETE('/api/sessions'))), {
+    onSuccess: (_, __, cache) => cache.resetQueries(),
   })
-}
 
-export function useSetPassword() {
-  const cache = useQueryClient()
-  return useMutation<unknown, Refused, { password: string; current?: string }>({
-    mutationFn: (body) => data(client.PUT('/api/password', { body })),
-    onSuccess: () => {
+export const useSetPassword = () =>
+  useCommand(async (body: { password: string; current?: string }) => void (await data(client.PUT('/api/password', { body }))), {
+    onSuccess: (_, __, cache) => {
       void cache.invalidateQueries({ queryKey: keys.reach })
       void cache.invalidateQueries({ queryKey: keys.session })
     },
   })
-}
 
 export const useTechnicians = () => useQuery({ queryKey: keys.technicians, queryFn: () => data(client.GET('/api/technicians')) })
 
-export function useCalibrate() {
-  const cache = useQueryClient()
-  return useMutation<Schemas['Technician'], Refused, { name: string; times_s: number[] }>({
-    mutationFn: (body) => data(client.POST('/api/technicians', { body })),
-    onSuccess: () => cache.invalidateQueries({ queryKey: keys.technicians }),
+export const useCalibrate = () =>
+  useCommand((body: { name: string; times_s: number[] }, c) => data(c.POST('/api/technicians', { body })), {
+    onSuccess: (_, __, cache) => cache.invalidateQueries({ queryKey: keys.technicians }),
   })
-}
 
-export function useIssueReport(id: string) {
-  const cache = useQueryClient()
-  return useMutation<Schemas['Report'], Refused, void>({
-    mutationFn: () => data(client.POST('/api/jobs/{job}/report', path(id))),
-    onSuccess: (report) => {
+export const useIssueReport = (id: string) =>
+  useCommand((_: void, c) => data(c.POST('/api/jobs/{job}/report', path(id))), {
+    onSuccess: (report, _, cache) => {
       cache.setQueryData(keys.report(id), report)
       void cache.invalidateQueries({ queryKey: keys.job(id) })
     },
   })
-}
+
+export const useSettings = () => useQuery({ queryKey: keys.settings, queryFn: () => data(client.GET('/api/settings')), staleTime: 0 })
 
 export const useUseTemplate = (id: string) =>
-  useJobCommand((template: string) => data(client.PUT('/api/jobs/{job}/template', { ...path(id), body: { template } })))
+  useJobCommand((template: string, c: Client) => data(c.PUT('/api/jobs/{job}/template', { ...path(id), body: { template } })))
 
-export const useAnswers = (id: string) =>
-  useJobCommand((body: Record<string, number>) => data(client.PUT('/api/jobs/{job}/answers', { ...path(id), body })))
-
-export const useAddTest = (id: string) =>
-  useJobCommand((body: Schemas['NewTest']) => data(client.POST('/api/jobs/{job}/tests', { ...path(id), body })))
-
-export const useChangeTest = (id: string) =>
-  useJobCommand(({ test, change }: { test: string; change: Schemas['TestChange'] }) =>
-    data(client.PATCH('/api/jobs/{job}/tests/{test}', { params: { path: { job: id, test } }, body: change })),
+/** useSavePlan saves all that was changed in the form of the plan at once. */
+export const useSavePlan = (id: string) =>
+  useJobCommand((body: { tests: Record<string, Schemas['TestChange']>; answers: Record<string, number> }, c: Client) =>
+    data(c.PATCH('/api/jobs/{job}/plan', { ...path(id), body })),
   )
 
+export const useAddTest = (id: string) =>
+  useJobCommand((body: Schemas['NewTest'], c: Client) => data(c.POST('/api/jobs/{job}/tests', { ...path(id), body })))
+
 export const useTakeOutTest = (id: string) =>
-  useJobCommand((test: string) => data(client.DELETE('/api/jobs/{job}/tests/{test}', { params: { path: { job: id, test } } })))
+  useJobCommand((test: string, c: Client) => data(c.DELETE('/api/jobs/{job}/tests/{test}', { params: { path: { job: id, test } } })))
 
 export const useExcuse = (id: string) =>
-  useJobCommand((body: { test: string; setup: string; why: string }) => data(client.PUT('/api/jobs/{job}/excuses', { ...path(id), body })))
+  useJobCommand((body: { test: string; setup: string; why: string }, c: Client) => data(c.PUT('/api/jobs/{job}/excuses', { ...path(id), body })))
 
 export const useNoteWork = (id: string) =>
-  useJobCommand((body: { what: string; note?: string }) => data(client.POST('/api/jobs/{job}/work', { ...path(id), body })))
+  useJobCommand((body: { what: string; note?: string }, c: Client) => data(c.POST('/api/jobs/{job}/work', { ...path(id), body })))
 
 export const useTick = (id: string) =>
-  useJobCommand(({ step, ...body }: { step: string; done: boolean; by?: string }) =>
-    data(client.PUT('/api/jobs/{job}/steps/{step}', { params: { path: { job: id, step } }, body })),
+  useJobCommand(({ step, ...body }: { step: string; done: boolean; by?: string }, c: Client) =>
+    data(c.PUT('/api/jobs/{job}/steps/{step}', { params: { path: { job: id, step } }, body })),
   )
 
 export const useAddStep = (id: string) =>
-  useJobCommand((body: { text: string; when: string }) => data(client.POST('/api/jobs/{job}/steps', { ...path(id), body })))
+  useJobCommand((body: { text: string; when: string }, c: Client) => data(c.POST('/api/jobs/{job}/steps', { ...path(id), body })))
 
 export const useDropStep = (id: string) =>
-  useJobCommand((step: string) => data(client.DELETE('/api/jobs/{job}/steps/{step}', { params: { path: { job: id, step } } })))
+  useJobCommand((step: string, c: Client) => data(c.DELETE('/api/jobs/{job}/steps/{step}', { params: { path: { job: id, step } } })))
 
 export const useAddPhoto = (id: string) =>
-  useJobCommand(({ step, file }: { step: string; file: File }) =>
-    data(
-      client.POST('/api/jobs/{job}/steps/{step}/photos', {
+  useJobCommand(({ step, file }: { step: string; file: File }, c: Client) =>
+    data(c.POST('/api/jobs/{job}/steps/{step}/photos', {
         params: { path: { job: id, step }, query: { name: file.name } },
         ...asBytes(file),
       }),
@@ -343,12 +307,11 @@ export const useAddPhoto = (id: string) =>
   )
 
 export const useAddTrial = (id: string) =>
-  useJobCommand((body: { name: string; drive: Drive }) => data(client.POST('/api/jobs/{job}/setups', { ...path(id), body })))
+  useJobCommand((body: { name: string; drive: Schemas['DriveIn'] }, c: Client) => data(c.POST('/api/jobs/{job}/setups', { ...path(id), body })))
 
 export const useTakeSitting = (id: string) =>
-  useJobCommand(({ setup, file }: { setup: string; file: File }) =>
-    data(
-      client.POST('/api/jobs/{job}/setups/{setup}/sitting-file', {
+  useJobCommand(({ setup, file }: { setup: string; file: File }, c: Client) =>
+    data(c.POST('/api/jobs/{job}/setups/{setup}/sitting-file', {
         params: { path: { job: id, setup }, query: { name: file.name } },
         ...asBytes(file),
       }),
@@ -356,21 +319,18 @@ export const useTakeSitting = (id: string) =>
   )
 
 export const useStay = (id: string) =>
-  useJobCommand((setup: string) => data(client.PUT('/api/jobs/{job}/setups/{setup}/stays', { params: { path: { job: id, setup } } })))
+  useJobCommand((setup: string, c: Client) => data(c.PUT('/api/jobs/{job}/setups/{setup}/stays', { params: { path: { job: id, setup } } })))
 
 export const useNoteUsed = (id: string) =>
-  useJobCommand(({ setup, bytes }: { setup: string; bytes: number }) =>
-    data(client.PUT('/api/jobs/{job}/setups/{setup}/used', { params: { path: { job: id, setup } }, body: { bytes } })),
+  useJobCommand(({ setup, bytes }: { setup: string; bytes: number }, c: Client) =>
+    data(c.PUT('/api/jobs/{job}/setups/{setup}/used', { params: { path: { job: id, setup } }, body: { bytes } })),
   )
 
 /** useTemplateCommand is a command whose answer is the list of templates as it is afterwards. */
-function useTemplateCommand<In>(run: (input: In) => Promise<Template[]>) {
-  const cache = useQueryClient()
-  return useMutation<Template[], Refused, In>({ mutationFn: run, onSuccess: (list) => cache.setQueryData(keys.templates, list) })
-}
+const useTemplateCommand = <In>(send: (input: In, c: Client) => Promise<Template[]>) =>
+  useCommand<In, Template[]>(send, { onSuccess: (list, _, cache) => cache.setQueryData(keys.templates, list) })
 
-export const useSaveTemplate = () =>
-  useTemplateCommand((body: { job: string; name: string }) => data(client.POST('/api/templates', { body })))
+export const useSaveTemplate = () => useTemplateCommand((body: { job: string; name: string }, c) => data(c.POST('/api/templates', { body })))
 
 export const useDropTemplate = () =>
-  useTemplateCommand((template: string) => data(client.DELETE('/api/templates/{template}', { params: { path: { template } } })))
+  useTemplateCommand((template: string, c) => data(c.DELETE('/api/templates/{template}', { params: { path: { template } } })))

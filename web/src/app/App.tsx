@@ -16,6 +16,8 @@ import { ReactionPage } from '../timer/ReactionPage'
 import { TimerPage } from '../timer/TimerPage'
 import { Empty } from '../ui/parts'
 import { VideoPage } from '../video/VideoPage'
+import { Line } from './Line'
+import { SettingsPage } from './SettingsPage'
 import { TopBar } from './TopBar'
 
 /** App is every page of the bench. The timer stands alone: nothing may lie over it. */
@@ -28,7 +30,9 @@ export function App() {
 function Pages() {
   useLive()
   return (
-    <Routes>
+    <>
+      <Line />
+      <Routes>
       <Route path="/jobs/:job/timer/:setup/:test" element={<TimerPage />} />
       <Route path="/jobs/:job/race/:test" element={<RacePage />} />
       <Route path="/reaction" element={<ReactionPage />} />
@@ -36,6 +40,7 @@ function Pages() {
         <Route index element={<BenchPage />} />
         <Route path="/new" element={<IntakePage />} />
         <Route path="/reach" element={<ReachPage />} />
+        <Route path="/settings" element={<SettingsPage />} />
         <Route path="/jobs/:job" element={<JobPage />} />
         <Route path="/jobs/:job/measure/:setup" element={<MeasurePage />} />
         <Route path="/jobs/:job/video/:setup/:test" element={<VideoPage />} />
@@ -44,7 +49,8 @@ function Pages() {
         <Route path="/jobs/:job/report" element={<ReportPage />} />
         <Route path="*" element={<Nowhere />} />
       </Route>
-    </Routes>
+      </Routes>
+    </>
   )
 }
 

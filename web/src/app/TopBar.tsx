@@ -1,4 +1,4 @@
-import { HelpCircle, Moon, Plus, Smartphone, Sun } from 'lucide-react'
+import { HelpCircle, Moon, Plus, Settings, Smartphone, Sun } from 'lucide-react'
 import { useMemo, useRef } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { useShortcuts } from '../ui/shortcuts'
@@ -36,6 +36,9 @@ export function TopBar() {
         </Link>
         <Link to="/new" className="btn btn-ghost btn-sm">
           <Plus size={18} aria-hidden /> New job
+        </Link>
+        <Link to="/settings" className="btn btn-ghost btn-sm btn-square" aria-label="Settings">
+          <Settings size={18} aria-hidden />
         </Link>
         <Link to="/reach" className="btn btn-ghost btn-sm btn-square" aria-label="The bench on a phone">
           <Smartphone size={18} aria-hidden />

@@ -1,7 +1,7 @@
 import { FolderInput, Plus, Search } from 'lucide-react'
 import { useDeferredValue, useMemo, useRef, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import type { Board, Card } from '../api/client'
+import type { Board } from '../api/client'
 import { useImportJob, useJobs } from '../api/queries'
 import { Empty, Query, Refusal } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
@@ -136,7 +136,7 @@ function TakeIn() {
           onChange={(e) => {
             const chosen = e.target.files?.[0]
             e.target.value = ''
-            if (chosen) take.mutate(chosen, { onSuccess: (view: { id: Card['id'] }) => void go(`/jobs/${view.id}`) })
+            if (chosen) take.run(chosen, (view) => void go(`/jobs/${view.id}`))
           }}
         />
       </div>

@@ -3,6 +3,9 @@ import { Field } from '../ui/Field'
 import { More } from '../ui/More'
 import type { ComputerInput } from './fields'
 
+/** folded are the fields that fold away; a wrong one unfolds them. */
+const folded = ['processor', 'memory', 'system'] as const
+
 /** ComputerFields is the form of a computer without its drive. */
 export function ComputerFields({ name, open }: { name: string; open?: boolean }) {
   const { register, formState, getFieldState } = useFormContext()
@@ -15,7 +18,7 @@ export function ComputerFields({ name, open }: { name: string; open?: boolean })
         {field('maker', 'Maker')}
         {field('model', 'Model')}
       </div>
-      <More what="processor, memory, system" open={open}>
+      <More what="processor, memory, system" open={open || folded.some((k) => getFieldState(`${name}.${k}`, formState).error)}>
         {field('processor', 'Processor')}
         {field('memory', 'Memory', { unit: 'GiB', inputMode: 'decimal' })}
         {field('system', 'System')}

@@ -7,6 +7,9 @@ import { driveKindIds, type DriveInput } from './fields'
 
 const kindOptions = driveKindIds.map((value) => ({ value, label: driveKinds[value] }))
 
+/** folded are the fields that fold away; a wrong one unfolds them. */
+const folded = ['interface', 'maker', 'model', 'read', 'write', 'price', 'currency'] as const
+
 /** DriveFields is the form of one drive. Only its kind is needed; the rest can come later. */
 export function DriveFields({ name, priced, open }: { name: string; priced?: boolean; open?: boolean }) {
   const { control, register, formState, getFieldState } = useFormContext()
@@ -28,7 +31,7 @@ export function DriveFields({ name, priced, open }: { name: string; priced?: boo
           <option>TB</option>
         </select>
       </div>
-      <More what={`maker, model, interface, rated rates${priced ? ', price' : ''}`} open={open}>
+      <More what={`maker, model, interface, rated rates${priced ? ', price' : ''}`} open={open || folded.some((k) => error(k))}>
         <Field label="Interface" placeholder="SATA 6 Gb/s" error={error('interface')} {...field('interface')} />
         <Field label="Maker" error={error('maker')} {...field('maker')} />
         <Field label="Model" error={error('model')} {...field('model')} />

@@ -7,7 +7,9 @@ import { client, data } from '../api/client'
 import { useOpenJob, useTemplates } from '../api/queries'
 import { Questions } from '../job/Questions'
 import { Choice } from '../ui/Choice'
+import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
+import { FormProblems } from '../ui/FormProblems'
 import { Refusal, SideMark, Simulated } from '../ui/parts'
 import { ComputerFields } from './ComputerFields'
 import { DriveFields } from './DriveFields'
@@ -44,7 +46,7 @@ export function IntakePage() {
     <FormProvider {...form}>
       <form
         noValidate
-        onSubmit={handleSubmit((v) => open.mutate({ ...toIntake(v), template, answers: numbersOf(answers) }, { onSuccess: (view) => void go(`/jobs/${view.id}`) }))}
+        onSubmit={handleSubmit((v) => open.run({ ...toIntake(v), template, answers: numbersOf(answers) }, (view) => void go(`/jobs/${view.id}`)))}
         className="flex flex-col gap-6 py-5"
       >
         <div>
@@ -99,12 +101,13 @@ export function IntakePage() {
             </>
           )}
         </section>
+        <FormProblems />
         {open.error && <Refusal error={open.error} />}
-        <button className="btn btn-primary btn-lg self-start" disabled={open.isPending}>
-          {open.isPending ? 'Opening …' : 'Open the job'}
-        </button>
+        <CommandButton of={open} type="submit" tone="primary" size="lg" className="self-start">
+          Open job
+        </CommandButton>
       </form>
-      <Practice onPick={(simulated) => open.mutate({ customer: { name: 'Practice' }, simulated, template, answers: numbersOf(answers) }, { onSuccess: (v) => void go(`/jobs/${v.id}`) })} />
+      <Practice onPick={(simulated) => open.run({ customer: { name: 'Practice' }, simulated, template, answers: numbersOf(answers) }, (v) => void go(`/jobs/${v.id}`))} />
     </FormProvider>
   )
 }

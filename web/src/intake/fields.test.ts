@@ -39,7 +39,7 @@ describe('a drive’s form', () => {
       price: { amount: '64.00', currency: 'EUR' },
     }
     const parsed = driveSchema.parse({ ...fromDrive(before), kind: before.kind })
-    expect(toDrive(parsed, before)).toEqual(before)
+    expect({ id: before.id, ...toDrive(parsed, before) }).toEqual(before)
     expect(toDrive({ ...parsed, capacity: '2' }, before).capacity_bytes).toBe(2e12)
   })
 })
@@ -67,5 +67,22 @@ describe('an intake', () => {
     const c = toComputer({ maker: '', model: '', processor: '', memory: '8', system: '' })
     expect(c.memory_bytes).toBe(8 * 2 ** 30)
     expect(fromComputer(c).memory).toBe('8')
+  })
+})
+
+describe('intake', () => {
+  const form = { customer: { name: 'x', contact: '' }, reason: '', computer: fromComputer(undefined), oldDrive: { ...noDrive, kind: 'hdd' as const } }
+  it('does not look at a drive that is not chosen yet', () => {
+    const read = intakeSchema.safeParse({ ...form, newKnown: false, newDrive: { ...noDrive, capacity: 'large' } })
+    expect(read.success && toIntake(read.data).new_drive).toBeNull()
+  })
+  it('says what is wrong with one that is', () => {
+    const read = intakeSchema.safeParse({ ...form, newKnown: true, newDrive: { ...noDrive, capacity: 'large' } })
+    expect(read.error?.issues.map((i) => i.path.join('.'))).toEqual(expect.arrayContaining(['newDrive.capacity', 'newDrive.kind']))
+  })
+  it('keeps the exact memory of a computer whose field was not touched', () => {
+    const before = { memory_bytes: 8_254_967_808 }
+    expect(toComputer({ ...fromComputer(before), maker: 'Larkfield' }, before).memory_bytes).toBe(before.memory_bytes)
+    expect(toComputer({ ...fromComputer(before), memory: '16' }, before).memory_bytes).toBe(2 ** 34)
   })
 })

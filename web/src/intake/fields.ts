@@ -35,6 +35,9 @@ export type ComputerInput = z.input<typeof computerSchema>
 
 export const customerSchema = z.object({ name: text, contact: text })
 
+type LooseDrive = Omit<DriveInput, 'kind'> & { kind?: DriveInput['kind'] }
+
+/** What stands in a field that is not shown is not looked at: the new drive's are, once it is chosen. */
 export const intakeSchema = z
   .object({
     customer: customerSchema,
@@ -42,13 +45,19 @@ export const intakeSchema = z
     computer: computerSchema,
     oldDrive: driveSchema,
     newKnown: z.boolean(),
-    newDrive: driveSchema.partial({ kind: true }),
+    newDrive: z.custom<LooseDrive>(() => true),
   })
   .refine((v) => v.customer.name || v.computer.maker || v.computer.model, {
     path: ['customer', 'name'],
     message: 'Give the customer’s name or the computer, so that the job can be told from others.',
   })
-  .refine((v) => !v.newKnown || v.newDrive.kind, { path: ['newDrive', 'kind'], message: 'Say what kind of drive it is.' })
+  .transform((v, ctx) => {
+    if (!v.newKnown) return { ...v, newDrive: undefined }
+    const read = driveSchema.safeParse(v.newDrive)
+    if (read.success) return { ...v, newDrive: read.data }
+    for (const issue of read.error.issues) ctx.addIssue({ code: 'custom', message: issue.message, path: ['newDrive', ...issue.path] })
+    return z.NEVER
+  })
 
 export type IntakeInput = z.input<typeof intakeSchema>
 export type IntakeOutput = z.output<typeof intakeSchema>
@@ -66,21 +75,25 @@ export const noDrive: Omit<DriveInput, 'kind'> = {
 }
 
 /** toDrive turns checked input into a drive; what stands in before is kept where the form has no field for it. */
-export function toDrive(v: Omit<z.output<typeof driveSchema>, 'kind'> & { kind?: Drive['kind'] }, before?: Drive): Drive {
+export function toDrive(v: z.output<typeof driveSchema>, before?: Drive): Schemas['DriveIn'] {
   const number = (s: string) => (s === '' ? undefined : Number(s))
-  const rated = { ...before?.rated, read_mb_s: number(v.read), write_mb_s: number(v.write) }
+  const { max_temp_c, endurance_tb, scattered_reads_s } = before?.rated ?? {}
+  const rated = known({ read_mb_s: number(v.read), write_mb_s: number(v.write), max_temp_c, endurance_tb, scattered_reads_s })
   const capacity = number(v.capacity)
-  return {
-    ...before,
-    kind: v.kind!,
+  return known({
+    kind: v.kind,
     maker: v.maker,
     model: v.model,
     interface: v.interface,
+    rpm: before?.rpm,
     capacity_bytes: capacity && sameCapacity(before, v) ? before!.capacity_bytes : capacity && Math.round(capacity * (v.capacityUnit === 'TB' ? 1e12 : 1e9)),
-    rated: Object.values(rated).some((x) => x !== undefined) ? rated : undefined,
+    rated: Object.keys(rated).length > 0 ? rated : undefined,
     price: v.price === '' ? undefined : { amount: Number(v.price).toFixed(2), currency: v.currency },
-  }
+  })
 }
+
+/** known leaves out what is not. */
+const known = <T extends object>(o: T) => Object.fromEntries(Object.entries(o).filter(([, v]) => v !== undefined)) as T
 
 /** sameCapacity tells whether the capacity still reads as it did: the exact count of bytes then stays. */
 const sameCapacity = (before: Drive | undefined, v: { capacity: string; capacityUnit: string }) => {
@@ -109,9 +122,11 @@ export function fromDrive(d: Drive | undefined): Omit<DriveInput, 'kind'> & { ki
   }
 }
 
-export function toComputer(v: z.output<typeof computerSchema>, before?: Schemas['Computer']): Schemas['Computer'] {
+/** toComputer turns checked input into a computer. Memory that still reads as it did keeps its exact count of bytes. */
+export function toComputer(v: z.output<typeof computerSchema>, before?: Schemas['Computer']): Schemas['ComputerIn'] {
   const { memory, ...rest } = v
-  return { ...before, ...rest, memory_bytes: memory === '' ? undefined : Math.round(Number(memory) * 2 ** 30) }
+  const same = before?.memory_bytes && fromComputer(before).memory === memory
+  return known({ ...rest, graphics: before?.graphics, memory_bytes: same ? before.memory_bytes : memory === '' ? undefined : Math.round(Number(memory) * 2 ** 30) })
 }
 
 export function fromComputer(c: Schemas['Computer'] | undefined): ComputerInput {
@@ -131,6 +146,6 @@ export function toIntake(v: IntakeOutput): Schemas['Intake'] {
     reason: v.reason,
     computer: toComputer(v.computer),
     old_drive: toDrive(v.oldDrive),
-    new_drive: v.newKnown ? toDrive(v.newDrive) : null,
+    new_drive: v.newDrive ? toDrive(v.newDrive) : null,
   }
 }

@@ -1,8 +1,8 @@
 import { useState } from 'react'
 import type { Setup, Test, View } from '../api/client'
 import { useExcuse, useSit, useTypeIn } from '../api/queries'
+import { CommandButton } from '../ui/CommandButton'
 import { Refusal } from '../ui/parts'
-import { readTyped, type Typed } from './typed'
 import { lastSitting, setupName } from './view'
 
 /** CellForms types a figure into a cell of the plan, or says why it stays empty. */
@@ -16,35 +16,36 @@ export function CellForms({ view, test, setup, cannot, done }: { view: View; tes
         <button
           type="button"
           className="link text-sm text-secondary"
-          aria-label={`Type in: ${where}`}
+          aria-label={`Enter value: ${where}`}
           onClick={() => setOpen(open === 'type' ? undefined : 'type')}
         >
-          Type in
+          Enter value
         </button>
       )}
       {cannot ? (
-        <button type="button" className="link text-sm" onClick={() => excuse.mutate({ test: test.id, setup: setup.id, why: '' })}>
-          It can after all
+        <button type="button" className="link text-sm" onClick={() => excuse.run({ test: test.id, setup: setup.id, why: '' })}>
+          Can be measured
         </button>
       ) : (
         !done && (
           <button
             type="button"
             className="link text-sm text-secondary"
-            aria-label={`Cannot be done: ${where}`}
+            aria-label={`Can’t be measured: ${where}`}
             onClick={() => setOpen(open === 'cannot' ? undefined : 'cannot')}
           >
-            Cannot be done
+            Can’t be measured
           </button>
         )
       )}
       {open === 'type' && <TypeIn view={view} test={test} setup={setup} onDone={() => setOpen(undefined)} />}
       {open === 'cannot' && (
         <OneLine
-          label={`Why ${where} cannot be done`}
-          verb="Note it"
+          label={`Why ${where} can’t be measured`}
+          verb="Save"
+          of={excuse}
           error={excuse.error}
-          onDone={(why) => excuse.mutate({ test: test.id, setup: setup.id, why }, { onSuccess: () => setOpen(undefined) })}
+          onDone={(why) => excuse.run({ test: test.id, setup: setup.id, why }, () => setOpen(undefined))}
           onLeave={() => setOpen(undefined)}
         />
       )}
@@ -52,28 +53,17 @@ export function CellForms({ view, test, setup, cannot, done }: { view: View; tes
   )
 }
 
-/** TypeIn keeps a figure read off elsewhere. It opens a sitting where there is none yet; one that looks wrong is asked about. */
+/** TypeIn keeps a figure read off elsewhere, as it is written: the bench reads it. It opens a sitting where there is none yet, of which nothing is known; one that looks wrong is asked about. */
 function TypeIn({ view, test, setup, onDone }: { view: View; test: Test; setup: Setup; onDone: () => void }) {
   const typeIn = useTypeIn(view.id)
   const sit = useSit(view.id)
-  const [wrong, setWrong] = useState<string>()
   const [how, setHow] = useState('')
-  const send = (typed: Typed, sure: boolean) => {
+  const [last, setLast] = useState('')
+  const send = (figure: { text: string } | { value: number; unit: string }, sure: boolean) => {
     const put = (v: View) =>
-      typeIn.mutate({ test: test.id, sitting: lastSitting(v, setup.id)!.id, ...typed, sure, ...(how.trim() ? { note: how.trim() } : {}) }, { onSuccess: onDone })
+      typeIn.run({ test: test.id, sitting: lastSitting(v, setup.id)!.id, ...figure, sure, ...(how.trim() ? { note: how.trim() } : {}) }, onDone)
     if (lastSitting(view, setup.id)) put(view)
-    else sit.mutate({ setup: setup.id, conditions: { busy: [] } }, { onSuccess: put })
-  }
-  const [last, setLast] = useState<Typed>()
-  const keep = (text: string) => {
-    const typed = readTyped(text, test.unit)
-    if (!typed) {
-      setWrong(`A number in ${test.unit}, such as 12.5.`)
-      return
-    }
-    setWrong(undefined)
-    setLast(typed)
-    send(typed, false)
+    else sit.run({ setup: setup.id, conditions: {} }, put)
   }
   const ask = typeIn.error?.refusal.ask
   return (
@@ -82,8 +72,12 @@ function TypeIn({ view, test, setup, onDone }: { view: View; test: Test; setup: 
         label={`${test.name} in ${test.unit}`}
         unit={test.unit}
         verb="Keep"
-        error={wrong ? new Error(wrong) : (typeIn.error ?? sit.error)}
-        onDone={keep}
+        of={typeIn}
+        error={typeIn.error ?? sit.error}
+        onDone={(text) => {
+          setLast(text)
+          send({ text }, false)
+        }}
         onLeave={onDone}
       />
       <input
@@ -96,12 +90,12 @@ function TypeIn({ view, test, setup, onDone }: { view: View; test: Test; setup: 
       />
       {ask && last && (
         <span className="flex basis-full flex-wrap gap-2">
-          <button type="button" className="btn btn-sm btn-primary" onClick={() => send({ value: ask.value, unit: ask.unit }, true)}>
+          <CommandButton of={typeIn} size="sm" tone="primary" onClick={() => send({ value: ask.value, unit: ask.unit }, true)}>
             It was {ask.words}
-          </button>
-          <button type="button" className="btn btn-sm" onClick={() => send(last, true)}>
+          </CommandButton>
+          <CommandButton of={typeIn} size="sm" onClick={() => send({ text: last }, true)}>
             It is right as it is
-          </button>
+          </CommandButton>
         </span>
       )}
     </>
@@ -112,6 +106,7 @@ function OneLine({
   label,
   unit,
   verb,
+  of,
   error,
   onDone,
   onLeave,
@@ -119,6 +114,7 @@ function OneLine({
   label: string
   unit?: string
   verb: string
+  of: { isPending: boolean }
   error: unknown
   onDone: (text: string) => void
   onLeave: () => void
@@ -135,12 +131,12 @@ function OneLine({
     >
       <div className="flex gap-2">
         <label className="input input-sm flex-1">
-          <input autoFocus aria-label={label} maxLength={500} inputMode={unit ? 'decimal' : 'text'} value={text} onChange={(e) => setText(e.target.value)} />
+          <input autoFocus aria-label={label} maxLength={500} value={text} onChange={(e) => setText(e.target.value)} />
           {unit && <span className="text-secondary">{unit}</span>}
         </label>
-        <button className="btn btn-sm btn-primary" disabled={text.trim() === ''}>
+        <CommandButton of={of} type="submit" size="sm" tone="primary" disabled={text.trim() === ''}>
           {verb}
-        </button>
+        </CommandButton>
       </div>
       {Boolean(error) && <Refusal error={error} />}
     </form>

@@ -1,6 +1,7 @@
 import { useState } from 'react'
-import { client, data, type Conditions } from '../api/client'
+import { client, data, type Conditions, type Schemas } from '../api/client'
 import { Choice } from '../ui/Choice'
+import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { Refusal } from '../ui/parts'
 
@@ -19,6 +20,32 @@ type Known = 'yes' | 'no' | 'unknown'
 const known = (b: boolean | null | undefined): Known => (b === true ? 'yes' : b === false ? 'no' : 'unknown')
 const fromKnown = (k: Known) => (k === 'unknown' ? undefined : k === 'yes')
 
+/** Busy says that nothing else is running, or that nobody knows. */
+function Busy({ label, on, onPick }: { label: string; on: boolean; onPick: () => void }) {
+  return (
+    <label className={`btn btn-sm h-10 ${on ? 'btn-primary' : ''} has-focus-visible:outline-3`}>
+      <input type="radio" name="busy" className="sr-only" checked={on} onChange={onPick} />
+      {label}
+    </label>
+  )
+}
+
+/** without takes one out of a list; undefined where it is not in it. */
+function without(list: string[] | undefined, k: string): string[] | undefined {
+  if (!list?.includes(k)) return undefined
+  return list.filter((x) => x !== k)
+}
+
+/** noNulls leaves out what is not known: it is not sent. */
+function noNulls({ busy, power, power_mode, ...rest }: Conditions): Schemas['ConditionsIn'] {
+  return {
+    ...(Object.fromEntries(Object.entries(rest).filter(([, v]) => v !== null && v !== undefined)) as typeof rest),
+    ...(busy && { busy: busy as NonNullable<Schemas['ConditionsIn']['busy']> }),
+    ...(power && { power }),
+    ...(power_mode && { power_mode }),
+  }
+}
+
 /** ConditionsForm asks what is so while measuring; on this computer it can look by itself. */
 export function ConditionsForm({
   start = {},
@@ -36,7 +63,7 @@ export function ConditionsForm({
   verb: string
   error: unknown
   busy: boolean
-  onDone: (c: Conditions) => void
+  onDone: (c: Schemas['ConditionsIn']) => void
 }) {
   const [c, setC] = useState<Conditions>(start)
   const [fill, setFill] = useState(start.fill_pct === null || start.fill_pct === undefined ? '' : String(start.fill_pct))
@@ -65,7 +92,7 @@ export function ConditionsForm({
       className="sheet mt-2 flex flex-col gap-4 p-4"
       onSubmit={(e) => {
         e.preventDefault()
-        if (!badLevel) onDone({ ...c, busy: c.busy ?? [], fill_pct: level })
+        if (!badLevel) onDone({ ...noNulls(c), fill_pct: level })
       }}
     >
       <div className="flex flex-wrap gap-x-8 gap-y-4">
@@ -112,6 +139,8 @@ export function ConditionsForm({
       <fieldset>
         <legend className="mb-1 text-sm font-semibold">What else is running</legend>
         <div className="flex flex-wrap gap-1.5">
+          <Busy label="Not known" on={c.busy === undefined} onPick={() => put({ busy: undefined })} />
+          <Busy label="nothing" on={c.busy?.length === 0} onPick={() => put({ busy: [] })} />
           {busyKinds.map((k) => {
             const on = c.busy?.includes(k) ?? false
             return (
@@ -120,7 +149,7 @@ export function ConditionsForm({
                   type="checkbox"
                   className="sr-only"
                   checked={on}
-                  onChange={() => put({ busy: on ? c.busy!.filter((x) => x !== k) : [...(c.busy ?? []), k] })}
+                  onChange={() => put({ busy: without(c.busy, k) ?? [...(c.busy ?? []), k] })}
                 />
                 {busyLabels[k]}
               </label>
@@ -134,18 +163,18 @@ export function ConditionsForm({
       </fieldset>
       {(typeof c.background_mb_s === 'number' || typeof c.cpu_pct === 'number') && (
         <p className="text-sm text-secondary">
-          Seen just now: {c.background_mb_s ?? '–'} MB/s of other traffic on the drives, processor {c.cpu_pct ?? '–'} % busy.
+          Detected just now: {c.background_mb_s ?? '–'} MB/s of other traffic on the drives, processor {c.cpu_pct ?? '–'} % busy.
         </p>
       )}
       {Boolean(failed) && <Refusal error={failed} />}
       {Boolean(error) && <Refusal error={error} />}
       <div className="flex flex-wrap gap-2">
-        <button className="btn btn-primary" disabled={busy}>
+        <CommandButton of={{ isPending: busy }} type="submit" tone="primary">
           {verb}
-        </button>
+        </CommandButton>
         {here && (
           <button type="button" className="btn" disabled={looking} onClick={() => void look()}>
-            {looking ? 'Looking …' : 'Look by itself (this computer)'}
+            {looking ? 'Detecting …' : 'Detect automatically'}
           </button>
         )}
       </div>

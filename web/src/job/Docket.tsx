@@ -1,5 +1,6 @@
 import { Pencil } from 'lucide-react'
 import { useState, type ReactNode } from 'react'
+import { useLocation } from 'react-router'
 import type { View } from '../api/client'
 import { bytes, day } from '../ui/format'
 import { SideMark, Simulated } from '../ui/parts'
@@ -10,13 +11,20 @@ import { driveName, driveOf, setupAs } from './view'
 /** Docket is the head of a job, like the card that travels with a machine through a workshop. */
 export function Docket({ view }: { view: View }) {
   const [editing, setEditing] = useState(false)
+  const { hash } = useLocation()
+  // The next step that asks for a drive leads here.
+  const [asked, setAsked] = useState('')
+  if (hash !== asked) {
+    setAsked(hash)
+    if (hash === '#drives') setEditing(true)
+  }
   const { job } = view
   const computer = job.computers[0]
   const name = job.job.customer?.name
   const machine = [computer?.maker, computer?.model].filter(Boolean).join(' ')
   const details = [computer?.processor, computer?.memory_bytes ? bytes(computer.memory_bytes) : '', computer?.system].filter(Boolean)
   return (
-    <section aria-label="Docket" className="sheet">
+    <section id="drives" aria-label="Docket" className="sheet">
       <div className="flex flex-wrap items-start gap-x-8 gap-y-3 p-4 md:p-5 max-sm:relative">
         <div className="min-w-0 flex-1 basis-72">
           <p className="flex flex-wrap items-center gap-3 text-secondary">

@@ -5,7 +5,9 @@ import { useAmendJob } from '../api/queries'
 import { ComputerFields } from '../intake/ComputerFields'
 import { DriveFields } from '../intake/DriveFields'
 import { fromComputer, fromDrive, intakeSchema, toComputer, toDrive, type IntakeInput, type IntakeOutput } from '../intake/fields'
+import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
+import { FormProblems } from '../ui/FormProblems'
 import { Refusal } from '../ui/parts'
 import { driveOf, setupAs } from './view'
 
@@ -29,15 +31,15 @@ export function EditDocket({ view, onDone }: { view: View; onDone: () => void })
   const { register, formState, handleSubmit, control } = form
   const newKnown = useWatch({ control, name: 'newKnown' })
   const save = (v: IntakeOutput) =>
-    amend.mutate(
+    amend.run(
       {
         customer: v.customer,
         reason: v.reason,
         computer: toComputer(v.computer, computer),
         ...(oldDrive && { old_drive: toDrive(v.oldDrive, oldDrive) }),
-        ...(v.newKnown && { new_drive: toDrive(v.newDrive, newDrive) }),
+        ...(v.newDrive && { new_drive: toDrive(v.newDrive, newDrive) }),
       },
-      { onSuccess: onDone },
+      onDone,
     )
   return (
     <FormProvider {...form}>
@@ -70,13 +72,14 @@ export function EditDocket({ view, onDone }: { view: View; onDone: () => void })
             {newKnown && <DriveFields name="newDrive" priced open />}
           </Part>
         </div>
+        <FormProblems />
         {amend.error && <Refusal error={amend.error} />}
         <div className="flex gap-2">
-          <button className="btn btn-primary" disabled={amend.isPending}>
+          <CommandButton of={amend} type="submit" tone="primary">
             Save
-          </button>
+          </CommandButton>
           <button type="button" className="btn" onClick={onDone}>
-            Leave it
+            Cancel
           </button>
         </div>
       </form>

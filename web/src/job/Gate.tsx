@@ -93,7 +93,7 @@ function Standing({ view, name, lost }: { view: View; name: GateName; lost: Sche
         className="mt-4 flex flex-col gap-4"
         onSubmit={(e) => {
           e.preventDefault()
-          pass.mutate({ gate: name, why, old_drive: drive })
+          pass.run({ gate: name, why, old_drive: drive })
         }}
       >
         {last && (

@@ -4,6 +4,7 @@ import { Link, useNavigate, useParams } from 'react-router'
 import type { View } from '../api/client'
 import { useJob } from '../api/queries'
 import { Query } from '../ui/parts'
+import { useOpenTimer } from '../timer/OpenTimer'
 import { useShortcuts } from '../ui/shortcuts'
 import { Docket } from './Docket'
 import { Gate } from './Gate'
@@ -31,14 +32,18 @@ export function JobPage() {
 function Opened({ view }: { view: View }) {
   const go = useNavigate()
   const next = nextPath(view)
+  const timer = useOpenTimer(view)
+  const { do: what, setup, test } = view.next
+  const openTimer = timer.open
   useShortcuts(
     useMemo(
       () => [
-        ...(next ? [{ key: 'Enter', label: 'Do what is next', run: () => void go(next) }] : []),
+        ...(next ? [{ key: 'Enter', label: 'Do what is next', run: () => (what === 'time' ? openTimer(setup, test) : void go(next)) }] : []),
         { key: 'l', label: 'Ledger', run: () => void go(`/jobs/${view.id}/ledger`) },
         { key: 'r', label: 'Report', run: () => void go(`/jobs/${view.id}/report`) },
       ],
-      [go, next, view.id],
+      // eslint-disable-next-line react-hooks/exhaustive-deps -- opening the timer is the same whenever it is asked for
+      [go, next, what, setup, test, view.id],
     ),
   )
   return (

@@ -2,11 +2,12 @@ import { ArrowRight, Hand, Hourglass } from 'lucide-react'
 import { Link } from 'react-router'
 import type { View } from '../api/client'
 import { useMeasuring } from '../api/queries'
+import { OpenTimer } from '../timer/OpenTimer'
 import { minutes } from '../ui/format'
 import { measurePath, nextPath } from './paths'
 
-const verbs: Record<string, string> = { measure: 'Measure', time: 'Open the timer', report: 'Open the ledger' }
-const anchors: Record<string, [string, string]> = { 'take-out': ['#gate', 'To the gate'], type: ['#plan', 'To the plan'], 'hand-back': ['#gate', 'To the last gate'] }
+const verbs: Record<string, string> = { measure: 'Measure', report: 'Open the ledger' }
+const anchors: Record<string, [string, string]> = { 'take-out': ['#gate', 'Go to the gate'], type: ['#plan', 'Go to the plan'], 'hand-back': ['#gate', 'Go to the last gate'], fit: ['#drives', 'Enter the drive'] }
 
 /** NextPanel is the one most useful thing to do in this job now, with the button that does it. */
 export function NextPanel({ view }: { view: View }) {
@@ -16,7 +17,7 @@ export function NextPanel({ view }: { view: View }) {
     return (
       <Panel icon={<Hourglass size={26} aria-hidden />} words={`Measuring: ${measuring.kept} of ${measuring.of} runs are done.`}>
         <Link className="btn btn-primary btn-lg" to={measurePath(view.id, measuring.setup)}>
-          Watch it
+          Watch
         </Link>
       </Panel>
     )
@@ -26,19 +27,24 @@ export function NextPanel({ view }: { view: View }) {
   const anchor = anchors[next.do]
   return (
     <Panel
-      icon={next.hands ? <Hand size={26} aria-label="needs hands" /> : <Hourglass size={26} aria-label="runs by itself" />}
+      icon={next.hands ? <Hand size={26} aria-label="Needs you" /> : <Hourglass size={26} aria-label="Runs unattended" />}
       words={next.words}
-      more={next.minutes > 0 ? `about ${minutes(next.minutes)}, ${next.hands ? 'hands on' : 'by itself'}` : ''}
+      more={next.minutes > 0 ? `about ${minutes(next.minutes)}, ${next.hands ? 'needs you' : 'runs unattended'}` : ''}
     >
-      {to && (
+      {next.do === 'time' && (
+        <OpenTimer view={view} setup={next.setup} test={next.test} tone="primary" size="lg">
+          Open the timer <ArrowRight size={20} aria-hidden />
+        </OpenTimer>
+      )}
+      {to && next.do !== 'time' && (
         <Link className="btn btn-primary btn-lg" to={to}>
           {verbs[next.do]} <ArrowRight size={20} aria-hidden />
         </Link>
       )}
       {anchor && (
-        <a className="btn btn-primary btn-lg" href={anchor[0]}>
+        <Link className="btn btn-primary btn-lg" to={anchor[0]} onClick={() => document.querySelector(anchor[0])?.scrollIntoView()}>
           {anchor[1]} <ArrowRight size={20} aria-hidden />
-        </a>
+        </Link>
       )}
     </Panel>
   )

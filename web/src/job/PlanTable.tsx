@@ -8,7 +8,8 @@ import { Budget } from './Budget'
 import { CellForms } from './CellForms'
 import { EditPlan } from './EditPlan'
 import { TakeTable } from './TakeTable'
-import { measurePath, timerPath } from './paths'
+import { measurePath } from './paths'
+import { OpenTimer } from '../timer/OpenTimer'
 import { byHand, coverOf, driveName, driveOf, missingRuns, reasonAside, runsOf, setupName } from './view'
 
 /** PlanTable is the plan: every test with what is done of it on every setup. */
@@ -22,7 +23,7 @@ export function PlanTable({ view }: { view: View }) {
           Plan
         </h2>
         <button type="button" className="link text-sm" aria-expanded={editing} onClick={() => setEditing(!editing)}>
-          {editing ? 'Done with the plan' : 'Change the plan'}
+          {editing ? 'Close the plan' : 'Change the plan'}
         </button>
       </div>
       <Budget view={view} />
@@ -49,7 +50,7 @@ export function PlanTable({ view }: { view: View }) {
               <tr key={t.id} className="border-b border-base-300 align-top">
                 <th scope="row" className="py-3 pr-3 text-left font-semibold">
                   {t.name}
-                  {t.retired && <span className="font-normal text-secondary"> (taken out)</span>}
+                  {t.retired && <span className="font-normal text-secondary"> (removed)</span>}
                   {t.replaces && <span className="font-normal text-secondary"> (changed)</span>}
                   <span className="block text-sm font-normal text-secondary max-sm:hidden">{parameters(view, t)}</span>
                 </th>
@@ -84,12 +85,12 @@ function Cell({ view, test, setup }: { view: View; test: Test; setup: Setup }) {
   if (!cover) return null
   const kept = runsOf(view, test.id, setup.id).filter((r) => reasonAside(r) === undefined)
   const missing = missingRuns(view, test, setup.id)
-  const to = cover.automatic ? measurePath(view.id, setup.id) : byHand(view, test) ? timerPath(view.id, setup.id, test.id) : null
+  const what = { 'aria-label': `${missing > 0 ? 'Measure' : 'Measure again'}: ${test.name}, ${setupName(setup)}` }
   const values = kept.map((r) => figure(r.value, test.unit))
   return (
     <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
       {cover.cannot ? (
-        <span className="basis-full text-sm">Cannot be done: {cover.cannot}</span>
+        <span className="basis-full text-sm">Can’t be measured: {cover.cannot}</span>
       ) : (
         <>
           {cover.wanted > 0 && <Dots kept={cover.kept} wanted={cover.wanted} side={setup.role === 'then' ? 'then' : 'now'} />}
@@ -101,10 +102,15 @@ function Cell({ view, test, setup }: { view: View; test: Test; setup: Setup }) {
         </>
       )}
       {values.length > 0 && <span className="basis-full text-sm text-secondary">{values.slice(-4).join(' · ')}</span>}
-      {to && !test.retired && !cover.cannot && (
-        <Link to={to} className="link text-sm" aria-label={`${missing > 0 ? 'Measure' : 'Measure again'}: ${test.name}, ${setupName(setup)}`}>
-          {missing > 0 ? (cover.automatic ? 'Measure' : 'Time it') : 'Once more'}
+      {!test.retired && !cover.cannot && cover.automatic && (
+        <Link to={measurePath(view.id, setup.id)} className="link text-sm" {...what}>
+          {missing > 0 ? 'Measure' : 'Measure again'}
         </Link>
+      )}
+      {!test.retired && !cover.cannot && !cover.automatic && byHand(view, test) && (
+        <OpenTimer view={view} setup={setup.id} test={test.id} size="sm" {...what}>
+          {missing > 0 ? 'Time it' : 'Time again'}
+        </OpenTimer>
       )}
       {!test.retired && <CellForms view={view} test={test} setup={setup} cannot={cover.cannot} done={missing === 0} />}
     </div>

@@ -42,7 +42,7 @@ export function Sittings({ view }: { view: View }) {
                   verb="Save"
                   error={amend.error}
                   busy={amend.isPending}
-                  onDone={(conditions) => amend.mutate({ sitting: s.id, conditions }, { onSuccess: () => setEditing(undefined) })}
+                  onDone={(conditions) => amend.run({ sitting: s.id, conditions }, () => setEditing(undefined))}
                 />
               )}
             </li>
@@ -70,7 +70,7 @@ export function Sittings({ view }: { view: View }) {
               onChange={(e) => {
                 const chosen = e.target.files?.[0]
                 e.target.value = ''
-                if (chosen) take.mutate({ setup: s.id, file: chosen })
+                if (chosen) take.run({ setup: s.id, file: chosen })
               }}
             />
           </label>
@@ -86,7 +86,7 @@ export function Sittings({ view }: { view: View }) {
               verb={`Begin on ${sideName(s.role)}`}
               error={sit.error}
               busy={sit.isPending}
-              onDone={(conditions) => sit.mutate({ setup: s.id, conditions }, { onSuccess: () => setEditing(undefined) })}
+              onDone={(conditions) => sit.run({ setup: s.id, conditions }, () => setEditing(undefined))}
             />
           ),
       )}

@@ -58,9 +58,9 @@ export function Steps({ view }: { view: View }) {
                   key={step.id}
                   job={view.id}
                   step={step}
-                  onTick={(done) => tick.mutate({ step: step.id, done, by })}
-                  onDrop={changing ? () => drop.mutate(step.id) : undefined}
-                  onPhoto={(file) => photo.mutate({ step: step.id, file })}
+                  onTick={(done) => tick.run({ step: step.id, done, by })}
+                  onDrop={changing ? () => drop.run(step.id) : undefined}
+                  onPhoto={(file) => photo.run({ step: step.id, file })}
                 />
               ))}
             </ul>
@@ -77,7 +77,7 @@ export function Steps({ view }: { view: View }) {
         className="flex flex-wrap gap-2 pt-3 [&[hidden]]:hidden"
         onSubmit={(e) => {
           e.preventDefault()
-          add.mutate({ text, when }, { onSuccess: () => setText('') })
+          add.run({ text, when }, () => setText(''))
         }}
       >
         <input className="input input-sm flex-1 basis-48" aria-label="Another step" placeholder="Another step" maxLength={500} value={text} onChange={(e) => setText(e.target.value)} />

@@ -27,7 +27,7 @@ export function TakeTable({ view }: { view: View }) {
             const f = e.target.files?.[0]
             if (f) {
               setFile(f)
-              table.mutate({ file: f, take: '' })
+              table.run({ file: f, take: '' })
             }
             e.target.value = ''
           }}
@@ -55,7 +55,7 @@ export function TakeTable({ view }: { view: View }) {
             </table>
           </div>
           <div className="mt-3 flex flex-wrap gap-3">
-            <button type="button" className="btn btn-primary btn-sm" disabled={shown.good === 0 || table.isPending} onClick={() => table.mutate({ file, take: doubtful > 0 ? 'sure' : 'all' })}>
+            <button type="button" className="btn btn-primary btn-sm" disabled={shown.good === 0 || table.isPending} onClick={() => table.run({ file, take: doubtful > 0 ? 'sure' : 'all' })}>
               {doubtful > 0 ? `Take the ${shown.good} that can be taken, as they are` : `Take all ${shown.good}`}
             </button>
             <button type="button" className="btn btn-sm" onClick={() => table.reset()}>

@@ -36,13 +36,13 @@ export function Trials({ view }: { view: View }) {
                 defaultValue={s.used_bytes ? s.used_bytes / 1e9 : ''}
                 onBlur={(e) => {
                   const gb = Number(e.target.value.replace(',', '.'))
-                  if (e.target.value.trim() !== '' && Number.isFinite(gb)) used.mutate({ setup: s.id, bytes: Math.round(gb * 1e9) })
+                  if (e.target.value.trim() !== '' && Number.isFinite(gb)) used.run({ setup: s.id, bytes: Math.round(gb * 1e9) })
                 }}
               />
               {s.used_bytes ? capacity(s.used_bytes) : 'GB'}
             </label>
             {s.role === 'trial' && (
-              <button type="button" className="btn btn-sm" aria-label={`${setupName(s)} stays`} onClick={() => stay.mutate(s.id)}>
+              <button type="button" className="btn btn-sm" aria-label={`${setupName(s)} stays`} onClick={() => stay.run(s.id)}>
                 This one stays
               </button>
             )}
@@ -74,7 +74,7 @@ function AddTrial({ view, onDone }: { view: View; onDone: () => void }) {
       <form
         noValidate
         className="sheet mt-2 flex flex-col gap-4 p-4"
-        onSubmit={form.handleSubmit((v) => add.mutate({ name: v.name, drive: toDrive(v.drive) }, { onSuccess: onDone }))}
+        onSubmit={form.handleSubmit((v) => add.run({ name: v.name, drive: toDrive(v.drive) }, onDone))}
       >
         <Field label="Name of the trial" placeholder="the quiet one" error={form.formState.errors.name?.message} {...form.register('name')} />
         <DriveFields name="drive" priced />

@@ -31,13 +31,11 @@ export function Work({ view }: { view: View }) {
         onSubmit={(e) => {
           e.preventDefault()
           if (what)
-            note.mutate(
+            note.run(
               { what, note: text },
-              {
-                onSuccess: () => {
-                  setText('')
-                  setWhat(undefined)
-                },
+              () => {
+                setText('')
+                setWhat(undefined)
               },
             )
         }}

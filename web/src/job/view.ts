@@ -67,6 +67,7 @@ export function conditionsInWords(c: View['job']['sittings'][number]['conditions
   if (c.power) said.push(c.power === 'mains' ? 'on mains' : 'on battery')
   if (c.power_mode) said.push(c.power_mode === 'saving' ? 'power saving' : 'normal power mode')
   if (c.busy?.length) said.push(`running: ${c.busy.join(', ')}`)
+  else if (c.busy) said.push('nothing else running')
   if (c.encrypting) said.push('encryption pass running')
   if (c.encrypted !== null && c.encrypted !== undefined) said.push(c.encrypted ? 'encrypted' : 'not encrypted')
   if (c.fill_pct !== null && c.fill_pct !== undefined) said.push(`${Math.round(c.fill_pct)} % full`)

@@ -1,7 +1,10 @@
 import { ChevronDown, OctagonX, TriangleAlert } from 'lucide-react'
+import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 import type { Finding, Row, Run, View } from '../api/client'
-import { closerPath, measurePath, racePath, timerPath } from '../job/paths'
+import { OpenTimer } from '../timer/OpenTimer'
+import { closerPath, measurePath, racePath } from '../job/paths'
+import { drivesOut, remedied, setupOfSide } from './sides'
 import { byHand } from '../job/view'
 import { minutes } from '../ui/format'
 import { RunTable } from './RunTable'
@@ -24,7 +27,7 @@ export function LedgerRow({ view, row, names, setups, findings }: { view: View; 
         <Verdict view={view} row={row} names={names} setups={setups} />
       </div>
       {inPlace.map((f) => (
-        <InPlace key={f.rule + f.effect + f.then} view={view} row={row} finding={f} />
+        <InPlace key={f.rule + f.effect + f.then} view={view} row={row} names={names} setups={setups} finding={f} />
       ))}
       <details className="group mt-1">
         <summary className="inline-flex cursor-pointer items-center gap-1 text-sm text-secondary">
@@ -43,7 +46,7 @@ export function LedgerRow({ view, row, names, setups, findings }: { view: View; 
         </div>
         {aside.map((f) => (
           <p key={f.rule + f.then + f.with} className="mt-2 text-sm">
-            <strong>{f.title}.</strong> {sides(f)} {f.remedy}
+            <strong>{f.title}.</strong> {sides(f, names)} {f.remedy}
           </p>
         ))}
         {line.drive_share !== null && line.floor !== null && line.then && (
@@ -84,14 +87,13 @@ function Verdict({ view, row, names, setups }: { view: View; row: Row; names: [s
 /** looksDeeper tells whether a run has more to show than its value. */
 const looksDeeper = (r: Run) => Boolean(r.latency || r.series || r.curve || r.files)
 
-const sides = (f: Finding) => [f.then && `Then: ${f.then}.`, f.with && `Now: ${f.with}.`].filter(Boolean).join(' ')
+const sides = (f: Finding, names: [string, string]) => [f.then && `${names[0]}: ${f.then}.`, f.with && `${names[1]}: ${f.with}.`].filter(Boolean).join(' ')
 
-/** InPlace says what is in doubt where it is in doubt, with the remedy as a button. */
-function InPlace({ view, row, finding }: { view: View; row: Row; finding: Finding }) {
+/** InPlace says what is in doubt where it is in doubt, with the remedy as a button for a side that is compared. */
+function InPlace({ view, row, names, setups, finding }: { view: View; row: Row; names: [string, string]; setups: string[]; finding: Finding }) {
   const blocks = finding.effect === 'blocks'
-  const out = view.job.job.gates?.some((g) => g.name === 'old-drive-out')
-  const setup = view.job.setups.find((s) => s.role === (out ? 'now' : 'then'))
-  const again = setup && finding.minutes > 0 && row.test.kind !== 'note'
+  const again = finding.minutes > 0 && row.test.kind !== 'note' ? remedied(view, setups) : undefined
+  const gone = again === 1 && drivesOut(view, setups[0]!)
   return (
     <div
       className={`mt-2 flex flex-wrap items-center gap-x-4 gap-y-2 border-l-4 py-1 pl-3 ${blocks ? 'border-error' : 'border-warning'}`}
@@ -102,19 +104,30 @@ function InPlace({ view, row, finding }: { view: View; row: Row; finding: Findin
         ) : (
           <TriangleAlert size={18} className="mr-1.5 inline align-text-bottom text-warning" aria-label="With a caveat" />
         )}
-        <strong>{finding.title}.</strong> {sides(finding)}{' '}
+        <strong>{finding.title}.</strong> {sides(finding, names)}{' '}
         <span className="text-secondary">
-          {again && out ? 'Then cannot be measured again. Measure Now as Then was, or keep the caveat.' : finding.remedy}
+          {gone ? `${names[0]} can’t be measured again. Measure ${names[1]} the way ${names[0]} was, or keep the caveat.` : finding.remedy}
         </span>
       </p>
-      {again && (
-        <Link
-          className="btn btn-sm"
-          to={byHand(view, row.test) ? timerPath(view.id, setup.id, row.test.id) : measurePath(view.id, setup.id)}
-        >
-          Measure {out ? 'Now like Then' : 'Then again'}, {minutes(finding.minutes)}
-        </Link>
+      {again !== undefined && (
+        <Remedy view={view} row={row} setup={setupOfSide(setups[again]!)}>
+          {gone ? `Measure ${names[1]} like ${names[0]}` : `Measure ${names[again]} again`}, {minutes(finding.minutes)}
+        </Remedy>
       )}
     </div>
+  )
+}
+
+function Remedy({ view, row, setup, children }: { view: View; row: Row; setup: string; children: ReactNode }) {
+  if (byHand(view, row.test))
+    return (
+      <OpenTimer view={view} setup={setup} test={row.test.id} size="sm">
+        {children}
+      </OpenTimer>
+    )
+  return (
+    <Link className="btn btn-sm" to={measurePath(view.id, setup)}>
+      {children}
+    </Link>
   )
 }

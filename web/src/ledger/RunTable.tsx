@@ -52,7 +52,7 @@ export function RunTable({ view, test, runs, side, title }: { view: View; test: 
                 </td>
                 <td className="py-1.5 text-right whitespace-nowrap">
                   {reason ? (
-                    <button type="button" className="link" onClick={() => takeBack.mutate(r.id)}>
+                    <button type="button" className="link" onClick={() => takeBack.run(r.id)}>
                       Take back
                     </button>
                   ) : (
@@ -104,7 +104,7 @@ function Why({ view, run, onDone }: { view: View; run: string; onDone: () => voi
       className="mt-1 flex flex-wrap gap-2"
       onSubmit={(e) => {
         e.preventDefault()
-        setAside.mutate({ run, reason }, { onSuccess: onDone })
+        setAside.run({ run, reason }, onDone)
       }}
       onKeyDown={(e) => e.key === 'Escape' && onDone()}
     >

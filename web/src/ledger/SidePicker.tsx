@@ -1,6 +1,7 @@
 import type { View } from '../api/client'
 import { setupName } from '../job/view'
 import { day } from '../ui/format'
+import { sideName } from './sides'
 
 type Option = { id: string; label: string }
 
@@ -14,10 +15,10 @@ export function sidesOf(view: View): Option[] {
     const own: Option[] = [{ id: s.id, label: setupName(s) }]
     if (sittings.length < 2) return own
     return own.concat(
-      sittings.map((x, i) => ({
-        id: `${s.id}@${x.id}`,
-        label: `${setupName(s)}, sitting ${i + 1}${x.started ? ` (${day(x.started)})` : ''}`,
-      })),
+      sittings.map((x) => {
+        const id = `${s.id}@${x.id}`
+        return { id, label: sideName(view, id) + (x.started ? ` (${day(x.started)})` : '') }
+      }),
     )
   })
 }

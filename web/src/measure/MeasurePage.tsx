@@ -72,7 +72,7 @@ function OnSetup({ view, setup }: { view: View; setup: Setup }) {
             verb="That is so: go on"
             error={sit.error}
             busy={sit.isPending}
-            onDone={(conditions) => sit.mutate({ setup: setup.id, conditions }, { onSuccess: () => setAnew(false) })}
+            onDone={(conditions) => sit.run({ setup: setup.id, conditions }, () => setAnew(false))}
           />
         </section>
       ) : mine?.state === 'running' ? (

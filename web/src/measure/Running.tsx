@@ -13,7 +13,7 @@ import { plain } from './words'
 export function Running({ view, m }: { view: View; m: Measuring }) {
   const cancel = useCancelMeasuring(view.id)
   const test = testOf(view, m.test)
-  const stop = cancel.mutate
+  const stop = cancel.run
   useShortcuts(useMemo(() => [{ key: 'c', label: 'Cancel the measuring', run: () => stop() }], [stop]))
   const side = setupOf(view, m.setup)?.role === 'then' ? 'then' : 'now'
   const processor = test?.kind === 'control'

@@ -13,7 +13,7 @@ export function Size({ view, amend }: { view: View; amend: ReturnType<typeof use
   const save = () => {
     const change = { test_file_bytes: Math.round(number(mib) * 2 ** 20), test_seconds: number(seconds) }
     if (!Number.isFinite(change.test_file_bytes) || !Number.isFinite(change.test_seconds)) return
-    if (change.test_file_bytes !== params?.span_bytes || change.test_seconds !== (params?.max_seconds || defaultSeconds)) amend.mutate(change)
+    if (change.test_file_bytes !== params?.span_bytes || change.test_seconds !== (params?.max_seconds || defaultSeconds)) amend.run(change)
   }
   const fields = amend.error?.refusal.fields
   return (

@@ -43,7 +43,7 @@ export function StartForm({
   const [folder, setFolder] = useState(() => localStorage.getItem('read-folder') ?? '')
   const refused = start.error as Refused | null
   const [noFolder, setNoFolder] = useState(false)
-  const begin = () => start.mutate({ sitting, dir: simulated ? '' : dir, folder: readsFolder ? folder.trim() : '', tests: [...picked], runs: count ?? 0 })
+  const begin = () => start.run({ sitting, dir: simulated ? '' : dir, folder: readsFolder ? folder.trim() : '', tests: [...picked], runs: count ?? 0 })
   const toggle = (id: string) => {
     const next = new Set(picked)
     if (!next.delete(id)) next.add(id)

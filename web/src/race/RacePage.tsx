@@ -3,8 +3,9 @@ import { useEffect, useMemo, useRef, useState } from 'react'
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import type { Schemas, View } from '../api/client'
 import { useClips, useCloser, useJob } from '../api/queries'
-import { driveName, driveOf, setupName, setupOf } from '../job/view'
-import { clock } from '../ui/format'
+import { driveName, driveOf } from '../job/view'
+import { setupOf, sideName } from '../ledger/sides'
+import { clock, lasted } from '../ui/format'
 import { Empty, Query, SideMark, Simulated } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { behind, countedBy, fair, finished, lengthOf, racersOf, speeds, type Racer } from './race'
@@ -108,12 +109,12 @@ function Race({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
               value={race.at}
               onChange={(e) => race.seek(Number(e.target.value))}
             />
-            <span className="w-24 text-right text-2xl font-bold">{clock(race.at)} s</span>
+            <span className="w-24 text-right text-2xl font-bold">{lasted(race.at)}</span>
           </footer>
         </>
       )}
       <p className="sr-only" role="status">
-        {done.length > 0 && `Through: ${done.map((r) => setupName(setupOf(view, r.setup)!)).join(', ')}`}
+        {done.length > 0 && `Through: ${done.map((r) => sideName(view, r.setup)).join(', ')}`}
       </p>
     </>
   )
@@ -122,6 +123,7 @@ function Race({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
 /** Lane is one side: its clock, its phases as a lane that runs to the right, and its finish. */
 function Lane({ view, racer: r, racers, at, length, clips, running, speed }: { view: View; racer: Racer; racers: Racer[]; at: number; length: number; clips: boolean; running: boolean; speed: number }) {
   const setup = setupOf(view, r.setup)!
+  const name = sideName(view, r.setup)
   const side = setup.role === 'then' ? 'then' : 'now'
   const through = finished(r, at)
   const late = behind(r, racers)
@@ -129,10 +131,10 @@ function Lane({ view, racer: r, racers, at, length, clips, running, speed }: { v
   const here = r.pieces.find((p) => at >= p.from && at < p.to)
   const pct = (s: number) => (s / length) * 100
   return (
-    <section aria-label={setupName(setup)} className="grid items-center gap-x-6 gap-y-1 md:grid-cols-[15rem_minmax(0,1fr)]">
+    <section aria-label={name} className="grid items-center gap-x-6 gap-y-1 md:grid-cols-[15rem_minmax(0,1fr)]">
       <div>
         <h2 className={`flex items-center gap-2 text-2xl font-bold ${side === 'then' ? 'text-then' : 'text-now'}`}>
-          <SideMark side={side} size={20} /> {setupName(setup)}
+          <SideMark side={side} size={20} /> {name}
         </h2>
         <p className="text-secondary">{driveName(driveOf(view, setup))}</p>
         <p className={`text-7xl leading-none font-bold tabular-nums ${through ? '' : here && !here.counts ? 'text-secondary' : ''}`}>{clock(countedBy(r, at))}</p>
@@ -161,11 +163,11 @@ function Lane({ view, racer: r, racers, at, length, clips, running, speed }: { v
         <p className="min-h-7 text-lg">
           {through ? (
             <>
-              <strong>Finish: {clock(r.value)} s</strong>
-              {late > 0 && ` · ran ${clock(late)} s longer than the first`}
+              <strong>Finish: {lasted(r.value)}</strong>
+              {late > 0 && ` · ran ${lasted(late)} longer than the first`}
             </>
           ) : at > first ? (
-            <strong>still {clock(r.lasts - at)} s to go, {clock(at - first)} s after the first was through</strong>
+            <strong>still {lasted(r.lasts - at)} to go, {lasted(at - first)} after the first was through</strong>
           ) : (
             (here?.name ?? '') + (here && !here.counts ? (clips ? ' (does not count)' : ' (does not count, and is as long for all)') : '')
           )}

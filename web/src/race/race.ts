@@ -10,9 +10,16 @@ export type Racer = { setup: string; run: CloserRun; pieces: Piece[]; lasts: num
 /** racersOf takes the middle run of each setup that has one; of those that fit, where not all do. */
 export function racersOf(closer: Schemas['Closer'], setups: string[], fits: (r: CloserRun) => boolean = () => true): Racer[] {
   return setups.flatMap((setup) => {
-    const run = middle((closer.sides.find((s) => s.setup === setup)?.runs ?? []).filter(fits))
+    const run = middle(runsOn(closer, setup).filter(fits))
     return run ? [racer(closer.test, setup, run)] : []
   })
+}
+
+/** runsOn are the runs of a setup, or of one of its sittings ("now@s5"). */
+function runsOn(closer: Schemas['Closer'], side: string): CloserRun[] {
+  const of = (setup: string) => closer.sides.find((s) => s.setup === setup)?.runs
+  const at = side.lastIndexOf('@')
+  return of(side) ?? of(side.slice(0, at))?.filter((r) => r.sitting === side.slice(at + 1)) ?? []
 }
 
 /**

@@ -47,7 +47,7 @@ export function ReportPage() {
                     type="button"
                     className="btn btn-sm"
                     disabled={issue.isPending}
-                    onClick={() => issue.mutate(undefined, { onSuccess: () => setDraft(false) })}
+                    onClick={() => issue.run(undefined, () => setDraft(false))}
                   >
                     <Stamp size={16} aria-hidden /> Issue it
                   </button>

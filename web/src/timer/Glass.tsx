@@ -1,15 +1,17 @@
 import { Cpu, Hand, Undo2, Volume2, VolumeX, X } from 'lucide-react'
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { useCallback, useEffect, useMemo, useRef, useState, type PointerEvent } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { pageNow, useClock } from '../api/clock'
 import { newKey } from '../api/key'
 import type { Setup, Test, Timer, View } from '../api/client'
-import { useDiscardTimer, useKeepTimer, usePerform, useUndoTimer } from '../api/queries'
+import { useDiscardTimer, useKeepTimer, usePerform } from '../api/queries'
 import { videoPath } from '../job/paths'
 import { coverOf, setupName, simulatedOn } from '../job/view'
 import { clock, figure, giveOrTake } from '../ui/format'
 import { Refusal, SideMark, Simulated } from '../ui/parts'
+import { CommandButton } from '../ui/CommandButton'
 import { useShortcuts } from '../ui/shortcuts'
+import { technician } from '../ui/technician'
 import { FinishLine } from './FinishLine'
 import { counted, holding, lapsOf, whatPressDoes, withWaiting } from './laps'
 import { asFarAsKnown, useOutbox } from './outbox'
@@ -23,12 +25,17 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   const go = useNavigate()
   const bench = useClock()
   const outbox = useOutbox(view.id, bench)
+  // A timer that is not armed yet goes by a name of this device until it is.
+  const [own] = useState(() => `new ${newKey()}`)
+  const id = held.id || (outbox.waiting.find((p) => p.arm?.test === test.id && p.arm.sitting === held.sitting)?.timer ?? own)
   const timer = withWaiting(
-    held,
+    { ...held, id },
     outbox.waiting.map((p) => asFarAsKnown(p, bench)),
   )
-  const undo = useUndoTimer(view.id)
-  const keep = useKeepTimer(view.id)
+  const job = `/jobs/${view.id}`
+  const keep = useKeepTimer(view.id, (how) => {
+    if (!how.again && !how.series && held.series === 0) void go(job)
+  })
   const discard = useDiscardTimer(view.id)
   const perform = usePerform(view.id)
   const signals = useSignals()
@@ -40,10 +47,12 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   const uncounted = laps.find((l) => l.state === 'running' && !l.counts)
   const byHuman = holding(timer)
   const stopped = timer.state === 'stopped'
-  const job = `/jobs/${view.id}`
   const [was, setWas] = useState(() => before(view, test, setup))
 
-  const { press } = outbox
+  const { press, undo: takeBack } = outbox
+  const { sitting } = held
+  const armed = held.id !== '' || outbox.waiting.some((p) => p.timer === id)
+  const settling = keep.isPending
   const sounds = ready ? 'start' : timer.marks_ms.length === timer.phases.length ? 'stop' : 'split'
   const next = useRef<Parameters<typeof signal>[0]>(sounds)
   useEffect(() => {
@@ -51,51 +60,57 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   }, [sounds])
   const send = useCallback(
     (kind: 'press' | 'hold', at: number) => {
+      if (settling) return // the run is being kept: nothing is pressed meanwhile
       const { offset, bound } = bench.at(at)
       const key = newKey()
-      press(Number.isFinite(bound) ? { key, kind, at_ms: at + offset, u_ms: bound } : { key, kind, at_ms: bench.dayAt(at), u_ms: 0, own: true })
+      const arm = armed ? {} : { arm: { test: test.id, sitting, by: technician.get() } }
+      press(
+        Number.isFinite(bound)
+          ? { timer: id, key, kind, at_ms: at + offset, u_ms: bound, ...arm }
+          : { timer: id, key, kind, at_ms: bench.dayAt(at), u_ms: 0, own: true, ...arm },
+      )
       signal(kind === 'press' ? next.current : 'tick')
     },
-    [bench, press],
+    [bench, press, id, armed, settling, test.id, sitting],
   )
   const mark = useCallback((at: number) => send('press', performance.timeOrigin + at), [send])
   const hold = useCallback((at: number) => send('hold', performance.timeOrigin + at), [send])
   const countdown = useCountdown(useCallback(() => send('press', pageNow()), [send]))
-  const keepIt = useCallback((more: { again?: boolean; series?: number }, after?: () => void) => keep.mutate({ ...was, ...more }, after), [keep, was])
-  const afterKeeping = useCallback(() => {
-    if (held.series === 0) void go(job)
-  }, [held.series, go, job])
+  const { run: keepRun } = keep
+  const undo = useCallback(() => takeBack(id), [takeBack, id])
+  const keepIt = useCallback((more: { again?: boolean; series?: number }) => keepRun({ ...was, timer: held.id, ...more }), [keepRun, was, held.id])
 
   useShortcuts(
     useMemo(
       () => [
-        { key: ' ', label: 'Start, split, stop', always: true, run: (e: KeyboardEvent) => !stopped && mark(e.timeStamp) },
-        { key: 'u', label: 'Take the last press back', run: () => undo.mutate(undefined) },
-        ...(running ? [{ key: 'h', label: 'Hold: the human’s part begins or ends', run: (e: KeyboardEvent) => hold(e.timeStamp) }] : []),
+        { key: ' ', label: 'Start, split, stop', run: (e: KeyboardEvent) => !stopped && mark(e.timeStamp) },
+        { key: 'u', label: 'Undo last press', run: undo },
+        ...(running ? [{ key: 'h', label: 'Pause for the user, or resume', run: (e: KeyboardEvent) => hold(e.timeStamp) }] : []),
         ...(ready ? [{ key: 'c', label: 'Count down to the start', run: countdown.begin }] : []),
         ...(stopped
           ? [
-              { key: 'k', label: 'Keep', run: () => keepIt({}, afterKeeping) },
-              { key: 'a', label: 'Keep, and again', run: () => keepIt({ again: true }) },
-              { key: 'f', label: 'Keep, and five more', run: () => keepIt({ series: 5 }) },
-              { key: 'd', label: 'Discard', run: () => discard.mutate(undefined) },
+              { key: 'k', label: 'Keep', run: () => keepIt({}) },
+              { key: 'a', label: 'Keep and run again', run: () => keepIt({ again: true }) },
+              { key: 'f', label: 'Keep, five more runs', run: () => keepIt({ series: 5 }) },
+              { key: 'd', label: 'Discard', run: () => discard.run(undefined) },
             ]
           : []),
         { key: 'Escape', label: 'Back to the job (the timer goes on)', run: () => void go(job) },
       ],
-      [stopped, running, ready, mark, hold, countdown.begin, undo, keepIt, afterKeeping, discard, go, job],
+      [stopped, running, ready, mark, hold, countdown.begin, undo, keepIt, discard, go, job],
     ),
   )
 
+  const glass = useGlass(!stopped && !settling && countdown.left === undefined, mark)
   const cover = coverOf(view, test.id, setup.id)
   const side = setup.role === 'then' ? 'then' : 'now'
-  const error = outbox.error ?? undo.error ?? keep.error ?? discard.error ?? perform.error
+  const error = outbox.error ?? keep.error ?? discard.error ?? perform.error
   return (
     <div
-      className="flex flex-1 cursor-pointer flex-col select-none"
-      onPointerDown={(e) => {
-        if (!stopped && countdown.left === undefined && !(e.target as Element).closest('button, a, input, label, summary')) mark(e.timeStamp)
-      }}
+      className="flex flex-1 cursor-pointer touch-pan-y flex-col select-none"
+      {...glass}
+      // What was clicked does not keep the keys: Space is the timer's again.
+      onClick={(e) => e.detail > 0 && (document.activeElement as HTMLElement | null)?.blur()}
     >
       <header className={`flex flex-wrap items-center gap-x-4 gap-y-1 border-b-8 px-4 py-3 md:px-8 ${side === 'then' ? 'border-then' : 'border-now'}`}>
         <span className={`flex items-center gap-2 text-2xl font-bold ${side === 'then' ? 'text-then' : 'text-now'}`}>
@@ -137,7 +152,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
                 </span>
                 <span className="sm:hidden">A tap</span> <strong>{whatPressDoes(timer)}</strong>
               </p>
-              {byHuman && <p className="text-base text-secondary">Held: what the human does is left out.</p>}
+              {byHuman && <p className="text-base text-secondary">Paused: what the user does is left out.</p>}
               {!byHuman && uncounted && <p className="text-base text-secondary">The figure waits: “{uncounted.name}” does not count.</p>}
             </>
           )}
@@ -151,28 +166,34 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
         <div className="flex min-h-16 flex-wrap items-center justify-center gap-3">
           {stopped && (
             <>
-              <button type="button" className="btn btn-primary btn-lg" disabled={keep.isPending} onClick={() => keepIt({}, afterKeeping)}>
+              <CommandButton of={keep} tone="primary" size="lg" onClick={() => keepIt({})}>
                 Keep <kbd className="key max-sm:hidden">k</kbd>
-              </button>
-              <button type="button" className="btn btn-lg" disabled={keep.isPending} onClick={() => keepIt({ again: true })}>
-                Keep, and again <kbd className="key max-sm:hidden">a</kbd>
-              </button>
-              <button type="button" className="btn btn-lg" disabled={keep.isPending} onClick={() => keepIt({ series: 5 })}>
-                Keep, and five more <kbd className="key max-sm:hidden">f</kbd>
-              </button>
-              <button type="button" className="btn btn-lg" onClick={() => discard.mutate(undefined)}>
+              </CommandButton>
+              <CommandButton of={keep} size="lg" onClick={() => keepIt({ again: true })}>
+                Keep and run again <kbd className="key max-sm:hidden">a</kbd>
+              </CommandButton>
+              <CommandButton of={keep} size="lg" onClick={() => keepIt({ series: 5 })}>
+                Keep, five more runs <kbd className="key max-sm:hidden">f</kbd>
+              </CommandButton>
+              <CommandButton of={discard} size="lg" onClick={() => discard.run(undefined)}>
                 Discard <kbd className="key max-sm:hidden">d</kbd>
-              </button>
+              </CommandButton>
             </>
           )}
           {running && (
-            <button type="button" className={`btn btn-lg ${byHuman ? 'btn-primary' : ''}`} aria-pressed={byHuman} onPointerDown={(e) => hold(e.timeStamp)}>
-              <Hand size={20} aria-hidden /> {byHuman ? 'The human is done' : 'Hold: the human’s turn'} <kbd className="key max-sm:hidden">h</kbd>
+            <button
+              type="button"
+              className={`btn btn-lg ${byHuman ? 'btn-primary' : ''}`}
+              aria-pressed={byHuman}
+              onPointerDown={(e) => e.isPrimary && e.button === 0 && hold(e.timeStamp)}
+              onClick={(e) => e.detail === 0 && hold(e.timeStamp)} // by a key
+            >
+              <Hand size={20} aria-hidden /> {byHuman ? 'Resume' : 'Pause for the user'} <kbd className="key max-sm:hidden">h</kbd>
             </button>
           )}
           {timer.marks_ms.length > 0 && (
-            <button type="button" className="btn btn-ghost" onClick={() => undo.mutate(undefined)}>
-              <Undo2 size={18} aria-hidden /> Take the last press back <kbd className="key max-sm:hidden">u</kbd>
+            <button type="button" className="btn btn-ghost" onClick={undo}>
+              <Undo2 size={18} aria-hidden /> Undo last press <kbd className="key max-sm:hidden">u</kbd>
             </button>
           )}
           {ready && (
@@ -185,7 +206,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
               type="button"
               className="btn border-dashed border-accent"
               disabled={perform.isPending}
-              onClick={() => perform.mutate({ test: test.id, sitting: timer.sitting })}
+              onClick={() => perform.run({ test: test.id, sitting: timer.sitting })}
             >
               <Cpu size={18} aria-hidden /> Let the simulated computer do it
             </button>
@@ -197,10 +218,14 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
           </p>
         )}
         {stopped && <WhatItWas test={test} was={was} onChange={setWas} />}
-        {!stopped && <FinishLine timer={timer} />}
+        {!stopped && timer.finish && <FinishLine timer={timer} />}
         <Settle view={view} test={test} setup={setup} />
         <p className="text-sm text-secondary">
-          {timer.by ? `Timed by ${timer.by}, ` : 'Timed '}with {timer.calibrated ? 'an own' : 'the usual'} reaction of {giveOrTake(timer.reaction, 's')}.{' '}
+          {held.id && (
+            <>
+              {timer.by ? `Timed by ${timer.by}, ` : 'Timed '}with {timer.calibrated ? 'their own' : 'the usual'} reaction of {giveOrTake(timer.reaction, 's')}.{' '}
+            </>
+          )}
           <Link className="link" to={`/reaction?back=${encodeURIComponent(location.pathname)}`}>
             {timer.calibrated ? 'Measure it again' : 'Measure your own'}
           </Link>{' '}
@@ -213,6 +238,31 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
       <Phases laps={laps} side={side} />
     </div>
   )
+}
+
+/** slip is how far a finger may move and still have tapped, px. */
+const slip = 12
+
+/**
+ * useGlass takes presses on the glass: of the mouse's first button at once, of one finger when it lifts where it came down, with the time at
+ * which it came down. A finger that scrolls, a second finger and other buttons are no presses.
+ */
+function useGlass(on: boolean, mark: (at: number) => void) {
+  const down = useRef<{ id: number; x: number; y: number; at: number }>(undefined)
+  return {
+    onPointerDown: (e: PointerEvent) => {
+      down.current = undefined
+      if (!on || !e.isPrimary || e.button !== 0 || (e.target as Element).closest('button, a, input, label, summary, select, textarea')) return
+      if (e.pointerType === 'mouse') mark(e.timeStamp)
+      else down.current = { id: e.pointerId, x: e.clientX, y: e.clientY, at: e.timeStamp }
+    },
+    onPointerUp: (e: PointerEvent) => {
+      const d = down.current
+      down.current = undefined
+      if (d && d.id === e.pointerId && Math.hypot(e.clientX - d.x, e.clientY - d.y) <= slip) mark(d.at)
+    },
+    onPointerCancel: () => (down.current = undefined), // the finger scrolls
+  }
 }
 
 /** Waiting says that presses have not reached the bench yet, once that takes longer than usual. */
@@ -234,7 +284,7 @@ function Stopped({ timer }: { timer: Timer }) {
       <strong>{figure(timer.value, 's')}</strong>, give or take {(2 * timer.u).toFixed(timer.u < 0.05 ? 2 : 1)} s{' '}
       <span className="block text-base text-secondary">
         {timer.ended ? 'started by hand, stopped by the finish line' : 'by hand'}: standard uncertainty {timer.u.toFixed(2)} s
-        {timer.held_s > 0 && `; ${figure(timer.held_s, 's')} of the human’s part left out`}
+        {timer.held_s > 0 && `; ${figure(timer.held_s, 's')} of pauses left out`}
       </span>
     </p>
   )

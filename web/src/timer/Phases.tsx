@@ -1,4 +1,4 @@
-import { clock } from '../ui/format'
+import { lasted } from '../ui/format'
 import type { Lap } from './laps'
 
 /** Phases go by underneath as they are split; what does not count is hatched. */
@@ -18,7 +18,7 @@ export function Phases({ laps, side }: { laps: Lap[]; side: 'then' | 'now' }) {
             {l.name}
             {!l.counts && <span className="text-base text-secondary"> (does not count)</span>}
           </span>
-          <span className={`text-2xl font-bold ${l.counts ? '' : 'line-through decoration-1'}`}>{l.state === 'ahead' ? '–' : `${clock(l.seconds)} s`}</span>
+          <span className={`text-2xl font-bold ${l.counts ? '' : 'line-through decoration-1'}`}>{l.state === 'ahead' ? '–' : `${lasted(l.seconds)}`}</span>
         </li>
       ))}
     </ol>

@@ -42,7 +42,7 @@ export function ReactionPage() {
     return () => clearTimeout(t)
   }, [state])
 
-  const save = calibrate.mutate
+  const save = calibrate.run
   useEffect(() => {
     if (state === 'done') save({ name, times_s: times.current })
   }, [state, name, save])

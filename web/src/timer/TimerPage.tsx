@@ -1,7 +1,6 @@
 import { ArrowLeft } from 'lucide-react'
-import { useEffect } from 'react'
 import { Link, useParams } from 'react-router'
-import type { Setup, Test, View } from '../api/client'
+import type { Setup, Test, Timer, View } from '../api/client'
 import { useArmTimer, useJob, useSit, useTimer } from '../api/queries'
 import { ConditionsForm } from '../job/ConditionsForm'
 import { timerPath } from '../job/paths'
@@ -35,42 +34,48 @@ function Armed({ view, setup, test }: { view: View; setup: Setup; test: Test }) 
   const sitting = lastSitting(view, setup.id)
   const armed = timer.data
   const fits = armed?.test === test.id && armed.setup === setup.id
-  const { mutate, isPending, error } = arm
-
-  // The timer is armed as soon as it is known what for; the bench does not take an unkept time away.
-  const loaded = timer.isSuccess
-  useEffect(() => {
-    if (loaded && sitting && !fits && !isPending && !error) mutate({ test: test.id, sitting: sitting.id, by: technician.get() })
-  }, [loaded, sitting, fits, isPending, error, mutate, test.id])
 
   if (!sitting) {
     return (
       <Framed view={view}>
-        <h1 className="text-3xl font-bold">First: what is so while measuring?</h1>
+        <h1 className="text-3xl font-bold">Test conditions</h1>
         <p>
           {sideName(setup.role)}: {test.name}
         </p>
         <ConditionsForm
           here={!simulatedOn(view, setup)}
-          verb="That is so: to the timer"
+          verb="Save and go to the timer"
           error={sit.error}
           busy={sit.isPending}
-          onDone={(conditions) => sit.mutate({ setup: setup.id, conditions })}
+          onDone={(conditions) =>
+            sit.run({ setup: setup.id, conditions }, (v) => arm.run({ test: test.id, sitting: lastSitting(v, setup.id)!.id, by: technician.get() }))
+          }
         />
       </Framed>
     )
   }
-  if (fits) return <Glass view={view} setup={setup} test={test} timer={armed} />
-  return (
-    <Framed view={view}>
-      {error || timer.error ? <Refusal error={error ?? timer.error} /> : <Loading what="the timer" />}
-      {error && armed && (
-        <Link className="btn btn-primary mt-4 self-start" to={timerPath(view.id, armed.setup, armed.test)} onClick={() => arm.reset()}>
-          To that time: {armed.name}
+  if (timer.isPending || timer.error) return <Framed view={view}>{timer.error ? <Refusal error={timer.error} again={() => void timer.refetch()} /> : <Loading what="the timer" />}</Framed>
+  if (armed && !fits && armed.state !== 'ready') {
+    return (
+      <Framed view={view}>
+        <Refusal error={new Error('The timer of this job holds a time of another test. It is still there: keep or discard it first.')} />
+        <Link className="btn btn-primary mt-4 self-start" to={timerPath(view.id, armed.setup, armed.test)}>
+          Go to that time: {armed.name}
         </Link>
-      )}
-    </Framed>
-  )
+      </Framed>
+    )
+  }
+  // A page that was opened by its address arms the timer with its first press; the way here from the job's page has armed it already.
+  return <Glass view={view} setup={setup} test={test} timer={fits ? armed : unarmed(view, setup, test, sitting.id)} />
+}
+
+/** unarmed is a timer as it will be once the first press arms it. */
+function unarmed(view: View, setup: Setup, test: Test, sitting: string): Timer {
+  const phases = test.phases?.length ? test.phases.map((p) => ({ id: p.id, name: p.name, counts: p.counts !== false })) : [{ id: '', name: '', counts: true }]
+  return {
+    id: '', job: view.id, test: test.id, name: test.name, sitting, setup: setup.id, state: 'ready', phases, marks_ms: [], holds: [], taken: [], now_ms: 0, value: null, held_s: 0,
+    u: 0, reaction: 0, calibrated: false, by: technician.get(), finish: '', pages: test.pages ?? 1, opened: 0, ended: false, series: 0,
+  }
 }
 
 function Framed({ view, children }: { view: View; children: React.ReactNode }) {

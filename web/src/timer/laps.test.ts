@@ -42,7 +42,7 @@ describe('whatPressDoes', () => {
 })
 
 const armed: Timer = {
-  job: 'j', test: 't', name: 'Start', sitting: 's1', setup: 'then', state: 'ready', phases, marks_ms: [], holds: [], taken: [], now_ms: 0, value: null, held_s: 0,
+  id: 'T', job: 'j', test: 't', name: 'Start', sitting: 's1', setup: 'then', state: 'ready', phases, marks_ms: [], holds: [], taken: [], now_ms: 0, value: null, held_s: 0,
   u: 0.28, reaction: 0.2, calibrated: false, by: '', finish: '/f/x', pages: 1, opened: 0, ended: false, series: 0,
 }
 
@@ -60,18 +60,26 @@ describe('holds', () => {
 
 describe('withWaiting', () => {
   it('shows presses that the bench has not got yet', () => {
-    const press = (at_ms: number, kind: 'press' | 'hold' = 'press') => ({ key: String(at_ms), at_ms, kind, u_ms: 1 })
+    const press = (at_ms: number, kind: 'press' | 'hold' | 'undo' = 'press') => ({ key: String(at_ms), timer: 'T', at_ms, kind, u_ms: 1 })
     const t = withWaiting(armed, [press(0, 'hold'), press(100), press(150, 'hold'), press(180, 'hold'), press(200), press(300), press(400), press(500)])
     expect(t.marks_ms).toEqual([100, 200, 300, 400])
     expect(t.holds).toEqual([{ from_ms: 150, to_ms: 180 }])
     expect(t.state).toBe('stopped')
   })
   it('counts a press once that an event has told of before its answer came', () => {
-    const press = (at_ms: number, kind: 'press' | 'hold' = 'press') => ({ key: String(at_ms), at_ms, kind, u_ms: 1 })
+    const press = (at_ms: number, kind: 'press' | 'hold' | 'undo' = 'press') => ({ key: String(at_ms), timer: 'T', at_ms, kind, u_ms: 1 })
     const told: Timer = { ...armed, state: 'running', marks_ms: [100, 200], holds: [{ from_ms: 250, to_ms: null }], taken: ['100', '200', '250'] }
     const t = withWaiting(told, [press(200), press(250, 'hold'), press(300)])
     expect(t.marks_ms).toEqual([100, 200, 300])
     expect(t.holds).toEqual([{ from_ms: 250, to_ms: null }])
+    expect(t.state).toBe('running')
+  })
+  it('leaves alone what was done to another timer', () => {
+    expect(withWaiting(armed, [{ key: 'x', timer: 'earlier', at_ms: 5, kind: 'press', u_ms: 1 }]).state).toBe('ready')
+  })
+  it('takes back what waits to be taken back', () => {
+    const t = withWaiting({ ...armed, state: 'running', marks_ms: [100, 200] }, [{ key: 'u', timer: 'T', at_ms: 0, kind: 'undo', u_ms: 0 }])
+    expect(t.marks_ms).toEqual([100])
     expect(t.state).toBe('running')
   })
 })

@@ -1,5 +1,5 @@
 import type { Timer } from '../api/client'
-import type { Press } from './outbox'
+import type { Waiting } from './outbox'
 
 /** Lap is one phase of the timer: how long it took, or takes so far. */
 export type Lap = { id: string; name: string; counts: boolean; seconds: number; state: 'done' | 'running' | 'ahead' }
@@ -31,10 +31,14 @@ export const holding = (timer: Pick<Timer, 'holds' | 'state'>) => timer.state ==
  * withWaiting is the timer as it will be once the presses that still wait for the network have arrived, so that the glass answers
  * at once. The bench decides; this only shows it beforehand.
  */
-export function withWaiting(timer: Timer, presses: Press[]): Timer {
+export function withWaiting(timer: Timer, presses: Waiting[]): Timer {
   // An event may tell of a press before its own answer does.
-  const ahead = presses.filter((p) => !timer.taken.includes(p.key))
+  const ahead = presses.filter((p) => p.timer === timer.id && !timer.taken.includes(p.key))
   return ahead.reduce((t, p) => {
+    if (p.kind === 'undo') {
+      const marks_ms = t.marks_ms.slice(0, -1)
+      return { ...t, marks_ms, state: marks_ms.length === 0 ? 'ready' : 'running' }
+    }
     if (p.kind === 'hold') {
       if (t.state !== 'running') return t
       const last = t.holds.at(-1)

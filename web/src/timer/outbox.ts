@@ -1,28 +1,36 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useState } from 'react'
 import type { Clock } from '../api/clock'
-import { client, data, type Refused, type Schemas, type Timer } from '../api/client'
+import { client, data, keyed, type Refused, type Schemas, type Timer } from '../api/client'
+import { newKey } from '../api/key'
 import { takeAnswer } from '../api/queries'
 
 /** Press is what was done to the timer on this device, with the time at which it was done. */
 export type Press = Schemas['Press']
 
-/** Waiting is a press on its way. One that was made before the clocks were lined up has this device's time of day, which own says. */
-export type Waiting = Press & { own?: true }
+/** Arming is what a timer is armed for. */
+export type Arming = { test: string; sitting: string; by: string }
+
+/**
+ * Waiting is something done on this device that is on its way: a press or a hold, or taking the last press back. It names its timer, so that a
+ * late one never touches the next. One that was made before the clocks were lined up has this device's time of day, which own says; the
+ * first one of a timer that is not armed yet says what to arm; tried are those that may have arrived already.
+ */
+export type Waiting = Omit<Press, 'kind' | 'timer'> & { timer: string; kind: 'press' | 'hold' | 'undo'; own?: true; arm?: Arming; tried?: true }
 
 /** onBench is a press with its time on the bench's clock, undefined where that is not known yet. */
-export function onBench({ own, ...press }: Waiting, clock: Clock): Press | undefined {
-  if (!own) return press
-  const { at, bound } = clock.ofDay(press.at_ms)
-  return Number.isFinite(bound) ? { ...press, at_ms: at, u_ms: bound } : undefined
+export function onBench(p: Waiting, clock: Clock): Pick<Press, 'at_ms' | 'u_ms'> | undefined {
+  if (!p.own) return { at_ms: p.at_ms, u_ms: p.u_ms }
+  const { at, bound } = clock.ofDay(p.at_ms)
+  return Number.isFinite(bound) ? { at_ms: at, u_ms: bound } : undefined
 }
 
 /** asFarAsKnown is a press for looking at: where the bench's clock is not known yet, by this device's. */
-export const asFarAsKnown = (p: Waiting, clock: Clock): Press => onBench(p, clock) ?? { ...p, at_ms: clock.ofDay(p.at_ms).at }
+export const asFarAsKnown = (p: Waiting, clock: Clock): Waiting => ({ ...p, ...(onBench(p, clock) ?? { at_ms: clock.ofDay(p.at_ms).at }) })
 
 /**
- * An outbox keeps presses until the bench has them. They lie in the device's storage, so that neither a lost network nor a
- * reloaded page nor a phone that was locked loses one.
+ * An outbox keeps what was done until the bench has it. It lies in the device's storage, so that neither a lost network nor a
+ * reloaded page nor a phone that was locked nor a session that ended loses any.
  */
 const place = (job: string) => `presses ${job}`
 
@@ -39,47 +47,83 @@ function store(job: string, list: Waiting[]) {
   else localStorage.setItem(place(job), JSON.stringify(list))
 }
 
+/** takeBack takes the last thing of a timer back that is still on this device, or has it taken back once it has arrived; undefined: there is none. */
+export function takeBack(list: Waiting[], timer: string, key: string): Waiting[] | undefined {
+  const at = list.findLastIndex((p) => p.timer === timer)
+  const last = list[at]
+  if (!last) return undefined
+  // Nobody has seen it but this device: it never was.
+  if (!last.tried && last.kind !== 'undo') return list.toSpliced(at, 1)
+  return [...list, { timer, kind: 'undo', key, at_ms: last.at_ms, u_ms: 0 }]
+}
+
+/** named gives a timer that is armed now its name, in everything that was done to it before it had one. */
+export const named = (list: Waiting[], before: string, now: string) => list.map((p) => (p.timer === before ? { ...p, timer: now, arm: undefined } : p))
+
+/** waits tells whether it must be tried again: the line is down, the bench failed, somebody has to sign in first, or it was too often. */
+export const waits = (e: Refused) => e.unanswered || e.status === 401 || e.status === 429
+
 const retry = 1000
 
-/** useOutbox sends presses in their order, again and again until they arrive; one that the bench refuses is told and dropped. */
+/** send sends one thing and returns the timer as it is then, with the name under which it is known now. */
+async function send(job: string, p: Waiting, at: Pick<Press, 'at_ms' | 'u_ms'>): Promise<{ timer: Timer; name: string }> {
+  const path = { params: { path: { job } } }
+  let name = p.timer
+  if (p.arm) name = (await data(keyed(`arm ${p.key}`).PUT('/api/jobs/{job}/timer', { ...path, body: p.arm }))).id
+  // A press is told by its own key, however its time comes to be known better; taking back is not.
+  const timer =
+    p.kind === 'undo'
+      ? await data(keyed(p.key).DELETE('/api/jobs/{job}/timer/presses', { params: { path: { job }, query: { timer: name } } }))
+      : await data(client.POST('/api/jobs/{job}/timer/presses', { ...path, body: { key: p.key, kind: p.kind, timer: name, ...at } }))
+  return { timer, name }
+}
+
+/** useOutbox sends what was done in its order, again and again until it arrives; what the bench refuses is told and dropped. */
 export function useOutbox(job: string, clock: Clock) {
   const cache = useQueryClient()
   const [waiting, setWaiting] = useState(() => waitingPresses(job))
   const [error, setError] = useState<Refused>()
   const change = useCallback(
-    (list: Waiting[]) => {
+    (by: (list: Waiting[]) => Waiting[]) => {
+      const list = by(waitingPresses(job))
       store(job, list)
       setWaiting(list)
     },
     [job],
   )
-  const first = waiting[0]
+  const first = waiting[0]?.key
   useEffect(() => {
     if (!first) return
     let gone = false
     let timer: ReturnType<typeof setTimeout>
-    const done = (answer: Timer | null, refused?: Refused) => {
+    const done = (answer: Timer | null, refused?: Refused, names?: [string, string]) => {
       // What was pressed meanwhile stays behind it.
-      change(waitingPresses(job).filter((p) => p.key !== first.key))
+      change((list) => {
+        const rest = list.filter((p) => p.key !== first)
+        return names ? named(rest, ...names) : rest
+      })
       setError(refused)
       void takeAnswer(cache, job, answer)
     }
-    const later = () => (timer = setTimeout(() => void send(), retry))
-    const send = async () => {
-      if (!onBench(first, clock)) await clock.lineUp(3)
-      const body = onBench(first, clock)
+    const later = () => (timer = setTimeout(() => void attempt(), retry))
+    const attempt = async () => {
+      const p = waitingPresses(job).find((q) => q.key === first)
+      if (!p || gone) return
+      if (!onBench(p, clock)) await clock.lineUp(3)
+      const at = onBench(p, clock)
       if (gone) return
-      if (!body) return later()
-      await data(client.POST('/api/jobs/{job}/timer/presses', { params: { path: { job } }, body })).then(
-        (t) => !gone && done(t),
+      if (!at) return later()
+      change((list) => list.map((q) => (q.key === first ? { ...q, tried: true } : q)))
+      await send(job, p, at).then(
+        (sent) => !gone && done(sent.timer, undefined, [p.timer, sent.name]),
         (e: Refused) => {
           if (gone) return
-          if (e.status === 0 || e.status >= 500) later()
+          if (waits(e)) later()
           else done(null, e)
         },
       )
     }
-    void send()
+    void attempt()
     return () => {
       gone = true
       clearTimeout(timer)
@@ -88,9 +132,17 @@ export function useOutbox(job: string, clock: Clock) {
   const press = useCallback(
     (p: Waiting) => {
       setError(undefined)
-      change([...waitingPresses(job), p])
+      change((list) => [...list, p])
     },
-    [job, change],
+    [change],
   )
-  return { waiting, press, error }
+  /** undo takes the last thing back: this device's own first, else the bench's. */
+  const undo = useCallback(
+    (timer: string) => {
+      setError(undefined)
+      change((list) => takeBack(list, timer, newKey()) ?? [...list, { timer, kind: 'undo', key: newKey(), at_ms: 0, u_ms: 0 }])
+    },
+    [change],
+  )
+  return { waiting, press, undo, error }
 }

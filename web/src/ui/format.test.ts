@@ -1,7 +1,19 @@
 import { describe, expect, it } from 'vitest'
-import { bytes, capacity, clock, figure, giveOrTake, isoDay, minutes, since } from './format'
+import cases from '../../../core/words/testdata/figures.json'
+import { bytes, capacity, clock, figure, giveOrTake, isoDay, lasted, minutes, since } from './format'
 
 describe('figures', () => {
+  // One table holds the bench and the pages to the same rounding.
+  it('round as the bench does', () => {
+    expect(cases.length).toBeGreaterThan(5)
+    for (const c of cases) expect(figure(c.value, 's')).toBe(c.words)
+  })
+
+  it('write a clock’s time without a unit of seconds', () => {
+    expect(lasted(41.26)).toBe('41.3 s')
+    expect(lasted(92.9)).toBe('1:32.9')
+  })
+
   it.each([
     [92.4, '92.4 s'],
     [108.2, '108 s'],

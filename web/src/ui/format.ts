@@ -1,7 +1,18 @@
 /** Figures as people read them. The wording of comparisons comes from the bench; here are only single figures. */
 
+/**
+ * fixed writes a number with that many decimals. Halves go away from zero in the decimal figure (1.045 is 1.05), as on a pocket calculator
+ * and as the bench rounds.
+ */
+export function fixed(value: number, decimals: number): string {
+  const [digits, exponent = '0'] = String(Math.abs(value)).split('e')
+  const rounded = Math.round(Number(`${digits}e${Number(exponent) + decimals}`))
+  const text = Number(`${rounded}e${-decimals}`).toFixed(decimals)
+  return value < 0 && Number(text) !== 0 ? `-${text}` : text
+}
+
 /** figure writes a value with three digits or more and its unit, as the ledger does. */
-export const figure = (value: number, unit: string) => `${value.toFixed(decimals(value))} ${unit}`
+export const figure = (value: number, unit: string) => `${fixed(value, decimals(value))} ${unit}`
 
 /** decimals is how many of them show three significant digits. */
 function decimals(value: number): number {
@@ -19,7 +30,7 @@ function decimals(value: number): number {
 export function giveOrTake(u: number, unit: string, beside?: number): string {
   const first = u > 0 ? -Math.floor(Math.log10(u)) : 0
   const digits = beside === undefined ? first + 1 : Math.max(first, decimals(beside))
-  return `± ${u.toFixed(Math.max(0, digits))} ${unit}`
+  return `± ${fixed(u, Math.max(0, digits))} ${unit}`
 }
 
 /** clock writes a running time: 7.3, 41.2, 3:05.1. */
@@ -30,6 +41,9 @@ export function clock(seconds: number): string {
   const rest = ((tenths % 600) / 10).toFixed(1).padStart(4, '0')
   return `${Math.floor(tenths / 600)}:${rest}`
 }
+
+/** lasted writes a time as a clock does, with its unit where it is in seconds alone: 7.3 s, 1:32.9. */
+export const lasted = (seconds: number) => (Math.max(0, seconds) < 60 ? `${clock(seconds)} s` : clock(seconds))
 
 /** minutes writes about how long something takes. */
 export function minutes(m: number): string {

@@ -1,3 +1,4 @@
+// @vitest-environment jsdom
 import { cleanup, fireEvent, render } from '@testing-library/react'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { useShortcuts, type Shortcut } from './shortcuts'
@@ -10,6 +11,9 @@ function Page({ list }: { list: Shortcut[] }) {
     <>
       <input aria-label="field" />
       <button>press</button>
+      <input type="range" aria-label="slider" />
+      <input type="checkbox" aria-label="box" />
+      <input type="radio" aria-label="choice" />
     </>
   )
 }
@@ -34,6 +38,19 @@ describe('useShortcuts', () => {
     rerender(<Page list={[{ key: ' ', label: '', run: always, always: true }]} />)
     fireEvent.keyDown(getByText('press'), { key: ' ' })
     expect(always).toHaveBeenCalledTimes(1)
+  })
+  it('works while a slider, a box or a choice has the focus, but for the keys that they use', () => {
+    const run = vi.fn()
+    const { getByLabelText } = render(<Page list={[' ', 'k', 'ArrowLeft'].map((key) => ({ key, label: '', run: () => run(key) }))} />)
+    for (const label of ['slider', 'box', 'choice']) fireEvent.keyDown(getByLabelText(label), { key: 'k' })
+    expect(run.mock.calls).toEqual([['k'], ['k'], ['k']])
+    run.mockClear()
+    fireEvent.keyDown(getByLabelText('slider'), { key: ' ' })
+    fireEvent.keyDown(getByLabelText('slider'), { key: 'ArrowLeft' })
+    fireEvent.keyDown(getByLabelText('box'), { key: ' ' })
+    fireEvent.keyDown(getByLabelText('box'), { key: 'ArrowLeft' })
+    fireEvent.keyDown(getByLabelText('choice'), { key: 'ArrowLeft' })
+    expect(run.mock.calls).toEqual([[' '], ['ArrowLeft']])
   })
   it('ends with its page', () => {
     const run = vi.fn()

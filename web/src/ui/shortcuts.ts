@@ -20,21 +20,32 @@ function changed() {
   watchers.forEach((w) => w())
 }
 
-/** typing tells whether a key belongs to what has the focus. */
+/** textless inputs are pressed or moved, not typed into. */
+const textless = /^(button|checkbox|color|file|image|radio|range|reset|submit)$/
+
+/** typing tells whether what has the focus takes text. */
 export function typing(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+  if (!(target instanceof HTMLElement)) return false
+  if (target instanceof HTMLInputElement) return !textless.test(target.type)
+  return target.isContentEditable || /^(TEXTAREA|SELECT)$/.test(target.tagName)
 }
 
-/** pressesItself tells whether space or enter already means something where the focus is. */
-function pressesItself(target: EventTarget | null, key: string): boolean {
-  return (key === ' ' || key === 'Enter') && target instanceof HTMLElement && target.closest('button, a, summary') !== null
+/** keysOf are the keys that mean something where the focus is. */
+function keysOf(target: EventTarget | null): string[] {
+  if (!(target instanceof HTMLElement)) return []
+  if (target instanceof HTMLInputElement) {
+    if (target.type === 'range') return ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', 'Home', 'End', 'PageUp', 'PageDown']
+    if (target.type === 'radio') return [' ', 'ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown']
+    if (target.type === 'checkbox') return [' ']
+  }
+  return target.closest('button, a, summary, input') ? [' ', 'Enter'] : []
 }
 
 function onKey(e: KeyboardEvent) {
   if (e.defaultPrevented || e.ctrlKey || e.metaKey || e.altKey || typing(e.target)) return
   if (document.querySelector('dialog[open]') && e.key !== 'Escape') return
   for (const s of [...snapshot].reverse()) {
-    if (s.key === e.key && (s.always || !pressesItself(e.target, e.key))) {
+    if (s.key === e.key && (s.always || !keysOf(e.target).includes(e.key))) {
       e.preventDefault()
       if (!e.repeat) s.run(e)
       return

@@ -31,7 +31,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
   const done = marks.length === names.length
   const value = done ? valueOf(test, marks) : undefined
 
-  const { mutateAsync: keepStill } = still
+  const { runAsync: keepStill } = still
   const mark = useCallback(() => {
     if (marks.length >= names.length) return
     alone(async (v, f) => {
@@ -51,14 +51,14 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
     setMarks([])
     setKept(false)
   }, [])
-  const keepMutate = keep.mutate
+  const { run: keepRun } = keep
   const store = useCallback(
     () =>
-      keepMutate(
+      keepRun(
         { clip: clip.id, ...was, test: test.id, sitting, by: technician.get(), marks: marks.map((m) => ({ at_s: m.at, frame_s: m.frame, ...(m.still ? { still: m.still } : {}) })) },
-        { onSuccess: () => setKept(true) },
+        () => setKept(true),
       ),
-    [keepMutate, clip.id, was, test.id, sitting, marks],
+    [keepRun, clip.id, was, test.id, sitting, marks],
   )
   useShortcuts(
     useMemo(
@@ -92,15 +92,16 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
   return (
     <section aria-label="Marking" className="grid gap-4 md:grid-cols-[minmax(0,1fr)_19rem]">
       <div>
-        <div className="flex max-h-[58vh] items-center justify-center overflow-auto rounded-box bg-neutral">
+        <div className="flex max-h-[58vh] [align-items:safe_center] [justify-content:safe_center] overflow-auto rounded-box bg-neutral">
           <video
             ref={video}
             src={`/api/jobs/${view.id}/clips/${clip.id}/file`}
             preload="auto"
             muted
             playsInline
-            className="w-full max-w-none object-contain"
-            style={{ transform: `scale(${zoom})`, transformOrigin: 'center' }}
+            // It grows in its frame rather than over its edges, which cannot be scrolled to.
+            className="max-w-none flex-none object-contain"
+            style={{ width: `${zoom * 100}%` }}
           />
         </div>
         <Controls player={player} zoomed={zoom !== 1} onZoom={() => setZoom(zoom === 1 ? 2.5 : 1)} />

@@ -5,6 +5,7 @@ import type { Setup, Test, View } from '../api/client'
 import { useClips, useDropClip, useJob, useKeepClip, useUpload } from '../api/queries'
 import { lastSitting, runsOf, setupName, setupOf, simulatedOn, testOf } from '../job/view'
 import { timerPath } from '../job/paths'
+import { CommandButton } from '../ui/CommandButton'
 import { bytes, day, figure, giveOrTake, isoDay } from '../ui/format'
 import { Empty, Query, Refusal, SideMark, Simulated } from '../ui/parts'
 import { Marker } from './Marker'
@@ -95,7 +96,7 @@ function Upload({ job, onDone }: { job: string; onDone: (id: string) => void }) 
   return (
     <div className="mt-2 flex flex-col gap-2">
       <label className="btn btn-sm self-start">
-        <Film size={16} aria-hidden /> {share !== undefined && share < 1 ? `Taking it in: ${Math.round(share * 100)} %` : 'Take in a clip'}
+        <Film size={16} aria-hidden /> {upload.isPending ? `Uploading: ${Math.round((share ?? 0) * 100)} %` : 'Add video'}
         <input
           type="file"
           accept="video/mp4,video/webm,video/quicktime,.mov,.mp4,.m4v,.webm"
@@ -104,7 +105,7 @@ function Upload({ job, onDone }: { job: string; onDone: (id: string) => void }) 
           onChange={(e) => {
             const file = e.target.files?.[0]
             e.target.value = ''
-            if (file) upload.mutate({ file, tell: setShare }, { onSuccess: (c) => onDone(c.id), onSettled: () => setShare(undefined) })
+            if (file) upload.run({ file, tell: (n) => setShare(n < 1 ? n : undefined) }, (c) => onDone(c.id))
           }}
         />
       </label>
@@ -145,14 +146,14 @@ function Line({ job, clip, open, onPick }: { job: string; clip: Clip; open: bool
               aria-label={`Keep ${clip.name} until`}
               title={clip.keep_until ? day(clip.keep_until) : 'for good'}
               value={clip.keep_until ? isoDay(clip.keep_until) : ''}
-              onChange={(e) => keep.mutate({ clip: clip.id, until: e.target.value ? new Date(e.target.value + 'T23:59:59').toISOString() : null })}
+              onChange={(e) => keep.run({ clip: clip.id, until: e.target.value ? new Date(e.target.value + 'T23:59:59').toISOString() : null })}
             />
           </label>
           {asked ? (
             <>
-              <button type="button" className="btn btn-sm btn-error" onClick={() => drop.mutate(clip.id)}>
-                Delete it for good
-              </button>
+              <CommandButton of={drop} size="sm" tone="error" onClick={() => drop.run(clip.id)}>
+                Delete for good
+              </CommandButton>
               <button type="button" className="btn btn-sm" onClick={() => setAsked(false)}>
                 No
               </button>

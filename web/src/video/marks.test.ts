@@ -1,3 +1,4 @@
+// @vitest-environment jsdom
 import { describe, expect, it } from 'vitest'
 import type { Test } from '../api/client'
 import { marksOf, valueOf } from './marks'

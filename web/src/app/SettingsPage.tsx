@@ -1,0 +1,62 @@
+import { Link } from 'react-router'
+import type { Schemas } from '../api/client'
+import { useSettings } from '../api/queries'
+import { time } from '../ui/format'
+import { Query } from '../ui/parts'
+
+/** SettingsPage is what the shop can set, and what the bench does by itself. */
+export function SettingsPage() {
+  const settings = useSettings()
+  return (
+    <div className="flex flex-col gap-6 py-5">
+      <h1 className="text-3xl font-bold tracking-tight">Settings</h1>
+      <Query of={settings} what="the settings">
+        {(s) => <Backups of={s.backups} />}
+      </Query>
+      <section>
+        <h2 className="text-xl font-bold">Phones and the shop’s network</h2>
+        <p className="mb-2">Which addresses the bench has, and the shop password.</p>
+        <Link className="btn" to="/reach">
+          Open on a phone
+        </Link>
+      </section>
+    </div>
+  )
+}
+
+const megabytes = (bytes: number) => `${(bytes / 1e6).toFixed(1)} MB`
+
+function Backups({ of }: { of: Schemas['Settings']['backups'] }) {
+  return (
+    <section>
+      <h2 className="text-xl font-bold">Backup</h2>
+      {!of ? (
+        <p>This bench keeps no backups.</p>
+      ) : (
+        <>
+          <p>
+            Once a day, beside the data; the last {of.kept} are kept. Jobs, photos and settings are in them, video clips are not. For everything in one file:{' '}
+            <code>nowthen backup OUT.zip</code>; to bring one back: <code>nowthen restore IN.zip --data FOLDER</code>.
+          </p>
+          {of.problem && (
+            <p role="alert" className="mt-2 border-l-4 border-error pl-3 font-semibold">
+              The last one was not made: {of.problem}.
+            </p>
+          )}
+          {of.copies.length === 0 && !of.problem && <p className="mt-2 text-secondary">None yet; the first one is being made.</p>}
+          {of.copies.length > 0 && (
+            <ul className="mt-2">
+              {of.copies.map((c) => (
+                <li key={c.name} className="flex flex-wrap gap-x-4 border-b border-base-300 py-1.5">
+                  <span className="flex-1 basis-60 font-semibold">{c.name}</span>
+                  <span className="text-secondary">{time(c.made)}</span>
+                  <span className="w-24 text-right">{megabytes(c.bytes)}</span>
+                </li>
+              ))}
+            </ul>
+          )}
+        </>
+      )}
+    </section>
+  )
+}

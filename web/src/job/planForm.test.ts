@@ -1,0 +1,37 @@
+import { describe, expect, it } from 'vitest'
+import type { Test, View } from '../api/client'
+import { changeOf, planForm, readNumber } from './planForm'
+
+const test = (t: Partial<Test>): Test => ({ id: 't', kind: 'timed', name: 'Start', unit: 's', better: 'lower', ...t })
+const view = (tests: Test[], answer = 1) =>
+  ({ job: { tests, plan: { questions: [{ id: 'starts', text: 'How often?', per_week: 7, answer }] } } }) as unknown as View
+
+const plan = view([
+  test({ id: 'start', wanted_runs: 3, per_week: 7 }),
+  test({ id: 'read', kind: 'drive', params: { pattern: 'sequential', op: 'read', block_bytes: 1, depth: 1, span_bytes: 2 ** 30 } }),
+  test({ id: 'gone', retired: true }),
+])
+
+describe('the form of a plan', () => {
+  it('sends nothing that stands as it was', () => {
+    expect(changeOf(plan, planForm(plan))).toEqual({ tests: {}, answers: {} })
+  })
+  it('sends what was changed, with a decimal comma or point', () => {
+    const f = planForm(plan)
+    f.tests.start!.runs = '5'
+    f.tests.start!.uses = '2,5'
+    f.tests.read!.mib = '512'
+    f.answers.starts = '3'
+    expect(changeOf(plan, f)).toEqual({ tests: { start: { wanted_runs: 5, per_week: 2.5 }, read: { span_bytes: 2 ** 29 } }, answers: { starts: 3 } })
+  })
+  it('leaves alone what somebody removed meanwhile, and what was retired', () => {
+    const f = planForm(plan)
+    f.tests.start!.runs = '9'
+    expect(changeOf(view([]), f).tests).toEqual({})
+    expect(planForm(plan).tests.gone).toBeUndefined()
+  })
+  it('reads no number out of nothing', () => {
+    expect(readNumber(' ')).toBeNaN()
+    expect(readNumber('3 or 4')).toBeNaN()
+  })
+})

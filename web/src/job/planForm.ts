@@ -1,0 +1,57 @@
+import type { Schemas, Test, View } from '../api/client'
+
+/** TestForm is what stands in the fields of a test. */
+type TestForm = { runs: string; uses: string; mib: string; streams?: Record<'count' | 'mb_s' | 'width' | 'height' | 'frames_s' | 'bits', string> }
+
+/** PlanForm is what stands in the fields of a plan, by test and by question. */
+export type PlanForm = { tests: Record<string, TestForm>; answers: Record<string, string> }
+
+const MiB = 2 ** 20
+
+/** readNumber reads a number with a decimal point or comma; NaN where there is none. */
+export const readNumber = (s: string) => (s.trim() === '' ? NaN : Number(s.trim().replace(',', '.')))
+
+const text = (n: number | undefined) => (n === undefined ? '' : String(n))
+
+function testForm(t: Test): TestForm {
+  const s = t.params?.streams
+  return {
+    runs: text(t.wanted_runs ?? 3),
+    uses: text(t.per_week),
+    mib: t.params ? text(t.params.span_bytes / MiB) : '',
+    ...(s && { streams: { count: text(s.count), mb_s: text(s.mb_s), width: text(s.width), height: text(s.height), frames_s: text(s.frames_s), bits: text(s.bits) } }),
+  }
+}
+
+/** planForm is what stands in the fields as the plan is. */
+export function planForm(view: View): PlanForm {
+  return {
+    tests: Object.fromEntries(view.job.tests.filter((t) => !t.retired).map((t) => [t.id, testForm(t)])),
+    answers: Object.fromEntries((view.job.plan.questions ?? []).map((q) => [q.id, String(q.answer)])),
+  }
+}
+
+/** changeOf is what of the plan the fields change: nothing is sent that stands as it was. */
+export function changeOf(view: View, form: PlanForm): { tests: Record<string, Schemas['TestChange']>; answers: Record<string, number> } {
+  const before = planForm(view)
+  const tests: Record<string, Schemas['TestChange']> = {}
+  for (const [id, now] of Object.entries(form.tests)) {
+    const was = before.tests[id]
+    if (!was) continue // it was removed meanwhile
+    const c: Schemas['TestChange'] = {}
+    if (now.runs !== was.runs) c.wanted_runs = Math.round(readNumber(now.runs))
+    if (now.uses !== was.uses) c.per_week = readNumber(now.uses) || 0
+    if (now.mib !== was.mib) c.span_bytes = Math.round(readNumber(now.mib)) * MiB
+    if (now.streams && JSON.stringify(now.streams) !== JSON.stringify(was.streams)) c.streams = streamsOf(now.streams)
+    if (Object.keys(c).length > 0) tests[id] = c
+  }
+  const answers = Object.fromEntries(Object.entries(form.answers).flatMap(([id, s]) => (s !== before.answers[id] ? [[id, readNumber(s)]] : [])))
+  return { tests, answers }
+}
+
+/** streamsOf is what must be kept up with: the rate of one, or what it follows from. */
+function streamsOf(s: NonNullable<TestForm['streams']>): Schemas['Streams'] {
+  const n = (v: string) => readNumber(v) || undefined
+  const one = n(s.mb_s) ? { mb_s: n(s.mb_s) } : { width: n(s.width), height: n(s.height), frames_s: n(s.frames_s), bits: n(s.bits) }
+  return { count: Math.round(readNumber(s.count)) || 0, ...one }
+}

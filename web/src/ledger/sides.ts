@@ -1,0 +1,30 @@
+import type { View } from '../api/client'
+import { setupName } from '../job/view'
+
+/** Which of the sides that are compared can still be measured. */
+
+/** setupOfSide is the setup of a side, which may be one of its sittings ("now@s5"). */
+export const setupOfSide = (side: string) => (side.includes('@') ? side.slice(0, side.lastIndexOf('@')) : side)
+
+/** setupOf is the setup of a side. */
+export const setupOf = (view: View, side: string) => view.job.setups.find((s) => s.id === setupOfSide(side))
+
+/** sideName names a side: its setup, and which of the setup's sittings it is where it is one. */
+export function sideName(view: View, side: string): string {
+  const setup = setupOf(view, side)
+  if (!setup) return side
+  if (setup.id === side) return setupName(setup)
+  const sitting = side.slice(side.lastIndexOf('@') + 1)
+  const nth = view.job.sittings.filter((x) => x.setup === setup.id && view.job.runs.some((r) => r.sitting === x.id)).findIndex((x) => x.id === sitting)
+  return nth < 0 ? setupName(setup) : `${setupName(setup)}, sitting ${nth + 1}`
+}
+
+/** drivesOut tells whether a side was measured on the drive that has come out. */
+export const drivesOut = (view: View, side: string) =>
+  setupOf(view, side)?.role === 'then' && Boolean(view.job.job.gates?.some((g) => g.name === 'old-drive-out'))
+
+/** remedied is which of the two sides a remedy measures: the first while its drive is in, else the second; undefined where neither can be. */
+export function remedied(view: View, sides: string[]): 0 | 1 | undefined {
+  if (sides[0] && !drivesOut(view, sides[0])) return 0
+  return sides[1] && !drivesOut(view, sides[1]) ? 1 : undefined
+}

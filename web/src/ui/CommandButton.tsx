@@ -1,0 +1,26 @@
+import type { ButtonHTMLAttributes } from 'react'
+
+type Props = ButtonHTMLAttributes<HTMLButtonElement> & {
+  /** of is the command that the button sends; while it is on its way the button waits. */
+  of: { isPending: boolean }
+  tone?: 'primary' | 'error' | 'ghost' | 'plain'
+  size?: 'sm' | 'lg'
+}
+
+const tones = { primary: 'btn-primary', error: 'btn-error', ghost: 'btn-ghost', plain: '' }
+
+/** CommandButton sends a command once, however often it is tapped. */
+export function CommandButton({ of, tone = 'plain', size, className = '', disabled, children, ...rest }: Props) {
+  return (
+    <button
+      type="button"
+      {...rest}
+      className={`btn ${tones[tone]} ${size ? `btn-${size}` : ''} ${className}`}
+      disabled={disabled || of.isPending}
+      aria-busy={of.isPending}
+    >
+      {of.isPending && <span className="loading loading-xs" aria-hidden />}
+      {children}
+    </button>
+  )
+}
