@@ -67,6 +67,7 @@ func empty(t *testing.T, dir string) {
 }
 
 func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "serve", "--pace", "60")
 	p := open(t, s.base, 1280, 800)
 	p.see("No computer is on the bench.")
@@ -83,9 +84,9 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 
 	// Then: a start by hand, three by the simulated computer.
 	p.key(enter)
-	p.see("First: what is so while measuring?")
+	p.see("Test conditions")
 	p.press("Mains")
-	p.press("That is so: to the timer")
+	p.press("Save and go to the timer")
 	p.timeByHand()
 	p.key("u")
 	p.see("stops at a usable desktop")
@@ -105,7 +106,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	p.see("are written in all.")
 	p.press("Measure")
 	p.see("runs done and kept")
-	p.see("Measured: 9 of 9 runs are kept.")
+	p.see("Measured: 9 of 9 runs saved.")
 	p.press("Back to the job")
 
 	// The gate.
@@ -117,9 +118,9 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 
 	// Now: by the same plan. The first start after the swap does not count.
 	p.key(enter)
-	p.see("First: what is so while measuring?")
+	p.see("Test conditions")
 	p.press("Mains")
-	p.press("That is so: to the timer")
+	p.press("Save and go to the timer")
 	p.press("Let the simulated computer do it")
 	p.see("(set aside)")
 	for _, kept := range []string{"1", "2", "3"} {
@@ -131,7 +132,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	p.key(enter)
 	p.see("are written in all.")
 	p.press("Measure")
-	p.see("Measured: 9 of 9 runs are kept.")
+	p.see("Measured: 9 of 9 runs saved.")
 	p.press("Back to the job")
 	p.see("Both sides are measured.")
 
@@ -179,29 +180,30 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 }
 
 func TestTheWholeJobOnThisComputer(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "serve")
 	p := open(t, s.base, 1280, 800)
 	dir := onDrive(t)
 
 	p.press("New job")
-	p.press("Open the job")
+	p.press("Open job")
 	p.see("Give the customer’s name or the computer")
 	p.fill("Customer", "Ilse Varga")
 	p.fill("Reason for the upgrade", "slow start")
 	p.press("It is this computer: fill it in")
 	p.fill("Capacity", "large")
-	p.press("Open the job")
+	p.press("Open job")
 	p.see("The capacity is a number.")
 	p.fill("Capacity", "500")
-	p.press("Open the job")
+	p.press("Open job")
 	p.see("Then: cold start to desktop, 3 times.")
 
 	// A start by hand, three times; what the computer tells of itself is looked at.
 	p.key(enter)
-	p.press("Look by itself")
-	p.see("Seen just now")
+	p.press("Detect automatically")
+	p.see("Detected just now")
 	p.press("Mains")
-	p.press("That is so: to the timer")
+	p.press("Save and go to the timer")
 	for _, kept := range []string{"1", "2", "3"} {
 		p.timeByHand()
 		p.key("a")
@@ -225,7 +227,7 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 	p.see("would measure memory")
 	p.fill("Folder on the drive", dir)
 	p.press("Measure")
-	p.see("Measured: 9 of 9 runs are kept.")
+	p.see("Measured: 9 of 9 runs saved.")
 	empty(t, dir)
 
 	// Cancelled in the middle: what was finished stays.
@@ -246,7 +248,7 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 
 	p.key(enter)
 	p.press("Mains")
-	p.press("That is so: to the timer")
+	p.press("Save and go to the timer")
 	for _, kept := range []string{"0", "1", "2", "3"} { // the first after the swap is set aside
 		p.timeByHand()
 		p.key("a")
@@ -257,7 +259,7 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 	p.key(enter)
 	p.see("are written in all.")
 	p.press("Measure")
-	p.see("Measured: 9 of 9 runs are kept.")
+	p.see("Measured: 9 of 9 runs saved.")
 	p.press("Back to the job")
 	p.see("Both sides are measured.")
 	p.key("l")
@@ -275,19 +277,20 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 }
 
 func TestTheTimerOnAPhone(t *testing.T) {
-	s := serve(t, t.TempDir(), "demo")
+	t.Parallel()
+	s := demo(t)
 	var board struct{ Cards []struct{ ID string } }
 	s.ask("GET", "/api/jobs", nil, &board)
 	p := open(t, s.base, 390, 844)
 	p.do(chromedp.EmulateViewport(390, 844, chromedp.EmulateMobile, chromedp.EmulateTouch))
 	p.goTo("/jobs/" + board.Cards[0].ID)
 	p.see("Then: cold start to desktop")
-	wide, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool]("document.documentElement.scrollWidth > innerWidth"))
+	wide, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool]("document.documentElement.scrollWidth > screen.width"))
 	require.NoError(t, err)
 	assert.False(t, wide, "nothing lies beside the screen")
 	p.press("Open the timer")
 	p.press("Battery")
-	p.press("That is so: to the timer")
+	p.press("Save and go to the timer")
 	p.see("A tap starts")
 	for _, next := range []string{"ends “to the sign-in”", "does not count", "stops at", "give or take"} {
 		p.do(chromedp.MouseClickXY(195, 300))
@@ -302,7 +305,8 @@ func TestTheTimerOnAPhone(t *testing.T) {
 }
 
 func TestKeysAndHelp(t *testing.T) {
-	s := serve(t, t.TempDir(), "demo")
+	t.Parallel()
+	s := demo(t)
 	p := open(t, s.base, 1280, 800)
 	p.see("Reading Room on the Hill")
 	p.key("?")
@@ -325,13 +329,14 @@ func TestKeysAndHelp(t *testing.T) {
 }
 
 func TestTakingAJobFileIn(t *testing.T) {
-	s := serve(t, t.TempDir(), "demo")
+	t.Parallel()
+	s := demo(t)
 	p := open(t, s.base, 1280, 800)
 	file, err := os.ReadFile("../core/jobfile/testdata/visit.nowthen.json")
 	require.NoError(t, err)
 	half := filepath.Join(t.TempDir(), "half.nowthen.json")
 	require.NoError(t, os.WriteFile(half, file[:1000], 0o600))
-	p.see("Take in a job file")
+	p.see("Import job")
 	p.do(chromedp.SetUploadFiles(`input[type=file]`, []string{half}))
 	p.see("half.nowthen.json")
 	p.see("was it cut off?")
@@ -344,14 +349,15 @@ func TestTakingAJobFileIn(t *testing.T) {
 }
 
 func TestTwoPagesSeeTheSame(t *testing.T) {
-	s := serve(t, t.TempDir(), "demo")
+	t.Parallel()
+	s := demo(t)
 	var board struct{ Cards []struct{ ID string } }
 	s.ask("GET", "/api/jobs", nil, &board)
 	a, b := open(t, s.base, 1280, 800), open(t, s.base, 1280, 800)
 	timer := "/jobs/" + board.Cards[0].ID + "/timer/then/t-start"
 	a.goTo(timer)
 	a.press("Mains")
-	a.press("That is so: to the timer")
+	a.press("Save and go to the timer")
 	a.see("starts, together")
 	b.goTo(timer)
 	b.see("starts, together")
@@ -371,7 +377,8 @@ func (p *page) inSight(state string) {
 // A browser has six lines to a server for all its tabs. Those that are out of sight
 // take none, and know what happened when they are come back to.
 func TestManyTabsStayOpen(t *testing.T) {
-	s := serve(t, t.TempDir(), "demo")
+	t.Parallel()
+	s := demo(t)
 	first := open(t, s.base, 1280, 800)
 	first.see("The bench")
 	first.inSight("hidden")
@@ -389,18 +396,20 @@ func TestManyTabsStayOpen(t *testing.T) {
 }
 
 func TestAServerThatIsGoneIsSaid(t *testing.T) {
-	s := serve(t, t.TempDir(), "demo")
+	t.Parallel()
+	s := demo(t)
 	p := open(t, s.base, 1280, 800)
 	p.see("Reading Room on the Hill")
 	s.stop()
 	p.press("Finished")
-	p.see("The bench does not answer.")
+	p.see("Can’t reach the bench.")
 	p.see("Everything that was stored before is kept.")
 }
 
 // The longest report of the demonstration fits on two sheets.
 func TestALongReportFitsOnTwoSheets(t *testing.T) {
-	s := serve(t, t.TempDir(), "demo")
+	t.Parallel()
+	s := demo(t)
 	var board struct{ Cards []struct{ ID string } }
 	s.ask("GET", "/api/jobs?state=all", nil, &board)
 	p := open(t, s.base, 1280, 800)
@@ -414,6 +423,7 @@ func TestALongReportFitsOnTwoSheets(t *testing.T) {
 
 // The first load is at most 250 KB of JavaScript, compressed.
 func TestFirstLoad(t *testing.T) {
+	t.Parallel()
 	scripts, err := filepath.Glob("../web/dist/assets/*.js")
 	require.NoError(t, err)
 	require.NotEmpty(t, scripts, "the front end is not built")

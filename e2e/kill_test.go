@@ -15,6 +15,7 @@ import (
 // acknowledged is there, the database is whole, and no test file is left after
 // the next start.
 func TestKilledInTheMiddleOfMeasuring(t *testing.T) {
+	t.Parallel()
 	data, dir := t.TempDir(), onDrive(t)
 	type view struct {
 		ID  string

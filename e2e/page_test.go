@@ -6,7 +6,9 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"io"
 	"net/http"
 	"os"
 	"os/exec"
@@ -38,9 +40,53 @@ func TestMain(m *testing.M) {
 		fmt.Fprintf(os.Stderr, "building the program: %s\n", out)
 		os.Exit(1)
 	}
+	started, end, err := browser.Start(context.Background())
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		os.Exit(1)
+	}
+	chromium = started
 	code := m.Run()
+	end()
 	_ = os.RemoveAll(dir)
 	os.Exit(code)
+}
+
+// chromium is the browser that all journeys share; each opens tabs apart from the others'.
+var chromium context.Context
+
+// demonstration is a data folder with the made-up jobs, made once.
+var demonstration = sync.OnceValues(func() (string, error) {
+	dir := filepath.Join(filepath.Dir(program), "demonstration")
+	cmd := exec.Command(program, "demo", "--listen", "127.0.0.1:0", "--data", dir)
+	out, err := cmd.StdoutPipe()
+	if err != nil {
+		return "", err
+	}
+	if err := cmd.Start(); err != nil {
+		return "", err
+	}
+	// The jobs are there once it says where it can be reached.
+	_, err = bufio.NewReader(out).ReadString('\n')
+	_ = cmd.Process.Signal(os.Interrupt)
+	go func() { _, _ = io.Copy(io.Discard, out) }()
+	return dir, errors.Join(err, cmd.Wait())
+})
+
+// demo starts the program over a copy of the demonstration.
+func demo(t *testing.T, args ...string) *server {
+	t.Helper()
+	return serve(t, demoData(t), append([]string{"demo"}, args...)...)
+}
+
+// demoData is a copy of the demonstration's data folder.
+func demoData(t *testing.T) string {
+	t.Helper()
+	from, err := demonstration()
+	require.NoError(t, err)
+	data := filepath.Join(t.TempDir(), "data")
+	require.NoError(t, os.CopyFS(data, os.DirFS(from)))
+	return data
 }
 
 // server is a running program.
@@ -130,21 +176,20 @@ type page struct {
 // of how fast it should be.
 const patience = 30 * time.Second
 
-// open opens a browser of its own on the bench. At the end of the test the
+// open opens a tab on the bench, apart from those of other tests. At the end of the test the
 // browser must have had nothing to complain of.
 func open(t *testing.T, base string, width, height int) *page {
 	t.Helper()
-	// The test's own context ends before its clean-up, which still needs the browser.
-	ctx, cancel := context.WithTimeout(context.WithoutCancel(t.Context()), 5*time.Minute)
-	tab, end, err := browser.New(ctx, width, height)
+	tab, end, err := browser.Apart(chromium)
 	require.NoError(t, err)
+	tab, cancel := context.WithTimeout(tab, 10*time.Minute)
 	p := &page{t: t, ctx: tab, base: base}
 	t.Cleanup(func() {
 		if t.Failed() {
 			p.keepPicture()
 		}
-		end()
 		cancel()
+		end()
 		p.mu.Lock()
 		defer p.mu.Unlock()
 		for _, f := range p.faults {

@@ -59,6 +59,7 @@ func (p *page) jobHere() string {
 }
 
 func TestAGamesMachineFromIntakeToTheGate(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "serve", "--pace", "0")
 	p := open(t, s.base, 1280, 800)
 	p.see("No computer is on the bench.")
@@ -76,10 +77,10 @@ func TestAGamesMachineFromIntakeToTheGate(t *testing.T) {
 	s.ask("POST", "/api/jobs/"+id+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{"power": "mains", "busy": []string{}}}, nil)
 	s.measureBehind(id, "s1", 3, "t-start", "t-game-menu", "t-game-continue")
 	s.measureDriveBehind(id, "s1")
-	p.press("Type in: Drive's highest temperature, Then")
+	p.press("Enter value: Drive's highest temperature, Then")
 	p.fill("Drive's highest temperature in °C", "warm")
 	p.key(enter)
-	p.see("A number in °C, such as 12.5.")
+	p.see("Write a number in °C, such as 12.5.")
 	p.fill("Drive's highest temperature in °C", "47,5")
 	p.key(enter)
 	p.see("47.5 °C")
@@ -110,6 +111,7 @@ func TestAGamesMachineFromIntakeToTheGate(t *testing.T) {
 }
 
 func TestAJobWithThreeDrives(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "serve", "--pace", "0")
 	p := open(t, s.base, 1280, 800)
 	p.see("No computer is on the bench.")
@@ -154,6 +156,7 @@ func TestAJobWithThreeDrives(t *testing.T) {
 }
 
 func TestAPlanChangedAfterTheFirstRun(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "serve", "--pace", "0")
 	p := open(t, s.base, 1280, 800)
 	p.see("No computer is on the bench.")
@@ -164,38 +167,43 @@ func TestAPlanChangedAfterTheFirstRun(t *testing.T) {
 	id := p.jobHere()
 	s.ask("POST", "/api/jobs/"+id+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}}, nil)
 	s.measureDriveBehind(id, "s1")
+	var v aJob
 	p.press("Change the plan")
 	p.fill("Test file of Long read", "256")
 	p.key("\t")
+	p.see("Not saved yet.")
+	s.ask("GET", "/api/jobs/"+id, nil, &v)
+	assert.Len(t, v.Job.Tests, 4, "typing and leaving a field change nothing")
+	p.press("Save changes")
 	p.see("Long read has runs already. With other parameters it is a new test")
-	p.see("Long read (taken out)")
+	p.see("Long read (removed)")
 	p.see("Long read (changed)")
 	p.see("over 256 MiB")
-	p.press("Take out Scattered small reads")
+	p.press("Remove Scattered small reads")
 	p.see("they stay in the ledger, and no more are wanted")
 	p.press("+ Wake from sleep")
 	p.see("Then: cold start")
 	p.see("Wake from sleep")
-	p.fill("Keep this plan as a template of the shop", "Our laptops")
-	p.press("Keep it")
-	p.see("Kept.")
+	p.fill("Save this plan as a template of the shop", "Our laptops")
+	p.press("Save template")
+	p.see("Saved.")
 	p.key("\x1b")
-	p.press("Done with the plan")
-	p.press("Cannot be done: Wake from sleep, Then")
-	p.fill("Why Wake from sleep, Then cannot be done", "the lid is broken")
+	p.press("Close the plan")
+	p.press("Can’t be measured: Wake from sleep, Then")
+	p.fill("Why Wake from sleep, Then can’t be measured", "the lid is broken")
 	p.key(enter)
-	p.see("Cannot be done: the lid is broken")
+	p.see("Can’t be measured: the lid is broken")
 
 	// The shop's template is there for the next job.
 	p.key("n")
 	p.press("Our laptops")
 	p.see("A plan of this shop.")
-	var v aJob
 	s.ask("GET", "/api/jobs/"+id, nil, &v)
 	assert.Len(t, v.Job.Tests, 6)
 }
 
 func TestStepsWorkAndPhotos(t *testing.T) {
+	t.Parallel()
 	s := serve(t, t.TempDir(), "serve", "--pace", "0")
 	p := open(t, s.base, 1280, 800)
 	p.see("No computer is on the bench.")
@@ -243,7 +251,8 @@ func TestStepsWorkAndPhotos(t *testing.T) {
 // A long round goes on while no page is open, and afterwards a test can be
 // looked at closer.
 func TestALongRoundAndWhatItShows(t *testing.T) {
-	s := serve(t, t.TempDir(), "demo")
+	t.Parallel()
+	s := demo(t)
 	p := open(t, s.base, 1280, 800)
 	p.see("The bench")
 	p.press("Reading Room on the Hill")
@@ -254,11 +263,11 @@ func TestALongRoundAndWhatItShows(t *testing.T) {
 		p.gone(name)
 	}
 	p.see("need 207 MB/s")
-	p.press("Done with the plan")
+	p.press("Close the plan")
 	p.press("Measure: Sustained writing, Then")
-	p.see("First: what is so while measuring?")
+	p.see("Test conditions")
 	p.press("Mains")
-	p.press("That is so: go on")
+	p.press("Save and continue")
 	p.see("are written in all.")
 	p.press("Measure")
 	p.see("It goes on when this page is closed")
@@ -269,7 +278,7 @@ func TestALongRoundAndWhatItShows(t *testing.T) {
 	p.press("To the bench")
 	p.press("Reading Room on the Hill")
 	p.press("Measure again: Long write, Then")
-	p.see("11 of 11 runs are kept. What was made for it is removed.")
+	p.see("11 of 11 runs saved. Test files removed.")
 	p.press("Sustained writing")
 	p.see("It kept its rate over 16 GiB")
 	p.see("Second by second")

@@ -27,9 +27,9 @@ func (p *page) toTimer() {
 	p.press("Reading Room on the Hill")
 	p.see("Then: cold start to desktop")
 	p.press("Open the timer")
-	p.see("First: what is so while measuring?")
+	p.see("Test conditions")
 	p.press("Mains")
-	p.press("That is so: to the timer")
+	p.press("Save and go to the timer")
 	p.see("starts, together with the power button")
 }
 
@@ -46,7 +46,8 @@ func (p *page) toFinished() string {
 // Two browsers show one timer: started in one, held and split in the other, and
 // it goes on while the program is started anew.
 func TestTwoBrowsersAndARestart(t *testing.T) {
-	data := t.TempDir()
+	t.Parallel()
+	data := demoData(t)
 	s := serve(t, data, "demo")
 	a := open(t, s.base, 1280, 800)
 	a.toTimer()
@@ -58,10 +59,10 @@ func TestTwoBrowsersAndARestart(t *testing.T) {
 	a.key(space)
 	a.see("ends “to the sign-in”")
 	b.see("ends “to the sign-in”")
-	b.press("Hold: the human’s turn")
-	a.see("Held: what the human does is left out.")
+	b.press("Pause for the user")
+	a.see("Paused: what the user does is left out.")
 	a.key("h")
-	b.gone("Held: what the human does is left out.")
+	b.gone("Paused: what the user does is left out.")
 	b.tap(200, 180)
 	a.see("The figure waits: “password” does not count.")
 
@@ -77,7 +78,7 @@ func TestTwoBrowsersAndARestart(t *testing.T) {
 	c.goTo(at)
 	c.see("stops at a usable desktop")
 	c.key(space)
-	c.see("of the human’s part left out")
+	c.see("of pauses left out")
 	c.key("u")
 	c.see("stops at a usable desktop")
 	c.key(space)
@@ -90,12 +91,13 @@ func TestTwoBrowsersAndARestart(t *testing.T) {
 // No press is lost or counted twice where answers and events of the ones before
 // are still on their way.
 func TestPressesInQuickSuccession(t *testing.T) {
-	s := serve(t, t.TempDir(), "demo")
+	t.Parallel()
+	s := demo(t)
 	p := open(t, s.base, 390, 844)
 	p.do(chromedp.EmulateViewport(390, 844, chromedp.EmulateMobile, chromedp.EmulateTouch))
 	p.press("Reading Room on the Hill")
 	p.press("Open the timer")
-	p.press("That is so: to the timer")
+	p.press("Save and go to the timer")
 	for range 10 {
 		p.see("A tap starts")
 		for range 4 { // a start, two splits, a stop
@@ -121,7 +123,8 @@ func (p *page) tap(x, y float64) {
 // A browser without script opens the finish line, and the timer stops; opened
 // again, or with another word, nothing changes.
 func TestAFinishLineWithoutScript(t *testing.T) {
-	s := serve(t, t.TempDir(), "demo")
+	t.Parallel()
+	s := demo(t)
 	p := open(t, s.base, 1280, 800)
 	p.toTimer()
 	p.press("Finish line")
@@ -168,8 +171,9 @@ func (p *page) sees(words string) {
 
 // A clip is marked by keyboard; the marks give the known value within one frame.
 func TestAClipMarkedByKeyboard(t *testing.T) {
+	t.Parallel()
 	known := knownClips(t)
-	s := serve(t, t.TempDir(), "demo")
+	s := demo(t)
 	p := open(t, s.base, 1280, 900)
 	id := p.toFinished()
 	for _, k := range known {
@@ -186,7 +190,7 @@ func TestAClipMarkedByKeyboard(t *testing.T) {
 	assert.Eventually(t, func() bool { return indexNear(now.FramesMS, p.frameAt()) >= 0 }, patience, 50*time.Millisecond, "stopped at %d ms", p.frameAt())
 	// The stills stay when the clip is gone.
 	p.press("Delete main program, now.webm")
-	p.press("Delete it for good")
+	p.press("Delete for good")
 	p.see("deleted; its stills are kept")
 }
 
@@ -195,8 +199,9 @@ func TestAClipMarkedByKeyboard(t *testing.T) {
 //
 //	ffmpeg -i now.webm -vsync passthrough -enc_time_base -1 -c:v libx264 -pix_fmt yuv420p -bf 2 now.mp4
 func TestAClipAsAPhoneMakesIt(t *testing.T) {
+	t.Parallel()
 	known := knownClips(t)
-	s := serve(t, t.TempDir(), "demo")
+	s := demo(t)
 	p := open(t, s.base, 1280, 900)
 	id := p.toFinished()
 	p.goTo("/jobs/" + id + "/video/now/t-launch")
@@ -211,7 +216,8 @@ func TestAClipAsAPhoneMakesIt(t *testing.T) {
 
 // A clip that the browser cannot decode is kept, and said to be such.
 func TestAClipThatDoesNotPlay(t *testing.T) {
-	s := serve(t, t.TempDir(), "demo")
+	t.Parallel()
+	s := demo(t)
 	p := open(t, s.base, 1280, 800)
 	id := p.toFinished()
 	path := filepath.Join(t.TempDir(), "from the phone.mov")
@@ -233,7 +239,7 @@ type aClip struct {
 
 func knownClips(t *testing.T) (known []aClip) {
 	t.Helper()
-	data, err := os.ReadFile("../bench/democlips/known.json")
+	data, err := os.ReadFile("../bench/demo/clips/known.json")
 	require.NoError(t, err)
 	require.NoError(t, json.Unmarshal(data, &known))
 	return known
@@ -332,7 +338,8 @@ func indexNear(frames []int, ms int) int {
 
 // A race is watched to its end.
 func TestARaceIsWatchedToItsEnd(t *testing.T) {
-	s := serve(t, t.TempDir(), "demo")
+	t.Parallel()
+	s := demo(t)
 	p := open(t, s.base, 1280, 800)
 	id := p.toFinished()
 	p.goTo("/jobs/" + id + "/ledger")
@@ -369,7 +376,8 @@ func passwd(t *testing.T, data, password string) {
 // no secure address for a browser. It signs in first, times a start, and can be
 // signed out from elsewhere.
 func TestAPhoneInTheShopsNetwork(t *testing.T) {
-	data := t.TempDir()
+	t.Parallel()
+	data := demoData(t)
 	passwd(t, data, "a long shop password")
 	s := serve(t, data, "demo", "--listen", "0.0.0.0:0")
 	name, err := os.Hostname()
@@ -392,7 +400,7 @@ func TestAPhoneInTheShopsNetwork(t *testing.T) {
 	phone.see("The bench")
 	phone.press("Reading Room on the Hill")
 	phone.press("Open the timer")
-	phone.press("That is so: to the timer")
+	phone.press("Save and go to the timer")
 	phone.see("A tap starts")
 	for _, next := range []string{"ends “to the sign-in”", "does not count", "stops at", "give or take"} {
 		phone.tap(195, 300)
@@ -416,7 +424,8 @@ func TestAPhoneInTheShopsNetwork(t *testing.T) {
 
 // A technician's own reaction is measured, and counts from then on.
 func TestOwnReaction(t *testing.T) {
-	s := serve(t, t.TempDir(), "demo")
+	t.Parallel()
+	s := demo(t)
 	p := open(t, s.base, 1280, 800)
 	p.goTo("/reaction?back=/")
 	p.see("Your own reaction")
@@ -439,5 +448,192 @@ func TestOwnReaction(t *testing.T) {
 	p.see("Noor:")
 	p.press("Back")
 	p.toTimer()
-	p.see("Timed by Noor, with an own reaction of")
+	p.see("Timed by Noor, with their own reaction of")
+}
+
+// runsOf asks the bench what is stored of a job, and whether a timer is armed.
+func (s *server) runsOf(id string) (runs []struct {
+	ID, Test, Method string
+	Value            float64
+}, armed string) {
+	s.t.Helper()
+	var view struct {
+		Job struct {
+			Runs []struct {
+				ID, Test, Method string
+				Value            float64
+			}
+		}
+	}
+	s.ask("GET", "/api/jobs/"+id, nil, &view)
+	var timer *struct{ ID string }
+	s.ask("GET", "/api/jobs/"+id+"/timer", nil, &timer)
+	if timer != nil {
+		armed = timer.ID
+	}
+	return view.Job.Runs, armed
+}
+
+// Keeping a time ends on the job's page, with one run stored and no timer armed,
+// however often Keep is pressed.
+func TestKeepEndsOnTheJobsPage(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	p := open(t, s.base, 1280, 800)
+	p.toTimer()
+	id := p.jobHere()
+	before, armed := s.runsOf(id)
+	require.NotEmpty(t, armed, "the way here armed it")
+	p.timeByHand()
+	// Two taps before the first is answered.
+	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`{ const b = [...document.querySelectorAll('button')].find(b => b.innerText.startsWith('Keep')); b.click(); b.click(); b.click() }`))
+	require.NoError(t, err)
+	p.poll("the job's page", `location.pathname === '/jobs/`+id+`'`)
+	p.see("1 of 3")
+	runs, armed := s.runsOf(id)
+	assert.Len(t, runs, len(before)+1, "one run is stored")
+	assert.Empty(t, armed, "no timer is left armed")
+	time.Sleep(700 * time.Millisecond) // whatever events still come
+	path, err := chromedp.Run(p.ctx, chromedp.Evaluate[string]("location.pathname"))
+	require.NoError(t, err)
+	assert.Equal(t, "/jobs/"+id, path, "it stays there")
+
+	// A timer page that is opened by its address arms nothing until it is pressed.
+	p.goTo("/jobs/" + id + "/timer/then/t-start")
+	p.see("starts, together with the power button")
+	_, armed = s.runsOf(id)
+	assert.Empty(t, armed)
+	p.key(space)
+	p.see("ends “to the sign-in”")
+	require.Eventually(t, func() bool { _, armed = s.runsOf(id); return armed != "" }, patience, 20*time.Millisecond)
+}
+
+// What is undone while presses still wait on the device is the last of these.
+func TestUndoWhileAPressWaits(t *testing.T) {
+	t.Parallel()
+	data := demoData(t)
+	s := serve(t, data, "demo")
+	p := open(t, s.base, 1280, 800)
+	p.toTimer()
+	id := p.jobHere()
+	p.key(space)
+	p.see("ends “to the sign-in”")
+	marks := func() int {
+		var timer struct {
+			Marks []float64 `json:"marks_ms"`
+		}
+		s.ask("GET", "/api/jobs/"+id+"/timer", nil, &timer)
+		return len(timer.Marks)
+	}
+	require.Eventually(t, func() bool { return marks() == 1 }, patience, 20*time.Millisecond)
+	s.stop()
+	p.key(space)
+	p.see("ends “password”")
+	p.key("u")
+	p.see("ends “to the sign-in”")
+	s = serve(t, data, "demo", "--listen", strings.TrimPrefix(s.base, "http://"))
+	p.gone("Can’t reach the bench")
+	p.see("ends “to the sign-in”")
+	assert.Equal(t, 1, marks(), "the press that the bench had is not the one that was undone")
+}
+
+// A press that is made while the sign-in has ended waits for it, and goes through
+// with the time at which it was made.
+func TestAPressWaitsForTheSignIn(t *testing.T) {
+	t.Parallel()
+	data := demoData(t)
+	passwd(t, data, "a long shop password")
+	s := serve(t, data, "demo", "--listen", "0.0.0.0:0")
+	at0, err := url.Parse(s.base)
+	require.NoError(t, err)
+	s.base = "http://127.0.0.1:" + at0.Port()
+	p := open(t, s.base, 1280, 800)
+	p.fill("The shop’s password", "a long shop password")
+	p.press("Sign in")
+	p.toTimer()
+	at, err := chromedp.Run(p.ctx, chromedp.Evaluate[string]("location.pathname"))
+	require.NoError(t, err)
+	p.key(space)
+	p.see("ends “to the sign-in”")
+	passwd(t, data, "another long password") // beside the server: it ends the sign-in
+	p.key(space)
+	p.see("The shop’s password")
+	p.fill("The shop’s password", "another long password")
+	p.press("Sign in")
+	p.gone("The shop’s password")
+	p.goTo(at)
+	p.see("ends “password”")
+}
+
+// Only the first button and one finger press the glass.
+func TestWhatIsNoPressOnTheGlass(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	p := open(t, s.base, 1280, 800)
+	p.toTimer()
+	p.do(chromedp.MouseClickXY(640, 300, chromedp.ButtonType("right")))
+	p.do(chromedp.MouseClickXY(640, 300, chromedp.ButtonType("middle")))
+	touch := func(kind input.DispatchTouchEventType, points ...*input.TouchPoint) {
+		_, err := chromedp.Call(p.ctx, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: kind, TouchPoints: append([]*input.TouchPoint{}, points...)})
+		require.NoError(t, err)
+	}
+	_, err := chromedp.Call(p.ctx, emulation.SetTouchEmulationEnabled, emulation.SetTouchEmulationEnabledParams{Enabled: true})
+	require.NoError(t, err)
+	// A finger that moves away scrolls.
+	touch(input.DispatchTouchEventTypeTouchStart, &input.TouchPoint{X: 640, Y: 300})
+	touch(input.DispatchTouchEventTypeTouchMove, &input.TouchPoint{X: 640, Y: 240})
+	touch(input.DispatchTouchEventTypeTouchEnd)
+	time.Sleep(300 * time.Millisecond)
+	p.see("starts, together with the power button")
+	// Two fingers are one press.
+	one, two := &input.TouchPoint{X: 600, Y: 300, ID: new(1.0)}, &input.TouchPoint{X: 700, Y: 300, ID: new(2.0)}
+	touch(input.DispatchTouchEventTypeTouchStart, one)
+	touch(input.DispatchTouchEventTypeTouchStart, one, two)
+	touch(input.DispatchTouchEventTypeTouchEnd)
+	p.see("ends “to the sign-in”")
+	time.Sleep(300 * time.Millisecond)
+	p.see("ends “to the sign-in”")
+	// Space works on the glass after a button of it was clicked, and on a button that has the focus it is the button's.
+	p.press("Sound and vibration")
+	p.key(space)
+	p.see("ends “password”")
+	_, err = chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('button')].find(b => b.innerText.includes('Pause for the user')).focus()`))
+	require.NoError(t, err)
+	p.key(space)
+	p.see("Paused: what the user does is left out.")
+}
+
+// A clip that is added on one page stands on another at once.
+func TestAClipAddedElsewhere(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	laptop, phone := open(t, s.base, 1280, 800), open(t, s.base, 390, 844)
+	id := laptop.toFinished()
+	laptop.goTo("/jobs/" + id + "/video/now/t-start")
+	laptop.see("Clips of this job")
+	phone.goTo("/jobs/" + id + "/video/now/t-start")
+	phone.see("Clips of this job")
+	path := filepath.Join(t.TempDir(), "seen elsewhere.mov")
+	require.NoError(t, os.WriteFile(path, append([]byte{0, 0, 0, 24}, "ftypqt  nothing that any browser plays"...), 0o600))
+	phone.do(chromedp.SetUploadFiles(`input[aria-label="Clip"]`, []string{path}))
+	laptop.see("seen elsewhere.mov")
+}
+
+// Two sittings of one setup race each other.
+func TestARaceBetweenSittings(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	var job struct{ ID string }
+	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]string{"name": "Twice"}, "simulated": "laptop"}, &job)
+	for _, sitting := range []string{"s1", "s2"} {
+		s.ask("POST", "/api/jobs/"+job.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}}, nil)
+		s.measureBehind(job.ID, sitting, 2, "t-start")
+	}
+	p := open(t, s.base, 1280, 800)
+	p.goTo("/jobs/" + job.ID + "/race/t-start?setups=then@s1,then@s2")
+	p.see("Then, sitting 1")
+	p.see("Then, sitting 2")
+	p.press("8×")
+	p.key(space)
+	p.see("Once more")
 }

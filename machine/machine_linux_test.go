@@ -103,7 +103,7 @@ func TestFoldersThatCannotBeMeasured(t *testing.T) {
 		{"a file", file, "is not a folder"},
 		{"in memory", "/dev/shm", "not on a drive"},
 		{"the kernel's own", "/proc", "not on a drive"},
-		{"with a NUL", dir + "\x00", "cannot be looked at"},
+		{"with a NUL", dir + "\x00", "is no path"},
 	}
 	for _, tt := range tests {
 		t.Run(tt.name, func(t *testing.T) {

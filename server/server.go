@@ -8,6 +8,7 @@ package server
 import (
 	"context"
 	"crypto/tls"
+	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
@@ -92,7 +93,12 @@ func (s *Server) Listen(ctx context.Context, addr string, ready func()) error {
 	stopped := make(chan error, 1)
 	stop := context.AfterFunc(ctx, func() {
 		s.cancel() // ends the event streams, which would never end by themselves
-		stopped <- s.app.ShutdownWithTimeout(5 * time.Second)
+		err := s.app.ShutdownWithTimeout(5 * time.Second)
+		// A shutdown that comes before the first connection is waited for finds nothing to shut.
+		if cerr := ln.Close(); cerr != nil && !errors.Is(cerr, net.ErrClosed) {
+			err = errors.Join(err, cerr)
+		}
+		stopped <- err
 	})
 	defer stop()
 	s.addr = ln.Addr().String()
@@ -100,13 +106,11 @@ func (s *Server) Listen(ctx context.Context, addr string, ready func()) error {
 		ln = tls.NewListener(ln, s.o.Certificate.TLS())
 	}
 	ready()
-	if err := s.app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true}); err != nil {
-		return err
-	}
+	err = s.app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true})
 	if ctx.Err() != nil {
 		return <-stopped
 	}
-	return nil
+	return err
 }
 
 // allowed are the methods that an address takes.

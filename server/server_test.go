@@ -631,3 +631,24 @@ func TestLoopback(t *testing.T) {
 		assert.Equal(t, want, Loopback(addr), addr)
 	}
 }
+
+// A Ctrl-C that comes while the program says where it is ends it all the same.
+func TestEndedBeforeTheFirstConnection(t *testing.T) {
+	for range 20 {
+		s := newServer(t)
+		ctx, end := context.WithCancel(t.Context())
+		ended := make(chan error, 1)
+		go func() {
+			ended <- s.Listen(ctx, "127.0.0.1:0", func() {
+				end()
+				time.Sleep(time.Millisecond) // the shutdown is quicker than what it shuts down
+			})
+		}()
+		select {
+		case err := <-ended:
+			require.NoError(t, err)
+		case <-time.After(10 * time.Second):
+			t.Fatal("it goes on although it was ended")
+		}
+	}
+}

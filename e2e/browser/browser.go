@@ -7,6 +7,7 @@ import (
 	"os"
 	"os/exec"
 
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
 )
 
@@ -25,6 +26,32 @@ func Path() (string, error) {
 		}
 	}
 	return "", fmt.Errorf("no Chromium is installed; on Debian: apt-get install chromium")
+}
+
+// Start starts a browser that many tests share, and returns a function that ends it.
+// Each calls Apart for a context of its own: nothing is shared but the process.
+func Start(ctx context.Context) (context.Context, context.CancelFunc, error) {
+	first, end, err := New(ctx, 1280, 800)
+	if err != nil {
+		return nil, nil, err
+	}
+	if err := chromedp.Do(first); err != nil { // the first run starts it
+		end()
+		return nil, nil, fmt.Errorf("starting Chromium: %w", err)
+	}
+	return first, end, nil
+}
+
+// Apart returns a tab of a started browser with cookies and storage of its own,
+// and a function that closes it. It counts as the one that has the focus, as
+// other tabs of the browser do not: each stands for a person at a screen.
+func Apart(started context.Context) (context.Context, context.CancelFunc, error) {
+	tab, end := chromedp.NewContext(started, chromedp.WithNewBrowserContext())
+	if _, err := chromedp.Call(tab, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true}); err != nil {
+		end()
+		return nil, nil, fmt.Errorf("opening a tab: %w", err)
+	}
+	return tab, end, nil
 }
 
 // New returns a context with one tab of a browser of its own, width by height,

@@ -19,7 +19,7 @@ export function Line() {
   if (!down || !long) return null
   return (
     <p role="alert" className="no-print sticky top-0 z-20 bg-error px-4 py-2 text-center font-semibold text-error-content">
-      Can’t reach the bench. What is shown may be out of date; it comes back by itself.
+      Can’t reach the bench. What is shown may be out of date; this page reconnects automatically.
     </p>
   )
 }

@@ -51,7 +51,7 @@ export function TopBar() {
         >
           {theme === 'dim' ? <Sun size={18} aria-hidden /> : <Moon size={18} aria-hidden />}
         </button>
-        <button type="button" className="btn btn-ghost btn-sm btn-square" aria-label="Keys" onClick={() => help.current?.showModal()}>
+        <button type="button" className="btn btn-ghost btn-sm btn-square max-sm:hidden" aria-label="Keys" onClick={() => help.current?.showModal()}>
           <HelpCircle size={18} aria-hidden />
         </button>
       </div>

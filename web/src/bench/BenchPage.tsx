@@ -125,7 +125,7 @@ function TakeIn() {
       {take.error && <Refusal error={take.error} />}
       <div>
         <button type="button" className="btn btn-ghost btn-sm" onClick={() => file.current?.click()} disabled={take.isPending}>
-          <FolderInput size={18} aria-hidden /> {take.isPending ? 'Reading the file …' : 'Take in a job file'}
+          <FolderInput size={18} aria-hidden /> {take.isPending ? 'Reading the file …' : 'Import job'}
         </button>
         <input
           ref={file}

@@ -34,7 +34,7 @@ export function JobStrip({ card, now, dense }: { card: Card; now: number; dense?
           {next.do === 'nothing' ? null : next.hands ? (
             <Hand className="mt-0.5 shrink-0" size={20} aria-label="needs hands" />
           ) : (
-            <Hourglass className="mt-0.5 shrink-0" size={20} aria-label="runs by itself" />
+            <Hourglass className="mt-0.5 shrink-0" size={20} aria-label="runs unattended" />
           )}
           <span className="flex-1">
             {next.words}{' '}
@@ -71,7 +71,7 @@ function DenseStrip({ card, now }: { card: Card; now: number }) {
           (next.hands ? (
             <Hand className="mt-0.5 shrink-0" size={18} aria-label="needs hands" />
           ) : (
-            <Hourglass className="mt-0.5 shrink-0" size={18} aria-label="runs by itself" />
+            <Hourglass className="mt-0.5 shrink-0" size={18} aria-label="runs unattended" />
           ))}
         <span className="line-clamp-2 leading-snug">
           {next.words} {next.minutes > 0 && <span className="text-secondary">about {minutes(next.minutes)}</span>}

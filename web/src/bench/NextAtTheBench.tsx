@@ -11,10 +11,10 @@ export function NextAtTheBench({ board }: { board: Board }) {
   if (board.total < 2 || (!hands && !itself && !measuring)) return null
   return (
     <section aria-label="Next at the bench" className="mb-4 grid gap-px overflow-hidden rounded-box border-2 border-base-content md:grid-cols-2">
-      <Part icon={<Hand size={22} aria-hidden />} title="Your hands">
+      <Part icon={<Hand size={22} aria-hidden />} title="Needs you">
         {hands ? <To card={hands} /> : 'Nothing needs hands.'}
       </Part>
-      <Part icon={<Hourglass size={22} aria-hidden />} title="By itself">
+      <Part icon={<Hourglass size={22} aria-hidden />} title="Unattended">
         {measuring?.state === 'running' ? (
           <Link className="link font-bold" to={measurePath(measuring.job, measuring.setup)}>
             Measuring: {measuring.kept} of {measuring.of} runs are done
@@ -22,7 +22,7 @@ export function NextAtTheBench({ board }: { board: Board }) {
         ) : itself ? (
           <To card={itself} />
         ) : (
-          'Nothing to begin.'
+          'Nothing to start.'
         )}
       </Part>
     </section>

@@ -79,7 +79,7 @@ function Head({ half, test }: { half: Half; test: Test }) {
     test.params?.fresh && cliffInWords(r),
     r.files ? `${r.files.toLocaleString('en')} files, ${bytes(r.bytes ?? 0)}: ${figure(r.mb_s ?? 0, 'MB/s')}, ${figure(r.files_s ?? 0, 'files/s')}.` : '',
     r.ios ? `${r.ios.toLocaleString('en')} requests, ${bytes(r.bytes ?? 0)}` + (r.stopped ? `; it ${endings[r.stopped] ?? r.stopped}.` : '.') : '',
-    r.half_width_pct !== undefined && !r.cliff && `Sure to ± ${r.half_width_pct.toPrecision(2)} % within the run.`,
+    r.half_width_pct !== undefined && !r.cliff && `Precise to ± ${r.half_width_pct.toPrecision(2)} % within the run.`,
     r.peak_temp_c !== undefined && `Up to ${Math.round(r.peak_temp_c)} °C.`,
   ].filter(Boolean)
   return (

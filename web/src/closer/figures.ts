@@ -54,9 +54,9 @@ export function keepUpInWords(r: CloserRun): string {
 
 /** endings say why a drive test ended. */
 export const endings: Record<string, string> = {
-  time: 'ended at its time',
-  bytes: 'ended at its bytes',
-  sure: 'ended when it was sure',
+  time: 'stopped at the time limit',
+  bytes: 'stopped at the size limit',
+  sure: 'stopped once it was precise enough',
   heat: 'ended because the drive reached its temperature limit',
   error: 'ended by an error of the drive',
 }

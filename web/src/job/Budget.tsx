@@ -11,7 +11,7 @@ export function Budget({ view }: { view: View }) {
   return (
     <p className="mb-2">
       Still to do on {setupName(setup)}: <strong>{minutes(b.hands_minutes) || 'nothing'}</strong> with hands,{' '}
-      <strong>{minutes(b.wait_minutes) || 'nothing'}</strong> by itself, at most <strong>{bytes(b.write_bytes)}</strong> written
+      <strong>{minutes(b.wait_minutes) || 'nothing'}</strong> unattended, at most <strong>{bytes(b.write_bytes)}</strong> written
       {b.endurance_pct !== null && (
         <>
           {' '}

@@ -111,7 +111,7 @@ function Standing({ view, name, lost }: { view: View; name: GateName; lost: Sche
         <div className="flex flex-wrap items-end gap-2">
           {lost.length > 0 && (
             <label className="flex-1 basis-72 text-sm font-semibold">
-              Why it is passed all the same (this goes into the report’s notes)
+              Reason for going ahead (goes into the report’s notes)
               <input className="input mt-1 w-full" value={why} maxLength={500} onChange={(e) => setWhy(e.target.value)} />
             </label>
           )}

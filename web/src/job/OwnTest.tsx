@@ -53,7 +53,7 @@ export function OwnTest({ onAdd }: { onAdd: (t: Schemas['NewTest'], done: () => 
         )}
         {kind === 'note' && (
           <>
-            <Field className="w-28" label="Unit of it" value={unit} onChange={(e) => setUnit(e.target.value)} />
+            <Field className="w-28" label="Unit" value={unit} onChange={(e) => setUnit(e.target.value)} />
             <Choice
               label="Better is"
               value={better}

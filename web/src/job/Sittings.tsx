@@ -61,7 +61,7 @@ export function Sittings({ view }: { view: View }) {
       <div className="mt-1 flex flex-wrap gap-2">
         {view.job.setups.map((s) => (
           <label key={s.id} className="btn btn-ghost btn-sm has-focus-visible:outline-3">
-            Take in a probe’s file for {setupName(s)}
+            Import a probe file for {setupName(s)}
             <input
               type="file"
               accept=".json,application/json"

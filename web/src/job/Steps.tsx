@@ -121,7 +121,7 @@ function StepLine({
         {step.done && (
           <span className="text-sm text-secondary">
             {time(step.done.at)}
-            {step.done.by ? `, ${step.done.by}` : step.fact ? ', seen by itself' : ''}
+            {step.done.by ? `, ${step.done.by}` : step.fact ? ', detected' : ''}
           </span>
         )}
         {onDrop && !step.done && !step.photos?.length && (

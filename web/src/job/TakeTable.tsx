@@ -14,7 +14,7 @@ export function TakeTable({ view }: { view: View }) {
     <div className="flex flex-col gap-3">
       <div>
         <button type="button" className="btn btn-sm" onClick={() => pick.current?.click()}>
-          Take in a table of figures (CSV)
+          Import CSV
         </button>
         <input
           ref={pick}
@@ -47,7 +47,7 @@ export function TakeTable({ view }: { view: View }) {
                     <td className="py-1">
                       {r.becomes && <strong>{r.becomes}</strong>}
                       {r.doubt && <span className="block font-semibold text-warning">{r.doubt}</span>}
-                      {r.problem && <span className="text-error">Not taken: {r.problem}</span>}
+                      {r.problem && <span className="text-error">Not imported: {r.problem}</span>}
                     </td>
                   </tr>
                 ))}
@@ -56,10 +56,10 @@ export function TakeTable({ view }: { view: View }) {
           </div>
           <div className="mt-3 flex flex-wrap gap-3">
             <button type="button" className="btn btn-primary btn-sm" disabled={shown.good === 0 || table.isPending} onClick={() => table.run({ file, take: doubtful > 0 ? 'sure' : 'all' })}>
-              {doubtful > 0 ? `Take the ${shown.good} that can be taken, as they are` : `Take all ${shown.good}`}
+              {doubtful > 0 ? `Import ${shown.good} as they are` : `Import all ${shown.good}`}
             </button>
             <button type="button" className="btn btn-sm" onClick={() => table.reset()}>
-              Leave it
+              Cancel
             </button>
           </div>
         </div>

@@ -84,7 +84,7 @@ function AddTrial({ view, onDone }: { view: View; onDone: () => void }) {
             Add the trial
           </button>
           <button type="button" className="btn btn-sm" onClick={onDone}>
-            Leave it
+            Cancel
           </button>
         </div>
       </form>

@@ -8,11 +8,11 @@ import { figure, giveOrTake, time } from '../ui/format'
 import { Refusal, SideMark } from '../ui/parts'
 
 const methods: Record<string, string> = {
-  automatic: 'by itself',
+  automatic: 'automatic',
   stopwatch: 'by hand',
   'finish-line': 'finish line',
   video: 'video',
-  typed: 'typed in',
+  typed: 'entered',
 }
 
 /** RunTable lists the runs of one side; each can be set aside, with a reason, and taken back. */

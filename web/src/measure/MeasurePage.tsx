@@ -56,7 +56,7 @@ function OnSetup({ view, setup }: { view: View; setup: Setup }) {
             {conditionsInWords(sitting.conditions).join(', ') || 'No conditions noted.'}{' '}
             {mine?.state !== 'running' && (
               <button type="button" className="link" onClick={() => setAnew(!anew)}>
-                Something has changed
+                Conditions have changed
               </button>
             )}
           </p>
@@ -64,12 +64,12 @@ function OnSetup({ view, setup }: { view: View; setup: Setup }) {
       </div>
       {!sitting || anew ? (
         <section>
-          <h2 className="text-xl font-bold">{sitting ? 'A new sitting' : 'First: what is so while measuring?'}</h2>
+          <h2 className="text-xl font-bold">{sitting ? 'A new sitting' : 'Test conditions'}</h2>
           <p>What differs between Then and Now makes the comparison doubtful. Note it while you can see it.</p>
           <ConditionsForm
             here={!simulated}
             dir={dir}
-            verb="That is so: go on"
+            verb="Save and continue"
             error={sit.error}
             busy={sit.isPending}
             onDone={(conditions) => sit.run({ setup: setup.id, conditions }, () => setAnew(false))}

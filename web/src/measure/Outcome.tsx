@@ -5,7 +5,7 @@ import { itself, reasonAside, runsOf } from '../job/view'
 import { figure } from '../ui/format'
 import { Refusal } from '../ui/parts'
 
-const headings: Record<string, string> = { done: 'Measured', cancelled: 'Cancelled', failed: 'It did not go to the end' }
+const headings: Record<string, string> = { done: 'Measured', cancelled: 'Cancelled', failed: 'Stopped early' }
 
 /** Outcome says what came of the last round. */
 export function Outcome({ view, m }: { view: View; m: Measuring }) {
@@ -13,7 +13,7 @@ export function Outcome({ view, m }: { view: View; m: Measuring }) {
   return (
     <section aria-label="Outcome" className="flex flex-col gap-3">
       <h2 className="text-2xl font-bold" role="status">
-        {headings[m.state] ?? m.state}: {m.kept} of {m.of} runs are kept. What was made for it is removed.
+        {headings[m.state] ?? m.state}: {m.kept} of {m.of} runs saved. Test files removed.
       </h2>
       {m.refusal && <Refusal error={m.refusal} />}
       {tests.length > 0 && (

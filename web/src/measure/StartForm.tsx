@@ -51,7 +51,7 @@ export function StartForm({
   }
   const begun = tests.some((t) => view.job.runs.some((r) => r.test === t.id))
 
-  if (tests.length === 0) return <p>The plan of this job has no test that runs by itself.</p>
+  if (tests.length === 0) return <p>The plan of this job has no test that runs unattended.</p>
   return (
     <form
       className="flex flex-col gap-5"
@@ -63,7 +63,7 @@ export function StartForm({
     >
       {allDone && (
         <p className="text-lg">
-          Every test that runs by itself has its runs here.{' '}
+          Every test that runs unattended has its runs here.{' '}
           <Link className="link font-semibold" to={`/jobs/${view.id}`}>
             Back to the job
           </Link>{' '}
@@ -116,7 +116,7 @@ export function StartForm({
       </div>
       {amend.error && <Refusal error={amend.error} />}
       <p className="text-lg">
-        At most <strong>{minutes(round.seconds / 60)}</strong>, by itself.{' '}
+        At most <strong>{minutes(round.seconds / 60)}</strong>, unattended.{' '}
         {round.span > 0 && `A test file of ${bytes(round.span)} is made and removed again. `}
         {round.writes > 0 ? (
           <>

@@ -39,7 +39,7 @@ export function ReportPage() {
                 </p>
                 {issued && (
                   <button type="button" className="btn btn-sm" onClick={() => setDraft(!draft)}>
-                    {draft ? 'Show the issued one' : 'Show it as of now'}
+                    {draft ? 'Show the issued report' : 'Show current draft'}
                   </button>
                 )}
                 {(!issued || draft) && (

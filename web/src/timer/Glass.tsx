@@ -251,8 +251,9 @@ function useGlass(on: boolean, mark: (at: number) => void) {
   const down = useRef<{ id: number; x: number; y: number; at: number }>(undefined)
   return {
     onPointerDown: (e: PointerEvent) => {
+      if (!e.isPrimary) return // a second finger neither presses nor takes the first one's press away
       down.current = undefined
-      if (!on || !e.isPrimary || e.button !== 0 || (e.target as Element).closest('button, a, input, label, summary, select, textarea')) return
+      if (!on || e.button !== 0 || (e.target as Element).closest('button, a, input, label, summary, select, textarea')) return
       if (e.pointerType === 'mouse') mark(e.timeStamp)
       else down.current = { id: e.pointerId, x: e.clientX, y: e.clientY, at: e.timeStamp }
     },

@@ -84,7 +84,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
     return (
       <Empty title={`This browser does not play ${clip.name}.`}>
         <p className="max-w-prose">
-          The clip is kept. Open this page in another browser, or take it in once more in a form that every browser plays: MP4 with H.264. Phones have a setting for it; it is
+          The clip is kept. Open this page in another browser, or add it once more in a form that every browser plays: MP4 with H.264. Phones have a setting for it; it is
           often called “most compatible”.
         </p>
       </Empty>

@@ -49,7 +49,7 @@ function OnTest({ view, setup, test }: { view: View; setup: Setup; test: Test })
         </h1>
       </div>
       {!sitting ? (
-        <Empty title="Note first what is so while measuring.">
+        <Empty title="Note the test conditions first.">
           <Link className="btn btn-primary" to={timerPath(view.id, setup.id, test.id)}>
             To the timer
           </Link>
