@@ -26,7 +26,7 @@ func powerAt(sys string) (source, mode string) {
 	battery := false
 	for _, s := range supplies {
 		switch read(s + "/type") {
-		case "Mains":
+		case "Mains", "USB", "Wireless": // a charger of whichever plug
 			if read(s+"/online") == "1" {
 				source = "mains"
 			}
@@ -35,6 +35,9 @@ func powerAt(sys string) (source, mode string) {
 				continue // a mouse's battery
 			}
 			battery = true
+			if read(s+"/status") == "Charging" { // whatever charges it is not told everywhere
+				source = "mains"
+			}
 		}
 	}
 	if source == "" && battery {
@@ -70,7 +73,7 @@ func crypt(dev string, depth int) bool {
 	if strings.HasPrefix(read(dev+"/dm/uuid"), "CRYPT-") {
 		return true
 	}
-	if depth > 8 {
+	if depth > layersAtMost {
 		return false
 	}
 	under, _ := filepath.Glob(dev + "/slaves/*")

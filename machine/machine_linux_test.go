@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -220,6 +221,11 @@ func TestPowerFromTheSystem(t *testing.T) {
 			"class/power_supply/BAT0/type": "Battery"}, "battery", ""},
 		{"both", map[string]string{"class/power_supply/AC/type": "Mains", "class/power_supply/AC/online": "1",
 			"class/power_supply/BAT0/type": "Battery"}, "mains", ""},
+		{"a charger at a USB plug", map[string]string{"class/power_supply/AC/type": "Mains", "class/power_supply/AC/online": "0",
+			"class/power_supply/ucsi/type": "USB", "class/power_supply/ucsi/online": "1", "class/power_supply/BAT0/type": "Battery"}, "mains", ""},
+		{"a USB plug with nothing in it", map[string]string{"class/power_supply/ucsi/type": "USB", "class/power_supply/ucsi/online": "0",
+			"class/power_supply/BAT0/type": "Battery", "class/power_supply/BAT0/status": "Discharging"}, "battery", ""},
+		{"it charges, from what is not told", map[string]string{"class/power_supply/BAT0/type": "Battery", "class/power_supply/BAT0/status": "Charging"}, "mains", ""},
 		{"a mouse", map[string]string{"class/power_supply/hid/type": "Battery", "class/power_supply/hid/scope": "Device"}, "", ""},
 		{"saving", map[string]string{"firmware/acpi/platform_profile": "low-power"}, "", "saving"},
 		{"normal", map[string]string{"firmware/acpi/platform_profile": "balanced"}, "", "normal"},
@@ -263,4 +269,37 @@ func TestWhetherAFileIsInMemory(t *testing.T) {
 	empty, err := isResident(int(f.Fd()), 0, 0)
 	require.NoError(t, err)
 	assert.False(t, empty)
+}
+
+// A drive's temperature is found through encryption on a logical volume on a part of it.
+func TestTemperatureThroughTwoLayers(t *testing.T) {
+	sys := t.TempDir()
+	drive := filepath.Join(sys, "devices", "ata1", "block", "sda")
+	hwmon := filepath.Join(sys, "devices", "ata1", "hwmon", "hwmon2")
+	for _, dir := range []string{filepath.Join(drive, "sda2"), hwmon, filepath.Join(sys, "block", "dm-0", "slaves"), filepath.Join(sys, "block", "dm-1", "slaves"), filepath.Join(sys, "dev", "block")} {
+		require.NoError(t, os.MkdirAll(dir, 0o700))
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(hwmon, "temp1_input"), []byte("41500\n"), 0o600))
+	for link, to := range map[string]string{
+		filepath.Join(drive, "device"):                           filepath.Join(sys, "devices", "ata1"),
+		filepath.Join(sys, "block", "dm-0", "slaves", "sda2"):    filepath.Join(drive, "sda2"),
+		filepath.Join(sys, "block", "dm-1", "slaves", "dm-0"):    filepath.Join(sys, "block", "dm-0"),
+		filepath.Join(sys, "dev", "block", "253:1"):              filepath.Join(sys, "block", "dm-1"),
+		filepath.Join(sys, "block", "dm-0", "slaves", "nowhere"): filepath.Join(sys, "gone"),
+	} {
+		require.NoError(t, os.Symlink(to, link))
+	}
+	sensor := sensorAt(filepath.Join(sys, "dev", "block", "253:1"))
+	require.NotNil(t, sensor)
+	celsius, _ := sensor()
+	assert.Equal(t, 41.5, celsius)
+}
+
+// The clock that counts sleep is never behind the other, and while the computer is
+// awake they go together.
+func TestAwake(t *testing.T) {
+	before := slept()
+	time.Sleep(50 * time.Millisecond)
+	assert.GreaterOrEqual(t, before, time.Duration(0))
+	assert.InDelta(t, before, slept(), float64(100*time.Millisecond))
 }

@@ -22,18 +22,7 @@ func sensorOf(dir string) func() (celsius, limit float64) {
 // sensorAt looks for a sensor of a block device: its own, or that of the drive
 // of which it is a part or a layer.
 func sensorAt(dev string) func() (celsius, limit float64) {
-	real, err := filepath.EvalSymlinks(dev)
-	if err != nil {
-		return nil
-	}
-	places := []string{real, filepath.Dir(real)}
-	under, _ := filepath.Glob(real + "/slaves/*")
-	for _, u := range under {
-		if lower, err := filepath.EvalSymlinks(u); err == nil {
-			places = append(places, lower, filepath.Dir(lower))
-		}
-	}
-	for _, p := range places {
+	for _, p := range under(dev, 0) {
 		for _, pattern := range []string{p + "/device/hwmon/hwmon*/temp1_input", p + "/device/hwmon*/temp1_input"} {
 			if found, _ := filepath.Glob(pattern); len(found) > 0 {
 				hwmon := filepath.Dir(found[0])
@@ -42,6 +31,30 @@ func sensorAt(dev string) func() (celsius, limit float64) {
 		}
 	}
 	return nil
+}
+
+// layersAtMost is how many layers of device mapping are looked through: encryption on
+// a logical volume on a mirror is three.
+const layersAtMost = 8
+
+// under lists the folders of a block device, of the drive of which it is a part, and
+// of those beneath it where it is a layer.
+func under(dev string, depth int) []string {
+	real, err := filepath.EvalSymlinks(dev)
+	if err != nil || depth > layersAtMost {
+		return nil
+	}
+	places := []string{real, filepath.Dir(real)}
+	for _, layer := range places {
+		lower, _ := filepath.Glob(layer + "/slaves/*")
+		for _, l := range lower {
+			places = append(places, under(l, depth+1)...)
+		}
+		if len(lower) > 0 {
+			break
+		}
+	}
+	return places
 }
 
 // thermometer reads a sensor; the system gives thousandths of °C.

@@ -21,6 +21,8 @@ type faulty struct {
 	lasts bool
 	err   error
 	jump  time.Duration // of the clock
+	sleep time.Duration // of the computer, which the clock does not count
+	slept time.Duration
 	flush error
 	heat  func(now time.Duration) float64
 	limit float64
@@ -29,6 +31,7 @@ type faulty struct {
 func newFaulty() *faulty { return &faulty{clockVolume: newClockVolume(time.Millisecond, 4)} }
 
 func (v *faulty) Create(context.Context, int64) (File, error) { return v, nil }
+func (v *faulty) Slept() time.Duration                        { return v.slept }
 func (v *faulty) Flush() error                                { return errors.Join(v.clockVolume.Flush(), v.flush) }
 func (v *faulty) Queue(int) Queue                             { return &faultyQueue{clockQueue{v: v.clockVolume}, v} }
 func (v *faulty) Temperature() (float64, float64) {
@@ -49,6 +52,7 @@ func (q *faultyQueue) Wait() *Request {
 		if q.v.err != nil {
 			r.Err = q.v.err
 		}
+		q.v.slept += q.v.sleep
 		r.Ended += q.v.jump
 		q.v.now += q.v.jump
 	}
@@ -71,8 +75,9 @@ func TestFaultsAreResultsWithWhatWasMeasured(t *testing.T) {
 		{"the room is used up", func(v *faulty) { v.at, v.err = 100, syscall.ENOSPC }, LongWrite(16 << 20), syscall.ENOSPC, "at byte", true},
 		{"a short read", func(v *faulty) { v.at, v.err = 500, io.ErrUnexpectedEOF }, LongRead(16 << 20), io.ErrUnexpectedEOF, "at byte", true},
 		{"a fault at the first request", func(v *faulty) { v.at, v.err, v.lasts = 1, syscall.EIO, true }, LongRead(16 << 20), syscall.EIO, "laying out", false},
-		{"the clock jumps ahead", func(v *faulty) { v.at, v.jump = 500, time.Hour }, ScatteredRead(16 << 20), ErrClock, "passed", true},
-		{"the clock is set back", func(v *faulty) { v.at, v.jump = 500, -time.Hour }, ScatteredRead(16 << 20), ErrClock, "passed", true},
+		{"the computer sleeps", func(v *faulty) { v.at, v.sleep = 500, time.Hour }, ScatteredRead(16 << 20), ErrClock, "slept for 3600 s", true},
+		{"it sleeps, and the clock counts it", func(v *faulty) { v.at, v.sleep, v.jump = 500, time.Hour, time.Hour }, ScatteredRead(16 << 20), ErrClock, "slept for 3600 s", true},
+		{"the clock is set back", func(v *faulty) { v.at, v.jump = 500, -time.Hour }, ScatteredRead(16 << 20), ErrClock, "set back", true},
 		{"each write's flush fails", func(v *faulty) { v.flush = syscall.EIO }, func() Workload {
 			w := ScatteredWrite(16 << 20)
 			w.Flush, w.Existing = FlushEach, false
@@ -327,4 +332,18 @@ func FuzzFaults(f *testing.F) {
 		_ = s.Close()
 		require.True(t, v.closed)
 	})
+}
+
+// A drive that tries a bad sector for a long time is slow, and the computer awake.
+func TestALongRetryIsNoSleep(t *testing.T) {
+	for _, retry := range []time.Duration{70 * time.Second, 5 * time.Minute} {
+		v := newFaulty()
+		v.at, v.jump = 500, retry
+		s, err := Open(t.Context(), v, 16<<20, 1)
+		require.NoError(t, err)
+		r, err := s.Measure(t.Context(), ScatteredRead(16<<20), quiet)
+		require.NoError(t, err)
+		assert.Positive(t, r.IOs)
+		assert.InEpsilon(t, float64(retry), float64(r.Latency.Max()), 0.01, "the retry is the longest request")
+	}
 }

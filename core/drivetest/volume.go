@@ -3,6 +3,7 @@ package drivetest
 import (
 	"context"
 	"errors"
+	"fmt"
 	"time"
 )
 
@@ -30,6 +31,42 @@ type ExistingFiles interface {
 // must be quick: it is asked while requests run.
 type Thermometer interface {
 	Temperature() (celsius, limit float64)
+}
+
+// Sleeper is a volume on a computer that can sleep.
+type Sleeper interface {
+	// Slept is how long the computer has slept, from an origin of its own: what a
+	// clock that counts sleep is ahead of one that does not. It must be quick.
+	Slept() time.Duration
+}
+
+// sleptNotable is what two clocks may be apart that are not read at the same moment.
+const sleptNotable = 500 * time.Millisecond
+
+// Wakefulness tells whether a volume's computer stayed awake.
+type Wakefulness struct {
+	of    Sleeper
+	slept time.Duration
+}
+
+// WatchSleep begins to watch a place; one that is no [Sleeper] never sleeps.
+func WatchSleep(place any) Wakefulness {
+	w := Wakefulness{}
+	if s, ok := place.(Sleeper); ok {
+		w.of, w.slept = s, s.Slept()
+	}
+	return w
+}
+
+// Check returns an error that wraps [ErrClock] if the computer has slept since.
+func (w Wakefulness) Check() error {
+	if w.of == nil {
+		return nil
+	}
+	if slept := w.of.Slept() - w.slept; slept > sleptNotable {
+		return fmt.Errorf("%w: the computer slept for %.0f s", ErrClock, slept.Seconds())
+	}
+	return nil
 }
 
 // Facts says what a volume is.

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"sync"
 	"time"
 
 	"nowthen/core/drivetest"
@@ -60,28 +61,75 @@ type Reading struct {
 	Facts   drivetest.Facts
 }
 
-// maxTime is how long the timed part may take; an old disk must not keep a
+// maxTime is how long making things ready may take, and as long the timed part,
+// with what it takes to make things durable; an old disk must not keep a
 // technician for an hour.
 const maxTime = 10 * time.Minute
+
+// grace is how long a call of the system that has begun is waited for once the time
+// is up or the test is cancelled. A drive that hangs does not end it.
+const grace = 5 * time.Second
 
 // ErrTooLong says that the bound of time was reached.
 var ErrTooLong = errors.New("it took longer than ten minutes and was ended")
 
 // Measure runs a file test once. dir is the folder that is read, of that kind.
-// tell is called with what is going on; Laying is true while a set is prepared.
+// tell is called with what is going on, by one goroutine at a time and not after
+// Measure has returned; Laying is true while a set is prepared. A test that takes
+// too long ends with an error that wraps [ErrTooLong], one during which the computer
+// slept with [drivetest.ErrClock]. Where the drive hangs, its files are removed
+// once it answers.
 func Measure(ctx context.Context, p Place, w Work, dir string, tell func(drivetest.Progress)) (*Reading, error) {
 	if err := w.Check(); err != nil {
 		return nil, err
 	}
-	m := &measuring{ctx: ctx, place: p, tell: tell, r: &Reading{Work: w, Facts: p.Facts()}}
-	var err error
-	if w.Op == Read {
-		err = m.read(dir)
-	} else {
-		if err = drivetest.CheckRoom(p.Facts(), w.Writes()); err == nil {
-			err = m.makeAndCopy(w.Set.Entries())
+	ctx, cancel := context.WithTimeoutCause(ctx, 2*maxTime+grace, ErrTooLong)
+	defer cancel()
+	var telling sync.Mutex
+	over := false
+	m := &measuring{ctx: ctx, place: p, r: &Reading{Work: w, Facts: p.Facts()}, tell: func(now drivetest.Progress) {
+		telling.Lock()
+		defer telling.Unlock()
+		if !over {
+			tell(now)
 		}
+	}}
+	defer func() {
+		telling.Lock()
+		defer telling.Unlock()
+		over = true
+	}()
+	done := make(chan error, 1)
+	go func() { done <- m.measure(dir) }()
+	select {
+	case err := <-done:
+		return m.reading(err)
+	case <-ctx.Done():
 	}
+	select {
+	case err := <-done:
+		return m.reading(err)
+	case <-time.After(grace):
+		return nil, fmt.Errorf("%w; the drive has not answered since, and what was made for the test is removed once it does", context.Cause(ctx))
+	}
+}
+
+func (m *measuring) measure(dir string) error {
+	awake := drivetest.WatchSleep(m.place)
+	err := func() error {
+		if m.r.Work.Op == Read {
+			return m.read(dir)
+		}
+		if err := drivetest.CheckRoom(m.r.Facts, m.r.Work.Writes()); err != nil {
+			return err
+		}
+		return m.makeAndCopy(m.r.Work.Set.Entries())
+	}()
+	return errors.Join(err, awake.Check())
+}
+
+// reading is what was measured, or why nothing was.
+func (m *measuring) reading(err error) (*Reading, error) {
 	if err != nil {
 		return nil, err
 	}
@@ -102,6 +150,19 @@ type measuring struct {
 	toldBytes  int64
 	of         int64
 	laying     bool
+	spent      [2]time.Duration // on the place's clock: for what is timed, and for making ready
+}
+
+// within adds what was spent and tells whether there is time left for more.
+func (m *measuring) within(laying bool, d time.Duration) error {
+	part := 0
+	if laying {
+		part = 1
+	}
+	if m.spent[part] += d; m.spent[part] > maxTime {
+		return fmt.Errorf("%w, after %d of %d MB", ErrTooLong, m.moved/1e6, m.of/1e6)
+	}
+	return context.Cause(m.ctx)
 }
 
 // stretch does something with every file, and tells about it.
@@ -109,19 +170,22 @@ func (m *measuring) stretch(laying bool, list []Entry, do func(Entry) error) (se
 	m.laying, m.of, m.moved, m.toldBytes = laying, total(list), 0, 0
 	m.from = m.place.Now()
 	m.told = m.from
+	last := m.from
 	for _, e := range list {
-		if err := m.ctx.Err(); err != nil {
+		if err := context.Cause(m.ctx); err != nil {
 			return 0, err
 		}
 		if err := do(e); err != nil {
 			return 0, err
 		}
 		m.add(e.Bytes)
-		if !laying && m.place.Now()-m.from > maxTime {
-			return 0, fmt.Errorf("%w, after %d of %d MB", ErrTooLong, m.moved/1e6, m.of/1e6)
+		now := m.place.Now()
+		if err := m.within(laying, now-last); err != nil {
+			return 0, err
 		}
+		last = now
 	}
-	return (m.place.Now() - m.from).Seconds(), nil
+	return (last - m.from).Seconds(), nil
 }
 
 func (m *measuring) add(n int64) {
@@ -154,7 +218,7 @@ func (m *measuring) makeAndCopy(list []Entry) (err error) {
 	if err != nil {
 		return fmt.Errorf("making the files: %w", err)
 	}
-	synced, err := m.timed(tree.Sync)
+	synced, err := m.timed(w.Op == Copy, tree.Sync)
 	if err != nil {
 		return fmt.Errorf("making the files: %w", err)
 	}
@@ -170,7 +234,7 @@ func (m *measuring) makeAndCopy(list []Entry) (err error) {
 	if err != nil {
 		return fmt.Errorf("copying: %w", err)
 	}
-	flushed, err := m.timed(tree.Sync)
+	flushed, err := m.timed(false, tree.Sync)
 	if err != nil {
 		return fmt.Errorf("copying: %w", err)
 	}
@@ -182,10 +246,14 @@ func (m *measuring) makeAndCopy(list []Entry) (err error) {
 	return nil
 }
 
-func (m *measuring) timed(do func() error) (seconds float64, err error) {
+// timed does one thing that cannot be told about.
+func (m *measuring) timed(laying bool, do func() error) (seconds float64, err error) {
 	from := m.place.Now()
-	err = do()
-	return (m.place.Now() - from).Seconds(), err
+	if err := do(); err != nil {
+		return 0, err
+	}
+	took := m.place.Now() - from
+	return took.Seconds(), m.within(laying, took)
 }
 
 // readAtMost bounds what of a folder is read: the files that come first in its

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"slices"
 	"testing"
+	"testing/synctest"
 	"time"
 
 	"github.com/stretchr/testify/assert"
@@ -197,4 +198,104 @@ func TestCheck(t *testing.T) {
 		tt.spoil(&w)
 		assert.ErrorContains(t, w.Check(), tt.wrong, tt.name)
 	}
+}
+
+// slow is a shelf on a drive that takes very long for one call, or hangs in it.
+type slow struct {
+	*shelf
+	call  string
+	takes time.Duration
+	hangs chan struct{}
+}
+
+func (s *slow) MakeTree(context.Context) (Tree, error) { return s, nil }
+
+func (s *slow) wait(call string) {
+	if call != s.call {
+		return
+	}
+	s.now += s.takes
+	if s.hangs != nil {
+		<-s.hangs
+	}
+}
+
+func (s *slow) Sync() error {
+	if len(s.files) > 0 { // not the one before anything is made
+		s.wait("sync")
+	}
+	return s.shelf.Sync()
+}
+
+func (s *slow) Copy(from, to string) error {
+	s.wait("copy")
+	return s.shelf.Copy(from, to)
+}
+
+func TestATestIsBoundedInTime(t *testing.T) {
+	for _, tt := range []struct {
+		name, call string
+		op         string
+		takes      time.Duration
+	}{
+		{"a sync of an hour", "sync", MakeAndCopy, time.Hour},
+		{"a sync of an hour while things are made ready", "sync", Copy, time.Hour},
+		{"a copy of an hour", "copy", Copy, time.Hour},
+		{"copies of a minute each", "copy", Copy, time.Minute},
+	} {
+		t.Run(tt.name, func(t *testing.T) {
+			s := &slow{shelf: newShelf(), call: tt.call, takes: tt.takes}
+			r, err := Measure(t.Context(), s, Work{Op: tt.op, Set: small}, "", quiet)
+			require.ErrorIs(t, err, ErrTooLong)
+			assert.Nil(t, r)
+			assert.True(t, s.closed, "what was made is removed")
+		})
+	}
+}
+
+func TestADriveThatHangsIsLeftAlone(t *testing.T) {
+	for _, cancelled := range []bool{false, true} {
+		synctest.Test(t, func(t *testing.T) {
+			s := &slow{shelf: newShelf(), call: "sync", hangs: make(chan struct{})}
+			ctx, cancel := context.WithCancel(t.Context())
+			begun := time.Now()
+			if cancelled {
+				time.AfterFunc(time.Minute, cancel)
+			}
+			defer cancel()
+			told := 0
+			_, err := Measure(ctx, s, Work{Op: MakeAndCopy, Set: small}, "", func(drivetest.Progress) { told++ })
+			if cancelled {
+				require.ErrorIs(t, err, context.Canceled)
+				assert.Equal(t, time.Minute+grace, time.Since(begun))
+			} else {
+				require.ErrorIs(t, err, ErrTooLong)
+				assert.Equal(t, 2*maxTime+2*grace, time.Since(begun))
+			}
+			assert.False(t, s.closed)
+			before := told
+			close(s.hangs)
+			synctest.Wait()
+			assert.True(t, s.closed, "once it answers, what was made is removed")
+			assert.Equal(t, before, told, "nobody is told of it any more")
+		})
+	}
+}
+
+// sleepy is a shelf in a computer that sleeps while files are copied.
+type sleepy struct {
+	slow
+	slept time.Duration
+}
+
+func (s *sleepy) MakeTree(context.Context) (Tree, error) { return s, nil }
+func (s *sleepy) Slept() time.Duration                   { return s.slept }
+func (s *sleepy) Copy(from, to string) error {
+	s.slept = time.Hour
+	return s.shelf.Copy(from, to)
+}
+
+func TestAComputerThatSleeps(t *testing.T) {
+	_, err := Measure(t.Context(), &sleepy{slow: slow{shelf: newShelf()}}, Work{Op: Copy, Set: small}, "", quiet)
+	require.ErrorIs(t, err, drivetest.ErrClock)
 }

@@ -82,16 +82,21 @@ func Check(tests []job.Test, folder string) error {
 // ErrNoFolder says that a test reads a folder and none was named.
 var ErrNoFolder = errors.New("it reads a folder, and none was named")
 
-// Span is the size of the test file that the tests share, and of the largest
-// one that a test makes beside it, bytes.
+// Span is the size of the test file that the tests share, and the most that a
+// test makes beside it (a file of its own, or the files of a file test), bytes.
 func Span(tests []job.Test) (span, extra int64) {
 	var ws []drivetest.Workload
+	files := int64(0)
 	for _, t := range tests {
-		if t.Params != nil {
+		switch {
+		case t.Params != nil:
 			ws = append(ws, *t.Params)
+		case t.FileWork != nil:
+			files = max(files, t.FileWork.Writes())
 		}
 	}
-	return drivetest.SpanOf(ws)
+	span, extra = drivetest.SpanOf(ws)
+	return span, max(extra, files)
 }
 
 // Seconds is about how long one run takes at most.

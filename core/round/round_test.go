@@ -176,3 +176,31 @@ func TestCheckAndGentle(t *testing.T) {
 	_, err = round.Open(t.Context(), full, round.Options{Tests: pick("t-sustained")})
 	assert.ErrorIs(t, err, drivetest.ErrNoRoom)
 }
+
+// The reserve holds for the shared test file and the files of a file test together.
+func TestRoomForATestFileAndFilesTogether(t *testing.T) {
+	tests := automatic()
+	drive := catalogue.Resized(tests["t-long-read"], 1<<30, 0)
+	var files job.Test
+	for _, test := range tests {
+		if test.FileWork != nil && test.FileWork.Writes() > 0 {
+			files = test
+		}
+	}
+	require.NotNil(t, files.FileWork)
+	span, extra := round.Span([]job.Test{drive, files})
+	assert.Equal(t, int64(1<<30), span)
+	assert.Equal(t, files.FileWork.Writes(), extra)
+
+	room := drivetest.Facts{TotalBytes: 1 << 40, FreeBytes: 2e9 + span + extra - 1}
+	_, err := round.Open(t.Context(), narrow{facts: room}, round.Options{Tests: []job.Test{drive, files}})
+	require.ErrorIs(t, err, drivetest.ErrNoRoom, "one byte too few")
+}
+
+// narrow is a place with little room on which nothing is ever made.
+type narrow struct {
+	round.Place
+	facts drivetest.Facts
+}
+
+func (n narrow) Facts() drivetest.Facts { return n.facts }

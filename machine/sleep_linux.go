@@ -1,0 +1,13 @@
+package machine
+
+import (
+	"time"
+
+	"golang.org/x/sys/unix"
+)
+
+// bootClocks reads the clock that counts sleep and the one that does not
+// (clock_gettime(2)).
+func bootClocks() (counting, not time.Duration, ok bool) {
+	return clocks(unix.CLOCK_BOOTTIME, unix.CLOCK_MONOTONIC)
+}
