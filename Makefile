@@ -42,16 +42,20 @@ check: web/dist/index.html ## vet, static analysis, types and lint
 	$(GO) tool staticcheck ./...
 	$(NPM) run check
 	$(NPM) run lint
+	$(NPM) run lint:api
 
 test-front: web/node_modules/.package-lock.json ## front-end tests
 	$(NPM) run types
 	$(NPM) test
 
-test-go: web/dist/index.html ## Go tests without the browser
-	$(GO) test -timeout 20m $$($(GO) list ./... | grep -v '/e2e')
+# Where several things go on at once, the tests run with the race detector, and only so.
+RACE := ./machine ./bench/... ./server ./store ./core/filetest
+
+test-go: web/dist/index.html ## Go tests without the browser, of what runs one thing after another
+	$(GO) test -timeout 20m $$($(GO) list ./... | grep -vxF "$$($(GO) list $(RACE) ./e2e/...)")
 
 test-race: web/dist/index.html ## Go tests with the race detector where several things go on at once
-	CGO_ENABLED=1 $(GO) test -race -timeout 30m ./machine ./bench ./server
+	CGO_ENABLED=1 $(GO) test -race -timeout 30m $(RACE)
 
 test-e2e: build chromium ## journeys in headless Chromium
 	$(GO) test -count=1 -timeout 30m ./e2e/...
@@ -60,11 +64,11 @@ test-windows: ## the tests of the Windows build, under Wine
 	@GO=$(GO) sh scripts/wine.sh
 
 vet-elsewhere: web/dist/index.html ## the programs for Windows and macOS are built and vetted
-	@for os in windows darwin; do for arch in amd64 arm64; do \
-		echo "vet $$os/$$arch"; \
-		GOOS=$$os GOARCH=$$arch CGO_ENABLED=0 $(GO) vet ./core/... ./sim ./machine ./probe ./store ./bench ./server ./cmd/... || exit 1; \
-		GOOS=$$os GOARCH=$$arch CGO_ENABLED=0 $(GO) build -o /dev/null ./cmd/nowthen-probe || exit 1; \
-	done; done
+	@for target in windows/amd64 darwin/arm64; do \
+		echo "vet $$target"; \
+		GOOS=$${target%/*} GOARCH=$${target#*/} CGO_ENABLED=0 $(GO) vet $$($(GO) list ./... | grep -v '/e2e') || exit 1; \
+		GOOS=$${target%/*} GOARCH=$${target#*/} CGO_ENABLED=0 $(GO) build -o /dev/null ./cmd/nowthen-probe || exit 1; \
+	done
 
 soak: ## run all workloads with random cancels for ten minutes, and look that nothing is left
 	NOWTHEN_SOAK=10m $(GO) test -run '^TestSoak$$' -count=1 -v -timeout 20m ./machine
@@ -72,8 +76,9 @@ soak: ## run all workloads with random cancels for ten minutes, and look that no
 test: setup check vet-elsewhere test-front test-go test-race test-windows test-e2e ## everything
 	@echo "All tests passed."
 
-bench: web/dist/index.html ## print the measures: answers with the demo data, and the size of the first load
-	$(GO) test -run '^$$' -bench . -benchtime 300x ./server
+bench: web/dist/index.html ## print the measures, with the machine's name
+	@echo "on $$(uname -n), $$(uname -sm), $$(getconf _NPROCESSORS_ONLN) processors"
+	$(GO) test -run '^$$' -bench 'LargeJob|Demo|Board|Listeners|Bodies' -benchtime 1x -timeout 20m ./server
 	$(GO) test -run 'TestFirstLoad' -v ./e2e | grep -E 'KB|ok|FAIL'
 
 bench-engine: ## run the engine and a bare loop of the same system calls in turn, and print the ratios
@@ -87,6 +92,7 @@ fuzz: ## fuzz everything that parses, a minute each
 	$(GO) test -run '^$$' -fuzz FuzzWhole -fuzztime 60s ./machine
 	$(GO) test -run '^$$' -fuzz FuzzReadSitting -fuzztime 60s ./core/jobfile
 	$(GO) test -run '^$$' -fuzz FuzzReadCSV -fuzztime 60s ./core/figures
+	$(GO) test -run '^$$' -fuzz '^FuzzRead$$' -fuzztime 60s ./core/figures
 
 screenshots: build chromium ## take the pictures in docs/screenshots from the demo
 	sh scripts/screenshots.sh

@@ -380,3 +380,12 @@ func FuzzWhole(f *testing.F) {
 		}
 	})
 }
+
+// The clock that counts sleep is never behind the other, and while the computer is
+// awake they go together.
+func TestAwake(t *testing.T) {
+	before := slept()
+	time.Sleep(50 * time.Millisecond)
+	assert.GreaterOrEqual(t, before, time.Duration(0))
+	assert.InDelta(t, before, slept(), float64(100*time.Millisecond))
+}

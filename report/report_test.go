@@ -74,7 +74,7 @@ func TestEverythingIsSaid(t *testing.T) {
 	j.Head.Work = []job.Work{{At: time.Unix(1, 0), What: "cleaning", Note: "fan"}}
 	j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut, Why: "it would have taken too long", Missing: []string{"Long write was not measured on the old drive"}}}
 	j.Plan.Excuses = []job.Excuse{{Test: catalogue.LongWrite, Setup: "then", Why: "the drive was too ill"}}
-	j.Sittings[0].Conditions.Busy = []string{"download"}
+	j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{"download"}, []string{}
 	j.Runs[0].SetAside = &job.SetAside{Reason: "x"}
 	d := document(j)
 	assert.Equal(t, []string{"The 500 GB hard disk was replaced by a 1 TB SATA SSD.",

@@ -91,9 +91,27 @@ func TestRules(t *testing.T) {
 			j.Sittings[0].Conditions.Power, j.Sittings[1].Conditions.Power = "mains", "mains"
 			j.Sittings[1].Conditions.PowerMode = "saving"
 		}, drive, waits, Qualifies},
-		{"busy", "a download", func(j *job.Job) { j.Sittings[1].Conditions.Busy = []string{"download"} }, nil, most, Qualifies},
-		{"busy", "measured background traffic", func(j *job.Job) { j.Sittings[0].Conditions.BackgroundMBs = &fast }, nil, most, Qualifies},
-		{"encrypting", "a pass", func(j *job.Job) { j.Sittings[0].Conditions.Encrypting = &yes }, most, nil, ""},
+		{"busy", "a download", func(j *job.Job) {
+			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{}, []string{"download"}
+		}, nil, most, Qualifies},
+		{"busy", "measured background traffic", func(j *job.Job) {
+			j.Sittings[0].Conditions.BackgroundMBs, j.Sittings[1].Conditions.Busy = &fast, []string{}
+		}, nil, most, Qualifies},
+		{"busy", "against a measured idle", func(j *job.Job) {
+			j.Sittings[0].Conditions.Busy = []string{"update"}
+			j.Sittings[1].Conditions.BackgroundMBs, j.Sittings[1].Conditions.CPUPct = new(0.1), new(2.0)
+		}, nil, most, Qualifies},
+		{"busy", "nobody said what ran on the other side", func(j *job.Job) { j.Sittings[1].Conditions.Busy = []string{"download"} }, nil, nil, ""},
+		{"busy", "half a look at the other side", func(j *job.Job) {
+			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.CPUPct = []string{"download"}, new(2.0)
+		}, nil, nil, ""},
+		{"busy", "something on both sides", func(j *job.Job) {
+			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{"update"}, []string{"download"}
+		}, nil, nil, ""},
+		{"encrypting", "a pass", func(j *job.Job) {
+			j.Sittings[0].Conditions.Encrypting, j.Sittings[1].Conditions.Encrypting = &yes, &no
+		}, most, nil, ""},
+		{"encrypting", "nobody said so of the other side", func(j *job.Job) { j.Sittings[0].Conditions.Encrypting = &yes }, nil, nil, ""},
 		{"encryption", "one side", func(j *job.Job) { j.Sittings[0].Conditions.Encrypted, j.Sittings[1].Conditions.Encrypted = &yes, &no }, nil, most, Qualifies},
 		{"memory-changed", "more memory", func(j *job.Job) { j.Computers[1].MemoryBytes, j.Setups[1].Computer = 16<<30, "c2" }, nil, waits, Qualifies},
 		{"processor-changed", "another processor", func(j *job.Job) { j.Computers[1].Processor, j.Setups[1].Computer = "q", "c2" }, waits, nil, ""},
@@ -215,7 +233,7 @@ func TestWorkOutsideTheTwoSidesDoesNotCount(t *testing.T) {
 
 func TestOnlyMeasuredLinesAreTouched(t *testing.T) {
 	j := fair()
-	j.Sittings[1].Conditions.Busy = []string{"update"}
+	j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{}, []string{"update"}
 	j.Runs = slices.DeleteFunc(j.Runs, func(r job.Run) bool { return r.Test == "copy" && r.Sitting == "s2" })
 	found := Check(j.Indexed(), "then", "now")
 	require.Len(t, found, 1)

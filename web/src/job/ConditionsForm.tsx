@@ -139,8 +139,8 @@ export function ConditionsForm({
       <fieldset>
         <legend className="mb-1 text-sm font-semibold">What else is running</legend>
         <div className="flex flex-wrap gap-1.5">
-          <Busy label="Not known" on={c.busy === undefined} onPick={() => put({ busy: undefined })} />
-          <Busy label="nothing" on={c.busy?.length === 0} onPick={() => put({ busy: [] })} />
+          <Busy label="Not known" on={c.busy === undefined && !c.encrypting} onPick={() => put({ busy: undefined, encrypting: undefined })} />
+          <Busy label="nothing" on={c.busy?.length === 0 && !c.encrypting} onPick={() => put({ busy: [], encrypting: false })} />
           {busyKinds.map((k) => {
             const on = c.busy?.includes(k) ?? false
             return (
