@@ -100,6 +100,11 @@ func (s *Server) problemOf(c fiber.Ctx, err error) problem {
 
 func (p *problem) Error() string { return p.Detail }
 
+const (
+	unread  = 64 << 10 // bytes of a refused body that may still come
+	chunked = -1       // the length of a body that does not say its own
+)
+
 // fail answers an error.
 func (s *Server) fail(c fiber.Ctx, err error) error {
 	p := s.problemOf(c, err)
@@ -112,6 +117,9 @@ func (s *Server) fail(c fiber.Ctx, err error) error {
 		}
 	}
 	p.Instance = c.Path()
+	if n := c.Request().Header.ContentLength(); n > unread || n == chunked {
+		c.RequestCtx().SetConnectionClose() // what has not been read of a large body never will be
+	}
 	text, err := json.Marshal(&p)
 	if err != nil {
 		return err

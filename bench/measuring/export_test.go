@@ -1,0 +1,6 @@
+package measuring
+
+import "nowthen/core/round"
+
+// Around puts something between the rounds and their places.
+func (x *Rounds) Around(f func(round.Place) round.Place) { x.around = f }

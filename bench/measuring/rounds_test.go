@@ -1,0 +1,128 @@
+package measuring_test
+
+import (
+	"context"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/bench"
+	"nowthen/bench/desk"
+	"nowthen/bench/desktest"
+	"nowthen/bench/measuring"
+	"nowthen/core/round"
+	"nowthen/store"
+)
+
+// clocked is a place whose clock does something once it was asked often enough.
+type clocked struct {
+	round.Place
+	asked *atomic.Int64
+	after int64
+	do    func()
+}
+
+func (c clocked) Now() time.Duration {
+	if c.asked.Add(1) == c.after {
+		c.do()
+	}
+	return c.Place.Now()
+}
+
+func sit(t *testing.T, d *desk.Desk) string {
+	t.Helper()
+	id := desktest.Simulated(t, d)
+	_, err := d.Sittings.Sit(t.Context(), id, "then", bench.Conditions{})
+	require.NoError(t, err)
+	return id
+}
+
+// A panic in the measuring ends the round, not the program, and frees the bench.
+func TestAPanicEndsTheRoundAlone(t *testing.T) {
+	d, _ := desktest.New(t, desk.Options{})
+	id := sit(t, d)
+	d.Rounds.Around(func(p round.Place) round.Place {
+		return clocked{p, &atomic.Int64{}, 3, func() { panic("a fault of ours") }}
+	})
+	_, err := d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1"})
+	require.NoError(t, err)
+	m := desktest.Measured(t, d, id)
+	assert.Equal(t, measuring.Failed, m.State)
+	require.NotNil(t, m.Refusal)
+	assert.Contains(t, m.Refusal.Message, "a fault of ours")
+	assert.NotEmpty(t, m.Refusal.Kept)
+
+	d.Rounds.Around(nil)
+	_, err = d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1"})
+	require.NoError(t, err)
+	assert.Equal(t, measuring.Done, desktest.Measured(t, d, id).State)
+}
+
+// A drive that hangs holds up neither a cancel nor the end of the program.
+func TestADriveThatHangs(t *testing.T) {
+	d, _ := desktest.New(t, desk.Options{})
+	id := sit(t, d)
+	hangs, hung := make(chan struct{}), make(chan struct{})
+	d.Rounds.Around(func(p round.Place) round.Place {
+		return clocked{p, &atomic.Int64{}, 3, func() { close(hung); <-hangs }}
+	})
+	_, err := d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1"})
+	require.NoError(t, err)
+	<-hung
+	ctx, stop := context.WithTimeout(t.Context(), 200*time.Millisecond)
+	defer stop()
+	_, err = d.Rounds.Cancel(ctx, id)
+	assert.Contains(t, desktest.Refusal(t, err, bench.Conflict).Message, "does not answer")
+	ctx, stop = context.WithTimeout(t.Context(), 200*time.Millisecond)
+	defer stop()
+	assert.ErrorContains(t, d.Close(ctx), "does not answer")
+	close(hangs)
+	assert.Equal(t, measuring.Cancelled, desktest.Measured(t, d, id).State)
+}
+
+// A round that ran when the program was ended is on disk, and said to be interrupted
+// by the next.
+func TestAnInterruptedRound(t *testing.T) {
+	d, st := desktest.New(t, desk.Options{})
+	id := sit(t, d)
+	hangs, hung := make(chan struct{}), make(chan struct{})
+	d.Rounds.Around(func(p round.Place) round.Place {
+		return clocked{p, &atomic.Int64{}, 3, func() { close(hung); <-hangs }}
+	})
+	_, err := d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1"})
+	require.NoError(t, err)
+	<-hung
+	next := desk.New(st, desk.Options{}) // as after a kill: nobody told the first
+	require.NoError(t, next.Start(t.Context()))
+	m, err := next.Rounds.Measuring(t.Context(), id)
+	require.NoError(t, err)
+	require.NotNil(t, m)
+	assert.Equal(t, measuring.Interrupted, m.State)
+	close(hangs)
+	desktest.Measured(t, d, id)
+}
+
+// What is told of one kind and job stands for all before; nothing of another kind is
+// lost in the crowd.
+func TestEventsAreKeptOnceAKindAndJob(t *testing.T) {
+	d, _ := desktest.New(t, desk.Options{})
+	ctx, stop := context.WithCancel(t.Context())
+	defer stop()
+	l := d.Jobs.Listen(ctx)
+	d.Jobs.Tell(bench.Event{Type: bench.JobEvent, Job: "a"})
+	for i := range 1000 {
+		d.Jobs.Tell(bench.Event{Type: bench.MeasuringEvent, Job: "a", Data: i})
+	}
+	d.Jobs.Tell(bench.Event{Type: bench.JobEvent, Job: "b"})
+	<-l.Wake()
+	told := l.Fetch()
+	require.Len(t, told, 3)
+	assert.Equal(t, []string{bench.JobEvent, bench.MeasuringEvent, bench.JobEvent}, []string{told[0].Type, told[1].Type, told[2].Type})
+	assert.Contains(t, string(told[1].JSON), "999", "the latest of them")
+	assert.Empty(t, l.Fetch())
+}
+
+var _ measuring.Store = (*store.Store)(nil)
