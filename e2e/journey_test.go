@@ -439,3 +439,19 @@ func TestFirstLoad(t *testing.T) {
 	t.Logf("first load: %.0f KB of JavaScript, compressed", float64(all.Len())/1000)
 	assert.LessOrEqual(t, all.Len(), 250_000)
 }
+
+// The settings page says which backups there are; a demonstration has none.
+func TestSettingsSayWhatIsBackedUp(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve")
+	p := open(t, s.base, 1280, 800)
+	p.press("Settings")
+	p.see("Backup")
+	today := "nowthen-" + time.Now().Format(time.DateOnly) + ".zip"
+	require.Eventually(t, func() bool { _, err := os.Stat(filepath.Join(s.data, "backups", today)); return err == nil }, patience, 20*time.Millisecond)
+	p.goTo("/settings")
+	p.see(today)
+	d := open(t, demo(t).base, 1280, 800)
+	d.goTo("/settings")
+	d.see("No backups are kept of a demonstration.")
+}

@@ -132,8 +132,8 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 		defer stop()
 		err = errors.Join(err, d.Close(ctx))
 	}()
-	o.Backups = &backup.Daily{DB: st, Data: s.data, Log: log, Free: machine.Free}
-	if !s.demo {
+	if !s.demo { // what is made up is not backed up
+		o.Backups = &backup.Daily{DB: st, Data: s.data, Log: log, Free: machine.Free}
 		var daily sync.WaitGroup
 		daily.Go(func() { o.Backups.Run(ctx) })
 		defer daily.Wait()

@@ -39,7 +39,7 @@ var views = []view{
 	{name: "job-phone", path: "/jobs/{2}", wait: "Gate: the old drive", width: 390, height: 844},
 	{name: "plan", path: "/jobs/{3}", wait: "Change the plan", script: `[...document.querySelectorAll('button')].find(b => b.innerText === 'Change the plan').click(); setTimeout(() => document.getElementById('plan').scrollIntoView(), 300)`},
 	{name: "trials", path: "/jobs/{1}/ledger", wait: "what the customer feels"},
-	{name: "conditions", path: "/jobs/{3}/measure/then", wait: "First: what is so"},
+	{name: "conditions", path: "/jobs/{3}/measure/then", wait: "Test conditions"},
 	{name: "measure", path: "/jobs/{2}/measure/then", wait: "Runs of each"},
 	{name: "closer", path: "/jobs/{0}/tests/t-sustained", wait: "Second by second"},
 	{name: "response", path: "/jobs/{0}/tests/t-response", wait: "How long one request took"},

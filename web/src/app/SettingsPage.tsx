@@ -31,7 +31,7 @@ function Backups({ of }: { of: Schemas['Settings']['backups'] }) {
     <section>
       <h2 className="text-xl font-bold">Backup</h2>
       {!of ? (
-        <p>This bench keeps no backups.</p>
+        <p>No backups are kept of a demonstration.</p>
       ) : (
         <>
           <p>

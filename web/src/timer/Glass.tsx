@@ -227,7 +227,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
             </>
           )}
           <Link className="link" to={`/reaction?back=${encodeURIComponent(location.pathname)}`}>
-            {timer.calibrated ? 'Measure it again' : 'Measure your own'}
+            {!held.id ? 'Measure your own reaction' : timer.calibrated ? 'Measure it again' : 'Measure your own'}
           </Link>{' '}
           ·{' '}
           <Link className="link" to={videoPath(view.id, setup.id, test.id)}>
