@@ -49,7 +49,7 @@ test-front: web/node_modules/.package-lock.json ## front-end tests
 	$(NPM) test
 
 # Where several things go on at once, the tests run with the race detector, and only so.
-RACE := ./machine ./bench/... ./server ./store ./core/filetest
+RACE := ./machine ./bench/measuring ./bench/timing ./bench/evidence ./bench/sittings ./server ./store ./core/filetest
 
 test-go: web/dist/index.html ## Go tests without the browser, of what runs one thing after another
 	$(GO) test -timeout 20m $$($(GO) list ./... | grep -vxF "$$($(GO) list $(RACE) ./e2e/...)")

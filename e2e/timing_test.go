@@ -637,3 +637,52 @@ func TestARaceBetweenSittings(t *testing.T) {
 	p.key(space)
 	p.see("Once more")
 }
+
+// contrastOf is JavaScript for the contrast of a button's words with the button, and of
+// the button with what lies around it (WCAG 2.2, relative luminance).
+func contrastOf(name string) string {
+	return `(() => {
+		const b = [...document.querySelectorAll('button')].find(b => b.innerText.trim() === ` + quote(name) + `);
+		const x = document.createElement('canvas').getContext('2d', {willReadFrequently: true});
+		const px = c => { x.clearRect(0, 0, 1, 1); x.fillStyle = c; x.fillRect(0, 0, 1, 1); return [...x.getImageData(0, 0, 1, 1).data] };
+		const light = ([r, g, b]) => [r, g, b].map(v => (v /= 255) <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4).reduce((s, v, i) => s + v * [0.2126, 0.7152, 0.0722][i], 0);
+		const ratio = (a, b) => (Math.max(light(a), light(b)) + 0.05) / (Math.min(light(a), light(b)) + 0.05);
+		const s = getComputedStyle(b), own = px(s.backgroundColor);
+		const around = px(getComputedStyle(document.documentElement).backgroundColor);
+		return {Words: own[3] === 255 ? ratio(px(s.color), own) : 0, Around: own[3] === 255 ? ratio(own, around) : 0};
+	})()`
+}
+
+// What deletes for good can be seen and read in both themes, under the pointer too.
+func TestDeleteForGoodCanBeSeen(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	p := open(t, s.base, 1280, 900)
+	id := p.toFinished()
+	p.goTo("/jobs/" + id + "/video/now/t-launch")
+	p.press("Delete main program, now.webm")
+	p.see("Delete for good")
+	for _, change := range []string{"", "Day light", "Dim light"} {
+		if change != "" && strings.Contains(p.text(), "Clips of this job") {
+			has, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](`!!document.querySelector('button[aria-label=`+quote(change)+`]')`))
+			require.NoError(t, err)
+			if !has {
+				continue
+			}
+			p.press(change)
+		}
+		for _, over := range []bool{false, true} {
+			if over {
+				at, err := chromedp.Run(p.ctx, chromedp.Evaluate[struct{ X, Y float64 }](`(() => { const r = [...document.querySelectorAll('button')].find(b => b.innerText.trim() === 'Delete for good').getBoundingClientRect(); return {X: r.x + 5, Y: r.y + 5} })()`))
+				require.NoError(t, err)
+				p.do(chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, at.X, at.Y))
+			} else {
+				p.do(chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, 1, 1))
+			}
+			assert.Eventually(t, func() bool {
+				c, err := chromedp.Run(p.ctx, chromedp.Evaluate[struct{ Words, Around float64 }](contrastOf("Delete for good")))
+				return err == nil && c.Words >= 4.5 && c.Around >= 3
+			}, 3*time.Second, 50*time.Millisecond, "%q, under the pointer %v", change, over)
+		}
+	}
+}
