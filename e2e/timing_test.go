@@ -384,6 +384,7 @@ func TestAPhoneInTheShopsNetwork(t *testing.T) {
 	require.NoError(t, err)
 	at, err := url.Parse(s.base)
 	require.NoError(t, err)
+	assert.False(t, net.ParseIP(at.Hostname()).IsUnspecified(), "%s is an address that no phone can open", s.base)
 	s.base = "http://" + net.JoinHostPort(name+".local", at.Port())
 
 	phone := open(t, s.base, 390, 844)

@@ -15,6 +15,7 @@ import (
 	"net/http/httptest"
 	"os"
 	"path/filepath"
+	"slices"
 	"sort"
 	"strings"
 	"sync"
@@ -109,7 +110,83 @@ func load(t testing.TB) *openapi3.T {
 	doc, err := openapi3.NewLoader().LoadFromFile("../api/openapi.yaml")
 	require.NoError(t, err)
 	require.NoError(t, doc.Validate(t.Context()))
+	shut(doc)
 	return doc
+}
+
+// shut lets objects of the contract have the members that it names and no others,
+// unless it says of what kind further ones are. The contract itself leaves answers
+// open: a client must not mind a member that a later version adds.
+func shut(doc *openapi3.T) {
+	seen := map[*openapi3.Schema]bool{}
+	var all func(ref *openapi3.SchemaRef)
+	all = func(ref *openapi3.SchemaRef) {
+		if ref == nil || ref.Value == nil {
+			return
+		}
+		if len(ref.Value.AllOf) > 0 {
+			ref.Value, ref.Ref = merged(ref.Value), ""
+		}
+		s := ref.Value
+		if seen[s] {
+			return
+		}
+		seen[s] = true
+		for _, p := range s.Properties {
+			all(p)
+		}
+		all(s.Items)
+		all(s.AdditionalProperties.Schema)
+		for _, list := range [][]*openapi3.SchemaRef{s.OneOf, s.AnyOf} {
+			for _, p := range list {
+				all(p)
+			}
+		}
+		if len(s.Properties) > 0 && s.AdditionalProperties.Has == nil && s.AdditionalProperties.Schema == nil {
+			no := false
+			s.AdditionalProperties.Has = &no
+		}
+	}
+	for _, s := range doc.Components.Schemas {
+		all(s)
+	}
+	for _, item := range doc.Paths.Map() {
+		for _, op := range item.Operations() {
+			for _, r := range op.Responses.Map() {
+				for _, m := range r.Value.Content {
+					all(m.Schema)
+				}
+			}
+		}
+	}
+}
+
+// merged is a schema with the members of all that it is made of.
+func merged(s *openapi3.Schema) *openapi3.Schema {
+	m := *s
+	m.AllOf, m.Properties, m.Required = nil, openapi3.Schemas{}, slices.Clone(s.Required)
+	parts := []*openapi3.Schema{s}
+	for _, p := range s.AllOf {
+		parts = append(parts, p.Value)
+	}
+	for _, p := range parts {
+		if p != s && len(p.AllOf) > 0 {
+			p = merged(p)
+		}
+		for name, of := range p.Properties {
+			m.Properties[name] = of
+		}
+		if p != s {
+			m.Required = append(m.Required, p.Required...)
+			if p.AdditionalProperties.Has != nil || p.AdditionalProperties.Schema != nil {
+				m.AdditionalProperties = p.AdditionalProperties
+			}
+		}
+		if m.Type == nil {
+			m.Type = p.Type
+		}
+	}
+	return &m
 }
 
 func newContract(t *testing.T) *contract {
@@ -144,8 +221,7 @@ func (c *contract) ask(method, path, body string, want int) []byte {
 	route, params, err := c.router.FindRoute(req)
 	require.NoError(c.t, err, "%s %s is not in the contract", method, path)
 	c.seen[method+" "+route.Path] = true
-	// What is not in the contract is an error: a status, a body's type, a member.
-	strict := &openapi3filter.Options{IncludeResponseStatus: true, AuthenticationFunc: openapi3filter.NoopAuthenticationFunc}
+	strict := strict()
 	in := &openapi3filter.RequestValidationInput{Request: req, PathParams: params, Route: route, Options: strict}
 	if want < 300 {
 		require.NoError(c.t, openapi3filter.ValidateRequest(c.t.Context(), in))
@@ -164,6 +240,37 @@ func (c *contract) ask(method, path, body string, want int) []byte {
 		RequestValidationInput: in, Status: res.StatusCode, Header: res.Header, Body: io.NopCloser(bytes.NewReader(answer)), Options: strict,
 	}), "%s %s: %s", method, path, answer)
 	return answer
+}
+
+// strict is how answers are checked: what is not in the contract is an error, be it a
+// status, a body's type or a member.
+func strict() *openapi3filter.Options {
+	return &openapi3filter.Options{IncludeResponseStatus: true, AuthenticationFunc: openapi3filter.NoopAuthenticationFunc}
+}
+
+// An answer that is not in the contract fails the contract's test.
+func TestTheContractIsStrict(t *testing.T) {
+	c := newContract(t)
+	answered := func(path string, status int, kind, body string) error {
+		req := request("GET", path, "")
+		route, params, err := c.router.FindRoute(req)
+		require.NoError(t, err)
+		return openapi3filter.ValidateResponse(t.Context(), &openapi3filter.ResponseValidationInput{
+			RequestValidationInput: &openapi3filter.RequestValidationInput{Request: req, PathParams: params, Route: route, Options: strict()},
+			Status:                 status, Header: http.Header{"Content-Type": {kind}}, Body: io.NopCloser(strings.NewReader(body)), Options: strict(),
+		})
+	}
+	_, clock, _ := do(t, c.s, request("GET", "/api/clock", ""))
+	require.NoError(t, answered("/api/clock", 200, "application/json", clock))
+	assert.Error(t, answered("/api/clock", 200, "application/json", strings.Replace(clock, "{", `{"more":1,`, 1)), "a member")
+	assert.Error(t, answered("/api/clock", 200, "application/json", "{}"), "a member that is missing")
+	assert.Error(t, answered("/api/clock", 418, "application/json", clock), "a status")
+	assert.Error(t, answered("/api/clock", 200, "text/plain", clock), "a type")
+	_, job, _ := do(t, c.s, request("POST", "/api/jobs", `{"customer":{"name":"x"},"simulated":"laptop"}`))
+	id := field(t, []byte(job), "id").(string)
+	_, view, _ := do(t, c.s, request("GET", "/api/jobs/"+id, ""))
+	require.NoError(t, answered("/api/jobs/"+id, 200, "application/json", view))
+	assert.Error(t, answered("/api/jobs/"+id, 200, "application/json", strings.Replace(view, `"revision":`, `"revison":1,"revision":`, 1)), "a member of a view")
 }
 
 func field(t testing.TB, data []byte, path ...string) any {
