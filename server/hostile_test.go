@@ -2,6 +2,7 @@ package server
 
 import (
 	"bytes"
+	"database/sql"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -12,11 +13,15 @@ import (
 	"runtime"
 	"strings"
 	"sync"
+	"syscall"
 	"testing"
 	"time"
 
+	"github.com/gofiber/fiber/v3"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"nowthen/store"
 )
 
 // keyed sends a command with a key of its own.
@@ -277,4 +282,24 @@ func TestProblemsAreWhole(t *testing.T) {
 	req.Header.Set("Content-Type", "text/plain")
 	status, _, _ := do(t, s, req)
 	assert.Equal(t, 415, status)
+}
+
+// Where the data's drive is full it is said so, and what to do.
+func TestADriveThatIsFull(t *testing.T) {
+	db, err := sql.Open("sqlite", filepath.Join(t.TempDir(), "small.db"))
+	require.NoError(t, err)
+	defer db.Close()
+	db.SetMaxOpenConns(1)
+	_, err = db.Exec("CREATE TABLE t (b BLOB); PRAGMA max_page_count = 8")
+	require.NoError(t, err)
+	_, err = db.Exec("INSERT INTO t VALUES (zeroblob(1000000))")
+	require.Error(t, err, "SQLite has as many pages as it may have")
+	s := newServerOver(t, t.TempDir(), Options{})
+	s.app.Post("/fill", func(fiber.Ctx) error { return fmt.Errorf("storing it: %w", err) })
+	status, body, _ := do(t, s, request("POST", "/fill", "{}"))
+	assert.Equal(t, 500, status)
+	assert.Contains(t, body, "is full")
+	assert.Contains(t, field(t, []byte(body), "do"), "Free some room")
+	assert.True(t, store.IsFull(&os.PathError{Op: "write", Err: syscall.ENOSPC}))
+	assert.False(t, store.IsFull(os.ErrNotExist))
 }

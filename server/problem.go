@@ -66,6 +66,10 @@ var statuses = map[int]struct{ name, title string }{
 var keyReused = problem{Type: typeOf("key-reused"), Title: "The key was used for something else", Status: fiber.StatusUnprocessableEntity,
 	Detail: "This Idempotency-Key was sent before with another request.", Kept: "Nothing was changed.", Do: "Use a new key for a new command."}
 
+// full says that the drive with the data has no room for a change.
+var full = problem{Type: typeOf("failed"), Title: "There is no room left", Status: fiber.StatusInternalServerError,
+	Detail: "The drive that holds the bench's data is full.", Kept: "Everything that was stored before is kept; this was not stored.", Do: "Free some room on that drive, then try again."}
+
 // problemOf turns an error into what is answered.
 func (s *Server) problemOf(c fiber.Ctx, err error) problem {
 	var refused *bench.Refusal
@@ -76,6 +80,9 @@ func (s *Server) problemOf(c fiber.Ctx, err error) problem {
 		return *own
 	case errors.Is(err, store.ErrOtherCommand):
 		return keyReused
+	case store.IsFull(err):
+		s.log.Error("there is no room for what comes in", "error", err)
+		return full
 	case errors.As(err, &refused):
 		k := kinds[refused.Kind]
 		p := problem{Type: typeOf(string(refused.Kind)), Title: k.title, Status: k.status, Detail: refused.Message, Kept: refused.Kept, Do: refused.Do,

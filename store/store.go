@@ -22,12 +22,14 @@ import (
 	"net/url"
 	"os"
 	"sync"
+	"syscall"
 	"time"
 
 	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
-	_ "modernc.org/sqlite" // the driver
+	driver "modernc.org/sqlite"
+	sqlite3 "modernc.org/sqlite/lib"
 )
 
 // Store is an open database.
@@ -203,4 +205,11 @@ func notFound(what string, err error) error {
 		return fmt.Errorf("%s: %w", what, ErrNotFound)
 	}
 	return err
+}
+
+// IsFull tells whether an error says that the drive has no room for a change. Nothing of
+// the change is stored then.
+func IsFull(err error) bool {
+	var of *driver.Error
+	return errors.Is(err, syscall.ENOSPC) || errors.As(err, &of) && of.Code()&0xff == sqlite3.SQLITE_FULL
 }
