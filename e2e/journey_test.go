@@ -323,7 +323,7 @@ func TestKeysAndHelp(t *testing.T) {
 	p.poll("the search to have the focus", "document.activeElement?.type === 'search'")
 	p.fill("Search the jobs", "pottery")
 	p.see("Pottery Quay Nine")
-	p.gone("Tomas Oyelaran")
+	p.gone("Tilda Oyelaran")
 	p.key("x")
 	p.see("No job has “potteryx” in it.")
 }
@@ -387,7 +387,7 @@ func TestManyTabsStayOpen(t *testing.T) {
 		t.Cleanup(end)
 		tab := &page{t: t, ctx: ctx, base: s.base}
 		tab.goTo("/")
-		tab.see("Tomas Oyelaran")
+		tab.see("Tilda Oyelaran")
 		tab.inSight("hidden")
 	}
 	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]string{"name": "Came in meanwhile"}, "simulated": "laptop"}, nil)

@@ -54,7 +54,7 @@ func Fill(ctx context.Context, s *store.Store, clips string) error {
 			computer: "laptop", template: "laptop", also: []string{"t-response", "t-sustained", "t-sweep-read", "t-processor"}, then: mains, upTo: plan.AtBack},
 		{ago: 26 * time.Hour, customer: bench.Customer{Name: "Pottery Quay Nine"}, reason: "Order desk hangs in the morning",
 			computer: "office", template: "office", then: battery, upTo: plan.AtCompare},
-		{ago: 5 * time.Hour, customer: bench.Customer{Name: "Tomas Oyelaran"}, reason: "Slow since the last big update",
+		{ago: 5 * time.Hour, customer: bench.Customer{Name: "Tilda Oyelaran"}, reason: "Slow since the last big update",
 			computer: "laptop", then: mains, upTo: plan.AtOut},
 		{ago: 20 * time.Minute, customer: bench.Customer{Name: "Reading Room on the Hill", Contact: "ask for Noor"}, reason: "Needs more room, and quicker if possible",
 			computer: "office", then: mains, upTo: plan.AtThen},
