@@ -53,7 +53,7 @@ export function Outcome({ view, m }: { view: View; m: Measuring }) {
                       {t.unit}
                     </td>
                     <td className="py-2 text-right text-sm">
-                      {runs.at(-1)?.half_width_pct !== undefined && `sure to ± ${runs.at(-1)!.half_width_pct!.toPrecision(2)} % within the run; `}
+                      {runs.at(-1)?.half_width_pct !== undefined && `precise to ± ${runs.at(-1)!.half_width_pct!.toPrecision(2)} % within the run; `}
                       {last && `${figure(last.median_ms, 'ms')} (median), ${figure(last.p99_ms, 'ms')} (99 of 100)`}
                     </td>
                   </tr>

@@ -46,7 +46,7 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
             </p>
             <p className="relative mt-1 text-secondary">
               just now · {bytes(m.bytes)} moved
-              {m.half_width_pct !== null && !m.laying && ` · sure to ± ${m.half_width_pct.toPrecision(2)} % already`}
+              {m.half_width_pct !== null && !m.laying && ` · precise to ± ${m.half_width_pct.toPrecision(2)} % already`}
             </p>
             <div className="h-20" aria-hidden />
           </div>
