@@ -285,3 +285,18 @@ func TestALongRoundAndWhatItShows(t *testing.T) {
 	p.key(escape)
 	p.see("what the customer feels")
 }
+
+// Where nobody has said which drive goes in, the next step's button leads to where it
+// is said.
+func TestWhichDriveGoesIn(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve")
+	var job struct{ ID string }
+	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "No drive yet"}, "old_drive": map[string]any{"kind": "hdd"}}, &job)
+	s.ask("POST", "/api/jobs/"+job.ID+"/gates", map[string]any{"gate": "old-drive-out", "why": "it is dead"}, nil)
+	p := open(t, s.base, 1280, 800)
+	p.goTo("/jobs/" + job.ID)
+	p.see("Say which drive goes in.")
+	p.press("Enter the drive")
+	p.poll("the docket to be in sight", `location.hash === '#drives' && document.getElementById('drives').getBoundingClientRect().top < innerHeight`)
+}

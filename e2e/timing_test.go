@@ -687,3 +687,28 @@ func TestDeleteForGoodCanBeSeen(t *testing.T) {
 		}
 	}
 }
+
+// Zoomed in, every corner of a clip can be reached.
+func TestZoomReachesEveryCorner(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	p := open(t, s.base, 1280, 900)
+	id := p.toFinished()
+	p.goTo("/jobs/" + id + "/video/now/t-launch")
+	p.see("These are the marks of a run that is kept.")
+	p.poll("the clip", `document.querySelector('video')?.readyState >= 2`)
+	wide := func() float64 {
+		w, err := chromedp.Run(p.ctx, chromedp.Evaluate[float64](`document.querySelector('video').getBoundingClientRect().width`))
+		require.NoError(t, err)
+		return w
+	}
+	before := wide()
+	p.key("z")
+	p.poll("it to be larger", `document.querySelector('video').getBoundingClientRect().width > `+strconv.FormatFloat(before*2, 'f', 0, 64))
+	p.poll("the top left corner", `(() => { const c = document.querySelector('video').parentElement; c.scrollTo(0, 0);
+		const v = document.querySelector('video'), r = v.getBoundingClientRect(), b = c.getBoundingClientRect();
+		return r.left >= b.left - 1 && r.top >= b.top - 1 })()`)
+	p.poll("the bottom right corner", `(() => { const c = document.querySelector('video').parentElement; c.scrollTo(1e6, 1e6);
+		const v = document.querySelector('video'), r = v.getBoundingClientRect(), b = c.getBoundingClientRect();
+		return r.right <= b.right + 1 && r.bottom <= b.bottom + 1 })()`)
+}

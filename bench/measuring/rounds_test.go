@@ -2,6 +2,7 @@ package measuring_test
 
 import (
 	"context"
+	"os"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -126,3 +127,37 @@ func TestEventsAreKeptOnceAKindAndJob(t *testing.T) {
 }
 
 var _ measuring.Store = (*store.Store)(nil)
+
+// noting is a store that looks at a folder when it is noted.
+type noting struct {
+	measuring.Store
+	noted func(dir string)
+}
+
+func (n noting) NoteFolder(ctx context.Context, dir string) error {
+	n.noted(dir)
+	return n.Store.NoteFolder(ctx, dir)
+}
+
+// That a folder may hold a test file is on disk before any file is made in it.
+func TestTheFolderIsNotedBeforeTheFileIsMade(t *testing.T) {
+	d, st := desktest.New(t, desk.Options{})
+	dir := desktest.Here(t)
+	id := desktest.Real(t, d, 0.2)
+	noted := false
+	rounds := measuring.New(d.Jobs, noting{st, func(at string) {
+		noted = true
+		assert.Equal(t, dir, at)
+		there, err := os.ReadDir(dir)
+		assert.NoError(t, err)
+		assert.Empty(t, there)
+	}}, measuring.Options{})
+	_, err := rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 1})
+	require.NoError(t, err)
+	_, err = rounds.Wait(t.Context(), id)
+	require.NoError(t, err)
+	assert.True(t, noted)
+	left, err := st.Folders(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, left, "and forgotten once it is removed")
+}

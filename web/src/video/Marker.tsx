@@ -72,7 +72,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
         { key: 'p', label: 'Play or pause', run: play },
         { key: 'm', label: 'Mark this frame', run: mark },
         { key: 'n', label: 'To the next mark', run: nextMark },
-        ...(kept ? [{ key: 'a', label: 'Mark another run', run: another }] : [{ key: 'u', label: 'Take the last mark back', run: back }]),
+        ...(kept ? [{ key: 'a', label: 'Mark another run', run: another }] : [{ key: 'u', label: 'Undo last mark', run: back }]),
         { key: 'z', label: 'Zoom', run: () => setZoom((z) => (z === 1 ? 2.5 : 1)) },
         ...(done && !kept ? [{ key: 'k', label: 'Keep the run', run: store }] : []),
       ],
@@ -154,7 +154,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
         )}
         {marks.length > 0 && !kept && (
           <button type="button" className="btn btn-sm" onClick={back}>
-            Take the last mark back <kbd className="key">u</kbd>
+            Undo last mark <kbd className="key">u</kbd>
           </button>
         )}
         {error && <Refusal error={error} />}
