@@ -115,6 +115,7 @@ func large(tests, runs int) *job.Job {
 
 // over is a server over a store that was filled, and who asks it.
 func over(b *testing.B, fill func(*store.Store)) (*Server, caller) {
+	Tune() // as the program does
 	dir := b.TempDir()
 	st, err := store.Open(filepath.Join(dir, backup.Database), store.Options{Migrate: true})
 	require.NoError(b, err)

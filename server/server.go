@@ -13,6 +13,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net"
+	"runtime/debug"
 	"strings"
 	"time"
 
@@ -81,6 +82,21 @@ func New(d *desk.Desk, commands Commands, front fs.FS, log *slog.Logger, o Optio
 	s.finish()
 	s.front(front)
 	return s
+}
+
+const (
+	// collectAt is by how many % the heap may grow before it is collected: a job of ten
+	// thousand runs is held as it is, and going through all of it often is what an
+	// answer would wait for.
+	collectAt = 400
+	// memoryLimit is where it is collected all the same, bytes.
+	memoryLimit = 1 << 30
+)
+
+// Tune sets this process's memory as serving wants it.
+func Tune() {
+	debug.SetGCPercent(collectAt)
+	debug.SetMemoryLimit(memoryLimit)
 }
 
 // Listen serves on an address until the context ends; ready is told once requests

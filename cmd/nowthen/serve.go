@@ -141,6 +141,7 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 	if err := st.ForgetCommands(ctx, time.Now().Add(-remembered)); err != nil {
 		return err
 	}
+	server.Tune()
 	srv := server.New(d, st, web.Dist(), log, o)
 	return srv.Listen(ctx, s.listen, func() { s.say(stdout, srv.Addresses(), o.Certificate) })
 }
