@@ -13,6 +13,7 @@ import (
 	"runtime"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"syscall"
 	"testing"
 	"time"
@@ -215,6 +216,7 @@ func bodiesWithoutASession(tb testing.TB, s *Server) (more float64) {
 	before := memory()
 	block := bytes.Repeat([]byte("x"), 64<<10)
 	var all sync.WaitGroup
+	var refused atomic.Int64
 	most, done := 0.0, make(chan struct{})
 	go func() {
 		defer close(done)
@@ -247,11 +249,13 @@ func bodiesWithoutASession(tb testing.TB, s *Server) (more float64) {
 			}
 			if got := <-answer; got != "" { // the connection may be cut before the answer is read
 				assert.Contains(tb, got, " 401 ")
+				refused.Add(1)
 			}
 		})
 	}
 	all.Wait()
 	<-done
+	assert.Positive(tb, refused.Load(), "somebody was told why")
 	return most - before
 }
 

@@ -3,6 +3,7 @@ package stats
 import (
 	"math"
 
+	"gonum.org/v1/gonum/stat"
 	"gonum.org/v1/gonum/stat/distuv"
 )
 
@@ -35,7 +36,7 @@ func (p Prior) Moderate(squares, freedom float64) Component {
 func Within(groups [][]float64, usual Prior) Component {
 	squares, freedom := 0.0, 0.0
 	for _, g := range groups {
-		m := mean(g)
+		m := stat.Mean(g, nil)
 		for _, v := range g {
 			squares += (v - m) * (v - m)
 		}
@@ -55,22 +56,14 @@ func Between(groups [][]float64, within float64, usual Prior) Component {
 	}
 	means, share := make([]float64, len(groups)), 0.0
 	for i, g := range groups {
-		means[i] = mean(g)
+		means[i] = stat.Mean(g, nil)
 		share += 1 / float64(len(g)) / n
 	}
-	m, squares := mean(means), 0.0
+	m, squares := stat.Mean(means, nil), 0.0
 	for _, v := range means {
 		squares += (v - m) * (v - m)
 	}
 	return usual.Moderate(math.Max(0, squares-(n-1)*within*share), n-1)
-}
-
-func mean(values []float64) float64 {
-	sum := 0.0
-	for _, v := range values {
-		sum += v
-	}
-	return sum / float64(len(values))
 }
 
 // Spread is the distribution of a quantity about its value: a Student's t with so many
