@@ -10,12 +10,16 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"maps"
+	"runtime"
+	"slices"
 	"strings"
 	"sync"
 
 	"github.com/go-json-experiment/json"
 	"github.com/go-json-experiment/json/jsontext"
 	"github.com/santhosh-tekuri/jsonschema/v6"
+	"golang.org/x/sync/errgroup"
 	"golang.org/x/text/language"
 	"golang.org/x/text/message"
 
@@ -111,19 +115,47 @@ func decode(data []byte, kind, format string, schema func() *jsonschema.Schema, 
 	if string(head.Version) != "1" {
 		return one(job.Fault{Place: "/version", Reason: fmt.Sprintf("version %s is not known here; this program reads version %d", orMissing(head.Version), Version)})
 	}
+	// The shape and the members are read side by side: each goes through the whole text.
+	typed := make(chan error, 1)
+	go func() { typed <- json.Unmarshal(data, v) }()
 	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(data))
-	if err != nil {
-		return one(job.Fault{Reason: err.Error()})
+	if err == nil {
+		err = validate(schema(), doc)
 	}
-	if err := schema().Validate(doc); err != nil {
+	unread := <-typed
+	if err != nil {
 		var invalid *jsonschema.ValidationError
 		if errors.As(err, &invalid) {
 			return schemaFaults(invalid)
 		}
 		return one(job.Fault{Reason: err.Error()})
 	}
-	if err := json.Unmarshal(data, v); err != nil {
-		return one(unmarshalFault(err))
+	if unread != nil {
+		return one(unmarshalFault(unread))
+	}
+	return nil
+}
+
+// manyRuns is from how many runs on a file is validated in parts.
+const manyRuns = 1000
+
+// validate holds a document to its schema. One with many runs is held to it in parts, side by side, each with
+// some of the runs; where a part fails, the whole is validated again, so that the faults name their places in it.
+func validate(s *jsonschema.Schema, doc any) error {
+	whole, _ := doc.(map[string]any)
+	runs, _ := whole["runs"].([]any)
+	if len(runs) < manyRuns {
+		return s.Validate(doc)
+	}
+	var g errgroup.Group
+	parts := runtime.GOMAXPROCS(0)
+	for some := range slices.Chunk(runs, (len(runs)+parts-1)/parts) {
+		part := maps.Clone(whole)
+		part["runs"] = some
+		g.Go(func() error { return s.Validate(part) })
+	}
+	if g.Wait() != nil {
+		return s.Validate(doc)
 	}
 	return nil
 }

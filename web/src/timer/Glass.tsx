@@ -52,7 +52,9 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   const { press, undo: takeBack } = outbox
   const { sitting } = held
   const armed = held.id !== '' || outbox.waiting.some((p) => p.timer === id)
-  const settling = keep.isPending
+  // The run is being kept, and the timer goes with it: nothing is pressed meanwhile. One that is armed again takes
+  // presses from when the bench says so, however late the answer is: somebody's thumb is on a power button.
+  const settling = keep.isPending && held.id === ''
   const sounds = ready ? 'start' : timer.marks_ms.length === timer.phases.length ? 'stop' : 'split'
   const next = useRef<Parameters<typeof signal>[0]>(sounds)
   useEffect(() => {
@@ -60,7 +62,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   }, [sounds])
   const send = useCallback(
     (kind: 'press' | 'hold', at: number) => {
-      if (settling) return // the run is being kept: nothing is pressed meanwhile
+      if (settling) return
       const { offset, bound } = bench.at(at)
       const key = newKey()
       const arm = armed ? {} : { arm: { test: test.id, sitting, by: technician.get() } }
