@@ -27,7 +27,7 @@ const (
 func (p *page) timeByHand() {
 	p.t.Helper()
 	p.see("starts, together with the power button")
-	for _, next := range []string{"ends “to the sign-in”", "ends “password”", "stops at a usable desktop", "give or take 0.6 s"} {
+	for _, next := range []string{"ends “to the sign-in”", "ends “password”", "stops at a usable desktop", "give or take 0.8 s"} {
 		p.key(space)
 		p.see(next)
 		p.do(chromedp.Sleep(120 * time.Millisecond))
@@ -91,7 +91,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	p.key("u")
 	p.see("stops at a usable desktop")
 	p.key(space)
-	p.see("give or take 0.6 s")
+	p.see("give or take 0.8 s")
 	p.key("a")
 	for _, kept := range []string{"1", "2", "3"} {
 		p.see(kept + " of 3 runs kept")

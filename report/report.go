@@ -85,6 +85,9 @@ func New(j *job.Job, l *compare.Ledger) *Document {
 			continue
 		}
 		f := figure(t, ln)
+		if ln.Then == nil && t.Kind == job.OnDrive {
+			f.Words.Main = against(j, t, with)
+		}
 		f.Notes = notes[t.ID]
 		switch t.Kind {
 		case job.OnDrive:
@@ -100,8 +103,13 @@ func New(j *job.Job, l *compare.Ledger) *Document {
 	return d
 }
 
+// called are the sides' names on a report.
+var called = words.Sides{Then: "the old drive", With: "the new drive"}
+
+// figure says a line. A difference that does not hold once all lines are considered, or
+// that rests on a single run, is not claimed.
 func figure(t *job.Test, ln *compare.Line) Figure {
-	w := words.Line(ln, t)
+	w := words.Line(ln, t, called)
 	f := Figure{Name: t.Name, Unit: t.Unit, Better: t.Better, Verdict: string(ln.Verdict), Single: ln.Indicative, Notes: []int{}}
 	if ln.Then != nil {
 		f.Then = &ln.Then.Centre
@@ -111,6 +119,8 @@ func figure(t *job.Test, ln *compare.Line) Figure {
 	}
 	f.Words = Words{Then: forCustomer(w.Then), Now: forCustomer(w.With), Main: w.Factor, Range: w.Range}
 	switch {
+	case w.Doubt != "":
+		f.Words.Main, f.Words.Range = "not certain", ""
 	case w.Waiting != "":
 		f.Words.Main, f.Words.Extra = w.Waiting, w.Factor+", "+w.Saves
 	case ln.Verdict == compare.NotMeasured && ln.Then == nil:
@@ -118,7 +128,28 @@ func figure(t *job.Test, ln *compare.Line) Figure {
 	case ln.Verdict == compare.NotMeasured:
 		f.Words.Main = "not measured after"
 	}
+	if w.KeepsUp != "" {
+		f.Words.Extra = w.KeepsUp
+	}
 	return f
+}
+
+// against says what a drive that stands alone is held against: its rating and its link.
+func against(j *job.Job, t *job.Test, s *job.Setup) string {
+	var said []string
+	if d := j.Drive(s.Drive); d != nil && d.Rated != nil {
+		rated := map[string]float64{"long-read": d.Rated.ReadMBs, "long-write": d.Rated.WriteMBs}[t.What]
+		if rated > 0 {
+			said = append(said, "rated "+words.Figure(rated, "MB/s"))
+		}
+	}
+	if link := s.LinkMBs(); link > 0 && t.Unit == "MB/s" {
+		said = append(said, "its link carries "+words.Figure(link, "MB/s"))
+	}
+	if len(said) == 0 {
+		return "not measured before"
+	}
+	return strings.Join(said, ", ")
 }
 
 // forCustomer says a figure without the trade's abbreviations.
@@ -126,51 +157,48 @@ func forCustomer(figure string) string {
 	return strings.Replace(figure, " IOPS", " a second", 1)
 }
 
-// summary writes the head of the report from the waiting alone: drive figures
-// are never what the computer feels like.
+// summary writes the head of the report. It speaks of the line that was named before
+// anything was measured, never of the one that came out largest.
 func (d *Document) summary(j *job.Job, l *compare.Ledger) {
-	var best *compare.Line
-	faster, slower := 0, 0
-	for i := range l.Lines {
-		ln := &l.Lines[i]
-		if t := j.Test(ln.Test); t.Kind != job.Timed && t.Kind != job.OnFiles || ln.Saves == nil {
-			continue
-		}
-		switch ln.Verdict {
-		case compare.Faster:
-			faster++
-			if best == nil || *ln.Saves > *best.Saves {
-				best = ln
-			}
-		case compare.Slower:
-			slower++
-		}
-	}
+	d.Week = words.Savings(l.Savings)
+	before := slices.ContainsFunc(l.Lines, func(ln compare.Line) bool { return ln.Then != nil })
 	switch {
-	case best != nil:
-		t := j.Test(best.Test)
-		d.Headline = fmt.Sprintf("%s: %s instead of %s.", t.Name, words.Seconds(best.With.Centre), words.Seconds(best.Then.Centre))
-		d.Lead = fmt.Sprintf("That is %s, every time.", words.WaitingWords(best.Then.Centre, best.With.Centre))
-		if !best.Felt {
-			d.Lead = "The difference is measurable, but hardly felt."
-		}
-		if best.DriveShare != nil {
-			drives := best.Then.Centre - *best.Floor
-			more := max(0, best.With.Centre-*best.Floor)
-			d.Share = fmt.Sprintf("Of the %s, %s were spent waiting for the drive; an even faster one could save at most another %s.",
-				words.Seconds(best.Then.Centre), words.Seconds(drives), words.Seconds(more))
-		}
-	case slower > 0:
-		d.Headline = "Waiting did not get shorter."
-		d.Lead = "The figures below show where it takes longer now."
+	case l.Headline != nil:
+		d.headline(l.Line(*l.Headline), j.Test(*l.Headline))
+	case !before:
+		d.Headline = "How it is now."
+		d.Lead = "The old drive could not be measured, so no improvement can be stated."
 	case len(d.Waiting) > 0:
-		d.Headline = "The waiting is about the same."
-		d.Lead = "What was timed is too close to call, or could not be compared."
+		d.Headline = "The waiting could not be compared."
+		d.Lead = "The figures below say why."
 	default:
 		d.Headline = "The drive was measured."
 		d.Lead = "No start or program was timed, so nothing is said about waiting."
 	}
-	d.Week = words.Savings(l.Savings)
+}
+
+func (d *Document) headline(ln *compare.Line, t *job.Test) {
+	now, then := words.Figure(ln.With.Centre, t.Unit), words.Figure(ln.Then.Centre, t.Unit)
+	if t.Unit == "s" {
+		now, then = words.Seconds(ln.With.Centre), words.Seconds(ln.Then.Centre)
+	}
+	d.Headline = fmt.Sprintf("%s: %s instead of %s.", t.Name, now, then)
+	switch {
+	case ln.Equal:
+		d.Headline = fmt.Sprintf("%s: %s before, %s now.", t.Name, then, now)
+		d.Lead = "That is as good as equal."
+	case ln.Verdict == compare.TooClose || words.Doubt(ln, t) != "":
+		d.Headline = fmt.Sprintf("%s: %s before, %s now.", t.Name, then, now)
+		d.Lead = "From these runs it is not certain that there is a difference."
+	case ln.Saves == nil:
+		d.Lead = fmt.Sprintf("That is %s.", words.FactorWords(*ln.Factor))
+	default:
+		d.Lead = fmt.Sprintf("That is %s, every time.", words.WaitingWords(ln.Then.Centre, ln.With.Centre))
+		if !ln.Felt && t.Kind == job.Timed {
+			d.Lead = "The difference is measurable, but hardly felt."
+		}
+		d.Share = words.Share(ln)
+	}
 }
 
 // done says what was done with the computer.
@@ -243,7 +271,7 @@ func (d *Document) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 		}
 	}
 	if len(single) > 0 {
-		c := Caveat{Title: "Measured only once on a side.", Detail: "Such a figure shows the direction; it is less certain than the others."}
+		c := Caveat{Title: "Measured only once on a side.", Detail: "One run cannot show how much such a figure wavers, so no difference is claimed from it."}
 		for _, id := range single {
 			c.Lines = append(c.Lines, j.Test(id).Name)
 		}
@@ -272,6 +300,9 @@ var methods = map[string]string{
 	job.FinishLine: "until a page opened by itself",
 	job.Video:      "from a video, frame by frame",
 	job.Typed:      "read off and typed in",
+
+	job.RestartWatch: "by watching it restart over the network",
+	job.SystemRecord: "from the system's own record",
 }
 
 // how says how the figures were measured.
@@ -325,7 +356,7 @@ func how(j *job.Job, l *compare.Ledger) []string {
 			said = append(said, fmt.Sprintf("%s: %s is not counted, because no drive has a part in it.", t.Name, strings.Join(out, ", ")))
 		}
 	}
-	return append(said, "A difference is called faster or slower only where it is outside what repeated runs differ by anyway (95 %).")
+	return append(said, "A difference is claimed only where it lies outside what repeated runs and sittings differ by anyway (95 %), with all the figures here considered together.")
 }
 
 func heading(k job.Kind) string {

@@ -357,7 +357,7 @@ func (s *Server) evidenceRoutes(api fiber.Router) {
 func (s *Server) reportRoutes(api fiber.Router) {
 	d := s.desk
 	api.Get("/jobs/:job/ledger", look(func(ctx ctx, c fiber.Ctx) (*reporting.Ledger, error) {
-		return d.Reports.Compare(ctx, id(c), c.Query("then"), c.Query("with"))
+		return d.Reports.Compare(ctx, id(c), c.Query("then"), c.Query("with"), c.Query("intended"))
 	}))
 	api.Get("/jobs/:job/tests/:test/closer", look(func(ctx ctx, c fiber.Ctx) (*reporting.Closer, error) {
 		return d.Reports.Closer(ctx, id(c), c.Params("test"))

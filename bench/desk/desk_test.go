@@ -44,14 +44,16 @@ func TestTheWholeJobSimulated(t *testing.T) {
 	assert.Equal(t, map[string]bool{"": true, plan.AtCompare: true, plan.AtOut: true, plan.AtThen: true}, at)
 
 	finished := desktest.Cards(t, b, "finished", "")
-	l, err := b.Reports.Compare(ctx, finished[0].ID, "", "")
+	l, err := b.Reports.Compare(ctx, finished[0].ID, "", "", "")
 	require.NoError(t, err)
 	for _, row := range l.Rows {
 		want := compare.Faster
 		if row.Test.Kind == job.Control {
 			want = compare.TooClose // a drive must not change it
 		}
-		assert.Equal(t, want, row.Line.Verdict, row.Test.Name)
+		if row.Test.Kind != job.Note { // one reading a side decides little
+			assert.Equal(t, want, row.Line.Verdict, row.Test.Name)
+		}
 		assert.Equal(t, plan.Wanted(&row.Test), row.Line.With.N)
 		for _, r := range append(row.ThenRuns, row.WithRuns...) {
 			assert.True(t, r.Simulated)
@@ -382,7 +384,7 @@ func TestTheTimer(t *testing.T) {
 	require.Len(t, view.Job.Runs, 1)
 	run := view.Job.Runs[0]
 	assert.Equal(t, job.Stopwatch, run.Method)
-	assert.InDelta(t, 0.2828, *run.U, 1e-3)
+	assert.InDelta(t, 0.4, *run.U, 1e-3, "four presses enter it: start, stop and the password between")
 	assert.InDelta(t, 2.5, run.Value, 1e-6)
 	assert.InDelta(t, 0.3, run.Phases["typing"], 1e-6)
 	_, err = b.Timers.Keep(ctx, id, timing.Keeping{})
@@ -422,7 +424,7 @@ func TestReportNeedsTwoSides(t *testing.T) {
 	id := desktest.Real(t, b, 1)
 	_, err := b.Reports.Report(t.Context(), id)
 	desktest.Refusal(t, err, bench.Conflict)
-	_, err = b.Reports.Compare(t.Context(), id, "", "")
+	_, err = b.Reports.Compare(t.Context(), id, "", "", "")
 	desktest.Refusal(t, err, bench.Conflict)
 	sim := desktest.Simulated(t, b)
 	_, err = b.Reports.Issue(t.Context(), sim)

@@ -422,7 +422,13 @@ func markedRun(t *job.Test, in Marking) (*job.Run, error) {
 			return nil, fmt.Errorf("mark %d is not after the one before it", i+1)
 		}
 	}
-	u := stopwatch.ByVideo(in.Marks[0].FrameS, in.Marks[want-1].FrameS)
+	var frames []float64
+	for i, enters := range stopwatch.Entering(t.Counting()) {
+		if enters {
+			frames = append(frames, in.Marks[i].FrameS)
+		}
+	}
+	u := stopwatch.ByVideo(frames...)
 	r := &job.Run{Test: t.ID, Method: job.Video, U: &u, Video: &job.Marked{}}
 	in.Onto(r)
 	for _, m := range in.Marks {

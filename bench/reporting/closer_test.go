@@ -95,7 +95,7 @@ func TestOtherFilesAreComparedPerSecond(t *testing.T) {
 		require.Equal(t, measuring.Done, desktest.Measured(t, b, v.ID).State)
 	}
 	row := func() reporting.Row {
-		l, err := b.Reports.Compare(ctx, v.ID, "", "")
+		l, err := b.Reports.Compare(ctx, v.ID, "", "", "")
 		require.NoError(t, err)
 		for _, r := range l.Rows {
 			if r.Test.ID == "t-read-folder" {

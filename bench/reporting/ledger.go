@@ -16,6 +16,7 @@ import (
 	"nowthen/core/compare"
 	"nowthen/core/fairness"
 	"nowthen/core/job"
+	"nowthen/core/side"
 	"nowthen/core/words"
 	"nowthen/report"
 	"nowthen/store"
@@ -44,9 +45,15 @@ type Ledger struct {
 	Rows      []Row         `json:"rows"`
 	Drive     GroupView     `json:"drive"`
 	Waiting   GroupView     `json:"waiting"`
-	Savings   SavingsView   `json:"savings"`
+	Savings   *SavingsView  `json:"savings"`
 	Findings  []FindingView `json:"findings"`
 	Simulated bool          `json:"simulated"`
+	// Headline is the test that a report's headline speaks of, or nil.
+	Headline *string `json:"headline"`
+	// Intended is the rule whose finding is the question of this comparison, "" for none,
+	// and Question that finding in words.
+	Intended string `json:"intended"`
+	Question string `json:"question"`
 }
 
 // Facet is one side of a ledger.
@@ -111,8 +118,11 @@ func sides(j *job.Job, then, with string) (a, b *job.Setup, err error) {
 }
 
 // Compare returns the ledger between two setups of a job; empty ids mean Then
-// and Now.
-func (x *Reports) Compare(ctx context.Context, jobID, then, with string) (*Ledger, error) {
+// and Now. A difference that is the question of the comparison is named by its rule.
+func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended string) (*Ledger, error) {
+	if intended != "" && !fairness.Known(intended) {
+		return nil, bench.Missingf("There is no rule %q.", intended)
+	}
 	snap, err := x.jobs.Load(ctx, jobID)
 	if err != nil {
 		return nil, err
@@ -122,23 +132,33 @@ func (x *Reports) Compare(ctx context.Context, jobID, then, with string) (*Ledge
 	if err != nil {
 		return nil, err
 	}
-	l := compare.Compare(j, left.ID, right.ID, compare.DefaultOptions)
+	o := compare.DefaultOptions
+	o.Intended = intended
+	ix := j.Indexed()
+	l := compare.Indexed(ix, left.ID, right.ID, o)
 	facet := func(s *job.Setup) Facet {
 		return Facet{Setup: s.ID, Role: s.Role, Name: s.Name, Drive: words.DriveName(j.Drive(s.Drive))}
 	}
-	ix := j.Indexed()
 	v := &Ledger{Then: facet(left), With: facet(right), Simulated: j.Simulated(), Rows: []Row{}, Findings: []FindingView{},
+		Headline: l.Headline, Intended: intended,
 		Drive:   GroupView{l.Groups.Drive, words.Rates(l.Groups.Drive)},
 		Waiting: GroupView{l.Groups.Waiting, words.Waits(l.Groups.Waiting)},
-		Savings: SavingsView{l.Savings, words.Savings(l.Savings)},
 	}
-	for _, ln := range l.Lines {
-		t := j.Test(ln.Test)
-		v.Rows = append(v.Rows, Row{Test: *t, Line: ln, Words: rowWords(ix, t, ln, left.ID, right.ID),
+	if l.Savings != nil { // without a line that counts there are none
+		v.Savings = &SavingsView{*l.Savings, words.Savings(l.Savings)}
+	}
+	names := words.Sides{Then: called(left), With: called(right)}
+	for i := range l.Lines {
+		ln := &l.Lines[i]
+		t := ix.Test(ln.Test)
+		v.Rows = append(v.Rows, Row{Test: *t, Line: *ln, Words: rowWords(t, ln, names),
 			ThenRuns: runs(ix, t.ID, left.ID), WithRuns: runs(ix, t.ID, right.ID)})
 	}
 	for _, f := range l.Findings {
 		v.Findings = append(v.Findings, FindingView{f, words.Title(f.Rule)})
+		if f.Rule == intended {
+			v.Question = f.Then + " against " + f.With
+		}
 	}
 	return v, nil
 }
@@ -148,17 +168,27 @@ func runs(ix *job.Index, test, setup string) []job.Run {
 	return append([]job.Run{}, ix.RunsOf(test, setup)...)
 }
 
+// called is what a setup is called in a sentence.
+func called(s *job.Setup) string {
+	switch {
+	case s.Role == job.Then:
+		return "Then"
+	case s.Role == job.Now:
+		return "Now"
+	case s.Name != "":
+		return s.Name
+	}
+	return "the trial"
+}
+
 // rowWords are a line's words; where the sides have other sets of files, with
 // what each moved per second.
-func rowWords(ix *job.Index, t *job.Test, ln compare.Line, then, with string) words.LineInWords {
-	w := words.Line(&ln, t)
+func rowWords(t *job.Test, ln *compare.Line, names words.Sides) words.LineInWords {
+	w := words.Line(ln, t, names)
 	if t.Kind == job.OnFiles && slices.Contains(ln.Findings, "other-content") {
-		for _, side := range []struct {
-			words *string
-			setup string
-		}{{&w.Then, then}, {&w.With, with}} {
-			if r := words.FileRates(ix.RunsOf(t.ID, side.setup)); r != "" && *side.words != "" {
-				*side.words += " (" + r + ")"
+		for said, s := range map[*string]*side.Side{&w.Then: ln.Then, &w.With: ln.With} {
+			if s != nil && s.Rates != nil {
+				*said += " (" + words.FileRates(s.Rates) + ")"
 			}
 		}
 	}

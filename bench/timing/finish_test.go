@@ -58,7 +58,7 @@ func TestAFinishLineStopsItsTimerAndNothingElse(t *testing.T) {
 	v, err := b.Timers.Timer(ctx, id)
 	require.NoError(t, err)
 	assert.True(t, v.Ended)
-	assert.InDelta(t, stopwatch.DefaultReaction, v.U, 0.05, "one reaction, and next to nothing of the line")
+	assert.InDelta(t, stopwatch.ByHand(0, 3), v.U, 0.05, "three presses by hand, and next to nothing of the line")
 
 	v, err = b.Timers.Undo(ctx, id, "")
 	require.NoError(t, err)
@@ -150,7 +150,7 @@ func TestHoldsSeriesAndOwnReaction(t *testing.T) {
 	assert.InDelta(t, 2.0, run.Value, 1e-6, "1 s without half of it held, and 1.5 s")
 	assert.InDelta(t, 0.5, run.Held, 1e-6)
 	assert.Equal(t, "noor", run.By)
-	assert.InDelta(t, 0.039, *run.U, 0.004, "the own reaction twice, and 30 ms ÷ √3 twice")
+	assert.InDelta(t, 0.0624, *run.U, 0.004, "the own reaction six times, of which two are the hold, and 30 ms ÷ √3 four times")
 	// The series arms the timer by itself, twice.
 	for _, left := range []int{1, 0} {
 		v, err := b.Timers.Timer(ctx, id)

@@ -140,9 +140,10 @@ func (x *Timers) timerView(ctx context.Context, j *job.Job, jobID string, t *tim
 // technician's reaction, the finish line's round trip where one stopped it, and
 // what is left of the clocks.
 func (t *timer) uncertainty(reaction float64) float64 {
-	u := stopwatch.ByHand(reaction)
+	presses := t.Watch.Presses()
+	u := stopwatch.ByHand(reaction, presses)
 	if t.Watch.Ended {
-		u = stopwatch.ByFinishLine(reaction, t.Trip/1000)
+		u = stopwatch.ByFinishLine(reaction, presses, t.Trip/1000)
 	}
 	clocks := 0.0
 	if timing, err := t.Watch.Timing(); err == nil {

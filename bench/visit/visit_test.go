@@ -80,19 +80,19 @@ func TestTrialsAndFollowUps(t *testing.T) {
 	assert.Equal(t, job.Trial, v.Job.Setup("now").Role)
 	assert.Len(t, v.Job.RunsOf(catalogue.ColdStart, "then"), 8, "an earlier drive put back is a new sitting on its setup")
 
-	l, err := b.Reports.Compare(ctx, id, "", "")
+	l, err := b.Reports.Compare(ctx, id, "", "", "")
 	require.NoError(t, err)
 	assert.Equal(t, trial.ID, l.With.Setup)
 	assert.Equal(t, compare.Faster, l.Rows[0].Line.Verdict)
-	l, err = b.Reports.Compare(ctx, id, "now", trial.ID)
+	l, err = b.Reports.Compare(ctx, id, "now", trial.ID, "")
 	require.NoError(t, err)
 	assert.NotEqual(t, compare.NotMeasured, l.Rows[0].Line.Verdict)
 	// Has it slowed down? The follow-up against the first sitting.
-	l, err = b.Reports.Compare(ctx, id, trial.ID+"@s3", trial.ID+"@s4")
+	l, err = b.Reports.Compare(ctx, id, trial.ID+"@s3", trial.ID+"@s4", "")
 	require.NoError(t, err)
 	assert.Equal(t, 3, l.Rows[0].Line.Then.N, "the first start after the swap is set aside")
 	assert.Equal(t, 4, l.Rows[0].Line.With.N)
-	_, err = b.Reports.Compare(ctx, id, trial.ID+"@s1", "then")
+	_, err = b.Reports.Compare(ctx, id, trial.ID+"@s1", "then", "")
 	desktest.Refusal(t, err, bench.Missing)
 }
 

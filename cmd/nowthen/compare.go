@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"slices"
 	"strings"
 	"text/tabwriter"
 
@@ -13,13 +14,15 @@ import (
 	"github.com/spf13/cobra"
 
 	"nowthen/core/compare"
+	"nowthen/core/fairness"
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
+	"nowthen/core/side"
 	"nowthen/core/words"
 )
 
 func compareCommand() *cobra.Command {
-	var then, with string
+	var then, with, intended string
 	var asJSON bool
 	cmd := &cobra.Command{
 		Use:   "compare FILE",
@@ -39,11 +42,19 @@ func compareCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			right, err := setup(j, args[0], "--with", with, job.Now)
+			right, err := setup(j, args[0], "--with", with, job.Now, job.Trial)
 			if err != nil {
 				return err
 			}
-			l := compare.Compare(j, left, right, compare.DefaultOptions)
+			if left == right {
+				return &jobfile.Refusal{Name: args[0], Faults: []job.Fault{{Place: "/setups", Reason: fmt.Sprintf("--then and --with are both %q; two setups are compared", left)}}}
+			}
+			o := compare.DefaultOptions
+			o.Intended = intended
+			if intended != "" && !fairness.Known(intended) {
+				return &jobfile.Refusal{Name: args[0], Faults: []job.Fault{{Place: "/", Reason: fmt.Sprintf("--intended: there is no rule %q; the rules are %s", intended, strings.Join(fairness.Rules(), ", "))}}}
+			}
+			l := compare.Compare(j, left, right, o)
 			if !asJSON {
 				return printLedger(cmd.OutOrStdout(), j, l)
 			}
@@ -56,7 +67,8 @@ func compareCommand() *cobra.Command {
 		},
 	}
 	cmd.Flags().StringVar(&then, "then", "", "id of the setup on the left (default: the one with the role then)")
-	cmd.Flags().StringVar(&with, "with", "", "id of the setup on the right (default: the one with the role now)")
+	cmd.Flags().StringVar(&with, "with", "", "id of the setup on the right (default: the one with the role now, else the newest trial)")
+	cmd.Flags().StringVar(&intended, "intended", "", "rule whose difference is the question of this comparison, such as power")
 	cmd.Flags().BoolVar(&asJSON, "json", false, "print JSON with unrounded figures")
 	return cmd
 }
@@ -69,16 +81,24 @@ func refuseFile(path string, err error) error {
 	return &jobfile.Refusal{Name: path, Faults: []job.Fault{{Reason: err.Error()}}}
 }
 
-// setup returns the id of the setup named, or of the one with that role.
-func setup(j *job.Job, path, flag, id, role string) (string, error) {
+// setup returns the id of the setup named, or of the last one with the first of those
+// roles that there is.
+func setup(j *job.Job, path, flag, id string, roles ...string) (string, error) {
+	fault := func(format string, args ...any) error {
+		return &jobfile.Refusal{Name: path, Faults: []job.Fault{{Place: "/setups", Reason: fmt.Sprintf(format, args...)}}}
+	}
 	if id == "" {
-		if s := j.SetupAs(role); s != nil {
-			return s.ID, nil
+		for _, role := range roles {
+			for i := range slices.Backward(j.Setups) {
+				if j.Setups[i].Role == role {
+					return j.Setups[i].ID, nil
+				}
+			}
 		}
-		return "", &jobfile.Refusal{Name: path, Faults: []job.Fault{{Place: "/setups", Reason: fmt.Sprintf("there is no setup with the role %q; name one with %s", role, flag)}}}
+		return "", fault("there is no setup with the role %q; name one with %s", roles[0], flag)
 	}
 	if j.Setup(id) == nil {
-		return "", &jobfile.Refusal{Name: path, Faults: []job.Fault{{Place: "/setups", Reason: fmt.Sprintf("%s: no setup has the id %q", flag, id)}}}
+		return "", fault("%s: no setup has the id %q", flag, id)
 	}
 	return id, nil
 }
@@ -86,16 +106,23 @@ func setup(j *job.Job, path, flag, id, role string) (string, error) {
 // printLedger prints a ledger as a table.
 func printLedger(out io.Writer, j *job.Job, l *compare.Ledger) error {
 	w := tabwriter.NewWriter(out, 0, 0, 2, ' ', 0)
+	if l.Intended != "" {
+		for _, f := range l.Findings {
+			if f.Rule == l.Intended {
+				fmt.Fprintf(out, "%s: %s against %s\n\n", words.Title(f.Rule), f.Then, f.With)
+			}
+		}
+	}
 	fmt.Fprintf(w, "Test\t%s\t%s\tFactor\t95 %% interval\tWaiting\tFindings\n", l.Then, l.With)
 	for i := range l.Lines {
 		ln := &l.Lines[i]
 		t := j.Test(ln.Test)
-		said := words.Line(ln, t)
+		said := words.Line(ln, t, words.Sides{Then: l.Then, With: l.With})
 		factor := said.Factor
-		if ln.Indicative {
-			factor += " (single run)"
+		if said.Doubt != "" {
+			factor += " (" + said.Doubt + ")"
 		}
-		fmt.Fprintf(w, "%s\t%s\t%s\t%s\t%s\t%s\t%s\n", t.Name, dash(side(said.Then, ln.Then)), dash(side(said.With, ln.With)),
+		fmt.Fprintf(w, "%s\t%s\t%s\t%s\t%s\t%s\t%s\n", t.Name, dash(counted(said.Then, ln.Then)), dash(counted(said.With, ln.With)),
 			factor, dash(said.Range), dash(join(said.Waiting, said.Saves)), dash(strings.Join(ln.Findings, " ")))
 	}
 	if err := w.Flush(); err != nil {
@@ -112,7 +139,7 @@ func printLedger(out io.Writer, j *job.Job, l *compare.Ledger) error {
 	return nil
 }
 
-func side(figure string, s *compare.Side) string {
+func counted(figure string, s *side.Side) string {
 	if s == nil {
 		return ""
 	}

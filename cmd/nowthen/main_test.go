@@ -35,13 +35,15 @@ func TestCompareJSONKeepsTheContract(t *testing.T) {
 	assert.Empty(t, errs)
 	var ledger map[string]any
 	require.NoError(t, json.Unmarshal([]byte(out), &ledger))
-	for _, key := range []string{"format", "version", "then", "with", "lines", "groups", "savings", "findings"} {
+	for _, key := range []string{"format", "version", "then", "with", "headline", "lines", "groups", "savings", "findings"} {
 		assert.Contains(t, ledger, key)
 	}
 	assert.Equal(t, "nowthen-ledger", ledger["format"])
+	assert.Equal(t, 2.0, ledger["version"])
 	lines := ledger["lines"].([]any)
 	require.Len(t, lines, 3)
-	keys := []string{"test", "verdict", "indicative", "felt", "factor", "low", "high", "then", "with", "saves", "drive_share", "floor", "findings"}
+	keys := []string{"test", "verdict", "holds_after_all", "equal", "indicative", "felt", "factor", "low", "high", "p", "dof", "then", "with", "saves",
+		"drive_share", "drive_share_low", "drive_share_high", "floor", "further_runs", "further_runs_on", "keeps_up", "findings"}
 	for _, l := range lines {
 		var have []string
 		for k := range l.(map[string]any) {
@@ -53,13 +55,43 @@ func TestCompareJSONKeepsTheContract(t *testing.T) {
 	assert.Equal(t, "not-measured", read["verdict"])
 	assert.Nil(t, read["factor"], "what does not exist is null")
 	assert.Nil(t, read["with"])
-	assert.Equal(t, map[string]any{"n": 1.0, "centre": 108.2, "min": 108.2, "max": 108.2}, read["then"])
+	then := read["then"].(map[string]any)
+	assert.Len(t, then, 11)
+	for key, want := range map[string]float64{"n": 1, "sittings": 1, "centre": 108.2, "min": 108.2, "max": 108.2, "within": 0.0004, "between": 0.015 * 0.015, "instrument": 0.01 / 108.2 * 0.01 / 108.2} {
+		assert.InEpsilon(t, want, then[key], 1e-9, key)
+	}
+	for _, key := range []string{"first", "settled", "rates"} {
+		assert.Contains(t, then, key)
+		assert.Nil(t, then[key], key)
+	}
 	groups := ledger["groups"].(map[string]any)
 	assert.Contains(t, groups, "drive")
 	assert.Contains(t, groups, "waiting")
-	for _, key := range []string{"seconds_per_week", "low", "high", "hours_per_year", "left_out"} {
+	assert.Nil(t, ledger["savings"], "no line counts")
+
+	code, out, errs = nowthen(t, "compare", measuredTwice(t), "--json")
+	require.Equal(t, 0, code, errs)
+	require.NoError(t, json.Unmarshal([]byte(out), &ledger))
+	for _, key := range []string{"seconds_per_week", "low", "high", "clear", "hours_per_year", "left_out", "same_occasion"} {
 		assert.Contains(t, ledger["savings"], key)
 	}
+	assert.Equal(t, "t-start", ledger["headline"])
+	finding := ledger["findings"].([]any)[0].(map[string]any)
+	for _, key := range []string{"rule", "effect", "then", "with", "lines", "runs", "remedy", "minutes"} {
+		assert.Contains(t, finding, key)
+	}
+}
+
+// measuredTwice is the visit's file with a start on either side that was split alike.
+func measuredTwice(t *testing.T) string {
+	t.Helper()
+	data, err := os.ReadFile(visitFile)
+	require.NoError(t, err)
+	data = bytes.Replace(data, []byte(`"value": 36, "method": "stopwatch", "set_aside": "someone at the door"`),
+		[]byte(`"value": 36, "method": "stopwatch", "phases": {"login": 16, "typing": 8, "desktop": 20}`), 1)
+	path := filepath.Join(t.TempDir(), "x.nowthen.json")
+	require.NoError(t, os.WriteFile(path, data, 0o600))
+	return path
 }
 
 func TestCompareChoosesSetups(t *testing.T) {
@@ -70,18 +102,44 @@ func TestCompareChoosesSetups(t *testing.T) {
 	assert.Equal(t, 2, code)
 	assert.Empty(t, out)
 	assert.Contains(t, errs, `no setup has the id "moon"`)
+	for _, args := range [][]string{{"--with", "then"}, {"--then", "now"}, {"--intended", "weather"}} {
+		code, out, errs = nowthen(t, append([]string{"compare", visitFile}, args...)...)
+		assert.Equal(t, 2, code, args)
+		assert.Empty(t, out)
+		assert.NotEmpty(t, errs)
+	}
+}
+
+// Without a setup that goes back the newest trial is compared.
+func TestCompareTakesTheNewestTrial(t *testing.T) {
+	data, err := os.ReadFile(visitFile)
+	require.NoError(t, err)
+	data = bytes.Replace(data, []byte(`{"id": "now", "role": "now"`), []byte(`{"id": "first", "role": "trial", "computer": "c1", "drive": "d2", "replaces": "d1"}, {"id": "now", "role": "trial"`), 1)
+	path := filepath.Join(t.TempDir(), "x.nowthen.json")
+	require.NoError(t, os.WriteFile(path, data, 0o600))
+	code, out, errs := nowthen(t, "compare", path, "--json")
+	require.Equal(t, 0, code, errs)
+	assert.Contains(t, out, `"with": "now"`)
+}
+
+func TestCompareWithAnIntendedDifference(t *testing.T) {
+	data, err := os.ReadFile(measuredTwice(t))
+	require.NoError(t, err)
+	path := filepath.Join(t.TempDir(), "x.nowthen.json")
+	require.NoError(t, os.WriteFile(path, bytes.Replace(data, []byte(`"conditions": {}}`), []byte(`"conditions": {"power": "battery", "power_mode": "normal"}}`), 1), 0o600))
+	code, out, errs := nowthen(t, "compare", path, "--intended", "power")
+	require.Equal(t, 0, code, errs)
+	assert.True(t, strings.HasPrefix(out, "The power supply or power mode differed: mains against battery\n"), out)
+	code, out, errs = nowthen(t, "compare", path, "--intended", "power", "--json")
+	require.Equal(t, 0, code, errs)
+	assert.Contains(t, out, `"intended": "power"`)
 }
 
 func TestCompareAsText(t *testing.T) {
-	data, err := os.ReadFile(visitFile)
-	require.NoError(t, err)
-	// Without its set-aside runs the start has one run on each side.
-	path := filepath.Join(t.TempDir(), "x.nowthen.json")
-	require.NoError(t, os.WriteFile(path, bytes.Replace(data, []byte(`"someone at the door"`), []byte("null"), 1), 0o600))
-	code, out, errs := nowthen(t, "compare", path)
+	code, out, errs := nowthen(t, "compare", measuredTwice(t))
 	require.Equal(t, 0, code, errs)
 	assert.Contains(t, out, "Cold start to desktop")
-	assert.Contains(t, out, "2.6× as fast (single run)")
+	assert.Contains(t, out, "2.6× as fast (a single run on a side: indicative)")
 	assert.Contains(t, out, "61 % less waiting, saves 56 s each time")
 	assert.Contains(t, out, "not measured on the second side")
 }

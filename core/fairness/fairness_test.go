@@ -10,6 +10,7 @@ import (
 
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
+	"nowthen/core/side"
 )
 
 var noon = time.Date(2026, 3, 1, 12, 0, 0, 0, time.UTC)
@@ -24,9 +25,9 @@ func fair() *job.Job {
 		Drives: []job.Drive{{ID: "d1", Kind: job.HDD, Rated: &job.Rated{ReadMBs: 120, MaxTempC: 60}}, {ID: "d2", Kind: job.SataSSD, Rated: &job.Rated{ReadMBs: 500, MaxTempC: 70}},
 			{ID: "d3", Kind: job.HDD}},
 		Tests: []job.Test{
-			{ID: "start", Kind: job.Timed, Name: "Start", Unit: "s", Better: job.Lower, Phases: []job.Phase{{ID: "a", Name: "a"}, {ID: "b", Name: "b"}, {ID: "n", Name: "n", Counts: &no}}},
+			{ID: "start", Kind: job.Timed, What: "cold-start", Name: "Start", Unit: "s", Better: job.Lower, Phases: []job.Phase{{ID: "a", Name: "a"}, {ID: "b", Name: "b"}, {ID: "n", Name: "n", Counts: &no}}},
 			{ID: "long", Kind: job.OnDrive, What: "long-read", Name: "Long", Unit: "MB/s", Better: job.Higher, Params: &long},
-			{ID: "scattered", Kind: job.OnDrive, Name: "Scattered", Unit: "IOPS", Better: job.Higher, Params: &random},
+			{ID: "scattered", Kind: job.OnDrive, What: job.ScatteredRead, Name: "Scattered", Unit: "IOPS", Better: job.Higher, Params: &random},
 			{ID: "copy", Kind: job.OnFiles, Name: "Copy", Unit: "s", Better: job.Lower},
 			{ID: "control", Kind: job.Control, Name: "Processor", Unit: "s", Better: job.Lower},
 		},
@@ -51,13 +52,25 @@ func fair() *job.Job {
 // each changes the runs of a test ("" for all) on a sitting.
 func each(j *job.Job, test, sitting string, change func(*job.Run)) {
 	for i := range j.Runs {
-		if r := &j.Runs[i]; (test == "" || r.Test == test) && r.Sitting == sitting {
+		if r := &j.Runs[i]; (test == "" || r.Test == test) && (sitting == "" || r.Sitting == sitting) {
 			change(r)
 		}
 	}
 }
 
-func TestNothingIsInDoubt(t *testing.T) { assert.Empty(t, Check(fair().Indexed(), "then", "now")) }
+// found are the findings of a job.
+func found(j *job.Job, then, with string) []Finding { return intended(j, then, with, "") }
+
+func intended(j *job.Job, then, with, rule string) []Finding {
+	x := j.Indexed()
+	sides := make([]Sides, len(j.Tests))
+	for i := range j.Tests {
+		sides[i] = Sides{side.Of(x, &j.Tests[i], then), side.Of(x, &j.Tests[i], with)}
+	}
+	return Check(x, then, with, sides, rule)
+}
+
+func TestNothingIsInDoubt(t *testing.T) { assert.Empty(t, found(fair(), "then", "now")) }
 
 func TestRules(t *testing.T) {
 	yes, no, fast := true, false, 5.0
@@ -74,6 +87,17 @@ func TestRules(t *testing.T) {
 	}{
 		{"other-computer", "another machine", func(j *job.Job) { j.Setups[1].Computer = "c2" }, everything, nil, ""},
 		{"other-baseline-drive", "Then was a third drive", func(j *job.Job) { j.Setups[1].Replaces = "d3" }, drive, waits, Qualifies},
+		{"other-baseline-drive", "two that replace different drives", func(j *job.Job) {
+			j.Setups[0].Role, j.Setups[0].Replaces, j.Setups[1].Replaces = job.Trial, "d1", "d3"
+		}, drive, waits, Qualifies},
+		{"other-parameters", "a start that was not split", func(j *job.Job) {
+			each(j, "start", "s1", func(r *job.Run) { r.Phases = map[string]float64{"a": 40, "n": 3, "b": 50} })
+		}, []string{"start"}, nil, ""},
+		{"other-parameters", "a run's own parameters", func(j *job.Job) {
+			w := *j.Tests[1].Params
+			w.BlockBytes = 4096
+			j.Run("longs20").Params = &w
+		}, []string{"long"}, nil, ""},
 		{"other-parameters", "a phase left out", func(j *job.Job) {
 			each(j, "start", "s1", func(r *job.Run) { r.Phases = map[string]float64{"a": 40, "b": 50} })
 			each(j, "start", "s2", func(r *job.Run) { r.Phases = map[string]float64{"b": 30} })
@@ -88,8 +112,7 @@ func TestRules(t *testing.T) {
 		}, []string{"copy"}, nil, ""},
 		{"power", "battery against mains", func(j *job.Job) { j.Sittings[0].Conditions.Power, j.Sittings[1].Conditions.Power = "battery", "mains" }, drive, waits, Qualifies},
 		{"power", "saving on one side", func(j *job.Job) {
-			j.Sittings[0].Conditions.Power, j.Sittings[1].Conditions.Power = "mains", "mains"
-			j.Sittings[1].Conditions.PowerMode = "saving"
+			j.Sittings[0].Conditions.PowerMode, j.Sittings[1].Conditions.PowerMode = "normal", "saving" // the supply is unknown
 		}, drive, waits, Qualifies},
 		{"busy", "a download", func(j *job.Job) {
 			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{}, []string{"download"}
@@ -101,22 +124,67 @@ func TestRules(t *testing.T) {
 			j.Sittings[0].Conditions.Busy = []string{"update"}
 			j.Sittings[1].Conditions.BackgroundMBs, j.Sittings[1].Conditions.CPUPct = new(0.1), new(2.0)
 		}, nil, most, Qualifies},
-		{"busy", "nobody said what ran on the other side", func(j *job.Job) { j.Sittings[1].Conditions.Busy = []string{"download"} }, nil, nil, ""},
-		{"busy", "half a look at the other side", func(j *job.Job) {
+		{"not-recorded", "nobody said what ran on the other side", func(j *job.Job) { j.Sittings[1].Conditions.Busy = []string{"download"} }, nil, most, Notes},
+		{"not-recorded", "half a look at the other side", func(j *job.Job) {
 			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.CPUPct = []string{"download"}, new(2.0)
-		}, nil, nil, ""},
+		}, nil, most, Notes},
+		{"busy", "what was said of some runs of one side disagrees", func(j *job.Job) {
+			j.Run("copys11").Conditions = &job.Conditions{Busy: []string{"scan"}}
+			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{}, []string{}
+		}, nil, []string{"copy"}, Qualifies},
 		{"busy", "something on both sides", func(j *job.Job) {
 			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{"update"}, []string{"download"}
 		}, nil, nil, ""},
 		{"encrypting", "a pass", func(j *job.Job) {
 			j.Sittings[0].Conditions.Encrypting, j.Sittings[1].Conditions.Encrypting = &yes, &no
 		}, most, nil, ""},
-		{"encrypting", "nobody said so of the other side", func(j *job.Job) { j.Sittings[0].Conditions.Encrypting = &yes }, nil, nil, ""},
+		{"not-recorded", "nobody said so of the other side", func(j *job.Job) { j.Sittings[0].Conditions.Encrypting = &yes }, nil, most, Notes},
+		{"not-recorded", "a system version of one side", func(j *job.Job) { j.Setups[0].System.Version = "10" }, nil, waits, Notes},
+		{"not-recorded", "a fill level of one side", func(j *job.Job) { j.Sittings[0].Conditions.FillPct = new(50.0) }, nil, drive, Notes},
+		{"not-recorded", "warmth of one side", func(j *job.Job) { each(j, "copy", "s1", func(r *job.Run) { r.Warmth = "cold" }) }, nil, []string{"copy"}, Notes},
 		{"encryption", "one side", func(j *job.Job) { j.Sittings[0].Conditions.Encrypted, j.Sittings[1].Conditions.Encrypted = &yes, &no }, nil, most, Qualifies},
 		{"memory-changed", "more memory", func(j *job.Job) { j.Computers[1].MemoryBytes, j.Setups[1].Computer = 16<<30, "c2" }, nil, waits, Qualifies},
+		{"memory-changed", "fitted together with the drive", func(j *job.Job) { j.Setups[1].Fitted = &job.Fitted{MemoryBytes: 16 << 30} }, nil, waits, Qualifies},
+		{"memory-changed", "work between", func(j *job.Job) { j.Head.Work = []job.Work{{At: noon.Add(time.Hour), What: "memory"}} }, nil, waits, Qualifies},
+		{"processor-changed", "another graphics card fitted", func(j *job.Job) {
+			j.Setups[0].Fitted, j.Setups[1].Fitted = &job.Fitted{Graphics: "g1"}, &job.Fitted{Graphics: "g2"}
+		}, waits, nil, ""},
 		{"processor-changed", "another processor", func(j *job.Job) { j.Computers[1].Processor, j.Setups[1].Computer = "q", "c2" }, waits, nil, ""},
 		{"other-work", "cleaned between", func(j *job.Job) { j.Head.Work = []job.Work{{At: noon.Add(time.Hour), What: "cleaning"}} }, nil, waits, Qualifies},
-		{"control-moved", "a slower processor", func(j *job.Job) { each(j, "control", "s2", func(r *job.Run) { r.Value = 10.6 }) }, nil, waits, Qualifies},
+		{"more-than-the-drive", "the drive changed little", func(j *job.Job) {
+			each(j, "scattered", "s2", func(r *job.Run) { r.Value = 120 })
+		}, nil, []string{"start"}, Qualifies},
+		{"content-moved", "a game on another drive", func(j *job.Job) { each(j, "copy", "s2", func(r *job.Run) { r.On = "d3" }) }, nil, []string{"copy"}, Qualifies},
+		{"content-elsewhere", "a game on a drive that stayed", func(j *job.Job) { each(j, "copy", "", func(r *job.Run) { r.On = "d3" }) }, nil, []string{"copy"}, Notes},
+		{"attached-devices", "a dock on one side", func(j *job.Job) {
+			j.Sittings[0].Conditions.Attached, j.Sittings[1].Conditions.Attached = []string{"dock"}, []string{}
+		}, nil, []string{"start"}, Qualifies},
+		{"firmware-settings", "quick start", func(j *job.Job) {
+			j.Sittings[0].Conditions.Firmware, j.Sittings[1].Conditions.Firmware = &job.Firmware{QuickStart: &yes}, &job.Firmware{QuickStart: &no, StorageMode: "x"}
+		}, nil, []string{"start"}, Qualifies},
+		{"weak-supply", "a charger that does not keep up", func(j *job.Job) {
+			c := &j.Sittings[1].Conditions
+			c.Power, c.BatteryFromPct, c.BatteryToPct = "mains", new(80.0), new(61.0)
+			j.Sittings[0].Conditions.Power = "mains"
+		}, nil, most, Qualifies},
+		{"placement", "at the beginning and at the end", func(j *job.Job) {
+			j.Drives[1].Kind = job.HDD
+			each(j, "scattered", "s2", func(r *job.Run) { r.Value = 120; r.Placement = &job.Placement{FromPct: 80, ToPct: 82} })
+			each(j, "scattered", "s1", func(r *job.Run) { r.Placement = &job.Placement{FromPct: 10, ToPct: 12} })
+			each(j, "start", "", func(r *job.Run) { r.Value = 60 })
+		}, nil, []string{"scattered"}, Qualifies},
+		{"engine-limited", "a busy core", func(j *job.Job) { j.Run("longs21").EngineCPU = &job.EngineCPU{Core: 97, All: 30} }, nil, []string{"long"}, Qualifies},
+		{"drift", "slower at the end of the round", func(j *job.Job) {
+			again := *j.Run("longs20")
+			again.ID, again.Repeat, again.Value = "again", true, 400
+			j.Runs = append(j.Runs, again)
+		}, nil, []string{"long", "scattered", "copy"}, Qualifies},
+		{"drift", "within what runs differ by", func(j *job.Job) {
+			again := *j.Run("longs20")
+			again.ID, again.Repeat, again.Value = "again", true, 440
+			j.Runs = append(j.Runs, again)
+		}, nil, nil, ""},
+		{"control-moved", "a slower processor", func(j *job.Job) { each(j, "control", "s2", func(r *job.Run) { r.Value = 10.9 }) }, nil, waits, Qualifies},
 		{"system-version", "a newer system", func(j *job.Job) { j.Setups[0].System.Version, j.Setups[1].System.Version = "10", "11" }, nil, waits, Qualifies},
 		{"system-origin", "a fresh system", func(j *job.Job) { j.Setups[0].System.Origin, j.Setups[1].System.Origin = "as-arrived", "fresh" }, nil, waits, Qualifies},
 		{"start-kind", "resume-assisted", func(j *job.Job) {
@@ -135,6 +203,13 @@ func TestRules(t *testing.T) {
 		}, nil, []string{"long"}, Notes},
 		{"below-rating", "half of it", func(j *job.Job) { each(j, "long", "s2", func(r *job.Run) { r.Value = 240 }) }, nil, []string{"long"}, Notes},
 		{"beyond-link", "out of a cache", func(j *job.Job) { each(j, "long", "s2", func(r *job.Run) { r.Value = 620 }) }, []string{"long"}, nil, ""},
+		{"beyond-link", "requests, by a link's name", func(j *job.Job) {
+			j.Setups[1].Attached.LinkMBs, j.Setups[1].Link = 0, &job.Link{Kind: "usb", Negotiated: "2.0"}
+			j.Setups[0].Attached.Port = "usb"
+			each(j, "long", "s2", func(r *job.Run) { r.Value = 30 })
+			each(j, "scattered", "s2", func(r *job.Run) { r.Value = 14000 })
+			j.Drives[1].Rated = nil
+		}, []string{"scattered"}, nil, ""},
 		{"beyond-mechanics", "a disk with memory", func(j *job.Job) { each(j, "scattered", "s1", func(r *job.Run) { r.Value = 900 }) }, []string{"scattered"}, nil, ""},
 		{"beyond-mechanics", "with a cache drive", func(j *job.Job) {
 			j.Setups[0].CacheDrive = "d2"
@@ -167,7 +242,8 @@ func TestRules(t *testing.T) {
 			j := fair()
 			tt.spoil(j)
 			var blocked, touched []string
-			for _, f := range Check(j.Indexed(), "then", "now") {
+			for _, f := range found(j, "then", "now") {
+				assert.NotNil(t, f.Runs)
 				if f.Rule != tt.rule {
 					// Another machine is its own finding beside what differs in it.
 					require.Contains(t, []string{"other-computer"}, f.Rule, "only this rule may find something")
@@ -186,12 +262,12 @@ func TestRules(t *testing.T) {
 			assert.ElementsMatch(t, tt.touches, touched, "touched")
 		})
 	}
-	for _, rule := range Rules {
+	for _, rule := range Rules() {
 		assert.True(t, seen[rule], "rule %s has no test", rule)
 	}
 }
 
-func TestWhatIsNotKnownIsNotADifference(t *testing.T) {
+func TestWhatOneSideAloneStatesIsNotRecorded(t *testing.T) {
 	yes := true
 	j := fair()
 	j.Sittings[0].Conditions.Power = "battery" // of the other side nobody said
@@ -199,8 +275,72 @@ func TestWhatIsNotKnownIsNotADifference(t *testing.T) {
 	j.Setups[0].System.Version = "10"
 	j.Setups[0].Attached.Port = "usb"
 	j.Setups[1].Attached.Port = ""
-	each(j, "", "s1", func(r *job.Run) { r.Warmth, r.StartKind, r.AppVersion = "cold", "cold", "1" })
-	assert.Empty(t, Check(j.Indexed(), "then", "now"))
+	each(j, "", "s1", func(r *job.Run) { r.Warmth, r.StartKind, r.AppVersion, r.ContentDigest = "cold", "cold", "1", "x" })
+	var facts []string
+	for _, f := range found(j, "then", "now") {
+		require.Equal(t, notRecorded, f.Rule)
+		require.Equal(t, Notes, f.Effect)
+		facts = append(facts, f.Then)
+	}
+	assert.ElementsMatch(t, []string{"power supply: battery", "encryption: encrypted", "system version: 10", "cold or warm: cold", "kind of start: cold", "application version: 1", "content: x"}, facts)
+}
+
+// Two cold runs and one warm one on each side: the warm ones are to be set aside.
+func TestRunsThatDisagreeWithTheirOwnSideAreNamed(t *testing.T) {
+	j := fair()
+	each(j, "copy", "", func(r *job.Run) { r.Warmth = "cold" })
+	j.Run("copys11").Warmth, j.Run("copys22").Warmth = "warm", "warm"
+	list := found(j, "then", "now")
+	require.Len(t, list, 1)
+	assert.Equal(t, "warmth", list[0].Rule)
+	assert.Equal(t, []string{"copys11", "copys22"}, list[0].Runs)
+	for _, id := range list[0].Runs {
+		j.Run(id).SetAside = &job.SetAside{Reason: "warm"}
+	}
+	assert.Empty(t, found(j, "then", "now"))
+}
+
+func TestSamplesOfFilesAreComparedByBytesInCommon(t *testing.T) {
+	sample := func(common int64) func(*job.Job) {
+		return func(j *job.Job) {
+			each(j, "scattered", "s1", func(r *job.Run) {
+				r.Sample = []job.SampleFile{{Path: "a", Bytes: common}, {Path: "b", Bytes: 100 - common}}
+			})
+			each(j, "scattered", "s2", func(r *job.Run) {
+				r.Sample = []job.SampleFile{{Path: "a", Bytes: common}, {Path: "c", Bytes: 100 - common}}
+			})
+		}
+	}
+	for common, want := range map[int64]Effect{90: "", 89: Qualifies, 50: Qualifies, 49: Blocks} {
+		j := fair()
+		sample(common)(j)
+		var got Effect
+		for _, f := range found(j, "then", "now") {
+			if f.Rule == "other-content" {
+				got = f.Effect
+			}
+		}
+		assert.Equal(t, want, got, "%d %% in common", common)
+	}
+}
+
+func TestAnIntendedDifferenceIsANote(t *testing.T) {
+	j := fair()
+	j.Sittings[0].Conditions.Power, j.Sittings[1].Conditions.Power = "battery", "mains"
+	j.Sittings[0].Conditions.PowerMode, j.Sittings[1].Conditions.PowerMode = "normal", "normal"
+	j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{"scan"}, []string{}
+	effects := map[string]Effect{}
+	for _, f := range intended(j, "then", "now", "power") {
+		effects[f.Rule] = f.Effect
+	}
+	assert.Equal(t, map[string]Effect{"power": Notes, "busy": Qualifies}, effects, "all others stay as they are")
+}
+
+// Two trials, or a trial and Now, that replace the same drive.
+func TestTrialsThatReplaceTheSameDriveAreCompared(t *testing.T) {
+	j := fair()
+	j.Setups[0].Role, j.Setups[0].Replaces = job.Trial, "d1"
+	assert.Empty(t, found(j, "then", "now"))
 }
 
 func TestOnlyTheFirstStartIsTheFirstAfterASwap(t *testing.T) {
@@ -212,22 +352,23 @@ func TestOnlyTheFirstStartIsTheFirstAfterASwap(t *testing.T) {
 		j.Runs = append(j.Runs, job.Run{ID: "launch" + s.ID, Test: "launch", Sitting: s.ID, Value: 5, Method: job.Automatic, At: s.Started.Add(time.Hour)})
 	}
 	j.Sittings[1].Conditions.FirstAfterSwap = &yes
-	found := Check(j.Indexed(), "then", "now")
-	require.Len(t, found, 1)
-	assert.Equal(t, []string{"start"}, found[0].Lines, "a launch is no start")
+	list := found(j, "then", "now")
+	require.Len(t, list, 1)
+	assert.Equal(t, []string{"start"}, list[0].Lines, "a launch is no start")
 	j.Run("starts20").SetAside = &job.SetAside{Reason: "first after the swap"}
-	assert.Empty(t, Check(j.Indexed(), "then", "now"))
+	assert.Empty(t, found(j, "then", "now"))
 }
 
 func TestWorkOutsideTheTwoSidesDoesNotCount(t *testing.T) {
 	for name, w := range map[string]job.Work{
-		"before Then": {At: noon.Add(-time.Hour), What: "cleaning"},
-		"after Now":   {At: noon.Add(9 * time.Hour), What: "drivers"},
-		"more memory": {At: noon.Add(time.Hour), What: "memory"}, // memory-changed says that
+		"before Then":    {At: noon.Add(-time.Hour), What: "cleaning"},
+		"after Now":      {At: noon.Add(9 * time.Hour), What: "drivers"},
+		"memory, before": {At: noon.Add(-time.Hour), What: "memory"},
+		"something else": {At: noon.Add(time.Hour), What: "other"},
 	} {
 		j := fair()
 		j.Head.Work = []job.Work{w}
-		assert.Empty(t, Check(j.Indexed(), "then", "now"), name)
+		assert.Empty(t, found(j, "then", "now"), name)
 	}
 }
 
@@ -235,7 +376,7 @@ func TestOnlyMeasuredLinesAreTouched(t *testing.T) {
 	j := fair()
 	j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{}, []string{"update"}
 	j.Runs = slices.DeleteFunc(j.Runs, func(r job.Run) bool { return r.Test == "copy" && r.Sitting == "s2" })
-	found := Check(j.Indexed(), "then", "now")
-	require.Len(t, found, 1)
-	assert.NotContains(t, found[0].Lines, "copy")
+	list := found(j, "then", "now")
+	require.Len(t, list, 1)
+	assert.NotContains(t, list[0].Lines, "copy")
 }

@@ -4,35 +4,30 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strings"
-	"time"
 
+	"nowthen/core/catalogue"
+	"nowthen/core/drivetest"
 	"nowthen/core/job"
+	"nowthen/core/side"
 	"nowthen/core/stats"
 )
 
-// Limits of what can be so (calculations of link and mechanism).
-const (
-	nearLink     = 0.85 // share of the link from which on the link is the limit
-	overLink     = 1.02 // share of the link that no drive can pass
-	belowRating  = 0.70 // share of the rated figure
-	armReads     = 250  // scattered reads per second that no arm can do
-	movedControl = 0.05 // relative change of a control
-)
-
-// sideOf says which text of a finding speaks of a setup.
-func (c *check) sideOf(setup, text string) (then, with string) {
-	if setup == c.then {
-		return text, ""
+// eachSide calls do for the lines that a rule touches and each of their sides that was
+// measured, whether the other was or not.
+func (c *check) eachSide(r *rule, do func(l *line, which int)) {
+	for i := range c.lines {
+		for which := range c.lines[i].runs {
+			if l := &c.lines[i]; r.touches(l.Test) && len(l.runs[which]) > 0 {
+				do(l, which)
+			}
+		}
 	}
-	return "", text
 }
 
-// one adds a finding about one side only.
-func (c *check) one(setup, rule string, effect Effect, text, remedy string, minutes float64, test string) {
-	f := Finding{Rule: rule, Effect: effect, Remedy: remedy, Minutes: minutes}
-	f.Then, f.With = c.sideOf(setup, text)
-	c.add(f, test)
+// on says something of one side.
+func on(which int, text string) (says [2]string) {
+	says[which] = text
+	return says
 }
 
 // isLong tells whether a drive test reads or writes one after another in MB/s.
@@ -42,184 +37,288 @@ func isLong(t *job.Test) bool {
 	}
 	if p := t.Params; p != nil {
 		// A sweep's, a sustained or a shared rate is not what a label promises.
-		return p.Pattern == "sequential" && len(p.Sweep) == 0 && !p.Fresh && p.Streams == nil
+		return p.Pattern == drivetest.Sequential && len(p.Sweep) == 0 && !p.Fresh && p.Streams == nil
 	}
 	return t.What == "long-read" || t.What == "long-write"
 }
 
 func writes(t *job.Test) bool {
-	return t.Params != nil && t.Params.Op == "write" || t.Params == nil && t.What == "long-write"
+	return t.Params != nil && t.Params.Op == drivetest.Write || t.Params == nil && t.What == "long-write"
 }
 
-// plausible sets the drive figures of each side against what its link and its
-// mechanism allow.
-func (c *check) plausible() {
-	for _, id := range []string{c.then, c.with} {
-		s := c.j.Setup(id)
-		if s == nil {
-			continue
-		}
-		d := c.j.Drive(s.Drive)
-		for i := range c.j.Tests {
-			t := &c.j.Tests[i]
-			runs := c.j.Kept(t.ID, id)
-			if t.Kind != job.OnDrive || len(runs) == 0 || d == nil {
-				continue
-			}
-			values := make([]float64, len(runs))
-			for i, r := range runs {
-				values[i] = r.Value
-			}
-			slices.Sort(values)
-			mid := (values[(len(values)-1)/2] + values[len(values)/2]) / 2
-			c.againstLink(s, d, t, mid, values[len(values)-1])
-			c.againstArm(s, d, t, mid)
-			c.heat(s, d, t, runs)
-		}
-	}
-}
-
-func (c *check) againstLink(s *job.Setup, d *job.Drive, t *job.Test, mid, top float64) {
-	link := s.Attached.LinkMBs
-	if t.Unit == "MB/s" && link > 0 && top > overLink*link {
-		c.one(s.ID, "beyond-link", Blocks, fmt.Sprintf("%.4g MB/s over a link of %.4g MB/s", top, link),
-			"Measure again with a larger test file: this figure came out of a cache, not from the drive.", 5, t.ID)
-		return
-	}
-	if !isLong(t) {
-		return
-	}
-	rated := 0.0
-	if d.Rated != nil {
-		rated = d.Rated.ReadMBs
-		if writes(t) {
-			rated = d.Rated.WriteMBs
-		}
-	}
-	atLink := link > 0 && mid >= nearLink*link
+// rated is the maker's figure for a long test of a setup's drive, MB/s; 0 where it is
+// not known.
+func (c *check) rated(l *line, which int) float64 {
+	d := c.drive(which)
 	switch {
-	case atLink && (link < rated || link < s.Attached.CapableMBs):
-		c.one(s.ID, "port-limit", Notes, fmt.Sprintf("%.4g MB/s of the %.4g MB/s that the link carries", mid, link),
-			"Look at the port, its cable and its firmware setting: drive and port could do more than the link they agreed on.", 10, t.ID)
-	case rated > 0 && mid < belowRating*rated && !atLink:
-		c.one(s.ID, "below-rating", Notes, fmt.Sprintf("%.4g MB/s against a rated %.4g MB/s", mid, rated),
-			"Look at the port, the temperature, the fill level and what else is running; ask the maker if it stays so.", 10, t.ID)
+	case d == nil || d.Rated == nil || !isLong(l.Test):
+		return 0
+	case writes(l.Test):
+		return d.Rated.WriteMBs
 	}
+	return d.Rated.ReadMBs
 }
 
-func (c *check) againstArm(s *job.Setup, d *job.Drive, t *job.Test, mid float64) {
-	perSecond := mid
-	if t.Unit == "MB/s" {
-		perSecond = mid * 1e6 / 4096
+func (c *check) drive(which int) *job.Drive {
+	if c.setups[which] == nil {
+		return nil
 	}
-	moving := d.Kind == job.HDD || d.Kind == job.Hybrid || d.Kind == job.Cached
-	if !moving || !t.ScatteredRead() || perSecond <= armReads {
-		return
+	return c.Drive(c.setups[which].Drive)
+}
+
+func (c *check) link(which int) float64 {
+	if c.setups[which] == nil {
+		return 0
 	}
-	effect, remedy := Blocks, "Measure again with a larger test file: memory or a caching drive answered, not the disk."
-	if d.Kind != job.HDD || s.CacheDrive != "" {
-		effect, remedy = Notes, "Say so to the customer: its cache answered, and does so only for what it has learnt."
+	return c.setups[which].LinkMBs()
+}
+
+// atLink tells whether a rate is what a side's link carries.
+func (c *check) atLink(which int, rate float64) bool {
+	near := nearLink
+	if c.setups[which].OverUSB() {
+		near = nearUSB
 	}
-	c.one(s.ID, "beyond-mechanics", effect, fmt.Sprintf("%.0f scattered reads per second on a turning disk", perSecond), remedy, 5, t.ID)
+	link := c.link(which)
+	return link > 0 && rate >= near*link
+}
+
+func (c *check) portLimit(r *rule) {
+	c.eachSide(r, func(l *line, which int) {
+		mid := l.sides[which].Centre
+		if !isLong(l.Test) || !c.atLink(which, mid) {
+			return
+		}
+		link := c.link(which)
+		if link < c.rated(l, which) || link < c.setups[which].CapableMBs() {
+			c.add(r, l, on(which, fmt.Sprintf("%.4g MB/s of the %.4g MB/s that the link carries", mid, link)))
+		}
+	})
+}
+
+func (c *check) belowRating(r *rule) {
+	c.eachSide(r, func(l *line, which int) {
+		mid, rated := l.sides[which].Centre, c.rated(l, which)
+		if rated > 0 && mid < belowRating*rated && !c.atLink(which, mid) {
+			c.add(r, l, on(which, fmt.Sprintf("%.4g MB/s against a rated %.4g MB/s", mid, rated)))
+		}
+	})
+}
+
+// rate is a run's rate in MB/s, also of one that counts requests.
+func rate(t *job.Test, v float64) float64 {
+	switch {
+	case t.Unit == "MB/s":
+		return v
+	case t.Unit == "IOPS" && t.Params != nil && len(t.Params.Blocks) == 0:
+		return v * float64(t.Params.BlockBytes) / 1e6
+	}
+	return math.NaN()
+}
+
+func (c *check) beyondLink(r *rule) {
+	c.eachSide(r, func(l *line, which int) {
+		link := c.link(which)
+		if link <= 0 {
+			return
+		}
+		var over []string
+		top := 0.0
+		for _, run := range l.runs[which] {
+			if v := rate(l.Test, run.Value); v > overLink*link {
+				over, top = append(over, run.ID), max(top, v)
+			}
+		}
+		if len(over) > 0 {
+			c.add(r, l, on(which, fmt.Sprintf("%.4g MB/s over a link of %.4g MB/s", top, link)), over...)
+		}
+	})
+}
+
+// beyondMechanics finds scattered reads that no arm can do. With a cache that learns it
+// is a note.
+func (c *check) beyondMechanics(r *rule) {
+	c.eachSide(r, func(l *line, which int) {
+		s, d := c.setups[which], c.drive(which)
+		if s == nil || d == nil || !l.ScatteredRead() || d.Kind != job.HDD && d.Kind != job.Hybrid && d.Kind != job.Cached {
+			return
+		}
+		perSecond := l.sides[which].Centre
+		if l.Unit == "MB/s" {
+			perSecond *= 1e6 / 4096
+		}
+		if perSecond <= armReads {
+			return
+		}
+		says := on(which, fmt.Sprintf("%.0f scattered reads per second on a turning disk", perSecond))
+		if d.Kind == job.HDD && s.CacheDrive == "" {
+			c.add(r, l, says)
+			return
+		}
+		c.put(Finding{Rule: r.id, Effect: Notes, Then: says[0], With: says[1],
+			Remedy: "Say so to the customer: its cache answered, and does so only for what it has learnt."}, l.ID, nil)
+	})
 }
 
 // heat finds runs in which the drive was at its limit or above.
-func (c *check) heat(s *job.Setup, d *job.Drive, t *job.Test, runs []*job.Run) {
-	if d.Rated == nil || d.Rated.MaxTempC <= 0 {
-		return
-	}
-	for _, r := range runs {
-		if r.PeakTempC != nil && *r.PeakTempC >= d.Rated.MaxTempC {
-			c.one(s.ID, "heat", Qualifies, fmt.Sprintf("%.0f °C at a limit of %.0f °C", *r.PeakTempC, d.Rated.MaxTempC),
-				"Let the drive cool, look at its cooling, and measure again.", 10, t.ID)
+func (c *check) heat(r *rule) {
+	c.eachSide(r, func(l *line, which int) {
+		d := c.drive(which)
+		if d == nil || d.Rated == nil || d.Rated.MaxTempC <= 0 {
 			return
 		}
+		var hot []string
+		top := math.Inf(-1)
+		for _, run := range l.runs[which] {
+			if run.PeakTempC != nil && *run.PeakTempC >= d.Rated.MaxTempC {
+				hot, top = append(hot, run.ID), max(top, *run.PeakTempC)
+			}
+		}
+		if len(hot) > 0 {
+			c.add(r, l, on(which, fmt.Sprintf("%.0f °C at a limit of %.0f °C", top, d.Rated.MaxTempC)), hot...)
+		}
+	})
+}
+
+// weakSupply finds sittings on mains in which the battery emptied all the same.
+func (c *check) weakSupply(r *rule) {
+	c.eachSide(r, func(l *line, which int) {
+		for _, run := range l.runs[which] {
+			k := c.conditions(run)
+			if k.Power == job.Mains && k.BatteryFromPct != nil && k.BatteryToPct != nil && *k.BatteryFromPct-*k.BatteryToPct > batterySank {
+				c.add(r, l, on(which, fmt.Sprintf("the battery went from %.0f to %.0f %% on mains", *k.BatteryFromPct, *k.BatteryToPct)))
+				return
+			}
+		}
+	})
+}
+
+// engineLimited finds runs in which the measuring program itself was the limit.
+func (c *check) engineLimited(r *rule) {
+	c.eachSide(r, func(l *line, which int) {
+		var busy []string
+		core, whole := 0.0, 0.0
+		for _, run := range l.runs[which] {
+			if e := run.EngineCPU; e != nil && (e.Core > engineBusy || e.All > engineBusy) {
+				busy, core, whole = append(busy, run.ID), max(core, e.Core), max(whole, e.All)
+			}
+		}
+		if len(busy) > 0 {
+			c.add(r, l, on(which, fmt.Sprintf("one core %.0f %% busy, all %.0f %%", core, whole)), busy...)
+		}
+	})
+}
+
+// drift finds rounds whose first test, run again at the end, came out elsewhere.
+func (c *check) drift(r *rule) {
+	for i := range c.Runs {
+		again := &c.Runs[i]
+		if !again.Repeat || again.SetAside != nil || again.Value <= 0 {
+			continue
+		}
+		sitting := c.Sitting(again.Sitting)
+		which := slices.Index(c.ids[:], sitting.Setup)
+		at := slices.IndexFunc(c.lines, func(l line) bool { return l.ID == again.Test })
+		if which < 0 || at < 0 || !c.lines[at].sides[which].HasRatio() {
+			continue
+		}
+		first := &c.lines[at]
+		var values []float64
+		for _, run := range first.runs[which] {
+			if run.Sitting == again.Sitting {
+				values = append(values, run.Value)
+			}
+		}
+		if len(values) == 0 {
+			continue
+		}
+		usual := first.sides[which].RunVariance()
+		n := len(values)
+		usual.Variance *= 1 + stats.MedianVariance(n)/float64(n)
+		mid := stats.Median(values)
+		if math.Abs(math.Log(again.Value/mid)) <= stats.Combine(usual).HalfWidth(side.Confidence) {
+			continue
+		}
+		says := on(which, fmt.Sprintf("%s %.4g %s at the end of the round against %.4g", first.Name, again.Value, first.Unit, mid))
+		for _, l := range c.touched(r) {
+			if slices.ContainsFunc(l.runs[which], func(run *job.Run) bool { return run.Sitting == again.Sitting }) {
+				c.add(r, l, says)
+			}
+		}
 	}
 }
 
-// attachment finds an internal drive that hung on USB on one side only.
-func (c *check) attachment() {
-	how := func(id string) string {
-		s := c.j.Setup(id)
-		if s == nil || s.Attached.Port == "" {
-			return ""
-		}
-		d := c.j.Drive(s.Drive)
-		if s.Attached.Port == "usb" && d != nil && d.Kind != job.USBFlash {
-			return "over USB"
-		}
-		return "where it belongs (" + s.Attached.Port + ")"
-	}
-	a, b := how(c.then), how(c.with)
-	if a != "" && b != "" && (a == "over USB") != (b == "over USB") {
-		c.addAll(Finding{Rule: "attachment", Effect: Qualifies, Then: a, With: b, Minutes: 15,
-			Remedy: "Fit the drive inside, on the port it is for, and measure again."}, measured...)
-	}
-}
-
-// otherWork finds work on the computer between the two sides that changes
-// waiting as well.
-func (c *check) otherWork() {
-	for _, t := range c.compared(job.Timed, job.OnFiles) {
-		first, _ := c.span(t.ID, c.then)
-		_, last := c.span(t.ID, c.with)
-		var what []string
-		for _, w := range c.j.Head.Work {
-			switch w.What {
-			case "cleaning", "cooling", "firmware", "drivers", "tidying":
-			default:
+// loneRun finds kept runs far from the median of their side.
+func (c *check) loneRun(r *rule) {
+	for _, l := range c.touched(r) {
+		for which, runs := range l.runs {
+			mid := l.sides[which].Centre
+			if mid <= 0 {
 				continue
 			}
-			before := !first.IsZero() && w.At.Before(first)
-			after := !last.IsZero() && w.At.After(last)
-			if !before && !after && !slices.Contains(what, w.What) {
-				what = append(what, w.What)
+			var alone []string
+			far := mid
+			for _, run := range runs {
+				if run.Value > mid*loneRatio || run.Value < mid/loneRatio {
+					alone, far = append(alone, run.ID), run.Value
+				}
+			}
+			if len(alone) > 0 {
+				c.add(r, l, on(which, fmt.Sprintf("a run of %.4g %s against a median of %.4g", far, l.Unit, mid)), alone...)
 			}
 		}
-		if len(what) > 0 {
-			c.add(Finding{Rule: "other-work", Effect: Qualifies, Then: "before: " + strings.Join(what, ", "), With: "after it",
-				Remedy: "Say so to the customer: that work can shorten waiting as well."}, t.ID)
+	}
+}
+
+// simulated marks what did not come from a real computer, everywhere.
+func (c *check) simulated(r *rule) {
+	var says [2]string
+	c.eachSide(r, func(l *line, which int) {
+		if slices.ContainsFunc(l.runs[which], func(run *job.Run) bool { return run.Simulated }) {
+			says[which] = "simulated"
+		}
+	})
+	if says == [2]string{} {
+		return
+	}
+	c.eachSide(r, func(l *line, _ int) { c.add(r, l, says) })
+}
+
+// firstAfterSwap finds starts that were kept although they were the first after a swap.
+func (c *check) firstAfterSwap(r *rule) {
+	for which, id := range c.ids {
+		for _, first := range c.firstStarts(id) {
+			for i := range c.lines {
+				if l := &c.lines[i]; l.ID == first.Test && l.compared() && first.Kept() {
+					c.add(r, l, on(which, "first after a swap"), first.ID)
+				}
+			}
 		}
 	}
 }
 
-// span returns when the first and the last kept run of a test on a setup were
-// made; zero where that is not known.
-func (c *check) span(test, setup string) (first, last time.Time) {
-	for _, r := range c.j.Kept(test, setup) {
-		at := r.At
-		if at.IsZero() {
-			at = c.j.Sitting(r.Sitting).Started
-		}
-		if at.IsZero() {
-			return time.Time{}, time.Time{}
-		}
-		if first.IsZero() || at.Before(first) {
-			first = at
-		}
-		if at.After(last) {
-			last = at
+// firstStarts are the first starts of the sittings on a setup that followed a swap, and
+// the runs that say so of themselves, whether they were kept or not.
+func (c *check) firstStarts(setup string) []*job.Run {
+	var all []*job.Run
+	for i := range c.Tests {
+		if t := &c.Tests[i]; catalogue.IsStart(t) {
+			runs := c.RunsOf(t.ID, setup)
+			for k := range runs {
+				all = append(all, &runs[k])
+			}
 		}
 	}
-	return first, last
-}
-
-// controls finds a control that moved: something else than the drive changed.
-func (c *check) controls() {
-	for _, t := range c.compared(job.Control) {
-		a, b := c.median(t.ID, c.then), c.median(t.ID, c.with)
-		if math.Abs(b/a-1) > movedControl {
-			c.addAll(Finding{Rule: "control-moved", Effect: Qualifies, Then: fmt.Sprintf("%s %.4g %s", t.Name, a, t.Unit), With: fmt.Sprintf("%.4g %s", b, t.Unit),
-				Remedy: "Find out what else changed (power, heat, other work), then measure again.", Minutes: 10}, job.Timed, job.OnFiles)
+	slices.SortStableFunc(all, func(a, b *job.Run) int { return a.At.Compare(b.At) })
+	var first []*job.Run
+	seen := map[string]bool{}
+	for _, r := range all {
+		own := r.Conditions != nil && r.Conditions.FirstAfterSwap != nil && *r.Conditions.FirstAfterSwap
+		of := c.Sitting(r.Sitting).Conditions.FirstAfterSwap
+		if own || of != nil && *of && !seen[r.Sitting] {
+			first = append(first, r)
 		}
+		seen[r.Sitting] = true
 	}
-}
-
-// median of the kept runs of a test on a setup, which has some.
-func (c *check) median(test, setup string) float64 {
-	var values []float64
-	for _, r := range c.j.Kept(test, setup) {
-		values = append(values, r.Value)
-	}
-	return stats.Median(values)
+	return first
 }

@@ -128,6 +128,14 @@ func (c *checker) parts(j *Job) {
 			c.add("/plan/reference", "test %q is not a drive test", ref)
 		}
 	}
+	if h := j.Plan.Headline; h != "" && j.Test(h) == nil {
+		c.add("/plan/headline", "no test has the id %q", h)
+	}
+	for kind, u := range j.Usual {
+		if !(u.Weight > 4) {
+			c.add("/spread/"+string(kind)+"/weight", "a weight of %g is not above 4", u.Weight)
+		}
+	}
 	for i, t := range j.Tests {
 		at := fmt.Sprintf("/tests/%d", i)
 		c.unique(at+"/phases", len(t.Phases), func(i int) string { return t.Phases[i].ID })
@@ -149,6 +157,9 @@ func (c *checker) parts(j *Job) {
 		c.refDrive(j, at+"/drive", s.Drive, true)
 		c.refDrive(j, at+"/replaces", s.Replaces, false)
 		c.refDrive(j, at+"/cache_drive", s.CacheDrive, false)
+		for k, d := range s.Also {
+			c.refDrive(j, fmt.Sprintf("%s/also/%d/drive", at, k), d.Drive, true)
+		}
 	}
 	setups := map[string]bool{}
 	for _, s := range j.Setups {
@@ -187,6 +198,7 @@ func (c *checker) runs(j *Job, from int) {
 		} else if err := CheckRun(t, r); err != nil {
 			c.add(at+"/value", "%v", err)
 		}
+		c.refDrive(j, at+"/on", r.On, false)
 		if r.SetAside != nil && strings.TrimSpace(r.SetAside.Reason) == "" {
 			c.add(at+"/set_aside", "a run is set aside with a reason; this one has none")
 		}

@@ -85,7 +85,7 @@ func (x *Index) Kept(test, setup string) []*Run {
 	list := x.runs[Side{test, setup}]
 	runs := make([]*Run, 0, len(list))
 	for _, i := range list {
-		if r := &x.Runs[i]; r.SetAside == nil {
+		if r := &x.Runs[i]; r.Kept() {
 			runs = append(runs, r)
 		}
 	}
@@ -99,7 +99,7 @@ func (x *Index) pick(test, setup string, kept bool) []Run {
 	}
 	runs := make([]Run, 0, len(list))
 	for _, i := range list {
-		if r := &x.Runs[i]; !kept || r.SetAside == nil {
+		if r := &x.Runs[i]; !kept || r.Kept() {
 			runs = append(runs, *r)
 		}
 	}
@@ -125,9 +125,10 @@ func (j *Job) Counts() Counts {
 func (c Counts) add(r *Run) {
 	key := struct{ Test, Sitting string }{r.Test, r.Sitting}
 	n := c[key]
-	if r.SetAside == nil {
+	switch {
+	case r.Kept():
 		n.Kept++
-	} else {
+	case r.SetAside != nil:
 		n.Aside++
 	}
 	c[key] = n

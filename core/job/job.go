@@ -30,6 +30,20 @@ type Job struct {
 	Setups    []Setup    `json:"setups"`
 	Sittings  []Sitting  `json:"sittings"`
 	Runs      []Run      `json:"runs"`
+	// Usual is what such values usually show, by kind of test; kinds that are absent have the
+	// table of the calculations.
+	Usual map[Kind]Usual `json:"spread,omitempty"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Usual is the relative spread that values of a kind of test usually have: standard
+// deviations of ln value within a sitting and between sittings, and how many degrees of
+// freedom that knowledge is worth, more than 4.
+type Usual struct {
+	Within  float64 `json:"within"`
+	Between float64 `json:"between"`
+	Weight  float64 `json:"weight"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
@@ -181,6 +195,9 @@ type Plan struct {
 	// Reference is the id of the drive test that shares of waiting are worked
 	// out from; empty means the scattered small reads.
 	Reference string `json:"reference,omitzero"`
+	// Headline is the id of the test that the report's headline speaks of, named before
+	// anything is measured; empty means the first waiting test.
+	Headline string `json:"headline,omitzero"`
 	// Template names what the plan was made from.
 	Template string `json:"template,omitzero"`
 	// Questions are those asked about the customer's usage, with the answers.
@@ -225,6 +242,9 @@ type Test struct {
 	Warmth    string  `json:"warmth,omitzero"`
 	StartKind string  `json:"start_kind,omitzero"`
 	Content   string  `json:"content,omitzero"`
+	// Occasion is what happens in the customer's week that the test describes; tests of one
+	// occasion describe one wait. A test without one is its own.
+	Occasion string `json:"occasion,omitzero"`
 	// Usage is the id of the question whose answer sets PerWeek.
 	Usage string `json:"usage,omitzero"`
 	// Pages is how many pages must have opened at a finish line; 0 is one.
@@ -282,6 +302,18 @@ type Phase struct {
 // Counted tells whether the phase is part of the value; it is unless said otherwise.
 func (p Phase) Counted() bool { return p.Counts == nil || *p.Counts }
 
+// Counting tells of each phase whether it counts; a test without phases is one that does.
+func (t *Test) Counting() []bool {
+	if len(t.Phases) == 0 {
+		return []bool{true}
+	}
+	counts := make([]bool, len(t.Phases))
+	for i, p := range t.Phases {
+		counts[i] = p.Counted()
+	}
+	return counts
+}
+
 // Roles of a setup.
 const (
 	Then  = "then"
@@ -303,6 +335,15 @@ type Setup struct {
 	UsedBytes int64 `json:"used_bytes,omitzero"`
 	// Name tells trials apart.
 	Name string `json:"name,omitzero"`
+	// Fitted is what was in the computer while this setup was; what it leaves out is as the
+	// computer says.
+	Fitted *Fitted `json:"fitted,omitzero"`
+	// Link names the link that Attached gives as rates.
+	Link *Link `json:"link,omitzero"`
+	// Also are the drives beside the one under test.
+	Also []Also `json:"also,omitempty"`
+	// Adds says that the drive was added and replaced none.
+	Adds bool `json:"adds,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
@@ -312,6 +353,33 @@ type Attached struct {
 	Port       string  `json:"port,omitzero"` // sata m2 usb mmc pcie
 	LinkMBs    float64 `json:"link_mb_s,omitzero"`
 	CapableMBs float64 `json:"capable_mb_s,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Fitted are the parts beside the drive that decide how long things take.
+type Fitted struct {
+	MemoryBytes int64  `json:"memory_bytes,omitzero"`
+	Processor   string `json:"processor,omitzero"`
+	Graphics    string `json:"graphics,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Link is how drive and port speak to each other, by name: "6 Gb/s", "4.0 x2".
+type Link struct {
+	Kind       string `json:"kind,omitzero"` // sata pcie usb mmc
+	Negotiated string `json:"negotiated,omitzero"`
+	Drive      string `json:"drive,omitzero"`
+	Port       string `json:"port,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Also is a drive beside the one under test, and what lies on it.
+type Also struct {
+	Drive string `json:"drive"`
+	Holds string `json:"holds,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
@@ -387,17 +455,52 @@ type Conditions struct {
 	FillPct        *float64 `json:"fill_pct,omitzero"`
 	DriveTempC     *float64 `json:"drive_temp_c,omitzero"`
 	FirstAfterSwap *bool    `json:"first_after_swap,omitzero"`
+	// BatteryFromPct and BatteryToPct are the battery's charge as the sitting began and ended, %.
+	BatteryFromPct *float64 `json:"battery_from_pct,omitzero"`
+	BatteryToPct   *float64 `json:"battery_to_pct,omitzero"`
+	// Attached are the other drives, sticks and docks that hung on it; nil where nobody looked.
+	Attached  []string  `json:"attached,omitzero"`
+	Firmware  *Firmware `json:"firmware,omitzero"`
+	RoomTempC *float64  `json:"room_temp_c,omitzero"`
+	Events    []Event   `json:"events,omitempty"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Firmware is how the computer's firmware was set.
+type Firmware struct {
+	Version     string   `json:"version,omitzero"`
+	QuickStart  *bool    `json:"quick_start,omitzero"`
+	StorageMode string   `json:"storage_mode,omitzero"`
+	Off         []string `json:"off,omitzero"` // controllers that are switched off; nil where nobody looked
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Event is something that went wrong while measuring: a crash, a restart, a hang.
+type Event struct {
+	At   time.Time `json:"at,omitzero"`
+	What string    `json:"what"`
+	Test string    `json:"test,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
 
 // Methods by which a run's value was had.
 const (
-	Automatic  = "automatic"
-	Stopwatch  = "stopwatch"
-	FinishLine = "finish-line"
-	Video      = "video"
-	Typed      = "typed"
+	Automatic    = "automatic"
+	Stopwatch    = "stopwatch"
+	FinishLine   = "finish-line"
+	Video        = "video"
+	Typed        = "typed"
+	RestartWatch = "restart-watch"
+	SystemRecord = "system-record"
+)
+
+// Bounds that a reading can be, instead of a value.
+const (
+	BoundBelow = "below"
+	BoundAbove = "above"
 )
 
 // Run is one execution of a test in a sitting. It is never deleted; it can be
@@ -446,14 +549,54 @@ type Run struct {
 	Engine    string `json:"engine,omitzero"`
 	Note      string `json:"note,omitzero"`
 	// Given is a typed figure as it was typed, "36.0 s".
-	Given    string    `json:"given,omitzero"`
+	Given string `json:"given,omitzero"`
+	// Bound says that the value is a bound: the truth lies below or above it.
+	Bound string `json:"bound,omitzero"`
+	// Seconds is how long it measured.
+	Seconds float64 `json:"seconds,omitzero"`
+	// Placement is where on the drive the file lay that it measured on.
+	Placement *Placement `json:"placement,omitzero"`
+	// EngineCPU is how busy the engine itself was.
+	EngineCPU *EngineCPU `json:"engine_cpu_pct,omitzero"`
+	// Repeat marks the round's first test again: it shows whether the drive has drifted, and
+	// is in no side.
+	Repeat bool `json:"repeat,omitzero"`
+	// Params are the run's own, where they differ from its test's.
+	Params *drivetest.Workload `json:"params,omitzero"`
+	// Conditions are those of this run, where they were looked at.
+	Conditions *Conditions `json:"conditions,omitzero"`
+	// StartTempC is the drive's temperature as it began.
+	StartTempC *float64 `json:"start_temp_c,omitzero"`
+	// Sample are the existing files that it read, where it read a sample of them.
+	Sample []SampleFile `json:"sample,omitempty"`
+	// On is the drive that its content lies on, where that is not the setup's.
+	On       string    `json:"on,omitzero"`
 	SetAside *SetAside `json:"set_aside"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
 
 // Kept tells whether the run takes part in the comparison.
-func (r Run) Kept() bool { return r.SetAside == nil }
+func (r *Run) Kept() bool { return r.SetAside == nil && !r.Repeat }
+
+// SampleFile is a file of a sample: its path below the volume's root, and its size.
+type SampleFile struct {
+	Path  string `json:"path"`
+	Bytes int64  `json:"bytes"`
+}
+
+// Placement is where on a drive a file lies, in % of its capacity from its first block.
+type Placement struct {
+	FromPct float64 `json:"from_pct"`
+	ToPct   float64 `json:"to_pct"`
+}
+
+// EngineCPU is how busy the measuring program kept the processor, %: the one core that it
+// kept busiest, and all of them.
+type EngineCPU struct {
+	Core float64 `json:"core"`
+	All  float64 `json:"all"`
+}
 
 // Marked says where on which clip a run was marked. The stills of the marks stay
 // when the clip is gone.
@@ -622,6 +765,31 @@ func (j *Job) RunsOf(test, setup string) []Run {
 // KeptRuns is RunsOf without the runs that were set aside.
 func (j *Job) KeptRuns(test, setup string) []Run {
 	return slices.DeleteFunc(j.RunsOf(test, setup), func(r Run) bool { return !r.Kept() })
+}
+
+// Drive tests that the share of a wait that was the drive's is worked out from, by what
+// they are: scattered reads of the customer's own files, and of a test file.
+const (
+	ScatteredReadOwn = "scattered-read-existing"
+	ScatteredRead    = "scattered-read"
+)
+
+// References returns the ids of the drive tests that shares of waiting are worked out
+// from, of which the first that can be compared counts: the plan's, else the scattered
+// reads of the customer's own files, else those of a test file.
+func (j *Job) References() []string {
+	if j.Plan.Reference != "" {
+		return []string{j.Plan.Reference}
+	}
+	var ids []string
+	for _, what := range []string{ScatteredReadOwn, ScatteredRead} {
+		for i := range j.Tests {
+			if t := &j.Tests[i]; t.Kind == OnDrive && t.What == what {
+				ids = append(ids, t.ID)
+			}
+		}
+	}
+	return ids
 }
 
 // Simulated tells whether any part of the job came from a simulated computer.

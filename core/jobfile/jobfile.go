@@ -11,7 +11,6 @@ import (
 	"errors"
 	"fmt"
 	"maps"
-	"runtime"
 	"slices"
 	"strings"
 	"sync"
@@ -136,8 +135,11 @@ func decode(data []byte, kind, format string, schema func() *jsonschema.Schema, 
 	return nil
 }
 
-// manyRuns is from how many runs on a file is validated in parts.
-const manyRuns = 1000
+// A file is validated in parts from manyRuns on.
+const (
+	manyRuns = 1000
+	parts    = 4
+)
 
 // validate holds a document to its schema. One with many runs is held to it in parts, side by side, each with
 // some of the runs; where a part fails, the whole is validated again, so that the faults name their places in it.
@@ -148,7 +150,6 @@ func validate(s *jsonschema.Schema, doc any) error {
 		return s.Validate(doc)
 	}
 	var g errgroup.Group
-	parts := runtime.GOMAXPROCS(0)
 	for some := range slices.Chunk(runs, (len(runs)+parts-1)/parts) {
 		part := maps.Clone(whole)
 		part["runs"] = some

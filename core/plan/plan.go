@@ -8,14 +8,13 @@ package plan
 import (
 	"fmt"
 	"maps"
-	"math"
 	"slices"
 	"strings"
 
 	"nowthen/core/catalogue"
-	"nowthen/core/compare"
 	"nowthen/core/job"
 	"nowthen/core/round"
+	"nowthen/core/side"
 )
 
 // Standing is how far a job has come. It is made of a job that does not change
@@ -53,12 +52,12 @@ func (st *Standing) Since(before *Standing) *Standing {
 
 // halfWidth is that of the interval of a side's centre.
 func (st *Standing) halfWidth(t *job.Test, setup string, kept int) float64 {
-	side := job.Side{Test: t.ID, Setup: setup}
-	if w, ok := st.widths[side]; ok && w.kept == kept {
+	key := job.Side{Test: t.ID, Setup: setup}
+	if w, ok := st.widths[key]; ok && w.kept == kept {
 		return w.half
 	}
-	h := compare.NewSide(t, st.index.Kept(t.ID, setup)).HalfWidth()
-	st.widths[side] = width{kept, h}
+	h := side.Of(st.index, t, setup).HalfWidth()
+	st.widths[key] = width{kept, h}
 	return h
 }
 
@@ -98,7 +97,8 @@ type Cover struct {
 	Kept   int    `json:"kept"`
 	Aside  int    `json:"aside"`
 	Wanted int    `json:"wanted"`
-	// Enough: the interval is narrow enough to decide.
+	// Enough: it has the wanted runs, and they lie close enough together. Where both sides
+	// are measured, what counts is the ledger's decision.
 	Enough bool `json:"enough"`
 	// Cannot says why the test cannot be done on this setup, or "".
 	Cannot string `json:"cannot"`
@@ -117,9 +117,10 @@ func (c Cover) Missing() int {
 	return max(0, c.Wanted-c.Kept)
 }
 
-// narrow is the relative half-width of the 95 % interval of a side's centre
-// from which on further runs would hardly change a verdict.
-const narrow = 0.05
+// narrow is the half-width of the 95 % interval of ln centre, as far as further runs of
+// the same sitting can narrow it, at which a side of a kind of test has enough. Of other
+// kinds the wanted runs are enough.
+var narrow = map[job.Kind]float64{job.Timed: 0.10, job.OnDrive: 0.05, job.OnFiles: 0.15}
 
 // Coverage returns how far every test has come on a setup.
 func (st *Standing) Coverage(setup string) []Cover {
@@ -138,9 +139,9 @@ func (st *Standing) Coverage(setup string) []Cover {
 		if c.Automatic {
 			c.RunS, c.RunWrites = round.Seconds(t), round.Writes(t, rate)
 		}
-		if c.Kept >= 2 && st.index != nil {
-			h := st.halfWidth(t, setup, c.Kept)
-			c.Enough = !math.IsNaN(h) && h <= narrow
+		if c.Kept > 0 && c.Kept >= c.Wanted && st.index != nil {
+			most, bounded := narrow[t.Kind]
+			c.Enough = !bounded || st.halfWidth(t, setup, c.Kept) <= most // NaN is not
 		}
 		covers = append(covers, c)
 	}

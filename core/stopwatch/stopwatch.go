@@ -251,7 +251,7 @@ type Timing struct {
 	Value  float64
 	Phases map[string]float64
 	Held   float64
-	// U is the standard uncertainty from the clocks of start and stop, s.
+	// U is the standard uncertainty from the clocks of the presses that enter the value, s.
 	U float64
 }
 
@@ -262,7 +262,8 @@ func (w *Watch) Timing() (Timing, error) {
 		return Timing{}, fmt.Errorf("the timer is %s; it has no value yet", w.State())
 	}
 	t := Timing{Phases: map[string]float64{}}
-	for i, p := range w.Phases[:min(len(w.Phases), len(w.Marks)-1)] {
+	phases := w.Phases[:min(len(w.Phases), len(w.Marks)-1)]
+	for i, p := range phases {
 		from, to := w.Marks[i].At, w.Marks[i+1].At
 		within := w.heldWithin(from, to)
 		d := max(0, to-from-within)
@@ -274,7 +275,11 @@ func (w *Watch) Timing() (Timing, error) {
 			t.Value += d
 		}
 	}
-	t.U = math.Hypot(w.Marks[0].U, w.Marks[len(w.Marks)-1].U)
+	for i, enters := range Entering(counting(phases)) {
+		if enters {
+			t.U = math.Hypot(t.U, w.Marks[i].U)
+		}
+	}
 	return t, nil
 }
 
@@ -324,34 +329,88 @@ func Reaction(times []float64) (mean, spread float64, n int, err error) {
 	return mean, math.Sqrt(squares / float64(n-1)), n, nil
 }
 
-// ByHand is the standard uncertainty of a time taken by hand, s: a start and a
-// stop, each with the spread of the reaction (JCGM 100, 5.1.2). Zero or less
-// means not calibrated.
-func ByHand(reaction float64) float64 {
+// Entering tells of each press about phases, one more than those, whether it enters a
+// value that is the sum of the phases that count: the start and the stop do, and so do the
+// two about each phase in the middle that does not count.
+func Entering(counts []bool) []bool {
+	enters, before := make([]bool, len(counts)+1), false
+	for i, c := range counts {
+		enters[i], before = c != before, c
+	}
+	enters[len(counts)] = before
+	return enters
+}
+
+// Presses is how many presses enter a value that is the sum of the phases that count;
+// each hold in it adds two.
+func Presses(counts []bool, holds int) int {
+	n := 2 * holds
+	for _, enters := range Entering(counts) {
+		if enters {
+			n++
+		}
+	}
+	return n
+}
+
+func counting(phases []Phase) []bool {
+	counts := make([]bool, len(phases))
+	for i, p := range phases {
+		counts[i] = p.Counts
+	}
+	return counts
+}
+
+// Presses is how many presses enter the watch's value; of one that has not stopped, as
+// many as will when it goes through its phases.
+func (w *Watch) Presses() int {
+	phases := w.Phases
+	if w.State() == Stopped {
+		phases = phases[:min(len(phases), len(w.Marks)-1)]
+	}
+	counts, holds := counting(phases), 0
+	for i, p := range phases {
+		if !p.Counts || i+1 >= len(w.Marks) {
+			continue
+		}
+		for _, h := range w.Holds {
+			if h.To != nil && h.From < w.Marks[i+1].At && *h.To > w.Marks[i].At {
+				holds++
+			}
+		}
+	}
+	return Presses(counts, holds)
+}
+
+// ByHand is the standard uncertainty of a time taken by hand, s: so many presses
+// enter it, each with the spread of the reaction (JCGM 100, 5.1.2). A reaction of zero
+// or less means not calibrated.
+func ByHand(reaction float64, presses int) float64 {
 	if reaction <= 0 {
 		reaction = DefaultReaction
 	}
-	return math.Sqrt2 * reaction
+	return math.Sqrt(float64(presses)) * reaction
 }
 
 // Automatic is the standard uncertainty of a reading of that resolution: a
 // rectangular distribution (JCGM 100, 4.3.7).
 func Automatic(resolution float64) float64 { return resolution / math.Sqrt(12) }
 
-// ByFinishLine is the standard uncertainty of a time started by hand and
-// stopped by a page that opened, s.
-func ByFinishLine(reaction, roundTrip float64) float64 {
-	if reaction <= 0 {
-		reaction = DefaultReaction
-	}
-	return math.Hypot(reaction, roundTrip/2)
+// ByFinishLine is the standard uncertainty of a time of so many presses, s, of which a
+// page that opened was the last.
+func ByFinishLine(reaction float64, presses int, roundTrip float64) float64 {
+	return math.Hypot(ByHand(reaction, max(0, presses-1)), roundTrip/2)
 }
 
-// ByVideo is the standard uncertainty of a time between two frames, s: something
-// became visible at some time within the length of the frame before it, at the
-// start and at the end. With one frame rate that is √2 ÷ rate ÷ √12.
-func ByVideo(firstFrame, lastFrame float64) float64 {
-	return math.Hypot(firstFrame, lastFrame) / math.Sqrt(12)
+// ByVideo is the standard uncertainty of a time between frames, s: something became
+// visible at some time within the length of each frame that enters it. With two of one
+// rate that is √2 ÷ rate ÷ √12.
+func ByVideo(frames ...float64) float64 {
+	squares := 0.0
+	for _, f := range frames {
+		squares += f * f
+	}
+	return math.Sqrt(squares / 12)
 }
 
 // ByTyping is the standard uncertainty of a typed figure whose last digit is

@@ -155,7 +155,7 @@ func TestUndoGoesBackToTheBeginning(t *testing.T) {
 	assert.NotContains(t, timing.Phases, "desktop", "the finish came before")
 	assert.InDelta(t, 3, timing.Held, 1e-9)
 	assert.InDelta(t, 1, timing.Value, 1e-9)
-	assert.InDelta(t, 0.1, timing.U, 1e-9)
+	assert.Zero(t, timing.U, "the finish ended a phase that does not count")
 	require.NoError(t, w.Undo())
 	assert.True(t, w.Held(), "the hold that the finish ended lasts again")
 	for range 5 {
@@ -179,11 +179,43 @@ func TestReaction(t *testing.T) {
 }
 
 func TestUncertainties(t *testing.T) {
-	assert.InDelta(t, 0.2828, ByHand(0), 1e-4)
-	assert.InDelta(t, 0.1414, ByHand(0.1), 1e-4)
+	assert.InDelta(t, 0.2828, ByHand(0, 2), 1e-4)
+	assert.InDelta(t, 0.1414, ByHand(0.1, 2), 1e-4)
 	assert.InDelta(t, 0.01/math.Sqrt(12), Automatic(0.01), 1e-12)
-	assert.InDelta(t, 0.25, ByFinishLine(0.2, 0.3), 1e-12)
+	assert.InDelta(t, 0.25, ByFinishLine(0.2, 2, 0.3), 1e-12)
 	assert.InDelta(t, math.Sqrt2/60/math.Sqrt(12), ByVideo(1.0/60, 1.0/60), 1e-12)
 	assert.Equal(t, 0.5, ByTyping(0.1, true))
 	assert.InDelta(t, 5/math.Sqrt(3), ByTyping(10, false), 1e-12)
+}
+
+func TestPressesThatEnterTheValue(t *testing.T) {
+	tests := []struct {
+		name   string
+		counts []bool
+		holds  int
+		want   int
+	}{
+		{"a start and a stop", []bool{true}, 0, 2},
+		{"two phases that count share a press", []bool{true, true}, 0, 2},
+		{"a password in the middle adds two", []bool{true, false, true}, 0, 4},
+		{"what does not count at an end adds none", []bool{false, true}, 0, 2},
+		{"a hold adds two", []bool{true}, 1, 4},
+		{"nothing counts", []bool{false}, 0, 0},
+	}
+	for _, tt := range tests {
+		t.Run(tt.name, func(t *testing.T) { assert.Equal(t, tt.want, Presses(tt.counts, tt.holds)) })
+	}
+	w := New([]Phase{{ID: "a", Counts: true}, {ID: "b"}, {ID: "c", Counts: true}})
+	assert.Equal(t, 4, w.Presses(), "as many as there will be")
+	for i, at := range []float64{0, 10, 20, 30} {
+		require.NoError(t, w.Press(string(rune('k'+i)), at, 0.1))
+		if at == 0 {
+			require.NoError(t, w.Hold("h", 2))
+			require.NoError(t, w.Hold("r", 3))
+		}
+	}
+	assert.Equal(t, 6, w.Presses())
+	timing, err := w.Timing()
+	require.NoError(t, err)
+	assert.InDelta(t, 0.2, timing.U, 1e-12, "four clocks")
 }

@@ -7,38 +7,49 @@ import (
 	"strings"
 
 	"nowthen/core/compare"
+	"nowthen/core/drivetest"
 	"nowthen/core/job"
-	"nowthen/core/stats"
+	"nowthen/core/side"
 )
 
 // Times writes a factor: two digits below 10, whole numbers from 10 on, two
 // decimals between 0.95 and 1.05.
-func Times(f float64) string {
+func Times(f float64) string { return fixed(f, decimals(f)) + "×" }
+
+// decimals is how many a factor is written with.
+func decimals(f float64) int {
 	switch {
 	case f >= 0.95 && f <= 1.05:
-		return fixed(f, 2) + "×"
+		return 2
 	case f >= 9.95:
-		return fixed(f, 0) + "×"
+		return 0
 	case f >= 0.995:
-		return fixed(f, 1) + "×"
+		return 1
 	}
-	// Two significant digits, however small.
-	return fixed(f, 1-int(math.Floor(math.Log10(f)))) + "×"
+	return 1 - int(math.Floor(math.Log10(f))) // two significant digits, however small
 }
 
 // fixed writes v with that many decimals. Halves go away from zero in the decimal
 // figure (1.045 is 1.05), as on a pocket calculator. The pages round in the same way;
 // testdata/figures.json holds both to it.
 func fixed(v float64, decimals int) string {
-	digits, exponent, _ := strings.Cut(strconv.FormatFloat(math.Abs(v), 'e', -1, 64), "e")
+	if v < 0 {
+		if text := rounded(-v, decimals, math.Round); strings.ContainsAny(text, "123456789") {
+			return "-" + text
+		}
+		return rounded(-v, decimals, math.Round)
+	}
+	return rounded(v, decimals, math.Round)
+}
+
+// rounded writes v, which is not negative, with that many decimals, to which it is
+// brought by a rounding of its decimal figure.
+func rounded(v float64, decimals int, by func(float64) float64) string {
+	digits, exponent, _ := strings.Cut(strconv.FormatFloat(v, 'e', -1, 64), "e")
 	e, _ := strconv.Atoi(exponent)                                           // as it was written
 	scaled, _ := strconv.ParseFloat(digits+"e"+strconv.Itoa(e+decimals), 64) // of a number
-	back, _ := strconv.ParseFloat(strconv.FormatFloat(math.Round(scaled), 'f', 0, 64)+"e"+strconv.Itoa(-decimals), 64)
-	text := strconv.FormatFloat(back, 'f', decimals, 64)
-	if v < 0 && back != 0 {
-		return "-" + text
-	}
-	return text
+	back, _ := strconv.ParseFloat(strconv.FormatFloat(by(scaled), 'f', 0, 64)+"e"+strconv.Itoa(-decimals), 64)
+	return strconv.FormatFloat(back, 'f', decimals, 64)
 }
 
 // FactorWords says a factor in words: "2.5× as fast", and below 1 "1.3× slower".
@@ -115,23 +126,14 @@ const largeFile = 1 << 20
 // sets of files differ, so that their times say nothing of each other
 // (calculations, section 8): "92 files/s" of small files, "310 MB/s" of large
 // ones; "" where the runs do not tell.
-func FileRates(runs []job.Run) string {
-	var mbs, files []float64
-	large := false
-	for _, r := range runs {
-		if !r.Kept() || r.Files == 0 || r.Bytes == 0 || r.Value <= 0 {
-			continue
-		}
-		mbs, files = append(mbs, float64(r.Bytes)/r.Value/1e6), append(files, float64(r.Files)/r.Value)
-		large = r.Bytes/r.Files >= largeFile
-	}
+func FileRates(r *side.Rates) string {
 	switch {
-	case len(mbs) == 0:
+	case r == nil:
 		return ""
-	case large:
-		return Figure(stats.Median(mbs), "MB/s")
+	case r.MBs*1e6/r.FilesS >= largeFile:
+		return Figure(r.MBs, "MB/s")
 	}
-	return Figure(stats.Median(files), "files/s")
+	return Figure(r.FilesS, "files/s")
 }
 
 // LineInWords is a line in words.
@@ -141,18 +143,28 @@ type LineInWords struct {
 	Factor  string `json:"factor"`  // "2.5× as fast", "too close to call"
 	Waiting string `json:"waiting"` // "60 % less waiting"
 	Saves   string `json:"saves"`   // "saves 54 s each time"
-	Range   string `json:"range"`   // "between 2.3× and 2.7×"
+	Range   string `json:"range"`   // "between 2.3× and 2.7× as fast"
+	Doubt   string `json:"doubt"`   // why the difference is not claimed, ""
+	Further string `json:"further"` // what would decide it, "" where it is decided
+	Share   string `json:"share"`   // how much of the wait was the drive's, ""
+	KeepsUp string `json:"keeps_up"`
 }
+
+// Sides are what the two sides of a comparison are called.
+type Sides struct{ Then, With string }
 
 // Line says a line in words. Waiting and Saves stand only for times whose
 // difference is decided; rates get "×" alone.
-func Line(l *compare.Line, t *job.Test) LineInWords {
+func Line(l *compare.Line, t *job.Test, names Sides) LineInWords {
 	var w LineInWords
 	if l.Then != nil {
 		w.Then = Figure(l.Then.Centre, t.Unit)
 	}
 	if l.With != nil {
 		w.With = Figure(l.With.Centre, t.Unit)
+	}
+	if k := l.KeepsUp; k != nil {
+		w.KeepsUp = keepsUp(*k, names)
 	}
 	switch l.Verdict {
 	case compare.NotMeasured:
@@ -170,32 +182,127 @@ func Line(l *compare.Line, t *job.Test) LineInWords {
 		return w
 	case compare.TooClose:
 		w.Factor = "too close to call"
-	default:
-		w.Factor = FactorWords(*l.Factor)
-		if t.Unit != "s" && l.Verdict == compare.Faster {
-			w.Factor = Times(*l.Factor) // a rate is no waiting: "×" alone
+		if l.Equal {
+			w.Factor = "as good as equal"
 		}
+	default:
+		w.Factor = verdict(l, t)
+		w.Doubt = Doubt(l, t)
 		if l.Saves != nil {
 			w.Waiting = WaitingWords(l.Then.Centre, l.With.Centre)
 			w.Saves = SavesWords(*l.Saves)
 		}
 	}
 	if l.Low != nil {
-		w.Range = rangeWords(*l.Low, *l.High)
+		w.Range = rangeWords(*l.Factor, *l.Low, *l.High, t.Unit == "s")
 	}
+	w.Further, w.Share = further(l, t, names), Share(l)
 	return w
 }
 
-// rangeWords writes an interval, with as many digits as tell its ends apart.
-func rangeWords(low, high float64) string {
-	a, b := Times(low), Times(high)
-	for digits := 2; a == b && digits <= 4; digits++ {
-		a, b = fixed(low, digits)+"×", fixed(high, digits)+"×"
+// verdict says a decided difference: a factor, or of readings whose ratio says nothing
+// their difference.
+func verdict(l *compare.Line, t *job.Test) string {
+	if l.Factor == nil {
+		more := l.With.Centre - l.Then.Centre
+		if more < 0 {
+			return Figure(-more, t.Unit) + " less"
+		}
+		return Figure(more, t.Unit) + " more"
 	}
-	if a == b {
-		return "very nearly " + Times(low)
+	if t.Unit != "s" && l.Verdict == compare.Faster {
+		return Times(*l.Factor) // a rate is no waiting: "×" alone
 	}
-	return "between " + a + " and " + b
+	return FactorWords(*l.Factor)
+}
+
+// Doubt says why a difference that was found is not claimed, "" where it is. Controls
+// and notes claim nothing and are not in doubt.
+func Doubt(l *compare.Line, t *job.Test) string {
+	switch {
+	case l.Verdict != compare.Faster && l.Verdict != compare.Slower:
+		return ""
+	case t.Kind == job.Control || t.Kind == job.Note:
+		return ""
+	case l.Indicative:
+		return "a single run on a side: indicative"
+	case !l.HoldsAfterAll:
+		return "does not hold once all lines are considered"
+	}
+	return ""
+}
+
+// further says what would decide a line that is not decided.
+func further(l *compare.Line, t *job.Test, names Sides) string {
+	if l.Factor == nil || t.Kind == job.Control || t.Kind == job.Note {
+		return ""
+	}
+	if l.FurtherRuns == nil {
+		return "Further runs will not decide it; a second sitting might."
+	}
+	on := names.Then
+	if l.FurtherRunsOn != nil && *l.FurtherRunsOn == compare.OnWith {
+		on = names.With
+	}
+	switch n := *l.FurtherRuns; n {
+	case 0:
+		return ""
+	case 1:
+		return fmt.Sprintf("One more run on %s would decide it.", on)
+	default:
+		return fmt.Sprintf("%d more runs on %s would decide it.", n, on)
+	}
+}
+
+// Share says how much of a wait was the drive's, and on what that rests; "" where it is
+// not known.
+func Share(l *compare.Line) string {
+	if l.DriveShare == nil {
+		return ""
+	}
+	then := l.Then.Centre
+	about, low, high := Seconds(then**l.DriveShare), Seconds(then**l.DriveShareLow), Seconds(then**l.DriveShareHigh)
+	words := fmt.Sprintf("Of the %s, about %s (%s to %s) were waiting for the drive, if it reads as in the test of scattered reads", Seconds(then), about, low, high)
+	more := l.With.Centre - *l.Floor
+	if more < 0.005 {
+		return words + "."
+	}
+	return words + fmt.Sprintf("; a drive that took no time would save about another %s.", Seconds(more))
+}
+
+var keepsUpWords = map[string]string{
+	drivetest.KeepsUp:     "keeps up with the recordings",
+	drivetest.JustKeepsUp: "only just keeps up with the recordings",
+	drivetest.FallsBehind: "does not keep up with the recordings",
+}
+
+func keepsUp(k compare.KeepsUp, names Sides) string {
+	var said []string
+	for _, s := range [][2]string{{names.Then, k.Then}, {names.With, k.With}} {
+		if s[1] != "" {
+			said = append(said, s[0]+" "+keepsUpWords[s[1]])
+		}
+	}
+	return strings.Join(said, ", ")
+}
+
+// rangeWords writes the ends of an interval, rounded outwards, with as many decimals as
+// its factor. Ends below 1 are turned over, as the factor is.
+func rangeWords(factor, low, high float64, wait bool) string {
+	faster := ""
+	if wait {
+		faster = " as fast"
+	}
+	places := decimals(max(factor, 1/factor))
+	down := func(v float64) string { return rounded(v, places, math.Floor) + "×" }
+	up := func(v float64) string { return rounded(v, places, math.Ceil) + "×" }
+	switch {
+	case low >= 1:
+		return "between " + down(low) + " and " + up(high) + faster
+	case high <= 1:
+		return "between " + down(1/high) + " and " + up(1/low) + " slower"
+	}
+	return "between " + up(1/low) + " slower and " + up(high) + " as fast"
 }
 
 // Waits says a group of times in words: "2.5× as fast", or "" without lines.
@@ -221,36 +328,62 @@ func group(g compare.Group, say func(float64) string) string {
 	return say(*g.Factor)
 }
 
-// Savings says what the waiting lines save in a week and a year, or "" where
-// nothing was decided or nobody said how often each is used.
-func Savings(s compare.Savings) string {
+// wide is from which share of it on an interval is said instead of the figure.
+const wide = 0.2
+
+// Savings says what the waiting lines save in a week and a year, or "" where no line
+// counts.
+func Savings(s *compare.Savings) string {
 	switch {
-	case s.SecondsPerWeek == 0:
+	case s == nil:
 		return ""
+	case !s.Clear:
+		return "No clear saving: what was timed comes to " + lessOrMore(s.Low, s.High) + " a week."
 	case s.SecondsPerWeek < 0:
-		return fmt.Sprintf("About %s more waiting a week.", span(-s.SecondsPerWeek))
+		return capital(about(-s.SecondsPerWeek, -s.High, -s.Low)) + " more waiting a week."
 	}
-	words := fmt.Sprintf("About %s less waiting a week", span(s.SecondsPerWeek))
-	if low, high := span(s.Low), span(s.High); s.Low > 0 && low != high {
-		words += fmt.Sprintf(" (between %s and %s)", low, high)
+	return capital(about(s.SecondsPerWeek, s.Low, s.High)) + " less waiting a week: " + hours(s.HoursPerYear) + " a year."
+}
+
+func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+
+// about says a length of time, or where its interval is wide from where to where.
+func about(v, low, high float64) string {
+	a, b := span(low), span(high)
+	if high-low <= wide*v || a == b {
+		return "about " + span(v)
 	}
-	return words + fmt.Sprintf(": %s a year.", hours(s.HoursPerYear))
+	// One unit for both: "between 10 and 18 min".
+	if n, unit, ok := strings.Cut(a, " "); ok && strings.HasSuffix(b, " "+unit) {
+		a = n
+	}
+	return "between " + a + " and " + b
+}
+
+func lessOrMore(low, high float64) string {
+	say := func(v float64) string {
+		if v < 0 {
+			return span(-v) + " more waiting"
+		}
+		return span(v) + " less waiting"
+	}
+	return "between " + say(low) + " and " + say(high)
 }
 
 // span writes a length of time in whole seconds or minutes.
 func span(s float64) string {
 	if s < 119.5 {
-		return fmt.Sprintf("%.0f s", s)
+		return fixed(s, 0) + " s"
 	}
-	return fmt.Sprintf("%.0f min", s/60)
+	return fixed(s/60, 0) + " min"
 }
 
 func hours(h float64) string {
 	switch {
 	case h < 1:
-		return fmt.Sprintf("%.0f minutes", h*60)
+		return "about " + fixed(h*60, 0) + " minutes"
 	case h < 1.5:
 		return "about an hour"
 	}
-	return fmt.Sprintf("about %.0f hours", h)
+	return "about " + fixed(h, 0) + " hours"
 }

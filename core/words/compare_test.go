@@ -9,7 +9,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/core/compare"
+	"nowthen/core/drivetest"
 	"nowthen/core/job"
+	"nowthen/core/side"
 )
 
 func TestFactorWords(t *testing.T) {
@@ -53,35 +55,73 @@ func TestSecondsAndFigure(t *testing.T) {
 	}
 }
 
-func TestRangeWordsTellTheEndsApart(t *testing.T) {
-	assert.Equal(t, "between 2.3× and 2.7×", rangeWords(2.31, 2.74))
-	assert.Equal(t, "between 7.41× and 7.42×", rangeWords(7.411, 7.424))
-	assert.Equal(t, "very nearly 2.0×", rangeWords(2, 2))
-	assert.Equal(t, "between 0.50× and 2.0×", rangeWords(0.5, 2))
+// The ends are rounded outwards, with as many decimals as the factor; below 1 they are
+// turned over.
+func TestRangeWords(t *testing.T) {
+	tests := []struct {
+		factor, low, high float64
+		want              string
+	}{
+		{2.57, 2.31, 2.84, "between 2.3× and 2.9× as fast"},
+		{2, 2, 2, "between 2.0× and 2.0× as fast"},
+		{10.4, 9.71, 11.01, "between 9× and 12× as fast"},
+		{1.02, 1.013, 1.027, "between 1.01× and 1.03× as fast"},
+		{0.8, 0.71, 0.89, "between 1.1× and 1.5× slower"},
+		{0.99, 0.9, 1.1, "between 1.12× slower and 1.10× as fast"},
+		{1.2, 0.91, 1.51, "between 1.1× slower and 1.6× as fast"},
+	}
+	for _, tt := range tests {
+		assert.Equal(t, tt.want, rangeWords(tt.factor, tt.low, tt.high, true), "%v", tt)
+	}
+	assert.Equal(t, "between 2.3× and 2.9×", rangeWords(2.57, 2.31, 2.84, false), "a rate")
 }
+
+var names = Sides{Then: "Then", With: "Now"}
 
 func TestLine(t *testing.T) {
 	p := func(f float64) *float64 { return &f }
 	wait := job.Test{ID: "x", Kind: job.Timed, Unit: "s", Better: job.Lower}
 	rate := job.Test{ID: "x", Kind: job.OnDrive, Unit: "MB/s", Better: job.Higher}
-	side := func(v float64) *compare.Side { return &compare.Side{N: 3, Centre: v, Min: v, Max: v} }
+	heat := job.Test{ID: "x", Kind: job.Note, Unit: "°C", Better: job.Lower}
+	of := func(v float64) *side.Side { return &side.Side{N: 3, Centre: v, Min: v, Max: v} }
+	none, two := 0, 2
+	now := compare.OnWith
 	tests := []struct {
 		name string
 		test job.Test
 		line compare.Line
 		want LineInWords
 	}{
-		{"a wait", wait, compare.Line{Verdict: compare.Faster, Factor: p(2.5), Low: p(2.494), High: p(2.506), Saves: p(54), Then: side(90), With: side(36)},
-			LineInWords{Then: "90.0 s", With: "36.0 s", Factor: "2.5× as fast", Waiting: "60 % less waiting", Saves: "saves 54 s each time", Range: "between 2.49× and 2.51×"}},
-		{"a rate gets × alone", rate, compare.Line{Verdict: compare.Faster, Factor: p(5), Low: p(4.99), High: p(5.01), Then: side(100), With: side(500)},
-			LineInWords{Then: "100 MB/s", With: "500 MB/s", Factor: "5.0×", Range: "between 4.99× and 5.01×"}},
-		{"a slower rate", rate, compare.Line{Verdict: compare.Slower, Factor: p(0.8), Low: p(0.798), High: p(0.802), Then: side(500), With: side(400)},
-			LineInWords{Then: "500 MB/s", With: "400 MB/s", Factor: "1.3× slower", Range: "between 0.798× and 0.802×"}},
-		{"nothing on one side", wait, compare.Line{Verdict: compare.NotMeasured, With: side(36)}, LineInWords{With: "36.0 s", Factor: "not measured on the first side"}},
+		{"a wait", wait, compare.Line{Verdict: compare.Faster, HoldsAfterAll: true, Factor: p(2.5), Low: p(2.41), High: p(2.59), Saves: p(54), Then: of(90), With: of(36), FurtherRuns: &none},
+			LineInWords{Then: "90.0 s", With: "36.0 s", Factor: "2.5× as fast", Waiting: "60 % less waiting", Saves: "saves 54 s each time", Range: "between 2.4× and 2.6× as fast"}},
+		{"a rate gets × alone", rate, compare.Line{Verdict: compare.Faster, HoldsAfterAll: true, Factor: p(5), Low: p(4.99), High: p(5.01), Then: of(100), With: of(500), FurtherRuns: &none},
+			LineInWords{Then: "100 MB/s", With: "500 MB/s", Factor: "5.0×", Range: "between 4.9× and 5.1×"}},
+		{"one that does not hold", wait, compare.Line{Verdict: compare.Faster, Factor: p(1.2), Low: p(1.01), High: p(1.4), Saves: p(6), Then: of(36), With: of(30), FurtherRuns: &two, FurtherRunsOn: &now},
+			LineInWords{Then: "36.0 s", With: "30.0 s", Factor: "1.2× as fast", Waiting: "17 % less waiting", Saves: "saves 6.0 s each time", Range: "between 1.0× and 1.4× as fast",
+				Doubt: "does not hold once all lines are considered", Further: "2 more runs on Now would decide it."}},
+		{"a single run", rate, compare.Line{Verdict: compare.Slower, HoldsAfterAll: true, Indicative: true, Factor: p(0.8), Low: p(0.7), High: p(0.9), Then: of(500), With: of(400), FurtherRuns: &none},
+			LineInWords{Then: "500 MB/s", With: "400 MB/s", Factor: "1.3× slower", Range: "between 1.1× and 1.5× slower", Doubt: "a single run on a side: indicative"}},
+		{"undecidable", wait, compare.Line{Verdict: compare.TooClose, Factor: p(1.1), Low: p(0.9), High: p(1.3), Then: of(33), With: of(30)},
+			LineInWords{Then: "33.0 s", With: "30.0 s", Factor: "too close to call", Range: "between 1.2× slower and 1.3× as fast", Further: "Further runs will not decide it; a second sitting might."}},
+		{"as good as equal", wait, compare.Line{Verdict: compare.TooClose, Equal: true, Factor: p(1.01), Low: p(0.98), High: p(1.04), Then: of(30.3), With: of(30), FurtherRuns: &none},
+			LineInWords{Then: "30.3 s", With: "30.0 s", Factor: "as good as equal", Range: "between 1.03× slower and 1.04× as fast"}},
+		{"a difference alone", heat, compare.Line{Verdict: compare.Faster, Then: of(61), With: of(40)}, LineInWords{Then: "61.0 °C", With: "40.0 °C", Factor: "21.0 °C less"}},
+		{"nothing on one side", wait, compare.Line{Verdict: compare.NotMeasured, With: of(36)}, LineInWords{With: "36.0 s", Factor: "not measured on the first side"}},
+		{"recordings", rate, compare.Line{Verdict: compare.NotMeasured, With: of(36), KeepsUp: &compare.KeepsUp{With: drivetest.JustKeepsUp}},
+			LineInWords{With: "36.0 MB/s", Factor: "not measured on the first side", KeepsUp: "Now only just keeps up with the recordings"}},
 	}
 	for _, tt := range tests {
-		t.Run(tt.name, func(t *testing.T) { assert.Equal(t, tt.want, Line(&tt.line, &tt.test)) })
+		t.Run(tt.name, func(t *testing.T) { assert.Equal(t, tt.want, Line(&tt.line, &tt.test, names)) })
 	}
+}
+
+func TestShareClaimsNoBound(t *testing.T) {
+	p := func(f float64) *float64 { return &f }
+	l := &compare.Line{Then: &side.Side{Centre: 90}, With: &side.Side{Centre: 36}, DriveShare: p(0.68), DriveShareLow: p(0.61), DriveShareHigh: p(0.756), Floor: p(28.8)}
+	assert.Equal(t, "Of the 90 s, about 61 s (55 s to 68 s) were waiting for the drive, if it reads as in the test of scattered reads; a drive that took no time would save about another 7.2 s.", Share(l))
+	l.DriveShare, l.Floor = p(1), p(36)
+	assert.NotContains(t, Share(l), "another")
+	assert.Empty(t, Share(&compare.Line{}))
 }
 
 func TestGroupAndSavingsWords(t *testing.T) {
@@ -90,21 +130,22 @@ func TestGroupAndSavingsWords(t *testing.T) {
 	assert.Equal(t, "5.1× as fast", Waits(compare.Group{Factor: p(5.1), Low: p(4.9), High: p(5.3), Lines: 4}))
 	assert.Equal(t, "5.1×", Rates(compare.Group{Factor: p(5.1), Low: p(4.9), High: p(5.3), Lines: 4}))
 	assert.Equal(t, "too close to call", Rates(compare.Group{Factor: p(1.1), Low: p(0.9), High: p(1.3), Lines: 1}))
-	assert.Equal(t, "", Savings(compare.Savings{}))
-	assert.Equal(t, "About 10 min less waiting a week (between 9 min and 11 min): about 9 hours a year.",
-		Savings(compare.Savings{SecondsPerWeek: 612, Low: 560, High: 640, HoursPerYear: 8.84}))
-	assert.Equal(t, "About 30 s more waiting a week.", Savings(compare.Savings{SecondsPerWeek: -30}))
+	assert.Equal(t, "", Savings(nil))
+	for want, s := range map[string]compare.Savings{
+		"About 10 min less waiting a week: about 9 hours a year.":                                          {SecondsPerWeek: 612, Low: 570, High: 650, Clear: true, HoursPerYear: 8.84},
+		"Between 10 and 18 min less waiting a week: about 12 hours a year.":                                {SecondsPerWeek: 840, Low: 600, High: 1080, Clear: true, HoursPerYear: 12.1},
+		"Between 90 s and 4 min less waiting a week: about 2 hours a year.":                                {SecondsPerWeek: 165, Low: 90, High: 240, Clear: true, HoursPerYear: 2.38},
+		"Between 20 and 40 s more waiting a week.":                                                         {SecondsPerWeek: -30, Low: -40, High: -20, Clear: true},
+		"No clear saving: what was timed comes to between 94 s more waiting and 90 s less waiting a week.": {SecondsPerWeek: 5, Low: -94, High: 90},
+	} {
+		assert.Equal(t, want, Savings(&s))
+	}
 }
 
 func TestFileRates(t *testing.T) {
-	run := func(value float64, files, bytes int64) job.Run {
-		return job.Run{Value: value, Files: files, Bytes: bytes}
-	}
-	aside := run(1, 9e9, 9e9)
-	aside.SetAside = &job.SetAside{Reason: "odd"}
-	assert.Equal(t, "100 files/s", FileRates([]job.Run{run(30, 3000, 70e6), run(20, 3000, 70e6), aside, run(60, 3000, 70e6)}))
-	assert.Equal(t, "50.0 MB/s", FileRates([]job.Run{run(20, 1, 1e9)}))
-	assert.Empty(t, FileRates([]job.Run{{Value: 3}}))
+	assert.Equal(t, "100 files/s", FileRates(&side.Rates{MBs: 2, FilesS: 100}))
+	assert.Equal(t, "50.0 MB/s", FileRates(&side.Rates{MBs: 50, FilesS: 0.05}))
+	assert.Empty(t, FileRates(nil))
 }
 
 // The pages round as the bench does: one table holds both to it.

@@ -9,8 +9,8 @@ import (
 )
 
 func TestEveryRuleHasATitle(t *testing.T) {
-	for _, rule := range fairness.Rules {
+	for _, rule := range fairness.Rules() {
 		assert.NotEqual(t, rule, Title(rule))
 	}
-	assert.Len(t, titles, len(fairness.Rules), "a title of no rule")
+	assert.Len(t, titles, len(fairness.Rules()), "a title of no rule")
 }

@@ -40,12 +40,16 @@ export const useMeasuring = (id: string) =>
 export const useTimer = (id: string) =>
   useQuery({ queryKey: keys.timer(id), queryFn: () => data(client.GET('/api/jobs/{job}/timer', path(id))) })
 
-/** useLedger sets two setups against each other; without ids they are Then and Now. */
-export const useLedger = (id: string, then?: string, withId?: string) =>
+/** Compared is what is compared: two setups, Then and Now where none are named, and the rule whose difference is the question. */
+export type Compared = { then?: string; with?: string; intended?: string }
+
+/** useLedger sets two setups against each other. */
+export const useLedger = (id: string, of: Compared = {}, enabled = true) =>
   useQuery({
-    queryKey: [...keys.ledger(id), then, withId],
-    queryFn: () => data(client.GET('/api/jobs/{job}/ledger', { params: { path: { job: id }, query: { then, with: withId } } })),
+    queryKey: [...keys.ledger(id), of.then, of.with, of.intended],
+    queryFn: () => data(client.GET('/api/jobs/{job}/ledger', { params: { path: { job: id }, query: of } })),
     placeholderData: (before) => before,
+    enabled,
   })
 
 export const useTemplates = () => useQuery({ queryKey: keys.templates, queryFn: () => data(client.GET('/api/templates')) })

@@ -2,7 +2,7 @@ import { ArrowLeft, ScrollText } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import type { Ledger, Row, View } from '../api/client'
-import { useJob, useLedger } from '../api/queries'
+import { useJob, useLedger, type Compared } from '../api/queries'
 import { Empty, Query, SideMark, Simulated } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { LedgerRow } from './LedgerRow'
@@ -12,8 +12,8 @@ import { SidePicker, sidesOf } from './SidePicker'
 export function LedgerPage() {
   const id = useParams().job!
   const job = useJob(id)
-  const [sides, setSides] = useState<{ then?: string; with?: string }>({})
-  const ledger = useLedger(id, sides.then, sides.with)
+  const [of, setOf] = useState<Compared>({})
+  const ledger = useLedger(id, of)
   const go = useNavigate()
   useShortcuts(
     useMemo(
@@ -33,11 +33,44 @@ export function LedgerPage() {
               <ArrowLeft size={16} aria-hidden /> {view.job.job.number} {view.job.job.customer?.name}
             </Link>
             <Query of={ledger} what="the ledger">
-              {(l) => <Opened view={view} ledger={l} onSides={(s) => setSides({ ...sides, ...s })} />}
+              {(l) => <Opened view={view} ledger={l} onPick={(s) => setOf({ ...of, ...s })} />}
             </Query>
           </>
         )}
       </Query>
+    </div>
+  )
+}
+
+/** Headline says what the customer is spared, and of the line that was named before anything was measured what became of it. */
+function Headline({ ledger }: { ledger: Ledger }) {
+  const row = ledger.rows.find((r) => r.test.id === ledger.headline)
+  const same = ledger.rows.filter((r) => ledger.savings?.same_occasion.includes(r.test.id))
+  if (!row && !ledger.savings) return null
+  return (
+    <div className="pt-4">
+      {row && (
+        <p className="text-2xl font-bold">
+          {row.test.name}: {row.words.then} then, {row.words.with} now{row.words.doubt ? '' : `, ${row.words.factor}`}.
+        </p>
+      )}
+      {ledger.savings && <p className="text-lg font-semibold">{ledger.savings.words}</p>}
+      {same.length > 0 && <p className="text-sm text-secondary">Counted once with another test of the same occasion: {same.map((r) => r.test.name).join(', ')}.</p>}
+    </div>
+  )
+}
+
+/** Question is the heading of a comparison whose difference is its question. */
+function Question({ ledger, onEnd }: { ledger: Ledger; onEnd: () => void }) {
+  const title = ledger.findings.find((f) => f.rule === ledger.intended)?.title
+  return (
+    <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-1 border-l-4 border-primary py-1 pl-3">
+      <p className="flex-1 text-lg">
+        <strong>The question: {ledger.question || 'no such difference was found'}.</strong> {title && `${title}, on purpose.`} It never goes into the report of the upgrade.
+      </p>
+      <button type="button" className="btn btn-sm" onClick={onEnd}>
+        It is not the question
+      </button>
     </div>
   )
 }
@@ -48,7 +81,7 @@ const groups: { title: string; kinds: Row['test']['kind'][]; of?: 'waiting' | 'd
   { title: 'Controls and notes', kinds: ['control', 'note'], about: 'in no group' },
 ]
 
-function Opened({ view, ledger, onSides }: { view: View; ledger: Ledger; onSides: (s: { then?: string; with?: string }) => void }) {
+function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: (s: Compared) => void }) {
   const options = sidesOf(view)
   const then = ledger.then.role === 'then' ? 'Then' : (options.find((o) => o.id === ledger.then.setup)?.label ?? 'Then')
   const now = ledger.with.role === 'now' ? 'Now' : (options.find((o) => o.id === ledger.with.setup)?.label ?? 'Now')
@@ -69,8 +102,9 @@ function Opened({ view, ledger, onSides }: { view: View; ledger: Ledger; onSides
           <SideMark side="now" size={16} /> <strong className="text-now">{now}</strong> {ledger.with.drive}
         </span>
       </p>
-      <SidePicker options={options} then={ledger.then.setup} now={ledger.with.setup} onPick={onSides} />
-      {ledger.savings.words && <p className="pt-4 text-2xl font-bold">{ledger.savings.words}</p>}
+      <SidePicker options={options} then={ledger.then.setup} now={ledger.with.setup} onPick={onPick} />
+      {ledger.intended && <Question ledger={ledger} onEnd={() => onPick({ intended: undefined })} />}
+      <Headline ledger={ledger} />
       {ledger.rows.length === 0 && <Empty title="The plan has no tests." />}
       {groups.map((g) => {
         const rows = ledger.rows.filter((r) => g.kinds.includes(r.test.kind))
@@ -89,7 +123,7 @@ function Opened({ view, ledger, onSides }: { view: View; ledger: Ledger; onSides
               )}
             </div>
             {rows.map((r) => (
-              <LedgerRow key={r.test.id} view={view} row={r} names={[then, now]} setups={[ledger.then.setup, ledger.with.setup]} findings={ledger.findings.filter((f) => f.lines.includes(r.test.id))} />
+              <LedgerRow key={r.test.id} view={view} row={r} names={[then, now]} setups={[ledger.then.setup, ledger.with.setup]} findings={ledger.findings.filter((f) => f.lines.includes(r.test.id) && f.rule !== ledger.intended)} onQuestion={(rule) => onPick({ intended: rule })} />
             ))}
           </section>
         )

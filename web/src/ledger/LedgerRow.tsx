@@ -11,8 +11,9 @@ import { RunTable } from './RunTable'
 import { Scale } from './Scale'
 
 /** LedgerRow is one line: both sides on one scale, what it comes to in words, and what is in doubt. */
-export function LedgerRow({ view, row, names, setups, findings }: { view: View; row: Row; names: [string, string]; setups: string[]; findings: Finding[] }) {
-  const { line, words, test } = row
+export function LedgerRow(props: { view: View; row: Row; names: [string, string]; setups: string[]; findings: Finding[]; onQuestion: (rule: string) => void }) {
+  const { view, row, names, setups, findings, onQuestion } = props
+  const { words, test } = row
   const inPlace = findings.filter((f) => f.effect !== 'notes')
   const aside = findings.filter((f) => f.effect === 'notes' && f.rule !== 'simulated')
   return (
@@ -27,7 +28,7 @@ export function LedgerRow({ view, row, names, setups, findings }: { view: View; 
         <Verdict view={view} row={row} names={names} setups={setups} />
       </div>
       {inPlace.map((f) => (
-        <InPlace key={f.rule + f.effect + f.then} view={view} row={row} names={names} setups={setups} finding={f} />
+        <InPlace key={f.rule + f.effect + f.then + f.with} view={view} row={row} names={names} setups={setups} finding={f} onQuestion={onQuestion} />
       ))}
       <details className="group mt-1">
         <summary className="inline-flex cursor-pointer items-center gap-1 text-sm text-secondary">
@@ -49,11 +50,7 @@ export function LedgerRow({ view, row, names, setups, findings }: { view: View; 
             <strong>{f.title}.</strong> {sides(f, names)} {f.remedy}
           </p>
         ))}
-        {line.drive_share !== null && line.floor !== null && line.then && (
-          <p className="mt-2 text-sm">
-            About {Math.round(line.drive_share * 100)} % of this wait was the drive’s; no drive could bring it below {line.floor.toFixed(1)} s.
-          </p>
-        )}
+        {words.share && <p className="mt-2 text-sm">{words.share}</p>}
       </details>
     </article>
   )
@@ -63,7 +60,7 @@ function Verdict({ view, row, names, setups }: { view: View; row: Row; names: [s
   const { line, words } = row
   const missing = line.verdict === 'not-measured'
   const big = missing ? (line.then ? `${names[1]} is missing` : line.with ? `${names[0]} is missing` : 'Not measured yet') : words.factor
-  const doubt = line.verdict !== 'faster' && line.verdict !== 'slower'
+  const doubt = words.doubt !== '' || (line.verdict !== 'faster' && line.verdict !== 'slower')
   return (
     <div className="md:text-right">
       <p className={doubt ? 'text-lg font-semibold text-secondary' : 'text-2xl leading-tight font-bold'}>{big}</p>
@@ -73,7 +70,9 @@ function Verdict({ view, row, names, setups }: { view: View; row: Row; names: [s
         </p>
       )}
       {words.range && <p className="text-sm text-secondary">{words.range}</p>}
-      {line.indicative && <p className="text-sm font-semibold text-warning">single run: indicative</p>}
+      {words.keeps_up && <p className="text-sm">{words.keeps_up}</p>}
+      {words.doubt && <p className="text-sm font-semibold text-warning">{words.doubt}</p>}
+      {words.further && <p className="text-sm text-secondary">{words.further}</p>}
       {line.then && line.with && row.test.unit === 's' && row.test.kind !== 'control' && (
         <Link className="link text-sm" to={`${racePath(view.id, row.test.id)}?setups=${setups.join(',')}`} aria-label={`Watch the race: ${row.test.name}`}>
           Watch the race
@@ -90,7 +89,8 @@ const looksDeeper = (r: Run) => Boolean(r.latency || r.series || r.curve || r.fi
 const sides = (f: Finding, names: [string, string]) => [f.then && `${names[0]}: ${f.then}.`, f.with && `${names[1]}: ${f.with}.`].filter(Boolean).join(' ')
 
 /** InPlace says what is in doubt where it is in doubt, with the remedy as a button for a side that is compared. */
-function InPlace({ view, row, names, setups, finding }: { view: View; row: Row; names: [string, string]; setups: string[]; finding: Finding }) {
+function InPlace(props: { view: View; row: Row; names: [string, string]; setups: string[]; finding: Finding; onQuestion: (rule: string) => void }) {
+  const { view, row, names, setups, finding, onQuestion } = props
   const blocks = finding.effect === 'blocks'
   const again = finding.minutes > 0 && row.test.kind !== 'note' ? remedied(view, setups) : undefined
   const gone = again === 1 && drivesOut(view, setups[0]!)
@@ -107,7 +107,10 @@ function InPlace({ view, row, names, setups, finding }: { view: View; row: Row; 
         <strong>{finding.title}.</strong> {sides(finding, names)}{' '}
         <span className="text-secondary">
           {gone ? `${names[0]} can’t be measured again. Measure ${names[1]} the way ${names[0]} was, or keep the caveat.` : finding.remedy}
-        </span>
+        </span>{' '}
+        <button type="button" className="link text-sm" onClick={() => onQuestion(finding.rule)}>
+          This difference is the question
+        </button>
       </p>
       {again !== undefined && (
         <Remedy view={view} row={row} setup={setupOfSide(setups[again]!)}>

@@ -170,8 +170,7 @@ function Lane({ figure: f }: { figure: Figure }) {
       ))}
       {f.words.range && (
         <p className="pt-1 text-sm text-secondary">
-          With 95 % confidence {f.words.range} as fast
-          {f.single && ', from a single run on a side'}.
+          With 95 % confidence {f.words.range}.
         </p>
       )}
     </div>

@@ -1,10 +1,16 @@
 import { scaleLinear } from 'd3-scale'
 import type { Setup, Test, View } from '../api/client'
+import { useLedger } from '../api/queries'
 import { coverOf, reasonAside, runsOf } from '../job/view'
+import { whatRunsWouldDo } from './decided'
 import { figure } from '../ui/format'
 
 /** Settle draws the runs of a test in their order, as they settle, and says when they are enough to decide. */
 export function Settle({ view, test, setup }: { view: View; test: Test; setup: Setup }) {
+  // Where both sides are measured, what counts is the ledger's decision.
+  const then = view.job.setups.find((s) => s.role === 'then')
+  const both = setup.role !== 'then' && then !== undefined && (coverOf(view, test.id, then.id)?.kept ?? 0) > 0
+  const ledger = useLedger(view.id, { then: then?.id, with: setup.id }, both)
   const runs = runsOf(view, test.id, setup.id)
   if (runs.length === 0) return null
   const cover = coverOf(view, test.id, setup.id)
@@ -16,6 +22,8 @@ export function Settle({ view, test, setup }: { view: View; test: Test; setup: S
   const step = 34
   const kept = runs.filter((r) => reasonAside(r) === undefined).map((r) => r.value).toSorted((a, b) => a - b)
   const centre = kept.length ? (kept[Math.floor((kept.length - 1) / 2)]! + kept[Math.floor(kept.length / 2)]!) / 2 : undefined
+  const line = both ? ledger.data?.rows.find((r) => r.test.id === test.id) : undefined
+  const said = whatRunsWouldDo(line, cover?.enough === true)
   return (
     <figure className="m-0 flex flex-wrap items-center justify-center gap-x-4 gap-y-1 text-secondary" aria-label="The runs so far">
       <svg width={Math.max(1, runs.length) * step} height="44" aria-hidden className="max-w-full">
@@ -40,7 +48,7 @@ export function Settle({ view, test, setup }: { view: View; test: Test; setup: S
             {reasonAside(r) ? ' (set aside)' : ''}
           </span>
         ))}
-        {cover?.enough && <strong className="block text-base-content">Enough: further runs would hardly change the verdict.</strong>}
+        {said && <strong className="block text-base-content">{said}</strong>}
       </figcaption>
     </figure>
   )

@@ -1,0 +1,150 @@
+package compare
+
+import (
+	"math"
+	"slices"
+	"strings"
+
+	"nowthen/core/fairness"
+	"nowthen/core/job"
+	"nowthen/core/side"
+	"nowthen/core/stats"
+)
+
+const (
+	// asGoodAsEqual is the ratio within which a difference matters to nobody.
+	asGoodAsEqual = 1.1
+	// Level is the share of ledgers without any difference in which one may be claimed.
+	Level = 0.05
+)
+
+func newLine(x *job.Index, t *job.Test, sides fairness.Sides, findings []fairness.Finding, o Options) Line {
+	ln := Line{Test: t.ID, Findings: []string{}, Then: sides.Then, With: sides.With, test: t}
+	ln.KeepsUp = keepsUp(x, t, ln.Then, ln.With)
+	blocked := false
+	for _, f := range findings {
+		if slices.Contains(f.Lines, t.ID) {
+			if !slices.Contains(ln.Findings, f.Rule) { // one rule can find something on each side
+				ln.Findings = append(ln.Findings, f.Rule)
+			}
+			blocked = blocked || f.Effect == fairness.Blocks
+		}
+	}
+	if ln.Then == nil || ln.With == nil {
+		ln.Verdict = NotMeasured
+		return ln
+	}
+	if blocked {
+		ln.Verdict = NotComparable
+		return ln
+	}
+	ln.Verdict = TooClose
+	ln.Indicative = ln.Then.N == 1 || ln.With.N == 1
+	a, b := ln.Then.Centre, ln.With.Centre
+	if t.Unit == "s" && t.Better == job.Lower {
+		ln.Saves = new(a - b)
+	}
+	r, ok := side.RatioOf(t, ln.Then, ln.With)
+	if !ok {
+		return ln
+	}
+	ln.ratio, ln.decided = r, true
+	switch {
+	case r.Low > 1:
+		ln.Verdict = Faster
+	case r.High < 1:
+		ln.Verdict = Slower
+	default:
+		ln.Equal = equal(r)
+	}
+	if !difference(t) {
+		ln.Factor, ln.Low, ln.High, ln.P = &r.Factor, &r.Low, &r.High, &r.P
+		if !math.IsInf(r.Spread.Freedom, 1) {
+			ln.Freedom = &r.Spread.Freedom
+		}
+	}
+	ln.Felt = t.Kind == job.Timed && ln.Verdict != TooClose &&
+		math.Abs(a-b) >= o.FeltSeconds && math.Abs(a-b)/a >= o.FeltShare
+	return ln
+}
+
+// equal tells whether a whole interval lies so near to 1 that the difference matters to
+// nobody.
+func equal(r side.Ratio) bool { return r.Low >= 1/asGoodAsEqual && r.High <= asGoodAsEqual }
+
+// difference tells whether readings have a zero that means nothing, or a logarithm
+// already, so that only their difference says something: °C, dB and the like.
+func difference(t *job.Test) bool {
+	return strings.HasPrefix(t.Unit, "°") || strings.HasPrefix(t.Unit, "dB")
+}
+
+// counts tells whether a line takes part in what is claimed after all lines are
+// considered.
+func (ln *Line) counts() bool {
+	return ln.decided && (ln.test.Kind == job.OnDrive || waiting(ln.test))
+}
+
+// afterAll tells which differences hold after all lines are considered, and what further
+// runs would decide.
+func (l *Ledger) afterAll() {
+	var lines []*Line
+	var p []float64
+	for i := range l.Lines {
+		if ln := &l.Lines[i]; ln.counts() {
+			lines, p = append(lines, ln), append(p, ln.ratio.P)
+		}
+	}
+	rejected, divisors := stats.Holm(p, Level)
+	for i, ln := range lines {
+		ln.HoldsAfterAll, ln.divisor = rejected[i], divisors[i]
+		ln.further()
+	}
+}
+
+// mostFurther is how many further runs of one side are thought of.
+const mostFurther = 10
+
+// The sides that further runs can be on.
+const (
+	OnThen = "then"
+	OnWith = "with"
+)
+
+// further works out how many further runs, on which side alone, would decide the line
+// if they came out as those that are there.
+func (ln *Line) further() {
+	if ln.HoldsAfterAll || ln.Equal {
+		ln.FurtherRuns = new(0)
+		return
+	}
+	for k := 1; k <= mostFurther; k++ {
+		for _, on := range []string{OnThen, OnWith} {
+			then, with := ln.Then, ln.With
+			if on == OnThen {
+				then = then.Further(k)
+			} else {
+				with = with.Further(k)
+			}
+			if r, ok := side.RatioOf(ln.test, then, with); ok && (r.P <= Level/float64(ln.divisor) || equal(r)) {
+				ln.FurtherRuns, ln.FurtherRunsOn = &k, &on
+				return
+			}
+		}
+	}
+}
+
+// keepsUp says how both sides keep up, of a test of recordings side by side: by the
+// slowest second of any of a side's kept runs (calculations, section 10).
+func keepsUp(x *job.Index, t *job.Test, then, with *side.Side) *KeepsUp {
+	if t.Params == nil || t.Params.Streams == nil || then == nil && with == nil {
+		return nil
+	}
+	say := func(s *side.Side) string {
+		if s == nil {
+			return ""
+		}
+		_, verdict := t.Params.Streams.KeepUp(s.Min)
+		return verdict
+	}
+	return &KeepsUp{say(then), say(with)}
+}

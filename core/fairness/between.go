@@ -1,0 +1,361 @@
+package fairness
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"nowthen/core/job"
+	"nowthen/core/side"
+	"nowthen/core/stats"
+)
+
+// touchAll adds a finding to all lines that a rule touches.
+func (c *check) touchAll(r *rule, says [2]string) {
+	for _, l := range c.touched(r) {
+		c.add(r, l, says)
+	}
+}
+
+func (c *check) otherComputer(r *rule) {
+	if a, b := c.setups[0], c.setups[1]; a != nil && b != nil && a.Computer != b.Computer {
+		c.touchAll(r, [2]string{a.Computer, b.Computer})
+	}
+}
+
+// otherBaseline finds a drive that replaces another one than the one it is compared
+// with, or than the one that the other replaces.
+func (c *check) otherBaseline(r *rule) {
+	a, b := c.setups[0], c.setups[1]
+	if a == nil || b == nil {
+		return
+	}
+	says := func(s *job.Setup) string {
+		if s.Role == job.Then {
+			return s.Drive
+		}
+		return "replaces " + s.Replaces
+	}
+	replaced := func(s *job.Setup) string {
+		if s.Role == job.Then {
+			return s.Drive
+		}
+		return s.Replaces
+	}
+	if p, q := replaced(a), replaced(b); p != "" && q != "" && p != q {
+		c.touchAll(r, [2]string{says(a), says(b)})
+	}
+}
+
+// fitted is what was in the computer of a setup.
+func (c *check) fitted(s *job.Setup) job.Fitted {
+	var f job.Fitted
+	if k := c.Computer(s.Computer); k != nil {
+		f = job.Fitted{MemoryBytes: k.MemoryBytes, Processor: k.Processor, Graphics: k.Graphics}
+	}
+	if o := s.Fitted; o != nil {
+		if o.MemoryBytes > 0 {
+			f.MemoryBytes = o.MemoryBytes
+		}
+		f.Processor, f.Graphics = or(o.Processor, f.Processor), or(o.Graphics, f.Graphics)
+	}
+	return f
+}
+
+func (c *check) memoryChanged(r *rule) {
+	if c.setups[0] == nil || c.setups[1] == nil {
+		return
+	}
+	a, b := c.fitted(c.setups[0]).MemoryBytes, c.fitted(c.setups[1]).MemoryBytes
+	if a > 0 && b > 0 && a != b {
+		c.touchAll(r, [2]string{gib(a), gib(b)})
+		return
+	}
+	c.workBetween(r, job.WorkMemory)
+}
+
+func (c *check) processorChanged(r *rule) {
+	if c.setups[0] == nil || c.setups[1] == nil {
+		return
+	}
+	a, b := c.fitted(c.setups[0]), c.fitted(c.setups[1])
+	for _, pair := range [][2]string{{a.Processor, b.Processor}, {a.Graphics, b.Graphics}} {
+		if pair[0] != "" && pair[1] != "" && pair[0] != pair[1] {
+			c.touchAll(r, pair)
+		}
+	}
+}
+
+func (c *check) otherWork(r *rule) {
+	c.workBetween(r, job.WorkCleaning, job.WorkCooling, job.WorkFirmware, job.WorkDrivers, job.WorkTidying)
+}
+
+// workBetween finds work of some kinds that was done between the kept runs of a line:
+// some were made before it and others after, or may have been.
+func (c *check) workBetween(r *rule, kinds ...string) {
+	for _, l := range c.touched(r) {
+		var says [2][]string
+		for _, w := range c.Head.Work {
+			if !slices.Contains(kinds, w.What) {
+				continue
+			}
+			a, b := c.around(l.runs[0], w), c.around(l.runs[1], w)
+			if a != b || a == aroundIt {
+				for i, when := range []string{a, b} {
+					if said := when + " the " + w.What; !slices.Contains(says[i], said) {
+						says[i] = append(says[i], said)
+					}
+				}
+			}
+		}
+		if len(says[0]) > 0 {
+			c.add(r, l, [2]string{strings.Join(says[0], ", "), strings.Join(says[1], ", ")})
+		}
+	}
+}
+
+const aroundIt = "before and after"
+
+// around says whether runs were made before some work or after it.
+func (c *check) around(runs []*job.Run, w job.Work) string {
+	before, after := false, false
+	for _, r := range runs {
+		at := c.at(r)
+		if at.IsZero() {
+			return "at a time that nobody noted, perhaps before, perhaps after"
+		}
+		before, after = before || !at.After(w.At), after || at.After(w.At)
+	}
+	switch {
+	case before && after:
+		return aroundIt
+	case before:
+		return "before"
+	}
+	return "after"
+}
+
+// at is when a run was made, as far as is known.
+func (c *check) at(r *job.Run) time.Time {
+	if r.At.IsZero() {
+		return c.Sitting(r.Sitting).Started
+	}
+	return r.At
+}
+
+// systemOrigin finds a freshly installed system on one side only.
+func (c *check) systemOrigin(r *rule) {
+	a, b := c.setups[0], c.setups[1]
+	if a == nil || b == nil {
+		return
+	}
+	kept := func(o string) bool { return o == job.AsArrived || o == job.Cloned }
+	p, q := a.System.Origin, b.System.Origin
+	if kept(p) && q == job.Fresh || p == job.Fresh && kept(q) {
+		c.touchAll(r, [2]string{p, q})
+	}
+}
+
+// attachment finds an internal drive that hung on USB on one side only.
+func (c *check) attachment(r *rule) {
+	how := func(s *job.Setup) string {
+		if s == nil || s.Attached.Port == "" && s.Link == nil {
+			return ""
+		}
+		d := c.Drive(s.Drive)
+		if s.OverUSB() && (d == nil || d.Kind != job.USBFlash) {
+			return overUSB
+		}
+		port := s.Attached.Port
+		if port == "" {
+			port = s.Link.Kind
+		}
+		return "where it belongs (" + port + ")"
+	}
+	a, b := how(c.setups[0]), how(c.setups[1])
+	if a != "" && b != "" && (a == overUSB) != (b == overUSB) {
+		c.touchAll(r, [2]string{a, b})
+	}
+}
+
+const overUSB = "over USB"
+
+// otherContent finds another document, save or folder; samples of the customer's own
+// files are compared by the bytes that they have in common.
+func (c *check) otherContent(r *rule) {
+	for _, l := range c.touched(r) {
+		a, b := sampleOf(l.runs[0]), sampleOf(l.runs[1])
+		if a == nil || b == nil {
+			c.compare(r, l, &content)
+			continue
+		}
+		same := inCommon(a, b)
+		says := fmt.Sprintf("%.0f %% of the bytes are on both sides", same*100)
+		switch {
+		case same < shareOther:
+			c.add(r, l, [2]string{says, says})
+		case same < shareSame:
+			c.put(Finding{Rule: r.id, Effect: Qualifies, Then: says, With: says, Remedy: r.remedy, Minutes: r.minutes}, l.ID, nil)
+		}
+	}
+}
+
+// sampleOf is the first sample of existing files that runs state.
+func sampleOf(runs []*job.Run) []job.SampleFile {
+	for _, r := range runs {
+		if len(r.Sample) > 0 {
+			return r.Sample
+		}
+	}
+	return nil
+}
+
+// inCommon is the share of the bytes of two samples that lies in files of the same path
+// and size.
+func inCommon(a, b []job.SampleFile) float64 {
+	sizes := make(map[string]int64, len(a))
+	whole, common := int64(0), int64(0)
+	for _, f := range a {
+		sizes[f.Path] = f.Bytes
+		whole += f.Bytes
+	}
+	other := int64(0)
+	for _, f := range b {
+		other += f.Bytes
+		if n, ok := sizes[f.Path]; ok && n == f.Bytes {
+			common += n
+		}
+	}
+	return float64(common) / float64(max(1, whole, other))
+}
+
+// contentElsewhere finds content that lay on a drive that was not changed, on both
+// sides.
+func (c *check) contentElsewhere(r *rule) {
+	for _, l := range c.touched(r) {
+		on := map[string]bool{}
+		elsewhere := true
+		for _, runs := range l.runs {
+			for _, run := range runs {
+				on[run.On] = true
+				elsewhere = elsewhere && c.elsewhere(run)
+			}
+		}
+		if elsewhere && len(on) == 1 {
+			says := "on the drive " + l.runs[0][0].On
+			c.add(r, l, [2]string{says, says})
+		}
+	}
+}
+
+// fill finds drives of which one was much fuller.
+func (c *check) fill(r *rule) {
+	for _, l := range c.touched(r) {
+		low, high := math.Inf(1), math.Inf(-1)
+		var says [2]string
+		for i, runs := range l.runs {
+			from, to := math.Inf(1), math.Inf(-1)
+			for _, run := range runs {
+				if f := c.conditions(run).FillPct; f != nil {
+					from, to = min(from, *f), max(to, *f)
+				}
+			}
+			low, high = min(low, from), max(high, to)
+			switch {
+			case from > to:
+				says[i] = ""
+			case to-from < 1:
+				says[i] = fmt.Sprintf("%.0f %% full", to)
+			default:
+				says[i] = fmt.Sprintf("%.0f to %.0f %% full", from, to)
+			}
+		}
+		switch {
+		case high-low > fillPoints:
+			c.add(r, l, [2]string{or(says[0], "not recorded"), or(says[1], "not recorded")})
+		case (says[0] == "") != (says[1] == ""):
+			c.notRecorded(l, "fill level", [2]string{or(says[0], "not recorded"), or(says[1], "not recorded")})
+		}
+	}
+}
+
+// placement finds test files that lay far from each other on turning disks.
+func (c *check) placement(r *rule) {
+	for _, s := range c.setups {
+		if s == nil || c.Drive(s.Drive) == nil || c.Drive(s.Drive).Kind != job.HDD {
+			return
+		}
+	}
+	for _, l := range c.touched(r) {
+		var middle [2]float64
+		for i, runs := range l.runs {
+			var at []float64
+			for _, run := range runs {
+				if p := run.Placement; p != nil {
+					at = append(at, (p.FromPct+p.ToPct)/2)
+				}
+			}
+			middle[i] = stats.Median(at) // NaN where nobody knows
+		}
+		if math.Abs(middle[0]-middle[1]) > placePoints {
+			say := func(v float64) string { return fmt.Sprintf("at %.0f %% of the disk", v) }
+			c.add(r, l, [2]string{say(middle[0]), say(middle[1])})
+		}
+	}
+}
+
+// controlMoved finds a control that moved: something else than the drive changed.
+func (c *check) controlMoved(r *rule) {
+	for i := range c.lines {
+		l := &c.lines[i]
+		if l.Kind != job.Control {
+			continue
+		}
+		f, ok := c.ratio(l)
+		if ok && (f.Low > movedControl || f.High < 1/movedControl) {
+			say := func(s *side.Side) string { return fmt.Sprintf("%s %.4g %s", l.Name, s.Centre, l.Unit) }
+			c.touchAll(r, [2]string{say(l.sides[0]), say(l.sides[1])})
+		}
+	}
+}
+
+// moreThanTheDrive finds lines that got faster by more than the reference drive test
+// did, in the direction in which they are faster (calculations, section 5).
+func (c *check) moreThanTheDrive(r *rule) {
+	drive, ok := c.reference()
+	if !ok {
+		return
+	}
+	for _, l := range c.touched(r) {
+		f, ok := c.ratio(l)
+		if !ok {
+			continue
+		}
+		var says [2]string
+		switch {
+		case f.Low > 1 && f.Low > drive.High:
+			says[1] = fmt.Sprintf("%.2g× as fast, and the drive %.2g×", f.Factor, drive.Factor)
+		case f.High < 1 && f.High < drive.Low:
+			says[0] = fmt.Sprintf("%.2g× as fast, and the drive %.2g×", 1/f.Factor, 1/drive.Factor)
+		default:
+			continue
+		}
+		c.add(r, l, says)
+	}
+}
+
+// reference is the ratio of the plan's reference drive test, where it is comparable.
+func (c *check) reference() (side.Ratio, bool) {
+	for _, id := range c.References() {
+		for i := range c.lines {
+			if l := &c.lines[i]; l.ID == id {
+				if f, ok := c.ratio(l); ok {
+					return f, true
+				}
+			}
+		}
+	}
+	return side.Ratio{}, false
+}

@@ -1,0 +1,270 @@
+// Package side works out one side of a line, the kept runs of one test on one setup:
+// its centre and what makes that uncertain, and the ratio of two sides.
+//
+// Runs within a sitting differ, a sitting as a whole lies a little off, and the
+// instrument has an uncertainty of its own; all three are variances of ln centre (JCGM
+// 100, the GUM). It is pure and knows nothing of findings, screens, HTTP, SQL or files.
+package side
+
+import (
+	"math"
+	"slices"
+
+	"nowthen/core/job"
+	"nowthen/core/stats"
+)
+
+// usual is what values of a kind of test usually show, where neither the job nor the
+// shop knows better: standard deviations of ln value.
+var usual = map[job.Kind]job.Usual{
+	job.Timed:   {Within: 0.04, Between: 0.02, Weight: usualWeight},
+	job.OnDrive: {Within: 0.02, Between: 0.015, Weight: usualWeight},
+	job.OnFiles: {Within: 0.06, Between: 0.025, Weight: usualWeight},
+	job.Control: {Within: 0.01, Between: 0.005, Weight: usualWeight},
+	job.Note:    {Within: 0.05, Between: 0.03, Weight: usualWeight},
+}
+
+// usualWeight is how many degrees of freedom the table is worth.
+const usualWeight = 6
+
+// Usual returns what values of a kind of test usually show in a job.
+func Usual(j *job.Job, k job.Kind) job.Usual {
+	if u, ok := j.Usual[k]; ok {
+		return u
+	}
+	return usual[k]
+}
+
+// Side is one side of a line, in the test's unit. Within, Between and Instrument are
+// variances of ln centre.
+type Side struct {
+	N          int     `json:"n"`
+	Sittings   int     `json:"sittings"`
+	Centre     float64 `json:"centre"`
+	Min        float64 `json:"min"`
+	Max        float64 `json:"max"`
+	Within     float64 `json:"within"`
+	Between    float64 `json:"between"`
+	Instrument float64 `json:"instrument"`
+	// First and Settled are the first value and the median of the last three, of a drive
+	// with a cache that learns.
+	First   *float64 `json:"first"`
+	Settled *float64 `json:"settled"`
+	Rates   *Rates   `json:"rates"`
+
+	basis spread
+	ratio bool // it has a logarithm, and is no bound
+}
+
+// spread is what of a side stays as it is while further runs come.
+type spread struct {
+	run     stats.Component // of one run within its sitting
+	sitting stats.Component // of one sitting
+	perRun  float64         // instrument's variance of one run
+	renewed bool            // the instrument's error is new with each run
+	counts  []int           // runs in each sitting, the last one last
+}
+
+// Rates are what runs of a file test moved: MB and files per second (calculations,
+// section 8).
+type Rates struct {
+	MBs    float64 `json:"mb_s"`
+	FilesS float64 `json:"files_s"`
+}
+
+// Of works out the side of a test on a setup; nil where it has no kept run.
+func Of(x *job.Index, t *job.Test, setup string) *Side {
+	runs := x.Kept(t.ID, setup)
+	if len(runs) == 0 {
+		return nil
+	}
+	s := &Side{N: len(runs), ratio: true}
+	values := make([]float64, len(runs))
+	for i, r := range runs {
+		values[i] = r.Value
+		s.ratio = s.ratio && r.Value > 0 && r.Bound == ""
+	}
+	s.Centre, s.Min, s.Max = stats.Median(values), slices.Min(values), slices.Max(values)
+	s.Rates = ratesOf(runs)
+	if Settles(x.Job, setup) {
+		s.First = &values[0]
+		if n := len(values); n >= settled {
+			last := stats.Median(values[n-settled:])
+			s.Settled = &last
+		}
+	}
+	bySitting := bySitting(runs)
+	s.Sittings = len(bySitting)
+	if !s.ratio {
+		return s // a note below zero, or a bound, has no logarithm and no factor
+	}
+	s.basis = spreadOf(t, runs, bySitting, Usual(x.Job, t.Kind))
+	s.Within, s.Between, s.Instrument = s.basis.variances(s.basis.counts)
+	return s
+}
+
+// settled is how many of the last runs make the settled value.
+const settled = 3
+
+// Settles tells whether a setup's drive has a cache that learns, so that its first
+// runs differ from later ones.
+func Settles(j *job.Job, setup string) bool {
+	s := j.Setup(setup)
+	if s == nil {
+		return false
+	}
+	d := j.Drive(s.Drive)
+	return s.CacheDrive != "" || d != nil && (d.Kind == job.Hybrid || d.Kind == job.Cached)
+}
+
+// bySitting returns the runs by sitting, the sitting of the last run last.
+func bySitting(runs []*job.Run) [][]*job.Run {
+	var lists [][]*job.Run
+	at := map[string]int{}
+	for _, r := range runs {
+		i, ok := at[r.Sitting]
+		if !ok {
+			i = len(lists)
+			at[r.Sitting] = i
+			lists = append(lists, nil)
+		}
+		lists[i] = append(lists[i], r)
+	}
+	last := at[runs[len(runs)-1].Sitting]
+	return append(slices.Delete(slices.Clone(lists), last, last+1), lists[last])
+}
+
+func spreadOf(t *job.Test, runs []*job.Run, sittings [][]*job.Run, u job.Usual) spread {
+	var s spread
+	logs := make([][]float64, len(sittings))
+	for i, list := range sittings {
+		for _, r := range list {
+			logs[i] = append(logs[i], math.Log(r.Value))
+		}
+		s.counts = append(s.counts, len(list))
+	}
+	s.run = stats.Within(logs, stats.Prior{SD: u.Within, Weight: u.Weight})
+	s.sitting = stats.Between(logs, s.run.Variance, stats.Prior{SD: u.Between, Weight: u.Weight})
+	relative := make([]float64, len(runs))
+	s.renewed = true
+	for i, r := range runs {
+		relative[i] = Uncertainty(t, r) / r.Value
+		s.renewed = s.renewed && renewed(t, r)
+	}
+	m := stats.Median(relative)
+	s.perRun = m * m
+	return s
+}
+
+// variances are those of the centre of so many runs in each sitting: the median of N
+// runs is as much less efficient than their mean as [stats.MedianVariance] says.
+func (s *spread) variances(counts []int) (within, between, instrument float64) {
+	n, squares := 0.0, 0.0
+	for _, c := range counts {
+		n += float64(c)
+	}
+	for _, c := range counts {
+		squares += float64(c) / n * float64(c) / n
+	}
+	within = stats.MedianVariance(int(n)) * s.run.Variance / n
+	between = s.sitting.Variance * squares
+	instrument = s.perRun
+	if s.renewed {
+		instrument /= n
+	}
+	return within, between, instrument
+}
+
+// WithinPart, BetweenPart and InstrumentPart are the components of ln centre.
+func (s *Side) WithinPart() stats.Component {
+	return stats.Component{Variance: s.Within, Freedom: s.basis.run.Freedom}
+}
+
+// BetweenPart is the component that the sittings bring.
+func (s *Side) BetweenPart() stats.Component {
+	return stats.Component{Variance: s.Between, Freedom: s.basis.sitting.Freedom}
+}
+
+// InstrumentPart is the component that the instrument brings.
+func (s *Side) InstrumentPart() stats.Component {
+	return stats.Component{Variance: s.Instrument, Freedom: math.Inf(1)}
+}
+
+// Parts are all three components of ln centre.
+func (s *Side) Parts() []stats.Component {
+	return []stats.Component{s.WithinPart(), s.BetweenPart(), s.InstrumentPart()}
+}
+
+// HasRatio tells whether the side has a logarithm: its values are above zero and no
+// bounds.
+func (s *Side) HasRatio() bool { return s != nil && s.ratio }
+
+// RunVariance is the variance of ln value of one run within its sitting, with its
+// degrees of freedom.
+func (s *Side) RunVariance() stats.Component { return s.basis.run }
+
+// HalfWidth is the half-width of the 95 % interval of ln centre as far as further runs
+// of the same sitting can narrow it: its within and instrument parts. NaN where the side
+// has no logarithm.
+func (s *Side) HalfWidth() float64 {
+	if !s.HasRatio() {
+		return math.NaN()
+	}
+	return stats.Combine(s.WithinPart(), s.InstrumentPart()).HalfWidth(Confidence)
+}
+
+// Confidence is the probability of all intervals.
+const Confidence = 0.95
+
+// Further is the side as it would be with k more runs in its last sitting that change
+// neither centre nor spread.
+func (s *Side) Further(k int) *Side {
+	f := *s
+	f.N += k
+	b := &f.basis
+	b.counts = slices.Clone(b.counts)
+	b.counts[len(b.counts)-1] += k
+	b.run.Freedom += float64(k)
+	f.Within, f.Between, f.Instrument = b.variances(b.counts)
+	return &f
+}
+
+// Ratio is how many times as good one side is as another, with its 95 % interval. Above
+// 1 it is an improvement.
+type Ratio struct {
+	Factor, Low, High float64
+	// P is the probability that two sides without a difference lie as far apart, and
+	// Spread how ln Factor is distributed.
+	P      float64
+	Spread stats.Spread
+}
+
+// RatioOf sets two sides of a test against each other; ok is false where one of them is
+// missing or has no logarithm.
+func RatioOf(t *job.Test, then, with *Side) (r Ratio, ok bool) {
+	if !then.HasRatio() || !with.HasRatio() {
+		return Ratio{}, false
+	}
+	r.Factor = then.Centre / with.Centre
+	if t.Better == job.Higher {
+		r.Factor = with.Centre / then.Centre
+	}
+	r.Spread = stats.Combine(append(then.Parts(), with.Parts()...)...)
+	h := r.Spread.HalfWidth(Confidence)
+	r.Low, r.High = r.Factor*math.Exp(-h), r.Factor*math.Exp(h)
+	r.P = r.Spread.Exceeds(math.Log(r.Factor))
+	return r, true
+}
+
+func ratesOf(runs []*job.Run) *Rates {
+	var mbs, files []float64
+	for _, r := range runs {
+		if r.Files > 0 && r.Bytes > 0 && r.Value > 0 {
+			mbs, files = append(mbs, float64(r.Bytes)/r.Value/1e6), append(files, float64(r.Files)/r.Value)
+		}
+	}
+	if len(mbs) == 0 {
+		return nil
+	}
+	return &Rates{MBs: stats.Median(mbs), FilesS: stats.Median(files)}
+}
