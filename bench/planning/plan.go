@@ -205,6 +205,7 @@ func (x *Plans) AddTest(ctx context.Context, jobID string, in NewTest) (*bench.V
 		}
 		span, seconds := bounds(j)
 		j.Tests = append(j.Tests, catalogue.Bounded(t, span, seconds))
+		plan.Ask(j)
 		plan.Use(j)
 		return nil
 	})
@@ -418,6 +419,9 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 	old := t.Name
 	at := slices.IndexFunc(j.Tests, func(t job.Test) bool { return t.ID == id }) + 1
 	j.Tests = slices.Insert(j.Tests, at, n)
+	if j.Plan.Headline == id {
+		j.Plan.Headline = n.ID
+	}
 	if j.Plan.Reference == id {
 		j.Plan.Reference = n.ID
 	}
@@ -438,6 +442,9 @@ func (x *Plans) TakeOut(ctx context.Context, jobID, id string) (*Changed, error)
 		}
 		if j.Plan.Reference == id {
 			j.Plan.Reference = ""
+		}
+		if j.Plan.Headline == id {
+			j.Plan.Headline = ""
 		}
 		j.Tests = slices.DeleteFunc(j.Tests, func(t job.Test) bool { return t.ID == id })
 		j.Plan.Excuses = slices.DeleteFunc(j.Plan.Excuses, func(e job.Excuse) bool { return e.Test == id })

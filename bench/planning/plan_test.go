@@ -52,7 +52,7 @@ func TestAChangeAfterARunMakesANewTest(t *testing.T) {
 	i := slices.IndexFunc(c.Job.Tests, func(t job.Test) bool { return t.Replaces == old.ID })
 	require.GreaterOrEqual(t, i, 0)
 	assert.Equal(t, quarter, c.Job.Tests[i].Params.SpanBytes)
-	assert.Equal(t, c.Job.Tests[i].ID, c.Job.Plan.Reference)
+	assert.Equal(t, c.Job.Tests[i].ID, c.Job.References()[0])
 
 	for field, wrong := range map[string]planning.TestChange{"span_bytes": {SpanBytes: new(int64)}, "max_seconds": {Seconds: new(float64)}, "wanted_runs": {Wanted: new(int)}, "name": {Name: new(string)}} {
 		_, err = b.Plans.ChangeTest(ctx, id, catalogue.LongRead, wrong)

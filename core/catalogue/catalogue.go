@@ -38,15 +38,40 @@ const DefaultSpan = 1 << 30
 // WantedRuns is how often a test is run where its plan says nothing.
 const WantedRuns = 3
 
-// Ids of the questions about usage.
+// Occasions of the customer's week. Tests of one occasion describe one wait, which is
+// counted once.
+const (
+	Start       = "start"
+	Wake        = "wake"
+	Resume      = "resume"
+	ShutDown    = "shut-down"
+	LaunchFirst = "launch-first"
+	LaunchAgain = "launch-again"
+	Pages       = "pages"
+	GameLaunch  = "game-launch"
+	Load        = "load"
+	LevelChange = "level-change"
+	Document    = "document"
+	Copy        = "copy"
+	Export      = "export"
+)
+
+// Ids of the questions about usage: how the day begins and how often, and how often
+// what else happens. The first launch of a program comes as often as a start.
 const (
 	AskStarts    = "starts"
+	AskWakes     = "wakes"
+	AskResumes   = "resumes"
 	AskLaunches  = "launches"
 	AskLoads     = "loads"
 	AskDocuments = "documents"
 	AskCopies    = "copies"
 	AskExports   = "exports"
 )
+
+// asked is the question that tells how often an occasion comes.
+var asked = map[string]string{Start: AskStarts, Wake: AskWakes, Resume: AskResumes, ShutDown: AskStarts, LaunchFirst: AskStarts, LaunchAgain: AskLaunches,
+	Pages: AskStarts, GameLaunch: AskLoads, Load: AskLoads, LevelChange: AskLoads, Document: AskDocuments, Copy: AskCopies, Export: AskExports}
 
 const gib = int64(1) << 30
 
@@ -64,12 +89,12 @@ func phases(idsAndNames ...string) []job.Phase {
 	return list
 }
 
-func waits(id, what, name, usage, warmth string, p ...job.Phase) job.Test {
-	return job.Test{ID: id, Kind: job.Timed, What: what, Name: name, Unit: "s", Better: job.Lower, Wanted: WantedRuns, Warmth: warmth, Usage: usage, Phases: p}
+func waits(id, what, name, occasion, warmth string, p ...job.Phase) job.Test {
+	return job.Test{ID: id, Kind: job.Timed, What: what, Name: name, Unit: "s", Better: job.Lower, Wanted: WantedRuns, Warmth: warmth, Occasion: occasion, Usage: asked[occasion], Phases: p}
 }
 
 func start(id, what, name string, p ...job.Phase) job.Test {
-	t := waits(id, what, name, AskStarts, "cold", p...)
+	t := waits(id, what, name, Start, "cold", p...)
 	t.StartKind = "cold"
 	return t
 }
@@ -93,8 +118,8 @@ func pages(n int, t job.Test) job.Test {
 	return t
 }
 
-func files(id, what, name, usage string) job.Test {
-	return job.Test{ID: id, Kind: job.OnFiles, What: what, Name: name, Unit: "s", Better: job.Lower, Wanted: 2, Usage: usage}
+func files(id, what, name, occasion string) job.Test {
+	return job.Test{ID: id, Kind: job.OnFiles, What: what, Name: name, Unit: "s", Better: job.Lower, Wanted: 2, Occasion: occasion, Usage: asked[occasion]}
 }
 
 // warmSeconds pass in a drive test before measuring begins.
@@ -145,29 +170,29 @@ func All() []Entry {
 		{Group: "starts", Hands: 5, Needs: []string{"the customer's password"}, Test: start("t-restart", "restart", "Restart to desktop",
 			phases("down", "to the black screen", "login", "to the sign-in", "typing", "-password", "desktop", "to a usable desktop")...)},
 		{Group: "starts", Hands: 3, Needs: []string{"the finish line set as the browser's start page, and the browser in the start folder"}, Test: start("t-start-browser", "start-browser", "Cold start to a working browser")},
-		{Group: "starts", Hands: 1, Test: waits("t-shutdown", "shut-down", "Shut-down", AskStarts, "")},
-		{Group: "starts", Hands: 1, Test: waits("t-wake", "wake", "Wake from sleep", AskStarts, "warm")},
+		{Group: "starts", Hands: 1, Test: waits("t-shutdown", "shut-down", "Shut-down", ShutDown, "")},
+		{Group: "starts", Hands: 1, Test: waits("t-wake", "wake", "Wake from sleep", Wake, "warm")},
 		{Group: "starts", Hands: 2.5, Test: func() job.Test {
-			t := waits("t-resume", "resume", "Resume from hibernation", AskStarts, "cold")
+			t := waits("t-resume", "resume", "Resume from hibernation", Resume, "cold")
 			t.StartKind = "resume-assisted"
 			return t
 		}()},
 
-		{Group: "programs", Hands: 1.5, Needs: []string{"the program that is used most"}, Test: waits("t-launch", "launch-first", "Main program, first time since the start", AskLaunches, "cold")},
-		{Group: "programs", Hands: 0.5, Needs: []string{"the program that is used most"}, Test: waits("t-launch-again", "launch-again", "Main program, opened again", AskLaunches, "warm")},
-		{Group: "programs", Hands: 1.5, Needs: []string{"a document of the customer's, the same each time"}, Test: waits("t-document", "document-open", "Open a document or project", AskDocuments, "cold")},
-		{Group: "programs", Hands: 2, Needs: []string{"network", "the pages that are opened in the morning"}, Test: pages(5, waits("t-browser", "browser-pages", "Browser with five pages after a fresh start", AskStarts, "cold"))},
+		{Group: "programs", Hands: 1.5, Needs: []string{"the program that is used most"}, Test: waits("t-launch", "launch-first", "Main program, first time since the start", LaunchFirst, "cold")},
+		{Group: "programs", Hands: 0.5, Needs: []string{"the program that is used most"}, Test: waits("t-launch-again", "launch-again", "Main program, opened again", LaunchAgain, "warm")},
+		{Group: "programs", Hands: 1.5, Needs: []string{"a document of the customer's, the same each time"}, Test: waits("t-document", "document-open", "Open a document or project", Document, "cold")},
+		{Group: "programs", Hands: 2, Needs: []string{"network", "the pages that are opened in the morning"}, Test: pages(5, waits("t-browser", "browser-pages", "Browser with five pages after a fresh start", Pages, "cold"))},
 		{Group: "programs", Hands: 1, Wait: 10, WriteBytes: 2 * gib, Needs: []string{"an installation file"}, Test: files("t-install", "install", "Install a program", "")},
-		{Group: "programs", Hands: 1, Wait: 8, WriteBytes: gib, Needs: []string{"a project of the customer's, the same each time"}, Test: files("t-export", "export", "Export or render", AskExports)},
+		{Group: "programs", Hands: 1, Wait: 8, WriteBytes: gib, Needs: []string{"a project of the customer's, the same each time"}, Test: files("t-export", "export", "Export or render", Export)},
 
-		{Group: "games", Hands: 3, Needs: []string{"the game and its account"}, Test: waits("t-game-menu", "game-menu", "Game: launch to the menu", AskLoads, "cold",
+		{Group: "games", Hands: 3, Needs: []string{"the game and its account"}, Test: waits("t-game-menu", "game-menu", "Game: launch to the menu", GameLaunch, "cold",
 			phases("logos", "to the first title screen", "titles", "-title screens that cannot be skipped", "menu", "to the menu")...)},
-		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-continue", "game-continue", "Game: continue the latest save", AskLoads, "cold")},
-		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-earlier", "game-earlier", "Game: load an earlier save", AskLoads, "cold")},
-		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-level", "game-level", "Game: change of level", AskLoads, "cold")},
+		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-continue", "game-continue", "Game: continue the latest save", Load, "cold")},
+		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-earlier", "game-earlier", "Game: load an earlier save", Load, "cold")},
+		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-level", "game-level", "Game: change of level", LevelChange, "cold")},
 
-		{Group: "files", Wait: 0.7, Test: byItself(files("t-copy-large", "copy-large", "Copy a large file", AskCopies), filetest.Work{Op: filetest.Copy, Set: largeFile})},
-		{Group: "files", Wait: 1.5, Test: byItself(files("t-copy-small", "copy-small", "Make and copy a folder of many small files", AskCopies),
+		{Group: "files", Wait: 0.7, Test: byItself(files("t-copy-large", "copy-large", "Copy a large file", Copy), filetest.Work{Op: filetest.Copy, Set: largeFile})},
+		{Group: "files", Wait: 1.5, Test: byItself(files("t-copy-small", "copy-small", "Make and copy a folder of many small files", Copy),
 			filetest.Work{Op: filetest.MakeAndCopy, Set: smallFiles}, phases(filetest.PhaseMake, "making them", filetest.PhaseCopy, "copying them")...)},
 		{Group: "files", Wait: 1.5, Needs: []string{"a folder that stays as it is"}, Test: func() job.Test {
 			t := byItself(files("t-read-folder", "read-folder", "Read a folder", ""), filetest.Work{Op: filetest.Read})

@@ -198,6 +198,8 @@ type Plan struct {
 	// Headline is the id of the test that the report's headline speaks of, named before
 	// anything is measured; empty means the first waiting test.
 	Headline string `json:"headline,omitzero"`
+	// Sittings are how many each setup is to be measured in; 0 is one.
+	Sittings int `json:"wanted_sittings,omitzero"`
 	// Template names what the plan was made from.
 	Template string `json:"template,omitzero"`
 	// Questions are those asked about the customer's usage, with the answers.
@@ -782,10 +784,12 @@ func (j *Job) References() []string {
 		return []string{j.Plan.Reference}
 	}
 	var ids []string
-	for _, what := range []string{ScatteredReadOwn, ScatteredRead} {
-		for i := range j.Tests {
-			if t := &j.Tests[i]; t.Kind == OnDrive && t.What == what {
-				ids = append(ids, t.ID)
+	for _, retired := range []bool{false, true} {
+		for _, what := range []string{ScatteredReadOwn, ScatteredRead} {
+			for i := range j.Tests {
+				if t := &j.Tests[i]; t.Kind == OnDrive && t.What == what && t.Retired == retired {
+					ids = append(ids, t.ID)
+				}
 			}
 		}
 	}

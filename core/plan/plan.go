@@ -181,6 +181,26 @@ func (st *Standing) missingRuns(setup *job.Setup, where string) []Lost {
 	return lost
 }
 
+// missingSittings says that a setup is to be measured once more, in another sitting.
+func (st *Standing) missingSittings(setup *job.Setup) []Lost {
+	have := 0
+	for _, s := range st.Sittings {
+		if s.Setup != setup.ID {
+			continue
+		}
+		for i := range st.Tests {
+			if st.counts[struct{ Test, Sitting string }{st.Tests[i].ID, s.ID}].Kept > 0 {
+				have++
+				break
+			}
+		}
+	}
+	if have == 0 || have >= st.Plan.Sittings {
+		return nil
+	}
+	return []Lost{{"", "a second sitting is planned: a single one cannot show a difference under 15 %"}}
+}
+
 // BeforeOldDriveOut lists what would be lost for good if the old drive came
 // out now.
 func (st *Standing) BeforeOldDriveOut() []Lost {
@@ -188,7 +208,7 @@ func (st *Standing) BeforeOldDriveOut() []Lost {
 	if then == nil {
 		return []Lost{}
 	}
-	lost := st.missingRuns(then, "old drive")
+	lost := append(st.missingRuns(then, "old drive"), st.missingSittings(then)...)
 	used := then.UsedBytes > 0
 	unknown, battery := false, []string{}
 	for _, s := range st.SittingsOn(then.ID) {
@@ -226,7 +246,7 @@ func (st *Standing) BeforeMeasuredAgain() []Lost {
 	if now == nil {
 		return []Lost{{"", "there is no new drive in this job yet"}}
 	}
-	return st.missingRuns(now, "new drive")
+	return append(st.missingRuns(now, "new drive"), st.missingSittings(now)...)
 }
 
 // BeforeHandedBack lists what is missing before the computer goes back.

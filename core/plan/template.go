@@ -17,6 +17,9 @@ type Template struct {
 	Questions []job.Question `json:"questions"`
 	Steps     []job.Step     `json:"steps"`
 	Needs     []string       `json:"needs"`
+	// Sittings are how many a setup is to be measured in: two where a difference under 15 %
+	// matters, which a single sitting cannot show.
+	Sittings int `json:"sittings"`
 	// Shop marks a template that the shop made itself.
 	Shop bool `json:"shop"`
 }
@@ -25,18 +28,25 @@ type Template struct {
 const DefaultTemplate = "plain"
 
 var questions = map[string]job.Question{
-	catalogue.AskStarts:    {ID: catalogue.AskStarts, Text: "How often is it started in a day?", PerWeek: 7, Answer: 1},
-	catalogue.AskLaunches:  {ID: catalogue.AskLaunches, Text: "How often is the main program opened in a day?", PerWeek: 7, Answer: 3},
+	catalogue.AskStarts:    {ID: catalogue.AskStarts, Text: "How often in a day is it switched on from off, or restarted?", PerWeek: 7, Answer: 1},
+	catalogue.AskWakes:     {ID: catalogue.AskWakes, Text: "How often in a day is it woken from sleep?", PerWeek: 7, Answer: 1},
+	catalogue.AskResumes:   {ID: catalogue.AskResumes, Text: "How often in a day does it come back from hibernation?", PerWeek: 7, Answer: 1},
+	catalogue.AskLaunches:  {ID: catalogue.AskLaunches, Text: "How often in a day is the main program opened again, after the first time?", PerWeek: 7, Answer: 2},
 	catalogue.AskLoads:     {ID: catalogue.AskLoads, Text: "How often is a game or save loaded in a week?", PerWeek: 1, Answer: 10},
 	catalogue.AskDocuments: {ID: catalogue.AskDocuments, Text: "How often is a large document opened in a day?", PerWeek: 7, Answer: 2},
 	catalogue.AskCopies:    {ID: catalogue.AskCopies, Text: "How often is something large copied in a week?", PerWeek: 1, Answer: 2},
 	catalogue.AskExports:   {ID: catalogue.AskExports, Text: "How often is something exported in a week?", PerWeek: 1, Answer: 5},
 }
 
-func ask(ids ...string) []job.Question {
-	list := make([]job.Question, len(ids))
-	for i, id := range ids {
-		list[i] = questions[id]
+// asking are the questions that tests ask, in the order in which their answers come up
+// in a day.
+func asking(tests []job.Test) []job.Question {
+	list := []job.Question{}
+	for _, id := range []string{catalogue.AskStarts, catalogue.AskWakes, catalogue.AskResumes, catalogue.AskLaunches, catalogue.AskLoads,
+		catalogue.AskDocuments, catalogue.AskCopies, catalogue.AskExports} {
+		if slices.ContainsFunc(tests, func(t job.Test) bool { return t.Usage == id }) {
+			list = append(list, questions[id])
+		}
 	}
 	return list
 }
@@ -71,27 +81,35 @@ func Templates() []Template {
 		}
 		return list
 	}
-	return []Template{
+	all := []Template{
 		{ID: DefaultTemplate, Name: "Start and drive", About: "The least that tells something: a cold start and the drive itself.",
-			Tests: catalogue.Standard(0, 0), Questions: ask(catalogue.AskStarts), Steps: steps(), Needs: parts},
+			Tests: catalogue.Standard(0, 0), Steps: steps(), Needs: parts},
 		{ID: "laptop", Name: "Everyday laptop", About: "Starts, the main program, the browser in the morning, battery and noise.",
-			Tests: with(catalogue.ColdStart, "t-launch", "t-browser", "t-wake", "t-battery", "t-noise"), Questions: ask(catalogue.AskStarts, catalogue.AskLaunches), Steps: steps(), Needs: parts},
+			Tests: with(catalogue.ColdStart, "t-launch", "t-browser", "t-wake", "t-battery", "t-noise"), Steps: steps(), Needs: parts},
 		{ID: "office", Name: "Office desktop", About: "Starts, the main program, documents, folders of small files.",
-			Tests: with(catalogue.ColdStart, "t-launch", "t-document", "t-browser", "t-copy-small"), Questions: ask(catalogue.AskStarts, catalogue.AskLaunches, catalogue.AskDocuments), Steps: steps("charger"), Needs: parts},
+			Tests: with(catalogue.ColdStart, "t-launch", "t-document", "t-browser", "t-copy-small"), Steps: steps("charger"), Needs: parts},
 		{ID: "games", Name: "Games machine", About: "From the launch to the menu, the latest save, a change of level, and how hot the drive gets.",
-			Tests: with(catalogue.ColdStart, "t-game-menu", "t-game-continue", "t-game-level", "t-temp-peak"), Questions: ask(catalogue.AskStarts, catalogue.AskLoads, catalogue.AskLaunches), Steps: steps("charger"), Needs: parts},
+			Tests: with(catalogue.ColdStart, "t-game-menu", "t-game-continue", "t-game-level", "t-temp-peak"), Steps: steps("charger"), Needs: parts},
 		{ID: "editing", Name: "Editing workstation", About: "Projects, exports, large copies, and a control of the processor.",
-			Tests: with(catalogue.ColdStart, "t-document", "t-export", "t-copy-large", "t-processor", "t-busy-read"), Questions: ask(catalogue.AskStarts, catalogue.AskDocuments, catalogue.AskExports), Steps: steps("charger"), Needs: parts},
+			Tests: with(catalogue.ColdStart, "t-document", "t-export", "t-copy-large", "t-processor", "t-busy-read"), Steps: steps("charger"), Needs: parts},
 		{ID: "failing", Name: "Very old or failing", About: "Gentle: nothing is written to the drive. Save the data before anything else.",
-			Tests:     wanting(1, catalogue.Tests(0, 0, catalogue.ColdStart, "t-read-folder", "t-long-read-existing", "t-scattered-existing", "t-noise")),
-			Questions: ask(catalogue.AskStarts), Steps: steps(), Needs: append([]string{"a drive for the customer's data"}, parts...)},
+			Tests: wanting(1, catalogue.Tests(0, 0, catalogue.ColdStart, "t-read-folder", "t-long-read-existing", "t-scattered-existing", "t-noise")),
+			Steps: steps(), Needs: append([]string{"a drive for the customer's data"}, parts...)},
 		{ID: "quick", Name: "Quick check in ten minutes", About: "One start and short drive tests, twice.",
-			Tests:     append(wanting(1, catalogue.Tests(0, 0, catalogue.ColdStart)), wanting(2, catalogue.Tests(256<<20, 4, catalogue.LongRead, catalogue.ScatteredRead))...),
-			Questions: ask(catalogue.AskStarts), Steps: steps("screws"), Needs: []string{}},
+			Tests: append(wanting(1, catalogue.Tests(0, 0, catalogue.ColdStart)), wanting(2, catalogue.Tests(256<<20, 4, catalogue.LongRead, catalogue.ScatteredRead))...),
+			Steps: steps("screws"), Needs: []string{}},
 		{ID: "capacity", Name: "Capacity only", About: "More room is what is wanted; that it is not slower is what is shown.",
-			Tests:     wanting(2, catalogue.Tests(0, 0, catalogue.ColdStart, catalogue.LongRead)),
-			Questions: ask(catalogue.AskStarts), Steps: steps(), Needs: parts},
+			Tests: wanting(2, catalogue.Tests(0, 0, catalogue.ColdStart, catalogue.LongRead)),
+			Steps: steps(), Needs: parts},
 	}
+	for i := range all {
+		all[i].Questions = asking(all[i].Tests)
+		all[i].Sittings = 1
+		if slices.Contains([]string{"capacity", "editing"}, all[i].ID) {
+			all[i].Sittings = 2
+		}
+	}
+	return all
 }
 
 // Apply gives a job the plan of a template. Tests that have runs stay; what of
@@ -127,14 +145,8 @@ func Apply(j *job.Job, t Template, span int64, seconds float64) {
 			j.Plan.Questions[i].Answer = answers[k].Answer
 		}
 	}
-	j.Plan.Template, j.Plan.Needs = t.ID, slices.Clone(t.Needs)
-	j.Plan.Reference = ""
-	for i := range j.Tests {
-		if j.Tests[i].Kind == job.OnDrive && j.Tests[i].ScatteredRead() {
-			j.Plan.Reference = j.Tests[i].ID
-			break
-		}
-	}
+	j.Plan.Template, j.Plan.Needs, j.Plan.Sittings = t.ID, slices.Clone(t.Needs), t.Sittings
+	j.Plan.Reference, j.Plan.Headline = "", Headline(j)
 	Use(j)
 }
 
@@ -150,11 +162,31 @@ func Use(j *job.Job) {
 	}
 }
 
+// Headline is the test that a job's headline will speak of, by the reason of the visit:
+// the first of its waiting tests; "" where none waits.
+func Headline(j *job.Job) string {
+	for i := range j.Tests {
+		if t := &j.Tests[i]; !t.Retired && (t.Kind == job.Timed || t.Kind == job.OnFiles) {
+			return t.ID
+		}
+	}
+	return ""
+}
+
+// Ask adds the questions that the job's tests ask and its plan does not.
+func Ask(j *job.Job) {
+	for _, q := range asking(j.Tests) {
+		if !slices.ContainsFunc(j.Plan.Questions, func(have job.Question) bool { return have.ID == q.ID }) {
+			j.Plan.Questions = append(j.Plan.Questions, q)
+		}
+	}
+}
+
 // FromJob makes a template of a job's plan: its tests without what was retired,
 // its steps without ticks.
 func FromJob(j *job.Job, id, name string) Template {
 	t := Template{ID: id, Name: name, About: "A plan of this shop.", Shop: true, Tests: []job.Test{}, Questions: slices.Clone(j.Plan.Questions),
-		Steps: slices.Clone(j.Plan.Steps), Needs: slices.Clone(j.Plan.Needs)}
+		Steps: slices.Clone(j.Plan.Steps), Needs: slices.Clone(j.Plan.Needs), Sittings: j.Plan.Sittings}
 	for _, test := range j.Tests {
 		if !test.Retired {
 			test.Replaces = ""

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -38,7 +39,7 @@ func TestTemplatesAreSound(t *testing.T) {
 		assert.False(t, names[tt.Name])
 		names[tt.Name] = true
 		assert.NotEmpty(t, tt.Tests, tt.Name)
-		assert.LessOrEqual(t, len(tt.Questions), 3, "three quick questions at most")
+		assert.LessOrEqual(t, len(tt.Questions), 4, "a few quick questions")
 		assert.False(t, tt.Shop)
 		ids := map[string]bool{}
 		for _, s := range tt.Steps {
@@ -82,7 +83,8 @@ func templateNamed(t *testing.T, id string) Template {
 func TestApplyKeepsWhatHasRuns(t *testing.T) {
 	j := visit()
 	Apply(j, templateNamed(t, DefaultTemplate), 64<<20, 0.5)
-	assert.Equal(t, catalogue.ScatteredRead, j.Plan.Reference)
+	assert.Equal(t, []string{catalogue.ScatteredRead}, j.References())
+	assert.Equal(t, catalogue.ColdStart, j.Plan.Headline, "named before anything is measured")
 	assert.Equal(t, 7.0, j.Test(catalogue.ColdStart).PerWeek, "once a day")
 	add(j, catalogue.ColdStart, "s1", 1)
 	add(j, catalogue.LongWrite, "s1", 1)
@@ -211,4 +213,36 @@ func TestSameMeasurement(t *testing.T) {
 		tt.change(&changed)
 		assert.Equal(t, tt.same, SameMeasurement(&base[tt.test], &changed), tt.name)
 	}
+}
+
+// Each occasion has one question, and the first launch comes as often as a start.
+func TestUsageIsAskedByOccasion(t *testing.T) {
+	by := map[string]string{}
+	for _, e := range catalogue.All() {
+		if o := e.Test.Occasion; o != "" {
+			assert.True(t, by[o] == "" || by[o] == e.Test.Usage, o)
+			by[o] = e.Test.Usage
+		}
+	}
+	assert.Equal(t, by[catalogue.Start], by[catalogue.LaunchFirst])
+	assert.NotEqual(t, by[catalogue.LaunchFirst], by[catalogue.LaunchAgain])
+	assert.NotEqual(t, by[catalogue.Start], by[catalogue.Wake])
+	for _, id := range []string{catalogue.ColdStart, "t-restart", "t-start-browser"} {
+		assert.Equal(t, catalogue.Start, catalogue.Tests(0, 0, id)[0].Occasion, id)
+	}
+}
+
+// Where a small difference matters, a second sitting is asked for before the drive goes.
+func TestASecondSittingIsAskedFor(t *testing.T) {
+	j := visit()
+	Apply(j, templateNamed(t, "capacity"), 64<<20, 0.5)
+	second := func() bool {
+		return slices.ContainsFunc(Of(j).BeforeOldDriveOut(), func(l Lost) bool { return strings.Contains(l.What, "second sitting") })
+	}
+	assert.False(t, second(), "nothing is measured yet")
+	add(j, catalogue.ColdStart, "s1", 2)
+	assert.True(t, second())
+	j.Sittings = append(j.Sittings, job.Sitting{ID: "again", Setup: "then"})
+	add(j, catalogue.ColdStart, "again", 1)
+	assert.False(t, second())
 }
