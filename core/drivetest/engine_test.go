@@ -412,7 +412,7 @@ func TestStopsWhenItIsSure(t *testing.T) {
 	w.StopHalfWidth, w.MaxSeconds = UsualStop, 60
 	r := measure(t, steady, w)
 	assert.Equal(t, StoppedWhenSure, r.Stopped)
-	assert.InDelta(t, MinSeconds, r.Elapsed.Seconds(), 0.2, "not before two seconds")
+	assert.InDelta(t, MinSeconds, r.Elapsed.Seconds(), 0.2, "not before five seconds")
 	assert.LessOrEqual(t, r.HalfWidth, UsualStop)
 
 	// A drive that keeps changing its rate is never sure.
@@ -472,10 +472,127 @@ func TestIntervalsHoldTheTruth(t *testing.T) {
 }
 
 func TestHalfWidthOfTooLittleIsNone(t *testing.T) {
-	assert.True(t, math.IsNaN(HalfWidth(nil)))
-	assert.True(t, math.IsNaN(HalfWidth([]int64{1, 2, 3})))
-	assert.True(t, math.IsNaN(HalfWidth(make([]int64, 100))), "nothing moved")
-	assert.Zero(t, HalfWidth([]int64{5, 5, 5, 5, 5, 5, 5, 5, 5, 5}))
+	for name, counts := range map[string][]int64{"nothing": nil, "too few": make([]int64, minBatches-1), "nothing moved": make([]int64, 100)} {
+		h, settled := HalfWidth(counts)
+		assert.True(t, math.IsNaN(h), name)
+		assert.False(t, settled, name)
+	}
+	even := make([]int64, minBatches)
+	for i := range even {
+		even[i] = 5
+	}
+	h, settled := HalfWidth(even)
+	assert.Zero(t, h)
+	assert.True(t, settled)
+}
+
+// Over 400 drives with jitter, slow spells, drift, caches that end and heat that comes
+// and goes, runs that say that they are sure hold the truth in nine of ten at least: the
+// rate in the long run, or of drives that change for good what the whole time would give.
+func TestWhoeverSaysItIsSureHoldsTheTruth(t *testing.T) {
+	const limit = 20 // s
+	type service = func() time.Duration
+	of := func(ms float64) time.Duration { return time.Duration(ms * 1e6) }
+	spells := func(mean time.Duration, depth float64) func(*rand.Rand, *clockVolume) service {
+		return func(rng *rand.Rand, v *clockVolume) service {
+			until, slow := v.now, rng.IntN(2) == 0
+			return func() time.Duration {
+				for v.now >= until {
+					until += time.Duration(rng.ExpFloat64() * float64(mean))
+					slow = !slow
+				}
+				if slow {
+					return of((1 + depth) * (1 + 0.1*rng.Float64()))
+				}
+				return of((1 - depth) * (1 + 0.1*rng.Float64()))
+			}
+		}
+	}
+	// changing is a drive whose service time goes by the time that it has worked, s.
+	changing := func(ms func(rng *rand.Rand) func(s float64) float64) func(*rand.Rand, *clockVolume) service {
+		return func(rng *rand.Rand, v *clockVolume) service {
+			at, from := ms(rng), v.now
+			return func() time.Duration { return of(at((v.now - from).Seconds()) * (1 + 0.1*rng.Float64())) }
+		}
+	}
+	inSpells := 1000 / 1.05 * (1/0.9 + 1/1.1) / 2
+	tests := []struct {
+		name string
+		draw func(*rand.Rand, *clockVolume) service
+		rate float64 // of the long run; 0: what the whole time gives
+		op   string
+	}{
+		{"a little jitter", spells(time.Hour, 0), 1000 / 1.05, Read},
+		{"much jitter", func(rng *rand.Rand, _ *clockVolume) service {
+			return func() time.Duration { return of(rng.ExpFloat64()) }
+		}, 1000, Read},
+		{"short spells", spells(50*time.Millisecond, 0.1), inSpells, Read},
+		{"slow spells", spells(1500*time.Millisecond, 0.1), inSpells, Read},
+		{"a slow drift", changing(func(rng *rand.Rand) func(float64) float64 {
+			rate := 0.01 * rng.Float64()
+			return func(s float64) float64 { return 1 + rate*s }
+		}), 0, Read},
+		{"a cache that ends", changing(func(rng *rand.Rand) func(float64) float64 {
+			end := 60 * rng.Float64()
+			return func(s float64) float64 {
+				if s < end {
+					return 0.5
+				}
+				return 2
+			}
+		}), 0, Write},
+		{"heat that comes and goes", changing(func(rng *rand.Rand) func(float64) float64 {
+			period := 2 + 6*rng.Float64()
+			return func(s float64) float64 {
+				if math.Mod(s, period) < period/3 {
+					return 1.3
+				}
+				return 1
+			}
+		}), 0, Read},
+		{"a long tail", func(rng *rand.Rand, _ *clockVolume) service {
+			return func() time.Duration {
+				if rng.Float64() < 0.001 {
+					return of(100)
+				}
+				return of(0.9)
+			}
+		}, 1000 / (0.9*0.999 + 0.1), Read},
+	}
+	sure, held := 0, 0
+	for _, tt := range tests {
+		s, h := 0, 0
+		for seed := range uint64(50) {
+			measured := func(stop float64) *Reading {
+				v := newClockVolume(time.Millisecond, 1)
+				session, err := Open(t.Context(), v, 1<<20, seed)
+				require.NoError(t, err)
+				require.NoError(t, session.Lay(t.Context(), quiet))
+				v.draw = tt.draw(rand.New(rand.NewPCG(seed, 78)), v)
+				w := ScatteredRead(1 << 20)
+				w.Op, w.StopHalfWidth, w.MaxSeconds = tt.op, stop, limit
+				r, err := session.Measure(t.Context(), w, quiet)
+				require.NoError(t, err)
+				return r
+			}
+			r := measured(UsualStop)
+			if r.Stopped != StoppedWhenSure {
+				continue
+			}
+			truth := tt.rate
+			if truth == 0 {
+				truth = measured(0).IOPS
+			}
+			s++
+			if math.Abs(r.IOPS/truth-1) <= r.HalfWidth {
+				h++
+			}
+		}
+		t.Logf("%-25s %2d of 50 sure, %2d of them hold", tt.name, s, h)
+		sure, held = sure+s, held+h
+	}
+	assert.Greater(t, sure, 100, "drives that are steady enough can be sure of")
+	assert.GreaterOrEqual(t, float64(held), 0.9*float64(sure), "%d of %d", held, sure)
 }
 
 // BenchmarkInnerLoop shows that a request allocates nothing.

@@ -93,7 +93,10 @@ func (r *run) reading(f Facts) *Reading {
 	out := &Reading{Workload: r.w, IOs: r.ios, Bytes: r.bytes, Elapsed: r.to - r.from,
 		Latency: r.latency, Stopped: r.stopped, Temps: r.temps, Facts: f, Slowest: math.NaN()}
 	ticks := r.ticks[:min(len(r.ticks), int(out.Elapsed/tick))]
-	out.HalfWidth = HalfWidth(ticks)
+	out.HalfWidth, _ = HalfWidth(ticks)
+	if r.stopped == StoppedWhenSure { // of the rate that its whole time would give
+		out.HalfWidth = r.predicted
+	}
 	if sec := out.Elapsed.Seconds(); sec > 0 && r.ios > 0 {
 		out.MBs = float64(out.Bytes) / sec / 1e6
 		out.IOPS = float64(out.IOs) / sec

@@ -50,6 +50,7 @@ type run struct {
 	ticks     []int64       // bytes by tenth of a second of the measured time
 	stopped   StopReason
 	lastSure  time.Duration
+	predicted float64       // half-width of the rate that the whole time would give, relative
 	lastEnd   time.Duration // of the last request that counted
 	next      int64         // next sequential offset
 	lane      int           // the stream whose turn it is
@@ -233,15 +234,23 @@ func (r *run) takeTemperature() {
 // progress. Both are NaN or 0 where nobody knows.
 func (r *run) tooHot() bool { return r.tempLimit > 0 && r.tempC >= r.tempLimit }
 
-// sure tells whether the stop rule ends the run now: after MinSeconds, once the
-// rate is known well enough. It looks once a tick.
+// lookEvery is how often the stop rule looks. One that looks at every moment finds a
+// lucky one.
+const lookEvery = time.Second
+
+// sure tells whether the stop rule ends the run now: after MinSeconds, once the rate is
+// known well enough from batches that do not depend on one another, and with what its
+// trend would make of it by the end of the run's time. Writing is never sure: a cache can
+// end at any moment.
 func (r *run) sure(now time.Duration) bool {
-	if r.w.StopHalfWidth == 0 || now-r.from < MinSeconds*time.Second || now-r.lastSure < tick {
+	if r.w.StopHalfWidth == 0 || r.w.Writes() || now-r.from < MinSeconds*time.Second || now-r.lastSure < lookEvery {
 		return false
 	}
 	r.lastSure = now
-	h := HalfWidth(r.ticks[:min(len(r.ticks), int((now-r.from)/tick))])
-	return h <= r.w.StopHalfWidth // false for NaN
+	ticks := r.ticks[:min(len(r.ticks), int((now-r.from)/tick))]
+	h, settled := HalfWidth(ticks)
+	r.predicted = predicted(ticks, int(r.stopAfter/tick), h)
+	return settled && r.predicted <= r.w.StopHalfWidth
 }
 
 // aim gives a request its place, and a write new content.
@@ -327,7 +336,8 @@ func (r *run) progress(now time.Duration) {
 	if second := int((now - r.from) / time.Second); r.warmed && !math.IsNaN(r.tempC) && second >= len(r.temps) {
 		r.temps = append(r.temps, r.tempC)
 	}
-	p := Progress{Elapsed: now - r.begun, Bytes: r.moved, TempC: r.tempC, HalfWidth: HalfWidth(r.ticks[:max(0, len(r.ticks)-1)])}
+	p := Progress{Elapsed: now - r.begun, Bytes: r.moved, TempC: r.tempC}
+	p.HalfWidth, _ = HalfWidth(r.ticks[:max(0, len(r.ticks)-1)])
 	p.Done = float64(r.moved) / float64(r.stopBytes)
 	if r.warmed {
 		p.Done = max(p.Done, float64(now-r.from)/float64(r.stopAfter))

@@ -116,7 +116,7 @@ type BlockShare struct {
 }
 
 // MinSeconds is how long a run lasts at least before its stop rule may end it.
-const MinSeconds = 2
+const MinSeconds = 5
 
 // UsualStop is the stop rule of the standard workloads.
 const UsualStop = 0.02
