@@ -40,7 +40,12 @@ func TestReadingsAreExact(t *testing.T) {
 	const tb = int64(1e12)
 	scattered, long := drivetest.ScatteredRead(span), drivetest.LongRead(span)
 	write := drivetest.LongWrite(span)
+	busy := scattered
+	busy.Depth = 32
 	write.MaxBytes = 0
+	for _, w := range []*drivetest.Workload{&long, &write} {
+		w.BlockBytes, w.Depth = 1<<20, 8
+	}
 	tests := []struct {
 		name     string
 		spec     Spec
@@ -49,10 +54,10 @@ func TestReadingsAreExact(t *testing.T) {
 		medianMS float64 // 0: not known in closed form
 	}{
 		{"fixed service time, one at a time", ideal(tb, Spec{flash: &flashSpec{channels: 1, readLat: 250e-6}}), scattered, 4000, 0.25},
-		{"one channel, 32 waiting", ideal(tb, Spec{flash: &flashSpec{channels: 1, readLat: 250e-6}}), drivetest.Busy(scattered), 4000, 8},
-		{"eight channels, 32 waiting", ideal(tb, Spec{flash: &flashSpec{channels: 8, readLat: 250e-6}}), drivetest.Busy(scattered), 32000, 1},
-		{"more channels than requests", ideal(tb, Spec{flash: &flashSpec{channels: 64, readLat: 250e-6}}), drivetest.Busy(scattered), 128000, 0.25},
-		{"a bridge that lets one in", ideal(tb, Spec{flash: &flashSpec{channels: 8, readLat: 200e-6}, bridge: bridgeSpec{depth: 1, overhead: 50e-6}}), drivetest.Busy(scattered), 4000, 8},
+		{"one channel, 32 waiting", ideal(tb, Spec{flash: &flashSpec{channels: 1, readLat: 250e-6}}), busy, 4000, 8},
+		{"eight channels, 32 waiting", ideal(tb, Spec{flash: &flashSpec{channels: 8, readLat: 250e-6}}), busy, 32000, 1},
+		{"more channels than requests", ideal(tb, Spec{flash: &flashSpec{channels: 64, readLat: 250e-6}}), busy, 128000, 0.25},
+		{"a bridge that lets one in", ideal(tb, Spec{flash: &flashSpec{channels: 8, readLat: 200e-6}, bridge: bridgeSpec{depth: 1, overhead: 50e-6}}), busy, 4000, 8},
 		{"the link's ceiling, reading", ideal(tb, Spec{flash: &flashSpec{channels: 64, readLat: 50e-6}, link: 300}), long, 300e6 / (1 << 20), 8 * (1 << 20) / 300e3},
 		{"the link's ceiling, writing", ideal(tb, Spec{flash: &flashSpec{channels: 64, writeLat: 50e-6}, link: 150}), write, 150e6 / (1 << 20), 0},
 		{"a disk behind a slower link", ideal(tb, Spec{disk: smooth(200), link: 60}), long, 60e6 / (1 << 20), 0},

@@ -32,8 +32,26 @@ const (
 	ScatteredRead = "t-scattered"
 )
 
-// DefaultSpan is the size of the test file where the technician names none.
+// DefaultSpan is the size of the test file where neither the technician names one nor
+// the drive is known.
 const DefaultSpan = 1 << 30
+
+// spans are the sizes of the test file by kind of drive, GiB: beyond what a drive keeps
+// of its own tables and what its cache holds, and laid out in a minute.
+var spans = map[string]int64{job.HDD: 4, job.SataSSD: 8, job.NVMe: 16, job.EMMC: 2, job.Hybrid: 8, job.Cached: 8, job.USBFlash: 1}
+
+// roomShare is what part of the free room a test file takes at most.
+const roomShare = 8
+
+// SpanFor is the size of the test file for a drive of a kind with so much free room,
+// whole GiB between 1 and 16. Where the room is not known, 0 is given.
+func SpanFor(kind string, free int64) int64 {
+	span := max(1, spans[kind])
+	if free > 0 {
+		span = min(span, free/roomShare/gib)
+	}
+	return max(1, span) * gib
+}
 
 // WantedRuns is how often a test is run where its plan says nothing.
 const WantedRuns = 3

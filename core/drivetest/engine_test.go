@@ -112,6 +112,39 @@ func (q *clockQueue) Close() {
 
 func quiet(Progress) {}
 
+// The engine's own tests count in pieces of 1 MiB, eight at once.
+func longRead(span int64) Workload  { return inPieces(LongRead(span)) }
+func longWrite(span int64) Workload { return inPieces(LongWrite(span)) }
+func sustained(span int64) Workload { return inPieces(SustainedWrite(span)) }
+
+func busyWith32(w Workload) Workload {
+	w.Depth = 32
+	return w
+}
+
+func inPieces(w Workload) Workload {
+	w.BlockBytes, w.Depth = 1<<20, 8
+	return w
+}
+
+// The standard tests ask what docs/measuring.md says.
+func TestTheStandardTests(t *testing.T) {
+	const span = 64 << 20
+	for name, w := range map[string]Workload{"long read": LongRead(span), "long write": LongWrite(span), "sustained": SustainedWrite(span)} {
+		assert.EqualValues(t, 2<<20, w.BlockBytes, name)
+		assert.Equal(t, 4, w.Depth, name)
+		assert.Equal(t, Sequential, w.Pattern, name)
+	}
+	assert.Equal(t, FlushAtEnd, LongWrite(span).Flush)
+	assert.Equal(t, 16, Busy(ScatteredRead(span)).Depth)
+	assert.Equal(t, 0.65, DeskMix(span).ReadShare)
+	for name, w := range map[string]Workload{"reads": ScatteredRead(span), "writes": ScatteredWrite(span)} {
+		assert.EqualValues(t, 4<<10, w.BlockBytes, name)
+		assert.Equal(t, 1, w.Depth, name)
+		assert.Equal(t, Random, w.Pattern, name)
+	}
+}
+
 func measure(t *testing.T, v *clockVolume, w Workload) *Reading {
 	t.Helper()
 	s, err := Open(t.Context(), v, max(w.SpanBytes, 1<<20), 1)
@@ -135,10 +168,10 @@ func TestExactOnKnownDrives(t *testing.T) {
 	}{
 		{"scattered reads, one at a time", ScatteredRead(span), 5 * time.Millisecond, 1, 200, 5},
 		{"scattered reads on a drive that could do more", ScatteredRead(span), time.Millisecond, 16, 1000, 1},
-		{"long read, one server, eight waiting", LongRead(span), 10 * time.Millisecond, 1, 100, 80},
-		{"long read, eight servers", LongRead(span), 10 * time.Millisecond, 8, 800, 10},
-		{"long read, more servers than requests", LongRead(span), 10 * time.Millisecond, 32, 800, 10},
-		{"long write", LongWrite(span), 10 * time.Millisecond, 4, 400, 20},
+		{"long read, one server, eight waiting", longRead(span), 10 * time.Millisecond, 1, 100, 80},
+		{"long read, eight servers", longRead(span), 10 * time.Millisecond, 8, 800, 10},
+		{"long read, more servers than requests", longRead(span), 10 * time.Millisecond, 32, 800, 10},
+		{"long write", longWrite(span), 10 * time.Millisecond, 4, 400, 20},
 	}
 	for _, tt := range tests {
 		t.Run(tt.name, func(t *testing.T) {
@@ -160,7 +193,7 @@ func TestExactOnKnownDrives(t *testing.T) {
 func TestFlushIsPartOfWriting(t *testing.T) {
 	v := newClockVolume(10*time.Millisecond, 1)
 	v.flush = 8 * time.Second // as long as the writing itself
-	w := LongWrite(64 << 20)
+	w := longWrite(64 << 20)
 	w.MaxBytes = 0
 	r := measure(t, v, w)
 	assert.InEpsilon(t, 50, r.IOPS, 0.02, "half of what it would be without")
@@ -168,7 +201,7 @@ func TestFlushIsPartOfWriting(t *testing.T) {
 
 func TestStopsAtItsBytes(t *testing.T) {
 	v := newClockVolume(time.Millisecond, 1)
-	w := LongWrite(16 << 20)
+	w := longWrite(16 << 20)
 	w.MaxBytes = 32 << 20
 	r := measure(t, v, w)
 	assert.Equal(t, StoppedAtBytes, r.Stopped)
@@ -177,7 +210,7 @@ func TestStopsAtItsBytes(t *testing.T) {
 
 func TestSequentialGoesRoundAndRandomStaysInside(t *testing.T) {
 	v := newClockVolume(100*time.Millisecond, 1)
-	w := LongRead(8 << 20)
+	w := longRead(8 << 20)
 	w.Depth, w.MaxSeconds = 1, 2
 	measure(t, v, w)
 	reads := v.offsets[8:]
@@ -196,7 +229,7 @@ func TestSequentialGoesRoundAndRandomStaysInside(t *testing.T) {
 
 func TestNoPageIsWrittenTwiceAlike(t *testing.T) {
 	v := newClockVolume(time.Millisecond, 4)
-	measure(t, v, LongWrite(16<<20))
+	measure(t, v, longWrite(16<<20))
 	assert.False(t, v.twice)
 	assert.Greater(t, len(v.written), 10000)
 }
@@ -207,7 +240,7 @@ func TestErrorsOfTheDriveEndTheRun(t *testing.T) {
 	v.failAt, v.err = 40, broken
 	s, err := Open(t.Context(), v, 16<<20, 1)
 	require.NoError(t, err)
-	part, err := s.Measure(t.Context(), LongRead(16<<20), quiet)
+	part, err := s.Measure(t.Context(), longRead(16<<20), quiet)
 	require.NotNil(t, part, "what was measured so far is a result")
 	assert.Equal(t, StoppedByError, part.Stopped)
 	assert.Equal(t, int64(40-16-8-1), part.IOs, "those before it, without the laying out and the ramp")
@@ -222,7 +255,7 @@ func TestCancelEndsWithinARequest(t *testing.T) {
 	s, err := Open(ctx, v, 16<<20, 1)
 	require.NoError(t, err)
 	var at int64
-	_, err = s.Measure(ctx, LongRead(16<<20), func(p Progress) {
+	_, err = s.Measure(ctx, longRead(16<<20), func(p Progress) {
 		if !p.Laying && at == 0 {
 			at = v.served
 			cancel()
@@ -238,7 +271,7 @@ func TestProgressGoesOneWay(t *testing.T) {
 	s, err := Open(t.Context(), v, 16<<20, 1)
 	require.NoError(t, err)
 	last, laying := 0.0, 0
-	_, err = s.Measure(t.Context(), LongRead(16<<20), func(p Progress) {
+	_, err = s.Measure(t.Context(), longRead(16<<20), func(p Progress) {
 		if p.Laying {
 			laying++
 			return
@@ -298,7 +331,7 @@ func TestUncertaintyShrinksWithTheCount(t *testing.T) {
 }
 
 func TestWorkloadCheck(t *testing.T) {
-	good := LongRead(64 << 20)
+	good := longRead(64 << 20)
 	require.NoError(t, good.Check())
 	tests := []struct {
 		name  string
@@ -371,7 +404,7 @@ func TestMixesKeepTheirShares(t *testing.T) {
 	}
 	n := float64(len(v.reqs) - 64)
 	assert.Greater(t, n, 50000.0)
-	assert.InDelta(t, 0.7, float64(reads)/n, 0.01)
+	assert.InDelta(t, deskReads, float64(reads)/n, 0.01)
 	assert.InDelta(t, 0.8+0.2*0.1, float64(hot)/n, 0.01, "the rest falls anywhere, into the hot part too")
 	assert.InDelta(t, 0.55, float64(sizes[4<<10])/n, 0.01)
 	assert.InDelta(t, 0.25, float64(sizes[16<<10])/n, 0.01)
@@ -382,7 +415,7 @@ func TestMixesKeepTheirShares(t *testing.T) {
 func TestDataIsAsCompressibleAsItSays(t *testing.T) {
 	for name, want := range map[string]float64{Incompressible: 1, Compressible: 0.25, Zero: 0} {
 		v := newClockVolume(5*time.Millisecond, 1)
-		w := LongWrite(64 << 20)
+		w := longWrite(64 << 20)
 		w.Data, w.CompressTo, w.MaxSeconds = name, 0.25, 1
 		measure(t, v, w)
 		zeros := 0

@@ -70,11 +70,11 @@ func TestFaultsAreResultsWithWhatWasMeasured(t *testing.T) {
 		part  bool // something was measured and is kept
 	}{
 		{"an unreadable block", func(v *faulty) { v.at, v.err = 500, syscall.EIO }, ScatteredRead(16 << 20), syscall.EIO, "at byte", true},
-		{"the drive vanishes", func(v *faulty) { v.at, v.err, v.lasts = 100, gone, true }, LongWrite(16 << 20), gone, "at byte", true},
-		{"the drive vanishes at the flush", func(v *faulty) { v.flush = gone }, SustainedWrite(16 << 20), gone, "flush", true},
-		{"the room is used up", func(v *faulty) { v.at, v.err = 100, syscall.ENOSPC }, LongWrite(16 << 20), syscall.ENOSPC, "at byte", true},
-		{"a short read", func(v *faulty) { v.at, v.err = 500, io.ErrUnexpectedEOF }, LongRead(16 << 20), io.ErrUnexpectedEOF, "at byte", true},
-		{"a fault at the first request", func(v *faulty) { v.at, v.err, v.lasts = 1, syscall.EIO, true }, LongRead(16 << 20), syscall.EIO, "laying out", false},
+		{"the drive vanishes", func(v *faulty) { v.at, v.err, v.lasts = 100, gone, true }, longWrite(16 << 20), gone, "at byte", true},
+		{"the drive vanishes at the flush", func(v *faulty) { v.flush = gone }, sustained(16 << 20), gone, "flush", true},
+		{"the room is used up", func(v *faulty) { v.at, v.err = 100, syscall.ENOSPC }, longWrite(16 << 20), syscall.ENOSPC, "at byte", true},
+		{"a short read", func(v *faulty) { v.at, v.err = 500, io.ErrUnexpectedEOF }, longRead(16 << 20), io.ErrUnexpectedEOF, "at byte", true},
+		{"a fault at the first request", func(v *faulty) { v.at, v.err, v.lasts = 1, syscall.EIO, true }, longRead(16 << 20), syscall.EIO, "laying out", false},
 		{"the computer sleeps", func(v *faulty) { v.at, v.sleep = 500, time.Hour }, ScatteredRead(16 << 20), ErrClock, "slept for 3600 s", true},
 		{"it sleeps, and the clock counts it", func(v *faulty) { v.at, v.sleep, v.jump = 500, time.Hour, time.Hour }, ScatteredRead(16 << 20), ErrClock, "slept for 3600 s", true},
 		{"the clock is set back", func(v *faulty) { v.at, v.jump = 500, -time.Hour }, ScatteredRead(16 << 20), ErrClock, "set back", true},
@@ -152,14 +152,14 @@ func TestWarmUpRampAndTailDoNotCount(t *testing.T) {
 
 	// Of 32 at once the last 31 end with fewer in flight.
 	v = newClockVolume(10*time.Millisecond, 32)
-	w = Busy(ScatteredRead(1 << 20))
+	w = busyWith32(ScatteredRead(1 << 20))
 	w.MaxSeconds = 1
 	r = measure(t, v, w)
 	assert.InEpsilon(t, 3200, r.IOPS, 0.01)
 
 	// A warm-up does not use up the bytes that may be written.
 	v = newClockVolume(time.Millisecond, 1)
-	w = LongWrite(16 << 20)
+	w = longWrite(16 << 20)
 	w.MaxBytes, w.WarmSeconds = 64<<20, 5
 	r = measure(t, v, w)
 	assert.Equal(t, StoppedAtBytes, r.Stopped)
@@ -169,7 +169,7 @@ func TestWarmUpRampAndTailDoNotCount(t *testing.T) {
 func TestASlowStartStillGivesAResult(t *testing.T) {
 	// A drive so slow that the ramp alone takes longer than the test.
 	v := newClockVolume(900*time.Millisecond, 1)
-	w := LongRead(16 << 20)
+	w := longRead(16 << 20)
 	w.MaxSeconds = 1
 	r := measure(t, v, w)
 	assert.Positive(t, r.IOs)
@@ -191,12 +191,12 @@ func TestFreshFilesAreNotLaidOut(t *testing.T) {
 	v := newClockVolume(time.Millisecond, 8)
 	s, err := Open(t.Context(), v, 0, 1)
 	require.NoError(t, err)
-	r, err := s.Measure(t.Context(), SustainedWrite(32<<20), func(p Progress) { assert.False(t, p.Laying) })
+	r, err := s.Measure(t.Context(), sustained(32<<20), func(p Progress) { assert.False(t, p.Laying) })
 	require.NoError(t, err)
 	assert.Equal(t, int64(32), v.served)
 	assert.Equal(t, int64(32<<20), r.Bytes, "all of it counts")
 	v.facts.FreeBytes = 2 << 30
-	_, err = s.Measure(t.Context(), SustainedWrite(1<<30), quiet)
+	_, err = s.Measure(t.Context(), sustained(1<<30), quiet)
 	assert.ErrorIs(t, err, ErrNoRoom)
 	w := ScatteredRead(1 << 20)
 	w.Existing = true
@@ -205,15 +205,15 @@ func TestFreshFilesAreNotLaidOut(t *testing.T) {
 }
 
 func TestSpanOf(t *testing.T) {
-	existing := LongRead(1 << 40)
+	existing := longRead(1 << 40)
 	existing.Existing = true
-	span, extra := SpanOf([]Workload{LongRead(5<<20 + 512), existing, SustainedWrite(64 << 20), ScatteredRead(2 << 20)})
+	span, extra := SpanOf([]Workload{longRead(5<<20 + 512), existing, sustained(64 << 20), ScatteredRead(2 << 20)})
 	assert.Equal(t, int64(6<<20), span)
 	assert.Equal(t, int64(64<<20), extra)
 }
 
 func TestCheckOfFurtherParameters(t *testing.T) {
-	sweep, keep, sustained := SizeSweep(Read, 64<<20), KeepUp(64<<20, Streams{Count: 2, MBs: 4}), SustainedWrite(64<<20)
+	sweep, keep, sustained := SizeSweep(Read, 64<<20), KeepUp(64<<20, Streams{Count: 2, MBs: 4}), sustained(64<<20)
 	for _, w := range []Workload{sweep, SizeSweep(Write, 64<<20), keep, sustained, ResponseTime(1 << 20)} {
 		require.NoError(t, w.Check())
 	}
@@ -309,8 +309,8 @@ func FuzzFaults(f *testing.F) {
 	f.Add(int64(40), false, uint8(0), int64(time.Hour), uint8(2), true)
 	f.Add(int64(90), false, uint8(28), int64(-5), uint8(4), false)
 	f.Fuzz(func(t *testing.T, at int64, lasts bool, errno uint8, jump int64, kind uint8, hot bool) {
-		ws := []Workload{LongRead(16 << 20), LongWrite(16 << 20), ScatteredRead(16 << 20), Busy(ScatteredWrite(16 << 20)), DeskMix(16 << 20),
-			SustainedWrite(16 << 20), SizeSweep(Read, 16<<20), KeepUp(16<<20, Streams{Count: 2, MBs: 1})}
+		ws := []Workload{longRead(16 << 20), longWrite(16 << 20), ScatteredRead(16 << 20), busyWith32(ScatteredWrite(16 << 20)), DeskMix(16 << 20),
+			sustained(16 << 20), SizeSweep(Read, 16<<20), KeepUp(16<<20, Streams{Count: 2, MBs: 1})}
 		w := ws[int(kind)%len(ws)]
 		w.MaxSeconds, w.MaxBytes = 0.5, 64<<20
 		v := newFaulty()

@@ -12,7 +12,7 @@ import (
 )
 
 // EngineVersion changes whenever the same drive would give other figures.
-const EngineVersion = "3"
+const EngineVersion = "4"
 
 // layBlock is the block in which the test file is laid out.
 const layBlock = 1 << 20

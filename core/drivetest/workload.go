@@ -244,14 +244,25 @@ func share(v float64) bool { return v >= 0 && v <= 1 }
 
 // The standard workloads, over a test file of span bytes.
 
-// LongRead reads one after another, 1 MiB at a time, 8 in flight.
+// Sizes of the long tests: pieces as large as a copy reads them, and as many under way
+// as keep a drive busy without hiding how it works through them.
+const (
+	longBlock = 2 << 20
+	longDepth = 4
+	// busyDepth is how many requests several programs at once have under way.
+	busyDepth = 16
+	// deskReads is the share of reads in a desk's work.
+	deskReads = 0.65
+)
+
+// LongRead reads one after another, 2 MiB at a time, 4 in flight.
 func LongRead(span int64) Workload {
-	return Workload{Pattern: Sequential, Op: Read, BlockBytes: 1 << 20, Depth: 8, SpanBytes: span, Data: Incompressible}
+	return Workload{Pattern: Sequential, Op: Read, BlockBytes: longBlock, Depth: longDepth, SpanBytes: span, Data: Incompressible}
 }
 
-// LongWrite writes one after another, 1 MiB at a time, 8 in flight, flushed at the end.
+// LongWrite writes one after another, 2 MiB at a time, 4 in flight, flushed at the end.
 func LongWrite(span int64) Workload {
-	return Workload{Pattern: Sequential, Op: Write, BlockBytes: 1 << 20, Depth: 8, SpanBytes: span, Data: Incompressible,
+	return Workload{Pattern: Sequential, Op: Write, BlockBytes: longBlock, Depth: longDepth, SpanBytes: span, Data: Incompressible,
 		Flush: FlushAtEnd, MaxBytes: 8 * span}
 }
 
@@ -261,16 +272,16 @@ func ScatteredWrite(span int64) Workload {
 		Flush: FlushAtEnd, MaxBytes: span}
 }
 
-// DeskMix is what a desk's work asks of a drive: 70 % reads in blocks of mixed
+// DeskMix is what a desk's work asks of a drive: 65 % reads in blocks of mixed
 // sizes at random places, most of them within a tenth of the span, 4 at once.
 func DeskMix(span int64) Workload {
-	return Workload{Pattern: Hot, HotPart: 0.1, HotShare: 0.8, Op: Mix, ReadShare: 0.7, BlockBytes: 64 << 10, Depth: 4, SpanBytes: span,
+	return Workload{Pattern: Hot, HotPart: 0.1, HotShare: 0.8, Op: Mix, ReadShare: deskReads, BlockBytes: 64 << 10, Depth: 4, SpanBytes: span,
 		Blocks: []BlockShare{{4 << 10, 0.55}, {16 << 10, 0.25}, {64 << 10, 0.2}}, Data: Incompressible, Flush: FlushAtEnd, MaxBytes: 2 * span}
 }
 
-// Busy returns the workload with 32 requests at once.
+// Busy returns the workload with 16 requests at once.
 func Busy(w Workload) Workload {
-	w.Depth = 32
+	w.Depth = busyDepth
 	return w
 }
 
@@ -305,7 +316,7 @@ func SizeSweep(op string, span int64) Workload {
 // SustainedWrite writes span bytes that were never written, once, one after
 // another.
 func SustainedWrite(span int64) Workload {
-	return Workload{Pattern: Sequential, Op: Write, BlockBytes: 1 << 20, Depth: 8, SpanBytes: span, MaxBytes: span, Data: Incompressible,
+	return Workload{Pattern: Sequential, Op: Write, BlockBytes: longBlock, Depth: longDepth, SpanBytes: span, MaxBytes: span, Data: Incompressible,
 		Flush: FlushAtEnd, Fresh: true}
 }
 

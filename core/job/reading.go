@@ -13,7 +13,8 @@ import (
 // are the caller's to give. The value is what the test's unit says: the rate
 // (MB/s), the requests per second (IOPS) or the median time of one (ms); of
 // streams that must be kept up with it is the slowest second. U is the reading's
-// own uncertainty in the test's unit.
+// own uncertainty in the test's unit: the standard error of the rate within the run
+// (JCGM 100, 4.2.3), and the clock's.
 func FromReading(t *Test, rd *drivetest.Reading) Run {
 	r := Run{Test: t.ID, Value: rd.MBs, Method: Automatic, Warmth: t.Warmth, IOs: rd.IOs, Bytes: rd.Bytes,
 		Stopped: string(rd.Stopped), Engine: drivetest.EngineVersion, Simulated: rd.Facts.Simulated}
@@ -21,6 +22,9 @@ func FromReading(t *Test, rd *drivetest.Reading) Run {
 		r.Slowest = rd.Slowest
 	}
 	u := rd.RelU
+	if !math.IsNaN(rd.HalfWidth) {
+		u = math.Hypot(u, rd.HalfWidth/normal95)
+	}
 	switch {
 	case t.Unit == "IOPS":
 		r.Value = rd.IOPS
@@ -33,6 +37,7 @@ func FromReading(t *Test, rd *drivetest.Reading) Run {
 	}
 	u *= r.Value
 	r.U = &u
+	r.Seconds = rd.Elapsed.Seconds()
 	if !math.IsNaN(rd.HalfWidth) && t.Unit != "ms" {
 		pct := rd.HalfWidth * 100
 		r.HalfWidthPct = &pct
@@ -52,6 +57,10 @@ func FromReading(t *Test, rd *drivetest.Reading) Run {
 	}
 	return r
 }
+
+// normal95 is by how much the half-width of a 95 % interval is more than a standard
+// error.
+const normal95 = 1.96
 
 // histogramU is the relative standard uncertainty of a figure out of a
 // histogram of three digits: 0.1 % ÷ √12.

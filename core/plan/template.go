@@ -125,7 +125,7 @@ func Apply(j *job.Job, t Template, span int64, seconds float64) {
 	}
 	for _, n := range t.Tests {
 		if !slices.ContainsFunc(kept, func(k job.Test) bool { return k.ID == n.ID }) {
-			kept = append(kept, catalogue.Bounded(n, span, seconds))
+			kept = append(kept, catalogue.Bounded(n, spanOf(j, &n, span), seconds))
 		}
 	}
 	j.Tests = kept
@@ -148,6 +148,24 @@ func Apply(j *job.Job, t Template, span int64, seconds float64) {
 	j.Plan.Template, j.Plan.Needs, j.Plan.Sittings = t.ID, slices.Clone(t.Needs), t.Sittings
 	j.Plan.Reference, j.Plan.Headline = "", Headline(j)
 	Use(j)
+}
+
+// spanOf is the size of a test's file: the one that is asked for, else as the drive that
+// the job began with is made, unless the test has a size of its own.
+func spanOf(j *job.Job, t *job.Test, asked int64) int64 {
+	then := j.SetupAs(job.Then)
+	if asked > 0 || t.Params == nil || t.Params.SpanBytes != catalogue.DefaultSpan || then == nil {
+		return asked
+	}
+	d := j.Drive(then.Drive)
+	if d == nil {
+		return asked
+	}
+	free := int64(0)
+	if then.UsedBytes > 0 {
+		free = d.CapacityBytes - then.UsedBytes
+	}
+	return catalogue.SpanFor(d.Kind, free)
 }
 
 // Use works the answers about usage into the tests' uses per week.

@@ -121,15 +121,16 @@ func TestBudget(t *testing.T) {
 	j := visit()
 	Apply(j, templateNamed(t, DefaultTemplate), 0, 0)
 	j.Drives[0].Rated = &job.Rated{WriteMBs: 100, EnduranceTB: 100}
+	span := catalogue.SpanFor(job.HDD, 0)
 	b := Of(j).Budget(&j.Setups[0])
 	assert.InDelta(t, 12, b.HandsMinutes, 1e-9, "three starts of four minutes")
-	assert.InDelta(t, 9*8.0/60+float64(catalogue.DefaultSpan)/1e8/60, b.WaitMinutes, 1e-9, "nine runs and the laying out")
-	assert.Equal(t, int64(3*8*1e8)+catalogue.DefaultSpan, b.WriteBytes, "three long writes of 8 s at 100 MB/s")
+	assert.InDelta(t, 9*8.0/60+float64(span)/1e8/60, b.WaitMinutes, 1e-9, "nine runs and the laying out")
+	assert.Equal(t, int64(3*8*1e8)+span, b.WriteBytes, "three long writes of 8 s at 100 MB/s")
 	assert.InDelta(t, float64(b.WriteBytes)/100e12*100, *b.EndurancePct, 1e-12)
 	assert.Contains(t, b.Needs, "the customer's password")
 	assert.Contains(t, b.Needs, "the charger")
 	add(j, catalogue.LongWrite, "s1", 3)
-	assert.Equal(t, int64(catalogue.DefaultSpan), Of(j).Budget(&j.Setups[0]).WriteBytes, "what is done takes nothing more")
+	assert.Equal(t, span, Of(j).Budget(&j.Setups[0]).WriteBytes, "what is done takes nothing more")
 	now := Of(j).Budget(&j.Setups[1])
 	assert.InDelta(t, 6, now.HandsMinutes, 1e-9, "an SSD starts sooner")
 	assert.Nil(t, now.EndurancePct)
@@ -245,4 +246,24 @@ func TestASecondSittingIsAskedFor(t *testing.T) {
 	j.Sittings = append(j.Sittings, job.Sitting{ID: "again", Setup: "then"})
 	add(j, catalogue.ColdStart, "again", 1)
 	assert.False(t, second())
+}
+
+func TestTheFileIsAsLargeAsTheDriveNeedsIt(t *testing.T) {
+	const gib = int64(1) << 30
+	for _, tt := range []struct {
+		kind string
+		free int64
+		want int64
+	}{
+		{job.HDD, 0, 4}, {job.SataSSD, 0, 8}, {job.NVMe, 0, 16}, {job.EMMC, 0, 2}, {job.USBFlash, 0, 1}, {"", 0, 1},
+		{job.NVMe, 64 * gib, 8}, {job.NVMe, 63 * gib, 7}, {job.HDD, 3 * gib, 1}, {job.NVMe, 900 * gib, 16},
+	} {
+		assert.Equal(t, tt.want*gib, catalogue.SpanFor(tt.kind, tt.free), "%v", tt)
+	}
+	j := visit()
+	Apply(j, templateNamed(t, DefaultTemplate), 64<<20, 0)
+	assert.EqualValues(t, 64<<20, j.Test(catalogue.LongRead).Params.SpanBytes, "what the technician says goes first")
+	j = visit()
+	Apply(j, templateNamed(t, "quick"), 0, 0)
+	assert.EqualValues(t, 256<<20, j.Test(catalogue.LongRead).Params.SpanBytes, "the template has its own")
 }
