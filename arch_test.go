@@ -26,7 +26,7 @@ var mayImport = map[string][]string{
 	"core/figures":   {"core/stats"},
 	"core/job":       {"core/drivetest", "core/filetest"},
 	"core/catalogue": {"core/job", "core/drivetest", "core/filetest"},
-	"core/round":     {"core/job", "core/drivetest", "core/filetest"},
+	"core/round":     {"core/catalogue", "core/job", "core/drivetest", "core/filetest"},
 	"core/side":      {"core/figures", "core/job", "core/stats", "core/stopwatch"},
 	"core/fairness":  {"core/job", "core/catalogue", "core/drivetest", "core/side", "core/stats"},
 	"core/compare":   {"core/fairness", "core/job", "core/side", "core/stats"},

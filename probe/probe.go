@@ -17,21 +17,30 @@ import (
 
 // Step is what a running probe tells.
 type Step struct {
-	Test *job.Test
-	Run  int // of Runs, from 1
-	Runs int
+	round.Step
 	drivetest.Progress
 }
 
 // Outline is what a plan takes, said before anything is written.
 type Outline struct {
-	Tests   []job.Test
-	Folder  string        // that is read, by tests that read one
-	Span    int64         // bytes of the largest test file
-	Longest time.Duration // about, at most, the laying out not counted
-	Writes  int64         // bytes at most, the laying out included
-	Gentle  bool          // nothing is written at all
+	Tests  []job.Test
+	Folder string // that is read, by tests that read one
+	Span   int64  // bytes of the largest test file
+	Writes int64  // bytes at most, the laying out included
+	Gentle bool   // nothing is written at all
 }
+
+// steps are the runs of the outline.
+func (o *Outline) steps() []round.Step {
+	wanted := make([]int, len(o.Tests))
+	for i := range o.Tests {
+		wanted[i] = runs(&o.Tests[i])
+	}
+	return round.Steps(o.Tests, wanted)
+}
+
+// Longest is how long it takes at most on a place.
+func (o *Outline) Longest(place round.Place) time.Duration { return round.Longest(place, o.steps()) }
 
 // usualMBs bounds what a drive is taken to write where only time bounds a test.
 const usualMBs = 3000
@@ -54,9 +63,9 @@ func NewOutline(tests []job.Test, folder string) (o Outline, left []string, err 
 			continue
 		}
 		o.Tests = append(o.Tests, t)
-		n := runs(&t)
-		o.Longest += time.Duration(float64(n) * round.Seconds(&t) * float64(time.Second))
-		o.Writes += int64(n) * round.Writes(&t, usualMBs)
+	}
+	for _, step := range o.steps() {
+		o.Writes += round.Writes(step.Test, usualMBs)
 	}
 	if len(o.Tests) == 0 {
 		return o, left, errors.New("the plan has no test that could be run without a person")
@@ -81,18 +90,14 @@ func Measure(ctx context.Context, place round.Place, o Outline, seed uint64, max
 		return nil, err
 	}
 	defer func() { err = errors.Join(err, rnd.Close()) }()
-	for i := range o.Tests {
-		t := &o.Tests[i]
-		n := runs(t)
-		for k := range n {
-			r, err := rnd.Run(ctx, t, func(p drivetest.Progress) { tell(Step{t, k + 1, n, p}) })
-			if r != nil {
-				r.ID, r.Sitting, r.At = id(), "s1", time.Now().Truncate(time.Millisecond)
-				kept = append(kept, *r)
-			}
-			if err != nil {
-				return kept, fmt.Errorf("%s: %w", t.Name, err)
-			}
+	for _, step := range o.steps() {
+		r, err := rnd.Do(ctx, step, func(p drivetest.Progress) { tell(Step{step, p}) })
+		if r != nil {
+			r.ID, r.Sitting, r.At = id(), "s1", time.Now().Truncate(time.Millisecond)
+			kept = append(kept, *r)
+		}
+		if err != nil {
+			return kept, fmt.Errorf("%s: %w", step.Test.Name, err)
 		}
 	}
 	return kept, nil

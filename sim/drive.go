@@ -119,6 +119,12 @@ func (d *Drive) Work(t time.Duration) {
 	d.pass(d.now + t)
 }
 
+// Rest leaves the drive alone for a while.
+func (d *Drive) Rest(ctx context.Context, t time.Duration) error {
+	d.Work(t)
+	return ctx.Err()
+}
+
 // pass lets time pass up to a moment.
 func (d *Drive) pass(until time.Duration) {
 	for len(d.events) > 0 && d.events[0].at <= until {

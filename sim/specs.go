@@ -29,7 +29,7 @@ var specs = []Spec{
 		Attached: job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600},
 		FillPct:  31, TempC: 33, link: 548, bridge: bridgeSpec{depth: 32},
 		flash: &flashSpec{channels: 16, readLat: 86e-6, writeLat: 42e-6, aheadLat: 1.72e-05, spread: 0.08, tail: 0.01, tailLat: 0.9e-3, writeMBs: 505,
-			cacheBytes: 9e9, afterMBs: 290, emptyMBs: 200, flushLat: 2.5e-3},
+			cacheBytes: 15.5e9, afterMBs: 290, emptyMBs: 200, flushLat: 2.5e-3},
 		heat: heatSpec{perGB: 0.2, coolS: 240, slowAt: 67, calm: 6, slowTo: 0.5},
 	},
 	{
@@ -58,7 +58,7 @@ var specs = []Spec{
 		Attached: job.Attached{Port: "m2", LinkMBs: 7877, CapableMBs: 7877},
 		FillPct:  28, TempC: 41, link: 7100, bridge: bridgeSpec{depth: 256},
 		flash: &flashSpec{channels: 64, readLat: 58e-6, writeLat: 14e-6, aheadLat: 1.16e-05, spread: 0.06, tail: 0.004, tailLat: 0.6e-3, readMBs: 4950, writeMBs: 4150,
-			cacheBytes: 9e9, afterMBs: 1350, emptyMBs: 700, flushLat: 0.8e-3},
+			cacheBytes: 44e9, afterMBs: 1350, emptyMBs: 700, flushLat: 0.8e-3},
 		heat: heatSpec{perGB: 0.2, coolS: 90, slowAt: 79, calm: 8, slowTo: 0.3},
 	},
 	{

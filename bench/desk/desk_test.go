@@ -247,8 +247,11 @@ func TestMeasuringForReal(t *testing.T) {
 	assert.Equal(t, 6, m.Kept)
 	v, err := b.Jobs.View(ctx, id)
 	require.NoError(t, err)
-	require.Len(t, v.Job.Runs, 6)
+	require.Len(t, v.Job.Runs, 7)
+	assert.True(t, v.Job.Runs[6].Repeat, "the first test again, in no side")
 	for _, r := range v.Job.Runs {
+		require.NotNil(t, r.EngineCPU)
+		assert.Less(t, r.EngineCPU.All, 101.0)
 		assert.False(t, r.Simulated)
 		assert.Positive(t, r.Value)
 		assert.Positive(t, r.IOs)

@@ -273,7 +273,8 @@ type MeasureRequest struct {
 // work is what a measuring has to do, worked out before it begins.
 type work struct {
 	tests []job.Test
-	runs  []int   // by test
+	runs  []int // by test
+	steps []round.Step
 	left  float64 // s
 }
 
@@ -308,7 +309,10 @@ func planWork(j *job.Job, setup string, in MeasureRequest, simulated bool) (*wor
 			continue
 		}
 		w.tests, w.runs = append(w.tests, *t), append(w.runs, n)
-		w.left += float64(n) * round.Seconds(t)
+	}
+	w.steps = round.Steps(w.tests, w.runs)
+	for _, step := range w.steps {
+		w.left += round.Seconds(step.Test)
 	}
 	if len(w.tests) == 0 {
 		if folders > 0 {
@@ -509,24 +513,23 @@ func (x *Rounds) measureRound(ctx context.Context, r *running, w *work, rnd *rou
 		err = errors.Join(err, rnd.Close())
 	}()
 	left := w.left
-	for i, t := range w.tests {
-		for n := range w.runs[i] {
-			r.mu.Lock()
-			r.state.Test, r.state.Unit, r.state.Run, r.state.Runs = t.ID, t.Unit, n+1, w.runs[i]
-			r.state.Done, r.state.Rate, r.state.BlockBytes = 0, 0, 0
-			r.anew()
-			r.mu.Unlock()
-			run, err := rnd.Run(ctx, &t, x.watch(ctx, r, &t, left))
-			if run != nil { // an error of the drive is a result, too
-				if unkept := x.keepRun(ctx, r, run); unkept != nil {
-					return errors.Join(err, unkept)
-				}
+	for _, step := range w.steps {
+		t := step.Test
+		r.mu.Lock()
+		r.state.Test, r.state.Unit, r.state.Run, r.state.Runs = t.ID, t.Unit, step.Run, step.Runs
+		r.state.Done, r.state.Rate, r.state.BlockBytes = 0, 0, 0
+		r.anew()
+		r.mu.Unlock()
+		run, err := rnd.Do(ctx, step, x.watch(ctx, r, t, left))
+		if run != nil { // an error of the drive is a result, too
+			if unkept := x.keepRun(ctx, r, run); unkept != nil {
+				return errors.Join(err, unkept)
 			}
-			if err != nil {
-				return fmt.Errorf("%s: %w", t.Name, err)
-			}
-			left -= round.Seconds(&t)
 		}
+		if err != nil {
+			return fmt.Errorf("%s: %w", t.Name, err)
+		}
+		left -= round.Seconds(t)
 	}
 	return nil
 }

@@ -139,7 +139,7 @@ func (o *options) measure(ctx context.Context, stdout, stderr io.Writer) error {
 	if err := drivetest.CheckRoom(place.Facts(), outline.Span); outline.Span > 0 && err != nil {
 		return err
 	}
-	fmt.Fprintf(stderr, "%s: %d tests, at most %s, at most %s written in all. ", where(o, place), len(outline.Tests), rough(outline.Longest), size(outline.Writes))
+	fmt.Fprintf(stderr, "%s: %d tests, at most %s, at most %s written in all. ", where(o, place), len(outline.Tests), rough(outline.Longest(place)), size(outline.Writes))
 	if outline.Gentle {
 		fmt.Fprintln(stderr, "Files that are there are read, nothing else.")
 	} else {
@@ -163,8 +163,11 @@ func (o *options) measure(ctx context.Context, stdout, stderr io.Writer) error {
 	for _, r := range f.Runs {
 		i := slices.IndexFunc(f.Tests, func(t job.Test) bool { return t.ID == r.Test })
 		aside := ""
-		if !r.Kept() {
+		switch {
+		case r.SetAside != nil:
 			aside = "  set aside: " + r.SetAside.Reason
+		case r.Repeat:
+			aside = "  the first test again, to see whether the drive has drifted"
 		}
 		fmt.Fprintf(stderr, "  %-24s %10.4g %s%s%s\n", f.Tests[i].Name, r.Value, f.Tests[i].Unit, sure(r), aside)
 	}

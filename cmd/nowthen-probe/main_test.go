@@ -34,8 +34,11 @@ func TestMeasureASimulatedDrive(t *testing.T) {
 	assert.Equal(t, string(data), stdout)
 	f, err := jobfile.ReadSitting(out, data)
 	require.NoError(t, err)
-	assert.Len(t, f.Runs, 9)
-	for _, r := range f.Runs {
+	require.Len(t, f.Runs, 10)
+	for i, r := range f.Runs {
+		assert.Equal(t, i == 9, r.Repeat, "the first test again at the end")
+		assert.NotNil(t, r.Placement)
+		assert.NotNil(t, r.StartTempC)
 		assert.True(t, r.Simulated)
 		assert.NotNil(t, r.HalfWidthPct)
 	}

@@ -113,8 +113,12 @@ func (q *clockQueue) Close() {
 func quiet(Progress) {}
 
 // The engine's own tests count in pieces of 1 MiB, eight at once.
-func longRead(span int64) Workload  { return inPieces(LongRead(span)) }
-func longWrite(span int64) Workload { return inPieces(LongWrite(span)) }
+func longRead(span int64) Workload { return inPieces(LongRead(span)) }
+func longWrite(span int64) Workload {
+	w := inPieces(LongWrite(span))
+	w.MaxBytes = 8 * span
+	return w
+}
 func sustained(span int64) Workload { return inPieces(SustainedWrite(span)) }
 
 func busyWith32(w Workload) Workload {

@@ -43,6 +43,12 @@ type Reading struct {
 	// does not tell.
 	Temps   []float64
 	Latency *hdrhistogram.Histogram // ns
+	// StartTempC is the drive's temperature as the run began, °C; FromPct and ToPct are
+	// where on the drive the file lay, % of its capacity; CorePct and AllPct how busy the
+	// engine kept one core and all of them, %. NaN where nobody knows.
+	StartTempC      float64
+	FromPct, ToPct  float64
+	CorePct, AllPct float64
 	// Curve is the rate by block size, of a sweep.
 	Curve   []SizeRate
 	Stopped StopReason

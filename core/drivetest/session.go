@@ -29,14 +29,16 @@ type Session struct {
 	seed uint64
 	rng  *rand.Rand
 	laid bool
-	mark uint64 // makes every written page different from every other
+	// startC is the drive's temperature as the first run began, NaN where it is not known.
+	startC float64
+	mark   uint64 // makes every written page different from every other
 }
 
 // Open makes a test file of span bytes on the volume; span 0 makes none, for
 // workloads that bring their own ([Workload.OwnFile]). The seed makes places
 // and data repeatable.
 func Open(ctx context.Context, vol Volume, span int64, seed uint64) (*Session, error) {
-	s := &Session{vol: vol, span: span, seed: seed, mark: seed, rng: rand.New(rand.NewPCG(seed, 0x6e6f77))}
+	s := &Session{vol: vol, span: span, seed: seed, startC: math.NaN(), mark: seed, rng: rand.New(rand.NewPCG(seed, 0x6e6f77))}
 	if span == 0 {
 		return s, nil
 	}
@@ -102,12 +104,71 @@ func (s *Session) Lay(ctx context.Context, tell func(Progress)) error {
 		p.Laying = true
 		tell(p)
 	})
-	r.stopBytes, r.stopAfter, r.ramp, r.latency = s.span, forever, 0, nil
+	limit := LayingTime(s.span)
+	r.stopBytes, r.stopAfter, r.ramp, r.latency = s.span, limit, 0, nil
 	if err := r.do(ctx); err != nil {
 		return fmt.Errorf("laying out the test file: %w", err)
 	}
+	if r.stopped == StoppedAtTime {
+		return fmt.Errorf("%w: %d of %d MiB in %.0f s; take a smaller test file", ErrTooSlow, r.moved>>20, s.span>>20, limit.Seconds())
+	}
 	s.laid = true
+	return s.rest(ctx, PauseAfterLaying(s.span))
+}
+
+const (
+	// slowestLaying is the rate, MB/s, under which laying out is given up.
+	slowestLaying = 10
+	// coolTo is within how many °C of its first start a run begins, if that is so within
+	// mostCooling.
+	coolTo = 3
+	// MostCooling is how long a run waits at most for the drive to cool.
+	MostCooling = time.Minute
+)
+
+// LayingTime is how long laying out a test file takes at most, before it is given up.
+func LayingTime(span int64) time.Duration {
+	return max(30*time.Second, time.Duration(float64(span)/(slowestLaying*1e6)*float64(time.Second)))
+}
+
+// PauseAfterLaying is how long the drive is left alone once its file is laid out, so that
+// what it still does with it is not measured: three seconds, and less for a file of less
+// than 1 GiB.
+func PauseAfterLaying(span int64) time.Duration {
+	return time.Duration(3 * min(1, float64(span)/(1<<30)) * float64(time.Second))
+}
+
+// rest leaves the drive alone, where the volume can.
+func (s *Session) rest(ctx context.Context, d time.Duration) error {
+	if v, ok := s.vol.(Rester); ok && d > 0 {
+		return v.Rest(ctx, d)
+	}
 	return nil
+}
+
+// temperature is the drive's, °C, NaN where nobody knows.
+func (s *Session) temperature() float64 {
+	if v, ok := s.vol.(Thermometer); ok {
+		c, _ := v.Temperature()
+		return c
+	}
+	return math.NaN()
+}
+
+// cool waits until the drive is about as cool as it was when the first run began, and
+// returns how warm it is then.
+func (s *Session) cool(ctx context.Context) (float64, error) {
+	c := s.temperature()
+	if math.IsNaN(s.startC) {
+		s.startC = c
+	}
+	for waited := time.Duration(0); c > s.startC+coolTo && waited < MostCooling; waited += time.Second {
+		if err := s.rest(ctx, time.Second); err != nil {
+			return c, err
+		}
+		c = s.temperature()
+	}
+	return c, nil
 }
 
 // Measure lays the test file out if need be and runs the workload once. tell
@@ -133,7 +194,26 @@ func (s *Session) Measure(ctx context.Context, w Workload, tell func(Progress)) 
 	if err != nil {
 		return nil, err
 	}
+	start, err := s.cool(ctx)
+	if err != nil {
+		return nil, errors.Join(err, done())
+	}
+	core, all := math.NaN(), math.NaN()
+	ended := func() (float64, float64) { return core, all }
+	if v, ok := s.vol.(Worker); ok {
+		ended = v.WatchWork()
+	}
 	r, err := s.measure(ctx, w, file, tell)
+	core, all = ended()
+	if r != nil {
+		r.StartTempC, r.CorePct, r.AllPct = start, core, all
+		r.FromPct, r.ToPct = math.NaN(), math.NaN()
+		if p, ok := file.(Placed); ok {
+			if from, to, ok := p.Placement(); ok {
+				r.FromPct, r.ToPct = from*100, to*100
+			}
+		}
+	}
 	return r, errors.Join(err, done())
 }
 

@@ -33,6 +33,27 @@ type Thermometer interface {
 	Temperature() (celsius, limit float64)
 }
 
+// Rester is a volume whose drive can be left alone for a while.
+type Rester interface {
+	// Rest lets time pass on the volume's clock, or returns the context's error.
+	Rest(ctx context.Context, d time.Duration) error
+}
+
+// Worker is a volume on a computer that tells how much its processor works.
+type Worker interface {
+	// WatchWork begins to watch the calling goroutine; what it returns ends that, called
+	// from the same one, and tells how busy the program kept the core that it works most
+	// and all of them meanwhile, %.
+	WatchWork() (end func() (core, all float64))
+}
+
+// Placed is a file that tells where on its drive it lies.
+type Placed interface {
+	// Placement returns the first and the last place, as shares of the drive's capacity,
+	// 0…1; ok is false where the system does not tell.
+	Placement() (from, to float64, ok bool)
+}
+
 // Sleeper is a volume on a computer that can sleep.
 type Sleeper interface {
 	// Slept is how long the computer has slept, from an origin of its own: what a
@@ -115,6 +136,9 @@ type Request struct {
 // ErrNoDirectIO says that a volume cannot do I/O past the page cache, so that
 // nothing it reads would say anything of the drive.
 var ErrNoDirectIO = errors.New("this file system does not do direct I/O")
+
+// ErrTooSlow says that laying out the test file took longer than it may.
+var ErrTooSlow = errors.New("laying out the test file takes too long")
 
 // ErrNoRoom says that the volume has not enough free space for the test file.
 var ErrNoRoom = errors.New("not enough free space")

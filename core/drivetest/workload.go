@@ -263,7 +263,7 @@ func LongRead(span int64) Workload {
 // LongWrite writes one after another, 2 MiB at a time, 4 in flight, flushed at the end.
 func LongWrite(span int64) Workload {
 	return Workload{Pattern: Sequential, Op: Write, BlockBytes: longBlock, Depth: longDepth, SpanBytes: span, Data: Incompressible,
-		Flush: FlushAtEnd, MaxBytes: 8 * span}
+		Flush: FlushAtEnd, MaxBytes: 2 * span}
 }
 
 // ScatteredWrite writes 4 KiB at random places, one at a time, flushed at the end.

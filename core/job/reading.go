@@ -42,6 +42,15 @@ func FromReading(t *Test, rd *drivetest.Reading) Run {
 		pct := rd.HalfWidth * 100
 		r.HalfWidthPct = &pct
 	}
+	if !math.IsNaN(rd.StartTempC) {
+		r.StartTempC = &rd.StartTempC
+	}
+	if !math.IsNaN(rd.FromPct) {
+		r.Placement = &Placement{FromPct: rd.FromPct, ToPct: rd.ToPct}
+	}
+	if !math.IsNaN(rd.CorePct) {
+		r.EngineCPU = &EngineCPU{Core: rd.CorePct, All: rd.AllPct}
+	}
 	if peak := rd.PeakTempC(); !math.IsNaN(peak) {
 		r.PeakTempC = &peak
 	}

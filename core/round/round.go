@@ -8,7 +8,10 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"sync/atomic"
+	"time"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/drivetest"
 	"nowthen/core/filetest"
 	"nowthen/core/job"
@@ -37,6 +40,56 @@ type Round struct {
 	place   Place
 	session *drivetest.Session
 	folder  string
+	// hung is set once the drive was given up on: nobody knows when it will answer.
+	hung atomic.Bool
+}
+
+// Step is one run of a round.
+type Step struct {
+	Test      *job.Test
+	Run, Runs int
+	// Repeat: the round's first test once more, which shows whether the drive has drifted.
+	Repeat bool
+}
+
+// Steps are the runs of a round: each test as often as it is wanted, and of two tests or
+// more the first that takes the usual time once more at the end.
+func Steps(tests []job.Test, runs []int) []Step {
+	var steps []Step
+	var again *job.Test
+	for i := range tests {
+		for n := range runs[i] {
+			steps = append(steps, Step{Test: &tests[i], Run: n + 1, Runs: runs[i]})
+		}
+		if again == nil && runs[i] > 0 && catalogue.Usual(&tests[i]) {
+			again = &tests[i]
+		}
+	}
+	if len(tests) > 1 && again != nil {
+		steps = append(steps, Step{Test: again, Run: 1, Runs: 1, Repeat: true})
+	}
+	return steps
+}
+
+// Longest is how long the steps of a round take at most on a place: laying out and
+// removing the file, the runs, and the waits between them for a drive to cool that tells
+// its temperature.
+func Longest(place Place, steps []Step) time.Duration {
+	var tests []job.Test
+	longest := time.Duration(0)
+	for _, s := range steps {
+		tests = append(tests, *s.Test)
+		longest += time.Duration(Seconds(s.Test) * float64(time.Second))
+	}
+	if span, _ := Span(tests); span > 0 {
+		longest += drivetest.LayingTime(span) + drivetest.PauseAfterLaying(span)
+	}
+	if t, ok := place.(drivetest.Thermometer); ok && len(steps) > 1 {
+		if c, _ := t.Temperature(); !math.IsNaN(c) {
+			longest += time.Duration(len(steps)-1) * drivetest.MostCooling
+		}
+	}
+	return longest
 }
 
 // Gentle tells whether none of the tests writes anything.
@@ -141,13 +194,95 @@ func Open(ctx context.Context, place Place, o Options) (*Round, error) {
 	return &Round{place: place, session: s, folder: o.Folder}, nil
 }
 
-// Close removes the test file.
-func (r *Round) Close() error { return r.session.Close() }
+// Close removes the test file. That of a drive that was given up on is removed with the
+// program's end, or at its next start.
+func (r *Round) Close() error {
+	if r.hung.Load() {
+		return nil
+	}
+	return r.within(context.Background(), removingTime, func(context.Context) error { return r.session.Close() })
+}
+
+// ErrHung says that a drive did not answer in the time that it has.
+var ErrHung = errors.New("the drive does not answer")
+
+const (
+	// patience is how long a drive has to answer a request that was to end.
+	patience = 5 * time.Second
+	// overTime is what a run may take beyond what was said, for a drive that answers at all.
+	overTime = 2 * time.Minute
+	// removingTime is what removing the test file may take.
+	removingTime = time.Minute
+)
+
+// within does something on a real drive that may never answer, and gives it up when the
+// context has ended for a while, or after a limit. What was given up goes on unheard.
+func (r *Round) within(ctx context.Context, limit time.Duration, do func(context.Context) error) error {
+	if r.place.Facts().Simulated {
+		return do(ctx) // whose time is its own
+	}
+	done := make(chan error, 1)
+	inner, cancel := context.WithCancel(ctx)
+	defer cancel()
+	go func() { done <- do(inner) }()
+	late := time.NewTimer(limit)
+	defer late.Stop()
+	select {
+	case err := <-done:
+		return err
+	case <-ctx.Done():
+	case <-late.C:
+		cancel()
+	}
+	last := time.NewTimer(patience)
+	defer last.Stop()
+	select {
+	case err := <-done:
+		return err
+	case <-last.C:
+		r.hung.Store(true)
+		return errors.Join(ctx.Err(), fmt.Errorf("%w; its test file is removed when it does, or at the next start", ErrHung))
+	}
+}
+
+// Do runs a step as [Round.Run] runs a test, and marks a repeated run.
+func (r *Round) Do(ctx context.Context, s Step, tell func(drivetest.Progress)) (*job.Run, error) {
+	run, err := r.Run(ctx, s.Test, tell)
+	if run != nil {
+		run.Repeat = s.Repeat
+	}
+	return run, err
+}
 
 // Run runs a test once. The run has no id, sitting or time yet. With an error of
 // the drive comes, where anything was measured, the run up to it, set aside; one
 // that the drive's heat ended is kept.
 func (r *Round) Run(ctx context.Context, t *job.Test, tell func(drivetest.Progress)) (*job.Run, error) {
+	if r.hung.Load() {
+		return nil, ErrHung
+	}
+	limit := Longest(r.place, []Step{{Test: t}}) + drivetest.MostCooling + overTime
+	type result struct {
+		run *job.Run
+		err error
+	}
+	var got atomic.Pointer[result]
+	err := r.within(ctx, limit, func(ctx context.Context) error {
+		run, err := r.measure(ctx, t, func(p drivetest.Progress) {
+			if !r.hung.Load() {
+				tell(p)
+			}
+		})
+		got.Store(&result{run, err})
+		return err
+	})
+	if g := got.Load(); g != nil && !r.hung.Load() {
+		return g.run, g.err
+	}
+	return nil, err
+}
+
+func (r *Round) measure(ctx context.Context, t *job.Test, tell func(drivetest.Progress)) (*job.Run, error) {
 	switch {
 	case t.Params != nil:
 		rd, err := r.session.Measure(ctx, *t.Params, tell)

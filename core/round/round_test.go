@@ -1,8 +1,12 @@
 package round_test
 
 import (
+	"context"
+	"fmt"
 	"math"
 	"testing"
+	"testing/synctest"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -118,7 +122,7 @@ func TestReadingsBecomeRuns(t *testing.T) {
 	assert.NotNil(t, sustained.PeakTempC)
 	cliff := job.CliffOf(sustained, 70)
 	require.NotNil(t, cliff)
-	assert.InEpsilon(t, 9e9, float64(cliff.AfterBytes), 0.02)
+	assert.InEpsilon(t, 15.5e9, float64(cliff.AfterBytes), 0.02)
 	assert.Equal(t, drivetest.CacheCause, cliff.Cause)
 
 	test, keep := one("t-keep-up")
@@ -204,3 +208,120 @@ type narrow struct {
 }
 
 func (n narrow) Facts() drivetest.Facts { return n.facts }
+
+func TestStepsRepeatTheFirstTestAtTheEnd(t *testing.T) {
+	all := automatic()
+	tests := []job.Test{all["t-sustained"], all["t-long-read"], all["t-scattered"]}
+	var got []string
+	for _, s := range round.Steps(tests, []int{1, 2, 1}) {
+		got = append(got, fmt.Sprintf("%s %d/%d %v", s.Test.ID, s.Run, s.Runs, s.Repeat))
+	}
+	assert.Equal(t, []string{"t-sustained 1/1 false", "t-long-read 1/2 false", "t-long-read 2/2 false", "t-scattered 1/1 false", "t-long-read 1/1 true"}, got)
+	for _, s := range round.Steps(tests[1:2], []int{3}) {
+		assert.False(t, s.Repeat, "a round of one")
+	}
+}
+
+// silent is a place whose drive stops answering after so many requests.
+type silent struct {
+	round.Place
+	after  int
+	hung   chan struct{}
+	served int
+}
+
+func (p *silent) Facts() drivetest.Facts {
+	f := p.Place.Facts()
+	f.Simulated = false // it must be given up by real time
+	return f
+}
+
+func (p *silent) Create(ctx context.Context, size int64) (drivetest.File, error) {
+	f, err := p.Place.Create(ctx, size)
+	return silentFile{f, p}, err
+}
+
+type silentFile struct {
+	drivetest.File
+	p *silent
+}
+
+func (f silentFile) Queue(depth int) drivetest.Queue { return silentQueue{f.File.Queue(depth), f.p} }
+
+type silentQueue struct {
+	drivetest.Queue
+	p *silent
+}
+
+func (q silentQueue) Wait() *drivetest.Request {
+	if q.p.served++; q.p.served > q.p.after {
+		<-q.p.hung
+	}
+	return q.Queue.Wait()
+}
+
+// A drive that never answers is given up, by the technician or when its time is over,
+// and nothing waits for it any more.
+func TestADriveThatNeverAnswersIsGivenUp(t *testing.T) {
+	for name, cancelled := range map[string]bool{"cancelled": true, "left alone": false} {
+		t.Run(name, func(t *testing.T) {
+			synctest.Test(t, func(t *testing.T) {
+				d, err := sim.Open("worn-disk", 1)
+				require.NoError(t, err)
+				p := &silent{Place: d, after: 100, hung: make(chan struct{})}
+				test := automatic()["t-long-read"]
+				ctx, cancel := context.WithCancel(t.Context())
+				defer cancel()
+				r, err := round.Open(ctx, p, round.Options{Tests: []job.Test{test}, Seed: 1})
+				require.NoError(t, err)
+				if cancelled {
+					time.AfterFunc(time.Second, cancel)
+				}
+				began := time.Now()
+				run, err := r.Run(ctx, &test, func(drivetest.Progress) {})
+				assert.Nil(t, run)
+				require.ErrorIs(t, err, round.ErrHung)
+				if cancelled {
+					assert.ErrorIs(t, err, context.Canceled)
+					assert.Less(t, time.Since(began), 10*time.Second)
+				} else {
+					assert.Less(t, time.Since(began), 10*time.Minute)
+				}
+				_, err = r.Run(ctx, &test, func(drivetest.Progress) {})
+				require.ErrorIs(t, err, round.ErrHung)
+				require.NoError(t, r.Close(), "nothing waits for it")
+				close(p.hung) // lets what hangs end with the test
+			})
+		})
+	}
+}
+
+// What is announced as the most counts laying out, the runs and the waits for a drive
+// that tells its temperature.
+func TestWhatIsAnnouncedIsTheMost(t *testing.T) {
+	tests := catalogue.Standard(1<<30, 0)[1:]
+	runs := []int{3, 3, 3}
+	for _, name := range sim.Names() {
+		d, err := sim.Open(name, 2)
+		require.NoError(t, err)
+		steps := round.Steps(tests, runs)
+		most := round.Longest(d, steps)
+		began := d.Now()
+		r, err := round.Open(t.Context(), d, round.Options{Tests: tests, Seed: 2})
+		require.NoError(t, err)
+		for _, s := range steps {
+			run, err := r.Do(t.Context(), s, func(drivetest.Progress) {})
+			require.NoError(t, err)
+			assert.Equal(t, s.Repeat, run.Repeat)
+			require.NotNil(t, run.Placement)
+			assert.Greater(t, run.Placement.ToPct, run.Placement.FromPct)
+			if run.StartTempC != nil && run.PeakTempC != nil {
+				assert.LessOrEqual(t, *run.StartTempC, *run.PeakTempC+coolTo)
+			}
+		}
+		require.NoError(t, r.Close())
+		assert.LessOrEqual(t, d.Now()-began, most, name)
+	}
+}
+
+const coolTo = 3 // °C

@@ -1,3 +1,4 @@
+import { reasonAside } from '../job/view'
 import type { Schemas } from '../api/client'
 import type { Curve, Point, Side } from '../ui/Plot'
 import { bytes, figure } from '../ui/format'
@@ -5,7 +6,7 @@ import { bytes, figure } from '../ui/format'
 export type CloserRun = Schemas['CloserRun']
 
 /** kept are the runs that take part, in their order. */
-export const kept = (runs: CloserRun[]) => runs.filter((r) => r.set_aside === null || r.set_aside === undefined)
+export const kept = (runs: CloserRun[]) => runs.filter((r) => reasonAside(r) === undefined)
 
 /** middle is the kept run whose value is in the middle: the one to look at. */
 export function middle(runs: CloserRun[]): CloserRun | undefined {

@@ -28,8 +28,12 @@ export function missingRuns(v: View, test: Test, setup: string): number {
 /** simulatedOn tells whether a setup's drive is a simulated one. */
 export const simulatedOn = (v: View, setup: Setup | undefined) => Boolean(driveOf(v, setup)?.simulated)
 
-/** reasonAside is why a run was set aside, or undefined where it is kept. */
+/** repeated is what a run is called that is in no side. */
+export const repeated = 'the first test again at the end of its round, to see whether the drive has drifted'
+
+/** reasonAside is why a run takes no part, or undefined where it is kept. */
 export function reasonAside(run: Run): string | undefined {
+  if (run.repeat) return repeated
   if (run.set_aside === null || run.set_aside === undefined) return undefined
   return typeof run.set_aside === 'string' ? run.set_aside : run.set_aside.reason
 }

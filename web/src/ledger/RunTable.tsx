@@ -46,12 +46,12 @@ export function RunTable({ view, test, runs, side, title }: { view: View; test: 
                   {r.at && <span className="text-secondary"> · {time(r.at)}</span>}
                   <Phases test={test} run={r} />
                   {r.video && <Evidence view={view} test={test} run={r} />}
-                  {reason && <span className="block text-secondary">Set aside: {reason}</span>}
+                  {reason && <span className="block text-secondary">{r.repeat ? capital(reason) : `Set aside: ${reason}`}</span>}
                   {r.note && <span className="block text-secondary">{r.note}</span>}
                   {asking === r.id && <Why view={view} run={r.id} onDone={() => setAsking(undefined)} />}
                 </td>
                 <td className="py-1.5 text-right whitespace-nowrap">
-                  {reason ? (
+                  {r.repeat ? null : reason ? (
                     <button type="button" className="link" onClick={() => takeBack.run(r.id)}>
                       Take back
                     </button>
@@ -70,6 +70,8 @@ export function RunTable({ view, test, runs, side, title }: { view: View; test: 
     </div>
   )
 }
+
+const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1)
 
 /** Evidence is where a run was marked on a clip, with the stills. */
 function Evidence({ view, test, run }: { view: View; test: Test; run: Run }) {
