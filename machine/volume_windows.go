@@ -4,12 +4,9 @@ import (
 	"errors"
 	"path/filepath"
 	"sync"
-	"time"
 	"unsafe"
 
 	"golang.org/x/sys/windows"
-
-	"nowthen/core/drivetest"
 )
 
 func fileSystemOf(dir string) (placement, error) {
@@ -48,18 +45,19 @@ type file struct {
 
 	mu   sync.Mutex
 	free []windows.Handle // events of requests that have ended
+	port windows.Handle   // to which requests of a queue end, once there was one
 }
 
-const (
-	noBuffering  = 0x20000000 // FILE_FLAG_NO_BUFFERING
-	writeThrough = 0x80000000 // FILE_FLAG_WRITE_THROUGH
-)
+// noBuffering is FILE_FLAG_NO_BUFFERING: past the system's memory, into the drive's own
+// cache as it is set. Writing through that at each request would be another quantity
+// than elsewhere: what is written is made durable by one flush, whose time counts.
+const noBuffering = 0x20000000
 
 // openTest makes a test file that the system removes when its handle is closed,
 // by whatever ends the process.
 func openTest(dir string, named bool) (handle, string, error) {
 	path := filepath.Join(dir, testFileName())
-	attributes := uint32(windows.FILE_ATTRIBUTE_NORMAL | windows.FILE_FLAG_OVERLAPPED | noBuffering | writeThrough)
+	attributes := uint32(windows.FILE_ATTRIBUTE_NORMAL | windows.FILE_FLAG_OVERLAPPED | noBuffering)
 	if !named {
 		attributes |= windows.FILE_FLAG_DELETE_ON_CLOSE
 	}
@@ -106,7 +104,8 @@ func (f *file) overlapped(at int64, call func(*windows.Overlapped) error) (int, 
 		f.free = append(f.free, event)
 		f.mu.Unlock()
 	}()
-	o := &windows.Overlapped{Offset: uint32(at), OffsetHigh: uint32(at >> 32), HEvent: event}
+	// The lowest bit keeps its end from the queues' port.
+	o := &windows.Overlapped{Offset: uint32(at), OffsetHigh: uint32(at >> 32), HEvent: event | 1}
 	if err := call(o); err != nil && !errors.Is(err, windows.ERROR_IO_PENDING) {
 		return 0, endOfFile(err)
 	}
@@ -137,6 +136,9 @@ func (f *file) close() error {
 	for _, e := range f.free {
 		_ = windows.CloseHandle(e)
 	}
+	if f.port != 0 {
+		_ = windows.CloseHandle(f.port)
+	}
 	return windows.CloseHandle(f.h)
 }
 
@@ -164,9 +166,6 @@ func (f *file) align() int64 {
 	}
 	return 4096
 }
-
-// systemQueue: workers take the requests; each waits for its own.
-func systemQueue(handle, int64, time.Time, int) drivetest.Queue { return nil }
 
 func isInterrupted(error) bool    { return false }
 func isNoDirectIO(err error) bool { return errors.Is(err, windows.ERROR_INVALID_PARAMETER) }
