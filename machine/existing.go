@@ -8,6 +8,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"sort"
 	"time"
 
 	"nowthen/core/drivetest"
@@ -117,12 +118,13 @@ func (e *existing) Queue(depth int) drivetest.Queue {
 type stretch struct{ *existing }
 
 func (s stretch) readAt(p []byte, at int64) (int, error) {
-	for _, part := range s.parts {
-		if at >= part.from && at < part.from+part.size {
-			return part.readAt(p[:min(int64(len(p)), part.from+part.size-at)], at-part.from)
-		}
+	// The last part that begins at or before the place.
+	i := sort.Search(len(s.parts), func(i int) bool { return s.parts[i].from > at }) - 1
+	if i < 0 || at >= s.size {
+		return 0, nil
 	}
-	return 0, nil
+	part := s.parts[i]
+	return part.readAt(p[:min(int64(len(p)), part.from+part.size-at)], at-part.from)
 }
 
 func (s stretch) writeAt([]byte, int64) (int, error) { return 0, errReadOnly }

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"os"
 	"path/filepath"
@@ -206,6 +207,64 @@ func TestFilesThatAreThereAreRead(t *testing.T) {
 	q.Start(&drivetest.Request{Write: true, Data: f.Buffer(4096)})
 	assert.ErrorIs(t, q.Wait().Err, os.ErrPermission)
 	require.NoError(t, f.Close())
+}
+
+// A sample depends on paths and sizes alone: a copy of the folder gives the same, and a
+// file more changes little.
+func TestTheSameFilesGiveTheSameSample(t *testing.T) {
+	fill := func(more int) string {
+		dir := onDrive(t)
+		for i := range 40 + more {
+			path := filepath.Join(dir, fmt.Sprint("d", i%5), fmt.Sprint("f", i))
+			require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o700))
+			require.NoError(t, os.WriteFile(path, bytes.Repeat([]byte{byte(i)}, (64+i*25)<<10), 0o600))
+		}
+		return dir
+	}
+	sample := func(dir string, most int64) map[string]int64 {
+		vol, err := OpenReadOnly(dir)
+		require.NoError(t, err)
+		f, list, err := vol.Sample(t.Context(), 1, most)
+		require.NoError(t, err)
+		defer f.Close()
+		by := map[string]int64{}
+		sum := int64(0)
+		for _, s := range list {
+			by[s.Path] = s.Bytes
+			sum += s.Bytes
+			assert.Regexp(t, "^[0-9a-f]{12}$", s.Path, "no path is told")
+		}
+		assert.Equal(t, f.(drivetest.Sized).Size(), sum)
+		assert.LessOrEqual(t, sum, most)
+		return by
+	}
+	a, b := fill(0), fill(0)
+	assert.Equal(t, sample(a, 64<<30), sample(b, 64<<30))
+	assert.Equal(t, sample(a, 18<<20), sample(b, 18<<20))
+	more := sample(fill(1), 64<<30)
+	same := 0
+	for path, n := range sample(a, 64<<30) {
+		if more[path] == n {
+			same++
+		}
+	}
+	assert.Equal(t, 40, same)
+
+	vol, err := OpenReadOnly(a)
+	require.NoError(t, err)
+	s, err := drivetest.Open(t.Context(), vol, 0, 1)
+	require.NoError(t, err)
+	w := drivetest.ScatteredRead(64 << 30)
+	w.Existing, w.Sample, w.MaxSeconds = true, true, 0.3
+	r, err := s.Measure(t.Context(), w, quiet)
+	require.NoError(t, err)
+	assert.Len(t, r.Sample, 40)
+	assert.Positive(t, r.IOPS)
+
+	empty, err := OpenReadOnly(onDrive(t))
+	require.NoError(t, err)
+	_, _, err = empty.Sample(t.Context(), 1, 64<<30)
+	assert.ErrorContains(t, err, "own files")
 }
 
 func TestFileTestsOnARealFolder(t *testing.T) {

@@ -175,5 +175,16 @@ func (d *Drive) Existing(_ context.Context, span int64) (drivetest.File, error) 
 	return &file{d: d, size: span, readOnly: true}, nil
 }
 
+// Sample opens what fills the drive, as much as may be.
+func (d *Drive) Sample(_ context.Context, _ uint64, most int64) (drivetest.File, []drivetest.SampleFile, error) {
+	filled := d.spec.Label.CapacityBytes - d.Facts().FreeBytes
+	size := min(most, filled) &^ 4095
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	d.open++
+	// Its places reach over all that is filled; the bytes themselves are nobody's.
+	return &file{d: d, size: size, over: filled, readOnly: true}, []drivetest.SampleFile{{Path: "simulated", Bytes: size}}, nil
+}
+
 // seconds converts, rounding to the clock's nanosecond.
 func seconds(s float64) time.Duration { return time.Duration(math.Round(s * 1e9)) }

@@ -11,7 +11,19 @@ import (
 type file struct {
 	d          *Drive
 	base, size int64
+	over       int64 // of a sample: over how much of the drive its bytes are spread; else 0
 	readOnly   bool
+}
+
+// Size is how many bytes the stretch has.
+func (f *file) Size() int64 { return f.size }
+
+// place is where on the drive a byte of the stretch lies.
+func (f *file) place(offset int64) int64 {
+	if f.over > 0 {
+		return f.base + int64(float64(offset)/float64(f.size)*float64(f.over))&^4095
+	}
+	return f.base + offset
 }
 
 func (f *file) Buffer(n int64) []byte { return make([]byte, n) }
@@ -77,7 +89,7 @@ func (q *queue) Start(r *drivetest.Request) {
 	} else {
 		o = &op{q: q}
 	}
-	o.req, o.at, o.n = r, q.f.base+r.Offset, int64(len(r.Data))
+	o.req, o.at, o.n = r, q.f.place(r.Offset), int64(len(r.Data))
 	d.held = append(d.held, o)
 	d.admit()
 }

@@ -30,6 +30,7 @@ const (
 	LongWrite     = "t-long-write"
 	LongRead      = "t-long-read"
 	ScatteredRead = "t-scattered"
+	ScatteredOwn  = "t-scattered-existing"
 )
 
 // DefaultSpan is the size of the test file where neither the technician names one nor
@@ -175,6 +176,13 @@ func existing(w drivetest.Workload) drivetest.Workload {
 	return w
 }
 
+// sampled reads a sample of the files that are there, which lie all over the drive.
+func sampled(w drivetest.Workload) drivetest.Workload {
+	w = existing(w)
+	w.Sample = true
+	return w
+}
+
 func note(id, what, name, unit, better string) job.Test {
 	return job.Test{ID: id, Kind: job.Note, What: what, Name: name, Unit: unit, Better: better, Wanted: 1}
 }
@@ -220,7 +228,7 @@ func All() []Entry {
 
 		{Group: "drive", Test: drive(LongWrite, "long-write", "Long write", "MB/s", drivetest.LongWrite(s))},
 		{Group: "drive", Test: drive(LongRead, "long-read", "Long read", "MB/s", drivetest.LongRead(s))},
-		{Group: "drive", Test: drive(ScatteredRead, "scattered-read", "Scattered small reads", "IOPS", drivetest.ScatteredRead(s))},
+		{Group: "drive", Test: drive(ScatteredRead, job.ScatteredRead, "Scattered small reads", "IOPS", drivetest.ScatteredRead(s))},
 		{Group: "drive", Test: drive("t-scattered-write", "scattered-write", "Scattered small writes", "IOPS", drivetest.ScatteredWrite(s))},
 		{Group: "drive", Test: drive("t-desk", "desk-mix", "Desk mix", "IOPS", drivetest.DeskMix(s))},
 		{Group: "drive", Test: drive("t-busy-read", "busy-scattered-read", "Busy scattered reads", "IOPS", drivetest.Busy(drivetest.ScatteredRead(s)))},
@@ -233,7 +241,7 @@ func All() []Entry {
 		{Group: "drive", Test: once(drive("t-keep-up", "keep-up", "Keeping up with recordings", "MB/s",
 			longer(drivetest.KeepUp(s, drivetest.Streams{Count: 2, Width: 1920, Height: 1080, FramesS: 50, Bits: 8}), 30)))},
 		{Group: "drive", Test: drive("t-long-read-existing", "long-read-existing", "Long read of files that are there", "MB/s", existing(drivetest.LongRead(256<<20)))},
-		{Group: "drive", Test: drive("t-scattered-existing", "scattered-read-existing", "Scattered small reads of files that are there", "IOPS", existing(drivetest.ScatteredRead(256<<20)))},
+		{Group: "drive", Test: drive(ScatteredOwn, job.ScatteredReadOwn, "Scattered small reads of the customer's own files", "IOPS", sampled(drivetest.ScatteredRead(64*gib)))},
 
 		{Group: "controls", Wait: 0.2, Test: job.Test{ID: "t-processor", Kind: job.Control, What: job.Processor,
 			Name: "Processor work, which a drive must not change", Unit: "s", Better: job.Lower, Wanted: 2,

@@ -49,6 +49,8 @@ type Reading struct {
 	StartTempC      float64
 	FromPct, ToPct  float64
 	CorePct, AllPct float64
+	// Sample are the files that were read, of a workload that reads a sample of them.
+	Sample []SampleFile
 	// Curve is the rate by block size, of a sweep.
 	Curve   []SizeRate
 	Stopped StopReason

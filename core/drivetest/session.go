@@ -14,6 +14,9 @@ import (
 // EngineVersion changes whenever the same drive would give other figures.
 const EngineVersion = "4"
 
+// sampleSeed is the same for all, so that both sides read the same files.
+const sampleSeed = 1
+
 // layBlock is the block in which the test file is laid out.
 const layBlock = 1 << 20
 
@@ -29,6 +32,8 @@ type Session struct {
 	seed uint64
 	rng  *rand.Rand
 	laid bool
+	// sample are files of the customer's that are being read, else nil.
+	sample File
 	// startC is the drive's temperature as the first run began, NaN where it is not known.
 	startC float64
 	mark   uint64 // makes every written page different from every other
@@ -190,6 +195,20 @@ func (s *Session) Measure(ctx context.Context, w Workload, tell func(Progress)) 
 			}
 		}
 	}
+	var sample []SampleFile
+	if w.Sample {
+		v, ok := s.vol.(SampledFiles)
+		if !ok {
+			return nil, errors.New("existing files cannot be sampled here")
+		}
+		file, list, err := v.Sample(ctx, sampleSeed, w.SpanBytes)
+		if err != nil {
+			return nil, err
+		}
+		sample, w.SpanBytes = list, file.(Sized).Size()
+		s.sample = file
+		defer func() { s.sample = nil }()
+	}
 	file, done, err := s.fileFor(ctx, w, tell)
 	if err != nil {
 		return nil, err
@@ -206,6 +225,7 @@ func (s *Session) Measure(ctx context.Context, w Workload, tell func(Progress)) 
 	r, err := s.measure(ctx, w, file, tell)
 	core, all = ended()
 	if r != nil {
+		r.Sample = sample
 		r.StartTempC, r.CorePct, r.AllPct = start, core, all
 		r.FromPct, r.ToPct = math.NaN(), math.NaN()
 		if p, ok := file.(Placed); ok {
@@ -221,6 +241,8 @@ func (s *Session) Measure(ctx context.Context, w Workload, tell func(Progress)) 
 func (s *Session) fileFor(ctx context.Context, w Workload, tell func(Progress)) (File, func() error, error) {
 	nothing := func() error { return nil }
 	switch {
+	case s.sample != nil:
+		return s.sample, s.sample.Close, nil
 	case w.Existing:
 		v, ok := s.vol.(ExistingFiles)
 		if !ok {

@@ -26,6 +26,24 @@ type ExistingFiles interface {
 	Existing(ctx context.Context, span int64) (File, error)
 }
 
+// SampledFiles is a volume of whose own files a sample can be read.
+type SampledFiles interface {
+	// Sample opens a sample of the files that are there, read-only, of at most that many
+	// bytes. The same seed gives the same files where they are the same, also on another
+	// drive. The file that it returns is a [Sized].
+	Sample(ctx context.Context, seed uint64, most int64) (File, []SampleFile, error)
+}
+
+// SampleFile is a file of a sample: a digest of its path below the folder, which tells
+// nothing but whether it is the same, and how many of its bytes are read.
+type SampleFile struct {
+	Path  string
+	Bytes int64
+}
+
+// Sized is a file that tells its size.
+type Sized interface{ Size() int64 }
+
 // Thermometer is a volume that tells its drive's temperature and the limit of
 // it, °C. The temperature is NaN and the limit 0 where they are not known. It
 // must be quick: it is asked while requests run.

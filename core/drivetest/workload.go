@@ -82,6 +82,9 @@ type Workload struct {
 	// Existing reads files that are there instead of a test file, so that
 	// nothing is written.
 	Existing bool `json:"existing,omitzero"`
+	// Sample reads a sample of them that reaches over the whole folder; SpanBytes is then
+	// the most that it takes.
+	Sample bool `json:"sample,omitzero"`
 	// Streams splits a sequential workload into several side by side, and says
 	// what they need.
 	Streams *Streams `json:"streams,omitzero"`
@@ -200,6 +203,8 @@ func (w Workload) checkFile() error {
 	switch {
 	case w.WarmSeconds < 0 || w.WarmSeconds > w.Seconds():
 		return fmt.Errorf("warm_seconds %g is not between 0 and the seconds of the test", w.WarmSeconds)
+	case w.Sample && (!w.Existing || w.Pattern != Random):
+		return errors.New("sample: existing files are sampled, at random places")
 	case w.Existing && w.Writes():
 		return errors.New("existing files are only read, never written")
 	case w.Fresh && w.Op != Write:

@@ -581,7 +581,8 @@ type Run struct {
 // Kept tells whether the run takes part in the comparison.
 func (r *Run) Kept() bool { return r.SetAside == nil && !r.Repeat }
 
-// SampleFile is a file of a sample: its path below the volume's root, and its size.
+// SampleFile is a file of a sample: a digest of its path, which tells nothing but
+// whether it is the same, and how many of its bytes are read.
 type SampleFile struct {
 	Path  string `json:"path"`
 	Bytes int64  `json:"bytes"`

@@ -42,6 +42,9 @@ func FromReading(t *Test, rd *drivetest.Reading) Run {
 		pct := rd.HalfWidth * 100
 		r.HalfWidthPct = &pct
 	}
+	for _, f := range rd.Sample {
+		r.Sample = append(r.Sample, SampleFile(f))
+	}
 	if !math.IsNaN(rd.StartTempC) {
 		r.StartTempC = &rd.StartTempC
 	}

@@ -74,7 +74,10 @@ func Templates() []Template {
 		return slices.DeleteFunc(slices.Clone(usualSteps), func(s job.Step) bool { return slices.Contains(without, s.ID) })
 	}
 	driveTests := []string{catalogue.LongWrite, catalogue.LongRead, catalogue.ScatteredRead}
-	with := func(ids ...string) []job.Test { return catalogue.Tests(0, 0, append(ids, driveTests...)...) }
+	// The customer's own files come last: a folder without any ends the round.
+	with := func(ids ...string) []job.Test {
+		return catalogue.Tests(0, 0, append(append(ids, driveTests...), catalogue.ScatteredOwn)...)
+	}
 	wanting := func(n int, list []job.Test) []job.Test {
 		for i := range list {
 			list[i].Wanted = min(n, list[i].Wanted)
