@@ -6,6 +6,7 @@ import (
 	"nowthen/bench"
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
+	"nowthen/core/side"
 )
 
 // Closer is everything that the runs of a test say beyond their values.
@@ -28,6 +29,8 @@ type CloserRun struct {
 	// KeepUp says whether the drive keeps up with the test's streams; nil where
 	// there are none.
 	KeepUp *KeepUp `json:"keep_up"`
+	// Tiers are the two tiers of a drive with a cache in front, or nil.
+	Tiers *job.Tiers `json:"tiers"`
 	// MBs and FilesS are the rates of a file test; nil of others.
 	MBs    *float64 `json:"mb_s"`
 	FilesS *float64 `json:"files_s"`
@@ -65,16 +68,22 @@ func (x *Reports) Closer(ctx context.Context, jobID, test string) (*Closer, erro
 	}
 	c := &Closer{Test: *t, Sides: []CloserSide{}}
 	for _, s := range j.Setups {
-		side := CloserSide{Setup: s.ID, Runs: []CloserRun{}}
+		half := CloserSide{Setup: s.ID, Runs: []CloserRun{}}
 		limit := 0.0
 		if d := j.Drive(s.Drive); d != nil && d.Rated != nil {
 			limit = d.Rated.MaxTempC
 		}
 		for _, r := range ix.RunsOf(test, s.ID) {
 			r.Join(traces[r.ID])
-			side.Runs = append(side.Runs, closerRun(t, r, limit))
+			run := closerRun(t, r, limit)
+			if r.Latency != nil && r.Latency.Spread != nil && side.Settles(j, s.ID) {
+				if tiers, ok := r.Latency.Spread.Tiers(); ok {
+					run.Tiers = &tiers
+				}
+			}
+			half.Runs = append(half.Runs, run)
 		}
-		c.Sides = append(c.Sides, side)
+		c.Sides = append(c.Sides, half)
 	}
 	return c, nil
 }

@@ -9,7 +9,7 @@ import { bytes, figure } from '../ui/format'
 import { Empty, Query, SideMark, Simulated } from '../ui/parts'
 import { Plot, tick, type Mark, type Side } from '../ui/Plot'
 import { useShortcuts } from '../ui/shortcuts'
-import { cliffInWords, curvesOf, endings, keepUpInWords, kept, middle, shareOf, type CloserRun } from './figures'
+import { cliffInWords, curvesOf, endings, keepUpInWords, kept, middle, shareOf, tiersInWords, type CloserRun } from './figures'
 
 /** Half is a test on one setup, as it is drawn. */
 type Half = { side: Side; name: string; drive: string; runs: CloserRun[]; strong: CloserRun }
@@ -76,6 +76,7 @@ function Head({ half, test }: { half: Half; test: Test }) {
   const r = half.strong
   const words = [
     r.keep_up && keepUpInWords(r),
+    tiersInWords(r),
     test.params?.fresh && cliffInWords(r),
     r.files ? `${r.files.toLocaleString('en')} files, ${bytes(r.bytes ?? 0)}: ${figure(r.mb_s ?? 0, 'MB/s')}, ${figure(r.files_s ?? 0, 'files/s')}.` : '',
     r.ios ? `${r.ios.toLocaleString('en')} requests, ${bytes(r.bytes ?? 0)}` + (r.stopped ? `; it ${endings[r.stopped] ?? r.stopped}.` : '.') : '',

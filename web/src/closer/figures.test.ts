@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest'
-import { cliffInWords, curvesOf, keepUpInWords, middle, shareOf, type CloserRun } from './figures'
+import { cliffInWords, curvesOf, keepUpInWords, middle, shareOf, tiersInWords, type CloserRun } from './figures'
 
 const run = (id: string, value: number, more: Partial<CloserRun> = {}): CloserRun => ({
-  id, test: 't', sitting: 's1', value, method: 'automatic', set_aside: null, cliff: null, keep_up: null, mb_s: null, files_s: null, ...more,
+  id, test: 't', sitting: 's1', value, method: 'automatic', set_aside: null, cliff: null, keep_up: null, tiers: null, mb_s: null, files_s: null, ...more,
 })
 
 describe('middle', () => {
@@ -45,4 +45,12 @@ describe('in words', () => {
     )
     expect(keepUpInWords(run('a', 1))).toBe('')
   })
+})
+
+describe('two tiers', () => {
+  it('says which answered how much', () =>
+    expect(tiersInWords(run('a', 1, { tiers: { quick_ms: 0.12, quick_share: 0.62, slow_ms: 9, slow_share: 0.38 } }))).toBe(
+      'Two tiers answered: 62 % in about 0.120 ms, 38 % in about 9.00 ms. A file that was just laid out may sit in the quick one.',
+    ))
+  it('says nothing of one', () => expect(tiersInWords(run('a', 1))).toBe(''))
 })

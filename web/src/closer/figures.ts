@@ -44,6 +44,14 @@ export function cliffInWords(r: CloserRun): string {
   return `It kept its rate over ${bytes(r.bytes ?? 0)}: no fall of 30 % or more.`
 }
 
+/** tiersInWords says which of two tiers answered how much. */
+export function tiersInWords(r: CloserRun): string {
+  const t = r.tiers
+  if (!t) return ''
+  const part = (share: number, ms: number) => `${Math.round(share * 100)} % in about ${figure(ms, 'ms')}`
+  return `Two tiers answered: ${part(t.quick_share, t.quick_ms)}, ${part(t.slow_share, t.slow_ms)}. A file that was just laid out may sit in the quick one.`
+}
+
 const verdicts = { 'keeps-up': 'It keeps up', just: 'It just keeps up', 'falls-behind': 'It does not keep up' }
 
 /** keepUpInWords says whether the drive keeps up. */

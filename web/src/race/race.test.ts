@@ -8,7 +8,7 @@ const test: Test = {
   phases: [{ id: 'login', name: 'to the sign-in' }, { id: 'typing', name: 'password', counts: false }, { id: 'desktop', name: 'to a desktop' }],
 }
 const run = (id: string, value: number, phases?: Record<string, number>): CloserRun => ({
-  id, test: 't', sitting: 's', value, method: 'stopwatch', set_aside: null, cliff: null, keep_up: null, mb_s: null, files_s: null, ...(phases ? { phases } : {}),
+  id, test: 't', sitting: 's', value, method: 'stopwatch', set_aside: null, cliff: null, keep_up: null, tiers: null, mb_s: null, files_s: null, ...(phases ? { phases } : {}),
 })
 const slow = racer(test, 'then', run('a', 92, { login: 41, typing: 8, desktop: 51 }))
 const quick = racer(test, 'now', run('b', 36, { login: 16, typing: 6, desktop: 20 }))
