@@ -293,3 +293,55 @@ func TestTemperatureThroughTwoLayers(t *testing.T) {
 	celsius, _ := sensor()
 	assert.Equal(t, 41.5, celsius)
 }
+
+// A folder that compresses what is written into it says nothing of a drive.
+func TestACompressedFolderIsRefused(t *testing.T) {
+	dir := onDrive(t)
+	d, err := os.Open(dir)
+	require.NoError(t, err)
+	flags, err := unix.IoctlGetUint32(int(d.Fd()), getFlags)
+	if err != nil || unix.IoctlSetPointerInt(int(d.Fd()), setFlags, int(flags|compressFlag)) != nil || !flagged(dir, compressFlag) {
+		t.Skip("the file system here knows no compressed folders")
+	}
+	require.NoError(t, d.Close())
+	_, err = OpenFolder(dir)
+	require.ErrorIs(t, err, drivetest.ErrNoDirectIO)
+	assert.ErrorContains(t, err, "compressed folder")
+}
+
+// A partition's beginning and its drive's size, from a made-up tree of the system's.
+func TestWhereOnADriveAFileLies(t *testing.T) {
+	sys := t.TempDir()
+	write := func(path, text string) {
+		path = filepath.Join(sys, path)
+		require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o755))
+		require.NoError(t, os.WriteFile(path, []byte(text), 0o644))
+	}
+	write("devices/pci/block/sda/size", "1000000\n")
+	write("devices/pci/block/sda/sda2/partition", "2\n")
+	write("devices/pci/block/sda/sda2/start", "250000\n")
+	write("devices/virtual/block/dm-0/size", "500\n")
+	require.NoError(t, os.MkdirAll(filepath.Join(sys, "dev/block"), 0o755))
+	for number, to := range map[string]string{"8:0": "pci/block/sda", "8:2": "pci/block/sda/sda2", "253:0": "virtual/block/dm-0"} {
+		require.NoError(t, os.Symlink(filepath.Join(sys, "devices", to), filepath.Join(sys, "dev/block", number)))
+	}
+	for number, want := range map[string]int64{"8:0": 0, "8:2": 250000 * 512} {
+		begin, whole, err := partition(sys, number)
+		require.NoError(t, err)
+		assert.Equal(t, want, begin, number)
+		assert.EqualValues(t, 1000000*512, whole, number)
+	}
+	for _, unknown := range []string{"253:0", "9:9"} {
+		_, _, err := partition(sys, unknown)
+		assert.Error(t, err, unknown)
+	}
+	// Of a real file, where the system tells it.
+	vol, err := OpenFolder(onDrive(t))
+	require.NoError(t, err)
+	f, err := vol.create(1 << 20)
+	require.NoError(t, err)
+	if from, to, ok := f.Placement(); ok {
+		assert.True(t, 0 <= from && from < to && to <= 1, "%v to %v", from, to)
+	}
+	require.NoError(t, f.Close())
+}

@@ -95,6 +95,8 @@ func placeOf(dir string) (drivetest.Facts, error) {
 	switch where.kind {
 	case inMemory:
 		return drivetest.Facts{}, fmt.Errorf("%w: %s lies on %s, which is not on a drive", drivetest.ErrNoDirectIO, dir, where.FileSystem)
+	case compressed:
+		return drivetest.Facts{}, fmt.Errorf("%w: %s is a compressed folder; what is measured there is the processor, not the drive. Take a folder that is not compressed", drivetest.ErrNoDirectIO, dir)
 	case cachesItself:
 		return drivetest.Facts{}, fmt.Errorf("%w: %s lies on %s, which has a cache of its own that direct I/O does not pass by; mount the drive with a driver of the system itself, or measure it in its own computer", drivetest.ErrNoDirectIO, dir, where.FileSystem)
 	case onNetwork:
@@ -115,6 +117,7 @@ const (
 	local kindOfPlace = iota
 	inMemory
 	onNetwork
+	compressed
 	cachesItself // takes direct I/O and answers it out of memory
 )
 

@@ -57,7 +57,37 @@ func fileSystemOf(dir string) (placement, error) {
 	if !ok {
 		known = fileSystem{local, fmt.Sprintf("type %x", number)}
 	}
+	if known.kind == local && flagged(dir, compressFlag) {
+		known.kind = compressed
+	}
 	return placement{kind: known.kind, Facts: drivetest.Facts{FileSystem: known.name, TotalBytes: int64(st.Blocks) * st.Bsize, FreeBytes: int64(st.Bavail) * st.Bsize}}, nil
+}
+
+// Attributes of a file or folder (linux/fs.h).
+const (
+	getFlags     = 0x80086601 // FS_IOC_GETFLAGS
+	setFlags     = 0x40086602 // FS_IOC_SETFLAGS
+	compressFlag = 0x4        // FS_COMPR_FL
+	noCopyFlag   = 0x00800000 // FS_NOCOW_FL
+)
+
+// flagged tells whether a folder has an attribute, as far as its file system says.
+func flagged(dir string, flag uint32) bool {
+	fd, err := retry(func() (int, error) { return unix.Open(dir, unix.O_RDONLY|unix.O_DIRECTORY|unix.O_CLOEXEC, 0) })
+	if err != nil {
+		return false
+	}
+	defer unix.Close(fd)
+	flags, err := unix.IoctlGetUint32(fd, getFlags)
+	return err == nil && flags&flag != 0
+}
+
+// inPlace asks the file system to write the file where it lies, without copying what is
+// overwritten or compressing it. One that knows no such thing does so anyway.
+func inPlace(fd int) {
+	if flags, err := unix.IoctlGetUint32(fd, getFlags); err == nil {
+		_ = unix.IoctlSetPointerInt(fd, setFlags, int(flags|noCopyFlag))
+	}
 }
 
 // file is a file for direct I/O.
@@ -72,6 +102,9 @@ func openTest(dir string, named bool) (handle, string, error) {
 		fd, err = retry(func() (int, error) { return unix.Open(dir, flags|unix.O_TMPFILE, 0o600) })
 	}
 	if !errors.Is(err, unix.EOPNOTSUPP) && !errors.Is(err, unix.EISDIR) {
+		if err == nil {
+			inPlace(fd)
+		}
 		return file{fd}, "", err
 	}
 	path := filepath.Join(dir, testFileName())
@@ -80,6 +113,9 @@ func openTest(dir string, named bool) (handle, string, error) {
 	})
 	if err != nil && isNoDirectIO(err) {
 		_ = unix.Unlink(path) // some systems make the file before they refuse the flag
+	}
+	if err == nil {
+		inPlace(fd)
 	}
 	return file{fd}, path, err
 }

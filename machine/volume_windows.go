@@ -29,6 +29,9 @@ func fileSystemOf(dir string) (placement, error) {
 	if err := windows.GetVolumeInformation(p16, nil, 0, nil, nil, nil, &name[0], uint32(len(name))); err == nil {
 		p.FileSystem = windows.UTF16ToString(name[:])
 	}
+	if attributes, err := windows.GetFileAttributes(d16); err == nil && attributes&windows.FILE_ATTRIBUTE_COMPRESSED != 0 {
+		p.kind = compressed
+	}
 	switch windows.GetDriveType(p16) {
 	case windows.DRIVE_RAMDISK:
 		p.kind = inMemory
