@@ -1,6 +1,6 @@
 # Now Then. `make demo` starts it with demo data, `make test` passes the tests, `make help` lists the rest.
 .DEFAULT_GOAL := help
-.PHONY: help setup chromium front build demo serve test check test-go test-race test-front test-e2e test-windows vet-elsewhere soak bench bench-engine screenshots fuzz clean
+.PHONY: help setup chromium front build demo serve test check test-go test-race test-front test-e2e test-windows vet-elsewhere soak bench bench-engine mutants screenshots fuzz clean
 
 export CGO_ENABLED ?= 0
 GO ?= go
@@ -85,6 +85,9 @@ bench: web/dist/index.html ## print the measures, with the machine's name
 bench-engine: ## run the engine and a bare loop of the same system calls in turn, and print the ratios
 	$(GO) test -run '^$$' -bench CloseToTheMetal -benchtime 9x ./machine
 	$(GO) test -run '^$$' -bench InnerLoop -benchtime 2000000x ./core/drivetest
+
+mutants: ## change limits and formulas of the core one by one, and look that a test notices (long)
+	$(GO) run ./scripts/mutants
 
 fuzz: ## fuzz everything that parses, a minute each
 	$(GO) test -run '^$$' -fuzz '^FuzzRead$$' -fuzztime 60s ./core/jobfile

@@ -17,6 +17,9 @@ import (
 // validation by Monte Carlo). Half of the jobs are timed by hand; in half of them the
 // sittings' effects are shared by all lines; sittings are equal or unequal.
 func TestIntervalsHoldTheTruth(t *testing.T) {
+	if testing.Short() {
+		t.Skip("many jobs")
+	}
 	const jobs = 4000
 	rng := rand.New(rand.NewPCG(9, 26))
 	var lines, groups, savings, shares, falseLines share
