@@ -51,7 +51,7 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		"GET /f/:word": everybody, "GET /f/:word/:page": everybody, "GET /f/:word/:page/seen.gif": everybody,
 		"GET /*": everybody, // the pages' files, which hold no data
 
-		"GET /api/clock": technician, "GET /api/events": technician, "GET /api/settings": technician, "GET /api/computer": technician, "GET /api/conditions": technician, "GET /api/folders": technician,
+		"GET /api/clock": technician, "GET /api/events": technician, "GET /api/settings": technician, "GET /api/settings/usual": technician, "POST /api/settings/usual": technician, "GET /api/computer": technician, "GET /api/conditions": technician, "GET /api/folders": technician,
 		"GET /api/technicians": technician, "POST /api/technicians": technician, "GET /api/technicians/:technician": technician, "GET /api/templates/:template": technician,
 		"GET /api/jobs/:job/sittings/:sitting": technician, "GET /api/jobs/:job/runs": technician, "GET /api/jobs/:job/runs/:run": technician, "GET /api/jobs/:job/tests/:test": technician,
 		"GET /api/jobs/:job/setups/:setup": technician, "GET /api/jobs/:job/steps/:step": technician, "GET /api/jobs/:job/clips/:clip": technician, "PATCH /api/jobs/:job/plan": technician,

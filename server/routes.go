@@ -57,6 +57,8 @@ func (s *Server) shopRoutes(api fiber.Router) {
 		return d.Rounds.ConditionsHere(ctx, c.Query("dir"))
 	}))
 	api.Get("/folders", look(func(_ ctx, c fiber.Ctx) (*machine.Listing, error) { return d.Rounds.Folders(c.Query("path")) }))
+	api.Get("/settings/usual", look(func(ctx ctx, _ fiber.Ctx) (*reporting.Usual, error) { return s.desk.Reports.Usual(ctx) }))
+	api.Post("/settings/usual", change(s, 200, 0, func(ctx ctx, _ fiber.Ctx, _ none) (*reporting.Usual, error) { return s.desk.Reports.Learn(ctx) }))
 	api.Get("/settings", look(func(ctx ctx, _ fiber.Ctx) (settings, error) { return s.settings(ctx) }))
 
 	api.Get("/technicians", look(func(ctx ctx, c fiber.Ctx) ([]timing.Technician, error) {

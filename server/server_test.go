@@ -299,6 +299,8 @@ func TestTheContract(t *testing.T) {
 	made := func() []byte { return ask("GET", c.made, "", 200) }
 	ask("GET", "/api/clock", "", 200)
 	ask("GET", "/api/settings", "", 200)
+	ask("GET", "/api/settings/usual", "", 200)
+	ask("POST", "/api/settings/usual", "", 200)
 	ask("GET", "/api/session", "", 200)
 	ask("GET", "/api/reach", "", 200)
 	ask("GET", "/api/reach/qr.png?path=/jobs/x", "", 200)

@@ -27,6 +27,9 @@ type Store interface {
 	Traces(ctx context.Context, jobID string, runs ...string) (map[string]job.Trace, error)
 	AddReport(ctx context.Context, r store.Report) error
 	LastReport(ctx context.Context, jobID string) (*store.Report, error)
+	Setting(ctx context.Context, name string) (string, error)
+	SaveSetting(ctx context.Context, name, body string) error
+	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
 }
 
 // Reports compares and reports.
@@ -127,7 +130,10 @@ func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended strin
 	if err != nil {
 		return nil, err
 	}
-	j := split(snap.Job, then, with)
+	j, err := x.withUsual(ctx, split(snap.Job, then, with))
+	if err != nil {
+		return nil, err
+	}
 	left, right, err := sides(j, then, with)
 	if err != nil {
 		return nil, err
@@ -209,7 +215,7 @@ func (x *Reports) Report(ctx context.Context, jobID string) (*Report, error) {
 		return nil, err
 	}
 	r := &Report{}
-	if r.Draft, err = x.draft(s.Job); err != nil {
+	if r.Draft, err = x.draft(ctx, s.Job); err != nil {
 		return nil, err
 	}
 	last, err := x.store.LastReport(ctx, jobID)
@@ -223,7 +229,11 @@ func (x *Reports) Report(ctx context.Context, jobID string) (*Report, error) {
 	return r, json.Unmarshal(last.Body, r.Issued)
 }
 
-func (x *Reports) draft(j *job.Job) (*report.Document, error) {
+func (x *Reports) draft(ctx context.Context, j *job.Job) (*report.Document, error) {
+	j, err := x.withUsual(ctx, j)
+	if err != nil {
+		return nil, err
+	}
 	then, with, err := sides(j, "", "")
 	if err != nil {
 		return nil, err
@@ -234,7 +244,7 @@ func (x *Reports) draft(j *job.Job) (*report.Document, error) {
 // Issue freezes a job's report as it is now. The report and its gate are one change.
 func (x *Reports) Issue(ctx context.Context, jobID string) (*Report, error) {
 	_, err := x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
-		doc, err := x.draft(j)
+		doc, err := x.draft(ctx, j)
 		if err != nil {
 			return err
 		}

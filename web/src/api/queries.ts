@@ -40,6 +40,17 @@ export const useMeasuring = (id: string) =>
 export const useTimer = (id: string) =>
   useQuery({ queryKey: keys.timer(id), queryFn: () => data(client.GET('/api/jobs/{job}/timer', path(id))) })
 
+export const useUsual = () => useQuery({ queryKey: ['usual'], queryFn: () => data(client.GET('/api/settings/usual')) })
+
+/** useLearn learns anew what is usual in this shop. */
+export const useLearn = () =>
+  useCommand((_: void, c) => data(c.POST('/api/settings/usual')), {
+    onSuccess: (usual, _, cache) => {
+      cache.setQueryData(['usual'], usual)
+      void cache.invalidateQueries({ predicate: (q) => q.queryKey.includes('ledger') || q.queryKey.includes('report') })
+    },
+  })
+
 /** Compared is what is compared: two setups, Then and Now where none are named, and the rule whose difference is the question. */
 export type Compared = { then?: string; with?: string; intended?: string }
 

@@ -1,17 +1,22 @@
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
-import { useSettings } from '../api/queries'
+import { useSettings, useUsual } from '../api/queries'
 import { time } from '../ui/format'
 import { Query } from '../ui/parts'
+import { UsualSpread } from './UsualSpread'
 
 /** SettingsPage is what the shop can set, and what the bench does by itself. */
 export function SettingsPage() {
   const settings = useSettings()
+  const usual = useUsual()
   return (
     <div className="flex flex-col gap-6 py-5">
       <h1 className="text-3xl font-bold tracking-tight">Settings</h1>
       <Query of={settings} what="the settings">
         {(s) => <Backups of={s.backups} />}
+      </Query>
+      <Query of={usual} what="what is usual">
+        {(u) => <UsualSpread of={u} />}
       </Query>
       <section>
         <h2 className="text-xl font-bold">Phones and the shop’s network</h2>

@@ -1,0 +1,94 @@
+package reporting
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/go-json-experiment/json"
+
+	"nowthen/core/job"
+	"nowthen/core/side"
+	"nowthen/store"
+)
+
+// Usual is what values of each kind of test usually show in this shop, with what it rests
+// on.
+type Usual struct {
+	// At is when it was learnt from the shop's jobs; nil: never, and the table holds.
+	At    *time.Time    `json:"at"`
+	Jobs  int           `json:"jobs"`
+	Kinds []side.Learnt `json:"kinds"`
+}
+
+// usualSetting is the name under which it is stored.
+const usualSetting = "usual-spread"
+
+// Usual returns what is usual in this shop.
+func (x *Reports) Usual(ctx context.Context) (*Usual, error) {
+	body, err := x.store.Setting(ctx, usualSetting)
+	if errors.Is(err, store.ErrNotFound) {
+		var nothing side.Learning
+		return &Usual{Kinds: nothing.Learnt()}, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	u := &Usual{}
+	if err := json.Unmarshal([]byte(body), u); err != nil {
+		return nil, fmt.Errorf("what is usual in this shop: %w", err)
+	}
+	return u, nil
+}
+
+// Learn works out anew what is usual in this shop, from its finished jobs. Reports that
+// were issued stay as they were.
+func (x *Reports) Learn(ctx context.Context) (*Usual, error) {
+	found, _, _, err := x.store.Search(ctx, store.Search{State: store.FinishedJobs})
+	if err != nil {
+		return nil, err
+	}
+	var l side.Learning
+	for _, f := range found {
+		s, err := x.jobs.Load(ctx, f.ID)
+		if err != nil {
+			return nil, err
+		}
+		l.Add(s.Index())
+	}
+	now := x.jobs.Now()
+	u := &Usual{At: &now, Jobs: len(found), Kinds: l.Learnt()}
+	body, err := json.Marshal(u)
+	if err != nil {
+		return nil, err
+	}
+	return u, x.jobs.Write(ctx, func(ctx context.Context) error {
+		store.Answer(ctx, u)
+		return x.store.SaveSetting(ctx, usualSetting, string(body))
+	})
+}
+
+// withUsual returns the job as it is compared here: what it does not say itself of what is
+// usual is as in this shop.
+func (x *Reports) withUsual(ctx context.Context, j *job.Job) (*job.Job, error) {
+	u, err := x.Usual(ctx)
+	if err != nil {
+		return nil, err
+	}
+	known := map[job.Kind]job.Usual{}
+	for _, k := range u.Kinds {
+		if k.Own {
+			known[k.Kind] = k.Usual
+		}
+	}
+	if len(known) == 0 {
+		return j, nil
+	}
+	for kind, own := range j.Usual {
+		known[kind] = own
+	}
+	c := *j
+	c.Usual = known
+	return &c, nil
+}

@@ -1,0 +1,59 @@
+import type { Schemas } from '../api/client'
+import { useLearn } from '../api/queries'
+import { CommandButton } from '../ui/CommandButton'
+import { time } from '../ui/format'
+import { Refusal } from '../ui/parts'
+
+type Kind = Schemas['Usual']['kinds'][number]
+
+const names: Record<Kind['kind'], string> = { timed: 'Timed by hand or by itself', drive: 'Drive tests', file: 'File tests', control: 'Controls', note: 'Readings' }
+
+const percent = (v: number) => `${(v * 100).toFixed(1)} %`
+
+/** UsualSpread says what runs usually differ by, and on what that rests: few runs are judged by it. */
+export function UsualSpread({ of }: { of: Schemas['Usual'] }) {
+  const learn = useLearn()
+  return (
+    <section>
+      <h2 className="text-xl font-bold">What runs usually differ by</h2>
+      <p className="mb-2">
+        A few runs say little about how much a figure wavers, so it is judged together with what such tests usually show: in this shop, once its finished jobs hold enough, else in general.
+        Issued reports stay as they were.
+      </p>
+      <table className="w-full max-w-3xl">
+        <thead>
+          <tr className="border-b border-base-content text-left">
+            {['', 'Within a sitting', 'Between sittings', 'Counts as', 'Rests on'].map((h) => (
+              <th key={h} scope="col" className="py-1 pr-4 font-semibold">
+                {h}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {of.kinds.map((k) => (
+            <tr key={k.kind} className="border-b border-base-300">
+              <th scope="row" className="py-1.5 pr-4 text-left font-normal">
+                {names[k.kind]}
+              </th>
+              <td className="py-1.5 pr-4">{percent(k.usual.within)}</td>
+              <td className="py-1.5 pr-4">{percent(k.usual.between)}</td>
+              <td className="py-1.5 pr-4">{Math.round(k.usual.weight)} runs</td>
+              <td className="py-1.5">
+                {k.own ? `${k.sides} sides of this shop` : `what is general; this shop has ${k.sides} of 20 sides`}
+                {k.own && !k.own_between && `; between sittings what is general (${k.sittings} of 10)`}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div className="mt-3 flex flex-wrap items-center gap-4">
+        <CommandButton of={learn} onClick={() => learn.run()}>
+          Learn from the finished jobs
+        </CommandButton>
+        <span className="text-secondary">{of.at ? `Learnt ${time(of.at)} from ${of.jobs} ${of.jobs === 1 ? 'job' : 'jobs'}. Simulated ones teach nothing.` : 'Not learnt yet.'}</span>
+      </div>
+      {learn.error && <Refusal error={learn.error} />}
+    </section>
+  )
+}
