@@ -3,6 +3,7 @@ package sittings
 import (
 	"context"
 	"fmt"
+	"strconv"
 	"strings"
 
 	"nowthen/bench"
@@ -35,21 +36,27 @@ func (in Typed) value(f bench.Fields, t *job.Test) (value float64, given string)
 	}
 	switch {
 	case in.Text != "":
-		q, err := figures.Read(in.Text, unit)
+		text, bound := figures.Bound(in.Text)
+		f.Check(bound == "" || t.Kind == job.Note, "text", t.Name+" is a figure, not a bound: type in what it was.")
+		q, err := figures.Read(text, unit)
 		if err == nil {
 			value, err = figures.Convert(q.Value, q.Unit, t.Unit)
 		}
 		if err != nil {
 			f.Check(false, "text", bench.Sentence(err)+" "+figures.Example(t.Unit))
 		}
-		return value, strings.TrimSpace(in.Text)
+		given = strings.TrimSpace(in.Text)
+		if in.Unit != "" && !strings.HasSuffix(given, in.Unit) && q.Unit == in.Unit {
+			given += " " + in.Unit // its last digit is worth something in that unit
+		}
+		return value, given
 	case in.Value == nil:
 		f.Check(false, "value", "Give the figure. "+figures.Example(t.Unit))
 		return 0, ""
 	}
 	value, err := figures.Convert(*in.Value, unit, t.Unit)
 	f.Check(err == nil, "unit", fmt.Sprintf("%s is in %s, not in %q.", t.Name, t.Unit, unit))
-	return value, ""
+	return value, strconv.FormatFloat(*in.Value, 'f', -1, 64) + " " + unit
 }
 
 // TypeIn adds a typed run. A figure that looks wrong against its neighbours by a
@@ -72,7 +79,8 @@ func (x *Sittings) TypeIn(ctx context.Context, jobID string, in Typed) (*bench.V
 				return doubt(t, value, d)
 			}
 		}
-		return bench.AddRun(j, job.Run{Test: in.Test, Sitting: in.Sitting, Value: value, Method: job.Typed, U: in.U, Note: in.Note, Given: given}, x.jobs.Now())
+		_, bound := figures.Bound(in.Text)
+		return bench.AddRun(j, job.Run{Test: in.Test, Sitting: in.Sitting, Value: value, Method: job.Typed, U: in.U, Note: in.Note, Given: given, Bound: bound}, x.jobs.Now())
 	})
 }
 

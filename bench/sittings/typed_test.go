@@ -9,6 +9,7 @@ import (
 	"nowthen/bench"
 	"nowthen/bench/desk"
 	"nowthen/bench/desktest"
+	"nowthen/bench/planning"
 	"nowthen/bench/sittings"
 	"nowthen/core/catalogue"
 	"nowthen/core/job"
@@ -34,6 +35,40 @@ func TestAFigureThatLooksWrongIsAskedAbout(t *testing.T) {
 	require.NoError(t, err)
 	assert.InDelta(t, 93, v.Job.Runs[1].Value, 1e-9)
 	assert.Len(t, v.Job.Runs, 3)
+}
+
+// Typed figures keep the digits and the unit in which they were given.
+func TestTypedFiguresKeepTheirDigits(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	id := desktest.Real(t, b, 1)
+	for in, want := range map[*sittings.Typed]string{
+		{Text: "36.0"}:                          "36.0",
+		{Text: "0.60", Unit: "min"}:             "0.60 min",
+		{Text: "36.0 s", Unit: "min"}:           "36.0 s",
+		{Value: new(float64(0.5)), Unit: "min"}: "0.5 min",
+	} {
+		in.Test, in.Sitting, in.Sure = catalogue.ColdStart, "s1", true
+		v, err := b.Sittings.TypeIn(ctx, id, *in)
+		require.NoError(t, err)
+		assert.Equal(t, want, v.Job.Runs[len(v.Job.Runs)-1].Given)
+	}
+}
+
+// A reading can be a bound, a timed figure cannot.
+func TestAReadingCanBeABound(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	id := desktest.Real(t, b, 1)
+	_, err := b.Plans.AddTest(ctx, id, planning.NewTest{ID: "t-noise"})
+	require.NoError(t, err)
+	v, err := b.Sittings.TypeIn(ctx, id, sittings.Typed{Test: "t-noise", Sitting: "s1", Text: "< 30 dB(A)"})
+	require.NoError(t, err)
+	run := v.Job.Runs[0]
+	assert.Equal(t, job.BoundBelow, run.Bound)
+	assert.Equal(t, 30.0, run.Value)
+	_, err = b.Sittings.TypeIn(ctx, id, sittings.Typed{Test: catalogue.ColdStart, Sitting: "s1", Text: "< 30 s"})
+	desktest.Refusal(t, err, bench.Invalid)
 }
 
 func TestATableOfFigures(t *testing.T) {

@@ -1,6 +1,7 @@
 package visit
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"strings"
@@ -15,6 +16,15 @@ type Work struct {
 	At   time.Time `json:"at"`
 	What string    `json:"what"`
 	Note string    `json:"note"`
+	// Fitted is what is in the computer since, where the work changed it.
+	Fitted *Fitted `json:"fitted"`
+}
+
+// Fitted are the parts beside the drive.
+type Fitted struct {
+	MemoryBytes int64  `json:"memory_bytes" validate:"min=0,max=70368744177664" say:"A computer has between 0 and 65 536 GiB of memory; give it in GiB."`
+	Processor   string `json:"processor" validate:"max=200"`
+	Graphics    string `json:"graphics" validate:"max=200"`
 }
 
 // NoteWork notes other work of the visit where it happened in time; a zero time
@@ -24,6 +34,9 @@ func (x *Visits) NoteWork(ctx context.Context, jobID string, in Work) (*bench.Vi
 	f := bench.Fields{}
 	f.Check(slices.Contains(job.WorkKinds, w.What), "what", "Other work is "+strings.Join(job.WorkKinds, ", ")+".")
 	f.Text("note", w.Note)
+	if in.Fitted != nil {
+		f.Input("fitted", *in.Fitted)
+	}
 	if w.At.IsZero() {
 		w.At = x.jobs.Now()
 	}
@@ -34,8 +47,52 @@ func (x *Visits) NoteWork(ctx context.Context, jobID string, in Work) (*bench.Vi
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		j.Head.Work = append(j.Head.Work, w)
 		slices.SortStableFunc(j.Head.Work, func(a, c job.Work) int { return a.At.Compare(c.At) })
+		if in.Fitted != nil {
+			fitSince(j, *in.Fitted, w.At)
+		}
 		return nil
 	})
+}
+
+// fitSince says of all setups that were not measured before some work what is in the
+// computer since; those before keep what they had.
+func fitSince(j *job.Job, now Fitted, at time.Time) {
+	for i := range j.Setups {
+		s := &j.Setups[i]
+		if slices.ContainsFunc(j.Sittings, func(x job.Sitting) bool { return x.Setup == s.ID && x.Started.Before(at) }) || s.Role == job.Then {
+			continue
+		}
+		fitted := job.Fitted{}
+		if s.Fitted != nil {
+			fitted = *s.Fitted
+		}
+		if now.MemoryBytes > 0 {
+			fitted.MemoryBytes = now.MemoryBytes
+		}
+		fitted.Processor, fitted.Graphics = cmp.Or(strings.TrimSpace(now.Processor), fitted.Processor), cmp.Or(strings.TrimSpace(now.Graphics), fitted.Graphics)
+		s.Fitted = &fitted
+	}
+	// A setup that is still to come has it from the work.
+	last := &j.Head.Work[slices.IndexFunc(j.Head.Work, func(w job.Work) bool { return w.At.Equal(at) })]
+	last.Fitted = &job.Fitted{MemoryBytes: now.MemoryBytes, Processor: strings.TrimSpace(now.Processor), Graphics: strings.TrimSpace(now.Graphics)}
+}
+
+// fittedSince is what was put into the computer by the work so far, or nil.
+func fittedSince(j *job.Job) *job.Fitted {
+	var f *job.Fitted
+	for _, w := range j.Head.Work {
+		if w.Fitted == nil {
+			continue
+		}
+		if f == nil {
+			f = &job.Fitted{}
+		}
+		if w.Fitted.MemoryBytes > 0 {
+			f.MemoryBytes = w.Fitted.MemoryBytes
+		}
+		f.Processor, f.Graphics = cmp.Or(w.Fitted.Processor, f.Processor), cmp.Or(w.Fitted.Graphics, f.Graphics)
+	}
+	return f
 }
 
 // Tick ticks a step of the visit, or takes the tick off.

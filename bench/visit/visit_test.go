@@ -144,3 +144,26 @@ func TestTheBoardIsNeverStale(t *testing.T) {
 	_, err = b.Visits.Board(ctx, visit.Ask{State: "lost"})
 	desktest.Refusal(t, err, bench.Invalid)
 }
+
+// What was fitted is that of the setups that were not measured before it, also of those
+// that are still to come; the ledger then says so.
+func TestFittedMemoryBelongsToTheSetup(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Ilse"}, Simulated: "laptop"})
+	require.NoError(t, err)
+	v, err = b.Sittings.Sit(ctx, v.ID, "then", bench.Conditions{Power: "mains"})
+	require.NoError(t, err)
+	v, err = b.Visits.NoteWork(ctx, v.ID, visit.Work{What: job.WorkMemory, Note: "second module", Fitted: &visit.Fitted{MemoryBytes: 16 << 30}})
+	require.NoError(t, err)
+	assert.Nil(t, v.Job.Setup("then").Fitted, "it was measured before")
+	require.NotNil(t, v.Job.Setup("now").Fitted)
+	assert.EqualValues(t, 16<<30, v.Job.Setup("now").Fitted.MemoryBytes)
+	v, err = b.Visits.AddTrial(ctx, v.ID, "the other", bench.Drive{Kind: job.SataSSD, CapacityBytes: 500e9})
+	require.NoError(t, err)
+	trial := v.Job.Setups[len(v.Job.Setups)-1]
+	require.NotNil(t, trial.Fitted, "a setup that comes later")
+	assert.EqualValues(t, 16<<30, trial.Fitted.MemoryBytes)
+	_, err = b.Visits.NoteWork(ctx, v.ID, visit.Work{What: job.WorkMemory, Fitted: &visit.Fitted{MemoryBytes: -1}})
+	desktest.Refusal(t, err, bench.Invalid)
+}

@@ -49,6 +49,18 @@ func Read(text, unit string) (Quantity, error) {
 	return Quantity{Value: v, Unit: unit, Step: step(m[1])}, nil
 }
 
+// Bound takes the sign off a figure that is a bound: "< 30" and "below 30" are below it, ">
+// 30" and "above 30" above. side is "below", "above" or "".
+func Bound(text string) (rest, side string) {
+	text = strings.TrimSpace(text)
+	for _, b := range [][2]string{{"<", "below"}, {"below ", "below"}, {"under ", "below"}, {">", "above"}, {"above ", "above"}, {"over ", "above"}} {
+		if len(text) > len(b[0]) && strings.EqualFold(text[:len(b[0])], b[0]) {
+			return strings.TrimSpace(text[len(b[0]):]), b[1]
+		}
+	}
+	return text, ""
+}
+
 // Example says how a figure in a unit is written.
 func Example(unit string) string {
 	if unit == "s" {

@@ -64,3 +64,13 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+func TestBound(t *testing.T) {
+	for text, want := range map[string][2]string{
+		"< 30": {"30", "below"}, "<30 dB(A)": {"30 dB(A)", "below"}, "Below 30": {"30", "below"}, "above 5": {"5", "above"}, ">5": {"5", "above"},
+		"30": {"30", ""}, "<": {"<", ""}, "": {"", ""}, "belowed": {"belowed", ""},
+	} {
+		rest, side := Bound(text)
+		assert.Equal(t, want, [2]string{rest, side}, text)
+	}
+}

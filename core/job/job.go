@@ -88,6 +88,8 @@ type Work struct {
 	At   time.Time `json:"at"`
 	What string    `json:"what"` // cleaning memory cooling firmware drivers tidying other
 	Note string    `json:"note,omitzero"`
+	// Fitted is what is in the computer since, where the work changed it.
+	Fitted *Fitted `json:"fitted,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

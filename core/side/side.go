@@ -7,6 +7,7 @@
 package side
 
 import (
+	"cmp"
 	"math"
 	"slices"
 
@@ -51,6 +52,8 @@ type Side struct {
 	First   *float64 `json:"first"`
 	Settled *float64 `json:"settled"`
 	Rates   *Rates   `json:"rates"`
+	// Bound says that a run of it is a bound: the centre lies below or above it.
+	Bound string `json:"bound,omitzero"`
 
 	basis spread
 	ratio bool // it has a logarithm, and is no bound
@@ -83,6 +86,7 @@ func Of(x *job.Index, t *job.Test, setup string) *Side {
 	for i, r := range runs {
 		values[i] = r.Value
 		s.ratio = s.ratio && r.Value > 0 && r.Bound == ""
+		s.Bound = cmp.Or(s.Bound, r.Bound)
 	}
 	s.Centre, s.Min, s.Max = stats.Median(values), slices.Min(values), slices.Max(values)
 	s.Rates = ratesOf(runs)

@@ -157,12 +157,7 @@ type Sides struct{ Then, With string }
 // difference is decided; rates get "×" alone.
 func Line(l *compare.Line, t *job.Test, names Sides) LineInWords {
 	var w LineInWords
-	if l.Then != nil {
-		w.Then = Figure(l.Then.Centre, t.Unit)
-	}
-	if l.With != nil {
-		w.With = Figure(l.With.Centre, t.Unit)
-	}
+	w.Then, w.With = centre(l.Then, t), centre(l.With, t)
 	if k := l.KeepsUp; k != nil {
 		w.KeepsUp = keepsUp(*k, names)
 	}
@@ -182,8 +177,11 @@ func Line(l *compare.Line, t *job.Test, names Sides) LineInWords {
 		return w
 	case compare.TooClose:
 		w.Factor = "too close to call"
-		if l.Equal {
+		switch {
+		case l.Equal:
 			w.Factor = "as good as equal"
+		case l.Then.Bound+l.With.Bound != "":
+			w.Factor = "a bound, not compared"
 		}
 	default:
 		w.Factor = verdict(l, t)
@@ -198,6 +196,14 @@ func Line(l *compare.Line, t *job.Test, names Sides) LineInWords {
 	}
 	w.Further, w.Share = further(l, t, names), Share(l)
 	return w
+}
+
+// centre writes what a side comes to: "92.4 s", "below 30.0 dB(A)".
+func centre(s *side.Side, t *job.Test) string {
+	if s == nil {
+		return ""
+	}
+	return strings.TrimSpace(s.Bound + " " + Figure(s.Centre, t.Unit))
 }
 
 // verdict says a decided difference: a factor, or of readings whose ratio says nothing

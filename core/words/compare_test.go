@@ -105,6 +105,8 @@ func TestLine(t *testing.T) {
 			LineInWords{Then: "33.0 s", With: "30.0 s", Factor: "too close to call", Range: "between 1.2× slower and 1.3× as fast", Further: "Further runs will not decide it; a second sitting might."}},
 		{"as good as equal", wait, compare.Line{Verdict: compare.TooClose, Equal: true, Factor: p(1.01), Low: p(0.98), High: p(1.04), Then: of(30.3), With: of(30), FurtherRuns: &none},
 			LineInWords{Then: "30.3 s", With: "30.0 s", Factor: "as good as equal", Range: "between 1.03× slower and 1.04× as fast"}},
+		{"a bound", heat, compare.Line{Verdict: compare.TooClose, Then: of(61), With: &side.Side{N: 1, Centre: 30, Bound: job.BoundBelow}},
+			LineInWords{Then: "61.0 °C", With: "below 30.0 °C", Factor: "a bound, not compared"}},
 		{"a difference alone", heat, compare.Line{Verdict: compare.Faster, Then: of(61), With: of(40)}, LineInWords{Then: "61.0 °C", With: "40.0 °C", Factor: "21.0 °C less"}},
 		{"nothing on one side", wait, compare.Line{Verdict: compare.NotMeasured, With: of(36)}, LineInWords{With: "36.0 s", Factor: "not measured on the first side"}},
 		{"recordings", rate, compare.Line{Verdict: compare.NotMeasured, With: of(36), KeepsUp: &compare.KeepsUp{With: drivetest.JustKeepsUp}},

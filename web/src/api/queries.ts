@@ -299,7 +299,7 @@ export const useExcuse = (id: string) =>
   useJobCommand((body: { test: string; setup: string; why: string }, c: Client) => data(c.PUT('/api/jobs/{job}/excuses', { ...path(id), body })))
 
 export const useNoteWork = (id: string) =>
-  useJobCommand((body: { what: string; note?: string }, c: Client) => data(c.POST('/api/jobs/{job}/work', { ...path(id), body })))
+  useJobCommand((body: Schemas['WorkIn'], c: Client) => data(c.POST('/api/jobs/{job}/work', { ...path(id), body })))
 
 export const useTick = (id: string) =>
   useJobCommand(({ step, ...body }: { step: string; done: boolean; by?: string }, c: Client) =>

@@ -12,6 +12,7 @@ export function Work({ view }: { view: View }) {
   const note = useNoteWork(view.id)
   const [what, setWhat] = useState<(typeof kinds)[number]>()
   const [text, setText] = useState('')
+  const [memory, setMemory] = useState('')
   const work = view.job.job.work ?? []
   return (
     <section aria-labelledby="work">
@@ -32,9 +33,10 @@ export function Work({ view }: { view: View }) {
           e.preventDefault()
           if (what)
             note.run(
-              { what, note: text },
+              { what, note: text, ...(what === 'memory' && Number(memory) > 0 ? { fitted: { memory_bytes: Math.round(Number(memory.replace(',', '.')) * 2 ** 30) } } : {}) },
               () => {
                 setText('')
+                setMemory('')
                 setWhat(undefined)
               },
             )
@@ -42,8 +44,13 @@ export function Work({ view }: { view: View }) {
       >
         <Choice label="Just done" value={what} options={kinds.map((value) => ({ value, label: value }))} onChange={setWhat} />
         {what && (
-          <div className="flex gap-2">
+          <div className="flex flex-wrap gap-2">
             <input className="input input-sm flex-1" aria-label="What of it" placeholder="What of it" maxLength={500} value={text} onChange={(e) => setText(e.target.value)} />
+            {what === 'memory' && (
+              <label className="flex items-center gap-2">
+                <input className="input input-sm w-20" inputMode="decimal" aria-label="Memory fitted now, GiB" value={memory} onChange={(e) => setMemory(e.target.value)} /> GiB now
+              </label>
+            )}
             <button className="btn btn-sm btn-primary">Note it</button>
           </div>
         )}

@@ -38,7 +38,7 @@ export function RunTable({ view, test, runs, side, title }: { view: View; test: 
             return (
               <tr key={r.id} className="border-t border-base-300 align-top">
                 <td className={`py-1.5 pr-3 text-base font-semibold whitespace-nowrap ${reason ? 'text-secondary line-through' : ''}`}>
-                  {figure(r.value, test.unit)}
+                  {r.bound} {figure(r.value, test.unit)}
                 </td>
                 <td className="py-1.5 pr-3">
                   {methods[r.method] ?? r.method}
