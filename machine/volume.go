@@ -138,6 +138,9 @@ func (f *Folder) Create(_ context.Context, size int64) (drivetest.File, error) {
 	return f.create(size)
 }
 
+// CreateGrowing makes a test file that grows as it is written.
+func (f *Folder) CreateGrowing(context.Context, int64) (drivetest.File, error) { return f.create(0) }
+
 // layAlign is an alignment that every drive accepts.
 const layAlign = 1 << 20
 
@@ -192,6 +195,9 @@ func (t *testFile) prepare(size int64) error {
 		if _, err := whole(head, 0, t.writeAt); err != nil {
 			return fmt.Errorf("signing the test file: %w", err)
 		}
+	}
+	if size == 0 { // it grows by itself
+		return nil
 	}
 	if err := t.reserve(t.base + size); err != nil {
 		if isNoRoom(err) {

@@ -239,7 +239,7 @@ func All() []Entry {
 		{Group: "drive", Test: once(drive("t-sweep-write", "size-sweep-write", "Writing in small and large pieces", "MB/s", longer(drivetest.SizeSweep(drivetest.Write, s), 26)))},
 		{Group: "drive", Test: once(drive("t-sustained", "sustained-write", "Sustained writing", "MB/s", longer(drivetest.SustainedWrite(16*gib), 300)))},
 		{Group: "drive", Test: once(drive("t-keep-up", "keep-up", "Keeping up with recordings", "MB/s",
-			longer(drivetest.KeepUp(s, drivetest.Streams{Count: 2, Width: 1920, Height: 1080, FramesS: 50, Bits: 8}), 30)))},
+			longer(drivetest.KeepUp(8*gib, drivetest.Streams{Count: 2, Width: 1920, Height: 1080, FramesS: 50, Bits: 8}), 30)))},
 		{Group: "drive", Test: drive("t-long-read-existing", "long-read-existing", "Long read of files that are there", "MB/s", existing(drivetest.LongRead(256<<20)))},
 		{Group: "drive", Test: drive(ScatteredOwn, job.ScatteredReadOwn, "Scattered small reads of the customer's own files", "IOPS", sampled(drivetest.ScatteredRead(64*gib)))},
 

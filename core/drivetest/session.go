@@ -258,7 +258,11 @@ func (s *Session) fileFor(ctx context.Context, w Workload, tell func(Progress)) 
 		if err := CheckRoom(s.vol.Facts(), s.span+span); err != nil {
 			return nil, nothing, err
 		}
-		f, err := s.vol.Create(ctx, span)
+		create := s.vol.Create
+		if v, ok := s.vol.(Growing); ok && w.Streams != nil {
+			create = v.CreateGrowing
+		}
+		f, err := create(ctx, span)
 		if err != nil {
 			return nil, nothing, err
 		}

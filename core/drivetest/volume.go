@@ -18,6 +18,12 @@ type Volume interface {
 	Now() time.Duration
 }
 
+// Growing is a volume where a file can be made that grows as it is written, as a
+// recording does, without room that was reserved for it.
+type Growing interface {
+	CreateGrowing(ctx context.Context, most int64) (File, error)
+}
+
 // ExistingFiles is a volume whose own files can be read, for drives that must
 // not be written to.
 type ExistingFiles interface {

@@ -325,8 +325,9 @@ func SustainedWrite(span int64) Workload {
 		Flush: FlushAtEnd, Fresh: true}
 }
 
-// KeepUp writes streams side by side as fast as the drive takes them.
+// KeepUp writes streams side by side into a file that is new and grows, as fast as the
+// drive takes them: nothing is written twice. It ends with the file.
 func KeepUp(span int64, s Streams) Workload {
-	return Workload{Pattern: Sequential, Op: Write, BlockBytes: 1 << 20, Depth: 8, SpanBytes: span, MaxBytes: 32 * span, Data: Incompressible,
-		Flush: FlushAtEnd, Streams: &s}
+	return Workload{Pattern: Sequential, Op: Write, BlockBytes: 1 << 20, Depth: 8, SpanBytes: span, MaxBytes: span, Data: Incompressible,
+		Flush: FlushAtEnd, Fresh: true, Streams: &s}
 }
