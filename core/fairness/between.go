@@ -188,7 +188,9 @@ func (c *check) otherContent(r *rule) {
 	for _, l := range c.touched(r) {
 		a, b := sampleOf(l.runs[0]), sampleOf(l.runs[1])
 		if a == nil || b == nil {
-			c.compare(r, l, &content)
+			if says, with, odd, differ := c.compare(l, &content); differ {
+				c.add(r, l, [2]string{says, with}, odd...)
+			}
 			continue
 		}
 		same := inCommon(a, b)

@@ -24,12 +24,21 @@ type fact struct {
 	class func(string) string
 }
 
-// facts makes the finder of a rule that compares facts.
+// facts makes the finder of a rule that compares facts, each apart; what differs on a
+// line is one finding.
 func facts(list ...fact) func(*check, *rule) {
 	return func(c *check, r *rule) {
 		for _, l := range c.touched(r) {
+			var says [2][]string
+			var runs []string
 			for i := range list {
-				c.compare(r, l, &list[i])
+				if a, b, odd, differ := c.compare(l, &list[i]); differ {
+					says[0], says[1], runs = append(says[0], a), append(says[1], b), append(runs, odd...)
+				}
+			}
+			if len(says[0]) > 0 {
+				slices.Sort(runs)
+				c.add(r, l, [2]string{strings.Join(says[0], ", "), strings.Join(says[1], ", ")}, slices.Compact(runs)...)
 			}
 		}
 	}
@@ -93,9 +102,10 @@ func (s *stated) minority(other *stated) []string {
 	return runs
 }
 
-// compare adds a finding where the runs of a line that state a fact disagree, or where
-// one side alone states it.
-func (c *check) compare(r *rule, l *line, f *fact) {
+// compare tells what both sides of a line say of a fact, whether the runs that state it
+// disagree, and which disagree with most of their own side. Where one side alone states
+// it, that is a finding of its own.
+func (c *check) compare(l *line, f *fact) (then, with string, odd []string, differ bool) {
 	a, b := c.stated(l, 0, f), c.stated(l, 1, f)
 	both := map[string]bool{}
 	for _, s := range []stated{a, b} {
@@ -105,10 +115,11 @@ func (c *check) compare(r *rule, l *line, f *fact) {
 	}
 	switch {
 	case len(both) > 1:
-		c.add(r, l, [2]string{a.words(), b.words()}, append(a.minority(&b), b.minority(&a)...)...)
+		return a.words(), b.words(), append(a.minority(&b), b.minority(&a)...), true
 	case f.name != "" && (len(a.said) == 0) != (len(b.said) == 0):
 		c.notRecorded(l, f.name, [2]string{a.words(), b.words()})
 	}
+	return "", "", nil, false
 }
 
 func (c *check) notRecorded(l *line, name string, says [2]string) {

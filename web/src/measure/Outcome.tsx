@@ -34,7 +34,9 @@ export function Outcome({ view, m }: { view: View; m: Measuring }) {
             </thead>
             <tbody>
               {tests.map((t) => {
-                const runs = runsOf(view, t.id, m.setup)
+                const all = runsOf(view, t.id, m.setup)
+                const runs = all.filter((r) => !r.repeat)
+                const again = all.filter((r) => r.repeat).at(-1)
                 const last = runs.at(-1)?.latency
                 return (
                   <tr key={t.id} className="border-b border-base-300">
@@ -51,6 +53,7 @@ export function Outcome({ view, m }: { view: View; m: Measuring }) {
                         </span>
                       ))}{' '}
                       {t.unit}
+                      {again && <span className="block text-sm text-secondary">once more at the end, to see whether it drifts: {figure(again.value, t.unit)}</span>}
                     </td>
                     <td className="py-2 text-right text-sm">
                       {runs.at(-1)?.half_width_pct !== undefined && `precise to ± ${runs.at(-1)!.half_width_pct!.toPrecision(2)} % within the run; `}
