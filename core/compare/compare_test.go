@@ -423,3 +423,87 @@ func TestCachesThatLearnHaveAFirstAndASettledValue(t *testing.T) {
 	assert.Equal(t, 30.0, *ln.With.Settled)
 	assert.Nil(t, ln.Then.First)
 }
+
+func TestFeltFromBothLimitsOn(t *testing.T) {
+	felt := func(then, now float64) bool {
+		return compared(lineIn{test: timed("x", 0), then: one(then, then, then), with: one(now, now, now)}).Lines[0].Felt
+	}
+	assert.True(t, felt(10, 8), "a fifth")
+	assert.False(t, felt(10, 8.1))
+	assert.True(t, felt(1, 0.5), "half a second")
+	assert.False(t, felt(1, 0.52))
+	assert.True(t, felt(8, 10), "longer is felt as well")
+	assert.Equal(t, 2, compared().Version)
+}
+
+func TestFurtherRunsAreThoughtOfUpToTen(t *testing.T) {
+	rng := rand.New(rand.NewPCG(6, 6))
+	seen := map[int]int{}
+	for range 1200 {
+		values := func(centre float64) [][]float64 {
+			v := make([]float64, 1+rng.IntN(4))
+			for i := range v {
+				v[i] = centre * math.Exp(0.05*rng.NormFloat64())
+			}
+			return [][]float64{v}
+		}
+		ln := compared(lineIn{test: timed("x", 1), then: values(30), with: values(30 * (0.8 + 0.4*rng.Float64()))}).Lines[0]
+		switch {
+		case ln.FurtherRuns == nil:
+			assert.Nil(t, ln.FurtherRunsOn)
+			seen[-1]++
+		case *ln.FurtherRuns == 0:
+			assert.Nil(t, ln.FurtherRunsOn)
+			assert.True(t, ln.HoldsAfterAll || ln.Equal)
+			seen[0]++
+		default:
+			seen[*ln.FurtherRuns]++
+			s := ln.Then
+			with := ln.With
+			if *ln.FurtherRunsOn == OnThen {
+				s = s.Further(*ln.FurtherRuns)
+			} else {
+				with = with.Further(*ln.FurtherRuns)
+			}
+			r, ok := side.RatioOf(ln.test, s, with)
+			require.True(t, ok)
+			assert.True(t, r.P <= Level || equal(r), "so many decide it")
+		}
+	}
+	for k := -1; k <= 10; k++ {
+		assert.Positive(t, seen[k], "%d further runs", k)
+	}
+	assert.Len(t, seen, 12, "never more than ten")
+}
+
+func TestWhatIsUsedLessThanOnceAWeekCounts(t *testing.T) {
+	rate := job.Test{ID: "rate", Kind: job.OnFiles, Name: "rate", Unit: "files/s", Better: job.Higher, PerWeek: 9}
+	l := compared(lineIn{test: timed("a", 0.5), then: one(90), with: one(40)}, lineIn{test: timed("b", 2), then: one(9), with: one(4)},
+		lineIn{test: rate, then: one(9), with: one(40)})
+	assert.InDelta(t, 0.5*50+2*5, l.Savings.SecondsPerWeek, 1e-9, "tests without an occasion are their own; a rate is no wait")
+	assert.Nil(t, l.Line("rate").Saves)
+}
+
+func TestTheFirstReferenceThatCanBeComparedCounts(t *testing.T) {
+	own := scattered()
+	own.ID, own.What = "own", job.ScatteredReadOwn
+	three := func(v float64) [][]float64 { return one(v, v*1.001, v*0.999) }
+	wait := lineIn{test: timed("x", 0), then: three(90), with: three(36)}
+	l := compared(wait, lineIn{test: own, then: three(100), with: nil}, lineIn{test: scattered(), then: three(100), with: three(1000)})
+	assert.InDelta(t, 2.0/3, *l.Line("x").DriveShare, 1e-9, "the customer's own files were not measured twice")
+	l = compared(wait, lineIn{test: own, then: three(100), with: three(500)}, lineIn{test: scattered(), then: three(100), with: three(1000)})
+	assert.InDelta(t, 0.6/0.8, *l.Line("x").DriveShare, 1e-9)
+	l = compared(lineIn{test: timed("x", 0), then: three(90), with: three(60)}, lineIn{test: scattered(), then: three(100), with: three(145)})
+	assert.Equal(t, 1.0, *l.Line("x").DriveShare, "no more than all of it")
+	assert.Equal(t, 1.0, *l.Line("x").DriveShareHigh)
+	assert.Zero(t, *l.Line("x").Floor)
+}
+
+func TestKeepingUpIsSaidOfEachSide(t *testing.T) {
+	w := drivetest.KeepUp(1<<30, drivetest.Streams{Count: 1, MBs: 100})
+	test := job.Test{ID: "k", Kind: job.OnDrive, Name: "k", Unit: "MB/s", Better: job.Higher, Params: &w}
+	assert.Equal(t, &KeepsUp{drivetest.FallsBehind, drivetest.JustKeepsUp}, compared(lineIn{test: test, then: one(90, 140), with: one(119, 300)}).Lines[0].KeepsUp, "by the slowest of any run")
+	assert.Equal(t, &KeepsUp{"", drivetest.KeepsUp}, compared(lineIn{test: test, with: one(120)}).Lines[0].KeepsUp)
+	assert.Nil(t, compared(lineIn{test: test}).Lines[0].KeepsUp)
+	assert.Nil(t, compared(lineIn{test: scattered(), then: one(1), with: one(2)}).Lines[0].KeepsUp)
+}

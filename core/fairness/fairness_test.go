@@ -336,6 +336,18 @@ func TestAnIntendedDifferenceIsANote(t *testing.T) {
 	assert.Equal(t, map[string]Effect{"power": Notes, "busy": Qualifies}, effects, "all others stay as they are")
 }
 
+func TestWhichDriveStandsWhere(t *testing.T) {
+	j := fair()
+	j.Setups[1].Replaces = "d3"
+	list := found(j, "then", "now")
+	assert.Equal(t, []string{"d1", "replaces d3"}, []string{list[0].Then, list[0].With})
+	j.Setups[0].Role, j.Setups[0].Replaces = job.Trial, "d1"
+	list = found(j, "then", "now")
+	assert.Equal(t, []string{"replaces d1", "replaces d3"}, []string{list[0].Then, list[0].With})
+	j.Setups[0].Replaces = ""
+	assert.Empty(t, found(j, "then", "now"), "it is not known what one of them replaces")
+}
+
 // Two trials, or a trial and Now, that replace the same drive.
 func TestTrialsThatReplaceTheSameDriveAreCompared(t *testing.T) {
 	j := fair()

@@ -43,6 +43,7 @@ func TestInstrument(t *testing.T) {
 		{"stopwatch", job.Test{Unit: "s"}, job.Run{Method: job.Stopwatch, Value: 9}, math.Sqrt2 * 0.20},
 		{"a password in the middle adds two presses", job.Test{Unit: "s", Phases: phased},
 			job.Run{Method: job.Stopwatch, Value: 9, Phases: map[string]float64{"a": 4, "b": 9, "c": 5}}, 2 * 0.20},
+		{"a hold of half a second adds two presses as well", job.Test{Unit: "s"}, job.Run{Method: job.Stopwatch, Value: 9, Held: 0.5}, 2 * 0.20},
 		{"a hold adds two presses", job.Test{Unit: "s"}, job.Run{Method: job.Stopwatch, Value: 9, Held: 3}, 2 * 0.20},
 		{"finish line", job.Test{Unit: "s"}, job.Run{Method: job.FinishLine, Value: 9}, 0.20},
 		{"video", job.Test{Unit: "s"}, job.Run{Method: job.Video, Value: 9}, math.Sqrt2 / 30 / math.Sqrt(12)},
@@ -109,6 +110,11 @@ func TestSide(t *testing.T) {
 	assert.Equal(t, 2, s.Sittings)
 	assert.InDelta(t, 6*0.0004/7/2, s.Between, 1e-15)
 
+	low := Of(indexed(wait, job.Run{Value: 0.5, U: new(0.0)}), wait, "then")
+	assert.True(t, low.HasRatio(), "under a second is a time")
+	below := Of(indexed(&job.Test{ID: "t", Kind: job.Note, Unit: "W"}, job.Run{Value: 0}), &job.Test{ID: "t", Kind: job.Note, Unit: "W"}, "then")
+	assert.False(t, below.HasRatio(), "nothing has no logarithm")
+
 	f := s.Further(2)
 	assert.Equal(t, 4, f.N)
 	assert.Equal(t, 2, s.N, "the side itself stays")
@@ -124,5 +130,8 @@ func TestRatesOfFiles(t *testing.T) {
 	copying := &job.Test{ID: "t", Kind: job.OnFiles, Unit: "s", Better: job.Lower}
 	s := Of(indexed(copying, job.Run{Value: 20, Files: 3000, Bytes: 1e9}, job.Run{Value: 30, Files: 3000, Bytes: 1e9}, job.Run{Value: 25, Files: 3000, Bytes: 1e9}), copying, "then")
 	assert.Equal(t, &Rates{MBs: 40, FilesS: 120}, s.Rates)
-	assert.Nil(t, Of(indexed(copying, job.Run{Value: 20}), copying, "then").Rates)
+	for name, r := range map[string]job.Run{"neither": {Value: 20}, "no files": {Value: 20, Bytes: 9}, "no bytes": {Value: 20, Files: 9}} {
+		assert.Nil(t, Of(indexed(copying, r), copying, "then").Rates, name)
+	}
+	assert.NotNil(t, Of(indexed(copying, job.Run{Value: 0.5, Files: 1, Bytes: 1}), copying, "then").Rates)
 }
