@@ -31,7 +31,7 @@ var mayImport = map[string][]string{
 	"core/fairness":  {"core/job", "core/catalogue", "core/drivetest", "core/side", "core/stats"},
 	"core/compare":   {"core/fairness", "core/job", "core/side", "core/stats"},
 	"core/words":     {"core/compare", "core/drivetest", "core/fairness", "core/job", "core/side"},
-	"core/plan":      {"core/catalogue", "core/compare", "core/drivetest", "core/job", "core/round", "core/side", "core/words"},
+	"core/plan":      {"core/catalogue", "core/drivetest", "core/job", "core/round", "core/side", "core/stats", "core/stopwatch", "core/words"},
 	"core/jobfile":   {"core/job", "docs/schema"},
 	"docs/schema":    {},
 
@@ -59,6 +59,7 @@ var mayImport = map[string][]string{
 	"web":               {},
 	"cmd/nowthen-probe": {"core", "machine", "sim", "probe"},
 	"cmd/nowthen":       {"access", "backup", "bench", "bench/*", "core", "machine", "server", "store", "web"},
+	"scripts/mutants":   {},
 	"e2e/browser":       {},
 	"e2e/screenshots":   {"e2e/browser"},
 	"e2e":               {"e2e/browser", "bench/demo", "core"},

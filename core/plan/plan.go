@@ -104,6 +104,9 @@ type Cover struct {
 	Cannot string `json:"cannot"`
 	// Automatic: the program runs it by itself. One run then takes at most about
 	// RunS seconds and writes at most RunWrites bytes beyond the test file.
+	// Hint says what to mind before it is measured, or "": a wait too short for a
+	// stopwatch.
+	Hint      string  `json:"hint"`
 	Automatic bool    `json:"automatic"`
 	RunS      float64 `json:"run_s"`
 	RunWrites int64   `json:"run_writes"`
@@ -136,6 +139,7 @@ func (st *Standing) Coverage(setup string) []Cover {
 		t := &st.Tests[i]
 		n := st.on(t.ID, setup)
 		c := Cover{Test: t.ID, Setup: setup, Kept: n.Kept, Aside: n.Aside, Wanted: Wanted(t), Cannot: st.Excused(t.ID, setup), Automatic: t.Automatic()}
+		c.Hint = st.shortForAHand(t)
 		if c.Automatic {
 			c.RunS, c.RunWrites = round.Seconds(t), round.Writes(t, rate)
 		}

@@ -267,3 +267,25 @@ func TestTheFileIsAsLargeAsTheDriveNeedsIt(t *testing.T) {
 	Apply(j, templateNamed(t, "quick"), 0, 0)
 	assert.EqualValues(t, 256<<20, j.Test(catalogue.LongRead).Params.SpanBytes, "the template has its own")
 }
+
+func TestAShortWaitIsNotForAStopwatch(t *testing.T) {
+	j := visit()
+	j.Tests = catalogue.Tests(0, 0, catalogue.ColdStart, "t-wake", "t-launch", "t-processor")
+	hints := func() map[string]string {
+		by := map[string]string{}
+		for _, c := range Of(j).Coverage("then") {
+			by[c.Test] = c.Hint
+		}
+		return by
+	}
+	assert.Equal(t, "By hand cannot show a difference under 0.6 s here: take it from a video.", hints()["t-wake"], "before it is timed")
+	assert.Empty(t, hints()[catalogue.ColdStart])
+	assert.Empty(t, hints()["t-processor"], "nobody times it by hand")
+	run := func(test string, value float64) {
+		j.Runs = append(j.Runs, job.Run{ID: test + "1", Test: test, Sitting: "s1", Value: value, Method: job.Stopwatch})
+	}
+	run("t-wake", 9)
+	run("t-launch", 2)
+	assert.Empty(t, hints()["t-wake"], "this one takes its time")
+	assert.NotEmpty(t, hints()["t-launch"])
+}

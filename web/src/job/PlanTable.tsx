@@ -101,6 +101,7 @@ function Cell({ view, test, setup }: { view: View; test: Test; setup: Setup }) {
           </span>
         </>
       )}
+      {missing > 0 && cover.hint && <span className="basis-full text-sm">{cover.hint}</span>}
       {values.length > 0 && <span className="basis-full text-sm text-secondary">{values.slice(-4).join(' · ')}</span>}
       {!test.retired && !cover.cannot && cover.automatic && (
         <Link to={measurePath(view.id, setup.id)} className="link text-sm" {...what}>
