@@ -22,20 +22,35 @@ func (st *Standing) shortForAHand(t *job.Test) string {
 		return ""
 	}
 	shows := 2 * stopwatch.ByHand(0, stopwatch.Presses(t.Counting(), 0))
-	var values []float64
-	if st.index != nil {
-		for i := range st.Setups {
-			for _, r := range st.index.Kept(t.ID, st.Setups[i].ID) {
-				values = append(values, r.Value)
-			}
-		}
-	}
 	short := slices.Contains(quickWaits, t.What)
-	if len(values) > 0 {
-		short = shows > shortShare*stats.Median(values)
+	if w := st.waitOf(t); w.kept > 0 {
+		short = shows > shortShare*w.middle
 	}
 	if !short {
 		return ""
 	}
 	return fmt.Sprintf("By hand cannot show a difference under %.1f s here: take it from a video.", shows)
+}
+
+// waitOf is how long a test's wait was so far.
+func (st *Standing) waitOf(t *job.Test) wait {
+	if st.index == nil {
+		return wait{}
+	}
+	kept := 0
+	for i := range st.Setups {
+		kept += st.on(t.ID, st.Setups[i].ID).Kept
+	}
+	if w, ok := st.waits[t.ID]; ok && w.kept == kept {
+		return w
+	}
+	var values []float64
+	for i := range st.Setups {
+		for _, r := range st.index.Kept(t.ID, st.Setups[i].ID) {
+			values = append(values, r.Value)
+		}
+	}
+	w := wait{kept, stats.Median(values)}
+	st.waits[t.ID] = w
+	return w
 }

@@ -25,6 +25,7 @@ type Standing struct {
 	index  *job.Index // nil where the runs themselves were not loaded
 	covers map[string][]Cover
 	widths map[job.Side]width
+	waits  map[string]wait // by test
 }
 
 // width is the half-width of the interval of a side of so many kept runs.
@@ -33,19 +34,25 @@ type width struct {
 	half float64
 }
 
+// wait is the middle of so many kept runs of a test over all setups.
+type wait struct {
+	kept   int
+	middle float64
+}
+
 // Of returns how far a job has come.
 func Of(j *job.Job) *Standing { return OfIndexed(j.Indexed()) }
 
 // OfIndexed returns how far a job has come whose index is there already.
 func OfIndexed(x *job.Index) *Standing {
-	return &Standing{Job: x.Job, counts: x.Counts(), index: x, covers: map[string][]Cover{}, widths: map[job.Side]width{}}
+	return &Standing{Job: x.Job, counts: x.Counts(), index: x, covers: map[string][]Cover{}, widths: map[job.Side]width{}, waits: map[string]wait{}}
 }
 
 // Since takes over what an earlier standing of the job has worked out, where all that
 // was done to the runs since is that there are more.
 func (st *Standing) Since(before *Standing) *Standing {
 	if before != nil && before.index != nil && job.Continues(before.Runs, st.Runs) {
-		st.widths = maps.Clone(before.widths)
+		st.widths, st.waits = maps.Clone(before.widths), maps.Clone(before.waits)
 	}
 	return st
 }
