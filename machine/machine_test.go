@@ -315,6 +315,14 @@ func TestFileTestsOnARealFolder(t *testing.T) {
 	assert.Equal(t, int64(2), r.Files)
 	assert.Equal(t, int64(500_000), r.Bytes)
 	assert.FileExists(t, filepath.Join(other, "levels", "one"))
+	listed, err := filetest.Measure(t.Context(), vol, filetest.Work{Op: filetest.Read, Listing: true}, other, quiet)
+	require.NoError(t, err)
+	if listed.Note == "" { // with the rights of an administrator, on a system that lets it
+		assert.Positive(t, listed.Phases[filetest.PhaseList])
+		assert.InDelta(t, listed.Seconds, listed.Phases[filetest.PhaseList]+listed.Phases[filetest.PhaseRead], 1e-9)
+	} else {
+		assert.NotContains(t, listed.Phases, filetest.PhaseList, "what was warm is not in it")
+	}
 	_, err = filetest.Measure(t.Context(), vol, filetest.Work{Op: filetest.Read}, filepath.Join(dir, "gone"), quiet)
 	assert.ErrorContains(t, err, "no folder")
 }

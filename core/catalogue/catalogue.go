@@ -221,7 +221,8 @@ func All() []Entry {
 		{Group: "files", Wait: 1.5, Test: byItself(files("t-copy-small", "copy-small", "Make and copy a folder of many small files", Copy),
 			filetest.Work{Op: filetest.MakeAndCopy, Set: smallFiles}, phases(filetest.PhaseMake, "making them", filetest.PhaseCopy, "copying them")...)},
 		{Group: "files", Wait: 1.5, Needs: []string{"a folder that stays as it is"}, Test: func() job.Test {
-			t := byItself(files("t-read-folder", "read-folder", "Read a folder", ""), filetest.Work{Op: filetest.Read})
+			t := byItself(files("t-read-folder", "read-folder", "Read a folder", ""), filetest.Work{Op: filetest.Read, Listing: true},
+				phases(filetest.PhaseList, "listing it", filetest.PhaseRead, "reading its files")...)
 			t.Warmth = "cold"
 			return t
 		}()},

@@ -43,8 +43,18 @@ type Tree interface {
 	Close() error
 }
 
-// Phases of a test that makes and copies.
+// Lister is a tree whose listing can be forgotten as well as its files.
+type Lister interface {
+	// ForgetListing makes sure that the next listing comes from the drive, or says why that
+	// cannot be had.
+	ForgetListing() error
+}
+
+// Phases of a test that makes and copies, and of one that reads.
 const (
+	PhaseList = "list"
+	PhaseRead = "read"
+
 	PhaseMake = "make"
 	PhaseCopy = "copy"
 )
@@ -58,7 +68,9 @@ type Reading struct {
 	Files   int64
 	Bytes   int64
 	Digest  string // of names and sizes
-	Facts   drivetest.Facts
+	// Note says what could not be had, "" where nothing was missing.
+	Note  string
+	Facts drivetest.Facts
 }
 
 // maxTime is how long making things ready may take, and as long the timed part,
@@ -283,6 +295,12 @@ func (m *measuring) read(dir string) (err error) {
 	if _, err := m.stretch(true, list, func(e Entry) error { return tree.Forget(e.Name) }); err != nil {
 		return err
 	}
+	phases := map[string]float64{}
+	if m.r.Work.Listing {
+		if err := m.list(tree, all, phases); err != nil {
+			return err
+		}
+	}
 	took, err := m.stretch(false, list, func(e Entry) error {
 		n, err := tree.Read(e.Name)
 		if err == nil && n != e.Bytes {
@@ -293,7 +311,33 @@ func (m *measuring) read(dir string) (err error) {
 	if err != nil {
 		return err
 	}
-	m.r.Phases = map[string]float64{"": took}
+	phases[PhaseRead] = took
+	m.r.Phases = phases
 	m.r.Files, m.r.Bytes, m.r.Digest = int64(len(list)), bytes, Digest(list)
 	return nil
+}
+
+// list times a cold listing, or notes why there is none.
+func (m *measuring) list(tree Tree, before []Entry, phases map[string]float64) error {
+	if err := forgetListing(tree); err != nil {
+		m.r.Note = "The listing was not cold and is not in it: " + err.Error() + "."
+		return nil
+	}
+	from := m.place.Now()
+	again, err := tree.Entries()
+	if err != nil {
+		return err
+	}
+	if Digest(again) != Digest(before) {
+		return errors.New("the folder has other files now; it must stay as it is")
+	}
+	phases[PhaseList] = (m.place.Now() - from).Seconds()
+	return nil
+}
+
+func forgetListing(t Tree) error {
+	if l, ok := t.(Lister); ok {
+		return l.ForgetListing()
+	}
+	return errors.New("the system does not let a listing be forgotten")
 }

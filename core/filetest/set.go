@@ -32,6 +32,8 @@ type Work struct {
 	Set Set `json:"set,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
+	// Listing begins reading with a cold listing, where the system lets it.
+	Listing bool `json:"listing,omitzero"`
 }
 
 // Set is a stated distribution of file sizes: log-normal around a median, seeded,

@@ -102,7 +102,7 @@ const clockU = 0.001 / 3.4641016151377544
 func FromFiles(t *Test, rd *filetest.Reading) Run {
 	u := clockU
 	r := Run{Test: t.ID, Value: rd.Seconds, Method: Automatic, Warmth: t.Warmth, U: &u, Files: rd.Files, Bytes: rd.Bytes,
-		ContentDigest: rd.Digest, Engine: drivetest.EngineVersion, Simulated: rd.Facts.Simulated}
+		ContentDigest: rd.Digest, Engine: drivetest.EngineVersion, Simulated: rd.Facts.Simulated, Note: rd.Note}
 	for id, s := range rd.Phases {
 		if t.hasPhase(id) {
 			if r.Phases == nil {
