@@ -91,6 +91,7 @@ mutants: ## change limits and formulas of the core one by one, and look that a t
 
 fuzz: ## fuzz everything that parses, a minute each
 	$(GO) test -run '^$$' -fuzz '^FuzzRead$$' -fuzztime 60s ./core/jobfile
+	$(GO) test -run '^$$' -fuzz FuzzCompare -fuzztime 60s -fuzzminimizetime 10x ./core/compare
 	$(GO) test -run '^$$' -fuzz FuzzCheck -fuzztime 60s ./core/drivetest
 	$(GO) test -run '^$$' -fuzz FuzzFaults -fuzztime 60s ./core/drivetest
 	$(GO) test -run '^$$' -fuzz FuzzWhole -fuzztime 60s ./machine

@@ -69,7 +69,8 @@ func (l *Ledger) group(kinds ...job.Kind) Group {
 	}
 	parts = append(parts, stats.Component{Variance: between * between, Freedom: leastBetween(lines)})
 	h := stats.Combine(parts...).HalfWidth(side.Confidence)
-	g.Factor, g.Low, g.High = new(math.Exp(mean)), new(math.Exp(mean-h)), new(math.Exp(mean+h))
+	low, high := side.About(mean, h)
+	g.Factor, g.Low, g.High = new(math.Exp(mean)), &low, &high
 	return g
 }
 

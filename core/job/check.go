@@ -21,6 +21,13 @@ const (
 	maxRate    = 1e6         // MB/s: no drive of a computer carries a terabyte a second
 	maxIOPS    = 1e9         // requests per second
 	phaseSlack = 0.01        // s: a value and the sum of its phases agree to this
+	maxUnsure  = 100.0       // times the value: an uncertainty beyond says nothing of it
+)
+
+// Bounds of what a file may say is usual.
+const (
+	maxWeight = 1e6
+	maxSpread = 10.0
 )
 
 // CheckValue tells what is wrong with a value of a test, or nil.
@@ -52,6 +59,12 @@ func CheckRun(t *Test, r *Run) error {
 	}
 	if r.U != nil && (math.IsNaN(*r.U) || *r.U < 0) {
 		return fmt.Errorf("%s: the uncertainty u is %g; it cannot be negative", t.Name, *r.U)
+	}
+	if most := maxUnsure * math.Max(1, math.Abs(r.Value)); r.U != nil && *r.U > most {
+		return fmt.Errorf("%s: the uncertainty u is %g %s, and the value %g; check the unit", t.Name, *r.U, t.Unit, r.Value)
+	}
+	if p := r.HalfWidthPct; p != nil && !(math.Abs(*p) <= 100*maxUnsure) {
+		return fmt.Errorf("%s: half_width_pct is %g %%; that is no share of a rate", t.Name, *p)
 	}
 	if len(r.Phases) == 0 {
 		return nil
@@ -132,8 +145,12 @@ func (c *checker) parts(j *Job) {
 		c.add("/plan/headline", "no test has the id %q", h)
 	}
 	for kind, u := range j.Usual {
-		if !(u.Weight > 4) {
-			c.add("/spread/"+string(kind)+"/weight", "a weight of %g is not above 4", u.Weight)
+		at := "/spread/" + string(kind)
+		if !(u.Weight > 4 && u.Weight <= maxWeight) {
+			c.add(at+"/weight", "a weight of %g is not above 4 and up to %g", u.Weight, maxWeight)
+		}
+		if !(u.Within >= 0 && u.Within <= maxSpread && u.Between >= 0 && u.Between <= maxSpread) {
+			c.add(at, "spreads of %g and %g are not relative ones between 0 and %g", u.Within, u.Between, maxSpread)
 		}
 	}
 	for i, t := range j.Tests {

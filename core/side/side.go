@@ -138,6 +138,10 @@ func bySitting(runs []*job.Run) [][]*job.Run {
 	return append(slices.Delete(slices.Clone(lists), last, last+1), lists[last])
 }
 
+// nothingKnown is the relative uncertainty from which on it is all the same: the figure
+// says nothing.
+const nothingKnown = 1e6
+
 func spreadOf(t *job.Test, runs []*job.Run, sittings [][]*job.Run, u job.Usual) spread {
 	var s spread
 	logs := make([][]float64, len(sittings))
@@ -152,7 +156,7 @@ func spreadOf(t *job.Test, runs []*job.Run, sittings [][]*job.Run, u job.Usual) 
 	relative := make([]float64, len(runs))
 	s.renewed = true
 	for i, r := range runs {
-		relative[i] = Uncertainty(t, r) / r.Value
+		relative[i] = min(Uncertainty(t, r)/r.Value, nothingKnown)
 		s.renewed = s.renewed && renewed(t, r)
 	}
 	m := stats.Median(relative)
@@ -254,10 +258,15 @@ func RatioOf(t *job.Test, then, with *Side) (r Ratio, ok bool) {
 		r.Factor = with.Centre / then.Centre
 	}
 	r.Spread = stats.Combine(append(then.Parts(), with.Parts()...)...)
-	h := r.Spread.HalfWidth(Confidence)
-	r.Low, r.High = r.Factor*math.Exp(-h), r.Factor*math.Exp(h)
+	r.Low, r.High = About(math.Log(r.Factor), r.Spread.HalfWidth(Confidence))
 	r.P = r.Spread.Exceeds(math.Log(r.Factor))
 	return r, true
+}
+
+// About returns the ends of an interval about a logarithm, as ratios that a number can
+// hold.
+func About(ln, half float64) (low, high float64) {
+	return max(math.Exp(ln-half), math.SmallestNonzeroFloat64), min(math.Exp(ln+half), math.MaxFloat64)
 }
 
 func ratesOf(runs []*job.Run) *Rates {
