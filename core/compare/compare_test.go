@@ -422,6 +422,12 @@ func TestCachesThatLearnHaveAFirstAndASettledValue(t *testing.T) {
 	assert.Equal(t, 50.0, *ln.With.First)
 	assert.Equal(t, 30.0, *ln.With.Settled)
 	assert.Nil(t, ln.Then.First)
+	j = build(lineIn{test: timed("x", 1), then: one(60, 61, 62), with: one(50, 31)})
+	j.Setups[0].CacheDrive = "d2"
+	j.Setups[1].CacheDrive = "d2"
+	ln = Compare(j, "then", "now", DefaultOptions).Lines[0]
+	assert.Equal(t, 61.0, *ln.Then.Settled, "of just three")
+	assert.Nil(t, ln.With.Settled, "of two")
 }
 
 func TestFeltFromBothLimitsOn(t *testing.T) {

@@ -61,3 +61,60 @@ func TestSimulatedRunsTeachNothing(t *testing.T) {
 	l.Add(x)
 	assert.Zero(t, l.Learnt()[0].Sides)
 }
+
+// What the calculations say of it, section 13.
+func TestHowMuchMustBeKnown(t *testing.T) {
+	assert.Equal(t, 20, LeastSides)
+	assert.Equal(t, 10, LeastSittings)
+	assert.Equal(t, []float64{5, 20}, []float64{leastWeight, mostWeight})
+}
+
+func TestWhatTeachesNothing(t *testing.T) {
+	sides := func(change func(*job.Run), sittings, runs int) Learnt {
+		j := &job.Job{Setups: []job.Setup{{ID: "then", Role: job.Then}}, Tests: []job.Test{{ID: "t", Kind: job.Timed, Unit: "s"}}}
+		for s := range sittings {
+			j.Sittings = append(j.Sittings, job.Sitting{ID: fmt.Sprint(s), Setup: "then"})
+			for k := range runs {
+				r := job.Run{ID: fmt.Sprint(s, k), Test: "t", Sitting: fmt.Sprint(s), Value: 0.5 + float64(k)/10}
+				change(&r)
+				j.Runs = append(j.Runs, r)
+			}
+		}
+		var l Learning
+		l.Add(j.Indexed())
+		return l.Learnt()[0]
+	}
+	same := func(*job.Run) {}
+	assert.Equal(t, 1, sides(same, 1, 2).Sides, "two runs under a second")
+	assert.Equal(t, 0, sides(same, 1, 2).Sittings)
+	assert.Equal(t, 0, sides(same, 1, 1).Sides, "a single run")
+	assert.Equal(t, Learnt{Kind: job.Timed, Usual: usual[job.Timed], Sides: 1, Sittings: 1}, sides(same, 2, 1), "a run in each of two sittings tells of sittings alone")
+	for name, change := range map[string]func(*job.Run){
+		"simulated": func(r *job.Run) { r.Simulated = true },
+		"zero":      func(r *job.Run) { r.Value = 0 },
+		"a bound":   func(r *job.Run) { r.Bound = job.BoundBelow },
+	} {
+		assert.Zero(t, sides(change, 1, 3).Sides, name)
+	}
+}
+
+// Sides of one run a sitting are judged with what is usual within a sitting.
+func TestSittingsOfOneRunEach(t *testing.T) {
+	rng := rand.New(rand.NewPCG(8, 8))
+	j := &job.Job{Setups: []job.Setup{{ID: "then", Role: job.Then}}}
+	for s := range 4 {
+		j.Sittings = append(j.Sittings, job.Sitting{ID: fmt.Sprint(s), Setup: "then"})
+	}
+	for i := range 400 {
+		id := fmt.Sprint("t", i)
+		j.Tests = append(j.Tests, job.Test{ID: id, Kind: job.Timed, Unit: "s"})
+		for s := range 4 {
+			j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint(i, "-", s), Test: id, Sitting: fmt.Sprint(s), Value: 30 * math.Exp(0.08*rng.NormFloat64()+0.04*rng.NormFloat64())})
+		}
+	}
+	var l Learning
+	l.Add(j.Indexed())
+	k := l.kinds[job.Timed]
+	assert.InEpsilon(t, 0.08, math.Sqrt(k.between/k.weight), 0.1, "what is usual within, 0.04, is taken off")
+	assert.Empty(t, k.variances)
+}
