@@ -56,8 +56,18 @@ type candidate struct {
 // the largest first.
 func largeFiles(ctx context.Context, dir string) ([]candidate, error) {
 	var found []candidate
+	err := wholeFiles(ctx, dir, layAlign, func(path string, size int64) {
+		found = append(found, candidate{path, size &^ (layAlign - 1)})
+	})
+	slices.SortStableFunc(found, func(a, b candidate) int { return int(min(1, max(-1, b.size-a.size))) })
+	return found, err
+}
+
+// wholeFiles goes through the files of a folder and below it that have so many bytes at
+// least, all of them on the drive. What cannot be looked at is passed by.
+func wholeFiles(ctx context.Context, dir string, least int64, take func(path string, size int64)) error {
 	seen, until := 0, time.Now().Add(lookFor)
-	err := filepath.WalkDir(dir, func(path string, d fs.DirEntry, err error) error {
+	return filepath.WalkDir(dir, func(path string, d fs.DirEntry, err error) error {
 		if seen++; seen > lookAtMost || time.Now().After(until) {
 			return filepath.SkipAll
 		}
@@ -65,16 +75,13 @@ func largeFiles(ctx context.Context, dir string) ([]candidate, error) {
 			return ctx.Err()
 		}
 		if err != nil || !d.Type().IsRegular() || testFileNames.MatchString(d.Name()) {
-			return nil // what cannot be looked at is passed by
+			return nil
 		}
-		info, err := d.Info()
-		if err == nil && info.Size() >= layAlign && !sparse(info) {
-			found = append(found, candidate{path, info.Size() &^ (layAlign - 1)})
+		if info, err := d.Info(); err == nil && info.Size() >= least && !sparse(info) {
+			take(path, info.Size())
 		}
 		return nil
 	})
-	slices.SortStableFunc(found, func(a, b candidate) int { return int(min(1, max(-1, b.size-a.size))) })
-	return found, err
 }
 
 // existing is a stretch made of files that are there.

@@ -7,12 +7,9 @@ import (
 	"encoding/binary"
 	"encoding/hex"
 	"fmt"
-	"io/fs"
 	"math"
-	"os"
 	"path/filepath"
 	"slices"
-	"time"
 
 	"nowthen/core/drivetest"
 )
@@ -70,34 +67,17 @@ func (f *Folder) Sample(ctx context.Context, seed uint64, most int64) (drivetest
 // them.
 func rankFiles(ctx context.Context, dir string, seed uint64) ([]picked, error) {
 	var list []picked
-	seen, until := 0, time.Now().Add(lookFor)
-	err := filepath.WalkDir(dir, func(path string, d fs.DirEntry, err error) error {
-		if seen++; seen > lookAtMost || time.Now().After(until) {
-			return filepath.SkipAll
-		}
-		if ctx.Err() != nil {
-			return ctx.Err()
-		}
-		if err != nil || !d.Type().IsRegular() || testFileNames.MatchString(d.Name()) {
-			return nil // what cannot be looked at is passed by
-		}
-		info, err := d.Info()
-		if err != nil || info.Size() < sampleLeast || sparse(info) {
-			return nil
-		}
-		list = append(list, pick(dir, path, info, seed))
-		return nil
-	})
+	err := wholeFiles(ctx, dir, sampleLeast, func(path string, size int64) { list = append(list, pick(dir, path, size, seed)) })
 	slices.SortFunc(list, func(a, b picked) int { return cmp.Or(cmp.Compare(a.rank, b.rank), cmp.Compare(a.digest, b.digest)) })
 	return list, err
 }
 
-func pick(dir, path string, info os.FileInfo, seed uint64) picked {
+func pick(dir, path string, size int64, seed uint64) picked {
 	relative, err := filepath.Rel(dir, path)
 	if err != nil {
 		relative = path
 	}
-	size := info.Size() &^ (samplePage - 1)
+	size &^= samplePage - 1
 	sum := sha256.Sum256(fmt.Appendf(nil, "%d %s", seed, filepath.ToSlash(relative)))
 	u := (float64(binary.BigEndian.Uint64(sum[:8])>>11) + 0.5) / (1 << 53) // 0…1, without its ends
 	return picked{path: path, digest: hex.EncodeToString(sum[8:14]), size: size, rank: -math.Log(u) / float64(size)}
