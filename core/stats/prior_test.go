@@ -46,6 +46,20 @@ func TestFitPriorKeepsItsBounds(t *testing.T) {
 	assert.False(t, ok, "a single one that tells something")
 }
 
+// Worked out with mpmath at 30 digits: ψ and ψ′ of the moments, and a root finder.
+func TestFitPriorWorkedExample(t *testing.T) {
+	p, ok := FitPrior([]float64{0.0001, 0.0016, 0.04, 0.0005}, []float64{2, 4, 3, 6}, 0.1, 20)
+	require.True(t, ok)
+	assert.InEpsilon(t, 0.958748445291041146, p.Weight, 1e-9)
+	assert.InEpsilon(t, 0.0223414763419969057, p.SD, 1e-9)
+	_, ok = FitPrior([]float64{0.1, 0.2}, []float64{2, 2}, 5, 20)
+	assert.True(t, ok, "of two")
+	half, ok := FitPrior([]float64{0.1, 0.2, 0.3}, []float64{0.5, 2, 2}, 5, 20)
+	require.True(t, ok)
+	without, _ := FitPrior([]float64{0.2, 0.3}, []float64{2, 2}, 5, 20)
+	assert.NotEqual(t, without, half, "half a degree of freedom is one")
+}
+
 // trigamma(1) = π²/6, trigamma(1/2) = π²/2 (Abramowitz and Stegun, 6.4.4).
 func TestTrigamma(t *testing.T) {
 	assert.InDelta(t, math.Pi*math.Pi/6, trigamma(1), 1e-12)
