@@ -31,7 +31,7 @@ func (f *file) Buffer(n int64) []byte { return make([]byte, n) }
 // Placement is where on the drive the stretch lies.
 func (f *file) Placement() (from, to float64, ok bool) {
 	whole := float64(f.d.spec.Label.CapacityBytes)
-	return float64(f.base) / whole, float64(f.base+f.size) / whole, true
+	return float64(f.base) / whole, float64(f.base+max(f.size, f.over)) / whole, true
 }
 
 func (f *file) Queue(int) drivetest.Queue { return &queue{f: f} }

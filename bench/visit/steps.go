@@ -44,11 +44,14 @@ func (x *Visits) NoteWork(ctx context.Context, jobID string, in Work) (*bench.Vi
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
+	if in.Fitted != nil {
+		w.Fitted = &job.Fitted{MemoryBytes: in.Fitted.MemoryBytes, Processor: strings.TrimSpace(in.Fitted.Processor), Graphics: strings.TrimSpace(in.Fitted.Graphics)}
+	}
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		j.Head.Work = append(j.Head.Work, w)
 		slices.SortStableFunc(j.Head.Work, func(a, c job.Work) int { return a.At.Compare(c.At) })
-		if in.Fitted != nil {
-			fitSince(j, *in.Fitted, w.At)
+		if w.Fitted != nil {
+			fitSince(j, *w.Fitted, w.At)
 		}
 		return nil
 	})
@@ -56,7 +59,7 @@ func (x *Visits) NoteWork(ctx context.Context, jobID string, in Work) (*bench.Vi
 
 // fitSince says of all setups that were not measured before some work what is in the
 // computer since; those before keep what they had.
-func fitSince(j *job.Job, now Fitted, at time.Time) {
+func fitSince(j *job.Job, now job.Fitted, at time.Time) {
 	for i := range j.Setups {
 		s := &j.Setups[i]
 		if slices.ContainsFunc(j.Sittings, func(x job.Sitting) bool { return x.Setup == s.ID && x.Started.Before(at) }) || s.Role == job.Then {
@@ -69,15 +72,13 @@ func fitSince(j *job.Job, now Fitted, at time.Time) {
 		if now.MemoryBytes > 0 {
 			fitted.MemoryBytes = now.MemoryBytes
 		}
-		fitted.Processor, fitted.Graphics = cmp.Or(strings.TrimSpace(now.Processor), fitted.Processor), cmp.Or(strings.TrimSpace(now.Graphics), fitted.Graphics)
+		fitted.Processor, fitted.Graphics = cmp.Or(now.Processor, fitted.Processor), cmp.Or(now.Graphics, fitted.Graphics)
 		s.Fitted = &fitted
 	}
-	// A setup that is still to come has it from the work.
-	last := &j.Head.Work[slices.IndexFunc(j.Head.Work, func(w job.Work) bool { return w.At.Equal(at) })]
-	last.Fitted = &job.Fitted{MemoryBytes: now.MemoryBytes, Processor: strings.TrimSpace(now.Processor), Graphics: strings.TrimSpace(now.Graphics)}
 }
 
-// fittedSince is what was put into the computer by the work so far, or nil.
+// fittedSince is what was put into the computer by the work so far, for a setup that is
+// new, or nil.
 func fittedSince(j *job.Job) *job.Fitted {
 	var f *job.Fitted
 	for _, w := range j.Head.Work {

@@ -164,6 +164,12 @@ func TestFittedMemoryBelongsToTheSetup(t *testing.T) {
 	trial := v.Job.Setups[len(v.Job.Setups)-1]
 	require.NotNil(t, trial.Fitted, "a setup that comes later")
 	assert.EqualValues(t, 16<<30, trial.Fitted.MemoryBytes)
+	at := v.Job.Head.Work[0].At
+	v, err = b.Visits.NoteWork(ctx, v.ID, visit.Work{What: job.WorkOther, At: at, Fitted: &visit.Fitted{Processor: "4 cores"}})
+	require.NoError(t, err)
+	assert.Equal(t, &job.Fitted{MemoryBytes: 16 << 30}, v.Job.Head.Work[0].Fitted, "work of the same minute keeps what it fitted")
+	assert.Equal(t, &job.Fitted{Processor: "4 cores"}, v.Job.Head.Work[1].Fitted)
+	assert.Equal(t, &job.Fitted{MemoryBytes: 16 << 30, Processor: "4 cores"}, v.Job.Setup("now").Fitted)
 	_, err = b.Visits.NoteWork(ctx, v.ID, visit.Work{What: job.WorkMemory, Fitted: &visit.Fitted{MemoryBytes: -1}})
 	desktest.Refusal(t, err, bench.Invalid)
 }

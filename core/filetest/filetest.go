@@ -78,6 +78,9 @@ type Reading struct {
 // technician for an hour.
 const maxTime = 10 * time.Minute
 
+// Longest is how long a file test takes at most, before it is ended.
+const Longest = 2 * maxTime
+
 // grace is how long a call of the system that has begun is waited for once the time
 // is up or the test is cancelled. A drive that hangs does not end it.
 const grace = 5 * time.Second
@@ -95,7 +98,7 @@ func Measure(ctx context.Context, p Place, w Work, dir string, tell func(drivete
 	if err := w.Check(); err != nil {
 		return nil, err
 	}
-	ctx, cancel := context.WithTimeoutCause(ctx, 2*maxTime+grace, ErrTooLong)
+	ctx, cancel := context.WithTimeoutCause(ctx, Longest+grace, ErrTooLong)
 	defer cancel()
 	var telling sync.Mutex
 	over := false

@@ -40,6 +40,7 @@ type Round struct {
 	place   Place
 	session *drivetest.Session
 	folder  string
+	span    int64 // of the test file that the tests share
 	// hung is set once the drive was given up on: nobody knows when it will answer.
 	hung atomic.Bool
 }
@@ -71,6 +72,14 @@ func Steps(tests []job.Test, runs []int) []Step {
 	return steps
 }
 
+// most is how long one run of a test takes at most.
+func most(t *job.Test) time.Duration {
+	if t.FileWork != nil {
+		return filetest.Longest
+	}
+	return time.Duration(Seconds(t) * float64(time.Second))
+}
+
 // Longest is how long the steps of a round take at most on a place: laying out and
 // removing the file, the runs, and the waits between them for a drive to cool that tells
 // its temperature.
@@ -79,7 +88,7 @@ func Longest(place Place, steps []Step) time.Duration {
 	longest := time.Duration(0)
 	for _, s := range steps {
 		tests = append(tests, *s.Test)
-		longest += time.Duration(Seconds(s.Test) * float64(time.Second))
+		longest += most(s.Test)
 	}
 	if span, _ := Span(tests); span > 0 {
 		longest += drivetest.LayingTime(span) + drivetest.PauseAfterLaying(span)
@@ -191,7 +200,7 @@ func Open(ctx context.Context, place Place, o Options) (*Round, error) {
 		return nil, err
 	}
 	s.MaxTempC = o.MaxTempC
-	return &Round{place: place, session: s, folder: o.Folder}, nil
+	return &Round{place: place, session: s, folder: o.Folder, span: span}, nil
 }
 
 // Close removes the test file. That of a drive that was given up on is removed with the
@@ -261,7 +270,8 @@ func (r *Round) Run(ctx context.Context, t *job.Test, tell func(drivetest.Progre
 	if r.hung.Load() {
 		return nil, ErrHung
 	}
-	limit := Longest(r.place, []Step{{Test: t}}) + drivetest.MostCooling + overTime
+	// The first run lays the file that all tests share.
+	limit := most(t) + drivetest.LayingTime(r.span) + drivetest.PauseAfterLaying(r.span) + drivetest.MostCooling + overTime
 	type result struct {
 		run *job.Run
 		err error

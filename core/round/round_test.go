@@ -223,6 +223,57 @@ func TestStepsRepeatTheFirstTestAtTheEnd(t *testing.T) {
 	}
 }
 
+// slow is a place whose files take their time, by the clock on the wall.
+type slow struct {
+	round.Place
+	each time.Duration
+}
+
+func (p slow) Facts() drivetest.Facts {
+	f := p.Place.Facts()
+	f.Simulated = false
+	return f
+}
+
+func (p slow) OpenTree(ctx context.Context, dir string) (filetest.Tree, error) {
+	t, err := p.Place.OpenTree(ctx, dir)
+	return slowTree{t, p.each}, err
+}
+
+type slowTree struct {
+	filetest.Tree
+	each time.Duration
+}
+
+func (t slowTree) Read(name string) (int64, error) {
+	time.Sleep(t.each)
+	return t.Tree.Read(name)
+}
+
+// A file test on an old disk has the time that it has by itself, and that much is
+// announced.
+func TestASlowFileTestIsNotGivenUpEarly(t *testing.T) {
+	synctest.Test(t, func(t *testing.T) {
+		d, err := sim.Open("worn-disk", 1)
+		require.NoError(t, err)
+		tree, err := d.OpenTree(t.Context(), "x")
+		require.NoError(t, err)
+		all, err := tree.Entries()
+		require.NoError(t, err)
+		p := slow{d, 8 * time.Minute / time.Duration(len(all))}
+		test := automatic()["t-read-folder"]
+		r, err := round.Open(t.Context(), p, round.Options{Tests: []job.Test{test}, Seed: 1, Folder: "x"})
+		require.NoError(t, err)
+		began := time.Now()
+		run, err := r.Run(t.Context(), &test, func(drivetest.Progress) {})
+		require.NoError(t, err)
+		assert.NotNil(t, run)
+		assert.Greater(t, time.Since(began), 7*time.Minute)
+		assert.LessOrEqual(t, time.Since(began), round.Longest(p, []round.Step{{Test: &test}}))
+		require.NoError(t, r.Close())
+	})
+}
+
 // silent is a place whose drive stops answering after so many requests.
 type silent struct {
 	round.Place
