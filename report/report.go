@@ -160,7 +160,9 @@ func forCustomer(figure string) string {
 // summary writes the head of the report. It speaks of the line that was named before
 // anything was measured, never of the one that came out largest.
 func (d *Document) summary(j *job.Job, l *compare.Ledger) {
-	d.Week = words.Savings(l.Savings)
+	if !restsOnASingleRun(j, l) {
+		d.Week = words.Savings(l.Savings)
+	}
 	before := slices.ContainsFunc(l.Lines, func(ln compare.Line) bool { return ln.Then != nil })
 	switch {
 	case l.Headline != nil:
@@ -175,6 +177,15 @@ func (d *Document) summary(j *job.Job, l *compare.Ledger) {
 		d.Headline = "The drive was measured."
 		d.Lead = "No start or program was timed, so nothing is said about waiting."
 	}
+}
+
+// restsOnASingleRun tells whether a line that the savings count has a single run on a
+// side, so that they are not claimed.
+func restsOnASingleRun(j *job.Job, l *compare.Ledger) bool {
+	return l.Savings != nil && slices.ContainsFunc(l.Lines, func(ln compare.Line) bool {
+		t := j.Test(ln.Test)
+		return ln.Indicative && ln.Saves != nil && t.PerWeek > 0 && (t.Kind == job.Timed || t.Kind == job.OnFiles) && !slices.Contains(l.Savings.SameOccasion, ln.Test)
+	})
 }
 
 func (d *Document) headline(ln *compare.Line, t *job.Test) {

@@ -125,6 +125,21 @@ func TestOnlyWhatHoldsIsClaimed(t *testing.T) {
 	assert.Equal(t, "Cold start to desktop: 90 s before, 80 s now.", d.Headline)
 }
 
+// What the week saves is not claimed where it rests on a single run.
+func TestTheWeekIsNotClaimedFromASingleRun(t *testing.T) {
+	j := visit(map[string]float64{catalogue.ColdStart: 90}, map[string]float64{catalogue.ColdStart: 36})
+	assert.NotEmpty(t, document(j).Week)
+	for i := range j.Runs {
+		if j.Runs[i].Sitting == "s2" && j.Runs[i].ID[len(j.Runs[i].ID)-1] != '0' {
+			j.Runs[i].SetAside = &job.SetAside{Reason: "x"}
+		}
+	}
+	d := document(j)
+	assert.Empty(t, d.Week)
+	assert.Equal(t, "Cold start to desktop: 90 s before, 36 s now.", d.Headline)
+	assert.Equal(t, "From these runs it is not certain that there is a difference.", d.Lead)
+}
+
 // A drive that stands alone is held against its rating and its link.
 func TestOneSideOnly(t *testing.T) {
 	j := visit(nil, map[string]float64{catalogue.LongRead: 500, catalogue.ColdStart: 36})
