@@ -67,6 +67,32 @@ func TestPressWhileTheAnswerToKeepIsOnItsWay(t *testing.T) {
 	p.see("ends “to the sign-in”")
 }
 
+// Keep is pressed while the last presses are still on their way: it waits for them,
+// for what is kept is what they say.
+func TestKeepWaitsForThePresses(t *testing.T) {
+	t.Parallel()
+	s := serve(t, demoData(t), "demo")
+	p := open(t, s.base, 1280, 800)
+	_, err := chromedp.Call(p.ctx, cdpage.AddScriptToEvaluateOnNewDocument, cdpage.AddScriptToEvaluateOnNewDocumentParams{Source: `{
+		const to = window.fetch
+		window.fetch = async (...of) => {
+			if ((of[0].url ?? of[0]).endsWith('/timer/presses')) await new Promise((then) => setTimeout(then, 1500))
+			return to(...of)
+		} }`})
+	require.NoError(t, err)
+	p.goTo("/")
+	p.toTimer()
+	p.timeByHand()
+	p.key("u")
+	p.see("stops at a usable desktop")
+	p.key(space)
+	p.see("Keep and run again")
+	p.key("a")
+	p.see("The run is kept once they are there.")
+	p.see("1 of 3 runs kept")
+	p.see("starts, together with the power button")
+}
+
 // Two browsers show one timer: started in one, held and split in the other, and
 // it goes on while the program is started anew.
 func TestTwoBrowsersAndARestart(t *testing.T) {

@@ -49,7 +49,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   const stopped = timer.state === 'stopped'
   const [was, setWas] = useState(() => before(view, test, setup))
 
-  const { press, undo: takeBack } = outbox
+  const { press, undo: takeBack, after } = outbox
   const { sitting } = held
   const armed = held.id !== '' || outbox.waiting.some((p) => p.timer === id)
   // The run is being kept, and the timer goes with it: nothing is pressed meanwhile. One that is armed again takes
@@ -80,7 +80,13 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   const countdown = useCountdown(useCallback(() => send('press', pageNow()), [send]))
   const { run: keepRun } = keep
   const undo = useCallback(() => takeBack(id), [takeBack, id])
-  const keepIt = useCallback((more: { again?: boolean; series?: number }) => keepRun({ ...was, timer: held.id, ...more }), [keepRun, was, held.id])
+  // What is kept or thrown away is what the presses say, those too that are still on their way.
+  const keepIt = useCallback(
+    (more: { again?: boolean; series?: number }) => after(held.id, (timer) => keepRun({ ...was, timer, ...more })),
+    [after, keepRun, was, held.id],
+  )
+  const { run: discardRun } = discard
+  const discardIt = useCallback(() => after(held.id, () => discardRun(undefined)), [after, discardRun, held.id])
 
   useShortcuts(
     useMemo(
@@ -94,12 +100,12 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
               { key: 'k', label: 'Keep', run: () => keepIt({}) },
               { key: 'a', label: 'Keep and run again', run: () => keepIt({ again: true }) },
               { key: 'f', label: 'Keep, five more runs', run: () => keepIt({ series: 5 }) },
-              { key: 'd', label: 'Discard', run: () => discard.run(undefined) },
+              { key: 'd', label: 'Discard', run: discardIt },
             ]
           : []),
         { key: 'Escape', label: 'Back to the job (the timer goes on)', run: () => void go(job) },
       ],
-      [stopped, running, ready, mark, hold, countdown.begin, undo, keepIt, discard, go, job],
+      [stopped, running, ready, mark, hold, countdown.begin, undo, keepIt, discardIt, go, job],
     ),
   )
 
@@ -158,7 +164,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
               {!byHuman && uncounted && <p className="text-base text-secondary">The figure waits: “{uncounted.name}” does not count.</p>}
             </>
           )}
-          {outbox.waiting.length > 0 && <Waiting n={outbox.waiting.length} />}
+          {outbox.waiting.length > 0 && <Waiting n={outbox.waiting.length} kept={outbox.held} />}
         </div>
         {error && (
           <div className="max-w-xl text-left">
@@ -177,7 +183,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
               <CommandButton of={keep} size="lg" onClick={() => keepIt({ series: 5 })}>
                 Keep, five more runs <kbd className="key max-sm:hidden">f</kbd>
               </CommandButton>
-              <CommandButton of={discard} size="lg" onClick={() => discard.run(undefined)}>
+              <CommandButton of={discard} size="lg" onClick={discardIt}>
                 Discard <kbd className="key max-sm:hidden">d</kbd>
               </CommandButton>
             </>
@@ -269,14 +275,19 @@ function useGlass(on: boolean, mark: (at: number) => void) {
 }
 
 /** Waiting says that presses have not reached the bench yet, once that takes longer than usual. */
-function Waiting({ n }: { n: number }) {
+function Waiting({ n, kept }: { n: number; kept: boolean }) {
   const [long, setLong] = useState(false)
   useEffect(() => {
     const t = setTimeout(() => setLong(true), 700)
     return () => clearTimeout(t)
   }, [])
   if (!long) return null
-  return <p className="text-base font-semibold text-warning">{n === 1 ? 'One press waits' : `${n} presses wait`} for the network. Nothing is lost; the time is that of the press.</p>
+  return (
+    <p className="text-base font-semibold text-warning">
+      {n === 1 ? 'One press waits' : `${n} presses wait`} for the network. Nothing is lost; the time is that of the press.
+      {kept && ' The run is kept once they are there.'}
+    </p>
+  )
 }
 
 /** Stopped says what the time is and how sure. */

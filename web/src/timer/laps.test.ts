@@ -82,4 +82,10 @@ describe('withWaiting', () => {
     expect(t.marks_ms).toEqual([100])
     expect(t.state).toBe('running')
   })
+  it('shows no value of before to presses that follow one that is taken back', () => {
+    const one = { phases: [{ id: '', name: '', counts: true }], marks_ms: [100, 600], value: 0.5 }
+    const press = (kind: 'press' | 'undo', at_ms: number) => ({ key: kind, timer: 'T', at_ms, kind, u_ms: 1 })
+    const t = withWaiting({ ...armed, ...one, state: 'stopped' }, [press('undo', 600), press('press', 900)])
+    expect(t).toMatchObject({ state: 'stopped', marks_ms: [100, 900], value: null })
+  })
 })

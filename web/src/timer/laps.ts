@@ -37,7 +37,8 @@ export function withWaiting(timer: Timer, presses: Waiting[]): Timer {
   return ahead.reduce((t, p) => {
     if (p.kind === 'undo') {
       const marks_ms = t.marks_ms.slice(0, -1)
-      return { ...t, marks_ms, state: marks_ms.length === 0 ? 'ready' : 'running' }
+      // Its value was that of the press that is taken back.
+      return { ...t, marks_ms, value: null, state: marks_ms.length === 0 ? 'ready' : 'running' }
     }
     if (p.kind === 'hold') {
       if (t.state !== 'running') return t

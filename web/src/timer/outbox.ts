@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { useCallback, useEffect, useState } from 'react'
+import { useCallback, useEffect, useRef, useState } from 'react'
 import type { Clock } from '../api/clock'
 import { client, data, keyed, type Refused, type Schemas, type Timer } from '../api/client'
 import { newKey } from '../api/key'
@@ -83,6 +83,12 @@ export function useOutbox(job: string, clock: Clock) {
   const cache = useQueryClient()
   const [waiting, setWaiting] = useState(() => waitingPresses(job))
   const [error, setError] = useState<Refused>()
+  const once = useRef<(timer: string) => void>(undefined)
+  const [held, setHeld] = useState(false)
+  const putOff = useCallback((run?: (timer: string) => void) => {
+    once.current = run
+    setHeld(run !== undefined)
+  }, [])
   const change = useCallback(
     (by: (list: Waiting[]) => Waiting[]) => {
       const list = by(waitingPresses(job))
@@ -104,6 +110,10 @@ export function useOutbox(job: string, clock: Clock) {
       })
       setError(refused)
       void takeAnswer(cache, job, answer)
+      const run = once.current
+      if (!run || (!refused && waitingPresses(job).length > 0)) return
+      putOff(undefined)
+      if (!refused && answer) run(answer.id)
     }
     const later = () => (timer = setTimeout(() => void attempt(), retry))
     const attempt = async () => {
@@ -128,7 +138,7 @@ export function useOutbox(job: string, clock: Clock) {
       gone = true
       clearTimeout(timer)
     }
-  }, [first, job, clock, cache, change])
+  }, [first, job, clock, cache, change, putOff])
   const press = useCallback(
     (p: Waiting) => {
       setError(undefined)
@@ -140,9 +150,15 @@ export function useOutbox(job: string, clock: Clock) {
   const undo = useCallback(
     (timer: string) => {
       setError(undefined)
+      putOff(undefined)
       change((list) => takeBack(list, timer, newKey()) ?? [...list, { timer, kind: 'undo', key: newKey(), at_ms: 0, u_ms: 0 }])
     },
-    [change],
+    [change, putOff],
   )
-  return { waiting, press, undo, error }
+  /**
+   * after does something to a timer once all that was done to it has arrived; taking a press back, or one that is refused, cancels it,
+   * for then the timer is not what was looked at.
+   */
+  const after = useCallback((timer: string, run: (timer: string) => void) => (waitingPresses(job).length > 0 ? putOff(run) : run(timer)), [job, putOff])
+  return { waiting, press, undo, after, held, error }
 }
