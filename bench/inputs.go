@@ -99,16 +99,36 @@ type Conditions struct {
 	FillPct        *float64  `json:"fill_pct" validate:"omitempty,min=0,max=100" say:"That lies between 0 and 100 %."`
 	DriveTempC     *float64  `json:"drive_temp_c" validate:"omitempty,min=-40,max=150" say:"That lies between -40 and 150 °C."`
 	FirstAfterSwap *bool     `json:"first_after_swap"`
+	Attached       *[]string `json:"attached" validate:"omitempty,max=20,dive,required,max=200" say:"At most 20 devices, each with a name of at most 200 characters."`
+	Firmware       *Firmware `json:"firmware"`
+	RoomTempC      *float64  `json:"room_temp_c" validate:"omitempty,min=-40,max=80" say:"That lies between -40 and 80 °C."`
+}
+
+// Firmware is what is said of the firmware's settings. What is left out is not known; an
+// empty list of what is switched off says that nothing is.
+type Firmware struct {
+	Version     string    `json:"version" validate:"max=200"`
+	QuickStart  *bool     `json:"quick_start"`
+	StorageMode string    `json:"storage_mode" validate:"max=100"`
+	Off         *[]string `json:"off" validate:"omitempty,max=20,dive,required,max=200" say:"At most 20 controllers, each with a name of at most 200 characters."`
 }
 
 // Job returns them as the job has them.
 func (c Conditions) Job() job.Conditions {
 	j := job.Conditions{Power: c.Power, PowerMode: c.PowerMode, BackgroundMBs: c.BackgroundMBs, CPUPct: c.CPUPct, Encrypted: c.Encrypted, Encrypting: c.Encrypting,
-		FillPct: c.FillPct, DriveTempC: c.DriveTempC, FirstAfterSwap: c.FirstAfterSwap}
-	if c.Busy != nil {
-		j.Busy = append([]string{}, *c.Busy...)
+		FillPct: c.FillPct, DriveTempC: c.DriveTempC, FirstAfterSwap: c.FirstAfterSwap, Busy: known(c.Busy), Attached: known(c.Attached), RoomTempC: c.RoomTempC}
+	if f := c.Firmware; f != nil && (f.Version != "" || f.QuickStart != nil || f.StorageMode != "" || f.Off != nil) {
+		j.Firmware = &job.Firmware{Version: strings.TrimSpace(f.Version), QuickStart: f.QuickStart, StorageMode: strings.TrimSpace(f.StorageMode), Off: known(f.Off)}
 	}
 	return j
+}
+
+// known is a list that was said, empty where nothing is on it; nil where nothing was said.
+func known(list *[]string) []string {
+	if list == nil {
+		return nil
+	}
+	return append([]string{}, *list...)
 }
 
 // amounts are decimal numbers as prices have them.

@@ -2,6 +2,7 @@ package bench
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -59,6 +60,13 @@ func AddRun(j *job.Job, r job.Run, now time.Time) error {
 		r.StartKind = t.StartKind
 	}
 	setup := j.Setup(s.Setup)
+	if r.On == setup.Drive {
+		r.On = ""
+	}
+	if r.On != "" && !slices.ContainsFunc(setup.Also, func(a job.Also) bool { return a.Drive == r.On }) {
+		return &Refusal{Kind: Invalid, Message: fmt.Sprintf("There is no drive %q in this setup that its content could lie on.", r.On), Kept: "All earlier runs are as they were.",
+			Do: "Note the other drive first, or choose one that is there."}
+	}
 	if j.Drive(setup.Drive).Simulated != "" || j.Computer(setup.Computer).Simulated != "" {
 		r.Simulated = true // however it was timed
 	}
@@ -72,10 +80,11 @@ func AddRun(j *job.Job, r job.Run, now time.Time) error {
 	return nil
 }
 
-// LastSitting is the sitting that new runs on a setup belong to, or nil.
+// LastSitting is the sitting that new runs on a setup belong to, or nil. One that was
+// taken over from an earlier job is closed.
 func LastSitting(j *job.Job, setup string) *job.Sitting {
 	for i := len(j.Sittings) - 1; i >= 0; i-- {
-		if j.Sittings[i].Setup == setup {
+		if j.Sittings[i].Setup == setup && j.Sittings[i].Job == "" {
 			return &j.Sittings[i]
 		}
 	}
@@ -102,9 +111,10 @@ type RunFacts struct {
 	AppVersion string `json:"app_version" validate:"max=500"`
 	Content    string `json:"content" validate:"max=500"` // which save or document
 	SinceStart int    `json:"since_start" validate:"min=0,max=1000" say:"Between 1 and 1000 times since the start."`
+	On         string `json:"on" validate:"max=200"` // the drive that its content lies on; "" is the setup's
 }
 
 // Onto puts them onto a run.
 func (f RunFacts) Onto(r *job.Run) {
-	r.Warmth, r.StartKind, r.AppVersion, r.ContentDigest, r.SinceStart = f.Warmth, f.StartKind, strings.TrimSpace(f.AppVersion), strings.TrimSpace(f.Content), f.SinceStart
+	r.Warmth, r.StartKind, r.AppVersion, r.ContentDigest, r.SinceStart, r.On = f.Warmth, f.StartKind, strings.TrimSpace(f.AppVersion), strings.TrimSpace(f.Content), f.SinceStart, f.On
 }

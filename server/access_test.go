@@ -56,6 +56,7 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		"GET /api/jobs/:job/sittings/:sitting": technician, "GET /api/jobs/:job/runs": technician, "GET /api/jobs/:job/runs/:run": technician, "GET /api/jobs/:job/tests/:test": technician,
 		"GET /api/jobs/:job/setups/:setup": technician, "GET /api/jobs/:job/steps/:step": technician, "GET /api/jobs/:job/clips/:clip": technician, "PATCH /api/jobs/:job/plan": technician,
 		"GET /api/jobs": technician, "POST /api/jobs": technician, "POST /api/jobs/import": technician, "GET /api/jobs/:job": technician, "PATCH /api/jobs/:job": technician,
+		"GET /api/jobs/:job/earlier": technician, "POST /api/jobs/:job/earlier": technician, "POST /api/jobs/:job/other-drives": technician, "DELETE /api/jobs/:job/other-drives/:drive": technician,
 		"GET /api/jobs/:job/export": technician, "POST /api/jobs/:job/gates": technician,
 		"GET /api/templates": technician, "POST /api/templates": technician, "DELETE /api/templates/:template": technician, "GET /api/catalogue": technician,
 		"PUT /api/jobs/:job/template": technician, "PUT /api/jobs/:job/answers": technician, "POST /api/jobs/:job/tests": technician,

@@ -113,6 +113,11 @@ func (s *Server) jobRoutes(api fiber.Router) {
 	}))
 	api.Get("/jobs/:job", look(func(ctx ctx, c fiber.Ctx) (view, error) { return d.Jobs.View(ctx, id(c)) }))
 	api.Patch("/jobs/:job", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.Change) (view, error) { return d.Visits.Amend(ctx, id(c), in) }))
+	type taking struct {
+		Job string `json:"job"`
+	}
+	api.Get("/jobs/:job/earlier", look(func(ctx ctx, c fiber.Ctx) ([]visit.Earlier, error) { return d.Visits.Earlier(ctx, id(c)) }))
+	api.Post("/jobs/:job/earlier", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in taking) (view, error) { return d.Visits.TakeEarlier(ctx, id(c), in.Job) }))
 	api.Get("/jobs/:job/export", s.export)
 	api.Post("/jobs/:job/gates", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.Passing) (view, error) { return d.Visits.PassGate(ctx, id(c), in) }))
 	api.Post("/jobs/:job/work", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in visit.Work) (view, error) { return d.Visits.NoteWork(ctx, id(c), in) }))
@@ -148,6 +153,16 @@ func (s *Server) jobRoutes(api fiber.Router) {
 	}
 	api.Post("/jobs/:job/setups", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in trial) (view, error) {
 		return d.Visits.AddTrial(ctx, id(c), in.Name, in.Drive)
+	}))
+	type other struct {
+		Drive bench.Drive `json:"drive"`
+		Holds string      `json:"holds"`
+	}
+	api.Post("/jobs/:job/other-drives", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in other) (view, error) {
+		return d.Visits.AddOther(ctx, id(c), in.Drive, in.Holds)
+	}))
+	api.Delete("/jobs/:job/other-drives/:drive", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
+		return d.Visits.DropOther(ctx, id(c), c.Params("drive"))
 	}))
 	api.Get("/jobs/:job/setups/:setup", look(func(ctx ctx, c fiber.Ctx) (*job.Setup, error) {
 		return item(ctx, s, c, "setup", func(j *job.Job, id string) *job.Setup { return j.Setup(id) })

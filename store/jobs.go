@@ -245,7 +245,7 @@ func (s *Store) saveRuns(db *gorm.DB, id string, before, after *job.Job) error {
 		if t := r.Split(); !t.Empty() {
 			traces = append(traces, traceModel{JobID: id, RunID: r.ID, Body: t})
 		}
-		rows = append(rows, runModel{Item{JobID: id, ID: r.ID, Position: i}, r.Test, r.Sitting, r.SetAside != nil, *r})
+		rows = append(rows, runModel{Item{JobID: id, ID: r.ID, Position: i}, r.Test, r.Sitting, r.SetAside != nil, r.Repeat, *r})
 	}
 	if len(rows) == 0 {
 		return nil
@@ -390,7 +390,7 @@ func (s *Store) outlines(ctx context.Context, ids []string) ([]Outline, error) {
 		return "(SELECT '[' || coalesce(group_concat(body, ',' ORDER BY position), '') || ']' FROM " + table + " WHERE job_id = jobs.id)"
 	}
 	const counts = `(SELECT json_group_array(json_array(test_id, sitting_id, aside, n))
-		FROM (SELECT test_id, sitting_id, aside, count(*) AS n FROM runs WHERE job_id = jobs.id GROUP BY test_id, sitting_id, aside))`
+		FROM (SELECT test_id, sitting_id, aside, count(*) AS n FROM runs WHERE job_id = jobs.id AND repeated = 0 GROUP BY test_id, sitting_id, aside))`
 	const last = `(SELECT coalesce(json_extract(body, '$.at'), '') FROM runs WHERE job_id = jobs.id ORDER BY position DESC LIMIT 1)`
 	rows, err := s.on(ctx).Raw("SELECT id, body, "+items("computers")+", "+items("drives")+", "+items("tests")+", "+items("setups")+", "+items("sittings")+", "+
 		counts+", coalesce("+last+", '') FROM jobs WHERE id IN ?", ids).Rows()

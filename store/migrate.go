@@ -71,6 +71,13 @@ var migrations = []*gormigrate.Migration{
 		`CREATE TABLE rounds (id TEXT PRIMARY KEY, job_id TEXT NOT NULL REFERENCES jobs (id), running INTEGER NOT NULL, body TEXT NOT NULL) STRICT`,
 		`CREATE INDEX rounds_by_job ON rounds (job_id, id)`,
 	)},
+	{ID: "0006-repeats", Migrate: statements(
+		// A repeat is no kept run; the counts are read without the runs.
+		`ALTER TABLE runs ADD COLUMN repeated INTEGER NOT NULL DEFAULT 0`,
+		`UPDATE runs SET repeated = 1 WHERE json_extract(body, '$.repeat')`,
+		`DROP INDEX runs_by_test`,
+		`CREATE INDEX runs_by_test ON runs (job_id, test_id, sitting_id, aside, repeated)`,
+	)},
 }
 
 // part is the table of one kind of item of a job. Ids are those of the job

@@ -130,6 +130,7 @@ type runModel struct {
 	TestID    string
 	SittingID string
 	Aside     bool
+	Repeated  bool
 	Body      job.Run `gorm:"serializer:open"`
 }
 

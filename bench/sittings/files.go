@@ -3,7 +3,6 @@ package sittings
 import (
 	"context"
 	"errors"
-	"fmt"
 	"slices"
 
 	"nowthen/bench"
@@ -48,20 +47,9 @@ func (x *Sittings) TakeSitting(ctx context.Context, jobID, setup, name string, d
 		ids := map[string]string{} // of the file's tests in the job
 		for i := range f.Tests {
 			t := f.Tests[i]
-			at := slices.IndexFunc(j.Tests, func(o job.Test) bool { return plan.SameMeasurement(&o, &t) })
-			if at >= 0 {
-				ids[t.ID] = j.Tests[at].ID
-				continue
+			if slices.ContainsFunc(f.Runs, func(r job.Run) bool { return r.Test == t.ID }) {
+				ids[t.ID] = plan.Adopt(j, t)
 			}
-			if !slices.ContainsFunc(f.Runs, func(r job.Run) bool { return r.Test == t.ID }) {
-				continue
-			}
-			own := t.ID
-			for n := 2; j.Test(own) != nil; n++ {
-				own = fmt.Sprintf("%s-%d", t.ID, n)
-			}
-			ids[t.ID], t.ID = own, own
-			j.Tests = append(j.Tests, t)
 		}
 		for _, r := range f.Runs {
 			r.Test, r.Sitting = ids[r.Test], sitting.ID

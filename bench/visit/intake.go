@@ -128,7 +128,7 @@ func fit(j *job.Job, d job.Drive) {
 	d.ID = bench.FreeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
 	j.Drives = append(j.Drives, d)
 	then := j.SetupAs(job.Then)
-	j.Setups = append(j.Setups, job.Setup{ID: "now", Role: job.Now, Fitted: fittedSince(j), Computer: then.Computer, Drive: d.ID, Replaces: then.Drive,
+	j.Setups = append(j.Setups, job.Setup{ID: "now", Role: job.Now, Fitted: fittedSince(j), Also: slices.Clone(then.Also), Computer: then.Computer, Drive: d.ID, Replaces: then.Drive,
 		Attached: attachedAs(d), System: job.System{Origin: job.Cloned, Version: then.System.Version}})
 }
 

@@ -2,6 +2,7 @@ package visit
 
 import (
 	"context"
+	"slices"
 	"strings"
 
 	"nowthen/bench"
@@ -31,7 +32,7 @@ func (x *Visits) AddTrial(ctx context.Context, jobID, name string, in bench.Driv
 			}
 		}
 		j.Drives = append(j.Drives, d)
-		j.Setups = append(j.Setups, job.Setup{ID: bench.FreeID("trial", 0, func(id string) bool { return j.Setup(id) != nil }), Role: job.Trial, Fitted: fittedSince(j), Name: strings.TrimSpace(name),
+		j.Setups = append(j.Setups, job.Setup{ID: bench.FreeID("trial", 0, func(id string) bool { return j.Setup(id) != nil }), Role: job.Trial, Fitted: fittedSince(j), Also: slices.Clone(then.Also), Name: strings.TrimSpace(name),
 			Computer: then.Computer, Drive: d.ID, Replaces: then.Drive, Attached: attachedAs(d), System: job.System{Origin: job.Cloned, Version: then.System.Version}})
 		return nil
 	})

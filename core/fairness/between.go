@@ -46,7 +46,52 @@ func (c *check) otherBaseline(r *rule) {
 	}
 	if p, q := replaced(a), replaced(b); p != "" && q != "" && p != q {
 		c.touchAll(r, [2]string{says(a), says(b)})
+		return
 	}
+	if p, q := c.takenOver(a), c.takenOver(b); p != "" || q != "" {
+		c.touchAll(r, [2]string{p, q})
+	}
+}
+
+// takenOver says what is in doubt of a setup that was measured in an earlier job: whether
+// the computer is still as it was then. It is where every control that was measured then
+// and since agrees, and there is one.
+func (c *check) takenOver(s *job.Setup) string {
+	from := strings.Join(c.TakenOver(s.ID), ", ")
+	if from == "" {
+		return ""
+	}
+	// The same computer earlier and since, as if they were two setups.
+	const since = "since"
+	apart := &job.Job{Usual: c.Usual, Setups: []job.Setup{*s, {ID: since, Drive: s.Drive}}, Drives: c.Drives, Sittings: slices.Clone(c.Sittings)}
+	for i := range apart.Sittings {
+		if t := &apart.Sittings[i]; t.Setup == s.ID && t.Job == "" {
+			t.Setup = since
+		}
+	}
+	controls := false
+	for i := range c.lines {
+		if t := c.lines[i].Test; t.Kind == job.Control {
+			apart.Tests, apart.Runs = append(apart.Tests, *t), append(apart.Runs, c.RunsOf(t.ID, s.ID)...)
+		}
+	}
+	x := apart.Indexed()
+	for i := range x.Tests {
+		t := &x.Tests[i]
+		earlier, later := side.Of(x, t, s.ID), side.Of(x, t, since)
+		if earlier == nil || later == nil {
+			continue
+		}
+		f, ok := side.RatioOf(t, earlier, later)
+		if !ok || f.Low < 1/movedControl || f.High > movedControl {
+			return fmt.Sprintf("measured in job %s; %s was %.4g %s then and %.4g %s since", from, t.Name, earlier.Centre, t.Unit, later.Centre, t.Unit)
+		}
+		controls = true
+	}
+	if !controls {
+		return "measured in job " + from + "; no control shows that the computer is as it was"
+	}
+	return ""
 }
 
 // fitted is what was in the computer of a setup.

@@ -70,6 +70,66 @@ func intended(j *job.Job, then, with, rule string) []Finding {
 	return Check(x, then, with, sides, rule)
 }
 
+// takenOver is fair whose Then was measured in an earlier job, with a sitting since in
+// which the control took so many seconds; 0 is without one.
+func takenOver(control float64) *job.Job {
+	j := fair()
+	j.Sittings[0].Job = "2025-0031"
+	if control > 0 {
+		j.Sittings = append(j.Sittings, job.Sitting{ID: "s3", Setup: "then", Started: noon.Add(time.Hour)})
+		for n := range 3 {
+			j.Runs = append(j.Runs, job.Run{ID: "again" + string(rune('0'+n)), Test: "control", Sitting: "s3", Method: job.Automatic, Value: control * (1 + float64(n)/1000), At: noon.Add(time.Hour)})
+		}
+	}
+	return j
+}
+
+func TestAnEarlierJobAsThen(t *testing.T) {
+	tests := map[string]struct {
+		job  *job.Job
+		says string
+	}{
+		"no control since":          {takenOver(0), "measured in job 2025-0031; no control shows that the computer is as it was"},
+		"the control agrees":        {takenOver(10.05), ""},
+		"the control moved":         {takenOver(11), "measured in job 2025-0031; Processor was 10.01 s then and 11.01 s since"},
+		"the control may be off":    {takenOver(10.4), "measured in job 2025-0031; Processor was 10.01 s then and 10.41 s since"},
+		"no control in the plan":    {without(takenOver(10), "control"), "measured in job 2025-0031; no control shows that the computer is as it was"},
+		"another drive than Then's": {func() *job.Job { j := takenOver(10); j.Setups[1].Replaces = "d3"; return j }(), "d1"},
+	}
+	for name, tc := range tests {
+		t.Run(name, func(t *testing.T) {
+			for _, swapped := range []bool{false, true} {
+				then, with := "then", "now"
+				if swapped {
+					then, with = with, then
+				}
+				list := slices.DeleteFunc(found(tc.job, then, with), func(f Finding) bool { return f.Rule != "other-baseline-drive" })
+				if tc.says == "" {
+					assert.Empty(t, list)
+					continue
+				}
+				require.Len(t, list, 2)
+				for _, f := range list {
+					said := f.Then
+					if swapped {
+						said = f.With
+					}
+					assert.Equal(t, tc.says, said)
+				}
+				assert.Equal(t, []string{"start", "copy"}, list[slices.IndexFunc(list, func(f Finding) bool { return f.Effect == Qualifies })].Lines)
+				assert.Equal(t, []string{"long", "scattered"}, list[slices.IndexFunc(list, func(f Finding) bool { return f.Effect == Blocks })].Lines)
+			}
+		})
+	}
+}
+
+// without is a job without a test and its runs.
+func without(j *job.Job, test string) *job.Job {
+	j.Tests = slices.DeleteFunc(j.Tests, func(t job.Test) bool { return t.ID == test })
+	j.Runs = slices.DeleteFunc(j.Runs, func(r job.Run) bool { return r.Test == test })
+	return j
+}
+
 func TestNothingIsInDoubt(t *testing.T) { assert.Empty(t, found(fair(), "then", "now")) }
 
 func TestRules(t *testing.T) {

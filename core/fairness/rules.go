@@ -65,7 +65,7 @@ func init() {
 		{id: "other-computer", touches: all, effect: Blocks, minutes: 60, find: (*check).otherComputer,
 			remedy: "Measure both sides on the same computer."},
 		{id: "other-baseline-drive", touches: measured, effect: Qualifies, blocks: onlyDrive, minutes: 30, find: (*check).otherBaseline,
-			remedy: "Measure Then on the drive that is replaced."},
+			remedy: "Measure Then on the drive that is replaced; where Then is an earlier job's, measure its controls again before the drive comes out."},
 		{id: "other-parameters", touches: all, effect: Blocks, minutes: 4, find: facts(params, split),
 			remedy: "Measure the same on both sides: the same parameters, split into the same phases."},
 		{id: notRecorded, touches: all, effect: Notes,

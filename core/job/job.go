@@ -440,6 +440,9 @@ type Sitting struct {
 	Setup      string     `json:"setup"`
 	Started    time.Time  `json:"started,omitzero"`
 	Conditions Conditions `json:"conditions"`
+	// Job is the number of the earlier job in which it was, of a sitting that was taken over
+	// from one.
+	Job string `json:"job,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
@@ -747,6 +750,17 @@ func (j *Job) SittingsOn(setup string) []Sitting {
 	}
 	slices.SortStableFunc(on, func(a, b Sitting) int { return a.Started.Compare(b.Started) })
 	return on
+}
+
+// TakenOver returns the numbers of the earlier jobs that sittings on a setup come from.
+func (j *Job) TakenOver(setup string) []string {
+	var from []string
+	for _, s := range j.Sittings {
+		if s.Setup == setup && s.Job != "" && !slices.Contains(from, s.Job) {
+			from = append(from, s.Job)
+		}
+	}
+	return from
 }
 
 // RunsOf returns all runs of a test on a setup, over all its sittings, in the

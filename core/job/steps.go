@@ -112,6 +112,9 @@ func (j *Job) SettleFacts(at time.Time) {
 func (j *Job) known(fact string) bool {
 	now := j.SetupAs(Now)
 	for _, s := range j.Sittings {
+		if s.Job != "" {
+			continue // what was so in an earlier job is not done in this one
+		}
 		switch fact {
 		case FactMains:
 			if s.Conditions.Power == "mains" {

@@ -39,7 +39,7 @@ func (st *Standing) waitOf(t *job.Test) wait {
 	}
 	kept := 0
 	for i := range st.Setups {
-		kept += st.on(t.ID, st.Setups[i].ID).Kept
+		kept += st.on(t, st.Setups[i].ID).Kept
 	}
 	if w, ok := st.waits[t.ID]; ok && w.kept == kept {
 		return w

@@ -74,11 +74,12 @@ func Counted(j *job.Job, counts job.Counts) *Standing {
 	return &Standing{Job: j, counts: counts, covers: map[string][]Cover{}}
 }
 
-// on counts the runs of a test on a setup.
-func (st *Standing) on(test, setup string) (n job.Count) {
+// on counts the runs of a test on a setup. A control that was taken over from an earlier
+// job is wanted again: it shows whether the computer is still as it was.
+func (st *Standing) on(t *job.Test, setup string) (n job.Count) {
 	for _, s := range st.Sittings {
-		if s.Setup == setup {
-			c := st.counts[struct{ Test, Sitting string }{test, s.ID}]
+		if s.Setup == setup && (t.Kind != job.Control || s.Job == "") {
+			c := st.counts[struct{ Test, Sitting string }{t.ID, s.ID}]
 			n.Kept += c.Kept
 			n.Aside += c.Aside
 		}
@@ -144,7 +145,7 @@ func (st *Standing) Coverage(setup string) []Cover {
 	}
 	for i := range st.Tests {
 		t := &st.Tests[i]
-		n := st.on(t.ID, setup)
+		n := st.on(t, setup)
 		c := Cover{Test: t.ID, Setup: setup, Kept: n.Kept, Aside: n.Aside, Wanted: Wanted(t), Cannot: st.Excused(t.ID, setup), Automatic: t.Automatic()}
 		c.Hint = st.shortForAHand(t)
 		if c.Automatic {

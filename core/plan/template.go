@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"fmt"
 	"reflect"
 	"slices"
 
@@ -242,4 +243,19 @@ func SameMeasurement(a, b *job.Test) bool {
 	p.MaxSeconds, q.MaxSeconds = p.Seconds(), q.Seconds() // nothing said means the usual time
 	p.Unknown, q.Unknown = nil, nil
 	return reflect.DeepEqual(p, q)
+}
+
+// Adopt returns the id of the job's test that measures the same as one of elsewhere, which
+// is put into the plan where there is none.
+func Adopt(j *job.Job, t job.Test) string {
+	if at := slices.IndexFunc(j.Tests, func(o job.Test) bool { return SameMeasurement(&o, &t) }); at >= 0 {
+		return j.Tests[at].ID
+	}
+	own := t.ID
+	for n := 2; j.Test(own) != nil; n++ {
+		own = fmt.Sprintf("%s-%d", t.ID, n)
+	}
+	t.ID = own
+	j.Tests = append(j.Tests, t)
+	return own
 }

@@ -7,7 +7,7 @@ package words
 // titles say in a few words what a rule found, for technician and customer.
 var titles = map[string]string{
 	"other-computer":       "The two sides were measured on different computers",
-	"other-baseline-drive": "Then was measured on another drive than the one that was replaced",
+	"other-baseline-drive": "Then may be another drive, or another state of it, than what was replaced",
 	"other-parameters":     "The two sides did not time the same parts",
 	"not-recorded":         "Known on one side only",
 	"more-than-the-drive":  "It got faster by more than the drive did",

@@ -1,0 +1,54 @@
+package visit
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"nowthen/bench"
+	"nowthen/core/job"
+)
+
+// AddOther notes a drive that is in the computer beside the one under test, in all of
+// the job's setups, and what lies on it.
+func (x *Visits) AddOther(ctx context.Context, jobID string, in bench.Drive, holds string) (*bench.View, error) {
+	holds = strings.TrimSpace(holds)
+	f := bench.Fields{}
+	f.Input("drive", in)
+	f.Text("holds", holds)
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		d := in.Job()
+		d.ID = bench.FreeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
+		j.Drives = append(j.Drives, d)
+		for i := range j.Setups {
+			s := &j.Setups[i]
+			s.Also = append(slices.Clone(s.Also), job.Also{Drive: d.ID, Holds: holds})
+		}
+		return nil
+	})
+}
+
+// DropOther takes a drive beside the one under test off all setups, unless content of a
+// run lay on it.
+func (x *Visits) DropOther(ctx context.Context, jobID, drive string) (*bench.View, error) {
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		is := func(a job.Also) bool { return a.Drive == drive }
+		if !slices.ContainsFunc(j.Setups, func(s job.Setup) bool { return slices.ContainsFunc(s.Also, is) }) {
+			return bench.Missingf("There is no other drive %q in this job.", drive)
+		}
+		if slices.ContainsFunc(j.Runs, func(r job.Run) bool { return r.On == drive }) {
+			return &bench.Refusal{Kind: bench.Conflict, Message: "What a run measured lay on that drive.", Kept: "The drive and all runs are as they were.", Do: "Leave the drive in the list."}
+		}
+		for i := range j.Setups {
+			s := &j.Setups[i]
+			s.Also = slices.DeleteFunc(slices.Clone(s.Also), is)
+		}
+		if !slices.ContainsFunc(j.Setups, func(s job.Setup) bool { return s.Drive == drive || s.Replaces == drive || s.CacheDrive == drive }) {
+			j.Drives = slices.DeleteFunc(j.Drives, func(d job.Drive) bool { return d.ID == drive })
+		}
+		return nil
+	})
+}
