@@ -18,7 +18,7 @@ import (
 
 // onDrive returns a folder for a test that lies on a drive; the system's
 // folder for temporary files may lie in memory.
-func onDrive(t *testing.T) string {
+func onDrive(t testing.TB) string {
 	t.Helper()
 	var st unix.Statfs_t
 	dir := t.TempDir()

@@ -14,7 +14,7 @@ import (
 
 // onDrive returns a folder for a test that lies on a drive. It is removed file
 // by file: os.RemoveAll asks for more than every stand-in of this system has.
-func onDrive(t *testing.T) string {
+func onDrive(t testing.TB) string {
 	t.Helper()
 	dir, err := os.MkdirTemp("", "now-then-")
 	require.NoError(t, err)

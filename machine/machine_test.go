@@ -456,3 +456,18 @@ func TestAwake(t *testing.T) {
 	assert.GreaterOrEqual(t, before, time.Duration(0))
 	assert.InDelta(t, before, slept(), float64(100*time.Millisecond))
 }
+
+// What a removed test file held is trimmed, or it is said why not.
+func TestTrimming(t *testing.T) {
+	vol, err := OpenFolder(onDrive(t))
+	require.NoError(t, err)
+	f, err := vol.create(1 << 20)
+	require.NoError(t, err)
+	require.NoError(t, f.Close())
+	if err := vol.Trim(); err != nil {
+		assert.True(t, errors.Is(err, drivetest.ErrNoTrim) || errors.Is(err, drivetest.ErrTrimForbidden), "%v", err)
+	}
+	if runtime.GOOS != "windows" { // where it was done as the file was removed, it says so again
+		assert.ErrorIs(t, vol.Trim(), drivetest.ErrNoTrim, "nothing is left to trim")
+	}
+}

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"sync"
 	"time"
 	"unsafe"
 
@@ -19,6 +20,10 @@ type Folder struct {
 	origin time.Time
 	named  bool // make a file with a name although the system could do without
 	sensor *sensor
+
+	mu        sync.Mutex
+	freed     []extent // where removed test files lay that nobody trimmed yet
+	untrimmed error    // why a file could not be trimmed as it was removed
 }
 
 // handle is an open file for direct I/O; each operating system has its own.
@@ -148,7 +153,7 @@ const layAlign = 1 << 20
 // the process, otherwise with a name and a signature by which it is found and
 // removed at the next start.
 func (f *Folder) create(size int64) (*testFile, error) {
-	t := &testFile{origin: f.origin}
+	t := &testFile{of: f, origin: f.origin}
 	var err error
 	if t.handle, t.path, err = openTest(f.dir, f.named); err != nil {
 		return nil, f.refusal(err)
@@ -176,6 +181,7 @@ func (f *Folder) refusal(err error) error {
 // signature where it has a name.
 type testFile struct {
 	handle
+	of     *Folder
 	path   string // "" where it has no name
 	base   int64
 	align  int64
@@ -235,6 +241,9 @@ func (t *testFile) Flush() error { return t.flush() }
 
 // Close ends the file and removes it.
 func (t *testFile) Close() error {
+	if t.of != nil {
+		t.of.freeing(t.handle)
+	}
 	err := t.close()
 	if t.path != "" {
 		if gone := os.Remove(t.path); !errors.Is(gone, os.ErrNotExist) {
@@ -248,4 +257,18 @@ func (t *testFile) Close() error {
 // handed to the system itself where it can take many, else to workers.
 func (t *testFile) Queue(depth int) drivetest.Queue {
 	return openQueue(t.handle, t.base, t.origin, depth)
+}
+
+// Trim tells the drive that what the removed test files held is free, so that it does not
+// carry it on. The error says what keeps it from being done: [drivetest.ErrNoTrim],
+// [drivetest.ErrTrimForbidden] or what the system said.
+func (f *Folder) Trim() error {
+	f.mu.Lock()
+	freed := f.freed
+	f.freed = nil
+	f.mu.Unlock()
+	if len(freed) == 0 {
+		return drivetest.ErrNoTrim
+	}
+	return f.trim(freed)
 }

@@ -84,12 +84,12 @@ func runs(t *job.Test) int { return max(1, t.Wanted) }
 // are returned even with an error; a run that an error of the drive ended is
 // among them, set aside. maxTempC is the drive's limit where it is known, 0 where
 // not. id gives each run its own.
-func Measure(ctx context.Context, place round.Place, o Outline, seed uint64, maxTempC float64, id func() string, tell func(Step)) (kept []job.Run, err error) {
+func Measure(ctx context.Context, place round.Place, o Outline, seed uint64, maxTempC float64, id func() string, tell func(Step)) (kept []job.Run, cleared round.Cleared, err error) {
 	rnd, err := round.Open(ctx, place, round.Options{Tests: o.Tests, Seed: seed, MaxTempC: maxTempC, Folder: o.Folder})
 	if err != nil {
-		return nil, err
+		return nil, cleared, err
 	}
-	defer func() { err = errors.Join(err, rnd.Close()) }()
+	defer func() { err = errors.Join(err, rnd.Close()); cleared = rnd.Cleared() }()
 	for _, step := range o.steps() {
 		r, err := rnd.Do(ctx, step, func(p drivetest.Progress) { tell(Step{step, p}) })
 		if r != nil {
@@ -97,8 +97,8 @@ func Measure(ctx context.Context, place round.Place, o Outline, seed uint64, max
 			kept = append(kept, *r)
 		}
 		if err != nil {
-			return kept, fmt.Errorf("%s: %w", step.Test.Name, err)
+			return kept, cleared, fmt.Errorf("%s: %w", step.Test.Name, err)
 		}
 	}
-	return kept, nil
+	return kept, cleared, nil
 }

@@ -2,7 +2,9 @@
 # Runs the tests of the Windows build under Wine: core, simulated drives and the
 # volume without buffering. Where Wine is missing and this is no Debian with
 # rights to install it, it says so and fails: what did not run did not pass. The Wine
-# prefix is kept between runs; NOWTHEN_WINE names another place for it.
+# prefix is kept between runs; NOWTHEN_WINE names another place for it. With "bench" it
+# runs the engine beside a bare loop of the same calls instead: that shows the cost of our
+# calls there, and says nothing of Windows or a drive.
 set -eu
 cd "$(dirname "$0")/.."
 missing=""
@@ -38,6 +40,11 @@ __declspec(dllexport) BOOL WINAPI ProcessPrng(PBYTE buffer, SIZE_T bytes) { retu
 C
 x86_64-w64-mingw32-gcc -shared -O2 -o "$WINEPREFIX/drive_c/windows/system32/bcryptprimitives.dll" "$work/random.c" -ladvapi32
 touch "$kept/ready"
+if [ "${1:-}" = bench ]; then
+	GOOS=windows GOARCH=amd64 CGO_ENABLED=0 ${GO:-go} test -c -o "$work/test.exe" ./machine
+	cd machine && wine "$work/test.exe" -test.run '^$' -test.bench CloseToTheMetal -test.benchtime 9x
+	exit
+fi
 for package in core/drivetest core/filetest sim machine; do
 	[ -n "$(find "$package" -maxdepth 1 -name '*_test.go')" ] || {
 		echo "$package has no tests: the list in this script is out of date." >&2

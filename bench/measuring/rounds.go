@@ -23,6 +23,7 @@ import (
 	"nowthen/core/job"
 	"nowthen/core/plan"
 	"nowthen/core/round"
+	"nowthen/core/words"
 	"nowthen/machine"
 	"nowthen/sim"
 	"nowthen/store"
@@ -192,10 +193,12 @@ type Measuring struct {
 	// interval, %; nil where it cannot be told yet.
 	HalfWidthPct *float64 `json:"half_width_pct"`
 	// Kept counts the runs that are on disk, Of those that were asked for.
-	Kept    int            `json:"kept"`
-	Of      int            `json:"of"`
-	LeftS   float64        `json:"left_s"` // about what is left, s
-	Bytes   int64          `json:"bytes"`  // written and read so far
+	Kept  int     `json:"kept"`
+	Of    int     `json:"of"`
+	LeftS float64 `json:"left_s"` // about what is left, s
+	Bytes int64   `json:"bytes"`  // written and read so far
+	// Cleared says what became of the test files, once the round has ended.
+	Cleared string         `json:"cleared"`
 	Refusal *bench.Refusal `json:"refusal"`
 }
 
@@ -478,6 +481,8 @@ func (x *Rounds) run(ctx context.Context, r *running, rd *work, rnd *round.Round
 	err := x.measureRound(ctx, r, rd, rnd)
 	r.mu.Lock()
 	r.state.Laying, r.state.LeftS = false, 0
+	c := rnd.Cleared()
+	r.state.Cleared = words.Cleared(c.Left, c.Trimmed, c.Untrimmed)
 	switch {
 	case err == nil:
 		r.state.State = Done

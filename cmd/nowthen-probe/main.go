@@ -26,6 +26,7 @@ import (
 	"nowthen/core/jobfile"
 	"nowthen/core/plan"
 	"nowthen/core/round"
+	"nowthen/core/words"
 	"nowthen/machine"
 	"nowthen/probe"
 	"nowthen/sim"
@@ -157,8 +158,11 @@ func (o *options) measure(ctx context.Context, stdout, stderr io.Writer) error {
 	if r := f.Drive.Rated; r != nil {
 		limit = r.MaxTempC
 	}
-	runs, failed := probe.Measure(ctx, place, outline, seed, limit, func() string { return ulid.Make().String() }, show.step)
+	runs, cleared, failed := probe.Measure(ctx, place, outline, seed, limit, func() string { return ulid.Make().String() }, show.step)
 	show.end()
+	if !outline.Gentle {
+		fmt.Fprintln(stderr, words.Cleared(cleared.Left, cleared.Trimmed, cleared.Untrimmed))
+	}
 	f.Runs = append(f.Runs, runs...)
 	for _, r := range f.Runs {
 		i := slices.IndexFunc(f.Tests, func(t job.Test) bool { return t.ID == r.Test })

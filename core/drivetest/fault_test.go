@@ -347,3 +347,38 @@ func TestALongRetryIsNoSleep(t *testing.T) {
 		assert.InEpsilon(t, float64(retry), float64(r.Latency.Max()), 0.01, "the retry is the longest request")
 	}
 }
+
+// A run ends within its time, or once the drive has answered it at all; one that is not
+// answered ends with an error.
+func TestARunOfASlowDriveIsBounded(t *testing.T) {
+	tests := map[string]struct {
+		service  time.Duration
+		most     time.Duration // of the whole run, with what was under way at its end
+		answered bool
+	}{
+		"answers in time":            {100 * time.Millisecond, 15*time.Second + 4*100*time.Millisecond, true},
+		"its ramp takes the time":    {5 * time.Second, 15*time.Second + 4*5*time.Second + 5*time.Second, true},
+		"answers in the last moment": {14 * time.Second, 15*time.Second + Unanswered + 4*14*time.Second, true},
+		"does not answer":            {40 * time.Second, 15*time.Second + Unanswered + 4*40*time.Second, false},
+	}
+	for name, tc := range tests {
+		t.Run(name, func(t *testing.T) {
+			v := newClockVolume(time.Millisecond, 1)
+			s, err := Open(t.Context(), v, 16<<20, 1)
+			require.NoError(t, err)
+			require.NoError(t, s.Lay(t.Context(), quiet))
+			v.service = tc.service
+			w := longRead(16 << 20)
+			w.Depth, w.MaxSeconds = 4, 15
+			began := v.now
+			r, err := s.Measure(t.Context(), w, quiet)
+			assert.LessOrEqual(t, v.now-began, tc.most+PauseAfterLaying(16<<20))
+			if !tc.answered {
+				require.ErrorContains(t, err, "nothing ended")
+				return
+			}
+			require.NoError(t, err)
+			assert.Positive(t, r.IOs)
+		})
+	}
+}

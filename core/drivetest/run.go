@@ -14,9 +14,9 @@ import (
 // progressEvery is how often, on the volume's clock, progress is told.
 const progressEvery = 100 * time.Millisecond
 
-// patience is how much longer than twice its time a run may go on whose warm-up
-// does not end.
-const patience = time.Minute
+// Unanswered is how much longer than its time a run may go on of which not one request
+// was counted yet; then it ends with an error.
+const Unanswered = time.Minute
 
 // ErrClock says that time did not pass evenly: the clock was set back, or the
 // computer slept. A rate over such a time means nothing. A drive that lets a
@@ -121,7 +121,7 @@ func (r *run) do(ctx context.Context) error {
 		ended := req.Ended // once started again, the request is the queue's
 		switch {
 		case r.stopped != "":
-		case r.warmed && ended-r.from >= r.stopAfter && r.ios > 0, ended-r.begun >= 2*r.stopAfter+patience:
+		case r.ios > 0 && (ended-r.from >= r.stopAfter || ended-r.begun >= r.warm+r.stopAfter), ended-r.begun >= r.warm+r.stopAfter+Unanswered:
 			r.stop(StoppedAtTime, ended)
 		case started >= r.stopBytes:
 			r.stop(StoppedAtBytes, ended)

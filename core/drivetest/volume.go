@@ -24,6 +24,19 @@ type Growing interface {
 	CreateGrowing(ctx context.Context, most int64) (File, error)
 }
 
+// Trimmer is a volume that can tell its drive that what removed test files held is free.
+type Trimmer interface {
+	// Trim does so for all test files that were removed since. The error says why it was
+	// not done.
+	Trim() error
+}
+
+// Why freed blocks are not trimmed.
+var (
+	ErrNoTrim        = errors.New("the drive or its file system does not take it")
+	ErrTrimForbidden = errors.New("that needs administrator rights")
+)
+
 // ExistingFiles is a volume whose own files can be read, for drives that must
 // not be written to.
 type ExistingFiles interface {

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"sync/atomic"
 	"time"
 
@@ -42,7 +43,18 @@ type Round struct {
 	folder  string
 	span    int64 // of the test file that the tests share
 	// hung is set once the drive was given up on: nobody knows when it will answer.
-	hung atomic.Bool
+	hung    atomic.Bool
+	cleared Cleared
+}
+
+// Cleared says what became of the test files of a round.
+type Cleared struct {
+	// Left: they are removed when the drive answers, or at the next start.
+	Left bool
+	// Trimmed: the drive was told that their blocks are free; else Untrimmed says why not,
+	// nil where there was nothing to trim.
+	Trimmed   bool
+	Untrimmed error
 }
 
 // Step is one run of a round.
@@ -89,6 +101,9 @@ func Longest(place Place, steps []Step) time.Duration {
 	for _, s := range steps {
 		tests = append(tests, *s.Test)
 		longest += most(s.Test)
+	}
+	if slices.ContainsFunc(tests, func(t job.Test) bool { return t.Params != nil }) {
+		longest += drivetest.Unanswered // once: it ends the round
 	}
 	if span, _ := Span(tests); span > 0 {
 		longest += drivetest.LayingTime(span) + drivetest.PauseAfterLaying(span)
@@ -207,10 +222,30 @@ func Open(ctx context.Context, place Place, o Options) (*Round, error) {
 // program's end, or at its next start.
 func (r *Round) Close() error {
 	if r.hung.Load() {
+		r.cleared.Left = true
 		return nil
 	}
-	return r.within(context.Background(), removingTime, func(context.Context) error { return r.session.Close() })
+	var untrimmed error
+	trimmer, trims := r.place.(drivetest.Trimmer)
+	trims = trims && r.span > 0
+	err := r.within(context.Background(), removingTime, func(context.Context) error {
+		err := r.session.Close()
+		if err == nil && trims {
+			untrimmed = trimmer.Trim()
+		}
+		return err
+	})
+	switch {
+	case err != nil:
+		r.cleared.Left = true
+	case trims:
+		r.cleared.Trimmed, r.cleared.Untrimmed = untrimmed == nil, untrimmed
+	}
+	return err
 }
+
+// Cleared says what became of the test files once the round is closed.
+func (r *Round) Cleared() Cleared { return r.cleared }
 
 // ErrHung says that a drive did not answer in the time that it has.
 var ErrHung = errors.New("the drive does not answer")

@@ -377,3 +377,38 @@ func TestWhatIsAnnouncedIsTheMost(t *testing.T) {
 }
 
 const coolTo = 3 // °C
+
+// trimming is a place that is told of freed blocks.
+type trimming struct {
+	round.Place
+	err   error
+	times int
+}
+
+func (p *trimming) Trim() error { p.times++; return p.err }
+
+func TestWhatBecameOfTheTestFiles(t *testing.T) {
+	read, control := automatic()[catalogue.ScatteredRead], automatic()["t-processor"]
+	tests := map[string]struct {
+		test  job.Test
+		err   error
+		times int
+		want  round.Cleared
+	}{
+		"trimmed":             {read, nil, 1, round.Cleared{Trimmed: true}},
+		"not allowed":         {read, drivetest.ErrTrimForbidden, 1, round.Cleared{Untrimmed: drivetest.ErrTrimForbidden}},
+		"nothing was written": {control, nil, 0, round.Cleared{}},
+	}
+	for name, tc := range tests {
+		t.Run(name, func(t *testing.T) {
+			d, err := sim.Open("fresh-ssd", 1)
+			require.NoError(t, err)
+			p := &trimming{Place: d, err: tc.err}
+			r, err := round.Open(t.Context(), p, round.Options{Tests: []job.Test{tc.test}, Seed: 1})
+			require.NoError(t, err)
+			require.NoError(t, r.Close())
+			assert.Equal(t, tc.times, p.times)
+			assert.Equal(t, tc.want, r.Cleared())
+		})
+	}
+}

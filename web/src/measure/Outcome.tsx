@@ -13,8 +13,9 @@ export function Outcome({ view, m }: { view: View; m: Measuring }) {
   return (
     <section aria-label="Outcome" className="flex flex-col gap-3">
       <h2 className="text-2xl font-bold" role="status">
-        {headings[m.state] ?? m.state}: {m.kept} of {m.of} runs saved. Test files removed.
+        {headings[m.state] ?? m.state}: {m.kept} of {m.of} runs saved.
       </h2>
+      {m.cleared && <p className="text-secondary">{m.cleared}</p>}
       {m.refusal && <Refusal error={m.refusal} />}
       {tests.length > 0 && (
         <div className="overflow-x-auto">

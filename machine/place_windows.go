@@ -1,0 +1,113 @@
+package machine
+
+import (
+	"encoding/binary"
+	"errors"
+	"path/filepath"
+	"unsafe"
+
+	"golang.org/x/sys/windows"
+)
+
+const (
+	fsctlGetRetrievalPointers      = 0x00090073
+	ioctlVolumeGetDiskExtents      = 0x00560000
+	ioctlDiskGetDriveGeometryEx    = 0x000700a0
+	noCluster                      = -1 // of an extent that has no place: a hole
+	retrievalHead, retrievalExtent = 16, 16
+)
+
+// clusters is a stretch of a volume, in its clusters.
+type clusters struct{ from, to int64 }
+
+// parseRetrieval reads RETRIEVAL_POINTERS_BUFFER: where a file's clusters lie on its
+// volume.
+func parseRetrieval(b []byte) ([]clusters, error) {
+	if len(b) < retrievalHead {
+		return nil, errors.New("the system's answer is short")
+	}
+	n := int(binary.LittleEndian.Uint32(b))
+	if n < 0 || len(b) < retrievalHead+n*retrievalExtent {
+		return nil, errors.New("the system's answer is short")
+	}
+	at := int64(binary.LittleEndian.Uint64(b[8:])) // the first cluster of the file
+	var list []clusters
+	for i := range n {
+		e := b[retrievalHead+i*retrievalExtent:]
+		next, place := int64(binary.LittleEndian.Uint64(e)), int64(binary.LittleEndian.Uint64(e[8:]))
+		if place != noCluster && next > at {
+			list = append(list, clusters{place, place + next - at})
+		}
+		at = next
+	}
+	return list, nil
+}
+
+// Placement is where on its drive the test file lies, where file system and system tell:
+// of a volume that lies in one piece on one drive.
+func (t *testFile) Placement() (from, to float64, ok bool) {
+	f, isFile := t.handle.(*file)
+	if !isFile || t.of == nil {
+		return 0, 0, false
+	}
+	start := int64(0)
+	buffer := make([]byte, 1<<20)
+	n, err := f.overlapped(0, func(o *windows.Overlapped) error {
+		return windows.DeviceIoControl(f.h, fsctlGetRetrievalPointers, (*byte)(unsafe.Pointer(&start)), 8, &buffer[0], uint32(len(buffer)), nil, o)
+	})
+	if err != nil {
+		return 0, 0, false // more pieces than fit in there tell no place either
+	}
+	list, err := parseRetrieval(buffer[:n])
+	if err != nil || len(list) == 0 {
+		return 0, 0, false
+	}
+	size, begin, whole, err := volumeOn(t.of.dir)
+	if err != nil || whole <= 0 {
+		return 0, 0, false
+	}
+	first, last := list[0].from, list[0].to
+	for _, e := range list {
+		first, last = min(first, e.from), max(last, e.to)
+	}
+	return float64(begin+first*size) / float64(whole), float64(begin+last*size) / float64(whole), true
+}
+
+// volumeOn returns the bytes of a cluster of the volume that holds a folder, where on its
+// drive the volume begins, and how large that drive is.
+func volumeOn(dir string) (cluster, begin, whole int64, err error) {
+	name := filepath.VolumeName(dir)
+	root, err := windows.UTF16PtrFromString(name + `\`)
+	if err != nil {
+		return 0, 0, 0, err
+	}
+	var sectors, bytes, free, total uint32
+	kernel := windows.NewLazySystemDLL("kernel32.dll")
+	if r, _, err := kernel.NewProc("GetDiskFreeSpaceW").Call(uintptr(unsafe.Pointer(root)), uintptr(unsafe.Pointer(&sectors)), uintptr(unsafe.Pointer(&bytes)),
+		uintptr(unsafe.Pointer(&free)), uintptr(unsafe.Pointer(&total))); r == 0 {
+		return 0, 0, 0, err
+	}
+	path, err := windows.UTF16PtrFromString(`\\.\` + name)
+	if err != nil {
+		return 0, 0, 0, err
+	}
+	h, err := windows.CreateFile(path, 0, windows.FILE_SHARE_READ|windows.FILE_SHARE_WRITE, nil, windows.OPEN_EXISTING, 0, 0)
+	if err != nil {
+		return 0, 0, 0, err
+	}
+	defer windows.CloseHandle(h)
+	var on struct { // VOLUME_DISK_EXTENTS with one extent
+		extents, _   uint32
+		disk, _      uint32
+		start, bytes int64
+	}
+	var n uint32
+	if err := windows.DeviceIoControl(h, ioctlVolumeGetDiskExtents, nil, 0, (*byte)(unsafe.Pointer(&on)), uint32(unsafe.Sizeof(on)), &n, nil); err != nil {
+		return 0, 0, 0, err // more than one: in pieces, or on several drives
+	}
+	var geometry [256]byte // DISK_GEOMETRY_EX: the size stands behind a geometry of 24 bytes
+	if err := windows.DeviceIoControl(h, ioctlDiskGetDriveGeometryEx, nil, 0, &geometry[0], uint32(len(geometry)), &n, nil); err != nil {
+		return 0, 0, 0, err
+	}
+	return int64(sectors) * int64(bytes), on.start, int64(binary.LittleEndian.Uint64(geometry[24:])), nil
+}

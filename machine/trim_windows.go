@@ -1,0 +1,54 @@
+package machine
+
+import (
+	"errors"
+	"fmt"
+	"unsafe"
+
+	"golang.org/x/sys/windows"
+
+	"nowthen/core/drivetest"
+)
+
+// fileLevelTrim is FILE_LEVEL_TRIM with one range.
+type fileLevelTrim struct {
+	key, ranges    uint32
+	offset, length uint64
+}
+
+const fsctlFileLevelTrim = 0x00098208
+
+// extent is a stretch of a drive; this system trims a file before it is removed, so
+// that none is needed.
+type extent struct{ from, to int64 }
+
+// freeing trims what a test file holds that is about to be removed: this system lets the
+// one who writes a file do so.
+func (f *Folder) freeing(h handle) {
+	of, ok := h.(*file)
+	if !ok {
+		return
+	}
+	var info windows.ByHandleFileInformation
+	if err := windows.GetFileInformationByHandle(of.h, &info); err != nil {
+		return
+	}
+	in := fileLevelTrim{ranges: 1, length: uint64(info.FileSizeHigh)<<32 | uint64(info.FileSizeLow)}
+	_, err := of.overlapped(0, func(o *windows.Overlapped) error {
+		return windows.DeviceIoControl(of.h, fsctlFileLevelTrim, (*byte)(unsafe.Pointer(&in)), uint32(unsafe.Sizeof(in)), nil, 0, nil, o)
+	})
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	f.freed = append(f.freed, extent{})
+	switch {
+	case err == nil:
+	case errors.Is(err, windows.ERROR_ACCESS_DENIED):
+		f.untrimmed = drivetest.ErrTrimForbidden
+	case errors.Is(err, windows.ERROR_INVALID_FUNCTION), errors.Is(err, windows.ERROR_NOT_SUPPORTED):
+		f.untrimmed = drivetest.ErrNoTrim
+	default:
+		f.untrimmed = fmt.Errorf("trimming: %w", err)
+	}
+}
+
+func (f *Folder) trim([]extent) error { return f.untrimmed }
