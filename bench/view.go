@@ -55,6 +55,8 @@ type View struct {
 	Job       *job.Job       `json:"job"`
 	Simulated bool           `json:"simulated"`
 	Here      string         `json:"here"`
+	// Page is the job's page on which its next step is done.
+	Page      string         `json:"page"`
 	Track     []plan.Station `json:"track"`
 	Next      plan.Next      `json:"next"`
 	Coverage  []plan.Cover   `json:"coverage"`
@@ -73,7 +75,7 @@ func (s *Snapshot) View() *View {
 		j := s.Job
 		st := plan.OfIndexed(s.Index()).Since(s.stood)
 		s.stood = nil
-		v := &View{ID: s.ID, Revision: s.Revision, Job: j, Simulated: j.Simulated(), Here: st.Here(), Track: st.Track(), Next: st.Next(), of: s,
+		v := &View{ID: s.ID, Revision: s.Revision, Job: j, Simulated: j.Simulated(), Here: st.Here(), Page: st.Page(), Track: st.Track(), Next: st.Next(), of: s,
 			Coverage: []plan.Cover{}, Lost: []plan.Lost{}, Again: st.BeforeMeasuredAgain(), Back: st.BeforeHandedBack(), Budget: []plan.Budget{}}
 		for i := range j.Setups {
 			v.Coverage = append(v.Coverage, st.Coverage(j.Setups[i].ID)...)

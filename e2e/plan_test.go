@@ -75,7 +75,7 @@ func TestAGamesMachineFromIntakeToTheGate(t *testing.T) {
 
 	// All but the change of level is measured.
 	s.ask("POST", "/api/jobs/"+id+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{"power": "mains", "busy": []string{}}}, nil)
-	s.measureBehind(id, "s1", 3, "t-start", "t-game-menu", "t-game-continue")
+	s.measureBehind(id, "s1", 3, "t-start", "t-game-menu", "t-game-save")
 	s.measureDriveBehind(id, "s1")
 	p.press("Enter value: Drive's highest temperature, Then")
 	p.fill("Drive's highest temperature in °C", "warm")
@@ -212,9 +212,9 @@ func TestStepsWorkAndPhotos(t *testing.T) {
 	p.press("An old laptop")
 	p.see("Steps of the visit")
 	id := p.jobHere()
-	p.fill("Who ticks", "Noor")
+	p.fill("Who ticks", "Runa")
 	p.press("System updates are paused")
-	p.see(", Noor")
+	p.see(", Runa")
 	p.press("Change the steps")
 	p.fill("Another step", "Call the customer")
 	p.press("Add the step")
@@ -255,7 +255,7 @@ func TestALongRoundAndWhatItShows(t *testing.T) {
 	s := demo(t)
 	p := open(t, s.base, 1280, 800)
 	p.see("The bench")
-	p.press("Reading Room on the Hill")
+	p.press("Fernbank Allotments")
 	p.see("Then: cold start to desktop")
 	p.press("Change the plan")
 	for _, name := range []string{"+ Sustained writing", "+ Keeping up with recordings"} {
@@ -276,7 +276,7 @@ func TestALongRoundAndWhatItShows(t *testing.T) {
 	p.goTo("/help-me-wait") // any other page: nobody watches now
 	p.see("There is no such page.")
 	p.press("To the bench")
-	p.press("Reading Room on the Hill")
+	p.press("Fernbank Allotments")
 	p.press("Measure again: Long write, Then")
 	p.see("11 of 11 runs saved. Test files removed.")
 	p.press("Sustained writing")

@@ -25,7 +25,7 @@ import (
 func (p *page) toTimer() {
 	p.t.Helper()
 	p.see("The bench")
-	p.press("Reading Room on the Hill")
+	p.press("Fernbank Allotments")
 	p.see("Then: cold start to desktop")
 	p.press("Open the timer")
 	p.see("Test conditions")
@@ -39,7 +39,7 @@ func (p *page) toFinished() string {
 	p.t.Helper()
 	p.see("The bench")
 	p.press("Finished")
-	p.press("Ilse Varga")
+	p.press("Ottilie Brandvold")
 	p.see("Ledger")
 	return p.jobHere()
 }
@@ -145,7 +145,7 @@ func TestPressesInQuickSuccession(t *testing.T) {
 	s := demo(t)
 	p := open(t, s.base, 390, 844)
 	p.do(chromedp.EmulateViewport(390, 844, chromedp.EmulateMobile, chromedp.EmulateTouch))
-	p.press("Reading Room on the Hill")
+	p.press("Fernbank Allotments")
 	p.press("Open the timer")
 	p.press("Save and go to the timer")
 	for range 10 {
@@ -449,7 +449,7 @@ func TestAPhoneInTheShopsNetwork(t *testing.T) {
 	phone.fill("The shop’s password", "a long shop password")
 	phone.press("Sign in")
 	phone.see("The bench")
-	phone.press("Reading Room on the Hill")
+	phone.press("Fernbank Allotments")
 	phone.press("Open the timer")
 	phone.press("Save and go to the timer")
 	phone.see("A tap starts")
@@ -480,7 +480,7 @@ func TestOwnReaction(t *testing.T) {
 	p := open(t, s.base, 1280, 800)
 	p.goTo("/reaction?back=/")
 	p.see("Your own reaction")
-	p.fill("Whose reaction is it?", "Noor")
+	p.fill("Whose reaction is it?", "Runa")
 	p.press("Begin")
 	p.see("Wait")
 	for i := 0; ; i++ {
@@ -496,10 +496,10 @@ func TestOwnReaction(t *testing.T) {
 		}
 		time.Sleep(5 * time.Millisecond)
 	}
-	p.see("Noor:")
+	p.see("Runa:")
 	p.press("Back")
 	p.toTimer()
-	p.see("Timed by Noor, with their own reaction of")
+	p.see("Timed by Runa, with their own reaction of")
 }
 
 // runsOf asks the bench what is stored of a job, and whether a timer is armed.

@@ -16,7 +16,7 @@ import (
 // visit is a job with three runs of everything on both sides.
 func visit(then, now map[string]float64) *job.Job {
 	j := &job.Job{
-		Head:      job.Head{Number: "2026-0007", Customer: job.Customer{Name: "Ilse"}},
+		Head:      job.Head{Number: "2026-0007", Customer: job.Customer{Name: "Ottilie"}},
 		Computers: []job.Computer{{ID: "c", Maker: "Larkfield", Model: "Hearth"}},
 		Drives:    []job.Drive{{ID: "d1", Kind: job.HDD, CapacityBytes: 500e9}, {ID: "d2", Kind: job.SataSSD, CapacityBytes: 1e12}},
 		Plan:      job.Plan{Reference: catalogue.ScatteredRead},

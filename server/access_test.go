@@ -51,11 +51,12 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		"GET /f/:word": everybody, "GET /f/:word/:page": everybody, "GET /f/:word/:page/seen.gif": everybody,
 		"GET /*": everybody, // the pages' files, which hold no data
 
-		"GET /api/clock": technician, "GET /api/events": technician, "GET /api/settings": technician, "GET /api/settings/usual": technician, "POST /api/settings/usual": technician, "GET /api/computer": technician, "GET /api/conditions": technician, "GET /api/folders": technician,
+		"GET /api/clock": technician, "GET /api/events": technician, "GET /api/settings": technician, "GET /api/settings/usual": technician, "GET /api/settings/shop": technician, "PUT /api/settings/shop": technician, "POST /api/settings/usual": technician, "GET /api/computer": technician, "GET /api/conditions": technician, "GET /api/folders": technician,
 		"GET /api/technicians": technician, "POST /api/technicians": technician, "GET /api/technicians/:technician": technician, "GET /api/templates/:template": technician,
 		"GET /api/jobs/:job/sittings/:sitting": technician, "GET /api/jobs/:job/runs": technician, "GET /api/jobs/:job/runs/:run": technician, "GET /api/jobs/:job/tests/:test": technician,
 		"GET /api/jobs/:job/setups/:setup": technician, "GET /api/jobs/:job/steps/:step": technician, "GET /api/jobs/:job/clips/:clip": technician, "PATCH /api/jobs/:job/plan": technician,
 		"GET /api/jobs": technician, "POST /api/jobs": technician, "POST /api/jobs/import": technician, "GET /api/jobs/:job": technician, "PATCH /api/jobs/:job": technician,
+		"POST /api/jobs/:job/events": technician, "DELETE /api/jobs/:job/setups/:setup/last-event": technician, "DELETE /api/jobs/:job/template": technician,
 		"GET /api/jobs/:job/earlier": technician, "POST /api/jobs/:job/earlier": technician, "POST /api/jobs/:job/other-drives": technician, "DELETE /api/jobs/:job/other-drives/:drive": technician,
 		"GET /api/jobs/:job/export": technician, "POST /api/jobs/:job/gates": technician,
 		"GET /api/templates": technician, "POST /api/templates": technician, "DELETE /api/templates/:template": technician, "GET /api/catalogue": technician,

@@ -174,7 +174,7 @@ func BenchmarkDemo(b *testing.B) {
 
 // thousands fills a store with made-up jobs in every state, each with runs.
 func thousands(tb testing.TB, st *store.Store, n int) {
-	names := []string{"Varga", "Oyelaran", "Lindgren", "Pottery Quay", "Reading Room", "Halvorsen", "Okonkwo", "Tailor on the Steps"}
+	names := []string{"Brandvold", "Straum", "Lindgren", "Bindery Quay", "Fernbank", "Halvorsen", "Okonkwo", "Tailor on the Steps"}
 	models := []string{"Hearth 15", "Desk Tower 4", "Field 13", "Slate 11"}
 	at := time.Date(2020, 1, 1, 8, 0, 0, 0, time.UTC)
 	err := st.Write(tb.Context(), func(ctx ctx) error {
@@ -232,7 +232,7 @@ func BenchmarkBoard(b *testing.B) {
 	base, stop := listen(b, s)
 	defer stop()
 	c := caller{b, base}
-	paths := []string{"/api/jobs", "/api/jobs?state=all", "/api/jobs?state=finished&q=varga", "/api/jobs?state=all&q=hearth+2020-01", "/api/jobs?q=quay"}
+	paths := []string{"/api/jobs", "/api/jobs?state=all", "/api/jobs?state=finished&q=brandvold", "/api/jobs?state=all&q=hearth+2020-01", "/api/jobs?q=quay"}
 	for _, p := range paths {
 		c.get(p)
 	}

@@ -18,7 +18,6 @@ import (
 	"nowthen/bench/sittings"
 	"nowthen/bench/timing"
 	"nowthen/bench/visit"
-	"nowthen/core/catalogue"
 	"nowthen/core/figures"
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
@@ -59,6 +58,8 @@ func (s *Server) shopRoutes(api fiber.Router) {
 	api.Get("/folders", look(func(_ ctx, c fiber.Ctx) (*machine.Listing, error) { return d.Rounds.Folders(c.Query("path")) }))
 	api.Get("/settings/usual", look(func(ctx ctx, _ fiber.Ctx) (*reporting.Usual, error) { return s.desk.Reports.Usual(ctx) }))
 	api.Post("/settings/usual", change(s, 200, 0, func(ctx ctx, _ fiber.Ctx, _ none) (*reporting.Usual, error) { return s.desk.Reports.Learn(ctx) }))
+	api.Get("/settings/shop", look(func(ctx ctx, _ fiber.Ctx) (bench.Shop, error) { return d.Reports.Shop(ctx) }))
+	api.Put("/settings/shop", change(s, 200, 0, func(ctx ctx, _ fiber.Ctx, in bench.Shop) (bench.Shop, error) { return d.Reports.SetShop(ctx, in) }))
 	api.Get("/settings", look(func(ctx ctx, _ fiber.Ctx) (settings, error) { return s.settings(ctx) }))
 
 	api.Get("/technicians", look(func(ctx ctx, c fiber.Ctx) ([]timing.Technician, error) {
@@ -75,7 +76,7 @@ func (s *Server) shopRoutes(api fiber.Router) {
 		return d.Timers.Technician(ctx, unescaped(c.Params("technician")))
 	}))
 
-	api.Get("/catalogue", look(func(ctx, fiber.Ctx) ([]catalogue.Entry, error) { return catalogue.All(), nil }))
+	api.Get("/catalogue", look(func(ctx, fiber.Ctx) ([]plan.Offer, error) { return plan.Offers(), nil }))
 	api.Get("/templates", look(func(ctx ctx, c fiber.Ctx) ([]plan.Template, error) {
 		list, err := d.Plans.Templates(ctx)
 		if err != nil {
@@ -143,6 +144,13 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		return d.Visits.DropStep(ctx, id(c), c.Params("step"))
 	}))
 
+	api.Post("/jobs/:job/events", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sittings.Happening) (view, error) {
+		return d.Sittings.NoteEvent(ctx, id(c), in)
+	}))
+	api.Delete("/jobs/:job/setups/:setup/last-event", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
+		return d.Sittings.ForgetEvent(ctx, id(c), c.Params("setup"))
+	}))
+
 	type trial struct {
 		Name  string      `json:"name"`
 		Drive bench.Drive `json:"drive"`
@@ -203,6 +211,7 @@ func (s *Server) planRoutes(api fiber.Router) {
 		Why   string `json:"why"`
 	}
 	api.Put("/jobs/:job/template", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in use) (view, error) { return d.Plans.UseTemplate(ctx, id(c), in.Template) }))
+	api.Delete("/jobs/:job/template", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) { return d.Plans.UndoTemplate(ctx, id(c)) }))
 	api.Put("/jobs/:job/answers", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in map[string]float64) (view, error) { return d.Plans.Answer(ctx, id(c), in) }))
 	api.Patch("/jobs/:job/plan", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in planning.PlanChange) (*planning.Changed, error) {
 		return d.Plans.Save(ctx, id(c), in)

@@ -47,7 +47,24 @@ var scripts = map[string][]act{
 	"game-menu":     {{phase: "logos", processor: 2.2, scattered: 700, longMiB: 220}, {phase: "titles", typing: 9}, {phase: "menu", processor: 3.1, scattered: 500, longMiB: 480}},
 	"game-continue": {{processor: 6.4, scattered: 1300, longMiB: 900}},
 	"game-earlier":  {{processor: 6.1, scattered: 1350, longMiB: 860}},
-	"game-level":    {{processor: 4.4, scattered: 800, longMiB: 620}},
+	"game-save":     {{processor: 6.3, scattered: 1320, longMiB: 880}},
+	"start-unlock": {
+		{phase: "unlock", processor: 3.1, scattered: 60, longMiB: 30},
+		{phase: "unlocking", typing: 7},
+		{phase: "login", processor: 7, scattered: 2250, longMiB: 400},
+		{phase: "typing", typing: 6},
+		{phase: "desktop", processor: 6.1, scattered: 2900, longMiB: 260},
+	},
+	"guest-start": {
+		{phase: "login", processor: 8.5, scattered: 1400, longMiB: 520},
+		{phase: "typing", typing: 5},
+		{phase: "desktop", processor: 5.2, scattered: 900, longMiB: 180},
+	},
+	"open-tool":       {{processor: 0.5, scattered: 70}},
+	"import-material": {{processor: 21, scattered: 420, longMiB: 2100}},
+	"copy-own":        {{processor: 3, scattered: 900, longMiB: 1700}},
+	"full-backup":     {{processor: 35, scattered: 2500, longMiB: 6200}},
+	"game-level":      {{processor: 4.4, scattered: 800, longMiB: 620}},
 }
 
 // Resolution of a simulated timing, s: what a camera would give.

@@ -15,7 +15,7 @@ func zones(outer, inner float64, n int) []float64 {
 var specs = []Spec{
 	{
 		Name: "worn-disk", Title: "an old hard disk, worn",
-		Label: job.Drive{Kind: job.HDD, Maker: "Halden", Model: "Turnstone 500", CapacityBytes: 500_107_862_016, RPM: 5400, Interface: "SATA 3 Gb/s",
+		Label: job.Drive{Kind: job.HDD, Maker: "Halden", Model: "Turnstone 640", CapacityBytes: 640_135_028_736, RPM: 5400, Interface: "SATA 3 Gb/s",
 			Rated: &job.Rated{ReadMBs: 110, WriteMBs: 105, MaxTempC: 60}, Simulated: "worn-disk"},
 		Attached: job.Attached{Port: "sata", LinkMBs: 300, CapableMBs: 600},
 		FillPct:  61, TempC: 38, link: 300, bridge: bridgeSpec{depth: 32, overhead: 70e-6},
@@ -24,8 +24,8 @@ var specs = []Spec{
 	},
 	{
 		Name: "fresh-ssd", Title: "a new SATA SSD",
-		Label: job.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1 1 TB", CapacityBytes: 1_000_204_886_016, Interface: "SATA 6 Gb/s",
-			Rated: &job.Rated{ReadMBs: 550, WriteMBs: 500, MaxTempC: 70, EnduranceTB: 400}, Price: &job.Price{Amount: "64.00", Currency: "EUR"}, Simulated: "fresh-ssd"},
+		Label: job.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1 960", CapacityBytes: 960_197_124_096, Interface: "SATA 6 Gb/s",
+			Rated: &job.Rated{ReadMBs: 550, WriteMBs: 500, MaxTempC: 70, EnduranceTB: 400}, Price: &job.Price{Amount: "71.50", Currency: "EUR"}, Simulated: "fresh-ssd"},
 		Attached: job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600},
 		FillPct:  31, TempC: 33, link: 548, bridge: bridgeSpec{depth: 32},
 		flash: &flashSpec{channels: 16, readLat: 86e-6, writeLat: 42e-6, aheadLat: 1.72e-05, spread: 0.08, tail: 0.01, tailLat: 0.9e-3, writeMBs: 505,
@@ -34,7 +34,7 @@ var specs = []Spec{
 	},
 	{
 		Name: "office-disk", Title: "a quicker hard disk",
-		Label: job.Drive{Kind: job.HDD, Maker: "Halden", Model: "Curlew 1000", CapacityBytes: 1_000_204_886_016, RPM: 7200, Interface: "SATA 6 Gb/s",
+		Label: job.Drive{Kind: job.HDD, Maker: "Halden", Model: "Curlew 1500", CapacityBytes: 1_500_301_910_016, RPM: 7200, Interface: "SATA 6 Gb/s",
 			Rated: &job.Rated{ReadMBs: 160, WriteMBs: 155, MaxTempC: 60}, Simulated: "office-disk"},
 		Attached: job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600},
 		FillPct:  44, TempC: 36, link: 550, bridge: bridgeSpec{depth: 32, overhead: 70e-6},
@@ -43,8 +43,8 @@ var specs = []Spec{
 	},
 	{
 		Name: "roomy-ssd", Title: "a roomy SATA SSD",
-		Label: job.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S2 2 TB", CapacityBytes: 2_000_398_934_016, Interface: "SATA 6 Gb/s",
-			Rated: &job.Rated{ReadMBs: 560, WriteMBs: 520, MaxTempC: 70, EnduranceTB: 900}, Price: &job.Price{Amount: "119.00", Currency: "EUR"}, Simulated: "roomy-ssd"},
+		Label: job.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S2 1920", CapacityBytes: 1_920_383_410_176, Interface: "SATA 6 Gb/s",
+			Rated: &job.Rated{ReadMBs: 560, WriteMBs: 520, MaxTempC: 70, EnduranceTB: 900}, Price: &job.Price{Amount: "138.00", Currency: "EUR"}, Simulated: "roomy-ssd"},
 		Attached: job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600},
 		FillPct:  22, TempC: 32, link: 553, bridge: bridgeSpec{depth: 32},
 		flash: &flashSpec{channels: 16, readLat: 74e-6, writeLat: 38e-6, aheadLat: 1.48e-05, spread: 0.08, tail: 0.008, tailLat: 0.7e-3, writeMBs: 525,
@@ -53,17 +53,27 @@ var specs = []Spec{
 	},
 	{
 		Name: "swift-nvme", Title: "an NVMe SSD with a small write cache that runs warm",
-		Label: job.Drive{Kind: job.NVMe, Maker: "Brightwater", Model: "Merlin N4 1 TB", CapacityBytes: 1_000_204_886_016, Interface: "PCIe 4.0 x4",
-			Rated: &job.Rated{ReadMBs: 5000, WriteMBs: 4200, MaxTempC: 82, EnduranceTB: 600}, Price: &job.Price{Amount: "79.00", Currency: "EUR"}, Simulated: "swift-nvme"},
+		Label: job.Drive{Kind: job.NVMe, Maker: "Brightwater", Model: "Merlin N4 960", CapacityBytes: 960_197_124_096, Interface: "PCIe 4.0 x4",
+			Rated: &job.Rated{ReadMBs: 4700, WriteMBs: 3600, MaxTempC: 80, EnduranceTB: 600}, Price: &job.Price{Amount: "86.40", Currency: "EUR"}, Simulated: "swift-nvme"},
 		Attached: job.Attached{Port: "m2", LinkMBs: 7877, CapableMBs: 7877},
 		FillPct:  28, TempC: 41, link: 7100, bridge: bridgeSpec{depth: 256},
-		flash: &flashSpec{channels: 64, readLat: 58e-6, writeLat: 14e-6, aheadLat: 1.16e-05, spread: 0.06, tail: 0.004, tailLat: 0.6e-3, readMBs: 4950, writeMBs: 4150,
+		flash: &flashSpec{channels: 64, readLat: 58e-6, writeLat: 14e-6, aheadLat: 1.16e-05, spread: 0.06, tail: 0.004, tailLat: 0.6e-3, readMBs: 4650, writeMBs: 3560,
 			cacheBytes: 44e9, afterMBs: 1350, emptyMBs: 700, flushLat: 0.8e-3},
-		heat: heatSpec{perGB: 0.2, coolS: 90, slowAt: 79, calm: 8, slowTo: 0.3},
+		heat: heatSpec{perGB: 0.2, coolS: 90, slowAt: 77, calm: 8, slowTo: 0.3},
+	},
+	{
+		Name: "deep-nvme", Title: "a large NVMe SSD with a deep write cache",
+		Label: job.Drive{Kind: job.NVMe, Maker: "Brightwater", Model: "Merlin N5 1920", CapacityBytes: 1_920_383_410_176, Interface: "PCIe 4.0 x4",
+			Rated: &job.Rated{ReadMBs: 6600, WriteMBs: 5800, MaxTempC: 80, EnduranceTB: 1100}, Price: &job.Price{Amount: "167.00", Currency: "EUR"}, Simulated: "deep-nvme"},
+		Attached: job.Attached{Port: "m2", LinkMBs: 7877, CapableMBs: 7877},
+		FillPct:  34, TempC: 38, link: 7100, bridge: bridgeSpec{depth: 256},
+		flash: &flashSpec{channels: 64, readLat: 52e-6, writeLat: 13e-6, aheadLat: 1.04e-05, spread: 0.06, tail: 0.004, tailLat: 0.6e-3, readMBs: 6520, writeMBs: 5700,
+			cacheBytes: 210e9, afterMBs: 1900, emptyMBs: 1100, flushLat: 0.8e-3},
+		heat: heatSpec{perGB: 0.15, coolS: 110, slowAt: 77, calm: 8, slowTo: 0.4},
 	},
 	{
 		Name: "board-emmc", Title: "memory soldered to the board",
-		Label: job.Drive{Kind: job.EMMC, Maker: "Fenwick", Model: "Board 64", CapacityBytes: 62_537_072_640, Interface: "eMMC HS200",
+		Label: job.Drive{Kind: job.EMMC, Maker: "Thornbeck", Model: "Board 32", CapacityBytes: 31_268_536_320, Interface: "eMMC HS200",
 			Rated: &job.Rated{ReadMBs: 180, WriteMBs: 60, MaxTempC: 85}, Simulated: "board-emmc"},
 		Attached: job.Attached{Port: "mmc", LinkMBs: 200, CapableMBs: 200},
 		FillPct:  74, TempC: 36, link: 172, bridge: bridgeSpec{depth: 1, overhead: 30e-6},
@@ -72,7 +82,7 @@ var specs = []Spec{
 	},
 	{
 		Name: "hybrid-disk", Title: "a hard disk that learns what is read often",
-		Label: job.Drive{Kind: job.Hybrid, Maker: "Halden", Model: "Dunlin H 1000", CapacityBytes: 1_000_204_886_016, RPM: 5400, Interface: "SATA 6 Gb/s",
+		Label: job.Drive{Kind: job.Hybrid, Maker: "Halden", Model: "Dunlin H 1500", CapacityBytes: 1_500_301_910_016, RPM: 5400, Interface: "SATA 6 Gb/s",
 			Rated: &job.Rated{ReadMBs: 130, WriteMBs: 125, MaxTempC: 60}, Simulated: "hybrid-disk"},
 		Attached: job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600},
 		FillPct:  40, TempC: 36, link: 550, bridge: bridgeSpec{depth: 32},
@@ -82,7 +92,7 @@ var specs = []Spec{
 	},
 	{
 		Name: "cached-disk", Title: "a hard disk behind a caching SSD",
-		Label: job.Drive{Kind: job.Cached, Maker: "Halden", Model: "Curlew 2000", CapacityBytes: 2_000_398_934_016, RPM: 7200, Interface: "SATA 6 Gb/s",
+		Label: job.Drive{Kind: job.Cached, Maker: "Halden", Model: "Curlew 1500", CapacityBytes: 1_500_301_910_016, RPM: 7200, Interface: "SATA 6 Gb/s",
 			Rated: &job.Rated{ReadMBs: 170, WriteMBs: 165, MaxTempC: 60}, Simulated: "cached-disk"},
 		Attached: job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600},
 		FillPct:  35, TempC: 36, link: 550, bridge: bridgeSpec{depth: 32},
@@ -92,7 +102,7 @@ var specs = []Spec{
 	},
 	{
 		Name: "usb-ssd", Title: "a SATA SSD in a USB case",
-		Label: job.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1 1 TB", CapacityBytes: 1_000_204_886_016, Interface: "SATA 6 Gb/s in a USB case",
+		Label: job.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1 960", CapacityBytes: 960_197_124_096, Interface: "SATA 6 Gb/s in a USB case",
 			Rated: &job.Rated{ReadMBs: 550, WriteMBs: 500, MaxTempC: 70, EnduranceTB: 400}, Simulated: "usb-ssd"},
 		Attached: job.Attached{Port: "usb", LinkMBs: 500, CapableMBs: 1212},
 		FillPct:  31, TempC: 35, link: 436, bridge: bridgeSpec{depth: 1, overhead: 60e-6},
@@ -114,6 +124,8 @@ var Computers = map[string]Computer{
 		MemoryBytes: 8 << 30, System: "desktop system, version 10", Simulated: "laptop"}},
 	"office": {Old: "office-disk", New: "roomy-ssd", Label: job.Computer{Maker: "Ostrand", Model: "Desk Tower 4", Processor: "4 cores, 3.2 GHz",
 		MemoryBytes: 16 << 30, System: "desktop system, version 11", Simulated: "office"}},
+	"workstation": {Old: "cached-disk", New: "deep-nvme", Label: job.Computer{Maker: "Ostrand", Model: "Plate Station 2", Processor: "8 cores, 3.4 GHz",
+		MemoryBytes: 64 << 30, System: "desktop system, version 11", Simulated: "workstation"}},
 	"games": {Old: "hybrid-disk", New: "swift-nvme", Label: job.Computer{Maker: "Ostrand", Model: "Arena 7", Processor: "6 cores, 3.6 GHz",
 		MemoryBytes: 32 << 30, Graphics: "Ostrand Prism 8 GB", System: "desktop system, version 11", Simulated: "games"}},
 }

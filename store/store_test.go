@@ -59,7 +59,7 @@ func visit(number, customer string) *job.Job {
 func TestAJobComesBackAsItWas(t *testing.T) {
 	s, path := openNew(t)
 	ctx := t.Context()
-	require.NoError(t, s.Add(ctx, "A", visit("2026-0001", "Ilse")))
+	require.NoError(t, s.Add(ctx, "A", visit("2026-0001", "Ottilie")))
 	first, _, err := s.Job(ctx, "A")
 	require.NoError(t, err)
 	require.NoError(t, s.Close())
@@ -69,7 +69,7 @@ func TestAJobComesBackAsItWas(t *testing.T) {
 	second, _, err := again.Job(ctx, "A")
 	require.NoError(t, err)
 	assert.Equal(t, first, second)
-	assert.Equal(t, "Ilse", second.Head.Customer.Name)
+	assert.Equal(t, "Ottilie", second.Head.Customer.Name)
 	assert.JSONEq(t, `{"colour":"red"}`, string(second.Drives[0].Unknown), "members that nobody knows survive")
 	found, err := again.Integrity(ctx)
 	require.NoError(t, err)
@@ -92,7 +92,7 @@ func TestTheDatabaseIsSetUpForCare(t *testing.T) {
 func TestUpdateIsWholeOrNothing(t *testing.T) {
 	s, _ := openNew(t)
 	ctx := t.Context()
-	require.NoError(t, s.Add(ctx, "A", visit("1", "Ilse")))
+	require.NoError(t, s.Add(ctx, "A", visit("1", "Ottilie")))
 	refuse := errors.New("no")
 	tests := []struct {
 		name   string
@@ -128,7 +128,7 @@ func TestUpdateIsWholeOrNothing(t *testing.T) {
 func TestUpdatesAtOnceLoseNothing(t *testing.T) {
 	s, _ := openNew(t)
 	ctx := t.Context()
-	require.NoError(t, s.Add(ctx, "A", visit("1", "Ilse")))
+	require.NoError(t, s.Add(ctx, "A", visit("1", "Ottilie")))
 	var wg sync.WaitGroup
 	for i := range 20 {
 		wg.Go(func() {
@@ -150,7 +150,7 @@ func TestSearch(t *testing.T) {
 	ctx := t.Context()
 	done := visit("2026-0003", "Österberg & Söhne")
 	done.Head.Gates = []job.Gate{{Name: job.GateHandedBack}}
-	require.NoError(t, s.Add(ctx, "A", visit("2026-0001", "Ilse Varga")))
+	require.NoError(t, s.Add(ctx, "A", visit("2026-0001", "Ottilie Brandvold")))
 	require.NoError(t, s.Add(ctx, "B", visit("2026-0002", "100 % Coffee")))
 	require.NoError(t, s.Add(ctx, "C", done))
 	tests := []struct {
@@ -161,8 +161,8 @@ func TestSearch(t *testing.T) {
 		{AllJobs, nil, []string{"C", "B", "A"}},
 		{OpenJobs, nil, []string{"B", "A"}},
 		{FinishedJobs, nil, []string{"C"}},
-		{AllJobs, []string{"varga"}, []string{"A"}},
-		{AllJobs, []string{"HALDEN", "ilse"}, []string{"A"}},
+		{AllJobs, []string{"brandvold"}, []string{"A"}},
+		{AllJobs, []string{"HALDEN", "ottilie"}, []string{"A"}},
 		{AllJobs, []string{"öster"}, []string{"C"}},
 		{AllJobs, []string{"%"}, []string{"B"}},
 		{AllJobs, []string{"_"}, nil},
@@ -209,7 +209,7 @@ func TestSearch(t *testing.T) {
 func TestOutlines(t *testing.T) {
 	s, _ := openNew(t)
 	ctx := t.Context()
-	j := visit("2026-0001", "Ilse")
+	j := visit("2026-0001", "Ottilie")
 	j.Tests = append(j.Tests, job.Test{ID: "u", Kind: job.Note, Name: "Noise", Unit: "dB(A)", Better: job.Lower})
 	at := time.Date(2026, 5, 2, 10, 0, 0, 0, time.UTC)
 	j.Runs = append(j.Runs, job.Run{ID: "r2", Test: "t", Sitting: "s", Value: 8, SetAside: &job.SetAside{Reason: "door"}}, job.Run{ID: "r3", Test: "t", Sitting: "s", At: at, Value: 8})
@@ -239,7 +239,7 @@ func TestOutlines(t *testing.T) {
 func TestTraces(t *testing.T) {
 	s, _ := openNew(t)
 	ctx := t.Context()
-	j := visit("1", "Ilse")
+	j := visit("1", "Ottilie")
 	whole := job.Run{ID: "r2", Test: "t", Sitting: "s", Value: 8, Series: &job.Series{EveryS: 1, MBs: []float64{1, 2}},
 		Latency: &job.Latency{MedianMS: 3, Spread: &job.Spread{FromMS: 1, PerDecade: 10, Counts: []int64{4}}}}
 	j.Runs = append(j.Runs, whole)
@@ -265,7 +265,7 @@ func TestTheFilesAreTheirOwners(t *testing.T) {
 	s, err := Open(path, Options{Migrate: true})
 	require.NoError(t, err)
 	defer s.Close()
-	require.NoError(t, s.Add(t.Context(), "A", visit("1", "Ilse")))
+	require.NoError(t, s.Add(t.Context(), "A", visit("1", "Ottilie")))
 	require.NoError(t, s.Copy(t.Context(), path+".copy"))
 	for _, side := range []string{"", "-wal", "-shm", ".copy"} {
 		info, err := os.Stat(path + side)
@@ -279,7 +279,7 @@ func TestTheFilesAreTheirOwners(t *testing.T) {
 // one that was refused keeps no key.
 func TestCommands(t *testing.T) {
 	s, path := openNew(t)
-	require.NoError(t, s.Add(t.Context(), "A", visit("1", "Ilse")))
+	require.NoError(t, s.Add(t.Context(), "A", visit("1", "Ottilie")))
 	do := func(s *Store, caller, route, key, sent string, fail error) error {
 		ctx := Repeatable(t.Context(), NewCommand(caller, route, key, []byte(sent)))
 		return s.Write(ctx, func(ctx context.Context) error {
@@ -326,7 +326,7 @@ func TestCommands(t *testing.T) {
 // The same command at once from two devices is done once.
 func TestACommandAtOnce(t *testing.T) {
 	s, _ := openNew(t)
-	require.NoError(t, s.Add(t.Context(), "A", visit("1", "Ilse")))
+	require.NoError(t, s.Add(t.Context(), "A", visit("1", "Ottilie")))
 	var done atomic.Int64
 	var wg sync.WaitGroup
 	for range 8 {
@@ -348,7 +348,7 @@ func TestACommandAtOnce(t *testing.T) {
 func TestTimersReportsFolders(t *testing.T) {
 	s, _ := openNew(t)
 	ctx := t.Context()
-	require.NoError(t, s.Add(ctx, "A", visit("1", "Ilse")))
+	require.NoError(t, s.Add(ctx, "A", visit("1", "Ottilie")))
 	_, err := s.Timer(ctx, "A")
 	assert.ErrorIs(t, err, ErrNotFound)
 	require.NoError(t, s.SaveTimer(ctx, "A", []byte("1")))

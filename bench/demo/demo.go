@@ -31,9 +31,10 @@ type demoJob struct {
 	ago      time.Duration
 	customer bench.Customer
 	reason   string
+	reasons  []visit.Reason
 	computer string // a simulated computer
 	template string
-	also     []string // tests of the catalogue beside the template's
+	also     []planning.NewTest // beside the template's
 	then     bench.Conditions
 	upTo     string // the station it has reached
 }
@@ -50,13 +51,23 @@ func Fill(ctx context.Context, s *store.Store, clips string) error {
 	battery := bench.Conditions{Power: "battery", PowerMode: "saving", Busy: &[]string{"indexing"}}
 	const day = 24 * time.Hour
 	for _, d := range []demoJob{
-		{ago: 3 * day, customer: bench.Customer{Name: "Ilse Varga", Contact: "after 17:00"}, reason: "Takes an age to start; fans run all the time",
-			computer: "laptop", template: "laptop", also: []string{"t-response", "t-sustained", "t-sweep-read", "t-processor"}, then: mains, upTo: plan.AtBack},
-		{ago: 26 * time.Hour, customer: bench.Customer{Name: "Pottery Quay Nine"}, reason: "Order desk hangs in the morning",
+		{ago: 3 * day, customer: bench.Customer{Name: "Ottilie Brandvold", Contact: "after 17:00"}, reason: "Takes an age to start; fans run all the time",
+			reasons:  []visit.Reason{{What: job.ReasonSlowStart, Outcome: job.Solved}, {What: job.ReasonNoise, Words: "fans run all the time", Outcome: job.Better, Remains: "the fan itself is worn"}},
+			computer: "laptop", template: "laptop", also: []planning.NewTest{{ID: "t-response"}, {ID: "t-sustained"}, {ID: "t-sweep-read"}, {ID: "t-processor"}}, then: mains, upTo: plan.AtBack},
+		{ago: 26 * time.Hour, customer: bench.Customer{Name: "Bindery on Salt Row"}, reason: "Order desk hangs in the morning",
+			reasons:  []visit.Reason{{What: job.ReasonSlowPrograms, Words: "order desk hangs in the morning"}},
 			computer: "office", template: "office", then: battery, upTo: plan.AtCompare},
-		{ago: 5 * time.Hour, customer: bench.Customer{Name: "Tilda Oyelaran"}, reason: "Slow since the last big update",
+		{ago: 22 * time.Hour, customer: bench.Customer{Name: "Cellar Board-Game Café"}, reason: "League nights wait for every map",
+			reasons:  []visit.Reason{{What: job.ReasonSlowGames, Words: "league nights wait for every map"}},
+			computer: "games", template: "games", also: []planning.NewTest{{ID: "t-game-save", Content: "Tidewall, third season"}}, then: mains, upTo: plan.AtNow},
+		{ago: 5 * time.Hour, customer: bench.Customer{Name: "Emeka Straum"}, reason: "Slow since the last big update",
+			reasons:  []visit.Reason{{What: job.ReasonSlowStart, Words: "slow since the last big update"}},
 			computer: "laptop", then: mains, upTo: plan.AtOut},
-		{ago: 20 * time.Minute, customer: bench.Customer{Name: "Reading Room on the Hill", Contact: "ask for Noor"}, reason: "Needs more room, and quicker if possible",
+		{ago: 2 * time.Hour, customer: bench.Customer{Name: "Herbarium of the Lower Valley", Contact: "the slide room"}, reason: "The slide scanner outruns the drive",
+			reasons:  []visit.Reason{{What: job.ReasonSlowPrograms, Words: "the slide scanner outruns the drive"}, {What: job.ReasonFull}},
+			computer: "workstation", template: "editing", also: []planning.NewTest{{ID: "t-keep-up"}, {ID: "t-import", Content: "a tray of 40 slides"}}, then: mains, upTo: plan.AtThen},
+		{ago: 20 * time.Minute, customer: bench.Customer{Name: "Fernbank Allotments", Contact: "ask for Runa"}, reason: "Needs more room, and quicker if possible",
+			reasons:  []visit.Reason{{What: job.ReasonFull, Words: "needs more room"}, {What: job.ReasonSlowStart}},
 			computer: "office", then: mains, upTo: plan.AtThen},
 	} {
 		p := &player{Desk: desk.New(s, desk.Options{Clips: clips, Clock: bench.NewClock(-d.ago)}), clips: clips != ""}
@@ -74,12 +85,12 @@ type player struct {
 }
 
 func (p *player) play(ctx context.Context, d demoJob) error {
-	v, err := p.Visits.Open(ctx, visit.Intake{Customer: d.customer, Reason: d.reason, Simulated: d.computer, Template: d.template})
+	v, err := p.Visits.Open(ctx, visit.Intake{Customer: d.customer, Reason: d.reason, Reasons: d.reasons, Simulated: d.computer, Template: d.template})
 	if err != nil {
 		return err
 	}
-	for _, id := range d.also {
-		if _, err := p.Plans.AddTest(ctx, v.ID, planning.NewTest{ID: id}); err != nil {
+	for _, t := range d.also {
+		if _, err := p.Plans.AddTest(ctx, v.ID, t); err != nil {
 			return err
 		}
 	}
@@ -93,7 +104,7 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 		return nil
 	}
 	for _, step := range []string{job.BackupStep, "updates", "screws"} {
-		if _, err := p.Visits.Tick(ctx, v.ID, step, true, "Noor"); err != nil {
+		if _, err := p.Visits.Tick(ctx, v.ID, step, true, "Runa"); err != nil {
 			return err
 		}
 	}
@@ -104,6 +115,9 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 	}
 	if _, err := p.Visits.PassGate(ctx, v.ID, visit.Passing{Gate: job.GateOldDriveOut, Why: why}); err != nil {
 		return err
+	}
+	if d.upTo == plan.AtNow {
+		return nil
 	}
 	// One start more than wanted: the first after the swap does not count.
 	now := bench.Conditions{Power: "mains", PowerMode: "normal", Busy: &[]string{}}

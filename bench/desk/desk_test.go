@@ -34,14 +34,14 @@ func TestTheWholeJobSimulated(t *testing.T) {
 	require.NoError(t, demo.Fill(ctx, s, ""))
 	require.NoError(t, demo.Fill(ctx, s, ""), "a second time changes nothing")
 	cards := desktest.Cards(t, b, "all", "")
-	require.Len(t, cards, 4)
+	require.Len(t, cards, 6)
 	at := map[string]bool{}
 	for _, c := range cards {
 		at[c.Here] = true
 		assert.True(t, c.Simulated)
 		assert.False(t, c.Since.After(time.Now()), "the past lies in the past")
 	}
-	assert.Equal(t, map[string]bool{"": true, plan.AtCompare: true, plan.AtOut: true, plan.AtThen: true}, at)
+	assert.Equal(t, map[string]bool{"": true, plan.AtCompare: true, plan.AtOut: true, plan.AtNow: true, plan.AtThen: true}, at)
 
 	finished := desktest.Cards(t, b, "finished", "")
 	l, err := b.Reports.Compare(ctx, finished[0].ID, "", "", "")
@@ -90,7 +90,7 @@ func TestAnIssuedReportStaysAsItWas(t *testing.T) {
 
 func TestOpenRefusesWhatIsWrong(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
-	good := visit.Intake{Customer: bench.Customer{Name: "Ilse"}, OldDrive: bench.Drive{Kind: job.HDD}}
+	good := visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, OldDrive: bench.Drive{Kind: job.HDD}}
 	tests := []struct {
 		name  string
 		spoil func(*visit.Intake)

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"maps"
+	"reflect"
 	"slices"
 	"strings"
 
@@ -24,7 +25,16 @@ func (x *Plans) Templates(ctx context.Context) ([]plan.Template, error) {
 	if err != nil {
 		return nil, err
 	}
+	shop, err := bench.LoadShop(ctx, x.store)
+	if err != nil {
+		return nil, err
+	}
 	list := plan.Templates()
+	for _, t := range list {
+		for i := range t.Tests {
+			inShop(&t.Tests[i], shop)
+		}
+	}
 	for _, body := range bodies {
 		var t plan.Template
 		if err := json.Unmarshal(body, &t); err != nil {
@@ -33,6 +43,13 @@ func (x *Plans) Templates(ctx context.Context) ([]plan.Template, error) {
 		list = append(list, t)
 	}
 	return list, nil
+}
+
+// inShop makes a test of the catalogue as the shop does it.
+func inShop(t *job.Test, s bench.Shop) {
+	if t.Occasion == catalogue.Pages && t.Pages > 0 {
+		t.Pages = s.MorningPages
+	}
 }
 
 // Template returns a template by its id.
@@ -103,11 +120,62 @@ func (x *Plans) UseTemplate(ctx context.Context, jobID, id string) (*bench.View,
 	if err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+	var before chosen
+	v, err := x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
 		span, seconds := bounds(j)
+		old := j.Clone()
 		plan.Apply(j, t, span, seconds)
+		now := j.Clone()
+		before = chosen{was: planOf(old), is: planOf(now)}
 		return nil
 	})
+	if err == nil {
+		x.mu.Lock()
+		x.undo[jobID] = before
+		x.mu.Unlock()
+	}
+	return v, err
+}
+
+// chosen is a plan before another template was chosen, and as that made it.
+type chosen struct{ was, is planned }
+
+// planned is what of a job a template makes.
+type planned struct {
+	plan  job.Plan
+	tests []job.Test
+}
+
+func planOf(j *job.Job) planned { return planned{j.Plan, j.Tests} }
+
+// UndoTemplate takes the last choice of a template back, as long as nothing else of the
+// plan was changed since.
+func (x *Plans) UndoTemplate(ctx context.Context, jobID string) (*bench.View, error) {
+	x.mu.Lock()
+	last, ok := x.undo[jobID]
+	x.mu.Unlock()
+	v, err := x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		if !ok || j.Plan.Template != last.is.plan.Template || !reflect.DeepEqual(j.Tests, last.is.tests) {
+			return &bench.Refusal{Kind: bench.Conflict, Message: "The plan was changed since the template was chosen, or the program was started anew.", Kept: "The plan is as it is.",
+				Do: "Add or remove the tests one by one."}
+		}
+		c := (&job.Job{Plan: last.was.plan, Tests: last.was.tests}).Clone()
+		// What was measured meanwhile keeps its test.
+		for _, t := range j.Tests {
+			if c.Test(t.ID) == nil && j.HasRuns(t.ID) {
+				t.Retired = true
+				c.Tests = append(c.Tests, t)
+			}
+		}
+		j.Plan, j.Tests = c.Plan, c.Tests
+		return nil
+	})
+	if err == nil {
+		x.mu.Lock()
+		delete(x.undo, jobID)
+		x.mu.Unlock()
+	}
+	return v, err
 }
 
 // bounds returns the size and the seconds of the job's drive tests.
@@ -180,7 +248,8 @@ type NewTest struct {
 	Pages     int        `json:"pages" validate:"min=0,max=99" say:"Between 1 and 99 pages."`
 }
 
-// AddTest puts a test into a job's plan. A test that was taken out comes back.
+// AddTest puts a test into a job's plan. A test that was taken out comes back. One of the
+// catalogue can stand in a plan several times, each with its own content.
 func (x *Plans) AddTest(ctx context.Context, jobID string, in NewTest) (*bench.View, error) {
 	own, t := true, job.Test{ID: in.ID}
 	for _, e := range catalogue.All() {
@@ -188,13 +257,37 @@ func (x *Plans) AddTest(ctx context.Context, jobID string, in NewTest) (*bench.V
 			t, own = e.Test, false
 		}
 	}
+	shop, err := bench.LoadShop(ctx, x.store)
+	if err != nil {
+		return nil, err
+	}
+	if !own {
+		inShop(&t, shop)
+	}
 	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
-		if old := j.Test(t.ID); old != nil && !own {
+		content := strings.TrimSpace(in.Content)
+		if old := j.Test(t.ID); old != nil && !own && content == "" {
 			if !old.Retired {
-				return bench.Conflictf("%s is in the plan already.", old.Name)
+				r := bench.Conflictf("%s is in the plan already.", old.Name)
+				r.Do = "Name another program, game, document or folder to measure it once more."
+				return r
 			}
 			old.Retired = false
 			return nil
+		}
+		if !own && content != "" {
+			f := bench.Fields{}
+			f.Text("content", content)
+			if err := f.Refusal(); err != nil {
+				return err
+			}
+			t.Content, t.Name = content, t.Name+": "+content
+			if j.Test(t.ID) != nil {
+				t.ID = bench.FreeID(t.ID+"-", 1, func(id string) bool { return j.Test(id) != nil })
+			}
+			if slices.ContainsFunc(j.Tests, func(o job.Test) bool { return !o.Retired && o.What == t.What && o.Content == t.Content }) {
+				return bench.Conflictf("%s is in the plan already.", t.Name)
+			}
 		}
 		if own {
 			var err error
@@ -317,6 +410,10 @@ func (c *Changed) AppendJSON(to []byte) ([]byte, error) {
 type PlanChange struct {
 	Tests   map[string]TestChange `json:"tests"`
 	Answers map[string]float64    `json:"answers"`
+	// Order are the ids of all tests in their new order; nil leaves it.
+	Order *[]string `json:"order"`
+	// Headline is the test that the report's headline will speak of.
+	Headline *string `json:"headline"`
 }
 
 // Save changes a plan at once: all of it, or nothing where any of it is refused.
@@ -340,6 +437,14 @@ func (x *Plans) Save(ctx context.Context, jobID string, c PlanChange) (*Changed,
 				notices = append(notices, notice)
 			}
 		}
+		if c.Headline != nil {
+			t := j.Test(*c.Headline)
+			f.Check(t != nil && !t.Retired && (t.Kind == job.Timed || t.Kind == job.OnFiles), "headline", "The headline speaks of a test of waiting that is in the plan.")
+			j.Plan.Headline = *c.Headline
+		}
+		if c.Order != nil {
+			reordered(j, f, *c.Order)
+		}
 		if err := f.Refusal(); err != nil {
 			return "", err
 		}
@@ -351,6 +456,28 @@ func (x *Plans) Save(ctx context.Context, jobID string, c PlanChange) (*Changed,
 		}
 		return strings.Join(notices, " "), nil
 	})
+}
+
+// reordered puts a job's tests into an order; retired ones that it does not name stay
+// behind the test that they stood behind.
+func reordered(j *job.Job, f bench.Fields, order []string) {
+	place, behind := map[string]int{}, 0
+	for i, id := range order {
+		_, twice := place[id]
+		f.Check(!twice && j.Test(id) != nil, "order", "The order names each test of the plan once.")
+		place[id] = i
+	}
+	at := make(map[string]int, len(j.Tests))
+	for i := range j.Tests {
+		t := &j.Tests[i]
+		p, named := place[t.ID]
+		f.Check(named || t.Retired, "order", "The order names each test of the plan once.")
+		if named {
+			behind = p
+		}
+		at[t.ID] = behind
+	}
+	slices.SortStableFunc(j.Tests, func(a, b job.Test) int { return at[a.ID] - at[b.ID] })
 }
 
 func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) {

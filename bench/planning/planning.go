@@ -6,6 +6,7 @@ package planning
 
 import (
 	"context"
+	"sync"
 
 	"nowthen/bench"
 )
@@ -15,13 +16,20 @@ type Store interface {
 	Templates(ctx context.Context) ([][]byte, error)
 	SaveTemplate(ctx context.Context, id string, body []byte) error
 	DropTemplate(ctx context.Context, id string) error
+	Setting(ctx context.Context, name string) (string, error)
+	SaveSetting(ctx context.Context, name, body string) error
 }
 
 // Plans changes the plans of jobs and keeps the shop's templates.
 type Plans struct {
 	jobs  *bench.Jobs
 	store Store
+
+	mu   sync.Mutex
+	undo map[string]chosen // by job: the last choice of a template, which can be taken back
 }
 
 // New returns the plans of a bench.
-func New(jobs *bench.Jobs, s Store) *Plans { return &Plans{jobs: jobs, store: s} }
+func New(jobs *bench.Jobs, s Store) *Plans {
+	return &Plans{jobs: jobs, store: s, undo: map[string]chosen{}}
+}

@@ -21,7 +21,7 @@ import (
 func TestLookingCloser(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Ilse"}, Simulated: "laptop"})
+	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop"})
 	require.NoError(t, err)
 	for _, id := range []string{"t-sustained", "t-keep-up", "t-copy-small", "t-read-folder", "t-response"} {
 		v, err = b.Plans.AddTest(ctx, v.ID, planning.NewTest{ID: id})
@@ -83,7 +83,7 @@ func TestAFolderIsNamedBeforeItIsRead(t *testing.T) {
 func TestOtherFilesAreComparedPerSecond(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Ilse"}, Simulated: "games"})
+	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "games"})
 	require.NoError(t, err)
 	v, err = b.Plans.AddTest(ctx, v.ID, planning.NewTest{ID: "t-read-folder"})
 	require.NoError(t, err)

@@ -138,7 +138,10 @@ func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended strin
 	if err != nil {
 		return nil, err
 	}
-	o := compare.DefaultOptions
+	o, err := x.options(ctx)
+	if err != nil {
+		return nil, err
+	}
 	o.Intended = intended
 	ix := j.Indexed()
 	l := compare.Indexed(ix, left.ID, right.ID, o)
@@ -238,7 +241,11 @@ func (x *Reports) draft(ctx context.Context, j *job.Job) (*report.Document, erro
 	if err != nil {
 		return nil, err
 	}
-	return report.New(j, compare.Compare(j, then.ID, with.ID, compare.DefaultOptions)), nil
+	o, err := x.options(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return report.New(j, compare.Compare(j, then.ID, with.ID, o)), nil
 }
 
 // Issue freezes a job's report as it is now. The report and its gate are one change.

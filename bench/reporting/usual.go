@@ -8,6 +8,8 @@ import (
 
 	"github.com/go-json-experiment/json"
 
+	"nowthen/bench"
+	"nowthen/core/compare"
 	"nowthen/core/job"
 	"nowthen/core/side"
 	"nowthen/store"
@@ -40,6 +42,30 @@ func (x *Reports) Usual(ctx context.Context) (*Usual, error) {
 		return nil, fmt.Errorf("what is usual in this shop: %w", err)
 	}
 	return u, nil
+}
+
+// Shop returns what the shop has set.
+func (x *Reports) Shop(ctx context.Context) (bench.Shop, error) { return bench.LoadShop(ctx, x.store) }
+
+// SetShop sets what holds for all jobs of the shop.
+func (x *Reports) SetShop(ctx context.Context, in bench.Shop) (bench.Shop, error) {
+	err := x.jobs.Write(ctx, func(ctx context.Context) error {
+		if err := bench.SaveShop(ctx, x.store, in); err != nil {
+			return err
+		}
+		store.Answer(ctx, in)
+		return nil
+	})
+	if err != nil {
+		return in, err
+	}
+	return x.Shop(ctx)
+}
+
+// options are those of comparisons in this shop.
+func (x *Reports) options(ctx context.Context) (compare.Options, error) {
+	s, err := x.Shop(ctx)
+	return compare.Options{FeltSeconds: s.FeltSeconds, FeltShare: s.FeltShare}, err
 }
 
 // Learn works out anew what is usual in this shop, from its finished jobs. Reports that

@@ -51,7 +51,7 @@ func TestTheShopLearnsWhatIsUsual(t *testing.T) {
 	assert.False(t, u.Kinds[0].Own, "simulated runs teach nothing")
 	assert.Zero(t, u.Kinds[0].Sides)
 
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Ilse"}, Simulated: "laptop"})
+	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop"})
 	require.NoError(t, err)
 	v, err = b.Sittings.Sit(ctx, v.ID, "then", bench.Conditions{Power: "mains"})
 	require.NoError(t, err)

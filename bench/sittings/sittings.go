@@ -9,6 +9,7 @@ import (
 	"context"
 	"slices"
 	"strings"
+	"time"
 
 	"nowthen/bench"
 	"nowthen/core/job"
@@ -40,10 +41,16 @@ func (x *Sittings) Sit(ctx context.Context, jobID, setup string, in bench.Condit
 			first := !slices.ContainsFunc(j.Sittings, func(o job.Sitting) bool { return o.Setup == setup })
 			c.FirstAfterSwap = &first
 		}
-		id := bench.FreeID("s", len(j.Sittings), func(id string) bool { return j.Sitting(id) != nil })
-		j.Sittings = append(j.Sittings, job.Sitting{ID: id, Setup: setup, Started: x.jobs.Now(), Conditions: c})
+		sit(j, setup, c, x.jobs.Now())
 		return nil
 	})
+}
+
+// sit adds a sitting on a setup.
+func sit(j *job.Job, setup string, c job.Conditions, at time.Time) *job.Sitting {
+	id := bench.FreeID("s", len(j.Sittings), func(id string) bool { return j.Sitting(id) != nil })
+	j.Sittings = append(j.Sittings, job.Sitting{ID: id, Setup: setup, Started: at, Conditions: c})
+	return &j.Sittings[len(j.Sittings)-1]
 }
 
 // simConditions fills in what a simulated computer tells of itself.
@@ -77,7 +84,8 @@ func (x *Sittings) Amend(ctx context.Context, jobID, sitting string, in bench.Co
 		if c.FirstAfterSwap == nil {
 			c.FirstAfterSwap = s.Conditions.FirstAfterSwap
 		}
-		c.Unknown = s.Conditions.Unknown
+		// What happened and what was measured of the battery nobody says anew.
+		c.Events, c.BatteryFromPct, c.BatteryToPct, c.Unknown = s.Conditions.Events, s.Conditions.BatteryFromPct, s.Conditions.BatteryToPct, s.Conditions.Unknown
 		s.Conditions = c
 		return nil
 	})

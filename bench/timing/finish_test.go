@@ -97,7 +97,7 @@ func TestSeveralPages(t *testing.T) {
 	_, word := armed(t, b, id, "t-browser", "")
 	_, err = b.Timers.Press(ctx, id, timing.Press{Key: "a", AtMS: b.Jobs.NowMS()})
 	require.NoError(t, err)
-	for _, page := range []int{2, 1, 1, 5, 4} {
+	for _, page := range []int{2, 1, 1, 4} {
 		f, err := b.Timers.FinishLine(ctx, word, page)
 		require.NoError(t, err)
 		assert.Equal(t, timing.FinishWaiting, f.State)
@@ -105,26 +105,26 @@ func TestSeveralPages(t *testing.T) {
 	f, err := b.Timers.FinishLine(ctx, word, 3)
 	require.NoError(t, err)
 	assert.Equal(t, timing.FinishStopped, f.State)
-	assert.Equal(t, 5, f.Opened)
+	assert.Equal(t, 4, f.Opened)
 	v, err := b.Timers.Keep(ctx, id, timing.Keeping{})
 	require.NoError(t, err)
-	assert.Contains(t, v.Job.Runs[0].Note, "page 5 after")
+	assert.Contains(t, v.Job.Runs[0].Note, "page 4 after")
 }
 
 func TestHoldsSeriesAndOwnReaction(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Real(t, b, 1)
-	_, err := b.Timers.Calibrate(ctx, timing.Reactions{Name: "Noor", Times: []float64{0.2, 0.3}})
+	_, err := b.Timers.Calibrate(ctx, timing.Reactions{Name: "Runa", Times: []float64{0.2, 0.3}})
 	desktest.Refusal(t, err, bench.Invalid)
-	noor, err := b.Timers.Calibrate(ctx, timing.Reactions{Name: " Noor ", Times: []float64{0.21, 0.25, 0.23, 0.24, 0.22, 0.26, 0.2, 0.25}})
+	runa, err := b.Timers.Calibrate(ctx, timing.Reactions{Name: " Runa ", Times: []float64{0.21, 0.25, 0.23, 0.24, 0.22, 0.26, 0.2, 0.25}})
 	require.NoError(t, err)
-	assert.InDelta(t, 0.021, noor.SpreadS, 0.002)
+	assert.InDelta(t, 0.021, runa.SpreadS, 0.002)
 	list, err := b.Timers.Technicians(ctx)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 
-	v, _ := armed(t, b, id, catalogue.ColdStart, "noor")
+	v, _ := armed(t, b, id, catalogue.ColdStart, "runa")
 	assert.True(t, v.Calibrated)
 	base := b.Jobs.NowMS()
 	at := func(key, kind string, ms, u float64) {
@@ -149,7 +149,7 @@ func TestHoldsSeriesAndOwnReaction(t *testing.T) {
 	run := view.Job.Runs[0]
 	assert.InDelta(t, 2.0, run.Value, 1e-6, "1 s without half of it held, and 1.5 s")
 	assert.InDelta(t, 0.5, run.Held, 1e-6)
-	assert.Equal(t, "noor", run.By)
+	assert.Equal(t, "runa", run.By)
 	assert.InDelta(t, 0.0624, *run.U, 0.004, "the own reaction six times, of which two are the hold, and 30 ms ÷ √3 four times")
 	// The series arms the timer by itself, twice.
 	for _, left := range []int{1, 0} {

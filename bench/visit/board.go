@@ -138,6 +138,7 @@ type Card struct {
 	Reason    string         `json:"reason"`
 	Simulated bool           `json:"simulated"`
 	Here      string         `json:"here"`
+	Page      string         `json:"page"`
 	Track     []plan.Station `json:"track"`
 	Next      plan.Next      `json:"next"`
 	Since     time.Time      `json:"since"` // when something last happened in it
@@ -146,7 +147,7 @@ type Card struct {
 func card(o store.Outline) Card {
 	j, st := o.Job, plan.Counted(o.Job, o.Counts)
 	c := Card{ID: o.ID, Number: j.Head.Number, Opened: j.Head.Opened, Customer: j.Head.Customer.Name, Reason: j.Head.Reason,
-		Simulated: j.Simulated(), Here: st.Here(), Track: st.Track(), Next: st.Next(), Since: j.Head.Opened}
+		Simulated: j.Simulated(), Here: st.Here(), Page: st.Page(), Track: st.Track(), Next: st.Next(), Since: j.Head.Opened}
 	if len(j.Computers) > 0 {
 		c.Computer = strings.TrimSpace(j.Computers[0].Maker + " " + j.Computers[0].Model)
 	}

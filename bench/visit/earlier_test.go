@@ -45,7 +45,7 @@ func TestAnEarlierJobBecomesThen(t *testing.T) {
 
 	// It comes in again a while later.
 	b.Jobs.Shift(400 * 24 * time.Hour)
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "ilse "}, Simulated: c.Simulated})
+	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "ottilie "}, Simulated: c.Simulated})
 	require.NoError(t, err)
 	list, err := b.Visits.Earlier(ctx, v.ID)
 	require.NoError(t, err)
@@ -84,7 +84,7 @@ func TestAnEarlierJobBecomesThen(t *testing.T) {
 	require.NotNil(t, l)
 
 	// Nobody else's is offered, and none whose computer nobody noted.
-	other := came(t, b, "Ilse", bench.Drive{Kind: job.NVMe})
+	other := came(t, b, "Ottilie", bench.Drive{Kind: job.NVMe})
 	list, err = b.Visits.Earlier(ctx, other.ID)
 	require.NoError(t, err)
 	assert.Empty(t, list)
@@ -103,7 +103,7 @@ func kept(j *job.Job, setup string) (n int) {
 func TestOtherDrives(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v := came(t, b, "Noor", bench.Drive{Kind: job.HDD})
+	v := came(t, b, "Runa", bench.Drive{Kind: job.HDD})
 	v, err := b.Visits.AddOther(ctx, v.ID, bench.Drive{Kind: job.HDD, CapacityBytes: 1e12}, " games ")
 	require.NoError(t, err)
 	also := job.Also{Drive: "d3", Holds: "games"}

@@ -21,6 +21,7 @@ import (
 type Intake struct {
 	Customer bench.Customer `json:"customer"`
 	Reason   string         `json:"reason"`
+	Reasons  []Reason       `json:"reasons"`
 	Computer bench.Computer `json:"computer"`
 	OldDrive bench.Drive    `json:"old_drive"`
 	NewDrive *bench.Drive   `json:"new_drive"`
@@ -64,6 +65,7 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 		"Give the customer's name or the computer, so that the job can be told from others.")
 	f.Input("customer", in.Customer)
 	f.Text("reason", in.Reason)
+	reasons := reasonsOf(f, in.Reasons)
 	f.Check(in.TestFileBytes == 0 || in.TestFileBytes >= 16<<20 && in.TestFileBytes <= 64<<30 && in.TestFileBytes%(1<<20) == 0,
 		"test_file_bytes", "The test file is between 16 MiB and 64 GiB, in whole MiB.")
 	f.Check(in.TestSeconds == 0 || in.TestSeconds >= 0.2 && in.TestSeconds <= drivetest.MaxSeconds,
@@ -79,7 +81,7 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 		return nil, err
 	}
 	j := &job.Job{
-		Head:     job.Head{Opened: x.jobs.Now(), Reason: strings.TrimSpace(in.Reason), Customer: customer},
+		Head:     job.Head{Opened: x.jobs.Now(), Reason: strings.TrimSpace(in.Reason), Reasons: reasons, Customer: customer},
 		Sittings: []job.Sitting{}, Runs: []job.Run{},
 	}
 	computer.ID, oldDrive.ID = "c1", "d1"
@@ -137,6 +139,7 @@ func fit(j *job.Job, d job.Drive) {
 type Change struct {
 	Customer *bench.Customer `json:"customer"`
 	Reason   *string         `json:"reason"`
+	Reasons  *[]Reason       `json:"reasons"`
 	Computer *bench.Computer `json:"computer"`
 	OldDrive *bench.Drive    `json:"old_drive"`
 	NewDrive *bench.Drive    `json:"new_drive"`
@@ -160,6 +163,9 @@ func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, e
 		if c.Reason != nil {
 			f.Text("reason", *c.Reason)
 			j.Head.Reason = strings.TrimSpace(*c.Reason)
+		}
+		if c.Reasons != nil {
+			j.Head.Reasons = reasonsOf(f, *c.Reasons)
 		}
 		if c.Computer != nil && len(j.Computers) > 0 {
 			f.Input("computer", *c.Computer)

@@ -11,6 +11,8 @@ import (
 	"nowthen/bench"
 	"nowthen/bench/desk"
 	"nowthen/bench/desktest"
+	"nowthen/bench/measuring"
+	"nowthen/bench/sittings"
 	"nowthen/bench/visit"
 	"nowthen/core/catalogue"
 	"nowthen/core/compare"
@@ -23,7 +25,7 @@ func TestOpenWithATemplateAndAnswers(t *testing.T) {
 	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}, Template: "games", Answers: map[string]float64{"loads": 20}})
 	require.NoError(t, err)
 	assert.Equal(t, "games", v.Job.Plan.Template)
-	assert.Equal(t, 20.0, v.Job.Test("t-game-continue").PerWeek)
+	assert.Equal(t, 20.0, v.Job.Test("t-game-save").PerWeek)
 	assert.Equal(t, 7.0, v.Job.Test(catalogue.ColdStart).PerWeek, "as the template has it")
 	v, err = b.Plans.Answer(ctx, v.ID, map[string]float64{"starts": 3})
 	require.NoError(t, err)
@@ -100,9 +102,9 @@ func TestTicksWorkAndUsed(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
-	v, err := b.Visits.Tick(ctx, id, job.BackupStep, true, " Noor ")
+	v, err := b.Visits.Tick(ctx, id, job.BackupStep, true, " Runa ")
 	require.NoError(t, err)
-	assert.Equal(t, "Noor", v.Job.Step(job.BackupStep).Done.By)
+	assert.Equal(t, "Runa", v.Job.Step(job.BackupStep).Done.By)
 	at := v.Job.Step(job.BackupStep).Done.At
 	v, err = b.Visits.Tick(ctx, id, job.BackupStep, true, "someone else")
 	require.NoError(t, err)
@@ -150,7 +152,7 @@ func TestTheBoardIsNeverStale(t *testing.T) {
 func TestFittedMemoryBelongsToTheSetup(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Ilse"}, Simulated: "laptop"})
+	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop"})
 	require.NoError(t, err)
 	v, err = b.Sittings.Sit(ctx, v.ID, "then", bench.Conditions{Power: "mains"})
 	require.NoError(t, err)
@@ -172,4 +174,87 @@ func TestFittedMemoryBelongsToTheSetup(t *testing.T) {
 	assert.Equal(t, &job.Fitted{MemoryBytes: 16 << 30, Processor: "4 cores"}, v.Job.Setup("now").Fitted)
 	_, err = b.Visits.NoteWork(ctx, v.ID, visit.Work{What: job.WorkMemory, Fitted: &visit.Fitted{MemoryBytes: -1}})
 	desktest.Refusal(t, err, bench.Invalid)
+}
+
+// The page that a job has reached, and what is next on it, from intake to hand-over.
+func TestTheWayThroughAJob(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop",
+		Reasons: []visit.Reason{{What: job.ReasonSlowStart, Words: "takes an age"}, {What: job.ReasonNoise}}})
+	require.NoError(t, err)
+	id := v.ID
+	at := func(page, do string) {
+		t.Helper()
+		v, err = b.Jobs.View(ctx, id)
+		require.NoError(t, err)
+		assert.Equal(t, page, v.Page)
+		assert.Equal(t, do, v.Next.Do, v.Next.Words)
+	}
+	at("then", "time")
+	assert.Equal(t, []string{"the customer's password"}, v.Next.Needs)
+	require.NotNil(t, v.Next.Unattended)
+	assert.Equal(t, "measure", v.Next.Unattended.Do)
+	measure := func(setup string, starts int) {
+		t.Helper()
+		v, err := b.Sittings.Sit(ctx, id, setup, bench.Conditions{Power: job.Mains})
+		require.NoError(t, err)
+		sitting := v.Job.Sittings[len(v.Job.Sittings)-1].ID
+		for range starts {
+			_, err = b.Rounds.Perform(ctx, id, catalogue.ColdStart, sitting)
+			require.NoError(t, err)
+		}
+		_, err = b.Rounds.Measure(ctx, id, measuring.MeasureRequest{Sitting: sitting})
+		require.NoError(t, err)
+		desktest.Measured(t, b, id)
+	}
+	measure("then", 3)
+	at("then", "take-out")
+	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateOldDriveOut, Why: "no backup wanted"})
+	require.NoError(t, err)
+	at("swap", "step")
+	assert.Equal(t, "screws", v.Next.Step)
+	_, err = b.Visits.Tick(ctx, id, "screws", true, "Runa")
+	require.NoError(t, err)
+	at("now", "time")
+	measure("now", 4)
+	at("ledger", "report")
+	_, err = b.Reports.Issue(ctx, id)
+	require.NoError(t, err)
+	at("report", "hand-back")
+	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept"})
+	r := desktest.Refusal(t, err, bench.Lacking)
+	require.Len(t, r.Lost, 2)
+	assert.Equal(t, "no answer yet to the reason for the visit: takes an age", r.Lost[0].What)
+	assert.Equal(t, "no answer yet to the reason for the visit: it is noisy", r.Lost[1].What)
+	closed := []visit.Reason{{What: job.ReasonSlowStart, Words: "takes an age", Outcome: job.Solved}, {What: job.ReasonNoise, Outcome: job.OtherCause, Remains: "a worn fan"}}
+	_, err = b.Visits.Amend(ctx, id, visit.Change{Reasons: &closed})
+	require.NoError(t, err)
+	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept"})
+	require.NoError(t, err)
+	at("report", "nothing")
+}
+
+func TestWhatWentWrongIsOnePress(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	id := desktest.Simulated(t, b)
+	v, err := b.Sittings.NoteEvent(ctx, id, sittings.Happening{Setup: "then", What: job.Hang, Test: catalogue.ColdStart})
+	require.NoError(t, err)
+	require.Len(t, v.Job.Sittings, 1, "a sitting is begun of which nothing is known")
+	c := v.Job.Sittings[0].Conditions
+	require.Len(t, c.Events, 1)
+	assert.Equal(t, job.Hang, c.Events[0].What)
+	assert.WithinDuration(t, time.Now(), c.Events[0].At, time.Minute)
+	assert.Empty(t, c.Power)
+	_, err = b.Sittings.NoteEvent(ctx, id, sittings.Happening{Setup: "then", What: job.Crash})
+	require.NoError(t, err)
+	v, err = b.Sittings.Amend(ctx, id, v.Job.Sittings[0].ID, bench.Conditions{Power: job.Mains})
+	require.NoError(t, err)
+	assert.Len(t, v.Job.Sittings[0].Conditions.Events, 2, "conditions that are noted later take nothing away")
+	v, err = b.Sittings.ForgetEvent(ctx, id, "then")
+	require.NoError(t, err)
+	assert.Len(t, v.Job.Sittings[0].Conditions.Events, 1)
+	_, err = b.Sittings.NoteEvent(ctx, id, sittings.Happening{Setup: "then", What: "nap"})
+	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, "what")
 }

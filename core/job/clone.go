@@ -10,6 +10,7 @@ import "slices"
 // one clone of a job at a time; a run that is there is changed by [Job.PutAside] alone.
 func (j *Job) Clone() *Job {
 	c := *j
+	c.Head.Reasons = slices.Clone(j.Head.Reasons)
 	c.Head.Work = slices.Clone(j.Head.Work)
 	c.Head.Gates = slices.Clone(j.Head.Gates)
 	c.Computers = slices.Clone(j.Computers)

@@ -53,8 +53,10 @@ type Head struct {
 	Number   string    `json:"number"`
 	Opened   time.Time `json:"opened,omitzero"`
 	Reason   string    `json:"reason"`
-	Customer Customer  `json:"customer,omitzero"`
-	Work     []Work    `json:"work,omitempty"`
+	// Reasons are why it came in, from the short list, with what became of each.
+	Reasons  []Reason `json:"reasons,omitempty"`
+	Customer Customer `json:"customer,omitzero"`
+	Work     []Work   `json:"work,omitempty"`
 	// Gates that the job has passed, in the order of passing.
 	Gates []Gate `json:"gates,omitempty"`
 

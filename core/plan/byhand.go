@@ -10,7 +10,7 @@ import (
 )
 
 // quickWaits are tests whose wait is usually over in seconds, by what they are.
-var quickWaits = []string{"wake", "launch-again", "shut-down"}
+var quickWaits = []string{"wake", "launch-again", "shut-down", "open-tool"}
 
 // shortShare is the share of a wait that a stopwatch must be able to show.
 const shortShare = 0.2

@@ -4,21 +4,36 @@ import (
 	"fmt"
 	"strings"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/job"
 )
 
 // Next is the one most useful thing to do in a job now.
 type Next struct {
-	Do      string  `json:"do"`      // measure, time, type, take-out, fit, report, hand-back, nothing
+	Do      string  `json:"do"`      // measure, time, type, take-out, step, fit, report, hand-back, nothing
 	Words   string  `json:"words"`   // for the technician
 	Test    string  `json:"test"`    // the test to run, or ""
 	Setup   string  `json:"setup"`   // the setup to run it on, or ""
 	Minutes float64 `json:"minutes"` // an estimate
 	Hands   bool    `json:"hands"`   // needs a person all the while
+	Step    string  `json:"step"`    // the step to do, or ""
+	// Needs are what must be at hand for it.
+	Needs []string `json:"needs"`
+	// Unattended is what could run by itself on the same setup instead; nil where nothing
+	// could.
+	Unattended *Next `json:"unattended"`
 }
 
 // Next returns the one most useful thing to do in the job now.
 func (st *Standing) Next() Next {
+	n := st.next()
+	if n.Needs == nil {
+		n.Needs = []string{}
+	}
+	return n
+}
+
+func (st *Standing) next() Next {
 	switch st.Here() {
 	case "":
 		return Next{Do: "nothing", Words: "Finished."}
@@ -39,6 +54,9 @@ func (st *Standing) Next() Next {
 		now := st.SetupAs(job.Now)
 		if now == nil {
 			return Next{Do: "fit", Words: "Say which drive goes in.", Minutes: 1, Hands: true}
+		}
+		if s := st.swapping(now); s != nil {
+			return Next{Do: "step", Step: s.ID, Setup: now.ID, Words: "The swap: " + LowerFirst(s.Text) + ".", Minutes: 5, Hands: true, Needs: st.Plan.Needs}
 		}
 		return st.nextTest(now, "Now")
 	}
@@ -80,22 +98,26 @@ func (st *Standing) nextTest(s *job.Setup, side string) Next {
 			typed = &c
 		}
 	}
-	switch {
-	case byHand != nil:
-		t := st.Test(byHand.Test)
-		return Next{Do: "time", Test: t.ID, Setup: s.ID, Hands: true, Minutes: perRun(t, drive) * float64(byHand.Missing()),
-			Words: fmt.Sprintf("%s: %s, %s.", side, LowerFirst(t.Name), times(byHand.Missing()))}
-	case typed != nil:
-		t := st.Test(typed.Test)
-		return Next{Do: "type", Test: t.ID, Setup: s.ID, Hands: true, Minutes: perRun(t, drive) * float64(typed.Missing()),
-			Words: fmt.Sprintf("%s: note %s.", side, LowerFirst(t.Name))}
-	case len(itself) > 0:
+	var unattended *Next
+	if len(itself) > 0 {
 		const named = 4
 		if more := len(itself) - named; more > 1 {
 			itself = append(itself[:named], fmt.Sprintf("%d more", more))
 		}
-		return Next{Do: "measure", Setup: s.ID, Minutes: minutes + 0.5,
+		unattended = &Next{Do: "measure", Setup: s.ID, Minutes: minutes + 0.5, Needs: []string{},
 			Words: fmt.Sprintf("%s: %s (%s).", side, verb, strings.Join(itself, ", "))}
+	}
+	switch {
+	case byHand != nil:
+		t := st.Test(byHand.Test)
+		return Next{Do: "time", Test: t.ID, Setup: s.ID, Hands: true, Minutes: perRun(t, drive) * float64(byHand.Missing()), Needs: catalogue.EffortOf(t).Needs,
+			Unattended: unattended, Words: fmt.Sprintf("%s: %s, %s.", side, LowerFirst(t.Name), times(byHand.Missing()))}
+	case typed != nil:
+		t := st.Test(typed.Test)
+		return Next{Do: "type", Test: t.ID, Setup: s.ID, Hands: true, Minutes: perRun(t, drive) * float64(typed.Missing()), Needs: catalogue.EffortOf(t).Needs,
+			Unattended: unattended, Words: fmt.Sprintf("%s: note %s.", side, LowerFirst(t.Name))}
+	case unattended != nil:
+		return *unattended
 	}
 	return Next{Do: "nothing", Setup: s.ID, Words: side + ": everything is measured."}
 }
@@ -110,7 +132,7 @@ type Choice struct{ Hands, Itself int }
 // others, then the one that has waited longest.
 func Choose(nexts []Next) Choice {
 	c := Choice{-1, -1}
-	rank := map[string]int{"hand-back": 6, "report": 5, "take-out": 4, "time": 3, "type": 2, "fit": 1}
+	rank := map[string]int{"hand-back": 6, "report": 5, "take-out": 4, "step": 4, "time": 3, "type": 2, "fit": 1}
 	best := 0
 	for i, n := range nexts {
 		switch {

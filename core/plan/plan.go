@@ -15,6 +15,7 @@ import (
 	"nowthen/core/job"
 	"nowthen/core/round"
 	"nowthen/core/side"
+	"nowthen/core/words"
 )
 
 // Standing is how far a job has come. It is made of a job that does not change
@@ -267,6 +268,11 @@ func (st *Standing) BeforeHandedBack() []Lost {
 	if st.Gate(job.GateReport) == nil {
 		lost = append(lost, Lost{"", "no report is issued"})
 	}
+	for _, r := range st.Head.Reasons {
+		if r.Outcome == "" {
+			lost = append(lost, Lost{"", fmt.Sprintf("no answer yet to the reason for the visit: %s", words.Reason(r))})
+		}
+	}
 	return lost
 }
 
@@ -323,6 +329,53 @@ func (st *Standing) Here() string {
 		return AtNow
 	}
 	return AtCompare
+}
+
+// Pages of a job, each with what is done there.
+const (
+	PageIntake = "intake"
+	PageThen   = "then"
+	PageSwap   = "swap"
+	PageNow    = "now"
+	PageLedger = "ledger"
+	PageReport = "report"
+)
+
+// Page is the page that a job has reached, on which its next step is done.
+func (st *Standing) Page() string {
+	now := st.SetupAs(job.Now)
+	switch st.Here() {
+	case AtIntake:
+		return PageIntake
+	case AtThen, AtOut:
+		return PageThen
+	case AtNow:
+		if now == nil || st.swapping(now) != nil {
+			return PageSwap
+		}
+		return PageNow
+	case AtCompare:
+		if st.Gate(job.GateReport) == nil {
+			return PageLedger
+		}
+	}
+	return PageReport
+}
+
+// swapping is the first step of the swap that is not done, until something is measured on
+// the new drive; nil where none is.
+func (st *Standing) swapping(now *job.Setup) *job.Step {
+	for _, s := range st.Sittings {
+		if s.Setup == now.ID {
+			return nil
+		}
+	}
+	for i := range st.Plan.Steps {
+		if s := &st.Plan.Steps[i]; s.When == job.WhenSwap && s.Done == nil && s.Fact == "" {
+			return s
+		}
+	}
+	return nil
 }
 
 // LowerFirst writes a test's name as it stands within a sentence.

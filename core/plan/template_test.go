@@ -88,7 +88,7 @@ func TestApplyKeepsWhatHasRuns(t *testing.T) {
 	assert.Equal(t, 7.0, j.Test(catalogue.ColdStart).PerWeek, "once a day")
 	add(j, catalogue.ColdStart, "s1", 1)
 	add(j, catalogue.LongWrite, "s1", 1)
-	j.Step(job.BackupStep).Done = &job.Tick{By: "Noor"}
+	j.Step(job.BackupStep).Done = &job.Tick{By: "Runa"}
 	j.Plan.Questions[0].Answer = 4
 
 	Apply(j, templateNamed(t, "capacity"), 64<<20, 0.5)
@@ -98,7 +98,7 @@ func TestApplyKeepsWhatHasRuns(t *testing.T) {
 	assert.True(t, j.Test(catalogue.LongWrite).Retired, "it has a run and is not in the new plan")
 	assert.Nil(t, j.Test(catalogue.ScatteredRead), "it had no run")
 	assert.Equal(t, int64(64<<20), j.Test(catalogue.LongRead).Params.SpanBytes)
-	assert.Equal(t, "Noor", j.Step(job.BackupStep).Done.By, "ticks stay")
+	assert.Equal(t, "Runa", j.Step(job.BackupStep).Done.By, "ticks stay")
 	assert.Empty(t, j.Plan.Reference)
 	assert.Zero(t, Wanted(j.Test(catalogue.LongWrite)))
 }

@@ -55,11 +55,11 @@ describe('an intake', () => {
   }
   it('needs a name or a computer', () => {
     expect(intakeSchema.safeParse(empty).success).toBe(false)
-    expect(intakeSchema.safeParse({ ...empty, customer: { name: 'Ilse', contact: '' } }).success).toBe(true)
+    expect(intakeSchema.safeParse({ ...empty, customer: { name: 'Ottilie', contact: '' } }).success).toBe(true)
     expect(intakeSchema.safeParse({ ...empty, computer: { ...empty.computer, model: 'Hearth' } }).success).toBe(true)
   })
   it('needs the new drive’s kind only where it is chosen', () => {
-    const named = { ...empty, customer: { name: 'Ilse', contact: '' } }
+    const named = { ...empty, customer: { name: 'Ottilie', contact: '' } }
     expect(intakeSchema.safeParse({ ...named, newKnown: true }).success).toBe(false)
     expect(toIntake(intakeSchema.parse(named)).new_drive).toBeNull()
   })

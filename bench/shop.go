@@ -1,0 +1,71 @@
+package bench
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"github.com/go-json-experiment/json"
+
+	"nowthen/core/catalogue"
+	"nowthen/core/compare"
+	"nowthen/store"
+)
+
+// Shop is what the shop has set for all its jobs.
+type Shop struct {
+	Name    string `json:"name" validate:"max=200"`
+	Address string `json:"address" validate:"max=500"` // may have several lines
+	// Currency is that in which prices are entered, by its three letters.
+	Currency string `json:"currency" validate:"len=3,alpha,uppercase" say:"A currency is three capital letters, such as EUR."`
+	Paper    string `json:"paper" validate:"oneof=a4 letter" say:"Paper is a4 or letter."`
+	// FeltSeconds and FeltShare: a difference is felt from both on.
+	FeltSeconds float64 `json:"felt_seconds" validate:"min=0,max=60" say:"Between 0 and 60 s."`
+	FeltShare   float64 `json:"felt_share" validate:"min=0,max=1" say:"Between 0 and 100 %."`
+	// MorningPages is how many pages the test of the morning's pages opens.
+	MorningPages int `json:"morning_pages" validate:"min=1,max=99" say:"Between 1 and 99 pages."`
+}
+
+// NewShop is a shop that has set nothing yet.
+var NewShop = Shop{Currency: "EUR", Paper: "a4", FeltSeconds: compare.DefaultOptions.FeltSeconds, FeltShare: compare.DefaultOptions.FeltShare, MorningPages: catalogue.MorningPages}
+
+// shopSetting is the name under which it is stored.
+const shopSetting = "shop"
+
+// Settings is a store of settings.
+type Settings interface {
+	Setting(ctx context.Context, name string) (string, error)
+	SaveSetting(ctx context.Context, name, body string) error
+}
+
+// LoadShop returns what the shop has set.
+func LoadShop(ctx context.Context, s Settings) (Shop, error) {
+	shop := NewShop
+	body, err := s.Setting(ctx, shopSetting)
+	if errors.Is(err, store.ErrNotFound) {
+		return shop, nil
+	}
+	if err != nil {
+		return shop, err
+	}
+	if err := json.Unmarshal([]byte(body), &shop); err != nil {
+		return NewShop, fmt.Errorf("the shop's settings: %w", err)
+	}
+	return shop, nil
+}
+
+// SaveShop sets it.
+func SaveShop(ctx context.Context, s Settings, shop Shop) error {
+	shop.Name, shop.Address = strings.TrimSpace(shop.Name), strings.TrimSpace(shop.Address)
+	f := Fields{}
+	f.Input("", shop)
+	if err := f.Refusal(); err != nil {
+		return err
+	}
+	body, err := json.Marshal(&shop)
+	if err != nil {
+		return err
+	}
+	return s.SaveSetting(ctx, shopSetting, string(body))
+}

@@ -1,0 +1,53 @@
+package sittings
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"nowthen/bench"
+	"nowthen/core/job"
+)
+
+// Happening is something that went wrong while measuring.
+type Happening struct {
+	Setup string `json:"setup"`
+	What  string `json:"what"` // crash restart hang
+	Test  string `json:"test"` // during which, or ""
+}
+
+// NoteEvent notes that something went wrong in the last sitting on a setup, now. Where
+// nobody sat down to measure yet, a sitting is begun of which nothing is known.
+func (x *Sittings) NoteEvent(ctx context.Context, jobID string, in Happening) (*bench.View, error) {
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		f := bench.Fields{}
+		f.Check(slices.Contains(job.EventKinds, in.What), "what", "It was one of "+strings.Join(job.EventKinds, ", ")+".")
+		f.Check(in.Test == "" || j.Test(in.Test) != nil, "test", "There is no such test in this job.")
+		if err := f.Refusal(); err != nil {
+			return err
+		}
+		if j.Setup(in.Setup) == nil {
+			return bench.Missingf("There is no setup %q in this job.", in.Setup)
+		}
+		s := bench.LastSitting(j, in.Setup)
+		if s == nil {
+			s = sit(j, in.Setup, job.Conditions{}, x.jobs.Now())
+		}
+		s.Conditions.Events = append(slices.Clone(s.Conditions.Events), job.Event{At: x.jobs.Now(), What: in.What, Test: in.Test})
+		return nil
+	})
+}
+
+// ForgetEvent takes the last event of a setup's last sitting back, which was noted by
+// mistake.
+func (x *Sittings) ForgetEvent(ctx context.Context, jobID, setup string) (*bench.View, error) {
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		s := bench.LastSitting(j, setup)
+		if s == nil || len(s.Conditions.Events) == 0 {
+			return bench.Missingf("Nothing is noted that went wrong.")
+		}
+		n := len(s.Conditions.Events) - 1
+		s.Conditions.Events = slices.Clone(s.Conditions.Events[:n])
+		return nil
+	})
+}

@@ -1,0 +1,30 @@
+package visit
+
+import (
+	"strings"
+
+	"nowthen/bench"
+	"nowthen/core/job"
+)
+
+// Reason is why the computer came in, and what became of that.
+type Reason struct {
+	What    string `json:"what" validate:"oneof=slow-start slow-programs slow-games full noise heat crashes failing other" say:"Pick a reason from the list."`
+	Words   string `json:"words" validate:"max=500"`
+	Outcome string `json:"outcome" validate:"omitempty,oneof=solved better unchanged other-cause" say:"It is solved, better, unchanged, or another cause was found."`
+	Remains string `json:"remains" validate:"max=500"`
+}
+
+// maxReasons bounds how many reasons one visit has.
+const maxReasons = 12
+
+// reasonsOf are reasons as the job has them; what is wrong with them goes into the fields.
+func reasonsOf(f bench.Fields, in []Reason) []job.Reason {
+	f.Check(len(in) <= maxReasons, "reasons", "At most 12 reasons.")
+	var list []job.Reason
+	for _, r := range in {
+		f.Input("reasons", r)
+		list = append(list, job.Reason{What: r.What, Words: strings.TrimSpace(r.Words), Outcome: r.Outcome, Remains: strings.TrimSpace(r.Remains)})
+	}
+	return list
+}
