@@ -539,7 +539,7 @@ func TestKeepEndsOnTheJobsPage(t *testing.T) {
 	// Two taps before the first is answered.
 	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`{ const b = [...document.querySelectorAll('button')].find(b => b.innerText.startsWith('Keep')); b.click(); b.click(); b.click() }`))
 	require.NoError(t, err)
-	p.poll("the job's page", `location.pathname === '/jobs/`+id+`'`)
+	p.poll("the side's station", `location.pathname === '/jobs/`+id+`/then'`)
 	p.see("1 of 3")
 	runs, armed := s.runsOf(id)
 	assert.Len(t, runs, len(before)+1, "one run is stored")
@@ -547,7 +547,7 @@ func TestKeepEndsOnTheJobsPage(t *testing.T) {
 	time.Sleep(700 * time.Millisecond) // whatever events still come
 	path, err := chromedp.Run(p.ctx, chromedp.Evaluate[string]("location.pathname"))
 	require.NoError(t, err)
-	assert.Equal(t, "/jobs/"+id, path, "it stays there")
+	assert.Equal(t, "/jobs/"+id+"/then", path, "it stays there")
 
 	// A timer page that is opened by its address arms nothing until it is pressed.
 	p.goTo("/jobs/" + id + "/timer/then/t-start")

@@ -225,6 +225,8 @@ func All() []Entry {
 		{Group: "programs", Hands: 1, Wait: 10, WriteBytes: 2 * gib, Needs: []string{"an installation file"}, Test: files("t-install", "install", "Install a program", "")},
 		{Group: "programs", Hands: 1, Wait: 8, WriteBytes: gib, Needs: []string{"a project of the customer's, the same each time"}, Test: files("t-export", "export", "Export or render", Export)},
 
+		{Group: "games", Hands: 3, Needs: []string{"the game and its account"}, Test: waits("t-game-menu", "game-menu", "Game: start to the menu", GameLaunch, "cold",
+			phases("logos", "to the first title screen", "titles", "-title screens that cannot be skipped", "menu", "to the menu")...)},
 		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save that is named, the same each time"}, Test: waits("t-game-save", "game-save", "Game: load a save", Load, "cold")},
 		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-level", "game-level", "Game: change of level", LevelChange, "cold")},
 

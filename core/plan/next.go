@@ -133,14 +133,21 @@ type Choice struct{ Hands, Itself int }
 func Choose(nexts []Next) Choice {
 	c := Choice{-1, -1}
 	rank := map[string]int{"hand-back": 6, "report": 5, "take-out": 4, "step": 4, "time": 3, "type": 2, "fit": 1}
-	best := 0
+	best, itself := 0, false
 	for i, n := range nexts {
 		switch {
 		case n.Do == "nothing":
 		case !n.Hands:
-			c.Itself = i
+			c.Itself, itself = i, true
 		case rank[n.Do] >= best:
 			best, c.Hands = rank[n.Do], i
+		}
+	}
+	// Where nothing is next that runs by itself, a job can be measured on unattended while
+	// the technician's hands are at another.
+	for i, n := range nexts {
+		if !itself && n.Unattended != nil && i != c.Hands {
+			c.Itself = i
 		}
 	}
 	return c

@@ -289,3 +289,24 @@ func TestAShortWaitIsNotForAStopwatch(t *testing.T) {
 	assert.Empty(t, hints()["t-wake"], "this one takes its time")
 	assert.NotEmpty(t, hints()["t-launch"])
 }
+
+// Every test that a template or a question speaks of is in the catalogue.
+func TestTemplatesHaveAllTheirTests(t *testing.T) {
+	want := map[string][]string{
+		"plain":    {"t-start", "t-long-write", "t-long-read", "t-scattered"},
+		"laptop":   {"t-start", "t-launch", "t-browser", "t-wake", "t-battery", "t-noise", "t-long-write", "t-long-read", "t-scattered", "t-scattered-existing"},
+		"office":   {"t-start", "t-launch", "t-document", "t-browser", "t-copy-small", "t-long-write", "t-long-read", "t-scattered", "t-scattered-existing"},
+		"games":    {"t-start", "t-game-menu", "t-game-save", "t-game-level", "t-temp-peak", "t-long-write", "t-long-read", "t-scattered", "t-scattered-existing"},
+		"editing":  {"t-start", "t-document", "t-export", "t-copy-large", "t-processor", "t-busy-read", "t-long-write", "t-long-read", "t-scattered", "t-scattered-existing"},
+		"failing":  {"t-start", "t-read-folder", "t-long-read-existing", "t-scattered-existing", "t-noise"},
+		"quick":    {"t-start", "t-long-read", "t-scattered"},
+		"capacity": {"t-start", "t-long-read"},
+	}
+	got := map[string][]string{}
+	for _, tp := range Templates() {
+		for _, test := range tp.Tests {
+			got[tp.ID] = append(got[tp.ID], test.ID)
+		}
+	}
+	assert.Equal(t, want, got)
+}

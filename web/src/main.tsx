@@ -2,10 +2,10 @@ import './app/forms'
 import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
-import { BrowserRouter } from 'react-router'
+import { RouterProvider } from 'react-router/dom'
 import { Refused } from './api/client'
 import { keys } from './api/queries'
-import { App } from './app/App'
+import { router } from './app/router'
 import './app.css'
 import { showTheme } from './ui/theme'
 
@@ -32,9 +32,7 @@ const cache: QueryClient = new QueryClient({
 createRoot(document.getElementById('root')!).render(
   <StrictMode>
     <QueryClientProvider client={cache}>
-      <BrowserRouter>
-        <App />
-      </BrowserRouter>
+      <RouterProvider router={router} />
     </QueryClientProvider>
   </StrictMode>,
 )

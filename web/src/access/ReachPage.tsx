@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { useReach, useSession, useSetPassword, useSignOut } from '../api/queries'
 import { Field } from '../ui/Field'
+import { Heading } from '../ui/Heading'
 import { Query, Refusal } from '../ui/parts'
 
 /** ReachPage says how other devices reach the bench: the address, as text and as a QR code, the shop password, and who is signed in. */
@@ -8,7 +9,7 @@ export function ReachPage() {
   const reach = useReach()
   return (
     <div className="flex flex-col gap-8 py-5">
-      <h1 className="text-3xl font-bold tracking-tight">The bench on a phone</h1>
+      <Heading title="The bench on a phone" className="text-3xl font-bold tracking-tight">The bench on a phone</Heading>
       <Query of={reach} what="the addresses">
         {(r) => {
           const outside = r.addresses.filter((a) => !a.loopback)

@@ -285,7 +285,7 @@ export const useUseTemplate = (id: string) =>
 
 /** useSavePlan saves all that was changed in the form of the plan at once. */
 export const useSavePlan = (id: string) =>
-  useJobCommand((body: { tests: Record<string, Schemas['TestChange']>; answers: Record<string, number> }, c: Client) =>
+  useJobCommand((body: { tests?: Record<string, Schemas["TestChange"]>; answers?: Record<string, number>; order?: string[]; headline?: string }, c: Client) =>
     data(c.PATCH('/api/jobs/{job}/plan', { ...path(id), body })),
   )
 
@@ -349,3 +349,34 @@ export const useSaveTemplate = () => useTemplateCommand((body: { job: string; na
 
 export const useDropTemplate = () =>
   useTemplateCommand((template: string, c) => data(c.DELETE('/api/templates/{template}', { params: { path: { template } } })))
+
+/** useEarlier lists the earlier jobs of this job's computer. */
+export const useEarlier = (id: string, enabled: boolean) =>
+  useQuery({ queryKey: ['job', id, 'earlier'], queryFn: () => data(client.GET('/api/jobs/{job}/earlier', path(id))), enabled, staleTime: 60_000 })
+
+export const useTakeEarlier = (id: string) => useJobCommand((job: string, c: Client) => data(c.POST('/api/jobs/{job}/earlier', { ...path(id), body: { job } })))
+
+export const useAddOther = (id: string) =>
+  useJobCommand((body: { drive: Schemas['DriveIn']; holds?: string }, c: Client) => data(c.POST('/api/jobs/{job}/other-drives', { ...path(id), body })))
+
+export const useDropOther = (id: string) =>
+  useJobCommand((drive: string, c: Client) => data(c.DELETE('/api/jobs/{job}/other-drives/{drive}', { params: { path: { job: id, drive } } })))
+
+export const useNoteEvent = (id: string) =>
+  useJobCommand((body: Schemas['Happening'], c: Client) => data(c.POST('/api/jobs/{job}/events', { ...path(id), body })))
+
+export const useForgetEvent = (id: string) =>
+  useJobCommand((setup: string, c: Client) => data(c.DELETE('/api/jobs/{job}/setups/{setup}/last-event', { params: { path: { job: id, setup } } })))
+
+export const useUndoTemplate = (id: string) => useJobCommand((_: void, c: Client) => data(c.DELETE('/api/jobs/{job}/template', path(id))))
+
+export const useShop = () => useQuery({ queryKey: ['shop'], queryFn: () => data(client.GET('/api/settings/shop')) })
+
+/** useSetShop sets what holds for all jobs of the shop. */
+export const useSetShop = () =>
+  useCommand((body: Schemas['Shop'], c) => data(c.PUT('/api/settings/shop', { body })), {
+    onSuccess: (shop, _, cache) => {
+      cache.setQueryData(['shop'], shop)
+      void cache.invalidateQueries({ predicate: (q) => q.queryKey.includes('ledger') || q.queryKey.includes('report') || q.queryKey.includes('templates') })
+    },
+  })

@@ -1,23 +1,10 @@
-import { useEffect } from 'react'
-import { Link, Outlet, Route, Routes, useLocation } from 'react-router'
-import { ReachPage } from '../access/ReachPage'
+import { Link, Outlet, ScrollRestoration } from 'react-router'
 import { SignIn } from '../access/SignIn'
 import { useLive } from '../api/live'
 import { useSession } from '../api/queries'
-import { BenchPage } from '../bench/BenchPage'
-import { CloserPage } from '../closer/CloserPage'
-import { IntakePage } from '../intake/IntakePage'
-import { JobPage } from '../job/JobPage'
-import { LedgerPage } from '../ledger/LedgerPage'
-import { MeasurePage } from '../measure/MeasurePage'
-import { RacePage } from '../race/RacePage'
-import { ReportPage } from '../report/ReportPage'
-import { ReactionPage } from '../timer/ReactionPage'
-import { TimerPage } from '../timer/TimerPage'
+import { Heading } from '../ui/Heading'
 import { Empty } from '../ui/parts'
-import { VideoPage } from '../video/VideoPage'
 import { Line } from './Line'
-import { SettingsPage } from './SettingsPage'
 import { TopBar } from './TopBar'
 
 /** App is every page of the bench. The timer stands alone: nothing may lie over it. */
@@ -32,33 +19,14 @@ function Pages() {
   return (
     <>
       <Line />
-      <Routes>
-      <Route path="/jobs/:job/timer/:setup/:test" element={<TimerPage />} />
-      <Route path="/jobs/:job/race/:test" element={<RacePage />} />
-      <Route path="/reaction" element={<ReactionPage />} />
-      <Route element={<Framed />}>
-        <Route index element={<BenchPage />} />
-        <Route path="/new" element={<IntakePage />} />
-        <Route path="/reach" element={<ReachPage />} />
-        <Route path="/settings" element={<SettingsPage />} />
-        <Route path="/jobs/:job" element={<JobPage />} />
-        <Route path="/jobs/:job/measure/:setup" element={<MeasurePage />} />
-        <Route path="/jobs/:job/video/:setup/:test" element={<VideoPage />} />
-        <Route path="/jobs/:job/tests/:test" element={<CloserPage />} />
-        <Route path="/jobs/:job/ledger" element={<LedgerPage />} />
-        <Route path="/jobs/:job/report" element={<ReportPage />} />
-        <Route path="*" element={<Nowhere />} />
-      </Route>
-      </Routes>
+      <Outlet />
+      <ScrollRestoration />
     </>
   )
 }
 
-function Framed() {
-  const { pathname } = useLocation()
-  useEffect(() => {
-    window.scrollTo(0, 0)
-  }, [pathname])
+/** Framed is what is around every page but the full-screen tools. */
+export function Framed() {
   return (
     <>
       <TopBar />
@@ -69,9 +37,12 @@ function Framed() {
   )
 }
 
-function Nowhere() {
+export function Nowhere() {
   return (
     <div className="pt-10">
+      <Heading title="No such page" className="sr-only">
+        No such page
+      </Heading>
       <Empty title="There is no such page.">
         <Link className="btn btn-primary" to="/">
           To the bench

@@ -1,8 +1,19 @@
 import { useEffect, useState } from 'react'
 import { useLine } from '../api/live'
+import { waitingPresses } from '../timer/waiting'
 
 /** patience is how long the line may be down before it is said, ms: a page that comes back into sight takes a moment. */
 const patience = 1500
+
+/** presses is how many presses of timers wait on this device to be sent. */
+function presses(): number {
+  let n = 0
+  for (let i = 0; i < localStorage.length; i++) {
+    const key = localStorage.key(i)
+    if (key?.startsWith('presses ')) n += waitingPresses(key.slice('presses '.length)).length
+  }
+  return n
+}
 
 /** Line says while the bench cannot be heard, so that nobody takes what is shown for how things are now. */
 export function Line() {
@@ -17,9 +28,11 @@ export function Line() {
     }
   }, [down])
   if (!down || !long) return null
+  const waiting = presses()
   return (
     <p role="alert" className="no-print sticky top-0 z-20 bg-error px-4 py-2 text-center font-semibold text-error-content">
       Can’t reach the bench. What is shown may be out of date; this page reconnects automatically.
+      {waiting > 0 && ` ${waiting === 1 ? 'One press of the timer waits' : `${waiting} presses of the timer wait`} here to be sent.`}
     </p>
   )
 }

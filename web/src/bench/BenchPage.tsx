@@ -1,8 +1,9 @@
 import { FolderInput, Plus, Search } from 'lucide-react'
-import { useDeferredValue, useMemo, useRef, useState } from 'react'
-import { Link, useNavigate } from 'react-router'
+import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
+import { Link, useNavigate, useSearchParams } from 'react-router'
 import type { Board } from '../api/client'
 import { useImportJob, useJobs } from '../api/queries'
+import { Heading } from '../ui/Heading'
 import { Empty, Query, Refusal } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { JobStrip } from './JobStrip'
@@ -16,8 +17,31 @@ const states = [
 
 /** BenchPage shows every job at work and what it needs next. */
 export function BenchPage() {
-  const [state, setState] = useState<(typeof states)[number]['id']>('open')
-  const [words, setWords] = useState('')
+  // What is looked for stands in the address: a link carries it, and the way back finds it again.
+  const [address, setSearch] = useSearchParams()
+  const state = states.find((s) => s.id === address.get('state'))?.id ?? 'open'
+  const [words, setWords] = useState(address.get('q') ?? '')
+  const put = useCallback(
+    (key: string, value: string) =>
+      setSearch(
+        (before) => {
+          const next = new URLSearchParams(before)
+          if (value) next.set(key, value)
+          else next.delete(key)
+          return next
+        },
+        { replace: true },
+      ),
+    [setSearch],
+  )
+  const setState = useCallback((id: string) => put('state', id === 'open' ? '' : id), [put])
+  // What is typed shows at once; the address follows once the typing rests.
+  const rested = words === (address.get('q') ?? '')
+  useEffect(() => {
+    if (rested) return
+    const t = setTimeout(() => put('q', words), 300)
+    return () => clearTimeout(t)
+  }, [rested, words, put])
   const q = useDeferredValue(words)
   const jobs = useJobs(state, q)
   const search = useRef<HTMLInputElement>(null)
@@ -32,19 +56,21 @@ export function BenchPage() {
       }
       return [
         { key: '/', label: 'Search', run: () => search.current?.focus() },
-        { key: 'f', label: 'Finished jobs, or those on the bench', run: () => setState((s) => (s === 'finished' ? 'open' : 'finished')) },
+        { key: 'f', label: 'Finished jobs, or those on the bench', run: () => setState(state === 'finished' ? 'open' : 'finished') },
         { key: 'j', label: 'Next job', run: () => step(1) },
         { key: 'k', label: 'Job before', run: () => step(-1) },
         { key: 'ArrowDown', label: '', quiet: true, run: () => step(1) },
         { key: 'ArrowUp', label: '', quiet: true, run: () => step(-1) },
       ]
-    }, []),
+    }, [state, setState]),
   )
 
   return (
     <>
       <div className="flex flex-wrap items-center gap-3 py-5">
-        <h1 className="mr-auto text-3xl font-bold tracking-tight">The bench</h1>
+        <div className="mr-auto">
+          <Heading title="The bench">The bench</Heading>
+        </div>
         <div role="group" aria-label="Which jobs" className="join">
           {states.map((s) => (
             <button

@@ -2,7 +2,7 @@ import { Hand, Hourglass } from 'lucide-react'
 import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 import type { Board, Card } from '../api/client'
-import { measurePath } from '../job/paths'
+import { beginPath, beginWords, measurePath } from '../job/paths'
 import { minutes } from '../ui/format'
 
 /** NextAtTheBench is over all open jobs what needs hands now, and what runs or could run by itself meanwhile. */
@@ -20,7 +20,7 @@ export function NextAtTheBench({ board }: { board: Board }) {
             Measuring: {measuring.kept} of {measuring.of} runs are done
           </Link>
         ) : itself ? (
-          <To card={itself} />
+          <To card={itself.next.unattended && itself.next.hands ? { ...itself, next: itself.next.unattended } : itself} />
         ) : (
           'Nothing to start.'
         )}
@@ -33,7 +33,7 @@ function Part({ icon, title, children }: { icon: ReactNode; title: string; child
   return (
     <div className="flex gap-3 p-3.5">
       <span className="pt-0.5">{icon}</span>
-      <div>
+      <div className="flex-1">
         <p className="text-sm text-secondary">{title}</p>
         <div className="text-lg leading-snug">{children}</div>
       </div>
@@ -41,11 +41,17 @@ function Part({ icon, title, children }: { icon: ReactNode; title: string; child
   )
 }
 
+/** To says what a job needs next, with the button that begins it from here. */
 function To({ card }: { card: Card }) {
   return (
-    <Link className="hover:underline" to={`/jobs/${card.id}`}>
-      <strong>{card.customer || card.computer || card.number}</strong>: {card.next.words}{' '}
-      {card.next.minutes > 0 && <span className="text-secondary">about {minutes(card.next.minutes)}</span>}
-    </Link>
+    <span className="flex flex-wrap items-center gap-x-4 gap-y-2">
+      <Link className="flex-1 basis-52 hover:underline" to={`/jobs/${card.id}`}>
+        <strong>{card.customer || card.computer || card.number}</strong>: {card.next.words}{' '}
+        {card.next.minutes > 0 && <span className="text-secondary">about {minutes(card.next.minutes)}</span>}
+      </Link>
+      <Link className="btn btn-primary" to={beginPath(card)} aria-label={`${beginWords[card.next.do]}: ${card.customer || card.computer || card.number}`}>
+        {beginWords[card.next.do]}
+      </Link>
+    </span>
   )
 }

@@ -2,10 +2,13 @@ import { ArrowLeft } from 'lucide-react'
 import { useMemo, type ReactNode } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import type { Schemas, Test, View } from '../api/client'
-import { useCloser, useJob } from '../api/queries'
+import { useCloser } from '../api/queries'
+import { useView } from '../job/JobFrame'
+import { pagePath } from '../job/paths'
 import { driveName, driveOf, setupName, setupOf } from '../job/view'
 import { plain } from '../measure/words'
 import { bytes, figure } from '../ui/format'
+import { Heading } from '../ui/Heading'
 import { Empty, Query, SideMark, Simulated } from '../ui/parts'
 import { Plot, tick, type Mark, type Side } from '../ui/Plot'
 import { useShortcuts } from '../ui/shortcuts'
@@ -16,26 +19,21 @@ type Half = { side: Side; name: string; drive: string; runs: CloserRun[]; strong
 
 /** CloserPage looks closer at one test: how long requests took, how the rate went over time, where it fell, on both sides. */
 export function CloserPage() {
-  const { job: id, test } = useParams()
-  const job = useJob(id!)
-  const closer = useCloser(id!, test!)
+  const view = useView()
+  const { test } = useParams()
+  const closer = useCloser(view.id, test!)
   const go = useNavigate()
-  useShortcuts(useMemo(() => [{ key: 'Escape', label: 'Back to the ledger', run: () => void go(`/jobs/${id}/ledger`) }], [go, id]))
+  const ledger = pagePath(view.id, 'ledger')
+  useShortcuts(useMemo(() => [{ key: 'Escape', label: 'Back to the ledger', run: () => void go(ledger) }], [go, ledger]))
   return (
-    <div className="py-5">
-      <Query of={job} what="the job">
-        {(view) => (
-          <>
-            <Link to={`/jobs/${id}/ledger`} className="inline-flex items-center gap-1 text-secondary hover:text-base-content">
-              <ArrowLeft size={16} aria-hidden /> Ledger of {view.job.job.number} {view.job.job.customer?.name}
-            </Link>
-            <Query of={closer} what="the runs">
-              {(c) => <Opened view={view} closer={c} />}
-            </Query>
-          </>
-        )}
+    <>
+      <Link to={ledger} className="inline-flex items-center gap-1 text-secondary hover:text-base-content">
+        <ArrowLeft size={16} aria-hidden /> Ledger
+      </Link>
+      <Query of={closer} what="the runs">
+        {(c) => <Opened view={view} closer={c} />}
       </Query>
-    </div>
+    </>
   )
 }
 
@@ -51,9 +49,9 @@ function Opened({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
   const simulated = halves.some((h) => h.runs.some((r) => r.simulated))
   return (
     <>
-      <h1 className="flex flex-wrap items-center gap-3 text-3xl font-bold tracking-tight">
+      <Heading title={`${closer.test.name}, ${view.job.job.number}`} className="flex flex-wrap items-center gap-3 text-3xl font-bold tracking-tight">
         {test.name} {simulated && <Simulated />}
-      </h1>
+      </Heading>
       <p className="text-secondary">{plain(test)}</p>
       {halves.length === 0 && <Empty title="This test has no runs yet." />}
       <div className="mt-4 grid gap-x-8 gap-y-3 md:grid-cols-2">

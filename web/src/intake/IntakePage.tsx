@@ -5,14 +5,17 @@ import { FormProvider, useForm, useWatch } from 'react-hook-form'
 import { useNavigate } from 'react-router'
 import { client, data } from '../api/client'
 import { useOpenJob, useTemplates } from '../api/queries'
-import { Questions } from '../job/Questions'
+import { Questions } from '../plan/Questions'
 import { Choice } from '../ui/Choice'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { FormProblems } from '../ui/FormProblems'
+import { Heading } from '../ui/Heading'
 import { Refusal, SideMark, Simulated } from '../ui/parts'
+import { Unsaved } from '../ui/Unsaved'
 import { ComputerFields } from './ComputerFields'
 import { DriveFields } from './DriveFields'
+import { Reasons, type Reason } from './Reasons'
 import { fromComputer, intakeSchema, noDrive, toIntake, type IntakeInput, type IntakeOutput } from './fields'
 
 /** IntakePage takes a computer in. A name and the kind of drive are enough to start measuring. */
@@ -37,6 +40,7 @@ export function IntakePage() {
   const [answers, setAnswers] = useState<Record<string, string>>({})
   const chosen = templates.find((t) => t.id === template)
   const [filled, setFilled] = useState(false)
+  const [reasons, setReasons] = useState<Reason[]>([])
   const fillIn = async () => {
     setValue('computer', fromComputer(await data(client.GET('/api/computer'))))
     setFilled(true)
@@ -46,11 +50,11 @@ export function IntakePage() {
     <FormProvider {...form}>
       <form
         noValidate
-        onSubmit={handleSubmit((v) => open.run({ ...toIntake(v), template, answers: numbersOf(answers) }, (view) => void go(`/jobs/${view.id}`)))}
+        onSubmit={handleSubmit((v) => open.run({ ...toIntake(v), reasons: reasons.map((r, i) => (i === 0 && v.reason ? { ...r, words: v.reason } : r)), template, answers: numbersOf(answers) }, (view) => void go(`/jobs/${view.id}`)))}
         className="flex flex-col gap-6 py-5"
       >
         <div>
-          <h1 className="text-3xl font-bold tracking-tight">A computer comes in</h1>
+          <Heading title="A computer comes in">A computer comes in</Heading>
           <p className="text-secondary">A name and the kind of drive are enough to start. Everything else can come later.</p>
         </div>
         <div className="grid gap-6 md:grid-cols-2">
@@ -59,7 +63,8 @@ export function IntakePage() {
               <Field label="Customer" autoFocus error={formState.errors.customer?.name?.message} {...register('customer.name')} />
               <Field label="Contact" error={formState.errors.customer?.contact?.message} {...register('customer.contact')} />
             </div>
-            <Field label="Reason for the upgrade" error={formState.errors.reason?.message} {...register('reason')} />
+            <Reasons value={reasons} onChange={setReasons} />
+            <Field label="In the customer’s words" error={formState.errors.reason?.message} {...register('reason')} />
           </Part>
           <Part title="The computer">
             <ComputerFields name="computer" open={filled} />
@@ -101,6 +106,7 @@ export function IntakePage() {
             </>
           )}
         </section>
+        <Unsaved when={formState.isDirty && !open.isPending && !open.isSuccess} />
         <FormProblems />
         {open.error && <Refusal error={open.error} />}
         <CommandButton of={open} type="submit" tone="primary" size="lg" className="self-start">

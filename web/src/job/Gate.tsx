@@ -1,10 +1,14 @@
 import { Unplug } from 'lucide-react'
-import { useState } from 'react'
+import { useState, type ReactNode } from 'react'
+import { useNavigate } from 'react-router'
 import type { Schemas, View } from '../api/client'
-import { usePassGate } from '../api/queries'
+import { usePassGate, useTick } from '../api/queries'
+import { InUse } from '../intake/Drives'
 import { Choice } from '../ui/Choice'
 import { time } from '../ui/format'
 import { Refusal } from '../ui/parts'
+import { technician } from '../ui/technician'
+import { setupAs } from './view'
 
 type GateName = 'old-drive-out' | 'measured-again' | 'handed-back'
 
@@ -32,48 +36,59 @@ const gates: Record<GateName, { title: string; missing: string; clear: string; v
   },
 }
 
-/** Gate is the point the job comes to next, with what is missing at it; those that were passed stand above. */
-export function Gate({ view }: { view: View }) {
-  const passed = (view.job.job.gates ?? []).filter((g) => g.name in gates)
-  const next = comesTo(view)
+/** Gate stands at the end of its station: with what is missing at it and the boxes that it asks for, or when it was passed. */
+export function Gate({ view, name, children }: { view: View; name: GateName; children?: ReactNode }) {
+  const passed = (view.job.job.gates ?? []).findLast((g) => g.name === name)
   return (
-    <div id="gate" className="flex flex-col gap-2">
-      {passed.map((g) => (
-        <p key={g.name} className="flex items-center gap-2 text-secondary">
+    <div id="gate" className="scroll-mt-4">
+      {passed ? (
+        <p className="flex items-center gap-2 text-secondary">
           <Unplug size={18} aria-hidden className="shrink-0" />
           <span>
-            {gates[g.name as GateName].passed} on {time(g.at)}.
-            {g.why && ` Missing: ${g.missing?.join('; ') || 'something'}. Because: ${g.why}`}
-            {g.old_drive && ` Old drive: ${g.old_drive}.`}
+            {gates[name].passed} on {time(passed.at)}.{passed.why && ` Missing: ${passed.missing?.join('; ') || 'something'}. Because: ${passed.why}`}
+            {passed.old_drive && ` Old drive: ${passed.old_drive}.`}
           </span>
         </p>
-      ))}
-      {next && <Standing key={next.name} view={view} name={next.name} lost={next.lost} />}
+      ) : (
+        <Standing view={view} name={name} lost={lostAt(view, name)}>
+          {children}
+          {name === 'old-drive-out' && <BeforeItComesOut view={view} />}
+        </Standing>
+      )}
     </div>
   )
 }
 
-function comesTo(view: View): { name: GateName; lost: Schemas['Lost'][] } | null {
-  switch (view.here) {
-    case 'then':
-    case 'old-drive-out':
-      return { name: 'old-drive-out', lost: view.lost }
-    case 'now':
-      return { name: 'measured-again', lost: view.again }
-    case 'compare':
-      return { name: 'handed-back', lost: view.back }
-  }
-  return null
+const lostAt = (view: View, name: GateName): Schemas['Lost'][] => ({ 'old-drive-out': view.lost, 'measured-again': view.again, 'handed-back': view.back })[name]
+
+/** BeforeItComesOut are the boxes that the first gate asks for. */
+function BeforeItComesOut({ view }: { view: View }) {
+  const tick = useTick(view.id)
+  const backup = view.job.plan.steps?.find((s) => s.id === 'backup')
+  const then = setupAs(view, 'then')
+  return (
+    <div className="mt-3 flex flex-wrap items-center gap-x-8 gap-y-3">
+      {backup && (
+        <label className="flex min-h-11 cursor-pointer items-center gap-3">
+          <input type="checkbox" className="checkbox" checked={Boolean(backup.done)} onChange={(e) => tick.run({ step: backup.id, done: e.target.checked, by: technician.get() })} />
+          {backup.text}
+        </label>
+      )}
+      {then && <InUse view={view} setup={then} />}
+      {tick.error && <Refusal error={tick.error} />}
+    </div>
+  )
 }
 
-function Standing({ view, name, lost }: { view: View; name: GateName; lost: Schemas['Lost'][] }) {
+function Standing({ view, name, lost, children }: { view: View; name: GateName; lost: Schemas['Lost'][]; children?: ReactNode }) {
   const pass = usePassGate(view.id)
+  const go = useNavigate()
   const [why, setWhy] = useState('')
   const [drive, setDrive] = useState<string>()
   const words = gates[name]
   const last = name === 'handed-back'
   return (
-    <section aria-labelledby="gate-title" className="border-x-8 border-base-content bg-base-200 p-4 md:p-5">
+    <section aria-labelledby="gate-title" className="border-x-8 border-base-content bg-base-200 p-4">
       <h2 id="gate-title" className="flex items-center gap-2 text-xl font-bold">
         <Unplug size={22} aria-hidden /> {words.title}
       </h2>
@@ -89,11 +104,12 @@ function Standing({ view, name, lost }: { view: View; name: GateName; lost: Sche
       ) : (
         <p className="mt-1">{words.clear}</p>
       )}
+      {children}
       <form
         className="mt-4 flex flex-col gap-4"
         onSubmit={(e) => {
           e.preventDefault()
-          pass.run({ gate: name, why, old_drive: drive })
+          pass.run({ gate: name, why, old_drive: drive }, () => void go(`/jobs/${view.id}`))
         }}
       >
         {last && (

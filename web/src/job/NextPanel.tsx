@@ -1,16 +1,22 @@
 import { ArrowRight, Hand, Hourglass } from 'lucide-react'
-import { Link } from 'react-router'
-import type { View } from '../api/client'
-import { useMeasuring } from '../api/queries'
-import { OpenTimer } from '../timer/OpenTimer'
+import { useMemo, useRef, type ReactNode } from 'react'
+import { Link, useNavigate } from 'react-router'
+import type { Schemas, View } from '../api/client'
+import { useMeasuring, useTick } from '../api/queries'
+import { BeginRound } from '../measure/BeginRound'
+import { useOpenTimer } from '../timer/OpenTimer'
+import { CommandButton } from '../ui/CommandButton'
 import { minutes } from '../ui/format'
-import { measurePath, nextPath } from './paths'
+import { Refusal } from '../ui/parts'
+import { useShortcuts } from '../ui/shortcuts'
+import { technician } from '../ui/technician'
+import { beginPath, beginWords, measurePath, pagePath, type Page } from './paths'
+import { labels } from './stations'
 
-const verbs: Record<string, string> = { measure: 'Measure', report: 'Open the ledger' }
-const anchors: Record<string, [string, string]> = { 'take-out': ['#gate', 'Go to the gate'], type: ['#plan', 'Go to the plan'], 'hand-back': ['#gate', 'Go to the last gate'], fit: ['#drives', 'Enter the drive'] }
+type Next = Schemas['Next']
 
-/** NextPanel is the one most useful thing to do in this job now, with the button that does it. */
-export function NextPanel({ view }: { view: View }) {
+/** NextPanel is the one most useful thing to do in this job now, with the button that begins it; on another page it says where. */
+export function NextPanel({ view, page }: { view: View; page: Page }) {
   const measuring = useMeasuring(view.id).data
   const { next } = view
   if (measuring?.state === 'running') {
@@ -23,41 +29,116 @@ export function NextPanel({ view }: { view: View }) {
     )
   }
   if (next.do === 'nothing') return null
-  const to = nextPath(view)
-  const anchor = anchors[next.do]
+  if (view.page !== page) {
+    return <Elsewhere view={view} next={next} />
+  }
+  return <Here view={view} next={next} />
+}
+
+/** Elsewhere says that the job goes on at another station; Enter goes there. */
+function Elsewhere({ view, next }: { view: View; next: Next }) {
+  const go = useNavigate()
+  const to = pagePath(view.id, view.page)
+  useShortcuts(useMemo(() => [{ key: 'Enter', label: `Go to ${labels[view.page]}`, run: () => void go(to) }], [go, to, view.page]))
+  return (
+    <p className="flex flex-wrap items-center gap-x-4 gap-y-1">
+      Next: {next.words}
+      <Link className="btn btn-sm" to={to}>
+        Go to {labels[view.page]} <ArrowRight size={16} aria-hidden />
+      </Link>
+    </p>
+  )
+}
+
+function Here({ view, next }: { view: View; next: Next }) {
   return (
     <Panel
       icon={next.hands ? <Hand size={26} aria-label="Needs you" /> : <Hourglass size={26} aria-label="Runs unattended" />}
       words={next.words}
-      more={next.minutes > 0 ? `about ${minutes(next.minutes)}, ${next.hands ? 'needs you' : 'runs unattended'}` : ''}
+      more={[next.minutes > 0 && `about ${minutes(next.minutes)}, ${next.hands ? 'needs you' : 'runs unattended'}`, next.needs.length > 0 && `at hand: ${next.needs.join(', ')}`]
+        .filter(Boolean)
+        .join(' · ')}
+      beside={next.unattended && <Unattended view={view} next={next.unattended} />}
     >
-      {next.do === 'time' && (
-        <OpenTimer view={view} setup={next.setup} test={next.test} tone="primary" size="lg">
-          Open the timer <ArrowRight size={20} aria-hidden />
-        </OpenTimer>
-      )}
-      {to && next.do !== 'time' && (
-        <Link className="btn btn-primary btn-lg" to={to}>
-          {verbs[next.do]} <ArrowRight size={20} aria-hidden />
-        </Link>
-      )}
-      {anchor && (
-        <Link className="btn btn-primary btn-lg" to={anchor[0]} onClick={() => document.querySelector(anchor[0])?.scrollIntoView()}>
-          {anchor[1]} <ArrowRight size={20} aria-hidden />
-        </Link>
-      )}
+      <Begin view={view} next={next} />
     </Panel>
   )
 }
 
-function Panel({ icon, words, more, children }: { icon: React.ReactNode; words: string; more?: string; children: React.ReactNode }) {
+/** Unattended is what could run by itself on the same computer instead, while nobody is there. */
+function Unattended({ view, next }: { view: View; next: Next }) {
   return (
-    <section aria-label="Next" className="flex flex-wrap items-center gap-4 rounded-box border-2 border-base-content p-4 md:p-5">
-      <span className="shrink-0">{icon}</span>
-      <p className="flex-1 basis-64 text-2xl leading-snug font-bold">
-        {words} {more && <span className="block text-base font-normal text-secondary">{more}</span>}
+    <div className="mt-3 flex flex-wrap items-center gap-3 border-t border-base-300 pt-3">
+      <Hourglass size={20} aria-hidden className="shrink-0" />
+      <p className="flex-1 basis-64">
+        Or unattended: {next.words.replace(/^(Then|Now): /, '')} <span className="text-secondary">about {minutes(next.minutes)}</span>
       </p>
-      {children}
+      <BeginRound view={view} setup={next.setup}>
+        Measure
+      </BeginRound>
+    </div>
+  )
+}
+
+/** Begin is the button that begins the next step, and Enter presses it. */
+function Begin({ view, next }: { view: View; next: Next }) {
+  const button = useRef<HTMLElement>(null)
+  const go = useNavigate()
+  const timer = useOpenTimer(view)
+  const tick = useTick(view.id)
+  useShortcuts(useMemo(() => [{ key: 'Enter', label: 'Do what is next', run: () => button.current?.click() }], []))
+  const words = beginWords[next.do]
+  switch (next.do) {
+    case 'time':
+      return (
+        <CommandButton ref={button} of={timer.of} tone="primary" size="lg" onClick={() => timer.open(next.setup, next.test)}>
+          {words} <ArrowRight size={20} aria-hidden />
+        </CommandButton>
+      )
+    case 'measure':
+      return (
+        <BeginRound ref={button} view={view} setup={next.setup} primary>
+          {words} <ArrowRight size={20} aria-hidden />
+        </BeginRound>
+      )
+    case 'step':
+      return (
+        <span>
+          <CommandButton ref={button} of={tick} tone="primary" size="lg" onClick={() => tick.run({ step: next.step, done: true, by: technician.get() })}>
+            Done
+          </CommandButton>
+          {tick.error && <Refusal error={tick.error} />}
+        </span>
+      )
+  }
+  const to = next.do === 'report' ? pagePath(view.id, 'ledger') : beginPath({ id: view.id, page: view.page, next })
+  return (
+    <CommandButton
+      ref={button}
+      of={{ isPending: false }}
+      tone="primary"
+      size="lg"
+      onClick={() => {
+        void go(to)
+        if (to.endsWith('#gate')) document.querySelector('#gate')?.scrollIntoView()
+      }}
+    >
+      {words} <ArrowRight size={20} aria-hidden />
+    </CommandButton>
+  )
+}
+
+function Panel({ icon, words, more, beside, children }: { icon: ReactNode; words: string; more?: string; beside?: ReactNode; children: ReactNode }) {
+  return (
+    <section aria-label="Next" className="rounded-box border-2 border-base-content p-4">
+      <div className="flex flex-wrap items-center gap-4">
+        <span className="shrink-0">{icon}</span>
+        <p className="flex-1 basis-64 text-2xl leading-snug font-bold">
+          {words} {more && <span className="block text-base font-normal text-secondary">{more}</span>}
+        </p>
+        {children}
+      </div>
+      {beside}
     </section>
   )
 }

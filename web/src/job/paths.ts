@@ -1,24 +1,53 @@
-import type { View } from '../api/client'
+import type { Card, Schemas, Setup, View } from '../api/client'
 
-/** Where on the page a thing is done. */
+/** Where a thing is done. */
 
+export type Page = Schemas['Page']
+
+export const pagePath = (job: string, page: Page) => `/jobs/${job}/${page}`
+export const trialPath = (job: string, setup: string) => `/jobs/${job}/trials/${setup}`
 export const measurePath = (job: string, setup: string) => `/jobs/${job}/measure/${setup}`
 export const timerPath = (job: string, setup: string, test: string) => `/jobs/${job}/timer/${setup}/${test}`
 export const videoPath = (job: string, setup: string, test: string) => `/jobs/${job}/video/${setup}/${test}`
 export const racePath = (job: string, test: string) => `/jobs/${job}/race/${test}`
 export const closerPath = (job: string, test: string) => `/jobs/${job}/tests/${test}`
 
-/** nextPath is the page on which the next step is done, or null where it is done on the job's own page. */
-export function nextPath(v: View): string | null {
-  const { next } = v
-  switch (next.do) {
-    case 'measure':
-      return measurePath(v.id, next.setup)
+/** sidePath is the page of a setup. */
+export const sidePath = (job: string, s: Pick<Setup, 'id' | 'role'>) => (s.role === 'trial' ? trialPath(job, s.id) : pagePath(job, s.role))
+
+/** backPath is the page from which a full-screen tool on a setup was opened. */
+export const backPath = (v: View, setup: string | undefined) => {
+  const s = v.job.setups.find((x) => x.id === setup)
+  return s ? sidePath(v.id, s) : `/jobs/${v.id}`
+}
+
+/** beginPath is where the next step of a job is begun, from anywhere on the bench. */
+export function beginPath(c: Pick<Card, 'id' | 'page' | 'next'>): string {
+  switch (c.next.do) {
     case 'time':
-      return timerPath(v.id, next.setup, next.test)
-    case 'report':
-      return `/jobs/${v.id}/ledger`
-    default:
-      return null
+      return timerPath(c.id, c.next.setup, c.next.test)
+    case 'measure':
+      return measurePath(c.id, c.next.setup)
+    case 'type':
+      return `${pagePath(c.id, c.page)}?test=${c.next.test}`
+    case 'take-out':
+    case 'hand-back':
+      return `${pagePath(c.id, c.page)}#gate`
+    case 'fit':
+      return `${pagePath(c.id, 'intake')}#drives`
   }
+  return pagePath(c.id, c.page)
+}
+
+/** beginWords is what the button says that begins the next step. */
+export const beginWords: Record<View['next']['do'], string> = {
+  time: 'Open the timer',
+  measure: 'Measure',
+  type: 'Enter value',
+  'take-out': 'Go to the gate',
+  step: 'Go to the step',
+  fit: 'Enter the drive',
+  report: 'Open the ledger',
+  'hand-back': 'Go to the last gate',
+  nothing: '',
 }

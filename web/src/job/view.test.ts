@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import type { View } from '../api/client'
-import { nextPath } from './paths'
-import { conditionsInWords, driveName, lastSitting, missingRuns, reasonAside, runsOf } from './view'
+import { backPath, beginPath, sidePath } from './paths'
+import { stationsOf } from './stations'
+import { conditionsInWords, unknownConditions, driveName, lastSitting, missingRuns, reasonAside, runsOf } from './view'
 
 const run = (id: string, sitting: string, set_aside: null | string | { reason: string } = null) => ({ id, test: 't', sitting, value: 1, method: 'typed', set_aside })
 const view = {
@@ -46,11 +47,39 @@ describe('reading a job', () => {
     ])
     expect(conditionsInWords({})).toEqual([])
   })
-  it('knows where the next step is done', () => {
-    expect(nextPath(view)).toBe('/jobs/j/timer/then/t')
-    const next = (what: string) => nextPath({ ...view, next: { ...view.next, do: what } } as View)
+  it('knows where the next step is begun', () => {
+    const next = (what: string) => beginPath({ ...view, page: 'then', next: { ...view.next, do: what } } as View)
+    expect(next('time')).toBe('/jobs/j/timer/then/t')
     expect(next('measure')).toBe('/jobs/j/measure/then')
-    expect(next('report')).toBe('/jobs/j/ledger')
-    expect(next('take-out')).toBeNull()
+    expect(next('type')).toBe('/jobs/j/then?test=t')
+    expect(next('take-out')).toBe('/jobs/j/then#gate')
+    expect(next('fit')).toBe('/jobs/j/intake#drives')
+    expect(next('report')).toBe('/jobs/j/then')
+  })
+  it('names what nobody noted of the conditions', () => {
+    expect(unknownConditions({})).toEqual(['power', 'power mode', 'what else is running', 'encryption', 'how full it is'])
+    expect(unknownConditions({ power: 'mains', power_mode: 'normal', background_mb_s: 0.1, cpu_pct: 2, encrypted: false, fill_pct: 0 })).toEqual([])
+    expect(unknownConditions({ power: 'mains', power_mode: 'normal', background_mb_s: 0.1, encrypted: false, fill_pct: 0 })).toEqual(['what else is running'])
+  })
+})
+
+describe('the way through a job', () => {
+  const setups = [
+    { id: 'then', role: 'then' },
+    { id: 'now', role: 'now' },
+    { id: 'trial1', role: 'trial', name: 'the quiet one' },
+  ]
+  const at = (page: string, here: string) =>
+    stationsOf({ ...view, page, here, job: { ...view.job, setups }, coverage: [{ test: 't', setup: 'trial1', kept: 1 }] } as unknown as View).map((s) => `${s.label}: ${s.state}`)
+  it('has a station for each trial, between the swap and Now', () => {
+    expect(at('swap', 'now')).toEqual(['Intake: done', 'Then: done', 'The swap: here', 'the quiet one: done', 'Now: ahead', 'Ledger: ahead', 'Report: ahead'])
+  })
+  it('is all behind a job that is finished', () => {
+    expect(at('report', '').filter((s) => !s.endsWith('done'))).toEqual([])
+  })
+  it('leads back from a tool to the side that it was on', () => {
+    expect(sidePath('j', { id: 'trial1', role: 'trial' })).toBe('/jobs/j/trials/trial1')
+    expect(backPath({ ...view, job: { ...view.job, setups } } as unknown as View, 'now')).toBe('/jobs/j/now')
+    expect(backPath(view, 'moon')).toBe('/jobs/j')
   })
 })

@@ -75,6 +75,21 @@ export function conditionsInWords(c: View['job']['sittings'][number]['conditions
   if (c.encrypting) said.push('encryption pass running')
   if (c.encrypted !== null && c.encrypted !== undefined) said.push(c.encrypted ? 'encrypted' : 'not encrypted')
   if (c.fill_pct !== null && c.fill_pct !== undefined) said.push(`${Math.round(c.fill_pct)} % full`)
+  if (c.attached) said.push(c.attached.length > 0 ? `attached: ${c.attached.join(', ')}` : 'nothing else attached')
+  if (c.firmware?.version) said.push(`firmware ${c.firmware.version}`)
   if (c.drive_temp_c !== null && c.drive_temp_c !== undefined) said.push(`drive at ${Math.round(c.drive_temp_c)} °C`)
+  for (const e of c.events ?? []) said.push(`${{ crash: 'a crash', hang: 'a hang', restart: 'a restart' }[e.what] ?? e.what} noted`)
   return said
+}
+
+/** unknownConditions are those that decide most and that nobody noted. */
+export function unknownConditions(c: View['job']['sittings'][number]['conditions']): string[] {
+  const unknown = (v: unknown) => v === undefined || v === null || v === ''
+  return [
+    unknown(c.power) && 'power',
+    unknown(c.power_mode) && 'power mode',
+    unknown(c.busy) && (unknown(c.background_mb_s) || unknown(c.cpu_pct)) && 'what else is running',
+    unknown(c.encrypted) && 'encryption',
+    unknown(c.fill_pct) && 'how full it is',
+  ].filter((w): w is string => Boolean(w))
 }

@@ -1,44 +1,40 @@
-import { ArrowLeft, ScrollText } from 'lucide-react'
-import { useMemo, useState } from 'react'
-import { Link, useNavigate, useParams } from 'react-router'
+import { ScrollText } from 'lucide-react'
+import { Link, useSearchParams } from 'react-router'
 import type { Ledger, Row, View } from '../api/client'
-import { useJob, useLedger, type Compared } from '../api/queries'
+import { useLedger, type Compared } from '../api/queries'
+import { useView } from '../job/JobFrame'
+import { Heading } from '../ui/Heading'
 import { Empty, Query, SideMark, Simulated } from '../ui/parts'
-import { useShortcuts } from '../ui/shortcuts'
 import { LedgerRow } from './LedgerRow'
 import { SidePicker, sidesOf } from './SidePicker'
 
 /** LedgerPage sets every test on Then against the same test on Now. */
 export function LedgerPage() {
-  const id = useParams().job!
-  const job = useJob(id)
-  const [of, setOf] = useState<Compared>({})
-  const ledger = useLedger(id, of)
-  const go = useNavigate()
-  useShortcuts(
-    useMemo(
-      () => [
-        { key: 'r', label: 'Report', run: () => void go(`/jobs/${id}/report`) },
-        { key: 'Escape', label: 'Back to the job', run: () => void go(`/jobs/${id}`) },
-      ],
-      [go, id],
-    ),
-  )
+  const view = useView()
+  // Which sides are compared stands in the address.
+  const [address, setAddress] = useSearchParams()
+  const of: Compared = {
+    ...(address.get('then') && { then: address.get('then')! }),
+    ...(address.get('with') && { with: address.get('with')! }),
+    ...(address.get('intended') && { intended: address.get('intended')! }),
+  }
+  const ledger = useLedger(view.id, of)
+  const pick = (s: Compared) =>
+    setAddress(
+      () => {
+        const next = new URLSearchParams(location.search) // as it is now, also where two are picked in one go
+        for (const [key, value] of Object.entries(s)) {
+          if (value) next.set(key, value)
+          else next.delete(key)
+        }
+        return next
+      },
+      { replace: true, preventScrollReset: true },
+    )
   return (
-    <div className="py-5">
-      <Query of={job} what="the job">
-        {(view) => (
-          <>
-            <Link to={`/jobs/${id}`} className="inline-flex items-center gap-1 text-secondary hover:text-base-content">
-              <ArrowLeft size={16} aria-hidden /> {view.job.job.number} {view.job.job.customer?.name}
-            </Link>
-            <Query of={ledger} what="the ledger">
-              {(l) => <Opened view={view} ledger={l} onPick={(s) => setOf({ ...of, ...s })} />}
-            </Query>
-          </>
-        )}
-      </Query>
-    </div>
+    <Query of={ledger} what="the ledger">
+      {(l) => <Opened view={view} ledger={l} onPick={pick} />}
+    </Query>
   )
 }
 
@@ -88,7 +84,9 @@ function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: 
   return (
     <>
       <div className="mb-2 flex flex-wrap items-center gap-3">
-        <h1 className="mr-auto text-3xl font-bold tracking-tight">Ledger</h1>
+        <div className="mr-auto">
+          <Heading title={`Ledger, ${view.job.job.number}`}>Ledger</Heading>
+        </div>
         {ledger.simulated && <Simulated />}
         <Link className="btn btn-primary" to={`/jobs/${view.id}/report`}>
           <ScrollText size={18} aria-hidden /> Report

@@ -2,55 +2,56 @@ import { ArrowLeft } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import type { Setup, View } from '../api/client'
-import { useJob, useMeasuring, useSit } from '../api/queries'
-import { ConditionsForm } from '../job/ConditionsForm'
-import { conditionsInWords, driveName, driveOf, lastSitting, setupOf, simulatedOn } from '../job/view'
-import { Empty, Query, SideMark, Simulated, sideName } from '../ui/parts'
+import { useMeasuring, useSit } from '../api/queries'
+import { useView } from '../job/JobFrame'
+import { sidePath } from '../job/paths'
+import { ConditionsForm } from '../side/ConditionsForm'
+import { measuredDir } from '../side/ConditionsLine'
+import { conditionsInWords, driveName, driveOf, lastSitting, setupName, setupOf, simulatedOn } from '../job/view'
+import { Heading } from '../ui/Heading'
+import { Empty, SideMark, Simulated, sideName } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
+import { Folder } from './Folder'
 import { Outcome } from './Outcome'
 import { Running } from './Running'
 import { StartForm } from './StartForm'
 
 /** MeasurePage measures the drive of one setup: conditions first, then the round, live, then what came of it. */
 export function MeasurePage() {
-  const { job: id, setup } = useParams()
-  const job = useJob(id!)
-  return (
-    <div className="py-5">
-      <Query of={job} what="the job">
-        {(view) => {
-          const s = setupOf(view, setup!)
-          return s ? <OnSetup view={view} setup={s} /> : <Empty title="This job has no such setup." />
-        }}
-      </Query>
-    </div>
-  )
+  const view = useView()
+  const setup = setupOf(view, useParams().setup!)
+  return setup ? <OnSetup view={view} setup={setup} /> : <Empty title="This job has no such setup." />
 }
 
 function OnSetup({ view, setup }: { view: View; setup: Setup }) {
   const go = useNavigate()
+  const back = sidePath(view.id, setup)
   const measuring = useMeasuring(view.id).data
   const sit = useSit(view.id)
   const sitting = lastSitting(view, setup.id)
   const [anew, setAnew] = useState(false)
   const simulated = simulatedOn(view, setup)
-  const [dir, setDir] = useState(() => localStorage.getItem('measure-dir') ?? '')
+  const [dir, setDir] = useState(measuredDir)
   useShortcuts(
-    useMemo(() => [{ key: 'Escape', label: 'Back to the job', run: () => void go(`/jobs/${view.id}`) }], [go, view.id]),
+    useMemo(() => [{ key: 'Escape', label: 'Back to the job', run: () => void go(back) }], [go, back]),
   )
+  const keepDir = (d: string) => {
+    setDir(d)
+    localStorage.setItem('measure-dir', d)
+  }
   const mine = measuring?.setup === setup.id ? measuring : undefined
   return (
     <div className="flex flex-col gap-5">
       <div>
-        <Link to={`/jobs/${view.id}`} className="inline-flex items-center gap-1 text-secondary hover:text-base-content">
-          <ArrowLeft size={16} aria-hidden /> {view.job.job.number} {view.job.job.customer?.name}
+        <Link to={back} className="inline-flex items-center gap-1 text-secondary hover:text-base-content">
+          <ArrowLeft size={16} aria-hidden /> Back to {setupName(setup)}
         </Link>
-        <h1 className="flex flex-wrap items-center gap-x-3 text-3xl font-bold tracking-tight">
+        <Heading title={`Measuring, ${view.job.job.number}`} className="flex flex-wrap items-center gap-x-3 text-3xl font-bold tracking-tight">
           <SideMark side={setup.role === 'then' ? 'then' : 'now'} size={22} />
           <span className={setup.role === 'then' ? 'text-then' : 'text-now'}>{sideName(setup.role)}:</span>
           <span>the {driveName(driveOf(view, setup))}</span>
           {simulated && <Simulated />}
-        </h1>
+        </Heading>
         {sitting && (
           <p className="mt-1 text-secondary">
             {conditionsInWords(sitting.conditions).join(', ') || 'No conditions noted.'}{' '}
@@ -64,7 +65,8 @@ function OnSetup({ view, setup }: { view: View; setup: Setup }) {
       </div>
       {!sitting || anew ? (
         <section>
-          <h2 className="text-xl font-bold">{sitting ? 'A new sitting' : 'Test conditions'}</h2>
+          {!simulated && <Folder dir={dir} onDir={keepDir} />}
+          <h2 className="mt-4 text-xl font-bold">{sitting ? 'A new sitting' : 'Test conditions'}</h2>
           <p>What differs between Then and Now makes the comparison doubtful. Note it while you can see it.</p>
           <ConditionsForm
             here={!simulated}
@@ -87,10 +89,7 @@ function OnSetup({ view, setup }: { view: View; setup: Setup }) {
             sitting={sitting.id}
             simulated={simulated}
             dir={dir}
-            onDir={(d) => {
-              setDir(d)
-              localStorage.setItem('measure-dir', d)
-            }}
+            onDir={keepDir}
           />
         </>
       )}

@@ -1,7 +1,8 @@
 import { useState } from 'react'
-import { Link } from 'react-router'
+import { Link, useSearchParams } from 'react-router'
 import type { Refused, Setup, View } from '../api/client'
 import { useAmendJob, useStartMeasuring } from '../api/queries'
+import { sidePath } from '../job/paths'
 import { coverOf, itself, missingRuns } from '../job/view'
 import { Field } from '../ui/Field'
 import { bytes, minutes } from '../ui/format'
@@ -30,8 +31,10 @@ export function StartForm({
   const amend = useAmendJob(view.id)
   const tests = view.job.tests.filter((t) => !t.retired && itself(view, t))
   const allDone = tests.every((t) => missingRuns(view, t, setup.id) === 0)
-  const [picked, setPicked] = useState<Set<string>>(() => new Set(tests.filter((t) => allDone || missingRuns(view, t, setup.id) > 0).map((t) => t.id)))
-  const [runs, setRuns] = useState(allDone ? '1' : '')
+  // A row of the station asks for its own test alone.
+  const one = useSearchParams()[0].get('test')
+  const [picked, setPicked] = useState<Set<string>>(() => new Set(tests.filter((t) => (one ? t.id === one : allDone || missingRuns(view, t, setup.id) > 0)).map((t) => t.id)))
+  const [runs, setRuns] = useState(allDone || (one && missingRuns(view, tests.find((t) => t.id === one) ?? tests[0]!, setup.id) === 0) ? '1' : '')
   const count = runs.trim() === '' ? undefined : Number(runs)
   const badCount = count !== undefined && !(Number.isInteger(count) && count >= 1 && count <= 20)
   const round = roundOf(
@@ -64,7 +67,7 @@ export function StartForm({
       {allDone && (
         <p className="text-lg">
           Every test that runs unattended has its runs here.{' '}
-          <Link className="link font-semibold" to={`/jobs/${view.id}`}>
+          <Link className="link font-semibold" to={sidePath(view.id, setup)}>
             Back to the job
           </Link>{' '}
           – or measure once more:

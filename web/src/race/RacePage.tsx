@@ -5,6 +5,7 @@ import type { Schemas, View } from '../api/client'
 import { useClips, useCloser, useJob } from '../api/queries'
 import { driveName, driveOf } from '../job/view'
 import { setupOf, sideName } from '../ledger/sides'
+import { Heading } from '../ui/Heading'
 import { clock, lasted } from '../ui/format'
 import { Empty, Query, SideMark, Simulated } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
@@ -64,7 +65,7 @@ function Race({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
         <Link to={`/jobs/${view.id}/ledger`} className="inline-flex items-center gap-1 text-secondary hover:text-base-content">
           <ArrowLeft size={16} aria-hidden /> Ledger
         </Link>
-        <h1 className="text-xl font-bold">{closer.test.name}: side by side</h1>
+        <Heading title="Race" className="text-xl font-bold">{closer.test.name}: side by side</Heading>
         {racers.some((r) => r.run.simulated) && <Simulated small />}
         {everyone.length > racers.length && (
           <Link className="btn btn-sm" to={`?setups=${everyone.join(',')}`} replace>

@@ -5,9 +5,10 @@ import { pageNow, useClock } from '../api/clock'
 import { newKey } from '../api/key'
 import type { Setup, Test, Timer, View } from '../api/client'
 import { useDiscardTimer, useKeepTimer, usePerform } from '../api/queries'
-import { videoPath } from '../job/paths'
+import { sidePath, videoPath } from '../job/paths'
 import { coverOf, setupName, simulatedOn } from '../job/view'
 import { clock, figure, giveOrTake } from '../ui/format'
+import { Heading } from '../ui/Heading'
 import { Refusal, SideMark, Simulated } from '../ui/parts'
 import { CommandButton } from '../ui/CommandButton'
 import { useShortcuts } from '../ui/shortcuts'
@@ -32,7 +33,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
     { ...held, id },
     outbox.waiting.map((p) => asFarAsKnown(p, bench)),
   )
-  const job = `/jobs/${view.id}`
+  const job = sidePath(view.id, setup)
   const keep = useKeepTimer(view.id, (how) => {
     if (!how.again && !how.series && held.series === 0) void go(job)
   })
@@ -124,7 +125,9 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
         <span className={`flex items-center gap-2 text-2xl font-bold ${side === 'then' ? 'text-then' : 'text-now'}`}>
           <SideMark side={side} size={20} /> {setupName(setup)}
         </span>
-        <h1 className="text-xl font-semibold">{test.name}</h1>
+        <Heading title={test.name} className="text-xl font-semibold">
+          {test.name}
+        </Heading>
         {cover && (
           <span className="text-secondary">
             {cover.kept} of {cover.wanted} runs kept
@@ -225,7 +228,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
             The same again: <strong>{[was.content || test.content, was.app_version && `version ${was.app_version}`].filter(Boolean).join(', ')}</strong>
           </p>
         )}
-        {stopped && <WhatItWas test={test} was={was} onChange={setWas} />}
+        {stopped && <WhatItWas view={view} setup={setup} test={test} was={was} onChange={setWas} />}
         {!stopped && timer.finish && <FinishLine timer={timer} />}
         <Settle view={view} test={test} setup={setup} />
         <p className="text-sm text-secondary">

@@ -22,7 +22,7 @@ export function useOpenTimer(view: View) {
 }
 
 /** OpenTimer is the button that opens the timer of a test. */
-export function OpenTimer({ view, setup, test, className, size, tone, children, ...rest }: { view: View; setup: Setup['id']; test: Test['id']; className?: string; size?: 'sm' | 'lg'; tone?: 'primary' | 'plain'; children: ReactNode; 'aria-label'?: string }) {
+export function OpenTimer({ view, setup, test, className, size, tone, children, ...rest }: { view: View; setup: Setup['id']; test: Test['id']; className?: string; size?: 'sm' | 'lg'; tone?: 'primary' | 'plain' | 'ghost'; children: ReactNode; 'aria-label'?: string }) {
   const { open, of } = useOpenTimer(view)
   return (
     <CommandButton of={of} tone={tone} size={size} className={className} onClick={() => open(setup, test)} {...rest}>

@@ -2,6 +2,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import { useCalibrate } from '../api/queries'
 import { Field } from '../ui/Field'
+import { Heading } from '../ui/Heading'
 import { figure, giveOrTake } from '../ui/format'
 import { Refusal } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
@@ -86,7 +87,7 @@ export function ReactionPage() {
     >
       {state === 'ready' && (
         <>
-          <h1 className="text-4xl font-bold">Your own reaction</h1>
+          <Heading title="Your own reaction" className="text-4xl font-bold">Your own reaction</Heading>
           <p className="max-w-xl text-lg">
             For twenty seconds: press space or the glass each time the screen turns dark. How much your presses spread is what a time by hand is unsure by; a
             steady hand makes every time you take surer.

@@ -2,9 +2,10 @@ import { ArrowLeft } from 'lucide-react'
 import { Link, useParams } from 'react-router'
 import type { Setup, Test, Timer, View } from '../api/client'
 import { useArmTimer, useJob, useSit, useTimer } from '../api/queries'
-import { ConditionsForm } from '../job/ConditionsForm'
+import { ConditionsForm } from '../side/ConditionsForm'
 import { timerPath } from '../job/paths'
 import { lastSitting, setupOf, simulatedOn, testOf } from '../job/view'
+import { Heading } from '../ui/Heading'
 import { Empty, Loading, Query, Refusal, sideName } from '../ui/parts'
 import { technician } from '../ui/technician'
 import { Glass } from './Glass'
@@ -38,7 +39,7 @@ function Armed({ view, setup, test }: { view: View; setup: Setup; test: Test }) 
   if (!sitting) {
     return (
       <Framed view={view}>
-        <h1 className="text-3xl font-bold">Test conditions</h1>
+        <Heading title="Test conditions">Test conditions</Heading>
         <p>
           {sideName(setup.role)}: {test.name}
         </p>

@@ -1,8 +1,8 @@
 import type { Schemas, Setup, Test, View } from '../api/client'
-import { reasonAside, runsOf } from '../job/view'
+import { driveName, reasonAside, runsOf } from '../job/view'
 import { Field } from '../ui/Field'
 
-export type Was = Pick<Schemas['Keeping'], 'warmth' | 'start_kind' | 'app_version' | 'content' | 'since_start'>
+export type Was = Pick<Schemas['Keeping'], 'warmth' | 'start_kind' | 'app_version' | 'content' | 'since_start' | 'on'>
 
 /** before is what the last run of the test was: the same save, the same version, once more since the start. */
 export function before(view: View, test: Test, setup: Setup): Was {
@@ -14,17 +14,20 @@ export function before(view: View, test: Test, setup: Setup): Was {
     start_kind: (test.start_kind as Was['start_kind']) ?? '',
     app_version: last?.app_version ?? '',
     content: last?.content_digest ?? '',
+    on: last?.on ?? '',
     since_start: here?.since_start ? here.since_start + 1 : 0,
   }
 }
 
 /** WhatItWas notes what a run was, so that like is compared with like. */
-export function WhatItWas({ test, was, onChange }: { test: Test; was: Was; onChange: (w: Was) => void }) {
+export function WhatItWas({ view, setup, test, was, onChange }: { view: View; setup: Setup; test: Test; was: Was; onChange: (w: Was) => void }) {
+  const others = setup.also ?? []
+  const on = others.find((a) => a.drive === was.on)
   const start = test.start_kind !== undefined && test.start_kind !== ''
   return (
     <details className="w-full max-w-3xl text-left">
       <summary className="cursor-pointer text-center text-secondary">
-        What this run was: {[start ? was.start_kind : was.warmth, was.app_version && `version ${was.app_version}`, was.content].filter(Boolean).join(', ') || 'nothing noted'}
+        What this run was: {[start ? was.start_kind : was.warmth, was.app_version && `version ${was.app_version}`, was.content, on && `on the ${driveName(view.job.drives.find((d) => d.id === on.drive))}`].filter(Boolean).join(', ') || 'nothing noted'}
       </summary>
       <div className="mt-3 flex flex-wrap items-end gap-3">
         {start ? (
@@ -34,6 +37,20 @@ export function WhatItWas({ test, was, onChange }: { test: Test; was: Was; onCha
         )}
         <Field className="w-36" label="Version" value={was.app_version ?? ''} maxLength={200} onChange={(e) => onChange({ ...was, app_version: e.target.value })} />
         <Field className="min-w-48 flex-1" label="Which save or document" value={was.content ?? ''} maxLength={200} onChange={(e) => onChange({ ...was, content: e.target.value })} />
+        {!start && others.length > 0 && (
+          <label className="text-sm font-semibold">
+            Where it lies
+            <select className="select mt-1 block w-64" value={was.on ?? ''} onChange={(e) => onChange({ ...was, on: e.target.value })}>
+              <option value="">on the drive under test</option>
+              {others.map((a) => (
+                <option key={a.drive} value={a.drive}>
+                  on the {driveName(view.job.drives.find((d) => d.id === a.drive))}
+                  {a.holds ? ` (${a.holds})` : ''}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
         {!start && (
           <Field
             className="w-40"

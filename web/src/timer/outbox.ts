@@ -1,22 +1,12 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import type { Clock } from '../api/clock'
-import { client, data, keyed, type Refused, type Schemas, type Timer } from '../api/client'
+import { client, data, keyed, type Refused, type Timer } from '../api/client'
 import { newKey } from '../api/key'
 import { takeAnswer } from '../api/queries'
+import { store, waitingPresses, type Press, type Waiting } from './waiting'
 
-/** Press is what was done to the timer on this device, with the time at which it was done. */
-export type Press = Schemas['Press']
-
-/** Arming is what a timer is armed for. */
-export type Arming = { test: string; sitting: string; by: string }
-
-/**
- * Waiting is something done on this device that is on its way: a press or a hold, or taking the last press back. It names its timer, so that a
- * late one never touches the next. One that was made before the clocks were lined up has this device's time of day, which own says; the
- * first one of a timer that is not armed yet says what to arm; tried are those that may have arrived already.
- */
-export type Waiting = Omit<Press, 'kind' | 'timer'> & { timer: string; kind: 'press' | 'hold' | 'undo'; own?: true; arm?: Arming; tried?: true }
+export type { Waiting } from './waiting'
 
 /** onBench is a press with its time on the bench's clock, undefined where that is not known yet. */
 export function onBench(p: Waiting, clock: Clock): Pick<Press, 'at_ms' | 'u_ms'> | undefined {
@@ -27,25 +17,6 @@ export function onBench(p: Waiting, clock: Clock): Pick<Press, 'at_ms' | 'u_ms'>
 
 /** asFarAsKnown is a press for looking at: where the bench's clock is not known yet, by this device's. */
 export const asFarAsKnown = (p: Waiting, clock: Clock): Waiting => ({ ...p, ...(onBench(p, clock) ?? { at_ms: clock.ofDay(p.at_ms).at }) })
-
-/**
- * An outbox keeps what was done until the bench has it. It lies in the device's storage, so that neither a lost network nor a
- * reloaded page nor a phone that was locked nor a session that ended loses any.
- */
-const place = (job: string) => `presses ${job}`
-
-export function waitingPresses(job: string): Waiting[] {
-  try {
-    return JSON.parse(localStorage.getItem(place(job)) ?? '[]') as Waiting[]
-  } catch {
-    return []
-  }
-}
-
-function store(job: string, list: Waiting[]) {
-  if (list.length === 0) localStorage.removeItem(place(job))
-  else localStorage.setItem(place(job), JSON.stringify(list))
-}
 
 /** takeBack takes the last thing of a timer back that is still on this device, or has it taken back once it has arrived; undefined: there is none. */
 export function takeBack(list: Waiting[], timer: string, key: string): Waiting[] | undefined {

@@ -15,6 +15,11 @@ const open = new Set<Shortcut[]>()
 let snapshot: Shortcut[] = []
 const watchers = new Set<() => void>()
 
+const watch = (w: () => void) => {
+  watchers.add(w)
+  return () => watchers.delete(w)
+}
+
 function changed() {
   snapshot = [...open].flat()
   watchers.forEach((w) => w())
@@ -41,7 +46,25 @@ function keysOf(target: EventTarget | null): string[] {
   return target.closest('button, a, summary, input') ? [' ', 'Enter'] : []
 }
 
+/** single tells whether a key is one that is typed: those can be turned off. Space, Enter, Escape and the arrows stay. */
+const single = (key: string) => key.length === 1 && key !== ' '
+
+const place = 'keys-off'
+let keysOn = localStorage.getItem(place) === null
+
+/** setKeysOn turns the single-letter keys on or off on this device. */
+export function setKeysOn(on: boolean) {
+  if (on) localStorage.removeItem(place)
+  else localStorage.setItem(place, 'off')
+  keysOn = on
+  watchers.forEach((w) => w())
+}
+
+/** useKeysOn tells whether the single-letter keys work. */
+export const useKeysOn = () => useSyncExternalStore(watch, () => keysOn)
+
 function onKey(e: KeyboardEvent) {
+  if (!keysOn && single(e.key)) return
   if (e.defaultPrevented || e.ctrlKey || e.metaKey || e.altKey || typing(e.target)) return
   if (document.querySelector('dialog[open]') && e.key !== 'Escape') return
   for (const s of [...snapshot].reverse()) {
@@ -69,10 +92,4 @@ export function useShortcuts(list: Shortcut[]) {
 
 /** useOpenShortcuts returns the keys that work now. */
 export const useOpenShortcuts = () =>
-  useSyncExternalStore(
-    (w) => {
-      watchers.add(w)
-      return () => watchers.delete(w)
-    },
-    () => snapshot,
-  )
+  useSyncExternalStore(watch, () => snapshot)

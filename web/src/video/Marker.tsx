@@ -146,7 +146,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
         )}
         {done && !kept && (
           <>
-            <WhatItWas test={test} was={was} onChange={setWas} />
+            <WhatItWas view={view} setup={setup} test={test} was={was} onChange={setWas} />
             <button type="button" className="btn btn-primary btn-lg" disabled={keep.isPending} onClick={store}>
               Keep the run <kbd className="key">k</kbd>
             </button>

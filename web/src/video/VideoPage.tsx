@@ -2,30 +2,24 @@ import { ArrowLeft, Film, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import type { Setup, Test, View } from '../api/client'
-import { useClips, useDropClip, useJob, useKeepClip, useUpload } from '../api/queries'
+import { useClips, useDropClip, useKeepClip, useUpload } from '../api/queries'
 import { lastSitting, runsOf, setupName, setupOf, simulatedOn, testOf } from '../job/view'
+import { useView } from '../job/JobFrame'
 import { timerPath } from '../job/paths'
 import { CommandButton } from '../ui/CommandButton'
 import { bytes, day, figure, giveOrTake, isoDay } from '../ui/format'
+import { Heading } from '../ui/Heading'
 import { Empty, Query, Refusal, SideMark, Simulated } from '../ui/parts'
 import { Marker } from './Marker'
 import type { Clip } from './upload'
 
 /** VideoPage times a test from a clip: the clips of the job, and the one that is marked. */
 export function VideoPage() {
-  const { job: id, setup, test } = useParams()
-  const job = useJob(id!)
-  return (
-    <div className="py-4">
-      <Query of={job} what="the job">
-        {(view) => {
-          const s = setupOf(view, setup!)
-          const t = testOf(view, test!)
-          return s && t ? <OnTest view={view} setup={s} test={t} /> : <Empty title="This job has no such test or setup." />
-        }}
-      </Query>
-    </div>
-  )
+  const view = useView()
+  const { setup, test } = useParams()
+  const s = setupOf(view, setup!)
+  const t = testOf(view, test!)
+  return s && t ? <OnTest view={view} setup={s} test={t} /> : <Empty title="This job has no such test or setup." />
 }
 
 function OnTest({ view, setup, test }: { view: View; setup: Setup; test: Test }) {
@@ -42,11 +36,11 @@ function OnTest({ view, setup, test }: { view: View; setup: Setup; test: Test })
         <Link to={timerPath(view.id, setup.id, test.id)} className="inline-flex items-center gap-1 text-secondary hover:text-base-content">
           <ArrowLeft size={16} aria-hidden /> Timer
         </Link>
-        <h1 className="flex flex-wrap items-center gap-x-3 text-2xl font-bold tracking-tight">
+        <Heading title={`${test.name}, ${view.job.job.number}`} className="flex flex-wrap items-center gap-x-3 text-2xl font-bold tracking-tight">
           <SideMark side={setup.role === 'then' ? 'then' : 'now'} size={20} />
           <span className={setup.role === 'then' ? 'text-then' : 'text-now'}>{setupName(setup)}:</span> {test.name}, from a video
           {simulatedOn(view, setup) && <Simulated small />}
-        </h1>
+        </Heading>
       </div>
       {!sitting ? (
         <Empty title="Note the test conditions first.">

@@ -37,7 +37,10 @@ function without(list: string[] | undefined, k: string): string[] | undefined {
 }
 
 /** noNulls leaves out what is not known: it is not sent. */
-function noNulls({ busy, power, power_mode, ...rest }: Conditions): Schemas['ConditionsIn'] {
+export function noNulls({ busy, power, power_mode, ...all }: Conditions): Schemas['ConditionsIn'] {
+  // What happened, and what was measured of the battery, the bench keeps itself.
+  const rest = { ...all }
+  for (const own of ['events', 'battery_from_pct', 'battery_to_pct'] as const) delete rest[own]
   return {
     ...(Object.fromEntries(Object.entries(rest).filter(([, v]) => v !== null && v !== undefined)) as typeof rest),
     ...(busy && { busy: busy as NonNullable<Schemas['ConditionsIn']['busy']> }),
@@ -161,6 +164,7 @@ export function ConditionsForm({
           </label>
         </div>
       </fieldset>
+      <Further c={c} put={put} />
       {(typeof c.background_mb_s === 'number' || typeof c.cpu_pct === 'number') && (
         <p className="text-sm text-secondary">
           Detected just now: {c.background_mb_s ?? '–'} MB/s of other traffic on the drives, processor {c.cpu_pct ?? '–'} % busy.
@@ -179,5 +183,57 @@ export function ConditionsForm({
         )}
       </div>
     </form>
+  )
+}
+
+/** listed reads a list from a line: what stands between commas. */
+const listed = (line: string) => line.split(',').map((s) => s.trim()).filter(Boolean)
+
+/** Further are the conditions that matter to starts alone, folded away until somebody has them. */
+function Further({ c, put }: { c: Conditions; put: (part: Conditions) => void }) {
+  const firmware = (part: NonNullable<Conditions['firmware']>) => put({ firmware: { ...c.firmware, ...part } })
+  return (
+    <details open={Boolean(c.attached ?? c.firmware)}>
+      <summary className="cursor-pointer text-sm font-semibold text-secondary">More: what hangs on it, firmware, the room</summary>
+      <div className="flex flex-wrap items-end gap-x-6 gap-y-3 pt-3">
+        <Choice
+          label="Other drives, sticks and docks"
+          value={c.attached === undefined ? 'unknown' : c.attached.length > 0 ? 'some' : 'none'}
+          options={[
+            { value: 'none', label: 'None attached' },
+            { value: 'some', label: 'Some' },
+            { value: 'unknown', label: 'Not known' },
+          ]}
+          onChange={(v) => put({ attached: v === 'unknown' ? undefined : v === 'none' ? [] : ['a device'] })}
+        />
+        {c.attached && c.attached.length > 0 && (
+          <Field className="w-72" label="Which" hint="with commas between" defaultValue={c.attached.join(', ')} onBlur={(e) => put({ attached: listed(e.target.value) })} />
+        )}
+        <Field className="w-40" label="Firmware version" maxLength={200} defaultValue={c.firmware?.version ?? ''} onBlur={(e) => firmware({ version: e.target.value })} />
+        <Choice
+          label="Quick start"
+          value={known(c.firmware?.quick_start)}
+          options={[
+            { value: 'yes', label: 'On' },
+            { value: 'no', label: 'Off' },
+            { value: 'unknown', label: 'Not known' },
+          ]}
+          onChange={(v) => firmware({ quick_start: fromKnown(v) })}
+        />
+        <Field className="w-40" label="Storage mode" maxLength={100} placeholder="AHCI, RAID …" defaultValue={c.firmware?.storage_mode ?? ''} onBlur={(e) => firmware({ storage_mode: e.target.value })} />
+        <Field className="w-64" label="Controllers switched off" hint="with commas between" defaultValue={c.firmware?.off?.join(', ') ?? ''} onBlur={(e) => e.target.value.trim() && firmware({ off: listed(e.target.value) })} />
+        <Field
+          className="w-28"
+          label="The room"
+          unit="°C"
+          inputMode="decimal"
+          defaultValue={c.room_temp_c ?? ''}
+          onBlur={(e) => {
+            const t = Number(e.target.value.replace(',', '.'))
+            put({ room_temp_c: e.target.value.trim() !== '' && Number.isFinite(t) ? t : undefined })
+          }}
+        />
+      </div>
+    </details>
   )
 }

@@ -1,103 +1,38 @@
-import { useState } from 'react'
+import { ArrowDown, ArrowUp, GripVertical, Star, X } from 'lucide-react'
+import { useState, type DragEvent } from 'react'
 import { FormProvider, useForm, useFormContext, useWatch, type UseFormRegisterReturn } from 'react-hook-form'
 import type { Schemas, Test, View } from '../api/client'
-import { useAddTest, useCatalogue, useDropTemplate, useSavePlan, useSaveTemplate, useTakeOutTest, useTemplates, useUseTemplate } from '../api/queries'
+import { useSavePlan, useSaveTemplate, useTakeOutTest } from '../api/queries'
 import { needOf } from '../measure/words'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { bytes, figure } from '../ui/format'
-import { Query, Refusal } from '../ui/parts'
-import { OwnTest } from './OwnTest'
-import { changeOf, planForm, readNumber, type PlanForm } from './planForm'
+import { Refusal } from '../ui/parts'
+import { Unsaved } from '../ui/Unsaved'
+import { AddTest } from './AddTest'
+import { changeOf, moved, planForm, readNumber, type PlanForm } from './planForm'
+import { Templates } from './Templates'
 
-const groups: Record<string, string> = {
-  starts: 'Starts',
-  programs: 'Programs',
-  games: 'Games',
-  files: 'Files',
-  drive: 'The drive',
-  controls: 'Controls',
-  notes: 'Notes',
-}
-
-/** EditPlan changes what is measured: another template, tests out and in, how often things are done, and keeps it for later. */
-export function EditPlan({ view }: { view: View }) {
-  const use = useUseTemplate(view.id)
-  const add = useAddTest(view.id)
+/** PlanEditor is what is measured, as one list: its order, how often, how large, and how often the customer does it; the same for every side. */
+export function PlanEditor({ view }: { view: View }) {
   const takeOut = useTakeOutTest(view.id)
-  const templates = useTemplates()
-  const catalogue = useCatalogue()
-  const drop = useDropTemplate()
-  const inPlan = view.job.tests.filter((t) => !t.retired)
   const [notice, setNotice] = useState('')
-  const error = use.error ?? add.error ?? takeOut.error ?? drop.error
   return (
-    <div className="sheet mb-4 flex flex-col gap-6 p-4 md:p-5">
-      <Query of={templates} what="the templates">
-        {(list) => (
-          <section>
-            <h3 className="font-bold">Start from a template</h3>
-            <p className="mb-2 text-sm text-secondary">Tests that have runs stay; the others are those of the template.</p>
-            <div className="flex flex-wrap gap-1.5">
-              {list.map((t) => (
-                <span key={t.id} className="join">
-                  <CommandButton
-                    of={use}
-                    size="sm"
-                    tone={view.job.plan.template === t.id ? 'primary' : 'plain'}
-                    title={t.about}
-                    aria-pressed={view.job.plan.template === t.id}
-                    className="join-item"
-                    onClick={() => use.run(t.id)}
-                  >
-                    {t.name}
-                  </CommandButton>
-                  {t.shop && (
-                    <CommandButton of={drop} size="sm" className="join-item" aria-label={`Delete the template ${t.name}`} onClick={() => drop.run(t.id)}>
-                      ×
-                    </CommandButton>
-                  )}
-                </span>
-              ))}
-            </div>
-          </section>
-        )}
-      </Query>
+    <section aria-labelledby="plan" className="flex flex-col gap-4">
+      <h2 id="plan" className="-mb-2 text-xl font-bold">
+        Plan
+      </h2>
+      <Templates view={view} />
       <PlanFields view={view} onNotice={setNotice} onTakeOut={(id) => takeOut.run(id, (v) => setNotice(noticeOf(v)))} />
       {notice && (
         <p role="status" className="border-l-4 border-info pl-3 font-semibold">
           {notice}
         </p>
       )}
-      {error && <Refusal error={error} />}
-      <Query of={catalogue} what="the catalogue">
-        {(entries) => (
-          <section>
-            <h3 className="mb-2 font-bold">Add a test</h3>
-            <dl className="grid grid-cols-[6rem_1fr] gap-x-3 gap-y-2">
-              {Object.entries(groups).map(([id, label]) => {
-                const free = entries.filter((e) => e.group === id && !inPlan.some((t) => t.id === e.test.id))
-                if (free.length === 0) return null
-                return (
-                  <div key={id} className="contents">
-                    <dt className="pt-1 text-sm text-secondary">{label}</dt>
-                    <dd className="flex flex-wrap gap-1.5">
-                      {free.map((e) => (
-                        <button key={e.test.id} type="button" className="btn btn-sm" onClick={() => add.run({ id: e.test.id })}>
-                          + {e.test.name}
-                        </button>
-                      ))}
-                    </dd>
-                  </div>
-                )
-              })}
-            </dl>
-          </section>
-        )}
-      </Query>
-      <OwnTest onAdd={(t, done) => add.run(t, done)} />
+      {takeOut.error && <Refusal error={takeOut.error} />}
+      <AddTest view={view} />
       <KeepAsTemplate job={view.id} />
-    </div>
+    </section>
   )
 }
 
@@ -111,6 +46,9 @@ function PlanFields({ view, onNotice, onTakeOut }: { view: View; onNotice: (word
   const form = useForm<PlanForm>({ values: planForm(view), resetOptions: { keepDirtyValues: true } })
   const { formState, handleSubmit, register } = form
   const questions = view.job.plan.questions ?? []
+  const inPlan = view.job.tests.filter((t) => !t.retired)
+  const ids = inPlan.map((t) => t.id)
+  const order = (to: string[]) => save.run({ order: to })
   const submit = (v: PlanForm) =>
     save.run(changeOf(view, v), (after) => {
       form.reset(planForm(after))
@@ -119,16 +57,21 @@ function PlanFields({ view, onNotice, onTakeOut }: { view: View; onNotice: (word
   return (
     <FormProvider {...form}>
       <form aria-label="Plan" noValidate className="flex flex-col gap-4" onSubmit={handleSubmit(submit)}>
-        <section>
-          <h3 className="font-bold">Tests</h3>
-          <ul>
-            {view.job.tests
-              .filter((t) => !t.retired)
-              .map((t) => (
-                <TestLine key={t.id} test={t} onTakeOut={() => onTakeOut(t.id)} />
-              ))}
-          </ul>
-        </section>
+        <ul>
+          {inPlan.map((t, i) => (
+            <TestLine
+              key={t.id}
+              test={t}
+              headline={view.job.plan.headline === t.id}
+              first={i === 0}
+              last={i === inPlan.length - 1}
+              onHeadline={() => save.run({ headline: t.id })}
+              onMove={(by) => order(moved(ids, i, i + by))}
+              onDrop={(from) => order(moved(ids, ids.indexOf(from), i))}
+              onTakeOut={() => onTakeOut(t.id)}
+            />
+          ))}
+        </ul>
         {questions.length > 0 && (
           <section>
             <h3 className="mb-2 font-bold">How the customer uses it</h3>
@@ -140,6 +83,7 @@ function PlanFields({ view, onNotice, onTakeOut }: { view: View; onNotice: (word
           </section>
         )}
         {save.error && <Refusal error={save.error} />}
+        <Unsaved when={formState.isDirty && !save.isPending} />
         <div className="flex flex-wrap items-center gap-3">
           <CommandButton of={save} type="submit" tone="primary" disabled={!formState.isDirty}>
             Save changes
@@ -165,27 +109,67 @@ const number = (optional: boolean) => ({
   validate: (s: string | undefined) => (optional && !s?.trim()) || Number.isFinite(readNumber(s ?? '')) || 'A number, such as 3 or 2.5.',
 })
 
-function TestLine({ test, onTakeOut }: { test: Test; onTakeOut: () => void }) {
+type Line = {
+  test: Test
+  headline: boolean
+  first: boolean
+  last: boolean
+  onHeadline: () => void
+  onMove: (by: -1 | 1) => void
+  /** onDrop: another test was dropped on this one. */
+  onDrop: (from: string) => void
+  onTakeOut: () => void
+}
+
+function TestLine({ test, headline, first, last, onHeadline, onMove, onDrop, onTakeOut }: Line) {
   const { register, formState } = useFormContext<PlanForm>()
   const wrong = formState.errors.tests?.[test.id]
-  const field = (label: string, of: string, put: UseFormRegisterReturn, error: string | undefined, more: { className: string; unit?: string; title?: string }) => (
-    <Field {...more} label={label} aria-label={`${of} of ${test.name}`} inputMode="decimal" error={error} {...put} />
+  const field = (of: string, put: UseFormRegisterReturn, error: string | undefined, unit: string, className: string, title?: string) => (
+    <Field bare className={className} unit={unit} title={title} label={`${of} of ${test.name}`} inputMode="decimal" error={error} {...put} />
   )
+  const waits = test.kind === 'timed' || test.kind === 'file'
   return (
-    <li className="flex flex-wrap items-end gap-3 border-b border-base-300 py-2">
-      <span className="flex-1 basis-60 pb-1.5 font-semibold">{test.name}</span>
-      {field('Runs', 'Runs', register(`tests.${test.id}.runs`, number(false)), wrong?.runs?.message, { className: 'w-24' })}
-      {test.params?.streams && <StreamsFields test={test} />}
-      {test.params
-        ? field(test.params.fresh ? 'Writes' : test.params.existing ? 'Reads' : 'Test file', 'Test file', register(`tests.${test.id}.mib`, number(false)), wrong?.mib?.message, {
-            className: 'w-32',
-            unit: 'MiB',
-            title: bytes(test.params.span_bytes),
-          })
-        : field('Uses a week', 'Uses a week', register(`tests.${test.id}.uses`, number(true)), wrong?.uses?.message, { className: 'w-32' })}
-      <button type="button" className="btn btn-sm mb-0.5" aria-label={`Remove ${test.name}`} onClick={onTakeOut}>
-        Remove
+    <li
+      className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-base-300 py-1"
+      onDragOver={(e: DragEvent) => e.preventDefault()}
+      onDrop={(e: DragEvent) => {
+        e.preventDefault()
+        const from = e.dataTransfer.getData('text/plain')
+        if (from && from !== test.id) onDrop(from)
+      }}
+    >
+      <span className="flex items-center">
+        <span draggable className="cursor-grab p-1 max-sm:hidden" title="Drag to another place" onDragStart={(e: DragEvent) => e.dataTransfer.setData('text/plain', test.id)}>
+          <GripVertical size={18} aria-hidden className="text-secondary" />
+        </span>
+        <button type="button" className="btn btn-ghost btn-square" disabled={first} aria-label={`Move ${test.name} up`} onClick={() => onMove(-1)}>
+          <ArrowUp size={16} aria-hidden />
+        </button>
+        <button type="button" className="btn btn-ghost btn-square" disabled={last} aria-label={`Move ${test.name} down`} onClick={() => onMove(1)}>
+          <ArrowDown size={16} aria-hidden />
+        </button>
+      </span>
+      <span className="flex-1 basis-48 font-semibold">{test.name}</span>
+      {waits && (
+        <button
+          type="button"
+          className={`btn btn-ghost btn-square ${headline ? '' : 'text-secondary'}`}
+          aria-pressed={headline}
+          aria-label={`The report’s headline speaks of ${test.name}`}
+          title="The report’s headline speaks of this one"
+          onClick={onHeadline}
+        >
+          <Star size={18} aria-hidden className={headline ? 'fill-current' : ''} />
+        </button>
+      )}
+      {field('Runs', register(`tests.${test.id}.runs`, number(false)), wrong?.runs?.message, 'runs', 'w-28')}
+      {test.params && field('Test file', register(`tests.${test.id}.mib`, number(false)), wrong?.mib?.message, test.params.fresh ? 'MiB written' : test.params.existing ? 'MiB read' : 'MiB', 'w-44', bytes(test.params.span_bytes))}
+      {waits && field('Uses a week', register(`tests.${test.id}.uses`, number(true)), wrong?.uses?.message, 'a week', 'w-44')}
+      {!test.params && !waits && <span className="w-44 max-sm:hidden" />}
+      <button type="button" className="btn btn-ghost btn-square" aria-label={`Remove ${test.name}`} title="Remove" onClick={onTakeOut}>
+        <X size={18} aria-hidden />
       </button>
+      {test.params?.streams && <StreamsFields test={test} />}
     </li>
   )
 }

@@ -55,3 +55,10 @@ function streamsOf(s: NonNullable<TestForm['streams']>): Schemas['Streams'] {
   const one = n(s.mb_s) ? { mb_s: n(s.mb_s) } : { width: n(s.width), height: n(s.height), frames_s: n(s.frames_s), bits: n(s.bits) }
   return { count: Math.round(readNumber(s.count)) || 0, ...one }
 }
+
+/** moved is a list with one item at another place. */
+export function moved<T>(list: T[], from: number, to: number): T[] {
+  const next = [...list]
+  next.splice(to, 0, ...next.splice(from, 1))
+  return next
+}

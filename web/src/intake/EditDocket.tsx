@@ -1,15 +1,18 @@
 import { zodResolver } from '@hookform/resolvers/zod'
+import { useState } from 'react'
 import { FormProvider, useForm, useWatch } from 'react-hook-form'
 import type { View } from '../api/client'
 import { useAmendJob } from '../api/queries'
-import { ComputerFields } from '../intake/ComputerFields'
-import { DriveFields } from '../intake/DriveFields'
-import { fromComputer, fromDrive, intakeSchema, toComputer, toDrive, type IntakeInput, type IntakeOutput } from '../intake/fields'
+import { ComputerFields } from './ComputerFields'
+import { DriveFields } from './DriveFields'
+import { Reasons, type Reason } from './Reasons'
+import { fromComputer, fromDrive, intakeSchema, toComputer, toDrive, type IntakeInput, type IntakeOutput } from './fields'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { FormProblems } from '../ui/FormProblems'
 import { Refusal } from '../ui/parts'
-import { driveOf, setupAs } from './view'
+import { Unsaved } from '../ui/Unsaved'
+import { driveOf, setupAs } from '../job/view'
 
 /** EditDocket changes what was said at intake, in place. */
 export function EditDocket({ view, onDone }: { view: View; onDone: () => void }) {
@@ -29,12 +32,14 @@ export function EditDocket({ view, onDone }: { view: View; onDone: () => void })
     },
   })
   const { register, formState, handleSubmit, control } = form
+  const [reasons, setReasons] = useState<Reason[]>(view.job.job.reasons ?? [])
   const newKnown = useWatch({ control, name: 'newKnown' })
   const save = (v: IntakeOutput) =>
     amend.run(
       {
         customer: v.customer,
         reason: v.reason,
+        reasons,
         computer: toComputer(v.computer, computer),
         ...(oldDrive && { old_drive: toDrive(v.oldDrive, oldDrive) }),
         ...(v.newDrive && { new_drive: toDrive(v.newDrive, newDrive) }),
@@ -52,8 +57,9 @@ export function EditDocket({ view, onDone }: { view: View; onDone: () => void })
         <div className="grid gap-3 sm:grid-cols-3">
           <Field label="Customer" error={formState.errors.customer?.name?.message} {...register('customer.name')} />
           <Field label="Contact" error={formState.errors.customer?.contact?.message} {...register('customer.contact')} />
-          <Field label="Reason" error={formState.errors.reason?.message} {...register('reason')} />
+          <Field label="Reason, in the customer’s words" error={formState.errors.reason?.message} {...register('reason')} />
         </div>
+        <Reasons value={reasons} onChange={setReasons} />
         <div className="grid gap-6 lg:grid-cols-3">
           <Part title="Computer">
             <ComputerFields name="computer" open />
@@ -72,6 +78,7 @@ export function EditDocket({ view, onDone }: { view: View; onDone: () => void })
             {newKnown && <DriveFields name="newDrive" priced open />}
           </Part>
         </div>
+        <Unsaved when={form.formState.isDirty && !amend.isPending && !amend.isSuccess} />
         <FormProblems />
         {amend.error && <Refusal error={amend.error} />}
         <div className="flex gap-2">

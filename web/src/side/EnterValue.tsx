@@ -3,72 +3,59 @@ import type { Setup, Test, View } from '../api/client'
 import { useExcuse, useSit, useTypeIn } from '../api/queries'
 import { CommandButton } from '../ui/CommandButton'
 import { Refusal } from '../ui/parts'
-import { lastSitting, setupName } from './view'
+import { lastSitting, setupName } from '../job/view'
 
-/** CellForms types a figure into a cell of the plan, or says why it stays empty. */
-export function CellForms({ view, test, setup, cannot, done }: { view: View; test: Test; setup: Setup; cannot: string; done: boolean }) {
-  const [open, setOpen] = useState<'type' | 'cannot'>()
+/** CannotForm says why a test can't be measured on a setup, or that it can. */
+export function CannotForm({ view, test, setup, cannot, done }: { view: View; test: Test; setup: Setup; cannot: string; done: boolean }) {
+  const [open, setOpen] = useState(false)
   const excuse = useExcuse(view.id)
   const where = `${test.name}, ${setupName(setup)}`
+  if (cannot) {
+    return (
+      <CommandButton of={excuse} size="sm" onClick={() => excuse.run({ test: test.id, setup: setup.id, why: '' })}>
+        Can be measured
+      </CommandButton>
+    )
+  }
+  if (done) return null
   return (
     <>
-      {!cannot && test.kind !== 'drive' && (
-        <button
-          type="button"
-          className="link text-sm text-secondary"
-          aria-label={`Enter value: ${where}`}
-          onClick={() => setOpen(open === 'type' ? undefined : 'type')}
-        >
-          Enter value
-        </button>
-      )}
-      {cannot ? (
-        <button type="button" className="link text-sm" onClick={() => excuse.run({ test: test.id, setup: setup.id, why: '' })}>
-          Can be measured
-        </button>
-      ) : (
-        !done && (
-          <button
-            type="button"
-            className="link text-sm text-secondary"
-            aria-label={`Can’t be measured: ${where}`}
-            onClick={() => setOpen(open === 'cannot' ? undefined : 'cannot')}
-          >
-            Can’t be measured
-          </button>
-        )
-      )}
-      {open === 'type' && <TypeIn view={view} test={test} setup={setup} onDone={() => setOpen(undefined)} />}
-      {open === 'cannot' && (
+      <button type="button" className="btn btn-sm" aria-expanded={open} onClick={() => setOpen(!open)}>
+        Can’t be measured
+      </button>
+      {open && (
         <OneLine
           label={`Why ${where} can’t be measured`}
           verb="Save"
           of={excuse}
           error={excuse.error}
-          onDone={(why) => excuse.run({ test: test.id, setup: setup.id, why }, () => setOpen(undefined))}
-          onLeave={() => setOpen(undefined)}
+          onDone={(why) => excuse.run({ test: test.id, setup: setup.id, why }, () => setOpen(false))}
+          focused
+          onLeave={() => setOpen(false)}
         />
       )}
     </>
   )
 }
 
-/** TypeIn keeps a figure read off elsewhere, as it is written: the bench reads it. It opens a sitting where there is none yet, of which nothing is known; one that looks wrong is asked about. */
-function TypeIn({ view, test, setup, onDone }: { view: View; test: Test; setup: Setup; onDone: () => void }) {
+/** EnterValue keeps a figure read off elsewhere, as it is written: the bench reads it. It opens a sitting where there is none yet, of which nothing is known; one that looks wrong is asked about. */
+export function EnterValue({ view, test, setup }: { view: View; test: Test; setup: Setup }) {
   const typeIn = useTypeIn(view.id)
   const sit = useSit(view.id)
   const [how, setHow] = useState('')
   const [last, setLast] = useState('')
+  const [done, setDone] = useState(0)
   const send = (figure: { text: string } | { value: number; unit: string }, sure: boolean) => {
     const put = (v: View) =>
-      typeIn.run({ test: test.id, sitting: lastSitting(v, setup.id)!.id, ...figure, sure, ...(how.trim() ? { note: how.trim() } : {}) }, onDone)
+      typeIn.run({ test: test.id, sitting: lastSitting(v, setup.id)!.id, ...figure, sure, ...(how.trim() ? { note: how.trim() } : {}) }, () => setDone((n) => n + 1))
     if (lastSitting(view, setup.id)) put(view)
     else sit.run({ setup: setup.id, conditions: {} }, put)
   }
   const ask = typeIn.error?.refusal.ask
   return (
-    <>
+    <div key={done} className="flex flex-wrap gap-2">
       <OneLine
+        focused={test.kind === 'note'}
         label={`${test.name} in ${test.unit}`}
         unit={test.unit}
         verb="Keep"
@@ -78,7 +65,6 @@ function TypeIn({ view, test, setup, onDone }: { view: View; test: Test; setup: 
           setLast(text)
           send({ text }, false)
         }}
-        onLeave={onDone}
       />
       <input
         className="input input-sm basis-full"
@@ -98,12 +84,13 @@ function TypeIn({ view, test, setup, onDone }: { view: View; test: Test; setup: 
           </CommandButton>
         </span>
       )}
-    </>
+    </div>
   )
 }
 
 function OneLine({
   label,
+  focused,
   unit,
   verb,
   of,
@@ -112,12 +99,14 @@ function OneLine({
   onLeave,
 }: {
   label: string
+  /** focused: whoever opened the row came to type. */
+  focused?: boolean
   unit?: string
   verb: string
   of: { isPending: boolean }
   error: unknown
   onDone: (text: string) => void
-  onLeave: () => void
+  onLeave?: () => void
 }) {
   const [text, setText] = useState('')
   return (
@@ -127,11 +116,11 @@ function OneLine({
         e.preventDefault()
         onDone(text)
       }}
-      onKeyDown={(e) => e.key === 'Escape' && onLeave()}
+      onKeyDown={(e) => e.key === 'Escape' && onLeave?.()}
     >
       <div className="flex gap-2">
         <label className="input input-sm flex-1">
-          <input autoFocus aria-label={label} maxLength={500} value={text} onChange={(e) => setText(e.target.value)} />
+          <input autoFocus={focused} aria-label={label} maxLength={500} value={text} onChange={(e) => setText(e.target.value)} />
           {unit && <span className="text-secondary">{unit}</span>}
         </label>
         <CommandButton of={of} type="submit" size="sm" tone="primary" disabled={text.trim() === ''}>

@@ -66,7 +66,7 @@ export function OwnTest({ onAdd }: { onAdd: (t: Schemas['NewTest'], done: () => 
           </>
         )}
         <button className="btn" disabled={name.trim() === '' || (kind === 'note' && unit.trim() === '')}>
-          Put it in
+          Add
         </button>
       </form>
     </details>

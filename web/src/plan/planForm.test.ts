@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Test, View } from '../api/client'
-import { changeOf, planForm, readNumber } from './planForm'
+import { changeOf, planForm, readNumber, moved } from './planForm'
 
 const test = (t: Partial<Test>): Test => ({ id: 't', kind: 'timed', name: 'Start', unit: 's', better: 'lower', ...t })
 const view = (tests: Test[], answer = 1) =>
@@ -33,5 +33,12 @@ describe('the form of a plan', () => {
   it('reads no number out of nothing', () => {
     expect(readNumber(' ')).toBeNaN()
     expect(readNumber('3 or 4')).toBeNaN()
+  })
+})
+
+describe('moved', () => {
+  it('puts a test at another place', () => {
+    expect(moved(['a', 'b', 'c', 'd'], 0, 2)).toEqual(['b', 'c', 'a', 'd'])
+    expect(moved(['a', 'b', 'c', 'd'], 3, 1)).toEqual(['a', 'd', 'b', 'c'])
   })
 })

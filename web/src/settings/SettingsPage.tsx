@@ -1,17 +1,28 @@
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
-import { useSettings, useUsual } from '../api/queries'
+import { useSettings, useShop, useUsual } from '../api/queries'
 import { time } from '../ui/format'
+import { Heading } from '../ui/Heading'
 import { Query } from '../ui/parts'
+import { setKeysOn, useKeysOn } from '../ui/shortcuts'
+import { ShopForm } from './ShopForm'
+import { ShopTemplates } from './ShopTemplates'
+import { Technicians } from './Technicians'
 import { UsualSpread } from './UsualSpread'
 
 /** SettingsPage is what the shop can set, and what the bench does by itself. */
 export function SettingsPage() {
   const settings = useSettings()
   const usual = useUsual()
+  const shop = useShop()
   return (
     <div className="flex flex-col gap-6 py-5">
-      <h1 className="text-3xl font-bold tracking-tight">Settings</h1>
+      <Heading title="Settings">Settings</Heading>
+      <Query of={shop} what="the shop’s settings">
+        {(s) => <ShopForm shop={s} />}
+      </Query>
+      <Technicians />
+      <ShopTemplates />
       <Query of={settings} what="the settings">
         {(s) => <Backups of={s.backups} />}
       </Query>
@@ -25,6 +36,7 @@ export function SettingsPage() {
           Open on a phone
         </Link>
       </section>
+      <KeysSwitch />
     </div>
   )
 }
@@ -62,6 +74,20 @@ function Backups({ of }: { of: Schemas['Settings']['backups'] }) {
           )}
         </>
       )}
+    </section>
+  )
+}
+
+/** KeysSwitch turns the single-letter keys off on this device, for who dictates or types by accident. */
+function KeysSwitch() {
+  const on = useKeysOn()
+  return (
+    <section>
+      <h2 className="text-xl font-bold">Keys</h2>
+      <label className="flex min-h-11 cursor-pointer items-center gap-3">
+        <input type="checkbox" className="checkbox" checked={on} onChange={(e) => setKeysOn(e.target.checked)} />
+        Single keys do things on this device (press ? on a page to see them)
+      </label>
     </section>
   )
 }

@@ -1,0 +1,21 @@
+import { useRouteError } from 'react-router'
+import { Refusal } from '../ui/parts'
+
+/** Failed says that a page could not be shown, in its place; what is on the bench is untouched. */
+export function Failed({ whole }: { whole?: boolean }) {
+  const error = useRouteError()
+  return (
+    <div className={whole ? 'mx-auto max-w-3xl p-6' : 'py-6'}>
+      <Refusal
+        error={
+          new Error(
+            error instanceof TypeError && /import|module/i.test(error.message)
+              ? 'This page could not be fetched: the bench cannot be reached, or was updated. Nothing on it is lost.'
+              : 'This page cannot be shown. Nothing on the bench is lost.',
+          )
+        }
+        again={() => location.reload()}
+      />
+    </div>
+  )
+}

@@ -1,0 +1,152 @@
+import { zodResolver } from '@hookform/resolvers/zod'
+import { useState } from 'react'
+import { FormProvider, useForm } from 'react-hook-form'
+import { z } from 'zod'
+import type { Setup, View } from '../api/client'
+import { useAddOther, useAddTrial, useDropOther, useNoteUsed, useStay } from '../api/queries'
+import { driveName, driveOf, setupName } from '../job/view'
+import { CommandButton } from '../ui/CommandButton'
+import { Field } from '../ui/Field'
+import { capacity } from '../ui/format'
+import { Refusal, SideMark } from '../ui/parts'
+import { DriveFields } from './DriveFields'
+import { driveSchema, noDrive, toDrive } from './fields'
+
+/** InUse notes how much of a setup's drive is in use. */
+export function InUse({ view, setup }: { view: View; setup: Setup }) {
+  const used = useNoteUsed(view.id)
+  return (
+    <span>
+      <label className="flex items-center gap-2">
+        In use
+        <span className="input w-32">
+          <input
+            aria-label={`In use on ${setupName(setup)}, GB`}
+            inputMode="decimal"
+            defaultValue={setup.used_bytes ? setup.used_bytes / 1e9 : ''}
+            onBlur={(e) => {
+              const gb = Number(e.target.value.replace(',', '.'))
+              if (e.target.value.trim() !== '' && Number.isFinite(gb) && Math.round(gb * 1e9) !== setup.used_bytes) used.run({ setup: setup.id, bytes: Math.round(gb * 1e9) })
+            }}
+          />
+          <span className="text-secondary">GB</span>
+        </span>
+        {setup.used_bytes ? <span className="text-secondary">{capacity(setup.used_bytes)}</span> : null}
+      </label>
+      {used.error && <Refusal error={used.error} />}
+    </span>
+  )
+}
+
+/** Drives lists the drives of the job: as it came, what was tried, what stays, and what else is in the computer. */
+export function Drives({ view }: { view: View }) {
+  const [adding, setAdding] = useState<'trial' | 'other'>()
+  const stay = useStay(view.id)
+  const drop = useDropOther(view.id)
+  const others = [...new Map(view.job.setups.flatMap((s) => s.also ?? []).map((a) => [a.drive, a])).values()]
+  const close = () => setAdding(undefined)
+  return (
+    <section aria-labelledby="drives-title" id="drives" className="scroll-mt-4">
+      <h2 id="drives-title" className="text-xl font-bold">
+        Drives
+      </h2>
+      <ul>
+        {view.job.setups.map((s) => {
+          const d = driveOf(view, s)
+          return (
+            <li key={s.id} className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-base-300 py-1.5">
+              <span className="flex w-28 items-center gap-2 font-semibold">
+                {s.role !== 'trial' && <SideMark side={s.role} />} {setupName(s)}
+              </span>
+              <span className="flex-1 basis-52">
+                {driveName(d)} <span className="text-secondary">{[[d?.maker, d?.model].filter(Boolean).join(' '), d?.interface, d?.price && `${d.price.amount} ${d.price.currency}`].filter(Boolean).join(' · ')}</span>
+              </span>
+              {s.role === 'trial' && (
+                <CommandButton of={stay} size="sm" aria-label={`${setupName(s)} stays`} onClick={() => stay.run(s.id)}>
+                  This one stays
+                </CommandButton>
+              )}
+            </li>
+          )
+        })}
+        {others.map((a) => (
+          <li key={a.drive} className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-base-300 py-1.5">
+            <span className="w-28 text-secondary">Beside it</span>
+            <span className="flex-1 basis-52">
+              {driveName(view.job.drives.find((d) => d.id === a.drive))} {a.holds && <span className="text-secondary">holds {a.holds}</span>}
+            </span>
+            <CommandButton of={drop} size="sm" tone="ghost" onClick={() => drop.run(a.drive)}>
+              Remove
+            </CommandButton>
+          </li>
+        ))}
+      </ul>
+      {(stay.error ?? drop.error) && <Refusal error={stay.error ?? drop.error} />}
+      {adding === 'trial' && <AddTrial view={view} onDone={close} />}
+      {adding === 'other' && <AddOther view={view} onDone={close} />}
+      {!adding && (
+        <div className="mt-2 flex flex-wrap gap-2">
+          <button type="button" className="btn btn-sm" onClick={() => setAdding('trial')}>
+            Try another drive
+          </button>
+          <button type="button" className="btn btn-sm" onClick={() => setAdding('other')}>
+            Add a drive beside it
+          </button>
+        </div>
+      )}
+    </section>
+  )
+}
+
+const trialSchema = z.object({ name: z.string().trim().max(100, 'That is longer than 100 characters.'), drive: driveSchema })
+
+/** useDriveForm is the form of a drive with a line of words beside it. */
+const useDriveForm = () =>
+  useForm<z.input<typeof trialSchema>, unknown, z.output<typeof trialSchema>>({
+    resolver: zodResolver(trialSchema),
+    defaultValues: { name: '', drive: { ...noDrive, kind: 'sata-ssd' } },
+  })
+
+function AddTrial({ view, onDone }: { view: View; onDone: () => void }) {
+  const add = useAddTrial(view.id)
+  const form = useDriveForm()
+  return (
+    <FormProvider {...form}>
+      <form noValidate className="sheet mt-2 flex flex-col gap-4 p-4" onSubmit={form.handleSubmit((v) => add.run({ name: v.name, drive: toDrive(v.drive) }, onDone))}>
+        <Field label="Name of the trial" placeholder="the quiet one" error={form.formState.errors.name?.message} {...form.register('name')} />
+        <DriveFields name="drive" priced />
+        <Buttons of={add} verb="Add the trial" onCancel={onDone} />
+      </form>
+    </FormProvider>
+  )
+}
+
+function AddOther({ view, onDone }: { view: View; onDone: () => void }) {
+  const add = useAddOther(view.id)
+  const form = useDriveForm()
+  return (
+    <FormProvider {...form}>
+      <form noValidate className="sheet mt-2 flex flex-col gap-4 p-4" onSubmit={form.handleSubmit((v) => add.run({ drive: toDrive(v.drive), holds: v.name }, onDone))}>
+        <Field label="What lies on it" placeholder="games, projects …" hint="It stays as it is; what is loaded from it gains nothing from the new drive." error={form.formState.errors.name?.message} {...form.register('name')} />
+        <DriveFields name="drive" />
+        <Buttons of={add} verb="Add the drive" onCancel={onDone} />
+      </form>
+    </FormProvider>
+  )
+}
+
+function Buttons({ of, verb, onCancel }: { of: { isPending: boolean; error: unknown }; verb: string; onCancel: () => void }) {
+  return (
+    <>
+      {Boolean(of.error) && <Refusal error={of.error} />}
+      <div className="flex gap-2">
+        <CommandButton of={of} type="submit" tone="primary" size="sm">
+          {verb}
+        </CommandButton>
+        <button type="button" className="btn btn-sm" onClick={onCancel}>
+          Cancel
+        </button>
+      </div>
+    </>
+  )
+}

@@ -1,0 +1,31 @@
+import type { ReactNode, Ref } from 'react'
+import { useNavigate } from 'react-router'
+import type { View } from '../api/client'
+import { useStartMeasuring } from '../api/queries'
+import { backPath, measurePath } from '../job/paths'
+import { lastSitting, missingRuns, setupOf, simulatedOn } from '../job/view'
+import { CommandButton } from '../ui/CommandButton'
+
+/** BeginRound begins a round of what is missing on a setup, where all that it needs is known; else it leads to where that is asked. */
+export function BeginRound({ view, setup, primary, ref, children }: { view: View; setup: string; primary?: boolean; ref?: Ref<HTMLElement>; children: ReactNode }) {
+  const go = useNavigate()
+  const start = useStartMeasuring(view.id)
+  const to = measurePath(view.id, setup)
+  const sitting = lastSitting(view, setup)
+  const simulated = simulatedOn(view, setupOf(view, setup))
+  const begin = () => {
+    // On this computer the page shows beforehand how much is written, and where.
+    if (!sitting || !simulated) return void go(to)
+    const tests = view.job.tests.filter((t) => view.coverage.some((c) => c.test === t.id && c.setup === setup && c.automatic) && missingRuns(view, t, setup) > 0).map((t) => t.id)
+    // What is refused stands on the page of the round.
+    void start.runAsync({ sitting: sitting.id, dir: '', tests }).then(
+      () => go(to),
+      () => go(`${to}?from=${encodeURIComponent(backPath(view, setup))}`),
+    )
+  }
+  return (
+    <CommandButton ref={ref} of={start} tone={primary ? 'primary' : 'plain'} size={primary ? 'lg' : undefined} onClick={begin}>
+      {children}
+    </CommandButton>
+  )
+}

@@ -1,0 +1,67 @@
+import { useParams } from 'react-router'
+import type { Setup, View } from '../api/client'
+import { Gate } from '../job/Gate'
+import { useView } from '../job/JobFrame'
+import { NextPanel } from '../job/NextPanel'
+import { driveName, driveOf, setupAs, setupName, setupOf, simulatedOn } from '../job/view'
+import { StepList } from '../swap/StepList'
+import { Heading } from '../ui/Heading'
+import { Empty, SideMark, Simulated } from '../ui/parts'
+import { Budget } from './Budget'
+import { ConditionsLine } from './ConditionsLine'
+import { Sittings } from './Sittings'
+import { TestList } from './TestList'
+
+/** ThenStation is where the computer is measured as it came. */
+export function ThenStation() {
+  const view = useView()
+  const s = setupAs(view, 'then')
+  return s ? <Side view={view} setup={s} page="then" /> : <Empty title="This job has no Then." />
+}
+
+/** NowStation is where it is measured as it goes back. */
+export function NowStation() {
+  const view = useView()
+  const s = setupAs(view, 'now')
+  if (s) return <Side view={view} setup={s} page="now" />
+  return (
+    <>
+      <Heading title="Now">Now</Heading>
+      <NextPanel view={view} page="now" />
+      <Empty title="Which drive goes in is not entered yet." />
+    </>
+  )
+}
+
+/** TrialStation is where a candidate is measured. */
+export function TrialStation() {
+  const view = useView()
+  const s = setupOf(view, useParams().setup!)
+  return s ? <Side view={view} setup={s} page="now" trial /> : <Empty title="This job has no such trial." />
+}
+
+/** Side is one side's station: what is next, the conditions, the tests, and the gate at its end. */
+function Side({ view, setup, page, trial }: { view: View; setup: Setup; page: 'then' | 'now'; trial?: boolean }) {
+  const side = setup.role === 'then' ? 'then' : 'now'
+  const name = setupName(setup)
+  return (
+    <div className="flex flex-col gap-4">
+      <div className="flex flex-wrap items-baseline gap-x-4">
+        <Heading title={`${name}, ${view.job.job.number}`}>
+          <span className={`flex items-center gap-2 ${side === 'then' ? 'text-then' : 'text-now'}`}>
+            <SideMark side={side} size={20} /> {name}
+          </span>
+        </Heading>
+        <span className="text-lg">{driveName(driveOf(view, setup))}</span>
+        {simulatedOn(view, setup) && <Simulated small />}
+      </div>
+      <NextPanel view={view} page={page} />
+      <ConditionsLine key={setup.id} view={view} setup={setup} />
+      <TestList view={view} setup={setup} />
+      <Budget view={view} setup={setup} />
+      <Sittings view={view} setup={setup} />
+      {!trial && <StepList view={view} when={page} without={page === 'then' ? 'backup' : undefined} />}
+      {!trial && <Gate view={view} name={page === 'then' ? 'old-drive-out' : 'measured-again'} />}
+    </div>
+  )
+}

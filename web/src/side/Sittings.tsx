@@ -1,0 +1,43 @@
+import type { Setup, View } from '../api/client'
+import { useTakeSitting } from '../api/queries'
+import { conditionsInWords, setupName } from '../job/view'
+import { time } from '../ui/format'
+import { Refusal } from '../ui/parts'
+
+/** Sittings lists a setup's stretches of measuring with what was so in each, and takes in a probe's file as one more. */
+export function Sittings({ view, setup }: { view: View; setup: Setup }) {
+  const take = useTakeSitting(view.id)
+  const list = view.job.sittings.filter((s) => s.setup === setup.id)
+  return (
+    <div className="flex flex-wrap items-start gap-x-6 gap-y-2">
+      {list.length > 0 && (
+        <details className="flex-1 basis-80">
+          <summary className="cursor-pointer text-secondary">{list.length === 1 ? 'One sitting' : `${list.length} sittings`}</summary>
+          <ul>
+            {list.map((s) => (
+              <li key={s.id} className="border-b border-base-300 py-1.5">
+                <span className="text-secondary">{s.started ? time(s.started) : 'time not noted'}</span> {conditionsInWords(s.conditions).join(', ') || 'nothing noted'}
+                {s.job && <span className="font-semibold"> · from job {s.job}</span>}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+      <label className="btn btn-ghost btn-sm ml-auto has-focus-visible:outline-3">
+        Import a probe file
+        <input
+          type="file"
+          accept=".json,application/json"
+          className="sr-only"
+          aria-label={`Sitting file for ${setupName(setup)}`}
+          onChange={(e) => {
+            const chosen = e.target.files?.[0]
+            e.target.value = ''
+            if (chosen) take.run({ setup: setup.id, file: chosen })
+          }}
+        />
+      </label>
+      {take.error && <Refusal error={take.error} />}
+    </div>
+  )
+}

@@ -1,0 +1,149 @@
+import { ChevronDown } from 'lucide-react'
+import { useEffect, useRef, type ReactNode } from 'react'
+import { Link, useSearchParams } from 'react-router'
+import type { Setup, Test, View } from '../api/client'
+import { closerPath, measurePath, videoPath } from '../job/paths'
+import { byHand, coverOf, missingRuns, reasonAside, runsOf } from '../job/view'
+import { RunTable } from '../ledger/RunTable'
+import { plain } from '../measure/words'
+import { OpenTimer } from '../timer/OpenTimer'
+import { bytes, figure } from '../ui/format'
+import { CannotForm, EnterValue } from './EnterValue'
+import { RunMarks, spread } from './RunMarks'
+import { TakeTable } from './TakeTable'
+
+/** inOrder are a setup's tests in the order in which they are best done: by hand while the computer is cold, what is read off, what runs by itself. */
+function inOrder(view: View): Test[] {
+  const rank = (t: Test) => (byHand(view, t) ? 0 : view.coverage.some((c) => c.test === t.id && c.automatic) ? 2 : 1)
+  return view.job.tests.filter((t) => !t.retired).sort((a, b) => rank(a) - rank(b))
+}
+
+/** TestList is every test of the plan on one setup; one opens in place. */
+export function TestList({ view, setup }: { view: View; setup: Setup }) {
+  const [search, setSearch] = useSearchParams()
+  const open = search.get('test')
+  const retired = view.job.tests.filter((t) => t.retired && runsOf(view, t.id, setup.id).length > 0)
+  const toggle = (id: string) => setSearch(open === id ? {} : { test: id }, { replace: true, preventScrollReset: true })
+  return (
+    <section aria-labelledby="tests">
+      <div className="flex flex-wrap items-baseline gap-x-4">
+        <h2 id="tests" className="text-xl font-bold">
+          Tests
+        </h2>
+        <span className="ml-auto">
+          <TakeTable view={view} />
+        </span>
+      </div>
+      <ul>
+        {[...inOrder(view), ...retired].map((t) => (
+          // What is out of sight is not laid out.
+          <li key={t.id} className="border-b border-base-300 [contain-intrinsic-size:auto_3.75rem] [content-visibility:auto]">
+            <TestRow view={view} test={t} setup={setup} open={open === t.id} onToggle={() => toggle(t.id)} />
+          </li>
+        ))}
+      </ul>
+    </section>
+  )
+}
+
+function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test; setup: Setup; open: boolean; onToggle: () => void }) {
+  const cover = coverOf(view, test.id, setup.id)
+  const row = useRef<HTMLDivElement>(null)
+  useEffect(() => {
+    if (open) row.current?.scrollIntoView?.({ block: 'nearest' })
+  }, [open])
+  if (!cover) return null
+  const side = setup.role === 'then' ? 'then' : 'now'
+  const kept = runsOf(view, test.id, setup.id).filter((r) => reasonAside(r) === undefined)
+  const missing = missingRuns(view, test, setup.id)
+  const values = kept.map((r) => r.value)
+  const within = spread(values)
+  return (
+    <div ref={row} className="py-1.5">
+      <div className="grid items-center gap-x-4 gap-y-1 sm:grid-cols-[minmax(0,1fr)_auto_8.5rem_auto]">
+        <button type="button" className="flex min-h-11 min-w-0 items-center gap-2 text-left" aria-expanded={open} onClick={onToggle}>
+          <ChevronDown size={18} aria-hidden className={`shrink-0 ${open ? '' : '-rotate-90'}`} />
+          <span className="min-w-0">
+            <span className="block font-semibold break-words">
+              {test.name}
+              {test.retired && <span className="font-normal text-secondary"> (removed)</span>}
+              {test.replaces && <span className="font-normal text-secondary"> (changed)</span>}
+            </span>
+            <span className="block text-sm text-secondary">
+              {cover.cannot ? `Can’t be measured: ${cover.cannot}` : values.length > 0 ? values.slice(-4).map((v) => figure(v, '').trim()).join(' · ') + ` ${test.unit}` : how(view, test)}
+            </span>
+          </span>
+        </button>
+        <span className="max-sm:hidden">{!cover.cannot && <RunMarks values={values.slice(-30)} missing={missing} side={side} />}</span>
+        <span className="text-sm max-sm:pl-7">
+          {!cover.cannot && (
+            <>
+              {cover.wanted > 0 ? `${cover.kept} of ${cover.wanted}` : `${cover.kept} runs`}
+              {within !== undefined && <span className="text-secondary"> · ± {within < 10 ? within.toFixed(1) : within.toFixed(0)} %</span>}
+              <span className="block font-semibold">{cover.enough ? (missing > 0 ? 'enough already' : 'enough') : missing > 0 ? '' : 'done'}</span>
+            </>
+          )}
+        </span>
+        <span className="max-sm:pl-7 sm:justify-self-end">{!test.retired && !cover.cannot && <Begin view={view} test={test} setup={setup} missing={missing} automatic={cover.automatic} onType={onToggle} open={open} />}</span>
+      </div>
+      {open && (
+        <div className="flex flex-col gap-3 border-l-4 border-base-300 py-2 pl-4 sm:ml-2">
+          {missing > 0 && cover.hint && <p className="font-semibold">{cover.hint}</p>}
+          <p className="text-sm text-secondary">{parameters(view, test)}</p>
+          {!test.retired && !cover.cannot && test.kind !== 'drive' && <EnterValue view={view} test={test} setup={setup} />}
+          <RunTable view={view} test={test} runs={runsOf(view, test.id, setup.id)} side={side} title="Runs" />
+          <div className="flex flex-wrap items-start gap-2">
+            {byHand(view, test) && !test.retired && (
+              <Link className="btn btn-sm" to={videoPath(view.id, setup.id, test.id)}>
+                Take it from a video
+              </Link>
+            )}
+            {kept.length > 0 && (
+              <Link className="btn btn-sm" to={closerPath(view.id, test.id)}>
+                Look closer
+              </Link>
+            )}
+            {!test.retired && <CannotForm view={view} test={test} setup={setup} cannot={cover.cannot} done={missing === 0} />}
+          </div>
+        </div>
+      )}
+    </div>
+  )
+}
+
+/** Begin is the one button of a row. */
+function Begin({ view, test, setup, missing, automatic, open, onType }: { view: View; test: Test; setup: Setup; missing: number; automatic: boolean; open: boolean; onType: () => void }): ReactNode {
+  const name = (verb: string) => `${verb}: ${test.name}`
+  if (automatic) {
+    return (
+      <Link to={`${measurePath(view.id, setup.id)}?test=${test.id}`} className={`btn ${missing > 0 ? '' : 'btn-ghost'}`} aria-label={name(missing > 0 ? 'Measure' : 'Measure again')}>
+        {missing > 0 ? 'Measure' : 'Again'}
+      </Link>
+    )
+  }
+  if (byHand(view, test)) {
+    return (
+      <OpenTimer view={view} setup={setup.id} test={test.id} tone={missing > 0 ? 'plain' : 'ghost'} aria-label={name(missing > 0 ? 'Time it' : 'Time again')}>
+        {missing > 0 ? 'Time it' : 'Again'}
+      </OpenTimer>
+    )
+  }
+  if (open) return null
+  return (
+    <button type="button" className={`btn ${missing > 0 ? '' : 'btn-ghost'}`} aria-label={name('Enter value')} onClick={onType}>
+      {missing > 0 ? 'Enter value' : 'Again'}
+    </button>
+  )
+}
+
+/** how says how a test is measured. */
+const how = (v: View, t: Test) => [t.warmth, byHand(v, t) ? 'timed by hand' : t.params || t.file_work ? 'runs unattended' : 'read off', t.content].filter(Boolean).join(', ')
+
+/** parameters says what a test does: in plain words where the program does it, else how it is measured. */
+function parameters(v: View, t: Test): string {
+  const words = plain(t)
+  if (t.params?.stop_half_width && !t.params.existing) return `${words.slice(0, -1)}, over ${bytes(t.params.span_bytes)}.`
+  if (words) return words
+  if (t.phases?.length) return t.phases.map((p) => (p.counts === false ? `(${p.name}, not counted)` : p.name)).join(' · ')
+  return how(v, t)
+}

@@ -1,0 +1,56 @@
+import { useAmendJob } from '../api/queries'
+import { InUse } from '../intake/Drives'
+import { useView } from '../job/JobFrame'
+import { NextPanel } from '../job/NextPanel'
+import { driveName, driveOf, setupAs } from '../job/view'
+import { Choice } from '../ui/Choice'
+import { Heading } from '../ui/Heading'
+import { Refusal, SideMark } from '../ui/parts'
+import { StepList } from './StepList'
+import { Work } from './Work'
+
+/** SwapStation is the work between Then and Now: its steps with photos, how the system comes across, and what else was done. */
+export function SwapStation() {
+  const view = useView()
+  const amend = useAmendJob(view.id)
+  const then = setupAs(view, 'then')
+  const now = setupAs(view, 'now')
+  return (
+    <div className="flex flex-col gap-5">
+      <div className="flex flex-wrap items-baseline gap-x-5">
+        <Heading title={`The swap, ${view.job.job.number}`}>The swap</Heading>
+        <p className="flex flex-wrap items-center gap-x-3 text-lg">
+          <SideMark side="then" /> {driveName(driveOf(view, then))} <span aria-hidden>→</span> <SideMark side="now" /> {driveName(driveOf(view, now))}
+        </p>
+      </div>
+      <NextPanel view={view} page="swap" />
+      <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
+        <StepList view={view} when="swap" />
+        <div className="flex flex-col gap-6">
+          {now && (
+            <section aria-labelledby="across">
+              <h2 id="across" className="mb-2 text-xl font-bold">
+                How the system comes across
+              </h2>
+              <div className="flex flex-wrap items-end gap-6">
+                <Choice
+                  label="On the new drive it is"
+                  value={now.system?.origin || undefined}
+                  options={[
+                    { value: 'cloned', label: 'Cloned' },
+                    { value: 'restored', label: 'Restored from a backup' },
+                    { value: 'fresh', label: 'Installed fresh' },
+                  ]}
+                  onChange={(origin) => amend.run({ origin })}
+                />
+                <InUse view={view} setup={now} />
+              </div>
+              {amend.error && <Refusal error={amend.error} />}
+            </section>
+          )}
+          <Work view={view} />
+        </div>
+      </div>
+    </div>
+  )
+}
