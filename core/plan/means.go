@@ -65,7 +65,7 @@ func shows(t *job.Test, by string) string {
 	presses := stopwatch.Presses(t.Counting(), 0)
 	switch by {
 	case MeansItself:
-		if t.Kind == job.OnDrive {
+		if t.Params != nil && t.Params.StopHalfWidth > 0 && !t.Params.Writes() {
 			return "Runs unattended; ends once it is precise enough."
 		}
 		return "Runs unattended."

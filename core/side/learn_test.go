@@ -118,3 +118,42 @@ func TestSittingsOfOneRunEach(t *testing.T) {
 	assert.InEpsilon(t, 0.08, math.Sqrt(k.between/k.weight), 0.1, "what is usual within, 0.04, is taken off")
 	assert.Empty(t, k.variances)
 }
+
+// sided is a job with one test whose runs have these values, by sitting.
+func sided(sittings ...[]float64) *job.Index {
+	j := &job.Job{Setups: []job.Setup{{ID: "then", Role: job.Then}}, Tests: []job.Test{{ID: "t", Kind: job.Timed, Unit: "s", Better: job.Lower}}}
+	for s, values := range sittings {
+		j.Sittings = append(j.Sittings, job.Sitting{ID: fmt.Sprint("s", s), Setup: "then"})
+		for i, v := range values {
+			j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint(s, "-", i), Test: "t", Sitting: fmt.Sprint("s", s), Value: v, Method: job.Automatic})
+		}
+	}
+	return j.Indexed()
+}
+
+// What is learnt of one side: its own spread within sittings, from two runs of a sitting
+// on, and what is between them beyond that; where no sitting has two runs, beyond what is
+// usual.
+func TestWhatASideTeaches(t *testing.T) {
+	var l Learning
+	l.Add(sided([]float64{10, 11}))
+	k := l.kinds[job.Timed]
+	require.Len(t, k.variances, 1, "two runs teach a spread")
+	ln := math.Log(1.1)
+	assert.InDelta(t, ln*ln/2, k.variances[0], 1e-12)
+	assert.Equal(t, []float64{1}, k.freedoms)
+	assert.Zero(t, k.weight)
+
+	// Its own spread, also of the very first side.
+	var first Learning
+	first.Add(sided([]float64{10, 11}, []float64{14, 15.4}))
+	f := first.kinds[job.Timed]
+	apart := math.Log(1.4)
+	assert.InDelta(t, apart*apart/2-ln*ln/2/2, f.between, 1e-12, "the means are apart by more than runs of 10 % explain")
+	assert.Equal(t, 1.0, f.weight)
+
+	// A run a sitting: the table's, whatever was learnt of another side before.
+	l.Add(sided([]float64{10}, []float64{14}))
+	assert.InDelta(t, apart*apart/2-usual[job.Timed].Within*usual[job.Timed].Within, k.between, 1e-12)
+	assert.Len(t, k.variances, 1, "one run a sitting teaches no spread within")
+}
