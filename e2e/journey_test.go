@@ -306,7 +306,7 @@ func TestTheTimerOnAPhone(t *testing.T) {
 	p.press("Discard")
 	p.see("A tap starts")
 	p.see("0 of 3 runs kept")
-	p.press("Back to the job; a running timer goes on")
+	p.press("Leave; a running timer goes on")
 	p.see("on battery")
 }
 

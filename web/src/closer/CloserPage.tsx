@@ -131,7 +131,9 @@ function Requests({ halves }: { halves: Half[] }) {
         <table className="w-full">
           <thead>
             <tr className="border-b-2 border-base-content">
-              <th />
+              <th scope="col">
+                <span className="sr-only">Side</span>
+              </th>
               {told.map((h) => (
                 <th key={h.name} scope="col" className={`py-1 text-right ${h.side === 'then' ? 'text-then' : 'text-now'}`}>
                   {h.name}

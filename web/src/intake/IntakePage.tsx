@@ -113,7 +113,7 @@ export function IntakePage() {
           Open job
         </CommandButton>
       </form>
-      <Practice onPick={(simulated) => open.run({ customer: { name: 'Practice' }, simulated, template, answers: numbersOf(answers) }, (v) => void go(`/jobs/${v.id}`))} />
+      <Practice onPick={(simulated) => open.run({ customer: { name: 'Practice' }, reasons, simulated, template, answers: numbersOf(answers) }, (v) => void go(`/jobs/${v.id}`))} />
     </FormProvider>
   )
 }

@@ -12,8 +12,10 @@ export function Outcome({ view, m }: { view: View; m: Measuring }) {
   const tests = view.job.tests.filter((t) => itself(view, t) && runsOf(view, t.id, m.setup).length > 0)
   return (
     <section aria-label="Outcome" className="flex flex-col gap-3">
-      <h2 className="text-2xl font-bold" role="status">
-        {headings[m.state] ?? m.state}: {m.kept} of {m.of} runs saved.
+      <h2 className="text-2xl font-bold">
+        <span role="status">
+          {headings[m.state] ?? m.state}: {m.kept} of {m.of} runs saved.
+        </span>
       </h2>
       {m.cleared && <p className="text-secondary">{m.cleared}</p>}
       {m.refusal && <Refusal error={m.refusal} />}

@@ -23,7 +23,7 @@ export function UsualSpread({ of }: { of: Schemas['Usual'] }) {
       <table className="w-full max-w-3xl">
         <thead>
           <tr className="border-b border-base-content text-left">
-            {['', 'Within a sitting', 'Between sittings', 'Counts as', 'Rests on'].map((h) => (
+            {['Kind of test', 'Within a sitting', 'Between sittings', 'Counts as', 'Rests on'].map((h) => (
               <th key={h} scope="col" className="py-1 pr-4 font-semibold">
                 {h}
               </th>

@@ -39,7 +39,7 @@ export function CannotForm({ view, test, setup, cannot, done }: { view: View; te
 }
 
 /** EnterValue keeps a figure read off elsewhere, as it is written: the bench reads it. It opens a sitting where there is none yet, of which nothing is known; one that looks wrong is asked about. */
-export function EnterValue({ view, test, setup }: { view: View; test: Test; setup: Setup }) {
+export function EnterValue({ view, test, setup, onKept }: { view: View; test: Test; setup: Setup; onKept: () => void }) {
   const typeIn = useTypeIn(view.id)
   const sit = useSit(view.id)
   const [how, setHow] = useState('')
@@ -47,7 +47,10 @@ export function EnterValue({ view, test, setup }: { view: View; test: Test; setu
   const [done, setDone] = useState(0)
   const send = (figure: { text: string } | { value: number; unit: string }, sure: boolean) => {
     const put = (v: View) =>
-      typeIn.run({ test: test.id, sitting: lastSitting(v, setup.id)!.id, ...figure, sure, ...(how.trim() ? { note: how.trim() } : {}) }, () => setDone((n) => n + 1))
+      typeIn.run({ test: test.id, sitting: lastSitting(v, setup.id)!.id, ...figure, sure, ...(how.trim() ? { note: how.trim() } : {}) }, () => {
+        setDone((n) => n + 1)
+        onKept()
+      })
     if (lastSitting(view, setup.id)) put(view)
     else sit.run({ setup: setup.id, conditions: {} }, put)
   }

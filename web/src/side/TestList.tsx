@@ -90,7 +90,7 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
         <div className="flex flex-col gap-3 border-l-4 border-base-300 py-2 pl-4 sm:ml-2">
           {missing > 0 && cover.hint && <p className="font-semibold">{cover.hint}</p>}
           <p className="text-sm text-secondary">{parameters(view, test)}</p>
-          {!test.retired && !cover.cannot && test.kind !== 'drive' && <EnterValue view={view} test={test} setup={setup} />}
+          {!test.retired && !cover.cannot && test.kind !== 'drive' && <EnterValue view={view} test={test} setup={setup} onKept={() => missing === 1 && onToggle()} />}
           <RunTable view={view} test={test} runs={runsOf(view, test.id, setup.id)} side={side} title="Runs" />
           <div className="flex flex-wrap items-start gap-2">
             {byHand(view, test) && !test.retired && (
@@ -130,7 +130,7 @@ function Begin({ view, test, setup, missing, automatic, open, onType }: { view: 
   }
   if (open) return null
   return (
-    <button type="button" className={`btn ${missing > 0 ? '' : 'btn-ghost'}`} aria-label={name('Enter value')} onClick={onType}>
+    <button type="button" className={`btn ${missing > 0 ? '' : 'btn-ghost'}`} aria-label={name(missing > 0 ? 'Enter value' : 'Enter again')} onClick={onType}>
       {missing > 0 ? 'Enter value' : 'Again'}
     </button>
   )

@@ -7,14 +7,15 @@ import type { Setup, Test, Timer, View } from '../api/client'
 import { useDiscardTimer, useKeepTimer, usePerform } from '../api/queries'
 import { sidePath, videoPath } from '../job/paths'
 import { coverOf, setupName, simulatedOn } from '../job/view'
-import { clock, figure, giveOrTake } from '../ui/format'
+import { figure, giveOrTake } from '../ui/format'
 import { Heading } from '../ui/Heading'
 import { Refusal, SideMark, Simulated } from '../ui/parts'
 import { CommandButton } from '../ui/CommandButton'
 import { useShortcuts } from '../ui/shortcuts'
 import { technician } from '../ui/technician'
+import { Digits } from './Digits'
 import { FinishLine } from './FinishLine'
-import { counted, holding, lapsOf, whatPressDoes, withWaiting } from './laps'
+import { holding, lapsOf, whatPressDoes, withWaiting } from './laps'
 import { asFarAsKnown, useOutbox } from './outbox'
 import { Phases } from './Phases'
 import { Settle } from './Settle'
@@ -43,8 +44,8 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   const ready = timer.state === 'ready'
   const running = timer.state === 'running'
   useWakeLock(running || timer.series > 0)
-  const page = useNow(running)
-  const laps = lapsOf(timer, page + bench.at(page).offset)
+  // What stands between two presses; the time that runs is drawn by itself, many times a second.
+  const laps = lapsOf(timer, timer.marks_ms.at(-1) ?? 0)
   const uncounted = laps.find((l) => l.state === 'running' && !l.counts)
   const byHuman = holding(timer)
   const stopped = timer.state === 'stopped'
@@ -138,7 +139,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
         <button type="button" className="btn btn-ghost btn-sm ml-auto" aria-pressed={signals.on} aria-label="Sound and vibration" onClick={signals.toggle}>
           {signals.on ? <Volume2 size={20} aria-hidden /> : <VolumeX size={20} aria-hidden />}
         </button>
-        <Link to={job} className="btn btn-ghost btn-sm" aria-label="Back to the job; a running timer goes on">
+        <Link to={job} className="btn btn-ghost btn-sm" aria-label="Leave; a running timer goes on">
           <X size={20} aria-hidden /> <span className="max-sm:hidden">Leave</span>
         </Link>
       </header>
@@ -148,7 +149,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
           className={`text-[clamp(5rem,24vw,15rem)] leading-none font-bold tracking-tight tabular-nums ${uncounted || byHuman ? 'text-secondary' : ''}`}
           aria-hidden
         >
-          {countdown.left ?? clock(counted(laps))}
+          {countdown.left ?? <Digits timer={timer} bench={bench} />}
         </p>
         <div role="status" className="min-h-16 text-xl md:text-2xl">
           {countdown.left !== undefined ? (
@@ -246,7 +247,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
           </Link>
         </p>
       </div>
-      <Phases laps={laps} side={side} />
+      <Phases timer={timer} bench={bench} side={side} />
     </div>
   )
 }
@@ -330,18 +331,4 @@ function useCountdown(atZero: () => void) {
       setLeft(3)
     }, []),
   }
-}
-
-/** useNow is the page's clock in ms, ticking with the screen while it runs. */
-function useNow(running: boolean): number {
-  const [now, setNow] = useState(pageNow)
-  useEffect(() => {
-    if (!running) return
-    let frame = requestAnimationFrame(function tick() {
-      setNow(pageNow())
-      frame = requestAnimationFrame(tick)
-    })
-    return () => cancelAnimationFrame(frame)
-  }, [running])
-  return now
 }

@@ -1,8 +1,11 @@
+import type { Timer } from '../api/client'
+import type { Clock } from '../api/clock'
 import { lasted } from '../ui/format'
-import type { Lap } from './laps'
+import { useLaps } from './Digits'
 
 /** Phases go by underneath as they are split; what does not count is hatched. */
-export function Phases({ laps, side }: { laps: Lap[]; side: 'then' | 'now' }) {
+export function Phases({ timer, bench, side }: { timer: Timer; bench: Clock; side: 'then' | 'now' }) {
+  const laps = useLaps(timer, bench)
   if (laps.length < 2) return null
   return (
     <ol aria-label="Phases" className="grid gap-px border-t border-base-300 sm:grid-flow-col sm:auto-cols-fr">

@@ -1,5 +1,5 @@
 import { scaleLinear, scaleLog } from 'd3-scale'
-import { area, curveMonotoneX, curveStepAfter, line } from 'd3-shape'
+import { area, curveLinear, curveStepAfter, line } from 'd3-shape'
 
 export type Side = 'then' | 'now'
 export type Point = [x: number, y: number]
@@ -24,12 +24,12 @@ export function Plot({ curves, x, y, marks = [], steps, height = 200, alt }: { c
   const to = Math.max(x.to ?? Math.max(...xs), ...marks.map((m) => m.x))
   const sx = (x.log ? scaleLog() : scaleLinear()).domain([from, to === from ? from * 1.01 + 1e-9 : to]).range([0, 100])
   const sy = scaleLinear([0, Math.max(y.to ?? 0, ...all.map((p) => p[1])) * 1.06 || 1], [100, 0])
-  const curve = steps ? curveStepAfter : curveMonotoneX
+  const curve = steps ? curveStepAfter : curveLinear
   const at = (p: Point): Point => [sx(p[0]), sy(p[1])]
   const fill = area<Point>((p) => p[0], 100, (p) => p[1]).curve(curve)
   const stroke = line<Point>().curve(curve)
   return (
-    <figure className="m-0" role="img" aria-label={alt}>
+    <div role="img" aria-label={alt}>
       <div className="relative ml-16" style={{ height }} aria-hidden>
         {sy.ticks(4).map((t) => (
           <span key={t} className="absolute right-full -translate-y-1/2 pr-2 text-xs whitespace-nowrap text-secondary" style={{ top: `${sy(t)}%` }}>
@@ -83,10 +83,10 @@ export function Plot({ curves, x, y, marks = [], steps, height = 200, alt }: { c
           </span>
         ))}
       </div>
-      <figcaption className="ml-16 text-xs text-secondary" aria-hidden>
+      <p className="ml-16 text-xs text-secondary" aria-hidden>
         {y.label}, over {x.label}
-      </figcaption>
-    </figure>
+      </p>
+    </div>
   )
 }
 

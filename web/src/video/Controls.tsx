@@ -40,8 +40,9 @@ export function Controls({ player: p, zoomed, onZoom }: { player: ReturnType<typ
 
 function Step({ label, sign, onClick }: { label: string; sign: string; onClick: () => void }) {
   return (
-    <button type="button" className="btn btn-sm" aria-label={label} onClick={onClick}>
-      {sign}
+    <button type="button" className="btn btn-sm" title={label} onClick={onClick}>
+      <span className="sr-only">{label}</span>
+      <span aria-hidden>{sign}</span>
     </button>
   )
 }

@@ -1,0 +1,96 @@
+package e2e
+
+import (
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// fault is what the accessibility checker finds on a page.
+type fault struct {
+	ID     string
+	Impact string
+	Help   string
+	Nodes  []struct{ HTML, FailureSummary string }
+}
+
+// checked runs the accessibility checker (WCAG 2.2 A and AA, and its best practice) on the page that is open.
+func (p *page) checked(script string) []fault {
+	p.t.Helper()
+	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](script))
+	require.NoError(p.t, err)
+	_, err = chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`window.found = undefined; axe.run(document, {resultTypes: ['violations'],
+		runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']}).then(r => { window.found = r.violations.map(v => ({ID: v.id, Impact: v.impact, Help: v.help,
+		Nodes: v.nodes.slice(0, 3).map(n => ({HTML: n.html, FailureSummary: n.failureSummary}))})) })`))
+	require.NoError(p.t, err)
+	p.poll("the checker", "window.found !== undefined")
+	found, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]fault]("window.found"))
+	require.NoError(p.t, err)
+	return found
+}
+
+// On no page, in neither theme, does the checker find anything.
+func TestAccessibility(t *testing.T) {
+	t.Parallel()
+	script, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
+	require.NoError(t, err, "the front end's packages are installed")
+	s := demo(t)
+	var board struct {
+		Cards []struct{ ID, Customer string }
+	}
+	s.ask("GET", "/api/jobs?state=all", nil, &board)
+	ids := map[string]string{}
+	for _, c := range board.Cards {
+		ids[strings.Fields(c.Customer)[0]] = "/jobs/" + c.ID
+	}
+	done, open_, trial := ids["Ottilie"], ids["Fernbank"], ids["Bindery"]
+	pages := []struct{ path, see string }{
+		{"/", "Fernbank Allotments"},
+		{"/?state=all&q=quartz", "No job has"},
+		{"/new", "A computer comes in"},
+		{"/settings", "Templates of the shop"},
+		{"/reach", "The bench on a phone"},
+		{"/reaction", "Your own reaction"},
+		{"/nowhere", "There is no such page."},
+		{done + "/intake", "Everyday laptop"},
+		{done + "/then", "Sustained writing"},
+		{done + "/then?test=t-start", "Set aside"},
+		{done + "/swap", "How the system comes across"},
+		{done + "/now", "Sustained writing"},
+		{done + "/ledger", "what the customer feels"},
+		{done + "/report", "How it was measured"},
+		{done + "/tests/t-sustained", "Second by second"},
+		{done + "/race/t-start", "side by side"},
+		{done + "/video/then/t-launch", "from a video"},
+		{open_ + "/then", "Open the timer"},
+		{open_ + "/measure/then", "Test conditions"},
+		{open_ + "/timer/then/t-start", "Save and go to the timer"},
+		{trial + "/ledger", "what the customer feels"},
+		{trial + "/trials/trial1", "the small one"},
+		{ids["Emeka"] + "/then", "Once it is out"},
+		{ids["Emeka"] + "/measure/then", "are written in all."},
+		{ids["Emeka"] + "/timer/then/t-start", "starts, together with the power button"},
+	}
+	p := open(t, s.base, 1280, 800)
+	for _, theme := range []string{"day", "dim"} {
+		p.goTo("/")
+		p.see("The bench")
+		_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](fmt.Sprintf("localStorage.setItem('theme', %q)", theme)))
+		require.NoError(t, err)
+		for _, at := range pages {
+			p.goTo(at.path)
+			p.see(at.see)
+			p.poll("the theme", fmt.Sprintf("document.documentElement.dataset.theme === %q", theme))
+			for _, f := range p.checked(string(script)) {
+				for _, n := range f.Nodes {
+					assert.Fail(t, fmt.Sprintf("%s, %s: %s (%s, %s)", strings.Split(at.path, "/jobs/")[len(strings.Split(at.path, "/jobs/"))-1], theme, f.Help, f.ID, f.Impact), "%s\n%s", n.HTML, n.FailureSummary)
+				}
+			}
+		}
+	}
+}
