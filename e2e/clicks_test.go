@@ -307,6 +307,7 @@ func TestAWholeJobByTouchAlone(t *testing.T) {
 	p.touch("Measure")
 	p.see("Measured: 9 of 9 runs saved.")
 	p.see("once more at the end") // the last run has come in
+	narrow()
 	p.touch("Back to the job")
 	p.touch("Go to Ledger")
 	p.see("what the customer feels")

@@ -1,4 +1,5 @@
 import { Check, Download } from 'lucide-react'
+import { useEffect, useRef } from 'react'
 import { Link, useLocation } from 'react-router'
 import type { View } from '../api/client'
 import { SideMark, Simulated } from '../ui/parts'
@@ -40,8 +41,14 @@ const bars = { here: 'border-accent text-base-content', done: 'border-base-conte
 
 function Stations({ view }: { view: View }) {
   const { pathname } = useLocation()
+  const nav = useRef<HTMLElement>(null)
+  useEffect(() => {
+    // On a phone the stations are wider than the screen: the open one is brought into sight.
+    const open = nav.current?.querySelector<HTMLElement>('[aria-current=page]')
+    if (nav.current && open) nav.current.scrollLeft = open.offsetLeft - nav.current.clientWidth / 2 + open.offsetWidth / 2
+  }, [pathname])
   return (
-    <nav aria-label="Stations of the job" className="overflow-x-auto px-2 pb-2">
+    <nav ref={nav} aria-label="Stations of the job" className="relative overflow-x-auto px-2 pb-2">
       <ol className="flex min-w-max items-stretch gap-1">
         {stationsOf(view).map((s) => {
           const open = pathname === s.path
