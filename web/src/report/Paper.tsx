@@ -8,7 +8,7 @@ type Figure = Schemas['Figure']
 /** Paper is the report as the customer reads it, on the screen and on two sheets at most. */
 export function Paper({ doc }: { doc: Document }) {
   return (
-    <article className="mx-auto max-w-4xl border border-base-300 bg-base-100 p-6 md:p-12 print:max-w-none print:border-0 print:p-0">
+    <article className="mx-auto w-full max-w-4xl min-w-0 border border-base-300 bg-base-100 p-4 sm:p-6 md:p-12 print:max-w-none print:border-0 print:p-0">
       <header className="flex flex-wrap items-baseline justify-between gap-x-6 border-b-2 border-base-content pb-3">
         <p className="font-bold">
           {doc.computer || 'The computer'}
@@ -44,7 +44,8 @@ export function Paper({ doc }: { doc: Document }) {
       {doc.drive.length > 0 && (
         <Part title="The drive itself">
           <p className="pb-2 text-secondary">What the drive can do by itself. It does not say how much faster the computer feels.</p>
-          <table className="w-full">
+          <div className="overflow-x-auto print:overflow-visible" role="group" aria-label="The drive’s figures" tabIndex={0}>
+          <table className="w-full [&_td]:pl-3 [&_th]:pl-3 [&_:is(td,th):first-child]:pl-0">
             <thead>
               <tr className="border-b border-base-content text-left">
                 <th scope="col" className="py-1 font-semibold">
@@ -78,6 +79,7 @@ export function Paper({ doc }: { doc: Document }) {
               ))}
             </tbody>
           </table>
+          </div>
         </Part>
       )}
 
@@ -162,7 +164,7 @@ function Lane({ figure: f }: { figure: Figure }) {
           <span className={`flex w-16 items-center gap-1.5 font-semibold ${side === 'then' ? 'text-then' : 'text-now'}`}>
             <SideMark side={side} /> {side === 'then' ? 'Then' : 'Now'}
           </span>
-          <svg className="h-6 flex-1" aria-hidden>
+          <svg className="h-6 w-0 min-w-0 flex-1" aria-hidden>
             <rect width={length(f[side])} height="100%" rx="2" className={side === 'then' ? 'fill-then' : 'fill-now'} />
           </svg>
           <span className="w-24 text-right font-semibold">{f.words[side] || '–'}</span>
