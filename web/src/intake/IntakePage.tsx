@@ -95,7 +95,7 @@ export function IntakePage() {
           {chosen && (
             <>
               <p className="text-secondary">
-                {chosen.about} {chosen.tests.length} tests.
+                {chosen.about} {chosen.tests.length} tests: {chosen.tests.map((t) => t.name).join(' · ')}.
               </p>
               <Questions
                 key={chosen.id}

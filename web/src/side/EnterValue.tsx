@@ -70,7 +70,7 @@ export function EnterValue({ view, test, setup, onKept }: { view: View; test: Te
         }}
       />
       <input
-        className="input input-sm basis-full"
+        className="input input-sm flex-1 basis-72"
         aria-label={`How it was read: ${test.name}`}
         placeholder="how it was read: a watch, a program’s screen …"
         maxLength={500}
@@ -114,7 +114,7 @@ function OneLine({
   const [text, setText] = useState('')
   return (
     <form
-      className="flex basis-full flex-col gap-2"
+      className={`flex flex-col gap-2 ${unit ? 'flex-1 basis-56' : 'basis-full'}`}
       onSubmit={(e) => {
         e.preventDefault()
         onDone(text)
@@ -123,7 +123,7 @@ function OneLine({
     >
       <div className="flex gap-2">
         <label className="input input-sm flex-1">
-          <input autoFocus={focused} aria-label={label} maxLength={500} value={text} onChange={(e) => setText(e.target.value)} />
+          <input autoFocus={focused} placeholder={unit && 'a figure read elsewhere'} aria-label={label} maxLength={500} value={text} onChange={(e) => setText(e.target.value)} />
           {unit && <span className="text-secondary">{unit}</span>}
         </label>
         <CommandButton of={of} type="submit" size="sm" tone="primary" disabled={text.trim() === ''}>

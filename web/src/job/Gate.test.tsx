@@ -1,0 +1,78 @@
+// @vitest-environment jsdom
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { cleanup, fireEvent, render, screen, waitFor } from '@testing-library/react'
+import { createMemoryRouter, RouterProvider } from 'react-router'
+import { afterEach, describe, expect, it, vi } from 'vitest'
+import type { View } from '../api/client'
+import { Gate } from './Gate'
+
+const view = (more: object = {}, head: object = {}) =>
+  ({
+    id: 'j', revision: 1, here: 'then', page: 'then', lost: [], again: [], back: [], coverage: [],
+    job: { job: { number: '1', reason: '', gates: [], ...head }, plan: { steps: [{ id: 'backup', text: 'Backup is made', when: 'then' }] }, setups: [{ id: 'then', role: 'then', drive: 'd1' }], drives: [], sittings: [], runs: [], tests: [] },
+    ...more,
+  }) as unknown as View
+
+/** sent are the requests that went out, by method and path, with their bodies. */
+const sent: { what: string; body: unknown }[] = []
+
+const answer = (status: number, body: unknown) =>
+  vi.stubGlobal('fetch', async (r: Request) => {
+    sent.push({ what: `${r.method} ${new URL(r.url).pathname}`, body: await r.clone().json().catch(() => undefined) })
+    return new Response(JSON.stringify(body), { status, headers: { 'Content-Type': status < 400 ? 'application/json' : 'application/problem+json' } })
+  })
+
+const show = (v: View, name: 'old-drive-out' | 'measured-again' | 'handed-back') => {
+  const router = createMemoryRouter([{ path: '*', element: <Gate view={v} name={name} /> }])
+  render(
+    <QueryClientProvider client={new QueryClient()}>
+      <RouterProvider router={router} />
+    </QueryClientProvider>,
+  )
+}
+
+afterEach(() => {
+  cleanup()
+  sent.length = 0
+  vi.unstubAllGlobals()
+})
+
+describe('a gate', () => {
+  it('stays shut while something is missing and nobody says why', async () => {
+    show(view({ lost: [{ test: 't', what: 'Cold start was not measured on the old drive' }] }), 'old-drive-out')
+    expect(screen.getByText('Cold start was not measured on the old drive')).toBeTruthy()
+    const pass = screen.getByRole<HTMLButtonElement>('button', { name: 'The old drive is out' })
+    expect(pass.disabled).toBe(true)
+    answer(200, view())
+    fireEvent.change(screen.getByLabelText(/Reason for going ahead/), { target: { value: 'it died' } })
+    expect(pass.disabled).toBe(false)
+    fireEvent.click(pass)
+    await waitFor(() => expect(sent).toHaveLength(1))
+    expect(sent[0]).toMatchObject({ what: 'POST /api/jobs/j/gates', body: { gate: 'old-drive-out', why: 'it died' } })
+  })
+  it('holds the boxes that it asks for', async () => {
+    show(view({ lost: [{ test: '', what: 'no backup is ticked' }] }), 'old-drive-out')
+    answer(200, view())
+    fireEvent.click(screen.getByRole('checkbox', { name: 'Backup is made' }))
+    await waitFor(() => expect(sent[0]).toMatchObject({ what: 'PUT /api/jobs/j/steps/backup', body: { done: true } }))
+    expect(screen.getByLabelText(/In use on Then/)).toBeTruthy()
+  })
+  it('wants to know what becomes of the old drive at the end', () => {
+    show(view({ here: 'compare' }), 'handed-back')
+    const pass = screen.getByRole<HTMLButtonElement>('button', { name: 'It is handed back' })
+    expect(pass.disabled).toBe(true)
+    fireEvent.click(screen.getByLabelText('Returned'))
+    expect(pass.disabled).toBe(false)
+  })
+  it('says what the bench refuses', async () => {
+    show(view(), 'measured-again')
+    answer(409, { type: 'x', title: 'x', status: 409, detail: 'That gate was passed already.', message: 'That gate was passed already.' })
+    fireEvent.click(screen.getByRole('button', { name: 'Go on without it' }))
+    expect(await screen.findByRole('alert')).toBeTruthy()
+  })
+  it('tells of one that was passed when and why', () => {
+    show(view({}, { gates: [{ name: 'old-drive-out', at: '2026-11-03T09:40:00Z', why: 'it died', missing: ['a backup'] }] }), 'old-drive-out')
+    expect(screen.getByText(/The old drive came out on/).textContent).toMatch(/Missing: a backup\. Because: it died/)
+    expect(screen.queryByRole('button')).toBeNull()
+  })
+})
