@@ -130,3 +130,37 @@ func TestSides(t *testing.T) {
 	assert.Equal(t, "3× as fast, and the drive 1.5×", swapped[0].Then)
 	assert.Empty(t, swapped[0].With)
 }
+
+// Half as fast again is more than a drive does that hardly changed.
+func TestALittleMoreThanTheDrive(t *testing.T) {
+	j := fair()
+	each(j, "start", "s2", func(r *job.Run) { r.Value = 60 })
+	each(j, "scattered", "s2", func(r *job.Run) { r.Value = 105 })
+	_, ok := has(j, "more-than-the-drive")
+	assert.True(t, ok)
+}
+
+// A test of a single phase can be split or not as well.
+func TestOnePhaseIsASplit(t *testing.T) {
+	j := fair()
+	j.Tests[0].Phases = []job.Phase{{ID: "a", Name: "to the desktop"}}
+	each(j, "start", "s1", func(r *job.Run) { r.Phases = map[string]float64{"a": r.Value} })
+	_, ok := has(j, "other-parameters")
+	assert.True(t, ok)
+}
+
+// What is known of no drive is in doubt of nothing.
+func TestADriveThatNobodyDescribed(t *testing.T) {
+	j := fair()
+	j.Drives = nil
+	each(j, "long", "s2", func(r *job.Run) { r.PeakTempC = new(99.0) })
+	for _, f := range found(j, "then", "now") {
+		assert.NotContains(t, []string{"beyond-mechanics", "heat", "below-rating", "placement"}, f.Rule)
+	}
+	// Nor is anything far from a value of zero.
+	j = fair()
+	each(j, "long", "s1", func(r *job.Run) { r.Value = 0 })
+	j.Runs = append(j.Runs, job.Run{ID: "again", Test: "long", Sitting: "s1", Method: job.Automatic, Repeat: true, Value: 5, At: noon})
+	_, ok := has(j, "drift")
+	assert.False(t, ok)
+}
