@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 
 	"golang.org/x/sys/unix"
@@ -20,6 +21,31 @@ func read(path string) string {
 // power says where the computer's power comes from and in which mode it runs.
 // A computer without a battery is on mains; one that tells neither stays unknown.
 func power() (source, mode string) { return powerAt("/sys") }
+
+// Battery is how full the computer's own battery is, %; ok is false where it has none or the
+// system does not tell.
+func Battery() (pct float64, ok bool) { return batteryAt("/sys") }
+
+func batteryAt(sys string) (pct float64, ok bool) {
+	supplies, _ := filepath.Glob(sys + "/class/power_supply/*")
+	for _, s := range supplies {
+		if read(s+"/type") != "Battery" || read(s+"/scope") == "Device" {
+			continue // a mouse's battery
+		}
+		// The charge itself is finer than the whole percents of "capacity".
+		for _, of := range []string{"energy", "charge"} {
+			now, errNow := strconv.ParseFloat(read(s+"/"+of+"_now"), 64)
+			full, errFull := strconv.ParseFloat(read(s+"/"+of+"_full"), 64)
+			if errNow == nil && errFull == nil && full > 0 {
+				return min(100, now/full*100), true
+			}
+		}
+		if pct, err := strconv.ParseFloat(read(s+"/capacity"), 64); err == nil {
+			return pct, true
+		}
+	}
+	return 0, false
+}
 
 func powerAt(sys string) (source, mode string) {
 	supplies, _ := filepath.Glob(sys + "/class/power_supply/*")

@@ -7,6 +7,9 @@ package machine
 
 func power() (source, mode string) { return "", "" }
 
+// Battery is how full the computer's own battery is, %; this system is not asked yet.
+func Battery() (pct float64, ok bool) { return 0, false }
+
 func encrypted(string) *bool { return nil }
 
 func wholeDrive(string) bool { return true }

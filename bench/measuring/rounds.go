@@ -59,6 +59,8 @@ type Rounds struct {
 	pace float64
 	// around stands between a round and its place in tests.
 	around func(round.Place) round.Place
+	// battery tells how full this computer's battery is.
+	battery func() (pct float64, ok bool)
 
 	mu     sync.Mutex
 	last   map[string]*running // of each job, since the program started
@@ -76,7 +78,7 @@ func New(jobs *bench.Jobs, s Store, o Options) *Rounds {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	return &Rounds{jobs: jobs, store: s, log: o.Log, pace: o.Pace, last: map[string]*running{}}
+	return &Rounds{jobs: jobs, store: s, log: o.Log, pace: o.Pace, battery: machine.Battery, last: map[string]*running{}}
 }
 
 // Recover puts right what a program left that was ended while it measured: test
@@ -219,6 +221,9 @@ type running struct {
 	id     string
 	cancel context.CancelFunc
 	ended  chan struct{}
+	// battery is how full it was as the round began, %; nil where it is not this computer's,
+	// or it has none.
+	battery *float64
 
 	mu     sync.Mutex
 	state  Measuring
@@ -371,6 +376,9 @@ func (x *Rounds) Measure(ctx context.Context, jobID string, in MeasureRequest) (
 		State: Running, Test: rd.tests[0].ID, Unit: rd.tests[0].Unit, Run: 1, Runs: rd.runs[0], LeftS: rd.left, Points: []LivePoint{}}, stride: 1}
 	for _, n := range rd.runs {
 		r.state.Of += n
+	}
+	if pct, ok := x.battery(); ok && in.Dir != "" { // a simulated computer has no folder
+		r.battery = &pct
 	}
 	if !x.claim(r) {
 		cancel()
@@ -618,6 +626,7 @@ func (x *Rounds) keepRun(ctx context.Context, r *running, run *job.Run) error {
 		if err := bench.AddRun(j, *run, x.jobs.Now()); err != nil {
 			return err
 		}
+		x.noteBattery(j, r)
 		if run.Kept() {
 			r.mu.Lock()
 			r.state.Kept++
@@ -635,6 +644,22 @@ func (x *Rounds) keepRun(ctx context.Context, r *running, run *job.Run) error {
 	}
 	x.tell(r)
 	return nil
+}
+
+// noteBattery notes how full the battery of this computer was as measuring in a sitting
+// began, and how full it is now: one that empties on mains hangs on a weak charger.
+func (x *Rounds) noteBattery(j *job.Job, r *running) {
+	s := j.Sitting(r.state.Sitting)
+	if s == nil || r.battery == nil {
+		return
+	}
+	if now, ok := x.battery(); ok {
+		c := &s.Conditions
+		if c.BatteryFromPct == nil {
+			c.BatteryFromPct = r.battery
+		}
+		c.BatteryToPct = &now
+	}
 }
 
 // Measuring returns the last round of a job, or nil.

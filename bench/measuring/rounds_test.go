@@ -14,6 +14,7 @@ import (
 	"nowthen/bench/desk"
 	"nowthen/bench/desktest"
 	"nowthen/bench/measuring"
+	"nowthen/core/job"
 	"nowthen/core/round"
 	"nowthen/store"
 )
@@ -160,4 +161,36 @@ func TestTheFolderIsNotedBeforeTheFileIsMade(t *testing.T) {
 	left, err := st.Folders(t.Context())
 	require.NoError(t, err)
 	assert.Empty(t, left, "and forgotten once it is removed")
+}
+
+// A battery that empties while it is measured is noted with the sitting, from where it was
+// as the first round began.
+func TestTheBatteryIsNotedWithTheSitting(t *testing.T) {
+	d, _ := desktest.New(t, desk.Options{})
+	dir := desktest.Here(t)
+	id := desktest.Real(t, d, 0.2)
+	pct := 90.0
+	d.Rounds.Battery(func() (float64, bool) { pct--; return pct, true })
+	for range 2 {
+		_, err := d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 1, Tests: []string{"t-long-read"}})
+		require.NoError(t, err)
+		desktest.Measured(t, d, id)
+	}
+	v, err := d.Jobs.View(t.Context(), id)
+	require.NoError(t, err)
+	c := v.Job.Sittings[0].Conditions
+	require.NotNil(t, c.BatteryFromPct)
+	assert.Equal(t, 89.0, *c.BatteryFromPct, "as the first round began")
+	assert.Equal(t, pct, *c.BatteryToPct, "as the last run ended")
+
+	// Of a simulated computer this one's battery says nothing.
+	sim := desktest.Simulated(t, d)
+	_, err = d.Sittings.Sit(t.Context(), sim, "then", bench.Conditions{Power: job.Mains})
+	require.NoError(t, err)
+	_, err = d.Rounds.Measure(t.Context(), sim, measuring.MeasureRequest{Sitting: "s1", Runs: 1})
+	require.NoError(t, err)
+	desktest.Measured(t, d, sim)
+	v, err = d.Jobs.View(t.Context(), sim)
+	require.NoError(t, err)
+	assert.Nil(t, v.Job.Sittings[0].Conditions.BatteryFromPct)
 }
