@@ -377,7 +377,7 @@ func (x *Rounds) Measure(ctx context.Context, jobID string, in MeasureRequest) (
 	for _, n := range rd.runs {
 		r.state.Of += n
 	}
-	if pct, ok := x.battery(); ok && in.Dir != "" { // a simulated computer has no folder
+	if pct, ok := x.battery(); ok && drive.Simulated == "" {
 		r.battery = &pct
 	}
 	if !x.claim(r) {
