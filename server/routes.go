@@ -369,7 +369,11 @@ func (s *Server) evidenceRoutes(api fiber.Router) {
 		return d.Evidence.AddPhoto(ctx, id(c), c.Params("step"), c.Query("name"), in)
 	}))
 	api.Get("/jobs/:job/photos/:photo", func(c fiber.Ctx) error {
-		kind, data, err := d.Evidence.Photo(c.Context(), id(c), c.Params("photo"))
+		of := d.Evidence.Photo
+		if c.Query("size") == "thumbnail" {
+			of = d.Evidence.Thumbnail
+		}
+		kind, data, err := of(c.Context(), id(c), c.Params("photo"))
 		if err != nil {
 			return err
 		}

@@ -181,3 +181,28 @@ func (x *Evidence) Photo(ctx context.Context, jobID, id string) (kind string, da
 	kind, data, err = x.store.Photo(ctx, jobID, id)
 	return kind, data, bench.Found(err)
 }
+
+// thumbSide is the longer side of a thumbnail, pixels: as large as it is shown on a screen
+// of twice the usual density.
+const thumbSide = 320
+
+// Thumbnail returns a small picture of a picture of a job.
+func (x *Evidence) Thumbnail(ctx context.Context, jobID, id string) (kind string, data []byte, err error) {
+	kind, data, err = x.Photo(ctx, jobID, id)
+	if err != nil {
+		return "", nil, err
+	}
+	select {
+	case x.drawing <- struct{}{}:
+		defer func() { <-x.drawing }()
+	case <-ctx.Done():
+		return "", nil, ctx.Err()
+	}
+	img, _, err := image.Decode(bytes.NewReader(data))
+	if err != nil {
+		return "", nil, fmt.Errorf("picture %s: %w", id, err)
+	}
+	var out bytes.Buffer
+	err = jpeg.Encode(&out, shrunk(img, thumbSide), &jpeg.Options{Quality: 80})
+	return "image/jpeg", out.Bytes(), err
+}

@@ -61,3 +61,27 @@ func TestPhotosAreTurnedUprightAndTellNothing(t *testing.T) {
 	_, _, err = b.Evidence.Photo(ctx, id, "nobody")
 	desktest.Refusal(t, err, bench.Missing)
 }
+
+func TestThumbnails(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	id := desktest.Simulated(t, b)
+	var large bytes.Buffer
+	require.NoError(t, jpeg.Encode(&large, image.NewRGBA(image.Rect(0, 0, 1600, 800)), nil))
+	for name, tc := range map[string]struct {
+		picture []byte
+		w, h    int
+	}{"a large one": {large.Bytes(), 320, 160}, "a small one stays": {photoOf(t), 20, 40}} {
+		v, err := b.Evidence.AddPhoto(ctx, id, "screws", name, tc.picture)
+		require.NoError(t, err)
+		photos := v.Job.Step("screws").Photos
+		kind, data, err := b.Evidence.Thumbnail(ctx, id, photos[len(photos)-1].ID)
+		require.NoError(t, err)
+		assert.Equal(t, "image/jpeg", kind)
+		head, err := jpeg.DecodeConfig(bytes.NewReader(data))
+		require.NoError(t, err)
+		assert.Equal(t, [2]int{tc.w, tc.h}, [2]int{head.Width, head.Height}, name)
+	}
+	_, _, err := b.Evidence.Thumbnail(ctx, id, "nobody")
+	desktest.Refusal(t, err, bench.Missing)
+}

@@ -83,7 +83,7 @@ function Evidence({ view, test, run }: { view: View; test: Test; run: Run }) {
       </Link>
       {run.video!.marks.map((m) => (
         <span key={m.at_s} className="text-secondary">
-          {m.still && <img src={`/api/jobs/${view.id}/photos/${m.still}`} alt={`Still at ${m.at_s.toFixed(2)} s`} className="inline h-8 rounded-sm" />} {m.at_s.toFixed(2)} s
+          {m.still && <img src={`/api/jobs/${view.id}/photos/${m.still}?size=thumbnail`} loading="lazy" alt={`Still at ${m.at_s.toFixed(2)} s`} className="inline h-8 rounded-sm" />} {m.at_s.toFixed(2)} s
         </span>
       ))}
     </span>

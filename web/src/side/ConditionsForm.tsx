@@ -164,6 +164,11 @@ export function ConditionsForm({
           </label>
         </div>
       </fieldset>
+      {c.busy?.includes('recording') && (
+        <p role="status" className="border-l-4 border-info pl-3">
+          A recording on this computer slows it down. Film the screen with the phone instead, and take the time from that clip: it disturbs nothing.
+        </p>
+      )}
       <Further c={c} put={put} />
       {(typeof c.background_mb_s === 'number' || typeof c.cpu_pct === 'number') && (
         <p className="text-sm text-secondary">

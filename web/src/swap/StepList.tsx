@@ -128,7 +128,7 @@ function StepLine({
         <div className="flex flex-wrap gap-2 py-1 pl-9">
           {step.photos!.map((p) => (
             <a key={p.id} href={`/api/jobs/${job}/photos/${p.id}`} target="_blank" rel="noreferrer">
-              <img className="h-20 rounded-sm border border-base-300" src={`/api/jobs/${job}/photos/${p.id}`} alt={`${step.text}: ${p.name || 'photo'}`} />
+              <img className="h-20 rounded-sm border border-base-300" src={`/api/jobs/${job}/photos/${p.id}?size=thumbnail`} loading="lazy" alt={`${step.text}: ${p.name || 'photo'}`} />
             </a>
           ))}
         </div>
