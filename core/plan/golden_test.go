@@ -285,3 +285,13 @@ func TestFreeRoomBoundsTheTestFile(t *testing.T) {
 		assert.EqualValues(t, 64<<20, j.Test(catalogue.LongRead).Params.SpanBytes, "the technician's own size goes first")
 	}
 }
+
+// What a drive writes at most: what its label says, else what its kind does.
+func TestWhatADriveWrites(t *testing.T) {
+	for kind, mbs := range map[string]float64{job.HDD: 200, job.SataSSD: 550, job.NVMe: 7000, job.EMMC: 300, job.Hybrid: 200, job.Cached: 500, job.USBFlash: 400} {
+		assert.Equal(t, mbs, writeRate(&job.Drive{Kind: kind}), kind)
+		assert.Equal(t, mbs, writeRate(&job.Drive{Kind: kind, Rated: &job.Rated{}}), kind)
+	}
+	assert.Equal(t, 0.5, writeRate(&job.Drive{Kind: job.NVMe, Rated: &job.Rated{WriteMBs: 0.5}}))
+	assert.Equal(t, 200.0, writeRate(nil))
+}

@@ -31,7 +31,7 @@ export function Outcome({ view, m }: { view: View; m: Measuring }) {
                   Runs
                 </th>
                 <th scope="col" className="py-1 text-right">
-                  One request took
+                  Precision; one request took
                 </th>
               </tr>
             </thead>
