@@ -4,6 +4,7 @@ import (
 	"encoding/base64"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -307,4 +308,87 @@ func TestWhichDriveGoesIn(t *testing.T) {
 	p.see("Say which drive goes in.")
 	p.press("Enter the drive")
 	p.poll("the docket to be in sight", `location.hash === '#drives' && document.getElementById('drives').getBoundingClientRect().top < innerHeight`)
+}
+
+// A computer that was here before: what was measured when it left becomes Then, and stays
+// in doubt until a control agrees. A drive beside the one under test is noted, and a run
+// says that its game lay there.
+func TestAComputerThatWasHereBefore(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve", "--pace", "0")
+	opened := func() string {
+		var job struct{ ID string }
+		s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie Brandvold"}, "simulated": "laptop", "template": "plain"}, &job)
+		return job.ID
+	}
+	first := opened()
+	s.ask("POST", "/api/jobs/"+first+"/tests", map[string]any{"id": "t-processor"}, nil)
+	s.ask("POST", "/api/jobs/"+first+"/sittings", map[string]any{"setup": "now", "conditions": map[string]any{"power": "mains"}}, nil)
+	s.measureBehind(first, "s1", 4, "t-start")
+	s.measureDriveBehind(first, "s1")
+	time.Sleep(10 * time.Millisecond) // the next one is opened later
+	id := opened()
+	s.ask("PATCH", "/api/jobs/"+id, map[string]any{"old_drive": map[string]any{"kind": "sata-ssd"}, "new_drive": map[string]any{"kind": "nvme", "capacity_bytes": 2e12}}, nil)
+
+	p := open(t, s.base, 1280, 800)
+	p.goTo("/jobs/" + id + "/intake")
+	p.see("This computer was here before")
+	p.press("Use as Then")
+	p.gone("This computer was here before")
+	p.press("Add a drive beside it")
+	p.fill("What lies on it", "games")
+	p.press("Add the drive")
+	p.see("holds games")
+	p.press("Then")
+	p.see("One sitting")
+	p.see("Processor work, which a drive must not change")
+	var v struct {
+		Job struct {
+			Runs     []struct{ Test, Sitting, On string }
+			Sittings []struct{ ID, Job string }
+			Setups   []struct {
+				Also []struct{ Drive, Holds string }
+			}
+		}
+	}
+	s.ask("GET", "/api/jobs/"+id, nil, &v)
+	assert.Equal(t, "2026-0001", v.Job.Sittings[0].Job)
+	assert.GreaterOrEqual(t, len(v.Job.Runs), 15, "its runs came with it")
+	require.NotEmpty(t, v.Job.Setups[1].Also)
+	games := v.Job.Setups[1].Also[0].Drive
+
+	// On the new drive, a start whose content lay on the drive beside it.
+	p.goTo("/jobs/" + id + "/now")
+	p.press("Time it: Cold start to desktop")
+	p.press("Mains")
+	p.press("Save and go to the timer")
+	p.timeByHand()
+	p.key("k")
+	p.see("set aside")
+	s.ask("POST", "/api/jobs/"+id+"/tests", map[string]any{"id": "t-game-save", "content": "Tidewall"}, nil)
+	p.press("Time it: Game: load a save: Tidewall")
+	p.see("starts")
+	p.key(space)
+	p.see("stops")
+	p.key(space)
+	p.see("give or take")
+	p.press("What this run was")
+	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`{ const e = [...document.querySelectorAll('select')].find(e => e.labels[0].innerText.includes('Where it lies'));
+		Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value').set.call(e, `+quote(games)+`); e.dispatchEvent(new Event('change', {bubbles: true})) }`))
+	require.NoError(t, err)
+	p.see("cold, on the SATA SSD")
+	p.key("k")
+	p.see("Tests")
+	s.ask("GET", "/api/jobs/"+id, nil, &v)
+	assert.Equal(t, games, v.Job.Runs[len(v.Job.Runs)-1].On)
+
+	// Nothing of the control was measured again: the drive's lines are in doubt.
+	var l struct {
+		Findings []struct{ Rule, Then string }
+	}
+	s.measureBehind(id, v.Job.Runs[len(v.Job.Runs)-1].Sitting, 2, "t-start")
+	s.ask("GET", "/api/jobs/"+id+"/ledger", nil, &l)
+	at := slices.IndexFunc(l.Findings, func(f struct{ Rule, Then string }) bool { return f.Rule == "other-baseline-drive" })
+	require.GreaterOrEqual(t, at, 0)
+	assert.Contains(t, l.Findings[at].Then, "no control shows")
 }
