@@ -53,6 +53,9 @@ func ConditionsAt(ctx context.Context, dir string) job.Conditions {
 			c.FillPct = round(u.UsedPercent)
 		}
 		c.Encrypted = encrypted(dir)
+		if celsius, _ := newSensor(dir).read(); !math.IsNaN(celsius) {
+			c.DriveTempC = round(celsius)
+		}
 	}
 	before, errBefore := disk.IOCountersWithContext(ctx)
 	if pct, err := cpu.PercentWithContext(ctx, watched, false); err == nil && len(pct) == 1 {

@@ -35,7 +35,7 @@ import (
 // Exit codes.
 const (
 	exitFailed  = 1
-	exitRefused = 2   // a plan file was refused
+	exitRefused = 2   // wrong use, or a file was refused
 	exitStopped = 130 // stopped by Ctrl-C; what was finished is kept
 )
 
@@ -47,7 +47,9 @@ func main() {
 
 func run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 	root := &cobra.Command{Use: "nowthen-probe", Short: "Measures the drive of this computer", SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(measureCommand())
+	root.AddCommand(measureCommand(), factsCommand(), conditionsCommand())
+	began := false // a command, after what it was given was understood
+	root.PersistentPreRun = func(*cobra.Command, []string) { began = true }
 	root.SetArgs(args)
 	root.SetOut(stdout)
 	root.SetErr(stderr)
@@ -63,6 +65,10 @@ func run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 		for _, line := range refused.Lines() {
 			fmt.Fprintln(stderr, line)
 		}
+		return exitRefused
+	}
+	if !began {
+		fmt.Fprintln(stderr, "nowthen-probe: "+err.Error()+"; nowthen-probe --help says what there is")
 		return exitRefused
 	}
 	fmt.Fprintln(stderr, "nowthen-probe: "+strings.ReplaceAll(err.Error(), "\n", "; "))

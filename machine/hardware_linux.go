@@ -1,0 +1,365 @@
+package machine
+
+import (
+	"context"
+	"encoding/hex"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"golang.org/x/sys/unix"
+
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+)
+
+// Hardware says what the system tells of this computer and its drives.
+func Hardware(context.Context) *hardware.Facts { return root("/").facts(statfs) }
+
+// root is where the system's files stand: "/", or a recorded computer's.
+type root string
+
+func (t root) at(path string) string        { return filepath.Join(string(t), path) }
+func (t root) read(path string) string      { return read(t.at(path)) }
+func (t root) glob(pattern string) []string { found, _ := filepath.Glob(t.at(pattern)); return found }
+func (t root) resolve(path string) string   { real, _ := filepath.EvalSymlinks(t.at(path)); return real }
+func (t root) number(path string) int64     { n, _ := strconv.ParseInt(t.read(path), 10, 64); return n }
+func readNumber(path string) (int64, bool) {
+	n, err := strconv.ParseInt(read(path), 10, 64)
+	return n, err == nil
+}
+func statfs(mount string) (size, used int64) {
+	var st unix.Statfs_t
+	if unix.Statfs(mount, &st) != nil {
+		return 0, 0
+	}
+	return int64(st.Blocks) * st.Bsize, int64(st.Blocks-st.Bfree) * st.Bsize
+}
+
+// facts reads all of it. size tells how large a mounted volume is and how much of it is
+// used.
+func (t root) facts(size func(mount string) (size, used int64)) *hardware.Facts {
+	f := &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{}, Absent: []hardware.Absence{}}
+	t.computer(f)
+	t.system(f)
+	for _, dir := range t.glob("/sys/block/*") {
+		name := filepath.Base(dir)
+		if d, ok := t.drive(f, name); ok {
+			f.Drives = append(f.Drives, d)
+			t.partitions(f, name)
+		}
+	}
+	t.volumes(f, size)
+	if len(f.Drives) == 0 {
+		f.Lacks("drives", "the system shows no block device that is a drive")
+	}
+	f.Lacks("health", "this version does not read the drives' own logs yet")
+	return f
+}
+
+func (t root) computer(f *hardware.Facts) {
+	const dmi = "/sys/class/dmi/id/"
+	c := &f.Computer
+	c.Maker, c.Model, c.Firmware = t.read(dmi+"sys_vendor"), t.read(dmi+"product_name"), t.read(dmi+"bios_version")
+	if c.Model == "" {
+		c.Model = strings.TrimRight(t.read("/proc/device-tree/model"), "\x00")
+	}
+	if c.Maker == "" && c.Model == "" {
+		f.Lacks("maker and model", "the firmware does not tell")
+	}
+	cores := map[string]bool{}
+	socket := ""
+	for _, line := range strings.Split(t.read("/proc/cpuinfo"), "\n") {
+		name, value, _ := strings.Cut(line, ":")
+		value = strings.TrimSpace(value)
+		switch strings.TrimSpace(name) {
+		case "model name":
+			c.Processor = strings.Join(strings.Fields(value), " ")
+		case "physical id":
+			socket = value
+		case "core id":
+			cores[socket+"/"+value] = true
+		}
+	}
+	c.Cores = len(cores)
+	if c.Processor == "" {
+		f.Lacks("processor", "the system does not name it")
+	}
+	for _, line := range strings.Split(t.read("/proc/meminfo"), "\n") {
+		if kib, ok := strings.CutPrefix(line, "MemTotal:"); ok {
+			n, _ := strconv.ParseInt(strings.TrimSuffix(strings.TrimSpace(kib), " kB"), 10, 64)
+			c.MemoryBytes = n << 10
+		}
+	}
+	f.Lacks("graphics", "the system knows it by its number only")
+}
+
+func (t root) system(f *hardware.Facts) {
+	release := t.read("/etc/os-release")
+	if release == "" {
+		release = t.read("/usr/lib/os-release")
+	}
+	for _, line := range strings.Split(release, "\n") {
+		key, value, _ := strings.Cut(line, "=")
+		value = strings.Trim(value, `"'`)
+		switch key {
+		case "NAME":
+			f.System.Name = value
+		case "VERSION_ID":
+			f.System.Version = value
+		}
+	}
+	f.System.Build = t.read("/proc/sys/kernel/osrelease")
+	if f.System.Name == "" {
+		f.Lacks("system", "it has no os-release file")
+	}
+	var st unix.Statx_t
+	if err := unix.Statx(unix.AT_FDCWD, t.at("/"), 0, unix.STATX_BTIME, &st); err == nil && st.Mask&unix.STATX_BTIME != 0 && st.Btime.Sec > 0 {
+		f.System.Installed = time.Unix(st.Btime.Sec, 0)
+	} else {
+		f.Lacks("installed", "the file system does not say when it was made")
+	}
+}
+
+// layers are block devices that are none of their own: maps, loops, memory.
+var layers = []string{"loop", "ram", "zram", "dm-", "md", "sr", "fd", "nbd", "rbd"}
+
+func (t root) drive(f *hardware.Facts, name string) (hardware.Drive, bool) {
+	dir := "/sys/block/" + name
+	sectors := t.number(dir + "/size")
+	if sectors == 0 || slices.ContainsFunc(layers, func(p string) bool { return strings.HasPrefix(name, p) }) || strings.Contains(name, "boot") {
+		return hardware.Drive{}, false
+	}
+	real := t.resolve(dir)
+	d := hardware.Drive{ID: name, CapacityBytes: sectors * 512, LogicalBytes: t.number(dir + "/queue/logical_block_size"), PhysicalBytes: t.number(dir + "/queue/physical_block_size"),
+		Maker: t.read(dir + "/device/vendor"), Model: t.read(dir + "/device/model"), QueueDepth: int(t.number(dir + "/device/queue_depth"))}
+	d.Firmware = firstOf(t.read(dir+"/device/firmware_rev"), t.read(dir+"/device/rev"), t.read(dir+"/device/fwrev"))
+	if d.Maker == "ATA" || strings.HasPrefix(d.Maker, "0x") {
+		d.Maker = "" // the way it hangs there, or a number
+	}
+	turns, known := readNumber(t.at(dir + "/queue/rotational"))
+	usb := strings.Contains(real, "/usb")
+	switch {
+	case strings.HasPrefix(name, "nvme"):
+		d.Kind = job.NVMe
+	case strings.HasPrefix(name, "mmcblk"):
+		d.Kind = job.EMMC
+		d.Model = firstOf(d.Model, t.read(dir+"/device/name"))
+	case strings.HasPrefix(name, "vd"):
+		f.Lacks("kind of "+name, "it is a virtual machine's")
+	case known && turns == 1:
+		d.Kind = job.HDD
+	case known && usb && t.read(dir+"/removable") == "1":
+		d.Kind = job.USBFlash
+	case known:
+		d.Kind = job.SataSSD
+	default:
+		f.Lacks("kind of "+name, "the system does not say whether it turns")
+	}
+	if most, ok := readNumber(t.at(dir + "/queue/discard_max_bytes")); ok {
+		trims := most > 0
+		d.Trim = &trims
+	}
+	d.SerialDigest = hardware.Digest(d.Maker, d.Model, t.serial(dir))
+	if d.SerialDigest == "" {
+		f.Lacks("serial number of "+name, "the drive or its bridge does not tell, or not without administrator rights")
+	}
+	d.Link = t.link(dir, real, &d)
+	port := ""
+	if d.Link != nil {
+		port = map[string]string{"sata": job.PortSATA, "usb": job.PortUSB, "mmc": job.PortMMC, "pcie": job.PortPCIe}[d.Link.Kind]
+	} else {
+		f.Lacks("link of "+name, "the system does not tell how fast it is")
+	}
+	d.Attached = hardware.AttachedBy(d.Link, port)
+	for _, pattern := range []string{dir + "/device/hwmon/hwmon*/temp1_input", dir + "/device/hwmon*/temp1_input"} {
+		for _, input := range t.glob(pattern) {
+			if milli, ok := readNumber(input); ok {
+				c := float64(milli) / 1000
+				d.TemperatureC = &c
+			}
+			if milli, ok := readNumber(filepath.Join(filepath.Dir(input), "temp1_crit")); ok {
+				c := float64(milli) / 1000
+				d.MaxTempC = &c
+			}
+		}
+	}
+	if d.TemperatureC == nil {
+		f.Lacks("temperature of "+name, "it has no sensor that the system reads")
+	}
+	return d, true
+}
+
+func firstOf(values ...string) string {
+	for _, v := range values {
+		if v != "" {
+			return v
+		}
+	}
+	return ""
+}
+
+// serial is a drive's serial number, which leaves this package as a digest alone.
+func (t root) serial(dir string) string {
+	if s := firstOf(t.read(dir+"/device/serial"), t.read(dir+"/device/wwid"), t.read(dir+"/wwid")); s != "" {
+		return s
+	}
+	// The unit serial number page of SCSI: four bytes of head, then text.
+	if page, err := os.ReadFile(t.at(dir + "/device/vpd_pg80")); err == nil && len(page) > 4 {
+		return strings.TrimSpace(string(page[4:]))
+	}
+	return ""
+}
+
+// generations of PCIe by the rate that the system names, GT/s.
+var generations = map[string]string{"2.5": "1.0", "5": "2.0", "5.0": "2.0", "8": "3.0", "8.0": "3.0", "16.0": "4.0", "16": "4.0", "32.0": "5.0", "32": "5.0"}
+
+// link is how drive and port speak to each other, and what both can do.
+func (t root) link(dir, real string, d *hardware.Drive) *job.Link {
+	switch {
+	case d.Kind == job.NVMe:
+		return t.pcieLink(t.resolve(dir + "/device/device"))
+	case d.Kind == job.EMMC:
+		return nil // its mode stands in the kernel's debugging files alone
+	case strings.Contains(real, "/usb"):
+		for at := filepath.Dir(real); len(at) > len(string(t)); at = filepath.Dir(at) {
+			if mbit := read(at + "/speed"); mbit != "" {
+				return &job.Link{Kind: "usb", Negotiated: map[string]string{"480": "2.0", "5000": "5 Gb/s", "10000": "10 Gb/s", "20000": "20 Gb/s"}[mbit]}
+			}
+		}
+	case strings.Contains(real, "/ata"):
+		return t.sataLink(real)
+	}
+	return nil
+}
+
+// pcieLink reads a device's link; what its port can do stands at the bridge above it.
+func (t root) pcieLink(device string) *job.Link {
+	name := func(dir, of string) string {
+		rate, _, _ := strings.Cut(read(dir+"/"+of+"_link_speed"), " ")
+		lanes := read(dir + "/" + of + "_link_width")
+		generation := generations[rate]
+		if generation == "" || lanes == "" || lanes == "0" {
+			return ""
+		}
+		return generation + " x" + lanes
+	}
+	l := &job.Link{Kind: "pcie", Negotiated: name(device, "current"), Drive: name(device, "max"), Port: name(filepath.Dir(device), "max")}
+	if l.Negotiated == "" {
+		return nil
+	}
+	return l
+}
+
+// sataLink reads a port's link, and from what the drive said of itself (ATA, word 76 of
+// its identification) the fastest that it can do.
+func (t root) sataLink(real string) *job.Link {
+	at := strings.Index(real, "/ata")
+	port, _, _ := strings.Cut(real[at+1:], "/")
+	number := strings.TrimPrefix(port, "ata")
+	rate := func(text string) string {
+		return map[string]string{"1.5 Gbps": "1.5 Gb/s", "3.0 Gbps": "3 Gb/s", "6.0 Gbps": "6 Gb/s"}[text]
+	}
+	dir := "/sys/class/ata_link/link" + number
+	l := &job.Link{Kind: "sata", Negotiated: rate(t.read(dir + "/sata_spd")), Port: rate(t.read(dir + "/hw_sata_spd_limit"))}
+	words := strings.Fields(t.read("/sys/class/ata_device/dev" + number + ".0/id"))
+	if len(words) > 76 {
+		if word, err := hex.DecodeString(words[76]); err == nil && len(word) == 2 {
+			for bit, name := range map[int]string{3: "6 Gb/s", 2: "3 Gb/s", 1: "1.5 Gb/s"} {
+				if word[1]&(1<<bit) != 0 && job.Carries("sata", name) > job.Carries("sata", l.Drive) {
+					l.Drive = name
+				}
+			}
+		}
+	}
+	if l.Negotiated == "" {
+		return nil
+	}
+	return l
+}
+
+func (t root) partitions(f *hardware.Facts, name string) {
+	var list []hardware.Partition
+	for _, dir := range t.glob("/sys/block/" + name + "/" + name + "*") {
+		number, ok := readNumber(dir + "/partition")
+		if !ok {
+			continue
+		}
+		start, _ := readNumber(dir + "/start")
+		size, _ := readNumber(dir + "/size")
+		p := hardware.Partition{Drive: name, Number: int(number), StartBytes: start * 512, SizeBytes: size * 512}
+		for _, line := range strings.Split(t.read("/run/udev/data/b"+read(dir+"/dev")), "\n") {
+			if v, ok := strings.CutPrefix(line, "E:ID_PART_ENTRY_TYPE="); ok {
+				p.Type = v
+			}
+			if v, ok := strings.CutPrefix(line, "E:ID_PART_ENTRY_NAME="); ok {
+				p.Name = strings.ReplaceAll(v, `\x20`, " ")
+			}
+		}
+		if p.Type == "" {
+			f.Lacks(fmt.Sprintf("type of partition %d of %s", number, name), "the system's device manager does not say")
+		}
+		list = append(list, p)
+	}
+	slices.SortFunc(list, func(a, b hardware.Partition) int { return a.Number - b.Number })
+	f.Partitions = append(f.Partitions, list...)
+}
+
+// volumes are the mounted file systems that lie on drives.
+func (t root) volumes(f *hardware.Facts, size func(string) (int64, int64)) {
+	seen := map[string]bool{}
+	for _, line := range strings.Split(t.read("/proc/self/mounts"), "\n") {
+		field := strings.Fields(line)
+		if len(field) < 3 || !strings.HasPrefix(field[0], "/dev/") || seen[field[0]] {
+			continue
+		}
+		seen[field[0]] = true
+		v := hardware.Volume{Mount: unescapeMount(field[1]), FileSystem: field[2], System: field[1] == "/"}
+		v.SizeBytes, v.UsedBytes = size(v.Mount)
+		device := filepath.Base(t.resolve(field[0]))
+		if device == "." || device == "" {
+			device = filepath.Base(field[0])
+		}
+		drive, partition, crypt := t.lies(device, 0)
+		v.Drive, v.Partition, v.Encrypted = drive, partition, &crypt
+		if drive == "" {
+			v.Encrypted = nil
+			f.Lacks("drive of "+v.Mount, "the system does not say on which it lies")
+		}
+		f.Volumes = append(f.Volumes, v)
+		for i := range f.Partitions {
+			if p := &f.Partitions[i]; p.Drive == drive && p.Number == partition {
+				p.UsedBytes = v.UsedBytes
+			}
+		}
+	}
+}
+
+// unescapeMount undoes how the kernel writes blanks.
+func unescapeMount(s string) string {
+	return strings.NewReplacer(`\040`, " ", `\011`, "\t", `\134`, `\`).Replace(s)
+}
+
+// lies tells on which drive and partition a block device lies, and whether it is encrypted
+// on the way there.
+func (t root) lies(device string, depth int) (drive string, partition int, crypt bool) {
+	dir := "/sys/class/block/" + device
+	if depth > layersAtMost || t.resolve(dir) == "" {
+		return "", 0, false
+	}
+	crypt = strings.HasPrefix(t.read(dir+"/dm/uuid"), "CRYPT-")
+	for _, lower := range t.glob(dir + "/slaves/*") {
+		drive, partition, below := t.lies(filepath.Base(lower), depth+1)
+		if drive != "" {
+			return drive, partition, crypt || below
+		}
+	}
+	if number, ok := readNumber(t.at(dir + "/partition")); ok {
+		return filepath.Base(filepath.Dir(t.resolve(dir))), int(number), crypt
+	}
+	return device, 0, crypt
+}

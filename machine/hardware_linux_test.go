@@ -1,0 +1,200 @@
+package machine
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+)
+
+// recorded is a made-up computer as a system's files show it: what stands in which, and
+// links from one place to another.
+type recorded struct {
+	t     *testing.T
+	files map[string]string
+	links map[string]string
+}
+
+func (r recorded) root() root {
+	dir, err := filepath.EvalSymlinks(r.t.TempDir())
+	require.NoError(r.t, err)
+	for path, text := range r.files {
+		require.NoError(r.t, os.MkdirAll(filepath.Dir(filepath.Join(dir, path)), 0o755))
+		require.NoError(r.t, os.WriteFile(filepath.Join(dir, path), []byte(text+"\n"), 0o600))
+	}
+	for from, to := range r.links {
+		require.NoError(r.t, os.MkdirAll(filepath.Dir(filepath.Join(dir, from)), 0o755))
+		require.NoError(r.t, os.MkdirAll(filepath.Join(dir, to), 0o755))
+		require.NoError(r.t, os.Symlink(filepath.Join(dir, to), filepath.Join(dir, from)))
+	}
+	return root(dir)
+}
+
+func (r recorded) facts() *hardware.Facts {
+	return r.root().facts(func(mount string) (int64, int64) { return 500e9, 200e9 })
+}
+
+func ofDrive(t *testing.T, f *hardware.Facts, id string) hardware.Drive {
+	t.Helper()
+	for _, d := range f.Drives {
+		if d.ID == id {
+			return d
+		}
+	}
+	t.Fatalf("there is no drive %s", id)
+	return hardware.Drive{}
+}
+
+// lacking are the things that could not be learnt.
+func lacking(f *hardware.Facts) string {
+	var what []string
+	for _, a := range f.Absent {
+		what = append(what, a.What)
+	}
+	return strings.Join(what, "; ")
+}
+
+// A laptop with one SATA disk on a slower port, its root encrypted under a logical volume.
+func laptop(t *testing.T) recorded {
+	const dev = "/sys/devices/pci0000:00/ata1/host0/block/sda"
+	words := strings.Repeat("0000 ", 76) + "000e" // 1.5, 3 and 6 Gb/s
+	return recorded{t, map[string]string{
+		"/sys/class/dmi/id/sys_vendor": "Larkfield", "/sys/class/dmi/id/product_name": "Hearth 15", "/sys/class/dmi/id/bios_version": "1.07",
+		"/proc/cpuinfo":   "processor : 0\nmodel name : Oxbow  C2 @ 2.30GHz\nphysical id : 0\ncore id : 0\n\nprocessor : 1\nmodel name : Oxbow  C2 @ 2.30GHz\nphysical id : 0\ncore id : 1\n\nprocessor : 2\ncore id : 0",
+		"/proc/meminfo":   "MemTotal:        8053064 kB\nMemFree: 1 kB",
+		"/etc/os-release": "NAME=\"Hillside\"\nVERSION_ID=\"11\"", "/proc/sys/kernel/osrelease": "6.1.0-9",
+		dev + "/size": "1250263728", dev + "/queue/logical_block_size": "512", dev + "/queue/physical_block_size": "4096", dev + "/queue/rotational": "1", dev + "/queue/discard_max_bytes": "0",
+		dev + "/device/vendor": "ATA", dev + "/device/model": "Turnstone 640", dev + "/device/rev": "0B", dev + "/device/queue_depth": "32", dev + "/device/wwid": "t10.ATA serial 4711",
+		dev + "/device/hwmon/hwmon2/temp1_input": "38000", dev + "/device/hwmon/hwmon2/temp1_crit": "60000",
+		dev + "/sda1/partition": "1", dev + "/sda1/start": "2048", dev + "/sda1/size": "1048576", dev + "/sda1/dev": "8:1",
+		dev + "/sda2/partition": "2", dev + "/sda2/start": "1050624", dev + "/sda2/size": "1249211392", dev + "/sda2/dev": "8:2",
+		"/run/udev/data/b8:1":                         "S:disk\nE:ID_PART_ENTRY_TYPE=c12a7328-f81f-11d2-ba4b-00a0c93ec93b\nE:ID_PART_ENTRY_NAME=EFI\\x20System",
+		"/sys/devices/virtual/block/dm-0/dm/uuid":     "CRYPT-LUKS2-abc",
+		"/sys/devices/virtual/block/dm-1/dm/uuid":     "LVM-xyz",
+		"/sys/devices/virtual/block/dm-1/size":        "1249000000",
+		"/sys/class/ata_link/link1/sata_spd":          "3.0 Gbps",
+		"/sys/class/ata_link/link1/hw_sata_spd_limit": "3.0 Gbps",
+		"/sys/class/ata_device/dev1.0/id":             words,
+		"/proc/self/mounts":                           "sysfs /sys sysfs rw 0 0\n/dev/mapper/hill-root / ext4 rw 0 0\n/dev/sda1 /boot/efi vfat rw 0 0\n/dev/mapper/hill-root /var ext4 rw 0 0",
+		"/dev/placeholder":                            "",
+	}, map[string]string{
+		"/sys/block/sda": dev, "/sys/class/block/sda": dev, "/sys/class/block/sda1": dev + "/sda1", "/sys/class/block/sda2": dev + "/sda2",
+		"/sys/class/block/dm-0": "/sys/devices/virtual/block/dm-0", "/sys/class/block/dm-1": "/sys/devices/virtual/block/dm-1", "/sys/block/dm-1": "/sys/devices/virtual/block/dm-1",
+		"/sys/devices/virtual/block/dm-1/slaves/dm-0": "/sys/devices/virtual/block/dm-0", "/sys/devices/virtual/block/dm-0/slaves/sda2": dev + "/sda2",
+		"/dev/mapper/hill-root": "/dev/dm-1",
+	}}
+}
+
+func TestALaptopOnASlowerPort(t *testing.T) {
+	f := laptop(t).facts()
+	assert.Equal(t, hardware.Computer{Maker: "Larkfield", Model: "Hearth 15", Firmware: "1.07", Processor: "Oxbow C2 @ 2.30GHz", Cores: 2, MemoryBytes: 8053064 << 10}, f.Computer)
+	assert.Equal(t, "Hillside", f.System.Name)
+	assert.Equal(t, "11", f.System.Version)
+	assert.Equal(t, "6.1.0-9", f.System.Build)
+	require.Len(t, f.Drives, 1, "a map is no drive")
+	d := ofDrive(t, f, "sda")
+	assert.Equal(t, job.HDD, d.Kind)
+	assert.Empty(t, d.Maker, "ATA is no maker")
+	assert.Equal(t, "Turnstone 640", d.Model)
+	assert.EqualValues(t, 1250263728*512, d.CapacityBytes)
+	assert.EqualValues(t, 4096, d.PhysicalBytes)
+	assert.Equal(t, 32, d.QueueDepth)
+	assert.False(t, *d.Trim)
+	assert.Equal(t, &job.Link{Kind: "sata", Negotiated: "3 Gb/s", Drive: "6 Gb/s", Port: "3 Gb/s"}, d.Link)
+	assert.Equal(t, &job.Attached{Port: "sata", LinkMBs: 300, CapableMBs: 300}, d.Attached)
+	assert.Equal(t, 38.0, *d.TemperatureC)
+	assert.Equal(t, 60.0, *d.MaxTempC)
+	assert.Len(t, d.SerialDigest, 24)
+	assert.NotContains(t, d.SerialDigest, "4711")
+	require.Len(t, f.Partitions, 2)
+	assert.Equal(t, "EFI System", f.Partitions[0].Name)
+	assert.EqualValues(t, 2048*512, f.Partitions[0].StartBytes)
+	assert.Contains(t, lacking(f), "type of partition 2 of sda")
+	require.Len(t, f.Volumes, 2, "one that is mounted twice counts once")
+	home := f.Volumes[0]
+	assert.True(t, home.System)
+	assert.Equal(t, "sda", home.Drive)
+	assert.Equal(t, 2, home.Partition)
+	assert.True(t, *home.Encrypted, "under the logical volume it is encrypted")
+	assert.False(t, *f.Volumes[1].Encrypted)
+	assert.EqualValues(t, 200e9, f.Partitions[1].UsedBytes)
+}
+
+// A tower with two NVMe drives, one on half its lanes, and an SSD in a USB case.
+func TestATowerWithHalfTheLanes(t *testing.T) {
+	r := recorded{t, map[string]string{}, map[string]string{}}
+	for i, lanes := range []string{"4", "2"} {
+		n := string(rune('0' + i))
+		bridge := "/sys/devices/pci0000:00/0000:00:1" + n + ".0"
+		pci := bridge + "/0000:0" + n + ":00.0"
+		dev := pci + "/nvme/nvme" + n + "/nvme" + n + "n1"
+		for file, text := range map[string]string{"size": "1875385008", "queue/rotational": "0", "queue/discard_max_bytes": "2199023255040", "queue/logical_block_size": "512", "queue/physical_block_size": "512",
+			"device/model": "Merlin N4 960", "device/serial": "M" + n, "device/firmware_rev": "2.1", "device/hwmon1/temp1_input": "41850"} {
+			r.files[dev+"/"+file] = text
+		}
+		r.files[pci+"/current_link_speed"], r.files[pci+"/current_link_width"] = "16.0 GT/s PCIe", lanes
+		r.files[pci+"/max_link_speed"], r.files[pci+"/max_link_width"] = "16.0 GT/s PCIe", "4"
+		r.files[bridge+"/max_link_speed"], r.files[bridge+"/max_link_width"] = "16.0 GT/s PCIe", lanes
+		r.links["/sys/block/nvme"+n+"n1"] = dev
+		r.links[dev+"/device/device"] = pci
+	}
+	usb := "/sys/devices/pci0000:00/0000:00:14.0/usb2/2-1"
+	dev := usb + "/2-1:1.0/host4/block/sdb"
+	r.files[usb+"/speed"] = "5000"
+	for file, text := range map[string]string{"size": "1875385008", "queue/rotational": "0", "removable": "0", "device/vendor": "Brightwater", "device/model": "Case"} {
+		r.files[dev+"/"+file] = text
+	}
+	r.links["/sys/block/sdb"] = dev
+	f := r.facts()
+	require.Len(t, f.Drives, 3)
+	whole, half := ofDrive(t, f, "nvme0n1"), ofDrive(t, f, "nvme1n1")
+	assert.Equal(t, job.NVMe, whole.Kind)
+	assert.Equal(t, "4.0 x4", whole.Link.Negotiated)
+	assert.Equal(t, &job.Link{Kind: "pcie", Negotiated: "4.0 x2", Drive: "4.0 x4", Port: "4.0 x2"}, half.Link)
+	assert.InDelta(t, 2*1969.2, half.Attached.LinkMBs, 1e-9)
+	assert.True(t, *half.Trim)
+	assert.InDelta(t, 41.85, *half.TemperatureC, 1e-9)
+	assert.NotEqual(t, whole.SerialDigest, half.SerialDigest)
+	inCase := ofDrive(t, f, "sdb")
+	assert.Equal(t, job.SataSSD, inCase.Kind)
+	assert.Equal(t, &job.Link{Kind: "usb", Negotiated: "5 Gb/s"}, inCase.Link)
+	assert.Empty(t, inCase.SerialDigest)
+	assert.Contains(t, lacking(f), "serial number of sdb")
+}
+
+// A board with soldered memory: what it does not tell is named.
+func TestABoardThatTellsLittle(t *testing.T) {
+	const dev = "/sys/devices/platform/mmc_host/mmc0/mmc0:0001/block/mmcblk0"
+	f := recorded{t, map[string]string{dev + "/size": "61071360", dev + "/queue/rotational": "0", dev + "/device/name": "BOARD32", dev + "/device/serial": "0x1a2b",
+		dev + "boot0/size": "8192", "/proc/device-tree/model": "Thornbeck Slab\x00"},
+		map[string]string{"/sys/block/mmcblk0": dev, "/sys/block/mmcblk0boot0": dev + "boot0"}}.facts()
+	require.Len(t, f.Drives, 1)
+	assert.Equal(t, job.EMMC, f.Drives[0].Kind)
+	assert.Equal(t, "BOARD32", f.Drives[0].Model)
+	assert.Nil(t, f.Drives[0].Link)
+	assert.Nil(t, f.Drives[0].Trim, "nobody said whether it trims")
+	assert.Equal(t, "Thornbeck Slab", f.Computer.Model)
+	for _, what := range []string{"link of mmcblk0", "temperature of mmcblk0", "processor", "system", "health", "graphics"} {
+		assert.Contains(t, lacking(f), what)
+	}
+}
+
+// This very machine: whatever it is, it says so and breaks nothing.
+func TestThisMachinesHardware(t *testing.T) {
+	f := Hardware(t.Context())
+	assert.NotNil(t, f.Drives)
+	assert.NotEmpty(t, f.System.Build)
+	for _, d := range f.Drives {
+		assert.Positive(t, d.CapacityBytes, d.ID)
+	}
+	assert.NotEmpty(t, f.Absent)
+	empty := root(t.TempDir()).facts(statfs)
+	assert.Empty(t, empty.Drives)
+	assert.Contains(t, lacking(empty), "drives")
+}
