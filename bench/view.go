@@ -50,16 +50,16 @@ func (s *Snapshot) Index() *job.Index {
 
 // View is a job with what follows from it.
 type View struct {
-	ID        string         `json:"id"`
-	Revision  int64          `json:"revision"`
-	Job       *job.Job       `json:"job"`
-	Simulated bool           `json:"simulated"`
-	Here      string         `json:"here"`
+	ID        string   `json:"id"`
+	Revision  int64    `json:"revision"`
+	Job       *job.Job `json:"job"`
+	Simulated bool     `json:"simulated"`
+	Here      string   `json:"here"`
 	// Page is the job's page on which its next step is done.
-	Page      string         `json:"page"`
-	Track     []plan.Station `json:"track"`
-	Next      plan.Next      `json:"next"`
-	Coverage  []plan.Cover   `json:"coverage"`
+	Page     string         `json:"page"`
+	Track    []plan.Station `json:"track"`
+	Next     plan.Next      `json:"next"`
+	Coverage []plan.Cover   `json:"coverage"`
 	// Lost, Again and Back are what is missing at the three gates.
 	Lost   []plan.Lost   `json:"lost"`
 	Again  []plan.Lost   `json:"again"`

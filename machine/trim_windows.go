@@ -18,9 +18,9 @@ type fileLevelTrim struct {
 
 const fsctlFileLevelTrim = 0x00098208
 
-// extent is a stretch of a drive; this system trims a file before it is removed, so
-// that none is needed.
-type extent struct{ from, to int64 }
+// extent is what a removed test file held. This system trims a file before it is removed,
+// so that only why it could not is kept of it.
+type extent struct{ untrimmed error }
 
 // freeing trims what a test file holds that is about to be removed: this system lets the
 // one who writes a file do so.
@@ -37,18 +37,25 @@ func (f *Folder) freeing(h handle) {
 	_, err := of.overlapped(0, func(o *windows.Overlapped) error {
 		return windows.DeviceIoControl(of.h, fsctlFileLevelTrim, (*byte)(unsafe.Pointer(&in)), uint32(unsafe.Sizeof(in)), nil, 0, nil, o)
 	})
-	f.mu.Lock()
-	defer f.mu.Unlock()
-	f.freed = append(f.freed, extent{})
 	switch {
 	case err == nil:
 	case errors.Is(err, windows.ERROR_ACCESS_DENIED):
-		f.untrimmed = drivetest.ErrTrimForbidden
+		err = drivetest.ErrTrimForbidden
 	case errors.Is(err, windows.ERROR_INVALID_FUNCTION), errors.Is(err, windows.ERROR_NOT_SUPPORTED):
-		f.untrimmed = drivetest.ErrNoTrim
+		err = drivetest.ErrNoTrim
 	default:
-		f.untrimmed = fmt.Errorf("trimming: %w", err)
+		err = fmt.Errorf("trimming: %w", err)
 	}
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	f.freed = append(f.freed, extent{err})
 }
 
-func (f *Folder) trim([]extent) error { return f.untrimmed }
+func (f *Folder) trim(freed []extent) error {
+	for _, e := range freed {
+		if e.untrimmed != nil {
+			return e.untrimmed
+		}
+	}
+	return nil
+}

@@ -21,9 +21,8 @@ type Folder struct {
 	named  bool // make a file with a name although the system could do without
 	sensor *sensor
 
-	mu        sync.Mutex
-	freed     []extent // where removed test files lay that nobody trimmed yet
-	untrimmed error    // why a file could not be trimmed as it was removed
+	mu    sync.Mutex
+	freed []extent // where removed test files lay that nobody trimmed yet
 }
 
 // handle is an open file for direct I/O; each operating system has its own.

@@ -50,9 +50,9 @@ type Usual struct {
 
 // Head is what the docket says: who came, when and why.
 type Head struct {
-	Number   string    `json:"number"`
-	Opened   time.Time `json:"opened,omitzero"`
-	Reason   string    `json:"reason"`
+	Number string    `json:"number"`
+	Opened time.Time `json:"opened,omitzero"`
+	Reason string    `json:"reason"`
 	// Reasons are why it came in, from the short list, with what became of each.
 	Reasons  []Reason `json:"reasons,omitempty"`
 	Customer Customer `json:"customer,omitzero"`

@@ -25,15 +25,16 @@ type Budget struct {
 var usualMBs = map[string]float64{job.HDD: 200, job.SataSSD: 550, job.NVMe: 7000, job.EMMC: 300, job.Hybrid: 200, job.Cached: 500, job.USBFlash: 400}
 
 // writeRate is what a drive writes at most, MB/s: what its label says, else what
-// its kind does.
+// its kind does. A drive of which neither is known is taken for a hard disk, which
+// takes longest of those that are opened in a workshop.
 func writeRate(d *job.Drive) float64 {
-	switch {
-	case d == nil:
-		return usualMBs[job.HDD]
-	case d.Rated != nil && d.Rated.WriteMBs > 0:
+	if d != nil && d.Rated != nil && d.Rated.WriteMBs > 0 {
 		return d.Rated.WriteMBs
 	}
-	return usualMBs[d.Kind]
+	if d != nil && slices.Contains(job.DriveKinds, d.Kind) {
+		return usualMBs[d.Kind]
+	}
+	return usualMBs[job.HDD]
 }
 
 // quickness is how long waiting takes on a drive of a kind against a hard disk.
@@ -83,7 +84,7 @@ func (st *Standing) Budget(setup *job.Setup) Budget {
 		if n == 0 {
 			continue
 		}
-		if t.Kind == job.OnDrive && t.Params != nil {
+		if t.Params != nil {
 			b.WaitMinutes += itselfMinutes(t, d, n)
 			b.WriteBytes += int64(n) * c.RunWrites
 			if !t.Params.OwnFile() {

@@ -4,6 +4,7 @@ import (
 	"flag"
 	"fmt"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -50,6 +51,13 @@ func TestTemplatesAreAsTheyWere(t *testing.T) {
 		for _, s := range tp.Steps {
 			fmt.Fprintf(&b, "  step %s %s %s\n", s.When, s.ID, s.Fact)
 		}
+	}
+	all := []job.Test{}
+	for _, e := range catalogue.All() {
+		all = append(all, e.Test)
+	}
+	for _, q := range asking(all) {
+		fmt.Fprintf(&b, "question %s: %g × %g: %s\n", q.ID, q.Answer, q.PerWeek, q.Text)
 	}
 	golden(t, "templates.golden", b.String())
 }
@@ -223,11 +231,17 @@ func TestAStandingSeesNewRuns(t *testing.T) {
 	before := Of(j)
 	require.False(t, before.Coverage("then")[0].Enough)
 	wide := before.widths[job.Side{Test: "t", Setup: "then"}]
-	after := j.Clone()
+	require.Equal(t, wait{4, 100}, before.waits["t"])
+	j.Runs = slices.Grow(j.Runs, 30) // more runs lie behind those that there were, as they do once a job is loaded
+	before.Job.Runs = j.Runs
+	after := &job.Job{}
+	*after = *j
 	for i := range 30 {
 		after.Runs = append(after.Runs, job.Run{ID: fmt.Sprint("n", i), Test: "t", Sitting: "s", Value: 100, Method: job.Automatic})
 	}
+	require.True(t, job.Continues(before.Runs, after.Runs))
 	st := Of(after).Since(before)
+	require.Equal(t, wide, st.widths[job.Side{Test: "t", Setup: "then"}], "taken over")
 	assert.True(t, st.Coverage("then")[0].Enough)
 	assert.Less(t, st.widths[job.Side{Test: "t", Setup: "then"}].half, wide.half)
 	assert.InDelta(t, 100, st.waits["t"].middle, 1e-9)
