@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -252,7 +253,7 @@ func TestWhetherAFileIsInMemory(t *testing.T) {
 	require.NoError(t, err)
 	defer f.Close()
 	ask := func() (byReading, byMapping bool) {
-		byReading, err := isCached(f)
+		byReading, err := comesAtOnce(f, 800_000)
 		require.NoError(t, err)
 		byMapping, err = isResident(int(f.Fd()), 0, 800_000)
 		require.NoError(t, err)
@@ -262,12 +263,33 @@ func TestWhetherAFileIsInMemory(t *testing.T) {
 	require.NoError(t, err)
 	a, b := ask()
 	assert.True(t, a && b, "it was just read")
-	require.NoError(t, forget(path))
+	require.NoError(t, Forget(path))
 	a, b = ask()
-	assert.False(t, a || b, "it was dropped")
+	assert.False(t, a || b, "it was dropped, and asking by reading has put nothing of it back")
+	info, err := f.Stat()
+	require.NoError(t, err)
+	told, err := tellsPages(f, info)
+	require.NoError(t, err)
+	assert.True(t, told, "of a file of one's own")
 	empty, err := isResident(int(f.Fd()), 0, 0)
 	require.NoError(t, err)
 	assert.False(t, empty)
+}
+
+// Looking whether a file was dropped puts nothing of it back, be it small or large.
+func TestForgettingLeavesNothing(t *testing.T) {
+	for _, size := range []int{1, 4096, 100_000, 8 << 20} {
+		path := filepath.Join(onDrive(t), "file")
+		require.NoError(t, os.WriteFile(path, make([]byte, size), 0o600))
+		require.NoError(t, Forget(path))
+		f, err := os.Open(path)
+		require.NoError(t, err)
+		time.Sleep(20 * time.Millisecond) // what was fetched behind it would be there by now
+		cached, err := isResident(int(f.Fd()), 0, int64(size))
+		require.NoError(t, err)
+		assert.False(t, cached, "%d bytes", size)
+		require.NoError(t, f.Close())
+	}
 }
 
 // A drive's temperature is found through encryption on a logical volume on a part of it.

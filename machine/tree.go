@@ -165,7 +165,7 @@ func (t *tree) Read(name string) (int64, error) {
 }
 
 // Forget drops a file's pages from the cache and makes sure that they are gone.
-func (t *tree) Forget(name string) error { return forget(t.path(name)) }
+func (t *tree) Forget(name string) error { return Forget(t.path(name)) }
 
 // Sync makes everything written since the last time durable.
 func (t *tree) Sync() error {

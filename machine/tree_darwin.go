@@ -7,9 +7,9 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// forget makes a file durable. Its pages leave the cache when it is read with
+// Forget makes a file durable. Its pages leave the cache when it is read with
 // F_NOCACHE; this system has no call that tells whether they did.
-func forget(path string) error { return syncFiles("", []string{path}) }
+func Forget(path string) error { return syncFiles("", []string{path}) }
 
 // openCold opens a file past the cache.
 func openCold(path string) (*os.File, error) {

@@ -3,8 +3,10 @@ package machine
 import (
 	"errors"
 	"fmt"
+	"io"
 	"os"
 	"slices"
+	"syscall"
 	"time"
 	"unsafe"
 
@@ -19,8 +21,9 @@ var errStillCached = errors.New("the system keeps the file in memory (another pr
 // about a second in all.
 const forgetTries = 40
 
-// forget drops a file's pages from the cache and looks whether they are gone.
-func forget(path string) error {
+// Forget drops a file's pages from the cache and looks whether they are gone; it returns an
+// error where they stay. The file is opened for reading alone.
+func Forget(path string) error {
 	f, err := os.OpenFile(path, os.O_RDONLY|unix.O_NOFOLLOW, 0)
 	if err != nil {
 		return err
@@ -49,29 +52,73 @@ func forget(path string) error {
 	return fmt.Errorf("%s: %w", path, errStillCached)
 }
 
-// isCached tries to read without waiting at places all over the file: what is
-// in memory comes at once, what is not does not come.
+// isCached tells whether any of a file is in memory. Asking changes nothing of that where
+// the system tells; else see [comesAtOnce].
 func isCached(f *os.File) (bool, error) {
 	info, err := f.Stat()
 	if err != nil {
 		return false, err
 	}
-	size := info.Size()
-	step := max(4096, size/256&^4095)
+	told, err := tellsPages(f, info)
+	if err != nil {
+		return false, err
+	}
+	if !told {
+		return comesAtOnce(f, info.Size())
+	}
+	const most = 1 << 30 // mapped at once
+	for at := int64(0); at < info.Size(); at += most {
+		if cached, err := isResident(int(f.Fd()), at, min(most, info.Size()-at)); cached || err != nil {
+			return cached, err
+		}
+	}
+	return false, nil
+}
+
+// tellsPages tells whether the system says truly which pages of a file are in memory: it
+// does to its owner and to those who may write it (can_do_mincore in mm/mincore.c); to all
+// others it says that all are.
+func tellsPages(f *os.File, info os.FileInfo) (bool, error) {
+	if s, ok := info.Sys().(*syscall.Stat_t); ok && int(s.Uid) == os.Geteuid() || os.Geteuid() == 0 {
+		return true, nil
+	}
+	switch err := unix.Faccessat(unix.AT_FDCWD, fmt.Sprintf("/proc/self/fd/%d", f.Fd()), unix.W_OK, unix.AT_EACCESS); {
+	case err == nil:
+		return true, nil
+	case errors.Is(err, unix.EACCES), errors.Is(err, unix.EROFS), errors.Is(err, unix.EPERM):
+		return false, nil
+	default:
+		return false, err
+	}
+}
+
+// places is at how many places of a file is looked whether it comes at once.
+const places = 16
+
+// comesAtOnce tries to read without waiting at places all over the file: what is in memory
+// comes at once, what is not does not come. Newer systems fetch what did not come all the
+// same; that is waited for and dropped again.
+func comesAtOnce(f *os.File, size int64) (bool, error) {
+	fd := int(f.Fd())
+	if err := unix.Fadvise(fd, 0, 0, unix.FADV_RANDOM); err != nil { // fetch nothing ahead
+		return false, err
+	}
+	step := max(4096, size/places&^4095)
 	var b [1]byte
 	for at := int64(0); at < size; at += step {
-		n, err := unix.Preadv2(int(f.Fd()), [][]byte{b[:]}, at, unix.RWF_NOWAIT)
+		n, err := unix.Preadv2(fd, [][]byte{b[:]}, at, unix.RWF_NOWAIT)
 		switch {
 		case n > 0:
 			return true, nil
 		case errors.Is(err, unix.EAGAIN):
-		case errors.Is(err, unix.EOPNOTSUPP):
-			return isResident(int(f.Fd()), 0, size) // a layered file system may not know such reads
+			if _, err := f.ReadAt(b[:], at); err != nil && !errors.Is(err, io.EOF) {
+				return false, err
+			}
 		case err != nil:
 			return false, err
 		}
 	}
-	return false, nil
+	return false, unix.Fadvise(fd, 0, 0, unix.FADV_DONTNEED)
 }
 
 // isResident asks for the pages of a file from a whole page on by mapping them

@@ -7,9 +7,9 @@ import (
 	"golang.org/x/sys/windows"
 )
 
-// forget makes a file durable. Its pages need not be dropped: openCold reads
+// Forget makes a file durable. Its pages need not be dropped: openCold reads
 // past the cache.
-func forget(path string) error { return syncEach([]string{path}) }
+func Forget(path string) error { return syncEach([]string{path}) }
 
 // uncachedFile reads a file past the cache: whole sectors into an aligned buffer.
 type uncachedFile struct {

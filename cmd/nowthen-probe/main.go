@@ -47,7 +47,7 @@ func main() {
 
 func run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 	root := &cobra.Command{Use: "nowthen-probe", Short: "Measures the drive of this computer", SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(measureCommand(), factsCommand(), conditionsCommand())
+	root.AddCommand(measureCommand(), factsCommand(), conditionsCommand(), launchCommand())
 	began := false // a command, after what it was given was understood
 	root.PersistentPreRun = func(*cobra.Command, []string) { began = true }
 	root.SetArgs(args)
@@ -59,7 +59,7 @@ func run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 	case err == nil:
 		return 0
 	case errors.Is(err, context.Canceled):
-		fmt.Fprintln(stderr, "Stopped. The test file is removed; what was finished is kept.")
+		fmt.Fprintln(stderr, "Stopped. What was made for it is removed or ended; what was finished is kept.")
 		return exitStopped
 	case errors.As(err, &refused):
 		for _, line := range refused.Lines() {

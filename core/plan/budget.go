@@ -102,10 +102,8 @@ func (st *Standing) Budget(setup *job.Setup) Budget {
 		b.WriteBytes += (e.WriteBytes + c.RunWrites) * int64(n)
 		need(e.Needs...)
 	}
-	if span > 0 { // laid out once
-		b.WriteBytes += span
-		b.WaitMinutes += float64(span) / (rate * 1e6) / 60
-	}
+	b.WriteBytes += span // laid out once
+	b.WaitMinutes += float64(span) / (rate * 1e6) / 60
 	if s := st.Step("charger"); s != nil && s.Done == nil {
 		need("the charger")
 	}

@@ -141,6 +141,7 @@ func TestWhatIsWanted(t *testing.T) {
 	assert.Equal(t, "Cold start to desktop has only one run on the old drive", Of(j).BeforeOldDriveOut()[0].What)
 	j.Tests[0].Wanted = 1
 	assert.Empty(t, Of(j).BeforeOldDriveOut(), "one is all that is wanted")
+	assert.Equal(t, AtOut, Of(j).Here(), "a plan of one test is done as well")
 }
 
 // Only a drive test that has runs in a sitting on battery was measured on battery.

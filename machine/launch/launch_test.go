@@ -1,0 +1,207 @@
+package launch
+
+import (
+	"context"
+	"fmt"
+	"net"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestParseSign(t *testing.T) {
+	for _, tt := range []struct{ give, says, refused string }{
+		{"exit", "the program's end", ""},
+		{"line:ready", `a line with "ready"`, ""},
+		{"line:a:b", `a line with "a:b"`, ""},
+		{"file:/a/b c", "the file /a/b c", ""},
+		{"port:8080", "an answer at port 8080", ""},
+		{"port:0080", "an answer at port 80", ""},
+		{"window", "a window", ""},
+		{"window:Ledger", `a window with "Ledger" in its title`, ""},
+		{"quiet", "quiet", ""},
+		{"", "", `"" is no sign`},
+		{"Exit", "", `"Exit" is no sign`},
+		{"exit:0", "", "takes nothing behind it"},
+		{"quiet:", "", "takes nothing behind it"},
+		{"line", "", "wants one text"},
+		{"line:", "", "wants one text"},
+		{"line:a\nb", "", "wants one text"},
+		{"file:", "", "wants one text"},
+		{"port", "", "a number from 1 to 65535"},
+		{"port:0", "", "a number from 1 to 65535"},
+		{"port:65536", "", "a number from 1 to 65535"},
+		{"port:-1", "", "a number from 1 to 65535"},
+		{"port:+1", "", "a number from 1 to 65535"},
+		{"window:", "", "wants a part of the title"},
+	} {
+		s, err := ParseSign(tt.give)
+		if tt.refused != "" {
+			assert.ErrorContains(t, err, tt.refused, tt.give)
+			continue
+		}
+		require.NoError(t, err, tt.give)
+		assert.Equal(t, tt.says, s.String())
+	}
+}
+
+func FuzzParseSign(f *testing.F) {
+	for _, s := range []string{"exit", "line:x", "port:80", "window:", "quiet", "file:/x"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, text string) {
+		s, err := ParseSign(text)
+		if err != nil {
+			assert.Equal(t, Sign{}, s)
+			return
+		}
+		assert.NotEmpty(t, s.String())
+		assert.Positive(t, s.resolution())
+	})
+}
+
+// shell is a launcher of a shell's words.
+func shell(t *testing.T, sign string, o Options, script string, args ...string) *Launcher {
+	t.Helper()
+	s, err := ParseSign(sign)
+	require.NoError(t, err)
+	o.Program, o.Args, o.Until = "sh", append([]string{"-c", script, "sh"}, args...), s
+	l, err := New(o)
+	require.NoError(t, err)
+	return l
+}
+
+// lives tells whether a process of which a script wrote the number lives.
+func lives(t *testing.T, file string) bool {
+	t.Helper()
+	data, err := os.ReadFile(file)
+	require.NoError(t, err)
+	status, err := os.ReadFile("/proc/" + strings.TrimSpace(string(data)) + "/stat")
+	return err == nil && !strings.Contains(string(status), ") Z ")
+}
+
+// Every sign is seen, at the time that the program takes for it, and everything that was
+// started is ended. How late this machine is does not matter: a launch never seems shorter
+// than it was, and far from twice as long.
+func TestSigns(t *testing.T) {
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	port := strconv.Itoa(listener.Addr().(*net.TCPAddr).Port)
+	require.NoError(t, listener.Close())
+	for _, tt := range []struct {
+		name, sign, script string
+		takes              float64
+		ended              string
+	}{
+		{"it ends", "exit", "sleep 0.4", 0.4, ByItself},
+		{"a line", "line:ready", "echo begin; sleep 0.4; echo now ready to work; sleep 60", 0.4, WhenAsked},
+		{"a line among the errors", "line:ready", "sleep 0.4; echo ready >&2; exec sleep 60", 0.4, WhenAsked},
+		{"a line without its end", "line:ready", "sleep 0.4; printf 'ready> '; exec sleep 60", 0.4, WhenAsked},
+		{"a line of many", "line:row 20000 ", "sleep 0.4; i=0; while [ $i -lt 20001 ]; do i=$((i+1)); echo row $i of all; done; exec sleep 60", 0.4, WhenAsked},
+		{"the last line", "line:done", "sleep 0.4; echo done", 0.4, ""},
+		{"a file", "file:%s/made", "sleep 0.4; echo x >\"$1/made\"; exec sleep 60", 0.4, WhenAsked},
+		{"a file that was there", "file:%s/there", "sleep 0.4; echo xyz >\"$1/there\"; exec sleep 60", 0.4, WhenAsked},
+		{"a child of one that leaves", "file:%s/late", "(sleep 0.4; echo x >\"$1/late\"; exec sleep 60) & exit 0", 0.4, WhenAsked},
+		{"it does not listen", "line:ready", "trap '' TERM; sleep 0.4; echo ready; while :; do sleep 1; done", 0.4, ByForce},
+		{"quiet", "quiet", "end=$(($(date +%%s)+1)); while [ $(date +%%s) -le $end ]; do :; done; exec sleep 60", 1, WhenAsked},
+		{"a port", "port:" + port, "sleep 0.4; exec \"$2\" -test.run TestListens -listen=" + port, 0.4, WhenAsked},
+	} {
+		t.Run(tt.name, func(t *testing.T) {
+			t.Parallel()
+			dir := t.TempDir()
+			require.NoError(t, os.WriteFile(filepath.Join(dir, "there"), []byte("x"), 0o600))
+			sign := strings.ReplaceAll(tt.sign, "%s", dir)
+			l := shell(t, sign, Options{GiveUp: time.Minute}, "echo $$ >\"$1/pid\"; "+strings.ReplaceAll(tt.script, "%%", "%"), dir, os.Args[0])
+			r, err := l.Run(t.Context())
+			require.NoError(t, err)
+			assert.GreaterOrEqual(t, r.Value, tt.takes-0.11, "a clock of whole seconds, a look every tenth")
+			assert.Less(t, r.Value, tt.takes+15)
+			assert.Positive(t, r.U)
+			assert.Less(t, r.U, 0.05)
+			assert.Equal(t, "warm", r.Warmth)
+			if tt.ended != "" { // else it may just have been asked while it ended
+				assert.Equal(t, tt.ended, r.Ended)
+			}
+			assert.False(t, lives(t, filepath.Join(dir, "pid")))
+		})
+	}
+}
+
+// A launch that fails says why, and nothing of it is left.
+func TestLaunchesThatFail(t *testing.T) {
+	for _, tt := range []struct{ name, sign, script, says string }{
+		{"it failed", "exit", "exit 3", "the program failed: exit status 3"},
+		{"it ended before", "line:ready", "echo nearly", `the program ended before a line with "ready" came`},
+		{"the sign does not come", "line:ready", "exec sleep 60", `a line with "ready" did not come within 1s`},
+		{"never quiet", "quiet", "while :; do :; done", "quiet did not come within 1s; the program was ended (when asked)"},
+		{"a line that never ends", "line:xy", "while :; do printf aaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaa; done", "did not come within 1s"},
+	} {
+		t.Run(tt.name, func(t *testing.T) {
+			t.Parallel()
+			dir := t.TempDir()
+			l := shell(t, tt.sign, Options{GiveUp: time.Second}, "echo $$ >\"$1/pid\"; "+tt.script, dir)
+			_, err := l.Run(t.Context())
+			assert.ErrorContains(t, err, tt.says)
+			assert.False(t, lives(t, filepath.Join(dir, "pid")))
+		})
+	}
+	_, err := New(Options{Program: "no-such-program-anywhere"})
+	assert.ErrorContains(t, err, "cannot be started")
+	sign, err := ParseSign("window")
+	require.NoError(t, err)
+	_, err = New(Options{Program: "sh", Until: sign})
+	assert.ErrorContains(t, err, "does not see windows")
+}
+
+func TestAPortThatIsInUse(t *testing.T) {
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer listener.Close()
+	dir := t.TempDir()
+	l := shell(t, fmt.Sprint("port:", listener.Addr().(*net.TCPAddr).Port), Options{}, "touch \"$1/started\"", dir)
+	_, err = l.Run(t.Context())
+	assert.ErrorContains(t, err, "already")
+	assert.NoFileExists(t, filepath.Join(dir, "started"))
+}
+
+func TestALaunchIsStopped(t *testing.T) {
+	dir := t.TempDir()
+	ctx, cancel := context.WithCancel(t.Context())
+	go func() {
+		for {
+			if data, _ := os.ReadFile(filepath.Join(dir, "pid")); len(data) > 0 {
+				break
+			}
+			time.Sleep(10 * time.Millisecond)
+		}
+		cancel()
+	}()
+	_, err := shell(t, "exit", Options{}, "(sleep 60) & echo $! >\"$1/child\"; echo $$ >\"$1/pid\"; wait", dir).Run(ctx)
+	assert.ErrorIs(t, err, context.Canceled)
+	assert.False(t, lives(t, filepath.Join(dir, "pid")))
+	assert.False(t, lives(t, filepath.Join(dir, "child")), "nor what it had started")
+}
+
+// What others started is left alone, also where it is the same program.
+func TestOthersAreLeftAlone(t *testing.T) {
+	dir := t.TempDir()
+	other := shell(t, "line:there", Options{}, "echo $$ >\"$1/pid\"; echo there; exec sleep 60", dir)
+	ctx, cancel := context.WithCancel(t.Context())
+	defer cancel()
+	other.o.Until.of = "never"
+	over := make(chan struct{})
+	go func() { defer close(over); _, _ = other.Run(ctx) }()
+	require.Eventually(t, func() bool { data, _ := os.ReadFile(filepath.Join(dir, "pid")); return len(data) > 0 }, time.Minute, 10*time.Millisecond)
+	_, err := shell(t, "line:mine", Options{}, "echo mine; exec sleep 60").Run(t.Context())
+	require.NoError(t, err)
+	assert.True(t, lives(t, filepath.Join(dir, "pid")))
+	cancel()
+	<-over
+	assert.False(t, lives(t, filepath.Join(dir, "pid")))
+}

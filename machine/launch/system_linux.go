@@ -1,0 +1,112 @@
+package launch
+
+import (
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"syscall"
+
+	"github.com/shirou/gopsutil/v4/process"
+
+	"nowthen/machine"
+)
+
+// What this system lets be seen.
+const (
+	canForget = true
+	seesIO    = true
+)
+
+// apart starts a program in a group of its own, so that a key pressed for the probe does
+// not reach it.
+func apart(cmd *exec.Cmd) { cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true} }
+
+func ask(p *process.Process) error { return p.Terminate() }
+
+// filesOf are the regular files outside of the system's own views that a process has open
+// or runs from.
+func filesOf(pid int32) []string {
+	root := "/proc/" + strconv.Itoa(int(pid))
+	list := mapped(root)
+	open, err := os.ReadDir(root + "/fd")
+	if err != nil {
+		return list
+	}
+	for _, e := range open {
+		if to, err := os.Readlink(filepath.Join(root, "fd", e.Name())); err == nil {
+			if to = cleaned(to); to != "" {
+				list = append(list, to)
+			}
+		}
+	}
+	return list
+}
+
+// mapped are the files that a process runs from (proc_pid_maps(5)).
+func mapped(root string) []string {
+	data, err := os.ReadFile(root + "/maps")
+	if err != nil {
+		return nil
+	}
+	var list []string
+	for line := range strings.Lines(string(data)) {
+		if i := strings.IndexByte(line, '/'); i >= 0 {
+			if path := cleaned(strings.TrimSuffix(line[i:], "\n")); path != "" {
+				list = append(list, path)
+			}
+		}
+	}
+	return list
+}
+
+// forget drops files from memory and tells whether they are gone; else why not. Files that
+// other programs run from are the system's: they are in memory after a cold start as well.
+func forget(files []string) (bool, string) {
+	others := map[string]bool{}
+	all, err := filepath.Glob("/proc/[0-9]*")
+	if err != nil {
+		return false, err.Error()
+	}
+	for _, root := range all {
+		for _, path := range mapped(root) {
+			others[path] = true
+		}
+	}
+	own := 0
+	for _, path := range files {
+		info, err := os.Stat(path)
+		if others[path] || err != nil || !info.Mode().IsRegular() || info.Size() == 0 || inMemory(path) {
+			continue
+		}
+		own++
+		if err := machine.Forget(path); err != nil {
+			return false, fmt.Sprintf("not cold: %v", err)
+		}
+	}
+	if own == 0 {
+		return false, "not cold: other programs use all the files that this one was seen to use"
+	}
+	return true, ""
+}
+
+// inMemory tells whether a path lies in a file system that has no drive.
+func inMemory(path string) bool {
+	for _, root := range []string{"/proc/", "/sys/", "/dev/", "/run/"} {
+		if strings.HasPrefix(path, root) {
+			return true
+		}
+	}
+	return false
+}
+
+// cleaned is a path as the system shows it, without what it says of removed files; "" where
+// it is none.
+func cleaned(path string) string {
+	if !strings.HasPrefix(path, "/") || strings.HasSuffix(path, " (deleted)") {
+		return ""
+	}
+	return path
+}

@@ -1,0 +1,28 @@
+//go:build !linux
+
+package launch
+
+import (
+	"os/exec"
+	"runtime"
+
+	"github.com/shirou/gopsutil/v4/process"
+)
+
+// What this system lets be seen.
+const (
+	canForget = false
+	seesIO    = runtime.GOOS == "windows"
+)
+
+func apart(*exec.Cmd) {}
+
+// ask asks a process to end; Windows knows no such request for programs without a window,
+// and Terminate ends it there.
+func ask(p *process.Process) error { return p.Terminate() }
+
+func filesOf(int32) []string { return nil }
+
+func forget([]string) (bool, string) {
+	return false, "not cold: this system does not let files be dropped from memory"
+}
