@@ -63,10 +63,17 @@ test-e2e: build chromium ## journeys in headless Chromium
 test-windows: ## the tests of the Windows build, under Wine
 	@GO=$(GO) sh scripts/wine.sh
 
-vet-elsewhere: web/dist/index.html ## the programs for Windows and macOS are built and vetted
+PROBE := ./core/... ./sim ./machine/... ./probe ./cmd/nowthen-probe
+
+vet-elsewhere: web/dist/index.html ## the programs for Windows and macOS, and the probe for all its systems, are built and vetted
 	@for target in windows/amd64 darwin/arm64; do \
 		echo "vet $$target"; \
 		GOOS=$${target%/*} GOARCH=$${target#*/} CGO_ENABLED=0 $(GO) vet $$($(GO) list ./... | grep -v '/e2e') || exit 1; \
+		GOOS=$${target%/*} GOARCH=$${target#*/} CGO_ENABLED=0 $(GO) build -o /dev/null ./cmd/nowthen-probe || exit 1; \
+	done
+	@for target in linux/arm64 linux/386 windows/arm64 windows/386 darwin/amd64; do \
+		echo "vet $$target, the probe"; \
+		GOOS=$${target%/*} GOARCH=$${target#*/} CGO_ENABLED=0 $(GO) vet $(PROBE) || exit 1; \
 		GOOS=$${target%/*} GOARCH=$${target#*/} CGO_ENABLED=0 $(GO) build -o /dev/null ./cmd/nowthen-probe || exit 1; \
 	done
 

@@ -37,7 +37,7 @@ func statfs(mount string) (size, used int64) {
 	if unix.Statfs(mount, &st) != nil {
 		return 0, 0
 	}
-	return int64(st.Blocks) * st.Bsize, int64(st.Blocks-st.Bfree) * st.Bsize
+	return int64(st.Blocks) * int64(st.Bsize), int64(st.Blocks-st.Bfree) * int64(st.Bsize)
 }
 
 // facts reads all of it. size tells how large a mounted volume is and how much of it is

@@ -102,7 +102,7 @@ func TestALaptopOnASlowerPort(t *testing.T) {
 	assert.Equal(t, job.HDD, d.Kind)
 	assert.Empty(t, d.Maker, "ATA is no maker")
 	assert.Equal(t, "Turnstone 640", d.Model)
-	assert.EqualValues(t, 1250263728*512, d.CapacityBytes)
+	assert.Equal(t, int64(1250263728*512), d.CapacityBytes)
 	assert.EqualValues(t, 4096, d.PhysicalBytes)
 	assert.Equal(t, 32, d.QueueDepth)
 	assert.False(t, *d.Trim)

@@ -60,7 +60,7 @@ func fileSystemOf(dir string) (placement, error) {
 	if known.kind == local && flagged(dir, compressFlag) {
 		known.kind = compressed
 	}
-	return placement{kind: known.kind, Facts: drivetest.Facts{FileSystem: known.name, TotalBytes: int64(st.Blocks) * st.Bsize, FreeBytes: int64(st.Bavail) * st.Bsize}}, nil
+	return placement{kind: known.kind, Facts: drivetest.Facts{FileSystem: known.name, TotalBytes: int64(st.Blocks) * int64(st.Bsize), FreeBytes: int64(st.Bavail) * int64(st.Bsize)}}, nil
 }
 
 // Attributes of a file or folder (linux/fs.h).
