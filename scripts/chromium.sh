@@ -1,5 +1,5 @@
 #!/bin/sh
-# Makes sure that Chromium and a PDF reader (pdftotext) are there for the browser tests.
+# Makes sure that Chromium, a PDF reader (pdftotext) and a display without a monitor (Xvfb) are there for the browser tests.
 set -eu
 missing=""
 found=""
@@ -8,6 +8,7 @@ for name in "${CHROMIUM:-}" chromium chromium-browser google-chrome; do
 done
 [ -n "$found" ] || missing="chromium"
 command -v pdftotext >/dev/null 2>&1 || missing="$missing poppler-utils"
+command -v Xvfb >/dev/null 2>&1 || missing="$missing xvfb"
 [ -n "$missing" ] || exit 0
 if ! command -v apt-get >/dev/null 2>&1; then
 	echo "The browser tests need$missing, and this is no Debian. Install it and run again (CHROMIUM names the browser's place)." >&2

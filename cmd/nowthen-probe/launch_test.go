@@ -64,10 +64,11 @@ func TestLaunchUsedWrongly(t *testing.T) {
 		assert.Empty(t, out)
 		assert.NotEmpty(t, errs)
 	}
+	t.Setenv("DISPLAY", "")
 	code, out, errs := run1(t, t.Context(), "launch", "--until", "window", "--json", "--", "true")
 	assert.Equal(t, exitRefused, code)
 	assert.Empty(t, out)
-	assert.Contains(t, errs, "does not see windows")
+	assert.Contains(t, errs, "no X11 display")
 	code, _, errs = run1(t, t.Context(), "launch", "--until", "exit", "--", "no-such-program-anywhere")
 	assert.Equal(t, exitRefused, code)
 	assert.Contains(t, errs, "cannot be started")

@@ -143,7 +143,6 @@ func TestLaunchesThatFail(t *testing.T) {
 		{"a line that never ends", "line:xy", "while :; do printf aaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaa; done", "did not come within 1s"},
 	} {
 		t.Run(tt.name, func(t *testing.T) {
-			t.Parallel()
 			dir := t.TempDir()
 			l := shell(t, tt.sign, Options{GiveUp: time.Second}, "echo $$ >\"$1/pid\"; "+tt.script, dir)
 			_, err := l.Run(t.Context())
@@ -155,8 +154,14 @@ func TestLaunchesThatFail(t *testing.T) {
 	assert.ErrorContains(t, err, "cannot be started")
 	sign, err := ParseSign("window")
 	require.NoError(t, err)
+	t.Setenv("DISPLAY", "")
 	_, err = New(Options{Program: "sh", Until: sign})
-	assert.ErrorContains(t, err, "does not see windows")
+	assert.ErrorContains(t, err, "there is no X11 display here")
+	t.Setenv("DISPLAY", "127.0.0.1:7411") // where nobody is
+	l, err := New(Options{Program: "sh", Until: sign})
+	require.NoError(t, err)
+	_, err = l.Run(t.Context())
+	assert.ErrorContains(t, err, "does not answer")
 }
 
 func TestAPortThatIsInUse(t *testing.T) {

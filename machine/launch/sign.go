@@ -83,7 +83,7 @@ func (s Sign) String() string {
 func (s Sign) supported() error {
 	switch s.kind {
 	case signWindow:
-		return errors.New("the sign window: this version of the probe does not see windows; use quiet, or a video")
+		return supportsWindows()
 	case signQuiet:
 		if !seesIO {
 			return errors.New("the sign quiet: this system does not tell what a program reads and writes; use a video")
@@ -101,8 +101,9 @@ func (s Sign) lineOf() string {
 
 // How often is looked for a sign that does not come by itself.
 const (
-	lookEvery  = 2 * time.Millisecond
-	quietEvery = 100 * time.Millisecond
+	lookEvery   = 2 * time.Millisecond
+	windowEvery = 10 * time.Millisecond
+	quietEvery  = 100 * time.Millisecond
 	// wakes is how late a waiting process is woken at most, as a rule.
 	wakes = time.Millisecond
 )
@@ -112,6 +113,8 @@ func (s Sign) resolution() time.Duration {
 	switch s.kind {
 	case signFile, signPort:
 		return lookEvery + wakes
+	case signWindow:
+		return windowEvery + wakes
 	case signQuiet:
 		return quietEvery
 	}
@@ -141,6 +144,8 @@ func (s Sign) watch() (watcher, error) {
 			return nil, fmt.Errorf("something listens at port %s already: end it first, or the launch cannot be told from it", s.of)
 		}
 		return p, nil
+	case signWindow:
+		return watchWindows(s.of)
 	case signQuiet:
 		return &settles{}, nil
 	}
