@@ -1,0 +1,260 @@
+package main
+
+import (
+	"bufio"
+	"compress/gzip"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"maps"
+	"os"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/go-json-experiment/json"
+	"github.com/spf13/cobra"
+
+	"nowthen/core/manifest"
+	"nowthen/machine/contents"
+)
+
+// manifests are the options of the manifest command and what it was given.
+type manifests struct {
+	of, out, against, rules string
+	json                    bool
+
+	before []manifest.Entry
+	apart  manifest.Rules
+}
+
+func manifestCommand() *cobra.Command {
+	o := &manifests{}
+	cmd := &cobra.Command{
+		Use:   "manifest --of DIR (--out FILE | --against FILE)",
+		Short: "Write down what a folder holds, or tell what of it came across",
+		Long: "Reads a folder, file by file, and changes nothing of it. With --out what it holds is written to a file,\n" +
+			"compressed where its name ends in .gz; what was interrupted goes on where it was when it is started again.\n" +
+			"With --against the folder is compared with such a file.\n\n" +
+			"Paths that change by themselves are counted apart. --rules FILE takes other rules than these:\n" + usualRules(),
+		Args: func(_ *cobra.Command, args []string) error {
+			if len(args) > 0 {
+				return fmt.Errorf("%q is too much: the folder stands behind --of", args[0])
+			}
+			return o.understand()
+		},
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if o.out != "" {
+				return o.write(cmd.Context(), cmd.OutOrStdout(), cmd.ErrOrStderr())
+			}
+			return o.compare(cmd.Context(), cmd.OutOrStdout())
+		},
+	}
+	cmd.Flags().StringVar(&o.of, "of", "", "the folder that is read")
+	cmd.Flags().StringVar(&o.out, "out", "", "file to write what it holds to")
+	cmd.Flags().StringVar(&o.against, "against", "", "file of what it held before")
+	cmd.Flags().StringVar(&o.rules, "rules", "", "file with rules of what is set apart: {\"name\": [\"pattern\"]}")
+	cmd.Flags().BoolVar(&o.json, "json", false, "print one JSON value instead")
+	return cmd
+}
+
+func usualRules() string {
+	var b strings.Builder
+	for name, patterns := range maps.All(manifest.UsualRules()) {
+		fmt.Fprintf(&b, "  %s: %s\n", name, strings.Join(patterns, ", "))
+	}
+	lines := strings.SplitAfter(b.String(), "\n")
+	slices.Sort(lines)
+	return strings.Join(lines, "")
+}
+
+// understand checks what was given, and reads the files that are read before anything else.
+func (o *manifests) understand() (err error) {
+	if (o.out == "") == (o.against == "") {
+		return errors.New("say --out FILE, to write down what a folder holds, or --against FILE, to compare it with that")
+	}
+	if info, err := os.Stat(o.of); err != nil || !info.IsDir() {
+		return fmt.Errorf("--of %q is no folder that can be read", o.of)
+	}
+	o.apart = manifest.UsualRules()
+	if o.rules != "" {
+		data, err := os.ReadFile(o.rules)
+		if err != nil {
+			return err
+		}
+		o.apart = nil
+		if err := json.Unmarshal(data, &o.apart); err != nil {
+			return fmt.Errorf("%s: %w", o.rules, err)
+		}
+		if err := o.apart.Check(); err != nil {
+			return fmt.Errorf("%s: %w", o.rules, err)
+		}
+	}
+	if o.out != "" {
+		if _, err := os.Lstat(o.out); err == nil {
+			return fmt.Errorf("%s is there already: what it says of another time stays; take another name", o.out)
+		}
+		return nil
+	}
+	if o.before, err = readManifest(o.against); err != nil {
+		return fmt.Errorf("%s: %w", o.against, err)
+	}
+	return nil
+}
+
+// readManifest reads a file; with an error what stood before it.
+func readManifest(path string) ([]manifest.Entry, error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	in := bufio.NewReader(f)
+	if magic, _ := in.Peek(2); string(magic) != "\x1f\x8b" {
+		return manifest.Read(in)
+	}
+	unzipped, err := gzip.NewReader(in)
+	if err != nil {
+		return nil, err
+	}
+	return manifest.Read(unzipped)
+}
+
+// What a file is called until all of the folder stands in it, and the next state of that.
+const (
+	unfinished = ".unfinished"
+	next       = ".next"
+)
+
+// readBefore returns what an interrupted start has read already, by path.
+func readBefore(part string) map[string]manifest.Entry {
+	// A file may end in the middle of a line; what stands before that was read.
+	list, _ := readManifest(part)
+	if killed, _ := readManifest(part + next); len(killed) > len(list) && os.Rename(part+next, part) == nil {
+		list = killed
+	}
+	known := make(map[string]manifest.Entry, len(list))
+	for _, e := range list {
+		known[e.Path] = e
+	}
+	return known
+}
+
+// written is what a folder was seen to hold.
+type written struct {
+	Out        string `json:"out"`
+	Files      int    `json:"files"`
+	Bytes      int64  `json:"bytes"`
+	Unreadable int    `json:"unreadable"`
+}
+
+func (o *manifests) write(ctx context.Context, stdout, stderr io.Writer) error {
+	part := o.out + unfinished
+	known := readBefore(part)
+	if len(known) > 0 {
+		fmt.Fprintf(stderr, "Going on behind %d files that were read before.\n", len(known))
+	}
+	sum := written{Out: o.out}
+	said := time.Now()
+	var stopped error
+	err := o.writeFile(part+next, func(w *manifest.Writer) error {
+		stopped = contents.Read(ctx, o.of, contents.Options{Known: known, Skip: []string{part, part + next, o.out}, Each: func(e manifest.Entry) error {
+			sum.Files++
+			sum.Bytes += e.Size
+			if e.Why != "" {
+				sum.Unreadable++
+			}
+			delete(known, e.Path)
+			if time.Since(said) > 5*time.Second {
+				said = time.Now()
+				fmt.Fprintf(stderr, "%d files, %s so far\n", sum.Files, size(sum.Bytes))
+			}
+			return w.Write(e)
+		}})
+		if stopped == nil {
+			return nil
+		}
+		for _, e := range known { // what an earlier start had read stays
+			if err := w.Write(e); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	switch {
+	case err != nil: // an earlier state stays as it is
+		return errors.Join(err, stopped, os.Remove(part+next))
+	case stopped != nil:
+		return errors.Join(stopped, os.Rename(part+next, part))
+	}
+	if err := os.Rename(part+next, o.out); err != nil {
+		return err
+	}
+	if err := os.Remove(part); err != nil && !errors.Is(err, os.ErrNotExist) {
+		return err
+	}
+	if o.json {
+		return printJSON(stdout, sum)
+	}
+	_, err = fmt.Fprintf(stdout, "%d files, %s, written down in %s; %d could not be read.\n", sum.Files, size(sum.Bytes), o.out, sum.Unreadable)
+	return err
+}
+
+// writeFile writes a manifest that fill fills, durably.
+func (o *manifests) writeFile(path string, fill func(*manifest.Writer) error) error {
+	f, err := os.Create(path)
+	if err != nil {
+		return err
+	}
+	buffered := bufio.NewWriterSize(f, 64<<10)
+	var out io.Writer = buffered
+	finish := buffered.Flush
+	if strings.HasSuffix(o.out, ".gz") {
+		zip := gzip.NewWriter(buffered)
+		out = zip
+		finish = func() error { return errors.Join(zip.Close(), buffered.Flush()) }
+	}
+	w, err := manifest.NewWriter(out)
+	if err == nil {
+		err = fill(w)
+	}
+	return errors.Join(err, finish(), f.Sync(), f.Close())
+}
+
+func (o *manifests) compare(ctx context.Context, stdout io.Writer) error {
+	now, err := contents.Entries(ctx, o.of, o.against)
+	if err != nil {
+		return err
+	}
+	d := manifest.Compare(o.before, now, o.apart)
+	if o.json {
+		return printJSON(stdout, d)
+	}
+	var b strings.Builder
+	fmt.Fprintf(&b, "%d files, %s. %d came across unchanged.\n", d.Files, size(d.Bytes), d.Unchanged)
+	for _, part := range []struct {
+		what  string
+		n     int
+		paths []string
+	}{
+		{"missing", d.Counts.Missing, d.Missing}, {"changed", d.Counts.Changed, d.Changed}, {"cannot be read now", d.Counts.UnreadableNow, d.UnreadableNow},
+		{"could not be read before already", d.Counts.UnreadableBefore, d.UnreadableBefore}, {"new", d.Counts.New, d.New},
+	} {
+		if part.n == 0 {
+			continue
+		}
+		fmt.Fprintf(&b, "%d %s:\n", part.n, part.what)
+		for _, p := range part.paths {
+			fmt.Fprintf(&b, "  %q\n", p)
+		}
+		if more := part.n - len(part.paths); more > 0 {
+			fmt.Fprintf(&b, "  and %d more\n", more)
+		}
+	}
+	for _, rule := range slices.Sorted(maps.Keys(d.SetApart)) {
+		fmt.Fprintf(&b, "%d set apart: %s\n", d.SetApart[rule], rule)
+	}
+	_, err = io.WriteString(stdout, b.String())
+	return err
+}

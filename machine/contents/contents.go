@@ -1,0 +1,190 @@
+// Package contents reads what a folder holds, file by file, and changes nothing of it:
+// links are not followed, other file systems that are mounted below are left out, and a
+// file that changes while it is read is said to do so.
+package contents
+
+import (
+	"context"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+
+	"github.com/zeebo/blake3"
+
+	"nowthen/core/manifest"
+)
+
+// Options say how a folder is read.
+type Options struct {
+	// Known are files that were read before: one of the same size and time is not read
+	// again.
+	Known map[string]manifest.Entry
+	// Skip are files that are not the folder's own: the manifest that is being written.
+	Skip []string
+	// Each is called with every file, in the order of the folder. An error of it ends the
+	// reading and is returned.
+	Each func(manifest.Entry) error
+}
+
+// Read reads a folder. What cannot be read is an entry that says why; an error is about the
+// folder as a whole, or ctx's.
+func Read(ctx context.Context, dir string, o Options) error {
+	top, err := os.Stat(dir)
+	if err != nil {
+		return err
+	}
+	if !top.IsDir() {
+		return fmt.Errorf("%s is no folder", dir)
+	}
+	skip := map[string]bool{}
+	for _, s := range o.Skip {
+		if s, err = filepath.Abs(s); err != nil {
+			return err
+		}
+		skip[s] = true
+	}
+	if dir, err = filepath.Abs(dir); err != nil {
+		return err
+	}
+	if dir, err = filepath.EvalSymlinks(dir); err != nil { // the folder itself may be named by a link
+		return err
+	}
+	buf := make([]byte, 1<<20)
+	return filepath.WalkDir(dir, func(path string, d fs.DirEntry, err error) error {
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		if path == dir {
+			return err
+		}
+		if skip[path] {
+			return nil
+		}
+		rel, relErr := filepath.Rel(dir, path)
+		if relErr != nil {
+			return relErr
+		}
+		e := manifest.Entry{Path: filepath.ToSlash(rel)}
+		if err != nil {
+			e.Why = reason(err)
+			if err := o.Each(e); err != nil {
+				return err
+			}
+			return passed(d)
+		}
+		info, err := d.Info()
+		if err != nil {
+			e.Why = reason(err)
+			return o.Each(e)
+		}
+		if d.IsDir() {
+			if elsewhere(top, info) {
+				return fs.SkipDir
+			}
+			return nil
+		}
+		e.Size, e.Time = info.Size(), info.ModTime()
+		if k, ok := o.Known[e.Path]; ok && k.Why == "" && k.Link == "" && info.Mode().IsRegular() && k.Size == e.Size && k.Time.Equal(e.Time) {
+			return o.Each(k)
+		}
+		switch {
+		case info.Mode()&fs.ModeSymlink != 0:
+			if e.Link, err = os.Readlink(path); err != nil {
+				e.Why = reason(err)
+			}
+		case !info.Mode().IsRegular():
+			e.Why = "this is no file but " + special(info.Mode())
+		case inCloud(info):
+			e.Why = "its content is not on this drive: the system fetches it when it is opened"
+		default:
+			if e.Digest, err = digest(ctx, path, info, buf); ctx.Err() != nil {
+				return ctx.Err()
+			} else if err != nil {
+				e.Why = reason(err)
+			}
+		}
+		return o.Each(e)
+	})
+}
+
+// passed goes on behind a folder that cannot be read.
+func passed(d fs.DirEntry) error {
+	if d != nil && d.IsDir() {
+		return fs.SkipDir
+	}
+	return nil
+}
+
+// reason is an error without the path, which stands beside it.
+func reason(err error) string {
+	var p *fs.PathError
+	if errors.As(err, &p) {
+		err = p.Err
+	}
+	return err.Error()
+}
+
+func special(m fs.FileMode) string {
+	switch {
+	case m&fs.ModeNamedPipe != 0:
+		return "a pipe"
+	case m&fs.ModeSocket != 0:
+		return "a socket"
+	case m&fs.ModeDevice != 0:
+		return "a device"
+	}
+	return "something else"
+}
+
+var errChanged = errors.New("it changed while it was read")
+
+// digest reads a file that was seen to be of that size and time.
+func digest(ctx context.Context, path string, seen fs.FileInfo, buf []byte) (string, error) {
+	f, err := open(path)
+	if err != nil {
+		return "", err
+	}
+	defer f.Close()
+	info, err := f.Stat()
+	if err != nil {
+		return "", err
+	}
+	if !info.Mode().IsRegular() || !os.SameFile(info, seen) {
+		return "", errChanged
+	}
+	h := blake3.New()
+	if _, err := io.CopyBuffer(struct{ io.Writer }{h}, reader{ctx, f}, buf); err != nil {
+		return "", err
+	}
+	if info, err = f.Stat(); err != nil {
+		return "", err
+	}
+	if info.Size() != seen.Size() || !info.ModTime().Equal(seen.ModTime()) {
+		return "", errChanged
+	}
+	return hex.EncodeToString(h.Sum(nil)), nil
+}
+
+// reader stops reading a large file once ctx is done.
+type reader struct {
+	ctx context.Context
+	io.Reader
+}
+
+func (r reader) Read(p []byte) (int, error) {
+	if err := r.ctx.Err(); err != nil {
+		return 0, err
+	}
+	return r.Reader.Read(p)
+}
+
+// Entries reads a whole folder.
+func Entries(ctx context.Context, dir string, skip ...string) ([]manifest.Entry, error) {
+	var list []manifest.Entry
+	err := Read(ctx, dir, Options{Skip: skip, Each: func(e manifest.Entry) error { list = append(list, e); return nil }})
+	return list, err
+}
