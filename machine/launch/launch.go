@@ -164,6 +164,8 @@ type exit struct {
 func (l *Launcher) await(ctx context.Context, w watcher, fam *family, exited chan exit, heard chan time.Time, learn bool) (at time.Time, gone bool, err error) {
 	look := time.NewTicker(w.every())
 	defer look.Stop()
+	relatives := time.NewTicker(lookForRelatives)
+	defer relatives.Stop()
 	var files <-chan time.Time
 	if learn {
 		t := time.NewTicker(lookForFiles)
@@ -192,6 +194,8 @@ func (l *Launcher) await(ctx context.Context, w watcher, fam *family, exited cha
 			// Some programs start others and leave; what is left may still give the sign.
 		case <-files:
 			fam.learn()
+		case <-relatives.C: // who started whom can be told only while both live
+			fam.living()
 		case <-look.C:
 			at, ok := w.look(fam)
 			if ok {
@@ -213,7 +217,8 @@ func (l *Launcher) await(ctx context.Context, w watcher, fam *family, exited cha
 }
 
 const (
-	lookForFiles = 20 * time.Millisecond
+	lookForFiles     = 20 * time.Millisecond
+	lookForRelatives = 100 * time.Millisecond
 	// lastWords is how long the output of a program that ended is waited for.
 	lastWords = 200 * time.Millisecond
 	// longestLine bounds what is kept of a line of output.

@@ -15,57 +15,6 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-func TestParseSign(t *testing.T) {
-	for _, tt := range []struct{ give, says, refused string }{
-		{"exit", "the program's end", ""},
-		{"line:ready", `a line with "ready"`, ""},
-		{"line:a:b", `a line with "a:b"`, ""},
-		{"file:/a/b c", "the file /a/b c", ""},
-		{"port:8080", "an answer at port 8080", ""},
-		{"port:0080", "an answer at port 80", ""},
-		{"window", "a window", ""},
-		{"window:Ledger", `a window with "Ledger" in its title`, ""},
-		{"quiet", "quiet", ""},
-		{"", "", `"" is no sign`},
-		{"Exit", "", `"Exit" is no sign`},
-		{"exit:0", "", "takes nothing behind it"},
-		{"quiet:", "", "takes nothing behind it"},
-		{"line", "", "wants one text"},
-		{"line:", "", "wants one text"},
-		{"line:a\nb", "", "wants one text"},
-		{"file:", "", "wants one text"},
-		{"port", "", "a number from 1 to 65535"},
-		{"port:0", "", "a number from 1 to 65535"},
-		{"port:65536", "", "a number from 1 to 65535"},
-		{"port:-1", "", "a number from 1 to 65535"},
-		{"port:+1", "", "a number from 1 to 65535"},
-		{"window:", "", "wants a part of the title"},
-	} {
-		s, err := ParseSign(tt.give)
-		if tt.refused != "" {
-			assert.ErrorContains(t, err, tt.refused, tt.give)
-			continue
-		}
-		require.NoError(t, err, tt.give)
-		assert.Equal(t, tt.says, s.String())
-	}
-}
-
-func FuzzParseSign(f *testing.F) {
-	for _, s := range []string{"exit", "line:x", "port:80", "window:", "quiet", "file:/x"} {
-		f.Add(s)
-	}
-	f.Fuzz(func(t *testing.T, text string) {
-		s, err := ParseSign(text)
-		if err != nil {
-			assert.Equal(t, Sign{}, s)
-			return
-		}
-		assert.NotEmpty(t, s.String())
-		assert.Positive(t, s.resolution())
-	})
-}
-
 // shell is a launcher of a shell's words.
 func shell(t *testing.T, sign string, o Options, script string, args ...string) *Launcher {
 	t.Helper()
@@ -191,6 +140,15 @@ func TestALaunchIsStopped(t *testing.T) {
 	assert.ErrorIs(t, err, context.Canceled)
 	assert.False(t, lives(t, filepath.Join(dir, "pid")))
 	assert.False(t, lives(t, filepath.Join(dir, "child")), "nor what it had started")
+}
+
+// Who starts with nothing of its surroundings, and outlives its parent, is ended as well.
+func TestAChildWithoutAMark(t *testing.T) {
+	dir := t.TempDir()
+	r, err := shell(t, "line:ready", Options{}, `env -i setsid sleep 60 & echo $! >"$1/child"; sleep 0.5; echo ready; exit 0`, dir).Run(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, WhenAsked, r.Ended)
+	assert.False(t, lives(t, filepath.Join(dir, "child")))
 }
 
 // What others started is left alone, also where it is the same program.
