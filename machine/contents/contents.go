@@ -1,6 +1,6 @@
 // Package contents reads what a folder holds, file by file, and changes nothing of it:
-// links are not followed, other file systems that are mounted below are left out, and a
-// file that changes while it is read is said to do so.
+// links are not followed, other file systems that are mounted below are named but not read,
+// and a file that changes while it is read is said to do so.
 package contents
 
 import (
@@ -23,7 +23,8 @@ type Options struct {
 	// Known are files that were read before: one of the same size and time is not read
 	// again.
 	Known map[string]manifest.Entry
-	// Skip are files that are not the folder's own: the manifest that is being written.
+	// Skip are files and folders that are not the folder's own, such as the manifest that is
+	// being written.
 	Skip []string
 	// Each is called with every file, in the order of the folder. An error of it ends the
 	// reading and is returned.
@@ -45,6 +46,9 @@ func Read(ctx context.Context, dir string, o Options) error {
 		if s, err = filepath.Abs(s); err != nil {
 			return err
 		}
+		if in, err := filepath.EvalSymlinks(filepath.Dir(s)); err == nil { // as the walk below will name it
+			s = filepath.Join(in, filepath.Base(s))
+		}
 		skip[s] = true
 	}
 	if dir, err = filepath.Abs(dir); err != nil {
@@ -62,7 +66,7 @@ func Read(ctx context.Context, dir string, o Options) error {
 			return err
 		}
 		if skip[path] {
-			return nil
+			return passed(d)
 		}
 		rel, relErr := filepath.Rel(dir, path)
 		if relErr != nil {
@@ -82,10 +86,14 @@ func Read(ctx context.Context, dir string, o Options) error {
 			return o.Each(e)
 		}
 		if d.IsDir() {
-			if elsewhere(top, info) {
-				return fs.SkipDir
+			if !elsewhere(top, info) {
+				return nil
 			}
-			return nil
+			e.Why = "another file system is mounted here, which is not read"
+			if err := o.Each(e); err != nil {
+				return err
+			}
+			return fs.SkipDir
 		}
 		e.Size, e.Time = info.Size(), info.ModTime()
 		if k, ok := o.Known[e.Path]; ok && k.Why == "" && k.Link == "" && info.Mode().IsRegular() && k.Size == e.Size && k.Time.Equal(e.Time) {
@@ -111,7 +119,7 @@ func Read(ctx context.Context, dir string, o Options) error {
 	})
 }
 
-// passed goes on behind a folder that cannot be read.
+// passed goes on behind a file or folder that is not read.
 func passed(d fs.DirEntry) error {
 	if d != nil && d.IsDir() {
 		return fs.SkipDir

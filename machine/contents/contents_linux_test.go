@@ -72,9 +72,47 @@ func TestEverythingIsNamed(t *testing.T) {
 	assert.True(t, info.ModTime().Equal(before), "nothing is changed")
 	through := filepath.Join(t.TempDir(), "by a link")
 	require.NoError(t, os.Symlink(dir, through))
-	again, err := Entries(t.Context(), through, filepath.Join(dir, "own.nowthen"))
+	again, err := Entries(t.Context(), through, filepath.Join(through, "own.nowthen"))
 	require.NoError(t, err)
 	assert.Equal(t, list, again, "the folder itself may be named by a link")
+}
+
+// What is mounted below is named; its files are another folder's.
+func TestWhatIsMountedBelow(t *testing.T) {
+	top, err := os.Stat("/")
+	require.NoError(t, err)
+	proc, err := os.Stat("/proc")
+	require.NoError(t, err)
+	assert.True(t, elsewhere(top, proc))
+	assert.False(t, elsewhere(proc, proc))
+	ctx, cancel := context.WithCancel(t.Context())
+	var got []manifest.Entry
+	err = Read(ctx, "/", Options{Known: nil, Skip: rootBut(t, "proc"), Each: func(e manifest.Entry) error {
+		if strings.HasPrefix(e.Path, "proc") {
+			got = append(got, e)
+			cancel()
+		}
+		return nil
+	}})
+	if err != nil {
+		require.ErrorIs(t, err, context.Canceled)
+	}
+	require.Len(t, got, 1)
+	assert.Equal(t, "proc", got[0].Path)
+	assert.Equal(t, "another file system is mounted here, which is not read", got[0].Why)
+}
+
+// rootBut are all entries at the top of the system but one.
+func rootBut(t *testing.T, but string) (list []string) {
+	t.Helper()
+	all, err := os.ReadDir("/")
+	require.NoError(t, err)
+	for _, e := range all {
+		if e.Name() != but {
+			list = append(list, "/"+e.Name())
+		}
+	}
+	return list
 }
 
 // What was read before is not read again, unless its size or time is another.
