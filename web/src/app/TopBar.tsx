@@ -26,7 +26,7 @@ export function TopBar() {
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:p-3">
         To the page
       </a>
-      <div className="mx-auto flex max-w-6xl items-center gap-2 px-4 py-2 md:px-6">
+      <div className="mx-auto flex max-w-6xl items-center gap-1 px-4 py-2 sm:gap-2 md:px-6">
         <Link to="/" className="mr-auto flex items-center gap-2.5 rounded-sm py-1 text-lg font-bold tracking-tight whitespace-nowrap">
           <svg viewBox="0 0 32 32" width="26" height="26" aria-hidden>
             <rect x="2" y="5" width="28" height="8" rx="1.5" className="fill-then" />
@@ -40,7 +40,7 @@ export function TopBar() {
         <Link to="/settings" className="btn btn-ghost btn-sm btn-square" aria-label="Settings">
           <Settings size={18} aria-hidden />
         </Link>
-        <Link to="/reach" className="btn btn-ghost btn-sm btn-square" aria-label="The bench on a phone">
+        <Link to="/reach" className="btn btn-ghost btn-sm btn-square max-sm:hidden" aria-label="The bench on a phone">
           <Smartphone size={18} aria-hidden />
         </Link>
         <button
