@@ -90,13 +90,27 @@ func (d *Difference) All() bool {
 	return d.Counts.Missing == 0 && d.Counts.Changed == 0 && d.Counts.UnreadableNow == 0
 }
 
+// within tells whether a path lies below one of the folders.
+func within(p string, folders map[string]bool) bool {
+	for i := strings.LastIndexByte(p, '/'); i > 0; i = strings.LastIndexByte(p[:i], '/') {
+		if folders[p[:i]] {
+			return true
+		}
+	}
+	return false
+}
+
 // Compare tells what of before is there now. The time of a file's last change does not
 // count: what it holds does.
 func Compare(before, now []Entry, rules Rules) *Difference {
 	d := &Difference{Missing: []string{}, Changed: []string{}, New: []string{}, UnreadableBefore: []string{}, UnreadableNow: []string{}, SetApart: map[string]int{}}
 	byPath := make(map[string]*Entry, len(now))
+	closed := map[string]bool{} // what cannot be read now; a folder among it hides what lies in it
 	for i := range now {
 		byPath[now[i].Path] = &now[i]
+		if now[i].Why != "" {
+			closed[now[i].Path] = true
+		}
 	}
 	inOrder := func(list []Entry) []Entry {
 		return slices.SortedFunc(slices.Values(list), func(a, b Entry) int { return cmp.Compare(a.Path, b.Path) })
@@ -118,6 +132,8 @@ func Compare(before, now []Entry, rules Rules) *Difference {
 		switch {
 		case b.Why != "":
 			note(&d.UnreadableBefore, &d.Counts.UnreadableBefore, b.Path)
+		case n == nil && within(b.Path, closed):
+			note(&d.UnreadableNow, &d.Counts.UnreadableNow, b.Path)
 		case n == nil:
 			note(&d.Missing, &d.Counts.Missing, b.Path)
 		case n.Why != "":

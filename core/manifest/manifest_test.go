@@ -109,6 +109,15 @@ func TestCompare(t *testing.T) {
 	assert.False(t, Compare(before, now, nil).All())
 }
 
+// What lies in a folder that cannot be read now is not missing: nobody knows.
+func TestAFolderThatCannotBeRead(t *testing.T) {
+	before := []Entry{{Path: "shut/in/a", Digest: one}, {Path: "shut/b", Digest: one}, {Path: "shutter", Digest: one}, {Path: "gone/c", Digest: one}}
+	d := Compare(before, []Entry{{Path: "shut", Why: "permission denied"}}, nil)
+	assert.Equal(t, []string{"shut/b", "shut/in/a"}, d.UnreadableNow)
+	assert.Equal(t, []string{"gone/c", "shutter"}, d.Missing)
+	assert.False(t, d.All())
+}
+
 // Lists are bounded; counts are not.
 func TestListsAreBounded(t *testing.T) {
 	var many []Entry
