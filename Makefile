@@ -1,6 +1,6 @@
 # Now Then. `make demo` starts it with demo data, `make test` passes the tests, `make help` lists the rest.
 .DEFAULT_GOAL := help
-.PHONY: help setup chromium front build demo serve test check test-go test-race test-front test-e2e test-windows vet-elsewhere soak bench bench-engine mutants screenshots fuzz clean
+.PHONY: help setup chromium front build demo serve test check test-go test-race test-front test-e2e test-windows vet-elsewhere soak bench bench-engine mutants screenshots fuzz dist probes clean
 
 export CGO_ENABLED ?= 0
 GO ?= go
@@ -49,7 +49,7 @@ test-front: web/node_modules/.package-lock.json ## front-end tests
 	$(NPM) test
 
 # Where several things go on at once, the tests run with the race detector, and only so.
-RACE := ./machine ./bench/measuring ./bench/timing ./bench/evidence ./bench/sittings ./server ./store ./core/filetest
+RACE := ./machine ./probe ./bench/probes ./bench/measuring ./bench/timing ./bench/evidence ./bench/sittings ./server ./store ./core/filetest
 
 test-go: web/dist/index.html ## Go tests without the browser, of what runs one thing after another
 	$(GO) test -timeout 20m $$($(GO) list ./... | grep -vxF "$$($(GO) list $(RACE) ./e2e/...)")
@@ -76,6 +76,12 @@ vet-elsewhere: web/dist/index.html ## the programs for Windows and macOS, and th
 		GOOS=$${target%/*} GOARCH=$${target#*/} CGO_ENABLED=0 $(GO) vet $(PROBE) || exit 1; \
 		GOOS=$${target%/*} GOARCH=$${target#*/} CGO_ENABLED=0 $(GO) build -o /dev/null ./cmd/nowthen-probe || exit 1; \
 	done
+
+dist: web/dist/index.html ## build the bench and the probe for all systems into dist/, with checksums and start files for a stick
+	GO=$(GO) sh scripts/dist.sh dist
+
+probes: ## build the probes into bin/probes, where a bench from bin/ hands them out
+	GO=$(GO) sh scripts/dist.sh bin probes
 
 soak: ## run all workloads with random cancels for ten minutes, and look that nothing is left
 	NOWTHEN_SOAK=10m $(GO) test -run '^TestSoak$$' -count=1 -v -timeout 20m ./machine
@@ -112,4 +118,4 @@ screenshots: build chromium ## take the pictures in docs/screenshots from the de
 	sh scripts/screenshots.sh
 
 clean: ## remove what was built
-	rm -rf bin web/dist/assets web/dist/index.html
+	rm -rf bin dist web/dist/assets web/dist/index.html

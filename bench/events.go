@@ -13,6 +13,7 @@ const (
 	MeasuringEvent = "measuring" // a round of measuring went on
 	TimerEvent     = "timer"     // a timer changed
 	ClipsEvent     = "clips"     // a clip arrived or went
+	ProbesEvent    = "probes"    // a probe joined, came back or left
 )
 
 // Event is something that happened, told after it is on disk. It says how things

@@ -34,6 +34,16 @@ func (p *page) checked(script string) []fault {
 	return found
 }
 
+// accessible asserts that the checker finds nothing on the page as it is.
+func (p *page) accessible() {
+	p.t.Helper()
+	script, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
+	require.NoError(p.t, err, "the front end's packages are installed")
+	if found := p.checked(string(script)); len(found) > 0 {
+		p.t.Errorf("the checker finds: %+v", found)
+	}
+}
+
 // On no page, in neither theme, does the checker find anything.
 func TestAccessibility(t *testing.T) {
 	t.Parallel()

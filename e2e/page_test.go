@@ -58,7 +58,7 @@ var chromium context.Context
 // demonstration is a data folder with the made-up jobs, made once.
 var demonstration = sync.OnceValues(func() (string, error) {
 	dir := filepath.Join(filepath.Dir(program), "demonstration")
-	cmd := exec.Command(program, "demo", "--listen", "127.0.0.1:0", "--data", dir)
+	cmd := exec.Command(program, "demo", "--listen", "127.0.0.1:0", "--data", dir, "--joined", "")
 	out, err := cmd.StdoutPipe()
 	if err != nil {
 		return "", err
@@ -76,7 +76,7 @@ var demonstration = sync.OnceValues(func() (string, error) {
 // demo starts the program over a copy of the demonstration.
 func demo(t *testing.T, args ...string) *server {
 	t.Helper()
-	return serve(t, demoData(t), append([]string{"demo"}, args...)...)
+	return serve(t, demoData(t), append([]string{"demo"}, args...)...) // which is not new: no computer joins it by itself
 }
 
 // demoData is a copy of the demonstration's data folder.

@@ -534,7 +534,8 @@ func TestKeepEndsOnTheJobsPage(t *testing.T) {
 	p.toTimer()
 	id := p.jobHere()
 	before, armed := s.runsOf(id)
-	require.NotEmpty(t, armed, "the way here armed it")
+	// The page is there before the bench has answered.
+	require.Eventually(t, func() bool { _, armed = s.runsOf(id); return armed != "" }, patience, 20*time.Millisecond, "the way here armed it")
 	p.timeByHand()
 	// Two taps before the first is answered.
 	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`{ const b = [...document.querySelectorAll('button')].find(b => b.innerText.startsWith('Keep')); b.click(); b.click(); b.click() }`))

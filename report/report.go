@@ -6,7 +6,6 @@
 package report
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -36,6 +35,51 @@ type Document struct {
 	Other     []Figure   `json:"other"`   // what was read off: noise, temperature, battery
 	How       []string   `json:"how"`     // how it was measured
 	Caveats   []Caveat   `json:"caveats"`
+
+	// Lang is the language of all of it, as in BCP 47; "" of an older one is English.
+	Lang string `json:"lang"`
+	// Revision counts the reports that were issued of the job, from 1; 0 of a draft.
+	Revision int `json:"revision"`
+	// Shop is the head of the shop that made it.
+	Shop Shop `json:"shop"`
+	// Reasons are why it came in, each with its answer.
+	Reasons []string `json:"reasons"`
+	// Price says what the drive cost, or "".
+	Price string `json:"price"`
+	// Runs are all runs of both sides, for the appendix.
+	Runs []Run `json:"runs"`
+	// Labels are the words that stand around all of it, by what they are for.
+	Labels map[string]string `json:"labels"`
+}
+
+// Shop is the shop's head on a report.
+type Shop struct {
+	Name    string `json:"name"`
+	Address string `json:"address"`
+}
+
+// Run is one run in the appendix.
+type Run struct {
+	Test  string `json:"test"`
+	Side  string `json:"side"`
+	At    string `json:"at"`
+	Value string `json:"value"`
+	How   string `json:"how"`
+	// Aside is why it does not count, "" where it does.
+	Aside string `json:"aside"`
+}
+
+// Options of a report.
+type Options struct {
+	// Language is what it is written in; nil is English.
+	Language *words.Language
+	Shop     Shop
+}
+
+// writer writes a report in a language.
+type writer struct {
+	*words.Language
+	*Document
 }
 
 // Figure is one line of the report.
@@ -69,14 +113,20 @@ type Caveat struct {
 	Lines  []string `json:"lines"`
 }
 
-// New makes the report of a comparison.
-func New(j *job.Job, l *compare.Ledger) *Document {
-	d := &Document{Number: j.Head.Number, Customer: j.Head.Customer.Name, Simulated: j.Simulated(),
-		Waiting: []Figure{}, Drive: []Figure{}, Other: []Figure{}, Caveats: []Caveat{}}
+// New makes the report of a comparison. One without the side that was before states what is
+// there now and claims no improvement.
+func New(j *job.Job, l *compare.Ledger, o Options) *Document {
+	if o.Language == nil {
+		o.Language = words.English
+	}
+	d := writer{o.Language, &Document{Number: j.Head.Number, Customer: j.Head.Customer.Name, Simulated: j.Simulated(), Lang: o.Language.Tag, Shop: o.Shop,
+		Waiting: []Figure{}, Drive: []Figure{}, Other: []Figure{}, Caveats: []Caveat{}, Reasons: []string{}, Runs: []Run{}, Labels: labels(o.Language)}}
 	then, with := j.Setup(l.Then), j.Setup(l.With)
-	c := j.Computer(then.Computer)
+	c := j.Computer(with.Computer)
 	d.Computer = strings.TrimSpace(c.Maker + " " + c.Model)
-	d.Done = done(j, then, with)
+	d.Done = d.done(j, then, with)
+	d.reasons(j)
+	d.Price = d.price(j.Drive(with.Drive))
 	notes := d.caveats(j, l)
 	for i := range l.Lines {
 		ln := &l.Lines[i]
@@ -84,9 +134,9 @@ func New(j *job.Job, l *compare.Ledger) *Document {
 		if ln.Then == nil && ln.With == nil {
 			continue
 		}
-		f := figure(t, ln)
+		f := d.figure(t, ln)
 		if ln.Then == nil && t.Kind == job.OnDrive {
-			f.Words.Main = against(j, t, with)
+			f.Words.Main = d.against(j, t, with)
 		}
 		f.Notes = notes[t.ID]
 		switch t.Kind {
@@ -99,34 +149,164 @@ func New(j *job.Job, l *compare.Ledger) *Document {
 		}
 	}
 	d.summary(j, l)
-	d.How = how(j, l)
-	return d
+	d.How = d.how(j, l)
+	d.Runs = d.runs(j, l)
+	return d.Document
+}
+
+// say says a message of the report.
+func (d writer) say(key string, values ...words.Values) string {
+	return d.Say("report."+key, values...)
+}
+
+// name is a test's name in the report's language.
+func (d writer) name(t *job.Test) string { return d.TestName(t.What, t.Name) }
+
+// inSentence is a test's name within a sentence: German keeps its capitals.
+func (d writer) inSentence(t *job.Test) string {
+	if d.Lang == words.English.Tag {
+		return plan.LowerFirst(d.name(t))
+	}
+	return d.name(t)
+}
+
+// labelNames are the words that stand around a report.
+var labelNames = []string{"report", "draft", "computer", "simulated", "waiting", "done", "drive", "drive-note", "test", "then", "now", "factor", "other", "caveats", "how",
+	"appendix", "run", "value", "side", "at", "kept", "yes", "none"}
+
+// filledLabels are those with something in them, which stands in braces until it is known.
+var filledLabels = map[string]words.Values{"page": {"Page": "{page}", "Pages": "{pages}"}, "job": {"Number": "{number}"}, "revision": {"N": "{n}"}, "of": {"Computer": "{computer}", "Customer": "{customer}"},
+	"confidence": {"Range": "{range}"}, "see": {"Numbers": "{numbers}"}}
+
+// Label is a word that stands around the report. A report of an earlier version has none of
+// its own.
+func (d *Document) Label(name string) string {
+	if s := d.Labels[name]; s != "" {
+		return s
+	}
+	return labels(words.English)[name]
+}
+
+// Complete fills in what a report of an earlier version has none of, so that it opens the same.
+func (d *Document) Complete() {
+	if d.Lang == "" {
+		d.Lang = words.English.Tag
+	}
+	if d.Labels == nil {
+		d.Labels = labels(words.English)
+	}
+	for _, list := range []*[]Figure{&d.Waiting, &d.Drive, &d.Other} {
+		if *list == nil {
+			*list = []Figure{}
+		}
+	}
+	if d.Runs == nil {
+		d.Runs = []Run{}
+	}
+	for _, list := range []*[]string{&d.Done, &d.How, &d.Reasons} {
+		if *list == nil {
+			*list = []string{}
+		}
+	}
+	if d.Caveats == nil {
+		d.Caveats = []Caveat{}
+	}
+}
+
+func labels(in *words.Language) map[string]string {
+	all := map[string]string{}
+	for _, name := range labelNames {
+		all[name] = in.Say("report.label." + name)
+	}
+	for name, filled := range filledLabels {
+		all[name] = in.Say("report.label."+name, filled)
+	}
+	return all
+}
+
+// reasons says why it came in and what became of that.
+func (d writer) reasons(j *job.Job) {
+	for _, r := range j.Head.Reasons {
+		s := d.say("reason", words.Values{"Reason": d.Reason(r)})
+		if r.Outcome != "" {
+			s += " " + d.say("outcome."+r.Outcome)
+		}
+		if r.Remains != "" {
+			s += " " + d.say("remains", words.Values{"What": r.Remains})
+		}
+		d.Reasons = append(d.Reasons, s)
+	}
+}
+
+// price says what a drive cost, "" where nobody noted it.
+func (d writer) price(of *job.Drive) string {
+	if of == nil || of.Price == nil || of.Price.Amount == "" {
+		return ""
+	}
+	return d.say("price", words.Values{"Price": d.Language.Number(of.Price.Amount) + " " + of.Price.Currency})
+}
+
+// runs are all runs of both sides, in the order of the tests.
+func (d writer) runs(j *job.Job, l *compare.Ledger) []Run {
+	list := []Run{}
+	for i := range j.Tests {
+		t := &j.Tests[i]
+		for _, side := range []struct{ setup, label string }{{l.Then, "then"}, {l.With, "now"}} {
+			for _, r := range j.RunsOf(t.ID, side.setup) {
+				a := Run{Test: d.name(t), Side: d.Labels[side.label], Value: d.forCustomer(d.Figure(r.Value, t.Unit)), How: d.method(r.Method)}
+				if !r.At.IsZero() {
+					a.At = r.At.Format("2006-01-02 15:04")
+				}
+				switch {
+				case r.Repeat:
+					a.Aside = d.say("repeat")
+				case r.SetAside != nil:
+					a.Aside = r.SetAside.Reason
+				}
+				list = append(list, a)
+			}
+		}
+	}
+	return list
+}
+
+// method says for the customer how a figure was had.
+func (d writer) method(m string) string {
+	if key := "report.method." + m; d.Has(key) {
+		return d.Say(key)
+	}
+	return ""
 }
 
 // called are the sides' names on a report.
-var called = words.Sides{Then: "the old drive", With: "the new drive"}
+func (d writer) called() words.Sides {
+	return words.Sides{Then: d.say("old-drive"), With: d.say("new-drive")}
+}
 
 // figure says a line. A difference that does not hold once all lines are considered, or
 // that rests on a single run, is not claimed.
-func figure(t *job.Test, ln *compare.Line) Figure {
-	w := words.Line(ln, t, called)
-	f := Figure{Name: t.Name, Unit: t.Unit, Better: t.Better, Verdict: string(ln.Verdict), Single: ln.Indicative, Notes: []int{}}
+func (d writer) figure(t *job.Test, ln *compare.Line) Figure {
+	w := d.Line(ln, t, d.called())
+	f := Figure{Name: d.name(t), Unit: t.Unit, Better: t.Better, Verdict: string(ln.Verdict), Single: ln.Indicative, Notes: []int{}}
 	if ln.Then != nil {
 		f.Then = &ln.Then.Centre
 	}
 	if ln.With != nil {
 		f.Now = &ln.With.Centre
 	}
-	f.Words = Words{Then: forCustomer(w.Then), Now: forCustomer(w.With), Main: w.Factor, Range: w.Range}
+	f.Words = Words{Then: d.forCustomer(w.Then), Now: d.forCustomer(w.With), Main: w.Factor, Range: w.Range}
 	switch {
+	case ln.Indicative && ln.Then != nil && ln.With != nil && t.Kind != job.Note:
+		// What was seen, without a claim.
+		f.Words.Main, f.Words.Range = d.say("once-words", words.Values{"Then": f.Words.Then, "Now": f.Words.Now}), ""
 	case w.Doubt != "":
-		f.Words.Main, f.Words.Range = "not certain", ""
+		f.Words.Main, f.Words.Range = d.Say("not-certain"), ""
 	case w.Waiting != "":
 		f.Words.Main, f.Words.Extra = w.Waiting, w.Factor+", "+w.Saves
 	case ln.Verdict == compare.NotMeasured && ln.Then == nil:
-		f.Words.Main = "not measured before"
+		f.Words.Main = d.Say("not-measured-before")
 	case ln.Verdict == compare.NotMeasured:
-		f.Words.Main = "not measured after"
+		f.Words.Main = d.Say("not-measured-after")
 	}
 	if w.KeepsUp != "" {
 		f.Words.Extra = w.KeepsUp
@@ -135,47 +315,47 @@ func figure(t *job.Test, ln *compare.Line) Figure {
 }
 
 // against says what a drive that stands alone is held against: its rating and its link.
-func against(j *job.Job, t *job.Test, s *job.Setup) string {
+func (d writer) against(j *job.Job, t *job.Test, s *job.Setup) string {
 	var said []string
-	if d := j.Drive(s.Drive); d != nil && d.Rated != nil {
-		rated := map[string]float64{"long-read": d.Rated.ReadMBs, "long-write": d.Rated.WriteMBs}[t.What]
+	if of := j.Drive(s.Drive); of != nil && of.Rated != nil {
+		rated := map[string]float64{"long-read": of.Rated.ReadMBs, "long-write": of.Rated.WriteMBs}[t.What]
 		if rated > 0 {
-			said = append(said, "rated "+words.Figure(rated, "MB/s"))
+			said = append(said, d.say("rated", words.Values{"Figure": d.Figure(rated, "MB/s")}))
 		}
 	}
 	if link := s.LinkMBs(); link > 0 && t.Unit == "MB/s" {
-		said = append(said, "its link carries "+words.Figure(link, "MB/s"))
+		said = append(said, d.say("link-carries", words.Values{"Figure": d.Figure(link, "MB/s")}))
 	}
 	if len(said) == 0 {
-		return "not measured before"
+		return d.Say("not-measured-before")
 	}
 	return strings.Join(said, ", ")
 }
 
 // forCustomer says a figure without the trade's abbreviations.
-func forCustomer(figure string) string {
-	return strings.Replace(figure, " IOPS", " a second", 1)
+func (d writer) forCustomer(figure string) string {
+	if bare, ok := strings.CutSuffix(figure, " "+d.Say("unit.IOPS")); ok {
+		return d.Say("a-second", words.Values{"Figure": bare})
+	}
+	return figure
 }
 
 // summary writes the head of the report. It speaks of the line that was named before
 // anything was measured, never of the one that came out largest.
-func (d *Document) summary(j *job.Job, l *compare.Ledger) {
+func (d writer) summary(j *job.Job, l *compare.Ledger) {
 	if !restsOnASingleRun(j, l) {
-		d.Week = words.Savings(l.Savings)
+		d.Week = d.Savings(l.Savings)
 	}
 	before := slices.ContainsFunc(l.Lines, func(ln compare.Line) bool { return ln.Then != nil })
 	switch {
 	case l.Headline != nil:
 		d.headline(l.Line(*l.Headline), j.Test(*l.Headline))
 	case !before:
-		d.Headline = "How it is now."
-		d.Lead = "The old drive could not be measured, so no improvement can be stated."
+		d.Headline, d.Lead = d.say("now-head"), d.say("now-lead")
 	case len(d.Waiting) > 0:
-		d.Headline = "The waiting could not be compared."
-		d.Lead = "The figures below say why."
+		d.Headline, d.Lead = d.say("waiting-head"), d.say("waiting-lead")
 	default:
-		d.Headline = "The drive was measured."
-		d.Lead = "No start or program was timed, so nothing is said about waiting."
+		d.Headline, d.Lead = d.say("drive-head"), d.say("drive-lead")
 	}
 }
 
@@ -188,54 +368,65 @@ func restsOnASingleRun(j *job.Job, l *compare.Ledger) bool {
 	})
 }
 
-func (d *Document) headline(ln *compare.Line, t *job.Test) {
-	now, then := words.Figure(ln.With.Centre, t.Unit), words.Figure(ln.Then.Centre, t.Unit)
+func (d writer) headline(ln *compare.Line, t *job.Test) {
+	now, then := d.forCustomer(d.Figure(ln.With.Centre, t.Unit)), d.forCustomer(d.Figure(ln.Then.Centre, t.Unit))
 	if t.Unit == "s" {
-		now, then = words.Seconds(ln.With.Centre), words.Seconds(ln.Then.Centre)
+		now, then = d.Seconds(ln.With.Centre), d.Seconds(ln.Then.Centre)
 	}
-	d.Headline = fmt.Sprintf("%s: %s instead of %s.", t.Name, now, then)
+	both := words.Values{"Name": d.name(t), "Then": then, "Now": now}
+	d.Headline = d.say("instead", both)
 	switch {
+	case ln.Indicative:
+		d.Headline, d.Lead = d.say("once-each", both), d.say("single-lead")
 	case ln.Equal:
-		d.Headline = fmt.Sprintf("%s: %s before, %s now.", t.Name, then, now)
-		d.Lead = "That is as good as equal."
-	case ln.Verdict == compare.TooClose || words.Doubt(ln, t) != "":
-		d.Headline = fmt.Sprintf("%s: %s before, %s now.", t.Name, then, now)
-		d.Lead = "From these runs it is not certain that there is a difference."
+		d.Headline, d.Lead = d.say("before-now", both), d.say("equal-lead")
+	case ln.Verdict == compare.TooClose || d.Doubt(ln, t) != "":
+		d.Headline, d.Lead = d.say("before-now", both), d.say("uncertain-lead")
 	case ln.Saves == nil:
-		d.Lead = fmt.Sprintf("That is %s.", words.FactorWords(*ln.Factor))
+		d.Lead = d.say("that-is", words.Values{"Words": d.FactorWords(*ln.Factor)})
 	default:
-		d.Lead = fmt.Sprintf("That is %s, every time.", words.WaitingWords(ln.Then.Centre, ln.With.Centre))
+		d.Lead = d.say("that-is-every-time", words.Values{"Words": d.WaitingWords(ln.Then.Centre, ln.With.Centre)})
 		if !ln.Felt && t.Kind == job.Timed {
-			d.Lead = "The difference is measurable, but hardly felt."
+			d.Lead = d.say("hardly-felt")
 		}
-		d.Share = words.Share(ln)
+		d.Document.Share = d.Language.Share(ln)
+	}
+	if ln.Verdict == compare.Slower && d.Doubt(ln, t) == "" {
+		d.Lead += " " + d.say("slower-do")
 	}
 }
 
 // done says what was done with the computer.
-func done(j *job.Job, then, with *job.Setup) []string {
-	said := []string{fmt.Sprintf("The %s was replaced by a %s.", words.DriveName(j.Drive(then.Drive)), words.DriveName(j.Drive(with.Drive)))}
-	switch with.System.Origin {
-	case "cloned":
-		said = append(said, "The system was carried over as it was, with programs and files.")
-	case "fresh":
-		said = append(said, "The system was installed afresh.")
-	case "restored":
-		said = append(said, "The system was restored from a backup.")
+func (d writer) done(j *job.Job, then, with *job.Setup) []string {
+	drives := words.Values{"New": d.DriveName(j.Drive(with.Drive))}
+	key := "added"
+	switch {
+	case then == nil:
+		key = "fitted"
+	case !with.Adds:
+		key, drives["Old"] = "replaced", d.DriveName(j.Drive(then.Drive))
+	}
+	said := []string{d.say(key, drives)}
+	if key := "origin." + with.System.Origin; d.Has("report." + key) {
+		said = append(said, d.say(key))
 	}
 	for _, w := range j.Head.Work {
-		s := "Also done: " + w.What
-		if w.Note != "" {
-			s += " (" + w.Note + ")"
+		what := w.What
+		if d.Has("report.work." + what) {
+			what = d.say("work." + what)
 		}
-		said = append(said, s+".")
+		if w.Note != "" {
+			said = append(said, d.say("also-done-note", words.Values{"What": what, "Note": w.Note}))
+		} else {
+			said = append(said, d.say("also-done", words.Values{"What": what}))
+		}
 	}
 	return said
 }
 
 // caveats collects what the findings say, and returns by test the numbers of
 // the caveats that touch it.
-func (d *Document) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
+func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 	notes := map[string][]int{}
 	// The same doubt about two lines is one caveat with two details.
 	add := func(c Caveat, lines []string) {
@@ -244,8 +435,15 @@ func (d *Document) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 			n = len(d.Caveats)
 			d.Caveats = append(d.Caveats, c)
 		} else {
-			d.Caveats[n].Detail += " " + c.Detail
-			d.Caveats[n].Lines = append(d.Caveats[n].Lines, c.Lines...)
+			// What stands there already is not said twice.
+			if rest := strings.TrimPrefix(c.Detail, d.Caveats[n].Detail); !strings.Contains(d.Caveats[n].Detail, strings.TrimSpace(rest)) {
+				d.Caveats[n].Detail += " " + strings.TrimSpace(rest)
+			}
+			for _, l := range c.Lines {
+				if !slices.Contains(d.Caveats[n].Lines, l) {
+					d.Caveats[n].Lines = append(d.Caveats[n].Lines, l)
+				}
+			}
 		}
 		for _, id := range lines {
 			if !slices.Contains(notes[id], n+1) {
@@ -256,22 +454,23 @@ func (d *Document) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 	for _, f := range l.Findings {
 		var of []string
 		for _, id := range f.Lines {
-			of = append(of, j.Test(id).Name)
+			of = append(of, d.name(j.Test(id)))
 		}
-		c := Caveat{Title: words.Title(f.Rule) + ".", Lines: of}
+		c := Caveat{Title: d.Title(f.Rule) + ".", Lines: of}
+		values := words.Values{"Then": d.Value(f.Then), "Now": d.Value(f.With)}
 		switch {
 		case f.Then != "" && f.With != "":
-			c.Detail = fmt.Sprintf("Then: %s. Now: %s.", f.Then, f.With)
+			c.Detail = d.say("then-now", values)
 		case f.Then != "":
-			c.Detail = fmt.Sprintf("Then: %s.", f.Then)
+			c.Detail = d.say("then-only", values)
 		case f.With != "":
-			c.Detail = fmt.Sprintf("Now: %s.", f.With)
+			c.Detail = d.say("now-only", values)
 		}
 		switch {
 		case f.Rule == "simulated":
-			c.Detail, c.Lines = "These figures come from a simulated computer, for demonstration and training.", []string{"everything"}
+			c.Detail, c.Lines = d.say("simulated-detail"), []string{d.say("everything")}
 		case f.Effect == fairness.Blocks:
-			c.Detail += " So these figures are not compared."
+			c.Detail += d.say("not-compared")
 		}
 		add(c, f.Lines)
 	}
@@ -282,104 +481,103 @@ func (d *Document) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 		}
 	}
 	if len(single) > 0 {
-		c := Caveat{Title: "Measured only once on a side.", Detail: "One run cannot show how much such a figure wavers, so no difference is claimed from it."}
+		c := Caveat{Title: d.say("once-title"), Detail: d.say("once-detail")}
 		for _, id := range single {
-			c.Lines = append(c.Lines, j.Test(id).Name)
+			c.Lines = append(c.Lines, d.name(j.Test(id)))
 		}
 		add(c, single)
 	}
-	for _, gate := range []struct{ name, title string }{
-		{job.GateOldDriveOut, "The old drive came out although something was missing."},
-		{job.GateMeasured, "Not everything was measured on the new drive."},
-	} {
-		if g := j.Gate(gate.name); g != nil && g.Why != "" {
-			add(Caveat{Title: gate.title, Detail: strings.TrimPrefix(strings.Join(g.Missing, "; ")+". Because: "+g.Why+".", ". "), Lines: []string{}}, nil)
+	for _, gate := range []string{job.GateOldDriveOut, job.GateMeasured} {
+		if g := j.Gate(gate); g != nil && g.Why != "" {
+			detail := d.say("because-only", words.Values{"Why": g.Why})
+			if len(g.Missing) > 0 {
+				detail = d.say("because", words.Values{"Missing": strings.Join(g.Missing, "; "), "Why": g.Why})
+			}
+			add(Caveat{Title: d.say("gate." + gate), Detail: detail, Lines: []string{}}, nil)
 		}
 	}
 	for _, e := range j.Plan.Excuses {
 		if t := j.Test(e.Test); t != nil && (e.Setup == l.Then || e.Setup == l.With) {
-			add(Caveat{Title: t.Name + " could not be measured.", Detail: e.Why + ".", Lines: []string{}}, []string{e.Test})
+			add(Caveat{Title: d.say("excused", words.Values{"Name": d.name(t)}), Detail: e.Why + ".", Lines: []string{}}, []string{e.Test})
 		}
 	}
 	return notes
 }
 
-// methods say for the customer how a figure was had.
-var methods = map[string]string{
-	job.Automatic:  "by the program itself",
-	job.Stopwatch:  "with a stopwatch by hand",
-	job.FinishLine: "until a page opened by itself",
-	job.Video:      "from a video, frame by frame",
-	job.Typed:      "read off and typed in",
-
-	job.RestartWatch: "by watching it restart over the network",
-	job.SystemRecord: "from the system's own record",
+// how says how the figures were measured.
+func (d writer) how(j *job.Job, l *compare.Ledger) []string {
+	said := []string{d.say(common(l))}
+	for _, kind := range []job.Kind{job.Timed, job.OnDrive} {
+		if s := d.howOf(kind, j, l); s != "" {
+			said = append(said, s)
+		}
+	}
+	for i := range j.Tests {
+		t := &j.Tests[i]
+		var out []string
+		for _, p := range t.Phases {
+			if !p.Counted() {
+				out = append(out, d.Term("phase", p.Name, p.Name))
+			}
+		}
+		if len(out) > 0 && l.Line(t.ID) != nil && (l.Line(t.ID).Then != nil || l.Line(t.ID).With != nil) {
+			said = append(said, d.say("not-counted", words.Values{"Name": d.name(t), "Phases": strings.Join(out, ", ")}))
+		}
+	}
+	return append(said, d.say("how-claim"))
 }
 
-// how says how the figures were measured.
-func how(j *job.Job, l *compare.Ledger) []string {
-	said := []string{"The same tests were run on both drives, several times each; the figure shown is the middle one (the median)."}
-	for _, kind := range []job.Kind{job.Timed, job.OnDrive} {
-		var names, by []string
-		kept, aside := 0, 0
-		for i := range j.Tests {
-			t := &j.Tests[i]
-			if t.Kind != kind {
-				continue
-			}
-			before := kept
-			for _, setup := range []string{l.Then, l.With} {
-				for _, r := range j.RunsOf(t.ID, setup) {
-					if !r.Kept() {
-						aside++
-						continue
-					}
+// common is what is said of all figures: that they were measured several times only where
+// some were.
+func common(l *compare.Ledger) string {
+	before, several := false, false
+	for _, ln := range l.Lines {
+		before = before || ln.Then != nil
+		several = several || ln.Then != nil && ln.With != nil && ln.Then.N > 1 && ln.With.N > 1
+	}
+	switch {
+	case !before:
+		return "how-alone"
+	case several:
+		return "how-several"
+	}
+	return "how-once"
+}
+
+// howOf says how the tests of a kind were measured, "" where none was.
+func (d writer) howOf(kind job.Kind, j *job.Job, l *compare.Ledger) string {
+	var names, by []string
+	kept, aside := 0, 0
+	for i := range j.Tests {
+		t := &j.Tests[i]
+		if t.Kind != kind {
+			continue
+		}
+		before := kept
+		for _, setup := range []string{l.Then, l.With} {
+			for _, r := range j.RunsOf(t.ID, setup) {
+				switch {
+				case r.Repeat: // it is in no side
+				case !r.Kept():
+					aside++
+				default:
 					kept++
-					if m := methods[r.Method]; m != "" && !slices.Contains(by, m) {
+					if m := d.method(r.Method); m != "" && !slices.Contains(by, m) {
 						by = append(by, m)
 					}
 				}
 			}
-			if kept > before {
-				names = append(names, plan.LowerFirst(t.Name))
-			}
 		}
-		if len(names) == 0 {
-			continue
-		}
-		s := fmt.Sprintf("%s: %s, timed %s, %d runs.", heading(kind), strings.Join(names, ", "), strings.Join(by, " and "), kept)
-		if kind == job.OnDrive {
-			s = fmt.Sprintf("%s: %s, measured %s, past the computer's memory, %d runs.", heading(kind), strings.Join(names, ", "), strings.Join(by, " and "), kept)
-		}
-		if aside > 0 {
-			s += fmt.Sprintf(" %s set aside, with the reason noted.", runs(aside))
-		}
-		said = append(said, s)
-	}
-	for _, t := range j.Tests {
-		var out []string
-		for _, p := range t.Phases {
-			if !p.Counted() {
-				out = append(out, p.Name)
-			}
-		}
-		if len(out) > 0 {
-			said = append(said, fmt.Sprintf("%s: %s is not counted, because no drive has a part in it.", t.Name, strings.Join(out, ", ")))
+		if kept > before {
+			names = append(names, d.inSentence(t))
 		}
 	}
-	return append(said, "A difference is claimed only where it lies outside what repeated runs and sittings differ by anyway (95 %), with all the figures here considered together.")
-}
-
-func heading(k job.Kind) string {
-	if k == job.OnDrive {
-		return "The drive"
+	if len(names) == 0 {
+		return ""
 	}
-	return "Waiting"
-}
-
-func runs(n int) string {
-	if n == 1 {
-		return "One run was"
+	s := d.say("how-"+string(kind), words.Values{"Heading": d.say("heading." + string(kind)), "Names": strings.Join(names, ", "), "By": d.List(by), "Count": kept})
+	if aside > 0 {
+		s += d.say("set-aside", words.Values{"Count": aside})
 	}
-	return fmt.Sprintf("%d runs were", n)
+	return s
 }

@@ -2,6 +2,8 @@ package report
 
 import (
 	"fmt"
+	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -11,6 +13,8 @@ import (
 	"nowthen/core/catalogue"
 	"nowthen/core/compare"
 	"nowthen/core/job"
+	"nowthen/core/side"
+	"nowthen/core/words"
 )
 
 // visit is a job with three runs of everything on both sides.
@@ -38,7 +42,7 @@ func visit(then, now map[string]float64) *job.Job {
 }
 
 func document(j *job.Job) *Document {
-	return New(j, compare.Compare(j, "then", "now", compare.DefaultOptions))
+	return New(j, compare.Compare(j, "then", "now", compare.DefaultOptions), Options{})
 }
 
 func TestHeadlineIsAboutWaiting(t *testing.T) {
@@ -53,11 +57,11 @@ func TestHeadlineIsAboutWaiting(t *testing.T) {
 		{"hardly felt", map[string]float64{catalogue.ColdStart: 90}, map[string]float64{catalogue.ColdStart: 77},
 			"Cold start to desktop: 77 s instead of 90 s.", "The difference is measurable, but hardly felt."},
 		{"slower", map[string]float64{catalogue.ColdStart: 36}, map[string]float64{catalogue.ColdStart: 90},
-			"Cold start to desktop: 90 s instead of 36 s.", "That is 150 % more waiting, every time."},
+			"Cold start to desktop: 90 s instead of 36 s.", "That is 150 % more waiting, every time. That should not be so; ask the shop to look into it."},
 		{"the same", map[string]float64{catalogue.ColdStart: 36}, map[string]float64{catalogue.ColdStart: 36},
 			"Cold start to desktop: 36 s before, 36 s now.", "From these runs it is not certain that there is a difference."},
 		{"not measured before", nil, map[string]float64{catalogue.ColdStart: 36, catalogue.LongRead: 500},
-			"How it is now.", "The old drive could not be measured, so no improvement can be stated."},
+			"How it is now.", "Nothing was measured before, so no improvement is stated."},
 		{"a drive seventy times as fast, and nothing timed", drive, map[string]float64{catalogue.ScatteredRead: 7000},
 			"The drive was measured.", "No start or program was timed, so nothing is said about waiting."},
 	}
@@ -119,7 +123,7 @@ func TestOnlyWhatHoldsIsClaimed(t *testing.T) {
 	l := compare.Compare(j, "then", "now", compare.DefaultOptions)
 	require.Equal(t, compare.Faster, l.Line(catalogue.ColdStart).Verdict)
 	require.False(t, l.Line(catalogue.ColdStart).HoldsAfterAll, "one of four")
-	d := New(j, l)
+	d := New(j, l, Options{})
 	assert.Equal(t, "not certain", d.Waiting[0].Words.Main)
 	assert.Equal(t, "90.0 s", d.Waiting[0].Words.Then)
 	assert.Equal(t, "Cold start to desktop: 90 s before, 80 s now.", d.Headline)
@@ -136,8 +140,9 @@ func TestTheWeekIsNotClaimedFromASingleRun(t *testing.T) {
 	}
 	d := document(j)
 	assert.Empty(t, d.Week)
-	assert.Equal(t, "Cold start to desktop: 90 s before, 36 s now.", d.Headline)
-	assert.Equal(t, "From these runs it is not certain that there is a difference.", d.Lead)
+	assert.Equal(t, "Cold start to desktop, in one try each: 90 s, then 36 s.", d.Headline)
+	assert.Equal(t, "A single try cannot show whether that is more than chance.", d.Lead)
+	assert.Equal(t, "in one try each: 90.0 s, then 35.9 s", d.Waiting[0].Words.Main)
 }
 
 // A drive that stands alone is held against its rating and its link.
@@ -148,6 +153,20 @@ func TestOneSideOnly(t *testing.T) {
 	assert.Equal(t, "rated 550 MB/s, its link carries 600 MB/s", d.Drive[0].Words.Main)
 	assert.Equal(t, "36.0 s", d.Waiting[0].Words.Now)
 	assert.Empty(t, d.Week)
+}
+
+// A job without the side that was before states what is there, and claims no improvement.
+func TestAJobWithoutThen(t *testing.T) {
+	j := visit(nil, map[string]float64{catalogue.ColdStart: 36, catalogue.LongRead: 500})
+	j.Setups, j.Sittings = j.Setups[1:], j.Sittings[1:]
+	for in, want := range map[*words.Language][]string{words.English: {"How it is now.", "The drive in it is a 1 TB SATA SSD."}, words.German: {"So ist es jetzt.", "Das Laufwerk darin: 1 TB SATA-SSD."}} {
+		d := New(j, compare.Compare(j, "", "now", compare.DefaultOptions), Options{Language: in})
+		assert.Equal(t, want, []string{d.Headline, d.Done[0]})
+		assert.Empty(t, d.Week+d.Share)
+		assert.Equal(t, "Larkfield Hearth", d.Computer)
+		require.Len(t, d.Waiting, 1)
+		assert.Nil(t, d.Waiting[0].Then)
+	}
 }
 
 func TestReadingsStandByThemselves(t *testing.T) {
@@ -178,4 +197,110 @@ func TestBlockedAndSingleLinesSaySo(t *testing.T) {
 	}
 	assert.Contains(t, details, "So these figures are not compared.")
 	assert.Contains(t, details, "Measured only once on a side.")
+}
+
+// Every sentence that claims something follows from its line's verdict, over all verdicts and
+// in both languages: nothing is claimed that is not decided, does not hold after all lines, is
+// blocked or rests on a single run, and what is slower is said to be.
+func TestClaimsFollowFromVerdicts(t *testing.T) {
+	claims := map[string][]string{ // a word that each claim has
+		"en": {"less waiting", "more waiting", "as fast", "slower", "saves", "instead of"},
+		"de": {"weniger Warten", "mehr Warten", "so schnell", "langsamer", "spart", " statt "},
+	}
+	better := map[string][]string{"en": {"less waiting", "saves"}, "de": {"weniger Warten", "spart"}}
+	worse := map[string][]string{"en": {"more waiting", "slower"}, "de": {"mehr Warten", "langsamer"}}
+	test := &job.Test{ID: "t", What: "cold-start", Name: "Cold start to desktop", Kind: job.Timed, Unit: "s", Better: job.Lower, PerWeek: 7}
+	any := func(text string, of []string) bool {
+		return slices.ContainsFunc(of, func(w string) bool { return strings.Contains(text, w) })
+	}
+	n := 0
+	for _, verdict := range []compare.Verdict{compare.Faster, compare.Slower, compare.TooClose, compare.NotComparable, compare.NotMeasured} {
+		for bits := range 8 {
+			single, holds, equal := bits&1 > 0, bits&2 > 0, bits&4 > 0
+			if equal && verdict != compare.TooClose {
+				continue
+			}
+			then, with := 90.0, 36.0
+			if verdict == compare.Slower {
+				then, with = 36, 90
+			}
+			ln := compare.Line{Test: "t", Verdict: verdict, Indicative: single, HoldsAfterAll: holds, Equal: equal, Felt: true,
+				Then: &side.Side{N: 3, Centre: then}, With: &side.Side{N: 3, Centre: with}}
+			if verdict == compare.NotMeasured {
+				ln.Then = nil
+			}
+			if verdict != compare.NotComparable && verdict != compare.NotMeasured {
+				ln.Factor, ln.Low, ln.High, ln.Saves, ln.FurtherRuns = new(then/with), new(then/with*0.9), new(then/with*1.1), new(then-with), new(0)
+			}
+			for _, in := range []*words.Language{words.English, words.German} {
+				d := writer{in, &Document{Lang: in.Tag, Labels: labels(in)}}
+				f := d.figure(test, &ln)
+				said := f.Words.Main + " | " + f.Words.Extra + " | " + f.Words.Range
+				if ln.Then != nil && verdict != compare.NotComparable {
+					d.headline(&ln, test)
+					said += " | " + d.Headline + " | " + d.Lead
+				}
+				n++
+				decided := (verdict == compare.Faster || verdict == compare.Slower) && holds && !single
+				name := fmt.Sprint(in.Tag, verdict, " single ", single, " holds ", holds, " equal ", equal, ": ", said)
+				if !decided {
+					if verdict == compare.TooClose { // its interval is shown, which claims nothing
+						said = strings.Replace(said, f.Words.Range, "", 1)
+					}
+					assert.False(t, any(said, claims[in.Tag]), name)
+					continue
+				}
+				assert.Equal(t, verdict == compare.Faster, any(said, better[in.Tag]), name)
+				assert.Equal(t, verdict == compare.Slower, any(said, worse[in.Tag]), name)
+			}
+		}
+	}
+	assert.Equal(t, 2*(4*4+8), n)
+}
+
+// The whole of a report in German, as a customer reads it.
+func TestTheReportInGerman(t *testing.T) {
+	j := visit(map[string]float64{catalogue.ColdStart: 90, catalogue.LongRead: 100, catalogue.ScatteredRead: 100},
+		map[string]float64{catalogue.ColdStart: 36, catalogue.LongRead: 500, catalogue.ScatteredRead: 7000})
+	j.Head.Reasons = []job.Reason{{What: job.ReasonSlowStart, Outcome: job.Solved}}
+	j.Head.Work = []job.Work{{At: time.Unix(1, 0), What: "cleaning", Note: "Lüfter"}}
+	j.Sittings[0].Conditions.Power, j.Sittings[1].Conditions.Power = "battery", "mains"
+	j.Runs[0].SetAside = &job.SetAside{Reason: "x"}
+	d := New(j, compare.Compare(j, "then", "now", compare.DefaultOptions), Options{Language: words.German})
+	assert.Equal(t, "Kaltstart bis zum Desktop: 36 s statt 90 s.", d.Headline)
+	assert.Equal(t, "Das ist jedes Mal 60 % weniger Warten.", d.Lead)
+	assert.Equal(t, []string{"Der Anlass: startet langsam. Das ist behoben."}, d.Reasons)
+	assert.Equal(t, []string{"Ersetzt wurde: 500 GB Festplatte. Eingebaut wurde: 1 TB SATA-SSD.", "Das System wurde so übernommen, wie es war, mit Programmen und Dateien.",
+		"Außerdem gemacht: Reinigung (Lüfter)."}, d.Done)
+	assert.Equal(t, "2,5× so schnell, spart jedes Mal 54 s", d.Waiting[0].Words.Extra)
+	titles := map[string]string{}
+	for _, c := range d.Caveats {
+		titles[c.Title] = c.Detail
+	}
+	assert.Contains(t, titles["Stromversorgung oder Energiemodus waren verschieden."], "Vorher: Akku. Jetzt: Netz.")
+	assert.Contains(t, strings.Join(d.How, " "), "Kaltstart bis zum Desktop: das Passwort zählt nicht mit")
+	// No English is left but what people typed.
+	said := []string{d.Week, d.Share}
+	for _, c := range d.Caveats {
+		said = append(said, c.Title, c.Detail)
+	}
+	for _, list := range [][]Figure{d.Waiting, d.Drive, d.Other} {
+		for _, f := range list {
+			said = append(said, f.Name, f.Words.Main, f.Words.Extra, f.Words.Range)
+		}
+	}
+	for _, r := range d.Runs {
+		said = append(said, r.Test, r.Side, r.How)
+	}
+	for name, l := range d.Labels {
+		if name != "of" { // which has names in braces
+			said = append(said, l)
+		}
+	}
+	for _, text := range append(said, d.How...) {
+		for _, english := range []string{" the ", " was ", "wait", "drive", " run", "Then", "Now", "before", "after"} {
+			assert.NotContains(t, text, english)
+		}
+	}
+	assert.Equal(t, "Vorher: Akku. Jetzt: Netz. Darum werden diese Zahlen nicht verglichen.", titles["Stromversorgung oder Energiemodus waren verschieden."], "said once")
 }

@@ -1,5 +1,6 @@
 #!/bin/sh
-# Makes sure that Chromium, a PDF reader (pdftotext) and a display without a monitor (Xvfb) are there for the browser tests.
+# Makes sure that what the tests try the real thing with is there: Chromium, a PDF reader (pdftotext), a display without a
+# monitor (Xvfb), and a tool that partitions drives (sfdisk).
 set -eu
 missing=""
 found=""
@@ -9,13 +10,14 @@ done
 [ -n "$found" ] || missing="chromium"
 command -v pdftotext >/dev/null 2>&1 || missing="$missing poppler-utils"
 command -v Xvfb >/dev/null 2>&1 || missing="$missing xvfb"
+command -v sfdisk >/dev/null 2>&1 || [ -x /usr/sbin/sfdisk ] || missing="$missing fdisk"
 [ -n "$missing" ] || exit 0
 if ! command -v apt-get >/dev/null 2>&1; then
-	echo "The browser tests need$missing, and this is no Debian. Install it and run again (CHROMIUM names the browser's place)." >&2
+	echo "The tests need$missing, and this is no Debian. Install it and run again (CHROMIUM names the browser's place)." >&2
 	exit 1
 fi
 if [ "$(id -u)" != 0 ]; then
-	echo "The browser tests need $missing, and installing it needs rights. Run: sudo apt-get install $missing" >&2
+	echo "The tests need $missing, and installing it needs rights. Run: sudo apt-get install $missing" >&2
 	exit 1
 fi
 echo "Installing $missing from the distribution ..."

@@ -33,6 +33,8 @@ type Options struct {
 	Hosts []string
 	// Certificate is what it serves under; nil is plain HTTP.
 	Certificate *Certificate
+	// Probes is the folder with the probes that are handed out; "" has none.
+	Probes string
 	// Backups are those that are kept by themselves; nil keeps none.
 	Backups *backup.Daily
 }
@@ -43,9 +45,9 @@ const sessionCookie = "nowthen_session"
 // signedIn refuses callers who are not signed in, where others can reach the
 // server. The router sets it before all of /api, by the same rules by which it
 // finds the routes; what lies elsewhere (the pages' own files, finish lines) holds
-// no data of the shop. Signing in itself is free.
+// no data of the shop. Signing in itself is free, and a probe has a token of its own.
 func (s *Server) signedIn(c fiber.Ctx) error {
-	if c.Path() == "/api/session" {
+	if c.Path() == "/api/session" || strings.HasPrefix(c.Path(), probePaths) {
 		return c.Next()
 	}
 	ok, err := s.admitted(c.Context(), c.Cookies(sessionCookie))

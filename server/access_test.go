@@ -44,11 +44,21 @@ func opened(t *testing.T) (s *Server, cookie string) {
 // everything; somebody who is not signed in, and a browser that knows a finish
 // line's word, just what is marked. A route that is not in the table fails.
 func TestEveryRouteWithEveryCaller(t *testing.T) {
-	const everybody, technician = true, false
-	table := map[string]bool{
+	const (
+		everybody = iota
+		technician
+		aProbe // that has joined, by its token
+	)
+	table := map[string]int{
+		"POST /api/probe/join": everybody, "POST /api/probe/hello": aProbe, "GET /api/probe/work": aProbe, "POST /api/probe/progress": aProbe,
+		"POST /api/probe/looked": aProbe, "POST /api/probe/runs": aProbe, "POST /api/probe/ended": aProbe, "POST /api/probe/left": aProbe,
+		"POST /api/jobs/:job/pairing": technician, "POST /api/jobs/:job/launches": technician, "GET /api/jobs/:job/swap": technician, "POST /api/jobs/:job/probes/:probe/refresh": technician, "GET /api/jobs/:job/probes": technician, "DELETE /api/jobs/:job/probes/:probe": technician,
+		"GET /api/jobs/:job/probes/:probe/conditions": technician, "POST /api/jobs/:job/probes/:probe/facts": technician, "POST /api/jobs/:job/probes/:probe/doings": technician,
 		"GET /api/session": everybody, "POST /api/session": everybody, "DELETE /api/session": everybody,
 		"DELETE /api/sessions": technician, "PUT /api/password": technician, "GET /api/reach": technician, "GET /api/reach/qr.png": technician,
 		"GET /f/:word": everybody, "GET /f/:word/:page": everybody, "GET /f/:word/:page/seen.gif": everybody,
+		"GET /r/:token": everybody, "GET /api/jobs/:job/shares": technician, "POST /api/jobs/:job/shares": technician, "DELETE /api/jobs/:job/shares/:share": technician,
+		"GET /probe": everybody, "GET /probe/:file": everybody,
 		"GET /*": everybody, // the pages' files, which hold no data
 
 		"GET /api/clock": technician, "GET /api/events": technician, "GET /api/settings": technician, "GET /api/settings/usual": technician, "GET /api/settings/shop": technician, "PUT /api/settings/shop": technician, "POST /api/settings/usual": technician, "GET /api/computer": technician, "GET /api/conditions": technician, "GET /api/folders": technician,
@@ -75,7 +85,7 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		"GET /api/jobs/:job/measuring": technician, "POST /api/jobs/:job/measuring": technician, "DELETE /api/jobs/:job/measuring": technician,
 		"GET /api/jobs/:job/timer": technician, "PUT /api/jobs/:job/timer": technician, "DELETE /api/jobs/:job/timer": technician,
 		"POST /api/jobs/:job/timer/presses": technician, "DELETE /api/jobs/:job/timer/presses": technician, "POST /api/jobs/:job/timer/keep": technician,
-		"GET /api/jobs/:job/ledger": technician, "GET /api/jobs/:job/report": technician, "POST /api/jobs/:job/report": technician,
+		"GET /api/jobs/:job/ledger": technician, "GET /api/jobs/:job/report/file": technician, "GET /api/jobs/:job/report": technician, "POST /api/jobs/:job/report": technician,
 	}
 	s, cookie := opened(t)
 	_, body, _ := do(t, s, func() *http.Request {
@@ -99,7 +109,20 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 	assert.Equal(t, 200, status, "a finish line that was typed in capitals")
 	assert.Contains(t, body, "does not run yet")
 
+	pair := request("POST", "/api/jobs/"+id+"/pairing", "")
+	pair.Header.Set("Cookie", cookie)
+	status, body, _ = do(t, s, pair)
+	require.Equal(t, 201, status, body)
+	status, body, _ = do(t, s, request("POST", "/api/probe/join", `{"code":"`+field(t, []byte(body), "code").(string)+`","protocol":1,"engine":"5","system":"linux/amd64",
+		"facts":{"computer":{},"system":{},"drives":[],"volumes":[],"partitions":[],"absent":[]}}`))
+	require.Equal(t, 201, status, body)
+	token := field(t, []byte(body), "token").(string)
+
 	callers := map[string]func(*http.Request){
+		"a probe": func(r *http.Request) {
+			r.Header.Set("Authorization", "Bearer "+token)
+			r.Header.Set("Cookie", sessionCookie+"="+token)
+		},
 		"nobody": func(*http.Request) {},
 		"a finish line": func(r *http.Request) {
 			r.Header.Set("Cookie", sessionCookie+"="+word)
@@ -117,17 +140,21 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		}
 		name := r.Method + " " + r.Path
 		routes[name] = true
-		free, known := table[name]
+		may, known := table[name]
+		free := may == everybody
 		if !assert.True(t, known, "%s stands in no table", name) {
 			continue
 		}
 		path := strings.NewReplacer(":job", id, ":word", word, ":page", "1", ":test", "t-start", ":setup", "then", ":sitting", "s1", "*", "").Replace(r.Path)
 		for who, as := range callers {
+			if who == "a probe" && (r.Path == "/api/probe/work" || r.Path == "/api/probe/left") {
+				continue // it waits, and ends; both are tried with the contract
+			}
 			req := request(r.Method, path, "")
 			req.Host = elsewhere + ":7117"
 			as(req)
 			status, answer, _ := do(t, s, req)
-			if free {
+			if free || may == aProbe && who == "a probe" {
 				assert.NotEqual(t, 401, status, "%s: %s", who, name)
 			} else {
 				assert.Equal(t, 401, status, "%s: %s", who, name)
@@ -141,7 +168,11 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		req.Header.Set("Cookie", cookie)
 		req.Host = elsewhere + ":7117"
 		status, _, _ := do(t, s, req)
-		assert.NotEqual(t, 401, status, "a technician: %s", name)
+		if may == aProbe {
+			assert.Equal(t, 401, status, "a technician is no probe: %s", name)
+		} else {
+			assert.NotEqual(t, 401, status, "a technician: %s", name)
+		}
 	}
 	for name := range table {
 		assert.True(t, routes[name], "%s is no route any more", name)

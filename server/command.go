@@ -94,8 +94,8 @@ func input[In any](c fiber.Ctx, limit int) (in In, sent []byte, err error) {
 		limit = maxCommand
 	}
 	_, isFile := any(in).(file)
-	if kind, _, _ := mime.ParseMediaType(c.Get(fiber.HeaderContentType)); !isFile && kind != fiber.MIMEApplicationJSON {
-		return in, nil, fiber.NewError(fiber.StatusUnsupportedMediaType, "This wants application/json.")
+	if err := wantsJSON(c); !isFile && err != nil {
+		return in, nil, err
 	}
 	if sent, err = body(c, limit); err != nil {
 		return in, nil, err
@@ -107,6 +107,14 @@ func input[In any](c fiber.Ctx, limit int) (in In, sent []byte, err error) {
 		return in, nil, &bench.Refusal{Kind: bench.Invalid, Message: "The request cannot be read: " + err.Error(), Kept: "Nothing was changed.", Do: "Correct it and send it again."}
 	}
 	return in, sent, nil
+}
+
+// wantsJSON refuses a body that is not said to be JSON.
+func wantsJSON(c fiber.Ctx) error {
+	if kind, _, _ := mime.ParseMediaType(c.Get(fiber.HeaderContentType)); kind != fiber.MIMEApplicationJSON {
+		return fiber.NewError(fiber.StatusUnsupportedMediaType, "This wants application/json.")
+	}
+	return nil
 }
 
 // body reads a request's body, up to a limit. Bodies are read here alone, after
@@ -171,7 +179,7 @@ func again[Out any](ctx context.Context, s *Server, before *store.Repeated) (out
 	case **timing.Timer:
 		*o, err = s.desk.Timers.Timer(ctx, before.Job)
 	case **reporting.Report:
-		*o, err = s.desk.Reports.Report(ctx, before.Job)
+		*o, err = s.desk.Reports.Report(ctx, before.Job, "")
 	default:
 		if len(before.Answer) > 0 {
 			err = json.Unmarshal(before.Answer, &out)

@@ -39,6 +39,7 @@ func (s *Server) routes() {
 	s.planRoutes(api)
 	s.sittingRoutes(api)
 	s.measuringRoutes(api)
+	s.probeRoutes(api)
 	s.timerRoutes(api)
 	s.evidenceRoutes(api)
 	s.reportRoutes(api)
@@ -106,7 +107,8 @@ func (s *Server) jobRoutes(api fiber.Router) {
 			return board{}, err
 		}
 		nextPage(c, b.Next)
-		return board{b, d.Rounds.Active()}, nil
+		rounds := d.Rounds.Active()
+		return board{b, first(rounds), rounds}, nil
 	}))
 	api.Post("/jobs", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in visit.Intake) (view, error) { return d.Visits.Open(ctx, in) }))
 	api.Post("/jobs/import", change(s, 201, jobfile.MaxBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
@@ -196,7 +198,16 @@ func item[T any](ctx ctx, s *Server, c fiber.Ctx, kind string, find func(*job.Jo
 // board is the bench page with what is being measured.
 type board struct {
 	*visit.Board
-	Measuring *measuring.Measuring `json:"measuring"`
+	Measuring *measuring.Measuring   `json:"measuring"` // the first of Rounds, or null
+	Rounds    []*measuring.Measuring `json:"rounds"`
+}
+
+// first is the first of a list, or nil.
+func first[T any](list []*T) *T {
+	if len(list) == 0 {
+		return nil
+	}
+	return list[0]
 }
 
 // planRoutes are about what is measured.
@@ -271,7 +282,7 @@ func (s *Server) sittingRoutes(api fiber.Router) {
 		return d.Sittings.TakeTable(ctx, id(c), name, in, c.Query("take") == "sure")
 	}))
 	api.Post("/jobs/:job/setups/:setup/sitting-file", change(s, 201, jobfile.MaxBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
-		return d.Sittings.TakeSitting(ctx, id(c), c.Params("setup"), c.Query("name", "the file"), in)
+		return d.Sittings.TakeSitting(ctx, id(c), c.Params("setup"), c.Query("name", "the file"), in, c.Query("sure") == "1")
 	}))
 }
 
@@ -288,6 +299,9 @@ func (s *Server) measuringRoutes(api fiber.Router) {
 	api.Get("/jobs/:job/measuring", look(func(ctx ctx, c fiber.Ctx) (*measuring.Measuring, error) { return d.Rounds.Measuring(ctx, id(c)) }))
 	api.Post("/jobs/:job/measuring", change(s, 202, 0, func(ctx ctx, c fiber.Ctx, in measuring.MeasureRequest) (*measuring.Measuring, error) {
 		return d.Rounds.Measure(ctx, id(c), in)
+	}))
+	api.Post("/jobs/:job/launches", change(s, 202, 0, func(ctx ctx, c fiber.Ctx, in measuring.LaunchRequest) (*measuring.Measuring, error) {
+		return d.Rounds.Launch(ctx, id(c), in)
 	}))
 	api.Delete("/jobs/:job/measuring", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*measuring.Measuring, error) { return d.Rounds.Cancel(ctx, id(c)) }))
 }
@@ -392,8 +406,35 @@ func (s *Server) reportRoutes(api fiber.Router) {
 	api.Get("/jobs/:job/tests/:test/closer", look(func(ctx ctx, c fiber.Ctx) (*reporting.Closer, error) {
 		return d.Reports.Closer(ctx, id(c), c.Params("test"))
 	}))
-	api.Get("/jobs/:job/report", look(func(ctx ctx, c fiber.Ctx) (*reporting.Report, error) { return d.Reports.Report(ctx, id(c)) }))
-	api.Post("/jobs/:job/report", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, _ none) (*reporting.Report, error) { return d.Reports.Issue(ctx, id(c)) }))
+	api.Get("/jobs/:job/report", look(func(ctx ctx, c fiber.Ctx) (*reporting.Report, error) {
+		return d.Reports.Report(ctx, id(c), c.Query("lang"))
+	}))
+	api.Get("/jobs/:job/report/file", s.reportFile)
+	type sharing struct {
+		Days int `json:"days"`
+	}
+	api.Get("/jobs/:job/shares", look(func(ctx ctx, c fiber.Ctx) ([]reporting.Share, error) { return d.Reports.Shares(ctx, id(c)) }))
+	api.Post("/jobs/:job/shares", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sharing) (shared, error) {
+		made, err := d.Reports.MakeShare(ctx, id(c), in.Days)
+		if err != nil {
+			return shared{}, err
+		}
+		return shared{made, s.addresses()[0].URL + "/r/" + made.Token, s.o.Open}, nil
+	}))
+	api.Delete("/jobs/:job/shares/:share", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]reporting.Share, error) {
+		return d.Reports.Revoke(ctx, id(c), c.Params("share"))
+	}))
+	api.Post("/jobs/:job/report", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, _ none) (*reporting.Report, error) {
+		return d.Reports.Issue(ctx, id(c), c.Query("lang"))
+	}))
+}
+
+// shared is a link that was just made.
+type shared struct {
+	*reporting.Share
+	URL string `json:"url"`
+	// Open: the bench is reached from other computers at all.
+	Open bool `json:"open"`
 }
 
 var unsafeInNames = regexp.MustCompile(`[^A-Za-z0-9._-]+`)

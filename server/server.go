@@ -80,6 +80,8 @@ func New(d *desk.Desk, commands Commands, front fs.FS, log *slog.Logger, o Optio
 	}}))
 	s.routes()
 	s.finish()
+	s.download()
+	s.shared()
 	s.front(front)
 	return s
 }

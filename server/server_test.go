@@ -44,6 +44,7 @@ import (
 
 // contract is a server whose every answer is checked against api/openapi.yaml.
 type contract struct {
+	token  string // of the probe that asks, or ""
 	t      *testing.T
 	s      *Server
 	router routers.Router
@@ -192,6 +193,7 @@ func merged(s *openapi3.Schema) *openapi3.Schema {
 func newContract(t *testing.T) *contract {
 	openapi3filter.RegisterBodyDecoder("text/html", openapi3filter.PlainBodyDecoder)
 	openapi3filter.RegisterBodyDecoder("video/webm", openapi3filter.FileBodyDecoder)
+	openapi3filter.RegisterBodyDecoder("application/pdf", openapi3filter.FileBodyDecoder)
 	openapi3filter.RegisterBodyDecoder("image/gif", openapi3filter.FileBodyDecoder)
 	openapi3filter.RegisterBodyDecoder("image/png", openapi3filter.FileBodyDecoder)
 	router, err := gorillamux.NewRouter(load(t))
@@ -218,6 +220,9 @@ func (c *contract) ask(method, path, body string, want int) []byte {
 		strings.Contains(path, "/stills") || strings.Contains(path, "/bytes") {
 		req.Header.Set("Content-Type", "application/octet-stream")
 	}
+	if c.token != "" {
+		req.Header.Set("Authorization", "Bearer "+c.token)
+	}
 	route, params, err := c.router.FindRoute(req)
 	require.NoError(c.t, err, "%s %s is not in the contract", method, path)
 	c.seen[method+" "+route.Path] = true
@@ -232,7 +237,7 @@ func (c *contract) ask(method, path, body string, want int) []byte {
 	answer, err := io.ReadAll(res.Body)
 	require.NoError(c.t, err)
 	require.Equal(c.t, want, res.StatusCode, "%s %s: %s", method, path, answer)
-	if want == 201 {
+	if want == 201 && c.token == "" {
 		c.made = res.Header.Get("Location")
 		require.NotEmpty(c.t, c.made, "%s %s says where what it made is", method, path)
 	}
@@ -462,7 +467,23 @@ func TestTheContract(t *testing.T) {
 		return field(t, ask("GET", sim+"/measuring", "", 200), "state") == "done"
 	}, time.Minute, 20*time.Millisecond)
 	ask("POST", sim+"/measuring", `{"sitting":"s1"}`, 409)
-	ask("POST", sim+"/report", "", 201)
+	ask("GET", sim+"/report/file?form=pdf", "", 404)
+	ask("POST", sim+"/report?lang=de", "", 201)
+	assert.Equal(t, "de", field(t, ask("GET", sim+"/report", "", 200), "issued", "lang"))
+	for _, form := range []string{"pdf", "html", "txt", "csv", "png", "json"} {
+		ask("GET", sim+"/report/file?form="+form, "", 200)
+		ask("GET", sim+"/report/file?draft=1&lang=en&length=full&paper=letter&form="+form, "", 200)
+	}
+	ask("GET", sim+"/report/file?revision=2", "", 404)
+	ask("POST", sim+"/shares", `{"days":9999}`, 422)
+	ask("POST", "/api/jobs/nobody/shares", `{}`, 404)
+	link := ask("POST", sim+"/shares", `{"days":30}`, 201)
+	assert.Contains(t, field(t, link, "url"), "/r/"+field(t, link, "token").(string))
+	assert.Empty(t, field(t, ask("GET", sim+"/shares", "", 200), "0", "token"), "it is told once")
+	ask("DELETE", sim+"/shares/nobody", "", 404)
+	ask("DELETE", sim+"/shares/"+field(t, link, "id").(string), "", 200)
+	ask("GET", sim+"/report/file?form=doc", "", 422)
+	ask("GET", sim+"/report?lang=tlh", "", 422)
 	ask("POST", sim+"/gates", `{"gate":"old-drive-out"}`, 409)
 	ask("POST", sim+"/gates", `{"gate":"old-drive-out","why":"in a hurry"}`, 200)
 	ask("POST", sim+"/gates", `{"gate":"moon"}`, 404)
@@ -472,6 +493,7 @@ func TestTheContract(t *testing.T) {
 	ask("POST", sim+"/gates", `{"gate":"handed-back"}`, 422)
 	ask("POST", sim+"/gates", `{"gate":"handed-back","old_drive":"kept"}`, 200)
 	c.askAboutThePlan(at)
+	c.askAboutProbes(sim)
 
 	file := ask("GET", sim+"/export", "", 200)
 	ask("GET", "/api/jobs/nobody/export", "", 404)
@@ -482,6 +504,80 @@ func TestTheContract(t *testing.T) {
 	for _, op := range operations(load(t)) {
 		assert.True(t, c.seen[op] || op == "GET /api/events", "%s has no test", op)
 	}
+}
+
+// askAboutProbes lets a probe join a job, and goes over all that is said between them.
+func (c *contract) askAboutProbes(at string) {
+	t, ask := c.t, c.ask
+	const facts = `{"computer":{"maker":"Larkfield"},"system":{},"drives":[],"volumes":[],"partitions":[],"absent":[]}`
+	ask("POST", "/api/jobs/nobody/pairing", "", 404)
+	code := field(t, ask("POST", at+"/pairing", "", 201), "code").(string)
+	ask("POST", "/api/probe/join", `{"code":"AAAA-AAAA","protocol":1,"engine":"5","system":"linux/amd64","facts":`+facts+`}`, 409)
+	ask("POST", "/api/probe/join", `{"code":"AAAA-AAAA","protocol":7,"engine":"5","system":"linux/amd64","facts":`+facts+`}`, 422)
+	welcome := ask("POST", "/api/probe/join", `{"code":"`+code+`","protocol":1,"engine":"5","system":"linux/amd64","simulated":"laptop","facts":`+facts+`}`, 201)
+	token, probe := field(t, welcome, "token").(string), field(t, welcome, "probe").(string)
+	as := func(method, path, body string, want int) []byte {
+		c.token = token
+		defer func() { c.token = "" }()
+		return ask(method, path, body, want)
+	}
+	ask("POST", "/api/probe/hello", `{"protocol":1,"engine":"5","system":"linux/amd64","facts":`+facts+`}`, 401)
+	as("POST", "/api/probe/hello", `{"protocol":1,"engine":"5","system":"linux/amd64","facts":`+facts+`}`, 200)
+	assert.Equal(t, probe, field(t, ask("GET", at+"/probes", "", 200), "0", "id"))
+
+	seen := make(chan []byte)
+	go func() { // a page asks while the probe waits for work
+		_, body, _ := do(t, c.s, request("GET", at+"/probes/"+probe+"/conditions", ""))
+		seen <- []byte(body)
+	}()
+	look := as("GET", "/api/probe/work?doing=", "", 200)
+	assert.Equal(t, "look", field(t, look, "kind"))
+	as("POST", "/api/probe/looked", `{"order":"`+field(t, look, "id").(string)+`","conditions":{"power":"battery"}}`, 204)
+	assert.Equal(t, "It runs on battery.", field(t, <-seen, "doubts", "0"))
+	ask("GET", at+"/probes/nobody/conditions", "", 404)
+	ask("POST", at+"/probes/"+probe+"/doings", `{"do":"fly"}`, 422)
+	ask("POST", at+"/probes/"+probe+"/doings", `{"do":"on-battery"}`, 200)
+	assert.Equal(t, "on-battery", field(t, as("GET", "/api/probe/work?doing=", "", 200), "do"))
+	ask("GET", at+"/swap", "", 200)
+	ask("GET", "/api/jobs/nobody/swap", "", 404)
+	ask("POST", at+"/probes/nobody/refresh", "", 404)
+	ask("POST", at+"/probes/"+probe+"/refresh", "", 200)
+	assert.Equal(t, "greet", field(t, as("GET", "/api/probe/work?doing=", "", 200), "kind"))
+	ask("POST", at+"/probes/"+probe+"/facts", `{"setup":"moon"}`, 404)
+	ask("POST", at+"/probes/"+probe+"/facts", `{"setup":"then"}`, 200)
+
+	ask("POST", at+"/measuring", `{"sitting":"s1","tests":["t-long-read"],"runs":1,"probe":"nobody"}`, 404)
+	other := ask("POST", at+"/measuring", `{"sitting":"s1","tests":["t-long-read"],"runs":1,"probe":"`+probe+`"}`, 409)
+	assert.Contains(t, string(other), "not the one of this side", "the old drive has come out")
+	ask("POST", at+"/sittings", `{"setup":"now","conditions":{}}`, 201)
+	ask("POST", at+"/measuring", `{"sitting":"s2","tests":["t-long-read"],"runs":1,"probe":"`+probe+`"}`, 202)
+	o := as("GET", "/api/probe/work?doing=", "", 200)
+	id := field(t, o, "id").(string)
+	as("POST", "/api/probe/progress", `{"order":"`+id+`","step":0,"done":0.5,"mb_s":100,"bytes":1000,"elapsed_s":2}`, 204)
+	assert.InDelta(t, 100, field(t, ask("GET", at+"/measuring", "", 200), "rate"), 1e-9)
+	run := `{"order":"` + id + `","step":0,"run":{"id":"R1","test":"t-long-read","sitting":"s2","value":101,"method":"automatic","set_aside":null}}`
+	as("POST", "/api/probe/runs", strings.Replace(run, "101", "-1", 1), 422)
+	as("POST", "/api/probe/runs", strings.Replace(run, "t-long-read", "t-moon", 1), 404)
+	as("POST", "/api/probe/runs", run, 204)
+	as("POST", "/api/probe/runs", run, 204)
+	assert.Equal(t, true, field(t, ask("GET", at+"/runs/R1", "", 200), "simulated"), "nothing takes the mark off")
+	as("POST", "/api/probe/ended", `{"order":"`+id+`","state":"gone"}`, 422)
+	as("POST", "/api/probe/ended", `{"order":"`+id+`","state":"done"}`, 204)
+	assert.Equal(t, "done", field(t, ask("GET", at+"/measuring", "", 200), "state"))
+	ask("POST", at+"/launches", `{"test":"t-start","sitting":"s2","probe":"`+probe+`","program":"x","until":"soon"}`, 422)
+	ask("POST", at+"/launches", `{"test":"t-moon","sitting":"s2","probe":"`+probe+`","program":"x","until":"exit"}`, 404)
+	ask("POST", at+"/tests", `{"id":"t-launch"}`, 201)
+	ask("POST", at+"/launches", `{"test":"t-launch","sitting":"s2","probe":"`+probe+`","program":"ledger","args":["--quiet"],"until":"window:Ledger","cold":true,"runs":1}`, 202)
+	o = as("GET", "/api/probe/work?doing=", "", 200)
+	assert.Equal(t, "launch", field(t, o, "kind"))
+	assert.Equal(t, "ledger", field(t, o, "tests", "0", "launch", "program"))
+	as("POST", "/api/probe/ended", `{"order":"`+field(t, o, "id").(string)+`","state":"failed","error":"it cannot be started"}`, 204)
+	assert.Equal(t, "window:Ledger", field(t, ask("GET", at+"/tests/t-launch", "", 200), "launch", "until"), "kept for the other side")
+	ask("DELETE", at+"/probes/nobody", "", 404)
+	ask("DELETE", at+"/probes/"+probe, "", 200)
+	assert.Equal(t, "leave", field(t, as("GET", "/api/probe/work?doing=", "", 200), "kind"))
+	as("POST", "/api/probe/left", `{}`, 204)
+	as("GET", "/api/probe/work?doing=", "", 401)
 }
 
 // askAboutThePlan goes over the plan, the steps and the setups of a job.

@@ -124,6 +124,8 @@ var Computers = map[string]Computer{
 		MemoryBytes: 8 << 30, System: "desktop system, version 10", Simulated: "laptop"}},
 	"office": {Old: "office-disk", New: "roomy-ssd", Label: job.Computer{Maker: "Ostrand", Model: "Desk Tower 4", Processor: "4 cores, 3.2 GHz",
 		MemoryBytes: 16 << 30, System: "desktop system, version 11", Simulated: "office"}},
+	"reception": {Old: "worn-disk", New: "fresh-ssd", Label: job.Computer{Maker: "Ostrand", Model: "Front Desk 3", Processor: "2 cores, 2.9 GHz",
+		MemoryBytes: 8 << 30, System: "desktop system, version 10", Simulated: "reception"}},
 	"workstation": {Old: "cached-disk", New: "deep-nvme", Label: job.Computer{Maker: "Ostrand", Model: "Plate Station 2", Processor: "8 cores, 3.4 GHz",
 		MemoryBytes: 64 << 30, System: "desktop system, version 11", Simulated: "workstation"}},
 	"games": {Old: "hybrid-disk", New: "swift-nvme", Label: job.Computer{Maker: "Ostrand", Model: "Arena 7", Processor: "6 cores, 3.6 GHz",

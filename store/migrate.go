@@ -78,6 +78,16 @@ var migrations = []*gormigrate.Migration{
 		`DROP INDEX runs_by_test`,
 		`CREATE INDEX runs_by_test ON runs (job_id, test_id, sitting_id, aside, repeated)`,
 	)},
+	{ID: "0007-probes-shares", Migrate: statements(
+		`CREATE TABLE shares (id TEXT PRIMARY KEY, token TEXT NOT NULL, job_id TEXT NOT NULL REFERENCES jobs (id), report_id TEXT NOT NULL REFERENCES reports (id), made TEXT NOT NULL,
+			until TEXT NOT NULL, revoked INTEGER NOT NULL, opened INTEGER NOT NULL) STRICT`,
+		`CREATE UNIQUE INDEX shares_by_token ON shares (token)`,
+		`CREATE INDEX shares_by_job ON shares (job_id, id)`,
+		`CREATE TABLE pairings (code TEXT PRIMARY KEY, job_id TEXT NOT NULL REFERENCES jobs (id), until TEXT NOT NULL) STRICT`,
+		`CREATE TABLE probes (id TEXT PRIMARY KEY, job_id TEXT NOT NULL REFERENCES jobs (id), token TEXT NOT NULL, gone INTEGER NOT NULL, body TEXT NOT NULL) STRICT`,
+		`CREATE UNIQUE INDEX probes_by_token ON probes (token)`,
+		`CREATE INDEX probes_by_job ON probes (job_id, id)`,
+	)},
 }
 
 // part is the table of one kind of item of a job. Ids are those of the job

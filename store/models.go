@@ -225,3 +225,34 @@ type sessionModel struct {
 }
 
 func (sessionModel) TableName() string { return "sessions" }
+
+type pairingModel struct {
+	Code  string `gorm:"primaryKey"`
+	JobID string
+	Until time.Time `gorm:"serializer:instant"`
+}
+
+func (pairingModel) TableName() string { return "pairings" }
+
+type probeModel struct {
+	ID    string `gorm:"primaryKey"`
+	JobID string
+	Token string
+	Gone  bool
+	Body  string
+}
+
+func (probeModel) TableName() string { return "probes" }
+
+type shareModel struct {
+	ID       string `gorm:"primaryKey"`
+	Token    string
+	JobID    string
+	ReportID string
+	Made     time.Time `gorm:"serializer:instant"`
+	Until    time.Time `gorm:"serializer:instant"`
+	Revoked  bool
+	Opened   int
+}
+
+func (shareModel) TableName() string { return "shares" }

@@ -121,6 +121,17 @@ func (s *Store) LastReport(ctx context.Context, jobID string) (*Report, error) {
 	return &Report{ID: r.ID, JobID: r.JobID, Issued: r.Issued, Body: []byte(r.Body)}, nil
 }
 
+// Reports returns the issued reports of a job, the oldest first.
+func (s *Store) Reports(ctx context.Context, jobID string) ([]Report, error) {
+	var rows []reportModel
+	err := s.on(ctx).Order("id").Find(&rows, "job_id = ?", jobID).Error
+	list := make([]Report, len(rows))
+	for i, r := range rows {
+		list[i] = Report{ID: r.ID, JobID: r.JobID, Issued: r.Issued, Body: []byte(r.Body)}
+	}
+	return list, err
+}
+
 // NoteFolder remembers that a folder may hold a test file from now on.
 func (s *Store) NoteFolder(ctx context.Context, dir string) error {
 	return s.put(ctx, &folderModel{Dir: dir})

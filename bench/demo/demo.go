@@ -133,7 +133,7 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 		}
 	}
 	p.Jobs.Shift(time.Hour)
-	if _, err := p.Reports.Issue(ctx, v.ID); err != nil {
+	if _, err := p.Reports.Issue(ctx, v.ID, ""); err != nil {
 		return err
 	}
 	_, err = p.Visits.PassGate(ctx, v.ID, visit.Passing{Gate: job.GateHandedBack, OldDrive: "returned"})

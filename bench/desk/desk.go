@@ -12,8 +12,10 @@ import (
 	"nowthen/bench/evidence"
 	"nowthen/bench/measuring"
 	"nowthen/bench/planning"
+	"nowthen/bench/probes"
 	"nowthen/bench/reporting"
 	"nowthen/bench/sittings"
+	"nowthen/bench/swap"
 	"nowthen/bench/timing"
 	"nowthen/bench/visit"
 	"nowthen/store"
@@ -26,6 +28,8 @@ type Desk struct {
 	Plans    *planning.Plans
 	Sittings *sittings.Sittings
 	Rounds   *measuring.Rounds
+	Probes   *probes.Probes
+	Swaps    *swap.Swap
 	Timers   *timing.Timers
 	Evidence *evidence.Evidence
 	Reports  *reporting.Reports
@@ -47,12 +51,25 @@ type Options struct {
 func New(s *store.Store, o Options) *Desk {
 	jobs := bench.New(s, o.Clock, o.Log)
 	plans := planning.New(jobs, s)
+	joined := probes.New(jobs, s, o.Log)
+	rounds := measuring.New(jobs, s, measuring.Options{Log: o.Log, Pace: o.Pace})
+	joined.ReportTo(rounds)
+	rounds.On(joined)
 	return &Desk{
 		Jobs:     jobs,
 		Visits:   visit.New(jobs, plans, s),
 		Plans:    plans,
 		Sittings: sittings.New(jobs),
-		Rounds:   measuring.New(jobs, s, measuring.Options{Log: o.Log, Pace: o.Pace}),
+		Rounds:   rounds,
+		Probes:   joined,
+		Swaps: swap.New(jobs, func(ctx context.Context, jobID string) (map[string]swap.Told, error) {
+			sides, err := joined.Sides(ctx, jobID)
+			all := map[string]swap.Told{}
+			for setup, t := range sides {
+				all[setup] = swap.Told{Facts: t.Facts, At: t.At}
+			}
+			return all, err
+		}),
 		Timers:   timing.New(jobs, s),
 		Evidence: evidence.New(jobs, s, o.Clips),
 		Reports:  reporting.New(jobs, s),

@@ -5,11 +5,13 @@
 package measuring
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"log/slog"
+	"maps"
 	"math"
 	"runtime/debug"
 	"slices"
@@ -61,6 +63,7 @@ type Rounds struct {
 	around func(round.Place) round.Place
 	// battery tells how full this computer's battery is.
 	battery func() (pct float64, ok bool)
+	probes  Probes
 
 	mu     sync.Mutex
 	last   map[string]*running // of each job, since the program started
@@ -93,6 +96,11 @@ func (x *Rounds) Recover(ctx context.Context) error {
 		var m Measuring
 		if err := json.Unmarshal(r.Body, &m); err != nil {
 			return fmt.Errorf("a round of job %s: %w", r.Job, err)
+		}
+		if goesOn, err := x.resume(ctx, r.ID, m); err != nil {
+			return err
+		} else if goesOn {
+			continue
 		}
 		m.State, m.Laying, m.LeftS = Interrupted, false, 0
 		body, err := json.Marshal(&m)
@@ -158,15 +166,22 @@ func (x *Rounds) Wait(ctx context.Context, jobID string) (*Measuring, error) {
 	}
 }
 
-// Active is what is being measured now, or nil.
-func (x *Rounds) Active() *Measuring {
+// Active is what is being measured now: on this computer first, then on those of probes.
+func (x *Rounds) Active() []*Measuring {
 	x.mu.Lock()
-	r := x.active
-	x.mu.Unlock()
-	if r == nil {
-		return nil
+	list := []*Measuring{}
+	if x.active != nil {
+		list = append(list, x.active.snapshot())
 	}
-	return r.snapshot()
+	there := slices.Collect(maps.Values(x.last))
+	x.mu.Unlock()
+	for _, r := range there {
+		if s := r.snapshot(); s.Probe != "" && s.State == Running {
+			list = append(list, s)
+		}
+	}
+	slices.SortStableFunc(list, func(a, b *Measuring) int { return cmp.Or(cmp.Compare(a.Probe, b.Probe), cmp.Compare(a.Job, b.Job)) })
+	return list
 }
 
 // Measuring is a round of drive tests as it is now.
@@ -177,12 +192,16 @@ type Measuring struct {
 	Dir       string `json:"dir"`
 	Simulated bool   `json:"simulated"`
 	State     string `json:"state"`
+	// Probe is the one on whose computer it is measured, "" where that is this one.
+	Probe string `json:"probe"`
 	// Test, Run and Runs say which run of which test is under way.
-	Test   string  `json:"test"`
-	Run    int     `json:"run"`
-	Runs   int     `json:"runs"`
-	Laying bool    `json:"laying"` // the test file is being laid out
-	Done   float64 `json:"done"`   // 0…1 of this run
+	Test   string `json:"test"`
+	Run    int    `json:"run"`
+	Runs   int    `json:"runs"`
+	Laying bool   `json:"laying"` // the test file is being laid out
+	// Waiting is what it waits for to pass before it goes on, in words, "" where it does not.
+	Waiting string  `json:"waiting"`
+	Done    float64 `json:"done"` // 0…1 of this run
 	// Rate is the live figure in Unit: IOPS for tests that count requests, ms for
 	// the response time, else MB/s.
 	Rate float64 `json:"rate"`
@@ -224,12 +243,18 @@ type running struct {
 	// battery is how full it was as the round began, %; nil where it is not this computer's,
 	// or it has none.
 	battery *float64
+	// steps are those of a round on a probe's computer, whose order has the round's id.
+	steps []round.Step
 
 	mu     sync.Mutex
+	at     int // the step that a probe was last heard of
 	state  Measuring
 	told   time.Time
 	stride int // one of so many progresses becomes a point
 	since  int // progresses since the last point
+	// elapsed and moved are those of the last progress of this run.
+	elapsed time.Duration
+	moved   int64
 }
 
 // anew begins a run's points.
@@ -256,6 +281,16 @@ func (r *running) point(p LivePoint) {
 	r.state.Points, r.stride = half, 2*r.stride
 }
 
+// runs tells whether a round has not ended; none does not.
+func (r *running) runs() bool {
+	if r == nil {
+		return false
+	}
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	return r.state.State == Running
+}
+
 func (r *running) snapshot() *Measuring {
 	r.mu.Lock()
 	defer r.mu.Unlock()
@@ -272,6 +307,11 @@ type MeasureRequest struct {
 	Tests []string `json:"tests"`
 	// Runs is how often each is run; 0 means as often as runs are missing.
 	Runs int `json:"runs"`
+	// Probe is the one on whose computer it is measured; "" is this computer, or the bench's
+	// own simulated one.
+	Probe string `json:"probe"`
+	// Patient: before each run a probe waits until nothing of the conditions makes it doubtful.
+	Patient bool `json:"patient"`
 	// Dir is the folder that is measured. A simulated computer needs none.
 	Dir string `json:"dir"`
 	// Folder is the folder that is read, by tests that read one that is there.
@@ -362,6 +402,9 @@ func (x *Rounds) Measure(ctx context.Context, jobID string, in MeasureRequest) (
 	if s == nil {
 		return nil, bench.Missingf("There is no sitting %q in this job.", in.Sitting)
 	}
+	if in.Probe != "" {
+		return x.measureThere(ctx, jobID, j, s, in)
+	}
 	drive := j.Drive(j.Setup(s.Setup).Drive)
 	name := drive.Simulated
 	rd, err := planWork(j, s.Setup, in, name != "")
@@ -403,7 +446,7 @@ func (x *Rounds) Measure(ctx context.Context, jobID string, in MeasureRequest) (
 func (x *Rounds) claim(r *running) bool {
 	x.mu.Lock()
 	defer x.mu.Unlock()
-	if x.active != nil {
+	if x.active != nil || x.last[r.state.Job].runs() {
 		return false
 	}
 	x.active = r
@@ -528,11 +571,7 @@ func (x *Rounds) measureRound(ctx context.Context, r *running, w *work, rnd *rou
 	left := w.left
 	for _, step := range w.steps {
 		t := step.Test
-		r.mu.Lock()
-		r.state.Test, r.state.Unit, r.state.Run, r.state.Runs = t.ID, t.Unit, step.Run, step.Runs
-		r.state.Done, r.state.Rate, r.state.BlockBytes = 0, 0, 0
-		r.anew()
-		r.mu.Unlock()
+		r.begin(step)
 		run, err := rnd.Do(ctx, step, x.watch(ctx, r, t, left))
 		if run != nil { // an error of the drive is a result, too
 			if unkept := x.keepRun(ctx, r, run); unkept != nil {
@@ -551,7 +590,6 @@ func (x *Rounds) measureRound(ctx context.Context, r *running, w *work, rnd *rou
 // drive back to the bench's pace.
 func (x *Rounds) watch(ctx context.Context, r *running, t *job.Test, left float64) func(drivetest.Progress) {
 	var last time.Duration
-	var bytes int64
 	return func(p drivetest.Progress) {
 		if step := p.Elapsed - last; r.state.Simulated && x.pace > 0 && step > 0 {
 			select {
@@ -559,43 +597,61 @@ func (x *Rounds) watch(ctx context.Context, r *running, t *job.Test, left float6
 			case <-ctx.Done():
 			}
 		}
-		if p.Elapsed < last { // laying out has ended, the test itself begins
-			bytes = 0
-		}
 		last = p.Elapsed
-		r.mu.Lock()
-		s := &r.state
-		if s.Laying && !p.Laying {
-			r.anew()
-		}
-		s.Laying, s.Done, s.HalfWidthPct, s.BlockBytes = p.Laying, p.Done, percent(p.HalfWidth), p.BlockBytes
-		s.Rate, s.Unit = p.MBs, "MB/s"
-		if t.Unit == "IOPS" && !p.Laying {
-			s.Rate, s.Unit = p.MBs*1e6/float64(t.Params.BlockBytes), "IOPS"
-		}
-		if t.Unit == "ms" && !p.Laying && p.LatencyMS > 0 {
-			s.Rate, s.Unit = p.LatencyMS, "ms"
-		}
-		at := LivePoint{AtS: p.Elapsed.Seconds(), Rate: s.Rate, LatencyMS: p.LatencyMS}
-		if !math.IsNaN(p.TempC) {
-			at.TempC = &p.TempC
-		}
-		r.point(at)
-		s.Bytes += p.Bytes - bytes
-		bytes = p.Bytes
-		s.LeftS = left
-		if !p.Laying {
-			s.LeftS = left - p.Done*round.Seconds(t)
-		}
-		quiet := time.Since(r.told) < tellEvery
-		if !quiet {
-			r.told = time.Now()
-		}
-		r.mu.Unlock()
-		if !quiet {
+		if r.progress(t, left, p) {
 			x.tell(r)
 		}
 	}
+}
+
+// progress notes how far a run of a test is, with about how long the round still takes from
+// its beginning, s, and tells whether it is worth telling.
+func (r *running) progress(t *job.Test, left float64, p drivetest.Progress) bool {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	s := &r.state
+	if p.Elapsed < r.elapsed { // laying out has ended, the test itself begins
+		r.moved = 0
+	}
+	r.elapsed = p.Elapsed
+	if s.Laying && !p.Laying {
+		r.anew()
+	}
+	s.Laying, s.Done, s.HalfWidthPct, s.BlockBytes = p.Laying, p.Done, percent(p.HalfWidth), p.BlockBytes
+	s.Rate, s.Unit = p.MBs, "MB/s"
+	if t.Unit == "IOPS" && t.Params != nil && !p.Laying {
+		s.Rate, s.Unit = p.MBs*1e6/float64(t.Params.BlockBytes), "IOPS"
+	}
+	if t.Unit == "ms" && !p.Laying && p.LatencyMS > 0 {
+		s.Rate, s.Unit = p.LatencyMS, "ms"
+	}
+	at := LivePoint{AtS: p.Elapsed.Seconds(), Rate: s.Rate, LatencyMS: p.LatencyMS}
+	if !math.IsNaN(p.TempC) {
+		at.TempC = &p.TempC
+	}
+	r.point(at)
+	s.Bytes += p.Bytes - r.moved
+	r.moved = p.Bytes
+	s.LeftS = left
+	if !p.Laying {
+		s.LeftS = left - p.Done*round.Seconds(t)
+	}
+	if time.Since(r.told) < tellEvery {
+		return false
+	}
+	r.told = time.Now()
+	return true
+}
+
+// begin notes which run of which test begins.
+func (r *running) begin(step round.Step) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	t := step.Test
+	r.state.Test, r.state.Unit, r.state.Run, r.state.Runs = t.ID, t.Unit, step.Run, step.Runs
+	r.state.Done, r.state.Rate, r.state.BlockBytes = 0, 0, 0
+	r.elapsed, r.moved = 0, 0
+	r.anew()
 }
 
 // tellEvery bounds how often progress is told; a simulated drive is quicker
@@ -706,12 +762,23 @@ func (x *Rounds) Cancel(ctx context.Context, jobID string) (*Measuring, error) {
 		c.Kept = "The runs that were finished are kept."
 		return nil, c
 	}
-	r.cancel()
+	if r.steps != nil {
+		if err := x.withdraw(ctx, r); err != nil {
+			return nil, err
+		}
+	} else {
+		r.cancel()
+	}
 	ctx, stop := context.WithTimeout(ctx, patience)
 	defer stop()
 	select {
 	case <-r.ended:
 	case <-ctx.Done():
+		if r.steps != nil {
+			c := bench.Conflictf("The probe has not said yet that it stopped.")
+			c.Kept, c.Do = "The runs that were finished are kept.", "It stops as soon as it hears of it."
+			return nil, c
+		}
 		c := bench.Conflictf("The drive does not answer.")
 		c.Kept, c.Do = "The runs that were finished are kept.", "Give it a minute. If it stays so, the drive hangs: switch the computer off."
 		return nil, c

@@ -9,6 +9,7 @@ import (
 	"errors"
 	"regexp"
 	"slices"
+	"time"
 
 	"github.com/go-json-experiment/json"
 
@@ -26,6 +27,11 @@ import (
 type Store interface {
 	Traces(ctx context.Context, jobID string, runs ...string) (map[string]job.Trace, error)
 	AddReport(ctx context.Context, r store.Report) error
+	Reports(ctx context.Context, jobID string) ([]store.Report, error)
+	AddShare(ctx context.Context, v store.Share) error
+	Shares(ctx context.Context, jobID string) ([]store.Share, error)
+	RevokeShare(ctx context.Context, jobID, id string) error
+	OpenShare(ctx context.Context, token string, now time.Time) (*store.Report, error)
 	LastReport(ctx context.Context, jobID string) (*store.Report, error)
 	Setting(ctx context.Context, name string) (string, error)
 	SaveSetting(ctx context.Context, name, body string) error
@@ -211,14 +217,18 @@ type Report struct {
 	Issued *report.Document `json:"issued"`
 }
 
-// Report returns a job's report.
-func (x *Reports) Report(ctx context.Context, jobID string) (*Report, error) {
+// Report returns a job's report, the draft in a language.
+func (x *Reports) Report(ctx context.Context, jobID, lang string) (*Report, error) {
+	in, err := language(lang)
+	if err != nil {
+		return nil, err
+	}
 	s, err := x.jobs.Load(ctx, jobID)
 	if err != nil {
 		return nil, err
 	}
 	r := &Report{}
-	if r.Draft, err = x.draft(ctx, s.Job); err != nil {
+	if r.Draft, err = x.draft(ctx, s.Job, in); err != nil {
 		return nil, err
 	}
 	last, err := x.store.LastReport(ctx, jobID)
@@ -229,10 +239,26 @@ func (x *Reports) Report(ctx context.Context, jobID string) (*Report, error) {
 		return nil, err
 	}
 	r.Issued = &report.Document{}
-	return r, json.Unmarshal(last.Body, r.Issued)
+	if err := json.Unmarshal(last.Body, r.Issued); err != nil {
+		return nil, err
+	}
+	r.Issued.Complete()
+	return r, nil
 }
 
-func (x *Reports) draft(ctx context.Context, j *job.Job) (*report.Document, error) {
+// language is the one with a tag; "" is English.
+func language(tag string) (*words.Language, error) {
+	if tag == "" {
+		return words.English, nil
+	}
+	in, err := words.In(tag)
+	if err != nil {
+		return nil, bench.Invalidf("%s", bench.Sentence(err))
+	}
+	return in, nil
+}
+
+func (x *Reports) draft(ctx context.Context, j *job.Job, in *words.Language) (*report.Document, error) {
 	j, err := x.withUsual(ctx, j)
 	if err != nil {
 		return nil, err
@@ -245,13 +271,21 @@ func (x *Reports) draft(ctx context.Context, j *job.Job) (*report.Document, erro
 	if err != nil {
 		return nil, err
 	}
-	return report.New(j, compare.Compare(j, then.ID, with.ID, o)), nil
+	shop, err := x.Shop(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return report.New(j, compare.Compare(j, then.ID, with.ID, o), report.Options{Language: in, Shop: report.Shop{Name: shop.Name, Address: shop.Address}}), nil
 }
 
 // Issue freezes a job's report as it is now. The report and its gate are one change.
-func (x *Reports) Issue(ctx context.Context, jobID string) (*Report, error) {
-	_, err := x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
-		doc, err := x.draft(ctx, j)
+func (x *Reports) Issue(ctx context.Context, jobID, lang string) (*Report, error) {
+	in, err := language(lang)
+	if err != nil {
+		return nil, err
+	}
+	_, err = x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		doc, err := x.draft(ctx, j, in)
 		if err != nil {
 			return err
 		}
@@ -260,8 +294,12 @@ func (x *Reports) Issue(ctx context.Context, jobID string) (*Report, error) {
 			c.Do = "Measure at least one test on Then and on Now."
 			return c
 		}
+		before, err := x.store.Reports(ctx, jobID)
+		if err != nil {
+			return err
+		}
 		now := x.jobs.Now()
-		doc.Issued = &now
+		doc.Issued, doc.Revision = &now, len(before)+1
 		body, err := json.Marshal(doc)
 		if err != nil {
 			return err
@@ -273,7 +311,7 @@ func (x *Reports) Issue(ctx context.Context, jobID string) (*Report, error) {
 	if err != nil {
 		return nil, err
 	}
-	return x.Report(ctx, jobID)
+	return x.Report(ctx, jobID, lang)
 }
 
 var sittingSetup = regexp.MustCompile(`^(.+)@(.+)$`)

@@ -3,9 +3,11 @@ package sittings
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 
 	"nowthen/bench"
+	"nowthen/core/hardware"
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
 	"nowthen/core/plan"
@@ -15,7 +17,10 @@ import (
 // the file's conditions, with its runs. A test that measures the same as one of
 // the plan is that one; others are added. Facts that nobody had noted yet are
 // filled in, and none is changed.
-func (x *Sittings) TakeSitting(ctx context.Context, jobID, setup, name string, data []byte) (*bench.View, error) {
+//
+// A file of another computer is refused unless somebody is sure; what it measured is then
+// another computer's in the comparison, too.
+func (x *Sittings) TakeSitting(ctx context.Context, jobID, setup, name string, data []byte, sure bool) (*bench.View, error) {
 	f, err := jobfile.ReadSitting(name, data)
 	var refused *jobfile.Refusal
 	if errors.As(err, &refused) {
@@ -33,6 +38,17 @@ func (x *Sittings) TakeSitting(ctx context.Context, jobID, setup, name string, d
 			c := bench.Conflictf("That file was taken in already: a run of it is in this job.")
 			c.Kept = "Its runs are there, once."
 			return c
+		}
+		if other := otherComputer(j, s, f); other != "" {
+			if !sure {
+				r := bench.Conflictf("That file is of another computer: %s.", other)
+				r.Kind, r.Kept, r.Do = bench.Doubtful, "Nothing was taken in yet.", "Look whether it is the right file and the right job."
+				return r
+			}
+			c := f.Computer
+			c.ID = bench.FreeID("c", len(j.Computers), func(id string) bool { return j.Computer(id) != nil })
+			j.Computers = append(j.Computers, c)
+			s.Computer = c.ID
 		}
 		sitting := job.Sitting{ID: bench.FreeID("s", len(j.Sittings), func(id string) bool { return j.Sitting(id) != nil }), Setup: setup, Conditions: f.Conditions}
 		for _, r := range f.Runs {
@@ -62,6 +78,21 @@ func (x *Sittings) TakeSitting(ctx context.Context, jobID, setup, name string, d
 	})
 }
 
+// otherComputer says in what a file's computer is another than a setup's, "" where in nothing
+// that is known of both.
+func otherComputer(j *job.Job, s *job.Setup, f *jobfile.SittingFile) string {
+	facts := hardware.Facts{Computer: hardware.Computer{Maker: f.Computer.Maker, Model: f.Computer.Model}}
+	if f.Facts != nil {
+		facts.Computer = f.Facts.Computer
+	}
+	for _, c := range facts.Contradictions(j, s) {
+		if c.What == "computer" {
+			return fmt.Sprintf("noted is %s, the file says %s", c.Noted, c.Seen)
+		}
+	}
+	return ""
+}
+
 // fillIn notes what the file knows and the job does not.
 func fillIn(j *job.Job, s *job.Setup, f *jobfile.SittingFile) {
 	c := j.Computer(s.Computer)
@@ -77,8 +108,11 @@ func fillIn(j *job.Job, s *job.Setup, f *jobfile.SittingFile) {
 	if s.Attached.Port == "" && s.Attached.LinkMBs == 0 {
 		s.Attached = f.Attached
 	}
+	if f.Facts != nil {
+		f.Facts.FillIn(j, s)
+	}
 	d := j.Drive(s.Drive)
-	for _, pair := range [][2]*string{{&d.Maker, &f.Drive.Maker}, {&d.Model, &f.Drive.Model}, {&d.Interface, &f.Drive.Interface}} {
+	for _, pair := range [][2]*string{{&d.Maker, &f.Drive.Maker}, {&d.Model, &f.Drive.Model}, {&d.SerialDigest, &f.Drive.SerialDigest}, {&d.Interface, &f.Drive.Interface}} {
 		if *pair[0] == "" {
 			*pair[0] = *pair[1]
 		}

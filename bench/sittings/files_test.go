@@ -12,9 +12,33 @@ import (
 	"nowthen/bench/desktest"
 	"nowthen/bench/visit"
 	"nowthen/core/catalogue"
+	"nowthen/core/hardware"
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
 )
+
+// A file of another computer is taken only where somebody is sure, and is another
+// computer's in the comparison then.
+func TestASittingFileOfAnotherComputer(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "x"}, Computer: bench.Computer{Maker: "Larkfield", Model: "Hearth 15"}, OldDrive: bench.Drive{Kind: job.HDD}})
+	require.NoError(t, err)
+	long := *v.Job.Test(catalogue.LongRead)
+	f := &jobfile.SittingFile{Tests: []job.Test{long}, Runs: []job.Run{{ID: "A", Test: long.ID, Sitting: "s1", Value: 100, Method: job.Automatic}},
+		Facts: &hardware.Facts{Computer: hardware.Computer{Maker: "Ostrand", Model: "Arena 7"}}}
+	data, err := jobfile.WriteSitting(f)
+	require.NoError(t, err)
+	_, err = b.Sittings.TakeSitting(ctx, v.ID, "then", "x.json", data, false)
+	r := desktest.Refusal(t, err, bench.Doubtful)
+	assert.Contains(t, r.Message, "Larkfield Hearth 15")
+	assert.Contains(t, r.Message, "Ostrand Arena 7")
+	v, err = b.Sittings.TakeSitting(ctx, v.ID, "then", "x.json", data, true)
+	require.NoError(t, err)
+	assert.Equal(t, "Ostrand", v.Job.Computer(v.Job.SetupAs(job.Then).Computer).Maker)
+	assert.Equal(t, "Larkfield", v.Job.Computers[0].Maker)
+	assert.Len(t, v.Job.Runs, 1)
+}
 
 func TestTakingASittingFile(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
@@ -31,7 +55,7 @@ func TestTakingASittingFile(t *testing.T) {
 			{ID: "B", Test: "t-other", Sitting: "s1", Value: 90, Method: job.Automatic, Simulated: true, SetAside: &job.SetAside{Reason: "the drive's error"}}}}
 	data, err := jobfile.WriteSitting(f)
 	require.NoError(t, err)
-	v, err = b.Sittings.TakeSitting(ctx, v.ID, "then", "x.json", data)
+	v, err = b.Sittings.TakeSitting(ctx, v.ID, "then", "x.json", data, false)
 	require.NoError(t, err)
 	require.Len(t, v.Job.Sittings, 1)
 	assert.Equal(t, "mains", v.Job.Sittings[0].Conditions.Power)
@@ -40,9 +64,9 @@ func TestTakingASittingFile(t *testing.T) {
 	assert.Equal(t, "the drive's error", v.Job.Run("B").SetAside.Reason)
 	assert.True(t, v.Simulated, "the mark comes along")
 	assert.Equal(t, "Larkfield", v.Job.Computers[0].Maker, "what nobody had noted is filled in")
-	_, err = b.Sittings.TakeSitting(ctx, v.ID, "then", "x.json", data)
+	_, err = b.Sittings.TakeSitting(ctx, v.ID, "then", "x.json", data, false)
 	desktest.Refusal(t, err, bench.Conflict)
-	_, err = b.Sittings.TakeSitting(ctx, v.ID, "then", "x.json", data[:50])
+	_, err = b.Sittings.TakeSitting(ctx, v.ID, "then", "x.json", data[:50], false)
 	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Message, "x.json")
 	after, err := b.Jobs.View(ctx, v.ID)
 	require.NoError(t, err)

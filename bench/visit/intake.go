@@ -131,7 +131,7 @@ func fit(j *job.Job, d job.Drive) {
 	j.Drives = append(j.Drives, d)
 	then := j.SetupAs(job.Then)
 	j.Setups = append(j.Setups, job.Setup{ID: "now", Role: job.Now, Fitted: fittedSince(j), Also: slices.Clone(then.Also), Computer: then.Computer, Drive: d.ID, Replaces: then.Drive,
-		Attached: attachedAs(d), System: job.System{Origin: job.Cloned, Version: then.System.Version}})
+		Attached: attachedAs(d), System: carried(&d, then)})
 }
 
 // Change is what of a job's intake can be changed later; nil leaves a part as

@@ -33,7 +33,7 @@ func (x *Visits) AddTrial(ctx context.Context, jobID, name string, in bench.Driv
 		}
 		j.Drives = append(j.Drives, d)
 		j.Setups = append(j.Setups, job.Setup{ID: bench.FreeID("trial", 0, func(id string) bool { return j.Setup(id) != nil }), Role: job.Trial, Fitted: fittedSince(j), Also: slices.Clone(then.Also), Name: strings.TrimSpace(name),
-			Computer: then.Computer, Drive: d.ID, Replaces: then.Drive, Attached: attachedAs(d), System: job.System{Origin: job.Cloned, Version: then.System.Version}})
+			Computer: then.Computer, Drive: d.ID, Replaces: then.Drive, Attached: attachedAs(d), System: carried(&d, then)})
 		return nil
 	})
 }
@@ -74,4 +74,13 @@ func (x *Visits) NoteUsed(ctx context.Context, jobID, setup string, bytes int64)
 		s.UsedBytes = bytes
 		return nil
 	})
+}
+
+// carried is how the system came onto a drive that goes in: a simulated computer clones it; of a
+// real one nobody has said yet.
+func carried(d *job.Drive, then *job.Setup) job.System {
+	if d.Simulated == "" {
+		return job.System{}
+	}
+	return job.System{Origin: job.Cloned, Version: then.System.Version}
 }

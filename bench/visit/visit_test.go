@@ -219,7 +219,7 @@ func TestTheWayThroughAJob(t *testing.T) {
 	at("now", "time")
 	measure("now", 4)
 	at("ledger", "report")
-	_, err = b.Reports.Issue(ctx, id)
+	_, err = b.Reports.Issue(ctx, id, "")
 	require.NoError(t, err)
 	at("report", "hand-back")
 	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept"})

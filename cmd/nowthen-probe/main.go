@@ -47,7 +47,7 @@ func main() {
 
 func run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 	root := &cobra.Command{Use: "nowthen-probe", Short: "Measures the drive of this computer", SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(measureCommand(), factsCommand(), conditionsCommand(), launchCommand(), manifestCommand())
+	root.AddCommand(measureCommand(), joinCommand(), factsCommand(), conditionsCommand(), launchCommand(), manifestCommand())
 	began := false // a command, after what it was given was understood
 	root.PersistentPreRun = func(*cobra.Command, []string) { began = true }
 	root.SetArgs(args)
@@ -227,6 +227,16 @@ func (o *options) place(ctx context.Context, f *jobfile.SittingFile, gentle bool
 	_, _ = machine.Sweep(dir)
 	f.Computer = machine.ThisComputer(ctx)
 	f.Conditions = machine.ConditionsAt(ctx, dir)
+	f.Facts = machine.Hardware(ctx)
+	if d := f.Facts.Drive(f.Facts.DriveOf(dir)); d != nil {
+		f.Drive = job.Drive{Kind: d.Kind, Maker: d.Maker, Model: d.Model, CapacityBytes: d.CapacityBytes, RPM: d.RPM, SerialDigest: d.SerialDigest}
+		if d.Attached != nil {
+			f.Attached = *d.Attached
+		}
+		if d.MaxTempC != nil {
+			f.Drive.Rated = &job.Rated{MaxTempC: *d.MaxTempC}
+		}
+	}
 	if gentle {
 		return machine.OpenReadOnly(dir)
 	}

@@ -37,12 +37,15 @@ type service struct {
 	tls    bool
 	hosts  []string
 	demo   bool
+	probes string // folder
+	joined string // the simulated computer that joins the demonstration, or ""
 }
 
 func (s *service) flags(cmd *cobra.Command, port string) {
 	cmd.Flags().StringVar(&s.listen, "listen", "127.0.0.1:"+port, "address to listen on; one that other computers reach needs a shop password (nowthen passwd); port 0 picks a free one")
 	cmd.Flags().BoolVar(&s.tls, "tls", false, "serve under the bench's own certificate, made at first use")
 	cmd.Flags().StringArrayVar(&s.hosts, "host", nil, "name or address under which the bench answers beside its own, as of a forwarded port or in the shop's network; as often as needed")
+	cmd.Flags().StringVar(&s.probes, "probes", "", "folder with the probes that customers' computers fetch (default: probes beside the program)")
 	cmd.Flags().Float64Var(&s.pace, "pace", demoPace, "virtual seconds a simulated measuring passes in a real one; 0 is as fast as it goes")
 }
 
@@ -81,6 +84,7 @@ func demoCommand() *cobra.Command {
 	}
 	s.flags(cmd, "7117")
 	cmd.Flags().StringVar(&s.data, "data", "", "folder to keep the demonstration in (default: a new one each time)")
+	cmd.Flags().StringVar(&s.joined, "joined", "reception", "simulated computer that joins it as a customer's would and is measured; empty is none")
 	return cmd
 }
 
@@ -104,7 +108,7 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 		return err
 	}
 	defer st.Close()
-	o := server.Options{Guard: access.New(st), Open: !server.Loopback(s.listen), Hosts: s.hosts}
+	o := server.Options{Guard: access.New(st), Open: !server.Loopback(s.listen), Hosts: s.hosts, Probes: s.probeFolder()}
 	if set, err := o.Guard.Set(ctx); err != nil {
 		return err
 	} else if o.Open && !set {
@@ -117,8 +121,12 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 		}
 	}
 	clips := filepath.Join(s.data, backup.Clips)
+	fresh := false
 	if s.demo {
 		fmt.Fprintln(stderr, "Making up jobs on simulated computers; this takes a few seconds ...")
+		if fresh, err = st.Empty(ctx); err != nil {
+			return err
+		}
 		if err := demo.Fill(ctx, st, clips); err != nil {
 			return err
 		}
@@ -143,7 +151,41 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 	}
 	server.Tune()
 	srv := server.New(d, st, web.Dist(), log, o)
-	return srv.Listen(ctx, s.listen, func() { s.say(stdout, srv.Addresses(), o.Certificate) })
+	var joined sync.WaitGroup
+	serving, stop := context.WithCancel(ctx) // the simulated computer leaves before its bench ends
+	defer joined.Wait()
+	defer stop()
+	return srv.Listen(serving, s.listen, func() {
+		if s.demo && s.joined != "" && fresh {
+			joined.Go(func() { s.join(serving, d, srv, o.Certificate, log) })
+		}
+		s.say(stdout, srv.Addresses(), o.Certificate)
+	})
+}
+
+// join lets the simulated computer join; a demonstration goes on without it.
+func (s *service) join(ctx context.Context, d *desk.Desk, srv *server.Server, c *server.Certificate, log *slog.Logger) {
+	all := srv.Addresses()
+	address, fingerprint := strings.TrimSuffix(all[len(all)-1], "/"), ""
+	if c != nil {
+		fingerprint = c.Fingerprint()
+	}
+	if err := joinSimulated(ctx, d, s.joined, address, fingerprint, s.pace, log); err != nil && ctx.Err() == nil {
+		log.Error("the simulated computer could not join", "error", err)
+	}
+}
+
+// probeFolder is where the probes lie that are handed out: beside the program, if nothing
+// else is said.
+func (s *service) probeFolder() string {
+	if s.probes != "" {
+		return s.probes
+	}
+	self, err := os.Executable()
+	if err != nil {
+		return ""
+	}
+	return filepath.Join(filepath.Dir(self), "probes")
 }
 
 // remembered is how long it is known that a command was done: longer than any device

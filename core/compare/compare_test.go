@@ -513,3 +513,43 @@ func TestKeepingUpIsSaidOfEachSide(t *testing.T) {
 	assert.Nil(t, compared(lineIn{test: test}).Lines[0].KeepsUp)
 	assert.Nil(t, compared(lineIn{test: scattered(), then: one(1), with: one(2)}).Lines[0].KeepsUp)
 }
+
+// Of tests of one occasion the first counts where none of them is the headline.
+func TestTheFirstOfAnOccasionCounts(t *testing.T) {
+	cold, restart, other := timed("cold", 5), timed("restart", 5), timed("other", 1)
+	cold.Occasion, restart.Occasion = "start", "start"
+	j := build(lineIn{test: cold, then: one(90, 91), with: one(40, 41)}, lineIn{test: restart, then: one(100, 101), with: one(50, 51)},
+		lineIn{test: other, then: one(20, 21), with: one(10, 11)})
+	j.Plan.Headline = "other"
+	s := Compare(j, "then", "now", DefaultOptions).Savings
+	assert.Equal(t, []string{"restart"}, s.SameOccasion)
+	assert.InDelta(t, 5*50+10, s.SecondsPerWeek, 1)
+}
+
+// What is saved or lost is clear by its sign alone, however little it is.
+func TestASavingOfLessThanASecondIsClear(t *testing.T) {
+	seldom := timed("a", 0.01)
+	faster := compared(lineIn{test: seldom, then: one(90, 90.5, 91), with: one(40, 40.5, 41)}).Savings
+	require.True(t, faster.Low > 0 && faster.Low < 1, "%v", faster)
+	assert.True(t, faster.Clear)
+	slower := compared(lineIn{test: seldom, then: one(40, 40.5, 41), with: one(90, 90.5, 91)}).Savings
+	require.True(t, slower.High < 0 && slower.High > -1, "%v", slower)
+	assert.True(t, slower.Clear)
+	even := compared(lineIn{test: seldom, then: one(40, 44, 41), with: one(41, 43, 40)}).Savings
+	require.True(t, even.Low < 0 && even.High > 0 && even.High < 1, "%v", even)
+	assert.False(t, even.Clear)
+}
+
+// Only a time that is better shorter saves anything.
+func TestWhatSaves(t *testing.T) {
+	for name, c := range map[string]struct {
+		unit, better string
+		saves        bool
+	}{"a wait": {"s", job.Lower, true}, "seconds that are better longer": {"s", job.Higher, false}, "a rate": {"MB/s", job.Higher, false}, "a temperature": {"°C", job.Lower, false}} {
+		t.Run(name, func(t *testing.T) {
+			test := timed("a", 1)
+			test.Unit, test.Better = c.unit, c.better
+			assert.Equal(t, c.saves, compared(lineIn{test: test, then: one(50, 51), with: one(40, 41)}).Lines[0].Saves != nil)
+		})
+	}
+}

@@ -8,6 +8,8 @@ package hardware
 import (
 	"crypto/sha256"
 	"encoding/hex"
+	"fmt"
+	"math"
 	"strings"
 	"time"
 
@@ -132,4 +134,107 @@ func AttachedBy(l *job.Link, port string) *job.Attached {
 		a.LinkMBs, a.CapableMBs = s.LinkMBs(), s.CapableMBs()
 	}
 	return a
+}
+
+// Bounds of what is taken of a computer, whoever says it.
+const (
+	maxText  = 500
+	maxItems = 256
+	maxBytes = 1 << 60
+)
+
+// Check tells what of the facts cannot be so, or nil: texts and lists without end, sizes and
+// temperatures that nothing has.
+func (f *Facts) Check() error {
+	if n := max(len(f.Drives), len(f.Volumes), len(f.Partitions), len(f.Absent)); n > maxItems {
+		return fmt.Errorf("a list of %d is longer than %d", n, maxItems)
+	}
+	texts := []string{f.Computer.Maker, f.Computer.Model, f.Computer.Firmware, f.Computer.Processor, f.Computer.Graphics,
+		f.System.Name, f.System.Version, f.System.Build}
+	sizes := []int64{f.Computer.MemoryBytes, int64(f.Computer.Cores)}
+	for _, d := range f.Drives {
+		texts = append(texts, d.ID, d.Kind, d.Maker, d.Model, d.Firmware, d.SerialDigest)
+		sizes = append(sizes, d.CapacityBytes, d.LogicalBytes, d.PhysicalBytes, int64(d.RPM), int64(d.QueueDepth))
+		if l := d.Link; l != nil {
+			texts = append(texts, l.Kind, l.Negotiated, l.Drive, l.Port)
+		}
+		for _, t := range []*float64{d.TemperatureC, d.MaxTempC} {
+			if t != nil && !(math.Abs(*t) <= 1000) {
+				return fmt.Errorf("drive %s: %g degrees C is no temperature of a drive", d.ID, *t)
+			}
+		}
+		if h := d.Health; h != nil {
+			if len(h.Warnings) > maxItems {
+				return fmt.Errorf("drive %s: %d warnings are more than %d", d.ID, len(h.Warnings), maxItems)
+			}
+			texts = append(texts, h.Warnings...)
+		}
+	}
+	for _, v := range f.Volumes {
+		texts = append(texts, v.Mount, v.Drive, v.FileSystem)
+		sizes = append(sizes, v.SizeBytes, v.UsedBytes)
+	}
+	for _, p := range f.Partitions {
+		texts = append(texts, p.Drive, p.Type, p.Name)
+		sizes = append(sizes, p.StartBytes, p.SizeBytes, p.UsedBytes)
+	}
+	for _, a := range f.Absent {
+		texts = append(texts, a.What, a.Why)
+	}
+	for _, s := range texts {
+		if len(s) > maxText {
+			return fmt.Errorf("a text of %d bytes is longer than %d", len(s), maxText)
+		}
+	}
+	for _, n := range sizes {
+		if n < 0 || n > maxBytes {
+			return fmt.Errorf("a size of %d bytes is none that a computer has", n)
+		}
+	}
+	return nil
+}
+
+// Drive returns the drive with that id, or nil.
+func (f *Facts) Drive(id string) *Drive {
+	for i := range f.Drives {
+		if f.Drives[i].ID == id {
+			return &f.Drives[i]
+		}
+	}
+	return nil
+}
+
+// SystemDrive is the drive that the system started from, or nil where that is not known.
+func (f *Facts) SystemDrive() *Drive {
+	for _, v := range f.Volumes {
+		if v.System {
+			return f.Drive(v.Drive)
+		}
+	}
+	return nil
+}
+
+// MountOf is where a drive's largest volume is mounted, that of the system before others;
+// "" where none is.
+func (f *Facts) MountOf(drive string) string {
+	best := Volume{SizeBytes: -1}
+	for _, v := range f.Volumes {
+		if v.Drive == drive && (v.System && !best.System || v.System == best.System && v.SizeBytes > best.SizeBytes) {
+			best = v
+		}
+	}
+	return best.Mount
+}
+
+// DriveOf is the drive on which a folder lies, by the longest mount that it is below; "" where
+// that is not known.
+func (f *Facts) DriveOf(dir string) string {
+	slashed := func(s string) string { return strings.TrimRight(strings.ReplaceAll(s, `\`, "/"), "/") + "/" }
+	drive, longest := "", -1
+	for _, v := range f.Volumes {
+		if m := slashed(v.Mount); strings.HasPrefix(slashed(dir), m) && len(m) > longest {
+			drive, longest = v.Drive, len(m)
+		}
+	}
+	return drive
 }

@@ -167,8 +167,10 @@ type Drive struct {
 	CapacityBytes int64  `json:"capacity_bytes,omitzero"`
 	RPM           int    `json:"rpm,omitzero"`
 	Interface     string `json:"interface,omitzero"`
-	Rated         *Rated `json:"rated,omitzero"`
-	Price         *Price `json:"price,omitzero"`
+	// SerialDigest tells this drive from others of its model; it cannot be turned back.
+	SerialDigest string `json:"serial_digest,omitzero"`
+	Rated        *Rated `json:"rated,omitzero"`
+	Price        *Price `json:"price,omitzero"`
 	// Simulated names the simulated drive that stands in for a real one.
 	Simulated string `json:"simulated,omitzero"`
 
@@ -263,6 +265,20 @@ type Test struct {
 	// a file test without it is timed by a person.
 	Params   *drivetest.Workload `json:"params,omitzero"`
 	FileWork *filetest.Work      `json:"file_work,omitzero"`
+	// Launch is what a probe starts for a timed test, the same on both sides; nil where a
+	// person times it.
+	Launch *Launch `json:"launch,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Launch is a program that is timed from its start until its sign.
+type Launch struct {
+	Program string   `json:"program"`
+	Args    []string `json:"args,omitempty"`
+	Until   string   `json:"until"` // exit, line:TEXT, file:PATH, port:NUMBER, window[:TITLE] or quiet
+	// Cold: its own files are dropped from memory before each run.
+	Cold bool `json:"cold,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

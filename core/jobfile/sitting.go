@@ -9,6 +9,7 @@ import (
 	"github.com/go-json-experiment/json/jsontext"
 	"github.com/santhosh-tekuri/jsonschema/v6"
 
+	"nowthen/core/hardware"
 	"nowthen/core/job"
 	"nowthen/docs/schema"
 )
@@ -26,8 +27,10 @@ type SittingFile struct {
 	Drive      job.Drive      `json:"drive,omitzero"`
 	Attached   job.Attached   `json:"attached,omitzero"`
 	Conditions job.Conditions `json:"conditions"`
-	Tests      []job.Test     `json:"tests"`
-	Runs       []job.Run      `json:"runs"`
+	// Facts are all that was known of the computer; nil where nobody looked.
+	Facts *hardware.Facts `json:"facts,omitzero"`
+	Tests []job.Test      `json:"tests"`
+	Runs  []job.Run       `json:"runs"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
@@ -73,6 +76,11 @@ func ReadSitting(name string, data []byte) (*SittingFile, error) {
 func (f *SittingFile) check() []job.Fault {
 	tests := map[string]*job.Test{}
 	var faults []job.Fault
+	if f.Facts != nil {
+		if err := f.Facts.Check(); err != nil {
+			faults = append(faults, job.Fault{Place: "/facts", Reason: err.Error()})
+		}
+	}
 	for i := range f.Tests {
 		if tests[f.Tests[i].ID] != nil {
 			faults = append(faults, job.Fault{Place: fmt.Sprintf("/tests/%d/id", i), Reason: fmt.Sprintf("the id %q stands twice", f.Tests[i].ID)})

@@ -71,9 +71,9 @@ func TestRangeWords(t *testing.T) {
 		{1.2, 0.91, 1.51, "between 1.1× slower and 1.6× as fast"},
 	}
 	for _, tt := range tests {
-		assert.Equal(t, tt.want, rangeWords(tt.factor, tt.low, tt.high, true), "%v", tt)
+		assert.Equal(t, tt.want, English.rangeWords(tt.factor, tt.low, tt.high, true), "%v", tt)
 	}
-	assert.Equal(t, "between 2.3× and 2.9×", rangeWords(2.57, 2.31, 2.84, false), "a rate")
+	assert.Equal(t, "between 2.3× and 2.9×", English.rangeWords(2.57, 2.31, 2.84, false), "a rate")
 }
 
 var names = Sides{Then: "Then", With: "Now"}

@@ -7,21 +7,15 @@ import (
 	"nowthen/core/job"
 )
 
-// kindNames names the kinds of drive for people.
-var kindNames = map[string]string{
-	job.HDD: "hard disk", job.SataSSD: "SATA SSD", job.NVMe: "NVMe SSD", job.EMMC: "eMMC", job.Hybrid: "hybrid drive",
-	job.Cached: "disk with cache drive", job.USBFlash: "USB flash",
-}
-
 // DriveName names a drive for people: "500 GB hard disk, Halden Turnstone 500".
-func DriveName(d *job.Drive) string {
+func (in *Language) DriveName(d *job.Drive) string {
 	if d == nil {
 		return ""
 	}
-	name := kindNames[d.Kind]
+	name := in.Say("kind." + d.Kind)
 	switch gb := float64(d.CapacityBytes) / 1e9; {
 	case gb >= 1000:
-		name = fmt.Sprintf("%.3g TB %s", gb/1000, name)
+		name = in.Number(fmt.Sprintf("%.3g", gb/1000)) + " TB " + name
 	case gb > 0:
 		name = fmt.Sprintf("%.0f GB %s", gb, name)
 	}

@@ -33,12 +33,12 @@ type view struct {
 
 var views = []view{
 	{name: "bench", path: "/", wait: "The bench"},
-	{name: "bench-dim", path: "/", wait: "The bench", theme: "dim"},
+	{name: "joined", path: "/jobs/{6}/then", wait: "Ostrand Front Desk 3", theme: "dim"},
 	{name: "intake", path: "/new", wait: "A computer comes in"},
 	{name: "then", path: "/jobs/{3}/then", wait: "Gate: the old drive", width: 1280, height: 1300},
 	{name: "then-phone", path: "/jobs/{3}/then", wait: "Gate: the old drive", width: 390, height: 844},
 	{name: "plan", path: "/jobs/{4}/intake", wait: "How the customer uses it", width: 1280, height: 1500},
-	{name: "swap", path: "/jobs/{3}/swap", wait: "How the system comes across"},
+	{name: "swap", path: "/jobs/{6}/swap", wait: "Will it fit"},
 	{name: "now", path: "/jobs/{2}/now", wait: "Game: start to the menu"},
 	{name: "settings", path: "/settings", wait: "Templates of the shop"},
 	{name: "conditions", path: "/jobs/{5}/measure/then", wait: "Test conditions"},

@@ -14,6 +14,7 @@ export type Setup = Schemas['Setup']
 export type Drive = Schemas['Drive']
 export type Conditions = Schemas['Conditions']
 export type Measuring = Schemas['Measuring']
+export type Probe = Schemas['Probe']
 export type Timer = Schemas['Timer']
 export type Ledger = Schemas['Ledger']
 export type Row = Schemas['Row']
@@ -40,11 +41,14 @@ export const keyed = (key: string): Client => createClient<paths>({ baseUrl: bas
 export class Refused extends Error {
   readonly refusal: Refusal
   readonly status: number
+  /** doubtful: it is done where somebody says that it is right. */
+  readonly doubtful: boolean
 
-  constructor(refusal: Refusal, status: number) {
+  constructor(refusal: Refusal, status: number, type = '') {
     super(refusal.message)
     this.refusal = refusal
     this.status = status
+    this.doubtful = type.endsWith(':doubtful')
   }
 
   /** unanswered tells whether it is not known what became of the command: the line was down, or the bench failed. */
@@ -70,7 +74,7 @@ export async function data<T>(answer: Promise<{ data?: T; error?: unknown; respo
   if (!got.response.ok) {
     const p = got.error as Problem | undefined
     const { detail, kept, do: what, fields, lost, ask } = p ?? {}
-    throw new Refused({ message: detail ?? `The bench answered with ${got.response.status}.`, kept, do: what, fields, lost, ask }, got.response.status)
+    throw new Refused({ message: detail ?? `The bench answered with ${got.response.status}.`, kept, do: what, fields, lost, ask }, got.response.status, p?.type)
   }
   return got.data as T
 }

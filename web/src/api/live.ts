@@ -4,7 +4,7 @@ import { useEffect, useSyncExternalStore } from 'react'
 import type { Measuring, Timer } from './client'
 import { keys } from './queries'
 
-type Happened = { type: 'job' | 'measuring' | 'timer' | 'clips'; job: string; data?: unknown }
+type Happened = { type: 'job' | 'measuring' | 'timer' | 'clips' | 'probes'; job: string; data?: unknown }
 
 /**
  * put replaces what the cache holds. An answer that is still on its way is from before, or another event follows it: it is
@@ -27,6 +27,9 @@ export function apply(cache: QueryClient, e: Happened) {
       break
     case 'measuring':
       put(cache, keys.measuring(e.job), e.data as Measuring)
+      break
+    case 'probes':
+      void cache.invalidateQueries({ queryKey: keys.probes(e.job) })
       break
     case 'clips':
       void cache.invalidateQueries({ queryKey: keys.clips(e.job) })
@@ -73,7 +76,7 @@ export function useLive() {
     let again: ReturnType<typeof setTimeout>
     const listen = () => {
       const stream = (source = new EventSource('/api/events'))
-      for (const type of ['job', 'measuring', 'timer', 'clips']) stream.addEventListener(type, hear)
+      for (const type of ['job', 'measuring', 'timer', 'clips', 'probes']) stream.addEventListener(type, hear)
       stream.onopen = () => {
         // What happened before the line was up is not repeated: ask again, the first time as well.
         void cache.invalidateQueries()

@@ -1,5 +1,5 @@
 import { useQuery, type QueryClient } from '@tanstack/react-query'
-import { client, data, type Client, type Schemas, type Template, type Timer, type View } from './client'
+import { client, data, type Client, type Probe, type Schemas, type Template, type Timer, type View } from './client'
 import { useCommand } from './command'
 import { upload } from '../video/upload'
 
@@ -16,6 +16,7 @@ export const keys = {
   settings: ['settings'] as const,
   reach: ['reach'] as const,
   clips: (id: string) => ['job', id, 'clips'] as const,
+  probes: (id: string) => ['job', id, 'probes'] as const,
   catalogue: ['catalogue'] as const,
   report: (id: string) => ['job', id, 'report'] as const,
   closer: (id: string) => ['job', id, 'closer'] as const,
@@ -36,6 +37,32 @@ export const useJob = (id: string) => useQuery({ queryKey: keys.job(id), queryFn
 
 export const useMeasuring = (id: string) =>
   useQuery({ queryKey: keys.measuring(id), queryFn: () => data(client.GET('/api/jobs/{job}/measuring', path(id))) })
+
+/** useProbes are the probes that have joined a job. That one is away nobody tells: it is asked for. */
+export const useProbes = (id: string) =>
+  useQuery({ queryKey: [...keys.probes(id), 'list'], queryFn: () => data(client.GET('/api/jobs/{job}/probes', path(id))), refetchInterval: 20_000 })
+
+const takeProbes = (id: string) => ({ onSuccess: (probes: Probe[], _: unknown, cache: QueryClient) => cache.setQueryData([...keys.probes(id), 'list'], probes) })
+
+/** useSwap is whether the new drive has room, and whether it is at home; it changes with what probes tell. */
+export const useSwap = (id: string) => useQuery({ queryKey: [...keys.probes(id), 'swap'], queryFn: () => data(client.GET('/api/jobs/{job}/swap', path(id))) })
+
+/** useRefreshProbe lets a probe say anew what its computer is. */
+export const useRefreshProbe = (id: string) =>
+  useCommand((probe: string, c) => data(c.POST('/api/jobs/{job}/probes/{probe}/refresh', { params: { path: { job: id, probe } } })), takeProbes(id))
+
+export const usePair = (id: string) => useCommand((_: void, c) => data(c.POST('/api/jobs/{job}/pairing', path(id))))
+
+export const useDismissProbe = (id: string) =>
+  useCommand((probe: string, c) => data(c.DELETE('/api/jobs/{job}/probes/{probe}', { params: { path: { job: id, probe } } })), takeProbes(id))
+
+/** useDoing does to a simulated computer what its technician does. */
+export const useDoing = (id: string) =>
+  useCommand(
+    ({ probe, what }: { probe: string; what: string }, c) =>
+      data(c.POST('/api/jobs/{job}/probes/{probe}/doings', { params: { path: { job: id, probe } }, body: { do: what } })),
+    takeProbes(id),
+  )
 
 export const useTimer = (id: string) =>
   useQuery({ queryKey: keys.timer(id), queryFn: () => data(client.GET('/api/jobs/{job}/timer', path(id))) })
@@ -67,8 +94,28 @@ export const useTemplates = () => useQuery({ queryKey: keys.templates, queryFn: 
 
 export const useCatalogue = () => useQuery({ queryKey: keys.catalogue, queryFn: () => data(client.GET('/api/catalogue')) })
 
-export const useReport = (id: string) =>
-  useQuery({ queryKey: keys.report(id), queryFn: () => data(client.GET('/api/jobs/{job}/report', path(id))) })
+/** Lang is a language of reports. */
+export type Lang = 'en' | 'de'
+
+export const useReport = (id: string, lang: Lang) =>
+  useQuery({
+    queryKey: [...keys.report(id), lang],
+    queryFn: () => data(client.GET('/api/jobs/{job}/report', { params: { path: { job: id }, query: { lang } } })),
+    placeholderData: (before) => before,
+  })
+
+export const useShares = (id: string) =>
+  useQuery({ queryKey: ['job', id, 'shares'], queryFn: () => data(client.GET('/api/jobs/{job}/shares', path(id))), refetchInterval: 30_000 })
+
+export const useMakeShare = (id: string) =>
+  useCommand((days: number, c) => data(c.POST('/api/jobs/{job}/shares', { ...path(id), body: { days } })), {
+    onSuccess: (_, __, cache) => cache.invalidateQueries({ queryKey: ['job', id, 'shares'] }),
+  })
+
+export const useRevokeShare = (id: string) =>
+  useCommand((share: string, c) => data(c.DELETE('/api/jobs/{job}/shares/{share}', { params: { path: { job: id, share } } })), {
+    onSuccess: (list, _, cache) => cache.setQueryData(['job', id, 'shares'], list),
+  })
 
 /** useCloser is everything that the runs of a test say beyond their values. */
 export const useCloser = (id: string, test: string) =>
@@ -159,7 +206,14 @@ const takeMeasuring = (id: string) => ({ onSuccess: (_: unknown, __: unknown, ca
 
 export const useStartMeasuring = (id: string) =>
   useCommand(
-    (body: { sitting: string; dir: string; folder?: string; tests?: string[]; runs?: number }, c) => data(c.POST('/api/jobs/{job}/measuring', { ...path(id), body })),
+    (body: { sitting: string; dir: string; folder?: string; tests?: string[]; runs?: number; probe?: string; patient?: boolean }, c) => data(c.POST('/api/jobs/{job}/measuring', { ...path(id), body })),
+    takeMeasuring(id),
+  )
+
+/** useStartLaunches lets a probe time the launches of a program. */
+export const useStartLaunches = (id: string) =>
+  useCommand(
+    (body: { test: string; sitting: string; probe: string; program: string; args: string[]; until: string; cold: boolean }, c) => data(c.POST('/api/jobs/{job}/launches', { ...path(id), body })),
     takeMeasuring(id),
   )
 
@@ -271,9 +325,9 @@ export const useCalibrate = () =>
   })
 
 export const useIssueReport = (id: string) =>
-  useCommand((_: void, c) => data(c.POST('/api/jobs/{job}/report', path(id))), {
-    onSuccess: (report, _, cache) => {
-      cache.setQueryData(keys.report(id), report)
+  useCommand((lang: Lang, c) => data(c.POST('/api/jobs/{job}/report', { params: { path: { job: id }, query: { lang } } })), {
+    onSuccess: (report, lang, cache) => {
+      cache.setQueryData([...keys.report(id), lang], report)
       void cache.invalidateQueries({ queryKey: keys.job(id) })
     },
   })
@@ -325,9 +379,9 @@ export const useAddTrial = (id: string) =>
   useJobCommand((body: { name: string; drive: Schemas['DriveIn'] }, c: Client) => data(c.POST('/api/jobs/{job}/setups', { ...path(id), body })))
 
 export const useTakeSitting = (id: string) =>
-  useJobCommand(({ setup, file }: { setup: string; file: File }, c: Client) =>
+  useJobCommand(({ setup, file, sure }: { setup: string; file: File; sure?: boolean }, c: Client) =>
     data(c.POST('/api/jobs/{job}/setups/{setup}/sitting-file', {
-        params: { path: { job: id, setup }, query: { name: file.name } },
+        params: { path: { job: id, setup }, query: { name: file.name, ...(sure && { sure: '1' as const }) } },
         ...asBytes(file),
       }),
     ),

@@ -7,18 +7,26 @@ import { minutes } from '../ui/format'
 
 /** NextAtTheBench is over all open jobs what needs hands now, and what runs or could run by itself meanwhile. */
 export function NextAtTheBench({ board }: { board: Board }) {
-  const { hands, itself, measuring } = board
-  if (board.total < 2 || (!hands && !itself && !measuring)) return null
+  const { hands, itself } = board
+  const rounds = board.rounds.filter((m) => m.state === 'running')
+  const customer = (job: string) => board.cards.find((c) => c.id === job)?.customer
+  if (board.total < 2 || (!hands && !itself && rounds.length === 0)) return null
   return (
     <section aria-label="Next at the bench" className="mb-4 grid gap-px overflow-hidden rounded-box border-2 border-base-content md:grid-cols-2">
       <Part icon={<Hand size={22} aria-hidden />} title="Needs you">
         {hands ? <To card={hands} /> : 'Nothing needs hands.'}
       </Part>
       <Part icon={<Hourglass size={22} aria-hidden />} title="Unattended">
-        {measuring?.state === 'running' ? (
-          <Link className="link font-bold" to={measurePath(measuring.job, measuring.setup)}>
-            Measuring: {measuring.kept} of {measuring.of} runs are done
-          </Link>
+        {rounds.length > 0 ? (
+          <ul>
+            {rounds.map((m) => (
+              <li key={m.job}>
+                <Link className="link font-bold" to={measurePath(m.job, m.setup)}>
+                  Measuring {customer(m.job)}: {m.kept} of {m.of} runs are done
+                </Link>
+              </li>
+            ))}
+          </ul>
         ) : itself ? (
           <To card={itself.next.unattended && itself.next.hands ? { ...itself, next: itself.next.unattended } : itself} />
         ) : (

@@ -4,6 +4,7 @@ import type { View } from '../api/client'
 import { useStartMeasuring } from '../api/queries'
 import { backPath, measurePath } from '../job/paths'
 import { lastSitting, missingRuns, setupOf, simulatedOn } from '../job/view'
+import { look, useProbeOn } from '../probe/probe'
 import { CommandButton } from '../ui/CommandButton'
 
 /** BeginRound begins a round of what is missing on a setup, where all that it needs is known; else it leads to where that is asked. */
@@ -13,15 +14,19 @@ export function BeginRound({ view, setup, primary, ref, children }: { view: View
   const to = measurePath(view.id, setup)
   const sitting = lastSitting(view, setup)
   const simulated = simulatedOn(view, setupOf(view, setup))
+  const probe = useProbeOn(view, setup)
   const begin = () => {
     // On this computer the page shows beforehand how much is written, and where.
-    if (!sitting || !simulated) return void go(to)
+    if (!sitting || (!simulated && !probe)) return void go(to)
     const tests = view.job.tests.filter((t) => view.coverage.some((c) => c.test === t.id && c.setup === setup && c.automatic) && missingRuns(view, t, setup) > 0).map((t) => t.id)
-    // What is refused stands on the page of the round.
-    void start.runAsync({ sitting: sitting.id, dir: '', tests }).then(
-      () => go(to),
-      () => go(`${to}?from=${encodeURIComponent(backPath(view, setup))}`),
-    )
+    // What is refused, or in doubt, stands on the page of the round.
+    const asked = () => go(`${to}?from=${encodeURIComponent(backPath(view, setup))}`)
+    const started = async () => {
+      if (probe && (await look(view.id, probe.id)).doubts.length > 0) return asked()
+      await start.runAsync({ sitting: sitting.id, dir: '', tests, ...(probe && { probe: probe.id }) })
+      return go(to)
+    }
+    void started().catch(asked)
   }
   return (
     <CommandButton ref={ref} of={start} tone={primary ? 'primary' : 'plain'} size={primary ? 'lg' : undefined} onClick={begin}>

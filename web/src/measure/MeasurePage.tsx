@@ -8,6 +8,7 @@ import { sidePath } from '../job/paths'
 import { ConditionsForm } from '../side/ConditionsForm'
 import { measuredDir } from '../side/ConditionsLine'
 import { conditionsInWords, driveName, driveOf, lastSitting, setupName, setupOf, simulatedOn } from '../job/view'
+import { useProbeOn } from '../probe/probe'
 import { Heading } from '../ui/Heading'
 import { Empty, SideMark, Simulated, sideName } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
@@ -30,7 +31,10 @@ function OnSetup({ view, setup }: { view: View; setup: Setup }) {
   const sit = useSit(view.id)
   const sitting = lastSitting(view, setup.id)
   const [anew, setAnew] = useState(false)
+  const probe = useProbeOn(view, setup.id)
+  // Neither wants a folder of this computer.
   const simulated = simulatedOn(view, setup)
+  const elsewhere = simulated || probe !== undefined
   const [dir, setDir] = useState(measuredDir)
   useShortcuts(
     useMemo(() => [{ key: 'Escape', label: 'Back to the job', run: () => void go(back) }], [go, back]),
@@ -50,7 +54,7 @@ function OnSetup({ view, setup }: { view: View; setup: Setup }) {
           <SideMark side={setup.role === 'then' ? 'then' : 'now'} size={22} />
           <span className={setup.role === 'then' ? 'text-then' : 'text-now'}>{sideName(setup.role)}:</span>
           <span>the {driveName(driveOf(view, setup))}</span>
-          {simulated && <Simulated />}
+          {(simulated || Boolean(probe?.simulated)) && <Simulated />}
         </Heading>
         {sitting && (
           <p className="mt-1 text-secondary">
@@ -65,11 +69,11 @@ function OnSetup({ view, setup }: { view: View; setup: Setup }) {
       </div>
       {!sitting || anew ? (
         <section>
-          {!simulated && <Folder dir={dir} onDir={keepDir} />}
+          {!elsewhere && <Folder dir={dir} onDir={keepDir} />}
           <h2 className="mt-4 text-xl font-bold">{sitting ? 'A new sitting' : 'Test conditions'}</h2>
           <p>What differs between Then and Now makes the comparison doubtful. Note it while you can see it.</p>
           <ConditionsForm
-            here={!simulated}
+            here={!elsewhere}
             dir={dir}
             verb="Save and continue"
             error={sit.error}
@@ -88,6 +92,7 @@ function OnSetup({ view, setup }: { view: View; setup: Setup }) {
             setup={setup}
             sitting={sitting.id}
             simulated={simulated}
+            probe={probe}
             dir={dir}
             onDir={keepDir}
           />

@@ -17,16 +17,17 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
   useShortcuts(useMemo(() => [{ key: 'c', label: 'Cancel the measuring', run: () => stop() }], [stop]))
   const side = setupOf(view, m.setup)?.role === 'then' ? 'then' : 'now'
   const processor = test?.kind === 'control'
+  const launching = test?.kind === 'timed'
   const last = m.points.at(-1)
   return (
     <section aria-label="Measuring" className="flex flex-col gap-4">
       <div className="flex flex-wrap items-start gap-x-6 gap-y-2">
         <div className="flex-1 basis-80">
           <p className="text-2xl font-bold" role="status">
-            {m.laying ? `Preparing: ${test?.name ?? m.test}` : `${test?.name ?? m.test}, run ${m.run} of ${m.runs}`}
+            {m.waiting ? `Waiting: ${m.waiting}` : m.laying ? `Preparing: ${test?.name ?? m.test}` : `${test?.name ?? m.test}, run ${m.run} of ${m.runs}`}
           </p>
           <p className="text-secondary">
-            {m.laying ? 'Files are laid out or made ready. Nothing is measured yet.' : test && plain(test)}
+            {m.waiting ? 'It starts by itself when that has passed.' : m.laying ? 'Files are laid out or made ready. Nothing is measured yet.' : test && plain(test)}
             {m.block_bytes > 0 && ` Just now: ${bytes(m.block_bytes)}.`}
           </p>
         </div>
@@ -35,7 +36,9 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
         </button>
       </div>
       {cancel.error && <Refusal error={cancel.error} />}
-      {processor ? (
+      {launching ? (
+        <p className="sheet p-5 text-2xl">It is started on the customer’s computer, timed until it is ready, and ended again.</p>
+      ) : processor ? (
         <p className="sheet p-5 text-4xl font-bold">{Math.round(m.done * 100)} % of the work is done</p>
       ) : (
         <>

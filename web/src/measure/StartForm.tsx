@@ -1,9 +1,12 @@
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
-import type { Refused, Setup, View } from '../api/client'
+import type { Probe, Refused, Setup, View } from '../api/client'
 import { useAmendJob, useStartMeasuring } from '../api/queries'
 import { sidePath } from '../job/paths'
 import { coverOf, itself, missingRuns } from '../job/view'
+import { OnProbe } from '../probe/OnProbe'
+import { useLook } from '../probe/probe'
+import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { bytes, minutes } from '../ui/format'
 import { Refusal } from '../ui/parts'
@@ -17,6 +20,7 @@ export function StartForm({
   setup,
   sitting,
   simulated,
+  probe,
   dir,
   onDir,
 }: {
@@ -24,6 +28,8 @@ export function StartForm({
   setup: Setup
   sitting: string
   simulated: boolean
+  /** probe: measured on its computer. */
+  probe?: Probe
   dir: string
   onDir: (dir: string) => void
 }) {
@@ -42,11 +48,23 @@ export function StartForm({
       .filter((t) => picked.has(t.id))
       .map((t) => ({ test: t, cover: coverOf(view, t.id, setup.id)!, runs: count ?? missingRuns(view, t, setup.id) })),
   )
-  const readsFolder = !simulated && tests.some((t) => picked.has(t.id) && t.file_work?.op === 'read')
+  const here = !simulated && !probe
+  const readsFolder = !simulated && !probe?.simulated && tests.some((t) => picked.has(t.id) && t.file_work?.op === 'read')
   const [folder, setFolder] = useState(() => localStorage.getItem('read-folder') ?? '')
   const refused = start.error as Refused | null
   const [noFolder, setNoFolder] = useState(false)
-  const begin = () => start.run({ sitting, dir: simulated ? '' : dir, folder: readsFolder ? folder.trim() : '', tests: [...picked], runs: count ?? 0 })
+  const [mount, setMount] = useState('')
+  const seen = useLook(view.id, probe)
+  const doubts = seen.data?.doubts ?? []
+  const begin = (patient: boolean) =>
+    start.run({
+      sitting,
+      dir: here ? dir : mount,
+      folder: readsFolder ? folder.trim() : '',
+      tests: [...picked],
+      runs: count ?? 0,
+      ...(probe && { probe: probe.id, patient }),
+    })
   const toggle = (id: string) => {
     const next = new Set(picked)
     if (!next.delete(id)) next.add(id)
@@ -60,8 +78,8 @@ export function StartForm({
       className="flex flex-col gap-5"
       onSubmit={(e) => {
         e.preventDefault()
-        setNoFolder(!simulated && dir.trim() === '')
-        if (!badCount && picked.size > 0 && (simulated || dir.trim() !== '')) begin()
+        setNoFolder(here && dir.trim() === '')
+        if (!badCount && picked.size > 0 && (!here || dir.trim() !== '')) begin(false)
       }}
     >
       {allDone && (
@@ -90,7 +108,8 @@ export function StartForm({
           )
         })}
       </ul>
-      {!simulated && <Folder dir={dir} onDir={onDir} error={noFolder ? 'Pick a folder that lies on the drive.' : refused?.refusal.fields?.dir ? ' ' : undefined} />}
+      {probe && <OnProbe probe={probe} mount={mount} onMount={setMount} seen={seen} />}
+      {here && <Folder dir={dir} onDir={onDir} error={noFolder ? 'Pick a folder that lies on the drive.' : refused?.refusal.fields?.dir ? ' ' : undefined} />}
       {readsFolder && (
         <Field
           className="max-w-xl"
@@ -130,9 +149,16 @@ export function StartForm({
         )}
       </p>
       {refused && <Refusal error={refused} />}
-      <button className="btn btn-primary btn-lg self-start" disabled={start.isPending || picked.size === 0 || badCount}>
-        {start.isPending ? 'Starting …' : 'Measure'}
-      </button>
+      <div className="flex flex-wrap gap-3">
+        {doubts.length > 0 && (
+          <CommandButton of={start} tone="primary" size="lg" disabled={picked.size === 0 || badCount} onClick={() => begin(true)}>
+            Wait, then start
+          </CommandButton>
+        )}
+        <button className={`btn btn-lg ${doubts.length > 0 ? '' : 'btn-primary'}`} disabled={start.isPending || picked.size === 0 || badCount || seen.isLoading}>
+          {start.isPending ? 'Starting …' : doubts.length > 0 ? 'Measure anyway' : 'Measure'}
+        </button>
+      </div>
     </form>
   )
 }

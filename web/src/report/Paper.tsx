@@ -5,60 +5,76 @@ import { SideMark, Simulated } from '../ui/parts'
 
 type Figure = Schemas['Figure']
 
+/** Label says a word that stands around the report, in its language. */
+type Label = (name: string) => string
+
 /** Paper is the report as the customer reads it, on the screen and on two sheets at most. */
 export function Paper({ doc }: { doc: Document }) {
+  const l = (name: string) => doc.labels[name] ?? name
+  const computer = doc.computer || l('computer')
   return (
-    <article className="mx-auto w-full max-w-4xl min-w-0 border border-base-300 bg-base-100 p-4 sm:p-6 md:p-12 print:max-w-none print:border-0 print:p-0">
+    <article lang={doc.lang} className="mx-auto w-full max-w-4xl min-w-0 border border-base-300 bg-base-100 p-4 sm:p-6 md:p-12 print:max-w-none print:border-0 print:p-0">
+      {doc.shop.name && (
+        <p className="pb-3 text-sm whitespace-pre-line" dir="auto">
+          <strong>{doc.shop.name}</strong>
+          {doc.shop.address && <span className="block text-secondary">{doc.shop.address}</span>}
+        </p>
+      )}
       <header className="flex flex-wrap items-baseline justify-between gap-x-6 border-b-2 border-base-content pb-3">
-        <p className="font-bold">
-          {doc.computer || 'The computer'}
-          {doc.customer && <span className="font-normal"> of {doc.customer}</span>}
+        <p className="font-bold" dir="auto">
+          {doc.customer ? l('of').replace('{computer}', computer).replace('{customer}', doc.customer) : computer}
         </p>
         <p className="text-secondary">
-          Job {doc.number}
-          {doc.issued ? `, ${day(doc.issued)}` : ', draft'} {doc.simulated && <Simulated small />}
+          {l('job').replace('{number}', doc.number)}, {doc.issued ? day(doc.issued) : l('draft')}
+          {doc.revision > 1 && `, ${l('revision').replace('{n}', String(doc.revision))}`} {doc.simulated && <Simulated small>{l('simulated')}</Simulated>}
         </p>
       </header>
 
       <h1 className="pt-6 text-4xl leading-tight font-bold tracking-tight print:pt-4 print:text-3xl">{doc.headline}</h1>
       <p className="pt-2 text-xl">{doc.lead}</p>
       {doc.week && <p className="pt-1 text-xl">{doc.week}</p>}
+      {doc.reasons.map((r) => (
+        <p key={r} className="pt-1">
+          {r}
+        </p>
+      ))}
 
       {doc.waiting.length > 0 && (
-        <Part title="Waiting">
+        <Part title={l('waiting')}>
           {doc.waiting.map((f) => (
-            <Lane key={f.name} figure={f} />
+            <Lane key={f.name} figure={f} label={l} />
           ))}
           {doc.share && <p className="pt-2">{doc.share}</p>}
         </Part>
       )}
 
-      <Part title="What was done">
+      <Part title={l('done')}>
         <ul className="ml-5 list-disc">
           {doc.done.map((d) => (
             <li key={d}>{d}</li>
           ))}
         </ul>
+        {doc.price && <p className="pt-1">{doc.price}</p>}
       </Part>
 
       {doc.drive.length > 0 && (
-        <Part title="The drive itself">
-          <p className="pb-2 text-secondary">What the drive can do by itself. It does not say how much faster the computer feels.</p>
-          <div className="overflow-x-auto print:overflow-visible" role="group" aria-label="The drive’s figures" tabIndex={0}>
+        <Part title={l('drive')}>
+          <p className="pb-2 text-secondary">{l('drive-note')}</p>
+          <div className="overflow-x-auto print:overflow-visible" role="group" aria-label={l('drive')} tabIndex={0}>
           <table className="w-full [&_td]:pl-3 [&_th]:pl-3 [&_:is(td,th):first-child]:pl-0">
             <thead>
               <tr className="border-b border-base-content text-left">
                 <th scope="col" className="py-1 font-semibold">
-                  Test
+                  {l('test')}
                 </th>
                 <th scope="col" className="py-1 text-right font-semibold text-then">
-                  Then
+                  {l('then')}
                 </th>
                 <th scope="col" className="py-1 text-right font-semibold text-now">
-                  Now
+                  {l('now')}
                 </th>
                 <th scope="col" className="py-1 text-right font-semibold">
-                  Factor
+                  {l('factor')}
                 </th>
               </tr>
             </thead>
@@ -67,13 +83,13 @@ export function Paper({ doc }: { doc: Document }) {
                 <tr key={f.name} className="border-b border-base-300">
                   <th scope="row" className="py-1.5 text-left font-normal">
                     {f.name}
-                    <Notes of={f} />
+                    <Notes of={f} label={l} />
                   </th>
                   <td className="py-1.5 text-right whitespace-nowrap">{f.words.then || '–'}</td>
                   <td className="py-1.5 text-right whitespace-nowrap">{f.words.now || '–'}</td>
                   <td className="py-1.5 text-right">
                     <strong>{f.words.main}</strong>
-                    {f.words.range && <span className="block text-sm text-secondary">{f.words.range}</span>}
+                    {f.words.range && <span className="block text-sm text-secondary">{l('confidence').replace('{range}', f.words.range)}</span>}
                   </td>
                 </tr>
               ))}
@@ -84,16 +100,16 @@ export function Paper({ doc }: { doc: Document }) {
       )}
 
       {(doc.other?.length ?? 0) > 0 && (
-        <Part title="Also noted">
+        <Part title={l('other')}>
           <dl className="grid grid-cols-[1fr_auto_auto] gap-x-8 gap-y-1">
             {doc.other.map((f) => (
               <div key={f.name} className="contents">
                 <dt>
                   {f.name}
-                  <Notes of={f} />
+                  <Notes of={f} label={l} />
                 </dt>
-                <dd>{f.words.then ? `Then ${f.words.then}` : '–'}</dd>
-                <dd>{f.words.now ? `Now ${f.words.now}` : '–'}</dd>
+                <dd>{f.words.then ? `${l('then')} ${f.words.then}` : '–'}</dd>
+                <dd>{f.words.now ? `${l('now')} ${f.words.now}` : '–'}</dd>
               </div>
             ))}
           </dl>
@@ -101,7 +117,7 @@ export function Paper({ doc }: { doc: Document }) {
       )}
 
       {doc.caveats.length > 0 && (
-        <Part title="To bear in mind">
+        <Part title={l('caveats')}>
           <ol className="ml-5 list-decimal">
             {doc.caveats.map((c) => (
               <li key={c.title + c.detail + c.lines.join()} className="pb-1">
@@ -113,7 +129,7 @@ export function Paper({ doc }: { doc: Document }) {
         </Part>
       )}
 
-      <Part title="How it was measured">
+      <Part title={l('how')}>
         <ul className="ml-5 list-disc text-sm">
           {doc.how.map((h) => (
             <li key={h}>{h}</li>
@@ -134,17 +150,17 @@ function Part({ title, children }: { title: string; children: ReactNode }) {
 }
 
 /** Notes are the numbers of the caveats that touch a figure. */
-function Notes({ of }: { of: Figure }) {
+function Notes({ of, label }: { of: Figure; label: Label }) {
   if (of.notes.length === 0) return null
   return (
-    <sup className="ml-0.5 text-secondary" aria-label={`see ${of.notes.join(', ')} under To bear in mind`}>
+    <sup className="ml-0.5 text-secondary" aria-label={label('see').replace('{numbers}', of.notes.join(', '))}>
       {of.notes.join(' ')}
     </sup>
   )
 }
 
 /** Lane shows a wait on both sides as two lengths on one scale. */
-function Lane({ figure: f }: { figure: Figure }) {
+function Lane({ figure: f, label: l }: { figure: Figure; label: Label }) {
   const most = Math.max(f.then ?? 0, f.now ?? 0)
   const length = (v: number | null) => `${most > 0 && v ? (v / most) * 100 : 0}%`
   return (
@@ -152,7 +168,7 @@ function Lane({ figure: f }: { figure: Figure }) {
       <p className="flex flex-wrap items-baseline justify-between gap-x-4">
         <span className="font-semibold">
           {f.name}
-          <Notes of={f} />
+          <Notes of={f} label={l} />
         </span>
         <span>
           <strong className="text-xl">{f.words.main}</strong>
@@ -161,8 +177,8 @@ function Lane({ figure: f }: { figure: Figure }) {
       </p>
       {(['then', 'now'] as const).map((side) => (
         <div key={side} className="mt-1 flex items-center gap-3">
-          <span className={`flex w-16 items-center gap-1.5 font-semibold ${side === 'then' ? 'text-then' : 'text-now'}`}>
-            <SideMark side={side} /> {side === 'then' ? 'Then' : 'Now'}
+          <span className={`flex w-20 items-center gap-1.5 font-semibold ${side === 'then' ? 'text-then' : 'text-now'}`}>
+            <SideMark side={side} /> {l(side)}
           </span>
           <svg className="h-6 w-0 min-w-0 flex-1" aria-hidden>
             <rect width={length(f[side])} height="100%" rx="2" className={side === 'then' ? 'fill-then' : 'fill-now'} />
@@ -171,9 +187,7 @@ function Lane({ figure: f }: { figure: Figure }) {
         </div>
       ))}
       {f.words.range && (
-        <p className="pt-1 text-sm text-secondary">
-          With 95 % confidence {f.words.range}.
-        </p>
+        <p className="pt-1 text-sm text-secondary">{l('confidence').replace('{range}', f.words.range)}</p>
       )}
     </div>
   )

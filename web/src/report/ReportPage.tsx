@@ -1,6 +1,7 @@
-import { Printer, Stamp } from 'lucide-react'
+import { Download, Printer, Stamp } from 'lucide-react'
 import { useMemo, useState } from 'react'
-import { useIssueReport, useReport } from '../api/queries'
+import { useSearchParams } from 'react-router'
+import { useIssueReport, useReport, type Lang } from '../api/queries'
 import { Gate } from '../job/Gate'
 import { useView } from '../job/JobFrame'
 import { NextPanel } from '../job/NextPanel'
@@ -12,11 +13,14 @@ import { Query, Refusal } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { Answers } from './Answers'
 import { Paper } from './Paper'
+import { Share } from './Share'
 
 /** ReportPage is the customer's report, a draft until it is issued, then frozen; and the way out of the shop. */
 export function ReportPage() {
   const view = useView()
-  const report = useReport(view.id)
+  const [params, setParams] = useSearchParams()
+  const lang: Lang = params.get('lang') === 'de' ? 'de' : 'en'
+  const report = useReport(view.id, lang)
   return (
     <div className="flex flex-col gap-4 print:block">
       <div className="no-print contents">
@@ -24,9 +28,10 @@ export function ReportPage() {
         <NextPanel view={view} page="report" />
       </div>
       <Query of={report} what="the report">
-        {(r) => <Sheet job={view.id} of={r} />}
+        {(r) => <Sheet job={view.id} of={r} lang={lang} onLang={(l) => setParams(l === 'en' ? {} : { lang: l }, { replace: true })} />}
       </Query>
       <div className="no-print flex flex-col gap-5">
+        {report.data?.issued && <Share job={view.id} />}
         <StepList view={view} when="back" />
         <Gate view={view} name="handed-back">
           <Answers key={view.revision} view={view} />
@@ -38,7 +43,39 @@ export function ReportPage() {
 
 type Reports = NonNullable<ReturnType<typeof useReport>['data']>
 
-function Sheet({ job, of: { draft: current, issued } }: { job: string; of: Reports }) {
+const languages = [
+  { value: 'en', label: 'English' },
+  { value: 'de', label: 'German' },
+]
+
+const forms = { pdf: 'PDF', html: 'Web page', txt: 'Text', png: 'Picture', csv: 'Table' }
+
+/** Files are the forms in which the report is sent or kept. */
+function Files({ job, draft, lang }: { job: string; draft: boolean; lang: Lang }) {
+  const of = draft ? `&draft=1&lang=${lang}` : ''
+  return (
+    <details className="dropdown dropdown-end">
+      <summary className="btn">
+        <Download size={16} aria-hidden /> Save as
+      </summary>
+      <div className="dropdown-content sheet z-10 flex w-52 flex-col gap-1 bg-base-100 p-2 shadow">
+        {Object.entries(forms).map(([form, name]) => (
+          <a key={form} className="btn btn-ghost btn-sm justify-start" href={`/api/jobs/${job}/report/file?form=${form}${of}`} download>
+            {name}
+          </a>
+        ))}
+        <a className="btn btn-ghost btn-sm justify-start" href={`/api/jobs/${job}/report/file?form=pdf&length=one${of}`} download>
+          PDF, one page
+        </a>
+        <a className="btn btn-ghost btn-sm justify-start" href={`/api/jobs/${job}/report/file?form=pdf&length=full${of}`} download>
+          PDF with all runs
+        </a>
+      </div>
+    </details>
+  )
+}
+
+function Sheet({ job, of: { draft: current, issued }, lang, onLang }: { job: string; of: Reports; lang: Lang; onLang: (lang: Lang) => void }) {
   const issue = useIssueReport(job)
   const [draft, setDraft] = useState(false)
   useShortcuts(useMemo(() => [{ key: 'p', label: 'Print', run: () => window.print() }], []))
@@ -53,10 +90,23 @@ function Sheet({ job, of: { draft: current, issued } }: { job: string; of: Repor
           </button>
         )}
         {(!issued || draft) && (
-          <CommandButton of={issue} onClick={() => issue.run(undefined, () => setDraft(false))}>
+          <CommandButton of={issue} onClick={() => issue.run(lang, () => setDraft(false))}>
             <Stamp size={16} aria-hidden /> Issue it
           </CommandButton>
         )}
+        {(!issued || draft) && (
+          <label className="flex items-center gap-2">
+            <span className="sr-only">Language of the report</span>
+            <select className="select w-32" value={lang} onChange={(e) => onLang(e.target.value as Lang)}>
+              {languages.map((l) => (
+                <option key={l.value} value={l.value}>
+                  {l.label}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        <Files job={job} draft={!issued || draft} lang={lang} />
         <button type="button" className="btn btn-primary" onClick={() => window.print()}>
           <Printer size={16} aria-hidden /> Print
         </button>

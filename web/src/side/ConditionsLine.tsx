@@ -3,6 +3,7 @@ import type { Conditions, Setup, View } from '../api/client'
 import { client, data } from '../api/client'
 import { useAmendSitting, useForgetEvent, useNoteEvent, useSit } from '../api/queries'
 import { conditionsInWords, lastSitting, simulatedOn, unknownConditions } from '../job/view'
+import { look, useProbeOn } from '../probe/probe'
 import { CommandButton } from '../ui/CommandButton'
 import { Refusal } from '../ui/parts'
 import { Undo } from '../ui/Undo'
@@ -28,6 +29,7 @@ export function ConditionsLine({ view, setup }: { view: View; setup: Setup }) {
   const sit = useSit(view.id)
   const amend = useAmendSitting(view.id)
   const sitting = lastSitting(view, setup.id)
+  const probe = useProbeOn(view, setup.id)
   const here = !simulatedOn(view, setup)
   const earlier = earlierConditions(view)
   const done = () => setForm(undefined)
@@ -36,8 +38,13 @@ export function ConditionsLine({ view, setup }: { view: View; setup: Setup }) {
     setLooking(true)
     setFailed(undefined)
     try {
-      const seen = await data(client.GET('/api/conditions', { params: { query: { dir: measuredDir() } } }))
-      begin({ ...earlier, ...seen })
+      if (probe) {
+        const seen = await look(view.id, probe.id)
+        begin({ ...earlier, ...seen.conditions })
+      } else {
+        const seen = await data(client.GET('/api/conditions', { params: { query: { dir: measuredDir() } } }))
+        begin({ ...earlier, ...seen })
+      }
     } catch (e) {
       setFailed(e)
     }
@@ -66,7 +73,7 @@ export function ConditionsLine({ view, setup }: { view: View; setup: Setup }) {
                 Same as last time
               </CommandButton>
             )}
-            {here && (
+            {(here || probe) && (
               <CommandButton of={{ isPending: looking || sit.isPending }} size="sm" tone={earlier ? 'plain' : 'primary'} onClick={() => void detect()}>
                 Detect automatically
               </CommandButton>
@@ -95,7 +102,7 @@ export function ConditionsLine({ view, setup }: { view: View; setup: Setup }) {
         />
       )}
       {form === 'new' && (
-        <ConditionsForm start={earlier} here={here} dir={measuredDir()} verb="Save and continue" error={sit.error} busy={sit.isPending} onDone={(conditions) => sit.run({ setup: setup.id, conditions }, done)} />
+        <ConditionsForm start={earlier} here={here && !probe} dir={measuredDir()} verb="Save and continue" error={sit.error} busy={sit.isPending} onDone={(conditions) => sit.run({ setup: setup.id, conditions }, done)} />
       )}
     </section>
   )

@@ -4,6 +4,8 @@ import { Gate } from '../job/Gate'
 import { useView } from '../job/JobFrame'
 import { NextPanel } from '../job/NextPanel'
 import { driveName, driveOf, setupAs, setupName, setupOf, simulatedOn } from '../job/view'
+import { ProbeLine } from '../probe/ProbeLine'
+import { Checks } from '../swap/Checks'
 import { StepList } from '../swap/StepList'
 import { Heading } from '../ui/Heading'
 import { Empty, SideMark, Simulated } from '../ui/parts'
@@ -56,6 +58,8 @@ function Side({ view, setup, page, trial }: { view: View; setup: Setup; page: 't
         {simulatedOn(view, setup) && <Simulated small />}
       </div>
       <NextPanel view={view} page={page} />
+      <ProbeLine view={view} setup={setup} />
+      {setup.role === 'now' && <Checks job={view.id} setup={setup.id} view={view} />}
       <ConditionsLine key={setup.id} view={view} setup={setup} />
       <TestList view={view} setup={setup} />
       <Budget view={view} setup={setup} />

@@ -1,12 +1,15 @@
+import { useState } from 'react'
 import type { Setup, View } from '../api/client'
 import { useTakeSitting } from '../api/queries'
 import { conditionsInWords, setupName } from '../job/view'
 import { time } from '../ui/format'
+import { CommandButton } from '../ui/CommandButton'
 import { Refusal } from '../ui/parts'
 
 /** Sittings lists a setup's stretches of measuring with what was so in each, and takes in a probe's file as one more. */
 export function Sittings({ view, setup }: { view: View; setup: Setup }) {
   const take = useTakeSitting(view.id)
+  const [file, setFile] = useState<File>()
   const list = view.job.sittings.filter((s) => s.setup === setup.id)
   return (
     <div className="flex flex-wrap items-start gap-x-6 gap-y-2">
@@ -33,11 +36,21 @@ export function Sittings({ view, setup }: { view: View; setup: Setup }) {
           onChange={(e) => {
             const chosen = e.target.files?.[0]
             e.target.value = ''
+            setFile(chosen)
             if (chosen) take.run({ setup: setup.id, file: chosen })
           }}
         />
       </label>
-      {take.error && <Refusal error={take.error} />}
+      {take.error && (
+        <div className="basis-full">
+          <Refusal error={take.error} />
+          {take.error.doubtful && file && (
+            <CommandButton of={take} size="sm" className="mt-2" onClick={() => take.run({ setup: setup.id, file, sure: true })}>
+              Import it as another computer’s
+            </CommandButton>
+          )}
+        </div>
+      )}
     </div>
   )
 }

@@ -6,6 +6,8 @@ import { closerPath, measurePath, videoPath } from '../job/paths'
 import { byHand, coverOf, missingRuns, reasonAside, runsOf } from '../job/view'
 import { RunTable } from '../ledger/RunTable'
 import { plain } from '../measure/words'
+import { LaunchForm } from '../probe/LaunchForm'
+import { useProbeOn } from '../probe/probe'
 import { OpenTimer } from '../timer/OpenTimer'
 import { bytes, figure } from '../ui/format'
 import { CannotForm, EnterValue } from './EnterValue'
@@ -49,6 +51,7 @@ export function TestList({ view, setup }: { view: View; setup: Setup }) {
 function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test; setup: Setup; open: boolean; onToggle: () => void }) {
   const cover = coverOf(view, test.id, setup.id)
   const row = useRef<HTMLDivElement>(null)
+  const probe = useProbeOn(view, setup.id)
   useEffect(() => {
     if (open) row.current?.scrollIntoView?.({ block: 'nearest' })
   }, [open])
@@ -91,6 +94,7 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
           {missing > 0 && cover.hint && <p className="font-semibold">{cover.hint}</p>}
           <p className="text-sm text-secondary">{parameters(view, test)}</p>
           {!test.retired && !cover.cannot && test.kind !== 'drive' && <EnterValue view={view} test={test} setup={setup} onKept={() => missing === 1 && onToggle()} />}
+          {launchable(view, test) && probe && <LaunchForm key={probe.id} view={view} test={test} setup={setup} probe={probe} />}
           <RunTable view={view} test={test} runs={runsOf(view, test.id, setup.id)} side={side} title="Runs" />
           <div className="flex flex-wrap items-start gap-2">
             {byHand(view, test) && !test.retired && (
@@ -110,6 +114,9 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
     </div>
   )
 }
+
+/** launchable tells whether a test is the launch of a program in one piece, which a probe can time. */
+const launchable = (v: View, t: Test) => byHand(v, t) && t.kind === 'timed' && !t.retired && !t.start_kind && !t.phases?.length
 
 /** Begin is the one button of a row. */
 function Begin({ view, test, setup, missing, automatic, open, onType }: { view: View; test: Test; setup: Setup; missing: number; automatic: boolean; open: boolean; onType: () => void }): ReactNode {

@@ -3,9 +3,11 @@ import { InUse } from '../intake/Drives'
 import { useView } from '../job/JobFrame'
 import { NextPanel } from '../job/NextPanel'
 import { driveName, driveOf, setupAs } from '../job/view'
+import { ProbeLine } from '../probe/ProbeLine'
 import { Choice } from '../ui/Choice'
 import { Heading } from '../ui/Heading'
 import { Refusal, SideMark } from '../ui/parts'
+import { Fit } from './Fit'
 import { StepList } from './StepList'
 import { Work } from './Work'
 
@@ -24,6 +26,8 @@ export function SwapStation() {
         </p>
       </div>
       <NextPanel view={view} page="swap" />
+      <ProbeLine view={view} />
+      <Fit job={view.id} />
       <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
         <StepList view={view} when="swap" />
         <div className="flex flex-col gap-6">

@@ -3,12 +3,12 @@ import type { ReactNode } from 'react'
 import { refusalOf } from '../api/client'
 
 /** Simulated marks what did not come from a real computer. */
-export function Simulated({ small }: { small?: boolean }) {
+export function Simulated({ small, children = 'simulated' }: { small?: boolean; children?: ReactNode }) {
   return (
     <span
       className={`inline-flex items-center gap-1 rounded-sm border border-dashed border-accent px-1.5 font-semibold tracking-normal text-accent ${small ? 'text-xs' : 'text-sm'}`}
     >
-      <FlaskConical size={small ? 12 : 14} aria-hidden /> simulated
+      <FlaskConical size={small ? 12 : 14} aria-hidden /> {children}
     </span>
   )
 }

@@ -1,0 +1,385 @@
+package measuring
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"regexp"
+	"strings"
+
+	"nowthen/bench"
+	"nowthen/core/catalogue"
+	"nowthen/core/job"
+	"nowthen/core/jobfile"
+	"nowthen/core/order"
+	"nowthen/core/plan"
+	"nowthen/core/round"
+	"nowthen/store"
+)
+
+// Probes are the probes on whose computers rounds can be run.
+type Probes interface {
+	// Give gives a probe an order, within the change of the context; Wake lets it look.
+	Give(ctx context.Context, jobID, id string, o order.Order) error
+	Wake(id string)
+	// Withdraw takes an order back, and tells whether the probe will say how it ended.
+	Withdraw(ctx context.Context, id, orderID string) (answers bool, err error)
+	// Ordered is what a probe has to measure, or nil.
+	Ordered(ctx context.Context, id string) (*order.Order, error)
+	// At says which simulated computer a probe's is ("" for a real one), in which setup it is
+	// now, and where the drive under test is mounted; "" where that is not known.
+	At(ctx context.Context, jobID, id string) (simulated, setup, mount string, err error)
+}
+
+// On says by which probes rounds can be run on other computers.
+func (x *Rounds) On(p Probes) { x.probes = p }
+
+// measureThere gives a probe a round. Rounds on several computers do not disturb each other.
+func (x *Rounds) measureThere(ctx context.Context, jobID string, j *job.Job, s *job.Sitting, in MeasureRequest) (*Measuring, error) {
+	if x.probes == nil {
+		return nil, bench.Missingf("There is no such probe in this job.")
+	}
+	name, setup, mount, err := x.probes.At(ctx, jobID, in.Probe)
+	if err != nil {
+		return nil, err
+	}
+	if setup != s.Setup {
+		return nil, otherDrive()
+	}
+	if in.Dir == "" {
+		in.Dir = mount
+	}
+	w, err := planWork(j, s.Setup, in, name != "")
+	if err != nil {
+		return nil, err
+	}
+	o := order.Order{ID: bench.NewID(), Kind: order.Measure, Sitting: s.ID, Tests: w.tests, Wanted: w.runs, Dir: in.Dir, Folder: in.Folder, Patient: in.Patient,
+		Seed: seed(j.Head.Number, s.Setup, len(j.Runs))}
+	if name != "" {
+		o.Folder = simulatedFolder
+	}
+	if rated := j.Drive(j.Setup(s.Setup).Drive).Rated; rated != nil {
+		o.MaxTempC = rated.MaxTempC
+	}
+	return x.give(ctx, o, Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Dir: in.Dir, Simulated: name != "", State: Running, Probe: in.Probe, LeftS: w.left})
+}
+
+// give gives an order to its probe, and notes the round.
+func (x *Rounds) give(ctx context.Context, o order.Order, m Measuring) (*Measuring, error) {
+	r := there(&o, m)
+	for _, n := range o.Wanted {
+		r.state.Of += n
+	}
+	x.mu.Lock()
+	before := x.last[m.Job]
+	if before.runs() {
+		x.mu.Unlock()
+		c := bench.Conflictf("A round of this job is running already.")
+		c.Kept, c.Do = "The one that runs goes on.", "Wait for it, or cancel it first."
+		return nil, c
+	}
+	x.last[m.Job] = r
+	x.mu.Unlock()
+	begun := r.snapshot()
+	err := x.jobs.Write(ctx, func(ctx context.Context) error {
+		if err := x.probes.Give(ctx, m.Job, m.Probe, o); err != nil {
+			return err
+		}
+		return x.note(ctx, r)
+	})
+	if err != nil {
+		x.mu.Lock()
+		if before != nil {
+			x.last[m.Job] = before
+		} else {
+			delete(x.last, m.Job)
+		}
+		x.mu.Unlock()
+		return nil, err
+	}
+	x.probes.Wake(m.Probe)
+	x.tell(r)
+	return begun, nil
+}
+
+// LaunchRequest asks for launches of a program on a probe's computer.
+type LaunchRequest struct {
+	Test    string `json:"test"`
+	Sitting string `json:"sitting"`
+	Probe   string `json:"probe"`
+	// Runs is how often; 0 means as often as runs are missing.
+	Runs    int      `json:"runs"`
+	Program string   `json:"program"`
+	Args    []string `json:"args"`
+	Until   string   `json:"until"`
+	Cold    bool     `json:"cold"`
+}
+
+// Bounds of what is launched.
+const (
+	maxProgram = 4096
+	maxArgs    = 100
+	// launchSeconds is about how long one launch takes, with its end.
+	launchSeconds = 30.0
+)
+
+// Launch lets a probe time the launches of a program for a test. Program and sign are kept with
+// the test, for the other side.
+func (x *Rounds) Launch(ctx context.Context, jobID string, in LaunchRequest) (*Measuring, error) {
+	in.Program, in.Until = strings.TrimSpace(in.Program), strings.TrimSpace(in.Until)
+	f := bench.Fields{}
+	f.Check(in.Program != "" && len(in.Program) <= maxProgram, "program", "Name the program: its path, or its name where the system finds it.")
+	f.Check(launchable.MatchString(in.Until), "until", "Say by what it is ready: exit, line:TEXT, file:PATH, port:NUMBER, window, window:TITLE or quiet.")
+	f.Check(len(in.Args) <= maxArgs, "args", fmt.Sprintf("Up to %d arguments are taken.", maxArgs))
+	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs", fmt.Sprintf("A program is launched between 1 and %d times in a round.", bench.MaxRuns))
+	for _, a := range in.Args {
+		f.Check(len(a) <= maxProgram, "args", "An argument is longer than a command line takes.")
+	}
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	snap, err := x.jobs.Expect(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	j := snap.Job
+	s, t := j.Sitting(in.Sitting), j.Test(in.Test)
+	switch {
+	case s == nil:
+		return nil, bench.Missingf("There is no sitting %q in this job.", in.Sitting)
+	case t == nil:
+		return nil, bench.Missingf("There is no test %q in this job.", in.Test)
+	case t.Kind != job.Timed || t.Unit != "s" || catalogue.IsStart(t) || len(t.Phases) > 0:
+		return nil, bench.Invalidf("%s is no launch of a program in one piece; time it by hand.", t.Name)
+	case x.probes == nil:
+		return nil, bench.Missingf("There is no such probe in this job.")
+	}
+	name, setup, _, err := x.probes.At(ctx, jobID, in.Probe)
+	if err != nil {
+		return nil, err
+	}
+	if setup != s.Setup {
+		return nil, otherDrive()
+	}
+	n := in.Runs
+	for _, c := range plan.Of(j).Coverage(s.Setup) {
+		if n == 0 && c.Test == t.ID {
+			n = max(1, c.Missing())
+		}
+	}
+	wanted := job.Launch{Program: in.Program, Args: in.Args, Until: in.Until, Cold: in.Cold}
+	if _, err := x.jobs.Change(store.Beside(ctx), jobID, func(_ context.Context, j *job.Job) error {
+		j.Test(in.Test).Launch = &wanted
+		return nil
+	}); err != nil {
+		return nil, err
+	}
+	test := *t
+	test.Launch = &wanted
+	o := order.Order{ID: bench.NewID(), Kind: order.Launch, Sitting: s.ID, Tests: []job.Test{test}, Wanted: []int{max(n, 1)}, Seed: seed(j.Head.Number, t.ID, s.Setup, len(j.RunsOf(t.ID, s.Setup)))}
+	return x.give(ctx, o, Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Simulated: name != "", State: Running, Probe: in.Probe, LeftS: float64(max(n, 1)) * launchSeconds})
+}
+
+// launchable are signs as they are written; the probe reads them whole.
+var launchable = regexp.MustCompile(`^(exit|quiet|window|window:[^\n]+|line:[^\n]+|file:[^\n]+|port:[0-9]{1,5})$`)
+
+// otherDrive refuses to measure a side whose drive is not in the computer.
+func otherDrive() error {
+	c := bench.Conflictf("The drive that is in the computer now is not the one of this side.")
+	c.Kept, c.Do = "Nothing was measured.", "Measure on the side whose drive is in it, or note on this side's drive what the probe tells."
+	return c
+}
+
+// there is a round on a probe's computer, by its order.
+func there(o *order.Order, m Measuring) *running {
+	r := &running{id: o.ID, cancel: func() {}, ended: make(chan struct{}), state: m, steps: round.Steps(o.Tests, o.Wanted)}
+	r.begin(r.steps[min(o.Skip, len(r.steps)-1)])
+	return r
+}
+
+// resume goes on with a round on a probe's computer that ran when this program ended: the
+// probe goes on all the same. It tells whether the probe still has the order.
+func (x *Rounds) resume(ctx context.Context, id string, m Measuring) (bool, error) {
+	if m.Probe == "" || x.probes == nil {
+		return false, nil
+	}
+	o, err := x.probes.Ordered(ctx, m.Probe)
+	if errors.Is(err, store.ErrNotFound) {
+		return false, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	if o == nil || o.ID != id {
+		return false, nil
+	}
+	m.Points = []LivePoint{}
+	r := there(o, m)
+	x.mu.Lock()
+	x.last[m.Job] = r
+	x.mu.Unlock()
+	return true, nil
+}
+
+// ordered returns the round of a job that is an order's, or nil.
+func (x *Rounds) ordered(jobID, orderID string) *running {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	if r := x.last[jobID]; r != nil && r.steps != nil && r.id == orderID {
+		return r
+	}
+	return nil
+}
+
+// Progressed hears how far a probe is.
+func (x *Rounds) Progressed(jobID string, p order.Progress) {
+	r := x.ordered(jobID, p.Order)
+	if !r.runs() || p.Step < 0 || p.Step >= len(r.steps) {
+		return
+	}
+	step := r.steps[p.Step]
+	r.mu.Lock()
+	other := r.state.Test != step.Test.ID || r.state.Run != step.Run || r.at != p.Step
+	r.at = p.Step
+	r.mu.Unlock()
+	if other {
+		r.begin(step)
+	}
+	left := 0.0
+	for _, s := range r.steps[p.Step:] {
+		left += round.Seconds(s.Test)
+	}
+	r.mu.Lock()
+	waits := p.Waiting != "" || r.state.Waiting != ""
+	r.state.Waiting = p.Waiting
+	r.mu.Unlock()
+	if p.Waiting == "" && r.progress(step.Test, left, p.Engine()) || waits {
+		x.tell(r)
+	}
+}
+
+// errThere says that a run is in the job already.
+var errThere = errors.New("the run is there already")
+
+// Finished keeps a run of a probe, whether its round still runs or not, and does along with
+// it what goes along. One that is there already is kept once.
+func (x *Rounds) Finished(ctx context.Context, jobID string, res order.Result, along func(context.Context) error) error {
+	run, r := res.Run, x.ordered(jobID, res.Order)
+	counted := false
+	_, err := x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		if j.Run(run.ID) != nil {
+			return errThere
+		}
+		t := j.Test(run.Test)
+		if t == nil {
+			return bench.Missingf("There is no test %q in this job.", run.Test)
+		}
+		if err := checkRun(t, &run); err != nil {
+			return err
+		}
+		if err := bench.AddRun(j, run, x.jobs.Now()); err != nil {
+			return err
+		}
+		if err := along(ctx); err != nil {
+			return err
+		}
+		if r == nil {
+			return nil
+		}
+		if run.Kept() {
+			counted = true
+			r.count(1)
+		}
+		return x.note(ctx, r)
+	})
+	switch {
+	case errors.Is(err, errThere):
+		return x.jobs.Write(ctx, along)
+	case err != nil && counted:
+		r.count(-1)
+	}
+	if err == nil && r != nil {
+		x.tell(r)
+	}
+	return err
+}
+
+// count notes further runs that are on disk.
+func (r *running) count(n int) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.state.Kept += n
+}
+
+// maxID is how long the id of a run is at most.
+const maxID = 64
+
+// checkRun refuses what no probe measures. What comes in from another computer is read as
+// strictly as a file.
+func checkRun(t *job.Test, run *job.Run) error {
+	if run.ID == "" || len(run.ID) > maxID {
+		return bench.Invalidf("A run has an id of up to %d characters.", maxID)
+	}
+	if run.Method != job.Automatic {
+		return bench.Invalidf("A probe measures by itself; %q is no way in which it does.", run.Method)
+	}
+	data, err := jobfile.WriteSitting(&jobfile.SittingFile{Probe: jobfile.Probe{Engine: run.Engine}, Tests: []job.Test{*t}, Runs: []job.Run{*run}})
+	if err == nil {
+		_, err = jobfile.ReadSitting("the run", data)
+	}
+	var refused *jobfile.Refusal
+	if errors.As(err, &refused) {
+		return bench.FileRefusal(refused)
+	}
+	if err != nil {
+		return bench.Invalidf("The run cannot be read: %v.", err)
+	}
+	run.By, run.Video, run.Given, run.Bound = "", nil, "", ""
+	return nil
+}
+
+// Ended hears how a probe's order ended.
+func (x *Rounds) Ended(ctx context.Context, jobID string, e order.Ended) error {
+	r := x.ordered(jobID, e.Order)
+	if !r.runs() {
+		return nil
+	}
+	r.end(e)
+	err := x.note(context.WithoutCancel(ctx), r)
+	x.tell(r)
+	return err
+}
+
+// end notes how a round on a probe's computer ended.
+func (r *running) end(e order.Ended) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.state.State != Running {
+		return
+	}
+	r.state.Laying, r.state.Waiting, r.state.LeftS, r.state.Cleared = false, "", 0, e.Cleared
+	switch e.State {
+	case order.Done:
+		r.state.State = Done
+	case order.Cancelled:
+		r.state.State = Cancelled
+	default:
+		r.state.State = Failed
+		r.state.Refusal = measuringRefusal(errors.New(e.Error), r.state.Kept)
+	}
+	close(r.ended)
+}
+
+// withdraw takes the order of a round back from its probe.
+func (x *Rounds) withdraw(ctx context.Context, r *running) error {
+	m := r.snapshot()
+	answers, err := x.probes.Withdraw(ctx, m.Probe, r.id)
+	if err != nil {
+		return fmt.Errorf("taking the order back: %w", err)
+	}
+	if answers {
+		return nil
+	}
+	// It is away. What it has finished comes when it is back.
+	return x.Ended(ctx, m.Job, order.Ended{Order: r.id, State: order.Cancelled})
+}

@@ -1,0 +1,183 @@
+package probes
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/base64"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"math/big"
+	"strings"
+	"time"
+
+	"nowthen/bench"
+	"nowthen/core/order"
+	"nowthen/store"
+)
+
+const (
+	// letters of a code: none looks like another, or like a digit.
+	letters    = "ABCDEFGHJKMNPRSTUVWXYZ"
+	codeLength = 8
+	// goodFor is how long a code is good.
+	goodFor = 15 * time.Minute
+	// tries with wrong codes are at most so many in that time, over all callers: a code has
+	// 22 to the 8 forms.
+	tries = 60
+)
+
+// Pairing is a code by which one probe may join a job.
+type Pairing struct {
+	Code  string    `json:"code"`
+	Until time.Time `json:"until"`
+}
+
+// newCode returns a code of eight letters in two groups.
+func newCode() string {
+	b := make([]byte, codeLength)
+	for i := range b {
+		n, _ := rand.Int(rand.Reader, big.NewInt(int64(len(letters)))) // never fails (crypto/rand)
+		b[i] = letters[n.Int64()]
+	}
+	return string(b[:codeLength/2]) + "-" + string(b[codeLength/2:])
+}
+
+// hashed is what the store keeps of a code or a token: who reads the database joins nothing.
+func hashed(secret string) string {
+	sum := sha256.Sum256([]byte(secret))
+	return hex.EncodeToString(sum[:])
+}
+
+// plain is a code as it is compared: as it was meant, however it was typed.
+func plain(code string) string {
+	return strings.Map(func(r rune) rune {
+		if strings.ContainsRune(letters, r) {
+			return r
+		}
+		return -1
+	}, strings.ToUpper(code))
+}
+
+// Pair returns a new code for a job. An earlier one of the job is worth nothing any more.
+func (x *Probes) Pair(ctx context.Context, jobID string) (*Pairing, error) {
+	if _, err := x.jobs.Load(ctx, jobID); err != nil {
+		return nil, err
+	}
+	now := x.jobs.Now()
+	p := &Pairing{Code: newCode(), Until: now.Add(goodFor).Truncate(time.Second)}
+	return p, x.jobs.Write(ctx, func(ctx context.Context) error {
+		store.Made(ctx, "jobs/"+jobID)
+		store.Answer(ctx, p)
+		return x.store.AddPairing(ctx, hashed(plain(p.Code)), jobID, now, p.Until)
+	})
+}
+
+// ErrTries says that too many wrong codes were tried.
+var ErrTries = errors.New("too many wrong codes were tried; wait a few minutes")
+
+// mayTry counts tries with codes; those that were right are taken off again.
+func (x *Probes) mayTry(now time.Time) bool {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	recent := x.wrong[:0]
+	for _, t := range x.wrong {
+		if now.Sub(t) < goodFor {
+			recent = append(recent, t)
+		}
+	}
+	x.wrong = recent
+	if len(x.wrong) >= tries {
+		return false
+	}
+	x.wrong = append(x.wrong, now)
+	return true
+}
+
+func (x *Probes) right() {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	x.wrong = x.wrong[:len(x.wrong)-1]
+}
+
+// Join takes a probe that knows a job's code. A computer that had joined the job before is
+// the same probe again, with what it had still to do.
+func (x *Probes) Join(ctx context.Context, h order.Hello) (*order.Welcome, error) {
+	if err := h.Check(); err != nil {
+		return nil, refusedHello(err)
+	}
+	now := x.jobs.Now()
+	if !x.mayTry(now) {
+		return nil, ErrTries
+	}
+	raw := make([]byte, 32)
+	_, _ = rand.Read(raw) // never fails (crypto/rand)
+	token := base64.RawURLEncoding.EncodeToString(raw)
+	var r *record
+	err := x.jobs.Write(ctx, func(ctx context.Context) error {
+		jobID, until, err := x.store.TakePairing(ctx, hashed(plain(h.Code)))
+		if errors.Is(err, store.ErrNotFound) {
+			c := bench.Conflictf("That is no code of this bench, or it was used already.")
+			c.Do = "Look at the code on the job's page; a new one is made there."
+			return c
+		}
+		if err != nil {
+			return err
+		}
+		if until.Before(now) {
+			return errExpired // the write is undone; the next pairing forgets it
+		}
+		r = &record{ID: bench.NewID(), Job: jobID, Joined: now}
+		if h.Machine != "" {
+			before, err := x.of(ctx, jobID)
+			if err != nil {
+				return err
+			}
+			for _, b := range before {
+				if b.Machine == h.Machine && b.Simulated == h.Simulated {
+					r = b
+				}
+			}
+		}
+		r.Token, r.Leaving = hashed(token), false
+		r.hear(h, now)
+		return x.save(ctx, r)
+	})
+	switch {
+	case errors.Is(err, errExpired):
+		c := bench.Conflictf("That code was good for %.0f minutes, and they are over.", goodFor.Minutes())
+		c.Do = "Make a new one on the job's page."
+		return nil, c
+	case err != nil:
+		return nil, err
+	}
+	x.right()
+	return x.welcome(ctx, r, token)
+}
+
+var errExpired = errors.New("the code has expired")
+
+// welcome notes what the facts tell of the job and answers a probe.
+func (x *Probes) welcome(ctx context.Context, r *record, token string) (*order.Welcome, error) {
+	x.heard(r.ID)
+	if err := x.takeFacts(ctx, r); err != nil {
+		return nil, err
+	}
+	s, err := x.jobs.Load(ctx, r.Job)
+	if err != nil {
+		return nil, err
+	}
+	x.tell(r.Job)
+	return &order.Welcome{Probe: r.ID, Token: token, Job: s.Job.Head.Number}, nil
+}
+
+// refusedHello says why a probe is not taken.
+func refusedHello(err error) error {
+	r := bench.Invalidf("%s", bench.Sentence(err))
+	r.Do = "Fetch the probe from this bench again, and start that one."
+	if !errors.Is(err, order.ErrProtocol) {
+		r.Message, r.Do = fmt.Sprintf("What the probe says of its computer cannot be so: %v.", err), ""
+	}
+	return r
+}

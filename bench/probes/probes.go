@@ -1,0 +1,500 @@
+// Package probes is how probes on customers' computers join jobs of the bench, what they are
+// given to do, and what they say. What they measured it hands to the package that measures.
+//
+// It must not import HTTP, screens or other use cases.
+package probes
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/go-json-experiment/json"
+
+	"nowthen/bench"
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+	"nowthen/core/order"
+	"nowthen/store"
+)
+
+// Store is what probes need of a store.
+type Store interface {
+	AddPairing(ctx context.Context, code, jobID string, now, until time.Time) error
+	TakePairing(ctx context.Context, code string) (jobID string, until time.Time, err error)
+	SaveProbe(ctx context.Context, p store.Probe) error
+	Probe(ctx context.Context, id string) (*store.Probe, error)
+	ProbeByToken(ctx context.Context, token string) (*store.Probe, error)
+	Probes(ctx context.Context, jobID string, all bool) ([]*store.Probe, error)
+}
+
+// Rounds is who asked for what a probe measures.
+type Rounds interface {
+	// Progressed hears how far an order is.
+	Progressed(jobID string, p order.Progress)
+	// Finished keeps a run of a probe, and does with it, in the same change, what goes
+	// along. One that is there already is kept once.
+	Finished(ctx context.Context, jobID string, r order.Result, along func(ctx context.Context) error) error
+	// Ended hears how an order ended.
+	Ended(ctx context.Context, jobID string, e order.Ended) error
+}
+
+// awayAfter is how long nothing is heard of a probe that is said to be away. It asks for work
+// more often.
+const awayAfter = 45 * time.Second
+
+// Probes are those that have joined.
+type Probes struct {
+	jobs   *bench.Jobs
+	store  Store
+	log    *slog.Logger
+	rounds Rounds
+
+	mu    sync.Mutex
+	wrong []time.Time      // tries with codes that were not right
+	live  map[string]*live // by probe, since the program started
+}
+
+// live is what of a probe is not worth storing.
+type live struct {
+	heard time.Time
+	wake  chan struct{} // closed when there may be something to do
+	// errands are short orders that wait for the probe, and answers those who wait for theirs.
+	errands []order.Order
+	answers map[string]chan order.Looked
+}
+
+// New returns the probes of a bench. Nobody hears what they measure before [Probes.ReportTo].
+func New(jobs *bench.Jobs, s Store, log *slog.Logger) *Probes {
+	if log == nil {
+		log = slog.New(slog.DiscardHandler)
+	}
+	return &Probes{jobs: jobs, store: s, log: log, live: map[string]*live{}}
+}
+
+// ReportTo says who hears what probes measure.
+func (x *Probes) ReportTo(r Rounds) { x.rounds = r }
+
+// record is a probe as it is stored.
+type record struct {
+	ID        string         `json:"id"`
+	Job       string         `json:"job"`
+	Token     string         `json:"-"` // hashed
+	Machine   string         `json:"machine,omitempty"`
+	Engine    string         `json:"engine"`
+	System    string         `json:"system"`
+	Simulated string         `json:"simulated,omitempty"`
+	Facts     hardware.Facts `json:"facts"`
+	Joined    time.Time      `json:"joined"`
+	Heard     time.Time      `json:"heard"` // when it last said hello
+	// Behind is by how much its clock is behind the bench's, s.
+	Behind float64 `json:"behind_s,omitempty"`
+	// Sides are what it told with each setup's drive in it.
+	Sides map[string]Told `json:"sides,omitempty"`
+	// Order is what it is to measure, until it said how that ended.
+	Order *order.Order `json:"order,omitempty"`
+	// Stop: the order was withdrawn.
+	Stop bool `json:"stop,omitempty"`
+	// Leaving: it is to go, and has not said yet that it has.
+	Leaving bool `json:"leaving,omitempty"`
+	Gone    bool `json:"-"`
+}
+
+// Told is what a probe told of its computer, and when.
+type Told struct {
+	Facts hardware.Facts `json:"facts"`
+	At    time.Time      `json:"at"`
+}
+
+// hear notes what a probe says of itself.
+func (r *record) hear(h order.Hello, now time.Time) {
+	r.Machine, r.Engine, r.System, r.Facts, r.Heard = h.Machine, h.Engine, h.System, h.Facts, now
+	r.Behind = 0
+	if !h.Now.IsZero() {
+		r.Behind = now.Sub(h.Now).Seconds()
+	}
+	if r.Simulated == "" {
+		r.Simulated = h.Simulated // nothing takes it off
+	}
+}
+
+func read(p *store.Probe) (*record, error) {
+	r := &record{}
+	if err := json.Unmarshal(p.Body, r); err != nil {
+		return nil, fmt.Errorf("probe %s: %w", p.ID, err)
+	}
+	r.Token, r.Gone = p.Token, p.Gone
+	return r, nil
+}
+
+func (x *Probes) save(ctx context.Context, r *record) error {
+	body, err := json.Marshal(r)
+	if err != nil {
+		return err
+	}
+	return x.store.SaveProbe(ctx, store.Probe{ID: r.ID, Job: r.Job, Token: r.Token, Gone: r.Gone, Body: body})
+}
+
+// of returns the probes of a job.
+func (x *Probes) of(ctx context.Context, jobID string) ([]*record, error) {
+	rows, err := x.store.Probes(ctx, jobID, false)
+	if err != nil {
+		return nil, err
+	}
+	list := make([]*record, len(rows))
+	for i, p := range rows {
+		if list[i], err = read(p); err != nil {
+			return nil, err
+		}
+	}
+	return list, nil
+}
+
+// probe returns a probe of a job that has not left.
+func (x *Probes) probe(ctx context.Context, jobID, id string) (*record, error) {
+	p, err := x.store.Probe(ctx, id)
+	if errors.Is(err, store.ErrNotFound) || err == nil && (p.Job != jobID || p.Gone) {
+		return nil, bench.Missingf("There is no such probe in this job.")
+	}
+	if err != nil {
+		return nil, err
+	}
+	return read(p)
+}
+
+// change changes a probe as it is stored.
+func (x *Probes) change(ctx context.Context, id string, change func(ctx context.Context, r *record) error) error {
+	return x.jobs.Write(ctx, func(ctx context.Context) error {
+		p, err := x.store.Probe(ctx, id)
+		if err != nil {
+			return err
+		}
+		r, err := read(p)
+		if err != nil {
+			return err
+		}
+		if err := change(ctx, r); err != nil {
+			return err
+		}
+		return x.save(ctx, r)
+	})
+}
+
+// ErrUnknown says that a token is no probe's, or that of one which was told to leave.
+var ErrUnknown = errors.New("the bench does not know this probe, or has let it go")
+
+// Known returns the probe that has a token, and its job.
+func (x *Probes) Known(ctx context.Context, token string) (id, jobID string, err error) {
+	if token == "" {
+		return "", "", ErrUnknown
+	}
+	p, err := x.store.ProbeByToken(ctx, hashed(token))
+	if errors.Is(err, store.ErrNotFound) || err == nil && p.Gone {
+		return "", "", ErrUnknown
+	}
+	if err != nil {
+		return "", "", err
+	}
+	x.heard(p.ID)
+	return p.ID, p.Job, nil
+}
+
+// alive returns what is known of a probe since the program started. The caller holds the lock.
+func (x *Probes) alive(id string) *live {
+	l := x.live[id]
+	if l == nil {
+		l = &live{wake: make(chan struct{}), answers: map[string]chan order.Looked{}}
+		x.live[id] = l
+	}
+	return l
+}
+
+// heard notes that a probe said something.
+func (x *Probes) heard(id string) {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	x.alive(id).heard = time.Now()
+}
+
+// wake lets a probe that waits for something to do look again.
+func (x *Probes) wake(id string) {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	l := x.alive(id)
+	close(l.wake)
+	l.wake = make(chan struct{})
+}
+
+func (x *Probes) tell(jobID string) {
+	x.jobs.Tell(bench.Event{Type: bench.ProbesEvent, Job: jobID})
+}
+
+// Back takes what a probe that joined before says of itself when it is started again.
+func (x *Probes) Back(ctx context.Context, id string, h order.Hello) (*order.Welcome, error) {
+	if err := h.Check(); err != nil {
+		return nil, refusedHello(err)
+	}
+	var r *record
+	if err := x.change(ctx, id, func(_ context.Context, it *record) error {
+		r = it
+		it.hear(h, x.jobs.Now())
+		return nil
+	}); err != nil {
+		return nil, err
+	}
+	return x.welcome(ctx, r, "")
+}
+
+// takeFacts notes what a probe tells of the setup that its computer is in, where nobody has
+// noted it yet and nothing that somebody noted contradicts it.
+func (x *Probes) takeFacts(ctx context.Context, r *record) error {
+	s, err := x.jobs.Load(ctx, r.Job)
+	if err != nil {
+		return err
+	}
+	setup := r.Facts.SetupOf(s.Job)
+	if setup != nil {
+		if err := x.change(ctx, r.ID, func(_ context.Context, it *record) error {
+			if it.Sides == nil {
+				it.Sides = map[string]Told{}
+			}
+			it.Sides[setup.ID] = Told{r.Facts, x.jobs.Now()}
+			return nil
+		}); err != nil {
+			return err
+		}
+	}
+	if setup == nil || len(r.Facts.Contradictions(s.Job, setup)) > 0 {
+		return x.markSimulated(ctx, r)
+	}
+	return x.fill(ctx, r, setup.ID)
+}
+
+func (x *Probes) fill(ctx context.Context, r *record, setup string) error {
+	_, err := x.jobs.Change(ctx, r.Job, func(_ context.Context, j *job.Job) error {
+		s := j.Setup(setup)
+		if s == nil {
+			return bench.Missingf("There is no setup %q in this job.", setup)
+		}
+		r.Facts.FillIn(j, s)
+		simulated(j, s, r)
+		return nil
+	})
+	return err
+}
+
+// markSimulated marks the computer of a job that a simulated one has joined.
+func (x *Probes) markSimulated(ctx context.Context, r *record) error {
+	if r.Simulated == "" {
+		return nil
+	}
+	_, err := x.jobs.Change(ctx, r.Job, func(_ context.Context, j *job.Job) error {
+		for i := range j.Setups {
+			simulated(j, &j.Setups[i], r)
+		}
+		return nil
+	})
+	return err
+}
+
+// simulated marks a setup's computer where a simulated one stands in for it.
+func simulated(j *job.Job, s *job.Setup, r *record) {
+	if c := j.Computer(s.Computer); r.Simulated != "" && c.Simulated == "" {
+		c.Simulated = r.Simulated
+	}
+}
+
+// Probe is a probe as a page shows it.
+type Probe struct {
+	ID        string `json:"id"`
+	Name      string `json:"name"` // of its computer
+	System    string `json:"system"`
+	Simulated string `json:"simulated"`
+	// Away: nothing was heard of it for a while.
+	Away   bool      `json:"away"`
+	Joined time.Time `json:"joined"`
+	// Busy: it measures.
+	Busy    bool `json:"busy"`
+	Leaving bool `json:"leaving"`
+	// Setup is the one that its computer is in, "" where none fits; Mount where the drive
+	// under test is mounted.
+	Setup          string                   `json:"setup"`
+	Mount          string                   `json:"mount"`
+	Contradictions []hardware.Contradiction `json:"contradictions"`
+	Facts          hardware.Facts           `json:"facts"`
+	// Doings are what can be done to a simulated computer.
+	Doings []string `json:"doings"`
+}
+
+// Of returns the probes that have joined a job.
+func (x *Probes) Of(ctx context.Context, jobID string) ([]Probe, error) {
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	records, err := x.of(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	list := []Probe{}
+	for _, r := range records {
+		list = append(list, x.shown(s.Job, r))
+	}
+	return list, nil
+}
+
+func (x *Probes) shown(j *job.Job, r *record) Probe {
+	name := strings.TrimSpace(r.Facts.Computer.Maker + " " + r.Facts.Computer.Model)
+	if name == "" {
+		name = "A computer with " + r.System
+	}
+	p := Probe{ID: r.ID, Name: name, System: strings.TrimSpace(r.Facts.System.Name + " " + r.Facts.System.Version), Simulated: r.Simulated, Joined: r.Joined,
+		Busy: r.Order != nil, Leaving: r.Leaving, Facts: r.Facts, Away: x.away(r.ID), Contradictions: []hardware.Contradiction{}, Doings: []string{}}
+	if r.Simulated != "" {
+		p.Doings = order.Doings
+	}
+	if setup := r.Facts.SetupOf(j); setup != nil {
+		p.Setup = setup.ID
+		p.Contradictions = append(p.Contradictions, r.Facts.Contradictions(j, setup)...)
+		if d := r.Facts.UnderTest(j, setup); d != nil {
+			p.Mount = r.Facts.MountOf(d.ID)
+		}
+	}
+	return p
+}
+
+// away tells whether nothing was heard of a probe for a while.
+func (x *Probes) away(id string) bool {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	l := x.live[id]
+	return l == nil || time.Since(l.heard) > awayAfter
+}
+
+// At says what the computer of a job's probe is now: which simulated one, in which setup, and
+// where the drive under test is mounted; "" where that is not known.
+func (x *Probes) At(ctx context.Context, jobID, id string) (simulated, setup, mount string, err error) {
+	r, err := x.probe(ctx, jobID, id)
+	if err != nil {
+		return "", "", "", err
+	}
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
+		return "", "", "", err
+	}
+	p := x.shown(s.Job, r)
+	return p.Simulated, p.Setup, p.Mount, nil
+}
+
+// TakeFacts notes on a setup what a probe tells of it, where nobody has noted it yet.
+func (x *Probes) TakeFacts(ctx context.Context, jobID, id, setup string) (*bench.View, error) {
+	r, err := x.probe(ctx, jobID, id)
+	if err != nil {
+		return nil, err
+	}
+	if err := x.fill(ctx, r, setup); err != nil {
+		return nil, err
+	}
+	return x.jobs.View(ctx, jobID)
+}
+
+// Dismiss tells a probe to leave. One that is away is let go at once: when it comes back it
+// finds that it is not known, and goes.
+func (x *Probes) Dismiss(ctx context.Context, jobID, id string) ([]Probe, error) {
+	r, err := x.probe(ctx, jobID, id)
+	if err != nil {
+		return nil, err
+	}
+	if r.Order != nil && !x.away(id) {
+		c := bench.Conflictf("The probe is measuring.")
+		c.Kept, c.Do = "It goes on.", "Cancel the round first."
+		return nil, c
+	}
+	away := x.away(id)
+	if err := x.change(ctx, id, func(ctx context.Context, r *record) error {
+		r.Leaving, r.Gone = true, away
+		return nil
+	}); err != nil {
+		return nil, err
+	}
+	x.wake(id)
+	x.tell(jobID)
+	return x.Of(ctx, jobID)
+}
+
+// Refresh lets a probe say anew what its computer is.
+func (x *Probes) Refresh(ctx context.Context, jobID, id string) ([]Probe, error) {
+	if _, err := x.probe(ctx, jobID, id); err != nil {
+		return nil, err
+	}
+	x.errand(id, order.Order{ID: bench.NewID(), Kind: order.Greet})
+	return x.Of(ctx, jobID)
+}
+
+// Sides are what a job's probes told of its computer, by the setup that it was in then; of
+// those that have left as well.
+func (x *Probes) Sides(ctx context.Context, jobID string) (map[string]Told, error) {
+	rows, err := x.store.Probes(ctx, jobID, true)
+	if err != nil {
+		return nil, err
+	}
+	all := map[string]Told{}
+	for _, p := range rows {
+		r, err := read(p)
+		if err != nil {
+			return nil, err
+		}
+		for setup, t := range r.Sides {
+			if t.At.After(all[setup].At) {
+				all[setup] = t
+			}
+		}
+	}
+	return all, nil
+}
+
+// Left notes that a probe has gone.
+func (x *Probes) Left(ctx context.Context, id string) error {
+	jobID := ""
+	if err := x.change(ctx, id, func(_ context.Context, r *record) error {
+		r.Leaving, r.Gone, jobID = true, true, r.Job
+		return nil
+	}); err != nil {
+		return err
+	}
+	x.tell(jobID)
+	return nil
+}
+
+// Do does something to a simulated computer.
+func (x *Probes) Do(ctx context.Context, jobID, id, what string) ([]Probe, error) {
+	r, err := x.probe(ctx, jobID, id)
+	if err != nil {
+		return nil, err
+	}
+	switch {
+	case r.Simulated == "":
+		return nil, bench.Conflictf("This is a real computer; only its technician can do that.")
+	case !slices.Contains(order.Doings, what):
+		return nil, bench.Invalidf("%q is nothing that can be done to a simulated computer.", what)
+	case what == order.Swap && r.Order != nil:
+		c := bench.Conflictf("It is measuring.")
+		c.Do = "Wait, or cancel the round first."
+		return nil, c
+	}
+	x.errand(id, order.Order{ID: bench.NewID(), Kind: order.Simulate, Do: what})
+	return x.Of(ctx, jobID)
+}
+
+func (x *Probes) errand(id string, o order.Order) {
+	x.mu.Lock()
+	l := x.alive(id)
+	l.errands = append(l.errands, o)
+	x.mu.Unlock()
+	x.wake(id)
+}

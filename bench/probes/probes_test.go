@@ -1,0 +1,293 @@
+package probes_test
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/bench"
+	"nowthen/bench/desk"
+	"nowthen/bench/desktest"
+	"nowthen/bench/measuring"
+	"nowthen/bench/probes"
+	"nowthen/bench/visit"
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+	"nowthen/core/order"
+)
+
+func open(t *testing.T, d *desk.Desk) string {
+	t.Helper()
+	v, err := d.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, OldDrive: bench.Drive{Kind: job.HDD}})
+	require.NoError(t, err)
+	return v.ID
+}
+
+func hello(machine string) order.Hello {
+	return order.Hello{Protocol: order.Protocol, Engine: "5", System: "linux/amd64", Machine: machine,
+		Facts: hardware.Facts{Computer: hardware.Computer{Maker: "Larkfield"}, Drives: []hardware.Drive{{ID: "sda", SerialDigest: "old"}},
+			Volumes: []hardware.Volume{{Mount: "/", Drive: "sda", System: true}}}}
+}
+
+// joins lets a probe join a job and returns its id.
+func joins(t *testing.T, d *desk.Desk, id, machine string) string {
+	t.Helper()
+	p, err := d.Probes.Pair(t.Context(), id)
+	require.NoError(t, err)
+	h := hello(machine)
+	h.Code = p.Code
+	w, err := d.Probes.Join(t.Context(), h)
+	require.NoError(t, err)
+	known, of, err := d.Probes.Known(t.Context(), w.Token)
+	require.NoError(t, err)
+	assert.Equal(t, []string{w.Probe, id}, []string{known, of})
+	return w.Probe
+}
+
+// begins starts a round of one test on a probe and returns the order as the probe gets it.
+func begins(t *testing.T, d *desk.Desk, id, probe string) *order.Order {
+	t.Helper()
+	if s, err := d.Jobs.View(t.Context(), id); assert.NoError(t, err) && len(s.Job.Sittings) == 0 {
+		_, err := d.Sittings.Sit(t.Context(), id, "then", bench.Conditions{})
+		require.NoError(t, err)
+	}
+	_, err := d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1", Probe: probe, Tests: []string{"t-long-read"}, Runs: 2})
+	require.NoError(t, err)
+	o, err := d.Probes.Work(t.Context(), probe, "")
+	require.NoError(t, err)
+	require.Equal(t, order.Measure, o.Kind)
+	assert.Equal(t, "/", o.Dir, "where the drive under test is mounted")
+	return o
+}
+
+func result(o *order.Order, step int) order.Result {
+	return order.Result{Order: o.ID, Step: step, Run: job.Run{ID: fmt.Sprintf("%s-%d", o.ID, step), Test: "t-long-read", Sitting: o.Sitting, Value: 100, Method: job.Automatic}}
+}
+
+func TestCodes(t *testing.T) {
+	clock := bench.NewClock(0)
+	later := time.Duration(0)
+	d, _ := desktest.New(t, desk.Options{Clock: clock})
+	id := open(t, d)
+	for range 50 {
+		p, err := d.Probes.Pair(t.Context(), id)
+		require.NoError(t, err)
+		assert.Regexp(t, `^[A-Z]{4}-[A-Z]{4}$`, p.Code)
+		assert.False(t, strings.ContainsAny(p.Code, "ILOQ"), "%s has a look-alike", p.Code)
+	}
+	first, err := d.Probes.Pair(t.Context(), id)
+	require.NoError(t, err)
+	second, err := d.Probes.Pair(t.Context(), id)
+	require.NoError(t, err)
+	join := func(code string) error {
+		h := hello("m")
+		h.Code = code
+		_, err := d.Probes.Join(t.Context(), h)
+		return err
+	}
+	assert.Contains(t, desktest.Refusal(t, join(first.Code), bench.Conflict).Message, "no code of this bench", "an earlier one is worth nothing")
+	later += 15*time.Minute + 2*time.Second
+	clock.Shift(later)
+	assert.Contains(t, desktest.Refusal(t, join(second.Code), bench.Conflict).Message, "15 minutes")
+	third, err := d.Probes.Pair(t.Context(), id)
+	require.NoError(t, err)
+	require.NoError(t, join(" "+strings.ToLower(third.Code)))
+	assert.Error(t, join(third.Code), "good once")
+	for range 60 {
+		err = join("ZZZZ-ZZZZ")
+	}
+	assert.ErrorIs(t, err, probes.ErrTries)
+	later += 16 * time.Minute
+	clock.Shift(later)
+	assert.NotErrorIs(t, join("ZZZZ-ZZZZ"), probes.ErrTries, "a quarter of an hour later")
+	h := hello("m")
+	h.Protocol = 9
+	_, err = d.Probes.Join(t.Context(), h)
+	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Do, "Fetch the probe from this bench again")
+}
+
+// The same computer is the same probe, with what it had still to do; another one is another.
+func TestAComputerThatJoinsAgain(t *testing.T) {
+	d, _ := desktest.New(t, desk.Options{})
+	id := open(t, d)
+	probe := joins(t, d, id, "m")
+	o := begins(t, d, id, probe)
+	require.NoError(t, d.Probes.Finished(t.Context(), probe, id, result(o, 0)))
+	assert.Equal(t, probe, joins(t, d, id, "m"))
+	assert.NotEqual(t, probe, joins(t, d, id, "other"))
+	assert.NotEqual(t, joins(t, d, id, ""), joins(t, d, id, ""), "what nothing tells apart is not taken for one")
+	again, err := d.Probes.Work(t.Context(), probe, "")
+	require.NoError(t, err)
+	assert.Equal(t, o.ID, again.ID)
+	assert.Equal(t, 1, again.Skip, "what it has finished it does not do again")
+}
+
+func TestRunsAreKeptOnce(t *testing.T) {
+	d, _ := desktest.New(t, desk.Options{})
+	id := open(t, d)
+	probe := joins(t, d, id, "m")
+	o := begins(t, d, id, probe)
+	var all sync.WaitGroup
+	for range 8 { // a repeat can overtake its first
+		all.Go(func() { assert.NoError(t, d.Probes.Finished(context.Background(), probe, id, result(o, 0))) })
+	}
+	all.Wait()
+	v, err := d.Jobs.View(t.Context(), id)
+	require.NoError(t, err)
+	assert.Len(t, v.Job.Runs, 1)
+	m, err := d.Rounds.Measuring(t.Context(), id)
+	require.NoError(t, err)
+	assert.Equal(t, 1, m.Kept)
+
+	for name, spoil := range map[string]func(r *order.Result){
+		"no id":                func(r *order.Result) { r.Run.ID = "" },
+		"an id without end":    func(r *order.Result) { r.Run.ID = strings.Repeat("x", 65) },
+		"a test of another":    func(r *order.Result) { r.Run.Test = "t-moon" },
+		"a sitting of another": func(r *order.Result) { r.Run.Sitting = "s9" },
+		"timed by hand":        func(r *order.Result) { r.Run.Method = job.Stopwatch },
+		"below nothing":        func(r *order.Result) { r.Run.Value = -1 },
+		"an unknown warmth":    func(r *order.Result) { r.Run.Warmth = "lukewarm" },
+	} {
+		t.Run(name, func(t *testing.T) {
+			r := result(o, 1)
+			spoil(&r)
+			assert.Error(t, d.Probes.Finished(t.Context(), probe, id, r))
+		})
+	}
+	v, err = d.Jobs.View(t.Context(), id)
+	require.NoError(t, err)
+	assert.Len(t, v.Job.Runs, 1)
+
+	// What comes late, after the round is over and the computer is back with its owner, was
+	// measured all the same.
+	require.NoError(t, d.Probes.Ended(t.Context(), probe, order.Ended{Order: o.ID, State: order.Failed, Error: "the cable fell out"}))
+	require.NoError(t, d.Probes.Ended(t.Context(), probe, order.Ended{Order: o.ID, State: order.Done}), "what was heard once stands")
+	m, err = d.Rounds.Measuring(t.Context(), id)
+	require.NoError(t, err)
+	assert.Equal(t, measuring.Failed, m.State)
+	assert.Contains(t, m.Refusal.Message, "The cable fell out")
+	require.NoError(t, d.Probes.Finished(t.Context(), probe, id, result(o, 1)))
+	v, err = d.Jobs.View(t.Context(), id)
+	require.NoError(t, err)
+	assert.Len(t, v.Job.Runs, 2)
+}
+
+// A computer's clock may be years off: what it measured is dated by the bench's.
+func TestAClockThatIsOff(t *testing.T) {
+	d, _ := desktest.New(t, desk.Options{})
+	id := open(t, d)
+	probe := joins(t, d, id, "m")
+	off := -6 * 365 * 24 * time.Hour
+	h := hello("m")
+	h.Now = time.Now().Add(off)
+	_, err := d.Probes.Back(t.Context(), probe, h)
+	require.NoError(t, err)
+	o := begins(t, d, id, probe)
+	r := result(o, 0)
+	r.Run.At = time.Now().Add(off - time.Minute)
+	require.NoError(t, d.Probes.Finished(t.Context(), probe, id, r))
+	h.Now = time.Now().Add(24 * time.Hour)
+	_, err = d.Probes.Back(t.Context(), probe, h)
+	require.NoError(t, err)
+	r = result(o, 1)
+	r.Run.At = time.Now().Add(96 * time.Hour) // it was set once more since
+	require.NoError(t, d.Probes.Finished(t.Context(), probe, id, r))
+	v, err := d.Jobs.View(t.Context(), id)
+	require.NoError(t, err)
+	assert.WithinDuration(t, time.Now().Add(-time.Minute), v.Job.Runs[0].At, 10*time.Second)
+	assert.False(t, v.Job.Runs[1].At.After(d.Jobs.Now()), "nothing was measured in the future")
+}
+
+// A round is cancelled: by the probe that hears of it, or at once where it is away.
+func TestCancel(t *testing.T) {
+	d, _ := desktest.New(t, desk.Options{})
+	id := open(t, d)
+	probe := joins(t, d, id, "m")
+	o := begins(t, d, id, probe)
+	_, err := d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1", Probe: probe, Tests: []string{"t-long-read"}, Runs: 1})
+	desktest.Refusal(t, err, bench.Conflict)
+	_, err = d.Probes.Dismiss(t.Context(), id, probe)
+	assert.Contains(t, desktest.Refusal(t, err, bench.Conflict).Message, "measuring")
+	cancelled := make(chan *measuring.Measuring)
+	go func() {
+		m, err := d.Rounds.Cancel(context.Background(), id)
+		assert.NoError(t, err)
+		cancelled <- m
+	}()
+	stop, err := d.Probes.Work(t.Context(), probe, o.ID)
+	require.NoError(t, err)
+	assert.Equal(t, order.Order{ID: o.ID, Kind: order.Stop}, *stop)
+	require.NoError(t, d.Probes.Ended(t.Context(), probe, order.Ended{Order: o.ID, State: order.Cancelled, Cleared: "Test files removed."}))
+	m := <-cancelled
+	assert.Equal(t, []string{measuring.Cancelled, "Test files removed."}, []string{m.State, m.Cleared})
+}
+
+// A bench that was restarted knows its rounds on other computers, and lets them go on.
+func TestARestartedBench(t *testing.T) {
+	d, s := desktest.New(t, desk.Options{})
+	id := open(t, d)
+	probe := joins(t, d, id, "m")
+	o := begins(t, d, id, probe)
+	require.NoError(t, d.Probes.Finished(t.Context(), probe, id, result(o, 0)))
+	d = desk.New(s, desk.Options{})
+	require.NoError(t, d.Start(t.Context()))
+	m, err := d.Rounds.Measuring(t.Context(), id)
+	require.NoError(t, err)
+	assert.Equal(t, []any{measuring.Running, 1}, []any{m.State, m.Kept})
+	// Nothing was heard of it since: what is cancelled now is over at once.
+	m, err = d.Rounds.Cancel(t.Context(), id)
+	require.NoError(t, err)
+	assert.Equal(t, measuring.Cancelled, m.State)
+	stop, err := d.Probes.Work(t.Context(), probe, o.ID)
+	require.NoError(t, err)
+	assert.Equal(t, order.Stop, stop.Kind, "it hears of it when it is back")
+	list, err := d.Probes.Dismiss(t.Context(), id, probe)
+	require.NoError(t, err)
+	assert.True(t, len(list) == 0 || list[0].Leaving)
+}
+
+// Somebody who waits for work is woken, and else answered with nothing when the time is over.
+func TestWorkIsWaitedFor(t *testing.T) {
+	d, _ := desktest.New(t, desk.Options{})
+	id := open(t, d)
+	probe := joins(t, d, id, "m")
+	ctx, stop := context.WithTimeout(t.Context(), 10*time.Millisecond)
+	defer stop()
+	o, err := d.Probes.Work(ctx, probe, "")
+	require.NoError(t, err)
+	assert.Nil(t, o)
+	_, err = d.Probes.Conditions(t.Context(), id, "nobody", "")
+	desktest.Refusal(t, err, bench.Missing)
+	_, err = d.Probes.Do(t.Context(), id, probe, order.Swap)
+	assert.Contains(t, desktest.Refusal(t, err, bench.Conflict).Message, "real computer")
+}
+
+// Three probes measure at once, of three jobs, and a round on this computer beside them.
+func TestRoundsOnSeveralComputers(t *testing.T) {
+	d, _ := desktest.New(t, desk.Options{})
+	var orders []*order.Order
+	var ids, names []string
+	for i := range 3 {
+		ids = append(ids, open(t, d))
+		names = append(names, joins(t, d, ids[i], fmt.Sprint("m", i)))
+		orders = append(orders, begins(t, d, ids[i], names[i]))
+	}
+	assert.Len(t, d.Rounds.Active(), 3)
+	other := desktest.Simulated(t, d)
+	_, err := d.Sittings.Sit(t.Context(), other, "then", bench.Conditions{})
+	require.NoError(t, err)
+	_, err = d.Rounds.Measure(t.Context(), other, measuring.MeasureRequest{Sitting: "s1"})
+	require.NoError(t, err)
+	assert.Equal(t, measuring.Done, desktest.Measured(t, d, other).State)
+	for i := range 3 {
+		require.NoError(t, d.Probes.Finished(t.Context(), names[i], ids[i], result(orders[i], 0)))
+		require.NoError(t, d.Probes.Ended(t.Context(), names[i], order.Ended{Order: orders[i].ID, State: order.Done}))
+	}
+	assert.Empty(t, d.Rounds.Active())
+}

@@ -1,0 +1,127 @@
+package reporting
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/base64"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"nowthen/bench"
+	"nowthen/report"
+	"nowthen/store"
+)
+
+// Bounds of how long a shared link is good, days.
+const (
+	usualDays = 90
+	mostDays  = 730
+)
+
+// Share is a link by which a customer reads a report.
+type Share struct {
+	ID string `json:"id"`
+	// Token is the end of its address; it is told once, when it is made, and "" afterwards.
+	Token    string    `json:"token"`
+	Revision int       `json:"revision"` // of the report
+	Made     time.Time `json:"made"`
+	Until    time.Time `json:"until"`
+	Revoked  bool      `json:"revoked"`
+	Expired  bool      `json:"expired"`
+	Opened   int       `json:"opened"` // so often
+}
+
+// hashed is what the store keeps of a token: who reads the database opens no report.
+func hashed(token string) string {
+	sum := sha256.Sum256([]byte(token))
+	return hex.EncodeToString(sum[:])
+}
+
+// MakeShare makes a link to the report of a job that was issued last, good for so many days; 0
+// is the usual.
+func (x *Reports) MakeShare(ctx context.Context, jobID string, days int) (*Share, error) {
+	if days == 0 {
+		days = usualDays
+	}
+	f := bench.Fields{}
+	f.Check(days >= 1 && days <= mostDays, "days", fmt.Sprintf("A link is good for between 1 and %d days.", mostDays))
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	if _, err := x.Issued(ctx, jobID, 0); err != nil {
+		return nil, err
+	}
+	raw := make([]byte, 24)
+	_, _ = rand.Read(raw) // never fails (crypto/rand)
+	now := x.jobs.Now()
+	s := &Share{ID: bench.NewID(), Token: base64.RawURLEncoding.EncodeToString(raw), Made: now, Until: now.AddDate(0, 0, days)}
+	return s, x.jobs.Write(ctx, func(ctx context.Context) error {
+		list, err := x.store.Reports(ctx, jobID)
+		if err != nil {
+			return err
+		}
+		s.Revision = len(list)
+		store.Made(ctx, "jobs/"+jobID+"/shares")
+		store.Answer(ctx, s)
+		return x.store.AddShare(ctx, store.Share{ID: s.ID, Token: hashed(s.Token), Job: jobID, Report: list[len(list)-1].ID, Made: s.Made, Until: s.Until})
+	})
+}
+
+// Shares returns the links to reports of a job, the oldest first.
+func (x *Reports) Shares(ctx context.Context, jobID string) ([]Share, error) {
+	if _, err := x.jobs.Load(ctx, jobID); err != nil {
+		return nil, err
+	}
+	rows, err := x.store.Shares(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	reports, err := x.store.Reports(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	list := []Share{}
+	for _, r := range rows {
+		s := Share{ID: r.ID, Made: r.Made, Until: r.Until, Revoked: r.Revoked, Expired: !x.jobs.Now().Before(r.Until), Opened: r.Opened}
+		for i, of := range reports {
+			if of.ID == r.Report {
+				s.Revision = i + 1
+			}
+		}
+		list = append(list, s)
+	}
+	return list, nil
+}
+
+// Revoke makes a link worth nothing from now on.
+func (x *Reports) Revoke(ctx context.Context, jobID, id string) ([]Share, error) {
+	if err := x.store.RevokeShare(ctx, jobID, id); err != nil {
+		return nil, bench.Found(err)
+	}
+	return x.Shares(ctx, jobID)
+}
+
+// ErrNoShare says that a token opens nothing: it was never made, is revoked, or has expired;
+// which of them it is, is not said.
+var ErrNoShare = errors.New("this link opens nothing")
+
+// Shared returns the report that a token opens, and counts that it was opened.
+func (x *Reports) Shared(ctx context.Context, token string) (*report.Document, error) {
+	r, err := x.store.OpenShare(ctx, hashed(token), x.jobs.Now())
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, ErrNoShare
+	}
+	if err != nil {
+		return nil, err
+	}
+	d := &report.Document{}
+	if err := json.Unmarshal(r.Body, d); err != nil {
+		return nil, err
+	}
+	d.Complete()
+	return d, nil
+}

@@ -1,0 +1,125 @@
+// Package swap is the work between Then and Now, as far as the probe sees it: whether the new
+// drive has room, which partition goes where on it, and whether it is at home once it is in.
+//
+// It must not import HTTP, screens or other use cases.
+package swap
+
+import (
+	"context"
+	"time"
+
+	"nowthen/bench"
+	"nowthen/core/checks"
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+	"nowthen/core/layout"
+)
+
+// Facts are what probes told of a job's computer, by the setup that it was in then.
+type Facts func(ctx context.Context, jobID string) (map[string]Told, error)
+
+// Told is what a probe told, and when.
+type Told struct {
+	hardware.Facts
+	At time.Time
+}
+
+// Swap looks at the swap of a job.
+type Swap struct {
+	jobs  *bench.Jobs
+	facts Facts
+}
+
+// New returns the swaps of a bench.
+func New(jobs *bench.Jobs, facts Facts) *Swap { return &Swap{jobs, facts} }
+
+// View is the swap of a job.
+type View struct {
+	// Fit is how the old drive's partitions go onto the new one; nil where one of the two is
+	// not known, and Missing says which.
+	Fit     *Fit   `json:"fit"`
+	Missing string `json:"missing"`
+	// Checks are of the drive that was put in; empty before the probe has seen it.
+	Checks []checks.Check `json:"checks"`
+	// Checked is when the probe said what they rest on; nil without checks.
+	Checked *time.Time `json:"checked"`
+}
+
+// Fit is the old drive and the ways in which its partitions could lie on the new one.
+type Fit struct {
+	CapacityBytes    int64                `json:"capacity_bytes"` // of the old drive
+	NewCapacityBytes int64                `json:"new_capacity_bytes"`
+	UsedBytes        int64                `json:"used_bytes"` // where it is known
+	Partitions       []hardware.Partition `json:"partitions"` // as they are
+	Ways             []Way                `json:"ways"`
+}
+
+// Way is one way to share the new drive out.
+type Way struct {
+	As     string         `json:"as"`
+	Layout *layout.Layout `json:"layout"`
+}
+
+// Of returns the swap of a job.
+func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	sides, err := x.facts(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	v := &View{Checks: []checks.Check{}}
+	j := s.Job
+	then, now := j.SetupAs(job.Then), j.SetupAs(job.Now)
+	var before *hardware.Facts
+	if then != nil {
+		if seen, ok := sides[then.ID]; ok {
+			before = &seen.Facts
+		}
+	}
+	v.Fit, v.Missing = fit(j, then, now, before)
+	if now == nil {
+		return v, nil
+	}
+	if seen, ok := sides[now.ID]; ok {
+		v.Checks, v.Checked = checks.Of(j, now, before, &seen.Facts), &seen.At
+	}
+	return v, nil
+}
+
+// fit works out how the old drive's partitions go onto the new one, or says what is missing.
+func fit(j *job.Job, then, now *job.Setup, before *hardware.Facts) (*Fit, string) {
+	switch {
+	case then == nil || before == nil:
+		return nil, "The probe has not seen the old drive yet; let the computer join while it is in."
+	case now == nil || j.Drive(now.Drive).CapacityBytes == 0:
+		return nil, "How large the new drive is, is not entered yet."
+	}
+	old := before.UnderTest(j, then)
+	if old == nil {
+		return nil, "The probe does not see which of the drives is the old one."
+	}
+	f := &Fit{CapacityBytes: old.CapacityBytes, NewCapacityBytes: j.Drive(now.Drive).CapacityBytes, Partitions: []hardware.Partition{}, Ways: []Way{}}
+	source := layout.Source{CapacityBytes: old.CapacityBytes, SectorBytes: old.LogicalBytes}
+	for _, p := range before.Partitions {
+		if p.Drive == old.ID {
+			source.Partitions, f.UsedBytes = append(source.Partitions, p), f.UsedBytes+p.UsedBytes
+		}
+	}
+	f.Partitions = append(f.Partitions, source.Partitions...)
+	for _, v := range before.Volumes {
+		if v.System && v.Drive == old.ID {
+			source.System = v.Partition
+		}
+	}
+	for _, as := range []string{layout.ForSys, layout.ByUse, layout.SameSize} {
+		l, err := layout.Propose(source, layout.Target{CapacityBytes: f.NewCapacityBytes, SectorBytes: 512, As: as})
+		if err != nil {
+			return nil, bench.Sentence(err)
+		}
+		f.Ways = append(f.Ways, Way{as, l})
+	}
+	return f, ""
+}

@@ -1,0 +1,107 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"nowthen/probe"
+	"nowthen/sim"
+)
+
+// joining are the options of join.
+type joining struct {
+	state, sim string
+	pace       float64
+	away       time.Duration
+}
+
+func joinCommand() *cobra.Command {
+	o := &joining{}
+	cmd := &cobra.Command{
+		Use:   "join [ADDRESS CODE]",
+		Short: "Join a job of a bench and measure what is started on its page",
+		Long: "Join a job of a bench and measure what is started on its page, until the bench lets this\n" +
+			"computer go or Ctrl-C. Without an address it goes on with the job that it had joined.\n" +
+			"What was measured is kept beside the program until the bench has confirmed it.",
+		Args: func(_ *cobra.Command, args []string) error {
+			if len(args) != 0 && len(args) != 2 {
+				return errors.New("join takes an address and a code, as the job's page shows them, or neither")
+			}
+			return nil
+		},
+		RunE: func(cmd *cobra.Command, args []string) error {
+			return o.join(cmd.Context(), args, cmd.ErrOrStderr())
+		},
+	}
+	cmd.Flags().StringVar(&o.state, "state", "", "folder that keeps what the bench has not confirmed (default: beside the program, else the user's own)")
+	cmd.Flags().StringVar(&o.sim, "sim", "", "be a simulated computer instead: "+strings.Join(sim.StandIns(), ", "))
+	cmd.Flags().Float64Var(&o.pace, "pace", 12, "virtual seconds a simulated computer passes in a real one; 0 is as fast as it goes")
+	cmd.Flags().DurationVar(&o.away, "away", 3*time.Second, "how long a simulated computer is away when its drive is swapped")
+	return cmd
+}
+
+func (o *joining) join(ctx context.Context, args []string, stderr io.Writer) error {
+	var computer probe.Computer = probe.This{}
+	if o.sim != "" {
+		s, err := sim.NewStandIn(o.sim)
+		if err != nil {
+			return err
+		}
+		computer = s
+	}
+	dir, err := o.folder(computer)
+	if err != nil {
+		return err
+	}
+	var mu sync.Mutex // lines come from several goroutines
+	options := probe.Options{Pace: o.pace, Away: o.away, Say: func(line string) {
+		mu.Lock()
+		defer mu.Unlock()
+		fmt.Fprintf(stderr, "%s  %s\n", time.Now().Format("15:04:05"), line)
+	}}
+	if o.sim != "" {
+		options.Say("SIMULATED computer " + o.sim)
+	}
+	var j *probe.Joined
+	if len(args) == 2 {
+		j, err = probe.Join(ctx, computer, args[0], args[1], dir, options)
+	} else {
+		j, err = probe.Again(computer, dir, options)
+	}
+	if err != nil {
+		return err
+	}
+	options.Say("Keep this window open. Ctrl-C ends it; nothing that was measured is lost.")
+	return j.Run(ctx)
+}
+
+// folder is where a computer keeps what it has joined: one stick serves several computers.
+func (o *joining) folder(computer probe.Computer) (string, error) {
+	name := "this-computer"
+	if id := computer.Identity(); id != "" {
+		name = id[:12]
+	}
+	if o.state != "" {
+		return filepath.Join(o.state, name), nil
+	}
+	if self, err := os.Executable(); err == nil {
+		beside := filepath.Join(filepath.Dir(self), "nowthen-probe-joined")
+		if err := os.MkdirAll(filepath.Join(beside, name), 0o700); err == nil {
+			return filepath.Join(beside, name), nil
+		}
+	}
+	own, err := os.UserConfigDir()
+	if err != nil {
+		return "", fmt.Errorf("there is no folder that could keep what is measured; name one with --state: %w", err)
+	}
+	return filepath.Join(own, "nowthen-probe", name), nil
+}

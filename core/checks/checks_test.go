@@ -1,0 +1,137 @@
+package checks
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+)
+
+const gib = int64(1) << 30
+
+func ptr[T any](v T) *T { return &v }
+
+// visit is a job whose new drive is in, and the computer as it should be then.
+func visit() (*job.Job, *hardware.Facts, *hardware.Facts) {
+	j := &job.Job{
+		Computers: []job.Computer{{ID: "c"}},
+		Drives:    []job.Drive{{ID: "d1", Kind: job.HDD, SerialDigest: "old"}, {ID: "d2", Kind: job.SataSSD, SerialDigest: "new", CapacityBytes: 1000 * gib}},
+		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c", Drive: "d2"}},
+	}
+	facts := func(digest string) *hardware.Facts {
+		return &hardware.Facts{
+			Drives: []hardware.Drive{{ID: "sda", Kind: job.SataSSD, SerialDigest: digest, CapacityBytes: 1000 * gib, Trim: ptr(true), TemperatureC: ptr(35.0), MaxTempC: ptr(70.0),
+				Attached: &job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600}, Link: &job.Link{Kind: "sata", Negotiated: "6 Gb/s", Drive: "6 Gb/s", Port: "6 Gb/s"},
+				Health: &hardware.Health{PowerOnHours: ptr(int64(2)), BytesWritten: ptr(int64(1e9))}}},
+			Volumes: []hardware.Volume{{Mount: "/", Drive: "sda", Partition: 2, System: true, Encrypted: ptr(false)}},
+			Partitions: []hardware.Partition{{Drive: "sda", Number: 1, StartBytes: 1 << 20, SizeBytes: 1 << 29}, {Drive: "sda", Number: 2, StartBytes: 1 << 30, SizeBytes: 998 * gib},
+				{Drive: "sda", Number: 3, StartBytes: 999 * gib, SizeBytes: gib - 2<<20}},
+		}
+	}
+	return j, facts("old"), facts("new")
+}
+
+func states(list []Check) map[string]string {
+	all := map[string]string{}
+	for _, c := range list {
+		all[c.ID] = c.State
+	}
+	return all
+}
+
+func TestADriveThatIsAtHome(t *testing.T) {
+	j, before, now := visit()
+	list := Of(j, &j.Setups[1], before, now)
+	require.Len(t, list, 10)
+	for _, c := range list {
+		assert.Equal(t, Fine, c.State, "%s: %s", c.Title, c.Found)
+		assert.Empty(t, c.Do)
+		assert.NotEmpty(t, c.Title)
+	}
+}
+
+// Everything that can be wrong is found, nothing beside it, and something can be done about it.
+func TestWhatIsWrongIsFound(t *testing.T) {
+	for name, c := range map[string]struct {
+		spoil func(j *job.Job, before, now *hardware.Facts)
+		id    string
+		says  string
+	}{
+		"a fake": {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].CapacityBytes = 900 * gib }, "recognised", "less than its label"},
+		"stranded behind the recovery": {func(_ *job.Job, _, now *hardware.Facts) {
+			now.Partitions[1].SizeBytes, now.Partitions[2].StartBytes = 500*gib, 502*gib
+			now.Partitions[1].SizeBytes = 501 * gib
+		}, "unallocated", "Partition 3 stands between"},
+		"room behind the system": {func(_ *job.Job, _, now *hardware.Facts) { now.Partitions[1].SizeBytes = 900 * gib }, "unallocated", "Grow the volume"},
+		"room before all": {func(_ *job.Job, _, now *hardware.Facts) {
+			now.Partitions = now.Partitions[1:]
+			now.Partitions[0].StartBytes = 3 * gib
+			now.Partitions[0].SizeBytes = 996 * gib
+		}, "unallocated", "to the front"},
+		"misaligned": {func(_ *job.Job, _, now *hardware.Facts) { now.Partitions[0].StartBytes = 63 * 512 }, "aligned", "two pages"},
+		"no TRIM":    {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].Trim = ptr(false) }, "trim", "Switch it on"},
+		"half the speed": {func(_ *job.Job, _, now *hardware.Facts) {
+			now.Drives[0].Attached.LinkMBs = 300
+			now.Drives[0].Link.Negotiated = "3 Gb/s"
+		}, "link", "another cable"},
+		"the old one is still in it": {func(_ *job.Job, _, now *hardware.Facts) {
+			now.Drives = append(now.Drives, hardware.Drive{ID: "sdb", SerialDigest: "old"})
+		}, "disconnected", "disconnect"},
+		"encrypted all of a sudden": {func(_ *job.Job, _, now *hardware.Facts) { now.Volumes[0].Encrypted = ptr(true) }, "encrypted", "Ask the customer"},
+		"used":                      {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].Health.PowerOnHours = ptr(int64(9000)) }, "new", "send it back"},
+		"much was written to it":    {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].Health.BytesWritten = ptr(int64(9e12)) }, "new", "send it back"},
+		"hot":                       {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].TemperatureC = ptr(66.0) }, "temperature", "heat sink"},
+		"the port is slower than that": {func(_ *job.Job, _, now *hardware.Facts) {
+			now.Drives[0].Link.Negotiated = "1.5 Gb/s"
+			now.Drives[0].Link.Port = "3 Gb/s"
+			now.Drives[0].Attached.LinkMBs = 150
+		}, "link", "another cable"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			j, before, now := visit()
+			c.spoil(j, before, now)
+			for _, got := range Of(j, &j.Setups[1], before, now) {
+				if got.ID == c.id {
+					assert.Equal(t, Wrong, got.State, got.Found)
+					assert.Contains(t, got.Do, c.says)
+				} else if got.ID != "started-from" || name != "room before all" {
+					assert.Equal(t, Fine, got.State, "%s: %s", got.Title, got.Found)
+				}
+			}
+		})
+	}
+	j, before, now := visit()
+	now.Drives[0].SerialDigest = "third"
+	list := Of(j, &j.Setups[1], before, now)
+	require.Len(t, list, 1)
+	assert.Equal(t, []string{"recognised", Wrong}, []string{list[0].ID, list[0].State})
+	// It started from the old drive beside it.
+	j, before, now = visit()
+	now.Drives = append(now.Drives, hardware.Drive{ID: "sdb", SerialDigest: "old"})
+	now.Volumes[0].Drive = "sdb"
+	assert.Equal(t, Wrong, states(Of(j, &j.Setups[1], before, now))["started-from"])
+}
+
+// What is not told is unknown, never fine; and a full-speed link is one that the slower of drive
+// and port allows.
+func TestWhatIsNotTold(t *testing.T) {
+	j, before, now := visit()
+	j.Drives[0].SerialDigest, j.Drives[1].CapacityBytes = "", 0
+	now.Drives[0] = hardware.Drive{ID: "sda", Kind: job.NVMe, SerialDigest: "new", TemperatureC: ptr(30.0)}
+	now.Volumes, now.Partitions = nil, nil
+	for id, state := range states(Of(j, &j.Setups[1], before, now)) {
+		assert.Equal(t, Unknown, state, id)
+	}
+	j, before, now = visit()
+	now.Drives[0].Link.Port, now.Drives[0].Link.Negotiated, now.Drives[0].Attached.LinkMBs = "3 Gb/s", "3 Gb/s", 300
+	assert.Equal(t, Fine, states(Of(j, &j.Setups[1], before, now))["link"], "no drive is faster than its port")
+	j.Setups[1].Adds = true
+	now.Drives[0].Kind = job.HDD
+	got := states(Of(j, &j.Setups[1], nil, now))
+	for _, id := range []string{"disconnected", "encrypted", "trim"} {
+		assert.NotContains(t, got, id, "it is not asked where it makes no sense")
+	}
+}

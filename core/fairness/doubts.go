@@ -1,0 +1,37 @@
+package fairness
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"nowthen/core/job"
+)
+
+// Doubts are what of the conditions would make a measurement doubtful, in words, before it is
+// begun: by the limits of the rules that would find it afterwards. What is not known is none.
+func Doubts(c *job.Conditions) []string {
+	var list []string
+	if c.Power == job.Battery {
+		list = append(list, "It runs on battery.")
+	}
+	if c.PowerMode == job.SavingMode {
+		list = append(list, "It saves power.")
+	}
+	encrypting := c.Encrypting != nil && *c.Encrypting
+	if encrypting {
+		list = append(list, "An encryption pass is running.")
+	}
+	if busy := slices.DeleteFunc(slices.Clone(c.Busy), func(s string) bool { return s == "other" }); len(busy) > 0 {
+		list = append(list, fmt.Sprintf("Something else is running: %s.", strings.Join(busy, ", ")))
+	} else if len(c.Busy) > 0 {
+		list = append(list, "Something else is running.")
+	}
+	if v := c.BackgroundMBs; v != nil && *v > busyMBs && len(c.Busy) == 0 && !encrypting {
+		list = append(list, fmt.Sprintf("Something else moves %.3g MB/s on its drives.", *v))
+	}
+	if v := c.CPUPct; v != nil && *v > busyCPUPct && len(c.Busy) == 0 {
+		list = append(list, fmt.Sprintf("Its processor is %.0f %% busy.", *v))
+	}
+	return list
+}

@@ -1,0 +1,187 @@
+package hardware
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"nowthen/core/job"
+)
+
+// UnderTest is the drive of a computer, as it is now, that a setup's drive is: the one whose
+// digest the setup's has; else the one that the system started from; else the only one that
+// is no stick. It is nil where that cannot be told.
+func (f *Facts) UnderTest(j *job.Job, setup *job.Setup) *Drive {
+	if want := j.Drive(setup.Drive).SerialDigest; want != "" {
+		for i := range f.Drives {
+			if f.Drives[i].SerialDigest == want {
+				return &f.Drives[i]
+			}
+		}
+		return nil
+	}
+	if d := f.SystemDrive(); d != nil {
+		return d
+	}
+	var only *Drive
+	for i := range f.Drives {
+		if d := &f.Drives[i]; d.Kind != job.USBFlash {
+			if only != nil {
+				return nil
+			}
+			only = d
+		}
+	}
+	return only
+}
+
+// SetupOf proposes the setup of a job that a computer is in now, by the drive that it
+// started from; nil where none fits. A drive that no setup knows yet is that of the first
+// setup whose drive was not seen yet, Then's only while the old drive has not come out.
+func (f *Facts) SetupOf(j *job.Job) *job.Setup {
+	at := f.SystemDrive()
+	known := func(digest string) *job.Setup {
+		for i := range j.Setups {
+			if s := &j.Setups[i]; digest != "" && j.Drive(s.Drive).SerialDigest == digest {
+				return s
+			}
+		}
+		return nil
+	}
+	if at != nil {
+		if s := known(at.SerialDigest); s != nil {
+			return s
+		}
+	} else {
+		for _, d := range f.Drives {
+			if s := known(d.SerialDigest); s != nil {
+				return s
+			}
+		}
+	}
+	if at == nil {
+		at = &Drive{}
+	}
+	var free []*job.Setup
+	for i := range j.Setups {
+		s := &j.Setups[i]
+		if j.Drive(s.Drive).SerialDigest != "" || s.Role == job.Then && j.Gate(job.GateOldDriveOut) != nil {
+			continue
+		}
+		free = append(free, s)
+	}
+	for _, s := range free { // a label that says the same before one that says nothing
+		d := j.Drive(s.Drive)
+		if at.Model != "" && strings.EqualFold(d.Model, at.Model) || at.CapacityBytes > 0 && d.CapacityBytes == at.CapacityBytes {
+			return s
+		}
+	}
+	if len(free) > 0 {
+		return free[0]
+	}
+	return nil
+}
+
+// Contradiction is something that was noted of a setup and is seen otherwise.
+type Contradiction struct {
+	What  string `json:"what"`
+	Noted string `json:"noted"`
+	Seen  string `json:"seen"`
+}
+
+// sameSize is how far a capacity that was read off a label may lie from the one that the
+// drive tells, as a share: labels round, and some count in powers of two.
+const sameSize = 0.08
+
+// Contradictions are what was noted of a setup's computer and drive and is seen otherwise,
+// in the order of the docket.
+func (f *Facts) Contradictions(j *job.Job, setup *job.Setup) []Contradiction {
+	var list []Contradiction
+	text := func(what, noted, seen string) {
+		n, s := strings.ToLower(strings.TrimSpace(noted)), strings.ToLower(strings.TrimSpace(seen))
+		if n != "" && s != "" && !strings.Contains(n, s) && !strings.Contains(s, n) {
+			list = append(list, Contradiction{what, noted, seen})
+		}
+	}
+	size := func(what string, noted, seen int64, unit float64, name string) {
+		if noted > 0 && seen > 0 && math.Abs(float64(noted-seen)) > sameSize*float64(max(noted, seen)) {
+			list = append(list, Contradiction{what, fmt.Sprintf("%.4g %s", float64(noted)/unit, name), fmt.Sprintf("%.4g %s", float64(seen)/unit, name)})
+		}
+	}
+	c := j.Computer(setup.Computer)
+	fitted := *c
+	if p := setup.Fitted; p != nil && p.MemoryBytes > 0 {
+		fitted.MemoryBytes = p.MemoryBytes
+	}
+	text("computer", strings.TrimSpace(c.Maker+" "+c.Model), strings.TrimSpace(f.Computer.Maker+" "+f.Computer.Model))
+	size("memory", fitted.MemoryBytes, f.Computer.MemoryBytes, 1<<30, "GiB")
+	d, at := j.Drive(setup.Drive), f.UnderTest(j, setup)
+	if at == nil {
+		return list
+	}
+	text("drive", strings.TrimSpace(d.Maker+" "+d.Model), strings.TrimSpace(at.Maker+" "+at.Model))
+	text("kind of drive", d.Kind, at.Kind)
+	size("capacity", d.CapacityBytes, at.CapacityBytes, 1e9, "GB")
+	if a := at.Attached; a != nil && setup.Attached.LinkMBs > 0 && a.LinkMBs > 0 && math.Abs(a.LinkMBs-setup.Attached.LinkMBs) > sameSize*setup.Attached.LinkMBs {
+		list = append(list, Contradiction{"link", fmt.Sprintf("%.4g MB/s", setup.Attached.LinkMBs), fmt.Sprintf("%.4g MB/s", a.LinkMBs)})
+	}
+	return list
+}
+
+// FillIn notes on a setup, its computer and its drive what the facts tell and nobody has
+// noted yet. What somebody typed stays.
+func (f *Facts) FillIn(j *job.Job, setup *job.Setup) {
+	text := func(at *string, seen string) {
+		if *at == "" {
+			*at = strings.TrimSpace(seen)
+		}
+	}
+	size := func(at *int64, seen int64) {
+		if *at == 0 {
+			*at = seen
+		}
+	}
+	c := j.Computer(setup.Computer)
+	text(&c.Maker, f.Computer.Maker)
+	text(&c.Model, f.Computer.Model)
+	text(&c.Processor, f.Computer.Processor)
+	text(&c.Graphics, f.Computer.Graphics)
+	size(&c.MemoryBytes, f.Computer.MemoryBytes)
+	system := strings.TrimSpace(f.System.Name + " " + f.System.Version)
+	text(&c.System, system)
+	text(&setup.System.Version, strings.TrimSpace(system+" "+f.System.Build))
+	d, at := j.Drive(setup.Drive), f.UnderTest(j, setup)
+	if at == nil {
+		return
+	}
+	text(&d.Kind, at.Kind)
+	text(&d.Maker, at.Maker)
+	text(&d.Model, at.Model)
+	text(&d.SerialDigest, at.SerialDigest)
+	size(&d.CapacityBytes, at.CapacityBytes)
+	if d.RPM == 0 {
+		d.RPM = at.RPM
+	}
+	if at.MaxTempC != nil {
+		if d.Rated == nil {
+			d.Rated = &job.Rated{}
+		}
+		if d.Rated.MaxTempC == 0 {
+			d.Rated.MaxTempC = *at.MaxTempC
+		}
+	}
+	if setup.Attached.Port == "" && setup.Attached.LinkMBs == 0 && at.Attached != nil {
+		setup.Attached = *at.Attached
+	}
+	if setup.Link == nil && at.Link != nil {
+		l := *at.Link
+		setup.Link = &l
+	}
+	if setup.UsedBytes == 0 {
+		for _, v := range f.Volumes {
+			if v.Drive == at.ID {
+				setup.UsedBytes += v.UsedBytes
+			}
+		}
+	}
+}

@@ -1,0 +1,159 @@
+package hardware
+
+import (
+	"math"
+	"strings"
+	"testing"
+
+	"github.com/go-json-experiment/json"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/core/job"
+)
+
+// visit is a job with a drive that came and one that goes in.
+func visit() *job.Job {
+	return &job.Job{
+		Computers: []job.Computer{{ID: "c1", Maker: "Larkfield"}},
+		Drives:    []job.Drive{{ID: "d1", Kind: job.HDD, Model: "Turnstone 640"}, {ID: "d2", Kind: job.SataSSD, CapacityBytes: 960_197_124_096}},
+		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c1", Drive: "d2"}},
+	}
+}
+
+// with is a computer that started from a drive, with a stick beside it.
+func with(d Drive) *Facts {
+	d.ID = "sda"
+	return &Facts{Computer: Computer{Maker: "Larkfield", Model: "Hearth 15", MemoryBytes: 8 << 30}, System: System{Name: "desktop", Version: "10"},
+		Drives:  []Drive{{ID: "sdb", Kind: job.USBFlash, SerialDigest: "stick"}, d},
+		Volumes: []Volume{{Mount: "/media", Drive: "sdb", SizeBytes: 1 << 40}, {Mount: "/home", Drive: "sda", SizeBytes: 1 << 39, UsedBytes: 5}, {Mount: "/", Drive: "sda", SizeBytes: 1 << 35, UsedBytes: 7, System: true}}}
+}
+
+var (
+	disk  = Drive{Kind: job.HDD, Maker: "Halden", Model: "Turnstone 640", CapacityBytes: 640_135_028_736, SerialDigest: "old", RPM: 5400}
+	flash = Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1 960", CapacityBytes: 960_197_124_096, SerialDigest: "new"}
+)
+
+func TestWhichSetupAComputerIsIn(t *testing.T) {
+	for name, c := range map[string]struct {
+		seen   Drive
+		before func(j *job.Job)
+		want   string
+	}{
+		"nothing is known yet":                          {disk, func(*job.Job) {}, "then"},
+		"the new drive by its size":                     {flash, func(*job.Job) {}, "now"},
+		"the digest before everything else":             {Drive{SerialDigest: "old", CapacityBytes: 960_197_124_096}, func(j *job.Job) { j.Drives[0].SerialDigest = "old" }, "then"},
+		"another drive than Then's":                     {Drive{SerialDigest: "third"}, func(j *job.Job) { j.Drives[0].SerialDigest = "old" }, "now"},
+		"the old drive has come out":                    {Drive{SerialDigest: "third"}, func(j *job.Job) { j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut}} }, "now"},
+		"both are known, and it is neither":             {Drive{SerialDigest: "third"}, func(j *job.Job) { j.Drives[0].SerialDigest, j.Drives[1].SerialDigest = "old", "new" }, ""},
+		"a drive without a digest is the unknown one's": {Drive{}, func(j *job.Job) { j.Drives[0].SerialDigest = "old" }, "now"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			j := visit()
+			c.before(j)
+			got := ""
+			if s := with(c.seen).SetupOf(j); s != nil {
+				got = s.ID
+			}
+			assert.Equal(t, c.want, got)
+		})
+	}
+}
+
+func TestFillInLeavesWhatWasTyped(t *testing.T) {
+	j := visit()
+	j.Computers[0].Model = "Hearth 15 (2016)"
+	f := with(disk)
+	most := 60.0
+	f.Drives[1].MaxTempC = &most
+	f.Drives[1].Link, f.Drives[1].Attached = &job.Link{Kind: "sata", Negotiated: "3 Gb/s"}, &job.Attached{Port: "sata", LinkMBs: 300, CapableMBs: 600}
+	f.FillIn(j, &j.Setups[0])
+	assert.Equal(t, "Hearth 15 (2016)", j.Computers[0].Model, "what somebody typed stays")
+	assert.Equal(t, int64(8<<30), j.Computers[0].MemoryBytes)
+	d := j.Drives[0]
+	assert.Equal(t, []any{"Halden", "old", 5400, 60.0}, []any{d.Maker, d.SerialDigest, d.RPM, d.Rated.MaxTempC})
+	assert.Equal(t, 300.0, j.Setups[0].Attached.LinkMBs)
+	assert.Equal(t, int64(12), j.Setups[0].UsedBytes, "all volumes of the drive, none of the stick")
+	assert.Empty(t, f.Contradictions(j, &j.Setups[0]))
+	before := *j.Clone()
+	f.FillIn(j, &j.Setups[0])
+	assert.Equal(t, before.Drives, j.Drives, "once more changes nothing")
+	assert.Equal(t, "/", f.MountOf("sda"), "the system's volume before a larger one")
+	assert.Equal(t, "", f.MountOf("sdz"))
+}
+
+func TestTheDriveOfAFolder(t *testing.T) {
+	f := with(disk)
+	f.Volumes = append(f.Volumes, Volume{Mount: `D:\`, Drive: "disk1"})
+	for dir, want := range map[string]string{"/": "sda", "/home/x": "sda", "/homely": "sda", "/media/x": "sdb", "/mediator": "sda", `D:\games`: "disk1", `E:\`: ""} {
+		assert.Equal(t, want, f.DriveOf(dir), dir)
+	}
+	assert.Empty(t, (&Facts{}).DriveOf("/"))
+}
+
+func TestContradictionsAreNamed(t *testing.T) {
+	j := visit()
+	j.Computers[0] = job.Computer{ID: "c1", Maker: "Ostrand", Model: "Arena 7", MemoryBytes: 16 << 30}
+	j.Drives[0] = job.Drive{ID: "d1", Kind: job.SataSSD, Model: "Kestrel", CapacityBytes: 500_000_000_000}
+	j.Setups[0].Attached = job.Attached{Port: "sata", LinkMBs: 600}
+	f := with(disk)
+	f.Drives[1].Attached = &job.Attached{LinkMBs: 300}
+	var what []string
+	for _, c := range f.Contradictions(j, &j.Setups[0]) {
+		assert.NotEqual(t, c.Noted, c.Seen)
+		what = append(what, c.What)
+	}
+	assert.Equal(t, []string{"computer", "memory", "drive", "kind of drive", "capacity", "link"}, what)
+	j.Setups[0].Fitted = &job.Fitted{MemoryBytes: 8 << 30}
+	j.Drives[0].CapacityBytes = 640_000_000_000
+	what = nil
+	for _, c := range f.Contradictions(j, &j.Setups[0]) {
+		what = append(what, c.What)
+	}
+	assert.NotContains(t, what, "memory", "what was fitted since counts")
+	assert.NotContains(t, what, "capacity", "a label rounds")
+}
+
+func TestWhatCannotBeSoIsRefused(t *testing.T) {
+	good := with(disk)
+	require.NoError(t, good.Check())
+	hot, nan := 5000.0, math.NaN()
+	for name, spoil := range map[string]func(f *Facts){
+		"a text without end":       func(f *Facts) { f.Computer.Model = strings.Repeat("x", 501) },
+		"a list without end":       func(f *Facts) { f.Volumes = make([]Volume, 257) },
+		"a size below nothing":     func(f *Facts) { f.Partitions = []Partition{{SizeBytes: -1}} },
+		"a drive of a exabyte":     func(f *Facts) { f.Drives[1].CapacityBytes = 1<<60 + 1 },
+		"a drive as hot as a star": func(f *Facts) { f.Drives[1].TemperatureC = &hot },
+		"no number":                func(f *Facts) { f.Drives[1].MaxTempC = &nan },
+		"warnings without end":     func(f *Facts) { f.Drives[1].Health = &Health{Warnings: make([]string, 300)} },
+		"a reason without end":     func(f *Facts) { f.Absent = []Absence{{"x", strings.Repeat("y", 600)}} },
+	} {
+		t.Run(name, func(t *testing.T) {
+			f := with(disk)
+			spoil(f)
+			assert.Error(t, f.Check())
+		})
+	}
+}
+
+// Whatever is said of a computer, it is refused or can be noted, and nothing breaks.
+func FuzzFacts(f *testing.F) {
+	text, err := json.Marshal(with(flash))
+	require.NoError(f, err)
+	f.Add(text)
+	f.Add([]byte(`{"drives":[{"id":""}],"volumes":[{"system":true}]}`))
+	f.Fuzz(func(t *testing.T, text []byte) {
+		var facts Facts
+		if json.Unmarshal(text, &facts) != nil || facts.Check() != nil {
+			return
+		}
+		j := visit()
+		if s := facts.SetupOf(j); s != nil {
+			facts.Contradictions(j, s)
+			facts.FillIn(j, s)
+		}
+		if faults := j.Check(); len(faults) > 0 {
+			t.Fatalf("the job is broken: %v", faults)
+		}
+	})
+}

@@ -1,0 +1,231 @@
+// Package order holds what a bench and a probe that has joined it say to each other: who the
+// probe is, what it is to do, how far it is, and what came of it. All of it is JSON.
+//
+// It is pure and knows nothing of HTTP, files or screens. What comes in from elsewhere is
+// checked by the Check methods before anything is done with it.
+package order
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"time"
+
+	"nowthen/core/drivetest"
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+	"nowthen/core/round"
+)
+
+// Protocol is the version of what bench and probe say to each other. One that is older or
+// newer by one is understood.
+const Protocol = 1
+
+// ErrProtocol says that bench and probe are too far apart to understand each other.
+var ErrProtocol = errors.New("the probe and the bench are of versions too far apart")
+
+// Hello is what a probe says of itself when it joins and when it comes back.
+type Hello struct {
+	// Code is the pairing code, at joining alone.
+	Code     string `json:"code,omitzero"`
+	Protocol int    `json:"protocol"`
+	Engine   string `json:"engine"`
+	System   string `json:"system"` // as linux/amd64
+	// Machine tells this computer from others: a digest, "" where nothing tells it.
+	Machine string `json:"machine,omitzero"`
+	// Simulated names the simulated computer that it is.
+	Simulated string `json:"simulated,omitzero"`
+	// Now is the computer's clock, which may be years off.
+	Now   time.Time      `json:"now,omitzero"`
+	Facts hardware.Facts `json:"facts"`
+}
+
+// Bounds of what a probe may say of itself.
+const (
+	maxText = 200
+)
+
+// Check tells what is wrong with what a probe says of itself, or nil.
+func (h *Hello) Check() error {
+	if d := h.Protocol - Protocol; d < -1 || d > 1 {
+		return fmt.Errorf("%w: the probe speaks version %d, the bench %d", ErrProtocol, h.Protocol, Protocol)
+	}
+	for _, s := range []string{h.Code, h.Engine, h.System, h.Machine, h.Simulated} {
+		if len(s) > maxText {
+			return fmt.Errorf("a text of %d bytes is longer than %d", len(s), maxText)
+		}
+	}
+	return h.Facts.Check()
+}
+
+// Welcome is what a bench answers to a probe that it takes.
+type Welcome struct {
+	Probe string `json:"probe"`
+	// Token is by which the probe is known from now on; at joining alone.
+	Token string `json:"token,omitzero"`
+	// Job is the number of the job that it measures for.
+	Job string `json:"job"`
+}
+
+// Kind says what an order is about.
+type Kind string
+
+// Kinds of order.
+const (
+	Measure  Kind = "measure"  // run tests
+	Launch   Kind = "launch"   // time the launches of a program
+	Look     Kind = "look"     // look at the conditions
+	Leave    Kind = "leave"    // remove what was made and end
+	Greet    Kind = "greet"    // say anew what the computer is
+	Stop     Kind = "stop"     // end the order of that id; what was finished is kept
+	Simulate Kind = "simulate" // of a simulated computer: what its technician does to it
+)
+
+// Order is something that a probe is to do.
+type Order struct {
+	ID   string `json:"id"`
+	Kind Kind   `json:"kind"`
+	// Sitting is the one that the runs belong to.
+	Sitting string     `json:"sitting,omitzero"`
+	Tests   []job.Test `json:"tests,omitempty"`
+	// Wanted is how often each of the tests is run.
+	Wanted []int `json:"wanted,omitempty"`
+	// Skip is how many of the steps were done already, where an order is given again.
+	Skip int `json:"skip,omitzero"`
+	// Dir is a folder on the drive that is measured: the place where it is mounted will do.
+	Dir string `json:"dir,omitzero"`
+	// Folder is the one that is read by tests that read one.
+	Folder   string  `json:"folder,omitzero"`
+	Seed     uint64  `json:"seed,omitzero"`
+	MaxTempC float64 `json:"max_temp_c,omitzero"`
+	// Patient: before each run it waits until nothing of the conditions makes it doubtful.
+	Patient bool `json:"patient,omitzero"`
+	// Do is what is done to a simulated computer, see [Doings].
+	Do string `json:"do,omitzero"`
+}
+
+// What a technician can do to a simulated computer.
+const (
+	Swap       = "swap"       // fit the other drive; it goes away and comes back
+	OnBattery  = "on-battery" // pull the charger
+	OnMains    = "on-mains"   // plug it in again
+	Download   = "download"   // begin a download
+	Quiet      = "quiet"      // end what else runs
+	Encrypting = "encrypting" // an encryption pass begins
+	Encrypted  = "encrypted"  // it has ended
+	Grow       = "grow"       // let the system's partition have the room of a larger drive
+)
+
+// Doings are all that can be done to a simulated computer.
+var Doings = []string{Swap, OnBattery, OnMains, Download, Quiet, Encrypting, Encrypted, Grow}
+
+// Steps are the runs of an order, those that were done left out.
+func (o *Order) Steps() []round.Step {
+	steps := round.Steps(o.Tests, o.Wanted)
+	return steps[min(max(o.Skip, 0), len(steps)):]
+}
+
+// Progress is how far a probe is.
+type Progress struct {
+	Order string `json:"order"`
+	// Step counts from 0 over the steps of the whole order.
+	Step       int      `json:"step"`
+	Laying     bool     `json:"laying,omitzero"`
+	Done       float64  `json:"done"`
+	MBs        float64  `json:"mb_s"`
+	LatencyMS  float64  `json:"latency_ms,omitzero"`
+	TempC      *float64 `json:"temp_c,omitzero"`
+	HalfWidth  *float64 `json:"half_width,omitzero"`
+	BlockBytes int64    `json:"block_bytes,omitzero"`
+	Bytes      int64    `json:"bytes"`
+	ElapsedS   float64  `json:"elapsed_s"`
+	// Waiting is what a patient probe waits for to pass, in words.
+	Waiting string `json:"waiting,omitzero"`
+}
+
+// Check tells what is wrong with progress, or nil.
+func (p *Progress) Check() error {
+	if len(p.Waiting) > 10*maxText {
+		return errors.New("that is longer than a reason to wait can be")
+	}
+	return nil
+}
+
+// ProgressOf puts an engine's progress into what is sent.
+func ProgressOf(order string, step int, p drivetest.Progress) Progress {
+	known := func(v float64) *float64 {
+		if math.IsNaN(v) || math.IsInf(v, 0) {
+			return nil
+		}
+		return &v
+	}
+	or0 := func(v float64) float64 {
+		if k := known(v); k != nil {
+			return *k
+		}
+		return 0
+	}
+	return Progress{Order: order, Step: step, Laying: p.Laying, Done: or0(p.Done), MBs: or0(p.MBs), LatencyMS: or0(p.LatencyMS), TempC: known(p.TempC),
+		HalfWidth: known(p.HalfWidth), BlockBytes: p.BlockBytes, Bytes: p.Bytes, ElapsedS: p.Elapsed.Seconds()}
+}
+
+// Engine is the progress as the engine tells it.
+func (p Progress) Engine() drivetest.Progress {
+	or := func(v *float64) float64 {
+		if v == nil {
+			return math.NaN()
+		}
+		return *v
+	}
+	return drivetest.Progress{Laying: p.Laying, Done: min(max(p.Done, 0), 1), MBs: max(p.MBs, 0), LatencyMS: max(p.LatencyMS, 0), TempC: or(p.TempC),
+		HalfWidth: or(p.HalfWidth), Elapsed: time.Duration(min(max(p.ElapsedS, 0), maxElapsedS) * float64(time.Second)), Bytes: max(p.Bytes, 0), BlockBytes: max(p.BlockBytes, 0)}
+}
+
+// maxElapsedS bounds how long a test is said to have gone on, s: ten days.
+const maxElapsedS = 10 * 24 * 3600
+
+// Result is a run that was finished. Its sitting is that of its order.
+type Result struct {
+	Order string  `json:"order"`
+	Step  int     `json:"step"`
+	Run   job.Run `json:"run"`
+}
+
+// Looked are the conditions that a probe saw. Refused says why they could not be looked at.
+type Looked struct {
+	Order      string         `json:"order"`
+	Conditions job.Conditions `json:"conditions"`
+	// Causes are the programs that use the drive or the processor most, in words.
+	Causes  []string `json:"causes,omitempty"`
+	Refused string   `json:"refused,omitzero"`
+}
+
+// How an order ended.
+const (
+	Done      = "done"
+	Cancelled = "cancelled"
+	Failed    = "failed"
+)
+
+// Ended says how an order ended, and what became of what was made for it.
+type Ended struct {
+	Order string `json:"order"`
+	State string `json:"state"` // done cancelled failed
+	// Error is why it failed, as a sentence without its full stop.
+	Error string `json:"error,omitzero"`
+	// Cleared says in words what became of the test files.
+	Cleared string `json:"cleared,omitzero"`
+}
+
+// Check tells what is wrong with what is said of an order's end, or nil.
+func (e *Ended) Check() error {
+	switch e.State {
+	case Done, Cancelled, Failed:
+	default:
+		return fmt.Errorf("%q is no way in which an order ends", e.State)
+	}
+	if len(e.Error) > 10*maxText || len(e.Cleared) > 10*maxText {
+		return errors.New("that is longer than an error can be")
+	}
+	return nil
+}

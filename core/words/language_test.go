@@ -1,0 +1,122 @@
+package words
+
+import (
+	"encoding/json"
+	"fmt"
+	"maps"
+	"regexp"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/core/job"
+)
+
+var inBraces = regexp.MustCompile(`{{\.(\w+)}}`)
+
+// messages are all of a catalogue, each plural form apart.
+func messages(t *testing.T, tag string) map[string]string {
+	t.Helper()
+	text, err := catalogues.ReadFile("catalogue/" + tag + ".json")
+	require.NoError(t, err)
+	var all map[string]any
+	require.NoError(t, json.Unmarshal(text, &all))
+	flat := map[string]string{}
+	for key, v := range all {
+		switch v := v.(type) {
+		case string:
+			flat[key] = v
+		case map[string]any:
+			for form, text := range v {
+				flat[key+"/"+form] = text.(string)
+			}
+		}
+	}
+	return flat
+}
+
+// Every language says everything that the others say, with the same values, and says it.
+func TestTheCataloguesSayTheSame(t *testing.T) {
+	en, de := messages(t, "en"), messages(t, "de")
+	assert.Equal(t, slices.Sorted(maps.Keys(en)), slices.Sorted(maps.Keys(de)))
+	fills := func(s string) []string {
+		var list []string
+		for _, m := range inBraces.FindAllStringSubmatch(s, -1) {
+			list = append(list, m[1])
+		}
+		slices.Sort(list)
+		return slices.Compact(list)
+	}
+	for key, text := range en {
+		assert.Equal(t, fills(text), fills(de[key]), key)
+		assert.NotEmpty(t, de[key], key)
+	}
+	for _, in := range []*Language{English, German} {
+		all, err := keys(in.Tag)
+		require.NoError(t, err)
+		for _, key := range all {
+			assert.True(t, in.Has(key), "%s: %s", in.Tag, key)
+			values := Values{"Count": 3}
+			for _, name := range fills(en[key] + en[key+"/other"]) {
+				if name != "Count" {
+					values[name] = "<" + name + ">"
+				}
+			}
+			said := in.Say(key, values)
+			assert.NotEqual(t, key, said)
+			assert.NotContains(t, said, "no value", "%s: %s", in.Tag, key)
+		}
+	}
+	assert.Equal(t, "nothing.there", English.Say("nothing.there"))
+	_, err := In("tlh")
+	assert.ErrorContains(t, err, "en, de")
+}
+
+// German as it is read to a customer: figures, grammar and plurals.
+func TestGerman(t *testing.T) {
+	for want, said := range map[string]string{
+		"92,4 s":                              German.Figure(92.4, "s"),
+		"108 MB/s":                            German.Figure(108.2, "MB/s"),
+		"12,5 Dateien/s":                      German.Figure(12.5, "files/s"),
+		"2,5× so schnell":                     German.FactorWords(2.5),
+		"1,3× langsamer":                      German.FactorWords(1 / 1.3),
+		"1,00× so schnell":                    German.FactorWords(1),
+		"60 % weniger Warten":                 German.WaitingWords(90, 36),
+		"spart jedes Mal 5,4 s":               German.SavesWords(5.4),
+		"3 min 20 s":                          German.Seconds(200),
+		"zwischen 2,3× und 2,7× so schnell":   German.rangeWords(2.5, 2.31, 2.69, true),
+		"500 GB Festplatte, Halden Turnstone": German.DriveName(&job.Drive{Kind: job.HDD, CapacityBytes: 500e9, Maker: "Halden", Model: "Turnstone"}),
+		"1,5 TB Festplatte":                   German.DriveName(&job.Drive{Kind: job.HDD, CapacityBytes: 1.5e12}),
+		"Kaltstart bis zum Desktop":           German.TestName("cold-start", "Cold start to desktop"),
+		"Mein Spiel":                          German.TestName("game-menu", "Mein Spiel"),
+		"Akku, Energiesparen":                 German.Value("battery, power saving"),
+		"61 % full":                           German.Value("61 % full"),
+		"davor und danach: Reinigung":         German.Value("before and after the cleaning"),
+		"a, b und c":                          German.List([]string{"a", "b", "c"}),
+		"Noch eine Messung (Vorher) würde es entscheiden.": German.Say("further-runs", Values{"Count": 1, "On": "Vorher"}),
+		"Noch 3 Messungen (Vorher) würden es entscheiden.": German.Say("further-runs", Values{"Count": 3, "On": "Vorher"}),
+	} {
+		assert.Equal(t, want, said)
+	}
+	assert.Equal(t, "a, b and c", English.List([]string{"a", "b", "c"}))
+	assert.Equal(t, "Cold start to desktop", English.TestName("cold-start", "Cold start to desktop"))
+}
+
+// What the catalogue of tests calls its tests, the catalogue of words knows.
+func TestEveryTestOfTheCatalogueHasAName(t *testing.T) {
+	for _, name := range []string{"cold-start", "long-read", job.ScatteredRead, job.ScatteredReadOwn, job.Processor} {
+		assert.True(t, German.Has("test."+name), name)
+	}
+	for _, what := range append(slices.Clone(job.WorkKinds), "x") {
+		assert.Equal(t, what != "x", English.Has("report.work."+what), what)
+	}
+	for _, what := range job.ReasonKinds {
+		assert.True(t, English.Has("why."+what), what)
+	}
+	for _, kind := range job.DriveKinds {
+		assert.NotEmpty(t, English.Say("kind."+kind))
+		assert.True(t, German.Has("kind."+kind), fmt.Sprint(kind))
+	}
+}

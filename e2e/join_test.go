@@ -1,0 +1,405 @@
+package e2e
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"math/rand/v2"
+	"net"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// probeProgram is the probe, built once.
+var probeProgram = sync.OnceValues(func() (string, error) {
+	path := filepath.Join(filepath.Dir(program), "nowthen-probe")
+	out, err := exec.Command("go", "build", "-o", path, "../cmd/nowthen-probe").CombinedOutput()
+	if err != nil {
+		return "", fmt.Errorf("building the probe: %w: %s", err, out)
+	}
+	return path, nil
+})
+
+// joinedProbe is the probe's program, joined to a bench.
+type joinedProbe struct {
+	t   *testing.T
+	cmd *exec.Cmd
+	mu  sync.Mutex
+	log bytes.Buffer
+}
+
+func (p *joinedProbe) Write(b []byte) (int, error) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	return p.log.Write(b)
+}
+
+func (p *joinedProbe) said() string {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	return p.log.String()
+}
+
+// joins starts the probe with arguments of join, its state in a folder.
+func joins(t *testing.T, state string, args ...string) *joinedProbe {
+	t.Helper()
+	path, err := probeProgram()
+	require.NoError(t, err)
+	p := &joinedProbe{t: t, cmd: exec.Command(path, append([]string{"join", "--state", state}, args...)...)}
+	p.cmd.Stderr = p
+	require.NoError(t, p.cmd.Start())
+	t.Cleanup(func() { p.kill() })
+	return p
+}
+
+// kill ends it without warning.
+func (p *joinedProbe) kill() {
+	if p.cmd.ProcessState == nil {
+		_ = p.cmd.Process.Kill()
+		_ = p.cmd.Wait()
+	}
+}
+
+// ends waits until it has ended by itself, and returns how.
+func (p *joinedProbe) ends() error {
+	done := make(chan error, 1)
+	go func() { done <- p.cmd.Wait() }()
+	select {
+	case err := <-done:
+		return err
+	case <-time.After(patience):
+		p.t.Fatalf("the probe does not end: %s", p.said())
+		return nil
+	}
+}
+
+// wire is a network between a probe and a bench that can be cut.
+type wire struct {
+	ln net.Listener
+	to string
+
+	mu   sync.Mutex
+	open map[net.Conn]bool
+	down bool
+}
+
+func newWire(t *testing.T, to string) *wire {
+	t.Helper()
+	ln, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	w := &wire{ln: ln, to: strings.TrimPrefix(to, "http://"), open: map[net.Conn]bool{}}
+	t.Cleanup(func() { _ = ln.Close(); w.cut() })
+	go func() {
+		for {
+			c, err := ln.Accept()
+			if err != nil {
+				return
+			}
+			go w.carry(c)
+		}
+	}()
+	return w
+}
+
+func (w *wire) base() string { return "http://" + w.ln.Addr().String() }
+
+func (w *wire) hold(c net.Conn) bool {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	if !w.down {
+		w.open[c] = true
+	}
+	return !w.down
+}
+
+func (w *wire) carry(c net.Conn) {
+	defer c.Close()
+	far, err := net.Dial("tcp", w.to)
+	if err != nil {
+		return
+	}
+	defer far.Close()
+	if !w.hold(c) || !w.hold(far) {
+		return
+	}
+	go func() { _, _ = io.Copy(far, c); far.Close() }()
+	_, _ = io.Copy(c, far)
+}
+
+// cut ends all connections, wherever their bytes are.
+func (w *wire) cut() {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	for c := range w.open {
+		_ = c.Close()
+	}
+	clear(w.open)
+}
+
+// rest lets nothing through, or again.
+func (w *wire) rest(down bool) {
+	w.mu.Lock()
+	w.down = down
+	w.mu.Unlock()
+	if down {
+		w.cut()
+	}
+}
+
+// taken is a job as its journeys look at it.
+type taken struct {
+	ID  string
+	Job struct {
+		Runs []struct {
+			ID, Test, Sitting string
+			Simulated, Repeat bool
+		}
+		Drives    []struct{ ID, Model, Serial_digest string }
+		Computers []struct{ Model, Simulated string }
+	}
+}
+
+// once asserts that each test of a sitting has its three runs once, and the first again.
+func once(t *testing.T, v taken, sitting string, tests int) {
+	t.Helper()
+	runs, repeats, seen := map[string]int{}, 0, map[string]bool{}
+	for _, r := range v.Job.Runs {
+		assert.False(t, seen[r.ID], "run %s stands twice", r.ID)
+		seen[r.ID] = true
+		assert.True(t, r.Simulated)
+		switch {
+		case r.Sitting != sitting:
+		case r.Repeat:
+			repeats++
+		default:
+			runs[r.Test]++
+		}
+	}
+	assert.Len(t, runs, tests)
+	for test, n := range runs {
+		assert.Equal(t, 3, n, "%s in %s", test, sitting)
+	}
+	assert.Equal(t, 1, repeats, "the first test again, in %s", sitting)
+}
+
+// A computer joins, measures while the network is cut fifty times and the bench and the
+// probe are killed, gets its other drive, and measures again: every run is there once.
+func TestAProbeJoinsAndLosesNothing(t *testing.T) {
+	t.Parallel()
+	data, state := t.TempDir(), t.TempDir()
+	s := serve(t, data, "serve")
+	w := newWire(t, s.base)
+	var v taken
+	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"}, "new_drive": map[string]any{"kind": "sata-ssd", "capacity_bytes": 960_197_124_096}}, &v)
+	p := open(t, s.base, 1280, 800)
+	p.goTo("/jobs/" + v.ID + "/then")
+	p.press("Join with the probe")
+	p.see("good once, until")
+	p.accessible()
+	code := strings.Fields(p.text()[strings.Index(p.text(), "nowthen-probe join"):])[3]
+	pr := joins(t, state, "--sim", "reception", "--pace", "20", "--away", "500ms", w.base(), code)
+	p.see("Ostrand Front Desk 3")
+	p.see("Halden Turnstone 640")
+	p.accessible()
+	p.press("Detect automatically")
+	p.see("mains")
+	p.goTo("/jobs/" + v.ID + "/measure/then")
+	p.see("Runs on Ostrand Front Desk 3")
+	p.press("Measure")
+	p.see("run 1 of 3")
+
+	random := rand.New(rand.NewPCG(1, 2))
+	for n := range 50 {
+		time.Sleep(time.Duration(random.IntN(120)) * time.Millisecond)
+		w.cut()
+		switch n {
+		case 15: // the bench is killed, and comes back under its address
+			address := strings.TrimPrefix(s.base, "http://")
+			s.kill()
+			s = serve(t, data, "serve", "--listen", address)
+		case 30: // the customer's computer loses its power
+			pr.kill()
+			pr = joins(t, state, "--sim", "reception", "--pace", "20", "--away", "500ms")
+		case 40:
+			w.rest(true)
+			time.Sleep(time.Second)
+			w.rest(false)
+		}
+	}
+	p.see("9 of 9 runs saved")
+	s.ask("GET", "/api/jobs/"+v.ID, nil, &v)
+	once(t, v, "s1", 3)
+	assert.Equal(t, "Front Desk 3", v.Job.Computers[0].Model, "what nobody had typed is what the computer says")
+	assert.Equal(t, "reception", v.Job.Computers[0].Simulated)
+	assert.NotEmpty(t, v.Job.Drives[0].Serial_digest)
+
+	p.goTo("/jobs/" + v.ID + "/swap")
+	p.see("Yes: 390 GB of 640 GB are used; the new drive has 960 GB.")
+	p.see("Partition 4 (recovery) lies behind the system's")
+	p.press("Keep sizes")
+	p.press("As a table")
+	p.see("3: system")
+	p.accessible()
+	p.press("What happens to the simulated computer")
+	p.press("Swap the drive")
+	p.see("Brightwater Kestrel S1 960")
+	p.goTo("/jobs/" + v.ID + "/then")
+	p.see("The drive of Now is in it now")
+	p.goTo("/jobs/" + v.ID + "/now")
+	// Cloned as it was, the room behind the recovery is lost; the check turns once it is put right.
+	p.see("1 to be put right")
+	p.see("320.1 GB behind partition 4; it should be: all of it in use")
+	p.see("Partition 4 stands between the system's and the room")
+	p.accessible()
+	p.press("What happens to the simulated computer")
+	p.press("Grow the system’s partition")
+	p.gone("to be put right")
+	p.see("Checks of the new drive")
+	p.press("Detect automatically")
+	p.see("mains")
+	s.ask("POST", "/api/jobs/"+v.ID+"/gates", map[string]any{"gate": "old-drive-out", "why": "timed on another day"}, nil)
+	p.goTo("/jobs/" + v.ID + "/measure/now")
+	p.see("Runs on Ostrand Front Desk 3")
+	p.press("Measure")
+	p.see("9 of 9 runs saved")
+	s.ask("GET", "/api/jobs/"+v.ID, nil, &v)
+	once(t, v, "s1", 3)
+	once(t, v, "s2", 3)
+	var ledger struct {
+		Rows []struct {
+			Line struct{ Test, Verdict string }
+		}
+	}
+	s.ask("GET", "/api/jobs/"+v.ID+"/ledger", nil, &ledger)
+	verdicts := map[string]string{}
+	for _, r := range ledger.Rows {
+		verdicts[r.Line.Test] = r.Line.Verdict
+	}
+	assert.Equal(t, "faster", verdicts["t-scattered"], "%v", verdicts)
+
+	p.goTo("/jobs/" + v.ID + "/now")
+	p.press("Disconnect")
+	p.see("The probe has not joined")
+	assert.NoError(t, pr.ends())
+	assert.NotContains(t, pr.said(), "did not take")
+}
+
+// What the bench does not take is said, and nothing of another job is touched.
+func TestCodesAreGoodOnceAndTokensForOneJob(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve")
+	var v taken
+	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"}}, &v)
+	var pair struct{ Code string }
+	s.ask("POST", "/api/jobs/"+v.ID+"/pairing", nil, &pair)
+	first := joins(t, t.TempDir(), "--sim", "laptop", "--pace", "0", s.base, strings.ToLower(strings.ReplaceAll(pair.Code, "-", " ")))
+	require.Eventually(t, func() bool { return strings.Contains(first.said(), "Joined job") }, patience, 20*time.Millisecond, "typed in small letters")
+	second := joins(t, t.TempDir(), "--sim", "office", "--pace", "0", s.base, pair.Code)
+	assert.Error(t, second.ends())
+	assert.Contains(t, second.said(), "no code of this bench, or it was used already")
+	twice := joins(t, first.cmd.Args[3], "--sim", "laptop")
+	assert.Error(t, twice.ends())
+	assert.Contains(t, twice.said(), "runs on this computer already", "two would measure the same twice")
+	state := t.TempDir()
+	alone := joins(t, state, "--sim", "office")
+	assert.Error(t, alone.ends())
+	assert.Contains(t, alone.said(), "has not joined a job yet")
+	// Let go, it takes away all that it made.
+	var list []struct{ ID string }
+	s.ask("GET", "/api/jobs/"+v.ID+"/probes", nil, &list)
+	require.Len(t, list, 1)
+	s.ask("DELETE", "/api/jobs/"+v.ID+"/probes/"+list[0].ID, nil, nil)
+	assert.NoError(t, first.ends())
+	kept, err := os.ReadDir(first.cmd.Args[3])
+	require.NoError(t, err)
+	assert.Empty(t, kept, "of what it kept, nothing is left")
+}
+
+// The real probe launches a real program that is asked for on the page, times it until its
+// sign, ends it again, and keeps program and sign for the other side.
+func TestTheProbeLaunchesAProgram(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve")
+	var v taken
+	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "sata-ssd"}}, &v)
+	s.ask("POST", "/api/jobs/"+v.ID+"/tests", map[string]any{"id": "t-launch"}, nil)
+	s.ask("POST", "/api/jobs/"+v.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}}, nil)
+	var pair struct{ Code string }
+	s.ask("POST", "/api/jobs/"+v.ID+"/pairing", nil, &pair)
+	joins(t, t.TempDir(), s.base, pair.Code)
+	p := open(t, s.base, 1280, 900)
+	p.goTo("/jobs/" + v.ID + "/then?test=t-launch")
+	p.see("Launch it with the probe")
+	p.accessible()
+	p.fill("Program", "sh")
+	p.fill("Arguments", `-c "sleep 0.5; echo it is ready; sleep 60"`)
+	p.poll("the sign chosen", `(() => { const e = [...document.querySelectorAll('select')].find(s => s.querySelector('option[value="line:"]'));
+		Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value').set.call(e, 'line:'); e.dispatchEvent(new Event('change', {bubbles: true})); return e.value === 'line:' })()`)
+	p.fill("Text in the line", "ready")
+	p.press("Launch it 3 times")
+	p.see("3 of 3 runs saved")
+	var job struct {
+		Job struct {
+			Runs []struct {
+				Test, Method string
+				Value        float64
+				Simulated    bool
+			}
+			Tests []struct {
+				ID     string
+				Launch *struct {
+					Program, Until string
+					Args           []string
+				}
+			}
+		}
+	}
+	s.ask("GET", "/api/jobs/"+v.ID, nil, &job)
+	require.Len(t, job.Job.Runs, 3)
+	for _, r := range job.Job.Runs {
+		assert.Equal(t, []any{"t-launch", "automatic", false}, []any{r.Test, r.Method, r.Simulated})
+		assert.Greater(t, r.Value, 0.5)
+		assert.Less(t, r.Value, 0.5+3*(0.05*0.5+0.05), "three times what an outside clock allows")
+	}
+	for _, test := range job.Job.Tests {
+		if test.ID == "t-launch" {
+			require.NotNil(t, test.Launch)
+			assert.Equal(t, "line:ready", test.Launch.Until)
+			assert.Equal(t, []string{"-c", "sleep 0.5; echo it is ready; sleep 60"}, test.Launch.Args)
+		}
+	}
+	out, _ := exec.Command("pgrep", "-f", "echo it is ready; sleep 60").Output() // none is an error of pgrep's
+	assert.Empty(t, strings.TrimSpace(string(out)), "what it started is ended")
+}
+
+// The demonstration shows a computer that joined and is measured, over the network as a
+// customer's would be; it leaves with the program.
+func TestTheDemonstrationHasAComputerThatJoined(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "demo", "--pace", "0")
+	var board struct {
+		Cards []struct{ ID, Customer string }
+	}
+	s.ask("GET", "/api/jobs?q=Quayside", nil, &board)
+	require.Eventually(t, func() bool {
+		s.ask("GET", "/api/jobs?q=Quayside", nil, &board)
+		return len(board.Cards) == 1
+	}, patience, 50*time.Millisecond)
+	var v taken
+	require.Eventually(t, func() bool {
+		var m *struct{ State string }
+		s.ask("GET", "/api/jobs/"+board.Cards[0].ID+"/measuring", nil, &m)
+		return m != nil && m.State == "done"
+	}, patience, 50*time.Millisecond)
+	s.ask("GET", "/api/jobs/"+board.Cards[0].ID, nil, &v)
+	once(t, v, "s1", 3)
+	assert.Equal(t, "reception", v.Job.Computers[0].Simulated)
+}

@@ -1,0 +1,95 @@
+package e2e
+
+import (
+	"io"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// finishedJob is the id of the demonstration's job that was handed back.
+func (s *server) finishedJob() string {
+	s.t.Helper()
+	var board struct{ Cards []struct{ ID string } }
+	s.ask("GET", "/api/jobs?state=finished", nil, &board)
+	require.NotEmpty(s.t, board.Cards)
+	return board.Cards[0].ID
+}
+
+// A report is drafted in German, issued as a second revision, shared, read by the customer on a
+// phone, and the link is revoked.
+func TestAReportIsIssuedAndShared(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	id := s.finishedJob()
+	p := open(t, s.base, 1280, 900)
+	p.goTo("/jobs/" + id + "/report")
+	p.press("Show current draft")
+	p.goTo("/jobs/" + id + "/report?lang=de")
+	p.press("Show current draft")
+	p.see("Das ist jedes Mal")
+	p.press("Issue it")
+	p.see("Fassung 2")
+	var report struct {
+		Issued struct {
+			Lang, Headline string
+			Revision       int
+		}
+	}
+	s.ask("GET", "/api/jobs/"+id+"/report", nil, &report)
+	assert.Equal(t, []any{"de", 2}, []any{report.Issued.Lang, report.Issued.Revision})
+	p.press("Create link")
+	p.see("It is shown this once")
+	p.accessible()
+	text := p.text()
+	link := strings.Fields(text[strings.Index(text, "http://"):])[0]
+	require.Contains(t, link, "/r/")
+
+	phone := open(t, s.base, 390, 844)
+	phone.do(chromedp.Navigate(link))
+	phone.see(report.Issued.Headline)
+	phone.see("Was gemacht wurde")
+	phone.accessible()
+	wide, err := chromedp.Run(phone.ctx, chromedp.Evaluate[float64]("document.documentElement.scrollWidth"))
+	require.NoError(t, err)
+	assert.LessOrEqual(t, wide, 390.0, "nothing lies beside a phone's screen")
+	p.goTo("/jobs/" + id + "/report")
+	p.see("opened once")
+	p.press("Revoke")
+	p.see("revoked")
+	phone.do(chromedp.Navigate(link))
+	phone.see("Dieser Link öffnet nichts")
+}
+
+// The report as one file opens from a stick without a network and says what the report says.
+func TestTheReportAsOneFile(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	id := s.finishedJob()
+	var report struct {
+		Issued struct{ Headline, Week string }
+	}
+	s.ask("GET", "/api/jobs/"+id+"/report", nil, &report)
+	res, err := http.Get(s.base + "/api/jobs/" + id + "/report/file?form=html&length=full")
+	require.NoError(t, err)
+	defer res.Body.Close()
+	assert.Contains(t, res.Header.Get("Content-Disposition"), "attachment")
+	html, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	path := filepath.Join(t.TempDir(), "report.html")
+	require.NoError(t, os.WriteFile(path, html, 0o600))
+	p := open(t, s.base, 1280, 900)
+	p.do(chromedp.Navigate("file://" + path))
+	p.see(report.Issued.Headline)
+	p.see(report.Issued.Week)
+	p.see("All runs")
+	asked, err := chromedp.Run(p.ctx, chromedp.Evaluate[int]("performance.getEntriesByType('resource').length"))
+	require.NoError(t, err)
+	assert.Zero(t, asked, "it asks for nothing, so that it needs no network")
+}

@@ -1,0 +1,171 @@
+package probe
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"crypto/tls"
+	"crypto/x509"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"strings"
+	"time"
+
+	"github.com/go-json-experiment/json"
+
+	"nowthen/core/order"
+)
+
+// ErrLetGo says that the bench does not know the probe any more, or has let it go.
+var ErrLetGo = errors.New("the bench does not know this probe any more, or has let it go")
+
+// RefusedError says that a bench has refused what was sent; sending it again would change nothing.
+type RefusedError struct {
+	Status     int
+	Detail, Do string
+}
+
+func (e *RefusedError) Error() string { return strings.TrimSpace(e.Detail + " " + e.Do) }
+
+// Bench is a bench as a probe speaks to it: outwards alone.
+type Bench struct {
+	// Address is where it is, without a slash at its end. Its fragment is the SHA-256
+	// fingerprint of the bench's own certificate, in hexadecimal, where it has one.
+	Address string
+	Token   string
+
+	client *http.Client
+	base   string
+}
+
+const (
+	// answering is how long a bench has to answer; it holds a question for work on purpose.
+	answering = 40 * time.Second
+	// maxAnswer bounds what a bench answers, bytes.
+	maxAnswer = 16 << 20
+)
+
+// NewBench returns the bench at an address, as the pairing line gives it.
+func NewBench(address, token string) (*Bench, error) {
+	u, err := url.Parse(address)
+	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" || u.Path != "" && u.Path != "/" {
+		return nil, fmt.Errorf("%q is no address of a bench; copy the whole line from the job's page", address)
+	}
+	t := http.DefaultTransport.(*http.Transport).Clone()
+	t.Proxy = nil // the bench is in the same room
+	if print := u.Fragment; print != "" {
+		want, err := hex.DecodeString(strings.ReplaceAll(print, ":", ""))
+		if err != nil || len(want) != sha256.Size || u.Scheme != "https" {
+			return nil, errors.New("the certificate's fingerprint in the address is not whole; copy the line again")
+		}
+		// The bench made its certificate itself; what the pairing line says of it is what it is
+		// known by, and nobody else's word.
+		t.TLSClientConfig = &tls.Config{InsecureSkipVerify: true, MinVersion: tls.VersionTLS12, VerifyPeerCertificate: func(raw [][]byte, _ [][]*x509.Certificate) error {
+			if len(raw) == 0 || sha256.Sum256(raw[0]) != [sha256.Size]byte(want) {
+				return errors.New("the certificate is not the one that the pairing line names: this is another bench, or somebody in between")
+			}
+			return nil
+		}}
+	}
+	return &Bench{Address: address, Token: token, base: u.Scheme + "://" + u.Host, client: &http.Client{Transport: t, Timeout: answering,
+		// A token is sent to the bench alone.
+		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}, nil
+}
+
+// Join joins with a pairing code; the bench is called with the token from then on.
+func (b *Bench) Join(ctx context.Context, h order.Hello) (*order.Welcome, error) {
+	w := &order.Welcome{}
+	if err := b.call(ctx, "POST", "join", h, w); err != nil {
+		return nil, err
+	}
+	if w.Token == "" || w.Probe == "" {
+		return nil, errors.New("what answers there is no bench of Now Then")
+	}
+	b.Token = w.Token
+	return w, nil
+}
+
+// Hello says who is back.
+func (b *Bench) Hello(ctx context.Context, h order.Hello) (*order.Welcome, error) {
+	w := &order.Welcome{}
+	return w, b.call(ctx, "POST", "hello", h, w)
+}
+
+// Work asks for something to do and returns nil where there is nothing yet. doing is the
+// order that is worked on, "" where none.
+func (b *Bench) Work(ctx context.Context, doing string) (*order.Order, error) {
+	var o *order.Order
+	return o, b.call(ctx, "GET", "work?doing="+url.QueryEscape(doing), nil, &o)
+}
+
+// Say sends something that wants no answer: what is one of progress, looked, runs, ended, left.
+func (b *Bench) Say(ctx context.Context, what string, v any) error {
+	return b.call(ctx, "POST", what, v, nil)
+}
+
+func (b *Bench) call(ctx context.Context, method, what string, in, out any) error {
+	var sent io.Reader
+	if in != nil {
+		text, err := json.Marshal(in)
+		if err != nil {
+			return err
+		}
+		sent = bytes.NewReader(text)
+	}
+	req, err := http.NewRequestWithContext(ctx, method, b.base+"/api/probe/"+what, sent)
+	if err != nil {
+		return err
+	}
+	req.Header.Set("Content-Type", "application/json")
+	if b.Token != "" {
+		req.Header.Set("Authorization", "Bearer "+b.Token)
+	}
+	res, err := b.client.Do(req)
+	var unknown *tls.CertificateVerificationError
+	if errors.As(err, &unknown) && !strings.Contains(b.Address, "#") {
+		return fmt.Errorf("%w; copy the whole line from the job's page, with what stands behind the #", err)
+	}
+	if err != nil {
+		return err
+	}
+	defer res.Body.Close()
+	text, err := io.ReadAll(io.LimitReader(res.Body, maxAnswer))
+	if err != nil {
+		return err
+	}
+	switch {
+	case res.StatusCode == http.StatusUnauthorized && b.Token != "":
+		return ErrLetGo
+	case res.StatusCode >= 400:
+		return refused(res.StatusCode, text)
+	case res.StatusCode >= 300:
+		return fmt.Errorf("%s answers with %s; that is no bench of Now Then", b.base, res.Status)
+	}
+	if out == nil || len(bytes.TrimSpace(text)) == 0 {
+		return nil
+	}
+	if err := json.Unmarshal(text, out); err != nil {
+		return fmt.Errorf("the answer of %s cannot be read: %w", b.base, err)
+	}
+	return nil
+}
+
+// refused says why a bench did not take something. What may be otherwise a moment later is an
+// ordinary error.
+func refused(status int, text []byte) error {
+	var p struct {
+		Detail string `json:"detail"`
+		Do     string `json:"do"`
+	}
+	if err := json.Unmarshal(text, &p); err != nil || p.Detail == "" {
+		p.Detail = http.StatusText(status)
+	}
+	if status >= 500 || status == http.StatusRequestTimeout {
+		return fmt.Errorf("the bench answers %d: %s", status, p.Detail)
+	}
+	return &RefusedError{Status: status, Detail: p.Detail, Do: p.Do}
+}

@@ -1,0 +1,128 @@
+package probe
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+	"nowthen/core/round"
+	"nowthen/machine"
+	"nowthen/machine/launch"
+)
+
+// Computer is what a joined probe measures: this computer ([This]), or a simulated one.
+type Computer interface {
+	// Identity tells it from others: a digest, "" where nothing does.
+	Identity() string
+	// Simulated names the simulated computer that it is, "" for a real one.
+	Simulated() string
+	Facts(ctx context.Context) *hardware.Facts
+	// Conditions are those of measuring in a folder, with the programs that use the drive or
+	// the processor most, in words.
+	Conditions(ctx context.Context, dir string) (job.Conditions, []string, error)
+	// Open opens a folder on a drive as a place of a round; gentle writes nothing.
+	Open(ctx context.Context, dir string, gentle bool) (round.Place, error)
+	// Launcher launches a test's program each time that it is called, and says how long it
+	// took until its sign. The run has no id, sitting or time yet.
+	Launcher(t *job.Test, seed uint64) (func(ctx context.Context) (*job.Run, error), error)
+	// Do does to a simulated computer what its technician does; see order.Doings.
+	Do(what string) error
+}
+
+// This is the computer that the probe runs on.
+type This struct{}
+
+// Identity is a digest of what the board and its network ports are.
+func (This) Identity() string { return machine.Identity() }
+
+// Simulated is "": it is real.
+func (This) Simulated() string { return "" }
+
+// Facts are what its system tells.
+func (This) Facts(ctx context.Context) *hardware.Facts { return machine.Hardware(ctx) }
+
+// Conditions looks for about two seconds.
+func (This) Conditions(ctx context.Context, dir string) (job.Conditions, []string, error) {
+	if dir != "" {
+		if _, err := os.Stat(dir); err != nil {
+			return job.Conditions{}, nil, fmt.Errorf("there is no folder %s", dir)
+		}
+	}
+	w, err := machine.Watch(ctx, dir)
+	if err != nil {
+		return job.Conditions{}, nil, err
+	}
+	causes := []string{}
+	for _, c := range w.Causes {
+		causes = append(causes, fmt.Sprintf("%s: %.3g MB/s, processor %.3g %%", c.Program, c.MBs, c.CPUPct))
+	}
+	return w.Conditions, causes, nil
+}
+
+// Open opens a folder, or where nothing can be written there, one of the user's own on the
+// same drive.
+func (This) Open(_ context.Context, dir string, gentle bool) (round.Place, error) {
+	if dir == "" {
+		return nil, errors.New("no folder on the drive was named")
+	}
+	if gentle {
+		return machine.OpenReadOnly(dir)
+	}
+	// A probe that was killed may have left its test file here; one that cannot be looked
+	// for is no reason not to measure.
+	var errs []error
+	for _, d := range writable(dir) {
+		_, _ = machine.Sweep(d)
+		place, err := machine.OpenFolder(d)
+		if err == nil {
+			return place, nil
+		}
+		errs = append(errs, err)
+	}
+	return nil, errs[0]
+}
+
+// Launcher starts the program on this computer.
+func (This) Launcher(t *job.Test, _ uint64) (func(ctx context.Context) (*job.Run, error), error) {
+	if t.Launch == nil {
+		return nil, errors.New("the test does not say which program is launched")
+	}
+	until, err := launch.ParseSign(t.Launch.Until)
+	if err != nil {
+		return nil, err
+	}
+	l, err := launch.New(launch.Options{Program: t.Launch.Program, Args: t.Launch.Args, Until: until, Cold: t.Launch.Cold})
+	if err != nil {
+		return nil, err
+	}
+	return func(ctx context.Context) (*job.Run, error) {
+		r, err := l.Run(ctx)
+		if err != nil {
+			return nil, err
+		}
+		return &job.Run{Test: t.ID, Value: r.Value, U: &r.U, Method: job.Automatic, Warmth: r.Warmth, Note: r.Note}, nil
+	}, nil
+}
+
+// Do is refused: it is real.
+func (This) Do(string) error { return errors.New("this is a real computer") }
+
+// writable are a folder and, after it, the user's own folders on the same file system: the
+// place where a drive is mounted often takes files from its administrator alone.
+func writable(dir string) []string {
+	list := []string{dir}
+	var own []string
+	if home, err := os.UserHomeDir(); err == nil {
+		own = append(own, home)
+	}
+	for _, d := range append(own, os.TempDir()) {
+		if whole, err := filepath.Abs(d); err == nil && machine.SameVolume(dir, whole) {
+			list = append(list, whole)
+		}
+	}
+	return list
+}

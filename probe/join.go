@@ -1,0 +1,632 @@
+package probe
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"runtime"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/go-json-experiment/json"
+	"github.com/gofrs/flock"
+	"github.com/oklog/ulid/v2"
+
+	"nowthen/core/drivetest"
+	"nowthen/core/fairness"
+	"nowthen/core/job"
+	"nowthen/core/order"
+	"nowthen/core/round"
+	"nowthen/core/words"
+)
+
+// Joined is a probe that has joined a job of a bench.
+type Joined struct {
+	bench    *Bench
+	computer Computer
+	outbox   *Outbox
+	lock     *flock.Flock // while it runs: two would measure the same twice
+	dir      string
+	o        Options
+	wake     chan struct{} // something is in the outbox
+
+	mu    sync.Mutex
+	doing string             // the order that is worked on, or ""
+	stop  context.CancelFunc // ends it
+	ended chan struct{}      // closed when it has
+}
+
+// Options are what a joined probe can be told.
+type Options struct {
+	// Say tells the person before the computer what happens, a line at a time.
+	Say func(line string)
+	// Pace is how many virtual seconds a simulated computer passes in a real one; 0 is as
+	// fast as it goes.
+	Pace float64
+	// Away is how long a simulated computer is away when its drive is swapped.
+	Away time.Duration
+}
+
+// joined is what a probe keeps on disk of having joined.
+type joined struct {
+	Address string `json:"address"`
+	Token   string `json:"token"`
+	Job     string `json:"job"`
+	// Machine is the computer that joined.
+	Machine string `json:"machine,omitzero"`
+	// Memory is what a simulated computer remembers.
+	Memory string `json:"memory,omitzero"`
+}
+
+// rememberer is a simulated computer that stays as it is over a restart of the probe.
+type rememberer interface {
+	Memory() string
+	Remember(memory string)
+}
+
+// Files of a joined probe in its folder.
+const (
+	joinedFile = "joined.json"
+	outboxDir  = "unconfirmed"
+	readMe     = "read-me.txt"
+	lockFile   = "running.lock"
+)
+
+// ErrRuns says that a probe runs on this computer already.
+var ErrRuns = errors.New("a probe runs on this computer already; look for its window, or end it first")
+
+// ErrNotJoined says that no bench is known to a probe that was started without a code.
+var ErrNotJoined = errors.New("this computer has not joined a job yet; give the line that the job's page shows: nowthen-probe join ADDRESS CODE")
+
+// Join joins a job of the bench at an address with a code. dir is the folder that keeps what
+// the bench has not confirmed, and that it has joined.
+func Join(ctx context.Context, computer Computer, address, code, dir string, o Options) (*Joined, error) {
+	b, err := NewBench(address, "")
+	if err != nil {
+		return nil, err
+	}
+	j, err := open(computer, b, dir, o)
+	if err != nil {
+		return nil, err
+	}
+	h := j.hello(ctx)
+	h.Code = code
+	w, err := b.Join(ctx, h)
+	if err != nil {
+		return nil, errors.Join(err, j.lock.Close())
+	}
+	if err := j.keep(w.Job); err != nil {
+		return nil, errors.Join(err, j.lock.Close())
+	}
+	j.say("Joined job %s at %s.", w.Job, b.base)
+	return j, nil
+}
+
+// Again goes on with the job that this computer had joined.
+func Again(computer Computer, dir string, o Options) (*Joined, error) {
+	text, err := os.ReadFile(filepath.Join(dir, joinedFile))
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, ErrNotJoined
+	}
+	if err != nil {
+		return nil, err
+	}
+	var k joined
+	if err := json.Unmarshal(text, &k); err != nil {
+		return nil, fmt.Errorf("%s: %w", filepath.Join(dir, joinedFile), err)
+	}
+	if k.Machine != computer.Identity() {
+		return nil, fmt.Errorf("it was another computer that joined job %s from here; give the line that the job's page shows", k.Job)
+	}
+	b, err := NewBench(k.Address, k.Token)
+	if err != nil {
+		return nil, err
+	}
+	if r, ok := computer.(rememberer); ok {
+		r.Remember(k.Memory)
+	}
+	j, err := open(computer, b, dir, o)
+	if err != nil {
+		return nil, err
+	}
+	j.say("Back in job %s at %s.", k.Job, b.base)
+	return j, nil
+}
+
+func open(computer Computer, b *Bench, dir string, o Options) (*Joined, error) {
+	box, err := OpenOutbox(filepath.Join(dir, outboxDir))
+	if err != nil {
+		return nil, err
+	}
+	lock := flock.New(filepath.Join(dir, lockFile), flock.SetPermissions(0o600))
+	if alone, err := lock.TryLock(); err != nil {
+		return nil, fmt.Errorf("looking whether another probe runs here: %w", err)
+	} else if !alone {
+		return nil, ErrRuns
+	}
+	if o.Say == nil {
+		o.Say = func(string) {}
+	}
+	return &Joined{bench: b, computer: computer, outbox: box, lock: lock, dir: dir, o: o, wake: make(chan struct{}, 1)}, nil
+}
+
+func (j *Joined) say(format string, args ...any) { j.o.Say(fmt.Sprintf(format, args...)) }
+
+// hello is what the probe says of itself now.
+func (j *Joined) hello(ctx context.Context) order.Hello {
+	return order.Hello{Protocol: order.Protocol, Engine: drivetest.EngineVersion, System: runtime.GOOS + "/" + runtime.GOARCH,
+		Machine: j.computer.Identity(), Simulated: j.computer.Simulated(), Now: time.Now(), Facts: *j.computer.Facts(ctx)}
+}
+
+// keep notes on disk that it has joined.
+func (j *Joined) keep(job string) error {
+	k := joined{Address: j.bench.Address, Token: j.bench.Token, Job: job, Machine: j.computer.Identity()}
+	if r, ok := j.computer.(rememberer); ok {
+		k.Memory = r.Memory()
+	}
+	text, err := json.Marshal(k)
+	if err != nil {
+		return err
+	}
+	note := "Now Then keeps here what this computer measured until the bench has confirmed it.\nThe probe removes the folder when it is told to leave.\n"
+	path := filepath.Join(j.dir, joinedFile)
+	if err := errors.Join(writeWhole(path+halfEnding, text), os.WriteFile(filepath.Join(j.dir, readMe), []byte(note), 0o600)); err != nil {
+		return fmt.Errorf("noting that this computer has joined: %w", err)
+	}
+	return os.Rename(path+halfEnding, path)
+}
+
+// remove removes all that the probe made for having joined, but what the bench refused.
+func (j *Joined) remove() error {
+	errs := []error{os.Remove(filepath.Join(j.dir, joinedFile)), os.Remove(filepath.Join(j.dir, readMe))}
+	_ = j.lock.Close()
+	_ = os.Remove(filepath.Join(j.dir, lockFile))
+	_ = os.Remove(filepath.Join(j.dir, outboxDir)) // stays where something is in it
+	_ = os.Remove(j.dir)
+	return errors.Join(errs...)
+}
+
+// Bounds of how long it waits before it tries again.
+const (
+	soonest = 100 * time.Millisecond
+	latest  = 10 * time.Second
+)
+
+// again tries something until it is done, is refused, or the context ends. A person is told
+// once that the bench cannot be reached, and once that it can again.
+func (j *Joined) again(ctx context.Context, do func() error) error {
+	wait, told := soonest, false
+	for {
+		err := do()
+		var no *RefusedError
+		if err == nil || errors.Is(err, ErrLetGo) || errors.As(err, &no) || ctx.Err() != nil {
+			if told && err == nil {
+				j.say("The bench is there again.")
+			}
+			return errors.Join(err, ctx.Err())
+		}
+		if wait > time.Second && !told {
+			told = true
+			j.say("The bench cannot be reached; what is measured is kept here meanwhile. (%v)", err)
+		}
+		select {
+		case <-time.After(wait/2 + rand.N(wait)):
+		case <-ctx.Done():
+			return ctx.Err()
+		}
+		wait = min(2*wait, latest)
+	}
+}
+
+// Run does what the bench wants until it is told to leave, which is no error, or the context
+// ends. Runs that were finished and not confirmed stay on disk, and are sent at the next start.
+func (j *Joined) Run(ctx context.Context) error {
+	defer j.lock.Close() // a second closing closes nothing
+	if err := j.greet(ctx); err != nil {
+		return j.over(err)
+	}
+	var sending sync.WaitGroup
+	defer sending.Wait()
+	defer j.halt() // what it measures ends before
+	within, cancel := context.WithCancel(ctx)
+	defer cancel()
+	sending.Go(func() { j.sendMeanwhile(within) })
+	for {
+		doing := j.current()
+		if doing == "" { // the bench must know of all before it says what is to be done
+			if err := j.again(ctx, func() error { return j.outbox.Send(ctx, j.bench, j.refused) }); err != nil {
+				return j.over(err)
+			}
+		}
+		var o *order.Order
+		asked := time.Now()
+		err := j.again(ctx, func() (err error) { o, err = j.bench.Work(ctx, doing); return err })
+		if err != nil {
+			return j.over(err)
+		}
+		if o == nil {
+			// A bench holds the question; one that does not is not asked all the time.
+			select {
+			case <-time.After(time.Second - time.Since(asked)):
+			case <-ctx.Done():
+			}
+			continue
+		}
+		left, err := j.do(ctx, o)
+		if err != nil || left {
+			return j.over(err)
+		}
+	}
+}
+
+// over says why the probe ends.
+func (j *Joined) over(err error) error {
+	if errors.Is(err, ErrLetGo) {
+		j.halt()
+		if n := j.outbox.Len(); n > 0 {
+			return fmt.Errorf("%w; what it has not taken is in %s (%d messages)", err, filepath.Join(j.dir, outboxDir), n)
+		}
+		j.say("The bench has let this computer go.")
+		return j.remove()
+	}
+	return err
+}
+
+// refused tells of a message that the bench did not take.
+func (j *Joined) refused(path string, err error) {
+	j.say("The bench did not take a message: %v It is kept in %s.", err, path)
+}
+
+// sendMeanwhile sends what is finished while something is worked on.
+func (j *Joined) sendMeanwhile(ctx context.Context) {
+	for {
+		select {
+		case <-j.wake:
+		case <-ctx.Done():
+			return
+		}
+		_ = j.again(ctx, func() error { return j.outbox.Send(ctx, j.bench, j.refused) }) // who asks for work hears of what stays
+	}
+}
+
+// put keeps a message and lets it be sent.
+func (j *Joined) put(what string, v any) error {
+	if err := j.outbox.Put(what, v); err != nil {
+		// A full drive keeps nothing; the bench may.
+		ctx, stop := context.WithTimeout(context.Background(), answering)
+		defer stop()
+		if unsent := j.bench.Say(ctx, what, v); unsent != nil {
+			return errors.Join(err, unsent)
+		}
+		j.say("%v; the bench has it all the same.", err)
+		return nil
+	}
+	select {
+	case j.wake <- struct{}{}:
+	default:
+	}
+	return nil
+}
+
+// do does an order. It tells whether the probe has left.
+func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) {
+	switch o.Kind {
+	case order.Measure, order.Launch:
+		j.begin(ctx, o)
+	case order.Stop:
+		if j.current() == o.ID {
+			j.halt()
+		}
+	case order.Look:
+		l := order.Looked{Order: o.ID}
+		if l.Conditions, l.Causes, err = j.computer.Conditions(ctx, o.Dir); err != nil {
+			l.Refused = err.Error()
+		}
+		err = j.bench.Say(ctx, "looked", l)
+		var no *RefusedError
+		if err != nil && (errors.Is(err, ErrLetGo) || !errors.As(err, &no)) {
+			j.say("What was seen could not be said: %v", err)
+			err = nil // who asked has given up, and asks again
+		}
+	case order.Greet:
+		err = j.greet(ctx)
+	case order.Simulate:
+		err = j.simulate(ctx, o.Do)
+	case order.Leave:
+		j.halt()
+		if err := j.again(ctx, func() error { return j.outbox.Send(ctx, j.bench, j.refused) }); err != nil {
+			return false, err
+		}
+		if err := j.again(ctx, func() error { return j.bench.Say(ctx, "left", struct{}{}) }); err != nil && !errors.Is(err, ErrLetGo) {
+			return false, err
+		}
+		j.say("Told to leave; what was made here is removed.")
+		return true, j.remove()
+	default:
+		j.say("The bench wants something that this probe does not know (%s); fetch the probe from it again.", o.Kind)
+	}
+	return false, err
+}
+
+// simulate does something to a simulated computer.
+func (j *Joined) simulate(ctx context.Context, what string) error {
+	if what == order.Swap {
+		j.halt()
+	}
+	if err := j.computer.Do(what); err != nil {
+		j.say("That cannot be done: %v", err)
+		return nil
+	}
+	if err := j.rekeep(); err != nil {
+		return err
+	}
+	if what != order.Swap {
+		return j.greet(ctx)
+	}
+	j.say("The drive is swapped; the computer is away for a moment.")
+	select {
+	case <-time.After(j.o.Away):
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+	return j.greet(ctx)
+}
+
+// greet says what the computer is now.
+func (j *Joined) greet(ctx context.Context) error {
+	return j.again(ctx, func() error { _, err := j.bench.Hello(ctx, j.hello(ctx)); return err })
+}
+
+// rekeep notes on disk what a simulated computer remembers.
+func (j *Joined) rekeep() error {
+	text, err := os.ReadFile(filepath.Join(j.dir, joinedFile))
+	if err != nil {
+		return err
+	}
+	var k joined
+	if err := json.Unmarshal(text, &k); err != nil {
+		return err
+	}
+	return j.keep(k.Job)
+}
+
+// current is the order that is worked on, or "".
+func (j *Joined) current() string {
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	return j.doing
+}
+
+// begin works on an order in the background.
+func (j *Joined) begin(ctx context.Context, o *order.Order) {
+	within, stop := context.WithCancel(ctx)
+	ended := make(chan struct{})
+	j.mu.Lock()
+	j.doing, j.stop, j.ended = o.ID, stop, ended
+	j.mu.Unlock()
+	go func() {
+		defer close(ended)
+		defer stop()
+		e := j.measure(within, o)
+		// A probe that is ended has not ended its order: it goes on at its next start.
+		if ctx.Err() == nil {
+			if err := j.put("ended", e); err != nil {
+				j.say("%v", err)
+			}
+		}
+		j.mu.Lock()
+		j.doing = ""
+		j.mu.Unlock()
+	}()
+}
+
+// halt ends what is worked on and waits for it.
+func (j *Joined) halt() {
+	j.mu.Lock()
+	stop, ended := j.stop, j.ended
+	j.mu.Unlock()
+	if stop != nil {
+		stop()
+		<-ended
+	}
+}
+
+// measure runs the tests of an order. Every run is on disk before the next begins.
+func (j *Joined) measure(ctx context.Context, o *order.Order) order.Ended {
+	e := order.Ended{Order: o.ID, State: order.Done}
+	do := j.round
+	if o.Kind == order.Launch {
+		do = j.launches
+	}
+	cleared, err := do(ctx, o)
+	if cleared != nil {
+		e.Cleared = words.Cleared(cleared.Left, cleared.Trimmed, cleared.Untrimmed)
+	}
+	switch {
+	case err == nil:
+		j.say("The round is done.")
+	case errors.Is(err, context.Canceled):
+		e.State = order.Cancelled
+		j.say("The round was stopped. What was finished is kept.")
+	default:
+		e.State, e.Error = order.Failed, shortened(err.Error())
+		j.say("The round ended: %v", err)
+	}
+	return e
+}
+
+// shortened is an error as it is sent.
+func shortened(s string) string {
+	const most = 1500
+	if len(s) > most {
+		s = s[:most]
+	}
+	return s
+}
+
+func (j *Joined) round(ctx context.Context, o *order.Order) (cleared *round.Cleared, err error) {
+	steps := o.Steps()
+	if len(steps) == 0 {
+		return nil, nil
+	}
+	gentle := round.Gentle(o.Tests)
+	place, err := j.computer.Open(ctx, o.Dir, gentle)
+	if err != nil {
+		return nil, err
+	}
+	rnd, err := round.Open(ctx, place, round.Options{Tests: o.Tests, Seed: o.Seed, MaxTempC: o.MaxTempC, Folder: o.Folder})
+	if err != nil {
+		return nil, err
+	}
+	defer func() {
+		err = errors.Join(err, rnd.Close())
+		if !gentle {
+			c := rnd.Cleared()
+			cleared = &c
+		}
+	}()
+	tell, done := j.reporter(ctx, o)
+	defer done()
+	for i, step := range steps {
+		conditions, unseen, err := j.settled(ctx, o, i)
+		if err != nil {
+			return nil, err
+		}
+		j.say("%s, run %d of %d", step.Test.Name, step.Run, step.Runs)
+		var last time.Duration
+		run, err := rnd.Do(ctx, step, func(p drivetest.Progress) {
+			j.hold(ctx, p.Elapsed-last)
+			last = p.Elapsed
+			tell(o.Skip+i, p)
+		})
+		if run != nil {
+			if unseen == nil {
+				run.Conditions = &conditions
+			}
+			if unkept := j.finished(o, i, run); unkept != nil {
+				return nil, errors.Join(err, unkept)
+			}
+		}
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", step.Test.Name, err)
+		}
+	}
+	return nil, nil
+}
+
+// finished keeps the run of an order's step until the bench has it.
+func (j *Joined) finished(o *order.Order, step int, run *job.Run) error {
+	run.ID, run.Sitting, run.At = ulid.Make().String(), o.Sitting, time.Now().Truncate(time.Millisecond)
+	run.Simulated = run.Simulated || j.computer.Simulated() != ""
+	return j.put("runs", order.Result{Order: o.ID, Step: o.Skip + step, Run: *run})
+}
+
+// launches times the launches of an order. Nothing is made that had to be cleared.
+func (j *Joined) launches(ctx context.Context, o *order.Order) (*round.Cleared, error) {
+	steps := o.Steps()
+	if len(steps) == 0 {
+		return nil, nil
+	}
+	launch, err := j.computer.Launcher(steps[0].Test, o.Seed+uint64(max(o.Skip, 0)))
+	if err != nil {
+		return nil, err
+	}
+	for i, step := range steps {
+		conditions, unseen, err := j.settled(ctx, o, i)
+		if err != nil {
+			return nil, err
+		}
+		j.say("%s, launch %d of %d", step.Test.Name, step.Run, step.Runs)
+		_ = j.bench.Say(ctx, "progress", order.Progress{Order: o.ID, Step: o.Skip + i}) // a person watches it, no more
+		run, err := launch(ctx)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", step.Test.Name, err)
+		}
+		if unseen == nil {
+			run.Conditions = &conditions
+		}
+		if err := j.finished(o, i, run); err != nil {
+			return nil, err
+		}
+		j.hold(ctx, time.Duration(run.Value*float64(time.Second)))
+	}
+	return nil, nil
+}
+
+// lookAgain is how long a patient probe waits before it looks again.
+const lookAgain = 2 * time.Second
+
+// settled looks at the conditions before a step, and waits where that is wanted until nothing
+// makes it doubtful. unseen says that they could not be looked at.
+func (j *Joined) settled(ctx context.Context, o *order.Order, step int) (conditions job.Conditions, unseen, err error) {
+	told := ""
+	for {
+		conditions, _, unseen = j.computer.Conditions(ctx, o.Dir)
+		if ctx.Err() != nil {
+			return conditions, unseen, ctx.Err()
+		}
+		waiting := strings.Join(fairness.Doubts(&conditions), " ")
+		if told != "" || o.Patient && unseen == nil && waiting != "" {
+			// That it waits is told once more when it does not any longer.
+			_ = j.bench.Say(ctx, "progress", order.Progress{Order: o.ID, Step: o.Skip + step, Waiting: waiting})
+		}
+		if !o.Patient || unseen != nil || waiting == "" {
+			return conditions, unseen, nil
+		}
+		if told != waiting {
+			told = waiting
+			j.say("Waiting: %s", waiting)
+		}
+		select {
+		case <-time.After(lookAgain):
+		case <-ctx.Done():
+			return conditions, unseen, ctx.Err()
+		}
+	}
+}
+
+// hold holds a simulated computer back to its pace.
+func (j *Joined) hold(ctx context.Context, step time.Duration) {
+	if j.computer.Simulated() == "" || j.o.Pace <= 0 || step <= 0 {
+		return
+	}
+	select {
+	case <-time.After(time.Duration(float64(step) / j.o.Pace)):
+	case <-ctx.Done():
+	}
+}
+
+// reportEvery is how often progress is sent at most: a person watches it, and what it costs
+// must not be seen in the figures.
+const reportEvery = 500 * time.Millisecond
+
+// reporter returns what tells progress. It is sent beside the measuring, the newest alone;
+// what cannot be sent is left out.
+func (j *Joined) reporter(ctx context.Context, o *order.Order) (tell func(step int, p drivetest.Progress), done func()) {
+	newest := make(chan order.Progress, 1)
+	var sender sync.WaitGroup
+	sender.Go(func() {
+		for p := range newest {
+			_ = j.bench.Say(ctx, "progress", p)
+		}
+	})
+	told := time.Time{}
+	return func(step int, p drivetest.Progress) {
+			if time.Since(told) < reportEvery {
+				return
+			}
+			told = time.Now()
+			select {
+			case newest <- order.ProgressOf(o.ID, step, p):
+			default: // the last one is still on its way
+			}
+		}, func() {
+			close(newest)
+			sender.Wait()
+		}
+}

@@ -1,0 +1,178 @@
+package probe
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"sync"
+
+	"github.com/go-json-experiment/json"
+	"github.com/go-json-experiment/json/jsontext"
+	"github.com/oklog/ulid/v2"
+)
+
+// Outbox holds on disk what the bench has not confirmed yet, a file a message, in the order
+// in which it was put in. What the bench refused stays beside it under another name.
+type Outbox struct {
+	dir string
+
+	mu      sync.Mutex // held while it is written to or read
+	sending sync.Mutex // held while one sends
+	last    ulid.ULID
+}
+
+// Endings of the files.
+const (
+	waitsEnding   = ".json"
+	refusedEnding = ".refused"
+	halfEnding    = ".half" // being written
+)
+
+// message is what is sent, and which word it is ([Bench.Say]).
+type message struct {
+	What string         `json:"what"`
+	Body jsontext.Value `json:"body"`
+}
+
+// OpenOutbox opens the outbox in a folder, which is made where it is not there.
+func OpenOutbox(dir string) (*Outbox, error) {
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, fmt.Errorf("a folder for what the bench has not confirmed yet: %w", err)
+	}
+	return &Outbox{dir: dir}, nil
+}
+
+// Put keeps a message until it is sent. It is on disk when Put returns.
+func (o *Outbox) Put(what string, v any) error {
+	body, err := json.Marshal(v)
+	if err != nil {
+		return err
+	}
+	text, err := json.Marshal(message{what, body})
+	if err != nil {
+		return err
+	}
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	path := filepath.Join(o.dir, o.name())
+	if err := writeWhole(path+halfEnding, text); err != nil {
+		return fmt.Errorf("keeping what was measured: %w", err)
+	}
+	if err := os.Rename(path+halfEnding, path+waitsEnding); err != nil {
+		return fmt.Errorf("keeping what was measured: %w", err)
+	}
+	return nil
+}
+
+// name is later in the alphabet than all before it, also than those of an earlier start whose
+// clock was ahead.
+func (o *Outbox) name() string {
+	id := ulid.Make()
+	names, _ := o.waiting() // none is none
+	for id.Compare(o.last) <= 0 || len(names) > 0 && id.String()+waitsEnding <= names[len(names)-1] {
+		after := o.last
+		if len(names) > 0 {
+			if n, err := ulid.ParseStrict(strings.TrimSuffix(names[len(names)-1], waitsEnding)); err == nil && n.Compare(after) > 0 {
+				after = n
+			}
+		}
+		for i := len(after) - 1; i >= 0; i-- { // the next one
+			if after[i]++; after[i] != 0 {
+				break
+			}
+		}
+		id = after
+	}
+	o.last = id
+	return id.String()
+}
+
+// writeWhole writes a file so that it is on the drive when it returns.
+func writeWhole(path string, data []byte) error {
+	f, err := os.OpenFile(path, os.O_CREATE|os.O_WRONLY|os.O_TRUNC, 0o600)
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(data)
+	return errors.Join(err, f.Sync(), f.Close())
+}
+
+// waiting returns the names of what waits, the oldest first.
+func (o *Outbox) waiting() ([]string, error) {
+	entries, err := os.ReadDir(o.dir)
+	if err != nil {
+		return nil, err
+	}
+	var names []string
+	for _, e := range entries {
+		if strings.HasSuffix(e.Name(), waitsEnding) {
+			names = append(names, e.Name())
+		}
+	}
+	slices.Sort(names)
+	return names, nil
+}
+
+// Len counts what waits.
+func (o *Outbox) Len() int {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	names, _ := o.waiting()
+	return len(names)
+}
+
+// Send sends what waits, the oldest first, until nothing does or something cannot be sent.
+// What the bench refuses for good stays on disk under another name, and is told.
+func (o *Outbox) Send(ctx context.Context, b *Bench, refused func(path string, err error)) error {
+	o.sending.Lock()
+	defer o.sending.Unlock()
+	for {
+		o.mu.Lock()
+		names, err := o.waiting()
+		o.mu.Unlock()
+		if err != nil || len(names) == 0 {
+			return err
+		}
+		path := filepath.Join(o.dir, names[0])
+		text, err := os.ReadFile(path)
+		if err != nil {
+			return err
+		}
+		var m message
+		if err := json.Unmarshal(text, &m); err != nil {
+			// It was cut off, as by a full drive. It is kept for whoever wants to look.
+			if err := o.setAside(path, fmt.Errorf("it cannot be read: %w", err), refused); err != nil {
+				return err
+			}
+			continue
+		}
+		err = b.Say(ctx, m.What, m.Body)
+		var no *RefusedError
+		if errors.As(err, &no) && no.Status != 429 {
+			if err := o.setAside(path, no, refused); err != nil {
+				return err
+			}
+			continue
+		}
+		if err != nil {
+			return err
+		}
+		if err := os.Remove(path); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return err
+		}
+	}
+}
+
+func (o *Outbox) setAside(path string, why error, refused func(path string, err error)) error {
+	to := strings.TrimSuffix(path, waitsEnding) + refusedEnding
+	if err := os.Rename(path, to); err != nil {
+		return err
+	}
+	refused(to, why)
+	return nil
+}

@@ -1,0 +1,137 @@
+package probe
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// bench answers what a probe says with a status, and notes it.
+func bench(t *testing.T, status func(n int, body string) int) (*Bench, *[]string) {
+	t.Helper()
+	var said []string
+	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		b := make([]byte, r.ContentLength)
+		_, _ = r.Body.Read(b)
+		said = append(said, strings.TrimPrefix(r.URL.Path, "/api/probe/")+" "+string(b))
+		w.WriteHeader(status(len(said), string(b)))
+	}))
+	t.Cleanup(s.Close)
+	b, err := NewBench(s.URL, "token")
+	require.NoError(t, err)
+	return b, &said
+}
+
+func never(t *testing.T) func(string, error) {
+	return func(path string, err error) { t.Errorf("%s was refused: %v", path, err) }
+}
+
+func TestTheOutboxSendsInOrderAndForgetsWhatIsConfirmed(t *testing.T) {
+	dir := t.TempDir()
+	o, err := OpenOutbox(dir)
+	require.NoError(t, err)
+	for _, s := range []string{"a", "b", "c"} {
+		require.NoError(t, o.Put("runs", s))
+	}
+	// Another start, whose clock is an hour behind, puts one more in.
+	o, err = OpenOutbox(dir)
+	require.NoError(t, err)
+	require.NoError(t, o.Put("ended", "d"))
+	b, said := bench(t, func(n int, _ string) int {
+		if n == 2 {
+			return 503 // it is just being restarted
+		}
+		return 204
+	})
+	require.Error(t, o.Send(context.Background(), b, never(t)))
+	assert.Equal(t, 3, o.Len(), "what was not confirmed stays")
+	require.NoError(t, o.Send(context.Background(), b, never(t)))
+	assert.Equal(t, []string{`runs "a"`, `runs "b"`, `runs "b"`, `runs "c"`, `ended "d"`}, *said)
+	assert.Zero(t, o.Len())
+}
+
+func TestWhatTheBenchRefusesIsKeptBeside(t *testing.T) {
+	dir := t.TempDir()
+	o, err := OpenOutbox(dir)
+	require.NoError(t, err)
+	require.NoError(t, o.Put("runs", "bad"))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "00000000000000000000000000.json"), []byte(`{"what":"ru`), 0o600)) // cut off by a full drive
+	require.NoError(t, o.Put("runs", "good"))
+	b, said := bench(t, func(_ int, body string) int {
+		if strings.Contains(body, "bad") {
+			return 422
+		}
+		return 204
+	})
+	var refused []string
+	require.NoError(t, o.Send(context.Background(), b, func(path string, err error) { refused = append(refused, filepath.Base(path)) }))
+	assert.Equal(t, []string{`runs "bad"`, `runs "good"`}, *said, "the next one is sent all the same")
+	assert.Len(t, refused, 2)
+	for _, name := range refused {
+		_, err := os.Stat(filepath.Join(dir, name))
+		assert.NoError(t, err, "it is kept")
+	}
+	assert.Zero(t, o.Len(), "it is not sent again and again")
+}
+
+func TestATokenThatIsNotKnownKeepsWhatWaits(t *testing.T) {
+	o, err := OpenOutbox(t.TempDir())
+	require.NoError(t, err)
+	require.NoError(t, o.Put("runs", "x"))
+	b, _ := bench(t, func(int, string) int { return 401 })
+	assert.ErrorIs(t, o.Send(context.Background(), b, never(t)), ErrLetGo)
+	assert.Equal(t, 1, o.Len())
+}
+
+func TestAFolderThatCannotBeWritten(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "file")
+	require.NoError(t, os.WriteFile(file, nil, 0o600))
+	_, err := OpenOutbox(filepath.Join(file, "outbox"))
+	assert.ErrorContains(t, err, "not confirmed")
+	o, err := OpenOutbox(t.TempDir())
+	require.NoError(t, err)
+	require.NoError(t, os.RemoveAll(o.dir))
+	assert.ErrorContains(t, o.Put("runs", "x"), "keeping what was measured")
+}
+
+func TestAddresses(t *testing.T) {
+	print := strings.Repeat("ab", 32)
+	for address, fine := range map[string]bool{
+		"http://127.0.0.1:7117": true, "http://127.0.0.1:7117/": true, "https://bench.local:7117#" + print: true,
+		"127.0.0.1:7117": false, "ftp://x": false, "http://": false, "http://x/path": false,
+		"https://x#abcd": false, "http://x#" + print: false, "https://x#" + strings.Repeat("zz", 32): false,
+	} {
+		_, err := NewBench(address, "")
+		assert.Equal(t, fine, err == nil, "%s: %v", address, err)
+	}
+}
+
+// The certificate that the pairing line names is taken, and no other.
+func TestTheCertificateIsPinned(t *testing.T) {
+	s := httptest.NewTLSServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(204) }))
+	defer s.Close()
+	print := fingerprint(s.Certificate().Raw)
+	good, err := NewBench(s.URL+"#"+print, "t")
+	require.NoError(t, err)
+	assert.NoError(t, good.Say(t.Context(), "progress", 1))
+	other, err := NewBench(s.URL+"#"+strings.Repeat("00", 32), "t")
+	require.NoError(t, err)
+	assert.ErrorContains(t, other.Say(t.Context(), "progress", 1), "not the one that the pairing line names")
+	plain, err := NewBench(s.URL, "t")
+	require.NoError(t, err)
+	assert.ErrorContains(t, plain.Say(t.Context(), "progress", 1), "behind the #", "without one, the usual rules hold")
+}
+
+func fingerprint(raw []byte) string {
+	sum := sha256.Sum256(raw)
+	return hex.EncodeToString(sum[:])
+}

@@ -1,0 +1,270 @@
+package forms
+
+import (
+	"bytes"
+	"encoding/csv"
+	"fmt"
+	"image/png"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/go-json-experiment/json"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/core/catalogue"
+	"nowthen/core/compare"
+	"nowthen/core/job"
+	"nowthen/core/words"
+	"nowthen/report"
+)
+
+// visit is a job with so many waits and the drive's tests, three runs a side; names are typed.
+func visit(waits int, customer string) *job.Job {
+	j := &job.Job{
+		Head: job.Head{Number: "2026-0007", Customer: job.Customer{Name: customer}, Reasons: []job.Reason{{What: job.ReasonSlowStart, Outcome: job.Solved}},
+			Work: []job.Work{{What: job.WorkCleaning, Note: "fan"}}},
+		Computers: []job.Computer{{ID: "c", Maker: "Larkfield", Model: "Hearth 15"}},
+		Drives:    []job.Drive{{ID: "d1", Kind: job.HDD, CapacityBytes: 500e9}, {ID: "d2", Kind: job.SataSSD, CapacityBytes: 1e12, Price: &job.Price{Amount: "71.50", Currency: "EUR"}}},
+		Tests:     catalogue.Standard(0, 0),
+		Setups: []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"},
+			{ID: "now", Role: job.Now, Computer: "c", Drive: "d2", System: job.System{Origin: "cloned"}}},
+		Sittings: []job.Sitting{{ID: "s1", Setup: "then"}, {ID: "s2", Setup: "now"}},
+	}
+	j.Tests[0].PerWeek = 7
+	for i := 1; i < waits; i++ {
+		j.Tests = append(j.Tests, job.Test{ID: fmt.Sprint("w", i), Kind: job.Timed, Name: fmt.Sprintf("Program number %d of the customer", i), Unit: "s", Better: job.Lower})
+	}
+	for s, factor := range map[string]float64{"s1": 1, "s2": 0.4} {
+		for i, t := range j.Tests {
+			v := (20 + 7.3*float64(i)) * factor
+			if t.Kind == job.OnDrive {
+				v = 100 / factor
+			}
+			for n := range 3 {
+				j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint(t.ID, s, n), Test: t.ID, Sitting: s, Method: job.Automatic, Value: v * (1 + float64(n-1)/300), At: time.Unix(int64(n), 0).UTC()})
+			}
+		}
+	}
+	return j
+}
+
+func document(j *job.Job, in *words.Language) *report.Document {
+	return report.New(j, compare.Compare(j, "then", "now", compare.DefaultOptions), report.Options{Language: in, Shop: report.Shop{Name: "Quayside Repairs", Address: "4 Ropewalk\nThe Harbour"}})
+}
+
+// tool runs one of poppler's over a PDF.
+func tool(t *testing.T, pdf []byte, name string, args ...string) string {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), "r.pdf")
+	require.NoError(t, os.WriteFile(path, pdf, 0o600))
+	out, err := exec.Command(name, append(args, path, "-")...).Output()
+	if name != "pdftotext" {
+		out, err = exec.Command(name, append(args, path)...).Output()
+	}
+	require.NoError(t, err, "%s; make setup installs poppler-utils", name)
+	return string(out)
+}
+
+var blanks = regexp.MustCompile(`\s+`)
+
+// flat is a text in one line.
+func flat(s string) string { return blanks.ReplaceAllString(s, " ") }
+
+// pages of a PDF, by its own reader.
+func pages(t *testing.T, pdf []byte) int {
+	t.Helper()
+	n := 0
+	_, err := fmt.Sscan(regexp.MustCompile(`Pages:\s+(\d+)`).FindStringSubmatch(tool(t, pdf, "pdfinfo"))[1], &n)
+	require.NoError(t, err)
+	return n
+}
+
+// Read back by a real reader, every figure and sentence of the document is on paper, in both
+// languages, on both papers, with one wait and with twelve; one page is one page.
+func TestPaper(t *testing.T) {
+	for _, in := range []*words.Language{words.English, words.German} {
+		for _, paper := range Papers {
+			for _, n := range []int{1, 2, 6, 12} {
+				t.Run(fmt.Sprint(in.Tag, paper, n), func(t *testing.T) {
+					d := document(visit(n, "Zoë Brandvold-Łęcka"), in)
+					var b bytes.Buffer
+					require.NoError(t, PDF(&b, d, Options{Paper: paper, Length: Full}))
+					assert.Less(t, b.Len(), 1<<20)
+					text := flat(tool(t, b.Bytes(), "pdftotext", "-layout"))
+					for _, f := range append(append([]report.Figure{}, d.Waiting...), d.Drive...) {
+						for _, s := range []string{f.Words.Then, f.Words.Now} {
+							assert.Contains(t, text, s)
+						}
+					}
+					raw := flat(tool(t, b.Bytes(), "pdftotext", "-raw"))
+					for _, s := range append([]string{d.Headline, d.Lead, d.Week, "Zoë Brandvold-Łęcka", "Quayside Repairs", d.Label("appendix"), d.Price}, d.Done...) {
+						assert.Contains(t, raw, flat(s))
+					}
+					info := tool(t, b.Bytes(), "pdfinfo")
+					size := map[string]string{A4: "595.28 x 841.89", Letter: "612 x 792"}[paper]
+					assert.Contains(t, info, size)
+					assert.Contains(t, info, title(d))
+					assert.Contains(t, b.String(), "/Lang ("+in.Tag+")")
+					fonts := strings.Split(strings.TrimSpace(tool(t, b.Bytes(), "pdffonts")), "\n")[2:]
+					require.NotEmpty(t, fonts)
+					for _, f := range fonts {
+						assert.Regexp(t, `Identity-H\s+yes`, f, "the typeface is in it")
+					}
+					b.Reset()
+					require.NoError(t, PDF(&b, d, Options{Paper: paper, Length: One}))
+					assert.Equal(t, 1, pages(t, b.Bytes()), "one page is one page")
+					b.Reset()
+					require.NoError(t, PDF(&b, d, Options{Paper: paper}))
+					first := flat(tool(t, b.Bytes(), "pdftotext", "-raw", "-l", "1"))
+					assert.Contains(t, first, flat(d.Headline))
+					assert.NotContains(t, first, d.Label("how"), "what is for those who ask stands behind")
+				})
+			}
+		}
+	}
+}
+
+// Nothing on paper lies outside its margins, or over something else.
+func TestNothingIsCutOff(t *testing.T) {
+	long := strings.Repeat("Donaudampfschifffahrtsgesellschaft", 6)
+	j := visit(12, long)
+	j.Tests[1].Name, j.Computers[0].Model = long, long
+	for _, paper := range Papers {
+		var b bytes.Buffer
+		require.NoError(t, PDF(&b, document(j, words.English), Options{Paper: paper, Length: Full}))
+		wide := map[string]float64{A4: 595.28, Letter: 612}[paper]
+		boxes := regexp.MustCompile(`<word xMin="([\d.]+)" yMin="([\d.]+)" xMax="([\d.]+)" yMax="([\d.]+)">`).FindAllStringSubmatch(tool(t, b.Bytes(), "pdftotext", "-bbox"), -1)
+		require.Greater(t, len(boxes), 200)
+		for _, box := range boxes {
+			var x0, y0, x1, y1 float64
+			for i, at := range []*float64{&x0, &y0, &x1, &y1} {
+				_, err := fmt.Sscan(box[i+1], at)
+				require.NoError(t, err)
+			}
+			assert.GreaterOrEqual(t, x0, 45.0, box[0])
+			assert.LessOrEqual(t, x1, wide-45, box[0])
+		}
+	}
+}
+
+const hostile = "=cmd|'/c calc'!A1 <script>alert(1)</script>\r\nsecond line & \"quotes\" \u202eevil\u202c 😀 שלום"
+
+// What people typed comes out as text in every form.
+func TestWhateverWasTypedIsText(t *testing.T) {
+	j := visit(3, hostile)
+	j.Tests[1].Name, j.Head.Work[0].Note, j.Head.Number = hostile, hostile, "=1+1"
+	d := document(j, words.English)
+	for _, ending := range Endings {
+		var b bytes.Buffer
+		require.NoError(t, Write(&b, "x"+ending, d, Options{Length: Full}), ending)
+		require.NotZero(t, b.Len())
+		switch ending {
+		case ".html":
+			assert.NotContains(t, b.String(), "<script")
+			assert.Contains(t, b.String(), "&lt;script&gt;alert(1)")
+			assert.NotContains(t, b.String(), "\u202e", "nothing turns the direction of what follows")
+			assert.NotRegexp(t, `(?i)(src|href)\s*=|url\(|@import|http`, b.String(), "it asks for nothing")
+		case ".csv":
+			rows, err := csv.NewReader(&b).ReadAll()
+			require.NoError(t, err)
+			for _, row := range rows {
+				for _, c := range row {
+					if c != "" {
+						assert.NotContains(t, "=+@", c[:1], c)
+					}
+				}
+			}
+		case ".txt":
+			assert.Contains(t, b.String(), "<script>alert(1)</script> second line")
+			assert.NotContains(t, b.String(), "\u202e")
+		case ".pdf":
+			text := flat(tool(t, b.Bytes(), "pdftotext", "-raw"))
+			assert.Contains(t, text, "<script>alert(1)</script>")
+			assert.Contains(t, text, "□", "what the typeface lacks is a box")
+		case ".png":
+			img, err := png.Decode(&b)
+			require.NoError(t, err)
+			assert.Equal(t, pictureWidth, img.Bounds().Dx())
+			assert.Greater(t, img.Bounds().Dy(), 400)
+		case ".json":
+			var back report.Document
+			require.NoError(t, json.Unmarshal(b.Bytes(), &back))
+			assert.Equal(t, d.Headline, back.Headline)
+			assert.Equal(t, hostile, back.Customer, "data is as it was typed")
+		}
+	}
+}
+
+// Every form says the same figures.
+func TestNoFormSaysMoreOrLess(t *testing.T) {
+	d := document(visit(5, "Ottilie"), words.German)
+	for _, ending := range []string{".pdf", ".html", ".txt", ".csv"} {
+		var b bytes.Buffer
+		require.NoError(t, Write(&b, "x"+ending, d, Options{}), ending)
+		text := b.String()
+		switch ending {
+		case ".pdf":
+			text = tool(t, b.Bytes(), "pdftotext", "-raw")
+		case ".html":
+			text = regexp.MustCompile(`<[^>]*>`).ReplaceAllString(strings.ReplaceAll(text, "&#43;", "+"), " ")
+		}
+		text = flat(text)
+		for _, f := range append(append([]report.Figure{}, d.Waiting...), d.Drive...) {
+			assert.Contains(t, text, flat(f.Name), ending)
+			assert.Contains(t, text, f.Words.Main, ending)
+			if ending != ".csv" {
+				assert.Contains(t, text, f.Words.Then, ending)
+				assert.Contains(t, text, confidence(d, f), ending)
+			}
+		}
+		if ending != ".csv" {
+			for _, c := range d.Caveats {
+				assert.Contains(t, text, flat(c.Detail), ending)
+			}
+			assert.Contains(t, text, d.Headline)
+			assert.Contains(t, text, "Auftrag 2026-0007, Entwurf", ending)
+		}
+	}
+}
+
+// A report of the first version, which knew neither languages nor labels, comes out in all
+// forms.
+func TestAReportOfAnEarlierVersion(t *testing.T) {
+	d := &report.Document{}
+	require.NoError(t, json.Unmarshal([]byte(`{"number":"2025-0001","issued":"2025-03-01T10:00:00Z","customer":"Ottilie","computer":"Larkfield Hearth","simulated":false,
+		"headline":"Cold start to desktop: 36 s instead of 90 s.","lead":"That is 60 % less waiting, every time.","week":"","share":"","done":["x"],
+		"waiting":[{"name":"Cold start to desktop","unit":"s","better":"lower","then":90,"now":36,"words":{"then":"90.0 s","now":"36.0 s","main":"60 % less waiting","extra":"","range":""},"verdict":"faster","single":false,"notes":[]}],
+		"drive":[],"how":["x"],"caveats":[]}`), d))
+	d.Complete()
+	for _, ending := range Endings {
+		var b bytes.Buffer
+		require.NoError(t, Write(&b, "x"+ending, d, Options{Length: Full}), ending)
+		assert.NotZero(t, b.Len())
+		if ending == ".txt" {
+			assert.Contains(t, b.String(), "Job 2025-0001, 1 March 2025")
+			assert.Contains(t, b.String(), "Then 90.0 s, Now 36.0 s")
+		}
+	}
+}
+
+func TestWhatIsRefused(t *testing.T) {
+	d := document(visit(1, "x"), words.English)
+	for name, o := range map[string]Options{"x.doc": {}, "x": {}, "x.pdf": {Paper: "a5"}, "y.pdf": {Length: "short"}} {
+		assert.Error(t, Write(&bytes.Buffer{}, name, d, o), name)
+	}
+}
+
+func BenchmarkPDF(b *testing.B) {
+	d := document(visit(12, "Ottilie"), words.English)
+	for b.Loop() {
+		if err := PDF(&bytes.Buffer{}, d, Options{Length: Full}); err != nil {
+			b.Fatal(err)
+		}
+	}
+}

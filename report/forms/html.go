@@ -1,0 +1,53 @@
+package forms
+
+import (
+	_ "embed"
+	"html/template"
+	"io"
+
+	"nowthen/report"
+)
+
+//go:embed report.html
+var page string
+
+var htmlForm = template.Must(template.New("report").Funcs(template.FuncMap{"clean": clean, "notes": notes, "confidence": confidence}).Parse(page))
+
+// lane is a wait with both sides on one scale.
+type lane struct {
+	report.Figure
+	ThenPct, NowPct float64
+}
+
+// lanes puts waits onto one scale each: 100 is the longer side.
+func lanes(figures []report.Figure) []lane {
+	var list []lane
+	for _, f := range figures {
+		l, most := lane{Figure: f}, 0.0
+		for _, v := range []*float64{f.Then, f.Now} {
+			if v != nil {
+				most = max(most, *v)
+			}
+		}
+		if f.Then != nil && most > 0 {
+			l.ThenPct = *f.Then / most * 100
+		}
+		if f.Now != nil && most > 0 {
+			l.NowPct = *f.Now / most * 100
+		}
+		list = append(list, l)
+	}
+	return list
+}
+
+// HTML writes a report as one file that asks for nothing: it opens from a stick, without a
+// network and without script.
+func HTML(w io.Writer, d *report.Document, o Options) error {
+	shown, _ := waits(d, o)
+	return htmlForm.Execute(w, struct {
+		*report.Document
+		Title, About, Which string
+		Lanes               []lane
+		Second, Appendix    bool
+	}{d, title(d), about(d), which(d), lanes(shown), o.Length != One, o.Length == Full})
+}

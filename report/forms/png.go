@@ -1,0 +1,205 @@
+package forms
+
+import (
+	"fmt"
+	"image"
+	"image/color"
+	"image/draw"
+	"image/png"
+	"io"
+	"strings"
+
+	"golang.org/x/image/font"
+	"golang.org/x/image/font/opentype"
+	"golang.org/x/image/math/fixed"
+
+	"nowthen/report"
+)
+
+// Measures of the picture, px.
+const (
+	pictureWidth  = 1240
+	pictureMargin = 64
+)
+
+// PNG draws the first page as a picture, to send.
+func PNG(w io.Writer, d *report.Document) error {
+	// Once to learn how high it is, once to draw it.
+	high, err := (&canvas{}).draw(d)
+	if err != nil {
+		return err
+	}
+	img := image.NewRGBA(image.Rect(0, 0, pictureWidth, high))
+	draw.Draw(img, img.Bounds(), image.White, image.Point{}, draw.Src)
+	if _, err := (&canvas{img: img}).draw(d); err != nil {
+		return err
+	}
+	return png.Encode(w, img)
+}
+
+// canvas is a picture being drawn, or measured where there is no image.
+type canvas struct {
+	img   *image.RGBA
+	y     int
+	faces map[string]font.Face
+}
+
+func rgb(c [3]int) color.Color {
+	return color.RGBA{uint8(c[0]), uint8(c[1]), uint8(c[2]), 255}
+}
+
+func (c *canvas) face(size float64, strong bool) (font.Face, error) {
+	key := fmt.Sprint(size, strong)
+	if f := c.faces[key]; f != nil {
+		return f, nil
+	}
+	ttf := regular
+	if strong {
+		ttf = bold
+	}
+	parsed, err := opentype.Parse(ttf)
+	if err != nil {
+		return nil, err
+	}
+	f, err := opentype.NewFace(parsed, &opentype.FaceOptions{Size: size, DPI: 72, Hinting: font.HintingFull})
+	if err != nil {
+		return nil, err
+	}
+	if c.faces == nil {
+		c.faces = map[string]font.Face{}
+	}
+	c.faces[key] = f
+	return f, nil
+}
+
+// at writes one line with its left, or where it is right its right end at x.
+func (c *canvas) at(f font.Face, x, y int, col [3]int, right bool, text string) {
+	if c.img == nil {
+		return
+	}
+	d := font.Drawer{Dst: c.img, Src: image.NewUniform(rgb(col)), Face: f, Dot: fixed.P(x, y)}
+	if right {
+		d.Dot.X -= d.MeasureString(text)
+	}
+	d.DrawString(text)
+}
+
+// lines breaks a text where it has no more room.
+func lines(f font.Face, text string, room int) []string {
+	wide := func(s string) bool { return font.MeasureString(f, s).Ceil() > room }
+	var out []string
+	line := ""
+	for _, word := range strings.Fields(text) {
+		for wide(word) { // a word that is wider than a line
+			n := len([]rune(word)) - 1
+			for n > 1 && wide(string([]rune(word)[:n])) {
+				n--
+			}
+			if line != "" {
+				out, line = append(out, line), ""
+			}
+			out = append(out, string([]rune(word)[:n]))
+			word = string([]rune(word)[n:])
+		}
+		switch {
+		case line == "":
+			line = word
+		case wide(line + " " + word):
+			out, line = append(out, line), word
+		default:
+			line += " " + word
+		}
+	}
+	if line != "" {
+		out = append(out, line)
+	}
+	return out
+}
+
+// para writes a paragraph and moves below it.
+func (c *canvas) para(size float64, strong bool, col [3]int, text string) error {
+	f, err := c.face(size, strong)
+	if err != nil {
+		return err
+	}
+	for _, line := range lines(f, printable(text), pictureWidth-2*pictureMargin) {
+		c.y += int(size * 1.3)
+		c.at(f, pictureMargin, c.y, col, false, line)
+	}
+	return nil
+}
+
+func (c *canvas) draw(d *report.Document) (high int, err error) {
+	c.y = pictureMargin / 2
+	mark := which(d)
+	if d.Simulated {
+		mark += "  [" + d.Label("simulated") + "]"
+	}
+	for _, p := range []struct {
+		size   float64
+		strong bool
+		col    [3]int
+		text   string
+		after  int
+	}{{26, true, ink, d.Shop.Name, 6}, {28, true, ink, about(d), 0}, {22, false, soft, mark, 22}, {54, true, ink, d.Headline, 6}, {30, false, ink, d.Lead, 0}, {30, false, ink, d.Week, 24}} {
+		if p.text == "" {
+			continue
+		}
+		if err := c.para(p.size, p.strong, p.col, p.text); err != nil {
+			return 0, err
+		}
+		c.y += p.after
+	}
+	shown, _ := waits(d, Options{Length: One})
+	for _, l := range lanes(shown) {
+		if err := c.lane(d, l); err != nil {
+			return 0, err
+		}
+	}
+	return c.y + pictureMargin, nil
+}
+
+// lane draws a wait, both sides on one scale.
+func (c *canvas) lane(d *report.Document, l lane) error {
+	strong, err := c.face(26, true)
+	if err != nil {
+		return err
+	}
+	plain, err := c.face(24, false)
+	if err != nil {
+		return err
+	}
+	const right = pictureWidth - pictureMargin
+	c.y += 48
+	name, main := printable(l.Name), printable(l.Words.Main)
+	if font.MeasureString(strong, name).Ceil()+font.MeasureString(strong, main).Ceil()+40 > right-pictureMargin {
+		c.y -= 34
+		if err := c.para(26, true, ink, l.Name); err != nil {
+			return err
+		}
+		if err := c.para(24, false, ink, l.Words.Main); err != nil {
+			return err
+		}
+	} else {
+		c.at(strong, pictureMargin, c.y, ink, false, name)
+		c.at(strong, right, c.y, ink, true, main)
+	}
+	for _, side := range []struct {
+		label, words string
+		pct          float64
+		col          [3]int
+	}{{"then", l.Words.Then, l.ThenPct, ochre}, {"now", l.Words.Now, l.NowPct, teal}} {
+		if side.words == "" {
+			continue
+		}
+		c.y += 36
+		c.at(plain, pictureMargin, c.y, side.col, false, printable(d.Label(side.label)))
+		c.at(plain, right, c.y, ink, true, printable(side.words))
+		if c.img != nil {
+			const from, to = pictureMargin + 110, right - 190
+			long := max(2, int(float64(to-from)*side.pct/100))
+			draw.Draw(c.img, image.Rect(from, c.y-18, from+long, c.y), image.NewUniform(rgb(side.col)), image.Point{}, draw.Src)
+		}
+	}
+	return nil
+}

@@ -1,0 +1,189 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"strings"
+	"time"
+
+	"github.com/go-json-experiment/json"
+	"github.com/gofiber/fiber/v3"
+
+	"nowthen/bench"
+	"nowthen/bench/probes"
+	"nowthen/bench/swap"
+	"nowthen/core/order"
+)
+
+// probePaths begin what probes on other computers ask for: their token is looked at there,
+// not the technician's session.
+const probePaths = "/api/probe/"
+
+// waiting is how long a probe's question for work is held at most.
+const waiting = 25 * time.Second
+
+// maxRun bounds a run that a probe sends, with its series, bytes.
+const maxRun = 8 << 20
+
+// pairing is a code with the lines by which a probe joins.
+type pairing struct {
+	*probes.Pairing
+	// Lines are what is typed on the customer's computer, one for each address of the bench,
+	// those that others reach first.
+	Lines []string `json:"lines"`
+	// Page is where the probe can be had.
+	Page string `json:"page"`
+	// Open: the bench is reached from other computers at all.
+	Open bool `json:"open"`
+}
+
+// joinLines are the lines by which a probe joins with a code.
+func (s *Server) joinLines(code string) []string {
+	lines := []string{}
+	for _, a := range s.addresses() {
+		url := a.URL
+		if s.o.Certificate != nil {
+			url += "#" + strings.ReplaceAll(s.o.Certificate.Fingerprint(), ":", "")
+		}
+		lines = append(lines, "nowthen-probe join "+url+" "+code)
+	}
+	return lines
+}
+
+// probeRoutes are about probes: those that a page asks for, and those that they ask for.
+func (s *Server) probeRoutes(api fiber.Router) {
+	d := s.desk
+	type about struct {
+		Setup string `json:"setup"`
+	}
+	type doing struct {
+		Do string `json:"do"`
+	}
+	api.Post("/jobs/:job/pairing", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, _ none) (pairing, error) {
+		p, err := d.Probes.Pair(ctx, id(c))
+		if err != nil {
+			return pairing{}, err
+		}
+		return pairing{p, s.joinLines(p.Code), s.addresses()[0].URL + "/probe", s.o.Open}, nil
+	}))
+	api.Get("/jobs/:job/probes", look(func(ctx ctx, c fiber.Ctx) ([]probes.Probe, error) { return d.Probes.Of(ctx, id(c)) }))
+	api.Delete("/jobs/:job/probes/:probe", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
+		return d.Probes.Dismiss(ctx, id(c), c.Params("probe"))
+	}))
+	api.Get("/jobs/:job/probes/:probe/conditions", look(func(ctx ctx, c fiber.Ctx) (*probes.Seen, error) {
+		ctx, stop := context.WithCancel(ctx) // it is waited for, but not while the program is being ended
+		defer stop()
+		defer context.AfterFunc(s.ctx, stop)()
+		return d.Probes.Conditions(ctx, id(c), c.Params("probe"), c.Query("dir"))
+	}))
+	api.Get("/jobs/:job/swap", look(func(ctx ctx, c fiber.Ctx) (*swap.View, error) { return d.Swaps.Of(ctx, id(c)) }))
+	api.Post("/jobs/:job/probes/:probe/refresh", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
+		return d.Probes.Refresh(ctx, id(c), c.Params("probe"))
+	}))
+	api.Post("/jobs/:job/probes/:probe/facts", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in about) (view, error) {
+		return d.Probes.TakeFacts(ctx, id(c), c.Params("probe"), in.Setup)
+	}))
+	api.Post("/jobs/:job/probes/:probe/doings", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in doing) ([]probes.Probe, error) {
+		return d.Probes.Do(ctx, id(c), c.Params("probe"), in.Do)
+	}))
+
+	api.Post("/probe/join", func(c fiber.Ctx) error {
+		h, err := said[order.Hello](c, maxCommand)
+		if err != nil {
+			return err
+		}
+		w, err := d.Probes.Join(c.Context(), h)
+		if errors.Is(err, probes.ErrTries) {
+			c.Set("Retry-After", "300")
+			return fiber.NewError(fiber.StatusTooManyRequests, bench.Sentence(err))
+		}
+		if err != nil {
+			return err
+		}
+		c.Location(probePaths + "work")
+		return answer(c, 201, w)
+	})
+	api.Post("/probe/hello", heard(s, maxCommand, func(ctx ctx, p sender, h order.Hello) (*order.Welcome, error) { return d.Probes.Back(ctx, p.probe, h) }))
+	api.Post("/probe/progress", heard(s, maxCommand, func(_ ctx, p sender, in order.Progress) (none, error) {
+		return none{}, d.Probes.Progressed(p.job, in)
+	}))
+	api.Post("/probe/looked", heard(s, maxCommand, func(_ ctx, p sender, in order.Looked) (none, error) {
+		d.Probes.Looked(p.probe, in)
+		return none{}, nil
+	}))
+	api.Post("/probe/runs", heard(s, maxRun, func(ctx ctx, p sender, in order.Result) (none, error) {
+		return none{}, d.Probes.Finished(ctx, p.probe, p.job, in)
+	}))
+	api.Post("/probe/ended", heard(s, maxCommand, func(ctx ctx, p sender, in order.Ended) (none, error) {
+		return none{}, d.Probes.Ended(ctx, p.probe, in)
+	}))
+	api.Post("/probe/left", heard(s, maxCommand, func(ctx ctx, p sender, _ struct{}) (none, error) { return none{}, d.Probes.Left(ctx, p.probe) }))
+	api.Get("/probe/work", func(c fiber.Ctx) error {
+		p, err := s.known(c)
+		if err != nil {
+			return err
+		}
+		ctx, stop := context.WithTimeout(s.ctx, waiting)
+		defer stop()
+		o, err := d.Probes.Work(ctx, p.probe, c.Query("doing"))
+		if err != nil {
+			return err
+		}
+		if s.ctx.Err() != nil && o == nil {
+			// Who asks again at once would hold the program up.
+			c.RequestCtx().SetConnectionClose()
+			return fiber.NewError(fiber.StatusServiceUnavailable, "The bench is being ended.")
+		}
+		return answer(c, 200, o)
+	})
+}
+
+// sender is a probe that is known by its token.
+type sender struct{ probe, job string }
+
+// known returns the probe whose token a request carries.
+func (s *Server) known(c fiber.Ctx) (sender, error) {
+	token, ok := strings.CutPrefix(c.Get(fiber.HeaderAuthorization), "Bearer ")
+	if !ok {
+		return sender{}, fiber.NewError(fiber.StatusUnauthorized, "A probe says which one it is by its token.")
+	}
+	probe, job, err := s.desk.Probes.Known(c.Context(), token)
+	if errors.Is(err, probes.ErrUnknown) {
+		return sender{}, fiber.NewError(fiber.StatusUnauthorized, "The bench does not know this probe, or has let it go.")
+	}
+	return sender{probe, job}, err
+}
+
+// heard is a route by which a probe says something. A repeat changes nothing.
+func heard[In, Out any](s *Server, limit int, do func(ctx context.Context, p sender, in In) (Out, error)) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		p, err := s.known(c)
+		if err != nil {
+			return err
+		}
+		in, err := said[In](c, limit)
+		if err != nil {
+			return err
+		}
+		out, err := do(c.Context(), p, in)
+		if err != nil {
+			return err
+		}
+		return answer(c, fiber.StatusOK, out)
+	}
+}
+
+// said reads what a probe sends. What is not known is of a newer one, and left out.
+func said[In any](c fiber.Ctx, limit int) (in In, err error) {
+	if err := wantsJSON(c); err != nil {
+		return in, err
+	}
+	sent, err := body(c, limit)
+	if err != nil {
+		return in, err
+	}
+	if err := json.Unmarshal(sent, &in); err != nil {
+		return in, &bench.Refusal{Kind: bench.Invalid, Message: "What the probe says cannot be read: " + err.Error(), Kept: "Nothing was changed."}
+	}
+	return in, nil
+}

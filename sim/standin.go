@@ -1,0 +1,266 @@
+package sim
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"sync"
+
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+	"nowthen/core/order"
+	"nowthen/core/round"
+	"nowthen/core/stopwatch"
+)
+
+// StandIn is a whole simulated computer that joins a bench as a real one does: with facts,
+// conditions that can be set, and the drive that is fitted now.
+type StandIn struct {
+	name string
+	spec Computer
+
+	mu     sync.Mutex
+	fitted string // name of the drive that is in it
+	opened uint64 // so often, which makes each round one of its own and repeatable
+	power  string
+	busy   []string
+	passes bool // an encryption pass runs
+	grown  bool // its system has the room of the new drive; before, it lies as it was cloned
+}
+
+// StandIns are the names that [NewStandIn] takes.
+func StandIns() []string { return slices.Sorted(maps.Keys(Computers)) }
+
+// NewStandIn returns a simulated computer with its old drive in it.
+func NewStandIn(name string) (*StandIn, error) {
+	c, ok := Computers[name]
+	if !ok {
+		return nil, fmt.Errorf("there is no simulated computer %q; there are %s", name, strings.Join(StandIns(), ", "))
+	}
+	return &StandIn{name: name, spec: c, fitted: c.Old, power: job.Mains, busy: []string{}}, nil
+}
+
+// Identity is the same for a name, and nothing else's.
+func (s *StandIn) Identity() string { return hardware.Digest("simulated", s.name, "computer") }
+
+// Simulated is its name.
+func (s *StandIn) Simulated() string { return s.name }
+
+// Memory is the drive that is in it, for the next start.
+func (s *StandIn) Memory() string {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.grown {
+		return s.fitted + " " + order.Grow
+	}
+	return s.fitted
+}
+
+// Remember puts the drive of an earlier start into it.
+func (s *StandIn) Remember(memory string) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	drive, _, grown := strings.Cut(memory, " ")
+	s.grown = grown
+	if drive == s.spec.Old || drive == s.spec.New {
+		s.fitted = drive
+	}
+}
+
+// Do does what its technician does to it.
+func (s *StandIn) Do(what string) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	switch what {
+	case order.Swap:
+		if s.fitted == s.spec.Old {
+			s.fitted = s.spec.New
+		} else {
+			s.fitted = s.spec.Old
+		}
+	case order.OnBattery:
+		s.power = job.Battery
+	case order.OnMains:
+		s.power = job.Mains
+	case order.Download:
+		s.busy = []string{"download"}
+	case order.Quiet:
+		s.busy = []string{}
+	case order.Encrypting:
+		s.passes = true
+	case order.Encrypted:
+		s.passes = false
+	case order.Grow:
+		s.grown = true
+	default:
+		return fmt.Errorf("a simulated computer cannot do %q", what)
+	}
+	return nil
+}
+
+// drive is the one that is fitted.
+func (s *StandIn) drive() (*Spec, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	d, err := Open(s.fitted, 0)
+	if err != nil {
+		return nil, err
+	}
+	spec := d.Spec()
+	return &spec, nil
+}
+
+// Parts of its system's drive, bytes; the system has what is left before the recovery.
+const (
+	bootBytes     = 512 << 20
+	reservedBytes = 16 << 20
+	recoveryBytes = 1 << 30
+	alignBytes    = 1 << 20
+)
+
+// GPT types of partitions that a desktop system makes.
+const (
+	typeBoot     = "c12a7328-f81f-11d2-ba4b-00a0c93ec93b"
+	typeReserved = "e3c9e316-0b5c-4db8-817d-f92df00215ae"
+	typeData     = "ebd0a0a2-b9e5-4433-87c0-68b6b72699c7"
+	typeRecovery = "de94bba4-06d1-4d22-a16a-bfd50179d6ac"
+)
+
+// Facts are what its system would tell.
+func (s *StandIn) Facts(context.Context) *hardware.Facts {
+	f := &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{}, Absent: []hardware.Absence{}}
+	c := s.spec.Label
+	f.Computer = hardware.Computer{Maker: c.Maker, Model: c.Model, Processor: c.Processor, MemoryBytes: c.MemoryBytes, Graphics: c.Graphics}
+	f.System = hardware.System{Name: c.System}
+	spec, err := s.drive()
+	if err != nil {
+		f.Lacks("drives", err.Error())
+		return f
+	}
+	l := spec.Label
+	trim := spec.disk == nil
+	d := hardware.Drive{ID: "disk0", Kind: l.Kind, Maker: l.Maker, Model: l.Model, CapacityBytes: l.CapacityBytes, LogicalBytes: 512, PhysicalBytes: 4096, RPM: l.RPM,
+		Trim: &trim, SerialDigest: hardware.Digest(l.Maker, l.Model, "simulated "+s.name+" "+spec.Name)}
+	attached, temp := spec.Attached, spec.TempC
+	d.Attached, d.TemperatureC = &attached, &temp
+	d.Link = linkOf(attached)
+	if l.Rated != nil && l.Rated.MaxTempC > 0 {
+		most := l.Rated.MaxTempC
+		d.MaxTempC = &most
+	}
+	f.Drives = append(f.Drives, d)
+	system, used := s.systemBytes(spec)
+	at := int64(alignBytes)
+	for i, p := range []hardware.Partition{
+		{Type: typeBoot, Name: "start", SizeBytes: bootBytes, UsedBytes: 32 << 20},
+		{Type: typeReserved, Name: "reserved", SizeBytes: reservedBytes},
+		{Type: typeData, Name: "system", SizeBytes: system, UsedBytes: used},
+		{Type: typeRecovery, Name: "recovery", SizeBytes: recoveryBytes, UsedBytes: 700 << 20},
+	} {
+		p.Drive, p.Number, p.StartBytes = d.ID, i+1, at
+		at += p.SizeBytes
+		f.Partitions = append(f.Partitions, p)
+	}
+	no := false
+	f.Volumes = append(f.Volumes, hardware.Volume{Mount: "simulated", Drive: d.ID, Partition: 3, FileSystem: "simulated", SizeBytes: system, UsedBytes: used, System: true, Encrypted: &no})
+	f.Lacks("health", "a simulated drive has none")
+	return f
+}
+
+// systemBytes is how large the system's partition is, and how full: on the new drive as large
+// as it was cloned from the old one, until it has grown.
+func (s *StandIn) systemBytes(spec *Spec) (size, used int64) {
+	size = spec.Label.CapacityBytes/alignBytes*alignBytes - bootBytes - reservedBytes - recoveryBytes - 2*alignBytes
+	used = int64(spec.FillPct / 100 * float64(size))
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if old, err := Open(s.spec.Old, 0); err == nil && s.fitted == s.spec.New && !s.grown {
+		was := old.Spec().Label.CapacityBytes/alignBytes*alignBytes - bootBytes - reservedBytes - recoveryBytes - 2*alignBytes
+		size, used = min(size, was), min(used, was)
+	}
+	return size, used
+}
+
+// linkOf names the link that rates say.
+func linkOf(a job.Attached) *job.Link {
+	name := func(mbs float64) (kind, link string) {
+		switch a.Port {
+		case job.PortSATA:
+			return "sata", map[float64]string{150: "1.5 Gb/s", 300: "3 Gb/s", 600: "6 Gb/s"}[mbs]
+		case job.PortM2, job.PortPCIe:
+			return "pcie", map[float64]string{7877: "4.0 x4", 3938: "3.0 x4"}[mbs]
+		case job.PortUSB:
+			return "usb", map[float64]string{500: "5 Gb/s", 1212: "10 Gb/s"}[mbs]
+		}
+		return "", ""
+	}
+	kind, now := name(a.LinkMBs)
+	if now == "" {
+		return nil
+	}
+	_, able := name(a.CapableMBs)
+	return &job.Link{Kind: kind, Negotiated: now, Drive: able, Port: now}
+}
+
+// Conditions are as they were set.
+func (s *StandIn) Conditions(context.Context, string) (job.Conditions, []string, error) {
+	spec, err := s.drive()
+	if err != nil {
+		return job.Conditions{}, nil, err
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	fill, temp, cpu, background, passes, no := spec.FillPct, spec.TempC, 3.0, 0.1, s.passes, false
+	c := job.Conditions{Power: s.power, PowerMode: job.NormalMode, Busy: slices.Clone(s.busy), FillPct: &fill, DriveTempC: &temp, Encrypted: &no, Encrypting: &passes,
+		CPUPct: &cpu, BackgroundMBs: &background}
+	causes := []string{}
+	if len(s.busy) > 0 {
+		background, cpu = 6.5, 14
+		causes = append(causes, "simulated download: 6.5 MB/s, processor 11 %")
+	}
+	if s.passes {
+		background, cpu = 28, 17
+		causes = append(causes, "simulated encryption: 28 MB/s, processor 14 %")
+	}
+	return c, causes, nil
+}
+
+// Launcher performs a test as its script says, on the drive that is fitted; seed makes it
+// repeatable.
+func (s *StandIn) Launcher(t *job.Test, seed uint64) (func(ctx context.Context) (*job.Run, error), error) {
+	if _, ok := scripts[t.What]; !ok {
+		return nil, fmt.Errorf("the simulated computer cannot do %q", t.What)
+	}
+	return func(ctx context.Context) (*job.Run, error) {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		s.mu.Lock()
+		seed++
+		d, err := Open(s.fitted, seed)
+		s.mu.Unlock()
+		if err != nil {
+			return nil, err
+		}
+		phases, err := Perform(d, t.What, false, 0)
+		if err != nil {
+			return nil, err
+		}
+		value := 0.0
+		for _, v := range phases {
+			value += v
+		}
+		u := stopwatch.Automatic(Resolution)
+		return &job.Run{Test: t.ID, Value: value, U: &u, Method: job.Automatic, Warmth: t.Warmth, Simulated: true}, nil
+	}, nil
+}
+
+// Open opens its drive.
+func (s *StandIn) Open(context.Context, string, bool) (round.Place, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.opened++
+	return Open(s.fitted, s.opened)
+}

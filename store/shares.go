@@ -1,0 +1,75 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// Share is a link by which an issued report can be read from outside. Its token is stored
+// hashed.
+type Share struct {
+	ID, Token, Job, Report string
+	Made, Until            time.Time
+	Revoked                bool
+	Opened                 int // so often
+}
+
+func (m shareModel) share() Share {
+	return Share{ID: m.ID, Token: m.Token, Job: m.JobID, Report: m.ReportID, Made: m.Made, Until: m.Until, Revoked: m.Revoked, Opened: m.Opened}
+}
+
+// AddShare stores a new share.
+func (s *Store) AddShare(ctx context.Context, v Share) error {
+	about(ctx, v.Job)
+	return s.write(ctx, func(db *gorm.DB) error {
+		return db.Create(&shareModel{ID: v.ID, Token: v.Token, JobID: v.Job, ReportID: v.Report, Made: v.Made, Until: v.Until}).Error
+	})
+}
+
+// Shares returns the shares of a job, the oldest first.
+func (s *Store) Shares(ctx context.Context, jobID string) ([]Share, error) {
+	var rows []shareModel
+	err := s.on(ctx).Order("id").Find(&rows, "job_id = ?", jobID).Error
+	list := make([]Share, len(rows))
+	for i, m := range rows {
+		list[i] = m.share()
+	}
+	return list, err
+}
+
+// RevokeShare makes a share of a job worth nothing from now on.
+func (s *Store) RevokeShare(ctx context.Context, jobID, id string) error {
+	about(ctx, jobID)
+	return s.write(ctx, func(db *gorm.DB) error {
+		res := db.Model(&shareModel{}).Where("id = ? AND job_id = ?", id, jobID).Update("revoked", true)
+		if res.Error == nil && res.RowsAffected == 0 {
+			return notFound("share", gorm.ErrRecordNotFound)
+		}
+		return res.Error
+	})
+}
+
+// OpenShare returns the report of a hashed token and counts the opening. One that is revoked,
+// that has expired or that was never made is not found alike.
+func (s *Store) OpenShare(ctx context.Context, token string, now time.Time) (*Report, error) {
+	var r reportModel
+	err := s.write(ctx, func(db *gorm.DB) error {
+		var m shareModel
+		if err := db.Take(&m, "token = ? AND revoked = 0", token).Error; err != nil {
+			return notFound("share", err)
+		}
+		if !now.Before(m.Until) {
+			return notFound("share", gorm.ErrRecordNotFound)
+		}
+		if err := db.Model(&m).Update("opened", gorm.Expr("opened + 1")).Error; err != nil {
+			return err
+		}
+		return notFound("report", db.Take(&r, "id = ?", m.ReportID).Error)
+	})
+	if err != nil {
+		return nil, err
+	}
+	return &Report{ID: r.ID, JobID: r.JobID, Issued: r.Issued, Body: []byte(r.Body)}, nil
+}

@@ -1,0 +1,55 @@
+import type { Probe, Schemas } from '../api/client'
+import { conditionsInWords } from '../job/view'
+import { Refusal } from '../ui/parts'
+import { volumesOf } from './probe'
+
+/** OnProbe says on which computer a round runs, and what there makes it doubtful now. */
+export function OnProbe({
+  probe,
+  mount,
+  onMount,
+  seen,
+}: {
+  probe: Probe
+  mount: string
+  onMount: (mount: string) => void
+  seen: { data?: Schemas['Seen']; error: unknown; isLoading: boolean; refetch: () => unknown }
+}) {
+  const volumes = volumesOf(probe)
+  return (
+    <section aria-label="On the customer’s computer" className="flex flex-col gap-2">
+      <p>
+        Runs on <strong>{probe.name}</strong>.{probe.away && <span className="text-warning"> It is away; it starts when it is back.</span>}
+      </p>
+      {volumes.length > 1 && (
+        <label className="flex max-w-xl flex-col gap-1">
+          <span className="font-semibold">Volume</span>
+          <select className="select" value={mount || probe.mount} onChange={(e) => onMount(e.target.value)}>
+            {volumes.map((v) => (
+              <option key={v}>{v}</option>
+            ))}
+          </select>
+        </label>
+      )}
+      {seen.isLoading && (
+        <p role="status" className="text-secondary">
+          Looking at what runs there …
+        </p>
+      )}
+      {Boolean(seen.error) && <Refusal error={seen.error} again={() => void seen.refetch()} />}
+      {seen.data && seen.data.doubts.length === 0 && <p className="text-secondary">Just now: {conditionsInWords(seen.data.conditions).join(', ')}.</p>}
+      {seen.data && seen.data.doubts.length > 0 && (
+        <div role="alert" className="rounded-box border-l-4 border-warning bg-base-200 p-4">
+          <p className="font-semibold">{seen.data.doubts.join(' ')}</p>
+          {seen.data.causes.length > 0 && <p>{seen.data.causes.join('; ')}</p>}
+          <p className="mt-1">
+            The figures would be doubtful.{' '}
+            <button type="button" className="link" onClick={() => void seen.refetch()}>
+              Look again
+            </button>
+          </p>
+        </div>
+      )}
+    </section>
+  )
+}

@@ -1,0 +1,57 @@
+import { useEffect, useState } from 'react'
+import { usePair } from '../api/queries'
+import { CommandButton } from '../ui/CommandButton'
+import { Refusal } from '../ui/parts'
+
+/** Copy puts a line where it can be pasted from. */
+function Copy({ text }: { text: string }) {
+  const [copied, setCopied] = useState(false)
+  return (
+    <button type="button" className="btn btn-sm" onClick={() => void navigator.clipboard.writeText(text).then(() => setCopied(true))}>
+      {copied ? 'Copied' : 'Copy'}
+    </button>
+  )
+}
+
+/** Pairing shows the code by which the customer's computer joins, and the line to run there. */
+export function Pairing({ job, onCancel }: { job: string; onCancel: () => void }) {
+  const pair = usePair(job)
+  const { run, data: p } = pair
+  useEffect(() => run(undefined), [run])
+  if (pair.error) return <Refusal error={pair.error} again={() => run(undefined)} />
+  if (!p) return <p role="status">Making a code …</p>
+  return (
+    <div className="sheet mt-2 flex flex-col gap-3 p-4">
+      <p className="flex flex-wrap items-baseline gap-x-4">
+        <span className="text-4xl font-bold tracking-widest" aria-label={`Code ${p.code.split('').join(' ')}`}>
+          {p.code}
+        </span>
+        <span className="text-secondary">good once, until {new Date(p.until).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}</span>
+      </p>
+      <p>
+        On the customer’s computer, get the probe at <span className="font-semibold select-all">{p.page}</span> and start it with this line:
+      </p>
+      <ul className="flex flex-col gap-2">
+        {p.lines.map((line) => (
+          <li key={line} className="flex flex-wrap items-center gap-2">
+            <code className="rounded-sm bg-base-200 px-2 py-1 break-all select-all">{line}</code>
+            <Copy text={line} />
+          </li>
+        ))}
+      </ul>
+      {!p.open && (
+        <p className="text-warning">
+          This bench is reached from its own computer alone. For others, set a password (nowthen passwd) and start it with <code>--listen 0.0.0.0:7117</code>.
+        </p>
+      )}
+      <div className="flex flex-wrap gap-2">
+        <CommandButton of={pair} size="sm" onClick={() => run(undefined)}>
+          New code
+        </CommandButton>
+        <button type="button" className="btn btn-ghost btn-sm" onClick={onCancel}>
+          Close
+        </button>
+      </div>
+    </div>
+  )
+}

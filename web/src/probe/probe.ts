@@ -1,0 +1,49 @@
+import { useQuery } from '@tanstack/react-query'
+import { client, data, type Probe, type View } from '../api/client'
+import { keys, useProbes } from '../api/queries'
+import { capacity } from '../ui/format'
+
+/** useProbeOn is the probe whose computer is in a setup now and that can be asked, or undefined. */
+export function useProbeOn(view: View, setup: string): Probe | undefined {
+  return probeOn(useProbes(view.id).data, setup)
+}
+
+/** probeOn is the probe of those that is in a setup; one that is away after one that is not. */
+export function probeOn(probes: Probe[] | undefined, setup: string): Probe | undefined {
+  const there = (probes ?? []).filter((p) => p.setup === setup && !p.leaving)
+  return there.find((p) => !p.away) ?? there[0]
+}
+
+/** look lets a probe look at the conditions on its computer, which takes about two seconds. */
+export const look = (job: string, probe: string) => data(client.GET('/api/jobs/{job}/probes/{probe}/conditions', { params: { path: { job, probe } } }))
+
+/** useLook is what a probe sees now; it is looked at anew each time that it is opened. */
+export const useLook = (job: string, probe: Probe | undefined) =>
+  useQuery({ queryKey: [...keys.probes(job), probe?.id, 'look'], queryFn: () => look(job, probe!.id), enabled: Boolean(probe && !probe.away), staleTime: 0, gcTime: 0, retry: false })
+
+/** volumesOf are where the drive under test can be measured on a probe's computer. */
+export function volumesOf(p: Probe): string[] {
+  const drive = p.facts.volumes.find((v) => v.mount === p.mount)?.drive
+  return p.facts.volumes.filter((v) => drive && v.drive === drive).map((v) => v.mount)
+}
+
+/** seenDrive names the drive that a probe sees under test, with the link that it has got. */
+export function seenDrive(p: Probe): string {
+  const system = p.facts.volumes.find((v) => v.system)?.drive
+  const d = p.facts.drives.find((x) => x.id === system) ?? p.facts.drives[0]
+  if (!d) return ''
+  const link = d.link?.negotiated ? `${{ sata: 'SATA', pcie: 'PCIe', usb: 'USB', mmc: 'MMC' }[d.link.kind ?? ''] ?? ''} ${d.link.negotiated}` : ''
+  return [[d.maker, d.model].filter(Boolean).join(' '), d.capacity_bytes ? capacity(d.capacity_bytes) : '', link].filter(Boolean).join(', ')
+}
+
+/** doingWords is what a button says that does something to a simulated computer. */
+export const doingWords: Record<string, string> = {
+  swap: 'Swap the drive',
+  'on-battery': 'Pull the charger',
+  'on-mains': 'Plug the charger in',
+  download: 'Start a download',
+  quiet: 'Stop everything else',
+  encrypting: 'Start an encryption pass',
+  encrypted: 'End the encryption pass',
+  grow: 'Grow the system’s partition',
+}

@@ -1,0 +1,67 @@
+import { CircleAlert, CircleCheck, CircleHelp } from 'lucide-react'
+import type { Schemas, View } from '../api/client'
+import { useRefreshProbe, useSwap } from '../api/queries'
+import { useProbeOn } from '../probe/probe'
+import { CommandButton } from '../ui/CommandButton'
+import { time } from '../ui/format'
+import { Refusal } from '../ui/parts'
+
+type Check = Schemas['Check']
+
+const marks = { fine: CircleCheck, wrong: CircleAlert, unknown: CircleHelp }
+const tones = { fine: 'text-success', wrong: 'text-error', unknown: 'text-secondary' }
+const words = { fine: 'fine', wrong: 'to be put right', unknown: 'not known' }
+const rank = { wrong: 0, unknown: 1, fine: 2 }
+
+/** Checks are whether the drive that was put in is at home, as far as the probe sees it. */
+export function Checks({ job, setup, view }: { job: string; setup: string; view: View }) {
+  const swap = useSwap(job)
+  const refresh = useRefreshProbe(job)
+  const probe = useProbeOn(view, setup)
+  const checks = swap.data?.checks ?? []
+  if (checks.length === 0) return null
+  const wrong = checks.filter((c) => c.state === 'wrong').length
+  const fine = checks.filter((c) => c.state === 'fine').length
+  return (
+    <details className="border-t border-base-300 pt-2" open={wrong > 0}>
+      <summary className="flex cursor-pointer flex-wrap items-center gap-x-3">
+        <h2 className="font-bold">Checks of the new drive</h2>
+        <span role="status" className={wrong > 0 ? 'text-error' : 'text-success'}>
+          {wrong > 0 ? `${wrong} to be put right` : `${fine} of ${checks.length} fine`}
+        </span>
+        {swap.data?.checked && <span className="text-sm text-secondary">as of {time(swap.data.checked)}</span>}
+      </summary>
+      <ul className="grid gap-x-8 pt-1 md:grid-cols-2">
+        {checks
+          .toSorted((a, b) => rank[a.state] - rank[b.state])
+          .map((c) => (
+            <One key={c.id} check={c} />
+          ))}
+      </ul>
+      {probe && !probe.away && (
+        <CommandButton of={refresh} size="sm" className="mt-2" onClick={() => refresh.run(probe.id)}>
+          Check again
+        </CommandButton>
+      )}
+      {refresh.error && <Refusal error={refresh.error} />}
+    </details>
+  )
+}
+
+function One({ check: c }: { check: Check }) {
+  const Mark = marks[c.state]
+  return (
+    <li className="flex gap-2 border-b border-base-300 py-1.5">
+      <Mark size={20} aria-hidden className={`mt-0.5 shrink-0 ${tones[c.state]}`} />
+      <span>
+        <span className="font-semibold">{c.title}</span>
+        <span className="sr-only">: {words[c.state]}</span>
+        <span className="block text-secondary">
+          {c.found}
+          {c.should && c.state === 'wrong' && `; it should be: ${c.should}`}
+        </span>
+        {c.do && <span className="block">{c.do}</span>}
+      </span>
+    </li>
+  )
+}

@@ -1,0 +1,128 @@
+import { useState } from 'react'
+import type { Schemas } from '../api/client'
+import { useSwap } from '../api/queries'
+import { Choice } from '../ui/Choice'
+import { capacity } from '../ui/format'
+import { Refusal, SideMark } from '../ui/parts'
+
+type Fitting = Schemas['Fit']
+type Part = { number: number; start: number; size: number; used: number; role: string; name: string }
+
+/** size is a partition's, which can be much smaller than a drive. */
+const size = (n: number) => (n >= 1e9 ? capacity(n) : `${Math.round(n / 1e6)} MB`)
+
+const ways: Record<string, string> = { system: 'Rest to the system', 'by-use': 'Share by use', 'same-size': 'Keep sizes' }
+
+/** Fit shows how the old drive's partitions come to lie on the new one, both drawn to one scale. */
+export function Fit({ job }: { job: string }) {
+  const swap = useSwap(job)
+  if (swap.error) return <Refusal error={swap.error} again={() => void swap.refetch()} />
+  if (!swap.data) return null
+  return swap.data.fit ? <Drawn fit={swap.data.fit} /> : null
+}
+
+function Drawn({ fit }: { fit: Fitting }) {
+  const [as, setAs] = useState('system')
+  const l = fit.ways.find((w) => w.as === as)!.layout
+  const roles = new Map(l.partitions.map((p) => [p.of, p.role]))
+  const before = fit.partitions.map((p) => ({ number: p.number, start: p.start_bytes, size: p.size_bytes, used: p.used_bytes ?? 0, role: roles.get(p.number) ?? '', name: p.name ?? '' }))
+  const after = l.partitions.map((p) => ({ number: p.number, start: p.start_bytes, size: p.size_bytes, used: p.used_bytes ?? 0, role: p.role, name: p.name }))
+  const most = Math.max(fit.capacity_bytes, fit.new_capacity_bytes)
+  return (
+    <section aria-labelledby="fit" className="border-t border-base-300 pt-2">
+      <div className="flex flex-wrap items-end gap-x-6 gap-y-2">
+        <div className="mr-auto">
+          <h2 id="fit" className="text-xl font-bold">
+            Will it fit
+          </h2>
+          <p role="status" className={l.fits ? '' : 'text-error'}>
+            {l.fits ? `Yes: ${capacity(fit.used_bytes)} of ${capacity(fit.capacity_bytes)} are used; the new drive has ${capacity(fit.new_capacity_bytes)}.` : 'No, not like this.'}
+          </p>
+        </div>
+        <Choice label="Partitions on the new drive" value={as} options={Object.entries(ways).map(([value, label]) => ({ value, label }))} onChange={setAs} />
+      </div>
+      <Bar side="then" label="Old" parts={before} capacity={fit.capacity_bytes} most={most} />
+      {l.fits && <Bar side="now" label="New" parts={after} capacity={fit.new_capacity_bytes} most={most} />}
+      {l.warnings.length > 0 && (
+        <ul className="mt-2 ml-5 list-disc">
+          {l.warnings.map((w) => (
+            <li key={w.rule + w.words}>{w.words}</li>
+          ))}
+        </ul>
+      )}
+      {l.fits && <Table before={before} after={after} />}
+    </section>
+  )
+}
+
+/** Bar is a drive drawn to scale: its partitions, how full they are, and what no partition has. */
+function Bar({ side, label, parts, capacity: whole, most }: { side: 'then' | 'now'; label: string; parts: Part[]; capacity: number; most: number }) {
+  const x = (bytes: number) => `${(bytes / most) * 100}%`
+  return (
+    <div className="mt-2 flex items-center gap-3">
+      <span className={`flex w-16 shrink-0 items-center gap-1.5 font-semibold ${side === 'then' ? 'text-then' : 'text-now'}`}>
+        <SideMark side={side} /> {label}
+      </span>
+      <svg className="h-14 w-full" role="img" aria-label={`${label} drive, ${capacity(whole)}: ${parts.map((p) => `${p.role} ${size(p.size)}`).join(', ')}`}>
+        <rect x="0" y="1" width={x(whole)} height="54" className="fill-base-100 stroke-base-content" strokeDasharray="3 3" />
+        {parts.map((p) => (
+          <g key={p.number}>
+            <rect x={x(p.start)} y="1" width={x(p.size)} height="54" className={`stroke-base-content ${side === 'then' ? 'fill-then-soft' : 'fill-now-soft'}`} />
+            <rect x={x(p.start)} y="43" width={x(p.used)} height="12" className={side === 'then' ? 'fill-then' : 'fill-now'} />
+            {p.size / most > 0.12 && (
+              <svg x={x(p.start)} width={x(p.size)} y="0" height="44">
+                <text x="8" y="18" className="fill-base-content text-sm font-semibold">
+                  {p.role || p.name}
+                </text>
+                <text x="8" y="36" className="fill-base-content text-sm">
+                  {size(p.size)}
+                </text>
+              </svg>
+            )}
+          </g>
+        ))}
+      </svg>
+    </div>
+  )
+}
+
+/** Table says the same figures as the drawing. */
+function Table({ before, after }: { before: Part[]; after: Part[] }) {
+  const was = new Map(before.map((p) => [p.number, p]))
+  return (
+    <details className="mt-2">
+      <summary className="cursor-pointer text-secondary">As a table</summary>
+      <div className="overflow-x-auto">
+        <table className="w-full min-w-96 text-sm">
+          <thead>
+            <tr className="border-b border-base-content text-left">
+              <th scope="col">Partition</th>
+              <th scope="col" className="text-right">
+                Used
+              </th>
+              <th scope="col" className="text-right text-then">
+                Old size
+              </th>
+              <th scope="col" className="text-right text-now">
+                New size
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {after.map((p) => (
+              <tr key={p.number} className="border-b border-base-300">
+                <th scope="row" className="py-1 text-left font-normal">
+                  {p.number}: {p.role}
+                  {p.name && p.name !== p.role && `, ${p.name}`}
+                </th>
+                <td className="text-right">{p.used > 0 ? size(p.used) : 'not known'}</td>
+                <td className="text-right">{size(was.get(p.number)?.size ?? 0)}</td>
+                <td className="text-right">{size(p.size)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </details>
+  )
+}
