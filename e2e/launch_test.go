@@ -3,6 +3,7 @@ package e2e
 import (
 	"bufio"
 	"encoding/json"
+	"fmt"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -23,7 +24,8 @@ func display(t *testing.T) string {
 	r, w, err := os.Pipe()
 	require.NoError(t, err)
 	defer r.Close()
-	cmd := exec.Command("Xvfb", "-displayfd", "3", "-screen", "0", "1280x800x24", "-nolisten", "tcp")
+	// By itself a display begins anew when its last program leaves, and turns away one that comes just then.
+	cmd := exec.Command("Xvfb", "-noreset", "-displayfd", "3", "-screen", "0", "1280x800x24", "-nolisten", "tcp")
 	cmd.ExtraFiles = []*os.File{w}
 	require.NoError(t, cmd.Start())
 	w.Close()
@@ -51,9 +53,14 @@ func launches(t *testing.T, env string, args ...string) (launched, error) {
 	require.NoError(t, err, string(out))
 	cmd := exec.Command(probe, append([]string{"launch", "--json", "--give-up", "2m"}, args...)...)
 	cmd.Env = append(os.Environ(), env)
+	var said strings.Builder
+	cmd.Stderr = &said
 	data, err := cmd.Output()
+	if err != nil {
+		err = fmt.Errorf("%w: %s", err, said.String())
+	}
 	var l launched
-	require.NoError(t, json.Unmarshal(data, &l), "one JSON value on standard output, whatever happens")
+	require.NoError(t, json.Unmarshal(data, &l), "one JSON value on standard output, whatever happens; it said: %s", said.String())
 	return l, err
 }
 
@@ -63,7 +70,7 @@ func TestALaunchToTheFirstWindow(t *testing.T) {
 	profile := t.TempDir()
 	path, err := browser.Path()
 	require.NoError(t, err)
-	shop := []string{"--", path, "--no-sandbox", "--no-first-run", "--user-data-dir=" + profile, "data:text/html,<title>Ledger of the shop</title>"}
+	shop := []string{"--", path, "--no-sandbox", "--no-first-run", "--disable-dev-shm-usage", "--user-data-dir=" + profile, "data:text/html,<title>Ledger of the shop</title>"}
 	began := time.Now()
 	first, err := launches(t, on, append([]string{"--until", "window", "--runs", "2"}, shop...)...)
 	require.NoError(t, err)

@@ -325,8 +325,12 @@ func (p *page) fill(label, value string) {
 	p.do(chromedp.KeyEvent("\b"), chromedp.KeyEvent(value))
 }
 
-// key presses keys on the page.
+// key presses keys on the page. A letter is a shortcut, which waits as a person does until
+// no dialog is open: what a dialog did may be seen on the page before its answer closes it.
 func (p *page) key(keys string) {
 	p.t.Helper()
+	if len(keys) == 1 && keys >= "a" && keys <= "z" {
+		p.poll("no dialog before "+keys, `!document.querySelector('dialog[open]')`)
+	}
 	p.do(chromedp.KeyEvent(keys))
 }

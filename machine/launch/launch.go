@@ -174,6 +174,7 @@ func (l *Launcher) await(ctx context.Context, w watcher, fam *family, exited cha
 		defer func() { l.files = fam.learnt() }()
 		fam.learn()
 	}
+	status := "" // of a program that failed
 	for {
 		select {
 		case <-ctx.Done():
@@ -185,6 +186,9 @@ func (l *Launcher) await(ctx context.Context, w watcher, fam *family, exited cha
 			return at, gone, nil
 		case e := <-exited:
 			gone, exited = true, nil
+			if e.err != nil {
+				status = fmt.Sprintf(" (%v)", e.err)
+			}
 			if l.o.Until.kind == signExit {
 				if e.err != nil {
 					return at, gone, fmt.Errorf("the program failed: %w", e.err)
@@ -210,7 +214,7 @@ func (l *Launcher) await(ctx context.Context, w watcher, fam *family, exited cha
 					return at, gone, nil
 				case <-time.After(lastWords):
 				}
-				return at, gone, fmt.Errorf("the program ended before %s came", l.o.Until)
+				return at, gone, fmt.Errorf("the program ended before %s came%s", l.o.Until, status)
 			}
 		}
 	}

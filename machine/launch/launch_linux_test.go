@@ -87,6 +87,7 @@ func TestLaunchesThatFail(t *testing.T) {
 	for _, tt := range []struct{ name, sign, script, says string }{
 		{"it failed", "exit", "exit 3", "the program failed: exit status 3"},
 		{"it ended before", "line:ready", "echo nearly", `the program ended before a line with "ready" came`},
+		{"it failed before", "line:ready", "echo nearly; exit 4", `the program ended before a line with "ready" came (exit status 4)`},
 		{"the sign does not come", "line:ready", "exec sleep 60", `a line with "ready" did not come within 1s`},
 		{"never quiet", "quiet", "while :; do :; done", "quiet did not come within 1s; the program was ended (when asked)"},
 		{"a line that never ends", "line:xy", "while :; do printf aaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaa; done", "did not come within 1s"},
