@@ -4,6 +4,7 @@ import { Link, useNavigate, useSearchParams } from 'react-router'
 import type { Board } from '../api/client'
 import { useImportJob, useJobs } from '../api/queries'
 import { Heading } from '../ui/Heading'
+import { LongList } from '../ui/LongList'
 import { Empty, Query, Refusal } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { JobStrip } from './JobStrip'
@@ -45,7 +46,7 @@ export function BenchPage() {
   const q = useDeferredValue(words)
   const jobs = useJobs(state, q)
   const search = useRef<HTMLInputElement>(null)
-  const list = useRef<HTMLOListElement>(null)
+  const list = useRef<HTMLDivElement>(null)
 
   useShortcuts(
     useMemo(() => {
@@ -102,14 +103,11 @@ export function BenchPage() {
           <>
             {state === 'open' && !q && <NextAtTheBench board={board} />}
             {board.cards.length > 0 ? (
-              <ol ref={list} className={many(board) ? '' : 'flex flex-col gap-3'}>
-                {board.cards.map((c) => (
-                  // What is out of sight is not laid out: five hundred jobs scroll like three.
-                  <li key={c.id} className="[contain-intrinsic-size:auto_3.5rem] [content-visibility:auto]">
-                    <JobStrip card={c} now={jobs.dataUpdatedAt} dense={many(board)} />
-                  </li>
-                ))}
-              </ol>
+              <div ref={list}>
+                <LongList items={board.cards} keyOf={(c) => c.id} height={many(board) ? 57 : 140} className={many(board) ? '' : 'flex flex-col gap-3'}>
+                  {(c) => <JobStrip card={c} now={jobs.dataUpdatedAt} dense={many(board)} />}
+                </LongList>
+              </div>
             ) : (
               <Nothing state={state} q={q} />
             )}

@@ -10,7 +10,8 @@ import { plain } from '../measure/words'
 import { bytes, figure } from '../ui/format'
 import { Heading } from '../ui/Heading'
 import { Empty, Query, SideMark, Simulated } from '../ui/parts'
-import { Plot, tick, type Mark, type Side } from '../ui/Plot'
+import { Plot } from '../ui/Plot'
+import { tick, type Mark, type Side } from '../ui/plotted'
 import { useShortcuts } from '../ui/shortcuts'
 import { cliffInWords, curvesOf, endings, keepUpInWords, kept, middle, shareOf, tiersInWords, type CloserRun } from './figures'
 
@@ -121,11 +122,11 @@ function Requests({ halves }: { halves: Half[] }) {
     <Part title="How long one request took" about="The wider and the further to the right, the more it stutters. The scale grows by multiples.">
       <div className="grid items-start gap-6 md:grid-cols-[minmax(0,1fr)_22rem]">
         <Plot
-          curves={told.flatMap((h) => curvesOf(h.runs, h.side, (r) => r.latency?.spread && shareOf(r.latency.spread), true))}
+          curves={told.flatMap((h) => curvesOf(h, (r) => r.latency?.spread && shareOf(r.latency.spread), true))}
           x={{ label: 'the time one took', log: true, write: (v) => `${tick(v)} ms` }}
           y={{ label: 'Share of the requests', write: (v) => `${v} %` }}
           marks={marks}
-          steps
+          stepped
           alt={told.map((h) => `${h.name}: ${rows.map(([name, of]) => `${name} ${ms(of(h.strong))}`).join(', ')}`).join('; ')}
         />
         <table className="w-full">
@@ -169,7 +170,7 @@ function Sweep({ halves }: { halves: Half[] }) {
   return (
     <Part title="Small and large pieces" about="Where the line becomes flat, larger pieces bring nothing more.">
       <Plot
-        curves={told.flatMap((h) => curvesOf(h.runs, h.side, (r) => r.curve?.map((p) => [p.block_bytes / 1024, p.mb_s])))}
+        curves={told.flatMap((h) => curvesOf(h, (r) => r.curve?.map((p) => [p.block_bytes / 1024, p.mb_s])))}
         x={{ label: 'the size of a piece', log: true, at: sizes.filter((_, i) => i % 2 === 0).map((n) => n / 1024), write: (v) => bytes(v * 1024) }}
         y={{ label: 'Rate', write: (v) => `${tick(v)} MB/s` }}
         alt="The rate by block size; the same figures stand in the table below."
@@ -217,7 +218,7 @@ function OverTime({ halves }: { halves: Half[] }) {
   return (
     <Part title="Second by second" about={told.map(slowest).filter(Boolean).join('. ')}>
       <Plot
-        curves={told.flatMap((h) => curvesOf(h.runs, h.side, (r) => r.series?.mb_s.map((v, i) => [i, v])))}
+        curves={told.flatMap((h) => curvesOf(h, (r) => r.series?.mb_s.map((v, i) => [i, v])))}
         x={{ label: 'the time of the run', from: 0, write: seconds }}
         y={{ label: 'Rate', write: (v) => `${tick(v)} MB/s` }}
         marks={marks}
@@ -226,7 +227,7 @@ function OverTime({ halves }: { halves: Half[] }) {
       {hot.length > 0 && (
         <div className="mt-4">
           <Plot
-            curves={hot.flatMap((h) => curvesOf(h.runs, h.side, (r) => r.series?.temp_c?.map((v, i) => [i, v])))}
+            curves={hot.flatMap((h) => curvesOf(h, (r) => r.series?.temp_c?.map((v, i) => [i, v])))}
             x={{ label: 'the time of the run', from: 0, write: seconds }}
             y={{ label: 'Temperature', write: (v) => `${v} °C` }}
             height={120}

@@ -26,7 +26,7 @@ describe('curvesOf', () => {
   it('draws the middle run last and strong, and leaves out what is set aside or has nothing', () => {
     const series = (mb_s: number[]) => ({ series: { every_s: 1, mb_s } })
     const runs = [run('a', 1, series([1])), run('b', 2, series([2])), run('c', 3, series([3])), run('d', 2, { set_aside: 'odd', ...series([9]) }), run('e', 9)]
-    const curves = curvesOf(runs, 'now', (r) => r.series?.mb_s.map((v, i) => [i, v]))
+    const curves = curvesOf({ side: 'now', name: 'Now', runs }, (r) => r.series?.mb_s.map((v, i) => [i, v]))
     expect(curves.map((c) => [c.id, c.faint])).toEqual([['a', true], ['c', true], ['b', false]])
   })
 })

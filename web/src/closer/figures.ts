@@ -1,6 +1,6 @@
 import { reasonAside } from '../job/view'
 import type { Schemas } from '../api/client'
-import type { Curve, Point, Side } from '../ui/Plot'
+import type { Curve, Point, Side } from '../ui/plotted'
 import { bytes, figure } from '../ui/format'
 
 export type CloserRun = Schemas['CloserRun']
@@ -23,12 +23,12 @@ export function shareOf(s: NonNullable<NonNullable<CloserRun['latency']>['spread
 }
 
 /** curvesOf draws every kept run of a side, the middle one strong. */
-export function curvesOf(runs: CloserRun[], side: Side, points: (r: CloserRun) => Point[] | undefined, filled = false): Curve[] {
-  const strong = middle(runs)
-  return kept(runs)
+export function curvesOf(of: { side: Side; name: string; runs: CloserRun[] }, points: (r: CloserRun) => Point[] | undefined, filled = false): Curve[] {
+  const strong = middle(of.runs)
+  return kept(of.runs)
     .map((r): Curve | undefined => {
       const p = points(r)
-      return p?.length ? { id: r.id, side, points: p, faint: r.id !== strong?.id, filled: filled && r.id === strong?.id } : undefined
+      return p?.length ? { id: r.id, side: of.side, name: of.name, points: p, faint: r.id !== strong?.id, filled: filled && r.id === strong?.id } : undefined
     })
     .filter((c) => c !== undefined)
     .toSorted((a, b) => Number(b.faint ?? false) - Number(a.faint ?? false))

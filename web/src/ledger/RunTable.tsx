@@ -6,6 +6,7 @@ import { videoPath } from '../job/paths'
 import { reasonAside } from '../job/view'
 import { figure, giveOrTake, time } from '../ui/format'
 import { Refusal, SideMark } from '../ui/parts'
+import { useWindowed } from '../ui/windowed'
 
 const methods: Record<string, string> = {
   automatic: 'automatic',
@@ -19,6 +20,7 @@ const methods: Record<string, string> = {
 export function RunTable({ view, test, runs, side, title }: { view: View; test: Test; runs: Run[]; side: 'then' | 'now'; title: string }) {
   const takeBack = useTakeBack(view.id)
   const [asking, setAsking] = useState<string>()
+  const { list, entries, before, after, measure } = useWindowed<HTMLTableSectionElement>(runs.length, 34, (i) => runs[i]!.id)
   if (runs.length === 0) {
     return (
       <p className="text-secondary">
@@ -28,15 +30,17 @@ export function RunTable({ view, test, runs, side, title }: { view: View; test: 
   }
   return (
     <div>
-      <table className="w-full text-sm">
+      <table className="w-full text-sm" aria-rowcount={runs.length}>
         <caption className={`pb-1 text-left font-bold ${side === 'then' ? 'text-then' : 'text-now'}`}>
           <SideMark side={side} /> {title}
         </caption>
-        <tbody>
-          {runs.map((r) => {
+        <tbody ref={list}>
+          <Space height={before} />
+          {entries.map((i) => {
+            const r = runs[i]!
             const reason = reasonAside(r)
             return (
-              <tr key={r.id} className="border-t border-base-300 align-top">
+              <tr key={r.id} ref={measure} data-index={i} className="border-t border-base-300 align-top">
                 <td className={`py-1.5 pr-3 text-base font-semibold whitespace-nowrap ${reason ? 'text-secondary line-through' : ''}`}>
                   {r.bound} {figure(r.value, test.unit)}
                 </td>
@@ -64,12 +68,21 @@ export function RunTable({ view, test, runs, side, title }: { view: View; test: 
               </tr>
             )
           })}
+          <Space height={after} />
         </tbody>
       </table>
       {takeBack.error && <Refusal error={takeBack.error} />}
     </div>
   )
 }
+
+/** Space is the height of runs that are out of sight and not drawn. */
+const Space = ({ height }: { height: number }) =>
+  height > 0 && (
+    <tr aria-hidden>
+      <td colSpan={3} style={{ height }} />
+    </tr>
+  )
 
 const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1)
 

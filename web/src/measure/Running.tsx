@@ -1,11 +1,11 @@
-import { scaleLinear } from 'd3-scale'
-import { area, line } from 'd3-shape'
 import { useMemo } from 'react'
 import type { Measuring, View } from '../api/client'
 import { useCancelMeasuring } from '../api/queries'
 import { setupOf, testOf } from '../job/view'
 import { bytes, figure, minutes } from '../ui/format'
 import { Refusal } from '../ui/parts'
+import { Plot } from '../ui/Plot'
+import type { Curve, Point, Side } from '../ui/plotted'
 import { useShortcuts } from '../ui/shortcuts'
 import { plain } from './words'
 
@@ -43,22 +43,22 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
       ) : (
         <>
           <div className="sheet relative overflow-hidden p-5">
-            <Trace values={m.points.map((p) => p.rate)} side={side} />
-            <p className="relative text-6xl leading-none font-bold tabular-nums md:text-7xl">
+            <p className="text-6xl leading-none font-bold tabular-nums md:text-7xl">
               {figure(m.rate, '').trim()} <span className="text-2xl font-semibold">{m.unit}</span>
             </p>
-            <p className="relative mt-1 text-secondary">
+            <p className="mt-1 text-secondary">
               just now · {bytes(m.bytes)} moved
               {m.half_width_pct !== null && !m.laying && ` · precise to ± ${m.half_width_pct.toPrecision(2)} % already`}
             </p>
-            <div className="h-20" aria-hidden />
+            <Trace points={m.points.map((p) => [p.at_s, p.rate])} side={side} name={m.unit === 'ms' ? 'Time of a request' : 'Rate'} unit={m.unit} height={88} />
           </div>
           <div className="flex gap-4 *:flex-1">
             {m.unit !== 'ms' && (
               <Small
                 title="One request takes"
                 side={side}
-                values={m.points.map((p) => p.latency_ms)}
+                points={m.points.map((p) => [p.at_s, p.latency_ms])}
+                unit="ms"
                 value={last?.latency_ms ? figure(last.latency_ms, 'ms') : ''}
                 none="Not told yet."
               />
@@ -66,7 +66,8 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
             <Small
               title="The drive’s temperature"
               side={side}
-              values={m.points.flatMap((p) => (p.temp_c === null ? [] : [p.temp_c]))}
+              points={m.points.flatMap((p) => (p.temp_c === null ? [] : [[p.at_s, p.temp_c]]))}
+              unit="°C"
               value={last?.temp_c !== null && last?.temp_c !== undefined ? `${Math.round(last.temp_c)} °C` : ''}
               none="The system does not tell it."
             />
@@ -89,13 +90,12 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
 }
 
 /** Small is one further figure with its own trace. */
-function Small({ title, value, values, side, none }: { title: string; value: string; values: number[]; side: 'then' | 'now'; none: string }) {
+function Small({ title, value, points, side, unit, none }: { title: string; value: string; points: Point[]; side: Side; unit: string; none: string }) {
   return (
-    <div className="sheet relative overflow-hidden px-5 pt-3 pb-2">
-      {value && <Trace values={values} side={side} low />}
-      <p className="relative text-sm text-secondary">{title}</p>
-      <p className={`relative ${value ? 'text-3xl leading-tight font-bold' : 'text-lg'}`}>{value || none}</p>
-      <div className="h-8" aria-hidden />
+    <div className="sheet overflow-hidden px-5 pt-3 pb-2">
+      <p className="text-sm text-secondary">{title}</p>
+      <p className={value ? 'text-3xl leading-tight font-bold' : 'text-lg'}>{value || none}</p>
+      {value && <Trace points={points} side={side} name={title} unit={unit} height={40} />}
     </div>
   )
 }
@@ -119,17 +119,17 @@ function Parts({ m }: { m: Measuring }) {
 }
 
 /** Trace draws a figure over the time of the run so far. */
-function Trace({ values, side, low }: { values: number[]; side: 'then' | 'now'; low?: boolean }) {
-  if (values.length < 2) return null
-  const x = scaleLinear([0, values.length - 1], [0, 100])
-  const y = scaleLinear([0, Math.max(...values) * 1.1 || 1], [100, 0])
-  const points = values.map((r, i): [number, number] => [x(i), y(r)])
-  const fill = area<[number, number]>((p) => p[0], 100, (p) => p[1])(points) ?? ''
-  const stroke = line()(points) ?? ''
+function Trace({ points, side, name, unit, height }: { points: Point[]; side: Side; name: string; unit: string; height: number }) {
+  const curves: Curve[] = useMemo(() => [{ id: name, side, name: '', points, filled: true }], [points, side, name])
+  if (points.length < 2) return <div style={{ height: height + 20 }} />
   return (
-    <svg viewBox="0 0 100 100" preserveAspectRatio="none" aria-hidden className={`absolute inset-x-0 bottom-0 w-full ${low ? 'h-10' : 'h-24'}`}>
-      <path d={fill} className={side === 'then' ? 'fill-then-soft' : 'fill-now-soft'} />
-      <path d={stroke} fill="none" vectorEffect="non-scaling-stroke" strokeWidth="2" className={side === 'then' ? 'stroke-then' : 'stroke-now'} />
-    </svg>
+    <Plot
+      bare
+      curves={curves}
+      height={height}
+      x={{ label: 'the run so far', write: (v) => `At ${v.toFixed(1)} s` }}
+      y={{ label: name, write: (v) => figure(v, unit) }}
+      alt={`${name} over the run so far`}
+    />
   )
 }

@@ -10,6 +10,7 @@ import { LaunchForm } from '../probe/LaunchForm'
 import { useProbeOn } from '../probe/probe'
 import { OpenTimer } from '../timer/OpenTimer'
 import { bytes, figure } from '../ui/format'
+import { LongList } from '../ui/LongList'
 import { CannotForm, EnterValue } from './EnterValue'
 import { RunMarks, spread } from './RunMarks'
 import { TakeTable } from './TakeTable'
@@ -24,7 +25,7 @@ function inOrder(view: View): Test[] {
 export function TestList({ view, setup }: { view: View; setup: Setup }) {
   const [search, setSearch] = useSearchParams()
   const open = search.get('test')
-  const retired = view.job.tests.filter((t) => t.retired && runsOf(view, t.id, setup.id).length > 0)
+  const tests = [...inOrder(view), ...view.job.tests.filter((t) => t.retired && runsOf(view, t.id, setup.id).length > 0)]
   const toggle = (id: string) => setSearch(open === id ? {} : { test: id }, { replace: true, preventScrollReset: true })
   return (
     <section aria-labelledby="tests">
@@ -36,14 +37,9 @@ export function TestList({ view, setup }: { view: View; setup: Setup }) {
           <TakeTable view={view} />
         </span>
       </div>
-      <ul>
-        {[...inOrder(view), ...retired].map((t) => (
-          // What is out of sight is not laid out.
-          <li key={t.id} className="border-b border-base-300 [contain-intrinsic-size:auto_3.75rem] [content-visibility:auto]">
-            <TestRow view={view} test={t} setup={setup} open={open === t.id} onToggle={() => toggle(t.id)} />
-          </li>
-        ))}
-      </ul>
+      <LongList items={tests} keyOf={(t) => t.id} height={72} reveal={tests.findIndex((t) => t.id === open)} itemClass="border-b border-base-300">
+        {(t) => <TestRow view={view} test={t} setup={setup} open={open === t.id} onToggle={() => toggle(t.id)} />}
+      </LongList>
     </section>
   )
 }

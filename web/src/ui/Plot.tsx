@@ -1,102 +1,159 @@
-import { scaleLinear, scaleLog } from 'd3-scale'
-import { area, curveLinear, curveStepAfter, line } from 'd3-shape'
+import { useEffect, useId, useMemo, useRef, useState, type KeyboardEvent } from 'react'
+import uPlot from 'uplot'
+import 'uplot/dist/uPlot.min.css'
+import { aligned, decades, readout, type Axis, type Curve, type Mark, type Side } from './plotted'
+import { useTheme } from './theme'
 
-export type Side = 'then' | 'now'
-export type Point = [x: number, y: number]
-
-/** Curve is one line of a plot: strong where it is the one to look at, faint where it is one of several. */
-export type Curve = { id: string; side: Side; points: Point[]; faint?: boolean; filled?: boolean }
-
-/** Mark is a place on the x axis with a word on it. */
-export type Mark = { x: number; side: Side; label: string }
-
-type Axis = { label: string; log?: boolean; from?: number; to?: number; at?: number[]; write: (v: number) => string }
+/** How far a key moves the readout: arrows by one place, page keys by a tenth of them. */
+const steps: Record<string, (n: number, at: number) => number> = {
+  ArrowLeft: (_, at) => at - 1,
+  ArrowRight: (_, at) => at + 1,
+  ArrowDown: (_, at) => at - 1,
+  ArrowUp: (_, at) => at + 1,
+  PageDown: (n, at) => at - Math.ceil(n / 10),
+  PageUp: (n, at) => at + Math.ceil(n / 10),
+  Home: () => 0,
+  End: (n) => n - 1,
+}
 
 /**
- * Plot draws curves of both sides on one pair of axes. The figures stand as text beside it; the drawing itself is for the eye,
- * alt says what it shows.
+ * Plot draws curves of both sides on one pair of axes; the pointer or the arrow keys read the figures off it. What it shows as a
+ * whole stands in alt. Bare leaves the axes away, for a trace that is beside its figure.
  */
-export function Plot({ curves, x, y, marks = [], steps, height = 200, alt }: { curves: Curve[]; x: Axis; y: Axis; marks?: Mark[]; steps?: boolean; height?: number; alt: string }) {
-  const all = curves.flatMap((c) => c.points)
-  if (all.length === 0) return null
-  const xs = all.map((p) => p[0])
-  const from = x.from ?? Math.min(...xs)
-  const to = Math.max(x.to ?? Math.max(...xs), ...marks.map((m) => m.x))
-  const sx = (x.log ? scaleLog() : scaleLinear()).domain([from, to === from ? from * 1.01 + 1e-9 : to]).range([0, 100])
-  const sy = scaleLinear([0, Math.max(y.to ?? 0, ...all.map((p) => p[1])) * 1.06 || 1], [100, 0])
-  const curve = steps ? curveStepAfter : curveLinear
-  const at = (p: Point): Point => [sx(p[0]), sy(p[1])]
-  const fill = area<Point>((p) => p[0], 100, (p) => p[1]).curve(curve)
-  const stroke = line<Point>().curve(curve)
+export function Plot(props: { curves: Curve[]; x: Axis; y: Axis; marks?: Mark[]; stepped?: boolean; bare?: boolean; height?: number; alt: string }) {
+  const { curves, x, y, marks = [], stepped = false, bare = false, height = 220, alt } = props
+  const box = useRef<HTMLDivElement>(null)
+  const plot = useRef<uPlot>(undefined)
+  const [at, setAt] = useState<number | null>(null)
+  const theme = useTheme()
+  const about = useId()
+  const data = useMemo(() => aligned(curves), [curves])
+  const shape = curves.map((c) => `${c.id} ${c.side} ${c.faint ?? ''} ${c.filled ?? ''}`).join() + marks.map((m) => m.label + m.x).join()
+  const latest = useRef({ curves, data, x, y, marks })
+  useEffect(() => {
+    latest.current = { curves, data, x, y, marks }
+  })
+
+  useEffect(() => {
+    const at = box.current
+    if (!at || curves.length === 0) return
+    const now = latest.current
+    const style = getComputedStyle(document.documentElement)
+    const paint = (name: string) => style.getPropertyValue(`--color-${name}`).trim()
+    const font = `12px ${getComputedStyle(at).fontFamily}`
+    const axis = { stroke: paint('secondary'), font, grid: { stroke: paint('base-300'), width: 1 }, ticks: { show: false } }
+    plot.current = new uPlot(
+      {
+        width: at.clientWidth || 600,
+        height,
+        legend: { show: false },
+        padding: bare ? [4, 0, 0, 0] : [12, 24, 0, 0],
+        cursor: { y: false, drag: { x: false, y: false }, points: { size: 9 } },
+        scales: {
+          x: { time: false, distr: now.x.log ? 3 : 1, range: (_, min, max) => widened(Math.min(latest.current.x.from ?? min, min), Math.max(max, ...latest.current.marks.map((m) => m.x))) },
+          y: { range: (_, __, max) => [0, max * 1.06 || 1] },
+        },
+        axes: [
+          { ...axis, show: !bare, size: 28, space: 70, values: (_, list) => list.map((v) => (v === null ? '' : now.x.write(v))), ...placesOf(now.x) },
+          { ...axis, show: !bare, size: 78, values: (_, list) => list.map((v) => now.y.write(v)) },
+        ],
+        series: [
+          {},
+          ...now.curves.map((c): uPlot.Series => ({
+            stroke: paint(c.side),
+            fill: c.filled ? paint(`${c.side}-soft`) : undefined,
+            width: c.faint ? 1 : 2.5,
+            alpha: c.faint ? 0.45 : 1,
+            spanGaps: true,
+            points: { show: false },
+            paths: stepped ? uPlot.paths.stepped!({ align: 1 }) : uPlot.paths.linear!(),
+          })),
+        ],
+        hooks: {
+          setCursor: [(u) => setAt(u.cursor.idx ?? null)],
+          draw: [(u) => drawMarks(u, latest.current.marks, paint, font)],
+        },
+      },
+      now.data,
+      at,
+    )
+    const wide = new ResizeObserver(() => plot.current?.setSize({ width: at.clientWidth, height }))
+    wide.observe(at)
+    return () => {
+      wide.disconnect()
+      plot.current?.destroy()
+      plot.current = undefined
+    }
+  }, [shape, theme, height, stepped, bare, curves.length])
+
+  useEffect(() => plot.current?.setData(data), [data])
+
+  if (curves.length === 0) return null
+  const places = data[0].length
+  const said = at === null ? '' : readout(data, curves, at, x, y)
+  const move = (e: KeyboardEvent) => {
+    const step = steps[e.key]
+    if (!step) return
+    e.preventDefault()
+    e.stopPropagation()
+    const to = Math.max(0, Math.min(places - 1, at === null ? (e.key === 'End' ? places - 1 : 0) : step(places, at)))
+    const u = plot.current
+    setAt(to)
+    if (u) u.setCursor({ left: u.valToPos(data[0][to]!, 'x'), top: 0 }, false)
+  }
   return (
-    <div role="img" aria-label={alt}>
-      <div className="relative ml-16" style={{ height }} aria-hidden>
-        {sy.ticks(4).map((t) => (
-          <span key={t} className="absolute right-full -translate-y-1/2 pr-2 text-xs whitespace-nowrap text-secondary" style={{ top: `${sy(t)}%` }}>
-            {y.write(t)}
-          </span>
-        ))}
-        <svg viewBox="0 0 100 100" preserveAspectRatio="none" className="absolute inset-0 h-full w-full overflow-visible">
-          {sy.ticks(4).map((t) => (
-            <line key={t} x1="0" x2="100" y1={sy(t)} y2={sy(t)} vectorEffect="non-scaling-stroke" className="stroke-base-300" />
-          ))}
-          {curves.map((c) => c.filled && <path key={c.id} d={fill(c.points.map(at)) ?? ''} opacity="0.75" className={c.side === 'then' ? 'fill-then-soft' : 'fill-now-soft'} />)}
-          {curves.map((c) => (
-            <path
-              key={c.id}
-              d={stroke(c.points.map(at)) ?? ''}
-              fill="none"
-              vectorEffect="non-scaling-stroke"
-              strokeWidth={c.faint ? 1 : 2.5}
-              opacity={c.faint ? 0.45 : 1}
-              className={c.side === 'then' ? 'stroke-then' : 'stroke-now'}
-            />
-          ))}
-          {marks.map((m) => (
-            <line
-              key={m.label + m.x}
-              x1={sx(m.x)}
-              x2={sx(m.x)}
-              y1="0"
-              y2="100"
-              vectorEffect="non-scaling-stroke"
-              strokeDasharray="4 4"
-              strokeWidth="1.5"
-              className={m.side === 'then' ? 'stroke-then' : 'stroke-now'}
-            />
-          ))}
-        </svg>
-        {marks.map((m, i) => (
-          <span
-            key={m.label + m.x}
-            className={`absolute px-1 text-xs font-semibold whitespace-nowrap ${sx(m.x) > 70 ? '-translate-x-full' : ''} ${m.side === 'then' ? 'text-then' : 'text-now'}`}
-            style={{ left: `${sx(m.x)}%`, top: `${i * 16}px` }}
-          >
-            {m.label}
-          </span>
-        ))}
-      </div>
-      <div className="relative ml-16 h-5 text-xs text-secondary" aria-hidden>
-        {(x.at ?? ticksOf(sx.ticks(6), x.log)).map((t) => (
-          <span key={t} className={`absolute whitespace-nowrap ${sx(t) > 96 ? '-translate-x-full' : sx(t) < 2 ? '' : '-translate-x-1/2'}`} style={{ left: `${sx(t)}%` }}>
-            {x.write(t)}
-          </span>
-        ))}
-      </div>
-      <p className="ml-16 text-xs text-secondary" aria-hidden>
-        {y.label}, over {x.label}
+    <div>
+      <p id={about} className="sr-only">
+        {alt}
+      </p>
+      <div
+        ref={box}
+        role="slider"
+        tabIndex={0}
+        aria-label={`${y.label}, over ${x.label}`}
+        aria-describedby={about}
+        aria-valuemin={0}
+        aria-valuemax={Math.max(0, places - 1)}
+        aria-valuenow={at ?? 0}
+        aria-valuetext={said || 'Arrow keys read the figures'}
+        onKeyDown={move}
+        className="w-full"
+        style={{ height }}
+      />
+      <p className={`min-h-5 text-sm tabular-nums ${bare ? '' : 'ml-[78px]'}`} aria-hidden>
+        {said ? <strong>{said}</strong> : !bare && <span className="text-secondary">{`${y.label}, over ${x.label}`}</span>}
       </p>
     </div>
   )
 }
 
-/** tick writes a figure of an axis: as short as it is exact. */
-export const tick = (v: number) => Number(v.toPrecision(6)).toLocaleString('en', { maximumSignificantDigits: 6 })
+const widened = (from: number, to: number): [number, number] => [from, to > from ? to : from * 1.01 + 1e-9]
 
-/** ticksOf leaves of a logarithmic axis' ticks those that are 1 × a power of ten, or 1, 2 and 5 where those are few. */
-export function ticksOf(ticks: number[], log?: boolean): number[] {
-  if (!log) return ticks
-  const lead = (v: number) => Math.round(v / 10 ** Math.floor(Math.log10(v) + 1e-9))
-  const tens = ticks.filter((t) => lead(t) === 1)
-  return tens.length >= 3 ? tens : ticks.filter((t) => [1, 2, 5].includes(lead(t)))
+/** placesOf are the ticks of an axis that are not the library's own. */
+function placesOf(x: Axis): Partial<uPlot.Axis> {
+  if (x.at) return { splits: () => x.at!, filter: (_, list) => list }
+  if (x.log) return { splits: (_, __, from, to) => decades(from, to), filter: (_, list) => list }
+  return {}
+}
+
+/** drawMarks draws each mark as a dashed line with its word at the top, one below the other. */
+function drawMarks(u: uPlot, marks: Mark[], paint: (name: Side) => string, font: string) {
+  const { ctx } = u
+  const dots = devicePixelRatio
+  marks.forEach((m, i) => {
+    const left = u.valToPos(m.x, 'x', true)
+    ctx.save()
+    ctx.strokeStyle = ctx.fillStyle = paint(m.side)
+    ctx.lineWidth = 1.5 * dots
+    ctx.setLineDash([4 * dots, 4 * dots])
+    ctx.beginPath()
+    ctx.moveTo(left, u.bbox.top)
+    ctx.lineTo(left, u.bbox.top + u.bbox.height)
+    ctx.stroke()
+    ctx.font = `600 ${font.replace('12px', `${12 * dots}px`)}`
+    const rightHalf = left > u.bbox.left + u.bbox.width * 0.7
+    ctx.textAlign = rightHalf ? 'right' : 'left'
+    ctx.fillText(m.label, left + (rightHalf ? -4 : 4) * dots, u.bbox.top + (12 + 16 * i) * dots)
+    ctx.restore()
+  })
 }
