@@ -1,5 +1,8 @@
-import { useState } from 'react'
+import { zodResolver } from '@hookform/resolvers/zod'
+import { useForm } from 'react-hook-form'
+import { z } from 'zod'
 import { useReach, useSession, useSetPassword, useSignOut } from '../api/queries'
+import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { Heading } from '../ui/Heading'
 import { Query, Refusal } from '../ui/parts'
@@ -54,37 +57,25 @@ export function ReachPage() {
   )
 }
 
+const passwords = z
+  .object({ current: z.string(), password: z.string().min(1, 'Type the new one.'), again: z.string() })
+  .refine((f) => f.again === f.password, { path: ['again'], message: 'The two are not the same.' })
+
 function Password({ set }: { set: boolean }) {
   const save = useSetPassword()
-  const [current, setCurrent] = useState('')
-  const [password, setPassword] = useState('')
-  const [again, setAgain] = useState('')
-  const differ = again !== '' && again !== password
+  const { register, handleSubmit, reset, formState } = useForm({ resolver: zodResolver(passwords), mode: 'onTouched', defaultValues: { current: '', password: '', again: '' } })
+  const { errors } = formState
   const fields = save.error?.refusal.fields
   return (
     <section>
       <h2 className="text-xl font-bold">{set ? 'Change the shop password' : 'Set a shop password'}</h2>
-      <form
-        className="mt-2 flex max-w-md flex-col gap-3"
-        onSubmit={(e) => {
-          e.preventDefault()
-          if (password === again)
-            save.run(
-              { password, ...(set ? { current } : {}) },
-              () => {
-                setCurrent('')
-                setPassword('')
-                setAgain('')
-              },
-            )
-        }}
-      >
-        {set && <Field label="The present one" type="password" autoComplete="current-password" value={current} error={fields?.current} onChange={(e) => setCurrent(e.target.value)} />}
-        <Field label="The new one, 10 characters or more" type="password" autoComplete="new-password" value={password} error={fields?.password} onChange={(e) => setPassword(e.target.value)} />
-        <Field label="The new one once more" type="password" autoComplete="new-password" value={again} error={differ ? 'The two are not the same.' : undefined} onChange={(e) => setAgain(e.target.value)} />
-        <button className="btn btn-primary self-start" disabled={save.isPending || password === '' || again !== password}>
+      <form className="mt-2 flex max-w-md flex-col gap-3" onSubmit={(e) => void handleSubmit((f) => save.run({ password: f.password, ...(set ? { current: f.current } : {}) }, () => reset()))(e)}>
+        {set && <Field label="The present one" type="password" autoComplete="current-password" error={fields?.current} {...register('current')} />}
+        <Field label="The new one, 10 characters or more" type="password" autoComplete="new-password" error={errors.password?.message ?? fields?.password} {...register('password')} />
+        <Field label="The new one once more" type="password" autoComplete="new-password" error={errors.again?.message} {...register('again')} />
+        <CommandButton of={save} type="submit" tone="primary" className="self-start">
           {set ? 'Change it' : 'Set it'}
-        </button>
+        </CommandButton>
         {save.isSuccess && <p role="status">It is set. Every device signs in anew.</p>}
         {save.error && <Refusal error={save.error} />}
       </form>

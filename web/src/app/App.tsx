@@ -1,16 +1,24 @@
+import { lazy, Suspense } from 'react'
 import { Link, Outlet, ScrollRestoration } from 'react-router'
-import { SignIn } from '../access/SignIn'
 import { useLive } from '../api/live'
 import { useSession } from '../api/queries'
 import { Heading } from '../ui/Heading'
-import { Empty } from '../ui/parts'
+import { Empty, Loading } from '../ui/parts'
 import { Line } from './Line'
 import { TopBar } from './TopBar'
+
+// Most devices never sign in.
+const SignIn = lazy(async () => ({ default: (await import('../access/SignIn')).SignIn }))
 
 /** App is every page of the bench. The timer stands alone: nothing may lie over it. */
 export function App() {
   const session = useSession()
-  if (session.data && !session.data.signed_in) return <SignIn />
+  if (session.data && !session.data.signed_in)
+    return (
+      <Suspense fallback={<Loading what="the page" />}>
+        <SignIn />
+      </Suspense>
+    )
   return <Pages />
 }
 

@@ -1,6 +1,9 @@
 import { Unplug } from 'lucide-react'
-import { useState, type ReactNode } from 'react'
+import { zodResolver } from '@hookform/resolvers/zod'
+import type { ReactNode } from 'react'
+import { useForm, useWatch } from 'react-hook-form'
 import { useNavigate } from 'react-router'
+import { z } from 'zod'
 import type { Schemas, View } from '../api/client'
 import { usePassGate, useTick } from '../api/queries'
 import { InUse } from '../intake/Drives'
@@ -80,11 +83,14 @@ function BeforeItComesOut({ view }: { view: View }) {
   )
 }
 
+const passing = z.object({ why: z.string().trim(), old_drive: z.enum(['returned', 'kept', 'destroyed']).optional() })
+type Passing = z.infer<typeof passing>
+
 function Standing({ view, name, lost, children }: { view: View; name: GateName; lost: Schemas['Lost'][]; children?: ReactNode }) {
   const pass = usePassGate(view.id)
   const go = useNavigate()
-  const [why, setWhy] = useState('')
-  const [drive, setDrive] = useState<string>()
+  const { register, handleSubmit, control, setValue } = useForm<Passing>({ resolver: zodResolver(passing), defaultValues: { why: '' } })
+  const { why, old_drive } = useWatch({ control })
   const words = gates[name]
   const last = name === 'handed-back'
   return (
@@ -107,33 +113,30 @@ function Standing({ view, name, lost, children }: { view: View; name: GateName; 
       {children}
       <form
         className="mt-4 flex flex-col gap-4"
-        onSubmit={(e) => {
-          e.preventDefault()
-          pass.run({ gate: name, why, old_drive: drive }, () => void go(`/jobs/${view.id}`))
-        }}
+        onSubmit={(e) => void handleSubmit((f) => pass.run({ gate: name, ...f }, () => void go(`/jobs/${view.id}`)))(e)}
       >
         {last && (
           <Choice
             label="What becomes of the old drive"
-            value={drive}
+            value={old_drive}
             options={[
               { value: 'returned', label: 'Returned' },
               { value: 'kept', label: 'Kept here' },
               { value: 'destroyed', label: 'Destroyed' },
             ]}
-            onChange={setDrive}
+            onChange={(v) => setValue('old_drive', v)}
           />
         )}
         <div className="flex flex-wrap items-end gap-2">
           {lost.length > 0 && (
             <label className="flex-1 basis-72 text-sm font-semibold">
               Reason for going ahead (goes into the report’s notes)
-              <input className="input mt-1 w-full" value={why} maxLength={500} onChange={(e) => setWhy(e.target.value)} />
+              <input className="input mt-1 w-full" maxLength={500} {...register('why')} />
             </label>
           )}
           <button
             className={`btn ${lost.length > 0 ? '' : 'btn-primary'}`}
-            disabled={pass.isPending || (lost.length > 0 && why.trim() === '') || (last && !drive)}
+            disabled={pass.isPending || (lost.length > 0 && why?.trim() === '') || (last && !old_drive)}
           >
             {words.verb}
           </button>

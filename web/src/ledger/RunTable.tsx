@@ -5,6 +5,7 @@ import { Link } from 'react-router'
 import { videoPath } from '../job/paths'
 import { reasonAside } from '../job/view'
 import { figure, giveOrTake, time } from '../ui/format'
+import { OneField } from '../ui/OneField'
 import { Refusal, SideMark } from '../ui/parts'
 import { useWindowed } from '../ui/windowed'
 
@@ -113,29 +114,17 @@ function Phases({ test, run }: { test: Test; run: Run }) {
 
 function Why({ view, run, onDone }: { view: View; run: string; onDone: () => void }) {
   const setAside = useSetAside(view.id)
-  const [reason, setReason] = useState('')
   return (
-    <form
-      className="mt-1 flex flex-wrap gap-2"
-      onSubmit={(e) => {
-        e.preventDefault()
-        setAside.run({ run, reason }, onDone)
-      }}
-      onKeyDown={(e) => e.key === 'Escape' && onDone()}
-    >
-      <input
-        autoFocus
-        aria-label="Why it is set aside"
-        placeholder="Why?"
-        className="input input-sm flex-1"
-        maxLength={500}
-        value={reason}
-        onChange={(e) => setReason(e.target.value)}
-      />
-      <button className="btn btn-sm btn-primary" disabled={setAside.isPending || reason.trim() === ''}>
-        Set aside
-      </button>
-      {setAside.error && <Refusal error={setAside.error} />}
-    </form>
+    <OneField
+      className="mt-1"
+      label="Why it is set aside"
+      placeholder="Why?"
+      verb="Set aside"
+      focused
+      of={setAside}
+      error={setAside.error}
+      onDone={(reason) => setAside.run({ run, reason }, onDone)}
+      onLeave={onDone}
+    />
   )
 }

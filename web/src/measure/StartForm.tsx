@@ -1,5 +1,8 @@
+import { zodResolver } from '@hookform/resolvers/zod'
 import { useState } from 'react'
+import { useForm, useWatch } from 'react-hook-form'
 import { Link, useSearchParams } from 'react-router'
+import { z } from 'zod'
 import type { Probe, Refused, Setup, View } from '../api/client'
 import { useAmendJob, useStartMeasuring } from '../api/queries'
 import { sidePath } from '../job/paths'
@@ -13,6 +16,19 @@ import { Refusal } from '../ui/parts'
 import { Folder } from './Folder'
 import { Size } from './Size'
 import { plain, roundOf } from './words'
+
+/** mostRuns is how many runs of a test one round makes at most. */
+const mostRuns = 20
+
+/** wholeOf reads how many runs were asked for; 0: as many as are missing. */
+const wholeOf = (text: string) => (/^\d+$/.test(text.trim()) ? Number(text) : 0)
+
+const schema = z.object({
+  tests: z.array(z.string()).min(1),
+  runs: z.string().refine((t) => t.trim() === '' || (wholeOf(t) >= 1 && wholeOf(t) <= mostRuns), `Between 1 and ${mostRuns}.`),
+  folder: z.string().trim(),
+  mount: z.string(),
+})
 
 /** StartForm says what a round will do, how long it takes and how much it writes, and begins it. */
 export function StartForm({
@@ -39,48 +55,51 @@ export function StartForm({
   const allDone = tests.every((t) => missingRuns(view, t, setup.id) === 0)
   // A row of the station asks for its own test alone.
   const one = useSearchParams()[0].get('test')
-  const [picked, setPicked] = useState<Set<string>>(() => new Set(tests.filter((t) => (one ? t.id === one : allDone || missingRuns(view, t, setup.id) > 0)).map((t) => t.id)))
-  const [runs, setRuns] = useState(allDone || (one && missingRuns(view, tests.find((t) => t.id === one) ?? tests[0]!, setup.id) === 0) ? '1' : '')
-  const count = runs.trim() === '' ? undefined : Number(runs)
-  const badCount = count !== undefined && !(Number.isInteger(count) && count >= 1 && count <= 20)
+  const { register, handleSubmit, control, setValue, formState } = useForm({
+    resolver: zodResolver(schema),
+    mode: 'onChange',
+    defaultValues: {
+      tests: tests.filter((t) => (one ? t.id === one : allDone || missingRuns(view, t, setup.id) > 0)).map((t) => t.id),
+      runs: allDone || (one && missingRuns(view, tests.find((t) => t.id === one) ?? tests[0]!, setup.id) === 0) ? '1' : '',
+      folder: localStorage.getItem('read-folder') ?? '',
+      mount: '',
+    },
+  })
+  const form = useWatch({ control })
+  const picked = new Set(form.tests)
+  const count = wholeOf(form.runs ?? '')
+  const mount = form.mount ?? ''
   const round = roundOf(
     tests
       .filter((t) => picked.has(t.id))
-      .map((t) => ({ test: t, cover: coverOf(view, t.id, setup.id)!, runs: count ?? missingRuns(view, t, setup.id) })),
+      .map((t) => ({ test: t, cover: coverOf(view, t.id, setup.id)!, runs: count || missingRuns(view, t, setup.id) })),
   )
   const here = !simulated && !probe
   const readsFolder = !simulated && !probe?.simulated && tests.some((t) => picked.has(t.id) && t.file_work?.op === 'read')
-  const [folder, setFolder] = useState(() => localStorage.getItem('read-folder') ?? '')
   const refused = start.error as Refused | null
   const [noFolder, setNoFolder] = useState(false)
-  const [mount, setMount] = useState('')
   const seen = useLook(view.id, probe)
   const doubts = seen.data?.doubts ?? []
   const begin = (patient: boolean) =>
-    start.run({
-      sitting,
-      dir: here ? dir : mount,
-      folder: readsFolder ? folder.trim() : '',
-      tests: [...picked],
-      runs: count ?? 0,
-      ...(probe && { probe: probe.id, patient }),
+    handleSubmit((f) => {
+      setNoFolder(here && dir.trim() === '')
+      if (here && dir.trim() === '') return
+      start.run({
+        sitting,
+        dir: here ? dir : f.mount,
+        folder: readsFolder ? f.folder : '',
+        tests: f.tests,
+        runs: wholeOf(f.runs),
+        ...(probe && { probe: probe.id, patient }),
+      })
     })
-  const toggle = (id: string) => {
-    const next = new Set(picked)
-    if (!next.delete(id)) next.add(id)
-    setPicked(next)
-  }
   const begun = tests.some((t) => view.job.runs.some((r) => r.test === t.id))
 
   if (tests.length === 0) return <p>The plan of this job has no test that runs unattended.</p>
   return (
     <form
       className="flex flex-col gap-5"
-      onSubmit={(e) => {
-        e.preventDefault()
-        setNoFolder(here && dir.trim() === '')
-        if (!badCount && picked.size > 0 && (!here || dir.trim() !== '')) begin(false)
-      }}
+      onSubmit={(e) => void begin(false)(e)}
     >
       {allDone && (
         <p className="text-lg">
@@ -97,7 +116,7 @@ export function StartForm({
           return (
             <li key={t.id} className="border-b border-base-300">
               <label className="flex cursor-pointer items-center gap-3 py-3">
-                <input type="checkbox" className="checkbox" checked={picked.has(t.id)} onChange={() => toggle(t.id)} />
+                <input type="checkbox" className="checkbox" value={t.id} {...register('tests')} />
                 <span className="flex-1">
                   <span className="block text-lg font-semibold">{t.name}</span>
                   <span className="text-secondary">{plain(t)}</span>
@@ -108,7 +127,7 @@ export function StartForm({
           )
         })}
       </ul>
-      {probe && <OnProbe probe={probe} mount={mount} onMount={setMount} seen={seen} />}
+      {probe && <OnProbe probe={probe} mount={mount} onMount={(m) => setValue('mount', m)} seen={seen} />}
       {here && <Folder dir={dir} onDir={onDir} error={noFolder ? 'Pick a folder that lies on the drive.' : refused?.refusal.fields?.dir ? ' ' : undefined} />}
       {readsFolder && (
         <Field
@@ -116,12 +135,8 @@ export function StartForm({
           label="Folder that is read: a game’s or a program’s own, the same one on both sides"
           placeholder="a folder, from the root on"
           spellCheck={false}
-          value={folder}
           error={refused?.refusal.fields?.folder}
-          onChange={(e) => {
-            setFolder(e.target.value)
-            localStorage.setItem('read-folder', e.target.value)
-          }}
+          {...register('folder', { onChange: (e: { target: { value: string } }) => localStorage.setItem('read-folder', e.target.value) })}
         />
       )}
       <div className="flex flex-wrap items-end gap-4">
@@ -130,9 +145,8 @@ export function StartForm({
           label="Runs of each"
           placeholder="as many as missing"
           inputMode="numeric"
-          value={runs}
-          error={badCount ? 'Between 1 and 20.' : undefined}
-          onChange={(e) => setRuns(e.target.value)}
+          error={formState.errors.runs?.message}
+          {...register('runs')}
         />
         {!begun && <Size view={view} amend={amend} />}
       </div>
@@ -151,11 +165,11 @@ export function StartForm({
       {refused && <Refusal error={refused} />}
       <div className="flex flex-wrap gap-3">
         {doubts.length > 0 && (
-          <CommandButton of={start} tone="primary" size="lg" disabled={picked.size === 0 || badCount} onClick={() => begin(true)}>
+          <CommandButton of={start} tone="primary" size="lg" disabled={picked.size === 0} onClick={() => void begin(true)()}>
             Wait, then start
           </CommandButton>
         )}
-        <button className={`btn btn-lg ${doubts.length > 0 ? '' : 'btn-primary'}`} disabled={start.isPending || picked.size === 0 || badCount || seen.isLoading}>
+        <button className={`btn btn-lg ${doubts.length > 0 ? '' : 'btn-primary'}`} disabled={start.isPending || picked.size === 0 || seen.isLoading}>
           {start.isPending ? 'Starting …' : doubts.length > 0 ? 'Measure anyway' : 'Measure'}
         </button>
       </div>

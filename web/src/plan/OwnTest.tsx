@@ -1,4 +1,6 @@
-import { useState } from 'react'
+import { zodResolver } from '@hookform/resolvers/zod'
+import { useForm, useWatch } from 'react-hook-form'
+import { z } from 'zod'
 import type { Schemas } from '../api/client'
 import { Choice } from '../ui/Choice'
 import { Field } from '../ui/Field'
@@ -14,22 +16,28 @@ export function phasesFrom(line: string): Schemas['Phase'][] {
     .map((p) => (/^\(.*\)$/.test(p) ? { id: '', name: p.slice(1, -1).trim(), counts: false } : { id: '', name: p }))
 }
 
+const schema = z
+  .object({ kind: z.enum(['timed', 'file', 'note']), better: z.enum(['lower', 'higher']), name: z.string().trim().min(1, 'It needs a name.'), phases: z.string(), unit: z.string().trim() })
+  .refine((f) => f.kind !== 'note' || f.unit !== '', { path: ['unit'], message: 'It needs a unit.' })
+
 /** OwnTest makes up a test of the technician's own. */
 export function OwnTest({ onAdd }: { onAdd: (t: Schemas['NewTest'], done: () => void) => void }) {
-  const [kind, setKind] = useState<Kind>('timed')
-  const [better, setBetter] = useState<'lower' | 'higher'>('lower')
-  const [name, setName] = useState('')
-  const [phases, setPhases] = useState('')
-  const [unit, setUnit] = useState('')
+  const { register, handleSubmit, control, setValue, resetField, formState } = useForm({
+    resolver: zodResolver(schema),
+    defaultValues: { kind: 'timed' as Kind, better: 'lower' as 'lower' | 'higher', name: '', phases: '', unit: '' },
+  })
+  const [kind, better] = useWatch({ control, name: ['kind', 'better'] })
+  const { errors } = formState
   return (
     <details>
       <summary className="cursor-pointer font-bold">An own test</summary>
       <form
         className="flex flex-wrap items-end gap-3 pt-3"
-        onSubmit={(e) => {
-          e.preventDefault()
-          onAdd({ kind, name, better, ...(kind === 'note' ? { unit } : kind === 'timed' ? { phases: phasesFrom(phases) } : {}) }, () => setName(''))
-        }}
+        onSubmit={(e) =>
+          void handleSubmit((f) =>
+            onAdd({ kind: f.kind, name: f.name, better: f.better, ...(f.kind === 'note' ? { unit: f.unit } : f.kind === 'timed' ? { phases: phasesFrom(f.phases) } : {}) }, () => resetField('name')),
+          )(e)
+        }
       >
         <Choice
           label="What it is"
@@ -39,21 +47,20 @@ export function OwnTest({ onAdd }: { onAdd: (t: Schemas['NewTest'], done: () => 
             { value: 'file', label: 'Work on files, timed' },
             { value: 'note', label: 'A figure read off' },
           ]}
-          onChange={setKind}
+          onChange={(v) => setValue('kind', v)}
         />
-        <Field className="w-64" label="Name" value={name} onChange={(e) => setName(e.target.value)} />
+        <Field className="w-64" label="Name" error={errors.name?.message} {...register('name')} />
         {kind === 'timed' && (
           <Field
             className="w-96 max-w-full"
             label="Phases, if it has any"
             hint="With commas between; one in brackets does not count: to the window, (code), to the list"
-            value={phases}
-            onChange={(e) => setPhases(e.target.value)}
+            {...register('phases')}
           />
         )}
         {kind === 'note' && (
           <>
-            <Field className="w-28" label="Unit" value={unit} onChange={(e) => setUnit(e.target.value)} />
+            <Field className="w-28" label="Unit" error={errors.unit?.message} {...register('unit')} />
             <Choice
               label="Better is"
               value={better}
@@ -61,13 +68,11 @@ export function OwnTest({ onAdd }: { onAdd: (t: Schemas['NewTest'], done: () => 
                 { value: 'lower', label: 'Lower' },
                 { value: 'higher', label: 'Higher' },
               ]}
-              onChange={setBetter}
+              onChange={(v) => setValue('better', v)}
             />
           </>
         )}
-        <button className="btn" disabled={name.trim() === '' || (kind === 'note' && unit.trim() === '')}>
-          Add
-        </button>
+        <button className="btn">Add</button>
       </form>
     </details>
   )

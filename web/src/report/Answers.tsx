@@ -1,9 +1,12 @@
-import { useState } from 'react'
+import { zodResolver } from '@hookform/resolvers/zod'
+import { useForm, useWatch } from 'react-hook-form'
+import { z } from 'zod'
 import type { Schemas, View } from '../api/client'
 import { useAmendJob } from '../api/queries'
 import { reasonLabels } from '../intake/Reasons'
 import { Choice } from '../ui/Choice'
 import { CommandButton } from '../ui/CommandButton'
+import { Field } from '../ui/Field'
 import { Refusal } from '../ui/parts'
 
 type Reason = Schemas['Reason']
@@ -15,29 +18,39 @@ const outcomes: { value: NonNullable<Exclude<Reason['outcome'], ''>>; label: str
   { value: 'other-cause', label: 'Another cause found' },
 ]
 
+const schema = z.object({ answers: z.array(z.object({ outcome: z.enum(['solved', 'better', 'unchanged', 'other-cause']).optional(), remains: z.string().trim() })) })
+
 /** Answers closes each reason for the visit: what became of it, and what remains. */
 export function Answers({ view }: { view: View }) {
   const amend = useAmendJob(view.id)
-  const [reasons, setReasons] = useState<Reason[]>(view.job.job.reasons ?? [])
+  const reasons = view.job.job.reasons ?? []
+  const { register, handleSubmit, control, setValue, reset, formState } = useForm<z.infer<typeof schema>>({
+    resolver: zodResolver(schema),
+    defaultValues: { answers: reasons.map((r) => ({ outcome: r.outcome || undefined, remains: r.remains ?? '' })) },
+  })
+  const { answers } = useWatch({ control })
   if (reasons.length === 0) return null
-  const put = (i: number, part: Partial<Reason>) => setReasons(reasons.map((r, k) => (k === i ? { ...r, ...part } : r)))
-  const changed = JSON.stringify(reasons) !== JSON.stringify(view.job.job.reasons)
   return (
-    <div className="mt-4 flex flex-col gap-3">
+    <form
+      className="mt-4 flex flex-col gap-3"
+      onSubmit={(e) => void handleSubmit((f) => amend.run({ reasons: reasons.map((r, i): Reason => ({ ...r, ...f.answers[i] })) }, () => reset(f)))(e)}
+    >
       <h3 className="font-bold">What became of the reasons for the visit</h3>
       {reasons.map((r, i) => (
         <div key={i} className="flex flex-wrap items-end gap-x-5 gap-y-2 border-b border-base-300 pb-3">
-          <Choice label={r.words || reasonLabels[r.what]} value={r.outcome || undefined} options={outcomes} onChange={(outcome) => put(i, { outcome })} />
-          <label className="flex-1 basis-56 text-sm font-semibold">
-            {r.outcome === 'other-cause' ? 'Which cause' : 'What remains'}
-            <input className="input mt-1 w-full" maxLength={500} value={r.remains ?? ''} onChange={(e) => put(i, { remains: e.target.value })} />
-          </label>
+          <Choice
+            label={r.words || reasonLabels[r.what]}
+            value={answers?.[i]?.outcome}
+            options={outcomes}
+            onChange={(outcome) => setValue(`answers.${i}.outcome`, outcome, { shouldDirty: true })}
+          />
+          <Field className="flex-1 basis-56" label={answers?.[i]?.outcome === 'other-cause' ? 'Which cause' : 'What remains'} maxLength={500} {...register(`answers.${i}.remains`)} />
         </div>
       ))}
       {amend.error && <Refusal error={amend.error} />}
-      <CommandButton of={amend} className="self-start" disabled={!changed} onClick={() => amend.run({ reasons })}>
+      <CommandButton of={amend} type="submit" className="self-start" disabled={!formState.isDirty}>
         Save answers
       </CommandButton>
-    </div>
+    </form>
   )
 }

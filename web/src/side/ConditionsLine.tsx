@@ -7,7 +7,8 @@ import { look, useProbeOn } from '../probe/probe'
 import { CommandButton } from '../ui/CommandButton'
 import { Refusal } from '../ui/parts'
 import { Undo } from '../ui/Undo'
-import { ConditionsForm, noNulls } from './ConditionsForm'
+import { ConditionsForm } from './ConditionsForm'
+import { noNulls } from './conditions'
 
 /** measuredDir is the folder on the drive of this computer that was measured last. */
 export const measuredDir = () => localStorage.getItem('measure-dir') ?? ''

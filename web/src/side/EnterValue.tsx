@@ -2,7 +2,7 @@ import { useState } from 'react'
 import type { Setup, Test, View } from '../api/client'
 import { useExcuse, useSit, useTypeIn } from '../api/queries'
 import { CommandButton } from '../ui/CommandButton'
-import { Refusal } from '../ui/parts'
+import { OneField } from '../ui/OneField'
 import { lastSitting, setupName } from '../job/view'
 
 /** CannotForm says why a test can't be measured on a setup, or that it can. */
@@ -24,11 +24,12 @@ export function CannotForm({ view, test, setup, cannot, done }: { view: View; te
         Can’t be measured
       </button>
       {open && (
-        <OneLine
+        <OneField
           label={`Why ${where} can’t be measured`}
           verb="Save"
           of={excuse}
           error={excuse.error}
+          className="basis-full"
           onDone={(why) => excuse.run({ test: test.id, setup: setup.id, why }, () => setOpen(false))}
           focused
           onLeave={() => setOpen(false)}
@@ -57,10 +58,12 @@ export function EnterValue({ view, test, setup, onKept }: { view: View; test: Te
   const ask = typeIn.error?.refusal.ask
   return (
     <div key={done} className="flex flex-wrap gap-2">
-      <OneLine
+      <OneField
         focused={test.kind === 'note'}
         label={`${test.name} in ${test.unit}`}
         unit={test.unit}
+        placeholder="a figure read elsewhere"
+        className="flex-1 basis-56"
         verb="Keep"
         of={typeIn}
         error={typeIn.error ?? sit.error}
@@ -88,49 +91,5 @@ export function EnterValue({ view, test, setup, onKept }: { view: View; test: Te
         </span>
       )}
     </div>
-  )
-}
-
-function OneLine({
-  label,
-  focused,
-  unit,
-  verb,
-  of,
-  error,
-  onDone,
-  onLeave,
-}: {
-  label: string
-  /** focused: whoever opened the row came to type. */
-  focused?: boolean
-  unit?: string
-  verb: string
-  of: { isPending: boolean }
-  error: unknown
-  onDone: (text: string) => void
-  onLeave?: () => void
-}) {
-  const [text, setText] = useState('')
-  return (
-    <form
-      className={`flex flex-col gap-2 ${unit ? 'flex-1 basis-56' : 'basis-full'}`}
-      onSubmit={(e) => {
-        e.preventDefault()
-        onDone(text)
-      }}
-      onKeyDown={(e) => e.key === 'Escape' && onLeave?.()}
-    >
-      <div className="flex gap-2">
-        <label className="input input-sm flex-1">
-          <input autoFocus={focused} placeholder={unit && 'a figure read elsewhere'} aria-label={label} maxLength={500} value={text} onChange={(e) => setText(e.target.value)} />
-          {unit && <span className="text-secondary">{unit}</span>}
-        </label>
-        <CommandButton of={of} type="submit" size="sm" tone="primary" disabled={text.trim() === ''}>
-          {verb}
-        </CommandButton>
-      </div>
-      {Boolean(error) && <Refusal error={error} />}
-    </form>
   )
 }

@@ -3,6 +3,7 @@ import { useRef, useState } from 'react'
 import type { View, VisitStep } from '../api/client'
 import { useAddPhoto, useAddStep, useDropStep, useTick } from '../api/queries'
 import { time } from '../ui/format'
+import { OneField } from '../ui/OneField'
 import { Refusal } from '../ui/parts'
 import { technician } from '../ui/technician'
 
@@ -15,7 +16,6 @@ export function StepList({ view, when, without }: { view: View; when: keyof type
   const photo = useAddPhoto(view.id)
   const add = useAddStep(view.id)
   const [by, setBy] = useState(technician.get)
-  const [text, setText] = useState('')
   const [changing, setChanging] = useState(false)
   const steps = (view.job.plan.steps ?? []).filter((s) => (s.when ?? 'then') === when && s.id !== without)
   const error = tick.error ?? drop.error ?? photo.error ?? add.error
@@ -58,18 +58,17 @@ export function StepList({ view, when, without }: { view: View; when: keyof type
       {steps.length === 0 && <p className="text-secondary">No steps here.</p>}
       {error && <Refusal error={error} />}
       {changing && (
-        <form
-          className="flex flex-wrap gap-2 pt-3"
-          onSubmit={(e) => {
-            e.preventDefault()
-            add.run({ text, when }, () => setText(''))
-          }}
-        >
-          <input className="input flex-1 basis-48" aria-label="Another step" placeholder="Another step" maxLength={500} value={text} onChange={(e) => setText(e.target.value)} />
-          <button className="btn" disabled={text.trim() === ''} aria-label="Add the step">
-            <Plus size={16} aria-hidden />
-          </button>
-        </form>
+        <OneField
+          className="pt-3"
+          label="Another step"
+          placeholder="Another step"
+          verb={<Plus size={16} aria-hidden />}
+          verbLabel="Add the step"
+          tone="plain"
+          large
+          of={add}
+          onDone={(text, clear) => add.run({ text, when }, clear)}
+        />
       )}
     </section>
   )

@@ -1,23 +1,37 @@
-import { useState } from 'react'
+import { zodResolver } from '@hookform/resolvers/zod'
+import { useForm, useWatch } from 'react-hook-form'
+import { z } from 'zod'
 import type { View } from '../api/client'
 import { useNoteWork } from '../api/queries'
 import { Choice } from '../ui/Choice'
+import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { time } from '../ui/format'
 import { Refusal } from '../ui/parts'
 
 const kinds = ['cleaning', 'memory', 'cooling', 'firmware', 'drivers', 'tidying', 'other'] as const
 
+const schema = z.object({
+  what: z.enum(kinds),
+  note: z.string().trim(),
+  memory: z
+    .string()
+    .trim()
+    .refine((v) => v === '' || gib(v) > 0, 'A figure in GiB, such as 16.'),
+  processor: z.string().trim(),
+  graphics: z.string().trim(),
+})
+
+const gib = (v: string) => Number(v.replace(',', '.'))
+
+const nothing = { what: undefined, note: '', memory: '', processor: '', graphics: '' }
+
 /** Work is other work of the visit, noted when it is done, because it can change the figures as well. */
 export function Work({ view }: { view: View }) {
   const note = useNoteWork(view.id)
-  const [what, setWhat] = useState<(typeof kinds)[number]>()
-  const [text, setText] = useState('')
-  const [fitted, setFitted] = useState({ memory: '', processor: '', graphics: '' })
+  const { register, handleSubmit, control, setValue, reset, formState } = useForm<z.input<typeof schema>>({ resolver: zodResolver(schema), defaultValues: nothing })
+  const what = useWatch({ control, name: 'what' }) as (typeof kinds)[number] | undefined
   const work = view.job.job.work ?? []
-  const fittedField = (key: keyof typeof fitted, label: string, unit?: string) => (
-    <Field className="w-56" label={label} unit={unit} inputMode={unit ? 'decimal' : undefined} maxLength={200} value={fitted[key]} onChange={(e) => setFitted({ ...fitted, [key]: e.target.value })} />
-  )
   return (
     <section aria-labelledby="work">
       <h2 id="work" className="text-xl font-bold">
@@ -33,30 +47,27 @@ export function Work({ view }: { view: View }) {
       </ul>
       <form
         className="flex flex-col gap-2 pt-2"
-        onSubmit={(e) => {
-          e.preventDefault()
-          if (!what) return
-          const gib = Number(fitted.memory.replace(',', '.'))
-          const since = {
-            ...(gib > 0 && { memory_bytes: Math.round(gib * 2 ** 30) }),
-            ...(fitted.processor.trim() && { processor: fitted.processor.trim() }),
-            ...(fitted.graphics.trim() && { graphics: fitted.graphics.trim() }),
-          }
-          note.run({ what, note: text, ...(Object.keys(since).length > 0 && { fitted: since }) }, () => {
-            setText('')
-            setFitted({ memory: '', processor: '', graphics: '' })
-            setWhat(undefined)
-          })
-        }}
+        onSubmit={(e) =>
+          void handleSubmit((f) => {
+            const fitted = {
+              ...(f.memory && { memory_bytes: Math.round(gib(f.memory) * 2 ** 30) }),
+              ...(f.processor && { processor: f.processor }),
+              ...(f.graphics && { graphics: f.graphics }),
+            }
+            note.run({ what: f.what, note: f.note, ...(Object.keys(fitted).length > 0 && { fitted }) }, () => reset(nothing))
+          })(e)
+        }
       >
-        <Choice label="Just done" value={what} options={kinds.map((value) => ({ value, label: value }))} onChange={setWhat} />
+        <Choice label="Just done" value={what} options={kinds.map((value) => ({ value, label: value }))} onChange={(v) => setValue('what', v)} />
         {what && (
           <div className="flex flex-wrap items-end gap-2">
-            <input className="input flex-1" aria-label="Note" placeholder="Note" maxLength={500} value={text} onChange={(e) => setText(e.target.value)} />
-            {what === 'memory' && fittedField('memory', 'Memory fitted now', 'GiB')}
-            {(what === 'other' || what === 'cooling') && fittedField('processor', 'Processor fitted now, if another')}
-            {what === 'other' && fittedField('graphics', 'Graphics fitted now, if another')}
-            <button className="btn btn-primary">Save</button>
+            <Field className="flex-1 basis-56" label="Note" bare placeholder="Note" maxLength={500} {...register('note')} />
+            {what === 'memory' && <Field className="w-56" label="Memory fitted now" unit="GiB" inputMode="decimal" maxLength={20} error={formState.errors.memory?.message} {...register('memory')} />}
+            {(what === 'other' || what === 'cooling') && <Field className="w-56" label="Processor fitted now, if another" maxLength={200} {...register('processor')} />}
+            {what === 'other' && <Field className="w-56" label="Graphics fitted now, if another" maxLength={200} {...register('graphics')} />}
+            <CommandButton of={note} type="submit" tone="primary">
+              Save
+            </CommandButton>
           </div>
         )}
         {note.error && <Refusal error={note.error} />}
