@@ -13,6 +13,7 @@ import (
 	"sync"
 
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/store"
 )
 
@@ -109,8 +110,8 @@ func (s *Snapshot) expected(ctx context.Context) error {
 	if want, ok := ctx.Value(ifMatchKey{}).(int64); !ok || want == s.Revision {
 		return nil
 	}
-	return &Refusal{Kind: Stale, Message: "The job was changed meanwhile, on another device or page.", Kept: "It is as the other left it.",
-		Do: "Look at how it is now, then change it again.", Current: s.View()}
+	return &Refusal{Kind: Stale, Message: message.Tell("the-job-was-changed"), Kept: message.Tell("it-is-as-the"),
+		Do: message.Tell("look-at-how-it"), Current: s.View()}
 }
 
 // Expect returns a job where it has the revision that the context wants.

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"nowthen/core/jobfile"
+	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/store"
 )
@@ -49,19 +50,15 @@ type Refusal struct {
 
 func (r *Refusal) Error() string { return r.Message }
 
-// Invalidf refuses what was given.
-func Invalidf(format string, args ...any) *Refusal {
-	return &Refusal{Kind: Invalid, Message: fmt.Sprintf(format, args...)}
+// Refuse refuses something in the words that the technician's messages have under "bench." and
+// the key, filled with the values.
+func Refuse(kind Kind, key string, values ...message.Values) *Refusal {
+	return &Refusal{Kind: kind, Message: message.Tell(key, values...)}
 }
 
-// Conflictf refuses what does not fit what is there.
-func Conflictf(format string, args ...any) *Refusal {
-	return &Refusal{Kind: Conflict, Message: fmt.Sprintf(format, args...)}
-}
-
-// Missingf refuses what speaks of something that is not there.
-func Missingf(format string, args ...any) *Refusal {
-	return &Refusal{Kind: Missing, Message: fmt.Sprintf(format, args...)}
+// Because refuses something for a reason that arose elsewhere, which is worded where it arose.
+func Because(kind Kind, err error) *Refusal {
+	return &Refusal{Kind: kind, Message: Sentence(err)}
 }
 
 // Fields collects faulty inputs by their names.
@@ -76,7 +73,7 @@ func (f Fields) Check(fine bool, field, message string) {
 
 // OneOf notes a value that is none of those there are; an empty one says nothing.
 func (f Fields) OneOf(field, v string, of ...string) {
-	f.Check(v == "" || slices.Contains(of, v), field, fmt.Sprintf("%q is not one of %s.", v, strings.Join(of, ", ")))
+	f.Check(v == "" || slices.Contains(of, v), field, message.Tell("is-not-one-of", message.Values{"V": v, "Of": strings.Join(of, ", ")}))
 }
 
 // maxText is how many characters a text has at most.
@@ -84,7 +81,7 @@ const maxText = 500
 
 // Text notes a text that is too long.
 func (f Fields) Text(field, s string) {
-	f.Check(len([]rune(s)) <= maxText, field, fmt.Sprintf("That is longer than %d characters.", maxText))
+	f.Check(len([]rune(s)) <= maxText, field, message.Tell("that-is-longer-than", message.Values{"MaxText": maxText}))
 }
 
 // Refusal is why the inputs are refused, or nil where all are fine.
@@ -93,13 +90,13 @@ func (f Fields) Refusal() error {
 		return nil
 	}
 	names := slices.Sorted(maps.Keys(f))
-	return &Refusal{Kind: Invalid, Fields: f, Message: f[names[0]], Kept: "Nothing was changed.", Do: "Correct it and send it again."}
+	return &Refusal{Kind: Invalid, Fields: f, Message: f[names[0]], Kept: message.Tell("nothing-was-changed"), Do: message.Tell("correct-it-and-send")}
 }
 
 // Found turns the store's "not found" into a refusal.
 func Found(err error) error {
 	if errors.Is(err, store.ErrNotFound) {
-		return Missingf("There is no such %s.", strings.SplitN(strings.TrimSuffix(err.Error(), ": not found"), " ", 2)[0])
+		return Refuse(Missing, "there-is-no-such-5", message.Values{"Error": strings.SplitN(strings.TrimSuffix(err.Error(), ": not found"), " ", 2)[0]})
 	}
 	return err
 }
@@ -116,15 +113,15 @@ func Sentence(err error) string {
 // FileRefusal says for people why a file was refused, with every fault.
 func FileRefusal(refused *jobfile.Refusal) *Refusal {
 	lines := refused.Lines()
-	r := Invalidf("%s", lines[0])
+	r := Refuse(Invalid, "file-refused", message.Values{"First": lines[0]})
 	if n := len(lines); n > 1 {
-		r.Message += fmt.Sprintf(" (and %d more)", n-1)
+		r = Refuse(Invalid, "file-refused-and-more", message.Values{"First": lines[0], "N": n - 1})
 	}
 	r.Fields = map[string]string{}
 	for i, l := range lines[:min(len(lines), 50)] {
 		r.Fields[fmt.Sprintf("%d", i+1)] = l
 	}
-	r.Kept = "Nothing of the file was taken in; the jobs here are as they were."
-	r.Do = "Ask for the file again, or mend the places named."
+	r.Kept = message.Tell("nothing-of-the-file")
+	r.Do = message.Tell("ask-for-the-file")
 	return r
 }

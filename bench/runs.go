@@ -8,6 +8,7 @@ import (
 
 	"nowthen/core/catalogue"
 	"nowthen/core/job"
+	"nowthen/core/message"
 )
 
 // FirstStartReason is why a first start after a swap is set aside.
@@ -39,13 +40,13 @@ func FirstStart(j *job.Job, t *job.Test, setup *job.Setup) bool {
 func AddRun(j *job.Job, r job.Run, now time.Time) error {
 	t, s := j.Test(r.Test), j.Sitting(r.Sitting)
 	if t == nil {
-		return Missingf("There is no test %q in this job.", r.Test)
+		return Refuse(Missing, "there-is-no-test", message.Values{"Test": r.Test})
 	}
 	if s == nil {
-		return Missingf("There is no sitting %q in this job.", r.Sitting)
+		return Refuse(Missing, "there-is-no-sitting", message.Values{"Sitting": r.Sitting})
 	}
 	if err := job.CheckRun(t, &r); err != nil {
-		return &Refusal{Kind: Invalid, Message: err.Error(), Kept: "All earlier runs are as they were.", Do: "Check value and unit, and send it again."}
+		return &Refusal{Kind: Invalid, Message: err.Error(), Kept: message.Tell("all-earlier-runs-are"), Do: message.Tell("check-value-and-unit")}
 	}
 	if r.ID == "" {
 		r.ID = NewID()
@@ -64,8 +65,8 @@ func AddRun(j *job.Job, r job.Run, now time.Time) error {
 		r.On = ""
 	}
 	if r.On != "" && !slices.ContainsFunc(setup.Also, func(a job.Also) bool { return a.Drive == r.On }) {
-		return &Refusal{Kind: Invalid, Message: fmt.Sprintf("There is no drive %q in this setup that its content could lie on.", r.On), Kept: "All earlier runs are as they were.",
-			Do: "Note the other drive first, or choose one that is there."}
+		return &Refusal{Kind: Invalid, Message: message.Tell("there-is-no-drive", message.Values{"On": r.On}), Kept: message.Tell("all-earlier-runs-are"),
+			Do: message.Tell("note-the-other-drive")}
 	}
 	if j.Drive(setup.Drive).Simulated != "" || j.Computer(setup.Computer).Simulated != "" {
 		r.Simulated = true // however it was timed

@@ -364,7 +364,7 @@ func TestAComputerThatWasHereBefore(t *testing.T) {
 	p.press("Save and go to the timer")
 	p.timeByHand()
 	p.key("k")
-	p.see("set aside")
+	p.see("1 set aside")
 	s.ask("POST", "/api/jobs/"+id+"/tests", map[string]any{"id": "t-game-save", "content": "Tidewall"}, nil)
 	p.press("Time it: Game: load a save: Tidewall")
 	p.see("starts")

@@ -13,6 +13,7 @@ import (
 	"nowthen/core/compare"
 	"nowthen/core/fairness"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/core/words"
 )
@@ -155,7 +156,7 @@ func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 }
 
 // say says a message of the report.
-func (d writer) say(key string, values ...words.Values) string {
+func (d writer) say(key string, values ...message.Values) string {
 	return d.Say("report."+key, values...)
 }
 
@@ -175,7 +176,7 @@ var labelNames = []string{"report", "draft", "computer", "simulated", "waiting",
 	"appendix", "run", "value", "side", "at", "kept", "yes", "none"}
 
 // filledLabels are those with something in them, which stands in braces until it is known.
-var filledLabels = map[string]words.Values{"page": {"Page": "{page}", "Pages": "{pages}"}, "job": {"Number": "{number}"}, "revision": {"N": "{n}"}, "of": {"Computer": "{computer}", "Customer": "{customer}"},
+var filledLabels = map[string]message.Values{"page": {"Page": "{page}", "Pages": "{pages}"}, "job": {"Number": "{number}"}, "revision": {"N": "{n}"}, "of": {"Computer": "{computer}", "Customer": "{customer}"},
 	"confidence": {"Range": "{range}"}, "see": {"Numbers": "{numbers}"}}
 
 // Label is a word that stands around the report. A report of an earlier version has none of
@@ -227,12 +228,12 @@ func labels(in *words.Language) map[string]string {
 // reasons says why it came in and what became of that.
 func (d writer) reasons(j *job.Job) {
 	for _, r := range j.Head.Reasons {
-		s := d.say("reason", words.Values{"Reason": d.Reason(r)})
+		s := d.say("reason", message.Values{"Reason": d.Reason(r)})
 		if r.Outcome != "" {
 			s += " " + d.say("outcome."+r.Outcome)
 		}
 		if r.Remains != "" {
-			s += " " + d.say("remains", words.Values{"What": r.Remains})
+			s += " " + d.say("remains", message.Values{"What": r.Remains})
 		}
 		d.Reasons = append(d.Reasons, s)
 	}
@@ -243,7 +244,7 @@ func (d writer) price(of *job.Drive) string {
 	if of == nil || of.Price == nil || of.Price.Amount == "" {
 		return ""
 	}
-	return d.say("price", words.Values{"Price": d.Language.Number(of.Price.Amount) + " " + of.Price.Currency})
+	return d.say("price", message.Values{"Price": d.Language.Number(of.Price.Amount) + " " + of.Price.Currency})
 }
 
 // runs are all runs of both sides, in the order of the tests.
@@ -298,7 +299,7 @@ func (d writer) figure(t *job.Test, ln *compare.Line) Figure {
 	switch {
 	case ln.Indicative && ln.Then != nil && ln.With != nil && t.Kind != job.Note:
 		// What was seen, without a claim.
-		f.Words.Main, f.Words.Range = d.say("once-words", words.Values{"Then": f.Words.Then, "Now": f.Words.Now}), ""
+		f.Words.Main, f.Words.Range = d.say("once-words", message.Values{"Then": f.Words.Then, "Now": f.Words.Now}), ""
 	case w.Doubt != "":
 		f.Words.Main, f.Words.Range = d.Say("not-certain"), ""
 	case w.Waiting != "":
@@ -320,11 +321,11 @@ func (d writer) against(j *job.Job, t *job.Test, s *job.Setup) string {
 	if of := j.Drive(s.Drive); of != nil && of.Rated != nil {
 		rated := map[string]float64{"long-read": of.Rated.ReadMBs, "long-write": of.Rated.WriteMBs}[t.What]
 		if rated > 0 {
-			said = append(said, d.say("rated", words.Values{"Figure": d.Figure(rated, "MB/s")}))
+			said = append(said, d.say("rated", message.Values{"Figure": d.Figure(rated, "MB/s")}))
 		}
 	}
 	if link := s.LinkMBs(); link > 0 && t.Unit == "MB/s" {
-		said = append(said, d.say("link-carries", words.Values{"Figure": d.Figure(link, "MB/s")}))
+		said = append(said, d.say("link-carries", message.Values{"Figure": d.Figure(link, "MB/s")}))
 	}
 	if len(said) == 0 {
 		return d.Say("not-measured-before")
@@ -335,7 +336,7 @@ func (d writer) against(j *job.Job, t *job.Test, s *job.Setup) string {
 // forCustomer says a figure without the trade's abbreviations.
 func (d writer) forCustomer(figure string) string {
 	if bare, ok := strings.CutSuffix(figure, " "+d.Say("unit.IOPS")); ok {
-		return d.Say("a-second", words.Values{"Figure": bare})
+		return d.Say("a-second", message.Values{"Figure": bare})
 	}
 	return figure
 }
@@ -373,7 +374,7 @@ func (d writer) headline(ln *compare.Line, t *job.Test) {
 	if t.Unit == "s" {
 		now, then = d.Seconds(ln.With.Centre), d.Seconds(ln.Then.Centre)
 	}
-	both := words.Values{"Name": d.name(t), "Then": then, "Now": now}
+	both := message.Values{"Name": d.name(t), "Then": then, "Now": now}
 	d.Headline = d.say("instead", both)
 	switch {
 	case ln.Indicative:
@@ -383,9 +384,9 @@ func (d writer) headline(ln *compare.Line, t *job.Test) {
 	case ln.Verdict == compare.TooClose || d.Doubt(ln, t) != "":
 		d.Headline, d.Lead = d.say("before-now", both), d.say("uncertain-lead")
 	case ln.Saves == nil:
-		d.Lead = d.say("that-is", words.Values{"Words": d.FactorWords(*ln.Factor)})
+		d.Lead = d.say("that-is", message.Values{"Words": d.FactorWords(*ln.Factor)})
 	default:
-		d.Lead = d.say("that-is-every-time", words.Values{"Words": d.WaitingWords(ln.Then.Centre, ln.With.Centre)})
+		d.Lead = d.say("that-is-every-time", message.Values{"Words": d.WaitingWords(ln.Then.Centre, ln.With.Centre)})
 		if !ln.Felt && t.Kind == job.Timed {
 			d.Lead = d.say("hardly-felt")
 		}
@@ -398,7 +399,7 @@ func (d writer) headline(ln *compare.Line, t *job.Test) {
 
 // done says what was done with the computer.
 func (d writer) done(j *job.Job, then, with *job.Setup) []string {
-	drives := words.Values{"New": d.DriveName(j.Drive(with.Drive))}
+	drives := message.Values{"New": d.DriveName(j.Drive(with.Drive))}
 	key := "added"
 	switch {
 	case then == nil:
@@ -416,9 +417,9 @@ func (d writer) done(j *job.Job, then, with *job.Setup) []string {
 			what = d.say("work." + what)
 		}
 		if w.Note != "" {
-			said = append(said, d.say("also-done-note", words.Values{"What": what, "Note": w.Note}))
+			said = append(said, d.say("also-done-note", message.Values{"What": what, "Note": w.Note}))
 		} else {
-			said = append(said, d.say("also-done", words.Values{"What": what}))
+			said = append(said, d.say("also-done", message.Values{"What": what}))
 		}
 	}
 	return said
@@ -457,7 +458,7 @@ func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 			of = append(of, d.name(j.Test(id)))
 		}
 		c := Caveat{Title: d.Title(f.Rule) + ".", Lines: of}
-		values := words.Values{"Then": d.Value(f.Then), "Now": d.Value(f.With)}
+		values := message.Values{"Then": d.Value(f.Then), "Now": d.Value(f.With)}
 		switch {
 		case f.Then != "" && f.With != "":
 			c.Detail = d.say("then-now", values)
@@ -489,16 +490,16 @@ func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 	}
 	for _, gate := range []string{job.GateOldDriveOut, job.GateMeasured} {
 		if g := j.Gate(gate); g != nil && g.Why != "" {
-			detail := d.say("because-only", words.Values{"Why": g.Why})
+			detail := d.say("because-only", message.Values{"Why": g.Why})
 			if len(g.Missing) > 0 {
-				detail = d.say("because", words.Values{"Missing": strings.Join(g.Missing, "; "), "Why": g.Why})
+				detail = d.say("because", message.Values{"Missing": strings.Join(g.Missing, "; "), "Why": g.Why})
 			}
 			add(Caveat{Title: d.say("gate." + gate), Detail: detail, Lines: []string{}}, nil)
 		}
 	}
 	for _, e := range j.Plan.Excuses {
 		if t := j.Test(e.Test); t != nil && (e.Setup == l.Then || e.Setup == l.With) {
-			add(Caveat{Title: d.say("excused", words.Values{"Name": d.name(t)}), Detail: e.Why + ".", Lines: []string{}}, []string{e.Test})
+			add(Caveat{Title: d.say("excused", message.Values{"Name": d.name(t)}), Detail: e.Why + ".", Lines: []string{}}, []string{e.Test})
 		}
 	}
 	return notes
@@ -521,7 +522,7 @@ func (d writer) how(j *job.Job, l *compare.Ledger) []string {
 			}
 		}
 		if len(out) > 0 && l.Line(t.ID) != nil && (l.Line(t.ID).Then != nil || l.Line(t.ID).With != nil) {
-			said = append(said, d.say("not-counted", words.Values{"Name": d.name(t), "Phases": strings.Join(out, ", ")}))
+			said = append(said, d.say("not-counted", message.Values{"Name": d.name(t), "Phases": strings.Join(out, ", ")}))
 		}
 	}
 	return append(said, d.say("how-claim"))
@@ -575,9 +576,9 @@ func (d writer) howOf(kind job.Kind, j *job.Job, l *compare.Ledger) string {
 	if len(names) == 0 {
 		return ""
 	}
-	s := d.say("how-"+string(kind), words.Values{"Heading": d.say("heading." + string(kind)), "Names": strings.Join(names, ", "), "By": d.List(by), "Count": kept})
+	s := d.say("how-"+string(kind), message.Values{"Heading": d.say("heading." + string(kind)), "Names": strings.Join(names, ", "), "By": d.List(by), "Count": kept})
 	if aside > 0 {
-		s += d.say("set-aside", words.Values{"Count": aside})
+		s += d.say("set-aside", message.Values{"Count": aside})
 	}
 	return s
 }

@@ -18,6 +18,7 @@ import (
 	"nowthen/bench/planning"
 	"nowthen/bench/reporting"
 	"nowthen/bench/timing"
+	"nowthen/core/message"
 	"nowthen/store"
 )
 
@@ -104,7 +105,7 @@ func input[In any](c fiber.Ctx, limit int) (in In, sent []byte, err error) {
 		return any(file(sent)).(In), sent, nil
 	}
 	if err := json.Unmarshal(sent, &in, json.RejectUnknownMembers(true)); err != nil {
-		return in, nil, &bench.Refusal{Kind: bench.Invalid, Message: "The request cannot be read: " + err.Error(), Kept: "Nothing was changed.", Do: "Correct it and send it again."}
+		return in, nil, &bench.Refusal{Kind: bench.Invalid, Message: message.Tell("the-request-cannot-be", message.Values{"Error": err.Error()}), Kept: message.Tell("nothing-was-changed"), Do: message.Tell("correct-it-and-send")}
 	}
 	return in, sent, nil
 }
@@ -229,12 +230,12 @@ func answer(c fiber.Ctx, status int, v any) error {
 func page[T any](c fiber.Ctx, list []T, key func(T) string) ([]T, error) {
 	limit := fiber.Query(c, "limit", len(list))
 	if limit < 1 && len(list) > 0 {
-		return nil, bench.Invalidf("A page has one entry or more.")
+		return nil, bench.Refuse(bench.Invalid, "a-page-has-one")
 	}
 	if after := c.Query("cursor"); after != "" {
 		at := slices.IndexFunc(list, func(v T) bool { return key(v) == after })
 		if at < 0 {
-			return nil, bench.Invalidf("That cursor is none of an earlier answer.")
+			return nil, bench.Refuse(bench.Invalid, "that-cursor-is-none")
 		}
 		list = list[at+1:]
 	}

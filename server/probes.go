@@ -12,6 +12,7 @@ import (
 	"nowthen/bench"
 	"nowthen/bench/probes"
 	"nowthen/bench/swap"
+	"nowthen/core/message"
 	"nowthen/core/order"
 )
 
@@ -183,7 +184,7 @@ func said[In any](c fiber.Ctx, limit int) (in In, err error) {
 		return in, err
 	}
 	if err := json.Unmarshal(sent, &in); err != nil {
-		return in, &bench.Refusal{Kind: bench.Invalid, Message: "What the probe says cannot be read: " + err.Error(), Kept: "Nothing was changed."}
+		return in, &bench.Refusal{Kind: bench.Invalid, Message: message.Tell("what-the-probe-says", message.Values{"Error": err.Error()}), Kept: message.Tell("nothing-was-changed")}
 	}
 	return in, nil
 }

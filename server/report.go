@@ -13,6 +13,7 @@ import (
 
 	"nowthen/bench"
 	"nowthen/bench/reporting"
+	"nowthen/core/message"
 	"nowthen/core/words"
 	"nowthen/report/forms"
 )
@@ -27,10 +28,10 @@ func (s *Server) reportFile(c fiber.Ctx) error {
 	ending := "." + c.Query("form", "pdf")
 	o := forms.Options{Length: c.Query("length"), Paper: c.Query("paper")}
 	if !forms.Known(ending) {
-		return bench.Invalidf("%q is no form of a report; there are %s.", c.Query("form"), strings.Join(forms.Endings, ", "))
+		return bench.Refuse(bench.Invalid, "is-no-form-of", message.Values{"Query": c.Query("form"), "Endings": strings.Join(forms.Endings, ", ")})
 	}
 	if err := o.Check(); err != nil {
-		return bench.Invalidf("%s", bench.Sentence(err))
+		return bench.Because(bench.Invalid, err)
 	}
 	if c.Query("paper") == "" {
 		shop, err := s.desk.Reports.Shop(c.Context())

@@ -22,6 +22,7 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/stopwatch"
 	"nowthen/machine"
 	"nowthen/store"
@@ -160,15 +161,15 @@ func (x *Evidence) OpenClip(ctx context.Context, jobID string, in NewClip) (*Cli
 	defer x.clips.Unlock()
 	f := bench.Fields{}
 	in.Name = firstRunes(strings.TrimSpace(in.Name), 100)
-	f.Check(in.Name != "", "name", "Give the clip a name.")
-	f.Check(slices.Contains(clipTypes, in.Type), "type", "A clip is MP4, WebM or MOV.")
-	f.Check(in.Bytes > 0, "bytes", "The clip is empty.")
-	f.Check(in.Bytes <= MaxClipBytes, "bytes", "A clip has up to 2 GB.")
+	f.Check(in.Name != "", "name", message.Tell("give-the-clip-a"))
+	f.Check(slices.Contains(clipTypes, in.Type), "type", message.Tell("a-clip-is-mp4"))
+	f.Check(in.Bytes > 0, "bytes", message.Tell("the-clip-is-empty"))
+	f.Check(in.Bytes <= MaxClipBytes, "bytes", message.Tell("a-clip-has-up"))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
 	if x.dir == "" {
-		return nil, bench.Conflictf("This bench keeps no clips.")
+		return nil, bench.Refuse(bench.Conflict, "this-bench-keeps-no")
 	}
 	if _, err := x.jobs.Load(ctx, jobID); err != nil {
 		return nil, err
@@ -189,8 +190,8 @@ func (x *Evidence) OpenClip(ctx context.Context, jobID string, in NewClip) (*Cli
 	if free, err := machine.Free(x.dir); err != nil {
 		return nil, err
 	} else if free-in.Bytes < clipKeepFree {
-		c := bench.Conflictf("There is no room for a clip of %d MB: %d MB are free, and 2 GB must stay free.", in.Bytes/1e6, free/1e6)
-		c.Do = "Delete clips that are not needed any more; the stills of their marks stay."
+		c := bench.Refuse(bench.Conflict, "there-is-no-room", message.Values{"Bytes": in.Bytes / 1e6, "Free": free / 1e6})
+		c.Do = message.Tell("delete-clips-that-are")
 		return nil, c
 	}
 	c := &Clip{ID: bench.NewID(), Name: in.Name, Type: in.Type, Bytes: in.Bytes, At: x.jobs.Now()}
@@ -211,18 +212,18 @@ func (x *Evidence) AppendClip(ctx context.Context, jobID, id string, offset int6
 	}
 	switch {
 	case c.Gone:
-		return nil, bench.Conflictf("The clip %s was deleted.", c.Name)
+		return nil, bench.Refuse(bench.Conflict, "the-clip-was-deleted", message.Values{"Name": c.Name})
 	case offset < c.Received && x.has(c, offset, piece):
 		return c, nil // its acknowledgement was lost
 	case offset != c.Received:
-		r := bench.Conflictf("The clip has %d bytes so far; a piece for byte %d does not fit.", c.Received, offset)
-		r.Kept, r.Do = "What arrived is kept.", "Go on from there."
+		r := bench.Refuse(bench.Conflict, "the-clip-has-bytes", message.Values{"Received": c.Received, "Offset": offset})
+		r.Kept, r.Do = message.Tell("what-arrived-is-kept"), message.Tell("go-on-from-there")
 		return nil, r
 	case len(piece) == 0 || len(piece) > MaxPieceBytes || offset+int64(len(piece)) > c.Bytes:
-		return nil, bench.Invalidf("A piece has up to %d MiB and ends with the clip.", MaxPieceBytes>>20)
+		return nil, bench.Refuse(bench.Invalid, "a-piece-has-up", message.Values{"MaxPieceBytes": MaxPieceBytes >> 20})
 	case offset == 0 && !looksLikeClip(piece):
-		r := bench.Invalidf("%s is no video that can be played here.", c.Name)
-		r.Do = "Take an MP4, WebM or MOV as the phone or the capture made it."
+		r := bench.Refuse(bench.Invalid, "is-no-video-that", message.Values{"Name": c.Name})
+		r.Do = message.Tell("take-an-mp4-webm")
 		return nil, errors.Join(x.removeClip(ctx, jobID, c), r)
 	}
 	f, err := os.OpenFile(x.clipPath(id), os.O_WRONLY, 0)
@@ -267,7 +268,7 @@ func (x *Evidence) ClipFile(ctx context.Context, jobID, id string) (dir fs.FS, n
 		return nil, "", "", err
 	}
 	if c.Gone || c.Received < c.Bytes {
-		return nil, "", "", bench.Missingf("The clip %s is not here whole.", c.Name)
+		return nil, "", "", bench.Refuse(bench.Missing, "the-clip-is-not", message.Values{"Name": c.Name})
 	}
 	return os.DirFS(x.dir), clipName(c.ID), c.Type, nil
 }
@@ -346,7 +347,7 @@ func (x *Evidence) AddStill(ctx context.Context, jobID string, data []byte) (*St
 	}
 	kind, picture, err := x.redraw(ctx, data)
 	if err != nil {
-		return nil, bench.Invalidf("%s", bench.Sentence(err))
+		return nil, bench.Because(bench.Invalid, err)
 	}
 	id := bench.NewID()
 	return &Still{id}, x.jobs.Write(ctx, func(ctx context.Context) error {
@@ -392,11 +393,11 @@ func (x *Evidence) TimeByVideo(ctx context.Context, jobID, clipID string, in Mar
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		t := j.Test(in.Test)
 		if t == nil {
-			return bench.Missingf("There is no test %q in this job.", in.Test)
+			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": in.Test})
 		}
 		r, err := markedRun(t, in)
 		if err != nil {
-			return bench.Invalidf("%s", bench.Sentence(err))
+			return bench.Because(bench.Invalid, err)
 		}
 		r.Video.Clip, r.Video.Name, r.Sitting, r.By = c.ID, c.Name, in.Sitting, strings.TrimSpace(in.By)
 		return bench.AddRun(j, *r, x.jobs.Now())

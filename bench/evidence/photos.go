@@ -17,6 +17,7 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/store"
 )
 
@@ -36,18 +37,18 @@ func (x *Evidence) AddPhoto(ctx context.Context, jobID, step, name string, data 
 		return nil, err
 	}
 	if s.Job.Step(step) == nil {
-		return nil, bench.Missingf("There is no step %q in this job.", step)
+		return nil, bench.Refuse(bench.Missing, "there-is-no-step", message.Values{"Step": step})
 	}
 	kind, picture, err := x.redraw(ctx, data)
 	if err != nil {
-		r := bench.Invalidf("%s", bench.Sentence(err))
-		r.Kept, r.Do = "The step is as it was.", "Attach a JPEG, PNG or WebP picture of at most 20 MB."
+		r := bench.Because(bench.Invalid, err)
+		r.Kept, r.Do = message.Tell("the-step-is-as"), message.Tell("attach-a-jpeg-png")
 		return nil, r
 	}
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		s := j.Step(step)
 		if s == nil {
-			return bench.Missingf("There is no step %q in this job.", step)
+			return bench.Refuse(bench.Missing, "there-is-no-step", message.Values{"Step": step})
 		}
 		id := bench.NewID()
 		s.Photos = append(s.Photos, job.Photo{ID: id, At: x.jobs.Now(), Type: kind, Name: strings.TrimSpace(firstRunes(name, 100))})

@@ -5,6 +5,7 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/machine"
 )
 
@@ -12,7 +13,7 @@ import (
 // folder where one is given.
 func (x *Rounds) ConditionsHere(ctx context.Context, dir string) (job.Conditions, error) {
 	if err := machine.CheckPath(dir); dir != "" && err != nil {
-		return job.Conditions{}, bench.Invalidf("%s", bench.Sentence(err))
+		return job.Conditions{}, bench.Because(bench.Invalid, err)
 	}
 	return machine.ConditionsAt(ctx, dir), nil
 }
@@ -24,8 +25,8 @@ func (x *Rounds) Computer(ctx context.Context) job.Computer { return machine.Thi
 func (x *Rounds) Folders(path string) (*machine.Listing, error) {
 	l, err := machine.Folders(path)
 	if err != nil {
-		r := bench.Invalidf("%s", bench.Sentence(err))
-		r.Do = "Pick another folder."
+		r := bench.Because(bench.Invalid, err)
+		r.Do = message.Tell("pick-another-folder")
 		return nil, r
 	}
 	return l, nil

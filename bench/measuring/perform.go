@@ -24,20 +24,20 @@ func (x *Rounds) Perform(ctx context.Context, jobID, test, sitting string) (*ben
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		t, s := j.Test(test), j.Sitting(sitting)
 		if t == nil || s == nil {
-			return bench.Missingf("There is no such test or sitting in this job.")
+			return bench.Refuse(bench.Missing, "there-is-no-such")
 		}
 		setup := j.Setup(s.Setup)
 		name := j.Drive(setup.Drive).Simulated
 		if name == "" {
-			return bench.Conflictf("This is a real computer; time it by hand.")
+			return bench.Refuse(bench.Conflict, "this-is-a-real")
 		}
 		d, err := sim.Open(name, seed(j.Head.Number, test, setup.ID, len(j.RunsOf(test, setup.ID))))
 		if err != nil {
-			return bench.Invalidf("%v", err)
+			return bench.Because(bench.Invalid, err)
 		}
 		phases, err := sim.Perform(d, t.What, bench.FirstStart(j, t, setup), len(j.RunsOf(test, setup.ID)))
 		if err != nil {
-			return bench.Invalidf("%v", err)
+			return bench.Because(bench.Invalid, err)
 		}
 		value := phases[""] // a test without phases is one whole
 		for _, p := range t.Phases {

@@ -23,6 +23,7 @@ import (
 	"nowthen/core/drivetest"
 	"nowthen/core/filetest"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/core/round"
 	"nowthen/core/words"
@@ -156,7 +157,7 @@ func (x *Rounds) Wait(ctx context.Context, jobID string) (*Measuring, error) {
 	r := x.last[jobID]
 	x.mu.Unlock()
 	if r == nil {
-		return nil, bench.Missingf("Nothing was measured in this job.")
+		return nil, bench.Refuse(bench.Missing, "nothing-was-measured-in")
 	}
 	select {
 	case <-r.ended:
@@ -328,15 +329,15 @@ type work struct {
 
 func planWork(j *job.Job, setup string, in MeasureRequest, simulated bool) (*work, error) {
 	f := bench.Fields{}
-	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs", fmt.Sprintf("A test is run between 1 and %d times in a round.", bench.MaxRuns))
+	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs", message.Tell("a-test-is-run", message.Values{"MaxRuns": bench.MaxRuns}))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
 	for _, id := range in.Tests {
 		if t := j.Test(id); t == nil {
-			return nil, bench.Missingf("There is no test %q in this job.", id)
+			return nil, bench.Refuse(bench.Missing, "there-is-no-test-in", message.Values{"Id": id})
 		} else if !t.Automatic() {
-			return nil, bench.Invalidf("%s is not a test that the program can run by itself.", t.Name)
+			return nil, bench.Refuse(bench.Invalid, "is-not-a-test", message.Values{"Name": t.Name})
 		}
 	}
 	w, folders := &work{}, 0
@@ -364,12 +365,12 @@ func planWork(j *job.Job, setup string, in MeasureRequest, simulated bool) (*wor
 	}
 	if len(w.tests) == 0 {
 		if folders > 0 {
-			r := bench.Invalidf("What is left reads a folder that is there; name one.")
-			r.Fields = map[string]string{"folder": "Name the folder that is read: the same one on both sides."}
+			r := bench.Refuse(bench.Invalid, "what-is-left-reads")
+			r.Fields = map[string]string{"folder": message.Tell("name-the-folder-that")}
 			return nil, r
 		}
-		c := bench.Conflictf("Every test that the program runs by itself has its runs on this setup already.")
-		c.Do = "Ask for further runs if you want to be surer."
+		c := bench.Refuse(bench.Conflict, "every-test-that-the")
+		c.Do = message.Tell("ask-for-further-runs")
 		return nil, c
 	}
 	folder := in.Folder
@@ -377,9 +378,9 @@ func planWork(j *job.Job, setup string, in MeasureRequest, simulated bool) (*wor
 		folder = simulatedFolder
 	}
 	if err := round.Check(w.tests, folder); err != nil {
-		r := bench.Invalidf("%v.", err)
+		r := bench.Because(bench.Invalid, err)
 		if errors.Is(err, round.ErrNoFolder) {
-			r.Fields = map[string]string{"folder": "Name the folder that is read: the same one on both sides."}
+			r.Fields = map[string]string{"folder": message.Tell("name-the-folder-that")}
 		}
 		return nil, r
 	}
@@ -400,7 +401,7 @@ func (x *Rounds) Measure(ctx context.Context, jobID string, in MeasureRequest) (
 	j := snap.Job
 	s := j.Sitting(in.Sitting)
 	if s == nil {
-		return nil, bench.Missingf("There is no sitting %q in this job.", in.Sitting)
+		return nil, bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": in.Sitting})
 	}
 	if in.Probe != "" {
 		return x.measureThere(ctx, jobID, j, s, in)
@@ -425,8 +426,8 @@ func (x *Rounds) Measure(ctx context.Context, jobID string, in MeasureRequest) (
 	}
 	if !x.claim(r) {
 		cancel()
-		c := bench.Conflictf("Another measuring is running; two at once would disturb each other.")
-		c.Kept, c.Do = "The one that runs goes on.", "Wait for it, or cancel it first."
+		c := bench.Refuse(bench.Conflict, "another-measuring-is-running")
+		c.Kept, c.Do = message.Tell("the-one-that-runs"), message.Tell("wait-for-it-or")
 		return nil, c
 	}
 	rnd, err := x.open(ctx, run, r, rd, j, in)
@@ -758,8 +759,8 @@ func (x *Rounds) Cancel(ctx context.Context, jobID string) (*Measuring, error) {
 	r := x.last[jobID]
 	x.mu.Unlock()
 	if r == nil || r.snapshot().State != Running {
-		c := bench.Conflictf("Nothing is being measured in this job any more.")
-		c.Kept = "The runs that were finished are kept."
+		c := bench.Refuse(bench.Conflict, "nothing-is-being-measured")
+		c.Kept = message.Tell("the-runs-that-were")
 		return nil, c
 	}
 	if r.steps != nil {
@@ -775,12 +776,12 @@ func (x *Rounds) Cancel(ctx context.Context, jobID string) (*Measuring, error) {
 	case <-r.ended:
 	case <-ctx.Done():
 		if r.steps != nil {
-			c := bench.Conflictf("The probe has not said yet that it stopped.")
-			c.Kept, c.Do = "The runs that were finished are kept.", "It stops as soon as it hears of it."
+			c := bench.Refuse(bench.Conflict, "the-probe-has-not")
+			c.Kept, c.Do = message.Tell("the-runs-that-were"), message.Tell("it-stops-as-soon")
 			return nil, c
 		}
-		c := bench.Conflictf("The drive does not answer.")
-		c.Kept, c.Do = "The runs that were finished are kept.", "Give it a minute. If it stays so, the drive hangs: switch the computer off."
+		c := bench.Refuse(bench.Conflict, "the-drive-does-not")
+		c.Kept, c.Do = message.Tell("the-runs-that-were"), message.Tell("give-it-a-minute")
 		return nil, c
 	}
 	return r.snapshot(), nil
@@ -793,30 +794,30 @@ func measuringRefusal(err error, kept int) *bench.Refusal {
 	if errors.As(err, &already) {
 		return already
 	}
-	r := bench.Invalidf("%s", bench.Sentence(err))
-	r.Kept = "Nothing was measured."
+	r := bench.Because(bench.Invalid, err)
+	r.Kept = message.Tell("nothing-was-measured")
 	switch kept {
 	case 0:
 	case 1:
-		r.Kept = "The run that was finished is kept."
+		r.Kept = message.Tell("the-run-that-was")
 	default:
-		r.Kept = fmt.Sprintf("The %d runs that were finished are kept.", kept)
+		r.Kept = message.Tell("the-runs-that-were-finished", message.Values{"Kept": kept})
 	}
 	switch {
 	case errors.Is(err, drivetest.ErrNoDirectIO):
-		r.Do = "Pick a folder that lies on the drive itself. Measuring through the page cache instead would measure memory."
+		r.Do = message.Tell("pick-a-folder-that")
 	case errors.Is(err, drivetest.ErrNoRoom):
-		r.Do = "Free some room, or make the test file smaller in the job's plan."
+		r.Do = message.Tell("free-some-room-or")
 	case errors.Is(err, drivetest.ErrTooHot):
-		r.Do = "Let the drive cool down, give it air, then measure again. The run that it ended is kept, with its temperature."
+		r.Do = message.Tell("let-the-drive-cool")
 	case errors.Is(err, drivetest.ErrClock):
-		r.Do = "Keep the computer from sleeping, then measure again."
+		r.Do = message.Tell("keep-the-computer-from")
 	case errors.Is(err, filetest.ErrTooLong):
-		r.Do = "Make the set smaller, or say why this test cannot be done on this drive."
+		r.Do = message.Tell("make-the-set-smaller")
 	case errors.Is(err, syscall.EIO), errors.Is(err, syscall.ENODEV), errors.Is(err, syscall.ENXIO):
-		r.Do = "The drive itself reports an error. Save the customer's data before anything else."
+		r.Do = message.Tell("the-drive-itself-reports")
 	default:
-		r.Do = "Look at the folder and its drive, then try again."
+		r.Do = message.Tell("look-at-the-folder")
 	}
 	if errors.Is(err, drivetest.ErrNoRoom) || errors.Is(err, drivetest.ErrNoDirectIO) || kept == 0 {
 		r.Fields = map[string]string{"dir": r.Message}

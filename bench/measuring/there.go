@@ -11,6 +11,7 @@ import (
 	"nowthen/core/catalogue"
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
+	"nowthen/core/message"
 	"nowthen/core/order"
 	"nowthen/core/plan"
 	"nowthen/core/round"
@@ -37,7 +38,7 @@ func (x *Rounds) On(p Probes) { x.probes = p }
 // measureThere gives a probe a round. Rounds on several computers do not disturb each other.
 func (x *Rounds) measureThere(ctx context.Context, jobID string, j *job.Job, s *job.Sitting, in MeasureRequest) (*Measuring, error) {
 	if x.probes == nil {
-		return nil, bench.Missingf("There is no such probe in this job.")
+		return nil, bench.Refuse(bench.Missing, "there-is-no-such-probe")
 	}
 	name, setup, mount, err := x.probes.At(ctx, jobID, in.Probe)
 	if err != nil {
@@ -74,8 +75,8 @@ func (x *Rounds) give(ctx context.Context, o order.Order, m Measuring) (*Measuri
 	before := x.last[m.Job]
 	if before.runs() {
 		x.mu.Unlock()
-		c := bench.Conflictf("A round of this job is running already.")
-		c.Kept, c.Do = "The one that runs goes on.", "Wait for it, or cancel it first."
+		c := bench.Refuse(bench.Conflict, "a-round-of-this")
+		c.Kept, c.Do = message.Tell("the-one-that-runs"), message.Tell("wait-for-it-or")
 		return nil, c
 	}
 	x.last[m.Job] = r
@@ -128,12 +129,12 @@ const (
 func (x *Rounds) Launch(ctx context.Context, jobID string, in LaunchRequest) (*Measuring, error) {
 	in.Program, in.Until = strings.TrimSpace(in.Program), strings.TrimSpace(in.Until)
 	f := bench.Fields{}
-	f.Check(in.Program != "" && len(in.Program) <= maxProgram, "program", "Name the program: its path, or its name where the system finds it.")
-	f.Check(launchable.MatchString(in.Until), "until", "Say by what it is ready: exit, line:TEXT, file:PATH, port:NUMBER, window, window:TITLE or quiet.")
-	f.Check(len(in.Args) <= maxArgs, "args", fmt.Sprintf("Up to %d arguments are taken.", maxArgs))
-	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs", fmt.Sprintf("A program is launched between 1 and %d times in a round.", bench.MaxRuns))
+	f.Check(in.Program != "" && len(in.Program) <= maxProgram, "program", message.Tell("name-the-program-its"))
+	f.Check(launchable.MatchString(in.Until), "until", message.Tell("say-by-what-it"))
+	f.Check(len(in.Args) <= maxArgs, "args", message.Tell("up-to-arguments-are", message.Values{"MaxArgs": maxArgs}))
+	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs", message.Tell("a-program-is-launched", message.Values{"MaxRuns": bench.MaxRuns}))
 	for _, a := range in.Args {
-		f.Check(len(a) <= maxProgram, "args", "An argument is longer than a command line takes.")
+		f.Check(len(a) <= maxProgram, "args", message.Tell("an-argument-is-longer"))
 	}
 	if err := f.Refusal(); err != nil {
 		return nil, err
@@ -146,13 +147,13 @@ func (x *Rounds) Launch(ctx context.Context, jobID string, in LaunchRequest) (*M
 	s, t := j.Sitting(in.Sitting), j.Test(in.Test)
 	switch {
 	case s == nil:
-		return nil, bench.Missingf("There is no sitting %q in this job.", in.Sitting)
+		return nil, bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": in.Sitting})
 	case t == nil:
-		return nil, bench.Missingf("There is no test %q in this job.", in.Test)
+		return nil, bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": in.Test})
 	case t.Kind != job.Timed || t.Unit != "s" || catalogue.IsStart(t) || len(t.Phases) > 0:
-		return nil, bench.Invalidf("%s is no launch of a program in one piece; time it by hand.", t.Name)
+		return nil, bench.Refuse(bench.Invalid, "is-no-launch-of", message.Values{"Name": t.Name})
 	case x.probes == nil:
-		return nil, bench.Missingf("There is no such probe in this job.")
+		return nil, bench.Refuse(bench.Missing, "there-is-no-such-probe")
 	}
 	name, setup, _, err := x.probes.At(ctx, jobID, in.Probe)
 	if err != nil {
@@ -185,8 +186,8 @@ var launchable = regexp.MustCompile(`^(exit|quiet|window|window:[^\n]+|line:[^\n
 
 // otherDrive refuses to measure a side whose drive is not in the computer.
 func otherDrive() error {
-	c := bench.Conflictf("The drive that is in the computer now is not the one of this side.")
-	c.Kept, c.Do = "Nothing was measured.", "Measure on the side whose drive is in it, or note on this side's drive what the probe tells."
+	c := bench.Refuse(bench.Conflict, "the-drive-that-is")
+	c.Kept, c.Do = message.Tell("nothing-was-measured"), message.Tell("measure-on-the-side")
 	return c
 }
 
@@ -272,7 +273,7 @@ func (x *Rounds) Finished(ctx context.Context, jobID string, res order.Result, a
 		}
 		t := j.Test(run.Test)
 		if t == nil {
-			return bench.Missingf("There is no test %q in this job.", run.Test)
+			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": run.Test})
 		}
 		if err := checkRun(t, &run); err != nil {
 			return err
@@ -318,10 +319,10 @@ const maxID = 64
 // strictly as a file.
 func checkRun(t *job.Test, run *job.Run) error {
 	if run.ID == "" || len(run.ID) > maxID {
-		return bench.Invalidf("A run has an id of up to %d characters.", maxID)
+		return bench.Refuse(bench.Invalid, "a-run-has-an", message.Values{"MaxID": maxID})
 	}
 	if run.Method != job.Automatic {
-		return bench.Invalidf("A probe measures by itself; %q is no way in which it does.", run.Method)
+		return bench.Refuse(bench.Invalid, "a-probe-measures-by", message.Values{"Method": run.Method})
 	}
 	data, err := jobfile.WriteSitting(&jobfile.SittingFile{Probe: jobfile.Probe{Engine: run.Engine}, Tests: []job.Test{*t}, Runs: []job.Run{*run}})
 	if err == nil {
@@ -332,7 +333,7 @@ func checkRun(t *job.Test, run *job.Run) error {
 		return bench.FileRefusal(refused)
 	}
 	if err != nil {
-		return bench.Invalidf("The run cannot be read: %v.", err)
+		return bench.Refuse(bench.Invalid, "the-run-cannot-be", message.Values{"Why": err})
 	}
 	run.By, run.Video, run.Given, run.Bound = "", nil, "", ""
 	return nil

@@ -15,6 +15,7 @@ import (
 	"nowthen/core/catalogue"
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/store"
 )
@@ -63,14 +64,14 @@ func (x *Plans) Template(ctx context.Context, id string) (plan.Template, error) 
 			return t, nil
 		}
 	}
-	return plan.Template{}, bench.Missingf("There is no template %q.", id)
+	return plan.Template{}, bench.Refuse(bench.Missing, "there-is-no-template", message.Values{"Id": id})
 }
 
 // SaveTemplate keeps a job's plan as a template of the shop.
 func (x *Plans) SaveTemplate(ctx context.Context, jobID, name string) ([]plan.Template, error) {
 	name = strings.TrimSpace(name)
 	f := bench.Fields{}
-	f.Check(name != "", "name", "Give the template a name.")
+	f.Check(name != "", "name", message.Tell("give-the-template-a"))
 	f.Text("name", name)
 	if err := f.Refusal(); err != nil {
 		return nil, err
@@ -95,7 +96,7 @@ func (x *Plans) DropTemplate(ctx context.Context, id string) ([]plan.Template, e
 	return x.changed(ctx, func(ctx context.Context) error {
 		err := x.store.DropTemplate(ctx, id)
 		if errors.Is(err, store.ErrNotFound) {
-			return bench.Missingf("The shop has no template %q.", id)
+			return bench.Refuse(bench.Missing, "the-shop-has-no", message.Values{"Id": id})
 		}
 		return err
 	})
@@ -156,8 +157,8 @@ func (x *Plans) UndoTemplate(ctx context.Context, jobID string) (*bench.View, er
 	x.mu.Unlock()
 	v, err := x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
 		if !ok || j.Plan.Template != last.is.plan.Template || !reflect.DeepEqual(j.Tests, last.is.tests) {
-			return &bench.Refusal{Kind: bench.Conflict, Message: "The plan was changed since the template was chosen, or the program was started anew.", Kept: "The plan is as it is.",
-				Do: "Add or remove the tests one by one."}
+			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("the-plan-was-changed"), Kept: message.Tell("the-plan-is-as"),
+				Do: message.Tell("add-or-remove-the")}
 		}
 		c := (&job.Job{Plan: last.was.plan, Tests: last.was.tests}).Clone()
 		// What was measured meanwhile keeps its test.
@@ -204,8 +205,8 @@ func AnswerIn(j *job.Job, answers map[string]float64) error {
 	f := bench.Fields{}
 	for id, a := range answers {
 		i := slices.IndexFunc(j.Plan.Questions, func(q job.Question) bool { return q.ID == id })
-		f.Check(i >= 0, id, fmt.Sprintf("This plan does not ask %q.", id))
-		f.Check(a >= 0 && a <= 10_000, id, "That lies between 0 and 10 000.")
+		f.Check(i >= 0, id, message.Tell("this-plan-does-not", message.Values{"Id": id}))
+		f.Check(a >= 0 && a <= 10_000, id, message.Tell("that-lies-between-0"))
 		if i >= 0 {
 			j.Plan.Questions[i].Answer = a
 		}
@@ -268,8 +269,8 @@ func (x *Plans) AddTest(ctx context.Context, jobID string, in NewTest) (*bench.V
 		content := strings.TrimSpace(in.Content)
 		if old := j.Test(t.ID); old != nil && !own && content == "" {
 			if !old.Retired {
-				r := bench.Conflictf("%s is in the plan already.", old.Name)
-				r.Do = "Name another program, game, document or folder to measure it once more."
+				r := bench.Refuse(bench.Conflict, "is-in-the-plan", message.Values{"Name": old.Name})
+				r.Do = message.Tell("name-another-program-game")
 				return r
 			}
 			old.Retired = false
@@ -286,7 +287,7 @@ func (x *Plans) AddTest(ctx context.Context, jobID string, in NewTest) (*bench.V
 				t.ID = bench.FreeID(t.ID+"-", 1, func(id string) bool { return j.Test(id) != nil })
 			}
 			if slices.ContainsFunc(j.Tests, func(o job.Test) bool { return !o.Retired && o.What == t.What && o.Content == t.Content }) {
-				return bench.Conflictf("%s is in the plan already.", t.Name)
+				return bench.Refuse(bench.Conflict, "is-in-the-plan", message.Values{"Name": t.Name})
 			}
 		}
 		if own {
@@ -312,16 +313,16 @@ func ownTest(in NewTest) (t job.Test, err error) {
 	f.Input("", in)
 	t = job.Test{Kind: in.Kind, Name: strings.TrimSpace(in.Name), Unit: in.Unit, Better: in.Better, PerWeek: in.PerWeek, Wanted: in.Wanted, Phases: phasesOf(in.Phases),
 		Warmth: in.Warmth, StartKind: in.StartKind, Content: strings.TrimSpace(in.Content), Pages: in.Pages}
-	f.Check(t.Name != "", "name", "Give the test a name.")
+	f.Check(t.Name != "", "name", message.Tell("give-the-test-a"))
 	units, timed := ownUnits[t.Kind]
-	f.Check(timed || t.Kind == job.Note, "kind", "An own test is a timed test, a file test, a control or a note reading.")
+	f.Check(timed || t.Kind == job.Note, "kind", message.Tell("an-own-test-is"))
 	if timed {
 		if t.Unit == "" {
 			t.Unit = units[0]
 		}
-		f.Check(slices.Contains(units, t.Unit), "unit", "That is measured in "+strings.Join(units, " or ")+".")
+		f.Check(slices.Contains(units, t.Unit), "unit", message.Tell("that-is-measured-in", message.Values{"Units": strings.Join(units, " or ")}))
 	}
-	f.Check(t.Unit != "", "unit", "Say in what unit it is read, in at most 20 characters.")
+	f.Check(t.Unit != "", "unit", message.Tell("say-in-what-unit"))
 	if t.Better == "" {
 		t.Better = job.Lower
 	}
@@ -439,7 +440,7 @@ func (x *Plans) Save(ctx context.Context, jobID string, c PlanChange) (*Changed,
 		}
 		if c.Headline != nil {
 			t := j.Test(*c.Headline)
-			f.Check(t != nil && !t.Retired && (t.Kind == job.Timed || t.Kind == job.OnFiles), "headline", "The headline speaks of a test of waiting that is in the plan.")
+			f.Check(t != nil && !t.Retired && (t.Kind == job.Timed || t.Kind == job.OnFiles), "headline", message.Tell("the-headline-speaks-of"))
 			j.Plan.Headline = *c.Headline
 		}
 		if c.Order != nil {
@@ -464,14 +465,14 @@ func reordered(j *job.Job, f bench.Fields, order []string) {
 	place, behind := map[string]int{}, 0
 	for i, id := range order {
 		_, twice := place[id]
-		f.Check(!twice && j.Test(id) != nil, "order", "The order names each test of the plan once.")
+		f.Check(!twice && j.Test(id) != nil, "order", message.Tell("the-order-names-each"))
 		place[id] = i
 	}
 	at := make(map[string]int, len(j.Tests))
 	for i := range j.Tests {
 		t := &j.Tests[i]
 		p, named := place[t.ID]
-		f.Check(named || t.Retired, "order", "The order names each test of the plan once.")
+		f.Check(named || t.Retired, "order", message.Tell("the-order-names-each"))
 		if named {
 			behind = p
 		}
@@ -483,22 +484,22 @@ func reordered(j *job.Job, f bench.Fields, order []string) {
 func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) {
 	t := j.Test(id)
 	if t == nil {
-		return "", bench.Missingf("There is no test %q in this job.", id)
+		return "", bench.Refuse(bench.Missing, "there-is-no-test-in", message.Values{"Id": id})
 	}
 	n := *t
 	f := bench.Fields{}
 	if c.Name != nil {
 		n.Name = strings.TrimSpace(*c.Name)
-		f.Check(n.Name != "", "name", "Give the test a name.")
+		f.Check(n.Name != "", "name", message.Tell("give-the-test-a"))
 		f.Text("name", n.Name)
 	}
 	if c.Wanted != nil {
 		n.Wanted = *c.Wanted
-		f.Check(n.Wanted >= 1 && n.Wanted <= bench.MaxRuns, "wanted_runs", fmt.Sprintf("Between 1 and %d runs.", bench.MaxRuns))
+		f.Check(n.Wanted >= 1 && n.Wanted <= bench.MaxRuns, "wanted_runs", message.Tell("between-1-and-runs", message.Values{"MaxRuns": bench.MaxRuns}))
 	}
 	if c.PerWeek != nil {
 		n.PerWeek, n.Usage = *c.PerWeek, ""
-		f.Check(n.PerWeek >= 0 && n.PerWeek <= 10_000, "per_week", "Between 0 and 10 000 uses a week.")
+		f.Check(n.PerWeek >= 0 && n.PerWeek <= 10_000, "per_week", message.Tell("between-0-and-10"))
 	}
 	if c.Content != nil {
 		n.Content = strings.TrimSpace(*c.Content)
@@ -506,9 +507,9 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 	}
 	if c.Phases != nil {
 		n.Phases = phasesOf(*c.Phases)
-		f.Check(len(n.Phases) <= 12, "phases", "At most 12 phases.")
+		f.Check(len(n.Phases) <= 12, "phases", message.Tell("at-most-12-phases"))
 		for _, p := range n.Phases {
-			f.Check(p.Name != "", "phases", "Every phase has a name.")
+			f.Check(p.Name != "", "phases", message.Tell("every-phase-has-a"))
 			f.Text("phases", p.Name)
 		}
 	}
@@ -516,11 +517,11 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 		span, seconds := int64(0), 0.0
 		if c.SpanBytes != nil {
 			span = *c.SpanBytes
-			f.Check(span >= 16<<20 && span <= 64<<30 && span%(1<<20) == 0, "span_bytes", "The test file is between 16 MiB and 64 GiB, in whole MiB.")
+			f.Check(span >= 16<<20 && span <= 64<<30 && span%(1<<20) == 0, "span_bytes", message.Tell("the-test-file-is"))
 		}
 		if c.Seconds != nil {
 			seconds = *c.Seconds
-			f.Check(seconds >= 0.2 && seconds <= drivetest.MaxSeconds, "max_seconds", fmt.Sprintf("A drive test lasts between 0.2 and %d seconds.", drivetest.MaxSeconds))
+			f.Check(seconds >= 0.2 && seconds <= drivetest.MaxSeconds, "max_seconds", message.Tell("a-drive-test-lasts", message.Values{"MaxSeconds": drivetest.MaxSeconds}))
 		}
 		if len(f) == 0 {
 			n = catalogue.Resized(n, span, seconds)
@@ -529,7 +530,7 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 			w := *n.Params
 			w.Streams = c.Streams
 			err := w.Check()
-			f.Check(t.Params.Streams != nil && err == nil, "streams", fmt.Sprintf("These streams cannot be kept up with: %v.", err))
+			f.Check(t.Params.Streams != nil && err == nil, "streams", message.Tell("these-streams-cannot-be", message.Values{"Why": err}))
 			n.Params = &w
 		}
 	}
@@ -562,7 +563,7 @@ func (x *Plans) TakeOut(ctx context.Context, jobID, id string) (*Changed, error)
 		t := j.Test(id)
 		switch {
 		case t == nil:
-			return "", bench.Missingf("There is no test %q in this job.", id)
+			return "", bench.Refuse(bench.Missing, "there-is-no-test-in", message.Values{"Id": id})
 		case j.HasRuns(id):
 			t.Retired = true
 			return t.Name + " has runs; they stay in the ledger, and no more are wanted.", nil
@@ -589,7 +590,7 @@ func (x *Plans) Excuse(ctx context.Context, jobID, test, setup, why string) (*be
 	}
 	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
 		if j.Test(test) == nil || j.Setup(setup) == nil {
-			return bench.Missingf("There is no such test or setup in this job.")
+			return bench.Refuse(bench.Missing, "there-is-no-such-test")
 		}
 		j.Plan.Excuses = slices.DeleteFunc(j.Plan.Excuses, func(e job.Excuse) bool { return e.Test == test && e.Setup == setup })
 		if why != "" {

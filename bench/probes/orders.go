@@ -8,6 +8,7 @@ import (
 	"nowthen/bench"
 	"nowthen/core/fairness"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/order"
 )
 
@@ -19,12 +20,12 @@ func (x *Probes) Give(ctx context.Context, jobID, id string, o order.Order) erro
 	}
 	return x.change(ctx, id, func(_ context.Context, r *record) error {
 		if r.Order != nil {
-			c := bench.Conflictf("The probe is measuring already.")
-			c.Kept, c.Do = "What it measures goes on.", "Wait for it, or cancel it first."
+			c := bench.Refuse(bench.Conflict, "the-probe-is-measuring")
+			c.Kept, c.Do = message.Tell("what-it-measures-goes"), message.Tell("wait-for-it-or")
 			return c
 		}
 		if r.Leaving {
-			return bench.Conflictf("The probe was told to leave.")
+			return bench.Refuse(bench.Conflict, "the-probe-was-told")
 		}
 		r.Order, r.Stop = &o, false
 		return nil
@@ -115,7 +116,7 @@ func (x *Probes) Work(ctx context.Context, id, doing string) (*order.Order, erro
 // Progressed hears how far a probe is with its order.
 func (x *Probes) Progressed(jobID string, p order.Progress) error {
 	if err := p.Check(); err != nil {
-		return bench.Invalidf("%s", bench.Sentence(err))
+		return bench.Because(bench.Invalid, err)
 	}
 	x.rounds.Progressed(jobID, p)
 	return nil
@@ -155,7 +156,7 @@ func (x *Probes) Finished(ctx context.Context, id, jobID string, res order.Resul
 // Ended hears how an order ended.
 func (x *Probes) Ended(ctx context.Context, id string, e order.Ended) error {
 	if err := e.Check(); err != nil {
-		return bench.Invalidf("%s", bench.Sentence(err))
+		return bench.Because(bench.Invalid, err)
 	}
 	jobID, mine := "", false
 	if err := x.change(ctx, id, func(_ context.Context, r *record) error {
@@ -221,7 +222,7 @@ func (x *Probes) Conditions(ctx context.Context, jobID, id, dir string) (*Seen, 
 	select {
 	case l := <-answer:
 		if l.Refused != "" {
-			return nil, bench.Invalidf("The probe could not look: %s.", l.Refused)
+			return nil, bench.Refuse(bench.Invalid, "the-probe-could-not", message.Values{"Refused": l.Refused})
 		}
 		return &Seen{Conditions: l.Conditions, Causes: append([]string{}, l.Causes...), Doubts: append([]string{}, fairness.Doubts(&l.Conditions)...)}, nil
 	case <-ctx.Done():
@@ -230,8 +231,8 @@ func (x *Probes) Conditions(ctx context.Context, jobID, id, dir string) (*Seen, 
 }
 
 func awayRefusal() error {
-	c := bench.Conflictf("The probe does not answer.")
-	c.Kept, c.Do = "Nothing was changed.", "Look whether the computer sleeps or has lost the network; or note it by hand."
+	c := bench.Refuse(bench.Conflict, "the-probe-does-not")
+	c.Kept, c.Do = message.Tell("nothing-was-changed"), message.Tell("look-whether-the-computer")
 	return c
 }
 

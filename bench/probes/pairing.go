@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"nowthen/bench"
+	"nowthen/core/message"
 	"nowthen/core/order"
 	"nowthen/store"
 )
@@ -118,8 +119,8 @@ func (x *Probes) Join(ctx context.Context, h order.Hello) (*order.Welcome, error
 	err := x.jobs.Write(ctx, func(ctx context.Context) error {
 		jobID, until, err := x.store.TakePairing(ctx, hashed(plain(h.Code)))
 		if errors.Is(err, store.ErrNotFound) {
-			c := bench.Conflictf("That is no code of this bench, or it was used already.")
-			c.Do = "Look at the code on the job's page; a new one is made there."
+			c := bench.Refuse(bench.Conflict, "that-is-no-code")
+			c.Do = message.Tell("look-at-the-code")
 			return c
 		}
 		if err != nil {
@@ -146,8 +147,8 @@ func (x *Probes) Join(ctx context.Context, h order.Hello) (*order.Welcome, error
 	})
 	switch {
 	case errors.Is(err, errExpired):
-		c := bench.Conflictf("That code was good for %.0f minutes, and they are over.", goodFor.Minutes())
-		c.Do = "Make a new one on the job's page."
+		c := bench.Refuse(bench.Conflict, "that-code-was-good", message.Values{"Minutes": goodFor.Minutes()})
+		c.Do = message.Tell("make-a-new-one")
 		return nil, c
 	case err != nil:
 		return nil, err
@@ -174,8 +175,8 @@ func (x *Probes) welcome(ctx context.Context, r *record, token string) (*order.W
 
 // refusedHello says why a probe is not taken.
 func refusedHello(err error) error {
-	r := bench.Invalidf("%s", bench.Sentence(err))
-	r.Do = "Fetch the probe from this bench again, and start that one."
+	r := bench.Because(bench.Invalid, err)
+	r.Do = message.Tell("fetch-the-probe-from")
 	if !errors.Is(err, order.ErrProtocol) {
 		r.Message, r.Do = fmt.Sprintf("What the probe says of its computer cannot be so: %v.", err), ""
 	}

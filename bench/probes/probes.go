@@ -19,6 +19,7 @@ import (
 	"nowthen/bench"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/order"
 	"nowthen/store"
 )
@@ -159,7 +160,7 @@ func (x *Probes) of(ctx context.Context, jobID string) ([]*record, error) {
 func (x *Probes) probe(ctx context.Context, jobID, id string) (*record, error) {
 	p, err := x.store.Probe(ctx, id)
 	if errors.Is(err, store.ErrNotFound) || err == nil && (p.Job != jobID || p.Gone) {
-		return nil, bench.Missingf("There is no such probe in this job.")
+		return nil, bench.Refuse(bench.Missing, "there-is-no-such-probe")
 	}
 	if err != nil {
 		return nil, err
@@ -279,7 +280,7 @@ func (x *Probes) fill(ctx context.Context, r *record, setup string) error {
 	_, err := x.jobs.Change(ctx, r.Job, func(_ context.Context, j *job.Job) error {
 		s := j.Setup(setup)
 		if s == nil {
-			return bench.Missingf("There is no setup %q in this job.", setup)
+			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
 		}
 		r.Facts.FillIn(j, s)
 		simulated(j, s, r)
@@ -411,8 +412,8 @@ func (x *Probes) Dismiss(ctx context.Context, jobID, id string) ([]Probe, error)
 		return nil, err
 	}
 	if r.Order != nil && !x.away(id) {
-		c := bench.Conflictf("The probe is measuring.")
-		c.Kept, c.Do = "It goes on.", "Cancel the round first."
+		c := bench.Refuse(bench.Conflict, "the-probe-is-measuring-5")
+		c.Kept, c.Do = message.Tell("it-goes-on"), message.Tell("cancel-the-round-first")
 		return nil, c
 	}
 	away := x.away(id)
@@ -479,12 +480,12 @@ func (x *Probes) Do(ctx context.Context, jobID, id, what string) ([]Probe, error
 	}
 	switch {
 	case r.Simulated == "":
-		return nil, bench.Conflictf("This is a real computer; only its technician can do that.")
+		return nil, bench.Refuse(bench.Conflict, "this-is-a-real-computer")
 	case !slices.Contains(order.Doings, what):
-		return nil, bench.Invalidf("%q is nothing that can be done to a simulated computer.", what)
+		return nil, bench.Refuse(bench.Invalid, "is-nothing-that-can", message.Values{"What": what})
 	case what == order.Swap && r.Order != nil:
-		c := bench.Conflictf("It is measuring.")
-		c.Do = "Wait, or cancel the round first."
+		c := bench.Refuse(bench.Conflict, "it-is-measuring")
+		c.Do = message.Tell("wait-or-cancel-the")
 		return nil, c
 	}
 	x.errand(id, order.Order{ID: bench.NewID(), Kind: order.Simulate, Do: what})

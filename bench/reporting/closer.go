@@ -6,6 +6,7 @@ import (
 	"nowthen/bench"
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/side"
 )
 
@@ -52,7 +53,7 @@ func (x *Reports) Closer(ctx context.Context, jobID, test string) (*Closer, erro
 	j, ix := snap.Job, snap.Index()
 	t := j.Test(test)
 	if t == nil {
-		return nil, bench.Missingf("There is no test %q in this job.", test)
+		return nil, bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": test})
 	}
 	var ids []string
 	for _, s := range j.Setups {
@@ -113,7 +114,7 @@ func (x *Reports) Run(ctx context.Context, jobID, run string) (*job.Run, error) 
 	}
 	r := s.Job.Run(run)
 	if r == nil {
-		return nil, bench.Missingf("There is no run %q in this job.", run)
+		return nil, bench.Refuse(bench.Missing, "there-is-no-run", message.Values{"Run": run})
 	}
 	traces, err := x.store.Traces(ctx, jobID, run)
 	if err != nil {

@@ -6,6 +6,7 @@ import (
 	"fmt"
 
 	"nowthen/bench"
+	"nowthen/core/message"
 	"nowthen/report"
 )
 
@@ -24,11 +25,11 @@ func (x *Reports) Issued(ctx context.Context, jobID string, revision int) (*repo
 	}
 	switch {
 	case len(list) == 0:
-		r := bench.Missingf("No report of this job was issued yet.")
-		r.Do = "Issue it on the job's report page."
+		r := bench.Refuse(bench.Missing, "no-report-of-this")
+		r.Do = message.Tell("issue-it-on-the")
 		return nil, r
 	case revision < 1 || revision > len(list):
-		return nil, bench.Missingf("There is no revision %d of this job's report; the last one is %d.", revision, len(list))
+		return nil, bench.Refuse(bench.Missing, "there-is-no-revision", message.Values{"Revision": revision, "List": len(list)})
 	}
 	d := &report.Document{}
 	if err := json.Unmarshal(list[revision-1].Body, d); err != nil {

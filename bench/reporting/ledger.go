@@ -17,6 +17,7 @@ import (
 	"nowthen/core/compare"
 	"nowthen/core/fairness"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/side"
 	"nowthen/core/words"
 	"nowthen/report"
@@ -108,14 +109,14 @@ func sides(j *job.Job, then, with string) (a, b *job.Setup, err error) {
 			if s := j.SetupAs(role); s != nil {
 				return s, nil
 			}
-			r := bench.Conflictf("This job has no %s setup yet.", role)
-			r.Do = "Say first which drive goes in."
+			r := bench.Refuse(bench.Conflict, "this-job-has-no", message.Values{"Role": role})
+			r.Do = message.Tell("say-first-which-drive")
 			return nil, r
 		}
 		if s := j.Setup(id); s != nil {
 			return s, nil
 		}
-		return nil, bench.Missingf("There is no setup %q in this job.", id)
+		return nil, bench.Refuse(bench.Missing, "there-is-no-setup-in", message.Values{"Id": id})
 	}
 	if a, err = pick(then, job.Then); err != nil {
 		return nil, nil, err
@@ -130,7 +131,7 @@ func sides(j *job.Job, then, with string) (a, b *job.Setup, err error) {
 // and Now. A difference that is the question of the comparison is named by its rule.
 func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended string) (*Ledger, error) {
 	if intended != "" && !fairness.Known(intended) {
-		return nil, bench.Missingf("There is no rule %q.", intended)
+		return nil, bench.Refuse(bench.Missing, "there-is-no-rule", message.Values{"Intended": intended})
 	}
 	snap, err := x.jobs.Load(ctx, jobID)
 	if err != nil {
@@ -253,7 +254,7 @@ func language(tag string) (*words.Language, error) {
 	}
 	in, err := words.In(tag)
 	if err != nil {
-		return nil, bench.Invalidf("%s", bench.Sentence(err))
+		return nil, bench.Because(bench.Invalid, err)
 	}
 	return in, nil
 }
@@ -290,8 +291,8 @@ func (x *Reports) Issue(ctx context.Context, jobID, lang string) (*Report, error
 			return err
 		}
 		if len(doc.Waiting)+len(doc.Drive)+len(doc.Other) == 0 {
-			c := bench.Conflictf("Nothing is measured yet; there is nothing to report.")
-			c.Do = "Measure at least one test on Then and on Now."
+			c := bench.Refuse(bench.Conflict, "nothing-is-measured-yet")
+			c.Do = message.Tell("measure-at-least-one")
 			return c
 		}
 		before, err := x.store.Reports(ctx, jobID)

@@ -8,10 +8,10 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"time"
 
 	"nowthen/bench"
+	"nowthen/core/message"
 	"nowthen/report"
 	"nowthen/store"
 )
@@ -48,7 +48,7 @@ func (x *Reports) MakeShare(ctx context.Context, jobID string, days int) (*Share
 		days = usualDays
 	}
 	f := bench.Fields{}
-	f.Check(days >= 1 && days <= mostDays, "days", fmt.Sprintf("A link is good for between 1 and %d days.", mostDays))
+	f.Check(days >= 1 && days <= mostDays, "days", message.Tell("a-link-is-good", message.Values{"MostDays": mostDays}))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}

@@ -7,6 +7,7 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
+	"nowthen/core/message"
 )
 
 // Happening is something that went wrong while measuring.
@@ -21,13 +22,13 @@ type Happening struct {
 func (x *Sittings) NoteEvent(ctx context.Context, jobID string, in Happening) (*bench.View, error) {
 	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
 		f := bench.Fields{}
-		f.Check(slices.Contains(job.EventKinds, in.What), "what", "It was one of "+strings.Join(job.EventKinds, ", ")+".")
-		f.Check(in.Test == "" || j.Test(in.Test) != nil, "test", "There is no such test in this job.")
+		f.Check(slices.Contains(job.EventKinds, in.What), "what", message.Tell("it-was-one-of", message.Values{"EventKinds": strings.Join(job.EventKinds, ", ")}))
+		f.Check(in.Test == "" || j.Test(in.Test) != nil, "test", message.Tell("there-is-no-such-test-in"))
 		if err := f.Refusal(); err != nil {
 			return err
 		}
 		if j.Setup(in.Setup) == nil {
-			return bench.Missingf("There is no setup %q in this job.", in.Setup)
+			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": in.Setup})
 		}
 		s := bench.LastSitting(j, in.Setup)
 		if s == nil {
@@ -44,7 +45,7 @@ func (x *Sittings) ForgetEvent(ctx context.Context, jobID, setup string) (*bench
 	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
 		s := bench.LastSitting(j, setup)
 		if s == nil || len(s.Conditions.Events) == 0 {
-			return bench.Missingf("Nothing is noted that went wrong.")
+			return bench.Refuse(bench.Missing, "nothing-is-noted-that")
 		}
 		n := len(s.Conditions.Events) - 1
 		s.Conditions.Events = slices.Clone(s.Conditions.Events[:n])

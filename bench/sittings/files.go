@@ -10,6 +10,7 @@ import (
 	"nowthen/core/hardware"
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
+	"nowthen/core/message"
 	"nowthen/core/plan"
 )
 
@@ -32,17 +33,17 @@ func (x *Sittings) TakeSitting(ctx context.Context, jobID, setup, name string, d
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		s := j.Setup(setup)
 		if s == nil {
-			return bench.Missingf("There is no setup %q in this job.", setup)
+			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
 		}
 		if slices.ContainsFunc(f.Runs, func(r job.Run) bool { return j.Run(r.ID) != nil }) {
-			c := bench.Conflictf("That file was taken in already: a run of it is in this job.")
-			c.Kept = "Its runs are there, once."
+			c := bench.Refuse(bench.Conflict, "that-file-was-taken")
+			c.Kept = message.Tell("its-runs-are-there")
 			return c
 		}
 		if other := otherComputer(j, s, f); other != "" {
 			if !sure {
-				r := bench.Conflictf("That file is of another computer: %s.", other)
-				r.Kind, r.Kept, r.Do = bench.Doubtful, "Nothing was taken in yet.", "Look whether it is the right file and the right job."
+				r := bench.Refuse(bench.Conflict, "that-file-is-of", message.Values{"Other": other})
+				r.Kind, r.Kept, r.Do = bench.Doubtful, message.Tell("nothing-was-taken-in"), message.Tell("look-whether-it-is")
 				return r
 			}
 			c := f.Computer

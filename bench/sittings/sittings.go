@@ -13,6 +13,7 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/sim"
 )
 
@@ -32,7 +33,7 @@ func (x *Sittings) Sit(ctx context.Context, jobID, setup string, in bench.Condit
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		c, s := in.Job(), j.Setup(setup)
 		if s == nil {
-			return bench.Missingf("There is no setup %q in this job.", setup)
+			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
 		}
 		if d := j.Drive(s.Drive); d.Simulated != "" {
 			c = simConditions(d.Simulated, c)
@@ -79,7 +80,7 @@ func (x *Sittings) Amend(ctx context.Context, jobID, sitting string, in bench.Co
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		c, s := in.Job(), j.Sitting(sitting)
 		if s == nil {
-			return bench.Missingf("There is no sitting %q in this job.", sitting)
+			return bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": sitting})
 		}
 		if c.FirstAfterSwap == nil {
 			c.FirstAfterSwap = s.Conditions.FirstAfterSwap
@@ -95,14 +96,14 @@ func (x *Sittings) Amend(ctx context.Context, jobID, sitting string, in bench.Co
 func (x *Sittings) SetAside(ctx context.Context, jobID, run, reason string) (*bench.View, error) {
 	reason = strings.TrimSpace(reason)
 	f := bench.Fields{}
-	f.Check(reason != "", "reason", "Say why the run is set aside; it stands in the report's figures.")
+	f.Check(reason != "", "reason", message.Tell("say-why-the-run"))
 	f.Text("reason", reason)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		if !j.PutAside(run, &job.SetAside{Reason: reason, At: x.jobs.Now()}) {
-			return bench.Missingf("There is no run %q in this job.", run)
+			return bench.Refuse(bench.Missing, "there-is-no-run", message.Values{"Run": run})
 		}
 		return nil
 	})
@@ -112,7 +113,7 @@ func (x *Sittings) SetAside(ctx context.Context, jobID, run, reason string) (*be
 func (x *Sittings) TakeBack(ctx context.Context, jobID, run string) (*bench.View, error) {
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		if !j.PutAside(run, nil) {
-			return bench.Missingf("There is no run %q in this job.", run)
+			return bench.Refuse(bench.Missing, "there-is-no-run", message.Values{"Run": run})
 		}
 		return nil
 	})
@@ -132,7 +133,7 @@ const maxRunsOnce = 1000
 // they go on, "" at their end.
 func (x *Sittings) Runs(ctx context.Context, jobID string, which Which) (runs []job.Run, next string, err error) {
 	if which.Limit < 0 || which.Limit > maxRunsOnce {
-		return nil, "", bench.Invalidf("One answer holds between 1 and %d runs.", maxRunsOnce)
+		return nil, "", bench.Refuse(bench.Invalid, "one-answer-holds-between", message.Values{"MaxRunsOnce": maxRunsOnce})
 	}
 	if which.Limit == 0 {
 		which.Limit = maxRunsOnce
@@ -146,7 +147,7 @@ func (x *Sittings) Runs(ctx context.Context, jobID string, which Which) (runs []
 	if which.After != "" {
 		from = slices.IndexFunc(j.Runs, func(r job.Run) bool { return r.ID == which.After }) + 1
 		if from == 0 {
-			return nil, "", bench.Invalidf("That cursor is none of an earlier answer.")
+			return nil, "", bench.Refuse(bench.Invalid, "that-cursor-is-none")
 		}
 	}
 	runs = []job.Run{}

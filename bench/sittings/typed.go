@@ -9,6 +9,7 @@ import (
 	"nowthen/bench"
 	"nowthen/core/figures"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/words"
 	"nowthen/store"
 )
@@ -37,13 +38,13 @@ func (in Typed) value(f bench.Fields, t *job.Test) (value float64, given string)
 	switch {
 	case in.Text != "":
 		text, bound := figures.Bound(in.Text)
-		f.Check(bound == "" || t.Kind == job.Note, "text", t.Name+" is a figure, not a bound: type in what it was.")
+		f.Check(bound == "" || t.Kind == job.Note, "text", message.Tell("is-a-figure-not", message.Values{"Name": t.Name}))
 		q, err := figures.Read(text, unit)
 		if err == nil {
 			value, err = figures.Convert(q.Value, q.Unit, t.Unit)
 		}
 		if err != nil {
-			f.Check(false, "text", bench.Sentence(err)+" "+figures.Example(t.Unit))
+			f.Check(false, "text", message.Tell("no-figure", message.Values{"Why": bench.Sentence(err), "Example": figures.Example(t.Unit)}))
 		}
 		given = strings.TrimSpace(in.Text)
 		if in.Unit != "" && !strings.HasSuffix(given, in.Unit) && q.Unit == in.Unit {
@@ -51,11 +52,11 @@ func (in Typed) value(f bench.Fields, t *job.Test) (value float64, given string)
 		}
 		return value, given
 	case in.Value == nil:
-		f.Check(false, "value", "Give the figure. "+figures.Example(t.Unit))
+		f.Check(false, "value", message.Tell("give-the-figure", message.Values{"Unit": figures.Example(t.Unit)}))
 		return 0, ""
 	}
 	value, err := figures.Convert(*in.Value, unit, t.Unit)
-	f.Check(err == nil, "unit", fmt.Sprintf("%s is in %s, not in %q.", t.Name, t.Unit, unit))
+	f.Check(err == nil, "unit", message.Tell("is-in-not-in", message.Values{"Name": t.Name, "Unit": t.Unit, "Unit2": unit}))
 	return value, strconv.FormatFloat(*in.Value, 'f', -1, 64) + " " + unit
 }
 
@@ -65,11 +66,11 @@ func (x *Sittings) TypeIn(ctx context.Context, jobID string, in Typed) (*bench.V
 	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
 		t, s := j.Test(in.Test), j.Sitting(in.Sitting)
 		if t == nil {
-			return bench.Missingf("There is no test %q in this job.", in.Test)
+			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": in.Test})
 		}
 		f := bench.Fields{}
 		f.Text("note", in.Note)
-		f.Check(len(in.Text) <= 100, "text", "That is longer than a figure.")
+		f.Check(len(in.Text) <= 100, "text", message.Tell("that-is-longer-than-a"))
 		value, given := in.value(f, t)
 		if err := f.Refusal(); err != nil {
 			return err
@@ -95,9 +96,9 @@ func neighbours(j *job.Job, test, setup string) []float64 {
 
 // doubt asks about a figure that looks wrong by a factor.
 func doubt(t *job.Test, value float64, d *figures.Doubt) *bench.Refusal {
-	r := bench.Conflictf("%s looks like %s: the other runs here would fit %s.", words.Figure(value, t.Unit), d.Why, words.Figure(d.Value, t.Unit))
-	r.Kind, r.Kept = bench.Doubtful, "Nothing was taken in yet."
-	r.Do = "Say that it is right as it is, or type in what was meant."
+	r := bench.Refuse(bench.Conflict, "looks-like-the-other", message.Values{"Unit": words.Figure(value, t.Unit), "Why": d.Why, "Unit2": words.Figure(d.Value, t.Unit)})
+	r.Kind, r.Kept = bench.Doubtful, message.Tell("nothing-was-taken-in")
+	r.Do = message.Tell("say-that-it-is")
 	r.Fields = map[string]string{"value": r.Message}
 	r.Ask = &bench.Ask{Value: d.Value, Unit: t.Unit, Words: words.Figure(d.Value, t.Unit)}
 	return r
@@ -149,11 +150,11 @@ func (x *Sittings) TakeTable(ctx context.Context, jobID, name string, data []byt
 			return err
 		}
 		if out.Good == 0 {
-			return bench.Invalidf("No row of %s can be taken.", name)
+			return bench.Refuse(bench.Invalid, "no-row-of-can", message.Values{"Name": name})
 		}
 		if (out.Bad > 0 || out.Doubted > 0) && !sure {
-			c := bench.Conflictf("%d of %d rows of %s are not taken or look wrong.", out.Bad+out.Doubted, len(out.Rows), name)
-			c.Kept, c.Do = "Nothing was taken in.", "Look at the rows, and say that the others shall go in."
+			c := bench.Refuse(bench.Conflict, "of-rows-of-are", message.Values{"Doubted": out.Bad + out.Doubted, "Rows": len(out.Rows), "Name": name})
+			c.Kept, c.Do = message.Tell("nothing-was-taken-in-5"), message.Tell("look-at-the-rows")
 			return c
 		}
 		for _, row := range out.Rows {
@@ -193,8 +194,8 @@ func (x *Sittings) sittingFor(j *job.Job, setup string) (string, error) {
 func table(j *job.Job, name string, data []byte) (*Table, error) {
 	rows, err := figures.ReadCSV(data)
 	if err != nil {
-		r := bench.Invalidf("%s is refused: %v.", name, err)
-		r.Kept, r.Do = "Nothing was taken in.", "Write the columns setup, test, value, unit and, if wanted, at and note into the first row."
+		r := bench.Refuse(bench.Invalid, "is-refused", message.Values{"Name": name, "Why": err})
+		r.Kept, r.Do = message.Tell("nothing-was-taken-in-5"), message.Tell("write-the-columns-setup")
 		return nil, r
 	}
 	out := &Table{Rows: []TableRow{}}

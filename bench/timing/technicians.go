@@ -9,6 +9,7 @@ import (
 	"github.com/go-json-experiment/json"
 
 	"nowthen/bench"
+	"nowthen/core/message"
 	"nowthen/core/stopwatch"
 	"nowthen/store"
 )
@@ -47,16 +48,16 @@ type Reactions struct {
 func (x *Timers) Calibrate(ctx context.Context, in Reactions) (*Technician, error) {
 	t := &Technician{Name: strings.TrimSpace(in.Name), At: x.jobs.Now()}
 	f := bench.Fields{}
-	f.Check(t.Name != "", "name", "Say whose reaction it is.")
+	f.Check(t.Name != "", "name", message.Tell("say-whose-reaction-it"))
 	f.Text("name", t.Name)
-	f.Check(len(in.Times) <= 200, "times_s", "At most 200 presses.")
+	f.Check(len(in.Times) <= 200, "times_s", message.Tell("at-most-200-presses"))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
 	var err error
 	if t.MeanS, t.SpreadS, t.Presses, err = stopwatch.Reaction(in.Times); err != nil {
-		r := bench.Invalidf("%s", bench.Sentence(err))
-		r.Kept, r.Do = "What was calibrated before stays.", "Press as soon as the light turns, and not before."
+		r := bench.Because(bench.Invalid, err)
+		r.Kept, r.Do = message.Tell("what-was-calibrated-before"), message.Tell("press-as-soon-as")
 		return nil, r
 	}
 	body, err := json.Marshal(t)
@@ -81,7 +82,7 @@ func (x *Timers) Technician(ctx context.Context, name string) (*Technician, erro
 			return &list[i], nil
 		}
 	}
-	return nil, bench.Missingf("Nobody of that name calibrated their reaction.")
+	return nil, bench.Refuse(bench.Missing, "nobody-of-that-name")
 }
 
 // reactionOf is the spread of a technician's reaction, s, or 0 where it was not

@@ -16,6 +16,7 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/core/stopwatch"
 	"nowthen/store"
@@ -227,18 +228,18 @@ func (x *Timers) Arm(ctx context.Context, jobID, test, sitting, by string) (*Tim
 				v, err = x.timerView(ctx, j, jobID, old) // it is armed for that already
 				return err
 			}
-			c := bench.Conflictf("The timer of this job holds a time of another test.")
-			c.Kept, c.Do = "That time is still there.", "Keep or discard it first."
+			c := bench.Refuse(bench.Conflict, "the-timer-of-this")
+			c.Kept, c.Do = message.Tell("that-time-is-still"), message.Tell("keep-or-discard-it")
 			return c
 		}
 		t := j.Test(test)
 		switch {
 		case t == nil:
-			return bench.Missingf("There is no test %q in this job.", test)
+			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": test})
 		case !plan.ByHand(t):
-			return bench.Invalidf("%s is not timed by hand.", t.Name)
+			return bench.Refuse(bench.Invalid, "is-not-timed-by", message.Values{"Name": t.Name})
 		case j.Sitting(sitting) == nil:
-			return bench.Missingf("There is no sitting %q in this job.", sitting)
+			return bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": sitting})
 		}
 		v, err = x.save(ctx, j, jobID, newTimer(t, sitting, by, x.jobs.NowMS()))
 		return err
@@ -271,17 +272,17 @@ func (x *Timers) changeTimer(ctx context.Context, jobID, named string, change fu
 			return err
 		}
 		if t == nil || named != "" && named != t.ID {
-			c := bench.Conflictf("No timer is armed in this job.")
-			c.Do = "Pick a test and open the timer again."
+			c := bench.Refuse(bench.Conflict, "no-timer-is-armed")
+			c.Do = message.Tell("pick-a-test-and")
 			if t != nil {
-				c = bench.Conflictf("That press was meant for a timer that is not armed any more.")
-				c.Kept, c.Do = "The timer that is armed now is as it was.", "Nothing is to be done."
+				c = bench.Refuse(bench.Conflict, "that-press-was-meant")
+				c.Kept, c.Do = message.Tell("the-timer-that-is"), message.Tell("nothing-is-to-be")
 			}
 			return c
 		}
 		if err := change(t); err != nil {
-			r := bench.Conflictf("%s", bench.Sentence(err))
-			r.Kept = "The timer is as it was."
+			r := bench.Because(bench.Conflict, err)
+			r.Kept = message.Tell("the-timer-is-as")
 			return r
 		}
 		v, err = x.save(ctx, j, jobID, t)
@@ -387,7 +388,7 @@ const maxSeries = 20
 func (k Keeping) check() error {
 	f := bench.Fields{}
 	f.Input("", k.RunFacts)
-	f.Check(k.Series == nil || *k.Series >= 0 && *k.Series <= maxSeries, "series", fmt.Sprintf("A series has up to %d runs.", maxSeries))
+	f.Check(k.Series == nil || *k.Series >= 0 && *k.Series <= maxSeries, "series", message.Tell("a-series-has-up", message.Values{"MaxSeries": maxSeries}))
 	return f.Refusal()
 }
 
@@ -405,11 +406,11 @@ func (x *Timers) Keep(ctx context.Context, jobID string, k Keeping) (*bench.View
 			return err
 		}
 		if t == nil || k.Timer != "" && k.Timer != t.ID {
-			return bench.Conflictf("That timer is not armed any more; its time may have been kept already.")
+			return bench.Refuse(bench.Conflict, "that-timer-is-not")
 		}
 		test := j.Test(t.Test)
 		if test == nil {
-			return bench.Missingf("There is no test %q in this job any more.", t.Test)
+			return bench.Refuse(bench.Missing, "there-is-no-test-in-this", message.Values{"Test": t.Test})
 		}
 		r, err := x.timedRun(ctx, t, test)
 		if err != nil {
@@ -442,7 +443,7 @@ func (x *Timers) Keep(ctx context.Context, jobID string, k Keeping) (*bench.View
 func (x *Timers) timedRun(ctx context.Context, t *timer, test *job.Test) (*job.Run, error) {
 	timing, err := t.Watch.Timing()
 	if err != nil {
-		return nil, bench.Conflictf("%s", bench.Sentence(err))
+		return nil, bench.Because(bench.Conflict, err)
 	}
 	own, err := x.reactionOf(ctx, t.By)
 	if err != nil {

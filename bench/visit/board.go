@@ -9,6 +9,7 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/core/words"
 	"nowthen/store"
@@ -85,17 +86,17 @@ func (x *Visits) Board(ctx context.Context, ask Ask) (*Board, error) {
 		ask.State = store.OpenJobs
 	case store.OpenJobs, store.FinishedJobs, store.AllJobs:
 	default:
-		return nil, bench.Invalidf("There is no state %q; there are open, finished and all.", ask.State)
+		return nil, bench.Refuse(bench.Invalid, "there-is-no-state", message.Values{"State": ask.State})
 	}
 	if ask.Limit < 0 || ask.Limit > maxCards {
-		return nil, bench.Invalidf("One answer holds between 1 and %d jobs.", maxCards)
+		return nil, bench.Refuse(bench.Invalid, "one-answer-holds-between-1", message.Values{"MaxCards": maxCards})
 	}
 	if ask.Limit == 0 {
 		ask.Limit = maxCards
 	}
 	found, total, next, err := x.store.Search(ctx, store.Search{State: ask.State, Words: strings.Fields(ask.Query), After: ask.After, Limit: ask.Limit})
 	if errors.Is(err, store.ErrCursor) {
-		return nil, bench.Invalidf("%s", bench.Sentence(err))
+		return nil, bench.Because(bench.Invalid, err)
 	}
 	if err != nil {
 		return nil, err

@@ -8,6 +8,7 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/core/words"
 	"nowthen/store"
@@ -102,22 +103,22 @@ func (x *Visits) TakeEarlier(ctx context.Context, jobID, from string) (*bench.Vi
 		then, now := j.SetupAs(job.Then), old.Job.SetupAs(job.Now)
 		switch {
 		case from == jobID || ownerOf(j) == "" || ownerOf(j) != ownerOf(old.Job):
-			return &bench.Refusal{Kind: bench.Conflict, Message: "The earlier job is not known to be of the same customer's same computer.", Kept: "Both jobs are as they were.",
-				Do: "Note the customer, and the computer's maker and model, in both."}
+			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("the-earlier-job-is"), Kept: message.Tell("both-jobs-are-as"),
+				Do: message.Tell("note-the-customer-and")}
 		case then == nil || now == nil:
-			return bench.Conflictf("The earlier job has no Now setup, or this one no Then setup that it could become.")
+			return bench.Refuse(bench.Conflict, "the-earlier-job-has")
 		case slices.Contains(j.TakenOver(then.ID), old.Job.Head.Number):
-			return bench.Conflictf("What was measured in job %s is here already.", old.Job.Head.Number)
+			return bench.Refuse(bench.Conflict, "what-was-measured-in", message.Values{"Number": old.Job.Head.Number})
 		}
 		a, b := old.Job.Drive(now.Drive), j.Drive(then.Drive)
 		if a.Kind != b.Kind || a.CapacityBytes > 0 && b.CapacityBytes > 0 && a.CapacityBytes != b.CapacityBytes {
-			return &bench.Refusal{Kind: bench.Conflict, Message: "The drive that came is not the one that stayed: " + words.DriveName(b) + " here, " + words.DriveName(a) + " in the earlier job.",
-				Kept: "Both jobs are as they were.", Do: "Measure Then anew, or correct the drive in the docket."}
+			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("the-drive-that-came", message.Values{"DriveName": words.DriveName(b), "DriveName2": words.DriveName(a)}),
+				Kept: message.Tell("both-jobs-are-as"), Do: message.Tell("measure-then-anew-or")}
 		}
 		for _, r := range j.Runs {
 			if s := j.Sitting(r.Sitting); s.Setup == then.ID && j.Test(r.Test).Kind != job.Control {
-				return &bench.Refusal{Kind: bench.Conflict, Message: "Then was measured already in this job.", Kept: "Its runs are as they were.",
-					Do: "Measure it on; it is better than what was measured earlier."}
+				return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("then-was-measured-already"), Kept: message.Tell("its-runs-are-as"),
+					Do: message.Tell("measure-it-on-it")}
 			}
 		}
 		takeOver(j, then, old.Job, now, traces)

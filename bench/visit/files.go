@@ -7,6 +7,7 @@ import (
 	"nowthen/bench"
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
+	"nowthen/core/message"
 )
 
 // Import takes a job file in as a new job.
@@ -47,7 +48,7 @@ func (x *Visits) Export(ctx context.Context, id string) (number string, data []b
 func (x *Visits) Numbered(ctx context.Context, number string) (string, error) {
 	ids, err := x.store.ByNumber(ctx, number)
 	if err == nil && len(ids) == 0 {
-		err = bench.Missingf("there is no job with the number %s", number)
+		err = bench.Refuse(bench.Missing, "there-is-no-job", message.Values{"Number": number})
 	}
 	if err != nil {
 		return "", err

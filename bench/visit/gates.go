@@ -7,6 +7,7 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/plan"
 )
 
@@ -26,28 +27,28 @@ func (x *Visits) PassGate(ctx context.Context, id string, in Passing) (*bench.Vi
 		f := bench.Fields{}
 		f.Text("why", in.Why)
 		if in.Gate == job.GateHandedBack {
-			f.Check(slices.Contains(job.OldDriveFates, in.OldDrive), "old_drive", "Say what became of the old drive: returned, kept or destroyed.")
+			f.Check(slices.Contains(job.OldDriveFates, in.OldDrive), "old_drive", message.Tell("say-what-became-of"))
 		}
 		if err := f.Refusal(); err != nil {
 			return err
 		}
 		if j.Gate(in.Gate) != nil {
-			return bench.Conflictf("That gate was passed already.")
+			return bench.Refuse(bench.Conflict, "that-gate-was-passed")
 		}
 		var lost []plan.Lost
 		st := plan.Of(j)
-		r := &bench.Refusal{Kind: bench.Lacking, Message: "Something is missing."}
-		r.Kept, r.Do = "The job still stands before the gate.", "Make it up, or say why not."
+		r := &bench.Refusal{Kind: bench.Lacking, Message: message.Tell("something-is-missing")}
+		r.Kept, r.Do = message.Tell("the-job-still-stands"), message.Tell("make-it-up-or")
 		switch in.Gate {
 		case job.GateOldDriveOut:
 			lost = st.BeforeOldDriveOut()
-			r.Message = "Once the old drive is out, this can never be made up."
+			r.Message = message.Tell("once-the-old-drive")
 		case job.GateMeasured:
 			lost = st.BeforeMeasuredAgain()
 		case job.GateHandedBack:
 			lost = st.BeforeHandedBack()
 		default:
-			return bench.Missingf("There is no gate %q.", in.Gate)
+			return bench.Refuse(bench.Missing, "there-is-no-gate", message.Values{"Gate": in.Gate})
 		}
 		if len(lost) > 0 && in.Why == "" {
 			r.Lost = lost

@@ -2,7 +2,6 @@ package visit
 
 import (
 	"context"
-	"fmt"
 	"maps"
 	"slices"
 	"strings"
@@ -12,6 +11,7 @@ import (
 	"nowthen/core/catalogue"
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/sim"
 )
@@ -49,7 +49,7 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 	if in.Simulated != "" {
 		c, ok := sim.Computers[in.Simulated]
 		if !ok {
-			return nil, bench.Invalidf("There is no simulated computer %q; there are %s.", in.Simulated, strings.Join(slices.Sorted(maps.Keys(sim.Computers)), " and "))
+			return nil, bench.Refuse(bench.Invalid, "there-is-no-simulated", message.Values{"Simulated": in.Simulated, "Computers": strings.Join(slices.Sorted(maps.Keys(sim.Computers)), " and ")})
 		}
 		computer, oldDrive, newDrive = c.Label, simDrive(c.Old), new(job.Drive)
 		*newDrive = simDrive(c.New)
@@ -62,14 +62,14 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 	}
 	customer := in.Customer.Job()
 	f.Check(customer.Name != "" || strings.TrimSpace(computer.Maker+computer.Model) != "", "customer.name",
-		"Give the customer's name or the computer, so that the job can be told from others.")
+		message.Tell("give-the-customer-s"))
 	f.Input("customer", in.Customer)
 	f.Text("reason", in.Reason)
 	reasons := reasonsOf(f, in.Reasons)
 	f.Check(in.TestFileBytes == 0 || in.TestFileBytes >= 16<<20 && in.TestFileBytes <= 64<<30 && in.TestFileBytes%(1<<20) == 0,
-		"test_file_bytes", "The test file is between 16 MiB and 64 GiB, in whole MiB.")
+		"test_file_bytes", message.Tell("the-test-file-is"))
 	f.Check(in.TestSeconds == 0 || in.TestSeconds >= 0.2 && in.TestSeconds <= drivetest.MaxSeconds,
-		"test_seconds", fmt.Sprintf("A drive test lasts between 0.2 and %d seconds.", drivetest.MaxSeconds))
+		"test_seconds", message.Tell("a-drive-test-lasts", message.Values{"MaxSeconds": drivetest.MaxSeconds}))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
@@ -174,7 +174,7 @@ func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, e
 			j.Computers[0] = n
 		}
 		named := j.Head.Customer.Name != "" || len(j.Computers) > 0 && strings.TrimSpace(j.Computers[0].Maker+j.Computers[0].Model) != ""
-		f.Check(named, "customer.name", "Give the customer's name or the computer, so that the job can be told from others.")
+		f.Check(named, "customer.name", message.Tell("give-the-customer-s"))
 		if then := j.SetupAs(job.Then); c.OldDrive != nil && then != nil {
 			f.Input("old_drive", *c.OldDrive)
 			replaceDrive(j.Drive(then.Drive), c.OldDrive.Job())
@@ -186,14 +186,14 @@ func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, e
 			case now != nil:
 				replaceDrive(j.Drive(now.Drive), c.NewDrive.Job())
 			case j.SetupAs(job.Then) == nil:
-				f.Check(false, "new_drive", "The job has no Then setup that a new drive could follow.")
+				f.Check(false, "new_drive", message.Tell("the-job-has-no"))
 			default:
 				fit(j, c.NewDrive.Job())
 			}
 		}
 		if c.Origin != nil {
-			f.Check(slices.Contains(job.Origins, *c.Origin), "origin", "The system came as-arrived, cloned, fresh or restored.")
-			f.Check(now != nil, "origin", "Say first which drive goes in.")
+			f.Check(slices.Contains(job.Origins, *c.Origin), "origin", message.Tell("the-system-came-as"))
+			f.Check(now != nil, "origin", message.Tell("say-first-which-drive"))
 			if now != nil {
 				now.System.Origin = *c.Origin
 			}
@@ -229,17 +229,17 @@ func bound(j *job.Job, f bench.Fields, bytes *int64, seconds *float64) error {
 			continue
 		}
 		if slices.ContainsFunc(j.Runs, func(r job.Run) bool { return r.Test == t.ID }) {
-			return &bench.Refusal{Kind: bench.Conflict, Message: t.Name + " has been run already; with another size or time its runs could not be compared.",
-				Kept: "The plan and all runs are as they were.", Do: "Measure on with the plan as it is."}
+			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("has-been-run-already", message.Values{"Name": t.Name}),
+				Kept: message.Tell("the-plan-and-all"), Do: message.Tell("measure-on-with-the")}
 		}
 		span, lasts := int64(0), 0.0
 		if bytes != nil {
 			span = *bytes
-			f.Check(span >= 16<<20 && span <= 64<<30 && span%(1<<20) == 0, "test_file_bytes", "The test file is between 16 MiB and 64 GiB, in whole MiB.")
+			f.Check(span >= 16<<20 && span <= 64<<30 && span%(1<<20) == 0, "test_file_bytes", message.Tell("the-test-file-is"))
 		}
 		if seconds != nil {
 			lasts = *seconds
-			f.Check(lasts >= 0.2 && lasts <= drivetest.MaxSeconds, "test_seconds", fmt.Sprintf("A drive test lasts between 0.2 and %d seconds.", drivetest.MaxSeconds))
+			f.Check(lasts >= 0.2 && lasts <= drivetest.MaxSeconds, "test_seconds", message.Tell("a-drive-test-lasts", message.Values{"MaxSeconds": drivetest.MaxSeconds}))
 		}
 		*t = catalogue.Bounded(*t, span, lasts)
 	}

@@ -7,6 +7,7 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
+	"nowthen/core/message"
 )
 
 // AddOther notes a drive that is in the computer beside the one under test, in all of
@@ -37,10 +38,10 @@ func (x *Visits) DropOther(ctx context.Context, jobID, drive string) (*bench.Vie
 	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
 		is := func(a job.Also) bool { return a.Drive == drive }
 		if !slices.ContainsFunc(j.Setups, func(s job.Setup) bool { return slices.ContainsFunc(s.Also, is) }) {
-			return bench.Missingf("There is no other drive %q in this job.", drive)
+			return bench.Refuse(bench.Missing, "there-is-no-other", message.Values{"Drive": drive})
 		}
 		if slices.ContainsFunc(j.Runs, func(r job.Run) bool { return r.On == drive }) {
-			return &bench.Refusal{Kind: bench.Conflict, Message: "What a run measured lay on that drive.", Kept: "The drive and all runs are as they were.", Do: "Leave the drive in the list."}
+			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("what-a-run-measured"), Kept: message.Tell("the-drive-and-all"), Do: message.Tell("leave-the-drive-in")}
 		}
 		for i := range j.Setups {
 			s := &j.Setups[i]

@@ -7,6 +7,7 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/sim"
 )
 
@@ -21,7 +22,7 @@ func (x *Visits) AddTrial(ctx context.Context, jobID, name string, in bench.Driv
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		then := j.SetupAs(job.Then)
 		if then == nil {
-			return bench.Conflictf("The job has no Then setup that a trial could follow.")
+			return bench.Refuse(bench.Conflict, "the-job-has-no-then")
 		}
 		d := in.Job()
 		d.ID = bench.FreeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
@@ -45,9 +46,9 @@ func (x *Visits) Stay(ctx context.Context, jobID, setup string) (*bench.View, er
 		s := j.Setup(setup)
 		switch {
 		case s == nil:
-			return bench.Missingf("There is no setup %q in this job.", setup)
+			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
 		case s.Role == job.Then:
-			return bench.Conflictf("Then is the computer as it came; it cannot be what stays.")
+			return bench.Refuse(bench.Conflict, "then-is-the-computer")
 		}
 		if now := j.SetupAs(job.Now); now != nil {
 			now.Role = job.Trial
@@ -62,12 +63,12 @@ func (x *Visits) NoteUsed(ctx context.Context, jobID, setup string, bytes int64)
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		s := j.Setup(setup)
 		if s == nil {
-			return bench.Missingf("There is no setup %q in this job.", setup)
+			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
 		}
 		d := j.Drive(s.Drive)
 		f := bench.Fields{}
-		f.Check(bytes >= 0 && bytes <= 1e15, "used_bytes", "That is not an amount that a drive holds; check the unit.")
-		f.Check(d.CapacityBytes == 0 || bytes <= d.CapacityBytes, "used_bytes", "That is more than the drive holds; check the unit.")
+		f.Check(bytes >= 0 && bytes <= 1e15, "used_bytes", message.Tell("that-is-not-an"))
+		f.Check(d.CapacityBytes == 0 || bytes <= d.CapacityBytes, "used_bytes", message.Tell("that-is-more-than"))
 		if err := f.Refusal(); err != nil {
 			return err
 		}

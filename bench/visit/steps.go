@@ -9,6 +9,7 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
+	"nowthen/core/message"
 )
 
 // Work is what is said of other work.
@@ -32,7 +33,7 @@ type Fitted struct {
 func (x *Visits) NoteWork(ctx context.Context, jobID string, in Work) (*bench.View, error) {
 	w := job.Work{At: in.At, What: in.What, Note: in.Note}
 	f := bench.Fields{}
-	f.Check(slices.Contains(job.WorkKinds, w.What), "what", "Other work is "+strings.Join(job.WorkKinds, ", ")+".")
+	f.Check(slices.Contains(job.WorkKinds, w.What), "what", message.Tell("other-work-is", message.Values{"WorkKinds": strings.Join(job.WorkKinds, ", ")}))
 	f.Text("note", w.Note)
 	if in.Fitted != nil {
 		f.Input("fitted", *in.Fitted)
@@ -40,7 +41,7 @@ func (x *Visits) NoteWork(ctx context.Context, jobID string, in Work) (*bench.Vi
 	if w.At.IsZero() {
 		w.At = x.jobs.Now()
 	}
-	f.Check(w.At.Before(x.jobs.Now().Add(time.Minute)), "at", "That lies in the future.")
+	f.Check(w.At.Before(x.jobs.Now().Add(time.Minute)), "at", message.Tell("that-lies-in-the"))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
@@ -108,7 +109,7 @@ func (x *Visits) Tick(ctx context.Context, jobID, step string, done bool, by str
 		s := j.Step(step)
 		switch {
 		case s == nil:
-			return bench.Missingf("There is no step %q in this job.", step)
+			return bench.Refuse(bench.Missing, "there-is-no-step", message.Values{"Step": step})
 		case !done:
 			s.Done, s.Fact = nil, "" // what a person took off does not tick itself again
 		case s.Done == nil:
@@ -124,9 +125,9 @@ var stations = []string{job.WhenThen, job.WhenSwap, job.WhenNow, job.WhenBack}
 func (x *Visits) AddStep(ctx context.Context, jobID, text, when string) (*bench.View, error) {
 	text = strings.TrimSpace(text)
 	f := bench.Fields{}
-	f.Check(text != "", "text", "Say what is to be done.")
+	f.Check(text != "", "text", message.Tell("say-what-is-to"))
 	f.Text("text", text)
-	f.Check(slices.Contains(stations, when), "when", "A step belongs to "+strings.Join(stations, ", ")+".")
+	f.Check(slices.Contains(stations, when), "when", message.Tell("a-step-belongs-to", message.Values{"Stations": strings.Join(stations, ", ")}))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
@@ -143,10 +144,10 @@ func (x *Visits) DropStep(ctx context.Context, jobID, step string) (*bench.View,
 		s := j.Step(step)
 		switch {
 		case s == nil:
-			return bench.Missingf("There is no step %q in this job.", step)
+			return bench.Refuse(bench.Missing, "there-is-no-step", message.Values{"Step": step})
 		case s.Done != nil || len(s.Photos) > 0:
-			c := bench.Conflictf("That step is done, or has photos.")
-			c.Do = "Take its tick off first; photos stay."
+			c := bench.Refuse(bench.Conflict, "that-step-is-done")
+			c.Do = message.Tell("take-its-tick-off")
 			return c
 		}
 		j.Plan.Steps = slices.DeleteFunc(j.Plan.Steps, func(s job.Step) bool { return s.ID == step })

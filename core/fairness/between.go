@@ -244,7 +244,7 @@ func (c *check) otherContent(r *rule) {
 		case same < shareOther:
 			c.add(r, l, [2]string{says, says})
 		case same < shareSame:
-			c.put(Finding{Rule: r.id, Effect: Qualifies, Then: says, With: says, Remedy: r.remedy, Minutes: r.minutes}, l.ID, nil)
+			c.put(Finding{Rule: r.id, Effect: Qualifies, Then: says, With: says, Remedy: r.remedy(), Minutes: r.minutes}, l.ID, nil)
 		}
 	}
 }

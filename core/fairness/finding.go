@@ -111,7 +111,7 @@ func (c *check) add(r *rule, l *line, says [2]string, runs ...string) {
 	if r.blocks != nil && r.blocks(l.Test) {
 		effect = Blocks
 	}
-	c.put(Finding{Rule: r.id, Effect: effect, Then: says[0], With: says[1], Remedy: r.remedy, Minutes: r.minutes}, l.ID, runs)
+	c.put(Finding{Rule: r.id, Effect: effect, Then: says[0], With: says[1], Remedy: r.remedy(), Minutes: r.minutes}, l.ID, runs)
 }
 
 func (c *check) put(f Finding, line string, runs []string) {

@@ -8,6 +8,7 @@ import (
 	"nowthen/core/catalogue"
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/side"
 	"nowthen/core/stats"
 )
@@ -156,7 +157,7 @@ func (c *check) beyondMechanics(r *rule) {
 			return
 		}
 		c.put(Finding{Rule: r.id, Effect: Notes, Then: says[0], With: says[1],
-			Remedy: "Say so to the customer: its cache answered, and does so only for what it has learnt."}, l.ID, nil)
+			Remedy: message.English.Say("remedy.beyond-mechanics-cached")}, l.ID, nil)
 	})
 }
 

@@ -1,10 +1,10 @@
 package plan
 
 import (
-	"fmt"
 	"slices"
 
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/stats"
 	"nowthen/core/stopwatch"
 )
@@ -29,7 +29,7 @@ func (st *Standing) shortForAHand(t *job.Test) string {
 	if !short {
 		return ""
 	}
-	return fmt.Sprintf("By hand cannot show a difference under %.1f s here: take it from a video.", shows)
+	return say("hint.by-hand", message.Values{"Seconds": shows})
 }
 
 // waitOf is how long a test's wait was so far.

@@ -1,11 +1,11 @@
 package plan
 
 import (
-	"fmt"
 	"strings"
 
 	"nowthen/core/catalogue"
 	"nowthen/core/job"
+	"nowthen/core/message"
 )
 
 // Next is the one most useful thing to do in a job now.
@@ -36,34 +36,34 @@ func (st *Standing) Next() Next {
 func (st *Standing) next() Next {
 	switch st.Here() {
 	case "":
-		return Next{Do: "nothing", Words: "Finished."}
+		return Next{Do: "nothing", Words: say("next.finished")}
 	case AtIntake:
-		return Next{Do: "fit", Words: "Say which drive is in it.", Minutes: 1, Hands: true}
+		return Next{Do: "fit", Words: say("next.which-drive-is-in"), Minutes: 1, Hands: true}
 	case AtThen:
 		return st.nextTest(st.SetupAs(job.Then), "Then")
 	case AtOut:
-		words := "All measured. The old drive can come out."
+		words := say("next.take-out")
 		if lost := st.BeforeOldDriveOut(); len(lost) > 0 {
-			words = fmt.Sprintf("Before the old drive comes out: %s.", lost[0].What)
+			words = say("next.before-out", message.Values{"What": lost[0].What})
 			if n := len(lost) - 1; n > 0 {
-				words = fmt.Sprintf("Before the old drive comes out: %s, and %d more.", lost[0].What, n)
+				words = say("next.before-out-more", message.Values{"What": lost[0].What, "N": n})
 			}
 		}
 		return Next{Do: "take-out", Words: words, Minutes: 20, Hands: true}
 	case AtNow:
 		now := st.SetupAs(job.Now)
 		if now == nil {
-			return Next{Do: "fit", Words: "Say which drive goes in.", Minutes: 1, Hands: true}
+			return Next{Do: "fit", Words: say("next.which-drive-goes-in"), Minutes: 1, Hands: true}
 		}
 		if s := st.swapping(now); s != nil {
-			return Next{Do: "step", Step: s.ID, Setup: now.ID, Words: "The swap: " + LowerFirst(s.Text) + ".", Minutes: 5, Hands: true, Needs: st.Plan.Needs}
+			return Next{Do: "step", Step: s.ID, Setup: now.ID, Words: say("next.swap", message.Values{"Step": LowerFirst(s.Text)}), Minutes: 5, Hands: true, Needs: st.Plan.Needs}
 		}
 		return st.nextTest(now, "Now")
 	}
 	if st.Gate(job.GateReport) != nil {
-		return Next{Do: "hand-back", Words: "The report is issued. Hand the computer back.", Minutes: 5, Hands: true}
+		return Next{Do: "hand-back", Words: say("next.hand-back"), Minutes: 5, Hands: true}
 	}
-	return Next{Do: "report", Words: "Both sides are measured. Read the ledger, give the report.", Minutes: 3, Hands: true}
+	return Next{Do: "report", Words: say("next.report"), Minutes: 3, Hands: true}
 }
 
 // ByHand tells whether a test is timed by a person with the timer.
@@ -76,7 +76,7 @@ func ByHand(t *job.Test) bool {
 // by itself, all at once.
 func (st *Standing) nextTest(s *job.Setup, side string) Next {
 	var itself []string
-	verb := "measure the drive"
+	key := "next.measure-drive"
 	var byHand, typed *Cover
 	minutes := 0.0
 	drive := st.Drive(s.Drive)
@@ -87,7 +87,7 @@ func (st *Standing) nextTest(s *job.Setup, side string) Next {
 		case t.Automatic():
 			itself = append(itself, LowerFirst(t.Name))
 			if t.Kind != job.OnDrive {
-				verb = "let it measure"
+				key = "next.let-measure"
 			}
 			minutes += itselfMinutes(t, drive, c.Missing())
 		case ByHand(t):
@@ -102,24 +102,24 @@ func (st *Standing) nextTest(s *job.Setup, side string) Next {
 	if len(itself) > 0 {
 		const named = 4
 		if more := len(itself) - named; more > 1 {
-			itself = append(itself[:named], fmt.Sprintf("%d more", more))
+			itself = append(itself[:named], say("next.more", message.Values{"N": more}))
 		}
 		unattended = &Next{Do: "measure", Setup: s.ID, Minutes: minutes + 0.5, Needs: []string{},
-			Words: fmt.Sprintf("%s: %s (%s).", side, verb, strings.Join(itself, ", "))}
+			Words: say(key, message.Values{"Side": side, "Tests": strings.Join(itself, ", ")})}
 	}
 	switch {
 	case byHand != nil:
 		t := st.Test(byHand.Test)
 		return Next{Do: "time", Test: t.ID, Setup: s.ID, Hands: true, Minutes: perRun(t, drive) * float64(byHand.Missing()), Needs: catalogue.EffortOf(t).Needs,
-			Unattended: unattended, Words: fmt.Sprintf("%s: %s, %s.", side, LowerFirst(t.Name), times(byHand.Missing()))}
+			Unattended: unattended, Words: say("next.time", message.Values{"Side": side, "Test": LowerFirst(t.Name), "Count": byHand.Missing()})}
 	case typed != nil:
 		t := st.Test(typed.Test)
 		return Next{Do: "type", Test: t.ID, Setup: s.ID, Hands: true, Minutes: perRun(t, drive) * float64(typed.Missing()), Needs: catalogue.EffortOf(t).Needs,
-			Unattended: unattended, Words: fmt.Sprintf("%s: note %s.", side, LowerFirst(t.Name))}
+			Unattended: unattended, Words: say("next.note", message.Values{"Side": side, "Test": LowerFirst(t.Name)})}
 	case unattended != nil:
 		return *unattended
 	}
-	return Next{Do: "nothing", Setup: s.ID, Words: side + ": everything is measured."}
+	return Next{Do: "nothing", Setup: s.ID, Words: say("next.done", message.Values{"Side": side})}
 }
 
 // Choice is the one most useful thing over several jobs: what needs hands, and

@@ -6,13 +6,13 @@
 package plan
 
 import (
-	"fmt"
 	"maps"
 	"slices"
 	"strings"
 
 	"nowthen/core/catalogue"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/round"
 	"nowthen/core/side"
 	"nowthen/core/words"
@@ -179,16 +179,15 @@ type Lost struct {
 }
 
 // missingRuns lists the tests of a setup without runs, or with a single one.
-func (st *Standing) missingRuns(setup *job.Setup, where string) []Lost {
+func (st *Standing) missingRuns(setup *job.Setup, side string) []Lost {
 	lost := []Lost{}
 	for _, c := range st.Coverage(setup.ID) {
-		name := st.Test(c.Test).Name
 		switch {
 		case c.Wanted == 0 || c.Cannot != "":
 		case c.Kept == 0:
-			lost = append(lost, Lost{c.Test, name + " was not measured on the " + where})
+			lost = append(lost, Lost{c.Test, say("lost.not-measured-"+side, message.Values{"Test": st.Test(c.Test).Name})})
 		case c.Kept == 1 && c.Wanted > 1:
-			lost = append(lost, Lost{c.Test, name + " has only one run on the " + where})
+			lost = append(lost, Lost{c.Test, say("lost.one-run-"+side, message.Values{"Test": st.Test(c.Test).Name})})
 		}
 	}
 	return lost
@@ -211,7 +210,7 @@ func (st *Standing) missingSittings(setup *job.Setup) []Lost {
 	if have == 0 || have >= st.Plan.Sittings {
 		return nil
 	}
-	return []Lost{{"", "a second sitting is planned: a single one cannot show a difference under 15 %"}}
+	return []Lost{{"", say("lost.second-sitting")}}
 }
 
 // BeforeOldDriveOut lists what would be lost for good if the old drive came
@@ -221,7 +220,7 @@ func (st *Standing) BeforeOldDriveOut() []Lost {
 	if then == nil {
 		return []Lost{}
 	}
-	lost := append(st.missingRuns(then, "old drive"), st.missingSittings(then)...)
+	lost := append(st.missingRuns(then, "then"), st.missingSittings(then)...)
 	used := then.UsedBytes > 0
 	unknown, battery := false, []string{}
 	for _, s := range st.SittingsOn(then.ID) {
@@ -239,16 +238,16 @@ func (st *Standing) BeforeOldDriveOut() []Lost {
 		}
 	}
 	if unknown {
-		lost = append(lost, Lost{"", "it is not noted whether the computer ran on mains or battery"})
+		lost = append(lost, Lost{"", say("lost.power-unknown")})
 	}
 	if len(battery) > 0 {
-		lost = append(lost, Lost{"", "the drive was measured on battery (" + strings.Join(battery, ", ") + ")"})
+		lost = append(lost, Lost{"", say("lost.on-battery", message.Values{"Tests": strings.Join(battery, ", ")})})
 	}
 	if b := st.Step(job.BackupStep); b != nil && b.Done == nil {
-		lost = append(lost, Lost{"", "no backup is ticked"})
+		lost = append(lost, Lost{"", say("lost.no-backup")})
 	}
 	if !used {
-		lost = append(lost, Lost{"", "it is not noted how much of the drive is in use"})
+		lost = append(lost, Lost{"", say("lost.used-unknown")})
 	}
 	return lost
 }
@@ -257,20 +256,20 @@ func (st *Standing) BeforeOldDriveOut() []Lost {
 func (st *Standing) BeforeMeasuredAgain() []Lost {
 	now := st.SetupAs(job.Now)
 	if now == nil {
-		return []Lost{{"", "there is no new drive in this job yet"}}
+		return []Lost{{"", say("lost.no-new-drive")}}
 	}
-	return append(st.missingRuns(now, "new drive"), st.missingSittings(now)...)
+	return append(st.missingRuns(now, "now"), st.missingSittings(now)...)
 }
 
 // BeforeHandedBack lists what is missing before the computer goes back.
 func (st *Standing) BeforeHandedBack() []Lost {
 	lost := []Lost{}
 	if st.Gate(job.GateReport) == nil {
-		lost = append(lost, Lost{"", "no report is issued"})
+		lost = append(lost, Lost{"", say("lost.no-report")})
 	}
 	for _, r := range st.Head.Reasons {
 		if r.Outcome == "" {
-			lost = append(lost, Lost{"", fmt.Sprintf("no answer yet to the reason for the visit: %s", words.Reason(r))})
+			lost = append(lost, Lost{"", say("lost.no-answer", message.Values{"Reason": words.Reason(r)})})
 		}
 	}
 	return lost
@@ -386,9 +385,5 @@ func LowerFirst(s string) string {
 	return strings.ToLower(s[:1]) + s[1:]
 }
 
-func times(n int) string {
-	if n == 1 {
-		return "once"
-	}
-	return fmt.Sprintf("%d times", n)
-}
+// say says something to the technician; see [message.Language.Say].
+var say = message.English.Say

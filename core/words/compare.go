@@ -8,6 +8,7 @@ import (
 
 	"nowthen/core/compare"
 	"nowthen/core/job"
+	"nowthen/core/message"
 	"nowthen/core/side"
 )
 
@@ -55,11 +56,11 @@ func (in *Language) rounded(v float64, decimals int, by func(float64) float64) s
 func (in *Language) FactorWords(f float64) string {
 	if f < 1 {
 		if t := in.Times(1 / f); t != in.Number("1.00")+"×" {
-			return in.Say("slower", Values{"Factor": t})
+			return in.Say("slower", message.Values{"Factor": t})
 		}
-		return in.Say("as-fast", Values{"Factor": in.Number("1.00") + "×"})
+		return in.Say("as-fast", message.Values{"Factor": in.Number("1.00") + "×"})
 	}
-	return in.Say("as-fast", Values{"Factor": in.Times(f)})
+	return in.Say("as-fast", message.Values{"Factor": in.Times(f)})
 }
 
 // WaitingWords says how much less waiting there is: "60 % less waiting".
@@ -67,11 +68,11 @@ func (in *Language) WaitingWords(then, now float64) string {
 	share := (then - now) / then * 100
 	switch {
 	case share > 99 && now > 0: // something always remains
-		return in.Say("less-waiting", Values{"Percent": "99"})
+		return in.Say("less-waiting", message.Values{"Percent": "99"})
 	case share >= 0.5:
-		return in.Say("less-waiting", Values{"Percent": in.fixed(share, 0)})
+		return in.Say("less-waiting", message.Values{"Percent": in.fixed(share, 0)})
 	case share <= -0.5:
-		return in.Say("more-waiting", Values{"Percent": in.fixed(-share, 0)})
+		return in.Say("more-waiting", message.Values{"Percent": in.fixed(-share, 0)})
 	}
 	return in.Say("same-waiting")
 }
@@ -79,9 +80,9 @@ func (in *Language) WaitingWords(then, now float64) string {
 // SavesWords says what each time saves: "saves 54 s each time".
 func (in *Language) SavesWords(saves float64) string {
 	if saves < 0 {
-		return in.Say("takes-longer", Values{"Time": in.Seconds(-saves)})
+		return in.Say("takes-longer", message.Values{"Time": in.Seconds(-saves)})
 	}
-	return in.Say("saves", Values{"Time": in.Seconds(saves)})
+	return in.Say("saves", message.Values{"Time": in.Seconds(saves)})
 }
 
 // Seconds writes a time: "0.82 s", "5.4 s", "54 s", "3 min 20 s".
@@ -98,7 +99,7 @@ func (in *Language) Seconds(s float64) string {
 	if whole%60 == 0 {
 		return fmt.Sprintf("%d min", whole/60)
 	}
-	return in.Say("minutes-seconds", Values{"Minutes": whole / 60, "Seconds": whole % 60})
+	return in.Say("minutes-seconds", message.Values{"Minutes": whole / 60, "Seconds": whole % 60})
 }
 
 // Figure writes a value with its unit, three digits or more: "92.4 s",
@@ -204,7 +205,7 @@ func (in *Language) centre(s *side.Side, t *job.Test) string {
 	}
 	figure := in.Figure(s.Centre, t.Unit)
 	if s.Bound != "" {
-		return in.Say(s.Bound, Values{"Figure": figure})
+		return in.Say(s.Bound, message.Values{"Figure": figure})
 	}
 	return figure
 }
@@ -215,9 +216,9 @@ func (in *Language) verdict(l *compare.Line, t *job.Test) string {
 	if l.Factor == nil {
 		more := l.With.Centre - l.Then.Centre
 		if more < 0 {
-			return in.Say("less", Values{"Figure": in.Figure(-more, t.Unit)})
+			return in.Say("less", message.Values{"Figure": in.Figure(-more, t.Unit)})
 		}
-		return in.Say("more", Values{"Figure": in.Figure(more, t.Unit)})
+		return in.Say("more", message.Values{"Figure": in.Figure(more, t.Unit)})
 	}
 	if t.Unit != "s" && l.Verdict == compare.Faster {
 		return in.Times(*l.Factor) // a rate is no waiting: "×" alone
@@ -256,7 +257,7 @@ func (in *Language) further(l *compare.Line, t *job.Test, names Sides) string {
 	if *l.FurtherRuns == 0 {
 		return ""
 	}
-	return in.Say("further-runs", Values{"Count": *l.FurtherRuns, "On": on})
+	return in.Say("further-runs", message.Values{"Count": *l.FurtherRuns, "On": on})
 }
 
 // Share says how much of a wait was the drive's, and on what that rests; "" where it is
@@ -267,19 +268,19 @@ func (in *Language) Share(l *compare.Line) string {
 	}
 	then := l.Then.Centre
 	about, low, high := in.Seconds(then**l.DriveShare), in.Seconds(then**l.DriveShareLow), in.Seconds(then**l.DriveShareHigh)
-	words := in.Say("share", Values{"Whole": in.Seconds(then), "About": about, "Low": low, "High": high})
+	words := in.Say("share", message.Values{"Whole": in.Seconds(then), "About": about, "Low": low, "High": high})
 	more := l.With.Centre - *l.Floor
 	if more < 0.005 {
 		return words + "."
 	}
-	return words + in.Say("share-floor", Values{"Time": in.Seconds(more)}) + "."
+	return words + in.Say("share-floor", message.Values{"Time": in.Seconds(more)}) + "."
 }
 
 func (in *Language) keepsUp(k compare.KeepsUp, names Sides) string {
 	var said []string
 	for _, s := range [][2]string{{names.Then, k.Then}, {names.With, k.With}} {
 		if s[1] != "" {
-			said = append(said, in.Say("keeps-up."+s[1], Values{"Side": s[0]}))
+			said = append(said, in.Say("keeps-up."+s[1], message.Values{"Side": s[0]}))
 		}
 	}
 	return strings.Join(said, ", ")
@@ -297,11 +298,11 @@ func (in *Language) rangeWords(factor, low, high float64, wait bool) string {
 	up := func(v float64) string { return in.rounded(v, places, math.Ceil) + "×" }
 	switch {
 	case low >= 1:
-		return in.Say(key, Values{"Low": down(low), "High": up(high)})
+		return in.Say(key, message.Values{"Low": down(low), "High": up(high)})
 	case high <= 1:
-		return in.Say("range-slower", Values{"Low": down(1 / high), "High": up(1 / low)})
+		return in.Say("range-slower", message.Values{"Low": down(1 / high), "High": up(1 / low)})
 	}
-	return in.Say("range-both", Values{"Low": up(1 / low), "High": up(high)})
+	return in.Say("range-both", message.Values{"Low": up(1 / low), "High": up(high)})
 }
 
 // Waits says a group of times in words: "2.5× as fast", or "" without lines.
@@ -337,11 +338,11 @@ func (in *Language) Savings(s *compare.Savings) string {
 	case s == nil:
 		return ""
 	case !s.Clear:
-		return in.Say("no-clear-saving", Values{"Range": in.lessOrMore(s.Low, s.High)})
+		return in.Say("no-clear-saving", message.Values{"Range": in.lessOrMore(s.Low, s.High)})
 	case s.SecondsPerWeek < 0:
-		return in.Say("more-a-week", Values{"About": capital(in.about(-s.SecondsPerWeek, -s.High, -s.Low))})
+		return in.Say("more-a-week", message.Values{"About": capital(in.about(-s.SecondsPerWeek, -s.High, -s.Low))})
 	}
-	return in.Say("less-a-week", Values{"About": capital(in.about(s.SecondsPerWeek, s.Low, s.High)), "Hours": in.hours(s.HoursPerYear)})
+	return in.Say("less-a-week", message.Values{"About": capital(in.about(s.SecondsPerWeek, s.Low, s.High)), "Hours": in.hours(s.HoursPerYear)})
 }
 
 func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
@@ -350,23 +351,23 @@ func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 func (in *Language) about(v, low, high float64) string {
 	a, b := in.span(low), in.span(high)
 	if high-low <= wide*v || a == b {
-		return in.Say("about", Values{"Time": in.span(v)})
+		return in.Say("about", message.Values{"Time": in.span(v)})
 	}
 	// One unit for both: "between 10 and 18 min".
 	if n, unit, ok := strings.Cut(a, " "); ok && strings.HasSuffix(b, " "+unit) {
 		a = n
 	}
-	return in.Say("between", Values{"Low": a, "High": b})
+	return in.Say("between", message.Values{"Low": a, "High": b})
 }
 
 func (in *Language) lessOrMore(low, high float64) string {
 	say := func(v float64) string {
 		if v < 0 {
-			return in.Say("span-more", Values{"Time": in.span(-v)})
+			return in.Say("span-more", message.Values{"Time": in.span(-v)})
 		}
-		return in.Say("span-less", Values{"Time": in.span(v)})
+		return in.Say("span-less", message.Values{"Time": in.span(v)})
 	}
-	return in.Say("between", Values{"Low": say(low), "High": say(high)})
+	return in.Say("between", message.Values{"Low": say(low), "High": say(high)})
 }
 
 // span writes a length of time in whole seconds or minutes.
@@ -380,9 +381,9 @@ func (in *Language) span(s float64) string {
 func (in *Language) hours(h float64) string {
 	switch {
 	case h < 1:
-		return in.Say("about-minutes", Values{"N": in.fixed(h*60, 0)})
+		return in.Say("about-minutes", message.Values{"N": in.fixed(h*60, 0)})
 	case h < 1.5:
 		return in.Say("about-an-hour")
 	}
-	return in.Say("about-hours", Values{"N": in.fixed(h, 0)})
+	return in.Say("about-hours", message.Values{"N": in.fixed(h, 0)})
 }

@@ -8,13 +8,15 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/core/fairness"
+	"nowthen/core/message"
 )
 
 func TestEveryRuleHasATitle(t *testing.T) {
 	for _, rule := range fairness.Rules() {
 		assert.NotEqual(t, rule, Title(rule))
+		assert.True(t, message.English.Has("remedy."+rule), "%s has no remedy", rule)
 	}
-	all, err := keys("en")
+	all, err := message.Keys("en")
 	require.NoError(t, err)
 	for _, key := range all {
 		if rule, ok := strings.CutPrefix(key, "rule."); ok {

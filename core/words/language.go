@@ -1,134 +1,21 @@
 package words
 
-import (
-	"embed"
-	"encoding/json"
-	"fmt"
-	"slices"
-	"strings"
+import "nowthen/core/message"
 
-	"github.com/nicksnyder/go-i18n/v2/i18n"
-	"golang.org/x/text/language"
-)
-
-//go:embed catalogue/*.json
-var catalogues embed.FS
-
-// Language says things in a language. What the technician reads is English; what the customer
-// reads is in the language of the report. A further language is a further file of messages.
-type Language struct {
-	Tag       string // as in BCP 47
-	decimal   string
-	localizer *i18n.Localizer
-}
+// Language says figures, verdicts and findings in a language, over its messages.
+type Language struct{ *message.Language }
 
 // Languages that there are.
 var (
-	English = open("en", ".")
-	German  = open("de", ",")
+	English = &Language{message.English}
+	German  = &Language{message.German}
 )
 
 // In returns the language with a tag.
 func In(tag string) (*Language, error) {
-	for _, in := range []*Language{English, German} {
-		if in.Tag == tag {
-			return in, nil
-		}
-	}
-	return nil, fmt.Errorf("there is no language %q; there are en, de", tag)
-}
-
-// open reads a catalogue, which is part of the program: one that cannot be read is a fault of
-// ours that no test lets through.
-func open(tag, decimal string) *Language {
-	bundle := i18n.NewBundle(language.MustParse(tag))
-	bundle.RegisterUnmarshalFunc("json", json.Unmarshal)
-	if _, err := bundle.LoadMessageFileFS(catalogues, "catalogue/"+tag+".json"); err != nil {
-		panic("words: " + err.Error())
-	}
-	return &Language{Tag: tag, decimal: decimal, localizer: i18n.NewLocalizer(bundle, tag)}
-}
-
-// Values fill a message, by the names in it.
-type Values map[string]any
-
-// Say says the message with that key. A value "Count" decides between singular and plural. A key
-// that is not there is said as it is.
-func (in *Language) Say(key string, values ...Values) string {
-	c := &i18n.LocalizeConfig{MessageID: key}
-	for _, v := range values {
-		c.TemplateData = map[string]any(v)
-		if n, ok := v["Count"]; ok {
-			c.PluralCount = n
-		}
-	}
-	text, err := in.localizer.Localize(c)
-	if err != nil {
-		return key
-	}
-	return text
-}
-
-// Has tells whether there is a message with that key.
-func (in *Language) Has(key string) bool {
-	_, tag, err := in.localizer.LocalizeWithTag(&i18n.LocalizeConfig{MessageID: key})
-	return err == nil && tag != language.Und
-}
-
-// Term says something that stands in the data in English, such as a test's own name or a
-// condition, where its catalogue knows it under a prefix; what people typed stays as it is. of
-// is what the key ends in; the English for it must be what stands in the data.
-func (in *Language) Term(prefix, of, english string) string {
-	if key := prefix + "." + of; English.Has(key) && English.Say(key) == english {
-		return in.Say(key)
-	}
-	return english
-}
-
-// TestName is a test's name: the catalogue's own in the language, what somebody named as it is.
-func (in *Language) TestName(what, name string) string { return in.Term("test", what, name) }
-
-// Value says what a finding found on a side, part by part where it is a list.
-func (in *Language) Value(text string) string {
-	if when, work, ok := strings.Cut(text, " the "); ok && in.Has("when."+when) {
-		return in.Say("when."+when, Values{"Work": in.Term("report.work", work, work)})
-	}
-	parts := strings.Split(text, ", ")
-	for i, p := range parts {
-		parts[i] = in.Term("value", p, p)
-	}
-	return strings.Join(parts, ", ")
-}
-
-// Number writes an English figure with the language's decimal sign.
-func (in *Language) Number(figure string) string { return strings.Replace(figure, ".", in.decimal, 1) }
-
-// List joins what belongs together: "a, b and c".
-func (in *Language) List(parts []string) string {
-	switch n := len(parts); {
-	case n == 0:
-		return ""
-	case n == 1:
-		return parts[0]
-	default:
-		return strings.Join(parts[:n-1], ", ") + in.Say("report.and") + parts[n-1]
-	}
-}
-
-// keys are those of a catalogue, for the test that holds them to each other.
-func keys(tag string) ([]string, error) {
-	text, err := catalogues.ReadFile("catalogue/" + tag + ".json")
+	in, err := message.In(tag)
 	if err != nil {
 		return nil, err
 	}
-	var all map[string]any
-	if err := json.Unmarshal(text, &all); err != nil {
-		return nil, err
-	}
-	list := make([]string, 0, len(all))
-	for k := range all {
-		list = append(list, k)
-	}
-	slices.Sort(list)
-	return list, nil
+	return &Language{in}, nil
 }

@@ -1,78 +1,15 @@
 package words
 
 import (
-	"encoding/json"
 	"fmt"
-	"maps"
-	"regexp"
 	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 
 	"nowthen/core/job"
+	"nowthen/core/message"
 )
-
-var inBraces = regexp.MustCompile(`{{\.(\w+)}}`)
-
-// messages are all of a catalogue, each plural form apart.
-func messages(t *testing.T, tag string) map[string]string {
-	t.Helper()
-	text, err := catalogues.ReadFile("catalogue/" + tag + ".json")
-	require.NoError(t, err)
-	var all map[string]any
-	require.NoError(t, json.Unmarshal(text, &all))
-	flat := map[string]string{}
-	for key, v := range all {
-		switch v := v.(type) {
-		case string:
-			flat[key] = v
-		case map[string]any:
-			for form, text := range v {
-				flat[key+"/"+form] = text.(string)
-			}
-		}
-	}
-	return flat
-}
-
-// Every language says everything that the others say, with the same values, and says it.
-func TestTheCataloguesSayTheSame(t *testing.T) {
-	en, de := messages(t, "en"), messages(t, "de")
-	assert.Equal(t, slices.Sorted(maps.Keys(en)), slices.Sorted(maps.Keys(de)))
-	fills := func(s string) []string {
-		var list []string
-		for _, m := range inBraces.FindAllStringSubmatch(s, -1) {
-			list = append(list, m[1])
-		}
-		slices.Sort(list)
-		return slices.Compact(list)
-	}
-	for key, text := range en {
-		assert.Equal(t, fills(text), fills(de[key]), key)
-		assert.NotEmpty(t, de[key], key)
-	}
-	for _, in := range []*Language{English, German} {
-		all, err := keys(in.Tag)
-		require.NoError(t, err)
-		for _, key := range all {
-			assert.True(t, in.Has(key), "%s: %s", in.Tag, key)
-			values := Values{"Count": 3}
-			for _, name := range fills(en[key] + en[key+"/other"]) {
-				if name != "Count" {
-					values[name] = "<" + name + ">"
-				}
-			}
-			said := in.Say(key, values)
-			assert.NotEqual(t, key, said)
-			assert.NotContains(t, said, "no value", "%s: %s", in.Tag, key)
-		}
-	}
-	assert.Equal(t, "nothing.there", English.Say("nothing.there"))
-	_, err := In("tlh")
-	assert.ErrorContains(t, err, "en, de")
-}
 
 // German as it is read to a customer: figures, grammar and plurals.
 func TestGerman(t *testing.T) {
@@ -95,8 +32,8 @@ func TestGerman(t *testing.T) {
 		"61 % full":                           German.Value("61 % full"),
 		"davor und danach: Reinigung":         German.Value("before and after the cleaning"),
 		"a, b und c":                          German.List([]string{"a", "b", "c"}),
-		"Noch eine Messung (Vorher) würde es entscheiden.": German.Say("further-runs", Values{"Count": 1, "On": "Vorher"}),
-		"Noch 3 Messungen (Vorher) würden es entscheiden.": German.Say("further-runs", Values{"Count": 3, "On": "Vorher"}),
+		"Noch eine Messung (Vorher) würde es entscheiden.": German.Say("further-runs", message.Values{"Count": 1, "On": "Vorher"}),
+		"Noch 3 Messungen (Vorher) würden es entscheiden.": German.Say("further-runs", message.Values{"Count": 3, "On": "Vorher"}),
 	} {
 		assert.Equal(t, want, said)
 	}

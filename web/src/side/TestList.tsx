@@ -53,7 +53,9 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
   }, [open])
   if (!cover) return null
   const side = setup.role === 'then' ? 'then' : 'now'
-  const kept = runsOf(view, test.id, setup.id).filter((r) => reasonAside(r) === undefined)
+  const runs = runsOf(view, test.id, setup.id)
+  const kept = runs.filter((r) => reasonAside(r) === undefined)
+  const aside = runs.filter((r) => r.set_aside && !r.repeat).length
   const missing = missingRuns(view, test, setup.id)
   const values = kept.map((r) => r.value)
   const within = spread(values)
@@ -70,6 +72,7 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
             </span>
             <span className="block text-sm text-secondary">
               {cover.cannot ? `Can’t be measured: ${cover.cannot}` : values.length > 0 ? values.slice(-4).map((v) => figure(v, '').trim()).join(' · ') + ` ${test.unit}` : how(view, test)}
+              {aside > 0 && ` · ${aside} set aside`}
             </span>
           </span>
         </button>
