@@ -70,7 +70,7 @@ func TestAccessibility(t *testing.T) {
 		{done + "/intake", "Everyday laptop"},
 		{done + "/then", "Sustained writing"},
 		{done + "/then?test=t-start", "Set aside"},
-		{done + "/swap", "How the system comes across"},
+		{done + "/swap", "How the system gets onto the new drive"},
 		{done + "/now", "Sustained writing"},
 		{done + "/ledger", "what the customer feels"},
 		{done + "/report", "How it was measured"},

@@ -89,9 +89,9 @@ func TestAGamesMachineFromIntakeToTheGate(t *testing.T) {
 
 	// The gate is refused: without a sentence it does not open.
 	p.see("Game: change of level was not measured on the old drive")
-	p.see("no backup is ticked")
+	p.see("the backup is not ticked off")
 	p.press("Backup is made, and one file of it was opened")
-	p.gone("no backup is ticked")
+	p.gone("the backup is not ticked off")
 	shut, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](`[...document.querySelectorAll('button')].find(b => b.innerText.trim() === 'The old drive is out').disabled`))
 	require.NoError(t, err)
 	assert.True(t, shut, "something is missing, and nobody said why")
@@ -106,7 +106,7 @@ func TestAGamesMachineFromIntakeToTheGate(t *testing.T) {
 	p.key(escape)
 	p.see("Everything in the plan was measured on it.")
 	p.press("The old drive is out")
-	p.see("How the system comes across")
+	p.see("How the system gets onto the new drive")
 	p.key(enter)
 	p.see("Go to Now")
 	p.key(enter)
@@ -229,7 +229,7 @@ func TestStepsWorkAndPhotos(t *testing.T) {
 	p.gone("Call the customer")
 
 	p.press("The swap")
-	p.see("How the system comes across")
+	p.see("How the system gets onto the new drive")
 	// A WebP picture, as a phone's browser makes it.
 	picture, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`(() => { const c = document.createElement('canvas'); c.width = 30; c.height = 20;
 		c.getContext('2d').fillRect(0, 0, 15, 20); return c.toDataURL('image/webp').split(',')[1] })()`))
@@ -278,7 +278,7 @@ func TestALongRoundAndWhatItShows(t *testing.T) {
 	p.press("Save and continue")
 	p.see("on mains")
 	p.press("Measure")
-	p.see("It goes on when this page is closed")
+	p.see("It continues when this page is closed")
 	p.see("One request takes")
 	p.see("The drive’s temperature")
 	p.goTo("/help-me-wait") // any other page: nobody watches now
@@ -305,7 +305,7 @@ func TestWhichDriveGoesIn(t *testing.T) {
 	s.ask("POST", "/api/jobs/"+job.ID+"/gates", map[string]any{"gate": "old-drive-out", "why": "it is dead"}, nil)
 	p := open(t, s.base, 1280, 800)
 	p.goTo("/jobs/" + job.ID)
-	p.see("Say which drive goes in.")
+	p.see("Enter the new drive.")
 	p.press("Enter the drive")
 	p.poll("the docket to be in sight", `location.hash === '#drives' && document.getElementById('drives').getBoundingClientRect().top < innerHeight`)
 }

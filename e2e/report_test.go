@@ -45,7 +45,7 @@ func TestAReportIsIssuedAndShared(t *testing.T) {
 	s.ask("GET", "/api/jobs/"+id+"/report", nil, &report)
 	assert.Equal(t, []any{"de", 2}, []any{report.Issued.Lang, report.Issued.Revision})
 	p.press("Create link")
-	p.see("It is shown this once")
+	p.see("It is shown only once")
 	p.accessible()
 	text := p.text()
 	link := strings.Fields(text[strings.Index(text, "http://"):])[0]

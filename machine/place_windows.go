@@ -52,8 +52,8 @@ func (t *testFile) Placement() (from, to float64, ok bool) {
 	}
 	start := int64(0)
 	buffer := make([]byte, 1<<20)
-	n, err := f.overlapped(0, func(o *windows.Overlapped) error {
-		return windows.DeviceIoControl(f.h, fsctlGetRetrievalPointers, (*byte)(unsafe.Pointer(&start)), 8, &buffer[0], uint32(len(buffer)), nil, o)
+	n, err := f.overlapped(buffer, 0, func(h windows.Handle, p []byte, _ *uint32, o *windows.Overlapped) error {
+		return windows.DeviceIoControl(h, fsctlGetRetrievalPointers, (*byte)(unsafe.Pointer(&start)), 8, &p[0], uint32(len(p)), nil, o)
 	})
 	if err != nil {
 		return 0, 0, false // more pieces than fit in there tell no place either

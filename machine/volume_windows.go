@@ -47,8 +47,8 @@ type file struct {
 	h windows.Handle
 
 	mu   sync.Mutex
-	free []windows.Handle // events of requests that have ended
-	port windows.Handle   // to which requests of a queue end, once there was one
+	free []*waiter      // events of requests that have ended
+	port windows.Handle // to which requests of a queue end, once there was one
 }
 
 // noBuffering is FILE_FLAG_NO_BUFFERING: past the system's memory, into the drive's own
@@ -84,37 +84,47 @@ func open(path string, access, disposition, attributes uint32) (handle, error) {
 	return &file{h: h}, nil
 }
 
-// event takes an event that no request uses.
-func (f *file) event() (windows.Handle, error) {
+// waiter is what one request needs of the system to be waited for.
+type waiter struct {
+	o     windows.Overlapped
+	event windows.Handle
+	moved uint32
+}
+
+// waiter takes one that no request uses.
+func (f *file) waiter() (*waiter, error) {
 	f.mu.Lock()
 	defer f.mu.Unlock()
 	if n := len(f.free); n > 0 {
-		e := f.free[n-1]
+		w := f.free[n-1]
 		f.free = f.free[:n-1]
-		return e, nil
+		return w, nil
 	}
-	return windows.CreateEvent(nil, 1, 0, nil)
+	event, err := windows.CreateEvent(nil, 1, 0, nil)
+	if err != nil {
+		return nil, err
+	}
+	return &waiter{event: event}, nil
 }
 
 // overlapped runs one request and waits for it.
-func (f *file) overlapped(at int64, call func(*windows.Overlapped) error) (int, error) {
-	event, err := f.event()
+func (f *file) overlapped(p []byte, at int64, call func(windows.Handle, []byte, *uint32, *windows.Overlapped) error) (int, error) {
+	w, err := f.waiter()
 	if err != nil {
 		return 0, err
 	}
-	defer func() {
-		f.mu.Lock()
-		f.free = append(f.free, event)
-		f.mu.Unlock()
-	}()
 	// The lowest bit keeps its end from the queues' port.
-	o := &windows.Overlapped{Offset: uint32(at), OffsetHigh: uint32(at >> 32), HEvent: event | 1}
-	if err := call(o); err != nil && !errors.Is(err, windows.ERROR_IO_PENDING) {
-		return 0, endOfFile(err)
+	w.o = windows.Overlapped{Offset: uint32(at), OffsetHigh: uint32(at >> 32), HEvent: w.event | 1}
+	if err = call(f.h, p, nil, &w.o); err == nil || errors.Is(err, windows.ERROR_IO_PENDING) {
+		err = windows.GetOverlappedResult(f.h, &w.o, &w.moved, true)
+	} else {
+		w.moved = 0
 	}
-	var n uint32
-	err = windows.GetOverlappedResult(f.h, o, &n, true)
-	return int(n), endOfFile(err)
+	n := int(w.moved)
+	f.mu.Lock()
+	f.free = append(f.free, w)
+	f.mu.Unlock()
+	return n, endOfFile(err)
 }
 
 // endOfFile turns the system's error for it into a short result.
@@ -126,18 +136,18 @@ func endOfFile(err error) error {
 }
 
 func (f *file) readAt(p []byte, at int64) (int, error) {
-	return f.overlapped(at, func(o *windows.Overlapped) error { return windows.ReadFile(f.h, p, nil, o) })
+	return f.overlapped(p, at, windows.ReadFile)
 }
 
 func (f *file) writeAt(p []byte, at int64) (int, error) {
-	return f.overlapped(at, func(o *windows.Overlapped) error { return windows.WriteFile(f.h, p, nil, o) })
+	return f.overlapped(p, at, windows.WriteFile)
 }
 
 func (f *file) flush() error { return windows.FlushFileBuffers(f.h) }
 
 func (f *file) close() error {
-	for _, e := range f.free {
-		_ = windows.CloseHandle(e)
+	for _, w := range f.free {
+		_ = windows.CloseHandle(w.event)
 	}
 	if f.port != 0 {
 		_ = windows.CloseHandle(f.port)

@@ -279,7 +279,7 @@ func TestMeasuringIsRefused(t *testing.T) {
 	}{
 		{"no such sitting", measuring.MeasureRequest{Sitting: "s9", Dir: dir}, bench.Missing, "no sitting"},
 		{"no such test", measuring.MeasureRequest{Sitting: "s1", Dir: dir, Tests: []string{"nap"}}, bench.Missing, "no test"},
-		{"a start", measuring.MeasureRequest{Sitting: "s1", Dir: dir, Tests: []string{catalogue.ColdStart}}, bench.Invalid, "run by itself"},
+		{"a start", measuring.MeasureRequest{Sitting: "s1", Dir: dir, Tests: []string{catalogue.ColdStart}}, bench.Invalid, "does not run unattended"},
 		{"too often", measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 999}, bench.Invalid, "between 1 and 20"},
 		{"no folder", measuring.MeasureRequest{Sitting: "s1"}, bench.Invalid, "whole path"},
 		{"a folder that is not there", measuring.MeasureRequest{Sitting: "s1", Dir: dir + "/gone"}, bench.Invalid, "no folder"},

@@ -48,7 +48,7 @@ func TestATemplateCanBeTakenBack(t *testing.T) {
 	require.NoError(t, err)
 	_, err = b.Plans.UndoTemplate(ctx, id)
 	r := desktest.Refusal(t, err, bench.Conflict)
-	assert.Equal(t, "The plan is as it is.", r.Kept)
+	assert.Equal(t, "The plan is unchanged.", r.Kept)
 }
 
 func TestATestStandsInThePlanSeveralTimes(t *testing.T) {

@@ -91,7 +91,7 @@ func TestCodes(t *testing.T) {
 		_, err := d.Probes.Join(t.Context(), h)
 		return err
 	}
-	assert.Contains(t, desktest.Refusal(t, join(first.Code), bench.Conflict).Message, "no code of this bench", "an earlier one is worth nothing")
+	assert.Contains(t, desktest.Refusal(t, join(first.Code), bench.Conflict).Message, "not a code of this bench", "an earlier one is worth nothing")
 	later += 15*time.Minute + 2*time.Second
 	clock.Shift(later)
 	assert.Contains(t, desktest.Refusal(t, join(second.Code), bench.Conflict).Message, "15 minutes")
@@ -109,7 +109,7 @@ func TestCodes(t *testing.T) {
 	h := hello("m")
 	h.Protocol = 9
 	_, err = d.Probes.Join(t.Context(), h)
-	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Do, "Fetch the probe from this bench again")
+	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Do, "Download the probe from this bench again")
 }
 
 // The same computer is the same probe, with what it had still to do; another one is another.

@@ -63,11 +63,11 @@ func TestARunTakesHandsAndWaiting(t *testing.T) {
 
 func TestSayWhichDrive(t *testing.T) {
 	n := Of(&job.Job{}).Next()
-	assert.Equal(t, Next{Do: "fit", Words: "Say which drive is in it.", Minutes: 1, Hands: true, Needs: []string{}}, n)
+	assert.Equal(t, Next{Do: "fit", Words: "Enter the drive that is in it.", Minutes: 1, Hands: true, Needs: []string{}}, n)
 	j := visit()
 	addAll(j, "s1")
 	j.Setups, j.Head.Gates = j.Setups[:1], []job.Gate{{Name: job.GateOldDriveOut}}
-	assert.Equal(t, Next{Do: "fit", Words: "Say which drive goes in.", Minutes: 1, Hands: true, Needs: []string{}}, Of(j).Next())
+	assert.Equal(t, Next{Do: "fit", Words: "Enter the new drive.", Minutes: 1, Hands: true, Needs: []string{}}, Of(j).Next())
 	j.Head.Gates, j.Tests, j.Runs = nil, nil, nil
 	assert.Equal(t, AtThen, Of(j).Here(), "where nothing is planned, nothing is done")
 }
@@ -82,9 +82,9 @@ func TestTheGateNamesTheFirst(t *testing.T) {
 		want string
 	}{
 		{"nothing", func() {}, "All measured. The old drive can come out."},
-		{"one", func() { j.Plan.Steps = []job.Step{{ID: job.BackupStep}} }, "Before the old drive comes out: no backup is ticked."},
-		{"two", func() { j.Sittings[0].Conditions.FillPct = nil }, "Before the old drive comes out: no backup is ticked, and 1 more."},
-		{"three", func() { j.Sittings[0].Conditions.Power = "" }, "Before the old drive comes out: it is not noted whether the computer ran on mains or battery, and 2 more."},
+		{"one", func() { j.Plan.Steps = []job.Step{{ID: job.BackupStep}} }, "Before the old drive comes out: the backup is not ticked off."},
+		{"two", func() { j.Sittings[0].Conditions.FillPct = nil }, "Before the old drive comes out: the backup is not ticked off, and 1 more."},
+		{"three", func() { j.Sittings[0].Conditions.Power = "" }, "Before the old drive comes out: mains or battery is not noted, and 2 more."},
 	} {
 		tt.lose()
 		assert.Equal(t, tt.want, Of(j).Next().Words, tt.name)

@@ -66,7 +66,7 @@ func TestTheWayOfAJob(t *testing.T) {
 			add(j, catalogue.ScatteredRead, "s1", 3)
 		}, AtOut, "take-out", "All measured. The old drive can come out."},
 		{"out", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateOldDriveOut}) }, AtNow, "time", "Now: cold start to desktop, 3 times."},
-		{"both measured", func() { addAll(j, "s2") }, AtCompare, "report", "Both sides are measured. Read the ledger, give the report."},
+		{"both measured", func() { addAll(j, "s2") }, AtCompare, "report", "Both sides are measured. Check the ledger and issue the report."},
 		{"reported", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateReport}) }, AtCompare, "hand-back", "The report is issued. Hand the computer back."},
 		{"back", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateHandedBack}) }, "", "nothing", "Finished."},
 	}
@@ -109,15 +109,15 @@ func TestBeforeOldDriveOut(t *testing.T) {
 	addAll(j, "s1")
 	assert.Empty(t, what(j))
 	j.Sittings[0].Conditions.Power = ""
-	assert.Contains(t, what(j), "it is not noted whether the computer ran on mains or battery")
+	assert.Contains(t, what(j), "mains or battery is not noted")
 	j.Sittings[0].Conditions.Power = "battery"
 	assert.Contains(t, what(j), "the drive was measured on battery (Long write, Long read, Scattered small reads)")
 	j.Sittings[0].Conditions = job.Conditions{Power: "mains"}
-	assert.Equal(t, []string{"it is not noted how much of the drive is in use"}, what(j))
+	assert.Equal(t, []string{"the space used on the drive is not noted"}, what(j))
 	j.Setups[0].UsedBytes = 1e9
 	assert.Empty(t, what(j))
 	j.Plan.Steps = []job.Step{{ID: job.BackupStep}}
-	assert.Equal(t, []string{"no backup is ticked"}, what(j))
+	assert.Equal(t, []string{"the backup is not ticked off"}, what(j))
 	j.Plan.Steps[0].Done = &job.Tick{}
 	assert.Empty(t, what(j))
 	j.Runs[1].SetAside = &job.SetAside{Reason: "x"}

@@ -278,7 +278,7 @@ func TestAShortWaitIsNotForAStopwatch(t *testing.T) {
 		}
 		return by
 	}
-	assert.Equal(t, "By hand cannot show a difference under 0.6 s here: take it from a video.", hints()["t-wake"], "before it is timed")
+	assert.Equal(t, "By hand you can't show a difference under 0.6 s here: use a video.", hints()["t-wake"], "before it is timed")
 	assert.Empty(t, hints()[catalogue.ColdStart])
 	assert.Empty(t, hints()["t-processor"], "nobody times it by hand")
 	run := func(test string, value float64) {

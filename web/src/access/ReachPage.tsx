@@ -28,12 +28,12 @@ export function ReachPage() {
                         {a.url}
                       </p>
                     ))}
-                    <p className="max-w-prose text-secondary">The phone asks for the shop’s password once. A running timer and a measuring are the same on every device.</p>
+                    <p className="max-w-prose text-secondary">The phone asks for the shop’s password once. A running timer and a running round show on every device.</p>
                   </div>
                 </section>
               ) : (
                 <section className="max-w-prose border-l-4 border-info pl-4">
-                  <p className="font-semibold">The bench answers this computer alone.</p>
+                  <p className="font-semibold">The bench can only be reached from this computer.</p>
                   <p>
                     To reach it from a phone in the shop’s network, {r.password ? '' : 'set a shop password below, then '}start it with{' '}
                     <code className="font-semibold">nowthen serve --listen 0.0.0.0:7117</code>, and with <code className="font-semibold">--tls</code> where others use the network as well.
@@ -43,7 +43,7 @@ export function ReachPage() {
               {r.fingerprint && (
                 <section>
                   <h2 className="text-xl font-bold">The bench’s own certificate</h2>
-                  <p className="text-secondary">A browser that opens it for the first time warns of it. It is the right one if this SHA-256 fingerprint is shown:</p>
+                  <p className="text-secondary">A browser warns about it the first time. It is the right one if it shows this SHA-256 fingerprint:</p>
                   <p className="max-w-prose font-mono text-sm break-all">{r.fingerprint}</p>
                 </section>
               )}
@@ -58,8 +58,8 @@ export function ReachPage() {
 }
 
 const passwords = z
-  .object({ current: z.string(), password: z.string().min(1, 'Type the new one.'), again: z.string() })
-  .refine((f) => f.again === f.password, { path: ['again'], message: 'The two are not the same.' })
+  .object({ current: z.string(), password: z.string().min(1, 'Enter the new password.'), again: z.string() })
+  .refine((f) => f.again === f.password, { path: ['again'], message: 'The two do not match.' })
 
 function Password({ set }: { set: boolean }) {
   const save = useSetPassword()
@@ -70,13 +70,13 @@ function Password({ set }: { set: boolean }) {
     <section>
       <h2 className="text-xl font-bold">{set ? 'Change the shop password' : 'Set a shop password'}</h2>
       <form className="mt-2 flex max-w-md flex-col gap-3" onSubmit={(e) => void handleSubmit((f) => save.run({ password: f.password, ...(set ? { current: f.current } : {}) }, () => reset()))(e)}>
-        {set && <Field label="The present one" type="password" autoComplete="current-password" error={fields?.current} {...register('current')} />}
-        <Field label="The new one, 10 characters or more" type="password" autoComplete="new-password" error={errors.password?.message ?? fields?.password} {...register('password')} />
-        <Field label="The new one once more" type="password" autoComplete="new-password" error={errors.again?.message} {...register('again')} />
+        {set && <Field label="Current password" type="password" autoComplete="current-password" error={fields?.current} {...register('current')} />}
+        <Field label="New password (10 characters or more)" type="password" autoComplete="new-password" error={errors.password?.message ?? fields?.password} {...register('password')} />
+        <Field label="Repeat the new password" type="password" autoComplete="new-password" error={errors.again?.message} {...register('again')} />
         <CommandButton of={save} type="submit" tone="primary" className="self-start">
-          {set ? 'Change it' : 'Set it'}
+          {set ? 'Change password' : 'Set password'}
         </CommandButton>
-        {save.isSuccess && <p role="status">It is set. Every device signs in anew.</p>}
+        {save.isSuccess && <p role="status">Password set. Every device has to sign in again.</p>}
         {save.error && <Refusal error={save.error} />}
       </form>
     </section>

@@ -29,7 +29,7 @@ export function SignIn() {
           {...register('password')}
         />
         <button className="btn btn-primary btn-lg" disabled={signIn.isPending || empty}>
-          {signIn.isPending ? 'Looking …' : 'Sign in'}
+          {signIn.isPending ? 'Signing in …' : 'Sign in'}
         </button>
       </form>
       {signIn.error && <Refusal error={signIn.error} />}

@@ -59,7 +59,7 @@ export function BenchPage() {
         { key: '/', label: 'Search', run: () => search.current?.focus() },
         { key: 'f', label: 'Finished jobs, or those on the bench', run: () => setState(state === 'finished' ? 'open' : 'finished') },
         { key: 'j', label: 'Next job', run: () => step(1) },
-        { key: 'k', label: 'Job before', run: () => step(-1) },
+        { key: 'k', label: 'Previous job', run: () => step(-1) },
         { key: 'ArrowDown', label: '', quiet: true, run: () => step(1) },
         { key: 'ArrowUp', label: '', quiet: true, run: () => step(-1) },
       ]
@@ -133,7 +133,7 @@ function Nothing({ state, q }: { state: string; q: string }) {
   return (
     <Empty title="No computer is on the bench.">
       <Link className="btn btn-primary" to="/new">
-        <Plus size={18} aria-hidden /> Take the first one in
+        <Plus size={18} aria-hidden /> Check the first one in
       </Link>
     </Empty>
   )

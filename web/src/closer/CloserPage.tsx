@@ -16,7 +16,7 @@ import { useShortcuts } from '../ui/shortcuts'
 import { cliffInWords, curvesOf, endings, keepUpInWords, kept, middle, shareOf, tiersInWords, type CloserRun } from './figures'
 
 /** Half is a test on one setup, as it is drawn. */
-type Half = { side: Side; name: string; drive: string; runs: CloserRun[]; strong: CloserRun }
+type Half = { side: Side; trial: boolean; name: string; drive: string; runs: CloserRun[]; strong: CloserRun }
 
 /** CloserPage looks closer at one test: how long requests took, how the rate went over time, where it fell, on both sides. */
 export function CloserPage() {
@@ -44,7 +44,7 @@ function Opened({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
     const strong = middle(s.runs)
     const setup = setupOf(view, s.setup)
     if (!strong || !setup) return []
-    return [{ side: setup.role === 'then' ? 'then' : 'now', name: setupName(setup), drive: driveName(driveOf(view, setup)), runs: s.runs, strong }]
+    return [{ side: setup.role === 'then' ? 'then' : 'now', trial: setup.role === 'trial', name: setupName(setup), drive: driveName(driveOf(view, setup)), runs: s.runs, strong }]
   })
   const overTime = test.params?.fresh || test.params?.streams // what such a test is about stands first
   const simulated = halves.some((h) => h.runs.some((r) => r.simulated))
@@ -119,8 +119,8 @@ function Requests({ halves }: { halves: Half[] }) {
   ]
   const marks = told.map((h): Mark => ({ x: h.strong.latency!.p99_ms, side: h.side, label: `${h.name}: 99 of 100` }))
   return (
-    <Part title="How long one request took" about="The wider and the further to the right, the more it stutters. The scale grows by multiples.">
-      <div className="grid items-start gap-6 md:grid-cols-[minmax(0,1fr)_22rem]">
+    <Part title="How long one request took" about="The wider and the further to the right, the more it stutters. The scale is logarithmic.">
+      <div className="grid items-start gap-6 md:grid-cols-[minmax(0,1fr)_26rem]">
         <Plot
           curves={told.flatMap((h) => curvesOf(h, (r) => r.latency?.spread && shareOf(r.latency.spread), true))}
           x={{ label: 'the time one took', log: true, write: (v) => `${tick(v)} ms` }}
@@ -136,7 +136,7 @@ function Requests({ halves }: { halves: Half[] }) {
                 <span className="sr-only">Side</span>
               </th>
               {told.map((h) => (
-                <th key={h.name} scope="col" className={`py-1 text-right ${h.side === 'then' ? 'text-then' : 'text-now'}`}>
+                <th key={h.name} scope="col" className={`py-1 pl-3 text-right ${h.side === 'then' ? 'text-then' : 'text-now'}`}>
                   {h.name}
                 </th>
               ))}
@@ -149,7 +149,7 @@ function Requests({ halves }: { halves: Half[] }) {
                   {name}
                 </th>
                 {told.map((h) => (
-                  <td key={h.name} className="py-1.5 text-right font-semibold">
+                  <td key={h.name} className="py-1.5 pl-3 text-right font-semibold whitespace-nowrap">
                     {ms(of(h.strong))}
                   </td>
                 ))}
@@ -168,7 +168,7 @@ function Sweep({ halves }: { halves: Half[] }) {
   if (told.length === 0) return null
   const sizes = told[0]!.strong.curve!.map((p) => p.block_bytes)
   return (
-    <Part title="Small and large pieces" about="Where the line becomes flat, larger pieces bring nothing more.">
+    <Part title="Small and large pieces" about="Where the line levels off, larger pieces gain nothing.">
       <Plot
         curves={told.flatMap((h) => curvesOf(h, (r) => r.curve?.map((p) => [p.block_bytes / 1024, p.mb_s])))}
         x={{ label: 'the size of a piece', log: true, at: sizes.filter((_, i) => i % 2 === 0).map((n) => n / 1024), write: (v) => bytes(v * 1024) }}

@@ -23,12 +23,12 @@ export function shareOf(s: NonNullable<NonNullable<CloserRun['latency']>['spread
 }
 
 /** curvesOf draws every kept run of a side, the middle one strong. */
-export function curvesOf(of: { side: Side; name: string; runs: CloserRun[] }, points: (r: CloserRun) => Point[] | undefined, filled = false): Curve[] {
+export function curvesOf(of: { side: Side; name: string; trial?: boolean; runs: CloserRun[] }, points: (r: CloserRun) => Point[] | undefined, filled = false): Curve[] {
   const strong = middle(of.runs)
   return kept(of.runs)
     .map((r): Curve | undefined => {
       const p = points(r)
-      return p?.length ? { id: r.id, side: of.side, name: of.name, points: p, faint: r.id !== strong?.id, filled: filled && r.id === strong?.id } : undefined
+      return p?.length ? { id: r.id, side: of.side, name: of.name, dashed: of.trial, points: p, faint: r.id !== strong?.id, filled: filled && r.id === strong?.id } : undefined
     })
     .filter((c) => c !== undefined)
     .toSorted((a, b) => Number(b.faint ?? false) - Number(a.faint ?? false))

@@ -83,7 +83,7 @@ function Earlier({ view }: { view: View }) {
       <h2 id="earlier" className="text-lg font-bold">
         This computer was here before
       </h2>
-      <p>What was measured when it left can be Then, once a control shows that it is still as it was.</p>
+      <p>The figures from when it left can be used as Then, once a control shows that it has not changed.</p>
       <ul className="mt-1">
         {earlier.data.map((e) => (
           <li key={e.id} className="flex flex-wrap items-center gap-x-4 gap-y-1 py-1">

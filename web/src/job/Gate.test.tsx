@@ -51,7 +51,7 @@ describe('a gate', () => {
     expect(sent[0]).toMatchObject({ what: 'POST /api/jobs/j/gates', body: { gate: 'old-drive-out', why: 'it died' } })
   })
   it('holds the boxes that it asks for', async () => {
-    show(view({ lost: [{ test: '', what: 'no backup is ticked' }] }), 'old-drive-out')
+    show(view({ lost: [{ test: '', what: 'the backup is not ticked off' }] }), 'old-drive-out')
     answer(200, view())
     fireEvent.click(screen.getByRole('checkbox', { name: 'Backup is made' }))
     await waitFor(() => expect(sent[0]).toMatchObject({ what: 'PUT /api/jobs/j/steps/backup', body: { done: true } }))
@@ -67,7 +67,7 @@ describe('a gate', () => {
   it('says what the bench refuses', async () => {
     show(view(), 'measured-again')
     answer(409, { type: 'x', title: 'x', status: 409, detail: 'That gate was passed already.', message: 'That gate was passed already.' })
-    fireEvent.click(screen.getByRole('button', { name: 'Go on without it' }))
+    fireEvent.click(screen.getByRole('button', { name: 'Continue without it' }))
     expect(await screen.findByRole('alert')).toBeTruthy()
   })
   it('tells of one that was passed when and why', () => {

@@ -27,8 +27,8 @@ const gates: Record<GateName, { title: string; missing: string; clear: string; v
     title: 'Gate: measured again',
     missing: 'On the new drive this is still missing:',
     clear: 'Everything in the plan was measured again.',
-    verb: 'Go on without it',
-    passed: 'Measuring again was ended',
+    verb: 'Continue without it',
+    passed: 'Measuring again was closed',
   },
   'handed-back': {
     title: 'Gate: handed back',

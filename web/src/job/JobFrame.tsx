@@ -42,7 +42,7 @@ function Keys({ view }: { view: View }) {
       }
       return [
         { key: ']', label: 'Next station', run: () => step(1) },
-        { key: '[', label: 'Station before', run: () => step(-1) },
+        { key: '[', label: 'Previous station', run: () => step(-1) },
         { key: 'l', label: 'Ledger', run: () => void go(pagePath(view.id, 'ledger')) },
         { key: 'r', label: 'Report', run: () => void go(pagePath(view.id, 'report')) },
       ]

@@ -65,7 +65,7 @@ function Question({ ledger, onEnd }: { ledger: Ledger; onEnd: () => void }) {
         <strong>The question: {ledger.question || 'no such difference was found'}.</strong> {title && `${title}, on purpose.`} It never goes into the report of the upgrade.
       </p>
       <button type="button" className="btn btn-sm" onClick={onEnd}>
-        It is not the question
+        Not intended after all
       </button>
     </div>
   )

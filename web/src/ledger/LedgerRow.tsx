@@ -109,7 +109,7 @@ function InPlace(props: { view: View; row: Row; names: [string, string]; setups:
           {gone ? `${names[0]} can’t be measured again. Measure ${names[1]} the way ${names[0]} was, or keep the caveat.` : finding.remedy}
         </span>{' '}
         <button type="button" className="link text-sm" onClick={() => onQuestion(finding.rule)}>
-          This difference is the question
+          This difference is intended
         </button>
       </p>
       {again !== undefined && (

@@ -27,7 +27,7 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
             {m.waiting ? `Waiting: ${m.waiting}` : m.laying ? `Preparing: ${test?.name ?? m.test}` : `${test?.name ?? m.test}, run ${m.run} of ${m.runs}`}
           </p>
           <p className="text-secondary">
-            {m.waiting ? 'It starts by itself when that has passed.' : m.laying ? 'Files are laid out or made ready. Nothing is measured yet.' : test && plain(test)}
+            {m.waiting ? 'It starts automatically once that is over.' : m.laying ? 'Laying out the test files. Nothing is measured yet.' : test && plain(test)}
             {m.block_bytes > 0 && ` Just now: ${bytes(m.block_bytes)}.`}
           </p>
         </div>
@@ -37,7 +37,7 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
       </div>
       {cancel.error && <Refusal error={cancel.error} />}
       {launching ? (
-        <p className="sheet p-5 text-2xl">It is started on the customer’s computer, timed until it is ready, and ended again.</p>
+        <p className="sheet p-5 text-2xl">The probe starts it on the customer’s computer, times it until it is ready, and closes it again.</p>
       ) : processor ? (
         <p className="sheet p-5 text-4xl font-bold">{Math.round(m.done * 100)} % of the work is done</p>
       ) : (
@@ -60,7 +60,7 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
                 points={m.points.map((p) => [p.at_s, p.latency_ms])}
                 unit="ms"
                 value={last?.latency_ms ? figure(last.latency_ms, 'ms') : ''}
-                none="Not told yet."
+                none="Not known yet."
               />
             )}
             <Small
@@ -69,7 +69,7 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
               points={m.points.flatMap((p) => (p.temp_c === null ? [] : [[p.at_s, p.temp_c]]))}
               unit="°C"
               value={last?.temp_c !== null && last?.temp_c !== undefined ? `${Math.round(last.temp_c)} °C` : ''}
-              none="The system does not tell it."
+              none="Not reported by the system."
             />
           </div>
         </>
@@ -83,7 +83,7 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
             · at most <strong>{minutes(m.left_s / 60)}</strong> left
           </>
         )}
-        <span className="block text-base text-secondary">It goes on when this page is closed, and is here when it is opened again.</span>
+        <span className="block text-base text-secondary">It continues when this page is closed; open it again to watch.</span>
       </p>
     </section>
   )

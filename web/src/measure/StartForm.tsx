@@ -128,7 +128,7 @@ export function StartForm({
         })}
       </ul>
       {probe && <OnProbe probe={probe} mount={mount} onMount={(m) => setValue('mount', m)} seen={seen} />}
-      {here && <Folder dir={dir} onDir={onDir} error={noFolder ? 'Pick a folder that lies on the drive.' : refused?.refusal.fields?.dir ? ' ' : undefined} />}
+      {here && <Folder dir={dir} onDir={onDir} error={noFolder ? 'Choose a folder on the drive.' : refused?.refusal.fields?.dir ? ' ' : undefined} />}
       {readsFolder && (
         <Field
           className="max-w-xl"

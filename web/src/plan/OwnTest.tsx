@@ -30,7 +30,7 @@ export function OwnTest({ onAdd }: { onAdd: (t: Schemas['NewTest'], done: () => 
   const { errors } = formState
   return (
     <details>
-      <summary className="cursor-pointer font-bold">An own test</summary>
+      <summary className="cursor-pointer font-bold">A test of your own</summary>
       <form
         className="flex flex-wrap items-end gap-3 pt-3"
         onSubmit={(e) =>
@@ -45,7 +45,7 @@ export function OwnTest({ onAdd }: { onAdd: (t: Schemas['NewTest'], done: () => 
           options={[
             { value: 'timed', label: 'A wait, timed' },
             { value: 'file', label: 'Work on files, timed' },
-            { value: 'note', label: 'A figure read off' },
+            { value: 'note', label: 'A reading' },
           ]}
           onChange={(v) => setValue('kind', v)}
         />

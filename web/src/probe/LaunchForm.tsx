@@ -24,8 +24,8 @@ const signs = {
 type Kind = keyof typeof signs
 
 const schema = z
-  .object({ program: z.string().trim().min(1, 'Name the program.'), args: z.string(), kind: z.enum(Object.keys(signs) as [Kind, ...Kind[]]), of: z.string(), cold: z.boolean() })
-  .refine((f) => signs[f.kind].of === '' || f.of.trim() !== '', { path: ['of'], message: 'Say which.' })
+  .object({ program: z.string().trim().min(1, 'Enter the program.'), args: z.string(), kind: z.enum(Object.keys(signs) as [Kind, ...Kind[]]), of: z.string(), cold: z.boolean() })
+  .refine((f) => signs[f.kind].of === '' || f.of.trim() !== '', { path: ['of'], message: 'Required.' })
 
 /** partsOf takes a sign apart into what the form asks. */
 function partsOf(until: string): { kind: Kind; of: string } {

@@ -19,14 +19,14 @@ export function Pairing({ job, onCancel }: { job: string; onCancel: () => void }
   const { run, data: p } = pair
   useEffect(() => run(undefined), [run])
   if (pair.error) return <Refusal error={pair.error} again={() => run(undefined)} />
-  if (!p) return <p role="status">Making a code …</p>
+  if (!p) return <p role="status">Getting a code …</p>
   return (
     <div className="sheet mt-2 flex flex-col gap-3 p-4">
       <p className="flex flex-wrap items-baseline gap-x-4">
         <span className="text-4xl font-bold tracking-widest" aria-label={`Code ${p.code.split('').join(' ')}`}>
           {p.code}
         </span>
-        <span className="text-secondary">good once, until {new Date(p.until).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}</span>
+        <span className="text-secondary">valid once, until {new Date(p.until).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}</span>
       </p>
       <p>
         On the customer’s computer, get the probe at <span className="font-semibold select-all">{p.page}</span> and start it with this line:
@@ -41,7 +41,7 @@ export function Pairing({ job, onCancel }: { job: string; onCancel: () => void }
       </ul>
       {!p.open && (
         <p className="text-warning">
-          This bench is reached from its own computer alone. For others, set a password (nowthen passwd) and start it with <code>--listen 0.0.0.0:7117</code>.
+          This bench can only be reached from its own computer. For others, set a password (nowthen passwd) and start it with <code>--listen 0.0.0.0:7117</code>.
         </p>
       )}
       <div className="flex flex-wrap gap-2">

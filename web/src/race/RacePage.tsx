@@ -51,8 +51,8 @@ function Race({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
   useShortcuts(
     useMemo(
       () => [
-        { key: ' ', label: 'Run or pause', always: true, run: toggle },
-        { key: 'r', label: 'Once more from the start', run: again },
+        { key: ' ', label: 'Play or pause', always: true, run: toggle },
+        { key: 'r', label: 'Replay from the start', run: again },
         { key: 'Escape', label: 'Back to the ledger', run: () => void go(`/jobs/${view.id}/ledger`) },
       ],
       [toggle, again, go, view.id],

@@ -50,8 +50,8 @@ export function Share({ job }: { job: string }) {
             <button type="button" className="btn btn-sm self-start" onClick={() => void navigator.clipboard.writeText(made.url).then(() => setCopied(true))}>
               {copied ? 'Copied' : 'Copy'}
             </button>
-            <p className="text-secondary">It is shown this once. Whoever has it reads this report, and nothing else.</p>
-            {!made.open && <p className="text-warning">This bench is reached from its own computer alone: send the report as a web page instead (Save as).</p>}
+            <p className="text-secondary">It is shown only once. Anyone who has it can read this report, and nothing else.</p>
+            {!made.open && <p className="text-warning">This bench can only be reached from its own computer: send the report as a web page instead (Save as).</p>}
           </div>
         </div>
       )}

@@ -48,7 +48,7 @@ function Backups({ of }: { of: Schemas['Settings']['backups'] }) {
     <section>
       <h2 className="text-xl font-bold">Backup</h2>
       {!of ? (
-        <p>No backups are kept of a demonstration.</p>
+        <p>Demo data is not backed up.</p>
       ) : (
         <>
           <p>
@@ -57,7 +57,7 @@ function Backups({ of }: { of: Schemas['Settings']['backups'] }) {
           </p>
           {of.problem && (
             <p role="alert" className="mt-2 border-l-4 border-error pl-3 font-semibold">
-              The last one was not made: {of.problem}.
+              The last backup failed: {of.problem}.
             </p>
           )}
           {of.copies.length === 0 && !of.problem && <p className="mt-2 text-secondary">None yet; the first one is being made.</p>}

@@ -6,7 +6,7 @@ import { Refusal } from '../ui/parts'
 
 type Kind = Schemas['Usual']['kinds'][number]
 
-const names: Record<Kind['kind'], string> = { timed: 'Timed by hand or by itself', drive: 'Drive tests', file: 'File tests', control: 'Controls', note: 'Readings' }
+const names: Record<Kind['kind'], string> = { timed: 'Timed, by hand or automatically', drive: 'Drive tests', file: 'File tests', control: 'Controls', note: 'Readings' }
 
 const percent = (v: number) => `${(v * 100).toFixed(1)} %`
 
@@ -15,7 +15,7 @@ export function UsualSpread({ of }: { of: Schemas['Usual'] }) {
   const learn = useLearn()
   return (
     <section>
-      <h2 className="text-xl font-bold">What runs usually differ by</h2>
+      <h2 className="text-xl font-bold">How much runs usually vary</h2>
       <p className="mb-2">
         A few runs say little about how much a figure wavers, so it is judged together with what such tests usually show: in this shop, once its finished jobs hold enough, else in general.
         Issued reports stay as they were.

@@ -86,7 +86,7 @@ export function EnterValue({ view, test, setup, onKept }: { view: View; test: Te
             It was {ask.words}
           </CommandButton>
           <CommandButton of={typeIn} size="sm" onClick={() => send({ text: last }, true)}>
-            It is right as it is
+            It is correct
           </CommandButton>
         </span>
       )}

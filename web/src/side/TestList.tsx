@@ -98,7 +98,7 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
           <div className="flex flex-wrap items-start gap-2">
             {byHand(view, test) && !test.retired && (
               <Link className="btn btn-sm" to={videoPath(view.id, setup.id, test.id)}>
-                Take it from a video
+                Time it from a video
               </Link>
             )}
             {kept.length > 0 && (

@@ -34,7 +34,7 @@ export function SwapStation() {
           {now && (
             <section aria-labelledby="across">
               <h2 id="across" className="mb-2 text-xl font-bold">
-                How the system comes across
+                How the system gets onto the new drive
               </h2>
               <div className="flex flex-wrap items-end gap-6">
                 <Choice

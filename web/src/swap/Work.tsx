@@ -63,8 +63,8 @@ export function Work({ view }: { view: View }) {
           <div className="flex flex-wrap items-end gap-2">
             <Field className="flex-1 basis-56" label="Note" bare placeholder="Note" maxLength={500} {...register('note')} />
             {what === 'memory' && <Field className="w-56" label="Memory fitted now" unit="GiB" inputMode="decimal" maxLength={20} error={formState.errors.memory?.message} {...register('memory')} />}
-            {(what === 'other' || what === 'cooling') && <Field className="w-56" label="Processor fitted now, if another" maxLength={200} {...register('processor')} />}
-            {what === 'other' && <Field className="w-56" label="Graphics fitted now, if another" maxLength={200} {...register('graphics')} />}
+            {(what === 'other' || what === 'cooling') && <Field className="w-56" label="Processor fitted now, if changed" maxLength={200} {...register('processor')} />}
+            {what === 'other' && <Field className="w-56" label="Graphics fitted now, if changed" maxLength={200} {...register('graphics')} />}
             <CommandButton of={note} type="submit" tone="primary">
               Save
             </CommandButton>

@@ -26,7 +26,7 @@ export function FinishLine({ timer }: { timer: Timer }) {
             </p>
           ))}
           {reach.data && !reach.data.open && (
-            <p className="text-secondary">The bench answers this computer alone. To reach it from another one, set a shop password and start it with --listen.</p>
+            <p className="text-secondary">The bench can only be reached from this computer. To reach it from another one, set a shop password and start it with --listen.</p>
           )}
         </div>
       )}

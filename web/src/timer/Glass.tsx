@@ -105,7 +105,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
               { key: 'd', label: 'Discard', run: discardIt },
             ]
           : []),
-        { key: 'Escape', label: 'Back to the job (the timer goes on)', run: () => void go(job) },
+        { key: 'Escape', label: 'Back to the job (the timer keeps running)', run: () => void go(job) },
       ],
       [stopped, running, ready, mark, hold, countdown.begin, undo, keepIt, discardIt, go, job],
     ),
@@ -139,7 +139,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
         <button type="button" className="btn btn-ghost btn-sm ml-auto" aria-pressed={signals.on} aria-label="Sound and vibration" onClick={signals.toggle}>
           {signals.on ? <Volume2 size={20} aria-hidden /> : <VolumeX size={20} aria-hidden />}
         </button>
-        <Link to={job} className="btn btn-ghost btn-sm" aria-label="Leave; a running timer goes on">
+        <Link to={job} className="btn btn-ghost btn-sm" aria-label="Leave; a running timer keeps running">
           <X size={20} aria-hidden /> <span className="max-sm:hidden">Leave</span>
         </Link>
       </header>
@@ -243,7 +243,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
           </Link>{' '}
           ·{' '}
           <Link className="link" to={videoPath(view.id, setup.id, test.id)}>
-            Take it from a video
+            Time it from a video
           </Link>
         </p>
       </div>

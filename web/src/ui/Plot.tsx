@@ -28,7 +28,7 @@ export function Plot(props: { curves: Curve[]; x: Axis; y: Axis; marks?: Mark[];
   const theme = useTheme()
   const about = useId()
   const data = useMemo(() => aligned(curves), [curves])
-  const shape = curves.map((c) => `${c.id} ${c.side} ${c.faint ?? ''} ${c.filled ?? ''}`).join() + marks.map((m) => m.label + m.x).join()
+  const shape = curves.map((c) => `${c.id} ${c.side} ${c.faint ?? ''} ${c.filled ?? ''} ${c.dashed ?? ''}`).join() + marks.map((m) => m.label + m.x).join()
   const latest = useRef({ curves, data, x, y, marks })
   useEffect(() => {
     latest.current = { curves, data, x, y, marks }
@@ -39,9 +39,9 @@ export function Plot(props: { curves: Curve[]; x: Axis; y: Axis; marks?: Mark[];
     if (!at || curves.length === 0) return
     const now = latest.current
     const style = getComputedStyle(document.documentElement)
-    const paint = (name: string) => style.getPropertyValue(`--color-${name}`).trim()
+    const paint = (name: string) => style.getPropertyValue(`--${name}`).trim()
     const font = `12px ${getComputedStyle(at).fontFamily}`
-    const axis = { stroke: paint('secondary'), font, grid: { stroke: paint('base-300'), width: 1 }, ticks: { show: false } }
+    const axis = { stroke: paint('color-secondary'), font, grid: { stroke: paint('color-base-300'), width: 1 }, ticks: { show: false } }
     plot.current = new uPlot(
       {
         width: at.clientWidth || 600,
@@ -63,6 +63,7 @@ export function Plot(props: { curves: Curve[]; x: Axis; y: Axis; marks?: Mark[];
             stroke: paint(c.side),
             fill: c.filled ? paint(`${c.side}-soft`) : undefined,
             width: c.faint ? 1 : 2.5,
+            dash: c.dashed ? [8, 5] : undefined,
             alpha: c.faint ? 0.45 : 1,
             spanGaps: true,
             points: { show: false },
@@ -88,6 +89,12 @@ export function Plot(props: { curves: Curve[]; x: Axis; y: Axis; marks?: Mark[];
 
   useEffect(() => plot.current?.setData(data), [data])
 
+  // What the keys moved shows in the drawing as well.
+  useEffect(() => {
+    const u = plot.current
+    if (u && at !== null && u.cursor.idx !== at && data[0][at] !== undefined) u.setCursor({ left: u.valToPos(data[0][at], 'x'), top: 0 }, false)
+  }, [at, data])
+
   if (curves.length === 0) return null
   const places = data[0].length
   const said = at === null ? '' : readout(data, curves, at, x, y)
@@ -96,10 +103,7 @@ export function Plot(props: { curves: Curve[]; x: Axis; y: Axis; marks?: Mark[];
     if (!step) return
     e.preventDefault()
     e.stopPropagation()
-    const to = Math.max(0, Math.min(places - 1, at === null ? (e.key === 'End' ? places - 1 : 0) : step(places, at)))
-    const u = plot.current
-    setAt(to)
-    if (u) u.setCursor({ left: u.valToPos(data[0][to]!, 'x'), top: 0 }, false)
+    setAt((at) => Math.max(0, Math.min(places - 1, at === null ? (e.key === 'End' ? places - 1 : 0) : step(places, at))))
   }
   return (
     <div>

@@ -3,8 +3,8 @@ import uPlot from 'uplot'
 export type Side = 'then' | 'now'
 export type Point = [x: number, y: number]
 
-/** Curve is one line of a plot: strong where it is the one to look at, faint where it is one of several. */
-export type Curve = { id: string; side: Side; name: string; points: Point[]; faint?: boolean; filled?: boolean }
+/** Curve is one line of a plot: strong where it is the one to look at, faint where it is one of several, dashed where it is a trial's. */
+export type Curve = { id: string; side: Side; name: string; points: Point[]; faint?: boolean; filled?: boolean; dashed?: boolean }
 
 /** Mark is a place on the x axis with a word on it. */
 export type Mark = { x: number; side: Side; label: string }
@@ -14,6 +14,9 @@ export type Axis = { label: string; log?: boolean; from?: number; at?: number[];
 
 /** tick writes a figure of an axis: as short as it is exact. */
 export const tick = (v: number) => Number(v.toPrecision(6)).toLocaleString('en', { maximumSignificantDigits: 6 })
+
+/** three keeps three significant digits, which is what can be read off a drawing. */
+const three = (v: number) => Number(v.toPrecision(3))
 
 /** aligned puts curves with places of their own onto one row of places, as the chart library wants them. */
 export function aligned(curves: Curve[]): uPlot.AlignedData {
@@ -51,9 +54,9 @@ export function readout(data: uPlot.AlignedData, curves: Curve[], at: number, x:
     if (c.faint || !list || !first || !last || place < first[0] || place > last[0]) return []
     for (let k = at; k >= 0; k--) {
       const v = list[k]
-      if (v !== null && v !== undefined) return [`${c.name} ${y.write(v)}`]
+      if (v !== null && v !== undefined) return [`${c.name} ${y.write(three(v))}`]
     }
     return []
   })
-  return `${x.write(place)}: ${figures.map((f) => f.trim()).join(' · ') || 'nothing measured'}`
+  return `${x.write(three(place))}: ${figures.map((f) => f.trim()).join(' · ') || 'nothing measured'}`
 }

@@ -64,7 +64,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
     useMemo(
       () => [
         { key: 'ArrowRight', label: 'Next frame', run: () => move((f) => f.next()) },
-        { key: 'ArrowLeft', label: 'Frame before', run: () => move((f) => f.previous()) },
+        { key: 'ArrowLeft', label: 'Previous frame', run: () => move((f) => f.previous()) },
         { key: '.', label: 'A tenth on', run: () => by(0.1) },
         { key: ',', label: 'A tenth back', run: () => by(-0.1) },
         { key: 'PageDown', label: 'A second on', run: () => by(1) },

@@ -107,7 +107,7 @@ function Upload({ job, onDone }: { job: string; onDone: (id: string) => void }) 
       {upload.error && (
         <>
           <Refusal error={upload.error} />
-          <p className="text-secondary">Pick the same file again, and it goes on from where it was.</p>
+          <p className="text-secondary">Choose the same file again to continue the upload.</p>
         </>
       )}
     </div>
