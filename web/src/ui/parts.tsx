@@ -1,6 +1,6 @@
 import { AlertTriangle, FlaskConical } from 'lucide-react'
 import type { ReactNode } from 'react'
-import { refusalOf } from '../api/client'
+import { Refused, refusalOf } from '../api/client'
 
 /** Simulated marks what did not come from a real computer. */
 export function Simulated({ small, children = 'simulated' }: { small?: boolean; children?: ReactNode }) {
@@ -62,7 +62,10 @@ export function Empty({ title, children }: { title: string; children?: ReactNode
   )
 }
 
-/** Query shows what a query gives, or that it is on its way, or why not. */
+/**
+ * Query shows what a query gives, or that it is on its way, or why not. What is there stays when a later look at it fails; that is
+ * said above it, unless the bench cannot be reached, which the page says as a whole.
+ */
 export function Query<T>({
   of,
   what,
@@ -72,7 +75,15 @@ export function Query<T>({
   what: string
   children: (data: NonNullable<T>) => ReactNode
 }) {
-  if (of.data !== undefined && of.data !== null) return children(of.data)
+  if (of.data !== undefined && of.data !== null) {
+    const unreachable = of.error instanceof Refused && of.error.status === 0
+    return (
+      <>
+        {Boolean(of.error) && !unreachable && <Refusal error={of.error} again={() => void of.refetch()} />}
+        {children(of.data)}
+      </>
+    )
+  }
   if (of.error) return <Refusal error={of.error} again={() => void of.refetch()} />
   return of.isPending ? <Loading what={what} /> : null
 }
