@@ -86,7 +86,7 @@ func TestHowManyPressesAJobTakes(t *testing.T) {
 					c.timed(runs)
 				}
 				for _, field := range tc.typed {
-					c.see("note " + strings.ToLower(field[:1]) + strings.Split(field[1:], " in ")[0])
+					c.see("enter " + strings.ToLower(field[:1]) + strings.Split(field[1:], " in ")[0])
 					c.key(enter)
 					c.fill(field, "31")
 					c.key(enter)

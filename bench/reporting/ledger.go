@@ -14,10 +14,12 @@ import (
 	"github.com/go-json-experiment/json"
 
 	"nowthen/bench"
+	"nowthen/core/catalogue"
 	"nowthen/core/compare"
 	"nowthen/core/fairness"
 	"nowthen/core/job"
 	"nowthen/core/message"
+	"nowthen/core/plan"
 	"nowthen/core/side"
 	"nowthen/core/words"
 	"nowthen/report"
@@ -64,6 +66,17 @@ type Ledger struct {
 	// and Question that finding in words.
 	Intended string `json:"intended"`
 	Question string `json:"question"`
+	// Sharper is what would decide most next, nil where all that can be decided is.
+	Sharper *Sharper `json:"sharper"`
+}
+
+// Sharper is one thing to measure that would make a ledger say more.
+type Sharper struct {
+	Words   string  `json:"words"`
+	Setup   string  `json:"setup"`
+	Test    string  `json:"test"` // "" for a second sitting
+	Runs    int     `json:"runs"`
+	Minutes float64 `json:"minutes"`
 }
 
 // Facet is one side of a ledger.
@@ -72,16 +85,37 @@ type Facet struct {
 	Role  string `json:"role"`
 	Name  string `json:"name"` // of a trial
 	Drive string `json:"drive"`
+	// Ceiling is what limits the side's drive.
+	Ceiling Ceiling `json:"ceiling"`
+	// Price is what the drive cost, as it was given; nil where nobody said.
+	Price *job.Price `json:"price"`
+	// CapacityBytes is the drive's, 0 where it is not known.
+	CapacityBytes int64 `json:"capacity_bytes"`
+}
+
+// Ceiling is what a drive is rated for, what its link carries, and what drive and port could do,
+// MB/s, beside what was measured; nil where it is not known.
+type Ceiling struct {
+	RatedRead     *float64 `json:"rated_read"`
+	RatedWrite    *float64 `json:"rated_write"`
+	Link          *float64 `json:"link"`
+	Capable       *float64 `json:"capable"`
+	MeasuredRead  *float64 `json:"measured_read"`
+	MeasuredWrite *float64 `json:"measured_write"`
 }
 
 // Row is a line with its test, its words and every run of both sides, set-aside
 // ones included.
 type Row struct {
-	Test     job.Test          `json:"test"`
-	Line     compare.Line      `json:"line"`
-	Words    words.LineInWords `json:"words"`
-	ThenRuns []job.Run         `json:"then_runs"`
-	WithRuns []job.Run         `json:"with_runs"`
+	Test  job.Test          `json:"test"`
+	Line  compare.Line      `json:"line"`
+	Words words.LineInWords `json:"words"`
+	Group string            `json:"group"` // the catalogue's
+	// ThenUncertainty and WithUncertainty say where a side's uncertainty comes from.
+	ThenUncertainty string    `json:"then_uncertainty"`
+	WithUncertainty string    `json:"with_uncertainty"`
+	ThenRuns        []job.Run `json:"then_runs"`
+	WithRuns        []job.Run `json:"with_runs"`
 }
 
 // GroupView is a group with its words.
@@ -153,7 +187,11 @@ func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended strin
 	ix := j.Indexed()
 	l := compare.Indexed(ix, left.ID, right.ID, o)
 	facet := func(s *job.Setup) Facet {
-		return Facet{Setup: s.ID, Role: s.Role, Name: s.Name, Drive: words.DriveName(j.Drive(s.Drive))}
+		f := Facet{Setup: s.ID, Role: s.Role, Name: s.Name, Drive: words.DriveName(j.Drive(s.Drive)), Ceiling: ceiling(j, s)}
+		if d := j.Drive(s.Drive); d != nil {
+			f.Price, f.CapacityBytes = d.Price, d.CapacityBytes
+		}
+		return f
 	}
 	v := &Ledger{Then: facet(left), With: facet(right), Simulated: j.Simulated(), Rows: []Row{}, Findings: []FindingView{},
 		Headline: l.Headline, Intended: intended,
@@ -167,7 +205,10 @@ func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended strin
 	for i := range l.Lines {
 		ln := &l.Lines[i]
 		t := ix.Test(ln.Test)
-		v.Rows = append(v.Rows, Row{Test: *t, Line: *ln, Words: rowWords(t, ln, names),
+		v.Then.Ceiling.measured(t, ln.Then)
+		v.With.Ceiling.measured(t, ln.With)
+		v.Rows = append(v.Rows, Row{Test: *t, Line: *ln, Words: rowWords(t, ln, names), Group: catalogue.GroupOf(t),
+			ThenUncertainty: words.Uncertainty(ln.Then), WithUncertainty: words.Uncertainty(ln.With),
 			ThenRuns: runs(ix, t.ID, left.ID), WithRuns: runs(ix, t.ID, right.ID)})
 	}
 	for _, f := range l.Findings {
@@ -176,7 +217,82 @@ func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended strin
 			v.Question = f.Then + " against " + f.With
 		}
 	}
+	v.Sharper = sharper(j, l, left, right, names)
 	return v, nil
+}
+
+// known is a figure, nil where it is 0, which says that it is not known.
+func known(v float64) *float64 {
+	if v <= 0 {
+		return nil
+	}
+	return &v
+}
+
+// ceiling is what limits a setup's drive, before what was measured.
+func ceiling(j *job.Job, s *job.Setup) Ceiling {
+	c := Ceiling{Link: known(s.LinkMBs()), Capable: known(s.CapableMBs())}
+	if d := j.Drive(s.Drive); d != nil && d.Rated != nil {
+		c.RatedRead, c.RatedWrite = known(d.Rated.ReadMBs), known(d.Rated.WriteMBs)
+	}
+	return c
+}
+
+// measured notes what a side of a test of long reading or writing came to.
+func (c *Ceiling) measured(t *job.Test, s *side.Side) {
+	if s == nil || t.Unit != "MB/s" {
+		return
+	}
+	switch t.What {
+	case catalogue.WhatLongRead:
+		c.MeasuredRead = known(s.Centre)
+	case catalogue.WhatLongWrite:
+		c.MeasuredWrite = known(s.Centre)
+	}
+}
+
+// sharper is what would decide most next: the headline's line first, then the others in the
+// plan's order, each by the runs that it lacks where those can still be taken; else a second
+// sitting for those that runs do not decide.
+func sharper(j *job.Job, l *compare.Ledger, left, right *job.Setup, names words.Sides) *Sharper {
+	out := false // the drive of the first side has left the computer
+	for _, g := range j.Head.Gates {
+		out = out || g.Name == job.GateOldDriveOut && left.Role == job.Then
+	}
+	lines := slices.Clone(l.Lines)
+	slices.SortStableFunc(lines, func(a, b compare.Line) int {
+		rank := func(x compare.Line) int {
+			if l.Headline != nil && x.Test == *l.Headline {
+				return 0
+			}
+			return 1
+		}
+		return rank(a) - rank(b)
+	})
+	undecided := 0
+	for i := range lines {
+		ln := &lines[i]
+		t := j.Test(ln.Test)
+		switch {
+		case ln.Factor == nil || t.Kind == job.Control || t.Kind == job.Note || t.Retired:
+		case ln.FurtherRuns == nil:
+			undecided++
+		case *ln.FurtherRuns > 0:
+			on, name := left, names.Then
+			if ln.FurtherRunsOn != nil && *ln.FurtherRunsOn == compare.OnWith {
+				on, name = right, names.With
+			}
+			if on == left && out {
+				continue
+			}
+			return &Sharper{Setup: on.ID, Test: t.ID, Runs: *ln.FurtherRuns, Minutes: plan.Minutes(t, j.Drive(on.Drive), *ln.FurtherRuns),
+				Words: message.English.Say("sharper.runs", message.Values{"Count": *ln.FurtherRuns, "Test": plan.LowerFirst(t.Name), "On": name})}
+		}
+	}
+	if undecided == 0 {
+		return nil
+	}
+	return &Sharper{Setup: right.ID, Words: message.English.Say("sharper.sitting", message.Values{"Count": undecided, "On": names.With})}
 }
 
 // runs are those of a side, an empty list where there are none.

@@ -33,6 +33,12 @@ const (
 	ScatteredOwn  = "t-scattered-existing"
 )
 
+// What the tests of long reading and writing are; see [job.Test].
+const (
+	WhatLongRead  = "long-read"
+	WhatLongWrite = "long-write"
+)
+
 // DefaultSpan is the size of the test file where neither the technician names one nor
 // the drive is known.
 const DefaultSpan = 1 << 30
@@ -242,8 +248,8 @@ func All() []Entry {
 			return t
 		}()},
 
-		{Group: "drive", Test: drive(LongWrite, "long-write", "Long write", "MB/s", drivetest.LongWrite(s))},
-		{Group: "drive", Test: drive(LongRead, "long-read", "Long read", "MB/s", drivetest.LongRead(s))},
+		{Group: "drive", Test: drive(LongWrite, WhatLongWrite, "Long write", "MB/s", drivetest.LongWrite(s))},
+		{Group: "drive", Test: drive(LongRead, WhatLongRead, "Long read", "MB/s", drivetest.LongRead(s))},
 		{Group: "drive", Test: drive(ScatteredRead, job.ScatteredRead, "Scattered small reads", "IOPS", drivetest.ScatteredRead(s))},
 		{Group: "drive", Test: drive("t-scattered-write", "scattered-write", "Scattered small writes", "IOPS", drivetest.ScatteredWrite(s))},
 		{Group: "drive", Test: drive("t-desk", "desk-mix", "Desk mix", "IOPS", drivetest.DeskMix(s))},
@@ -284,6 +290,23 @@ func EffortOf(t *job.Test) Entry {
 		e.Hands = 0.5
 	}
 	return e
+}
+
+// GroupOf returns the group that a test belongs to; one that is not of the catalogue goes where
+// tests of its kind are.
+func GroupOf(t *job.Test) string {
+	for _, e := range All() {
+		if e.Test.What == t.What && e.Test.Kind == t.Kind {
+			return e.Group
+		}
+	}
+	switch {
+	case t.Kind == job.Timed && t.StartKind != "":
+		return "starts"
+	case t.Kind == job.Timed:
+		return "programs"
+	}
+	return map[job.Kind]string{job.OnFiles: "files", job.OnDrive: "drive", job.Control: "controls", job.Note: "notes"}[t.Kind]
 }
 
 // Standard returns the tests of a usual visit, with drive tests over a file of

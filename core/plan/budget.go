@@ -55,6 +55,14 @@ func perRun(t *job.Test, d *job.Drive) float64 {
 	return (e.Hands + e.Wait) * quickness(d)
 }
 
+// Minutes is about how long runs of a test take on a drive.
+func Minutes(t *job.Test, d *job.Drive, runs int) float64 {
+	if t.Automatic() {
+		return itselfMinutes(t, d, runs)
+	}
+	return perRun(t, d) * float64(runs)
+}
+
 // itselfMinutes is about how long runs of a test take that the program runs by
 // itself: a drive test as long as its bounds say, others what they usually do.
 func itselfMinutes(t *job.Test, d *job.Drive, runs int) float64 {
