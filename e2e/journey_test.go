@@ -140,7 +140,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	p.key("l")
 	p.see("what the customer feels")
 	p.see("One run stands far from the others.")
-	p.press("8 runs")
+	p.press("Look at the run")
 	p.press("Set aside")
 	p.fill("Why it is set aside", "pressed for practice")
 	p.key(enter)

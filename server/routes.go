@@ -401,6 +401,9 @@ func (s *Server) evidenceRoutes(api fiber.Router) {
 // reportRoutes are about what is said of a job's figures.
 func (s *Server) reportRoutes(api fiber.Router) {
 	d := s.desk
+	api.Get("/jobs/:job/candidates", look(func(ctx ctx, c fiber.Ctx) (*reporting.Candidates, error) {
+		return d.Reports.Candidates(ctx, id(c))
+	}))
 	api.Get("/jobs/:job/ledger", look(func(ctx ctx, c fiber.Ctx) (*reporting.Ledger, error) {
 		return d.Reports.Compare(ctx, id(c), c.Query("then"), c.Query("with"), c.Query("intended"))
 	}))

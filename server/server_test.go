@@ -330,6 +330,7 @@ func TestTheContract(t *testing.T) {
 		id := field(t, jobs, "cards", fmt.Sprint(i), "id").(string)
 		ask("GET", "/api/jobs/"+id, "", 200)
 		ask("GET", "/api/jobs/"+id+"/ledger", "", 200)
+		ask("GET", "/api/jobs/"+id+"/candidates", "", 200)
 		ask("GET", "/api/jobs/"+id+"/report", "", 200)
 		ask("GET", "/api/jobs/"+id+"/measuring", "", 200)
 		ask("GET", "/api/jobs/"+id+"/tests/t-long-read/closer", "", 200)
@@ -343,6 +344,7 @@ func TestTheContract(t *testing.T) {
 	ask("GET", "/api/jobs?state=lost", "", 422)
 	ask("GET", "/api/jobs/nobody", "", 404)
 	ask("GET", "/api/jobs/nobody/ledger", "", 404)
+	ask("GET", "/api/jobs/nobody/candidates", "", 404)
 	ask("GET", "/api/jobs/nobody/report", "", 404)
 	ask("GET", "/api/jobs/nobody/timer", "", 404)
 

@@ -186,14 +186,7 @@ func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended strin
 	o.Intended = intended
 	ix := j.Indexed()
 	l := compare.Indexed(ix, left.ID, right.ID, o)
-	facet := func(s *job.Setup) Facet {
-		f := Facet{Setup: s.ID, Role: s.Role, Name: s.Name, Drive: words.DriveName(j.Drive(s.Drive)), Ceiling: ceiling(j, s)}
-		if d := j.Drive(s.Drive); d != nil {
-			f.Price, f.CapacityBytes = d.Price, d.CapacityBytes
-		}
-		return f
-	}
-	v := &Ledger{Then: facet(left), With: facet(right), Simulated: j.Simulated(), Rows: []Row{}, Findings: []FindingView{},
+	v := &Ledger{Then: facet(j, left), With: facet(j, right), Simulated: j.Simulated(), Rows: []Row{}, Findings: []FindingView{},
 		Headline: l.Headline, Intended: intended,
 		Drive:   GroupView{l.Groups.Drive, words.Rates(l.Groups.Drive)},
 		Waiting: GroupView{l.Groups.Waiting, words.Waits(l.Groups.Waiting)},
@@ -219,6 +212,15 @@ func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended strin
 	}
 	v.Sharper = sharper(j, l, left, right, names)
 	return v, nil
+}
+
+// facet is a setup as a side of a comparison.
+func facet(j *job.Job, s *job.Setup) Facet {
+	f := Facet{Setup: s.ID, Role: s.Role, Name: s.Name, Drive: words.DriveName(j.Drive(s.Drive)), Ceiling: ceiling(j, s)}
+	if d := j.Drive(s.Drive); d != nil {
+		f.Price, f.CapacityBytes = d.Price, d.CapacityBytes
+	}
+	return f
 }
 
 // known is a figure, nil where it is 0, which says that it is not known.

@@ -117,6 +117,10 @@ export const useRevokeShare = (id: string) =>
     onSuccess: (list, _, cache) => cache.setQueryData(['job', id, 'shares'], list),
   })
 
+/** useCandidates are the drives that were measured beside Then's, against Then and against each other. */
+export const useCandidates = (id: string, enabled: boolean) =>
+  useQuery({ queryKey: [...keys.ledger(id), 'candidates'], queryFn: () => data(client.GET('/api/jobs/{job}/candidates', path(id))), enabled })
+
 /** useCloser is everything that the runs of a test say beyond their values. */
 export const useCloser = (id: string, test: string) =>
   useQuery({

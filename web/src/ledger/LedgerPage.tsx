@@ -1,11 +1,22 @@
 import { ScrollText } from 'lucide-react'
+import { useCallback, useMemo } from 'react'
 import { Link, useSearchParams } from 'react-router'
-import type { Ledger, Row, View } from '../api/client'
+import type { Ledger, View } from '../api/client'
 import { useLedger, type Compared } from '../api/queries'
 import { useView } from '../job/JobFrame'
 import { Heading } from '../ui/Heading'
+import { LongList } from '../ui/LongList'
 import { Empty, Query, SideMark, Simulated } from '../ui/parts'
+import { useShortcuts } from '../ui/shortcuts'
+import { groupsOf, type Group } from './axis'
+import { Candidates } from './Candidates'
+import { Bill, Ceilings } from './Ceilings'
+import { Copies } from './Copies'
+import { findingsOf, type Numbered } from './findings'
+import { Findings } from './Findings'
+import { Head } from './Head'
 import { LedgerRow } from './LedgerRow'
+import { Ticks } from './Scale'
 import { SidePicker, sidesOf } from './SidePicker'
 
 /** LedgerPage sets every test on Then against the same test on Now. */
@@ -38,24 +49,6 @@ export function LedgerPage() {
   )
 }
 
-/** Headline says what the customer is spared, and of the line that was named before anything was measured what became of it. */
-function Headline({ ledger }: { ledger: Ledger }) {
-  const row = ledger.rows.find((r) => r.test.id === ledger.headline)
-  const same = ledger.rows.filter((r) => ledger.savings?.same_occasion.includes(r.test.id))
-  if (!row && !ledger.savings) return null
-  return (
-    <div className="pt-4">
-      {row && (
-        <p className="text-2xl font-bold">
-          {row.test.name}: {row.words.then} then, {row.words.with} now{row.words.doubt ? '' : `, ${row.words.factor}`}.
-        </p>
-      )}
-      {ledger.savings && <p className="text-lg font-semibold">{ledger.savings.words}</p>}
-      {same.length > 0 && <p className="text-sm text-secondary">Counted once with another test of the same occasion: {same.map((r) => r.test.name).join(', ')}.</p>}
-    </div>
-  )
-}
-
 /** Question is the heading of a comparison whose difference is its question. */
 function Question({ ledger, onEnd }: { ledger: Ledger; onEnd: () => void }) {
   const title = ledger.findings.find((f) => f.rule === ledger.intended)?.title
@@ -71,61 +64,120 @@ function Question({ ledger, onEnd }: { ledger: Ledger; onEnd: () => void }) {
   )
 }
 
-const groups: { title: string; kinds: Row['test']['kind'][]; of?: 'waiting' | 'drive'; about: string }[] = [
-  { title: 'Waiting', kinds: ['timed', 'file'], of: 'waiting', about: 'what the customer feels' },
-  { title: 'The drive', kinds: ['drive'], of: 'drive', about: 'what it can do; never the same as what is felt' },
-  { title: 'Controls and notes', kinds: ['control', 'note'], about: 'in no group' },
-]
-
 function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: (s: Compared) => void }) {
+  const [address, setAddress] = useSearchParams()
   const options = sidesOf(view)
   const then = ledger.then.role === 'then' ? 'Then' : (options.find((o) => o.id === ledger.then.setup)?.label ?? 'Then')
   const now = ledger.with.role === 'now' ? 'Now' : (options.find((o) => o.id === ledger.with.setup)?.label ?? 'Now')
+  const names = useMemo((): [string, string] => [then, now], [then, now])
+  const setups = useMemo(() => [ledger.then.setup, ledger.with.setup], [ledger.then.setup, ledger.with.setup])
+  const groups = useMemo(() => groupsOf(ledger.rows), [ledger.rows])
+  const list = useMemo(() => findingsOf(ledger), [ledger])
+  const byLine = useMemo(() => new Map(ledger.rows.map((r) => [r.test.id, list.filter((f) => f.rows.includes(r))])), [ledger.rows, list])
+  const open = address.get('line')
+  const show = useCallback(
+    (test: string | null) =>
+      setAddress(
+        () => {
+          const next = new URLSearchParams(location.search)
+          if (test) next.set('line', test)
+          else next.delete('line')
+          return next
+        },
+        { replace: true, preventScrollReset: true },
+      ),
+    [setAddress],
+  )
+  const toggle = useCallback((test: string) => show(new URLSearchParams(location.search).get('line') === test ? null : test), [show])
+  const find = useCallback(
+    (test: string) => {
+      show(test)
+      requestAnimationFrame(() => document.querySelector(`[data-line="${CSS.escape(test)}"]`)?.scrollIntoView({ block: 'start' }))
+    },
+    [show],
+  )
+  useShortcuts(
+    useMemo(() => {
+      const step = (of: string, by: number) => {
+        const all = [...document.querySelectorAll<HTMLElement>(of)]
+        const at = all.findIndex((e) => e.contains(document.activeElement))
+        all[Math.min(all.length - 1, Math.max(0, at + by))]?.focus()
+      }
+      return [
+        { key: 'ArrowDown', label: 'Next line', run: () => step('[data-toggle]', 1) },
+        { key: 'ArrowUp', label: 'Previous line', run: () => step('[data-toggle]', -1) },
+        { key: 'f', label: 'Next finding', run: () => step('[data-finding]', 1) },
+      ]
+    }, []),
+  )
   return (
     <>
-      <div className="mb-2 flex flex-wrap items-center gap-3">
-        <div className="mr-auto">
-          <Heading title={`Ledger, ${view.job.job.number}`}>Ledger</Heading>
-        </div>
+      <div className="mb-2 flex flex-wrap items-center gap-x-6 gap-y-2">
+        <Heading title={`Ledger, ${view.job.job.number}`}>Ledger</Heading>
+        <p className="flex flex-1 flex-wrap gap-x-6 text-lg">
+          <span className="flex items-center gap-2">
+            <SideMark side="then" size={16} /> <strong className="text-then">{then}</strong> {ledger.then.drive}
+          </span>
+          <span className="flex items-center gap-2">
+            <SideMark side="now" size={16} /> <strong className="text-now">{now}</strong> {ledger.with.drive}
+          </span>
+        </p>
         {ledger.simulated && <Simulated />}
         <Link className="btn btn-primary" to={`/jobs/${view.id}/report`}>
           <ScrollText size={18} aria-hidden /> Report
         </Link>
       </div>
-      <p className="flex flex-wrap gap-x-8 gap-y-1 border-b-2 border-base-content pb-3 text-lg">
-        <span className="flex items-center gap-2">
-          <SideMark side="then" size={16} /> <strong className="text-then">{then}</strong> {ledger.then.drive}
-        </span>
-        <span className="flex items-center gap-2">
-          <SideMark side="now" size={16} /> <strong className="text-now">{now}</strong> {ledger.with.drive}
-        </span>
-      </p>
       <SidePicker options={options} then={ledger.then.setup} now={ledger.with.setup} onPick={onPick} />
       {ledger.intended && <Question ledger={ledger} onEnd={() => onPick({ intended: undefined })} />}
-      <Headline ledger={ledger} />
+      <Head view={view} ledger={ledger} list={list} />
+      <Findings view={view} ledger={ledger} list={list} names={names} onQuestion={(rule) => onPick({ intended: rule })} onOpen={find} />
       {ledger.rows.length === 0 && <Empty title="The plan has no tests." />}
-      {groups.map((g) => {
-        const rows = ledger.rows.filter((r) => g.kinds.includes(r.test.kind))
-        if (rows.length === 0) return null
-        const group = g.of && ledger[g.of]
-        return (
-          <section key={g.title} aria-label={g.title} className="pt-6">
-            <div className="flex flex-wrap items-baseline gap-x-3">
-              <h2 className="text-xl font-bold">{g.title}</h2>
-              <span className="mr-auto text-secondary">{g.about}</span>
-              {group?.words && (
-                <span>
-                  together <strong className="text-xl">{group.words}</strong>
-                  <span className="text-secondary"> over {group.lines === 1 ? 'one line' : `${group.lines} lines`}</span>
-                </span>
-              )}
-            </div>
-            {rows.map((r) => (
-              <LedgerRow key={r.test.id} view={view} row={r} names={[then, now]} setups={[ledger.then.setup, ledger.with.setup]} findings={ledger.findings.filter((f) => f.lines.includes(r.test.id) && f.rule !== ledger.intended)} onQuestion={(rule) => onPick({ intended: rule })} />
-            ))}
-          </section>
-        )
-      })}
+      {groups.map((g) => (
+        <Lines key={g.id} view={view} group={g} ledger={ledger} names={names} setups={setups} byLine={byLine} open={open} onToggle={toggle} />
+      ))}
+      <Candidates view={view} onPick={(setup) => onPick({ with: setup })} />
+      <Ceilings ledger={ledger} names={names} />
+      <Bill ledger={ledger} />
+      <Copies ledger={ledger} groups={groups} names={names} number={view.job.job.number} />
     </>
   )
 }
+
+/** Lines are the lines of a group under their common scale. */
+function Lines(props: { view: View; group: Group; ledger: Ledger; names: [string, string]; setups: string[]; byLine: Map<string, Numbered[]>; open: string | null; onToggle: (test: string) => void }) {
+  const { view, group: g, ledger, names, setups, byLine, open, onToggle } = props
+  const together = g.of && ledger[g.of]
+  const first = g.of && groupsOfKind(ledger, g.of)[0] === g.rows[0]?.group
+  const sittings = g.rows.some((r) => [r.then_runs, r.with_runs].some((runs) => new Set(runs.map((x) => x.sitting)).size > 1))
+  return (
+    <section aria-label={g.title} className="pt-5">
+      <div className="grid items-end gap-x-5 md:grid-cols-[17rem_minmax(0,1fr)_20rem]">
+        <div>
+          <h2 className="text-xl leading-tight font-bold">{g.title}</h2>
+          <p className="text-sm text-secondary">{g.about}</p>
+        </div>
+        <div>
+          <p className="text-right text-xs text-secondary">
+            {[g.axis.unit, g.axis.log && 'logarithmic scale', sittings && 'filled: runs of later sittings'].filter(Boolean).join(', ')}
+          </p>
+          <Ticks axis={g.axis} />
+        </div>
+        <p className="md:text-right">
+          {first && together?.words && (
+            <>
+              {g.of === 'waiting' ? 'all waiting together' : 'together'} <strong className="text-lg">{together.words}</strong>
+            </>
+          )}
+        </p>
+      </div>
+      <LongList items={g.rows} keyOf={(r) => r.test.id} height={72} reveal={g.rows.findIndex((r) => r.test.id === open)}>
+        {(r) => <LedgerRow view={view} row={r} axis={g.axis} names={names} setups={setups} findings={byLine.get(r.test.id) ?? none} open={open === r.test.id} onToggle={onToggle} />}
+      </LongList>
+    </section>
+  )
+}
+
+const none: Numbered[] = []
+
+/** groupsOfKind are the groups of lines that are counted together, in their order. */
+const groupsOfKind = (l: Ledger, of: 'waiting' | 'drive') => groupsOf(l.rows).filter((g) => g.of === of).map((g) => g.rows[0]!.group)

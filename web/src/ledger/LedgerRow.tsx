@@ -1,136 +1,76 @@
-import { ChevronDown, OctagonX, TriangleAlert } from 'lucide-react'
-import type { ReactNode } from 'react'
+import { ChevronDown, Flag } from 'lucide-react'
+import { memo, useCallback } from 'react'
 import { Link } from 'react-router'
-import type { Finding, Row, Run, View } from '../api/client'
-import { OpenTimer } from '../timer/OpenTimer'
-import { closerPath, measurePath, racePath } from '../job/paths'
-import { drivesOut, remedied, setupOfSide } from './sides'
-import { byHand } from '../job/view'
-import { minutes } from '../ui/format'
-import { RunTable } from './RunTable'
+import type { Row, View } from '../api/client'
+import { racePath } from '../job/paths'
+import type { Axis } from './axis'
+import type { Numbered } from './findings'
+import { OpenLine } from './OpenLine'
 import { Scale } from './Scale'
+import { Sign } from './Sign'
 
-/** LedgerRow is one line: both sides on one scale, what it comes to in words, and what is in doubt. */
-export function LedgerRow(props: { view: View; row: Row; names: [string, string]; setups: string[]; findings: Finding[]; onQuestion: (rule: string) => void }) {
-  const { view, row, names, setups, findings, onQuestion } = props
+type Props = { view: View; row: Row; axis: Axis; names: [string, string]; setups: string[]; findings: Numbered[]; open: boolean; onToggle: (test: string) => void }
+
+/** LedgerRow is one line: both sides on its group's scale, what it comes to in words, and the signs of the findings that touch it. It opens in place. */
+export const LedgerRow = memo(function LedgerRow({ view, row, axis, names, setups, findings, open, onToggle }: Props) {
   const { words, test } = row
-  const inPlace = findings.filter((f) => f.effect !== 'notes')
-  const aside = findings.filter((f) => f.effect === 'notes' && f.rule !== 'simulated')
+  const toggle = useCallback(() => onToggle(test.id), [onToggle, test.id])
   return (
-    <article aria-label={test.name} className="border-b border-base-300 py-3">
-      <div className="grid items-center gap-x-6 gap-y-2 md:grid-cols-[12rem_minmax(0,1fr)_15rem]">
-        <div>
-          <h3 className="text-lg leading-tight font-bold">{test.name}</h3>
-          {words.then && <p className="font-semibold text-then">{names[0]} {words.then}</p>}
-          {words.with && <p className="font-semibold text-now">{names[1]} {words.with}</p>}
+    <article aria-label={test.name} data-line={test.id} className="border-b border-base-300 py-1.5">
+      <div className="grid items-center gap-x-5 gap-y-1 md:grid-cols-[17rem_minmax(0,1fr)_20rem]">
+        <div className="min-w-0">
+          <h3 className="flex items-start gap-1 leading-tight font-bold">
+            <button type="button" data-toggle className="flex min-w-0 items-start gap-1 text-left" aria-expanded={open} onClick={toggle}>
+              <ChevronDown size={18} aria-hidden className={`mt-0.5 shrink-0 text-secondary ${open ? '' : '-rotate-90'}`} />
+              <span className="min-w-0 break-words">{test.name}</span>
+            </button>
+            {findings.length > 0 && (
+              <span className="ml-auto flex shrink-0 gap-1">
+                {findings.map((f) => (
+                  <Sign key={f.n} n={f.n} effect={f.on.get(test.id) ?? f.effect} to />
+                ))}
+              </span>
+            )}
+          </h3>
+          <p className="flex flex-wrap items-baseline gap-x-3 pl-5.5 leading-tight font-semibold">
+            {words.then && <span className="text-then">{names[0]} {words.then}</span>}
+            {words.with && <span className="text-now">{names[1]} {words.with}</span>}
+          </p>
         </div>
-        <Scale row={row} />
+        <Scale row={row} axis={axis} />
         <Verdict view={view} row={row} names={names} setups={setups} />
       </div>
-      {inPlace.map((f) => (
-        <InPlace key={f.rule + f.effect + f.then + f.with} view={view} row={row} names={names} setups={setups} finding={f} onQuestion={onQuestion} />
-      ))}
-      <details className="group mt-1">
-        <summary className="inline-flex cursor-pointer items-center gap-1 text-sm text-secondary">
-          <ChevronDown size={16} className="group-open:rotate-180" aria-hidden />
-          {row.then_runs.length + row.with_runs.length} runs
-          {aside.length > 0 && `, ${aside.length} ${aside.length === 1 ? 'note' : 'notes'}`}
-        </summary>
-        {[...row.then_runs, ...row.with_runs].some(looksDeeper) && (
-          <Link className="btn btn-sm mt-2" to={closerPath(view.id, test.id)}>
-            Look closer: distribution, rate over time
-          </Link>
-        )}
-        <div className="grid gap-6 pt-2 md:grid-cols-2">
-          <RunTable view={view} test={test} runs={row.then_runs} side="then" title={names[0]} />
-          <RunTable view={view} test={test} runs={row.with_runs} side="now" title={names[1]} />
-        </div>
-        {aside.map((f) => (
-          <p key={f.rule + f.then + f.with} className="mt-2 text-sm">
-            <strong>{f.title}.</strong> {sides(f, names)} {f.remedy}
-          </p>
-        ))}
-        {words.share && <p className="mt-2 text-sm">{words.share}</p>}
-      </details>
+      {open && <OpenLine view={view} row={row} names={names} setups={setups} />}
     </article>
   )
-}
+})
 
 function Verdict({ view, row, names, setups }: { view: View; row: Row; names: [string, string]; setups: string[] }) {
   const { line, words } = row
   const missing = line.verdict === 'not-measured'
   const big = missing ? (line.then ? `${names[1]} is missing` : line.with ? `${names[0]} is missing` : 'Not measured yet') : words.factor
   const doubt = words.doubt !== '' || (line.verdict !== 'faster' && line.verdict !== 'slower')
+  const races = line.then && line.with && row.test.unit === 's' && row.test.kind !== 'control'
   return (
-    <div className="md:text-right">
-      <p className={doubt ? 'text-lg font-semibold text-secondary' : 'text-2xl leading-tight font-bold'}>{big}</p>
-      {words.waiting && (
-        <p className="font-semibold">
-          {words.waiting}, {words.saves}
+    <div className="flex items-start gap-2 md:justify-end md:text-right">
+      <div>
+        <p className="leading-tight">
+          <strong className={doubt ? 'text-lg font-semibold text-secondary' : 'text-xl'}>{big}</strong>
         </p>
-      )}
-      {words.range && <p className="text-sm text-secondary">{words.range}</p>}
-      {words.keeps_up && <p className="text-sm">{words.keeps_up}</p>}
-      {words.doubt && <p className="text-sm font-semibold text-warning">{words.doubt}</p>}
-      {words.further && <p className="text-sm text-secondary">{words.further}</p>}
-      {line.then && line.with && row.test.unit === 's' && row.test.kind !== 'control' && (
-        <Link className="link text-sm" to={`${racePath(view.id, row.test.id)}?setups=${setups.join(',')}`} aria-label={`Watch the race: ${row.test.name}`}>
-          Watch the race
+        {words.waiting && (
+          <p className="text-sm leading-tight font-semibold">
+            {words.waiting}, {words.saves}
+          </p>
+        )}
+        {words.range && <p className="text-sm leading-tight text-secondary">{words.range}</p>}
+        {words.doubt && <p className="text-sm leading-tight font-semibold text-warning">{words.doubt}</p>}
+        {!doubt && row.test.kind === 'timed' && !line.felt && <p className="text-sm leading-tight text-secondary">too small to be felt</p>}
+      </div>
+      {races && (
+        <Link className="btn btn-ghost btn-square btn-sm shrink-0" to={`${racePath(view.id, row.test.id)}?setups=${setups.join(',')}`} aria-label={`Watch the race: ${row.test.name}`} title="Watch the race">
+          <Flag size={16} aria-hidden />
         </Link>
       )}
-      {!doubt && row.test.kind === 'timed' && !line.felt && <p className="text-sm text-secondary">too small to be felt</p>}
     </div>
-  )
-}
-
-/** looksDeeper tells whether a run has more to show than its value. */
-const looksDeeper = (r: Run) => Boolean(r.latency || r.series || r.curve || r.files)
-
-const sides = (f: Finding, names: [string, string]) => [f.then && `${names[0]}: ${f.then}.`, f.with && `${names[1]}: ${f.with}.`].filter(Boolean).join(' ')
-
-/** InPlace says what is in doubt where it is in doubt, with the remedy as a button for a side that is compared. */
-function InPlace(props: { view: View; row: Row; names: [string, string]; setups: string[]; finding: Finding; onQuestion: (rule: string) => void }) {
-  const { view, row, names, setups, finding, onQuestion } = props
-  const blocks = finding.effect === 'blocks'
-  const again = finding.minutes > 0 && row.test.kind !== 'note' ? remedied(view, setups) : undefined
-  const gone = again === 1 && drivesOut(view, setups[0]!)
-  return (
-    <div
-      className={`mt-2 flex flex-wrap items-center gap-x-4 gap-y-2 border-l-4 py-1 pl-3 ${blocks ? 'border-error' : 'border-warning'}`}
-    >
-      <p className="flex-1 basis-80">
-        {blocks ? (
-          <OctagonX size={18} className="mr-1.5 inline align-text-bottom text-error" aria-label="Not comparable" />
-        ) : (
-          <TriangleAlert size={18} className="mr-1.5 inline align-text-bottom text-warning" aria-label="With a caveat" />
-        )}
-        <strong>{finding.title}.</strong> {sides(finding, names)}{' '}
-        <span className="text-secondary">
-          {gone ? `${names[0]} can’t be measured again. Measure ${names[1]} the way ${names[0]} was, or keep the caveat.` : finding.remedy}
-        </span>{' '}
-        <button type="button" className="link text-sm" onClick={() => onQuestion(finding.rule)}>
-          This difference is intended
-        </button>
-      </p>
-      {again !== undefined && (
-        <Remedy view={view} row={row} setup={setupOfSide(setups[again]!)}>
-          {gone ? `Measure ${names[1]} like ${names[0]}` : `Measure ${names[again]} again`}, {minutes(finding.minutes)}
-        </Remedy>
-      )}
-    </div>
-  )
-}
-
-function Remedy({ view, row, setup, children }: { view: View; row: Row; setup: string; children: ReactNode }) {
-  if (byHand(view, row.test))
-    return (
-      <OpenTimer view={view} setup={setup} test={row.test.id} size="sm">
-        {children}
-      </OpenTimer>
-    )
-  return (
-    <Link className="btn btn-sm" to={measurePath(view.id, setup)}>
-      {children}
-    </Link>
   )
 }

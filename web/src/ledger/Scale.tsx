@@ -1,44 +1,49 @@
-import { scaleLinear } from 'd3-scale'
+import { memo } from 'react'
 import type { Row, Run } from '../api/client'
 import { reasonAside } from '../job/view'
 import { figure } from '../ui/format'
+import type { Axis } from './axis'
+
+const percent = (share: number) => `${share * 100}%`
 
 /**
- * Scale draws both sides of a line on one axis: every run as a mark, the centre stronger, and as a faint band where Now
- * lies by the 95 % interval of the factor, seen from Then's centre.
+ * Scale draws both sides of a line on its group's axis: every run as a mark, the centre stronger, and as a faint band where Now lies
+ * by the 95 % interval of the factor, seen from Then's centre. Runs of later sittings are filled.
  */
-export function Scale({ row }: { row: Row }) {
-  const all = [...row.then_runs, ...row.with_runs].map((r) => r.value)
-  if (all.length === 0) return <div className="h-16" />
-  const x = scaleLinear([0, Math.max(...all) * 1.04], [0, 100])
+export const Scale = memo(function Scale({ row, axis }: { row: Row; axis: Axis }) {
+  if (row.then_runs.length + row.with_runs.length === 0) return <div className="h-11" />
+  const { at } = axis
   const band = bandOf(row)
-  const at = (v: number) => `${Math.max(0, Math.min(100, x(v)))}%`
   const { line } = row
+  const start = axis.log ? 0 : at(0)
   return (
     <figure className="m-0" aria-label={altText(row)}>
-      <svg width="100%" height="58" className="overflow-visible" aria-hidden>
-        <line x1="0" x2="100%" y1="29" y2="29" className="stroke-base-300" />
-        <line x1="0" x2="0" y1="0" y2="58" className="stroke-base-content" />
-        {band && <rect x={at(band[0])} y="31" width={`${Math.max(0.4, x(band[1]) - x(band[0]))}%`} height="26" className="fill-now-soft" />}
-        {line.then && <line x1="0" x2={at(line.then.centre)} y1="15" y2="15" strokeWidth="2" className="stroke-then" />}
-        {line.with && <line x1="0" x2={at(line.with.centre)} y1="44" y2="44" strokeWidth="2" className="stroke-now" />}
-        {row.then_runs.map((r) => (
-          <Mark key={r.id} run={r} at={at(r.value)} y={15} side="then" />
+      <svg width="100%" height="44" className="block overflow-visible" aria-hidden>
+        {axis.ticks.map((t) => (
+          <line key={t.at} x1={percent(t.at)} x2={percent(t.at)} y1="0" y2="44" className="stroke-base-300" />
         ))}
-        {row.with_runs.map((r) => (
-          <Mark key={r.id} run={r} at={at(r.value)} y={44} side="now" />
-        ))}
-        {line.then && <rect x={at(line.then.centre)} y="3" width="5" height="24" rx="1" className="-translate-x-[2.5px] fill-then" />}
-        {line.with && <rect x={at(line.with.centre)} y="32" width="5" height="24" rx="1" className="-translate-x-[2.5px] fill-now" />}
+        {band && <rect x={percent(at(band[0]))} y="24" width={percent(Math.max(0.004, at(band[1]) - at(band[0])))} height="18" className="fill-now-soft" />}
+        {line.then && <line x1={percent(start)} x2={percent(at(line.then.centre))} y1="12" y2="12" strokeWidth="2" className="stroke-then" />}
+        {line.with && <line x1={percent(start)} x2={percent(at(line.with.centre))} y1="33" y2="33" strokeWidth="2" className="stroke-now" />}
+        <Marks runs={row.then_runs} axis={axis} y={12} side="then" />
+        <Marks runs={row.with_runs} axis={axis} y={33} side="now" />
+        {line.then && <rect x={percent(at(line.then.centre))} y="2" width="5" height="20" rx="1" className="-translate-x-[2.5px] fill-then" />}
+        {line.with && <rect x={percent(at(line.with.centre))} y="23" width="5" height="20" rx="1" className="-translate-x-[2.5px] fill-now" />}
       </svg>
-      <div className="relative h-5 text-xs text-secondary" aria-hidden>
-        {x.ticks(4).map((t) => (
-          <span key={t} className={`absolute whitespace-nowrap ${t === 0 ? '' : x(t) > 93 ? '-translate-x-full' : '-translate-x-1/2'}`} style={{ left: at(t) }}>
-            {t === 0 ? '0' : `${t.toLocaleString('en')} ${row.test.unit}`}
-          </span>
-        ))}
-      </div>
     </figure>
+  )
+})
+
+/** Ticks writes a group's scale, once, and says which it is. */
+export function Ticks({ axis }: { axis: Axis }) {
+  return (
+    <div className="relative h-5 text-xs text-secondary" aria-hidden>
+      {axis.ticks.map((t) => (
+        <span key={t.at} className={`absolute whitespace-nowrap ${t.at < 0.03 ? '' : t.at > 0.93 ? '-translate-x-full' : '-translate-x-1/2'}`} style={{ left: percent(t.at) }}>
+          {t.label}
+        </span>
+      ))}
+    </div>
   )
 }
 
@@ -49,21 +54,29 @@ function bandOf({ line, test }: Row): [number, number] | null {
   return test.better === 'lower' ? [then / line.high, then / line.low] : [then * line.low, then * line.high]
 }
 
-function Mark({ run, at, y, side }: { run: Run; at: string; y: number; side: 'then' | 'now' }) {
-  const aside = reasonAside(run) !== undefined
-  const paint = aside ? 'fill-base-100 stroke-secondary' : side === 'then' ? 'fill-base-100 stroke-then' : 'fill-base-100 stroke-now'
-  if (aside) {
+/** most marks are drawn of a side on a line: the first ones, the last ones, and every so many between. */
+const most = 60
+
+function Marks({ runs, axis, y, side }: { runs: Run[]; axis: Axis; y: number; side: 'then' | 'now' }) {
+  const first = runs[0]?.sitting
+  const every = Math.ceil(runs.length / most)
+  return runs.map((r, i) => (i % every === 0 || i === runs.length - 1 ? <Mark key={r.id} run={r} x={percent(axis.at(r.value))} y={y} side={side} later={r.sitting !== first} /> : null))
+}
+
+function Mark({ run, x, y, side, later }: { run: Run; x: string; y: number; side: 'then' | 'now'; later: boolean }) {
+  if (reasonAside(run) !== undefined) {
     return (
-      <svg x={at} y={y - 5} width="10" height="10" className="-translate-x-[5px] overflow-visible">
-        <path d="M1 1L9 9M9 1L1 9" strokeWidth="2" className="stroke-secondary" />
+      <svg x={x} y={y - 4} width="8" height="8" className="-translate-x-[4px] overflow-visible">
+        <path d="M1 1L7 7M7 1L1 7" strokeWidth="2" className="stroke-secondary" />
       </svg>
     )
   }
-  if (side === 'then') return <rect x={at} y={y - 5} width="10" height="10" strokeWidth="2" className={`-translate-x-[5px] ${paint}`} />
-  return <circle cx={at} cy={y} r="5.5" strokeWidth="2" className={paint} />
+  const fill = later ? (side === 'then' ? 'fill-then' : 'fill-now') : 'fill-base-100'
+  if (side === 'then') return <rect x={x} y={y - 4} width="8" height="8" strokeWidth="2" className={`-translate-x-[4px] stroke-then ${fill}`} />
+  return <circle cx={x} cy={y} r="4.5" strokeWidth="2" className={`stroke-now ${fill}`} />
 }
 
-/** altText is the drawing in words; the runs stand in the table below it. */
+/** altText is the drawing in words; the runs stand in the tables of the opened line. */
 function altText({ test, line, words }: Row): string {
   const side = (name: string, s: Row['line']['then']) =>
     s ? `${name} ${figure(s.centre, test.unit)} from ${s.n} ${s.n === 1 ? 'run' : 'runs'} between ${figure(s.min, '')} and ${figure(s.max, '')}` : `${name} not measured`

@@ -6,6 +6,9 @@ import { setupName } from '../job/view'
 /** setupOfSide is the setup of a side, which may be one of its sittings ("now@s5"). */
 export const setupOfSide = (side: string) => (side.includes('@') ? side.slice(0, side.lastIndexOf('@')) : side)
 
+/** sittingOfSide is the sitting that a side is, '' where it is all of its setup. */
+export const sittingOfSide = (side: string) => (side.includes('@') ? side.slice(side.lastIndexOf('@') + 1) : '')
+
 /** setupOf is the setup of a side. */
 export const setupOf = (view: View, side: string) => view.job.setups.find((s) => s.id === setupOfSide(side))
 

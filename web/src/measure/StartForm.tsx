@@ -53,14 +53,16 @@ export function StartForm({
   const amend = useAmendJob(view.id)
   const tests = view.job.tests.filter((t) => !t.retired && itself(view, t))
   const allDone = tests.every((t) => missingRuns(view, t, setup.id) === 0)
-  // A row of the station asks for its own test alone.
-  const one = useSearchParams()[0].get('test')
+  // A row of the station, or a finding, asks for its own tests alone, and may say how often.
+  const [address] = useSearchParams()
+  const asked = tests.filter((t) => address.getAll('test').includes(t.id))
+  const often = wholeOf(address.get('runs') ?? '')
   const { register, handleSubmit, control, setValue, formState } = useForm({
     resolver: zodResolver(schema),
     mode: 'onChange',
     defaultValues: {
-      tests: tests.filter((t) => (one ? t.id === one : allDone || missingRuns(view, t, setup.id) > 0)).map((t) => t.id),
-      runs: allDone || (one && missingRuns(view, tests.find((t) => t.id === one) ?? tests[0]!, setup.id) === 0) ? '1' : '',
+      tests: tests.filter((t) => (asked.length > 0 ? asked.includes(t) : allDone || missingRuns(view, t, setup.id) > 0)).map((t) => t.id),
+      runs: often > 0 ? String(Math.min(often, mostRuns)) : allDone || (asked.length > 0 && asked.every((t) => missingRuns(view, t, setup.id) === 0)) ? '1' : '',
       folder: localStorage.getItem('read-folder') ?? '',
       mount: '',
     },

@@ -2,7 +2,7 @@ import { useWindowVirtualizer } from '@tanstack/react-virtual'
 import { useLayoutEffect, useState } from 'react'
 
 /** Lists of up to this many entries are drawn whole: they can be searched and printed as they stand. */
-const whole = 40
+const whole = 24
 
 /**
  * useWindowed tells which entries of a long list are near what is in sight of the page, with the height of those before and after

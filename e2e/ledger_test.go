@@ -1,0 +1,79 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// list evaluates an expression that gives texts.
+func (p *page) list(expression string) []string {
+	p.t.Helper()
+	l, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]string](expression))
+	require.NoError(p.t, err)
+	return l
+}
+
+// The ledger says each finding once, begins its remedy for the side that can still be measured,
+// opens a line in place, by keys as well, and sets the candidates beside each other.
+func TestTheLedger(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	p := open(t, s.base, 1280, 800)
+	p.press("Bindery on Salt Row")
+	p.press("Ledger")
+	p.see("3.8× as fast")
+	job := p.jobHere()
+
+	// Battery against mains blocks the drive's lines and qualifies the others: one finding.
+	assert.Len(t, p.list(`[...document.querySelectorAll('[data-finding=power]')].map(e => e.innerText)`), 1)
+	p.see("Not comparable: Long write")
+	p.see("With a caveat: Cold start to desktop")
+	assert.Equal(t, []string{"Finding 1, not comparable", "Finding 2, with a caveat"},
+		p.list(`[...document.querySelectorAll('article[aria-label="Long write"] a[href^="#finding"]')].map(e => e.getAttribute('aria-label')).slice(0, 2)`))
+	assert.Contains(t, p.text(), "lines not comparable")
+
+	// A line opens by keys, with what it rests on; the address keeps it.
+	p.key("f")
+	p.poll("the finding to have the focus", `document.activeElement?.dataset.finding === 'power'`)
+	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
+	require.NoError(t, err)
+	p.key(kb.ArrowDown)
+	p.poll("the first line to have the focus", `document.activeElement?.closest('article')?.getAttribute('aria-label') === 'Cold start to desktop'`)
+	p.key(enter)
+	p.see("Its uncertainty comes")
+	p.see("Then: conditions")
+	p.poll("the address to say so", `new URLSearchParams(location.search).get('line') === 't-start'`)
+	p.key(enter)
+	p.gone("Its uncertainty comes")
+
+	// What a drive test's runs tell beyond their values is drawn in the opened line, and read off by keys.
+	p.goTo("/jobs/" + job + "/ledger?line=t-scattered")
+	p.see("How long one request took")
+	p.poll("the drawing", `document.querySelector('[role=slider] canvas')`)
+	_, err = chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`document.querySelector('[role=slider]').focus()`))
+	require.NoError(t, err)
+	for range 3 {
+		p.key(kb.ArrowRight)
+	}
+	p.poll("a figure", `/ms: /.test(document.querySelector('[role=slider]').getAttribute('aria-valuetext'))`)
+
+	// The candidates, no more said of them than the intervals carry.
+	p.see("The candidates, each against Then")
+	p.see("Price per TB")
+	p.press("Compare the small one with Then")
+	p.poll("that one to be compared", `new URLSearchParams(location.search).has('with')`)
+	p.poll("its drive at the head", `document.querySelector('h1').parentElement.innerText.includes('500 GB SATA SSD')`)
+
+	// The remedy begins just that: on the side that can still be measured, the lines it touches.
+	p.goTo("/jobs/" + job + "/ledger")
+	p.see("findings")
+	p.press("Measure Now like Then")
+	p.poll("the round's page", `location.pathname.endsWith('/measure/now')`)
+	p.see("Long write")
+	assert.ElementsMatch(t, []string{"t-copy-small", "t-long-write", "t-long-read", "t-scattered", "t-scattered-existing"},
+		p.list(`[...document.querySelectorAll('form input[type=checkbox]:checked')].map(e => e.value)`))
+}

@@ -1,0 +1,93 @@
+import type { Ledger } from '../api/client'
+import { capacity, figure } from '../ui/format'
+import { SideMark } from '../ui/parts'
+
+type Ceiling = Ledger['then']['ceiling']
+
+/** Ceilings sets what each drive is rated for, what its link carries and what was measured on one scale. */
+export function Ceilings({ ledger, names }: { ledger: Ledger; names: [string, string] }) {
+  const sides = [
+    { side: 'then' as const, name: names[0], facet: ledger.then },
+    { side: 'now' as const, name: names[1], facet: ledger.with },
+  ].filter((s) => known(s.facet.ceiling))
+  if (sides.length === 0) return null
+  const most = Math.max(...sides.flatMap((s) => Object.values(s.facet.ceiling).filter((v) => v !== null)))
+  return (
+    <section aria-labelledby="ceilings" className="pt-6">
+      <h2 id="ceilings" className="text-xl font-bold">
+        Ceilings
+      </h2>
+      <p className="text-secondary">What holds each drive back: its own rating, or the link it hangs on. MB/s.</p>
+      <div className="mt-2 grid gap-x-8 gap-y-4 md:grid-cols-2">
+        {sides.map((s) => (
+          <div key={s.side}>
+            <p className="flex items-center gap-2 font-bold">
+              <SideMark side={s.side} /> {s.name} <span className="font-normal text-secondary">{s.facet.drive}</span>
+            </p>
+            <table className="w-full">
+              <tbody>
+                {bars(s.facet.ceiling).map((b) => (
+                  <tr key={b.label}>
+                    <th scope="row" className="w-44 py-0.5 text-left font-normal">
+                      {b.label}
+                    </th>
+                    <td className="w-24 text-right font-semibold whitespace-nowrap">{figure(b.value, '').trim()}</td>
+                    <td className="pl-3" aria-hidden>
+                      <svg width="100%" height="12" className="block">
+                        <rect width={`${(b.value / most) * 100}%`} height="12" rx="1" className={b.measured ? (s.side === 'then' ? 'fill-then' : 'fill-now') : 'fill-base-300'} />
+                      </svg>
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+            <p className="mt-1 text-sm">{heldBack(s.facet.ceiling)}</p>
+          </div>
+        ))}
+      </div>
+    </section>
+  )
+}
+
+const known = (c: Ceiling) => (c.rated_read ?? c.rated_write ?? c.link) !== null
+
+const bars = (c: Ceiling) =>
+  [
+    { label: 'The link carries', value: c.link, measured: false },
+    { label: 'Drive and port could', value: c.capable, measured: false },
+    { label: 'Rated reading', value: c.rated_read, measured: false },
+    { label: 'Measured reading', value: c.measured_read, measured: true },
+    { label: 'Rated writing', value: c.rated_write, measured: false },
+    { label: 'Measured writing', value: c.measured_write, measured: true },
+  ].filter((b): b is { label: string; value: number; measured: boolean } => b.value !== null)
+
+/** heldBack says which ceiling is the lowest, as far as they are known. */
+export function heldBack(c: Ceiling): string {
+  if (c.link === null || c.rated_read === null) return c.link === null ? 'The link is not known.' : 'The drive’s rating is not known.'
+  if (c.link < c.rated_read && c.capable === null) return 'The link is the ceiling. Whether drive and port could do more is not known.'
+  if (c.link < c.rated_read) return c.capable! > c.link ? 'The link is the ceiling: drive and port could do more. Check the port, the cable and the firmware setting.' : 'The link is the ceiling: a faster drive would gain nothing on this port.'
+  return 'The drive itself is the ceiling; the link carries more than it is rated for.'
+}
+
+/** Bill is what the drive cost and what that bought, where somebody gave its price. */
+export function Bill({ ledger }: { ledger: Ledger }) {
+  const price = ledger.with.price
+  const amount = price ? Number(price.amount) : Number.NaN
+  if (!price || !(amount > 0)) return null
+  const row = ledger.rows.find((r) => r.test.id === ledger.headline && r.group === 'starts')
+  const saves = row?.line.holds_after_all && row.line.verdict === 'faster' ? row.line.saves : null
+  const money = (v: number) => `${v.toFixed(2)} ${price.currency}`
+  const said = [
+    `The drive cost ${money(amount)}.`,
+    ledger.with.capacity_bytes > 0 && `That is ${money(amount / (ledger.with.capacity_bytes / 1e12))} a TB (${capacity(ledger.with.capacity_bytes)}).`,
+    saves !== null && saves !== undefined && saves > 0 && `Each second saved at a start cost ${money(amount / saves)}.`,
+  ].filter(Boolean)
+  return (
+    <section aria-labelledby="bill" className="pt-6">
+      <h2 id="bill" className="text-xl font-bold">
+        What it cost
+      </h2>
+      <p>{said.join(' ')}</p>
+    </section>
+  )
+}
