@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"encoding/json"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -73,7 +74,32 @@ func TestTheLedger(t *testing.T) {
 	p.see("findings")
 	p.press("Measure Now like Then")
 	p.poll("the round's page", `location.pathname.endsWith('/measure/now')`)
-	p.see("Long write")
+	p.poll("the tests to be picked", `document.querySelectorAll('form input[type=checkbox]:checked').length === 5`)
 	assert.ElementsMatch(t, []string{"t-copy-small", "t-long-write", "t-long-read", "t-scattered", "t-scattered-existing"},
 		p.list(`[...document.querySelectorAll('form input[type=checkbox]:checked')].map(e => e.value)`))
+}
+
+// Whatever figures a file brings, no page says that something is not a number, and none fails.
+func TestFiguresOfAnyKind(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve")
+	var file map[string]any
+	require.NoError(t, json.Unmarshal(much(t, "2026-0001", 9, 36, 0), &file))
+	odd := []float64{1e-6, 0.001, 1e5, 1, 1, 0.5, 86400, 1e-300, 3600} // as far as a file is taken
+	for i, r := range file["runs"].([]any) {
+		r.(map[string]any)["value"] = odd[(i*5+i/9)%len(odd)]
+		delete(r.(map[string]any), "u")
+	}
+	data, err := json.Marshal(file)
+	require.NoError(t, err)
+	id := s.take(data)
+	p := open(t, s.base, 1280, 800)
+	for _, path := range []string{"/ledger", "/ledger?line=t2", "/ledger?then=now&with=then", "/then", "/now", "/report", "/tests/t2", "/race/t0"} {
+		p.goTo("/jobs/" + id + path)
+		p.poll("the page", `document.querySelector('h1') && !document.querySelector('[role=status] .loading-dots')`)
+		text := p.text()
+		for _, no := range []string{"NaN", "Infinity", "∞", "undefined", "cannot be shown"} {
+			assert.NotContains(t, text, no, path)
+		}
+	}
 }

@@ -93,3 +93,53 @@ func TestTheReportAsOneFile(t *testing.T) {
 	require.NoError(t, err)
 	assert.Zero(t, asked, "it asks for nothing, so that it needs no network")
 }
+
+// What the technician chooses shows on the draft at once, and the next revision says what changed.
+func TestTheReportIsAdjusted(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	p := open(t, s.base, 1280, 900)
+	p.press("Bindery on Salt Row")
+	p.poll("the job's page", `location.pathname.startsWith('/jobs/')`)
+	job := p.jobHere()
+	p.goTo("/jobs/" + job + "/report")
+	p.see("A draft: it changes with the figures until it is issued.")
+	p.press("Issue it")
+	p.see("it stays as it was.")
+	p.press("Show current draft")
+	p.press("Adjust the report")
+	p.fill("Note to the customer", "Come back in a week for the fan.")
+	p.press("Open a document or project")
+	p.press("Move The morning's pages up") // past the one that is left out
+	p.press("Move The morning's pages up")
+	p.press("Save choices")
+	p.poll("the note on the sheet", `document.querySelector('article[lang]').innerText.includes('Come back in a week for the fan.')`)
+	p.poll("the line to be named as left out", `document.querySelector('article[lang]').innerText.includes('Measured, but not shown here: Open a document or project.')`)
+	var now struct {
+		Draft struct{ Waiting []struct{ Name string } }
+	}
+	s.ask("GET", "/api/jobs/"+job+"/report", nil, &now)
+	var waits []string
+	for _, w := range now.Draft.Waiting {
+		waits = append(waits, w.Name)
+	}
+	assert.Equal(t, []string{"Cold start to desktop", "The morning's pages", "Main program, first time since the start", "Make and copy a folder of many small files"}, waits)
+	p.press("Issue it")
+	p.see("2 reports were issued")
+	p.see("What changed since the last revision")
+	p.see("Open a document or project is no longer shown.")
+	p.press("2 reports were issued")
+	p.see("Revision 1")
+
+	var revisions []struct {
+		Revision int
+		Changes  []string
+	}
+	s.ask("GET", "/api/jobs/"+job+"/reports", nil, &revisions)
+	require.Len(t, revisions, 2)
+	assert.Empty(t, revisions[0].Changes)
+	assert.Contains(t, revisions[1].Changes, "The technician’s note is another one.")
+	var first struct{ Note string }
+	s.ask("GET", "/api/jobs/"+job+"/report/file?form=json&revision=1", nil, &first)
+	assert.Empty(t, first.Note, "what was issued stays as it was")
+}

@@ -49,6 +49,12 @@ type Document struct {
 	Price string `json:"price"`
 	// Runs are all runs of both sides, for the appendix.
 	Runs []Run `json:"runs"`
+	// Note is what the technician added, or "".
+	Note string `json:"note"`
+	// Changes say what is different from the revision before; empty of the first.
+	Changes []string `json:"changes"`
+	// Length is how much of it was chosen to be brought out: one, two or full.
+	Length string `json:"length"`
 	// Labels are the words that stand around all of it, by what they are for.
 	Labels map[string]string `json:"labels"`
 }
@@ -121,7 +127,7 @@ func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 		o.Language = words.English
 	}
 	d := writer{o.Language, &Document{Number: j.Head.Number, Customer: j.Head.Customer.Name, Simulated: j.Simulated(), Lang: o.Language.Tag, Shop: o.Shop,
-		Waiting: []Figure{}, Drive: []Figure{}, Other: []Figure{}, Caveats: []Caveat{}, Reasons: []string{}, Runs: []Run{}, Labels: labels(o.Language)}}
+		Waiting: []Figure{}, Drive: []Figure{}, Other: []Figure{}, Caveats: []Caveat{}, Reasons: []string{}, Runs: []Run{}, Changes: []string{}, Length: LengthTwo, Labels: labels(o.Language)}}
 	then, with := j.Setup(l.Then), j.Setup(l.With)
 	c := j.Computer(with.Computer)
 	d.Computer = strings.TrimSpace(c.Maker + " " + c.Model)
@@ -129,10 +135,22 @@ func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 	d.reasons(j)
 	d.Price = d.price(j.Drive(with.Drive))
 	notes := d.caveats(j, l)
-	for i := range l.Lines {
-		ln := &l.Lines[i]
+	chosen := j.Head.Report
+	if chosen == nil {
+		chosen = &job.ReportDraft{}
+	}
+	d.Note = strings.TrimSpace(chosen.Note)
+	if chosen.Length != "" {
+		d.Length = chosen.Length
+	}
+	var hidden []string
+	for _, ln := range ordered(l.Lines, chosen.First) {
 		t := j.Test(ln.Test)
 		if ln.Then == nil && ln.With == nil {
+			continue
+		}
+		if slices.Contains(chosen.LeftOut, t.ID) && t.Kind != job.Control {
+			hidden = append(hidden, d.name(t))
 			continue
 		}
 		f := d.figure(t, ln)
@@ -140,6 +158,9 @@ func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 			f.Words.Main = d.against(j, t, with)
 		}
 		f.Notes = notes[t.ID]
+		if chosen.Short {
+			f.Words.Extra = ""
+		}
 		switch t.Kind {
 		case job.OnDrive:
 			d.Drive = append(d.Drive, f)
@@ -150,9 +171,105 @@ func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 		}
 	}
 	d.summary(j, l)
+	if chosen.Short {
+		d.Document.Share = ""
+	}
 	d.How = d.how(j, l)
+	if len(hidden) > 0 {
+		d.How = append(d.How, d.say("not-shown", message.Values{"Names": d.List(hidden)}))
+	}
 	d.Runs = d.runs(j, l)
 	return d.Document
+}
+
+// Lengths of a report when it is brought out.
+const (
+	LengthOne  = "one"  // the first page
+	LengthTwo  = "two"  // with what stands behind it
+	LengthFull = "full" // with all runs
+)
+
+// ordered are the lines with those of first before the others, in its order.
+func ordered(lines []compare.Line, first []string) []*compare.Line {
+	list := make([]*compare.Line, len(lines))
+	for i := range lines {
+		list[i] = &lines[i]
+	}
+	place := func(l *compare.Line) int {
+		if at := slices.Index(first, l.Test); at >= 0 {
+			return at
+		}
+		return len(first)
+	}
+	slices.SortStableFunc(list, func(a, b *compare.Line) int { return place(a) - place(b) })
+	return list
+}
+
+// Compared notes in a report what is different from the revision before it, for the reader of
+// both: figures, lines, the headline, the note.
+func (d *Document) Compared(before *Document) {
+	in, err := words.In(d.Lang)
+	if err != nil {
+		in = words.English
+	}
+	w := writer{in, d}
+	if before.Lang != d.Lang {
+		d.Changes = []string{w.say("changes.language")}
+		return
+	}
+	figures := func(x *Document) map[string]Figure {
+		m := map[string]Figure{}
+		for _, list := range [][]Figure{x.Waiting, x.Drive, x.Other} {
+			for _, f := range list {
+				m[f.Name] = f
+			}
+		}
+		return m
+	}
+	old, now := figures(before), figures(d)
+	said := []string{}
+	for _, list := range [][]Figure{d.Waiting, d.Drive, d.Other} {
+		for _, f := range list {
+			was, ok := old[f.Name]
+			switch {
+			case !ok:
+				said = append(said, w.say("changes.added", message.Values{"Name": f.Name}))
+			case was.Words.Then != f.Words.Then || was.Words.Now != f.Words.Now || was.Words.Main != f.Words.Main:
+				said = append(said, w.say("changes.figure", message.Values{"Name": f.Name, "Before": was.both(before), "After": f.both(d)}))
+			}
+		}
+	}
+	for _, list := range [][]Figure{before.Waiting, before.Drive, before.Other} {
+		for _, f := range list {
+			if _, ok := now[f.Name]; !ok {
+				said = append(said, w.say("changes.removed", message.Values{"Name": f.Name}))
+			}
+		}
+	}
+	if before.Headline != d.Headline {
+		said = append(said, w.say("changes.headline", message.Values{"Before": before.Headline}))
+	}
+	if before.Note != d.Note {
+		said = append(said, w.say("changes.note"))
+	}
+	if !slices.Equal(before.Reasons, d.Reasons) {
+		said = append(said, w.say("changes.reasons"))
+	}
+	if len(said) == 0 {
+		said = append(said, w.say("changes.nothing"))
+	}
+	d.Changes = said
+}
+
+// both are a figure's sides and what came of them.
+func (f Figure) both(d *Document) string {
+	var parts []string
+	for _, s := range []struct{ label, words string }{{"then", f.Words.Then}, {"now", f.Words.Now}} {
+		if s.words != "" {
+			parts = append(parts, d.Label(s.label)+" "+s.words)
+		}
+	}
+	return strings.Join(append(parts, f.Words.Main), ", ")
 }
 
 // say says a message of the report.
@@ -172,7 +289,7 @@ func (d writer) inSentence(t *job.Test) string {
 }
 
 // labelNames are the words that stand around a report.
-var labelNames = []string{"report", "draft", "computer", "simulated", "waiting", "done", "drive", "drive-note", "test", "then", "now", "factor", "other", "caveats", "how",
+var labelNames = []string{"report", "draft", "computer", "simulated", "waiting", "done", "drive", "drive-note", "test", "then", "now", "factor", "other", "caveats", "how", "changes",
 	"appendix", "run", "value", "side", "at", "kept", "yes", "none"}
 
 // filledLabels are those with something in them, which stands in braces until it is known.
@@ -211,6 +328,12 @@ func (d *Document) Complete() {
 	}
 	if d.Caveats == nil {
 		d.Caveats = []Caveat{}
+	}
+	if d.Changes == nil {
+		d.Changes = []string{}
+	}
+	if d.Length == "" {
+		d.Length = LengthTwo
 	}
 }
 

@@ -44,6 +44,9 @@ func (s *Server) reportFile(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
+	if o.Length == "" { // as it was chosen with the report
+		o.Length = d.Length
+	}
 	var b bytes.Buffer
 	if err := forms.Write(&b, ending, d, o); err != nil {
 		return err

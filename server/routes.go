@@ -417,6 +417,10 @@ func (s *Server) reportRoutes(api fiber.Router) {
 	type sharing struct {
 		Days int `json:"days"`
 	}
+	api.Get("/jobs/:job/reports", look(func(ctx ctx, c fiber.Ctx) ([]reporting.Revision, error) { return d.Reports.Revisions(ctx, id(c)) }))
+	api.Put("/jobs/:job/report/draft", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in reporting.Draft) (*bench.View, error) {
+		return d.Reports.Choose(ctx, id(c), in)
+	}))
 	api.Get("/jobs/:job/shares", look(func(ctx ctx, c fiber.Ctx) ([]reporting.Share, error) { return d.Reports.Shares(ctx, id(c)) }))
 	api.Post("/jobs/:job/shares", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sharing) (shared, error) {
 		made, err := d.Reports.MakeShare(ctx, id(c), in.Days)

@@ -4,8 +4,12 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
+	"strings"
+	"time"
 
 	"nowthen/bench"
+	"nowthen/core/job"
 	"nowthen/core/message"
 	"nowthen/report"
 )
@@ -31,11 +35,10 @@ func (x *Reports) Issued(ctx context.Context, jobID string, revision int) (*repo
 	case revision < 1 || revision > len(list):
 		return nil, bench.Refuse(bench.Missing, "there-is-no-revision", message.Values{"Revision": revision, "List": len(list)})
 	}
-	d := &report.Document{}
-	if err := json.Unmarshal(list[revision-1].Body, d); err != nil {
+	d, err := opened(list[revision-1].Body)
+	if err != nil {
 		return nil, fmt.Errorf("revision %d of the report of job %s: %w", revision, jobID, err)
 	}
-	d.Complete()
 	d.Revision = revision // those of earlier versions did not count
 	return d, nil
 }
@@ -50,4 +53,75 @@ func (x *Reports) File(ctx context.Context, jobID, lang string, draft bool, revi
 		return nil, err
 	}
 	return r.Draft, nil
+}
+
+// opened is a report as it was frozen, with what reports of earlier versions have none of.
+func opened(body []byte) (*report.Document, error) {
+	d := &report.Document{}
+	if err := json.Unmarshal(body, d); err != nil {
+		return nil, err
+	}
+	d.Complete()
+	return d, nil
+}
+
+// Revision is an issued report in the list of a job's.
+type Revision struct {
+	Revision int       `json:"revision"`
+	Issued   time.Time `json:"issued"`
+	Lang     string    `json:"lang"`
+	Headline string    `json:"headline"`
+	Changes  []string  `json:"changes"`
+}
+
+// Revisions are all reports that were issued of a job, the first one first.
+func (x *Reports) Revisions(ctx context.Context, jobID string) ([]Revision, error) {
+	if _, err := x.jobs.Load(ctx, jobID); err != nil {
+		return nil, err
+	}
+	list, err := x.store.Reports(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	all := []Revision{}
+	for i, r := range list {
+		d, err := opened(r.Body)
+		if err != nil {
+			return nil, fmt.Errorf("revision %d of the report of job %s: %w", i+1, jobID, err)
+		}
+		all = append(all, Revision{Revision: i + 1, Issued: r.Issued, Lang: d.Lang, Headline: d.Headline, Changes: d.Changes})
+	}
+	return all, nil
+}
+
+// Draft is what the technician chooses for the report; see [job.ReportDraft].
+type Draft struct {
+	Note    string   `json:"note" validate:"max=2000"`
+	First   []string `json:"first" validate:"max=200,dive,max=200"`
+	LeftOut []string `json:"left_out" validate:"max=200,dive,max=200"`
+	Short   bool     `json:"short"`
+	Length  string   `json:"length" validate:"omitempty,oneof=one two full"`
+}
+
+// Choose keeps what the technician chose for a job's report. What was issued stays as it was.
+func (x *Reports) Choose(ctx context.Context, jobID string, in Draft) (*bench.View, error) {
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		f := bench.Fields{}
+		f.Input("", in)
+		for field, ids := range map[string][]string{"first": in.First, "left_out": in.LeftOut} {
+			for _, id := range ids {
+				f.Check(j.Test(id) != nil, field, message.Tell("there-is-no-test-in", message.Values{"Id": id}))
+			}
+		}
+		f.Check(j.Plan.Headline == "" || !slices.Contains(in.LeftOut, j.Plan.Headline), "left_out", message.Tell("headline-stays"))
+		if err := f.Refusal(); err != nil {
+			return err
+		}
+		d := &job.ReportDraft{Note: strings.TrimSpace(in.Note), First: in.First, LeftOut: in.LeftOut, Short: in.Short, Length: in.Length}
+		if before := j.Head.Report; before != nil {
+			d.Unknown = before.Unknown
+		}
+		j.Head.Report = d
+		return nil
+	})
 }

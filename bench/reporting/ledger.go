@@ -7,6 +7,7 @@ package reporting
 import (
 	"context"
 	"errors"
+	"fmt"
 	"regexp"
 	"slices"
 	"time"
@@ -419,6 +420,13 @@ func (x *Reports) Issue(ctx context.Context, jobID, lang string) (*Report, error
 		}
 		now := x.jobs.Now()
 		doc.Issued, doc.Revision = &now, len(before)+1
+		if n := len(before); n > 0 {
+			last, err := opened(before[n-1].Body)
+			if err != nil {
+				return fmt.Errorf("revision %d of the report of job %s: %w", n, jobID, err)
+			}
+			doc.Compared(last)
+		}
 		body, err := json.Marshal(doc)
 		if err != nil {
 			return err

@@ -59,6 +59,24 @@ type Head struct {
 	Work     []Work   `json:"work,omitempty"`
 	// Gates that the job has passed, in the order of passing.
 	Gates []Gate `json:"gates,omitempty"`
+	// Report is what was chosen for the report; nil where nothing was.
+	Report *ReportDraft `json:"report,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// ReportDraft is what the technician chose for the report; the rest follows from the figures.
+type ReportDraft struct {
+	// Note stands on the first page as it was typed.
+	Note string `json:"note,omitzero"`
+	// First are tests that stand before the others of their kind, in this order.
+	First []string `json:"first,omitempty"`
+	// LeftOut are tests whose lines are not shown; the report names them.
+	LeftOut []string `json:"left_out,omitempty"`
+	// Short says fewer words beside the figures.
+	Short bool `json:"short,omitzero"`
+	// Length is one (page), two or full; "" is two.
+	Length string `json:"length,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

@@ -22,9 +22,9 @@ import (
 
 // Lengths of a report.
 const (
-	One  = "one"  // the first page alone
-	Two  = "two"  // with the drive's figures, how it was measured and what to bear in mind
-	Full = "full" // with all runs
+	One  = report.LengthOne  // the first page alone
+	Two  = report.LengthTwo  // with the drive's figures, how it was measured and what to bear in mind
+	Full = report.LengthFull // with all runs
 )
 
 // Papers that a report is printed on.

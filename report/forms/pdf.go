@@ -201,6 +201,10 @@ func (s *sheet) first() {
 	for _, r := range d.Reasons {
 		s.text(10, "", ink, r)
 	}
+	if d.Note != "" {
+		s.gap(1)
+		s.text(10, "", ink, d.Note)
+	}
 	shown, more := waits(d, s.o)
 	if len(shown) > 0 {
 		s.heading("waiting")
@@ -215,6 +219,10 @@ func (s *sheet) first() {
 	s.heading("done")
 	s.bullets(10, dot, d.Done)
 	s.text(10, "", ink, d.Price)
+	if len(d.Changes) > 0 {
+		s.heading("changes")
+		s.bullets(9.5, dot, d.Changes)
+	}
 	if s.o.Length == One {
 		s.caveats()
 	}

@@ -32,6 +32,9 @@ func Text(w io.Writer, d *report.Document, o Options) error {
 	for _, r := range d.Reasons {
 		line(r)
 	}
+	if d.Note != "" {
+		line(d.Note)
+	}
 	both := func(f report.Figure) {
 		then, now := f.Words.Then, f.Words.Now
 		if then == "" {
@@ -64,6 +67,12 @@ func Text(w io.Writer, d *report.Document, o Options) error {
 	}
 	if d.Price != "" {
 		line(d.Price)
+	}
+	if len(d.Changes) > 0 {
+		head("changes")
+		for _, s := range d.Changes {
+			line("- ", s)
+		}
 	}
 	if o.Length != One {
 		if len(d.Drive) > 0 {

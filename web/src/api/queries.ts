@@ -328,6 +328,11 @@ export const useCalibrate = () =>
     onSuccess: (_, __, cache) => cache.invalidateQueries({ queryKey: keys.technicians }),
   })
 
+/** useRevisions are all reports that were issued of a job. */
+export const useRevisions = (id: string) => useQuery({ queryKey: [...keys.report(id), 'revisions'], queryFn: () => data(client.GET('/api/jobs/{job}/reports', path(id))) })
+
+export const useChooseForReport = (id: string) => useJobCommand((body: Schemas['DraftIn'], c: Client) => data(c.PUT('/api/jobs/{job}/report/draft', { ...path(id), body })))
+
 export const useIssueReport = (id: string) =>
   useCommand((lang: Lang, c) => data(c.POST('/api/jobs/{job}/report', { params: { path: { job: id }, query: { lang } } })), {
     onSuccess: (report, lang, cache) => {

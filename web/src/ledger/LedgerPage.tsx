@@ -114,7 +114,7 @@ function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: 
     <>
       <div className="mb-2 flex flex-wrap items-center gap-x-6 gap-y-2">
         <Heading title={`Ledger, ${view.job.job.number}`}>Ledger</Heading>
-        <p className="flex flex-1 flex-wrap gap-x-6 text-lg">
+        <p className="flex flex-1 basis-80 flex-wrap gap-x-6 text-lg">
           <span className="flex items-center gap-2">
             <SideMark side="then" size={16} /> <strong className="text-then">{then}</strong> {ledger.then.drive}
           </span>

@@ -46,7 +46,7 @@ export function SidePicker({
     </select>
   )
   return (
-    <div className="flex flex-wrap items-center gap-2 pt-3">
+    <div className="flex flex-wrap items-center gap-2 pt-1 pb-3">
       Set {select('Left side', then, (id) => onPick({ then: id }))} against {select('Right side', now, (id) => onPick({ with: id }))}
     </div>
   )

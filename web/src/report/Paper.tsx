@@ -39,6 +39,12 @@ export function Paper({ doc }: { doc: Document }) {
         </p>
       ))}
 
+      {doc.note && (
+        <p className="mt-2 border-l-4 border-base-content pl-3 whitespace-pre-line" dir="auto">
+          {doc.note}
+        </p>
+      )}
+
       {doc.waiting.length > 0 && (
         <Part title={l('waiting')}>
           {doc.waiting.map((f) => (
@@ -56,6 +62,16 @@ export function Paper({ doc }: { doc: Document }) {
         </ul>
         {doc.price && <p className="pt-1">{doc.price}</p>}
       </Part>
+
+      {doc.changes.length > 0 && (
+        <Part title={l('changes')}>
+          <ul className="ml-5 list-disc">
+            {doc.changes.map((c) => (
+              <li key={c}>{c}</li>
+            ))}
+          </ul>
+        </Part>
+      )}
 
       {doc.drive.length > 0 && (
         <Part title={l('drive')}>

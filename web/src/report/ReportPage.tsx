@@ -1,7 +1,8 @@
 import { Download, Printer, Stamp } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { useSearchParams } from 'react-router'
-import { useIssueReport, useReport, type Lang } from '../api/queries'
+import type { View } from '../api/client'
+import { useIssueReport, useReport, useRevisions, type Lang } from '../api/queries'
 import { Gate } from '../job/Gate'
 import { useView } from '../job/JobFrame'
 import { NextPanel } from '../job/NextPanel'
@@ -12,6 +13,7 @@ import { Heading } from '../ui/Heading'
 import { Query, Refusal } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { Answers } from './Answers'
+import { ChoicesForm } from './Choices'
 import { Paper } from './Paper'
 import { Share } from './Share'
 
@@ -28,7 +30,7 @@ export function ReportPage() {
         <NextPanel view={view} page="report" />
       </div>
       <Query of={report} what="the report">
-        {(r) => <Sheet job={view.id} of={r} lang={lang} onLang={(l) => setParams(l === 'en' ? {} : { lang: l }, { replace: true })} />}
+        {(r) => <Sheet view={view} of={r} lang={lang} onLang={(l) => setParams(l === 'en' ? {} : { lang: l }, { replace: true })} />}
       </Query>
       <div className="no-print flex flex-col gap-5">
         {report.data?.issued && <Share job={view.id} />}
@@ -75,7 +77,31 @@ function Files({ job, draft, lang }: { job: string; draft: boolean; lang: Lang }
   )
 }
 
-function Sheet({ job, of: { draft: current, issued }, lang, onLang }: { job: string; of: Reports; lang: Lang; onLang: (lang: Lang) => void }) {
+/** Revisions lists all reports that were issued, where there are several. */
+function Revisions({ job }: { job: string }) {
+  const revisions = useRevisions(job)
+  const list = revisions.data ?? []
+  if (list.length < 2) return null
+  return (
+    <details className="border-b border-base-300 py-2">
+      <summary className="cursor-pointer font-semibold">{list.length} reports were issued</summary>
+      <ul>
+        {list.toReversed().map((r) => (
+          <li key={r.revision} className="border-b border-base-300 py-1.5 last:border-0">
+            <a className="link font-semibold" href={`/api/jobs/${job}/report/file?form=pdf&revision=${r.revision}`} download>
+              Revision {r.revision}
+            </a>{' '}
+            <span className="text-secondary">{time(r.issued)}</span> {r.headline}
+            {r.changes.length > 0 && <span className="block text-sm" lang={r.lang}>{r.changes.join(' ')}</span>}
+          </li>
+        ))}
+      </ul>
+    </details>
+  )
+}
+
+function Sheet({ view, of: { draft: current, issued }, lang, onLang }: { view: View; of: Reports; lang: Lang; onLang: (lang: Lang) => void }) {
+  const job = view.id
   const issue = useIssueReport(job)
   const [draft, setDraft] = useState(false)
   useShortcuts(useMemo(() => [{ key: 'p', label: 'Print', run: () => window.print() }], []))
@@ -112,6 +138,10 @@ function Sheet({ job, of: { draft: current, issued }, lang, onLang }: { job: str
         </button>
       </div>
       {issue.error && <Refusal error={issue.error} />}
+      <div className="no-print">
+        {!shown.issued && <ChoicesForm key={view.revision} view={view} />}
+        <Revisions job={job} />
+      </div>
       <Paper doc={shown} />
     </>
   )

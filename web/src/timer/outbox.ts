@@ -79,7 +79,7 @@ export function useOutbox(job: string, clock: Clock) {
         const rest = list.filter((p) => p.key !== first)
         return names ? named(rest, ...names) : rest
       })
-      setError(refused)
+      if (refused) setError(refused) // it stays said until something new is pressed, whatever arrives after it
       void takeAnswer(cache, job, answer)
       const run = once.current
       if (!run || (!refused && waitingPresses(job).length > 0)) return

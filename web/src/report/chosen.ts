@@ -1,0 +1,22 @@
+import type { Schemas, View } from '../api/client'
+import type { Choices } from './Choices'
+
+/** linesOf are the tests that can stand on a job's report, in the order that was chosen, with what is shown. */
+export function linesOf(view: View): Choices['lines'] {
+  const chosen = view.job.job.report
+  const first = chosen?.first ?? []
+  const place = (id: string) => (first.includes(id) ? first.indexOf(id) : first.length)
+  return view.job.tests
+    .filter((t) => t.kind !== 'control' && view.job.runs.some((r) => r.test === t.id))
+    .sort((a, b) => place(a.id) - place(b.id))
+    .map((t) => ({ test: t.id, name: t.name, headline: t.id === view.job.plan.headline, shown: !chosen?.left_out?.includes(t.id) }))
+}
+
+/** chosenOf is what a form says, as the bench takes it. */
+export const chosenOf = (f: Choices): Schemas['DraftIn'] => ({
+  note: f.note.trim(),
+  short: f.tone === 'short',
+  length: f.length,
+  first: f.lines.map((l) => l.test),
+  left_out: f.lines.filter((l) => !l.shown && !l.headline).map((l) => l.test),
+})
