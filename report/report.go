@@ -104,6 +104,11 @@ type Figure struct {
 	Notes []int `json:"notes"`
 }
 
+// Races tells whether both sides are waits that can be watched side by side, as long as they take.
+func (f Figure) Races() bool {
+	return f.Unit == "s" && f.Then != nil && f.Now != nil && f.Verdict != string(compare.NotComparable)
+}
+
 // Words of a figure.
 type Words struct {
 	Then  string `json:"then"`
@@ -289,7 +294,7 @@ func (d writer) inSentence(t *job.Test) string {
 }
 
 // labelNames are the words that stand around a report.
-var labelNames = []string{"report", "draft", "computer", "simulated", "waiting", "done", "drive", "drive-note", "test", "then", "now", "factor", "other", "caveats", "how", "changes",
+var labelNames = []string{"report", "draft", "computer", "simulated", "waiting", "done", "drive", "drive-note", "test", "then", "now", "factor", "other", "caveats", "how", "changes", "race",
 	"appendix", "run", "value", "side", "at", "kept", "yes", "none"}
 
 // filledLabels are those with something in them, which stands in braces until it is known.

@@ -17,6 +17,8 @@ var htmlForm = template.Must(template.New("report").Funcs(template.FuncMap{"clea
 type lane struct {
 	report.Figure
 	ThenPct, NowPct float64
+	// ThenS and NowS are how long a wait was on either side, s.
+	ThenS, NowS float64
 }
 
 // lanes puts waits onto one scale each: 100 is the longer side.
@@ -30,10 +32,10 @@ func lanes(figures []report.Figure) []lane {
 			}
 		}
 		if f.Then != nil && most > 0 {
-			l.ThenPct = *f.Then / most * 100
+			l.ThenPct, l.ThenS = *f.Then/most*100, *f.Then
 		}
 		if f.Now != nil && most > 0 {
-			l.NowPct = *f.Now / most * 100
+			l.NowPct, l.NowS = *f.Now/most*100, *f.Now
 		}
 		list = append(list, l)
 	}

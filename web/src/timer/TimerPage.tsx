@@ -1,4 +1,5 @@
 import { ArrowLeft } from 'lucide-react'
+import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import type { Setup, Test, Timer, View } from '../api/client'
 import { useArmTimer, useJob, useSit, useTimer } from '../api/queries'
@@ -32,6 +33,8 @@ function Armed({ view, setup, test }: { view: View; setup: Setup; test: Test }) 
   const timer = useTimer(view.id)
   const arm = useArmTimer(view.id)
   const sit = useSit(view.id)
+  // What was asked for here is waited for: a press made meanwhile would arm another timer.
+  const [arming, setArming] = useState(false)
   const sitting = lastSitting(view, setup.id)
   const armed = timer.data
   const fits = armed?.test === test.id && armed.setup === setup.id
@@ -48,14 +51,20 @@ function Armed({ view, setup, test }: { view: View; setup: Setup; test: Test }) 
           verb="Save and go to the timer"
           error={sit.error}
           busy={sit.isPending}
-          onDone={(conditions) =>
-            sit.run({ setup: setup.id, conditions }, (v) => arm.run({ test: test.id, sitting: lastSitting(v, setup.id)!.id, by: technician.get() }))
-          }
+          onDone={(conditions) => {
+            if (arming) return
+            setArming(true)
+            sit
+              .runAsync({ setup: setup.id, conditions })
+              .then((v) => arm.runAsync({ test: test.id, sitting: lastSitting(v, setup.id)!.id, by: technician.get() }))
+              .catch(() => {}) // the form says what became of the sitting; a timer that is not armed is armed by its first press
+              .finally(() => setArming(false))
+          }}
         />
       </Framed>
     )
   }
-  if (timer.isPending || timer.error) return <Framed view={view}>{timer.error ? <Refusal error={timer.error} again={() => void timer.refetch()} /> : <Loading what="the timer" />}</Framed>
+  if (arming || timer.isPending || timer.error) return <Framed view={view}>{timer.error ? <Refusal error={timer.error} again={() => void timer.refetch()} /> : <Loading what="the timer" />}</Framed>
   if (armed && !fits && armed.state !== 'ready') {
     return (
       <Framed view={view}>
