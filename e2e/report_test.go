@@ -1,9 +1,11 @@
 package e2e
 
 import (
+	"fmt"
 	"io"
 	"net/http"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -150,4 +152,58 @@ func TestTheReportIsAdjusted(t *testing.T) {
 	var first struct{ Note string }
 	s.ask("GET", "/api/jobs/"+job+"/report/file?form=json&revision=1", nil, &first)
 	assert.Empty(t, first.Note, "what was issued stays as it was")
+}
+
+// What came across: the probe's manifest of the old folder, held against the new one, with one
+// file lost and one changed; the page says it, the report says it, no name of a file is kept.
+func TestWhatCameAcrossIsSaid(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	probe, before, after, list := filepath.Join(dir, "nowthen-probe"), filepath.Join(dir, "before"), filepath.Join(dir, "after"), filepath.Join(dir, "old.gz")
+	out, err := exec.Command("go", "build", "-o", probe, "../cmd/nowthen-probe").CombinedOutput()
+	require.NoError(t, err, string(out))
+	for _, to := range []string{before, after} {
+		require.NoError(t, os.MkdirAll(filepath.Join(to, "letters"), 0o700))
+		for i := range 20 {
+			require.NoError(t, os.WriteFile(filepath.Join(to, "letters", fmt.Sprintf("letter %d.txt", i)), []byte(strings.Repeat("x", 100+i)), 0o600))
+		}
+	}
+	require.NoError(t, os.Remove(filepath.Join(after, "letters", "letter 3.txt")))
+	require.NoError(t, os.WriteFile(filepath.Join(after, "letters", "letter 4.txt"), []byte(strings.Repeat("y", 104)), 0o600))
+	out, err = exec.Command(probe, "manifest", "--of", before, "--out", list).CombinedOutput()
+	require.NoError(t, err, string(out))
+	told, err := exec.Command(probe, "manifest", "--against", list, "--of", after, "--json").Output()
+	require.NoError(t, err)
+	carried := filepath.Join(dir, "carried.json")
+	require.NoError(t, os.WriteFile(carried, told, 0o600))
+
+	s := demo(t)
+	p := open(t, s.base, 1280, 900)
+	p.press("Bindery on Salt Row")
+	p.poll("the job's page", `location.pathname.startsWith('/jobs/')`)
+	job := p.jobHere()
+	p.goTo("/jobs/" + job + "/swap")
+	p.see("Did everything come across")
+	p.do(chromedp.SetUploadFiles(`input[aria-label="Comparison of the manifest"]`, []string{carried}))
+	p.see("20 files: 18 unchanged, 1 missing, 1 changed.")
+	p.press("Missing")
+	p.see("letters/letter 3.txt")
+	var view struct {
+		Job struct {
+			Job struct {
+				Carried struct{ Files, Unchanged, Missing, Changed int }
+			}
+		}
+	}
+	s.ask("GET", "/api/jobs/"+job, nil, &view)
+	assert.Equal(t, struct{ Files, Unchanged, Missing, Changed int }{20, 18, 1, 1}, view.Job.Job.Carried)
+	var report struct{ Draft struct{ Done []string } }
+	s.ask("GET", "/api/jobs/"+job+"/report", nil, &report)
+	assert.Contains(t, strings.Join(report.Draft.Done, " "), "20 files, 2.19 kB: 18 came across unchanged; 1 missing and 1 with another content.")
+	res, err := http.Get(s.base + "/api/jobs/" + job + "/export")
+	require.NoError(t, err)
+	defer res.Body.Close()
+	all, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	assert.NotContains(t, string(all), "letter 3.txt")
 }

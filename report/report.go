@@ -539,6 +539,9 @@ func (d writer) done(j *job.Job, then, with *job.Setup) []string {
 	if key := "origin." + with.System.Origin; d.Has("report." + key) {
 		said = append(said, d.say(key))
 	}
+	if c := j.Head.Carried; c != nil {
+		said = append(said, d.Carried(c))
+	}
 	for _, w := range j.Head.Work {
 		what := w.What
 		if d.Has("report.work." + what) {

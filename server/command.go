@@ -24,8 +24,9 @@ import (
 
 // Bounds of bodies, in bytes.
 const (
-	maxCommand = 1 << 20 // what is said in JSON
-	maxKey     = 200     // of an Idempotency-Key
+	maxCarried = 32 << 20 // what a manifest's comparison prints: five lists of a thousand paths
+	maxCommand = 1 << 20  // what is said in JSON
+	maxKey     = 200      // of an Idempotency-Key
 )
 
 // none is the input of a command without a body.

@@ -12,6 +12,7 @@ import (
 	"nowthen/bench"
 	"nowthen/bench/probes"
 	"nowthen/bench/swap"
+	"nowthen/core/manifest"
 	"nowthen/core/message"
 	"nowthen/core/order"
 )
@@ -76,6 +77,9 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		defer stop()
 		defer context.AfterFunc(s.ctx, stop)()
 		return d.Probes.Conditions(ctx, id(c), c.Params("probe"), c.Query("dir"))
+	}))
+	api.Put("/jobs/:job/carried", change(s, 200, maxCarried, func(ctx ctx, c fiber.Ctx, in manifest.Difference) (*bench.View, error) {
+		return d.Swaps.Carry(ctx, id(c), in)
 	}))
 	api.Get("/jobs/:job/swap", look(func(ctx ctx, c fiber.Ctx) (*swap.View, error) { return d.Swaps.Of(ctx, id(c)) }))
 	api.Post("/jobs/:job/probes/:probe/refresh", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {

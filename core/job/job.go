@@ -61,6 +61,26 @@ type Head struct {
 	Gates []Gate `json:"gates,omitempty"`
 	// Report is what was chosen for the report; nil where nothing was.
 	Report *ReportDraft `json:"report,omitzero"`
+	// Carried is what of the customer's files came across; nil where nobody looked.
+	Carried *Carried `json:"carried,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Carried counts what of the files of the old drive is on the new one. Which files they are stays
+// with the probe that looked.
+type Carried struct {
+	At time.Time `json:"at,omitzero"`
+	// Files and Bytes are what the old drive held, what is set apart left out.
+	Files     int   `json:"files"`
+	Bytes     int64 `json:"bytes"`
+	Unchanged int   `json:"unchanged"`
+	Missing   int   `json:"missing"`
+	Changed   int   `json:"changed"`
+	New       int   `json:"new"`
+	// UnreadableBefore could not be read on the old drive, UnreadableNow cannot on the new one.
+	UnreadableBefore int `json:"unreadable_before"`
+	UnreadableNow    int `json:"unreadable_now"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

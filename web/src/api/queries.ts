@@ -331,6 +331,8 @@ export const useCalibrate = () =>
 /** useRevisions are all reports that were issued of a job. */
 export const useRevisions = (id: string) => useQuery({ queryKey: [...keys.report(id), 'revisions'], queryFn: () => data(client.GET('/api/jobs/{job}/reports', path(id))) })
 
+export const useKeepCarried = (id: string) => useJobCommand((body: Schemas['Difference'], c: Client) => data(c.PUT('/api/jobs/{job}/carried', { ...path(id), body })))
+
 export const useChooseForReport = (id: string) => useJobCommand((body: Schemas['DraftIn'], c: Client) => data(c.PUT('/api/jobs/{job}/report/draft', { ...path(id), body })))
 
 export const useIssueReport = (id: string) =>

@@ -7,6 +7,7 @@ import { ProbeLine } from '../probe/ProbeLine'
 import { Choice } from '../ui/Choice'
 import { Heading } from '../ui/Heading'
 import { Refusal, SideMark } from '../ui/parts'
+import { CarryOver } from './CarryOver'
 import { Fit } from './Fit'
 import { StepList } from './StepList'
 import { Work } from './Work'
@@ -52,6 +53,7 @@ export function SwapStation() {
               {amend.error && <Refusal error={amend.error} />}
             </section>
           )}
+          <CarryOver view={view} />
           <Work view={view} />
         </div>
       </div>

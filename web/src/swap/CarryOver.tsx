@@ -1,0 +1,72 @@
+import { useState } from 'react'
+import type { Schemas, View } from '../api/client'
+import { useKeepCarried } from '../api/queries'
+import { time } from '../ui/format'
+import { Refusal } from '../ui/parts'
+import { carriedInWords, comparisonFrom, lists } from './carried'
+
+/** CarryOver says what of the customer's files came across, from what the probe's manifest of the old drive tells of the new one. */
+export function CarryOver({ view }: { view: View }) {
+  const keep = useKeepCarried(view.id)
+  const [seen, setSeen] = useState<Schemas['Difference']>()
+  const [failed, setFailed] = useState<Error>()
+  const c = view.job.job.carried
+  const take = async (file: File) => {
+    setFailed(undefined)
+    try {
+      const told = comparisonFrom(await file.text())
+      keep.run(told, () => setSeen(told))
+    } catch (e) {
+      setFailed(e as Error)
+    }
+  }
+  return (
+    <section aria-labelledby="carried">
+      <h2 id="carried" className="mb-1 text-xl font-bold">
+        Did everything come across
+      </h2>
+      {c ? (
+        <p className={c.missing + c.changed + c.unreadable_now > 0 ? 'border-l-4 border-error pl-3 font-semibold' : 'font-semibold'}>
+          {carriedInWords(c)} {c.at && <span className="font-normal text-secondary">{time(c.at)}</span>}
+        </p>
+      ) : (
+        <p className="text-secondary">
+          On the old drive: <code>nowthen-probe manifest --of FOLDER --out old.gz</code>. On the new one:{' '}
+          <code>nowthen-probe manifest --against old.gz --of FOLDER --json &gt; carried.json</code>
+        </p>
+      )}
+      {seen &&
+        lists(seen).map((l) => (
+          <details key={l.title}>
+            <summary className="cursor-pointer">
+              {l.title}: {l.count.toLocaleString('en')}
+            </summary>
+            <ul className="max-h-64 overflow-auto font-mono text-sm">
+              {l.paths.map((p) => (
+                <li key={p} className="break-all">
+                  {p}
+                </li>
+              ))}
+            </ul>
+          </details>
+        ))}
+      {seen && <p className="text-sm text-secondary">The lists are shown now and not kept; the counts are, and the report says them.</p>}
+      {failed && <Refusal error={failed} />}
+      {keep.error && <Refusal error={keep.error} />}
+      <label className="btn btn-sm mt-2 has-focus-visible:outline-3">
+        {c ? 'Import a newer comparison' : 'Import the comparison'}
+        <input
+          type="file"
+          accept=".json,application/json"
+          className="sr-only"
+          aria-label="Comparison of the manifest"
+          onChange={(e) => {
+            const chosen = e.target.files?.[0]
+            e.target.value = ''
+            if (chosen) void take(chosen)
+          }}
+        />
+      </label>
+    </section>
+  )
+}
