@@ -81,7 +81,7 @@ func (p *page) shownAfter(path, data, row string) time.Duration {
 	p.poll("the rows", "window.shownAt !== undefined")
 	ms, err := chromedp.Run(p.ctx, chromedp.Evaluate[float64](`window.shownAt - Math.max(...performance.getEntriesByType('resource').filter(r => `+data+`.test(new URL(r.name).pathname)).map(r => r.responseEnd).filter(t => t < window.shownAt))`))
 	require.NoError(p.t, err)
-	_, err = chromedp.Call(p.ctx, cdpage.RemoveScriptToEvaluateOnNewDocument, cdpage.RemoveScriptToEvaluateOnNewDocumentParams{Identifier: once.Identifier})
+	_, err = chromedp.Call(p.ctx, cdpage.RemoveScriptToEvaluateOnNewDocument, cdpage.RemoveScriptToEvaluateOnNewDocumentParams(once))
 	require.NoError(p.t, err)
 	return time.Duration(ms * float64(time.Millisecond))
 }
