@@ -33,7 +33,7 @@ export function groupsOf(rows: Row[]): Group[] {
 const spans = 10
 
 /** leastApart is how far apart two labels of ticks stand at least, as a share of the width. */
-const leastApart = 0.12
+const leastApart = 0.15
 
 /**
  * axisOf is the scale of lines in one unit: linear for times, from 0; logarithmic for what else spans more than tenfold. Figures
@@ -60,11 +60,11 @@ export function axisOf(rows: Row[], unit: string): Axis {
   return { unit, log, ticks, at }
 }
 
-export type Tally = { clean: number; caveat: number; blocked: number; undecided: number; missing: number }
+export type Tally = { clean: number; caveat: number; single: number; blocked: number; undecided: number; missing: number }
 
-/** tallyOf counts how much of a comparison is clean, qualified, blocked, not yet decided and not measured; each line once. */
+/** tallyOf counts how much of a comparison is clean, qualified, from a single run, blocked, not yet decided and not measured; each line once. */
 export function tallyOf(rows: Row[], effects: Map<string, Set<string>>): Tally {
-  const t: Tally = { clean: 0, caveat: 0, blocked: 0, undecided: 0, missing: 0 }
+  const t: Tally = { clean: 0, caveat: 0, single: 0, blocked: 0, undecided: 0, missing: 0 }
   for (const r of rows) {
     const kind: keyof Tally =
       r.line.verdict === 'not-measured'
@@ -75,7 +75,9 @@ export function tallyOf(rows: Row[], effects: Map<string, Set<string>>): Tally {
             ? 'undecided'
             : effects.get(r.test.id)?.has('qualifies')
               ? 'caveat'
-              : 'clean'
+              : r.line.indicative && r.test.kind !== 'note'
+                ? 'single'
+                : 'clean'
     t[kind]++
   }
   return t
@@ -88,6 +90,7 @@ export const tallyInWords = (t: Tally) =>
   [
     t.clean > 0 && `${lines(t.clean)} clean`,
     t.caveat > 0 && `${lines(t.caveat)} with a caveat`,
+    t.single > 0 && `${lines(t.single)} from a single run`,
     t.blocked > 0 && `${lines(t.blocked)} not comparable`,
     t.undecided > 0 && `${lines(t.undecided)} too close to call`,
     t.missing > 0 && `${lines(t.missing)} without a side`,
