@@ -9,6 +9,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -201,9 +202,22 @@ func TestWhateverWasTypedIsText(t *testing.T) {
 	}
 }
 
+// height is how high the picture of a report is, px.
+func height(t *testing.T, d *report.Document) int {
+	t.Helper()
+	var b bytes.Buffer
+	require.NoError(t, PNG(&b, d))
+	c, err := png.DecodeConfig(&b)
+	require.NoError(t, err)
+	return c.Height
+}
+
 // Every form says the same figures.
 func TestNoFormSaysMoreOrLess(t *testing.T) {
 	d := document(visit(5, "Ottilie"), words.German)
+	plain := height(t, d)
+	d.Note, d.Changes = "Der Lüfter kommt in einer Woche.", []string{"Nicht mehr gezeigt: Schreiben."}
+	assert.Greater(t, height(t, d), plain, "the picture shows them as well")
 	for _, ending := range []string{".pdf", ".html", ".txt", ".csv"} {
 		var b bytes.Buffer
 		require.NoError(t, Write(&b, "x"+ending, d, Options{}), ending)
@@ -228,6 +242,11 @@ func TestNoFormSaysMoreOrLess(t *testing.T) {
 				assert.Contains(t, text, flat(c.Detail), ending)
 			}
 			assert.Contains(t, text, d.Headline)
+			assert.Contains(t, text, d.Note, ending)
+			assert.Contains(t, text, flat(d.Changes[0]), ending)
+			for _, s := range append(slices.Clone(d.Done), d.Reasons...) {
+				assert.Contains(t, text, flat(s), ending)
+			}
 			assert.Contains(t, text, "Auftrag 2026-0007, Entwurf", ending)
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"image/draw"
 	"image/png"
 	"io"
+	"slices"
 	"strings"
 
 	"golang.org/x/image/font"
@@ -135,20 +136,13 @@ func (c *canvas) draw(d *report.Document) (high int, err error) {
 	if d.Simulated {
 		mark += "  [" + d.Label("simulated") + "]"
 	}
-	for _, p := range []struct {
-		size   float64
-		strong bool
-		col    [3]int
-		text   string
-		after  int
-	}{{26, true, ink, d.Shop.Name, 6}, {28, true, ink, about(d), 0}, {22, false, soft, mark, 22}, {54, true, ink, d.Headline, 6}, {30, false, ink, d.Lead, 0}, {30, false, ink, d.Week, 24}} {
-		if p.text == "" {
-			continue
-		}
-		if err := c.para(p.size, p.strong, p.col, p.text); err != nil {
-			return 0, err
-		}
-		c.y += p.after
+	head := []block{{26, true, ink, d.Shop.Name, 6}, {28, true, ink, about(d), 0}, {22, false, soft, mark, 22}, {54, true, ink, d.Headline, 6}, {30, false, ink, d.Lead, 0}, {30, false, ink, d.Week, 12}}
+	for _, r := range d.Reasons {
+		head = append(head, block{24, false, ink, r, 0})
+	}
+	head = append(head, block{24, false, ink, d.Note, 12})
+	if err := c.blocks(head); err != nil {
+		return 0, err
 	}
 	shown, _ := waits(d, Options{Length: One})
 	for _, l := range lanes(shown) {
@@ -156,7 +150,44 @@ func (c *canvas) draw(d *report.Document) (high int, err error) {
 			return 0, err
 		}
 	}
+	c.y += 24
+	foot := []block{{24, false, ink, d.Share, 12}, {28, true, ink, d.Label("done"), 0}}
+	for _, s := range append(slices.Clone(d.Done), d.Price) {
+		foot = append(foot, block{24, false, ink, s, 0})
+	}
+	if len(d.Changes) > 0 {
+		c := block{28, true, ink, d.Label("changes"), 0}
+		foot = append(foot, block{1, false, ink, " ", 12}, c)
+		for _, s := range d.Changes {
+			foot = append(foot, block{24, false, ink, s, 0})
+		}
+	}
+	if err := c.blocks(foot); err != nil {
+		return 0, err
+	}
 	return c.y + pictureMargin, nil
+}
+
+// block is a piece of text with the room after it, px; one without text is not drawn.
+type block struct {
+	size   float64
+	strong bool
+	col    [3]int
+	text   string
+	after  int
+}
+
+func (c *canvas) blocks(list []block) error {
+	for _, b := range list {
+		if b.text == "" {
+			continue
+		}
+		if err := c.para(b.size, b.strong, b.col, b.text); err != nil {
+			return err
+		}
+		c.y += b.after
+	}
+	return nil
 }
 
 // lane draws a wait, both sides on one scale.
