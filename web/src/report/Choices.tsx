@@ -1,22 +1,13 @@
 import { zodResolver } from '@hookform/resolvers/zod'
 import { ArrowDown, ArrowUp } from 'lucide-react'
 import { useFieldArray, useForm, useWatch } from 'react-hook-form'
-import { z } from 'zod'
 import type { View } from '../api/client'
 import { useChooseForReport } from '../api/queries'
 import { Choice } from '../ui/Choice'
 import { CommandButton } from '../ui/CommandButton'
 import { Refusal } from '../ui/parts'
 import { Unsaved } from '../ui/Unsaved'
-import { chosenOf, linesOf } from './chosen'
-
-const schema = z.object({
-  note: z.string().max(2000, 'At most 2,000 characters.'),
-  tone: z.enum(['explained', 'short']),
-  length: z.enum(['one', 'two', 'full']),
-  lines: z.array(z.object({ test: z.string(), name: z.string(), shown: z.boolean(), headline: z.boolean() })),
-})
-export type Choices = z.infer<typeof schema>
+import { chosenOf, linesOf, schema, type Choices } from './chosen'
 
 /** ChoicesForm is what the technician chooses for the draft: which lines in which order, how long, how wordy, and a note. */
 export function ChoicesForm({ view }: { view: View }) {

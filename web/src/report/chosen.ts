@@ -1,5 +1,14 @@
+import { z } from 'zod'
 import type { Schemas, View } from '../api/client'
-import type { Choices } from './Choices'
+
+/** schema is what is chosen for a report, as its form holds it. */
+export const schema = z.object({
+  note: z.string().max(2000, 'At most 2,000 characters.'),
+  tone: z.enum(['explained', 'short']),
+  length: z.enum(['one', 'two', 'full']),
+  lines: z.array(z.object({ test: z.string(), name: z.string(), shown: z.boolean(), headline: z.boolean() })),
+})
+export type Choices = z.infer<typeof schema>
 
 /** linesOf are the tests that can stand on a job's report, in the order that was chosen, with what is shown. */
 export function linesOf(view: View): Choices['lines'] {
