@@ -96,7 +96,7 @@ func (x *Reports) Revisions(ctx context.Context, jobID string) ([]Revision, erro
 
 // Draft is what the technician chooses for the report; see [job.ReportDraft].
 type Draft struct {
-	Note    string   `json:"note" validate:"max=2000"`
+	Note    string   `json:"note" validate:"max=1000"`
 	First   []string `json:"first" validate:"max=200,dive,max=200"`
 	LeftOut []string `json:"left_out" validate:"max=200,dive,max=200"`
 	Short   bool     `json:"short"`

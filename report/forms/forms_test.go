@@ -120,6 +120,15 @@ func TestPaper(t *testing.T) {
 					b.Reset()
 					require.NoError(t, PDF(&b, d, Options{Paper: paper, Length: One}))
 					assert.Equal(t, 1, pages(t, b.Bytes()), "one page is one page")
+					// Also with all that a technician may add, in a revision that changed much.
+					much := *d
+					much.Note = strings.Repeat("The fan will be delivered in a week. ", 28)[:1000]
+					for _, f := range d.Waiting {
+						much.Changes = append(much.Changes, f.Name+": it was Then 92 s, Now 36 s, 60 % less waiting; now it is Then 92 s, Now 31 s, 66 % less waiting.")
+					}
+					b.Reset()
+					require.NoError(t, PDF(&b, &much, Options{Paper: paper, Length: One}))
+					assert.Equal(t, 1, pages(t, b.Bytes()), "one page is one page, whatever stands on it")
 					b.Reset()
 					require.NoError(t, PDF(&b, d, Options{Paper: paper}))
 					first := flat(tool(t, b.Bytes(), "pdftotext", "-raw", "-l", "1"))

@@ -219,11 +219,8 @@ func (s *sheet) first() {
 	s.heading("done")
 	s.bullets(10, dot, d.Done)
 	s.text(10, "", ink, d.Price)
-	if len(d.Changes) > 0 {
-		s.heading("changes")
-		s.bullets(9.5, dot, d.Changes)
-	}
 	if s.o.Length == One {
+		s.changes()
 		s.caveats()
 	}
 }
@@ -291,6 +288,15 @@ func (s *sheet) second() {
 	s.caveats()
 	s.heading("how")
 	s.bullets(9.5, dot, d.How)
+	s.changes()
+}
+
+// changes say what is different from the revision before; behind the first page, where there is more.
+func (s *sheet) changes() {
+	if len(s.d.Changes) > 0 {
+		s.heading("changes")
+		s.bullets(9.5, dot, s.d.Changes)
+	}
 }
 
 func (s *sheet) caveats() {

@@ -26,7 +26,7 @@ export function ChoicesForm({ view }: { view: View }) {
         <Unsaved when={formState.isDirty && !choose.isPending} />
         <label className="flex max-w-3xl flex-col gap-1 text-sm font-semibold">
           Note to the customer, on the first page
-          <textarea className="textarea w-full text-base font-normal" rows={3} maxLength={2000} {...register('note')} />
+          <textarea className="textarea w-full text-base font-normal" rows={3} maxLength={1000} {...register('note')} />
           {formState.errors.note && <span className="text-error">{formState.errors.note.message}</span>}
         </label>
         <div className="flex flex-wrap gap-x-8 gap-y-4">

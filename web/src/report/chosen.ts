@@ -3,7 +3,7 @@ import type { Schemas, View } from '../api/client'
 
 /** schema is what is chosen for a report, as its form holds it. */
 export const schema = z.object({
-  note: z.string().max(2000, 'At most 2,000 characters.'),
+  note: z.string().max(1000, 'At most 1,000 characters.'),
   tone: z.enum(['explained', 'short']),
   length: z.enum(['one', 'two', 'full']),
   lines: z.array(z.object({ test: z.string(), name: z.string(), shown: z.boolean(), headline: z.boolean() })),
