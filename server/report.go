@@ -28,7 +28,7 @@ func (s *Server) reportFile(c fiber.Ctx) error {
 	ending := "." + c.Query("form", "pdf")
 	o := forms.Options{Length: c.Query("length"), Paper: c.Query("paper")}
 	if !forms.Known(ending) {
-		return bench.Refuse(bench.Invalid, "is-no-form-of", message.Values{"Query": c.Query("form"), "Endings": strings.Join(forms.Endings, ", ")})
+		return bench.Refuse(bench.Invalid, "is-no-form-of", message.Values{"Form": c.Query("form"), "Endings": strings.Join(forms.Endings, ", ")})
 	}
 	if err := o.Check(); err != nil {
 		return bench.Because(bench.Invalid, err)

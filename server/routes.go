@@ -193,7 +193,7 @@ func item[T any](ctx ctx, s *Server, c fiber.Ctx, kind string, find func(*job.Jo
 	if v := find(snap.Job, c.Params(kind)); v != nil {
 		return v, nil
 	}
-	return nil, bench.Refuse(bench.Missing, "there-is-no-in", message.Values{"Kind": kind, "Params": c.Params(kind)})
+	return nil, bench.Refuse(bench.Missing, "there-is-no-in", message.Values{"What": kind, "ID": c.Params(kind)})
 }
 
 // board is the bench page with what is being measured.

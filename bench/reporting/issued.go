@@ -33,7 +33,7 @@ func (x *Reports) Issued(ctx context.Context, jobID string, revision int) (*repo
 		r.Do = message.Tell("issue-it-on-the")
 		return nil, r
 	case revision < 1 || revision > len(list):
-		return nil, bench.Refuse(bench.Missing, "there-is-no-revision", message.Values{"Revision": revision, "List": len(list)})
+		return nil, bench.Refuse(bench.Missing, "there-is-no-revision", message.Values{"Revision": revision, "Last": len(list)})
 	}
 	d, err := opened(list[revision-1].Body)
 	if err != nil {

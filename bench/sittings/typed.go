@@ -52,11 +52,11 @@ func (in Typed) value(f bench.Fields, t *job.Test) (value float64, given string)
 		}
 		return value, given
 	case in.Value == nil:
-		f.Check(false, "value", message.Tell("give-the-figure", message.Values{"Unit": figures.Example(t.Unit)}))
+		f.Check(false, "value", message.Tell("give-the-figure", message.Values{"Example": figures.Example(t.Unit)}))
 		return 0, ""
 	}
 	value, err := figures.Convert(*in.Value, unit, t.Unit)
-	f.Check(err == nil, "unit", message.Tell("is-in-not-in", message.Values{"Name": t.Name, "Unit": t.Unit, "Unit2": unit}))
+	f.Check(err == nil, "unit", message.Tell("is-in-not-in", message.Values{"Name": t.Name, "Unit": t.Unit, "Given": unit}))
 	return value, strconv.FormatFloat(*in.Value, 'f', -1, 64) + " " + unit
 }
 
@@ -96,7 +96,7 @@ func neighbours(j *job.Job, test, setup string) []float64 {
 
 // doubt asks about a figure that looks wrong by a factor.
 func doubt(t *job.Test, value float64, d *figures.Doubt) *bench.Refusal {
-	r := bench.Refuse(bench.Conflict, "looks-like-the-other", message.Values{"Unit": words.Figure(value, t.Unit), "Why": d.Why, "Unit2": words.Figure(d.Value, t.Unit)})
+	r := bench.Refuse(bench.Conflict, "looks-like-the-other", message.Values{"Given": words.Figure(value, t.Unit), "Why": d.Why, "Meant": words.Figure(d.Value, t.Unit)})
 	r.Kind, r.Kept = bench.Doubtful, message.Tell("nothing-was-taken-in")
 	r.Do = message.Tell("say-that-it-is")
 	r.Fields = map[string]string{"value": r.Message}

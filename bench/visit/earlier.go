@@ -112,7 +112,7 @@ func (x *Visits) TakeEarlier(ctx context.Context, jobID, from string) (*bench.Vi
 		}
 		a, b := old.Job.Drive(now.Drive), j.Drive(then.Drive)
 		if a.Kind != b.Kind || a.CapacityBytes > 0 && b.CapacityBytes > 0 && a.CapacityBytes != b.CapacityBytes {
-			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("the-drive-that-came", message.Values{"DriveName": words.DriveName(b), "DriveName2": words.DriveName(a)}),
+			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("the-drive-that-came", message.Values{"Came": words.DriveName(b), "Stayed": words.DriveName(a)}),
 				Kept: message.Tell("both-jobs-are-as"), Do: message.Tell("measure-then-anew-or")}
 		}
 		for _, r := range j.Runs {
