@@ -759,3 +759,45 @@ func TestZoomReachesEveryCorner(t *testing.T) {
 		const v = document.querySelector('video'), r = v.getBoundingClientRect(), b = c.getBoundingClientRect();
 		return r.right <= b.right + 1 && r.bottom <= b.bottom + 1 })()`)
 }
+
+// Saving the conditions arms the timer; until the bench has done so nothing can be pressed, for a
+// press would arm another one.
+func TestThePageArmsOneTimer(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	p := open(t, s.base, 1280, 800)
+	_, err := chromedp.Call(p.ctx, cdpage.AddScriptToEvaluateOnNewDocument, cdpage.AddScriptToEvaluateOnNewDocumentParams{Source: `{
+		const to = window.fetch
+		window.armed = 0
+		window.fetch = async (...of) => {
+			if ((of[0].method ?? '') === 'PUT' && of[0].url.endsWith('/timer')) {
+				window.armed++
+				await new Promise((then) => setTimeout(then, 2500))
+			}
+			return to(...of)
+		} }`})
+	require.NoError(t, err)
+	p.goTo("/")
+	p.press("Fernbank Allotments")
+	p.press("Open the timer")
+	p.see("Test conditions")
+	p.press("Mains")
+	p.press("Save and go to the timer")
+	p.poll("the timer to be on its way", "window.armed === 1")
+	for range 5 {
+		p.key(space)
+		p.do(chromedp.Sleep(100 * time.Millisecond))
+	}
+	p.see("starts, together with the power button")
+	p.key(space)
+	p.see("ends “to the sign-in”")
+	p.poll("one timer to be armed", "window.armed === 1")
+	var timer struct {
+		State string
+		Marks []float64 `json:"marks_ms"`
+	}
+	p.poll("the press to arrive", "!Object.keys(localStorage).some(k => k.startsWith('presses '))")
+	s.ask("GET", "/api/jobs/"+p.jobHere()+"/timer", nil, &timer)
+	assert.Equal(t, "running", timer.State)
+	assert.Len(t, timer.Marks, 1, "what was pressed before it was armed is no press")
+}

@@ -146,8 +146,7 @@ function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: 
 /** Lines are the lines of a group under their common scale. */
 function Lines(props: { view: View; group: Group; ledger: Ledger; names: [string, string]; setups: string[]; byLine: Map<string, Numbered[]>; open: string | null; onToggle: (test: string) => void }) {
   const { view, group: g, ledger, names, setups, byLine, open, onToggle } = props
-  const together = g.of && ledger[g.of]
-  const first = g.of && groupsOfKind(ledger, g.of)[0] === g.rows[0]?.group
+  const together = g.together && ledger[g.together]
   const sittings = g.rows.some((r) => [r.then_runs, r.with_runs].some((runs) => new Set(runs.map((x) => x.sitting)).size > 1))
   return (
     <section aria-label={g.title} className="pt-5">
@@ -163,9 +162,9 @@ function Lines(props: { view: View; group: Group; ledger: Ledger; names: [string
           <Ticks axis={g.axis} />
         </div>
         <p className="md:text-right">
-          {first && together?.words && (
+          {together?.words && (
             <>
-              {g.of === 'waiting' ? 'all waiting together' : 'together'} <strong className="text-lg">{together.words}</strong>
+              {g.together === 'waiting' ? 'all waiting together' : 'together'} <strong className="text-lg">{together.words}</strong>
             </>
           )}
         </p>
@@ -178,6 +177,3 @@ function Lines(props: { view: View; group: Group; ledger: Ledger; names: [string
 }
 
 const none: Numbered[] = []
-
-/** groupsOfKind are the groups of lines that are counted together, in their order. */
-const groupsOfKind = (l: Ledger, of: 'waiting' | 'drive') => groupsOf(l.rows).filter((g) => g.of === of).map((g) => g.rows[0]!.group)

@@ -43,9 +43,10 @@ describe('the scale of a group', () => {
 
 describe('groups', () => {
   it('stand in the order of what is felt, each unit on a scale of its own', () => {
-    const groups = groupsOf([row('1', 'drive', 'MB/s', [1], [2]), row('2', 'starts', 's', [9], [3]), row('3', 'drive', 'IOPS', [9], [3])])
-    expect(groups.map((g) => [g.title, g.of, g.rows.length])).toEqual([
+    const groups = groupsOf([row('1', 'drive', 'MB/s', [1], [2]), row('2', 'starts', 's', [9], [3]), row('3', 'drive', 'IOPS', [9], [3]), row('4', 'games', 's', [9], [3])])
+    expect(groups.map((g) => [g.title, g.together, g.rows.length])).toEqual([
       ['Starts', 'waiting', 1],
+      ['Games', undefined, 1],
       ['The drive', 'drive', 1],
       ['The drive, in IOPS', undefined, 1],
     ])

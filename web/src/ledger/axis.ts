@@ -5,7 +5,15 @@ import type { Row } from '../api/client'
 export type Axis = { unit: string; log: boolean; ticks: { at: number; label: string }[]; at: (value: number) => number }
 
 /** Group are lines that belong together and share a scale. */
-export type Group = { id: string; title: string; of?: 'waiting' | 'drive'; about: string; rows: Row[]; axis: Axis }
+export type Group = {
+  id: string
+  title: string
+  /** together: what the group and those that are counted with it come to stands at this one, the first of them. */
+  together?: 'waiting' | 'drive'
+  about: string
+  rows: Row[]
+  axis: Axis
+}
 
 const kinds: { id: Row['group']; title: string; of?: 'waiting' | 'drive'; about: string }[] = [
   { id: 'starts', title: 'Starts', of: 'waiting', about: 'what the customer feels' },
@@ -19,12 +27,15 @@ const kinds: { id: Row['group']; title: string; of?: 'waiting' | 'drive'; about:
 
 /** groupsOf are a ledger's lines by what is felt; lines in another unit get a scale of their own. */
 export function groupsOf(rows: Row[]): Group[] {
+  const told = new Set<string>()
   return kinds.flatMap((k) => {
     const own = rows.filter((r) => r.group === k.id)
     const units = [...new Set(own.map((r) => r.test.unit))]
     return units.map((unit, i) => {
       const mine = own.filter((r) => r.test.unit === unit)
-      return { id: `${k.id}-${unit}`, title: i === 0 ? k.title : `${k.title}, in ${unit}`, of: i === 0 ? k.of : undefined, about: k.about, rows: mine, axis: axisOf(mine, unit) }
+      const together = k.of && !told.has(k.of) ? k.of : undefined
+      if (together) told.add(together)
+      return { id: `${k.id}-${unit}`, title: i === 0 ? k.title : `${k.title}, in ${unit}`, together, about: k.about, rows: mine, axis: axisOf(mine, unit) }
     })
   })
 }
