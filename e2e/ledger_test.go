@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"encoding/json"
+	"fmt"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -68,6 +69,19 @@ func TestTheLedger(t *testing.T) {
 	p.press("Compare the small one with Then")
 	p.poll("that one to be compared", `new URLSearchParams(location.search).has('with')`)
 	p.poll("its drive at the head", `document.querySelector('h1').parentElement.innerText.includes('500 GB SATA SSD')`)
+
+	// What is taken along is what its name says.
+	_, err = chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`{ window.saved = {}; const make = URL.createObjectURL
+		URL.createObjectURL = (b) => { b.arrayBuffer().then(a => { window.saved[b.type] = new TextDecoder('latin1').decode(a) }); return make.call(URL, b) } }`))
+	require.NoError(t, err)
+	for button, begins := range map[string]struct{ kind, text string }{
+		"Save CSV": {"text/csv", `"test","unit","then"`},
+		"Save SVG": {"image/svg+xml", "<svg xmlns="},
+		"Save PNG": {"image/png", "PNG"},
+	} {
+		p.press(button)
+		p.poll(button, fmt.Sprintf("(window.saved[%q] ?? '').slice(0, 40).includes('%s')", begins.kind, begins.text))
+	}
 
 	// The remedy begins just that: on the side that can still be measured, the lines it touches.
 	p.goTo("/jobs/" + job + "/ledger")

@@ -1,4 +1,5 @@
 import { Download } from 'lucide-react'
+import { useState } from 'react'
 import type { Ledger } from '../api/client'
 import type { Group } from './axis'
 import { ledgerAsCSV, ledgerAsText } from './copy'
@@ -26,6 +27,7 @@ export function Copies({ ledger, groups, names, number }: { ledger: Ledger; grou
 }
 
 function Save({ name, of, children }: { name: string; of: () => Blob | Promise<Blob>; children: string }) {
+  const [failed, setFailed] = useState(false)
   const save = async () => {
     const url = URL.createObjectURL(await of())
     const a = document.createElement('a')
@@ -35,8 +37,8 @@ function Save({ name, of, children }: { name: string; of: () => Blob | Promise<B
     setTimeout(() => URL.revokeObjectURL(url), 60_000) // once the browser has begun to save it
   }
   return (
-    <button type="button" className="btn btn-sm" onClick={() => void save()}>
-      <Download size={16} aria-hidden /> {children}
+    <button type="button" className="btn btn-sm" onClick={() => void save().catch(() => setFailed(true))}>
+      <Download size={16} aria-hidden /> <span role="status">{failed ? 'This browser cannot make it' : children}</span>
     </button>
   )
 }
