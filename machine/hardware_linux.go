@@ -18,7 +18,7 @@ import (
 )
 
 // Hardware says what the system tells of this computer and its drives.
-func Hardware(context.Context) *hardware.Facts { return root("/").facts(statfs) }
+func Hardware(context.Context) *hardware.Facts { return root("/").facts(statfs, driveLog) }
 
 // root is where the system's files stand: "/", or a recorded computer's.
 type root string
@@ -41,14 +41,15 @@ func statfs(mount string) (size, used int64) {
 }
 
 // facts reads all of it. size tells how large a mounted volume is and how much of it is
-// used.
-func (t root) facts(size func(mount string) (size, used int64)) *hardware.Facts {
+// used, log what a drive says of its own.
+func (t root) facts(size func(mount string) (size, used int64), log func(*hardware.Drive) (hardware.Log, error)) *hardware.Facts {
 	f := &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{}, Absent: []hardware.Absence{}}
 	t.computer(f)
 	t.system(f)
 	for _, dir := range t.glob("/sys/block/*") {
 		name := filepath.Base(dir)
 		if d, ok := t.drive(f, name); ok {
+			logged(f, &d, log)
 			f.Drives = append(f.Drives, d)
 			t.partitions(f, name)
 		}
@@ -57,7 +58,6 @@ func (t root) facts(size func(mount string) (size, used int64)) *hardware.Facts 
 	if len(f.Drives) == 0 {
 		f.Lacks("drives", "the system shows no block device that is a drive")
 	}
-	f.Lacks("health", "this version does not read the drives' own logs yet")
 	return f
 }
 
@@ -188,10 +188,25 @@ func (t root) drive(f *hardware.Facts, name string) (hardware.Drive, bool) {
 			}
 		}
 	}
-	if d.TemperatureC == nil {
-		f.Lacks("temperature of "+name, "it has no sensor that the system reads")
-	}
 	return d, true
+}
+
+// logged adds what a drive's own log says of it; what the system reads of its sensor stands.
+func logged(f *hardware.Facts, d *hardware.Drive, log func(*hardware.Drive) (hardware.Log, error)) {
+	if l, err := log(d); err == nil {
+		d.Health = &l.Health
+		if d.TemperatureC == nil {
+			d.TemperatureC = l.TemperatureC
+		}
+		if d.MaxTempC == nil {
+			d.MaxTempC = l.MaxTempC
+		}
+	} else {
+		f.Lacks("health of "+d.ID, err.Error())
+	}
+	if d.TemperatureC == nil {
+		f.Lacks("temperature of "+d.ID, "it has no sensor that the system reads")
+	}
 }
 
 func firstOf(values ...string) string {

@@ -36,8 +36,11 @@ func (r recorded) root() root {
 	return root(dir)
 }
 
+// noLog is of drives that keep none.
+func noLog(*hardware.Drive) (hardware.Log, error) { return hardware.Log{}, errNoLog }
+
 func (r recorded) facts() *hardware.Facts {
-	return r.root().facts(func(mount string) (int64, int64) { return 500e9, 200e9 })
+	return r.root().facts(func(mount string) (int64, int64) { return 500e9, 200e9 }, noLog)
 }
 
 func ofDrive(t *testing.T, f *hardware.Facts, id string) hardware.Drive {
@@ -180,7 +183,7 @@ func TestABoardThatTellsLittle(t *testing.T) {
 	assert.Nil(t, f.Drives[0].Link)
 	assert.Nil(t, f.Drives[0].Trim, "nobody said whether it trims")
 	assert.Equal(t, "Thornbeck Slab", f.Computer.Model)
-	for _, what := range []string{"link of mmcblk0", "temperature of mmcblk0", "processor", "system", "health", "graphics"} {
+	for _, what := range []string{"link of mmcblk0", "temperature of mmcblk0", "processor", "system", "health of mmcblk0", "graphics"} {
 		assert.Contains(t, lacking(f), what)
 	}
 }
@@ -194,7 +197,29 @@ func TestThisMachinesHardware(t *testing.T) {
 		assert.Positive(t, d.CapacityBytes, d.ID)
 	}
 	assert.NotEmpty(t, f.Absent)
-	empty := root(t.TempDir()).facts(statfs)
+	empty := root(t.TempDir()).facts(statfs, noLog)
 	assert.Empty(t, empty.Drives)
 	assert.Contains(t, lacking(empty), "drives")
+}
+
+// What a drive's own log says stands at the drive; what the system reads of its sensor goes before it.
+func TestADrivesOwnLog(t *testing.T) {
+	celsius, limit, hours := 44.0, 70.0, int64(12)
+	log := hardware.Log{Health: hardware.Health{PowerOnHours: &hours, Warnings: []string{}}, TemperatureC: &celsius, MaxTempC: &limit}
+	f := &hardware.Facts{}
+	d := hardware.Drive{ID: "sda"}
+	logged(f, &d, func(*hardware.Drive) (hardware.Log, error) { return log, nil })
+	assert.Equal(t, hardware.Drive{ID: "sda", TemperatureC: &celsius, MaxTempC: &limit, Health: &log.Health}, d)
+	assert.Empty(t, f.Absent)
+
+	sensed := 31.0
+	d = hardware.Drive{ID: "sda", TemperatureC: &sensed}
+	logged(f, &d, func(*hardware.Drive) (hardware.Log, error) { return log, nil })
+	assert.Equal(t, 31.0, *d.TemperatureC)
+
+	d = hardware.Drive{ID: "sdb"}
+	logged(f, &d, func(*hardware.Drive) (hardware.Log, error) { return hardware.Log{}, why(os.ErrPermission) })
+	assert.Equal(t, "health of sdb; temperature of sdb", lacking(f))
+	assert.Nil(t, d.Health)
+	assert.Equal(t, "nvme0", controllerOf("nvme0n1"))
 }

@@ -6,5 +6,5 @@ export default defineConfig({
   plugins: [react(), tailwindcss()],
   build: { outDir: 'dist', emptyOutDir: false, assetsInlineLimit: 0 },
   server: { proxy: { '/api': 'http://127.0.0.1:7117' } },
-  test: { environment: 'node', globals: false },
+  test: { environment: 'node', globals: false, pool: 'threads' },
 })

@@ -91,12 +91,15 @@ func printFacts(out io.Writer, f *hardware.Facts) error {
 		if d.TemperatureC != nil {
 			temp = fmt.Sprintf("%.0f degrees C", *d.TemperatureC)
 		}
-		line("Drive", known(d.ID, d.Kind, strings.TrimSpace(d.Maker+" "+d.Model), size(d.CapacityBytes), link, temp))
+		line("Drive", known(d.ID, d.Kind, strings.TrimSpace(d.Maker+" "+d.Model), capacity(d.CapacityBytes), link, temp))
+		if h := d.Health; h != nil {
+			line("Health", health(d.ID, h))
+		}
 	}
 	for _, v := range f.Volumes {
 		used := ""
 		if v.SizeBytes > 0 {
-			used = fmt.Sprintf("%s of %s used", size(v.UsedBytes), size(v.SizeBytes))
+			used = fmt.Sprintf("%s of %s used", capacity(v.UsedBytes), capacity(v.SizeBytes))
 		}
 		encrypted := ""
 		if v.Encrypted != nil && *v.Encrypted {
@@ -109,6 +112,26 @@ func printFacts(out io.Writer, f *hardware.Facts) error {
 	}
 	_, err := io.WriteString(out, b.String())
 	return err
+}
+
+// health is what a drive says of its own, in one line.
+func health(id string, h *hardware.Health) string {
+	parts := []string{id}
+	count := func(n *int64, format string) {
+		if n != nil {
+			parts = append(parts, fmt.Sprintf(format, *n))
+		}
+	}
+	count(h.PowerOnHours, "on for %d h")
+	if h.BytesWritten != nil {
+		parts = append(parts, capacity(*h.BytesWritten)+" written")
+	}
+	count(h.Reallocated, "%d sectors put elsewhere")
+	count(h.Pending, "%d sectors wait for that")
+	if h.WearPct != nil {
+		parts = append(parts, fmt.Sprintf("%.0f %% of its life used", *h.WearPct))
+	}
+	return known(append(parts, h.Warnings...)...)
 }
 
 func conditionsCommand() *cobra.Command {

@@ -5,6 +5,8 @@ import (
 	"strings"
 	"testing"
 
+	"nowthen/core/hardware"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -68,4 +70,17 @@ func TestWrongUse(t *testing.T) {
 	}
 	code, _, errs := run1(t, t.Context(), "conditions", "--in", "no/such/folder")
 	assert.Equal(t, exitFailed, code, errs)
+}
+
+func TestHealthInOneLine(t *testing.T) {
+	n := func(v int64) *int64 { return &v }
+	worn := 12.0
+	for want, h := range map[string]hardware.Health{
+		"sda":                           {},
+		"sda, on for 0 h, 0 MB written": {PowerOnHours: n(0), BytesWritten: n(0)},
+		"sda, on for 9120 h, 31.4 TB written, 3 sectors put elsewhere, 1 sectors wait for that, 12 % of its life used, it has become read-only": {
+			PowerOnHours: n(9120), BytesWritten: n(31.4e12), Reallocated: n(3), Pending: n(1), WearPct: &worn, Warnings: []string{"it has become read-only"}},
+	} {
+		assert.Equal(t, want, health("sda", &h))
+	}
 }

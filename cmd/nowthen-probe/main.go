@@ -273,6 +273,17 @@ func size(n int64) string {
 	return fmt.Sprintf("%.1f GiB", float64(n)/(1<<30))
 }
 
+// capacity writes what a drive or volume holds, in powers of ten as drives are sold.
+func capacity(n int64) string {
+	switch {
+	case n >= 1e12:
+		return fmt.Sprintf("%.3g TB", float64(n)/1e12)
+	case n >= 1e9:
+		return fmt.Sprintf("%.4g GB", float64(n)/1e9)
+	}
+	return fmt.Sprintf("%d MB", n/1e6)
+}
+
 // display shows progress: on a terminal in one line that changes, elsewhere one
 // line a run.
 type display struct {

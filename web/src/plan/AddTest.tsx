@@ -1,5 +1,6 @@
 import { Search } from 'lucide-react'
 import { useDeferredValue, useState } from 'react'
+import { useForm, useWatch } from 'react-hook-form'
 import type { Entry, View } from '../api/client'
 import { useAddTest, useCatalogue } from '../api/queries'
 import { CommandButton } from '../ui/CommandButton'
@@ -56,7 +57,8 @@ export function AddTest({ view }: { view: View }) {
 
 /** Offer is a test of the catalogue. One that is in the plan already can go in once more, with another program, game, document or folder. */
 function Offer({ entry, view, of, onAdd }: { entry: Entry; view: View; of: { isPending: boolean }; onAdd: (content: string) => void }) {
-  const [content, setContent] = useState('')
+  const { register, handleSubmit, control } = useForm({ defaultValues: { content: '' } })
+  const content = useWatch({ control, name: 'content' }).trim()
   const { test } = entry
   const inPlan = view.job.tests.some((t) => t.id === test.id && !t.retired)
   const again = test.kind === 'timed' || test.kind === 'file'
@@ -68,19 +70,20 @@ function Offer({ entry, view, of, onAdd }: { entry: Entry; view: View; of: { isP
         </p>
         <p className="text-sm text-secondary">{[takes(entry, minutes), entry.shows, entry.needs.length > 0 && `At hand: ${entry.needs.join(', ')}.`].filter(Boolean).join(' ')}</p>
       </div>
-      {again && (
-        <input
-          className="input input-sm w-44"
-          aria-label={`Which program, game, document or folder: ${test.name}`}
-          placeholder={inPlan ? 'another one: its name' : 'its name, if it has one'}
-          maxLength={300}
-          value={content}
-          onChange={(e) => setContent(e.target.value)}
-        />
-      )}
-      <CommandButton of={of} size="sm" disabled={inPlan && (!again || content.trim() === '')} aria-label={`Add ${test.name}`} onClick={() => onAdd(content.trim())}>
-        {inPlan && !content.trim() ? 'In the plan' : 'Add'}
-      </CommandButton>
+      <form className="flex flex-wrap gap-x-4 gap-y-1" onSubmit={(e) => void handleSubmit((f) => onAdd(f.content.trim()))(e)}>
+        {again && (
+          <input
+            className="input input-sm w-44"
+            aria-label={`Which program, game, document or folder: ${test.name}`}
+            placeholder={inPlan ? 'another one: its name' : 'its name, if it has one'}
+            maxLength={300}
+            {...register('content')}
+          />
+        )}
+        <CommandButton of={of} size="sm" disabled={inPlan && (!again || content === '')} aria-label={`Add ${test.name}`} type="submit">
+          {inPlan && !content ? 'In the plan' : 'Add'}
+        </CommandButton>
+      </form>
     </li>
   )
 }

@@ -201,17 +201,12 @@ function StreamsFields({ test }: { test: Test }) {
 
 function KeepAsTemplate({ job }: { job: string }) {
   const save = useSaveTemplate()
-  const [name, setName] = useState('')
+  const { register, handleSubmit, control, reset } = useForm({ defaultValues: { name: '' } })
+  const empty = useWatch({ control, name: 'name' }).trim() === ''
   return (
-    <form
-      className="flex flex-wrap items-end gap-2"
-      onSubmit={(e) => {
-        e.preventDefault()
-        save.run({ job, name }, () => setName(''))
-      }}
-    >
-      <Field className="w-72" label="Save this plan as a template of the shop" placeholder="name" value={name} onChange={(e) => setName(e.target.value)} />
-      <CommandButton of={save} type="submit" disabled={name.trim() === ''}>
+    <form className="flex flex-wrap items-end gap-2" onSubmit={(e) => void handleSubmit(({ name }) => save.run({ job, name: name.trim() }, () => reset()))(e)}>
+      <Field className="w-72" label="Save this plan as a template of the shop" placeholder="name" maxLength={200} {...register('name')} />
+      <CommandButton of={save} type="submit" disabled={empty}>
         Save template
       </CommandButton>
       {save.isSuccess && (

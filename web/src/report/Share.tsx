@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { useForm } from 'react-hook-form'
 import { useMakeShare, useRevokeShare, useShares } from '../api/queries'
 import { CommandButton } from '../ui/CommandButton'
 import { day } from '../ui/format'
@@ -11,19 +12,27 @@ export function Share({ job }: { job: string }) {
   const shares = useShares(job)
   const make = useMakeShare(job)
   const revoke = useRevokeShare(job)
-  const [days, setDays] = useState(90)
+  const { register, handleSubmit } = useForm({ defaultValues: { days: '90' } })
   const [copied, setCopied] = useState(false)
   const made = make.data
   const list = shares.data ?? []
   return (
     <section aria-labelledby="share" className="flex flex-col gap-2">
-      <div className="flex flex-wrap items-center gap-3">
+      <form
+        className="flex flex-wrap items-center gap-3"
+        onSubmit={(e) =>
+          void handleSubmit(({ days }) => {
+            setCopied(false)
+            make.run(Number(days))
+          })(e)
+        }
+      >
         <h2 id="share" className="mr-auto text-xl font-bold">
           Share with the customer
         </h2>
         <label className="flex items-center gap-2">
           Link good for
-          <select className="select w-32" value={days} onChange={(e) => setDays(Number(e.target.value))}>
+          <select className="select w-32" {...register('days')}>
             {Object.entries(terms).map(([n, words]) => (
               <option key={n} value={n}>
                 {words}
@@ -31,16 +40,10 @@ export function Share({ job }: { job: string }) {
             ))}
           </select>
         </label>
-        <CommandButton
-          of={make}
-          onClick={() => {
-            setCopied(false)
-            make.run(days)
-          }}
-        >
+        <CommandButton of={make} type="submit">
           Create link
         </CommandButton>
-      </div>
+      </form>
       {make.error && <Refusal error={make.error} />}
       {made && (
         <div className="sheet flex flex-wrap items-center gap-5 p-4">

@@ -1,9 +1,16 @@
+import { zodResolver } from '@hookform/resolvers/zod'
 import { useState } from 'react'
+import { useForm, useWatch } from 'react-hook-form'
+import { z } from 'zod'
 import type { Setup, Test, View } from '../api/client'
 import { useExcuse, useSit, useTypeIn } from '../api/queries'
 import { CommandButton } from '../ui/CommandButton'
 import { OneField } from '../ui/OneField'
+import { Refusal } from '../ui/parts'
 import { lastSitting, setupName } from '../job/view'
+
+const figure = z.object({ text: z.string().trim().min(1).max(500), how: z.string().trim().max(500) })
+type Figure = z.infer<typeof figure>
 
 /** CannotForm says why a test can't be measured on a setup, or that it can. */
 export function CannotForm({ view, test, setup, cannot, done }: { view: View; test: Test; setup: Setup; cannot: string; done: boolean }) {
@@ -43,53 +50,50 @@ export function CannotForm({ view, test, setup, cannot, done }: { view: View; te
 export function EnterValue({ view, test, setup, onKept }: { view: View; test: Test; setup: Setup; onKept: () => void }) {
   const typeIn = useTypeIn(view.id)
   const sit = useSit(view.id)
-  const [how, setHow] = useState('')
-  const [last, setLast] = useState('')
-  const [done, setDone] = useState(0)
-  const send = (figure: { text: string } | { value: number; unit: string }, sure: boolean) => {
+  const { register, handleSubmit, control, resetField } = useForm<Figure>({ resolver: zodResolver(figure), defaultValues: { text: '', how: '' } })
+  const empty = useWatch({ control, name: 'text' }).trim() === ''
+  const [last, setLast] = useState<Figure>()
+  const send = (read: { text: string } | { value: number; unit: string }, how: string, sure: boolean) => {
     const put = (v: View) =>
-      typeIn.run({ test: test.id, sitting: lastSitting(v, setup.id)!.id, ...figure, sure, ...(how.trim() ? { note: how.trim() } : {}) }, () => {
-        setDone((n) => n + 1)
+      typeIn.run({ test: test.id, sitting: lastSitting(v, setup.id)!.id, ...read, sure, ...(how && { note: how }) }, () => {
+        setLast(undefined)
+        resetField('text') // how it was read is the same for the next one
         onKept()
       })
     if (lastSitting(view, setup.id)) put(view)
     else sit.run({ setup: setup.id, conditions: {} }, put)
   }
+  const keep = handleSubmit((read) => {
+    setLast(read)
+    send({ text: read.text }, read.how, false)
+  })
   const ask = typeIn.error?.refusal.ask
+  const error = typeIn.error ?? sit.error
   return (
-    <div key={done} className="flex flex-wrap gap-2">
-      <OneField
-        focused={test.kind === 'note'}
-        label={`${test.name} in ${test.unit}`}
-        unit={test.unit}
-        placeholder="a figure read elsewhere"
-        className="flex-1 basis-56"
-        verb="Keep"
-        of={typeIn}
-        error={typeIn.error ?? sit.error}
-        onDone={(text) => {
-          setLast(text)
-          send({ text }, false)
-        }}
-      />
-      <input
-        className="input input-sm flex-1 basis-72"
-        aria-label={`How it was read: ${test.name}`}
-        placeholder="how it was read: a watch, a program’s screen …"
-        maxLength={500}
-        value={how}
-        onChange={(e) => setHow(e.target.value)}
-      />
+    <form className="flex flex-wrap gap-2" onSubmit={(e) => void keep(e)}>
+      <label className="input input-sm flex-1 basis-56">
+        <input autoFocus={test.kind === 'note'} aria-label={`${test.name} in ${test.unit}`} placeholder="a figure read elsewhere" {...register('text')} />
+        <span className="text-secondary">{test.unit}</span>
+      </label>
+      <CommandButton of={typeIn} type="submit" size="sm" tone="primary" disabled={empty}>
+        Keep
+      </CommandButton>
+      <input className="input input-sm flex-1 basis-72" aria-label={`How it was read: ${test.name}`} placeholder="how it was read: a watch, a program’s screen …" {...register('how')} />
+      {Boolean(error) && (
+        <div className="basis-full">
+          <Refusal error={error} />
+        </div>
+      )}
       {ask && last && (
         <span className="flex basis-full flex-wrap gap-2">
-          <CommandButton of={typeIn} size="sm" tone="primary" onClick={() => send({ value: ask.value, unit: ask.unit }, true)}>
+          <CommandButton of={typeIn} size="sm" tone="primary" onClick={() => send({ value: ask.value, unit: ask.unit }, last.how, true)}>
             It was {ask.words}
           </CommandButton>
-          <CommandButton of={typeIn} size="sm" onClick={() => send({ text: last }, true)}>
+          <CommandButton of={typeIn} size="sm" onClick={() => send({ text: last.text }, last.how, true)}>
             It is correct
           </CommandButton>
         </span>
       )}
-    </div>
+    </form>
   )
 }

@@ -1,5 +1,6 @@
 import { Cpu, Hand, Undo2, Volume2, VolumeX, X } from 'lucide-react'
 import { useCallback, useEffect, useMemo, useRef, useState, type PointerEvent } from 'react'
+import { useForm, useWatch } from 'react-hook-form'
 import { Link, useNavigate } from 'react-router'
 import { pageNow, useClock } from '../api/clock'
 import { newKey } from '../api/key'
@@ -20,7 +21,7 @@ import { asFarAsKnown, useOutbox } from './outbox'
 import { Phases } from './Phases'
 import { Settle } from './Settle'
 import { signal, useSignals, useWakeLock } from './signals'
-import { before, WhatItWas } from './WhatItWas'
+import { before, WhatItWas, type Was } from './WhatItWas'
 
 /** Glass is the timer on the whole screen: space, or anywhere on it, starts, splits and stops. */
 export function Glass({ view, setup, test, timer: held }: { view: View; setup: Setup; test: Test; timer: Timer }) {
@@ -49,7 +50,8 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   const uncounted = laps.find((l) => l.state === 'running' && !l.counts)
   const byHuman = holding(timer)
   const stopped = timer.state === 'stopped'
-  const [was, setWas] = useState(() => before(view, test, setup))
+  const form = useForm<Was>({ defaultValues: before(view, test, setup) })
+  const was = useWatch({ control: form.control })
 
   const { press, undo: takeBack, after } = outbox
   const { sitting } = held
@@ -229,7 +231,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
             The same again: <strong>{[was.content || test.content, was.app_version && `version ${was.app_version}`].filter(Boolean).join(', ')}</strong>
           </p>
         )}
-        {stopped && <WhatItWas view={view} setup={setup} test={test} was={was} onChange={setWas} />}
+        {stopped && <WhatItWas view={view} setup={setup} test={test} form={form} />}
         {!stopped && timer.finish && <FinishLine timer={timer} />}
         <Settle view={view} test={test} setup={setup} />
         <p className="text-sm text-secondary">

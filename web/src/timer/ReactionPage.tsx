@@ -1,4 +1,5 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { useForm, useWatch } from 'react-hook-form'
 import { useNavigate, useSearchParams } from 'react-router'
 import { useCalibrate } from '../api/queries'
 import { Field } from '../ui/Field'
@@ -20,7 +21,8 @@ export function ReactionPage() {
   const [params] = useSearchParams()
   const back = params.get('back') ?? '/'
   const calibrate = useCalibrate()
-  const [name, setName] = useState(technician.get)
+  const { register, handleSubmit, control, getValues } = useForm({ defaultValues: { name: technician.get() } })
+  const empty = useWatch({ control, name: 'name' }).trim() === ''
   const [state, setState] = useState<'ready' | 'running' | 'done'>('ready')
   const [lit, setLit] = useState(false)
   const [count, setCount] = useState(0)
@@ -45,8 +47,8 @@ export function ReactionPage() {
 
   const save = calibrate.run
   useEffect(() => {
-    if (state === 'done') save({ name, times_s: times.current })
-  }, [state, name, save])
+    if (state === 'done') save({ name: getValues('name').trim(), times_s: times.current })
+  }, [state, getValues, save])
 
   const press = useCallback(
     (at: number) => {
@@ -59,8 +61,7 @@ export function ReactionPage() {
     [state],
   )
   const begin = () => {
-    if (name.trim() === '') return
-    technician.set(name.trim())
+    technician.set(getValues('name').trim())
     times.current = []
     litAt.current = undefined
     calibrate.reset()
@@ -92,10 +93,12 @@ export function ReactionPage() {
             For twenty seconds: press space or the glass each time the screen turns dark. How much your presses spread is what a time by hand is unsure by; a
             steady hand makes every time you take surer.
           </p>
-          <Field className="w-72 text-left" label="Whose reaction is it?" value={name} maxLength={100} onChange={(e) => setName(e.target.value)} />
-          <button type="button" className="btn btn-primary btn-lg" disabled={name.trim() === ''} onClick={begin}>
-            Begin
-          </button>
+          <form className="flex flex-col items-center gap-6" onSubmit={(e) => void handleSubmit(begin)(e)}>
+            <Field className="w-72 text-left" label="Whose reaction is it?" maxLength={100} {...register('name')} />
+            <button type="submit" className="btn btn-primary btn-lg" disabled={empty}>
+              Begin
+            </button>
+          </form>
         </>
       )}
       {state === 'running' && (

@@ -1,3 +1,4 @@
+import { useWatch, type UseFormReturn } from 'react-hook-form'
 import type { Schemas, Setup, Test, View } from '../api/client'
 import { driveName, reasonAside, runsOf } from '../job/view'
 import { Field } from '../ui/Field'
@@ -15,12 +16,14 @@ export function before(view: View, test: Test, setup: Setup): Was {
     app_version: last?.app_version ?? '',
     content: last?.content_digest ?? '',
     on: last?.on ?? '',
-    since_start: here?.since_start ? here.since_start + 1 : 0,
+    since_start: here?.since_start ? here.since_start + 1 : undefined,
   }
 }
 
 /** WhatItWas notes what a run was, so that like is compared with like. */
-export function WhatItWas({ view, setup, test, was, onChange }: { view: View; setup: Setup; test: Test; was: Was; onChange: (w: Was) => void }) {
+export function WhatItWas({ view, setup, test, form }: { view: View; setup: Setup; test: Test; form: UseFormReturn<Was> }) {
+  const { register, setValue, control } = form
+  const was = useWatch({ control })
   const others = setup.also ?? []
   const on = others.find((a) => a.drive === was.on)
   const start = test.start_kind !== undefined && test.start_kind !== ''
@@ -31,16 +34,16 @@ export function WhatItWas({ view, setup, test, was, onChange }: { view: View; se
       </summary>
       <div className="mt-3 flex flex-wrap items-end gap-3">
         {start ? (
-          <Pick label="Kind of start" value={was.start_kind ?? ''} options={{ cold: 'cold start', 'resume-assisted': 'resume-assisted' }} onChange={(v) => onChange({ ...was, start_kind: v as Was['start_kind'] })} />
+          <Pick label="Kind of start" value={was.start_kind ?? ''} options={{ cold: 'cold start', 'resume-assisted': 'resume-assisted' }} onChange={(v) => setValue('start_kind', v as Was['start_kind'])} />
         ) : (
-          <Pick label="Cold or warm" value={was.warmth ?? ''} options={{ cold: 'cold', warm: 'warm' }} onChange={(v) => onChange({ ...was, warmth: v as Was['warmth'] })} />
+          <Pick label="Cold or warm" value={was.warmth ?? ''} options={{ cold: 'cold', warm: 'warm' }} onChange={(v) => setValue('warmth', v as Was['warmth'])} />
         )}
-        <Field className="w-36" label="Version" value={was.app_version ?? ''} maxLength={200} onChange={(e) => onChange({ ...was, app_version: e.target.value })} />
-        <Field className="min-w-48 flex-1" label="Which save or document" value={was.content ?? ''} maxLength={200} onChange={(e) => onChange({ ...was, content: e.target.value })} />
+        <Field className="w-36" label="Version" maxLength={200} {...register('app_version')} />
+        <Field className="min-w-48 flex-1" label="Which save or document" maxLength={200} {...register('content')} />
         {!start && others.length > 0 && (
           <label className="text-sm font-semibold">
             Where it lies
-            <select className="select mt-1 block w-64" value={was.on ?? ''} onChange={(e) => onChange({ ...was, on: e.target.value })}>
+            <select className="select mt-1 block w-64" {...register('on')}>
               <option value="">on the drive under test</option>
               {others.map((a) => (
                 <option key={a.drive} value={a.drive}>
@@ -57,8 +60,7 @@ export function WhatItWas({ view, setup, test, was, onChange }: { view: View; se
             label="Time since start"
             placeholder="1st, 2nd …"
             inputMode="numeric"
-            value={was.since_start ? String(was.since_start) : ''}
-            onChange={(e) => onChange({ ...was, since_start: Number.parseInt(e.target.value, 10) || 0 })}
+            {...register('since_start', { setValueAs: (v: string) => Number.parseInt(v, 10) || undefined })}
           />
         )}
       </div>

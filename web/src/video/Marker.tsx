@@ -1,8 +1,9 @@
 import { useCallback, useMemo, useState } from 'react'
+import { useForm, useWatch } from 'react-hook-form'
 import type { Setup, Test, View } from '../api/client'
 import { useMarkRun, useStill } from '../api/queries'
 import { runsOf } from '../job/view'
-import { before, WhatItWas } from '../timer/WhatItWas'
+import { before, WhatItWas, type Was } from '../timer/WhatItWas'
 import { figure, giveOrTake } from '../ui/format'
 import { Empty, Refusal } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
@@ -23,7 +24,8 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
     const last = runsOf(view, test.id, setup.id).filter((r) => r.video?.clip === clip.id).at(-1)
     return last?.video?.marks.map((m) => ({ at: m.at_s, frame: m.frame_s, still: m.still ?? '' })) ?? []
   })
-  const [was, setWas] = useState(() => before(view, test, setup))
+  const form = useForm<Was>({ defaultValues: before(view, test, setup) })
+  const was = useWatch({ control: form.control })
   const still = useStill(view.id)
   const keep = useMarkRun(view.id)
   // What was kept is looked at; a further run begins with new marks.
@@ -146,7 +148,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
         )}
         {done && !kept && (
           <>
-            <WhatItWas view={view} setup={setup} test={test} was={was} onChange={setWas} />
+            <WhatItWas view={view} setup={setup} test={test} form={form} />
             <button type="button" className="btn btn-primary btn-lg" disabled={keep.isPending} onClick={store}>
               Keep the run <kbd className="key">k</kbd>
             </button>
