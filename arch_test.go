@@ -43,6 +43,7 @@ var mayImport = map[string][]string{
 
 	"machine/contents": {"core"},
 	"machine/launch":   {"core", "machine"},
+	"machine/startup":  {},
 	"machine":          {"core"},
 	"sim":              {"core"},
 	"store":            {"core"},
@@ -50,7 +51,7 @@ var mayImport = map[string][]string{
 	"report":           {"core"},
 	"backup":           {"store"},
 	"access":           {"store"},
-	"probe":            {"core", "machine", "machine/launch"},
+	"probe":            {"core", "machine", "machine/launch", "machine/startup"},
 
 	"bench/visit":     {"bench", "bench/planning", "core", "sim", "store"},
 	"bench/planning":  {"bench", "core", "store"},

@@ -380,6 +380,48 @@ func TestTheProbeLaunchesAProgram(t *testing.T) {
 	assert.Empty(t, strings.TrimSpace(string(out)), "what it started is ended")
 }
 
+// A computer restarts under the watch: it goes away and comes back, three times, and every restart is one run. The probe is
+// killed while it is away; it goes on at its next start.
+func TestTheProbeTimesRestarts(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve")
+	var v taken
+	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"}, "simulated": "office"}, &v)
+	s.ask("POST", "/api/jobs/"+v.ID+"/tests", map[string]any{"id": "t-restart-watch"}, nil)
+	s.ask("POST", "/api/jobs/"+v.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}}, nil)
+	var pair struct{ Code string }
+	s.ask("POST", "/api/jobs/"+v.ID+"/pairing", nil, &pair)
+	state := t.TempDir()
+	pr := joins(t, state, "--sim", "office", "--pace", "40", s.base, pair.Code)
+	p := open(t, s.base, 1280, 900)
+	p.goTo("/jobs/" + v.ID + "/then?test=t-restart-watch")
+	p.see("Restart it 3 times")
+	p.accessible()
+	p.press("Restart it 3 times")
+	p.see("The computer restarts; the probe reports back by itself.")
+	require.NoError(t, pr.cmd.Process.Kill())
+	_ = pr.ends()
+	again := joins(t, state, "--sim", "office", "--pace", "0")
+	defer func() { t.Log(again.said()) }()
+	p.see("3 of 3 runs saved")
+	var job struct {
+		Job struct {
+			Runs []struct {
+				Test, Method string
+				Value        float64
+				Simulated    bool
+				StartKind    string `json:"start_kind"`
+			}
+		}
+	}
+	s.ask("GET", "/api/jobs/"+v.ID, nil, &job)
+	require.Len(t, job.Job.Runs, 3)
+	for _, r := range job.Job.Runs {
+		assert.Equal(t, []any{"t-restart-watch", "restart-watch", true, "cold"}, []any{r.Test, r.Method, r.Simulated, r.StartKind})
+		assert.Greater(t, r.Value, 20.0)
+	}
+}
+
 // The demonstration shows a computer that joined and is measured, over the network as a
 // customer's would be; it leaves with the program.
 func TestTheDemonstrationHasAComputerThatJoined(t *testing.T) {

@@ -107,6 +107,12 @@ func (b *Bench) Say(ctx context.Context, what string, v any) error {
 	return b.call(ctx, "POST", what, v, nil)
 }
 
+// Sign gives a sign before or after a restart, and returns the bench's clock as it answered.
+func (b *Bench) Sign(ctx context.Context, sign order.Sign) (*order.Clock, error) {
+	c := &order.Clock{}
+	return c, b.call(ctx, "POST", "sign", sign, c)
+}
+
 func (b *Bench) call(ctx context.Context, method, what string, in, out any) error {
 	var sent io.Reader
 	if in != nil {

@@ -12,6 +12,7 @@ import (
 	"nowthen/core/round"
 	"nowthen/machine"
 	"nowthen/machine/launch"
+	"nowthen/machine/startup"
 )
 
 // Computer is what a joined probe measures: this computer ([This]), or a simulated one.
@@ -34,7 +35,10 @@ type Computer interface {
 }
 
 // This is the computer that the probe runs on.
-type This struct{}
+type This struct {
+	// StartIn is a folder whose programs its system starts, where that is one of its own; else "".
+	StartIn string
+}
 
 // Identity is a digest of what the board and its network ports are.
 func (This) Identity() string { return machine.Identity() }
@@ -107,6 +111,17 @@ func (This) Launcher(t *job.Test, _ uint64) (func(ctx context.Context) (*job.Run
 		return &job.Run{Test: t.ID, Value: r.Value, U: &r.U, Method: job.Automatic, Warmth: r.Warmth, Note: r.Note}, nil
 	}, nil
 }
+
+// Boot names the start of its system.
+func (This) Boot() (string, error) { return machine.Boot() }
+
+// Watch is what its system's start reads.
+func (t This) Watch(command []string) (startup.Entry, error) {
+	return startup.Here(t.StartIn).Entry(command)
+}
+
+// Restart asks its system to restart.
+func (This) Restart(ctx context.Context) error { return startup.Restart(ctx) }
 
 // Do is refused: it is real.
 func (This) Do(string) error { return errors.New("this is a real computer") }

@@ -23,6 +23,7 @@ import (
 	"nowthen/core/order"
 	"nowthen/core/round"
 	"nowthen/core/words"
+	"nowthen/machine/startup"
 )
 
 // Joined is a probe that has joined a job of a bench.
@@ -39,6 +40,9 @@ type Joined struct {
 	doing string             // the order that is worked on, or ""
 	stop  context.CancelFunc // ends it
 	ended chan struct{}      // closed when it has
+	// unask ends the question for work that is asked; home is closed when a simulated computer that is away is back.
+	unask context.CancelFunc
+	home  chan struct{}
 }
 
 // Options are what a joined probe can be told.
@@ -50,6 +54,9 @@ type Options struct {
 	Pace float64
 	// Away is how long a simulated computer is away when its drive is swapped.
 	Away time.Duration
+	// Command is how the probe goes on after a restart of the computer: its program's full path, and its arguments. Without
+	// one no restart is timed.
+	Command []string
 }
 
 // joined is what a probe keeps on disk of having joined.
@@ -183,7 +190,15 @@ func (j *Joined) keep(job string) error {
 
 // remove removes all that the probe made for having joined, but what the bench refused.
 func (j *Joined) remove() error {
-	errs := []error{os.Remove(filepath.Join(j.dir, joinedFile)), os.Remove(filepath.Join(j.dir, readMe))}
+	var errs []error
+	if k, err := j.restarting(); err == nil && k != nil {
+		errs = append(errs, startup.Remove(k.Entry))
+	}
+	for _, name := range []string{joinedFile, readMe, restartFile} {
+		if err := os.Remove(filepath.Join(j.dir, name)); !errors.Is(err, fs.ErrNotExist) {
+			errs = append(errs, err)
+		}
+	}
 	_ = j.lock.Close()
 	_ = os.Remove(filepath.Join(j.dir, lockFile))
 	_ = os.Remove(filepath.Join(j.dir, outboxDir)) // stays where something is in it
@@ -227,6 +242,9 @@ func (j *Joined) again(ctx context.Context, do func() error) error {
 // ends. Runs that were finished and not confirmed stay on disk, and are sent at the next start.
 func (j *Joined) Run(ctx context.Context) error {
 	defer j.lock.Close() // a second closing closes nothing
+	if err := j.returned(ctx); err != nil {
+		return j.over(err)
+	}
 	if err := j.greet(ctx); err != nil {
 		return j.over(err)
 	}
@@ -243,9 +261,27 @@ func (j *Joined) Run(ctx context.Context) error {
 				return j.over(err)
 			}
 		}
+		asking, unask := context.WithCancel(ctx)
+		j.mu.Lock()
+		home := j.home
+		j.unask = unask
+		j.mu.Unlock()
+		if home != nil {
+			unask()
+			select {
+			case <-home:
+			case <-ctx.Done():
+			}
+			continue
+		}
 		var o *order.Order
 		asked := time.Now()
-		err := j.again(ctx, func() (err error) { o, err = j.bench.Work(ctx, doing); return err })
+		err := j.again(asking, func() (err error) { o, err = j.bench.Work(asking, doing); return err })
+		left := asking.Err() != nil && ctx.Err() == nil
+		unask()
+		if left {
+			continue // it was told while it went away: it is told again
+		}
 		if err != nil {
 			return j.over(err)
 		}
@@ -257,8 +293,8 @@ func (j *Joined) Run(ctx context.Context) error {
 			}
 			continue
 		}
-		left, err := j.do(ctx, o)
-		if err != nil || left {
+		gone, err := j.do(ctx, o)
+		if err != nil || gone {
 			return j.over(err)
 		}
 	}
@@ -316,7 +352,7 @@ func (j *Joined) put(what string, v any) error {
 // do does an order. It tells whether the probe has left.
 func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) {
 	switch o.Kind {
-	case order.Measure, order.Launch:
+	case order.Measure, order.Launch, order.Restart:
 		j.begin(ctx, o)
 	case order.Stop:
 		if j.current() == o.ID {
@@ -412,7 +448,7 @@ func (j *Joined) begin(ctx context.Context, o *order.Order) {
 	go func() {
 		defer close(ended)
 		defer stop()
-		e := j.measure(within, o)
+		e := j.measure(ctx, within, o)
 		// A probe that is ended has not ended its order: it goes on at its next start.
 		if ctx.Err() == nil {
 			if err := j.put("ended", e); err != nil {
@@ -437,17 +473,24 @@ func (j *Joined) halt() {
 }
 
 // measure runs the tests of an order. Every run is on disk before the next begins.
-func (j *Joined) measure(ctx context.Context, o *order.Order) order.Ended {
+func (j *Joined) measure(ctx, within context.Context, o *order.Order) order.Ended {
 	e := order.Ended{Order: o.ID, State: order.Done}
-	do := j.round
-	if o.Kind == order.Launch {
-		do = j.launches
+	var cleared *round.Cleared
+	var err error
+	switch o.Kind {
+	case order.Launch:
+		err = j.launches(within, o)
+	case order.Restart:
+		err = j.restart(ctx, within, o)
+	default:
+		cleared, err = j.round(within, o)
 	}
-	cleared, err := do(ctx, o)
 	if cleared != nil {
 		e.Cleared = words.Cleared(cleared.Left, cleared.Trimmed, cleared.Untrimmed)
 	}
 	switch {
+	case err == nil && ctx.Err() != nil:
+		j.say("The probe ends with the computer, and goes on when it is back.")
 	case err == nil:
 		j.say("The round is done.")
 	case errors.Is(err, context.Canceled):
@@ -526,36 +569,36 @@ func (j *Joined) finished(o *order.Order, step int, run *job.Run) error {
 	return j.put("runs", order.Result{Order: o.ID, Step: o.Skip + step, Run: *run})
 }
 
-// launches times the launches of an order. Nothing is made that had to be cleared.
-func (j *Joined) launches(ctx context.Context, o *order.Order) (*round.Cleared, error) {
+// launches times the launches of an order.
+func (j *Joined) launches(ctx context.Context, o *order.Order) error {
 	steps := o.Steps()
 	if len(steps) == 0 {
-		return nil, nil
+		return nil
 	}
 	launch, err := j.computer.Launcher(steps[0].Test, o.Seed+uint64(max(o.Skip, 0)))
 	if err != nil {
-		return nil, err
+		return err
 	}
 	for i, step := range steps {
 		conditions, unseen, err := j.settled(ctx, o, i)
 		if err != nil {
-			return nil, err
+			return err
 		}
 		j.say("%s, launch %d of %d", step.Test.Name, step.Run, step.Runs)
 		_ = j.bench.Say(ctx, "progress", order.Progress{Order: o.ID, Step: o.Skip + i}) // a person watches it, no more
 		run, err := launch(ctx)
 		if err != nil {
-			return nil, fmt.Errorf("%s: %w", step.Test.Name, err)
+			return fmt.Errorf("%s: %w", step.Test.Name, err)
 		}
 		if unseen == nil {
 			run.Conditions = &conditions
 		}
 		if err := j.finished(o, i, run); err != nil {
-			return nil, err
+			return err
 		}
 		j.hold(ctx, time.Duration(run.Value*float64(time.Second)))
 	}
-	return nil, nil
+	return nil
 }
 
 // lookAgain is how long a patient probe waits before it looks again.

@@ -112,6 +112,7 @@ func (s *Server) probeRoutes(api fiber.Router) {
 	api.Post("/probe/progress", heard(s, maxCommand, func(_ ctx, p sender, in order.Progress) (none, error) {
 		return none{}, d.Probes.Progressed(p.job, in)
 	}))
+	api.Post("/probe/sign", heard(s, maxCommand, func(_ ctx, p sender, in order.Sign) (*order.Clock, error) { return d.Probes.Signed(p.job, in), nil }))
 	api.Post("/probe/looked", heard(s, maxCommand, func(_ ctx, p sender, in order.Looked) (none, error) {
 		d.Probes.Looked(p.probe, in)
 		return none{}, nil

@@ -301,6 +301,9 @@ func (s *Server) measuringRoutes(api fiber.Router) {
 	api.Post("/jobs/:job/measuring", change(s, 202, 0, func(ctx ctx, c fiber.Ctx, in measuring.MeasureRequest) (*measuring.Measuring, error) {
 		return d.Rounds.Measure(ctx, id(c), in)
 	}))
+	api.Post("/jobs/:job/restarts", change(s, 202, 0, func(ctx ctx, c fiber.Ctx, in measuring.RestartRequest) (*measuring.Measuring, error) {
+		return d.Rounds.Restart(ctx, id(c), in)
+	}))
 	api.Post("/jobs/:job/launches", change(s, 202, 0, func(ctx ctx, c fiber.Ctx, in measuring.LaunchRequest) (*measuring.Measuring, error) {
 		return d.Rounds.Launch(ctx, id(c), in)
 	}))

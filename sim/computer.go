@@ -34,6 +34,8 @@ var scripts = map[string][]act{
 		{phase: "typing", typing: 6},
 		{phase: "desktop", processor: 5.9, scattered: 2700, longMiB: 250},
 	},
+	// The first sign comes from the system's services: nobody signs in.
+	"restart-watch": {{processor: 11.4, scattered: 3100, longMiB: 520}},
 	"start-browser": {{processor: 15.6, scattered: 5600, longMiB: 720}},
 	"shut-down":     {{processor: 2.8, scattered: 180, longMiB: 40}},
 	"wake":          {{processor: 1.4, scattered: 30}},

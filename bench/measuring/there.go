@@ -67,7 +67,7 @@ func (x *Rounds) measureThere(ctx context.Context, jobID string, j *job.Job, s *
 
 // give gives an order to its probe, and notes the round.
 func (x *Rounds) give(ctx context.Context, o order.Order, m Measuring) (*Measuring, error) {
-	r := there(&o, m)
+	r := roundOf(&o, m)
 	for _, n := range o.Wanted {
 		r.state.Of += n
 	}
@@ -152,21 +152,10 @@ func (x *Rounds) Launch(ctx context.Context, jobID string, in LaunchRequest) (*M
 		return nil, bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": in.Test})
 	case t.Kind != job.Timed || t.Unit != "s" || catalogue.IsStart(t) || len(t.Phases) > 0:
 		return nil, bench.Refuse(bench.Invalid, "is-no-launch-of", message.Values{"Name": t.Name})
-	case x.probes == nil:
-		return nil, bench.Refuse(bench.Missing, "there-is-no-such-probe")
 	}
-	name, setup, _, err := x.probes.At(ctx, jobID, in.Probe)
+	name, n, err := x.there(ctx, jobID, j, s, t, in.Probe, in.Runs)
 	if err != nil {
 		return nil, err
-	}
-	if setup != s.Setup {
-		return nil, otherDrive()
-	}
-	n := in.Runs
-	for _, c := range plan.Of(j).Coverage(s.Setup) {
-		if n == 0 && c.Test == t.ID {
-			n = max(1, c.Missing())
-		}
 	}
 	wanted := job.Launch{Program: in.Program, Args: in.Args, Until: in.Until, Cold: in.Cold}
 	if _, err := x.jobs.Change(store.Beside(ctx), jobID, func(_ context.Context, j *job.Job) error {
@@ -177,8 +166,72 @@ func (x *Rounds) Launch(ctx context.Context, jobID string, in LaunchRequest) (*M
 	}
 	test := *t
 	test.Launch = &wanted
-	o := order.Order{ID: bench.NewID(), Kind: order.Launch, Sitting: s.ID, Tests: []job.Test{test}, Wanted: []int{max(n, 1)}, Seed: seed(j.Head.Number, t.ID, s.Setup, len(j.RunsOf(t.ID, s.Setup)))}
-	return x.give(ctx, o, Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Simulated: name != "", State: Running, Probe: in.Probe, LeftS: float64(max(n, 1)) * launchSeconds})
+	o := order.Order{ID: bench.NewID(), Kind: order.Launch, Sitting: s.ID, Tests: []job.Test{test}, Wanted: []int{n}, Seed: seed(j.Head.Number, t.ID, s.Setup, len(j.RunsOf(t.ID, s.Setup)))}
+	return x.give(ctx, o, Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Simulated: name != "", State: Running, Probe: in.Probe, LeftS: float64(n) * launchSeconds})
+}
+
+// RestartRequest asks for restarts of a probe's computer.
+type RestartRequest struct {
+	Test    string `json:"test"`
+	Sitting string `json:"sitting"`
+	Probe   string `json:"probe"`
+	// Runs is how often; 0 means as often as runs are missing.
+	Runs int `json:"runs"`
+	// ByHand: the technician restarts it each time.
+	ByHand bool `json:"by_hand"`
+}
+
+// restartSeconds is about how long one restart takes.
+const restartSeconds = 90.0
+
+// Restart lets a probe time restarts of its computer, from its last sign to the first after the start.
+func (x *Rounds) Restart(ctx context.Context, jobID string, in RestartRequest) (*Measuring, error) {
+	f := bench.Fields{}
+	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs", message.Tell("a-program-is-launched", message.Values{"MaxRuns": bench.MaxRuns}))
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	snap, err := x.jobs.Expect(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	j := snap.Job
+	s, t := j.Sitting(in.Sitting), j.Test(in.Test)
+	switch {
+	case s == nil:
+		return nil, bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": in.Sitting})
+	case t == nil:
+		return nil, bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": in.Test})
+	case t.What != catalogue.RestartWatch:
+		return nil, bench.Refuse(bench.Invalid, "is-no-restart-of", message.Values{"Name": t.Name})
+	}
+	name, n, err := x.there(ctx, jobID, j, s, t, in.Probe, in.Runs)
+	if err != nil {
+		return nil, err
+	}
+	o := order.Order{ID: bench.NewID(), Kind: order.Restart, Sitting: s.ID, Tests: []job.Test{*t}, Wanted: []int{n}, ByHand: in.ByHand, Seed: seed(j.Head.Number, t.ID, s.Setup, len(j.RunsOf(t.ID, s.Setup)))}
+	return x.give(ctx, o, Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Simulated: name != "", State: Running, Probe: in.Probe, LeftS: float64(n) * restartSeconds})
+}
+
+// there says which simulated computer a probe's is ("" for a real one) and how often a test is to be run on it: so often as
+// was said, or as runs are missing. A probe on whose computer another side's drive is fitted is refused.
+func (x *Rounds) there(ctx context.Context, jobID string, j *job.Job, s *job.Sitting, t *job.Test, probe string, runs int) (simulated string, n int, err error) {
+	if x.probes == nil {
+		return "", 0, bench.Refuse(bench.Missing, "there-is-no-such-probe")
+	}
+	name, setup, _, err := x.probes.At(ctx, jobID, probe)
+	if err != nil {
+		return "", 0, err
+	}
+	if setup != s.Setup {
+		return "", 0, otherDrive()
+	}
+	for _, c := range plan.Of(j).Coverage(s.Setup) {
+		if runs == 0 && c.Test == t.ID {
+			runs = c.Missing()
+		}
+	}
+	return name, max(runs, 1), nil
 }
 
 // launchable are signs as they are written; the probe reads them whole.
@@ -191,8 +244,8 @@ func otherDrive() error {
 	return c
 }
 
-// there is a round on a probe's computer, by its order.
-func there(o *order.Order, m Measuring) *running {
+// roundOf is a round on a probe's computer, by its order.
+func roundOf(o *order.Order, m Measuring) *running {
 	r := &running{id: o.ID, cancel: func() {}, ended: make(chan struct{}), state: m, steps: round.Steps(o.Tests, o.Wanted)}
 	r.begin(r.steps[min(o.Skip, len(r.steps)-1)])
 	return r
@@ -215,7 +268,7 @@ func (x *Rounds) resume(ctx context.Context, id string, m Measuring) (bool, erro
 		return false, nil
 	}
 	m.Points = []LivePoint{}
-	r := there(o, m)
+	r := roundOf(o, m)
 	x.mu.Lock()
 	x.last[m.Job] = r
 	x.mu.Unlock()
@@ -321,7 +374,7 @@ func checkRun(t *job.Test, run *job.Run) error {
 	if run.ID == "" || len(run.ID) > maxID {
 		return bench.Refuse(bench.Invalid, "a-run-has-an", message.Values{"MaxID": maxID})
 	}
-	if run.Method != job.Automatic {
+	if run.Method != job.Automatic && run.Method != job.RestartWatch {
 		return bench.Refuse(bench.Invalid, "a-probe-measures-by", message.Values{"Method": run.Method})
 	}
 	data, err := jobfile.WriteSitting(&jobfile.SittingFile{Probe: jobfile.Probe{Engine: run.Engine}, Tests: []job.Test{*t}, Runs: []job.Run{*run}})

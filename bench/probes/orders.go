@@ -10,6 +10,7 @@ import (
 	"nowthen/core/job"
 	"nowthen/core/message"
 	"nowthen/core/order"
+	"nowthen/core/words"
 )
 
 // Give gives a probe an order to measure. It is part of the change that the context is
@@ -120,6 +121,17 @@ func (x *Probes) Progressed(jobID string, p order.Progress) error {
 	}
 	x.rounds.Progressed(jobID, p)
 	return nil
+}
+
+// Signed hears the last sign of a computer before it restarts, or the first after it, and answers with the bench's clock.
+func (x *Probes) Signed(jobID string, s order.Sign) *order.Clock {
+	c := &order.Clock{Now: time.Now(), Steady: time.Since(x.begun).Seconds(), Start: x.start}
+	p := order.Progress{Order: s.Order, Step: s.Step}
+	if s.Leaving {
+		p.Waiting = words.Restarting
+	}
+	x.rounds.Progressed(jobID, p)
+	return c
 }
 
 // sameTime is how far the clocks of two computers lie apart that agree.

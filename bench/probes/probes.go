@@ -55,6 +55,9 @@ type Probes struct {
 	store  Store
 	log    *slog.Logger
 	rounds Rounds
+	// begun is when this program was started, and start names that, for those who ask its clock twice.
+	begun time.Time
+	start string
 
 	mu    sync.Mutex
 	wrong []time.Time      // tries with codes that were not right
@@ -75,7 +78,7 @@ func New(jobs *bench.Jobs, s Store, log *slog.Logger) *Probes {
 	if log == nil {
 		log = slog.New(slog.DiscardHandler)
 	}
-	return &Probes{jobs: jobs, store: s, log: log, live: map[string]*live{}}
+	return &Probes{jobs: jobs, store: s, log: log, live: map[string]*live{}, begun: time.Now(), start: bench.NewID()}
 }
 
 // ReportTo says who hears what probes measure.

@@ -19,9 +19,9 @@ import (
 
 // joining are the options of join.
 type joining struct {
-	state, sim string
-	pace       float64
-	away       time.Duration
+	state, sim, startIn string
+	pace                float64
+	away                time.Duration
 }
 
 func joinCommand() *cobra.Command {
@@ -43,6 +43,7 @@ func joinCommand() *cobra.Command {
 		},
 	}
 	cmd.Flags().StringVar(&o.state, "state", "", "folder that keeps what the bench has not confirmed (default: beside the program, else the user's own)")
+	cmd.Flags().StringVar(&o.startIn, "start-in", "", "folder whose programs the system starts, where it has one of its own; restarts are timed by it")
 	cmd.Flags().StringVar(&o.sim, "sim", "", "be a simulated computer instead: "+strings.Join(sim.StandIns(), ", "))
 	cmd.Flags().Float64Var(&o.pace, "pace", 12, "virtual seconds a simulated computer passes in a real one; 0 is as fast as it goes")
 	cmd.Flags().DurationVar(&o.away, "away", 3*time.Second, "how long a simulated computer is away when its drive is swapped")
@@ -50,7 +51,7 @@ func joinCommand() *cobra.Command {
 }
 
 func (o *joining) join(ctx context.Context, args []string, stderr io.Writer) error {
-	var computer probe.Computer = probe.This{}
+	var computer probe.Computer = probe.This{StartIn: o.startIn}
 	if o.sim != "" {
 		s, err := sim.NewStandIn(o.sim)
 		if err != nil {
@@ -68,6 +69,12 @@ func (o *joining) join(ctx context.Context, args []string, stderr io.Writer) err
 		defer mu.Unlock()
 		fmt.Fprintf(stderr, "%s  %s\n", time.Now().Format("15:04:05"), line)
 	}}
+	if self, err := os.Executable(); err == nil {
+		options.Command = []string{self, "join", "--state", filepath.Dir(dir)}
+		if o.startIn != "" {
+			options.Command = append(options.Command, "--start-in", o.startIn)
+		}
+	}
 	if o.sim != "" {
 		options.Say("SIMULATED computer " + o.sim)
 	}

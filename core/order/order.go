@@ -67,6 +67,33 @@ type Welcome struct {
 	Job string `json:"job"`
 }
 
+// Clock is a bench's clock as it answered. The bench is the one that sees both the last sign of a computer that restarts and
+// the first after the start: whatever becomes of the computer's own clock meanwhile changes nothing.
+type Clock struct {
+	Now time.Time `json:"now"`
+	// Steady counts seconds since the bench was started, of which Start is the name: nobody sets it.
+	Steady float64 `json:"steady_s"`
+	Start  string  `json:"start"`
+}
+
+// Since is how long c is after an earlier answer, s: by the steady clock where it is the same one, else by the time of day.
+func (c Clock) Since(earlier Clock) float64 {
+	if c.Start != "" && c.Start == earlier.Start {
+		return c.Steady - earlier.Steady
+	}
+	return c.Now.Sub(earlier.Now).Seconds()
+}
+
+// Sign is the last that a probe says before its computer restarts, or the first after it, to which a bench answers with its
+// clock.
+type Sign struct {
+	Order string `json:"order"`
+	// Step counts from 0 over the steps of the whole order.
+	Step int `json:"step"`
+	// Leaving: it is the last one before.
+	Leaving bool `json:"leaving,omitzero"`
+}
+
 // Kind says what an order is about.
 type Kind string
 
@@ -74,6 +101,7 @@ type Kind string
 const (
 	Measure  Kind = "measure"  // run tests
 	Launch   Kind = "launch"   // time the launches of a program
+	Restart  Kind = "restart"  // time restarts of the computer
 	Look     Kind = "look"     // look at the conditions
 	Leave    Kind = "leave"    // remove what was made and end
 	Greet    Kind = "greet"    // say anew what the computer is
@@ -100,6 +128,8 @@ type Order struct {
 	MaxTempC float64 `json:"max_temp_c,omitzero"`
 	// Patient: before each run it waits until nothing of the conditions makes it doubtful.
 	Patient bool `json:"patient,omitzero"`
+	// ByHand: the technician restarts the computer, not the probe.
+	ByHand bool `json:"by_hand,omitzero"`
 	// Do is what is done to a simulated computer, see [Doings].
 	Do string `json:"do,omitzero"`
 }

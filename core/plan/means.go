@@ -12,6 +12,7 @@ import (
 // Means by which a test is measured.
 const (
 	MeansItself     = "itself"      // the program runs it
+	MeansProbe      = "probe"       // the probe on the computer times it by itself
 	MeansFinishLine = "finish-line" // a page that the computer opens stops it
 	MeansVideo      = "video"
 	MeansByHand     = "by-hand" // the timer and a thumb
@@ -44,6 +45,8 @@ func Best(t *job.Test) string {
 		return MeansItself
 	case !ByHand(t):
 		return MeansReadOff
+	case t.What == catalogue.RestartWatch:
+		return MeansProbe
 	case t.Pages > 0 || t.What == "start-browser":
 		return MeansFinishLine
 	case slices.Contains(quickWaits, t.What):
@@ -57,6 +60,8 @@ func Best(t *job.Test) string {
 const (
 	usualFrame = 1.0 / 30
 	usualTrip  = 0.02
+	// usualFirstSign is how late the first sign after a start usually is, s.
+	usualFirstSign = 0.2
 )
 
 // shows says what a means can show of a test: differences from twice its standard
@@ -69,6 +74,8 @@ func shows(t *job.Test, by string) string {
 			return "Runs unattended; ends once it is precise enough."
 		}
 		return "Runs unattended."
+	case MeansProbe:
+		return fmt.Sprintf("Timed by the probe, unattended: shows differences from %.1f s on.", 2*usualFirstSign)
 	case MeansFinishLine:
 		return fmt.Sprintf("Best stopped by the finish line: shows differences from %.1f s on.", 2*stopwatch.ByFinishLine(0, presses, usualTrip))
 	case MeansVideo:

@@ -221,6 +221,10 @@ export const useStartLaunches = (id: string) =>
     takeMeasuring(id),
   )
 
+/** useStartRestarts lets a probe time restarts of its computer. */
+export const useStartRestarts = (id: string) =>
+  useCommand((body: { test: string; sitting: string; probe: string; by_hand: boolean }, c) => data(c.POST('/api/jobs/{job}/restarts', { ...path(id), body })), takeMeasuring(id))
+
 export const useCancelMeasuring = (id: string) =>
   useCommand((_: void, c) => data(c.DELETE('/api/jobs/{job}/measuring', path(id))), { ...takeMeasuring(id), onError: takeMeasuring(id).onSuccess })
 

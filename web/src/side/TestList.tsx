@@ -8,6 +8,7 @@ import { RunTable } from '../ledger/RunTable'
 import { plain } from '../measure/words'
 import { LaunchForm } from '../probe/LaunchForm'
 import { useProbeOn } from '../probe/probe'
+import { Restarts } from '../probe/Restarts'
 import { OpenTimer } from '../timer/OpenTimer'
 import { bytes, figure } from '../ui/format'
 import { LongList } from '../ui/LongList'
@@ -94,9 +95,10 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
           <p className="text-sm text-secondary">{parameters(view, test)}</p>
           {!test.retired && !cover.cannot && test.kind !== 'drive' && <EnterValue view={view} test={test} setup={setup} onKept={() => missing === 1 && onToggle()} />}
           {launchable(view, test) && probe && <LaunchForm key={probe.id} view={view} test={test} setup={setup} probe={probe} />}
+          {restarted(test) && !test.retired && !cover.cannot && <Restarts key={probe?.id} view={view} test={test} setup={setup} probe={probe} />}
           <RunTable view={view} test={test} runs={runsOf(view, test.id, setup.id)} side={side} title="Runs" />
           <div className="flex flex-wrap items-start gap-2">
-            {byHand(view, test) && !test.retired && (
+            {byHand(view, test) && !restarted(test) && !test.retired && (
               <Link className="btn btn-sm" to={videoPath(view.id, setup.id, test.id)}>
                 Time it from a video
               </Link>
@@ -117,6 +119,9 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
 /** launchable tells whether a test is the launch of a program in one piece, which a probe can time. */
 const launchable = (v: View, t: Test) => byHand(v, t) && t.kind === 'timed' && !t.retired && !t.start_kind && !t.phases?.length
 
+/** restarted tells whether a test is the restart that a probe times by itself. */
+const restarted = (t: Test) => t.what === 'restart-watch'
+
 /** Begin is the one button of a row. */
 function Begin({ view, test, setup, missing, automatic, open, onType }: { view: View; test: Test; setup: Setup; missing: number; automatic: boolean; open: boolean; onType: () => void }): ReactNode {
   const name = (verb: string) => `${verb}: ${test.name}`
@@ -125,6 +130,13 @@ function Begin({ view, test, setup, missing, automatic, open, onType }: { view: 
       <Link to={`${measurePath(view.id, setup.id)}?test=${test.id}`} className={`btn ${missing > 0 ? '' : 'btn-ghost'}`} aria-label={name(missing > 0 ? 'Measure' : 'Measure again')}>
         {missing > 0 ? 'Measure' : 'Again'}
       </Link>
+    )
+  }
+  if (restarted(test)) {
+    return open ? null : (
+      <button type="button" className={`btn ${missing > 0 ? '' : 'btn-ghost'}`} aria-label={name(missing > 0 ? 'Restart' : 'Restart again')} onClick={onType}>
+        {missing > 0 ? 'Restart' : 'Again'}
+      </button>
     )
   }
   if (byHand(view, test)) {
@@ -143,7 +155,7 @@ function Begin({ view, test, setup, missing, automatic, open, onType }: { view: 
 }
 
 /** how says how a test is measured. */
-const how = (v: View, t: Test) => [t.warmth, byHand(v, t) ? 'timed by hand' : t.params || t.file_work ? 'runs unattended' : 'read off', t.content].filter(Boolean).join(', ')
+const how = (v: View, t: Test) => [t.warmth, restarted(t) ? 'timed by the probe' : byHand(v, t) ? 'timed by hand' : t.params || t.file_work ? 'runs unattended' : 'read off', t.content].filter(Boolean).join(', ')
 
 /** parameters says what a test does: in plain words where the program does it, else how it is measured. */
 function parameters(v: View, t: Test): string {

@@ -1,0 +1,6 @@
+//go:build !linux
+
+package machine
+
+// bootID is "": the moment of the start has to do.
+func bootID() string { return "" }
