@@ -58,6 +58,8 @@ type Fit struct {
 type Way struct {
 	As     string         `json:"as"`
 	Layout *layout.Layout `json:"layout"`
+	// Script is the layout as sfdisk takes it; "" where it does not fit.
+	Script string `json:"script"`
 }
 
 // Of returns the swap of a job.
@@ -119,7 +121,11 @@ func fit(j *job.Job, then, now *job.Setup, before *hardware.Facts) (*Fit, string
 		if err != nil {
 			return nil, bench.Sentence(err)
 		}
-		f.Ways = append(f.Ways, Way{as, l})
+		script := ""
+		if l.Fits {
+			script = l.Script()
+		}
+		f.Ways = append(f.Ways, Way{as, l, script})
 	}
 	return f, ""
 }

@@ -39,6 +39,7 @@ export const router = createBrowserRouter([
               { path: 'intake', ...page(() => import('../intake/IntakeStation'), 'IntakeStation') },
               { path: 'then', ...page(side, 'ThenStation') },
               { path: 'swap', ...page(() => import('../swap/SwapStation'), 'SwapStation') },
+              { path: 'swap/sheet', ...page(() => import('../swap/SheetPage'), 'SheetPage') },
               { path: 'trials/:setup', ...page(side, 'TrialStation') },
               { path: 'now', ...page(side, 'NowStation') },
               { path: 'ledger', ...page(() => import('../ledger/LedgerPage'), 'LedgerPage') },

@@ -1,10 +1,9 @@
-import { Download } from 'lucide-react'
-import { useState } from 'react'
 import type { Ledger } from '../api/client'
 import type { Group } from './axis'
 import { ledgerAsCSV, ledgerAsText } from './copy'
 import { CopyButton } from './OpenLine'
 import { ledgerAsSVG } from './picture'
+import { Save } from '../ui/Save'
 
 /** Copies takes the whole ledger along: as text for a message, as a table, as a picture. */
 export function Copies({ ledger, groups, names, number }: { ledger: Ledger; groups: Group[]; names: [string, string]; number: string }) {
@@ -23,23 +22,6 @@ export function Copies({ ledger, groups, names, number }: { ledger: Ledger; grou
         Save PNG
       </Save>
     </p>
-  )
-}
-
-function Save({ name, of, children }: { name: string; of: () => Blob | Promise<Blob>; children: string }) {
-  const [failed, setFailed] = useState(false)
-  const save = async () => {
-    const url = URL.createObjectURL(await of())
-    const a = document.createElement('a')
-    a.href = url
-    a.download = name
-    a.click()
-    setTimeout(() => URL.revokeObjectURL(url), 60_000) // once the browser has begun to save it
-  }
-  return (
-    <button type="button" className="btn btn-sm" onClick={() => void save().catch(() => setFailed(true))}>
-      <Download size={16} aria-hidden /> <span role="status">{failed ? 'This browser cannot make it' : children}</span>
-    </button>
   )
 }
 

@@ -93,9 +93,9 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
         <div className="flex flex-col gap-3 border-l-4 border-base-300 py-2 pl-4 sm:ml-2">
           {missing > 0 && cover.hint && <p className="font-semibold">{cover.hint}</p>}
           <p className="text-sm text-secondary">{parameters(view, test)}</p>
+          {restarted(test) && !test.retired && !cover.cannot && <Restarts key={probe?.id} view={view} test={test} setup={setup} probe={probe} />}
           {!test.retired && !cover.cannot && test.kind !== 'drive' && <EnterValue view={view} test={test} setup={setup} onKept={() => missing === 1 && onToggle()} />}
           {launchable(view, test) && probe && <LaunchForm key={probe.id} view={view} test={test} setup={setup} probe={probe} />}
-          {restarted(test) && !test.retired && !cover.cannot && <Restarts key={probe?.id} view={view} test={test} setup={setup} probe={probe} />}
           <RunTable view={view} test={test} runs={runsOf(view, test.id, setup.id)} side={side} title="Runs" />
           <div className="flex flex-wrap items-start gap-2">
             {byHand(view, test) && !restarted(test) && !test.retired && (
@@ -155,10 +155,11 @@ function Begin({ view, test, setup, missing, automatic, open, onType }: { view: 
 }
 
 /** how says how a test is measured. */
-const how = (v: View, t: Test) => [t.warmth, restarted(t) ? 'timed by the probe' : byHand(v, t) ? 'timed by hand' : t.params || t.file_work ? 'runs unattended' : 'read off', t.content].filter(Boolean).join(', ')
+const how = (v: View, t: Test) => [t.warmth, restarted(t) ? 'unattended' : byHand(v, t) ? 'timed by hand' : t.params || t.file_work ? 'runs unattended' : 'read off', t.content].filter(Boolean).join(', ')
 
 /** parameters says what a test does: in plain words where the program does it, else how it is measured. */
 function parameters(v: View, t: Test): string {
+  if (restarted(t)) return 'From the probe’s last sign to its first after the start.'
   const words = plain(t)
   if (t.params?.stop_half_width && !t.params.existing) return `${words.slice(0, -1)}, over ${bytes(t.params.span_bytes)}.`
   if (words) return words

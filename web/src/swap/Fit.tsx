@@ -1,33 +1,31 @@
 import { useState } from 'react'
+import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
 import { useSwap } from '../api/queries'
+import { pagePath } from '../job/paths'
 import { Choice } from '../ui/Choice'
-import { capacity } from '../ui/format'
+import { capacity, partSize as size } from '../ui/format'
 import { Refusal, SideMark } from '../ui/parts'
+import { Save } from '../ui/Save'
 
 type Fitting = Schemas['Fit']
 type Part = { number: number; start: number; size: number; used: number; role: string; name: string }
 
-/** size is a partition's, which can be much smaller than a drive. */
-const size = (n: number) => (n >= 1e9 ? capacity(n) : `${Math.round(n / 1e6)} MB`)
-
-const ways: Record<string, string> = { system: 'Rest to the system', 'by-use': 'Share by use', 'same-size': 'Keep sizes' }
+/** ways are the ways to share the new drive out. */
+export const ways: Record<string, string> = { system: 'Rest to the system', 'by-use': 'Share by use', 'same-size': 'Keep sizes' }
 
 /** Fit shows how the old drive's partitions come to lie on the new one, both drawn to one scale. */
 export function Fit({ job }: { job: string }) {
   const swap = useSwap(job)
   if (swap.error) return <Refusal error={swap.error} again={() => void swap.refetch()} />
   if (!swap.data) return null
-  return swap.data.fit ? <Drawn fit={swap.data.fit} /> : null
+  return swap.data.fit ? <Drawn job={job} fit={swap.data.fit} /> : null
 }
 
-function Drawn({ fit }: { fit: Fitting }) {
+function Drawn({ job, fit }: { job: string; fit: Fitting }) {
   const [as, setAs] = useState('system')
-  const l = fit.ways.find((w) => w.as === as)!.layout
-  const roles = new Map(l.partitions.map((p) => [p.of, p.role]))
-  const before = fit.partitions.map((p) => ({ number: p.number, start: p.start_bytes, size: p.size_bytes, used: p.used_bytes ?? 0, role: roles.get(p.number) ?? '', name: p.name ?? '' }))
-  const after = l.partitions.map((p) => ({ number: p.number, start: p.start_bytes, size: p.size_bytes, used: p.used_bytes ?? 0, role: p.role, name: p.name }))
-  const most = Math.max(fit.capacity_bytes, fit.new_capacity_bytes)
+  const way = fit.ways.find((w) => w.as === as)!
+  const l = way.layout
   return (
     <section aria-labelledby="fit" className="border-t border-base-300 pt-2">
       <div className="flex flex-wrap items-end gap-x-6 gap-y-2">
@@ -41,6 +39,32 @@ function Drawn({ fit }: { fit: Fitting }) {
         </div>
         <Choice label="Partitions on the new drive" value={as} options={Object.entries(ways).map(([value, label]) => ({ value, label }))} onChange={setAs} />
       </div>
+      <Drawing fit={fit} layout={l} />
+      {l.fits && (
+        <p className="mt-2 flex flex-wrap gap-2">
+          <Save name="layout.sfdisk" of={() => new Blob([way.script], { type: 'text/plain' })}>
+            Script for sfdisk
+          </Save>
+          <Save name="layout.json" of={() => new Blob([JSON.stringify(l, null, 2)], { type: 'application/json' })}>
+            JSON
+          </Save>
+          <Link className="btn btn-sm" to={`${pagePath(job, 'swap')}/sheet?as=${as}`}>
+            Print layout
+          </Link>
+        </p>
+      )}
+    </section>
+  )
+}
+
+/** Drawing is the old drive over the new one, both to one scale, with what is to be known of it. */
+export function Drawing({ fit, layout: l, table }: { fit: Fitting; layout: Fitting['ways'][number]['layout']; table?: boolean }) {
+  const roles = new Map(l.partitions.map((p) => [p.of, p.role]))
+  const before = fit.partitions.map((p) => ({ number: p.number, start: p.start_bytes, size: p.size_bytes, used: p.used_bytes ?? 0, role: roles.get(p.number) ?? '', name: p.name ?? '' }))
+  const after = l.partitions.map((p) => ({ number: p.number, start: p.start_bytes, size: p.size_bytes, used: p.used_bytes ?? 0, role: p.role, name: p.name }))
+  const most = Math.max(fit.capacity_bytes, fit.new_capacity_bytes)
+  return (
+    <>
       <Bar side="then" label="Old" parts={before} capacity={fit.capacity_bytes} most={most} />
       {l.fits && <Bar side="now" label="New" parts={after} capacity={fit.new_capacity_bytes} most={most} />}
       {l.warnings.length > 0 && (
@@ -50,8 +74,8 @@ function Drawn({ fit }: { fit: Fitting }) {
           ))}
         </ul>
       )}
-      {l.fits && <Table before={before} after={after} />}
-    </section>
+      {l.fits && (table ? <Table before={before} after={after} /> : <Folded before={before} after={after} />)}
+    </>
   )
 }
 
@@ -86,13 +110,20 @@ function Bar({ side, label, parts, capacity: whole, most }: { side: 'then' | 'no
   )
 }
 
+function Folded(of: { before: Part[]; after: Part[] }) {
+  return (
+    <details className="mt-2">
+      <summary className="cursor-pointer text-secondary">As a table</summary>
+      <Table {...of} />
+    </details>
+  )
+}
+
 /** Table says the same figures as the drawing. */
 function Table({ before, after }: { before: Part[]; after: Part[] }) {
   const was = new Map(before.map((p) => [p.number, p]))
   return (
-    <details className="mt-2">
-      <summary className="cursor-pointer text-secondary">As a table</summary>
-      <div className="overflow-x-auto">
+    <div className="overflow-x-auto print:overflow-visible">
         <table className="w-full min-w-96 text-sm">
           <thead>
             <tr className="border-b border-base-content text-left">
@@ -122,7 +153,6 @@ function Table({ before, after }: { before: Part[]; after: Part[] }) {
             ))}
           </tbody>
         </table>
-      </div>
-    </details>
+    </div>
   )
 }

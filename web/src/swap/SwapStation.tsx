@@ -10,6 +10,7 @@ import { Refusal, SideMark } from '../ui/parts'
 import { CarryOver } from './CarryOver'
 import { Fit } from './Fit'
 import { StepList } from './StepList'
+import { Which } from './Which'
 import { Work } from './Work'
 
 /** SwapStation is the work between Then and Now: its steps with photos, how the system comes across, and what else was done. */
@@ -28,6 +29,7 @@ export function SwapStation() {
       </div>
       <NextPanel view={view} page="swap" />
       <ProbeLine view={view} />
+      <Which view={view} />
       <Fit job={view.id} />
       <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
         <StepList view={view} when="swap" />

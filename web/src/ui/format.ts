@@ -69,6 +69,9 @@ export function capacity(n: number): string {
   return gb >= 1000 ? `${Number((gb / 1000).toPrecision(3))} TB` : `${Math.round(gb)} GB`
 }
 
+/** partSize writes a partition's, which can be much smaller than a drive. */
+export const partSize = (n: number) => (n >= 1e9 ? capacity(n) : `${Math.round(n / 1e6)} MB`)
+
 /** since writes how long ago something was. */
 export function since(at: string, now: number): string {
   const m = Math.max(0, (now - Date.parse(at)) / 60000)

@@ -1,0 +1,300 @@
+//go:build virtual
+
+package virtual
+
+import (
+	"bufio"
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"io"
+	"math"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// patience is how long anything in the computer may take; emulated, everything does.
+const patience = 4 * time.Minute
+
+// program is a command of this tree, built.
+func program(t *testing.T, name string) string {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), name)
+	cmd := exec.Command("go", "build", "-trimpath", "-ldflags", "-s -w", "-o", path, "nowthen/cmd/"+name)
+	cmd.Env = append(os.Environ(), "CGO_ENABLED=0")
+	out, err := cmd.CombinedOutput()
+	require.NoError(t, err, string(out))
+	return path
+}
+
+// bench is a bench that runs on this computer's loopback, which the virtual computer reaches under its gateway's address.
+type bench struct {
+	t    *testing.T
+	base string
+}
+
+func serve(t *testing.T) *bench {
+	t.Helper()
+	cmd := exec.Command(program(t, "nowthen"), "serve", "--listen", "127.0.0.1:0", "--host", "10.0.2.2", "--data", t.TempDir())
+	cmd.Stderr = os.Stderr
+	out, err := cmd.StdoutPipe()
+	require.NoError(t, err)
+	require.NoError(t, cmd.Start())
+	t.Cleanup(func() { _ = cmd.Process.Signal(os.Interrupt); _ = cmd.Wait() })
+	lines := bufio.NewScanner(out)
+	require.True(t, lines.Scan())
+	_, rest, _ := strings.Cut(lines.Text(), "http://")
+	address, _, _ := strings.Cut(rest, "/")
+	return &bench{t, "http://" + address}
+}
+
+// ask asks the bench and reads its answer.
+func (b *bench) ask(method, path string, in, out any) {
+	b.t.Helper()
+	text, err := json.Marshal(in)
+	require.NoError(b.t, err)
+	req, err := http.NewRequest(method, b.base+path, bytes.NewReader(text))
+	require.NoError(b.t, err)
+	req.Header.Set("Content-Type", "application/json")
+	res, err := http.DefaultClient.Do(req)
+	require.NoError(b.t, err)
+	defer res.Body.Close()
+	body, err := io.ReadAll(res.Body)
+	require.NoError(b.t, err)
+	require.Less(b.t, res.StatusCode, 300, "%s %s: %s", method, path, body)
+	if out != nil {
+		require.NoError(b.t, json.Unmarshal(body, out))
+	}
+}
+
+// image makes a drive with one partition, in which a customer's files, the probe and how it joins lie.
+func image(t *testing.T, probe, join string) string {
+	t.Helper()
+	dir := t.TempDir()
+	files, path := filepath.Join(dir, "files"), filepath.Join(dir, "old.img")
+	require.NoError(t, os.MkdirAll(filepath.Join(files, "start"), 0o755))
+	data, err := os.ReadFile(probe)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(files, "nowthen-probe"), data, 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(files, "join"), []byte(join+"\n"), 0o644))
+	run := func(in, name string, args ...string) {
+		cmd := exec.Command(name, args...)
+		cmd.Stdin = strings.NewReader(in)
+		out, err := cmd.CombinedOutput()
+		require.NoError(t, err, "%s: %s", name, out)
+	}
+	require.NoError(t, os.WriteFile(path, nil, 0o600))
+	require.NoError(t, os.Truncate(path, 3<<30))
+	run("label: gpt\nstart=2048, size=4194304, type=linux, name=customer\n", "sfdisk", "-q", path)
+	run("", "mkfs.ext4", "-q", "-F", "-d", files, "-E", "offset=1048576", path, "2000M")
+	return path
+}
+
+// told is what the job's page knows of a probe.
+type told struct {
+	ID, Name, Setup, Mount string
+	Away, Busy             bool
+	Facts                  struct {
+		Drives []struct {
+			ID, Model, Kind string
+			TemperatureC    *float64 `json:"temperature_c"`
+			MaxTempC        *float64 `json:"max_temp_c"`
+			Link            *struct{ Kind, Negotiated, Drive, Port string }
+			Health          *struct {
+				Reallocated  *int64 `json:"reallocated"`
+				PowerOnHours *int64 `json:"power_on_hours"`
+				BytesWritten *int64 `json:"bytes_written"`
+				Warnings     []string
+			}
+		}
+		Computer struct{ Maker, Model string }
+	}
+}
+
+func (b *bench) eventually(c *Computer, what string, is func() bool) {
+	b.t.Helper()
+	until := time.Now().Add(patience)
+	for !is() {
+		if time.Now().After(until) {
+			said := c.Said()
+			b.t.Fatalf("waited for %s; the computer said:\n%s", what, said[max(0, len(said)-4000):])
+		}
+		time.Sleep(100 * time.Millisecond)
+	}
+}
+
+// seen is the probe once it is there, on a setup's side.
+func (b *bench) seen(c *Computer, job, setup string) told {
+	b.t.Helper()
+	var list []told
+	b.eventually(c, "the probe on "+setup, func() bool {
+		b.ask("GET", "/api/jobs/"+job+"/probes", nil, &list)
+		return len(list) == 1 && !list[0].Away && list[0].Setup == setup && list[0].Mount != ""
+	})
+	return list[0]
+}
+
+// done waits for the end of what is measured.
+func (b *bench) done(c *Computer, job string, of int) {
+	b.t.Helper()
+	var m struct {
+		State, Error string
+		Kept         int
+	}
+	b.eventually(c, fmt.Sprintf("the end of %d runs", of), func() bool {
+		b.ask("GET", "/api/jobs/"+job+"/measuring", nil, &m)
+		return m.State != "running"
+	})
+	require.Equal(b.t, "done", m.State, "%s\n%s", m.Error, c.Said())
+	require.Equal(b.t, of, m.Kept)
+}
+
+// lasted is how long each restart took by this computer's clock: from when the system was told to go down to when its start
+// runs what stands in its folder.
+func lasted(c *Computer) (list []float64) {
+	var down time.Time
+	for _, l := range c.Lines() {
+		switch {
+		case strings.Contains(l.Text, "GOES DOWN"):
+			down = l.At
+		case strings.Contains(l.Text, "STARTS /mnt/start/") && !down.IsZero():
+			list = append(list, l.At.Sub(down).Seconds())
+			down = time.Time{}
+		}
+	}
+	return list
+}
+
+// A customer's computer as a whole: it starts from a drive like an old disk, joins, is measured, restarts twice under the watch;
+// the drive is copied to a larger and faster one, it starts from that and goes on, and the ledger says what is known to be true.
+func TestAWholeVirtualComputer(t *testing.T) {
+	kept := os.Getenv("NOWTHEN_VIRTUAL")
+	require.NotEmpty(t, kept, "scripts/virtual.sh prepares the computer and says where it is")
+	b, probe := serve(t), program(t, "nowthen-probe")
+	system := filepath.Join(t.TempDir(), "system.cpio")
+	require.NoError(t, initial(kept, system))
+
+	var v struct {
+		ID  string
+		Job struct {
+			Runs []struct {
+				Test, Sitting, Method string
+				Value                 float64
+				U                     float64
+			}
+			Tests []struct{ ID, Unit string }
+		}
+	}
+	b.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"}, "new_drive": map[string]any{"kind": "nvme"}}, &v)
+	for _, test := range []string{"t-long-write", "t-long-read", "t-scattered"} {
+		b.ask("PATCH", "/api/jobs/"+v.ID+"/tests/"+test, map[string]any{"span_bytes": 64 << 20, "wanted_runs": 2}, nil)
+	}
+	b.ask("POST", "/api/jobs/"+v.ID+"/tests", map[string]any{"id": "t-restart-watch"}, nil)
+	var pair struct{ Code string }
+	b.ask("POST", "/api/jobs/"+v.ID+"/pairing", nil, &pair)
+	_, port, _ := strings.Cut(strings.TrimPrefix(b.base, "http://"), ":")
+	old := image(t, probe, "http://10.0.2.2:"+port+" "+pair.Code)
+
+	type side struct {
+		setup, sitting string
+		drive          Drive
+	}
+	sides := []side{
+		{"then", "s1", Drive{Image: old, BytesPerS: 20e6, IOPS: 120}},
+		{"now", "s2", Drive{Image: filepath.Join(filepath.Dir(old), "new.img"), NVMe: true, BytesPerS: 60e6, IOPS: 600}},
+	}
+	for _, s := range sides {
+		if s.setup == "now" { // the work: copied sector by sector to a larger one
+			out, err := exec.Command("cp", "--sparse=always", old, s.drive.Image).CombinedOutput()
+			require.NoError(t, err, string(out))
+			require.NoError(t, os.Truncate(s.drive.Image, 5<<30))
+			b.ask("POST", "/api/jobs/"+v.ID+"/gates", map[string]any{"gate": "old-drive-out", "why": "all that is wanted was measured"}, nil)
+		}
+		func() {
+			c, err := Start(kept, system, s.drive)
+			require.NoError(t, err)
+			defer c.Off() // pulls the plug
+			p := b.seen(c, v.ID, s.setup)
+			assert.Equal(t, "/mnt", p.Mount)
+			assert.Equal(t, "Ostrand", p.Facts.Computer.Maker)
+			require.Len(t, p.Facts.Drives, 1)
+			d := p.Facts.Drives[0]
+			require.NotNil(t, d.Link, c.Said())
+			require.NotNil(t, d.Health, "its own log is read")
+			assert.Empty(t, d.Health.Warnings)
+			require.NotNil(t, d.TemperatureC)
+			if s.drive.NVMe {
+				assert.Equal(t, "nvme", d.Kind)
+				assert.Equal(t, []string{"pcie", "1.0 x1", "3.0 x4"}, []string{d.Link.Kind, d.Link.Negotiated, d.Link.Port}, "a port that can do more than the drive")
+				assert.InDelta(t, 50, *d.TemperatureC, 0.01, "what the emulator says")
+				assert.InDelta(t, 70, *d.MaxTempC, 0.01)
+				require.NotNil(t, d.Health.BytesWritten)
+			} else {
+				assert.Equal(t, "HALDEN TURNSTONE", d.Model)
+				assert.Equal(t, "hdd", d.Kind)
+				assert.Equal(t, []string{"sata", "1.5 Gb/s"}, []string{d.Link.Kind, d.Link.Negotiated})
+				assert.InDelta(t, 31, *d.TemperatureC, 0.01, "what the emulator says")
+				require.NotNil(t, d.Health.Reallocated)
+				assert.Zero(t, *d.Health.Reallocated)
+			}
+			b.ask("POST", "/api/jobs/"+v.ID+"/sittings", map[string]any{"setup": s.setup, "conditions": map[string]any{}}, nil)
+			b.ask("POST", "/api/jobs/"+v.ID+"/measuring", map[string]any{"sitting": s.sitting, "probe": p.ID, "dir": "/mnt"}, nil)
+			b.done(c, v.ID, 6)
+			b.ask("POST", "/api/jobs/"+v.ID+"/restarts", map[string]any{"test": "t-restart-watch", "sitting": s.sitting, "probe": p.ID, "runs": 2}, nil)
+			b.done(c, v.ID, 2)
+
+			b.ask("GET", "/api/jobs/"+v.ID, nil, &v)
+			byClock, n := lasted(c), 0
+			require.Len(t, byClock, 2, c.Said())
+			for _, r := range v.Job.Runs {
+				if r.Sitting != s.sitting {
+					continue
+				}
+				t.Logf("%s on %s: %.4g", r.Test, s.setup, r.Value)
+				within := func(known float64) {
+					assert.InEpsilon(t, known, r.Value, 0.06, "%s on %s", r.Test, s.setup)
+				}
+				switch r.Test {
+				case "t-long-read", "t-long-write":
+					within(float64(s.drive.BytesPerS) / 1e6)
+				case "t-scattered":
+					within(float64(s.drive.IOPS))
+				case "t-restart-watch":
+					assert.Equal(t, "restart-watch", r.Method)
+					// The last sign is given before the system takes its programs down, and the first one after the probe was started:
+					// by three times 5 % and 50 ms an outside clock may differ.
+					assert.InDelta(t, byClock[n], r.Value, 3*(0.05*byClock[n]+0.05)+r.U, "%s on %s: %v by the clock", r.Test, s.setup, byClock)
+					n++
+				}
+			}
+			assert.Equal(t, 2, n)
+		}()
+	}
+
+	var ledger struct {
+		Rows []struct {
+			Line struct {
+				Test, Verdict string
+				Factor        *float64
+			}
+		}
+	}
+	b.ask("GET", "/api/jobs/"+v.ID+"/ledger", nil, &ledger)
+	factors := map[string]float64{}
+	for _, r := range ledger.Rows {
+		if r.Line.Factor != nil {
+			factors[r.Line.Test] = *r.Line.Factor
+		}
+	}
+	for test, known := range map[string]float64{"t-long-read": 3, "t-scattered": 5} {
+		assert.False(t, math.Abs(math.Log(factors[test]/known)) > 0.1, "%s: %.2f, known to be %g", test, factors[test], known)
+	}
+}
