@@ -208,7 +208,7 @@ func Start(kept, system string, d Drive) (*Computer, error) {
 		"-netdev", "user,id=n", "-device", "e1000,netdev=n,romfile=", "-drive", drive,
 		"-smbios", "type=1,manufacturer=Ostrand,product=Bench Model 1", "-rtc", "base=2031-03-04T05:06:07"}
 	if d.NVMe {
-		args = append(args, "-device", "pcie-root-port,id=port,x-speed=8,x-width=4", "-device", "nvme,drive=d,serial=halden-2,bus=port")
+		args = append(args, "-device", "pcie-root-port,id=slot,x-speed=8,x-width=4", "-device", "nvme,drive=d,serial=halden-2,bus=slot")
 	} else {
 		args = append(args, "-device", "ide-hd,drive=d,bus=ide.0,serial=halden-1,model=HALDEN TURNSTONE,rotation_rate=5400")
 	}
@@ -248,6 +248,16 @@ func (c *Computer) Said() string {
 		fmt.Fprintf(&b, "%s %s\n", l.At.Format("15:04:05.000"), l.Text)
 	}
 	return b.String()
+}
+
+// Ended tells whether it runs no more.
+func (c *Computer) Ended() bool {
+	select {
+	case <-c.ended:
+		return true
+	default:
+		return false
+	}
 }
 
 // Off pulls its plug.

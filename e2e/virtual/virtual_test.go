@@ -123,6 +123,9 @@ func (b *bench) eventually(c *Computer, what string, is func() bool) {
 	b.t.Helper()
 	until := time.Now().Add(patience)
 	for !is() {
+		if c.Ended() {
+			b.t.Fatalf("waited for %s; the computer has ended:\n%s", what, c.Said())
+		}
 		if time.Now().After(until) {
 			said := c.Said()
 			b.t.Fatalf("waited for %s; the computer said:\n%s", what, said[max(0, len(said)-4000):])

@@ -1,0 +1,35 @@
+package fairness
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"nowthen/core/job"
+)
+
+func TestDoubts(t *testing.T) {
+	yes, no := true, false
+	v := func(x float64) *float64 { return &x }
+	for name, c := range map[string]struct {
+		given job.Conditions
+		want  []string
+	}{
+		"nothing is known":               {job.Conditions{}, nil},
+		"all is well":                    {job.Conditions{Power: job.Mains, PowerMode: job.NormalMode, Encrypting: &no, Busy: []string{}, BackgroundMBs: v(0.1), CPUPct: v(3)}, nil},
+		"on battery":                     {job.Conditions{Power: job.Battery}, []string{"It runs on battery."}},
+		"saving power":                   {job.Conditions{PowerMode: job.SavingMode}, []string{"It saves power."}},
+		"a pass":                         {job.Conditions{Encrypting: &yes}, []string{"An encryption pass is running."}},
+		"a pass moves what it moves":     {job.Conditions{Encrypting: &yes, BackgroundMBs: v(40)}, []string{"An encryption pass is running."}},
+		"a pass leaves the processor be": {job.Conditions{Encrypting: &yes, CPUPct: v(40)}, []string{"An encryption pass is running.", "Its processor is 40 % busy."}},
+		"a download and an update":       {job.Conditions{Busy: []string{"download", "update"}}, []string{"Something else is running: download, update."}},
+		"something without a name":       {job.Conditions{Busy: []string{"other"}}, []string{"Something else is running."}},
+		"one with a name beside it":      {job.Conditions{Busy: []string{"other", "scan"}}, []string{"Something else is running: scan."}},
+		"what is named needs no figures": {job.Conditions{Busy: []string{"scan"}, BackgroundMBs: v(50), CPUPct: v(80)}, []string{"Something else is running: scan."}},
+		"drives just at the limit":       {job.Conditions{BackgroundMBs: v(busyMBs), CPUPct: v(busyCPUPct)}, nil},
+		"drives beyond it":               {job.Conditions{BackgroundMBs: v(2.5)}, []string{"Something else moves 2.5 MB/s on its drives."}},
+		"beyond it, and nothing named":   {job.Conditions{Busy: []string{}, Encrypting: &no, BackgroundMBs: v(2.5), CPUPct: v(16)}, []string{"Something else moves 2.5 MB/s on its drives.", "Its processor is 16 % busy."}},
+	} {
+		t.Run(name, func(t *testing.T) { assert.Equal(t, c.want, Doubts(&c.given)) })
+	}
+}
