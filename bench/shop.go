@@ -10,6 +10,7 @@ import (
 
 	"nowthen/core/catalogue"
 	"nowthen/core/compare"
+	"nowthen/core/message"
 	"nowthen/store"
 )
 
@@ -17,6 +18,13 @@ import (
 type Shop struct {
 	Name    string `json:"name" validate:"max=200"`
 	Address string `json:"address" validate:"max=500"` // may have several lines
+	// Footer stands at the foot of each page of a report, Terms once at its end.
+	Footer string `json:"footer" validate:"max=160"`
+	Terms  string `json:"terms" validate:"max=3000"`
+	// Colour is that of a report's head, as "#rrggbb", or "".
+	Colour string `json:"colour" validate:"omitempty,hexcolor,len=7"`
+	// Logo is a picture, PNG; in JSON as base64.
+	Logo []byte `json:"logo"`
 	// Currency is that in which prices are entered, by its three letters.
 	Currency string `json:"currency" validate:"len=3,alpha,uppercase" say:"A currency is three capital letters, such as EUR."`
 	Paper    string `json:"paper" validate:"oneof=a4 letter" say:"Paper is a4 or letter."`
@@ -58,8 +66,16 @@ func LoadShop(ctx context.Context, s Settings) (Shop, error) {
 // SaveShop sets it.
 func SaveShop(ctx context.Context, s Settings, shop Shop) error {
 	shop.Name, shop.Address = strings.TrimSpace(shop.Name), strings.TrimSpace(shop.Address)
+	shop.Footer, shop.Terms = strings.Join(strings.Fields(shop.Footer), " "), strings.TrimSpace(shop.Terms)
+	shop.Colour = strings.ToLower(strings.TrimSpace(shop.Colour))
 	f := Fields{}
 	f.Input("", shop)
+	f.Check(readable(shop.Colour), "colour", message.Tell("the-colour-cannot-be", message.Values{"Least": leastContrast}))
+	if len(shop.Logo) > 0 {
+		logo, err := cleanLogo(shop.Logo)
+		f.Check(err == nil, "logo", message.Tell("the-logo-is-no"))
+		shop.Logo = logo
+	}
 	if err := f.Refusal(); err != nil {
 		return err
 	}

@@ -6,6 +6,7 @@
 package report
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -63,6 +64,22 @@ type Document struct {
 type Shop struct {
 	Name    string `json:"name"`
 	Address string `json:"address"`
+	// Footer stands at the foot of each page, Terms once at the end.
+	Footer string `json:"footer,omitzero"`
+	Terms  string `json:"terms,omitzero"`
+	// Colour is that of the head, as "#rrggbb"; one that can be read on white.
+	Colour string `json:"colour,omitzero"`
+	// Logo is a picture, PNG; in JSON as base64.
+	Logo []byte `json:"logo,omitempty"`
+}
+
+// Ink is the head's colour as red, green and blue, or what stands in for one that is not set.
+func (s Shop) Ink(otherwise [3]int) [3]int {
+	var c [3]int
+	if n, err := fmt.Sscanf(s.Colour, "#%02x%02x%02x", &c[0], &c[1], &c[2]); n != 3 || err != nil {
+		return otherwise
+	}
+	return c
 }
 
 // Run is one run in the appendix.

@@ -42,5 +42,6 @@ if [ ! -e "$kept/ready" ]; then
 	rm -rf "$kept/unpacked"
 	touch "$kept/ready"
 fi
+exec 9>&- # what is started below must not hold it
 export NOWTHEN_VIRTUAL="$kept" PATH="$PATH:/usr/sbin:/sbin"
 exec ${GO:-go} test -tags virtual -count=1 -timeout 15m "$@" ./e2e/virtual

@@ -83,7 +83,7 @@ func (s *Server) shared() {
 	s.app.Get("/r/:token", func(c fiber.Ctx) error {
 		c.Set("X-Robots-Tag", "noindex, nofollow")
 		c.Set("Cache-Control", "private, no-store")
-		c.Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'none'")
+		c.Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; img-src data:; frame-ancestors 'none'")
 		c.Set("Referrer-Policy", "no-referrer")
 		c.Type("html", "utf-8")
 		d, err := s.desk.Reports.Shared(c.Context(), c.Params("token"))

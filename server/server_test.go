@@ -645,6 +645,11 @@ func (c *contract) askAboutThePlan(at string) {
 	ask("PATCH", at, `{"reasons":[{"what":"boredom"}]}`, 422)
 	ask("GET", "/api/settings/shop", "", 200)
 	ask("PUT", "/api/settings/shop", `{"name":"Bench Lane Repairs","address":"3 Bench Lane","currency":"EUR","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 200)
+	const logo = "iVBORw0KGgoAAAANSUhEUgAAAAIAAAABCAAAAADRSSBWAAAAC0lEQVR4nGMQ+AAAARMBAXVbZvwAAAAASUVORK5CYII="
+	ask("PUT", "/api/settings/shop", `{"name":"Bench Lane Repairs","address":"3 Bench Lane","footer":"Reg. no. 12","terms":"Two years.","colour":"#0b5d5e","logo":"`+logo+`","currency":"EUR","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 200)
+	assert.NotEmpty(t, field(t, ask("PUT", "/api/settings/shop", `{"name":"Bench Lane Repairs","address":"3 Bench Lane","currency":"EUR","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 200), "logo"), "what is left out stays")
+	ask("PUT", "/api/settings/shop", `{"name":"","address":"","colour":"#ffcc00","currency":"EUR","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 422)
+	ask("PUT", "/api/settings/shop", `{"name":"","address":"","logo":"PHN2Zz4=","currency":"EUR","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 422)
 	ask("PUT", "/api/settings/shop", `{"name":"","address":"","currency":"coins","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 422)
 	ask("PUT", at+"/answers", `{"loads":30}`, 200)
 	ask("PUT", at+"/answers", `{"naps":1}`, 422)

@@ -395,7 +395,7 @@ func (x *Reports) draft(ctx context.Context, j *job.Job, in *words.Language) (*r
 	if err != nil {
 		return nil, err
 	}
-	return report.New(j, compare.Compare(j, then.ID, with.ID, o), report.Options{Language: in, Shop: report.Shop{Name: shop.Name, Address: shop.Address}}), nil
+	return report.New(j, compare.Compare(j, then.ID, with.ID, o), report.Options{Language: in, Shop: report.Shop{Name: shop.Name, Address: shop.Address, Footer: shop.Footer, Terms: shop.Terms, Colour: shop.Colour, Logo: shop.Logo}}), nil
 }
 
 // Issue freezes a job's report as it is now. The report and its gate are one change.

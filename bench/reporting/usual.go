@@ -47,9 +47,16 @@ func (x *Reports) Usual(ctx context.Context) (*Usual, error) {
 // Shop returns what the shop has set.
 func (x *Reports) Shop(ctx context.Context) (bench.Shop, error) { return bench.LoadShop(ctx, x.store) }
 
-// SetShop sets what holds for all jobs of the shop.
+// SetShop sets what holds for all jobs of the shop. A logo that is nil stays as it is.
 func (x *Reports) SetShop(ctx context.Context, in bench.Shop) (bench.Shop, error) {
 	err := x.jobs.Write(ctx, func(ctx context.Context) error {
+		if in.Logo == nil {
+			before, err := bench.LoadShop(ctx, x.store)
+			if err != nil {
+				return err
+			}
+			in.Logo = before.Logo
+		}
 		if err := bench.SaveShop(ctx, x.store, in); err != nil {
 			return err
 		}

@@ -4,6 +4,8 @@ import (
 	"bytes"
 	"encoding/csv"
 	"fmt"
+	"image"
+	"image/color"
 	"image/png"
 	"os"
 	"os/exec"
@@ -56,7 +58,51 @@ func visit(waits int, customer string) *job.Job {
 }
 
 func document(j *job.Job, in *words.Language) *report.Document {
-	return report.New(j, compare.Compare(j, "then", "now", compare.DefaultOptions), report.Options{Language: in, Shop: report.Shop{Name: "Quayside Repairs", Address: "4 Ropewalk\nThe Harbour"}})
+	return report.New(j, compare.Compare(j, "then", "now", compare.DefaultOptions), report.Options{Language: in, Shop: report.Shop{Name: "Quayside Repairs", Address: "4 Ropewalk\nThe Harbour",
+		Footer: "Register 4711 · quayside.example", Terms: "Two years on parts, one on work.\nThe old drive is kept for four weeks.", Colour: "#0b5d5e", Logo: logo(220, 90)}})
+}
+
+// logo is a made-up one.
+func logo(width, height int) []byte {
+	img := image.NewNRGBA(image.Rect(0, 0, width, height))
+	for x := range width {
+		for y := range height {
+			img.Set(x, y, color.NRGBA{0x0b, 0x5d, 0x5e, uint8(x * 255 / width)})
+		}
+	}
+	var b bytes.Buffer
+	if err := png.Encode(&b, img); err != nil {
+		panic(err)
+	}
+	return b.Bytes()
+}
+
+// The shop's logo is on the first page, however large; one that is none leaves the report as it is.
+func TestALogo(t *testing.T) {
+	d := document(visit(3, "Ottilie"), words.English)
+	images := func() int {
+		var b bytes.Buffer
+		require.NoError(t, PDF(&b, d, Options{}))
+		return strings.Count(tool(t, b.Bytes(), "pdfimages", "-list", "-l", "1"), " image ")
+	}
+	assert.Equal(t, 1, images())
+	d.Shop.Logo = logo(2000, 2000)
+	assert.Equal(t, 1, images())
+	withLogo := height(t, d)
+	d.Shop.Logo = []byte("no picture")
+	assert.Zero(t, images())
+	assert.Less(t, height(t, d), withLogo, "nor in the picture")
+	var b bytes.Buffer
+	require.NoError(t, Write(&b, "x.html", d, Options{}))
+	require.NoError(t, Write(&b, "x.png", d, Options{}))
+
+	d.Shop.Colour, d.Shop.Logo = `red" onload="x`, logo(4, 4)
+	b.Reset()
+	require.NoError(t, Write(&b, "x.html", d, Options{}))
+	assert.NotContains(t, b.String(), "onload=\"x")
+	assert.Contains(t, b.String(), "data:image/png;base64,")
+	assert.Equal(t, [3]int{1, 2, 3}, d.Shop.Ink([3]int{1, 2, 3}))
+	assert.Equal(t, [3]int{0x0b, 0x5d, 0x5e}, report.Shop{Colour: "#0b5d5e"}.Ink(ink))
 }
 
 // tool runs one of poppler's over a PDF.
@@ -104,7 +150,7 @@ func TestPaper(t *testing.T) {
 						}
 					}
 					raw := flat(tool(t, b.Bytes(), "pdftotext", "-raw"))
-					for _, s := range append([]string{d.Headline, d.Lead, d.Week, "Zoë Brandvold-Łęcka", "Quayside Repairs", d.Label("appendix"), d.Price}, d.Done...) {
+					for _, s := range append([]string{d.Headline, d.Lead, d.Week, "Zoë Brandvold-Łęcka", "Quayside Repairs", d.Shop.Footer, d.Shop.Terms, d.Label("appendix"), d.Price}, d.Done...) {
 						assert.Contains(t, raw, flat(s))
 					}
 					info := tool(t, b.Bytes(), "pdfinfo")
@@ -179,7 +225,8 @@ func TestWhateverWasTypedIsText(t *testing.T) {
 			assert.NotContains(t, b.String(), "<script")
 			assert.Contains(t, b.String(), "&lt;script&gt;alert(1)")
 			assert.NotContains(t, b.String(), "\u202e", "nothing turns the direction of what follows")
-			assert.NotRegexp(t, `(?i)(src|href)\s*=|url\(|@import|http`, b.String(), "it asks for nothing")
+			page := regexp.MustCompile(`src="data:image/png;base64,[A-Za-z0-9+/=&#;]*"`).ReplaceAllString(b.String(), "")
+			assert.NotRegexp(t, `(?i)(src|href)\s*=|url\(|@import|http`, page, "it asks for nothing")
 		case ".csv":
 			rows, err := csv.NewReader(&b).ReadAll()
 			require.NoError(t, err)
@@ -252,6 +299,8 @@ func TestNoFormSaysMoreOrLess(t *testing.T) {
 			}
 			assert.Contains(t, text, d.Headline)
 			assert.Contains(t, text, d.Note, ending)
+			assert.Contains(t, text, d.Shop.Footer, ending)
+			assert.Contains(t, text, flat(d.Shop.Terms), ending)
 			assert.Contains(t, text, flat(d.Changes[0]), ending)
 			for _, s := range append(slices.Clone(d.Done), d.Reasons...) {
 				assert.Contains(t, text, flat(s), ending)

@@ -2,6 +2,7 @@ package forms
 
 import (
 	_ "embed"
+	"encoding/base64"
 	"html/template"
 	"io"
 
@@ -51,5 +52,14 @@ func HTML(w io.Writer, d *report.Document, o Options) error {
 		Title, About, Which string
 		Lanes               []lane
 		Second, Appendix    bool
-	}{d, title(d), about(d), which(d), lanes(shown), o.Length != One, o.Length == Full})
+		Logo                template.URL
+	}{d, title(d), about(d), which(d), lanes(shown), o.Length != One, o.Length == Full, logoURL(d.Shop.Logo)})
+}
+
+// logoURL is a shop's logo within the page itself, "" where there is none.
+func logoURL(logo []byte) template.URL {
+	if len(logo) == 0 {
+		return ""
+	}
+	return template.URL("data:image/png;base64," + base64.StdEncoding.EncodeToString(logo))
 }

@@ -1,6 +1,7 @@
 package forms
 
 import (
+	"bytes"
 	"fmt"
 	"io"
 	"strings"
@@ -33,6 +34,9 @@ func PDF(w io.Writer, d *report.Document, o Options) error {
 	for ; scale > smallest; scale *= 0.94 {
 		trial := newSheet(d, o, scale)
 		trial.first()
+		if o.Length == One {
+			trial.terms()
+		}
 		if trial.pdf.PageNo() == 1 && trial.pdf.GetY() <= trial.bottom() {
 			break
 		}
@@ -47,6 +51,7 @@ func PDF(w io.Writer, d *report.Document, o Options) error {
 		s.scale = 0.85
 		s.appendix()
 	}
+	s.terms()
 	if err := s.pdf.Error(); err != nil {
 		return fmt.Errorf("the PDF: %w", err)
 	}
@@ -96,6 +101,14 @@ func newSheet(d *report.Document, o Options, scale float64) *sheet {
 		pdf.CellFormat(s.width()/2, 4, printable(which(d)), "", 0, "L", false, 0, "")
 		page := strings.NewReplacer("{page}", fmt.Sprint(pdf.PageNo()), "{pages}", pages).Replace(d.Label("page"))
 		pdf.CellFormat(s.width()/2, 4, page, "", 0, "R", false, 0, "")
+		if f := printable(d.Shop.Footer); f != "" {
+			points := 8.0 // in one line, however long it is
+			for ; points > 4 && pdf.GetStringWidth(f) > s.width(); points -= 0.5 {
+				pdf.SetFont("now", "", points)
+			}
+			pdf.SetXY(margin, -foot+8)
+			pdf.CellFormat(s.width(), 4, f, "", 0, "L", false, 0, "")
+		}
 	})
 	pdf.AddPage()
 	return s
@@ -116,13 +129,18 @@ func (s *sheet) colour(c [3]int) { s.pdf.SetTextColor(c[0], c[1], c[2]) }
 
 // text writes a paragraph in points, and moves below it.
 func (s *sheet) text(points float64, style string, c [3]int, text string) {
+	s.paragraph(points, style, c, text, s.width())
+}
+
+// paragraph writes one in points that is so wide, mm, and moves below it.
+func (s *sheet) paragraph(points float64, style string, c [3]int, text string, room float64) {
 	if text = printable(text); text == "" {
 		return
 	}
 	points *= s.scale
 	s.pdf.SetFont("now", style, points)
 	s.colour(c)
-	s.pdf.MultiCell(s.width(), points*0.46, s.breakable(text, s.width()), "", "L", false)
+	s.pdf.MultiCell(room, points*0.46, s.breakable(text, room), "", "L", false)
 }
 
 // breakable puts blanks into words that are wider than their room.
@@ -174,15 +192,52 @@ func (s *sheet) bullets(points float64, marks func(int) string, list []string) {
 
 func dot(int) string { return "•" }
 
+// Measures of a logo, mm.
+const (
+	logoWidth  = 50.0
+	logoHeight = 16.0
+)
+
+// head is the shop's: its name and address, and on their right its logo.
+func (s *sheet) head() {
+	shop := s.d.Shop
+	top, room := s.pdf.GetY(), s.width()
+	bottom := top
+	if len(shop.Logo) > 0 {
+		info := s.pdf.RegisterImageOptionsReader("logo", fpdf.ImageOptions{ImageType: "PNG"}, bytes.NewReader(shop.Logo))
+		if s.pdf.Err() { // one that cannot be drawn is no reason for no report
+			s.pdf.ClearError()
+		} else if w, h := info.Width(), info.Height(); w > 0 && h > 0 {
+			shrink := min(logoWidth/w, logoHeight*s.scale/h)
+			s.pdf.ImageOptions("logo", margin+s.width()-w*shrink, top, w*shrink, h*shrink, false, fpdf.ImageOptions{ImageType: "PNG"}, 0, "")
+			room, bottom = room-w*shrink-4, top+h*shrink
+		}
+	}
+	if shop.Name != "" {
+		s.paragraph(11, "B", shop.Ink(ink), shop.Name, room)
+		s.paragraph(8.5, "", soft, shop.Address, room)
+	}
+	if s.pdf.GetY() < bottom {
+		s.pdf.SetY(bottom)
+	}
+	if s.pdf.GetY() > top {
+		s.gap(3)
+	}
+}
+
+// terms are what the shop says at the end.
+func (s *sheet) terms() {
+	if s.d.Shop.Terms != "" {
+		s.gap(4)
+		s.text(7.5, "", soft, s.d.Shop.Terms)
+	}
+}
+
 // first is the page that a customer reads who reads one.
 func (s *sheet) first() {
 	d := s.d
 	s.pdf.Bookmark(printable(d.Label("report")), 0, -1)
-	if d.Shop.Name != "" {
-		s.text(11, "B", ink, d.Shop.Name)
-		s.text(8.5, "", soft, d.Shop.Address)
-		s.gap(3)
-	}
+	s.head()
 	s.text(11, "B", ink, about(d))
 	mark := which(d)
 	if d.Simulated {
@@ -190,7 +245,8 @@ func (s *sheet) first() {
 	}
 	s.text(9, "", soft, mark)
 	y := s.pdf.GetY() + 1
-	s.pdf.SetDrawColor(ink[0], ink[1], ink[2])
+	rule := d.Shop.Ink(ink)
+	s.pdf.SetDrawColor(rule[0], rule[1], rule[2])
 	s.pdf.SetLineWidth(0.5)
 	s.pdf.Line(margin, y, margin+s.width(), y)
 	s.gap(5)

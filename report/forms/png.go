@@ -1,6 +1,7 @@
 package forms
 
 import (
+	"bytes"
 	"fmt"
 	"image"
 	"image/color"
@@ -9,6 +10,8 @@ import (
 	"io"
 	"slices"
 	"strings"
+
+	scaling "golang.org/x/image/draw"
 
 	"golang.org/x/image/font"
 	"golang.org/x/image/font/opentype"
@@ -136,7 +139,8 @@ func (c *canvas) draw(d *report.Document) (high int, err error) {
 	if d.Simulated {
 		mark += "  [" + d.Label("simulated") + "]"
 	}
-	head := []block{{26, true, ink, d.Shop.Name, 6}, {28, true, ink, about(d), 0}, {22, false, soft, mark, 22}, {54, true, ink, d.Headline, 6}, {30, false, ink, d.Lead, 0}, {30, false, ink, d.Week, 12}}
+	c.logo(d.Shop.Logo)
+	head := []block{{26, true, d.Shop.Ink(ink), d.Shop.Name, 6}, {28, true, ink, about(d), 0}, {22, false, soft, mark, 22}, {54, true, ink, d.Headline, 6}, {30, false, ink, d.Lead, 0}, {30, false, ink, d.Week, 12}}
 	for _, r := range d.Reasons {
 		head = append(head, block{24, false, ink, r, 0})
 	}
@@ -162,10 +166,32 @@ func (c *canvas) draw(d *report.Document) (high int, err error) {
 			foot = append(foot, block{24, false, ink, s, 0})
 		}
 	}
+	for _, s := range []string{d.Shop.Terms, d.Shop.Footer} {
+		if s != "" {
+			foot = append(foot, block{1, false, ink, " ", 12}, block{18, false, soft, s, 0})
+		}
+	}
 	if err := c.blocks(foot); err != nil {
 		return 0, err
 	}
 	return c.y + pictureMargin, nil
+}
+
+// logo draws a shop's logo, and moves below it.
+func (c *canvas) logo(data []byte) {
+	const most, high = 360, 96
+	img, err := png.Decode(bytes.NewReader(data))
+	if err != nil {
+		return // none, or one that cannot be drawn
+	}
+	b := img.Bounds()
+	shrink := min(1, most/float64(b.Dx()), high/float64(b.Dy()))
+	w, h := int(float64(b.Dx())*shrink), int(float64(b.Dy())*shrink)
+	if c.img != nil {
+		at := image.Rect(pictureWidth-pictureMargin-w, c.y, pictureWidth-pictureMargin, c.y+h)
+		scaling.CatmullRom.Scale(c.img, at, img, b, scaling.Over, nil)
+	}
+	c.y += h + 8
 }
 
 // block is a piece of text with the room after it, px; one without text is not drawn.

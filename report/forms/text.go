@@ -107,6 +107,12 @@ func Text(w io.Writer, d *report.Document, o Options) error {
 			line("- ", r.Test, ", ", r.Side, ", ", r.At, ": ", r.Value, ", ", r.How, in([]string{r.Aside}))
 		}
 	}
+	for _, s := range []string{d.Shop.Footer, d.Shop.Terms} {
+		if s != "" {
+			line()
+			line(s)
+		}
+	}
 	_, err := io.WriteString(w, b.String())
 	return err
 }

@@ -8,15 +8,19 @@ type Figure = Schemas['Figure']
 /** Label says a word that stands around the report, in its language. */
 type Label = (name: string) => string
 
+/** onPaper is the shop's own colour, which is chosen for white paper: a dim screen would not carry it. */
+const onPaper = (colour: string | undefined) => (colour && document.documentElement.dataset.theme !== 'dim' ? { color: colour } : undefined)
+
 /** Paper is the report as the customer reads it, on the screen and on two sheets at most. */
 export function Paper({ doc }: { doc: Document }) {
   const l = (name: string) => doc.labels[name] ?? name
   const computer = doc.computer || l('computer')
   return (
     <article lang={doc.lang} className="mx-auto w-full max-w-4xl min-w-0 border border-base-300 bg-base-100 p-4 sm:p-6 md:p-12 print:max-w-none print:border-0 print:p-0">
+      {doc.shop.logo && <img className="float-right mb-2 ml-4 max-h-20 max-w-56" src={`data:image/png;base64,${doc.shop.logo}`} alt="" />}
       {doc.shop.name && (
         <p className="pb-3 text-sm whitespace-pre-line" dir="auto">
-          <strong>{doc.shop.name}</strong>
+          <strong style={onPaper(doc.shop.colour)}>{doc.shop.name}</strong>
           {doc.shop.address && <span className="block text-secondary">{doc.shop.address}</span>}
         </p>
       )}
@@ -152,6 +156,16 @@ export function Paper({ doc }: { doc: Document }) {
           ))}
         </ul>
       </Part>
+      {(doc.shop.terms || doc.shop.footer) && (
+        <footer className="mt-8 border-t border-base-300 pt-2 text-xs text-secondary">
+          {doc.shop.terms && (
+            <p className="whitespace-pre-line" dir="auto">
+              {doc.shop.terms}
+            </p>
+          )}
+          {doc.shop.footer && <p dir="auto">{doc.shop.footer}</p>}
+        </footer>
+      )}
     </article>
   )
 }

@@ -8,6 +8,7 @@ import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { Refusal } from '../ui/parts'
 import { Unsaved } from '../ui/Unsaved'
+import { Logo } from './Logo'
 
 const number = (least: number, most: number, what: string) =>
   z
@@ -19,6 +20,10 @@ const number = (least: number, most: number, what: string) =>
 export const shopSchema = z.object({
   name: z.string().trim().max(200, 'That is longer than 200 characters.'),
   address: z.string().trim().max(500, 'That is longer than 500 characters.'),
+  footer: z.string().trim().max(160, 'That is longer than 160 characters.'),
+  terms: z.string().trim().max(3000, 'That is longer than 3,000 characters.'),
+  colour: z.string().trim().toLowerCase().regex(/^(#[0-9a-f]{6})?$/, 'Six digits after a #, such as #0b5d5e.'),
+  logo: z.string(),
   currency: z.string().trim().toUpperCase().regex(/^[A-Z]{3}$/, 'Three letters, such as EUR.'),
   paper: z.enum(['a4', 'letter']),
   felt_seconds: number(0, 60, 'Between 0 and 60 s.'),
@@ -32,10 +37,11 @@ export function ShopForm({ shop }: { shop: Schemas['Shop'] }) {
   const { felt_share, ...rest } = shop
   const form = useForm<z.input<typeof shopSchema>, unknown, z.output<typeof shopSchema>>({
     resolver: zodResolver(shopSchema),
-    values: { ...rest, felt_seconds: String(rest.felt_seconds), felt_pct: String(Math.round(felt_share * 1000) / 10), morning_pages: String(rest.morning_pages) },
+    values: { ...rest, footer: rest.footer ?? '', terms: rest.terms ?? '', colour: rest.colour ?? '', logo: rest.logo ?? '', felt_seconds: String(rest.felt_seconds), felt_pct: String(Math.round(felt_share * 1000) / 10), morning_pages: String(rest.morning_pages) },
   })
   const { register, formState, control, handleSubmit } = form
   const { errors } = formState
+  const refused = save.error?.refusal.fields
   return (
     <section aria-labelledby="shop">
       <h2 id="shop" className="mb-2 text-xl font-bold">
@@ -50,6 +56,15 @@ export function ShopForm({ shop }: { shop: Schemas['Shop'] }) {
           <Field className="w-72" label="Name" error={errors.name?.message} {...register('name')} />
           <Field className="min-w-72 flex-1" label="Address" error={errors.address?.message} {...register('address')} />
         </div>
+        <div className="flex flex-wrap gap-x-6 gap-y-4">
+          <Controller control={control} name="logo" render={({ field }) => <Logo value={field.value} error={refused?.logo} onChange={field.onChange} />} />
+          <Field className="w-36" label="Colour of the head" placeholder="#0b5d5e" spellCheck={false} error={errors.colour?.message ?? refused?.colour} {...register('colour')} />
+          <Field className="min-w-72 flex-1" label="Foot of each page" placeholder="registration, bank, web address" error={errors.footer?.message ?? refused?.footer} {...register('footer')} />
+        </div>
+        <label className="block">
+          <span className="mb-1 block text-sm font-semibold">Terms, at the end of a report</span>
+          <textarea className="textarea w-full" rows={3} maxLength={3000} {...register('terms')} />
+        </label>
         <div className="flex flex-wrap items-end gap-x-6 gap-y-3">
           <Field className="w-28" label="Currency" maxLength={3} error={errors.currency?.message} {...register('currency')} />
           <Controller

@@ -1,0 +1,75 @@
+package bench
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"image"
+	"image/png"
+	"math"
+
+	"golang.org/x/image/draw"
+)
+
+// Bounds of a logo, px and bytes.
+const (
+	maxLogo       = 400 << 10 // as it comes in
+	maxLogoPixels = 16_000_000
+	logoWidth     = 600
+	logoHeight    = 240
+)
+
+// errLogo is of a logo that is no picture that can be used.
+var errLogo = errors.New("a logo is a PNG picture of up to 400 KiB")
+
+// cleanLogo draws a logo anew, as large as it is printed at most: what stood in the file beside the picture is gone.
+func cleanLogo(data []byte) ([]byte, error) {
+	if len(data) > maxLogo {
+		return nil, errLogo
+	}
+	head, err := png.DecodeConfig(bytes.NewReader(data))
+	if err != nil || head.Width*head.Height > maxLogoPixels {
+		return nil, errLogo
+	}
+	img, err := png.Decode(bytes.NewReader(data))
+	if err != nil {
+		return nil, errLogo
+	}
+	b := img.Bounds()
+	shrink := min(1, logoWidth/float64(b.Dx()), logoHeight/float64(b.Dy()))
+	to := image.NewNRGBA(image.Rect(0, 0, max(1, int(math.Round(float64(b.Dx())*shrink))), max(1, int(math.Round(float64(b.Dy())*shrink)))))
+	draw.CatmullRom.Scale(to, to.Bounds(), img, b, draw.Src, nil)
+	var out bytes.Buffer
+	err = png.Encode(&out, to)
+	return out.Bytes(), err
+}
+
+// leastContrast is that of a head's colour with the white that it stands on, as of any text (WCAG 2.2, success criterion 1.4.3).
+const leastContrast = 4.5
+
+// readable tells whether text of a colour, "#rrggbb", can be read on white; none is "".
+func readable(colour string) bool {
+	if colour == "" {
+		return true
+	}
+	var c [3]uint8
+	if n, err := fmt.Sscanf(colour, "#%02x%02x%02x", &c[0], &c[1], &c[2]); n != 3 || err != nil {
+		return true // that it is no colour is said elsewhere
+	}
+	return 1.05/(luminance(c)+0.05) >= leastContrast
+}
+
+// luminance is a colour's relative luminance (WCAG 2.2, "relative luminance").
+func luminance(c [3]uint8) float64 {
+	sum := 0.0
+	for i, weight := range [3]float64{0.2126, 0.7152, 0.0722} {
+		v := float64(c[i]) / 255
+		if v <= 0.04045 {
+			v /= 12.92
+		} else {
+			v = math.Pow((v+0.055)/1.055, 2.4)
+		}
+		sum += weight * v
+	}
+	return sum
+}
