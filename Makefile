@@ -1,6 +1,6 @@
 # Now Then. `make demo` starts it with demo data, `make test` passes the tests, `make help` lists the rest.
 .DEFAULT_GOAL := help
-.PHONY: help setup chromium front build demo serve test check check-go check-web test-go test-race test-front test-e2e test-windows vet-elsewhere soak bench bench-engine mutants screenshots fuzz dist probes clean
+.PHONY: help setup chromium front build demo serve test check check-go check-web test-go test-race test-front test-e2e test-virtual test-windows vet-elsewhere soak bench bench-engine mutants screenshots fuzz dist probes clean
 
 export CGO_ENABLED ?= 0
 GO ?= go
@@ -46,6 +46,7 @@ check: check-go check-web ## vet, static analysis, types and lint
 check-go: web/dist/index.html
 	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { echo "gofmt would change:" >&2; gofmt -l $$(git ls-files '*.go') >&2; exit 1; }
 	$(GO) vet ./...
+	$(GO) vet -tags virtual ./e2e/virtual
 	$(GO) tool staticcheck ./...
 
 check-web: $(TYPES)
@@ -75,6 +76,9 @@ test-windows: ## the tests of the Windows build, under Wine
 	@GO=$(GO) sh scripts/wine.sh
 
 PROBE := ./core/... ./sim ./machine/... ./probe ./cmd/nowthen-probe
+
+test-virtual: ## the probe in a whole virtual computer; NOWTHEN_LEAVE_OUT=virtual leaves it out
+	@GO=$(GO) sh scripts/virtual.sh
 
 ELSEWHERE := windows/amd64 darwin/arm64
 PROBES := linux/arm64 linux/386 windows/arm64 windows/386 darwin/amd64
@@ -106,7 +110,7 @@ soak: ## run all workloads with random cancels for ten minutes, and look that no
 # What only reads the code goes on side by side, each part's words in one piece; what runs has the machine to itself.
 test: setup web/dist/index.html $(TYPES) ## everything
 	@$(MAKE) --no-print-directory -j2 --output-sync=target check vet-elsewhere test-front
-	@$(MAKE) --no-print-directory test-go test-race test-windows test-e2e
+	@$(MAKE) --no-print-directory test-go test-race test-windows test-e2e test-virtual
 	@echo "All tests passed."
 
 bench: web/dist/index.html ## print the measures, with the machine's name

@@ -182,9 +182,13 @@ func (t root) drive(f *hardware.Facts, name string) (hardware.Drive, bool) {
 				c := float64(milli) / 1000
 				d.TemperatureC = &c
 			}
-			if milli, ok := readNumber(filepath.Join(filepath.Dir(input), "temp1_crit")); ok {
-				c := float64(milli) / 1000
-				d.MaxTempC = &c
+			// What it is to stay below, or else what it gives up at.
+			for _, limit := range []string{"temp1_max", "temp1_crit"} {
+				if milli, ok := readNumber(filepath.Join(filepath.Dir(input), limit)); ok && milli > 0 {
+					c := float64(milli) / 1000
+					d.MaxTempC = &c
+					break
+				}
 			}
 		}
 	}

@@ -54,10 +54,18 @@ type Document struct {
 	Note string `json:"note"`
 	// Changes say what is different from the revision before; empty of the first.
 	Changes []string `json:"changes"`
+	// Photos are of the work, as small as they are printed.
+	Photos []Photo `json:"photos,omitempty"`
 	// Length is how much of it was chosen to be brought out: one, two or full.
 	Length string `json:"length"`
 	// Labels are the words that stand around all of it, by what they are for.
 	Labels map[string]string `json:"labels"`
+}
+
+// Photo is a picture of the work, JPEG; in JSON as base64.
+type Photo struct {
+	Caption string `json:"caption"`
+	Data    []byte `json:"data"`
 }
 
 // Shop is the shop's head on a report.
@@ -98,6 +106,8 @@ type Options struct {
 	// Language is what it is written in; nil is English.
 	Language *words.Language
 	Shop     Shop
+	// Photos are those that were chosen.
+	Photos []Photo
 }
 
 // writer writes a report in a language.
@@ -149,7 +159,7 @@ func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 		o.Language = words.English
 	}
 	d := writer{o.Language, &Document{Number: j.Head.Number, Customer: j.Head.Customer.Name, Simulated: j.Simulated(), Lang: o.Language.Tag, Shop: o.Shop,
-		Waiting: []Figure{}, Drive: []Figure{}, Other: []Figure{}, Caveats: []Caveat{}, Reasons: []string{}, Runs: []Run{}, Changes: []string{}, Length: LengthTwo, Labels: labels(o.Language)}}
+		Waiting: []Figure{}, Drive: []Figure{}, Other: []Figure{}, Caveats: []Caveat{}, Reasons: []string{}, Runs: []Run{}, Changes: []string{}, Length: LengthTwo, Labels: labels(o.Language), Photos: o.Photos}}
 	then, with := j.Setup(l.Then), j.Setup(l.With)
 	c := j.Computer(with.Computer)
 	d.Computer = strings.TrimSpace(c.Maker + " " + c.Model)
@@ -311,7 +321,7 @@ func (d writer) inSentence(t *job.Test) string {
 }
 
 // labelNames are the words that stand around a report.
-var labelNames = []string{"report", "draft", "computer", "simulated", "waiting", "done", "drive", "drive-note", "test", "then", "now", "factor", "other", "caveats", "how", "changes", "race",
+var labelNames = []string{"report", "draft", "computer", "simulated", "waiting", "done", "drive", "drive-note", "test", "then", "now", "factor", "other", "caveats", "how", "changes", "race", "photos",
 	"appendix", "run", "value", "side", "at", "kept", "yes", "none"}
 
 // filledLabels are those with something in them, which stands in braces until it is known.

@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"bytes"
 	"context"
+	"encoding/base64"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -703,6 +704,17 @@ func (c *contract) askAboutThePlan(at string) {
 	ask("POST", at+"/steps/nap/photos?name=x", picture.String(), 404)
 	assert.Equal(t, "\x89PNG", string(ask("GET", at+"/photos/"+photo, "", 200)[:4]))
 	ask("GET", "/api/jobs/nobody/photos/"+photo, "", 404)
+	// One is chosen for the report, which holds it whole.
+	ask("PUT", at+"/report/draft", `{"photos":["nobody"]}`, 422)
+	ask("PUT", at+"/report/draft", `{"photos":["`+photo+`"]}`, 200)
+	shown := ask("GET", at+"/report", "", 200)
+	assert.Equal(t, "\xff\xd8\xff", func() string {
+		data, err := base64.StdEncoding.DecodeString(field(t, shown, "draft", "photos", "0", "data").(string))
+		require.NoError(t, err)
+		return string(data[:3])
+	}(), "as JPEG")
+	assert.NotEmpty(t, field(t, shown, "draft", "photos", "0", "caption"))
+	ask("PUT", at+"/report/draft", `{}`, 200)
 	ask("POST", at+"/setups", `{"name":"the cheap one","drive":{"kind":"sata-ssd"}}`, 201)
 	ask("GET", at+"/setups/trial1", "", 200)
 	ask("GET", at+"/setups/nowhere", "", 404)

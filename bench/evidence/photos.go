@@ -12,7 +12,6 @@ import (
 	"strings"
 
 	"github.com/bep/imagemeta"
-	"golang.org/x/image/draw"
 	_ "golang.org/x/image/webp" // WebP is read as well
 
 	"nowthen/bench"
@@ -100,7 +99,7 @@ func (x *Evidence) redraw(ctx context.Context, data []byte) (kind string, pictur
 	if err != nil {
 		return "", nil, fmt.Errorf("the picture cannot be read: %w", err)
 	}
-	img = upright(shrunk(img, longSide), orientation(data, format))
+	img = upright(bench.Shrunk(img, longSide, longSide), orientation(data, format))
 	var out bytes.Buffer
 	if kind == "image/png" {
 		err = png.Encode(&out, img)
@@ -108,18 +107,6 @@ func (x *Evidence) redraw(ctx context.Context, data []byte) (kind string, pictur
 		err = jpeg.Encode(&out, img, &jpeg.Options{Quality: 88})
 	}
 	return kind, out.Bytes(), err
-}
-
-// shrunk draws a picture smaller where its longer side is longer than that.
-func shrunk(img image.Image, side int) image.Image {
-	b := img.Bounds()
-	long := max(b.Dx(), b.Dy())
-	if long <= side {
-		return img
-	}
-	to := image.NewRGBA(image.Rect(0, 0, max(1, b.Dx()*side/long), max(1, b.Dy()*side/long)))
-	draw.CatmullRom.Scale(to, to.Bounds(), img, b, draw.Src, nil)
-	return to
 }
 
 // orientation is how a picture lies, from 1 (upright) to 8, as cameras note it (Exif
@@ -204,6 +191,6 @@ func (x *Evidence) Thumbnail(ctx context.Context, jobID, id string) (kind string
 		return "", nil, fmt.Errorf("picture %s: %w", id, err)
 	}
 	var out bytes.Buffer
-	err = jpeg.Encode(&out, shrunk(img, thumbSide), &jpeg.Options{Quality: 80})
+	err = jpeg.Encode(&out, bench.Shrunk(img, thumbSide, thumbSide), &jpeg.Options{Quality: 80})
 	return "image/jpeg", out.Bytes(), err
 }

@@ -101,6 +101,7 @@ type Draft struct {
 	LeftOut []string `json:"left_out" validate:"max=200,dive,max=200"`
 	Short   bool     `json:"short"`
 	Length  string   `json:"length" validate:"omitempty,oneof=one two full"`
+	Photos  []string `json:"photos" validate:"max=200,dive,max=200"`
 }
 
 // Choose keeps what the technician chose for a job's report. What was issued stays as it was.
@@ -113,11 +114,16 @@ func (x *Reports) Choose(ctx context.Context, jobID string, in Draft) (*bench.Vi
 				f.Check(j.Test(id) != nil, field, message.Tell("there-is-no-test-in", message.Values{"Id": id}))
 			}
 		}
+		for _, id := range in.Photos {
+			step, _ := photoOf(j, id)
+			f.Check(step != nil, "photos", message.Tell("there-is-no-photo", message.Values{"Id": id}))
+		}
+		f.Check(len(in.Photos) <= mostPhotos, "photos", message.Tell("that-many-photos", message.Values{"Most": mostPhotos}))
 		f.Check(j.Plan.Headline == "" || !slices.Contains(in.LeftOut, j.Plan.Headline), "left_out", message.Tell("headline-stays"))
 		if err := f.Refusal(); err != nil {
 			return err
 		}
-		d := &job.ReportDraft{Note: strings.TrimSpace(in.Note), First: in.First, LeftOut: in.LeftOut, Short: in.Short, Length: in.Length}
+		d := &job.ReportDraft{Note: strings.TrimSpace(in.Note), First: in.First, LeftOut: in.LeftOut, Short: in.Short, Length: in.Length, Photos: in.Photos}
 		if before := j.Head.Report; before != nil {
 			d.Unknown = before.Unknown
 		}

@@ -39,6 +39,7 @@ type Store interface {
 	LastReport(ctx context.Context, jobID string) (*store.Report, error)
 	Setting(ctx context.Context, name string) (string, error)
 	SaveSetting(ctx context.Context, name, body string) error
+	Photo(ctx context.Context, jobID, id string) (kind string, data []byte, err error)
 	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
 }
 
@@ -348,7 +349,7 @@ func (x *Reports) Report(ctx context.Context, jobID, lang string) (*Report, erro
 		return nil, err
 	}
 	r := &Report{}
-	if r.Draft, err = x.draft(ctx, s.Job, in); err != nil {
+	if r.Draft, err = x.draft(ctx, jobID, s.Job, in); err != nil {
 		return nil, err
 	}
 	last, err := x.store.LastReport(ctx, jobID)
@@ -378,7 +379,7 @@ func language(tag string) (*words.Language, error) {
 	return in, nil
 }
 
-func (x *Reports) draft(ctx context.Context, j *job.Job, in *words.Language) (*report.Document, error) {
+func (x *Reports) draft(ctx context.Context, jobID string, j *job.Job, in *words.Language) (*report.Document, error) {
 	j, err := x.withUsual(ctx, j)
 	if err != nil {
 		return nil, err
@@ -395,7 +396,11 @@ func (x *Reports) draft(ctx context.Context, j *job.Job, in *words.Language) (*r
 	if err != nil {
 		return nil, err
 	}
-	return report.New(j, compare.Compare(j, then.ID, with.ID, o), report.Options{Language: in, Shop: report.Shop{Name: shop.Name, Address: shop.Address, Footer: shop.Footer, Terms: shop.Terms, Colour: shop.Colour, Logo: shop.Logo}}), nil
+	photos, err := x.photos(ctx, jobID, j)
+	if err != nil {
+		return nil, err
+	}
+	return report.New(j, compare.Compare(j, then.ID, with.ID, o), report.Options{Language: in, Shop: report.Shop{Name: shop.Name, Address: shop.Address, Footer: shop.Footer, Terms: shop.Terms, Colour: shop.Colour, Logo: shop.Logo}, Photos: photos}), nil
 }
 
 // Issue freezes a job's report as it is now. The report and its gate are one change.
@@ -405,7 +410,7 @@ func (x *Reports) Issue(ctx context.Context, jobID, lang string) (*Report, error
 		return nil, err
 	}
 	_, err = x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
-		doc, err := x.draft(ctx, j, in)
+		doc, err := x.draft(ctx, jobID, j, in)
 		if err != nil {
 			return err
 		}

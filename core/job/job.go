@@ -97,6 +97,8 @@ type ReportDraft struct {
 	Short bool `json:"short,omitzero"`
 	// Length is one (page), two or full; "" is two.
 	Length string `json:"length,omitzero"`
+	// Photos are those of the job's steps that the customer is shown, by their ids.
+	Photos []string `json:"photos,omitempty"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

@@ -208,7 +208,7 @@ func Start(kept, system string, d Drive) (*Computer, error) {
 		"-netdev", "user,id=n", "-device", "e1000,netdev=n,romfile=", "-drive", drive,
 		"-smbios", "type=1,manufacturer=Ostrand,product=Bench Model 1", "-rtc", "base=2031-03-04T05:06:07"}
 	if d.NVMe {
-		args = append(args, "-device", "pcie-root-port,id=slot,x-speed=8,x-width=4", "-device", "nvme,drive=d,serial=halden-2,bus=slot")
+		args = append(args, "-device", "pcie-root-port,id=rp0,x-speed=8,x-width=4", "-device", "nvme,drive=d,serial=halden-2,bus=rp0")
 	} else {
 		args = append(args, "-device", "ide-hd,drive=d,bus=ide.0,serial=halden-1,model=HALDEN TURNSTONE,rotation_rate=5400")
 	}

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"image"
 	"image/color"
+	"image/jpeg"
 	"image/png"
 	"os"
 	"os/exec"
@@ -62,6 +63,36 @@ func document(j *job.Job, in *words.Language) *report.Document {
 		Footer: "Register 4711 · quayside.example", Terms: "Two years on parts, one on work.\nThe old drive is kept for four weeks.", Colour: "#0b5d5e", Logo: logo(220, 90)}})
 }
 
+// Photos of the work stand behind the first page, two in a row; one that is none is left out.
+func TestPhotos(t *testing.T) {
+	img := image.NewGray(image.Rect(0, 0, 900, 600))
+	var picture bytes.Buffer
+	require.NoError(t, jpeg.Encode(&picture, img, nil))
+	d := document(visit(3, "Ottilie"), words.English)
+	for _, caption := range []string{"Photo of the inside, screws sorted", "The fan as it came, \"full\" of <dust>", "x"} {
+		d.Photos = append(d.Photos, report.Photo{Caption: caption, Data: picture.Bytes()})
+	}
+	d.Photos = append(d.Photos, report.Photo{Caption: "nothing", Data: []byte("no picture")})
+	var b bytes.Buffer
+	require.NoError(t, PDF(&b, d, Options{}))
+	assert.Less(t, b.Len(), 1<<20)
+	raw := flat(tool(t, b.Bytes(), "pdftotext", "-raw"))
+	assert.Contains(t, raw, "Photos of the work")
+	assert.Contains(t, raw, "screws sorted")
+	assert.Len(t, regexp.MustCompile(`(?m)^ +2 +\d+ image +900`).FindAllString(tool(t, b.Bytes(), "pdfimages", "-list", "-f", "2", "-l", "2"), -1), 3)
+	assert.Equal(t, 2, pages(t, b.Bytes()))
+	b.Reset()
+	require.NoError(t, PDF(&b, d, Options{Length: One}))
+	assert.Equal(t, 1, pages(t, b.Bytes()))
+	b.Reset()
+	require.NoError(t, Write(&b, "x.html", d, Options{}))
+	assert.Equal(t, 4, strings.Count(b.String(), "data:image/jpeg;base64,"))
+	assert.NotContains(t, b.String(), "<dust>")
+	b.Reset()
+	require.NoError(t, Write(&b, "x.txt", d, Options{}))
+	assert.Contains(t, b.String(), "- Photo of the inside, screws sorted")
+}
+
 // logo is a made-up one.
 func logo(width, height int) []byte {
 	img := image.NewNRGBA(image.Rect(0, 0, width, height))
@@ -83,7 +114,7 @@ func TestALogo(t *testing.T) {
 	images := func() int {
 		var b bytes.Buffer
 		require.NoError(t, PDF(&b, d, Options{}))
-		return strings.Count(tool(t, b.Bytes(), "pdfimages", "-list", "-l", "1"), " image ")
+		return len(regexp.MustCompile(`(?m)^ +1 +\d+ image`).FindAllString(tool(t, b.Bytes(), "pdfimages", "-list", "-l", "1"), -1))
 	}
 	assert.Equal(t, 1, images())
 	d.Shop.Logo = logo(2000, 2000)

@@ -53,7 +53,21 @@ func HTML(w io.Writer, d *report.Document, o Options) error {
 		Lanes               []lane
 		Second, Appendix    bool
 		Logo                template.URL
-	}{d, title(d), about(d), which(d), lanes(shown), o.Length != One, o.Length == Full, logoURL(d.Shop.Logo)})
+		Pictures            []pictured
+	}{d, title(d), about(d), which(d), lanes(shown), o.Length != One, o.Length == Full, logoURL(d.Shop.Logo), picturesOf(d)})
+}
+
+// pictured is a photo within the page itself.
+type pictured struct {
+	Caption string
+	URL     template.URL
+}
+
+func picturesOf(d *report.Document) (list []pictured) {
+	for _, p := range d.Photos {
+		list = append(list, pictured{p.Caption, template.URL("data:image/jpeg;base64," + base64.StdEncoding.EncodeToString(p.Data))})
+	}
+	return list
 }
 
 // logoURL is a shop's logo within the page itself, "" where there is none.

@@ -342,9 +342,44 @@ func (s *sheet) second() {
 		s.table(d.Other)
 	}
 	s.caveats()
+	s.photos()
 	s.heading("how")
 	s.bullets(9.5, dot, d.How)
 	s.changes()
+}
+
+// photos stand two in a row, each as wide as half of the sheet and at most so high, mm.
+func (s *sheet) photos() {
+	const gap, high = 6.0, 55.0
+	if len(s.d.Photos) == 0 {
+		return
+	}
+	s.heading("photos")
+	wide := (s.width() - gap) / 2
+	for i := 0; i < len(s.d.Photos); i += 2 {
+		if s.pdf.GetY()+high+8 > s.bottom() {
+			s.pdf.AddPage()
+		}
+		top, bottom := s.pdf.GetY(), s.pdf.GetY()
+		for k, p := range s.d.Photos[i:min(i+2, len(s.d.Photos))] {
+			x := margin + float64(k)*(wide+gap)
+			options := fpdf.ImageOptions{ImageType: "JPG"}
+			name := fmt.Sprint("photo ", i+k)
+			info := s.pdf.RegisterImageOptionsReader(name, options, bytes.NewReader(p.Data))
+			if s.pdf.Err() {
+				s.pdf.ClearError() // one that cannot be drawn is no reason for no report
+				continue
+			}
+			shrink := min(wide/info.Width(), high/info.Height())
+			s.pdf.ImageOptions(name, x, top, info.Width()*shrink, info.Height()*shrink, false, options, 0, "")
+			s.pdf.SetXY(x, top+info.Height()*shrink+1)
+			s.pdf.SetFont("now", "", 8.5)
+			s.colour(soft)
+			s.pdf.MultiCell(wide, 4, s.breakable(printable(p.Caption), wide), "", "L", false)
+			bottom = max(bottom, s.pdf.GetY())
+		}
+		s.pdf.SetXY(margin, bottom+2)
+	}
 }
 
 // changes say what is different from the revision before; behind the first page, where there is more.

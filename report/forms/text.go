@@ -96,6 +96,12 @@ func Text(w io.Writer, d *report.Document, o Options) error {
 		}
 	}
 	if o.Length != One {
+		if len(d.Photos) > 0 {
+			head("photos")
+			for _, p := range d.Photos {
+				line("- ", p.Caption)
+			}
+		}
 		head("how")
 		for _, s := range d.How {
 			line("- ", s)

@@ -7,7 +7,7 @@ import { Choice } from '../ui/Choice'
 import { CommandButton } from '../ui/CommandButton'
 import { Refusal } from '../ui/parts'
 import { Unsaved } from '../ui/Unsaved'
-import { chosenOf, linesOf, schema, type Choices } from './chosen'
+import { chosenOf, linesOf, photosOf, schema, type Choices } from './chosen'
 
 /** ChoicesForm is what the technician chooses for the draft: which lines in which order, how long, how wordy, and a note. */
 export function ChoicesForm({ view }: { view: View }) {
@@ -15,9 +15,10 @@ export function ChoicesForm({ view }: { view: View }) {
   const before = view.job.job.report
   const { register, handleSubmit, control, setValue, reset, formState } = useForm<Choices>({
     resolver: zodResolver(schema),
-    defaultValues: { note: before?.note ?? '', tone: before?.short ? 'short' : 'explained', length: before?.length || 'two', lines: linesOf(view) },
+    defaultValues: { note: before?.note ?? '', tone: before?.short ? 'short' : 'explained', length: before?.length || 'two', photos: photosOf(view), lines: linesOf(view) },
   })
   const { fields, move } = useFieldArray({ control, name: 'lines' })
+  const photos = photosOf(view)
   const [tone, length] = useWatch({ control, name: ['tone', 'length'] })
   return (
     <details className="border-y border-base-300 py-2">
@@ -70,6 +71,21 @@ export function ChoicesForm({ view }: { view: View }) {
             ))}
           </ul>
         </fieldset>
+        {photos.length > 0 && (
+          <fieldset>
+            <legend className="text-sm font-semibold">Photos on the report, up to four</legend>
+            <div className="flex flex-wrap gap-4 pt-1">
+              {photos.map((p, i) => (
+                <label key={p.id} className="flex w-40 cursor-pointer flex-col gap-1 text-sm">
+                  <img className="h-28 w-40 rounded-sm bg-base-200 object-cover" src={`/api/jobs/${view.id}/photos/${p.id}?size=thumbnail`} alt="" />
+                  <span className="flex items-center gap-2">
+                    <input type="checkbox" className="checkbox" {...register(`photos.${i}.shown`)} /> {p.of}
+                  </span>
+                </label>
+              ))}
+            </div>
+          </fieldset>
+        )}
         {choose.error && <Refusal error={choose.error} />}
         <CommandButton of={choose} type="submit" tone="primary" className="self-start" disabled={!formState.isDirty}>
           Save choices

@@ -156,6 +156,21 @@ export function Paper({ doc }: { doc: Document }) {
           ))}
         </ul>
       </Part>
+      {doc.photos && doc.photos.length > 0 && (
+        <section className="pt-7 print:pt-4" aria-label={l('photos')}>
+          <h2 className="pb-2 text-xl font-bold">{l('photos')}</h2>
+          <div className="grid gap-4 sm:grid-cols-2 print:grid-cols-2">
+            {doc.photos.map((p, i) => (
+              <figure key={i} className="break-inside-avoid">
+                <img className="max-h-72 w-full object-contain object-left" src={`data:image/jpeg;base64,${p.data}`} alt={p.caption} />
+                <figcaption className="text-sm text-secondary" dir="auto">
+                  {p.caption}
+                </figcaption>
+              </figure>
+            ))}
+          </div>
+        </section>
+      )}
       {(doc.shop.terms || doc.shop.footer) && (
         <footer className="mt-8 border-t border-base-300 pt-2 text-xs text-secondary">
           {doc.shop.terms && (

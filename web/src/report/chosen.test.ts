@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { View } from '../api/client'
-import { chosenOf, linesOf } from './chosen'
+import { chosenOf, linesOf, photosOf } from './chosen'
 
 const view = (report?: object) =>
   ({
@@ -31,6 +31,14 @@ describe('the lines of a report', () => {
       ['start', true],
       ['read', false],
     ]))
+  it('have the photos of the steps beside them', () => {
+    const v = view({ photos: ['p2'] })
+    v.job.plan.steps = [{ id: 's', text: 'Inside', photos: [{ id: 'p1' }, { id: 'p2' }] }] as typeof v.job.plan.steps
+    expect(photosOf(v)).toEqual([
+      { id: 'p1', of: 'Inside', shown: false },
+      { id: 'p2', of: 'Inside', shown: true },
+    ])
+  })
   it('go back as they are, the headline always', () =>
-    expect(chosenOf({ note: ' a ', tone: 'short', length: 'one', lines: linesOf(view({ left_out: ['read', 'start'] })) })).toEqual({ note: 'a', short: true, length: 'one', first: ['start', 'read', 'noise'], left_out: ['read'] }))
+    expect(chosenOf({ note: ' a ', tone: 'short', length: 'one', photos: [{ id: 'p1', of: 'Inside', shown: false }, { id: 'p2', of: 'Fan', shown: true }], lines: linesOf(view({ left_out: ['read', 'start'] })) })).toEqual({ note: 'a', short: true, length: 'one', photos: ['p2'], first: ['start', 'read', 'noise'], left_out: ['read'] }))
 })

@@ -6,6 +6,7 @@ export const schema = z.object({
   note: z.string().max(1000, 'At most 1,000 characters.'),
   tone: z.enum(['explained', 'short']),
   length: z.enum(['one', 'two', 'full']),
+  photos: z.array(z.object({ id: z.string(), of: z.string(), shown: z.boolean() })),
   lines: z.array(z.object({ test: z.string(), name: z.string(), shown: z.boolean(), headline: z.boolean() })),
 })
 export type Choices = z.infer<typeof schema>
@@ -21,11 +22,16 @@ export function linesOf(view: View): Choices['lines'] {
     .map((t) => ({ test: t.id, name: t.name, headline: t.id === view.job.plan.headline, shown: !chosen?.left_out?.includes(t.id) }))
 }
 
+/** photosOf are the photos of a job's steps, with what is shown. */
+export const photosOf = (view: View): Choices['photos'] =>
+  (view.job.plan.steps ?? []).flatMap((s) => (s.photos ?? []).map((p) => ({ id: p.id, of: s.text, shown: Boolean(view.job.job.report?.photos?.includes(p.id)) })))
+
 /** chosenOf is what a form says, as the bench takes it. */
 export const chosenOf = (f: Choices): Schemas['DraftIn'] => ({
   note: f.note.trim(),
   short: f.tone === 'short',
   length: f.length,
+  photos: f.photos.filter((p) => p.shown).map((p) => p.id),
   first: f.lines.map((l) => l.test),
   left_out: f.lines.filter((l) => !l.shown && !l.headline).map((l) => l.test),
 })
