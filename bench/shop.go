@@ -48,7 +48,9 @@ type Settings interface {
 }
 
 // LoadShop returns what the shop has set.
-func LoadShop(ctx context.Context, s Settings) (Shop, error) {
+func LoadShop(ctx context.Context, s interface {
+	Setting(ctx context.Context, name string) (string, error)
+}) (Shop, error) {
 	shop := NewShop
 	body, err := s.Setting(ctx, shopSetting)
 	if errors.Is(err, store.ErrNotFound) {

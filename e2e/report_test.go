@@ -207,3 +207,55 @@ func TestWhatCameAcrossIsSaid(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotContains(t, string(all), "letter 3.txt")
 }
+
+// What the work cost is entered where it is shown; the ledger and the report say what it bought. The shop's own head stands on the
+// report.
+func TestTheBillAndTheShopsHead(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	p := open(t, s.base, 1280, 900)
+	p.goTo("/settings")
+	p.fill("Name", "Quayside Repairs")
+	p.fill("Colour of the head", "#ffcc00")
+	p.fill("Terms, at the end of a report", "Two years on parts, one on work.")
+	p.press("Save")
+	p.see("too light to be read on white paper")
+	p.fill("Colour of the head", "#7a2e0e")
+	p.press("Save")
+	p.see("Saved.")
+	p.goTo("/")
+	p.press("Bindery on Salt Row")
+	p.poll("the job's page", `location.pathname.startsWith('/jobs/')`)
+	job := p.jobHere()
+	p.goTo("/jobs/" + job + "/ledger")
+	p.press("Change the bill")
+	p.accessible()
+	p.fill("Item 1", "adapter and labour")
+	p.fill("Amount of item 1", "62")
+	p.fill("An hour of the customer’s own is worth", "12,50")
+	p.fill("A comparable new computer costs", "800")
+	p.press("Save")
+	p.see("In all it cost 200.00 EUR.")
+	p.see("for each second by which every start is shorter")
+	p.see("At 12.50 EUR for an hour of your own, the time saved has earned it in")
+	p.see("this was 25 % of that")
+	p.goTo("/jobs/" + job + "/report")
+	p.see("In all it cost 200.00 EUR.")
+	p.see("Two years on parts, one on work.")
+	p.accessible()
+	var kept struct {
+		Job struct {
+			Job struct {
+				Bill struct {
+					Items []struct {
+						What  string
+						Price struct{ Amount, Currency string }
+					}
+				}
+			}
+		}
+	}
+	s.ask("GET", "/api/jobs/"+job, nil, &kept)
+	require.Len(t, kept.Job.Job.Bill.Items, 1)
+	assert.Equal(t, "62.00", kept.Job.Job.Bill.Items[0].Price.Amount)
+}

@@ -16,6 +16,7 @@ import (
 	"nowthen/core/job"
 	"nowthen/core/message"
 	"nowthen/core/plan"
+	"nowthen/core/value"
 	"nowthen/core/words"
 )
 
@@ -106,6 +107,8 @@ type Options struct {
 	// Language is what it is written in; nil is English.
 	Language *words.Language
 	Shop     Shop
+	// Now is when it is made: what is said of days ahead hangs on it.
+	Now time.Time
 	// Photos are those that were chosen.
 	Photos []Photo
 }
@@ -165,7 +168,7 @@ func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 	d.Computer = strings.TrimSpace(c.Maker + " " + c.Model)
 	d.Done = d.done(j, then, with)
 	d.reasons(j)
-	d.Price = d.price(j.Drive(with.Drive))
+	d.Price = strings.Join(append(d.price(j.Drive(with.Drive)), d.Bought(value.Of(j, l, o.Now), j.Head.Bill)...), " ")
 	notes := d.caveats(j, l)
 	chosen := j.Head.Report
 	if chosen == nil {
@@ -394,12 +397,12 @@ func (d writer) reasons(j *job.Job) {
 	}
 }
 
-// price says what a drive cost, "" where nobody noted it.
-func (d writer) price(of *job.Drive) string {
+// price says what a drive cost, nothing where nobody noted it.
+func (d writer) price(of *job.Drive) []string {
 	if of == nil || of.Price == nil || of.Price.Amount == "" {
-		return ""
+		return nil
 	}
-	return d.say("price", message.Values{"Price": d.Language.Number(of.Price.Amount) + " " + of.Price.Currency})
+	return []string{d.say("price", message.Values{"Price": d.Language.Number(of.Price.Amount) + " " + of.Price.Currency})}
 }
 
 // runs are all runs of both sides, in the order of the tests.

@@ -224,6 +224,7 @@ func (s *Server) planRoutes(api fiber.Router) {
 	}
 	api.Put("/jobs/:job/template", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in use) (view, error) { return d.Plans.UseTemplate(ctx, id(c), in.Template) }))
 	api.Delete("/jobs/:job/template", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) { return d.Plans.UndoTemplate(ctx, id(c)) }))
+	api.Put("/jobs/:job/bill", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.BillIn) (view, error) { return d.Visits.Bill(ctx, id(c), in) }))
 	api.Put("/jobs/:job/answers", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in map[string]float64) (view, error) { return d.Plans.Answer(ctx, id(c), in) }))
 	api.Patch("/jobs/:job/plan", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in planning.PlanChange) (*planning.Changed, error) {
 		return d.Plans.Save(ctx, id(c), in)

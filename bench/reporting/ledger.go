@@ -22,6 +22,7 @@ import (
 	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/core/side"
+	"nowthen/core/value"
 	"nowthen/core/words"
 	"nowthen/report"
 	"nowthen/store"
@@ -68,6 +69,9 @@ type Ledger struct {
 	// and Question that finding in words.
 	Intended string `json:"intended"`
 	Question string `json:"question"`
+	// Value is what the work cost and bought, nil where no price is known; ValueWords that in sentences.
+	Value      *value.Value `json:"value"`
+	ValueWords []string     `json:"value_words"`
 	// Sharper is what would decide most next, nil where all that can be decided is.
 	Sharper *Sharper `json:"sharper"`
 }
@@ -193,6 +197,8 @@ func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended strin
 		Drive:   GroupView{l.Groups.Drive, words.Rates(l.Groups.Drive)},
 		Waiting: GroupView{l.Groups.Waiting, words.Waits(l.Groups.Waiting)},
 	}
+	v.Value = value.Of(j, l, x.jobs.Now())
+	v.ValueWords = append([]string{}, words.English.Bought(v.Value, j.Head.Bill)...)
 	if l.Savings != nil { // without a line that counts there are none
 		v.Savings = &SavingsView{*l.Savings, words.Savings(l.Savings)}
 	}
@@ -400,7 +406,7 @@ func (x *Reports) draft(ctx context.Context, jobID string, j *job.Job, in *words
 	if err != nil {
 		return nil, err
 	}
-	return report.New(j, compare.Compare(j, then.ID, with.ID, o), report.Options{Language: in, Shop: report.Shop{Name: shop.Name, Address: shop.Address, Footer: shop.Footer, Terms: shop.Terms, Colour: shop.Colour, Logo: shop.Logo}, Photos: photos}), nil
+	return report.New(j, compare.Compare(j, then.ID, with.ID, o), report.Options{Language: in, Shop: report.Shop{Name: shop.Name, Address: shop.Address, Footer: shop.Footer, Terms: shop.Terms, Colour: shop.Colour, Logo: shop.Logo}, Photos: photos, Now: x.jobs.Now()}), nil
 }
 
 // Issue freezes a job's report as it is now. The report and its gate are one change.

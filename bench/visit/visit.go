@@ -16,6 +16,7 @@ import (
 
 // Store is what visits need of a store.
 type Store interface {
+	Setting(ctx context.Context, name string) (string, error)
 	NextNumber(ctx context.Context, prefix string) (string, error)
 	ByNumber(ctx context.Context, number string) ([]string, error)
 	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)

@@ -63,6 +63,30 @@ type Head struct {
 	Report *ReportDraft `json:"report,omitzero"`
 	// Carried is what of the customer's files came across; nil where nobody looked.
 	Carried *Carried `json:"carried,omitzero"`
+	// Bill is what the work costs beside the drive, and what it can be set against; nil where nobody said.
+	Bill *Bill `json:"bill,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Bill is what the work costs beside the drive, whose price stands at the drive, and what that can be set against.
+type Bill struct {
+	Items []BillItem `json:"items,omitempty"`
+	// HourWorth is what an hour of the customer's own is worth to them; nil where they did not say.
+	HourWorth *Price `json:"hour_worth,omitzero"`
+	// NewComputer is what a comparable new computer costs.
+	NewComputer *BillItem `json:"new_computer,omitzero"`
+	// SupportEnds is the day on which the support of the computer's system ends, as 2006-01-02; "" where it is not known.
+	SupportEnds string `json:"support_ends,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// BillItem is something with its price, and the day of that.
+type BillItem struct {
+	What  string    `json:"what"`
+	Price Price     `json:"price"`
+	At    time.Time `json:"at,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

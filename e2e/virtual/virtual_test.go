@@ -160,15 +160,15 @@ func (b *bench) done(c *Computer, job string, of int) {
 	require.Equal(b.t, of, m.Kept)
 }
 
-// lasted is how long each restart took by this computer's clock: from when the system was told to go down to when its start
-// runs what stands in its folder.
+// lasted is how long each restart took by this computer's clock, from what is written on the serial port: from when the probe
+// stands in the system's start to when it says there that it is back.
 func lasted(c *Computer) (list []float64) {
 	var down time.Time
 	for _, l := range c.Lines() {
 		switch {
-		case strings.Contains(l.Text, "GOES DOWN"):
+		case strings.Contains(l.Text, "stands in the system's start"):
 			down = l.At
-		case strings.Contains(l.Text, "STARTS /mnt/start/") && !down.IsZero():
+		case strings.Contains(l.Text, "Back in job") && !down.IsZero():
 			list = append(list, l.At.Sub(down).Seconds())
 			down = time.Time{}
 		}
@@ -272,8 +272,7 @@ func TestAWholeVirtualComputer(t *testing.T) {
 					within(float64(s.drive.IOPS))
 				case "t-restart-watch":
 					assert.Equal(t, "restart-watch", r.Method)
-					// The last sign is given before the system takes its programs down, and the first one after the probe was started:
-					// by three times 5 % and 50 ms an outside clock may differ.
+					// By three times 5 % and 50 ms an outside clock may differ.
 					assert.InDelta(t, byClock[n], r.Value, 3*(0.05*byClock[n]+0.05)+r.U, "%s on %s: %v by the clock", r.Test, s.setup, byClock)
 					n++
 				}

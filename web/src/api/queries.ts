@@ -221,6 +221,9 @@ export const useStartLaunches = (id: string) =>
     takeMeasuring(id),
   )
 
+/** useSetBill keeps what the work costs; the ledger says what that bought. */
+export const useSetBill = (id: string) => useJobCommand((body: Schemas['BillIn'], c: Client) => data(c.PUT('/api/jobs/{job}/bill', { ...path(id), body })))
+
 /** useStartRestarts lets a probe time restarts of its computer. */
 export const useStartRestarts = (id: string) =>
   useCommand((body: { test: string; sitting: string; probe: string; by_hand: boolean }, c) => data(c.POST('/api/jobs/{job}/restarts', { ...path(id), body })), takeMeasuring(id))

@@ -1,5 +1,5 @@
 import type { Ledger } from '../api/client'
-import { capacity, figure } from '../ui/format'
+import { figure } from '../ui/format'
 import { SideMark } from '../ui/parts'
 
 type Ceiling = Ledger['then']['ceiling']
@@ -67,27 +67,4 @@ export function heldBack(c: Ceiling): string {
   if (c.link < c.rated_read && c.capable === null) return 'The link is the ceiling. Whether drive and port could do more is not known.'
   if (c.link < c.rated_read) return c.capable! > c.link ? 'The link is the ceiling: drive and port could do more. Check the port, the cable and the firmware setting.' : 'The link is the ceiling: a faster drive would gain nothing on this port.'
   return 'The drive itself is the ceiling; the link carries more than it is rated for.'
-}
-
-/** Bill is what the drive cost and what that bought, where somebody gave its price. */
-export function Bill({ ledger }: { ledger: Ledger }) {
-  const price = ledger.with.price
-  const amount = price ? Number(price.amount) : Number.NaN
-  if (!price || !(amount > 0)) return null
-  const row = ledger.rows.find((r) => r.test.id === ledger.headline && r.group === 'starts')
-  const saves = row?.line.holds_after_all && row.line.verdict === 'faster' ? row.line.saves : null
-  const money = (v: number) => `${v.toFixed(2)} ${price.currency}`
-  const said = [
-    `The drive cost ${money(amount)}.`,
-    ledger.with.capacity_bytes > 0 && `That is ${money(amount / (ledger.with.capacity_bytes / 1e12))} a TB (${capacity(ledger.with.capacity_bytes)}).`,
-    saves !== null && saves !== undefined && saves > 0 && `Each second saved at a start cost ${money(amount / saves)}.`,
-  ].filter(Boolean)
-  return (
-    <section aria-labelledby="bill" className="pt-6">
-      <h2 id="bill" className="text-xl font-bold">
-        What it cost
-      </h2>
-      <p>{said.join(' ')}</p>
-    </section>
-  )
 }

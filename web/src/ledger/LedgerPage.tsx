@@ -10,7 +10,8 @@ import { Empty, Query, SideMark, Simulated } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { groupsOf, type Group } from './axis'
 import { Candidates } from './Candidates'
-import { Bill, Ceilings } from './Ceilings'
+import { Bill } from './Bill'
+import { Ceilings } from './Ceilings'
 import { Copies } from './Copies'
 import { findingsOf, type Numbered } from './findings'
 import { Findings } from './Findings'
@@ -137,7 +138,7 @@ function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: 
       ))}
       <Candidates view={view} onPick={(setup) => onPick({ with: setup })} />
       <Ceilings ledger={ledger} names={names} />
-      <Bill ledger={ledger} />
+      <Bill view={view} ledger={ledger} />
       <Copies ledger={ledger} groups={groups} names={names} number={view.job.job.number} />
     </>
   )

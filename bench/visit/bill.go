@@ -1,0 +1,86 @@
+package visit
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"nowthen/bench"
+	"nowthen/core/job"
+	"nowthen/core/message"
+	"nowthen/core/value"
+)
+
+// BillIn is what the work costs beside the drive, and what it can be set against, as a request says it. Amounts are text, such
+// as "59.90" or "59,90", all in the shop's currency; "" is what nobody said.
+type BillIn struct {
+	Items []struct {
+		What   string `json:"what" validate:"max=200"`
+		Amount string `json:"amount"`
+	} `json:"items" validate:"max=50,dive"`
+	HourWorth   string `json:"hour_worth"`
+	NewComputer string `json:"new_computer"`
+	SupportEnds string `json:"support_ends"`
+}
+
+// Bill keeps what the work costs. What stays as it was keeps its day.
+func (x *Visits) Bill(ctx context.Context, jobID string, in BillIn) (*bench.View, error) {
+	shop, err := bench.LoadShop(ctx, x.store)
+	if err != nil {
+		return nil, err
+	}
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		before := j.Head.Bill
+		if before == nil {
+			before = &job.Bill{}
+		}
+		f := bench.Fields{}
+		f.Input("", in)
+		price := func(field, text string) *job.Price {
+			if strings.TrimSpace(text) == "" {
+				return nil
+			}
+			cents, err := value.Cents(text)
+			f.Check(err == nil, field, message.Tell("an-amount-is"))
+			return &job.Price{Amount: value.Amount(cents), Currency: shop.Currency}
+		}
+		b := &job.Bill{Unknown: before.Unknown, HourWorth: price("hour_worth", in.HourWorth), SupportEnds: strings.TrimSpace(in.SupportEnds)}
+		if b.SupportEnds != "" {
+			_, err := time.Parse(time.DateOnly, b.SupportEnds)
+			f.Check(err == nil, "support_ends", message.Tell("a-day-is"))
+		}
+		for _, given := range in.Items {
+			what := strings.TrimSpace(given.What)
+			p := price("items", given.Amount)
+			if what == "" && p == nil {
+				continue
+			}
+			f.Check(what != "" && p != nil, "items", message.Tell("an-item-has"))
+			if p != nil {
+				b.Items = append(b.Items, dated(before.Items, job.BillItem{What: what, Price: *p, At: x.jobs.Now()}))
+			}
+		}
+		if p := price("new_computer", in.NewComputer); p != nil {
+			item := job.BillItem{What: "new computer", Price: *p, At: x.jobs.Now()}
+			if before.NewComputer != nil {
+				item = dated([]job.BillItem{*before.NewComputer}, item)
+			}
+			b.NewComputer = &item
+		}
+		if err := f.Refusal(); err != nil {
+			return err
+		}
+		j.Head.Bill = b
+		return nil
+	})
+}
+
+// dated is an item with the day that it had where it stands among those before.
+func dated(before []job.BillItem, item job.BillItem) job.BillItem {
+	for _, b := range before {
+		if b.What == item.What && b.Price.Amount == item.Price.Amount && b.Price.Currency == item.Price.Currency {
+			return b
+		}
+	}
+	return item
+}
