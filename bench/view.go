@@ -60,11 +60,12 @@ type View struct {
 	Track    []plan.Station `json:"track"`
 	Next     plan.Next      `json:"next"`
 	Coverage []plan.Cover   `json:"coverage"`
-	// Lost, Again and Back are what is missing at the three gates.
-	Lost   []plan.Lost   `json:"lost"`
-	Again  []plan.Lost   `json:"again"`
-	Back   []plan.Lost   `json:"back"`
-	Budget []plan.Budget `json:"budget"`
+	// Lost, Closing, Again and Back are what is missing at the gates.
+	Lost    []plan.Lost   `json:"lost"`
+	Closing []plan.Lost   `json:"closing"`
+	Again   []plan.Lost   `json:"again"`
+	Back    []plan.Lost   `json:"back"`
+	Budget  []plan.Budget `json:"budget"`
 
 	of *Snapshot
 }
@@ -76,7 +77,7 @@ func (s *Snapshot) View() *View {
 		st := plan.OfIndexed(s.Index()).Since(s.stood)
 		s.stood = nil
 		v := &View{ID: s.ID, Revision: s.Revision, Job: j, Simulated: j.Simulated(), Here: st.Here(), Page: st.Page(), Track: st.Track(), Next: st.Next(), of: s,
-			Coverage: []plan.Cover{}, Lost: []plan.Lost{}, Again: st.BeforeMeasuredAgain(), Back: st.BeforeHandedBack(), Budget: []plan.Budget{}}
+			Coverage: []plan.Cover{}, Lost: []plan.Lost{}, Closing: st.BeforeCaseClosed(), Again: st.BeforeMeasuredAgain(), Back: st.BeforeHandedBack(), Budget: []plan.Budget{}}
 		for i := range j.Setups {
 			v.Coverage = append(v.Coverage, st.Coverage(j.Setups[i].ID)...)
 			v.Budget = append(v.Budget, st.Budget(&j.Setups[i]))

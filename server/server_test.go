@@ -717,6 +717,13 @@ func (c *contract) askAboutThePlan(at string) {
 	ask("POST", at+"/steps/nap/photos?name=x", picture.String(), 404)
 	assert.Equal(t, "\x89PNG", string(ask("GET", at+"/photos/"+photo, "", 200)[:4]))
 	ask("GET", "/api/jobs/nobody/photos/"+photo, "", 404)
+	// A case is sealed once what belongs to that is ticked, or somebody says why not.
+	ask("POST", at+"/gates", `{"gate":"case-closed"}`, 409)
+	for _, step := range []string{"started", "fans", "cables", "inside"} {
+		ask("PUT", at+"/steps/"+step, `{"done":true,"by":"Runa"}`, 200)
+	}
+	ask("POST", at+"/gates", `{"gate":"case-closed"}`, 200)
+	ask("POST", at+"/gates", `{"gate":"case-closed"}`, 409)
 	// One is chosen for the report, which holds it whole.
 	ask("PUT", at+"/report/draft", `{"photos":["nobody"]}`, 422)
 	ask("PUT", at+"/report/draft", `{"photos":["`+photo+`"]}`, 200)

@@ -43,6 +43,8 @@ func (x *Visits) PassGate(ctx context.Context, id string, in Passing) (*bench.Vi
 		case job.GateOldDriveOut:
 			lost = st.BeforeOldDriveOut()
 			r.Message = message.Tell("once-the-old-drive")
+		case job.GateCaseClosed:
+			lost = st.BeforeCaseClosed()
 		case job.GateMeasured:
 			lost = st.BeforeMeasuredAgain()
 		case job.GateHandedBack:

@@ -163,6 +163,7 @@ type Work struct {
 // Names of the gates that stand across a job's track.
 const (
 	GateOldDriveOut = "old-drive-out"  // the old drive comes out: what is missing on it is lost for good
+	GateCaseClosed  = "case-closed"    // the drive was tried where it is fitted, and the case is sealed
 	GateMeasured    = "measured-again" // the new drive is measured
 	GateReport      = "report-issued"  // the customer's report was issued; passed at every issue
 	GateHandedBack  = "handed-back"    // the computer is with its owner again

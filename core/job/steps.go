@@ -8,10 +8,11 @@ import (
 
 // When a step is to be done.
 const (
-	WhenThen = "then" // while the old drive is in
-	WhenSwap = "swap"
-	WhenNow  = "now"
-	WhenBack = "back" // before the computer goes back
+	WhenThen  = "then" // while the old drive is in
+	WhenSwap  = "swap"
+	WhenNow   = "now"
+	WhenClose = "close" // before the case is sealed
+	WhenBack  = "back"  // before the computer goes back
 )
 
 // Step is a thing to do during a visit, ticked when it is done.

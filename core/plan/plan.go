@@ -252,6 +252,17 @@ func (st *Standing) BeforeOldDriveOut() []Lost {
 	return lost
 }
 
+// BeforeCaseClosed lists what is not ticked off before the case is sealed: a drive is often fitted for a trial first.
+func (st *Standing) BeforeCaseClosed() []Lost {
+	lost := []Lost{}
+	for i := range st.Plan.Steps {
+		if s := &st.Plan.Steps[i]; s.When == job.WhenClose && s.Done == nil {
+			lost = append(lost, Lost{"", say("lost.not-ticked", message.Values{"Step": s.Text})})
+		}
+	}
+	return lost
+}
+
 // BeforeMeasuredAgain lists what is missing on the new drive.
 func (st *Standing) BeforeMeasuredAgain() []Lost {
 	now := st.SetupAs(job.Now)

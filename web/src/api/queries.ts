@@ -178,7 +178,7 @@ export const useAmendJob = (id: string) =>
   useJobCommand((body: Schemas['Change'], c: Client) => data(c.PATCH('/api/jobs/{job}', { ...path(id), body })))
 
 export const usePassGate = (id: string) =>
-  useJobCommand((body: { gate: 'old-drive-out' | 'measured-again' | 'handed-back'; why?: string; old_drive?: string }, c: Client) =>
+  useJobCommand((body: { gate: 'old-drive-out' | 'case-closed' | 'measured-again' | 'handed-back'; why?: string; old_drive?: string }, c: Client) =>
     data(c.POST('/api/jobs/{job}/gates', { ...path(id), body })),
   )
 

@@ -8,7 +8,7 @@ import { Gate } from './Gate'
 
 const view = (more: object = {}, head: object = {}) =>
   ({
-    id: 'j', revision: 1, here: 'then', page: 'then', lost: [], again: [], back: [], coverage: [],
+    id: 'j', revision: 1, here: 'then', page: 'then', lost: [], closing: [], again: [], back: [], coverage: [],
     job: { job: { number: '1', reason: '', gates: [], ...head }, plan: { steps: [{ id: 'backup', text: 'Backup is made', when: 'then' }] }, setups: [{ id: 'then', role: 'then', drive: 'd1' }], drives: [], sittings: [], runs: [], tests: [] },
     ...more,
   }) as unknown as View
@@ -22,7 +22,7 @@ const answer = (status: number, body: unknown) =>
     return new Response(JSON.stringify(body), { status, headers: { 'Content-Type': status < 400 ? 'application/json' : 'application/problem+json' } })
   })
 
-const show = (v: View, name: 'old-drive-out' | 'measured-again' | 'handed-back') => {
+const show = (v: View, name: 'old-drive-out' | 'case-closed' | 'measured-again' | 'handed-back') => {
   const router = createMemoryRouter([{ path: '*', element: <Gate view={v} name={name} /> }])
   render(
     <QueryClientProvider client={new QueryClient()}>

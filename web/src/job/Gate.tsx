@@ -13,7 +13,7 @@ import { Refusal } from '../ui/parts'
 import { technician } from '../ui/technician'
 import { setupAs } from './view'
 
-type GateName = 'old-drive-out' | 'measured-again' | 'handed-back'
+type GateName = 'old-drive-out' | 'case-closed' | 'measured-again' | 'handed-back'
 
 const gates: Record<GateName, { title: string; missing: string; clear: string; verb: string; passed: string }> = {
   'old-drive-out': {
@@ -22,6 +22,13 @@ const gates: Record<GateName, { title: string; missing: string; clear: string; v
     clear: 'Everything in the plan was measured on it.',
     verb: 'The old drive is out',
     passed: 'The old drive came out',
+  },
+  'case-closed': {
+    title: 'Gate: the case is closed',
+    missing: 'Try the drive where it is fitted, then seal the case:',
+    clear: 'Everything is ticked.',
+    verb: 'The case is closed',
+    passed: 'The case was closed',
   },
   'measured-again': {
     title: 'Gate: measured again',
@@ -56,13 +63,14 @@ export function Gate({ view, name, children }: { view: View; name: GateName; chi
         <Standing view={view} name={name} lost={lostAt(view, name)}>
           {children}
           {name === 'old-drive-out' && <BeforeItComesOut view={view} />}
+          {name === 'case-closed' && <BeforeItIsClosed view={view} />}
         </Standing>
       )}
     </div>
   )
 }
 
-const lostAt = (view: View, name: GateName): Schemas['Lost'][] => ({ 'old-drive-out': view.lost, 'measured-again': view.again, 'handed-back': view.back })[name]
+const lostAt = (view: View, name: GateName): Schemas['Lost'][] => ({ 'old-drive-out': view.lost, 'case-closed': view.closing, 'measured-again': view.again, 'handed-back': view.back })[name]
 
 /** BeforeItComesOut are the boxes that the first gate asks for. */
 function BeforeItComesOut({ view }: { view: View }) {
@@ -78,6 +86,23 @@ function BeforeItComesOut({ view }: { view: View }) {
         </label>
       )}
       {then && <InUse view={view} setup={then} />}
+      {tick.error && <Refusal error={tick.error} />}
+    </div>
+  )
+}
+
+/** BeforeItIsClosed are the boxes that are ticked before the case is sealed. */
+function BeforeItIsClosed({ view }: { view: View }) {
+  const tick = useTick(view.id)
+  const steps = view.job.plan.steps?.filter((s) => s.when === 'close') ?? []
+  return (
+    <div className="mt-3 flex flex-col">
+      {steps.map((s) => (
+        <label key={s.id} className="flex min-h-11 cursor-pointer items-center gap-3">
+          <input type="checkbox" className="checkbox" checked={Boolean(s.done)} onChange={(e) => tick.run({ step: s.id, done: e.target.checked, by: technician.get() })} />
+          {s.text}
+        </label>
+      ))}
       {tick.error && <Refusal error={tick.error} />}
     </div>
   )

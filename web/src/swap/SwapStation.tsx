@@ -1,5 +1,6 @@
 import { useAmendJob } from '../api/queries'
 import { InUse } from '../intake/Drives'
+import { Gate } from '../job/Gate'
 import { useView } from '../job/JobFrame'
 import { NextPanel } from '../job/NextPanel'
 import { driveName, driveOf, setupAs } from '../job/view'
@@ -59,6 +60,7 @@ export function SwapStation() {
           <Work view={view} />
         </div>
       </div>
+      {(view.closing.length > 0 || view.job.plan.steps?.some((s) => s.when === 'close')) && <Gate view={view} name="case-closed" />}
     </div>
   )
 }
