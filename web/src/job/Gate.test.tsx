@@ -57,6 +57,14 @@ describe('a gate', () => {
     await waitFor(() => expect(sent[0]).toMatchObject({ what: 'PUT /api/jobs/j/steps/backup', body: { done: true } }))
     expect(screen.getByLabelText(/In use on Then/)).toBeTruthy()
   })
+  it('has the boxes of its steps before the case is sealed, and says nothing twice', () => {
+    const v = view({ closing: [{ test: '', what: 'not ticked: Fans turn' }] })
+    v.job.plan.steps = [...(v.job.plan.steps ?? []), { id: 'fans', text: 'Fans turn', when: 'close' }] as typeof v.job.plan.steps
+    show(v, 'case-closed')
+    expect(screen.getByRole('checkbox', { name: 'Fans turn' })).toBeTruthy()
+    expect(screen.queryByText('not ticked: Fans turn')).toBeNull()
+    expect(screen.getByRole<HTMLButtonElement>('button', { name: 'The case is closed' }).disabled).toBe(true)
+  })
   it('wants to know what becomes of the old drive at the end', () => {
     show(view({ here: 'compare' }), 'handed-back')
     const pass = screen.getByRole<HTMLButtonElement>('button', { name: 'It is handed back' })

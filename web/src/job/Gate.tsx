@@ -126,11 +126,13 @@ function Standing({ view, name, lost, children }: { view: View; name: GateName; 
       {lost.length > 0 ? (
         <>
           <p className="mt-1">{words.missing}</p>
-          <ul className="mt-2 ml-5 list-disc font-semibold">
-            {lost.map((l) => (
-              <li key={l.test + l.what}>{l.what}</li>
-            ))}
-          </ul>
+          {name !== 'case-closed' && ( // whose boxes say it
+            <ul className="mt-2 ml-5 list-disc font-semibold">
+              {lost.map((l) => (
+                <li key={l.test + l.what}>{l.what}</li>
+              ))}
+            </ul>
+          )}
         </>
       ) : (
         <p className="mt-1">{words.clear}</p>

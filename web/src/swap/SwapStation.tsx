@@ -33,7 +33,10 @@ export function SwapStation() {
       <Which view={view} />
       <Fit job={view.id} />
       <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
-        <StepList view={view} when="swap" />
+        <div className="flex flex-col gap-6">
+          <StepList view={view} when="swap" />
+          {view.job.plan.steps?.some((s) => s.when === 'close') && <Gate view={view} name="case-closed" />}
+        </div>
         <div className="flex flex-col gap-6">
           {now && (
             <section aria-labelledby="across">
@@ -60,7 +63,6 @@ export function SwapStation() {
           <Work view={view} />
         </div>
       </div>
-      {(view.closing.length > 0 || view.job.plan.steps?.some((s) => s.when === 'close')) && <Gate view={view} name="case-closed" />}
     </div>
   )
 }
