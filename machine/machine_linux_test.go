@@ -173,6 +173,27 @@ func TestUsualFileSystemsAreMeasured(t *testing.T) {
 	})
 }
 
+// Where a file system copies on write or compresses, the test file is laid without either, and a compressed folder is refused.
+func TestWithoutCopyOnWriteAndCompression(t *testing.T) {
+	point := mounted(t, "btrfs", 400, "loop")
+	vol, err := OpenFolder(point)
+	require.NoError(t, err)
+	vol.named = true // so that its flags can be read by its name
+	f, err := vol.create(8 << 20)
+	require.NoError(t, err)
+	flags, err := exec.Command("lsattr", f.path).Output()
+	require.NoError(t, err)
+	assert.Contains(t, strings.Fields(string(flags))[0], "C", "it is overwritten in place")
+	require.NoError(t, f.Close())
+
+	packed := filepath.Join(point, "packed")
+	require.NoError(t, os.Mkdir(packed, 0o700))
+	require.NoError(t, exec.Command("chattr", "+c", packed).Run())
+	_, err = OpenFolder(packed)
+	require.Error(t, err)
+	assert.Contains(t, err.Error(), "compress")
+}
+
 // A file system that takes the flag and does not do as it says is found out by what
 // a read leaves in memory; a file that was opened without the flag stands for it.
 func TestReadsThatGoByMemoryAreRefused(t *testing.T) {
