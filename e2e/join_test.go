@@ -422,6 +422,58 @@ func TestTheProbeTimesRestarts(t *testing.T) {
 	}
 }
 
+// Starts that the computer's system recorded by itself are offered as runs, those with this drive alone; one is taken once.
+func TestRecordedStartsAreTaken(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve")
+	var v taken
+	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"}, "new_drive": map[string]any{"kind": "sata-ssd", "capacity_bytes": 1_920_383_410_176}}, &v)
+	s.ask("POST", "/api/jobs/"+v.ID+"/tests", map[string]any{"id": "t-start-recorded"}, nil)
+	s.ask("POST", "/api/jobs/"+v.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}}, nil)
+	var pair struct{ Code string }
+	s.ask("POST", "/api/jobs/"+v.ID+"/pairing", nil, &pair)
+	joins(t, t.TempDir(), "--sim", "office", "--pace", "0", s.base, pair.Code)
+	p := open(t, s.base, 1280, 900)
+	p.goTo("/jobs/" + v.ID + "/then?test=t-start-recorded")
+	p.see("recorded with this drive")
+	p.accessible()
+	p.poll("three starts", `document.querySelectorAll('input[name=picked]').length === 3`)
+	p.poll("two of them picked", `(() => { const b = [...document.querySelectorAll('input[name=picked]')]; b.slice(0, 2).forEach(e => e.checked || e.click()); return b[0].checked && b[1].checked })()`)
+	p.press("Take 2 as runs")
+	p.poll("one left", `document.querySelectorAll('input[name=picked]').length === 1`)
+	var job struct {
+		Job struct {
+			Runs []struct {
+				Test, Method string
+				At           time.Time
+				U            float64
+				Simulated    bool
+			}
+		}
+	}
+	s.ask("GET", "/api/jobs/"+v.ID, nil, &job)
+	require.Len(t, job.Job.Runs, 2)
+	var again []time.Time
+	for _, r := range job.Job.Runs {
+		assert.Equal(t, []any{"t-start-recorded", "system-record", true}, []any{r.Test, r.Method, r.Simulated})
+		assert.InDelta(t, 0.001/3.4641016, r.U, 1e-9, "its resolution ÷ √12")
+		again = append(again, r.At)
+	}
+	var probes []struct{ ID string }
+	s.ask("GET", "/api/jobs/"+v.ID+"/probes", nil, &probes)
+	require.Len(t, probes, 1)
+	s.ask("POST", "/api/jobs/"+v.ID+"/probes/"+probes[0].ID+"/starts", map[string]any{"test": "t-start-recorded", "sitting": "s1", "at": again}, nil)
+	s.ask("GET", "/api/jobs/"+v.ID, nil, &job)
+	assert.Len(t, job.Job.Runs, 2, "none is taken twice")
+
+	// With the other drive in it, which was copied from this one, the record tells of nothing.
+	s.ask("POST", "/api/jobs/"+v.ID+"/gates", map[string]any{"gate": "old-drive-out", "why": "enough"}, nil)
+	s.ask("POST", "/api/jobs/"+v.ID+"/sittings", map[string]any{"setup": "now", "conditions": map[string]any{}}, nil)
+	s.ask("POST", "/api/jobs/"+v.ID+"/probes/"+probes[0].ID+"/doings", map[string]any{"do": "swap"}, nil)
+	p.goTo("/jobs/" + v.ID + "/now?test=t-start-recorded")
+	p.see("No recorded start with this drive")
+}
+
 // The demonstration shows a computer that joined and is measured, over the network as a
 // customer's would be; it leaves with the program.
 func TestTheDemonstrationHasAComputerThatJoined(t *testing.T) {

@@ -18,7 +18,11 @@ import (
 )
 
 // Hardware says what the system tells of this computer and its drives.
-func Hardware(context.Context) *hardware.Facts { return root("/").facts(statfs, driveLog) }
+func Hardware(ctx context.Context) *hardware.Facts {
+	f := root("/").facts(statfs, driveLog)
+	addStarts(ctx, f)
+	return f
+}
 
 // root is where the system's files stand: "/", or a recorded computer's.
 type root string

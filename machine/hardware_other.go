@@ -37,5 +37,6 @@ func Hardware(ctx context.Context) *hardware.Facts {
 	for _, what := range []string{"drives", "partitions", "links", "temperatures", "health", "encryption", "graphics", "maker and model"} {
 		f.Lacks(what, "this version does not ask this system for it yet")
 	}
+	addStarts(ctx, f)
 	return f
 }

@@ -88,6 +88,9 @@ func (s *Server) probeRoutes(api fiber.Router) {
 	api.Post("/jobs/:job/probes/:probe/facts", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in about) (view, error) {
 		return d.Probes.TakeFacts(ctx, id(c), c.Params("probe"), in.Setup)
 	}))
+	api.Post("/jobs/:job/probes/:probe/starts", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in probes.StartsRequest) (view, error) {
+		return d.Probes.TakeStarts(ctx, id(c), c.Params("probe"), in)
+	}))
 	api.Post("/jobs/:job/probes/:probe/doings", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in doing) ([]probes.Probe, error) {
 		return d.Probes.Do(ctx, id(c), c.Params("probe"), in.Do)
 	}))

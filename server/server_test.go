@@ -624,6 +624,11 @@ func (c *contract) askAboutProbes(at string) {
 	assert.Empty(t, field(t, ask("GET", at+"/measuring", "", 200), "waiting"))
 	as("POST", "/api/probe/sign", `{"order":"not mine","step":-1}`, 200) // changes nothing
 	as("POST", "/api/probe/ended", `{"order":"`+id+`","state":"cancelled"}`, 204)
+	ask("POST", at+"/probes/"+probe+"/starts", `{"sitting":"s2","test":"t-start","at":[]}`, 422)
+	ask("POST", at+"/tests", `{"id":"t-start-recorded"}`, 201)
+	ask("POST", at+"/probes/"+probe+"/starts", `{"sitting":"s2","test":"t-start-recorded","at":["2001-01-01T00:00:00Z"]}`, 404)
+	ask("POST", at+"/probes/"+probe+"/starts", `{"sitting":"s9","test":"t-start-recorded","at":[]}`, 404)
+	ask("POST", at+"/probes/nobody/starts", `{"sitting":"s2","test":"t-start-recorded","at":[]}`, 404)
 	ask("POST", at+"/launches", `{"test":"t-start","sitting":"s2","probe":"`+probe+`","program":"x","until":"soon"}`, 422)
 	ask("POST", at+"/launches", `{"test":"t-moon","sitting":"s2","probe":"`+probe+`","program":"x","until":"exit"}`, 404)
 	ask("POST", at+"/tests", `{"id":"t-launch"}`, 201)

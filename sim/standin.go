@@ -4,9 +4,11 @@ import (
 	"context"
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"strings"
 	"sync"
+	"time"
 
 	"nowthen/core/hardware"
 	"nowthen/core/job"
@@ -166,7 +168,32 @@ func (s *StandIn) Facts(context.Context) *hardware.Facts {
 	no := false
 	f.Volumes = append(f.Volumes, hardware.Volume{Mount: "simulated", Drive: d.ID, Partition: 3, FileSystem: "simulated", SizeBytes: system, UsedBytes: used, System: true, Encrypted: &no})
 	f.Lacks("health", "a simulated drive has none")
+	f.Starts = s.starts()
 	return f
+}
+
+// begun is when this program was started: a simulated system has recorded its starts before that, with its old drive.
+var begun = time.Now()
+
+// starts are three mornings with the old drive, as its system would have recorded them.
+func (s *StandIn) starts() (list []hardware.Start) {
+	for day := range 3 {
+		d, err := Open(s.spec.Old, uint64(day)+1)
+		if err != nil {
+			return nil
+		}
+		phases, err := Perform(d, "start-recorded", false, 0)
+		if err != nil {
+			return nil
+		}
+		total := 0.0
+		for _, v := range phases {
+			total += v
+		}
+		list = append(list, hardware.Start{At: begun.UTC().Truncate(24*time.Hour).Add(-time.Duration(day)*24*time.Hour - 16*time.Hour + time.Duration(7*day)*time.Minute), Seconds: math.Round(total*1000) / 1000, Resolution: 0.001,
+			Phases: map[string]float64{"system": math.Round(total*1000) / 1000}})
+	}
+	return list
 }
 
 // systemBytes is how large the system's partition is, and how full: on the new drive as large

@@ -331,6 +331,8 @@ type Probe struct {
 	Mount          string                   `json:"mount"`
 	Contradictions []hardware.Contradiction `json:"contradictions"`
 	Facts          hardware.Facts           `json:"facts"`
+	// Starts are those that its system recorded with the drive that is in it now, the newest first.
+	Starts []hardware.Start `json:"starts"`
 	// Doings are what can be done to a simulated computer.
 	Doings []string `json:"doings"`
 }
@@ -358,12 +360,13 @@ func (x *Probes) shown(j *job.Job, r *record) Probe {
 		name = "A computer with " + r.System
 	}
 	p := Probe{ID: r.ID, Name: name, System: strings.TrimSpace(r.Facts.System.Name + " " + r.Facts.System.Version), Simulated: r.Simulated, Joined: r.Joined,
-		Busy: r.Order != nil, Leaving: r.Leaving, Facts: r.Facts, Away: x.away(r.ID), Contradictions: []hardware.Contradiction{}, Doings: []string{}}
+		Busy: r.Order != nil, Leaving: r.Leaving, Facts: r.Facts, Away: x.away(r.ID), Contradictions: []hardware.Contradiction{}, Starts: []hardware.Start{}, Doings: []string{}}
 	if r.Simulated != "" {
 		p.Doings = order.Doings
 	}
 	if setup := r.Facts.SetupOf(j); setup != nil {
 		p.Setup = setup.ID
+		p.Starts = append(p.Starts, recorded(j, r, setup.ID)...)
 		p.Contradictions = append(p.Contradictions, r.Facts.Contradictions(j, setup)...)
 		if d := r.Facts.UnderTest(j, setup); d != nil {
 			p.Mount = r.Facts.MountOf(d.ID)

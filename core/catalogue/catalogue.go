@@ -210,6 +210,7 @@ func All() []Entry {
 		{Group: "starts", Hands: 5, Needs: []string{"the customer's password"}, Test: start("t-restart", "restart", "Restart to desktop",
 			phases("down", "to the black screen", "login", "to the sign-in", "typing", "-password", "desktop", "to a usable desktop")...)},
 		{Group: "starts", Hands: 0.5, Wait: 2, Needs: []string{"the probe on the computer"}, Test: start("t-restart-watch", RestartWatch, "Restart, timed by the probe")},
+		{Group: "starts", Hands: 0.2, Needs: []string{"the probe on the computer"}, Test: start("t-start-recorded", StartRecorded, "Start, as the system recorded it")},
 		{Group: "starts", Hands: 3, Needs: []string{"the finish line set as the browser's start page, and the browser in the start folder"}, Test: start("t-start-browser", "start-browser", "Cold start to a working browser")},
 		{Group: "starts", Hands: 5, Needs: []string{"the customer's password", "the unlock's password"}, Test: start("t-start-unlock", "start-unlock", "Cold start with an unlock before the system",
 			phases("unlock", "to the unlock", "unlocking", "-the unlock's password", "login", "to the sign-in", "typing", "-password", "desktop", "to a usable desktop")...)},
@@ -374,10 +375,13 @@ func Resized(t job.Test, span int64, seconds float64) job.Test {
 
 // starts are the tests that start the computer, by what they are. It is said here
 // once, for setting the first start after a swap aside and for the finding alike.
-var starts = []string{"cold-start", "restart", RestartWatch, "start-browser", "start-unlock"}
+var starts = []string{"cold-start", "restart", RestartWatch, StartRecorded, "start-browser", "start-unlock"}
 
 // RestartWatch is the restart that the probe times by itself, from its last sign to its first after the start.
 const RestartWatch = "restart-watch"
+
+// StartRecorded is a start that the computer's system recorded by itself.
+const StartRecorded = "start-recorded"
 
 // IsStart tells whether a test starts the computer. One that does not say what it is
 // is taken at its kind.

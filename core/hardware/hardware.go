@@ -23,7 +23,9 @@ type Facts struct {
 	Drives     []Drive     `json:"drives"`
 	Volumes    []Volume    `json:"volumes"`
 	Partitions []Partition `json:"partitions"`
-	Absent     []Absence   `json:"absent"`
+	// Starts are the last ones that the system recorded, the newest first.
+	Starts []Start   `json:"starts,omitempty"`
+	Absent []Absence `json:"absent"`
 }
 
 // Absence is something that could not be learnt, and why.
@@ -146,8 +148,13 @@ const (
 // Check tells what of the facts cannot be so, or nil: texts and lists without end, sizes and
 // temperatures that nothing has.
 func (f *Facts) Check() error {
-	if n := max(len(f.Drives), len(f.Volumes), len(f.Partitions), len(f.Absent)); n > maxItems {
+	if n := max(len(f.Drives), len(f.Volumes), len(f.Partitions), len(f.Starts), len(f.Absent)); n > maxItems {
 		return fmt.Errorf("a list of %d is longer than %d", n, maxItems)
+	}
+	for _, s := range f.Starts {
+		if !(s.Seconds > 0 && s.Seconds <= longestStart && s.Resolution > 0 && s.Resolution <= s.Seconds) || len(s.Phases) > maxItems {
+			return fmt.Errorf("a recorded start of %g s, to %g s, is none", s.Seconds, s.Resolution)
+		}
 	}
 	texts := []string{f.Computer.Maker, f.Computer.Model, f.Computer.Firmware, f.Computer.Processor, f.Computer.Graphics,
 		f.System.Name, f.System.Version, f.System.Build}

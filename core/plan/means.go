@@ -45,7 +45,7 @@ func Best(t *job.Test) string {
 		return MeansItself
 	case !ByHand(t):
 		return MeansReadOff
-	case t.What == catalogue.RestartWatch:
+	case t.What == catalogue.RestartWatch, t.What == catalogue.StartRecorded:
 		return MeansProbe
 	case t.Pages > 0 || t.What == "start-browser":
 		return MeansFinishLine
@@ -75,6 +75,9 @@ func shows(t *job.Test, by string) string {
 		}
 		return "Runs unattended."
 	case MeansProbe:
+		if t.What == catalogue.StartRecorded {
+			return "Read from the system's own record by the probe: shows what differs more than the starts themselves."
+		}
 		return fmt.Sprintf("Timed by the probe, unattended: shows differences from %.1f s on.", 2*usualFirstSign)
 	case MeansFinishLine:
 		return fmt.Sprintf("Best stopped by the finish line: shows differences from %.1f s on.", 2*stopwatch.ByFinishLine(0, presses, usualTrip))

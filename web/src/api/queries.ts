@@ -221,6 +221,10 @@ export const useStartLaunches = (id: string) =>
     takeMeasuring(id),
   )
 
+/** useTakeStarts takes starts that a computer's system recorded as runs. */
+export const useTakeStarts = (id: string, probe: string) =>
+  useJobCommand((body: { test: string; sitting: string; at: string[] }, c: Client) => data(c.POST('/api/jobs/{job}/probes/{probe}/starts', { params: { path: { job: id, probe } }, body })))
+
 /** useSetBill keeps what the work costs; the ledger says what that bought. */
 export const useSetBill = (id: string) => useJobCommand((body: Schemas['BillIn'], c: Client) => data(c.PUT('/api/jobs/{job}/bill', { ...path(id), body })))
 

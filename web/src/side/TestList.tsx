@@ -8,6 +8,7 @@ import { RunTable } from '../ledger/RunTable'
 import { plain } from '../measure/words'
 import { LaunchForm } from '../probe/LaunchForm'
 import { useProbeOn } from '../probe/probe'
+import { Recorded } from '../probe/Recorded'
 import { Restarts } from '../probe/Restarts'
 import { OpenTimer } from '../timer/OpenTimer'
 import { bytes, figure } from '../ui/format'
@@ -94,11 +95,12 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
           {missing > 0 && cover.hint && <p className="font-semibold">{cover.hint}</p>}
           <p className="text-sm text-secondary">{parameters(view, test)}</p>
           {restarted(test) && !test.retired && !cover.cannot && <Restarts key={probe?.id} view={view} test={test} setup={setup} probe={probe} />}
+          {recorded(test) && !test.retired && !cover.cannot && <Recorded key={probe?.id} view={view} test={test} setup={setup} probe={probe} />}
           {!test.retired && !cover.cannot && test.kind !== 'drive' && <EnterValue view={view} test={test} setup={setup} onKept={() => missing === 1 && onToggle()} />}
           {launchable(view, test) && probe && <LaunchForm key={probe.id} view={view} test={test} setup={setup} probe={probe} />}
           <RunTable view={view} test={test} runs={runsOf(view, test.id, setup.id)} side={side} title="Runs" />
           <div className="flex flex-wrap items-start gap-2">
-            {byHand(view, test) && !restarted(test) && !test.retired && (
+            {byHand(view, test) && !restarted(test) && !recorded(test) && !test.retired && (
               <Link className="btn btn-sm" to={videoPath(view.id, setup.id, test.id)}>
                 Time it from a video
               </Link>
@@ -122,6 +124,9 @@ const launchable = (v: View, t: Test) => byHand(v, t) && t.kind === 'timed' && !
 /** restarted tells whether a test is the restart that a probe times by itself. */
 const restarted = (t: Test) => t.what === 'restart-watch'
 
+/** recorded tells whether a test is a start that the computer's system recorded by itself. */
+const recorded = (t: Test) => t.what === 'start-recorded'
+
 /** Begin is the one button of a row. */
 function Begin({ view, test, setup, missing, automatic, open, onType }: { view: View; test: Test; setup: Setup; missing: number; automatic: boolean; open: boolean; onType: () => void }): ReactNode {
   const name = (verb: string) => `${verb}: ${test.name}`
@@ -132,10 +137,11 @@ function Begin({ view, test, setup, missing, automatic, open, onType }: { view: 
       </Link>
     )
   }
-  if (restarted(test)) {
+  if (restarted(test) || recorded(test)) {
+    const verb = restarted(test) ? 'Restart' : 'Look'
     return open ? null : (
-      <button type="button" className={`btn ${missing > 0 ? '' : 'btn-ghost'}`} aria-label={name(missing > 0 ? 'Restart' : 'Restart again')} onClick={onType}>
-        {missing > 0 ? 'Restart' : 'Again'}
+      <button type="button" className={`btn ${missing > 0 ? '' : 'btn-ghost'}`} aria-label={name(missing > 0 ? verb : `${verb} again`)} onClick={onType}>
+        {missing > 0 ? verb : 'Again'}
       </button>
     )
   }
@@ -155,7 +161,7 @@ function Begin({ view, test, setup, missing, automatic, open, onType }: { view: 
 }
 
 /** how says how a test is measured. */
-const how = (v: View, t: Test) => [t.warmth, restarted(t) ? 'unattended' : byHand(v, t) ? 'timed by hand' : t.params || t.file_work ? 'runs unattended' : 'read off', t.content].filter(Boolean).join(', ')
+const how = (v: View, t: Test) => [t.warmth, restarted(t) || recorded(t) ? 'by the probe' : byHand(v, t) ? 'timed by hand' : t.params || t.file_work ? 'runs unattended' : 'read off', t.content].filter(Boolean).join(', ')
 
 /** parameters says what a test does: in plain words where the program does it, else how it is measured. */
 function parameters(v: View, t: Test): string {

@@ -1,0 +1,101 @@
+package probes
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"nowthen/bench"
+	"nowthen/core/catalogue"
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+	"nowthen/core/message"
+	"nowthen/core/stopwatch"
+)
+
+// StartsRequest asks for starts that a computer's system recorded as runs.
+type StartsRequest struct {
+	Sitting string `json:"sitting"`
+	Test    string `json:"test"`
+	// At names them, as the probe's facts do.
+	At []time.Time `json:"at"`
+}
+
+// recorded are the starts that a computer's system recorded with a setup's drive in it: a copied drive brings along the record of
+// those of the old one. Their times are the bench's.
+func recorded(j *job.Job, r *record, setup string) []hardware.Start {
+	s := j.Setup(setup)
+	if s == nil {
+		return nil
+	}
+	out := j.Gate(job.GateOldDriveOut)
+	if out == nil && s.Role != job.Then {
+		return nil // which of them were with this drive, nobody can tell
+	}
+	var list []hardware.Start
+	for _, start := range r.Facts.Starts {
+		start.At = start.At.Add(time.Duration(r.Behind * float64(time.Second)))
+		if out == nil || start.At.Before(out.At) == (s.Role == job.Then) {
+			list = append(list, start)
+		}
+	}
+	return list
+}
+
+// TakeStarts takes starts that a computer's system recorded as runs of a sitting. One that was taken before is not taken twice.
+func (x *Probes) TakeStarts(ctx context.Context, jobID, id string, in StartsRequest) (*bench.View, error) {
+	r, err := x.probe(ctx, jobID, id)
+	if err != nil {
+		return nil, err
+	}
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		s, t := j.Sitting(in.Sitting), j.Test(in.Test)
+		switch {
+		case s == nil:
+			return bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": in.Sitting})
+		case t == nil:
+			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": in.Test})
+		case t.What != catalogue.StartRecorded:
+			return bench.Refuse(bench.Invalid, "is-no-recorded-start", message.Values{"Name": t.Name})
+		case x.shown(j, r).Setup != s.Setup:
+			c := bench.Refuse(bench.Conflict, "the-drive-that-is")
+			c.Kept, c.Do = message.Tell("nothing-was-measured"), message.Tell("measure-on-the-side")
+			return c
+		}
+		list := recorded(j, r, s.Setup)
+		slices.Reverse(list) // in the order in which they were
+		for _, at := range in.At {
+			if !slices.ContainsFunc(list, func(start hardware.Start) bool { return start.At.Equal(at) }) {
+				return bench.Refuse(bench.Missing, "there-is-no-start")
+			}
+		}
+		taken := j.RunsOf(t.ID, s.Setup)
+		for _, start := range list {
+			wanted := slices.ContainsFunc(in.At, start.At.Equal)
+			if !wanted || slices.ContainsFunc(taken, func(run job.Run) bool { return run.At.Equal(start.At) }) {
+				continue
+			}
+			resolution := max(start.Resolution, 0.001) // a run's value has three decimals
+			u := stopwatch.Automatic(resolution)
+			run := job.Run{Test: t.ID, Sitting: s.ID, At: start.At, Value: math.Round(start.Seconds*1000) / 1000, Method: job.SystemRecord, U: &u, Note: phases(start), Simulated: r.Simulated != ""}
+			if err := bench.AddRun(j, run, x.jobs.Now()); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// phases says of what a start consists, as far as its system told.
+func phases(s hardware.Start) string {
+	var parts []string
+	for _, name := range []string{"firmware", "loader", "kernel", "initrd", "system", "desktop"} {
+		if v, ok := s.Phases[name]; ok {
+			parts = append(parts, fmt.Sprintf("%s %.3g s", name, v))
+		}
+	}
+	return strings.Join(parts, ", ")
+}

@@ -1,0 +1,19 @@
+package machine
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"os/exec"
+
+	"nowthen/core/hardware"
+)
+
+// startsOf reads the starts that the system recorded, from its log of how it performs.
+func startsOf(ctx context.Context) ([]hardware.Start, error) {
+	out, err := exec.CommandContext(ctx, "wevtutil", "qe", "Microsoft-Windows-Diagnostics-Performance/Operational", "/q:*[System[(EventID=100)]]", "/rd:true", "/c:20", "/f:xml").Output()
+	if err != nil {
+		return nil, errors.New("the system's log of its starts needs administrator rights, or is not kept")
+	}
+	return hardware.EventStarts(bytes.NewReader(out))
+}
