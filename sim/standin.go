@@ -190,7 +190,7 @@ func (s *StandIn) starts() (list []hardware.Start) {
 		for _, v := range phases {
 			total += v
 		}
-		list = append(list, hardware.Start{At: begun.UTC().Truncate(24*time.Hour).Add(-time.Duration(day)*24*time.Hour - 16*time.Hour + time.Duration(7*day)*time.Minute), Seconds: math.Round(total*1000) / 1000, Resolution: 0.001,
+		list = append(list, hardware.Start{At: begun.UTC().Truncate(24 * time.Hour).Add(-time.Duration(day)*24*time.Hour - 16*time.Hour + time.Duration(7*day)*time.Minute), Seconds: math.Round(total*1000) / 1000, Resolution: 0.001,
 			Phases: map[string]float64{"system": math.Round(total*1000) / 1000}})
 	}
 	return list
