@@ -78,7 +78,7 @@ func shows(t *job.Test, by string) string {
 		if t.What == catalogue.StartRecorded {
 			return "Read from the system's own record by the probe: shows what differs more than the starts themselves."
 		}
-		return fmt.Sprintf("Timed by the probe, unattended: shows differences from %.1f s on.", 2*usualFirstSign)
+		return fmt.Sprintf("Timed by the probe, unattended: shows differences from %.2f s on.", 2*usualFirstSign)
 	case MeansFinishLine:
 		return fmt.Sprintf("Best stopped by the finish line: shows differences from %.1f s on.", 2*stopwatch.ByFinishLine(0, presses, usualTrip))
 	case MeansVideo:
