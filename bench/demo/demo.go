@@ -37,6 +37,7 @@ type demoJob struct {
 	also     []planning.NewTest // beside the template's
 	then     bench.Conditions
 	upTo     string // the station it has reached
+	bill     visit.BillIn
 }
 
 // Fill fills an empty store with made-up jobs on simulated computers, in
@@ -47,13 +48,20 @@ func Fill(ctx context.Context, s *store.Store, clips string) error {
 	if err != nil || !empty {
 		return err
 	}
+	shop := bench.NewShop
+	shop.Name, shop.Address, shop.Colour = "Quayside Repairs", "4 Ropewalk, The Harbour", "#0b5d5a"
+	shop.Footer, shop.Terms = "Open Monday to Friday, 9 to 18", "Two years on parts, one on work. The old drive is kept for four weeks."
+	if _, err := desk.New(s, desk.Options{}).Reports.SetShop(ctx, shop); err != nil {
+		return fmt.Errorf("the made-up shop: %w", err)
+	}
 	mains := bench.Conditions{Power: "mains", PowerMode: "normal", Busy: &[]string{}}
 	battery := bench.Conditions{Power: "battery", PowerMode: "saving", Busy: &[]string{"indexing"}}
 	const day = 24 * time.Hour
 	for _, d := range []demoJob{
 		{ago: 3 * day, customer: bench.Customer{Name: "Ottilie Brandvold", Contact: "after 17:00"}, reason: "Takes an age to start; fans run all the time",
 			reasons:  []visit.Reason{{What: job.ReasonSlowStart, Outcome: job.Solved}, {What: job.ReasonNoise, Words: "fans run all the time", Outcome: job.Better, Remains: "the fan itself is worn"}},
-			computer: "laptop", template: "laptop", also: []planning.NewTest{{ID: "t-response"}, {ID: "t-sustained"}, {ID: "t-sweep-read"}, {ID: "t-processor"}}, then: mains, upTo: plan.AtBack},
+			computer: "laptop", template: "laptop", also: []planning.NewTest{{ID: "t-response"}, {ID: "t-sustained"}, {ID: "t-sweep-read"}, {ID: "t-processor"}}, then: mains, upTo: plan.AtBack,
+			bill: visit.BillIn{Items: []visit.BillItemIn{{What: "labour", Amount: "58"}, {What: "thermal pad", Amount: "4.50"}}, HourWorth: "15"}},
 		{ago: 26 * time.Hour, customer: bench.Customer{Name: "Bindery on Salt Row"}, reason: "Order desk hangs in the morning",
 			reasons:  []visit.Reason{{What: job.ReasonSlowPrograms, Words: "order desk hangs in the morning"}},
 			computer: "office", template: "office", then: battery, upTo: plan.AtCompare},
@@ -133,6 +141,11 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 		}
 	}
 	p.Jobs.Shift(time.Hour)
+	if len(d.bill.Items) > 0 {
+		if _, err := p.Visits.Bill(ctx, v.ID, d.bill); err != nil {
+			return err
+		}
+	}
 	if _, err := p.Reports.Issue(ctx, v.ID, ""); err != nil {
 		return err
 	}

@@ -72,6 +72,8 @@ type Ledger struct {
 	// Value is what the work cost and bought, nil where no price is known; ValueWords that in sentences.
 	Value      *value.Value `json:"value"`
 	ValueWords []string     `json:"value_words"`
+	// OverTime is how setups' figures went over months; empty within one visit.
+	OverTime []side.Course `json:"over_time"`
 	// Sharper is what would decide most next, nil where all that can be decided is.
 	Sharper *Sharper `json:"sharper"`
 }
@@ -197,6 +199,7 @@ func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended strin
 		Drive:   GroupView{l.Groups.Drive, words.Rates(l.Groups.Drive)},
 		Waiting: GroupView{l.Groups.Waiting, words.Waits(l.Groups.Waiting)},
 	}
+	v.OverTime = side.OverTime(j)
 	v.Value = value.Of(j, l, x.jobs.Now())
 	v.ValueWords = append([]string{}, words.English.Bought(v.Value, j.Head.Bill)...)
 	if l.Savings != nil { // without a line that counts there are none

@@ -14,13 +14,16 @@ import (
 // BillIn is what the work costs beside the drive, and what it can be set against, as a request says it. Amounts are text, such
 // as "59.90" or "59,90", all in the shop's currency; "" is what nobody said.
 type BillIn struct {
-	Items []struct {
-		What   string `json:"what" validate:"max=200"`
-		Amount string `json:"amount"`
-	} `json:"items" validate:"max=50,dive"`
-	HourWorth   string `json:"hour_worth"`
-	NewComputer string `json:"new_computer"`
-	SupportEnds string `json:"support_ends"`
+	Items       []BillItemIn `json:"items" validate:"max=50,dive"`
+	HourWorth   string       `json:"hour_worth"`
+	NewComputer string       `json:"new_computer"`
+	SupportEnds string       `json:"support_ends"`
+}
+
+// BillItemIn is something on it.
+type BillItemIn struct {
+	What   string `json:"what" validate:"max=200"`
+	Amount string `json:"amount"`
 }
 
 // Bill keeps what the work costs. What stays as it was keeps its day.

@@ -12,6 +12,7 @@ import { groupsOf, type Group } from './axis'
 import { Candidates } from './Candidates'
 import { Bill } from './Bill'
 import { Ceilings } from './Ceilings'
+import { OverTime } from './OverTime'
 import { Copies } from './Copies'
 import { findingsOf, type Numbered } from './findings'
 import { Findings } from './Findings'
@@ -138,6 +139,7 @@ function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: 
       ))}
       <Candidates view={view} onPick={(setup) => onPick({ with: setup })} />
       <Ceilings ledger={ledger} names={names} />
+      <OverTime view={view} ledger={ledger} />
       <Bill view={view} ledger={ledger} />
       <Copies ledger={ledger} groups={groups} names={names} number={view.job.job.number} />
     </>

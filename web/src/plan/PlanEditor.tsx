@@ -130,7 +130,7 @@ function TestLine({ test, headline, first, last, onHeadline, onMove, onDrop, onT
   const waits = test.kind === 'timed' || test.kind === 'file'
   return (
     <li
-      className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-base-300 py-1"
+      className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-base-300 py-1 max-sm:gap-x-1.5"
       onDragOver={(e: DragEvent) => e.preventDefault()}
       onDrop={(e: DragEvent) => {
         e.preventDefault()
@@ -162,9 +162,9 @@ function TestLine({ test, headline, first, last, onHeadline, onMove, onDrop, onT
           <Star size={18} aria-hidden className={headline ? 'fill-current' : ''} />
         </button>
       )}
-      {field('Runs', register(`tests.${test.id}.runs`, number(false)), wrong?.runs?.message, 'runs', 'w-28')}
-      {test.params && field('Test file', register(`tests.${test.id}.mib`, number(false)), wrong?.mib?.message, test.params.fresh ? 'MiB written' : test.params.existing ? 'MiB read' : 'MiB', 'w-44', bytes(test.params.span_bytes))}
-      {waits && field('Uses a week', register(`tests.${test.id}.uses`, number(true)), wrong?.uses?.message, 'a week', 'w-44')}
+      {field('Runs', register(`tests.${test.id}.runs`, number(false)), wrong?.runs?.message, 'runs', 'w-28 max-sm:w-24')}
+      {test.params && field('Test file', register(`tests.${test.id}.mib`, number(false)), wrong?.mib?.message, test.params.fresh ? 'MiB written' : test.params.existing ? 'MiB read' : 'MiB', 'w-44 max-sm:w-36', bytes(test.params.span_bytes))}
+      {waits && field('Uses a week', register(`tests.${test.id}.uses`, number(true)), wrong?.uses?.message, 'a week', 'w-44 max-sm:w-32')}
       {!test.params && !waits && <span className="w-44 max-sm:hidden" />}
       <button type="button" className="btn btn-ghost btn-square" aria-label={`Remove ${test.name}`} title="Remove" onClick={onTakeOut}>
         <X size={18} aria-hidden />

@@ -63,8 +63,8 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
   const within = spread(values)
   return (
     <div ref={row} className="py-1.5">
-      <div className="grid items-center gap-x-4 gap-y-1 sm:grid-cols-[minmax(0,1fr)_auto_8.5rem_auto]">
-        <button type="button" className="flex min-h-11 min-w-0 items-center gap-2 text-left" aria-expanded={open} onClick={onToggle}>
+      <div className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-4 sm:grid-cols-[minmax(0,1fr)_auto_8.5rem_auto] sm:gap-y-1">
+        <button type="button" className="flex min-h-11 min-w-0 items-center gap-2 text-left max-sm:col-span-2" aria-expanded={open} onClick={onToggle}>
           <ChevronDown size={18} aria-hidden className={`shrink-0 ${open ? '' : '-rotate-90'}`} />
           <span className="min-w-0">
             <span className="block font-semibold break-words">
@@ -84,11 +84,11 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
             <>
               {cover.wanted > 0 ? `${cover.kept} of ${cover.wanted}` : `${cover.kept} runs`}
               {within !== undefined && <span className="text-secondary"> · ± {within < 10 ? within.toFixed(1) : within.toFixed(0)} %</span>}
-              <span className="block font-semibold">{cover.enough ? (missing > 0 ? 'enough already' : 'enough') : missing > 0 ? '' : 'done'}</span>
+              <span className="font-semibold sm:block"> {cover.enough ? (missing > 0 ? 'enough already' : 'enough') : missing > 0 ? '' : 'done'}</span>
             </>
           )}
         </span>
-        <span className="max-sm:pl-7 sm:justify-self-end">{!test.retired && !cover.cannot && <Begin view={view} test={test} setup={setup} missing={missing} automatic={cover.automatic} onType={onToggle} open={open} />}</span>
+        <span className="justify-self-end">{!test.retired && !cover.cannot && <Begin view={view} test={test} setup={setup} missing={missing} automatic={cover.automatic} onType={onToggle} open={open} />}</span>
       </div>
       {open && (
         <div className="flex flex-col gap-3 border-l-4 border-base-300 py-2 pl-4 sm:ml-2">
