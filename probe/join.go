@@ -54,6 +54,9 @@ type Options struct {
 	Pace float64
 	// Away is how long a simulated computer is away when its drive is swapped.
 	Away time.Duration
+	// GoesDown tells, once the program is being ended, whether it is the system that ends it, and not a person at its
+	// window; nil is always.
+	GoesDown func() bool
 	// Command is how the probe goes on after a restart of the computer: its program's full path, and its arguments. Without
 	// one no restart is timed.
 	Command []string

@@ -140,6 +140,9 @@ func (j *Joined) untilRestarted(ctx, within context.Context, k *restarting, long
 	if ctx.Err() == nil {
 		return within.Err() // the order was stopped
 	}
+	if k.Last == nil && j.o.GoesDown != nil && !j.o.GoesDown() {
+		return ctx.Err() // a person has ended the program: what restarts later is not what was to be timed
+	}
 	*down = true
 	if k.Last == nil {
 		return j.lastSign(context.WithoutCancel(ctx), k)

@@ -207,6 +207,30 @@ func TestARestartByHand(t *testing.T) {
 	assert.InDelta(t, 60, b.runs[0].Value, 1e-9)
 }
 
+// A probe that a person ends while it waits for a restart by hand takes itself out of the system's start: a restart later in the
+// day is not the one that was to be timed.
+func TestARestartByHandThatIsGivenUp(t *testing.T) {
+	b, computer, _, state := watched(t, 1)
+	b.byHand = true
+	ctx, ends := context.WithCancel(t.Context())
+	go func() {
+		for what := range b.seen {
+			if what == "progress" {
+				ends()
+				return
+			}
+		}
+	}()
+	j, err := Again(computer, state, Options{Command: []string{"/stick/nowthen-probe", "join"}, GoesDown: func() bool { return false }})
+	require.NoError(t, err)
+	require.ErrorIs(t, j.Run(ctx), context.Canceled)
+	assert.Empty(t, entries(t, computer))
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	assert.Empty(t, b.signs, "it gave no last sign")
+	assert.Empty(t, b.runs)
+}
+
 // What is no restart times nothing, and nothing of the probe stays in the system's start.
 func TestWhatIsNoRestart(t *testing.T) {
 	for name, c := range map[string]struct {

@@ -2,6 +2,7 @@ package report
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"testing"
@@ -30,11 +31,12 @@ func visit(then, now map[string]float64) *job.Job {
 		Sittings: []job.Sitting{{ID: "s1", Setup: "then"}, {ID: "s2", Setup: "now"}},
 	}
 	j.Tests[0].PerWeek = 7
-	for sitting, values := range map[string]map[string]float64{"s1": then, "s2": now} {
-		for test, v := range values {
+	for i, values := range []map[string]float64{then, now} {
+		sitting := j.Sittings[i].ID
+		for _, test := range slices.Sorted(maps.Keys(values)) { // the same job each time
 			for n := range 3 {
 				j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint(test, sitting, n), Test: test, Sitting: sitting, Method: job.Automatic,
-					Value: v * (1 + float64(n-1)/500), At: time.Unix(int64(n), 0)})
+					Value: values[test] * (1 + float64(n-1)/500), At: time.Unix(int64(n), 0)})
 			}
 		}
 	}

@@ -6,9 +6,11 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"os/signal"
 	"path/filepath"
 	"strings"
 	"sync"
+	"syscall"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -73,6 +75,18 @@ func (o *joining) join(ctx context.Context, args []string, stderr io.Writer) err
 		options.Command = []string{self, "join", "--state", filepath.Dir(dir)}
 		if o.startIn != "" {
 			options.Command = append(options.Command, "--start-in", o.startIn)
+		}
+	}
+	// The system says by this signal that it goes down; a person ends a program by another.
+	down := make(chan os.Signal, 1)
+	signal.Notify(down, syscall.SIGTERM)
+	defer signal.Stop(down)
+	options.GoesDown = func() bool {
+		select {
+		case <-down:
+			return true
+		case <-time.After(100 * time.Millisecond): // it may come a moment after the program has heard of it
+			return false
 		}
 	}
 	if o.sim != "" {
