@@ -37,7 +37,7 @@ var mayImport = map[string][]string{
 	"core/manifest":  {},
 	"core/hardware":  {"core/job"},
 	"core/layout":    {"core/hardware"},
-	"core/value":     {"core/compare", "core/job"}, // what it rests on stands in the ledger
+	"core/value":     {"core/catalogue", "core/compare", "core/job"}, // what it rests on stands in the ledger
 	"core/checks":    {"core/hardware", "core/job"},
 	"core/order":     {"core/drivetest", "core/hardware", "core/job", "core/round"},
 	"docs/schema":    {},

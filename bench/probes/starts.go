@@ -68,14 +68,14 @@ func (x *Probes) TakeStarts(ctx context.Context, jobID, id string, in StartsRequ
 		list := recorded(j, r, s.Setup)
 		slices.Reverse(list) // in the order in which they were
 		for _, at := range in.At {
-			if !slices.ContainsFunc(list, func(start hardware.Start) bool { return start.At.Equal(at) }) {
+			if !slices.ContainsFunc(list, func(start hardware.Start) bool { return sameMoment(start.At, at) }) {
 				return bench.Refuse(bench.Missing, "there-is-no-start")
 			}
 		}
 		taken := j.RunsOf(t.ID, s.Setup)
 		for _, start := range list {
-			wanted := slices.ContainsFunc(in.At, start.At.Equal)
-			if !wanted || slices.ContainsFunc(taken, func(run job.Run) bool { return run.At.Equal(start.At) }) {
+			wanted := slices.ContainsFunc(in.At, func(at time.Time) bool { return sameMoment(start.At, at) })
+			if !wanted || slices.ContainsFunc(taken, func(run job.Run) bool { return sameMoment(run.At, start.At) }) {
 				continue
 			}
 			resolution := max(start.Resolution, 0.001) // a run's value has three decimals
@@ -88,6 +88,10 @@ func (x *Probes) TakeStarts(ctx context.Context, jobID, id string, in StartsRequ
 		return nil
 	})
 }
+
+// sameMoment tells whether two times are of one start: by how much a computer's clock is off is learnt anew each time that its
+// probe says hello, and a little otherwise. No computer starts twice within that.
+func sameMoment(a, b time.Time) bool { return a.Sub(b).Abs() < sameTime }
 
 // phases says of what a start consists, as far as its system told.
 func phases(s hardware.Start) string {

@@ -14,6 +14,7 @@ import (
 	"strings"
 	"time"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/compare"
 	"nowthen/core/job"
 )
@@ -118,7 +119,7 @@ func (v *Value) bought(j *job.Job, l *compare.Ledger, total float64, bill *job.B
 	for i := range l.Lines {
 		ln := &l.Lines[i]
 		t := j.Test(ln.Test)
-		if t != nil && t.Kind == job.Timed && t.Occasion == "start" && ln.Verdict == compare.Faster && ln.HoldsAfterAll && !ln.Indicative && ln.Saves != nil && *ln.Saves > 0 {
+		if t != nil && t.Kind == job.Timed && t.Occasion == catalogue.Start && ln.Verdict == compare.Faster && ln.HoldsAfterAll && !ln.Indicative && ln.Saves != nil && *ln.Saves > 0 {
 			perSecond := total / *ln.Saves
 			v.Start, v.PerSecond = t.ID, &perSecond
 			break

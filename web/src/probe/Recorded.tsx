@@ -14,10 +14,11 @@ export function Recorded({ view, test, setup, probe }: { view: View; test: Test;
   const sitting = lastSitting(view, setup.id)
   if (!probe) return <p className="text-secondary">The probe reads them: start the probe on this computer first.</p>
   if (!sitting) return <p className="text-secondary">Note the test conditions first; then recorded starts can be taken.</p>
-  const taken = new Set(runsOf(view, test.id, setup.id).map((r) => Date.parse(r.at ?? '')))
-  const offered = probe.starts.filter((s) => !taken.has(Date.parse(s.at)))
+  const taken = runsOf(view, test.id, setup.id).map((r) => Date.parse(r.at ?? ''))
+  // By how much its clock is off is learnt anew each time: a little apart is the same start.
+  const offered = probe.starts.filter((s) => !taken.some((at) => Math.abs(at - Date.parse(s.at)) < 2000))
   const why = probe.facts.absent.find((a) => a.what === 'recorded starts')?.why
-  if (offered.length === 0) return <p className="text-secondary">{taken.size > 0 ? 'All recorded starts with this drive are taken.' : `No recorded start with this drive${why ? `: ${why}` : ''}.`}</p>
+  if (offered.length === 0) return <p className="text-secondary">{taken.length > 0 ? 'All recorded starts with this drive are taken.' : `No recorded start with this drive${why ? `: ${why}` : ''}.`}</p>
   return (
     <form className="flex flex-col gap-2" onSubmit={(e) => void handleSubmit((f) => take.run({ test: test.id, sitting: sitting.id, at: f.picked }, () => reset()))(e)}>
       <p className="font-semibold">Starts that {probe.name} recorded with this drive</p>
