@@ -5,7 +5,7 @@ import { FormProvider, useForm, useWatch } from 'react-hook-form'
 import { useNavigate } from 'react-router'
 import { client, data } from '../api/client'
 import { useOpenJob, useTemplates } from '../api/queries'
-import { Questions } from '../plan/Questions'
+import { Questions, type Usage } from '../plan/Questions'
 import { Choice } from '../ui/Choice'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
@@ -37,7 +37,9 @@ export function IntakePage() {
   const newKnown = useWatch({ control, name: 'newKnown' })
   const templates = useTemplates().data ?? []
   const [template, setTemplate] = useState('plain')
-  const [answers, setAnswers] = useState<Record<string, string>>({})
+  const usage = useForm<Usage>({ defaultValues: { answers: {} } })
+  const changed = usage.formState.dirtyFields.answers ?? {}
+  const answered = () => numbersOf(Object.fromEntries(Object.entries(usage.getValues('answers')).filter(([id]) => changed[id])))
   const chosen = templates.find((t) => t.id === template)
   const [filled, setFilled] = useState(false)
   const [reasons, setReasons] = useState<Reason[]>([])
@@ -50,7 +52,7 @@ export function IntakePage() {
     <FormProvider {...form}>
       <form
         noValidate
-        onSubmit={handleSubmit((v) => open.run({ ...toIntake(v), reasons: reasons.map((r, i) => (i === 0 && v.reason ? { ...r, words: v.reason } : r)), template, answers: numbersOf(answers) }, (view) => void go(`/jobs/${view.id}`)))}
+        onSubmit={handleSubmit((v) => open.run({ ...toIntake(v), reasons: reasons.map((r, i) => (i === 0 && v.reason ? { ...r, words: v.reason } : r)), template, answers: answered() }, (view) => void go(`/jobs/${view.id}`)))}
         className="flex flex-col gap-6 py-5"
       >
         <div>
@@ -89,7 +91,7 @@ export function IntakePage() {
             options={templates.map((t) => ({ value: t.id, label: t.name }))}
             onChange={(id) => {
               setTemplate(id)
-              setAnswers({})
+              usage.reset({ answers: {} })
             }}
           />
           {chosen && (
@@ -100,8 +102,7 @@ export function IntakePage() {
               <Questions
                 key={chosen.id}
                 questions={chosen.questions}
-                answers={Object.fromEntries(chosen.questions.map((q) => [q.id, String(q.answer)]))}
-                onChange={(id, text) => setAnswers({ ...answers, [id]: text })}
+                form={usage}
               />
             </>
           )}
@@ -113,7 +114,7 @@ export function IntakePage() {
           Open job
         </CommandButton>
       </form>
-      <Practice onPick={(simulated) => open.run({ customer: { name: 'Practice' }, reasons, simulated, template, answers: numbersOf(answers) }, (v) => void go(`/jobs/${v.id}`))} />
+      <Practice onPick={(simulated) => open.run({ customer: { name: 'Practice' }, reasons, simulated, template, answers: answered() }, (v) => void go(`/jobs/${v.id}`))} />
     </FormProvider>
   )
 }
