@@ -73,6 +73,23 @@ func TestAGamesMachineFromIntakeToTheGate(t *testing.T) {
 	p.see("Still to do here:")
 	p.see("At hand: the customer's password")
 	id := p.jobHere()
+	var opened struct {
+		Job struct {
+			Tests []struct {
+				ID      string
+				PerWeek float64 `json:"per_week"`
+			}
+		}
+	}
+	s.ask("GET", "/api/jobs/"+id, nil, &opened)
+	asked := false
+	for _, test := range opened.Job.Tests {
+		if test.ID == "t-game-save" {
+			asked = true
+			assert.InDelta(t, 21, test.PerWeek, 1e-9, "as it was answered")
+		}
+	}
+	assert.True(t, asked)
 
 	// All but the change of level is measured.
 	s.ask("POST", "/api/jobs/"+id+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{"power": "mains", "busy": []string{}}}, nil)
