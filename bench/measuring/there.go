@@ -144,13 +144,11 @@ func (x *Rounds) Launch(ctx context.Context, jobID string, in LaunchRequest) (*M
 		return nil, err
 	}
 	j := snap.Job
-	s, t := j.Sitting(in.Sitting), j.Test(in.Test)
-	switch {
-	case s == nil:
-		return nil, bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": in.Sitting})
-	case t == nil:
-		return nil, bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": in.Test})
-	case t.Kind != job.Timed || t.Unit != "s" || catalogue.IsStart(t) || len(t.Phases) > 0:
+	s, t, err := sought(j, in.Sitting, in.Test)
+	if err != nil {
+		return nil, err
+	}
+	if t.Kind != job.Timed || t.Unit != "s" || catalogue.IsStart(t) || len(t.Phases) > 0 {
 		return nil, bench.Refuse(bench.Invalid, "is-no-launch-of", message.Values{"Name": t.Name})
 	}
 	name, n, err := x.there(ctx, jobID, j, s, t, in.Probe, in.Runs)
@@ -187,7 +185,7 @@ const restartSeconds = 90.0
 // Restart lets a probe time restarts of its computer, from its last sign to the first after the start.
 func (x *Rounds) Restart(ctx context.Context, jobID string, in RestartRequest) (*Measuring, error) {
 	f := bench.Fields{}
-	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs", message.Tell("a-program-is-launched", message.Values{"MaxRuns": bench.MaxRuns}))
+	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs", message.Tell("a-computer-is-restarted", message.Values{"MaxRuns": bench.MaxRuns}))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
@@ -196,13 +194,11 @@ func (x *Rounds) Restart(ctx context.Context, jobID string, in RestartRequest) (
 		return nil, err
 	}
 	j := snap.Job
-	s, t := j.Sitting(in.Sitting), j.Test(in.Test)
-	switch {
-	case s == nil:
-		return nil, bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": in.Sitting})
-	case t == nil:
-		return nil, bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": in.Test})
-	case t.What != catalogue.RestartWatch:
+	s, t, err := sought(j, in.Sitting, in.Test)
+	if err != nil {
+		return nil, err
+	}
+	if t.What != catalogue.RestartWatch {
 		return nil, bench.Refuse(bench.Invalid, "is-no-restart-of", message.Values{"Name": t.Name})
 	}
 	name, n, err := x.there(ctx, jobID, j, s, t, in.Probe, in.Runs)
@@ -211,6 +207,18 @@ func (x *Rounds) Restart(ctx context.Context, jobID string, in RestartRequest) (
 	}
 	o := order.Order{ID: bench.NewID(), Kind: order.Restart, Sitting: s.ID, Tests: []job.Test{*t}, Wanted: []int{n}, ByHand: in.ByHand, Seed: seed(j.Head.Number, t.ID, s.Setup, len(j.RunsOf(t.ID, s.Setup)))}
 	return x.give(ctx, o, Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Simulated: name != "", State: Running, Probe: in.Probe, LeftS: float64(n) * restartSeconds})
+}
+
+// sought are the sitting and the test that a request names.
+func sought(j *job.Job, sitting, test string) (*job.Sitting, *job.Test, error) {
+	s, t := j.Sitting(sitting), j.Test(test)
+	switch {
+	case s == nil:
+		return nil, nil, bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": sitting})
+	case t == nil:
+		return nil, nil, bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": test})
+	}
+	return s, t, nil
 }
 
 // there says which simulated computer a probe's is ("" for a real one) and how often a test is to be run on it: so often as
