@@ -238,7 +238,10 @@ func (p *page) do(actions ...chromedp.Action[chromedp.Void]) {
 
 func (p *page) goTo(path string) {
 	p.t.Helper()
-	p.do(chromedp.Navigate(p.base + path))
+	// A page that asks before it is left would be waited for without an end.
+	ctx, stop := context.WithTimeout(p.ctx, patience)
+	defer stop()
+	require.NoError(p.t, chromedp.Do(ctx, chromedp.Navigate(p.base+path)), "going to %s", path)
 }
 
 // poll waits until an expression is true. It asks from outside: what polls

@@ -1,4 +1,4 @@
-import { useEffect, useRef } from 'react'
+import { useEffect, useLayoutEffect, useRef } from 'react'
 import { useBlocker } from 'react-router'
 
 /** Unsaved asks before a page is left on which something was typed and not saved. */
@@ -9,7 +9,8 @@ export function Unsaved({ when }: { when: boolean }) {
   useEffect(() => {
     if (asks) dialog.current?.showModal()
   }, [asks])
-  useEffect(() => {
+  // With what the page says, not after it: once it says that all is saved, nothing asks.
+  useLayoutEffect(() => {
     if (!when) return
     const ask = (e: BeforeUnloadEvent) => e.preventDefault()
     window.addEventListener('beforeunload', ask)
