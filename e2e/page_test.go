@@ -238,10 +238,16 @@ func (p *page) do(actions ...chromedp.Action[chromedp.Void]) {
 
 func (p *page) goTo(path string) {
 	p.t.Helper()
-	// A page that asks before it is left would be waited for without an end.
-	ctx, stop := context.WithTimeout(p.ctx, patience)
-	defer stop()
-	require.NoError(p.t, chromedp.Do(ctx, chromedp.Navigate(p.base+path)), "going to %s", path)
+	// A page that asks before it is left would be waited for without an end. (A context with an end of its own would end
+	// the tab, too, where this is its first action.)
+	done := make(chan error, 1)
+	go func() { done <- chromedp.Do(p.ctx, chromedp.Navigate(p.base+path)) }()
+	select {
+	case err := <-done:
+		require.NoError(p.t, err, "going to %s", path)
+	case <-time.After(patience):
+		require.Fail(p.t, "the page cannot be left, or does not come", path)
+	}
 }
 
 // poll waits until an expression is true. It asks from outside: what polls
