@@ -107,11 +107,10 @@ probes: ## build the probes into bin/probes, where a bench from bin/ hands them 
 soak: ## run all workloads with random cancels for ten minutes, and look that nothing is left
 	NOWTHEN_SOAK=10m $(GO) test -run '^TestSoak$$' -count=1 -v -timeout 20m ./machine
 
-# What only reads the code goes on side by side, with the tests of the Windows build, which wait for Wine for the most part; each
-# part's words are in one piece. What else runs has the machine to itself.
+# What only reads the code goes on side by side, each part's words in one piece; what runs has the machine to itself.
 test: setup web/dist/index.html $(TYPES) ## everything
-	@$(MAKE) --no-print-directory -j2 --output-sync=target check vet-elsewhere test-front test-windows
-	@$(MAKE) --no-print-directory test-go test-race test-e2e test-virtual
+	@$(MAKE) --no-print-directory -j2 --output-sync=target check vet-elsewhere test-front
+	@$(MAKE) --no-print-directory test-go test-race test-windows test-e2e test-virtual
 	@echo "All tests passed."
 
 bench: web/dist/index.html ## print the measures, with the machine's name
