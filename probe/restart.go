@@ -187,7 +187,12 @@ func (j *Joined) returned(ctx context.Context) error {
 		late = time.Since(begun).Seconds() - took/2
 		return err
 	}); err != nil {
-		return err
+		var no *RefusedError
+		if !errors.As(err, &no) {
+			return err
+		}
+		j.say("The bench does not take the sign: %v Nothing was timed.", err)
+		return j.forgetRestart(k) // or no start of the probe would come further than this
 	}
 	if err := j.forgetRestart(k); err != nil {
 		j.say("%v", err)

@@ -56,6 +56,7 @@ type clockBench struct {
 	mu      sync.Mutex
 	clock   order.Clock
 	silent  bool // it gives no clock
+	refuses bool // it knows of no sign after a restart
 	wanted  int
 	byHand  bool
 	stopped bool
@@ -80,6 +81,10 @@ func (b *clockBench) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	case "sign":
 		var s order.Sign
 		assert.NoError(b.t, json.Unmarshal(text, &s))
+		if b.refuses && !s.Leaving {
+			w.WriteHeader(404)
+			return
+		}
 		if b.silent {
 			w.WriteHeader(503)
 			return
@@ -242,9 +247,10 @@ func TestWhatIsNoRestart(t *testing.T) {
 		"it was off over night": {between: func(b *clockBench, c *restartable) {
 			c.boot, b.clock.Start, b.clock.Now = "second", "another start of the bench", b.clock.Now.Add(9*time.Hour)
 		}, state: order.Failed},
-		"the system refuses to restart": {down: func(*clockBench, func()) error { return errors.New("the system does not restart: an update is put in") }, state: order.Failed},
-		"the bench gives no clock":      {between: func(*clockBench, *restartable) {}, down: nil, state: order.Failed},
-		"it is stopped meanwhile":       {down: func(b *clockBench, _ func()) error { b.set(func() { b.stopped = true }); return nil }, state: order.Cancelled},
+		"a bench that knows of no signs": {between: func(b *clockBench, c *restartable) { c.boot, b.refuses = "second", true }, state: order.Failed},
+		"the system refuses to restart":  {down: func(*clockBench, func()) error { return errors.New("the system does not restart: an update is put in") }, state: order.Failed},
+		"the bench gives no clock":       {between: func(*clockBench, *restartable) {}, down: nil, state: order.Failed},
+		"it is stopped meanwhile":        {down: func(b *clockBench, _ func()) error { b.set(func() { b.stopped = true }); return nil }, state: order.Cancelled},
 	} {
 		t.Run(name, func(t *testing.T) {
 			b, computer, run, _ := watched(t, 1)
