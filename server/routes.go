@@ -328,7 +328,7 @@ func (s *Server) timerRoutes(api fiber.Router) {
 		return d.Timers.Press(ctx, id(c), in)
 	}))
 	api.Delete("/jobs/:job/timer/presses", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*timing.Timer, error) {
-		return d.Timers.Undo(ctx, id(c), c.Query("timer"))
+		return d.Timers.Undo(ctx, id(c), c.Query("timer"), c.Query("key"))
 	}))
 	api.Post("/jobs/:job/timer/keep", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in timing.Keeping) (view, error) { return d.Timers.Keep(ctx, id(c), in) }))
 }

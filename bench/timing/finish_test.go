@@ -60,7 +60,7 @@ func TestAFinishLineStopsItsTimerAndNothingElse(t *testing.T) {
 	assert.True(t, v.Ended)
 	assert.InDelta(t, stopwatch.ByHand(0, 3), v.U, 0.05, "three presses by hand, and next to nothing of the line")
 
-	v, err = b.Timers.Undo(ctx, id, "")
+	v, err = b.Timers.Undo(ctx, id, "", "")
 	require.NoError(t, err)
 	assert.Equal(t, stopwatch.Running, v.State)
 	assert.Zero(t, v.Opened)

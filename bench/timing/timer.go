@@ -345,12 +345,17 @@ func (x *Timers) Press(ctx context.Context, jobID string, p Press) (*Timer, erro
 }
 
 // Undo takes the last press of the named timer back, or of whichever is armed. After a finish line's the line waits anew.
-func (x *Timers) Undo(ctx context.Context, jobID, named string) (*Timer, error) {
+// A key that was seen before changes nothing.
+func (x *Timers) Undo(ctx context.Context, jobID, named, key string) (*Timer, error) {
 	return x.changeTimer(ctx, jobID, named, func(t *timer) error {
-		if t.Watch.Ended {
+		ended := t.Watch.Ended
+		if err := t.Watch.Undo(key); err != nil {
+			return err
+		}
+		if ended && !t.Watch.Ended {
 			t.Opened, t.Trip = nil, 0
 		}
-		return t.Watch.Undo()
+		return nil
 	})
 }
 

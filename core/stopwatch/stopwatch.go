@@ -210,8 +210,19 @@ func checkTime(at, u float64) error {
 	return nil
 }
 
-// Undo takes the last event back: a press, or the beginning or end of a hold.
-func (w *Watch) Undo() error {
+// Undo takes the last event back: a press, or the beginning or end of a hold. A key that was seen before changes nothing.
+func (w *Watch) Undo(key string) error {
+	if w.known(key) {
+		return nil
+	}
+	if err := w.undo(); err != nil {
+		return err
+	}
+	w.forget(key)
+	return nil
+}
+
+func (w *Watch) undo() error {
 	last := pressed // a watch of an earlier version has presses alone
 	if n := len(w.Done); n > 0 {
 		last, w.Done = w.Done[n-1], w.Done[:n-1]

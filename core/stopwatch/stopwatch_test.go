@@ -41,7 +41,7 @@ func TestRefusals(t *testing.T) {
 	w := New(nil)
 	_, err := w.Timing()
 	assert.ErrorContains(t, err, "ready")
-	assert.ErrorIs(t, w.Undo(), ErrNotThere)
+	assert.ErrorIs(t, w.Undo(""), ErrNotThere)
 	assert.ErrorContains(t, w.Press("a", math.NaN(), 0), "no time")
 	require.NoError(t, w.Press("a", 10, 0))
 	assert.ErrorContains(t, w.Press("b", 9, 0), "1.000 s before")
@@ -49,7 +49,7 @@ func TestRefusals(t *testing.T) {
 	assert.Len(t, w.Marks, 1)
 	require.NoError(t, w.Press("b", 12, 0))
 	assert.ErrorIs(t, w.Press("c", 13, 0), ErrStopped)
-	require.NoError(t, w.Undo())
+	require.NoError(t, w.Undo(""))
 	assert.Equal(t, Running, w.State())
 }
 
@@ -73,7 +73,7 @@ func TestAnySequence(t *testing.T) {
 			key := fmt.Sprintf("%d-%d", rng.IntN(2), i)
 			switch rng.IntN(9) {
 			case 0:
-				_ = w.Undo()
+				_ = w.Undo("")
 			case 1, 2:
 				if w.Hold(key, at) == nil {
 					seen = append(seen, key)
@@ -124,14 +124,14 @@ func TestWhatWasUndoneStaysUndone(t *testing.T) {
 	require.NoError(t, w.Press("start", 1, 0))
 	require.NoError(t, w.Hold("hold", 2))
 	require.NoError(t, w.Hold("release", 3))
-	require.NoError(t, w.Undo())
+	require.NoError(t, w.Undo(""))
 	require.NoError(t, w.Hold("release", 3))
 	assert.True(t, w.Held())
-	require.NoError(t, w.Undo())
+	require.NoError(t, w.Undo(""))
 	require.NoError(t, w.Hold("hold", 2))
 	assert.Empty(t, w.Holds)
 	require.NoError(t, w.Press("stop", 5, 0))
-	require.NoError(t, w.Undo())
+	require.NoError(t, w.Undo(""))
 	require.NoError(t, w.Press("stop", 5, 0))
 	assert.Equal(t, Running, w.State())
 	require.NoError(t, w.Press("stop once more", 6, 0))
@@ -156,14 +156,16 @@ func TestUndoGoesBackToTheBeginning(t *testing.T) {
 	assert.InDelta(t, 3, timing.Held, 1e-9)
 	assert.InDelta(t, 1, timing.Value, 1e-9)
 	assert.Zero(t, timing.U, "the finish ended a phase that does not count")
-	require.NoError(t, w.Undo())
+	require.NoError(t, w.Undo("taking back"))
+	assert.Contains(t, w.Keys(), "taking back", "who asks again is told that it was done")
+	require.NoError(t, w.Undo("taking back"))
 	assert.True(t, w.Held(), "the hold that the finish ended lasts again")
 	for range 5 {
-		require.NoError(t, w.Undo())
+		require.NoError(t, w.Undo(""))
 	}
 	assert.Equal(t, Ready, w.State())
 	assert.Empty(t, w.Holds)
-	assert.ErrorIs(t, w.Undo(), ErrNotThere)
+	assert.ErrorIs(t, w.Undo(""), ErrNotThere)
 	assert.ErrorIs(t, w.Finish("g", 9, 0), ErrNotYet)
 }
 

@@ -27,7 +27,8 @@ describe('apply', () => {
 })
 
 describe('a timer', () => {
-  const as = (by: string) => ({ by }) as Timer
+  const when: Record<string, number> = { before: 1, held: 2, released: 3, 'released, then stopped': 4, armed: 1 }
+  const as = (by: string) => ({ by, now_ms: when[by] }) as Timer
   /** watched is a page that shows the timer, and the bench's answers to it, given by hand. */
   function watched() {
     const cache = new QueryClient()
@@ -52,6 +53,15 @@ describe('a timer', () => {
     asked[1]!(as('released, then stopped'))
     await settle()
     expect(now()).toEqual(as('released, then stopped'))
+  })
+  it('stands as it was answered where that is newer', async () => {
+    const { cache, asked, now } = watched()
+    asked[0]!(as('before'))
+    await settle()
+    void takeAnswer(cache, 'a', as('held'))
+    expect(now()).toEqual(as('held'))
+    void takeAnswer(cache, 'a', as('before'))
+    expect(now()).toEqual(as('held'))
   })
   it('stands as it was answered where there was none, until the bench says how it is', async () => {
     const { cache, asked, now } = watched()

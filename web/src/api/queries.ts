@@ -236,11 +236,11 @@ export const useCancelMeasuring = (id: string) =>
   useCommand((_: void, c) => data(c.DELETE('/api/jobs/{job}/measuring', path(id))), { ...takeMeasuring(id), onError: takeMeasuring(id).onSuccess })
 
 /**
- * takeAnswer brings what a command answered about the timer into the cache. An event may have overtaken the answer, so it
- * stands only where nothing does, and the bench is asked how the timer is now.
+ * takeAnswer brings what a command answered about the timer into the cache, where an event has not overtaken it, and asks the
+ * bench how the timer is now. Without the answer, what was done would be out of sight until the bench has said so.
  */
 export function takeAnswer(cache: QueryClient, id: string, answer: Timer | null) {
-  cache.setQueryData<Timer | null>(keys.timer(id), (before) => before ?? answer)
+  cache.setQueryData<Timer | null>(keys.timer(id), (before) => (before && !(answer && answer.now_ms > before.now_ms) ? before : answer))
   return cache.invalidateQueries({ queryKey: keys.timer(id) })
 }
 

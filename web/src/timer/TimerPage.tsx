@@ -64,7 +64,9 @@ function Armed({ view, setup, test }: { view: View; setup: Setup; test: Test }) 
       </Framed>
     )
   }
-  if (arming || timer.isPending || timer.error) return <Framed view={view}>{timer.error ? <Refusal error={timer.error} again={() => void timer.refetch()} /> : <Loading what="the timer" />}</Framed>
+  // What is known of the timer stays on the glass, whatever becomes of asking again: somebody's thumb is on a power button.
+  const unknown = timer.data === undefined
+  if (arming || unknown) return <Framed view={view}>{unknown && timer.error ? <Refusal error={timer.error} again={() => void timer.refetch()} /> : <Loading what="the timer" />}</Framed>
   if (armed && !fits && armed.state !== 'ready') {
     return (
       <Framed view={view}>

@@ -82,6 +82,14 @@ describe('withWaiting', () => {
     expect(t.marks_ms).toEqual([100])
     expect(t.state).toBe('running')
   })
+  it('takes back once what an event has told of before its answer came', () => {
+    const told: Timer = { ...armed, state: 'running', marks_ms: [100, 200, 300], taken: ['100', '200', '300', '400', 'u'] }
+    const undo = { key: 'u', timer: 'T', at_ms: 0, kind: 'undo' as const, u_ms: 0 }
+    expect(withWaiting(told, [undo]).marks_ms).toEqual([100, 200, 300])
+    const t = withWaiting(told, [undo, { key: '500', timer: 'T', at_ms: 500, kind: 'press', u_ms: 1 }])
+    expect(t.marks_ms).toEqual([100, 200, 300, 500])
+    expect(t.state).toBe('stopped')
+  })
   it('shows no value of before to presses that follow one that is taken back', () => {
     const one = { phases: [{ id: '', name: '', counts: true }], marks_ms: [100, 600], value: 0.5 }
     const press = (kind: 'press' | 'undo', at_ms: number) => ({ key: kind, timer: 'T', at_ms, kind, u_ms: 1 })

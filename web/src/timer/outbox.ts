@@ -44,7 +44,7 @@ async function send(job: string, p: Waiting, at: Pick<Press, 'at_ms' | 'u_ms'>):
   // A press is told by its own key, however its time comes to be known better; taking back is not.
   const timer =
     p.kind === 'undo'
-      ? await data(keyed(p.key).DELETE('/api/jobs/{job}/timer/presses', { params: { path: { job }, query: { timer: name } } }))
+      ? await data(keyed(p.key).DELETE('/api/jobs/{job}/timer/presses', { params: { path: { job }, query: { timer: name, key: p.key } } }))
       : await data(client.POST('/api/jobs/{job}/timer/presses', { ...path, body: { key: p.key, kind: p.kind, timer: name, ...at } }))
   return { timer, name }
 }
@@ -74,13 +74,14 @@ export function useOutbox(job: string, clock: Clock) {
     let gone = false
     let timer: ReturnType<typeof setTimeout>
     const done = (answer: Timer | null, refused?: Refused, names?: [string, string]) => {
+      // The answer first: what was done is then in sight twice, and counts once, but never not at all.
+      void takeAnswer(cache, job, answer)
       // What was pressed meanwhile stays behind it.
       change((list) => {
         const rest = list.filter((p) => p.key !== first)
         return names ? named(rest, ...names) : rest
       })
       if (refused) setError(refused) // it stays said until something new is pressed, whatever arrives after it
-      void takeAnswer(cache, job, answer)
       const run = once.current
       if (!run || (!refused && waitingPresses(job).length > 0)) return
       putOff(undefined)
