@@ -70,7 +70,7 @@ test-race: web/dist/index.html ## Go tests with the race detector where several 
 	CGO_ENABLED=1 $(GO) test -race -timeout 30m -skip '$(IN_TURN)' $(RACE)
 
 test-e2e: build chromium ## journeys in headless Chromium
-	$(GO) test -count=1 -timeout 20m ./e2e/...
+	$(GO) test -count=1 -parallel 3 -timeout 20m ./e2e/...
 
 test-windows: ## the tests of the Windows build, under Wine
 	@GO=$(GO) sh scripts/wine.sh
@@ -91,12 +91,12 @@ system = GOOS=$(word 1,$(subst /, ,$*)) GOARCH=$(word 2,$(subst /, ,$*)) CGO_ENA
 $(ELSEWHERE:%=vet-%): vet-%: web/dist/index.html
 	@echo "vet $*"
 	@$(system) $(GO) vet $$($(system) $(GO) list ./... | grep -v '/e2e')
-	@$(system) $(GO) build -o /dev/null ./cmd/nowthen-probe
+	@$(system) GO=$(GO) sh scripts/small.sh
 
 $(PROBES:%=vet-%): vet-%:
 	@echo "vet $*, the probe"
 	@$(system) $(GO) vet $(PROBE)
-	@$(system) $(GO) build -o /dev/null ./cmd/nowthen-probe
+	@$(system) GO=$(GO) sh scripts/small.sh
 
 dist: web/dist/index.html ## build the bench and the probe for all systems into dist/, with checksums and start files for a stick
 	GO=$(GO) sh scripts/dist.sh dist
@@ -107,10 +107,11 @@ probes: ## build the probes into bin/probes, where a bench from bin/ hands them 
 soak: ## run all workloads with random cancels for ten minutes, and look that nothing is left
 	NOWTHEN_SOAK=10m $(GO) test -run '^TestSoak$$' -count=1 -v -timeout 20m ./machine
 
-# What only reads the code goes on side by side, each part's words in one piece; what runs has the machine to itself.
+# What only reads the code goes on side by side, with the tests of the Windows build, which wait for Wine for the most part; each
+# part's words are in one piece. What else runs has the machine to itself.
 test: setup web/dist/index.html $(TYPES) ## everything
-	@$(MAKE) --no-print-directory -j2 --output-sync=target check vet-elsewhere test-front
-	@$(MAKE) --no-print-directory test-go test-race test-windows test-e2e test-virtual
+	@$(MAKE) --no-print-directory -j2 --output-sync=target check vet-elsewhere test-front test-windows
+	@$(MAKE) --no-print-directory test-go test-race test-e2e test-virtual
 	@echo "All tests passed."
 
 bench: web/dist/index.html ## print the measures, with the machine's name

@@ -11,6 +11,12 @@ done
 command -v pdftotext >/dev/null 2>&1 || missing="$missing poppler-utils"
 command -v Xvfb >/dev/null 2>&1 || missing="$missing xvfb"
 command -v sfdisk >/dev/null 2>&1 || [ -x /usr/sbin/sfdisk ] || missing="$missing fdisk"
+# Its build without windows does the journeys in half the time; where there is none, they go through the other.
+quicker=""
+if [ -z "${CHROMIUM:-}" ] && ! command -v chromium-headless-shell >/dev/null 2>&1; then quicker=chromium-headless-shell; fi
+if [ -n "$quicker" ] && [ -z "$missing" ] && command -v apt-get >/dev/null 2>&1 && [ "$(id -u)" = 0 ]; then
+	{ apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $quicker; } >/dev/null 2>&1 || true
+fi
 [ -n "$missing" ] || exit 0
 if ! command -v apt-get >/dev/null 2>&1; then
 	echo "The tests need$missing, and this is no Debian. Install it and run again (CHROMIUM names the browser's place)." >&2
@@ -23,3 +29,4 @@ fi
 echo "Installing $missing from the distribution ..."
 apt-get update -qq
 DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $missing >/dev/null
+[ -z "$quicker" ] || DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $quicker >/dev/null 2>&1 || true

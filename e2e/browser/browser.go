@@ -11,12 +11,21 @@ import (
 	"github.com/chromedp/chromedp"
 )
 
-// names under which distributions install Chromium.
-var names = []string{"chromium", "chromium-browser", "google-chrome"}
+// names under which distributions install Chromium, and shell its build without
+// windows: the same pages for half the work.
+var (
+	names = []string{"chromium", "chromium-browser", "google-chrome"}
+	shell = []string{"chromium-headless-shell"}
+)
 
-// Path returns where Chromium is; the environment variable CHROMIUM names
-// another place.
-func Path() (string, error) {
+// Path returns where Chromium is, the one that opens windows; the environment
+// variable CHROMIUM names another place.
+func Path() (string, error) { return path(names) }
+
+// headless returns where the Chromium is that opens no window, or else any.
+func headless() (string, error) { return path(append(shell, names...)) }
+
+func path(names []string) (string, error) {
 	if p := os.Getenv("CHROMIUM"); p != "" {
 		return p, nil
 	}
@@ -57,7 +66,7 @@ func Apart(started context.Context) (context.Context, context.CancelFunc, error)
 // New returns a context with one tab of a browser of its own, width by height,
 // and a function that ends it.
 func New(ctx context.Context, width, height int) (context.Context, context.CancelFunc, error) {
-	path, err := Path()
+	path, err := headless()
 	if err != nil {
 		return nil, nil, err
 	}
