@@ -56,10 +56,10 @@ func (w *Watched) lacks(dir string) {
 	lacking(w.FillPct == nil, "fill_pct", onDrive)
 	lacking(w.Encrypted == nil, "encrypted", onDrive)
 	lacking(w.DriveTempC == nil, "drive_temp_c", onDrive)
-	lacking(w.Busy == nil, "busy", "what kind of work a program does is not looked at yet; causes names the programs")
-	lacking(w.Encrypting == nil, "encrypting", "not looked at yet")
-	lacking(w.Firmware == nil, "firmware", "not looked at yet")
-	lacking(w.Attached == nil, "attached", "not looked at yet")
+	lacking(w.Busy == nil, "busy", "of no program that works it is known what kind of work it does; causes names them")
+	lacking(w.Encrypting == nil, "encrypting", onDrive)
+	lacking(w.Firmware == nil, "firmware", silent)
+	lacking(w.Attached == nil, "attached", onDrive)
 }
 
 // Watch measures the conditions in a folder for at least two seconds, and which programs
@@ -73,8 +73,13 @@ func Watch(ctx context.Context, dir string) (*Watched, error) {
 	case <-ctx.Done():
 		return nil, ctx.Err()
 	}
-	w.lacks(dir)
 	w.Causes = causes(before, programs(ctx), time.Since(began), cores())
+	names := make([]string, len(w.Causes))
+	for i, c := range w.Causes {
+		names[i] = c.Program
+	}
+	w.Busy = hardware.Busy(names)
+	w.lacks(dir)
 	return w, nil
 }
 

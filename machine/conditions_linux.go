@@ -79,19 +79,19 @@ func powerAt(sys string) (source, mode string) {
 	return source, mode
 }
 
-// encrypted tells whether the folder's file system lies on an encrypting
-// layer, or nil where the device is not known.
-func encrypted(dir string) *bool {
+// encryption tells whether the folder's file system lies on an encrypting layer, nil where the device is not known; whether
+// a pass over it is running, this system does not tell.
+func encryption(dir string) (encrypted, encrypting *bool) {
 	var st unix.Stat_t
 	if unix.Stat(dir, &st) != nil {
-		return nil
+		return nil, nil
 	}
 	dev := fmt.Sprintf("/sys/dev/block/%d:%d", unix.Major(st.Dev), unix.Minor(st.Dev))
 	if _, err := os.Stat(dev); err != nil {
-		return nil // no block device of its own: a network, layered or virtual file system
+		return nil, nil // no block device of its own: a network, layered or virtual file system
 	}
 	yes := crypt(dev, 0)
-	return &yes
+	return &yes, nil
 }
 
 // crypt looks for an encrypting layer in a block device and those under it.

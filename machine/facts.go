@@ -3,7 +3,6 @@ package machine
 import (
 	"context"
 	"math"
-	"os"
 	"strings"
 	"time"
 
@@ -12,13 +11,15 @@ import (
 	"github.com/shirou/gopsutil/v4/host"
 	"github.com/shirou/gopsutil/v4/mem"
 
+	"nowthen/core/hardware"
 	"nowthen/core/job"
 )
 
 // ThisComputer says what the operating system tells about the computer this
 // runs on.
 func ThisComputer(ctx context.Context) job.Computer {
-	c := job.Computer{Maker: firmware("sys_vendor"), Model: firmware("product_name")}
+	maker, model, _ := board()
+	c := job.Computer{Maker: hardware.Told(maker), Model: hardware.Told(model)}
 	if infos, err := cpu.InfoWithContext(ctx); err == nil && len(infos) > 0 {
 		c.Processor = strings.Join(strings.Fields(infos[0].ModelName), " ")
 	}
@@ -31,15 +32,6 @@ func ThisComputer(ctx context.Context) job.Computer {
 	return c
 }
 
-// firmware reads what the board's maker wrote into it, on Linux.
-func firmware(name string) string {
-	b, err := os.ReadFile("/sys/class/dmi/id/" + name)
-	if err != nil {
-		return ""
-	}
-	return strings.TrimSpace(string(b))
-}
-
 // watched is how long the machine's activity is looked at.
 const watched = 800 * time.Millisecond
 
@@ -48,14 +40,18 @@ const watched = 800 * time.Millisecond
 func ConditionsAt(ctx context.Context, dir string) job.Conditions {
 	var c job.Conditions
 	c.Power, c.PowerMode = power()
+	if _, _, version := board(); hardware.Told(version) != "" {
+		c.Firmware = &job.Firmware{Version: hardware.Told(version)}
+	}
 	if dir != "" {
 		if u, err := disk.UsageWithContext(ctx, dir); err == nil {
 			c.FillPct = round(u.UsedPercent)
 		}
-		c.Encrypted = encrypted(dir)
+		c.Encrypted, c.Encrypting = encryption(dir)
 		if celsius, _ := newSensor(dir).read(); !math.IsNaN(celsius) {
 			c.DriveTempC = round(celsius)
 		}
+		c.Attached = attached(dir)
 	}
 	before, errBefore := disk.IOCountersWithContext(ctx)
 	if pct, err := cpu.PercentWithContext(ctx, watched, false); err == nil && len(pct) == 1 {

@@ -1,6 +1,7 @@
 package machine
 
 import (
+	"cmp"
 	"context"
 	"encoding/hex"
 	"fmt"
@@ -22,6 +23,33 @@ func Hardware(ctx context.Context) *hardware.Facts {
 	f := root("/").facts(statfs, driveLog)
 	addStarts(ctx, f)
 	return f
+}
+
+// board is what the board's maker wrote into it, as it stands there.
+func board() (maker, model, bios string) {
+	const dmi = "/sys/class/dmi/id/"
+	return read(dmi + "sys_vendor"), read(dmi + "product_name"), read(dmi + "bios_version")
+}
+
+// attached are the other drives, sticks and docks that hang on this computer while a folder is measured in; nil where the
+// folder's own drive is not known.
+func attached(dir string) []string { return root("/").attached(dir, statfs) }
+
+func (t root) attached(dir string, size func(string) (int64, int64)) []string {
+	f := t.facts(size, func(*hardware.Drive) (hardware.Log, error) { return hardware.Log{}, errNoLog })
+	names, ok := f.Beside(dir)
+	if !ok {
+		return nil
+	}
+	const hub = "09"
+	for _, d := range t.glob("/sys/bus/usb/devices/*") {
+		// A hub that can be pulled out is a dock; the others are on the board.
+		if read(d+"/bDeviceClass") == hub && read(d+"/removable") == "removable" {
+			names = append(names, cmp.Or(strings.TrimSpace(read(d+"/manufacturer")+" "+read(d+"/product")), "a dock")+" (USB)")
+		}
+	}
+	slices.Sort(names)
+	return names
 }
 
 // root is where the system's files stand: "/", or a recorded computer's.
@@ -68,7 +96,7 @@ func (t root) facts(size func(mount string) (size, used int64), log func(*hardwa
 func (t root) computer(f *hardware.Facts) {
 	const dmi = "/sys/class/dmi/id/"
 	c := &f.Computer
-	c.Maker, c.Model, c.Firmware = t.read(dmi+"sys_vendor"), t.read(dmi+"product_name"), t.read(dmi+"bios_version")
+	c.Maker, c.Model, c.Firmware = hardware.Told(t.read(dmi+"sys_vendor")), hardware.Told(t.read(dmi+"product_name")), hardware.Told(t.read(dmi+"bios_version"))
 	if c.Model == "" {
 		c.Model = strings.TrimRight(t.read("/proc/device-tree/model"), "\x00")
 	}
@@ -141,7 +169,7 @@ func (t root) drive(f *hardware.Facts, name string) (hardware.Drive, bool) {
 	real := t.resolve(dir)
 	d := hardware.Drive{ID: name, CapacityBytes: sectors * 512, LogicalBytes: t.number(dir + "/queue/logical_block_size"), PhysicalBytes: t.number(dir + "/queue/physical_block_size"),
 		Maker: t.read(dir + "/device/vendor"), Model: t.read(dir + "/device/model"), QueueDepth: int(t.number(dir + "/device/queue_depth"))}
-	d.Firmware = firstOf(t.read(dir+"/device/firmware_rev"), t.read(dir+"/device/rev"), t.read(dir+"/device/fwrev"))
+	d.Firmware = cmp.Or(t.read(dir+"/device/firmware_rev"), t.read(dir+"/device/rev"), t.read(dir+"/device/fwrev"))
 	if d.Maker == "ATA" || strings.HasPrefix(d.Maker, "0x") {
 		d.Maker = "" // the way it hangs there, or a number
 	}
@@ -152,7 +180,7 @@ func (t root) drive(f *hardware.Facts, name string) (hardware.Drive, bool) {
 		d.Kind = job.NVMe
 	case strings.HasPrefix(name, "mmcblk"):
 		d.Kind = job.EMMC
-		d.Model = firstOf(d.Model, t.read(dir+"/device/name"))
+		d.Model = cmp.Or(d.Model, t.read(dir+"/device/name"))
 	case strings.HasPrefix(name, "vd"):
 		f.Lacks("kind of "+name, "it is a virtual machine's")
 	case known && turns == 1:
@@ -217,18 +245,9 @@ func logged(f *hardware.Facts, d *hardware.Drive, log func(*hardware.Drive) (har
 	}
 }
 
-func firstOf(values ...string) string {
-	for _, v := range values {
-		if v != "" {
-			return v
-		}
-	}
-	return ""
-}
-
 // serial is a drive's serial number, which leaves this package as a digest alone.
 func (t root) serial(dir string) string {
-	if s := firstOf(t.read(dir+"/device/serial"), t.read(dir+"/device/wwid"), t.read(dir+"/wwid")); s != "" {
+	if s := cmp.Or(t.read(dir+"/device/serial"), t.read(dir+"/device/wwid"), t.read(dir+"/wwid")); s != "" {
 		return s
 	}
 	// The unit serial number page of SCSI: four bytes of head, then text.

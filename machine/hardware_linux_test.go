@@ -171,6 +171,25 @@ func TestATowerWithHalfTheLanes(t *testing.T) {
 	assert.Contains(t, lacking(f), "serial number of sdb")
 }
 
+// What else hangs on a computer while it is measured: drives, sticks, and hubs that can be pulled out.
+func TestWhatElseHangsThere(t *testing.T) {
+	r := laptop(t)
+	size := func(string) (int64, int64) { return 500e9, 200e9 }
+	assert.Equal(t, []string{}, r.root().attached("/home/otter", size), "somebody looked, and there is nothing")
+	const stick, usb = "/sys/devices/pci0000:00/0000:00:14.0/usb1/1-3/1-3:1.0/host6/block/sdb", "/sys/bus/usb/devices/"
+	for file, text := range map[string]string{"size": "1875385008", "queue/rotational": "0", "removable": "1", "device/vendor": "Plover", "device/model": "Pocket"} {
+		r.files[stick+"/"+file] = text
+	}
+	r.links["/sys/block/sdb"] = stick
+	for hub, removable := range map[string]string{"1-1": "fixed", "1-2": "removable"} {
+		r.files[usb+hub+"/bDeviceClass"], r.files[usb+hub+"/removable"], r.files[usb+hub+"/product"] = "09", removable, "Quay dock"
+	}
+	r.files[usb+"1-4/bDeviceClass"], r.files[usb+"1-4/removable"] = "03", "removable" // a mouse
+	assert.Equal(t, []string{"Plover Pocket (USB)", "Quay dock (USB)"}, r.root().attached("/home/otter", size))
+	delete(r.files, "/proc/self/mounts")
+	assert.Nil(t, r.root().attached("/home/otter", size), "the folder's own drive is not known")
+}
+
 // A board with soldered memory: what it does not tell is named.
 func TestABoardThatTellsLittle(t *testing.T) {
 	const dev = "/sys/devices/platform/mmc_host/mmc0/mmc0:0001/block/mmcblk0"

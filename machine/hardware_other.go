@@ -1,4 +1,4 @@
-//go:build !linux
+//go:build !linux && !windows
 
 package machine
 
@@ -11,6 +11,9 @@ import (
 
 	"nowthen/core/hardware"
 )
+
+// board: this system does not tell what the board's maker wrote into it.
+func board() (maker, model, bios string) { return "", "", "" }
 
 // Hardware says what the system tells of this computer; of its drives it is not asked yet.
 func Hardware(ctx context.Context) *hardware.Facts {

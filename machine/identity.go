@@ -16,7 +16,8 @@ func Identity() string {
 	if err != nil {
 		return ""
 	}
-	return identity(firmware("sys_vendor"), firmware("product_name"), found)
+	maker, model, _ := board()
+	return identity(maker, model, found)
 }
 
 func identity(maker, model string, ports []net.Interface) string {

@@ -15,9 +15,6 @@ import (
 	"nowthen/core/job"
 )
 
-// errNoLog is of a drive that keeps no log that can be reached: a card, a stick, a virtual machine's disk.
-var errNoLog = errors.New("it keeps no log that the system reaches")
-
 // driveLog asks a drive for its own log, without writing anything to it.
 func driveLog(d *hardware.Drive) (hardware.Log, error) {
 	switch d.Kind {
@@ -127,14 +124,8 @@ const (
 	fromDevice = -3
 )
 
-// Commands to an ATA drive (ATA Command Set 4, 7).
+// How a command is passed on (SCSI / ATA Translation 4, 12.2.2.3).
 const (
-	ataSmart         = 0xB0
-	smartReadData    = 0xD0
-	smartReadLimits  = 0xD1
-	smartSignature   = 0xC24F
-	ataReadLogExt    = 0x2F
-	logOfStatistics  = 0x04
 	passThrough16    = 0x85
 	pioIn            = 4 << 1
 	extended         = 1
@@ -148,28 +139,16 @@ func ataLog(device string, logicalBytes int64) (hardware.Log, error) {
 		return hardware.Log{}, why(err)
 	}
 	defer f.Close()
-	data, err := ataRead(f, ataSmart, smartReadData, smartSignature<<8)
-	if err != nil {
-		return hardware.Log{}, why(err)
-	}
-	limits, err := ataRead(f, ataSmart, smartReadLimits, smartSignature<<8)
-	if err != nil {
-		limits = nil
-	}
-	l, err := hardware.ATAAttributes(data, limits)
-	if err != nil {
-		return hardware.Log{}, err
-	}
-	for _, page := range []uint64{hardware.GeneralStatistics, hardware.RotatingStatistics, hardware.TemperatureStatistics, hardware.SolidStateStatistics} {
-		if statistics, err := ataRead(f, ataReadLogExt, 0, logOfStatistics|page<<8); err == nil {
-			_ = l.ATAStatistics(statistics, logicalBytes) // a page that the drive does not keep adds nothing
+	return ataLogBy(func(command, feature byte, lba uint64) ([]byte, error) {
+		page, err := ataRead(f, command, feature, lba)
+		if err != nil {
+			return nil, why(err)
 		}
-	}
-	return l, nil
+		return page, nil
+	}, logicalBytes)
 }
 
-// ataRead has an ATA drive send one block, whether it hangs on its own port or behind a bridge that passes commands on (SCSI
-// / ATA Translation 4, 12.2.2.3).
+// ataRead has an ATA drive send one block, whether it hangs on its own port or behind a bridge that passes commands on.
 func ataRead(f *os.File, command, feature byte, lba uint64) ([]byte, error) {
 	protocol := byte(pioIn)
 	if command == ataReadLogExt {

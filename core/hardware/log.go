@@ -1,6 +1,7 @@
 package hardware
 
 import (
+	"cmp"
 	"encoding/binary"
 	"errors"
 	"fmt"
@@ -92,17 +93,17 @@ func (l *Log) ATAStatistics(page []byte, logicalBytes int64) error {
 	}
 	switch number := page[2]; number {
 	case GeneralStatistics:
-		l.Health.PowerOnHours = or(statistic(page, 16, 4), l.Health.PowerOnHours)
+		l.Health.PowerOnHours = cmp.Or(statistic(page, 16, 4), l.Health.PowerOnHours)
 		if n := statistic(page, 24, 6); n != nil && logicalBytes > 0 && *n <= math.MaxInt64/logicalBytes {
 			*n *= logicalBytes
 			l.Health.BytesWritten = n
 		}
 	case RotatingStatistics:
-		l.Health.Reallocated = or(statistic(page, 32, 4), l.Health.Reallocated)
-		l.Health.Pending = or(statistic(page, 56, 4), l.Health.Pending)
+		l.Health.Reallocated = cmp.Or(statistic(page, 32, 4), l.Health.Reallocated)
+		l.Health.Pending = cmp.Or(statistic(page, 56, 4), l.Health.Pending)
 	case TemperatureStatistics:
-		l.TemperatureC = or(signed(page, 8), l.TemperatureC)
-		l.MaxTempC = or(signed(page, 88), l.MaxTempC)
+		l.TemperatureC = cmp.Or(signed(page, 8), l.TemperatureC)
+		l.MaxTempC = cmp.Or(signed(page, 88), l.MaxTempC)
 	case SolidStateStatistics:
 		if n := statistic(page, 8, 1); n != nil {
 			wear := float64(*n)
@@ -112,13 +113,6 @@ func (l *Log) ATAStatistics(page []byte, logicalBytes int64) error {
 		return fmt.Errorf("%w: page %d of the statistics is not read", ErrPage, number)
 	}
 	return nil
-}
-
-func or[T any](a, b *T) *T {
-	if a != nil {
-		return a
-	}
-	return b
 }
 
 // statistic is the one at a place of its page, of so many bytes; none where the drive does not keep it, or not yet.

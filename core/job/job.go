@@ -508,6 +508,17 @@ const (
 	SavingMode = "saving"
 )
 
+// Kinds of other work that a computer can be busy with.
+const (
+	BusyRecording = "recording"
+	BusyDownload  = "download"
+	BusyUpdate    = "update"
+	BusyIndexing  = "indexing"
+	BusyBackup    = "backup"
+	BusyScan      = "scan"
+	BusyOther     = "other"
+)
+
 // Warmths of a run and kinds of start.
 const (
 	Cold = "cold"

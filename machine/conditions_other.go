@@ -1,4 +1,4 @@
-//go:build !linux
+//go:build !linux && !windows
 
 package machine
 
@@ -10,8 +10,10 @@ func power() (source, mode string) { return "", "" }
 // Battery is how full the computer's own battery is, %; this system is not asked yet.
 func Battery() (pct float64, ok bool) { return 0, false }
 
-func encrypted(string) *bool { return nil }
+func encryption(string) (encrypted, encrypting *bool) { return nil, nil }
 
 func wholeDrive(string) bool { return true }
 
 func sensorOf(string) func() (celsius, limit float64) { return nil }
+
+func attached(string) []string { return nil }

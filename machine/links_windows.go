@@ -1,0 +1,116 @@
+package machine
+
+import (
+	"unsafe"
+
+	"golang.org/x/sys/windows"
+
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+)
+
+// Of the tree of devices, what golang.org/x/sys does not call.
+var (
+	configuration     = windows.NewLazySystemDLL("cfgmgr32.dll")
+	interfaceProperty = configuration.NewProc("CM_Get_Device_Interface_PropertyW")
+	locateNode        = configuration.NewProc("CM_Locate_DevNodeW")
+	parentNode        = configuration.NewProc("CM_Get_Parent")
+	nodeProperty      = configuration.NewProc("CM_Get_DevNode_PropertyW")
+	disksInterface    = windows.GUID{Data1: 0x53f56307, Data2: 0xb6bf, Data3: 0x11d0, Data4: [8]byte{0x94, 0xf2, 0x00, 0xa0, 0xc9, 0x1e, 0xfb, 0x8b}}
+	instanceOf        = propertyKey{windows.GUID{Data1: 0x78c34fc8, Data2: 0x104a, Data3: 0x4aca, Data4: [8]byte{0x9e, 0xa4, 0x52, 0x4d, 0x52, 0x99, 0x6e, 0x57}}, 256}
+	pcie              = windows.GUID{Data1: 0x3ab22e31, Data2: 0x8264, Data3: 0x4b4e, Data4: [8]byte{0x9a, 0xf5, 0xa8, 0xd2, 0xd8, 0xe3, 0x3e, 0x62}}
+	currentGeneration = propertyKey{pcie, 9}
+	currentLanes      = propertyKey{pcie, 10}
+	mostGeneration    = propertyKey{pcie, 11}
+	mostLanes         = propertyKey{pcie, 12}
+)
+
+// propertyKey is DEVPROPKEY.
+type propertyKey struct {
+	of  windows.GUID
+	pid uint32
+}
+
+// pcieLinks are the links of the drives that hang on PCIe themselves, by the drives' numbers.
+func pcieLinks() map[int]*job.Link {
+	links := map[int]*job.Link{}
+	for _, p := range []*windows.LazyProc{interfaceProperty, locateNode, parentNode, nodeProperty} {
+		if p.Find() != nil {
+			return links // an old system
+		}
+	}
+	paths, err := windows.CM_Get_Device_Interface_List("", &disksInterface, 0)
+	if err != nil {
+		return links
+	}
+	for _, path := range paths {
+		n, ok := driveNumber(path)
+		if !ok {
+			continue
+		}
+		var instance [256]uint16
+		size, kind := uint32(unsafe.Sizeof(instance)), uint32(0)
+		p16, err := windows.UTF16PtrFromString(path)
+		if err != nil {
+			continue
+		}
+		if r, _, _ := interfaceProperty.Call(uintptr(unsafe.Pointer(p16)), uintptr(unsafe.Pointer(&instanceOf)), uintptr(unsafe.Pointer(&kind)), uintptr(unsafe.Pointer(&instance)), uintptr(unsafe.Pointer(&size)), 0); r != 0 {
+			continue
+		}
+		var node, above uint32
+		if r, _, _ := locateNode.Call(uintptr(unsafe.Pointer(&node)), uintptr(unsafe.Pointer(&instance)), 0); r != 0 {
+			continue
+		}
+		if r, _, _ := parentNode.Call(uintptr(unsafe.Pointer(&above)), uintptr(node), 0); r != 0 {
+			continue // above the drive stands its controller
+		}
+		l := &job.Link{Kind: "pcie", Negotiated: hardware.PCIeLink(number(above, &currentGeneration), number(above, &currentLanes)), Drive: hardware.PCIeLink(number(above, &mostGeneration), number(above, &mostLanes))}
+		var port uint32
+		if r, _, _ := parentNode.Call(uintptr(unsafe.Pointer(&port)), uintptr(above), 0); r == 0 {
+			l.Port = hardware.PCIeLink(number(port, &mostGeneration), number(port, &mostLanes))
+		}
+		if l.Negotiated != "" && isNVMe(n) { // the link of a controller for other ports is not the drive's
+			links[n] = l
+		}
+	}
+	return links
+}
+
+// number is a device's property that is a number; 0 where it has none.
+func number(node uint32, key *propertyKey) uint32 {
+	var value, kind uint32
+	size := uint32(unsafe.Sizeof(value))
+	const isNumber = 7 // DEVPROP_TYPE_UINT32
+	if r, _, _ := nodeProperty.Call(uintptr(node), uintptr(unsafe.Pointer(key)), uintptr(unsafe.Pointer(&kind)), uintptr(unsafe.Pointer(&value)), uintptr(unsafe.Pointer(&size)), 0); r != 0 || kind != isNumber {
+		return 0
+	}
+	return value
+}
+
+// driveNumber is the number of the drive behind an interface's path.
+func driveNumber(path string) (int, bool) {
+	d, err := openDevice(path, 0)
+	if err != nil {
+		return 0, false
+	}
+	defer d.close()
+	b, err := d.ask(ioctlStorageGetDeviceNumber, nil, 12)
+	if err != nil || len(b) < 12 {
+		return 0, false
+	}
+	return int(*(*uint32)(unsafe.Pointer(&b[4]))), true
+}
+
+func isNVMe(n int) bool {
+	d, err := openDevice(drivePath(n), 0)
+	if err != nil {
+		return false
+	}
+	defer d.close()
+	b, err := d.property(propertyDevice)
+	if err != nil {
+		return false
+	}
+	is, err := hardware.WindowsDevice(b)
+	return err == nil && is.Port == job.PortPCIe
+}
