@@ -409,3 +409,34 @@ func TestAComputerThatWasHereBefore(t *testing.T) {
 	require.GreaterOrEqual(t, at, 0)
 	assert.Contains(t, l.Findings[at].Then, "no control shows")
 }
+
+// An answer at intake that is no number is said beside it, and no job is opened with another in its place.
+func TestAnAnswerAtIntakeThatIsNoNumber(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve")
+	p := open(t, s.base, 1280, 800)
+	p.goTo("/new")
+	p.see("A computer comes in")
+	p.fill("Customer", "Otter Lane Pottery")
+	p.press("Everyday laptop")
+	const asked = "How often in a day is it switched on"
+	p.fill(asked, "often")
+	p.press("Open job")
+	p.see("A number, such as 3 or 2.5.")
+	here, err := chromedp.Run(p.ctx, chromedp.Evaluate[string]("location.pathname"))
+	require.NoError(t, err)
+	assert.Equal(t, "/new", here)
+	var board struct{ Items []any }
+	s.ask("GET", "/api/jobs", nil, &board)
+	assert.Empty(t, board.Items)
+	p.fill(asked, "2,5")
+	p.press("Open job")
+	p.see("Still to do here:")
+	var view struct {
+		Job struct {
+			Plan struct{ Questions []struct{ Answer float64 } }
+		}
+	}
+	s.ask("GET", "/api/jobs/"+p.jobHere(), nil, &view)
+	assert.InDelta(t, 2.5, view.Job.Plan.Questions[0].Answer, 1e-9)
+}

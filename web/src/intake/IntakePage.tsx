@@ -5,12 +5,13 @@ import { FormProvider, useForm, useWatch } from 'react-hook-form'
 import { useNavigate } from 'react-router'
 import { client, data } from '../api/client'
 import { useOpenJob, useTemplates } from '../api/queries'
-import { Questions, type Usage } from '../plan/Questions'
+import { Questions, usageSchema, type Usage } from '../plan/Questions'
 import { Choice } from '../ui/Choice'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { FormProblems } from '../ui/FormProblems'
 import { Heading } from '../ui/Heading'
+import { readNumber } from '../ui/numbers'
 import { Refusal, SideMark, Simulated } from '../ui/parts'
 import { Unsaved } from '../ui/Unsaved'
 import { ComputerFields } from './ComputerFields'
@@ -37,9 +38,11 @@ export function IntakePage() {
   const newKnown = useWatch({ control, name: 'newKnown' })
   const templates = useTemplates().data ?? []
   const [template, setTemplate] = useState('plain')
-  const usage = useForm<Usage>({ defaultValues: { answers: {} } })
+  const usage = useForm<Usage>({ resolver: zodResolver(usageSchema), defaultValues: { answers: {} } })
   const changed = usage.formState.dirtyFields.answers ?? {}
-  const answered = () => numbersOf(Object.fromEntries(Object.entries(usage.getValues('answers')).filter(([id]) => changed[id])))
+  const answered = () => Object.fromEntries(Object.entries(usage.getValues('answers')).flatMap(([id, text]) => (changed[id] ? [[id, readNumber(text)]] : [])))
+  // The answers are a form of their own, for they go with the kind of visit: both have to be right.
+  const unlessWrong = async (then: () => void) => ((await usage.trigger(undefined, { shouldFocus: true })) ? then() : undefined)
   const chosen = templates.find((t) => t.id === template)
   const [filled, setFilled] = useState(false)
   const [reasons, setReasons] = useState<Reason[]>([])
@@ -52,7 +55,11 @@ export function IntakePage() {
     <FormProvider {...form}>
       <form
         noValidate
-        onSubmit={handleSubmit((v) => open.run({ ...toIntake(v), reasons: reasons.map((r, i) => (i === 0 && v.reason ? { ...r, words: v.reason } : r)), template, answers: answered() }, (view) => void go(`/jobs/${view.id}`)))}
+        onSubmit={handleSubmit((v) =>
+          unlessWrong(() =>
+            open.run({ ...toIntake(v), reasons: reasons.map((r, i) => (i === 0 && v.reason ? { ...r, words: v.reason } : r)), template, answers: answered() }, (view) => void go(`/jobs/${view.id}`)),
+          ),
+        )}
         className="flex flex-col gap-6 py-5"
       >
         <div>
@@ -114,17 +121,8 @@ export function IntakePage() {
           Open job
         </CommandButton>
       </form>
-      <Practice onPick={(simulated) => open.run({ customer: { name: 'Practice' }, reasons, simulated, template, answers: answered() }, (v) => void go(`/jobs/${v.id}`))} />
+      <Practice onPick={(simulated) => void unlessWrong(() => open.run({ customer: { name: 'Practice' }, reasons, simulated, template, answers: answered() }, (v) => void go(`/jobs/${v.id}`)))} />
     </FormProvider>
-  )
-}
-
-/** numbersOf reads the answers that are numbers; the others stay as the template has them. */
-function numbersOf(answers: Record<string, string>): Record<string, number> {
-  return Object.fromEntries(
-    Object.entries(answers)
-      .map(([id, text]) => [id, text.trim() === '' ? NaN : Number(text.replace(',', '.'))] as const)
-      .filter(([, n]) => Number.isFinite(n)),
   )
 }
 

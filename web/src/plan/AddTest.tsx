@@ -1,6 +1,8 @@
+import { zodResolver } from '@hookform/resolvers/zod'
 import { Search } from 'lucide-react'
 import { useDeferredValue, useState } from 'react'
 import { useForm, useWatch } from 'react-hook-form'
+import { z } from 'zod'
 import type { Entry, View } from '../api/client'
 import { useAddTest, useCatalogue } from '../api/queries'
 import { CommandButton } from '../ui/CommandButton'
@@ -55,9 +57,11 @@ export function AddTest({ view }: { view: View }) {
   )
 }
 
+const contentSchema = z.object({ content: z.string().trim().max(300) })
+
 /** Offer is a test of the catalogue. One that is in the plan already can go in once more, with another program, game, document or folder. */
 function Offer({ entry, view, of, onAdd }: { entry: Entry; view: View; of: { isPending: boolean }; onAdd: (content: string) => void }) {
-  const { register, handleSubmit, control } = useForm({ defaultValues: { content: '' } })
+  const { register, handleSubmit, control } = useForm({ resolver: zodResolver(contentSchema), defaultValues: { content: '' } })
   const content = useWatch({ control, name: 'content' }).trim()
   const { test } = entry
   const inPlan = view.job.tests.some((t) => t.id === test.id && !t.retired)
@@ -70,7 +74,7 @@ function Offer({ entry, view, of, onAdd }: { entry: Entry; view: View; of: { isP
         </p>
         <p className="text-sm text-secondary">{[takes(entry, minutes), entry.shows, entry.needs.length > 0 && `At hand: ${entry.needs.join(', ')}.`].filter(Boolean).join(' ')}</p>
       </div>
-      <form className="flex flex-wrap gap-x-4 gap-y-1" onSubmit={(e) => void handleSubmit((f) => onAdd(f.content.trim()))(e)}>
+      <form className="flex flex-wrap gap-x-4 gap-y-1" onSubmit={(e) => void handleSubmit((f) => onAdd(f.content))(e)}>
         {again && (
           <input
             className="input input-sm w-44"

@@ -1,6 +1,8 @@
+import { zodResolver } from '@hookform/resolvers/zod'
 import { ArrowDown, ArrowUp, GripVertical, Star, X } from 'lucide-react'
 import { useState, type DragEvent } from 'react'
 import { FormProvider, useForm, useFormContext, useWatch, type UseFormRegisterReturn } from 'react-hook-form'
+import { z } from 'zod'
 import type { Schemas, Test, View } from '../api/client'
 import { useSavePlan, useSaveTemplate, useTakeOutTest } from '../api/queries'
 import { needOf } from '../measure/words'
@@ -10,7 +12,8 @@ import { bytes, figure } from '../ui/format'
 import { Refusal } from '../ui/parts'
 import { Unsaved } from '../ui/Unsaved'
 import { AddTest } from './AddTest'
-import { changeOf, moved, planForm, readNumber, type PlanForm } from './planForm'
+import { readNumber } from '../ui/numbers'
+import { changeOf, moved, planForm, planSchema, type PlanForm } from './planForm'
 import { Templates } from './Templates'
 
 /** PlanEditor is what is measured, as one list: its order, how often, how large, and how often the customer does it; the same for every side. */
@@ -43,7 +46,7 @@ const noticeOf = (answer: unknown) => (answer as Schemas['Changed'] | undefined)
 function PlanFields({ view, onNotice, onTakeOut }: { view: View; onNotice: (words: string) => void; onTakeOut: (id: string) => void }) {
   const save = useSavePlan(view.id)
   // What somebody else changes comes in; what was typed here stays.
-  const form = useForm<PlanForm>({ values: planForm(view), resetOptions: { keepDirtyValues: true } })
+  const form = useForm<PlanForm>({ resolver: zodResolver(planSchema), values: planForm(view), resetOptions: { keepDirtyValues: true } })
   const { formState, handleSubmit, register } = form
   const questions = view.job.plan.questions ?? []
   const inPlan = view.job.tests.filter((t) => !t.retired)
@@ -77,7 +80,7 @@ function PlanFields({ view, onNotice, onTakeOut }: { view: View; onNotice: (word
             <h3 className="mb-2 font-bold">How the customer uses it</h3>
             <div className="flex flex-wrap gap-x-6 gap-y-3">
               {questions.map((q) => (
-                <Field key={q.id} className="w-72" label={q.text} inputMode="decimal" error={formState.errors.answers?.[q.id]?.message} {...register(`answers.${q.id}`, number(false))} />
+                <Field key={q.id} className="w-72" label={q.text} inputMode="decimal" error={formState.errors.answers?.[q.id]?.message} {...register(`answers.${q.id}`)} />
               ))}
             </div>
           </section>
@@ -105,10 +108,6 @@ function PlanFields({ view, onNotice, onTakeOut }: { view: View; onNotice: (word
 }
 
 /** number checks a field that takes a number; an optional one may be empty. */
-const number = (optional: boolean) => ({
-  validate: (s: string | undefined) => (optional && !s?.trim()) || Number.isFinite(readNumber(s ?? '')) || 'A number, such as 3 or 2.5.',
-})
-
 type Line = {
   test: Test
   headline: boolean
@@ -162,9 +161,9 @@ function TestLine({ test, headline, first, last, onHeadline, onMove, onDrop, onT
           <Star size={18} aria-hidden className={headline ? 'fill-current' : ''} />
         </button>
       )}
-      {field('Runs', register(`tests.${test.id}.runs`, number(false)), wrong?.runs?.message, 'runs', 'w-28 max-sm:w-24')}
-      {test.params && field('Test file', register(`tests.${test.id}.mib`, number(false)), wrong?.mib?.message, test.params.fresh ? 'MiB written' : test.params.existing ? 'MiB read' : 'MiB', 'w-44 max-sm:w-36', bytes(test.params.span_bytes))}
-      {waits && field('Uses a week', register(`tests.${test.id}.uses`, number(true)), wrong?.uses?.message, 'a week', 'w-44 max-sm:w-32')}
+      {field('Runs', register(`tests.${test.id}.runs`), wrong?.runs?.message, 'runs', 'w-28 max-sm:w-24')}
+      {test.params && field('Test file', register(`tests.${test.id}.mib`), wrong?.mib?.message, test.params.fresh ? 'MiB written' : test.params.existing ? 'MiB read' : 'MiB', 'w-44 max-sm:w-36', bytes(test.params.span_bytes))}
+      {waits && field('Uses a week', register(`tests.${test.id}.uses`), wrong?.uses?.message, 'a week', 'w-44 max-sm:w-32')}
       {!test.params && !waits && <span className="w-44 max-sm:hidden" />}
       <button type="button" className="btn btn-ghost btn-square" aria-label={`Remove ${test.name}`} title="Remove" onClick={onTakeOut}>
         <X size={18} aria-hidden />
@@ -192,19 +191,21 @@ function StreamsFields({ test }: { test: Test }) {
   return (
     <div className="flex basis-full flex-wrap items-end gap-3 pb-1">
       {streamFields.map(([key, label]) => (
-        <Field key={key} className="w-24" label={label} inputMode="decimal" {...register(`tests.${test.id}.streams.${key}`, number(true))} />
+        <Field key={key} className="w-24" label={label} inputMode="decimal" {...register(`tests.${test.id}.streams.${key}`)} />
       ))}
       <span className="pb-2 font-semibold">need {figure(need, 'MB/s')}</span>
     </div>
   )
 }
 
+const templateSchema = z.object({ name: z.string().trim().min(1).max(200) })
+
 function KeepAsTemplate({ job }: { job: string }) {
   const save = useSaveTemplate()
-  const { register, handleSubmit, control, reset } = useForm({ defaultValues: { name: '' } })
+  const { register, handleSubmit, control, reset } = useForm({ resolver: zodResolver(templateSchema), defaultValues: { name: '' } })
   const empty = useWatch({ control, name: 'name' }).trim() === ''
   return (
-    <form className="flex flex-wrap items-end gap-2" onSubmit={(e) => void handleSubmit(({ name }) => save.run({ job, name: name.trim() }, () => reset()))(e)}>
+    <form className="flex flex-wrap items-end gap-2" onSubmit={(e) => void handleSubmit(({ name }) => save.run({ job, name }, () => reset()))(e)}>
       <Field className="w-72" label="Save this plan as a template of the shop" placeholder="name" maxLength={200} {...register('name')} />
       <CommandButton of={save} type="submit" disabled={empty}>
         Save template

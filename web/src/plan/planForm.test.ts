@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { Test, View } from '../api/client'
-import { changeOf, planForm, readNumber, moved } from './planForm'
+import { changeOf, moved, planForm, planSchema } from './planForm'
+import { readNumber } from '../ui/numbers'
 
 const test = (t: Partial<Test>): Test => ({ id: 't', kind: 'timed', name: 'Start', unit: 's', better: 'lower', ...t })
 const view = (tests: Test[], answer = 1) =>
@@ -11,6 +12,19 @@ const plan = view([
   test({ id: 'read', kind: 'drive', params: { pattern: 'sequential', op: 'read', block_bytes: 1, depth: 1, span_bytes: 2 ** 30 } }),
   test({ id: 'gone', retired: true }),
 ])
+
+describe('planSchema', () => {
+  const of = (t: object, answers = {}) => planSchema.safeParse({ tests: { t: { runs: '3', uses: '', mib: '', ...t } }, answers }).success
+  it.each([
+    ['as it stands', {}, {}, true],
+    ['a comma', { uses: '2,5' }, {}, true],
+    ['no runs', { runs: '' }, {}, false],
+    ['words', { mib: 'many' }, {}, false],
+    ['streams', { streams: { count: '2', mb_s: '', width: '1920', height: '1080', frames_s: '25', bits: 'x' } }, {}, false],
+    ['an answer that is none', {}, { q: '' }, false],
+    ['less than nought', {}, { q: '-1' }, false],
+  ])('%s', (_, t, answers, right) => expect(of(t, answers)).toBe(right))
+})
 
 describe('the form of a plan', () => {
   it('sends nothing that stands as it was', () => {

@@ -1,15 +1,18 @@
+import { z } from 'zod'
 import type { Schemas, Test, View } from '../api/client'
+import { numeral, numeralOrNone, readNumber } from '../ui/numbers'
 
-/** TestForm is what stands in the fields of a test. */
-type TestForm = { runs: string; uses: string; mib: string; streams?: Record<'count' | 'mb_s' | 'width' | 'height' | 'frames_s' | 'bits', string> }
+const streams = z.object({ count: numeralOrNone, mb_s: numeralOrNone, width: numeralOrNone, height: numeralOrNone, frames_s: numeralOrNone, bits: numeralOrNone })
 
-/** PlanForm is what stands in the fields of a plan, by test and by question. */
-export type PlanForm = { tests: Record<string, TestForm>; answers: Record<string, string> }
+/** testSchema is what stands in the fields of a test; a test without a test file has no size. */
+const testSchema = z.object({ runs: numeral, uses: numeralOrNone, mib: numeralOrNone, streams: streams.optional() })
+type TestForm = z.infer<typeof testSchema>
+
+/** planSchema is what stands in the fields of a plan, by test and by question. */
+export const planSchema = z.object({ tests: z.record(z.string(), testSchema), answers: z.record(z.string(), numeral) })
+export type PlanForm = z.infer<typeof planSchema>
 
 const MiB = 2 ** 20
-
-/** readNumber reads a number with a decimal point or comma; NaN where there is none. */
-export const readNumber = (s: string) => (s.trim() === '' ? NaN : Number(s.trim().replace(',', '.')))
 
 const text = (n: number | undefined) => (n === undefined ? '' : String(n))
 
@@ -41,7 +44,7 @@ export function changeOf(view: View, form: PlanForm): { tests: Record<string, Sc
     const c: Schemas['TestChange'] = {}
     if (now.runs !== was.runs) c.wanted_runs = Math.round(readNumber(now.runs))
     if (now.uses !== was.uses) c.per_week = readNumber(now.uses) || 0
-    if (now.mib !== was.mib) c.span_bytes = Math.round(readNumber(now.mib)) * MiB
+    if (now.mib !== was.mib && now.mib.trim() !== '') c.span_bytes = Math.round(readNumber(now.mib)) * MiB
     if (now.streams && JSON.stringify(now.streams) !== JSON.stringify(was.streams)) c.streams = streamsOf(now.streams)
     if (Object.keys(c).length > 0) tests[id] = c
   }

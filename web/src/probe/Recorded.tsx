@@ -1,4 +1,6 @@
+import { zodResolver } from '@hookform/resolvers/zod'
 import { useForm, useWatch } from 'react-hook-form'
+import { z } from 'zod'
 import type { Probe, Setup, Test, View } from '../api/client'
 import { useTakeStarts } from '../api/queries'
 import { lastSitting, runsOf } from '../job/view'
@@ -6,10 +8,12 @@ import { CommandButton } from '../ui/CommandButton'
 import { figure, time } from '../ui/format'
 import { Refusal } from '../ui/parts'
 
+const schema = z.object({ picked: z.array(z.string()).min(1) })
+
 /** Recorded offers the starts that the computer's system recorded by itself as runs. */
 export function Recorded({ view, test, setup, probe }: { view: View; test: Test; setup: Setup; probe?: Probe }) {
   const take = useTakeStarts(view.id, probe?.id ?? '')
-  const { register, control, handleSubmit, reset } = useForm<{ picked: string[] }>({ defaultValues: { picked: [] } })
+  const { register, control, handleSubmit, reset } = useForm({ resolver: zodResolver(schema), defaultValues: { picked: [] as string[] } })
   const picked = useWatch({ control, name: 'picked' })
   const sitting = lastSitting(view, setup.id)
   if (!probe) return <p className="text-secondary">The probe reads them: start the probe on this computer first.</p>

@@ -1,5 +1,7 @@
+import { zodResolver } from '@hookform/resolvers/zod'
 import { useForm } from 'react-hook-form'
 import { useNavigate } from 'react-router'
+import { z } from 'zod'
 import type { Probe, Setup, Test, View } from '../api/client'
 import { useStartRestarts } from '../api/queries'
 import { measurePath } from '../job/paths'
@@ -7,11 +9,13 @@ import { lastSitting, missingRuns } from '../job/view'
 import { CommandButton } from '../ui/CommandButton'
 import { Refusal } from '../ui/parts'
 
+const schema = z.object({ by: z.enum(['probe', 'hand']) })
+
 /** Restarts lets the probe restart its computer and time that, from its last sign to its first after the start. */
 export function Restarts({ view, test, setup, probe }: { view: View; test: Test; setup: Setup; probe?: Probe }) {
   const start = useStartRestarts(view.id)
   const go = useNavigate()
-  const { register, handleSubmit } = useForm({ defaultValues: { by: 'probe' } })
+  const { register, handleSubmit } = useForm<z.infer<typeof schema>>({ resolver: zodResolver(schema), defaultValues: { by: 'probe' } })
   const sitting = lastSitting(view, setup.id)
   const runs = Math.max(1, missingRuns(view, test, setup.id))
   if (!probe) return <p className="text-secondary">The probe times it: start the probe on this computer first.</p>

@@ -1,5 +1,7 @@
+import { zodResolver } from '@hookform/resolvers/zod'
 import { useState } from 'react'
 import { useForm } from 'react-hook-form'
+import { z } from 'zod'
 import { useMakeShare, useRevokeShare, useShares } from '../api/queries'
 import { CommandButton } from '../ui/CommandButton'
 import { day } from '../ui/format'
@@ -7,12 +9,14 @@ import { Refusal } from '../ui/parts'
 
 const terms = { 30: '30 days', 90: '3 months', 365: 'a year' }
 
+const schema = z.object({ days: z.enum(['30', '90', '365']) })
+
 /** Share makes links by which the customer reads the issued report, and says how often they were opened. */
 export function Share({ job }: { job: string }) {
   const shares = useShares(job)
   const make = useMakeShare(job)
   const revoke = useRevokeShare(job)
-  const { register, handleSubmit } = useForm({ defaultValues: { days: '90' } })
+  const { register, handleSubmit } = useForm<z.infer<typeof schema>>({ resolver: zodResolver(schema), defaultValues: { days: '90' } })
   const [copied, setCopied] = useState(false)
   const made = make.data
   const list = shares.data ?? []

@@ -1,3 +1,4 @@
+import { zodResolver } from '@hookform/resolvers/zod'
 import { Cpu, Hand, Undo2, Volume2, VolumeX, X } from 'lucide-react'
 import { useCallback, useEffect, useMemo, useRef, useState, type PointerEvent } from 'react'
 import { useForm, useWatch } from 'react-hook-form'
@@ -21,7 +22,7 @@ import { asFarAsKnown, useOutbox } from './outbox'
 import { Phases } from './Phases'
 import { Settle } from './Settle'
 import { signal, useSignals, useWakeLock } from './signals'
-import { before, WhatItWas, type Was } from './WhatItWas'
+import { before, wasSchema, WhatItWas, type Was } from './WhatItWas'
 
 /** Glass is the timer on the whole screen: space, or anywhere on it, starts, splits and stops. */
 export function Glass({ view, setup, test, timer: held }: { view: View; setup: Setup; test: Test; timer: Timer }) {
@@ -50,7 +51,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   const uncounted = laps.find((l) => l.state === 'running' && !l.counts)
   const byHuman = holding(timer)
   const stopped = timer.state === 'stopped'
-  const form = useForm<Was>({ defaultValues: before(view, test, setup) })
+  const form = useForm<Was>({ resolver: zodResolver(wasSchema), mode: 'onChange', defaultValues: before(view, test, setup) })
   const was = useWatch({ control: form.control })
 
   const { press, undo: takeBack, after } = outbox
@@ -83,11 +84,12 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   const hold = useCallback((at: number) => send('hold', performance.timeOrigin + at), [send])
   const countdown = useCountdown(useCallback(() => send('press', pageNow()), [send]))
   const { run: keepRun } = keep
+  const { handleSubmit: noted } = form
   const undo = useCallback(() => takeBack(id), [takeBack, id])
   // What is kept or thrown away is what the presses say, those too that are still on their way.
   const keepIt = useCallback(
-    (more: { again?: boolean; series?: number }) => after(held.id, (timer) => keepRun({ ...was, timer, ...more })),
-    [after, keepRun, was, held.id],
+    (more: { again?: boolean; series?: number }) => after(held.id, (timer) => void noted((was) => keepRun({ ...was, timer, ...more }))()),
+    [after, keepRun, noted, held.id],
   )
   const { run: discardRun } = discard
   const discardIt = useCallback(() => after(held.id, () => discardRun(undefined)), [after, discardRun, held.id])

@@ -1,6 +1,8 @@
+import { zodResolver } from '@hookform/resolvers/zod'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useForm, useWatch } from 'react-hook-form'
 import { useNavigate, useSearchParams } from 'react-router'
+import { z } from 'zod'
 import { useCalibrate } from '../api/queries'
 import { Field } from '../ui/Field'
 import { Heading } from '../ui/Heading'
@@ -15,13 +17,15 @@ const lasts = 20
 /** pause is how long the light stays off before it turns, ms: never the same. */
 const pause = () => 700 + 1300 * Math.random()
 
+const schema = z.object({ name: z.string().trim().min(1).max(200) })
+
 /** ReactionPage measures a technician's own reaction: twenty seconds of pressing when the light turns. */
 export function ReactionPage() {
   const go = useNavigate()
   const [params] = useSearchParams()
   const back = params.get('back') ?? '/'
   const calibrate = useCalibrate()
-  const { register, handleSubmit, control, getValues } = useForm({ defaultValues: { name: technician.get() } })
+  const { register, handleSubmit, control, getValues } = useForm({ resolver: zodResolver(schema), defaultValues: { name: technician.get() } })
   const empty = useWatch({ control, name: 'name' }).trim() === ''
   const [state, setState] = useState<'ready' | 'running' | 'done'>('ready')
   const [lit, setLit] = useState(false)

@@ -1,9 +1,22 @@
 import { useWatch, type UseFormReturn } from 'react-hook-form'
+import { z } from 'zod'
 import type { Schemas, Setup, Test, View } from '../api/client'
 import { driveName, reasonAside, runsOf } from '../job/view'
 import { Field } from '../ui/Field'
 
 export type Was = Pick<Schemas['Keeping'], 'warmth' | 'start_kind' | 'app_version' | 'content' | 'since_start' | 'on'>
+
+const text = z.string().trim().max(200, 'That is longer than 200 characters.').optional()
+
+/** wasSchema is what may be noted of a run. */
+export const wasSchema = z.object({
+  warmth: z.enum(['', 'cold', 'warm']).optional(),
+  start_kind: z.enum(['', 'cold', 'resume-assisted']).optional(),
+  app_version: text,
+  content: text,
+  since_start: z.number('A whole number, such as 2.').int('A whole number, such as 2.').min(1, 'A whole number, such as 2.').max(1000, 'That is too often.').optional(),
+  on: z.string().optional(),
+})
 
 /** before is what the last run of the test was: the same save, the same version, once more since the start. */
 export function before(view: View, test: Test, setup: Setup): Was {
@@ -22,13 +35,14 @@ export function before(view: View, test: Test, setup: Setup): Was {
 
 /** WhatItWas notes what a run was, so that like is compared with like. */
 export function WhatItWas({ view, setup, test, form }: { view: View; setup: Setup; test: Test; form: UseFormReturn<Was> }) {
-  const { register, setValue, control } = form
+  const { register, setValue, control, formState } = form
+  const wrong = formState.errors
   const was = useWatch({ control })
   const others = setup.also ?? []
   const on = others.find((a) => a.drive === was.on)
   const start = test.start_kind !== undefined && test.start_kind !== ''
   return (
-    <details className="w-full max-w-3xl text-left">
+    <details className="w-full max-w-3xl text-left" open={Object.keys(wrong).length > 0 || undefined}>
       <summary className="cursor-pointer text-center text-secondary">
         What this run was: {[start ? was.start_kind : was.warmth, was.app_version && `version ${was.app_version}`, was.content, on && `on the ${driveName(view.job.drives.find((d) => d.id === on.drive))}`].filter(Boolean).join(', ') || 'nothing noted'}
       </summary>
@@ -38,8 +52,8 @@ export function WhatItWas({ view, setup, test, form }: { view: View; setup: Setu
         ) : (
           <Pick label="Cold or warm" value={was.warmth ?? ''} options={{ cold: 'cold', warm: 'warm' }} onChange={(v) => setValue('warmth', v as Was['warmth'])} />
         )}
-        <Field className="w-36" label="Version" maxLength={200} {...register('app_version')} />
-        <Field className="min-w-48 flex-1" label="Which save or document" maxLength={200} {...register('content')} />
+        <Field className="w-36" label="Version" maxLength={200} error={wrong.app_version?.message} {...register('app_version')} />
+        <Field className="min-w-48 flex-1" label="Which save or document" maxLength={200} error={wrong.content?.message} {...register('content')} />
         {!start && others.length > 0 && (
           <label className="text-sm font-semibold">
             Where it lies
@@ -60,7 +74,8 @@ export function WhatItWas({ view, setup, test, form }: { view: View; setup: Setu
             label="Time since start"
             placeholder="1st, 2nd …"
             inputMode="numeric"
-            {...register('since_start', { setValueAs: (v: string) => Number.parseInt(v, 10) || undefined })}
+            error={wrong.since_start?.message}
+            {...register('since_start', { setValueAs: (v: string | number | undefined) => (v === undefined || v === '' ? undefined : Number(v)) })}
           />
         )}
       </div>

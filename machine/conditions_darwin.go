@@ -1,0 +1,58 @@
+package machine
+
+import (
+	"context"
+	"os/exec"
+	"time"
+
+	"golang.org/x/sys/unix"
+
+	"nowthen/core/hardware"
+)
+
+// toldBy is what one of the system's own tools says, "" where it does not within a few seconds.
+func toldBy(tool string, args ...string) string {
+	ctx, cancel := context.WithTimeout(context.Background(), 5*time.Second)
+	defer cancel()
+	out, err := exec.CommandContext(ctx, tool, args...).Output()
+	if err != nil {
+		return ""
+	}
+	return string(out)
+}
+
+func power() (source, mode string) {
+	source, mode, _ = hardware.PowerManaged(toldBy("pmset", "-g", "batt"), toldBy("pmset", "-g"))
+	return source, mode
+}
+
+// Battery is how full the computer's own battery is, %; ok is false where it has none or the system does not tell.
+func Battery() (pct float64, ok bool) {
+	if _, _, p := hardware.PowerManaged(toldBy("pmset", "-g", "batt"), ""); p != nil {
+		return *p, true
+	}
+	return 0, false
+}
+
+// encryption says whether the volume that holds a folder is encrypted, and whether a pass over it is running. The system
+// tells it of its own volume.
+func encryption(dir string) (encrypted, encrypting *bool) {
+	var at, system unix.Statfs_t
+	// The user's files lie on a volume of their own in the same container, beneath the same lock.
+	const users = "/System/Volumes/Data"
+	if unix.Statfs(dir, &at) != nil {
+		return nil, nil
+	}
+	for _, own := range []string{"/", users} {
+		if unix.Statfs(own, &system) == nil && at.Fsid == system.Fsid {
+			return hardware.VaultStatus(toldBy("fdesetup", "status"))
+		}
+	}
+	return nil, nil
+}
+
+// wholeDrive: this system counts by drive.
+func wholeDrive(string) bool { return true }
+
+// sensorOf is nil: the system does not tell a drive's temperature.
+func sensorOf(string) func() (celsius, limit float64) { return nil }
