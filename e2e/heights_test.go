@@ -25,7 +25,7 @@ func TestStationsFitTheirScreens(t *testing.T) {
 		}
 	}
 	require.NotEmpty(t, id)
-	const about = 1.2
+	const about = 1.15
 	for _, screen := range []struct {
 		wide, high, screens int
 	}{{1280, 800, 2}, {390, 844, 3}} {

@@ -22,13 +22,13 @@ export function AddTest({ view }: { view: View }) {
   const q = useDeferredValue(words)
   if (!open) {
     return (
-      <button type="button" className="btn self-start" onClick={() => setOpen(true)}>
+      <button type="button" className="btn" onClick={() => setOpen(true)}>
         Add a test
       </button>
     )
   }
   return (
-    <section aria-labelledby="add-test" className="sheet flex flex-col gap-3 p-4">
+    <section aria-labelledby="add-test" className="sheet flex basis-full flex-col gap-3 p-4">
       <div className="flex flex-wrap items-center gap-3">
         <h3 id="add-test" className="font-bold">
           Add a test

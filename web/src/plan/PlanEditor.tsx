@@ -33,8 +33,10 @@ export function PlanEditor({ view }: { view: View }) {
         </p>
       )}
       {takeOut.error && <Refusal error={takeOut.error} />}
-      <AddTest view={view} />
-      <KeepAsTemplate job={view.id} />
+      <div className="flex flex-wrap items-end gap-2">
+        <AddTest view={view} />
+        <KeepAsTemplate job={view.id} />
+      </div>
     </section>
   )
 }
@@ -204,17 +206,38 @@ function KeepAsTemplate({ job }: { job: string }) {
   const save = useSaveTemplate()
   const { register, handleSubmit, control, reset } = useForm({ resolver: zodResolver(templateSchema), defaultValues: { name: '' } })
   const empty = useWatch({ control, name: 'name' }).trim() === ''
+  const [open, setOpen] = useState(false)
+  const done = () => {
+    reset()
+    setOpen(false)
+  }
+  if (!open) {
+    return (
+      <>
+        <button type="button" className="btn" onClick={() => setOpen(true)}>
+          Save as template
+        </button>
+        {save.isSuccess && (
+          <p role="status" className="self-center">
+            Saved: it is there for the next job.
+          </p>
+        )}
+      </>
+    )
+  }
   return (
-    <form className="flex flex-wrap items-end gap-2" onSubmit={(e) => void handleSubmit(({ name }) => save.run({ job, name }, () => reset()))(e)}>
-      <Field className="w-72" label="Save this plan as a template of the shop" placeholder="name" maxLength={200} {...register('name')} />
+    <form
+      className="sheet flex basis-full flex-wrap items-end gap-2 p-4"
+      onSubmit={(e) => void handleSubmit(({ name }) => save.run({ job, name }, done))(e)}
+      onKeyDown={(e) => e.key === 'Escape' && setOpen(false)}
+    >
+      <Field className="w-72" autoFocus label="Save this plan as a template of the shop" placeholder="name" maxLength={200} {...register('name')} />
       <CommandButton of={save} type="submit" disabled={empty}>
         Save template
       </CommandButton>
-      {save.isSuccess && (
-        <p role="status" className="pb-2">
-          Saved.
-        </p>
-      )}
+      <button type="button" className="btn btn-ghost" onClick={() => setOpen(false)}>
+        Cancel
+      </button>
       {save.error && <Refusal error={save.error} />}
     </form>
   )
