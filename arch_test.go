@@ -62,6 +62,7 @@ var mayImport = map[string][]string{
 	"bench/swap":      {"bench", "core"},
 	"bench/timing":    {"bench", "core", "store"},
 	"bench/evidence":  {"bench", "core", "machine", "store"},
+	"bench/followup":  {"bench", "core", "store"},
 	"bench/reporting": {"bench", "core", "report", "store"},
 	"bench/desk":      {"bench", "bench/*", "store"},
 	"bench/demo":      {"bench", "bench/*", "core", "store"},

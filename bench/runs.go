@@ -82,10 +82,10 @@ func AddRun(j *job.Job, r job.Run, now time.Time) error {
 }
 
 // LastSitting is the sitting that new runs on a setup belong to, or nil. One that was
-// taken over from an earlier job is closed.
+// taken over from an earlier job is closed, and one after the computer went back is the customer's.
 func LastSitting(j *job.Job, setup string) *job.Sitting {
 	for i := len(j.Sittings) - 1; i >= 0; i-- {
-		if j.Sittings[i].Setup == setup && j.Sittings[i].Job == "" {
+		if j.Sittings[i].Setup == setup && j.Sittings[i].Job == "" && !j.Sittings[i].FollowUp {
 			return &j.Sittings[i]
 		}
 	}

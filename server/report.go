@@ -93,6 +93,10 @@ func (s *Server) shared() {
 		if err != nil {
 			return err
 		}
-		return forms.HTML(c.Response().BodyWriter(), d, forms.Options{Length: forms.Two})
+		in, err := words.In(d.Lang)
+		if err != nil {
+			in = words.English
+		}
+		return forms.HTML(c.Response().BodyWriter(), d, forms.Options{Length: forms.Two, Look: s.lookAddress(c, c.Params("token")), LookWords: in.Say("look.from")})
 	})
 }

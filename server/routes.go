@@ -12,6 +12,7 @@ import (
 
 	"nowthen/bench"
 	"nowthen/bench/evidence"
+	"nowthen/bench/followup"
 	"nowthen/bench/measuring"
 	"nowthen/bench/planning"
 	"nowthen/bench/reporting"
@@ -424,6 +425,14 @@ func (s *Server) reportRoutes(api fiber.Router) {
 	api.Get("/jobs/:job/reports", look(func(ctx ctx, c fiber.Ctx) ([]reporting.Revision, error) { return d.Reports.Revisions(ctx, id(c)) }))
 	api.Put("/jobs/:job/report/draft", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in reporting.Draft) (*bench.View, error) {
 		return d.Reports.Choose(ctx, id(c), in)
+	}))
+	api.Get("/due", look(func(ctx ctx, _ fiber.Ctx) ([]followup.Due, error) { return d.Later.Due(ctx) }))
+	api.Post("/jobs/:job/promises", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in followup.Promising) (view, error) {
+		return d.Later.Promise(ctx, id(c), in)
+	}))
+	api.Delete("/jobs/:job/promises/:promise", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) { return d.Later.Drop(ctx, id(c), c.Params("promise")) }))
+	api.Put("/jobs/:job/promises/:promise/answer", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in followup.Answering) (view, error) {
+		return d.Later.Answer(ctx, id(c), c.Params("promise"), in)
 	}))
 	api.Get("/jobs/:job/shares", look(func(ctx ctx, c fiber.Ctx) ([]reporting.Share, error) { return d.Reports.Shares(ctx, id(c)) }))
 	api.Post("/jobs/:job/shares", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sharing) (shared, error) {

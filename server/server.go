@@ -82,6 +82,7 @@ func New(d *desk.Desk, commands Commands, front fs.FS, log *slog.Logger, o Optio
 	s.finish()
 	s.download()
 	s.shared()
+	s.secondLook()
 	s.front(front)
 	return s
 }

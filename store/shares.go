@@ -54,22 +54,47 @@ func (s *Store) RevokeShare(ctx context.Context, jobID, id string) error {
 // OpenShare returns the report of a hashed token and counts the opening. One that is revoked,
 // that has expired or that was never made is not found alike.
 func (s *Store) OpenShare(ctx context.Context, token string, now time.Time) (*Report, error) {
-	var r reportModel
+	var r *Report
 	err := s.write(ctx, func(db *gorm.DB) error {
-		var m shareModel
-		if err := db.Take(&m, "token = ? AND revoked = 0", token).Error; err != nil {
-			return notFound("share", err)
-		}
-		if !now.Before(m.Until) {
-			return notFound("share", gorm.ErrRecordNotFound)
-		}
-		if err := db.Model(&m).Update("opened", gorm.Expr("opened + 1")).Error; err != nil {
+		m, err := goodShare(db, token, now)
+		if err != nil {
 			return err
 		}
-		return notFound("report", db.Take(&r, "id = ?", m.ReportID).Error)
+		if err := db.Model(m).Update("opened", gorm.Expr("opened + 1")).Error; err != nil {
+			return err
+		}
+		r, err = reportOf(db, m)
+		return err
 	})
+	return r, err
+}
+
+// LookShare returns the report that a token opens like [Store.OpenShare], and counts nothing.
+func (s *Store) LookShare(ctx context.Context, token string, now time.Time) (*Report, error) {
+	db := s.on(ctx)
+	m, err := goodShare(db, token, now)
 	if err != nil {
 		return nil, err
+	}
+	return reportOf(db, m)
+}
+
+// goodShare is the share with a token that is neither revoked nor expired.
+func goodShare(db *gorm.DB, token string, now time.Time) (*shareModel, error) {
+	m := &shareModel{}
+	if err := db.Take(m, "token = ? AND revoked = 0", token).Error; err != nil {
+		return nil, notFound("share", err)
+	}
+	if !now.Before(m.Until) {
+		return nil, notFound("share", gorm.ErrRecordNotFound)
+	}
+	return m, nil
+}
+
+func reportOf(db *gorm.DB, m *shareModel) (*Report, error) {
+	var r reportModel
+	if err := db.Take(&r, "id = ?", m.ReportID).Error; err != nil {
+		return nil, notFound("report", err)
 	}
 	return &Report{ID: r.ID, JobID: r.JobID, Issued: r.Issued, Body: []byte(r.Body)}, nil
 }

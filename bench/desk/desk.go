@@ -10,6 +10,7 @@ import (
 
 	"nowthen/bench"
 	"nowthen/bench/evidence"
+	"nowthen/bench/followup"
 	"nowthen/bench/measuring"
 	"nowthen/bench/planning"
 	"nowthen/bench/probes"
@@ -33,6 +34,7 @@ type Desk struct {
 	Timers   *timing.Timers
 	Evidence *evidence.Evidence
 	Reports  *reporting.Reports
+	Later    *followup.FollowUps
 }
 
 // Options are what a bench can be told.
@@ -55,6 +57,7 @@ func New(s *store.Store, o Options) *Desk {
 	rounds := measuring.New(jobs, s, measuring.Options{Log: o.Log, Pace: o.Pace})
 	joined.ReportTo(rounds)
 	rounds.On(joined)
+	reports := reporting.New(jobs, s)
 	return &Desk{
 		Jobs:     jobs,
 		Visits:   visit.New(jobs, plans, s),
@@ -72,7 +75,8 @@ func New(s *store.Store, o Options) *Desk {
 		}),
 		Timers:   timing.New(jobs, s),
 		Evidence: evidence.New(jobs, s, o.Clips),
-		Reports:  reporting.New(jobs, s),
+		Reports:  reports,
+		Later:    followup.New(jobs, s, reports.OpenedBy),
 	}
 }
 

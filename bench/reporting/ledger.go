@@ -37,6 +37,7 @@ type Store interface {
 	Shares(ctx context.Context, jobID string) ([]store.Share, error)
 	RevokeShare(ctx context.Context, jobID, id string) error
 	OpenShare(ctx context.Context, token string, now time.Time) (*store.Report, error)
+	LookShare(ctx context.Context, token string, now time.Time) (*store.Report, error)
 	LastReport(ctx context.Context, jobID string) (*store.Report, error)
 	Setting(ctx context.Context, name string) (string, error)
 	SaveSetting(ctx context.Context, name, body string) error

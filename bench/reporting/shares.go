@@ -109,6 +109,20 @@ func (x *Reports) Revoke(ctx context.Context, jobID, id string) ([]Share, error)
 // which of them it is, is not said.
 var ErrNoShare = errors.New("this link opens nothing")
 
+// OpenedBy tells whose report a token opens and in which language it is, without counting that it was opened.
+func (x *Reports) OpenedBy(ctx context.Context, token string) (jobID, lang string, err error) {
+	r, err := x.store.LookShare(ctx, hashed(token), x.jobs.Now())
+	if errors.Is(err, store.ErrNotFound) {
+		return "", "", ErrNoShare
+	}
+	if err != nil {
+		return "", "", err
+	}
+	var d struct{ Lang string }
+	err = json.Unmarshal(r.Body, &d)
+	return r.JobID, d.Lang, err
+}
+
 // Shared returns the report that a token opens, and counts that it was opened.
 func (x *Reports) Shared(ctx context.Context, token string) (*report.Document, error) {
 	r, err := x.store.OpenShare(ctx, hashed(token), x.jobs.Now())

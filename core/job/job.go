@@ -65,6 +65,30 @@ type Head struct {
 	Carried *Carried `json:"carried,omitzero"`
 	// Bill is what the work costs beside the drive, and what it can be set against; nil where nobody said.
 	Bill *Bill `json:"bill,omitzero"`
+	// Promises are what was promised to be looked at later, each with its day.
+	Promises []Promise `json:"promises,omitempty"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Kinds of what is promised for later: a figure of a test again, how full the drive is, or something in words.
+const (
+	PromisedTest  = "test"
+	PromisedFill  = "fill"
+	PromisedWords = "words"
+)
+
+// Promise is something that was promised to be looked at later, and what came of it.
+type Promise struct {
+	ID   string `json:"id"`
+	What string `json:"what"` // test fill words
+	// Test is the id of the test whose figure is promised.
+	Test  string `json:"test,omitzero"`
+	Words string `json:"words,omitzero"`
+	Due   string `json:"due"` // a day, as 2006-01-02
+	// Answer is what came of it as it was told, and Answered when; both absent while it is due.
+	Answer   string    `json:"answer,omitzero"`
+	Answered time.Time `json:"answered,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
@@ -537,6 +561,9 @@ type Sitting struct {
 	// Job is the number of the earlier job in which it was, of a sitting that was taken over
 	// from one.
 	Job string `json:"job,omitzero"`
+	// FollowUp: it was after the computer had gone back, by what its owner tells. Its runs are set aside: they show how things
+	// went on, and change no comparison.
+	FollowUp bool `json:"follow_up,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

@@ -34,13 +34,17 @@ type Centres struct {
 	Centres []*float64 `json:"centres"`
 }
 
+// counts tells whether a run shows how things went: a kept one, or one of after the computer went back, which is in no
+// comparison.
+func counts(s *job.Sitting, r *job.Run) bool { return r.Kept() || s.FollowUp && !r.Repeat }
+
 // OverTime returns the course of each setup whose sittings with runs reach over two weeks or more.
 func OverTime(j *job.Job) []Course {
 	courses := []Course{}
 	for i := range j.Setups {
 		c := Course{Setup: j.Setups[i].ID, Sittings: []Sitting{}, Tests: []Centres{}}
 		for _, s := range j.SittingsOn(c.Setup) {
-			if !s.Started.IsZero() && slices.ContainsFunc(j.Runs, func(r job.Run) bool { return r.Sitting == s.ID && r.Kept() }) {
+			if !s.Started.IsZero() && slices.ContainsFunc(j.Runs, func(r job.Run) bool { return r.Sitting == s.ID && counts(&s, &r) }) {
 				c.Sittings = append(c.Sittings, Sitting{s.ID, s.Started, s.Conditions.FillPct, s.Conditions.DriveTempC})
 			}
 		}
@@ -54,7 +58,7 @@ func OverTime(j *job.Job) []Course {
 			for _, s := range c.Sittings {
 				var values []float64
 				for _, r := range j.Runs {
-					if r.Test == t.Test && r.Sitting == s.ID && r.Kept() {
+					if r.Test == t.Test && r.Sitting == s.ID && counts(j.Sitting(s.ID), &r) {
 						values = append(values, r.Value)
 					}
 				}

@@ -44,6 +44,10 @@ var (
 type Options struct {
 	Length string // "" is two
 	Paper  string // "" is A4
+	// Look is the address at which the page that a customer opens by a link leads to the second look; "": nowhere.
+	Look string
+	// LookWords say so, in the language of the report.
+	LookWords string
 }
 
 // Check tells what is wrong with options, or nil.

@@ -54,7 +54,8 @@ func HTML(w io.Writer, d *report.Document, o Options) error {
 		Second, Appendix    bool
 		Logo                template.URL
 		Pictures            []pictured
-	}{d, title(d), about(d), which(d), lanes(shown), o.Length != One, o.Length == Full, logoURL(d.Shop.Logo), picturesOf(d)})
+		Look, LookWords     string
+	}{d, title(d), about(d), which(d), lanes(shown), o.Length != One, o.Length == Full, logoURL(d.Shop.Logo), picturesOf(d), o.Look, o.LookWords})
 }
 
 // pictured is a photo within the page itself.

@@ -8,8 +8,8 @@ export const setupOf = (v: View, id: string) => v.job.setups.find((s) => s.id ==
 export const testOf = (v: View, id: string) => v.job.tests.find((t) => t.id === id)
 export const driveOf = (v: View, setup: Setup | undefined) => v.job.drives.find((d) => d.id === setup?.drive)
 
-/** lastSitting is the sitting that new runs on a setup belong to; one that was taken over from an earlier job is closed. */
-export const lastSitting = (v: View, setup: string) => v.job.sittings.filter((s) => s.setup === setup && !s.job).at(-1)
+/** lastSitting is the sitting that new runs on a setup belong to; one that was taken over from an earlier job is closed, and one after the computer went back is the customer’s. */
+export const lastSitting = (v: View, setup: string) => v.job.sittings.filter((s) => s.setup === setup && !s.job && !s.follow_up).at(-1)
 
 /** runsOf returns the runs of a test on a setup in the order they were made. */
 export function runsOf(v: View, test: string, setup: string): Run[] {

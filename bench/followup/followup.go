@@ -1,0 +1,334 @@
+// Package followup is what comes after a computer went back: what was promised to be looked at later, and the second look, at
+// home, whether it still starts as it did.
+//
+// What the customer tells then is stored in a sitting of its own, whose runs are set aside: they show how things went on, and
+// change no comparison. It must not import HTTP, screens or other use cases.
+package followup
+
+import (
+	"cmp"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"nowthen/bench"
+	"nowthen/core/figures"
+	"nowthen/core/job"
+	"nowthen/core/message"
+	"nowthen/core/stats"
+	"nowthen/store"
+)
+
+// Store is what the follow-ups need of the store.
+type Store interface {
+	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
+	Outlines(ctx context.Context, ids []string) ([]store.Outline, error)
+}
+
+// OpenedBy tells whose report a shared link's token opens and in which language it is.
+type OpenedBy func(ctx context.Context, token string) (jobID, lang string, err error)
+
+// FollowUps are those of a bench.
+type FollowUps struct {
+	jobs   *bench.Jobs
+	store  Store
+	opened OpenedBy
+}
+
+// New returns the follow-ups of a bench.
+func New(jobs *bench.Jobs, s Store, opened OpenedBy) *FollowUps { return &FollowUps{jobs, s, opened} }
+
+// mostPromises bounds what one job promises.
+const mostPromises = 50
+
+// Promising is what is promised for later, as a request says it.
+type Promising struct {
+	What  string `json:"what"`
+	Test  string `json:"test"`
+	Words string `json:"words"`
+	Due   string `json:"due"`
+}
+
+// Promise notes something that is to be looked at later.
+func (x *FollowUps) Promise(ctx context.Context, jobID string, in Promising) (*bench.View, error) {
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		f := bench.Fields{}
+		f.Check(slices.Contains([]string{job.PromisedTest, job.PromisedFill, job.PromisedWords}, in.What), "what", message.Tell("is-not-one-of", message.Values{"V": in.What, "Of": "test, fill, words"}))
+		_, err := time.Parse(time.DateOnly, in.Due)
+		f.Check(err == nil, "due", message.Tell("a-day-is"))
+		in.Words = strings.TrimSpace(in.Words)
+		f.Text("words", in.Words)
+		f.Check(in.What != job.PromisedWords || in.Words != "", "words", message.Tell("say-what-was-promised"))
+		f.Check((in.What == job.PromisedTest) == (in.Test != ""), "test", message.Tell("say-which-test"))
+		f.Check(in.Test == "" || j.Test(in.Test) != nil, "test", message.Tell("there-is-no-test", message.Values{"Test": in.Test}))
+		f.Check(len(j.Head.Promises) < mostPromises, "what", message.Tell("a-job-promises", message.Values{"Most": mostPromises}))
+		if err := f.Refusal(); err != nil {
+			return err
+		}
+		j.Head.Promises = append(j.Head.Promises, job.Promise{ID: bench.NewID(), What: in.What, Test: in.Test, Words: in.Words, Due: in.Due})
+		slices.SortStableFunc(j.Head.Promises, func(a, b job.Promise) int { return cmp.Compare(a.Due, b.Due) })
+		store.Made(ctx, "jobs/"+jobID)
+		return nil
+	})
+}
+
+// promise finds one of a job's.
+func promise(j *job.Job, id string) (*job.Promise, error) {
+	for i := range j.Head.Promises {
+		if p := &j.Head.Promises[i]; p.ID == id {
+			return p, nil
+		}
+	}
+	return nil, bench.Refuse(bench.Missing, "there-is-no-promise")
+}
+
+// Drop takes a promise back. One that was answered stays.
+func (x *FollowUps) Drop(ctx context.Context, jobID, id string) (*bench.View, error) {
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		p, err := promise(j, id)
+		if err != nil {
+			return err
+		}
+		if !p.Answered.IsZero() {
+			return bench.Refuse(bench.Conflict, "the-promise-was-answered")
+		}
+		j.Head.Promises = slices.DeleteFunc(j.Head.Promises, func(p job.Promise) bool { return p.ID == id })
+		return nil
+	})
+}
+
+// Answering is what came of a promise: a figure where one was promised, else words.
+type Answering struct {
+	Text string `json:"text"`
+}
+
+// Answer keeps what came of a promise; a figure joins the sitting of after the computer went back.
+func (x *FollowUps) Answer(ctx context.Context, jobID, id string, in Answering) (*bench.View, error) {
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		p, err := promise(j, id)
+		if err != nil {
+			return err
+		}
+		if !p.Answered.IsZero() {
+			return bench.Refuse(bench.Conflict, "the-promise-was-answered")
+		}
+		text, now := strings.TrimSpace(in.Text), x.jobs.Now()
+		f := bench.Fields{}
+		f.Text("text", text)
+		f.Check(text != "", "text", message.Tell("say-what-came-of-it"))
+		switch p.What {
+		case job.PromisedFill:
+			pct, err := figures.Read(strings.TrimSuffix(text, "%"), "%")
+			f.Check(err == nil && pct.Value >= 0 && pct.Value <= 100, "text", message.Tell("how-full"))
+			if f.Refusal() == nil {
+				s, err := x.sitting(j, now)
+				if err != nil {
+					return err
+				}
+				s.Conditions.FillPct = &pct.Value
+			}
+		case job.PromisedTest:
+			t := j.Test(p.Test)
+			if t == nil {
+				return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": p.Test})
+			}
+			q, err := figures.Read(text, t.Unit)
+			value := 0.0
+			if err == nil {
+				value, err = figures.Convert(q.Value, q.Unit, t.Unit)
+			}
+			if err != nil {
+				f.Check(false, "text", message.Tell("no-figure", message.Values{"Why": bench.Sentence(err), "Example": figures.Example(t.Unit)}))
+			}
+			if f.Refusal() == nil {
+				if err := x.add(j, job.Run{Test: t.ID, Value: value, Given: text}, now); err != nil {
+					return err
+				}
+			}
+		}
+		if err := f.Refusal(); err != nil {
+			return err
+		}
+		p.Answer, p.Answered = text, now
+		return nil
+	})
+}
+
+// together is how long answers join the sitting of the last ones: what comes later shows another time.
+const together = 14 * 24 * time.Hour
+
+// sitting is the one that answers join: of the setup in which the computer went back.
+func (x *FollowUps) sitting(j *job.Job, now time.Time) (*job.Sitting, error) {
+	setup := j.SetupAs(job.Now)
+	if setup == nil {
+		return nil, bench.Refuse(bench.Conflict, "it-has-no-now")
+	}
+	for i := len(j.Sittings) - 1; i >= 0; i-- {
+		if s := &j.Sittings[i]; s.FollowUp && s.Setup == setup.ID && now.Sub(s.Started) < together {
+			return s, nil
+		}
+	}
+	id := bench.FreeID("s", len(j.Sittings), func(id string) bool { return j.Sitting(id) != nil })
+	j.Sittings = append(j.Sittings, job.Sitting{ID: id, Setup: setup.ID, Started: now, FollowUp: true})
+	return &j.Sittings[len(j.Sittings)-1], nil
+}
+
+// Aside is why a run of after the computer went back is in no comparison.
+const Aside = "after it went back"
+
+// add adds a run that somebody told.
+func (x *FollowUps) add(j *job.Job, r job.Run, now time.Time) error {
+	s, err := x.sitting(j, now)
+	if err != nil {
+		return err
+	}
+	r.Sitting, r.Method, r.At, r.SetAside = s.ID, job.Typed, now, &job.SetAside{Reason: Aside, At: now}
+	return bench.AddRun(j, r, now)
+}
+
+// Due is a promise with the job that made it.
+type Due struct {
+	Job      string      `json:"job"`
+	Number   string      `json:"number"`
+	Customer string      `json:"customer"`
+	Name     string      `json:"name"` // of its test, "" of others
+	Promise  job.Promise `json:"promise"`
+}
+
+// Due returns what is promised and not answered yet, over all jobs, the earliest day first.
+func (x *FollowUps) Due(ctx context.Context) ([]Due, error) {
+	found, _, _, err := x.store.Search(ctx, store.Search{State: store.AllJobs})
+	if err != nil {
+		return nil, err
+	}
+	ids := make([]string, len(found))
+	for i, f := range found {
+		ids[i] = f.ID
+	}
+	outlines, err := x.store.Outlines(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	list := []Due{}
+	for _, o := range outlines {
+		for _, p := range o.Job.Head.Promises {
+			if !p.Answered.IsZero() {
+				continue
+			}
+			d := Due{Job: o.ID, Number: o.Job.Head.Number, Customer: o.Job.Head.Customer.Name, Promise: p}
+			if t := o.Job.Test(p.Test); t != nil {
+				d.Name = t.Name
+			}
+			list = append(list, d)
+		}
+	}
+	slices.SortFunc(list, func(a, b Due) int { return cmp.Or(cmp.Compare(a.Promise.Due, b.Promise.Due), cmp.Compare(a.Promise.ID, b.Promise.ID)) })
+	return list, nil
+}
+
+// Look is what a customer times at home.
+type Look struct {
+	Lang string
+	// Test is what is timed, and Seconds what it took as the computer went back.
+	Test    job.Test
+	Seconds float64
+	jobID   string
+}
+
+// Bounds of a second look.
+const (
+	// LookRuns is how many times are told at once.
+	LookRuns = 3
+	// mostSeconds is how long a start takes at most.
+	mostSeconds = 3600
+	// mostLooks bounds how many runs links bring into a job.
+	mostLooks = 60
+)
+
+// Look returns what the holder of a shared link is asked to time; a refusal [bench.Missing] where there is nothing.
+func (x *FollowUps) Look(ctx context.Context, token string) (*Look, error) {
+	id, lang, err := x.opened(ctx, token)
+	if err != nil {
+		return nil, err
+	}
+	s, err := x.jobs.Load(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	now := s.Job.SetupAs(job.Now)
+	if now == nil {
+		return nil, bench.Refuse(bench.Missing, "it-has-no-now")
+	}
+	// What the report's headline speaks of goes first; else a start; else what else was timed.
+	tests := slices.Clone(s.Job.Tests)
+	rank := func(t job.Test) int {
+		switch {
+		case t.ID == s.Job.Plan.Headline:
+			return 0
+		case t.What == "cold-start":
+			return 1
+		}
+		return 2
+	}
+	slices.SortStableFunc(tests, func(a, b job.Test) int { return cmp.Compare(rank(a), rank(b)) })
+	for _, t := range tests {
+		if t.Kind != job.Timed || t.Unit != "s" {
+			continue
+		}
+		var values []float64
+		for _, r := range s.Job.KeptRuns(t.ID, now.ID) {
+			values = append(values, r.Value)
+		}
+		if len(values) > 0 {
+			return &Look{Lang: lang, Test: t, Seconds: stats.Median(values), jobID: id}, nil
+		}
+	}
+	return nil, bench.Refuse(bench.Missing, "nothing-to-time")
+}
+
+// Take keeps what the holder of a shared link timed, s, as runs of the sitting of after the computer went back. A key that was
+// seen before changes nothing.
+func (x *FollowUps) Take(ctx context.Context, token, key string, seconds []float64) error {
+	l, err := x.Look(ctx, token)
+	if err != nil {
+		return err
+	}
+	f := bench.Fields{}
+	f.Check(len(seconds) > 0 && len(seconds) <= LookRuns, "times", message.Tell("one-to-three-times"))
+	f.Check(key != "" && len(key) <= 100, "key", message.Tell("one-to-three-times"))
+	for _, s := range seconds {
+		f.Check(s > 0 && s <= mostSeconds && !math.IsNaN(s), "times", message.Tell("one-to-three-times"))
+	}
+	if err := f.Refusal(); err != nil {
+		return err
+	}
+	sum := sha256.Sum256([]byte(token + "\n" + key))
+	name := hex.EncodeToString(sum[:12])
+	_, err = x.jobs.Change(ctx, l.jobID, func(_ context.Context, j *job.Job) error {
+		came := 0
+		for i := range j.Runs {
+			if strings.HasPrefix(j.Runs[i].ID, "look-"+name) {
+				return nil
+			}
+			if strings.HasPrefix(j.Runs[i].ID, "look-") {
+				came++
+			}
+		}
+		if came+len(seconds) > mostLooks {
+			return bench.Refuse(bench.Conflict, "that-was-looked-at-often")
+		}
+		for i, s := range seconds {
+			r := job.Run{ID: fmt.Sprintf("look-%s-%d", name, i+1), Test: l.Test.ID, Value: s, Given: fmt.Sprintf("%.1f s", s), By: "customer", Note: message.Tell("timed-at-home")}
+			if err := x.add(j, r, x.jobs.Now()); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	return err
+}
