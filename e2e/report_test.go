@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
@@ -61,6 +62,60 @@ func TestAReportIsIssuedAndShared(t *testing.T) {
 	wide, err := chromedp.Run(phone.ctx, chromedp.Evaluate[float64]("document.documentElement.scrollWidth"))
 	require.NoError(t, err)
 	assert.LessOrEqual(t, wide, 390.0, "nothing lies beside a phone's screen")
+
+	// At home the customer times three starts; the shop has them, and no figure of the report changes.
+	var before, after struct {
+		Ledger struct{ Lines []map[string]any }
+		Job    struct {
+			Runs []struct {
+				By       string
+				SetAside any `json:"set_aside"`
+			}
+		}
+	}
+	s.ask("GET", "/api/jobs/"+id+"/ledger", nil, &before)
+	phone.press("Zu Hause noch einmal nachsehen")
+	phone.see("Messung 1 von 3")
+	phone.accessible()
+	for range 3 {
+		phone.press("Ich schalte jetzt ein")
+		phone.see("Die Zeit läuft.")
+		phone.do(chromedp.Sleep(250 * time.Millisecond))
+		phone.press("Ich kann jetzt arbeiten")
+		phone.see("Gemessen:")
+	}
+	phone.press("An die Werkstatt senden")
+	phone.see("Die Werkstatt hat Ihre Zeiten.")
+	s.ask("GET", "/api/jobs/"+id, nil, &after)
+	told := 0
+	for _, r := range after.Job.Runs {
+		if r.By == "customer" && r.SetAside != nil {
+			told++
+		}
+	}
+	assert.Equal(t, 3, told)
+	s.ask("GET", "/api/jobs/"+id+"/ledger", nil, &after)
+	assert.Equal(t, before.Ledger.Lines, after.Ledger.Lines)
+	phone.do(chromedp.Navigate(link + "/card"))
+	phone.see("Messen Sie zu Hause drei Starts, schreiben Sie sie auf und sagen Sie sie uns:") // this bench is not reached from outside
+	phone.accessible()
+
+	// What was promised stands in a list with its day, and its answer beside it.
+	p.press("Promise something")
+	p.fill("In words", "again with the new setting")
+	p.press("Note it")
+	p.see("again with the new setting")
+	p.goTo("/")
+	p.see("Promised for the days to come")
+	p.press(time.Now().AddDate(0, 0, 7).Format("2 January 2006"))
+	p.fill("What came of it: again with the new setting", "as quick as before")
+	p.do(chromedp.KeyEvent("\r"))
+	p.see("as quick as before (")
+	var due []struct{ Promise struct{ What string } }
+	s.ask("GET", "/api/due", nil, &due)
+	require.Len(t, due, 1, "the demonstration's own")
+	assert.Equal(t, "test", due[0].Promise.What)
+	p.goTo("/jobs/" + id + "/report")
 	p.goTo("/jobs/" + id + "/report")
 	p.see("opened once")
 	p.press("Revoke")

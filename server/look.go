@@ -2,6 +2,7 @@ package server
 
 import (
 	_ "embed"
+	"encoding/base64"
 	"errors"
 	"html/template"
 	"math"
@@ -11,6 +12,7 @@ import (
 	"time"
 
 	"github.com/gofiber/fiber/v3"
+	"github.com/skip2/go-qrcode"
 
 	"nowthen/bench"
 	"nowthen/bench/followup"
@@ -22,7 +24,13 @@ import (
 //go:embed look.html
 var lookHTML string
 
-var lookForm = template.Must(template.New("look").Parse(lookHTML))
+//go:embed card.html
+var cardHTML string
+
+var (
+	lookForm = template.Must(template.New("look").Parse(lookHTML))
+	cardForm = template.Must(template.New("card").Parse(cardHTML))
+)
 
 // lookPage is what a customer who times at home sees. Pages work without script: what was timed so far goes with the form.
 type lookPage struct {
@@ -35,6 +43,7 @@ type lookPage struct {
 	Slots           []int
 	Wrong, Thanks   bool
 	Often, Complete bool
+	QR              template.URL // of the card; "" where the bench cannot be reached from outside
 }
 
 // Say says one of the page's own words.
@@ -59,7 +68,7 @@ func (s *Server) secondLook() {
 	head := func(c fiber.Ctx) {
 		c.Set("X-Robots-Tag", "noindex, nofollow")
 		c.Set("Cache-Control", "private, no-store")
-		c.Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; frame-ancestors 'none'")
+		c.Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; img-src data:; frame-ancestors 'none'")
 		c.Set("Referrer-Policy", "no-referrer")
 		c.Type("html", "utf-8")
 	}
@@ -96,6 +105,21 @@ func (s *Server) secondLook() {
 		}
 		p.Thanks, p.Often = c.Query("thanks") != "", c.Query("often") != ""
 		return lookForm.Execute(c.Response().BodyWriter(), p.ready())
+	})
+	// The card is what the customer takes along: the question, the way to the page, and lines to write on.
+	s.app.Get("/r/:token/card", func(c fiber.Ctx) error {
+		p, err := page(c)
+		if err != nil {
+			return gone(c, err)
+		}
+		if s.o.Open {
+			png, err := qrcode.Encode(s.addresses()[0].URL+"/r/"+url.PathEscape(c.Params("token"))+"/look", qrcode.Medium, 320)
+			if err != nil {
+				return err
+			}
+			p.QR = template.URL("data:image/png;base64," + base64.StdEncoding.EncodeToString(png))
+		}
+		return cardForm.Execute(c.Response().BodyWriter(), p)
 	})
 	s.app.Post("/r/:token/look", func(c fiber.Ctx) error {
 		p, err := page(c)

@@ -115,6 +115,12 @@ func TestASecondLook(t *testing.T) {
 	}
 	assert.True(t, ended)
 
+	status, card, _ := customer("GET", "/r/"+token+"/card", nil)
+	assert.Equal(t, 200, status)
+	assert.Regexp(t, `Does it still start in \d+ s\?`, card)
+	assert.NotContains(t, card, id)
+	assert.Equal(t, s.o.Open, strings.Contains(card, "data:image/png;base64,"), "the way to the page, where there is one")
+
 	status, _ = technician("DELETE", "/api/jobs/"+id+"/shares/"+field(t, []byte(made), "id").(string), "")
 	require.Equal(t, 200, status)
 	answers := map[string]bool{}
@@ -124,6 +130,9 @@ func TestASecondLook(t *testing.T) {
 			assert.Equal(t, 404, status, method, token)
 			answers[page] = true
 		}
+		status, page, _ := customer("GET", "/r/"+token+"/card", nil)
+		assert.Equal(t, 404, status)
+		answers[page] = true
 	}
 	assert.Len(t, answers, 1, "revoked and never made ones answer alike")
 }

@@ -16,6 +16,7 @@ import (
 	"nowthen/bench"
 	"nowthen/bench/desk"
 	"nowthen/bench/evidence"
+	"nowthen/bench/followup"
 	"nowthen/bench/measuring"
 	"nowthen/bench/planning"
 	"nowthen/bench/sittings"
@@ -149,7 +150,12 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 	if _, err := p.Reports.Issue(ctx, v.ID, ""); err != nil {
 		return err
 	}
-	_, err = p.Visits.PassGate(ctx, v.ID, visit.Passing{Gate: job.GateHandedBack, OldDrive: "returned"})
+	if _, err = p.Visits.PassGate(ctx, v.ID, visit.Passing{Gate: job.GateHandedBack, OldDrive: "returned"}); err != nil {
+		return err
+	}
+	if len(d.bill.Items) > 0 {
+		_, err = p.Later.Promise(ctx, v.ID, followup.Promising{What: job.PromisedTest, Test: "t-battery", Words: "after a week on the road", Due: p.Jobs.Now().AddDate(0, 0, 7).Format(time.DateOnly)})
+	}
 	return err
 }
 

@@ -3,6 +3,7 @@ import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } f
 import { Link, useNavigate, useSearchParams } from 'react-router'
 import type { Board } from '../api/client'
 import { useImportJob, useJobs } from '../api/queries'
+import { Due } from '../later/Due'
 import { Heading } from '../ui/Heading'
 import { LongList } from '../ui/LongList'
 import { Empty, Query, Refusal } from '../ui/parts'
@@ -102,6 +103,7 @@ export function BenchPage() {
         {(board) => (
           <>
             {state === 'open' && !q && <NextAtTheBench board={board} />}
+            {state === 'open' && !q && <Due when="now" />}
             {board.cards.length > 0 ? (
               <div ref={list}>
                 <LongList items={board.cards} keyOf={(c) => c.id} height={many(board) ? 57 : 140} className={many(board) ? '' : 'flex flex-col gap-3'}>
@@ -119,6 +121,7 @@ export function BenchPage() {
           </>
         )}
       </Query>
+      {state === 'open' && !q && <Due when="soon" />}
       <TakeIn />
     </>
   )

@@ -6,6 +6,7 @@ import { useIssueReport, useReport, useRevisions, type Lang } from '../api/queri
 import { Gate } from '../job/Gate'
 import { useView } from '../job/JobFrame'
 import { NextPanel } from '../job/NextPanel'
+import { Later } from '../later/Later'
 import { StepList } from '../swap/StepList'
 import { CommandButton } from '../ui/CommandButton'
 import { time } from '../ui/format'
@@ -34,6 +35,7 @@ export function ReportPage() {
       </Query>
       <div className="no-print flex flex-col gap-5">
         {report.data?.issued && <Share job={view.id} />}
+        <Later view={view} />
         <StepList view={view} when="back" />
         <Gate view={view} name="handed-back">
           <Answers key={view.revision} view={view} />

@@ -57,6 +57,9 @@ export function Share({ job }: { job: string }) {
             <button type="button" className="btn btn-sm self-start" onClick={() => void navigator.clipboard.writeText(made.url).then(() => setCopied(true))}>
               {copied ? 'Copied' : 'Copy'}
             </button>
+            <a className="link self-start font-semibold" href={`/r/${made.token}/card`} target="_blank" rel="noreferrer">
+              Card for a second look at home, to print
+            </a>
             <p className="text-secondary">It is shown only once. Anyone who has it can read this report, and nothing else.</p>
             {!made.open && <p className="text-warning">This bench can only be reached from its own computer: send the report as a web page instead (Save as).</p>}
           </div>

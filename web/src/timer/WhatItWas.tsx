@@ -57,7 +57,7 @@ export function WhatItWas({ view, setup, test, form }: { view: View; setup: Setu
         {!start && others.length > 0 && (
           <label className="text-sm font-semibold">
             Where it lies
-            <select className="select mt-1 block w-64" {...register('on')}>
+            <select className="select mt-1 flex w-64" {...register('on')}>
               <option value="">on the drive under test</option>
               {others.map((a) => (
                 <option key={a.drive} value={a.drive}>
