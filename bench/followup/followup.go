@@ -227,7 +227,9 @@ func (x *FollowUps) Due(ctx context.Context) ([]Due, error) {
 			list = append(list, d)
 		}
 	}
-	slices.SortFunc(list, func(a, b Due) int { return cmp.Or(cmp.Compare(a.Promise.Due, b.Promise.Due), cmp.Compare(a.Promise.ID, b.Promise.ID)) })
+	slices.SortFunc(list, func(a, b Due) int {
+		return cmp.Or(cmp.Compare(a.Promise.Due, b.Promise.Due), cmp.Compare(a.Promise.ID, b.Promise.ID))
+	})
 	return list, nil
 }
 
