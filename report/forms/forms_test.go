@@ -20,6 +20,7 @@ import (
 	"github.com/go-json-experiment/json"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/text/unicode/bidi"
 
 	"nowthen/core/catalogue"
 	"nowthen/core/compare"
@@ -220,6 +221,13 @@ func TestPaper(t *testing.T) {
 // Nothing on paper lies outside its margins, or over something else.
 func TestNothingIsCutOff(t *testing.T) {
 	long := strings.Repeat("Donaudampfschifffahrtsgesellschaft", 6)
+	for _, name := range []string{long, long + " שלום"} {
+		nothingIsCutOff(t, name)
+	}
+}
+
+func nothingIsCutOff(t *testing.T, long string) {
+	t.Helper()
 	j := visit(12, long)
 	j.Tests[1].Name, j.Computers[0].Model = long, long
 	for _, paper := range Papers {
@@ -287,6 +295,37 @@ func TestWhateverWasTypedIsText(t *testing.T) {
 			assert.Equal(t, hostile, back.Customer, "data is as it was typed")
 		}
 	}
+}
+
+// A name in letters that the usual typeface lacks sets the whole report in one that has them, read from right to left as it
+// is; figures and lengths stay, and signs that none has are boxes.
+func TestNamesInOtherScripts(t *testing.T) {
+	for name, customer := range map[string]string{"Hebrew": "שלום נמל", "Arabic": "ورشة المرفأ", "Greek": "Ωδείο Λιμένος", "with signs": "שלום 🚢 ok"} {
+		t.Run(name, func(t *testing.T) {
+			d := document(visit(3, customer), words.English)
+			var b bytes.Buffer
+			require.NoError(t, PDF(&b, d, Options{Length: Two}))
+			assert.Less(t, b.Len(), 1<<20)
+			text := tool(t, b.Bytes(), "pdftotext", "-raw")
+			for _, word := range strings.Fields(customer) {
+				if strings.ContainsRune(word, '🚢') {
+					assert.Contains(t, text, "□")
+					continue
+				}
+				// The reader puts what stands from right to left into the order of reading again.
+				assert.True(t, strings.Contains(text, word) || strings.Contains(text, bidi.ReverseString(word)), "%s in %s", word, text)
+			}
+			if name != "with signs" {
+				assert.NotContains(t, text, "□")
+			}
+			assert.Equal(t, name != "Greek", typefaceFor(d) == wide())
+			require.NoError(t, PNG(&b, d))
+			b.Reset()
+			require.NoError(t, PDF(&b, document(visit(12, customer), words.German), Options{Length: One}))
+			assert.Equal(t, 1, pages(t, b.Bytes()), "one page is one page")
+		})
+	}
+	assert.Same(t, usual(), typefaceFor(document(visit(3, "Jürgen Größe"), words.German)), "umlauts and € are in the usual one")
 }
 
 // height is how high the picture of a report is, px.

@@ -64,6 +64,8 @@ type sheet struct {
 	d     *report.Document
 	o     Options
 	scale float64
+	// letters are those in which it is set.
+	letters *typeface
 }
 
 func newSheet(d *report.Document, o Options, scale float64) *sheet {
@@ -72,9 +74,9 @@ func newSheet(d *report.Document, o Options, scale float64) *sheet {
 		size = "Letter"
 	}
 	pdf := fpdf.New("P", "mm", size, "")
-	s := &sheet{pdf: pdf, d: d, o: o, scale: scale}
-	pdf.AddUTF8FontFromBytes("now", "", regular)
-	pdf.AddUTF8FontFromBytes("now", "B", bold)
+	s := &sheet{pdf: pdf, d: d, o: o, scale: scale, letters: typefaceFor(d)}
+	pdf.AddUTF8FontFromBytes("now", "", s.letters.regular)
+	pdf.AddUTF8FontFromBytes("now", "B", s.letters.bold)
 	pdf.SetTitle(title(d), true)
 	pdf.SetAuthor(clean(d.Shop.Name), true)
 	pdf.SetCreator("Now Then", true)
@@ -98,10 +100,10 @@ func newSheet(d *report.Document, o Options, scale float64) *sheet {
 		pdf.SetY(-foot + 4)
 		pdf.SetFont("now", "", 8)
 		s.colour(soft)
-		pdf.CellFormat(s.width()/2, 4, printable(which(d)), "", 0, "L", false, 0, "")
+		pdf.CellFormat(s.width()/2, 4, s.letters.printable(which(d)), "", 0, "L", false, 0, "")
 		page := strings.NewReplacer("{page}", fmt.Sprint(pdf.PageNo()), "{pages}", pages).Replace(d.Label("page"))
 		pdf.CellFormat(s.width()/2, 4, page, "", 0, "R", false, 0, "")
-		if f := printable(d.Shop.Footer); f != "" {
+		if f := s.letters.printable(d.Shop.Footer); f != "" {
 			points := 8.0 // in one line, however long it is
 			for ; points > 4 && pdf.GetStringWidth(f) > s.width(); points -= 0.5 {
 				pdf.SetFont("now", "", points)
@@ -134,7 +136,7 @@ func (s *sheet) text(points float64, style string, c [3]int, text string) {
 
 // paragraph writes one in points that is so wide, mm, and moves below it.
 func (s *sheet) paragraph(points float64, style string, c [3]int, text string, room float64) {
-	if text = printable(text); text == "" {
+	if text = s.letters.printable(text); text == "" {
 		return
 	}
 	points *= s.scale
@@ -170,7 +172,7 @@ func (s *sheet) heading(label string) {
 	if s.pdf.GetY() > s.bottom()-22*s.scale {
 		s.pdf.AddPage()
 	}
-	text := printable(s.d.Label(label))
+	text := s.letters.printable(s.d.Label(label))
 	s.pdf.Bookmark(text, 0, -1)
 	s.text(12.5, "B", ink, text)
 	s.gap(1)
@@ -185,7 +187,7 @@ func (s *sheet) bullets(points float64, marks func(int) string, list []string) {
 		x := s.pdf.GetX()
 		s.pdf.CellFormat(indent, points*s.scale*0.46, marks(i), "", 0, "L", false, 0, "")
 		room := s.width() - indent
-		s.pdf.MultiCell(room, points*s.scale*0.46, s.breakable(printable(item), room), "", "L", false)
+		s.pdf.MultiCell(room, points*s.scale*0.46, s.breakable(s.letters.printable(item), room), "", "L", false)
 		s.pdf.SetX(x)
 	}
 }
@@ -236,7 +238,7 @@ func (s *sheet) terms() {
 // first is the page that a customer reads who reads one.
 func (s *sheet) first() {
 	d := s.d
-	s.pdf.Bookmark(printable(d.Label("report")), 0, -1)
+	s.pdf.Bookmark(s.letters.printable(d.Label("report")), 0, -1)
 	s.head()
 	s.text(11, "B", ink, about(d))
 	mark := which(d)
@@ -290,8 +292,8 @@ func (s *sheet) lane(l lane) {
 	}
 	pdf.SetFont("now", "B", 10.5*s.scale)
 	s.colour(ink)
-	if main := printable(l.Words.Main); pdf.GetStringWidth(printable(name))+pdf.GetStringWidth(main)+6 < s.width() {
-		pdf.CellFormat(s.width()*0.5, h, printable(name), "", 0, "L", false, 0, "")
+	if main := s.letters.printable(l.Words.Main); pdf.GetStringWidth(s.letters.printable(name))+pdf.GetStringWidth(main)+6 < s.width() {
+		pdf.CellFormat(s.width()*0.5, h, s.letters.printable(name), "", 0, "L", false, 0, "")
 		pdf.CellFormat(s.width()*0.5, h, main, "", 1, "R", false, 0, "")
 	} else {
 		s.text(10.5, "B", ink, name)
@@ -309,13 +311,13 @@ func (s *sheet) lane(l lane) {
 		}
 		pdf.SetFont("now", "", 9.5*s.scale)
 		s.colour(side.c)
-		pdf.CellFormat(labelWidth, h, printable(s.d.Label(side.label)), "", 0, "L", false, 0, "")
+		pdf.CellFormat(labelWidth, h, s.letters.printable(s.d.Label(side.label)), "", 0, "L", false, 0, "")
 		x, y := pdf.GetXY()
 		pdf.SetFillColor(side.c[0], side.c[1], side.c[2])
 		pdf.Rect(x, y+h*0.2, max(0.3, long*side.pct/100), h*0.6, "F")
 		pdf.SetXY(x+long+4, y)
 		s.colour(ink)
-		pdf.CellFormat(figureWidth, h, printable(side.words), "", 1, "R", false, 0, "")
+		pdf.CellFormat(figureWidth, h, s.letters.printable(side.words), "", 1, "R", false, 0, "")
 	}
 	var beside []string
 	for _, t := range []string{l.Words.Extra, confidence(s.d, l.Figure)} {
@@ -375,7 +377,7 @@ func (s *sheet) photos() {
 			s.pdf.SetXY(x, top+info.Height()*shrink+1)
 			s.pdf.SetFont("now", "", 8.5)
 			s.colour(soft)
-			s.pdf.MultiCell(wide, 4, s.breakable(printable(p.Caption), wide), "", "L", false)
+			s.pdf.MultiCell(wide, 4, s.breakable(s.letters.printable(p.Caption), wide), "", "L", false)
 			bottom = max(bottom, s.pdf.GetY())
 		}
 		s.pdf.SetXY(margin, bottom+2)
@@ -435,7 +437,7 @@ func (s *sheet) row(head bool, cols []float64, align string, cells ...string) {
 	lines, most := make([][]string, len(cells)), 1
 	for i, c := range cells {
 		room := s.width()*cols[i] - 2
-		lines[i] = pdf.SplitText(s.breakable(printable(c), room), room)
+		lines[i] = pdf.SplitText(s.breakable(s.letters.printable(c), room), room)
 		most = max(most, len(lines[i]))
 	}
 	if pdf.GetY()+float64(most)*h > s.bottom() {

@@ -29,13 +29,14 @@ const (
 // PNG draws the first page as a picture, to send.
 func PNG(w io.Writer, d *report.Document) error {
 	// Once to learn how high it is, once to draw it.
-	high, err := (&canvas{}).draw(d)
+	letters := typefaceFor(d)
+	high, err := (&canvas{letters: letters}).draw(d)
 	if err != nil {
 		return err
 	}
 	img := image.NewRGBA(image.Rect(0, 0, pictureWidth, high))
 	draw.Draw(img, img.Bounds(), image.White, image.Point{}, draw.Src)
-	if _, err := (&canvas{img: img}).draw(d); err != nil {
+	if _, err := (&canvas{img: img, letters: letters}).draw(d); err != nil {
 		return err
 	}
 	return png.Encode(w, img)
@@ -46,6 +47,8 @@ type canvas struct {
 	img   *image.RGBA
 	y     int
 	faces map[string]font.Face
+	// letters are those in which it is set.
+	letters *typeface
 }
 
 func rgb(c [3]int) color.Color {
@@ -57,9 +60,9 @@ func (c *canvas) face(size float64, strong bool) (font.Face, error) {
 	if f := c.faces[key]; f != nil {
 		return f, nil
 	}
-	ttf := regular
+	ttf := c.letters.regular
 	if strong {
-		ttf = bold
+		ttf = c.letters.bold
 	}
 	parsed, err := opentype.Parse(ttf)
 	if err != nil {
@@ -126,7 +129,7 @@ func (c *canvas) para(size float64, strong bool, col [3]int, text string) error 
 	if err != nil {
 		return err
 	}
-	for _, line := range lines(f, printable(text), pictureWidth-2*pictureMargin) {
+	for _, line := range lines(f, c.letters.printable(text), pictureWidth-2*pictureMargin) {
 		c.y += int(size * 1.3)
 		c.at(f, pictureMargin, c.y, col, false, line)
 	}
@@ -228,7 +231,7 @@ func (c *canvas) lane(d *report.Document, l lane) error {
 	}
 	const right = pictureWidth - pictureMargin
 	c.y += 48
-	name, main := printable(l.Name), printable(l.Words.Main)
+	name, main := c.letters.printable(l.Name), c.letters.printable(l.Words.Main)
 	if font.MeasureString(strong, name).Ceil()+font.MeasureString(strong, main).Ceil()+40 > right-pictureMargin {
 		c.y -= 34
 		if err := c.para(26, true, ink, l.Name); err != nil {
@@ -250,8 +253,8 @@ func (c *canvas) lane(d *report.Document, l lane) error {
 			continue
 		}
 		c.y += 36
-		c.at(plain, pictureMargin, c.y, side.col, false, printable(d.Label(side.label)))
-		c.at(plain, right, c.y, ink, true, printable(side.words))
+		c.at(plain, pictureMargin, c.y, side.col, false, c.letters.printable(d.Label(side.label)))
+		c.at(plain, right, c.y, ink, true, c.letters.printable(side.words))
 		if c.img != nil {
 			const from, to = pictureMargin + 110, right - 190
 			long := max(2, int(float64(to-from)*side.pct/100))

@@ -1,45 +1,76 @@
 package forms
 
 import (
+	"encoding/json"
 	"strings"
 	"sync"
+	"unicode"
 
+	"github.com/go-fonts/dejavu/dejavusans"
+	"github.com/go-fonts/dejavu/dejavusansbold"
 	"golang.org/x/image/font/gofont/gobold"
 	"golang.org/x/image/font/gofont/goregular"
 	"golang.org/x/image/font/sfnt"
 	"golang.org/x/text/unicode/bidi"
+
+	"nowthen/report"
 )
 
-// The typeface that paper and picture are set in, which is free to embed. Its figures have one
-// width.
+// typeface is what paper and picture are set in, free to embed. Its figures have one width.
+type typeface struct {
+	regular, bold []byte
+
+	mu     sync.Mutex // guards the buffer
+	buffer sfnt.Buffer
+	font   *sfnt.Font
+}
+
+func newTypeface(regular, bold []byte) func() *typeface {
+	return sync.OnceValue(func() *typeface {
+		f, err := sfnt.Parse(regular)
+		if err != nil {
+			panic("forms: the typeface cannot be read: " + err.Error())
+		}
+		return &typeface{regular: regular, bold: bold, font: f}
+	})
+}
+
 var (
-	regular = goregular.TTF
-	bold    = gobold.TTF
+	usual = newTypeface(goregular.TTF, gobold.TTF)
+	// wide has letters of more scripts, Hebrew and Arabic among them, and runs wider.
+	wide = newTypeface(dejavusans.TTF, dejavusansbold.TTF)
 )
 
 // missing stands for a character that the typeface lacks.
 const missing = '□'
 
-var face = sync.OnceValue(func() *sfnt.Font {
-	f, err := sfnt.Parse(regular)
-	if err != nil {
-		panic("forms: the typeface cannot be read: " + err.Error())
-	}
-	return f
-})
+// has tells whether the typeface has a character.
+func (t *typeface) has(r rune) bool {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	i, err := t.font.GlyphIndex(&t.buffer, r)
+	return err == nil && i != 0 && r <= 0xffff
+}
 
-// glyphs guards the typeface's buffer.
-var glyphs struct {
-	sync.Mutex
-	sfnt.Buffer
+// typefaceFor is the one in which a report is set as a whole: the usual one, but where a name or a note in it is written in
+// letters that only the wide one has.
+func typefaceFor(d *report.Document) *typeface {
+	text, err := json.Marshal(d)
+	if err != nil {
+		return usual() // it cannot be written either, and says so there
+	}
+	for _, r := range string(text) {
+		if r > 0x7f && unicode.IsLetter(r) && !usual().has(r) && wide().has(r) {
+			return wide()
+		}
+	}
+	return usual()
 }
 
 // printable is a text as paper and picture can carry it: in the order in which it is read from
 // left to right, with a box for what the typeface lacks.
-func printable(s string) string {
+func (t *typeface) printable(s string) string {
 	s = inOrder(clean(s))
-	glyphs.Lock()
-	defer glyphs.Unlock()
 	joined := false
 	return strings.Map(func(r rune) rune {
 		switch {
@@ -50,7 +81,7 @@ func printable(s string) string {
 			joined = false
 			return -1
 		}
-		if i, err := face().GlyphIndex(&glyphs.Buffer, r); err != nil || i == 0 || r > 0xffff {
+		if !t.has(r) {
 			return missing
 		}
 		return r
