@@ -1,10 +1,9 @@
-//go:build !linux
+//go:build !linux && !windows
 
 package launch
 
 import (
 	"os/exec"
-	"runtime"
 
 	"github.com/shirou/gopsutil/v4/process"
 )
@@ -12,13 +11,12 @@ import (
 // What this system lets be seen.
 const (
 	canForget = false
-	seesIO    = runtime.GOOS == "windows"
+	seesIO    = false
 )
 
 func apart(*exec.Cmd) {}
 
-// ask asks a process to end; Windows knows no such request for programs without a window,
-// and Terminate ends it there.
+// ask asks a process to end.
 func ask(p *process.Process) error { return p.Terminate() }
 
 func filesOf(int32) []string { return nil }

@@ -1,0 +1,29 @@
+package launch
+
+import (
+	"os/exec"
+
+	"github.com/shirou/gopsutil/v4/process"
+)
+
+// What this system lets be seen.
+const (
+	canForget = false
+	seesIO    = true
+)
+
+func apart(*exec.Cmd) {}
+
+// ask asks a process to end as the cross of its windows does; one without a window cannot be asked here, and is ended.
+func ask(p *process.Process) error {
+	if closeWindows(p.Pid) {
+		return nil
+	}
+	return p.Terminate()
+}
+
+func filesOf(int32) []string { return nil }
+
+func forget([]string) (bool, string) {
+	return false, "not cold: this system does not let files be dropped from memory"
+}
