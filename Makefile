@@ -47,6 +47,7 @@ check-go: web/dist/index.html
 	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { echo "gofmt would change:" >&2; gofmt -l $$(git ls-files '*.go') >&2; exit 1; }
 	$(GO) vet ./...
 	$(GO) vet -tags virtual ./e2e/virtual
+	$(GO) vet -tags windowsbench ./e2e/windows
 	$(GO) tool staticcheck ./...
 
 check-web: $(TYPES)
@@ -72,7 +73,7 @@ test-race: web/dist/index.html ## Go tests with the race detector where several 
 test-e2e: build chromium ## journeys in headless Chromium
 	$(GO) test -count=1 -parallel 3 -timeout 20m ./e2e/...
 
-test-windows: ## the tests of the Windows build, under Wine
+test-windows: web/dist/index.html ## the tests of the Windows build, under Wine, and its bench with a job over HTTP
 	@GO=$(GO) sh scripts/wine.sh
 
 PROBE := ./core/... ./sim ./machine/... ./probe ./cmd/nowthen-probe
