@@ -49,6 +49,40 @@ func TestTheLedger(t *testing.T) {
 	p.see("Its uncertainty comes")
 	p.see("Then: conditions")
 	p.poll("the address to say so", `new URLSearchParams(location.search).get('line') === 't-start'`)
+	// A run of it is set aside by keys, with a reason, and taken back.
+	p.key("e")
+	p.poll("the first run to have the focus", `document.activeElement?.dataset.run`)
+	run := p.list(`[document.activeElement.dataset.run]`)[0]
+	p.key("s")
+	p.poll("the reason to be asked", `document.activeElement?.getAttribute('aria-label') === 'Why it is set aside'`)
+	p.fill("Why it is set aside", "a phone rang")
+	p.do(chromedp.KeyEvent("\r"))
+	p.see("Set aside: a phone rang")
+	aside := func() string {
+		var view struct {
+			Job struct {
+				Runs []struct {
+					ID       string
+					SetAside any `json:"set_aside"`
+				}
+			}
+		}
+		s.ask("GET", "/api/jobs/"+job, nil, &view)
+		for _, r := range view.Job.Runs {
+			if r.ID == run && r.SetAside != nil {
+				return fmt.Sprint(r.SetAside)
+			}
+		}
+		return ""
+	}
+	assert.Contains(t, aside(), "a phone rang")
+	p.key("e")
+	p.poll("a run to have the focus", `document.activeElement?.dataset.run === '`+run+`'`)
+	p.key("s")
+	p.gone("Set aside: a phone rang")
+	assert.Empty(t, aside())
+	_, err = chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-toggle]').focus()`))
+	require.NoError(t, err)
 	p.key(enter)
 	p.gone("Its uncertainty comes")
 

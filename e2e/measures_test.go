@@ -131,6 +131,23 @@ func TestLongListsDrawWhatIsInSight(t *testing.T) {
 	p.goTo("/jobs/" + id + "/ledger")
 	p.see("Opening programme 0")
 	told("ledger with 60 tests and 2,200 runs", "/jobs/"+id+"/ledger", `/\/ledger$/`, "article")
+
+	// All of it is scrolled through, a stretch a frame.
+	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`{ let last, worst = 0, slow = 0, frames = 0
+		const frame = (now) => { if (last !== undefined) { frames++; worst = Math.max(worst, now - last); if (now - last > 32) slow++ }
+			last = now
+			if (scrollY + innerHeight >= document.documentElement.scrollHeight - 2) window.scrolled_ = {frames, slow, worst}
+			else { scrollBy({top: 90, behavior: 'instant'}); requestAnimationFrame(frame) } }
+		requestAnimationFrame(frame) }`))
+	require.NoError(t, err)
+	p.poll("the end of the ledger", "window.scrolled_")
+	scrolled, err := chromedp.Run(p.ctx, chromedp.Evaluate[struct {
+		Frames, Slow int
+		Worst        float64
+	}](`window.scrolled_`))
+	require.NoError(t, err)
+	assert.Greater(t, scrolled.Frames, 20, "there was something to scroll")
+	t.Logf("measure: of %d frames while the ledger is scrolled through, %d took longer than 32 ms (none is meant to); the longest %.0f ms", scrolled.Frames, scrolled.Slow, scrolled.Worst)
 }
 
 // What a frame of the running timer costs, told and asked of no machine.

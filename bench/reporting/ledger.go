@@ -145,7 +145,8 @@ type FindingView struct {
 	Title string `json:"title"`
 }
 
-// sides returns the setups of a comparison: those named, or Then and Now.
+// sides returns the setups of a comparison: those named, or Then and Now. In a job without Then the first is one without an id
+// and with nothing in it: what is there now stands against nothing.
 func sides(j *job.Job, then, with string) (a, b *job.Setup, err error) {
 	pick := func(id, role string) (*job.Setup, error) {
 		if id == "" {
@@ -161,7 +162,9 @@ func sides(j *job.Job, then, with string) (a, b *job.Setup, err error) {
 		}
 		return nil, bench.Refuse(bench.Missing, "there-is-no-setup-in", message.Values{"Id": id})
 	}
-	if a, err = pick(then, job.Then); err != nil {
+	if then == "" && j.SetupAs(job.Then) == nil && len(j.Setups) > 0 {
+		a = &job.Setup{Role: job.Then}
+	} else if a, err = pick(then, job.Then); err != nil {
 		return nil, nil, err
 	}
 	if b, err = pick(with, job.Now); err != nil {

@@ -44,8 +44,11 @@ const sides = (f: Numbered, names: [string, string]) => [f.then && `${names[0]}:
 
 function Entry({ view, ledger, finding: f, names, onQuestion, onOpen }: { view: View; ledger: Ledger; finding: Numbered; names: [string, string]; onQuestion: (rule: string) => void; onOpen: (test: string) => void }) {
   const setups = [ledger.then.setup, ledger.with.setup]
-  const again = f.minutes > 0 ? remedied(view, setups) : undefined
-  const gone = again === 1 && drivesOut(view, setups[0]!)
+  const again = f.minutes > 0 ? remedied(view, setups, f) : undefined
+  const differ = Boolean(f.then) === Boolean(f.with)
+  const gone = differ && again === 1 && drivesOut(view, setups[0]!)
+  // What was found at the old drive alone stays as it is once that has come out.
+  const stays = !differ && f.minutes > 0 && again === undefined
   const parts = (['blocks', 'qualifies', 'notes'] as const)
     .map((effect) => [effect, f.rows.filter((r) => f.on.get(r.test.id) === effect)] as const)
     .filter(([, rows]) => rows.length > 0)
@@ -54,7 +57,13 @@ function Entry({ view, ledger, finding: f, names, onQuestion, onOpen }: { view: 
     <li id={`finding-${f.n}`} tabIndex={-1} data-finding={f.rule} className="flex scroll-mt-4 flex-wrap items-start gap-x-4 gap-y-1 border-b border-base-300 py-2">
       <p className="flex-1 basis-96">
         <Sign n={f.n} effect={f.effect} /> <strong>{f.title}.</strong> {sides(f, names)}{' '}
-        <span className="text-secondary">{gone ? `${names[0]} can’t be measured again. Measure ${names[1]} the way ${names[0]} was, or keep the caveat.` : f.remedy}</span>
+        <span className="text-secondary">
+          {stays
+            ? `${names[f.then ? 0 : 1]} can’t be measured again: it stays as it is.`
+            : gone
+              ? `${names[0]} can’t be measured again. Measure ${names[1]} the way ${names[0]} was, or keep the caveat.`
+              : f.remedy}
+        </span>
         <span className="block text-sm">
           {parts.map(([effect, rows]) => (
             <span key={effect}>

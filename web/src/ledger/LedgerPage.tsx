@@ -109,6 +109,8 @@ function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: 
         { key: 'ArrowDown', label: 'Next line', run: () => step('[data-toggle]', 1) },
         { key: 'ArrowUp', label: 'Previous line', run: () => step('[data-toggle]', -1) },
         { key: 'f', label: 'Next finding', run: () => step('[data-finding]', 1) },
+        { key: 'e', label: 'Next run of the opened line', run: () => step('[data-run]', 1) },
+        { key: 's', label: 'Set that run aside, or take it back', run: () => (document.activeElement as HTMLElement | null)?.closest<HTMLElement>('[data-run]')?.click() },
       ]
     }, []),
   )
@@ -131,6 +133,7 @@ function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: 
       </div>
       <SidePicker options={options} then={ledger.then.setup} now={ledger.with.setup} onPick={onPick} />
       {ledger.intended && <Question ledger={ledger} onEnd={() => onPick({ intended: undefined })} />}
+      {!ledger.then.setup && <p className="mt-3 border-l-4 border-info pl-3 text-lg">This job has no Then: what is there now stands here, and no improvement is claimed.</p>}
       <Head view={view} ledger={ledger} list={list} />
       <Findings view={view} ledger={ledger} list={list} names={names} onQuestion={(rule) => onPick({ intended: rule })} onOpen={find} />
       {ledger.rows.length === 0 && <Empty title="The plan has no tests." />}

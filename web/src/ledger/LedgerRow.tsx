@@ -16,7 +16,7 @@ export const LedgerRow = memo(function LedgerRow({ view, row, axis, names, setup
   const { words, test } = row
   const toggle = useCallback(() => onToggle(test.id), [onToggle, test.id])
   return (
-    <article aria-label={test.name} data-line={test.id} className="border-b border-base-300 py-1.5">
+    <article aria-label={test.name} data-line={test.id} className="border-b border-base-300 py-1.5 [contain-intrinsic-size:auto_58px] [content-visibility:auto]">
       <div className="grid items-center gap-x-5 gap-y-1 md:grid-cols-[17rem_minmax(0,1fr)_20rem]">
         <div className="min-w-0">
           <h3 className="flex items-start gap-1 leading-tight font-bold">

@@ -57,11 +57,18 @@ export function RunTable({ view, test, runs, side, title }: { view: View; test: 
                 </td>
                 <td className="py-1.5 text-right whitespace-nowrap">
                   {r.repeat ? null : reason ? (
-                    <button type="button" className="link" onClick={() => takeBack.run(r.id)}>
+                    <button type="button" className="link" data-run={r.id} aria-label={`Take back ${figure(r.value, test.unit)}`} onClick={() => takeBack.run(r.id)}>
                       Take back
                     </button>
                   ) : (
-                    <button type="button" className="link" aria-expanded={asking === r.id} onClick={() => setAsking(asking === r.id ? undefined : r.id)}>
+                    <button
+                      type="button"
+                      className="link"
+                      data-run={r.id}
+                      aria-label={`Set aside ${figure(r.value, test.unit)}`}
+                      aria-expanded={asking === r.id}
+                      onClick={() => setAsking(asking === r.id ? undefined : r.id)}
+                    >
                       Set aside
                     </button>
                   )}

@@ -22,5 +22,11 @@ describe('the side that a remedy measures', () => {
     expect(remedied(view(['old-drive-out']), ['trial1', 'then'])).toBe(0)
     expect(setupOfSide('now@s5')).toBe('now')
   })
+  it('is the one at which something was found, where it is at one alone', () => {
+    expect(remedied(view([]), ['then', 'now'], { then: '', with: '71 °C' })).toBe(1)
+    expect(remedied(view([]), ['then', 'now'], { then: '61 °C', with: '' })).toBe(0)
+    expect(remedied(view(['old-drive-out']), ['then', 'now'], { then: '61 °C', with: '' })).toBeUndefined()
+    expect(remedied(view([]), ['then', 'now'], { then: 'battery', with: 'mains' })).toBe(0)
+  })
   it('is none where neither can be measured any more', () => expect(remedied(view(['old-drive-out']), ['then', 'then@s1'])).toBeUndefined())
 })

@@ -26,8 +26,15 @@ export function sideName(view: View, side: string): string {
 export const drivesOut = (view: View, side: string) =>
   setupOf(view, side)?.role === 'then' && Boolean(view.job.job.gates?.some((g) => g.name === 'old-drive-out'))
 
-/** remedied is which of the two sides a remedy measures: the first while its drive is in, else the second; undefined where neither can be. */
-export function remedied(view: View, sides: string[]): 0 | 1 | undefined {
+/**
+ * remedied is which of the two sides a remedy measures: the one at which something was found where it is at one alone; else the first while
+ * its drive is in, else the second. It is undefined where that can't be measured any more.
+ */
+export function remedied(view: View, sides: string[], found: { then: string; with: string } = { then: '', with: '' }): 0 | 1 | undefined {
+  if (Boolean(found.then) !== Boolean(found.with)) {
+    const at = found.then ? 0 : 1
+    return sides[at] && !drivesOut(view, sides[at]) ? at : undefined
+  }
   if (sides[0] && !drivesOut(view, sides[0])) return 0
   return sides[1] && !drivesOut(view, sides[1]) ? 1 : undefined
 }
