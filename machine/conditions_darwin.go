@@ -51,6 +51,9 @@ func encryption(dir string) (encrypted, encrypting *bool) {
 	return nil, nil
 }
 
+// firmwareSettings: the system tells none.
+func firmwareSettings() (quickStart *bool, storageMode string) { return nil, "" }
+
 // wholeDrive: this system counts by drive.
 func wholeDrive(string) bool { return true }
 

@@ -10,6 +10,7 @@ import (
 	"github.com/go-ole/go-ole"
 	"github.com/go-ole/go-ole/oleutil"
 	"golang.org/x/sys/windows"
+	"golang.org/x/sys/windows/registry"
 
 	"nowthen/core/hardware"
 )
@@ -73,6 +74,22 @@ func Battery() (pct float64, ok bool) {
 		return *p, true
 	}
 	return 0, false
+}
+
+// firmwareSettings: whether the system shuts down only half so that it starts quicker, as it keeps it for itself. How the
+// firmware has set the controllers it does not tell.
+func firmwareSettings() (quickStart *bool, storageMode string) {
+	k, err := registry.OpenKey(registry.LOCAL_MACHINE, `SYSTEM\CurrentControlSet\Control\Session Manager\Power`, registry.QUERY_VALUE)
+	if err != nil {
+		return nil, ""
+	}
+	defer k.Close()
+	v, _, err := k.GetIntegerValue("HiberbootEnabled")
+	if err != nil {
+		return nil, ""
+	}
+	on := v != 0
+	return &on, ""
 }
 
 // protectionWait bounds how long the shell is waited for.

@@ -40,8 +40,11 @@ const watched = 800 * time.Millisecond
 func ConditionsAt(ctx context.Context, dir string) job.Conditions {
 	var c job.Conditions
 	c.Power, c.PowerMode = power()
-	if _, _, version := board(); hardware.Told(version) != "" {
-		c.Firmware = &job.Firmware{Version: hardware.Told(version)}
+	_, _, version := board()
+	f := job.Firmware{Version: hardware.Told(version)}
+	f.QuickStart, f.StorageMode = firmwareSettings()
+	if f.Version != "" || f.QuickStart != nil || f.StorageMode != "" {
+		c.Firmware = &f
 	}
 	if dir != "" {
 		if u, err := disk.UsageWithContext(ctx, dir); err == nil {

@@ -52,6 +52,24 @@ func (t root) attached(dir string, size func(string) (int64, int64)) []string {
 	return names
 }
 
+// firmwareSettings are those of the firmware that the system sees; this one has no quick start of its own.
+func firmwareSettings() (quickStart *bool, storageMode string) { return nil, root("/").storageMode() }
+
+// storageModes are in which a SATA controller shows itself, by its class of PCI.
+var storageModes = map[string]string{"0x0101": "IDE", "0x0104": "RAID", "0x0106": "AHCI"}
+
+// storageMode is how the firmware has set the SATA controllers, "" where there is none.
+func (t root) storageMode() string {
+	var modes []string
+	for _, class := range t.glob("/sys/bus/pci/devices/*/class") {
+		if c := read(class); len(c) >= 6 && storageModes[c[:6]] != "" && !slices.Contains(modes, storageModes[c[:6]]) {
+			modes = append(modes, storageModes[c[:6]])
+		}
+	}
+	slices.Sort(modes)
+	return strings.Join(modes, ", ")
+}
+
 // root is where the system's files stand: "/", or a recorded computer's.
 type root string
 

@@ -1,6 +1,7 @@
 package machine
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -169,6 +170,20 @@ func TestATowerWithHalfTheLanes(t *testing.T) {
 	assert.Equal(t, &job.Link{Kind: "usb", Negotiated: "5 Gb/s"}, inCase.Link)
 	assert.Empty(t, inCase.SerialDigest)
 	assert.Contains(t, lacking(f), "serial number of sdb")
+}
+
+func TestStorageModes(t *testing.T) {
+	at := func(classes ...string) string {
+		r := recorded{t: t, files: map[string]string{}}
+		for i, c := range classes {
+			r.files[fmt.Sprintf("/sys/bus/pci/devices/0000:00:%02x.0/class", i)] = c
+		}
+		return r.root().storageMode()
+	}
+	assert.Equal(t, "AHCI", at("0x030000", "0x010601"))
+	assert.Equal(t, "IDE", at("0x01018a"))
+	assert.Equal(t, "AHCI, RAID", at("0x010400", "0x010601", "0x010601"))
+	assert.Empty(t, at("0x010802", "0x02", ""), "an NVMe drive has no such mode")
 }
 
 // What else hangs on a computer while it is measured: drives, sticks, and hubs that can be pulled out.

@@ -405,13 +405,18 @@ func (d writer) price(of *job.Drive) []string {
 	return []string{d.say("price", message.Values{"Price": d.Language.Number(of.Price.Amount) + " " + of.Price.Currency})}
 }
 
+// ofVisit are the runs of a test on a setup, without those of after the computer went back: they are another story.
+func ofVisit(j *job.Job, test, setup string) []job.Run {
+	return slices.DeleteFunc(j.RunsOf(test, setup), func(r job.Run) bool { return j.Sitting(r.Sitting).FollowUp })
+}
+
 // runs are all runs of both sides, in the order of the tests.
 func (d writer) runs(j *job.Job, l *compare.Ledger) []Run {
 	list := []Run{}
 	for i := range j.Tests {
 		t := &j.Tests[i]
 		for _, side := range []struct{ setup, label string }{{l.Then, "then"}, {l.With, "now"}} {
-			for _, r := range j.RunsOf(t.ID, side.setup) {
+			for _, r := range ofVisit(j, t.ID, side.setup) {
 				a := Run{Test: d.name(t), Side: d.Labels[side.label], Value: d.forCustomer(d.Figure(r.Value, t.Unit)), How: d.method(r.Method)}
 				if !r.At.IsZero() {
 					a.At = r.At.Format("2006-01-02 15:04")
@@ -717,7 +722,7 @@ func (d writer) howOf(kind job.Kind, j *job.Job, l *compare.Ledger) string {
 		}
 		before := kept
 		for _, setup := range []string{l.Then, l.With} {
-			for _, r := range j.RunsOf(t.ID, setup) {
+			for _, r := range ofVisit(j, t.ID, setup) {
 				switch {
 				case r.Repeat: // it is in no side
 				case !r.Kept():

@@ -36,6 +36,7 @@ var (
 type lookPage struct {
 	In              *words.Language
 	Ask             string
+	Test            string // that is timed
 	Key, Times      string // of what is sent once all are there
 	FromMS          int64  // when the one that runs began; 0: none runs
 	Timed           []string
@@ -82,7 +83,7 @@ func (s *Server) secondLook() {
 		if err != nil {
 			in = words.English
 		}
-		p = lookPage{In: in, Key: bench.NewID(), N: 1, Of: followup.LookRuns}
+		p = lookPage{In: in, Test: l.Test.ID, Key: bench.NewID(), N: 1, Of: followup.LookRuns}
 		if figure := in.Seconds(l.Seconds); l.Test.What == "cold-start" {
 			p.Ask = in.Say("look.ask", message.Values{"Figure": figure})
 		} else {
@@ -104,7 +105,15 @@ func (s *Server) secondLook() {
 			return gone(c, err)
 		}
 		p.Thanks, p.Often = c.Query("thanks") != "", c.Query("often") != ""
-		return lookForm.Execute(c.Response().BodyWriter(), p.ready())
+		// How far it is stands in the address: whoever loads the page anew neither begins again nor times longer.
+		if key := c.Query("key"); key != "" && len(key) <= 100 {
+			p.Key = key
+		}
+		if from, err := strconv.ParseInt(c.Query("from"), 10, 64); err == nil && from > 0 {
+			p.FromMS = from
+		}
+		times, _ := lookTimes(c.Query("times"), nil)
+		return lookForm.Execute(c.Response().BodyWriter(), p.with(times).ready())
 	})
 	// The card is what the customer takes along: the question, the way to the page, and lines to write on.
 	s.app.Get("/r/:token/card", func(c fiber.Ctx) error {
@@ -138,25 +147,36 @@ func (s *Server) secondLook() {
 			p.Key = key
 		}
 		times, wrong := lookTimes(form.Get("times"), form["typed"])
+		if test := form.Get("test"); test != "" {
+			p.Test = test
+		}
 		now := s.desk.Jobs.Now()
+		at := "/r/" + url.PathEscape(c.Params("token")) + "/look?"
+		goOn := func(from int64) error {
+			q := url.Values{"key": {p.Key}, "times": {p.with(times).Times}}
+			if from > 0 {
+				q.Set("from", strconv.FormatInt(from, 10))
+			}
+			return c.Redirect().Status(fiber.StatusSeeOther).To(at + q.Encode())
+		}
 		switch form.Get("do") {
 		case "start":
-			p.FromMS = now.UnixMilli()
+			return goOn(now.UnixMilli())
 		case "stop":
 			if from, err := strconv.ParseInt(form.Get("from"), 10, 64); err == nil {
 				if took := now.Sub(time.UnixMilli(from)).Seconds(); took > 0 && took < 3600 && len(times) < followup.LookRuns {
 					times = append(times, math.Round(took*10)/10)
 				}
 			}
+			return goOn(0)
 		case "send":
 			if wrong || len(times) == 0 {
 				p.Wrong = true
 				c.Status(fiber.StatusUnprocessableEntity)
 				break
 			}
-			at := "/r/" + url.PathEscape(c.Params("token")) + "/look?"
 			var refused *bench.Refusal
-			switch err := s.desk.Later.Take(c.Context(), c.Params("token"), p.Key, times); {
+			switch err := s.desk.Later.Take(c.Context(), c.Params("token"), p.Test, p.Key, times); {
 			case errors.As(err, &refused) && refused.Kind == bench.Conflict:
 				return c.Redirect().Status(fiber.StatusSeeOther).To(at + "often=1")
 			case errors.As(err, &refused) && refused.Kind == bench.Invalid:

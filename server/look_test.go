@@ -56,15 +56,25 @@ func TestASecondLook(t *testing.T) {
 	_, before := technician("GET", "/api/jobs/"+id+"/ledger", "")
 
 	// Two are timed, one of them far too early taken for a stop; the third is typed with a comma.
-	form := url.Values{"key": {hidden(page, "key")}}
+	form := url.Values{"key": {hidden(page, "key")}, "test": {hidden(page, "test")}}
+	assert.Equal(t, "t-start", form.Get("test"))
+	pressed := func() string {
+		status, _, header := customer("POST", look, form)
+		require.Equal(t, 303, status)
+		_, page, _ := customer("GET", header.Get("Location"), nil)
+		_, again, _ := customer("GET", header.Get("Location"), nil)
+		assert.Equal(t, page, again, "loaded anew it is as it was")
+		return page
+	}
 	for _, seconds := range []time.Duration{36400, 37250} {
 		form.Set("do", "start")
-		_, page, _ = customer("POST", look, form)
+		page = pressed()
 		assert.Contains(t, page, "It is running")
 		s.desk.Jobs.Shift(seconds * time.Millisecond)
 		form.Set("do", "stop")
 		form.Set("from", hidden(page, "from"))
-		_, page, _ = customer("POST", look, form)
+		page = pressed()
+		assert.NotContains(t, page, "It is running")
 		form.Set("times", hidden(page, "times"))
 	}
 	assert.Regexp(t, `^36\.[4-6];37\.[2-5]$`, form.Get("times"))
@@ -105,8 +115,13 @@ func TestASecondLook(t *testing.T) {
 	for name, bad := range map[string]url.Values{
 		"nothing": {"do": {"send"}, "key": {"k"}}, "less than nothing": {"do": {"send"}, "key": {"k"}, "typed": {"-3"}}, "too many": {"do": {"send"}, "key": {"k"}, "typed": {"1", "2", "3", "4"}},
 		"too long": {"do": {"send"}, "key": {"k"}, "typed": {"4000"}}, "no number": {"do": {"send"}, "key": {"k"}, "typed": {"NaN"}}, "markup": {"do": {"send"}, "key": {`"><script>`}, "times": {"<b>"}},
+		"another test": {"do": {"send"}, "key": {"k"}, "typed": {"30"}, "test": {"t-long-read"}}, "no test": {"do": {"send"}, "key": {"k"}, "typed": {"30"}, "test": {"moon"}},
 	} {
 		status, page, _ := customer("POST", look, bad)
+		if strings.Contains(name, "test") {
+			assert.Equal(t, 404, status, name)
+			continue
+		}
 		assert.Equal(t, 422, status, name)
 		assert.NotContains(t, page, "<script", name)
 	}

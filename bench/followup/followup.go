@@ -239,7 +239,6 @@ type Look struct {
 	// Test is what is timed, and Seconds what it took as the computer went back.
 	Test    job.Test
 	Seconds float64
-	jobID   string
 }
 
 // Bounds of a second look.
@@ -287,16 +286,16 @@ func (x *FollowUps) Look(ctx context.Context, token string) (*Look, error) {
 			values = append(values, r.Value)
 		}
 		if len(values) > 0 {
-			return &Look{Lang: lang, Test: t, Seconds: stats.Median(values), jobID: id}, nil
+			return &Look{Lang: lang, Test: t, Seconds: stats.Median(values)}, nil
 		}
 	}
 	return nil, bench.Refuse(bench.Missing, "nothing-to-time")
 }
 
-// Take keeps what the holder of a shared link timed, s, as runs of the sitting of after the computer went back. A key that was
-// seen before changes nothing.
-func (x *FollowUps) Take(ctx context.Context, token, key string, seconds []float64) error {
-	l, err := x.Look(ctx, token)
+// Take keeps what the holder of a shared link timed, s, as runs of the sitting of after the computer went back. It is of the
+// test that was asked for, also where another would be asked for by now. A key that was seen before changes nothing.
+func (x *FollowUps) Take(ctx context.Context, token, test, key string, seconds []float64) error {
+	id, _, err := x.opened(ctx, token)
 	if err != nil {
 		return err
 	}
@@ -311,7 +310,10 @@ func (x *FollowUps) Take(ctx context.Context, token, key string, seconds []float
 	}
 	sum := sha256.Sum256([]byte(token + "\n" + key))
 	name := hex.EncodeToString(sum[:12])
-	_, err = x.jobs.Change(ctx, l.jobID, func(_ context.Context, j *job.Job) error {
+	_, err = x.jobs.Change(ctx, id, func(_ context.Context, j *job.Job) error {
+		if t := j.Test(test); t == nil || t.Kind != job.Timed || t.Unit != "s" {
+			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": test})
+		}
 		came := 0
 		for i := range j.Runs {
 			if strings.HasPrefix(j.Runs[i].ID, "look-"+name) {
@@ -325,7 +327,7 @@ func (x *FollowUps) Take(ctx context.Context, token, key string, seconds []float
 			return bench.Refuse(bench.Conflict, "that-was-looked-at-often")
 		}
 		for i, s := range seconds {
-			r := job.Run{ID: fmt.Sprintf("look-%s-%d", name, i+1), Test: l.Test.ID, Value: s, Given: fmt.Sprintf("%.1f s", s), By: "customer", Note: message.Tell("timed-at-home")}
+			r := job.Run{ID: fmt.Sprintf("look-%s-%d", name, i+1), Test: test, Value: s, Given: fmt.Sprintf("%.1f s", s), By: "customer", Note: message.Tell("timed-at-home")}
 			if err := x.add(j, r, x.jobs.Now()); err != nil {
 				return err
 			}
