@@ -122,6 +122,9 @@ const (
 	alignBytes    = 1 << 20
 )
 
+// installed is when the system of each simulated computer was.
+var installed = time.Date(2021, 5, 3, 9, 0, 0, 0, time.UTC)
+
 // GPT types of partitions that a desktop system makes.
 const (
 	typeBoot     = "c12a7328-f81f-11d2-ba4b-00a0c93ec93b"
@@ -135,7 +138,7 @@ func (s *StandIn) Facts(context.Context) *hardware.Facts {
 	f := &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{}, Absent: []hardware.Absence{}}
 	c := s.spec.Label
 	f.Computer = hardware.Computer{Maker: c.Maker, Model: c.Model, Processor: c.Processor, MemoryBytes: c.MemoryBytes, Graphics: c.Graphics}
-	f.System = hardware.System{Name: c.System}
+	f.System = hardware.System{Name: c.System, Installed: installed}
 	spec, err := s.drive()
 	if err != nil {
 		f.Lacks("drives", err.Error())

@@ -47,11 +47,21 @@ type View struct {
 
 // Fit is the old drive and the ways in which its partitions could lie on the new one.
 type Fit struct {
-	CapacityBytes    int64                `json:"capacity_bytes"` // of the old drive
-	NewCapacityBytes int64                `json:"new_capacity_bytes"`
-	UsedBytes        int64                `json:"used_bytes"` // where it is known
-	Partitions       []hardware.Partition `json:"partitions"` // as they are
-	Ways             []Way                `json:"ways"`
+	CapacityBytes    int64 `json:"capacity_bytes"` // of the old drive
+	NewCapacityBytes int64 `json:"new_capacity_bytes"`
+	UsedBytes        int64 `json:"used_bytes"` // where it is known
+	// InAYear is how the old drive would fill in a year; nil where that is not known.
+	InAYear    *InAYear             `json:"in_a_year"`
+	Partitions []hardware.Partition `json:"partitions"` // as they are
+	Ways       []Way                `json:"ways"`
+}
+
+// InAYear is how full a drive would be in a year if it went on as it did since its system was installed.
+type InAYear struct {
+	Since     time.Time `json:"since"`
+	UsedBytes int64     `json:"used_bytes"`
+	// TooFull: the new drive would not keep the room that it should.
+	TooFull bool `json:"too_full"`
 }
 
 // Way is one way to share the new drive out.
@@ -81,7 +91,7 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 			before = &seen.Facts
 		}
 	}
-	v.Fit, v.Missing = fit(j, then, now, before)
+	v.Fit, v.Missing = fit(j, then, now, before, x.jobs.Now())
 	if now == nil {
 		return v, nil
 	}
@@ -92,7 +102,7 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 }
 
 // fit works out how the old drive's partitions go onto the new one, or says what is missing.
-func fit(j *job.Job, then, now *job.Setup, before *hardware.Facts) (*Fit, string) {
+func fit(j *job.Job, then, now *job.Setup, before *hardware.Facts, at time.Time) (*Fit, string) {
 	switch {
 	case then == nil || before == nil:
 		return nil, "The probe has not seen the old drive yet; let the computer join while it is in."
@@ -104,6 +114,9 @@ func fit(j *job.Job, then, now *job.Setup, before *hardware.Facts) (*Fit, string
 		return nil, "The probe does not see which of the drives is the old one."
 	}
 	f := &Fit{CapacityBytes: old.CapacityBytes, NewCapacityBytes: j.Drive(now.Drive).CapacityBytes, Partitions: []hardware.Partition{}, Ways: []Way{}}
+	if a, ok := before.YearAhead(old.ID, at); ok {
+		f.InAYear = &InAYear{a.Since, a.Bytes, !layout.HasHeadroom(a.Bytes, f.NewCapacityBytes)}
+	}
 	source := layout.Source{CapacityBytes: old.CapacityBytes, SectorBytes: old.LogicalBytes}
 	for _, p := range before.Partitions {
 		if p.Drive == old.ID {

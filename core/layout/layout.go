@@ -28,6 +28,9 @@ const Align = 1 << 20
 // section 11).
 const headroom = 0.85
 
+// HasHeadroom tells whether a drive that is used by so much keeps the room that it should, bytes.
+func HasHeadroom(used, capacity int64) bool { return float64(used) <= headroom*float64(capacity) }
+
 // mbrSectors is how many sectors an MBR can count.
 const mbrSectors = 1 << 32
 
@@ -333,7 +336,7 @@ func (p *proposal) share(usable int64) bool {
 			p.warn("use-unknown", "How much of partition %d is used is not known; it keeps its size.", a.Number)
 		}
 	}
-	if float64(used)/headroom > float64(p.target.CapacityBytes) {
+	if !HasHeadroom(used, p.target.CapacityBytes) {
 		p.warn("too-small", "%.1f GB are used; with room to breathe they need %.1f GB, and the new drive has %.1f GB. Move %.1f GB elsewhere first.",
 			gb(used), gb(int64(float64(used)/headroom)), gb(p.target.CapacityBytes), gb(used-int64(headroom*float64(p.target.CapacityBytes))))
 		return false

@@ -9,7 +9,8 @@ import { Field } from '../ui/Field'
 import { day } from '../ui/format'
 import { OneField } from '../ui/OneField'
 import { Refusal } from '../ui/parts'
-import { dueIn, iso, nameOf, overdue, promiseSchema, promiseWords, terms, toPromise, type Promised, type PromiseForm } from './later'
+import { dueIn, iso, nameOf, overdue, promiseWords, terms, type Promised } from './later'
+import { promiseSchema, toPromise, type PromiseForm } from './promiseForm'
 
 /** Later is what was promised to be looked at once the computer has gone back, each with its day, and what came of it. */
 export function Later({ view }: { view: View }) {

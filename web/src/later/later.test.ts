@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { dueIn, overdue, promiseSchema, promiseWords, soon, toPromise, type Promised } from './later'
+import { dueIn, overdue, promiseWords, soon, type Promised } from './later'
+import { promiseSchema, toPromise } from './promiseForm'
 
 const p = (of: Partial<Promised>): Promised => ({ id: 'p', what: 'words', due: '2026-12-04', ...of })
 

@@ -1,4 +1,3 @@
-import { z } from 'zod'
 import type { Schemas, View } from '../api/client'
 
 /** Promise is what was promised to be looked at later. */
@@ -37,18 +36,3 @@ export const nameOf = (view: View, p: Promised) => view.job.tests.find((t) => t.
 /** overdue tells whether a promise's day has passed, and soon whether it comes within a fortnight. */
 export const overdue = (p: Promised, today: string) => p.due < today
 export const soon = (p: Promised, today: Date) => p.due <= iso(new Date(today.getFullYear(), today.getMonth(), today.getDate() + 14))
-
-export const promiseSchema = z
-  .object({
-    what: z.string().min(1),
-    words: z.string().trim().max(500, 'That is longer than 500 characters.'),
-    due: z.string().regex(/^\d{4}-\d{2}-\d{2}$/, 'A day.'),
-  })
-  .refine((f) => f.what !== 'words' || f.words !== '', { path: ['words'], error: 'Say what was promised.' })
-export type PromiseForm = z.infer<typeof promiseSchema>
-
-/** toPromise is what a form promises: "fill", "words", or a test by its id. */
-export function toPromise(f: PromiseForm): Schemas['Promising'] {
-  const test = f.what !== 'fill' && f.what !== 'words' ? f.what : undefined
-  return { what: test ? 'test' : (f.what as 'fill' | 'words'), ...(test && { test }), ...(f.words && { words: f.words }), due: f.due }
-}

@@ -7,6 +7,7 @@ import { Choice } from '../ui/Choice'
 import { capacity, partSize as size } from '../ui/format'
 import { Refusal, SideMark } from '../ui/parts'
 import { Save } from '../ui/Save'
+import { inAYear } from './year'
 
 type Fitting = Schemas['Fit']
 type Part = { number: number; start: number; size: number; used: number; role: string; name: string }
@@ -36,6 +37,7 @@ function Drawn({ job, fit }: { job: string; fit: Fitting }) {
           <p role="status" className={l.fits ? '' : 'text-error'}>
             {l.fits ? `Yes: ${capacity(fit.used_bytes)} of ${capacity(fit.capacity_bytes)} are used; the new drive has ${capacity(fit.new_capacity_bytes)}.` : 'No, not like this.'}
           </p>
+          {fit.in_a_year && <p className={fit.in_a_year.too_full ? 'font-semibold text-warning' : 'text-secondary'}>{inAYear(fit.in_a_year, fit.new_capacity_bytes)}</p>}
         </div>
         <Choice label="Partitions on the new drive" value={as} options={Object.entries(ways).map(([value, label]) => ({ value, label }))} onChange={setAs} />
       </div>
