@@ -243,6 +243,7 @@ func TestAProbeJoinsAndLosesNothing(t *testing.T) {
 
 	p.goTo("/jobs/" + v.ID + "/swap")
 	p.see("Yes: 390 GB of 640 GB are used; the new drive has 960 GB.")
+	p.see("At the rate at which it filled since May 2021, about") // and how much that is, hangs on the day
 	p.see("Partition 4 (recovery) lies behind the system's")
 	p.press("Keep sizes")
 	p.press("As a table")
