@@ -61,7 +61,7 @@ test-front: $(TYPES) ## front-end tests
 # Where several things go on at once, the tests run with the race detector, and only so; of those packages, what asks
 # one thing after another takes ten times as long with it and shows nothing, so it runs without.
 RACE := ./machine ./probe ./bench/probes ./bench/measuring ./bench/timing ./bench/evidence ./bench/sittings ./server ./store ./core/filetest
-IN_TURN := ^(TestEveryRouteWithEveryCaller|TestTheContract|TestTheWorkIsTheSameOnAnyNumberOfCores|TestUpgrades)$$
+IN_TURN := ^(TestEveryRouteWithEveryCaller|TestTheContract|TestNoOtherSpellingOfARoute|TestTheWorkIsTheSameOnAnyNumberOfCores|TestUpgrades)$$
 
 test-go: web/dist/index.html ## Go tests without the browser, of what runs one thing after another
 	$(GO) test -timeout 20m $$($(GO) list ./... | grep -vxF "$$($(GO) list $(RACE) ./e2e/...)")

@@ -243,6 +243,9 @@ func driveFacts(f *hardware.Facts, n int, links map[int]*job.Link, logs bool) {
 		f.Lacks("link of "+name, "the system does not tell how fast it is, or not without administrator rights")
 	}
 	d.Attached = hardware.AttachedBy(d.Link, is.Port)
+	if is.Grouped {
+		f.Lacks("drives behind "+name, "a controller makes it from drives that the system does not see")
+	}
 	lacking := func(missing bool, what string) {
 		if missing {
 			f.Lacks(what+" of "+name, "the drive or its bridge does not tell")

@@ -16,7 +16,7 @@ import (
 // A probe that sends a flood of runs at once, some of them twice: each is stored once or refused, none comes into another job,
 // and the bench goes on. NOWTHEN_MANY says how many; a few hundred are enough to see it.
 func TestManyRunsAtOnce(t *testing.T) {
-	many := 300
+	many := 150
 	if n, err := strconv.Atoi(os.Getenv("NOWTHEN_MANY")); err == nil {
 		many = n
 	}

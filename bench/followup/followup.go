@@ -178,16 +178,13 @@ func (x *FollowUps) sitting(j *job.Job, now time.Time) (*job.Sitting, error) {
 	return &j.Sittings[len(j.Sittings)-1], nil
 }
 
-// Aside is why a run of after the computer went back is in no comparison.
-const Aside = "after it went back"
-
 // add adds a run that somebody told.
 func (x *FollowUps) add(j *job.Job, r job.Run, now time.Time) error {
 	s, err := x.sitting(j, now)
 	if err != nil {
 		return err
 	}
-	r.Sitting, r.Method, r.At, r.SetAside = s.ID, job.Typed, now, &job.SetAside{Reason: Aside, At: now}
+	r.Sitting, r.Method, r.At, r.SetAside = s.ID, job.Typed, now, &job.SetAside{Reason: job.AfterItWentBack, At: now}
 	return bench.AddRun(j, r, now)
 }
 

@@ -71,6 +71,9 @@ type Head struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
+// AfterItWentBack is why a run of a sitting that follows up is set aside.
+const AfterItWentBack = "after it went back"
+
 // Kinds of what is promised for later: a figure of a test again, how full the drive is, or something in words.
 const (
 	PromisedTest  = "test"

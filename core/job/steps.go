@@ -141,7 +141,8 @@ func (j *Job) known(fact string) bool {
 
 // PerSitting returns a copy of the job in which each of those sittings stands
 // on a setup of its own, so that one sitting can be compared with another, for
-// example a follow-up with the first measuring. The setup's id is SittingSetup's.
+// example a follow-up with the first measuring. The setup's id is SittingSetup's. What is set aside only because it was after
+// the computer had gone back is what such a comparison asks for, and counts in it.
 func (j *Job) PerSitting(ids ...string) *Job {
 	c := *j
 	c.Setups = append([]Setup(nil), j.Setups...)
@@ -157,6 +158,14 @@ func (j *Job) PerSitting(ids ...string) *Job {
 		setup.Replaces = ""
 		c.Setups = append(c.Setups, setup)
 		s.Setup = setup.ID
+		if s.FollowUp {
+			c.Runs = append([]Run(nil), c.Runs...)
+			for i := range c.Runs {
+				if r := &c.Runs[i]; r.Sitting == id && r.SetAside != nil && r.SetAside.Reason == AfterItWentBack {
+					r.SetAside = nil
+				}
+			}
+		}
 	}
 	return &c
 }

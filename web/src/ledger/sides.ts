@@ -19,7 +19,9 @@ export function sideName(view: View, side: string): string {
   if (setup.id === side) return setupName(setup)
   const sitting = side.slice(side.lastIndexOf('@') + 1)
   const nth = view.job.sittings.filter((x) => x.setup === setup.id && view.job.runs.some((r) => r.sitting === x.id)).findIndex((x) => x.id === sitting)
-  return nth < 0 ? setupName(setup) : `${setupName(setup)}, sitting ${nth + 1}`
+  if (nth < 0) return setupName(setup)
+  const back = view.job.sittings.find((x) => x.id === sitting)?.follow_up ? ', after it went back' : ''
+  return `${setupName(setup)}, sitting ${nth + 1}${back}`
 }
 
 /** drivesOut tells whether a side was measured on the drive that has come out. */
