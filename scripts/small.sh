@@ -6,7 +6,7 @@ cd "$(dirname "$0")/.."
 most=12000000
 file=$(mktemp)
 trap 'rm -f "$file"' EXIT
-${GO:-go} build -trimpath -ldflags "-s -w" -o "$file" ./cmd/nowthen-probe
+${GO:-go} build -ldflags "-s -w" -o "$file" ./cmd/nowthen-probe
 bytes=$(wc -c <"$file")
 [ "$bytes" -lt "$most" ] || {
 	echo "The probe for $GOOS/$GOARCH has $bytes bytes; it is to have less than $most." >&2

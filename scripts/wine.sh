@@ -57,5 +57,5 @@ for package in core/drivetest core/filetest sim machine machine/launch; do
 	(cd "$package" && wine "$work/test.exe" -test.short)
 done
 echo "windows: the bench"
-GOOS=windows GOARCH=amd64 CGO_ENABLED=0 ${GO:-go} build -trimpath -o "$work/nowthen.exe" ./cmd/nowthen
+GOOS=windows GOARCH=amd64 CGO_ENABLED=0 ${GO:-go} build -o "$work/nowthen.exe" ./cmd/nowthen
 NOWTHEN_EXE="$work/nowthen.exe" ${GO:-go} test -tags windowsbench -count=1 ./e2e/windows
