@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
@@ -171,8 +172,13 @@ var found = map[string]func(j jobData){
 	"not-recorded":  func(j jobData) { _, c := j.now(); delete(c, "power") },
 }
 
+// work is other work of the visit, done just before Now was measured: the demonstration's days go with the clock.
 func work(j jobData, what string) {
-	j["job"].(map[string]any)["work"] = []any{map[string]any{"at": "2026-11-24T10:00:00Z", "what": what}}
+	began, err := time.Parse(time.RFC3339, j.byID("sittings", "s2")["started"].(string))
+	if err != nil {
+		panic(err)
+	}
+	j["job"].(map[string]any)["work"] = []any{map[string]any{"at": began.Add(-time.Second).Format(time.RFC3339), "what": what}}
 }
 
 // beside puts a second drive into a setup.
