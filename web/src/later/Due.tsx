@@ -1,8 +1,7 @@
 import { Link } from 'react-router'
 import { useDue } from '../api/queries'
 import { pagePath } from '../job/paths'
-import { day } from '../ui/format'
-import { iso, overdue, promiseWords, soon } from './later'
+import { dueDay, iso, overdue, promiseWords, soon } from './later'
 
 /**
  * Due is what was promised to customers whose computers have gone back: what is due today or was before, or what comes within
@@ -23,7 +22,7 @@ export function Due({ when }: { when: 'now' | 'soon' }) {
         {list.map((d) => (
           <li key={d.promise.id}>
             <Link className="flex min-h-11 flex-wrap items-center gap-x-4 border-b border-base-300 py-1.5 hover:bg-base-200" to={pagePath(d.job, 'report')}>
-              <strong className={overdue(d.promise, now) ? 'text-warning' : ''}>{day(d.promise.due)}</strong>
+              <strong className={overdue(d.promise, now) ? 'text-warning' : ''}>{dueDay(d.promise.due)}</strong>
               <span dir="auto">{d.customer || d.number}</span>
               <span className="text-secondary">{promiseWords(d.promise, d.name)}</span>
             </Link>

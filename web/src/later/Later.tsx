@@ -9,7 +9,7 @@ import { Field } from '../ui/Field'
 import { day } from '../ui/format'
 import { OneField } from '../ui/OneField'
 import { Refusal } from '../ui/parts'
-import { dueIn, iso, nameOf, overdue, promiseWords, terms, type Promised } from './later'
+import { dueDay, dueIn, iso, nameOf, overdue, promiseWords, terms, type Promised } from './later'
 import { promiseSchema, toPromise, type PromiseForm } from './promiseForm'
 
 /** Later is what was promised to be looked at once the computer has gone back, each with its day, and what came of it. */
@@ -51,7 +51,7 @@ function Line({ view, of }: { view: View; of: Promised }) {
             {of.answer} <span className="text-secondary">({day(of.answered)})</span>
           </span>
         ) : (
-          <span className={overdue(of, iso(new Date())) ? 'font-semibold text-warning' : 'text-secondary'}>due {day(of.due)}</span>
+          <span className={overdue(of, iso(new Date())) ? 'font-semibold text-warning' : 'text-secondary'}>due {dueDay(of.due)}</span>
         )}
       </p>
       {!of.answered && (

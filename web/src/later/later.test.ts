@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { dueIn, overdue, promiseWords, soon, type Promised } from './later'
+import { dueDay, dueIn, overdue, promiseWords, soon, type Promised } from './later'
 import { promiseSchema, toPromise } from './promiseForm'
 
 const p = (of: Partial<Promised>): Promised => ({ id: 'p', what: 'words', due: '2026-12-04', ...of })
@@ -22,6 +22,7 @@ describe('what is promised for later', () => {
     expect(promiseWords(p({ what: 'test', test: 't', words: 'on the battery' }), 'Wake from sleep')).toBe('Wake from sleep again: on the battery')
   })
   it('is due by its day', () => {
+    expect(dueDay('2026-12-04')).toBe('4 December 2026')
     expect(overdue(p({}), '2026-12-04')).toBe(false)
     expect(overdue(p({}), '2026-12-05')).toBe(true)
     expect(soon(p({}), new Date(2026, 10, 20))).toBe(true)

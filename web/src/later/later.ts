@@ -1,4 +1,5 @@
 import type { Schemas, View } from '../api/client'
+import { day } from '../ui/format'
 
 /** Promise is what was promised to be looked at later. */
 export type Promised = Schemas['Promise']
@@ -32,6 +33,9 @@ export function promiseWords(p: Promised, testName: string): string {
 
 /** nameOf is the name of a promise's test in its job. */
 export const nameOf = (view: View, p: Promised) => view.job.tests.find((t) => t.id === p.test)?.name ?? ''
+
+/** dueDay is a promise's day in words: the same day wherever the shop is. */
+export const dueDay = (due: string) => day(`${due}T00:00`)
 
 /** overdue tells whether a promise's day has passed, and soon whether it comes within a fortnight. */
 export const overdue = (p: Promised, today: string) => p.due < today
