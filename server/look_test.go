@@ -84,7 +84,7 @@ func TestASecondLook(t *testing.T) {
 	assert.Equal(t, 422, status)
 	assert.Contains(t, page, "Nothing was sent")
 	assert.Equal(t, form.Get("times"), hidden(page, "times"), "what was timed is still there")
-	form["typed"] = []string{"35,9"}
+	form["typed"] = []string{"35,94"}
 	for range 2 { // the button was pressed twice
 		status, _, header = customer("POST", look, form)
 		require.Equal(t, 303, status)
@@ -102,7 +102,8 @@ func TestASecondLook(t *testing.T) {
 		}
 	}
 	require.Len(t, told, 3)
-	assert.InDelta(t, 35.9, told[2].Value, 1e-9)
+	assert.InDelta(t, 35.94, told[2].Value, 1e-9)
+	assert.Equal(t, "35.94 s", told[2].Given, "the digits are those that were typed")
 	for _, r := range told {
 		assert.Equal(t, job.Typed, r.Method)
 		assert.Equal(t, "customer", r.By)

@@ -13,6 +13,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -324,7 +325,7 @@ func (x *FollowUps) Take(ctx context.Context, token, test, key string, seconds [
 			return bench.Refuse(bench.Conflict, "that-was-looked-at-often")
 		}
 		for i, s := range seconds {
-			r := job.Run{ID: fmt.Sprintf("look-%s-%d", name, i+1), Test: test, Value: s, Given: fmt.Sprintf("%.1f s", s), By: "customer", Note: message.Tell("timed-at-home")}
+			r := job.Run{ID: fmt.Sprintf("look-%s-%d", name, i+1), Test: test, Value: s, Given: strconv.FormatFloat(s, 'f', -1, 64) + " s", By: "customer", Note: message.Tell("timed-at-home")}
 			if err := x.add(j, r, x.jobs.Now()); err != nil {
 				return err
 			}

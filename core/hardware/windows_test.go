@@ -294,6 +294,7 @@ func TestKindsOfWork(t *testing.T) {
 	assert.Equal(t, job.BusyIndexing, hardware.KindOfWork("mds_stores"))
 	assert.Equal(t, job.BusyScan, hardware.KindOfWork("clamd"))
 	assert.Empty(t, hardware.KindOfWork("ledgerbook.exe"))
+	assert.Empty(t, hardware.KindOfWork("tar"), "it packs, unpacks and copies: nobody knows why")
 	assert.Equal(t, []string{job.BusyIndexing, job.BusyUpdate}, hardware.Busy([]string{"dpkg", "ledgerbook", "baloo_file", "apt"}))
 	assert.Nil(t, hardware.Busy([]string{"ledgerbook"}), "what a person's own program does is not known")
 	assert.Nil(t, hardware.Busy(nil))

@@ -15,8 +15,8 @@ var kinds = map[string]string{
 	"msmpeng": job.BusyScan, "mpcmdrun": job.BusyScan, "wbengine": job.BusyBackup, "sdclt": job.BusyBackup,
 	// Linux
 	"packagekitd": job.BusyUpdate, "apt": job.BusyUpdate, "apt-get": job.BusyUpdate, "dpkg": job.BusyUpdate, "unattended-upgr": job.BusyUpdate, "dnf": job.BusyUpdate, "snapd": job.BusyUpdate,
-	"tracker-miner-f": job.BusyIndexing, "tracker-miner-fs-3": job.BusyIndexing, "localsearch-3": job.BusyIndexing, "baloo_file": job.BusyIndexing, "baloo_file_extractor": job.BusyIndexing, "updatedb": job.BusyIndexing, "plocate": job.BusyIndexing,
-	"clamscan": job.BusyScan, "clamd": job.BusyScan, "rsync": job.BusyBackup, "tar": job.BusyBackup, "wget": job.BusyDownload, "curl": job.BusyDownload,
+	"tracker-miner-f": job.BusyIndexing, "tracker-miner-fs-3": job.BusyIndexing, "localsearch-3": job.BusyIndexing, "baloo_file": job.BusyIndexing, "baloo_file_extractor": job.BusyIndexing, "updatedb": job.BusyIndexing,
+	"clamscan": job.BusyScan, "clamd": job.BusyScan, "wget": job.BusyDownload,
 	// macOS
 	"softwareupdated": job.BusyUpdate, "installd": job.BusyUpdate, "mds": job.BusyIndexing, "mds_stores": job.BusyIndexing, "mdworker": job.BusyIndexing, "mdworker_shared": job.BusyIndexing, "mdbulkimport": job.BusyIndexing,
 	"xprotectservice": job.BusyScan, "backupd": job.BusyBackup,

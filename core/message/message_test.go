@@ -37,6 +37,15 @@ func messages(t *testing.T, tag string) map[string]string {
 	return flat
 }
 
+// What stands in braces is read, in each catalogue; anything else would be shown as it is written.
+func TestEveryPlaceholderIsRead(t *testing.T) {
+	for _, tag := range []string{"en", "de", "technician.en"} {
+		for key, text := range messages(t, tag) {
+			assert.NotContains(t, placeholder.ReplaceAllString(text, ""), "{{", "%s: %s", tag, key)
+		}
+	}
+}
+
 // Every language says everything that the others say, with the same values, and says it.
 func TestTheCataloguesSayTheSame(t *testing.T) {
 	en, de := messages(t, "en"), messages(t, "de")
@@ -67,6 +76,7 @@ func TestTheCataloguesSayTheSame(t *testing.T) {
 			said := in.Say(key, values)
 			assert.NotEqual(t, key, said)
 			assert.NotContains(t, said, "no value", "%s: %s", in.Tag, key)
+			assert.NotContains(t, said, "{{", "%s: %s asks for a value in a way that is not read", in.Tag, key)
 		}
 	}
 	assert.Equal(t, "nothing.there", English.Say("nothing.there"))
