@@ -6,6 +6,8 @@ import (
 	"path/filepath"
 	"unsafe"
 
+	"nowthen/core/hardware"
+
 	"golang.org/x/sys/windows"
 )
 
@@ -87,27 +89,22 @@ func volumeOn(dir string) (cluster, begin, whole int64, err error) {
 		uintptr(unsafe.Pointer(&free)), uintptr(unsafe.Pointer(&total))); r == 0 {
 		return 0, 0, 0, err
 	}
-	path, err := windows.UTF16PtrFromString(`\\.\` + name)
+	drives, start, err := extentsOf(name)
 	if err != nil {
 		return 0, 0, 0, err
 	}
-	h, err := windows.CreateFile(path, 0, windows.FILE_SHARE_READ|windows.FILE_SHARE_WRITE, nil, windows.OPEN_EXISTING, 0, 0)
+	if len(drives) != 1 {
+		return 0, 0, 0, errors.New("the volume lies on several drives")
+	}
+	d, err := openDevice(`\\.\`+name, 0)
 	if err != nil {
 		return 0, 0, 0, err
 	}
-	defer windows.CloseHandle(h)
-	var on struct { // VOLUME_DISK_EXTENTS with one extent
-		extents, _   uint32
-		disk, _      uint32
-		start, bytes int64
-	}
-	var n uint32
-	if err := windows.DeviceIoControl(h, ioctlVolumeGetDiskExtents, nil, 0, (*byte)(unsafe.Pointer(&on)), uint32(unsafe.Sizeof(on)), &n, nil); err != nil {
-		return 0, 0, 0, err // more than one: in pieces, or on several drives
-	}
-	var geometry [256]byte // DISK_GEOMETRY_EX: the size stands behind a geometry of 24 bytes
-	if err := windows.DeviceIoControl(h, ioctlDiskGetDriveGeometryEx, nil, 0, &geometry[0], uint32(len(geometry)), &n, nil); err != nil {
+	defer d.close()
+	b, err := d.ask(ioctlDiskGetDriveGeometryEx, nil, 4096)
+	if err != nil {
 		return 0, 0, 0, err
 	}
-	return int64(sectors) * int64(bytes), on.start, int64(binary.LittleEndian.Uint64(geometry[24:])), nil
+	whole, err = hardware.WindowsCapacity(b)
+	return int64(sectors) * int64(bytes), start, whole, err
 }
