@@ -1,9 +1,10 @@
 import { FolderInput, Plus, Search } from 'lucide-react'
 import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
-import { Link, useNavigate, useSearchParams } from 'react-router'
+import { Link, useSearchParams } from 'react-router'
 import type { Board } from '../api/client'
 import { useImportJob, useJobs } from '../api/queries'
 import { Due } from '../later/Due'
+import { useGoOn } from '../ui/goOn'
 import { Heading } from '../ui/Heading'
 import { LongList } from '../ui/LongList'
 import { Empty, Query, Refusal } from '../ui/parts'
@@ -146,7 +147,7 @@ function Nothing({ state, q }: { state: string; q: string }) {
 function TakeIn() {
   const take = useImportJob()
   const file = useRef<HTMLInputElement>(null)
-  const go = useNavigate()
+  const goOn = useGoOn()
   return (
     <div className="mt-8 flex flex-col gap-3">
       {take.error && <Refusal error={take.error} />}
@@ -163,7 +164,7 @@ function TakeIn() {
           onChange={(e) => {
             const chosen = e.target.files?.[0]
             e.target.value = ''
-            if (chosen) take.run(chosen, (view) => void go(`/jobs/${view.id}`))
+            if (chosen) take.run(chosen, goOn((view) => `/jobs/${view.id}`))
           }}
         />
       </div>

@@ -2,7 +2,6 @@ import { zodResolver } from '@hookform/resolvers/zod'
 import { Gamepad2, Laptop, Monitor } from 'lucide-react'
 import { useState, type ReactNode } from 'react'
 import { FormProvider, useForm, useWatch } from 'react-hook-form'
-import { useNavigate } from 'react-router'
 import { client, data } from '../api/client'
 import { useOpenJob, useTemplates } from '../api/queries'
 import { Questions, usageSchema, type Usage } from '../plan/Questions'
@@ -10,6 +9,7 @@ import { Choice } from '../ui/Choice'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { FormProblems } from '../ui/FormProblems'
+import { useGoOn } from '../ui/goOn'
 import { Heading } from '../ui/Heading'
 import { readNumber } from '../ui/numbers'
 import { Refusal, SideMark, Simulated } from '../ui/parts'
@@ -22,7 +22,7 @@ import { fromComputer, intakeSchema, noDrive, toIntake, type IntakeInput, type I
 /** IntakePage takes a computer in. A name and the kind of drive are enough to start measuring. */
 export function IntakePage() {
   const open = useOpenJob()
-  const go = useNavigate()
+  const goOn = useGoOn()
   const form = useForm<IntakeInput, unknown, IntakeOutput>({
     resolver: zodResolver(intakeSchema),
     defaultValues: {
@@ -57,7 +57,7 @@ export function IntakePage() {
         noValidate
         onSubmit={handleSubmit((v) =>
           unlessWrong(() =>
-            open.run({ ...toIntake(v), reasons: reasons.map((r, i) => (i === 0 && v.reason ? { ...r, words: v.reason } : r)), template, answers: answered() }, (view) => void go(`/jobs/${view.id}`)),
+            open.run({ ...toIntake(v), reasons: reasons.map((r, i) => (i === 0 && v.reason ? { ...r, words: v.reason } : r)), template, answers: answered() }, goOn((view) => `/jobs/${view.id}`)),
           ),
         )}
         className="flex flex-col gap-6 py-5"
@@ -121,7 +121,7 @@ export function IntakePage() {
           Open job
         </CommandButton>
       </form>
-      <Practice onPick={(simulated) => void unlessWrong(() => open.run({ customer: { name: 'Practice' }, reasons, simulated, template, answers: answered() }, (v) => void go(`/jobs/${v.id}`)))} />
+      <Practice onPick={(simulated) => void unlessWrong(() => open.run({ customer: { name: 'Practice' }, reasons, simulated, template, answers: answered() }, goOn((v) => `/jobs/${v.id}`)))} />
     </FormProvider>
   )
 }

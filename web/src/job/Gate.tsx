@@ -2,13 +2,13 @@ import { Unplug } from 'lucide-react'
 import { zodResolver } from '@hookform/resolvers/zod'
 import type { ReactNode } from 'react'
 import { useForm, useWatch } from 'react-hook-form'
-import { useNavigate } from 'react-router'
 import { z } from 'zod'
 import type { Schemas, View } from '../api/client'
 import { usePassGate, useTick } from '../api/queries'
 import { InUse } from '../intake/Drives'
 import { Choice } from '../ui/Choice'
 import { time } from '../ui/format'
+import { useGoOn } from '../ui/goOn'
 import { Refusal } from '../ui/parts'
 import { technician } from '../ui/technician'
 import { setupAs } from './view'
@@ -113,7 +113,7 @@ type Passing = z.infer<typeof passing>
 
 function Standing({ view, name, lost, children }: { view: View; name: GateName; lost: Schemas['Lost'][]; children?: ReactNode }) {
   const pass = usePassGate(view.id)
-  const go = useNavigate()
+  const goOn = useGoOn()
   const { register, handleSubmit, control, setValue } = useForm<Passing>({ resolver: zodResolver(passing), defaultValues: { why: '' } })
   const { why, old_drive } = useWatch({ control })
   const words = gates[name]
@@ -140,7 +140,7 @@ function Standing({ view, name, lost, children }: { view: View; name: GateName; 
       {children}
       <form
         className="mt-4 flex flex-col gap-4"
-        onSubmit={(e) => void handleSubmit((f) => pass.run({ gate: name, ...f }, () => void go(`/jobs/${view.id}`)))(e)}
+        onSubmit={(e) => void handleSubmit((f) => pass.run({ gate: name, ...f }, goOn(() => `/jobs/${view.id}`)))(e)}
       >
         {last && (
           <Choice

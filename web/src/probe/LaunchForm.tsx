@@ -1,6 +1,5 @@
 import { zodResolver } from '@hookform/resolvers/zod'
 import { useForm, useWatch } from 'react-hook-form'
-import { useNavigate } from 'react-router'
 import { z } from 'zod'
 import type { Probe, Setup, Test, View } from '../api/client'
 import { useStartLaunches } from '../api/queries'
@@ -8,6 +7,7 @@ import { measurePath } from '../job/paths'
 import { lastSitting, missingRuns } from '../job/view'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
+import { useGoOn } from '../ui/goOn'
 import { Refusal } from '../ui/parts'
 import { argumentsOf, lineOf } from './arguments'
 
@@ -37,7 +37,7 @@ function partsOf(until: string): { kind: Kind; of: string } {
 /** LaunchForm lets the probe start a program and time it until its sign, as on the other side. */
 export function LaunchForm({ view, test, setup, probe }: { view: View; test: Test; setup: Setup; probe: Probe }) {
   const start = useStartLaunches(view.id)
-  const go = useNavigate()
+  const goOn = useGoOn()
   const sitting = lastSitting(view, setup.id)
   const form = useForm({
     resolver: zodResolver(schema),
@@ -52,7 +52,7 @@ export function LaunchForm({ view, test, setup, probe }: { view: View; test: Tes
       className="flex flex-col gap-3"
       onSubmit={(e) =>
         void handleSubmit((f) =>
-          start.run({ test: test.id, sitting: sitting.id, probe: probe.id, program: f.program, args: argumentsOf(f.args), until: f.kind + (of ? f.of.trim() : ''), cold: f.cold }, () => void go(measurePath(view.id, setup.id))),
+          start.run({ test: test.id, sitting: sitting.id, probe: probe.id, program: f.program, args: argumentsOf(f.args), until: f.kind + (of ? f.of.trim() : ''), cold: f.cold }, goOn(() => measurePath(view.id, setup.id))),
         )(e)
       }
     >

@@ -1,12 +1,12 @@
 import { zodResolver } from '@hookform/resolvers/zod'
 import { useForm } from 'react-hook-form'
-import { useNavigate } from 'react-router'
 import { z } from 'zod'
 import type { Probe, Setup, Test, View } from '../api/client'
 import { useStartRestarts } from '../api/queries'
 import { measurePath } from '../job/paths'
 import { lastSitting, missingRuns } from '../job/view'
 import { CommandButton } from '../ui/CommandButton'
+import { useGoOn } from '../ui/goOn'
 import { Refusal } from '../ui/parts'
 
 const schema = z.object({ by: z.enum(['probe', 'hand']) })
@@ -14,7 +14,7 @@ const schema = z.object({ by: z.enum(['probe', 'hand']) })
 /** Restarts lets the probe restart its computer and time that, from its last sign to its first after the start. */
 export function Restarts({ view, test, setup, probe }: { view: View; test: Test; setup: Setup; probe?: Probe }) {
   const start = useStartRestarts(view.id)
-  const go = useNavigate()
+  const goOn = useGoOn()
   const { register, handleSubmit } = useForm<z.infer<typeof schema>>({ resolver: zodResolver(schema), defaultValues: { by: 'probe' } })
   const sitting = lastSitting(view, setup.id)
   const runs = Math.max(1, missingRuns(view, test, setup.id))
@@ -23,7 +23,7 @@ export function Restarts({ view, test, setup, probe }: { view: View; test: Test;
   return (
     <form
       className="flex flex-col gap-3"
-      onSubmit={(e) => void handleSubmit(({ by }) => start.run({ test: test.id, sitting: sitting.id, probe: probe.id, by_hand: by === 'hand' }, () => void go(measurePath(view.id, setup.id))))(e)}
+      onSubmit={(e) => void handleSubmit(({ by }) => start.run({ test: test.id, sitting: sitting.id, probe: probe.id, by_hand: by === 'hand' }, goOn(() => measurePath(view.id, setup.id))))(e)}
     >
       <p className="font-semibold">Restart {probe.name} and time it</p>
       <fieldset className="flex flex-col gap-1">

@@ -10,6 +10,7 @@ import { useDiscardTimer, useKeepTimer, usePerform } from '../api/queries'
 import { sidePath, videoPath } from '../job/paths'
 import { coverOf, setupName, simulatedOn } from '../job/view'
 import { figure, giveOrTake } from '../ui/format'
+import { useGoOn } from '../ui/goOn'
 import { Heading } from '../ui/Heading'
 import { Refusal, SideMark, Simulated } from '../ui/parts'
 import { CommandButton } from '../ui/CommandButton'
@@ -27,6 +28,7 @@ import { before, wasSchema, WhatItWas, type Was } from './WhatItWas'
 /** Glass is the timer on the whole screen: space, or anywhere on it, starts, splits and stops. */
 export function Glass({ view, setup, test, timer: held }: { view: View; setup: Setup; test: Test; timer: Timer }) {
   const go = useNavigate()
+  const goOn = useGoOn()
   const bench = useClock()
   const outbox = useOutbox(view.id, bench)
   // A timer that is not armed yet goes by a name of this device until it is.
@@ -37,8 +39,9 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
     outbox.waiting.map((p) => asFarAsKnown(p, bench)),
   )
   const job = sidePath(view.id, setup)
+  const toJob = goOn(() => job)
   const keep = useKeepTimer(view.id, (how) => {
-    if (!how.again && !how.series && held.series === 0) void go(job)
+    if (!how.again && !how.series && held.series === 0) toJob(how)
   })
   const discard = useDiscardTimer(view.id)
   const perform = usePerform(view.id)
