@@ -64,7 +64,7 @@ RACE := ./machine ./probe ./bench/probes ./bench/measuring ./bench/timing ./benc
 IN_TURN := ^(TestEveryRouteWithEveryCaller|TestTheContract|TestNoOtherSpellingOfARoute|TestTheWorkIsTheSameOnAnyNumberOfCores|TestUpgrades)$$
 
 test-go: web/dist/index.html ## Go tests without the browser, of what runs one thing after another
-	$(GO) test -timeout 20m $$($(GO) list ./... | grep -vxF "$$($(GO) list $(RACE) ./e2e/...)")
+	$(GO) test -p 4 -timeout 20m $$($(GO) list ./... | grep -vxF "$$($(GO) list $(RACE) ./e2e/...)")
 	$(GO) test -timeout 20m -run '$(IN_TURN)' ./server ./machine ./store
 
 test-race: web/dist/index.html ## Go tests with the race detector where several things go on at once

@@ -256,7 +256,11 @@ func (p *page) goTo(path string) {
 func (p *page) poll(what, expression string) {
 	p.t.Helper()
 	var last error
-	for until := time.Now().Add(patience); time.Now().Before(until); time.Sleep(25 * time.Millisecond) {
+	// What comes soon is seen soon; what takes longer is asked for less often, because each look costs the page a
+	// layout, and the journeys beside it their time.
+	pause := 20 * time.Millisecond
+	for until := time.Now().Add(patience); time.Now().Before(until); time.Sleep(pause) {
+		pause = min(pause*5/4, 160*time.Millisecond)
 		is, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool]("!!("+expression+")"))
 		if err == nil && is {
 			return

@@ -29,7 +29,7 @@ export type Step = Schemas['Step']
 
 const base = window.location.origin
 
-export const client = createClient<paths>({ baseUrl: base })
+export const client = createClient<paths>({ baseUrl: base, fetch: (r) => fetch(r) })
 
 /** Client asks the bench. */
 export type Client = typeof client

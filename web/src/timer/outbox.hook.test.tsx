@@ -7,13 +7,6 @@ import { Clock } from '../api/clock'
 import { useOutbox } from './outbox'
 import { waitingPresses } from './waiting'
 
-// The client takes its fetch as it is made: what it is to ask stands before that.
-const net = vi.hoisted(() => {
-  const net = { ask: (r: Request): Promise<Response> => Promise.reject(new Error(`nothing is asked yet: ${r.url}`)) }
-  globalThis.fetch = ((r: Request) => net.ask(r)) as typeof fetch
-  return net
-})
-
 const clock = new Clock(() => Promise.resolve(0), () => 0, () => 0)
 const around = ({ children }: { children: ReactNode }) => <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>{children}</QueryClientProvider>
 const press = (key: string) => ({ key, timer: 'T', kind: 'press' as const, at_ms: 1, u_ms: 1 })
@@ -26,13 +19,16 @@ beforeEach(() => {
   localStorage.clear()
   arrive = []
   keys.length = 0
-  net.ask = async (r: Request) => {
+  vi.stubGlobal('fetch', async (r: Request) => {
     if (r.method === 'POST') keys.push(((await r.clone().json()) as { key: string }).key)
     else if (!r.url.includes('/presses')) return new Response(JSON.stringify(timer), { headers: { 'Content-Type': 'application/json' } })
     return new Promise<Response>((then) => arrive.push(then))
-  }
+  })
 })
-afterEach(cleanup)
+afterEach(() => {
+  cleanup()
+  vi.unstubAllGlobals()
+})
 
 const ok = () => new Response(JSON.stringify(timer), { headers: { 'Content-Type': 'application/json' } })
 const refused = (status: number) => new Response(JSON.stringify({ status, title: 'no', detail: 'no' }), { status, headers: { 'Content-Type': 'application/problem+json' } })
