@@ -1,42 +1,43 @@
 // @vitest-environment jsdom
 import { act, cleanup, render, screen } from '@testing-library/react'
 import { createBrowserRouter, RouterProvider } from 'react-router'
-import { afterEach, expect, it } from 'vitest'
+import { afterEach, expect, it, vi } from 'vitest'
 import { useGoOn } from './goOn'
 
-/** late is the answer to what was pressed on the page. */
-let late: (out: string) => void
-
-function Page() {
+/** Page leads on with an answer that may be late. */
+function Page({ answer }: { answer: Promise<string> }) {
   const goOn = useGoOn()
-  late = goOn((out) => `/jobs/${out}`)
-  return <p>a page</p>
+  return (
+    <button type="button" onClick={() => void answer.then(goOn((out) => `/jobs/${out}`))}>
+      Make it
+    </button>
+  )
 }
 
-const show = () => {
+const pressed = () => {
+  window.history.replaceState(null, '', '/new')
+  const late = Promise.withResolvers<string>()
   const router = createBrowserRouter([
-    { path: '/new', element: <Page /> },
+    { path: '/new', element: <Page answer={late.promise} /> },
     { path: '*', element: <p>elsewhere</p> },
   ])
   render(<RouterProvider router={router} />)
-  return router
+  screen.getByRole('button').click()
+  return { router, answer: () => act(async () => late.resolve('7')) }
 }
 
 afterEach(cleanup)
 
 it('leads on to what the answer tells', async () => {
-  window.history.replaceState(null, '', '/new')
-  show()
-  await act(async () => late('7'))
-  expect(window.location.pathname).toBe('/jobs/7')
-  expect(screen.getByText('elsewhere')).toBeTruthy()
+  const { answer } = pressed()
+  await answer()
+  await vi.waitFor(() => expect(window.location.pathname).toBe('/jobs/7'))
 })
 
 it('leaves a user where he went while the answer was on its way', async () => {
-  window.history.replaceState(null, '', '/new')
-  const router = show()
-  const answer = late
+  const { router, answer } = pressed()
   await act(() => router.navigate('/'))
-  await act(async () => answer('7'))
+  await answer()
   expect(window.location.pathname).toBe('/')
+  expect(screen.getByText('elsewhere')).toBeTruthy()
 })
