@@ -16,14 +16,17 @@ function Page({ answer }: { answer: Promise<string> }) {
 
 const pressed = () => {
   window.history.replaceState(null, '', '/new')
-  const late = Promise.withResolvers<string>()
+  let resolve: (job: string) => void = () => {}
+  const late = new Promise<string>((then) => {
+    resolve = then
+  })
   const router = createBrowserRouter([
-    { path: '/new', element: <Page answer={late.promise} /> },
+    { path: '/new', element: <Page answer={late} /> },
     { path: '*', element: <p>elsewhere</p> },
   ])
   render(<RouterProvider router={router} />)
   screen.getByRole('button').click()
-  return { router, answer: () => act(async () => late.resolve('7')) }
+  return { router, answer: () => act(async () => resolve('7')) }
 }
 
 afterEach(cleanup)
