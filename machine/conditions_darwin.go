@@ -8,6 +8,7 @@ import (
 	"golang.org/x/sys/unix"
 
 	"nowthen/core/hardware"
+	"nowthen/core/job"
 )
 
 // toldBy is what one of the system's own tools says, "" where it does not within a few seconds.
@@ -49,6 +50,14 @@ func encryption(dir string) (encrypted, encrypting *bool) {
 		}
 	}
 	return nil, nil
+}
+
+// passOver is a pass over the system's own volume.
+func passOver(dir string) *job.Pass {
+	if _, encrypting := encryption(dir); encrypting == nil || !*encrypting {
+		return nil
+	}
+	return hardware.VaultPass(toldBy("fdesetup", "status"))
 }
 
 // firmwareSettings: the system tells none.

@@ -7,6 +7,9 @@ import (
 	"strconv"
 	"strings"
 
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+
 	"golang.org/x/sys/unix"
 )
 
@@ -92,6 +95,24 @@ func encryption(dir string) (encrypted, encrypting *bool) {
 	}
 	yes := crypt(dev, 0)
 	return &yes, nil
+}
+
+// passOver is what goes over one of the computer's arrays of drives; of encryption passes this system does not tell. Whichever
+// array it is, it keeps drives busy.
+func passOver(string) *job.Pass { return root("/").arrayPass() }
+
+func (t root) arrayPass() *job.Pass {
+	var longest *job.Pass
+	for _, md := range t.glob("/sys/block/*/md") {
+		p := hardware.ArrayPass(read(md+"/sync_action"), read(md+"/sync_completed"), read(md+"/sync_speed"))
+		if p == nil {
+			continue
+		}
+		if longest == nil || p.MinutesLeft != nil && (longest.MinutesLeft == nil || *p.MinutesLeft > *longest.MinutesLeft) {
+			longest = p
+		}
+	}
+	return longest
 }
 
 // crypt looks for an encrypting layer in a block device and those under it.

@@ -1,6 +1,8 @@
 package machine
 
 import (
+	"errors"
+	"fmt"
 	"math"
 	"path/filepath"
 	"runtime"
@@ -13,6 +15,7 @@ import (
 	"golang.org/x/sys/windows/registry"
 
 	"nowthen/core/hardware"
+	"nowthen/core/job"
 )
 
 var (
@@ -162,6 +165,92 @@ func encryption(dir string) (encrypted, encrypting *bool) {
 		return protection(mount)
 	}
 	return nil, nil
+}
+
+// passOver is a pass of encryption over the volume of a folder. How far it is needs administrator rights; that one runs does not.
+func passOver(dir string) *job.Pass {
+	mount := filepath.VolumeName(dir)
+	if len(mount) != 2 {
+		return nil
+	}
+	if _, encrypting := protection(mount); encrypting == nil || !*encrypting {
+		return nil
+	}
+	told := make(chan *job.Pass, 1)
+	go func() {
+		runtime.LockOSThread() // what is asked belongs to a thread
+		defer runtime.UnlockOSThread()
+		status, pct, err := conversion(mount)
+		if err != nil {
+			told <- nil
+			return
+		}
+		told <- hardware.WindowsPass(status, pct)
+	}()
+	select {
+	case p := <-told:
+		return p
+	case <-time.After(protectionWait):
+		return nil
+	}
+}
+
+// conversion asks the system's management how far the encryption of a volume is: its state, by number, and the share of it
+// that is encrypted, %.
+func conversion(mount string) (status int, encryptedPct float64, err error) {
+	if err := ole.CoInitializeEx(0, ole.COINIT_MULTITHREADED); err != nil {
+		return 0, 0, err
+	}
+	defer ole.CoUninitialize()
+	unknown, err := oleutil.CreateObject("WbemScripting.SWbemLocator")
+	if err != nil {
+		return 0, 0, err
+	}
+	defer unknown.Release()
+	locator, err := unknown.QueryInterface(ole.IID_IDispatch)
+	if err != nil {
+		return 0, 0, err
+	}
+	defer locator.Release()
+	at := locator
+	for _, step := range []struct {
+		name string
+		with []any
+	}{
+		{"ConnectServer", []any{nil, `root\CIMV2\Security\MicrosoftVolumeEncryption`}},
+		{"ExecQuery", []any{"SELECT * FROM Win32_EncryptableVolume WHERE DriveLetter = '" + mount + "'"}},
+		{"ItemIndex", []any{0}},
+		{"ExecMethod_", []any{"GetConversionStatus"}},
+	} {
+		v, err := oleutil.CallMethod(at, step.name, step.with...)
+		if err != nil {
+			return 0, 0, fmt.Errorf("%s: %w", step.name, err)
+		}
+		if at = v.ToIDispatch(); at == nil {
+			return 0, 0, fmt.Errorf("%s: no answer", step.name)
+		}
+		defer at.Release()
+	}
+	number := func(name string) (n int) {
+		v, e := oleutil.GetProperty(at, name)
+		if e != nil {
+			err = errors.Join(err, fmt.Errorf("%s: %w", name, e))
+			return 0
+		}
+		defer func() { _ = v.Clear() }()
+		switch n := v.Value().(type) {
+		case int32:
+			return int(n)
+		case int64:
+			return int(n)
+		case int:
+			return n
+		}
+		err = errors.Join(err, fmt.Errorf("%s: %v", name, v.Value()))
+		return 0
+	}
+	status, encryptedPct = number("ConversionStatus"), float64(number("EncryptionPercentage"))
+	return status, encryptedPct, err
 }
 
 // wholeDrive: this system counts by volume, and each once.

@@ -51,6 +51,10 @@ func ConditionsAt(ctx context.Context, dir string) job.Conditions {
 			c.FillPct = round(u.UsedPercent)
 		}
 		c.Encrypted, c.Encrypting = encryption(dir)
+		if c.Pass = pass(dir); c.Pass != nil {
+			yes := true
+			c.Encrypting = &yes
+		}
 		if celsius, _ := newSensor(dir).read(); !math.IsNaN(celsius) {
 			c.DriveTempC = round(celsius)
 		}

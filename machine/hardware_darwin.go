@@ -32,6 +32,7 @@ func Hardware(ctx context.Context) *hardware.Facts {
 	for i := range f.Volumes {
 		if v := &f.Volumes[i]; v.System {
 			v.Encrypted, _ = encryption(v.Mount)
+			v.EncryptingPct = encryptingPct(v.Mount)
 		}
 	}
 	f.Lacks("installed", "the system does not say when it was")

@@ -257,3 +257,23 @@ func TestADrivesOwnLog(t *testing.T) {
 	assert.Nil(t, d.Health)
 	assert.Equal(t, "nvme0", controllerOf("nvme0n1"))
 }
+
+// Two arrays of drives: what goes over the one that takes longer is told, and nothing where both are at rest.
+func TestAnArrayThatIsRebuilt(t *testing.T) {
+	r := recorded{t: t, files: map[string]string{
+		"/sys/block/md0/md/sync_action": "check", "/sys/block/md0/md/sync_completed": "90 / 100", "/sys/block/md0/md/sync_speed": "100000",
+		"/sys/block/md1/md/sync_action": "recover", "/sys/block/md1/md/sync_completed": "244195328 / 976781312", "/sys/block/md1/md/sync_speed": "122097",
+		"/sys/block/sda/size": "976781312",
+	}}
+	p := r.root().arrayPass()
+	require.NotNil(t, p)
+	require.NotNil(t, p.DonePct)
+	require.NotNil(t, p.MinutesLeft)
+	assert.Equal(t, job.ArrayPass, p.Kind)
+	assert.InDelta(t, 25, *p.DonePct, 0.01)
+	assert.InDelta(t, 50, *p.MinutesLeft, 0.1)
+	for _, md := range []string{"md0", "md1"} {
+		r.files["/sys/block/"+md+"/md/sync_action"], r.files["/sys/block/"+md+"/md/sync_completed"] = "idle", "none"
+	}
+	assert.Nil(t, r.root().arrayPass())
+}

@@ -426,6 +426,7 @@ func volumeFacts(f *hardware.Facts) {
 			v.SizeBytes, v.UsedBytes = int64(total), int64(total-free)
 		}
 		v.Encrypted, _ = protection(mount)
+		v.EncryptingPct = encryptingPct(mount + `\`)
 		if v.Encrypted == nil {
 			f.Lacks("encryption of "+mount, "the system does not tell")
 		}

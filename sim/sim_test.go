@@ -8,6 +8,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/core/drivetest"
+	"nowthen/core/fairness"
+	"nowthen/core/order"
 )
 
 func read(t *testing.T, name string, seed uint64, w drivetest.Workload) *drivetest.Reading {
@@ -119,5 +121,25 @@ func TestSimulatedTimeIsCheap(t *testing.T) {
 		require.NoError(t, err)
 		assert.Greater(t, d.Now()-before, 10*time.Minute)
 		t.Logf("%s: ten minutes in %.1f s", name, time.Since(began).Seconds())
+	}
+}
+
+// A simulated pass says how long it takes, and what is said of it before a measurement.
+func TestASimulatedPass(t *testing.T) {
+	s, err := NewStandIn("reception")
+	require.NoError(t, err)
+	require.NoError(t, s.Do(order.Encrypting))
+	c, _, err := s.Conditions(t.Context(), "")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"An encryption pass is running, about 25 minutes left.", "Its processor is 17 % busy."}, fairness.Doubts(&c))
+	require.NoError(t, s.Do(order.Encrypted))
+	c, _, err = s.Conditions(t.Context(), "")
+	require.NoError(t, err)
+	assert.Nil(t, c.Pass)
+	assert.Empty(t, fairness.Doubts(&c))
+	for _, minutes := range []float64{0, 10, 24.5, 500} {
+		p := encryptionPass(time.Duration(minutes * float64(time.Minute)))
+		assert.InDelta(t, max(1, 25-minutes), *p.MinutesLeft, 1e-6)
+		assert.InDelta(t, 100-*p.MinutesLeft/60*100, *p.DonePct, 1e-6)
 	}
 }

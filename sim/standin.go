@@ -28,8 +28,8 @@ type StandIn struct {
 	opened uint64 // so often, which makes each round one of its own and repeatable
 	power  string
 	busy   []string
-	passes bool // an encryption pass runs
-	grown  bool // its system has the room of the new drive; before, it lies as it was cloned
+	passes time.Time // since when an encryption pass runs; zero: none does
+	grown  bool      // its system has the room of the new drive; before, it lies as it was cloned
 }
 
 // StandIns are the names that [NewStandIn] takes.
@@ -91,9 +91,9 @@ func (s *StandIn) Do(what string) error {
 	case order.Quiet:
 		s.busy = []string{}
 	case order.Encrypting:
-		s.passes = true
+		s.passes = time.Now()
 	case order.Encrypted:
-		s.passes = false
+		s.passes = time.Time{}
 	case order.Grow:
 		s.grown = true
 	default:
@@ -242,7 +242,7 @@ func (s *StandIn) Conditions(context.Context, string) (job.Conditions, []string,
 	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	fill, temp, cpu, background, passes, no := spec.FillPct, spec.TempC, 3.0, 0.1, s.passes, false
+	fill, temp, cpu, background, passes, no := spec.FillPct, spec.TempC, 3.0, 0.1, !s.passes.IsZero(), false
 	c := job.Conditions{Power: s.power, PowerMode: job.NormalMode, Busy: slices.Clone(s.busy), FillPct: &fill, DriveTempC: &temp, Encrypted: &no, Encrypting: &passes,
 		CPUPct: &cpu, BackgroundMBs: &background}
 	causes := []string{}
@@ -250,11 +250,20 @@ func (s *StandIn) Conditions(context.Context, string) (job.Conditions, []string,
 		background, cpu = 6.5, 14
 		causes = append(causes, "simulated download: 6.5 MB/s, processor 11 %")
 	}
-	if s.passes {
+	if passes {
+		c.Pass = encryptionPass(time.Since(s.passes))
 		background, cpu = 28, 17
 		causes = append(causes, "simulated encryption: 28 MB/s, processor 14 %")
 	}
 	return c, causes, nil
+}
+
+// encryptionPass is how far a pass is of an hour that has 25 minutes left as it is set, and that stays a minute from its end
+// until it is ended.
+func encryptionPass(since time.Duration) *job.Pass {
+	left := max(1, 25-since.Minutes())
+	done := 100 - left/60*100
+	return &job.Pass{Kind: job.EncryptionPass, DonePct: &done, MinutesLeft: &left}
 }
 
 // Launcher performs a test as its script says, on the drive that is fitted; seed makes it

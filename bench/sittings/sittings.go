@@ -86,6 +86,9 @@ func (x *Sittings) Amend(ctx context.Context, jobID, sitting string, in bench.Co
 			c.FirstAfterSwap = s.Conditions.FirstAfterSwap
 		}
 		// What happened and what was measured of the battery nobody says anew.
+		if c.Encrypting != nil && *c.Encrypting {
+			c.Pass = s.Conditions.Pass
+		}
 		c.Events, c.BatteryFromPct, c.BatteryToPct, c.Unknown = s.Conditions.Events, s.Conditions.BatteryFromPct, s.Conditions.BatteryToPct, s.Conditions.Unknown
 		s.Conditions = c
 		return nil

@@ -20,7 +20,7 @@ func Doubts(c *job.Conditions) []string {
 	}
 	encrypting := c.Encrypting != nil && *c.Encrypting
 	if encrypting {
-		list = append(list, "An encryption pass is running.")
+		list = append(list, passing(c.Pass))
 	}
 	if busy := slices.DeleteFunc(slices.Clone(c.Busy), func(s string) bool { return s == "other" }); len(busy) > 0 {
 		list = append(list, fmt.Sprintf("Something else is running: %s.", strings.Join(busy, ", ")))
@@ -34,4 +34,29 @@ func Doubts(c *job.Conditions) []string {
 		list = append(list, fmt.Sprintf("Its processor is %.0f %% busy.", *v))
 	}
 	return list
+}
+
+// passing says in words that a pass is running, and for how long where that is known.
+func passing(p *job.Pass) string {
+	if p == nil {
+		return "An encryption pass is running."
+	}
+	what := map[string]string{
+		job.DecryptionPass: "A decryption pass is running",
+		job.ArrayPass:      "An array of its drives is being rebuilt or checked",
+	}[p.Kind]
+	if what == "" {
+		what = "An encryption pass is running"
+	}
+	switch {
+	case p.MinutesLeft != nil && *p.MinutesLeft < 1.5:
+		return what + ", about a minute left."
+	case p.MinutesLeft != nil && *p.MinutesLeft < 90:
+		return fmt.Sprintf("%s, about %.0f minutes left.", what, *p.MinutesLeft)
+	case p.MinutesLeft != nil:
+		return fmt.Sprintf("%s, about %.0f hours left.", what, *p.MinutesLeft/60)
+	case p.DonePct != nil:
+		return fmt.Sprintf("%s; %.0f %% of it is done.", what, *p.DonePct)
+	}
+	return what + "."
 }

@@ -171,6 +171,7 @@ func (c *check) conditions(r *job.Run) *job.Conditions {
 	}
 	s.BackgroundMBs, s.CPUPct = orPointer(o.BackgroundMBs, s.BackgroundMBs), orPointer(o.CPUPct, s.CPUPct)
 	s.Encrypted, s.Encrypting = orPointer(o.Encrypted, s.Encrypted), orPointer(o.Encrypting, s.Encrypting)
+	s.Pass = orPointer(o.Pass, s.Pass)
 	s.FillPct, s.DriveTempC = orPointer(o.FillPct, s.FillPct), orPointer(o.DriveTempC, s.DriveTempC)
 	s.BatteryFromPct, s.BatteryToPct = orPointer(o.BatteryFromPct, s.BatteryFromPct), orPointer(o.BatteryToPct, s.BatteryToPct)
 	if o.Attached != nil {

@@ -583,6 +583,8 @@ type Conditions struct {
 	CPUPct         *float64 `json:"cpu_pct,omitzero"`
 	Encrypted      *bool    `json:"encrypted,omitzero"`
 	Encrypting     *bool    `json:"encrypting,omitzero"`
+	// Pass is what goes over a whole drive meanwhile, where the system tells of it; Encrypting says that one does.
+	Pass           *Pass    `json:"pass,omitzero"`
 	FillPct        *float64 `json:"fill_pct,omitzero"`
 	DriveTempC     *float64 `json:"drive_temp_c,omitzero"`
 	FirstAfterSwap *bool    `json:"first_after_swap,omitzero"`
@@ -594,6 +596,22 @@ type Conditions struct {
 	Firmware  *Firmware `json:"firmware,omitzero"`
 	RoomTempC *float64  `json:"room_temp_c,omitzero"`
 	Events    []Event   `json:"events,omitempty"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Kinds of passes over a whole drive.
+const (
+	EncryptionPass = "encryption"
+	DecryptionPass = "decryption"
+	ArrayPass      = "array" // an array of drives is filled, checked or laid anew
+)
+
+// Pass is work that goes over a whole drive in the background and disturbs all measuring until it ends.
+type Pass struct {
+	Kind        string   `json:"kind"`
+	DonePct     *float64 `json:"done_pct,omitzero"`
+	MinutesLeft *float64 `json:"minutes_left,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

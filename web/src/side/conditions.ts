@@ -89,7 +89,7 @@ export function conditionsOf(f: Form, detected: Conditions): Schemas['Conditions
 export function noNulls({ busy, power, power_mode, ...all }: Conditions): Schemas['ConditionsIn'] {
   // What happened, and what was measured of the battery, the bench keeps itself.
   const rest = { ...all }
-  for (const own of ['events', 'battery_from_pct', 'battery_to_pct'] as const) delete rest[own]
+  for (const own of ['events', 'battery_from_pct', 'battery_to_pct', 'pass'] as const) delete rest[own]
   return {
     ...(Object.fromEntries(Object.entries(rest).filter(([, v]) => v !== null && v !== undefined)) as typeof rest),
     ...(busy && { busy: busy as NonNullable<Schemas['ConditionsIn']['busy']> }),
