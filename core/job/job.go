@@ -578,11 +578,11 @@ type Conditions struct {
 	PowerMode string `json:"power_mode,omitzero"` // normal saving
 	// Busy is what else was running: nil where nobody knows, empty where somebody or
 	// something looked and found nothing.
-	Busy           []string `json:"busy,omitzero"`
-	BackgroundMBs  *float64 `json:"background_mb_s,omitzero"`
-	CPUPct         *float64 `json:"cpu_pct,omitzero"`
-	Encrypted      *bool    `json:"encrypted,omitzero"`
-	Encrypting     *bool    `json:"encrypting,omitzero"`
+	Busy          []string `json:"busy,omitzero"`
+	BackgroundMBs *float64 `json:"background_mb_s,omitzero"`
+	CPUPct        *float64 `json:"cpu_pct,omitzero"`
+	Encrypted     *bool    `json:"encrypted,omitzero"`
+	Encrypting    *bool    `json:"encrypting,omitzero"`
 	// Pass is what goes over a whole drive meanwhile, where the system tells of it; Encrypting says that one does.
 	Pass           *Pass    `json:"pass,omitzero"`
 	FillPct        *float64 `json:"fill_pct,omitzero"`
