@@ -124,6 +124,7 @@ bench: web/dist/index.html ## print the measures, with the machine's name
 bench-engine: ## run the engine and a bare loop of the same system calls in turn, and print the ratios
 	$(GO) test -run '^$$' -bench CloseToTheMetal -benchtime 9x ./machine
 	$(GO) test -run '^$$' -bench InnerLoop -benchtime 2000000x ./core/drivetest
+	$(GO) test -run '^$$' -bench Reporting -benchtime 9x ./probe
 	@echo "The Windows build under Wine (the cost of its calls there, no more):"
 	@GO=$(GO) sh scripts/wine.sh bench
 
