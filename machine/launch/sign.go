@@ -103,9 +103,7 @@ func (s Sign) lineOf() string {
 const (
 	lookEvery   = 2 * time.Millisecond
 	windowEvery = 10 * time.Millisecond
-	// leastSide is how large a window is at least, px; smaller ones are helpers.
-	leastSide  = 2
-	quietEvery = 100 * time.Millisecond
+	quietEvery  = 100 * time.Millisecond
 	// wakes is how late a waiting process is woken at most, as a rule.
 	wakes = time.Millisecond
 )

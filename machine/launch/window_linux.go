@@ -18,9 +18,13 @@ import (
 
 func init() { xgb.Logger = log.New(io.Discard, "", 0) } // what goes wrong is returned as well
 
-// frames is how deep below the screen a program's windows lie at most: a window manager
-// puts them into frames of its own.
-const frames = 3
+const (
+	// frames is how deep below the screen a program's windows lie at most: a window manager
+	// puts them into frames of its own.
+	frames = 3
+	// leastSide is how large a window is at least, px; smaller ones are helpers.
+	leastSide = 2
+)
 
 func supportsWindows() error {
 	if os.Getenv("DISPLAY") == "" {

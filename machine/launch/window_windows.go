@@ -12,6 +12,9 @@ import (
 	"golang.org/x/sys/windows"
 )
 
+// leastSide is how large a window is at least, px; smaller ones are helpers.
+const leastSide = 2
+
 var (
 	user           = windows.NewLazySystemDLL("user32.dll")
 	windowText     = user.NewProc("GetWindowTextW")
