@@ -17,6 +17,7 @@ import (
 	"nowthen/bench/planning"
 	"nowthen/bench/reporting"
 	"nowthen/bench/sittings"
+	"nowthen/bench/swap"
 	"nowthen/bench/timing"
 	"nowthen/bench/visit"
 	"nowthen/core/figures"
@@ -425,6 +426,13 @@ func (s *Server) reportRoutes(api fiber.Router) {
 	api.Get("/jobs/:job/reports", look(func(ctx ctx, c fiber.Ctx) ([]reporting.Revision, error) { return d.Reports.Revisions(ctx, id(c)) }))
 	api.Put("/jobs/:job/report/draft", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in reporting.Draft) (*bench.View, error) {
 		return d.Reports.Choose(ctx, id(c), in)
+	}))
+	api.Post("/jobs/:job/tasks", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in swap.Tasking) (view, error) { return d.Swaps.Begin(ctx, id(c), in) }))
+	api.Put("/jobs/:job/tasks/:task", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Tasking) (view, error) {
+		return d.Swaps.Describe(ctx, id(c), c.Params("task"), in)
+	}))
+	api.Put("/jobs/:job/tasks/:task/clock", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Clocking) (view, error) {
+		return d.Swaps.Clock(ctx, id(c), c.Params("task"), in)
 	}))
 	api.Get("/due", look(func(ctx ctx, _ fiber.Ctx) ([]followup.Due, error) { return d.Later.Due(ctx) }))
 	api.Post("/jobs/:job/promises", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in followup.Promising) (view, error) {

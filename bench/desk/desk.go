@@ -7,6 +7,7 @@ import (
 	"context"
 	"errors"
 	"log/slog"
+	"slices"
 
 	"nowthen/bench"
 	"nowthen/bench/evidence"
@@ -19,6 +20,7 @@ import (
 	"nowthen/bench/swap"
 	"nowthen/bench/timing"
 	"nowthen/bench/visit"
+	"nowthen/core/job"
 	"nowthen/store"
 )
 
@@ -72,7 +74,7 @@ func New(s *store.Store, o Options) *Desk {
 				all[setup] = swap.Told{Facts: t.Facts, At: t.At}
 			}
 			return all, err
-		}),
+		}, earlierTasks(s)),
 		Timers:   timing.New(jobs, s),
 		Evidence: evidence.New(jobs, s, o.Clips),
 		Reports:  reports,
@@ -90,3 +92,33 @@ func (d *Desk) Start(ctx context.Context) error {
 
 // Close ends what runs, or says what does not end before the context does.
 func (d *Desk) Close(ctx context.Context) error { return d.Rounds.Close(ctx) }
+
+// recent is how many of the shop's jobs are looked at for what is usual.
+const recent = 300
+
+// earlierTasks returns the tasks of the shop's newest jobs but one; simulated computers' are left out.
+func earlierTasks(s *store.Store) swap.Earlier {
+	return func(ctx context.Context, but string) ([]job.Task, error) {
+		found, _, _, err := s.Search(ctx, store.Search{State: store.AllJobs, Limit: recent})
+		if err != nil {
+			return nil, err
+		}
+		var ids []string
+		for _, f := range found {
+			if f.ID != but {
+				ids = append(ids, f.ID)
+			}
+		}
+		outlines, err := s.Outlines(ctx, ids)
+		if err != nil {
+			return nil, err
+		}
+		var tasks []job.Task
+		for _, o := range outlines {
+			if !slices.ContainsFunc(o.Job.Drives, func(d job.Drive) bool { return d.Simulated != "" }) {
+				tasks = append(tasks, o.Job.Head.Tasks...)
+			}
+		}
+		return tasks, nil
+	}
+}

@@ -13,6 +13,7 @@ import (
 	"nowthen/core/hardware"
 	"nowthen/core/job"
 	"nowthen/core/layout"
+	"nowthen/core/work"
 )
 
 // Facts are what probes told of a job's computer, by the setup that it was in then.
@@ -26,12 +27,13 @@ type Told struct {
 
 // Swap looks at the swap of a job.
 type Swap struct {
-	jobs  *bench.Jobs
-	facts Facts
+	jobs    *bench.Jobs
+	facts   Facts
+	earlier Earlier
 }
 
 // New returns the swaps of a bench.
-func New(jobs *bench.Jobs, facts Facts) *Swap { return &Swap{jobs, facts} }
+func New(jobs *bench.Jobs, facts Facts, earlier Earlier) *Swap { return &Swap{jobs, facts, earlier} }
 
 // View is the swap of a job.
 type View struct {
@@ -43,6 +45,8 @@ type View struct {
 	Checks []checks.Check `json:"checks"`
 	// Checked is when the probe said what they rest on; nil without checks.
 	Checked *time.Time `json:"checked"`
+	// Work is the time that the visit's tasks took.
+	Work work.Summary `json:"work"`
 }
 
 // Fit is the old drive and the ways in which its partitions could lie on the new one.
@@ -84,6 +88,13 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 	}
 	v := &View{Checks: []checks.Check{}}
 	j := s.Job
+	var earlier []job.Task
+	if len(j.Head.Tasks) > 0 {
+		if earlier, err = x.earlier(ctx, jobID); err != nil {
+			return nil, err
+		}
+	}
+	v.Work = work.Of(j, earlier, x.jobs.Now())
 	then, now := j.SetupAs(job.Then), j.SetupAs(job.Now)
 	var before *hardware.Facts
 	if then != nil {

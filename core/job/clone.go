@@ -13,6 +13,11 @@ func (j *Job) Clone() *Job {
 	c.Head.Reasons = slices.Clone(j.Head.Reasons)
 	c.Head.Work = slices.Clone(j.Head.Work)
 	c.Head.Gates = slices.Clone(j.Head.Gates)
+	c.Head.Promises = slices.Clone(j.Head.Promises)
+	c.Head.Tasks = slices.Clone(j.Head.Tasks)
+	for i := range c.Head.Tasks {
+		c.Head.Tasks[i].Stretches = slices.Clone(j.Head.Tasks[i].Stretches)
+	}
 	c.Computers = slices.Clone(j.Computers)
 	c.Drives = slices.Clone(j.Drives)
 	c.Plan.Questions = slices.Clone(j.Plan.Questions)
@@ -27,7 +32,13 @@ func (j *Job) Clone() *Job {
 		c.Tests[i].Phases = slices.Clone(j.Tests[i].Phases)
 	}
 	c.Setups = slices.Clone(j.Setups)
+	for i := range c.Setups {
+		c.Setups[i].Also = slices.Clone(j.Setups[i].Also)
+	}
 	c.Sittings = slices.Clone(j.Sittings)
+	for i := range c.Sittings {
+		c.Sittings[i].Conditions.Events = slices.Clone(j.Sittings[i].Conditions.Events)
+	}
 	return &c
 }
 

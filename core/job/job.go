@@ -67,6 +67,8 @@ type Head struct {
 	Bill *Bill `json:"bill,omitzero"`
 	// Promises are what was promised to be looked at later, each with its day.
 	Promises []Promise `json:"promises,omitempty"`
+	// Tasks are work of the visit whose time was taken.
+	Tasks []Task `json:"tasks,omitempty"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

@@ -1,0 +1,144 @@
+package swap
+
+import (
+	"context"
+	"slices"
+	"strings"
+	"time"
+
+	"nowthen/bench"
+	"nowthen/core/job"
+	"nowthen/core/message"
+	"nowthen/store"
+)
+
+// Bounds of a job's tasks.
+const (
+	mostTasks     = 50
+	mostStretches = 200
+	mostBytes     = int64(1e15)
+)
+
+// Earlier are the ended tasks of the shop's other jobs, simulated ones left out.
+type Earlier func(ctx context.Context, but string) ([]job.Task, error)
+
+// Tasking is a task as a request says it.
+type Tasking struct {
+	What  string `json:"what"`
+	Words string `json:"words"`
+	From  string `json:"from"`
+	Bytes int64  `json:"bytes"`
+	// Kind begins its clock, by hands or waiting, where it is made; "" lets it stand.
+	Kind string `json:"kind"`
+}
+
+func (in *Tasking) check(f *bench.Fields) {
+	in.Words = strings.TrimSpace(in.Words)
+	f.Check(slices.Contains([]string{job.Cloning, job.Installing, job.Restoring, job.Copying, job.OtherTask}, in.What), "what",
+		message.Tell("is-not-one-of", message.Values{"V": in.What, "Of": "clone, install, restore, copy, other"}))
+	f.Text("words", in.Words)
+	f.Check(in.What != job.OtherTask || in.Words != "", "words", message.Tell("say-what-the-task-is"))
+	f.Check(slices.Contains([]string{"", job.FromOldDrive, job.FromBackup, job.FromInstaller, job.FromNetwork, job.FromElsewhere}, in.From), "from",
+		message.Tell("is-not-one-of", message.Values{"V": in.From, "Of": "old-drive, backup, installer, network, other"}))
+	f.Check(in.Bytes >= 0 && in.Bytes <= mostBytes, "bytes", message.Tell("no-count"))
+	f.Check(in.Kind == "" || known(in.Kind), "kind", message.Tell("is-not-one-of", message.Values{"V": in.Kind, "Of": "hands-on, waiting"}))
+}
+
+func known(kind string) bool { return kind == job.HandsOn || kind == job.Waiting }
+
+// Begin adds a task to the visit, its clock running where a kind is said.
+func (x *Swap) Begin(ctx context.Context, jobID string, in Tasking) (*bench.View, error) {
+	f := bench.Fields{}
+	in.check(&f)
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		if len(j.Head.Tasks) >= mostTasks {
+			return bench.Refuse(bench.Conflict, "a-job-has-tasks", message.Values{"Most": mostTasks})
+		}
+		t := job.Task{ID: bench.NewID(), What: in.What, Words: in.Words, From: in.From, Bytes: in.Bytes, Stretches: []job.Stretch{}}
+		if in.Kind != "" {
+			t.Stretches = append(t.Stretches, job.Stretch{From: x.jobs.Now(), Kind: in.Kind})
+		}
+		j.Head.Tasks = append(j.Head.Tasks, t)
+		store.Made(ctx, "jobs/"+jobID)
+		return nil
+	})
+}
+
+func task(j *job.Job, id string) (*job.Task, error) {
+	if t := j.Task(id); t != nil {
+		return t, nil
+	}
+	return nil, bench.Refuse(bench.Missing, "there-is-no-task")
+}
+
+// Describe says anew what a task is. Its clock stays as it is.
+func (x *Swap) Describe(ctx context.Context, jobID, id string, in Tasking) (*bench.View, error) {
+	f := bench.Fields{}
+	in.check(&f)
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		t, err := task(j, id)
+		if err != nil {
+			return err
+		}
+		t.What, t.Words, t.From, t.Bytes = in.What, in.Words, in.From, in.Bytes
+		return nil
+	})
+}
+
+// Clocking is what happens to a task's clock.
+type Clocking struct {
+	// Kind is what somebody does from now on, by hands or waiting; "" stops the clock.
+	Kind string `json:"kind"`
+	// Broke says why it broke off; "" where it did not.
+	Broke string `json:"broke"`
+	// Minutes is how long the stretch that ends really took, where the clock was forgotten; 0 where it is right.
+	Minutes float64 `json:"minutes"`
+}
+
+// Clock ends the stretch of a task that runs, and begins one where a kind is said. What runs of that kind already goes on.
+func (x *Swap) Clock(ctx context.Context, jobID, id string, in Clocking) (*bench.View, error) {
+	in.Broke = strings.TrimSpace(in.Broke)
+	f := bench.Fields{}
+	f.Check(in.Kind == "" || known(in.Kind), "kind", message.Tell("is-not-one-of", message.Values{"V": in.Kind, "Of": "hands-on, waiting"}))
+	f.Text("broke", in.Broke)
+	f.Check(in.Minutes >= 0 && in.Minutes <= 60*24*365, "minutes", message.Tell("no-count"))
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		t, err := task(j, id)
+		if err != nil {
+			return err
+		}
+		now := x.jobs.Now()
+		if running := t.Running(); running != nil {
+			if running.Kind == in.Kind && in.Broke == "" && in.Minutes == 0 {
+				return nil // pressed twice
+			}
+			running.To = now
+			if in.Minutes > 0 {
+				running.To = running.From.Add(time.Duration(in.Minutes * float64(time.Minute)))
+				if running.To.After(now) {
+					return bench.Refuse(bench.Invalid, "longer-than-it-ran")
+				}
+			}
+			running.Broke = in.Broke
+		} else if in.Kind == "" {
+			return bench.Refuse(bench.Conflict, "the-clock-stands")
+		}
+		if in.Kind == "" {
+			return nil
+		}
+		if len(t.Stretches) >= mostStretches {
+			return bench.Refuse(bench.Conflict, "a-task-has-stretches", message.Values{"Most": mostStretches})
+		}
+		t.Stretches = append(t.Stretches, job.Stretch{From: now, Kind: in.Kind})
+		return nil
+	})
+}

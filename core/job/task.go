@@ -1,0 +1,69 @@
+package job
+
+import (
+	"time"
+
+	"github.com/go-json-experiment/json/jsontext"
+)
+
+// What a task does.
+const (
+	Cloning    = "clone"
+	Installing = "install"
+	Restoring  = "restore"
+	Copying    = "copy"
+	OtherTask  = "other"
+)
+
+// Where a task takes from what it puts onto the new drive.
+const (
+	FromOldDrive  = "old-drive"
+	FromBackup    = "backup"
+	FromInstaller = "installer"
+	FromNetwork   = "network"
+	FromElsewhere = "other"
+)
+
+// Task is work of the visit whose time is taken by a clock.
+type Task struct {
+	ID   string `json:"id"`
+	What string `json:"what"`
+	// Words say how it is done, or what it is.
+	Words string `json:"words,omitzero"`
+	From  string `json:"from,omitzero"`
+	// Bytes is how much it moves; 0 where that is not known.
+	Bytes     int64     `json:"bytes,omitzero"`
+	Stretches []Stretch `json:"stretches"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// What somebody does while a task's clock runs.
+const (
+	HandsOn = "hands-on"
+	Waiting = "waiting"
+)
+
+// Stretch is a stretch of time of a task. One that still runs has no end.
+type Stretch struct {
+	From time.Time `json:"from"`
+	To   time.Time `json:"to,omitzero"`
+	Kind string    `json:"kind"` // hands-on waiting
+	// Broke says why it broke off; "" where it did not.
+	Broke string `json:"broke,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Running returns the stretch whose clock runs, or nil.
+func (t *Task) Running() *Stretch {
+	if n := len(t.Stretches); n > 0 && t.Stretches[n-1].To.IsZero() {
+		return &t.Stretches[n-1]
+	}
+	return nil
+}
+
+// Task returns the task with that id, or nil.
+func (j *Job) Task(id string) *Task {
+	return find(j.Head.Tasks, func(t *Task) bool { return t.ID == id })
+}
