@@ -58,20 +58,21 @@ check-web: $(TYPES)
 test-front: $(TYPES) ## front-end tests
 	$(NPM) test
 
+# What the tests are made of is vetted once, by check.
 # Where several things go on at once, the tests run with the race detector, and only so; of those packages, what asks
 # one thing after another takes ten times as long with it and shows nothing, so it runs without.
 RACE := ./machine ./probe ./bench/probes ./bench/measuring ./bench/timing ./bench/evidence ./bench/sittings ./server ./store ./core/filetest
 IN_TURN := ^(TestEveryRouteWithEveryCaller|TestTheContract|TestNoOtherSpellingOfARoute|TestTheWorkIsTheSameOnAnyNumberOfCores|TestUpgrades)$$
 
 test-go: web/dist/index.html ## Go tests without the browser, of what runs one thing after another
-	$(GO) test -p 4 -timeout 20m $$($(GO) list ./... | grep -vxF "$$($(GO) list $(RACE) ./e2e/...)")
-	$(GO) test -timeout 20m -run '$(IN_TURN)' ./server ./machine ./store
+	$(GO) test -vet=off -p 4 -timeout 20m $$($(GO) list ./... | grep -vxF "$$($(GO) list $(RACE) ./e2e/...)")
+	$(GO) test -vet=off -timeout 20m -run '$(IN_TURN)' ./server ./machine ./store
 
 test-race: web/dist/index.html ## Go tests with the race detector where several things go on at once
-	CGO_ENABLED=1 $(GO) test -race -timeout 30m -skip '$(IN_TURN)' $(RACE)
+	CGO_ENABLED=1 $(GO) test -vet=off -race -timeout 30m -skip '$(IN_TURN)' $(RACE)
 
 test-e2e: build chromium ## journeys in headless Chromium
-	$(GO) test -count=1 -parallel 3 -timeout 20m ./e2e/...
+	$(GO) test -vet=off -count=1 -parallel 3 -timeout 20m ./e2e/...
 
 test-windows: web/dist/index.html ## the tests of the Windows build, under Wine, and its bench with a job over HTTP
 	@GO=$(GO) sh scripts/wine.sh

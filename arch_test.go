@@ -39,6 +39,8 @@ var mayImport = map[string][]string{
 	"core/layout":    {"core/hardware"},
 	"core/value":     {"core/catalogue", "core/compare", "core/job"}, // what it rests on stands in the ledger
 	"core/checks":    {"core/hardware", "core/job"},
+	"core/fitting":   {"core/checks", "core/hardware", "core/job"},
+	"core/work":      {"core/catalogue", "core/job", "core/stats"},
 	"core/order":     {"core/drivetest", "core/hardware", "core/job", "core/round"},
 	"docs/schema":    {},
 
@@ -59,7 +61,7 @@ var mayImport = map[string][]string{
 	"bench/sittings":  {"bench", "core", "sim", "store"},
 	"bench/measuring": {"bench", "core", "machine", "sim", "store"},
 	"bench/probes":    {"bench", "core", "store"},
-	"bench/swap":      {"bench", "core"},
+	"bench/swap":      {"bench", "core", "store"},
 	"bench/timing":    {"bench", "core", "store"},
 	"bench/evidence":  {"bench", "core", "machine", "store"},
 	"bench/followup":  {"bench", "core", "store"},
@@ -90,6 +92,7 @@ var testsMayImport = map[string][]string{
 	"access":        {"core"},
 	"server":        {"bench/desktest"},
 	"cmd/nowthen":   {"sim"},
+	"probe":         {"sim"},
 	"report":        {"sim"},
 	"report/forms":  {"core"},
 	"e2e":           {"store"},

@@ -58,6 +58,7 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		"DELETE /api/sessions": technician, "PUT /api/password": technician, "GET /api/reach": technician, "GET /api/reach/qr.png": technician,
 		"GET /f/:word": everybody, "GET /f/:word/:page": everybody, "GET /f/:word/:page/seen.gif": everybody,
 		"GET /r/:token": everybody, "GET /r/:token/look": everybody, "GET /r/:token/card": everybody, "POST /r/:token/look": everybody,
+		"PUT /api/jobs/:job/checks/:check": technician, "GET /api/jobs/:job/fitting": technician, "PUT /api/jobs/:job/fitting": technician,
 		"POST /api/jobs/:job/tasks": technician, "PUT /api/jobs/:job/tasks/:task": technician, "PUT /api/jobs/:job/tasks/:task/clock": technician,
 		"GET /api/due": technician, "POST /api/jobs/:job/promises": technician, "DELETE /api/jobs/:job/promises/:promise": technician, "PUT /api/jobs/:job/promises/:promise/answer": technician,
 		"GET /api/jobs/:job/shares": technician, "POST /api/jobs/:job/shares": technician, "DELETE /api/jobs/:job/shares/:share": technician,

@@ -427,6 +427,11 @@ func (s *Server) reportRoutes(api fiber.Router) {
 	api.Put("/jobs/:job/report/draft", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in reporting.Draft) (*bench.View, error) {
 		return d.Reports.Choose(ctx, id(c), in)
 	}))
+	api.Put("/jobs/:job/checks/:check", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Looking) (view, error) {
+		return d.Swaps.Look(ctx, id(c), c.Params("check"), in)
+	}))
+	api.Get("/jobs/:job/fitting", look(func(ctx ctx, c fiber.Ctx) (*swap.Fitting, error) { return d.Swaps.Fitting(ctx, id(c)) }))
+	api.Put("/jobs/:job/fitting", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Noting) (view, error) { return d.Swaps.Note(ctx, id(c), in) }))
 	api.Post("/jobs/:job/tasks", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in swap.Tasking) (view, error) { return d.Swaps.Begin(ctx, id(c), in) }))
 	api.Put("/jobs/:job/tasks/:task", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Tasking) (view, error) {
 		return d.Swaps.Describe(ctx, id(c), c.Params("task"), in)

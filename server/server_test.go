@@ -493,6 +493,7 @@ func TestTheContract(t *testing.T) {
 	ask("PUT", "/api/jobs/nobody/bill", `{}`, 404)
 	promises(t, ask, sim)
 	tasks(t, ask, sim)
+	fittings(t, ask, sim)
 	billed := ask("PUT", sim+"/bill", `{"items":[{"what":" labour ","amount":"60"},{"what":"","amount":""}],"hour_worth":"12,5","new_computer":"720","support_ends":"2031-10-14"}`, 200)
 	assert.Equal(t, "60.00", field(t, billed, "job", "job", "bill", "items", "0", "price", "amount"))
 	assert.Equal(t, "12.50", field(t, billed, "job", "job", "bill", "hour_worth", "amount"))

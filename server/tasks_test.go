@@ -42,3 +42,56 @@ func tasks(t *testing.T, ask func(method, path, body string, want int) []byte, a
 	assert.Equal(t, 1, v.Work.Tasks[0].Broke)
 	assert.Nil(t, v.Work.Tasks[0].Usual, "of no task of this shop it is known")
 }
+
+// fittings asks all that there is about whether the new drive goes in and is at home, of a job with one.
+func fittings(t *testing.T, ask func(method, path, body string, want int) []byte, at string) {
+	t.Helper()
+	ask("GET", "/api/jobs/nobody/fitting", "", 404)
+	var f swap.Fitting
+	require.NoError(t, json.Unmarshal(ask("GET", at+"/fitting", "", 200), &f))
+	assert.Nil(t, f.Known, "the shop knows nothing of it yet")
+	require.NotEmpty(t, f.Checks)
+	for _, c := range f.Checks {
+		assert.Equal(t, "unknown", c.State, c.ID)
+	}
+	for _, bad := range []string{`{"shape":{"form":"round"}}`, `{"shape":{"height_mm":-1}}`, `{"known":{"place":{"key":"Q"}}}`, `{"known":{"place":{"speaks":["latin"]}}}`, `{"known":{"place":{"lengths_mm":[5000]}}}`,
+		`{"known":{"place":{"switches_off":[" "]}}}`, `{"known":{"minutes":-1}}`, `{"known":{"colour":"red"}}`} {
+		ask("PUT", at+"/fitting", bad, 422)
+	}
+	ask("PUT", "/api/jobs/nobody/fitting", `{}`, 404)
+	noted := ask("PUT", at+"/fitting", `{"known":{"place":{"form":"2.5-inch","height_mm":7,"speaks":["sata"],"switches_off":[],"power":true},"pitfalls":" a hidden screw under the label ","minutes":25},"shape":{"form":"2.5-inch","height_mm":9.5}}`, 200)
+	assert.Contains(t, string(noted), `"height_mm":9.5`)
+	require.NoError(t, json.Unmarshal(ask("GET", at+"/fitting", "", 200), &f))
+	require.NotNil(t, f.Known)
+	assert.Equal(t, "a hidden screw under the label", f.Known.Pitfalls)
+	states := map[string]string{}
+	for _, c := range f.Checks {
+		states[c.ID] = c.State
+	}
+	assert.Equal(t, []string{"fine", "wrong", "fine", "fine"}, []string{states["form"], states["height"], states["speaks"], states["switched-off"]})
+
+	// What only somebody before it sees.
+	ask("PUT", at+"/checks/recognised", `{"state":"fine"}`, 404)
+	ask("PUT", at+"/checks/mail", `{"state":"perhaps"}`, 422)
+	ask("PATCH", at, `{"origin":"cloned"}`, 200)
+	ask("PUT", at+"/checks/mail", `{"state":"wrong","by":"Runa"}`, 200)
+	var v swap.View
+	mail := func() string {
+		require.NoError(t, json.Unmarshal(ask("GET", at+"/swap", "", 200), &v))
+		for _, c := range v.Checks {
+			if c.ID == "mail" {
+				return c.State
+			}
+		}
+		return "none"
+	}
+	assert.Equal(t, "wrong", mail())
+	ask("PUT", at+"/checks/mail", `{"state":""}`, 200)
+	assert.Equal(t, "unknown", mail())
+	// The names behind the counts are kept until a day.
+	ask("PUT", at+"/carried", `{"files":3,"bytes":30,"unchanged":2,"missing":["letters/aunt.txt"],"counts":{"missing":1}}`, 200)
+	require.NoError(t, json.Unmarshal(ask("GET", at+"/swap", "", 200), &v))
+	require.NotNil(t, v.Lists)
+	assert.Equal(t, []string{"letters/aunt.txt"}, v.Lists.Missing)
+	assert.NotContains(t, string(ask("GET", at, "", 200)), "aunt", "no job, and so no job file, has them")
+}

@@ -88,6 +88,10 @@ var migrations = []*gormigrate.Migration{
 		`CREATE UNIQUE INDEX probes_by_token ON probes (token)`,
 		`CREATE INDEX probes_by_job ON probes (job_id, id)`,
 	)},
+	{ID: "0008-lists-models", Migrate: statements(
+		`CREATE TABLE carried_lists (job_id TEXT PRIMARY KEY REFERENCES jobs (id), until TEXT NOT NULL, body TEXT NOT NULL) STRICT`,
+		`CREATE TABLE models (name TEXT PRIMARY KEY, body TEXT NOT NULL) STRICT`,
+	)},
 }
 
 // part is the table of one kind of item of a job. Ids are those of the job

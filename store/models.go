@@ -244,6 +244,21 @@ type probeModel struct {
 
 func (probeModel) TableName() string { return "probes" }
 
+type carriedListsModel struct {
+	JobID string    `gorm:"primaryKey"`
+	Until time.Time `gorm:"serializer:instant"`
+	Body  string
+}
+
+func (carriedListsModel) TableName() string { return "carried_lists" }
+
+type modelModel struct {
+	Name string `gorm:"primaryKey"`
+	Body string
+}
+
+func (modelModel) TableName() string { return "models" }
+
 type shareModel struct {
 	ID       string `gorm:"primaryKey"`
 	Token    string

@@ -7,7 +7,6 @@ import (
 	"context"
 	"errors"
 	"log/slog"
-	"slices"
 
 	"nowthen/bench"
 	"nowthen/bench/evidence"
@@ -20,7 +19,6 @@ import (
 	"nowthen/bench/swap"
 	"nowthen/bench/timing"
 	"nowthen/bench/visit"
-	"nowthen/core/job"
 	"nowthen/store"
 )
 
@@ -67,14 +65,14 @@ func New(s *store.Store, o Options) *Desk {
 		Sittings: sittings.New(jobs),
 		Rounds:   rounds,
 		Probes:   joined,
-		Swaps: swap.New(jobs, func(ctx context.Context, jobID string) (map[string]swap.Told, error) {
+		Swaps: swap.New(jobs, s, func(ctx context.Context, jobID string) (map[string]swap.Told, error) {
 			sides, err := joined.Sides(ctx, jobID)
 			all := map[string]swap.Told{}
 			for setup, t := range sides {
 				all[setup] = swap.Told{Facts: t.Facts, At: t.At}
 			}
 			return all, err
-		}, earlierTasks(s)),
+		}),
 		Timers:   timing.New(jobs, s),
 		Evidence: evidence.New(jobs, s, o.Clips),
 		Reports:  reports,
@@ -87,38 +85,8 @@ func New(s *store.Store, o Options) *Desk {
 // that is alone on the data folder may do so.
 func (d *Desk) Start(ctx context.Context) error {
 	_, err := d.Visits.Board(ctx, visit.Ask{})
-	return errors.Join(d.Rounds.Recover(ctx), d.Evidence.Recover(ctx), err)
+	return errors.Join(d.Rounds.Recover(ctx), d.Evidence.Recover(ctx), d.Swaps.Recover(ctx), err)
 }
 
 // Close ends what runs, or says what does not end before the context does.
 func (d *Desk) Close(ctx context.Context) error { return d.Rounds.Close(ctx) }
-
-// recent is how many of the shop's jobs are looked at for what is usual.
-const recent = 300
-
-// earlierTasks returns the tasks of the shop's newest jobs but one; simulated computers' are left out.
-func earlierTasks(s *store.Store) swap.Earlier {
-	return func(ctx context.Context, but string) ([]job.Task, error) {
-		found, _, _, err := s.Search(ctx, store.Search{State: store.AllJobs, Limit: recent})
-		if err != nil {
-			return nil, err
-		}
-		var ids []string
-		for _, f := range found {
-			if f.ID != but {
-				ids = append(ids, f.ID)
-			}
-		}
-		outlines, err := s.Outlines(ctx, ids)
-		if err != nil {
-			return nil, err
-		}
-		var tasks []job.Task
-		for _, o := range outlines {
-			if !slices.ContainsFunc(o.Job.Drives, func(d job.Drive) bool { return d.Simulated != "" }) {
-				tasks = append(tasks, o.Job.Head.Tasks...)
-			}
-		}
-		return tasks, nil
-	}
-}

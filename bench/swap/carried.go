@@ -2,11 +2,15 @@ package swap
 
 import (
 	"context"
+	"encoding/json"
+	"errors"
+	"time"
 
 	"nowthen/bench"
 	"nowthen/core/job"
 	"nowthen/core/manifest"
 	"nowthen/core/message"
+	"nowthen/store"
 )
 
 // Carry keeps what a manifest of the old drive, held against the new one, tells of what came
@@ -30,11 +34,52 @@ func (x *Swap) Carry(ctx context.Context, jobID string, in manifest.Difference) 
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+	some := func(list []string) []string { return append([]string{}, list...) }
+	lists := Lists{Missing: some(in.Missing), Changed: some(in.Changed), New: some(in.New), UnreadableBefore: some(in.UnreadableBefore), UnreadableNow: some(in.UnreadableNow), Counts: n,
+		Until: x.jobs.Now().Add(listsKept)}
+	body, err := json.Marshal(lists)
+	if err != nil {
+		return nil, err
+	}
+	if err := x.Recover(ctx); err != nil {
+		return nil, err
+	}
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		if before := j.Head.Carried; before != nil {
 			c.Unknown = before.Unknown
 		}
 		j.Head.Carried = c
-		return nil
+		return x.store.KeepLists(ctx, jobID, lists.Until, body)
 	})
+}
+
+// listsKept is how long the names behind the counts are kept: as long as a customer may ask for a file. They are the customer's
+// own, and stay in the shop: no report, export or job file has them.
+const listsKept = 90 * 24 * time.Hour
+
+// Lists are the names behind the counts of what came across, each list bounded.
+type Lists struct {
+	Until            time.Time       `json:"until"` // when they are deleted
+	Missing          []string        `json:"missing"`
+	Changed          []string        `json:"changed"`
+	New              []string        `json:"new"`
+	UnreadableBefore []string        `json:"unreadable_before"`
+	UnreadableNow    []string        `json:"unreadable_now"`
+	Counts           manifest.Counts `json:"counts"`
+}
+
+// lists are those that are kept of a job; nil where there are none. What was to be kept until now is deleted first.
+func (x *Swap) lists(ctx context.Context, jobID string) (*Lists, error) {
+	if err := x.Recover(ctx); err != nil {
+		return nil, err
+	}
+	body, _, err := x.store.Lists(ctx, jobID, x.jobs.Now())
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	l := &Lists{}
+	return l, json.Unmarshal(body, l)
 }

@@ -25,15 +25,33 @@ type Told struct {
 	At time.Time
 }
 
+// Store is what the swap needs of the store.
+type Store interface {
+	KeepLists(ctx context.Context, jobID string, until time.Time, body []byte) error
+	Lists(ctx context.Context, jobID string, now time.Time) (body []byte, until time.Time, err error)
+	DropLists(ctx context.Context, now time.Time) (n int, err error)
+	Model(ctx context.Context, maker, model string) ([]byte, error)
+	KeepModel(ctx context.Context, maker, model string, body []byte) error
+}
+
 // Swap looks at the swap of a job.
 type Swap struct {
+	store   Store
 	jobs    *bench.Jobs
 	facts   Facts
 	earlier Earlier
 }
 
 // New returns the swaps of a bench.
-func New(jobs *bench.Jobs, facts Facts, earlier Earlier) *Swap { return &Swap{jobs, facts, earlier} }
+func New(jobs *bench.Jobs, s Store, facts Facts, earlier Earlier) *Swap {
+	return &Swap{s, jobs, facts, earlier}
+}
+
+// Recover deletes what was to be kept until now.
+func (x *Swap) Recover(ctx context.Context) error {
+	_, err := x.store.DropLists(ctx, x.jobs.Now())
+	return err
+}
 
 // View is the swap of a job.
 type View struct {
@@ -45,6 +63,8 @@ type View struct {
 	Checks []checks.Check `json:"checks"`
 	// Checked is when the probe said what they rest on; nil without checks.
 	Checked *time.Time `json:"checked"`
+	// Lists are the names behind the counts of what came across; nil where none are kept, or no more.
+	Lists *Lists `json:"lists"`
 	// Work is the time that the visit's tasks took.
 	Work work.Summary `json:"work"`
 }
@@ -95,6 +115,9 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 		}
 	}
 	v.Work = work.Of(j, earlier, x.jobs.Now())
+	if v.Lists, err = x.lists(ctx, jobID); err != nil {
+		return nil, err
+	}
 	then, now := j.SetupAs(job.Then), j.SetupAs(job.Now)
 	var before *hardware.Facts
 	if then != nil {
@@ -109,6 +132,7 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 	if seen, ok := sides[now.ID]; ok {
 		v.Checks, v.Checked = checks.Of(j, now, before, &seen.Facts), &seen.At
 	}
+	v.Checks = append(v.Checks, checks.ByHand(j, now)...)
 	return v, nil
 }
 

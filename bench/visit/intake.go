@@ -210,7 +210,8 @@ func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, e
 // replaceDrive puts what is said of a drive in the place of what was, and
 // keeps its identity and its mark.
 func replaceDrive(old *job.Drive, d job.Drive) {
-	d.ID, d.Simulated, d.Unknown = old.ID, old.Simulated, old.Unknown
+	// What the probe told it by, and what was noted of its shape, no form of a drive asks.
+	d.ID, d.Simulated, d.SerialDigest, d.Shape, d.Unknown = old.ID, old.Simulated, old.SerialDigest, old.Shape, old.Unknown
 	if d.Rated != nil && old.Rated != nil {
 		d.Rated.Unknown = old.Rated.Unknown
 	}

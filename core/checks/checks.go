@@ -32,6 +32,8 @@ type Check struct {
 	Should string `json:"should"`
 	// Do is what to do about it, "" where there is nothing to do.
 	Do string `json:"do"`
+	// ByHand: somebody has to look, no probe sees it.
+	ByHand bool `json:"by_hand"`
 }
 
 // Limits of the checks.
@@ -73,7 +75,7 @@ func (l *looker) add(id, title, state, found, should, do string) {
 	if state != Wrong {
 		do = ""
 	}
-	l.list = append(l.list, Check{id, title, state, found, should, do})
+	l.list = append(l.list, Check{ID: id, Title: title, State: state, Found: found, Should: should, Do: do})
 }
 
 // told is fine or wrong by what is told.

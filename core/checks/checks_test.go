@@ -135,3 +135,25 @@ func TestWhatIsNotTold(t *testing.T) {
 		assert.NotContains(t, got, id, "it is not asked where it makes no sense")
 	}
 }
+
+// What only somebody before the computer sees is asked where a system was carried over, and says what was seen.
+func TestByHand(t *testing.T) {
+	j := &job.Job{Head: job.Head{Looked: []job.Looked{{Check: "mail", State: Fine, By: "Runa"}, {Check: "printers", State: Wrong}}}}
+	for origin, many := range map[string]bool{"": false, job.AsArrived: false, job.Fresh: false, job.Cloned: true, job.Restored: true} {
+		list := ByHand(j, &job.Setup{System: job.System{Origin: origin}})
+		assert.Equal(t, many, len(list) > 0, origin)
+		for _, c := range list {
+			assert.True(t, c.ByHand && IsByHand(c.ID), c.ID)
+			switch c.ID {
+			case "mail":
+				assert.Equal(t, []string{Fine, "looked at by Runa", ""}, []string{c.State, c.Found, c.Do})
+			case "printers":
+				assert.Equal(t, []string{Wrong, "looked at"}, []string{c.State, c.Found})
+				assert.NotEmpty(t, c.Do)
+			default:
+				assert.Equal(t, []string{Unknown, "not looked at yet", ""}, []string{c.State, c.Found, c.Do})
+			}
+		}
+	}
+	assert.False(t, IsByHand("recognised"), "that the probe sees")
+}

@@ -14,6 +14,7 @@ func (j *Job) Clone() *Job {
 	c.Head.Work = slices.Clone(j.Head.Work)
 	c.Head.Gates = slices.Clone(j.Head.Gates)
 	c.Head.Promises = slices.Clone(j.Head.Promises)
+	c.Head.Looked = slices.Clone(j.Head.Looked)
 	c.Head.Tasks = slices.Clone(j.Head.Tasks)
 	for i := range c.Head.Tasks {
 		c.Head.Tasks[i].Stretches = slices.Clone(j.Head.Tasks[i].Stretches)

@@ -69,6 +69,8 @@ type Head struct {
 	Promises []Promise `json:"promises,omitempty"`
 	// Tasks are work of the visit whose time was taken.
 	Tasks []Task `json:"tasks,omitempty"`
+	// Looked is what somebody looked at by hand on the new drive.
+	Looked []Looked `json:"looked,omitempty"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
@@ -264,7 +266,9 @@ type Drive struct {
 	// SerialDigest tells this drive from others of its model; it cannot be turned back.
 	SerialDigest string `json:"serial_digest,omitzero"`
 	Rated        *Rated `json:"rated,omitzero"`
-	Price        *Price `json:"price,omitzero"`
+	// Shape is what it is like to fit in; nil where nobody said.
+	Shape *Shape `json:"shape,omitzero"`
+	Price *Price `json:"price,omitzero"`
 	// Simulated names the simulated drive that stands in for a real one.
 	Simulated string `json:"simulated,omitzero"`
 

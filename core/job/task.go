@@ -55,6 +55,16 @@ type Stretch struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
+// Looked is what somebody saw who looked at something by hand after the swap.
+type Looked struct {
+	Check string    `json:"check"`
+	State string    `json:"state"` // fine wrong
+	At    time.Time `json:"at"`
+	By    string    `json:"by,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
 // Running returns the stretch whose clock runs, or nil.
 func (t *Task) Running() *Stretch {
 	if n := len(t.Stretches); n > 0 && t.Stretches[n-1].To.IsZero() {

@@ -24,12 +24,14 @@ export function apply(cache: QueryClient, e: Happened) {
       void cache.invalidateQueries({ queryKey: keys.ledger(e.job) })
       void cache.invalidateQueries({ queryKey: keys.report(e.job) })
       void cache.invalidateQueries({ queryKey: keys.closer(e.job) })
+      void cache.invalidateQueries({ queryKey: keys.swap(e.job) })
       break
     case 'measuring':
       put(cache, keys.measuring(e.job), e.data as Measuring)
       break
     case 'probes':
       void cache.invalidateQueries({ queryKey: keys.probes(e.job) })
+      void cache.invalidateQueries({ queryKey: keys.swap(e.job) })
       break
     case 'clips':
       void cache.invalidateQueries({ queryKey: keys.clips(e.job) })

@@ -17,6 +17,7 @@ export const keys = {
   reach: ['reach'] as const,
   clips: (id: string) => ['job', id, 'clips'] as const,
   probes: (id: string) => ['job', id, 'probes'] as const,
+  swap: (id: string) => ['job', id, 'swap'] as const,
   catalogue: ['catalogue'] as const,
   report: (id: string) => ['job', id, 'report'] as const,
   closer: (id: string) => ['job', id, 'closer'] as const,
@@ -44,8 +45,8 @@ export const useProbes = (id: string) =>
 
 const takeProbes = (id: string) => ({ onSuccess: (probes: Probe[], _: unknown, cache: QueryClient) => cache.setQueryData([...keys.probes(id), 'list'], probes) })
 
-/** useSwap is whether the new drive has room, and whether it is at home; it changes with what probes tell. */
-export const useSwap = (id: string) => useQuery({ queryKey: [...keys.probes(id), 'swap'], queryFn: () => data(client.GET('/api/jobs/{job}/swap', path(id))) })
+/** useSwap is whether the new drive has room, whether it is at home, and what the work took; it changes with the job and with what probes tell. */
+export const useSwap = (id: string) => useQuery({ queryKey: keys.swap(id), queryFn: () => data(client.GET('/api/jobs/{job}/swap', path(id))) })
 
 /** useRefreshProbe lets a probe say anew what its computer is. */
 export const useRefreshProbe = (id: string) =>
@@ -145,6 +146,7 @@ function takeJob(view: View, cache: QueryClient) {
   void cache.invalidateQueries({ queryKey: keys.ledger(view.id) })
   void cache.invalidateQueries({ queryKey: keys.report(view.id) })
   void cache.invalidateQueries({ queryKey: keys.closer(view.id) })
+  void cache.invalidateQueries({ queryKey: keys.swap(view.id) })
 }
 
 /** useJobCommand is a command whose answer is the job as it is afterwards. */
@@ -388,6 +390,24 @@ export const useExcuse = (id: string) =>
 
 export const useNoteWork = (id: string) =>
   useJobCommand((body: Schemas['WorkIn'], c: Client) => data(c.POST('/api/jobs/{job}/work', { ...path(id), body })))
+
+/** useLookAtCheck keeps what somebody saw at a check by hand. */
+export const useLookAtCheck = (id: string) =>
+  useJobCommand(({ check, ...body }: { check: string } & Schemas['Looking'], c: Client) => data(c.PUT('/api/jobs/{job}/checks/{check}', { params: { path: { job: id, check } }, body })))
+
+/** useFitting is whether the new drive goes into the computer, useNoteFitting notes what is known of both. */
+export const useFitting = (id: string, enabled: boolean) =>
+  useQuery({ queryKey: [...keys.swap(id), 'fitting'], queryFn: () => data(client.GET('/api/jobs/{job}/fitting', path(id))), enabled })
+export const useNoteFitting = (id: string) => useJobCommand((body: Schemas['Noting'], c: Client) => data(c.PUT('/api/jobs/{job}/fitting', { ...path(id), body })))
+
+/** useBeginTask begins work whose time is taken, useDescribeTask says anew what it is, useClockTask starts, switches or stops its clock. */
+export const useBeginTask = (id: string) => useJobCommand((body: Schemas['Tasking'], c: Client) => data(c.POST('/api/jobs/{job}/tasks', { ...path(id), body })))
+export const useDescribeTask = (id: string) =>
+  useJobCommand(({ task, ...body }: { task: string } & Schemas['Tasking'], c: Client) => data(c.PUT('/api/jobs/{job}/tasks/{task}', { params: { path: { job: id, task } }, body })))
+export const useClockTask = (id: string) =>
+  useJobCommand(({ task, ...body }: { task: string } & Schemas['Clocking'], c: Client) =>
+    data(c.PUT('/api/jobs/{job}/tasks/{task}/clock', { params: { path: { job: id, task } }, body })),
+  )
 
 export const useTick = (id: string) =>
   useJobCommand(({ step, ...body }: { step: string; done: boolean; by?: string }, c: Client) =>

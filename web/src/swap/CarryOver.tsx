@@ -1,21 +1,21 @@
 import { useState } from 'react'
-import type { Schemas, View } from '../api/client'
-import { useKeepCarried } from '../api/queries'
-import { time } from '../ui/format'
+import type { View } from '../api/client'
+import { useKeepCarried, useSwap } from '../api/queries'
+import { day, time } from '../ui/format'
 import { Refusal } from '../ui/parts'
 import { carriedInWords, comparisonFrom, lists } from './carried'
 
 /** CarryOver says what of the customer's files came across, from what the probe's manifest of the old drive tells of the new one. */
 export function CarryOver({ view }: { view: View }) {
   const keep = useKeepCarried(view.id)
-  const [seen, setSeen] = useState<Schemas['Difference']>()
+  const kept = useSwap(view.id).data?.lists
   const [failed, setFailed] = useState<Error>()
   const c = view.job.job.carried
   const take = async (file: File) => {
     setFailed(undefined)
     try {
       const told = comparisonFrom(await file.text())
-      keep.run(told, () => setSeen(told))
+      keep.run(told)
     } catch (e) {
       setFailed(e as Error)
     }
@@ -35,8 +35,8 @@ export function CarryOver({ view }: { view: View }) {
           <code>nowthen-probe manifest --against old.gz --of FOLDER --json &gt; carried.json</code>
         </p>
       )}
-      {seen &&
-        lists(seen).map((l) => (
+      {kept &&
+        lists(kept).map((l) => (
           <details key={l.title}>
             <summary className="cursor-pointer">
               {l.title}: {l.count.toLocaleString('en')}
@@ -50,7 +50,7 @@ export function CarryOver({ view }: { view: View }) {
             </ul>
           </details>
         ))}
-      {seen && <p className="text-sm text-secondary">The lists are shown now and not kept; the counts are, and the report says them.</p>}
+      {kept && lists(kept).length > 0 && <p className="text-sm text-secondary">The names stay in the shop and are deleted on {day(kept.until)}; the report has the counts alone.</p>}
       {failed && <Refusal error={failed} />}
       {keep.error && <Refusal error={keep.error} />}
       <label className="btn btn-sm mt-2 has-focus-visible:outline-3">

@@ -10,7 +10,9 @@ import { Heading } from '../ui/Heading'
 import { Refusal, SideMark } from '../ui/parts'
 import { CarryOver } from './CarryOver'
 import { Fit } from './Fit'
+import { Fitting } from './Fitting'
 import { StepList } from './StepList'
+import { Tasks } from './Tasks'
 import { Which } from './Which'
 import { Work } from './Work'
 
@@ -32,6 +34,7 @@ export function SwapStation() {
       <ProbeLine view={view} />
       <Which view={view} />
       <Fit job={view.id} />
+      <Fitting view={view} />
       <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
         <div className="flex flex-col gap-6">
           <StepList view={view} when="swap" />
@@ -61,6 +64,7 @@ export function SwapStation() {
           )}
           <CarryOver view={view} />
           <Work view={view} />
+          <Tasks view={view} />
         </div>
       </div>
     </div>

@@ -28,7 +28,7 @@ export function carriedInWords(c: Carried): string {
 }
 
 /** lists are those paths that a technician looks at, what is worst first. */
-export const lists = (d: Difference) =>
+export const lists = (d: Pick<Difference, 'missing' | 'changed' | 'new' | 'unreadable_before' | 'unreadable_now' | 'counts'>) =>
   [
     { title: 'Missing', paths: d.missing ?? [], count: d.counts.missing ?? 0 },
     { title: 'Changed', paths: d.changed ?? [], count: d.counts.changed ?? 0 },

@@ -1,0 +1,39 @@
+package swap
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"nowthen/bench"
+	"nowthen/core/checks"
+	"nowthen/core/job"
+	"nowthen/core/message"
+)
+
+// Looking is what somebody saw who looked: fine, wrong, or "" to take it back.
+type Looking struct {
+	State string `json:"state"`
+	By    string `json:"by"`
+}
+
+// Look keeps what somebody saw at one of the checks by hand.
+func (x *Swap) Look(ctx context.Context, jobID, check string, in Looking) (*bench.View, error) {
+	in.By = strings.TrimSpace(in.By)
+	f := bench.Fields{}
+	f.Check(slices.Contains([]string{"", checks.Fine, checks.Wrong}, in.State), "state", message.Tell("is-not-one-of", message.Values{"V": in.State, "Of": "fine, wrong"}))
+	f.Text("by", in.By)
+	if err := f.Refusal(); err != nil {
+		return nil, err
+	}
+	if !checks.IsByHand(check) {
+		return nil, bench.Refuse(bench.Missing, "there-is-no-check")
+	}
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		j.Head.Looked = slices.DeleteFunc(j.Head.Looked, func(l job.Looked) bool { return l.Check == check })
+		if in.State != "" {
+			j.Head.Looked = append(j.Head.Looked, job.Looked{Check: check, State: in.State, At: x.jobs.Now(), By: in.By})
+		}
+		return nil
+	})
+}

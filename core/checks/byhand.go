@@ -1,0 +1,49 @@
+package checks
+
+import (
+	"slices"
+
+	"nowthen/core/job"
+)
+
+// byHand are what can break where a system is carried over, and only somebody before the computer sees.
+var byHand = []Check{
+	{ID: "activation", Title: "The system does not ask to be activated", Do: "Sign in with the owner’s account, or enter the key that came with the computer; the drive is part of what it was tied to."},
+	{ID: "menu", Title: "Start menu and icons are there", Do: "Sign out and in again; if icons stay empty, let the system build its icon store anew."},
+	{ID: "sign-ins", Title: "Sign-ins in browser and programs still hold", Do: "Ask the owner to sign in again; what was tied to the old drive’s keys is not carried over."},
+	{ID: "mail", Title: "Mail opens, with its old messages", Do: "Look whether its data file lies where the program expects it, and let it check the file."},
+	{ID: "printers", Title: "Printers and scanners answer", Do: "Remove the device in the system and add it anew; look whether its program was tied to a drive letter."},
+	{ID: "network-drives", Title: "Mapped drives are there", Do: "Map them anew with the owner’s password; passwords kept by the old system may not open here."},
+	{ID: "restore-points", Title: "Restore points are switched on", Do: "Switch protection of the system volume on again, and make a first point."},
+	{ID: "letters", Title: "Volumes have their letters", Do: "Give each the letter that it had; what lay on the other letter starts again then."},
+	{ID: "sleep", Title: "Sleep and hibernation work", Do: "Switch hibernation off and on again, so that its file is laid anew on this drive."},
+}
+
+// ByHand are what has to be looked at by hand on a setup whose system was carried over, with what was seen so far.
+func ByHand(j *job.Job, setup *job.Setup) []Check {
+	if o := setup.System.Origin; o != job.Cloned && o != job.Restored {
+		return nil
+	}
+	list := slices.Clone(byHand)
+	for i := range list {
+		c := &list[i]
+		c.ByHand, c.State, c.Found = true, Unknown, "not looked at yet"
+		for _, l := range j.Head.Looked {
+			if l.Check == c.ID {
+				c.State, c.Found = l.State, "looked at"
+				if l.By != "" {
+					c.Found += " by " + l.By
+				}
+			}
+		}
+		if c.State != Wrong {
+			c.Do = ""
+		}
+	}
+	return list
+}
+
+// IsByHand tells whether a check is one that is looked at by hand.
+func IsByHand(id string) bool {
+	return slices.ContainsFunc(byHand, func(c Check) bool { return c.ID == id })
+}

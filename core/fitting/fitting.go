@@ -1,0 +1,170 @@
+// Package fitting tells whether a drive goes into a model of computer: shape, key and height, what its place speaks, what else
+// is switched off by it, and whether the computer starts from it.
+//
+// It is pure, and rests on what the shop noted of the model and of the drive. What was not noted is unknown, never fine.
+package fitting
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"nowthen/core/checks"
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+)
+
+// Interfaces of a place.
+const (
+	SATA = "sata"
+	NVMe = "nvme"
+)
+
+// Place is where a drive can go in a model of computer.
+type Place struct {
+	Form string `json:"form"`
+	// HeightMM is how high a drive may be, LengthsMM which lengths can be held; not known where 0 or none.
+	HeightMM  float64   `json:"height_mm,omitzero"`
+	LengthsMM []float64 `json:"lengths_mm,omitempty"`
+	Key       string    `json:"key,omitzero"`
+	// Speaks is what the place really speaks, whatever its shape suggests; none: not known.
+	Speaks []string `json:"speaks,omitempty"`
+	// SwitchesOff are the ports that are off while it is used; nil: not known, empty: none.
+	SwitchesOff []string `json:"switches_off,omitzero"`
+	// HeatSink tells whether one has room; Power whether the right plug is there.
+	HeatSink *bool `json:"heat_sink,omitzero"`
+	Power    *bool `json:"power,omitzero"`
+}
+
+// Model is what the shop knows of a model of computer.
+type Model struct {
+	Place Place `json:"place"`
+	// StartsNVMe tells whether its firmware starts from an NVMe drive.
+	StartsNVMe *bool `json:"starts_nvme,omitzero"`
+	// Screws, Tools and Pitfalls are notes for the next visit, Minutes how long opening and closing takes.
+	Screws   string  `json:"screws,omitzero"`
+	Tools    string  `json:"tools,omitzero"`
+	Pitfalls string  `json:"pitfalls,omitzero"`
+	Minutes  float64 `json:"minutes,omitzero"`
+}
+
+// keys are those of drives that go into a place of a key: the notch of the drive has to meet it.
+var keys = map[string][]string{"M": {"M", "B+M"}, "B": {"B", "B+M"}}
+
+// Of tells whether a drive goes into a model, as far as both are known. facts are what the probe told of the computer, or nil.
+func Of(m *Model, d *job.Drive, facts *hardware.Facts) []checks.Check {
+	l := &list{}
+	p, s := m.Place, job.Shape{}
+	if d.Shape != nil {
+		s = *d.Shape
+	}
+	speaks := map[string]string{job.NVMe: NVMe, job.SataSSD: SATA, job.HDD: SATA, job.Hybrid: SATA}[d.Kind]
+
+	l.known("form", "Its form goes in", p.Form != "" && s.Form != "", p.Form == s.Form, or(s.Form), or(p.Form), "Take a drive of that form, or an adapter that the place has room for.")
+	if s.Form == job.Form25 || p.Form == job.Form25 || s.HeightMM > 0 && p.HeightMM > 0 {
+		l.known("height", "It is not too high", p.HeightMM > 0 && s.HeightMM > 0, s.HeightMM <= p.HeightMM, mm(s.HeightMM), "at most "+mm(p.HeightMM), "Take a lower one; do not press it in.")
+	}
+	if s.Form == job.FormM2 || p.Form == job.FormM2 {
+		lengths := make([]string, len(p.LengthsMM))
+		for i, v := range p.LengthsMM {
+			lengths[i] = mm(v)
+		}
+		l.known("length", "It can be held at its length", len(p.LengthsMM) > 0 && s.LengthMM > 0, slices.Contains(p.LengthsMM, s.LengthMM), mm(s.LengthMM), or(strings.Join(lengths, ", ")), "Take one of such a length, or a holder that lengthens a shorter one.")
+		l.known("key", "Its key meets the slot’s", p.Key != "" && s.Key != "", p.Key == s.Key || slices.Contains(keys[p.Key], s.Key), or(s.Key), or(p.Key), "Take one with the right notch: this one cannot be plugged in.")
+	}
+	l.known("speaks", "The slot speaks its language", len(p.Speaks) > 0 && speaks != "", slices.Contains(p.Speaks, speaks), say(speaks), or(strings.Join(each(p.Speaks, say), ", ")), "It would go in and not be seen: take one that speaks what the slot does.")
+	switch {
+	case p.SwitchesOff == nil:
+		l.add("switched-off", "No port in use is switched off by it", checks.Unknown, "not known; look into the board’s manual", "", "")
+	case len(p.SwitchesOff) == 0:
+		l.add("switched-off", "No port in use is switched off by it", checks.Fine, "none", "", "")
+	default:
+		l.add("switched-off", "No port in use is switched off by it", checks.Wrong, strings.Join(p.SwitchesOff, ", "), "none in use", "Look what hangs on it, and move that to another port before the new drive goes in.")
+	}
+	l.known("power", "Its plug for power is there", p.Power != nil, p.Power != nil && *p.Power, yes(p.Power), "", "Order the cable or the adapter with the drive.")
+	if d.Kind == job.NVMe {
+		l.known("heat-sink", "A heat sink has room", p.HeatSink != nil, p.HeatSink != nil && *p.HeatSink, yes(p.HeatSink), "", "Take one that does without, or a flat one; tell the customer that long writing will be slower.")
+		l.known("starts", "The firmware starts from it", m.StartsNVMe != nil, m.StartsNVMe != nil && *m.StartsNVMe, yes(m.StartsNVMe), "", "Update the firmware, or take a SATA drive: the computer would not start from this one.")
+	}
+	if d.Kind != job.HDD && d.Kind != "" {
+		trim := trims(facts)
+		l.known("trim", "The system trims its drives", trim != nil, trim != nil && *trim, yes(trim), "", "Switch it on after the swap; a very old system cannot, and slows the drive down in time.")
+	}
+	return l.of
+}
+
+// trims tells whether the system trims a drive that it has now; nil where it has none of flash, or does not tell.
+func trims(f *hardware.Facts) *bool {
+	if f == nil {
+		return nil
+	}
+	for _, d := range f.Drives {
+		if d.Kind != job.HDD && d.Trim != nil {
+			return d.Trim
+		}
+	}
+	return nil
+}
+
+type list struct{ of []checks.Check }
+
+func (l *list) add(id, title, state, found, should, do string) {
+	if state != checks.Wrong {
+		do = ""
+	}
+	l.of = append(l.of, checks.Check{ID: id, Title: title, State: state, Found: found, Should: should, Do: do})
+}
+
+// known adds a check that is unknown unless both sides of it are.
+func (l *list) known(id, title string, known, fine bool, found, should, do string) {
+	state := checks.Unknown
+	if known {
+		state = checks.Wrong
+		if fine {
+			state = checks.Fine
+		}
+	}
+	l.add(id, title, state, found, should, do)
+}
+
+func or(s string) string {
+	if s == "" {
+		return "not known"
+	}
+	return s
+}
+
+func mm(v float64) string {
+	if v == 0 {
+		return "not known"
+	}
+	return fmt.Sprintf("%.4g mm", v)
+}
+
+func say(speaks string) string {
+	switch speaks {
+	case SATA:
+		return "SATA"
+	case NVMe:
+		return "NVMe"
+	}
+	return "not known"
+}
+
+func each(list []string, f func(string) string) []string {
+	out := make([]string, len(list))
+	for i, s := range list {
+		out[i] = f(s)
+	}
+	return out
+}
+
+func yes(b *bool) string {
+	switch {
+	case b == nil:
+		return "not known"
+	case *b:
+		return "yes"
+	}
+	return "no"
+}

@@ -1,0 +1,91 @@
+package fitting
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"nowthen/core/checks"
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+)
+
+func yn(b bool) *bool { return &b }
+
+// A laptop with an M.2 slot that speaks SATA alone, however it looks, and shuts a port; and a drive that is right but for that.
+func TestWhetherItGoesIn(t *testing.T) {
+	slot := Model{Place: Place{Form: job.FormM2, HeightMM: 2.4, LengthsMM: []float64{42, 80}, Key: "M", Speaks: []string{SATA, NVMe}, SwitchesOff: []string{}, HeatSink: yn(true), Power: yn(true)}, StartsNVMe: yn(true)}
+	drive := job.Drive{Kind: job.NVMe, Shape: &job.Shape{Form: job.FormM2, HeightMM: 2.3, LengthMM: 80, Key: "M"}}
+	facts := &hardware.Facts{Drives: []hardware.Drive{{Kind: job.HDD}, {Kind: job.SataSSD, Trim: yn(true)}}}
+	for name, c := range map[string]struct {
+		change func(m *Model, d *job.Drive)
+		id     string // of the check that is not fine; "": all are
+		state  string
+	}{
+		"all is right":               {func(*Model, *job.Drive) {}, "", ""},
+		"another form":               {func(_ *Model, d *job.Drive) { d.Shape.Form = job.FormCard }, "form", checks.Wrong},
+		"form of the place unknown":  {func(m *Model, _ *job.Drive) { m.Place.Form = "" }, "form", checks.Unknown},
+		"too high":                   {func(_ *Model, d *job.Drive) { d.Shape.HeightMM = 3.8 }, "height", checks.Wrong},
+		"no holder for its length":   {func(_ *Model, d *job.Drive) { d.Shape.LengthMM = 110 }, "length", checks.Wrong},
+		"its length is not known":    {func(_ *Model, d *job.Drive) { d.Shape.LengthMM = 0 }, "length", checks.Unknown},
+		"the other key":              {func(_ *Model, d *job.Drive) { d.Shape.Key = "B" }, "key", checks.Wrong},
+		"both notches meet it":       {func(_ *Model, d *job.Drive) { d.Shape.Key = "B+M" }, "", ""},
+		"the slot speaks SATA alone": {func(m *Model, _ *job.Drive) { m.Place.Speaks = []string{SATA} }, "speaks", checks.Wrong},
+		"what it speaks is unknown":  {func(m *Model, _ *job.Drive) { m.Place.Speaks = nil }, "speaks", checks.Unknown},
+		"it shuts a port":            {func(m *Model, _ *job.Drive) { m.Place.SwitchesOff = []string{"SATA 5"} }, "switched-off", checks.Wrong},
+		"whether it shuts one":       {func(m *Model, _ *job.Drive) { m.Place.SwitchesOff = nil }, "switched-off", checks.Unknown},
+		"no room for a heat sink":    {func(m *Model, _ *job.Drive) { m.Place.HeatSink = yn(false) }, "heat-sink", checks.Wrong},
+		"no plug":                    {func(m *Model, _ *job.Drive) { m.Place.Power = yn(false) }, "power", checks.Wrong},
+		"the firmware cannot":        {func(m *Model, _ *job.Drive) { m.StartsNVMe = yn(false) }, "starts", checks.Wrong},
+		"whether the firmware can":   {func(m *Model, _ *job.Drive) { m.StartsNVMe = nil }, "starts", checks.Unknown},
+	} {
+		t.Run(name, func(t *testing.T) {
+			m, d, shape := slot, drive, *drive.Shape
+			d.Shape = &shape
+			c.change(&m, &d)
+			got := map[string]string{}
+			for _, k := range Of(&m, &d, facts) {
+				if k.State != checks.Fine {
+					got[k.ID] = k.State
+				}
+				assert.NotEmpty(t, k.Title)
+				assert.Equal(t, k.State == checks.Wrong, k.Do != "", "what to do stands where something is wrong: %s", k.ID)
+				assert.NotEmpty(t, k.Found, k.ID)
+			}
+			want := map[string]string{}
+			if c.id != "" {
+				want[c.id] = c.state
+			}
+			assert.Equal(t, want, got)
+		})
+	}
+}
+
+// Of what nobody noted nothing is fine, and what a disk is not asked is left out.
+func TestNothingIsKnown(t *testing.T) {
+	ids := []string{}
+	for _, k := range Of(&Model{}, &job.Drive{Kind: job.HDD, Shape: &job.Shape{Form: job.Form25}}, nil) {
+		assert.Equal(t, checks.Unknown, k.State, k.ID)
+		ids = append(ids, k.ID)
+	}
+	assert.Equal(t, []string{"form", "height", "speaks", "switched-off", "power"}, ids)
+	for _, k := range Of(&Model{}, &job.Drive{}, &hardware.Facts{}) {
+		assert.Equal(t, checks.Unknown, k.State, k.ID)
+	}
+	assert.Equal(t, checks.Wrong, Of(&Model{Place: Place{Form: job.Form25, HeightMM: 7}}, &job.Drive{Kind: job.SataSSD, Shape: &job.Shape{Form: job.Form25, HeightMM: 9.5}}, nil)[1].State)
+}
+
+func TestTrimOfTheSystem(t *testing.T) {
+	at := func(f *hardware.Facts) string {
+		for _, k := range Of(&Model{}, &job.Drive{Kind: job.SataSSD}, f) {
+			if k.ID == "trim" {
+				return k.State
+			}
+		}
+		return ""
+	}
+	assert.Equal(t, checks.Unknown, at(nil))
+	assert.Equal(t, checks.Unknown, at(&hardware.Facts{Drives: []hardware.Drive{{Kind: job.HDD, Trim: yn(false)}}}), "a disk tells nothing of it")
+	assert.Equal(t, checks.Fine, at(&hardware.Facts{Drives: []hardware.Drive{{Kind: job.SataSSD, Trim: yn(true)}}}))
+	assert.Equal(t, checks.Wrong, at(&hardware.Facts{Drives: []hardware.Drive{{Kind: job.SataSSD, Trim: yn(false)}}}))
+}

@@ -1,0 +1,99 @@
+package e2e
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// openJob opens a job by an intake and returns its id.
+func (s *server) openJob(intake string) string {
+	var view struct{ ID string }
+	s.ask("POST", "/api/jobs", json.RawMessage(intake), &view)
+	return view.ID
+}
+
+// The time of the work is taken, what goes in is noted and known at the model's next visit, and what a clone can break is looked
+// at by hand; all of it is stored.
+func TestTheWorkOfASwap(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve")
+	id := s.openJob(`{"customer":{"name":"Otter Lane Pottery"},"computer":{"maker":"Larkfield","model":"Hearth 15"},"old_drive":{"kind":"hdd","capacity_bytes":640000000000},"new_drive":{"kind":"sata-ssd","capacity_bytes":960000000000,"rated":{"write_mb_s":400}}}`)
+	p := open(t, s.base, 1280, 800)
+	p.goTo("/jobs/" + id + "/swap")
+
+	p.see("not taken")
+	p.press("Time of the work")
+	p.press("Take the time of something")
+	p.press("Restoring")
+	p.press("A backup")
+	p.fill("How much", "a lot")
+	p.press("Start: waiting")
+	p.see("A number, such as 3 or 2.5.")
+	p.fill("How much", "390")
+	p.press("Start: waiting")
+	p.see("waiting now")
+	p.press("It broke off, or ended earlier")
+	p.fill("Why it broke off", "the cable slipped")
+	p.press("Stop with that")
+	p.see("the cable slipped")
+	p.press("By hand")
+	p.see("by hand now")
+	p.press("Stop")
+	p.gone("by hand now")
+	p.see("the new drive can do 400 MB/s")
+
+	p.press("Will it go in")
+	p.see("The slot speaks its language")
+	p.press("What this shop knows of Larkfield Hearth 15")
+	p.fill("Form of the drive", "2.5")
+	p.fill("Height, heat sink and all", "9,5")
+	p.fill("Form of the place", "2.5")
+	p.fill("Highest drive", "7")
+	p.fill("Pitfalls", "a hidden screw under the label")
+	p.press("Keep it")
+	p.see("at most 7 mm")
+	p.see("a hidden screw under the label")
+
+	var view struct {
+		Job struct {
+			Job struct {
+				Tasks []struct {
+					What, From string
+					Bytes      int64
+					Stretches  []struct{ Kind, To, Broke string }
+				}
+			}
+			Drives []struct{ Shape struct{ Form string } }
+		}
+	}
+	s.ask("GET", "/api/jobs/"+id, nil, &view)
+	require.Len(t, view.Job.Job.Tasks, 1)
+	task := view.Job.Job.Tasks[0]
+	assert.Equal(t, []any{"restore", "backup", int64(390e9)}, []any{task.What, task.From, task.Bytes})
+	require.Len(t, task.Stretches, 2)
+	assert.Equal(t, []string{"waiting", "the cable slipped", "hands-on", ""}, []string{task.Stretches[0].Kind, task.Stretches[0].Broke, task.Stretches[1].Kind, task.Stretches[1].Broke})
+	assert.NotEmpty(t, task.Stretches[1].To)
+
+	// Another computer of the model comes in: what goes wrong in it is known.
+	other := s.openJob(`{"customer":{"name":"Fernbank Allotments"},"computer":{"maker":"larkfield","model":"Hearth 15"},"old_drive":{"kind":"hdd"},"new_drive":{"kind":"nvme"}}`)
+	p.goTo("/jobs/" + other + "/swap")
+	p.press("Will it go in")
+	p.see("a hidden screw under the label")
+
+	// Cloned: what a clone can break is asked where the new drive is measured.
+	p.goTo("/jobs/" + id + "/swap")
+	p.press("Cloned")
+	require.Eventually(t, func() bool { return strings.Contains(string(s.file("/api/jobs/"+id)), `"origin":"cloned"`) }, patience, 50*time.Millisecond)
+	p.goTo("/jobs/" + id + "/now")
+	p.press("Checks of the new drive")
+	p.see("not looked at yet")
+	p.press("Not so: Mail opens, with its old messages")
+	p.see("let it check the file")
+	p.press("Not so: Mail opens, with its old messages")
+	p.gone("let it check the file")
+}

@@ -1,0 +1,165 @@
+import { zodResolver } from '@hookform/resolvers/zod'
+import { useState } from 'react'
+import { useForm, useWatch, type UseFormReturn } from 'react-hook-form'
+import type { Schemas, View } from '../api/client'
+import { useFitting, useNoteFitting } from '../api/queries'
+import { setupAs } from '../job/view'
+import { CommandButton } from '../ui/CommandButton'
+import { Field } from '../ui/Field'
+import { minutes } from '../ui/format'
+import { Query, Refusal } from '../ui/parts'
+import { One } from './Checks'
+import { fittingSchema, fromFitting, toFitting, type FittingForm } from './fittingForm'
+
+type Known = Schemas['Fitting']
+
+/** Fitting tells whether the new drive goes into the computer, by what this shop knows of its model. */
+export function Fitting({ view }: { view: View }) {
+  const [seen, setSeen] = useState(false)
+  const fitting = useFitting(view.id, seen)
+  if (!setupAs(view, 'now')) return null
+  return (
+    <details className="border-t border-base-300 pt-2" onToggle={(e) => e.currentTarget.open && setSeen(true)}>
+      <summary className="flex cursor-pointer flex-wrap items-baseline gap-x-3">
+        <h2 className="text-xl font-bold">Will it go in</h2>
+        <span className="text-secondary">form, slot, power, firmware</span>
+      </summary>
+      {seen && (
+        <Query of={fitting} what="what is known of the model">
+          {(f) => <Told view={view} of={f} />}
+        </Query>
+      )}
+    </details>
+  )
+}
+
+const rank = { wrong: 0, unknown: 1, fine: 2 }
+
+function Told({ view, of: f }: { view: View; of: Known }) {
+  const [changing, setChanging] = useState(false)
+  const name = `${f.maker} ${f.model}`.trim()
+  const k = f.known
+  return (
+    <>
+      <ul className="grid gap-x-8 pt-1 md:grid-cols-2">
+        {f.checks
+          .toSorted((a, b) => rank[a.state] - rank[b.state])
+          .map((c) => (
+            <One key={c.id} check={c} />
+          ))}
+      </ul>
+      {k && (k.screws || k.tools || k.pitfalls || k.minutes) && (
+        <dl className="grid grid-cols-[auto_1fr] gap-x-4 pt-2">
+          {k.pitfalls && <Note term="Pitfalls" words={k.pitfalls} strong />}
+          {k.screws && <Note term="Screws and clips" words={k.screws} />}
+          {k.tools && <Note term="Tools" words={k.tools} />}
+          {k.minutes ? <Note term="Opening and closing" words={minutes(k.minutes)} /> : null}
+        </dl>
+      )}
+      <button type="button" className="btn btn-sm mt-2" aria-expanded={changing} disabled={!name} onClick={() => setChanging(!changing)}>
+        {name ? `What this shop knows of ${name}` : 'Enter first what computer it is'}
+      </button>
+      {changing && <Form key={view.revision} view={view} of={f} onDone={() => setChanging(false)} />}
+    </>
+  )
+}
+
+function Note({ term, words, strong }: { term: string; words: string; strong?: boolean }) {
+  return (
+    <>
+      <dt className="text-secondary">{term}</dt>
+      <dd className={strong ? 'font-semibold' : ''}>{words}</dd>
+    </>
+  )
+}
+
+const forms = [
+  ['', 'not known'],
+  ['2.5-inch', '2.5 inch'],
+  ['3.5-inch', '3.5 inch'],
+  ['m.2', 'M.2'],
+  ['msata', 'mSATA'],
+  ['card', 'Extension card'],
+] as const
+const keys = [
+  ['', 'not known'],
+  ['M', 'M'],
+  ['B', 'B'],
+  ['B+M', 'B and M'],
+] as const
+const yesNo = [
+  ['', 'not known'],
+  ['yes', 'yes'],
+  ['no', 'no'],
+] as const
+
+type In = UseFormReturn<FittingForm>
+
+function Select({ form, name, label, options }: { form: In; name: keyof FittingForm; label: string; options: readonly (readonly [string, string])[] }) {
+  return (
+    <label className="text-sm font-semibold">
+      {label}
+      <select className="select mt-1 flex w-40" {...form.register(name)}>
+        {options.map(([value, words]) => (
+          <option key={value} value={value}>
+            {words}
+          </option>
+        ))}
+      </select>
+    </label>
+  )
+}
+
+function Text({ form, name, label, unit, className }: { form: In; name: keyof FittingForm; label: string; unit?: string; className?: string }) {
+  return <Field className={className ?? 'w-40'} label={label} unit={unit} inputMode={unit ? 'decimal' : undefined} error={form.formState.errors[name]?.message} {...form.register(name)} />
+}
+
+function Form({ view, of, onDone }: { view: View; of: Known; onDone: () => void }) {
+  const note = useNoteFitting(view.id)
+  const form = useForm<FittingForm>({ resolver: zodResolver(fittingSchema), defaultValues: fromFitting(of) })
+  const [placeForm, drive, switches] = useWatch({ control: form.control, name: ['placeForm', 'form', 'switches'] })
+  const slot = placeForm === 'm.2' || drive === 'm.2'
+  return (
+    <form noValidate className="sheet mt-2 flex flex-col gap-4 p-4" onSubmit={(e) => void form.handleSubmit((f) => note.run(toFitting(f), onDone))(e)}>
+      <fieldset>
+        <legend className="font-bold">The new drive</legend>
+        <div className="flex flex-wrap items-end gap-3">
+          <Select form={form} name="form" label="Form of the drive" options={forms} />
+          <Text form={form} name="height" label="Height, heat sink and all" unit="mm" className="w-52" />
+          {slot && <Text form={form} name="length" label="Length of the drive" unit="mm" />}
+          {slot && <Select form={form} name="key" label="Key of the drive" options={keys} />}
+        </div>
+      </fieldset>
+      <fieldset>
+        <legend className="font-bold">
+          The place in every {of.maker} {of.model}
+        </legend>
+        <div className="flex flex-wrap items-end gap-3">
+          <Select form={form} name="placeForm" label="Form of the place" options={forms} />
+          <Text form={form} name="placeHeight" label="Highest drive" unit="mm" />
+          {slot && <Text form={form} name="lengths" label="Lengths held" unit="mm" />}
+          {slot && <Select form={form} name="placeKey" label="Key of the slot" options={keys} />}
+          <Select form={form} name="speaks" label="It speaks" options={[['', 'not known'], ['sata', 'SATA'], ['nvme', 'NVMe'], ['both', 'both']]} />
+          <Select form={form} name="power" label="Power plug there" options={yesNo} />
+          <Select form={form} name="heatSink" label="Room for a heat sink" options={yesNo} />
+          <Select form={form} name="starts" label="Starts from NVMe" options={yesNo} />
+          <Select form={form} name="switches" label="Switches ports off" options={[['', 'not known'], ['none', 'none'], ['some', 'these']]} />
+          {switches === 'some' && <Text form={form} name="ports" label="Ports" className="w-56" />}
+        </div>
+      </fieldset>
+      <fieldset>
+        <legend className="font-bold">For the next one</legend>
+        <div className="flex flex-wrap items-end gap-3">
+          <Text form={form} name="pitfalls" label="Pitfalls" className="min-w-64 flex-1" />
+          <Text form={form} name="screws" label="Screws and clips" className="min-w-56 flex-1" />
+          <Text form={form} name="tools" label="Tools" className="min-w-56 flex-1" />
+          <Text form={form} name="minutes" label="Opening and closing" unit="min" className="w-44" />
+        </div>
+      </fieldset>
+      <CommandButton of={note} type="submit" tone="primary" className="self-start">
+        Keep it
+      </CommandButton>
+      {note.error && <Refusal error={note.error} />}
+    </form>
+  )
+}

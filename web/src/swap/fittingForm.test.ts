@@ -1,0 +1,39 @@
+import { describe, expect, it } from 'vitest'
+import { fittingSchema, fromFitting, listed, toFitting } from './fittingForm'
+
+const nothing = fromFitting({ maker: 'Ostrand', model: 'Front Desk 3', known: null, shape: null, checks: [] })
+
+describe('whether a drive goes in', () => {
+  it('says nothing of what nobody knows', () => {
+    const { known, shape } = toFitting(fittingSchema.parse(nothing))
+    expect(known?.place).toEqual({ form: '', height_mm: 0, lengths_mm: [], key: '', speaks: [], heat_sink: undefined, power: undefined })
+    expect(known?.starts_nvme).toBeUndefined()
+    expect(shape).toEqual({ form: '', height_mm: 0, length_mm: 0, key: '' })
+  })
+  it('comes back as it was said', () => {
+    const said = {
+      known: {
+        place: { form: 'm.2' as const, height_mm: 2.4, lengths_mm: [42, 80], key: 'M' as const, speaks: ['sata' as const, 'nvme' as const], switches_off: ['SATA 5', 'SATA 6'], heat_sink: false, power: true },
+        starts_nvme: true,
+        screws: 'two of four millimetres',
+        tools: 'a flat one',
+        pitfalls: '',
+        minutes: 25,
+      },
+      shape: { form: 'm.2' as const, height_mm: 2.3, length_mm: 80, key: 'B+M' as const },
+    }
+    expect(toFitting(fittingSchema.parse(fromFitting({ maker: '', model: '', checks: [], ...said })))).toEqual(said)
+  })
+  it('tells no port from not known', () => {
+    expect(toFitting({ ...nothing, switches: 'none' }).known?.place?.switches_off).toEqual([])
+    expect(toFitting({ ...nothing, switches: 'some' }).known?.place?.switches_off).toEqual(['a port'])
+    expect(toFitting({ ...nothing, switches: '', ports: 'SATA 5' }).known?.place?.switches_off).toBeUndefined()
+  })
+  it('reads decimals and lists apart', () => {
+    expect(listed('42, 80')).toEqual(['42', '80'])
+    expect(listed('2,5')).toEqual(['2,5'])
+    expect(fittingSchema.safeParse({ ...nothing, lengths: 'long' }).success).toBe(false)
+    expect(fittingSchema.safeParse({ ...nothing, height: '9,5' }).success).toBe(true)
+    expect(toFitting({ ...nothing, height: '9,5' }).shape?.height_mm).toBe(9.5)
+  })
+})

@@ -1,0 +1,96 @@
+import { z } from 'zod'
+import type { Schemas } from '../api/client'
+import { numeralOrNone, readNumber } from '../ui/numbers'
+
+const form = z.enum(['', '3.5-inch', '2.5-inch', 'm.2', 'msata', 'card'])
+const key = z.enum(['', 'B', 'M', 'B+M'])
+const yesNo = z.enum(['', 'yes', 'no'])
+const numbers = z.string().refine((s) => listed(s).every((v) => readNumber(v) > 0), 'Numbers, such as 42, 80.')
+const note = z.string().trim().max(500, 'That is longer than 500 characters.')
+
+/** listed are the parts of a line that is parted by commas or semicolons. */
+export const listed = (s: string) =>
+  s
+    .split(/[;,]\s+|;/)
+    .map((v) => v.trim())
+    .filter(Boolean)
+
+/** fittingSchema is what stands in the form about the place of the drive and its shape. */
+export const fittingSchema = z.object({
+  placeForm: form,
+  placeHeight: numeralOrNone,
+  lengths: numbers,
+  placeKey: key,
+  speaks: z.enum(['', 'sata', 'nvme', 'both']),
+  switches: z.enum(['', 'none', 'some']),
+  ports: z.string(),
+  heatSink: yesNo,
+  power: yesNo,
+  starts: yesNo,
+  screws: note,
+  tools: note,
+  pitfalls: note,
+  minutes: numeralOrNone,
+  form,
+  height: numeralOrNone,
+  length: numeralOrNone,
+  key,
+})
+export type FittingForm = z.infer<typeof fittingSchema>
+
+const said = (v: boolean | null | undefined) => (v === undefined || v === null ? '' : v ? 'yes' : 'no') as '' | 'yes' | 'no'
+const meant = (v: '' | 'yes' | 'no') => (v === '' ? undefined : v === 'yes')
+const text = (n: number | undefined) => (n ? String(n) : '')
+const number = (s: string) => (s.trim() === '' ? 0 : readNumber(s))
+
+/** fromFitting fills the form with what is known. */
+export function fromFitting({ known, shape }: Schemas['Fitting']): FittingForm {
+  const p = known?.place ?? {}
+  const off = p.switches_off
+  return {
+    placeForm: p.form ?? '',
+    placeHeight: text(p.height_mm),
+    lengths: (p.lengths_mm ?? []).join(', '),
+    placeKey: p.key ?? '',
+    speaks: p.speaks && p.speaks.length > 1 ? 'both' : (p.speaks?.[0] ?? ''),
+    switches: off === undefined || off === null ? '' : off.length > 0 ? 'some' : 'none',
+    ports: (off ?? []).join(', '),
+    heatSink: said(p.heat_sink),
+    power: said(p.power),
+    starts: said(known?.starts_nvme),
+    screws: known?.screws ?? '',
+    tools: known?.tools ?? '',
+    pitfalls: known?.pitfalls ?? '',
+    minutes: text(known?.minutes),
+    form: shape?.form ?? '',
+    height: text(shape?.height_mm),
+    length: text(shape?.length_mm),
+    key: shape?.key ?? '',
+  }
+}
+
+/** toFitting is what the form says; what is left out is not known. */
+export function toFitting(f: FittingForm): Schemas['Noting'] {
+  const ports = listed(f.ports)
+  const off = f.switches === 'none' ? [] : f.switches === 'some' ? (ports.length > 0 ? ports : ['a port']) : undefined
+  return {
+    known: {
+      place: {
+        form: f.placeForm,
+        height_mm: number(f.placeHeight),
+        lengths_mm: listed(f.lengths).map(readNumber),
+        key: f.placeKey,
+        speaks: f.speaks === '' ? [] : f.speaks === 'both' ? ['sata', 'nvme'] : [f.speaks],
+        ...(off && { switches_off: off }),
+        heat_sink: meant(f.heatSink),
+        power: meant(f.power),
+      },
+      starts_nvme: meant(f.starts),
+      screws: f.screws,
+      tools: f.tools,
+      pitfalls: f.pitfalls,
+      minutes: number(f.minutes),
+    },
+    shape: { form: f.form, height_mm: number(f.height), length_mm: number(f.length), key: f.key },
+  }
+}
