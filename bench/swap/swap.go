@@ -14,6 +14,7 @@ import (
 	"nowthen/core/job"
 	"nowthen/core/layout"
 	"nowthen/core/work"
+	"nowthen/store"
 )
 
 // Facts are what probes told of a job's computer, by the setup that it was in then.
@@ -32,20 +33,19 @@ type Store interface {
 	DropLists(ctx context.Context, now time.Time) (n int, err error)
 	Model(ctx context.Context, maker, model string) ([]byte, error)
 	KeepModel(ctx context.Context, maker, model string, body []byte) error
+	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
+	Outlines(ctx context.Context, ids []string) ([]store.Outline, error)
 }
 
 // Swap looks at the swap of a job.
 type Swap struct {
-	store   Store
-	jobs    *bench.Jobs
-	facts   Facts
-	earlier Earlier
+	store Store
+	jobs  *bench.Jobs
+	facts Facts
 }
 
 // New returns the swaps of a bench.
-func New(jobs *bench.Jobs, s Store, facts Facts, earlier Earlier) *Swap {
-	return &Swap{s, jobs, facts, earlier}
-}
+func New(jobs *bench.Jobs, s Store, facts Facts) *Swap { return &Swap{s, jobs, facts} }
 
 // Recover deletes what was to be kept until now.
 func (x *Swap) Recover(ctx context.Context) error {

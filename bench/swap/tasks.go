@@ -19,8 +19,33 @@ const (
 	mostBytes     = int64(1e15)
 )
 
-// Earlier are the ended tasks of the shop's other jobs, simulated ones left out.
-type Earlier func(ctx context.Context, but string) ([]job.Task, error)
+// recent is how many of the shop's jobs are looked at for what is usual.
+const recent = 300
+
+// earlier returns the tasks of the shop's newest jobs but one; those of simulated drives are left out.
+func (x *Swap) earlier(ctx context.Context, but string) ([]job.Task, error) {
+	found, _, _, err := x.store.Search(ctx, store.Search{State: store.AllJobs, Limit: recent})
+	if err != nil {
+		return nil, err
+	}
+	var ids []string
+	for _, f := range found {
+		if f.ID != but {
+			ids = append(ids, f.ID)
+		}
+	}
+	outlines, err := x.store.Outlines(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	var tasks []job.Task
+	for _, o := range outlines {
+		if !slices.ContainsFunc(o.Job.Drives, func(d job.Drive) bool { return d.Simulated != "" }) {
+			tasks = append(tasks, o.Job.Head.Tasks...)
+		}
+	}
+	return tasks, nil
+}
 
 // Tasking is a task as a request says it.
 type Tasking struct {
