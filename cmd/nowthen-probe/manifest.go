@@ -24,6 +24,7 @@ import (
 type manifests struct {
 	of, out, against, rules string
 	json                    bool
+	gentle                  bool
 
 	before []manifest.Entry
 	apart  manifest.Rules
@@ -55,6 +56,7 @@ func manifestCommand() *cobra.Command {
 	cmd.Flags().StringVar(&o.out, "out", "", "file to write what it holds to")
 	cmd.Flags().StringVar(&o.against, "against", "", "file of what it held before")
 	cmd.Flags().StringVar(&o.rules, "rules", "", "file with rules of what is set apart: {\"name\": [\"pattern\"]}")
+	cmd.Flags().BoolVar(&o.gentle, "gentle", false, "rest as long as it reads: for a computer that is worked on, or a drive that is tired")
 	cmd.Flags().BoolVar(&o.json, "json", false, "print one JSON value instead")
 	return cmd
 }
@@ -155,11 +157,16 @@ func (o *manifests) write(ctx context.Context, stdout, stderr io.Writer) error {
 	if len(known) > 0 {
 		fmt.Fprintf(stderr, "Going on behind %d files that were read before.\n", len(known))
 	}
+	whole, _, err := contents.Sizes(ctx, o.of, 0, 0) // where that fails, reading says why
+	if ctx.Err() == nil && err == nil {
+		fmt.Fprintf(stderr, "%d files, %s\n", whole.Files, size(whole.Bytes))
+	}
 	sum := written{Out: o.out}
 	said := time.Now()
+	began := said
 	var stopped error
-	err := o.writeFile(part+next, func(w *manifest.Writer) error {
-		stopped = contents.Read(ctx, o.of, contents.Options{Known: known, Skip: []string{part, part + next, o.out}, Each: func(e manifest.Entry) error {
+	err = o.writeFile(part+next, func(w *manifest.Writer) error {
+		stopped = contents.Read(ctx, o.of, contents.Options{Known: known, Gentle: o.gentle, Skip: []string{part, part + next, o.out}, Each: func(e manifest.Entry) error {
 			sum.Files++
 			sum.Bytes += e.Size
 			if e.Why != "" {
@@ -168,7 +175,7 @@ func (o *manifests) write(ctx context.Context, stdout, stderr io.Writer) error {
 			delete(known, e.Path)
 			if time.Since(said) > 5*time.Second {
 				said = time.Now()
-				fmt.Fprintf(stderr, "%d files, %s so far\n", sum.Files, size(sum.Bytes))
+				fmt.Fprintf(stderr, "%d of %d files, %s so far%s\n", sum.Files, whole.Files, size(sum.Bytes), left(said.Sub(began), sum.Bytes, whole.Bytes))
 			}
 			return w.Write(e)
 		}})
@@ -257,4 +264,16 @@ func (o *manifests) compare(ctx context.Context, stdout io.Writer) error {
 	}
 	_, err = io.WriteString(stdout, b.String())
 	return err
+}
+
+// left says how long the rest takes if it goes on as it did, "" where that cannot be said.
+func left(spent time.Duration, done, whole int64) string {
+	if done <= 0 || whole <= done {
+		return ""
+	}
+	rest := time.Duration(float64(spent) / float64(done) * float64(whole-done))
+	if rest < 90*time.Second {
+		return fmt.Sprintf(", about %d s left", int(rest.Seconds()))
+	}
+	return fmt.Sprintf(", about %d min left", int(rest.Minutes()+0.5))
 }

@@ -4,6 +4,7 @@
 package contents
 
 import (
+	"cmp"
 	"context"
 	"encoding/hex"
 	"errors"
@@ -12,6 +13,9 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
+	"strings"
+	"time"
 
 	"github.com/zeebo/blake3"
 
@@ -26,6 +30,8 @@ type Options struct {
 	// Skip are files and folders that are not the folder's own, such as the manifest that is
 	// being written.
 	Skip []string
+	// Gentle rests as long as it has read, so that the owner's own work and a drive that is tired come through.
+	Gentle bool
 	// Each is called with every file, in the order of the folder. An error of it ends the
 	// reading and is returned.
 	Each func(manifest.Entry) error
@@ -109,7 +115,7 @@ func Read(ctx context.Context, dir string, o Options) error {
 		case inCloud(info):
 			e.Why = "its content is not on this drive: the system fetches it when it is opened"
 		default:
-			if e.Digest, err = digest(ctx, path, info, buf); ctx.Err() != nil {
+			if e.Digest, err = digest(ctx, path, info, buf, o.Gentle); ctx.Err() != nil {
 				return ctx.Err()
 			} else if err != nil {
 				e.Why = reason(err)
@@ -151,7 +157,7 @@ func special(m fs.FileMode) string {
 var errChanged = errors.New("it changed while it was read")
 
 // digest reads a file that was seen to be of that size and time.
-func digest(ctx context.Context, path string, seen fs.FileInfo, buf []byte) (string, error) {
+func digest(ctx context.Context, path string, seen fs.FileInfo, buf []byte, gentle bool) (string, error) {
 	f, err := open(path)
 	if err != nil {
 		return "", err
@@ -165,7 +171,7 @@ func digest(ctx context.Context, path string, seen fs.FileInfo, buf []byte) (str
 		return "", errChanged
 	}
 	h := blake3.New()
-	if _, err := io.CopyBuffer(struct{ io.Writer }{h}, reader{ctx, f}, buf); err != nil {
+	if _, err := io.CopyBuffer(struct{ io.Writer }{h}, reader{ctx, gentle, f}, buf); err != nil {
 		return "", err
 	}
 	if info, err = f.Stat(); err != nil {
@@ -179,7 +185,8 @@ func digest(ctx context.Context, path string, seen fs.FileInfo, buf []byte) (str
 
 // reader stops reading a large file once ctx is done.
 type reader struct {
-	ctx context.Context
+	ctx    context.Context
+	gentle bool
 	io.Reader
 }
 
@@ -187,7 +194,16 @@ func (r reader) Read(p []byte) (int, error) {
 	if err := r.ctx.Err(); err != nil {
 		return 0, err
 	}
-	return r.Reader.Read(p)
+	if !r.gentle {
+		return r.Reader.Read(p)
+	}
+	began := time.Now()
+	n, err := r.Reader.Read(p)
+	select {
+	case <-time.After(time.Since(began)):
+	case <-r.ctx.Done():
+	}
+	return n, err
 }
 
 // Entries reads a whole folder.
@@ -195,4 +211,80 @@ func Entries(ctx context.Context, dir string, skip ...string) ([]manifest.Entry,
 	var list []manifest.Entry
 	err := Read(ctx, dir, Options{Skip: skip, Each: func(e manifest.Entry) error { list = append(list, e); return nil }})
 	return list, err
+}
+
+// Size is how much a folder holds.
+type Size struct {
+	Path  string `json:"path"` // relative to the folder that was looked at, "." that itself
+	Files int    `json:"files"`
+	Bytes int64  `json:"bytes"`
+}
+
+// Sizes looks how much a folder holds, and which folders in it hold the most, down to depth levels below it: at most as many as
+// wanted, the largest first. It reads no content. What cannot be looked into counts nothing.
+func Sizes(ctx context.Context, dir string, depth, most int) (whole Size, largest []Size, err error) {
+	top, err := os.Stat(dir)
+	if err != nil {
+		return Size{}, nil, err
+	}
+	if dir, err = filepath.EvalSymlinks(dir); err != nil {
+		return Size{}, nil, err
+	}
+	whole.Path = "."
+	of := map[string]*Size{}
+	err = filepath.WalkDir(dir, func(path string, d fs.DirEntry, err error) error {
+		switch {
+		case ctx.Err() != nil:
+			return ctx.Err()
+		case err != nil && path == dir:
+			return err
+		case err != nil:
+			return passed(d)
+		case path == dir:
+			return nil
+		}
+		info, err := d.Info()
+		if err != nil {
+			return nil // it is gone again
+		}
+		if d.IsDir() {
+			if elsewhere(top, info) {
+				return fs.SkipDir
+			}
+			return nil
+		}
+		if !info.Mode().IsRegular() {
+			return nil
+		}
+		whole.Files, whole.Bytes = whole.Files+1, whole.Bytes+info.Size()
+		rel, err := filepath.Rel(dir, filepath.Dir(path))
+		if err != nil {
+			return err
+		}
+		parts := strings.Split(filepath.ToSlash(rel), "/")
+		for n := 1; n <= min(depth, len(parts)); n++ {
+			at := strings.Join(parts[:n], "/")
+			if at == "." {
+				continue
+			}
+			if of[at] == nil {
+				of[at] = &Size{Path: at}
+			}
+			of[at].Files, of[at].Bytes = of[at].Files+1, of[at].Bytes+info.Size()
+		}
+		return nil
+	})
+	if err != nil {
+		return Size{}, nil, err
+	}
+	for _, s := range of {
+		largest = append(largest, *s)
+	}
+	slices.SortFunc(largest, func(a, b Size) int { return cmp.Or(cmp.Compare(b.Bytes, a.Bytes), cmp.Compare(a.Path, b.Path)) })
+	// A folder whose only weight is one within it says nothing more.
+	all := slices.Clone(largest)
+	largest = slices.DeleteFunc(largest, func(s Size) bool {
+		return slices.ContainsFunc(all, func(in Size) bool { return strings.HasPrefix(in.Path, s.Path+"/") && in.Bytes == s.Bytes })
+	})
+	return whole, largest[:min(most, len(largest))], nil
 }

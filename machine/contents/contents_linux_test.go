@@ -147,16 +147,16 @@ func TestAFileThatChangesMeanwhile(t *testing.T) {
 	info, err := os.Stat(path)
 	require.NoError(t, err)
 	require.NoError(t, os.WriteFile(path, []byte("longer"), 0o600))
-	_, err = digest(t.Context(), path, info, make([]byte, 10))
+	_, err = digest(t.Context(), path, info, make([]byte, 10), false)
 	assert.ErrorIs(t, err, errChanged)
 	info, err = os.Stat(path)
 	require.NoError(t, err)
 	require.NoError(t, os.Rename(put(t, filepath.Dir(path), "other", []byte("longer")), path))
-	_, err = digest(t.Context(), path, info, make([]byte, 10))
+	_, err = digest(t.Context(), path, info, make([]byte, 10), false)
 	assert.ErrorIs(t, err, errChanged, "another file by its name")
 	require.NoError(t, os.Remove(path))
 	require.NoError(t, os.Symlink("other", path))
-	_, err = digest(t.Context(), path, info, make([]byte, 10))
+	_, err = digest(t.Context(), path, info, make([]byte, 10), false)
 	assert.Error(t, err, "a link by its name")
 }
 
@@ -198,4 +198,40 @@ func TestWhatMayNotBeRead(t *testing.T) {
 		assert.Equal(t, "permission denied", m["locked"].Why)
 		assert.Equal(t, "permission denied", m["folder"].Why)
 	}
+}
+
+// What holds the most is named by its own folder and not by each above it; what lies elsewhere, and links, count nothing.
+func TestTheLargestFolders(t *testing.T) {
+	dir := t.TempDir()
+	put(t, dir, "films/holiday/a.raw", make([]byte, 9000))
+	put(t, dir, "films/holiday/b.raw", make([]byte, 1000))
+	put(t, dir, "letters/2026/a.txt", make([]byte, 300))
+	put(t, dir, "letters/b.txt", make([]byte, 200))
+	put(t, dir, "deep/er/and/deeper/x", make([]byte, 50))
+	put(t, dir, "on top", make([]byte, 5))
+	require.NoError(t, os.Symlink(filepath.Join(dir, "films"), filepath.Join(dir, "link")))
+	whole, largest, err := Sizes(t.Context(), dir, 2, 3)
+	require.NoError(t, err)
+	assert.Equal(t, Size{".", 6, 10555}, whole)
+	assert.Equal(t, []Size{{"films/holiday", 2, 10000}, {"letters", 2, 500}, {"letters/2026", 1, 300}}, largest)
+	_, largest, err = Sizes(t.Context(), dir, 0, 10)
+	require.NoError(t, err)
+	assert.Empty(t, largest)
+	_, _, err = Sizes(t.Context(), filepath.Join(dir, "none"), 1, 1)
+	assert.ErrorIs(t, err, os.ErrNotExist)
+	stopped, cancel := context.WithCancel(t.Context())
+	cancel()
+	_, _, err = Sizes(stopped, dir, 1, 1)
+	assert.ErrorIs(t, err, context.Canceled)
+}
+
+// Gently read it is the same, and a stop is heard while it rests.
+func TestReadGently(t *testing.T) {
+	dir := t.TempDir()
+	put(t, dir, "a", bytes.Repeat([]byte("x"), 3<<20))
+	read := func(gentle bool) (list []manifest.Entry) {
+		require.NoError(t, Read(t.Context(), dir, Options{Gentle: gentle, Each: func(e manifest.Entry) error { list = append(list, e); return nil }}))
+		return list
+	}
+	assert.Equal(t, read(false), read(true))
 }
