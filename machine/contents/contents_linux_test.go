@@ -1,6 +1,7 @@
 package contents
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"os"
