@@ -66,7 +66,7 @@ func (b *Jobs) Load(ctx context.Context, id string) (*Snapshot, error) {
 		return nil, Found(err)
 	}
 	s := &Snapshot{ID: id, Revision: revision, Job: j}
-	b.hold(s)
+	store.AfterCommit(ctx, func() { b.hold(s) }) // a change that it is within may fail yet
 	return s, nil
 }
 
@@ -149,12 +149,13 @@ func (b *Jobs) Change(ctx context.Context, id string, change func(ctx context.Co
 			store.Made(ctx, "jobs/"+id+part)
 		}
 		s = before.next(revision, after)
+		// The next change finds it: it would have to read the whole job again.
+		store.AfterCommit(ctx, func() { b.hold(s) })
 		return nil
 	})
 	if err != nil {
 		return nil, Found(err)
 	}
-	b.hold(s)
 	b.Tell(Event{Type: JobEvent, Job: id})
 	return s.View(), nil
 }
@@ -186,12 +187,12 @@ func (b *Jobs) Add(ctx context.Context, make func(ctx context.Context) (*job.Job
 		}
 		store.Made(ctx, "jobs/"+s.ID)
 		s.Revision, err = b.store.Save(ctx, s.ID, nil, s.Job)
+		store.AfterCommit(ctx, func() { b.hold(s) })
 		return err
 	})
 	if err != nil {
 		return nil, err
 	}
-	b.hold(s)
 	b.Tell(Event{Type: JobEvent, Job: s.ID})
 	return s.View(), nil
 }

@@ -167,8 +167,9 @@ func (s *Store) Write(ctx context.Context, do func(context.Context) error) error
 	}
 	s.writing.Lock()
 	defer s.writing.Unlock()
-	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		ctx := context.WithValue(ctx, txKey{}, tx)
+	done := &committed{}
+	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		ctx := context.WithValue(context.WithValue(ctx, txKey{}, tx), committedKey{}, done)
 		c := commandOf(ctx)
 		if c == nil || c.kept {
 			return do(ctx)
@@ -182,6 +183,27 @@ func (s *Store) Write(ctx context.Context, do func(context.Context) error) error
 		c.kept = true
 		return s.keep(ctx, c)
 	})
+	if err == nil {
+		for _, f := range done.then {
+			f()
+		}
+	}
+	return err
+}
+
+// committedKey is where a context carries what is done once the change that it is within is stored.
+type committedKey struct{}
+
+type committed struct{ then []func() }
+
+// AfterCommit does something once the change that a context is within is stored, before any other change begins; at once where it
+// is within none, and never where the change fails.
+func AfterCommit(ctx context.Context, do func()) {
+	if c, ok := ctx.Value(committedKey{}).(*committed); ok {
+		c.then = append(c.then, do)
+		return
+	}
+	do()
 }
 
 // read lets statements see the database as it was at one moment. It waits for

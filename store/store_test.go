@@ -470,3 +470,19 @@ func TestANewerDatabaseIsRefused(t *testing.T) {
 	_, err := Open(path, Options{Migrate: true})
 	assert.ErrorIs(t, err, ErrNewer)
 }
+
+// What is done after a change is done once it is stored, before the next one begins, and never where it fails.
+func TestAfterCommit(t *testing.T) {
+	s, _ := openNew(t)
+	var said []string
+	say := func(ctx context.Context, words string) { AfterCommit(ctx, func() { said = append(said, words) }) }
+	require.NoError(t, s.Write(t.Context(), func(ctx context.Context) error {
+		say(ctx, "first")
+		require.NoError(t, s.Write(ctx, func(ctx context.Context) error { say(ctx, "within"); return nil }))
+		assert.Empty(t, said, "nothing is stored yet")
+		return nil
+	}))
+	require.Error(t, s.Write(t.Context(), func(ctx context.Context) error { say(ctx, "failed"); return errors.New("no") }))
+	say(t.Context(), "by itself")
+	assert.Equal(t, []string{"first", "within", "by itself"}, said)
+}
