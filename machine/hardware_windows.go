@@ -41,7 +41,7 @@ func attached(dir string) []string {
 // drives are what the system knows of its drives and volumes, and with logs what the drives say of their own.
 func drives(logs bool) *hardware.Facts {
 	f := &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{}, Absent: []hardware.Absence{}}
-	links := pcieLinks()
+	links := treeLinks()
 	for n := range mostDrives {
 		driveFacts(f, n, links, logs)
 	}

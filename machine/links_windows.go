@@ -1,6 +1,7 @@
 package machine
 
 import (
+	"encoding/binary"
 	"unsafe"
 
 	"golang.org/x/sys/windows"
@@ -23,6 +24,8 @@ var (
 	currentLanes      = propertyKey{pcie, 10}
 	mostGeneration    = propertyKey{pcie, 11}
 	mostLanes         = propertyKey{pcie, 12}
+	addressOf         = propertyKey{windows.GUID{Data1: 0xa45c254e, Data2: 0xdf1c, Data3: 0x4efd, Data4: [8]byte{0x80, 0x20, 0x67, 0xd1, 0x46, 0xa8, 0x50, 0xe0}}, 30}
+	hubsInterface     = windows.GUID{Data1: 0xf18a0e88, Data2: 0xc30c, Data3: 0x11d0, Data4: [8]byte{0x88, 0x15, 0x00, 0xa0, 0xc9, 0x06, 0xbe, 0xd8}}
 )
 
 // propertyKey is DEVPROPKEY.
@@ -31,8 +34,14 @@ type propertyKey struct {
 	pid uint32
 }
 
-// pcieLinks are the links of the drives that hang on PCIe themselves, by the drives' numbers.
-func pcieLinks() map[int]*job.Link {
+// Questions to a hub about one of its ports (usbioctl.h).
+const (
+	ioctlUSBConnection   = 0x00220448
+	ioctlUSBConnectionV2 = 0x0022045C
+)
+
+// treeLinks are the links of the drives that hang on PCIe themselves or on USB, by the drives' numbers.
+func treeLinks() map[int]*job.Link {
 	links := map[int]*job.Link{}
 	for _, p := range []*windows.LazyProc{interfaceProperty, locateNode, parentNode, nodeProperty} {
 		if p.Find() != nil {
@@ -63,6 +72,12 @@ func pcieLinks() map[int]*job.Link {
 		}
 		if r, _, _ := parentNode.Call(uintptr(unsafe.Pointer(&above)), uintptr(node), 0); r != 0 {
 			continue // above the drive stands its controller
+		}
+		if isUSB(n) {
+			if l := usbLink(above); l != nil {
+				links[n] = l
+			}
+			continue
 		}
 		l := &job.Link{Kind: "pcie", Negotiated: hardware.PCIeLink(number(above, &currentGeneration), number(above, &currentLanes)), Drive: hardware.PCIeLink(number(above, &mostGeneration), number(above, &mostLanes))}
 		var port uint32
@@ -101,16 +116,60 @@ func driveNumber(path string) (int, bool) {
 	return int(*(*uint32)(unsafe.Pointer(&b[4]))), true
 }
 
-func isNVMe(n int) bool {
+func isNVMe(n int) bool { return portOf(n) == job.PortPCIe }
+func isUSB(n int) bool  { return portOf(n) == job.PortUSB }
+
+// portOf is on what kind of port a drive hangs, "" where it does not tell.
+func portOf(n int) string {
 	d, err := openDevice(drivePath(n), 0)
 	if err != nil {
-		return false
+		return ""
 	}
 	defer d.close()
 	b, err := d.property(propertyDevice)
 	if err != nil {
-		return false
+		return ""
 	}
 	is, err := hardware.WindowsDevice(b)
-	return err == nil && is.Port == job.PortPCIe
+	if err != nil {
+		return ""
+	}
+	return is.Port
+}
+
+// usbLink is the link of a device on USB, told by the hub that it hangs on; nil where that does not tell.
+func usbLink(node uint32) *job.Link {
+	port := number(node, &addressOf)
+	var hub uint32
+	if r, _, _ := parentNode.Call(uintptr(unsafe.Pointer(&hub)), uintptr(node), 0); r != 0 || port == 0 {
+		return nil
+	}
+	var instance [256]uint16
+	size, kind := uint32(unsafe.Sizeof(instance)), uint32(0)
+	if r, _, _ := nodeProperty.Call(uintptr(hub), uintptr(unsafe.Pointer(&instanceOf)), uintptr(unsafe.Pointer(&kind)), uintptr(unsafe.Pointer(&instance)), uintptr(unsafe.Pointer(&size)), 0); r != 0 {
+		return nil
+	}
+	paths, err := windows.CM_Get_Device_Interface_List(windows.UTF16ToString(instance[:]), &hubsInterface, 0)
+	if err != nil || len(paths) == 0 {
+		return nil
+	}
+	d, err := openDevice(paths[0], windows.GENERIC_WRITE)
+	if err != nil {
+		return nil
+	}
+	defer d.close()
+	ask := func(code uint32, question ...uint32) []byte {
+		const most = 1024
+		b := make([]byte, most)
+		for i, v := range question {
+			binary.LittleEndian.PutUint32(b[4*i:], v)
+		}
+		answer, err := d.ask(code, b, most)
+		if err != nil {
+			return nil
+		}
+		return answer
+	}
+	const v2Length, allProtocols = 16, 7
+	return hardware.WindowsUSB(ask(ioctlUSBConnection, port), ask(ioctlUSBConnectionV2, port, v2Length, allProtocols))
 }

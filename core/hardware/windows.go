@@ -353,3 +353,63 @@ func WindowsName(product string, build int) string {
 	}
 	return product
 }
+
+// WindowsUSB reads how a port of a hub and what hangs on it speak to each other, as Windows tells it in the two structures of a
+// connection (USB_NODE_CONNECTION_INFORMATION_EX, whose speed is 0 low, 1 full, 2 high, 3 super; and its _V2, of usbioctl.h). A port
+// that can more than 5 Gb/s says no more than that it can those. Nil where neither tells.
+func WindowsUSB(connection, v2 []byte) *job.Link {
+	const (
+		speedAt    = 23 // behind the port's number, the device's descriptor and the configuration
+		protocols  = 8
+		flags      = 12
+		usb3       = 1 << 2
+		atSuper    = 1 << 0
+		canSuper   = 1 << 1
+		atSuperUp  = 1 << 2
+		canSuperUp = 1 << 3
+	)
+	const (
+		full      = "12 Mb/s"
+		high      = "2.0"
+		super     = "5 Gb/s"
+		superPlus = "10 Gb/s"
+	)
+	l := &job.Link{Kind: "usb"}
+	if len(connection) > speedAt {
+		switch connection[speedAt] {
+		case 1:
+			l.Negotiated = full
+		case 2:
+			l.Negotiated = high
+		case 3:
+			l.Negotiated = super
+		}
+	}
+	if len(v2) >= flags+4 {
+		port, is := binary.LittleEndian.Uint32(v2[protocols:]), binary.LittleEndian.Uint32(v2[flags:])
+		switch {
+		case is&atSuperUp != 0:
+			l.Negotiated = superPlus
+		case is&atSuper != 0:
+			l.Negotiated = super
+		}
+		switch {
+		case is&canSuperUp != 0:
+			l.Drive = superPlus
+		case is&canSuper != 0:
+			l.Drive = super
+		}
+		switch {
+		case l.Negotiated == superPlus:
+			l.Port = superPlus
+		case port&usb3 != 0:
+			l.Port = super
+		case port != 0:
+			l.Port = high
+		}
+	}
+	if l.Negotiated == "" {
+		return nil
+	}
+	return l
+}

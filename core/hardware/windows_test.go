@@ -299,3 +299,32 @@ func TestKindsOfWork(t *testing.T) {
 	assert.Nil(t, hardware.Busy([]string{"ledgerbook"}), "what a person's own program does is not known")
 	assert.Nil(t, hardware.Busy(nil))
 }
+
+func TestWindowsUSB(t *testing.T) {
+	connection := func(speed byte) []byte {
+		b := make([]byte, 35)
+		b[0], b[23] = 3, speed
+		return b
+	}
+	v2 := func(port, flags byte) []byte {
+		b := make([]byte, 16)
+		b[0], b[4], b[8], b[12] = 3, 16, port, flags
+		return b
+	}
+	for name, c := range map[string]struct {
+		connection, v2 []byte
+		want           *job.Link
+	}{
+		"nobody tells":                    {nil, nil, nil},
+		"cut short":                       {make([]byte, 20), make([]byte, 15), nil},
+		"an old system, a high-speed one": {connection(2), nil, &job.Link{Kind: "usb", Negotiated: "2.0"}},
+		"at full speed of all":            {connection(3), v2(7, 0b0011), &job.Link{Kind: "usb", Negotiated: "5 Gb/s", Drive: "5 Gb/s", Port: "5 Gb/s"}},
+		"a quick one on an old port":      {connection(2), v2(3, 0b0010), &job.Link{Kind: "usb", Negotiated: "2.0", Drive: "5 Gb/s", Port: "2.0"}},
+		"a quick one through a bad cable": {connection(2), v2(7, 0b0010), &job.Link{Kind: "usb", Negotiated: "2.0", Drive: "5 Gb/s", Port: "5 Gb/s"}},
+		"the quickest":                    {connection(3), v2(7, 0b1111), &job.Link{Kind: "usb", Negotiated: "10 Gb/s", Drive: "10 Gb/s", Port: "10 Gb/s"}},
+		"a slower port for the quickest":  {connection(3), v2(7, 0b1011), &job.Link{Kind: "usb", Negotiated: "5 Gb/s", Drive: "10 Gb/s", Port: "5 Gb/s"}},
+		"not said how quick":              {connection(9), v2(7, 0), nil},
+	} {
+		t.Run(name, func(t *testing.T) { assert.Equal(t, c.want, hardware.WindowsUSB(c.connection, c.v2)) })
+	}
+}
