@@ -120,6 +120,7 @@ bench: web/dist/index.html ## print the measures, with the machine's name
 	@echo "on $$(uname -n), $$(uname -sm), $$(getconf _NPROCESSORS_ONLN) processors"
 	$(GO) test -run '^$$' -bench 'LargeJob/(add|press|ledger|job)|Demo|Board/again' -benchtime 200x -timeout 20m ./server
 	$(GO) test -run '^$$' -bench 'LargeJob/import|Board/first|Listeners|Bodies' -benchtime 3x -timeout 20m ./server
+	NOWTHEN_MANY=10000 $(GO) test -count=1 -run TestManyRunsAtOnce -v -timeout 20m ./server | grep -E '^(---|ok|FAIL)'
 	NOWTHEN_MANY=100000 $(GO) test -count=1 -run TestALargeTree -bench Manifest -benchtime 3x ./cmd/nowthen-probe
 	$(GO) test -count=1 -run 'TestFirstLoad|TestLongListsDrawWhatIsInSight|TestWhatAFrameOfTheTimerCosts' -parallel 1 -v ./e2e | grep -E 'KB|measure|ok|FAIL'
 
