@@ -38,6 +38,7 @@ var mayImport = map[string][]string{
 	"core/hardware":  {"core/job"},
 	"core/layout":    {"core/hardware"},
 	"core/value":     {"core/catalogue", "core/compare", "core/job"}, // what it rests on stands in the ledger
+	"core/capacity":  {"core/drivetest"},
 	"core/checks":    {"core/hardware", "core/job"},
 	"core/fitting":   {"core/checks", "core/hardware", "core/job"},
 	"core/work":      {"core/catalogue", "core/job", "core/stats"},

@@ -91,7 +91,7 @@ func printFacts(out io.Writer, f *hardware.Facts) error {
 		if d.TemperatureC != nil {
 			temp = fmt.Sprintf("%.0f degrees C", *d.TemperatureC)
 		}
-		line("Drive", known(d.ID, d.Kind, strings.TrimSpace(d.Maker+" "+d.Model), capacity(d.CapacityBytes), link, temp))
+		line("Drive", known(d.ID, d.Kind, strings.TrimSpace(d.Maker+" "+d.Model), sold(d.CapacityBytes), link, temp))
 		if h := d.Health; h != nil {
 			line("Health", health(d.ID, h))
 		}
@@ -99,7 +99,7 @@ func printFacts(out io.Writer, f *hardware.Facts) error {
 	for _, v := range f.Volumes {
 		used := ""
 		if v.SizeBytes > 0 {
-			used = fmt.Sprintf("%s of %s used", capacity(v.UsedBytes), capacity(v.SizeBytes))
+			used = fmt.Sprintf("%s of %s used", sold(v.UsedBytes), sold(v.SizeBytes))
 		}
 		encrypted := ""
 		if v.Encrypted != nil && *v.Encrypted {
@@ -124,7 +124,7 @@ func health(id string, h *hardware.Health) string {
 	}
 	count(h.PowerOnHours, "on for %d h")
 	if h.BytesWritten != nil {
-		parts = append(parts, capacity(*h.BytesWritten)+" written")
+		parts = append(parts, sold(*h.BytesWritten)+" written")
 	}
 	count(h.Reallocated, "%d sectors put elsewhere")
 	count(h.Pending, "%d sectors wait for that")

@@ -47,7 +47,7 @@ func main() {
 
 func run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 	root := &cobra.Command{Use: "nowthen-probe", Short: "Measures the drive of this computer", SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(measureCommand(), joinCommand(), factsCommand(), conditionsCommand(), launchCommand(), manifestCommand())
+	root.AddCommand(measureCommand(), joinCommand(), factsCommand(), conditionsCommand(), launchCommand(), manifestCommand(), capacityCommand())
 	began := false // a command, after what it was given was understood
 	root.PersistentPreRun = func(*cobra.Command, []string) { began = true }
 	root.SetArgs(args)
@@ -273,8 +273,8 @@ func size(n int64) string {
 	return fmt.Sprintf("%.1f GiB", float64(n)/(1<<30))
 }
 
-// capacity writes what a drive or volume holds, in powers of ten as drives are sold.
-func capacity(n int64) string {
+// sold writes what a drive or volume holds, in powers of ten as drives are sold.
+func sold(n int64) string {
 	switch {
 	case n >= 1e12:
 		return fmt.Sprintf("%.3g TB", float64(n)/1e12)

@@ -179,7 +179,7 @@ func TestALargeTree(t *testing.T) {
 
 // maxMemory is the most memory that a program that has ended held, bytes.
 func maxMemory(cmd *exec.Cmd) int64 {
-	return cmd.ProcessState.SysUsage().(*syscall.Rusage).Maxrss << 10
+	return int64(cmd.ProcessState.SysUsage().(*syscall.Rusage).Maxrss) << 10 // of 32 bits elsewhere
 }
 
 // BenchmarkManifest writes a large tree down and reads and hashes the same files in a plain loop, in turn, and prints the ratio of

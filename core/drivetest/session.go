@@ -77,10 +77,15 @@ func SpanOf(ws []Workload) (span, extra int64) {
 	return span, extra
 }
 
-// CheckRoom tells whether a test file of span bytes leaves the volume at least
-// a tenth of its space or 2 GB free, whichever is less.
+// keepFree is what stays free of a volume: a tenth of its space or 2 GB, whichever is less.
+func keepFree(f Facts) int64 { return min(f.TotalBytes/10, 2e9) }
+
+// Room is how large a test file may be on a volume, bytes.
+func Room(f Facts) int64 { return max(0, f.FreeBytes-keepFree(f)) }
+
+// CheckRoom tells whether a test file of span bytes leaves the volume what has to stay free.
 func CheckRoom(f Facts, span int64) error {
-	if keep := min(f.TotalBytes/10, 2e9); f.FreeBytes-span < keep {
+	if keep := keepFree(f); f.FreeBytes-span < keep {
 		return fmt.Errorf("%w: a test file of %d MiB would leave %d MiB free, and %d MiB must stay free",
 			ErrNoRoom, span>>20, max(0, f.FreeBytes-span)>>20, keep>>20)
 	}

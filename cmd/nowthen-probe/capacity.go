@@ -1,0 +1,107 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"math/rand/v2"
+	"path/filepath"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"nowthen/core/capacity"
+	"nowthen/core/drivetest"
+	"nowthen/machine"
+)
+
+// capacities are the options of the capacity command.
+type capacities struct {
+	in     string
+	whole  bool
+	sample int64
+	most   int64
+	json   bool
+}
+
+func capacityCommand() *cobra.Command {
+	o := &capacities{}
+	cmd := &cobra.Command{
+		Use:   "capacity --in DIR",
+		Short: "Look whether a drive holds what it says",
+		Long: "Writes marked blocks over the free space of the drive that DIR lies on, reads them back, and removes them again. Nothing that\n" +
+			"is on the drive is touched. A sample is quick and says with what chance it misses a false drive; --whole misses none, and takes\n" +
+			"as long as writing and reading all of it. On file systems that fill up what lies before a block, a sample takes as long as the whole.",
+		Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			return o.look(cmd.Context(), cmd.OutOrStdout(), cmd.ErrOrStderr())
+		},
+	}
+	cmd.Flags().StringVar(&o.in, "in", "", "a folder on the drive")
+	cmd.Flags().BoolVar(&o.whole, "whole", false, "all of the free space")
+	cmd.Flags().Int64Var(&o.sample, "sample", 4<<30, "how much is written otherwise, bytes")
+	cmd.Flags().Int64Var(&o.most, "most", 0, "over at most so much of the free space, bytes; 0: all of it")
+	cmd.Flags().BoolVar(&o.json, "json", false, "print one JSON value instead")
+	return cmd
+}
+
+func (o *capacities) look(ctx context.Context, stdout, stderr io.Writer) error {
+	if o.in == "" {
+		return errors.New("--in names no folder; give one on the drive that is looked at")
+	}
+	if o.sample < capacity.BlockBytes || o.most < 0 {
+		return fmt.Errorf("--sample and --most are sizes in bytes, --sample at least %d", capacity.BlockBytes)
+	}
+	dir, err := filepath.Abs(o.in)
+	if err != nil {
+		return err
+	}
+	_, _ = machine.Sweep(dir) // one that was killed may have left its file here
+	v, err := machine.OpenFolder(dir)
+	if err != nil {
+		return err
+	}
+	room := drivetest.Room(v.Facts())
+	if o.most > 0 {
+		room = min(room, o.most)
+	}
+	seed := rand.Uint64()
+	p := capacity.Whole(room)
+	if !o.whole {
+		p = capacity.Sample(room, o.sample, seed)
+	}
+	fmt.Fprintf(stderr, "%s are written over %s and read back.\n", sold(int64(len(p.Blocks))*capacity.BlockBytes), sold(p.Bytes))
+	began, said := time.Now(), time.Now()
+	r, err := capacity.Look(ctx, v, p, seed, func(share float64) {
+		if time.Since(said) > 5*time.Second {
+			said = time.Now()
+			fmt.Fprintf(stderr, "%.0f %%%s\n", share*100, left(said.Sub(began), int64(share*1e6), 1e6))
+		}
+	})
+	if err != nil {
+		return err
+	}
+	if o.json {
+		return printJSON(stdout, r)
+	}
+	_, err = fmt.Fprintln(stdout, held(r))
+	return err
+}
+
+// held says in words what came back.
+func held(r *capacity.Result) string {
+	switch {
+	case !r.Holds():
+		s := fmt.Sprintf("%d of %d blocks came back otherwise, the first at %s: the drive does not hold what it says. Put nothing on it, and send it back.",
+			r.Lost+r.Overlaid, r.Blocks, sold(*r.First))
+		if r.Apart != nil {
+			s += fmt.Sprintf(" Blocks that lie %s apart are one and the same.", sold(*r.Apart))
+		}
+		return s
+	case r.Whole:
+		return fmt.Sprintf("All %s came back as they were written.", sold(r.Written))
+	}
+	return fmt.Sprintf("All %s, spread over %s, came back as they were written. A drive with half of what it says, or less, would be missed with a chance of %.2g %%.",
+		sold(r.Written), sold(r.FileBytes), max(r.Missed*100, 0.01))
+}

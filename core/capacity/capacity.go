@@ -1,0 +1,216 @@
+// Package capacity looks whether a drive holds what it says: blocks that carry a mark of their own are written over its free space
+// and read back. A drive that says more than it has lets what lies beyond its end get lost, or lays it over what was written
+// before; either shows in what comes back.
+//
+// It drives a [drivetest.Volume] and knows no files, units or screens.
+package capacity
+
+import (
+	"context"
+	"encoding/binary"
+	"errors"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"slices"
+
+	"nowthen/core/drivetest"
+)
+
+// BlockBytes is how much carries one mark.
+const BlockBytes = 256 << 10
+
+// magic begins each mark, so that what is none is known as such.
+const magic = 0x4e54436170616369
+
+// Plan says which blocks of a file are written, by their numbers, in the order in which they are.
+type Plan struct {
+	// Bytes is the size of the file.
+	Bytes  int64
+	Blocks []int64
+	// Lead is how many of the first blocks lie side by side from the beginning of the file on.
+	Lead  int
+	Whole bool
+}
+
+// Whole is a plan of all the blocks of a file.
+func Whole(bytes int64) Plan {
+	n := bytes / BlockBytes
+	p := Plan{Bytes: n * BlockBytes, Blocks: make([]int64, n), Lead: int(n), Whole: true}
+	for i := range p.Blocks {
+		p.Blocks[i] = int64(i)
+	}
+	return p
+}
+
+// Sample is a plan that writes about as many bytes as wanted: half of them side by side, which what is laid over them would hit, and
+// half one by one over the rest, each at a place of chance within its part. The seed makes it repeatable. A sample of more than
+// half of the file is the whole.
+func Sample(bytes, wanted int64, seed uint64) Plan {
+	n, k := bytes/BlockBytes, wanted/BlockBytes
+	if 2*k >= n {
+		return Whole(bytes)
+	}
+	k = max(k, 2)
+	lead := k / 2
+	p := Plan{Bytes: n * BlockBytes, Lead: int(lead)}
+	for i := range lead {
+		p.Blocks = append(p.Blocks, i)
+	}
+	chance := rand.New(rand.NewPCG(seed, magic))
+	rest, parts := n-lead, k-lead
+	for i := range parts {
+		from, to := lead+rest*i/parts, lead+rest*(i+1)/parts
+		p.Blocks = append(p.Blocks, from+chance.Int64N(to-from))
+	}
+	return p
+}
+
+// worst is the largest share of what it says that a drive of the stated chance really has: sellers of false ones mostly take far
+// less.
+const worst = 0.5
+
+// Missed is the chance that a drive that has at most half of what it says is not found, where the file lies evenly over it: 0 of
+// the whole. What is lost beyond its end is always found, as each part has a block; what is laid over the beginning is found where
+// it hits a block that was written. With a true size of s blocks, of n, and w of those below s written, the m blocks beyond it
+// miss with a chance of (1 − w ÷ s)^m each on its own; s = n ÷ 2 is the worst case.
+func (p Plan) Missed() float64 {
+	if p.Whole {
+		return 0
+	}
+	n := float64(p.Bytes / BlockBytes)
+	s := math.Floor(n * worst)
+	below, beyond := 0.0, 0.0
+	for _, b := range p.Blocks {
+		if float64(b) < s {
+			below++
+		} else {
+			beyond++
+		}
+	}
+	if s == 0 || beyond == 0 {
+		return 1
+	}
+	return math.Pow(1-min(1, below/s), beyond)
+}
+
+// Result is what came back.
+type Result struct {
+	FileBytes int64 `json:"file_bytes"` // over which was looked
+	Written   int64 `json:"written_bytes"`
+	Whole     bool  `json:"whole"`
+	// Blocks were read back; Lost of them hold nothing that was written or cannot be read, Overlaid another block's mark.
+	Blocks   int `json:"blocks"`
+	Lost     int `json:"lost"`
+	Overlaid int `json:"overlaid"`
+	// First is where the first that is wrong lies in the file, bytes; nil where none is.
+	First *int64 `json:"first,omitzero"`
+	// Apart is the least distance of a block and the one that was laid over it, bytes: about what the drive has, or a part of it.
+	Apart *int64 `json:"apart_bytes,omitzero"`
+	// Missed is the chance that a drive that has at most half of what it says would not have been found.
+	Missed float64 `json:"missed"`
+}
+
+// Holds tells whether all came back as it was written.
+func (r *Result) Holds() bool { return r.Lost == 0 && r.Overlaid == 0 }
+
+// Progress is how far it is: 0 to 1, written and read back.
+type Progress func(share float64)
+
+// Look carries out a plan on a volume: it makes a file, writes, makes durable, reads back, and removes the file. An error is about
+// the file as a whole; a block that cannot be written or read is a lost one.
+func Look(ctx context.Context, v drivetest.Volume, p Plan, seed uint64, tell Progress) (r *Result, err error) {
+	if len(p.Blocks) == 0 {
+		return nil, fmt.Errorf("%w: there is no room for a single block", drivetest.ErrNoRoom)
+	}
+	f, err := v.Create(ctx, p.Bytes)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { err = errors.Join(err, f.Close()) }()
+	r = &Result{FileBytes: p.Bytes, Whole: p.Whole, Missed: p.Missed()}
+	q := f.Queue(1)
+	defer q.Close()
+	buf := f.Buffer(BlockBytes)
+	wrong := func(block int64) {
+		if at := block * BlockBytes; r.First == nil || at < *r.First {
+			r.First = &at
+		}
+	}
+	once := func(write bool, block int64) error {
+		q.Start(&drivetest.Request{Write: write, Offset: block * BlockBytes, Data: buf})
+		return q.Wait().Err
+	}
+	unwritten := map[int64]bool{}
+	for i, b := range p.Blocks {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		mark(buf, b, seed)
+		if once(true, b) != nil {
+			unwritten[b] = true
+		}
+		r.Written += BlockBytes
+		tell(float64(i+1) / float64(2*len(p.Blocks)))
+	}
+	if err := f.Flush(); err != nil {
+		return nil, fmt.Errorf("what was written is not durable: %w", err)
+	}
+	for i, b := range p.Blocks {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		clear(buf)
+		err := once(false, b)
+		r.Blocks++
+		switch other, ok := marked(buf, seed); {
+		case err != nil || unwritten[b] || !ok:
+			r.Lost++
+			wrong(b)
+		case other != b:
+			r.Overlaid++
+			wrong(b)
+			if apart := (max(other, b) - min(other, b)) * BlockBytes; r.Apart == nil || apart < *r.Apart {
+				r.Apart = &apart
+			}
+		}
+		tell(0.5 + float64(i+1)/float64(2*len(p.Blocks)))
+	}
+	return r, nil
+}
+
+// mark fills a block with its mark: its number, and from it and the seed a sequence that no drive can make smaller. Each sector
+// carries the number, so that one that is laid over a part of another shows as well.
+func mark(buf []byte, block int64, seed uint64) {
+	chance := rand.New(rand.NewPCG(seed, uint64(block)))
+	for sector := range slices.Chunk(buf, 512) {
+		binary.LittleEndian.PutUint64(sector, magic)
+		binary.LittleEndian.PutUint64(sector[8:], seed)
+		binary.LittleEndian.PutUint64(sector[16:], uint64(block))
+		for at := 24; at+8 <= len(sector); at += 8 {
+			binary.LittleEndian.PutUint64(sector[at:], chance.Uint64())
+		}
+	}
+}
+
+// marked reads a block: whose mark it holds. One that is damaged or was written with another seed holds none; of one whose sectors
+// are of different blocks it is that of the first which is another's.
+func marked(buf []byte, seed uint64) (block int64, ok bool) {
+	number := func(sector []byte) (int64, bool) {
+		return int64(binary.LittleEndian.Uint64(sector[16:])), binary.LittleEndian.Uint64(sector) == magic && binary.LittleEndian.Uint64(sector[8:]) == seed
+	}
+	want := make([]byte, len(buf))
+	block, ok = number(buf)
+	if !ok {
+		return 0, false
+	}
+	if mark(want, block, seed); slices.Equal(buf, want) {
+		return block, true
+	}
+	for sector := range slices.Chunk(buf, 512) {
+		if b, ok := number(sector); ok && b != block {
+			return b, true
+		}
+	}
+	return 0, false
+}
