@@ -41,6 +41,7 @@ var mayImport = map[string][]string{
 	"core/capacity":  {"core/drivetest"},
 	"core/checks":    {"core/hardware", "core/job"},
 	"core/fitting":   {"core/checks", "core/hardware", "core/job"},
+	"core/rescue":    {"core/hardware", "core/order"},
 	"core/work":      {"core/catalogue", "core/job", "core/stats"},
 	"core/order":     {"core/drivetest", "core/hardware", "core/job", "core/round"},
 	"docs/schema":    {},

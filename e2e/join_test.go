@@ -14,6 +14,8 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -248,6 +250,19 @@ func TestAProbeJoinsAndLosesNothing(t *testing.T) {
 	p.press("Keep sizes")
 	p.press("As a table")
 	p.see("3: system")
+	// By hand: with the keys the system's partition is made as small as its files, which leaves it no room.
+	p.press("By hand")
+	p.poll("a handle", `document.querySelector('[role=slider]') !== null`)
+	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`document.querySelector('[role=slider]').focus()`))
+	require.NoError(t, err)
+	p.do(chromedp.KeyEvent(kb.Home))
+	p.see("Partition 3 would be more than 85 % full.")
+	p.accessible()
+	p.do(chromedp.KeyEvent(kb.End))
+	p.gone("Partition 3 would be more than 85 % full.")
+	p.press("Largest folders of the old drive")
+	p.press("Look which are large")
+	p.see("Films/parish archive")
 	p.accessible()
 	p.press("What happens to the simulated computer")
 	p.press("Swap the drive")

@@ -4,7 +4,9 @@ import (
 	"cmp"
 	"context"
 	"encoding/hex"
+	"errors"
 	"fmt"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"slices"
@@ -105,10 +107,40 @@ func (t root) facts(size func(mount string) (size, used int64), log func(*hardwa
 		}
 	}
 	t.volumes(f, size)
+	f.Driverless = t.driverless()
 	if len(f.Drives) == 0 {
 		f.Lacks("drives", "the system shows no block device that is a drive")
 	}
 	return f
+}
+
+// wantDriver are the kinds of devices on PCI that do nothing without a driver, by the first of their class's bytes; of bridges and
+// the board's own helpers many never have one.
+var wantDriver = map[string]string{"0x01": "a storage controller", "0x02": "a network card", "0x03": "graphics", "0x04": "sound or video", "0x0c03": "a USB controller"}
+
+// driverless are the devices on PCI that have no driver and should; nil where the system shows none at all.
+func (t root) driverless() []string {
+	devices := t.glob("/sys/bus/pci/devices/*")
+	if len(devices) == 0 {
+		return nil
+	}
+	list := []string{}
+	for _, d := range devices {
+		class := read(d + "/class")
+		what := ""
+		for prefix, words := range wantDriver {
+			if strings.HasPrefix(class, prefix) {
+				what = words
+			}
+		}
+		if what == "" {
+			continue
+		}
+		if _, err := os.Stat(d + "/driver"); errors.Is(err, fs.ErrNotExist) {
+			list = append(list, fmt.Sprintf("%s (PCI %s:%s)", what, strings.TrimPrefix(read(d+"/vendor"), "0x"), strings.TrimPrefix(read(d+"/device"), "0x")))
+		}
+	}
+	return list
 }
 
 func (t root) computer(f *hardware.Facts) {
@@ -213,6 +245,14 @@ func (t root) drive(f *hardware.Facts, name string) (hardware.Drive, bool) {
 	if most, ok := readNumber(t.at(dir + "/queue/discard_max_bytes")); ok {
 		trims := most > 0
 		d.Trim = &trims
+	}
+	switch t.read(dir + "/queue/write_cache") {
+	case "write back":
+		on := true
+		d.WriteCache = &on
+	case "write through":
+		off := false
+		d.WriteCache = &off
 	}
 	d.SerialDigest = hardware.Digest(d.Maker, d.Model, t.serial(dir))
 	if d.SerialDigest == "" {

@@ -277,3 +277,33 @@ func TestAnArrayThatIsRebuilt(t *testing.T) {
 	}
 	assert.Nil(t, r.root().arrayPass())
 }
+
+// A network card without a driver is named; a bridge that never has one is not.
+func TestDevicesWithoutDriver(t *testing.T) {
+	const pci = "/sys/bus/pci/devices/"
+	r := recorded{t: t, files: map[string]string{
+		pci + "0000:00:00.0/class": "0x060000", pci + "0000:00:00.0/vendor": "0x1111", pci + "0000:00:00.0/device": "0x0001",
+		pci + "0000:00:02.0/class": "0x030000", pci + "0000:00:02.0/vendor": "0x1111", pci + "0000:00:02.0/device": "0x0002",
+		pci + "0000:03:00.0/class": "0x028000", pci + "0000:03:00.0/vendor": "0x2222", pci + "0000:03:00.0/device": "0x00a3",
+	}, links: map[string]string{pci + "0000:00:02.0/driver": "/sys/bus/pci/drivers/made-up"}}
+	assert.Equal(t, []string{"a network card (PCI 2222:00a3)"}, r.root().driverless())
+	assert.Nil(t, recorded{t: t}.root().driverless(), "a board without PCI tells nothing")
+}
+
+func TestWriteCacheAsTheSystemTells(t *testing.T) {
+	for said, want := range map[string]any{"write back": true, "write through": false, "": nil} {
+		r := laptop(t)
+		for path := range r.files {
+			if strings.HasSuffix(path, "/size") {
+				r.files[strings.TrimSuffix(path, "/size")+"/queue/write_cache"] = said
+			}
+		}
+		d := ofDrive(t, r.facts(), "sda")
+		if want == nil {
+			assert.Nil(t, d.WriteCache)
+			continue
+		}
+		require.NotNil(t, d.WriteCache)
+		assert.Equal(t, want, *d.WriteCache)
+	}
+}

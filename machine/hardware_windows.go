@@ -25,6 +25,7 @@ func Hardware(ctx context.Context) *hardware.Facts {
 	f := drives(true)
 	computerFacts(ctx, f)
 	systemFacts(f)
+	f.Driverless = driverless()
 	addStarts(ctx, f)
 	return f
 }
@@ -95,6 +96,40 @@ func graphics() string {
 		k.Close()
 	}
 	return strings.Join(names, ", ")
+}
+
+// driverless are the devices that the system has no driver for; nil where it does not tell.
+func driverless() []string {
+	set, err := windows.SetupDiGetClassDevsEx(nil, "", 0, windows.DIGCF_ALLCLASSES|windows.DIGCF_PRESENT, 0, "")
+	if err != nil {
+		return nil
+	}
+	defer func() { _ = set.Close() }()
+	const (
+		notConfigured = 1 // CM_PROB_NOT_CONFIGURED
+		notInstalled  = 28
+	)
+	list := []string{}
+	for n := 0; ; n++ {
+		info, err := set.EnumDeviceInfo(n)
+		if err != nil {
+			return list
+		}
+		var status, problem uint32
+		if windows.CM_Get_DevNode_Status(&status, &problem, info.DevInst, 0) != nil || status&windows.DN_HAS_PROBLEM == 0 || problem != notConfigured && problem != notInstalled {
+			continue
+		}
+		name := "a device that does not say what it is"
+		for _, property := range []windows.SPDRP{windows.SPDRP_FRIENDLYNAME, windows.SPDRP_DEVICEDESC} {
+			if v, err := set.DeviceRegistryProperty(info, property); err == nil {
+				if s, ok := v.(string); ok && s != "" {
+					name = s
+					break
+				}
+			}
+		}
+		list = append(list, name)
+	}
 }
 
 func systemFacts(f *hardware.Facts) {

@@ -9,8 +9,10 @@ import (
 
 	"nowthen/core/hardware"
 	"nowthen/core/job"
+	"nowthen/core/order"
 	"nowthen/core/round"
 	"nowthen/machine"
+	"nowthen/machine/contents"
 	"nowthen/machine/launch"
 	"nowthen/machine/startup"
 )
@@ -25,6 +27,8 @@ type Computer interface {
 	// Conditions are those of measuring in a folder, with the programs that use the drive or
 	// the processor most, in words.
 	Conditions(ctx context.Context, dir string) (job.Conditions, []string, error)
+	// Weigh looks how much a folder holds, and which folders in it hold the most.
+	Weigh(ctx context.Context, dir string) (order.Weighed, error)
 	// Open opens a folder on a drive as a place of a round; gentle writes nothing.
 	Open(ctx context.Context, dir string, gentle bool) (round.Place, error)
 	// Launcher launches a test's program each time that it is called, and says how long it
@@ -65,6 +69,20 @@ func (This) Conditions(ctx context.Context, dir string) (job.Conditions, []strin
 		causes = append(causes, fmt.Sprintf("%s: %.3g MB/s, processor %.3g %%", c.Program, c.MBs, c.CPUPct))
 	}
 	return w.Conditions, causes, nil
+}
+
+// Weigh looks into a folder, three levels deep.
+func (This) Weigh(ctx context.Context, dir string) (order.Weighed, error) {
+	if dir == "" {
+		return order.Weighed{}, errors.New("no folder on the drive was named")
+	}
+	const deep = 3 // as far as a folder's name still says whose it is
+	whole, largest, err := contents.Sizes(ctx, dir, deep, order.MostFolders)
+	w := order.Weighed{Dir: dir, Files: whole.Files, Bytes: whole.Bytes}
+	for _, s := range largest {
+		w.Largest = append(w.Largest, order.Folder(s))
+	}
+	return w, err
 }
 
 // Open opens a folder, or where nothing can be written there, one of the user's own on the

@@ -16,6 +16,7 @@ import (
 
 	"nowthen/core/hardware"
 	"nowthen/core/job"
+	"nowthen/core/order"
 	"nowthen/core/round"
 )
 
@@ -29,6 +30,9 @@ func (idle) Facts(context.Context) *hardware.Facts {
 }
 func (idle) Conditions(context.Context, string) (job.Conditions, []string, error) {
 	return job.Conditions{}, nil, errors.New("nobody asked")
+}
+func (idle) Weigh(context.Context, string) (order.Weighed, error) {
+	return order.Weighed{}, errors.New("nobody asked")
 }
 func (idle) Open(context.Context, string, bool) (round.Place, error) {
 	return nil, errors.New("nobody asked")

@@ -372,6 +372,8 @@ func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) 
 			j.say("What was seen could not be said: %v", err)
 			err = nil // who asked has given up, and asks again
 		}
+	case order.Weigh:
+		go j.weigh(ctx, o) // it takes minutes on a large disk, and other orders come meanwhile
 	case order.Greet:
 		err = j.greet(ctx)
 	case order.Simulate:
@@ -390,6 +392,26 @@ func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) 
 		j.say("The bench wants something that this probe does not know (%s); fetch the probe from it again.", o.Kind)
 	}
 	return false, err
+}
+
+// weigh looks which folders hold the most, and says it. While something is measured it does not: it would be in the figures.
+func (j *Joined) weigh(ctx context.Context, o *order.Order) {
+	w := order.Weighed{}
+	var err error
+	if j.current() != "" {
+		err = errors.New("something is being measured; look again when that has ended")
+	} else {
+		w, err = j.computer.Weigh(ctx, o.Dir)
+	}
+	if ctx.Err() != nil {
+		return
+	}
+	if w.Order = o.ID; err != nil {
+		w.Refused = err.Error()
+	}
+	if err := j.bench.Say(ctx, "weighed", w); err != nil {
+		j.say("Which folders are large could not be said: %v", err)
+	}
 }
 
 // simulate does something to a simulated computer.

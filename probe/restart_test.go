@@ -35,8 +35,11 @@ func (r *restartable) Identity() string                    { return "made-up" }
 func (*restartable) Simulated() string                     { return "" }
 func (*restartable) Facts(context.Context) *hardware.Facts { return &hardware.Facts{} }
 func (*restartable) Do(string) error                       { return errors.New("it is none") }
-func (r *restartable) Boot() (string, error)               { return r.boot, nil }
-func (r *restartable) Restart(context.Context) error       { return r.down() }
+func (*restartable) Weigh(context.Context, string) (order.Weighed, error) {
+	return order.Weighed{}, errors.New("nobody asked")
+}
+func (r *restartable) Boot() (string, error)         { return r.boot, nil }
+func (r *restartable) Restart(context.Context) error { return r.down() }
 func (*restartable) Conditions(context.Context, string) (job.Conditions, []string, error) {
 	return job.Conditions{Power: job.Mains}, nil, nil
 }

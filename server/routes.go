@@ -6,6 +6,7 @@ import (
 	"net/url"
 	"regexp"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -15,11 +16,13 @@ import (
 	"nowthen/bench/followup"
 	"nowthen/bench/measuring"
 	"nowthen/bench/planning"
+	"nowthen/bench/probes"
 	"nowthen/bench/reporting"
 	"nowthen/bench/sittings"
 	"nowthen/bench/swap"
 	"nowthen/bench/timing"
 	"nowthen/bench/visit"
+	"nowthen/core/capacity"
 	"nowthen/core/figures"
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
@@ -430,6 +433,17 @@ func (s *Server) reportRoutes(api fiber.Router) {
 	api.Put("/jobs/:job/checks/:check", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Looking) (view, error) {
 		return d.Swaps.Look(ctx, id(c), c.Params("check"), in)
 	}))
+	api.Post("/jobs/:job/probes/:probe/weigh", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
+		return d.Probes.Weigh(ctx, id(c), c.Params("probe"))
+	}))
+	api.Get("/jobs/:job/layout", look(func(ctx ctx, c fiber.Ctx) (*swap.Way, error) {
+		sizes, err := sizesOf(c.Query("sizes"))
+		if err != nil {
+			return nil, err
+		}
+		return d.Swaps.Own(ctx, id(c), sizes)
+	}))
+	api.Put("/jobs/:job/held", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in capacity.Result) (view, error) { return d.Swaps.Hold(ctx, id(c), in) }))
 	api.Get("/jobs/:job/fitting", look(func(ctx ctx, c fiber.Ctx) (*swap.Fitting, error) { return d.Swaps.Fitting(ctx, id(c)) }))
 	api.Put("/jobs/:job/fitting", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Noting) (view, error) { return d.Swaps.Note(ctx, id(c), in) }))
 	api.Post("/jobs/:job/tasks", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in swap.Tasking) (view, error) { return d.Swaps.Begin(ctx, id(c), in) }))
@@ -493,4 +507,22 @@ func unescaped(part string) string {
 		return whole
 	}
 	return part
+}
+
+// sizesOf reads sizes of partitions as a query has them: "3:512000000000,4:1000000", by number and bytes.
+func sizesOf(text string) (map[int]int64, error) {
+	sizes := map[int]int64{}
+	const most = 128
+	for part := range strings.SplitSeq(text, ",") {
+		number, bytes, _ := strings.Cut(part, ":")
+		n, errNumber := strconv.Atoi(number)
+		b, errBytes := strconv.ParseInt(bytes, 10, 64)
+		if text != "" && (errNumber != nil || errBytes != nil || n < 1 || b < 0) || len(sizes) >= most {
+			return nil, bench.Refuse(bench.Invalid, "sizes-are")
+		}
+		if text != "" {
+			sizes[n] = b
+		}
+	}
+	return sizes, nil
 }

@@ -591,6 +591,14 @@ func (c *contract) askAboutProbes(at string) {
 	ask("POST", at+"/probes/nobody/refresh", "", 404)
 	ask("POST", at+"/probes/"+probe+"/refresh", "", 200)
 	assert.Equal(t, "greet", field(t, as("GET", "/api/probe/work?doing=", "", 200), "kind"))
+	// Which folders are large, and the layout by hand.
+	ask("POST", at+"/probes/nobody/weigh", "", 404)
+	ask("POST", at+"/probes/"+probe+"/weigh", "", 409) // it tells of no folder on the drive
+	as("POST", "/api/probe/weighed", `{"order":"x","dir":"/","files":1,"bytes":5,"largest":[{"path":"films","files":1,"bytes":6}]}`, 422)
+	as("POST", "/api/probe/weighed", `{"order":"x","dir":"/","files":1,"bytes":5,"largest":[{"path":"films","files":1,"bytes":5}]}`, 204)
+	ask("GET", "/api/jobs/nobody/layout", "", 404)
+	ask("GET", at+"/layout?sizes=much", "", 422)
+	ask("GET", at+"/layout", "", 409) // of which partitions, nobody told
 	ask("POST", at+"/probes/"+probe+"/facts", `{"setup":"moon"}`, 404)
 	ask("POST", at+"/probes/"+probe+"/facts", `{"setup":"then"}`, 200)
 

@@ -2,6 +2,7 @@ package server
 
 import (
 	"encoding/json"
+	"fmt"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -88,6 +89,14 @@ func fittings(t *testing.T, ask func(method, path, body string, want int) []byte
 	assert.Equal(t, "wrong", mail())
 	ask("PUT", at+"/checks/mail", `{"state":""}`, 200)
 	assert.Equal(t, "unknown", mail())
+	// What came back of the new drive.
+	for _, bad := range []string{`{"blocks":-1}`, `{"missed":2}`, `{"blocks":2,"lost":3}`, `{"blocks":2,"first":5}`, `{"written_bytes":5}`, `{"surely":true}`} {
+		ask("PUT", at+"/held", bad, 422)
+	}
+	ask("PUT", "/api/jobs/nobody/held", `{}`, 404)
+	ask("PUT", at+"/held", `{"file_bytes":900000000000,"written_bytes":4000000000,"whole":false,"blocks":15258,"lost":0,"overlaid":3,"first":64000000000,"apart_bytes":64000000000,"missed":0.01}`, 200)
+	require.NoError(t, json.Unmarshal(ask("GET", at+"/swap", "", 200), &v))
+	assert.Contains(t, fmt.Sprint(v.Checks), "3 of 15258 blocks came back otherwise")
 	// The names behind the counts are kept until a day.
 	ask("PUT", at+"/carried", `{"files":3,"bytes":30,"unchanged":2,"missing":["letters/aunt.txt"],"counts":{"missing":1}}`, 200)
 	require.NoError(t, json.Unmarshal(ask("GET", at+"/swap", "", 200), &v))

@@ -145,9 +145,9 @@ func (s *StandIn) Facts(context.Context) *hardware.Facts {
 		return f
 	}
 	l := spec.Label
-	trim := spec.disk == nil
+	trim, cached := spec.disk == nil, true
 	d := hardware.Drive{ID: "disk0", Kind: l.Kind, Maker: l.Maker, Model: l.Model, CapacityBytes: l.CapacityBytes, LogicalBytes: 512, PhysicalBytes: 4096, RPM: l.RPM,
-		Trim: &trim, SerialDigest: hardware.Digest(l.Maker, l.Model, "simulated "+s.name+" "+spec.Name)}
+		Trim: &trim, WriteCache: &cached, SerialDigest: hardware.Digest(l.Maker, l.Model, "simulated "+s.name+" "+spec.Name)}
 	attached, temp := spec.Attached, spec.TempC
 	d.Attached, d.TemperatureC = &attached, &temp
 	d.Link = linkOf(attached)
@@ -170,6 +170,7 @@ func (s *StandIn) Facts(context.Context) *hardware.Facts {
 	}
 	no := false
 	f.Volumes = append(f.Volumes, hardware.Volume{Mount: "simulated", Drive: d.ID, Partition: 3, FileSystem: "simulated", SizeBytes: system, UsedBytes: used, System: true, Encrypted: &no})
+	f.Driverless = []string{}
 	f.Lacks("health", "a simulated drive has none")
 	f.Starts = s.starts()
 	return f
@@ -264,6 +265,23 @@ func encryptionPass(since time.Duration) *job.Pass {
 	left := max(1, 25-since.Minutes())
 	done := 100 - left/60*100
 	return &job.Pass{Kind: job.EncryptionPass, DonePct: &done, MinutesLeft: &left}
+}
+
+// Weigh names made-up folders that hold a share each of what its system uses.
+func (s *StandIn) Weigh(context.Context, string) (order.Weighed, error) {
+	spec, err := s.drive()
+	if err != nil {
+		return order.Weighed{}, err
+	}
+	_, used := s.systemBytes(spec)
+	w := order.Weighed{Dir: "simulated", Files: int(used >> 20), Bytes: used}
+	for _, f := range []struct {
+		path  string
+		share float64
+	}{{"Films/parish archive", 0.31}, {"Pictures/scans of slides", 0.22}, {"Mail/kept", 0.06}, {"Downloads", 0.04}} {
+		w.Largest = append(w.Largest, order.Folder{Path: f.path, Files: int(f.share * float64(w.Files)), Bytes: int64(f.share * float64(used))})
+	}
+	return w, nil
 }
 
 // Launcher performs a test as its script says, on the drive that is fitted; seed makes it

@@ -72,6 +72,13 @@ func New(s *store.Store, o Options) *Desk {
 				all[setup] = swap.Told{Facts: t.Facts, At: t.At}
 			}
 			return all, err
+		}, func(ctx context.Context, jobID string) (map[string]swap.Heaviest, error) {
+			folders, err := joined.Folders(ctx, jobID)
+			all := map[string]swap.Heaviest{}
+			for setup, w := range folders {
+				all[setup] = swap.Heaviest{At: w.At, Bytes: w.Bytes, Largest: w.Largest, Refused: w.Refused}
+			}
+			return all, err
 		}),
 		Timers:   timing.New(jobs, s),
 		Evidence: evidence.New(jobs, s, o.Clips),

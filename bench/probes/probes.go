@@ -100,6 +100,8 @@ type record struct {
 	Behind float64 `json:"behind_s,omitempty"`
 	// Sides are what it told with each setup's drive in it.
 	Sides map[string]Told `json:"sides,omitempty"`
+	// Weighed are the folders that hold the most, by the setup in whose drive they lie.
+	Weighed map[string]Weighed `json:"weighed,omitempty"`
 	// Order is what it is to measure, until it said how that ended.
 	Order *order.Order `json:"order,omitempty"`
 	// Stop: the order was withdrawn.
@@ -113,6 +115,12 @@ type record struct {
 type Told struct {
 	Facts hardware.Facts `json:"facts"`
 	At    time.Time      `json:"at"`
+}
+
+// Weighed is which folders hold the most, and when that was looked at.
+type Weighed struct {
+	order.Weighed
+	At time.Time `json:"at"`
 }
 
 // hear notes what a probe says of itself.
@@ -459,6 +467,78 @@ func (x *Probes) Sides(ctx context.Context, jobID string) (map[string]Told, erro
 		for setup, t := range r.Sides {
 			if t.At.After(all[setup].At) {
 				all[setup] = t
+			}
+		}
+	}
+	return all, nil
+}
+
+// Weigh lets a probe look which folders of the drive under test hold the most; it says so when it knows.
+func (x *Probes) Weigh(ctx context.Context, jobID, id string) ([]Probe, error) {
+	r, err := x.probe(ctx, jobID, id)
+	if err != nil {
+		return nil, err
+	}
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	switch at := x.shown(s.Job, r); {
+	case at.Away:
+		return nil, awayRefusal()
+	case r.Order != nil:
+		return nil, bench.Refuse(bench.Conflict, "the-probe-is-busy")
+	case at.Mount == "":
+		return nil, bench.Refuse(bench.Conflict, "nothing-of-it-is-mounted")
+	default:
+		x.errand(id, order.Order{ID: bench.NewID(), Kind: order.Weigh, Dir: at.Mount})
+	}
+	return x.Of(ctx, jobID)
+}
+
+// Heaviest takes which folders hold the most.
+func (x *Probes) Heaviest(ctx context.Context, id string, w order.Weighed) error {
+	if err := w.Check(); err != nil {
+		return bench.Because(bench.Invalid, err)
+	}
+	jobID := ""
+	if err := x.change(ctx, id, func(ctx context.Context, r *record) error {
+		jobID = r.Job
+		s, err := x.jobs.Load(ctx, r.Job)
+		if err != nil {
+			return err
+		}
+		setup := r.Facts.SetupOf(s.Job)
+		if setup == nil {
+			return nil // another drive is in it by now
+		}
+		if r.Weighed == nil {
+			r.Weighed = map[string]Weighed{}
+		}
+		r.Weighed[setup.ID] = Weighed{w, x.jobs.Now()}
+		return nil
+	}); err != nil {
+		return err
+	}
+	x.tell(jobID)
+	return nil
+}
+
+// Folders are the ones that hold the most of a job's computer, by the setup in whose drive they lie, as they were told last.
+func (x *Probes) Folders(ctx context.Context, jobID string) (map[string]Weighed, error) {
+	rows, err := x.store.Probes(ctx, jobID, true)
+	if err != nil {
+		return nil, err
+	}
+	all := map[string]Weighed{}
+	for _, p := range rows {
+		r, err := read(p)
+		if err != nil {
+			return nil, err
+		}
+		for setup, w := range r.Weighed {
+			if w.At.After(all[setup].At) {
+				all[setup] = w
 			}
 		}
 	}

@@ -6,6 +6,7 @@ package swap
 
 import (
 	"context"
+	"errors"
 	"time"
 
 	"nowthen/bench"
@@ -13,12 +14,25 @@ import (
 	"nowthen/core/hardware"
 	"nowthen/core/job"
 	"nowthen/core/layout"
+	"nowthen/core/order"
+	"nowthen/core/rescue"
 	"nowthen/core/work"
 	"nowthen/store"
 )
 
 // Facts are what probes told of a job's computer, by the setup that it was in then.
 type Facts func(ctx context.Context, jobID string) (map[string]Told, error)
+
+// Heaviest are the folders that hold the most, as a probe told.
+type Heaviest struct {
+	At      time.Time      `json:"at"`
+	Bytes   int64          `json:"bytes"`
+	Largest []order.Folder `json:"largest"`
+	Refused string         `json:"refused"` // why it could not be looked
+}
+
+// Folders are what probes told of the largest folders of a job's computer, by the setup in whose drive they lie.
+type Folders func(ctx context.Context, jobID string) (map[string]Heaviest, error)
 
 // Told is what a probe told, and when.
 type Told struct {
@@ -39,13 +53,16 @@ type Store interface {
 
 // Swap looks at the swap of a job.
 type Swap struct {
-	store Store
-	jobs  *bench.Jobs
-	facts Facts
+	store   Store
+	jobs    *bench.Jobs
+	facts   Facts
+	folders Folders
 }
 
 // New returns the swaps of a bench.
-func New(jobs *bench.Jobs, s Store, facts Facts) *Swap { return &Swap{s, jobs, facts} }
+func New(jobs *bench.Jobs, s Store, facts Facts, folders Folders) *Swap {
+	return &Swap{s, jobs, facts, folders}
+}
 
 // Recover deletes what was to be kept until now.
 func (x *Swap) Recover(ctx context.Context) error {
@@ -63,6 +80,11 @@ type View struct {
 	Checks []checks.Check `json:"checks"`
 	// Checked is when the probe said what they rest on; nil without checks.
 	Checked *time.Time `json:"checked"`
+	// Failing says why the old drive must be taken for one that fails, "" where nothing speaks for that; the folders then stand in the
+	// order in which to copy them.
+	Failing string `json:"failing"`
+	// Heaviest are the folders of the old drive that hold the most; nil where nobody looked.
+	Heaviest *Heaviest `json:"heaviest"`
 	// Lists are the names behind the counts of what came across; nil where none are kept, or no more.
 	Lists *Lists `json:"lists"`
 	// Work is the time that the visit's tasks took.
@@ -78,6 +100,8 @@ type Fit struct {
 	InAYear    *InAYear             `json:"in_a_year"`
 	Partitions []hardware.Partition `json:"partitions"` // as they are
 	Ways       []Way                `json:"ways"`
+
+	source layout.Source
 }
 
 // InAYear is how full a drive would be in a year if it went on as it did since its system was installed.
@@ -126,12 +150,29 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 		}
 	}
 	v.Fit, v.Missing = fit(j, then, now, before, x.jobs.Now())
+	if before != nil && then != nil {
+		v.Failing = rescue.Failing(before.UnderTest(j, then))
+	}
+	folders, err := x.folders(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	if then != nil {
+		if h, ok := folders[then.ID]; ok {
+			h.Largest = append([]order.Folder{}, h.Largest...)
+			if v.Failing != "" {
+				h.Largest = rescue.First(h.Largest)
+			}
+			v.Heaviest = &h
+		}
+	}
 	if now == nil {
 		return v, nil
 	}
 	if seen, ok := sides[now.ID]; ok {
 		v.Checks, v.Checked = checks.Of(j, now, before, &seen.Facts), &seen.At
 	}
+	v.Checks = append(v.Checks, checks.Noted(j, now)...)
 	v.Checks = append(v.Checks, checks.ByHand(j, now)...)
 	return v, nil
 }
@@ -164,16 +205,53 @@ func fit(j *job.Job, then, now *job.Setup, before *hardware.Facts, at time.Time)
 			source.System = v.Partition
 		}
 	}
+	f.source = source
 	for _, as := range []string{layout.ForSys, layout.ByUse, layout.SameSize} {
-		l, err := layout.Propose(source, layout.Target{CapacityBytes: f.NewCapacityBytes, SectorBytes: 512, As: as})
+		w, err := f.way(as, nil)
 		if err != nil {
 			return nil, bench.Sentence(err)
 		}
-		script := ""
-		if l.Fits {
-			script = l.Script()
-		}
-		f.Ways = append(f.Ways, Way{as, l, script})
+		f.Ways = append(f.Ways, *w)
 	}
 	return f, ""
+}
+
+func (f *Fit) way(as string, sizes map[int]int64) (*Way, error) {
+	l, err := layout.Propose(f.source, layout.Target{CapacityBytes: f.NewCapacityBytes, SectorBytes: 512, As: as, Sizes: sizes})
+	if err != nil {
+		return nil, err
+	}
+	w := &Way{As: as, Layout: l}
+	if l.Fits {
+		w.Script = l.Script()
+	}
+	return w, nil
+}
+
+// Own is the layout of a job's new drive at sizes that somebody wants, bytes, by the numbers of the old drive's partitions.
+func (x *Swap) Own(ctx context.Context, jobID string, sizes map[int]int64) (*Way, error) {
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	sides, err := x.facts(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	then, now := s.Job.SetupAs(job.Then), s.Job.SetupAs(job.Now)
+	var before *hardware.Facts
+	if then != nil {
+		if seen, ok := sides[then.ID]; ok {
+			before = &seen.Facts
+		}
+	}
+	f, missing := fit(s.Job, then, now, before, x.jobs.Now())
+	if f == nil {
+		return nil, bench.Because(bench.Conflict, errors.New(missing))
+	}
+	w, err := f.way(layout.Own, sizes)
+	if err != nil {
+		return nil, bench.Because(bench.Invalid, err)
+	}
+	return w, nil
 }

@@ -211,7 +211,7 @@ func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, e
 // keeps its identity and its mark.
 func replaceDrive(old *job.Drive, d job.Drive) {
 	// What the probe told it by, and what was noted of its shape, no form of a drive asks.
-	d.ID, d.Simulated, d.SerialDigest, d.Shape, d.Unknown = old.ID, old.Simulated, old.SerialDigest, old.Shape, old.Unknown
+	d.ID, d.Simulated, d.SerialDigest, d.Shape, d.Held, d.Unknown = old.ID, old.Simulated, old.SerialDigest, old.Shape, old.Held, old.Unknown
 	if d.Rated != nil && old.Rated != nil {
 		d.Rated.Unknown = old.Rated.Unknown
 	}

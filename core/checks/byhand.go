@@ -1,13 +1,18 @@
 package checks
 
 import (
+	"fmt"
 	"slices"
 
 	"nowthen/core/job"
 )
 
-// byHand are what can break where a system is carried over, and only somebody before the computer sees.
+// firmware is looked at on every new drive: which version is the newest, its maker's page says.
+const firmware = "firmware"
+
+// byHand are what only somebody before the computer sees: the drive's firmware, and what can break where a system is carried over.
 var byHand = []Check{
+	{ID: firmware, Title: "The drive’s firmware is the newest", Do: "Bring it up to date with the maker’s own program, before anything is measured."},
 	{ID: "activation", Title: "The system does not ask to be activated", Do: "Sign in with the owner’s account, or enter the key that came with the computer; the drive is part of what it was tied to."},
 	{ID: "menu", Title: "Start menu and icons are there", Do: "Sign out and in again; if icons stay empty, let the system build its icon store anew."},
 	{ID: "sign-ins", Title: "Sign-ins in browser and programs still hold", Do: "Ask the owner to sign in again; what was tied to the old drive’s keys is not carried over."},
@@ -19,12 +24,13 @@ var byHand = []Check{
 	{ID: "sleep", Title: "Sleep and hibernation work", Do: "Switch hibernation off and on again, so that its file is laid anew on this drive."},
 }
 
-// ByHand are what has to be looked at by hand on a setup whose system was carried over, with what was seen so far.
+// ByHand are what has to be looked at by hand on a setup, with what was seen so far; of what a clone can break only where the
+// system was carried over.
 func ByHand(j *job.Job, setup *job.Setup) []Check {
-	if o := setup.System.Origin; o != job.Cloned && o != job.Restored {
-		return nil
-	}
 	list := slices.Clone(byHand)
+	if o := setup.System.Origin; o != job.Cloned && o != job.Restored {
+		list = slices.DeleteFunc(list, func(c Check) bool { return c.ID != firmware })
+	}
 	for i := range list {
 		c := &list[i]
 		c.ByHand, c.State, c.Found = true, Unknown, "not looked at yet"
@@ -46,4 +52,28 @@ func ByHand(j *job.Job, setup *job.Setup) []Check {
 // IsByHand tells whether a check is one that is looked at by hand.
 func IsByHand(id string) bool {
 	return slices.ContainsFunc(byHand, func(c Check) bool { return c.ID == id })
+}
+
+// Noted are checks that rest on what was found before, whatever the probe tells now.
+func Noted(j *job.Job, setup *job.Setup) []Check {
+	d := j.Drive(setup.Drive)
+	if d == nil || d.Held == nil {
+		return nil
+	}
+	h := d.Held
+	c := Check{ID: "holds", Title: "It holds what it says", State: Fine}
+	switch {
+	case h.Wrong > 0:
+		c.State, c.Found, c.Do = Wrong, fmt.Sprintf("%d of %d blocks came back otherwise", h.Wrong, h.Blocks), "Put nothing on it, and send it back."
+		if h.First != nil {
+			c.Found += ", the first at " + gb(*h.First)
+		}
+	case h.Whole:
+		c.Found = "all " + gb(h.Written) + " came back as they were written"
+	case h.Missed > missable:
+		c.State, c.Found = Unknown, fmt.Sprintf("%s over %s came back; a false drive would be missed with a chance of %.0f %%", gb(h.Written), gb(h.FileBytes), h.Missed*100)
+	default:
+		c.Found = fmt.Sprintf("%s, spread over %s, came back as they were written", gb(h.Written), gb(h.FileBytes))
+	}
+	return []Check{c}
 }

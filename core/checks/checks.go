@@ -45,6 +45,7 @@ const (
 	newHours     = 24        // power-on hours of a drive that is sold as new
 	newBytes     = 500 << 30 // written to a drive that is sold as new
 	nearLimit    = 5.0       // °C below the limit
+	missable     = 0.05      // chance of missing a false drive up to which a sample is enough
 )
 
 // looker looks at one drive of a computer.
@@ -65,7 +66,7 @@ func Of(j *job.Job, setup *job.Setup, before, now *hardware.Facts) []Check {
 		l.add("recognised", "The new drive is recognised", Wrong, "no such drive is seen", "", "Check cable, power and port; look whether the port is switched off in the firmware, or by another slot.")
 		return l.list
 	}
-	for _, look := range []func(){l.recognised, l.startedFrom, l.unallocated, l.aligned, l.trims, l.link, l.disconnected, l.encrypted, l.isNew, l.temperature} {
+	for _, look := range []func(){l.recognised, l.startedFrom, l.unallocated, l.aligned, l.trims, l.link, l.disconnected, l.encrypted, l.isNew, l.writeCache, l.drivers, l.temperature} {
 		look()
 	}
 	return l.list
@@ -279,6 +280,31 @@ func (l *looker) isNew() {
 		found, fine = append(found, gb(*h.BytesWritten)+" written"), fine && *h.BytesWritten <= newBytes
 	}
 	l.add("new", title, told(fine), strings.Join(append(found, h.Warnings...), ", "), "", "If it was sold as new, send it back.")
+}
+
+func (l *looker) writeCache() {
+	const title = "Its write cache is on"
+	if l.drive.WriteCache == nil {
+		l.add("write-cache", title, Unknown, "the system does not tell", "", "")
+		return
+	}
+	found := "on"
+	if !*l.drive.WriteCache {
+		found = "off"
+	}
+	l.add("write-cache", title, told(*l.drive.WriteCache), found, "on", "Switch it on in the system’s settings of the drive; without it writing is many times slower.")
+}
+
+func (l *looker) drivers() {
+	const title = "Every device has its driver"
+	switch n := l.now.Driverless; {
+	case n == nil:
+		l.add("drivers", title, Unknown, "the system does not tell", "", "")
+	case len(n) == 0:
+		l.add("drivers", title, Fine, "no device without one", "", "")
+	default:
+		l.add("drivers", title, Wrong, strings.Join(n[:min(5, len(n))], ", "), "none without", "Install the maker’s drivers for this model, the board’s first.")
+	}
 }
 
 func (l *looker) temperature() {

@@ -23,7 +23,8 @@ func visit() (*job.Job, *hardware.Facts, *hardware.Facts) {
 	}
 	facts := func(digest string) *hardware.Facts {
 		return &hardware.Facts{
-			Drives: []hardware.Drive{{ID: "sda", Kind: job.SataSSD, SerialDigest: digest, CapacityBytes: 1000 * gib, Trim: ptr(true), TemperatureC: ptr(35.0), MaxTempC: ptr(70.0),
+			Driverless: []string{},
+			Drives: []hardware.Drive{{ID: "sda", WriteCache: ptr(true), Kind: job.SataSSD, SerialDigest: digest, CapacityBytes: 1000 * gib, Trim: ptr(true), TemperatureC: ptr(35.0), MaxTempC: ptr(70.0),
 				Attached: &job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600}, Link: &job.Link{Kind: "sata", Negotiated: "6 Gb/s", Drive: "6 Gb/s", Port: "6 Gb/s"},
 				Health: &hardware.Health{PowerOnHours: ptr(int64(2)), BytesWritten: ptr(int64(1e9))}}},
 			Volumes: []hardware.Volume{{Mount: "/", Drive: "sda", Partition: 2, System: true, Encrypted: ptr(false)}},
@@ -45,7 +46,7 @@ func states(list []Check) map[string]string {
 func TestADriveThatIsAtHome(t *testing.T) {
 	j, before, now := visit()
 	list := Of(j, &j.Setups[1], before, now)
-	require.Len(t, list, 10)
+	require.Len(t, list, 12)
 	for _, c := range list {
 		assert.Equal(t, Fine, c.State, "%s: %s", c.Title, c.Found)
 		assert.Empty(t, c.Do)
@@ -60,7 +61,9 @@ func TestWhatIsWrongIsFound(t *testing.T) {
 		id    string
 		says  string
 	}{
-		"a fake": {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].CapacityBytes = 900 * gib }, "recognised", "less than its label"},
+		"no write cache":        {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].WriteCache = ptr(false) }, "write-cache", "many times slower"},
+		"a card without driver": {func(_ *job.Job, _, now *hardware.Facts) { now.Driverless = []string{"a network card"} }, "drivers", "Install"},
+		"a fake":                {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].CapacityBytes = 900 * gib }, "recognised", "less than its label"},
 		"stranded behind the recovery": {func(_ *job.Job, _, now *hardware.Facts) {
 			now.Partitions[1].SizeBytes, now.Partitions[2].StartBytes = 500*gib, 502*gib
 			now.Partitions[1].SizeBytes = 501 * gib
@@ -121,7 +124,7 @@ func TestWhatIsNotTold(t *testing.T) {
 	j, before, now := visit()
 	j.Drives[0].SerialDigest, j.Drives[1].CapacityBytes = "", 0
 	now.Drives[0] = hardware.Drive{ID: "sda", Kind: job.NVMe, SerialDigest: "new", TemperatureC: ptr(30.0)}
-	now.Volumes, now.Partitions = nil, nil
+	now.Volumes, now.Partitions, now.Driverless = nil, nil, nil
 	for id, state := range states(Of(j, &j.Setups[1], before, now)) {
 		assert.Equal(t, Unknown, state, id)
 	}
@@ -141,7 +144,8 @@ func TestByHand(t *testing.T) {
 	j := &job.Job{Head: job.Head{Looked: []job.Looked{{Check: "mail", State: Fine, By: "Runa"}, {Check: "printers", State: Wrong}}}}
 	for origin, many := range map[string]bool{"": false, job.AsArrived: false, job.Fresh: false, job.Cloned: true, job.Restored: true} {
 		list := ByHand(j, &job.Setup{System: job.System{Origin: origin}})
-		assert.Equal(t, many, len(list) > 0, origin)
+		assert.Equal(t, many, len(list) > 1, origin)
+		assert.Equal(t, "firmware", list[0].ID)
 		for _, c := range list {
 			assert.True(t, c.ByHand && IsByHand(c.ID), c.ID)
 			switch c.ID {
@@ -156,4 +160,31 @@ func TestByHand(t *testing.T) {
 		}
 	}
 	assert.False(t, IsByHand("recognised"), "that the probe sees")
+}
+
+func TestWhetherItHolds(t *testing.T) {
+	first := int64(64e9)
+	for name, c := range map[string]struct {
+		held  *job.Held
+		state string
+		found string
+	}{
+		"nobody looked":      {nil, "", ""},
+		"all of it":          {&job.Held{Written: 960e9, Whole: true}, Fine, "all 960 GB came back as they were written"},
+		"a sample":           {&job.Held{Written: 4e9, FileBytes: 900e9, Missed: 0.01}, Fine, "4 GB, spread over 900 GB, came back as they were written"},
+		"a sample too small": {&job.Held{Written: 1e9, FileBytes: 900e9, Missed: 0.4}, Unknown, "1 GB over 900 GB came back; a false drive would be missed with a chance of 40 %"},
+		"a false one":        {&job.Held{Blocks: 900, Wrong: 7, First: &first, Missed: 0.4}, Wrong, "7 of 900 blocks came back otherwise, the first at 64 GB"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			list := Noted(&job.Job{Drives: []job.Drive{{ID: "d", Held: c.held}}}, &job.Setup{Drive: "d"})
+			if c.state == "" {
+				assert.Empty(t, list)
+				return
+			}
+			require.Len(t, list, 1)
+			assert.Equal(t, []string{c.state, c.found}, []string{list[0].State, list[0].Found})
+			assert.Equal(t, c.state == Wrong, list[0].Do != "")
+		})
+	}
+	assert.Empty(t, Noted(&job.Job{}, &job.Setup{Drive: "none"}))
 }

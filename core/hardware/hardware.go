@@ -24,8 +24,10 @@ type Facts struct {
 	Volumes    []Volume    `json:"volumes"`
 	Partitions []Partition `json:"partitions"`
 	// Starts are the last ones that the system recorded, the newest first.
-	Starts []Start   `json:"starts,omitempty"`
-	Absent []Absence `json:"absent"`
+	Starts []Start `json:"starts,omitempty"`
+	// Driverless are devices that the system has no driver for; nil where it does not tell, empty where there are none.
+	Driverless []string  `json:"driverless,omitzero"`
+	Absent     []Absence `json:"absent"`
 }
 
 // Absence is something that could not be learnt, and why.
@@ -69,6 +71,7 @@ type Drive struct {
 	RPM           int           `json:"rpm,omitzero"`
 	Trim          *bool         `json:"trim,omitzero"`
 	QueueDepth    int           `json:"queue_depth,omitzero"`
+	WriteCache    *bool         `json:"write_cache,omitzero"`
 	SerialDigest  string        `json:"serial_digest,omitzero"`
 	Link          *job.Link     `json:"link,omitzero"`
 	Attached      *job.Attached `json:"attached,omitzero"`
@@ -148,7 +151,7 @@ const (
 // Check tells what of the facts cannot be so, or nil: texts and lists without end, sizes and
 // temperatures that nothing has.
 func (f *Facts) Check() error {
-	if n := max(len(f.Drives), len(f.Volumes), len(f.Partitions), len(f.Starts), len(f.Absent)); n > maxItems {
+	if n := max(len(f.Drives), len(f.Volumes), len(f.Partitions), len(f.Starts), len(f.Driverless), len(f.Absent)); n > maxItems {
 		return fmt.Errorf("a list of %d is longer than %d", n, maxItems)
 	}
 	for _, s := range f.Starts {
@@ -158,6 +161,7 @@ func (f *Facts) Check() error {
 	}
 	texts := []string{f.Computer.Maker, f.Computer.Model, f.Computer.Firmware, f.Computer.Processor, f.Computer.Graphics,
 		f.System.Name, f.System.Version, f.System.Build}
+	texts = append(texts, f.Driverless...)
 	sizes := []int64{f.Computer.MemoryBytes, int64(f.Computer.Cores)}
 	for _, d := range f.Drives {
 		texts = append(texts, d.ID, d.Kind, d.Maker, d.Model, d.Firmware, d.SerialDigest)

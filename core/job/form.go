@@ -1,6 +1,10 @@
 package job
 
-import "github.com/go-json-experiment/json/jsontext"
+import (
+	"time"
+
+	"github.com/go-json-experiment/json/jsontext"
+)
 
 // Forms of drives and of the places that take them.
 const (
@@ -20,6 +24,22 @@ type Shape struct {
 	HeightMM float64 `json:"height_mm,omitzero"` // of a 2.5-inch one, or with its heat sink
 	LengthMM float64 `json:"length_mm,omitzero"` // of a card such as M.2
 	Key      string  `json:"key,omitzero"`       // B, M or B+M, of M.2
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Held is what came back of marked blocks that were written over a drive.
+type Held struct {
+	At        time.Time `json:"at,omitzero"`
+	FileBytes int64     `json:"file_bytes"` // over which was looked
+	Written   int64     `json:"written_bytes"`
+	Whole     bool      `json:"whole"`
+	Blocks    int       `json:"blocks"`
+	// Wrong is how many of them came back otherwise, First where the first of those lies, bytes.
+	Wrong int    `json:"wrong"`
+	First *int64 `json:"first,omitzero"`
+	// Missed is the chance that a drive with at most half of what it says would not have been found.
+	Missed float64 `json:"missed"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

@@ -268,6 +268,8 @@ type Drive struct {
 	Rated        *Rated `json:"rated,omitzero"`
 	// Shape is what it is like to fit in; nil where nobody said.
 	Shape *Shape `json:"shape,omitzero"`
+	// Held is what came back of what was written over it to see whether it holds what it says; nil where nobody looked.
+	Held  *Held  `json:"held,omitzero"`
 	Price *Price `json:"price,omitzero"`
 	// Simulated names the simulated drive that stands in for a real one.
 	Simulated string `json:"simulated,omitzero"`

@@ -41,7 +41,11 @@ const (
 	ForSys   = "system"    // all keep their size where they can; the system's gets the rest
 )
 
-// Ways are all ways to share a drive out.
+// Own shares it out by sizes that somebody gave: those of [Target].Sizes; the others keep theirs, and the rest stays free behind the
+// system's.
+const Own = "own"
+
+// Ways are all ways to share a drive out by itself.
 var Ways = []string{SameSize, ByUse, ForSys}
 
 // Source is the drive as it is.
@@ -58,6 +62,8 @@ type Target struct {
 	CapacityBytes int64
 	SectorBytes   int64 // 512 or 4096
 	As            string
+	// Sizes are those of [Own], bytes, by the numbers of the partitions on the drive as it is.
+	Sizes map[int]int64
 }
 
 // Part is a partition as it is proposed.
@@ -151,7 +157,7 @@ func Propose(s Source, t Target) (*Layout, error) {
 	if t.SectorBytes != 512 && t.SectorBytes != 4096 {
 		return nil, fmt.Errorf("%w: sectors of %d bytes", ErrTarget, t.SectorBytes)
 	}
-	if !slices.Contains(Ways, t.As) {
+	if t.As != Own && !slices.Contains(Ways, t.As) {
 		return nil, fmt.Errorf("%q is no way to share a drive out; there are %s", t.As, strings.Join(Ways, ", "))
 	}
 	p := proposal{source: s, target: t, out: &Layout{Format: Format, Version: Version, SectorBytes: t.SectorBytes, AlignBytes: Align, Partitions: []Part{}, Warnings: []Warning{}}}
@@ -341,6 +347,9 @@ func (p *proposal) share(usable int64) bool {
 			gb(used), gb(int64(float64(used)/headroom)), gb(p.target.CapacityBytes), gb(used-int64(headroom*float64(p.target.CapacityBytes))))
 		return false
 	}
+	if p.target.As == Own {
+		p.own()
+	}
 	free := usable - Align // the first one lies behind the table
 	for i := range p.parts {
 		free -= p.parts[i].room(p.parts[i].size)
@@ -349,8 +358,12 @@ func (p *proposal) share(usable int64) bool {
 		p.warn("too-small", "The partitions at their sizes are %.1f GB more than the new drive has.", gb(-free))
 		return false
 	}
+	if free < 0 && p.target.As == Own {
+		p.warn("too-small", "At these sizes %.1f GB more are needed than the new drive has.", gb(-free))
+		return false
+	}
 	switch {
-	case p.target.As == SameSize:
+	case p.target.As == SameSize || p.target.As == Own:
 		return true
 	case free < 0 && !p.squeeze(-free):
 		return false
@@ -364,6 +377,26 @@ func (p *proposal) share(usable int64) bool {
 		p.byUse(usable)
 	}
 	return true
+}
+
+// own gives partitions the sizes that somebody wants, not below what they hold; one whose contents nobody knows does not shrink, and
+// one that holds no files keeps its size.
+func (p *proposal) own() {
+	for i := range p.parts {
+		a := &p.parts[i]
+		want, ok := p.target.Sizes[a.Number]
+		if !ok || !a.flexible || a.holds {
+			continue
+		}
+		floor := up(a.SizeBytes, Align)
+		if a.known {
+			floor = up(a.UsedBytes, Align)
+		}
+		a.size = max(floor, down(min(want, p.target.CapacityBytes), Align))
+		if a.known && a.size < up(a.least, Align) {
+			p.warn("tight", "Partition %d would be more than 85 %% full.", a.Number)
+		}
+	}
 }
 
 func gb(n int64) float64 { return float64(n) / 1e9 }

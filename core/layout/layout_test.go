@@ -284,3 +284,48 @@ func FuzzPropose(f *testing.F) {
 		}
 	})
 }
+
+// Sizes that somebody drags to: kept where they can be, never below what lies in a partition, and refused where they are too much.
+func TestOwnSizes(t *testing.T) {
+	source := Source{CapacityBytes: 640e9, SectorBytes: 512, System: 2, Partitions: []hardware.Partition{
+		{Drive: "d", Number: 1, Type: "c12a7328-f81f-11d2-ba4b-00a0c93ec93b", StartBytes: Align, SizeBytes: 100 << 20, UsedBytes: 32 << 20},
+		{Drive: "d", Number: 2, Type: "ebd0a0a2-b9e5-4433-87c0-68b6b72699c7", StartBytes: 200 << 20, SizeBytes: 400e9 / Align * Align, UsedBytes: 300e9},
+		{Drive: "d", Number: 3, Type: "ebd0a0a2-b9e5-4433-87c0-68b6b72699c7", StartBytes: 410e9 / Align * Align, SizeBytes: 200e9 / Align * Align},
+	}}
+	for name, c := range map[string]struct {
+		sizes map[int]int64
+		fits  bool
+		want  map[int]int64 // GB, of those that are looked at
+		warns string
+	}{
+		"as they are":                     {nil, true, map[int]int64{2: 400, 3: 200}, ""},
+		"the system's grows":              {map[int]int64{2: 700e9}, true, map[int]int64{2: 700, 3: 200}, ""},
+		"it shrinks, with room":           {map[int]int64{2: 360e9}, true, map[int]int64{2: 360}, ""},
+		"it shrinks to next to its files": {map[int]int64{2: 310e9}, true, map[int]int64{2: 310}, "tight"},
+		"not below what it holds":         {map[int]int64{2: 1}, true, map[int]int64{2: 300}, "tight"},
+		"not of unknown contents":         {map[int]int64{3: 1e9}, true, map[int]int64{3: 200}, ""},
+		"what is not to be changed":       {map[int]int64{1: 5e9}, true, map[int]int64{1: 0}, ""},
+		"none of that number":             {map[int]int64{9: 5e9}, true, map[int]int64{2: 400}, ""},
+		"too much":                        {map[int]int64{2: 900e9}, false, nil, "too-small"},
+		"less than nothing":               {map[int]int64{2: -900e9}, true, map[int]int64{2: 300}, "tight"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			l, err := Propose(source, Target{CapacityBytes: 960e9, SectorBytes: 512, As: Own, Sizes: c.sizes})
+			require.NoError(t, err)
+			require.Equal(t, c.fits, l.Fits, "%+v", l.Warnings)
+			for _, p := range l.Partitions {
+				if want, ok := c.want[p.Of]; ok {
+					assert.InDelta(t, float64(want), float64(p.SizeBytes)/1e9, 0.2, "partition %d", p.Of)
+				}
+				assert.Zero(t, p.StartBytes%Align)
+			}
+			rules := ""
+			for _, w := range l.Warnings {
+				if w.Rule == "tight" || w.Rule == "too-small" {
+					rules += w.Rule
+				}
+			}
+			assert.Equal(t, c.warns, rules)
+		})
+	}
+}

@@ -43,6 +43,7 @@ type Hello struct {
 // Bounds of what a probe may say of itself.
 const (
 	maxText = 200
+	maxPath = 4096
 )
 
 // Check tells what is wrong with what a probe says of itself, or nil.
@@ -103,6 +104,7 @@ const (
 	Launch   Kind = "launch"   // time the launches of a program
 	Restart  Kind = "restart"  // time restarts of the computer
 	Look     Kind = "look"     // look at the conditions
+	Weigh    Kind = "weigh"    // look which folders hold the most
 	Leave    Kind = "leave"    // remove what was made and end
 	Greet    Kind = "greet"    // say anew what the computer is
 	Stop     Kind = "stop"     // end the order of that id; what was finished is kept
@@ -228,6 +230,42 @@ type Looked struct {
 	// Causes are the programs that use the drive or the processor most, in words.
 	Causes  []string `json:"causes,omitempty"`
 	Refused string   `json:"refused,omitzero"`
+}
+
+// Folder is how much a folder holds; its path is that below the one that was looked into.
+type Folder struct {
+	Path  string `json:"path"`
+	Files int    `json:"files"`
+	Bytes int64  `json:"bytes"`
+}
+
+// Weighed is which folders of a drive hold the most, the largest first. Refused says why it could not be looked.
+type Weighed struct {
+	Order   string   `json:"order"`
+	Dir     string   `json:"dir"` // into which was looked
+	Files   int      `json:"files"`
+	Bytes   int64    `json:"bytes"`
+	Largest []Folder `json:"largest"`
+	Refused string   `json:"refused,omitzero"`
+}
+
+// MostFolders is how many folders are named at most.
+const MostFolders = 20
+
+// Check tells what is wrong with what a probe says of folders, or nil.
+func (w *Weighed) Check() error {
+	if len(w.Largest) > MostFolders {
+		return fmt.Errorf("%d folders are more than %d", len(w.Largest), MostFolders)
+	}
+	if w.Files < 0 || w.Bytes < 0 || max(len(w.Dir), len(w.Refused)) > maxPath {
+		return errors.New("that is no weight of a folder")
+	}
+	for _, f := range w.Largest {
+		if f.Files < 0 || f.Bytes < 0 || f.Bytes > w.Bytes || len(f.Path) > maxPath {
+			return fmt.Errorf("%.100q is no weight of a folder", f.Path)
+		}
+	}
+	return nil
 }
 
 // How an order ended.

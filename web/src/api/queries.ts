@@ -395,6 +395,22 @@ export const useNoteWork = (id: string) =>
 export const useLookAtCheck = (id: string) =>
   useJobCommand(({ check, ...body }: { check: string } & Schemas['Looking'], c: Client) => data(c.PUT('/api/jobs/{job}/checks/{check}', { params: { path: { job: id, check } }, body })))
 
+/** useWeigh lets a probe look which folders of the drive under test hold the most. */
+export const useWeigh = (id: string) =>
+  useCommand((probe: string, c) => data(c.POST('/api/jobs/{job}/probes/{probe}/weigh', { params: { path: { job: id, probe } } })), takeProbes(id))
+
+/** useOwnLayout is the layout of the new drive at sizes that somebody wants; while it comes, the one before stays. */
+export const useOwnLayout = (id: string, sizes: string, enabled: boolean) =>
+  useQuery({
+    queryKey: [...keys.swap(id), 'own', sizes],
+    queryFn: () => data(client.GET('/api/jobs/{job}/layout', { params: { path: { job: id }, query: { sizes } } })),
+    enabled,
+    placeholderData: (before) => before,
+  })
+
+/** useHold keeps whether the new drive holds what it says. */
+export const useHold = (id: string) => useJobCommand((body: Schemas['CapacityResult'], c: Client) => data(c.PUT('/api/jobs/{job}/held', { ...path(id), body })))
+
 /** useFitting is whether the new drive goes into the computer, useNoteFitting notes what is known of both. */
 export const useFitting = (id: string, enabled: boolean) =>
   useQuery({ queryKey: [...keys.swap(id), 'fitting'], queryFn: () => data(client.GET('/api/jobs/{job}/fitting', path(id))), enabled })

@@ -1,19 +1,20 @@
-import { useState } from 'react'
+import { useState, type PointerEvent } from 'react'
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
-import { useSwap } from '../api/queries'
+import { useOwnLayout, useSwap } from '../api/queries'
 import { pagePath } from '../job/paths'
 import { Choice } from '../ui/Choice'
 import { capacity, partSize as size } from '../ui/format'
 import { Refusal, SideMark } from '../ui/parts'
 import { Save } from '../ui/Save'
+import { asQuery, handlesOf, moved, sizesOf, step, type Handle, type Sizes } from './own'
 import { inAYear } from './year'
 
 type Fitting = Schemas['Fit']
 type Part = { number: number; start: number; size: number; used: number; role: string; name: string }
 
 /** ways are the ways to share the new drive out. */
-export const ways: Record<string, string> = { system: 'Rest to the system', 'by-use': 'Share by use', 'same-size': 'Keep sizes' }
+export const ways: Record<string, string> = { system: 'Rest to the system', 'by-use': 'Share by use', 'same-size': 'Keep sizes', own: 'By hand' }
 
 /** Fit shows how the old drive's partitions come to lie on the new one, both drawn to one scale. */
 export function Fit({ job }: { job: string }) {
@@ -25,8 +26,15 @@ export function Fit({ job }: { job: string }) {
 
 function Drawn({ job, fit }: { job: string; fit: Fitting }) {
   const [as, setAs] = useState('system')
-  const way = fit.ways.find((w) => w.as === as)!
+  const [sizes, setSizes] = useState<Sizes>({})
+  const own = useOwnLayout(job, asQuery(sizes), as === 'own')
+  const given = fit.ways.find((w) => w.as === as)
+  const way = given ?? own.data ?? fit.ways[0]!
   const l = way.layout
+  const choose = (to: string) => {
+    if (to === 'own') setSizes(sizesOf(l)) // dragged on from what is in sight
+    setAs(to)
+  }
   return (
     <section aria-labelledby="fit" className="border-t border-base-300 pt-2">
       <div className="flex flex-wrap items-end gap-x-6 gap-y-2">
@@ -39,9 +47,10 @@ function Drawn({ job, fit }: { job: string; fit: Fitting }) {
           </p>
           {fit.in_a_year && <p className={fit.in_a_year.too_full ? 'font-semibold text-warning' : 'text-secondary'}>{inAYear(fit.in_a_year, fit.new_capacity_bytes)}</p>}
         </div>
-        <Choice label="Partitions on the new drive" value={as} options={Object.entries(ways).map(([value, label]) => ({ value, label }))} onChange={setAs} />
+        <Choice label="Partitions on the new drive" value={as} options={Object.entries(ways).map(([value, label]) => ({ value, label }))} onChange={choose} />
       </div>
-      <Drawing fit={fit} layout={l} />
+      <Drawing fit={fit} layout={l} onSize={as === 'own' ? (n, bytes) => setSizes({ ...sizes, [n]: bytes }) : undefined} />
+      {own.error && as === 'own' && <Refusal error={own.error} />}
       {l.fits && (
         <p className="mt-2 flex flex-wrap gap-2">
           <Save name="layout.sfdisk" of={() => new Blob([way.script], { type: 'text/plain' })}>
@@ -50,7 +59,7 @@ function Drawn({ job, fit }: { job: string; fit: Fitting }) {
           <Save name="layout.json" of={() => new Blob([JSON.stringify(l, null, 2)], { type: 'application/json' })}>
             JSON
           </Save>
-          <Link className="btn btn-sm" to={`${pagePath(job, 'swap')}/sheet?as=${as}`}>
+          <Link className="btn btn-sm" to={`${pagePath(job, 'swap')}/sheet?as=${as}${as === 'own' ? `&sizes=${asQuery(sizes)}` : ''}`}>
             Print layout
           </Link>
         </p>
@@ -59,8 +68,8 @@ function Drawn({ job, fit }: { job: string; fit: Fitting }) {
   )
 }
 
-/** Drawing is the old drive over the new one, both to one scale, with what is to be known of it. */
-export function Drawing({ fit, layout: l, table }: { fit: Fitting; layout: Fitting['ways'][number]['layout']; table?: boolean }) {
+/** Drawing is the old drive over the new one, both to one scale, with what is to be known of it; onSize lets the ends of partitions be dragged. */
+export function Drawing({ fit, layout: l, table, onSize }: { fit: Fitting; layout: Fitting['ways'][number]['layout']; table?: boolean; onSize?: (number: number, bytes: number) => void }) {
   const roles = new Map(l.partitions.map((p) => [p.of, p.role]))
   const before = fit.partitions.map((p) => ({ number: p.number, start: p.start_bytes, size: p.size_bytes, used: p.used_bytes ?? 0, role: roles.get(p.number) ?? '', name: p.name ?? '' }))
   const after = l.partitions.map((p) => ({ number: p.number, start: p.start_bytes, size: p.size_bytes, used: p.used_bytes ?? 0, role: p.role, name: p.name }))
@@ -68,7 +77,7 @@ export function Drawing({ fit, layout: l, table }: { fit: Fitting; layout: Fitti
   return (
     <>
       <Bar side="then" label="Old" parts={before} capacity={fit.capacity_bytes} most={most} />
-      {l.fits && <Bar side="now" label="New" parts={after} capacity={fit.new_capacity_bytes} most={most} />}
+      {l.fits && <Bar side="now" label="New" parts={after} capacity={fit.new_capacity_bytes} most={most} handles={onSize && handlesOf(l)} onSize={onSize} />}
       {l.warnings.length > 0 && (
         <ul className="mt-2 ml-5 list-disc">
           {l.warnings.map((w) => (
@@ -82,14 +91,15 @@ export function Drawing({ fit, layout: l, table }: { fit: Fitting; layout: Fitti
 }
 
 /** Bar is a drive drawn to scale: its partitions, how full they are, and what no partition has. */
-function Bar({ side, label, parts, capacity: whole, most }: { side: 'then' | 'now'; label: string; parts: Part[]; capacity: number; most: number }) {
+function Bar({ side, label, parts, capacity: whole, most, handles, onSize }: { side: 'then' | 'now'; label: string; parts: Part[]; capacity: number; most: number; handles?: Handle[]; onSize?: (number: number, bytes: number) => void }) {
   const x = (bytes: number) => `${(bytes / most) * 100}%`
   return (
     <div className="mt-2 flex items-center gap-3">
       <span className={`flex w-16 shrink-0 items-center gap-1.5 font-semibold ${side === 'then' ? 'text-then' : 'text-now'}`}>
         <SideMark side={side} /> {label}
       </span>
-      <svg className="h-14 w-full" role="img" aria-label={`${label} drive, ${capacity(whole)}: ${parts.map((p) => `${p.role} ${size(p.size)}`).join(', ')}`}>
+      <div className="relative w-full">
+      <svg className="block h-14 w-full" role="img" aria-label={`${label} drive, ${capacity(whole)}: ${parts.map((p) => `${p.role} ${size(p.size)}`).join(', ')}`}>
         <rect x="0" y="1" width={x(whole)} height="54" className="fill-base-100 stroke-base-content" strokeDasharray="3 3" />
         {parts.map((p) => (
           <g key={p.number}>
@@ -108,7 +118,43 @@ function Bar({ side, label, parts, capacity: whole, most }: { side: 'then' | 'no
           </g>
         ))}
       </svg>
+      {handles?.map((h) => (
+        <Grip key={h.number} of={h} most={most} onSize={(bytes) => onSize?.(h.number, bytes)} />
+      ))}
+      </div>
     </div>
+  )
+}
+
+/** Grip is the end of a partition: dragged, or moved with the arrow keys, a GB at a time. */
+function Grip({ of: h, most, onSize }: { of: Handle; most: number; onSize: (bytes: number) => void }) {
+  const at = (e: PointerEvent<HTMLElement>) => {
+    const bar = e.currentTarget.parentElement!.getBoundingClientRect()
+    const bytes = ((e.clientX - bar.left) / bar.width) * most - h.start
+    onSize(Math.min(h.most, Math.max(h.least, Math.round(bytes / step) * step)))
+  }
+  return (
+    <span
+      role="slider"
+      tabIndex={0}
+      aria-label={`End of partition ${h.number}, ${h.role}`}
+      aria-valuemin={Math.round(h.least / step)}
+      aria-valuemax={Math.round(h.most / step)}
+      aria-valuenow={Math.round(h.size / step)}
+      aria-valuetext={size(h.size)}
+      className="absolute top-0 h-14 w-6 -translate-x-1/2 cursor-ew-resize touch-none rounded-sm border-x-4 border-base-content bg-base-100/70"
+      style={{ left: `${((h.start + h.size) / most) * 100}%` }}
+      onKeyDown={(e) => {
+        const to = moved(h, e.key)
+        if (to === undefined) return
+        e.preventDefault()
+        onSize(to)
+      }}
+      onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+      onPointerMove={(e) => {
+        if (e.currentTarget.hasPointerCapture(e.pointerId)) at(e)
+      }}
+    />
   )
 }
 

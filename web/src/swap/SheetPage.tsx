@@ -1,6 +1,6 @@
 import { Printer } from 'lucide-react'
 import { Link, useSearchParams } from 'react-router'
-import { useProbes, useSwap } from '../api/queries'
+import { useOwnLayout, useProbes, useSwap } from '../api/queries'
 import { useView } from '../job/JobFrame'
 import { pagePath } from '../job/paths'
 import { Heading } from '../ui/Heading'
@@ -17,7 +17,8 @@ export function SheetPage() {
   const as = params.get('as') ?? 'system'
   const { drives, warnings } = whichIsWhich(view, probes.data ?? [])
   const fit = swap.data?.fit
-  const way = fit?.ways.find((w) => w.as === as) ?? fit?.ways[0]
+  const own = useOwnLayout(view.id, params.get('sizes') ?? '', as === 'own')
+  const way = as === 'own' ? own.data : (fit?.ways.find((w) => w.as === as) ?? fit?.ways[0])
   return (
     <div className="flex flex-col gap-5">
       <div className="no-print flex flex-wrap items-baseline gap-x-4">

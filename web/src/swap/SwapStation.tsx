@@ -11,6 +11,8 @@ import { Refusal, SideMark } from '../ui/parts'
 import { CarryOver } from './CarryOver'
 import { Fit } from './Fit'
 import { Fitting } from './Fitting'
+import { Genuine } from './Genuine'
+import { Heaviest } from './Heaviest'
 import { StepList } from './StepList'
 import { Tasks } from './Tasks'
 import { Which } from './Which'
@@ -34,7 +36,9 @@ export function SwapStation() {
       <ProbeLine view={view} />
       <Which view={view} />
       <Fit job={view.id} />
+      <Heaviest view={view} />
       <Fitting view={view} />
+      <Genuine view={view} />
       <div className="grid gap-x-8 gap-y-6 lg:grid-cols-2">
         <div className="flex flex-col gap-6">
           <StepList view={view} when="swap" />

@@ -1,0 +1,77 @@
+// Package rescue says what to copy first from a drive that fails, while it still answers.
+//
+// It is pure, and goes by the names of folders: what a person made nobody can make again, what was downloaded or installed can be
+// had once more. It is a proposal for somebody who can ask the owner.
+package rescue
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"nowthen/core/hardware"
+	"nowthen/core/order"
+)
+
+// Failing says in words why a drive must be taken for one that fails, "" where nothing it tells speaks for that.
+func Failing(d *hardware.Drive) string {
+	if d == nil || d.Health == nil {
+		return ""
+	}
+	h := d.Health
+	switch {
+	case h.Pending != nil && *h.Pending > 0:
+		return fmt.Sprintf("%d sectors of the old drive cannot be read for now.", *h.Pending)
+	case len(h.Warnings) > 0:
+		return "The old drive warns: " + strings.Join(h.Warnings, ", ") + "."
+	case h.Reallocated != nil && *h.Reallocated > manyReallocated:
+		return fmt.Sprintf("The old drive has replaced %d sectors.", *h.Reallocated)
+	}
+	return ""
+}
+
+// manyReallocated is how many replaced sectors a drive may have that still counts as sound.
+const manyReallocated = 50
+
+// words tell by a part of a folder's path how hard what lies in it would be to have again: 0 not at all again.
+var words = []struct {
+	rank  int
+	parts []string
+}{
+	{0, []string{"document", "dokument", "desktop", "schreibtisch", "letter", "brief", "tax", "steuer", "account", "buchhaltung", "thesis", "work", "arbeit"}},
+	{1, []string{"picture", "photo", "bilder", "foto", "scan", "dcim", "camera"}},
+	{2, []string{"mail", "post", "contact", "kontakt", "calendar", "kalender", "message"}},
+	{3, []string{"video", "film", "music", "musik", "recording", "aufnahme"}},
+	{5, []string{"download", "program", "game", "spiel", "steam", "cache", "temp", "windows", "system", "library", "appdata", "backup"}},
+}
+
+// unnamed is the rank of a folder whose name tells nothing.
+const unnamed = 4
+
+func rank(path string) int {
+	best := -1
+	for _, w := range words {
+		for _, p := range w.parts {
+			if strings.Contains(strings.ToLower(path), p) {
+				if best < 0 || w.rank > best {
+					best = w.rank // a cache of pictures is a cache
+				}
+			}
+		}
+	}
+	if best < 0 {
+		return unnamed
+	}
+	return best
+}
+
+// First puts folders in the order in which to copy them: what is hardest to have again first, of that the smaller first, because
+// the drive may end at any moment.
+func First(folders []order.Folder) []order.Folder {
+	list := slices.Clone(folders)
+	slices.SortStableFunc(list, func(a, b order.Folder) int {
+		return cmp.Or(cmp.Compare(rank(a.Path), rank(b.Path)), cmp.Compare(a.Bytes, b.Bytes))
+	})
+	return list
+}

@@ -1,0 +1,55 @@
+import { useState } from 'react'
+import type { View } from '../api/client'
+import { useHold, useSwap } from '../api/queries'
+import { setupAs } from '../job/view'
+import { Refusal } from '../ui/parts'
+import { One } from './Checks'
+import { heldFrom } from './held'
+
+/** Genuine tells whether the new drive holds what it says, before anything is put on it. */
+export function Genuine({ view }: { view: View }) {
+  const swap = useSwap(view.id)
+  const hold = useHold(view.id)
+  const [failed, setFailed] = useState<Error>()
+  if (!setupAs(view, 'now')) return null
+  const check = swap.data?.checks.find((c) => c.id === 'holds')
+  const take = async (file: File) => {
+    setFailed(undefined)
+    try {
+      hold.run(heldFrom(await file.text()))
+    } catch (e) {
+      setFailed(e as Error)
+    }
+  }
+  return (
+    <details className="border-t border-base-300 pt-2">
+      <summary className="flex cursor-pointer flex-wrap items-baseline gap-x-3">
+        <h2 className="text-xl font-bold">Is the new drive what it says</h2>
+        <span className={check?.state === 'wrong' ? 'font-semibold text-error' : 'text-secondary'}>{check ? check.found : 'not looked at'}</span>
+      </summary>
+      {check && (
+        <ul>
+          <One check={check} />
+        </ul>
+      )}
+      <p className="pt-2 text-secondary">
+        With the drive empty and a file system on it: <code>nowthen-probe capacity --in FOLDER --json &gt; held.json</code>, or with <code>--whole</code> for all of it.
+      </p>
+      {(failed ?? hold.error) && <Refusal error={failed ?? hold.error} />}
+      <label className="btn btn-sm mt-2 has-focus-visible:outline-3">
+        Import what came back
+        <input
+          type="file"
+          accept=".json,application/json"
+          className="sr-only"
+          aria-label="What came back of the new drive"
+          onChange={(e) => {
+            const chosen = e.target.files?.[0]
+            e.target.value = ''
+            if (chosen) void take(chosen)
+          }}
+        />
+      </label>
+    </details>
+  )
+}

@@ -1,0 +1,55 @@
+import type { View } from '../api/client'
+import { useSwap, useWeigh } from '../api/queries'
+import { setupAs } from '../job/view'
+import { useProbeOn } from '../probe/probe'
+import { CommandButton } from '../ui/CommandButton'
+import { partSize, time } from '../ui/format'
+import { Refusal } from '../ui/parts'
+
+/** Heaviest are the folders of the old drive that hold the most: what could move elsewhere where the new drive is smaller, and what to copy first where the old one fails. */
+export function Heaviest({ view }: { view: View }) {
+  const swap = useSwap(view.id)
+  const then = setupAs(view, 'then')
+  const probe = useProbeOn(view, then?.id ?? '')
+  const weigh = useWeigh(view.id)
+  const h = swap.data?.heaviest
+  const fits = swap.data?.fit?.ways.some((w) => w.layout.fits) ?? true
+  const failing = swap.data?.failing
+  if (!h && !probe && !failing) return null
+  return (
+    <details className="border-t border-base-300 pt-2" open={(!fits && Boolean(h)) || Boolean(failing)}>
+      <summary className="flex cursor-pointer flex-wrap items-baseline gap-x-3">
+        <h2 className="text-xl font-bold">{failing ? 'Copy first, in this order' : 'Largest folders of the old drive'}</h2>
+        <span className={fits ? 'text-secondary' : 'font-semibold text-warning'}>{h ? (fits ? `as of ${time(h.at)}` : 'some of it has to move elsewhere first') : 'not looked at'}</span>
+      </summary>
+      {failing && <p className="font-semibold text-error">{failing} Copy before anything else is done with it; what nobody can make again stands first. Ask the owner.</p>}
+      {h?.refused && <p className="pt-1 text-warning">{h.refused}</p>}
+      {h && h.largest.length > 0 && (
+        <table className="mt-1 w-full max-w-2xl">
+          <thead className="sr-only">
+            <tr>
+              <th>Folder</th>
+              <th>Holds</th>
+              <th>Files</th>
+            </tr>
+          </thead>
+          <tbody>
+            {h.largest.map((f) => (
+              <tr key={f.path} className="border-b border-base-300">
+                <td className="py-1 break-all">{f.path}</td>
+                <td className="py-1 pl-4 text-right whitespace-nowrap tabular-nums">{partSize(f.bytes)}</td>
+                <td className="py-1 pl-4 text-right whitespace-nowrap text-secondary tabular-nums">{f.files.toLocaleString('en')} files</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {probe && !probe.away && (
+        <CommandButton of={weigh} size="sm" className="mt-2" onClick={() => weigh.run(probe.id)}>
+          {h ? 'Look again' : 'Look which are large'}
+        </CommandButton>
+      )}
+      {weigh.error && <Refusal error={weigh.error} />}
+    </details>
+  )
+}
