@@ -120,7 +120,9 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		d.Probes.Looked(p.probe, in)
 		return none{}, nil
 	}))
-	api.Post("/probe/weighed", heard(s, maxCommand, func(ctx ctx, p sender, in order.Weighed) (none, error) { return none{}, d.Probes.Heaviest(ctx, p.probe, in) }))
+	api.Post("/probe/weighed", heard(s, maxCommand, func(ctx ctx, p sender, in order.Weighed) (none, error) {
+		return none{}, d.Probes.Heaviest(ctx, p.probe, in)
+	}))
 	api.Post("/probe/runs", heard(s, maxRun, func(ctx ctx, p sender, in order.Result) (none, error) {
 		return none{}, d.Probes.Finished(ctx, p.probe, p.job, in)
 	}))
