@@ -50,6 +50,7 @@ function Drawn({ job, fit }: { job: string; fit: Fitting }) {
         <Choice label="Partitions on the new drive" value={as} options={Object.entries(ways).map(([value, label]) => ({ value, label }))} onChange={choose} />
       </div>
       <Drawing fit={fit} layout={l} onSize={as === 'own' ? (n, bytes) => setSizes({ ...sizes, [n]: bytes }) : undefined} />
+      {as === 'own' && <p className="pt-1 text-sm text-secondary">Drag the end of a partition, or move it with the arrow keys; nothing can be smaller than what lies in it.</p>}
       {own.error && as === 'own' && <Refusal error={own.error} />}
       {l.fits && (
         <p className="mt-2 flex flex-wrap gap-2">
@@ -143,7 +144,7 @@ function Grip({ of: h, most, onSize }: { of: Handle; most: number; onSize: (byte
       aria-valuenow={Math.round(h.size / step)}
       aria-valuetext={size(h.size)}
       className="absolute top-0 h-14 w-6 -translate-x-1/2 cursor-ew-resize touch-none rounded-sm border-x-4 border-base-content bg-base-100/70"
-      style={{ left: `${((h.start + h.size) / most) * 100}%` }}
+      style={{ left: `min(${((h.start + h.size) / most) * 100}%, 100% - 0.75rem)` }}
       onKeyDown={(e) => {
         const to = moved(h, e.key)
         if (to === undefined) return
