@@ -28,8 +28,8 @@ export function Checks({ job, setup, view }: { job: string; setup: string; view:
     <details className="border-t border-base-300 pt-2" open={wrong > 0}>
       <summary className="flex cursor-pointer flex-wrap items-center gap-x-3">
         <h2 className="font-bold">Checks of the new drive</h2>
-        <span role="status" className={wrong > 0 ? 'text-error' : 'text-success'}>
-          {wrong > 0 ? `${wrong} to be put right` : `${fine} of ${checks.length} fine`}
+        <span role="status" className={wrong > 0 ? 'text-error' : fine === checks.length ? 'text-success' : 'text-secondary'}>
+          {wrong > 0 ? `${wrong} to be put right` : fine === 0 ? 'not looked at yet' : `${fine} of ${checks.length} fine`}
         </span>
         {swap.data?.checked && <span className="text-sm text-secondary">as of {time(swap.data.checked)}</span>}
       </summary>
