@@ -6,10 +6,6 @@ package access
 
 import (
 	"context"
-	"crypto/rand"
-	"crypto/sha256"
-	"encoding/base64"
-	"encoding/hex"
 	"errors"
 	"fmt"
 	"time"
@@ -17,6 +13,7 @@ import (
 
 	"github.com/alexedwards/argon2id"
 
+	"nowthen/access/token"
 	"nowthen/store"
 )
 
@@ -135,29 +132,21 @@ func (g *Guard) Verify(ctx context.Context, password, address string) error {
 }
 
 // SignIn returns the token of a new session.
-func (g *Guard) SignIn(ctx context.Context, password, address string) (token string, err error) {
+func (g *Guard) SignIn(ctx context.Context, password, address string) (secret string, err error) {
 	if err := g.Verify(ctx, password, address); err != nil {
 		return "", err
 	}
-	raw := make([]byte, 32)
-	_, _ = rand.Read(raw) // never fails (crypto/rand)
-	token = base64.RawURLEncoding.EncodeToString(raw)
-	now := g.now()
-	return token, g.store.AddSession(ctx, store.Session{Token: hashed(token), Since: now, Seen: now})
-}
-
-// hashed is what the store keeps of a token: who reads the database cannot sign in.
-func hashed(token string) string {
-	sum := sha256.Sum256([]byte(token))
-	return hex.EncodeToString(sum[:])
+	const bytes = 32
+	secret, now := token.New(bytes), g.now()
+	return secret, g.store.AddSession(ctx, store.Session{Token: token.Hash(secret), Since: now, Seen: now})
 }
 
 // SignedIn tells whether a token is that of a session that still lives.
-func (g *Guard) SignedIn(ctx context.Context, token string) (bool, error) {
-	if token == "" {
+func (g *Guard) SignedIn(ctx context.Context, secret string) (bool, error) {
+	if secret == "" {
 		return false, nil
 	}
-	id, now := hashed(token), g.now()
+	id, now := token.Hash(secret), g.now()
 	s, err := g.store.Session(ctx, id)
 	if errors.Is(err, store.ErrNotFound) {
 		return false, nil
@@ -175,11 +164,11 @@ func (g *Guard) SignedIn(ctx context.Context, token string) (bool, error) {
 }
 
 // End ends a session.
-func (g *Guard) End(ctx context.Context, token string) error {
-	if token == "" {
+func (g *Guard) End(ctx context.Context, secret string) error {
+	if secret == "" {
 		return nil
 	}
-	return g.store.EndSession(ctx, hashed(token))
+	return g.store.EndSession(ctx, token.Hash(secret))
 }
 
 // EndAll ends all sessions, on every device.

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/access/token"
 	"nowthen/store"
 )
 
@@ -44,12 +45,12 @@ func TestThePassword(t *testing.T) {
 	assert.NotContains(t, stored, good)
 	_, err = g.SignIn(ctx, good+"!", "a")
 	assert.ErrorIs(t, err, ErrWrong)
-	token, err := g.SignIn(ctx, good, "a")
+	secret, err := g.SignIn(ctx, good, "a")
 	require.NoError(t, err)
-	in, err := g.SignedIn(ctx, token)
+	in, err := g.SignedIn(ctx, secret)
 	require.NoError(t, err)
 	assert.True(t, in)
-	for _, other := range []string{"", "x", token + "x", hashed(token)} {
+	for _, other := range []string{"", "x", secret + "x", token.Hash(secret)} {
 		in, err := g.SignedIn(ctx, other)
 		require.NoError(t, err)
 		assert.False(t, in, other)

@@ -40,6 +40,8 @@ type Joined struct {
 	doing string             // the order that is worked on, or ""
 	stop  context.CancelFunc // ends it
 	ended chan struct{}      // closed when it has
+	// weighing ends looking which folders are large; nil while that is not looked at.
+	weighing context.CancelFunc
 	// unask ends the question for work that is asked; home is closed when a simulated computer that is away is back.
 	unask context.CancelFunc
 	home  chan struct{}
@@ -394,14 +396,34 @@ func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) 
 	return false, err
 }
 
-// weigh looks which folders hold the most, and says it. While something is measured it does not: it would be in the figures.
+// errMeasuring is why folders are not looked into.
+var errMeasuring = errors.New("something is being measured; look again when that has ended")
+
+// weigh looks which folders hold the most, and says it. While something is measured it does not, and what is
+// begun meanwhile ends it: it would be in the figures.
 func (j *Joined) weigh(ctx context.Context, o *order.Order) {
+	within, stop := context.WithCancel(ctx)
+	defer stop()
+	j.mu.Lock()
+	busy, measuring := j.weighing != nil, j.doing != ""
+	if !busy && !measuring {
+		j.weighing = stop
+	}
+	j.mu.Unlock()
 	w := order.Weighed{}
 	var err error
-	if j.current() != "" {
-		err = errors.New("something is being measured; look again when that has ended")
-	} else {
-		w, err = j.computer.Weigh(ctx, o.Dir)
+	switch {
+	case busy:
+		return // the answer to the first is the second's as well
+	case measuring:
+		err = errMeasuring
+	default:
+		if w, err = j.computer.Weigh(within, o.Dir); within.Err() != nil {
+			err = errMeasuring
+		}
+		j.mu.Lock()
+		j.weighing = nil
+		j.mu.Unlock()
 	}
 	if ctx.Err() != nil {
 		return
@@ -469,6 +491,9 @@ func (j *Joined) begin(ctx context.Context, o *order.Order) {
 	ended := make(chan struct{})
 	j.mu.Lock()
 	j.doing, j.stop, j.ended = o.ID, stop, ended
+	if j.weighing != nil {
+		j.weighing()
+	}
 	j.mu.Unlock()
 	go func() {
 		defer close(ended)

@@ -3,15 +3,13 @@ package probes
 import (
 	"context"
 	"crypto/rand"
-	"crypto/sha256"
-	"encoding/base64"
-	"encoding/hex"
 	"errors"
 	"fmt"
 	"math/big"
 	"strings"
 	"time"
 
+	"nowthen/access/token"
 	"nowthen/bench"
 	"nowthen/core/message"
 	"nowthen/core/order"
@@ -45,12 +43,6 @@ func newCode() string {
 	return string(b[:codeLength/2]) + "-" + string(b[codeLength/2:])
 }
 
-// hashed is what the store keeps of a code or a token: who reads the database joins nothing.
-func hashed(secret string) string {
-	sum := sha256.Sum256([]byte(secret))
-	return hex.EncodeToString(sum[:])
-}
-
 // plain is a code as it is compared: as it was meant, however it was typed.
 func plain(code string) string {
 	return strings.Map(func(r rune) rune {
@@ -71,7 +63,7 @@ func (x *Probes) Pair(ctx context.Context, jobID string) (*Pairing, error) {
 	return p, x.jobs.Write(ctx, func(ctx context.Context) error {
 		store.Made(ctx, "jobs/"+jobID)
 		store.Answer(ctx, p)
-		return x.store.AddPairing(ctx, hashed(plain(p.Code)), jobID, now, p.Until)
+		return x.store.AddPairing(ctx, token.Hash(plain(p.Code)), jobID, now, p.Until)
 	})
 }
 
@@ -112,12 +104,11 @@ func (x *Probes) Join(ctx context.Context, h order.Hello) (*order.Welcome, error
 	if !x.mayTry(now) {
 		return nil, ErrTries
 	}
-	raw := make([]byte, 32)
-	_, _ = rand.Read(raw) // never fails (crypto/rand)
-	token := base64.RawURLEncoding.EncodeToString(raw)
+	const bytes = 32
+	secret := token.New(bytes)
 	var r *record
 	err := x.jobs.Write(ctx, func(ctx context.Context) error {
-		jobID, until, err := x.store.TakePairing(ctx, hashed(plain(h.Code)))
+		jobID, until, err := x.store.TakePairing(ctx, token.Hash(plain(h.Code)))
 		if errors.Is(err, store.ErrNotFound) {
 			c := bench.Refuse(bench.Conflict, "that-is-no-code")
 			c.Do = message.Tell("look-at-the-code")
@@ -141,7 +132,7 @@ func (x *Probes) Join(ctx context.Context, h order.Hello) (*order.Welcome, error
 				}
 			}
 		}
-		r.Token, r.Leaving = hashed(token), false
+		r.Token, r.Leaving = token.Hash(secret), false
 		r.hear(h, now)
 		return x.save(ctx, r)
 	})
@@ -154,7 +145,7 @@ func (x *Probes) Join(ctx context.Context, h order.Hello) (*order.Welcome, error
 		return nil, err
 	}
 	x.right()
-	return x.welcome(ctx, r, token)
+	return x.welcome(ctx, r, secret)
 }
 
 var errExpired = errors.New("the code has expired")

@@ -16,6 +16,7 @@ import (
 
 	"github.com/go-json-experiment/json"
 
+	"nowthen/access/token"
 	"nowthen/bench"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
@@ -201,11 +202,11 @@ func (x *Probes) change(ctx context.Context, id string, change func(ctx context.
 var ErrUnknown = errors.New("the bench does not know this probe, or has let it go")
 
 // Known returns the probe that has a token, and its job.
-func (x *Probes) Known(ctx context.Context, token string) (id, jobID string, err error) {
-	if token == "" {
+func (x *Probes) Known(ctx context.Context, secret string) (id, jobID string, err error) {
+	if secret == "" {
 		return "", "", ErrUnknown
 	}
-	p, err := x.store.ProbeByToken(ctx, hashed(token))
+	p, err := x.store.ProbeByToken(ctx, token.Hash(secret))
 	if errors.Is(err, store.ErrNotFound) || err == nil && p.Gone {
 		return "", "", ErrUnknown
 	}

@@ -2,14 +2,11 @@ package reporting
 
 import (
 	"context"
-	"crypto/rand"
-	"crypto/sha256"
-	"encoding/base64"
-	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"time"
 
+	"nowthen/access/token"
 	"nowthen/bench"
 	"nowthen/core/message"
 	"nowthen/report"
@@ -35,12 +32,6 @@ type Share struct {
 	Opened   int       `json:"opened"` // so often
 }
 
-// hashed is what the store keeps of a token: who reads the database opens no report.
-func hashed(token string) string {
-	sum := sha256.Sum256([]byte(token))
-	return hex.EncodeToString(sum[:])
-}
-
 // MakeShare makes a link to the report of a job that was issued last, good for so many days; 0
 // is the usual.
 func (x *Reports) MakeShare(ctx context.Context, jobID string, days int) (*Share, error) {
@@ -55,10 +46,9 @@ func (x *Reports) MakeShare(ctx context.Context, jobID string, days int) (*Share
 	if _, err := x.Issued(ctx, jobID, 0); err != nil {
 		return nil, err
 	}
-	raw := make([]byte, 24)
-	_, _ = rand.Read(raw) // never fails (crypto/rand)
+	const bytes = 24
 	now := x.jobs.Now()
-	s := &Share{ID: bench.NewID(), Token: base64.RawURLEncoding.EncodeToString(raw), Made: now, Until: now.AddDate(0, 0, days)}
+	s := &Share{ID: bench.NewID(), Token: token.New(bytes), Made: now, Until: now.AddDate(0, 0, days)}
 	return s, x.jobs.Write(ctx, func(ctx context.Context) error {
 		list, err := x.store.Reports(ctx, jobID)
 		if err != nil {
@@ -67,7 +57,7 @@ func (x *Reports) MakeShare(ctx context.Context, jobID string, days int) (*Share
 		s.Revision = len(list)
 		store.Made(ctx, "jobs/"+jobID+"/shares")
 		store.Answer(ctx, s)
-		return x.store.AddShare(ctx, store.Share{ID: s.ID, Token: hashed(s.Token), Job: jobID, Report: list[len(list)-1].ID, Made: s.Made, Until: s.Until})
+		return x.store.AddShare(ctx, store.Share{ID: s.ID, Token: token.Hash(s.Token), Job: jobID, Report: list[len(list)-1].ID, Made: s.Made, Until: s.Until})
 	})
 }
 
@@ -110,8 +100,8 @@ func (x *Reports) Revoke(ctx context.Context, jobID, id string) ([]Share, error)
 var ErrNoShare = errors.New("this link opens nothing")
 
 // OpenedBy tells whose report a token opens and in which language it is, without counting that it was opened.
-func (x *Reports) OpenedBy(ctx context.Context, token string) (jobID, lang string, err error) {
-	r, err := x.store.LookShare(ctx, hashed(token), x.jobs.Now())
+func (x *Reports) OpenedBy(ctx context.Context, secret string) (jobID, lang string, err error) {
+	r, err := x.store.LookShare(ctx, token.Hash(secret), x.jobs.Now())
 	if errors.Is(err, store.ErrNotFound) {
 		return "", "", ErrNoShare
 	}
@@ -124,8 +114,8 @@ func (x *Reports) OpenedBy(ctx context.Context, token string) (jobID, lang strin
 }
 
 // Shared returns the report that a token opens, and counts that it was opened.
-func (x *Reports) Shared(ctx context.Context, token string) (*report.Document, error) {
-	r, err := x.store.OpenShare(ctx, hashed(token), x.jobs.Now())
+func (x *Reports) Shared(ctx context.Context, secret string) (*report.Document, error) {
+	r, err := x.store.OpenShare(ctx, token.Hash(secret), x.jobs.Now())
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, ErrNoShare
 	}

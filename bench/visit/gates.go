@@ -61,6 +61,9 @@ func (x *Visits) PassGate(ctx context.Context, id string, in Passing) (*bench.Vi
 			g.Missing = append(g.Missing, l.What)
 		}
 		j.Head.Gates = append(j.Head.Gates, g)
+		if in.Gate == job.GateHandedBack {
+			j.StopClocks(g.At)
+		}
 		return nil
 	})
 }

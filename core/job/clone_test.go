@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 )
@@ -68,4 +69,17 @@ func TestACloneSharesNoList(t *testing.T) {
 		assert.True(t, slices.Contains(replaced, path), "%s is shared between a job and its clone", path)
 	}
 	assert.NotEmpty(t, j.Head.Tasks)
+}
+
+// What runs is stopped, what has ended stays as it is.
+func TestStopClocks(t *testing.T) {
+	at := time.Date(2026, 11, 3, 9, 0, 0, 0, time.UTC)
+	j := &Job{Head: Head{Tasks: []Task{{Stretches: []Stretch{{From: at, To: at.Add(time.Minute)}, {From: at.Add(time.Hour)}}}, {Stretches: []Stretch{{From: at, To: at}}}, {}}}}
+	j.StopClocks(at.Add(2 * time.Hour))
+	assert.Equal(t, at.Add(time.Minute), j.Head.Tasks[0].Stretches[0].To)
+	assert.Equal(t, at.Add(2*time.Hour), j.Head.Tasks[0].Stretches[1].To)
+	assert.Equal(t, at, j.Head.Tasks[1].Stretches[0].To)
+	for i := range j.Head.Tasks {
+		assert.Nil(t, j.Head.Tasks[i].Running())
+	}
 }

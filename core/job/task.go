@@ -73,6 +73,15 @@ func (t *Task) Running() *Stretch {
 	return nil
 }
 
+// StopClocks ends what runs of all tasks: a clock that was forgotten does not go on for ever.
+func (j *Job) StopClocks(at time.Time) {
+	for i := range j.Head.Tasks {
+		if s := j.Head.Tasks[i].Running(); s != nil {
+			s.To = at
+		}
+	}
+}
+
 // Task returns the task with that id, or nil.
 func (j *Job) Task(id string) *Task {
 	return find(j.Head.Tasks, func(t *Task) bool { return t.ID == id })

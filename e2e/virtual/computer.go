@@ -117,15 +117,29 @@ echo ::shutdown:/etc/down >> /etc/inittab
 exec /bin/init
 `
 
+// errand is what is run on the computer beside the probe that joins: the customer's folder is written down while nobody has, and else
+// held against what was.
+const errand = `#!/bin/sh
+if [ -e /mnt/before.gz ]; then
+	echo CARRIED
+	/mnt/nowthen-probe manifest --against /mnt/before.gz --of /mnt/customer --json
+	echo CARRIED-END
+else
+	/mnt/nowthen-probe manifest --of /mnt/customer --out /mnt/before.gz && sync
+fi
+`
+
 // goOn is run by the initial system once it is up, and again when it has ended.
 const goOn = `#!/bin/sh
 if [ -d /mnt/start ] && ls /mnt/start | grep -q .; then
 	for f in /mnt/start/*; do echo "STARTS $f" > /dev/ttyS0; "$f" > /dev/ttyS0 2>&1; done
 elif [ -e /mnt/join ]; then
+	sh /mnt/errand > /dev/ttyS0 2>&1
 	arguments=$(cat /mnt/join); rm /mnt/join; sync
 	echo "JOINS" > /dev/ttyS0
 	/mnt/nowthen-probe join --state /mnt/state --start-in /mnt/start $arguments > /dev/ttyS0 2>&1
 else
+	sh /mnt/errand > /dev/ttyS0 2>&1
 	/mnt/nowthen-probe join --state /mnt/state --start-in /mnt/start > /dev/ttyS0 2>&1
 fi
 echo "ENDED" > /dev/ttyS0

@@ -75,7 +75,14 @@ func (b *bench) ask(method, path string, in, out any) {
 	}
 }
 
-// image makes a drive with one partition, in which a customer's files, the probe and how it joins lie.
+// What the customer's folder holds, and which of it is lost on the way.
+const (
+	customersFiles = 60
+	lost           = "letter 17.txt"
+)
+
+// image makes a drive with a partition in which a customer's files, the probe and how it joins lie, and behind it one for recovery,
+// as it is found on many.
 func image(t *testing.T, probe, join string) string {
 	t.Helper()
 	dir := t.TempDir()
@@ -85,18 +92,48 @@ func image(t *testing.T, probe, join string) string {
 	require.NoError(t, err)
 	require.NoError(t, os.WriteFile(filepath.Join(files, "nowthen-probe"), data, 0o755))
 	require.NoError(t, os.WriteFile(filepath.Join(files, "join"), []byte(join+"\n"), 0o644))
-	run := func(in, name string, args ...string) {
-		cmd := exec.Command(name, args...)
-		cmd.Stdin = strings.NewReader(in)
-		out, err := cmd.CombinedOutput()
-		require.NoError(t, err, "%s: %s", name, out)
+	require.NoError(t, os.WriteFile(filepath.Join(files, "errand"), []byte(errand), 0o644))
+	require.NoError(t, os.MkdirAll(filepath.Join(files, "customer"), 0o755))
+	for i := range customersFiles {
+		text := strings.Repeat(fmt.Sprintf("letter %d to the harbour office\n", i), 20+i)
+		require.NoError(t, os.WriteFile(filepath.Join(files, "customer", fmt.Sprintf("letter %d.txt", i)), []byte(text), 0o644))
 	}
 	require.NoError(t, os.WriteFile(path, nil, 0o600))
 	require.NoError(t, os.Truncate(path, 3<<30))
-	run("label: gpt\nstart=2048, size=4194304, type=linux, name=customer\n", "sfdisk", "-q", path)
-	run("", "mkfs.ext4", "-q", "-F", "-d", files, "-E", "offset=1048576", path, "2000M")
+	const recovery = "DE94BBA4-06D1-4D22-A16A-BFD50179D6AC"
+	run(t, "label: gpt\nstart=2048, size=4194304, type=linux, name=customer\nstart=4196352, size=131072, type="+recovery+", name=recovery\n", "sfdisk", "-q", path)
+	run(t, "", "mkfs.ext4", "-q", "-F", "-d", files, "-E", "offset=1048576", path, "2000M")
 	return path
 }
+
+// run runs a tool of the distribution's.
+func run(t *testing.T, in, name string, args ...string) {
+	t.Helper()
+	cmd := exec.Command(name, args...)
+	cmd.Stdin = strings.NewReader(in)
+	out, err := cmd.CombinedOutput()
+	require.NoError(t, err, "%s: %s", name, out)
+}
+
+// carried is the comparison of the customer's folder that the computer has printed, waited for.
+func (b *bench) carried(c *Computer) json.RawMessage {
+	b.t.Helper()
+	var text string
+	b.eventually(c, "the comparison of the customer's folder", func() bool {
+		said := []string{}
+		for _, l := range c.Lines() {
+			said = append(said, l.Text)
+		}
+		_, rest, begun := strings.Cut(strings.Join(said, "\n"), "CARRIED\n")
+		var ended bool
+		text, _, ended = strings.Cut(rest, "CARRIED-END")
+		return begun && ended
+	})
+	return json.RawMessage(text)
+}
+
+// check is one of the new drive's checks, as the swap's page has it.
+type check struct{ ID, State, Found, Do string }
 
 // told is what the job's page knows of a probe.
 type told struct {
@@ -194,6 +231,7 @@ func TestAWholeVirtualComputer(t *testing.T) {
 				U                     float64
 			}
 			Tests []struct{ ID, Unit string }
+			Job   struct{ Carried struct{ Unchanged int } }
 		}
 	}
 	b.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"}, "new_drive": map[string]any{"kind": "nvme"}}, &v)
@@ -219,6 +257,8 @@ func TestAWholeVirtualComputer(t *testing.T) {
 			out, err := exec.Command("cp", "--sparse=always", old, s.drive.Image).CombinedOutput()
 			require.NoError(t, err, string(out))
 			require.NoError(t, os.Truncate(s.drive.Image, 5<<30))
+			// One file is lost on the way. (The room behind the recovery is lost as well: nothing was laid anew.)
+			run(t, "", "debugfs", "-w", "-R", `rm "customer/`+lost+`"`, s.drive.Image+"?offset=1048576")
 			b.ask("POST", "/api/jobs/"+v.ID+"/gates", map[string]any{"gate": "old-drive-out", "why": "all that is wanted was measured"}, nil)
 		}
 		func() {
@@ -247,6 +287,27 @@ func TestAWholeVirtualComputer(t *testing.T) {
 				assert.InDelta(t, 31, *d.TemperatureC, 0.01, "what the emulator says")
 				require.NotNil(t, d.Health.Reallocated)
 				assert.Zero(t, *d.Health.Reallocated)
+			}
+			if s.setup == "now" {
+				var w struct{ Checks []check }
+				b.ask("GET", "/api/jobs/"+v.ID+"/swap", nil, &w)
+				found := map[string]check{}
+				for _, k := range w.Checks {
+					found[k.ID] = k
+				}
+				assert.Equal(t, "wrong", found["unallocated"].State, "%+v", found["unallocated"])
+				assert.Contains(t, found["unallocated"].Found, "behind partition 2")
+				assert.Equal(t, "fine", found["aligned"].State)
+				difference := b.carried(c)
+				b.ask("PUT", "/api/jobs/"+v.ID+"/carried", difference, nil)
+				var kept struct {
+					Lists struct{ Missing, Changed []string }
+				}
+				b.ask("GET", "/api/jobs/"+v.ID+"/swap", nil, &kept)
+				assert.Equal(t, []string{lost}, kept.Lists.Missing)
+				assert.Empty(t, kept.Lists.Changed)
+				b.ask("GET", "/api/jobs/"+v.ID, nil, &v)
+				assert.Equal(t, customersFiles-1, v.Job.Job.Carried.Unchanged)
 			}
 			b.ask("POST", "/api/jobs/"+v.ID+"/sittings", map[string]any{"setup": s.setup, "conditions": map[string]any{}}, nil)
 			b.ask("POST", "/api/jobs/"+v.ID+"/measuring", map[string]any{"sitting": s.sitting, "probe": p.ID, "dir": "/mnt"}, nil)

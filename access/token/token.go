@@ -1,0 +1,22 @@
+// Package token makes secrets that let somebody in, and says what of them is stored.
+package token
+
+import (
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/base64"
+	"encoding/hex"
+)
+
+// New returns a secret of so many random bytes, as text that stands in an address.
+func New(bytes int) string {
+	raw := make([]byte, bytes)
+	_, _ = rand.Read(raw) // never fails (crypto/rand)
+	return base64.RawURLEncoding.EncodeToString(raw)
+}
+
+// Hash is what is stored of a secret, and by which it is found again: who reads the database gets in nowhere.
+func Hash(secret string) string {
+	sum := sha256.Sum256([]byte(secret))
+	return hex.EncodeToString(sum[:])
+}
