@@ -172,7 +172,11 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 	if seen, ok := sides[now.ID]; ok {
 		v.Checks, v.Checked = checks.Of(j, now, before, &seen.Facts), &seen.At
 	}
-	v.Checks = append(v.Checks, checks.Noted(j, now)...)
+	var told *hardware.Facts
+	if seen, ok := sides[now.ID]; ok {
+		told = &seen.Facts
+	}
+	v.Checks = append(v.Checks, checks.Noted(j, now, told)...)
 	v.Checks = append(v.Checks, checks.ByHand(j, now)...)
 	return v, nil
 }

@@ -3,16 +3,22 @@ package checks
 import (
 	"fmt"
 	"slices"
+	"strings"
 
+	"nowthen/core/hardware"
 	"nowthen/core/job"
 )
 
-// firmware is looked at on every new drive: which version is the newest, its maker's page says.
-const firmware = "firmware"
+// On every new drive is looked at: firmware, of which its maker's page says which is the newest, and whether the system has settled.
+const (
+	firmware = "firmware"
+	settled  = "settled"
+)
 
 // byHand are what only somebody before the computer sees: the drive's firmware, and what can break where a system is carried over.
 var byHand = []Check{
 	{ID: firmware, Title: "The drive’s firmware is the newest", Do: "Bring it up to date with the maker’s own program, before anything is measured."},
+	{ID: settled, Title: "Updates and indexing have settled", Do: "Let them end before anything is measured: “Wait, then start” does so by itself where the probe has joined."},
 	{ID: "activation", Title: "The system does not ask to be activated", Do: "Sign in with the owner’s account, or enter the key that came with the computer; the drive is part of what it was tied to."},
 	{ID: "menu", Title: "Start menu and icons are there", Do: "Sign out and in again; if icons stay empty, let the system build its icon store anew."},
 	{ID: "sign-ins", Title: "Sign-ins in browser and programs still hold", Do: "Ask the owner to sign in again; what was tied to the old drive’s keys is not carried over."},
@@ -29,7 +35,7 @@ var byHand = []Check{
 func ByHand(j *job.Job, setup *job.Setup) []Check {
 	list := slices.Clone(byHand)
 	if o := setup.System.Origin; o != job.Cloned && o != job.Restored {
-		list = slices.DeleteFunc(list, func(c Check) bool { return c.ID != firmware })
+		list = slices.DeleteFunc(list, func(c Check) bool { return c.ID != firmware && c.ID != settled })
 	}
 	for i := range list {
 		c := &list[i]
@@ -54,10 +60,70 @@ func IsByHand(id string) bool {
 	return slices.ContainsFunc(byHand, func(c Check) bool { return c.ID == id })
 }
 
-// Noted are checks that rest on what was found before, whatever the probe tells now.
-func Noted(j *job.Job, setup *job.Setup) []Check {
+// Noted are checks that rest on what was found or measured before, whatever the probe tells now; now is what it told last, or nil.
+func Noted(j *job.Job, setup *job.Setup, now *hardware.Facts) []Check {
 	d := j.Drive(setup.Drive)
-	if d == nil || d.Held == nil {
+	if d == nil {
+		return nil
+	}
+	return append(holds(d), heat(j, setup, d, now)...)
+}
+
+// heat is how warm the drive became while it worked, and how far that is from its limit.
+func heat(j *job.Job, setup *job.Setup, d *job.Drive, now *hardware.Facts) []Check {
+	var hottest *job.Run
+	var coolest, room *float64
+	for i := range j.Runs {
+		r := &j.Runs[i]
+		s := j.Sitting(r.Sitting)
+		if s == nil || s.Setup != setup.ID || s.Job != "" || r.PeakTempC == nil {
+			continue
+		}
+		if hottest == nil || *r.PeakTempC > *hottest.PeakTempC {
+			hottest, room = r, s.Conditions.RoomTempC
+		}
+		if r.StartTempC != nil && (coolest == nil || *r.StartTempC < *coolest) {
+			coolest = r.StartTempC
+		}
+	}
+	if hottest == nil {
+		return nil
+	}
+	c := Check{ID: "heat", Title: "It stays cool while it works", Found: fmt.Sprintf("%.0f °C", *hottest.PeakTempC)}
+	if t := j.Test(hottest.Test); t != nil {
+		c.Found += " during " + strings.ToLower(t.Name)
+	}
+	if coolest != nil {
+		c.Found += fmt.Sprintf(", %.0f °C before", *coolest)
+	}
+	if room != nil {
+		c.Found += fmt.Sprintf(", in a room of %.0f °C", *room)
+	}
+	limit := 0.0
+	if d.Rated != nil {
+		limit = d.Rated.MaxTempC
+	}
+	if now != nil && limit == 0 {
+		if at := now.UnderTest(j, setup); at != nil && at.MaxTempC != nil {
+			limit = *at.MaxTempC
+		}
+	}
+	switch {
+	case limit == 0:
+		c.State = Unknown
+		c.Found += "; its limit is not known"
+	case *hottest.PeakTempC < limit-nearLimit:
+		c.State = Fine
+		c.Found += fmt.Sprintf("; %.0f °C below its limit", limit-*hottest.PeakTempC)
+	default:
+		c.State, c.Should, c.Do = Wrong, fmt.Sprintf("well below %.0f °C", limit), "Give it a heat sink or air, and write for a while again: near its limit a drive slows itself down."
+	}
+	return []Check{c}
+}
+
+// holds is whether the drive holds what it says.
+func holds(d *job.Drive) []Check {
+	if d.Held == nil {
 		return nil
 	}
 	h := d.Held

@@ -144,7 +144,7 @@ func TestByHand(t *testing.T) {
 	j := &job.Job{Head: job.Head{Looked: []job.Looked{{Check: "mail", State: Fine, By: "Runa"}, {Check: "printers", State: Wrong}}}}
 	for origin, many := range map[string]bool{"": false, job.AsArrived: false, job.Fresh: false, job.Cloned: true, job.Restored: true} {
 		list := ByHand(j, &job.Setup{System: job.System{Origin: origin}})
-		assert.Equal(t, many, len(list) > 1, origin)
+		assert.Equal(t, many, len(list) > 2, origin)
 		assert.Equal(t, "firmware", list[0].ID)
 		for _, c := range list {
 			assert.True(t, c.ByHand && IsByHand(c.ID), c.ID)
@@ -176,7 +176,7 @@ func TestWhetherItHolds(t *testing.T) {
 		"a false one":        {&job.Held{Blocks: 900, Wrong: 7, First: &first, Missed: 0.4}, Wrong, "7 of 900 blocks came back otherwise, the first at 64 GB"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			list := Noted(&job.Job{Drives: []job.Drive{{ID: "d", Held: c.held}}}, &job.Setup{Drive: "d"})
+			list := Noted(&job.Job{Drives: []job.Drive{{ID: "d", Held: c.held}}}, &job.Setup{Drive: "d"}, nil)
 			if c.state == "" {
 				assert.Empty(t, list)
 				return
@@ -186,5 +186,43 @@ func TestWhetherItHolds(t *testing.T) {
 			assert.Equal(t, c.state == Wrong, list[0].Do != "")
 		})
 	}
-	assert.Empty(t, Noted(&job.Job{}, &job.Setup{Drive: "none"}))
+	assert.Empty(t, Noted(&job.Job{}, &job.Setup{Drive: "none"}, nil))
+}
+
+func TestHeatUnderLoad(t *testing.T) {
+	setup := &job.Setup{ID: "now", Drive: "d2"}
+	worked := func(rated float64, peaks ...float64) *job.Job {
+		j, _, _ := visit()
+		j.Drives[1].Rated = &job.Rated{MaxTempC: rated}
+		j.Tests = []job.Test{{ID: "t", Name: "Sustained writing"}}
+		j.Sittings = []job.Sitting{{ID: "s1", Setup: "then"}, {ID: "s2", Setup: "now", Conditions: job.Conditions{RoomTempC: ptr(21.0)}}}
+		j.Runs = []job.Run{{Test: "t", Sitting: "s1", PeakTempC: ptr(90.0)}, {Test: "t", Sitting: "s2"}}
+		for i, p := range peaks {
+			j.Runs = append(j.Runs, job.Run{Test: "t", Sitting: "s2", PeakTempC: ptr(p), StartTempC: ptr(30.0 + float64(i))})
+		}
+		return j
+	}
+	_, _, now := visit()
+	for name, c := range map[string]struct {
+		job          *job.Job
+		now          *hardware.Facts
+		state, found string
+	}{
+		"not measured":              {worked(80), now, "", ""},
+		"far from its limit":        {worked(80, 50, 58), now, Fine, "58 °C during sustained writing, 30 °C before, in a room of 21 °C; 22 °C below its limit"},
+		"next to it":                {worked(80, 76), now, Wrong, "76 °C during sustained writing, 30 °C before, in a room of 21 °C"},
+		"by the limit that it says": {worked(0, 66), now, Wrong, "66 °C during sustained writing, 30 °C before, in a room of 21 °C"},
+		"its limit is not known":    {worked(0, 66), nil, Unknown, "66 °C during sustained writing, 30 °C before, in a room of 21 °C; its limit is not known"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			list := Noted(c.job, setup, c.now)
+			if c.state == "" {
+				assert.Empty(t, list)
+				return
+			}
+			require.Len(t, list, 1)
+			assert.Equal(t, []string{"heat", c.state, c.found}, []string{list[0].ID, list[0].State, list[0].Found})
+			assert.Equal(t, c.state == Wrong, list[0].Do != "")
+		})
+	}
 }
