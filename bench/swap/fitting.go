@@ -49,13 +49,7 @@ func (x *Swap) Fitting(ctx context.Context, jobID string) (*Fitting, error) {
 	if m == nil {
 		m = &fitting.Model{}
 	}
-	if then := s.Job.SetupAs(job.Then); then != nil {
-		if seen, ok := sides[then.ID]; ok {
-			v.Checks = fitting.Of(m, d, &seen.Facts)
-			return v, nil
-		}
-	}
-	v.Checks = fitting.Of(m, d, nil)
+	v.Checks = fitting.Of(m, d, told(sides, s.Job.SetupAs(job.Then)))
 	return v, nil
 }
 

@@ -6,14 +6,12 @@ package swap
 
 import (
 	"context"
-	"errors"
 	"time"
 
 	"nowthen/bench"
 	"nowthen/core/checks"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
-	"nowthen/core/layout"
 	"nowthen/core/order"
 	"nowthen/core/rescue"
 	"nowthen/core/work"
@@ -91,35 +89,6 @@ type View struct {
 	Work work.Summary `json:"work"`
 }
 
-// Fit is the old drive and the ways in which its partitions could lie on the new one.
-type Fit struct {
-	CapacityBytes    int64 `json:"capacity_bytes"` // of the old drive
-	NewCapacityBytes int64 `json:"new_capacity_bytes"`
-	UsedBytes        int64 `json:"used_bytes"` // where it is known
-	// InAYear is how the old drive would fill in a year; nil where that is not known.
-	InAYear    *InAYear             `json:"in_a_year"`
-	Partitions []hardware.Partition `json:"partitions"` // as they are
-	Ways       []Way                `json:"ways"`
-
-	source layout.Source
-}
-
-// InAYear is how full a drive would be in a year if it went on as it did since its system was installed.
-type InAYear struct {
-	Since     time.Time `json:"since"`
-	UsedBytes int64     `json:"used_bytes"`
-	// TooFull: the new drive would not keep the room that it should.
-	TooFull bool `json:"too_full"`
-}
-
-// Way is one way to share the new drive out.
-type Way struct {
-	As     string         `json:"as"`
-	Layout *layout.Layout `json:"layout"`
-	// Script is the layout as sfdisk takes it; "" where it does not fit.
-	Script string `json:"script"`
-}
-
 // Of returns the swap of a job.
 func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 	s, err := x.jobs.Load(ctx, jobID)
@@ -143,119 +112,55 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 		return nil, err
 	}
 	then, now := j.SetupAs(job.Then), j.SetupAs(job.Now)
-	var before *hardware.Facts
-	if then != nil {
-		if seen, ok := sides[then.ID]; ok {
-			before = &seen.Facts
-		}
-	}
+	before := told(sides, then)
 	v.Fit, v.Missing = fit(j, then, now, before, x.jobs.Now())
-	if before != nil && then != nil {
-		v.Failing = rescue.Failing(before.UnderTest(j, then))
-	}
-	folders, err := x.folders(ctx, jobID)
-	if err != nil {
-		return nil, err
-	}
 	if then != nil {
-		if h, ok := folders[then.ID]; ok {
-			h.Largest = append([]order.Folder{}, h.Largest...)
-			if v.Failing != "" {
-				h.Largest = rescue.First(h.Largest)
-			}
-			v.Heaviest = &h
+		if before != nil {
+			v.Failing = rescue.Failing(before.UnderTest(j, then))
+		}
+		if v.Heaviest, err = x.heaviest(ctx, jobID, then.ID, v.Failing != ""); err != nil {
+			return nil, err
 		}
 	}
 	if now == nil {
 		return v, nil
 	}
-	if seen, ok := sides[now.ID]; ok {
-		v.Checks, v.Checked = checks.Of(j, now, before, &seen.Facts), &seen.At
+	seen := told(sides, now)
+	if seen != nil {
+		at := sides[now.ID].At
+		v.Checks, v.Checked = checks.Of(j, now, before, seen), &at
 	}
-	var told *hardware.Facts
-	if seen, ok := sides[now.ID]; ok {
-		told = &seen.Facts
-	}
-	v.Checks = append(v.Checks, checks.Noted(j, now, told)...)
+	v.Checks = append(v.Checks, checks.Noted(j, now, seen)...)
 	v.Checks = append(v.Checks, checks.ByHand(j, now)...)
 	return v, nil
 }
 
-// fit works out how the old drive's partitions go onto the new one, or says what is missing.
-func fit(j *job.Job, then, now *job.Setup, before *hardware.Facts, at time.Time) (*Fit, string) {
-	switch {
-	case then == nil || before == nil:
-		return nil, "The probe has not seen the old drive yet; let the computer join while it is in."
-	case now == nil || j.Drive(now.Drive).CapacityBytes == 0:
-		return nil, "How large the new drive is, is not entered yet."
+// told is what the probe told with a setup's drive in the computer, nil where it has not.
+func told(sides map[string]Told, setup *job.Setup) *hardware.Facts {
+	if setup == nil {
+		return nil
 	}
-	old := before.UnderTest(j, then)
-	if old == nil {
-		return nil, "The probe does not see which of the drives is the old one."
+	t, ok := sides[setup.ID]
+	if !ok {
+		return nil
 	}
-	f := &Fit{CapacityBytes: old.CapacityBytes, NewCapacityBytes: j.Drive(now.Drive).CapacityBytes, Partitions: []hardware.Partition{}, Ways: []Way{}}
-	if a, ok := before.YearAhead(old.ID, at); ok {
-		f.InAYear = &InAYear{a.Since, a.Bytes, !layout.HasHeadroom(a.Bytes, f.NewCapacityBytes)}
-	}
-	source := layout.Source{CapacityBytes: old.CapacityBytes, SectorBytes: old.LogicalBytes}
-	for _, p := range before.Partitions {
-		if p.Drive == old.ID {
-			source.Partitions, f.UsedBytes = append(source.Partitions, p), f.UsedBytes+p.UsedBytes
-		}
-	}
-	f.Partitions = append(f.Partitions, source.Partitions...)
-	for _, v := range before.Volumes {
-		if v.System && v.Drive == old.ID {
-			source.System = v.Partition
-		}
-	}
-	f.source = source
-	for _, as := range []string{layout.ForSys, layout.ByUse, layout.SameSize} {
-		w, err := f.way(as, nil)
-		if err != nil {
-			return nil, bench.Sentence(err)
-		}
-		f.Ways = append(f.Ways, *w)
-	}
-	return f, ""
+	return &t.Facts
 }
 
-func (f *Fit) way(as string, sizes map[int]int64) (*Way, error) {
-	l, err := layout.Propose(f.source, layout.Target{CapacityBytes: f.NewCapacityBytes, SectorBytes: 512, As: as, Sizes: sizes})
+// heaviest are the folders of a setup's drive that hold the most, nil where nobody looked; of a drive that fails in the order in
+// which to copy them.
+func (x *Swap) heaviest(ctx context.Context, jobID, setup string, fails bool) (*Heaviest, error) {
+	folders, err := x.folders(ctx, jobID)
 	if err != nil {
 		return nil, err
 	}
-	w := &Way{As: as, Layout: l}
-	if l.Fits {
-		w.Script = l.Script()
+	h, ok := folders[setup]
+	if !ok {
+		return nil, nil
 	}
-	return w, nil
-}
-
-// Own is the layout of a job's new drive at sizes that somebody wants, bytes, by the numbers of the old drive's partitions.
-func (x *Swap) Own(ctx context.Context, jobID string, sizes map[int]int64) (*Way, error) {
-	s, err := x.jobs.Load(ctx, jobID)
-	if err != nil {
-		return nil, err
+	h.Largest = append([]order.Folder{}, h.Largest...)
+	if fails {
+		h.Largest = rescue.First(h.Largest)
 	}
-	sides, err := x.facts(ctx, jobID)
-	if err != nil {
-		return nil, err
-	}
-	then, now := s.Job.SetupAs(job.Then), s.Job.SetupAs(job.Now)
-	var before *hardware.Facts
-	if then != nil {
-		if seen, ok := sides[then.ID]; ok {
-			before = &seen.Facts
-		}
-	}
-	f, missing := fit(s.Job, then, now, before, x.jobs.Now())
-	if f == nil {
-		return nil, bench.Because(bench.Conflict, errors.New(missing))
-	}
-	w, err := f.way(layout.Own, sizes)
-	if err != nil {
-		return nil, bench.Because(bench.Invalid, err)
-	}
-	return w, nil
+	return &h, nil
 }

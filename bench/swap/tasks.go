@@ -92,11 +92,15 @@ func (x *Swap) Begin(ctx context.Context, jobID string, in Tasking) (*bench.View
 	})
 }
 
-func task(j *job.Job, id string) (*job.Task, error) {
-	if t := j.Task(id); t != nil {
-		return t, nil
-	}
-	return nil, bench.Refuse(bench.Missing, "there-is-no-task")
+// onTask changes a task of a job.
+func (x *Swap) onTask(ctx context.Context, jobID, id string, change func(t *job.Task) error) (*bench.View, error) {
+	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		t := j.Task(id)
+		if t == nil {
+			return bench.Refuse(bench.Missing, "there-is-no-task")
+		}
+		return change(t)
+	})
 }
 
 // Describe says anew what a task is. Its clock stays as it is.
@@ -106,11 +110,7 @@ func (x *Swap) Describe(ctx context.Context, jobID, id string, in Tasking) (*ben
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
-		t, err := task(j, id)
-		if err != nil {
-			return err
-		}
+	return x.onTask(ctx, jobID, id, func(t *job.Task) error {
 		t.What, t.Words, t.From, t.Bytes = in.What, in.Words, in.From, in.Bytes
 		return nil
 	})
@@ -136,11 +136,7 @@ func (x *Swap) Clock(ctx context.Context, jobID, id string, in Clocking) (*bench
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
-		t, err := task(j, id)
-		if err != nil {
-			return err
-		}
+	return x.onTask(ctx, jobID, id, func(t *job.Task) error {
 		now := x.jobs.Now()
 		if running := t.Running(); running != nil {
 			if running.Kind == in.Kind && in.Broke == "" && in.Minutes == 0 {

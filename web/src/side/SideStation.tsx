@@ -59,8 +59,10 @@ function Side({ view, setup, page, trial }: { view: View; setup: Setup; page: 't
       </div>
       <NextPanel view={view} page={page} />
       <ProbeLine view={view} setup={setup} />
-      {setup.role === 'now' && <Checks job={view.id} setup={setup.id} view={view} />}
-      <ConditionsLine key={setup.id} view={view} setup={setup} />
+      <div>
+        {setup.role === 'now' && <Checks job={view.id} setup={setup.id} view={view} />}
+        <ConditionsLine key={setup.id} view={view} setup={setup} />
+      </div>
       <TestList view={view} setup={setup} />
       <Budget view={view} setup={setup} />
       <Sittings view={view} setup={setup} />

@@ -4,6 +4,7 @@ import { useTakeSitting } from '../api/queries'
 import { conditionsInWords, setupName } from '../job/view'
 import { time } from '../ui/format'
 import { CommandButton } from '../ui/CommandButton'
+import { FileButton } from '../ui/FileButton'
 import { Refusal } from '../ui/parts'
 
 /** Sittings lists a setup's stretches of measuring with what was so in each, and takes in a probe's file as one more. */
@@ -27,21 +28,17 @@ export function Sittings({ view, setup }: { view: View; setup: Setup }) {
           </ul>
         </details>
       )}
-      <label className="btn btn-ghost btn-sm ml-auto has-focus-visible:outline-3">
+      <FileButton
+        className="btn-ghost ml-auto"
+        label={`Sitting file for ${setupName(setup)}`}
+        accept=".json,application/json"
+        onFile={(chosen) => {
+          setFile(chosen)
+          take.run({ setup: setup.id, file: chosen })
+        }}
+      >
         Import a probe file
-        <input
-          type="file"
-          accept=".json,application/json"
-          className="sr-only"
-          aria-label={`Sitting file for ${setupName(setup)}`}
-          onChange={(e) => {
-            const chosen = e.target.files?.[0]
-            e.target.value = ''
-            setFile(chosen)
-            if (chosen) take.run({ setup: setup.id, file: chosen })
-          }}
-        />
-      </label>
+      </FileButton>
       {take.error && (
         <div className="basis-full">
           <Refusal error={take.error} />

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import type { View } from '../api/client'
 import { useKeepCarried, useSwap } from '../api/queries'
+import { FileButton } from '../ui/FileButton'
 import { day, time } from '../ui/format'
 import { Refusal } from '../ui/parts'
 import { carriedInWords, comparisonFrom, lists } from './carried'
@@ -53,20 +54,9 @@ export function CarryOver({ view }: { view: View }) {
       {kept && lists(kept).length > 0 && <p className="text-sm text-secondary">The names stay in the shop and are deleted on {day(kept.until)}; the report has the counts alone.</p>}
       {failed && <Refusal error={failed} />}
       {keep.error && <Refusal error={keep.error} />}
-      <label className="btn btn-sm mt-2 has-focus-visible:outline-3">
+      <FileButton className="mt-2" label="Comparison of the manifest" accept=".json,application/json" onFile={(file) => void take(file)}>
         {c ? 'Import a newer comparison' : 'Import the comparison'}
-        <input
-          type="file"
-          accept=".json,application/json"
-          className="sr-only"
-          aria-label="Comparison of the manifest"
-          onChange={(e) => {
-            const chosen = e.target.files?.[0]
-            e.target.value = ''
-            if (chosen) void take(chosen)
-          }}
-        />
-      </label>
+      </FileButton>
     </section>
   )
 }

@@ -25,7 +25,7 @@ export function Checks({ job, setup, view }: { job: string; setup: string; view:
   const wrong = checks.filter((c) => c.state === 'wrong').length
   const fine = checks.filter((c) => c.state === 'fine').length
   return (
-    <details className="border-t border-base-300 pt-2" open={wrong > 0}>
+    <details className="border-t border-base-300 py-1" open={wrong > 0}>
       <summary className="flex cursor-pointer flex-wrap items-center gap-x-3">
         <h2 className="font-bold">Checks of the new drive</h2>
         <span role="status" className={wrong > 0 ? 'text-error' : fine === checks.length ? 'text-success' : 'text-secondary'}>

@@ -2,6 +2,7 @@ import { useState } from 'react'
 import type { View } from '../api/client'
 import { useHold, useSwap } from '../api/queries'
 import { setupAs } from '../job/view'
+import { FileButton } from '../ui/FileButton'
 import { Refusal } from '../ui/parts'
 import { One } from './Checks'
 import { heldFrom } from './held'
@@ -36,20 +37,9 @@ export function Genuine({ view }: { view: View }) {
         With the drive empty and a file system on it: <code>nowthen-probe capacity --in FOLDER --json &gt; held.json</code>, or with <code>--whole</code> for all of it.
       </p>
       {(failed ?? hold.error) && <Refusal error={failed ?? hold.error} />}
-      <label className="btn btn-sm mt-2 has-focus-visible:outline-3">
+      <FileButton className="mt-2" label="What came back of the new drive" accept=".json,application/json" onFile={(file) => void take(file)}>
         Import what came back
-        <input
-          type="file"
-          accept=".json,application/json"
-          className="sr-only"
-          aria-label="What came back of the new drive"
-          onChange={(e) => {
-            const chosen = e.target.files?.[0]
-            e.target.value = ''
-            if (chosen) void take(chosen)
-          }}
-        />
-      </label>
+      </FileButton>
     </details>
   )
 }

@@ -1,0 +1,114 @@
+package swap
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"nowthen/bench"
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+	"nowthen/core/layout"
+)
+
+// Fit is the old drive and the ways in which its partitions could lie on the new one.
+type Fit struct {
+	CapacityBytes    int64 `json:"capacity_bytes"` // of the old drive
+	NewCapacityBytes int64 `json:"new_capacity_bytes"`
+	UsedBytes        int64 `json:"used_bytes"` // where it is known
+	// InAYear is how the old drive would fill in a year; nil where that is not known.
+	InAYear    *InAYear             `json:"in_a_year"`
+	Partitions []hardware.Partition `json:"partitions"` // as they are
+	Ways       []Way                `json:"ways"`
+
+	source layout.Source
+}
+
+// InAYear is how full a drive would be in a year if it went on as it did since its system was installed.
+type InAYear struct {
+	Since     time.Time `json:"since"`
+	UsedBytes int64     `json:"used_bytes"`
+	// TooFull: the new drive would not keep the room that it should.
+	TooFull bool `json:"too_full"`
+}
+
+// Way is one way to share the new drive out.
+type Way struct {
+	As     string         `json:"as"`
+	Layout *layout.Layout `json:"layout"`
+	// Script is the layout as sfdisk takes it; "" where it does not fit.
+	Script string `json:"script"`
+}
+
+// fit works out how the old drive's partitions go onto the new one, or says what is missing.
+func fit(j *job.Job, then, now *job.Setup, before *hardware.Facts, at time.Time) (*Fit, string) {
+	switch {
+	case then == nil || before == nil:
+		return nil, "The probe has not seen the old drive yet; let the computer join while it is in."
+	case now == nil || j.Drive(now.Drive).CapacityBytes == 0:
+		return nil, "How large the new drive is, is not entered yet."
+	}
+	old := before.UnderTest(j, then)
+	if old == nil {
+		return nil, "The probe does not see which of the drives is the old one."
+	}
+	f := &Fit{CapacityBytes: old.CapacityBytes, NewCapacityBytes: j.Drive(now.Drive).CapacityBytes, Partitions: []hardware.Partition{}, Ways: []Way{}}
+	if a, ok := before.YearAhead(old.ID, at); ok {
+		f.InAYear = &InAYear{a.Since, a.Bytes, !layout.HasHeadroom(a.Bytes, f.NewCapacityBytes)}
+	}
+	source := layout.Source{CapacityBytes: old.CapacityBytes, SectorBytes: old.LogicalBytes}
+	for _, p := range before.Partitions {
+		if p.Drive == old.ID {
+			source.Partitions, f.UsedBytes = append(source.Partitions, p), f.UsedBytes+p.UsedBytes
+		}
+	}
+	f.Partitions = append(f.Partitions, source.Partitions...)
+	for _, v := range before.Volumes {
+		if v.System && v.Drive == old.ID {
+			source.System = v.Partition
+		}
+	}
+	f.source = source
+	for _, as := range []string{layout.ForSys, layout.ByUse, layout.SameSize} {
+		w, err := f.way(as, nil)
+		if err != nil {
+			return nil, bench.Sentence(err)
+		}
+		f.Ways = append(f.Ways, *w)
+	}
+	return f, ""
+}
+
+func (f *Fit) way(as string, sizes map[int]int64) (*Way, error) {
+	l, err := layout.Propose(f.source, layout.Target{CapacityBytes: f.NewCapacityBytes, SectorBytes: 512, As: as, Sizes: sizes})
+	if err != nil {
+		return nil, err
+	}
+	w := &Way{As: as, Layout: l}
+	if l.Fits {
+		w.Script = l.Script()
+	}
+	return w, nil
+}
+
+// Own is the layout of a job's new drive at sizes that somebody wants, bytes, by the numbers of the old drive's partitions.
+func (x *Swap) Own(ctx context.Context, jobID string, sizes map[int]int64) (*Way, error) {
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	sides, err := x.facts(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	then, now := s.Job.SetupAs(job.Then), s.Job.SetupAs(job.Now)
+	f, missing := fit(s.Job, then, now, told(sides, then), x.jobs.Now())
+	if f == nil {
+		return nil, bench.Because(bench.Conflict, errors.New(missing))
+	}
+	w, err := f.way(layout.Own, sizes)
+	if err != nil {
+		return nil, bench.Because(bench.Invalid, err)
+	}
+	return w, nil
+}
