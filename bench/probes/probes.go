@@ -124,6 +124,20 @@ type Weighed struct {
 	At time.Time `json:"at"`
 }
 
+// weigh notes which folders of a setup's drive hold the most. Where it could not be looked, what was seen before stays, with why.
+func (r *record) weigh(setup string, w order.Weighed, now time.Time) {
+	if r.Weighed == nil {
+		r.Weighed = map[string]Weighed{}
+	}
+	before, ok := r.Weighed[setup]
+	if w.Refused != "" && ok && len(before.Largest) > 0 {
+		before.Refused = w.Refused
+		r.Weighed[setup] = before
+		return
+	}
+	r.Weighed[setup] = Weighed{w, now}
+}
+
 // hear notes what a probe says of itself.
 func (r *record) hear(h order.Hello, now time.Time) {
 	r.Machine, r.Engine, r.System, r.Facts, r.Heard = h.Machine, h.Engine, h.System, h.Facts, now
@@ -513,10 +527,7 @@ func (x *Probes) Heaviest(ctx context.Context, id string, w order.Weighed) error
 		if setup == nil {
 			return nil // another drive is in it by now
 		}
-		if r.Weighed == nil {
-			r.Weighed = map[string]Weighed{}
-		}
-		r.Weighed[setup.ID] = Weighed{w, x.jobs.Now()}
+		r.weigh(setup.ID, w, x.jobs.Now())
 		return nil
 	}); err != nil {
 		return err

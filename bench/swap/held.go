@@ -12,7 +12,7 @@ import (
 // Hold keeps whether the new drive holds what it says, as the probe found it. What was kept before is replaced.
 func (x *Swap) Hold(ctx context.Context, jobID string, in capacity.Result) (*bench.View, error) {
 	f := bench.Fields{}
-	for name, v := range map[string]int64{"file_bytes": in.FileBytes, "written_bytes": in.Written, "blocks": int64(in.Blocks), "lost": int64(in.Lost), "overlaid": int64(in.Overlaid)} {
+	for name, v := range map[string]int64{"file_bytes": in.FileBytes, "written_bytes": in.Written, "of_bytes": in.Of, "blocks": int64(in.Blocks), "lost": int64(in.Lost), "overlaid": int64(in.Overlaid)} {
 		f.Check(v >= 0, name, message.Tell("no-count"))
 	}
 	f.Check(in.Missed >= 0 && in.Missed <= 1, "missed", message.Tell("is-no-chance"))

@@ -1,18 +1,22 @@
 package main
 
 import (
+	"bufio"
 	"context"
 	"errors"
 	"fmt"
 	"io"
 	"math/rand/v2"
 	"path/filepath"
+	"regexp"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"nowthen/core/capacity"
 	"nowthen/core/drivetest"
+	"nowthen/core/hardware"
 	"nowthen/machine"
 )
 
@@ -23,6 +27,7 @@ type capacities struct {
 	sample int64
 	most   int64
 	json   bool
+	label  string
 }
 
 func capacityCommand() *cobra.Command {
@@ -31,22 +36,74 @@ func capacityCommand() *cobra.Command {
 		Use:   "capacity --in DIR",
 		Short: "Look whether a drive holds what it says",
 		Long: "Writes marked blocks over the free space of the drive that DIR lies on, reads them back, and removes them again. Nothing that\n" +
-			"is on the drive is touched. A sample is quick and says with what chance it misses a false drive; --whole misses none, and takes\n" +
+			"is on the drive is touched, and where it is not empty the code on its label is asked for. A sample is quick and says with what chance it misses a false drive; --whole misses none, and takes\n" +
 			"as long as writing and reading all of it. On file systems that fill up what lies before a block, a sample takes as long as the whole.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			return o.look(cmd.Context(), cmd.OutOrStdout(), cmd.ErrOrStderr())
+			return o.look(cmd.Context(), cmd.InOrStdin(), cmd.OutOrStdout(), cmd.ErrOrStderr())
 		},
 	}
 	cmd.Flags().StringVar(&o.in, "in", "", "a folder on the drive")
 	cmd.Flags().BoolVar(&o.whole, "whole", false, "all of the free space")
 	cmd.Flags().Int64Var(&o.sample, "sample", 4<<30, "how much is written otherwise, bytes")
 	cmd.Flags().Int64Var(&o.most, "most", 0, "over at most so much of the free space, bytes; 0: all of it")
+	cmd.Flags().StringVar(&o.label, "label", "", "the code on the drive's label, as the job's page prints it: asked for where the drive is not empty")
 	cmd.Flags().BoolVar(&o.json, "json", false, "print one JSON value instead")
 	return cmd
 }
 
-func (o *capacities) look(ctx context.Context, stdout, stderr io.Writer) error {
+// emptyBelow is how much may be used on a drive that counts as empty, bytes: a file system's own.
+const emptyBelow = 1 << 30
+
+// isEmpty tells whether a drive holds next to nothing, as far as the system tells of all that lies on it.
+func isEmpty(f *hardware.Facts, drive string) bool {
+	if drive == "" {
+		return false // not known, so not empty
+	}
+	seen := false
+	for _, v := range f.Volumes {
+		if v.Drive != drive {
+			continue
+		}
+		if seen = true; v.System || v.UsedBytes >= emptyBelow {
+			return false
+		}
+	}
+	return seen
+}
+
+// labels are the codes that are printed for the two drives of a job.
+var labels = regexp.MustCompile(`^(?:[0-9]{1,8}[ -]?)?(OLD|NEW)$`)
+
+// errOld is why nothing is written.
+var errOld = errors.New("that is the label of the old drive: nothing is written on it")
+
+// sure asks for the code on the drive's label where the drive is not empty: two drives of a job lie side by side, and the customer's
+// files are on one of them.
+func (o *capacities) sure(f *hardware.Facts, dir string, stdin io.Reader, stderr io.Writer) error {
+	code := o.label
+	if code == "" {
+		if isEmpty(f, f.DriveOf(dir)) {
+			return nil
+		}
+		fmt.Fprint(stderr, "This drive is not empty, or does not tell. The code on its label: ")
+		line, err := bufio.NewReader(stdin).ReadString('\n')
+		if err != nil && line == "" {
+			return errors.New("this drive is not empty, or does not tell: say with --label which code stands on its label")
+		}
+		code = line
+	}
+	m := labels.FindStringSubmatch(strings.ToUpper(strings.TrimSpace(code)))
+	switch {
+	case m == nil:
+		return fmt.Errorf("%q is no code of a label, such as 0007 NEW", strings.TrimSpace(code))
+	case m[1] == "OLD":
+		return errOld
+	}
+	return nil
+}
+
+func (o *capacities) look(ctx context.Context, stdin io.Reader, stdout, stderr io.Writer) error {
 	if o.in == "" {
 		return errors.New("--in names no folder; give one on the drive that is looked at")
 	}
@@ -55,6 +112,10 @@ func (o *capacities) look(ctx context.Context, stdout, stderr io.Writer) error {
 	}
 	dir, err := filepath.Abs(o.in)
 	if err != nil {
+		return err
+	}
+	facts := machine.Hardware(ctx)
+	if err := o.sure(facts, dir, stdin, stderr); err != nil {
 		return err
 	}
 	_, _ = machine.Sweep(dir) // one that was killed may have left its file here
@@ -66,10 +127,18 @@ func (o *capacities) look(ctx context.Context, stdout, stderr io.Writer) error {
 	if o.most > 0 {
 		room = min(room, o.most)
 	}
+	if fs := strings.ToLower(v.Facts().FileSystem); strings.Contains(fs, "fat") && !strings.Contains(fs, "exfat") || fs == "msdos" {
+		const most = 4<<30 - capacity.BlockBytes
+		room = min(room, most)
+		fmt.Fprintln(stderr, "This file system holds no file over 4 GiB, so no more is looked over; with another one all of the drive is.")
+	}
 	seed := rand.Uint64()
 	p := capacity.Whole(room)
 	if !o.whole {
 		p = capacity.Sample(room, o.sample, seed)
+	}
+	if d := facts.Drive(facts.DriveOf(dir)); d != nil {
+		p.Of = d.CapacityBytes
 	}
 	fmt.Fprintf(stderr, "%s are written over %s and read back.\n", sold(int64(len(p.Blocks))*capacity.BlockBytes), sold(p.Bytes))
 	began, said := time.Now(), time.Now()
@@ -99,6 +168,12 @@ func held(r *capacity.Result) string {
 			s += fmt.Sprintf(" Blocks that lie %s apart are one and the same.", sold(*r.Apart))
 		}
 		return s
+	case r.Missed == 1:
+		s := fmt.Sprintf("All %s, over %s", sold(r.Written), sold(r.FileBytes))
+		if r.Of > 0 {
+			s += fmt.Sprintf(" of a drive of %s", sold(r.Of))
+		}
+		return s + ", came back as they were written. That says nothing of the rest of the drive: empty it first, and look over all of it."
 	case r.Whole:
 		return fmt.Sprintf("All %s came back as they were written.", sold(r.Written))
 	}

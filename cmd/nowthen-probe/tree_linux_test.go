@@ -103,15 +103,16 @@ func TestALargeTree(t *testing.T) {
 			return
 		}
 		defer f.Close()
-		_, _ = f.Write(make([]byte, 4<<20)) // it takes a moment to be read
-		for n := int64(0); writing.Err() == nil; n++ {
-			_, _ = f.WriteAt([]byte{byte(n)}, n%1000)
+		// It takes a while to be read, in which it grows: within a tick of the clock its time alone would not tell.
+		_, _ = f.Write(make([]byte, 16<<20))
+		for writing.Err() == nil {
+			_, _ = f.Write([]byte{1})
 		}
 	}()
 
 	file := filepath.Join(out, "manifest.gz")
 	write := func() *exec.Cmd {
-		return asNobody(exec.Command(probe, "manifest", "--of", before, "--out", file, "--json"))
+		return asNobody(exec.Command(probe, "manifest", "--of", before, "--out", file, "--gentle", "--json"))
 	}
 	// Killed as soon as some of it stands on the drive.
 	first := write()
@@ -150,7 +151,7 @@ func TestALargeTree(t *testing.T) {
 	}
 	assert.Equal(t, taken.Digest, at[taken.Path].Digest, "what was read before the kill is not read again")
 	assert.NotEmpty(t, at[sheet(restless)].Why, "it changed while it was read")
-	assert.InDelta(t, float64(bytes), float64(sum.Bytes), 8<<20)
+	assert.InDelta(t, float64(bytes), float64(sum.Bytes), 64<<20)
 
 	// After the swap.
 	in := func(i int) string { return filepath.Join(after, sheet(i)) }

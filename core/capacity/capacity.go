@@ -31,6 +31,8 @@ type Plan struct {
 	// Lead is how many of the first blocks lie side by side from the beginning of the file on.
 	Lead  int
 	Whole bool
+	// Of is what the drive says that it has, bytes; 0 where that is not known.
+	Of int64
 }
 
 // Whole is a plan of all the blocks of a file.
@@ -70,11 +72,18 @@ func Sample(bytes, wanted int64, seed uint64) Plan {
 // less.
 const worst = 0.5
 
+// covers is the share of a drive that a file must take for what is found in it to say something of the drive: of a smaller one nobody
+// knows where on the drive it lies.
+const covers = 0.85
+
 // Missed is the chance that a drive that has at most half of what it says is not found, where the file lies evenly over it: 0 of
-// the whole. What is lost beyond its end is always found, as each part has a block; what is laid over the beginning is found where
+// the whole, 1 where the file takes too little of the drive or nobody knows how much. What is lost beyond its end is always found, as each part has a block; what is laid over the beginning is found where
 // it hits a block that was written. With a true size of s blocks, of n, and w of those below s written, the m blocks beyond it
 // miss with a chance of (1 − w ÷ s)^m each on its own; s = n ÷ 2 is the worst case.
 func (p Plan) Missed() float64 {
+	if p.Of == 0 || float64(p.Bytes) < covers*float64(p.Of) {
+		return 1
+	}
 	if p.Whole {
 		return 0
 	}
@@ -97,6 +106,7 @@ func (p Plan) Missed() float64 {
 // Result is what came back.
 type Result struct {
 	FileBytes int64 `json:"file_bytes"` // over which was looked
+	Of        int64 `json:"of_bytes"`   // what the drive says that it has; 0 where that is not known
 	Written   int64 `json:"written_bytes"`
 	Whole     bool  `json:"whole"`
 	// Blocks were read back; Lost of them hold nothing that was written or cannot be read, Overlaid another block's mark.
@@ -128,7 +138,7 @@ func Look(ctx context.Context, v drivetest.Volume, p Plan, seed uint64, tell Pro
 		return nil, err
 	}
 	defer func() { err = errors.Join(err, f.Close()) }()
-	r = &Result{FileBytes: p.Bytes, Whole: p.Whole, Missed: p.Missed()}
+	r = &Result{FileBytes: p.Bytes, Of: p.Of, Whole: p.Whole, Missed: p.Missed()}
 	q := f.Queue(1)
 	defer q.Close()
 	buf := f.Buffer(BlockBytes)

@@ -137,6 +137,7 @@ func TestAnEarlierMarkIsNone(t *testing.T) {
 
 func TestSamples(t *testing.T) {
 	const file = 1 << 40
+	over := func(p Plan) Plan { p.Of = file; return p } // the drive
 	p := Sample(file, 1<<30, 3)
 	assert.Len(t, p.Blocks, 4096)
 	assert.Equal(t, 2048, p.Lead)
@@ -149,11 +150,14 @@ func TestSamples(t *testing.T) {
 	assert.Equal(t, p, Sample(file, 1<<30, 3))
 	assert.NotEqual(t, p, Sample(file, 1<<30, 4))
 	assert.True(t, Sample(file, file/2, 1).Whole)
-	assert.Zero(t, Whole(file).Missed())
-	assert.InDelta(t, 1, Sample(file, BlockBytes, 1).Missed(), 0.01, "next to nothing tells next to nothing")
+	assert.Zero(t, over(Whole(file)).Missed())
+	assert.InDelta(t, 1, Whole(file).Missed(), 1e-12, "of a drive that does not say what it has nothing is known")
+	assert.InDelta(t, 1, (Plan{Bytes: file, Whole: true, Of: 2 * file}).Missed(), 1e-12, "half of the drive may be the true half")
+	assert.Zero(t, Plan{Bytes: file, Whole: true, Of: file * 10 / 9}.Missed())
+	assert.InDelta(t, 1, over(Sample(file, BlockBytes, 1)).Missed(), 0.01, "next to nothing tells next to nothing")
 	last := 1.0
 	for _, wanted := range []int64{1 << 28, 1 << 30, 1 << 32, 1 << 34} {
-		m := Sample(file, wanted, 1).Missed()
+		m := over(Sample(file, wanted, 1)).Missed()
 		assert.Less(t, m, last, "more tells more")
 		last = m
 	}
@@ -165,6 +169,7 @@ func TestSamples(t *testing.T) {
 func TestTheStatedChanceHolds(t *testing.T) {
 	const says, wanted, trials = 64 << 20, 6 << 20, 120
 	p := Sample(says, wanted, 0)
+	p.Of = says
 	stated := p.Missed()
 	require.Greater(t, stated, 0.1)
 	require.Less(t, stated, 0.9)

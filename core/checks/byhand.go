@@ -134,10 +134,10 @@ func holds(d *job.Drive) []Check {
 		if h.First != nil {
 			c.Found += ", the first at " + gb(*h.First)
 		}
-	case h.Whole:
-		c.Found = "all " + gb(h.Written) + " came back as they were written"
 	case h.Missed > missable:
 		c.State, c.Found = Unknown, fmt.Sprintf("%s over %s came back; a false drive would be missed with a chance of %.0f %%", gb(h.Written), gb(h.FileBytes), h.Missed*100)
+	case h.Whole:
+		c.Found = "all " + gb(h.Written) + " came back as they were written"
 	default:
 		c.Found = fmt.Sprintf("%s, spread over %s, came back as they were written", gb(h.Written), gb(h.FileBytes))
 	}

@@ -6,6 +6,7 @@ import { FileButton } from '../ui/FileButton'
 import { Refusal } from '../ui/parts'
 import { One } from './Checks'
 import { heldFrom } from './held'
+import { codeOf } from './which'
 
 /** Genuine tells whether the new drive holds what it says, before anything is put on it. */
 export function Genuine({ view }: { view: View }) {
@@ -34,7 +35,7 @@ export function Genuine({ view }: { view: View }) {
         </ul>
       )}
       <p className="pt-2 text-secondary">
-        With the drive empty and a file system on it: <code>nowthen-probe capacity --in FOLDER --json &gt; held.json</code>, or with <code>--whole</code> for all of it.
+        Before anything is put on it, with a file system alone: <code>nowthen-probe capacity --in FOLDER --label &quot;{codeOf(view.job.job.number, 'now')}&quot; --json &gt; held.json</code>; with <code>--whole</code> over all of it.
       </p>
       {(failed ?? hold.error) && <Refusal error={failed ?? hold.error} />}
       <FileButton className="mt-2" label="What came back of the new drive" accept=".json,application/json" onFile={(file) => void take(file)}>
