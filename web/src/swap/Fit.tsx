@@ -49,7 +49,7 @@ function Drawn({ job, fit }: { job: string; fit: Fitting }) {
         </div>
         <Choice label="Partitions on the new drive" value={as} options={Object.entries(ways).map(([value, label]) => ({ value, label }))} onChange={choose} />
       </div>
-      <Drawing fit={fit} layout={l} onSize={as === 'own' ? (n, bytes) => setSizes({ ...sizes, [n]: bytes }) : undefined} />
+      <Drawing fit={fit} layout={l} handles={as === 'own' ? handlesOf(l, sizes) : undefined} onSize={(n, bytes) => setSizes((before) => ({ ...before, [n]: bytes }))} />
       {as === 'own' && <p className="pt-1 text-sm text-secondary">Drag the end of a partition, or move it with the arrow keys; nothing can be smaller than what lies in it.</p>}
       {own.error && as === 'own' && <Refusal error={own.error} />}
       {l.fits && (
@@ -69,8 +69,8 @@ function Drawn({ job, fit }: { job: string; fit: Fitting }) {
   )
 }
 
-/** Drawing is the old drive over the new one, both to one scale, with what is to be known of it; onSize lets the ends of partitions be dragged. */
-export function Drawing({ fit, layout: l, table, onSize }: { fit: Fitting; layout: Fitting['ways'][number]['layout']; table?: boolean; onSize?: (number: number, bytes: number) => void }) {
+/** Drawing is the old drive over the new one, both to one scale, with what is to be known of it; handles are the ends of partitions that can be dragged. */
+export function Drawing({ fit, layout: l, table, handles, onSize }: { fit: Fitting; layout: Fitting['ways'][number]['layout']; table?: boolean; handles?: Handle[]; onSize?: (number: number, bytes: number) => void }) {
   const roles = new Map(l.partitions.map((p) => [p.of, p.role]))
   const before = fit.partitions.map((p) => ({ number: p.number, start: p.start_bytes, size: p.size_bytes, used: p.used_bytes ?? 0, role: roles.get(p.number) ?? '', name: p.name ?? '' }))
   const after = l.partitions.map((p) => ({ number: p.number, start: p.start_bytes, size: p.size_bytes, used: p.used_bytes ?? 0, role: p.role, name: p.name }))
@@ -78,7 +78,7 @@ export function Drawing({ fit, layout: l, table, onSize }: { fit: Fitting; layou
   return (
     <>
       <Bar side="then" label="Old" parts={before} capacity={fit.capacity_bytes} most={most} />
-      {l.fits && <Bar side="now" label="New" parts={after} capacity={fit.new_capacity_bytes} most={most} handles={onSize && handlesOf(l)} onSize={onSize} />}
+      {l.fits && <Bar side="now" label="New" parts={after} capacity={fit.new_capacity_bytes} most={most} handles={handles} onSize={onSize} />}
       {l.warnings.length > 0 && (
         <ul className="mt-2 ml-5 list-disc">
           {l.warnings.map((w) => (
@@ -100,28 +100,28 @@ function Bar({ side, label, parts, capacity: whole, most, handles, onSize }: { s
         <SideMark side={side} /> {label}
       </span>
       <div className="relative w-full">
-      <svg className="block h-14 w-full" role="img" aria-label={`${label} drive, ${capacity(whole)}: ${parts.map((p) => `${p.role} ${size(p.size)}`).join(', ')}`}>
-        <rect x="0" y="1" width={x(whole)} height="54" className="fill-base-100 stroke-base-content" strokeDasharray="3 3" />
-        {parts.map((p) => (
-          <g key={p.number}>
-            <rect x={x(p.start)} y="1" width={x(p.size)} height="54" className={`stroke-base-content ${side === 'then' ? 'fill-then-soft' : 'fill-now-soft'}`} />
-            <rect x={x(p.start)} y="43" width={x(p.used)} height="12" className={side === 'then' ? 'fill-then' : 'fill-now'} />
-            {p.size / most > 0.12 && (
-              <svg x={x(p.start)} width={x(p.size)} y="0" height="44">
-                <text x="8" y="18" className="fill-base-content text-sm font-semibold">
-                  {p.role || p.name}
-                </text>
-                <text x="8" y="36" className="fill-base-content text-sm">
-                  {size(p.size)}
-                </text>
-              </svg>
-            )}
-          </g>
+        <svg className="block h-14 w-full" role="img" aria-label={`${label} drive, ${capacity(whole)}: ${parts.map((p) => `${p.role} ${size(p.size)}`).join(', ')}`}>
+          <rect x="0" y="1" width={x(whole)} height="54" className="fill-base-100 stroke-base-content" strokeDasharray="3 3" />
+          {parts.map((p) => (
+            <g key={p.number}>
+              <rect x={x(p.start)} y="1" width={x(p.size)} height="54" className={`stroke-base-content ${side === 'then' ? 'fill-then-soft' : 'fill-now-soft'}`} />
+              <rect x={x(p.start)} y="43" width={x(p.used)} height="12" className={side === 'then' ? 'fill-then' : 'fill-now'} />
+              {p.size / most > 0.12 && (
+                <svg x={x(p.start)} width={x(p.size)} y="0" height="44">
+                  <text x="8" y="18" className="fill-base-content text-sm font-semibold">
+                    {p.role || p.name}
+                  </text>
+                  <text x="8" y="36" className="fill-base-content text-sm">
+                    {size(p.size)}
+                  </text>
+                </svg>
+              )}
+            </g>
+          ))}
+        </svg>
+        {handles?.map((h) => (
+          <Grip key={h.number} of={h} most={most} onSize={(bytes) => onSize?.(h.number, bytes)} />
         ))}
-      </svg>
-      {handles?.map((h) => (
-        <Grip key={h.number} of={h} most={most} onSize={(bytes) => onSize?.(h.number, bytes)} />
-      ))}
       </div>
     </div>
   )

@@ -10,6 +10,11 @@ describe('sizes by hand', () => {
     expect(handlesOf(layout)).toEqual([{ number: 2, role: 'system', start: 1e8, size: 500e9, least: 300e9, most: 590e9 }])
     expect(sizesOf(layout)).toEqual({ 2: 500e9 })
   })
+  it('stands where it was moved to, before the bench has answered', () => {
+    expect(handlesOf(layout, { 2: 420e9 })[0]).toMatchObject({ size: 420e9, most: 590e9 })
+    expect(handlesOf(layout, { 2: 1 })[0]).toMatchObject({ size: 300e9 })
+    expect(handlesOf(layout, { 3: 1 })[0]).toMatchObject({ size: 500e9 })
+  })
   it.each([
     ['ArrowRight', 501e9],
     ['ArrowLeft', 499e9],

@@ -17,11 +17,12 @@ export const asQuery = (sizes: Sizes) =>
 /** Handle is the end of a partition that can be dragged, with how small and how large it can become. */
 export type Handle = { number: number; role: string; start: number; size: number; least: number; most: number }
 
-/** handlesOf are those of a layout: of what may change its size, between what it holds and what is free behind it. */
-export function handlesOf(l: Layout): Handle[] {
+/** handlesOf are those of a layout: of what may change its size, between what it holds and what is free behind it. Each stands where it was moved to last, before the layout for that has come. */
+export function handlesOf(l: Layout, sizes: Sizes = {}): Handle[] {
   return l.partitions
     .filter((p) => (p.role === 'system' || p.role === 'data') && p.used_bytes !== null && p.used_bytes !== undefined)
     .map((p) => ({ number: p.of, role: p.role, start: p.start_bytes, size: p.size_bytes, least: p.used_bytes ?? 0, most: p.size_bytes + l.free_after_bytes }))
+    .map((h) => ({ ...h, size: Math.min(h.most, Math.max(h.least, sizes[h.number] ?? h.size)) }))
 }
 
 /** sizesOf are the sizes of a layout, to begin dragging from. */
