@@ -1,6 +1,7 @@
 package visit_test
 
 import (
+	"context"
 	"fmt"
 	"testing"
 	"time"
@@ -257,4 +258,25 @@ func TestWhatWentWrongIsOnePress(t *testing.T) {
 	assert.Len(t, v.Job.Sittings[0].Conditions.Events, 1)
 	_, err = b.Sittings.NoteEvent(ctx, id, sittings.Happening{Setup: "then", What: "nap"})
 	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, "what")
+}
+
+// A drive whose name is corrected on the docket is still the same drive: what the probe knows it by, and what was noted and found of
+// it, stays.
+func TestACorrectedDriveIsTheSame(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	id := desktest.Real(t, b, 1)
+	_, err := b.Jobs.Change(ctx, id, func(_ context.Context, j *job.Job) error {
+		d := j.Drive(j.SetupAs(job.Then).Drive)
+		d.SerialDigest, d.Shape, d.Held = "the mark of its number", &job.Shape{Form: job.Form25}, &job.Held{Blocks: 4}
+		return nil
+	})
+	require.NoError(t, err)
+	v, err := b.Visits.Amend(ctx, id, visit.Change{OldDrive: &bench.Drive{Kind: job.HDD, Maker: "Halden", Model: "Turnstone 640"}})
+	require.NoError(t, err)
+	d := v.Job.Drive(v.Job.SetupAs(job.Then).Drive)
+	assert.Equal(t, "Turnstone 640", d.Model)
+	assert.Equal(t, "the mark of its number", d.SerialDigest)
+	assert.Equal(t, &job.Shape{Form: job.Form25}, d.Shape)
+	assert.Equal(t, &job.Held{Blocks: 4}, d.Held)
 }
