@@ -47,7 +47,7 @@ function Side({ view, setup, page, trial }: { view: View; setup: Setup; page: 't
   const side = setup.role === 'then' ? 'then' : 'now'
   const name = setupName(setup)
   return (
-    <div className="flex flex-col gap-4">
+    <div className="flex flex-col gap-3">
       <div className="flex flex-wrap items-baseline gap-x-4">
         <Heading title={`${name}, ${view.job.job.number}`}>
           <span className={`flex items-center gap-2 ${side === 'then' ? 'text-then' : 'text-now'}`}>
