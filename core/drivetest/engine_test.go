@@ -657,3 +657,22 @@ type stillQueue struct{ r *Request }
 func (q *stillQueue) Start(r *Request) { q.r = r }
 func (q *stillQueue) Wait() *Request   { return q.r }
 func (q *stillQueue) Close()           {}
+
+// Room is the largest file that CheckRoom lets be.
+func TestRoom(t *testing.T) {
+	for name, f := range map[string]Facts{
+		"a large volume":    {TotalBytes: 500e9, FreeBytes: 300e9},
+		"a small one":       {TotalBytes: 5e9, FreeBytes: 4e9},
+		"one without room":  {TotalBytes: 500e9, FreeBytes: 1e9},
+		"one that is empty": {},
+	} {
+		t.Run(name, func(t *testing.T) {
+			room := Room(f)
+			assert.GreaterOrEqual(t, room, int64(0))
+			if room > 0 {
+				assert.NoError(t, CheckRoom(f, room))
+			}
+			assert.Error(t, CheckRoom(f, room+1))
+		})
+	}
+}

@@ -79,7 +79,8 @@ func Of(m *Model, d *job.Drive, facts *hardware.Facts) []checks.Check {
 	case len(p.SwitchesOff) == 0:
 		l.add("switched-off", "No port in use is switched off by it", checks.Fine, "none", "", "")
 	default:
-		l.add("switched-off", "No port in use is switched off by it", checks.Wrong, strings.Join(p.SwitchesOff, ", "), "none in use", "Look what hangs on it, and move that to another port before the new drive goes in.")
+		// Whether one of them is in use, nobody said.
+		l.add("switched-off", "No port in use is switched off by it", checks.Unknown, "it switches off "+strings.Join(p.SwitchesOff, ", ")+"; what hangs there has to move first", "", "")
 	}
 	l.known("power", "Its plug for power is there", p.Power != nil, p.Power != nil && *p.Power, yes(p.Power), "", "Order the cable or the adapter with the drive.")
 	if d.Kind == job.NVMe {

@@ -32,7 +32,7 @@ func TestWhetherItGoesIn(t *testing.T) {
 		"both notches meet it":       {func(_ *Model, d *job.Drive) { d.Shape.Key = "B+M" }, "", ""},
 		"the slot speaks SATA alone": {func(m *Model, _ *job.Drive) { m.Place.Speaks = []string{SATA} }, "speaks", checks.Wrong},
 		"what it speaks is unknown":  {func(m *Model, _ *job.Drive) { m.Place.Speaks = nil }, "speaks", checks.Unknown},
-		"it shuts a port":            {func(m *Model, _ *job.Drive) { m.Place.SwitchesOff = []string{"SATA 5"} }, "switched-off", checks.Wrong},
+		"it shuts a port":            {func(m *Model, _ *job.Drive) { m.Place.SwitchesOff = []string{"SATA 5"} }, "switched-off", checks.Unknown},
 		"whether it shuts one":       {func(m *Model, _ *job.Drive) { m.Place.SwitchesOff = nil }, "switched-off", checks.Unknown},
 		"no room for a heat sink":    {func(m *Model, _ *job.Drive) { m.Place.HeatSink = yn(false) }, "heat-sink", checks.Wrong},
 		"no plug":                    {func(m *Model, _ *job.Drive) { m.Place.Power = yn(false) }, "power", checks.Wrong},

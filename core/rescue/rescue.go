@@ -22,6 +22,9 @@ func Failing(d *hardware.Drive) string {
 	h := d.Health
 	switch {
 	case h.Pending != nil && *h.Pending > 0:
+		if *h.Pending == 1 {
+			return "One sector of the old drive cannot be read for now."
+		}
 		return fmt.Sprintf("%d sectors of the old drive cannot be read for now.", *h.Pending)
 	case len(h.Warnings) > 0:
 		return "The old drive warns: " + strings.Join(h.Warnings, ", ") + "."
@@ -43,7 +46,7 @@ var words = []struct {
 	{1, []string{"picture", "photo", "bilder", "foto", "scan", "dcim", "camera"}},
 	{2, []string{"mail", "post", "contact", "kontakt", "calendar", "kalender", "message"}},
 	{3, []string{"video", "film", "music", "musik", "recording", "aufnahme"}},
-	{5, []string{"download", "program", "game", "spiel", "steam", "cache", "temp", "windows", "system", "library", "appdata", "backup"}},
+	{5, []string{"download", "program", "game", "spiel", "cache", "temp", "windows", "system", "library", "appdata", "backup"}},
 }
 
 // unnamed is the rank of a folder whose name tells nothing.

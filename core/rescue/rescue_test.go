@@ -30,6 +30,7 @@ func TestADriveThatFails(t *testing.T) {
 		"it tells nothing":     {nil, ""},
 		"it is sound":          {&hardware.Health{Pending: n(0), Reallocated: n(3)}, ""},
 		"sectors wait":         {&hardware.Health{Pending: n(12)}, "12 sectors of the old drive cannot be read for now."},
+		"one sector waits":     {&hardware.Health{Pending: n(1)}, "One sector of the old drive cannot be read for now."},
 		"it warns":             {&hardware.Health{Warnings: []string{"it runs out of spares"}}, "The old drive warns: it runs out of spares."},
 		"it has replaced many": {&hardware.Health{Reallocated: n(51)}, "The old drive has replaced 51 sectors."},
 		"it has replaced some": {&hardware.Health{Reallocated: n(50)}, ""},
