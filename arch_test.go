@@ -39,11 +39,13 @@ var mayImport = map[string][]string{
 	"core/layout":    {"core/hardware"},
 	"core/value":     {"core/catalogue", "core/compare", "core/job"}, // what it rests on stands in the ledger
 	"core/capacity":  {"core/drivetest"},
+	"core/label":     {},
+	"core/sustained": {"core/drivetest", "core/job", "core/round"},
 	"core/checks":    {"core/hardware", "core/job"},
 	"core/fitting":   {"core/checks", "core/hardware", "core/job"},
 	"core/rescue":    {"core/hardware", "core/order"},
 	"core/work":      {"core/catalogue", "core/job", "core/stats"},
-	"core/order":     {"core/drivetest", "core/hardware", "core/job", "core/round"},
+	"core/order":     {"core/capacity", "core/drivetest", "core/hardware", "core/job", "core/round", "core/sustained"},
 	"docs/schema":    {},
 
 	"machine/contents": {"core"},
@@ -87,21 +89,22 @@ var mayImport = map[string][]string{
 
 // testsMayImport says what the tests of a package may import beside what it may itself.
 var testsMayImport = map[string][]string{
-	"backup":        {"core"},
-	"bench":         {"bench/*", "core", "machine", "report", "sim"},
-	"core/round":    {"core", "sim"},
-	"core":          {"core"},
-	"machine":       {"sim"},
-	"access":        {"core"},
-	"server":        {"bench/desktest"},
-	"cmd/nowthen":   {"sim"},
-	"probe":         {"sim"},
-	"report":        {"sim"},
-	"report/forms":  {"core"},
-	"e2e":           {"store"},
-	"core/jobfile":  {"core"},
-	"core/compare":  {"core"},
-	"core/fairness": {"core"},
+	"backup":         {"core"},
+	"bench":          {"bench/*", "core", "machine", "report", "sim"},
+	"core/round":     {"core", "sim"},
+	"core/sustained": {"core", "sim"},
+	"core":           {"core"},
+	"machine":        {"sim"},
+	"access":         {"core"},
+	"server":         {"bench/desktest"},
+	"cmd/nowthen":    {"sim"},
+	"probe":          {"sim"},
+	"report":         {"sim"},
+	"report/forms":   {"core"},
+	"e2e":            {"store"},
+	"core/jobfile":   {"core"},
+	"core/compare":   {"core"},
+	"core/fairness":  {"core"},
 }
 
 // coreKnowsNothingOf are packages that no computation needs.

@@ -102,3 +102,28 @@ func compressible(b []byte, seed uint64) {
 		binary.LittleEndian.PutUint64(b[at:], rng.Uint64()&0x1f1f0f1f1f0f1f0f)
 	}
 }
+
+// LoadProcessor keeps all cores at work until end is called, which returns once they rest.
+func (f *Folder) LoadProcessor() (end func()) {
+	cores := runtime.NumCPU()
+	// What is measured meanwhile has threads of its own beside those at work, so that the system divides the cores among them, and
+	// not this program among what it does.
+	before := runtime.GOMAXPROCS(2*cores + 2)
+	var rest atomic.Bool
+	var wg sync.WaitGroup
+	for i := range cores {
+		wg.Go(func() {
+			buf := make([]byte, piece)
+			compressible(buf, uint64(i))
+			for !rest.Load() {
+				sum := sha256.Sum256(buf)
+				copy(buf, sum[:]) // so that none of it can be left out
+			}
+		})
+	}
+	return sync.OnceFunc(func() {
+		rest.Store(true)
+		wg.Wait()
+		runtime.GOMAXPROCS(before)
+	})
+}

@@ -357,7 +357,7 @@ func (j *Joined) put(what string, v any) error {
 // do does an order. It tells whether the probe has left.
 func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) {
 	switch o.Kind {
-	case order.Measure, order.Launch, order.Restart:
+	case order.Measure, order.Launch, order.Restart, order.Capacity, order.Sustain:
 		j.begin(ctx, o)
 	case order.Stop:
 		if j.current() == o.ID {
@@ -532,6 +532,8 @@ func (j *Joined) measure(ctx, within context.Context, o *order.Order) order.Ende
 		err = j.launches(within, o)
 	case order.Restart:
 		err = j.restart(ctx, within, o)
+	case order.Capacity, order.Sustain:
+		err = j.check(within, o)
 	default:
 		cleared, err = j.round(within, o)
 	}

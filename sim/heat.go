@@ -56,3 +56,18 @@ func (h *heat) slowed() float64 {
 	}
 	return 1
 }
+
+// loadedC is by how much a computer's own heat warms a drive that rests while the processor works, °C.
+const loadedC = 9
+
+// LoadProcessor lets the processor of the drive's computer work until end is called, which warms what lies beside it.
+func (d *Drive) LoadProcessor() (end func()) {
+	warm := func(by float64) {
+		d.mu.Lock()
+		defer d.mu.Unlock()
+		d.heat.at(d.now)
+		d.heat.idle += by
+	}
+	warm(loadedC)
+	return func() { warm(-loadedC) }
+}

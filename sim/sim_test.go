@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/core/capacity"
 	"nowthen/core/drivetest"
 	"nowthen/core/fairness"
 	"nowthen/core/order"
@@ -142,4 +143,19 @@ func TestASimulatedPass(t *testing.T) {
 		assert.InDelta(t, max(1, 25-minutes), *p.MinutesLeft, 1e-6)
 		assert.InDelta(t, 100-*p.MinutesLeft/60*100, *p.DonePct, 1e-6)
 	}
+}
+
+// What a simulated drive holds comes back, over all that it says that it has.
+func TestASimulatedDriveHoldsWhatItSays(t *testing.T) {
+	d, err := Open("fresh-ssd", 1)
+	require.NoError(t, err)
+	p := capacity.Sample(drivetest.Room(d.Facts()), 16<<20, 5)
+	p.Of = d.Facts().TotalBytes
+	r, err := capacity.Look(t.Context(), d, p, 5, func(float64) {})
+	require.NoError(t, err)
+	assert.True(t, r.Holds())
+	assert.Equal(t, 64, r.Blocks)
+	other, err := capacity.Look(t.Context(), d, capacity.Whole(1<<20), 6, func(float64) {})
+	require.NoError(t, err)
+	assert.True(t, other.Holds(), "nothing of the file before is left")
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"time"
 
+	"nowthen/core/capacity"
 	"nowthen/core/drivetest"
 )
 
@@ -13,6 +14,34 @@ type file struct {
 	base, size int64
 	over       int64 // of a sample: over how much of the drive its bytes are spread; else 0
 	readOnly   bool
+	// marks are what it keeps of what was written: of blocks that carry a mark which one, by where they lie. Nothing else that is
+	// written is ever read for what it says.
+	marks map[int64]mark
+}
+
+// mark is what a marked block says.
+type mark struct {
+	block int64
+	seed  uint64
+}
+
+// keep keeps the mark of a block that is written, and fills one that is read with its own.
+func (f *file) keep(r *drivetest.Request) {
+	if len(r.Data) != capacity.BlockBytes {
+		return
+	}
+	if !r.Write {
+		if m, ok := f.marks[r.Offset]; ok {
+			capacity.Mark(r.Data, m.block, m.seed)
+		}
+		return
+	}
+	if block, seed, ok := capacity.MarkOf(r.Data); ok {
+		if f.marks == nil {
+			f.marks = map[int64]mark{}
+		}
+		f.marks[r.Offset] = mark{block, seed}
+	}
 }
 
 // Size is how many bytes the stretch has.
@@ -83,6 +112,7 @@ func (q *queue) Start(r *drivetest.Request) {
 		q.done = append(q.done, r)
 		return
 	}
+	q.f.keep(r)
 	var o *op
 	if n := len(q.free); n > 0 {
 		o, q.free = q.free[n-1], q.free[:n-1]

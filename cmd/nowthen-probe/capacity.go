@@ -8,16 +8,15 @@ import (
 	"io"
 	"math/rand/v2"
 	"path/filepath"
-	"regexp"
-	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"nowthen/core/capacity"
-	"nowthen/core/drivetest"
 	"nowthen/core/hardware"
+	"nowthen/core/label"
 	"nowthen/machine"
+	"nowthen/probe"
 )
 
 // capacities are the options of the capacity command.
@@ -52,55 +51,18 @@ func capacityCommand() *cobra.Command {
 	return cmd
 }
 
-// emptyBelow is how much may be used on a drive that counts as empty, bytes: a file system's own.
-const emptyBelow = 1 << 30
-
-// isEmpty tells whether a drive holds next to nothing, as far as the system tells of all that lies on it.
-func isEmpty(f *hardware.Facts, drive string) bool {
-	if drive == "" {
-		return false // not known, so not empty
+// rightDrive is [probe.Sure], which asks for the code where nobody gave it.
+func rightDrive(f *hardware.Facts, dir, code string, stdin io.Reader, stderr io.Writer) error {
+	err := probe.Sure(f, dir, code, "")
+	if !errors.Is(err, probe.ErrNotEmpty) {
+		return err
 	}
-	seen := false
-	for _, v := range f.Volumes {
-		if v.Drive != drive {
-			continue
-		}
-		if seen = true; v.System || v.UsedBytes >= emptyBelow {
-			return false
-		}
+	fmt.Fprint(stderr, "This drive is not empty, or does not tell. The code on its label: ")
+	line, err := bufio.NewReader(stdin).ReadString('\n')
+	if err != nil && line == "" {
+		return fmt.Errorf("%w with --label", probe.ErrNotEmpty)
 	}
-	return seen
-}
-
-// labels are the codes that are printed for the two drives of a job.
-var labels = regexp.MustCompile(`^(?:[0-9]{1,8}[ -]?)?(OLD|NEW)$`)
-
-// errOld is why nothing is written.
-var errOld = errors.New("that is the label of the old drive: nothing is written on it")
-
-// sure asks for the code on the drive's label where the drive is not empty: two drives of a job lie side by side, and the customer's
-// files are on one of them.
-func (o *capacities) sure(f *hardware.Facts, dir string, stdin io.Reader, stderr io.Writer) error {
-	code := o.label
-	if code == "" {
-		if isEmpty(f, f.DriveOf(dir)) {
-			return nil
-		}
-		fmt.Fprint(stderr, "This drive is not empty, or does not tell. The code on its label: ")
-		line, err := bufio.NewReader(stdin).ReadString('\n')
-		if err != nil && line == "" {
-			return errors.New("this drive is not empty, or does not tell: say with --label which code stands on its label")
-		}
-		code = line
-	}
-	m := labels.FindStringSubmatch(strings.ToUpper(strings.TrimSpace(code)))
-	switch {
-	case m == nil:
-		return fmt.Errorf("%q is no code of a label, such as 0007 NEW", strings.TrimSpace(code))
-	case m[1] == "OLD":
-		return errOld
-	}
-	return nil
+	return label.CheckNew(line, "")
 }
 
 func (o *capacities) look(ctx context.Context, stdin io.Reader, stdout, stderr io.Writer) error {
@@ -115,7 +77,7 @@ func (o *capacities) look(ctx context.Context, stdin io.Reader, stdout, stderr i
 		return err
 	}
 	facts := machine.Hardware(ctx)
-	if err := o.sure(facts, dir, stdin, stderr); err != nil {
+	if err := rightDrive(facts, dir, o.label, stdin, stderr); err != nil {
 		return err
 	}
 	_, _ = machine.Sweep(dir) // one that was killed may have left its file here
@@ -123,22 +85,10 @@ func (o *capacities) look(ctx context.Context, stdin io.Reader, stdout, stderr i
 	if err != nil {
 		return err
 	}
-	room := drivetest.Room(v.Facts())
-	if o.most > 0 {
-		room = min(room, o.most)
-	}
-	if fs := strings.ToLower(v.Facts().FileSystem); strings.Contains(fs, "fat") && !strings.Contains(fs, "exfat") || fs == "msdos" {
-		const most = 4<<30 - capacity.BlockBytes
-		room = min(room, most)
-		fmt.Fprintln(stderr, "This file system holds no file over 4 GiB, so no more is looked over; with another one all of the drive is.")
-	}
 	seed := rand.Uint64()
-	p := capacity.Whole(room)
-	if !o.whole {
-		p = capacity.Sample(room, o.sample, seed)
-	}
-	if d := facts.Drive(facts.DriveOf(dir)); d != nil {
-		p.Of = d.CapacityBytes
+	p, note := probe.Stretch{Whole: o.whole, Sample: o.sample, Most: o.most}.Plan(v, facts, dir, seed)
+	if note != "" {
+		fmt.Fprintln(stderr, note)
 	}
 	fmt.Fprintf(stderr, "%s are written over %s and read back.\n", sold(int64(len(p.Blocks))*capacity.BlockBytes), sold(p.Bytes))
 	began, said := time.Now(), time.Now()

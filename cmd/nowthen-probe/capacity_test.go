@@ -83,8 +83,7 @@ func TestWhichDriveIsWrittenOn(t *testing.T) {
 		"the new one's code is given":     {on(), "0007 NEW", "", ""},
 	} {
 		t.Run(name, func(t *testing.T) {
-			o := capacities{label: c.label}
-			err := o.sure(c.facts, dir, strings.NewReader(c.typed), io.Discard)
+			err := rightDrive(c.facts, dir, c.label, strings.NewReader(c.typed), io.Discard)
 			if c.refuse == "" {
 				assert.NoError(t, err)
 			} else {

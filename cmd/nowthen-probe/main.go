@@ -47,7 +47,7 @@ func main() {
 
 func run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 	root := &cobra.Command{Use: "nowthen-probe", Short: "Measures the drive of this computer", SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(measureCommand(), joinCommand(), factsCommand(), conditionsCommand(), launchCommand(), manifestCommand(), capacityCommand())
+	root.AddCommand(measureCommand(), joinCommand(), factsCommand(), conditionsCommand(), launchCommand(), manifestCommand(), capacityCommand(), sustainCommand())
 	began := false // a command, after what it was given was understood
 	root.PersistentPreRun = func(*cobra.Command, []string) { began = true }
 	root.SetArgs(args)

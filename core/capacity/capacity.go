@@ -156,7 +156,7 @@ func Look(ctx context.Context, v drivetest.Volume, p Plan, seed uint64, tell Pro
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
-		mark(buf, b, seed)
+		Mark(buf, b, seed)
 		if once(true, b) != nil {
 			unwritten[b] = true
 		}
@@ -189,9 +189,9 @@ func Look(ctx context.Context, v drivetest.Volume, p Plan, seed uint64, tell Pro
 	return r, nil
 }
 
-// mark fills a block with its mark: its number, and from it and the seed a sequence that no drive can make smaller. Each sector
+// Mark fills a block with its mark: its number, and from it and the seed a sequence that no drive can make smaller. Each sector
 // carries the number, so that one that is laid over a part of another shows as well.
-func mark(buf []byte, block int64, seed uint64) {
+func Mark(buf []byte, block int64, seed uint64) {
 	chance := rand.New(rand.NewPCG(seed, uint64(block)))
 	for sector := range slices.Chunk(buf, 512) {
 		binary.LittleEndian.PutUint64(sector, magic)
@@ -201,6 +201,15 @@ func mark(buf []byte, block int64, seed uint64) {
 			binary.LittleEndian.PutUint64(sector[at:], chance.Uint64())
 		}
 	}
+}
+
+// MarkOf reads from the first bytes of a block which number and seed its mark has; ok is false where they are none. Whether the rest
+// is the mark's, it does not look.
+func MarkOf(buf []byte) (block int64, seed uint64, ok bool) {
+	if len(buf) < 24 || binary.LittleEndian.Uint64(buf) != magic {
+		return 0, 0, false
+	}
+	return int64(binary.LittleEndian.Uint64(buf[16:])), binary.LittleEndian.Uint64(buf[8:]), true
 }
 
 // marked reads a block: whose mark it holds. One that is damaged or was written with another seed holds none; of one whose sectors
@@ -214,7 +223,7 @@ func marked(buf []byte, seed uint64) (block int64, ok bool) {
 	if !ok {
 		return 0, false
 	}
-	if mark(want, block, seed); slices.Equal(buf, want) {
+	if Mark(want, block, seed); slices.Equal(buf, want) {
 		return block, true
 	}
 	for sector := range slices.Chunk(buf, 512) {
@@ -223,4 +232,22 @@ func marked(buf []byte, seed uint64) (block int64, ok bool) {
 		}
 	}
 	return 0, false
+}
+
+// Check tells what is wrong with a result that comes from elsewhere, or nil.
+func (r *Result) Check() error {
+	for name, v := range map[string]int64{"file_bytes": r.FileBytes, "written_bytes": r.Written, "of_bytes": r.Of, "blocks": int64(r.Blocks), "lost": int64(r.Lost), "overlaid": int64(r.Overlaid)} {
+		if v < 0 {
+			return fmt.Errorf("%s is %d, which is no count", name, v)
+		}
+	}
+	switch {
+	case !(r.Missed >= 0 && r.Missed <= 1):
+		return fmt.Errorf("missed is %g, which is no chance", r.Missed)
+	case r.Lost+r.Overlaid > r.Blocks || r.Written > r.FileBytes:
+		return errors.New("its counts do not add up")
+	case r.First != nil && (*r.First < 0 || r.Holds()):
+		return errors.New("it says where the first wrong block lies, and none is")
+	}
+	return nil
 }

@@ -124,7 +124,7 @@ func TestWhatADriveHolds(t *testing.T) {
 // What is left of an earlier test on the drive is not taken for what was written now.
 func TestAnEarlierMarkIsNone(t *testing.T) {
 	buf := make([]byte, BlockBytes)
-	mark(buf, 3, 1)
+	Mark(buf, 3, 1)
 	_, ok := marked(buf, 2)
 	assert.False(t, ok)
 	b, ok := marked(buf, 1)

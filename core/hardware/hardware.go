@@ -249,3 +249,24 @@ func (f *Facts) DriveOf(dir string) string {
 	}
 	return drive
 }
+
+// emptyBelow is how much may be used on a drive that counts as empty, bytes: a file system's own.
+const emptyBelow = 1 << 30
+
+// Empty tells whether a drive holds next to nothing, as far as the system tells of all that lies on it; one that is not known, or of
+// which nothing is told, is not empty.
+func (f *Facts) Empty(drive string) bool {
+	if drive == "" {
+		return false
+	}
+	seen := false
+	for _, v := range f.Volumes {
+		if v.Drive != drive {
+			continue
+		}
+		if seen = true; v.System || v.UsedBytes >= emptyBelow {
+			return false
+		}
+	}
+	return seen
+}

@@ -130,6 +130,13 @@ func (j *Job) CheckAppended(from int) []Fault {
 func (c *checker) parts(j *Job) {
 	c.unique("/computers", len(j.Computers), func(i int) string { return j.Computers[i].ID })
 	c.unique("/drives", len(j.Drives), func(i int) string { return j.Drives[i].ID })
+	for i := range j.Drives {
+		for k := range j.Drives[i].Sustained {
+			if err := j.Drives[i].Sustained[k].Check(); err != nil {
+				c.add(fmt.Sprintf("/drives/%d/sustained/%d", i, k), "%v", err)
+			}
+		}
+	}
 	c.unique("/tests", len(j.Tests), func(i int) string { return j.Tests[i].ID })
 	c.unique("/setups", len(j.Setups), func(i int) string { return j.Setups[i].ID })
 	c.unique("/sittings", len(j.Sittings), func(i int) string { return j.Sittings[i].ID })

@@ -21,6 +21,12 @@ func (j *Job) Clone() *Job {
 	}
 	c.Computers = slices.Clone(j.Computers)
 	c.Drives = slices.Clone(j.Drives)
+	for i := range c.Drives {
+		c.Drives[i].Sustained = slices.Clone(j.Drives[i].Sustained)
+		for k := range c.Drives[i].Sustained {
+			c.Drives[i].Sustained[k].Parts = slices.Clone(c.Drives[i].Sustained[k].Parts)
+		}
+	}
 	c.Plan.Questions = slices.Clone(j.Plan.Questions)
 	c.Plan.Steps = slices.Clone(j.Plan.Steps)
 	c.Plan.Excuses = slices.Clone(j.Plan.Excuses)

@@ -1,7 +1,10 @@
 package job
 
 import (
+	"fmt"
 	"time"
+
+	"nowthen/core/drivetest"
 
 	"github.com/go-json-experiment/json/jsontext"
 )
@@ -43,3 +46,69 @@ type Held struct {
 
 	Unknown jsontext.Value `json:",embed"`
 }
+
+// Sustained is how a drive held out while it was written to for a while.
+type Sustained struct {
+	At time.Time `json:"at,omitzero"`
+	// LimitC is the drive's temperature limit, °C; nil where it is not known.
+	LimitC *float64 `json:"limit_c,omitzero"`
+	// RoomC is how warm the room was, °C, and HeatSink whether the drive wore one; nil where nobody said.
+	RoomC    *float64 `json:"room_c,omitzero"`
+	HeatSink *bool    `json:"heat_sink,omitzero"`
+	// Graphics tells whether the graphics worked, too, while the processor did; nil where nobody said.
+	Graphics *bool `json:"graphics,omitzero"`
+	// Parts are in the order in which they were written: the drive alone, then with the processor at work.
+	Parts     []SustainedPart `json:"parts"`
+	Simulated bool            `json:"simulated,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// SustainedPart is one stretch of writing without a pause.
+type SustainedPart struct {
+	// Loaded: the computer's processor worked on all cores meanwhile, so that the rate is not the drive's alone.
+	Loaded  bool    `json:"loaded,omitzero"`
+	Seconds float64 `json:"seconds"`
+	Bytes   int64   `json:"bytes"`
+	// MBs is the mean rate, SlowestMBs that of the slowest second; 0 where it was shorter than one.
+	MBs        float64 `json:"mb_s"`
+	SlowestMBs float64 `json:"slowest_mb_s,omitzero"`
+	// StartC and PeakC are the drive's temperature before and at its highest, °C; nil where it does not tell.
+	StartC *float64 `json:"start_c,omitzero"`
+	PeakC  *float64 `json:"peak_c,omitzero"`
+	// Stopped says why it ended: time, bytes, heat.
+	Stopped string `json:"stopped,omitzero"`
+	// Cliff is where the rate fell to a lower one; nil where it did not.
+	Cliff *drivetest.Cliff `json:"cliff,omitzero"`
+}
+
+// mostSustained is how many stretches are written in one go at most.
+const mostSustained = 10
+
+// Check tells what is wrong with what was noted, or nil.
+func (s *Sustained) Check() error {
+	if n := len(s.Parts); n == 0 || n > mostSustained {
+		return fmt.Errorf("%d stretches of writing are not 1 to %d", n, mostSustained)
+	}
+	for _, t := range []*float64{s.LimitC, s.RoomC} {
+		if t != nil && !possible(*t) {
+			return fmt.Errorf("%g °C is no temperature of a drive or room", *t)
+		}
+	}
+	for _, p := range s.Parts {
+		for _, v := range []float64{p.Seconds, float64(p.Bytes), p.MBs, p.SlowestMBs} {
+			if !(v >= 0 && v <= maxUnsure*1e9) {
+				return fmt.Errorf("%g is no figure of writing", v)
+			}
+		}
+		for _, t := range []*float64{p.StartC, p.PeakC} {
+			if t != nil && !possible(*t) {
+				return fmt.Errorf("%g °C is no temperature of a drive", *t)
+			}
+		}
+	}
+	return nil
+}
+
+// possible tells whether a temperature can be one of a drive or a room, °C.
+func possible(c float64) bool { return c >= -60 && c <= 200 }

@@ -269,8 +269,10 @@ type Drive struct {
 	// Shape is what it is like to fit in; nil where nobody said.
 	Shape *Shape `json:"shape,omitzero"`
 	// Held is what came back of what was written over it to see whether it holds what it says; nil where nobody looked.
-	Held  *Held  `json:"held,omitzero"`
-	Price *Price `json:"price,omitzero"`
+	Held *Held `json:"held,omitzero"`
+	// Sustained are how it held out while it was written to for a while, in the order in which that was looked at.
+	Sustained []Sustained `json:"sustained,omitempty"`
+	Price     *Price      `json:"price,omitzero"`
 	// Simulated names the simulated drive that stands in for a real one.
 	Simulated string `json:"simulated,omitzero"`
 

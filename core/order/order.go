@@ -105,6 +105,8 @@ const (
 	Restart  Kind = "restart"  // time restarts of the computer
 	Look     Kind = "look"     // look at the conditions
 	Weigh    Kind = "weigh"    // look which folders hold the most
+	Capacity Kind = "capacity" // look whether a drive holds what it says
+	Sustain  Kind = "sustain"  // write to a drive for a while
 	Leave    Kind = "leave"    // remove what was made and end
 	Greet    Kind = "greet"    // say anew what the computer is
 	Stop     Kind = "stop"     // end the order of that id; what was finished is kept
@@ -134,6 +136,8 @@ type Order struct {
 	ByHand bool `json:"by_hand,omitzero"`
 	// Do is what is done to a simulated computer, see [Doings].
 	Do string `json:"do,omitzero"`
+	// Check is how the new drive is looked at, of [Capacity] and [Sustain].
+	Check *Check `json:"check,omitzero"`
 }
 
 // What a technician can do to a simulated computer.

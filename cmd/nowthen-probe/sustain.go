@@ -1,0 +1,125 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"math/rand/v2"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"nowthen/core/drivetest"
+	"nowthen/core/job"
+	"nowthen/core/order"
+	"nowthen/core/sustained"
+	"nowthen/machine"
+)
+
+// sustaining are the options of the sustain command.
+type sustaining struct {
+	in      string
+	seconds float64
+	most    int64
+	limit   float64
+	load    bool
+	label   string
+	json    bool
+}
+
+func sustainCommand() *cobra.Command {
+	o := &sustaining{}
+	cmd := &cobra.Command{
+		Use:   "sustain --in DIR",
+		Short: "Write to a drive for a while: how steady it is, and how warm it becomes",
+		Long: "Writes a file of its own on the drive that DIR lies on, without a pause, and removes it again; with --load once more while the\n" +
+			"processor works on all cores. Nothing that is on the drive is touched, and where it is not empty the code on its label is asked for.",
+		Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			return o.write(cmd.Context(), cmd.InOrStdin(), cmd.OutOrStdout(), cmd.ErrOrStderr())
+		},
+	}
+	cmd.Flags().StringVar(&o.in, "in", "", "a folder on the drive")
+	cmd.Flags().Float64Var(&o.seconds, "seconds", 60, "for how long, at most")
+	cmd.Flags().Int64Var(&o.most, "most", order.UsualWriting, "how much is written at most, bytes; with --load twice as much")
+	cmd.Flags().Float64Var(&o.limit, "limit", 0, "the drive's temperature limit from its label, in degrees Celsius, where it does not tell; writing ends there")
+	cmd.Flags().BoolVar(&o.load, "load", false, "once more with the processor at work")
+	cmd.Flags().StringVar(&o.label, "label", "", "the code on the drive's label, as the job's page prints it: asked for where the drive is not empty")
+	cmd.Flags().BoolVar(&o.json, "json", false, "print one JSON value instead")
+	return cmd
+}
+
+func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr io.Writer) error {
+	if o.in == "" {
+		return errors.New("--in names no folder; give one on the drive that is written to")
+	}
+	opts := sustained.Options{Seconds: o.seconds, MostBytes: o.most, MaxTempC: o.limit, Seed: rand.Uint64(), Load: o.load}
+	if err := opts.Check(); err != nil {
+		return err
+	}
+	dir, err := filepath.Abs(o.in)
+	if err != nil {
+		return err
+	}
+	if err := rightDrive(machine.Hardware(ctx), dir, o.label, stdin, stderr); err != nil {
+		return err
+	}
+	_, _ = machine.Sweep(dir) // one that was killed may have left its file here
+	place, err := machine.OpenFolder(dir)
+	if err != nil {
+		return err
+	}
+	parts := 1
+	if o.load {
+		parts = 2
+	}
+	fmt.Fprintf(stderr, "Up to %s are written, for up to %.0f s.\n", sold(int64(parts)*min(o.most, drivetest.Room(place.Facts()))), float64(parts)*o.seconds)
+	said := time.Now()
+	r, err := sustained.Look(ctx, place, opts, func(part int, p drivetest.Progress) {
+		if time.Since(said) > 5*time.Second {
+			said = time.Now()
+			fmt.Fprintf(stderr, "%s%.0f MB/s\n", map[bool]string{true: "processor at work: "}[part == 1], p.MBs)
+		}
+	})
+	if r == nil {
+		return err
+	}
+	r.At = time.Now().Truncate(time.Second)
+	if o.json {
+		return errors.Join(err, printJSON(stdout, r))
+	}
+	for i := range r.Parts {
+		fmt.Fprintln(stdout, partInWords(r, &r.Parts[i]))
+	}
+	return err
+}
+
+// partInWords says in words how a drive held out in one part.
+func partInWords(s *job.Sustained, p *job.SustainedPart) string {
+	var b strings.Builder
+	if p.Loaded {
+		b.WriteString("With the processor at work: ")
+	}
+	fmt.Fprintf(&b, "%s in %.0f s, %.4g MB/s", sold(p.Bytes), p.Seconds, p.MBs)
+	if p.SlowestMBs > 0 {
+		fmt.Fprintf(&b, ", %.4g MB/s in the slowest second", p.SlowestMBs)
+	}
+	if c := p.Cliff; c != nil {
+		fmt.Fprintf(&b, "; after %s it fell from %.4g to %.4g MB/s, %s", sold(c.AfterBytes), c.BeforeMBs, c.AfterMBs, map[string]string{drivetest.HeatCause: "for its heat", drivetest.CacheCause: "its write cache used up"}[c.Cause])
+	}
+	switch {
+	case p.PeakC == nil:
+		b.WriteString("; it does not tell its temperature")
+	case s.LimitC == nil:
+		fmt.Fprintf(&b, "; at most %.0f °C", *p.PeakC)
+	default:
+		fmt.Fprintf(&b, "; at most %.0f °C, its limit is %.0f °C", *p.PeakC, *s.LimitC)
+	}
+	if p.Stopped == string(drivetest.StoppedByHeat) {
+		b.WriteString(", which ended it")
+	}
+	return b.String() + "."
+}

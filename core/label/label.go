@@ -1,0 +1,33 @@
+// Package label knows the codes that are stuck on the two drives of a job while they lie side by side on the bench: before anything
+// is written that could hit the customer's files, the code of the new one is asked for.
+package label
+
+import (
+	"errors"
+	"fmt"
+	"regexp"
+	"strings"
+)
+
+// ErrOld says that the label is that of the old drive.
+var ErrOld = errors.New("that is the label of the old drive: nothing is written on it")
+
+var codes = regexp.MustCompile(`^(?:([0-9]{1,8})[ -]?)?(OLD|NEW)$`)
+
+// CheckNew tells why a code is not that of a job's new drive, or nil. number is the job's, "" where it is not known; a code may be
+// typed without it.
+func CheckNew(code, number string) error {
+	code = strings.TrimSpace(code)
+	m := codes.FindStringSubmatch(strings.ToUpper(code))
+	if m == nil {
+		return fmt.Errorf("%q is no code of a label, such as 0007 NEW", code)
+	}
+	if m[2] == "OLD" {
+		return ErrOld
+	}
+	own := number[strings.LastIndexByte(number, '-')+1:]
+	if own != "" && m[1] != "" && strings.TrimLeft(m[1], "0") != strings.TrimLeft(own, "0") {
+		return fmt.Errorf("%q is the label of a drive of another job; this one is %s", code, number)
+	}
+	return nil
+}

@@ -1,0 +1,62 @@
+package order
+
+import (
+	"errors"
+	"fmt"
+
+	"nowthen/core/capacity"
+	"nowthen/core/job"
+	"nowthen/core/sustained"
+)
+
+// Check is how the new drive is looked at before anything is put on it, and once it is in.
+type Check struct {
+	// Label is the code on the drive's label: without it nothing is written on a drive that is not empty.
+	Label string `json:"label,omitzero"`
+	// Job is the number of the job, which the label has to name.
+	Job string `json:"job,omitzero"`
+	// Whole: all of the free space is written and read back, of [Capacity]; else a sample.
+	Whole bool `json:"whole,omitzero"`
+	// Seconds is how long it is written, of [Sustain], and Load whether once more with the processor at work.
+	Seconds float64 `json:"seconds,omitzero"`
+	Load    bool    `json:"load,omitzero"`
+	// MostBytes bounds what is written: of a sample all of it, of [Sustain] each part. 0: as much as is usual.
+	MostBytes int64 `json:"most_bytes,omitzero"`
+}
+
+// Checked is what came of a look at the new drive, one of the two. Its drive is known by the digest of its serial number, where the
+// probe knows it.
+type Checked struct {
+	Order        string           `json:"order"`
+	SerialDigest string           `json:"serial_digest,omitzero"`
+	Held         *capacity.Result `json:"held,omitzero"`
+	Sustained    *job.Sustained   `json:"sustained,omitzero"`
+}
+
+// Check tells what is wrong with what a probe says of the new drive, or nil.
+func (c *Checked) Check() error {
+	switch {
+	case (c.Held == nil) == (c.Sustained == nil):
+		return errors.New("a look at a drive says either whether it holds what it says, or how it held out")
+	case len(c.SerialDigest) > maxText:
+		return fmt.Errorf("a digest of %d bytes is longer than %d", len(c.SerialDigest), maxText)
+	case c.Sustained != nil:
+		return c.Sustained.Check()
+	}
+	return c.Held.Check()
+}
+
+// Usual bounds of what is written.
+const (
+	UsualSample  = 4 << 30
+	UsualWriting = 16 << 30
+)
+
+// Writing are the options of writing for a while, with the drive's limit from its label.
+func (o *Order) Writing() sustained.Options {
+	w := sustained.Options{Seconds: o.Check.Seconds, MostBytes: o.Check.MostBytes, MaxTempC: o.MaxTempC, Seed: o.Seed, Load: o.Check.Load}
+	if w.MostBytes == 0 {
+		w.MostBytes = UsualWriting
+	}
+	return w
+}

@@ -1,0 +1,117 @@
+package sustained
+
+import (
+	"context"
+	"errors"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nowthen/core/drivetest"
+	"nowthen/core/round"
+	"nowthen/sim"
+)
+
+func quiet(int, drivetest.Progress) {}
+
+func open(t *testing.T, name string) *sim.Drive {
+	t.Helper()
+	d, err := sim.Open(name, 3)
+	require.NoError(t, err)
+	return d
+}
+
+func TestADriveIsWrittenToAloneAndUnderLoad(t *testing.T) {
+	d := open(t, "fresh-ssd")
+	parts := map[int]int{}
+	s, err := Look(t.Context(), d, Options{Seconds: 60, MostBytes: 12 << 30, Seed: 1, Load: true}, func(part int, _ drivetest.Progress) { parts[part]++ })
+	require.NoError(t, err)
+	require.Len(t, s.Parts, 2)
+	alone, loaded := s.Parts[0], s.Parts[1]
+	assert.True(t, s.Simulated)
+	assert.Equal(t, 70.0, *s.LimitC)
+	assert.False(t, alone.Loaded)
+	assert.True(t, loaded.Loaded)
+	assert.InDelta(t, 500, alone.MBs, 25, "about what its label says")
+	assert.InDelta(t, 12<<30, alone.Bytes, 4<<20)
+	assert.Equal(t, "bytes", alone.Stopped)
+	assert.Nil(t, alone.Cliff)
+	assert.Equal(t, 33.0, *alone.StartC)
+	assert.Greater(t, *alone.PeakC, *alone.StartC)
+	assert.Greater(t, *loaded.PeakC, *alone.PeakC, "it begins where the first ended, in a warmer computer")
+	assert.Positive(t, parts[0])
+	assert.Positive(t, parts[1])
+	c, _ := d.Temperature()
+	require.NoError(t, d.Rest(t.Context(), 1<<42))
+	cooled, _ := d.Temperature()
+	assert.Less(t, cooled, c)
+	assert.Equal(t, 33.0, cooled, "the load has ended")
+}
+
+func TestWhatIsPoorShows(t *testing.T) {
+	t.Run("a small write cache", func(t *testing.T) {
+		s, err := Look(t.Context(), open(t, "fresh-ssd"), Options{Seconds: 120, MostBytes: 40 << 30}, quiet)
+		require.NoError(t, err)
+		c := s.Parts[0].Cliff
+		require.NotNil(t, c)
+		assert.Equal(t, drivetest.CacheCause, c.Cause)
+		assert.Less(t, c.AfterMBs, 0.7*c.BeforeMBs)
+	})
+	t.Run("heat ends it, and that is no error", func(t *testing.T) {
+		s, err := Look(t.Context(), open(t, "fresh-ssd"), Options{Seconds: 120, MostBytes: 40 << 30, MaxTempC: 36}, quiet)
+		require.NoError(t, err)
+		assert.Equal(t, "heat", s.Parts[0].Stopped)
+		assert.InDelta(t, 36, *s.Parts[0].PeakC, 1)
+	})
+}
+
+func TestWhatIsRefused(t *testing.T) {
+	for name, c := range map[string]struct {
+		o    Options
+		says string
+	}{
+		"too short":       {Options{Seconds: 1, MostBytes: 1 << 30}, "seconds"},
+		"for days":        {Options{Seconds: 1e6, MostBytes: 1 << 30}, "seconds"},
+		"next to nothing": {Options{Seconds: 60, MostBytes: 1}, "bytes"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			_, err := Look(t.Context(), open(t, "fresh-ssd"), c.o, quiet)
+			assert.ErrorContains(t, err, c.says)
+		})
+	}
+	t.Run("no room", func(t *testing.T) {
+		_, err := Look(t.Context(), full{open(t, "fresh-ssd")}, Options{Seconds: 60, MostBytes: 1 << 30}, quiet)
+		assert.ErrorIs(t, err, drivetest.ErrNoRoom)
+	})
+	t.Run("a place without a processor", func(t *testing.T) {
+		_, err := Look(t.Context(), full{open(t, "fresh-ssd")}, Options{Seconds: 60, MostBytes: 1 << 30, Load: true}, quiet)
+		assert.Error(t, err)
+	})
+	t.Run("somebody stops it", func(t *testing.T) {
+		ctx, stop := context.WithCancel(t.Context())
+		s, err := Look(ctx, open(t, "fresh-ssd"), Options{Seconds: 60, MostBytes: 8 << 30}, func(int, drivetest.Progress) { stop() })
+		assert.ErrorIs(t, err, context.Canceled)
+		assert.True(t, s == nil || len(s.Parts) < 2)
+	})
+	t.Run("it fails under way", func(t *testing.T) {
+		_, err := Look(t.Context(), failing{round.Place(open(t, "fresh-ssd"))}, Options{Seconds: 60, MostBytes: 1 << 30}, quiet)
+		assert.ErrorIs(t, err, errBroken)
+	})
+}
+
+// full is a place without room.
+type full struct{ round.Place }
+
+func (f full) Facts() drivetest.Facts {
+	facts := f.Place.Facts()
+	facts.FreeBytes = 1 << 20
+	return facts
+}
+
+var errBroken = errors.New("broken")
+
+// failing is a place where no file can be made.
+type failing struct{ round.Place }
+
+func (failing) Create(context.Context, int64) (drivetest.File, error) { return nil, errBroken }

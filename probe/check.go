@@ -1,0 +1,129 @@
+package probe
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"nowthen/core/capacity"
+	"nowthen/core/drivetest"
+	"nowthen/core/hardware"
+	"nowthen/core/label"
+	"nowthen/core/order"
+	"nowthen/core/sustained"
+)
+
+// ErrNotEmpty says that a drive is not empty, or does not tell, and that nobody said which one it is.
+var ErrNotEmpty = errors.New("this drive is not empty, or does not tell: say which code stands on its label")
+
+// Sure tells why nothing is written on the drive of a folder, or nil: two drives of a job lie side by side, and the customer's files
+// are on one of them. code is what stands on its label, "" where nobody said; number is the job's, "" where it is not known.
+func Sure(f *hardware.Facts, dir, code, number string) error {
+	if strings.TrimSpace(code) != "" {
+		return label.CheckNew(code, number)
+	}
+	if !f.Empty(f.DriveOf(dir)) {
+		return ErrNotEmpty
+	}
+	return nil
+}
+
+// Stretch is where on a drive marked blocks are written.
+type Stretch struct {
+	Whole  bool
+	Sample int64 // bytes, where not the whole
+	Most   int64 // over at most so much of the free space, bytes; 0: all of it
+}
+
+// Plan says which blocks of a volume are written and read back, for the drive that dir lies on. note says in words what of the drive
+// cannot be looked over, "" where all can.
+func (s Stretch) Plan(v drivetest.Volume, f *hardware.Facts, dir string, seed uint64) (p capacity.Plan, note string) {
+	room := drivetest.Room(v.Facts())
+	if s.Most > 0 {
+		room = min(room, s.Most)
+	}
+	if fs := strings.ToLower(v.Facts().FileSystem); strings.Contains(fs, "fat") && !strings.Contains(fs, "exfat") || fs == "msdos" {
+		const most = 4<<30 - capacity.BlockBytes
+		room = min(room, most)
+		note = "This file system holds no file over 4 GiB, so no more is looked over; with another one all of the drive is."
+	}
+	p = capacity.Whole(room)
+	if !s.Whole {
+		p = capacity.Sample(room, s.Sample, seed)
+	}
+	if d := f.Drive(f.DriveOf(dir)); d != nil {
+		p.Of = d.CapacityBytes
+	}
+	return p, note
+}
+
+// check looks at the new drive as an order wants it.
+func (j *Joined) check(ctx context.Context, o *order.Order) error {
+	if o.Check == nil {
+		return errors.New("the bench does not say how the drive is looked at")
+	}
+	facts := j.computer.Facts(ctx)
+	if err := Sure(facts, o.Dir, o.Check.Label, o.Check.Job); err != nil {
+		return err
+	}
+	place, err := j.computer.Open(ctx, o.Dir, false)
+	if err != nil {
+		return err
+	}
+	done := order.Checked{Order: o.ID}
+	if d := facts.Drive(facts.DriveOf(o.Dir)); d != nil {
+		done.SerialDigest = d.SerialDigest
+	}
+	tell, told := j.reporter(ctx, o)
+	defer told()
+	if o.Kind == order.Capacity {
+		err = j.holds(ctx, o, place, facts, &done, tell)
+	} else {
+		var last time.Duration
+		at := 0
+		j.say("Writing for %.0f s", o.Check.Seconds)
+		done.Sustained, err = sustained.Look(ctx, place, o.Writing(), func(part int, p drivetest.Progress) {
+			if part != at {
+				at, last = part, 0
+				j.say("Writing with the processor at work")
+			}
+			j.hold(ctx, p.Elapsed-last)
+			last = p.Elapsed
+			tell(part, p)
+		})
+	}
+	if done.Sustained != nil {
+		done.Sustained.At = time.Now().Truncate(time.Millisecond)
+		done.Sustained.Simulated = done.Sustained.Simulated || j.computer.Simulated() != ""
+	}
+	if done.Sustained != nil || done.Held != nil {
+		err = errors.Join(err, j.put("checked", done)) // what was measured until an error is kept
+	}
+	return err
+}
+
+// holds looks whether a drive holds what it says.
+func (j *Joined) holds(ctx context.Context, o *order.Order, place drivetest.Volume, facts *hardware.Facts, done *order.Checked, tell func(int, drivetest.Progress)) (err error) {
+	s := Stretch{Whole: o.Check.Whole, Sample: o.Check.MostBytes}
+	if s.Sample == 0 {
+		s.Sample = order.UsualSample
+	}
+	p, note := s.Plan(place, facts, o.Dir, o.Seed)
+	if note != "" {
+		j.say("%s", note)
+	}
+	j.say("Writing %d blocks over %d MB, and reading them back", len(p.Blocks), p.Bytes/1e6)
+	began, clock := time.Now(), time.Duration(0)
+	done.Held, err = capacity.Look(ctx, place, p, o.Seed, func(share float64) {
+		now := place.Now()
+		j.hold(ctx, now-clock)
+		clock = now
+		tell(0, drivetest.Progress{Done: share, Elapsed: time.Since(began), Bytes: int64(share * 2 * float64(len(p.Blocks)) * capacity.BlockBytes)})
+	})
+	if err != nil {
+		return fmt.Errorf("looking whether it holds what it says: %w", err)
+	}
+	return nil
+}
