@@ -41,7 +41,7 @@ var mayImport = map[string][]string{
 	"core/capacity":  {"core/drivetest"},
 	"core/label":     {},
 	"core/sustained": {"core/drivetest", "core/job", "core/round"},
-	"core/checks":    {"core/hardware", "core/job"},
+	"core/checks":    {"core/drivetest", "core/fairness", "core/hardware", "core/job"},
 	"core/fitting":   {"core/checks", "core/hardware", "core/job"},
 	"core/rescue":    {"core/hardware", "core/order"},
 	"core/work":      {"core/catalogue", "core/job", "core/stats"},

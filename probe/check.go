@@ -10,6 +10,7 @@ import (
 	"nowthen/core/capacity"
 	"nowthen/core/drivetest"
 	"nowthen/core/hardware"
+	"nowthen/core/job"
 	"nowthen/core/label"
 	"nowthen/core/order"
 	"nowthen/core/sustained"
@@ -73,8 +74,9 @@ func (j *Joined) check(ctx context.Context, o *order.Order) error {
 		return err
 	}
 	done := order.Checked{Order: o.ID}
+	var attached *job.Attached
 	if d := facts.Drive(facts.DriveOf(o.Dir)); d != nil {
-		done.SerialDigest = d.SerialDigest
+		done.SerialDigest, attached = d.SerialDigest, d.Attached
 	}
 	tell, told := j.reporter(ctx, o)
 	defer told()
@@ -95,6 +97,7 @@ func (j *Joined) check(ctx context.Context, o *order.Order) error {
 		})
 	}
 	if done.Sustained != nil {
+		done.Sustained.Attached = attached
 		done.Sustained.At = time.Now().Truncate(time.Millisecond)
 		done.Sustained.Simulated = done.Sustained.Simulated || j.computer.Simulated() != ""
 	}

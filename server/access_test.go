@@ -51,14 +51,14 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 	)
 	table := map[string]int{
 		"POST /api/probe/join": everybody, "POST /api/probe/hello": aProbe, "GET /api/probe/work": aProbe, "POST /api/probe/progress": aProbe, "POST /api/probe/sign": aProbe,
-		"POST /api/probe/looked": aProbe, "POST /api/probe/weighed": aProbe, "POST /api/probe/runs": aProbe, "POST /api/probe/ended": aProbe, "POST /api/probe/left": aProbe,
+		"POST /api/probe/looked": aProbe, "POST /api/probe/weighed": aProbe, "POST /api/probe/checked": aProbe, "POST /api/probe/runs": aProbe, "POST /api/probe/ended": aProbe, "POST /api/probe/left": aProbe,
 		"POST /api/jobs/:job/pairing": technician, "POST /api/jobs/:job/launches": technician, "POST /api/jobs/:job/restarts": technician, "GET /api/jobs/:job/swap": technician, "POST /api/jobs/:job/probes/:probe/refresh": technician, "GET /api/jobs/:job/probes": technician, "DELETE /api/jobs/:job/probes/:probe": technician,
 		"GET /api/jobs/:job/probes/:probe/conditions": technician, "POST /api/jobs/:job/probes/:probe/facts": technician, "POST /api/jobs/:job/probes/:probe/doings": technician, "POST /api/jobs/:job/probes/:probe/starts": technician,
 		"GET /api/session": everybody, "POST /api/session": everybody, "DELETE /api/session": everybody,
 		"DELETE /api/sessions": technician, "PUT /api/password": technician, "GET /api/reach": technician, "GET /api/reach/qr.png": technician,
 		"GET /f/:word": everybody, "GET /f/:word/:page": everybody, "GET /f/:word/:page/seen.gif": everybody,
 		"GET /r/:token": everybody, "GET /r/:token/look": everybody, "GET /r/:token/card": everybody, "POST /r/:token/look": everybody,
-		"PUT /api/jobs/:job/checks/:check": technician, "POST /api/jobs/:job/probes/:probe/weigh": technician, "GET /api/jobs/:job/layout": technician, "PUT /api/jobs/:job/held": technician, "GET /api/jobs/:job/fitting": technician, "PUT /api/jobs/:job/fitting": technician,
+		"PUT /api/jobs/:job/checks/:check": technician, "POST /api/jobs/:job/probes/:probe/weigh": technician, "GET /api/jobs/:job/layout": technician, "PUT /api/jobs/:job/held": technician, "POST /api/jobs/:job/sustained": technician, "PUT /api/jobs/:job/probes/:probe/check": technician, "DELETE /api/jobs/:job/probes/:probe/check": technician, "GET /api/jobs/:job/fitting": technician, "PUT /api/jobs/:job/fitting": technician,
 		"POST /api/jobs/:job/tasks": technician, "PUT /api/jobs/:job/tasks/:task": technician, "PUT /api/jobs/:job/tasks/:task/clock": technician,
 		"GET /api/due": technician, "POST /api/jobs/:job/promises": technician, "DELETE /api/jobs/:job/promises/:promise": technician, "PUT /api/jobs/:job/promises/:promise/answer": technician,
 		"GET /api/jobs/:job/shares": technician, "POST /api/jobs/:job/shares": technician, "DELETE /api/jobs/:job/shares/:share": technician,

@@ -94,6 +94,12 @@ func (s *Server) probeRoutes(api fiber.Router) {
 	api.Post("/jobs/:job/probes/:probe/doings", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in doing) ([]probes.Probe, error) {
 		return d.Probes.Do(ctx, id(c), c.Params("probe"), in.Do)
 	}))
+	api.Put("/jobs/:job/probes/:probe/check", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in probes.CheckRequest) ([]probes.Probe, error) {
+		return d.Probes.Check(ctx, id(c), c.Params("probe"), in)
+	}))
+	api.Delete("/jobs/:job/probes/:probe/check", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
+		return d.Probes.StopCheck(ctx, id(c), c.Params("probe"))
+	}))
 
 	api.Post("/probe/join", func(c fiber.Ctx) error {
 		h, err := said[order.Hello](c, maxCommand)
@@ -112,8 +118,8 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		return answer(c, 201, w)
 	})
 	api.Post("/probe/hello", heard(s, maxCommand, func(ctx ctx, p sender, h order.Hello) (*order.Welcome, error) { return d.Probes.Back(ctx, p.probe, h) }))
-	api.Post("/probe/progress", heard(s, maxCommand, func(_ ctx, p sender, in order.Progress) (none, error) {
-		return none{}, d.Probes.Progressed(p.job, in)
+	api.Post("/probe/progress", heard(s, maxCommand, func(ctx ctx, p sender, in order.Progress) (none, error) {
+		return none{}, d.Probes.Progressed(ctx, p.probe, p.job, in)
 	}))
 	api.Post("/probe/sign", heard(s, maxCommand, func(_ ctx, p sender, in order.Sign) (*order.Clock, error) { return d.Probes.Signed(p.job, in), nil }))
 	api.Post("/probe/looked", heard(s, maxCommand, func(_ ctx, p sender, in order.Looked) (none, error) {
@@ -122,6 +128,9 @@ func (s *Server) probeRoutes(api fiber.Router) {
 	}))
 	api.Post("/probe/weighed", heard(s, maxCommand, func(ctx ctx, p sender, in order.Weighed) (none, error) {
 		return none{}, d.Probes.Heaviest(ctx, p.probe, in)
+	}))
+	api.Post("/probe/checked", heard(s, maxCommand, func(ctx ctx, p sender, in order.Checked) (none, error) {
+		return none{}, d.Probes.Checked(ctx, p.probe, in)
 	}))
 	api.Post("/probe/runs", heard(s, maxRun, func(ctx ctx, p sender, in order.Result) (none, error) {
 		return none{}, d.Probes.Finished(ctx, p.probe, p.job, in)

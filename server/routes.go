@@ -444,6 +444,7 @@ func (s *Server) reportRoutes(api fiber.Router) {
 		return d.Swaps.Own(ctx, id(c), sizes)
 	}))
 	api.Put("/jobs/:job/held", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in capacity.Result) (view, error) { return d.Swaps.Hold(ctx, id(c), in) }))
+	api.Post("/jobs/:job/sustained", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in job.Sustained) (view, error) { return d.Swaps.Sustain(ctx, id(c), in) }))
 	api.Get("/jobs/:job/fitting", look(func(ctx ctx, c fiber.Ctx) (*swap.Fitting, error) { return d.Swaps.Fitting(ctx, id(c)) }))
 	api.Put("/jobs/:job/fitting", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Noting) (view, error) { return d.Swaps.Note(ctx, id(c), in) }))
 	api.Post("/jobs/:job/tasks", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in swap.Tasking) (view, error) { return d.Swaps.Begin(ctx, id(c), in) }))

@@ -55,9 +55,24 @@ func New(s *store.Store, o Options) *Desk {
 	plans := planning.New(jobs, s)
 	joined := probes.New(jobs, s, o.Log)
 	rounds := measuring.New(jobs, s, measuring.Options{Log: o.Log, Pace: o.Pace})
-	joined.ReportTo(rounds)
 	rounds.On(joined)
 	reports := reporting.New(jobs, s)
+	swaps := swap.New(jobs, s, func(ctx context.Context, jobID string) (map[string]swap.Told, error) {
+		sides, err := joined.Sides(ctx, jobID)
+		all := map[string]swap.Told{}
+		for setup, t := range sides {
+			all[setup] = swap.Told{Facts: t.Facts, At: t.At}
+		}
+		return all, err
+	}, func(ctx context.Context, jobID string) (map[string]swap.Heaviest, error) {
+		folders, err := joined.Folders(ctx, jobID)
+		all := map[string]swap.Heaviest{}
+		for setup, w := range folders {
+			all[setup] = swap.Heaviest{At: w.At, Bytes: w.Bytes, Largest: w.Largest, Refused: w.Refused}
+		}
+		return all, err
+	})
+	joined.ReportTo(rounds, swap.Findings{Swap: swaps})
 	return &Desk{
 		Jobs:     jobs,
 		Visits:   visit.New(jobs, plans, s),
@@ -65,21 +80,7 @@ func New(s *store.Store, o Options) *Desk {
 		Sittings: sittings.New(jobs),
 		Rounds:   rounds,
 		Probes:   joined,
-		Swaps: swap.New(jobs, s, func(ctx context.Context, jobID string) (map[string]swap.Told, error) {
-			sides, err := joined.Sides(ctx, jobID)
-			all := map[string]swap.Told{}
-			for setup, t := range sides {
-				all[setup] = swap.Told{Facts: t.Facts, At: t.At}
-			}
-			return all, err
-		}, func(ctx context.Context, jobID string) (map[string]swap.Heaviest, error) {
-			folders, err := joined.Folders(ctx, jobID)
-			all := map[string]swap.Heaviest{}
-			for setup, w := range folders {
-				all[setup] = swap.Heaviest{At: w.At, Bytes: w.Bytes, Largest: w.Largest, Refused: w.Refused}
-			}
-			return all, err
-		}),
+		Swaps:    swaps,
 		Timers:   timing.New(jobs, s),
 		Evidence: evidence.New(jobs, s, o.Clips),
 		Reports:  reports,

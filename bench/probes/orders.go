@@ -115,9 +115,13 @@ func (x *Probes) Work(ctx context.Context, id, doing string) (*order.Order, erro
 }
 
 // Progressed hears how far a probe is with its order.
-func (x *Probes) Progressed(jobID string, p order.Progress) error {
+func (x *Probes) Progressed(ctx context.Context, id, jobID string, p order.Progress) error {
 	if err := p.Check(); err != nil {
 		return bench.Because(bench.Invalid, err)
+	}
+	if is, err := x.checks(ctx, id, p); is || err != nil {
+		x.tell(jobID)
+		return err
 	}
 	x.rounds.Progressed(jobID, p)
 	return nil
@@ -149,11 +153,8 @@ func (x *Probes) Finished(ctx context.Context, id, jobID string, res order.Resul
 	}
 	// When it was, is told by the bench's clock: the order of a side's runs and sittings hangs
 	// on it.
-	if off := time.Duration(r.Behind * float64(time.Second)); !res.Run.At.IsZero() && off.Abs() > sameTime {
-		res.Run.At = res.Run.At.Add(off)
-	}
-	if now := x.jobs.Now(); res.Run.At.After(now) {
-		res.Run.At = now
+	if !res.Run.At.IsZero() {
+		res.Run.At = r.ours(res.Run.At, x.jobs.Now())
 	}
 	return x.rounds.Finished(ctx, jobID, res, func(ctx context.Context) error {
 		return x.change(ctx, id, func(_ context.Context, r *record) error {
@@ -175,6 +176,7 @@ func (x *Probes) Ended(ctx context.Context, id string, e order.Ended) error {
 		jobID = r.Job
 		if mine = r.Order != nil && r.Order.ID == e.Order; mine {
 			r.Order, r.Stop = nil, false
+			r.checked(e)
 		}
 		return nil
 	}); err != nil {

@@ -56,6 +56,8 @@ type Probes struct {
 	store  Store
 	log    *slog.Logger
 	rounds Rounds
+	// findings keeps what was found of new drives.
+	findings Findings
 	// begun is when this program was started, and start names that, for those who ask its clock twice.
 	begun time.Time
 	start string
@@ -72,6 +74,9 @@ type live struct {
 	// errands are short orders that wait for the probe, and answers those who wait for theirs.
 	errands []order.Order
 	answers map[string]chan order.Looked
+	// checking is the look at the new drive that it is at, and progress how far that is.
+	checking string
+	progress order.Progress
 }
 
 // New returns the probes of a bench. Nobody hears what they measure before [Probes.ReportTo].
@@ -82,8 +87,8 @@ func New(jobs *bench.Jobs, s Store, log *slog.Logger) *Probes {
 	return &Probes{jobs: jobs, store: s, log: log, live: map[string]*live{}, begun: time.Now(), start: bench.NewID()}
 }
 
-// ReportTo says who hears what probes measure.
-func (x *Probes) ReportTo(r Rounds) { x.rounds = r }
+// ReportTo says who hears what probes measure, and what they find of new drives.
+func (x *Probes) ReportTo(r Rounds, f Findings) { x.rounds, x.findings = r, f }
 
 // record is a probe as it is stored.
 type record struct {
@@ -103,6 +108,8 @@ type record struct {
 	Sides map[string]Told `json:"sides,omitempty"`
 	// Weighed are the folders that hold the most, by the setup in whose drive they lie.
 	Weighed map[string]Weighed `json:"weighed,omitempty"`
+	// Checking is the last look at the new drive that it was asked for.
+	Checking *Checking `json:"checking,omitempty"`
 	// Order is what it is to measure, until it said how that ended.
 	Order *order.Order `json:"order,omitempty"`
 	// Stop: the order was withdrawn.
@@ -358,6 +365,8 @@ type Probe struct {
 	Starts []hardware.Start `json:"starts"`
 	// Doings are what can be done to a simulated computer.
 	Doings []string `json:"doings"`
+	// Checking is its last look at the new drive; nil where there was none.
+	Checking *Shown `json:"checking"`
 }
 
 // Of returns the probes that have joined a job.
@@ -383,7 +392,8 @@ func (x *Probes) shown(j *job.Job, r *record) Probe {
 		name = "A computer with " + r.System
 	}
 	p := Probe{ID: r.ID, Name: name, System: strings.TrimSpace(r.Facts.System.Name + " " + r.Facts.System.Version), Simulated: r.Simulated, Joined: r.Joined,
-		Busy: r.Order != nil, Leaving: r.Leaving, Facts: r.Facts, Away: x.away(r.ID), Contradictions: []hardware.Contradiction{}, Starts: []hardware.Start{}, Doings: []string{}}
+		Busy: r.Order != nil, Leaving: r.Leaving, Facts: r.Facts, Away: x.away(r.ID), Contradictions: []hardware.Contradiction{}, Starts: []hardware.Start{}, Doings: []string{},
+		Checking: x.shownCheck(r)}
 	if r.Simulated != "" {
 		p.Doings = order.Doings
 	}

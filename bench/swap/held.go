@@ -9,24 +9,87 @@ import (
 	"nowthen/core/message"
 )
 
-// Hold keeps whether the new drive holds what it says, as the probe found it. What was kept before is replaced.
+// Hold keeps whether the new drive holds what it says, as somebody imports it. What was kept before is replaced.
 func (x *Swap) Hold(ctx context.Context, jobID string, in capacity.Result) (*bench.View, error) {
-	f := bench.Fields{}
-	for name, v := range map[string]int64{"file_bytes": in.FileBytes, "written_bytes": in.Written, "of_bytes": in.Of, "blocks": int64(in.Blocks), "lost": int64(in.Lost), "overlaid": int64(in.Overlaid)} {
-		f.Check(v >= 0, name, message.Tell("no-count"))
+	return x.hold(ctx, jobID, "", in)
+}
+
+// Sustain keeps how the new drive held out while it was written to, as somebody imports it. The same again changes nothing.
+func (x *Swap) Sustain(ctx context.Context, jobID string, in job.Sustained) (*bench.View, error) {
+	return x.sustain(ctx, jobID, "", in)
+}
+
+// Findings keeps what a probe finds of new drives; digest is that of the drive's serial number, "" where it is not known.
+type Findings struct{ *Swap }
+
+// Hold keeps whether a drive holds what it says.
+func (x Findings) Hold(ctx context.Context, jobID, digest string, in capacity.Result) error {
+	_, err := x.hold(ctx, jobID, digest, in)
+	return err
+}
+
+// Sustain keeps how a drive held out.
+func (x Findings) Sustain(ctx context.Context, jobID, digest string, in job.Sustained) error {
+	_, err := x.sustain(ctx, jobID, digest, in)
+	return err
+}
+
+func (x *Swap) hold(ctx context.Context, jobID, digest string, in capacity.Result) (*bench.View, error) {
+	if err := in.Check(); err != nil {
+		return nil, bench.Because(bench.Invalid, err)
 	}
-	f.Check(in.Missed >= 0 && in.Missed <= 1, "missed", message.Tell("is-no-chance"))
-	f.Check(in.Lost+in.Overlaid <= in.Blocks && in.Written <= in.FileBytes, "blocks", message.Tell("counts-do-not-add-up"))
-	f.Check(in.First == nil || *in.First >= 0 && !in.Holds(), "first", message.Tell("counts-do-not-add-up"))
-	if err := f.Refusal(); err != nil {
-		return nil, err
+	return x.found(ctx, jobID, digest, func(d *job.Drive) {
+		d.Held = &job.Held{At: x.jobs.Now(), FileBytes: in.FileBytes, Written: in.Written, Whole: in.Whole, Blocks: in.Blocks, Wrong: in.Lost + in.Overlaid, First: in.First, Missed: in.Missed}
+	})
+}
+
+// mostSustained is how many looks are kept of a drive; nobody makes more.
+const mostSustained = 50
+
+func (x *Swap) sustain(ctx context.Context, jobID, digest string, in job.Sustained) (*bench.View, error) {
+	if err := in.Check(); err != nil {
+		return nil, bench.Because(bench.Invalid, err)
 	}
+	if now := x.jobs.Now(); in.At.IsZero() || in.At.After(now) {
+		in.At = now
+	}
+	full := false
+	v, err := x.found(ctx, jobID, digest, func(d *job.Drive) {
+		for i := range d.Sustained {
+			if in.ID != "" && d.Sustained[i].ID == in.ID {
+				return
+			}
+		}
+		if full = len(d.Sustained) >= mostSustained; !full {
+			d.Sustained = append(d.Sustained, in)
+		}
+	})
+	if err == nil && full {
+		return nil, bench.Refuse(bench.Conflict, "too-many-of-them", message.Values{"Most": mostSustained})
+	}
+	return v, err
+}
+
+// found notes something of the drive that goes in: the one with a digest where a setup has such a one, else the new one of the job, as
+// long as that is not known to be another.
+func (x *Swap) found(ctx context.Context, jobID, digest string, note func(*job.Drive)) (*bench.View, error) {
 	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
 		_, d := into(j)
+		if then := j.SetupAs(job.Then); digest != "" {
+			for i := range j.Drives {
+				if it := &j.Drives[i]; it.SerialDigest == digest && (then == nil || it.ID != then.Drive) {
+					note(it)
+					return nil
+				}
+			}
+			if d != nil && d.SerialDigest != "" {
+				return bench.Refuse(bench.Conflict, "that-is-another-drive")
+			}
+		}
 		if d == nil {
 			return bench.Refuse(bench.Conflict, "say-first-which-drive")
 		}
-		d.Held = &job.Held{At: x.jobs.Now(), FileBytes: in.FileBytes, Written: in.Written, Whole: in.Whole, Blocks: in.Blocks, Wrong: in.Lost + in.Overlaid, First: in.First, Missed: in.Missed}
+		note(d)
 		return nil
 	})
 }

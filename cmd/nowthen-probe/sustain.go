@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/oklog/ulid/v2"
 	"github.com/spf13/cobra"
 
 	"nowthen/core/drivetest"
@@ -64,7 +65,8 @@ func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr 
 	if err != nil {
 		return err
 	}
-	if err := rightDrive(machine.Hardware(ctx), dir, o.label, stdin, stderr); err != nil {
+	facts := machine.Hardware(ctx)
+	if err := rightDrive(facts, dir, o.label, stdin, stderr); err != nil {
 		return err
 	}
 	_, _ = machine.Sweep(dir) // one that was killed may have left its file here
@@ -87,7 +89,10 @@ func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr 
 	if r == nil {
 		return err
 	}
-	r.At = time.Now().Truncate(time.Second)
+	r.ID, r.At = ulid.Make().String(), time.Now().Truncate(time.Second)
+	if d := facts.Drive(facts.DriveOf(dir)); d != nil {
+		r.Attached = d.Attached
+	}
 	if o.json {
 		return errors.Join(err, printJSON(stdout, r))
 	}

@@ -76,13 +76,20 @@ func (c *check) link(which int) float64 {
 
 // atLink tells whether a rate is what a side's link carries.
 func (c *check) atLink(which int, rate float64) bool {
+	return AtLink(c.link(which), c.setups[which].OverUSB(), rate)
+}
+
+// AtLink tells whether a rate is what a link carries, MB/s (calculations, section 6); a link that is not known is 0, and carries any.
+func AtLink(link float64, usb bool, rate float64) bool {
 	near := nearLink
-	if c.setups[which].OverUSB() {
+	if usb {
 		near = nearUSB
 	}
-	link := c.link(which)
 	return link > 0 && rate >= near*link
 }
+
+// BelowRating tells whether a rate is less than a drive of that rating should do, MB/s; rated is 0 where it is not known.
+func BelowRating(rate, rated float64) bool { return rated > 0 && rate < belowRating*rated }
 
 func (c *check) portLimit(r *rule) {
 	c.eachSide(r, func(l *line, which int) {
@@ -100,7 +107,7 @@ func (c *check) portLimit(r *rule) {
 func (c *check) belowRating(r *rule) {
 	c.eachSide(r, func(l *line, which int) {
 		mid, rated := l.sides[which].Centre, c.rated(l, which)
-		if rated > 0 && mid < belowRating*rated && !c.atLink(which, mid) {
+		if BelowRating(mid, rated) && !c.atLink(which, mid) {
 			c.add(r, l, on(which, fmt.Sprintf("%.4g MB/s against a rated %.4g MB/s", mid, rated)))
 		}
 	})

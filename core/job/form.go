@@ -49,9 +49,12 @@ type Held struct {
 
 // Sustained is how a drive held out while it was written to for a while.
 type Sustained struct {
+	ID string    `json:"id,omitzero"`
 	At time.Time `json:"at,omitzero"`
 	// LimitC is the drive's temperature limit, °C; nil where it is not known.
 	LimitC *float64 `json:"limit_c,omitzero"`
+	// Attached is how the drive hung on the computer that wrote to it, which may be another than it goes into.
+	Attached *Attached `json:"attached,omitzero"`
 	// RoomC is how warm the room was, °C, and HeatSink whether the drive wore one; nil where nobody said.
 	RoomC    *float64 `json:"room_c,omitzero"`
 	HeatSink *bool    `json:"heat_sink,omitzero"`

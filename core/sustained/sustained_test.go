@@ -1,4 +1,4 @@
-package sustained
+package sustained_test
 
 import (
 	"context"
@@ -10,6 +10,7 @@ import (
 
 	"nowthen/core/drivetest"
 	"nowthen/core/round"
+	"nowthen/core/sustained"
 	"nowthen/sim"
 )
 
@@ -25,7 +26,7 @@ func open(t *testing.T, name string) *sim.Drive {
 func TestADriveIsWrittenToAloneAndUnderLoad(t *testing.T) {
 	d := open(t, "fresh-ssd")
 	parts := map[int]int{}
-	s, err := Look(t.Context(), d, Options{Seconds: 60, MostBytes: 12 << 30, Seed: 1, Load: true}, func(part int, _ drivetest.Progress) { parts[part]++ })
+	s, err := sustained.Look(t.Context(), d, sustained.Options{Seconds: 60, MostBytes: 12 << 30, Seed: 1, Load: true}, func(part int, _ drivetest.Progress) { parts[part]++ })
 	require.NoError(t, err)
 	require.Len(t, s.Parts, 2)
 	alone, loaded := s.Parts[0], s.Parts[1]
@@ -51,7 +52,7 @@ func TestADriveIsWrittenToAloneAndUnderLoad(t *testing.T) {
 
 func TestWhatIsPoorShows(t *testing.T) {
 	t.Run("a small write cache", func(t *testing.T) {
-		s, err := Look(t.Context(), open(t, "fresh-ssd"), Options{Seconds: 120, MostBytes: 40 << 30}, quiet)
+		s, err := sustained.Look(t.Context(), open(t, "fresh-ssd"), sustained.Options{Seconds: 120, MostBytes: 40 << 30}, quiet)
 		require.NoError(t, err)
 		c := s.Parts[0].Cliff
 		require.NotNil(t, c)
@@ -59,7 +60,7 @@ func TestWhatIsPoorShows(t *testing.T) {
 		assert.Less(t, c.AfterMBs, 0.7*c.BeforeMBs)
 	})
 	t.Run("heat ends it, and that is no error", func(t *testing.T) {
-		s, err := Look(t.Context(), open(t, "fresh-ssd"), Options{Seconds: 120, MostBytes: 40 << 30, MaxTempC: 36}, quiet)
+		s, err := sustained.Look(t.Context(), open(t, "fresh-ssd"), sustained.Options{Seconds: 120, MostBytes: 40 << 30, MaxTempC: 36}, quiet)
 		require.NoError(t, err)
 		assert.Equal(t, "heat", s.Parts[0].Stopped)
 		assert.InDelta(t, 36, *s.Parts[0].PeakC, 1)
@@ -68,34 +69,34 @@ func TestWhatIsPoorShows(t *testing.T) {
 
 func TestWhatIsRefused(t *testing.T) {
 	for name, c := range map[string]struct {
-		o    Options
+		o    sustained.Options
 		says string
 	}{
-		"too short":       {Options{Seconds: 1, MostBytes: 1 << 30}, "seconds"},
-		"for days":        {Options{Seconds: 1e6, MostBytes: 1 << 30}, "seconds"},
-		"next to nothing": {Options{Seconds: 60, MostBytes: 1}, "bytes"},
+		"too short":       {sustained.Options{Seconds: 1, MostBytes: 1 << 30}, "seconds"},
+		"for days":        {sustained.Options{Seconds: 1e6, MostBytes: 1 << 30}, "seconds"},
+		"next to nothing": {sustained.Options{Seconds: 60, MostBytes: 1}, "bytes"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			_, err := Look(t.Context(), open(t, "fresh-ssd"), c.o, quiet)
+			_, err := sustained.Look(t.Context(), open(t, "fresh-ssd"), c.o, quiet)
 			assert.ErrorContains(t, err, c.says)
 		})
 	}
 	t.Run("no room", func(t *testing.T) {
-		_, err := Look(t.Context(), full{open(t, "fresh-ssd")}, Options{Seconds: 60, MostBytes: 1 << 30}, quiet)
+		_, err := sustained.Look(t.Context(), full{open(t, "fresh-ssd")}, sustained.Options{Seconds: 60, MostBytes: 1 << 30}, quiet)
 		assert.ErrorIs(t, err, drivetest.ErrNoRoom)
 	})
 	t.Run("a place without a processor", func(t *testing.T) {
-		_, err := Look(t.Context(), full{open(t, "fresh-ssd")}, Options{Seconds: 60, MostBytes: 1 << 30, Load: true}, quiet)
+		_, err := sustained.Look(t.Context(), full{open(t, "fresh-ssd")}, sustained.Options{Seconds: 60, MostBytes: 1 << 30, Load: true}, quiet)
 		assert.Error(t, err)
 	})
 	t.Run("somebody stops it", func(t *testing.T) {
 		ctx, stop := context.WithCancel(t.Context())
-		s, err := Look(ctx, open(t, "fresh-ssd"), Options{Seconds: 60, MostBytes: 8 << 30}, func(int, drivetest.Progress) { stop() })
+		s, err := sustained.Look(ctx, open(t, "fresh-ssd"), sustained.Options{Seconds: 60, MostBytes: 8 << 30}, func(int, drivetest.Progress) { stop() })
 		assert.ErrorIs(t, err, context.Canceled)
 		assert.True(t, s == nil || len(s.Parts) < 2)
 	})
 	t.Run("it fails under way", func(t *testing.T) {
-		_, err := Look(t.Context(), failing{round.Place(open(t, "fresh-ssd"))}, Options{Seconds: 60, MostBytes: 1 << 30}, quiet)
+		_, err := sustained.Look(t.Context(), failing{round.Place(open(t, "fresh-ssd"))}, sustained.Options{Seconds: 60, MostBytes: 1 << 30}, quiet)
 		assert.ErrorIs(t, err, errBroken)
 	})
 }

@@ -1,0 +1,269 @@
+package probes
+
+import (
+	"context"
+	"fmt"
+	"hash/fnv"
+	"math"
+	"time"
+
+	"nowthen/bench"
+	"nowthen/core/capacity"
+	"nowthen/core/job"
+	"nowthen/core/message"
+	"nowthen/core/order"
+	"nowthen/core/sustained"
+)
+
+// Findings is who keeps what was found of a job's new drive. digest is that of the drive's serial number, "" where the probe does not
+// know it.
+type Findings interface {
+	Hold(ctx context.Context, jobID, digest string, r capacity.Result) error
+	Sustain(ctx context.Context, jobID, digest string, s job.Sustained) error
+}
+
+// Checking is a look at the new drive that a probe was asked for.
+type Checking struct {
+	Order string     `json:"order"`
+	Kind  order.Kind `json:"kind"` // capacity sustain
+	Mount string     `json:"mount"`
+	At    time.Time  `json:"at"`
+	// State is running, done, cancelled or failed; Error says of a failed one why.
+	State string `json:"state"`
+	Error string `json:"error"`
+	// What the technician said of it; nil where nothing was.
+	HeatSink *bool    `json:"heat_sink,omitempty"`
+	RoomC    *float64 `json:"room_c,omitempty"`
+	Graphics *bool    `json:"graphics,omitempty"`
+}
+
+// Shown is a look with how far it is, as a page shows it.
+type Shown struct {
+	Checking
+	Done     float64  `json:"done"` // 0 to 1
+	Loaded   bool     `json:"loaded"`
+	MBs      float64  `json:"mb_s"`
+	TempC    *float64 `json:"temp_c"`
+	ElapsedS float64  `json:"elapsed_s"`
+}
+
+// running is the state of a look that has not ended.
+const running = "running"
+
+// CheckRequest asks for a look at the new drive.
+type CheckRequest struct {
+	Kind  order.Kind `json:"kind"`
+	Mount string     `json:"mount"` // of a volume on it
+	order.Check
+	HeatSink *bool    `json:"heat_sink"`
+	RoomC    *float64 `json:"room_c"`
+	Graphics *bool    `json:"graphics"`
+}
+
+// mostBytes bounds what one look writes.
+const mostBytes = 100 << 40
+
+func (in *CheckRequest) refusal() error {
+	f := bench.Fields{}
+	f.Check(in.Kind == order.Capacity || in.Kind == order.Sustain, "kind", message.Tell("is-not-one-of", message.Values{"V": string(in.Kind), "Of": "capacity, sustain"}))
+	f.Text("label", in.Label)
+	f.Check(in.Mount != "", "mount", message.Tell("say-which-volume"))
+	f.Check(in.MostBytes >= 0 && in.MostBytes <= mostBytes, "most_bytes", message.Tell("no-count"))
+	f.Check(in.RoomC == nil || *in.RoomC > -40 && *in.RoomC < 60, "room_c", message.Tell("no-room-is-so-warm"))
+	if in.Kind == order.Sustain {
+		f.Check(in.Seconds >= sustained.LeastSeconds && in.Seconds <= sustained.MostSeconds, "seconds",
+			message.Tell("is-written-for", message.Values{"Least": sustained.LeastSeconds, "Most": sustained.MostSeconds}))
+	}
+	return f.Refusal()
+}
+
+// Check lets a probe look at the new drive: whether it holds what it says, or how it holds out. What comes of it is kept when the
+// probe says it.
+func (x *Probes) Check(ctx context.Context, jobID, id string, in CheckRequest) ([]Probe, error) {
+	if err := in.refusal(); err != nil {
+		return nil, err
+	}
+	r, err := x.probe(ctx, jobID, id)
+	if err != nil {
+		return nil, err
+	}
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	if x.away(id) {
+		return nil, awayRefusal()
+	}
+	limit, err := written(s.Job, r, in.Mount)
+	if err != nil {
+		return nil, err
+	}
+	o := order.Order{ID: bench.NewID(), Kind: in.Kind, Dir: in.Mount, MaxTempC: limit, Check: &in.Check}
+	seed := fnv.New64a()
+	_, _ = seed.Write([]byte(o.ID))
+	o.Seed, o.Check.Job = seed.Sum64(), s.Job.Head.Number
+	if err := x.jobs.Write(ctx, func(ctx context.Context) error {
+		if err := x.Give(ctx, jobID, id, o); err != nil {
+			return err
+		}
+		return x.change(ctx, id, func(_ context.Context, r *record) error {
+			r.Checking = &Checking{Order: o.ID, Kind: in.Kind, Mount: in.Mount, At: x.jobs.Now(), State: running, HeatSink: in.HeatSink, RoomC: in.RoomC, Graphics: in.Graphics}
+			return nil
+		})
+	}); err != nil {
+		return nil, err
+	}
+	x.wake(id)
+	x.tell(jobID)
+	return x.Of(ctx, jobID)
+}
+
+// written tells why nothing is written on the drive of a mounted volume, or which temperature limit its label says, 0 where none.
+func written(j *job.Job, r *record, mount string) (limit float64, err error) {
+	at := r.Facts.Drive(r.Facts.DriveOf(mount))
+	if at == nil {
+		return 0, bench.Refuse(bench.Conflict, "there-is-no-volume", message.Values{"Mount": mount})
+	}
+	then, now := j.SetupAs(job.Then), j.SetupAs(job.Now)
+	if now == nil {
+		return 0, bench.Refuse(bench.Conflict, "say-first-which-drive")
+	}
+	old := then != nil && at.SerialDigest != "" && at.SerialDigest == j.Drive(then.Drive).SerialDigest
+	if is := r.Facts.SetupOf(j); is != nil && then != nil && is.ID == then.ID {
+		// The computer is as it came: the drive under test is the old one, whatever its number.
+		d := r.Facts.UnderTest(j, then)
+		old = old || d != nil && d.ID == at.ID
+	}
+	if old {
+		c := bench.Refuse(bench.Conflict, "that-is-the-old-drive")
+		c.Kept = message.Tell("nothing-was-changed")
+		return 0, c
+	}
+	d := j.Drive(now.Drive)
+	if noted, seen := d.CapacityBytes, at.CapacityBytes; noted > 0 && seen > 0 && math.Abs(float64(noted-seen)) > otherSize*float64(noted) {
+		return 0, bench.Refuse(bench.Conflict, "that-drive-is-of", message.Values{"Seen": gb(seen), "Noted": gb(noted)})
+	}
+	if d.Rated != nil {
+		limit = d.Rated.MaxTempC
+	}
+	return limit, nil
+}
+
+// otherSize is the share by which a drive may differ from what its label says before it is taken for another.
+const otherSize = 0.1
+
+func gb(bytes int64) string { return fmt.Sprintf("%.4g GB", float64(bytes)/1e9) }
+
+// StopCheck ends a look at the new drive; what was found until then is kept.
+func (x *Probes) StopCheck(ctx context.Context, jobID, id string) ([]Probe, error) {
+	r, err := x.probe(ctx, jobID, id)
+	if err != nil {
+		return nil, err
+	}
+	if c := r.Checking; c != nil && c.State == running {
+		answers, err := x.Withdraw(ctx, id, c.Order)
+		if err == nil && !answers {
+			err = x.change(ctx, id, func(_ context.Context, r *record) error {
+				r.checked(order.Ended{Order: c.Order, State: order.Cancelled})
+				return nil
+			})
+		}
+		if err != nil {
+			return nil, err
+		}
+		x.tell(jobID)
+	}
+	return x.Of(ctx, jobID)
+}
+
+// checked notes how a look ended.
+func (r *record) checked(e order.Ended) {
+	if c := r.Checking; c != nil && c.Order == e.Order {
+		ended := *c
+		ended.State, ended.Error = string(e.State), e.Error
+		r.Checking = &ended
+	}
+}
+
+// checks tells whether an order of a probe is a look at the new drive, and keeps how far it is.
+func (x *Probes) checks(ctx context.Context, id string, p order.Progress) (bool, error) {
+	x.mu.Lock()
+	l := x.alive(id)
+	known := l.checking == p.Order && p.Order != ""
+	if known {
+		l.progress = p
+	}
+	x.mu.Unlock()
+	if known {
+		return true, nil
+	}
+	row, err := x.store.Probe(ctx, id)
+	if err != nil {
+		return false, err
+	}
+	r, err := read(row)
+	if err != nil || r.Checking == nil || r.Checking.Order != p.Order {
+		return false, err
+	}
+	x.mu.Lock()
+	l = x.alive(id)
+	l.checking, l.progress = p.Order, p
+	x.mu.Unlock()
+	return true, nil
+}
+
+// shownCheck is a probe's last look at the new drive, nil where there was none.
+func (x *Probes) shownCheck(r *record) *Shown {
+	if r.Checking == nil {
+		return nil
+	}
+	s := &Shown{Checking: *r.Checking}
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	if l := x.live[r.ID]; l != nil && l.checking == s.Order && s.State == running {
+		p := l.progress
+		e := p.Engine()
+		s.Done, s.Loaded, s.MBs, s.TempC, s.ElapsedS = e.Done, p.Step > 0, e.MBs, p.TempC, e.Elapsed.Seconds()
+	}
+	return s
+}
+
+// Checked keeps what a probe found of the new drive. The same again changes nothing.
+func (x *Probes) Checked(ctx context.Context, id string, c order.Checked) error {
+	if err := c.Check(); err != nil {
+		return bench.Because(bench.Invalid, err)
+	}
+	row, err := x.store.Probe(ctx, id)
+	if err != nil {
+		return err
+	}
+	r, err := read(row)
+	if err != nil {
+		return err
+	}
+	if c.Held != nil {
+		err = x.findings.Hold(ctx, r.Job, c.SerialDigest, *c.Held)
+	} else {
+		s := *c.Sustained
+		s.ID, s.At, s.Simulated = c.Order, r.ours(s.At, x.jobs.Now()), s.Simulated || r.Simulated != ""
+		if said := r.Checking; said != nil && said.Order == c.Order {
+			s.HeatSink, s.RoomC, s.Graphics = said.HeatSink, said.RoomC, said.Graphics
+		}
+		err = x.findings.Sustain(ctx, r.Job, c.SerialDigest, s)
+	}
+	if err != nil {
+		return fmt.Errorf("keeping what was found of the drive: %w", err)
+	}
+	return nil
+}
+
+// ours is a moment of a probe's clock by the bench's.
+func (r *record) ours(at, now time.Time) time.Time {
+	if off := time.Duration(r.Behind * float64(time.Second)); !at.IsZero() && off.Abs() > sameTime {
+		at = at.Add(off)
+	}
+	if at.IsZero() || at.After(now) {
+		return now
+	}
+	return at
+}
