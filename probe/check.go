@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
 	"strings"
 	"time"
 
@@ -89,7 +90,7 @@ func (j *Joined) check(ctx context.Context, o *order.Order) error {
 		done.Sustained, err = sustained.Look(ctx, place, o.Writing(), func(part int, p drivetest.Progress) {
 			if part != at {
 				at, last = part, 0
-				j.say("Writing with the processor at work")
+				j.say("Writing, processor loaded")
 			}
 			j.hold(ctx, p.Elapsed-last)
 			last = p.Elapsed
@@ -123,7 +124,7 @@ func (j *Joined) holds(ctx context.Context, o *order.Order, place drivetest.Volu
 		now := place.Now()
 		j.hold(ctx, now-clock)
 		clock = now
-		tell(0, drivetest.Progress{Done: share, Elapsed: time.Since(began), Bytes: int64(share * 2 * float64(len(p.Blocks)) * capacity.BlockBytes)})
+		tell(0, drivetest.Progress{Done: share, TempC: math.NaN(), HalfWidth: math.NaN(), Elapsed: time.Since(began), Bytes: int64(share * 2 * float64(len(p.Blocks)) * capacity.BlockBytes)})
 	})
 	if err != nil {
 		return fmt.Errorf("looking whether it holds what it says: %w", err)

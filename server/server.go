@@ -80,6 +80,7 @@ func New(d *desk.Desk, commands Commands, front fs.FS, log *slog.Logger, o Optio
 	}}))
 	s.routes()
 	s.finish()
+	s.load()
 	s.download()
 	s.shared()
 	s.secondLook()

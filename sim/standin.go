@@ -2,6 +2,7 @@ package sim
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"maps"
 	"math"
@@ -29,6 +30,7 @@ type StandIn struct {
 	power  string
 	busy   []string
 	passes time.Time // since when an encryption pass runs; zero: none does
+	beside bool      // the new drive hangs on it by USB
 	grown  bool      // its system has the room of the new drive; before, it lies as it was cloned
 }
 
@@ -76,7 +78,13 @@ func (s *StandIn) Do(what string) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	switch what {
+	case order.Attach:
+		if s.fitted == s.spec.New {
+			return errors.New("the new drive is in it already")
+		}
+		s.beside = true
 	case order.Swap:
+		s.beside = false
 		if s.fitted == s.spec.Old {
 			s.fitted = s.spec.New
 		} else {
@@ -146,8 +154,8 @@ func (s *StandIn) Facts(context.Context) *hardware.Facts {
 	}
 	l := spec.Label
 	trim, cached := spec.disk == nil, true
-	d := hardware.Drive{ID: "disk0", Kind: l.Kind, Maker: l.Maker, Model: l.Model, CapacityBytes: l.CapacityBytes, LogicalBytes: 512, PhysicalBytes: 4096, RPM: l.RPM,
-		Trim: &trim, WriteCache: &cached, SerialDigest: hardware.Digest(l.Maker, l.Model, "simulated "+s.name+" "+spec.Name)}
+	d := s.labelled("disk0", spec)
+	d.Trim, d.WriteCache = &trim, &cached
 	attached, temp := spec.Attached, spec.TempC
 	d.Attached, d.TemperatureC = &attached, &temp
 	d.Link = linkOf(attached)
@@ -170,10 +178,46 @@ func (s *StandIn) Facts(context.Context) *hardware.Facts {
 	}
 	no := false
 	f.Volumes = append(f.Volumes, hardware.Volume{Mount: "simulated", Drive: d.ID, Partition: 3, FileSystem: "simulated", SizeBytes: system, UsedBytes: used, System: true, Encrypted: &no})
+	if fresh := s.besides(); fresh != nil {
+		hangs := s.labelled("disk1", fresh)
+		hangs.Attached = &job.Attached{Port: job.PortUSB, LinkMBs: 500, CapableMBs: 500}
+		hangs.Link = linkOf(*hangs.Attached)
+		f.Drives = append(f.Drives, hangs)
+		size := fresh.Label.CapacityBytes - 2*alignBytes
+		f.Partitions = append(f.Partitions, hardware.Partition{Drive: hangs.ID, Number: 1, Type: typeData, StartBytes: alignBytes, SizeBytes: size})
+		f.Volumes = append(f.Volumes, hardware.Volume{Mount: besideMount, Drive: hangs.ID, Partition: 1, FileSystem: "simulated", SizeBytes: size})
+	}
 	f.Driverless = []string{}
 	f.Lacks("health", "a simulated drive has none")
 	f.Starts = s.starts()
 	return f
+}
+
+// labelled is a drive as its label has it.
+func (s *StandIn) labelled(id string, spec *Spec) hardware.Drive {
+	l := spec.Label
+	return hardware.Drive{ID: id, Kind: l.Kind, Maker: l.Maker, Model: l.Model, CapacityBytes: l.CapacityBytes, LogicalBytes: 512, PhysicalBytes: 4096, RPM: l.RPM,
+		SerialDigest: hardware.Digest(l.Maker, l.Model, "simulated "+s.name+" "+spec.Name)}
+}
+
+const (
+	// besideMount is where the new drive is mounted while it hangs on by USB.
+	besideMount = "simulated-usb"
+	// usbMBs is what its case really carries.
+	usbMBs = 430
+)
+
+// besides is the new drive where it hangs on by USB, empty but for a file system; nil where it does not.
+func (s *StandIn) besides() *Spec {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	d, err := Open(s.spec.New, 0)
+	if !s.beside || err != nil {
+		return nil
+	}
+	spec := d.Spec()
+	spec.FillPct, spec.link = 0, min(spec.link, usbMBs)
+	return &spec
 }
 
 // begun is when this program was started: a simulated system has recorded its starts before that, with its old drive.
@@ -314,10 +358,17 @@ func (s *StandIn) Launcher(t *job.Test, seed uint64) (func(ctx context.Context) 
 	}, nil
 }
 
-// Open opens its drive.
-func (s *StandIn) Open(context.Context, string, bool) (round.Place, error) {
+// Open opens its drive, or where dir lies there, the one that hangs on by USB.
+func (s *StandIn) Open(_ context.Context, dir string, _ bool) (round.Place, error) {
+	beside := s.besides()
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	s.opened++
+	if dir == besideMount {
+		if beside == nil {
+			return nil, fmt.Errorf("there is no folder %s", dir)
+		}
+		return newDrive(*beside, s.opened), nil
+	}
 	return Open(s.fitted, s.opened)
 }

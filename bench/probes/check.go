@@ -4,11 +4,11 @@ import (
 	"context"
 	"fmt"
 	"hash/fnv"
-	"math"
 	"time"
 
 	"nowthen/bench"
 	"nowthen/core/capacity"
+	"nowthen/core/hardware"
 	"nowthen/core/job"
 	"nowthen/core/message"
 	"nowthen/core/order"
@@ -140,7 +140,7 @@ func written(j *job.Job, r *record, mount string) (limit float64, err error) {
 		return 0, c
 	}
 	d := j.Drive(now.Drive)
-	if noted, seen := d.CapacityBytes, at.CapacityBytes; noted > 0 && seen > 0 && math.Abs(float64(noted-seen)) > otherSize*float64(noted) {
+	if noted, seen := d.CapacityBytes, at.CapacityBytes; !hardware.SameSize(noted, seen) {
 		return 0, bench.Refuse(bench.Conflict, "that-drive-is-of", message.Values{"Seen": gb(seen), "Noted": gb(noted)})
 	}
 	if d.Rated != nil {
@@ -148,9 +148,6 @@ func written(j *job.Job, r *record, mount string) (limit float64, err error) {
 	}
 	return limit, nil
 }
-
-// otherSize is the share by which a drive may differ from what its label says before it is taken for another.
-const otherSize = 0.1
 
 func gb(bytes int64) string { return fmt.Sprintf("%.4g GB", float64(bytes)/1e9) }
 

@@ -120,8 +120,7 @@ func (x *Probes) Progressed(ctx context.Context, id, jobID string, p order.Progr
 		return bench.Because(bench.Invalid, err)
 	}
 	if is, err := x.checks(ctx, id, p); is || err != nil {
-		x.tell(jobID)
-		return err
+		return err // a page that shows it asks for it
 	}
 	x.rounds.Progressed(jobID, p)
 	return nil

@@ -47,7 +47,7 @@ func sustainCommand() *cobra.Command {
 	cmd.Flags().Float64Var(&o.seconds, "seconds", 60, "for how long, at most")
 	cmd.Flags().Int64Var(&o.most, "most", order.UsualWriting, "how much is written at most, bytes; with --load twice as much")
 	cmd.Flags().Float64Var(&o.limit, "limit", 0, "the drive's temperature limit from its label, in degrees Celsius, where it does not tell; writing ends there")
-	cmd.Flags().BoolVar(&o.load, "load", false, "once more with the processor at work")
+	cmd.Flags().BoolVar(&o.load, "load", false, "once more with the processor loaded")
 	cmd.Flags().StringVar(&o.label, "label", "", "the code on the drive's label, as the job's page prints it: asked for where the drive is not empty")
 	cmd.Flags().BoolVar(&o.json, "json", false, "print one JSON value instead")
 	return cmd
@@ -83,7 +83,7 @@ func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr 
 	r, err := sustained.Look(ctx, place, opts, func(part int, p drivetest.Progress) {
 		if time.Since(said) > 5*time.Second {
 			said = time.Now()
-			fmt.Fprintf(stderr, "%s%.0f MB/s\n", map[bool]string{true: "processor at work: "}[part == 1], p.MBs)
+			fmt.Fprintf(stderr, "%s%.0f MB/s\n", map[bool]string{true: "processor loaded: "}[part == 1], p.MBs)
 		}
 	})
 	if r == nil {
@@ -106,7 +106,7 @@ func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr 
 func partInWords(s *job.Sustained, p *job.SustainedPart) string {
 	var b strings.Builder
 	if p.Loaded {
-		b.WriteString("With the processor at work: ")
+		b.WriteString("With the processor loaded: ")
 	}
 	fmt.Fprintf(&b, "%s in %.0f s, %.4g MB/s", sold(p.Bytes), p.Seconds, p.MBs)
 	if p.SlowestMBs > 0 {

@@ -146,7 +146,7 @@ func underLoad(d *job.Drive) []Check {
 	if loaded == nil || loaded.PeakC == nil {
 		return nil
 	}
-	c := Check{ID: "under-load", Title: "It stays cool while the computer works"}
+	c := Check{ID: "under-load", Title: "It stays cool under load"}
 	var found []string
 	for i := range s.Parts {
 		if p := &s.Parts[i]; !p.Loaded && p.PeakC != nil {
@@ -160,7 +160,7 @@ func underLoad(d *job.Drive) []Check {
 	if s.Graphics != nil && *s.Graphics {
 		with += " and the graphics"
 	}
-	found = append(found, fmt.Sprintf("%.0f °C with %s at work", *loaded.PeakC, with))
+	found = append(found, fmt.Sprintf("%.0f °C with %s loaded", *loaded.PeakC, with))
 	if s.HeatSink != nil {
 		found = append(found, sink(*s.HeatSink))
 	}

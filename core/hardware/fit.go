@@ -93,6 +93,12 @@ type Contradiction struct {
 // drive tells, as a share: labels round, and some count in powers of two.
 const sameSize = 0.08
 
+// SameSize tells whether two capacities, bytes, can be those of one drive, as its label and as itself tells them; one that is not
+// known, 0, can be any.
+func SameSize(noted, seen int64) bool {
+	return noted <= 0 || seen <= 0 || math.Abs(float64(noted-seen)) <= sameSize*float64(max(noted, seen))
+}
+
 // Contradictions are what was noted of a setup's computer and drive and is seen otherwise,
 // in the order of the docket.
 func (f *Facts) Contradictions(j *job.Job, setup *job.Setup) []Contradiction {
@@ -104,7 +110,7 @@ func (f *Facts) Contradictions(j *job.Job, setup *job.Setup) []Contradiction {
 		}
 	}
 	size := func(what string, noted, seen int64, unit float64, name string) {
-		if noted > 0 && seen > 0 && math.Abs(float64(noted-seen)) > sameSize*float64(max(noted, seen)) {
+		if !SameSize(noted, seen) {
 			list = append(list, Contradiction{what, fmt.Sprintf("%.4g %s", float64(noted)/unit, name), fmt.Sprintf("%.4g %s", float64(seen)/unit, name)})
 		}
 	}

@@ -149,11 +149,12 @@ const (
 	Quiet      = "quiet"      // end what else runs
 	Encrypting = "encrypting" // an encryption pass begins
 	Encrypted  = "encrypted"  // it has ended
+	Attach     = "attach"     // hang the new drive on by USB
 	Grow       = "grow"       // let the system's partition have the room of a larger drive
 )
 
 // Doings are all that can be done to a simulated computer.
-var Doings = []string{Swap, OnBattery, OnMains, Download, Quiet, Encrypting, Encrypted, Grow}
+var Doings = []string{Swap, OnBattery, OnMains, Download, Quiet, Encrypting, Encrypted, Attach, Grow}
 
 // Steps are the runs of an order, those that were done left out.
 func (o *Order) Steps() []round.Step {

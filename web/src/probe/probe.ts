@@ -45,5 +45,6 @@ export const doingWords: Record<string, string> = {
   quiet: 'Stop everything else',
   encrypting: 'Start an encryption pass',
   encrypted: 'End the encryption pass',
+  attach: 'Connect the new drive by USB',
   grow: 'Grow the system’s partition',
 }

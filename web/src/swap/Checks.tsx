@@ -6,6 +6,7 @@ import { CommandButton } from '../ui/CommandButton'
 import { time } from '../ui/format'
 import { Refusal } from '../ui/parts'
 import { technician } from '../ui/technician'
+import { LookAtDrive } from './LookAtDrive'
 
 type Check = Schemas['Check']
 
@@ -45,6 +46,7 @@ export function Checks({ job, setup, view }: { job: string; setup: string; view:
           Check again
         </CommandButton>
       )}
+      <LookAtDrive view={view} fitted />
       {(refresh.error ?? see.error) && <Refusal error={refresh.error ?? see.error} />}
     </details>
   )

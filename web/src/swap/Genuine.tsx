@@ -1,24 +1,31 @@
 import { useState } from 'react'
 import type { View } from '../api/client'
-import { useHold, useSwap } from '../api/queries'
+import { useHold, useSustained, useSwap } from '../api/queries'
 import { setupAs } from '../job/view'
 import { FileButton } from '../ui/FileButton'
 import { Refusal } from '../ui/parts'
 import { One } from './Checks'
-import { heldFrom } from './held'
-import { codeOf } from './which'
+import { foundFrom } from './held'
+import { LookAtDrive } from './LookAtDrive'
 
-/** Genuine tells whether the new drive holds what it says, before anything is put on it. */
+/** told are the checks that rest on what was written on the drive. */
+const told = ['holds', 'steady', 'under-load']
+
+/** Genuine tells whether the new drive holds what it says, and how it holds out, before anything is put on it. */
 export function Genuine({ view }: { view: View }) {
   const swap = useSwap(view.id)
   const hold = useHold(view.id)
+  const sustained = useSustained(view.id)
   const [failed, setFailed] = useState<Error>()
   if (!setupAs(view, 'now')) return null
-  const check = swap.data?.checks.find((c) => c.id === 'holds')
+  const checks = (swap.data?.checks ?? []).filter((c) => told.includes(c.id))
+  const worst = checks.find((c) => c.state === 'wrong') ?? checks[0]
   const take = async (file: File) => {
     setFailed(undefined)
     try {
-      hold.run(heldFrom(await file.text()))
+      const found = foundFrom(await file.text())
+      if ('held' in found) hold.run(found.held)
+      else sustained.run(found.sustained)
     } catch (e) {
       setFailed(e as Error)
     }
@@ -27,19 +34,23 @@ export function Genuine({ view }: { view: View }) {
     <details className="border-t border-base-300 pt-2">
       <summary className="flex cursor-pointer flex-wrap items-baseline gap-x-3">
         <h2 className="text-xl font-bold">Is the new drive what it says</h2>
-        <span className={check?.state === 'wrong' ? 'font-semibold text-error' : 'text-secondary'}>{check ? check.found : 'not looked at'}</span>
+        <span className={worst?.state === 'wrong' ? 'font-semibold text-error' : 'text-secondary'}>{worst ? worst.found : 'not looked at'}</span>
       </summary>
-      {check && (
+      {checks.length > 0 && (
         <ul>
-          <One check={check} />
+          {checks.map((c) => (
+            <One key={c.id} check={c} />
+          ))}
         </ul>
       )}
+      <LookAtDrive view={view} fitted={false} />
       <p className="pt-2 text-secondary">
-        Before anything is put on it, with a file system alone: <code>nowthen-probe capacity --in FOLDER --label &quot;{codeOf(view.job.job.number, 'now')}&quot; --json &gt; held.json</code>; with <code>--whole</code> over all of it.
+        Without joining, before anything but a file system is put on it: <code>nowthen-probe capacity --in FOLDER --label CODE --json &gt; drive.json</code>, with{' '}
+        <code>--whole</code> over all of it; <code>nowthen-probe sustain</code> in the same way.
       </p>
-      {(failed ?? hold.error) && <Refusal error={failed ?? hold.error} />}
+      {(failed ?? hold.error ?? sustained.error) && <Refusal error={failed ?? hold.error ?? sustained.error} />}
       <FileButton className="mt-2" label="What came back of the new drive" accept=".json,application/json" onFile={(file) => void take(file)}>
-        Import what came back
+        Import drive.json
       </FileButton>
     </details>
   )

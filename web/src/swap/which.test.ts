@@ -33,8 +33,8 @@ describe('which drive is which', () => {
   it('says all that tells them apart', () => {
     const { drives, warnings } = whichIsWhich(view({ maker: 'Halden', model: 'Turnstone' }, {}), [probe()])
     expect(drives).toEqual([
-      { side: 'then', code: '0147 OLD', name: '640 GB hard disk', model: 'Halden Turnstone', bytes: 640e9, mark: 'aaaaaa', port: 'SATA 3 Gb/s', contents: ['system, 640 GB, 200 GB used'] },
-      { side: 'now', code: '0147 NEW', name: '960 GB SATA SSD', model: '', bytes: 960e9, mark: 'cccccc', port: 'USB 5 Gb/s', contents: [] },
+      { side: 'then', code: '0147 OLD', name: '640 GB hard disk', model: 'Halden Turnstone', bytes: 640e9, mark: 'aaaaaa', port: 'SATA 3 Gb/s', guessed: false, empty: false, contents: ['system, 640 GB, 200 GB used'] },
+      { side: 'now', code: '0147 NEW', name: '960 GB SATA SSD', model: '', bytes: 960e9, mark: 'cccccc', port: 'USB 5 Gb/s', guessed: false, empty: true, contents: [] },
     ])
     expect(warnings).toEqual([])
   })
@@ -52,6 +52,19 @@ describe('which drive is which', () => {
     const { warnings } = whichIsWhich(v, [p])
     expect(warnings).toHaveLength(1)
     expect(warnings[0]).toContain(says)
+  })
+  it('takes the only other drive of its size for the new one, and says so', () => {
+    const v = view({}, { serial_digest: undefined })
+    const p = probe()
+    p.facts.drives[1]!.capacity_bytes = 960e9
+    expect(whichIsWhich(v, [p]).drives[1]).toMatchObject({ guessed: true, mark: 'cccccc', port: 'USB 5 Gb/s' })
+    expect(whichIsWhich(v, [p, p]).drives[1]).toMatchObject({ guessed: false, mark: '', port: '' })
+  })
+  it('counts a fresh file system as empty', () => {
+    const p = probe([{ drive: 'sdb', number: 1, size_bytes: 960e9 }])
+    expect(whichIsWhich(view({}, {}), [p]).warnings).toHaveLength(1)
+    p.facts.volumes.push({ drive: 'sdb', partition: 1, mount: '/media/new', system: false, used_bytes: 30e6 })
+    expect(whichIsWhich(view({}, {}), [p]).warnings).toEqual([])
   })
   it('makes no code of nothing', () => expect(codeOf('7', 'now')).toBe('7 NEW'))
 })

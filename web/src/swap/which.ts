@@ -13,6 +13,10 @@ export type Told = {
   /** mark is the beginning of the digest of its serial number. */
   mark: string
   port: string
+  /** guessed: it is taken for it by its capacity alone. */
+  guessed: boolean
+  /** empty: a file system at most. */
+  empty: boolean
   /** contents are its partitions; undefined: the probe has not seen it. */
   contents?: string[]
 }
@@ -21,6 +25,9 @@ const ports: Record<string, string> = { sata: 'SATA', usb: 'USB', mmc: 'eMMC', p
 
 /** codeOf is what stands on a drive's label: the job's number without its year, and the side. */
 export const codeOf = (number: string, side: 'then' | 'now') => `${number.split('-').at(-1)} ${side === 'then' ? 'OLD' : 'NEW'}`
+
+/** sized tells whether two capacities can be those of one drive. */
+export const sized = (a = 0, b = 0) => a > 0 && b > 0 && Math.abs(a - b) < 0.08 * Math.max(a, b)
 
 function contentsOf(facts: Schemas['Facts'], id: string): string[] {
   return facts.partitions
@@ -31,13 +38,24 @@ function contentsOf(facts: Schemas['Facts'], id: string): string[] {
     })
 }
 
+/** emptyBelow is how much may be used on a drive that counts as empty, bytes: a file system's own. */
+const emptyBelow = 2 ** 30
+
+const isEmpty = (facts: Schemas['Facts'], id: string) =>
+  facts.partitions.filter((p) => p.drive === id).every((p) => facts.volumes.some((v) => v.drive === id && v.partition === p.number && !v.system && (v.used_bytes ?? 0) < emptyBelow))
+
 /** whichIsWhich sets the old and the new drive side by side, with what should make somebody stop before either is written to. */
 export function whichIsWhich(view: View, probes: Probe[]): { drives: Told[]; warnings: string[] } {
   const seen = probes.flatMap((p) => p.facts.drives.map((d) => ({ d, facts: p.facts })))
+  const oldDigest = driveOf(view, setupAs(view, 'then'))?.serial_digest
   const drives = (['then', 'now'] as const).flatMap((side): Told[] => {
     const drive = driveOf(view, setupAs(view, side))
     if (!drive) return []
-    const at = seen.find(({ d }) => drive.serial_digest && d.serial_digest === drive.serial_digest)
+    const known = seen.find(({ d }) => drive.serial_digest && d.serial_digest === drive.serial_digest)
+    // A new drive that nobody has seen yet is the only other one of its size.
+    const alike = seen.filter(({ d, facts }) => !facts.volumes.some((v) => v.system && v.drive === d.id) && d.serial_digest !== oldDigest && sized(d.capacity_bytes, drive.capacity_bytes))
+    const guess = side === 'now' && !drive.serial_digest && alike.length === 1 ? alike[0] : undefined
+    const at = known ?? guess
     return [
       {
         side,
@@ -45,7 +63,9 @@ export function whichIsWhich(view: View, probes: Probe[]): { drives: Told[]; war
         name: driveName(drive),
         model: [drive.maker, drive.model].filter(Boolean).join(' '),
         bytes: drive.capacity_bytes ?? 0,
-        mark: (drive.serial_digest ?? '').slice(0, 6),
+        mark: (drive.serial_digest ?? guess?.d.serial_digest ?? '').slice(0, 6),
+        guessed: Boolean(guess),
+        empty: at ? isEmpty(at.facts, at.d.id) : false,
         port: at?.d.link ? [ports[at.d.link.kind ?? ''] ?? at.d.link.kind, at.d.link.negotiated].filter(Boolean).join(' ') : '',
         ...(at && { contents: contentsOf(at.facts, at.d.id) }),
       },
@@ -57,7 +77,7 @@ export function whichIsWhich(view: View, probes: Probe[]): { drives: Told[]; war
     const sameSize = then.bytes > 0 && Math.abs(then.bytes / now.bytes - 1) < 0.05
     if (then.model && then.model === now.model) warnings.push('Both are the same model. Go by the labels and the marks of their serial numbers, not by the name.')
     else if (sameSize) warnings.push('Both are about the same size. Go by the labels and the models, not by the size.')
-    if (now.contents?.length) warnings.push(`The new drive is not empty: ${now.contents.join('; ')}.`)
+    if (now.contents?.length && !now.empty) warnings.push(`The new drive is not empty: ${now.contents.join('; ')}.`)
   }
   return { drives, warnings }
 }

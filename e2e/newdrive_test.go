@@ -1,0 +1,162 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// The new drive hangs on the customer's computer by USB and is looked at before anything is put on it: the label is asked for, what
+// is found is stored on it, and once it is in, it is written to under load.
+func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve")
+	var v struct {
+		ID  string
+		Job struct {
+			Drives []struct {
+				ID   string
+				Held *struct {
+					Wrong  int
+					Missed float64
+				}
+				Sustained []struct {
+					Simulated bool
+					Heat_sink *bool
+					Room_c    float64
+					Parts     []struct {
+						Loaded bool
+						Mb_s   float64
+						Peak_c float64
+					}
+				}
+			}
+		}
+	}
+	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"},
+		"new_drive": map[string]any{"kind": "sata-ssd", "capacity_bytes": 960_197_124_096, "rated": map[string]any{"write_mb_s": 500, "max_temp_c": 70}}}, &v)
+	var pair struct{ Code string }
+	s.ask("POST", "/api/jobs/"+v.ID+"/pairing", nil, &pair)
+	joins(t, t.TempDir(), "--sim", "reception", "--pace", "0", "--away", "500ms", s.base, pair.Code)
+	p := open(t, s.base, 1280, 800)
+	p.goTo("/jobs/" + v.ID + "/swap")
+	p.see("Ostrand Front Desk 3")
+	p.press("Is the new drive what it says")
+	p.press("Check with the probe …")
+	// The old drive alone is in it, and is not offered.
+	assert.Equal(t, []string{"Choose …"}, p.list(`[...document.querySelectorAll('form[aria-label="Check the new drive"] select')[0].options].map(o => o.text)`))
+	p.press("Start writing")
+	p.see("Choose a volume on the new drive.")
+	p.press("Cancel")
+	p.press("What happens to the simulated computer")
+	p.press("Connect the new drive by USB")
+	p.see("USB 5 Gb/s")
+
+	p.press("Check with the probe …")
+	p.fill("Code on its label", "0001 old")
+	p.press("Start writing")
+	p.see("The last check failed: that is the label of the old drive: nothing is written on it")
+	p.press("Check with the probe …")
+	p.fill("Code on its label", "0001 new")
+	p.accessible()
+	p.press("Start writing")
+	p.see("It holds what it says")
+	p.see("spread over 9")
+	p.gone("The last check failed")
+	p.press("Check with the probe …")
+	p.fill("Check", "Sustained")
+	p.fill("Room", "warm")
+	p.press("Start writing")
+	p.see("A number, such as 3 or 2.5.")
+	p.fill("Room", "21")
+	p.press("Start writing")
+	p.see("It writes steadily")
+	p.see("430 MB/s, and after 15.5 GB 291.1 MB/s")
+	p.accessible()
+	s.ask("GET", "/api/jobs/"+v.ID, nil, &v)
+	require.Len(t, v.Job.Drives, 2)
+	assert.Nil(t, v.Job.Drives[0].Held, "nothing is said of the old one")
+	assert.Empty(t, v.Job.Drives[0].Sustained)
+	fresh := v.Job.Drives[1]
+	require.NotNil(t, fresh.Held)
+	assert.Zero(t, fresh.Held.Wrong)
+	assert.Less(t, fresh.Held.Missed, 0.01)
+	require.Len(t, fresh.Sustained, 1)
+	assert.True(t, fresh.Sustained[0].Simulated)
+	assert.Nil(t, fresh.Sustained[0].Heat_sink, "nobody said")
+	assert.InDelta(t, 21, fresh.Sustained[0].Room_c, 1e-9)
+	require.Len(t, fresh.Sustained[0].Parts, 1)
+	assert.InDelta(t, 420, fresh.Sustained[0].Parts[0].Mb_s, 30, "its case is the limit")
+
+	p.press("Swap the drive")
+	p.see("Brightwater Kestrel S1 960")
+	p.goTo("/jobs/" + v.ID + "/now")
+	p.see("Checks of the new drive")
+	p.press("Check under load …")
+	p.fill("Code on its label", "new")
+	p.fill("Heat sink", "none")
+	p.press("Start writing")
+	p.see("with the processor loaded, without a heat sink")
+	s.ask("GET", "/api/jobs/"+v.ID, nil, &v)
+	fresh = v.Job.Drives[1]
+	require.Len(t, fresh.Sustained, 2)
+	require.Len(t, fresh.Sustained[1].Parts, 2)
+	assert.Greater(t, fresh.Sustained[1].Parts[1].Peak_c, fresh.Sustained[1].Parts[0].Peak_c)
+}
+
+// A look that takes long can be ended, and a second device sees how far it is.
+func TestALookAtTheNewDriveIsStopped(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve")
+	id := s.openJob(`{"customer":{"name":"Ottilie"},"old_drive":{"kind":"hdd"},"new_drive":{"kind":"sata-ssd","capacity_bytes":960197124096}}`)
+	var pair struct{ Code string }
+	s.ask("POST", "/api/jobs/"+id+"/pairing", nil, &pair)
+	joins(t, t.TempDir(), "--sim", "reception", "--pace", "3", "--away", "500ms", s.base, pair.Code)
+	var probes []struct {
+		ID       string
+		Mount    string
+		Checking *struct{ State string }
+	}
+	require.Eventually(t, func() bool { s.ask("GET", "/api/jobs/"+id+"/probes", nil, &probes); return len(probes) == 1 && probes[0].Mount != "" }, patience, 50*time.Millisecond)
+	probe := "/api/jobs/" + id + "/probes/" + probes[0].ID
+	s.ask("POST", probe+"/doings", map[string]any{"do": "attach"}, nil)
+	p, phone := open(t, s.base, 1280, 800), open(t, s.base, 390, 844)
+	p.goTo("/jobs/" + id + "/swap")
+	p.press("Is the new drive what it says")
+	p.see("USB 5 Gb/s")
+	p.press("Check with the probe …")
+	p.fill("Check", "Sustained")
+	p.press("Start writing")
+	p.see("Writing, ")
+	phone.goTo("/jobs/" + id + "/swap")
+	phone.press("Is the new drive what it says")
+	phone.see("Writing, ")
+	phone.see(" MB/s")
+	phone.press("Stop")
+	p.see("Check with the probe …")
+	p.gone("The last check failed")
+	s.ask("GET", "/api/jobs/"+id+"/probes", nil, &probes)
+	assert.Equal(t, "cancelled", probes[0].Checking.State)
+}
+
+// The page that keeps the graphics busy draws, says by what, and stops.
+func TestTheGraphicsAtWork(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve")
+	p := open(t, s.base, 1280, 800)
+	p.do(chromedp.Navigate(s.base + "/load"))
+	p.see("Graphics load")
+	p.accessible()
+	p.press("Start")
+	p.poll("what draws it", `/Drawn by|cannot draw/.test(document.getElementById('says').textContent)`)
+	if !strings.Contains(p.text(), "cannot draw") {
+		p.see("pictures a second")
+		p.press("Stop")
+		p.see("Stopped.")
+		p.poll("no figure is left", `document.getElementById('rate').textContent === ''`)
+	}
+}

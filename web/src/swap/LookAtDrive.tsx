@@ -1,0 +1,140 @@
+import { zodResolver } from '@hookform/resolvers/zod'
+import { useState } from 'react'
+import { useForm, useWatch } from 'react-hook-form'
+import type { Probe, View } from '../api/client'
+import { useCheckDrive, useProbes, useReach, useStopCheck } from '../api/queries'
+import { CommandButton } from '../ui/CommandButton'
+import { Field } from '../ui/Field'
+import { Refusal } from '../ui/parts'
+import { likely, lookSchema, placesOn, requestOf, underWay, type LookForm } from './lookAt'
+
+/** LookAtDrive lets the probe look at the new drive: whether it holds what it says, and how it holds out. fitted: it is in the computer. */
+export function LookAtDrive({ view, fitted }: { view: View; fitted: boolean }) {
+  const probe = useProbes(view.id).data?.find((p) => !p.away && !p.leaving)
+  const [asking, setAsking] = useState(false)
+  if (!probe) return null
+  const c = probe.checking
+  if (c?.state === 'running') return <UnderWay job={view.id} probe={probe} />
+  return (
+    <div className="pt-2">
+      {c?.state === 'failed' && (
+        <p role="alert" className="border-l-4 border-error pl-3">
+          <span className="font-semibold">The last check failed:</span> {c.error}
+        </p>
+      )}
+      {!asking && (
+        <button type="button" className="btn btn-sm mt-1" onClick={() => setAsking(true)}>
+          {fitted ? 'Check under load …' : 'Check with the probe …'}
+        </button>
+      )}
+      {asking && <Form view={view} probe={probe} fitted={fitted} onDone={() => setAsking(false)} />}
+    </div>
+  )
+}
+
+function UnderWay({ job, probe }: { job: string; probe: Probe }) {
+  const stop = useStopCheck(job)
+  const c = probe.checking!
+  return (
+    <div className="flex flex-wrap items-center gap-3 pt-2">
+      <p role="status" className="min-w-72 font-semibold tabular-nums">
+        {underWay(c)}
+      </p>
+      <progress className="progress progress-primary w-56" max={1} value={c.done} aria-label="How far it is" />
+      <CommandButton of={stop} size="sm" onClick={() => stop.run(probe.id)}>
+        Stop
+      </CommandButton>
+      {stop.error && <Refusal error={stop.error} />}
+    </div>
+  )
+}
+
+function Form({ view, probe, fitted, onDone }: { view: View; probe: Probe; fitted: boolean; onDone: () => void }) {
+  const check = useCheckDrive(view.id)
+  const places = placesOn(view, probe)
+  const form = useForm<LookForm>({
+    resolver: zodResolver(lookSchema),
+    defaultValues: { mount: likely(view, probe), label: '', what: fitted ? 'sustain' : 'sample', minutes: fitted ? '5' : '1', load: fitted, graphics: false, heatSink: '', room: '' },
+  })
+  const { register, formState } = form
+  const bench = useReach().data?.addresses[0]?.url ?? location.origin
+  const [what, load] = useWatch({ control: form.control, name: ['what', 'load'] })
+  const says = check.error?.refusal.fields
+  return (
+    <form
+      noValidate
+      aria-label="Check the new drive"
+      className="sheet mt-2 flex flex-col gap-3 p-4"
+      onSubmit={(e) => void form.handleSubmit((f) => check.run({ probe: probe.id, ...requestOf(f) }, onDone))(e)}
+    >
+      <div className="flex flex-wrap items-start gap-3">
+        <label className="flex max-w-full flex-col gap-1 text-sm font-semibold">
+          Volume
+          <select className="select w-96 max-w-full" aria-invalid={Boolean(formState.errors.mount)} {...register('mount')}>
+            <option value="">Choose …</option>
+            {places.map((p) => (
+              <option key={p.mount} value={p.mount}>
+                {p.words}
+              </option>
+            ))}
+          </select>
+          {(formState.errors.mount?.message ?? says?.mount) && <span className="font-normal text-error">{formState.errors.mount?.message ?? says?.mount}</span>}
+        </label>
+        <Field className="w-52" label="Code on its label" hint="As on the drive; not needed while it is empty" autoComplete="off" spellCheck={false} error={says?.label} {...register('label')} />
+        <label className="flex flex-col gap-1 text-sm font-semibold">
+          Check
+          <select className="select w-80 max-w-full" {...register('what')}>
+            {!fitted && <option value="sample">True capacity, a sample of 4 GiB</option>}
+            {!fitted && <option value="whole">True capacity, all of it</option>}
+            <option value="sustain">Sustained writing and temperature</option>
+          </select>
+        </label>
+      </div>
+      {what === 'sustain' && (
+        <div className="flex flex-wrap items-end gap-3">
+          <label className="flex flex-col gap-1 text-sm font-semibold">
+            For at most
+            <select className="select w-36" {...register('minutes')}>
+              {['1', '5', '10', '30'].map((m) => (
+                <option key={m} value={m}>
+                  {m} min
+                </option>
+              ))}
+            </select>
+          </label>
+          <label className="flex flex-col gap-1 text-sm font-semibold">
+            Heat sink
+            <select className="select w-36" {...register('heatSink')}>
+              <option value="">not known</option>
+              <option value="yes">fitted</option>
+              <option value="no">none</option>
+            </select>
+          </label>
+          <Field className="w-32" label="Room" unit="°C" inputMode="decimal" error={formState.errors.room?.message ?? says?.room_c} {...register('room')} />
+          <label className="flex h-10 items-center gap-2">
+            <input type="checkbox" className="checkbox" {...register('load')} />
+            Repeat with the processor loaded
+          </label>
+          {load && (
+            <label className="flex items-center gap-2">
+              <input type="checkbox" className="checkbox" {...register('graphics')} />
+              <span>
+                Graphics loaded too: <code>{bench}/load</code> is open on that computer
+              </span>
+            </label>
+          )}
+        </div>
+      )}
+      <p className="text-secondary">Only free space is written to; test files are removed.</p>
+      {check.error && !says && <Refusal error={check.error} />}
+      <div className="flex gap-2">
+        <CommandButton of={check} type="submit" tone="primary">
+          Start writing
+        </CommandButton>
+        <button type="button" className="btn btn-ghost" onClick={onDone}>
+          Cancel
+        </button>
+      </div>
+    </form>
+  )
+}

@@ -1,0 +1,57 @@
+import { describe, expect, it } from 'vitest'
+import type { Probe, Schemas, View } from '../api/client'
+import { likely, lookSchema, placesOn, requestOf, underWay } from './lookAt'
+
+const view = (fresh: object = {}) =>
+  ({
+    job: {
+      drives: [
+        { id: 'd1', kind: 'hdd', capacity_bytes: 640e9, serial_digest: 'old' },
+        { id: 'd2', kind: 'sata-ssd', capacity_bytes: 960e9, ...fresh },
+      ],
+      setups: [
+        { id: 'then', role: 'then', drive: 'd1' },
+        { id: 'now', role: 'now', drive: 'd2' },
+      ],
+    },
+  }) as unknown as View
+
+const drive = (id: string, bytes: number, digest?: string) => ({ id, kind: 'sata-ssd', maker: 'Brightwater', model: id, capacity_bytes: bytes, serial_digest: digest })
+const probe = (drives: object[]) =>
+  ({ facts: { drives, volumes: (drives as { id: string }[]).map((d) => ({ mount: `/media/${d.id}`, drive: d.id, system: false, used_bytes: 30e6 })) } }) as unknown as Probe
+
+describe('where the probe may write', () => {
+  it('never on the old drive', () => {
+    expect(placesOn(view(), probe([drive('sda', 640e9, 'old'), drive('sdb', 960e9)]))).toEqual([{ mount: '/media/sdb', words: '/media/sdb: Brightwater sdb, 960 GB, 30 MB used' }])
+  })
+  it.each([
+    ['by its serial number', { serial_digest: 'new' }, [drive('sdb', 960e9), drive('sdc', 64e9, 'new')], '/media/sdc'],
+    ['by its capacity', {}, [drive('sdb', 931e9), drive('sdc', 64e9)], '/media/sdb'],
+    ['not where two are alike', {}, [drive('sdb', 960e9), drive('sdc', 950e9)], ''],
+    ['not where none is like it', {}, [drive('sdc', 64e9)], ''],
+    ['not where its capacity is unknown', { capacity_bytes: undefined }, [drive('sdb', 960e9)], ''],
+  ])('proposes one %s', (_, fresh, drives, mount) => expect(likely(view(fresh), probe(drives))).toBe(mount))
+})
+
+describe('what the bench is asked for', () => {
+  const form = { mount: '/m', label: ' 0147 NEW ', what: 'sustain', minutes: '5', load: true, graphics: true, heatSink: '', room: '' }
+  it('says nothing that nobody said', () => {
+    expect(requestOf(lookSchema.parse(form))).toEqual({ kind: 'sustain', mount: '/m', label: '0147 NEW', seconds: 300, load: true, graphics: true, heat_sink: null, room_c: null })
+  })
+  it('says what was said', () => {
+    const f = lookSchema.parse({ ...form, load: false, heatSink: 'no', room: '21,5' })
+    expect(requestOf(f)).toMatchObject({ load: false, graphics: null, heat_sink: false, room_c: 21.5 })
+    expect(requestOf({ ...f, what: 'whole' })).toEqual({ kind: 'capacity', mount: '/m', label: '0147 NEW', whole: true })
+  })
+  it('wants a volume', () => expect(lookSchema.safeParse({ ...form, mount: '' }).success).toBe(false))
+})
+
+describe('how far it is', () => {
+  const c = (more: object) => ({ kind: 'sustain', done: 0.2, loaded: false, mb_s: 0, temp_c: null, elapsed_s: 4, ...more }) as unknown as Schemas['Checking']
+  it.each([
+    [{ mb_s: 480, temp_c: 44.4 }, 'Writing, 480 MB/s, 44 °C, 4 s'],
+    [{ loaded: true }, 'Writing, processor loaded, 4 s'],
+    [{ kind: 'capacity' }, 'Writing marked blocks, 4 s'],
+    [{ kind: 'capacity', done: 0.7 }, 'Reading them back, 4 s'],
+  ])('%j', (more, says) => expect(underWay(c(more))).toBe(says))
+})
