@@ -140,15 +140,10 @@ bench-engine: ## run the engine and a bare loop of the same system calls in turn
 mutants: ## change limits and formulas of the core one by one, and look that a test notices (long)
 	$(GO) run ./scripts/mutants
 
-fuzz: ## fuzz everything that parses, a minute each
-	$(GO) test -run '^$$' -fuzz '^FuzzRead$$' -fuzztime 60s ./core/jobfile
-	$(GO) test -run '^$$' -fuzz FuzzCompare -fuzztime 60s -fuzzminimizetime 10x ./core/compare
-	$(GO) test -run '^$$' -fuzz FuzzCheck -fuzztime 60s ./core/drivetest
-	$(GO) test -run '^$$' -fuzz FuzzFaults -fuzztime 60s ./core/drivetest
-	$(GO) test -run '^$$' -fuzz FuzzWhole -fuzztime 60s ./machine
-	$(GO) test -run '^$$' -fuzz FuzzReadSitting -fuzztime 60s ./core/jobfile
-	$(GO) test -run '^$$' -fuzz FuzzReadCSV -fuzztime 60s ./core/figures
-	$(GO) test -run '^$$' -fuzz '^FuzzRead$$' -fuzztime 60s ./core/figures
+FUZZTIME ?= 60s
+fuzz: ## fuzz everything that parses, a minute each (FUZZTIME=10s for less)
+	@grep -rEo '^func Fuzz[A-Za-z0-9]+' --include='*_test.go' --exclude-dir=node_modules . | sort | while IFS=: read -r file name; do \
+		echo "$$file $${name#func }"; $(GO) test -run '^$$' -fuzz "^$${name#func }\$$" -fuzztime $(FUZZTIME) -fuzzminimizetime 10x "$$(dirname "$$file")" || exit 1; done
 
 screenshots: build chromium ## take the pictures in docs/screenshots from the demo
 	sh scripts/screenshots.sh

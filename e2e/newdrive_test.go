@@ -121,7 +121,10 @@ func TestALookAtTheNewDriveIsStopped(t *testing.T) {
 		Mount    string
 		Checking *struct{ State string }
 	}
-	require.Eventually(t, func() bool { s.ask("GET", "/api/jobs/"+id+"/probes", nil, &probes); return len(probes) == 1 && probes[0].Mount != "" }, patience, 50*time.Millisecond)
+	require.Eventually(t, func() bool {
+		s.ask("GET", "/api/jobs/"+id+"/probes", nil, &probes)
+		return len(probes) == 1 && probes[0].Mount != ""
+	}, patience, 50*time.Millisecond)
 	probe := "/api/jobs/" + id + "/probes/" + probes[0].ID
 	s.ask("POST", probe+"/doings", map[string]any{"do": "attach"}, nil)
 	p, phone := open(t, s.base, 1280, 800), open(t, s.base, 390, 844)
@@ -154,7 +157,7 @@ func TestTheGraphicsAtWork(t *testing.T) {
 	p.press("Start")
 	p.poll("what draws it", `/Drawn by|cannot draw/.test(document.getElementById('says').textContent)`)
 	if !strings.Contains(p.text(), "cannot draw") {
-		p.see("pictures a second")
+		p.see("frames per second")
 		p.press("Stop")
 		p.see("Stopped.")
 		p.poll("no figure is left", `document.getElementById('rate').textContent === ''`)

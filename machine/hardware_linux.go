@@ -108,6 +108,7 @@ func (t root) facts(size func(mount string) (size, used int64), log func(*hardwa
 	}
 	t.volumes(f, size)
 	f.Driverless = t.driverless()
+	t.slots(f)
 	if len(f.Drives) == 0 {
 		f.Lacks("drives", "the system shows no block device that is a drive")
 	}
@@ -141,6 +142,18 @@ func (t root) driverless() []string {
 		}
 	}
 	return list
+}
+
+// slots reads what the board's firmware tells of its slots, and how it started the system.
+func (t root) slots(f *hardware.Facts) {
+	switch _, err := os.Stat(t.at("/sys/firmware/efi")); {
+	case err == nil:
+		f.System.StartMode = hardware.UEFI
+	case len(t.glob("/sys/class/dmi/id/*")) > 0: // a board of that kind knows no third way
+		f.System.StartMode = hardware.BIOS
+	}
+	table, err := os.ReadFile(t.at("/sys/firmware/dmi/tables/DMI"))
+	slotsFrom(f, table, err)
 }
 
 func (t root) computer(f *hardware.Facts) {

@@ -120,6 +120,9 @@ func TestALaptopOnASlowerPort(t *testing.T) {
 	assert.Equal(t, "EFI System", f.Partitions[0].Name)
 	assert.EqualValues(t, 2048*512, f.Partitions[0].StartBytes)
 	assert.Contains(t, lacking(f), "type of partition 2 of sda")
+	assert.Nil(t, f.Slots)
+	assert.Contains(t, lacking(f), "slots")
+	assert.Equal(t, hardware.BIOS, f.System.StartMode)
 	require.Len(t, f.Volumes, 2, "one that is mounted twice counts once")
 	home := f.Volumes[0]
 	assert.True(t, home.System)
@@ -128,6 +131,23 @@ func TestALaptopOnASlowerPort(t *testing.T) {
 	assert.True(t, *home.Encrypted, "under the logical volume it is encrypted")
 	assert.False(t, *f.Volumes[1].Encrypted)
 	assert.EqualValues(t, 200e9, f.Partitions[1].UsedBytes)
+}
+
+// What the board's firmware tells of its slots, and by which mode it started the system.
+func TestTheSlotsOfABoard(t *testing.T) {
+	r := laptop(t)
+	r.files["/sys/firmware/efi/fw_platform_size"] = "64"
+	r.files["/sys/firmware/dmi/tables/DMI"] = "\x09\x0d\x01\x00\x01\x17\x0a\x03\x03\x00\x00\x0c\x01M2_1\x00\x00\x7f\x04\x02\x00\x00\x00"
+	f := r.facts()
+	free := false
+	assert.Equal(t, []hardware.Slot{{Name: "M2_1", Kind: hardware.SlotM2, Key: "M", Lanes: 4, Used: &free}}, f.Slots)
+	assert.Equal(t, hardware.UEFI, f.System.StartMode)
+	assert.NotContains(t, lacking(f), "slots")
+
+	r.files["/sys/firmware/dmi/tables/DMI"] = "\x09\x0d"
+	f = r.facts()
+	assert.Nil(t, f.Slots)
+	assert.Contains(t, lacking(f), "slots")
 }
 
 // A tower with two NVMe drives, one on half its lanes, and an SSD in a USB case.

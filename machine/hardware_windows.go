@@ -6,6 +6,7 @@ import (
 	"encoding/binary"
 	"errors"
 	"fmt"
+	"io/fs"
 	"math/bits"
 	"strconv"
 	"strings"
@@ -79,6 +80,45 @@ func computerFacts(ctx context.Context, f *hardware.Facts) {
 	lacking(c.Maker == "" && c.Model == "", "maker and model")
 	lacking(c.Processor == "", "processor")
 	lacking(f.Computer.Graphics == "", "graphics")
+	table, err := firmwareTable()
+	slotsFrom(f, table, err)
+}
+
+var (
+	systemFirmwareTable = windows.NewLazySystemDLL("kernel32.dll").NewProc("GetSystemFirmwareTable")
+	firmwareType        = windows.NewLazySystemDLL("kernel32.dll").NewProc("GetFirmwareType")
+)
+
+// firmwareTable is what the board's firmware tells of its parts.
+func firmwareTable() ([]byte, error) {
+	const rsmb = 0x52534d42 // "RSMB", System Management BIOS
+	if err := systemFirmwareTable.Find(); err != nil {
+		return nil, err
+	}
+	n, _, _ := systemFirmwareTable.Call(rsmb, 0, 0, 0)
+	if n == 0 || n > mostTable {
+		return nil, fs.ErrNotExist
+	}
+	raw := make([]byte, n)
+	if n, _, _ = systemFirmwareTable.Call(rsmb, 0, uintptr(unsafe.Pointer(&raw[0])), n); n == 0 || int(n) > len(raw) {
+		return nil, fs.ErrNotExist
+	}
+	return hardware.TableOf(raw[:n])
+}
+
+// mostTable bounds what a firmware's table holds, bytes.
+const mostTable = 1 << 20
+
+// startMode is by which the firmware started the system, "" where that is not told.
+func startMode() string {
+	if firmwareType.Find() != nil {
+		return ""
+	}
+	var kind uint32
+	if ok, _, _ := firmwareType.Call(uintptr(unsafe.Pointer(&kind))); ok == 0 {
+		return ""
+	}
+	return map[uint32]string{1: hardware.BIOS, 2: hardware.UEFI}[kind]
 }
 
 // graphics are the names of the display adapters that the system has drivers for.
@@ -152,6 +192,7 @@ func systemFacts(f *hardware.Facts) {
 	} else {
 		f.Lacks("installed", "the system does not say when it was")
 	}
+	f.System.StartMode = startMode()
 }
 
 // mostDrives bounds the numbers at which drives are looked for.

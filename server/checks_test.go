@@ -24,7 +24,7 @@ func (c *contract) askAboutChecks(at, probe string, as func(method, path, body s
 	}
 	ask("PUT", at+"/probes/nobody/check", sustain, 404)
 	ask("DELETE", at+"/probes/nobody/check", "", 404)
-	ask("PUT", look, sustain, 409) // nothing is mounted there
+	ask("PUT", look, sustain, 409)                                         // nothing is mounted there
 	ask("PUT", look, `{"kind":"capacity","mount":"/","label":"NEW"}`, 409) // that is no new drive
 
 	hello(`,{"id":"b","kind":"sata-ssd","capacity_bytes":64000000000}`, `,{"mount":"/media/new","drive":"b","system":false}`)
@@ -106,4 +106,3 @@ func stateOf(list []checks.Check, id string) string {
 	}
 	return ""
 }
-

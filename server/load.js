@@ -65,7 +65,7 @@
     else if (took > 45) work = Math.max(4, work * 0.8)
     counted++
     if (now - since >= 1000) {
-      rate.textContent = Math.round((counted * 1000) / (now - since)) + ' pictures a second'
+      rate.textContent = Math.round((counted * 1000) / (now - since)) + ' frames per second'
       counted = 0
       since = now
     }

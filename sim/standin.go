@@ -187,10 +187,23 @@ func (s *StandIn) Facts(context.Context) *hardware.Facts {
 		f.Partitions = append(f.Partitions, hardware.Partition{Drive: hangs.ID, Number: 1, Type: typeData, StartBytes: alignBytes, SizeBytes: size})
 		f.Volumes = append(f.Volumes, hardware.Volume{Mount: besideMount, Drive: hangs.ID, Partition: 1, FileSystem: "simulated", SizeBytes: size})
 	}
-	f.Driverless = []string{}
+	f.System.StartMode = hardware.UEFI
+	f.Driverless, f.Slots = []string{}, s.slots()
 	f.Lacks("health", "a simulated drive has none")
 	f.Starts = s.starts()
 	return f
+}
+
+// slots are those of its board: one for an NVMe drive where that is what goes in.
+func (s *StandIn) slots() []hardware.Slot {
+	list := []hardware.Slot{}
+	if d, err := Open(s.spec.New, 0); err == nil && d.Spec().Label.Kind == job.NVMe {
+		s.mu.Lock()
+		used := s.fitted == s.spec.New
+		s.mu.Unlock()
+		list = append(list, hardware.Slot{Name: "M2_1", Kind: hardware.SlotM2, Key: "M", Lanes: 4, Used: &used})
+	}
+	return list
 }
 
 // labelled is a drive as its label has it.

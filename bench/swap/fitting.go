@@ -10,6 +10,7 @@ import (
 	"nowthen/bench"
 	"nowthen/core/checks"
 	"nowthen/core/fitting"
+	"nowthen/core/hardware"
 	"nowthen/core/job"
 	"nowthen/core/message"
 )
@@ -49,7 +50,13 @@ func (x *Swap) Fitting(ctx context.Context, jobID string) (*Fitting, error) {
 	if m == nil {
 		m = &fitting.Model{}
 	}
-	v.Checks = fitting.Of(m, d, told(sides, s.Job.SetupAs(job.Then)))
+	then := s.Job.SetupAs(job.Then)
+	f := told(sides, then)
+	var old *hardware.Drive
+	if now := s.Job.SetupAs(job.Now); f != nil && !now.Adds {
+		old = f.UnderTest(s.Job, then)
+	}
+	v.Checks = fitting.Of(m, d, f, old)
 	return v, nil
 }
 

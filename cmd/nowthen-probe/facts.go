@@ -79,7 +79,21 @@ func printFacts(out io.Writer, f *hardware.Facts) error {
 	if !f.System.Installed.IsZero() {
 		installed = "installed " + f.System.Installed.Format(time.DateOnly)
 	}
-	line("System", known(strings.TrimSpace(f.System.Name+" "+f.System.Version), f.System.Build, installed))
+	mode := map[string]string{hardware.UEFI: "started by UEFI", hardware.BIOS: "started by BIOS"}[f.System.StartMode]
+	line("System", known(strings.TrimSpace(f.System.Name+" "+f.System.Version), f.System.Build, installed, mode))
+	for _, l := range f.Slots {
+		kind, lanes, used := "PCIe", "", ""
+		if l.Kind == hardware.SlotM2 {
+			kind = "M.2, key " + l.Key
+		}
+		if l.Lanes > 0 {
+			lanes = fmt.Sprintf("%d lanes", l.Lanes)
+		}
+		if l.Used != nil {
+			used = map[bool]string{true: "in use", false: "free"}[*l.Used]
+		}
+		line("Slot", known(l.Name, kind, lanes, used))
+	}
 	for _, d := range f.Drives {
 		link, temp := "", ""
 		if l := d.Link; l != nil {

@@ -52,7 +52,7 @@ func TestThisDriveIsWrittenToForAWhile(t *testing.T) {
 func TestWordsOfAPart(t *testing.T) {
 	c := func(v float64) *float64 { return &v }
 	for want, s := range map[string]job.Sustained{
-		"12 GB in 24 s, 500 MB/s, 480 MB/s in the slowest second; at most 41 °C, its limit is 70 °C.":             {LimitC: c(70), Parts: []job.SustainedPart{{Bytes: 12e9, Seconds: 24, MBs: 500, SlowestMBs: 480, PeakC: c(41)}}},
+		"12 GB in 24 s, 500 MB/s, 480 MB/s in the slowest second; at most 41 °C, its limit is 70 °C.":            {LimitC: c(70), Parts: []job.SustainedPart{{Bytes: 12e9, Seconds: 24, MBs: 500, SlowestMBs: 480, PeakC: c(41)}}},
 		"With the processor loaded: 12 GB in 24 s, 500 MB/s; at most 71 °C, its limit is 70 °C, which ended it.": {LimitC: c(70), Parts: []job.SustainedPart{{Loaded: true, Bytes: 12e9, Seconds: 24, MBs: 500, PeakC: c(71), Stopped: "heat"}}},
 		"12 GB in 60 s, 200 MB/s; after 4 GB it fell from 450 to 90 MB/s, its write cache used up; it does not tell its temperature.": {Parts: []job.SustainedPart{{Bytes: 12e9, Seconds: 60, MBs: 200,
 			Cliff: &drivetest.Cliff{AfterBytes: 4e9, BeforeMBs: 450, AfterMBs: 90, Cause: drivetest.CacheCause}}}},

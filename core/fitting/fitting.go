@@ -51,13 +51,17 @@ type Model struct {
 // keys are those of drives that go into a place of a key: the notch of the drive has to meet it.
 var keys = map[string][]string{"M": {"M", "B+M"}, "B": {"B", "B+M"}}
 
-// Of tells whether a drive goes into a model, as far as both are known. facts are what the probe told of the computer, or nil.
-func Of(m *Model, d *job.Drive, facts *hardware.Facts) []checks.Check {
-	l := &list{}
-	p, s := m.Place, job.Shape{}
+// Of tells whether a drive goes into a model, as far as both are known. facts are what the probe told of the computer, and old the
+// drive in it that is replaced; nil where they are not known. What the shop noted goes before what the board tells.
+func Of(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive) []checks.Check {
+	s := job.Shape{}
 	if d.Shape != nil {
 		s = *d.Shape
 	}
+	t := tell(m, d, s, facts, old)
+	l := &list{told: t.told}
+	p := t.Place
+	m = &t.Model
 	speaks := map[string]string{job.NVMe: NVMe, job.SataSSD: SATA, job.HDD: SATA, job.Hybrid: SATA}[d.Kind]
 
 	l.known("form", "Its form goes in", p.Form != "" && s.Form != "", p.Form == s.Form, or(s.Form), or(p.Form), "Take a drive of that form, or an adapter that the place has room for.")
@@ -107,9 +111,19 @@ func trims(f *hardware.Facts) *bool {
 	return nil
 }
 
-type list struct{ of []checks.Check }
+type list struct {
+	of   []checks.Check
+	told map[string]string // by check, what the computer itself tells
+}
 
 func (l *list) add(id, title, state, found, should, do string) {
+	if says := l.told[id]; says != "" {
+		if found == or("") {
+			found = says
+		} else {
+			found += "; " + says
+		}
+	}
 	if state != checks.Wrong {
 		do = ""
 	}

@@ -44,7 +44,7 @@ func TestWhetherItGoesIn(t *testing.T) {
 			d.Shape = &shape
 			c.change(&m, &d)
 			got := map[string]string{}
-			for _, k := range Of(&m, &d, facts) {
+			for _, k := range Of(&m, &d, facts, nil) {
 				if k.State != checks.Fine {
 					got[k.ID] = k.State
 				}
@@ -64,20 +64,20 @@ func TestWhetherItGoesIn(t *testing.T) {
 // Of what nobody noted nothing is fine, and what a disk is not asked is left out.
 func TestNothingIsKnown(t *testing.T) {
 	ids := []string{}
-	for _, k := range Of(&Model{}, &job.Drive{Kind: job.HDD, Shape: &job.Shape{Form: job.Form25}}, nil) {
+	for _, k := range Of(&Model{}, &job.Drive{Kind: job.HDD, Shape: &job.Shape{Form: job.Form25}}, nil, nil) {
 		assert.Equal(t, checks.Unknown, k.State, k.ID)
 		ids = append(ids, k.ID)
 	}
 	assert.Equal(t, []string{"form", "height", "speaks", "switched-off", "power"}, ids)
-	for _, k := range Of(&Model{}, &job.Drive{}, &hardware.Facts{}) {
+	for _, k := range Of(&Model{}, &job.Drive{}, &hardware.Facts{}, nil) {
 		assert.Equal(t, checks.Unknown, k.State, k.ID)
 	}
-	assert.Equal(t, checks.Wrong, Of(&Model{Place: Place{Form: job.Form25, HeightMM: 7}}, &job.Drive{Kind: job.SataSSD, Shape: &job.Shape{Form: job.Form25, HeightMM: 9.5}}, nil)[1].State)
+	assert.Equal(t, checks.Wrong, Of(&Model{Place: Place{Form: job.Form25, HeightMM: 7}}, &job.Drive{Kind: job.SataSSD, Shape: &job.Shape{Form: job.Form25, HeightMM: 9.5}}, nil, nil)[1].State)
 }
 
 func TestTrimOfTheSystem(t *testing.T) {
 	at := func(f *hardware.Facts) string {
-		for _, k := range Of(&Model{}, &job.Drive{Kind: job.SataSSD}, f) {
+		for _, k := range Of(&Model{}, &job.Drive{Kind: job.SataSSD}, f, nil) {
 			if k.ID == "trim" {
 				return k.State
 			}

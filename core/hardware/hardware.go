@@ -26,8 +26,10 @@ type Facts struct {
 	// Starts are the last ones that the system recorded, the newest first.
 	Starts []Start `json:"starts,omitempty"`
 	// Driverless are devices that the system has no driver for; nil where it does not tell, empty where there are none.
-	Driverless []string  `json:"driverless,omitzero"`
-	Absent     []Absence `json:"absent"`
+	Driverless []string `json:"driverless,omitzero"`
+	// Slots are those of the board for cards and drives; nil where it does not tell, empty where it tells of none.
+	Slots  []Slot    `json:"slots,omitzero"`
+	Absent []Absence `json:"absent"`
 }
 
 // Absence is something that could not be learnt, and why.
@@ -56,7 +58,15 @@ type System struct {
 	Version   string    `json:"version,omitzero"`
 	Build     string    `json:"build,omitzero"`
 	Installed time.Time `json:"installed,omitzero"`
+	// StartMode is by which the firmware started it, uefi or bios; "" where that is not known.
+	StartMode string `json:"start_mode,omitzero"`
 }
+
+// Modes in which a firmware starts a system.
+const (
+	UEFI = "uefi"
+	BIOS = "bios"
+)
 
 // Drive is a storage device. Its id is the system's name for it.
 type Drive struct {
@@ -151,7 +161,7 @@ const (
 // Check tells what of the facts cannot be so, or nil: texts and lists without end, sizes and
 // temperatures that nothing has.
 func (f *Facts) Check() error {
-	if n := max(len(f.Drives), len(f.Volumes), len(f.Partitions), len(f.Starts), len(f.Driverless), len(f.Absent)); n > maxItems {
+	if n := max(len(f.Drives), len(f.Volumes), len(f.Partitions), len(f.Starts), len(f.Driverless), len(f.Slots), len(f.Absent)); n > maxItems {
 		return fmt.Errorf("a list of %d is longer than %d", n, maxItems)
 	}
 	for _, s := range f.Starts {
@@ -160,7 +170,7 @@ func (f *Facts) Check() error {
 		}
 	}
 	texts := []string{f.Computer.Maker, f.Computer.Model, f.Computer.Firmware, f.Computer.Processor, f.Computer.Graphics,
-		f.System.Name, f.System.Version, f.System.Build}
+		f.System.Name, f.System.Version, f.System.Build, f.System.StartMode}
 	texts = append(texts, f.Driverless...)
 	sizes := []int64{f.Computer.MemoryBytes, int64(f.Computer.Cores)}
 	for _, d := range f.Drives {
@@ -188,6 +198,10 @@ func (f *Facts) Check() error {
 	for _, p := range f.Partitions {
 		texts = append(texts, p.Drive, p.Type, p.Name)
 		sizes = append(sizes, p.StartBytes, p.SizeBytes, p.UsedBytes)
+	}
+	for _, l := range f.Slots {
+		texts = append(texts, l.Name, l.Kind, l.Key)
+		sizes = append(sizes, int64(l.Lanes))
 	}
 	for _, a := range f.Absent {
 		texts = append(texts, a.What, a.Why)
