@@ -75,7 +75,7 @@ func New(s *store.Store, o Options) *Desk {
 	joined.ReportTo(rounds, swap.Findings{Swap: swaps})
 	return &Desk{
 		Jobs:     jobs,
-		Visits:   visit.New(jobs, plans, s),
+		Visits:   visit.New(jobs, plans, s, swaps.Unfit),
 		Plans:    plans,
 		Sittings: sittings.New(jobs),
 		Rounds:   rounds,

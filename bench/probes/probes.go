@@ -293,20 +293,49 @@ func (x *Probes) takeFacts(ctx context.Context, r *record) error {
 	}
 	setup := r.Facts.SetupOf(s.Job)
 	if setup != nil {
+		var before *hardware.Facts
 		if err := x.change(ctx, r.ID, func(_ context.Context, it *record) error {
 			if it.Sides == nil {
 				it.Sides = map[string]Told{}
+			}
+			if t, ok := it.Sides[setup.ID]; ok {
+				before = &t.Facts
 			}
 			it.Sides[setup.ID] = Told{r.Facts, x.jobs.Now()}
 			return nil
 		}); err != nil {
 			return err
 		}
+		if before != nil {
+			if s, setup, err = x.follow(ctx, r, before, s, setup); err != nil {
+				return err
+			}
+		}
 	}
 	if setup == nil || len(r.Facts.Contradictions(s.Job, setup)) > 0 {
 		return x.markSimulated(ctx, r)
 	}
 	return x.fill(ctx, r, setup.ID)
+}
+
+// follow lets the link of a setup follow what the probe sees where it was mended, and returns the job as it is then.
+func (x *Probes) follow(ctx context.Context, r *record, before *hardware.Facts, s *bench.Snapshot, setup *job.Setup) (*bench.Snapshot, *job.Setup, error) {
+	if it := *setup; !r.Facts.Follow(before, s.Job, &it) {
+		return s, setup, nil
+	}
+	if _, err := x.jobs.Change(ctx, r.Job, func(_ context.Context, j *job.Job) error {
+		if it := j.Setup(setup.ID); it != nil {
+			r.Facts.Follow(before, j, it)
+		}
+		return nil
+	}); err != nil {
+		return nil, nil, err
+	}
+	s, err := x.jobs.Load(ctx, r.Job)
+	if err != nil {
+		return nil, nil, err
+	}
+	return s, s.Job.Setup(setup.ID), nil
 }
 
 func (x *Probes) fill(ctx context.Context, r *record, setup string) error {

@@ -135,6 +135,21 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 	return v, nil
 }
 
+// Unfit are the checks that are wrong and stand at a gate, each in a line.
+func (x *Swap) Unfit(ctx context.Context, jobID, gate string) ([]string, error) {
+	v, err := x.Of(ctx, jobID)
+	if err != nil {
+		return nil, err
+	}
+	var lines []string
+	for _, c := range v.Checks {
+		if c.State == checks.Wrong && c.Gate == gate {
+			lines = append(lines, c.Title+": "+c.Found)
+		}
+	}
+	return lines, nil
+}
+
 // told is what the probe told with a setup's drive in the computer, nil where it has not.
 func told(sides map[string]Told, setup *job.Setup) *hardware.Facts {
 	if setup == nil {

@@ -20,9 +20,13 @@ type Passing struct {
 }
 
 // PassGate passes a gate of the job's track. Where something is missing it is
-// refused until the technician says why; what was missing is kept with that.
+// refused until the technician says why; what was missing is kept with that, and what of the new drive was not as it should be.
 func (x *Visits) PassGate(ctx context.Context, id string, in Passing) (*bench.View, error) {
 	in.Why = strings.TrimSpace(in.Why)
+	unfit, err := x.unfit(ctx, id, in.Gate)
+	if err != nil {
+		return nil, err
+	}
 	return x.jobs.Change(ctx, id, func(ctx context.Context, j *job.Job) error {
 		f := bench.Fields{}
 		f.Text("why", in.Why)
@@ -60,6 +64,7 @@ func (x *Visits) PassGate(ctx context.Context, id string, in Passing) (*bench.Vi
 		for _, l := range lost {
 			g.Missing = append(g.Missing, l.What)
 		}
+		g.Missing = append(g.Missing, unfit...)
 		j.Head.Gates = append(j.Head.Gates, g)
 		if in.Gate == job.GateHandedBack {
 			j.StopClocks(g.At)

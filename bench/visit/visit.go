@@ -29,10 +29,14 @@ type Visits struct {
 	jobs  *bench.Jobs
 	plans *planning.Plans
 	store Store
+	unfit Unfit
 	cards cards
 }
 
+// Unfit tells what is not as it should be at a gate of a job, each in a line.
+type Unfit func(ctx context.Context, jobID, gate string) ([]string, error)
+
 // New returns the visits of a bench.
-func New(jobs *bench.Jobs, plans *planning.Plans, s Store) *Visits {
-	return &Visits{jobs: jobs, plans: plans, store: s, cards: cards{made: map[string]remembered{}}}
+func New(jobs *bench.Jobs, plans *planning.Plans, s Store, unfit Unfit) *Visits {
+	return &Visits{jobs: jobs, plans: plans, store: s, unfit: unfit, cards: cards{made: map[string]remembered{}}}
 }

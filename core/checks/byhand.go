@@ -2,6 +2,7 @@ package checks
 
 import (
 	"slices"
+	"time"
 
 	"nowthen/core/job"
 )
@@ -45,11 +46,47 @@ func ByHand(j *job.Job, setup *job.Setup) []Check {
 				}
 			}
 		}
+		if c.ID == settled {
+			seen(j, setup, c)
+		}
 		if c.State != Wrong {
 			c.Do = ""
 		}
 	}
-	return list
+	return bear(list)
+}
+
+// seen tells whether updates or indexing ran when conditions of the setup were last looked at, where nobody has looked by hand since.
+func seen(j *job.Job, setup *job.Setup, c *Check) {
+	var at time.Time
+	for _, l := range j.Head.Looked {
+		if l.Check == c.ID {
+			at = l.At
+		}
+	}
+	look := func(when time.Time, busy []string) {
+		if busy == nil || !when.After(at) {
+			return
+		}
+		at, c.State, c.Found = when, Fine, "neither ran as conditions were last noted"
+		for _, b := range busy {
+			if words := map[string]string{"update": "an update was running", "indexing": "indexing was running"}[b]; words != "" {
+				c.State, c.Found = Wrong, words+" as conditions were last noted"
+			}
+		}
+	}
+	for i := range j.Sittings {
+		if s := &j.Sittings[i]; s.Setup == setup.ID && s.Job == "" {
+			look(s.Started, s.Conditions.Busy)
+		}
+	}
+	for i := range j.Runs {
+		if r := &j.Runs[i]; r.Conditions != nil {
+			if s := j.Sitting(r.Sitting); s != nil && s.Setup == setup.ID && s.Job == "" {
+				look(r.At, r.Conditions.Busy)
+			}
+		}
+	}
 }
 
 // IsByHand tells whether a check is one that is looked at by hand.

@@ -34,6 +34,44 @@ type Check struct {
 	Do string `json:"do"`
 	// ByHand: somebody has to look, no probe sees it.
 	ByHand bool `json:"by_hand"`
+	// Gate is the one of the job's track at which it stands while it is wrong, "" where it stands at none; Rule the finding that
+	// figures get which are measured like that, "" where it touches none.
+	Gate string `json:"gate"`
+	Rule string `json:"rule"`
+}
+
+// bearings are what checks bear on, by their ids: before the case is closed what needs hands inside, before the computer goes back
+// the rest; and the rules of core/fairness that find the same in figures.
+var bearings = map[string]struct{ gate, rule string }{
+	"recognised":   {gate: job.GateCaseClosed},
+	"started-from": {gate: job.GateCaseClosed},
+	"link":         {gate: job.GateCaseClosed, rule: "port-limit"},
+	"disconnected": {gate: job.GateCaseClosed, rule: "attached-devices"},
+	"holds":        {gate: job.GateCaseClosed},
+	"steady":       {gate: job.GateCaseClosed},
+	"temperature":  {gate: job.GateCaseClosed, rule: "heat"},
+	"under-load":   {gate: job.GateCaseClosed, rule: "heat"},
+	"heat":         {gate: job.GateCaseClosed, rule: "heat"},
+	"unallocated":  {gate: job.GateHandedBack},
+	"aligned":      {gate: job.GateHandedBack},
+	"trim":         {gate: job.GateHandedBack},
+	"encrypted":    {gate: job.GateHandedBack, rule: "encryption"},
+	"new":          {gate: job.GateHandedBack},
+	"write-cache":  {gate: job.GateHandedBack},
+	"drivers":      {gate: job.GateHandedBack},
+	settled:        {rule: "busy"},
+}
+
+// bear notes on checks what they bear on; what is seen by hand stands at the last gate.
+func bear(list []Check) []Check {
+	for i := range list {
+		c := &list[i]
+		b, ok := bearings[c.ID]
+		if c.Gate, c.Rule = b.gate, b.rule; !ok {
+			c.Gate = job.GateHandedBack
+		}
+	}
+	return list
 }
 
 // Limits of the checks.
@@ -64,12 +102,12 @@ func Of(j *job.Job, setup *job.Setup, before, now *hardware.Facts) []Check {
 	l := &looker{job: j, setup: setup, before: before, now: now, drive: now.UnderTest(j, setup)}
 	if l.drive == nil {
 		l.add("recognised", "The new drive is recognised", Wrong, "no such drive is seen", "", "Check cable, power and port; look whether the port is switched off in the firmware, or by another slot.")
-		return l.list
+		return bear(l.list)
 	}
 	for _, look := range []func(){l.recognised, l.startedFrom, l.unallocated, l.aligned, l.trims, l.link, l.disconnected, l.encrypted, l.isNew, l.writeCache, l.drivers, l.temperature} {
 		look()
 	}
-	return l.list
+	return bear(l.list)
 }
 
 func (l *looker) add(id, title, state, found, should, do string) {

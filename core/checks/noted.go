@@ -17,7 +17,7 @@ func Noted(j *job.Job, setup *job.Setup, now *hardware.Facts) []Check {
 	if d == nil {
 		return nil
 	}
-	return slices.Concat(holds(d), steady(j, d), underLoad(d), heat(j, setup, d, now))
+	return bear(slices.Concat(holds(d), steady(j, d), underLoad(d), heat(j, setup, d, now)))
 }
 
 // heat is how warm the drive became while it worked, and how far that is from its limit.

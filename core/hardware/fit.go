@@ -191,3 +191,32 @@ func (f *Facts) FillIn(j *job.Job, setup *job.Setup) {
 		}
 	}
 }
+
+// Follow lets the link of a setup follow what the probe sees, where it was noted as an earlier look, before, told it and nothing that
+// is kept was measured over it: another cable or slot mends it. What somebody typed stays, and so does what figures were measured over.
+// It tells whether anything has changed.
+func (f *Facts) Follow(before *Facts, j *job.Job, setup *job.Setup) (changed bool) {
+	was, is := before.UnderTest(j, setup), f.UnderTest(j, setup)
+	if was == nil || is == nil {
+		return false
+	}
+	for i := range j.Runs {
+		if s := j.Sitting(j.Runs[i].Sitting); j.Runs[i].Kept() && s != nil && s.Setup == setup.ID {
+			return false
+		}
+	}
+	same := func(a, b *job.Attached) bool {
+		return a.Port == b.Port && a.LinkMBs == b.LinkMBs && a.CapableMBs == b.CapableMBs
+	}
+	if at := &setup.Attached; was.Attached != nil && is.Attached != nil && same(was.Attached, at) && !same(is.Attached, at) {
+		at.Port, at.LinkMBs, at.CapableMBs, changed = is.Attached.Port, is.Attached.LinkMBs, is.Attached.CapableMBs, true
+	}
+	named := func(a, b *job.Link) bool {
+		return a.Kind == b.Kind && a.Negotiated == b.Negotiated && a.Drive == b.Drive && a.Port == b.Port
+	}
+	if l := setup.Link; l != nil && was.Link != nil && is.Link != nil && named(was.Link, l) && !named(is.Link, l) {
+		now := *is.Link
+		setup.Link, changed = &now, true
+	}
+	return changed
+}

@@ -82,6 +82,52 @@ func TestFillInLeavesWhatWasTyped(t *testing.T) {
 	assert.Equal(t, "", f.MountOf("sdz"))
 }
 
+// A cable that is mended shows in the setup, unless something was measured over it or somebody typed another.
+func TestALinkFollowsWhatIsMended(t *testing.T) {
+	linked := func(mbs float64, name string) *Facts {
+		d := flash
+		d.Attached, d.Link = &job.Attached{Port: job.PortSATA, LinkMBs: mbs, CapableMBs: 600}, &job.Link{Kind: "sata", Negotiated: name, Drive: "6 Gb/s", Port: "6 Gb/s"}
+		return with(d)
+	}
+	slow, quick := linked(300, "3 Gb/s"), linked(600, "6 Gb/s")
+	measured := func(aside *job.SetAside) func(j *job.Job) {
+		return func(j *job.Job) {
+			j.Sittings = []job.Sitting{{ID: "s1", Setup: "now"}}
+			j.Runs = []job.Run{{ID: "r", Sitting: "s1", SetAside: aside}}
+		}
+	}
+	for name, c := range map[string]struct {
+		change  func(j *job.Job)
+		follows bool
+	}{
+		"nothing was measured": {func(*job.Job) {}, true},
+		"something was":        {measured(nil), false},
+		"and was set aside":    {measured(&job.SetAside{Reason: "a slow cable"}), true},
+		"on the other side":    {func(j *job.Job) { measured(nil)(j); j.Sittings[0].Setup = "then" }, true},
+		"somebody typed another one": {func(j *job.Job) {
+			j.Setups[1].Attached.LinkMBs = 150
+			j.Setups[1].Link = &job.Link{Kind: "sata", Negotiated: "1.5 Gb/s"}
+		}, false},
+	} {
+		t.Run(name, func(t *testing.T) {
+			j := visit()
+			s := &j.Setups[1]
+			slow.FillIn(j, s)
+			c.change(j)
+			noted, link := s.Attached.LinkMBs, *s.Link
+			assert.False(t, slow.Follow(slow, j, s), "nothing has changed")
+			assert.Equal(t, c.follows, quick.Follow(slow, j, s))
+			if c.follows {
+				assert.Equal(t, []any{600.0, "6 Gb/s"}, []any{s.Attached.LinkMBs, s.Link.Negotiated})
+			} else {
+				assert.Equal(t, []any{noted, link}, []any{s.Attached.LinkMBs, *s.Link})
+			}
+		})
+	}
+	j := visit()
+	assert.False(t, quick.Follow(&Facts{}, j, &j.Setups[1]), "nothing was told before")
+}
+
 func TestTheDriveOfAFolder(t *testing.T) {
 	f := with(disk)
 	f.Volumes = append(f.Volumes, Volume{Mount: `D:\`, Drive: "disk1"})

@@ -214,13 +214,20 @@ type Computer struct {
 	ended chan struct{}
 }
 
+// freeSlot is what its board's firmware tells of a slot that nothing is in: M.2, key M, 4 lanes (DSP0134, 7.10).
+var freeSlot = []byte("\x09\x0d\x00\x09\x01\x17\x0a\x03\x03\x00\x00\x0c\x01M2_1\x00\x00")
+
 // Start starts a computer from what scripts/virtual.sh has prepared.
 func Start(kept, system string, d Drive) (*Computer, error) {
+	slot := d.Image + ".slot"
+	if err := os.WriteFile(slot, freeSlot, 0o600); err != nil {
+		return nil, err
+	}
 	drive := fmt.Sprintf("file=%s,if=none,id=d,format=raw,cache=writeback,throttling.bps-total=%d,throttling.iops-total=%d", d.Image, d.BytesPerS, d.IOPS)
 	args := []string{"-machine", "q35", "-accel", "tcg,thread=multi", "-smp", "2", "-m", "768", "-nodefaults", "-nographic", "-serial", "stdio", "-no-user-config",
 		"-kernel", filepath.Join(kept, "vmlinuz"), "-initrd", system, "-append", "console=ttyS0 loglevel=4 panic=1",
 		"-netdev", "user,id=n", "-device", "e1000,netdev=n,romfile=", "-drive", drive,
-		"-smbios", "type=1,manufacturer=Ostrand,product=Bench Model 1", "-rtc", "base=2031-03-04T05:06:07"}
+		"-smbios", "type=1,manufacturer=Ostrand,product=Bench Model 1", "-smbios", "file=" + slot, "-rtc", "base=2031-03-04T05:06:07"}
 	if d.NVMe {
 		args = append(args, "-device", "pcie-root-port,id=rp0,x-speed=8,x-width=4", "-device", "nvme,drive=d,serial=halden-2,bus=rp0")
 	} else {

@@ -153,6 +153,14 @@ type told struct {
 			}
 		}
 		Computer struct{ Maker, Model string }
+		System   struct {
+			StartMode string `json:"start_mode"`
+		}
+		Slots []struct {
+			Name, Kind, Key string
+			Lanes           int
+			Used            *bool
+		}
 	}
 }
 
@@ -268,6 +276,10 @@ func TestAWholeVirtualComputer(t *testing.T) {
 			p := b.seen(c, v.ID, s.setup)
 			assert.Equal(t, "/mnt", p.Mount)
 			assert.Equal(t, "Ostrand", p.Facts.Computer.Maker)
+			require.Len(t, p.Facts.Slots, 1, "the firmware's own table is read")
+			slot := p.Facts.Slots[0]
+			require.NotNil(t, slot.Used)
+			assert.Equal(t, []any{"M2_1", "m2", "M", 4, false, "bios"}, []any{slot.Name, slot.Kind, slot.Key, slot.Lanes, *slot.Used, p.Facts.System.StartMode})
 			require.Len(t, p.Facts.Drives, 1)
 			d := p.Facts.Drives[0]
 			require.NotNil(t, d.Link, c.Said())

@@ -48,7 +48,7 @@ export const useProbes = (id: string) =>
 const takeProbes = (id: string) => ({ onSuccess: (probes: Probe[], _: unknown, cache: QueryClient) => cache.setQueryData([...keys.probes(id), 'list'], probes) })
 
 /** useSwap is whether the new drive has room, whether it is at home, and what the work took; it changes with the job and with what probes tell. */
-export const useSwap = (id: string) => useQuery({ queryKey: keys.swap(id), queryFn: () => data(client.GET('/api/jobs/{job}/swap', path(id))) })
+export const useSwap = (id: string, enabled = true) => useQuery({ queryKey: keys.swap(id), queryFn: () => data(client.GET('/api/jobs/{job}/swap', path(id))), enabled })
 
 /** useRefreshProbe lets a probe say anew what its computer is. */
 export const useRefreshProbe = (id: string) =>

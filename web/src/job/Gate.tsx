@@ -4,8 +4,9 @@ import type { ReactNode } from 'react'
 import { useForm, useWatch } from 'react-hook-form'
 import { z } from 'zod'
 import type { Schemas, View } from '../api/client'
-import { usePassGate, useTick } from '../api/queries'
+import { usePassGate, useSwap, useTick } from '../api/queries'
 import { InUse } from '../intake/Drives'
+import { CheckLine } from '../swap/CheckLine'
 import { Choice } from '../ui/Choice'
 import { time } from '../ui/format'
 import { useGoOn } from '../ui/goOn'
@@ -55,7 +56,8 @@ export function Gate({ view, name, children }: { view: View; name: GateName; chi
         <p className="flex items-center gap-2 text-secondary">
           <Unplug size={18} aria-hidden className="shrink-0" />
           <span>
-            {gates[name].passed} on {time(passed.at)}.{passed.why && ` Missing: ${passed.missing?.join('; ') || 'something'}. Because: ${passed.why}`}
+            {gates[name].passed} on {time(passed.at)}.{(passed.why || passed.missing?.length) && ` Missing: ${passed.missing?.join('; ') || 'something'}.`}
+            {passed.why && ` Because: ${passed.why}`}
             {passed.old_drive && ` Old drive: ${passed.old_drive}.`}
           </span>
         </p>
@@ -108,6 +110,12 @@ function BeforeItIsClosed({ view }: { view: View }) {
   )
 }
 
+/** useUnfit are the checks of the new drive that are wrong and stand at a gate; each goes by itself when the probe sees it mended. */
+function useUnfit(view: View, name: GateName): Schemas['Check'][] {
+  const checks = useSwap(view.id, name === 'case-closed' || name === 'handed-back').data?.checks
+  return (checks ?? []).filter((c) => c.state === 'wrong' && c.gate === name)
+}
+
 const passing = z.object({ why: z.string().trim(), old_drive: z.enum(['returned', 'kept', 'destroyed']).optional() })
 type Passing = z.infer<typeof passing>
 
@@ -116,6 +124,8 @@ function Standing({ view, name, lost, children }: { view: View; name: GateName; 
   const goOn = useGoOn()
   const { register, handleSubmit, control, setValue } = useForm<Passing>({ resolver: zodResolver(passing), defaultValues: { why: '' } })
   const { why, old_drive } = useWatch({ control })
+  const unfit = useUnfit(view, name)
+  const asks = lost.length > 0 || unfit.length > 0
   const words = gates[name]
   const last = name === 'handed-back'
   return (
@@ -137,6 +147,13 @@ function Standing({ view, name, lost, children }: { view: View; name: GateName; 
       ) : (
         <p className="mt-1">{words.clear}</p>
       )}
+      {unfit.length > 0 && (
+        <ul aria-label="To be put right" className="mt-2">
+          {unfit.map((c) => (
+            <CheckLine key={c.id} check={c} />
+          ))}
+        </ul>
+      )}
       {children}
       <form
         className="mt-4 flex flex-col gap-4"
@@ -155,15 +172,15 @@ function Standing({ view, name, lost, children }: { view: View; name: GateName; 
           />
         )}
         <div className="flex flex-wrap items-end gap-2">
-          {lost.length > 0 && (
+          {asks && (
             <label className="flex-1 basis-72 text-sm font-semibold">
               Reason for going ahead (goes into the report’s notes)
               <input className="input mt-1 w-full" maxLength={500} {...register('why')} />
             </label>
           )}
           <button
-            className={`btn ${lost.length > 0 ? '' : 'btn-primary'}`}
-            disabled={pass.isPending || (lost.length > 0 && why?.trim() === '') || (last && !old_drive)}
+            className={`btn ${asks ? '' : 'btn-primary'}`}
+            disabled={pass.isPending || (asks && why?.trim() === '') || (last && !old_drive)}
           >
             {words.verb}
           </button>

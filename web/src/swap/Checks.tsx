@@ -1,18 +1,13 @@
-import { CircleAlert, CircleCheck, CircleHelp } from 'lucide-react'
-import type { Schemas, View } from '../api/client'
+import type { View } from '../api/client'
 import { useLookAtCheck, useRefreshProbe, useSwap } from '../api/queries'
 import { useProbeOn } from '../probe/probe'
 import { CommandButton } from '../ui/CommandButton'
 import { time } from '../ui/format'
 import { Refusal } from '../ui/parts'
 import { technician } from '../ui/technician'
+import { CheckLine } from './CheckLine'
 import { LookAtDrive } from './LookAtDrive'
 
-type Check = Schemas['Check']
-
-const marks = { fine: CircleCheck, wrong: CircleAlert, unknown: CircleHelp }
-const tones = { fine: 'text-success', wrong: 'text-error', unknown: 'text-secondary' }
-const words = { fine: 'fine', wrong: 'to be put right', unknown: 'not known' }
 const rank = { wrong: 0, unknown: 1, fine: 2 }
 
 /** Checks are whether the drive that was put in is at home, as far as the probe sees it. */
@@ -38,7 +33,7 @@ export function Checks({ job, setup, view }: { job: string; setup: string; view:
         {checks
           .toSorted((a, b) => rank[a.state] - rank[b.state])
           .map((c) => (
-            <One key={c.id} check={c} onLook={c.by_hand ? (state) => see.run({ check: c.id, state, by: technician.get() }) : undefined} />
+            <CheckLine key={c.id} check={c} onLook={c.by_hand ? (state) => see.run({ check: c.id, state, by: technician.get() }) : undefined} />
           ))}
       </ul>
       {probe && !probe.away && (
@@ -49,40 +44,5 @@ export function Checks({ job, setup, view }: { job: string; setup: string; view:
       <LookAtDrive view={view} fitted />
       {(refresh.error ?? see.error) && <Refusal error={refresh.error ?? see.error} />}
     </details>
-  )
-}
-
-/** One is a check, with what was found; onLook says what somebody saw, of one that is looked at by hand. */
-export function One({ check: c, onLook }: { check: Check; onLook?: (state: 'fine' | 'wrong' | '') => void }) {
-  const Mark = marks[c.state]
-  return (
-    <li className="flex gap-2 border-b border-base-300 py-1.5">
-      <Mark size={20} aria-hidden className={`mt-0.5 shrink-0 ${tones[c.state]}`} />
-      <span className="flex-1">
-        <span className="font-semibold">{c.title}</span>
-        <span className="sr-only">: {words[c.state]}</span>
-        <span className="block text-secondary">
-          {c.found}
-          {c.should && c.state === 'wrong' && `; it should be: ${c.should}`}
-        </span>
-        {c.do && <span className="block">{c.do}</span>}
-      </span>
-      {onLook && (
-        <span className="flex shrink-0 gap-1">
-          {(['fine', 'wrong'] as const).map((state) => (
-            <button
-              key={state}
-              type="button"
-              className={`btn btn-sm ${c.state === state ? 'btn-primary' : ''}`}
-              aria-pressed={c.state === state}
-              aria-label={`${state === 'fine' ? 'Fine' : 'Not so'}: ${c.title}`}
-              onClick={() => onLook(c.state === state ? '' : state)}
-            >
-              {state === 'fine' ? 'Fine' : 'Not so'}
-            </button>
-          ))}
-        </span>
-      )}
-    </li>
   )
 }

@@ -8,7 +8,7 @@ import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { minutes } from '../ui/format'
 import { Query, Refusal } from '../ui/parts'
-import { One } from './Checks'
+import { CheckLine } from './CheckLine'
 import { fittingSchema, fromFitting, toFitting, type FittingForm } from './fittingForm'
 
 type Known = Schemas['Fitting']
@@ -45,7 +45,7 @@ function Told({ view, of: f }: { view: View; of: Known }) {
         {f.checks
           .toSorted((a, b) => rank[a.state] - rank[b.state])
           .map((c) => (
-            <One key={c.id} check={c} />
+            <CheckLine key={c.id} check={c} />
           ))}
       </ul>
       {k && (k.screws || k.tools || k.pitfalls || k.minutes) && (

@@ -4,7 +4,7 @@ import { useHold, useSustained, useSwap } from '../api/queries'
 import { setupAs } from '../job/view'
 import { FileButton } from '../ui/FileButton'
 import { Refusal } from '../ui/parts'
-import { One } from './Checks'
+import { CheckLine } from './CheckLine'
 import { foundFrom } from './held'
 import { LookAtDrive } from './LookAtDrive'
 
@@ -39,7 +39,7 @@ export function Genuine({ view }: { view: View }) {
       {checks.length > 0 && (
         <ul>
           {checks.map((c) => (
-            <One key={c.id} check={c} />
+            <CheckLine key={c.id} check={c} />
           ))}
         </ul>
       )}

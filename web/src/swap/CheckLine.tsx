@@ -1,0 +1,44 @@
+import { CircleAlert, CircleCheck, CircleHelp } from 'lucide-react'
+import type { Schemas } from '../api/client'
+
+type Check = Schemas['Check']
+
+const marks = { fine: CircleCheck, wrong: CircleAlert, unknown: CircleHelp }
+const tones = { fine: 'text-success', wrong: 'text-error', unknown: 'text-secondary' }
+const words = { fine: 'fine', wrong: 'to be put right', unknown: 'not known' }
+
+/** CheckLine is a check, with what was found; onLook says what somebody saw, of one that is looked at by hand. */
+export function CheckLine({ check: c, onLook }: { check: Check; onLook?: (state: 'fine' | 'wrong' | '') => void }) {
+  const Mark = marks[c.state]
+  return (
+    <li className="flex gap-2 border-b border-base-300 py-1.5">
+      <Mark size={20} aria-hidden className={`mt-0.5 shrink-0 ${tones[c.state]}`} />
+      <span className="flex-1">
+        <span className="font-semibold">{c.title}</span>
+        <span className="sr-only">: {words[c.state]}</span>
+        <span className="block text-secondary">
+          {c.found}
+          {c.should && c.state === 'wrong' && `; it should be: ${c.should}`}
+        </span>
+        {c.do && <span className="block">{c.do}</span>}
+        {c.rule && c.state === 'wrong' && <span className="block text-secondary">Figures that are measured like this get a finding in the ledger.</span>}
+      </span>
+      {onLook && (
+        <span className="flex shrink-0 gap-1">
+          {(['fine', 'wrong'] as const).map((state) => (
+            <button
+              key={state}
+              type="button"
+              className={`btn btn-sm ${c.state === state ? 'btn-primary' : ''}`}
+              aria-pressed={c.state === state}
+              aria-label={`${state === 'fine' ? 'Fine' : 'Not so'}: ${c.title}`}
+              onClick={() => onLook(c.state === state ? '' : state)}
+            >
+              {state === 'fine' ? 'Fine' : 'Not so'}
+            </button>
+          ))}
+        </span>
+      )}
+    </li>
+  )
+}
