@@ -1,11 +1,17 @@
 package e2e
 
 import (
+	"bytes"
 	"encoding/json"
+	"image"
+	"image/png"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -47,9 +53,16 @@ func TestTheWorkOfASwap(t *testing.T) {
 	p.gone("by hand now")
 	p.see("the new drive can do 400 MB/s")
 
+	var picture bytes.Buffer
+	require.NoError(t, png.Encode(&picture, image.NewGray(image.Rect(0, 0, 40, 30))))
+	path := filepath.Join(t.TempDir(), "clip.png")
+	require.NoError(t, os.WriteFile(path, picture.Bytes(), 0o600))
+	p.do(chromedp.SetUploadFiles(`input[aria-label="Photo of Photo of the inside, screws sorted"]`, []string{path}))
+	p.poll("the photo to be shown", `[...document.querySelectorAll('img')].some(i => i.naturalWidth === 40)`)
 	p.press("Will it go in")
 	p.see("The slot speaks its language")
 	p.press("What this shop knows of Larkfield Hearth 15")
+	p.press("Photo of the inside, screws sorted")
 	p.fill("Form of the drive", "2.5")
 	p.fill("Height, heat sink and all", "9,5")
 	p.fill("Form of the place", "2.5")
@@ -84,6 +97,8 @@ func TestTheWorkOfASwap(t *testing.T) {
 	p.goTo("/jobs/" + other + "/swap")
 	p.press("Will it go in")
 	p.see("a hidden screw under the label")
+	p.poll("the photo of the earlier visit", `document.querySelectorAll('ul[aria-label="Photos of this model"] img').length === 1 && document.querySelector('ul[aria-label="Photos of this model"] img').naturalWidth === 40`)
+	p.accessible()
 
 	// Cloned: what a clone can break is asked where the new drive is measured.
 	p.goTo("/jobs/" + id + "/swap")

@@ -3,6 +3,7 @@ package server
 import (
 	"encoding/json"
 	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -60,6 +61,8 @@ func fittings(t *testing.T, ask func(method, path, body string, want int) []byte
 		ask("PUT", at+"/fitting", bad, 422)
 	}
 	ask("PUT", "/api/jobs/nobody/fitting", `{}`, 404)
+	ask("PUT", at+"/fitting", `{"known":{"photos":[{"job":"nobody","id":"none","words":"clips"}]}}`, 404)
+	ask("PUT", at+"/fitting", `{"known":{"photos":[`+strings.TrimSuffix(strings.Repeat(`{"job":"j","id":"p","words":""},`, 13), ",")+`]}}`, 422)
 	noted := ask("PUT", at+"/fitting", `{"known":{"place":{"form":"2.5-inch","height_mm":7,"speaks":["sata"],"switches_off":[],"power":true},"pitfalls":" a hidden screw under the label ","minutes":25},"shape":{"form":"2.5-inch","height_mm":9.5}}`, 200)
 	assert.Contains(t, string(noted), `"height_mm":9.5`)
 	require.NoError(t, json.Unmarshal(ask("GET", at+"/fitting", "", 200), &f))

@@ -3,6 +3,7 @@ package swap
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -13,6 +14,7 @@ import (
 	"nowthen/core/hardware"
 	"nowthen/core/job"
 	"nowthen/core/message"
+	"nowthen/store"
 )
 
 // Fitting is whether the new drive goes into the computer.
@@ -88,8 +90,11 @@ type Noting struct {
 	Shape job.Shape     `json:"shape"`
 }
 
-// mostPlaces bounds the lists of a place.
-const mostPlaces = 20
+// mostPlaces bounds the lists of a place, mostPhotos what is kept to look at of a model.
+const (
+	mostPlaces = 20
+	mostPhotos = 12
+)
 
 func (in *Noting) check(f *bench.Fields) {
 	form := func(name, v string) {
@@ -123,6 +128,10 @@ func (in *Noting) check(f *bench.Fields) {
 		*v = strings.TrimSpace(*v)
 		f.Text(name, *v)
 	}
+	f.Check(len(in.Known.Photos) <= mostPhotos, "known.photos", message.Tell("too-many-of-them", message.Values{"Most": mostPhotos}))
+	for i := range in.Known.Photos {
+		f.Text("known.photos", in.Known.Photos[i].Words)
+	}
 	f.Check(in.Known.Minutes >= 0 && in.Known.Minutes <= 6000, "known.minutes", message.Tell("no-count"))
 }
 
@@ -132,6 +141,13 @@ func (x *Swap) Note(ctx context.Context, jobID string, in Noting) (*bench.View, 
 	in.check(&f)
 	if err := f.Refusal(); err != nil {
 		return nil, err
+	}
+	for _, p := range in.Known.Photos {
+		if _, _, err := x.store.Photo(ctx, p.Job, p.ID); errors.Is(err, store.ErrNotFound) {
+			return nil, bench.Refuse(bench.Missing, "that-photo-is-gone")
+		} else if err != nil {
+			return nil, err
+		}
 	}
 	body, err := json.Marshal(in.Known)
 	if err != nil {

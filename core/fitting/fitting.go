@@ -46,6 +46,15 @@ type Model struct {
 	Tools    string  `json:"tools,omitzero"`
 	Pitfalls string  `json:"pitfalls,omitzero"`
 	Minutes  float64 `json:"minutes,omitzero"`
+	// Photos show where what is; each was taken in some job.
+	Photos []Photo `json:"photos,omitempty"`
+}
+
+// Photo is one that was taken in a job, with what it shows.
+type Photo struct {
+	Job   string `json:"job"`
+	ID    string `json:"id"`
+	Words string `json:"words"`
 }
 
 // keys are those of drives that go into a place of a key: the notch of the drive has to meet it.

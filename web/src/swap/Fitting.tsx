@@ -9,7 +9,7 @@ import { Field } from '../ui/Field'
 import { minutes } from '../ui/format'
 import { Query, Refusal } from '../ui/parts'
 import { CheckLine } from './CheckLine'
-import { fittingSchema, fromFitting, toFitting, type FittingForm } from './fittingForm'
+import { fittingSchema, fromFitting, photosOf, toFitting, type FittingForm } from './fittingForm'
 
 type Known = Schemas['Fitting']
 
@@ -56,12 +56,28 @@ function Told({ view, of: f }: { view: View; of: Known }) {
           {k.minutes ? <Note term="Opening and closing" words={minutes(k.minutes)} /> : null}
         </dl>
       )}
+      {k?.photos && k.photos.length > 0 && (
+        <ul aria-label="Photos of this model" className="flex flex-wrap gap-3 pt-2">
+          {k.photos.map((p) => (
+            <li key={p.id} className="w-36">
+              <a href={`/api/jobs/${p.job}/photos/${p.id}`} target="_blank" rel="noreferrer">
+                <Thumbnail photo={p} />
+              </a>
+              <p className="text-sm text-secondary">{p.words}</p>
+            </li>
+          ))}
+        </ul>
+      )}
       <button type="button" className="btn btn-sm mt-2" aria-expanded={changing} disabled={!name} onClick={() => setChanging(!changing)}>
         {name ? `What this shop knows of ${name}` : 'Enter first what computer it is'}
       </button>
       {changing && <Form key={view.revision} view={view} of={f} onDone={() => setChanging(false)} />}
     </>
   )
+}
+
+function Thumbnail({ photo: p }: { photo: FittingForm['photos'][number] }) {
+  return <img className="h-24 rounded-sm border border-base-300 object-cover" src={`/api/jobs/${p.job}/photos/${p.id}?size=thumbnail`} loading="lazy" alt={p.words || 'Photo'} />
 }
 
 function Note({ term, words, strong }: { term: string; words: string; strong?: boolean }) {
@@ -155,11 +171,36 @@ function Form({ view, of, onDone }: { view: View; of: Known; onDone: () => void 
           <Text form={form} name="tools" label="Tools" className="min-w-56 flex-1" />
           <Text form={form} name="minutes" label="Opening and closing" unit="min" className="w-44" />
         </div>
+        <Photos form={form} all={photosOf(view, of.known?.photos ?? [])} />
       </fieldset>
       <CommandButton of={note} type="submit" tone="primary" className="self-start">
         Keep it
       </CommandButton>
       {note.error && <Refusal error={note.error} />}
     </form>
+  )
+}
+
+/** Photos are those that can be kept to look at when the next computer of the model comes. */
+function Photos({ form, all }: { form: In; all: FittingForm['photos'] }) {
+  const kept = useWatch({ control: form.control, name: 'photos' })
+  if (all.length === 0) return <p className="pt-2 text-secondary">Photos of the steps can be kept for the next one, once there are some.</p>
+  const wrong = form.formState.errors.photos?.message
+  return (
+    <div role="group" aria-label="Photos to keep" className="flex flex-wrap gap-3 pt-3">
+      {all.map((p) => {
+        const on = kept.some((k) => k.id === p.id)
+        return (
+          <label key={p.id} className={`w-36 cursor-pointer rounded-sm border-2 p-1 has-focus-visible:outline-3 ${on ? 'border-primary' : 'border-transparent'}`}>
+            <Thumbnail photo={p} />
+            <span className="flex min-h-11 items-center gap-2 text-sm">
+              <input type="checkbox" className="checkbox checkbox-sm" checked={on} onChange={() => form.setValue('photos', on ? kept.filter((k) => k.id !== p.id) : [...kept, p], { shouldDirty: true })} />
+              {p.words}
+            </span>
+          </label>
+        )
+      })}
+      {wrong && <p className="text-error">{wrong}</p>}
+    </div>
   )
 }

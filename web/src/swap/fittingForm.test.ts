@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { fittingSchema, fromFitting, listed, toFitting } from './fittingForm'
+import type { View } from '../api/client'
+import { fittingSchema, fromFitting, listed, photosOf, toFitting } from './fittingForm'
 
 const nothing = fromFitting({ maker: 'Ostrand', model: 'Front Desk 3', known: null, shape: null, checks: [] })
 
@@ -19,10 +20,17 @@ describe('whether a drive goes in', () => {
         tools: 'a flat one',
         pitfalls: '',
         minutes: 25,
+        photos: [{ job: 'j', id: 'p', words: 'Screws sorted' }],
       },
       shape: { form: 'm.2' as const, height_mm: 2.3, length_mm: 80, key: 'B+M' as const },
     }
     expect(toFitting(fittingSchema.parse(fromFitting({ maker: '', model: '', checks: [], ...said })))).toEqual(said)
+  })
+  it('offers the photos of this job beside those that are kept, each once', () => {
+    const view = { id: 'j', job: { plan: { steps: [{ text: 'Screws sorted', photos: [{ id: 'p' }, { id: 'q' }] }, { text: 'Labels' }] } } } as unknown as View
+    const kept = [{ job: 'earlier', id: 'x', words: 'Hidden clip' }, { job: 'j', id: 'p', words: 'Screws sorted' }]
+    expect(photosOf(view, kept).map((p) => p.id)).toEqual(['x', 'p', 'q'])
+    expect(fittingSchema.safeParse({ ...nothing, photos: Array(13).fill(kept[0]) }).success).toBe(false)
   })
   it('tells no port from not known', () => {
     expect(toFitting({ ...nothing, switches: 'none' }).known?.place?.switches_off).toEqual([])

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import type { Schemas } from '../api/client'
+import type { Schemas, View } from '../api/client'
 import { numeralOrNone, readNumber } from '../ui/numbers'
 
 const form = z.enum(['', '3.5-inch', '2.5-inch', 'm.2', 'msata', 'card'])
@@ -31,6 +31,7 @@ export const fittingSchema = z.object({
   tools: note,
   pitfalls: note,
   minutes: numeralOrNone,
+  photos: z.array(z.object({ job: z.string(), id: z.string(), words: z.string() })).max(12, 'Up to 12 photos.'),
   form,
   height: numeralOrNone,
   length: numeralOrNone,
@@ -62,6 +63,7 @@ export function fromFitting({ known, shape }: Schemas['Fitting']): FittingForm {
     tools: known?.tools ?? '',
     pitfalls: known?.pitfalls ?? '',
     minutes: text(known?.minutes),
+    photos: known?.photos ?? [],
     form: shape?.form ?? '',
     height: text(shape?.height_mm),
     length: text(shape?.length_mm),
@@ -90,7 +92,16 @@ export function toFitting(f: FittingForm): Schemas['Noting'] {
       tools: f.tools,
       pitfalls: f.pitfalls,
       minutes: number(f.minutes),
+      photos: f.photos,
     },
     shape: { form: f.form, height_mm: number(f.height), length_mm: number(f.length), key: f.key },
   }
+}
+
+type Photo = FittingForm['photos'][number]
+
+/** photosOf are those that could be kept for the model: the ones that are, and those that were taken in the job. */
+export function photosOf(view: View, kept: Photo[]): Photo[] {
+  const taken = (view.job.plan.steps ?? []).flatMap((s) => (s.photos ?? []).map((p) => ({ job: view.id, id: p.id, words: s.text })))
+  return [...kept, ...taken.filter((t) => !kept.some((k) => k.id === t.id))]
 }
