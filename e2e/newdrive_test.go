@@ -184,3 +184,57 @@ func TestTheGraphicsAtWork(t *testing.T) {
 		p.poll("no figure is left", `document.getElementById('rate').textContent === ''`)
 	}
 }
+
+// A check outlives the probe and the bench: killed in the middle, both go on, and what is found is stored once.
+func TestACheckOutlivesProbeAndBench(t *testing.T) {
+	t.Parallel()
+	data, state := t.TempDir(), t.TempDir()
+	s := serve(t, data, "serve")
+	id := s.openJob(`{"customer":{"name":"Ottilie"},"old_drive":{"kind":"hdd"},"new_drive":{"kind":"sata-ssd","capacity_bytes":960197124096}}`)
+	var pair struct{ Code string }
+	s.ask("POST", "/api/jobs/"+id+"/pairing", nil, &pair)
+	pr := joins(t, state, "--sim", "reception", "--pace", "10", "--away", "200ms", s.base, pair.Code)
+	var probes []struct {
+		ID       string
+		Setup    string
+		Checking *struct {
+			State string
+			Done  float64
+		}
+	}
+	probe := func() string {
+		s.ask("GET", "/api/jobs/"+id+"/probes", nil, &probes)
+		if len(probes) == 0 {
+			return ""
+		}
+		return "/api/jobs/" + id + "/probes/" + probes[0].ID
+	}
+	require.Eventually(t, func() bool { return probe() != "" && probes[0].Setup == "then" }, patience, 50*time.Millisecond)
+	s.ask("POST", probe()+"/doings", map[string]any{"do": "swap"}, nil)
+	require.Eventually(t, func() bool { return probe() != "" && probes[0].Setup == "now" }, patience, 50*time.Millisecond)
+	s.ask("PUT", probe()+"/check", map[string]any{"kind": "sustain", "mount": "simulated", "label": "NEW", "seconds": 30, "load": true, "room_c": 23}, nil)
+	require.Eventually(t, func() bool { probe(); return probes[0].Checking.Done > 0.1 }, patience, 50*time.Millisecond)
+	pr.kill()
+	address := strings.TrimPrefix(s.base, "http://")
+	s.kill()
+	s = serve(t, data, "serve", "--listen", address)
+	probe()
+	assert.Equal(t, "running", probes[0].Checking.State, "the bench has not forgotten it")
+	joins(t, state, "--sim", "reception", "--pace", "200", "--away", "200ms")
+	require.Eventually(t, func() bool { probe(); return probes[0].Checking.State == "done" }, patience, 50*time.Millisecond)
+	var v struct {
+		Job struct {
+			Drives []struct {
+				Sustained []struct {
+					Room_c float64
+					Parts  []struct{ Loaded bool }
+				}
+			}
+		}
+	}
+	s.ask("GET", "/api/jobs/"+id, nil, &v)
+	require.Len(t, v.Job.Drives[1].Sustained, 1)
+	assert.Len(t, v.Job.Drives[1].Sustained[0].Parts, 2)
+	assert.InDelta(t, 23, v.Job.Drives[1].Sustained[0].Room_c, 1e-9, "what the technician said goes with it")
+	assert.Empty(t, v.Job.Drives[0].Sustained)
+}

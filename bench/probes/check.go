@@ -18,7 +18,7 @@ import (
 // Findings is who keeps what was found of a job's new drive. digest is that of the drive's serial number, "" where the probe does not
 // know it.
 type Findings interface {
-	Hold(ctx context.Context, jobID, digest string, r capacity.Result) error
+	Hold(ctx context.Context, jobID, digest string, r capacity.Result, simulated bool) error
 	Sustain(ctx context.Context, jobID, digest string, s job.Sustained) error
 }
 
@@ -239,7 +239,7 @@ func (x *Probes) Checked(ctx context.Context, id string, c order.Checked) error 
 		return err
 	}
 	if c.Held != nil {
-		err = x.findings.Hold(ctx, r.Job, c.SerialDigest, *c.Held)
+		err = x.findings.Hold(ctx, r.Job, c.SerialDigest, *c.Held, r.Simulated != "")
 	} else {
 		s := *c.Sustained
 		s.ID, s.At, s.Simulated = c.Order, r.ours(s.At, x.jobs.Now()), s.Simulated || r.Simulated != ""

@@ -11,7 +11,7 @@ import (
 
 // Hold keeps whether the new drive holds what it says, as somebody imports it. What was kept before is replaced.
 func (x *Swap) Hold(ctx context.Context, jobID string, in capacity.Result) (*bench.View, error) {
-	return x.hold(ctx, jobID, "", in)
+	return x.hold(ctx, jobID, "", in, false)
 }
 
 // Sustain keeps how the new drive held out while it was written to, as somebody imports it. The same again changes nothing.
@@ -23,8 +23,8 @@ func (x *Swap) Sustain(ctx context.Context, jobID string, in job.Sustained) (*be
 type Findings struct{ *Swap }
 
 // Hold keeps whether a drive holds what it says.
-func (x Findings) Hold(ctx context.Context, jobID, digest string, in capacity.Result) error {
-	_, err := x.hold(ctx, jobID, digest, in)
+func (x Findings) Hold(ctx context.Context, jobID, digest string, in capacity.Result, simulated bool) error {
+	_, err := x.hold(ctx, jobID, digest, in, simulated)
 	return err
 }
 
@@ -34,12 +34,13 @@ func (x Findings) Sustain(ctx context.Context, jobID, digest string, in job.Sust
 	return err
 }
 
-func (x *Swap) hold(ctx context.Context, jobID, digest string, in capacity.Result) (*bench.View, error) {
+func (x *Swap) hold(ctx context.Context, jobID, digest string, in capacity.Result, simulated bool) (*bench.View, error) {
 	if err := in.Check(); err != nil {
 		return nil, bench.Because(bench.Invalid, err)
 	}
 	return x.found(ctx, jobID, digest, func(d *job.Drive) {
-		d.Held = &job.Held{At: x.jobs.Now(), FileBytes: in.FileBytes, Written: in.Written, Whole: in.Whole, Blocks: in.Blocks, Wrong: in.Lost + in.Overlaid, First: in.First, Missed: in.Missed}
+		d.Held = &job.Held{At: x.jobs.Now(), FileBytes: in.FileBytes, Written: in.Written, Whole: in.Whole, Blocks: in.Blocks, Wrong: in.Lost + in.Overlaid, First: in.First, Missed: in.Missed,
+			Simulated: simulated || d.Simulated != ""}
 	})
 }
 

@@ -92,6 +92,7 @@ func holds(d *job.Drive) []Check {
 	default:
 		c.Found = fmt.Sprintf("%s, spread over %s, came back as they were written", gb(h.Written), gb(h.FileBytes))
 	}
+	c.Found = marked(c.Found, h.Simulated)
 	return []Check{c}
 }
 
@@ -119,6 +120,9 @@ func steady(j *job.Job, d *job.Drive) []Check {
 		before = j.Drive(then.Drive).Rated.WriteMBs
 	}
 	switch {
+	case p.Stopped == string(drivetest.StoppedByError):
+		c.State, c.Do = Wrong, "It failed while it was written to: try another port or cable; if it fails again, send it back."
+		c.Found += ", and then it failed"
 	case p.Cliff != nil && p.Cliff.Cause == drivetest.HeatCause:
 		c.State, c.Should, c.Do = Wrong, "as it began", "It slowed itself down for its heat: give it a heat sink or air, and write again."
 	case p.Cliff != nil && p.Cliff.AfterMBs < before:
@@ -137,6 +141,7 @@ func steady(j *job.Job, d *job.Drive) []Check {
 	default:
 		c.State, c.Should, c.Do = Wrong, fmt.Sprintf("about the %.4g MB/s that it is rated", rated), "Write again on another port; if it stays so, send it back before anything is put on it."
 	}
+	c.Found = marked(c.Found, s.Simulated)
 	return []Check{c}
 }
 
@@ -185,7 +190,16 @@ func underLoad(d *job.Drive) []Check {
 	if other := otherwise(d, s); other != nil {
 		c.Found += fmt.Sprintf("; %s it was %.0f °C", sink(*other.HeatSink), *loadedPart(other).PeakC)
 	}
+	c.Found = marked(c.Found, s.Simulated)
 	return []Check{c}
+}
+
+// marked is what was found with the mark of a simulated computer, where one found it.
+func marked(found string, simulated bool) string {
+	if simulated {
+		found += " (simulated)"
+	}
+	return found
 }
 
 func sink(with bool) string {

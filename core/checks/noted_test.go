@@ -48,6 +48,8 @@ func TestADriveWritesSteadily(t *testing.T) {
 		"its cache is used up":           {look(sata, 300, &drivetest.Cliff{AfterBytes: 12e9, BeforeMBs: 490, AfterMBs: 150, Cause: drivetest.CacheCause}), nil, Fine, "490 MB/s, and after 12 GB 150 MB/s; rated 500 MB/s"},
 		"and then the old one is better": {look(sata, 200, &drivetest.Cliff{AfterBytes: 4e9, BeforeMBs: 490, AfterMBs: 80, Cause: drivetest.CacheCause}), nil, Wrong, "490 MB/s, and after 4 GB 80 MB/s"},
 		"the old one's rate is unknown":  {look(sata, 200, &drivetest.Cliff{AfterBytes: 4e9, BeforeMBs: 490, AfterMBs: 80, Cause: drivetest.CacheCause}), func(j *job.Job, _ *job.Drive) { j.Drives[0].Rated = nil }, Fine, "490 MB/s, and after 4 GB 80 MB/s; rated 500 MB/s"},
+		"it failed":                      {job.Sustained{Attached: sata, Parts: []job.SustainedPart{{Seconds: 12, MBs: 480, Stopped: "error"}}}, nil, Wrong, "480 MB/s over 12 s, and then it failed"},
+		"a simulated one":                {job.Sustained{Simulated: true, Attached: sata, Parts: []job.SustainedPart{{Seconds: 60, MBs: 480}}}, nil, Fine, "480 MB/s over 60 s; rated 500 MB/s (simulated)"},
 		"it throttles":                   {look(sata, 300, &drivetest.Cliff{AfterBytes: 12e9, BeforeMBs: 490, AfterMBs: 150, Cause: drivetest.HeatCause}), nil, Wrong, "490 MB/s, and after 12 GB 150 MB/s"},
 	} {
 		t.Run(name, func(t *testing.T) {

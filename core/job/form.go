@@ -42,7 +42,8 @@ type Held struct {
 	Wrong int    `json:"wrong"`
 	First *int64 `json:"first,omitzero"`
 	// Missed is the chance that a drive with at most half of what it says would not have been found.
-	Missed float64 `json:"missed"`
+	Missed    float64 `json:"missed"`
+	Simulated bool    `json:"simulated,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

@@ -10,24 +10,26 @@ import { likely, lookSchema, placesOn, requestOf, underWay, type LookForm } from
 
 /** LookAtDrive lets the probe look at the new drive: whether it holds what it says, and how it holds out. fitted: it is in the computer. */
 export function LookAtDrive({ view, fitted }: { view: View; fitted: boolean }) {
-  const probe = useProbes(view.id).data?.find((p) => !p.away && !p.leaving)
+  const probes = useProbes(view.id).data?.filter((p) => !p.leaving) ?? []
   const [asking, setAsking] = useState(false)
-  if (!probe) return null
-  const c = probe.checking
-  if (c?.state === 'running') return <UnderWay job={view.id} probe={probe} />
+  const there = probes.filter((p) => !p.away)
+  const under = probes.filter((p) => p.checking?.state === 'running')
+  const failed = there.filter((p) => p.checking?.state === 'failed')
+  if (under.length > 0) return under.map((p) => <UnderWay key={p.id} job={view.id} probe={p} />)
+  if (there.length === 0) return null
   return (
     <div className="pt-2">
-      {c?.state === 'failed' && (
-        <p role="alert" className="border-l-4 border-error pl-3">
-          <span className="font-semibold">The last check failed:</span> {c.error}
+      {failed.map((p) => (
+        <p key={p.id} role="alert" className="border-l-4 border-error pl-3">
+          <span className="font-semibold">The last check failed:</span> {p.checking?.error}
         </p>
-      )}
+      ))}
       {!asking && (
         <button type="button" className="btn btn-sm mt-1" onClick={() => setAsking(true)}>
           {fitted ? 'Check under load …' : 'Check with the probe …'}
         </button>
       )}
-      {asking && <Form view={view} probe={probe} fitted={fitted} onDone={() => setAsking(false)} />}
+      {asking && <Form view={view} probes={there} fitted={fitted} onDone={() => setAsking(false)} />}
     </div>
   )
 }
@@ -38,7 +40,7 @@ function UnderWay({ job, probe }: { job: string; probe: Probe }) {
   return (
     <div className="flex flex-wrap items-center gap-3 pt-2">
       <p role="status" className="min-w-72 font-semibold tabular-nums">
-        {underWay(c)}
+        {probe.away ? 'Disconnected; it goes on when it is back' : underWay(c)}
       </p>
       <progress className="progress progress-primary w-56" max={1} value={c.done} aria-label="How far it is" />
       <CommandButton of={stop} size="sm" onClick={() => stop.run(probe.id)}>
@@ -49,12 +51,12 @@ function UnderWay({ job, probe }: { job: string; probe: Probe }) {
   )
 }
 
-function Form({ view, probe, fitted, onDone }: { view: View; probe: Probe; fitted: boolean; onDone: () => void }) {
+function Form({ view, probes, fitted, onDone }: { view: View; probes: Probe[]; fitted: boolean; onDone: () => void }) {
   const check = useCheckDrive(view.id)
-  const places = placesOn(view, probe)
+  const places = placesOn(view, probes)
   const form = useForm<LookForm>({
     resolver: zodResolver(lookSchema),
-    defaultValues: { mount: likely(view, probe), label: '', what: fitted ? 'sustain' : 'sample', minutes: fitted ? '5' : '1', load: fitted, graphics: false, heatSink: '', room: '' },
+    defaultValues: { place: likely(view, places), label: '', what: fitted ? 'sustain' : 'sample', minutes: fitted ? '5' : '1', load: fitted, graphics: false, heatSink: '', room: '' },
   })
   const { register, formState } = form
   const bench = useReach().data?.addresses[0]?.url ?? location.origin
@@ -65,20 +67,20 @@ function Form({ view, probe, fitted, onDone }: { view: View; probe: Probe; fitte
       noValidate
       aria-label="Check the new drive"
       className="sheet mt-2 flex flex-col gap-3 p-4"
-      onSubmit={(e) => void form.handleSubmit((f) => check.run({ probe: probe.id, ...requestOf(f) }, onDone))(e)}
+      onSubmit={(e) => void form.handleSubmit((f) => check.run(requestOf(f), onDone))(e)}
     >
       <div className="flex flex-wrap items-start gap-3">
         <label className="flex max-w-full flex-col gap-1 text-sm font-semibold">
           Volume
-          <select className="select w-96 max-w-full" aria-invalid={Boolean(formState.errors.mount)} {...register('mount')}>
+          <select className="select w-96 max-w-full" aria-invalid={Boolean(formState.errors.place)} {...register('place')}>
             <option value="">Choose …</option>
             {places.map((p) => (
-              <option key={p.mount} value={p.mount}>
+              <option key={p.key} value={p.key}>
                 {p.words}
               </option>
             ))}
           </select>
-          {(formState.errors.mount?.message ?? says?.mount) && <span className="font-normal text-error">{formState.errors.mount?.message ?? says?.mount}</span>}
+          {(formState.errors.place?.message ?? says?.mount) && <span className="font-normal text-error">{formState.errors.place?.message ?? says?.mount}</span>}
         </label>
         <Field className="w-52" label="Code on its label" hint="As on the drive; not needed while it is empty" autoComplete="off" spellCheck={false} error={says?.label} {...register('label')} />
         <label className="flex flex-col gap-1 text-sm font-semibold">

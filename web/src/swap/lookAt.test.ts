@@ -18,32 +18,37 @@ const view = (fresh: object = {}) =>
 
 const drive = (id: string, bytes: number, digest?: string) => ({ id, kind: 'sata-ssd', maker: 'Brightwater', model: id, capacity_bytes: bytes, serial_digest: digest })
 const probe = (drives: object[]) =>
-  ({ facts: { drives, volumes: (drives as { id: string }[]).map((d) => ({ mount: `/media/${d.id}`, drive: d.id, system: false, used_bytes: 30e6 })) } }) as unknown as Probe
+  ({ id: 'P', name: 'Front Desk 3', facts: { drives, volumes: (drives as { id: string }[]).map((d) => ({ mount: `/media/${d.id}`, drive: d.id, system: false, used_bytes: 30e6 })) } }) as unknown as Probe
 
 describe('where the probe may write', () => {
   it('never on the old drive', () => {
-    expect(placesOn(view(), probe([drive('sda', 640e9, 'old'), drive('sdb', 960e9)]))).toEqual([{ mount: '/media/sdb', words: '/media/sdb: Brightwater sdb, 960 GB, 30 MB used' }])
+    const there = probe([drive('sda', 640e9, 'old'), drive('sdb', 960e9)])
+    expect(placesOn(view(), [there])).toMatchObject([{ key: 'P /media/sdb', words: '/media/sdb: Brightwater sdb, 960 GB, 30 MB used' }])
+    expect(placesOn(view(), [there, { ...there, id: 'Q', name: 'Bench' }]).map((p) => p.words)[1]).toContain('on Bench')
   })
   it.each([
-    ['by its serial number', { serial_digest: 'new' }, [drive('sdb', 960e9), drive('sdc', 64e9, 'new')], '/media/sdc'],
-    ['by its capacity', {}, [drive('sdb', 931e9), drive('sdc', 64e9)], '/media/sdb'],
+    ['by its serial number', { serial_digest: 'new' }, [drive('sdb', 960e9), drive('sdc', 64e9, 'new')], 'P /media/sdc'],
+    ['by its capacity', {}, [drive('sdb', 931e9), drive('sdc', 64e9)], 'P /media/sdb'],
     ['not where two are alike', {}, [drive('sdb', 960e9), drive('sdc', 950e9)], ''],
     ['not where none is like it', {}, [drive('sdc', 64e9)], ''],
     ['not where its capacity is unknown', { capacity_bytes: undefined }, [drive('sdb', 960e9)], ''],
-  ])('proposes one %s', (_, fresh, drives, mount) => expect(likely(view(fresh), probe(drives))).toBe(mount))
+  ])('proposes one %s', (_, fresh, drives, key) => {
+    const v = view(fresh)
+    expect(likely(v, placesOn(v, [probe(drives)]))).toBe(key)
+  })
 })
 
 describe('what the bench is asked for', () => {
-  const form = { mount: '/m', label: ' 0147 NEW ', what: 'sustain', minutes: '5', load: true, graphics: true, heatSink: '', room: '' }
+  const form = { place: 'P E:/my drive', label: ' 0147 NEW ', what: 'sustain', minutes: '5', load: true, graphics: true, heatSink: '', room: '' }
   it('says nothing that nobody said', () => {
-    expect(requestOf(lookSchema.parse(form))).toEqual({ kind: 'sustain', mount: '/m', label: '0147 NEW', seconds: 300, load: true, graphics: true, heat_sink: null, room_c: null })
+    expect(requestOf(lookSchema.parse(form))).toEqual({ probe: 'P', mount: 'E:/my drive', kind: 'sustain', label: '0147 NEW', seconds: 300, load: true, graphics: true, heat_sink: null, room_c: null })
   })
   it('says what was said', () => {
     const f = lookSchema.parse({ ...form, load: false, heatSink: 'no', room: '21,5' })
     expect(requestOf(f)).toMatchObject({ load: false, graphics: null, heat_sink: false, room_c: 21.5 })
-    expect(requestOf({ ...f, what: 'whole' })).toEqual({ kind: 'capacity', mount: '/m', label: '0147 NEW', whole: true })
+    expect(requestOf({ ...f, what: 'whole' })).toEqual({ probe: 'P', mount: 'E:/my drive', kind: 'capacity', label: '0147 NEW', whole: true })
   })
-  it('wants a volume', () => expect(lookSchema.safeParse({ ...form, mount: '' }).success).toBe(false))
+  it('wants a volume', () => expect(lookSchema.safeParse({ ...form, place: '' }).success).toBe(false))
 })
 
 describe('how far it is', () => {

@@ -7,7 +7,7 @@ import { sized } from './which'
 
 /** lookSchema is what is asked before the probe writes on the new drive. */
 export const lookSchema = z.object({
-  mount: z.string().min(1, 'Choose a volume on the new drive.'),
+  place: z.string().min(1, 'Choose a volume on the new drive.'),
   label: z.string().trim(),
   what: z.enum(['sample', 'whole', 'sustain']),
   minutes: z.enum(['1', '5', '10', '30']),
@@ -18,12 +18,17 @@ export const lookSchema = z.object({
 })
 export type LookForm = z.infer<typeof lookSchema>
 
+/** keyOf names a volume of a probe's computer, probeAndMount takes the name apart: ids hold no blank. */
+const keyOf = (probe: string, mount: string) => `${probe} ${mount}`
+const probeAndMount = (key: string) => ({ probe: key.slice(0, key.indexOf(' ')), mount: key.slice(key.indexOf(' ') + 1) })
+
 /** requestOf is what the bench is asked for. What nobody said is left out. */
-export function requestOf(f: LookForm): Schemas['CheckRequest'] {
-  if (f.what !== 'sustain') return { kind: 'capacity', mount: f.mount, label: f.label, whole: f.what === 'whole' }
+export function requestOf(f: LookForm): Schemas['CheckRequest'] & { probe: string } {
+  const at = probeAndMount(f.place)
+  if (f.what !== 'sustain') return { ...at, kind: 'capacity', label: f.label, whole: f.what === 'whole' }
   return {
+    ...at,
     kind: 'sustain',
-    mount: f.mount,
     label: f.label,
     seconds: Number(f.minutes) * 60,
     load: f.load,
@@ -33,29 +38,28 @@ export function requestOf(f: LookForm): Schemas['CheckRequest'] {
   }
 }
 
-export type Place = { mount: string; words: string }
+export type Place = { key: string; words: string; drive: Schemas['SeenDrive'] }
 
-/** placesOn are the volumes that a probe could write on, each with its drive; those of the old drive are left out. */
-export function placesOn(view: View, probe: Probe): Place[] {
+/** placesOn are the volumes that probes could write on, each with its drive; those of the old drive are left out. */
+export function placesOn(view: View, probes: Probe[]): Place[] {
   const old = driveOf(view, setupAs(view, 'then'))?.serial_digest
-  return probe.facts.volumes.flatMap((v) => {
-    const d = probe.facts.drives.find((x) => x.id === v.drive)
-    if (!d || (old && d.serial_digest === old)) return []
-    const name = [d.maker, d.model].filter(Boolean).join(' ') || d.kind
-    return [{ mount: v.mount, words: [`${v.mount}: ${name}`, d.capacity_bytes ? partSize(d.capacity_bytes) : '', v.used_bytes !== undefined ? `${partSize(v.used_bytes)} used` : ''].filter(Boolean).join(', ') }]
-  })
+  return probes.flatMap((probe) =>
+    probe.facts.volumes.flatMap((v) => {
+      const drive = probe.facts.drives.find((x) => x.id === v.drive)
+      if (!drive || (old && drive.serial_digest === old)) return []
+      const name = [drive.maker, drive.model].filter(Boolean).join(' ') || drive.kind
+      const words = [`${v.mount}: ${name}`, drive.capacity_bytes ? partSize(drive.capacity_bytes) : '', v.used_bytes !== undefined ? `${partSize(v.used_bytes)} used` : '']
+      return [{ key: keyOf(probe.id, v.mount), words: [...words, probes.length > 1 ? `on ${probe.name}` : ''].filter(Boolean).join(', '), drive }]
+    }),
+  )
 }
 
 /** likely is the volume that lies on the new drive as far as that is known: by its serial number, else by its capacity; "" where it is not plain. */
-export function likely(view: View, probe: Probe): string {
+export function likely(view: View, places: Place[]): string {
   const fresh = driveOf(view, setupAs(view, 'now'))
-  const places = placesOn(view, probe)
-  const of = (mount: string) => probe.facts.drives.find((d) => d.id === probe.facts.volumes.find((v) => v.mount === mount)?.drive)
-  const known = places.filter((p) => fresh?.serial_digest && of(p.mount)?.serial_digest === fresh.serial_digest)
-  if (known.length > 0) return known[0]!.mount
-  const wanted = fresh?.capacity_bytes
-  const alike = places.filter((p) => sized(of(p.mount)?.capacity_bytes, wanted))
-  return alike.length === 1 ? alike[0]!.mount : ''
+  const known = places.find((p) => fresh?.serial_digest && p.drive.serial_digest === fresh.serial_digest)
+  const alike = places.filter((p) => sized(p.drive.capacity_bytes, fresh?.capacity_bytes))
+  return known?.key ?? (alike.length === 1 ? alike[0]!.key : '')
 }
 
 /** underWay says how far a look at the drive is. */
