@@ -55,6 +55,7 @@ func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
 	p.press("What happens to the simulated computer")
 	p.press("Connect the new drive by USB")
 	p.see("USB 5 Gb/s")
+	p.see("Recognised with its full capacity")
 
 	p.press("Check with the probe …")
 	p.fill("Code on its label", "0001 old")

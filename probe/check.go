@@ -54,6 +54,9 @@ func (s Stretch) Plan(v drivetest.Volume, f *hardware.Facts, dir string, seed ui
 	p = capacity.Whole(room)
 	if !s.Whole {
 		p = capacity.Sample(room, s.Sample, seed)
+		if v, ok := v.(interface{ FillsUp() bool }); ok && v.FillsUp() && !p.Whole && note == "" {
+			note = "This file system writes all that lies before a block as well, so a sample takes as long as the whole (on Windows it does not where the probe was started as administrator)."
+		}
 	}
 	if d := f.Drive(f.DriveOf(dir)); d != nil {
 		p.Of = d.CapacityBytes

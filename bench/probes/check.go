@@ -83,25 +83,21 @@ func (x *Probes) Check(ctx context.Context, jobID, id string, in CheckRequest) (
 	if err := in.refusal(); err != nil {
 		return nil, err
 	}
-	r, err := x.probe(ctx, jobID, id)
-	if err != nil {
-		return nil, err
-	}
-	s, err := x.jobs.Load(ctx, jobID)
+	r, j, err := x.with(ctx, jobID, id)
 	if err != nil {
 		return nil, err
 	}
 	if x.away(id) {
 		return nil, awayRefusal()
 	}
-	limit, err := written(s.Job, r, in.Mount)
+	limit, err := written(j, r, in.Mount)
 	if err != nil {
 		return nil, err
 	}
 	o := order.Order{ID: bench.NewID(), Kind: in.Kind, Dir: in.Mount, MaxTempC: limit, Check: &in.Check}
 	seed := fnv.New64a()
 	_, _ = seed.Write([]byte(o.ID))
-	o.Seed, o.Check.Job = seed.Sum64(), s.Job.Head.Number
+	o.Seed, o.Check.Job = seed.Sum64(), j.Head.Number
 	if err := x.jobs.Write(ctx, func(ctx context.Context) error {
 		if err := x.Give(ctx, jobID, id, o); err != nil {
 			return err

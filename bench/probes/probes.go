@@ -201,6 +201,19 @@ func (x *Probes) probe(ctx context.Context, jobID, id string) (*record, error) {
 	return read(p)
 }
 
+// with is a probe of a job that has not left, and the job.
+func (x *Probes) with(ctx context.Context, jobID, id string) (*record, *job.Job, error) {
+	r, err := x.probe(ctx, jobID, id)
+	if err != nil {
+		return nil, nil, err
+	}
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
+		return nil, nil, err
+	}
+	return r, s.Job, nil
+}
+
 // change changes a probe as it is stored.
 func (x *Probes) change(ctx context.Context, id string, change func(ctx context.Context, r *record) error) error {
 	return x.jobs.Write(ctx, func(ctx context.Context) error {
@@ -448,15 +461,11 @@ func (x *Probes) away(id string) bool {
 // At says what the computer of a job's probe is now: which simulated one, in which setup, and
 // where the drive under test is mounted; "" where that is not known.
 func (x *Probes) At(ctx context.Context, jobID, id string) (simulated, setup, mount string, err error) {
-	r, err := x.probe(ctx, jobID, id)
+	r, j, err := x.with(ctx, jobID, id)
 	if err != nil {
 		return "", "", "", err
 	}
-	s, err := x.jobs.Load(ctx, jobID)
-	if err != nil {
-		return "", "", "", err
-	}
-	p := x.shown(s.Job, r)
+	p := x.shown(j, r)
 	return p.Simulated, p.Setup, p.Mount, nil
 }
 
@@ -529,15 +538,11 @@ func (x *Probes) Sides(ctx context.Context, jobID string) (map[string]Told, erro
 
 // Weigh lets a probe look which folders of the drive under test hold the most; it says so when it knows.
 func (x *Probes) Weigh(ctx context.Context, jobID, id string) ([]Probe, error) {
-	r, err := x.probe(ctx, jobID, id)
+	r, j, err := x.with(ctx, jobID, id)
 	if err != nil {
 		return nil, err
 	}
-	s, err := x.jobs.Load(ctx, jobID)
-	if err != nil {
-		return nil, err
-	}
-	switch at := x.shown(s.Job, r); {
+	switch at := x.shown(j, r); {
 	case at.Away:
 		return nil, awayRefusal()
 	case r.Order != nil:

@@ -130,6 +130,8 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 	if seen != nil {
 		at := sides[now.ID].At
 		v.Checks, v.Checked = checks.Of(j, now, before, seen), &at
+	} else if before != nil {
+		v.Checks = append(v.Checks, checks.Before(j, now, before)...)
 	}
 	v.Checks = append(v.Checks, checks.Noted(j, now, seen)...)
 	v.Checks = append(v.Checks, checks.ByHand(j, now)...)

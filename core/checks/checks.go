@@ -110,6 +110,43 @@ func Of(j *job.Job, setup *job.Setup, before, now *hardware.Facts) []Check {
 	return bear(l.list)
 }
 
+// Before looks at the new drive while it only hangs on the computer beside the old one, before anything is put on it: nil where it is
+// not seen. It is known by its serial number, else as the only other drive of its size.
+func Before(j *job.Job, setup *job.Setup, f *hardware.Facts) []Check {
+	l := &looker{job: j, setup: setup, now: f, drive: beside(j, setup, f)}
+	if l.drive == nil {
+		return nil
+	}
+	l.recognised()
+	l.isNew()
+	return bear(l.list)
+}
+
+// beside is the drive of a setup where it hangs on a computer that has started from another; nil where that is not plain.
+func beside(j *job.Job, setup *job.Setup, f *hardware.Facts) *hardware.Drive {
+	want, system := j.Drive(setup.Drive), f.SystemDrive()
+	var only *hardware.Drive
+	for i := range f.Drives {
+		d := &f.Drives[i]
+		switch {
+		case system != nil && d.ID == system.ID:
+		case want.SerialDigest != "" && d.SerialDigest == want.SerialDigest:
+			return d
+		case want.SerialDigest == "" && want.CapacityBytes > 0 && d.CapacityBytes > 0 && hardware.SameSize(want.CapacityBytes, d.CapacityBytes) && !ofOther(j, setup, d.SerialDigest):
+			if only != nil {
+				return nil
+			}
+			only = d
+		}
+	}
+	return only
+}
+
+// ofOther tells whether a serial number is that of another setup's drive.
+func ofOther(j *job.Job, setup *job.Setup, digest string) bool {
+	return digest != "" && slices.ContainsFunc(j.Drives, func(d job.Drive) bool { return d.ID != setup.Drive && d.SerialDigest == digest })
+}
+
 func (l *looker) add(id, title, state, found, should, do string) {
 	if state != Wrong {
 		do = ""

@@ -227,3 +227,31 @@ func TestHeatUnderLoad(t *testing.T) {
 		})
 	}
 }
+
+// Before anything is put on it, the new drive hangs beside the old one and says what it has been through.
+func TestTheNewDriveBeforeTheWork(t *testing.T) {
+	for name, c := range map[string]struct {
+		change func(j *job.Job, f *hardware.Facts)
+		want   map[string]string
+	}{
+		"a new one, by its size": {func(*job.Job, *hardware.Facts) {}, map[string]string{"recognised": Fine, "new": Fine}},
+		"by its serial number": {func(j *job.Job, f *hardware.Facts) {
+			j.Drives[1].SerialDigest, f.Drives[1].CapacityBytes = "fresh", 900*gib
+		}, map[string]string{"recognised": Wrong, "new": Fine}},
+		"it was used":                {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].Health.PowerOnHours = ptr(int64(9000)) }, map[string]string{"recognised": Fine, "new": Wrong}},
+		"its case tells no health":   {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].Health = nil }, map[string]string{"recognised": Fine}},
+		"it is not there":            {func(_ *job.Job, f *hardware.Facts) { f.Drives = f.Drives[:1] }, map[string]string{}},
+		"another one is":             {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].CapacityBytes = 64 * gib }, map[string]string{}},
+		"two alike":                  {func(_ *job.Job, f *hardware.Facts) { f.Drives = append(f.Drives, f.Drives[1]) }, map[string]string{}},
+		"a twin of the old one":      {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].SerialDigest = "old" }, map[string]string{}},
+		"its label was not read off": {func(j *job.Job, _ *hardware.Facts) { j.Drives[1].CapacityBytes = 0 }, map[string]string{}},
+	} {
+		t.Run(name, func(t *testing.T) {
+			j, f, _ := visit()
+			j.Drives[1].SerialDigest = ""
+			f.Drives = append(f.Drives, hardware.Drive{ID: "sdb", Kind: job.SataSSD, SerialDigest: "fresh", CapacityBytes: 1000 * gib, Health: &hardware.Health{PowerOnHours: ptr(int64(1))}})
+			c.change(j, f)
+			assert.Equal(t, c.want, states(Before(j, &j.Setups[1], f)))
+		})
+	}
+}

@@ -35,7 +35,7 @@ func TestADriveIsWrittenToAloneAndUnderLoad(t *testing.T) {
 	assert.False(t, alone.Loaded)
 	assert.True(t, loaded.Loaded)
 	assert.InDelta(t, 500, alone.MBs, 25, "about what its label says")
-	assert.InDelta(t, 12<<30, alone.Bytes, 4<<20)
+	assert.InDelta(t, 12.0*(1<<30), float64(alone.Bytes), 4<<20)
 	assert.Equal(t, "bytes", alone.Stopped)
 	assert.Nil(t, alone.Cliff)
 	assert.Equal(t, 33.0, *alone.StartC)

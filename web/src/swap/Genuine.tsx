@@ -8,8 +8,8 @@ import { CheckLine } from './CheckLine'
 import { foundFrom } from './held'
 import { LookAtDrive } from './LookAtDrive'
 
-/** told are the checks that rest on what was written on the drive. */
-const told = ['holds', 'steady', 'under-load']
+/** told are the checks that say whether the drive itself is good, wherever it hangs. */
+const told = ['recognised', 'new', 'holds', 'steady', 'under-load']
 
 /** Genuine tells whether the new drive holds what it says, and how it holds out, before anything is put on it. */
 export function Genuine({ view }: { view: View }) {

@@ -1,0 +1,28 @@
+package machine
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"nowthen/core/drivetest"
+)
+
+// CreateSpread makes a test file of which a place far from its beginning can be written without what lies before, where the system can
+// be told so; see [Folder.FillsUp].
+func (f *Folder) CreateSpread(_ context.Context, size int64) (drivetest.File, error) {
+	may := mayLeaveUnwritten() // asked for before the file is opened
+	t, err := f.create(size)
+	if err == nil && may {
+		_ = leaveUnwritten(t.handle, t.base+size) // where it does not take it, what lies before is written as well, and that is all
+	}
+	return t, err
+}
+
+// filling are file systems that know no room which was never written: a place in it is written with all that lies before.
+var filling = []string{"ntfs", "ntfs3", "fuseblk", "exfat", "vfat", "msdos", "fat", "fat32", "hfs"}
+
+// FillsUp tells whether a place far from the beginning of a file is written only with all that lies before it.
+func (f *Folder) FillsUp() bool {
+	return slices.Contains(filling, strings.ToLower(f.facts.FileSystem)) && !mayLeaveUnwritten()
+}
