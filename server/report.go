@@ -40,7 +40,11 @@ func (s *Server) reportFile(c fiber.Ctx) error {
 		}
 		o.Paper = shop.Paper
 	}
-	d, err := s.desk.Reports.File(c.Context(), id(c), c.Query("lang"), c.Query("draft") == "1", fiber.Query(c, "revision", 0))
+	draft := c.Query("draft")
+	if draft != "" && draft != "1" {
+		return bench.Refuse(bench.Invalid, "is-not-one-of", message.Values{"V": draft, "Of": "1"})
+	}
+	d, err := s.desk.Reports.File(c.Context(), id(c), c.Query("lang"), draft == "1", fiber.Query(c, "revision", 0))
 	if err != nil {
 		return err
 	}

@@ -478,6 +478,7 @@ func TestTheContract(t *testing.T) {
 	for _, form := range []string{"pdf", "html", "txt", "csv", "png", "json"} {
 		ask("GET", sim+"/report/file?form="+form, "", 200)
 		ask("GET", sim+"/report/file?draft=1&lang=en&length=full&paper=letter&form="+form, "", 200)
+		ask("GET", sim+"/report/file?draft=true&form="+form, "", 422)
 	}
 	ask("GET", sim+"/report/file?revision=2", "", 404)
 	// What is chosen shows in the draft and in the next revision, never in one that was issued.

@@ -101,6 +101,49 @@ func TestWhatIsRefused(t *testing.T) {
 	})
 }
 
+// A drive that fails under way has written so much until then, and that is kept with why.
+func TestADriveThatFailsUnderWay(t *testing.T) {
+	d := open(t, "fresh-ssd")
+	s, err := sustained.Look(t.Context(), dying{d, 4 << 30}, sustained.Options{Seconds: 60, MostBytes: 12 << 30}, quiet)
+	assert.ErrorIs(t, err, errBroken)
+	require.NotNil(t, s)
+	require.Len(t, s.Parts, 1)
+	assert.Equal(t, "error", s.Parts[0].Stopped)
+	assert.InDelta(t, 4.0*(1<<30), float64(s.Parts[0].Bytes), 64<<20)
+	assert.NoError(t, s.Check())
+}
+
+// dying is a drive that fails once a place of its file is written.
+type dying struct {
+	*sim.Drive
+	at int64
+}
+
+func (d dying) Create(ctx context.Context, size int64) (drivetest.File, error) {
+	f, err := d.Drive.Create(ctx, size)
+	return dyingFile{f, d.at}, err
+}
+
+type dyingFile struct {
+	drivetest.File
+	at int64
+}
+
+func (f dyingFile) Queue(depth int) drivetest.Queue { return dyingQueue{f.File.Queue(depth), f.at} }
+
+type dyingQueue struct {
+	drivetest.Queue
+	at int64
+}
+
+func (q dyingQueue) Wait() *drivetest.Request {
+	r := q.Queue.Wait()
+	if r.Write && r.Offset >= q.at {
+		r.Err = errBroken
+	}
+	return r
+}
+
 // full is a place without room.
 type full struct{ round.Place }
 

@@ -26,7 +26,7 @@ import (
 
 // packages are those whose limits and formulas are changed; tests are run from the
 // nearest to the farthest.
-var packages = []string{"core/stats", "core/side", "core/compare", "core/fairness", "core/plan"}
+var packages = []string{"core/stats", "core/side", "core/compare", "core/fairness", "core/plan", "core/checks", "core/fitting", "core/capacity", "core/sustained", "core/work", "core/layout", "core/rescue"}
 
 // mutant is one change of a file.
 type mutant struct {
