@@ -49,11 +49,10 @@ func Whole(bytes int64) Plan {
 // half one by one over the rest, each at a place of chance within its part. The seed makes it repeatable. A sample of more than
 // half of the file is the whole.
 func Sample(bytes, wanted int64, seed uint64) Plan {
-	n, k := bytes/BlockBytes, wanted/BlockBytes
+	n, k := bytes/BlockBytes, max(wanted/BlockBytes, leastBlocks)
 	if 2*k >= n {
 		return Whole(bytes)
 	}
-	k = max(k, 2)
 	lead := k / 2
 	p := Plan{Bytes: n * BlockBytes, Lead: int(lead)}
 	for i := range lead {
@@ -67,6 +66,9 @@ func Sample(bytes, wanted int64, seed uint64) Plan {
 	}
 	return p
 }
+
+// leastBlocks is how many blocks a sample has at least: one of those side by side, and one of the others.
+const leastBlocks = 2
 
 // worst is the largest share of what it says that a drive of the stated chance really has: sellers of false ones mostly take far
 // less.
@@ -183,11 +185,11 @@ func Look(ctx context.Context, v drivetest.Volume, p Plan, seed uint64, tell Pro
 		clear(buf)
 		err := once(false, b)
 		r.Blocks++
-		switch other, ok := marked(buf, seed); {
-		case err != nil || unwritten[b] || !ok:
+		switch other, whose := holds(buf, b, seed); {
+		case err != nil || unwritten[b] || whose == nobodys:
 			r.Lost++
 			wrong(b)
-		case other != b:
+		case whose == anothers:
 			r.Overlaid++
 			wrong(b)
 			if apart := (max(other, b) - min(other, b)) * BlockBytes; r.Apart == nil || apart < *r.Apart {
@@ -222,26 +224,26 @@ func MarkOf(buf []byte) (block int64, seed uint64, ok bool) {
 	return int64(binary.LittleEndian.Uint64(buf[16:])), binary.LittleEndian.Uint64(buf[8:]), true
 }
 
-// marked reads a block: whose mark it holds. One that is damaged or was written with another seed holds none; of one whose sectors
-// are of different blocks it is that of the first which is another's.
-func marked(buf []byte, seed uint64) (block int64, ok bool) {
-	number := func(sector []byte) (int64, bool) {
-		return int64(binary.LittleEndian.Uint64(sector[16:])), binary.LittleEndian.Uint64(sector) == magic && binary.LittleEndian.Uint64(sector[8:]) == seed
-	}
+// Whose a block's content is.
+const (
+	its      = iota // as it was written
+	anothers        // at least a part of it is another block's
+	nobodys         // damaged, or of another seed
+)
+
+// holds tells whether a buffer holds a block as it was written; of what another block was laid over, it returns which: the one of the
+// first sector that is another's.
+func holds(buf []byte, block int64, seed uint64) (other int64, whose int) {
 	want := make([]byte, len(buf))
-	block, ok = number(buf)
-	if !ok {
-		return 0, false
-	}
 	if Mark(want, block, seed); slices.Equal(buf, want) {
-		return block, true
+		return block, its
 	}
 	for sector := range slices.Chunk(buf, 512) {
-		if b, ok := number(sector); ok && b != block {
-			return b, true
+		if b, s, ok := MarkOf(sector); ok && s == seed && b != block {
+			return b, anothers
 		}
 	}
-	return 0, false
+	return block, nobodys
 }
 
 // Check tells what is wrong with a result that comes from elsewhere, or nil.

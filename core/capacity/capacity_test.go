@@ -124,15 +124,28 @@ func TestWhatADriveHolds(t *testing.T) {
 // What is left of an earlier test on the drive is not taken for what was written now.
 func TestAnEarlierMarkIsNone(t *testing.T) {
 	buf := make([]byte, BlockBytes)
+	whose := func(block int64, seed uint64) int { _, w := holds(buf, block, seed); return w }
 	Mark(buf, 3, 1)
-	_, ok := marked(buf, 2)
-	assert.False(t, ok)
-	b, ok := marked(buf, 1)
-	assert.True(t, ok)
-	assert.EqualValues(t, 3, b)
+	assert.Equal(t, nobodys, whose(3, 2))
+	assert.Equal(t, its, whose(3, 1))
+	other, w := holds(buf, 4, 1)
+	assert.Equal(t, []any{int64(3), anothers}, []any{other, w})
 	buf[100_000]++
-	_, ok = marked(buf, 1)
-	assert.False(t, ok, "a single bit counts")
+	assert.Equal(t, nobodys, whose(3, 1), "a single bit counts")
+}
+
+// A drive whose true size is no multiple of a block lays the end of one over the beginning of another: the sectors that are another's
+// are found wherever they lie in the block.
+func TestAPartOfABlockIsAnothers(t *testing.T) {
+	other := make([]byte, BlockBytes)
+	Mark(other, 8, 1)
+	for name, at := range map[string]int{"the first sector": 0, "one in the middle": BlockBytes / 2, "the last": BlockBytes - 512} {
+		buf := make([]byte, BlockBytes)
+		Mark(buf, 3, 1)
+		copy(buf[at:at+512], other[at:])
+		b, whose := holds(buf, 3, 1)
+		assert.Equal(t, []any{int64(8), anothers}, []any{b, whose}, name)
+	}
 }
 
 func TestSamples(t *testing.T) {

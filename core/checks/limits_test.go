@@ -1,0 +1,107 @@
+package checks
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"nowthen/core/drivetest"
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+)
+
+// Each limit holds to the last bit: what lies on it, and what lies next to it.
+func TestLimits(t *testing.T) {
+	type change = func(j *job.Job, f *hardware.Facts)
+	held := func(h job.Held) change { return func(j *job.Job, _ *hardware.Facts) { j.Drives[1].Held = &h } }
+	linked := func(mbs, capable float64, link *job.Link) change {
+		return func(_ *job.Job, f *hardware.Facts) {
+			f.Drives[0].Attached, f.Drives[0].Link = &job.Attached{LinkMBs: mbs, CapableMBs: capable}, link
+		}
+	}
+	capacities := func(noted, seen int64) change {
+		return func(j *job.Job, f *hardware.Facts) {
+			j.Drives[1].CapacityBytes, f.Drives[0].CapacityBytes = noted, seen
+		}
+	}
+	gap := func(bytes int64) change { // behind the last partition
+		return func(_ *job.Job, f *hardware.Facts) {
+			f.Partitions = []hardware.Partition{{Drive: "sda", Number: 2, StartBytes: 0, SizeBytes: 1000*gib - bytes}}
+		}
+	}
+	health := func(hours, bytes int64) change {
+		return func(_ *job.Job, f *hardware.Facts) {
+			f.Drives[0].Health = &hardware.Health{PowerOnHours: &hours, BytesWritten: &bytes}
+		}
+	}
+	warm := func(c float64) change { return func(_ *job.Job, f *hardware.Facts) { f.Drives[0].TemperatureC = &c } }
+	worked := func(peak float64) change {
+		return func(j *job.Job, _ *hardware.Facts) {
+			j.Tests, j.Sittings = []job.Test{{ID: "t", Name: "Sustained writing"}}, []job.Sitting{{ID: "s", Setup: "now"}}
+			j.Runs = []job.Run{{Test: "t", Sitting: "s", PeakTempC: &peak}}
+		}
+	}
+	loaded := func(peak float64) change {
+		return func(j *job.Job, _ *hardware.Facts) {
+			j.Drives[1].Rated = &job.Rated{MaxTempC: 70}
+			j.Drives[1].Sustained = []job.Sustained{{Parts: []job.SustainedPart{{Loaded: true, PeakC: &peak}}}}
+		}
+	}
+	cliff := func(after float64) change {
+		return func(j *job.Job, _ *hardware.Facts) {
+			j.Drives[0].Rated, j.Drives[1].Rated = &job.Rated{WriteMBs: 105}, &job.Rated{WriteMBs: 500}
+			j.Drives[1].Sustained = []job.Sustained{{Parts: []job.SustainedPart{{MBs: 480, Cliff: &drivetest.Cliff{BeforeMBs: 480, AfterMBs: after, Cause: drivetest.CacheCause}}}}}
+		}
+	}
+	gen3x4 := func(drive, port string) *job.Link {
+		return &job.Link{Kind: "pcie", Negotiated: "3.0 x4", Drive: drive, Port: port}
+	}
+	for name, c := range map[string]struct {
+		change change
+		id     string
+		state  string
+	}{
+		"a hundredth less than its label":       {capacities(1000, 990), "recognised", Wrong},
+		"just less than a hundredth":            {capacities(100_000, 99_001), "recognised", Fine},
+		"just more than a hundredth":            {capacities(100_000, 98_950), "recognised", Wrong},
+		"more than its label":                   {capacities(1000, 2000), "recognised", Fine},
+		"one byte on the label":                 {capacities(1, 1), "recognised", Fine},
+		"nothing on the label":                  {capacities(0, 1000), "recognised", Unknown},
+		"the drive says nothing":                {capacities(1000, 0), "recognised", Unknown},
+		"a GiB behind the last":                 {gap(1 << 30), "unallocated", Wrong},
+		"a byte less":                           {gap(1<<30 - 1), "unallocated", Fine},
+		"no partitions":                         {func(_ *job.Job, f *hardware.Facts) { f.Partitions = nil }, "unallocated", Unknown},
+		"no capacity":                           {func(_ *job.Job, f *hardware.Facts) { f.Drives[0].CapacityBytes = 0 }, "unallocated", Unknown},
+		"95 % of the link":                      {linked(570, 600, nil), "link", Fine},
+		"a little less":                         {linked(569, 600, nil), "link", Wrong},
+		"it can do no more than the port":       {linked(3938, 7877, gen3x4("4.0 x4", "3.0 x4")), "link", Fine},
+		"no more than the drive":                {linked(3938, 7877, gen3x4("3.0 x4", "4.0 x4")), "link", Fine},
+		"both can do more":                      {linked(3938, 0, gen3x4("4.0 x4", "4.0 x4")), "link", Wrong},
+		"the drive's alone is known":            {linked(3938, 7877, gen3x4("4.0 x4", "")), "link", Wrong},
+		"the port's alone is known":             {linked(3938, 7877, gen3x4("", "4.0 x4")), "link", Wrong},
+		"what both can do is not told":          {linked(3938, 0, gen3x4("", "")), "link", Unknown},
+		"a link of 1 MB/s":                      {linked(1, 600, nil), "link", Wrong},
+		"no link":                               {linked(0, 600, nil), "link", Unknown},
+		"24 hours and 500 GiB":                  {health(24, 500<<30), "new", Fine},
+		"25 hours":                              {health(25, 0), "new", Wrong},
+		"a byte more":                           {health(0, 500<<30+1), "new", Wrong},
+		"5 °C below its limit":                  {warm(65), "temperature", Wrong},
+		"a little cooler":                       {warm(64.9), "temperature", Fine},
+		"5 °C below while it worked":            {worked(65), "heat", Wrong},
+		"a little cooler while it worked":       {worked(64.9), "heat", Fine},
+		"5 °C below under load":                 {loaded(65), "under-load", Wrong},
+		"a little cooler under load":            {loaded(64.9), "under-load", Fine},
+		"missed with a chance of 5 %":           {held(job.Held{Missed: 0.05}), "holds", Fine},
+		"a little more":                         {held(job.Held{Missed: 0.0501}), "holds", Unknown},
+		"a single block":                        {held(job.Held{Blocks: 900, Wrong: 1}), "holds", Wrong},
+		"as slow as the old one, after a while": {cliff(105), "steady", Fine},
+		"slower than the old one":               {cliff(104.9), "steady", Wrong},
+	} {
+		t.Run(name, func(t *testing.T) {
+			j, before, now := visit()
+			c.change(j, now)
+			list := append(Of(j, &j.Setups[1], before, now), Noted(j, &j.Setups[1], now)...)
+			assert.Equal(t, c.state, states(list)[c.id])
+		})
+	}
+}
