@@ -89,3 +89,44 @@ func TestTrimOfTheSystem(t *testing.T) {
 	assert.Equal(t, checks.Fine, at(&hardware.Facts{Drives: []hardware.Drive{{Kind: job.SataSSD, Trim: yn(true)}}}))
 	assert.Equal(t, checks.Wrong, at(&hardware.Facts{Drives: []hardware.Drive{{Kind: job.SataSSD, Trim: yn(false)}}}))
 }
+
+// Sizes are held against each other to the last tenth, and of what is not known on one side nothing is said.
+func TestSizes(t *testing.T) {
+	place := func(form string, height float64, lengths ...float64) Place {
+		return Place{Form: form, HeightMM: height, LengthsMM: lengths}
+	}
+	shape := func(form string, height, length float64) *job.Shape {
+		return &job.Shape{Form: form, HeightMM: height, LengthMM: length}
+	}
+	for name, c := range map[string]struct {
+		place        Place
+		shape        *job.Shape
+		id           string
+		state, found string // "": it is not asked
+	}{
+		"as high as the place":             {place(job.Form25, 7), shape(job.Form25, 7, 0), "height", checks.Fine, "7 mm"},
+		"a tenth higher":                   {place(job.Form25, 7), shape(job.Form25, 7.1, 0), "height", checks.Wrong, "7.1 mm"},
+		"a thin one":                       {place(job.Form25, 0.9), shape(job.Form25, 0.8, 0), "height", checks.Fine, "0.8 mm"},
+		"who knows how high it is":         {place(job.Form25, 7), shape(job.Form25, 0, 0), "height", checks.Unknown, "not known"},
+		"who knows how high the place is":  {place(job.Form25, 0), shape(job.Form25, 7, 0), "height", checks.Unknown, "7 mm"},
+		"a card into a place for 2.5 inch": {place(job.Form25, 0), shape(job.FormCard, 0, 0), "height", checks.Unknown, "not known"},
+		"M.2 with both heights":            {place(job.FormM2, 0.9), shape(job.FormM2, 0.8, 0), "height", checks.Fine, "0.8 mm"},
+		"M.2 with one height":              {place(job.FormM2, 0), shape(job.FormM2, 2.3, 0), "height", "", ""},
+		"M.2 with the other":               {place(job.FormM2, 2.4), shape(job.FormM2, 0, 0), "height", "", ""},
+		"a short one":                      {place(job.FormM2, 0, 0.5), shape(job.FormM2, 0, 0.5), "length", checks.Fine, "0.5 mm"},
+		"no length":                        {place(job.FormM2, 0, 80), shape(job.FormM2, 0, 0), "length", checks.Unknown, "not known"},
+		"no lengths":                       {place(job.FormM2, 0), shape(job.FormM2, 0, 80), "length", checks.Unknown, "80 mm"},
+		"one length, another":              {place(job.FormM2, 0, 42), shape(job.FormM2, 0, 80), "length", checks.Wrong, "80 mm"},
+		"2.5 inch has no length":           {place(job.Form25, 7), shape(job.Form25, 7, 100), "length", "", ""},
+	} {
+		t.Run(name, func(t *testing.T) {
+			var got checks.Check
+			for _, k := range Of(&Model{Place: c.place}, &job.Drive{Kind: job.SataSSD, Shape: c.shape}, nil, nil) {
+				if k.ID == c.id {
+					got = k
+				}
+			}
+			assert.Equal(t, []string{c.state, c.found}, []string{got.State, got.Found})
+		})
+	}
+}

@@ -90,7 +90,7 @@ func (t *telling) slot(f *hardware.Facts, d *job.Drive, old *hardware.Drive) {
 		t.Place.Key, t.told["key"] = key, "as the board tells"
 	}
 	if at[0].Lanes > 0 && len(t.Place.Speaks) == 0 && d.Kind == job.NVMe {
-		t.Place.Speaks, t.told["speaks"] = []string{NVMe}, fmt.Sprintf("%d lanes of PCIe as the board tells", at[0].Lanes)
+		t.Place.Speaks, t.told["speaks"] = []string{NVMe}, fmt.Sprintf("PCIe x%d as the board tells", at[0].Lanes)
 	}
 }
 

@@ -3,6 +3,7 @@ package sustained_test
 import (
 	"context"
 	"errors"
+	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -142,6 +143,22 @@ func (q dyingQueue) Wait() *drivetest.Request {
 		r.Err = errBroken
 	}
 	return r
+}
+
+func TestBoundsOfWhatIsAsked(t *testing.T) {
+	for name, c := range map[string]struct {
+		o    sustained.Options
+		fine bool
+	}{
+		"ten seconds":          {sustained.Options{Seconds: 10, MostBytes: 64 << 20}, true},
+		"a little less":        {sustained.Options{Seconds: 9.999, MostBytes: 64 << 20}, false},
+		"half an hour":         {sustained.Options{Seconds: 1800, MostBytes: 64 << 20}, true},
+		"a little more":        {sustained.Options{Seconds: 1800.001, MostBytes: 64 << 20}, false},
+		"no number of seconds": {sustained.Options{Seconds: math.NaN(), MostBytes: 64 << 20}, false},
+		"a byte less":          {sustained.Options{Seconds: 10, MostBytes: 64<<20 - 1}, false},
+	} {
+		assert.Equal(t, c.fine, c.o.Check() == nil, name)
+	}
 }
 
 // full is a place without room.
