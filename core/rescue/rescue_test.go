@@ -21,6 +21,16 @@ func TestWhatToCopyFirst(t *testing.T) {
 	assert.Empty(t, First(nil))
 }
 
+// Each kind comes before the next, however small that is.
+func TestKindsInTheirOrder(t *testing.T) {
+	in := []order.Folder{{Path: "Downloads", Bytes: 1}, {Path: "choir", Bytes: 2}, {Path: "Films", Bytes: 3}, {Path: "Mail", Bytes: 4}, {Path: "Photos", Bytes: 5}, {Path: "Letters", Bytes: 6}}
+	var got []string
+	for _, f := range First(in) {
+		got = append(got, f.Path)
+	}
+	assert.Equal(t, []string{"Letters", "Photos", "Mail", "Films", "choir", "Downloads"}, got)
+}
+
 func TestADriveThatFails(t *testing.T) {
 	n := func(v int64) *int64 { return &v }
 	for name, c := range map[string]struct {

@@ -82,6 +82,28 @@ func TestWhatIsRefused(t *testing.T) {
 			assert.ErrorContains(t, err, c.says)
 		})
 	}
+	t.Run("just enough room", func(t *testing.T) {
+		d := open(t, "fresh-ssd")
+		facts := d.Facts()
+		keep := facts.FreeBytes - drivetest.Room(facts)
+		for free, fine := range map[int64]bool{keep + 64<<20: true, keep + 64<<20 - 1: false} {
+			s, err := sustained.Look(t.Context(), roomy{d, free}, sustained.Options{Seconds: 10, MostBytes: 1 << 30}, quiet)
+			assert.Equal(t, fine, err == nil, "%d bytes: %v", free-keep, err)
+			if fine {
+				assert.EqualValues(t, 64<<20, s.Parts[0].Bytes)
+			} else {
+				assert.ErrorContains(t, err, "67 MB are less")
+			}
+		}
+	})
+	t.Run("no limit is known", func(t *testing.T) {
+		s, err := sustained.Look(t.Context(), mute{open(t, "fresh-ssd")}, sustained.Options{Seconds: 10, MostBytes: 64 << 20}, quiet)
+		require.NoError(t, err)
+		assert.Nil(t, s.LimitC)
+		s, err = sustained.Look(t.Context(), mute{open(t, "fresh-ssd")}, sustained.Options{Seconds: 10, MostBytes: 64 << 20, MaxTempC: 60}, quiet)
+		require.NoError(t, err)
+		assert.Equal(t, 60.0, *s.LimitC, "that of the label")
+	})
 	t.Run("no room", func(t *testing.T) {
 		_, err := sustained.Look(t.Context(), full{open(t, "fresh-ssd")}, sustained.Options{Seconds: 60, MostBytes: 1 << 30}, quiet)
 		assert.ErrorIs(t, err, drivetest.ErrNoRoom)
@@ -169,6 +191,21 @@ func (f full) Facts() drivetest.Facts {
 	facts.FreeBytes = 1 << 20
 	return facts
 }
+
+// roomy is a place with so much room.
+type roomy struct {
+	*sim.Drive
+	free int64
+}
+
+func (f roomy) Facts() drivetest.Facts {
+	facts := f.Drive.Facts()
+	facts.FreeBytes = f.free
+	return facts
+}
+
+// mute is a place that tells no temperature.
+type mute struct{ round.Place }
 
 var errBroken = errors.New("broken")
 
