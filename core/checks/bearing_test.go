@@ -51,6 +51,9 @@ func TestWhetherItHasSettled(t *testing.T) {
 		"and again":               {[]job.Sitting{sat(1, []string{})}, []job.Run{{Sitting: "s", At: at(2), Conditions: &job.Conditions{Busy: []string{"indexing"}}}}, nil, Wrong, "indexing was running as conditions were last noted"},
 		"somebody looked later":   {[]job.Sitting{sat(1, []string{"update"})}, nil, []job.Looked{{Check: settled, State: Fine, At: at(3), By: "Wren"}}, Fine, "looked at by Wren"},
 		"somebody looked earlier": {[]job.Sitting{sat(3, []string{"update"})}, nil, []job.Looked{{Check: settled, State: Fine, At: at(1)}}, Wrong, "an update was running as conditions were last noted"},
+		"a run of no sitting":     {[]job.Sitting{sat(1, []string{})}, []job.Run{{Sitting: "gone", At: at(2), Conditions: &job.Conditions{Busy: []string{"update"}}}}, nil, Fine, "neither ran as conditions were last noted"},
+		"a run on the old drive":  {[]job.Sitting{sat(1, []string{}), {ID: "t", Setup: "then"}}, []job.Run{{Sitting: "t", At: at(2), Conditions: &job.Conditions{Busy: []string{"update"}}}}, nil, Fine, "neither ran as conditions were last noted"},
+		"a run of another visit":  {[]job.Sitting{sat(1, []string{}), {ID: "t", Setup: "now", Job: "earlier"}}, []job.Run{{Sitting: "t", At: at(2), Conditions: &job.Conditions{Busy: []string{"update"}}}}, nil, Fine, "neither ran as conditions were last noted"},
 		"on the old drive":        {[]job.Sitting{{ID: "s", Setup: "then", Started: at(1), Conditions: job.Conditions{Busy: []string{"update"}}}}, nil, nil, Unknown, "not looked at yet"},
 		"in another visit":        {[]job.Sitting{{ID: "s", Setup: "now", Job: "earlier", Started: at(1), Conditions: job.Conditions{Busy: []string{}}}}, nil, nil, Unknown, "not looked at yet"},
 	} {

@@ -105,3 +105,88 @@ func TestLimits(t *testing.T) {
 		})
 	}
 }
+
+// Where room is lost, and what to do about it, hangs on which partition stands before it.
+func TestWhereRoomIsLost(t *testing.T) {
+	part := func(number int, start, size int64) hardware.Partition {
+		return hardware.Partition{Drive: "sda", Number: number, StartBytes: start * gib, SizeBytes: size * gib}
+	}
+	on := func(drive string, partition int, system bool) hardware.Volume {
+		return hardware.Volume{Drive: drive, Partition: partition, System: system}
+	}
+	for name, c := range map[string]struct {
+		parts   []hardware.Partition
+		volumes []hardware.Volume
+		found   string
+		do      string // part of it
+	}{
+		"behind the system's":               {[]hardware.Partition{part(1, 0, 1), part(2, 1, 500)}, []hardware.Volume{on("sda", 2, true)}, "535.8 GB behind partition 2", "Grow the volume in front"},
+		"behind the recovery":               {[]hardware.Partition{part(2, 0, 500), part(3, 500, 1)}, []hardware.Volume{on("sda", 2, true)}, "535.8 GB behind partition 3", "Partition 3 stands between"},
+		"nobody says which is the system's": {[]hardware.Partition{part(1, 0, 1), part(2, 1, 500)}, nil, "535.8 GB behind partition 2", "Grow the volume in front"},
+		"the system is on another drive":    {[]hardware.Partition{part(2, 0, 500)}, []hardware.Volume{on("sdb", 1, true), on("sda", 2, false)}, "536.9 GB behind partition 2", "Grow the volume in front"},
+		"a volume that is no system":        {[]hardware.Partition{part(1, 0, 1), part(2, 1, 500)}, []hardware.Volume{on("sda", 2, true), on("sda", 1, false)}, "535.8 GB behind partition 2", "Grow the volume in front"},
+		"in front of all":                   {[]hardware.Partition{part(2, 500, 500)}, []hardware.Volume{on("sda", 2, true)}, "536.9 GB in front of the first partition", "Move the partitions to the front"},
+		"two gaps alike, the first counts":  {[]hardware.Partition{part(1, 0, 400), part(2, 500, 400)}, []hardware.Volume{on("sda", 1, true)}, "107.4 GB behind partition 1", "Grow the volume in front"},
+		"just a GiB":                        {[]hardware.Partition{part(1, 0, 999)}, []hardware.Volume{on("sda", 1, true)}, "1.074 GB behind partition 1", "Grow the volume in front"},
+		"one inside another":                {[]hardware.Partition{part(1, 0, 1000), part(5, 1, 10)}, []hardware.Volume{on("sda", 5, true)}, "nothing worth using", ""},
+	} {
+		t.Run(name, func(t *testing.T) {
+			j, before, now := visit()
+			now.Partitions, now.Volumes = c.parts, c.volumes
+			now.Drives = append(now.Drives, hardware.Drive{ID: "sdb", Kind: job.HDD})
+			for _, k := range Of(j, &j.Setups[1], before, now) {
+				if k.ID == "unallocated" {
+					assert.Equal(t, c.found, k.Found)
+					if c.do == "" {
+						assert.Empty(t, k.Do)
+					} else {
+						assert.Contains(t, k.Do, c.do)
+					}
+				}
+			}
+		})
+	}
+}
+
+// What a link should be is said of the slower of drive and port, by its name where it has one.
+func TestWhatALinkShouldBe(t *testing.T) {
+	for name, c := range map[string]struct {
+		link          *job.Link
+		able          float64
+		found, should string
+	}{
+		"the drive is the slower": {&job.Link{Kind: "sata", Negotiated: "1.5 Gb/s", Drive: "3 Gb/s", Port: "6 Gb/s"}, 600, "1.5 Gb/s", "3 Gb/s"},
+		"the port is":             {&job.Link{Kind: "sata", Negotiated: "1.5 Gb/s", Drive: "6 Gb/s", Port: "3 Gb/s"}, 600, "1.5 Gb/s", "3 Gb/s"},
+		"both can do as much":     {&job.Link{Kind: "sata", Negotiated: "1.5 Gb/s", Drive: "6 Gb/s", Port: "6 Gb/s"}, 0, "1.5 Gb/s", "6 Gb/s"},
+		"one is not told":         {&job.Link{Kind: "sata", Negotiated: "1.5 Gb/s", Drive: "6 Gb/s"}, 600, "1.5 Gb/s", "600 MB/s"},
+		"the other is not":        {&job.Link{Kind: "sata", Negotiated: "1.5 Gb/s", Port: "6 Gb/s"}, 600, "1.5 Gb/s", "600 MB/s"},
+		"no names":                {nil, 600, "150 MB/s", "600 MB/s"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			j, before, now := visit()
+			now.Drives[0].Attached, now.Drives[0].Link = &job.Attached{LinkMBs: 150, CapableMBs: c.able}, c.link
+			for _, k := range Of(j, &j.Setups[1], before, now) {
+				if k.ID == "link" {
+					assert.Equal(t, []string{Wrong, c.found, c.should}, []string{k.State, k.Found, k.Should})
+				}
+			}
+		})
+	}
+}
+
+func TestWhichPartitionsAreNotAligned(t *testing.T) {
+	j, before, now := visit()
+	found := func() string {
+		for _, k := range Of(j, &j.Setups[1], before, now) {
+			if k.ID == "aligned" {
+				return k.State + ": " + k.Found
+			}
+		}
+		return ""
+	}
+	assert.Equal(t, "fine: all of them", found())
+	now.Partitions[1].StartBytes += 512
+	assert.Equal(t, "wrong: not partition 2", found())
+	now.Partitions[2].StartBytes += 4096
+	assert.Equal(t, "wrong: not partition 2", found(), "4 KiB are aligned")
+}
