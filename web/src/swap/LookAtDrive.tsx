@@ -62,6 +62,7 @@ function Form({ view, probes, fitted, onDone }: { view: View; probes: Probe[]; f
   const bench = useReach().data?.addresses[0]?.url ?? location.origin
   const [what, load] = useWatch({ control: form.control, name: ['what', 'load'] })
   const says = check.error?.refusal.fields
+  const wrong = formState.errors.place?.message ?? says?.mount
   return (
     <form
       noValidate
@@ -69,21 +70,24 @@ function Form({ view, probes, fitted, onDone }: { view: View; probes: Probe[]; f
       className="sheet mt-2 flex flex-col gap-3 p-4"
       onSubmit={(e) => void form.handleSubmit((f) => check.run(requestOf(f), onDone))(e)}
     >
+      <fieldset aria-describedby={wrong ? 'where-wrong' : undefined}>
+        <legend className="text-sm font-semibold">Volume</legend>
+        {places.length === 0 && <p className="text-secondary">The probe sees none but the old drive’s. Connect the new one, with a file system on it.</p>}
+        {places.map((p) => (
+          <label key={p.key} className="flex min-h-11 cursor-pointer items-center gap-3">
+            <input type="radio" className="radio" value={p.key} {...register('place')} />
+            {p.words}
+          </label>
+        ))}
+        {wrong && (
+          <p id="where-wrong" className="text-error">
+            {wrong}
+          </p>
+        )}
+      </fieldset>
       <div className="flex flex-wrap items-start gap-3">
-        <label className="flex max-w-full flex-col gap-1 text-sm font-semibold">
-          Volume
-          <select className="select w-96 max-w-full" aria-invalid={Boolean(formState.errors.place)} {...register('place')}>
-            <option value="">Choose …</option>
-            {places.map((p) => (
-              <option key={p.key} value={p.key}>
-                {p.words}
-              </option>
-            ))}
-          </select>
-          {(formState.errors.place?.message ?? says?.mount) && <span className="font-normal text-error">{formState.errors.place?.message ?? says?.mount}</span>}
-        </label>
         <Field className="w-52" label="Code on its label" hint="As on the drive; not needed while it is empty" autoComplete="off" spellCheck={false} error={says?.label} {...register('label')} />
-        <label className="flex flex-col gap-1 text-sm font-semibold">
+        <label className="flex max-w-full flex-col gap-1 text-sm font-semibold">
           Check
           <select className="select w-80 max-w-full" {...register('what')}>
             {!fitted && <option value="sample">True capacity, a sample of 4 GiB</option>}

@@ -7,7 +7,7 @@ import { sized } from './which'
 
 /** lookSchema is what is asked before the probe writes on the new drive. */
 export const lookSchema = z.object({
-  place: z.string().min(1, 'Choose a volume on the new drive.'),
+  place: z.string('Choose a volume on the new drive.').min(1, 'Choose a volume on the new drive.'),
   label: z.string().trim(),
   what: z.enum(['sample', 'whole', 'sustain']),
   minutes: z.enum(['1', '5', '10', '30']),
