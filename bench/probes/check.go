@@ -182,26 +182,30 @@ func (r *record) checked(e order.Ended) {
 func (x *Probes) checks(ctx context.Context, id string, p order.Progress) (bool, error) {
 	x.mu.Lock()
 	l := x.alive(id)
-	known := l.checking == p.Order && p.Order != ""
+	known, other := l.checking == p.Order && p.Order != "", l.other == p.Order
 	if known {
 		l.progress = p
 	}
 	x.mu.Unlock()
-	if known {
-		return true, nil
+	if known || other {
+		return known, nil
 	}
 	row, err := x.store.Probe(ctx, id)
 	if err != nil {
 		return false, err
 	}
 	r, err := read(row)
-	if err != nil || r.Checking == nil || r.Checking.Order != p.Order {
+	if err != nil {
 		return false, err
 	}
 	x.mu.Lock()
+	defer x.mu.Unlock()
 	l = x.alive(id)
+	if r.Checking == nil || r.Checking.Order != p.Order {
+		l.other = p.Order
+		return false, nil
+	}
 	l.checking, l.progress = p.Order, p
-	x.mu.Unlock()
 	return true, nil
 }
 

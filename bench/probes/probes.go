@@ -74,8 +74,9 @@ type live struct {
 	// errands are short orders that wait for the probe, and answers those who wait for theirs.
 	errands []order.Order
 	answers map[string]chan order.Looked
-	// checking is the look at the new drive that it is at, and progress how far that is.
+	// checking is the look at the new drive that it is at, and progress how far that is; other is an order that is none.
 	checking string
+	other    string
 	progress order.Progress
 }
 

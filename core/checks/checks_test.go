@@ -213,6 +213,8 @@ func TestHeatUnderLoad(t *testing.T) {
 		"far from its limit":        {worked(80, 50, 58), now, Fine, "58 °C during sustained writing, 30 °C before, in a room of 21 °C; 22 °C below its limit"},
 		"next to it":                {worked(80, 76), now, Wrong, "76 °C during sustained writing, 30 °C before, in a room of 21 °C"},
 		"by the limit that it says": {worked(0, 66), now, Wrong, "66 °C during sustained writing, 30 °C before, in a room of 21 °C"},
+		"it is not seen now":        {worked(0, 66), &hardware.Facts{Drives: []hardware.Drive{{ID: "a", SerialDigest: "another"}}}, Unknown, "66 °C during sustained writing, 30 °C before, in a room of 21 °C; its limit is not known"},
+		"it tells no limit":         {worked(0, 66), &hardware.Facts{Drives: []hardware.Drive{{ID: "a", SerialDigest: "new"}}}, Unknown, "66 °C during sustained writing, 30 °C before, in a room of 21 °C; its limit is not known"},
 		"its limit is not known":    {worked(0, 66), nil, Unknown, "66 °C during sustained writing, 30 °C before, in a room of 21 °C; its limit is not known"},
 	} {
 		t.Run(name, func(t *testing.T) {
