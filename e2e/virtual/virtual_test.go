@@ -164,6 +164,72 @@ type told struct {
 	}
 }
 
+// checkNewDrive lets the probe write marked blocks on the new drive and read them back, and write to it alone and with the processor
+// loaded: by the page's own way, to a drive whose rate and temperature the emulator sets.
+func (b *bench) checkNewDrive(c *Computer, job, probe string, d Drive) {
+	t := b.t
+	t.Helper()
+	at := "/api/jobs/" + job + "/probes/" + probe + "/check"
+	for _, in := range []map[string]any{
+		{"kind": "capacity", "mount": "/mnt", "label": "NEW", "most_bytes": 8 << 20},
+		{"kind": "sustain", "mount": "/mnt", "label": "NEW", "most_bytes": 64 << 20, "seconds": 10, "load": true, "heat_sink": true},
+	} {
+		b.ask("PUT", at, in, nil)
+		b.eventually(c, "the check to end", func() bool {
+			var list []struct {
+				Checking struct{ State, Error string }
+			}
+			b.ask("GET", "/api/jobs/"+job+"/probes", nil, &list)
+			require.Len(t, list, 1)
+			require.NotEqual(t, "failed", list[0].Checking.State, list[0].Checking.Error)
+			return list[0].Checking.State == "done"
+		})
+	}
+	var v struct {
+		Job struct {
+			Drives []struct {
+				Held *struct {
+					Blocks, Wrong int
+					Simulated     bool
+				}
+				Sustained []struct {
+					HeatSink *bool `json:"heat_sink"`
+					Attached *struct {
+						LinkMBs float64 `json:"link_mb_s"`
+					}
+					Parts []struct {
+						Loaded bool
+						Bytes  int64
+						MBs    float64  `json:"mb_s"`
+						PeakC  *float64 `json:"peak_c"`
+					}
+				}
+			}
+		}
+	}
+	b.ask("GET", "/api/jobs/"+job, nil, &v)
+	require.Len(t, v.Job.Drives, 2)
+	assert.Nil(t, v.Job.Drives[0].Held, "nothing is said of the old one")
+	fresh := v.Job.Drives[1]
+	require.NotNil(t, fresh.Held)
+	assert.Equal(t, []any{32, 0, false}, []any{fresh.Held.Blocks, fresh.Held.Wrong, fresh.Held.Simulated})
+	require.Len(t, fresh.Sustained, 1)
+	s := fresh.Sustained[0]
+	require.NotNil(t, s.HeatSink)
+	assert.True(t, *s.HeatSink)
+	require.NotNil(t, s.Attached)
+	assert.Positive(t, s.Attached.LinkMBs)
+	require.Len(t, s.Parts, 2)
+	for i, p := range s.Parts {
+		t.Logf("sustained writing, loaded %v: %.4g MB/s", p.Loaded, p.MBs)
+		assert.Equal(t, i == 1, p.Loaded)
+		assert.Positive(t, p.Bytes)
+		assert.LessOrEqual(t, p.MBs, 1.1*float64(d.BytesPerS)/1e6, "no faster than the drive is")
+		require.NotNil(t, p.PeakC)
+		assert.InDelta(t, 323-273.15, *p.PeakC, 0.6, "what the emulator says")
+	}
+}
+
 func (b *bench) eventually(c *Computer, what string, is func() bool) {
 	b.t.Helper()
 	until := time.Now().Add(patience)
@@ -320,6 +386,7 @@ func TestAWholeVirtualComputer(t *testing.T) {
 				assert.Empty(t, kept.Lists.Changed)
 				b.ask("GET", "/api/jobs/"+v.ID, nil, &v)
 				assert.Equal(t, customersFiles-1, v.Job.Job.Carried.Unchanged)
+				b.checkNewDrive(c, v.ID, p.ID, s.drive)
 			}
 			b.ask("POST", "/api/jobs/"+v.ID+"/sittings", map[string]any{"setup": s.setup, "conditions": map[string]any{}}, nil)
 			b.ask("POST", "/api/jobs/"+v.ID+"/measuring", map[string]any{"sitting": s.sitting, "probe": p.ID, "dir": "/mnt"}, nil)
