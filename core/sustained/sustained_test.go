@@ -103,6 +103,9 @@ func TestWhatIsRefused(t *testing.T) {
 		s, err = sustained.Look(t.Context(), mute{open(t, "fresh-ssd")}, sustained.Options{Seconds: 10, MostBytes: 64 << 20, MaxTempC: 60}, quiet)
 		require.NoError(t, err)
 		assert.Equal(t, 60.0, *s.LimitC, "that of the label")
+		s, err = sustained.Look(t.Context(), limitless{open(t, "fresh-ssd")}, sustained.Options{Seconds: 10, MostBytes: 64 << 20, MaxTempC: 60}, quiet)
+		require.NoError(t, err)
+		assert.Equal(t, 60.0, *s.LimitC, "it tells how warm it is, and no limit")
 	})
 	t.Run("no room", func(t *testing.T) {
 		_, err := sustained.Look(t.Context(), full{open(t, "fresh-ssd")}, sustained.Options{Seconds: 60, MostBytes: 1 << 30}, quiet)
@@ -206,6 +209,14 @@ func (f roomy) Facts() drivetest.Facts {
 
 // mute is a place that tells no temperature.
 type mute struct{ round.Place }
+
+// limitless is a drive that tells its temperature and no limit.
+type limitless struct{ *sim.Drive }
+
+func (d limitless) Temperature() (celsius, limit float64) {
+	celsius, _ = d.Drive.Temperature()
+	return celsius, 0
+}
 
 var errBroken = errors.New("broken")
 

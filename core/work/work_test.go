@@ -129,3 +129,17 @@ func TestWhatIsUsual(t *testing.T) {
 	_, of = usual(job.Task{ID: "e", What: job.Installing}, earlier)
 	assert.Zero(t, of, "it is not its own past")
 }
+
+// What took no time has no rate, and one of half a second has.
+func TestTransfersOfNoTime(t *testing.T) {
+	const gb = 1_000_000_000
+	rate := func(stretches ...job.Stretch) *float64 {
+		return Of(visited(job.Task{ID: "a", What: job.Cloning, Bytes: gb, Stretches: stretches}), nil, nine.Add(time.Hour)).Tasks[0].Rate
+	}
+	assert.Nil(t, rate())
+	assert.Nil(t, rate(at(job.Waiting, 5, 5, "")))
+	assert.Nil(t, rate(at(job.Waiting, 5, 20, "it broke off")))
+	quick := rate(at(job.Waiting, 5, 5+0.5/60, ""))
+	require.NotNil(t, quick)
+	assert.InDelta(t, 2000, *quick, 0.1)
+}
