@@ -7,6 +7,13 @@ const marks = { fine: CircleCheck, wrong: CircleAlert, unknown: CircleHelp }
 const tones = { fine: 'text-success', wrong: 'text-error', unknown: 'text-secondary' }
 const words = { fine: 'fine', wrong: 'to be put right', unknown: 'not known' }
 
+/** standing says in a few words how checks stand. */
+export function standing(checks: Check[]): string {
+  const of = (state: Check['state']) => checks.filter((c) => c.state === state).length
+  if (of('wrong') > 0) return `${of('wrong')} to be put right`
+  return of('fine') === 0 ? 'not looked at yet' : `${of('fine')} of ${checks.length} fine`
+}
+
 /** CheckLine is a check, with what was found; onLook says what somebody saw, of one that is looked at by hand. */
 export function CheckLine({ check: c, onLook }: { check: Check; onLook?: (state: 'fine' | 'wrong' | '') => void }) {
   const Mark = marks[c.state]

@@ -2,10 +2,11 @@ import type { View } from '../api/client'
 import { useLookAtCheck, useRefreshProbe, useSwap } from '../api/queries'
 import { useProbeOn } from '../probe/probe'
 import { CommandButton } from '../ui/CommandButton'
+import { Fold } from '../ui/Fold'
 import { time } from '../ui/format'
 import { Refusal } from '../ui/parts'
 import { technician } from '../ui/technician'
-import { CheckLine } from './CheckLine'
+import { CheckLine, standing } from './CheckLine'
 import { LookAtDrive } from './LookAtDrive'
 
 const rank = { wrong: 0, unknown: 1, fine: 2 }
@@ -21,14 +22,15 @@ export function Checks({ job, setup, view }: { job: string; setup: string; view:
   const wrong = checks.filter((c) => c.state === 'wrong').length
   const fine = checks.filter((c) => c.state === 'fine').length
   return (
-    <details className="border-t border-base-300 py-1" open={wrong > 0}>
-      <summary className="flex cursor-pointer flex-wrap items-center gap-x-3">
-        <h2 className="font-bold">Checks of the new drive</h2>
-        <span role="status" className={wrong > 0 ? 'text-error' : fine === checks.length ? 'text-success' : 'text-secondary'}>
-          {wrong > 0 ? `${wrong} to be put right` : fine === 0 ? 'not looked at yet' : `${fine} of ${checks.length} fine`}
-        </span>
-        {swap.data?.checked && <span className="text-sm text-secondary">as of {time(swap.data.checked)}</span>}
-      </summary>
+    <Fold
+      small
+      live
+      title="Checks of the new drive"
+      opened={wrong > 0}
+      status={standing(checks)}
+      tone={wrong > 0 ? 'text-error' : fine === checks.length ? 'text-success' : 'text-secondary'}
+      aside={swap.data?.checked && `as of ${time(swap.data.checked)}`}
+    >
       <ul className="grid gap-x-8 pt-1 md:grid-cols-2">
         {checks
           .toSorted((a, b) => rank[a.state] - rank[b.state])
@@ -43,6 +45,6 @@ export function Checks({ job, setup, view }: { job: string; setup: string; view:
       )}
       <LookAtDrive view={view} fitted />
       {(refresh.error ?? see.error) && <Refusal error={refresh.error ?? see.error} />}
-    </details>
+    </Fold>
   )
 }

@@ -6,6 +6,7 @@ import { useFitting, useNoteFitting } from '../api/queries'
 import { setupAs } from '../job/view'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
+import { Fold } from '../ui/Fold'
 import { minutes } from '../ui/format'
 import { Query, Refusal } from '../ui/parts'
 import { CheckLine } from './CheckLine'
@@ -19,17 +20,13 @@ export function Fitting({ view }: { view: View }) {
   const fitting = useFitting(view.id, seen)
   if (!setupAs(view, 'now')) return null
   return (
-    <details className="border-t border-base-300 pt-2" onToggle={(e) => e.currentTarget.open && setSeen(true)}>
-      <summary className="flex cursor-pointer flex-wrap items-baseline gap-x-3">
-        <h2 className="text-xl font-bold">Will it go in</h2>
-        <span className="text-secondary">form, slot, power, firmware</span>
-      </summary>
+    <Fold title="Will it go in" status="form, slot, power, firmware" onOpen={() => setSeen(true)}>
       {seen && (
         <Query of={fitting} what="what is known of the model">
           {(f) => <Told view={view} of={f} />}
         </Query>
       )}
-    </details>
+    </Fold>
   )
 }
 

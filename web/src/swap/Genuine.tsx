@@ -3,8 +3,9 @@ import type { View } from '../api/client'
 import { useHold, useSustained, useSwap } from '../api/queries'
 import { setupAs } from '../job/view'
 import { FileButton } from '../ui/FileButton'
+import { Fold } from '../ui/Fold'
 import { Refusal } from '../ui/parts'
-import { CheckLine } from './CheckLine'
+import { CheckLine, standing } from './CheckLine'
 import { foundFrom } from './held'
 import { LookAtDrive } from './LookAtDrive'
 
@@ -19,7 +20,7 @@ export function Genuine({ view }: { view: View }) {
   const [failed, setFailed] = useState<Error>()
   if (!setupAs(view, 'now')) return null
   const checks = (swap.data?.checks ?? []).filter((c) => told.includes(c.id))
-  const worst = checks.find((c) => c.state === 'wrong') ?? checks[0]
+  const worst = checks.find((c) => c.state === 'wrong')
   const take = async (file: File) => {
     setFailed(undefined)
     try {
@@ -31,11 +32,13 @@ export function Genuine({ view }: { view: View }) {
     }
   }
   return (
-    <details className="border-t border-base-300 pt-2">
-      <summary className="flex cursor-pointer flex-wrap items-baseline gap-x-3">
-        <h2 className="text-xl font-bold">Is the new drive what it says</h2>
-        <span className={worst?.state === 'wrong' ? 'font-semibold text-error' : 'text-secondary'}>{worst ? worst.found : 'not looked at'}</span>
-      </summary>
+    <Fold
+      live
+      title="Is the new drive what it says"
+      opened={Boolean(worst)}
+      status={worst?.found ?? standing(checks)}
+      tone={worst ? 'font-semibold text-error' : 'text-secondary'}
+    >
       {checks.length > 0 && (
         <ul>
           {checks.map((c) => (
@@ -52,6 +55,6 @@ export function Genuine({ view }: { view: View }) {
       <FileButton className="mt-2" label="What came back of the new drive" accept=".json,application/json" onFile={(file) => void take(file)}>
         Import drive.json
       </FileButton>
-    </details>
+    </Fold>
   )
 }

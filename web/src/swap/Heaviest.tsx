@@ -3,6 +3,7 @@ import { useSwap, useWeigh } from '../api/queries'
 import { setupAs } from '../job/view'
 import { useProbeOn } from '../probe/probe'
 import { CommandButton } from '../ui/CommandButton'
+import { Fold } from '../ui/Fold'
 import { partSize, time } from '../ui/format'
 import { Refusal } from '../ui/parts'
 
@@ -17,11 +18,12 @@ export function Heaviest({ view }: { view: View }) {
   const failing = swap.data?.failing
   if (!h && !probe && !failing) return null
   return (
-    <details className="border-t border-base-300 pt-2" open={(!fits && Boolean(h)) || Boolean(failing)}>
-      <summary className="flex cursor-pointer flex-wrap items-baseline gap-x-3">
-        <h2 className="text-xl font-bold">{failing ? 'Copy first, in this order' : 'Largest folders of the old drive'}</h2>
-        <span className={fits ? 'text-secondary' : 'font-semibold text-warning'}>{h ? (fits ? `as of ${time(h.at)}` : 'some of it has to move elsewhere first') : 'not looked at'}</span>
-      </summary>
+    <Fold
+      title={failing ? 'Copy first, in this order' : 'Largest folders of the old drive'}
+      opened={(!fits && Boolean(h)) || Boolean(failing)}
+      status={h ? (fits ? `as of ${time(h.at)}` : 'some of it has to move elsewhere first') : 'not looked at'}
+      tone={fits ? 'text-secondary' : 'font-semibold text-warning'}
+    >
       {failing && <p className="font-semibold text-error">{failing} Copy before anything else is done with it; what nobody can make again stands first. Ask the owner.</p>}
       {h?.refused && <p className="pt-1 text-warning">{h.refused}</p>}
       {h && h.largest.length > 0 && (
@@ -50,6 +52,6 @@ export function Heaviest({ view }: { view: View }) {
         </CommandButton>
       )}
       {weigh.error && <Refusal error={weigh.error} />}
-    </details>
+    </Fold>
   )
 }

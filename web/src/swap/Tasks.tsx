@@ -9,6 +9,7 @@ import { driveName, driveOf, setupOf } from '../job/view'
 import { Choice } from '../ui/Choice'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
+import { Fold } from '../ui/Fold'
 import { time } from '../ui/format'
 import { numeralOrNone, readNumber } from '../ui/numbers'
 import { Refusal } from '../ui/parts'
@@ -32,7 +33,6 @@ export function Tasks({ view }: { view: View }) {
   const tasks = view.job.job.tasks ?? []
   const runs = tasks.some((t) => running(t))
   const at = useNow(runs)
-  const [open, setOpen] = useState(runs) // what runs is in sight, and stays so once it has ended
   const since = swap.dataUpdatedAt > 0 ? at - swap.dataUpdatedAt : 0
   const sums = new Map(swap.data?.work.tasks.map((s) => [s.task, s]))
   const told = tasks.flatMap((t) => {
@@ -41,18 +41,15 @@ export function Tasks({ view }: { view: View }) {
   })
   const total = told.reduce((a, { sum }) => ({ hands_on_s: a.hands_on_s + sum.hands_on_s, waiting_s: a.waiting_s + sum.waiting_s }), { hands_on_s: 0, waiting_s: 0 })
   return (
-    <details className="border-t border-base-300 pt-2" open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
-      <summary className="flex cursor-pointer flex-wrap items-baseline gap-x-3">
-        <h2 className="text-xl font-bold">Time of the work</h2>
-        <span className={runs ? 'font-semibold' : 'text-secondary'}>{tasks.length === 0 ? 'not taken' : tookWords(total)}</span>
-      </summary>
+    // What runs is in sight, and stays so once it has ended.
+    <Fold title="Time of the work" opened={runs} status={tasks.length === 0 ? 'not taken' : tookWords(total)} tone={runs ? 'font-semibold' : 'text-secondary'}>
       <ul>
         {told.map(({ task, sum }) => (
           <Line key={task.id} view={view} task={task} sum={sum} />
         ))}
       </ul>
       <Begin view={view} />
-    </details>
+    </Fold>
   )
 }
 
