@@ -108,7 +108,7 @@ func partInWords(s *job.Sustained, p *job.SustainedPart) string {
 	if p.Loaded {
 		b.WriteString("With the processor loaded: ")
 	}
-	fmt.Fprintf(&b, "%s in %.0f s, %.4g MB/s", sold(p.Bytes), p.Seconds, p.MBs)
+	fmt.Fprintf(&b, "%s in %.3g s, %.4g MB/s", sold(p.Bytes), p.Seconds, p.MBs)
 	if p.SlowestMBs > 0 {
 		fmt.Fprintf(&b, ", %.4g MB/s in the slowest second", p.SlowestMBs)
 	}

@@ -83,6 +83,7 @@ const (
 	newHours     = 24        // power-on hours of a drive that is sold as new
 	newBytes     = 500 << 30 // written to a drive that is sold as new
 	nearLimit    = 5.0       // °C below the limit
+	shortest     = 10        // s: a fall needs 5 s before it and 5 s behind to be told
 	missable     = 0.05      // chance of missing a false drive up to which a sample is enough
 )
 

@@ -50,7 +50,13 @@ func TestLimits(t *testing.T) {
 	cliff := func(after float64) change {
 		return func(j *job.Job, _ *hardware.Facts) {
 			j.Drives[0].Rated, j.Drives[1].Rated = &job.Rated{WriteMBs: 105}, &job.Rated{WriteMBs: 500}
-			j.Drives[1].Sustained = []job.Sustained{{Parts: []job.SustainedPart{{MBs: 480, Cliff: &drivetest.Cliff{BeforeMBs: 480, AfterMBs: after, Cause: drivetest.CacheCause}}}}}
+			j.Drives[1].Sustained = []job.Sustained{{Parts: []job.SustainedPart{{Seconds: 60, MBs: 480, Cliff: &drivetest.Cliff{BeforeMBs: 480, AfterMBs: after, Cause: drivetest.CacheCause}}}}}
+		}
+	}
+	wrote := func(seconds float64, stopped string) change {
+		return func(j *job.Job, _ *hardware.Facts) {
+			j.Drives[1].Rated = &job.Rated{WriteMBs: 500}
+			j.Drives[1].Sustained = []job.Sustained{{Parts: []job.SustainedPart{{Seconds: seconds, MBs: 480, Stopped: stopped}}}}
 		}
 	}
 	gen3x4 := func(drive, port string) *job.Link {
@@ -99,6 +105,9 @@ func TestLimits(t *testing.T) {
 		"a little more":                         {held(job.Held{Missed: 0.0501}), "holds", Unknown},
 		"a single block":                        {held(job.Held{Blocks: 900, Wrong: 1}), "holds", Wrong},
 		"as slow as the old one, after a while": {cliff(105), "steady", Fine},
+		"ten seconds tell":                      {wrote(10, "bytes"), "steady", Fine},
+		"less do not":                           {wrote(9.9, "bytes"), "steady", Unknown},
+		"its heat ended it":                     {wrote(60, "heat"), "steady", Wrong},
 		"slower than the old one":               {cliff(104.9), "steady", Wrong},
 	} {
 		t.Run(name, func(t *testing.T) {

@@ -102,7 +102,7 @@ func steady(j *job.Job, d *job.Drive) []Check {
 	if p == nil {
 		return nil
 	}
-	c := Check{ID: "steady", Title: "It writes steadily", State: Fine, Found: fmt.Sprintf("%.4g MB/s over %.0f s", p.MBs, p.Seconds)}
+	c := Check{ID: "steady", Title: "It writes steadily", State: Fine, Found: fmt.Sprintf("%.4g MB/s over %.3g s", p.MBs, p.Seconds)}
 	rate := p.MBs
 	if p.Cliff != nil {
 		rate = p.Cliff.BeforeMBs
@@ -123,10 +123,16 @@ func steady(j *job.Job, d *job.Drive) []Check {
 	case p.Stopped == string(drivetest.StoppedByError):
 		c.State, c.Do = Wrong, "It failed while it was written to: try another port or cable; if it fails again, send it back."
 		c.Found += ", and then it failed"
+	case p.Stopped == string(drivetest.StoppedByHeat):
+		c.State, c.Do = Wrong, "Give it a heat sink or air, and write again: at its limit a drive slows itself down."
+		c.Found += ", and then it had reached its temperature limit"
 	case p.Cliff != nil && p.Cliff.Cause == drivetest.HeatCause:
 		c.State, c.Should, c.Do = Wrong, "as it began", "It slowed itself down for its heat: give it a heat sink or air, and write again."
 	case p.Cliff != nil && p.Cliff.AfterMBs < before:
 		c.State, c.Should, c.Do = Wrong, fmt.Sprintf("no slower than the %.4g MB/s of the drive that it replaces", before), "Send it back before anything is put on it: once its write cache is full it is slower than the old one."
+	case !fairness.BelowRating(rate, rated) && rated > 0 && p.Seconds < shortest:
+		c.State = Unknown
+		c.Found += "; too short to tell whether it stays so"
 	case !fairness.BelowRating(rate, rated) && rated > 0:
 		c.Found += fmt.Sprintf("; rated %.4g MB/s", rated)
 	case rated == 0:

@@ -49,7 +49,7 @@ func (c *Checked) Check() error {
 // Usual bounds of what is written.
 const (
 	UsualSample  = 4 << 30
-	UsualWriting = 16 << 30
+	UsualWriting = 64 << 30 // a quick drive takes 20 s for it
 )
 
 // Writing are the options of writing for a while, with the drive's limit from its label.

@@ -131,7 +131,7 @@ function Form({ view, probes, fitted, onDone }: { view: View; probes: Probe[]; f
           )}
         </div>
       )}
-      <p className="text-secondary">Only free space is written to; test files are removed.</p>
+      <p className="text-secondary">Only free space is written to{what === 'sustain' && ', at most 64 GiB each time'}; test files are removed.</p>
       {check.error && !says && <Refusal error={check.error} />}
       <div className="flex gap-2">
         <CommandButton of={check} type="submit" tone="primary">

@@ -44,7 +44,11 @@ function Side({ told }: { told: Told }) {
       <p className="text-sm text-secondary">
         {told.guessed && 'Taken for it by its capacity: compare the labels. '}
         {told.mark ? `Serial number’s mark ${told.mark}. ` : 'Its serial number is not known. '}
-        {told.contents === undefined ? 'The probe does not see it now.' : told.contents.length > 0 ? told.contents.join(' · ') : 'Empty: no partitions.'}
+        {told.contents === undefined
+          ? 'The probe does not see it now.'
+          : told.contents.length === 0
+            ? 'Empty: no partitions.'
+            : (told.empty ? 'Empty but for a file system: ' : '') + told.contents.join(' · ')}
       </p>
     </div>
   )
