@@ -7,6 +7,7 @@ import (
 	"io"
 	"math/rand/v2"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 
@@ -27,8 +28,12 @@ type sustaining struct {
 	most    int64
 	limit   float64
 	load    bool
-	label   string
-	json    bool
+	room    float64
+	sink    string
+	// roomSaid: it may be at freezing point.
+	roomSaid bool
+	label    string
+	json     bool
 }
 
 func sustainCommand() *cobra.Command {
@@ -40,6 +45,7 @@ func sustainCommand() *cobra.Command {
 			"processor works on all cores. Nothing that is on the drive is touched, and where it is not empty the code on its label is asked for.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			o.roomSaid = cmd.Flags().Changed("room")
 			return o.write(cmd.Context(), cmd.InOrStdin(), cmd.OutOrStdout(), cmd.ErrOrStderr())
 		},
 	}
@@ -48,6 +54,8 @@ func sustainCommand() *cobra.Command {
 	cmd.Flags().Int64Var(&o.most, "most", order.UsualWriting, "how much is written at most, bytes; with --load twice as much")
 	cmd.Flags().Float64Var(&o.limit, "limit", 0, "the drive's temperature limit from its label, in degrees Celsius, where it does not tell; writing ends there")
 	cmd.Flags().BoolVar(&o.load, "load", false, "once more with the processor loaded")
+	cmd.Flags().Float64Var(&o.room, "room", 0, "how warm the room is, in degrees Celsius; kept with the result")
+	cmd.Flags().StringVar(&o.sink, "heat-sink", "", "yes or no: whether the drive wears one; kept with the result")
 	cmd.Flags().StringVar(&o.label, "label", "", "the code on the drive's label, as the job's page prints it: asked for where the drive is not empty")
 	cmd.Flags().BoolVar(&o.json, "json", false, "print one JSON value instead")
 	return cmd
@@ -60,6 +68,9 @@ func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr 
 	opts := sustained.Options{Seconds: o.seconds, MostBytes: o.most, MaxTempC: o.limit, Seed: rand.Uint64(), Load: o.load}
 	if err := opts.Check(); err != nil {
 		return err
+	}
+	if !slices.Contains([]string{"", "yes", "no"}, o.sink) {
+		return fmt.Errorf("--heat-sink is yes or no, not %q", o.sink)
 	}
 	dir, err := filepath.Abs(o.in)
 	if err != nil {
@@ -90,6 +101,13 @@ func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr 
 		return err
 	}
 	r.ID, r.At = ulid.Make().String(), time.Now().Truncate(time.Second)
+	if o.roomSaid {
+		r.RoomC = &o.room
+	}
+	if o.sink != "" {
+		with := o.sink == "yes"
+		r.HeatSink = &with
+	}
 	if d := facts.Drive(facts.DriveOf(dir)); d != nil {
 		r.Attached = d.Attached
 	}

@@ -15,7 +15,7 @@ import (
 // A real file on this machine's drive, with the processor at work; nothing is left.
 func TestThisDriveIsWrittenToForAWhile(t *testing.T) {
 	dir := onDrive(t)
-	code, said, errs := run1(t, t.Context(), "sustain", "--in", dir, "--seconds", "10", "--most", "67108864", "--load", "--label", "0007 NEW", "--json")
+	code, said, errs := run1(t, t.Context(), "sustain", "--in", dir, "--seconds", "10", "--most", "67108864", "--load", "--label", "0007 NEW", "--room", "21.5", "--heat-sink", "no", "--json")
 	require.Zero(t, code, errs)
 	var s job.Sustained
 	require.NoError(t, json.Unmarshal([]byte(said), &s))
@@ -29,6 +29,9 @@ func TestThisDriveIsWrittenToForAWhile(t *testing.T) {
 		assert.Positive(t, p.Bytes)
 	}
 	assert.False(t, s.Simulated)
+	require.NotNil(t, s.RoomC)
+	require.NotNil(t, s.HeatSink)
+	assert.Equal(t, []any{21.5, false}, []any{*s.RoomC, *s.HeatSink})
 	left, err := os.ReadDir(dir)
 	require.NoError(t, err)
 	assert.Empty(t, left)
@@ -37,6 +40,7 @@ func TestThisDriveIsWrittenToForAWhile(t *testing.T) {
 		"no folder":          {"sustain"},
 		"too short":          {"sustain", "--in", dir, "--seconds", "1"},
 		"too little":         {"sustain", "--in", dir, "--most", "5"},
+		"half a heat sink":   {"sustain", "--in", dir, "--heat-sink", "half"},
 		"the old one":        {"sustain", "--in", dir, "--label", "OLD"},
 		"no such folder":     {"sustain", "--in", "no such folder", "--label", "NEW"},
 		"nobody says which":  {"sustain", "--in", "/proc"},
