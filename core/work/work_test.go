@@ -139,6 +139,7 @@ func TestTransfersOfNoTime(t *testing.T) {
 	assert.Nil(t, rate())
 	assert.Nil(t, rate(at(job.Waiting, 5, 5, "")))
 	assert.Nil(t, rate(at(job.Waiting, 5, 20, "it broke off")))
+	assert.Nil(t, Of(visited(job.Task{ID: "a", What: job.Cloning, Stretches: []job.Stretch{at(job.Waiting, 5, 20, "")}}), nil, nine.Add(time.Hour)).Tasks[0].Rate, "nobody said how much it was")
 	quick := rate(at(job.Waiting, 5, 5+0.5/60, ""))
 	require.NotNil(t, quick)
 	assert.InDelta(t, 2000, *quick, 0.1)
