@@ -173,7 +173,7 @@ func TestALookAtTheNewDriveIsStopped(t *testing.T) {
 func TestTheGraphicsAtWork(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve")
-	p := open(t, s.base, 1280, 800)
+	p := open(t, s.base, 320, 480) // which the processor has to draw here: a small one leaves the other journeys their time
 	p.do(chromedp.Navigate(s.base + "/load"))
 	p.see("Graphics load")
 	p.accessible()
