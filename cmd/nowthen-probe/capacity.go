@@ -1,21 +1,15 @@
 package main
 
 import (
-	"bufio"
 	"context"
-	"errors"
 	"fmt"
 	"io"
 	"math/rand/v2"
-	"path/filepath"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"nowthen/core/capacity"
-	"nowthen/core/hardware"
-	"nowthen/core/label"
-	"nowthen/machine"
 	"nowthen/probe"
 )
 
@@ -51,48 +45,22 @@ func capacityCommand() *cobra.Command {
 	return cmd
 }
 
-// rightDrive is [probe.Sure], which asks for the code where nobody gave it.
-func rightDrive(f *hardware.Facts, dir, code string, stdin io.Reader, stderr io.Writer) error {
-	err := probe.Sure(f, dir, code, "")
-	if !errors.Is(err, probe.ErrNotEmpty) {
-		return err
-	}
-	fmt.Fprint(stderr, "This drive is not empty, or does not tell. The code on its label: ")
-	line, err := bufio.NewReader(stdin).ReadString('\n')
-	if err != nil && line == "" {
-		return fmt.Errorf("%w with --label", probe.ErrNotEmpty)
-	}
-	return label.CheckNew(line, "")
-}
-
 func (o *capacities) look(ctx context.Context, stdin io.Reader, stdout, stderr io.Writer) error {
-	if o.in == "" {
-		return errors.New("--in names no folder; give one on the drive that is looked at")
-	}
 	if o.sample < capacity.BlockBytes || o.most < 0 {
 		return fmt.Errorf("--sample and --most are sizes in bytes, --sample at least %d", capacity.BlockBytes)
 	}
-	dir, err := filepath.Abs(o.in)
-	if err != nil {
-		return err
-	}
-	facts := machine.Hardware(ctx)
-	if err := rightDrive(facts, dir, o.label, stdin, stderr); err != nil {
-		return err
-	}
-	_, _ = machine.Sweep(dir) // one that was killed may have left its file here
-	v, err := machine.OpenFolder(dir)
+	d, err := openNew(ctx, o.in, o.label, stdin, stderr)
 	if err != nil {
 		return err
 	}
 	seed := rand.Uint64()
-	p, note := probe.Stretch{Whole: o.whole, Sample: o.sample, Most: o.most}.Plan(v, facts, dir, seed)
+	p, note := probe.Stretch{Whole: o.whole, Sample: o.sample, Most: o.most}.Plan(d.place, d.facts, d.dir, seed)
 	if note != "" {
 		fmt.Fprintln(stderr, note)
 	}
 	fmt.Fprintf(stderr, "%s are written over %s and read back.\n", sold(int64(len(p.Blocks))*capacity.BlockBytes), sold(p.Bytes))
 	began, said := time.Now(), time.Now()
-	r, err := capacity.Look(ctx, v, p, seed, func(share float64) {
+	r, err := capacity.Look(ctx, d.place, p, seed, func(share float64) {
 		if time.Since(said) > 5*time.Second {
 			said = time.Now()
 			fmt.Fprintf(stderr, "%.0f %%%s\n", share*100, left(said.Sub(began), int64(share*1e6), 1e6))

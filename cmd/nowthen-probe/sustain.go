@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"io"
 	"math/rand/v2"
-	"path/filepath"
 	"slices"
 	"strings"
 	"time"
@@ -18,7 +17,6 @@ import (
 	"nowthen/core/job"
 	"nowthen/core/order"
 	"nowthen/core/sustained"
-	"nowthen/machine"
 )
 
 // sustaining are the options of the sustain command.
@@ -62,9 +60,6 @@ func sustainCommand() *cobra.Command {
 }
 
 func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr io.Writer) error {
-	if o.in == "" {
-		return errors.New("--in names no folder; give one on the drive that is written to")
-	}
 	opts := sustained.Options{Seconds: o.seconds, MostBytes: o.most, MaxTempC: o.limit, Seed: rand.Uint64(), Load: o.load}
 	if err := opts.Check(); err != nil {
 		return err
@@ -72,16 +67,7 @@ func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr 
 	if !slices.Contains([]string{"", "yes", "no"}, o.sink) {
 		return fmt.Errorf("--heat-sink is yes or no, not %q", o.sink)
 	}
-	dir, err := filepath.Abs(o.in)
-	if err != nil {
-		return err
-	}
-	facts := machine.Hardware(ctx)
-	if err := rightDrive(facts, dir, o.label, stdin, stderr); err != nil {
-		return err
-	}
-	_, _ = machine.Sweep(dir) // one that was killed may have left its file here
-	place, err := machine.OpenFolder(dir)
+	d, err := openNew(ctx, o.in, o.label, stdin, stderr)
 	if err != nil {
 		return err
 	}
@@ -89,9 +75,9 @@ func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr 
 	if o.load {
 		parts = 2
 	}
-	fmt.Fprintf(stderr, "Up to %s are written, for up to %.0f s.\n", sold(int64(parts)*min(o.most, drivetest.Room(place.Facts()))), float64(parts)*o.seconds)
+	fmt.Fprintf(stderr, "Up to %s are written, for up to %.0f s.\n", sold(int64(parts)*min(o.most, drivetest.Room(d.place.Facts()))), float64(parts)*o.seconds)
 	said := time.Now()
-	r, err := sustained.Look(ctx, place, opts, func(part int, p drivetest.Progress) {
+	r, err := sustained.Look(ctx, d.place, opts, func(part int, p drivetest.Progress) {
 		if time.Since(said) > 5*time.Second {
 			said = time.Now()
 			fmt.Fprintf(stderr, "%s%.0f MB/s\n", map[bool]string{true: "processor loaded: "}[part == 1], p.MBs)
@@ -108,8 +94,8 @@ func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr 
 		with := o.sink == "yes"
 		r.HeatSink = &with
 	}
-	if d := facts.Drive(facts.DriveOf(dir)); d != nil {
-		r.Attached = d.Attached
+	if known := d.facts.Drive(d.facts.DriveOf(d.dir)); known != nil {
+		r.Attached = known.Attached
 	}
 	if o.json {
 		return errors.Join(err, printJSON(stdout, r))

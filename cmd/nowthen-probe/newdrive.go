@@ -1,0 +1,54 @@
+package main
+
+import (
+	"bufio"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"path/filepath"
+
+	"nowthen/core/hardware"
+	"nowthen/core/label"
+	"nowthen/machine"
+	"nowthen/probe"
+)
+
+// newDrive is a drive that is written to before anything is put on it, or once it is in.
+type newDrive struct {
+	dir   string // a folder on it
+	facts *hardware.Facts
+	place *machine.Folder
+}
+
+// openNew opens the drive that a folder lies on. Where it is not empty it asks for the code on its label.
+func openNew(ctx context.Context, in, code string, stdin io.Reader, stderr io.Writer) (*newDrive, error) {
+	if in == "" {
+		return nil, errors.New("--in names no folder; give one on the drive that is written to")
+	}
+	dir, err := filepath.Abs(in)
+	if err != nil {
+		return nil, err
+	}
+	d := &newDrive{dir: dir, facts: machine.Hardware(ctx)}
+	if err := rightDrive(d.facts, dir, code, stdin, stderr); err != nil {
+		return nil, err
+	}
+	_, _ = machine.Sweep(dir) // one that was killed may have left its file here
+	d.place, err = machine.OpenFolder(dir)
+	return d, err
+}
+
+// rightDrive is [probe.Sure], which asks for the code where nobody gave it.
+func rightDrive(f *hardware.Facts, dir, code string, stdin io.Reader, stderr io.Writer) error {
+	err := probe.Sure(f, dir, code, "")
+	if !errors.Is(err, probe.ErrNotEmpty) {
+		return err
+	}
+	fmt.Fprint(stderr, "This drive is not empty, or does not tell. The code on its label: ")
+	line, err := bufio.NewReader(stdin).ReadString('\n')
+	if err != nil && line == "" {
+		return fmt.Errorf("%w with --label", probe.ErrNotEmpty)
+	}
+	return label.CheckNew(line, "")
+}
