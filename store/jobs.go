@@ -361,6 +361,21 @@ type Outline struct {
 	LastRun time.Time
 }
 
+// Others returns the outlines of the jobs that a search finds, but for one, in no order.
+func (s *Store) Others(ctx context.Context, by Search, but string) ([]Outline, error) {
+	found, _, _, err := s.Search(ctx, by)
+	if err != nil {
+		return nil, err
+	}
+	var ids []string
+	for _, f := range found {
+		if f.ID != but {
+			ids = append(ids, f.ID)
+		}
+	}
+	return s.Outlines(ctx, ids)
+}
+
 // Outlines returns the outlines of jobs by id, in no order; an id that is not there
 // is left out.
 func (s *Store) Outlines(ctx context.Context, ids []string) ([]Outline, error) {

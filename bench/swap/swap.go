@@ -46,8 +46,7 @@ type Store interface {
 	Photo(ctx context.Context, jobID, id string) (kind string, body []byte, err error)
 	Model(ctx context.Context, maker, model string) ([]byte, error)
 	KeepModel(ctx context.Context, maker, model string, body []byte) error
-	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
-	Outlines(ctx context.Context, ids []string) ([]store.Outline, error)
+	Others(ctx context.Context, by store.Search, but string) ([]store.Outline, error)
 }
 
 // Swap looks at the swap of a job.

@@ -24,17 +24,7 @@ const recent = 300
 
 // earlier returns the tasks of the shop's newest jobs but one; those of simulated drives are left out.
 func (x *Swap) earlier(ctx context.Context, but string) ([]job.Task, error) {
-	found, _, _, err := x.store.Search(ctx, store.Search{State: store.AllJobs, Limit: recent})
-	if err != nil {
-		return nil, err
-	}
-	var ids []string
-	for _, f := range found {
-		if f.ID != but {
-			ids = append(ids, f.ID)
-		}
-	}
-	outlines, err := x.store.Outlines(ctx, ids)
+	outlines, err := x.store.Others(ctx, store.Search{State: store.AllJobs, Limit: recent}, but)
 	if err != nil {
 		return nil, err
 	}

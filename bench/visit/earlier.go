@@ -39,17 +39,7 @@ func (x *Visits) Earlier(ctx context.Context, jobID string) ([]Earlier, error) {
 	if who == "" {
 		return list, nil // nobody could say that it is the same one
 	}
-	found, _, _, err := x.store.Search(ctx, store.Search{State: store.AllJobs, Words: strings.Fields(s.Job.Head.Customer.Name), Limit: maxCards})
-	if err != nil {
-		return nil, err
-	}
-	var ids []string
-	for _, f := range found {
-		if f.ID != jobID {
-			ids = append(ids, f.ID)
-		}
-	}
-	outlines, err := x.store.Outlines(ctx, ids)
+	outlines, err := x.store.Others(ctx, store.Search{State: store.AllJobs, Words: strings.Fields(s.Job.Head.Customer.Name), Limit: maxCards}, jobID)
 	if err != nil {
 		return nil, err
 	}

@@ -21,6 +21,7 @@ type Store interface {
 	ByNumber(ctx context.Context, number string) ([]string, error)
 	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
 	Outlines(ctx context.Context, ids []string) ([]store.Outline, error)
+	Others(ctx context.Context, by store.Search, but string) ([]store.Outline, error)
 	Traces(ctx context.Context, jobID string, runs ...string) (map[string]job.Trace, error)
 }
 
