@@ -56,7 +56,7 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		"GET /api/jobs/:job/probes/:probe/conditions": technician, "POST /api/jobs/:job/probes/:probe/facts": technician, "POST /api/jobs/:job/probes/:probe/doings": technician, "POST /api/jobs/:job/probes/:probe/starts": technician,
 		"GET /api/session": everybody, "POST /api/session": everybody, "DELETE /api/session": everybody,
 		"DELETE /api/sessions": technician, "PUT /api/password": technician, "GET /api/reach": technician, "GET /api/reach/qr.png": technician,
-		"GET /load": everybody, "GET /load.js": everybody, "GET /f/:word": everybody, "GET /f/:word/:page": everybody, "GET /f/:word/:page/seen.gif": everybody,
+		"GET /load": everybody, "GET /load.js": everybody, "POST /load/seen": everybody, "GET /f/:word": everybody, "GET /f/:word/:page": everybody, "GET /f/:word/:page/seen.gif": everybody,
 		"GET /r/:token": everybody, "GET /r/:token/look": everybody, "GET /r/:token/card": everybody, "POST /r/:token/look": everybody,
 		"PUT /api/jobs/:job/checks/:check": technician, "POST /api/jobs/:job/probes/:probe/weigh": technician, "GET /api/jobs/:job/layout": technician, "PUT /api/jobs/:job/held": technician, "POST /api/jobs/:job/sustained": technician, "PUT /api/jobs/:job/probes/:probe/check": technician, "DELETE /api/jobs/:job/probes/:probe/check": technician, "GET /api/jobs/:job/fitting": technician, "PUT /api/jobs/:job/fitting": technician,
 		"POST /api/jobs/:job/tasks": technician, "PUT /api/jobs/:job/tasks/:task": technician, "PUT /api/jobs/:job/tasks/:task/clock": technician,

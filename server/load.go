@@ -2,8 +2,13 @@ package server
 
 import (
 	_ "embed"
+	"sync"
+	"time"
+
+	"nowthen/core/order"
 
 	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/limiter"
 )
 
 //go:embed load.html
@@ -13,11 +18,79 @@ var loadHTML string
 var loadScript string
 
 // load serves the page that keeps the graphics of the computer busy on which it is open. It says nothing of the shop's and asks
-// nothing.
+// nothing; while the graphics draw it, and not the processor, it says so every loadMark.
 func (s *Server) load() {
 	s.app.Get("/load", func(c fiber.Ctx) error {
-		c.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'unsafe-inline'; frame-ancestors 'none'")
+		c.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'unsafe-inline'; connect-src 'self'; frame-ancestors 'none'")
 		return c.Type("html", "utf-8").SendString(loadHTML)
 	})
 	s.app.Get("/load.js", func(c fiber.Ctx) error { return c.Type("js", "utf-8").SendString(loadScript) })
+	s.app.Use("/load/seen", s.ownPagesOnly, limiter.New(limiter.Config{Max: 60, Expiration: time.Minute, LimitReached: func(fiber.Ctx) error {
+		return fiber.NewError(fiber.StatusTooManyRequests, "That is said often enough.")
+	}}))
+	s.app.Post("/load/seen", func(c fiber.Ctx) error {
+		s.loads.mark(c.IP(), time.Now())
+		return c.SendStatus(fiber.StatusNoContent)
+	})
+}
+
+const (
+	// loadMark is how often a page says that it draws.
+	loadMark = 5 * time.Second
+	// mostMarks bounds what is kept of a computer, and mostLoads of how many: what is older is forgotten.
+	mostMarks = 400
+	mostLoads = 200
+)
+
+// loads are the computers on which the graphics have been loaded lately, by their addresses.
+type loads struct {
+	mu    sync.Mutex
+	marks map[string][]time.Time
+}
+
+// mark notes that the graphics of a computer work.
+func (l *loads) mark(address string, at time.Time) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.marks == nil {
+		l.marks = map[string][]time.Time{}
+	}
+	if _, known := l.marks[address]; !known && len(l.marks) >= mostLoads {
+		oldest := ""
+		for a, m := range l.marks {
+			if oldest == "" || m[len(m)-1].Before(l.marks[oldest][len(l.marks[oldest])-1]) {
+				oldest = a
+			}
+		}
+		delete(l.marks, oldest)
+	}
+	m := append(l.marks[address], at)
+	l.marks[address] = m[max(0, len(m)-mostMarks):]
+}
+
+// during tells whether the graphics of a computer worked for most of a time.
+func (l *loads) during(address string, from, to time.Time) bool {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	n := 0
+	for _, t := range l.marks[address] {
+		if !t.Before(from) && !t.After(to) {
+			n++
+		}
+	}
+	return time.Duration(n)*loadMark >= to.Sub(from)*3/4
+}
+
+// noteGraphics adds to how a drive held out with the processor loaded whether the graphics of its computer worked meanwhile, as far as
+// a page there has said so: a probe does not see them. Where none has, nothing is known.
+func (s *Server) noteGraphics(address string, c *order.Checked) {
+	if c.Sustained == nil {
+		return
+	}
+	for _, p := range c.Sustained.Parts {
+		if now := time.Now(); p.Loaded && s.loads.during(address, now.Add(-time.Duration(p.Seconds*float64(time.Second))), now) {
+			worked := true
+			c.Sustained.Graphics = &worked
+		}
+	}
 }

@@ -130,6 +130,7 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		return none{}, d.Probes.Heaviest(ctx, p.probe, in)
 	}))
 	api.Post("/probe/checked", heard(s, maxCommand, func(ctx ctx, p sender, in order.Checked) (none, error) {
+		s.noteGraphics(p.address, &in)
 		return none{}, d.Probes.Checked(ctx, p.probe, in)
 	}))
 	api.Post("/probe/runs", heard(s, maxRun, func(ctx ctx, p sender, in order.Result) (none, error) {
@@ -160,7 +161,10 @@ func (s *Server) probeRoutes(api fiber.Router) {
 }
 
 // sender is a probe that is known by its token.
-type sender struct{ probe, job string }
+type sender struct {
+	probe, job string
+	address    string // of its computer
+}
 
 // known returns the probe whose token a request carries.
 func (s *Server) known(c fiber.Ctx) (sender, error) {
@@ -172,7 +176,7 @@ func (s *Server) known(c fiber.Ctx) (sender, error) {
 	if errors.Is(err, probes.ErrUnknown) {
 		return sender{}, fiber.NewError(fiber.StatusUnauthorized, "The bench does not know this probe, or has let it go.")
 	}
-	return sender{probe, job}, err
+	return sender{probe, job, c.IP()}, err
 }
 
 // heard is a route by which a probe says something. A repeat changes nothing.

@@ -38,6 +38,7 @@ type Server struct {
 	ctx      context.Context // ends with the server; event streams listen to it
 	cancel   context.CancelFunc
 	own      ownAddresses
+	loads    loads // computers whose graphics a page loads
 }
 
 // Commands tells what was done before.

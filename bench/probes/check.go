@@ -244,7 +244,10 @@ func (x *Probes) Checked(ctx context.Context, id string, c order.Checked) error 
 		s := *c.Sustained
 		s.ID, s.At, s.Simulated = c.Order, r.ours(s.At, x.jobs.Now()), s.Simulated || r.Simulated != ""
 		if said := r.Checking; said != nil && said.Order == c.Order {
-			s.HeatSink, s.RoomC, s.Graphics = said.HeatSink, said.RoomC, said.Graphics
+			s.HeatSink, s.RoomC = said.HeatSink, said.RoomC
+			if s.Graphics == nil {
+				s.Graphics = said.Graphics // else it was seen
+			}
 		}
 		err = x.findings.Sustain(ctx, r.Job, c.SerialDigest, s)
 	}

@@ -122,14 +122,17 @@ function Form({ view, probes, fitted, onDone }: { view: View; probes: Probe[]; f
             Repeat with the processor loaded
           </label>
           {load && (
-            <label className="flex items-center gap-2">
+            <label className="flex h-10 items-center gap-2">
               <input type="checkbox" className="checkbox" {...register('graphics')} />
-              <span>
-                Graphics loaded too: <code>{bench}/load</code> is open on that computer
-              </span>
+              Graphics loaded by a program
             </label>
           )}
         </div>
+      )}
+      {what === 'sustain' && load && (
+        <p>
+          To load the graphics as well, open <code className="select-all">{bench}/load</code> on that computer; while they draw it, that is noted automatically.
+        </p>
       )}
       <p className="text-secondary">Only free space is written to{what === 'sustain' && ', at most 64 GiB each time'}; test files are removed.</p>
       {check.error && !says && <Refusal error={check.error} />}

@@ -48,6 +48,7 @@ describe('what the bench is asked for', () => {
     expect(requestOf(f)).toMatchObject({ load: false, graphics: null, heat_sink: false, room_c: 21.5 })
     expect(requestOf({ ...f, what: 'whole' })).toEqual({ probe: 'P', mount: 'E:/my drive', kind: 'capacity', label: '0147 NEW', whole: true })
   })
+  it('does not say that the graphics rested because nobody ticked it', () => expect(requestOf(lookSchema.parse({ ...form, graphics: false })).graphics).toBeNull())
   it('wants a volume', () => expect(lookSchema.safeParse({ ...form, place: '' }).success).toBe(false))
 })
 

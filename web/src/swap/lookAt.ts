@@ -32,7 +32,7 @@ export function requestOf(f: LookForm): Schemas['CheckRequest'] & { probe: strin
     label: f.label,
     seconds: Number(f.minutes) * 60,
     load: f.load,
-    graphics: f.load ? f.graphics : null,
+    graphics: f.load && f.graphics ? true : null,
     heat_sink: f.heatSink === '' ? null : f.heatSink === 'yes',
     room_c: f.room.trim() === '' ? null : readNumber(f.room),
   }
