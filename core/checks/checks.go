@@ -49,8 +49,8 @@ var bearings = map[string]struct{ gate, rule string }{
 	"disconnected": {gate: job.GateCaseClosed, rule: "attached-devices"},
 	"holds":        {gate: job.GateCaseClosed},
 	"steady":       {gate: job.GateCaseClosed},
-	"temperature":  {gate: job.GateCaseClosed, rule: "heat"},
-	"under-load":   {gate: job.GateCaseClosed, rule: "heat"},
+	"temperature":  {gate: job.GateCaseClosed},
+	"under-load":   {gate: job.GateCaseClosed},
 	"heat":         {gate: job.GateCaseClosed, rule: "heat"},
 	"unallocated":  {gate: job.GateHandedBack},
 	"aligned":      {gate: job.GateHandedBack},
@@ -133,6 +133,7 @@ func beside(j *job.Job, setup *job.Setup, f *hardware.Facts) *hardware.Drive {
 		case system != nil && d.ID == system.ID:
 		case want.SerialDigest != "" && d.SerialDigest == want.SerialDigest:
 			return d
+		case system == nil: // one of them is the old drive, and which is not known
 		case want.SerialDigest == "" && want.CapacityBytes > 0 && d.CapacityBytes > 0 && hardware.SameSize(want.CapacityBytes, d.CapacityBytes) && !ofOther(j, setup, d.SerialDigest):
 			if only != nil {
 				return nil

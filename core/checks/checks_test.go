@@ -247,6 +247,7 @@ func TestTheNewDriveBeforeTheWork(t *testing.T) {
 		"a stick without a number":   {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].SerialDigest, f.Drives[1].CapacityBytes = "", 64*gib }, map[string]string{}},
 		"its case hides its number":  {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].SerialDigest = "" }, map[string]string{"recognised": Fine, "new": Fine}},
 		"it tells no capacity":       {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].CapacityBytes = 0 }, map[string]string{}},
+		"nobody knows which started": {func(_ *job.Job, f *hardware.Facts) { f.Volumes, f.Drives = nil, f.Drives[1:] }, map[string]string{}},
 		"two alike":                  {func(_ *job.Job, f *hardware.Facts) { f.Drives = append(f.Drives, f.Drives[1]) }, map[string]string{}},
 		"a twin of the old one":      {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].SerialDigest = "old" }, map[string]string{}},
 		"its label was not read off": {func(j *job.Job, _ *hardware.Facts) { j.Drives[1].CapacityBytes = 0 }, map[string]string{}},

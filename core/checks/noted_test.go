@@ -70,7 +70,7 @@ func TestADriveUnderLoad(t *testing.T) {
 	}
 	got := noted(t, "under-load", nil, look(63, nil))
 	assert.Equal(t, Check{ID: "under-load", Title: "It stays cool under load", State: Fine,
-		Found: "31 °C before, 46 °C while it was written to, 63 °C with the processor loaded; 7 °C below its limit", Gate: job.GateCaseClosed, Rule: "heat"}, got)
+		Found: "31 °C before, 46 °C while it was written to, 63 °C with the processor loaded; 7 °C below its limit", Gate: job.GateCaseClosed}, got)
 	got = noted(t, "under-load", nil, look(66, nil))
 	assert.Equal(t, Wrong, got.State)
 

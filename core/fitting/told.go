@@ -22,12 +22,16 @@ func tell(m *Model, d *job.Drive, s job.Shape, f *hardware.Facts, old *hardware.
 	if f == nil {
 		return t
 	}
-	sata := d.Kind == job.SataSSD || d.Kind == job.HDD || d.Kind == job.Hybrid
+	// Only one of the old one's form comes into its place: a stick of M.2 does not hang where a disk did.
+	disk := d.Kind == job.HDD || d.Kind == job.Hybrid
+	bay := s.Form == job.Form25 || s.Form == job.Form35 || disk && s.Form == ""
+	sata := (disk || d.Kind == job.SataSSD) && bay
+	stick := s.Form == job.FormM2 || s.Form == ""
 	if old != nil && old.Attached != nil && len(t.Place.Speaks) == 0 {
 		switch port := old.Attached.Port; {
 		case port == job.PortSATA && sata:
 			t.Place.Speaks, t.told["speaks"] = []string{SATA}, "the old drive hangs on it by SATA"
-		case (port == job.PortM2 || port == job.PortPCIe) && d.Kind == job.NVMe:
+		case (port == job.PortM2 || port == job.PortPCIe) && d.Kind == job.NVMe && stick:
 			t.Place.Speaks, t.told["speaks"] = []string{NVMe}, "the old drive hangs on it by NVMe"
 		}
 	}

@@ -41,9 +41,12 @@ export const useMeasuring = (id: string) =>
 
 /** useProbes are the probes that have joined a job. That one is away nobody tells: it is asked for. */
 export const useProbes = (id: string) =>
-  useQuery({ queryKey: [...keys.probes(id), 'list'], queryFn: () => data(client.GET('/api/jobs/{job}/probes', path(id))),
-    // How far a look at a drive is, nobody tells either.
-    refetchInterval: (q) => (q.state.data?.some((p) => p.checking?.state === 'running') ? 1000 : 20_000) })
+  useQuery({
+    queryKey: [...keys.probes(id), 'list'],
+    queryFn: () => data(client.GET('/api/jobs/{job}/probes', path(id))),
+    // How far a check of a drive is, nobody tells either.
+    refetchInterval: (q) => (q.state.data?.some((p) => p.checking?.state === 'running') ? 1000 : 20_000),
+  })
 
 const takeProbes = (id: string) => ({ onSuccess: (probes: Probe[], _: unknown, cache: QueryClient) => cache.setQueryData([...keys.probes(id), 'list'], probes) })
 
@@ -411,15 +414,14 @@ export const useOwnLayout = (id: string, sizes: string, enabled: boolean) =>
   })
 
 /** useHold keeps whether the new drive holds what it says, useSustained how it held out, as somebody imports it. */
+export const useHold = (id: string) => useJobCommand((body: Schemas['CapacityResult'], c: Client) => data(c.PUT('/api/jobs/{job}/held', { ...path(id), body })))
 export const useSustained = (id: string) => useJobCommand((body: Schemas['Sustained'], c: Client) => data(c.POST('/api/jobs/{job}/sustained', { ...path(id), body })))
 
-/** useCheckDrive lets a probe look at the new drive, useStopCheck ends that. */
+/** useCheckDrive lets a probe check the new drive, useStopCheck ends that. */
 export const useCheckDrive = (id: string) =>
   useCommand(({ probe, ...body }: { probe: string } & Schemas['CheckRequest'], c) => data(c.PUT('/api/jobs/{job}/probes/{probe}/check', { params: { path: { job: id, probe } }, body })), takeProbes(id))
 export const useStopCheck = (id: string) =>
   useCommand((probe: string, c) => data(c.DELETE('/api/jobs/{job}/probes/{probe}/check', { params: { path: { job: id, probe } } })), takeProbes(id))
-
-export const useHold = (id: string) => useJobCommand((body: Schemas['CapacityResult'], c: Client) => data(c.PUT('/api/jobs/{job}/held', { ...path(id), body })))
 
 /** useFitting is whether the new drive goes into the computer, useNoteFitting notes what is known of both. */
 export const useFitting = (id: string, enabled: boolean) =>

@@ -28,7 +28,7 @@ export function CheckLine({ check: c, onLook }: { check: Check; onLook?: (state:
           {c.should && c.state === 'wrong' && `; it should be: ${c.should}`}
         </span>
         {c.do && <span className="block">{c.do}</span>}
-        {c.rule && c.state === 'wrong' && <span className="block text-secondary">Figures that are measured like this get a finding in the ledger.</span>}
+        {c.rule && c.state === 'wrong' && <span className="block text-secondary">Figures that are measured like this may get a finding in the ledger.</span>}
       </span>
       {onLook && (
         <span className="flex shrink-0 gap-1">

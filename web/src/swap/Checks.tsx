@@ -7,7 +7,7 @@ import { time } from '../ui/format'
 import { Refusal } from '../ui/parts'
 import { technician } from '../ui/technician'
 import { CheckLine, standing } from './CheckLine'
-import { LookAtDrive } from './LookAtDrive'
+import { CheckDrive } from './CheckDrive'
 
 const rank = { wrong: 0, unknown: 1, fine: 2 }
 
@@ -43,7 +43,7 @@ export function Checks({ job, setup, view }: { job: string; setup: string; view:
           Check again
         </CommandButton>
       )}
-      <LookAtDrive view={view} fitted />
+      <CheckDrive view={view} fitted />
       {(refresh.error ?? see.error) && <Refusal error={refresh.error ?? see.error} />}
     </Fold>
   )

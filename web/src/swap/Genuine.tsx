@@ -7,7 +7,7 @@ import { Fold } from '../ui/Fold'
 import { Refusal } from '../ui/parts'
 import { CheckLine, standing } from './CheckLine'
 import { foundFrom } from './held'
-import { LookAtDrive } from './LookAtDrive'
+import { CheckDrive } from './CheckDrive'
 
 /** told are the checks that say whether the drive itself is good, wherever it hangs. */
 const told = ['recognised', 'new', 'holds', 'steady', 'under-load']
@@ -46,7 +46,7 @@ export function Genuine({ view }: { view: View }) {
           ))}
         </ul>
       )}
-      <LookAtDrive view={view} fitted={false} />
+      <CheckDrive view={view} fitted={false} />
       <p className="pt-2 text-secondary">
         Without joining, before anything but a file system is put on it: <code>nowthen-probe capacity --in FOLDER --label CODE --json &gt; drive.json</code>, with{' '}
         <code>--whole</code> over all of it; <code>nowthen-probe sustain</code> in the same way.

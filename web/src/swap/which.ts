@@ -53,7 +53,7 @@ export function whichIsWhich(view: View, probes: Probe[]): { drives: Told[]; war
     if (!drive) return []
     const known = seen.find(({ d }) => drive.serial_digest && d.serial_digest === drive.serial_digest)
     // A new drive that nobody has seen yet is the only other one of its size.
-    const alike = seen.filter(({ d, facts }) => !facts.volumes.some((v) => v.system && v.drive === d.id) && d.serial_digest !== oldDigest && sized(d.capacity_bytes, drive.capacity_bytes))
+    const alike = seen.filter(({ d, facts }) => facts.volumes.some((v) => v.system && v.drive !== d.id) && d.serial_digest !== oldDigest && sized(d.capacity_bytes, drive.capacity_bytes))
     const guess = side === 'now' && !drive.serial_digest && alike.length === 1 ? alike[0] : undefined
     const at = known ?? guess
     return [

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Probe, Schemas, View } from '../api/client'
-import { likely, lookSchema, placesOn, requestOf, underWay } from './lookAt'
+import { likely, checkSchema, placesOn, requestOf, underWay } from './checkForm'
 
 const view = (fresh: object = {}) =>
   ({
@@ -41,15 +41,15 @@ describe('where the probe may write', () => {
 describe('what the bench is asked for', () => {
   const form = { place: 'P E:/my drive', label: ' 0147 NEW ', what: 'sustain', minutes: '5', load: true, graphics: true, heatSink: '', room: '' }
   it('says nothing that nobody said', () => {
-    expect(requestOf(lookSchema.parse(form))).toEqual({ probe: 'P', mount: 'E:/my drive', kind: 'sustain', label: '0147 NEW', seconds: 300, load: true, graphics: true, heat_sink: null, room_c: null })
+    expect(requestOf(checkSchema.parse(form))).toEqual({ probe: 'P', mount: 'E:/my drive', kind: 'sustain', label: '0147 NEW', seconds: 300, load: true, graphics: true, heat_sink: null, room_c: null })
   })
   it('says what was said', () => {
-    const f = lookSchema.parse({ ...form, load: false, heatSink: 'no', room: '21,5' })
+    const f = checkSchema.parse({ ...form, load: false, heatSink: 'no', room: '21,5' })
     expect(requestOf(f)).toMatchObject({ load: false, graphics: null, heat_sink: false, room_c: 21.5 })
     expect(requestOf({ ...f, what: 'whole' })).toEqual({ probe: 'P', mount: 'E:/my drive', kind: 'capacity', label: '0147 NEW', whole: true })
   })
-  it('does not say that the graphics rested because nobody ticked it', () => expect(requestOf(lookSchema.parse({ ...form, graphics: false })).graphics).toBeNull())
-  it('wants a volume', () => expect(lookSchema.safeParse({ ...form, place: '' }).success).toBe(false))
+  it('does not say that the graphics rested because nobody ticked it', () => expect(requestOf(checkSchema.parse({ ...form, graphics: false })).graphics).toBeNull())
+  it('wants a volume', () => expect(checkSchema.safeParse({ ...form, place: '' }).success).toBe(false))
 })
 
 describe('how far it is', () => {

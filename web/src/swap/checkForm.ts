@@ -5,8 +5,8 @@ import { figure, partSize } from '../ui/format'
 import { numeralOrNone, readNumber } from '../ui/numbers'
 import { sized } from './which'
 
-/** lookSchema is what is asked before the probe writes on the new drive. */
-export const lookSchema = z.object({
+/** checkSchema is what is asked before the probe writes on the new drive. */
+export const checkSchema = z.object({
   place: z.string('Choose a volume on the new drive.').min(1, 'Choose a volume on the new drive.'),
   label: z.string().trim(),
   what: z.enum(['sample', 'whole', 'sustain']),
@@ -16,14 +16,14 @@ export const lookSchema = z.object({
   heatSink: z.enum(['', 'yes', 'no']),
   room: numeralOrNone,
 })
-export type LookForm = z.infer<typeof lookSchema>
+export type CheckForm = z.infer<typeof checkSchema>
 
 /** keyOf names a volume of a probe's computer, probeAndMount takes the name apart: ids hold no blank. */
 const keyOf = (probe: string, mount: string) => `${probe} ${mount}`
 const probeAndMount = (key: string) => ({ probe: key.slice(0, key.indexOf(' ')), mount: key.slice(key.indexOf(' ') + 1) })
 
 /** requestOf is what the bench is asked for. What nobody said is left out. */
-export function requestOf(f: LookForm): Schemas['CheckRequest'] & { probe: string } {
+export function requestOf(f: CheckForm): Schemas['CheckRequest'] & { probe: string } {
   const at = probeAndMount(f.place)
   if (f.what !== 'sustain') return { ...at, kind: 'capacity', label: f.label, whole: f.what === 'whole' }
   return {
@@ -62,7 +62,7 @@ export function likely(view: View, places: Place[]): string {
   return known?.key ?? (alike.length === 1 ? alike[0]!.key : '')
 }
 
-/** underWay says how far a look at the drive is. */
+/** underWay says how far a check of the drive is. */
 export function underWay(c: Schemas['Checking']): string {
   const doing = c.kind === 'capacity' ? (c.done < 0.5 ? 'Writing marked blocks' : 'Reading them back') : c.loaded ? 'Writing, processor loaded' : 'Writing'
   return [doing, c.mb_s > 0 ? figure(c.mb_s, 'MB/s') : '', c.temp_c !== null ? `${Math.round(c.temp_c)} °C` : '', `${Math.round(c.elapsed_s)} s`].filter(Boolean).join(', ')

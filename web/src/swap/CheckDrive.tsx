@@ -6,10 +6,10 @@ import { useCheckDrive, useProbes, useReach, useStopCheck } from '../api/queries
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { Refusal } from '../ui/parts'
-import { likely, lookSchema, placesOn, requestOf, underWay, type LookForm } from './lookAt'
+import { likely, checkSchema, placesOn, requestOf, underWay, type CheckForm } from './checkForm'
 
-/** LookAtDrive lets the probe look at the new drive: whether it holds what it says, and how it holds out. fitted: it is in the computer. */
-export function LookAtDrive({ view, fitted }: { view: View; fitted: boolean }) {
+/** CheckDrive lets the probe check the new drive: whether it holds what it says, and how it holds out. fitted: it is in the computer. */
+export function CheckDrive({ view, fitted }: { view: View; fitted: boolean }) {
   const probes = useProbes(view.id).data?.filter((p) => !p.leaving) ?? []
   const [asking, setAsking] = useState(false)
   const there = probes.filter((p) => !p.away)
@@ -54,8 +54,8 @@ function UnderWay({ job, probe }: { job: string; probe: Probe }) {
 function Form({ view, probes, fitted, onDone }: { view: View; probes: Probe[]; fitted: boolean; onDone: () => void }) {
   const check = useCheckDrive(view.id)
   const places = placesOn(view, probes)
-  const form = useForm<LookForm>({
-    resolver: zodResolver(lookSchema),
+  const form = useForm<CheckForm>({
+    resolver: zodResolver(checkSchema),
     defaultValues: { place: likely(view, places), label: '', what: fitted ? 'sustain' : 'sample', minutes: fitted ? '5' : '1', load: fitted, graphics: false, heatSink: '', room: '' },
   })
   const { register, formState } = form
