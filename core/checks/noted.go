@@ -130,11 +130,12 @@ func steady(j *job.Job, d *job.Drive) []Check {
 		c.State, c.Should, c.Do = Wrong, "as it began", "It slowed itself down for its heat: give it a heat sink or air, and write again."
 	case p.Cliff != nil && p.Cliff.AfterMBs < before:
 		c.State, c.Should, c.Do = Wrong, fmt.Sprintf("no slower than the %.4g MB/s of the drive that it replaces", before), "Send it back before anything is put on it: once its write cache is full it is slower than the old one."
-	case !fairness.BelowRating(rate, rated) && rated > 0 && p.Seconds < shortest:
-		c.State = Unknown
-		c.Found += "; too short to tell whether it stays so"
 	case !fairness.BelowRating(rate, rated) && rated > 0:
 		c.Found += fmt.Sprintf("; rated %.4g MB/s", rated)
+		if p.Seconds < shortest {
+			c.State = Unknown
+			c.Found += ", and too short to tell whether it stays so"
+		}
 	case rated == 0:
 		c.State = Unknown
 		c.Found += "; what it is rated is not known"
