@@ -42,6 +42,22 @@ func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
 	var pair struct{ Code string }
 	s.ask("POST", "/api/jobs/"+v.ID+"/pairing", nil, &pair)
 	joins(t, t.TempDir(), "--sim", "reception", "--pace", "0", "--away", "500ms", s.base, pair.Code)
+	// ended waits until the check that was begun last, of a kind, is done.
+	last := ""
+	ended := func(kind string) {
+		t.Helper()
+		require.Eventually(t, func() bool {
+			var list []struct {
+				Checking *struct{ Order, Kind, State string }
+			}
+			s.ask("GET", "/api/jobs/"+v.ID+"/probes", nil, &list)
+			if len(list) != 1 || list[0].Checking == nil || list[0].Checking.Order == last || list[0].Checking.Kind != kind || list[0].Checking.State != "done" {
+				return false
+			}
+			last = list[0].Checking.Order
+			return true
+		}, 6*patience, 100*time.Millisecond)
+	}
 	p := open(t, s.base, 1280, 800)
 	p.goTo("/jobs/" + v.ID + "/swap")
 	p.see("Ostrand Front Desk 3")
@@ -65,6 +81,7 @@ func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
 	p.fill("Code on its label", "0001 new")
 	p.accessible()
 	p.press("Start writing")
+	ended("capacity") // gigabytes of marks are made and compared: how long that takes is the machine's
 	p.see("It holds what it says")
 	p.see("spread over 9")
 	p.gone("The last check failed")
@@ -75,6 +92,7 @@ func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
 	p.see("A number, such as 3 or 2.5.")
 	p.fill("Room", "21")
 	p.press("Start writing")
+	ended("sustain")
 	p.see("It writes steadily")
 	p.see("430 MB/s, and after 15.5 GB")
 	p.accessible()
@@ -102,6 +120,7 @@ func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
 	p.fill("Code on its label", "new")
 	p.fill("Heat sink", "none")
 	p.press("Start writing")
+	ended("sustain")
 	p.see("with the processor loaded, without a heat sink")
 	s.ask("GET", "/api/jobs/"+v.ID, nil, &v)
 	fresh = v.Job.Drives[1]
@@ -223,7 +242,7 @@ func TestACheckOutlivesProbeAndBench(t *testing.T) {
 	probe()
 	assert.Equal(t, "running", probes[0].Checking.State, "the bench has not forgotten it")
 	joins(t, state, "--sim", "reception", "--pace", "200", "--away", "200ms")
-	require.Eventually(t, func() bool { probe(); return probes[0].Checking.State == "done" }, patience, 50*time.Millisecond)
+	require.Eventually(t, func() bool { probe(); return probes[0].Checking.State == "done" }, 6*patience, 50*time.Millisecond)
 	var v struct {
 		Job struct {
 			Drives []struct {

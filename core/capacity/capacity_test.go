@@ -124,11 +124,11 @@ func TestWhatADriveHolds(t *testing.T) {
 // What is left of an earlier test on the drive is not taken for what was written now.
 func TestAnEarlierMarkIsNone(t *testing.T) {
 	buf := make([]byte, BlockBytes)
-	whose := func(block int64, seed uint64) int { _, w := holds(buf, block, seed); return w }
+	whose := func(block int64, seed uint64) int { _, w := holds(buf, make([]byte, len(buf)), block, seed); return w }
 	Mark(buf, 3, 1)
 	assert.Equal(t, nobodys, whose(3, 2))
 	assert.Equal(t, its, whose(3, 1))
-	other, w := holds(buf, 4, 1)
+	other, w := holds(buf, make([]byte, len(buf)), 4, 1)
 	assert.Equal(t, []any{int64(3), anothers}, []any{other, w})
 	buf[100_000]++
 	assert.Equal(t, nobodys, whose(3, 1), "a single bit counts")
@@ -143,7 +143,7 @@ func TestAPartOfABlockIsAnothers(t *testing.T) {
 		buf := make([]byte, BlockBytes)
 		Mark(buf, 3, 1)
 		copy(buf[at:at+512], other[at:])
-		b, whose := holds(buf, 3, 1)
+		b, whose := holds(buf, make([]byte, len(buf)), 3, 1)
 		assert.Equal(t, []any{int64(8), anothers}, []any{b, whose}, name)
 	}
 }

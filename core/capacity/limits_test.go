@@ -79,7 +79,7 @@ func TestAMarkFillsItsBlock(t *testing.T) {
 	assert.Greater(t, float64(small.Len()), 0.93*BlockBytes, "its head is 24 of 512 bytes")
 	for _, at := range []int{0, 8, 16, 24, 504, 511, BlockBytes - 1} {
 		buf[at] ^= 1
-		_, whose := holds(buf, 5, 9)
+		_, whose := holds(buf, make([]byte, len(buf)), 5, 9)
 		assert.NotEqual(t, its, whose, "byte %d", at)
 		buf[at] ^= 1
 	}
