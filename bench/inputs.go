@@ -76,7 +76,7 @@ type Drive struct {
 
 // Job returns it as the job has it.
 func (d Drive) Job() job.Drive {
-	j := job.Drive{Kind: d.Kind, Maker: d.Maker, Model: d.Model, CapacityBytes: d.CapacityBytes, RPM: d.RPM, Interface: d.Interface}
+	j := job.Drive{DriveLabel: job.DriveLabel{Kind: d.Kind, Maker: d.Maker, Model: d.Model, CapacityBytes: d.CapacityBytes, RPM: d.RPM, Interface: d.Interface}}
 	if r := d.Rated; r != nil {
 		j.Rated = &job.Rated{ReadMBs: r.ReadMBs, WriteMBs: r.WriteMBs, MaxTempC: r.MaxTempC, EnduranceTB: r.EnduranceTB, ScatteredReads: r.ScatteredReads}
 	}

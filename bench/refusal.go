@@ -103,11 +103,10 @@ func Found(err error) error {
 
 // Sentence makes a sentence of an error.
 func Sentence(err error) string {
-	s := err.Error()
-	if s == "" {
-		return s
+	if s := err.Error(); s != "" {
+		return message.Capital(s) + "."
 	}
-	return strings.ToUpper(s[:1]) + s[1:] + "."
+	return ""
 }
 
 // FileRefusal says for people why a file was refused, with every fault.

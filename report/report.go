@@ -11,11 +11,11 @@ import (
 	"strings"
 	"time"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/compare"
 	"nowthen/core/fairness"
 	"nowthen/core/job"
 	"nowthen/core/message"
-	"nowthen/core/plan"
 	"nowthen/core/value"
 	"nowthen/core/words"
 )
@@ -318,7 +318,7 @@ func (d writer) name(t *job.Test) string { return d.TestName(t.What, t.Name) }
 // inSentence is a test's name within a sentence: German keeps its capitals.
 func (d writer) inSentence(t *job.Test) string {
 	if d.Lang == words.English.Tag {
-		return plan.LowerFirst(d.name(t))
+		return catalogue.InSentence(d.name(t))
 	}
 	return d.name(t)
 }

@@ -23,7 +23,7 @@ func visit(then, now map[string]float64) *job.Job {
 	j := &job.Job{
 		Head:      job.Head{Number: "2026-0007", Customer: job.Customer{Name: "Ottilie"}},
 		Computers: []job.Computer{{ID: "c", Maker: "Larkfield", Model: "Hearth"}},
-		Drives:    []job.Drive{{ID: "d1", Kind: job.HDD, CapacityBytes: 500e9}, {ID: "d2", Kind: job.SataSSD, CapacityBytes: 1e12}},
+		Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, CapacityBytes: 500e9}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 1e12}}},
 		Plan:      job.Plan{Reference: catalogue.ScatteredRead},
 		Tests:     catalogue.Standard(0, 0),
 		Setups: []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"},

@@ -80,7 +80,7 @@ func large(tests, runs int) *job.Job {
 	j := &job.Job{
 		Head:      job.Head{Number: "2026-9999", Opened: at, Reason: "slow", Customer: job.Customer{Name: "Much Measured"}},
 		Computers: []job.Computer{{ID: "c1", Maker: "Larkfield"}},
-		Drives:    []job.Drive{{ID: "d1", Kind: job.HDD, CapacityBytes: 640e9}, {ID: "d2", Kind: job.SataSSD, CapacityBytes: 960e9}},
+		Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, CapacityBytes: 640e9}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 960e9}}},
 		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c1", Drive: "d2", Replaces: "d1"}},
 	}
 	for i := range 20 {

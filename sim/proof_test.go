@@ -21,7 +21,7 @@ import (
 func smooth(mbs ...float64) *diskSpec { return &diskSpec{rpm: 1e9, zones: mbs} }
 
 func ideal(capacity int64, s Spec) Spec {
-	s.Label = job.Drive{CapacityBytes: capacity, Rated: &job.Rated{MaxTempC: 70}}
+	s.Label = job.Drive{DriveLabel: job.DriveLabel{CapacityBytes: capacity, Rated: &job.Rated{MaxTempC: 70}}}
 	return s
 }
 

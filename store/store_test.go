@@ -48,7 +48,7 @@ func visit(number, customer string) *job.Job {
 	return &job.Job{
 		Head:      job.Head{Number: number, Opened: time.Date(2026, 5, 1, 9, 0, 0, 0, time.UTC), Reason: "slow", Customer: job.Customer{Name: customer}},
 		Computers: []job.Computer{{ID: "c", Maker: "Larkfield"}},
-		Drives:    []job.Drive{{ID: "d", Kind: job.HDD, Maker: "Halden", Unknown: jsontext.Value(`{"colour":"red"}`)}},
+		Drives:    []job.Drive{{ID: "d", DriveLabel: job.DriveLabel{Kind: job.HDD, Maker: "Halden"}, Unknown: jsontext.Value(`{"colour":"red"}`)}},
 		Tests:     []job.Test{{ID: "t", Kind: job.Timed, Name: "Start", Unit: "s", Better: job.Lower}},
 		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d"}},
 		Sittings:  []job.Sitting{{ID: "s", Setup: "then"}},

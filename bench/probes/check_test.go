@@ -18,7 +18,7 @@ func TestOnWhichDriveIsWritten(t *testing.T) {
 	visit := func() *job.Job {
 		return &job.Job{
 			Computers: []job.Computer{{ID: "c", Maker: "Larkfield", Model: "A"}},
-			Drives:    []job.Drive{{ID: "d1", Kind: job.HDD, CapacityBytes: 640e9, SerialDigest: old}, {ID: "d2", Kind: job.SataSSD, CapacityBytes: 960e9, Rated: &job.Rated{MaxTempC: 70}}},
+			Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, CapacityBytes: 640e9}, DriveFound: job.DriveFound{SerialDigest: old}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 960e9, Rated: &job.Rated{MaxTempC: 70}}}},
 			Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c", Drive: "d2", Replaces: "d1"}},
 		}
 	}

@@ -12,9 +12,9 @@ import (
 // What is said of two candidates is no more than the interval of their waits carries.
 func TestWhatIsSaidOfTwoCandidates(t *testing.T) {
 	j := &job.Job{Drives: []job.Drive{
-		{ID: "a", CapacityBytes: 500e9, Price: &job.Price{Amount: "40.00", Currency: "EUR"}},
-		{ID: "b", CapacityBytes: 1000e9, Price: &job.Price{Amount: "60.00", Currency: "EUR"}},
-		{ID: "c", CapacityBytes: 1000e9, Price: &job.Price{Amount: "60.00", Currency: "CHF"}},
+		{ID: "a", DriveLabel: job.DriveLabel{CapacityBytes: 500e9, Price: &job.Price{Amount: "40.00", Currency: "EUR"}}},
+		{ID: "b", DriveLabel: job.DriveLabel{CapacityBytes: 1000e9, Price: &job.Price{Amount: "60.00", Currency: "EUR"}}},
+		{ID: "c", DriveLabel: job.DriveLabel{CapacityBytes: 1000e9, Price: &job.Price{Amount: "60.00", Currency: "CHF"}}},
 		{ID: "d"},
 	}}
 	trial := &job.Setup{ID: "trial", Role: job.Trial, Name: "the small one", Drive: "a"}

@@ -303,7 +303,7 @@ func sharper(j *job.Job, l *compare.Ledger, left, right *job.Setup, names words.
 				continue
 			}
 			return &Sharper{Setup: on.ID, Test: t.ID, Runs: *ln.FurtherRuns, Minutes: plan.Minutes(t, j.Drive(on.Drive), *ln.FurtherRuns),
-				Words: message.English.Say("sharper.runs", message.Values{"Count": *ln.FurtherRuns, "Test": plan.LowerFirst(t.Name), "On": name})}
+				Words: message.English.Say("sharper.runs", message.Values{"Count": *ln.FurtherRuns, "Test": catalogue.InSentence(t.Name), "On": name})}
 		}
 	}
 	if undecided == 0 {

@@ -23,7 +23,7 @@ func finished(tests int, spread float64, simulated bool) *job.Job {
 	rng := rand.New(rand.NewPCG(1, 2))
 	at := time.Date(2026, 5, 1, 9, 0, 0, 0, time.UTC)
 	j := &job.Job{Head: job.Head{Number: "2026-0900", Opened: at, Reason: "slow", Gates: []job.Gate{{Name: job.GateHandedBack, At: at, OldDrive: job.OldDriveKept}}},
-		Computers: []job.Computer{{ID: "c1"}}, Drives: []job.Drive{{ID: "d1", Kind: job.HDD}},
+		Computers: []job.Computer{{ID: "c1"}}, Drives: []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD}}},
 		Setups:   []job.Setup{{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1"}},
 		Sittings: []job.Sitting{{ID: "s1", Setup: "then", Started: at}}}
 	for i := range tests {

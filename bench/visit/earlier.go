@@ -1,6 +1,7 @@
 package visit
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"strings"
@@ -90,7 +91,8 @@ func (x *Visits) TakeEarlier(ctx context.Context, jobID, from string) (*bench.Vi
 		return nil, err
 	}
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
-		then, now := j.SetupAs(job.Then), old.Job.SetupAs(job.Now)
+		earlier := old.Job.Clone() // nothing of it may be shared
+		then, now := j.SetupAs(job.Then), earlier.SetupAs(job.Now)
 		switch {
 		case from == jobID || ownerOf(j) == "" || ownerOf(j) != ownerOf(old.Job):
 			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("the-earlier-job-is"), Kept: message.Tell("both-jobs-are-as"),
@@ -111,18 +113,17 @@ func (x *Visits) TakeEarlier(ctx context.Context, jobID, from string) (*bench.Vi
 					Do: message.Tell("measure-it-on-it")}
 			}
 		}
-		takeOver(j, then, old.Job, now, traces)
+		takeOver(j, then, earlier, now, traces)
 		return nil
 	})
 }
 
 // takeOver copies what was measured on a setup of an earlier job into a job's Then.
 func takeOver(j *job.Job, then *job.Setup, old *job.Job, now *job.Setup, traces map[string]job.Trace) {
-	simulated := old.Drive(now.Drive).Simulated
-	replaceDrive(j.Drive(then.Drive), *old.Drive(now.Drive))
-	if d := j.Drive(then.Drive); d.Simulated == "" {
-		d.Simulated = simulated // nothing takes the mark off
-	}
+	d, from := j.Drive(then.Drive), old.Drive(now.Drive)
+	relabel(d, from.DriveLabel)
+	d.DriveFound = d.DriveFound.Or(from.DriveFound)
+	d.Simulated = cmp.Or(d.Simulated, from.Simulated) // nothing takes the mark off
 	brought := map[string]string{now.Drive: then.Drive}
 	bring := func(id string) string {
 		d := old.Drive(id)

@@ -177,14 +177,14 @@ func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, e
 		f.Check(named, "customer.name", message.Tell("give-the-customer-s"))
 		if then := j.SetupAs(job.Then); c.OldDrive != nil && then != nil {
 			f.Input("old_drive", *c.OldDrive)
-			replaceDrive(j.Drive(then.Drive), c.OldDrive.Job())
+			relabel(j.Drive(then.Drive), c.OldDrive.Job().DriveLabel)
 		}
 		now := j.SetupAs(job.Now)
 		if c.NewDrive != nil {
 			f.Input("new_drive", *c.NewDrive)
 			switch {
 			case now != nil:
-				replaceDrive(j.Drive(now.Drive), c.NewDrive.Job())
+				relabel(j.Drive(now.Drive), c.NewDrive.Job().DriveLabel)
 			case j.SetupAs(job.Then) == nil:
 				f.Check(false, "new_drive", message.Tell("the-job-has-no"))
 			default:
@@ -207,18 +207,16 @@ func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, e
 	})
 }
 
-// replaceDrive puts what is said of a drive in the place of what was, and
-// keeps its identity and its mark.
-func replaceDrive(old *job.Drive, d job.Drive) {
-	// What the probe told it by, and what was noted of its shape, no form of a drive asks.
-	d.ID, d.Simulated, d.SerialDigest, d.Shape, d.Held, d.Unknown = old.ID, old.Simulated, old.SerialDigest, old.Shape, old.Held, old.Unknown
-	if d.Rated != nil && old.Rated != nil {
-		d.Rated.Unknown = old.Rated.Unknown
+// relabel puts what is entered of a drive in the place of what was entered before. What
+// was found of it stays.
+func relabel(d *job.Drive, label job.DriveLabel) {
+	if label.Rated != nil && d.Rated != nil {
+		label.Rated.Unknown = d.Rated.Unknown
 	}
-	if d.Price != nil && old.Price != nil {
-		d.Price.Unknown = old.Price.Unknown
+	if label.Price != nil && d.Price != nil {
+		label.Price.Unknown = d.Price.Unknown
 	}
-	*old = d
+	d.DriveLabel = label
 }
 
 // bound changes the size and time of the drive tests, which is only fair while

@@ -280,3 +280,49 @@ func TestACorrectedDriveIsTheSame(t *testing.T) {
 	assert.Equal(t, &job.Shape{Form: job.Form25}, d.Shape)
 	assert.Equal(t, &job.Held{Blocks: 4}, d.Held)
 }
+
+// An edit of a drive changes what was entered about it and nothing that was found.
+func TestAnEditKeepsWhatWasFound(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	v, err := b.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}, NewDrive: &bench.Drive{Kind: job.NVMe}})
+	require.NoError(t, err)
+	found := func(id string) job.DriveFound {
+		return job.DriveFound{SerialDigest: id, Shape: &job.Shape{Form: job.FormM2}, Held: &job.Held{Blocks: 7},
+			Sustained: []job.Sustained{{ID: "w" + id, Parts: []job.SustainedPart{{Seconds: 60, Bytes: 1e9, MBs: 16}}}}}
+	}
+	_, err = b.Jobs.Change(t.Context(), v.ID, func(_ context.Context, j *job.Job) error {
+		for i := range j.Drives {
+			j.Drives[i].DriveFound = found(j.Drives[i].ID)
+		}
+		return nil
+	})
+	require.NoError(t, err)
+	edited := bench.Drive{Kind: job.SataSSD, Model: "Kestrel", CapacityBytes: 2e12}
+	v, err = b.Visits.Amend(t.Context(), v.ID, visit.Change{OldDrive: &edited, NewDrive: &edited})
+	require.NoError(t, err)
+	require.Len(t, v.Job.Drives, 2)
+	for _, d := range v.Job.Drives {
+		assert.Equal(t, "Kestrel", d.Model)
+		assert.Equal(t, found(d.ID), d.DriveFound, d.ID)
+	}
+}
+
+// Names begin with any letter there is.
+func TestAnyNameOfATest(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	v, err := b.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}})
+	require.NoError(t, err)
+	for _, name := range []string{"Öffnen der Kasse", "ß", "Ärger", "日本", "Ǆ", "SSD"} {
+		_, err = b.Jobs.Change(t.Context(), v.ID, func(_ context.Context, j *job.Job) error {
+			j.Tests[0].Name = name
+			return nil
+		})
+		require.NoError(t, err)
+		v, err = b.Jobs.View(t.Context(), v.ID)
+		require.NoError(t, err)
+		assert.Contains(t, v.Next.Words, name)
+		text, err := v.AppendJSON(nil)
+		require.NoError(t, err)
+		assert.Contains(t, string(text), name)
+	}
+}

@@ -229,7 +229,7 @@ func (o *options) place(ctx context.Context, f *jobfile.SittingFile, gentle bool
 	f.Conditions = machine.ConditionsAt(ctx, dir)
 	f.Facts = machine.Hardware(ctx)
 	if d := f.Facts.Drive(f.Facts.DriveOf(dir)); d != nil {
-		f.Drive = job.Drive{Kind: d.Kind, Maker: d.Maker, Model: d.Model, CapacityBytes: d.CapacityBytes, RPM: d.RPM, SerialDigest: d.SerialDigest}
+		f.Drive = job.Drive{DriveLabel: job.DriveLabel{Kind: d.Kind, Maker: d.Maker, Model: d.Model, CapacityBytes: d.CapacityBytes, RPM: d.RPM}, DriveFound: job.DriveFound{SerialDigest: d.SerialDigest}}
 		if d.Attached != nil {
 			f.Attached = *d.Attached
 		}

@@ -18,7 +18,7 @@ func ptr[T any](v T) *T { return &v }
 func visit() (*job.Job, *hardware.Facts, *hardware.Facts) {
 	j := &job.Job{
 		Computers: []job.Computer{{ID: "c"}},
-		Drives:    []job.Drive{{ID: "d1", Kind: job.HDD, SerialDigest: "old"}, {ID: "d2", Kind: job.SataSSD, SerialDigest: "new", CapacityBytes: 1000 * gib}},
+		Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD}, DriveFound: job.DriveFound{SerialDigest: "old"}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 1000 * gib}, DriveFound: job.DriveFound{SerialDigest: "new"}}},
 		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c", Drive: "d2"}},
 	}
 	facts := func(digest string) *hardware.Facts {
@@ -177,7 +177,7 @@ func TestWhetherItHolds(t *testing.T) {
 		"a false one":        {&job.Held{Blocks: 900, Wrong: 7, First: &first, Missed: 0.4}, Wrong, "7 of 900 blocks came back otherwise, the first at 64 GB"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			list := Noted(&job.Job{Drives: []job.Drive{{ID: "d", Held: c.held}}}, &job.Setup{Drive: "d"}, nil)
+			list := Noted(&job.Job{Drives: []job.Drive{{ID: "d", DriveFound: job.DriveFound{Held: c.held}}}}, &job.Setup{Drive: "d"}, nil)
 			if c.state == "" {
 				assert.Empty(t, list)
 				return

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/drivetest"
 	"nowthen/core/fairness"
 	"nowthen/core/hardware"
@@ -42,7 +43,7 @@ func heat(j *job.Job, setup *job.Setup, d *job.Drive, now *hardware.Facts) []Che
 	}
 	c := Check{ID: "heat", Title: "It stays cool while it works", Found: fmt.Sprintf("%.0f °C", *hottest.PeakTempC)}
 	if t := j.Test(hottest.Test); t != nil {
-		c.Found += " during " + strings.ToLower(t.Name)
+		c.Found += " during " + catalogue.InSentence(t.Name)
 	}
 	if coolest != nil {
 		c.Found += fmt.Sprintf(", %.0f °C before", *coolest)

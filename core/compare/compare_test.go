@@ -41,7 +41,7 @@ func one(values ...float64) [][]float64 { return [][]float64{values} }
 func build(lines ...lineIn) *job.Job {
 	j := &job.Job{
 		Computers: []job.Computer{{ID: "c"}},
-		Drives:    []job.Drive{{ID: "d1", Kind: job.SataSSD}, {ID: "d2", Kind: job.SataSSD}},
+		Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.SataSSD}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD}}},
 		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c", Drive: "d2", Replaces: "d1"}},
 	}
 	at := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)

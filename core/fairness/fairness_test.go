@@ -22,8 +22,8 @@ func fair() *job.Job {
 	no := false
 	j := &job.Job{
 		Computers: []job.Computer{{ID: "c1", MemoryBytes: 8 << 30, Processor: "p"}, {ID: "c2", MemoryBytes: 8 << 30, Processor: "p"}},
-		Drives: []job.Drive{{ID: "d1", Kind: job.HDD, Rated: &job.Rated{ReadMBs: 120, MaxTempC: 60}}, {ID: "d2", Kind: job.SataSSD, Rated: &job.Rated{ReadMBs: 500, MaxTempC: 70}},
-			{ID: "d3", Kind: job.HDD}},
+		Drives: []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, Rated: &job.Rated{ReadMBs: 120, MaxTempC: 60}}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, Rated: &job.Rated{ReadMBs: 500, MaxTempC: 70}}},
+			{ID: "d3", DriveLabel: job.DriveLabel{Kind: job.HDD}}},
 		Tests: []job.Test{
 			{ID: "start", Kind: job.Timed, What: "cold-start", Name: "Start", Unit: "s", Better: job.Lower, Phases: []job.Phase{{ID: "a", Name: "a"}, {ID: "b", Name: "b"}, {ID: "n", Name: "n", Counts: &no}}},
 			{ID: "long", Kind: job.OnDrive, What: "long-read", Name: "Long", Unit: "MB/s", Better: job.Higher, Params: &long},

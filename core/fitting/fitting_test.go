@@ -15,7 +15,7 @@ func yn(b bool) *bool { return &b }
 // A laptop with an M.2 slot that speaks SATA alone, however it looks, and shuts a port; and a drive that is right but for that.
 func TestWhetherItGoesIn(t *testing.T) {
 	slot := Model{Place: Place{Form: job.FormM2, HeightMM: 2.4, LengthsMM: []float64{42, 80}, Key: "M", Speaks: []string{SATA, NVMe}, SwitchesOff: []string{}, HeatSink: yn(true), Power: yn(true)}, StartsNVMe: yn(true)}
-	drive := job.Drive{Kind: job.NVMe, Shape: &job.Shape{Form: job.FormM2, HeightMM: 2.3, LengthMM: 80, Key: "M"}}
+	drive := job.Drive{DriveLabel: job.DriveLabel{Kind: job.NVMe}, DriveFound: job.DriveFound{Shape: &job.Shape{Form: job.FormM2, HeightMM: 2.3, LengthMM: 80, Key: "M"}}}
 	facts := &hardware.Facts{Drives: []hardware.Drive{{Kind: job.HDD}, {Kind: job.SataSSD, Trim: yn(true)}}}
 	for name, c := range map[string]struct {
 		change func(m *Model, d *job.Drive)
@@ -64,7 +64,7 @@ func TestWhetherItGoesIn(t *testing.T) {
 // Of what nobody noted nothing is fine, and what a disk is not asked is left out.
 func TestNothingIsKnown(t *testing.T) {
 	ids := []string{}
-	for _, k := range Of(&Model{}, &job.Drive{Kind: job.HDD, Shape: &job.Shape{Form: job.Form25}}, nil, nil) {
+	for _, k := range Of(&Model{}, &job.Drive{DriveLabel: job.DriveLabel{Kind: job.HDD}, DriveFound: job.DriveFound{Shape: &job.Shape{Form: job.Form25}}}, nil, nil) {
 		assert.Equal(t, checks.Unknown, k.State, k.ID)
 		ids = append(ids, k.ID)
 	}
@@ -72,12 +72,12 @@ func TestNothingIsKnown(t *testing.T) {
 	for _, k := range Of(&Model{}, &job.Drive{}, &hardware.Facts{}, nil) {
 		assert.Equal(t, checks.Unknown, k.State, k.ID)
 	}
-	assert.Equal(t, checks.Wrong, Of(&Model{Place: Place{Form: job.Form25, HeightMM: 7}}, &job.Drive{Kind: job.SataSSD, Shape: &job.Shape{Form: job.Form25, HeightMM: 9.5}}, nil, nil)[1].State)
+	assert.Equal(t, checks.Wrong, Of(&Model{Place: Place{Form: job.Form25, HeightMM: 7}}, &job.Drive{DriveLabel: job.DriveLabel{Kind: job.SataSSD}, DriveFound: job.DriveFound{Shape: &job.Shape{Form: job.Form25, HeightMM: 9.5}}}, nil, nil)[1].State)
 }
 
 func TestTrimOfTheSystem(t *testing.T) {
 	at := func(f *hardware.Facts) string {
-		for _, k := range Of(&Model{}, &job.Drive{Kind: job.SataSSD}, f, nil) {
+		for _, k := range Of(&Model{}, &job.Drive{DriveLabel: job.DriveLabel{Kind: job.SataSSD}}, f, nil) {
 			if k.ID == "trim" {
 				return k.State
 			}
@@ -121,7 +121,7 @@ func TestSizes(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			var got checks.Check
-			for _, k := range Of(&Model{Place: c.place}, &job.Drive{Kind: job.SataSSD, Shape: c.shape}, nil, nil) {
+			for _, k := range Of(&Model{Place: c.place}, &job.Drive{DriveLabel: job.DriveLabel{Kind: job.SataSSD}, DriveFound: job.DriveFound{Shape: c.shape}}, nil, nil) {
 				if k.ID == c.id {
 					got = k
 				}

@@ -16,8 +16,8 @@ func TestWhatTheComputerTells(t *testing.T) {
 		return hardware.Slot{Name: name, Kind: hardware.SlotM2, Key: key, Lanes: lanes, Used: used}
 	}
 	on := func(port string) *hardware.Drive { return &hardware.Drive{Attached: &job.Attached{Port: port}} }
-	nvme := job.Drive{Kind: job.NVMe, Shape: &job.Shape{Form: job.FormM2, Key: "M"}}
-	ssd := job.Drive{Kind: job.SataSSD, Shape: &job.Shape{Form: job.Form25, HeightMM: 7}}
+	nvme := job.Drive{DriveLabel: job.DriveLabel{Kind: job.NVMe}, DriveFound: job.DriveFound{Shape: &job.Shape{Form: job.FormM2, Key: "M"}}}
+	ssd := job.Drive{DriveLabel: job.DriveLabel{Kind: job.SataSSD}, DriveFound: job.DriveFound{Shape: &job.Shape{Form: job.Form25, HeightMM: 7}}}
 	for name, c := range map[string]struct {
 		model Model
 		drive job.Drive
@@ -41,17 +41,17 @@ func TestWhatTheComputerTells(t *testing.T) {
 		"two keys":                       {Model{}, nvme, &hardware.Facts{Slots: []hardware.Slot{m2("M2_1", "B", 2, yn(false)), m2("M2_2", "M", 4, yn(false))}}, nil, map[string][2]string{"key": {checks.Unknown, "M"}}},
 		"a disk on SATA":                 {Model{}, ssd, &hardware.Facts{}, on(job.PortSATA), map[string][2]string{"speaks": {checks.Fine, "SATA; the old drive hangs on it by SATA"}, "form": {checks.Unknown, "2.5-inch"}}},
 		"the shop knows":                 {Model{Place: Place{Form: job.FormM2, Key: "M", Speaks: []string{SATA}}}, nvme, &hardware.Facts{Slots: []hardware.Slot{m2("M2_1", "M", 4, yn(false))}}, nil, map[string][2]string{"speaks": {checks.Wrong, "NVMe"}, "form": {checks.Fine, "m.2"}}},
-		"NVMe that nobody measured":      {Model{}, job.Drive{Kind: job.NVMe}, &hardware.Facts{Slots: []hardware.Slot{m2("M2_1", "M", 1, yn(false))}}, nil, map[string][2]string{"form": {checks.Unknown, "M2_1, free as the board tells"}, "speaks": {checks.Fine, "NVMe; PCIe x1 as the board tells"}}},
-		"an NVMe card for a slot":        {Model{}, job.Drive{Kind: job.NVMe, Shape: &job.Shape{Form: job.FormCard}}, &hardware.Facts{Slots: []hardware.Slot{m2("M2_1", "M", 4, yn(false))}}, nil, map[string][2]string{"form": {checks.Unknown, "card"}, "speaks": {checks.Unknown, "NVMe"}}},
-		"a SATA stick of M.2":            {Model{}, job.Drive{Kind: job.SataSSD, Shape: &job.Shape{Form: job.FormM2}}, &hardware.Facts{Slots: []hardware.Slot{m2("M2_1", "B", 2, yn(false))}, System: hardware.System{StartMode: hardware.BIOS}}, nil, map[string][2]string{"form": {checks.Fine, "m.2; M2_1, free as the board tells"}, "speaks": {checks.Unknown, "SATA"}, "starts": {"", ""}}},
+		"NVMe that nobody measured":      {Model{}, job.Drive{DriveLabel: job.DriveLabel{Kind: job.NVMe}}, &hardware.Facts{Slots: []hardware.Slot{m2("M2_1", "M", 1, yn(false))}}, nil, map[string][2]string{"form": {checks.Unknown, "M2_1, free as the board tells"}, "speaks": {checks.Fine, "NVMe; PCIe x1 as the board tells"}}},
+		"an NVMe card for a slot":        {Model{}, job.Drive{DriveLabel: job.DriveLabel{Kind: job.NVMe}, DriveFound: job.DriveFound{Shape: &job.Shape{Form: job.FormCard}}}, &hardware.Facts{Slots: []hardware.Slot{m2("M2_1", "M", 4, yn(false))}}, nil, map[string][2]string{"form": {checks.Unknown, "card"}, "speaks": {checks.Unknown, "NVMe"}}},
+		"a SATA stick of M.2":            {Model{}, job.Drive{DriveLabel: job.DriveLabel{Kind: job.SataSSD}, DriveFound: job.DriveFound{Shape: &job.Shape{Form: job.FormM2}}}, &hardware.Facts{Slots: []hardware.Slot{m2("M2_1", "B", 2, yn(false))}, System: hardware.System{StartMode: hardware.BIOS}}, nil, map[string][2]string{"form": {checks.Fine, "m.2; M2_1, free as the board tells"}, "speaks": {checks.Unknown, "SATA"}, "starts": {"", ""}}},
 		"no slot is told as no lane":     {Model{}, nvme, &hardware.Facts{Slots: []hardware.Slot{m2("M2_1", "M", 0, yn(false))}}, nil, map[string][2]string{"speaks": {checks.Unknown, "NVMe"}}},
 		"the old one in no slot":         {Model{}, nvme, &hardware.Facts{Slots: []hardware.Slot{}}, on(job.PortM2), map[string][2]string{"form": {checks.Unknown, "m.2; the board tells of no M.2 slot for drives"}, "speaks": {checks.Fine, "NVMe; the old drive hangs on it by NVMe"}}},
-		"a stick of M.2 for a disk":      {Model{}, job.Drive{Kind: job.SataSSD, Shape: &job.Shape{Form: job.FormM2}}, &hardware.Facts{}, on(job.PortSATA), map[string][2]string{"speaks": {checks.Unknown, "SATA"}}},
-		"an SSD of who knows which form": {Model{}, job.Drive{Kind: job.SataSSD}, &hardware.Facts{}, on(job.PortSATA), map[string][2]string{"speaks": {checks.Unknown, "SATA"}}},
-		"an SSD of 3.5 inch":             {Model{}, job.Drive{Kind: job.SataSSD, Shape: &job.Shape{Form: job.Form35}}, &hardware.Facts{}, on(job.PortSATA), map[string][2]string{"speaks": {checks.Fine, "SATA; the old drive hangs on it by SATA"}}},
-		"a card for a stick":             {Model{}, job.Drive{Kind: job.NVMe, Shape: &job.Shape{Form: job.FormCard}}, &hardware.Facts{}, on(job.PortM2), map[string][2]string{"speaks": {checks.Unknown, "NVMe"}}},
-		"a disk for a hybrid":            {Model{}, job.Drive{Kind: job.Hybrid}, &hardware.Facts{}, on(job.PortSATA), map[string][2]string{"speaks": {checks.Fine, "SATA; the old drive hangs on it by SATA"}}},
-		"a disk for a disk":              {Model{}, job.Drive{Kind: job.HDD}, &hardware.Facts{}, on(job.PortSATA), map[string][2]string{"speaks": {checks.Fine, "SATA; the old drive hangs on it by SATA"}}},
+		"a stick of M.2 for a disk":      {Model{}, job.Drive{DriveLabel: job.DriveLabel{Kind: job.SataSSD}, DriveFound: job.DriveFound{Shape: &job.Shape{Form: job.FormM2}}}, &hardware.Facts{}, on(job.PortSATA), map[string][2]string{"speaks": {checks.Unknown, "SATA"}}},
+		"an SSD of who knows which form": {Model{}, job.Drive{DriveLabel: job.DriveLabel{Kind: job.SataSSD}}, &hardware.Facts{}, on(job.PortSATA), map[string][2]string{"speaks": {checks.Unknown, "SATA"}}},
+		"an SSD of 3.5 inch":             {Model{}, job.Drive{DriveLabel: job.DriveLabel{Kind: job.SataSSD}, DriveFound: job.DriveFound{Shape: &job.Shape{Form: job.Form35}}}, &hardware.Facts{}, on(job.PortSATA), map[string][2]string{"speaks": {checks.Fine, "SATA; the old drive hangs on it by SATA"}}},
+		"a card for a stick":             {Model{}, job.Drive{DriveLabel: job.DriveLabel{Kind: job.NVMe}, DriveFound: job.DriveFound{Shape: &job.Shape{Form: job.FormCard}}}, &hardware.Facts{}, on(job.PortM2), map[string][2]string{"speaks": {checks.Unknown, "NVMe"}}},
+		"a disk for a hybrid":            {Model{}, job.Drive{DriveLabel: job.DriveLabel{Kind: job.Hybrid}}, &hardware.Facts{}, on(job.PortSATA), map[string][2]string{"speaks": {checks.Fine, "SATA; the old drive hangs on it by SATA"}}},
+		"a disk for a disk":              {Model{}, job.Drive{DriveLabel: job.DriveLabel{Kind: job.HDD}}, &hardware.Facts{}, on(job.PortSATA), map[string][2]string{"speaks": {checks.Fine, "SATA; the old drive hangs on it by SATA"}}},
 		"NVMe for a disk":                {Model{}, nvme, &hardware.Facts{}, on(job.PortSATA), map[string][2]string{"speaks": {checks.Unknown, "NVMe"}}},
 		"a disk for NVMe":                {Model{}, ssd, &hardware.Facts{}, on(job.PortM2), map[string][2]string{"speaks": {checks.Unknown, "SATA"}}},
 		"it is known to start":           {Model{StartsNVMe: yn(true)}, nvme, &hardware.Facts{System: hardware.System{StartMode: hardware.BIOS}}, nil, map[string][2]string{"starts": {checks.Fine, "yes"}}},

@@ -16,7 +16,7 @@ import (
 func visit() *job.Job {
 	return &job.Job{
 		Computers: []job.Computer{{ID: "c1", Maker: "Larkfield"}},
-		Drives:    []job.Drive{{ID: "d1", Kind: job.HDD, Model: "Turnstone 640"}, {ID: "d2", Kind: job.SataSSD, CapacityBytes: 960_197_124_096}},
+		Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, Model: "Turnstone 640"}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 960_197_124_096}}},
 		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c1", Drive: "d2"}},
 	}
 }
@@ -140,7 +140,7 @@ func TestTheDriveOfAFolder(t *testing.T) {
 func TestContradictionsAreNamed(t *testing.T) {
 	j := visit()
 	j.Computers[0] = job.Computer{ID: "c1", Maker: "Ostrand", Model: "Arena 7", MemoryBytes: 16 << 30}
-	j.Drives[0] = job.Drive{ID: "d1", Kind: job.SataSSD, Model: "Kestrel", CapacityBytes: 500_000_000_000}
+	j.Drives[0] = job.Drive{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.SataSSD, Model: "Kestrel", CapacityBytes: 500_000_000_000}}
 	j.Setups[0].Attached = job.Attached{Port: "sata", LinkMBs: 600}
 	f := with(disk)
 	f.Drives[1].Attached = &job.Attached{LinkMBs: 300}

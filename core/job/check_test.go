@@ -77,7 +77,7 @@ func TestCheckRunPhases(t *testing.T) {
 func whole() *Job {
 	return &Job{
 		Computers: []Computer{{ID: "c"}},
-		Drives:    []Drive{{ID: "d1", Kind: HDD}, {ID: "d2", Kind: NVMe}},
+		Drives:    []Drive{{ID: "d1", DriveLabel: DriveLabel{Kind: HDD}}, {ID: "d2", DriveLabel: DriveLabel{Kind: NVMe}}},
 		Plan:      Plan{Reference: "t2"},
 		Tests:     []Test{{ID: "t1", Kind: Timed, Name: "Start", Unit: "s"}, {ID: "t2", Kind: OnDrive, Name: "Read", Unit: "MB/s"}},
 		Setups:    []Setup{{ID: "then", Role: Then, Computer: "c", Drive: "d1"}, {ID: "now", Role: Now, Computer: "c", Drive: "d2", Replaces: "d1"}},

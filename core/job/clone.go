@@ -1,51 +1,18 @@
 package job
 
-import "slices"
+import (
+	"reflect"
+	"slices"
+)
 
-// Clone returns a copy that can be changed without the job noticing: every list of
-// the job is its own. What an item points to is shared; a change puts another in
-// its place and leaves it as it is.
+// Clone returns a deep copy: nothing that is changed in it changes the job that it was made
+// of, however deep it lies.
 //
-// The runs are shared, because there can be very many. New ones may be appended, to
-// one clone of a job at a time; a run that is there is changed by [Job.PutAside] alone.
+// Only the runs are shared, because there can be very many. New ones may be appended, to one
+// clone of a job at a time; a run that is there is changed by [Job.PutAside] alone.
 func (j *Job) Clone() *Job {
 	c := *j
-	c.Head.Reasons = slices.Clone(j.Head.Reasons)
-	c.Head.Work = slices.Clone(j.Head.Work)
-	c.Head.Gates = slices.Clone(j.Head.Gates)
-	c.Head.Promises = slices.Clone(j.Head.Promises)
-	c.Head.Looked = slices.Clone(j.Head.Looked)
-	c.Head.Tasks = slices.Clone(j.Head.Tasks)
-	for i := range c.Head.Tasks {
-		c.Head.Tasks[i].Stretches = slices.Clone(j.Head.Tasks[i].Stretches)
-	}
-	c.Computers = slices.Clone(j.Computers)
-	c.Drives = slices.Clone(j.Drives)
-	for i := range c.Drives {
-		c.Drives[i].Sustained = slices.Clone(j.Drives[i].Sustained)
-		for k := range c.Drives[i].Sustained {
-			c.Drives[i].Sustained[k].Parts = slices.Clone(c.Drives[i].Sustained[k].Parts)
-		}
-	}
-	c.Plan.Questions = slices.Clone(j.Plan.Questions)
-	c.Plan.Steps = slices.Clone(j.Plan.Steps)
-	c.Plan.Excuses = slices.Clone(j.Plan.Excuses)
-	c.Plan.Needs = slices.Clone(j.Plan.Needs)
-	for i := range c.Plan.Steps {
-		c.Plan.Steps[i].Photos = slices.Clone(j.Plan.Steps[i].Photos)
-	}
-	c.Tests = slices.Clone(j.Tests)
-	for i := range c.Tests {
-		c.Tests[i].Phases = slices.Clone(j.Tests[i].Phases)
-	}
-	c.Setups = slices.Clone(j.Setups)
-	for i := range c.Setups {
-		c.Setups[i].Also = slices.Clone(j.Setups[i].Also)
-	}
-	c.Sittings = slices.Clone(j.Sittings)
-	for i := range c.Sittings {
-		c.Sittings[i].Conditions.Events = slices.Clone(j.Sittings[i].Conditions.Events)
-	}
+	copyHead(reflect.ValueOf(&c).Elem(), reflect.ValueOf(j).Elem())
 	return &c
 }
 

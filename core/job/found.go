@@ -1,13 +1,22 @@
 package job
 
 import (
+	"cmp"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/go-json-experiment/json/jsontext"
 
 	"nowthen/core/drivetest"
 )
+
+// Or returns what was found, with what was found earlier where there is nothing now.
+func (f DriveFound) Or(earlier DriveFound) DriveFound {
+	f.SerialDigest, f.Shape, f.Held = cmp.Or(f.SerialDigest, earlier.SerialDigest), cmp.Or(f.Shape, earlier.Shape), cmp.Or(f.Held, earlier.Held)
+	f.Sustained = slices.Concat(earlier.Sustained, f.Sustained)
+	return f
+}
 
 // Held is what came back of marked blocks that were written over a drive.
 type Held struct {

@@ -254,29 +254,41 @@ const (
 // DriveKinds are all kinds of drive.
 var DriveKinds = []string{HDD, SataSSD, NVMe, EMMC, Hybrid, Cached, USBFlash}
 
-// Drive is a storage device: the one that came, or one that goes in.
+// Drive is a storage drive: what somebody entered about it, and what was found out about it.
+// An edit replaces the first as a whole and cannot touch the second.
 type Drive struct {
-	ID            string `json:"id"`
+	ID string `json:"id"`
+	DriveLabel
+	DriveFound
+	// Simulated names the simulated drive that stands in for a real one.
+	Simulated string `json:"simulated,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// DriveLabel is what is entered about a drive: what its label and its invoice say.
+type DriveLabel struct {
 	Kind          string `json:"kind"`
 	Maker         string `json:"maker,omitzero"`
 	Model         string `json:"model,omitzero"`
 	CapacityBytes int64  `json:"capacity_bytes,omitzero"`
 	RPM           int    `json:"rpm,omitzero"`
 	Interface     string `json:"interface,omitzero"`
+	Rated         *Rated `json:"rated,omitzero"`
+	Price         *Price `json:"price,omitzero"`
+}
+
+// DriveFound is what the probe read, a check measured or a technician noted about a drive;
+// no form of a drive asks for it.
+type DriveFound struct {
 	// SerialDigest tells this drive from others of its model; it cannot be turned back.
 	SerialDigest string `json:"serial_digest,omitzero"`
-	Rated        *Rated `json:"rated,omitzero"`
 	// Shape is what it is like to fit in; nil where nobody said.
 	Shape *Shape `json:"shape,omitzero"`
 	// Held is what came back of what was written over it to see whether it holds what it says; nil where nobody looked.
 	Held *Held `json:"held,omitzero"`
 	// Sustained are how it held out while it was written to for a while, in the order in which that was looked at.
 	Sustained []Sustained `json:"sustained,omitempty"`
-	Price     *Price      `json:"price,omitzero"`
-	// Simulated names the simulated drive that stands in for a real one.
-	Simulated string `json:"simulated,omitzero"`
-
-	Unknown jsontext.Value `json:",embed"`
 }
 
 // Rated holds the maker's figures for a drive: MB/s, degrees Celsius and TB.

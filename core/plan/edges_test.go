@@ -96,10 +96,10 @@ func TestTheGateNamesTheFirst(t *testing.T) {
 // The list of what runs by itself names four, and five where the fifth would stand alone.
 func TestWhatRunsByItselfIsNamed(t *testing.T) {
 	for n, want := range map[int]string{
-		4: "Then: measure the drive (a, b, c, d).",
-		5: "Then: measure the drive (a, b, c, d, e).",
-		6: "Then: measure the drive (a, b, c, d, 2 more).",
-		7: "Then: measure the drive (a, b, c, d, 3 more).",
+		4: "Then: measure the drive (A, B, C, D).",
+		5: "Then: measure the drive (A, B, C, D, E).",
+		6: "Then: measure the drive (A, B, C, D, 2 more).",
+		7: "Then: measure the drive (A, B, C, D, 3 more).",
 	} {
 		j := visit()
 		read := catalogue.Tests(0, 0, catalogue.LongRead)[0]
@@ -158,7 +158,7 @@ func TestMeasuredOnBattery(t *testing.T) {
 // Of a drive of which nothing is known no time is made up, and nothing breaks.
 func TestABudgetOfAnUnknownDrive(t *testing.T) {
 	for name, d := range map[string]job.Drive{
-		"no kind": {ID: "d1"}, "another kind": {ID: "d1", Kind: "drum"}, "an empty label": {ID: "d1", Kind: job.HDD, Rated: &job.Rated{}},
+		"no kind": {ID: "d1"}, "another kind": {ID: "d1", DriveLabel: job.DriveLabel{Kind: "drum"}}, "an empty label": {ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, Rated: &job.Rated{}}},
 	} {
 		j := visit()
 		j.Drives[0] = d

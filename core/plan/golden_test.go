@@ -141,7 +141,7 @@ func TestTheWayIsAsItWas(t *testing.T) {
 			j := &job.Job{
 				Head:      job.Head{Reasons: []job.Reason{{What: job.ReasonSlowStart, Words: "takes an age"}}},
 				Computers: []job.Computer{{ID: "c"}},
-				Drives:    []job.Drive{{ID: "d1", Kind: kinds[0], CapacityBytes: 500e9}, {ID: "d2", Kind: kinds[1], CapacityBytes: 1000e9, Rated: &job.Rated{WriteMBs: 480, EnduranceTB: 300}}},
+				Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: kinds[0], CapacityBytes: 500e9}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: kinds[1], CapacityBytes: 1000e9, Rated: &job.Rated{WriteMBs: 480, EnduranceTB: 300}}}},
 				Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c", Drive: "d2", Replaces: "d1"}},
 				Sittings:  []job.Sitting{{ID: "s1", Setup: "then"}},
 			}
@@ -292,7 +292,7 @@ func TestWhatIsNearestToItsEnd(t *testing.T) {
 // Catalogue tests in the size of the drive that the job begins with.
 func TestFreeRoomBoundsTheTestFile(t *testing.T) {
 	for used, gib := range map[int64]int64{0: 4, 400e9: 4, 490e9: 1} {
-		j := &job.Job{Drives: []job.Drive{{ID: "d", Kind: job.HDD, CapacityBytes: 500e9}}, Setups: []job.Setup{{ID: "then", Role: job.Then, Drive: "d", UsedBytes: used}}}
+		j := &job.Job{Drives: []job.Drive{{ID: "d", DriveLabel: job.DriveLabel{Kind: job.HDD, CapacityBytes: 500e9}}}, Setups: []job.Setup{{ID: "then", Role: job.Then, Drive: "d", UsedBytes: used}}}
 		Apply(j, Templates()[0], 0, 0)
 		assert.Equal(t, gib<<30, j.Test(catalogue.LongRead).Params.SpanBytes, "%d bytes used", used)
 		Apply(j, Templates()[0], 64<<20, 0)
@@ -303,9 +303,9 @@ func TestFreeRoomBoundsTheTestFile(t *testing.T) {
 // What a drive writes at most: what its label says, else what its kind does.
 func TestWhatADriveWrites(t *testing.T) {
 	for kind, mbs := range map[string]float64{job.HDD: 200, job.SataSSD: 550, job.NVMe: 7000, job.EMMC: 300, job.Hybrid: 200, job.Cached: 500, job.USBFlash: 400} {
-		assert.Equal(t, mbs, writeRate(&job.Drive{Kind: kind}), kind)
-		assert.Equal(t, mbs, writeRate(&job.Drive{Kind: kind, Rated: &job.Rated{}}), kind)
+		assert.Equal(t, mbs, writeRate(&job.Drive{DriveLabel: job.DriveLabel{Kind: kind}}), kind)
+		assert.Equal(t, mbs, writeRate(&job.Drive{DriveLabel: job.DriveLabel{Kind: kind, Rated: &job.Rated{}}}), kind)
 	}
-	assert.Equal(t, 0.5, writeRate(&job.Drive{Kind: job.NVMe, Rated: &job.Rated{WriteMBs: 0.5}}))
+	assert.Equal(t, 0.5, writeRate(&job.Drive{DriveLabel: job.DriveLabel{Kind: job.NVMe, Rated: &job.Rated{WriteMBs: 0.5}}}))
 	assert.Equal(t, 200.0, writeRate(nil))
 }

@@ -56,7 +56,7 @@ func (st *Standing) next() Next {
 			return Next{Do: "fit", Words: say("next.which-drive-goes-in"), Minutes: 1, Hands: true}
 		}
 		if s := st.swapping(now); s != nil {
-			return Next{Do: "step", Step: s.ID, Setup: now.ID, Words: say("next.swap", message.Values{"Step": LowerFirst(s.Text)}), Minutes: 5, Hands: true, Needs: st.Plan.Needs}
+			return Next{Do: "step", Step: s.ID, Setup: now.ID, Words: say("next.swap", message.Values{"Step": stepInSentence(s.Text)}), Minutes: 5, Hands: true, Needs: st.Plan.Needs}
 		}
 		return st.nextTest(now, "Now")
 	}
@@ -85,7 +85,7 @@ func (st *Standing) nextTest(s *job.Setup, side string) Next {
 		switch {
 		case c.Missing() == 0:
 		case t.Automatic():
-			itself = append(itself, LowerFirst(t.Name))
+			itself = append(itself, catalogue.InSentence(t.Name))
 			if t.Kind != job.OnDrive {
 				key = "next.let-measure"
 			}
@@ -111,11 +111,11 @@ func (st *Standing) nextTest(s *job.Setup, side string) Next {
 	case byHand != nil:
 		t := st.Test(byHand.Test)
 		return Next{Do: "time", Test: t.ID, Setup: s.ID, Hands: true, Minutes: perRun(t, drive) * float64(byHand.Missing()), Needs: catalogue.EffortOf(t).Needs,
-			Unattended: unattended, Words: say("next.time", message.Values{"Side": side, "Test": LowerFirst(t.Name), "Count": byHand.Missing()})}
+			Unattended: unattended, Words: say("next.time", message.Values{"Side": side, "Test": catalogue.InSentence(t.Name), "Count": byHand.Missing()})}
 	case typed != nil:
 		t := st.Test(typed.Test)
 		return Next{Do: "type", Test: t.ID, Setup: s.ID, Hands: true, Minutes: perRun(t, drive) * float64(typed.Missing()), Needs: catalogue.EffortOf(t).Needs,
-			Unattended: unattended, Words: say("next.note", message.Values{"Side": side, "Test": LowerFirst(t.Name)})}
+			Unattended: unattended, Words: say("next.note", message.Values{"Side": side, "Test": catalogue.InSentence(t.Name)})}
 	case unattended != nil:
 		return *unattended
 	}

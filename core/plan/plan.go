@@ -388,13 +388,5 @@ func (st *Standing) swapping(now *job.Setup) *job.Step {
 	return nil
 }
 
-// LowerFirst writes a test's name as it stands within a sentence.
-func LowerFirst(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToLower(s[:1]) + s[1:]
-}
-
 // say says something to the technician; see [message.Language.Say].
 var say = message.English.Say

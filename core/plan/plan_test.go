@@ -16,7 +16,7 @@ import (
 func visit() *job.Job {
 	return &job.Job{
 		Computers: []job.Computer{{ID: "c"}},
-		Drives:    []job.Drive{{ID: "d1", Kind: job.HDD}, {ID: "d2", Kind: job.SataSSD}},
+		Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD}}},
 		Tests:     catalogue.Standard(0, 0),
 		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c", Drive: "d2"}},
 		Sittings: []job.Sitting{{ID: "s1", Setup: "then", Conditions: job.Conditions{Power: "mains", FillPct: new(float64)}},

@@ -7,6 +7,7 @@ import (
 
 	"nowthen/core/catalogue"
 	"nowthen/core/job"
+	"nowthen/core/message"
 )
 
 // Template is a plan for a kind of visit.
@@ -69,6 +70,15 @@ var usualSteps = []job.Step{
 	{ID: "drivers", When: "now", Text: "Drivers are present"},
 	{ID: "encrypted", When: "now", Text: "Drive is encrypted again, where it was", Fact: job.FactEncrypted},
 	{ID: "updates-on", When: "back", Text: "System updates are on again"},
+}
+
+// stepInSentence returns a step's text as it stands within a sentence: one of ours in lower
+// case, one that a person typed as it is.
+func stepInSentence(text string) string {
+	if slices.ContainsFunc(usualSteps, func(s job.Step) bool { return s.Text == text }) {
+		return message.Lower(text)
+	}
+	return text
 }
 
 var parts = []string{"parts, adhesives and tools for this case"}

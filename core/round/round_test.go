@@ -64,7 +64,7 @@ func TestEveryAutomaticTestRunsOnEveryDrive(t *testing.T) {
 // scattered and 60 MB/s long, laying out included.
 func TestTheDefaultPlanIsBoundedOnAnOldDisk(t *testing.T) {
 	for _, tt := range plan.Templates() {
-		j := job.Job{Drives: []job.Drive{{ID: "d", Kind: job.HDD, Rated: &job.Rated{WriteMBs: 60}}},
+		j := job.Job{Drives: []job.Drive{{ID: "d", DriveLabel: job.DriveLabel{Kind: job.HDD, Rated: &job.Rated{WriteMBs: 60}}}},
 			Setups: []job.Setup{{ID: "then", Role: job.Then, Drive: "d"}}}
 		plan.Apply(&j, tt, 0, 0)
 		itself := 0.0

@@ -12,7 +12,7 @@ import (
 )
 
 func indexed(t *job.Test, runs ...job.Run) *job.Index {
-	j := &job.Job{Drives: []job.Drive{{ID: "d", Kind: job.HDD}}, Setups: []job.Setup{{ID: "then", Role: job.Then, Drive: "d"}}, Tests: []job.Test{*t}}
+	j := &job.Job{Drives: []job.Drive{{ID: "d", DriveLabel: job.DriveLabel{Kind: job.HDD}}}, Setups: []job.Setup{{ID: "then", Role: job.Then, Drive: "d"}}, Tests: []job.Test{*t}}
 	seen := map[string]bool{}
 	at := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
 	for i := range runs {

@@ -32,7 +32,7 @@ func ptr[T any](v T) *T { return &v }
 // at 12 an hour.
 func visit(change func(j *job.Job, l *compare.Ledger)) *Value {
 	j := &job.Job{
-		Drives: []job.Drive{{ID: "d2", CapacityBytes: 2e12, Price: &job.Price{Amount: "120.00", Currency: "EUR"}}},
+		Drives: []job.Drive{{ID: "d2", DriveLabel: job.DriveLabel{CapacityBytes: 2e12, Price: &job.Price{Amount: "120.00", Currency: "EUR"}}}},
 		Setups: []job.Setup{{ID: "now", Drive: "d2"}},
 		Tests:  []job.Test{{ID: "read", Kind: job.OnDrive}, {ID: "start", Kind: job.Timed, Occasion: "start"}},
 	}

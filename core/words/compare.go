@@ -340,12 +340,10 @@ func (in *Language) Savings(s *compare.Savings) string {
 	case !s.Clear:
 		return in.Say("no-clear-saving", message.Values{"Range": in.lessOrMore(s.Low, s.High)})
 	case s.SecondsPerWeek < 0:
-		return in.Say("more-a-week", message.Values{"About": capital(in.about(-s.SecondsPerWeek, -s.High, -s.Low))})
+		return in.Say("more-a-week", message.Values{"About": message.Capital(in.about(-s.SecondsPerWeek, -s.High, -s.Low))})
 	}
-	return in.Say("less-a-week", message.Values{"About": capital(in.about(s.SecondsPerWeek, s.Low, s.High)), "Hours": in.hours(s.HoursPerYear)})
+	return in.Say("less-a-week", message.Values{"About": message.Capital(in.about(s.SecondsPerWeek, s.Low, s.High)), "Hours": in.hours(s.HoursPerYear)})
 }
-
-func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
 // about says a length of time, or where its interval is wide from where to where.
 func (in *Language) about(v, low, high float64) string {

@@ -27,7 +27,7 @@ func at(kind string, from, to float64, broke string) job.Stretch {
 func visited(tasks ...job.Task) *job.Job {
 	j := &job.Job{
 		Head:     job.Head{Tasks: tasks},
-		Drives:   []job.Drive{{ID: "d1", Rated: &job.Rated{ReadMBs: 160}}, {ID: "d2", Rated: &job.Rated{WriteMBs: 500}}},
+		Drives:   []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Rated: &job.Rated{ReadMBs: 160}}}, {ID: "d2", DriveLabel: job.DriveLabel{Rated: &job.Rated{WriteMBs: 500}}}},
 		Setups:   []job.Setup{{ID: "then", Role: job.Then, Drive: "d1"}, {ID: "now", Role: job.Now, Drive: "d2"}},
 		Tests:    []job.Test{{ID: catalogue.LongRead}, {ID: catalogue.LongWrite}},
 		Sittings: []job.Sitting{{ID: "s1", Setup: "then"}, {ID: "s2", Setup: "now"}},

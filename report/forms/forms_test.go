@@ -35,7 +35,7 @@ func visit(waits int, customer string) *job.Job {
 		Head: job.Head{Number: "2026-0007", Customer: job.Customer{Name: customer}, Reasons: []job.Reason{{What: job.ReasonSlowStart, Outcome: job.Solved}},
 			Work: []job.Work{{What: job.WorkCleaning, Note: "fan"}}},
 		Computers: []job.Computer{{ID: "c", Maker: "Larkfield", Model: "Hearth 15"}},
-		Drives:    []job.Drive{{ID: "d1", Kind: job.HDD, CapacityBytes: 500e9}, {ID: "d2", Kind: job.SataSSD, CapacityBytes: 1e12, Price: &job.Price{Amount: "71.50", Currency: "EUR"}}},
+		Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, CapacityBytes: 500e9}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 1e12, Price: &job.Price{Amount: "71.50", Currency: "EUR"}}}},
 		Tests:     catalogue.Standard(0, 0),
 		Setups: []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"},
 			{ID: "now", Role: job.Now, Computer: "c", Drive: "d2", System: job.System{Origin: "cloned"}}},
