@@ -8,6 +8,7 @@ package backup
 
 import (
 	"archive/zip"
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -26,6 +27,7 @@ import (
 	"github.com/go-json-experiment/json"
 	"github.com/go-json-experiment/json/jsontext"
 
+	"nowthen/durable"
 	"nowthen/store"
 )
 
@@ -48,7 +50,19 @@ type Manifest struct {
 	Version int       `json:"version"`
 	Made    time.Time `json:"made"`
 	Schema  string    `json:"schema"` // of the database
-	Files   []File    `json:"files"`
+	// Damaged are the jobs in it that could not be read when it was made.
+	Damaged []store.Damaged `json:"damaged,omitempty"`
+	Files   []File          `json:"files"`
+}
+
+// worse returns the damaged jobs that an earlier backup holds unharmed.
+func (m *Manifest) worse(than *Manifest) (list []string) {
+	for _, d := range m.Damaged {
+		if !slices.ContainsFunc(than.Damaged, func(old store.Damaged) bool { return old.ID == d.ID }) {
+			list = append(list, cmp.Or(d.Number, d.ID))
+		}
+	}
+	return list
 }
 
 // File is one file of a backup.
@@ -63,25 +77,52 @@ type Source interface {
 	Copy(ctx context.Context, path string) error
 }
 
-// Write makes a backup of a data folder whose database is open. clips says whether
-// the clips go in. An earlier file of that name is replaced only by a whole one, which
-// is its owner's alone.
+// ErrWorse says that a good backup was not replaced by one with damage that it has not.
+var ErrWorse = errors.New("the backup that is there holds what can no longer be read")
+
+// Write makes a backup of a data folder whose database is open. clips says whether the clips go
+// in. The copy is checked before it takes its place: the database's integrity, which jobs can
+// still be read, and the digest of each file. An earlier file of that name is replaced only by
+// a whole one without new damage. The backup is its owner's alone.
 func Write(ctx context.Context, db Source, data, out string, clips bool) (m *Manifest, err error) {
-	work, err := os.MkdirTemp(filepath.Dir(out), ".nowthen-backup-")
+	if _, err := durable.Sweep(filepath.Dir(out)); err != nil {
+		return nil, fmt.Errorf("removing what an interrupted backup left: %w", err)
+	}
+	work, done, err := durable.Scratch(out)
 	if err != nil {
 		return nil, fmt.Errorf("making a backup: %w", err)
 	}
-	defer os.RemoveAll(work)
+	defer done()
 	copied := filepath.Join(work, Database)
 	if err := db.Copy(ctx, copied); err != nil {
 		return nil, fmt.Errorf("copying the database: %w", err)
 	}
-	part := filepath.Join(work, "part.zip")
-	f, err := os.OpenFile(part, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
-	if err != nil {
-		return nil, err
-	}
 	m = &Manifest{Format: Format, Version: Version, Made: time.Now().Truncate(time.Second), Schema: store.Version()}
+	if m.Damaged, err = store.DamagedIn(ctx, copied); err != nil {
+		return nil, fmt.Errorf("checking the copy of the database: %w", err)
+	}
+	if before, err := Read(out); err == nil {
+		if lost := m.worse(before); len(lost) > 0 {
+			return nil, fmt.Errorf("%w: job %s; %s was kept, so name another file", ErrWorse, strings.Join(lost, ", "), out)
+		}
+	}
+	return m, durable.File(out, func(part string) error {
+		if err := m.write(ctx, part, copied, data, clips); err != nil {
+			return fmt.Errorf("writing the backup: %w", err)
+		}
+		if err := m.verify(ctx, part); err != nil {
+			return fmt.Errorf("checking the backup: %w", err)
+		}
+		return nil
+	})
+}
+
+// write puts the copied database and the clips into a file, and the manifest last.
+func (m *Manifest) write(ctx context.Context, part, copied, data string, clips bool) error {
+	f, err := os.OpenFile(part, os.O_WRONLY|os.O_TRUNC, 0o600)
+	if err != nil {
+		return err
+	}
 	z := zip.NewWriter(f)
 	err = m.add(ctx, z, Database, copied)
 	if err == nil && clips {
@@ -90,10 +131,36 @@ func Write(ctx context.Context, db Source, data, out string, clips bool) (m *Man
 	if err == nil {
 		err = m.finish(z)
 	}
-	if err := errors.Join(err, z.Close(), f.Sync(), f.Close()); err != nil {
-		return nil, fmt.Errorf("writing the backup: %w", err)
+	return errors.Join(err, z.Close(), f.Close())
+}
+
+// verify reads each file of a backup and compares its digest.
+func (m *Manifest) verify(ctx context.Context, path string) error {
+	z, err := zip.OpenReader(path)
+	if err != nil {
+		return err
 	}
-	return m, os.Rename(part, out)
+	defer z.Close()
+	for _, f := range m.Files {
+		if err := unpack(ctx, &z.Reader, f, io.Discard); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Read returns the manifest of a backup.
+func Read(path string) (*Manifest, error) {
+	z, err := zip.OpenReader(path)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w: %w", path, ErrDamaged, err)
+	}
+	defer z.Close()
+	m, err := readManifest(&z.Reader)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", path, err)
+	}
+	return m, nil
 }
 
 func (m *Manifest) addClips(ctx context.Context, z *zip.Writer, dir string) error {
@@ -175,9 +242,13 @@ var (
 // maxManifest bounds a manifest, bytes.
 const maxManifest = 16 << 20
 
-// Restore makes a data folder of a backup. The folder must be empty, or not there;
-// where anything is wrong with the backup, nothing is left in it.
-func Restore(ctx context.Context, from, data string) (*Manifest, error) {
+// Restore makes a data folder of a backup. The folder must be empty, or not there; it is there
+// only once all of the backup is in it and was checked.
+func Restore(ctx context.Context, from, data string) (m *Manifest, err error) {
+	data = filepath.Clean(data)
+	if _, err := durable.Sweep(filepath.Dir(data)); err != nil {
+		return nil, fmt.Errorf("removing what an interrupted restore left: %w", err)
+	}
 	if entries, err := os.ReadDir(data); err == nil && len(entries) > 0 {
 		return nil, fmt.Errorf("%s: %w; name a new one", data, ErrNotEmpty)
 	} else if err != nil && !errors.Is(err, fs.ErrNotExist) {
@@ -188,26 +259,19 @@ func Restore(ctx context.Context, from, data string) (*Manifest, error) {
 		return nil, fmt.Errorf("%s: %w: %w", from, ErrDamaged, err)
 	}
 	defer z.Close()
-	m, err := readManifest(&z.Reader)
-	if err != nil {
+	if m, err = readManifest(&z.Reader); err != nil {
 		return nil, fmt.Errorf("%s: %w", from, err)
 	}
-	if err := os.MkdirAll(data, 0o700); err != nil {
-		return nil, err
-	}
-	if err := os.Chmod(data, 0o700); err != nil {
-		return nil, err
-	}
-	for _, f := range m.Files {
-		if err = take(ctx, &z.Reader, f, data); err != nil {
-			break
+	err = durable.Dir(data, func(part string) error {
+		for _, f := range m.Files {
+			if err := take(ctx, &z.Reader, f, part); err != nil {
+				return err
+			}
 		}
-	}
-	if err == nil {
-		err = store.CheckFile(ctx, filepath.Join(data, Database))
-	}
+		return store.CheckFile(ctx, filepath.Join(part, Database))
+	})
 	if err != nil {
-		return nil, errors.Join(fmt.Errorf("%s: %w", from, err), os.RemoveAll(filepath.Join(data, Database)), os.RemoveAll(filepath.Join(data, Clips)))
+		return nil, fmt.Errorf("%s: %w", from, err)
 	}
 	return m, nil
 }
@@ -240,14 +304,9 @@ func readManifest(z *zip.Reader) (*Manifest, error) {
 	return m, nil
 }
 
-// take writes one file of a backup and looks at its digest.
-func take(ctx context.Context, z *zip.Reader, f File, data string) error {
-	in, err := z.Open(path.Clean(f.Name))
-	if err != nil {
-		return fmt.Errorf("%w: %s is missing", ErrDamaged, f.Name)
-	}
-	defer in.Close()
-	to := filepath.Join(data, filepath.FromSlash(f.Name))
+// take writes one file of a backup into a folder.
+func take(ctx context.Context, z *zip.Reader, f File, dir string) error {
+	to := filepath.Join(dir, filepath.FromSlash(f.Name))
 	if err := os.MkdirAll(filepath.Dir(to), 0o700); err != nil {
 		return err
 	}
@@ -255,13 +314,43 @@ func take(ctx context.Context, z *zip.Reader, f File, data string) error {
 	if err != nil {
 		return err
 	}
-	h := sha256.New()
-	n, err := io.Copy(io.MultiWriter(out, h), io.LimitReader(&cancelled{ctx, in}, f.Bytes+1))
-	if err == nil && (n != f.Bytes || hex.EncodeToString(h.Sum(nil)) != f.SHA256) {
-		err = errors.New("its content is not what was put in")
-	}
-	if err != nil && ctx.Err() == nil && !errors.Is(err, fs.ErrPermission) {
-		err = fmt.Errorf("%w: %s: %w", ErrDamaged, f.Name, err)
-	}
+	err = unpack(ctx, z, f, out)
 	return errors.Join(err, out.Sync(), out.Close())
+}
+
+// unpack copies one file of a backup and compares its digest.
+func unpack(ctx context.Context, z *zip.Reader, f File, to io.Writer) error {
+	in, err := z.Open(path.Clean(f.Name))
+	if err != nil {
+		return fmt.Errorf("%w: %s is missing", ErrDamaged, f.Name)
+	}
+	defer in.Close()
+	h := sha256.New()
+	from := &reading{r: io.LimitReader(&cancelled{ctx, in}, f.Bytes+1)}
+	n, err := io.Copy(io.MultiWriter(to, h), from)
+	switch {
+	case ctx.Err() != nil:
+		return ctx.Err()
+	case from.err != nil:
+		return fmt.Errorf("%w: %s: %w", ErrDamaged, f.Name, from.err)
+	case err != nil: // the drive is full
+		return fmt.Errorf("%s: %w", f.Name, err)
+	case n != f.Bytes || hex.EncodeToString(h.Sum(nil)) != f.SHA256:
+		return fmt.Errorf("%w: %s: its content is not what was put in", ErrDamaged, f.Name)
+	}
+	return nil
+}
+
+// reading remembers why reading failed, so that it is told from writing.
+type reading struct {
+	r   io.Reader
+	err error
+}
+
+func (r *reading) Read(p []byte) (int, error) {
+	n, err := r.r.Read(p)
+	if err != nil && !errors.Is(err, io.EOF) {
+		r.err = err
+	}
+	return n, err
 }

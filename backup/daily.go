@@ -1,6 +1,7 @@
 package backup
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -28,12 +29,16 @@ type Copy struct {
 	Name  string    `json:"name"`
 	Made  time.Time `json:"made"`
 	Bytes int64     `json:"bytes"`
+	// Damaged are the numbers of the jobs in it that could not be read when it was made.
+	Damaged []string `json:"damaged"`
 }
 
 // State is how the daily backups stand.
 type State struct {
 	Kept   int    `json:"kept"`   // how many are kept
 	Copies []Copy `json:"copies"` // the newest first
+	// Good is the name of the newest one without damage, or "".
+	Good string `json:"good"`
 	// Problem says why the last one was not made, or "".
 	Problem string `json:"problem"`
 }
@@ -48,6 +53,7 @@ type Daily struct {
 
 	mu      sync.Mutex
 	problem string
+	read    map[string]Copy // copies whose manifest was read, by name
 }
 
 // name is that of a day's backup.
@@ -98,7 +104,11 @@ func (d *Daily) Make(ctx context.Context, day time.Time) (err error) {
 	if err != nil {
 		return err
 	}
+	good := newestGood(copies)
 	for _, c := range copies[min(kept, len(copies)):] {
+		if c.Name == good {
+			continue // nothing newer is as good
+		}
 		if err := os.Remove(filepath.Join(dir, c.Name)); err != nil {
 			return err
 		}
@@ -143,10 +153,44 @@ func (d *Daily) copies() ([]Copy, error) {
 		if err != nil {
 			return nil, err
 		}
-		list = append(list, Copy{Name: e.Name(), Made: info.ModTime(), Bytes: info.Size()})
+		list = append(list, d.look(Copy{Name: e.Name(), Made: info.ModTime(), Bytes: info.Size()}))
 	}
 	slices.SortFunc(list, func(a, b Copy) int { return strings.Compare(b.Name, a.Name) })
 	return list, nil
+}
+
+// look notes the damage that a copy's manifest tells of. A copy that cannot be read is no backup,
+// and damaged as a whole.
+func (d *Daily) look(c Copy) Copy {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if known, ok := d.read[c.Name]; ok && known.Made.Equal(c.Made) && known.Bytes == c.Bytes {
+		return known
+	}
+	c.Damaged = []string{}
+	m, err := Read(filepath.Join(d.Data, Folder, c.Name))
+	if err != nil {
+		c.Damaged = append(c.Damaged, "all")
+	} else {
+		for _, j := range m.Damaged {
+			c.Damaged = append(c.Damaged, cmp.Or(j.Number, j.ID))
+		}
+	}
+	if d.read == nil {
+		d.read = map[string]Copy{}
+	}
+	d.read[c.Name] = c
+	return c
+}
+
+// newestGood is the name of the newest copy without damage, or "".
+func newestGood(copies []Copy) string {
+	for _, c := range copies {
+		if len(c.Damaged) == 0 {
+			return c.Name
+		}
+	}
+	return ""
 }
 
 // State returns how the daily backups stand.
@@ -154,5 +198,5 @@ func (d *Daily) State() (*State, error) {
 	copies, err := d.copies()
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	return &State{Kept: kept, Copies: copies, Problem: d.problem}, err
+	return &State{Kept: kept, Copies: copies, Good: newestGood(copies), Problem: d.problem}, err
 }

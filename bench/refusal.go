@@ -31,6 +31,7 @@ const (
 	Stale    Kind = "stale"    // it was meant for how things were before
 	Doubtful Kind = "doubtful" // a figure looks wrong; it is taken where somebody says that it is right
 	Lacking  Kind = "lacking"  // something is missing at a gate
+	Damaged  Kind = "damaged"  // what is stored cannot be read any more
 )
 
 // Refusal is why something was not done: what is wrong, what was kept, and
@@ -93,8 +94,12 @@ func (f Fields) Refusal() error {
 	return &Refusal{Kind: Invalid, Fields: f, Message: f[names[0]], Kept: message.Tell("nothing-was-changed"), Do: message.Tell("correct-it-and-send")}
 }
 
-// Found turns the store's "not found" into a refusal.
+// Found turns what the store says of a thing that is not there, or cannot be read, into a refusal.
 func Found(err error) error {
+	if store.IsDamaged(err) {
+		return &Refusal{Kind: Damaged, Message: "This job is damaged and can't be opened: " + err.Error() + ".", Kept: "All other jobs are unharmed.",
+			Do: "Restore the newest good backup into a new folder (nowthen restore)."}
+	}
 	if errors.Is(err, store.ErrNotFound) {
 		return Refuse(Missing, "there-is-no-such-5", message.Values{"Error": strings.SplitN(strings.TrimSuffix(err.Error(), ": not found"), " ", 2)[0]})
 	}

@@ -23,6 +23,7 @@ import (
 	"nowthen/core/order"
 	"nowthen/core/round"
 	"nowthen/core/words"
+	"nowthen/durable"
 	"nowthen/machine/startup"
 )
 
@@ -187,10 +188,10 @@ func (j *Joined) keep(job string) error {
 	}
 	note := "Now Then keeps here what this computer measured until the bench has confirmed it.\nThe probe removes the folder when it is told to leave.\n"
 	path := filepath.Join(j.dir, joinedFile)
-	if err := errors.Join(writeWhole(path+halfEnding, text), os.WriteFile(filepath.Join(j.dir, readMe), []byte(note), 0o600)); err != nil {
+	if err := os.WriteFile(filepath.Join(j.dir, readMe), []byte(note), 0o600); err != nil {
 		return fmt.Errorf("noting that this computer has joined: %w", err)
 	}
-	return os.Rename(path+halfEnding, path)
+	return durable.Write(path, text)
 }
 
 // remove removes all that the probe made for having joined, but what the bench refused.

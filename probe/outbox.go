@@ -11,6 +11,8 @@ import (
 	"strings"
 	"sync"
 
+	"nowthen/durable"
+
 	"github.com/go-json-experiment/json"
 	"github.com/go-json-experiment/json/jsontext"
 	"github.com/oklog/ulid/v2"
@@ -30,7 +32,6 @@ type Outbox struct {
 const (
 	waitsEnding   = ".json"
 	refusedEnding = ".refused"
-	halfEnding    = ".half" // being written
 )
 
 // message is what is sent, and which word it is ([Bench.Say]).
@@ -43,6 +44,9 @@ type message struct {
 func OpenOutbox(dir string) (*Outbox, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("a folder for what the bench has not confirmed yet: %w", err)
+	}
+	if _, err := durable.Sweep(dir); err != nil {
+		return nil, fmt.Errorf("removing what was left half written: %w", err)
 	}
 	return &Outbox{dir: dir}, nil
 }
@@ -59,11 +63,7 @@ func (o *Outbox) Put(what string, v any) error {
 	}
 	o.mu.Lock()
 	defer o.mu.Unlock()
-	path := filepath.Join(o.dir, o.name())
-	if err := writeWhole(path+halfEnding, text); err != nil {
-		return fmt.Errorf("keeping what was measured: %w", err)
-	}
-	if err := os.Rename(path+halfEnding, path+waitsEnding); err != nil {
+	if err := durable.Write(filepath.Join(o.dir, o.name()+waitsEnding), text); err != nil {
 		return fmt.Errorf("keeping what was measured: %w", err)
 	}
 	return nil
@@ -90,16 +90,6 @@ func (o *Outbox) name() string {
 	}
 	o.last = id
 	return id.String()
-}
-
-// writeWhole writes a file so that it is on the drive when it returns.
-func writeWhole(path string, data []byte) error {
-	f, err := os.OpenFile(path, os.O_CREATE|os.O_WRONLY|os.O_TRUNC, 0o600)
-	if err != nil {
-		return err
-	}
-	_, err = f.Write(data)
-	return errors.Join(err, f.Sync(), f.Close())
 }
 
 // waiting returns the names of what waits, the oldest first.

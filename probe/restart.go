@@ -14,6 +14,7 @@ import (
 	"nowthen/core/job"
 	"nowthen/core/order"
 	"nowthen/core/words"
+	"nowthen/durable"
 	"nowthen/machine"
 	"nowthen/machine/startup"
 )
@@ -245,11 +246,10 @@ func (j *Joined) keepRestart(k *restarting) error {
 	if err != nil {
 		return err
 	}
-	path := filepath.Join(j.dir, restartFile)
-	if err := writeWhole(path+halfEnding, text); err != nil {
+	if err := durable.Write(filepath.Join(j.dir, restartFile), text); err != nil {
 		return fmt.Errorf("noting the restart: %w", err)
 	}
-	return os.Rename(path+halfEnding, path)
+	return nil
 }
 
 // forgetRestart takes out what was put into the system's start, and then notes that it is over.

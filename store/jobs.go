@@ -51,7 +51,7 @@ func (s *Store) Job(ctx context.Context, id string) (j *job.Job, revision int64,
 		db := s.on(ctx)
 		var head jobModel
 		if err := db.Take(&head, "id = ?", id).Error; err != nil {
-			return notFound("job "+id, err)
+			return notFound("job", err)
 		}
 		j, revision = &head.Body, head.Revision
 		if err := load(db, id, func(m *computerModel) { j.Computers = append(j.Computers, m.Body) }); err != nil {
@@ -69,12 +69,24 @@ func (s *Store) Job(ctx context.Context, id string) (j *job.Job, revision int64,
 		if err := load(db, id, func(m *sittingModel) { j.Sittings = append(j.Sittings, m.Body) }); err != nil {
 			return err
 		}
-		return load(db, id, func(m *runModel) { j.Runs = append(j.Runs, m.Body) })
+		if err := load(db, id, func(m *runModel) { j.Runs = append(j.Runs, m.Body) }); err != nil {
+			return err
+		}
+		return whole(j)
 	})
 	if err != nil {
-		return nil, 0, err
+		return nil, 0, fmt.Errorf("job %s: %w", id, err)
 	}
 	return j, revision, nil
+}
+
+// whole returns why a job that was read cannot be used, or nil. Its runs were checked when they
+// were stored, and hang on their tests and sittings by foreign keys.
+func whole(j *job.Job) error {
+	if faults := j.CheckAppended(len(j.Runs)); len(faults) > 0 {
+		return damaged(faults[0])
+	}
+	return nil
 }
 
 // load hands the items of a job on, in their order.
@@ -373,90 +385,125 @@ func (s *Store) Others(ctx context.Context, by Search, but string) ([]Outline, e
 			ids = append(ids, f.ID)
 		}
 	}
-	return s.Outlines(ctx, ids)
+	list, _, err := s.Outlines(ctx, ids) // a damaged one has nothing to tell
+	return list, err
 }
 
-// Outlines returns the outlines of jobs by id, in no order; an id that is not there
-// is left out.
-func (s *Store) Outlines(ctx context.Context, ids []string) ([]Outline, error) {
+// Outlines returns the outlines of jobs by id, in no order, and those jobs that cannot be read;
+// an id that is not there is left out.
+func (s *Store) Outlines(ctx context.Context, ids []string) ([]Outline, []Damaged, error) {
 	// Reading waits for nobody, and most of it is taking JSON apart: all cores take part.
 	parts := slices.Collect(slices.Chunk(ids, min(500, 1+len(ids)/runtime.GOMAXPROCS(0))))
-	lists := make([][]Outline, len(parts))
+	lists, broken := make([][]Outline, len(parts)), make([][]Damaged, len(parts))
 	var g errgroup.Group
 	g.SetLimit(runtime.GOMAXPROCS(0))
 	for i, part := range parts {
 		g.Go(func() error {
-			return s.read(ctx, func(ctx context.Context) (err error) {
-				lists[i], err = s.outlines(ctx, part)
-				return err
-			})
+			var err error
+			lists[i], broken[i], err = s.outlinesAtOnce(ctx, part)
+			if IsDamaged(err) { // a page that several jobs share may be gone
+				lists[i], broken[i] = s.oneByOne(ctx, part)
+				return nil
+			}
+			return err
 		})
 	}
 	if err := g.Wait(); err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	return slices.Concat(lists...), nil
+	return slices.Concat(lists...), slices.Concat(broken...), nil
+}
+
+// outlinesAtOnce is outlines as of one moment.
+func (s *Store) outlinesAtOnce(ctx context.Context, ids []string) (list []Outline, broken []Damaged, err error) {
+	err = s.read(ctx, func(ctx context.Context) (err error) {
+		list, broken, err = s.outlines(ctx, ids)
+		return err
+	})
+	return list, broken, err
+}
+
+// oneByOne is outlines for each job by itself, so that one that cannot be read takes no other
+// with it.
+func (s *Store) oneByOne(ctx context.Context, ids []string) (list []Outline, broken []Damaged) {
+	for _, id := range ids {
+		one, bad, err := s.outlinesAtOnce(ctx, []string{id})
+		if err != nil {
+			bad = []Damaged{s.damage(ctx, id, err)}
+		}
+		list, broken = append(list, one...), append(broken, bad...)
+	}
+	return list, broken
 }
 
 // outlines reads each kind of item of several jobs in one row a job, which is much
 // quicker than a row an item.
-func (s *Store) outlines(ctx context.Context, ids []string) ([]Outline, error) {
+func (s *Store) outlines(ctx context.Context, ids []string) (list []Outline, broken []Damaged, err error) {
 	items := func(table string) string {
 		return "(SELECT '[' || coalesce(group_concat(body, ',' ORDER BY position), '') || ']' FROM " + table + " WHERE job_id = jobs.id)"
 	}
 	const counts = `(SELECT json_group_array(json_array(test_id, sitting_id, aside, n))
 		FROM (SELECT test_id, sitting_id, aside, count(*) AS n FROM runs WHERE job_id = jobs.id AND repeated = 0 GROUP BY test_id, sitting_id, aside))`
-	const last = `(SELECT coalesce(json_extract(body, '$.at'), '') FROM runs WHERE job_id = jobs.id ORDER BY position DESC LIMIT 1)`
-	rows, err := s.on(ctx).Raw("SELECT id, body, "+items("computers")+", "+items("drives")+", "+items("tests")+", "+items("setups")+", "+items("sittings")+", "+
+	const last = `(SELECT coalesce(CASE WHEN json_valid(body) THEN json_extract(body, '$.at') END, '') FROM runs WHERE job_id = jobs.id ORDER BY position DESC LIMIT 1)`
+	rows, err := s.on(ctx).Raw("SELECT id, number, body, "+items("computers")+", "+items("drives")+", "+items("tests")+", "+items("setups")+", "+items("sittings")+", "+
 		counts+", coalesce("+last+", '') FROM jobs WHERE id IN ?", ids).Rows()
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	defer rows.Close()
-	var list []Outline
-	same := map[string][]job.Test{} // jobs of one template have the same tests
-	var id, body, computers, drives, tests, setups, sittings, counted, at sql.RawBytes
+	same := map[string][]job.Test{}
+	var id, number, body, computers, drives, tests, setups, sittings, counted, at sql.RawBytes
 	for rows.Next() {
-		if err := rows.Scan(&id, &body, &computers, &drives, &tests, &setups, &sittings, &counted, &at); err != nil {
-			return nil, err
+		if err := rows.Scan(&id, &number, &body, &computers, &drives, &tests, &setups, &sittings, &counted, &at); err != nil {
+			return nil, nil, err
 		}
-		j := &job.Job{}
-		o := Outline{ID: string(id), Job: j, Counts: job.Counts{}}
-		for _, part := range []struct {
-			text []byte
-			into any
-		}{{body, j}, {computers, &j.Computers}, {drives, &j.Drives}, {setups, &j.Setups}, {sittings, &j.Sittings}} {
-			if err := json.Unmarshal(part.text, part.into); err != nil {
-				return nil, fmt.Errorf("job %s: %w", o.ID, err)
-			}
-		}
-		if known, ok := same[string(tests)]; ok {
-			j.Tests = known
-		} else if err := json.Unmarshal(tests, &j.Tests); err != nil {
-			return nil, fmt.Errorf("job %s: %w", o.ID, err)
-		} else {
-			same[string(tests)] = j.Tests
-		}
-		var counts []count
-		if err := json.Unmarshal(counted, &counts); err != nil {
-			return nil, fmt.Errorf("job %s: %w", o.ID, err)
-		}
-		for _, n := range counts {
-			key := struct{ Test, Sitting string }{n.test, n.sitting}
-			c := o.Counts[key]
-			if n.aside == 1 {
-				c.Aside = n.n
-			} else {
-				c.Kept = n.n
-			}
-			o.Counts[key] = c
+		o := Outline{ID: string(id), Job: &job.Job{}, Counts: job.Counts{}}
+		if err := o.decode(same, body, computers, drives, tests, setups, sittings, counted); err != nil {
+			broken = append(broken, Damaged{ID: o.ID, Number: string(number), Why: err.Error()})
+			continue
 		}
 		if t, err := time.Parse(time.RFC3339Nano, string(at)); err == nil {
 			o.LastRun = t
 		}
 		list = append(list, o)
 	}
-	return list, rows.Err()
+	return list, broken, rows.Err()
+}
+
+// decode reads an outline from the JSON of its parts. Jobs of one template have the same tests,
+// which same remembers.
+func (o *Outline) decode(same map[string][]job.Test, body, computers, drives, tests, setups, sittings, counted []byte) error {
+	j := o.Job
+	for _, part := range []struct {
+		text []byte
+		into any
+	}{{body, j}, {computers, &j.Computers}, {drives, &j.Drives}, {setups, &j.Setups}, {sittings, &j.Sittings}} {
+		if err := json.Unmarshal(part.text, part.into); err != nil {
+			return err
+		}
+	}
+	if known, ok := same[string(tests)]; ok {
+		j.Tests = known
+	} else if err := json.Unmarshal(tests, &j.Tests); err != nil {
+		return err
+	} else {
+		same[string(tests)] = j.Tests
+	}
+	var counts []count
+	if err := json.Unmarshal(counted, &counts); err != nil {
+		return err
+	}
+	for _, n := range counts {
+		key := struct{ Test, Sitting string }{n.test, n.sitting}
+		c := o.Counts[key]
+		if n.aside == 1 {
+			c.Aside = n.n
+		} else {
+			c.Kept = n.n
+		}
+		o.Counts[key] = c
+	}
+	return whole(j)
 }
 
 // count is how many runs of a test in a sitting are kept or set aside, as SQL gives it:

@@ -3,13 +3,12 @@ package store
 import (
 	"context"
 	"database/sql"
-	"errors"
 	"fmt"
-	"io/fs"
 	"net/url"
-	"os"
 	"slices"
 	"strings"
+
+	"nowthen/durable"
 
 	"github.com/go-gormigrate/gormigrate/v2"
 	"gorm.io/gorm"
@@ -136,8 +135,8 @@ func (s *Store) upToDate(migrate bool) error {
 	case !migrate:
 		return fmt.Errorf("%w; start nowthen serve over it once, which brings it up to date", ErrOlder)
 	case len(done) > 0:
-		kept := s.path + ".before-" + last
-		if _, err := os.Stat(kept); errors.Is(err, fs.ErrNotExist) {
+		// An earlier start may have left one that is empty or cut off.
+		if kept := s.path + ".before-" + last; CheckFile(context.Background(), kept) != nil {
 			if err := s.Copy(context.Background(), kept); err != nil {
 				return fmt.Errorf("keeping a copy first: %w", err)
 			}
@@ -193,15 +192,14 @@ func CheckFile(ctx context.Context, path string) error {
 	return nil
 }
 
-// Copy writes a copy of the whole database to a new file, as it is at one moment,
-// while others go on reading and writing. The file is its owner's alone.
+// Copy writes a copy of the whole database to a file, as it is at one moment, while others go
+// on reading and writing. The file is its owner's alone; it is there only once the copy is whole
+// and was checked.
 func (s *Store) Copy(ctx context.Context, path string) error {
-	f, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_RDWR, 0o600)
-	if err != nil {
-		return err
-	}
-	if err := f.Close(); err != nil {
-		return err
-	}
-	return s.db.WithContext(ctx).Exec("VACUUM INTO ?", path).Error // takes an empty file as it takes none
+	return durable.File(path, func(part string) error {
+		if err := s.db.WithContext(ctx).Exec("VACUUM INTO ?", part).Error; err != nil { // takes an empty file as it takes none
+			return err
+		}
+		return CheckFile(ctx, part)
+	})
 }

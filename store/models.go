@@ -36,7 +36,7 @@ func (open) Scan(ctx context.Context, field *schema.Field, dst reflect.Value, st
 		return fmt.Errorf("%s: a %T is no JSON", field.Name, stored)
 	}
 	if err := json.Unmarshal(text, v.Interface()); err != nil {
-		return fmt.Errorf("%s: %w", field.Name, err)
+		return damaged(fmt.Errorf("%s: %w", field.Name, err))
 	}
 	field.ReflectValueOf(ctx, dst).Set(v.Elem())
 	return nil

@@ -69,12 +69,34 @@ func Open(path string, o Options) (*Store, error) {
 	if err := own(path, o.Migrate); err != nil {
 		return nil, fmt.Errorf("opening the database: %w", err)
 	}
-	log := logger.Discard
+	var log logger.Interface
 	if o.Log != nil {
 		log = logger.NewSlogLogger(o.Log, logger.Config{SlowThreshold: slow, LogLevel: logger.Warn, IgnoreRecordNotFoundError: true, ParameterizedQueries: true})
 	}
 	dsn := "file:" + (&url.URL{Path: path}).EscapedPath() +
 		"?_pragma=foreign_keys(1)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=busy_timeout(10000)&_pragma=cache_size(-16000)&_txlock=immediate"
+	s, err := connect(dsn, path, log)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.upToDate(o.Migrate); err != nil {
+		return nil, errors.Join(fmt.Errorf("bringing the database %s up to date: %w", path, err), s.Close())
+	}
+	return s, nil
+}
+
+// Connections to the database file. Each holds a file descriptor or more, of which a process
+// has a bounded number; a reader that finds none waits for one.
+const (
+	maxConns  = 32
+	idleConns = 8
+)
+
+// connect opens a database as its DSN says; a nil log is told nothing.
+func connect(dsn, path string, log logger.Interface) (*Store, error) {
+	if log == nil {
+		log = logger.Discard
+	}
 	db, err := gorm.Open(sqlite.Dialector{DriverName: "sqlite", DSN: dsn}, &gorm.Config{
 		Logger:                 log,
 		SkipDefaultTransaction: true,
@@ -84,11 +106,13 @@ func Open(path string, o Options) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("opening the database %s: %w", path, err)
 	}
-	s := &Store{db: db, path: path}
-	if err := s.upToDate(o.Migrate); err != nil {
-		return nil, errors.Join(fmt.Errorf("bringing the database %s up to date: %w", path, err), s.Close())
+	pool, err := db.DB()
+	if err != nil {
+		return nil, err
 	}
-	return s, nil
+	pool.SetMaxOpenConns(maxConns)
+	pool.SetMaxIdleConns(idleConns)
+	return &Store{db: db, path: path}, nil
 }
 
 // own makes the file where need be and takes from others what they may do with it.

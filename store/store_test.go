@@ -217,9 +217,10 @@ func TestOutlines(t *testing.T) {
 	bare := visit("2026-0002", "Nobody")
 	bare.Runs, bare.Sittings = nil, nil
 	require.NoError(t, s.Add(ctx, "B", bare))
-	list, err := s.Outlines(ctx, []string{"A", "B", "nobody"})
+	list, broken, err := s.Outlines(ctx, []string{"A", "B", "nobody"})
 	require.NoError(t, err)
 	require.Len(t, list, 2)
+	assert.Empty(t, broken)
 	for _, o := range list {
 		whole, _, err := s.Job(ctx, o.ID)
 		require.NoError(t, err)
@@ -272,7 +273,8 @@ func TestTheFilesAreTheirOwners(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, os.FileMode(0o600), info.Mode().Perm(), side)
 	}
-	assert.Error(t, s.Copy(t.Context(), path+".copy"), "nothing is overwritten")
+	require.NoError(t, s.Copy(t.Context(), path+".copy"), "a whole one takes the place of an earlier one")
+	assert.NoError(t, CheckFile(t.Context(), path+".copy"))
 }
 
 // A command that is sent again is told from a new one, and nothing is done twice;
@@ -451,7 +453,7 @@ func TestUpgrades(t *testing.T) {
 						series++
 					}
 				}
-				o, err := s.Outlines(t.Context(), []string{f.ID})
+				o, _, err := s.Outlines(t.Context(), []string{f.ID})
 				require.NoError(t, err)
 				assert.Equal(t, j.Counts(), o[0].Counts, "what was set aside still is")
 			}

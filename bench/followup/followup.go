@@ -28,7 +28,7 @@ import (
 // Store is what the follow-ups need of the store.
 type Store interface {
 	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
-	Outlines(ctx context.Context, ids []string) ([]store.Outline, error)
+	Outlines(ctx context.Context, ids []string) ([]store.Outline, []store.Damaged, error)
 }
 
 // OpenedBy tells whose report a shared link's token opens and in which language it is.
@@ -208,7 +208,7 @@ func (x *FollowUps) Due(ctx context.Context) ([]Due, error) {
 	for i, f := range found {
 		ids[i] = f.ID
 	}
-	outlines, err := x.store.Outlines(ctx, ids)
+	outlines, _, err := x.store.Outlines(ctx, ids)
 	if err != nil {
 		return nil, err
 	}

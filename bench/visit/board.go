@@ -3,6 +3,7 @@ package visit
 import (
 	"context"
 	"errors"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -25,6 +26,9 @@ type Board struct {
 	// Hands needs a person, Itself runs by itself once it is begun; nil: nothing.
 	Hands  *Card `json:"hands"`
 	Itself *Card `json:"itself"`
+	// Damaged are the jobs among those and among the open ones that cannot be read any more; they
+	// have no card.
+	Damaged []store.Damaged `json:"damaged"`
 }
 
 // maxCards bounds what one answer holds.
@@ -41,10 +45,11 @@ type cards struct {
 type remembered struct {
 	revision int64
 	card     Card
+	damaged  *store.Damaged // in the card's place
 }
 
-// of returns the cards of jobs in their order.
-func (c *cards) of(ctx context.Context, s Store, found []store.Found) ([]Card, error) {
+// of returns the cards of jobs in their order, and those of the jobs that cannot be read.
+func (c *cards) of(ctx context.Context, s Store, found []store.Found) ([]Card, []store.Damaged, error) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	revisions := make(map[string]int64, len(found))
@@ -55,20 +60,27 @@ func (c *cards) of(ctx context.Context, s Store, found []store.Found) ([]Card, e
 			revisions[f.ID] = f.Revision
 		}
 	}
-	outlines, err := s.Outlines(ctx, stale)
+	outlines, broken, err := s.Outlines(ctx, stale)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	for _, o := range outlines {
-		c.made[o.ID] = remembered{revisions[o.ID], card(o)}
+		c.made[o.ID] = remembered{revision: revisions[o.ID], card: card(o)}
 	}
-	list := make([]Card, 0, len(found))
+	for i := range broken {
+		c.made[broken[i].ID] = remembered{revision: revisions[broken[i].ID], damaged: &broken[i]}
+	}
+	list, damaged := make([]Card, 0, len(found)), []store.Damaged{}
 	for _, f := range found {
-		if m, ok := c.made[f.ID]; ok {
+		if m, ok := c.made[f.ID]; !ok {
+			continue
+		} else if m.damaged != nil {
+			damaged = append(damaged, *m.damaged)
+		} else {
 			list = append(list, m.card)
 		}
 	}
-	return list, nil
+	return list, damaged, nil
 }
 
 // Ask is which jobs a board is asked for.
@@ -102,16 +114,21 @@ func (x *Visits) Board(ctx context.Context, ask Ask) (*Board, error) {
 		return nil, err
 	}
 	out := &Board{Total: total, Next: next}
-	if out.Cards, err = x.cards.of(ctx, x.store, found); err != nil {
+	if out.Cards, out.Damaged, err = x.cards.of(ctx, x.store, found); err != nil {
 		return nil, err
 	}
 	open, _, _, err := x.store.Search(ctx, store.Search{State: store.OpenJobs})
 	if err != nil {
 		return nil, err
 	}
-	all, err := x.cards.of(ctx, x.store, open)
+	all, damaged, err := x.cards.of(ctx, x.store, open)
 	if err != nil {
 		return nil, err
+	}
+	for _, d := range damaged {
+		if !slices.ContainsFunc(out.Damaged, func(known store.Damaged) bool { return known.ID == d.ID }) {
+			out.Damaged = append(out.Damaged, d)
+		}
 	}
 	nexts := make([]plan.Next, len(all))
 	for i, c := range all {

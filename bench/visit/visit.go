@@ -20,7 +20,7 @@ type Store interface {
 	NextNumber(ctx context.Context, prefix string) (string, error)
 	ByNumber(ctx context.Context, number string) ([]string, error)
 	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
-	Outlines(ctx context.Context, ids []string) ([]store.Outline, error)
+	Outlines(ctx context.Context, ids []string) ([]store.Outline, []store.Damaged, error)
 	Others(ctx context.Context, by store.Search, but string) ([]store.Outline, error)
 	Traces(ctx context.Context, jobID string, runs ...string) (map[string]job.Trace, error)
 }

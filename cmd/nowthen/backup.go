@@ -1,8 +1,10 @@
 package main
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -33,7 +35,7 @@ func backupCommand() *cobra.Command {
 				return err
 			}
 			_, err = fmt.Fprintf(cmd.OutOrStdout(), "Backed up to %s: %s.\n", args[0], contents(m))
-			return err
+			return errors.Join(err, warn(cmd.ErrOrStderr(), m))
 		},
 	}
 	dataFlag(cmd, &data)
@@ -52,11 +54,20 @@ func restoreCommand() *cobra.Command {
 				return err
 			}
 			_, err = fmt.Fprintf(cmd.OutOrStdout(), "Restored to %s, as it was on %s: %s.\n", data, m.Made.Local().Format("2 January 2006, 15:04"), contents(m))
-			return err
+			return errors.Join(err, warn(cmd.ErrOrStderr(), m))
 		},
 	}
 	dataFlag(cmd, &data)
 	return cmd
+}
+
+// warn names the jobs in a backup that could not be read when it was made.
+func warn(out io.Writer, m *backup.Manifest) (err error) {
+	for _, d := range m.Damaged {
+		_, e := fmt.Fprintf(out, "Warning: job %s in it is damaged and can't be opened (%s). An earlier backup may hold it.\n", cmp.Or(d.Number, d.ID), d.Why)
+		err = errors.Join(err, e)
+	}
+	return err
 }
 
 // contents says what a backup holds.

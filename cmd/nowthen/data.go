@@ -12,6 +12,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"nowthen/backup"
+	"nowthen/durable"
 	"nowthen/store"
 )
 
@@ -43,6 +44,20 @@ func lockData(dir string) (unlock func(), err error) {
 		return nil, fmt.Errorf("%s: %w", dir, errServed)
 	}
 	return func() { _ = lock.Unlock() }, nil
+}
+
+// sweepParts removes what an interrupted backup, restore or copy left beside and in a data folder.
+func sweepParts(data string, log *slog.Logger) error {
+	for _, dir := range []string{filepath.Dir(filepath.Clean(data)), data, filepath.Join(data, backup.Folder)} {
+		removed, err := durable.Sweep(dir)
+		if err != nil {
+			return fmt.Errorf("removing what was left half done: %w", err)
+		}
+		for _, name := range removed {
+			log.Info("removed what was left half done", "folder", dir, "name", name)
+		}
+	}
+	return nil
 }
 
 // openStore opens the database in a folder. Where nobody serves it, it is made or

@@ -103,6 +103,9 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 		return err
 	}
 	defer unlock()
+	if err := sweepParts(s.data, log); err != nil {
+		return err
+	}
 	st, err := openServed(s.data, log)
 	if err != nil {
 		return err
