@@ -55,6 +55,22 @@ type Manifest struct {
 	Files   []File          `json:"files"`
 }
 
+// whole returns what is damaged in a backup as an error, or nil.
+func (m *Manifest) whole() error {
+	lost := m.worse(&Manifest{})
+	if len(lost) == 0 {
+		return nil
+	}
+	return &DamagedJobs{lost}
+}
+
+// DamagedJobs says that a backup was made in which jobs cannot be read, by their numbers.
+type DamagedJobs struct{ Numbers []string }
+
+func (d *DamagedJobs) Error() string {
+	return fmt.Sprintf("the backup was made, but job %s is damaged in it", strings.Join(d.Numbers, ", "))
+}
+
 // worse returns the damaged jobs that an earlier backup holds unharmed.
 func (m *Manifest) worse(than *Manifest) (list []string) {
 	for _, d := range m.Damaged {

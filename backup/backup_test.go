@@ -3,6 +3,7 @@ package backup
 import (
 	"archive/zip"
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
 	"io"
@@ -170,4 +171,113 @@ func TestDaily(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, state.Problem, "too little room")
 	assert.Len(t, state.Copies, kept, "none was given up for it")
+}
+
+// spoil makes a job of a data folder unreadable.
+func spoil(t *testing.T, dir, job string) {
+	t.Helper()
+	raw, err := sql.Open("sqlite", filepath.Join(dir, Database))
+	require.NoError(t, err)
+	_, err = raw.ExecContext(t.Context(), "UPDATE jobs SET body = 'xx' WHERE id = ?", job)
+	require.NoError(t, errors.Join(err, raw.Close()))
+}
+
+// A backup names the jobs that cannot be read any more, and does not replace one that holds them
+// unharmed.
+func TestAGoodBackupIsNotReplacedByDamage(t *testing.T) {
+	s, dir := folder(t)
+	out := filepath.Join(t.TempDir(), "all.zip")
+	_, err := Write(t.Context(), s, dir, out, true)
+	require.NoError(t, err)
+	good, err := os.ReadFile(out)
+	require.NoError(t, err)
+	spoil(t, dir, "J1")
+	_, err = Write(t.Context(), s, dir, out, true)
+	require.ErrorIs(t, err, ErrWorse)
+	assert.ErrorContains(t, err, "2026-0002")
+	now, err := os.ReadFile(out)
+	require.NoError(t, err)
+	assert.Equal(t, good, now)
+
+	other := filepath.Join(t.TempDir(), "other.zip")
+	for range 2 { // what is as damaged as before may be replaced
+		m, err := Write(t.Context(), s, dir, other, true)
+		require.NoError(t, err)
+		require.Len(t, m.Damaged, 1)
+		assert.Equal(t, "2026-0002", m.Damaged[0].Number)
+	}
+	spoil(t, dir, "J2")
+	_, err = Write(t.Context(), s, dir, other, true)
+	assert.ErrorIs(t, err, ErrWorse)
+}
+
+// A backup that is interrupted, or finds no room, leaves the earlier one and nothing else.
+func TestAnInterruptedBackup(t *testing.T) {
+	s, dir := folder(t)
+	to := t.TempDir()
+	out := filepath.Join(to, "all.zip")
+	_, err := Write(t.Context(), s, dir, out, true)
+	require.NoError(t, err)
+	good, err := os.ReadFile(out)
+	require.NoError(t, err)
+	ctx, stop := context.WithCancel(t.Context())
+	stop()
+	for name, try := range map[string]func() error{
+		"it is stopped":     func() error { _, err := Write(ctx, s, dir, out, true); return err },
+		"a clip is no file": func() error { _, err := Write(t.Context(), s, spoiledClips(t, dir), out, true); return err },
+		"restore is stopped": func() error {
+			_, err := Restore(ctx, out, filepath.Join(to, "new"))
+			return err
+		},
+	} {
+		t.Run(name, func(t *testing.T) {
+			require.Error(t, try())
+			now, err := os.ReadFile(out)
+			require.NoError(t, err)
+			assert.Equal(t, good, now)
+			entries, err := os.ReadDir(to)
+			require.NoError(t, err)
+			assert.Len(t, entries, 1, "%v", entries)
+		})
+	}
+}
+
+// spoiledClips is a data folder in which a clip cannot be read.
+func spoiledClips(t *testing.T, dir string) string {
+	t.Helper()
+	data := t.TempDir()
+	require.NoError(t, os.MkdirAll(filepath.Join(data, Clips, "01BAD.clip"), 0o700)) // a folder in its place
+	require.NoError(t, os.Link(filepath.Join(dir, Database), filepath.Join(data, Database)))
+	return data
+}
+
+// The newest good copy outlives the seven days in which each copy holds damage.
+func TestDailyKeepsTheNewestGoodCopy(t *testing.T) {
+	s, dir := folder(t)
+	d := &Daily{DB: s, Data: dir, Log: slog.New(slog.DiscardHandler), Free: func(string) (int64, error) { return 100e9, nil }}
+	day := time.Date(2026, 3, 1, 8, 0, 0, 0, time.UTC)
+	require.NoError(t, d.Make(t.Context(), day))
+	require.NoError(t, d.Make(t.Context(), day.AddDate(0, 0, 1)))
+	spoil(t, dir, "J0")
+	for i := range 9 {
+		var damaged *DamagedJobs
+		require.ErrorAs(t, d.Make(t.Context(), day.AddDate(0, 0, 2+i)), &damaged)
+		require.ErrorAs(t, d.Make(t.Context(), day.AddDate(0, 0, 2+i)), &damaged, "made, and told again")
+	}
+	state, err := d.State()
+	require.NoError(t, err)
+	require.Len(t, state.Copies, kept+1)
+	assert.Equal(t, "nowthen-2026-03-02.zip", state.Good)
+	assert.Equal(t, "nowthen-2026-03-02.zip", state.Copies[kept].Name)
+	assert.Equal(t, []string{"2026-0001"}, state.Copies[0].Damaged)
+	assert.Contains(t, d.HowToRestore(), "nowthen-2026-03-02.zip")
+	assert.Contains(t, state.Problem, "2026-0001")
+	m, err := Restore(t.Context(), filepath.Join(dir, Folder, state.Good), filepath.Join(t.TempDir(), "new"))
+	require.NoError(t, err)
+	assert.Empty(t, m.Damaged)
+
+	require.NoError(t, os.WriteFile(filepath.Join(dir, Folder, "nowthen-2026-03-12.zip"), []byte("PK cut off"), 0o600))
+	state, err = d.State()
+	require.NoError(t, err)
+	assert.Equal(t, []string{"all"}, state.Copies[0].Damaged, "what cannot be read is no backup")
 }

@@ -39,7 +39,7 @@ type State struct {
 	Copies []Copy `json:"copies"` // the newest first
 	// Good is the name of the newest one without damage, or "".
 	Good string `json:"good"`
-	// Problem says why the last one was not made, or "".
+	// Problem says why the last one was not made or what is damaged in it, or "".
 	Problem string `json:"problem"`
 }
 
@@ -65,7 +65,7 @@ func (d *Daily) Run(ctx context.Context) {
 	defer tick.Stop()
 	for {
 		if err := d.Make(ctx, time.Now()); err != nil && ctx.Err() == nil {
-			d.Log.Error("the daily backup was not made", "error", err)
+			d.Log.Error("the daily backup has a problem", "error", err)
 		}
 		select {
 		case <-ctx.Done():
@@ -91,13 +91,14 @@ func (d *Daily) Make(ctx context.Context, day time.Time) (err error) {
 		return err
 	}
 	out := filepath.Join(dir, name(day))
-	if _, err := os.Stat(out); err == nil {
-		return nil
+	if m, err := Read(out); err == nil {
+		return m.whole()
 	}
 	if err := d.room(dir); err != nil {
 		return err
 	}
-	if _, err := Write(ctx, d.DB, d.Data, out, false); err != nil {
+	m, err := Write(ctx, d.DB, d.Data, out, false)
+	if err != nil {
 		return err
 	}
 	copies, err := d.copies()
@@ -113,7 +114,7 @@ func (d *Daily) Make(ctx context.Context, day time.Time) (err error) {
 			return err
 		}
 	}
-	return nil
+	return m.whole()
 }
 
 // room refuses to fill the drive: the copy and its zip lie there for a moment.
@@ -199,4 +200,15 @@ func (d *Daily) State() (*State, error) {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	return &State{Kept: kept, Copies: copies, Good: newestGood(copies), Problem: d.problem}, err
+}
+
+// HowToRestore says how to get back what is damaged, from the newest good copy where there is one.
+func (d *Daily) HowToRestore() string {
+	from := "your newest good backup"
+	if d != nil {
+		if state, err := d.State(); err == nil && state.Good != "" {
+			from = filepath.Join(Folder, state.Good) + " (the newest good backup)"
+		}
+	}
+	return fmt.Sprintf("Run nowthen restore with %s and a new data folder, then serve that folder.", from)
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"reflect"
 	"regexp"
+	"slices"
 	"strings"
 	"sync"
 
@@ -17,7 +18,7 @@ import (
 
 // Customer is what is said of a customer.
 type Customer struct {
-	Name    string `json:"name" validate:"max=500"`
+	Name    string `json:"name" validate:"max=200"`
 	Contact string `json:"contact" validate:"max=500"`
 }
 
@@ -30,12 +31,12 @@ func (c Customer) Job() job.Customer {
 // change nothing: they are the bench's.
 type Computer struct {
 	ID          string `json:"id"`
-	Maker       string `json:"maker" validate:"max=500"`
-	Model       string `json:"model" validate:"max=500"`
-	Processor   string `json:"processor" validate:"max=500"`
+	Maker       string `json:"maker" validate:"max=200"`
+	Model       string `json:"model" validate:"max=200"`
+	Processor   string `json:"processor" validate:"max=200"`
 	MemoryBytes int64  `json:"memory_bytes" validate:"min=0,max=70368744177664" say:"A computer has between 0 and 65 536 GiB of memory; give it in GiB."`
-	Graphics    string `json:"graphics" validate:"max=500"`
-	System      string `json:"system" validate:"max=500"`
+	Graphics    string `json:"graphics" validate:"max=200"`
+	System      string `json:"system" validate:"max=200"`
 	Simulated   string `json:"simulated"`
 }
 
@@ -64,11 +65,11 @@ type Price struct {
 type Drive struct {
 	ID            string `json:"id"`
 	Kind          string `json:"kind" validate:"oneof=hdd sata-ssd nvme emmc hybrid cached usb-flash" say:"Say what kind of drive it is."`
-	Maker         string `json:"maker" validate:"max=500"`
-	Model         string `json:"model" validate:"max=500"`
+	Maker         string `json:"maker" validate:"max=200"`
+	Model         string `json:"model" validate:"max=200"`
 	CapacityBytes int64  `json:"capacity_bytes" validate:"eq=0|gte=1000000000,max=1000000000000000" say:"A drive has between 1 GB and 1000 TB; check the unit."`
 	RPM           int    `json:"rpm" validate:"min=0,max=20000" say:"A disk turns at most 20 000 times a minute."`
-	Interface     string `json:"interface" validate:"max=500"`
+	Interface     string `json:"interface" validate:"max=200"`
 	Rated         *Rated `json:"rated"`
 	Price         *Price `json:"price"`
 	Simulated     string `json:"simulated"`
@@ -146,15 +147,18 @@ var validating = sync.OnceValue(func() *validator.Validate {
 	return v
 })
 
-// Input collects what is wrong with an input by its members' names; at stands before
-// them.
-func (f Fields) Input(at string, v any) {
+// Input collects what is wrong with an input by its members' names; at stands before them. A
+// text that is stored already may be longer than a new one.
+func (f Fields) Input(at string, v any, stored ...string) {
 	err := validating().Struct(v)
 	wrong, ok := err.(validator.ValidationErrors)
 	if !ok {
 		return
 	}
 	for _, e := range wrong {
+		if text, ok := e.Value().(string); ok && e.Tag() == "max" && slices.Contains(stored, text) {
+			continue
+		}
 		_, name, _ := strings.Cut(e.Namespace(), ".")
 		name, _, _ = strings.Cut(name, "[") // which of a list is wrong, its message says
 		if at != "" {

@@ -80,6 +80,14 @@ func (f Fields) OneOf(field, v string, of ...string) {
 // maxText is how many characters a text has at most.
 const maxText = 500
 
+// maxName is how many characters a name has at most.
+const maxName = 200
+
+// Name notes a name that is too long.
+func (f Fields) Name(field, s string) {
+	f.Check(len([]rune(s)) <= maxName, field, message.Tell("that-is-longer-than", message.Values{"MaxText": maxName}))
+}
+
 // Text notes a text that is too long.
 func (f Fields) Text(field, s string) {
 	f.Check(len([]rune(s)) <= maxText, field, message.Tell("that-is-longer-than", message.Values{"MaxText": maxText}))

@@ -226,14 +226,33 @@ func answer(c fiber.Ctx, status int, v any) error {
 	return nil
 }
 
+// maxPage is how many entries of a list are asked for at most.
+const maxPage = 1000
+
+// paging reads which page of a list is asked for: how many entries, 0 for as many as one answer
+// holds, after the one that the cursor names, "" for the first ones. All lists are asked so.
+func paging(c fiber.Ctx) (after string, limit int, err error) {
+	after, text := c.Query("cursor"), c.Query("limit")
+	if text == "" {
+		return after, 0, nil
+	}
+	if limit, err = strconv.Atoi(text); err != nil || limit < 1 || limit > maxPage {
+		return "", 0, bench.Refuse(bench.Invalid, "a-page-has", message.Values{"Most": maxPage})
+	}
+	return after, limit, nil
+}
+
 // page cuts one page out of a list: limit entries after the one that the cursor names.
 // The way to the next one is a Link (RFC 8288).
 func page[T any](c fiber.Ctx, list []T, key func(T) string) ([]T, error) {
-	limit := fiber.Query(c, "limit", len(list))
-	if limit < 1 && len(list) > 0 {
-		return nil, bench.Refuse(bench.Invalid, "a-page-has-one")
+	after, limit, err := paging(c)
+	if err != nil {
+		return nil, err
 	}
-	if after := c.Query("cursor"); after != "" {
+	if limit == 0 {
+		limit = len(list)
+	}
+	if after != "" {
 		at := slices.IndexFunc(list, func(v T) bool { return key(v) == after })
 		if at < 0 {
 			return nil, bench.Refuse(bench.Invalid, "that-cursor-is-none")

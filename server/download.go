@@ -100,7 +100,7 @@ func (s *Server) download() {
 		}{file, runLine(file, address), old, old != "", files})
 	})
 	s.app.Get("/probe/:file", func(c fiber.Ctx) error {
-		name := c.Params("file")
+		name := param(c, "file")
 		if !probeNames.MatchString(name) || s.o.Probes == "" {
 			return fiber.NewError(fiber.StatusNotFound, "There is no such probe.")
 		}

@@ -55,13 +55,13 @@ func (s *Server) finish() {
 		if aheadOfTime(c) {
 			return c.SendStatus(fiber.StatusNoContent)
 		}
-		f, err := s.desk.Timers.FinishLine(c.Context(), c.Params("word"), page)
+		f, err := s.desk.Timers.FinishLine(c.Context(), param(c, "word"), page)
 		if err != nil {
 			return err
 		}
 		w := finishInWords(f)
 		if f.State == timing.FinishStopped || f.State == timing.FinishWaiting {
-			w.Seen = fmt.Sprintf("/f/%s/%d/seen.gif", c.Params("word"), page)
+			w.Seen = fmt.Sprintf("/f/%s/%d/seen.gif", param(c, "word"), page)
 		}
 		c.Set("Content-Security-Policy", "default-src 'none'; img-src 'self'; frame-ancestors 'none'")
 		c.Set("Cache-Control", "no-store")
@@ -85,7 +85,7 @@ func (s *Server) finish() {
 	s.app.Get("/f/:word/:page/seen.gif", func(c fiber.Ctx) error {
 		page, err := pageOf(c)
 		if err == nil {
-			err = s.desk.Timers.FinishSeen(c.Context(), c.Params("word"), page)
+			err = s.desk.Timers.FinishSeen(c.Context(), param(c, "word"), page)
 		}
 		if err != nil {
 			return err

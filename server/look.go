@@ -75,7 +75,7 @@ func (s *Server) secondLook() {
 	}
 	page := func(c fiber.Ctx) (p lookPage, err error) {
 		head(c)
-		l, err := s.desk.Later.Look(c.Context(), c.Params("token"))
+		l, err := s.desk.Later.Look(c.Context(), param(c, "token"))
 		if err != nil {
 			return p, err
 		}
@@ -122,7 +122,7 @@ func (s *Server) secondLook() {
 			return gone(c, err)
 		}
 		if s.o.Open {
-			png, err := qrcode.Encode(s.addresses()[0].URL+"/r/"+url.PathEscape(c.Params("token"))+"/look", qrcode.Medium, 320)
+			png, err := qrcode.Encode(s.addresses()[0].URL+"/r/"+url.PathEscape(param(c, "token"))+"/look", qrcode.Medium, 320)
 			if err != nil {
 				return err
 			}
@@ -151,7 +151,7 @@ func (s *Server) secondLook() {
 			p.Test = test
 		}
 		now := s.desk.Jobs.Now()
-		at := "/r/" + url.PathEscape(c.Params("token")) + "/look?"
+		at := "/r/" + url.PathEscape(param(c, "token")) + "/look?"
 		goOn := func(from int64) error {
 			q := url.Values{"key": {p.Key}, "times": {p.with(times).Times}}
 			if from > 0 {
@@ -176,7 +176,7 @@ func (s *Server) secondLook() {
 				break
 			}
 			var refused *bench.Refusal
-			switch err := s.desk.Later.Take(c.Context(), c.Params("token"), p.Test, p.Key, times); {
+			switch err := s.desk.Later.Take(c.Context(), param(c, "token"), p.Test, p.Key, times); {
 			case errors.As(err, &refused) && refused.Kind == bench.Conflict:
 				return c.Redirect().Status(fiber.StatusSeeOther).To(at + "often=1")
 			case errors.As(err, &refused) && refused.Kind == bench.Invalid:

@@ -70,35 +70,35 @@ func (s *Server) probeRoutes(api fiber.Router) {
 	}))
 	api.Get("/jobs/:job/probes", look(func(ctx ctx, c fiber.Ctx) ([]probes.Probe, error) { return d.Probes.Of(ctx, id(c)) }))
 	api.Delete("/jobs/:job/probes/:probe", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
-		return d.Probes.Dismiss(ctx, id(c), c.Params("probe"))
+		return d.Probes.Dismiss(ctx, id(c), param(c, "probe"))
 	}))
 	api.Get("/jobs/:job/probes/:probe/conditions", look(func(ctx ctx, c fiber.Ctx) (*probes.Seen, error) {
 		ctx, stop := context.WithCancel(ctx) // it is waited for, but not while the program is being ended
 		defer stop()
 		defer context.AfterFunc(s.ctx, stop)()
-		return d.Probes.Conditions(ctx, id(c), c.Params("probe"), c.Query("dir"))
+		return d.Probes.Conditions(ctx, id(c), param(c, "probe"), c.Query("dir"))
 	}))
 	api.Put("/jobs/:job/carried", change(s, 200, maxCarried, func(ctx ctx, c fiber.Ctx, in manifest.Difference) (*bench.View, error) {
 		return d.Swaps.Carry(ctx, id(c), in)
 	}))
 	api.Get("/jobs/:job/swap", look(func(ctx ctx, c fiber.Ctx) (*swap.View, error) { return d.Swaps.Of(ctx, id(c)) }))
 	api.Post("/jobs/:job/probes/:probe/refresh", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
-		return d.Probes.Refresh(ctx, id(c), c.Params("probe"))
+		return d.Probes.Refresh(ctx, id(c), param(c, "probe"))
 	}))
 	api.Post("/jobs/:job/probes/:probe/facts", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in about) (view, error) {
-		return d.Probes.TakeFacts(ctx, id(c), c.Params("probe"), in.Setup)
+		return d.Probes.TakeFacts(ctx, id(c), param(c, "probe"), in.Setup)
 	}))
 	api.Post("/jobs/:job/probes/:probe/starts", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in probes.StartsRequest) (view, error) {
-		return d.Probes.TakeStarts(ctx, id(c), c.Params("probe"), in)
+		return d.Probes.TakeStarts(ctx, id(c), param(c, "probe"), in)
 	}))
 	api.Post("/jobs/:job/probes/:probe/doings", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in doing) ([]probes.Probe, error) {
-		return d.Probes.Do(ctx, id(c), c.Params("probe"), in.Do)
+		return d.Probes.Do(ctx, id(c), param(c, "probe"), in.Do)
 	}))
 	api.Put("/jobs/:job/probes/:probe/check", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in probes.CheckRequest) ([]probes.Probe, error) {
-		return d.Probes.Check(ctx, id(c), c.Params("probe"), in)
+		return d.Probes.Check(ctx, id(c), param(c, "probe"), in)
 	}))
 	api.Delete("/jobs/:job/probes/:probe/check", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
-		return d.Probes.StopCheck(ctx, id(c), c.Params("probe"))
+		return d.Probes.StopCheck(ctx, id(c), param(c, "probe"))
 	}))
 
 	api.Post("/probe/join", func(c fiber.Ctx) error {

@@ -45,7 +45,7 @@ var kinds = map[bench.Kind]struct {
 	bench.Stale:    {fiber.StatusPreconditionFailed, "It was changed meanwhile"},
 	bench.Doubtful: {fiber.StatusConflict, "A figure looks wrong"},
 	bench.Lacking:  {fiber.StatusConflict, "Something is missing"},
-	bench.Damaged:  {fiber.StatusServiceUnavailable, "It is damaged"},
+	bench.Damaged:  {fiber.StatusInternalServerError, "It is damaged"},
 }
 
 // statuses are the problems that requests themselves have.
@@ -87,14 +87,14 @@ func (s *Server) problemOf(c fiber.Ctx, err error) problem {
 	case store.IsDamaged(err):
 		s.log.Error("the database is damaged", "method", c.Method(), "path", c.Path(), "error", err)
 		return problem{Type: typeOf(string(bench.Damaged)), Title: kinds[bench.Damaged].title, Status: kinds[bench.Damaged].status,
-			Detail: "A part of the database is damaged and can't be read.", Kept: "What can still be read is unharmed.", Do: s.howToRestore()}
+			Detail: "A part of the database is damaged and can't be read.", Kept: "What can still be read is unharmed.", Do: s.o.Backups.HowToRestore()}
 	case errors.As(err, &refused):
 		k := kinds[refused.Kind]
 		p := problem{Type: typeOf(string(refused.Kind)), Title: k.title, Status: k.status, Detail: refused.Message, Kept: refused.Kept, Do: refused.Do,
 			Fields: refused.Fields, Lost: refused.Lost, Ask: refused.Ask}
 		if refused.Kind == bench.Damaged {
 			s.log.Error("a job is damaged", "path", c.Path(), "error", refused.Message)
-			p.Do = s.howToRestore()
+			p.Do = s.o.Backups.HowToRestore()
 		}
 		if v := refused.Current; v != nil {
 			c.Set(fiber.HeaderETag, etag(v.Revision))

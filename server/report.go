@@ -52,7 +52,9 @@ func (s *Server) reportFile(c fiber.Ctx) error {
 		o.Length = d.Length
 	}
 	var b bytes.Buffer
-	if err := forms.Write(&b, ending, d, o); err != nil {
+	ctx, stop := s.whileWaited(c)
+	defer stop()
+	if err := forms.Write(ctx, &b, ending, d, o); err != nil {
 		return err
 	}
 	name := unsafeInNames.ReplaceAllString(d.Number, "_")
@@ -90,7 +92,7 @@ func (s *Server) shared() {
 		c.Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; img-src data:; frame-ancestors 'none'")
 		c.Set("Referrer-Policy", "no-referrer")
 		c.Type("html", "utf-8")
-		d, err := s.desk.Reports.Shared(c.Context(), c.Params("token"))
+		d, err := s.desk.Reports.Shared(c.Context(), param(c, "token"))
 		if errors.Is(err, reporting.ErrNoShare) {
 			return c.Status(fiber.StatusNotFound).SendString(sharePage)
 		}
@@ -101,6 +103,6 @@ func (s *Server) shared() {
 		if err != nil {
 			in = words.English
 		}
-		return forms.HTML(c.Response().BodyWriter(), d, forms.Options{Length: forms.Two, Look: s.lookAddress(c, c.Params("token")), LookWords: in.Say("look.from")})
+		return forms.HTML(c.Response().BodyWriter(), d, forms.Options{Length: forms.Two, Look: s.lookAddress(c, param(c, "token")), LookWords: in.Say("look.from")})
 	})
 }

@@ -51,7 +51,17 @@ func (s *Server) routes() {
 	s.reportRoutes(api)
 }
 
-func id(c fiber.Ctx) string { return c.Params("job") }
+// param is a part of a path as it was meant: fiber hands on what was sent, percent-encoded where
+// the sender did so.
+func param(c fiber.Ctx, name string) string {
+	part := c.Params(name)
+	if whole, err := url.PathUnescape(part); err == nil {
+		return whole
+	}
+	return part
+}
+
+func id(c fiber.Ctx) string { return param(c, "job") }
 
 // shopRoutes are about the bench itself.
 func (s *Server) shopRoutes(api fiber.Router) {
@@ -80,7 +90,7 @@ func (s *Server) shopRoutes(api fiber.Router) {
 		return d.Timers.Calibrate(ctx, in)
 	}))
 	api.Get("/technicians/:technician", look(func(ctx ctx, c fiber.Ctx) (*timing.Technician, error) {
-		return d.Timers.Technician(ctx, unescaped(c.Params("technician")))
+		return d.Timers.Technician(ctx, param(c, "technician"))
 	}))
 
 	api.Get("/catalogue", look(func(ctx, fiber.Ctx) ([]plan.Offer, error) { return plan.Offers(), nil }))
@@ -91,7 +101,7 @@ func (s *Server) shopRoutes(api fiber.Router) {
 		}
 		return page(c, list, func(t plan.Template) string { return t.ID })
 	}))
-	api.Get("/templates/:template", look(func(ctx ctx, c fiber.Ctx) (plan.Template, error) { return d.Plans.Template(ctx, c.Params("template")) }))
+	api.Get("/templates/:template", look(func(ctx ctx, c fiber.Ctx) (plan.Template, error) { return d.Plans.Template(ctx, param(c, "template")) }))
 	type naming struct {
 		Job  string `json:"job"`
 		Name string `json:"name"`
@@ -100,7 +110,7 @@ func (s *Server) shopRoutes(api fiber.Router) {
 		return d.Plans.SaveTemplate(ctx, in.Job, in.Name)
 	}))
 	api.Delete("/templates/:template", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]plan.Template, error) {
-		return d.Plans.DropTemplate(ctx, c.Params("template"))
+		return d.Plans.DropTemplate(ctx, param(c, "template"))
 	}))
 }
 
@@ -108,13 +118,25 @@ func (s *Server) shopRoutes(api fiber.Router) {
 func (s *Server) jobRoutes(api fiber.Router) {
 	d := s.desk
 	api.Get("/jobs", look(func(ctx ctx, c fiber.Ctx) (board, error) {
-		b, err := d.Visits.Board(ctx, visit.Ask{State: c.Query("state"), Query: c.Query("q"), After: c.Query("cursor"), Limit: fiber.Query(c, "limit", 0)})
+		after, limit, err := paging(c)
+		if err != nil {
+			return board{}, err
+		}
+		b, err := d.Visits.Board(ctx, visit.Ask{State: c.Query("state"), Query: c.Query("q"), After: after, Limit: limit})
 		if err != nil {
 			return board{}, err
 		}
 		nextPage(c, b.Next)
 		rounds := d.Rounds.Active()
-		return board{b, first(rounds), rounds}, nil
+		out := board{Board: b, Measuring: first(rounds), Rounds: rounds}
+		if s.o.Backups != nil {
+			state, err := s.o.Backups.State()
+			if err != nil {
+				return board{}, err
+			}
+			out.Backups = &notice{Problem: state.Problem, Good: state.Good}
+		}
+		return out, nil
 	}))
 	api.Post("/jobs", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in visit.Intake) (view, error) { return d.Visits.Open(ctx, in) }))
 	api.Post("/jobs/import", change(s, 201, jobfile.MaxBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
@@ -146,17 +168,17 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		return item(ctx, s, c, "step", func(j *job.Job, id string) *job.Step { return j.Step(id) })
 	}))
 	api.Put("/jobs/:job/steps/:step", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in tick) (view, error) {
-		return d.Visits.Tick(ctx, id(c), c.Params("step"), in.Done, in.By)
+		return d.Visits.Tick(ctx, id(c), param(c, "step"), in.Done, in.By)
 	}))
 	api.Delete("/jobs/:job/steps/:step", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-		return d.Visits.DropStep(ctx, id(c), c.Params("step"))
+		return d.Visits.DropStep(ctx, id(c), param(c, "step"))
 	}))
 
 	api.Post("/jobs/:job/events", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sittings.Happening) (view, error) {
 		return d.Sittings.NoteEvent(ctx, id(c), in)
 	}))
 	api.Delete("/jobs/:job/setups/:setup/last-event", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-		return d.Sittings.ForgetEvent(ctx, id(c), c.Params("setup"))
+		return d.Sittings.ForgetEvent(ctx, id(c), param(c, "setup"))
 	}))
 
 	type trial struct {
@@ -178,14 +200,14 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		return d.Visits.AddOther(ctx, id(c), in.Drive, in.Holds)
 	}))
 	api.Delete("/jobs/:job/other-drives/:drive", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-		return d.Visits.DropOther(ctx, id(c), c.Params("drive"))
+		return d.Visits.DropOther(ctx, id(c), param(c, "drive"))
 	}))
 	api.Get("/jobs/:job/setups/:setup", look(func(ctx ctx, c fiber.Ctx) (*job.Setup, error) {
 		return item(ctx, s, c, "setup", func(j *job.Job, id string) *job.Setup { return j.Setup(id) })
 	}))
-	api.Put("/jobs/:job/setups/:setup/stays", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) { return d.Visits.Stay(ctx, id(c), c.Params("setup")) }))
+	api.Put("/jobs/:job/setups/:setup/stays", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) { return d.Visits.Stay(ctx, id(c), param(c, "setup")) }))
 	api.Put("/jobs/:job/setups/:setup/used", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in used) (view, error) {
-		return d.Visits.NoteUsed(ctx, id(c), c.Params("setup"), in.Bytes)
+		return d.Visits.NoteUsed(ctx, id(c), param(c, "setup"), in.Bytes)
 	}))
 }
 
@@ -195,10 +217,10 @@ func item[T any](ctx ctx, s *Server, c fiber.Ctx, kind string, find func(*job.Jo
 	if err != nil {
 		return nil, err
 	}
-	if v := find(snap.Job, c.Params(kind)); v != nil {
+	if v := find(snap.Job, param(c, kind)); v != nil {
 		return v, nil
 	}
-	return nil, bench.Refuse(bench.Missing, "there-is-no-in", message.Values{"What": kind, "ID": c.Params(kind)})
+	return nil, bench.Refuse(bench.Missing, "there-is-no-in", message.Values{"What": kind, "ID": param(c, kind)})
 }
 
 // board is the bench page with what is being measured.
@@ -206,6 +228,13 @@ type board struct {
 	*visit.Board
 	Measuring *measuring.Measuring   `json:"measuring"` // the first of Rounds, or null
 	Rounds    []*measuring.Measuring `json:"rounds"`
+	Backups   *notice                `json:"backups"` // null where nothing is backed up
+}
+
+// notice is what the bench page says of the daily backups.
+type notice struct {
+	Problem string `json:"problem"` // why the last one was not made or what is damaged in it, or ""
+	Good    string `json:"good"`    // the newest one without damage, or ""
 }
 
 // first is the first of a list, or nil.
@@ -239,10 +268,10 @@ func (s *Server) planRoutes(api fiber.Router) {
 		return item(ctx, s, c, "test", func(j *job.Job, id string) *job.Test { return j.Test(id) })
 	}))
 	api.Patch("/jobs/:job/tests/:test", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in planning.TestChange) (*planning.Changed, error) {
-		return d.Plans.ChangeTest(ctx, id(c), c.Params("test"), in)
+		return d.Plans.ChangeTest(ctx, id(c), param(c, "test"), in)
 	}))
 	api.Delete("/jobs/:job/tests/:test", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*planning.Changed, error) {
-		return d.Plans.TakeOut(ctx, id(c), c.Params("test"))
+		return d.Plans.TakeOut(ctx, id(c), param(c, "test"))
 	}))
 	api.Put("/jobs/:job/excuses", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in excuse) (view, error) {
 		return d.Plans.Excuse(ctx, id(c), in.Test, in.Setup, in.Why)
@@ -266,20 +295,24 @@ func (s *Server) sittingRoutes(api fiber.Router) {
 		return item(ctx, s, c, "sitting", func(j *job.Job, id string) *job.Sitting { return j.Sitting(id) })
 	}))
 	api.Put("/jobs/:job/sittings/:sitting", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in bench.Conditions) (view, error) {
-		return d.Sittings.Amend(ctx, id(c), c.Params("sitting"), in)
+		return d.Sittings.Amend(ctx, id(c), param(c, "sitting"), in)
 	}))
 	api.Get("/jobs/:job/runs", look(func(ctx ctx, c fiber.Ctx) ([]job.Run, error) {
-		runs, next, err := d.Sittings.Runs(ctx, id(c), sittings.Which{Test: c.Query("test"), Setup: c.Query("setup"), After: c.Query("cursor"), Limit: fiber.Query(c, "limit", 0)})
+		after, limit, err := paging(c)
+		if err != nil {
+			return nil, err
+		}
+		runs, next, err := d.Sittings.Runs(ctx, id(c), sittings.Which{Test: c.Query("test"), Setup: c.Query("setup"), After: after, Limit: limit})
 		nextPage(c, next)
 		return runs, err
 	}))
 	api.Post("/jobs/:job/runs", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sittings.Typed) (view, error) { return d.Sittings.TypeIn(ctx, id(c), in) }))
-	api.Get("/jobs/:job/runs/:run", look(func(ctx ctx, c fiber.Ctx) (*job.Run, error) { return d.Reports.Run(ctx, id(c), c.Params("run")) }))
+	api.Get("/jobs/:job/runs/:run", look(func(ctx ctx, c fiber.Ctx) (*job.Run, error) { return d.Reports.Run(ctx, id(c), param(c, "run")) }))
 	api.Put("/jobs/:job/runs/:run/set-aside", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in aside) (view, error) {
-		return d.Sittings.SetAside(ctx, id(c), c.Params("run"), in.Reason)
+		return d.Sittings.SetAside(ctx, id(c), param(c, "run"), in.Reason)
 	}))
 	api.Delete("/jobs/:job/runs/:run/set-aside", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-		return d.Sittings.TakeBack(ctx, id(c), c.Params("run"))
+		return d.Sittings.TakeBack(ctx, id(c), param(c, "run"))
 	}))
 	api.Post("/jobs/:job/table", change(s, 200, figures.MaxCSV+1, func(ctx ctx, c fiber.Ctx, in file) (*sittings.Table, error) {
 		name := c.Query("name", "the file")
@@ -289,7 +322,7 @@ func (s *Server) sittingRoutes(api fiber.Router) {
 		return d.Sittings.TakeTable(ctx, id(c), name, in, c.Query("take") == "sure")
 	}))
 	api.Post("/jobs/:job/setups/:setup/sitting-file", change(s, 201, jobfile.MaxBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
-		return d.Sittings.TakeSitting(ctx, id(c), c.Params("setup"), c.Query("name", "the file"), in, c.Query("sure") == "1")
+		return d.Sittings.TakeSitting(ctx, id(c), param(c, "setup"), c.Query("name", "the file"), in, c.Query("sure") == "1")
 	}))
 }
 
@@ -356,17 +389,17 @@ func (s *Server) evidenceRoutes(api fiber.Router) {
 		return d.Evidence.OpenClip(ctx, id(c), in)
 	}))
 	api.Get("/jobs/:job/clips/:clip", look(func(ctx ctx, c fiber.Ctx) (*evidence.Clip, error) {
-		return d.Evidence.Clip(ctx, id(c), c.Params("clip"))
+		return d.Evidence.Clip(ctx, id(c), param(c, "clip"))
 	}))
 	api.Put("/jobs/:job/clips/:clip/bytes", change(s, 200, evidence.MaxPieceBytes, func(ctx ctx, c fiber.Ctx, in file) (*evidence.Clip, error) {
 		offset, err := strconv.ParseInt(c.Query("offset", "0"), 10, 64)
 		if err != nil {
 			return nil, fiber.NewError(fiber.StatusBadRequest, "The offset is a number of bytes.")
 		}
-		return d.Evidence.AppendClip(ctx, id(c), c.Params("clip"), offset, in)
+		return d.Evidence.AppendClip(ctx, id(c), param(c, "clip"), offset, in)
 	}))
 	api.Get("/jobs/:job/clips/:clip/file", func(c fiber.Ctx) error {
-		dir, name, kind, err := d.Evidence.ClipFile(c.Context(), id(c), c.Params("clip"))
+		dir, name, kind, err := d.Evidence.ClipFile(c.Context(), id(c), param(c, "clip"))
 		if err != nil {
 			return err
 		}
@@ -378,26 +411,26 @@ func (s *Server) evidenceRoutes(api fiber.Router) {
 		return nil
 	})
 	api.Patch("/jobs/:job/clips/:clip", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in until) (*evidence.Clips, error) {
-		return d.Evidence.KeepClip(ctx, id(c), c.Params("clip"), in.KeepUntil)
+		return d.Evidence.KeepClip(ctx, id(c), param(c, "clip"), in.KeepUntil)
 	}))
 	api.Delete("/jobs/:job/clips/:clip", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*evidence.Clips, error) {
-		return d.Evidence.DropClip(ctx, id(c), c.Params("clip"))
+		return d.Evidence.DropClip(ctx, id(c), param(c, "clip"))
 	}))
 	api.Post("/jobs/:job/clips/:clip/runs", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in evidence.Marking) (view, error) {
-		return d.Evidence.TimeByVideo(ctx, id(c), c.Params("clip"), in)
+		return d.Evidence.TimeByVideo(ctx, id(c), param(c, "clip"), in)
 	}))
 	api.Post("/jobs/:job/stills", change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, c fiber.Ctx, in file) (*evidence.Still, error) {
 		return d.Evidence.AddStill(ctx, id(c), in)
 	}))
 	api.Post("/jobs/:job/steps/:step/photos", change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
-		return d.Evidence.AddPhoto(ctx, id(c), c.Params("step"), c.Query("name"), in)
+		return d.Evidence.AddPhoto(ctx, id(c), param(c, "step"), c.Query("name"), in)
 	}))
 	api.Get("/jobs/:job/photos/:photo", func(c fiber.Ctx) error {
 		of := d.Evidence.Photo
 		if c.Query("size") == "thumbnail" {
 			of = d.Evidence.Thumbnail
 		}
-		kind, data, err := of(c.Context(), id(c), c.Params("photo"))
+		kind, data, err := of(c.Context(), id(c), param(c, "photo"))
 		if err != nil {
 			return err
 		}
@@ -417,7 +450,7 @@ func (s *Server) reportRoutes(api fiber.Router) {
 		return d.Reports.Compare(ctx, id(c), c.Query("then"), c.Query("with"), c.Query("intended"))
 	}))
 	api.Get("/jobs/:job/tests/:test/closer", look(func(ctx ctx, c fiber.Ctx) (*reporting.Closer, error) {
-		return d.Reports.Closer(ctx, id(c), c.Params("test"))
+		return d.Reports.Closer(ctx, id(c), param(c, "test"))
 	}))
 	api.Get("/jobs/:job/report", look(func(ctx ctx, c fiber.Ctx) (*reporting.Report, error) {
 		return d.Reports.Report(ctx, id(c), c.Query("lang"))
@@ -431,10 +464,10 @@ func (s *Server) reportRoutes(api fiber.Router) {
 		return d.Reports.Choose(ctx, id(c), in)
 	}))
 	api.Put("/jobs/:job/checks/:check", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Looking) (view, error) {
-		return d.Swaps.Look(ctx, id(c), c.Params("check"), in)
+		return d.Swaps.Look(ctx, id(c), param(c, "check"), in)
 	}))
 	api.Post("/jobs/:job/probes/:probe/weigh", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
-		return d.Probes.Weigh(ctx, id(c), c.Params("probe"))
+		return d.Probes.Weigh(ctx, id(c), param(c, "probe"))
 	}))
 	api.Get("/jobs/:job/layout", look(func(ctx ctx, c fiber.Ctx) (*swap.Way, error) {
 		sizes, err := sizesOf(c.Query("sizes"))
@@ -449,18 +482,18 @@ func (s *Server) reportRoutes(api fiber.Router) {
 	api.Put("/jobs/:job/fitting", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Noting) (view, error) { return d.Swaps.Note(ctx, id(c), in) }))
 	api.Post("/jobs/:job/tasks", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in swap.Tasking) (view, error) { return d.Swaps.Begin(ctx, id(c), in) }))
 	api.Put("/jobs/:job/tasks/:task", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Tasking) (view, error) {
-		return d.Swaps.Describe(ctx, id(c), c.Params("task"), in)
+		return d.Swaps.Describe(ctx, id(c), param(c, "task"), in)
 	}))
 	api.Put("/jobs/:job/tasks/:task/clock", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Clocking) (view, error) {
-		return d.Swaps.Clock(ctx, id(c), c.Params("task"), in)
+		return d.Swaps.Clock(ctx, id(c), param(c, "task"), in)
 	}))
 	api.Get("/due", look(func(ctx ctx, _ fiber.Ctx) ([]followup.Due, error) { return d.Later.Due(ctx) }))
 	api.Post("/jobs/:job/promises", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in followup.Promising) (view, error) {
 		return d.Later.Promise(ctx, id(c), in)
 	}))
-	api.Delete("/jobs/:job/promises/:promise", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) { return d.Later.Drop(ctx, id(c), c.Params("promise")) }))
+	api.Delete("/jobs/:job/promises/:promise", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) { return d.Later.Drop(ctx, id(c), param(c, "promise")) }))
 	api.Put("/jobs/:job/promises/:promise/answer", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in followup.Answering) (view, error) {
-		return d.Later.Answer(ctx, id(c), c.Params("promise"), in)
+		return d.Later.Answer(ctx, id(c), param(c, "promise"), in)
 	}))
 	api.Get("/jobs/:job/shares", look(func(ctx ctx, c fiber.Ctx) ([]reporting.Share, error) { return d.Reports.Shares(ctx, id(c)) }))
 	api.Post("/jobs/:job/shares", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sharing) (shared, error) {
@@ -471,7 +504,7 @@ func (s *Server) reportRoutes(api fiber.Router) {
 		return shared{made, s.addresses()[0].URL + "/r/" + made.Token, s.o.Open}, nil
 	}))
 	api.Delete("/jobs/:job/shares/:share", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]reporting.Share, error) {
-		return d.Reports.Revoke(ctx, id(c), c.Params("share"))
+		return d.Reports.Revoke(ctx, id(c), param(c, "share"))
 	}))
 	api.Post("/jobs/:job/report", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, _ none) (*reporting.Report, error) {
 		return d.Reports.Issue(ctx, id(c), c.Query("lang"))
@@ -500,14 +533,6 @@ func (s *Server) export(c fiber.Ctx) error {
 	c.Set(fiber.HeaderContentType, fiber.MIMEOctetStream)
 	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="%s.nowthen.json"`, name))
 	return c.Send(data)
-}
-
-// unescaped is a part of a path as it was meant.
-func unescaped(part string) string {
-	if whole, err := url.PathUnescape(part); err == nil {
-		return whole
-	}
-	return part
 }
 
 // sizesOf reads sizes of partitions as a query has them: "3:512000000000,4:1000000", by number and bytes.

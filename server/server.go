@@ -6,6 +6,7 @@
 package server
 
 import (
+	"cmp"
 	"context"
 	"crypto/tls"
 	"errors"
@@ -38,7 +39,9 @@ type Server struct {
 	ctx      context.Context // ends with the server; event streams listen to it
 	cancel   context.CancelFunc
 	own      ownAddresses
-	loads    loads // computers whose graphics a page loads
+	streams  streams
+	beat     time.Duration // of event streams
+	loads    loads         // computers whose graphics a page loads
 }
 
 // Commands tells what was done before.
@@ -51,7 +54,7 @@ const stream = 8 << 10
 
 // New returns a server for a bench with the built front end.
 func New(d *desk.Desk, commands Commands, front fs.FS, log *slog.Logger, o Options) *Server {
-	s := &Server{desk: d, commands: commands, log: log, o: o}
+	s := &Server{desk: d, commands: commands, log: log, o: o, beat: heartbeat}
 	s.ctx, s.cancel = context.WithCancel(context.Background())
 	s.app = fiber.New(fiber.Config{
 		AppName:       "Now Then",
@@ -61,6 +64,7 @@ func New(d *desk.Desk, commands Commands, front fs.FS, log *slog.Logger, o Optio
 		StreamRequestBody:            true,
 		DisablePreParseMultipartForm: true,
 		BodyLimit:                    stream,
+		Concurrency:                  maxConns,
 		ReadTimeout:                  time.Minute,
 		IdleTimeout:                  2 * time.Minute,
 		ErrorHandler:                 s.fail,
@@ -104,13 +108,10 @@ func Tune() {
 	debug.SetMemoryLimit(memoryLimit)
 }
 
-// Listen serves on an address until the context ends; ready is told once requests
-// are taken. It returns when all requests have ended.
-func (s *Server) Listen(ctx context.Context, addr string, ready func()) error {
-	ln, err := net.Listen("tcp", addr)
-	if err != nil {
-		return fmt.Errorf("listening on %s: %w", addr, err)
-	}
+// Serve serves on a listener until the context ends; ready is told once requests are taken. It
+// returns when all requests have ended, with an error where the context has not.
+func (s *Server) Serve(ctx context.Context, ln net.Listener, ready func()) error {
+	defer s.cancel()
 	stopped := make(chan error, 1)
 	stop := context.AfterFunc(ctx, func() {
 		s.cancel() // ends the event streams, which would never end by themselves
@@ -126,12 +127,13 @@ func (s *Server) Listen(ctx context.Context, addr string, ready func()) error {
 	if s.o.Certificate != nil {
 		ln = tls.NewListener(ln, s.o.Certificate.TLS())
 	}
+	s.app.Server().MaxConnsPerIP = maxConnsOfOne
 	ready()
-	err = s.app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true})
+	err := s.app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true})
 	if ctx.Err() != nil {
 		return <-stopped
 	}
-	return err
+	return fmt.Errorf("serving has ended: %w", cmp.Or(err, net.ErrClosed))
 }
 
 // allowed are the methods that an address takes.

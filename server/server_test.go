@@ -11,6 +11,7 @@ import (
 	"image/png"
 	"io"
 	"log/slog"
+	"net"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -809,7 +810,7 @@ func TestRoutesAreThoseOfTheContract(t *testing.T) {
 
 func do(t *testing.T, s *Server, req *http.Request) (int, string, http.Header) {
 	t.Helper()
-	res, err := s.app.Test(req, fiber.TestConfig{Timeout: 10 * time.Second})
+	res, err := s.app.Test(req, fiber.TestConfig{Timeout: 0})
 	require.NoError(t, err)
 	body, err := io.ReadAll(res.Body)
 	require.NoError(t, err)
@@ -889,12 +890,19 @@ func TestTheFrontEnd(t *testing.T) {
 	assert.Contains(t, body, "urn:nowthen:problem:missing")
 }
 
+// bound is a listener on a free port of this computer.
+func bound(t testing.TB) net.Listener {
+	ln, err := Bind("127.0.0.1:0", slog.New(slog.DiscardHandler))
+	require.NoError(t, err)
+	return ln
+}
+
 // listen starts a server on a free port of this computer.
 func listen(t testing.TB, s *Server) (base string, stop func()) {
 	t.Helper()
 	ctx, cancel := context.WithCancel(t.Context())
 	addr, ended := make(chan string, 1), make(chan error, 1)
-	go func() { ended <- s.Listen(ctx, "127.0.0.1:0", func() { addr <- s.addr }) }()
+	go func() { ended <- s.Serve(ctx, bound(t), func() { addr <- s.addr }) }()
 	base = "http://" + <-addr
 	return base, func() {
 		cancel()
@@ -967,7 +975,7 @@ func TestEndedBeforeTheFirstConnection(t *testing.T) {
 		ctx, end := context.WithCancel(t.Context())
 		ended := make(chan error, 1)
 		go func() {
-			ended <- s.Listen(ctx, "127.0.0.1:0", func() {
+			ended <- s.Serve(ctx, bound(t), func() {
 				end()
 				time.Sleep(time.Millisecond) // the shutdown is quicker than what it shuts down
 			})

@@ -4,10 +4,12 @@ import (
 	"context"
 	"database/sql"
 	"encoding/base64"
+	"errors"
 	"fmt"
 	"reflect"
 	"runtime"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -527,19 +529,50 @@ func (c *count) UnmarshalJSONFrom(dec *jsontext.Decoder) error {
 	return err
 }
 
-// NextNumber returns the number behind the highest that begins with a prefix.
-// Within a [Store.Write] nobody else gets the same.
+// countedDigits is how many digits a job's number has at most behind its prefix. A longer one came
+// from elsewhere, and is not counted on from.
+const countedDigits = 6
+
+// NextNumber returns the number behind the shop's last one with a prefix, and counts on. Within a
+// [Store.Write] nobody else gets the same. One that a job from elsewhere has already is left out.
 func (s *Store) NextNumber(ctx context.Context, prefix string) (string, error) {
-	var numbers []string
-	err := s.on(ctx).Model(&jobModel{}).Where("substr(number, 1, ?) = ?", len([]rune(prefix)), prefix).Pluck("number", &numbers).Error
-	last := 0
-	for _, n := range numbers {
-		var k int
-		if _, err := fmt.Sscanf(strings.TrimPrefix(n, prefix), "%d", &k); err == nil {
-			last = max(last, k)
+	counter := "number:" + prefix
+	last, err := s.lastNumber(ctx, prefix, counter)
+	if err != nil {
+		return "", err
+	}
+	for {
+		last++
+		number := fmt.Sprintf("%s%04d", prefix, last)
+		ids, err := s.ByNumber(ctx, number)
+		if err != nil {
+			return "", err
+		}
+		if len(ids) == 0 {
+			return number, s.SaveSetting(ctx, counter, strconv.Itoa(last))
 		}
 	}
-	return fmt.Sprintf("%s%04d", prefix, last+1), err
+}
+
+// lastNumber is the last number that the shop gave with a prefix. A bench from before the counter
+// goes on from its jobs.
+func (s *Store) lastNumber(ctx context.Context, prefix, counter string) (last int, err error) {
+	text, err := s.Setting(ctx, counter)
+	if err == nil {
+		return strconv.Atoi(text)
+	}
+	if !errors.Is(err, ErrNotFound) {
+		return 0, err
+	}
+	var numbers []string
+	err = s.on(ctx).Model(&jobModel{}).Where("substr(number, 1, ?) = ?", len([]rune(prefix)), prefix).Pluck("number", &numbers).Error
+	for _, n := range numbers {
+		digits := strings.TrimPrefix(n, prefix)
+		if k, err := strconv.ParseUint(digits, 10, 31); err == nil && len(digits) <= countedDigits {
+			last = max(last, int(k))
+		}
+	}
+	return last, err
 }
 
 // ByNumber returns the ids of the jobs with a number, the newest first.

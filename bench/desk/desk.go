@@ -5,7 +5,6 @@ package desk
 
 import (
 	"context"
-	"errors"
 	"log/slog"
 
 	"nowthen/bench"
@@ -35,6 +34,8 @@ type Desk struct {
 	Evidence *evidence.Evidence
 	Reports  *reporting.Reports
 	Later    *followup.FollowUps
+
+	damaged func(store.Damaged)
 }
 
 // Options are what a bench can be told.
@@ -47,6 +48,8 @@ type Options struct {
 	Clips string
 	// Clock is the bench's time; nil is the computer's.
 	Clock *bench.Clock
+	// Damaged is told at the start which jobs cannot be read any more; nil tells nobody.
+	Damaged func(store.Damaged)
 }
 
 // New returns the desk over a store.
@@ -72,8 +75,12 @@ func New(s *store.Store, o Options) *Desk {
 		}
 		return all, err
 	})
+	if o.Damaged == nil {
+		o.Damaged = func(store.Damaged) {}
+	}
 	joined.ReportTo(rounds, swap.Findings{Swap: swaps})
 	return &Desk{
+		damaged:  o.Damaged,
 		Jobs:     jobs,
 		Visits:   visit.New(jobs, plans, s, swaps.Unfit),
 		Plans:    plans,
@@ -90,10 +97,23 @@ func New(s *store.Store, o Options) *Desk {
 
 // Start puts right what a program left that was ended while it worked, and makes the
 // cards of the bench page, so that the first who asks need not wait. Only a program
-// that is alone on the data folder may do so.
+// that is alone on the data folder may do so. What is damaged keeps nobody from working with the
+// rest: [Options.Damaged] is told.
 func (d *Desk) Start(ctx context.Context) error {
-	_, err := d.Visits.Board(ctx, visit.Ask{})
-	return errors.Join(d.Rounds.Recover(ctx), d.Evidence.Recover(ctx), d.Swaps.Recover(ctx), err)
+	board, err := d.Visits.Board(ctx, visit.Ask{})
+	if err == nil {
+		for _, j := range board.Damaged {
+			d.damaged(j)
+		}
+	}
+	for _, err := range []error{err, d.Rounds.Recover(ctx), d.Evidence.Recover(ctx), d.Swaps.Recover(ctx)} {
+		if store.IsDamaged(err) {
+			d.damaged(store.Damaged{Why: err.Error()})
+		} else if err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Close ends what runs, or says what does not end before the context does.

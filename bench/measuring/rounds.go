@@ -96,7 +96,8 @@ func (x *Rounds) Recover(ctx context.Context) error {
 	for _, r := range rounds {
 		var m Measuring
 		if err := json.Unmarshal(r.Body, &m); err != nil {
-			return fmt.Errorf("a round of job %s: %w", r.Job, err)
+			x.log.Error("a round of measuring can't be read and is left as it is", "job", r.Job, "error", err)
+			continue
 		}
 		if goesOn, err := x.resume(ctx, r.ID, m); err != nil {
 			return err
@@ -417,7 +418,10 @@ func (x *Rounds) Measure(ctx context.Context, jobID string, in MeasureRequest) (
 	// once cannot both begin.
 	run, cancel := context.WithCancel(context.Background())
 	r := &running{id: bench.NewID(), cancel: cancel, ended: make(chan struct{}), state: Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Dir: in.Dir,
-		State: Running, Test: rd.tests[0].ID, Unit: rd.tests[0].Unit, Run: 1, Runs: rd.runs[0], LeftS: rd.left, Points: []LivePoint{}}, stride: 1}
+		Simulated: name != "", State: Running, Test: rd.tests[0].ID, Unit: rd.tests[0].Unit, Run: 1, Runs: rd.runs[0], LeftS: rd.left, Points: []LivePoint{}}, stride: 1}
+	if name != "" {
+		r.state.Dir = "" // it needs none
+	}
 	for _, n := range rd.runs {
 		r.state.Of += n
 	}
@@ -476,7 +480,7 @@ func (x *Rounds) open(ctx, run context.Context, r *running, rd *work, j *job.Job
 	noted := false
 	switch name := drive.Simulated; {
 	case name != "":
-		r.state.Simulated, r.state.Dir, o.Folder = true, "", simulatedFolder
+		o.Folder = simulatedFolder
 		place, err = sim.Open(name, o.Seed)
 	case round.Gentle(rd.tests):
 		place, err = machine.OpenReadOnly(in.Dir)

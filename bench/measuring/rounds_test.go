@@ -194,3 +194,33 @@ func TestTheBatteryIsNotedWithTheSitting(t *testing.T) {
 	require.NoError(t, err)
 	assert.Nil(t, v.Job.Sittings[0].Conditions.BatteryFromPct)
 }
+
+// A round that others can see already is not written to any more without its lock (the race
+// detector tells), and says from the first moment that it is simulated.
+func TestARoundIsWholeOnceItIsSeen(t *testing.T) {
+	d, _ := desktest.New(t, desk.Options{})
+	id := sit(t, d)
+	over, seen := make(chan struct{}), make(chan int, 1)
+	go func() {
+		n := 0
+		for {
+			for _, m := range d.Rounds.Active() {
+				n++
+				assert.True(t, m.Simulated)
+			}
+			select {
+			case <-over:
+				seen <- n
+				return
+			default:
+			}
+		}
+	}()
+	for range 5 {
+		_, err := d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1", Runs: 1})
+		require.NoError(t, err)
+		desktest.Measured(t, d, id)
+	}
+	close(over)
+	assert.Positive(t, <-seen)
+}

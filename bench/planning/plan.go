@@ -72,7 +72,7 @@ func (x *Plans) SaveTemplate(ctx context.Context, jobID, name string) ([]plan.Te
 	name = strings.TrimSpace(name)
 	f := bench.Fields{}
 	f.Check(name != "", "name", message.Tell("give-the-template-a"))
-	f.Text("name", name)
+	f.Name("name", name)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
@@ -217,7 +217,7 @@ func AnswerIn(j *job.Job, answers map[string]float64) error {
 // NewPhase is a part of an own test.
 type NewPhase struct {
 	ID     string `json:"id"`
-	Name   string `json:"name" validate:"required,max=500" say:"Every phase has a name, of at most 500 characters."`
+	Name   string `json:"name" validate:"required,max=200" say:"Every phase has a name, of at most 200 characters."`
 	Counts *bool  `json:"counts"`
 }
 
@@ -237,7 +237,7 @@ func phasesOf(in []NewPhase) []job.Phase {
 type NewTest struct {
 	ID        string     `json:"id"`
 	Kind      job.Kind   `json:"kind"`
-	Name      string     `json:"name" validate:"max=500"`
+	Name      string     `json:"name" validate:"max=200"`
 	Unit      string     `json:"unit" validate:"max=20"`
 	Better    string     `json:"better" validate:"omitempty,oneof=lower higher" say:"Say whether lower or higher is better."`
 	PerWeek   float64    `json:"per_week" validate:"min=0,max=10000" say:"Between 0 and 10 000 uses a week."`
@@ -491,7 +491,9 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 	if c.Name != nil {
 		n.Name = strings.TrimSpace(*c.Name)
 		f.Check(n.Name != "", "name", message.Tell("give-the-test-a"))
-		f.Text("name", n.Name)
+		if n.Name != t.Name { // what is stored already may be longer
+			f.Name("name", n.Name)
+		}
 	}
 	if c.Wanted != nil {
 		n.Wanted = *c.Wanted
@@ -510,7 +512,7 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 		f.Check(len(n.Phases) <= 12, "phases", message.Tell("at-most-12-phases"))
 		for _, p := range n.Phases {
 			f.Check(p.Name != "", "phases", message.Tell("every-phase-has-a"))
-			f.Text("phases", p.Name)
+			f.Name("phases", p.Name)
 		}
 	}
 	if n.Params != nil {

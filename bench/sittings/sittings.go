@@ -135,10 +135,7 @@ const maxRunsOnce = 1000
 // Runs returns runs of a job in the order in which they came, and the cursor by which
 // they go on, "" at their end.
 func (x *Sittings) Runs(ctx context.Context, jobID string, which Which) (runs []job.Run, next string, err error) {
-	if which.Limit < 0 || which.Limit > maxRunsOnce {
-		return nil, "", bench.Refuse(bench.Invalid, "one-answer-holds-between", message.Values{"MaxRunsOnce": maxRunsOnce})
-	}
-	if which.Limit == 0 {
+	if which.Limit <= 0 || which.Limit > maxRunsOnce {
 		which.Limit = maxRunsOnce
 	}
 	s, err := x.jobs.Load(ctx, jobID)

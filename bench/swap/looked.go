@@ -22,7 +22,7 @@ func (x *Swap) Look(ctx context.Context, jobID, check string, in Looking) (*benc
 	in.By = strings.TrimSpace(in.By)
 	f := bench.Fields{}
 	f.Check(slices.Contains([]string{"", checks.Fine, checks.Wrong}, in.State), "state", message.Tell("is-not-one-of", message.Values{"V": in.State, "Of": "fine, wrong"}))
-	f.Text("by", in.By)
+	f.Name("by", in.By)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}

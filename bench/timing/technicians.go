@@ -49,7 +49,7 @@ func (x *Timers) Calibrate(ctx context.Context, in Reactions) (*Technician, erro
 	t := &Technician{Name: strings.TrimSpace(in.Name), At: x.jobs.Now()}
 	f := bench.Fields{}
 	f.Check(t.Name != "", "name", message.Tell("say-whose-reaction-it"))
-	f.Text("name", t.Name)
+	f.Name("name", t.Name)
 	f.Check(len(in.Times) <= 200, "times_s", message.Tell("at-most-200-presses"))
 	if err := f.Refusal(); err != nil {
 		return nil, err

@@ -213,7 +213,7 @@ func (x *Timers) Timer(ctx context.Context, jobID string) (*Timer, error) {
 func (x *Timers) Arm(ctx context.Context, jobID, test, sitting, by string) (*Timer, error) {
 	by = strings.TrimSpace(by)
 	f := bench.Fields{}
-	f.Text("by", by)
+	f.Name("by", by)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}

@@ -100,10 +100,7 @@ func (x *Visits) Board(ctx context.Context, ask Ask) (*Board, error) {
 	default:
 		return nil, bench.Refuse(bench.Invalid, "there-is-no-state", message.Values{"State": ask.State})
 	}
-	if ask.Limit < 0 || ask.Limit > maxCards {
-		return nil, bench.Refuse(bench.Invalid, "one-answer-holds-between-1", message.Values{"MaxCards": maxCards})
-	}
-	if ask.Limit == 0 {
+	if ask.Limit <= 0 || ask.Limit > maxCards {
 		ask.Limit = maxCards
 	}
 	found, total, next, err := x.store.Search(ctx, store.Search{State: ask.State, Words: strings.Fields(ask.Query), After: ask.After, Limit: ask.Limit})

@@ -121,7 +121,7 @@ func (x *Visits) TakeEarlier(ctx context.Context, jobID, from string) (*bench.Vi
 // takeOver copies what was measured on a setup of an earlier job into a job's Then.
 func takeOver(j *job.Job, then *job.Setup, old *job.Job, now *job.Setup, traces map[string]job.Trace) {
 	d, from := j.Drive(then.Drive), old.Drive(now.Drive)
-	relabel(d, from.DriveLabel)
+	d.DriveLabel = from.DriveLabel
 	d.DriveFound = d.DriveFound.Or(from.DriveFound)
 	d.Simulated = cmp.Or(d.Simulated, from.Simulated) // nothing takes the mark off
 	brought := map[string]string{now.Drive: then.Drive}

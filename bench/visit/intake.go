@@ -155,7 +155,7 @@ func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, e
 	return x.jobs.Change(ctx, id, func(ctx context.Context, j *job.Job) error {
 		f := bench.Fields{}
 		if c.Customer != nil {
-			f.Input("customer", *c.Customer)
+			f.Input("customer", *c.Customer, j.Head.Customer.Name, j.Head.Customer.Contact)
 			n := c.Customer.Job()
 			n.Unknown = j.Head.Customer.Unknown
 			j.Head.Customer = n
@@ -168,26 +168,25 @@ func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, e
 			j.Head.Reasons = reasonsOf(f, *c.Reasons)
 		}
 		if c.Computer != nil && len(j.Computers) > 0 {
-			f.Input("computer", *c.Computer)
 			n, old := c.Computer.Job(), j.Computers[0]
+			f.Input("computer", *c.Computer, old.Maker, old.Model, old.Processor, old.Graphics, old.System)
 			n.ID, n.Simulated, n.Unknown = old.ID, old.Simulated, old.Unknown
 			j.Computers[0] = n
 		}
 		named := j.Head.Customer.Name != "" || len(j.Computers) > 0 && strings.TrimSpace(j.Computers[0].Maker+j.Computers[0].Model) != ""
 		f.Check(named, "customer.name", message.Tell("give-the-customer-s"))
 		if then := j.SetupAs(job.Then); c.OldDrive != nil && then != nil {
-			f.Input("old_drive", *c.OldDrive)
-			relabel(j.Drive(then.Drive), c.OldDrive.Job().DriveLabel)
+			relabel(f, "old_drive", j.Drive(then.Drive), *c.OldDrive)
 		}
 		now := j.SetupAs(job.Now)
 		if c.NewDrive != nil {
-			f.Input("new_drive", *c.NewDrive)
 			switch {
 			case now != nil:
-				relabel(j.Drive(now.Drive), c.NewDrive.Job().DriveLabel)
+				relabel(f, "new_drive", j.Drive(now.Drive), *c.NewDrive)
 			case j.SetupAs(job.Then) == nil:
 				f.Check(false, "new_drive", message.Tell("the-job-has-no"))
 			default:
+				f.Input("new_drive", *c.NewDrive)
 				fit(j, c.NewDrive.Job())
 			}
 		}
@@ -207,9 +206,11 @@ func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, e
 	})
 }
 
-// relabel puts what is entered of a drive in the place of what was entered before. What
-// was found of it stays.
-func relabel(d *job.Drive, label job.DriveLabel) {
+// relabel checks what is entered of a drive, whose input is at a place, and puts it in the place
+// of what was entered before. What was found of the drive stays.
+func relabel(f bench.Fields, at string, d *job.Drive, in bench.Drive) {
+	f.Input(at, in, d.Maker, d.Model, d.Interface)
+	label := in.Job().DriveLabel
 	if label.Rated != nil && d.Rated != nil {
 		label.Rated.Unknown = d.Rated.Unknown
 	}

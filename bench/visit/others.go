@@ -16,7 +16,7 @@ func (x *Visits) AddOther(ctx context.Context, jobID string, in bench.Drive, hol
 	holds = strings.TrimSpace(holds)
 	f := bench.Fields{}
 	f.Input("drive", in)
-	f.Text("holds", holds)
+	f.Name("holds", holds)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}

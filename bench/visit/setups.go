@@ -15,7 +15,7 @@ import (
 func (x *Visits) AddTrial(ctx context.Context, jobID, name string, in bench.Drive) (*bench.View, error) {
 	f := bench.Fields{}
 	f.Input("drive", in)
-	f.Text("name", name)
+	f.Name("name", name)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}

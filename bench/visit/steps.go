@@ -101,7 +101,7 @@ func fittedSince(j *job.Job) *job.Fitted {
 func (x *Visits) Tick(ctx context.Context, jobID, step string, done bool, by string) (*bench.View, error) {
 	by = strings.TrimSpace(by)
 	f := bench.Fields{}
-	f.Text("by", by)
+	f.Name("by", by)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}

@@ -3,6 +3,7 @@ package visit_test
 import (
 	"context"
 	"fmt"
+	"strings"
 	"testing"
 	"time"
 
@@ -325,4 +326,28 @@ func TestAnyNameOfATest(t *testing.T) {
 		require.NoError(t, err)
 		assert.Contains(t, string(text), name)
 	}
+}
+
+// A new name has at most 200 characters; a longer one that came with a file stays and keeps no
+// other edit back.
+func TestLongNames(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	long := strings.Repeat("ä", 201)
+	_, err := b.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: long}, OldDrive: bench.Drive{Kind: job.HDD, Model: long}})
+	fields := desktest.Refusal(t, err, bench.Invalid).Fields
+	assert.Contains(t, fields, "customer.name")
+	assert.Contains(t, fields, "old_drive.model")
+	v, err := b.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: long[:400]}, OldDrive: bench.Drive{Kind: job.HDD}})
+	require.NoError(t, err, "200 of them")
+	_, err = b.Jobs.Change(t.Context(), v.ID, func(_ context.Context, j *job.Job) error {
+		j.Head.Customer.Name, j.Drives[0].Model, j.Tests[0].Name = long, long, long
+		return nil
+	})
+	require.NoError(t, err)
+	v, err = b.Visits.Amend(t.Context(), v.ID, visit.Change{Customer: &bench.Customer{Name: long, Contact: "0123"}, OldDrive: &bench.Drive{Kind: job.HDD, Model: long, RPM: 5400}})
+	require.NoError(t, err)
+	assert.Equal(t, long, v.Job.Head.Customer.Name)
+	assert.Equal(t, 5400, v.Job.Drives[0].RPM)
+	_, err = b.Visits.Amend(t.Context(), v.ID, visit.Change{Customer: &bench.Customer{Name: long + "x"}})
+	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, "customer.name")
 }

@@ -80,7 +80,7 @@ func (o *reporting) write(cmd *cobra.Command, of string) error {
 		return err
 	}
 	var b bytes.Buffer
-	if err := forms.Write(&b, o.out, d, o.Options); err != nil {
+	if err := forms.Write(cmd.Context(), &b, o.out, d, o.Options); err != nil {
 		return err
 	}
 	return writeFile(o.out, b.Bytes())

@@ -22,6 +22,7 @@ import (
 	"nowthen/bench/desk"
 	"nowthen/machine"
 	"nowthen/server"
+	"nowthen/store"
 	"nowthen/web"
 )
 
@@ -103,6 +104,14 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 		return err
 	}
 	defer unlock()
+	// An address that cannot be had is told before anything else is done.
+	ln, err := server.Bind(s.listen, log)
+	if err != nil {
+		return err
+	}
+	defer ln.Close()
+	ctx, stop := context.WithCancel(ctx) // what runs beside the serving ends with it
+	defer stop()
 	if err := sweepParts(s.data, log); err != nil {
 		return err
 	}
@@ -134,7 +143,12 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 			return err
 		}
 	}
-	d := desk.New(st, desk.Options{Log: log, Pace: s.pace, Clips: clips})
+	if !s.demo { // what is made up is not backed up
+		o.Backups = &backup.Daily{DB: st, Data: s.data, Log: log, Free: machine.Free}
+	}
+	d := desk.New(st, desk.Options{Log: log, Pace: s.pace, Clips: clips, Damaged: func(j store.Damaged) {
+		log.Error("a job is damaged and can't be opened; all others are unharmed", "job", j.Number, "why", j.Why, "do", o.Backups.HowToRestore())
+	}})
 	if err := d.Start(ctx); err != nil {
 		return err
 	}
@@ -143,24 +157,23 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 		defer stop()
 		err = errors.Join(err, d.Close(ctx))
 	}()
-	if !s.demo { // what is made up is not backed up
-		o.Backups = &backup.Daily{DB: st, Data: s.data, Log: log, Free: machine.Free}
+	if o.Backups != nil {
 		var daily sync.WaitGroup
 		daily.Go(func() { o.Backups.Run(ctx) })
 		defer daily.Wait()
+		defer stop()
 	}
 	if err := st.ForgetCommands(ctx, time.Now().Add(-remembered)); err != nil {
-		return err
+		log.Error("commands of long ago could not be forgotten", "error", err) // a damaged page does no harm here
 	}
 	server.Tune()
 	srv := server.New(d, st, web.Dist(), log, o)
 	var joined sync.WaitGroup
-	serving, stop := context.WithCancel(ctx) // the simulated computer leaves before its bench ends
-	defer joined.Wait()
+	defer joined.Wait() // the simulated computer leaves before its bench ends
 	defer stop()
-	return srv.Listen(serving, s.listen, func() {
+	return srv.Serve(ctx, ln, func() {
 		if s.demo && s.joined != "" && fresh {
-			joined.Go(func() { s.join(serving, d, srv, o.Certificate, log) })
+			joined.Go(func() { s.join(ctx, d, srv, o.Certificate, log) })
 		}
 		s.say(stdout, srv.Addresses(), o.Certificate)
 	})

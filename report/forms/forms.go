@@ -7,6 +7,7 @@
 package forms
 
 import (
+	"context"
 	"fmt"
 	"io"
 	"path/filepath"
@@ -67,14 +68,15 @@ func (o *Options) Check() error {
 	return nil
 }
 
-// Write writes a report in the form that a file's ending says.
-func Write(w io.Writer, name string, d *report.Document, o Options) error {
+// Write writes a report in the form that a file's ending says. Where the context ends first, it
+// returns why.
+func Write(ctx context.Context, w io.Writer, name string, d *report.Document, o Options) error {
 	if err := o.Check(); err != nil {
 		return err
 	}
 	switch strings.ToLower(filepath.Ext(name)) {
 	case ".pdf":
-		return PDF(w, d, o)
+		return PDF(ctx, w, d, o)
 	case ".html":
 		return HTML(w, d, o)
 	case ".txt":
@@ -82,7 +84,7 @@ func Write(w io.Writer, name string, d *report.Document, o Options) error {
 	case ".csv":
 		return CSV(w, d)
 	case ".png":
-		return PNG(w, d)
+		return PNG(ctx, w, d)
 	case ".json":
 		return json.MarshalWrite(w, d, jsontext.WithIndent("  "), json.Deterministic(true))
 	}

@@ -75,7 +75,7 @@ func TestPhotos(t *testing.T) {
 	}
 	d.Photos = append(d.Photos, report.Photo{Caption: "nothing", Data: []byte("no picture")})
 	var b bytes.Buffer
-	require.NoError(t, PDF(&b, d, Options{}))
+	require.NoError(t, PDF(t.Context(), &b, d, Options{}))
 	assert.Less(t, b.Len(), 1<<20)
 	raw := flat(tool(t, b.Bytes(), "pdftotext", "-raw"))
 	assert.Contains(t, raw, "Photos of the work")
@@ -83,14 +83,14 @@ func TestPhotos(t *testing.T) {
 	assert.Len(t, regexp.MustCompile(`(?m)^ +2 +\d+ image +900`).FindAllString(tool(t, b.Bytes(), "pdfimages", "-list", "-f", "2", "-l", "2"), -1), 3)
 	assert.Equal(t, 2, pages(t, b.Bytes()))
 	b.Reset()
-	require.NoError(t, PDF(&b, d, Options{Length: One}))
+	require.NoError(t, PDF(t.Context(), &b, d, Options{Length: One}))
 	assert.Equal(t, 1, pages(t, b.Bytes()))
 	b.Reset()
-	require.NoError(t, Write(&b, "x.html", d, Options{}))
+	require.NoError(t, Write(t.Context(), &b, "x.html", d, Options{}))
 	assert.Equal(t, 4, strings.Count(b.String(), "data:image/jpeg;base64,"))
 	assert.NotContains(t, b.String(), "<dust>")
 	b.Reset()
-	require.NoError(t, Write(&b, "x.txt", d, Options{}))
+	require.NoError(t, Write(t.Context(), &b, "x.txt", d, Options{}))
 	assert.Contains(t, b.String(), "- Photo of the inside, screws sorted")
 }
 
@@ -114,7 +114,7 @@ func TestALogo(t *testing.T) {
 	d := document(visit(3, "Ottilie"), words.English)
 	images := func() int {
 		var b bytes.Buffer
-		require.NoError(t, PDF(&b, d, Options{}))
+		require.NoError(t, PDF(t.Context(), &b, d, Options{}))
 		return len(regexp.MustCompile(`(?m)^ +1 +\d+ image`).FindAllString(tool(t, b.Bytes(), "pdfimages", "-list", "-l", "1"), -1))
 	}
 	assert.Equal(t, 1, images())
@@ -125,12 +125,12 @@ func TestALogo(t *testing.T) {
 	assert.Zero(t, images())
 	assert.Less(t, height(t, d), withLogo, "nor in the picture")
 	var b bytes.Buffer
-	require.NoError(t, Write(&b, "x.html", d, Options{}))
-	require.NoError(t, Write(&b, "x.png", d, Options{}))
+	require.NoError(t, Write(t.Context(), &b, "x.html", d, Options{}))
+	require.NoError(t, Write(t.Context(), &b, "x.png", d, Options{}))
 
 	d.Shop.Colour, d.Shop.Logo = `red" onload="x`, logo(4, 4)
 	b.Reset()
-	require.NoError(t, Write(&b, "x.html", d, Options{}))
+	require.NoError(t, Write(t.Context(), &b, "x.html", d, Options{}))
 	assert.NotContains(t, b.String(), "onload=\"x")
 	assert.Contains(t, b.String(), "data:image/png;base64,")
 	assert.Equal(t, [3]int{1, 2, 3}, d.Shop.Ink([3]int{1, 2, 3}))
@@ -173,7 +173,7 @@ func TestPaper(t *testing.T) {
 				t.Run(fmt.Sprint(in.Tag, paper, n), func(t *testing.T) {
 					d := document(visit(n, "Zoë Brandvold-Łęcka"), in)
 					var b bytes.Buffer
-					require.NoError(t, PDF(&b, d, Options{Paper: paper, Length: Full}))
+					require.NoError(t, PDF(t.Context(), &b, d, Options{Paper: paper, Length: Full}))
 					assert.Less(t, b.Len(), 1<<20)
 					text := flat(tool(t, b.Bytes(), "pdftotext", "-layout"))
 					for _, f := range append(append([]report.Figure{}, d.Waiting...), d.Drive...) {
@@ -196,7 +196,7 @@ func TestPaper(t *testing.T) {
 						assert.Regexp(t, `Identity-H\s+yes`, f, "the typeface is in it")
 					}
 					b.Reset()
-					require.NoError(t, PDF(&b, d, Options{Paper: paper, Length: One}))
+					require.NoError(t, PDF(t.Context(), &b, d, Options{Paper: paper, Length: One}))
 					assert.Equal(t, 1, pages(t, b.Bytes()), "one page is one page")
 					// Also with all that a technician may add, in a revision that changed much.
 					much := *d
@@ -205,10 +205,10 @@ func TestPaper(t *testing.T) {
 						much.Changes = append(much.Changes, f.Name+": it was Then 92 s, Now 36 s, 60 % less waiting; now it is Then 92 s, Now 31 s, 66 % less waiting.")
 					}
 					b.Reset()
-					require.NoError(t, PDF(&b, &much, Options{Paper: paper, Length: One}))
+					require.NoError(t, PDF(t.Context(), &b, &much, Options{Paper: paper, Length: One}))
 					assert.Equal(t, 1, pages(t, b.Bytes()), "one page is one page, whatever stands on it")
 					b.Reset()
-					require.NoError(t, PDF(&b, d, Options{Paper: paper}))
+					require.NoError(t, PDF(t.Context(), &b, d, Options{Paper: paper}))
 					first := flat(tool(t, b.Bytes(), "pdftotext", "-raw", "-l", "1"))
 					assert.Contains(t, first, flat(d.Headline))
 					assert.NotContains(t, first, d.Label("how"), "what is for those who ask stands behind")
@@ -232,7 +232,7 @@ func nothingIsCutOff(t *testing.T, long string) {
 	j.Tests[1].Name, j.Computers[0].Model = long, long
 	for _, paper := range Papers {
 		var b bytes.Buffer
-		require.NoError(t, PDF(&b, document(j, words.English), Options{Paper: paper, Length: Full}))
+		require.NoError(t, PDF(t.Context(), &b, document(j, words.English), Options{Paper: paper, Length: Full}))
 		wide := map[string]float64{A4: 595.28, Letter: 612}[paper]
 		boxes := regexp.MustCompile(`<word xMin="([\d.]+)" yMin="([\d.]+)" xMax="([\d.]+)" yMax="([\d.]+)">`).FindAllStringSubmatch(tool(t, b.Bytes(), "pdftotext", "-bbox"), -1)
 		require.Greater(t, len(boxes), 200)
@@ -257,7 +257,7 @@ func TestWhateverWasTypedIsText(t *testing.T) {
 	d := document(j, words.English)
 	for _, ending := range Endings {
 		var b bytes.Buffer
-		require.NoError(t, Write(&b, "x"+ending, d, Options{Length: Full}), ending)
+		require.NoError(t, Write(t.Context(), &b, "x"+ending, d, Options{Length: Full}), ending)
 		require.NotZero(t, b.Len())
 		switch ending {
 		case ".html":
@@ -304,7 +304,7 @@ func TestNamesInOtherScripts(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			d := document(visit(3, customer), words.English)
 			var b bytes.Buffer
-			require.NoError(t, PDF(&b, d, Options{Length: Two}))
+			require.NoError(t, PDF(t.Context(), &b, d, Options{Length: Two}))
 			assert.Less(t, b.Len(), 1<<20)
 			text := tool(t, b.Bytes(), "pdftotext", "-raw")
 			for _, word := range strings.Fields(customer) {
@@ -319,9 +319,9 @@ func TestNamesInOtherScripts(t *testing.T) {
 				assert.NotContains(t, text, "□")
 			}
 			assert.Equal(t, name != "Greek", typefaceFor(d) == wide())
-			require.NoError(t, PNG(&b, d))
+			require.NoError(t, PNG(t.Context(), &b, d))
 			b.Reset()
-			require.NoError(t, PDF(&b, document(visit(12, customer), words.German), Options{Length: One}))
+			require.NoError(t, PDF(t.Context(), &b, document(visit(12, customer), words.German), Options{Length: One}))
 			assert.Equal(t, 1, pages(t, b.Bytes()), "one page is one page")
 		})
 	}
@@ -332,7 +332,7 @@ func TestNamesInOtherScripts(t *testing.T) {
 func height(t *testing.T, d *report.Document) int {
 	t.Helper()
 	var b bytes.Buffer
-	require.NoError(t, PNG(&b, d))
+	require.NoError(t, PNG(t.Context(), &b, d))
 	c, err := png.DecodeConfig(&b)
 	require.NoError(t, err)
 	return c.Height
@@ -346,7 +346,7 @@ func TestNoFormSaysMoreOrLess(t *testing.T) {
 	assert.Greater(t, height(t, d), plain, "the picture shows them as well")
 	for _, ending := range []string{".pdf", ".html", ".txt", ".csv"} {
 		var b bytes.Buffer
-		require.NoError(t, Write(&b, "x"+ending, d, Options{}), ending)
+		require.NoError(t, Write(t.Context(), &b, "x"+ending, d, Options{}), ending)
 		text := b.String()
 		switch ending {
 		case ".pdf":
@@ -391,7 +391,7 @@ func TestAReportOfAnEarlierVersion(t *testing.T) {
 	d.Complete()
 	for _, ending := range Endings {
 		var b bytes.Buffer
-		require.NoError(t, Write(&b, "x"+ending, d, Options{Length: Full}), ending)
+		require.NoError(t, Write(t.Context(), &b, "x"+ending, d, Options{Length: Full}), ending)
 		assert.NotZero(t, b.Len())
 		if ending == ".txt" {
 			assert.Contains(t, b.String(), "Job 2025-0001, 1 March 2025")
@@ -403,14 +403,14 @@ func TestAReportOfAnEarlierVersion(t *testing.T) {
 func TestWhatIsRefused(t *testing.T) {
 	d := document(visit(1, "x"), words.English)
 	for name, o := range map[string]Options{"x.doc": {}, "x": {}, "x.pdf": {Paper: "a5"}, "y.pdf": {Length: "short"}} {
-		assert.Error(t, Write(&bytes.Buffer{}, name, d, o), name)
+		assert.Error(t, Write(t.Context(), &bytes.Buffer{}, name, d, o), name)
 	}
 }
 
 func BenchmarkPDF(b *testing.B) {
 	d := document(visit(12, "Ottilie"), words.English)
 	for b.Loop() {
-		if err := PDF(&bytes.Buffer{}, d, Options{Length: Full}); err != nil {
+		if err := PDF(b.Context(), &bytes.Buffer{}, d, Options{Length: Full}); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -2,6 +2,7 @@ package forms
 
 import (
 	"bytes"
+	"context"
 	"fmt"
 	"io"
 	"strings"
@@ -29,10 +30,10 @@ var (
 
 // PDF writes a report for paper: drawings as vectors, its typeface in it, text that can be
 // selected, bookmarks. The first page holds what the customer needs, however much it is.
-func PDF(w io.Writer, d *report.Document, o Options) error {
+func PDF(ctx context.Context, w io.Writer, d *report.Document, o Options) error {
 	scale := 1.0
-	for ; scale > smallest; scale *= 0.94 {
-		trial := newSheet(d, o, scale)
+	for ; scale > smallest && ctx.Err() == nil; scale *= 0.94 {
+		trial := newSheet(ctx, d, o, scale)
 		trial.first()
 		if o.Length == One {
 			trial.terms()
@@ -41,7 +42,7 @@ func PDF(w io.Writer, d *report.Document, o Options) error {
 			break
 		}
 	}
-	s := newSheet(d, o, scale)
+	s := newSheet(ctx, d, o, scale)
 	s.first()
 	if o.Length != One {
 		s.scale = min(1, max(scale, 0.9))
@@ -60,6 +61,7 @@ func PDF(w io.Writer, d *report.Document, o Options) error {
 
 // sheet is a PDF being drawn.
 type sheet struct {
+	ctx   context.Context // ends the drawing
 	pdf   *fpdf.Fpdf
 	d     *report.Document
 	o     Options
@@ -68,13 +70,13 @@ type sheet struct {
 	letters *typeface
 }
 
-func newSheet(d *report.Document, o Options, scale float64) *sheet {
+func newSheet(ctx context.Context, d *report.Document, o Options, scale float64) *sheet {
 	size := "A4"
 	if o.Paper == Letter {
 		size = "Letter"
 	}
 	pdf := fpdf.New("P", "mm", size, "")
-	s := &sheet{pdf: pdf, d: d, o: o, scale: scale, letters: typefaceFor(d)}
+	s := &sheet{ctx: ctx, pdf: pdf, d: d, o: o, scale: scale, letters: typefaceFor(d)}
 	pdf.AddUTF8FontFromBytes("now", "", s.letters.regular)
 	pdf.AddUTF8FontFromBytes("now", "B", s.letters.bold)
 	pdf.SetTitle(title(d), true)
@@ -147,18 +149,12 @@ func (s *sheet) paragraph(points float64, style string, c [3]int, text string, r
 
 // breakable puts blanks into words that are wider than their room.
 func (s *sheet) breakable(text string, room float64) string {
+	if err := s.ctx.Err(); err != nil {
+		s.pdf.SetError(err) // nothing is drawn after it
+	}
 	var out []string
 	for _, word := range strings.Split(text, " ") {
-		for s.pdf.GetStringWidth(word) > room-3 {
-			runes := []rune(word)
-			n := len(runes) - 1
-			for n > 1 && s.pdf.GetStringWidth(string(runes[:n])) > room-3 {
-				n--
-			}
-			out = append(out, string(runes[:n]))
-			word = string(runes[n:])
-		}
-		out = append(out, word)
+		out = append(out, pieces(word, room-3, func(_, r rune) float64 { return s.pdf.GetStringWidth(string(r)) })...)
 	}
 	return strings.Join(out, " ")
 }

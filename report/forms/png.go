@@ -2,6 +2,7 @@ package forms
 
 import (
 	"bytes"
+	"context"
 	"fmt"
 	"image"
 	"image/color"
@@ -27,7 +28,10 @@ const (
 )
 
 // PNG draws the first page as a picture, to send.
-func PNG(w io.Writer, d *report.Document) error {
+func PNG(ctx context.Context, w io.Writer, d *report.Document) error {
+	if err := ctx.Err(); err != nil {
+		return err
+	}
 	// Once to learn how high it is, once to draw it.
 	letters := typefaceFor(d)
 	high, err := (&canvas{letters: letters}).draw(d)
@@ -91,22 +95,27 @@ func (c *canvas) at(f font.Face, x, y int, col [3]int, right bool, text string) 
 	d.DrawString(text)
 }
 
+// advance is how far a letter goes on behind another one, px; before is 0 where there is none.
+func advance(f font.Face, before, r rune) float64 {
+	a, _ := f.GlyphAdvance(r)
+	if before != 0 {
+		a += f.Kern(before, r)
+	}
+	return float64(a) / 64
+}
+
 // lines breaks a text where it has no more room.
 func lines(f font.Face, text string, room int) []string {
 	wide := func(s string) bool { return font.MeasureString(f, s).Ceil() > room }
 	var out []string
 	line := ""
 	for _, word := range strings.Fields(text) {
-		for wide(word) { // a word that is wider than a line
-			n := len([]rune(word)) - 1
-			for n > 1 && wide(string([]rune(word)[:n])) {
-				n--
-			}
+		parts := pieces(word, float64(room), func(before, r rune) float64 { return advance(f, before, r) })
+		if whole := len(parts) - 1; whole > 0 { // a word that is wider than a line
 			if line != "" {
 				out, line = append(out, line), ""
 			}
-			out = append(out, string([]rune(word)[:n]))
-			word = string([]rune(word)[n:])
+			out, word = append(out, parts[:whole]...), parts[whole]
 		}
 		switch {
 		case line == "":
