@@ -69,7 +69,8 @@ var mayImport = map[string][]string{
 	"bench/probes":    {"access/token", "bench", "core", "store"},
 	"bench/swap":      {"bench", "core", "store"},
 	"bench/timing":    {"bench", "core", "store"},
-	"bench/evidence":  {"bench", "core", "machine", "store"},
+	"bench/evidence":  {"bench", "core", "durable", "machine", "store"},
+	"bench/transfer":  {"bench", "bench/evidence", "core", "store"},
 	"bench/followup":  {"bench", "core", "store"},
 	"bench/reporting": {"access/token", "bench", "core", "report", "store"},
 	"bench/desk":      {"bench", "bench/*", "store"},
@@ -77,7 +78,7 @@ var mayImport = map[string][]string{
 	"bench/desktest":  {"bench", "bench/*", "core", "store"},
 	"bench":           {"core", "store"},
 
-	"server":            {"access", "backup", "bench", "bench/*", "core", "machine", "report/forms", "store"},
+	"server":            {"access", "backup", "bench", "bench/*", "core", "durable", "machine", "report/forms", "store"},
 	"web":               {},
 	"cmd/nowthen-probe": {"core", "machine", "machine/contents", "machine/launch", "sim", "probe"},
 	"cmd/nowthen":       {"access", "backup", "bench", "bench/*", "core", "durable", "machine", "probe", "report", "report/forms", "server", "sim", "store", "web"},

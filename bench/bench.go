@@ -180,15 +180,22 @@ func made(before, after *job.Job) string {
 
 // Add stores a new job, which make makes within the change.
 func (b *Jobs) Add(ctx context.Context, make func(ctx context.Context) (*job.Job, error)) (*View, error) {
+	return b.AddWith(ctx, make, func(context.Context, string) error { return nil })
+}
+
+// AddWith is Add with what is stored beside the job once it is there.
+func (b *Jobs) AddWith(ctx context.Context, make func(ctx context.Context) (*job.Job, error), beside func(ctx context.Context, id string) error) (*View, error) {
 	s := &Snapshot{ID: NewID()}
 	err := b.store.Write(ctx, func(ctx context.Context) (err error) {
 		if s.Job, err = make(ctx); err != nil {
 			return err
 		}
 		store.Made(ctx, "jobs/"+s.ID)
-		s.Revision, err = b.store.Save(ctx, s.ID, nil, s.Job)
+		if s.Revision, err = b.store.Save(ctx, s.ID, nil, s.Job); err != nil {
+			return err
+		}
 		store.AfterCommit(ctx, func() { b.hold(s) })
-		return err
+		return beside(ctx, s.ID)
 	})
 	if err != nil {
 		return nil, err

@@ -34,6 +34,12 @@ const (
 	Damaged  Kind = "damaged"  // what is stored cannot be read any more
 )
 
+// Already names a job that is there already.
+type Already struct {
+	Job    string `json:"job"`
+	Number string `json:"number"`
+}
+
 // Refusal is why something was not done: what is wrong, what was kept, and
 // what to do. Fields names the faulty inputs.
 type Refusal struct {
@@ -45,6 +51,8 @@ type Refusal struct {
 	Lost    []plan.Lost       `json:"lost,omitempty"`
 	// Ask is what a figure in doubt may have been meant to be.
 	Ask *Ask `json:"ask,omitempty"`
+	// Already is the job that is there already, where one was to be imported.
+	Already *Already `json:"already,omitempty"`
 	// Current is the job as it is, where a change was meant for an earlier one.
 	Current *View `json:"-"`
 }

@@ -45,6 +45,9 @@ func AddRun(j *job.Job, r job.Run, now time.Time) error {
 	if s == nil {
 		return Refuse(Missing, "there-is-no-sitting", message.Values{"Sitting": r.Sitting})
 	}
+	if len(j.Runs) >= job.MaxRuns {
+		return &Refusal{Kind: Conflict, Message: fmt.Sprintf("This job has %d runs, the most that a job can hold.", len(j.Runs)), Kept: "All earlier runs are kept.", Do: "Open a new job for this computer."}
+	}
 	if err := job.CheckRun(t, &r); err != nil {
 		return &Refusal{Kind: Invalid, Message: err.Error(), Kept: message.Tell("all-earlier-runs-are"), Do: message.Tell("check-value-and-unit")}
 	}
@@ -78,6 +81,51 @@ func AddRun(j *job.Job, r job.Run, now time.Time) error {
 		r.SetAside = &job.SetAside{Reason: FirstStartReason, At: r.At}
 	}
 	j.Runs = append(j.Runs, r)
+	return nil
+}
+
+// together is how long what comes after the computer went back joins the sitting of the last ones: what
+// comes later shows another time.
+const together = 14 * 24 * time.Hour
+
+// FollowUpSitting is the sitting that figures of after the computer went back join: of the setup in
+// which it did.
+func FollowUpSitting(j *job.Job, now time.Time) (*job.Sitting, error) {
+	setup := j.SetupAs(job.Now)
+	if setup == nil {
+		return nil, Refuse(Conflict, "it-has-no-now")
+	}
+	for i := len(j.Sittings) - 1; i >= 0; i-- {
+		if s := &j.Sittings[i]; s.FollowUp && s.Setup == setup.ID && now.Sub(s.Started) < together {
+			return s, nil
+		}
+	}
+	id := FreeID("s", len(j.Sittings), func(id string) bool { return j.Sitting(id) != nil })
+	j.Sittings = append(j.Sittings, job.Sitting{ID: id, Setup: setup.ID, Started: now, FollowUp: true})
+	return &j.Sittings[len(j.Sittings)-1], nil
+}
+
+// AddFollowUp adds a run of after the computer went back. It is set aside: it shows how things went
+// on, and changes no comparison.
+func AddFollowUp(j *job.Job, r job.Run, at time.Time) error {
+	s, err := FollowUpSitting(j, at)
+	if err != nil {
+		return err
+	}
+	r.Sitting, r.Method, r.At, r.SetAside = s.ID, job.Typed, at, &job.SetAside{Reason: job.AfterItWentBack, At: at}
+	return AddRun(j, r, at)
+}
+
+// Wait lets a run wait for a technician. One that waits already, or is in the job, changes nothing.
+func Wait(j *job.Job, w job.WaitingRun) error {
+	if j.Waits(w.Run.ID) != nil || j.Run(w.Run.ID) != nil {
+		return nil
+	}
+	if len(j.Head.Waiting) >= job.MaxWaiting {
+		return &Refusal{Kind: Conflict, Message: fmt.Sprintf("%d runs of this job wait for a technician already.", job.MaxWaiting), Kept: "They are kept; this one was not.",
+			Do: "Accept or discard them on the job's page."}
+	}
+	j.Head.Waiting = append(j.Head.Waiting, w)
 	return nil
 }
 

@@ -11,6 +11,7 @@ import (
 	"github.com/go-json-experiment/json/jsontext"
 
 	"nowthen/core/job"
+	"nowthen/core/jobfile"
 	"nowthen/core/plan"
 )
 
@@ -66,6 +67,8 @@ type View struct {
 	Again   []plan.Lost   `json:"again"`
 	Back    []plan.Lost   `json:"back"`
 	Budget  []plan.Budget `json:"budget"`
+	// Imported says what a file brought to a job that was there already.
+	Imported *jobfile.Merged `json:"imported,omitzero"`
 
 	of *Snapshot
 }

@@ -10,12 +10,15 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"mime"
 	"net/http"
 	"net/url"
+	"slices"
 	"strings"
 	"time"
 
 	"github.com/go-json-experiment/json"
+	"github.com/go-json-experiment/json/jsontext"
 
 	"nowthen/core/order"
 )
@@ -144,12 +147,11 @@ func (b *Bench) call(ctx context.Context, method, what string, in, out any) erro
 		return err
 	}
 	switch {
-	case res.StatusCode == http.StatusUnauthorized && b.Token != "":
-		return ErrLetGo
 	case res.StatusCode >= 400:
-		return refused(res.StatusCode, text)
-	case res.StatusCode >= 300:
-		return fmt.Errorf("%s answers with %s; that is no bench of Now Then", b.base, res.Status)
+		return b.refusal(res, text)
+	case res.StatusCode >= 300 || out == nil && len(text) > 0 && !jsontext.Value(text).IsValid() || out == nil && len(text) == 0 && res.Header.Get("Content-Type") != "":
+		// A page of a proxy or of another device must not pass for "it is stored".
+		return b.noBench(res)
 	}
 	if out == nil || len(bytes.TrimSpace(text)) == 0 {
 		return nil
@@ -160,18 +162,37 @@ func (b *Bench) call(ctx context.Context, method, what string, in, out any) erro
 	return nil
 }
 
-// refused says why a bench did not take something. What may be otherwise a moment later is an
-// ordinary error.
-func refused(status int, text []byte) error {
+// problemPrefix begins the type of each problem that a bench answers (RFC 9457).
+const problemPrefix = "urn:nowthen:problem:"
+
+// final are the problems of a bench that sending again would not change. All others pass: a bench
+// that is busy, damaged or called by another name may be put right.
+var final = []string{"invalid", "conflict", "missing", "doubtful", "lacking", "bad-request", "too-large", "key-reused"}
+
+// noBench says that what answered is no bench.
+func (b *Bench) noBench(res *http.Response) error {
+	return fmt.Errorf("%s answers with %s; that is no bench of Now Then", b.base, res.Status)
+}
+
+// refusal says why a bench did not take something: [ErrLetGo], a [*RefusedError], or an ordinary error
+// for what may be otherwise a moment later, as where another device or a proxy has answered.
+func (b *Bench) refusal(res *http.Response, text []byte) error {
 	var p struct {
+		Type   string `json:"type"`
 		Detail string `json:"detail"`
 		Do     string `json:"do"`
 	}
-	if err := json.Unmarshal(text, &p); err != nil || p.Detail == "" {
-		p.Detail = http.StatusText(status)
+	kind, _, _ := mime.ParseMediaType(res.Header.Get("Content-Type"))
+	ours := kind == "application/problem+json" && json.Unmarshal(text, &p) == nil && strings.HasPrefix(p.Type, problemPrefix)
+	if !ours {
+		return b.noBench(res)
 	}
-	if status >= 500 || status == http.StatusRequestTimeout {
-		return fmt.Errorf("the bench answers %d: %s", status, p.Detail)
+	name := strings.TrimPrefix(p.Type, problemPrefix)
+	switch {
+	case name == "sign-in" && b.Token != "":
+		return ErrLetGo
+	case slices.Contains(final, name):
+		return &RefusedError{Status: res.StatusCode, Detail: p.Detail, Do: p.Do}
 	}
-	return &RefusedError{Status: status, Detail: p.Detail, Do: p.Do}
+	return fmt.Errorf("the bench answers %d: %s", res.StatusCode, p.Detail)
 }

@@ -143,7 +143,7 @@ func (o *Outbox) Send(ctx context.Context, b *Bench, refused func(path string, e
 		}
 		err = b.Say(ctx, m.What, m.Body)
 		var no *RefusedError
-		if errors.As(err, &no) && no.Status != 429 {
+		if errors.As(err, &no) {
 			if err := o.setAside(path, no, refused); err != nil {
 				return err
 			}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"fmt"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -23,12 +24,71 @@ func bench(t *testing.T, status func(n int, body string) int) (*Bench, *[]string
 		b := make([]byte, r.ContentLength)
 		_, _ = r.Body.Read(b)
 		said = append(said, strings.TrimPrefix(r.URL.Path, "/api/probe/")+" "+string(b))
-		w.WriteHeader(status(len(said), string(b)))
+		problem(w, status(len(said), string(b)))
 	}))
 	t.Cleanup(s.Close)
 	b, err := NewBench(s.URL, "token")
 	require.NoError(t, err)
 	return b, &said
+}
+
+// problem answers with a status; an error is a problem as a bench words it.
+func problem(w http.ResponseWriter, status int) {
+	names := map[int]string{401: "sign-in", 403: "forbidden", 404: "missing", 409: "conflict", 421: "address", 422: "invalid", 429: "too-many", 500: "failed", 503: "failed"}
+	if name := names[status]; name != "" {
+		w.Header().Set("Content-Type", "application/problem+json")
+		w.WriteHeader(status)
+		fmt.Fprintf(w, `{"type":%q,"status":%d,"detail":"No."}`, problemPrefix+name, status)
+		return
+	}
+	w.WriteHeader(status)
+}
+
+// Only a problem of a bench that means it ends anything. Whatever else answers, the message stays and
+// is sent again.
+func TestWhoeverAnswersInItsPlace(t *testing.T) {
+	page := func(status int, kind, body string) http.HandlerFunc {
+		return func(w http.ResponseWriter, _ *http.Request) {
+			w.Header().Set("Content-Type", kind)
+			w.WriteHeader(status)
+			_, _ = w.Write([]byte(body))
+		}
+	}
+	answers := map[string]http.HandlerFunc{
+		"a page that says fine":        page(200, "text/html", "<h1>It works</h1>"),
+		"a portal's sign-in":           page(200, "text/html", "<form>"),
+		"nothing":                      page(200, "text/plain", ""),
+		"somebody else's problem":      page(404, "application/problem+json", `{"type":"about:blank","detail":"no"}`),
+		"a problem that is no problem": page(422, "text/html", `{"type":"urn:nowthen:problem:invalid"}`),
+		"a cut problem":                page(422, "application/problem+json", `{"type":"urn:nowthen:pro`),
+		"a redirect":                   page(302, "text/html", ""),
+	}
+	for _, status := range []int{400, 401, 403, 404, 405, 407, 409, 410, 413, 415, 421, 422, 429, 451, 500, 502} {
+		answers[fmt.Sprint("a bare ", status)] = page(status, "text/html", "no")
+	}
+	for _, name := range []string{"address", "forbidden", "method", "media-type", "too-many", "failed", "damaged", "stale"} {
+		answers["a bench's "+name] = page(421, "application/problem+json", `{"type":"urn:nowthen:problem:`+name+`","detail":"no"}`)
+	}
+	for name, h := range answers {
+		t.Run(name, func(t *testing.T) {
+			s := httptest.NewServer(h)
+			defer s.Close()
+			b, err := NewBench(s.URL, "token")
+			require.NoError(t, err)
+			o, err := OpenOutbox(t.TempDir())
+			require.NoError(t, err)
+			require.NoError(t, o.Put("runs", "x"))
+			err = o.Send(t.Context(), b, never(t))
+			require.Error(t, err)
+			assert.NotErrorIs(t, err, ErrLetGo)
+			var no *RefusedError
+			assert.NotErrorAs(t, err, &no)
+			assert.Equal(t, 1, o.Len())
+			_, err = b.Work(t.Context(), "")
+			assert.NotErrorAs(t, err, &no)
+			assert.NotErrorIs(t, err, ErrLetGo)
+		})
+	}
 }
 
 func never(t *testing.T) func(string, error) {

@@ -85,7 +85,7 @@ func (b *clockBench) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		var s order.Sign
 		assert.NoError(b.t, json.Unmarshal(text, &s))
 		if b.refuses && !s.Leaving {
-			w.WriteHeader(404)
+			problem(w, 404)
 			return
 		}
 		if b.silent {

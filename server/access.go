@@ -113,7 +113,7 @@ func (s *Server) accessRoutes(api fiber.Router) {
 		return answer(c, 200, session{Needed: s.o.Open, SignedIn: ok})
 	})
 	api.Post("/session", func(c fiber.Ctx) error {
-		in, _, err := input[password](c, maxSignIn)
+		in, _, err := input[password](s, c, maxSignIn)
 		if err != nil {
 			return err
 		}
@@ -171,7 +171,7 @@ const maxSignIn = 4 << 10
 // setPassword sets the shop password: the first one from this computer alone, a
 // further one by whoever knows the present one.
 func (s *Server) setPassword(c fiber.Ctx) error {
-	in, _, err := input[newPassword](c, maxSignIn)
+	in, _, err := input[newPassword](s, c, maxSignIn)
 	if err != nil {
 		return err
 	}

@@ -81,7 +81,7 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		"POST /api/jobs/:job/setups": technician, "PUT /api/jobs/:job/setups/:setup/stays": technician, "POST /api/jobs/:job/setups/:setup/sitting-file": technician,
 		"PUT /api/jobs/:job/setups/:setup/used": technician,
 		"POST /api/jobs/:job/sittings":          technician, "PUT /api/jobs/:job/sittings/:sitting": technician, "POST /api/jobs/:job/runs": technician, "POST /api/jobs/:job/table": technician,
-		"PUT /api/jobs/:job/runs/:run/set-aside": technician, "DELETE /api/jobs/:job/runs/:run/set-aside": technician, "POST /api/jobs/:job/perform": technician,
+		"PUT /api/jobs/:job/runs/:run/set-aside": technician, "DELETE /api/jobs/:job/runs/:run/set-aside": technician, "POST /api/jobs/:job/waiting/:run/accept": technician, "DELETE /api/jobs/:job/waiting/:run": technician, "POST /api/jobs/:job/perform": technician,
 		"GET /api/jobs/:job/tests/:test/closer": technician,
 		"GET /api/jobs/:job/clips":              technician, "POST /api/jobs/:job/clips": technician, "PUT /api/jobs/:job/clips/:clip/bytes": technician,
 		"GET /api/jobs/:job/clips/:clip/file": technician, "PATCH /api/jobs/:job/clips/:clip": technician, "DELETE /api/jobs/:job/clips/:clip": technician,

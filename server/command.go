@@ -35,6 +35,16 @@ type none struct{}
 // file is the input of a command whose body is a file.
 type file []byte
 
+// upload is the input of a command whose body is a file that may be larger than memory: it lies on
+// the drive until the command has ended.
+type upload struct {
+	path string
+	done func()
+}
+
+// maxUpload is how large one is, bytes: a job with all its clips.
+const maxUpload = 64 << 30
+
 // change is a route that changes something: its input is read and checked, the use
 // case called, and its output answered. A repeat is answered as the first was.
 //
@@ -42,9 +52,12 @@ type file []byte
 //	limit   of the body, bytes; 0 is that of a command
 func change[In, Out any](s *Server, status, limit int, do func(ctx context.Context, c fiber.Ctx, in In) (Out, error)) fiber.Handler {
 	return func(c fiber.Ctx) error {
-		in, sent, err := input[In](c, limit)
+		in, sent, err := input[In](s, c, limit)
 		if err != nil {
 			return err
+		}
+		if u, ok := any(in).(upload); ok {
+			defer u.done()
 		}
 		key := c.Get("Idempotency-Key")
 		if len(key) > maxKey {
@@ -88,9 +101,16 @@ func look[Out any](do func(ctx context.Context, c fiber.Ctx) (Out, error)) fiber
 
 // input reads the body of a command. What it does not know it refuses, so that a
 // misspelt member is not silently without effect.
-func input[In any](c fiber.Ctx, limit int) (in In, sent []byte, err error) {
-	if _, ok := any(in).(none); ok {
+func input[In any](s *Server, c fiber.Ctx, limit int) (in In, sent []byte, err error) {
+	switch any(in).(type) {
+	case none:
 		return in, nil, nil
+	case upload:
+		u, digest, err := s.receive(c, int64(limit))
+		if err != nil {
+			return in, nil, err
+		}
+		return any(u).(In), digest, nil
 	}
 	if limit == 0 {
 		limit = maxCommand

@@ -22,11 +22,12 @@ type problem struct {
 	Detail   string `json:"detail"`
 	Instance string `json:"instance"`
 
-	Kept   string            `json:"kept,omitempty"`
-	Do     string            `json:"do,omitempty"`
-	Fields map[string]string `json:"fields,omitempty"`
-	Lost   []plan.Lost       `json:"lost,omitempty"`
-	Ask    *bench.Ask        `json:"ask,omitempty"`
+	Kept    string            `json:"kept,omitempty"`
+	Do      string            `json:"do,omitempty"`
+	Fields  map[string]string `json:"fields,omitempty"`
+	Lost    []plan.Lost       `json:"lost,omitempty"`
+	Ask     *bench.Ask        `json:"ask,omitempty"`
+	Already *bench.Already    `json:"already,omitempty"`
 	// Current is the job as it is, of a change that was meant for an earlier one.
 	Current jsontext.Value `json:"current,omitempty"`
 }
@@ -91,7 +92,7 @@ func (s *Server) problemOf(c fiber.Ctx, err error) problem {
 	case errors.As(err, &refused):
 		k := kinds[refused.Kind]
 		p := problem{Type: typeOf(string(refused.Kind)), Title: k.title, Status: k.status, Detail: refused.Message, Kept: refused.Kept, Do: refused.Do,
-			Fields: refused.Fields, Lost: refused.Lost, Ask: refused.Ask}
+			Fields: refused.Fields, Lost: refused.Lost, Ask: refused.Ask, Already: refused.Already}
 		if refused.Kind == bench.Damaged {
 			s.log.Error("a job is damaged", "path", c.Path(), "error", refused.Message)
 			p.Do = s.o.Backups.HowToRestore()

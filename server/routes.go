@@ -1,7 +1,9 @@
 package server
 
 import (
+	"bufio"
 	"context"
+	"errors"
 	"fmt"
 	"net/url"
 	"regexp"
@@ -139,8 +141,8 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		return out, nil
 	}))
 	api.Post("/jobs", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in visit.Intake) (view, error) { return d.Visits.Open(ctx, in) }))
-	api.Post("/jobs/import", change(s, 201, jobfile.MaxBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
-		return d.Visits.Import(ctx, c.Query("name", "the file"), in)
+	api.Post("/jobs/import", change(s, 201, maxUpload, func(ctx ctx, c fiber.Ctx, in upload) (view, error) {
+		return d.Files.ImportFile(ctx, c.Query("name", "the file"), in.path, c.Query("as"))
 	}))
 	api.Get("/jobs/:job", look(func(ctx ctx, c fiber.Ctx) (view, error) { return d.Jobs.View(ctx, id(c)) }))
 	api.Patch("/jobs/:job", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.Change) (view, error) { return d.Visits.Amend(ctx, id(c), in) }))
@@ -313,6 +315,12 @@ func (s *Server) sittingRoutes(api fiber.Router) {
 	}))
 	api.Delete("/jobs/:job/runs/:run/set-aside", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
 		return d.Sittings.TakeBack(ctx, id(c), param(c, "run"))
+	}))
+	api.Post("/jobs/:job/waiting/:run/accept", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
+		return d.Sittings.Accept(ctx, id(c), param(c, "run"))
+	}))
+	api.Delete("/jobs/:job/waiting/:run", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
+		return d.Sittings.Discard(ctx, id(c), param(c, "run"))
 	}))
 	api.Post("/jobs/:job/table", change(s, 200, figures.MaxCSV+1, func(ctx ctx, c fiber.Ctx, in file) (*sittings.Table, error) {
 		name := c.Query("name", "the file")
@@ -521,18 +529,41 @@ type shared struct {
 
 var unsafeInNames = regexp.MustCompile(`[^A-Za-z0-9._-]+`)
 
+// export answers with a job as a job file, or as a zip with its pictures and clips.
 func (s *Server) export(c fiber.Ctx) error {
-	number, data, err := s.desk.Visits.Export(c.Context(), id(c))
-	if err != nil {
-		return err
+	switch with := c.Query("with"); with {
+	case "":
+		number, data, err := s.desk.Files.Export(c.Context(), id(c))
+		if err != nil {
+			return err
+		}
+		attach(c, number, ".nowthen.json", fiber.MIMEOctetStream)
+		return c.Send(data)
+	case "media":
+		z, err := s.desk.Files.ExportZip(c.Context(), id(c))
+		if err != nil {
+			return err
+		}
+		attach(c, z.Number, ".nowthen.zip", "application/zip")
+		ctx := s.ctx // the request's own is used again while it is written
+		return c.SendStreamWriter(func(w *bufio.Writer) {
+			if err := errors.Join(z.Write(ctx, w), w.Flush()); err != nil {
+				s.log.Error("a job with its media was not written to its end", "job", z.Number, "error", err)
+			}
+		})
+	default:
+		return bench.Refuse(bench.Invalid, "is-not-one-of", message.Values{"V": with, "Of": "media"})
 	}
+}
+
+// attach says that an answer is a file, named for a job's number.
+func attach(c fiber.Ctx, number, ending, kind string) {
 	name := unsafeInNames.ReplaceAllString(number, "_")
 	if name == "" {
 		name = "job"
 	}
-	c.Set(fiber.HeaderContentType, fiber.MIMEOctetStream)
-	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="%s.nowthen.json"`, name))
-	return c.Send(data)
+	c.Set(fiber.HeaderContentType, kind)
+	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="%s%s"`, name, ending))
 }
 
 // sizesOf reads sizes of partitions as a query has them: "3:512000000000,4:1000000", by number and bytes.

@@ -17,6 +17,7 @@ import (
 	"nowthen/bench/sittings"
 	"nowthen/bench/swap"
 	"nowthen/bench/timing"
+	"nowthen/bench/transfer"
 	"nowthen/bench/visit"
 	"nowthen/store"
 )
@@ -32,6 +33,7 @@ type Desk struct {
 	Swaps    *swap.Swap
 	Timers   *timing.Timers
 	Evidence *evidence.Evidence
+	Files    *transfer.Transfers
 	Reports  *reporting.Reports
 	Later    *followup.FollowUps
 
@@ -79,6 +81,7 @@ func New(s *store.Store, o Options) *Desk {
 		o.Damaged = func(store.Damaged) {}
 	}
 	joined.ReportTo(rounds, swap.Findings{Swap: swaps})
+	kept := evidence.New(jobs, s, o.Clips)
 	return &Desk{
 		damaged:  o.Damaged,
 		Jobs:     jobs,
@@ -89,7 +92,8 @@ func New(s *store.Store, o Options) *Desk {
 		Probes:   joined,
 		Swaps:    swaps,
 		Timers:   timing.New(jobs, s),
-		Evidence: evidence.New(jobs, s, o.Clips),
+		Evidence: kept,
+		Files:    transfer.New(jobs, s, kept),
 		Reports:  reports,
 		Later:    followup.New(jobs, s, reports.OpenedBy),
 	}

@@ -20,6 +20,7 @@ import (
 	"nowthen/bench/measuring"
 	"nowthen/bench/sittings"
 	"nowthen/bench/timing"
+	"nowthen/bench/transfer"
 	"nowthen/bench/visit"
 	"nowthen/core/catalogue"
 	"nowthen/core/compare"
@@ -401,25 +402,25 @@ func TestExportAndImport(t *testing.T) {
 	ctx := t.Context()
 	require.NoError(t, demo.Fill(ctx, s, ""))
 	cards := desktest.Cards(t, b, "all", "")
+	other, _ := desktest.New(t, desk.Options{})
 	for _, c := range cards {
-		_, file, err := b.Visits.Export(ctx, c.ID)
+		_, file, err := b.Files.Export(ctx, c.ID)
 		require.NoError(t, err)
-		v, err := b.Visits.Import(ctx, "x.nowthen.json", file)
+		v, err := other.Files.Import(ctx, "x.nowthen.json", file, transfer.AsNew)
 		require.NoError(t, err)
 		assert.True(t, v.Simulated, "the mark stays on")
-		_, again, err := b.Visits.Export(ctx, v.ID)
+		_, again, err := other.Files.Export(ctx, v.ID)
 		require.NoError(t, err)
 		assert.Equal(t, string(file), string(again))
 	}
-	_, file, err := b.Visits.Export(ctx, cards[0].ID)
+	_, file, err := b.Files.Export(ctx, cards[0].ID)
 	require.NoError(t, err)
-	_, err = b.Visits.Import(ctx, "half.json", file[:len(file)/2])
+	_, err = b.Files.Import(ctx, "half.json", file[:len(file)/2], "")
 	r := desktest.Refusal(t, err, bench.Invalid)
 	assert.Contains(t, r.Message, "half.json")
-	_, err = b.Visits.Import(ctx, "foreign", bytes.Repeat([]byte{0}, 100))
+	_, err = b.Files.Import(ctx, "foreign", bytes.Repeat([]byte{0}, 100), "")
 	desktest.Refusal(t, err, bench.Invalid)
-	after := desktest.Cards(t, b, "all", "")
-	assert.Len(t, after, 2*len(cards))
+	assert.Len(t, desktest.Cards(t, other, "all", ""), len(cards))
 }
 
 func TestReportNeedsTwoSides(t *testing.T) {

@@ -35,6 +35,8 @@ type Store interface {
 	Clips(ctx context.Context, jobID string) ([]store.StoredClip, error)
 	AddPhoto(ctx context.Context, id, jobID, kind string, body []byte) error
 	Photo(ctx context.Context, jobID, id string) (kind string, body []byte, err error)
+	Photos(ctx context.Context, jobID string) ([]store.PhotoInfo, error)
+	MediaTaken(ctx context.Context, id string) (bool, error)
 }
 
 // Evidence keeps clips and photos.
@@ -76,6 +78,9 @@ type Clip struct {
 	// its marks stay.
 	KeepUntil *time.Time `json:"keep_until"`
 	Gone      bool       `json:"gone"` // deleted
+	// Missing: its bytes are not on this bench, as after a daily backup was restored, which holds
+	// no clips.
+	Missing bool `json:"missing"`
 }
 
 // Clips are a job's clips and the room they take.
@@ -112,8 +117,32 @@ func (x *Evidence) Clip(ctx context.Context, jobID, id string) (*Clip, error) {
 	if err != nil {
 		return nil, bench.Found(err)
 	}
+	return x.read(body)
+}
+
+// read reads what is stored of a clip, and looks what of its bytes is there. An upload that had not
+// ended goes on from what is.
+func (x *Evidence) read(body []byte) (*Clip, error) {
 	c := &Clip{}
-	return c, json.Unmarshal(body, c)
+	if err := json.Unmarshal(body, c); err != nil {
+		return nil, err
+	}
+	c.Missing = false
+	if c.Gone || x.dir == "" {
+		return c, nil
+	}
+	there := int64(0)
+	if info, err := os.Stat(x.clipPath(c.ID)); err == nil {
+		there = info.Size()
+	} else if !errors.Is(err, fs.ErrNotExist) {
+		return nil, err
+	}
+	if c.Received < c.Bytes {
+		c.Received = min(c.Received, there)
+	} else {
+		c.Missing = there < c.Bytes
+	}
+	return c, nil
 }
 
 // ClipsOf returns a job's clips and how much room clips take.
@@ -130,18 +159,18 @@ func (x *Evidence) ClipsOf(ctx context.Context, jobID string) (*Clips, error) {
 	}
 	out := &Clips{Clips: []Clip{}}
 	for _, s := range all {
-		var c Clip
-		if err := json.Unmarshal(s.Body, &c); err != nil {
+		c, err := x.read(s.Body)
+		if err != nil {
 			return nil, err
 		}
 		room := c.Received
-		if c.Gone {
+		if c.Gone || c.Missing {
 			room = 0
 		}
 		out.ShopBytes += room
 		if s.Job == jobID {
 			out.JobBytes += room
-			out.Clips = append(out.Clips, c)
+			out.Clips = append(out.Clips, *c)
 		}
 	}
 	return out, nil
@@ -179,9 +208,14 @@ func (x *Evidence) OpenClip(ctx context.Context, jobID string, in NewClip) (*Cli
 		return nil, err
 	}
 	for _, s := range have {
-		var c Clip
-		if err := json.Unmarshal(s.Body, &c); err == nil && c.Name == in.Name && c.Bytes == in.Bytes && c.Received < c.Bytes && !c.Gone {
-			return &c, nil
+		if c, err := x.read(s.Body); err == nil && c.Name == in.Name && c.Bytes == in.Bytes && !c.Gone {
+			if c.Missing { // the same clip brings its bytes back
+				c.Received = 0
+				return c, x.saveClip(ctx, jobID, c)
+			}
+			if c.Received < c.Bytes {
+				return c, nil
+			}
 		}
 	}
 	if err := os.MkdirAll(x.dir, 0o700); err != nil {
@@ -226,7 +260,7 @@ func (x *Evidence) AppendClip(ctx context.Context, jobID, id string, offset int6
 		r.Do = message.Tell("take-an-mp4-webm")
 		return nil, errors.Join(x.removeClip(ctx, jobID, c), r)
 	}
-	f, err := os.OpenFile(x.clipPath(id), os.O_WRONLY, 0)
+	f, err := os.OpenFile(x.clipPath(id), os.O_WRONLY|os.O_CREATE, 0o600)
 	if err != nil {
 		return nil, err
 	}
@@ -266,6 +300,10 @@ func (x *Evidence) ClipFile(ctx context.Context, jobID, id string) (dir fs.FS, n
 	c, err := x.Clip(ctx, jobID, id)
 	if err != nil {
 		return nil, "", "", err
+	}
+	if c.Missing {
+		return nil, "", "", &bench.Refusal{Kind: bench.Missing, Message: "The file of the clip “" + c.Name + "” isn't on this bench.", Kept: "Its runs, marks and stills are kept.",
+			Do: "Upload the same clip again, or restore a backup that holds clips."}
 	}
 	if c.Gone || c.Received < c.Bytes {
 		return nil, "", "", bench.Refuse(bench.Missing, "the-clip-is-not", message.Values{"Name": c.Name})
@@ -324,7 +362,7 @@ func (x *Evidence) sweepClips(ctx context.Context) error {
 	for _, s := range all {
 		var c Clip
 		if err := json.Unmarshal(s.Body, &c); err != nil {
-			return err
+			continue // damaged: nobody knows until when it is kept
 		}
 		if c.KeepUntil != nil && !c.Gone && c.KeepUntil.Before(x.jobs.Now()) {
 			if err := x.removeClip(ctx, s.Job, &c); err != nil {

@@ -6,6 +6,7 @@ import (
 	"image/png"
 	"io/fs"
 	"os"
+	"path/filepath"
 	"testing"
 	"time"
 
@@ -148,4 +149,46 @@ func TestMarksGiveTheKnownValues(t *testing.T) {
 	left, err := os.ReadDir(dir)
 	require.NoError(t, err)
 	assert.Empty(t, left)
+}
+
+// A daily backup holds no clips. After it was restored each clip says that its file is missing, an
+// upload that had broken off begins again, and the same clip brings its bytes back.
+func TestClipsWithoutTheirFiles(t *testing.T) {
+	b, id, dir := clipBench(t)
+	ctx := t.Context()
+	data, err := demo.Files.ReadFile("clips/now.webm")
+	require.NoError(t, err)
+	upload := func(name string, n int) *evidence.Clip {
+		t.Helper()
+		c, err := b.Evidence.OpenClip(ctx, id, evidence.NewClip{Name: name, Type: "video/webm", Bytes: int64(len(data))})
+		require.NoError(t, err)
+		c, err = b.Evidence.AppendClip(ctx, id, c.ID, c.Received, data[c.Received:n])
+		require.NoError(t, err)
+		return c
+	}
+	whole, half := upload("whole.webm", len(data)), upload("half.webm", len(data)/2)
+	cut := upload("cut.webm", len(data)/2)
+	require.NoError(t, os.Remove(filepath.Join(dir, whole.ID+".clip")))
+	require.NoError(t, os.Remove(filepath.Join(dir, half.ID+".clip")))
+	require.NoError(t, os.Truncate(filepath.Join(dir, cut.ID+".clip"), 10))
+
+	list, err := b.Evidence.ClipsOf(ctx, id)
+	require.NoError(t, err)
+	require.Len(t, list.Clips, 3)
+	assert.True(t, list.Clips[0].Missing)
+	assert.False(t, list.Clips[1].Missing, "it had not arrived")
+	assert.Zero(t, list.Clips[1].Received)
+	assert.EqualValues(t, 10, list.Clips[2].Received)
+	assert.EqualValues(t, 10, list.JobBytes)
+	_, _, _, err = b.Evidence.ClipFile(ctx, id, whole.ID)
+	assert.Contains(t, desktest.Refusal(t, err, bench.Missing).Do, "Upload the same clip again")
+	for _, c := range []*evidence.Clip{whole, half, cut} {
+		again := upload(c.Name, len(data))
+		assert.Equal(t, c.ID, again.ID, "the marks on it stay its own")
+		fsys, name, _, err := b.Evidence.ClipFile(ctx, id, c.ID)
+		require.NoError(t, err, c.Name)
+		stored, err := fs.ReadFile(fsys, name)
+		require.NoError(t, err)
+		assert.Equal(t, data, stored)
+	}
 }

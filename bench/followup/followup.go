@@ -127,7 +127,7 @@ func (x *FollowUps) Answer(ctx context.Context, jobID, id string, in Answering) 
 			pct, err := figures.Read(strings.TrimSuffix(text, "%"), "%")
 			f.Check(err == nil && pct.Value >= 0 && pct.Value <= 100, "text", message.Tell("how-full"))
 			if f.Refusal() == nil {
-				s, err := x.sitting(j, now)
+				s, err := bench.FollowUpSitting(j, now)
 				if err != nil {
 					return err
 				}
@@ -147,7 +147,7 @@ func (x *FollowUps) Answer(ctx context.Context, jobID, id string, in Answering) 
 				f.Check(false, "text", message.Tell("no-figure", message.Values{"Why": bench.Sentence(err), "Example": figures.Example(t.Unit)}))
 			}
 			if f.Refusal() == nil {
-				if err := x.add(j, job.Run{Test: t.ID, Value: value, Given: text}, now); err != nil {
+				if err := bench.AddFollowUp(j, job.Run{Test: t.ID, Value: value, Given: text}, now); err != nil {
 					return err
 				}
 			}
@@ -158,35 +158,6 @@ func (x *FollowUps) Answer(ctx context.Context, jobID, id string, in Answering) 
 		p.Answer, p.Answered = text, now
 		return nil
 	})
-}
-
-// together is how long answers join the sitting of the last ones: what comes later shows another time.
-const together = 14 * 24 * time.Hour
-
-// sitting is the one that answers join: of the setup in which the computer went back.
-func (x *FollowUps) sitting(j *job.Job, now time.Time) (*job.Sitting, error) {
-	setup := j.SetupAs(job.Now)
-	if setup == nil {
-		return nil, bench.Refuse(bench.Conflict, "it-has-no-now")
-	}
-	for i := len(j.Sittings) - 1; i >= 0; i-- {
-		if s := &j.Sittings[i]; s.FollowUp && s.Setup == setup.ID && now.Sub(s.Started) < together {
-			return s, nil
-		}
-	}
-	id := bench.FreeID("s", len(j.Sittings), func(id string) bool { return j.Sitting(id) != nil })
-	j.Sittings = append(j.Sittings, job.Sitting{ID: id, Setup: setup.ID, Started: now, FollowUp: true})
-	return &j.Sittings[len(j.Sittings)-1], nil
-}
-
-// add adds a run that somebody told.
-func (x *FollowUps) add(j *job.Job, r job.Run, now time.Time) error {
-	s, err := x.sitting(j, now)
-	if err != nil {
-		return err
-	}
-	r.Sitting, r.Method, r.At, r.SetAside = s.ID, job.Typed, now, &job.SetAside{Reason: job.AfterItWentBack, At: now}
-	return bench.AddRun(j, r, now)
 }
 
 // Due is a promise with the job that made it.
@@ -245,8 +216,6 @@ const (
 	LookRuns = 3
 	// mostSeconds is how long a start takes at most.
 	mostSeconds = 3600
-	// mostLooks bounds how many runs links bring into a job.
-	mostLooks = 60
 )
 
 // Look returns what the holder of a shared link is asked to time; a refusal [bench.Missing] where there is nothing.
@@ -290,8 +259,9 @@ func (x *FollowUps) Look(ctx context.Context, token string) (*Look, error) {
 	return nil, bench.Refuse(bench.Missing, "nothing-to-time")
 }
 
-// Take keeps what the holder of a shared link timed, s, as runs of the sitting of after the computer went back. It is of the
-// test that was asked for, also where another would be asked for by now. A key that was seen before changes nothing.
+// Take keeps what the holder of a shared link timed, s, until a technician accepts it. It is of the
+// test that was asked for, also where another would be asked for by now. A key that was seen before
+// changes nothing.
 func (x *FollowUps) Take(ctx context.Context, token, test, key string, seconds []float64) error {
 	id, _, err := x.opened(ctx, token)
 	if err != nil {
@@ -306,31 +276,38 @@ func (x *FollowUps) Take(ctx context.Context, token, test, key string, seconds [
 	if err := f.Refusal(); err != nil {
 		return err
 	}
-	sum := sha256.Sum256([]byte(token + "\n" + key))
-	name := hex.EncodeToString(sum[:12])
+	name, link := digest(token+"\n"+key), digest(token)
 	_, err = x.jobs.Change(ctx, id, func(_ context.Context, j *job.Job) error {
 		if t := j.Test(test); t == nil || t.Kind != job.Timed || t.Unit != "s" {
 			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": test})
 		}
-		came := 0
+		first := fmt.Sprintf("look-%s-1", name)
+		if j.Run(first) != nil || j.Waits(first) != nil {
+			return nil
+		}
+		came := j.WaitingFrom(link)
 		for i := range j.Runs {
-			if strings.HasPrefix(j.Runs[i].ID, "look-"+name) {
-				return nil
-			}
 			if strings.HasPrefix(j.Runs[i].ID, "look-") {
-				came++
+				came++ // accepted before; whose link it was is not known any more
 			}
 		}
-		if came+len(seconds) > mostLooks {
+		if came+len(seconds) > job.MaxPerLink {
 			return bench.Refuse(bench.Conflict, "that-was-looked-at-often")
 		}
+		now := x.jobs.Now()
 		for i, s := range seconds {
-			r := job.Run{ID: fmt.Sprintf("look-%s-%d", name, i+1), Test: test, Value: s, Given: strconv.FormatFloat(s, 'f', -1, 64) + " s", By: "customer", Note: message.Tell("timed-at-home")}
-			if err := x.add(j, r, x.jobs.Now()); err != nil {
+			r := job.Run{ID: fmt.Sprintf("look-%s-%d", name, i+1), Test: test, Value: s, At: now, Method: job.Typed, Given: strconv.FormatFloat(s, 'f', -1, 64) + " s", By: "customer", Note: message.Tell("timed-at-home")}
+			if err := bench.Wait(j, job.WaitingRun{From: job.FromLink, Of: link, At: now, Run: r}); err != nil {
 				return err
 			}
 		}
 		return nil
 	})
 	return err
+}
+
+// digest is a short name of a text that cannot be turned back.
+func digest(text string) string {
+	sum := sha256.Sum256([]byte(text))
+	return hex.EncodeToString(sum[:12])
 }

@@ -366,6 +366,25 @@ func (x *Rounds) Finished(ctx context.Context, jobID string, res order.Result, a
 	return err
 }
 
+// Apart keeps a run of a probe that no order asked for until a technician accepts it.
+func (x *Rounds) Apart(ctx context.Context, jobID, probe, why string, res order.Result) error {
+	run := res.Run
+	_, err := x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+		t := j.Test(run.Test)
+		if t == nil {
+			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": run.Test})
+		}
+		if err := checkRun(t, &run); err != nil {
+			return err
+		}
+		if run.At.IsZero() {
+			run.At = x.jobs.Now()
+		}
+		return bench.Wait(j, job.WaitingRun{From: job.FromProbe, Of: probe, At: x.jobs.Now(), Why: why, Run: run})
+	})
+	return err
+}
+
 // count notes further runs that are on disk.
 func (r *running) count(n int) {
 	r.mu.Lock()

@@ -29,6 +29,7 @@ func (x *Probes) Give(ctx context.Context, jobID, id string, o order.Order) erro
 			return bench.Refuse(bench.Conflict, "the-probe-was-told")
 		}
 		r.Order, r.Stop = &o, false
+		r.remember(&o)
 		return nil
 	})
 }
@@ -155,8 +156,16 @@ func (x *Probes) Finished(ctx context.Context, id, jobID string, res order.Resul
 	if !res.Run.At.IsZero() {
 		res.Run.At = r.ours(res.Run.At, x.jobs.Now())
 	}
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
+		return err
+	}
+	if why := r.unasked(s.Job, &res); why != "" && s.Job.Run(res.Run.ID) == nil {
+		return x.rounds.Apart(ctx, jobID, id, why, res)
+	}
 	return x.rounds.Finished(ctx, jobID, res, func(ctx context.Context) error {
 		return x.change(ctx, id, func(_ context.Context, r *record) error {
+			r.came(&res)
 			if r.Order != nil && r.Order.ID == res.Order {
 				r.Order.Skip = max(r.Order.Skip, res.Step+1)
 			}

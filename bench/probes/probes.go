@@ -42,6 +42,8 @@ type Rounds interface {
 	// Finished keeps a run of a probe, and does with it, in the same change, what goes
 	// along. One that is there already is kept once.
 	Finished(ctx context.Context, jobID string, r order.Result, along func(ctx context.Context) error) error
+	// Apart keeps a run that no order asked for until a technician accepts it.
+	Apart(ctx context.Context, jobID, probe, why string, r order.Result) error
 	// Ended hears how an order ended.
 	Ended(ctx context.Context, jobID string, e order.Ended) error
 }
@@ -115,6 +117,8 @@ type record struct {
 	Order *order.Order `json:"order,omitempty"`
 	// Stop: the order was withdrawn.
 	Stop bool `json:"stop,omitempty"`
+	// Given are the orders that it was given lately, the latest last, and what came of them.
+	Given []*given `json:"given,omitempty"`
 	// Leaving: it is to go, and has not said yet that it has.
 	Leaving bool `json:"leaving,omitempty"`
 	Gone    bool `json:"-"`

@@ -149,7 +149,6 @@ func TestRunsAreKeptOnce(t *testing.T) {
 		"no id":                func(r *order.Result) { r.Run.ID = "" },
 		"an id without end":    func(r *order.Result) { r.Run.ID = strings.Repeat("x", 65) },
 		"a test of another":    func(r *order.Result) { r.Run.Test = "t-moon" },
-		"a sitting of another": func(r *order.Result) { r.Run.Sitting = "s9" },
 		"timed by hand":        func(r *order.Result) { r.Run.Method = job.Stopwatch },
 		"below nothing":        func(r *order.Result) { r.Run.Value = -1 },
 		"an unknown warmth":    func(r *order.Result) { r.Run.Warmth = "lukewarm" },

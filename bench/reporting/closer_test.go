@@ -12,6 +12,7 @@ import (
 	"nowthen/bench/measuring"
 	"nowthen/bench/planning"
 	"nowthen/bench/reporting"
+	"nowthen/bench/transfer"
 	"nowthen/bench/visit"
 	"nowthen/core/drivetest"
 	"nowthen/core/filetest"
@@ -107,7 +108,7 @@ func TestOtherFilesAreComparedPerSecond(t *testing.T) {
 	}
 	assert.NotContains(t, row().Words.Then, "files/s", "the same set is compared as time")
 	// Another shop's file of the same job, in which Now read another folder.
-	_, file, err := b.Visits.Export(ctx, v.ID)
+	_, file, err := b.Files.Export(ctx, v.ID)
 	require.NoError(t, err)
 	j, err := jobfile.Read("x", file)
 	require.NoError(t, err)
@@ -118,7 +119,7 @@ func TestOtherFilesAreComparedPerSecond(t *testing.T) {
 	}
 	file, err = jobfile.Write(j)
 	require.NoError(t, err)
-	v, err = b.Visits.Import(ctx, "x", file)
+	v, err = b.Files.Import(ctx, "x", file, transfer.AsCopy)
 	require.NoError(t, err)
 	assert.Regexp(t, `s \([0-9.]+ files/s\)$`, row().Words.Then)
 	assert.Regexp(t, `s \([0-9.]+ files/s\)$`, row().Words.With)

@@ -106,7 +106,7 @@ type Draft struct {
 
 // Choose keeps what the technician chose for a job's report. What was issued stays as it was.
 func (x *Reports) Choose(ctx context.Context, jobID string, in Draft) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		f := bench.Fields{}
 		f.Input("", in)
 		for field, ids := range map[string][]string{"first": in.First, "left_out": in.LeftOut} {
@@ -116,7 +116,8 @@ func (x *Reports) Choose(ctx context.Context, jobID string, in Draft) (*bench.Vi
 		}
 		for _, id := range in.Photos {
 			step, _ := photoOf(j, id)
-			f.Check(step != nil, "photos", message.Tell("there-is-no-photo", message.Values{"Id": id}))
+			_, _, err := x.store.Photo(ctx, jobID, id) // one that came without its file is not shown
+			f.Check(step != nil && err == nil, "photos", message.Tell("there-is-no-photo", message.Values{"Id": id}))
 		}
 		f.Check(len(in.Photos) <= mostPhotos, "photos", message.Tell("that-many-photos", message.Values{"Most": mostPhotos}))
 		f.Check(j.Plan.Headline == "" || !slices.Contains(in.LeftOut, j.Plan.Headline), "left_out", message.Tell("headline-stays"))

@@ -2,7 +2,10 @@ package sittings
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -115,6 +118,8 @@ type TableRow struct {
 	// Problem says why the row is not taken; Doubt asks about one that looks wrong.
 	Problem string `json:"problem"`
 	Doubt   string `json:"doubt"`
+	// Already: its run is in the job, and it adds none.
+	Already bool `json:"already"`
 
 	run job.Run
 }
@@ -125,8 +130,33 @@ type Table struct {
 	Good    int        `json:"good"`
 	Bad     int        `json:"bad"`
 	Doubted int        `json:"doubted"`
-	// Taken is how many runs it has become; 0 of a preview.
-	Taken int `json:"taken"`
+	// Already is how many rows are in the job, Added how many runs it has become (0 of a preview).
+	Already int `json:"already"`
+	Added   int `json:"added"`
+	Taken   int `json:"taken"` // as Added
+}
+
+// digest tells a table from others, so that one that was taken is known again.
+func digest(data []byte) string {
+	sum := sha256.Sum256(data)
+	return hex.EncodeToString(sum[:16])
+}
+
+// there tells whether a row's run is in a job: of the same test, setup, time and value; without a time,
+// where the same table was taken before.
+func (r *TableRow) there(j *job.Job, again bool) bool {
+	if r.run.At.IsZero() {
+		return again
+	}
+	for i := range j.Runs {
+		run := &j.Runs[i]
+		if run.Test == r.Test && run.Value == r.run.Value && run.At.Equal(r.run.At) {
+			if s := j.Sitting(run.Sitting); s != nil && s.Setup == r.Setup {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // PreviewTable shows what each row of a CSV of figures would become. Nothing is
@@ -149,7 +179,7 @@ func (x *Sittings) TakeTable(ctx context.Context, jobID, name string, data []byt
 		if out, err = table(j, name, data); err != nil {
 			return err
 		}
-		if out.Good == 0 {
+		if out.Good == 0 && out.Already == 0 {
 			return bench.Refuse(bench.Invalid, "no-row-of-can", message.Values{"Name": name})
 		}
 		if (out.Bad > 0 || out.Doubted > 0) && !sure {
@@ -158,7 +188,7 @@ func (x *Sittings) TakeTable(ctx context.Context, jobID, name string, data []byt
 			return c
 		}
 		for _, row := range out.Rows {
-			if row.Problem != "" {
+			if row.Problem != "" || row.Already {
 				continue
 			}
 			run := row.run
@@ -168,7 +198,11 @@ func (x *Sittings) TakeTable(ctx context.Context, jobID, name string, data []byt
 			if err := bench.AddRun(j, run, x.jobs.Now()); err != nil {
 				return fmt.Errorf("line %d: %w", row.Line, err)
 			}
-			out.Taken++
+			out.Added++
+		}
+		out.Taken = out.Added
+		if d := digest(data); !slices.Contains(j.Head.Tables, d) {
+			j.Head.Tables = append(j.Head.Tables, d)
 		}
 		store.Answer(ctx, out)
 		return nil
@@ -199,6 +233,7 @@ func table(j *job.Job, name string, data []byte) (*Table, error) {
 		return nil, r
 	}
 	out := &Table{Rows: []TableRow{}}
+	again := slices.Contains(j.Head.Tables, digest(data))
 	seen := map[string][]float64{} // values of the table itself, by setup and test
 	for _, row := range rows {
 		r := TableRow{Line: row.Line}
@@ -210,6 +245,8 @@ func table(j *job.Job, name string, data []byte) (*Table, error) {
 		if err != nil {
 			r.Problem = bench.Sentence(err)
 			out.Bad++
+		} else if r.Already = r.there(j, again); r.Already {
+			out.Already++
 		} else {
 			out.Good++
 			key := r.Setup + "\x00" + r.Test

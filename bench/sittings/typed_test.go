@@ -1,6 +1,7 @@
 package sittings_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -110,4 +111,41 @@ func TestATableOfFigures(t *testing.T) {
 	require.Len(t, v.Job.Runs, 5)
 	assert.Equal(t, job.Typed, v.Job.Runs[0].Method)
 	assert.Equal(t, "by his watch", v.Job.Runs[0].Note)
+}
+
+// The same table again adds nothing; a longer one adds what is new.
+func TestATableTwice(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	id := desktest.Real(t, b, 1)
+	timed := "setup,test,value,unit,at\nthen,Cold start to desktop,90,s,2026-11-03T09:40:00+01:00\nthen,Cold start to desktop,91,s,2026-11-03T09:50:00+01:00\n"
+	bare := "setup,test,value,unit\nthen,Cold start to desktop,92,s\n"
+	take := func(text string) *sittings.Table {
+		t.Helper()
+		table, err := b.Sittings.TakeTable(ctx, id, "x.csv", []byte(text), false)
+		require.NoError(t, err)
+		return table
+	}
+	for _, tt := range []struct {
+		name, text     string
+		added, already int
+	}{
+		{"for the first time", timed, 2, 0},
+		{"again", timed, 0, 2},
+		{"in another time zone", strings.ReplaceAll(timed, "T09:40:00+01:00", "T08:40:00Z"), 0, 2},
+		{"with a row more", timed + "then,Cold start to desktop,93,s,2026-11-03T10:00:00+01:00\n", 1, 2},
+		{"another value at the same time", strings.ReplaceAll(timed, ",90,", ",95,"), 1, 1},
+		{"without times", bare, 1, 0},
+		{"the same bytes", bare, 0, 1},
+		{"a value that is there, in other bytes", bare + "\n", 1, 0},
+	} {
+		table := take(tt.text)
+		assert.Equal(t, []int{tt.added, tt.already}, []int{table.Added, table.Already}, tt.name)
+	}
+	preview, err := b.Sittings.PreviewTable(ctx, id, "x.csv", []byte(timed))
+	require.NoError(t, err)
+	assert.True(t, preview.Rows[0].Already)
+	v, err := b.Jobs.View(ctx, id)
+	require.NoError(t, err)
+	assert.Len(t, v.Job.Runs, 6)
 }

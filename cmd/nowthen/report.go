@@ -115,7 +115,7 @@ func (o *reporting) issued(cmd *cobra.Command, number string) (*report.Document,
 	}
 	defer done()
 	d := desk.New(st, desk.Options{})
-	id, err := d.Visits.Numbered(cmd.Context(), number)
+	id, err := d.Files.Numbered(cmd.Context(), number)
 	if err != nil {
 		return nil, err
 	}

@@ -37,6 +37,9 @@ type Job struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
+// MaxRuns is how many runs a job can be added to: a file of more is imported, and does not grow.
+const MaxRuns = 20_000
+
 // Usual is the relative spread that values of a kind of test usually have: standard
 // deviations of ln value within a sitting and between sittings, and how many degrees of
 // freedom that knowledge is worth, more than 4.
@@ -71,6 +74,11 @@ type Head struct {
 	Tasks []Task `json:"tasks,omitempty"`
 	// Looked is what somebody looked at by hand on the new drive.
 	Looked []Looked `json:"looked,omitempty"`
+	// Tables are digests of the tables of figures that were imported, so that one is known again.
+	Tables []string `json:"tables,omitempty"`
+	// Waiting are runs that nobody at the bench asked for. They count nowhere until a technician
+	// accepts them.
+	Waiting []WaitingRun `json:"waiting,omitempty"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

@@ -32,9 +32,16 @@ const (
 	Version = 1
 )
 
-// MaxBytes is the largest file that is read. A job with a thousand runs and
-// their series is under 5 MiB.
-const MaxBytes = 64 << 20
+// MaxBytes is the largest file that is read. It holds [job.MaxRuns] runs with their series, and more
+// than half a million bare ones: what can be written can be read.
+const MaxBytes = 256 << 20
+
+// maxCompact is how large the compact form of a job that is read may be, so that it can still grow and
+// be written.
+const maxCompact = MaxBytes * 3 / 4
+
+// indented is up to how many runs a file is written with indents, for people.
+const indented = 2000
 
 // file is a job with the head that says what it is.
 type file struct {
@@ -85,6 +92,11 @@ func Read(name string, data []byte) (*job.Job, error) {
 	faults := decode(data, "job file", Format, compiled, &f)
 	if len(faults) == 0 {
 		faults = f.Job.Check()
+	}
+	if len(faults) == 0 && len(data) > maxCompact/2 {
+		if out, err := Write(&f.Job); err == nil && len(out) > maxCompact {
+			faults = append(faults, job.Fault{Reason: fmt.Sprintf("the job has %d MiB; one of at most %d can be kept and written again", len(out)>>20, maxCompact>>20)})
+		}
 	}
 	if len(faults) > 0 {
 		return nil, &Refusal{Name: name, Faults: faults}
@@ -234,10 +246,13 @@ func schemaFaults(e *jsonschema.ValidationError) []job.Fault {
 
 var printer = message.NewPrinter(language.English)
 
-// Write returns the job as a job file, indented, ending in a newline.
+// Write returns the job as a job file, ending in a newline. One with few runs is indented.
 func Write(j *job.Job) ([]byte, error) {
-	out, err := json.Marshal(&file{Format: Format, Version: Version, Job: *j},
-		json.Deterministic(true), jsontext.WithIndent("  "))
+	options := []json.Options{json.Deterministic(true)}
+	if len(j.Runs) <= indented {
+		options = append(options, jsontext.WithIndent("  "))
+	}
+	out, err := json.Marshal(&file{Format: Format, Version: Version, Job: *j}, options...)
 	if err != nil {
 		return nil, fmt.Errorf("writing the job file: %w", err)
 	}

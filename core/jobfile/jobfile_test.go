@@ -135,7 +135,7 @@ func TestEveryFaultIsNamed(t *testing.T) {
 
 func TestTooLargeIsRefusedBeforeItIsRead(t *testing.T) {
 	_, err := Read("f", make([]byte, MaxBytes+1))
-	assert.ErrorContains(t, err, "at most 64")
+	assert.ErrorContains(t, err, "at most 256")
 }
 
 // FuzzRead: whatever the bytes, Read either refuses with a place for every

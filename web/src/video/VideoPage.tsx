@@ -27,7 +27,7 @@ function OnTest({ view, setup, test }: { view: View; setup: Setup; test: Test })
   const [picked, setPicked] = useState<string>()
   const runs = runsOf(view, test.id, setup.id).filter((r) => r.method === 'video')
   const sitting = lastSitting(view, setup.id)
-  const here = clips.data?.clips.filter((c) => !c.gone && c.received === c.bytes) ?? []
+  const here = clips.data?.clips.filter((c) => !c.gone && !c.missing && c.received === c.bytes) ?? []
   const marked = runs.at(-1)?.video?.clip
   const clip = here.find((c) => c.id === (picked ?? marked)) ?? here.at(-1)
   return (
@@ -123,7 +123,7 @@ function Line({ job, clip, open, onPick }: { job: string; clip: Clip; open: bool
   return (
     <li className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-base-300 py-2">
       <span className="flex-1 basis-60">
-        <strong>{clip.name}</strong> <span className="text-secondary">{clip.gone ? 'deleted; its stills are kept' : whole ? bytes(clip.bytes) : `${bytes(clip.received)} of ${bytes(clip.bytes)} arrived`}</span>
+        <strong>{clip.name}</strong> <span className="text-secondary">{clip.gone ? 'deleted; its stills are kept' : clip.missing ? 'its file isn’t on this bench; upload the same clip again' : whole ? bytes(clip.bytes) : `${bytes(clip.received)} of ${bytes(clip.bytes)} arrived`}</span>
       </span>
       {!clip.gone && (
         <>

@@ -1,0 +1,33 @@
+package job
+
+// media calls a function with each reference of a job to a picture or clip of its own.
+func (j *Job) media(each func(id *string)) {
+	if r := j.Head.Report; r != nil {
+		for i := range r.Photos {
+			each(&r.Photos[i])
+		}
+	}
+	for i := range j.Plan.Steps {
+		for k := range j.Plan.Steps[i].Photos {
+			each(&j.Plan.Steps[i].Photos[k].ID)
+		}
+	}
+	for i := range j.Runs {
+		if v := j.Runs[i].Video; v != nil {
+			each(&v.Clip)
+			for k := range v.Marks {
+				each(&v.Marks[k].Still)
+			}
+		}
+	}
+}
+
+// RenameMedia puts other ids in the place of those of pictures and clips. The job must share
+// nothing, its runs included, as one that was just read.
+func (j *Job) RenameMedia(to map[string]string) {
+	j.media(func(id *string) {
+		if new, ok := to[*id]; ok {
+			*id = new
+		}
+	})
+}
