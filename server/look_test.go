@@ -95,6 +95,19 @@ func TestASecondLook(t *testing.T) {
 
 	snapshot, err := s.desk.Jobs.Load(t.Context(), id)
 	require.NoError(t, err)
+	waiting := snapshot.Job.Head.Waiting
+	require.Len(t, waiting, 3)
+	for _, r := range snapshot.Job.Runs {
+		assert.False(t, snapshot.Job.Sitting(r.Sitting).FollowUp, "nothing counts before a technician has accepted it")
+	}
+	for _, w := range waiting {
+		assert.Equal(t, job.FromLink, w.From)
+		status, answer := technician("POST", "/api/jobs/"+id+"/waiting/"+w.Run.ID+"/accept", "")
+		require.Equal(t, 200, status, answer)
+	}
+	snapshot, err = s.desk.Jobs.Load(t.Context(), id)
+	require.NoError(t, err)
+	assert.Empty(t, snapshot.Job.Head.Waiting)
 	var told []job.Run
 	for _, r := range snapshot.Job.Runs {
 		if snapshot.Job.Sitting(r.Sitting).FollowUp {

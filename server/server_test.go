@@ -547,7 +547,12 @@ func TestTheContract(t *testing.T) {
 
 	file := ask("GET", sim+"/export", "", 200)
 	ask("GET", "/api/jobs/nobody/export", "", 404)
-	ask("POST", "/api/jobs/import?name=x.json", string(file), 201)
+	ask("POST", "/api/jobs/import?name=x.json", string(file), 409)
+	ask("POST", "/api/jobs/import?name=x.json&as=moon", string(file), 422)
+	ask("POST", "/api/jobs/import?name=x.json&as=update", string(file), 201)
+	ask("POST", "/api/jobs/import?name=x.json&as=copy", string(file), 201)
+	ask("GET", sim+"/export?with=everything", "", 422)
+	ask("GET", sim+"/export?with=media", "", 200)
 	refused := ask("POST", "/api/jobs/import?name=x.json", string(file[:300]), 422)
 	assert.Contains(t, string(refused), "x.json")
 
@@ -620,6 +625,11 @@ func (c *contract) askAboutProbes(at string) {
 	as("POST", "/api/probe/runs", run, 204)
 	as("POST", "/api/probe/runs", run, 204)
 	assert.Equal(t, true, field(t, ask("GET", at+"/runs/R1", "", 200), "simulated"), "nothing takes the mark off")
+	as("POST", "/api/probe/runs", strings.Replace(run, "R1", "R2", 1), 204) // its order has one already
+	ask("POST", at+"/waiting/none/accept", "", 404)
+	ask("DELETE", at+"/waiting/none", "", 404)
+	ask("DELETE", at+"/waiting/R2", "", 200)
+	ask("POST", at+"/waiting/R2/accept", "", 200)
 	as("POST", "/api/probe/ended", `{"order":"`+id+`","state":"gone"}`, 422)
 	as("POST", "/api/probe/ended", `{"order":"`+id+`","state":"done"}`, 204)
 	assert.Equal(t, "done", field(t, ask("GET", at+"/measuring", "", 200), "state"))

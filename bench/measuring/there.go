@@ -339,10 +339,10 @@ func (x *Rounds) Finished(ctx context.Context, jobID string, res order.Result, a
 		if err := checkRun(t, &run); err != nil {
 			return err
 		}
-		if err := bench.AddRun(j, run, x.jobs.Now()); err != nil {
+		if err := along(ctx); err != nil {
 			return err
 		}
-		if err := along(ctx); err != nil {
+		if err := bench.AddRun(j, run, x.jobs.Now()); err != nil {
 			return err
 		}
 		if r == nil {

@@ -3,7 +3,6 @@ package probes
 import (
 	"slices"
 
-	"nowthen/core/job"
 	"nowthen/core/order"
 	"nowthen/core/round"
 )
@@ -47,7 +46,7 @@ func (r *record) ordered(id string) *given {
 }
 
 // unasked says why nobody asked for a run, or "".
-func (r *record) unasked(j *job.Job, res *order.Result) string {
+func (r *record) unasked(res *order.Result) string {
 	g := r.ordered(res.Order)
 	switch {
 	case g == nil:
@@ -58,8 +57,6 @@ func (r *record) unasked(j *job.Job, res *order.Result) string {
 		return "its order was for other tests"
 	case g.Runs[res.Step] != "" && g.Runs[res.Step] != res.Run.ID:
 		return "its order has this run already"
-	case j.Gate(job.GateHandedBack) != nil:
-		return "the computer was handed back already"
 	}
 	return ""
 }

@@ -69,7 +69,8 @@ func TestARunThatNobodyOrdered(t *testing.T) {
 	}
 }
 
-// After the computer was handed back nothing joins its job by itself.
+// After the computer was handed back nothing joins its job that no order asked for; what an order asked
+// for still does.
 func TestARunAfterTheHandBack(t *testing.T) {
 	d, _ := desktest.New(t, desk.Options{})
 	id := open(t, d)
@@ -81,10 +82,13 @@ func TestARunAfterTheHandBack(t *testing.T) {
 	})
 	require.NoError(t, err)
 	require.NoError(t, d.Probes.Finished(t.Context(), probe, id, result(o, 0)))
+	r := result(o, 1)
+	r.Order = "made-up"
+	require.NoError(t, d.Probes.Finished(t.Context(), probe, id, r))
 	v, err := d.Jobs.View(t.Context(), id)
 	require.NoError(t, err)
-	assert.Empty(t, v.Job.Runs)
-	assert.Equal(t, "the computer was handed back already", v.Job.Head.Waiting[0].Why)
+	assert.Len(t, v.Job.Runs, 1)
+	assert.Len(t, v.Job.Head.Waiting, 1)
 }
 
 // What waits is bounded; the probe keeps what the bench does not take.

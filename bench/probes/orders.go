@@ -2,6 +2,7 @@ package probes
 
 import (
 	"context"
+	"errors"
 	"slices"
 	"time"
 
@@ -156,15 +157,12 @@ func (x *Probes) Finished(ctx context.Context, id, jobID string, res order.Resul
 	if !res.Run.At.IsZero() {
 		res.Run.At = r.ours(res.Run.At, x.jobs.Now())
 	}
-	s, err := x.jobs.Load(ctx, jobID)
-	if err != nil {
-		return err
-	}
-	if why := r.unasked(s.Job, &res); why != "" && s.Job.Run(res.Run.ID) == nil {
-		return x.rounds.Apart(ctx, jobID, id, why, res)
-	}
-	return x.rounds.Finished(ctx, jobID, res, func(ctx context.Context) error {
+	var why unaskedError
+	err = x.rounds.Finished(ctx, jobID, res, func(ctx context.Context) error {
 		return x.change(ctx, id, func(_ context.Context, r *record) error {
+			if why := r.unasked(&res); why != "" { // looked at within the change: another run may have come just now
+				return unaskedError(why)
+			}
 			r.came(&res)
 			if r.Order != nil && r.Order.ID == res.Order {
 				r.Order.Skip = max(r.Order.Skip, res.Step+1)
@@ -172,7 +170,16 @@ func (x *Probes) Finished(ctx context.Context, id, jobID string, res order.Resul
 			return nil
 		})
 	})
+	if errors.As(err, &why) {
+		return x.rounds.Apart(ctx, jobID, id, string(why), res)
+	}
+	return err
 }
+
+// unaskedError says why nobody asked for a run.
+type unaskedError string
+
+func (e unaskedError) Error() string { return string(e) }
 
 // Ended hears how an order ended.
 func (x *Probes) Ended(ctx context.Context, id string, e order.Ended) error {

@@ -146,12 +146,12 @@ func TestRunsAreKeptOnce(t *testing.T) {
 	assert.Equal(t, 1, m.Kept)
 
 	for name, spoil := range map[string]func(r *order.Result){
-		"no id":                func(r *order.Result) { r.Run.ID = "" },
-		"an id without end":    func(r *order.Result) { r.Run.ID = strings.Repeat("x", 65) },
-		"a test of another":    func(r *order.Result) { r.Run.Test = "t-moon" },
-		"timed by hand":        func(r *order.Result) { r.Run.Method = job.Stopwatch },
-		"below nothing":        func(r *order.Result) { r.Run.Value = -1 },
-		"an unknown warmth":    func(r *order.Result) { r.Run.Warmth = "lukewarm" },
+		"no id":             func(r *order.Result) { r.Run.ID = "" },
+		"an id without end": func(r *order.Result) { r.Run.ID = strings.Repeat("x", 65) },
+		"a test of another": func(r *order.Result) { r.Run.Test = "t-moon" },
+		"timed by hand":     func(r *order.Result) { r.Run.Method = job.Stopwatch },
+		"below nothing":     func(r *order.Result) { r.Run.Value = -1 },
+		"an unknown warmth": func(r *order.Result) { r.Run.Warmth = "lukewarm" },
 	} {
 		t.Run(name, func(t *testing.T) {
 			r := result(o, 1)

@@ -15,9 +15,9 @@ func (x *Sittings) Accept(ctx context.Context, jobID, id string) (*bench.View, e
 		if w == nil {
 			return noneWaits(id)
 		}
-		run := w.Run
+		run, from := w.Run, w.From
 		j.EndWaiting(id)
-		if w.From == job.FromLink {
+		if from == job.FromLink {
 			return bench.AddFollowUp(j, run, x.jobs.Now())
 		}
 		if j.Sitting(run.Sitting) == nil {

@@ -216,6 +216,12 @@ func TestOnlyServingSweeps(t *testing.T) {
 	code, _, errs := nowthen(t, "export", board.Cards[0].Number, "--data", data, "-o", file)
 	require.Equal(t, 0, code, errs)
 	code, _, errs = nowthen(t, "import", file, "--data", data)
+	require.Equal(t, exitFailed, code)
+	assert.Contains(t, errs, "--as update")
+	code, out, errs := nowthen(t, "import", file, "--data", data, "--as", "update")
+	require.Equal(t, 0, code, errs)
+	assert.Contains(t, out, "is up to date")
+	code, _, errs = nowthen(t, "import", file, "--data", data, "--as", "copy")
 	require.Equal(t, 0, code, errs)
 	require.FileExists(t, left)
 
@@ -230,7 +236,7 @@ func TestOnlyServingSweeps(t *testing.T) {
 	// Beside the server the same goes on.
 	code, _, errs = nowthen(t, "export", board.Cards[0].Number, "--data", data)
 	assert.Equal(t, 0, code, errs)
-	code, out, errs := nowthen(t, "backup", filepath.Join(t.TempDir(), "b.zip"), "--data", data)
+	code, out, errs = nowthen(t, "backup", filepath.Join(t.TempDir(), "b.zip"), "--data", data)
 	assert.Equal(t, 0, code, errs)
 	assert.Contains(t, out, "Backed up")
 	stop()

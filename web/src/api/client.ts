@@ -24,7 +24,7 @@ export type Document = Schemas['Document']
 export type Problem = Schemas['Problem']
 
 /** Refusal is why something was not done, in words. */
-export type Refusal = Schemas['Refusal'] & Pick<Problem, 'lost' | 'ask'>
+export type Refusal = Schemas['Refusal'] & Pick<Problem, 'lost' | 'ask' | 'already'>
 export type Step = Schemas['Step']
 
 const base = window.location.origin
@@ -73,8 +73,8 @@ export async function data<T>(answer: Promise<{ data?: T; error?: unknown; respo
   }
   if (!got.response.ok) {
     const p = got.error as Problem | undefined
-    const { detail, kept, do: what, fields, lost, ask } = p ?? {}
-    throw new Refused({ message: detail ?? `The bench answered with ${got.response.status}.`, kept, do: what, fields, lost, ask }, got.response.status, p?.type)
+    const { detail, kept, do: what, fields, lost, ask, already } = p ?? {}
+    throw new Refused({ message: detail ?? `The bench answered with ${got.response.status}.`, kept, do: what, fields, lost, ask, already }, got.response.status, p?.type)
   }
   return got.data as T
 }

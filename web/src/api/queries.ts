@@ -173,9 +173,9 @@ const asBytes = (file: File) => ({
 })
 
 export const useImportJob = () =>
-  useJobCommand((file: File, c: Client) =>
+  useJobCommand(({ file, as }: { file: File; as?: 'update' | 'copy' }, c: Client) =>
     data(c.POST('/api/jobs/import', {
-        params: { query: { name: file.name } },
+        params: { query: { name: file.name, as } },
         ...asBytes(file),
       }),
     ),
@@ -201,6 +201,12 @@ export const useTypeIn = (id: string) =>
   useJobCommand((body: { test: string; sitting: string; text?: string; value?: number; unit?: string; note?: string; sure?: boolean }, c: Client) =>
     data(c.POST('/api/jobs/{job}/runs', { ...path(id), body })),
   )
+
+export const useAcceptWaiting = (id: string) =>
+  useJobCommand((run: string, c: Client) => data(c.POST('/api/jobs/{job}/waiting/{run}/accept', { params: { path: { job: id, run } } })))
+
+export const useDiscardWaiting = (id: string) =>
+  useJobCommand((run: string, c: Client) => data(c.DELETE('/api/jobs/{job}/waiting/{run}', { params: { path: { job: id, run } } })))
 
 export const useSetAside = (id: string) =>
   useJobCommand(({ run, reason }: { run: string; reason: string }, c: Client) =>

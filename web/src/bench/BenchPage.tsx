@@ -1,14 +1,15 @@
-import { FolderInput, Plus, Search } from 'lucide-react'
+import { Plus, Search } from 'lucide-react'
 import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import type { Board } from '../api/client'
-import { useImportJob, useJobs } from '../api/queries'
+import { useJobs } from '../api/queries'
 import { Due } from '../later/Due'
-import { useGoOn } from '../ui/goOn'
 import { Heading } from '../ui/Heading'
 import { LongList } from '../ui/LongList'
-import { Empty, Query, Refusal } from '../ui/parts'
+import { Empty, Query } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
+import { Damage } from './Damage'
+import { ImportJob } from './ImportJob'
 import { JobStrip } from './JobStrip'
 import { NextAtTheBench } from './NextAtTheBench'
 
@@ -103,6 +104,7 @@ export function BenchPage() {
       <Query of={jobs} what="the jobs">
         {(board) => (
           <>
+            <Damage board={board} />
             {state === 'open' && !q && <NextAtTheBench board={board} />}
             {state === 'open' && !q && <Due when="now" />}
             {board.cards.length > 0 ? (
@@ -123,7 +125,7 @@ export function BenchPage() {
         )}
       </Query>
       {state === 'open' && !q && <Due when="soon" />}
-      <TakeIn />
+      <ImportJob />
     </>
   )
 }
@@ -140,34 +142,5 @@ function Nothing({ state, q }: { state: string; q: string }) {
         <Plus size={18} aria-hidden /> Check the first one in
       </Link>
     </Empty>
-  )
-}
-
-/** TakeIn takes in a job file from another bench. */
-function TakeIn() {
-  const take = useImportJob()
-  const file = useRef<HTMLInputElement>(null)
-  const goOn = useGoOn()
-  return (
-    <div className="mt-8 flex flex-col gap-3">
-      {take.error && <Refusal error={take.error} />}
-      <div>
-        <button type="button" className="btn btn-ghost btn-sm" onClick={() => file.current?.click()} disabled={take.isPending}>
-          <FolderInput size={18} aria-hidden /> {take.isPending ? 'Reading the file …' : 'Import job'}
-        </button>
-        <input
-          ref={file}
-          type="file"
-          accept=".json,application/json"
-          className="hidden"
-          aria-label="Job file"
-          onChange={(e) => {
-            const chosen = e.target.files?.[0]
-            e.target.value = ''
-            if (chosen) take.run(chosen, goOn((view) => `/jobs/${view.id}`))
-          }}
-        />
-      </div>
-    </div>
   )
 }

@@ -28,12 +28,34 @@ export function Docket({ view }: { view: View }) {
             <SideMark side="now" /> {drive('now')}
           </span>
         </p>
-        <a className="btn btn-ghost btn-sm btn-square max-sm:hidden" href={`/api/jobs/${view.id}/export`} download aria-label="Export job file" title="Export job file">
-          <Download size={18} aria-hidden />
-        </a>
+        <Export job={view.id} />
       </div>
       <Stations view={view} />
     </section>
+  )
+}
+
+/** Export offers the job as a file, with its photos and clips or without. */
+function Export({ job }: { job: string }) {
+  const file = `/api/jobs/${job}/export`
+  return (
+    <details className="dropdown dropdown-end max-sm:hidden">
+      <summary className="btn btn-ghost btn-sm btn-square list-none" aria-label="Export the job" title="Export the job">
+        <Download size={18} aria-hidden />
+      </summary>
+      <ul className="dropdown-content menu z-10 w-64 rounded-box border border-base-300 bg-base-100 p-2 shadow">
+        <li>
+          <a href={file} download>
+            Export job file
+          </a>
+        </li>
+        <li>
+          <a href={`${file}?with=media`} download>
+            Export with photos and clips
+          </a>
+        </li>
+      </ul>
+    </details>
   )
 }
 

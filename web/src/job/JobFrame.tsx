@@ -7,6 +7,7 @@ import { useShortcuts } from '../ui/shortcuts'
 import { Docket } from './Docket'
 import { pagePath } from './paths'
 import { stationsOf } from './stations'
+import { WaitingRuns } from './WaitingRuns'
 
 /** useView is the job whose page is open. */
 export const useView = () => useOutletContext<View>()
@@ -21,6 +22,7 @@ export function JobFrame() {
           <Docket view={view} />
           <Keys view={view} />
           <div className="py-4">
+            <WaitingRuns view={view} />
             <Outlet context={view} />
           </div>
         </>

@@ -57,7 +57,7 @@ function Backups({ of }: { of: Schemas['Settings']['backups'] }) {
           </p>
           {of.problem && (
             <p role="alert" className="mt-2 border-l-4 border-error pl-3 font-semibold">
-              The last backup failed: {of.problem}.
+              The last backup has a problem: {of.problem}.
             </p>
           )}
           {of.copies.length === 0 && !of.problem && <p className="mt-2 text-secondary">None yet; the first one is being made.</p>}
@@ -65,7 +65,10 @@ function Backups({ of }: { of: Schemas['Settings']['backups'] }) {
             <ul className="mt-2">
               {of.copies.map((c) => (
                 <li key={c.name} className="flex flex-wrap gap-x-4 border-b border-base-300 py-1.5">
-                  <span className="flex-1 basis-60 font-semibold">{c.name}</span>
+                  <span className="flex-1 basis-60 font-semibold">
+                    {c.name}
+                    {c.damaged.length > 0 && <span className="block text-error">{c.damaged[0] === 'all' ? 'can’t be read' : `damaged in it: ${c.damaged.join(', ')}`}</span>}
+                  </span>
                   <span className="text-secondary">{time(c.made)}</span>
                   <span className="w-24 text-right">{megabytes(c.bytes)}</span>
                 </li>

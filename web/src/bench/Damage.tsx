@@ -1,0 +1,33 @@
+import { AlertTriangle } from 'lucide-react'
+import type { Board } from '../api/client'
+
+/** Damage says which jobs can't be opened any more, and what is wrong with the daily backup. */
+export function Damage({ board: { damaged, backups } }: { board: Board }) {
+  if (damaged.length === 0 && !backups?.problem) return null
+  return (
+    <section role="alert" aria-label="Damage" className="mb-4 rounded-box border-l-4 border-error bg-base-200 p-4">
+      {damaged.map((j) => (
+        <p key={j.id} className="flex items-start gap-2">
+          <AlertTriangle className="mt-0.5 shrink-0 text-error" size={20} aria-hidden />
+          <span>
+            <strong>Job {j.number || j.id} is damaged and can’t be opened.</strong> All other jobs are unharmed.
+          </span>
+        </p>
+      ))}
+      {damaged.length > 0 && (
+        <p className="ml-7">
+          To get it back, restore {backups?.good ? <strong>backups/{backups.good}</strong> : 'your newest good backup'} into a new folder:{' '}
+          <code>nowthen restore {backups?.good ? `backups/${backups.good}` : 'IN.zip'} --data FOLDER</code>
+        </p>
+      )}
+      {backups?.problem && (
+        <p className="flex items-start gap-2">
+          <AlertTriangle className="mt-0.5 shrink-0 text-error" size={20} aria-hidden />
+          <span>
+            <strong>The daily backup has a problem:</strong> {backups.problem}.
+          </span>
+        </p>
+      )}
+    </section>
+  )
+}
