@@ -1,6 +1,7 @@
 import type { ComponentType } from 'react'
 import { createBrowserRouter, type RouteObject } from 'react-router'
 import { Loading } from '../ui/parts'
+import { watchRouter } from '../ui/goOn'
 import { hasMoved } from '../ui/Heading'
 import { App, Framed, Nowhere } from './App'
 import { Failed } from './Failed'
@@ -55,6 +56,8 @@ export const router = createBrowserRouter([
     ],
   },
 ])
+
+watchRouter(router)
 
 let at = router.state.location.pathname
 router.subscribe(({ location }) => {

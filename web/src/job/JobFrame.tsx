@@ -1,7 +1,8 @@
 import { useMemo } from 'react'
-import { Navigate, Outlet, useNavigate, useOutletContext, useParams } from 'react-router'
+import { Outlet, useNavigate, useOutletContext, useParams } from 'react-router'
 import type { View } from '../api/client'
 import { useJob } from '../api/queries'
+import { Onward } from '../ui/goOn'
 import { Query } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { Docket } from './Docket'
@@ -56,5 +57,5 @@ function Keys({ view }: { view: View }) {
 /** ToReached goes to the page that the job has reached. */
 export function ToReached() {
   const view = useView()
-  return <Navigate to={{ pathname: pagePath(view.id, view.page), hash: location.hash, search: location.search }} replace />
+  return <Onward to={{ pathname: pagePath(view.id, view.page), hash: location.hash, search: location.search }} />
 }

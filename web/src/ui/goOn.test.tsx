@@ -2,7 +2,7 @@
 import { act, cleanup, render, screen } from '@testing-library/react'
 import { createBrowserRouter, RouterProvider } from 'react-router'
 import { afterEach, expect, it, vi } from 'vitest'
-import { useGoOn } from './goOn'
+import { Onward, useGoOn, watchRouter } from './goOn'
 
 /** Page leads on with an answer that may be late. */
 function Page({ answer }: { answer: Promise<string> }) {
@@ -14,7 +14,13 @@ function Page({ answer }: { answer: Promise<string> }) {
   )
 }
 
+/** fetched is a page whose code is still on its way. */
+type Fetched = { Component: () => React.ReactNode }
+let fetched: { promise: Promise<Fetched>; resolve: (m: Fetched) => void }
+
 const pressed = () => {
+  let bring: (m: Fetched) => void = () => {}
+  fetched = { promise: new Promise<Fetched>((then) => (bring = then)), resolve: (m) => bring(m) }
   window.history.replaceState(null, '', '/new')
   let resolve: (job: string) => void = () => {}
   const late = new Promise<string>((then) => {
@@ -22,8 +28,11 @@ const pressed = () => {
   })
   const router = createBrowserRouter([
     { path: '/new', element: <Page answer={late} /> },
+    { path: '/slow', lazy: () => fetched.promise },
+    { path: '/onward', element: <Onward to="/new" /> },
     { path: '*', element: <p>elsewhere</p> },
   ])
+  watchRouter(router)
   render(<RouterProvider router={router} />)
   screen.getByRole('button').click()
   return { router, answer: () => act(async () => resolve('7')) }
@@ -43,4 +52,26 @@ it('leaves a user where he went while the answer was on its way', async () => {
   await answer()
   expect(window.location.pathname).toBe('/')
   expect(screen.getByText('elsewhere')).toBeTruthy()
+})
+
+it('leaves a user alone whose next page is still being fetched', async () => {
+  const { router, answer } = pressed()
+  let going: Promise<void> | undefined
+  act(() => {
+    going = router.navigate('/slow')
+  })
+  expect(window.location.pathname).toBe('/new')
+  await answer()
+  await act(async () => {
+    fetched.resolve({ Component: () => <p>fetched</p> })
+    await going
+  })
+  expect(window.location.pathname).toBe('/slow')
+  expect(screen.getByText('fetched')).toBeTruthy()
+})
+
+it('goes onward unless the user goes elsewhere', async () => {
+  const { router } = pressed()
+  await act(() => router.navigate('/onward'))
+  await vi.waitFor(() => expect(window.location.pathname).toBe('/new'))
 })
