@@ -1,6 +1,6 @@
 # Now Then. `make demo` starts it with demo data, `make test` passes the tests, `make help` lists the rest.
 .DEFAULT_GOAL := help
-.PHONY: help setup chromium front build demo serve test check check-go check-web test-go test-race test-front test-e2e test-virtual test-windows vet-elsewhere soak bench bench-engine mutants screenshots fuzz dist probes clean
+.PHONY: help setup setup-all chromium front build demo serve test test-all test-rest test-quick test-long warm check check-go check-web test-go test-race test-front test-e2e test-virtual test-windows vet-elsewhere soak bench bench-engine mutants screenshots fuzz dist probes clean
 
 export CGO_ENABLED ?= 0
 GO ?= go
@@ -16,6 +16,9 @@ web/node_modules/.package-lock.json: web/package.json web/package-lock.json
 	@touch $@
 
 setup: web/node_modules/.package-lock.json chromium ## install what the front end and the browser tests need
+
+setup-all: setup ## install what make test-all needs as well
+	@sh scripts/chromium.sh all
 
 chromium: ## install the distribution's Chromium and PDF reader if there are none
 	@sh scripts/chromium.sh
@@ -58,21 +61,30 @@ check-web: $(TYPES)
 test-front: $(TYPES) ## front-end tests
 	$(NPM) test
 
-# What the tests are made of is vetted once, by check.
-# Where several things go on at once, the tests run with the race detector, and only so; of those packages, what asks
-# one thing after another takes ten times as long with it and shows nothing, so it runs without.
-RACE := ./machine ./probe ./bench/probes ./bench/measuring ./bench/timing ./bench/evidence ./bench/sittings ./server ./store ./core/filetest
+# What the tests are made of is vetted once, by check. Links without debugging data take half the time.
+TEST := $(GO) test -vet=off -ldflags=-w -timeout 30m
+
+# Where several things go on at once, the tests run with the race detector as well. What asks one thing after another takes
+# ten times as long with it and shows nothing.
+RACE := ./machine/... ./probe ./bench/probes ./bench/measuring ./bench/timing ./bench/evidence ./bench/sittings ./bench/transfer ./server ./store ./backup ./core/filetest
 IN_TURN := ^(TestEveryRouteWithEveryCaller|TestTheContract|TestNoOtherSpellingOfARoute|TestTheWorkIsTheSameOnAnyNumberOfCores|TestUpgrades)$$
 
-test-go: web/dist/index.html ## Go tests without the browser, of what runs one thing after another
-	$(GO) test -vet=off -p 4 -timeout 20m $$($(GO) list ./... | grep -vxF "$$($(GO) list $(RACE) ./e2e/...)")
-	$(GO) test -vet=off -timeout 20m -run '$(IN_TURN)' ./server ./machine ./store
+test-quick: web/dist/index.html ## the edit loop: Go tests without a browser, and those of the front end
+	$(TEST) $$($(GO) list ./... | grep -v /e2e)
+	$(NPM) test -- --changed
+
+test-go: web/dist/index.html ## Go tests without a browser
+	$(TEST) $$($(GO) list ./... | grep -v /e2e)
 
 test-race: web/dist/index.html ## Go tests with the race detector where several things go on at once
-	CGO_ENABLED=1 $(GO) test -vet=off -race -timeout 30m -skip '$(IN_TURN)' $(RACE)
+	CGO_ENABLED=1 $(TEST) -race -skip '$(IN_TURN)' $(RACE)
+
+test-long: build setup-all ## what make test takes one in a hundred of, and the rare journeys
+	NOWTHEN_ALL=1 $(TEST) $$($(GO) list ./... | grep -v /e2e)
+	NOWTHEN_ALL=1 $(TEST) -count=1 -parallel 3 ./e2e
 
 test-e2e: build chromium ## journeys in headless Chromium
-	$(GO) test -vet=off -count=1 -parallel 3 -timeout 20m ./e2e/...
+	$(TEST) -count=1 -parallel 3 ./e2e ./e2e/browser
 
 test-windows: web/dist/index.html ## the tests of the Windows build, under Wine, and its bench with a job over HTTP
 	@GO=$(GO) sh scripts/wine.sh
@@ -115,12 +127,26 @@ probes: ## build the probes into bin/probes, where a bench from bin/ hands them 
 soak: ## run all workloads with random cancels for ten minutes, and look that nothing is left
 	NOWTHEN_SOAK=10m $(GO) test -run '^TestSoak$$' -count=1 -v -timeout 20m ./machine
 
-# What only reads the code goes on side by side, with the tests of the Windows build, which wait for Wine for the most part; each
-# part's words are in one piece. What else runs has the machine to itself.
-test: setup web/dist/index.html $(TYPES) ## everything
-	@$(MAKE) --no-print-directory -j2 --output-sync=target check vet-elsewhere test-front test-windows
-	@$(MAKE) --no-print-directory test-go test-race test-e2e test-virtual
+# What reads packages from afar goes on beside what compiles.
+test: ## what a newcomer runs: Go tests, front-end tests, journeys in Chromium, contract
+	@$(MAKE) --no-print-directory -j2 --output-sync=target setup warm
+	@$(MAKE) --no-print-directory test-front
+	@$(MAKE) --no-print-directory test-go
+	@$(MAKE) --no-print-directory test-e2e
 	@echo "All tests passed."
+
+# The packages that take longest to compile need no front end.
+warm:
+	@$(GO) build gorm.io/gorm modernc.org/sqlite github.com/gofiber/fiber/v3 github.com/chromedp/chromedp ./core/... ./sim ./machine/... ./store
+
+test-all: test test-rest ## make test and the rest: race detector, Windows, the virtual computer, static analysis, other systems
+
+test-rest: setup-all
+	@$(MAKE) --no-print-directory -j2 --output-sync=target check vet-elsewhere test-windows
+	@$(MAKE) --no-print-directory test-race
+	@$(MAKE) --no-print-directory test-long
+	@$(MAKE) --no-print-directory test-virtual
+	@echo "All the rest passed."
 
 bench: web/dist/index.html ## print the measures, with the machine's name
 	@echo "on $$(uname -n), $$(uname -sm), $$(getconf _NPROCESSORS_ONLN) processors"
@@ -128,7 +154,7 @@ bench: web/dist/index.html ## print the measures, with the machine's name
 	$(GO) test -run '^$$' -bench 'LargeJob/import|Board/first|Listeners|Bodies' -benchtime 3x -timeout 20m ./server
 	NOWTHEN_MANY=10000 $(GO) test -count=1 -run TestManyRunsAtOnce -v -timeout 20m ./server | grep -E '^(---|ok|FAIL)'
 	NOWTHEN_MANY=100000 $(GO) test -count=1 -run TestALargeTree -bench Manifest -benchtime 3x ./cmd/nowthen-probe
-	$(GO) test -count=1 -run 'TestFirstLoad|TestLongListsDrawWhatIsInSight|TestWhatAFrameOfTheTimerCosts' -parallel 1 -v ./e2e | grep -E 'KB|measure|ok|FAIL'
+	NOWTHEN_ALL=1 $(GO) test -count=1 -run 'TestFirstLoad|TestLongListsDrawWhatIsInSight|TestWhatAFrameOfTheTimerCosts' -parallel 1 -v ./e2e | grep -E 'KB|measure|ok|FAIL'
 
 bench-engine: ## run the engine and a bare loop of the same system calls in turn, and print the ratios
 	$(GO) test -run '^$$' -bench CloseToTheMetal -benchtime 9x ./machine

@@ -4,11 +4,11 @@ import (
 	"context"
 	"errors"
 	"path/filepath"
+	"runtime"
 	"strconv"
 	"sync"
 	"sync/atomic"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -32,7 +32,9 @@ func (c *counting) Job(ctx context.Context, id string) (*job.Job, int64, error) 
 // Write comes back a moment after it is done, as it may: others go on meanwhile.
 func (c *counting) Write(ctx context.Context, do func(context.Context) error) error {
 	err := c.Store.Write(ctx, do)
-	time.Sleep(2 * time.Millisecond)
+	for range 1000 {
+		runtime.Gosched()
+	}
 	return err
 }
 

@@ -14,6 +14,8 @@ import (
 	"testing"
 	"time"
 
+	"nowthen/testscale"
+
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
@@ -195,6 +197,7 @@ func once(t *testing.T, v taken, sitting string, tests int) {
 // A computer joins, measures while the network is cut fifty times and the bench and the
 // probe are killed, gets its other drive, and measures again: every run is there once.
 func TestAProbeJoinsAndLosesNothing(t *testing.T) {
+	testscale.Rare(t)
 	t.Parallel()
 	data, state := t.TempDir(), t.TempDir()
 	s := serve(t, data, "serve")

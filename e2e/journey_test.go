@@ -10,6 +10,8 @@ import (
 	"testing"
 	"time"
 
+	"nowthen/testscale"
+
 	cdpage "github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
@@ -384,6 +386,7 @@ func (p *page) inSight(state string) {
 // A browser has six lines to a server for all its tabs. Those that are out of sight
 // take none, and know what happened when they are come back to.
 func TestManyTabsStayOpen(t *testing.T) {
+	testscale.Rare(t)
 	t.Parallel()
 	s := demo(t)
 	first := open(t, s.base, 1280, 800)
@@ -415,6 +418,7 @@ func TestAServerThatIsGoneIsSaid(t *testing.T) {
 
 // The longest report of the demonstration fits on two sheets.
 func TestALongReportFitsOnTwoSheets(t *testing.T) {
+	testscale.Rare(t)
 	t.Parallel()
 	s := demo(t)
 	var board struct{ Cards []struct{ ID string } }
@@ -430,6 +434,7 @@ func TestALongReportFitsOnTwoSheets(t *testing.T) {
 
 // The first load of the bench page is at most 150 KB of JavaScript, compressed.
 func TestFirstLoad(t *testing.T) {
+	testscale.Rare(t)
 	t.Parallel()
 	s := demo(t)
 	p := open(t, s.base, 1280, 800)

@@ -9,12 +9,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/store"
+	"nowthen/testscale"
 )
 
 // Killed twenty times in the middle of measuring: every run that had been
 // acknowledged is there, the database is whole, and no test file is left after
 // the next start.
 func TestKilledInTheMiddleOfMeasuring(t *testing.T) {
+	testscale.Rare(t)
 	t.Parallel()
 	data, dir := t.TempDir(), onDrive(t)
 	type view struct {

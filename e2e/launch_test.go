@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/e2e/browser"
+	"nowthen/testscale"
 )
 
 // display starts an X11 display without a monitor and returns its name.
@@ -66,6 +67,7 @@ func launches(t *testing.T, env string, args ...string) (launched, error) {
 
 // A browser is timed to its first window, and to a window by its title, and is gone afterwards.
 func TestALaunchToTheFirstWindow(t *testing.T) {
+	testscale.Rare(t)
 	on := "DISPLAY=" + display(t)
 	profile := t.TempDir()
 	path, err := browser.Path()

@@ -9,6 +9,8 @@ import (
 	"testing"
 	"time"
 
+	"nowthen/testscale"
+
 	"github.com/chromedp/cdproto/cdp"
 	cdpage "github.com/chromedp/cdproto/page"
 	"github.com/chromedp/cdproto/performance"
@@ -89,6 +91,7 @@ func (p *page) shownAfter(path, data, row string) time.Duration {
 // Of long lists only what is near the screen is drawn, and all of it can be reached. How long
 // pages take is told, and asked of no machine.
 func TestLongListsDrawWhatIsInSight(t *testing.T) {
+	testscale.Rare(t)
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve")
 	for i := range 499 {
@@ -152,6 +155,7 @@ func TestLongListsDrawWhatIsInSight(t *testing.T) {
 
 // What a frame of the running timer costs, told and asked of no machine.
 func TestWhatAFrameOfTheTimerCosts(t *testing.T) {
+	testscale.Rare(t)
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve")
 	id := s.take(much(t, "2025-0001", 3, 6, 0))

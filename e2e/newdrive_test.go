@@ -5,6 +5,8 @@ import (
 	"testing"
 	"time"
 
+	"nowthen/testscale"
+
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -13,6 +15,7 @@ import (
 // The new drive hangs on the customer's computer by USB and is looked at before anything is put on it: the label is asked for, what
 // is found is stored on it, and once it is in, it is written to under load.
 func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
+	testscale.Rare(t)
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve")
 	var v struct {

@@ -174,7 +174,7 @@ type page struct {
 
 // patience is how long something may take to come into sight. It says nothing
 // of how fast it should be.
-const patience = 30 * time.Second
+const patience = 10 * time.Minute
 
 // open opens a tab on the bench, apart from those of other tests. At the end of the test the
 // browser must have had nothing to complain of.
@@ -268,6 +268,12 @@ func (p *page) poll(what, expression string) {
 		last = err // the page may be on its way to another
 	}
 	p.t.Fatalf("waited for %s (%v); on the page stands: %s", what, last, p.text())
+}
+
+// until waits until something outside the page is so.
+func (p *page) until(what string, is func() bool) {
+	p.t.Helper()
+	require.Eventually(p.t, is, patience, 20*time.Millisecond, what)
 }
 
 func quote(s string) string {

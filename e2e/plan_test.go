@@ -9,6 +9,8 @@ import (
 	"testing"
 	"time"
 
+	"nowthen/testscale"
+
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -277,6 +279,7 @@ func TestStepsWorkAndPhotos(t *testing.T) {
 // A long round goes on while no page is open, and afterwards a test can be
 // looked at closer.
 func TestALongRoundAndWhatItShows(t *testing.T) {
+	testscale.Rare(t)
 	t.Parallel()
 	s := demo(t)
 	p := open(t, s.base, 1280, 800)
@@ -344,7 +347,6 @@ func TestAComputerThatWasHereBefore(t *testing.T) {
 	s.ask("POST", "/api/jobs/"+first+"/sittings", map[string]any{"setup": "now", "conditions": map[string]any{"power": "mains"}}, nil)
 	s.measureBehind(first, "s1", 4, "t-start")
 	s.measureDriveBehind(first, "s1")
-	time.Sleep(10 * time.Millisecond) // the next one is opened later
 	id := opened()
 	s.ask("PATCH", "/api/jobs/"+id, map[string]any{"old_drive": map[string]any{"kind": "sata-ssd"}, "new_drive": map[string]any{"kind": "nvme", "capacity_bytes": 2e12}}, nil)
 

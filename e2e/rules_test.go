@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/core/fairness"
+	"nowthen/testscale"
 )
 
 // jobData is a job file as JSON has it, to be changed so that a rule finds something.
@@ -192,6 +193,7 @@ func beside(j jobData, setup string) {
 // Each rule is shown by a job made for it: once, with its title, its lines and its remedy, and the remedy begins just that for
 // the side that can still be measured.
 func TestEveryRuleInTheBrowser(t *testing.T) {
+	testscale.Rare(t)
 	t.Parallel()
 	s := demo(t)
 	file := s.file("/api/jobs/" + s.finishedJob() + "/export")

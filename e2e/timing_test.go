@@ -12,6 +12,8 @@ import (
 	"testing"
 	"time"
 
+	"nowthen/testscale"
+
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"
 	cdpage "github.com/chromedp/cdproto/page"
@@ -210,13 +212,11 @@ func TestAFinishLineWithoutScript(t *testing.T) {
 func (p *page) sees(words string) {
 	p.t.Helper()
 	var html string
-	for until := time.Now().Add(patience); time.Now().Before(until); time.Sleep(50 * time.Millisecond) {
+	p.until(words, func() bool {
 		var err error
-		if html, err = chromedp.Run(p.ctx, chromedp.OuterHTML("html")); err == nil && strings.Contains(html, words) {
-			return
-		}
-	}
-	p.t.Fatalf("waited for %q; the page is %s", words, html)
+		html, err = chromedp.Run(p.ctx, chromedp.OuterHTML("html"))
+		return err == nil && strings.Contains(html, words)
+	})
 }
 
 // A clip is marked by keyboard; the marks give the known value within one frame.
@@ -344,13 +344,9 @@ func (p *page) moved(key string) int {
 	p.t.Helper()
 	before := p.frameAt()
 	p.key(key)
-	for until := time.Now().Add(patience); time.Now().Before(until); time.Sleep(20 * time.Millisecond) {
-		if now := p.frameAt(); now != before {
-			return now
-		}
-	}
-	p.t.Fatalf("%q moves nothing at %d ms", key, before)
-	return 0
+	now := before
+	p.until(key+" shows another frame", func() bool { now = p.frameAt(); return now != before })
+	return now
 }
 
 // stepTo goes near a frame by seconds and tenths, then frame by frame; every
@@ -475,6 +471,7 @@ func TestAPhoneInTheShopsNetwork(t *testing.T) {
 
 // A technician's own reaction is measured, and counts from then on.
 func TestOwnReaction(t *testing.T) {
+	testscale.Rare(t)
 	t.Parallel()
 	s := demo(t)
 	p := open(t, s.base, 1280, 800)

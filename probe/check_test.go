@@ -1,6 +1,7 @@
 package probe
 
 import (
+	"context"
 	"encoding/json"
 	"os"
 	"strings"
@@ -9,8 +10,28 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/core/drivetest"
 	"nowthen/core/order"
+	"nowthen/core/round"
 )
+
+// cramped is this computer with little room on its drives: a check spreads its blocks over all of it.
+type cramped struct{ This }
+
+const crampedRoom = 64 << 20
+
+func (c cramped) Open(ctx context.Context, dir string, gentle bool) (round.Place, error) {
+	place, err := c.This.Open(ctx, dir, gentle)
+	return crampedPlace{place}, err
+}
+
+type crampedPlace struct{ round.Place }
+
+func (p crampedPlace) Facts() drivetest.Facts {
+	f := p.Place.Facts()
+	f.TotalBytes, f.FreeBytes = 10*crampedRoom, min(f.FreeBytes, 2*crampedRoom)
+	return f
+}
 
 // A real drive is checked as a bench wants it: what is found is on disk until the bench has it, the files are removed, and a wrong
 // label ends it before anything is written.
@@ -33,7 +54,7 @@ func TestARealDriveIsChecked(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			b, _ := bench(t, func(int, string) int { return 503 }) // it is away
-			j, err := open(This{}, b, t.TempDir(), Options{Say: func(string) {}})
+			j, err := open(cramped{}, b, t.TempDir(), Options{Say: func(string) {}})
 			require.NoError(t, err)
 			e := j.measure(t.Context(), t.Context(), &order.Order{ID: "o", Kind: c.kind, Dir: dir, Check: c.check})
 			kept := ""

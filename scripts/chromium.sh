@@ -1,6 +1,6 @@
 #!/bin/sh
-# Makes sure that what the tests try the real thing with is there: Chromium, a PDF reader (pdftotext), a display without a
-# monitor (Xvfb), and a tool that partitions drives (sfdisk).
+# Installs what the tests use the real thing of: Chromium and a PDF reader (pdftotext). With "all" also a display without
+# a monitor (Xvfb) and a tool that partitions drives (sfdisk), for make test-all.
 set -eu
 missing=""
 found=""
@@ -9,8 +9,10 @@ for name in "${CHROMIUM:-}" chromium chromium-browser google-chrome; do
 done
 [ -n "$found" ] || missing="chromium"
 command -v pdftotext >/dev/null 2>&1 || missing="$missing poppler-utils"
-command -v Xvfb >/dev/null 2>&1 || missing="$missing xvfb"
-command -v sfdisk >/dev/null 2>&1 || [ -x /usr/sbin/sfdisk ] || missing="$missing fdisk"
+if [ "${1:-}" = all ]; then
+	command -v Xvfb >/dev/null 2>&1 || missing="$missing xvfb"
+	command -v sfdisk >/dev/null 2>&1 || [ -x /usr/sbin/sfdisk ] || missing="$missing fdisk"
+fi
 # Its build without windows does the journeys in half the time; where there is none, they go through the other.
 quicker=""
 if [ -z "${CHROMIUM:-}" ] && ! command -v chromium-headless-shell >/dev/null 2>&1; then quicker=chromium-headless-shell; fi

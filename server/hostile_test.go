@@ -222,7 +222,7 @@ func bodiesWithoutASession(tb testing.TB, s *Server) (more float64) {
 			if most = max(most, memory()); s.ctx.Err() != nil {
 				return
 			}
-			time.Sleep(5 * time.Millisecond)
+			runtime.Gosched()
 		}
 	}()
 	for range 6 {

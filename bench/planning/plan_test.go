@@ -20,6 +20,7 @@ import (
 	"nowthen/core/catalogue"
 	"nowthen/core/job"
 	"nowthen/core/plan"
+	"nowthen/testscale"
 )
 
 func TestAChangeAfterARunMakesANewTest(t *testing.T) {
@@ -93,7 +94,7 @@ func TestTakeOutAndPutBack(t *testing.T) {
 func TestCoverageAgreesWithTheRunsWhateverHappens(t *testing.T) {
 	b, s := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	for seed := range uint64(6) {
+	for seed := range uint64(testscale.Of(6, 1)) {
 		rng := rand.New(rand.NewPCG(seed, 9))
 		id := desktest.Simulated(t, b)
 		for _, setup := range []string{"then", "now"} {

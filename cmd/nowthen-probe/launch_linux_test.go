@@ -40,13 +40,8 @@ func TestFinishedLaunchesAreKept(t *testing.T) {
 	ctx, cancel := context.WithCancel(t.Context())
 	again := filepath.Join(t.TempDir(), "again")
 	go func() {
-		for {
-			if _, err := os.Stat(again); err == nil {
-				cancel()
-				return
-			}
-			time.Sleep(5 * time.Millisecond)
-		}
+		defer cancel()
+		assert.Eventually(t, func() bool { _, err := os.Stat(again); return err == nil }, time.Hour, time.Millisecond)
 	}()
 	code, out, _ = run1(t, ctx, "launch", "--until", "exit", "--runs", "2", "--json", "--", "sh", "-c", `[ -e "$1" ] || { touch "$1"; exit 0; }; touch "$2"; exec sleep 60`, "sh", been+"2", again)
 	assert.Equal(t, exitStopped, code)

@@ -20,6 +20,7 @@ import (
 	"github.com/zeebo/blake3"
 
 	"nowthen/core/manifest"
+	"nowthen/testscale"
 )
 
 // manyFiles is how many files a generated tree has; NOWTHEN_MANY says another number, and make
@@ -29,7 +30,7 @@ func manyFiles(tb testing.TB) int {
 	if n, err := strconv.Atoi(os.Getenv("NOWTHEN_MANY")); err == nil {
 		return n
 	}
-	return 10_000
+	return testscale.Of(10_000, 1_000)
 }
 
 // tree makes a tree of so many small files, the same each time, and returns how many bytes they are.

@@ -9,6 +9,8 @@ import (
 	"strings"
 	"testing"
 
+	"nowthen/testscale"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -21,7 +23,8 @@ func partitioner(t *testing.T) string {
 			return path
 		}
 	}
-	t.Fatal("sfdisk is not there; make setup installs it")
+	testscale.Rare(t)
+	t.Fatal("sfdisk is not there; make setup-all installs it")
 	return ""
 }
 

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/core/drivetest"
+	"nowthen/testscale"
 )
 
 // falseDrive is a drive in memory that says more than it has: what lies beyond its true size is lost, or laid over its beginning.
@@ -180,7 +181,8 @@ func TestSamples(t *testing.T) {
 // The stated chance is never too small: of many drives with half of what they say or less, laid over their beginning at a size of
 // chance, no more are missed. (Blocks that lie spread evenly miss less often than such by pure chance.)
 func TestTheStatedChanceHolds(t *testing.T) {
-	const says, wanted, trials = 64 << 20, 6 << 20, 120
+	const says, wanted = 64 << 20, 6 << 20
+	trials := testscale.Of(120, 20)
 	p := Sample(says, wanted, 0)
 	p.Of = says
 	stated := p.Missed()
@@ -196,7 +198,7 @@ func TestTheStatedChanceHolds(t *testing.T) {
 			missed++
 		}
 	}
-	off := 3 * math.Sqrt(stated*(1-stated)/trials)
-	assert.LessOrEqual(t, float64(missed)/trials, stated+off, "stated %.3f", stated)
+	off := 3 * math.Sqrt(stated*(1-stated)/float64(trials))
+	assert.LessOrEqual(t, float64(missed)/float64(trials), stated+off, "stated %.3f", stated)
 	assert.Positive(t, missed, "a small sample does miss some")
 }

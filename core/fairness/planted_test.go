@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"nowthen/core/job"
+	"nowthen/testscale"
 )
 
 // planted is a confounder that can be put into a job: what it needs to be known, and
@@ -156,7 +157,7 @@ var forgettable = []string{"power", "mode", "busy", "encrypting", "encrypted", "
 // not recorded, and with the sides swapped the same is found.
 func TestPlantedConfoundersAreFound(t *testing.T) {
 	rng := rand.New(rand.NewPCG(4, 2))
-	for n := range 2000 {
+	for n := range testscale.Of(2000, 100) {
 		j := everything()
 		want := map[string][]string{} // lines by rule
 		sides := [2]string{"s1", "s2"}

@@ -87,7 +87,7 @@ func (f *family) empty() bool { return len(f.living()) == 0 }
 // use is what a family used so far.
 type use struct {
 	at        time.Time
-	cpu       float64 // s of one core
+	cpu       float64 // s of one core, used or waited for: a program that gets none is not quiet
 	bytes     uint64  // read and written
 	processes int
 }
@@ -97,7 +97,7 @@ func (f *family) use() use {
 	for _, p := range f.living() {
 		u.processes++
 		if t, err := p.Times(); err == nil {
-			u.cpu += t.User + t.System
+			u.cpu += t.User + t.System + queued(p.Pid)
 		}
 		if io, err := p.IOCounters(); err == nil {
 			u.bytes += io.ReadBytes + io.WriteBytes

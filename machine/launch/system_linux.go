@@ -26,6 +26,26 @@ func apart(cmd *exec.Cmd) { cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true
 
 func ask(p *process.Process) error { return p.Terminate() }
 
+// queued is how long the threads of a process that live have waited for a processor, s
+// (/proc/PID/task/TID/schedstat, second figure, ns).
+func queued(pid int32) (seconds float64) {
+	all, err := filepath.Glob(fmt.Sprintf("/proc/%d/task/*/schedstat", pid))
+	if err != nil {
+		return 0
+	}
+	for _, path := range all {
+		text, err := os.ReadFile(path)
+		if err != nil {
+			continue // it has just ended
+		}
+		if f := strings.Fields(string(text)); len(f) > 1 {
+			ns, _ := strconv.ParseFloat(f[1], 64)
+			seconds += ns / 1e9
+		}
+	}
+	return seconds
+}
+
 // filesOf are the regular files outside of the system's own views that a process has open
 // or runs from.
 func filesOf(pid int32) []string {

@@ -1,0 +1,37 @@
+// Package testscale says how much of a long test is run: all of it in `make test-all`, one in a hundred
+// of its cases in `make test`.
+//
+// Only tests import it.
+package testscale
+
+import (
+	"os"
+	"testing"
+)
+
+// All tells whether everything is run.
+func All() bool { return os.Getenv("NOWTHEN_ALL") != "" }
+
+// Of is how many of so many cases are run: one in a hundred, but few at least.
+func Of(all, few int) int {
+	if All() {
+		return all
+	}
+	return min(all, max(few, all/100))
+}
+
+// Slack is how much further a share that is counted over fewer cases may lie from what is expected.
+func Slack(slack float64) float64 {
+	if All() {
+		return 0
+	}
+	return slack
+}
+
+// Rare leaves a test out that is only run with everything.
+func Rare(t testing.TB) {
+	t.Helper()
+	if !All() {
+		t.Skip("run by make test-all")
+	}
+}
