@@ -13,6 +13,7 @@ import (
 	"nowthen/core/drivetest"
 	"nowthen/core/order"
 	"nowthen/core/round"
+	"nowthen/machine"
 )
 
 // cramped is this computer with little room on its drives: a check spreads its blocks over all of it.
@@ -22,13 +23,16 @@ const crampedRoom = 64 << 20
 
 func (c cramped) Open(ctx context.Context, dir string, gentle bool) (round.Place, error) {
 	place, err := c.This.Open(ctx, dir, gentle)
-	return crampedPlace{place}, err
+	if err != nil {
+		return nil, err
+	}
+	return crampedPlace{place.(*machine.Folder)}, nil
 }
 
-type crampedPlace struct{ round.Place }
+type crampedPlace struct{ *machine.Folder }
 
 func (p crampedPlace) Facts() drivetest.Facts {
-	f := p.Place.Facts()
+	f := p.Folder.Facts()
 	f.TotalBytes, f.FreeBytes = 10*crampedRoom, min(f.FreeBytes, 2*crampedRoom)
 	return f
 }

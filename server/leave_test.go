@@ -31,5 +31,5 @@ func TestHasLeft(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "G", string(b), "nothing was taken away")
 	require.NoError(t, near.Close())
-	require.Eventually(t, func() bool { return hasLeft(far) }, time.Minute, time.Millisecond)
+	require.Eventually(t, func() bool { return hasLeft(far) }, time.Hour, time.Millisecond)
 }

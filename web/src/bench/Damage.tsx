@@ -15,10 +15,12 @@ export function Damage({ board: { damaged, backups } }: { board: Board }) {
         </p>
       ))}
       {damaged.length > 0 && (
-        <p className="ml-7">
-          To get it back, restore {backups?.good ? <strong>backups/{backups.good}</strong> : 'your newest good backup'} into a new folder:{' '}
-          <code>nowthen restore {backups?.good ? `backups/${backups.good}` : 'IN.zip'} --data FOLDER</code>
-        </p>
+        <div className="ml-7">
+          <p>To get it back, restore {backups?.good ? 'the newest good backup' : 'your newest good backup'} into a new folder and serve that:</p>
+          <code className="block overflow-x-auto whitespace-nowrap" tabIndex={0}>
+            nowthen restore {backups?.good ? `backups/${backups.good}` : 'IN.zip'} --data FOLDER
+          </code>
+        </div>
       )}
       {backups?.problem && (
         <p className="flex items-start gap-2">
