@@ -154,6 +154,7 @@ bench: web/dist/index.html ## print the measures, with the machine's name
 	$(GO) test -run '^$$' -bench 'LargeJob/import|Board/first|Listeners|Bodies' -benchtime 3x -timeout 20m ./server
 	NOWTHEN_MANY=10000 $(GO) test -count=1 -run TestManyRunsAtOnce -v -timeout 20m ./server | grep -E '^(---|ok|FAIL)'
 	NOWTHEN_MANY=100000 $(GO) test -count=1 -run TestALargeTree -bench Manifest -benchtime 3x ./cmd/nowthen-probe
+	NOWTHEN_ALL=1 NOWTHEN_LOAD=6m $(GO) test -count=1 -run 'TestFiveThousandEventStreams|TestMixedLoad' -parallel 1 -v -timeout 20m ./e2e | grep -E 'measure|ok|FAIL'
 	NOWTHEN_ALL=1 $(GO) test -count=1 -run 'TestFirstLoad|TestLongListsDrawWhatIsInSight|TestWhatAFrameOfTheTimerCosts' -parallel 1 -v ./e2e | grep -E 'KB|measure|ok|FAIL'
 
 bench-engine: ## run the engine and a bare loop of the same system calls in turn, and print the ratios

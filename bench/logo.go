@@ -4,11 +4,8 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
-	"image"
 	"image/png"
 	"math"
-
-	"golang.org/x/image/draw"
 )
 
 // Bounds of a logo, px and bytes.
@@ -38,15 +35,6 @@ func cleanLogo(data []byte) ([]byte, error) {
 	var out bytes.Buffer
 	err = png.Encode(&out, Shrunk(img, logoWidth, logoHeight))
 	return out.Bytes(), err
-}
-
-// Shrunk draws a picture anew, smaller where it is wider or higher than that, px.
-func Shrunk(img image.Image, width, height int) image.Image {
-	b := img.Bounds()
-	shrink := min(1, float64(width)/float64(b.Dx()), float64(height)/float64(b.Dy()))
-	to := image.NewNRGBA(image.Rect(0, 0, max(1, int(math.Round(float64(b.Dx())*shrink))), max(1, int(math.Round(float64(b.Dy())*shrink)))))
-	draw.CatmullRom.Scale(to, to.Bounds(), img, b, draw.Src, nil)
-	return to
 }
 
 // leastContrast is that of a head's colour with the white that it stands on, as of any text (WCAG 2.2, success criterion 1.4.3).

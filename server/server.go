@@ -98,8 +98,8 @@ const (
 	// thousand runs is held as it is, and going through all of it often is what an
 	// answer would wait for.
 	collectAt = 400
-	// memoryLimit is where it is collected all the same, bytes.
-	memoryLimit = 1 << 30
+	// memoryLimit is where it is collected all the same, bytes: a shop's computer has other things to do.
+	memoryLimit = 200 << 20
 )
 
 // Tune sets this process's memory as serving wants it.

@@ -3,11 +3,14 @@ package evidence
 import (
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"image"
+	"image/color"
 	"image/jpeg"
 	"image/png"
 	"net/http"
+	"runtime/debug"
 	"strconv"
 	"strings"
 
@@ -23,8 +26,10 @@ import (
 // Bounds of a photo.
 const (
 	MaxPhotoBytes = 20 << 20
-	maxPixels     = 80_000_000
-	longSide      = 2400 // pixels that are kept; enough to read a label by
+	maxPixels     = 40_000_000
+	maxSide       = 20_000      // px
+	maxDecoded    = 160_000_000 // bytes in memory
+	longSide      = 2400        // pixels that are kept; enough to read a label by
 )
 
 // AddPhoto attaches a picture to a step. It is drawn anew: turned upright, and
@@ -61,9 +66,32 @@ func firstRunes(s string, n int) string {
 	return string(r[:min(n, len(r))])
 }
 
-// drawing is how many pictures are read at once; each takes some hundred megabytes
-// for a moment.
-const drawing = 2
+// drawing is how many pictures are read at once; each takes up to [maxDecoded] bytes for a moment.
+const drawing = 1
+
+// largePicture is from how many pixels on the memory of a picture is given back at once.
+const largePicture = 4_000_000
+
+// fits refuses a picture by its head alone, before it takes memory and time.
+func fits(head image.Config) error {
+	switch {
+	case head.Width < 1 || head.Height < 1:
+		return errors.New("the picture is empty")
+	case head.Width > maxSide || head.Height > maxSide:
+		return fmt.Errorf("the picture has %d × %d pixels; up to %d on a side are taken", head.Width, head.Height, maxSide)
+	case head.Width*head.Height > maxPixels:
+		return fmt.Errorf("the picture has %d million pixels; up to %d are taken", head.Width*head.Height/1_000_000, maxPixels/1_000_000)
+	}
+	bytes := 4
+	switch head.ColorModel {
+	case color.RGBA64Model, color.NRGBA64Model:
+		bytes = 8
+	}
+	if head.Width*head.Height*bytes > maxDecoded {
+		return fmt.Errorf("the picture has %d million pixels of 16 bits; save it with 8 bits", head.Width*head.Height/1_000_000)
+	}
+	return nil
+}
 
 // redraw reads a picture and draws it anew as JPEG, or as PNG where it was one.
 func (x *Evidence) redraw(ctx context.Context, data []byte) (kind string, picture []byte, err error) {
@@ -92,8 +120,11 @@ func (x *Evidence) redraw(ctx context.Context, data []byte) (kind string, pictur
 	if err != nil {
 		return "", nil, fmt.Errorf("the picture cannot be read: %w", err)
 	}
-	if head.Width*head.Height > maxPixels {
-		return "", nil, fmt.Errorf("the picture has %d million pixels", head.Width*head.Height/1_000_000)
+	if err := fits(head); err != nil {
+		return "", nil, err
+	}
+	if head.Width*head.Height > largePicture {
+		defer debug.FreeOSMemory()
 	}
 	img, _, err := image.Decode(bytes.NewReader(data))
 	if err != nil {

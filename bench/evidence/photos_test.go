@@ -2,10 +2,14 @@ package evidence_test
 
 import (
 	"bytes"
+	"compress/zlib"
 	"encoding/binary"
+	"hash/crc32"
 	"image"
 	"image/color"
 	"image/jpeg"
+	"runtime"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -84,4 +88,47 @@ func TestThumbnails(t *testing.T) {
 	}
 	_, _, err := b.Evidence.Thumbnail(ctx, id, "nobody")
 	desktest.Refusal(t, err, bench.Missing)
+}
+
+// claims is a PNG whose head says how large it is, with no more behind it than a few bytes.
+func claims(width, height uint32, depth, kind byte) []byte {
+	chunk := func(name string, data []byte) []byte {
+		b := binary.BigEndian.AppendUint32(nil, uint32(len(data)))
+		b = append(append(b, name...), data...)
+		return binary.BigEndian.AppendUint32(b, crc32.ChecksumIEEE(b[4:]))
+	}
+	head := binary.BigEndian.AppendUint32(binary.BigEndian.AppendUint32(nil, width), height)
+	head = append(head, depth, kind, 0, 0, 0)
+	var z bytes.Buffer
+	w := zlib.NewWriter(&z)
+	_, _ = w.Write(make([]byte, 1<<20))
+	_ = w.Close()
+	return slices.Concat([]byte("\x89PNG\r\n\x1a\n"), chunk("IHDR", head), chunk("IDAT", z.Bytes()), chunk("IEND", nil))
+}
+
+// A picture is refused by its head, before it takes memory or time.
+func TestPicturesThatAreTooLarge(t *testing.T) {
+	b, id, _ := clipBench(t)
+	v, err := b.Jobs.View(t.Context(), id)
+	require.NoError(t, err)
+	var before, after runtime.MemStats
+	runtime.ReadMemStats(&before)
+	for name, picture := range map[string][]byte{
+		"79 million in a row":        claims(79_000_000, 1, 1, 0),
+		"79 million in a column":     claims(1, 79_000_000, 8, 2),
+		"41 million":                 claims(8200, 5000, 8, 2),
+		"40 million of 16 bits":      claims(8000, 5000, 16, 6),
+		"beyond what can be counted": claims(1<<31-1, 1<<31-1, 8, 6),
+		"a side of 20,001":           claims(20_001, 10, 8, 0),
+		"nothing":                    claims(0, 0, 8, 0),
+	} {
+		_, err := b.Evidence.AddPhoto(t.Context(), id, v.Job.Plan.Steps[0].ID, "x", picture)
+		desktest.Refusal(t, err, bench.Invalid)
+		assert.Error(t, err, name)
+	}
+	runtime.ReadMemStats(&after)
+	assert.Less(t, after.TotalAlloc-before.TotalAlloc, uint64(64<<20), "bytes that were taken for all of them")
+	w, err := b.Jobs.View(t.Context(), id)
+	require.NoError(t, err)
+	assert.Equal(t, v.Revision, w.Revision)
 }
