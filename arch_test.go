@@ -59,7 +59,8 @@ var mayImport = map[string][]string{
 	"report/forms":     {"report"},
 	"report":           {"core"},
 	"backup":           {"durable", "store"},
-	"access":           {"access/token", "store"},
+	"access":           {"access/slow", "access/token", "store"},
+	"access/slow":      {},
 	"access/token":     {},
 	"probe":            {"core", "durable", "machine", "machine/launch", "machine/startup"},
 
@@ -67,7 +68,7 @@ var mayImport = map[string][]string{
 	"bench/planning":  {"bench", "core", "store"},
 	"bench/sittings":  {"bench", "core", "sim", "store"},
 	"bench/measuring": {"bench", "core", "machine", "sim", "store"},
-	"bench/probes":    {"access/token", "bench", "core", "store"},
+	"bench/probes":    {"access/slow", "access/token", "bench", "core", "store"},
 	"bench/swap":      {"bench", "core", "store"},
 	"bench/timing":    {"bench", "core", "store"},
 	"bench/evidence":  {"bench", "core", "durable", "machine", "store"},
@@ -79,7 +80,7 @@ var mayImport = map[string][]string{
 	"bench/desktest":  {"bench", "bench/*", "core", "store"},
 	"bench":           {"core", "store"},
 
-	"server":            {"access", "backup", "bench", "bench/*", "core", "durable", "machine", "report/forms", "store"},
+	"server":            {"access", "access/slow", "backup", "bench", "bench/*", "core", "durable", "machine", "report/forms", "store"},
 	"web":               {},
 	"cmd/nowthen-probe": {"core", "machine", "machine/contents", "machine/launch", "sim", "probe"},
 	"cmd/nowthen":       {"access", "backup", "bench", "bench/*", "core", "durable", "machine", "probe", "report", "report/forms", "server", "sim", "store", "web"},

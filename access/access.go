@@ -8,11 +8,13 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"sync"
 	"time"
 	"unicode/utf8"
 
 	"github.com/alexedwards/argon2id"
 
+	"nowthen/access/slow"
 	"nowthen/access/token"
 	"nowthen/store"
 )
@@ -43,13 +45,6 @@ var (
 	ErrShort   = fmt.Errorf("a shop password has at least %d characters", MinPassword)
 )
 
-// SlowError says that there were too many attempts and how long to wait.
-type SlowError struct{ Wait time.Duration }
-
-func (e SlowError) Error() string {
-	return fmt.Sprintf("too many attempts; wait %d s", int(e.Wait.Seconds()+0.999))
-}
-
 // Store is what a guard needs of a store.
 type Store interface {
 	Write(ctx context.Context, do func(context.Context) error) error
@@ -64,15 +59,18 @@ type Store interface {
 // Guard holds the password and the sessions of a shop.
 type Guard struct {
 	store Store
-	slow  limiter
+	slow  slow.Limiter
 	now   func() time.Time
+
+	mu   sync.Mutex
+	hash string // of the password, as it was when somebody tried last
 
 	hashing chan struct{}
 }
 
 // New returns the guard of a store.
 func New(s Store) *Guard {
-	return &Guard{store: s, now: time.Now, hashing: make(chan struct{}, hashing), slow: limiter{failed: map[string]attempts{}}}
+	return &Guard{store: s, now: time.Now, hashing: make(chan struct{}, hashing)}
 }
 
 // Set tells whether there is a shop password.
@@ -101,9 +99,9 @@ func (g *Guard) SetPassword(ctx context.Context, password string) error {
 	})
 }
 
-// Verify tells whether a password is the shop's; attempts are slowed by address
-// and by the one account there is.
-func (g *Guard) Verify(ctx context.Context, password, address string) error {
+// Verify tells whether a password is the shop's. A client is slowed by its own wrong attempts; those of others
+// never keep it out.
+func (g *Guard) Verify(ctx context.Context, password string, from slow.Client) error {
 	hash, err := g.store.Setting(ctx, passwordSetting)
 	if errors.Is(err, store.ErrNotFound) {
 		return ErrNoneSet
@@ -111,7 +109,8 @@ func (g *Guard) Verify(ctx context.Context, password, address string) error {
 	if err != nil {
 		return err
 	}
-	if err := g.slow.begin(address, g.now()); err != nil {
+	g.changed(hash)
+	if err := g.slow.Begin(from, g.now()); err != nil {
 		return err
 	}
 	select {
@@ -127,13 +126,24 @@ func (g *Guard) Verify(ctx context.Context, password, address string) error {
 	if !good {
 		return ErrWrong
 	}
-	g.slow.forget(address)
+	g.slow.Forget(from)
 	return nil
 }
 
+// changed forgets all attempts where the password is another one than at the last attempt: it was set anew
+// on the bench's own computer, perhaps by another program.
+func (g *Guard) changed(hash string) {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	if g.hash != "" && g.hash != hash {
+		g.slow.Reset()
+	}
+	g.hash = hash
+}
+
 // SignIn returns the token of a new session.
-func (g *Guard) SignIn(ctx context.Context, password, address string) (secret string, err error) {
-	if err := g.Verify(ctx, password, address); err != nil {
+func (g *Guard) SignIn(ctx context.Context, password string, from slow.Client) (secret string, err error) {
+	if err := g.Verify(ctx, password, from); err != nil {
 		return "", err
 	}
 	const bytes = 32

@@ -4,13 +4,13 @@ import (
 	"fmt"
 	"path/filepath"
 	"strings"
-	"sync"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/access/slow"
 	"nowthen/access/token"
 	"nowthen/store"
 )
@@ -34,7 +34,7 @@ func TestThePassword(t *testing.T) {
 	set, err := g.Set(ctx)
 	require.NoError(t, err)
 	assert.False(t, set)
-	_, err = g.SignIn(ctx, good, "a")
+	_, err = g.SignIn(ctx, good, slow.Client{Key: "a"})
 	assert.ErrorIs(t, err, ErrNoneSet)
 	assert.ErrorIs(t, g.SetPassword(ctx, "short"), ErrShort)
 	assert.ErrorIs(t, g.SetPassword(ctx, strings.Repeat("x", 2000)), ErrShort)
@@ -43,9 +43,9 @@ func TestThePassword(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, strings.HasPrefix(stored, "$argon2id$v=19$m=65536,t=3,p=2$"), stored)
 	assert.NotContains(t, stored, good)
-	_, err = g.SignIn(ctx, good+"!", "a")
+	_, err = g.SignIn(ctx, good+"!", slow.Client{Key: "a"})
 	assert.ErrorIs(t, err, ErrWrong)
-	secret, err := g.SignIn(ctx, good, "a")
+	secret, err := g.SignIn(ctx, good, slow.Client{Key: "a"})
 	require.NoError(t, err)
 	in, err := g.SignedIn(ctx, secret)
 	require.NoError(t, err)
@@ -56,7 +56,7 @@ func TestThePassword(t *testing.T) {
 		assert.False(t, in, other)
 	}
 	require.NoError(t, g.store.SaveSetting(ctx, passwordSetting, "plain"))
-	assert.ErrorContains(t, g.Verify(ctx, good, "b"), "stored password")
+	assert.ErrorContains(t, g.Verify(ctx, good, slow.Client{Key: "b"}), "stored password")
 }
 
 func TestSessionsEnd(t *testing.T) {
@@ -65,7 +65,7 @@ func TestSessionsEnd(t *testing.T) {
 	require.NoError(t, g.SetPassword(ctx, good))
 	var tokens []string
 	for i := range 3 {
-		token, err := g.SignIn(ctx, good, fmt.Sprint(i))
+		token, err := g.SignIn(ctx, good, slow.Client{Key: fmt.Sprint(i)})
 		require.NoError(t, err)
 		tokens = append(tokens, token)
 	}
@@ -86,13 +86,13 @@ func TestSessionsEnd(t *testing.T) {
 	assert.False(t, in(2), "unused for longer than a week")
 	*now = now.Add(time.Hour)
 	assert.False(t, in(1), "thirty days are the most")
-	token, err := g.SignIn(ctx, good, "x")
+	token, err := g.SignIn(ctx, good, slow.Client{Key: "x"})
 	require.NoError(t, err)
 	tokens[0] = token
 	require.True(t, in(0))
 	require.NoError(t, g.EndAll(ctx))
 	assert.False(t, in(0), "everywhere, at once")
-	token, err = g.SignIn(ctx, good, "x")
+	token, err = g.SignIn(ctx, good, slow.Client{Key: "x"})
 	require.NoError(t, err)
 	require.NoError(t, g.SetPassword(ctx, good+"2"))
 	ok, err := g.SignedIn(ctx, token)
@@ -100,51 +100,25 @@ func TestSessionsEnd(t *testing.T) {
 	assert.False(t, ok, "a new password ends the sessions of the old one")
 }
 
-func TestAttemptsAreSlowed(t *testing.T) {
-	l := limiter{failed: map[string]attempts{}}
-	now := time.Unix(1e9, 0)
-	var slow SlowError
-	for range freeByAddress {
-		require.NoError(t, l.begin("a", now))
+// Twenty wrong passwords from anywhere keep nobody else out, and a new password forgets all attempts.
+func TestOthersKeepNobodyOut(t *testing.T) {
+	g, _ := guard(t)
+	ctx := t.Context()
+	require.NoError(t, g.SetPassword(ctx, good))
+	for i := range 24 {
+		from := slow.Client{Key: fmt.Sprint("192.0.2.", i%4)}
+		_, err := g.SignIn(ctx, "wrong wrong", from)
+		assert.Error(t, err)
 	}
-	require.ErrorAs(t, l.begin("a", now), &slow)
-	assert.Equal(t, time.Second, slow.Wait)
-	assert.ErrorContains(t, slow, "wait 1 s")
-	now = now.Add(time.Second)
-	require.NoError(t, l.begin("a", now))
-	require.ErrorAs(t, l.begin("a", now), &slow)
-	assert.Equal(t, 2*time.Second, slow.Wait, "twice as long each time")
-	require.NoError(t, l.begin("b", now), "another address is not held up by it")
-	// From many addresses the one account is slowed all the same.
-	free := 0
-	for i := range 100 {
-		if l.begin(fmt.Sprint("c", i), now) == nil {
-			free++
-		}
+	for _, from := range []slow.Client{{Key: "here", Here: true}, {Key: "192.0.2.99"}} {
+		_, err := g.SignIn(ctx, good, from)
+		require.NoError(t, err)
 	}
-	assert.LessOrEqual(t, free, freeTogether)
-	now = now.Add(2 * time.Hour)
-	require.NoError(t, l.begin("a", now), "it is forgotten in time")
-	for i := range 3 * mostAddresses {
-		now = now.Add(10 * time.Minute)
-		_ = l.begin(fmt.Sprint("d", i), now)
-	}
-	assert.LessOrEqual(t, len(l.failed), mostAddresses)
-
-	// Many at once are not free.
-	many := limiter{failed: map[string]attempts{}}
-	var wg sync.WaitGroup
-	var mu sync.Mutex
-	passed := 0
-	for range 50 {
-		wg.Go(func() {
-			if many.begin("x", now) == nil {
-				mu.Lock()
-				passed++
-				mu.Unlock()
-			}
-		})
-	}
-	wg.Wait()
-	assert.Equal(t, freeByAddress, passed)
+	held := slow.Client{Key: "192.0.2.1"}
+	var tooOften slow.Error
+	_, err := g.SignIn(ctx, good, held)
+	require.ErrorAs(t, err, &tooOften)
+	require.NoError(t, g.SetPassword(ctx, good+"2"))
+	_, err = g.SignIn(ctx, good+"2", held)
+	require.NoError(t, err)
 }

@@ -12,7 +12,9 @@ import (
 	"path/filepath"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
+	"testing/synctest"
 	"time"
 
 	"github.com/stretchr/testify/assert"
@@ -171,6 +173,38 @@ func TestDaily(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, state.Problem, "too little room")
 	assert.Len(t, state.Copies, kept, "none was given up for it")
+}
+
+// While this computer measures, no copy is made, and that is said; once it has ended, one is.
+func TestDailyWaitsWhileThisComputerMeasures(t *testing.T) {
+	s, dir := folder(t)
+	synctest.Test(t, func(t *testing.T) {
+		var busy atomic.Bool
+		busy.Store(true)
+		made := make(chan struct{}, 1)
+		d := &Daily{DB: s, Data: dir, Log: slog.New(slog.DiscardHandler), Busy: busy.Load, Free: func(string) (int64, error) {
+			made <- struct{}{}
+			return 0, nil // which refuses it: how it is made is tried elsewhere
+		}}
+		ctx, stop := context.WithCancel(t.Context())
+		ended := make(chan struct{})
+		go func() { d.Run(ctx); close(ended) }()
+		time.Sleep(10 * time.Minute)
+		synctest.Wait()
+		state, err := d.State()
+		require.NoError(t, err)
+		assert.True(t, state.Waiting)
+		assert.Empty(t, made)
+		busy.Store(false)
+		time.Sleep(2 * time.Minute)
+		synctest.Wait()
+		assert.Len(t, made, 1)
+		state, err = d.State()
+		require.NoError(t, err)
+		assert.False(t, state.Waiting)
+		stop()
+		<-ended
+	})
 }
 
 // spoil makes a job of a data folder unreadable.

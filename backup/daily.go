@@ -41,6 +41,8 @@ type State struct {
 	Good string `json:"good"`
 	// Problem says why the last one was not made or what is damaged in it, or "".
 	Problem string `json:"problem"`
+	// Waiting: a copy is due, and is made once this computer has ended measuring.
+	Waiting bool `json:"waiting"`
 }
 
 // Daily makes a backup a day of the database (photos and settings are in it, clips
@@ -50,29 +52,52 @@ type Daily struct {
 	Data string // the data folder
 	Log  *slog.Logger
 	Free func(dir string) (int64, error) // bytes that are free there
+	// Busy tells whether this computer measures: copying would spoil what it measures. nil is never.
+	Busy func() bool
 
 	mu      sync.Mutex
 	problem string
+	waiting bool
 	read    map[string]Copy // copies whose manifest was read, by name
 }
 
 // name is that of a day's backup.
 func name(day time.Time) string { return "nowthen-" + day.Format(time.DateOnly) + ".zip" }
 
-// Run makes a backup whenever a day has none yet, until the context ends.
+// How often is looked whether a day has its backup, and whether measuring has ended.
+const (
+	everyHour   = time.Hour
+	everyMinute = time.Minute
+)
+
+// Run makes a backup whenever a day has none yet, until the context ends. It waits while this computer
+// measures.
 func (d *Daily) Run(ctx context.Context) {
-	tick := time.NewTicker(time.Hour)
-	defer tick.Stop()
 	for {
-		if err := d.Make(ctx, time.Now()); err != nil && ctx.Err() == nil {
+		next := everyHour
+		if d.mustWait() {
+			next = everyMinute
+		} else if err := d.Make(ctx, time.Now()); err != nil && ctx.Err() == nil {
 			d.Log.Error("the daily backup has a problem", "error", err)
 		}
 		select {
 		case <-ctx.Done():
 			return
-		case <-tick.C:
+		case <-time.After(next):
 		}
 	}
+}
+
+// mustWait tells whether a backup would disturb what is measured, and notes it.
+func (d *Daily) mustWait() bool {
+	waits := d.Busy != nil && d.Busy()
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if waits && !d.waiting {
+		d.Log.Info("the daily backup waits until measuring on this computer has ended")
+	}
+	d.waiting = waits
+	return waits
 }
 
 // Make makes a day's backup unless it is there, and removes the oldest beyond those
@@ -199,7 +224,7 @@ func (d *Daily) State() (*State, error) {
 	copies, err := d.copies()
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	return &State{Kept: kept, Copies: copies, Good: newestGood(copies), Problem: d.problem}, err
+	return &State{Kept: kept, Copies: copies, Good: newestGood(copies), Problem: d.problem, Waiting: d.waiting}, err
 }
 
 // HowToRestore says how to get back what is damaged, from the newest good copy where there is one.

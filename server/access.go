@@ -1,7 +1,9 @@
 package server
 
 import (
+	"cmp"
 	"context"
+	"crypto/rand"
 	"errors"
 	"fmt"
 	"net"
@@ -17,6 +19,7 @@ import (
 	"github.com/skip2/go-qrcode"
 
 	"nowthen/access"
+	"nowthen/access/slow"
 	"nowthen/backup"
 	"nowthen/bench"
 )
@@ -60,8 +63,53 @@ func (s *Server) signedIn(c fiber.Ctx) error {
 	return c.Next()
 }
 
-// caller is who sends a request, for telling one caller's keys from another's.
-func (s *Server) caller(c fiber.Ctx) string { return c.Cookies(sessionCookie) }
+// forwarding are the headers by which a proxy says for whom it asks.
+var forwarding = []string{fiber.HeaderXForwardedFor, fiber.HeaderForwarded, "X-Real-Ip", "Cf-Connecting-Ip", fiber.HeaderVia}
+
+// client is who tries a secret. A request that a proxy on this computer passes on is not from this
+// computer; the last hop that it names is the one that it has seen itself.
+func client(c fiber.Ctx) slow.Client {
+	ip := net.ParseIP(c.IP())
+	if ip == nil || !ip.IsLoopback() {
+		return slow.Client{Key: network(ip, c.IP())}
+	}
+	for _, name := range forwarding {
+		if v := c.Get(name); v != "" {
+			hops := strings.Split(v, ",")
+			return slow.Client{Key: "through a proxy: " + strings.TrimSpace(hops[len(hops)-1])}
+		}
+	}
+	return slow.Client{Key: "here", Here: true}
+}
+
+// network is the network of one customer of a provider: an IPv6 address is one of very many that one
+// computer has.
+func network(ip net.IP, text string) string {
+	if ip == nil || ip.To4() != nil {
+		return text
+	}
+	const prefix = 64
+	return ip.Mask(net.CIDRMask(prefix, 128)).String()
+}
+
+// deviceCookie tells a browser from others, whoever is signed in on it.
+const deviceCookie = "nowthen-device"
+
+// device gives each browser a name of its own that outlives its sessions: the keys of its commands belong
+// to it, so that a command that is sent again after a new sign-in is still done once.
+func (s *Server) device(c fiber.Ctx) error {
+	if c.Cookies(deviceCookie) == "" && c.Method() == fiber.MethodGet {
+		c.Cookie(&fiber.Cookie{Name: deviceCookie, Value: rand.Text(), Path: "/api", HTTPOnly: true, SameSite: fiber.CookieSameSiteStrictMode,
+			Secure: s.o.Certificate != nil, Expires: time.Now().AddDate(2, 0, 0)})
+	}
+	return c.Next()
+}
+
+// caller is who sends a request, for telling one caller's keys from another's: the device, or the session of
+// a program that keeps no such cookie.
+func (s *Server) caller(c fiber.Ctx) string {
+	return cmp.Or(c.Cookies(deviceCookie), c.Cookies(sessionCookie))
+}
 
 // admitted tells whether who has that token is answered: on a server that others
 // reach, whoever is signed in; else everybody.
@@ -117,7 +165,7 @@ func (s *Server) accessRoutes(api fiber.Router) {
 		if err != nil {
 			return err
 		}
-		token, err := g.SignIn(c.Context(), in.Password, c.IP())
+		token, err := g.SignIn(c.Context(), in.Password, client(c))
 		if err != nil {
 			return passwordRefusal(c, err, "password")
 		}
@@ -180,7 +228,7 @@ func (s *Server) setPassword(c fiber.Ctx) error {
 		return err
 	}
 	if set {
-		if err := s.o.Guard.Verify(c.Context(), in.Current, c.IP()); err != nil {
+		if err := s.o.Guard.Verify(c.Context(), in.Current, client(c)); err != nil {
 			return passwordRefusal(c, err, "current")
 		}
 	} else if ip := net.ParseIP(c.IP()); ip == nil || !ip.IsLoopback() {
@@ -198,15 +246,15 @@ func (s *Server) cookie(c fiber.Ctx, token string, until time.Time) {
 }
 
 func passwordRefusal(c fiber.Ctx, err error, field string) error {
-	var slow access.SlowError
+	var tooOften slow.Error
 	refusal := func(status int, kept, do string) error {
 		message := bench.Sentence(err)
 		known := statuses[status]
 		return &problem{Type: typeOf(known.name), Title: known.title, Status: status, Detail: message, Kept: kept, Do: do, Fields: map[string]string{field: message}}
 	}
 	switch {
-	case errors.As(err, &slow):
-		c.Set("Retry-After", fmt.Sprint(int(slow.Wait.Seconds()+0.999)))
+	case errors.As(err, &tooOften):
+		c.Set("Retry-After", fmt.Sprint(int(tooOften.Wait.Seconds()+0.999)))
 		return refusal(fiber.StatusTooManyRequests, "", "Then try it once more. The password can be set anew on the bench's own computer: nowthen passwd.")
 	case errors.Is(err, access.ErrWrong):
 		return refusal(fiber.StatusForbidden, "", "Look at the keyboard's layout and at capitals, then try again.")

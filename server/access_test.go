@@ -1,6 +1,7 @@
 package server
 
 import (
+	"crypto/rand"
 	"crypto/sha256"
 	"crypto/tls"
 	"fmt"
@@ -249,6 +250,40 @@ func TestWrongPasswordsAreSlowedDown(t *testing.T) {
 		}
 	}
 	assert.GreaterOrEqual(t, slowed, 3)
+}
+
+// Wrong passwords from anywhere keep the owner at the bench out for a second at most, and another client not at all. What
+// a proxy on the bench's computer passes on is not from the bench's computer.
+func TestWrongPasswordsKeepNobodyElseOut(t *testing.T) {
+	s, _ := opened(t)
+	base, stop := listen(t, s)
+	defer stop()
+	try := func(password string, header map[string]string) (status int, wait string) {
+		req, err := http.NewRequestWithContext(t.Context(), "POST", base+"/api/session", strings.NewReader(fmt.Sprintf(`{"password":%q}`, password)))
+		require.NoError(t, err)
+		req.Header.Set("Content-Type", "application/json")
+		for k, v := range header {
+			req.Header.Set(k, v)
+		}
+		res, err := http.DefaultClient.Do(req)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		return res.StatusCode, res.Header.Get("Retry-After")
+	}
+	for range 12 { // through a proxy, each with a first hop that it made up
+		status, _ := try("guess and guess", map[string]string{"X-Forwarded-For": rand.Text() + ", 192.0.2.1"})
+		require.Contains(t, []int{401, 403, 422, 429}, status)
+	}
+	status, _ := try(shopPassword, map[string]string{"X-Forwarded-For": "192.0.2.1"})
+	assert.Equal(t, 429, status, "what is passed on is held up as one client")
+	status, _ = try(shopPassword, map[string]string{"X-Forwarded-For": "192.0.2.2"})
+	assert.Equal(t, 200, status)
+	for range 20 {
+		if status, wait := try("guess and guess", nil); status == 429 {
+			assert.Equal(t, "1", wait, "a second at most")
+		}
+	}
+	require.Eventually(t, func() bool { status, _ := try(shopPassword, nil); return status == 200 }, time.Hour, 50*time.Millisecond)
 }
 
 // The first password is set from the bench's own computer; from elsewhere (the

@@ -11,6 +11,7 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
+	"strconv"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -22,6 +23,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/access/slow"
+	"nowthen/backup"
 	"nowthen/store"
 )
 
@@ -304,4 +307,60 @@ func TestADriveThatIsFull(t *testing.T) {
 	assert.Contains(t, field(t, []byte(body), "do"), "Free some room")
 	assert.True(t, store.IsFull(&os.PathError{Op: "write", Err: syscall.ENOSPC}))
 	assert.False(t, store.IsFull(os.ErrNotExist))
+}
+
+// No secret is stored with an answer: a repeated command is answered without it.
+func TestARepeatIsToldNoSecret(t *testing.T) {
+	s := newServer(t)
+	_, board, _ := do(t, s, request("GET", "/api/jobs?state=all", ""))
+	var id string
+	for i := range len(field(t, []byte(board), "cards").([]any)) {
+		job := field(t, []byte(board), "cards", strconv.Itoa(i), "id").(string)
+		if status, _, _ := do(t, s, request("POST", "/api/jobs/"+job+"/report", "")); status == 201 {
+			id = job
+		}
+	}
+	require.NotEmpty(t, id, "no report could be issued")
+	for path, member := range map[string]string{"/shares": "token", "/pairing": "code"} {
+		body := map[string]string{"/shares": `{"days":7}`}[path]
+		status, first, _ := do(t, s, keyed("POST", "/api/jobs/"+id+path, body, "k", ""))
+		require.Equal(t, 201, status, first)
+		secret := field(t, []byte(first), member).(string)
+		require.NotEmpty(t, secret)
+		status, again, _ := do(t, s, keyed("POST", "/api/jobs/"+id+path, body, "k", ""))
+		require.Equal(t, 201, status, again)
+		assert.Empty(t, field(t, []byte(again), member))
+		assert.NotContains(t, again, secret)
+		if path == "/shares" {
+			assert.Equal(t, field(t, []byte(first), "id"), field(t, []byte(again), "id"), "it is the same one")
+		}
+		raw, err := os.ReadFile(filepath.Join(s.o.Backups.Data, backup.Database))
+		require.NoError(t, err)
+		wal, _ := os.ReadFile(filepath.Join(s.o.Backups.Data, backup.Database+"-wal"))
+		assert.NotContains(t, string(raw)+string(wal), secret, "it stands nowhere in the database")
+	}
+}
+
+// A command that is sent again after a new sign-in is still done once: its key belongs to the device.
+func TestAKeyOutlivesTheSession(t *testing.T) {
+	s, first := opened(t)
+	_, _, header := do(t, s, request("GET", "/api/session", ""))
+	device, _, _ := strings.Cut(header.Get("Set-Cookie"), ";")
+	require.True(t, strings.HasPrefix(device, deviceCookie+"="), header)
+	send := func(session string) (int, string) {
+		req := keyed("POST", "/api/jobs", `{"customer":{"name":"once"},"old_drive":{"kind":"hdd"}}`, "k", "")
+		req.Header.Set("Cookie", session+"; "+device)
+		status, body, _ := do(t, s, req)
+		return status, body
+	}
+	status, made := send(first)
+	require.Equal(t, 201, status, made)
+	require.NoError(t, s.o.Guard.EndAll(t.Context()))
+	status, _ = send(first)
+	require.Equal(t, 401, status)
+	secret, err := s.o.Guard.SignIn(t.Context(), shopPassword, slow.Client{Key: "x"})
+	require.NoError(t, err)
+	status, again := send(sessionCookie + "=" + secret)
+	require.Equal(t, 201, status, again)
+	assert.Equal(t, field(t, []byte(made), "id"), field(t, []byte(again), "id"))
 }

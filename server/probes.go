@@ -3,12 +3,14 @@ package server
 import (
 	"context"
 	"errors"
+	"fmt"
 	"strings"
 	"time"
 
 	"github.com/go-json-experiment/json"
 	"github.com/gofiber/fiber/v3"
 
+	"nowthen/access/slow"
 	"nowthen/bench"
 	"nowthen/bench/probes"
 	"nowthen/bench/swap"
@@ -106,9 +108,10 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		if err != nil {
 			return err
 		}
-		w, err := d.Probes.Join(c.Context(), h)
-		if errors.Is(err, probes.ErrTries) {
-			c.Set("Retry-After", "300")
+		w, err := d.Probes.Join(c.Context(), h, client(c))
+		var tooOften slow.Error
+		if errors.As(err, &tooOften) {
+			c.Set(fiber.HeaderRetryAfter, fmt.Sprint(int(tooOften.Wait.Seconds()+0.999)))
 			return fiber.NewError(fiber.StatusTooManyRequests, bench.Sentence(err))
 		}
 		if err != nil {

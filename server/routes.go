@@ -136,7 +136,7 @@ func (s *Server) jobRoutes(api fiber.Router) {
 			if err != nil {
 				return board{}, err
 			}
-			out.Backups = &notice{Problem: state.Problem, Good: state.Good}
+			out.Backups = &notice{Problem: state.Problem, Good: state.Good, Waiting: state.Waiting}
 		}
 		return out, nil
 	}))
@@ -237,6 +237,7 @@ type board struct {
 type notice struct {
 	Problem string `json:"problem"` // why the last one was not made or what is damaged in it, or ""
 	Good    string `json:"good"`    // the newest one without damage, or ""
+	Waiting bool   `json:"waiting"` // until measuring on this computer has ended
 }
 
 // first is the first of a list, or nil.

@@ -78,7 +78,7 @@ func New(d *desk.Desk, commands Commands, front fs.FS, log *slog.Logger, o Optio
 		ContentSecurityPolicy:   "default-src 'self'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'none'",
 		XFrameOptions:           "DENY",
 	}), s.ownHostOnly)
-	s.app.Use("/api", s.ownPagesOnly, s.signedIn)
+	s.app.Use("/api", s.ownPagesOnly, s.device, s.signedIn)
 	s.app.Use(compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: func(c fiber.Ctx) bool {
 		// A stream, what is small already, and what goes nowhere.
 		return c.Path() == "/api/events" || strings.HasSuffix(c.Path(), "/file") || loopbackHost(c.IP())

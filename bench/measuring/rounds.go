@@ -447,6 +447,14 @@ func (x *Rounds) Measure(ctx context.Context, jobID string, in MeasureRequest) (
 	return r.snapshot(), nil
 }
 
+// Here tells whether this computer measures one of its own drives.
+func (x *Rounds) Here() bool {
+	x.mu.Lock()
+	r := x.active
+	x.mu.Unlock()
+	return r.runs() && !r.snapshot().Simulated
+}
+
 // claim makes a round the one that runs, unless another does.
 func (x *Rounds) claim(r *running) bool {
 	x.mu.Lock()

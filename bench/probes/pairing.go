@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"nowthen/access/slow"
 	"nowthen/access/token"
 	"nowthen/bench"
 	"nowthen/core/message"
@@ -22,9 +23,6 @@ const (
 	codeLength = 8
 	// goodFor is how long a code is good.
 	goodFor = 15 * time.Minute
-	// tries with wrong codes are at most so many in that time, over all callers: a code has
-	// 22 to the 8 forms.
-	tries = 60
 )
 
 // Pairing is a code by which one probe may join a job.
@@ -62,47 +60,21 @@ func (x *Probes) Pair(ctx context.Context, jobID string) (*Pairing, error) {
 	p := &Pairing{Code: newCode(), Until: now.Add(goodFor).Truncate(time.Second)}
 	return p, x.jobs.Write(ctx, func(ctx context.Context) error {
 		store.Made(ctx, "jobs/"+jobID)
-		store.Answer(ctx, p)
+		store.Answer(ctx, Pairing{Until: p.Until}) // a repeat is not told the code
 		return x.store.AddPairing(ctx, token.Hash(plain(p.Code)), jobID, now, p.Until)
 	})
 }
 
-// ErrTries says that too many wrong codes were tried.
-var ErrTries = errors.New("too many wrong codes were tried; wait a few minutes")
-
-// mayTry counts tries with codes; those that were right are taken off again.
-func (x *Probes) mayTry(now time.Time) bool {
-	x.mu.Lock()
-	defer x.mu.Unlock()
-	recent := x.wrong[:0]
-	for _, t := range x.wrong {
-		if now.Sub(t) < goodFor {
-			recent = append(recent, t)
-		}
-	}
-	x.wrong = recent
-	if len(x.wrong) >= tries {
-		return false
-	}
-	x.wrong = append(x.wrong, now)
-	return true
-}
-
-func (x *Probes) right() {
-	x.mu.Lock()
-	defer x.mu.Unlock()
-	x.wrong = x.wrong[:len(x.wrong)-1]
-}
-
 // Join takes a probe that knows a job's code. A computer that had joined the job before is
 // the same probe again, with what it had still to do.
-func (x *Probes) Join(ctx context.Context, h order.Hello) (*order.Welcome, error) {
+// A client that tries wrong codes is slowed down ([slow.Error]), and nobody else.
+func (x *Probes) Join(ctx context.Context, h order.Hello, from slow.Client) (*order.Welcome, error) {
 	if err := h.Check(); err != nil {
 		return nil, refusedHello(err)
 	}
 	now := x.jobs.Now()
-	if !x.mayTry(now) {
-		return nil, ErrTries
+	if err := x.wrong.Begin(from, now); err != nil {
+		return nil, err
 	}
 	const bytes = 32
 	secret := token.New(bytes)
@@ -144,7 +116,7 @@ func (x *Probes) Join(ctx context.Context, h order.Hello) (*order.Welcome, error
 	case err != nil:
 		return nil, err
 	}
-	x.right()
+	x.wrong.Forget(from)
 	return x.welcome(ctx, r, secret)
 }
 

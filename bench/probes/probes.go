@@ -16,6 +16,7 @@ import (
 
 	"github.com/go-json-experiment/json"
 
+	"nowthen/access/slow"
 	"nowthen/access/token"
 	"nowthen/bench"
 	"nowthen/core/hardware"
@@ -64,9 +65,10 @@ type Probes struct {
 	begun time.Time
 	start string
 
-	mu    sync.Mutex
-	wrong []time.Time      // tries with codes that were not right
-	live  map[string]*live // by probe, since the program started
+	wrong slow.Limiter // of tries with codes
+
+	mu   sync.Mutex
+	live map[string]*live // by probe, since the program started
 }
 
 // live is what of a probe is not worth storing.

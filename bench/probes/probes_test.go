@@ -2,6 +2,7 @@ package probes_test
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strings"
 	"sync"
@@ -11,11 +12,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/access/slow"
 	"nowthen/bench"
 	"nowthen/bench/desk"
 	"nowthen/bench/desktest"
 	"nowthen/bench/measuring"
-	"nowthen/bench/probes"
 	"nowthen/bench/visit"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
@@ -42,7 +43,7 @@ func joins(t *testing.T, d *desk.Desk, id, machine string) string {
 	require.NoError(t, err)
 	h := hello(machine)
 	h.Code = p.Code
-	w, err := d.Probes.Join(t.Context(), h)
+	w, err := d.Probes.Join(t.Context(), h, slow.Client{Key: "x"})
 	require.NoError(t, err)
 	known, of, err := d.Probes.Known(t.Context(), w.Token)
 	require.NoError(t, err)
@@ -88,7 +89,7 @@ func TestCodes(t *testing.T) {
 	join := func(code string) error {
 		h := hello("m")
 		h.Code = code
-		_, err := d.Probes.Join(t.Context(), h)
+		_, err := d.Probes.Join(t.Context(), h, slow.Client{Key: "x"})
 		return err
 	}
 	assert.Contains(t, desktest.Refusal(t, join(first.Code), bench.Conflict).Message, "not a code of this bench", "an earlier one is worth nothing")
@@ -102,13 +103,20 @@ func TestCodes(t *testing.T) {
 	for range 60 {
 		err = join("ZZZZ-ZZZZ")
 	}
-	assert.ErrorIs(t, err, probes.ErrTries)
+	var tooOften slow.Error
+	assert.ErrorAs(t, err, &tooOften)
+	fourth, err := d.Probes.Pair(t.Context(), id)
+	require.NoError(t, err)
+	h := hello("m")
+	h.Code = fourth.Code
+	_, err = d.Probes.Join(t.Context(), h, slow.Client{Key: "y"})
+	require.NoError(t, err, "another client is not held up by it")
 	later += 16 * time.Minute
 	clock.Shift(later)
-	assert.NotErrorIs(t, join("ZZZZ-ZZZZ"), probes.ErrTries, "a quarter of an hour later")
-	h := hello("m")
+	assert.False(t, errors.As(join("ZZZZ-ZZZZ"), &tooOften), "a quarter of an hour later")
+	h = hello("m")
 	h.Protocol = 9
-	_, err = d.Probes.Join(t.Context(), h)
+	_, err = d.Probes.Join(t.Context(), h, slow.Client{Key: "x"})
 	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Do, "Download the probe from this bench again")
 }
 

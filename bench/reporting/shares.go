@@ -56,7 +56,9 @@ func (x *Reports) MakeShare(ctx context.Context, jobID string, days int) (*Share
 		}
 		s.Revision = len(list)
 		store.Made(ctx, "jobs/"+jobID+"/shares")
-		store.Answer(ctx, s)
+		kept := *s
+		kept.Token = "" // a repeat is answered without it: no secret is stored
+		store.Answer(ctx, kept)
 		return x.store.AddShare(ctx, store.Share{ID: s.ID, Token: token.Hash(s.Token), Job: jobID, Report: list[len(list)-1].ID, Made: s.Made, Until: s.Until})
 	})
 }

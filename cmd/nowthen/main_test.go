@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/access"
+	"nowthen/access/slow"
 	"nowthen/bench/demo"
 	"nowthen/bench/desk"
 	"nowthen/bench/visit"
@@ -319,5 +320,5 @@ func TestPasswdOpensTheWay(t *testing.T) {
 	s, done, err := openStore(data)
 	require.NoError(t, err)
 	defer done()
-	require.NoError(t, access.New(s).Verify(t.Context(), "a long shop password", "here"))
+	require.NoError(t, access.New(s).Verify(t.Context(), "a long shop password", slow.Client{Key: "here"}))
 }

@@ -149,6 +149,9 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 	d := desk.New(st, desk.Options{Log: log, Pace: s.pace, Clips: clips, Damaged: func(j store.Damaged) {
 		log.Error("a job is damaged and can't be opened; all others are unharmed", "job", j.Number, "why", j.Why, "do", o.Backups.HowToRestore())
 	}})
+	if o.Backups != nil {
+		o.Backups.Busy = d.Rounds.Here
+	}
 	if err := d.Start(ctx); err != nil {
 		return err
 	}

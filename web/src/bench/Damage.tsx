@@ -3,7 +3,8 @@ import type { Board } from '../api/client'
 
 /** Damage says which jobs can't be opened any more, and what is wrong with the daily backup. */
 export function Damage({ board: { damaged, backups } }: { board: Board }) {
-  if (damaged.length === 0 && !backups?.problem) return null
+  const waits = backups?.waiting && <p role="status" className="mb-4 text-secondary">The daily backup waits until measuring on this computer has ended.</p>
+  if (damaged.length === 0 && !backups?.problem) return waits || null
   return (
     <section role="alert" aria-label="Damage" className="mb-4 rounded-box border-l-4 border-error bg-base-200 p-4">
       {damaged.map((j) => (

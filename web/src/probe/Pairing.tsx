@@ -18,8 +18,13 @@ export function Pairing({ job, onCancel }: { job: string; onCancel: () => void }
   const pair = usePair(job)
   const { run, data: p } = pair
   useEffect(() => run(undefined), [run])
+  // The answer with the code was lost on its way: no code is told twice.
+  const lost = p?.code === ''
+  useEffect(() => {
+    if (lost) run(undefined)
+  }, [lost, run])
   if (pair.error) return <Refusal error={pair.error} again={() => run(undefined)} />
-  if (!p) return <p role="status">Getting a code …</p>
+  if (!p || lost) return <p role="status">Getting a code …</p>
   return (
     <div className="sheet mt-2 flex flex-col gap-3 p-4">
       <p className="flex flex-wrap items-baseline gap-x-4">

@@ -49,7 +49,8 @@ export function Share({ job }: { job: string }) {
         </CommandButton>
       </form>
       {make.error && <Refusal error={make.error} />}
-      {made && (
+      {made && !made.token && <p role="alert">The link was made, but its address got lost on the way and is never shown twice. Revoke it below and create a new one.</p>}
+      {made?.token && (
         <div className="sheet flex flex-wrap items-center gap-5 p-4">
           <img src={`/api/reach/qr.png?path=${encodeURIComponent(`/r/${made.token}`)}`} width={160} height={160} alt="The link as a code for a phone’s camera" className="rounded-sm bg-white" />
           <div className="flex flex-1 basis-72 flex-col gap-2">

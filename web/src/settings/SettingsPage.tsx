@@ -60,7 +60,8 @@ function Backups({ of }: { of: Schemas['Settings']['backups'] }) {
               The last backup has a problem: {of.problem}.
             </p>
           )}
-          {of.copies.length === 0 && !of.problem && <p className="mt-2 text-secondary">None yet; the first one is being made.</p>}
+          {of.waiting && <p className="mt-2">Today’s backup waits until measuring on this computer has ended.</p>}
+          {of.copies.length === 0 && !of.problem && !of.waiting && <p className="mt-2 text-secondary">None yet; the first one is being made.</p>}
           {of.copies.length > 0 && (
             <ul className="mt-2">
               {of.copies.map((c) => (
