@@ -41,6 +41,7 @@ type Server struct {
 	own      ownAddresses
 	streams  streams
 	beat     time.Duration // of event streams
+	silence  time.Duration // of a client that has begun a request
 	loads    loads         // computers whose graphics a page loads
 }
 
@@ -54,7 +55,7 @@ const stream = 8 << 10
 
 // New returns a server for a bench with the built front end.
 func New(d *desk.Desk, commands Commands, front fs.FS, log *slog.Logger, o Options) *Server {
-	s := &Server{desk: d, commands: commands, log: log, o: o, beat: heartbeat}
+	s := &Server{desk: d, commands: commands, log: log, o: o, beat: heartbeat, silence: silence}
 	s.ctx, s.cancel = context.WithCancel(context.Background())
 	s.app = fiber.New(fiber.Config{
 		AppName:       "Now Then",
@@ -65,7 +66,6 @@ func New(d *desk.Desk, commands Commands, front fs.FS, log *slog.Logger, o Optio
 		DisablePreParseMultipartForm: true,
 		BodyLimit:                    stream,
 		Concurrency:                  maxConns,
-		ReadTimeout:                  time.Minute,
 		IdleTimeout:                  2 * time.Minute,
 		ErrorHandler:                 s.fail,
 	})
@@ -124,6 +124,7 @@ func (s *Server) Serve(ctx context.Context, ln net.Listener, ready func()) error
 	})
 	defer stop()
 	s.addr = ln.Addr().String()
+	ln = &progress{ln, s.silence}
 	if s.o.Certificate != nil {
 		ln = tls.NewListener(ln, s.o.Certificate.TLS())
 	}
