@@ -113,7 +113,9 @@ func TestMixedLoad(t *testing.T) {
 	picture := photograph(t, 6000, 4000)
 	var view struct {
 		ID  string
-		Job struct{ Plan struct{ Steps []struct{ ID string } } }
+		Job struct {
+			Plan struct{ Steps []struct{ ID string } }
+		}
 	}
 	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Load"}, "old_drive": map[string]any{"kind": "hdd"}}, &view)
 	s.ask("POST", "/api/jobs/"+view.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}}, nil)

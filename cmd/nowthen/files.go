@@ -91,7 +91,7 @@ func importCommand() *cobra.Command {
 			v, err := files.ImportFile(cmd.Context(), filepath.Base(args[0]), args[0], as)
 			var refused *bench.Refusal
 			if errors.As(err, &refused) && refused.Already != nil {
-				return fmt.Errorf("%w Say --as update or --as copy.", refused)
+				return fmt.Errorf("%w (--as update or --as copy)", refused)
 			}
 			if err != nil {
 				return err
