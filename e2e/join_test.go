@@ -57,7 +57,7 @@ func joins(t *testing.T, state string, args ...string) *joinedProbe {
 	t.Helper()
 	path, err := probeProgram()
 	require.NoError(t, err)
-	p := &joinedProbe{t: t, cmd: exec.Command(path, append([]string{"join", "--state", state}, args...)...)}
+	p := &joinedProbe{t: t, cmd: exec.Command(path, append([]string{"join", "--allow-launch", "--state", state}, args...)...)}
 	p.cmd.Stderr = p
 	require.NoError(t, p.cmd.Start())
 	t.Cleanup(func() { p.kill() })

@@ -96,8 +96,14 @@ func (This) Open(_ context.Context, dir string, gentle bool) (round.Place, error
 	}
 	// A probe that was killed may have left its test file here; one that cannot be looked
 	// for is no reason not to measure.
-	var errs []error
+	if machine.SystemFolder(dir) && !machine.SystemTop(dir) {
+		return nil, fmt.Errorf("%s belongs to the system; nothing is written there", dir)
+	}
+	errs := []error{fmt.Errorf("there is no folder on the drive of %s that a test file may lie in; name one", dir)}
 	for _, d := range writable(dir) {
+		if machine.SystemFolder(d) {
+			continue // the top of the system's volume stands for its drive
+		}
 		_, _ = machine.Sweep(d)
 		place, err := machine.OpenFolder(d)
 		if err == nil {
@@ -105,7 +111,7 @@ func (This) Open(_ context.Context, dir string, gentle bool) (round.Place, error
 		}
 		errs = append(errs, err)
 	}
-	return nil, errs[0]
+	return nil, errs[len(errs)-1]
 }
 
 // Launcher starts the program on this computer.

@@ -46,6 +46,8 @@ type Joined struct {
 	// unask ends the question for work that is asked; home is closed when a simulated computer that is away is back.
 	unask context.CancelFunc
 	home  chan struct{}
+	// permitted are the command lines that the person has allowed for this job.
+	permitted map[string]bool
 }
 
 // Options are what a joined probe can be told.
@@ -60,6 +62,9 @@ type Options struct {
 	// GoesDown tells, once the program is being ended, whether it is the system that ends it, and not a person at its
 	// window; nil is always.
 	GoesDown func() bool
+	// Permit asks the person before the computer whether a program may be launched, by its full command line; the
+	// error says why not. nil launches none on a real computer.
+	Permit func(ctx context.Context, commandLine string) error
 	// Command is how the probe goes on after a restart of the computer: its program's full path, and its arguments. Without
 	// one no restart is timed.
 	Command []string
@@ -168,7 +173,9 @@ func open(computer Computer, b *Bench, dir string, o Options) (*Joined, error) {
 	return &Joined{bench: b, computer: computer, outbox: box, lock: lock, dir: dir, o: o, wake: make(chan struct{}, 1)}, nil
 }
 
-func (j *Joined) say(format string, args ...any) { j.o.Say(fmt.Sprintf(format, args...)) }
+// say tells the person before the computer. What comes from the bench can neither move the cursor nor turn the
+// letters round.
+func (j *Joined) say(format string, args ...any) { j.o.Say(Printable(fmt.Sprintf(format, args...))) }
 
 // hello is what the probe says of itself now.
 func (j *Joined) hello(ctx context.Context) order.Hello {
@@ -357,6 +364,13 @@ func (j *Joined) put(what string, v any) error {
 
 // do does an order. It tells whether the probe has left.
 func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) {
+	if err := o.Allowed(); err != nil {
+		j.say("The bench wants something that this probe does not do: %v.", err)
+		if o.ID != "" && order.Begun(o.Kind) {
+			return false, j.put("ended", order.Ended{Order: o.ID, State: order.Failed, Error: shortened("the probe does not do this: " + err.Error())})
+		}
+		return false, nil
+	}
 	switch o.Kind {
 	case order.Measure, order.Launch, order.Restart, order.Capacity, order.Sustain:
 		j.begin(ctx, o)
@@ -560,7 +574,7 @@ func (j *Joined) measure(ctx, within context.Context, o *order.Order) order.Ende
 func shortened(s string) string {
 	const most = 1500
 	if len(s) > most {
-		s = s[:most]
+		s = strings.ToValidUTF8(s[:most], "")
 	}
 	return s
 }
@@ -627,6 +641,9 @@ func (j *Joined) launches(ctx context.Context, o *order.Order) error {
 	steps := o.Steps()
 	if len(steps) == 0 {
 		return nil
+	}
+	if err := j.permit(ctx, steps[0].Test.Launch); err != nil {
+		return err
 	}
 	launch, err := j.computer.Launcher(steps[0].Test, o.Seed+uint64(max(o.Skip, 0)))
 	if err != nil {

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"bufio"
 	"context"
 	"errors"
 	"fmt"
@@ -14,6 +15,7 @@ import (
 	"time"
 
 	"github.com/spf13/cobra"
+	"golang.org/x/term"
 
 	"nowthen/probe"
 	"nowthen/sim"
@@ -24,6 +26,7 @@ type joining struct {
 	state, sim, startIn string
 	pace                float64
 	away                time.Duration
+	allowLaunch         bool // without asking
 }
 
 func joinCommand() *cobra.Command {
@@ -48,8 +51,39 @@ func joinCommand() *cobra.Command {
 	cmd.Flags().StringVar(&o.startIn, "start-in", "", "folder whose programs the system starts, where it has one of its own; restarts are timed by it")
 	cmd.Flags().StringVar(&o.sim, "sim", "", "be a simulated computer instead: "+strings.Join(sim.StandIns(), ", "))
 	cmd.Flags().Float64Var(&o.pace, "pace", 12, "virtual seconds a simulated computer passes in a real one; 0 is as fast as it goes")
+	cmd.Flags().BoolVar(&o.allowLaunch, "allow-launch", false, "launch programs that the bench names without asking here")
 	cmd.Flags().DurationVar(&o.away, "away", 3*time.Second, "how long a simulated computer is away when its drive is swapped")
 	return cmd
+}
+
+// permit returns who allows a launch: nobody has to where that was said beforehand, else the person at the
+// terminal, where there is one.
+func (o *joining) permit(out io.Writer) func(context.Context, string) error {
+	switch {
+	case o.allowLaunch:
+		return func(context.Context, string) error { return nil }
+	case !term.IsTerminal(int(os.Stdin.Fd())):
+		return nil
+	}
+	lines := make(chan string)
+	go func() {
+		for in := bufio.NewScanner(os.Stdin); in.Scan(); {
+			lines <- in.Text()
+		}
+		close(lines)
+	}()
+	return func(ctx context.Context, _ string) error {
+		fmt.Fprint(out, "Allow it? Type yes and press Enter: ")
+		select {
+		case line := <-lines:
+			if strings.EqualFold(strings.TrimSpace(line), "yes") {
+				return nil
+			}
+			return errors.New("the person at the computer did not allow the launch")
+		case <-ctx.Done():
+			return ctx.Err()
+		}
+	}
 }
 
 func (o *joining) join(ctx context.Context, args []string, stderr io.Writer) error {
@@ -71,8 +105,12 @@ func (o *joining) join(ctx context.Context, args []string, stderr io.Writer) err
 		defer mu.Unlock()
 		fmt.Fprintf(stderr, "%s  %s\n", time.Now().Format("15:04:05"), line)
 	}}
+	options.Permit = o.permit(stderr)
 	if self, err := os.Executable(); err == nil {
 		options.Command = []string{self, "join", "--state", filepath.Dir(dir)}
+		if o.allowLaunch {
+			options.Command = append(options.Command, "--allow-launch")
+		}
 		if o.startIn != "" {
 			options.Command = append(options.Command, "--start-in", o.startIn)
 		}

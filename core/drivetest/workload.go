@@ -167,7 +167,7 @@ func (w Workload) Check() error {
 		return fmt.Errorf("stop_half_width %g is not between 0 and 1", w.StopHalfWidth)
 	case len(w.Blocks) > 0 && w.Pattern == Sequential:
 		return fmt.Errorf("blocks of several sizes are for random places")
-	case w.MaxSeconds < 0 || w.MaxSeconds > MaxSeconds:
+	case !(w.MaxSeconds >= 0 && w.MaxSeconds <= MaxSeconds):
 		return fmt.Errorf("max_seconds %g is not between 0 and %d", w.MaxSeconds, MaxSeconds)
 	case w.MaxBytes < 0:
 		return fmt.Errorf("max_bytes %d is negative", w.MaxBytes)

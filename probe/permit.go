@@ -1,0 +1,66 @@
+package probe
+
+import (
+	"context"
+	"errors"
+	"strconv"
+	"strings"
+	"unicode"
+
+	"nowthen/core/job"
+)
+
+// Printable is a text without control characters and without those that turn the writing round: what is printed
+// may come from whoever answers as the bench.
+func Printable(s string) string {
+	return strings.Map(func(r rune) rune {
+		if strings.ContainsRune("\r\n\t", r) {
+			return ' '
+		}
+		if unicode.IsControl(r) || unicode.Is(unicode.Cf, r) || unicode.Is(unicode.Zl, r) || unicode.Is(unicode.Zp, r) {
+			return -1
+		}
+		return r
+	}, s)
+}
+
+// errNotPermitted says that nobody allowed a launch.
+var errNotPermitted = errors.New("nobody at this computer can allow the launch; start the probe in a window, or with --allow-launch")
+
+// CommandLine is a launch as a person reads it: each word apart, and nothing in it hidden.
+func CommandLine(l *job.Launch) string {
+	words := make([]string, 0, 1+len(l.Args))
+	for _, w := range append([]string{l.Program}, l.Args...) {
+		plain := w != "" && !strings.ContainsFunc(w, func(r rune) bool {
+			return !unicode.IsLetter(r) && !unicode.IsDigit(r) && !strings.ContainsRune("-_./:=,+@%", r)
+		})
+		if !plain {
+			w = strconv.QuoteToGraphic(w)
+		}
+		words = append(words, w)
+	}
+	return strings.Join(words, " ")
+}
+
+// permit lets the person before a real computer see what is launched, and asks once a program and job.
+func (j *Joined) permit(ctx context.Context, l *job.Launch) error {
+	if l == nil || j.computer.Simulated() != "" {
+		return nil
+	}
+	line := CommandLine(l)
+	j.say("The bench wants to launch: %s", line)
+	if j.permitted[line] {
+		return nil
+	}
+	if j.o.Permit == nil {
+		return errNotPermitted
+	}
+	if err := j.o.Permit(ctx, line); err != nil {
+		return err
+	}
+	if j.permitted == nil {
+		j.permitted = map[string]bool{}
+	}
+	j.permitted[line] = true
+	return nil
+}
