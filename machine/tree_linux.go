@@ -118,8 +118,20 @@ func comesAtOnce(f *os.File, size int64) (bool, error) {
 			return false, err
 		}
 	}
-	return false, unix.Fadvise(fd, 0, 0, unix.FADV_DONTNEED)
+	for try := range dropTries { // what is still on its way stays at the first
+		if err := unix.Fadvise(fd, 0, 0, unix.FADV_DONTNEED); err != nil {
+			return false, err
+		}
+		if there, err := isResident(fd, 0, size); err != nil || !there {
+			break
+		}
+		time.Sleep(time.Duration(try) * time.Millisecond)
+	}
+	return false, nil
 }
+
+// dropTries is how often what was fetched to look at is dropped again.
+const dropTries = 4
 
 // isResident asks for the pages of a file from a whole page on by mapping them
 // (mincore(2)). Of files that are not this user's the system says that all of them
