@@ -15,6 +15,8 @@ const silence = 30 * time.Second
 type progressing struct {
 	net.Conn
 	silence time.Duration
+	leave   func() // counts the connection out
+	closed  sync.Once
 
 	mu  sync.Mutex
 	own bool // the server has set a deadline of its own
@@ -49,20 +51,65 @@ func (c *progressing) Read(p []byte) (int, error) {
 	return c.Conn.Read(p)
 }
 
+// Close implements [net.Conn].
+func (c *progressing) Close() error {
+	c.closed.Do(c.leave)
+	return c.Conn.Close()
+}
+
 // NetConn returns the connection below.
 func (c *progressing) NetConn() net.Conn { return c.Conn }
 
-// progress is a listener whose connections last as long as something comes.
+// progress is a listener whose connections last as long as something comes. It takes at most
+// ofOne connections of one address at once and closes what comes beyond.
 type progress struct {
 	net.Listener
 	silence time.Duration
+	ofOne   int
+
+	mu   sync.Mutex
+	open map[string]int // connections by address
+}
+
+func newProgress(ln net.Listener, silence time.Duration, ofOne int) *progress {
+	return &progress{Listener: ln, silence: silence, ofOne: ofOne, open: map[string]int{}}
 }
 
 // Accept implements [net.Listener].
 func (p *progress) Accept() (net.Conn, error) {
-	c, err := p.Listener.Accept()
-	if err != nil {
-		return nil, err
+	for {
+		c, err := p.Listener.Accept()
+		if err != nil {
+			return nil, err
+		}
+		host, _, err := net.SplitHostPort(c.RemoteAddr().String())
+		if err != nil {
+			host = c.RemoteAddr().String()
+		}
+		if !p.enter(host) {
+			_ = c.Close() // whoever it was has its answers on its other connections
+			continue
+		}
+		return &progressing{Conn: c, silence: p.silence, leave: func() { p.leave(host) }}, nil
 	}
-	return &progressing{Conn: c, silence: p.silence}, nil
+}
+
+// enter counts a connection of an address in, unless it has too many.
+func (p *progress) enter(host string) bool {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if p.open[host] >= p.ofOne {
+		return false
+	}
+	p.open[host]++
+	return true
+}
+
+// leave counts a connection of an address out.
+func (p *progress) leave(host string) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if p.open[host]--; p.open[host] <= 0 {
+		delete(p.open, host)
+	}
 }

@@ -64,3 +64,43 @@ func TestAClientThatFallsSilent(t *testing.T) {
 	_, err = io.ReadAll(c) // until it is cut off
 	assert.NoError(t, err)
 }
+
+// An address that holds all its connections gets no more until one of them is closed, however often.
+func TestConnectionsOfOneAddress(t *testing.T) {
+	inner, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	ln := newProgress(inner, silence, 2)
+	t.Cleanup(func() { assert.NoError(t, ln.Close()) })
+	accepted := make(chan net.Conn, 3)
+	go func() {
+		for {
+			c, err := ln.Accept()
+			if err != nil {
+				return
+			}
+			accepted <- c
+		}
+	}()
+	dial := func() net.Conn {
+		c, err := net.Dial("tcp", inner.Addr().String())
+		require.NoError(t, err)
+		t.Cleanup(func() { _ = c.Close() })
+		return c
+	}
+	dial()
+	dial()
+	first, second := <-accepted, <-accepted
+	_, err = dial().Read(make([]byte, 1))
+	assert.Error(t, err, "the third is closed")
+	assert.Empty(t, accepted)
+
+	require.NoError(t, first.Close())
+	_ = first.Close() // as a caller may
+	dial()
+	third := <-accepted
+	_, err = dial().Read(make([]byte, 1))
+	assert.Error(t, err, "closing one twice has made room for one")
+	require.NoError(t, second.Close())
+	require.NoError(t, third.Close())
+	assert.Empty(t, ln.open)
+}

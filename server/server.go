@@ -124,11 +124,10 @@ func (s *Server) Serve(ctx context.Context, ln net.Listener, ready func()) error
 	})
 	defer stop()
 	s.addr = ln.Addr().String()
-	ln = &progress{ln, s.silence}
+	ln = newProgress(ln, s.silence, maxConnsOfOne)
 	if s.o.Certificate != nil {
 		ln = tls.NewListener(ln, s.o.Certificate.TLS())
 	}
-	s.app.Server().MaxConnsPerIP = maxConnsOfOne
 	ready()
 	err := s.app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true})
 	if ctx.Err() != nil {
