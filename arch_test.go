@@ -101,7 +101,7 @@ var testsMayImport = map[string][]string{
 	"machine":        {"sim"},
 	"access":         {"core"},
 	"server":         {"bench/desktest"},
-	"cmd/nowthen":    {"sim"},
+	"cmd/nowthen":    {"access/slow", "sim"},
 	"probe":          {"sim"},
 	"report":         {"sim"},
 	"report/forms":   {"core"},
