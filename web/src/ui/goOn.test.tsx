@@ -1,5 +1,6 @@
 // @vitest-environment jsdom
 import { act, cleanup, render, screen } from '@testing-library/react'
+import { useLayoutEffect } from 'react'
 import { createBrowserRouter, RouterProvider } from 'react-router'
 import { afterEach, expect, it, vi } from 'vitest'
 import { Onward, useGoOn, watchRouter } from './goOn'
@@ -12,6 +13,12 @@ function Page({ answer }: { answer: Promise<string> }) {
       Make it
     </button>
   )
+}
+
+/** Hurried goes elsewhere as soon as it is on the page, before what the page does by itself. */
+function Hurried({ go }: { go: () => void }) {
+  useLayoutEffect(go)
+  return null
 }
 
 /** fetched is a page whose code is still on its way. */
@@ -30,6 +37,15 @@ const pressed = () => {
     { path: '/new', element: <Page answer={late} /> },
     { path: '/slow', lazy: () => fetched.promise },
     { path: '/onward', element: <Onward to="/new" /> },
+    {
+      path: '/overtaken',
+      element: (
+        <>
+          <Hurried go={() => void router.navigate('/')} />
+          <Onward to="/new" />
+        </>
+      ),
+    },
     { path: '*', element: <p>elsewhere</p> },
   ])
   watchRouter(router)
@@ -74,4 +90,17 @@ it('goes onward unless the user goes elsewhere', async () => {
   const { router } = pressed()
   await act(() => router.navigate('/onward'))
   await vi.waitFor(() => expect(window.location.pathname).toBe('/new'))
+})
+
+it('does not take a user back who has gone elsewhere before it was shown', async () => {
+  const { router } = pressed()
+  vi.stubGlobal('IS_REACT_ACT_ENVIRONMENT', false) // as in a browser: what a page does by itself comes a moment after it is shown
+  const been: string[] = []
+  router.subscribe(({ location }) => been.push(location.pathname))
+  await router.navigate('/overtaken')
+  await vi.waitFor(() => expect(screen.getByText('elsewhere')).toBeTruthy())
+  await new Promise((then) => setTimeout(then))
+  vi.unstubAllGlobals()
+  expect(been.at(-1)).toBe('/')
+  expect(window.location.pathname).toBe('/')
 })

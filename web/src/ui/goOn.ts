@@ -31,11 +31,12 @@ export function useGoOn() {
   )
 }
 
-/** Onward goes to another page in the place of this one, unless the user is on the way elsewhere. */
+/** Onward goes to another page in the place of this one, unless the user is on the way elsewhere or has gone there before this one was shown. */
 export function Onward({ to }: { to: To }) {
   const go = useNavigate()
+  const here = useLocation().pathname
   useEffect(() => {
-    if (!leaving()) void go(to, { replace: true })
+    if (window.location.pathname === here && !leaving()) void go(to, { replace: true })
     // once, where it is shown
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [])
