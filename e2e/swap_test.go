@@ -33,7 +33,7 @@ func TestTheWorkOfASwap(t *testing.T) {
 	p.goTo("/jobs/" + id + "/swap")
 
 	p.see("not taken")
-	p.press("Time of the work")
+	p.press("Work time")
 	p.press("Take the time of something")
 	p.press("Restoring")
 	p.press("A backup")

@@ -99,7 +99,7 @@ func fittings(t *testing.T, ask func(method, path, body string, want int) []byte
 	ask("PUT", "/api/jobs/nobody/held", `{}`, 404)
 	ask("PUT", at+"/held", `{"file_bytes":900000000000,"written_bytes":4000000000,"whole":false,"blocks":15258,"lost":0,"overlaid":3,"first":64000000000,"apart_bytes":64000000000,"missed":0.01}`, 200)
 	require.NoError(t, json.Unmarshal(ask("GET", at+"/swap", "", 200), &v))
-	assert.Contains(t, fmt.Sprint(v.Checks), "3 of 15258 blocks came back otherwise")
+	assert.Contains(t, fmt.Sprint(v.Checks), "3 of 15258 blocks came back different")
 	// The names behind the counts are kept until a day.
 	ask("PUT", at+"/carried", `{"files":3,"bytes":30,"unchanged":2,"missing":["letters/aunt.txt"],"counts":{"missing":1}}`, 200)
 	require.NoError(t, json.Unmarshal(ask("GET", at+"/swap", "", 200), &v))

@@ -27,7 +27,7 @@ func capacityCommand() *cobra.Command {
 	o := &capacities{}
 	cmd := &cobra.Command{
 		Use:   "capacity --in DIR",
-		Short: "Look whether a drive holds what it says",
+		Short: "Check a drive's true capacity",
 		Long: "Writes marked blocks over the free space of the drive that DIR lies on, reads them back, and removes them again. Nothing that\n" +
 			"is on the drive is touched, and where it is not empty the code on its label is asked for. A sample is quick and says with what chance it misses a false drive; --whole misses none, and takes\n" +
 			"as long as writing and reading all of it. On file systems that fill up what lies before a block, a sample takes as long as the whole.",
@@ -80,7 +80,7 @@ func (o *capacities) look(ctx context.Context, stdin io.Reader, stdout, stderr i
 func held(r *capacity.Result) string {
 	switch {
 	case !r.Holds():
-		s := fmt.Sprintf("%d of %d blocks came back otherwise, the first at %s: the drive does not hold what it says. Put nothing on it, and send it back.",
+		s := fmt.Sprintf("%d of %d blocks came back different, the first at %s: the drive does not hold what it says. Put nothing on it, and send it back.",
 			r.Lost+r.Overlaid, r.Blocks, sold(*r.First))
 		if r.Apart != nil {
 			s += fmt.Sprintf(" Blocks that lie %s apart are one and the same.", sold(*r.Apart))

@@ -53,7 +53,7 @@ func TestWordsOfWhatADriveHolds(t *testing.T) {
 		"All 960 GB came back as they were written.": {Written: 960e9, Whole: true},
 		"All 4.29 GB, spread over 900 GB, came back as they were written. A drive with half of what it says, or less, would be missed with a chance of 1.3 %.":                                  {Written: 4.29e9, FileBytes: 900e9, Missed: 0.0131},
 		"All 4.29 GB, spread over 900 GB, came back as they were written. A drive with half of what it says, or less, would be missed with a chance of 0.01 %.":                                 {Written: 4.29e9, FileBytes: 900e9, Missed: 1e-12},
-		"7 of 900 blocks came back otherwise, the first at 64 GB: the drive does not hold what it says. Put nothing on it, and send it back. Blocks that lie 64 GB apart are one and the same.": {Blocks: 900, Lost: 3, Overlaid: 4, First: at(64e9), Apart: at(64e9)},
+		"7 of 900 blocks came back different, the first at 64 GB: the drive does not hold what it says. Put nothing on it, and send it back. Blocks that lie 64 GB apart are one and the same.": {Blocks: 900, Lost: 3, Overlaid: 4, First: at(64e9), Apart: at(64e9)},
 		"All 4.29 GB, over 4.29 GB of a drive of 64 GB, came back as they were written. That says nothing of the rest of the drive: empty it first, and look over all of it.":                   {Written: 4.29e9, FileBytes: 4.29e9, Of: 64e9, Whole: true, Missed: 1},
 	} {
 		assert.Equal(t, want, held(&r))

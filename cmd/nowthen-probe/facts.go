@@ -140,8 +140,8 @@ func health(id string, h *hardware.Health) string {
 	if h.BytesWritten != nil {
 		parts = append(parts, sold(*h.BytesWritten)+" written")
 	}
-	count(h.Reallocated, "%d sectors put elsewhere")
-	count(h.Pending, "%d sectors wait for that")
+	count(h.Reallocated, "%d reallocated sectors")
+	count(h.Pending, "%d pending sectors")
 	if h.WearPct != nil {
 		parts = append(parts, fmt.Sprintf("%.0f %% of its life used", *h.WearPct))
 	}

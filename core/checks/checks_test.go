@@ -174,7 +174,7 @@ func TestWhetherItHolds(t *testing.T) {
 		"a sample":           {&job.Held{Written: 4e9, FileBytes: 900e9, Missed: 0.01}, Fine, "4 GB, spread over 900 GB, came back as they were written"},
 		"a sample too small": {&job.Held{Written: 1e9, FileBytes: 900e9, Missed: 0.4}, Unknown, "1 GB over 900 GB came back; a false drive would be missed with a chance of 40 %"},
 		"all of a little":    {&job.Held{Written: 4e9, FileBytes: 4e9, Whole: true, Missed: 1}, Unknown, "4 GB over 4 GB came back; a false drive would be missed with a chance of 100 %"},
-		"a false one":        {&job.Held{Blocks: 900, Wrong: 7, First: &first, Missed: 0.4}, Wrong, "7 of 900 blocks came back otherwise, the first at 64 GB"},
+		"a false one":        {&job.Held{Blocks: 900, Wrong: 7, First: &first, Missed: 0.4}, Wrong, "7 of 900 blocks came back different, the first at 64 GB"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			list := Noted(&job.Job{Drives: []job.Drive{{ID: "d", DriveFound: job.DriveFound{Held: c.held}}}}, &job.Setup{Drive: "d"}, nil)

@@ -82,7 +82,7 @@ func holds(d *job.Drive) []Check {
 	c := Check{ID: "holds", Title: "It holds what it says", State: Fine}
 	switch {
 	case h.Wrong > 0:
-		c.State, c.Found, c.Do = Wrong, fmt.Sprintf("%d of %d blocks came back otherwise", h.Wrong, h.Blocks), "Put nothing on it, and send it back."
+		c.State, c.Found, c.Do = Wrong, fmt.Sprintf("%d of %d blocks came back different", h.Wrong, h.Blocks), "Put nothing on it, and send it back."
 		if h.First != nil {
 			c.Found += ", the first at " + gb(*h.First)
 		}

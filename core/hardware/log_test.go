@@ -69,7 +69,7 @@ func attributes(list ...[12]byte) []byte {
 
 func TestATAAttributes(t *testing.T) {
 	data := attributes(
-		[12]byte{5, 1, 0, 90, 90, 8},                   // 8 sectors put elsewhere
+		[12]byte{5, 1, 0, 90, 90, 8},                   // 8 reallocated sectors
 		[12]byte{9, 2, 0, 60, 60, 0x10, 0x27, 0, 0, 9}, // 10,000 h, and something else above
 		[12]byte{190, 0, 0, 0, 0, 30},
 		[12]byte{194, 0, 0, 0, 0, 34, 0, 20},

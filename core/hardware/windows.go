@@ -354,7 +354,7 @@ func WindowsName(product string, build int) string {
 	return product
 }
 
-// WindowsUSB reads how a port of a hub and what hangs on it speak to each other, as Windows tells it in the two structures of a
+// WindowsUSB reads how a port of a hub and the attached device speak to each other, as Windows tells it in the two structures of a
 // connection (USB_NODE_CONNECTION_INFORMATION_EX, whose speed is 0 low, 1 full, 2 high, 3 super; and its _V2, of usbioctl.h). A port
 // that can more than 5 Gb/s says no more than that it can those. Nil where neither tells.
 func WindowsUSB(connection, v2 []byte) *job.Link {

@@ -25,7 +25,7 @@ type Held struct {
 	Written   int64     `json:"written_bytes"`
 	Whole     bool      `json:"whole"`
 	Blocks    int       `json:"blocks"`
-	// Wrong is how many of them came back otherwise, First where the first of those lies, bytes.
+	// Wrong is how many of them came back different, First where the first of those lies, bytes.
 	Wrong int    `json:"wrong"`
 	First *int64 `json:"first,omitzero"`
 	// Missed is the chance that a drive with at most half of what it says would not have been found.

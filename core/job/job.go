@@ -111,7 +111,7 @@ type Promise struct {
 // Bill is what the work costs beside the drive, whose price stands at the drive, and what that can be set against.
 type Bill struct {
 	Items []BillItem `json:"items,omitempty"`
-	// HourWorth is what an hour of the customer's own is worth to them; nil where they did not say.
+	// HourWorth is what an hour of the customer's time is worth to them; nil where they did not say.
 	HourWorth *Price `json:"hour_worth,omitzero"`
 	// NewComputer is what a comparable new computer costs.
 	NewComputer *BillItem `json:"new_computer,omitzero"`
@@ -719,7 +719,7 @@ type Run struct {
 	Held float64 `json:"held_s,omitzero"`
 	// By is the technician who timed it.
 	By string `json:"by,omitzero"`
-	// SinceStart says that it was the so-manieth time since the computer started.
+	// SinceStart is which launch since the computer started it was, from 1.
 	SinceStart int `json:"since_start,omitzero"`
 	// Video are the marks on a clip from which the run was timed.
 	Video *Marked `json:"video,omitzero"`

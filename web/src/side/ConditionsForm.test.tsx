@@ -45,7 +45,7 @@ describe('test conditions', () => {
     await waitFor(() => expect(done).toHaveBeenCalled())
     expect(done.mock.calls[0]![0]).toEqual({ fill_pct: 61.5 })
   })
-  it('take the firmware and what hangs on it', async () => {
+  it('take the firmware and attached devices', async () => {
     const done = filled({ attached: [] })
     fireEvent.change(screen.getByLabelText('Firmware version'), { target: { value: '1.7' } })
     fireEvent.click(screen.getByLabelText('Some'))

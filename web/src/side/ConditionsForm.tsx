@@ -152,7 +152,7 @@ function Further({ form, f }: { form: UseFormReturn<Form>; f: Form }) {
   const { defaultValues } = formState
   return (
     <details open={defaultValues?.attached !== 'unknown' || Boolean(defaultValues.firmware || defaultValues.storageMode || defaultValues.off) || defaultValues.quickStart !== 'unknown'}>
-      <summary className="cursor-pointer text-sm font-semibold text-secondary">More: what hangs on it, firmware, the room</summary>
+      <summary className="cursor-pointer text-sm font-semibold text-secondary">More: attached devices, firmware, the room</summary>
       <div className="flex flex-wrap items-end gap-x-6 gap-y-3 pt-3">
         <Choice
           label="Other drives, sticks and docks"

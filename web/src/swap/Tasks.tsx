@@ -42,7 +42,7 @@ export function Tasks({ view }: { view: View }) {
   const total = told.reduce((a, { sum }) => ({ hands_on_s: a.hands_on_s + sum.hands_on_s, waiting_s: a.waiting_s + sum.waiting_s }), { hands_on_s: 0, waiting_s: 0 })
   return (
     // What runs is in sight, and stays so once it has ended.
-    <Fold title="Time of the work" opened={runs} status={tasks.length === 0 ? 'not taken' : tookWords(total)} tone={runs ? 'font-semibold' : 'text-secondary'}>
+    <Fold title="Work time" opened={runs} status={tasks.length === 0 ? 'not taken' : tookWords(total)} tone={runs ? 'font-semibold' : 'text-secondary'}>
       <ul>
         {told.map(({ task, sum }) => (
           <Line key={task.id} view={view} task={task} sum={sum} />
