@@ -3,18 +3,17 @@ package probe
 import (
 	"bytes"
 	"context"
-	"crypto/sha256"
 	"crypto/tls"
-	"crypto/x509"
-	"encoding/hex"
 	"errors"
 	"fmt"
 	"io"
 	"mime"
+	"net"
 	"net/http"
 	"net/url"
 	"slices"
 	"strings"
+	"syscall"
 	"time"
 
 	"github.com/go-json-experiment/json"
@@ -36,8 +35,8 @@ func (e *RefusedError) Error() string { return strings.TrimSpace(e.Detail + " " 
 
 // Bench is a bench as a probe speaks to it: outwards alone.
 type Bench struct {
-	// Address is where it is, without a slash at its end. Its fragment is the SHA-256
-	// fingerprint of the bench's own certificate, in hexadecimal, where it has one.
+	// Address is where it is, without a slash at its end. Its fragment is the fingerprint of the bench's key
+	// ([order.Pin]); one on this computer has none.
 	Address string
 	Token   string
 
@@ -52,24 +51,39 @@ const (
 	maxAnswer = 16 << 20
 )
 
-// NewBench returns the bench at an address, as the pairing line gives it.
+// ErrJoinAgain says that a bench is reached in a way in which somebody else could answer in its place.
+var ErrJoinAgain = errors.New("this computer joined over plain HTTP, where somebody else could answer for the bench; " +
+	"join again with the line from the job's page")
+
+// NewBench returns the bench at an address, as the line to type gives it. Over plain HTTP that is a bench on
+// this computer; every other one is known by the fingerprint of its key.
 func NewBench(address, token string) (*Bench, error) {
 	u, err := url.Parse(address)
-	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" || u.Path != "" && u.Path != "/" {
+	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" || u.User != nil ||
+		u.Path != "" && u.Path != "/" || u.RawQuery != "" {
 		return nil, fmt.Errorf("%q is no address of a bench; copy the whole line from the job's page", address)
 	}
 	t := http.DefaultTransport.(*http.Transport).Clone()
 	t.Proxy = nil // the bench is in the same room
-	if print := u.Fragment; print != "" {
-		want, err := hex.DecodeString(strings.ReplaceAll(print, ":", ""))
-		if err != nil || len(want) != sha256.Size || u.Scheme != "https" {
-			return nil, errors.New("the certificate's fingerprint in the address is not whole; copy the line again")
+	if u.Scheme == "http" {
+		if u.Fragment != "" || !hereByName(u.Hostname()) {
+			return nil, fmt.Errorf("over plain HTTP somebody else could answer for the bench at %s; "+
+				"copy the line that begins with https from the job's page", u.Host)
 		}
-		// The bench made its certificate itself; what the pairing line says of it is what it is
-		// known by, and nobody else's word.
-		t.TLSClientConfig = &tls.Config{InsecureSkipVerify: true, MinVersion: tls.VersionTLS12, VerifyPeerCertificate: func(raw [][]byte, _ [][]*x509.Certificate) error {
-			if len(raw) == 0 || sha256.Sum256(raw[0]) != [sha256.Size]byte(want) {
-				return errors.New("the certificate is not the one that the pairing line names: this is another bench, or somebody in between")
+		t.DialContext = (&net.Dialer{Timeout: answering, Control: onlyHere}).DialContext
+	} else {
+		if u.Fragment == "" {
+			return nil, errors.New("the address lacks the fingerprint of the bench; " +
+				"copy the whole line from the job's page, with what comes after the #")
+		}
+		ours, err := order.ParsePin(u.Fragment)
+		if err != nil {
+			return nil, err
+		}
+		// The bench made its certificate itself: the fingerprint of its key says who it is, and nothing else does.
+		t.TLSClientConfig = &tls.Config{InsecureSkipVerify: true, MinVersion: tls.VersionTLS12, VerifyConnection: func(c tls.ConnectionState) error {
+			if len(c.PeerCertificates) == 0 || !ours(c.PeerCertificates[0].RawSubjectPublicKeyInfo) {
+				return errOtherKey
 			}
 			return nil
 		}}
@@ -77,6 +91,24 @@ func NewBench(address, token string) (*Bench, error) {
 	return &Bench{Address: address, Token: token, base: u.Scheme + "://" + u.Host, client: &http.Client{Transport: t, Timeout: answering,
 		// A token is sent to the bench alone.
 		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}, nil
+}
+
+// errOtherKey says that who answers has another key.
+var errOtherKey = errors.New("what answers has not the key that the line names: it is another bench, or somebody in between")
+
+// hereByName tells whether a host is this computer.
+func hereByName(host string) bool {
+	ip := net.ParseIP(host)
+	return strings.EqualFold(host, "localhost") || ip != nil && ip.IsLoopback()
+}
+
+// onlyHere refuses connections beyond this computer, whatever its name for itself leads to.
+func onlyHere(_, address string, _ syscall.RawConn) error {
+	host, _, err := net.SplitHostPort(address)
+	if ip := net.ParseIP(host); err != nil || ip == nil || !ip.IsLoopback() {
+		return fmt.Errorf("%s is not this computer", address)
+	}
+	return nil
 }
 
 // Join joins with a pairing code; the bench is called with the token from then on.
@@ -134,10 +166,6 @@ func (b *Bench) call(ctx context.Context, method, what string, in, out any) erro
 		req.Header.Set("Authorization", "Bearer "+b.Token)
 	}
 	res, err := b.client.Do(req)
-	var unknown *tls.CertificateVerificationError
-	if errors.As(err, &unknown) && !strings.Contains(b.Address, "#") {
-		return fmt.Errorf("%w; copy the whole line from the job's page, with what stands behind the #", err)
-	}
 	if err != nil {
 		return err
 	}
@@ -191,6 +219,8 @@ func (b *Bench) refusal(res *http.Response, text []byte) error {
 	switch {
 	case name == "sign-in" && b.Token != "":
 		return ErrLetGo
+	case name == "join-again":
+		return ErrJoinAgain
 	case slices.Contains(final, name):
 		return &RefusedError{Status: res.StatusCode, Detail: p.Detail, Do: p.Do}
 	}

@@ -40,7 +40,9 @@ func (p crampedPlace) Facts() drivetest.Facts {
 // A real drive is checked as a bench wants it: what is found is on disk until the bench has it, the files are removed, and a wrong
 // label ends it before anything is written.
 func TestARealDriveIsChecked(t *testing.T) {
-	dir, err := os.MkdirTemp(".", "drive") // the system's own temporary folder may lie in memory
+	here, err := os.Getwd()
+	require.NoError(t, err)
+	dir, err := os.MkdirTemp(here, "drive") // the system's own temporary folder may lie in memory
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = os.RemoveAll(dir) })
 	for name, c := range map[string]struct {
@@ -58,7 +60,7 @@ func TestARealDriveIsChecked(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			b, _ := bench(t, func(int, string) int { return 503 }) // it is away
-			j, err := open(cramped{}, b, t.TempDir(), Options{Say: func(string) {}})
+			j, err := open(cramped{}, b, t.TempDir(), Options{Folders: []string{dir}})
 			require.NoError(t, err)
 			e := j.measure(t.Context(), t.Context(), &order.Order{ID: "o", Kind: c.kind, Dir: dir, Check: c.check})
 			kept := ""

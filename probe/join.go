@@ -65,6 +65,9 @@ type Options struct {
 	// Permit asks the person before the computer whether a program may be launched, by its full command line; the
 	// error says why not. nil launches none on a real computer.
 	Permit func(ctx context.Context, commandLine string) error
+	// Folders are those that the person before the computer has chosen: tests may lie in them, beside the places
+	// where drives are mounted.
+	Folders []string
 	// Command is how the probe goes on after a restart of the computer: its program's full path, and its arguments. Without
 	// one no restart is timed.
 	Command []string
@@ -77,6 +80,8 @@ type joined struct {
 	Job     string `json:"job"`
 	// Machine is the computer that joined.
 	Machine string `json:"machine,omitzero"`
+	// Keyed: the address names the bench's key. Probes from before named its certificate, or nothing.
+	Keyed bool `json:"keyed,omitzero"`
 	// Memory is what a simulated computer remembers.
 	Memory string `json:"memory,omitzero"`
 }
@@ -112,14 +117,25 @@ func Join(ctx context.Context, computer Computer, address, code, dir string, o O
 	if err != nil {
 		return nil, err
 	}
+	before := ""
+	if k, err := readJoined(dir); err == nil {
+		before = k.Job
+	}
 	h := j.hello(ctx)
 	h.Code = code
 	w, err := b.Join(ctx, h)
 	if err != nil {
 		return nil, errors.Join(err, j.lock.Close())
 	}
-	if err := j.keep(w.Job); err != nil {
+	err = j.outbox.changeJob(before, w.Job)
+	if err == nil {
+		err = j.keep(w.Job)
+	}
+	if err != nil {
 		return nil, errors.Join(err, j.lock.Close())
+	}
+	if n := j.outbox.Len(); n > 0 {
+		j.say("%d messages from before are sent now.", n)
 	}
 	j.say("Joined job %s at %s.", w.Job, b.base)
 	return j, nil
@@ -127,21 +143,17 @@ func Join(ctx context.Context, computer Computer, address, code, dir string, o O
 
 // Again goes on with the job that this computer had joined.
 func Again(computer Computer, dir string, o Options) (*Joined, error) {
-	text, err := os.ReadFile(filepath.Join(dir, joinedFile))
-	if errors.Is(err, fs.ErrNotExist) {
-		return nil, ErrNotJoined
-	}
+	k, err := readJoined(dir)
 	if err != nil {
 		return nil, err
-	}
-	var k joined
-	if err := json.Unmarshal(text, &k); err != nil {
-		return nil, fmt.Errorf("%s: %w", filepath.Join(dir, joinedFile), err)
 	}
 	if k.Machine != computer.Identity() {
 		return nil, fmt.Errorf("it was another computer that joined job %s from here; give the line that the job's page shows", k.Job)
 	}
 	b, err := NewBench(k.Address, k.Token)
+	if !k.Keyed && (err != nil || strings.HasPrefix(k.Address, "https:")) {
+		return nil, fmt.Errorf("%w (job %s); what was measured is kept in %s", ErrJoinAgain, k.Job, filepath.Join(dir, outboxDir))
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -152,8 +164,26 @@ func Again(computer Computer, dir string, o Options) (*Joined, error) {
 	if err != nil {
 		return nil, err
 	}
+	if err := j.outbox.changeJob(k.Job, k.Job); err != nil {
+		return nil, errors.Join(err, j.lock.Close())
+	}
 	j.say("Back in job %s at %s.", k.Job, b.base)
 	return j, nil
+}
+
+// readJoined reads what this computer has joined; never having joined is [ErrNotJoined].
+func readJoined(dir string) (k joined, err error) {
+	text, err := os.ReadFile(filepath.Join(dir, joinedFile))
+	if errors.Is(err, fs.ErrNotExist) {
+		return k, ErrNotJoined
+	}
+	if err != nil {
+		return k, err
+	}
+	if err := json.Unmarshal(text, &k); err != nil {
+		return k, fmt.Errorf("%s: %w", filepath.Join(dir, joinedFile), err)
+	}
+	return k, nil
 }
 
 func open(computer Computer, b *Bench, dir string, o Options) (*Joined, error) {
@@ -185,7 +215,7 @@ func (j *Joined) hello(ctx context.Context) order.Hello {
 
 // keep notes on disk that it has joined.
 func (j *Joined) keep(job string) error {
-	k := joined{Address: j.bench.Address, Token: j.bench.Token, Job: job, Machine: j.computer.Identity()}
+	k := joined{Address: j.bench.Address, Token: j.bench.Token, Job: job, Machine: j.computer.Identity(), Keyed: true}
 	if r, ok := j.computer.(rememberer); ok {
 		k.Memory = r.Memory()
 	}
@@ -232,7 +262,7 @@ func (j *Joined) again(ctx context.Context, do func() error) error {
 	for {
 		err := do()
 		var no *RefusedError
-		if err == nil || errors.Is(err, ErrLetGo) || errors.As(err, &no) || ctx.Err() != nil {
+		if err == nil || errors.Is(err, ErrLetGo) || errors.Is(err, ErrJoinAgain) || errors.As(err, &no) || ctx.Err() != nil {
 			if told && err == nil {
 				j.say("The bench is there again.")
 			}
@@ -323,6 +353,10 @@ func (j *Joined) over(err error) error {
 		j.say("The bench has let this computer go.")
 		return j.remove()
 	}
+	if errors.Is(err, ErrJoinAgain) {
+		j.halt()
+		return fmt.Errorf("%w; what was measured is kept in %s", err, filepath.Join(j.dir, outboxDir))
+	}
 	return err
 }
 
@@ -380,7 +414,10 @@ func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) 
 		}
 	case order.Look:
 		l := order.Looked{Order: o.ID}
-		if l.Conditions, l.Causes, err = j.computer.Conditions(ctx, o.Dir); err != nil {
+		if err = j.allowedPlaces(ctx, o); err == nil {
+			l.Conditions, l.Causes, err = j.computer.Conditions(ctx, o.Dir)
+		}
+		if err != nil {
 			l.Refused = err.Error()
 		}
 		err = j.bench.Say(ctx, "looked", l)
@@ -433,7 +470,10 @@ func (j *Joined) weigh(ctx context.Context, o *order.Order) {
 	case measuring:
 		err = errMeasuring
 	default:
-		if w, err = j.computer.Weigh(within, o.Dir); within.Err() != nil {
+		if err = j.allowedPlaces(within, o); err == nil {
+			w, err = j.computer.Weigh(within, o.Dir)
+		}
+		if within.Err() != nil {
 			err = errMeasuring
 		}
 		j.mu.Lock()
@@ -482,12 +522,8 @@ func (j *Joined) greet(ctx context.Context) error {
 
 // rekeep notes on disk what a simulated computer remembers.
 func (j *Joined) rekeep() error {
-	text, err := os.ReadFile(filepath.Join(j.dir, joinedFile))
+	k, err := readJoined(j.dir)
 	if err != nil {
-		return err
-	}
-	var k joined
-	if err := json.Unmarshal(text, &k); err != nil {
 		return err
 	}
 	return j.keep(k.Job)
@@ -541,13 +577,14 @@ func (j *Joined) halt() {
 func (j *Joined) measure(ctx, within context.Context, o *order.Order) order.Ended {
 	e := order.Ended{Order: o.ID, State: order.Done}
 	var cleared *round.Cleared
-	var err error
-	switch o.Kind {
-	case order.Launch:
+	err := j.allowedPlaces(within, o)
+	switch {
+	case err != nil:
+	case o.Kind == order.Launch:
 		err = j.launches(within, o)
-	case order.Restart:
+	case o.Kind == order.Restart:
 		err = j.restart(ctx, within, o)
-	case order.Capacity, order.Sustain:
+	case o.Kind == order.Capacity, o.Kind == order.Sustain:
 		err = j.check(within, o)
 	default:
 		cleared, err = j.round(within, o)

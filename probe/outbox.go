@@ -7,6 +7,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 	"sync"
@@ -106,6 +107,42 @@ func (o *Outbox) waiting() ([]string, error) {
 	}
 	slices.Sort(names)
 	return names, nil
+}
+
+// notInNames are the characters that a file's name doesn't take everywhere.
+var notInNames = regexp.MustCompile(`[^0-9A-Za-z-]`)
+
+// changeJob keeps what waits for one job apart when the computer joins another, and takes up what was kept
+// of that other one before.
+func (o *Outbox) changeJob(from, to string) error {
+	apart := func(job string) string { return o.dir + "-" + notInNames.ReplaceAllString(job, "_") }
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	if from != "" && from != to {
+		if err := moveAll(o.dir, apart(from)); err != nil {
+			return fmt.Errorf("keeping apart what job %s has not confirmed: %w", from, err)
+		}
+	}
+	if err := moveAll(apart(to), o.dir); err != nil {
+		return fmt.Errorf("taking up what job %s had not confirmed: %w", to, err)
+	}
+	_ = os.Remove(apart(to)) // it is empty, or was never there
+	return nil
+}
+
+// moveAll moves the files of a folder into another. Nothing is made where there are none.
+func moveAll(from, to string) error {
+	entries, err := os.ReadDir(from)
+	if errors.Is(err, fs.ErrNotExist) || err == nil && len(entries) == 0 {
+		return nil
+	}
+	if err == nil {
+		err = os.MkdirAll(to, 0o700)
+	}
+	for _, e := range entries {
+		err = errors.Join(err, os.Rename(filepath.Join(from, e.Name()), filepath.Join(to, e.Name())))
+	}
+	return err
 }
 
 // Len counts what waits.

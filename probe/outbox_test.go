@@ -2,8 +2,7 @@ package probe
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
+	"errors"
 	"fmt"
 	"net/http"
 	"net/http/httptest"
@@ -14,6 +13,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"nowthen/core/order"
 )
 
 // bench answers what a probe says with a status, and notes it.
@@ -34,7 +35,7 @@ func bench(t *testing.T, status func(n int, body string) int) (*Bench, *[]string
 
 // problem answers with a status; an error is a problem as a bench words it.
 func problem(w http.ResponseWriter, status int) {
-	names := map[int]string{401: "sign-in", 403: "forbidden", 404: "missing", 409: "conflict", 421: "address", 422: "invalid", 429: "too-many", 500: "failed", 503: "failed"}
+	names := map[int]string{401: "sign-in", 426: "join-again", 403: "forbidden", 404: "missing", 409: "conflict", 421: "address", 422: "invalid", 429: "too-many", 500: "failed", 503: "failed"}
 	if name := names[status]; name != "" {
 		w.Header().Set("Content-Type", "application/problem+json")
 		w.WriteHeader(status)
@@ -164,34 +165,97 @@ func TestAFolderThatCannotBeWritten(t *testing.T) {
 }
 
 func TestAddresses(t *testing.T) {
-	print := strings.Repeat("ab", 32)
+	pin := strings.Repeat("ab", 10)
 	for address, fine := range map[string]bool{
-		"http://127.0.0.1:7117": true, "http://127.0.0.1:7117/": true, "https://bench.local:7117#" + print: true,
-		"127.0.0.1:7117": false, "ftp://x": false, "http://": false, "http://x/path": false,
-		"https://x#abcd": false, "http://x#" + print: false, "https://x#" + strings.Repeat("zz", 32): false,
+		"http://127.0.0.1:7117": true, "http://127.0.0.1:7117/": true, "http://localhost:7117": true, "http://[::1]:7117": true,
+		"https://bench.local:7118#" + pin: true, "https://192.0.2.10:7118#" + strings.ToUpper(pin): true, "https://127.0.0.1:7118#" + strings.Repeat(pin, 3): true,
+		"http://192.0.2.10:7117": false, "http://bench.local:7117": false, "http://127.0.0.1.example:7117": false, "http://0.0.0.0:7117": false,
+		"https://192.0.2.10:7118": false, "https://192.0.2.10:7118#": false, "https://me@192.0.2.10:7118#" + pin: false,
+		"127.0.0.1:7117": false, "ftp://x": false, "http://": false, "http://127.0.0.1/path": false, "https://x?a=b#" + pin: false,
+		"https://x#abcd": false, "http://127.0.0.1#" + pin: false, "https://x#" + strings.Repeat("zz", 32): false,
 	} {
 		_, err := NewBench(address, "")
 		assert.Equal(t, fine, err == nil, "%s: %v", address, err)
 	}
 }
 
-// The certificate that the pairing line names is taken, and no other.
-func TestTheCertificateIsPinned(t *testing.T) {
-	s := httptest.NewTLSServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(204) }))
-	defer s.Close()
-	print := fingerprint(s.Certificate().Raw)
-	good, err := NewBench(s.URL+"#"+print, "t")
-	require.NoError(t, err)
-	assert.NoError(t, good.Say(t.Context(), "progress", 1))
-	other, err := NewBench(s.URL+"#"+strings.Repeat("00", 32), "t")
-	require.NoError(t, err)
-	assert.ErrorContains(t, other.Say(t.Context(), "progress", 1), "not the one that the pairing line names")
-	plain, err := NewBench(s.URL, "t")
-	require.NoError(t, err)
-	assert.ErrorContains(t, plain.Say(t.Context(), "progress", 1), "behind the #", "without one, the usual rules hold")
+// A name for this computer that leads to another is not followed.
+func TestPlainHTTPStaysOnThisComputer(t *testing.T) {
+	assert.NoError(t, onlyHere("tcp", "127.0.0.1:7117", nil))
+	assert.NoError(t, onlyHere("tcp", "[::1]:7117", nil))
+	for _, address := range []string{"192.0.2.10:7117", "[2001:db8::1]:7117", "bench:7117", "nothing"} {
+		assert.Error(t, onlyHere("tcp", address, nil), address)
+	}
 }
 
-func fingerprint(raw []byte) string {
-	sum := sha256.Sum256(raw)
-	return hex.EncodeToString(sum[:])
+// The key that the line names is taken, and no other; a connection that is taken up again is looked at as well.
+func TestTheKeyIsPinned(t *testing.T) {
+	s := httptest.NewTLSServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(204) }))
+	defer s.Close()
+	good, err := NewBench(s.URL+"#"+order.Pin(s.Certificate().RawSubjectPublicKeyInfo), "t")
+	require.NoError(t, err)
+	assert.NoError(t, good.Say(t.Context(), "progress", 1))
+	for name, pin := range map[string]string{"another key": strings.Repeat("00", 32), "the certificate's": order.Pin(s.Certificate().Raw)} {
+		other, err := NewBench(s.URL+"#"+pin, "t")
+		require.NoError(t, err)
+		assert.ErrorIs(t, other.Say(t.Context(), "progress", 1), errOtherKey, name)
+	}
+}
+
+// A probe that joined before benches were known by their keys asks to be joined again and keeps what it has,
+// and so does one whose bench wants it.
+func TestAProbeFromBeforeJoinsAgain(t *testing.T) {
+	for name, tt := range map[string]struct {
+		address string
+		again   bool
+	}{
+		"over plain HTTP":   {"http://192.0.2.10:7117", true},
+		"by a certificate":  {"https://192.0.2.10:7117#" + strings.Repeat("ab", 32), true},
+		"on this computer":  {"http://127.0.0.1:7117", false},
+		"an address of sun": {"sun", true},
+	} {
+		t.Run(name, func(t *testing.T) {
+			dir := t.TempDir()
+			box, err := OpenOutbox(filepath.Join(dir, outboxDir))
+			require.NoError(t, err)
+			require.NoError(t, box.Put("runs", "measured"))
+			text := fmt.Sprintf(`{"address": %q, "token": "t", "job": "2031-0001", "machine": "0123456789abcdef01234567"}`, tt.address)
+			require.NoError(t, os.WriteFile(filepath.Join(dir, joinedFile), []byte(text), 0o600))
+			_, err = Again(idle{}, dir, Options{})
+			assert.Equal(t, tt.again, errors.Is(err, ErrJoinAgain), "%v", err)
+			assert.Equal(t, 1, box.Len(), "what was measured is kept")
+		})
+	}
+	b, said := bench(t, func(int, string) int { return 426 })
+	j, err := open(idle{}, b, t.TempDir(), Options{})
+	require.NoError(t, err)
+	require.NoError(t, j.put("runs", "measured"))
+	err = j.Run(t.Context())
+	assert.ErrorIs(t, err, ErrJoinAgain)
+	assert.ErrorContains(t, err, "kept in")
+	assert.Len(t, *said, 1, "it does not ask again and again")
+	assert.Equal(t, 1, j.outbox.Len())
+}
+
+// What one job has not confirmed never reaches another, and is there when the computer joins the first again.
+func TestTheOutboxBelongsToAJob(t *testing.T) {
+	o, err := OpenOutbox(filepath.Join(t.TempDir(), outboxDir))
+	require.NoError(t, err)
+	require.NoError(t, o.Put("runs", "of the first"))
+	require.NoError(t, o.changeJob("2031-0001", "2031-0001"))
+	require.Equal(t, 1, o.Len(), "the same job")
+	require.NoError(t, o.changeJob("2031-0001", "2031-0002"))
+	require.Zero(t, o.Len())
+	require.NoError(t, o.Put("runs", "of the second"))
+	require.NoError(t, o.changeJob("2031-0002", "../../x"))
+	require.Zero(t, o.Len())
+	require.NoError(t, o.Put("runs", "of neither"))
+	require.NoError(t, o.changeJob("../../x", "2031-0001"))
+	require.Equal(t, 1, o.Len())
+	b, said := bench(t, func(int, string) int { return 200 })
+	require.NoError(t, o.Send(t.Context(), b, never(t)))
+	assert.Equal(t, []string{`runs "of the first"`}, *said)
+	entries, err := os.ReadDir(filepath.Dir(o.dir))
+	require.NoError(t, err)
+	assert.Len(t, entries, 3, "the other two wait, beside it")
 }

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/core/hardware"
 	"nowthen/core/order"
 )
 
@@ -18,6 +19,10 @@ type slowly struct {
 	idle
 	begun chan struct{}
 	tell  chan struct{}
+}
+
+func (s slowly) Facts(context.Context) *hardware.Facts {
+	return &hardware.Facts{Volumes: []hardware.Volume{{Mount: "/"}}}
 }
 
 func (s slowly) Weigh(ctx context.Context, dir string) (order.Weighed, error) {

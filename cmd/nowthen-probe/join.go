@@ -27,6 +27,7 @@ type joining struct {
 	pace                float64
 	away                time.Duration
 	allowLaunch         bool // without asking
+	folders             []string
 }
 
 func joinCommand() *cobra.Command {
@@ -52,6 +53,7 @@ func joinCommand() *cobra.Command {
 	cmd.Flags().StringVar(&o.sim, "sim", "", "be a simulated computer instead: "+strings.Join(sim.StandIns(), ", "))
 	cmd.Flags().Float64Var(&o.pace, "pace", 12, "virtual seconds a simulated computer passes in a real one; 0 is as fast as it goes")
 	cmd.Flags().BoolVar(&o.allowLaunch, "allow-launch", false, "launch programs that the bench names without asking here")
+	cmd.Flags().StringArrayVar(&o.folders, "in", nil, "folder that tests may use, beside the places where drives are mounted; as often as needed")
 	cmd.Flags().DurationVar(&o.away, "away", 3*time.Second, "how long a simulated computer is away when its drive is swapped")
 	return cmd
 }
@@ -100,7 +102,7 @@ func (o *joining) join(ctx context.Context, args []string, stderr io.Writer) err
 		return err
 	}
 	var mu sync.Mutex // lines come from several goroutines
-	options := probe.Options{Pace: o.pace, Away: o.away, Say: func(line string) {
+	options := probe.Options{Pace: o.pace, Away: o.away, Folders: o.folders, Say: func(line string) {
 		mu.Lock()
 		defer mu.Unlock()
 		fmt.Fprintf(stderr, "%s  %s\n", time.Now().Format("15:04:05"), line)
@@ -110,6 +112,9 @@ func (o *joining) join(ctx context.Context, args []string, stderr io.Writer) err
 		options.Command = []string{self, "join", "--state", filepath.Dir(dir)}
 		if o.allowLaunch {
 			options.Command = append(options.Command, "--allow-launch")
+		}
+		for _, folder := range o.folders {
+			options.Command = append(options.Command, "--in", folder)
 		}
 		if o.startIn != "" {
 			options.Command = append(options.Command, "--start-in", o.startIn)
