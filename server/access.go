@@ -34,8 +34,12 @@ type Options struct {
 	// Hosts are names and addresses beside its own under which the server answers:
 	// those of forwarded ports, or a name in the shop's network.
 	Hosts []string
-	// Certificate is what it serves under; nil is plain HTTP.
+	// Certificate is the bench's own; nil has none, and takes no probes of other computers.
 	Certificate *Certificate
+	// TLS says that pages are served under the certificate; else over plain HTTP.
+	TLS bool
+	// ProbePorts are where probes join, under the certificate; they share one port.
+	ProbePorts []net.Listener
 	// Probes is the folder with the probes that are handed out; "" has none.
 	Probes string
 	// Backups are those that are kept by themselves; nil keeps none.
@@ -100,7 +104,7 @@ const deviceCookie = "nowthen-device"
 func (s *Server) device(c fiber.Ctx) error {
 	if c.Cookies(deviceCookie) == "" && c.Method() == fiber.MethodGet {
 		c.Cookie(&fiber.Cookie{Name: deviceCookie, Value: rand.Text(), Path: "/api", HTTPOnly: true, SameSite: fiber.CookieSameSiteStrictMode,
-			Secure: s.o.Certificate != nil, Expires: time.Now().AddDate(2, 0, 0)})
+			Secure: s.o.TLS, Expires: time.Now().AddDate(2, 0, 0)})
 	}
 	return c.Next()
 }
@@ -193,7 +197,7 @@ func (s *Server) accessRoutes(api fiber.Router) {
 		if err != nil {
 			return err
 		}
-		r := reach{Open: s.o.Open, Password: set, TLS: s.o.Certificate != nil, Addresses: s.addresses()}
+		r := reach{Open: s.o.Open, Password: set, TLS: s.o.TLS, Addresses: s.addresses()}
 		if r.TLS {
 			r.Fingerprint = s.o.Certificate.Fingerprint()
 		}
@@ -242,7 +246,7 @@ func (s *Server) setPassword(c fiber.Ctx) error {
 }
 
 func (s *Server) cookie(c fiber.Ctx, token string, until time.Time) {
-	c.Cookie(&fiber.Cookie{Name: sessionCookie, Value: token, Path: "/", Expires: until, HTTPOnly: true, Secure: s.o.Certificate != nil, SameSite: fiber.CookieSameSiteStrictMode})
+	c.Cookie(&fiber.Cookie{Name: sessionCookie, Value: token, Path: "/", Expires: until, HTTPOnly: true, Secure: s.o.TLS, SameSite: fiber.CookieSameSiteStrictMode})
 }
 
 func passwordRefusal(c fiber.Ctx, err error, field string) error {
@@ -270,15 +274,20 @@ func passwordRefusal(c fiber.Ctx, err error, field string) error {
 // first.
 func (s *Server) addresses() []address {
 	scheme := "http"
-	if s.o.Certificate != nil {
+	if s.o.TLS {
 		scheme = "https"
 	}
-	host, port, err := net.SplitHostPort(s.addr)
+	return reachedAt(s.addr, scheme, s.o.Open)
+}
+
+// reachedAt are the addresses under which what is listened on is reached, those that others reach first.
+func reachedAt(addr, scheme string, open bool) []address {
+	host, port, err := net.SplitHostPort(addr)
 	if err != nil {
 		host, port = "127.0.0.1", "7117"
 	}
 	at := func(host string) string { return scheme + "://" + net.JoinHostPort(host, port) }
-	if !s.o.Open {
+	if !open {
 		return []address{{URL: at(host), Loopback: true}}
 	}
 	if ip := net.ParseIP(host); ip != nil && !ip.IsUnspecified() {

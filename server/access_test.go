@@ -1,6 +1,7 @@
 package server
 
 import (
+	"context"
 	"crypto/rand"
 	"crypto/sha256"
 	"crypto/tls"
@@ -20,14 +21,19 @@ import (
 	"nowthen/bench/timing"
 	"nowthen/bench/visit"
 	"nowthen/core/stopwatch"
+	"nowthen/store"
 )
 
 const shopPassword = "a long shop password"
 
 // opened is a server that other computers reach, with a signed-in browser.
-func opened(t *testing.T) (s *Server, cookie string) {
+func opened(t *testing.T) (s *Server, cookie string) { return openedAs(t, Options{}) }
+
+// openedAs is one with further options.
+func openedAs(t *testing.T, o Options) (s *Server, cookie string) {
 	t.Helper()
-	s = newServerAs(t, Options{Open: true})
+	o.Open = true
+	s = newServerAs(t, o)
 	require.NoError(t, s.o.Guard.SetPassword(t.Context(), shopPassword))
 	req := request("POST", "/api/session", fmt.Sprintf(`{"password":%q}`, shopPassword))
 	req.Host = elsewhere + ":7117"
@@ -331,23 +337,34 @@ func TestSigningOutEverywhere(t *testing.T) {
 	assert.Equal(t, 401, ask("GET", "/api/jobs"))
 }
 
+// kept is a keeper of settings in memory.
+type kept map[string]string
+
+func (k kept) Setting(_ context.Context, name string) (string, error) {
+	v, ok := k[name]
+	if !ok {
+		return "", store.ErrNotFound
+	}
+	return v, nil
+}
+
+func (k kept) SaveSetting(_ context.Context, name, body string) error {
+	k[name] = body
+	return nil
+}
+
 func TestTheOwnCertificate(t *testing.T) {
-	dir := t.TempDir()
 	var told []string
 	tell := func(f string) { told = append(told, f) }
-	c, err := LoadCertificate(dir, []string{"bench.shop.example", "203.0.113.5"}, tell)
+	keeper, hosts := kept{}, []string{"bench.shop.example", "203.0.113.5"}
+	c, err := LoadCertificate(keeper, t.TempDir(), hosts, tell)
 	require.NoError(t, err)
-	again, err := LoadCertificate(dir, []string{"bench.shop.example", "203.0.113.5"}, tell)
+	again, err := LoadCertificate(keeper, t.TempDir(), hosts, tell)
 	require.NoError(t, err)
 	assert.Equal(t, c.Fingerprint(), again.Fingerprint(), "it is made once")
 	assert.Equal(t, []string{c.Fingerprint()}, told)
-	for _, file := range []string{"certificate-key.pem", "certificate.pem"} {
-		info, err := os.Stat(filepath.Join(dir, file))
-		require.NoError(t, err)
-		assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())
-	}
 
-	s := newServerAs(t, Options{Certificate: c})
+	s := newServerAs(t, Options{Certificate: c, TLS: true})
 	base, stop := listen(t, s)
 	defer stop()
 	var seen string
@@ -366,18 +383,42 @@ func TestTheOwnCertificate(t *testing.T) {
 	defer res.Body.Close()
 	assert.Equal(t, 200, res.StatusCode)
 	assert.Equal(t, strings.ReplaceAll(c.Fingerprint(), ":", ""), seen, "what people compare is what the connection shows")
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "certificate.pem"), []byte("spoilt"), 0o600))
-	_, err = LoadCertificate(dir, nil, tell)
+	keeper[keySetting] = "spoilt"
+	_, err = LoadCertificate(keeper, t.TempDir(), nil, tell)
 	assert.ErrorContains(t, err, "certificate")
 }
 
+// Files of an earlier version are taken up: browsers and probes know the bench again.
+func TestCertificateFilesAreTakenUp(t *testing.T) {
+	before := kept{}
+	c, err := LoadCertificate(before, t.TempDir(), nil, func(string) {})
+	require.NoError(t, err)
+	dir := t.TempDir()
+	certFile, keyFile := filepath.Join(dir, "certificate.pem"), filepath.Join(dir, "certificate-key.pem")
+	require.NoError(t, os.WriteFile(certFile, []byte(before[certificateSetting]), 0o600))
+	require.NoError(t, os.WriteFile(keyFile, []byte(before[keySetting]), 0o600))
+	after := kept{}
+	again, err := LoadCertificate(after, dir, nil, func(string) { t.Error("a new one was made") })
+	require.NoError(t, err)
+	assert.Equal(t, c.Fingerprint(), again.Fingerprint())
+	assert.Equal(t, before, after)
+	for _, file := range []string{certFile, keyFile} {
+		assert.NoFileExists(t, file)
+	}
+	require.NoError(t, os.WriteFile(certFile, []byte("spoilt"), 0o600))
+	require.NoError(t, os.WriteFile(keyFile, []byte("spoilt"), 0o600))
+	_, err = LoadCertificate(after, dir, nil, func(string) {})
+	assert.ErrorContains(t, err, "remove "+certFile, "it says what to do")
+}
+
 // It is made anew when this computer's addresses change, and before it runs out, while
-// it serves.
+// it serves. Its key stays: probes that joined know the bench again.
 func TestTheCertificateIsRenewed(t *testing.T) {
 	made := 0
-	c, err := LoadCertificate(t.TempDir(), nil, func(string) { made++ })
+	keeper := kept{}
+	c, err := LoadCertificate(keeper, t.TempDir(), nil, func(string) { made++ })
 	require.NoError(t, err)
-	now := time.Now()
+	now, pin, first := time.Now(), c.Pin(), c.Fingerprint()
 	c.now = func() time.Time { return now }
 	hello := func() {
 		_, err := c.TLS().GetCertificate(nil)
@@ -396,6 +437,11 @@ func TestTheCertificateIsRenewed(t *testing.T) {
 	now = now.Add(lasts - renewBefore + time.Hour)
 	hello()
 	require.Equal(t, 3, made, "it would run out")
+	assert.NotEqual(t, first, c.Fingerprint())
+	assert.Equal(t, pin, c.Pin())
+	loaded, err := LoadCertificate(keeper, t.TempDir(), nil, func(string) {})
+	require.NoError(t, err)
+	assert.Equal(t, pin, loaded.Pin(), "after a restart, too")
 }
 
 func TestAFinishLineIsOpenedBySomebodyWhoSees(t *testing.T) {

@@ -1,6 +1,8 @@
 package server
 
 import (
+	"context"
+	"crypto"
 	"crypto/ecdsa"
 	"crypto/elliptic"
 	"crypto/rand"
@@ -18,6 +20,9 @@ import (
 	"strings"
 	"sync"
 	"time"
+
+	"nowthen/core/order"
+	"nowthen/store"
 )
 
 // renewBefore is how long before its end a certificate is renewed, and lasts how long
@@ -27,15 +32,28 @@ const (
 	lasts       = 10 * 365 * 24 * time.Hour
 )
 
+// Keeper keeps what the bench is known by, and gives it to its backups.
+type Keeper interface {
+	// Setting returns a setting; its absence is [store.ErrNotFound].
+	Setting(ctx context.Context, name string) (string, error)
+	SaveSetting(ctx context.Context, name, body string) error
+}
+
+// Settings that hold the certificate and its key, as PEM.
+const (
+	certificateSetting = "certificate"
+	keySetting         = "certificate-key"
+)
+
 // Certificate is the bench's own: for this computer's names and addresses, and those
 // that it was given. It is made at first use, and anew when it runs out or the
-// addresses have changed.
+// addresses have changed. Its key stays the same: probes know the bench by it.
 type Certificate struct {
-	dir   string
-	hosts []string
-	now   func() time.Time
-	own   func() []net.IP // this computer's addresses
-	tell  func(fingerprint string)
+	keeper Keeper
+	hosts  []string
+	now    func() time.Time
+	own    func() []net.IP // this computer's addresses
+	tell   func(fingerprint string)
 
 	mu     sync.Mutex
 	looked time.Time
@@ -43,11 +61,30 @@ type Certificate struct {
 	leaf   *x509.Certificate
 }
 
-// LoadCertificate loads the bench's own certificate from a folder, or makes one. tell
-// is told the fingerprint whenever one is made.
-func LoadCertificate(dir string, hosts []string, tell func(fingerprint string)) (*Certificate, error) {
-	c := &Certificate{dir: dir, hosts: hosts, now: time.Now, own: machineAddresses, tell: tell}
+// LoadCertificate loads the bench's own certificate, or makes one. tell is told the fingerprint
+// whenever one is made. Files in which earlier versions kept it in a folder are taken up.
+func LoadCertificate(keeper Keeper, dir string, hosts []string, tell func(fingerprint string)) (*Certificate, error) {
+	c := &Certificate{keeper: keeper, hosts: hosts, now: time.Now, own: machineAddresses, tell: tell}
+	if err := c.takeUp(dir); err != nil {
+		return nil, fmt.Errorf("the bench's certificate in %s: %w", dir, err)
+	}
 	return c, c.renew()
+}
+
+// takeUp moves the files of an earlier version into the settings.
+func (c *Certificate) takeUp(dir string) error {
+	certFile, keyFile := filepath.Join(dir, "certificate.pem"), filepath.Join(dir, "certificate-key.pem")
+	pair, err := tls.LoadX509KeyPair(certFile, keyFile)
+	switch {
+	case errors.Is(err, os.ErrNotExist):
+		return nil
+	case err != nil:
+		return fmt.Errorf("%w; if it can't be mended, remove %s and %s, and a new one is made", err, certFile, keyFile)
+	}
+	if err := c.save(&pair); err != nil {
+		return err
+	}
+	return errors.Join(os.Remove(keyFile), os.Remove(certFile))
 }
 
 // TLS is how to serve under it.
@@ -74,6 +111,13 @@ func (c *Certificate) Fingerprint() string {
 	return strings.Join(hex, ":")
 }
 
+// Pin is how the line to type names its key ([order.Pin]).
+func (c *Certificate) Pin() string {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return order.Pin(c.leaf.RawSubjectPublicKeyInfo)
+}
+
 // lookEvery is how often it is looked whether it still fits.
 const lookEvery = time.Minute
 
@@ -87,7 +131,7 @@ func (c *Certificate) renew() error {
 	made, err := c.look()
 	c.mu.Unlock()
 	if err != nil {
-		return fmt.Errorf("the bench's certificate in %s: %w", c.dir, err)
+		return fmt.Errorf("the bench's certificate: %w", err)
 	}
 	if made {
 		c.tell(c.Fingerprint())
@@ -96,34 +140,69 @@ func (c *Certificate) renew() error {
 }
 
 func (c *Certificate) look() (made bool, err error) {
-	certFile, keyFile := filepath.Join(c.dir, "certificate.pem"), filepath.Join(c.dir, "certificate-key.pem")
 	c.looked = c.now()
 	if c.pair == nil {
-		pair, err := tls.LoadX509KeyPair(certFile, keyFile)
-		switch {
-		case err == nil:
-			c.pair = &pair
-			if c.leaf, err = x509.ParseCertificate(pair.Certificate[0]); err != nil {
-				return false, err
-			}
-		case !errors.Is(err, os.ErrNotExist):
+		if err := c.load(); err != nil {
 			return false, err
 		}
 	}
-	if c.pair != nil && c.fits() {
+	if c.leaf != nil && c.fits() {
 		return false, nil
 	}
-	names, addresses := c.subjects()
-	if err := makeCertificate(certFile, keyFile, c.now(), names, addresses); err != nil {
+	var key crypto.Signer
+	if c.pair != nil {
+		key = c.pair.PrivateKey.(crypto.Signer)
+	} else if key, err = ecdsa.GenerateKey(elliptic.P256(), rand.Reader); err != nil {
 		return false, err
 	}
-	pair, err := tls.LoadX509KeyPair(certFile, keyFile)
+	names, addresses := c.subjects()
+	pair, err := makeCertificate(key, c.now(), names, addresses)
 	if err != nil {
 		return false, err
 	}
-	c.pair = &pair
-	c.leaf, err = x509.ParseCertificate(pair.Certificate[0])
-	return true, err
+	if err := c.save(pair); err != nil {
+		return false, err
+	}
+	c.pair, c.leaf = pair, pair.Leaf
+	return true, nil
+}
+
+// load reads the certificate and its key, where there are any.
+func (c *Certificate) load() error {
+	ctx := context.Background()
+	key, err := c.keeper.Setting(ctx, keySetting)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	cert, err := c.keeper.Setting(ctx, certificateSetting)
+	if err != nil {
+		return err
+	}
+	pair, err := tls.X509KeyPair([]byte(cert), []byte(key))
+	if err != nil {
+		return err
+	}
+	c.pair, c.leaf = &pair, pair.Leaf
+	return nil
+}
+
+// save keeps a certificate and its key.
+func (c *Certificate) save(pair *tls.Certificate) error {
+	secret, err := x509.MarshalPKCS8PrivateKey(pair.PrivateKey)
+	if err != nil {
+		return err
+	}
+	text := func(kind string, der []byte) string {
+		return string(pem.EncodeToMemory(&pem.Block{Type: kind, Bytes: der}))
+	}
+	ctx := context.Background()
+	if err := c.keeper.SaveSetting(ctx, certificateSetting, text("CERTIFICATE", pair.Certificate[0])); err != nil {
+		return err
+	}
+	return c.keeper.SaveSetting(ctx, keySetting, text("PRIVATE KEY", secret))
 }
 
 // fits tells whether the certificate is good for a while, for all names and addresses.
@@ -166,28 +245,19 @@ func (c *Certificate) subjects() (names []string, addresses []net.IP) {
 	return names, addresses
 }
 
-func makeCertificate(certFile, keyFile string, now time.Time, names []string, addresses []net.IP) error {
-	key, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
-	if err != nil {
-		return err
-	}
+// makeCertificate makes a certificate that signs itself.
+func makeCertificate(key crypto.Signer, now time.Time, names []string, addresses []net.IP) (*tls.Certificate, error) {
 	serial, err := rand.Int(rand.Reader, new(big.Int).Lsh(big.NewInt(1), 120))
 	if err != nil {
-		return err
+		return nil, err
 	}
 	c := &x509.Certificate{SerialNumber: serial, Subject: pkix.Name{CommonName: "Now Then bench"}, NotBefore: now.Add(-time.Hour),
 		NotAfter: now.Add(lasts), KeyUsage: x509.KeyUsageDigitalSignature, ExtKeyUsage: []x509.ExtKeyUsage{x509.ExtKeyUsageServerAuth},
 		DNSNames: names, IPAddresses: addresses, BasicConstraintsValid: true}
-	der, err := x509.CreateCertificate(rand.Reader, c, c, &key.PublicKey, key)
+	der, err := x509.CreateCertificate(rand.Reader, c, c, key.Public(), key)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	secret, err := x509.MarshalPKCS8PrivateKey(key)
-	if err != nil {
-		return err
-	}
-	if err := os.WriteFile(keyFile, pem.EncodeToMemory(&pem.Block{Type: "PRIVATE KEY", Bytes: secret}), 0o600); err != nil {
-		return err
-	}
-	return os.WriteFile(certFile, pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: der}), 0o600)
+	leaf, err := x509.ParseCertificate(der)
+	return &tls.Certificate{Certificate: [][]byte{der}, PrivateKey: key, Leaf: leaf}, err
 }

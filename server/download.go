@@ -25,7 +25,10 @@ var downloadPage = template.Must(template.New("probe").Parse(`<!doctype html>
 </head>
 <body bgcolor="#fbf8f1" text="#22282b">
 <h1>The probe for this computer</h1>
-{{if .Old}}<p><b>The probe does not run on this system ({{.System}}).</b> It needs Windows 10, macOS 12 or Linux 3.2, or later.
+{{if .Unsafe}}<p><b>The probe is not offered here.</b> This page came over plain HTTP, where somebody in the network could
+have replaced the program or the line to type.</p>
+<p>{{if .Outside}}Open <tt>{{.Page}}</tt> instead. The browser warns once, because the bench made its certificate itself. Or copy{{else}}Copy{{end}} the folder <tt>probes</tt> from the bench's own computer onto a stick.</p>
+{{else}}{{if .Old}}<p><b>The probe does not run on this system ({{.System}}).</b> It needs Windows 10, macOS 12 or Linux 3.2, or later.
 Time this computer with the finish line, by video or by hand.</p>
 {{else if .Best}}<p><font size="5"><a href="/probe/{{.Best}}" download>{{.Best}}</a></font></p>
 <p>It is one file; nothing is installed. Then run, with the code from the job's page:</p>
@@ -33,7 +36,7 @@ Time this computer with the finish line, by video or by hand.</p>
 {{else if .Files}}<p>Which system this is, its browser does not say. Take the one that fits.</p>{{end}}
 {{if .Files}}<p>For a stick: all of them, with a start file for each system.</p>
 <ul>{{range .Files}}<li><a href="/probe/{{.}}" download>{{.}}</a></li>{{end}}</ul>
-{{else}}<p>No probes lie beside this bench. <tt>make dist</tt> builds them; they go into the folder <tt>probes</tt> beside the program.</p>{{end}}
+{{else}}<p>No probes lie beside this bench. <tt>make dist</tt> builds them; they go into the folder <tt>probes</tt> beside the program.</p>{{end}}{{end}}
 </body>
 </html>
 `))
@@ -74,8 +77,8 @@ func runLine(file, address string) string {
 	return "chmod +x " + file + "\n./" + file + " join " + address + " CODE"
 }
 
-// download serves the probes that lie beside the bench, to whoever comes: they hold nothing of
-// the shop.
+// download serves the probes that lie beside the bench to whoever comes, where nobody in between could
+// replace them: they hold nothing of the shop.
 func (s *Server) download() {
 	s.app.Get("/probe", func(c fiber.Ctx) error {
 		var files []string
@@ -92,17 +95,23 @@ func (s *Server) download() {
 		c.Set("Content-Security-Policy", "default-src 'none'; frame-ancestors 'none'")
 		c.Set("Cache-Control", "no-store")
 		c.Type("html", "utf-8")
-		address := strings.Fields(s.joinLines("")[0])[2]
+		address := ""
+		if all := s.JoinAddresses(); len(all) > 0 {
+			address = all[0]
+		}
 		return downloadPage.Execute(c.Response().BodyWriter(), struct {
-			Best, Line, System string
-			Old                bool
-			Files              []string
-		}{file, runLine(file, address), old, old != "", files})
+			Best, Line, System, Page string
+			Old, Unsafe, Outside     bool
+			Files                    []string
+		}{file, runLine(file, address), old, s.probePage(), old != "", !s.safe(c), s.joinedFromOutside(), files})
 	})
 	s.app.Get("/probe/:file", func(c fiber.Ctx) error {
 		name := param(c, "file")
 		if !probeNames.MatchString(name) || s.o.Probes == "" {
 			return fiber.NewError(fiber.StatusNotFound, "There is no such probe.")
+		}
+		if !s.safe(c) {
+			return fiber.NewError(fiber.StatusForbidden, "The probe is offered over TLS alone: "+s.probePage())
 		}
 		path := filepath.Join(s.o.Probes, name)
 		if info, err := os.Stat(path); err != nil || !info.Mode().IsRegular() {

@@ -33,23 +33,22 @@ const maxRun = 8 << 20
 type pairing struct {
 	*probes.Pairing
 	// Lines are what is typed on the customer's computer, one for each address of the bench,
-	// those that others reach first.
+	// those that others reach first; none where somebody in between could have changed them.
 	Lines []string `json:"lines"`
 	// Page is where the probe can be had.
 	Page string `json:"page"`
-	// Open: the bench is reached from other computers at all.
+	// Open: other computers reach the bench's port for probes.
 	Open bool `json:"open"`
 }
 
-// joinLines are the lines by which a probe joins with a code.
-func (s *Server) joinLines(code string) []string {
+// joinLines are the lines by which a probe joins with a code, for whom nobody in between could have changed them.
+func (s *Server) joinLines(c fiber.Ctx, code string) []string {
 	lines := []string{}
-	for _, a := range s.addresses() {
-		url := a.URL
-		if s.o.Certificate != nil {
-			url += "#" + strings.ReplaceAll(s.o.Certificate.Fingerprint(), ":", "")
-		}
-		lines = append(lines, "nowthen-probe join "+url+" "+code)
+	if !s.safe(c) {
+		return lines
+	}
+	for _, a := range s.JoinAddresses() {
+		lines = append(lines, "nowthen-probe join "+a+" "+code)
 	}
 	return lines
 }
@@ -68,7 +67,7 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		if err != nil {
 			return pairing{}, err
 		}
-		return pairing{p, s.joinLines(p.Code), s.addresses()[0].URL + "/probe", s.o.Open}, nil
+		return pairing{p, s.joinLines(c, p.Code), s.probePage(), s.joinedFromOutside()}, nil
 	}))
 	api.Get("/jobs/:job/probes", look(func(ctx ctx, c fiber.Ctx) ([]probes.Probe, error) { return d.Probes.Of(ctx, id(c)) }))
 	api.Delete("/jobs/:job/probes/:probe", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {

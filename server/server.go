@@ -70,15 +70,16 @@ func New(d *desk.Desk, commands Commands, front fs.FS, log *slog.Logger, o Optio
 		ErrorHandler:                 s.fail,
 	})
 	opener := "same-origin"
-	if o.Open && o.Certificate == nil {
+	if o.Open && !o.TLS {
 		opener = "unsafe-none" // browsers take no other under a plain address
 	}
 	s.app.Use(recover.New(), helmet.New(helmet.Config{
 		CrossOriginOpenerPolicy: opener,
 		ContentSecurityPolicy:   "default-src 'self'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'none'",
 		XFrameOptions:           "DENY",
-	}), s.ownHostOnly)
+	}), s.probePort)
 	s.app.Use("/api", s.ownPagesOnly, s.device, s.signedIn)
+	s.app.Use(probePaths, s.safeOnly)
 	s.app.Use(compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: func(c fiber.Ctx) bool {
 		// A stream, what is small already, and what goes nowhere.
 		return c.Path() == "/api/events" || strings.HasSuffix(c.Path(), "/file") || loopbackHost(c.IP())
@@ -125,11 +126,14 @@ func (s *Server) Serve(ctx context.Context, ln net.Listener, ready func()) error
 	defer stop()
 	s.addr = ln.Addr().String()
 	ln = newProgress(ln, s.silence, maxConnsOfOne)
-	if s.o.Certificate != nil {
+	if s.o.TLS {
 		ln = tls.NewListener(ln, s.o.Certificate.TLS())
 	}
 	ready()
-	err := s.app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true})
+	err := s.app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true, BeforeServeFunc: func(*fiber.App) error {
+		s.serveProbes()
+		return nil
+	}})
 	if ctx.Err() != nil {
 		return <-stopped
 	}

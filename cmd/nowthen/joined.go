@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"log/slog"
 	"os"
-	"strings"
 	"time"
 
 	"nowthen/bench"
@@ -20,7 +19,7 @@ import (
 
 // joinSimulated lets a simulated computer join the demonstration as a customer's would, over
 // the network, and begins to measure it. It goes on until the context ends.
-func joinSimulated(ctx context.Context, d *desk.Desk, name, address, fingerprint string, pace float64, log *slog.Logger) error {
+func joinSimulated(ctx context.Context, d *desk.Desk, name, address string, pace float64, log *slog.Logger) error {
 	computer, err := sim.NewStandIn(name)
 	if err != nil {
 		return err
@@ -39,9 +38,6 @@ func joinSimulated(ctx context.Context, d *desk.Desk, name, address, fingerprint
 	pairing, err := d.Probes.Pair(ctx, v.ID)
 	if err != nil {
 		return err
-	}
-	if fingerprint != "" {
-		address += "#" + strings.ReplaceAll(fingerprint, ":", "")
 	}
 	j, err := probe.Join(ctx, computer, address, pairing.Code, dir, probe.Options{Pace: pace, Away: 3 * time.Second,
 		Say: func(line string) { log.Debug("the simulated computer", "says", line) }})

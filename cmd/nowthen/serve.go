@@ -32,18 +32,20 @@ const demoPace = 12
 
 // service is what serving needs to know.
 type service struct {
-	listen string
-	data   string
-	pace   float64
-	tls    bool
-	hosts  []string
-	demo   bool
-	probes string // folder
-	joined string // the simulated computer that joins the demonstration, or ""
+	listen      string
+	data        string
+	pace        float64
+	tls         bool
+	hosts       []string
+	demo        bool
+	probes      string // folder
+	probeListen string // address where probes join, or ""
+	joined      string // the simulated computer that joins the demonstration, or ""
 }
 
 func (s *service) flags(cmd *cobra.Command, port string) {
 	cmd.Flags().StringVar(&s.listen, "listen", "127.0.0.1:"+port, "address to listen on; one that other computers reach needs a shop password (nowthen passwd); port 0 picks a free one")
+	cmd.Flags().StringVar(&s.probeListen, "probe-listen", "", "address at which probes join, always over TLS (default: a free port beside --listen)")
 	cmd.Flags().BoolVar(&s.tls, "tls", false, "serve under the bench's own certificate, made at first use")
 	cmd.Flags().StringArrayVar(&s.hosts, "host", nil, "name or address under which the bench answers beside its own, as of a forwarded port or in the shop's network; as often as needed")
 	cmd.Flags().StringVar(&s.probes, "probes", "", "folder with the probes that customers' computers fetch (default: probes beside the program)")
@@ -126,12 +128,14 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 	} else if o.Open && !set {
 		return fmt.Errorf("--listen %s is reached from other computers, and there is no shop password yet that would guard it; set one with nowthen passwd, or use an address such as 127.0.0.1:7117", s.listen)
 	}
-	if s.tls {
-		o.Certificate, err = server.LoadCertificate(s.data, s.hosts, func(fingerprint string) { log.Info("a new certificate was made", "sha256", fingerprint) })
-		if err != nil {
-			return err
-		}
+	if err := s.openProbePorts(ctx, st, ln, &o, log); err != nil {
+		return err
 	}
+	defer func() {
+		for _, ln := range o.ProbePorts {
+			ln.Close() // a second closing closes nothing
+		}
+	}()
 	clips := filepath.Join(s.data, backup.Clips)
 	fresh := false
 	if s.demo {
@@ -176,20 +180,19 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 	defer stop()
 	return srv.Serve(ctx, ln, func() {
 		if s.demo && s.joined != "" && fresh {
-			joined.Go(func() { s.join(ctx, d, srv, o.Certificate, log) })
+			joined.Go(func() { s.join(ctx, d, srv, log) })
 		}
-		s.say(stdout, srv.Addresses(), o.Certificate)
+		s.say(stdout, srv, o.Certificate)
 	})
 }
 
 // join lets the simulated computer join; a demonstration goes on without it.
-func (s *service) join(ctx context.Context, d *desk.Desk, srv *server.Server, c *server.Certificate, log *slog.Logger) {
-	all := srv.Addresses()
-	address, fingerprint := strings.TrimSuffix(all[len(all)-1], "/"), ""
-	if c != nil {
-		fingerprint = c.Fingerprint()
+func (s *service) join(ctx context.Context, d *desk.Desk, srv *server.Server, log *slog.Logger) {
+	err := errors.New("the bench has no address for probes")
+	if all := srv.JoinAddresses(); len(all) > 0 {
+		err = joinSimulated(ctx, d, s.joined, all[len(all)-1], s.pace, log)
 	}
-	if err := joinSimulated(ctx, d, s.joined, address, fingerprint, s.pace, log); err != nil && ctx.Err() == nil {
+	if err != nil && ctx.Err() == nil {
 		log.Error("the simulated computer could not join", "error", err)
 	}
 }
@@ -212,16 +215,20 @@ func (s *service) probeFolder() string {
 const remembered = 60 * 24 * time.Hour
 
 // say says where the bench is.
-func (s *service) say(out io.Writer, addresses []string, c *server.Certificate) {
+func (s *service) say(out io.Writer, srv *server.Server, c *server.Certificate) {
 	what := "The bench"
 	if s.demo {
 		what = "The demonstration, with made-up jobs on simulated computers,"
 	}
+	addresses := srv.Addresses()
 	fmt.Fprintf(out, "%s is at %s (Ctrl-C ends it)\n", what, addresses[0])
 	for _, a := range addresses[1:] {
 		fmt.Fprintf(out, "  and at %s\n", a)
 	}
-	if c != nil {
+	if all := srv.JoinAddresses(); len(all) > 0 {
+		fmt.Fprintf(out, "Probes join at %s\n", all[0])
+	}
+	if s.tls {
 		fmt.Fprintf(out, "Its certificate is its own; the SHA-256 fingerprint is\n%s\n", c.Fingerprint())
 	}
 }

@@ -1,0 +1,107 @@
+package server
+
+import (
+	"crypto/tls"
+	"errors"
+	"net"
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+)
+
+// safe tells whether nobody between could read or change what is sent: over TLS, within this computer, or
+// without any network.
+func (s *Server) safe(c fiber.Ctx) bool {
+	ip := net.ParseIP(c.IP())
+	return c.RequestCtx().IsTLS() || client(c).Here || ip != nil && ip.IsUnspecified()
+}
+
+// onProbePort tells whether a request came by the port at which probes join.
+func (s *Server) onProbePort(c fiber.Ctx) bool {
+	if len(s.o.ProbePorts) == 0 {
+		return false
+	}
+	at, ok := c.RequestCtx().LocalAddr().(*net.TCPAddr)
+	return ok && at.Port == s.o.ProbePorts[0].Addr().(*net.TCPAddr).Port
+}
+
+// probePort keeps the port at which probes join to what probes need: their program and what they say. A probe
+// knows the bench by its key, so the bench answers under any name there.
+func (s *Server) probePort(c fiber.Ctx) error {
+	if !s.onProbePort(c) {
+		return s.ownHostOnly(c)
+	}
+	if p := c.Path(); p == "/probe" || strings.HasPrefix(p, "/probe/") || strings.HasPrefix(p, probePaths) {
+		return c.Next()
+	}
+	return fiber.NewError(fiber.StatusNotFound, "This port is for probes. The bench's pages are at "+s.addresses()[0].URL+".")
+}
+
+// safeOnly refuses probes whom somebody in between could give orders. It ends no older probe: that keeps what
+// it measured, and shows why.
+func (s *Server) safeOnly(c fiber.Ctx) error {
+	if s.safe(c) {
+		return c.Next()
+	}
+	return &problem{Type: typeOf("join-again"), Title: "Join again over TLS", Status: fiber.StatusUpgradeRequired,
+		Detail: "Over plain HTTP somebody else could answer for the bench. Join again with the line from the job's page.",
+		Kept:   "What the probe measured is kept beside it.", Do: "Copy the line from the job's page, on the bench's own computer."}
+}
+
+// serveProbes serves the ports at which probes join until they are closed.
+func (s *Server) serveProbes() {
+	for _, ln := range s.o.ProbePorts {
+		go func() {
+			err := s.app.Server().Serve(tls.NewListener(newProgress(ln, s.silence, maxConnsOfOne), s.o.Certificate.TLS()))
+			if err != nil && !errors.Is(err, net.ErrClosed) {
+				s.log.Error("probes can't join any more; start the bench again", "address", ln.Addr(), "error", err)
+			}
+		}()
+	}
+}
+
+// JoinAddresses are those that a probe joins, as it is told them: other computers' first. Beyond this computer
+// each carries the fingerprint of the bench's key.
+func (s *Server) JoinAddresses() []string {
+	list := []string{}
+	if s.o.Certificate != nil {
+		pin := "#" + s.o.Certificate.Pin()
+		for _, ln := range s.o.ProbePorts {
+			for _, a := range reachedAt(ln.Addr().String(), "https", !Loopback(ln.Addr().String())) {
+				list = append(list, a.URL+pin)
+			}
+		}
+		if len(list) == 0 && s.o.TLS {
+			for _, a := range s.addresses() {
+				list = append(list, a.URL+pin)
+			}
+		}
+	}
+	if !s.o.TLS {
+		for _, a := range s.addresses() {
+			if a.Loopback {
+				list = append(list, a.URL)
+			}
+		}
+	}
+	return list
+}
+
+// joinedFromOutside tells whether other computers reach a port at which probes join.
+func (s *Server) joinedFromOutside() bool {
+	for _, ln := range s.o.ProbePorts {
+		if !Loopback(ln.Addr().String()) {
+			return true
+		}
+	}
+	return s.o.Open && s.o.TLS
+}
+
+// probePage is where the probe can be had.
+func (s *Server) probePage() string {
+	at := s.addresses()[0].URL
+	if s.joinedFromOutside() {
+		at, _, _ = strings.Cut(s.JoinAddresses()[0], "#")
+	}
+	return at + "/probe"
+}
