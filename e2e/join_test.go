@@ -6,6 +6,8 @@ import (
 	"io"
 	"math/rand/v2"
 	"net"
+	"net/http"
+	"net/http/httptest"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -341,6 +343,50 @@ func TestCodesAreGoodOnceAndTokensForOneJob(t *testing.T) {
 	kept, err := os.ReadDir(keeps)
 	require.NoError(t, err)
 	assert.Empty(t, kept, "of what it kept, nothing is left")
+}
+
+// The line that the page shows joins the bench over TLS by the fingerprint of its key. With another fingerprint, or with
+// somebody in between who has another key, nothing joins, and the code stays good for the right line.
+func TestAWrongFingerprintJoinsNothing(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve")
+	var v taken
+	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"}}, &v)
+	p := open(t, s.base, 1280, 900)
+	p.goTo("/jobs/" + v.ID + "/then")
+	p.press("Join with the probe")
+	p.see("start it with this line")
+	p.accessible()
+	line := strings.Fields(p.list(`[...document.querySelectorAll('code')].map(e => e.textContent)`)[0])
+	require.Len(t, line, 4, "%v", line)
+	address, code := line[2], line[3]
+	require.Regexp(t, `^https://127\.0\.0\.1:\d+#[0-9a-f]{20,}$`, address, "at least 80 bits")
+	last := map[bool]string{true: "1", false: "0"}[strings.HasSuffix(address, "0")]
+	between := httptest.NewTLSServer(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
+		t.Errorf("somebody in between was told %s", r.URL.Path)
+	}))
+	defer between.Close()
+	_, pin, _ := strings.Cut(address, "#")
+	for name, wrong := range map[string]string{"another last digit": address[:len(address)-1] + last, "somebody in between": between.URL + "#" + pin,
+		"no fingerprint": strings.TrimSuffix(address, "#"+pin), "half of it": address[:len(address)-len(pin)/2], "plain HTTP to another computer": "http://192.0.2.10:7117"} {
+		state := t.TempDir()
+		pr := joins(t, state, wrong, code)
+		assert.Error(t, pr.ends(), name)
+		assert.Regexp(t, "has not the key|fingerprint|plain HTTP", pr.said(), name)
+	}
+	var list []struct{ ID, Simulated string }
+	s.ask("GET", "/api/jobs/"+v.ID+"/probes", nil, &list)
+	assert.Empty(t, list)
+	p.see("The probe has not joined")
+
+	pr := joins(t, t.TempDir(), address, code)
+	p.see("Disconnect")
+	s.ask("GET", "/api/jobs/"+v.ID+"/probes", nil, &list)
+	require.Len(t, list, 1, pr.said())
+	assert.Empty(t, list[0].Simulated, "a real probe on a real computer")
+	p.press("Disconnect")
+	p.see("The probe has not joined")
+	assert.NoError(t, pr.ends())
 }
 
 // The real probe launches a real program that is asked for on the page, times it until its

@@ -313,10 +313,12 @@ func TestAWholeVirtualComputer(t *testing.T) {
 		b.ask("PATCH", "/api/jobs/"+v.ID+"/tests/"+test, map[string]any{"span_bytes": 64 << 20, "wanted_runs": 2}, nil)
 	}
 	b.ask("POST", "/api/jobs/"+v.ID+"/tests", map[string]any{"id": "t-restart-watch"}, nil)
-	var pair struct{ Code string }
+	var pair struct{ Lines []string }
 	b.ask("POST", "/api/jobs/"+v.ID+"/pairing", nil, &pair)
-	_, port, _ := strings.Cut(strings.TrimPrefix(b.base, "http://"), ":")
-	old := image(t, probe, "http://10.0.2.2:"+port+" "+pair.Code)
+	require.NotEmpty(t, pair.Lines)
+	at, typed := strings.CutPrefix(strings.Replace(pair.Lines[0], "127.0.0.1", "10.0.2.2", 1), "nowthen-probe join https://")
+	require.True(t, typed, pair.Lines[0])
+	old := image(t, probe, "https://"+at)
 
 	type side struct {
 		setup, sitting string

@@ -13,6 +13,38 @@ function Copy({ text }: { text: string }) {
   )
 }
 
+/** Lines are what to type on the customer’s computer: the first address that others reach, and the rest folded. */
+function Lines({ lines, page }: { lines: string[]; page: string }) {
+  const [first = '', ...rest] = lines
+  return (
+    <>
+      <p>
+        On the customer’s computer, get the probe at <span className="font-semibold select-all">{page}</span> and start it with this line:
+      </p>
+      <Line text={first} />
+      {rest.length > 0 && (
+        <details>
+          <summary className="cursor-pointer text-sm text-accent">Other addresses of this bench</summary>
+          <ul className="flex flex-col gap-2 pt-2">
+            {rest.map((line) => (
+              <li key={line}>
+                <Line text={line} />
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </>
+  )
+}
+
+const Line = ({ text }: { text: string }) => (
+  <p className="flex flex-wrap items-center gap-2">
+    <code className="rounded-sm bg-base-200 px-2 py-1 break-all select-all">{text}</code>
+    <Copy text={text} />
+  </p>
+)
+
 /** Pairing shows the code by which the customer's computer joins, and the line to run there. */
 export function Pairing({ job, onCancel }: { job: string; onCancel: () => void }) {
   const pair = usePair(job)
@@ -33,20 +65,17 @@ export function Pairing({ job, onCancel }: { job: string; onCancel: () => void }
         </span>
         <span className="text-secondary">valid once, until {new Date(p.until).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}</span>
       </p>
-      <p>
-        On the customer’s computer, get the probe at <span className="font-semibold select-all">{p.page}</span> and start it with this line:
-      </p>
-      <ul className="flex flex-col gap-2">
-        {p.lines.map((line) => (
-          <li key={line} className="flex flex-wrap items-center gap-2">
-            <code className="rounded-sm bg-base-200 px-2 py-1 break-all select-all">{line}</code>
-            <Copy text={line} />
-          </li>
-        ))}
-      </ul>
+      {p.lines.length > 0 ? (
+        <Lines lines={p.lines} page={p.page} />
+      ) : (
+        <p className="text-warning">
+          The line to type isn’t shown here: this page came over plain HTTP, where somebody in the network could change it. Open this job on the bench’s own computer, or
+          start the bench with <code>--tls</code>.
+        </p>
+      )}
       {!p.open && (
         <p className="text-warning">
-          This bench can only be reached from its own computer. For others, set a password (nowthen passwd) and start it with <code>--listen 0.0.0.0:7117</code>.
+          Only the bench’s own computer can join at the moment. To let customers’ computers join, start the bench with <code>--probe-listen 0.0.0.0:7118</code>.
         </p>
       )}
       <div className="flex flex-wrap gap-2">
