@@ -579,8 +579,8 @@ func (d writer) done(j *job.Job, then, with *job.Setup) []string {
 	}
 	for _, w := range j.Head.Work {
 		what := w.What
-		if d.Has("report.work." + what) {
-			what = d.say("work." + what)
+		if d.Has("term.work." + what) {
+			what = d.Say("term.work." + what)
 		}
 		if w.Note != "" {
 			said = append(said, d.say("also-done-note", message.Values{"What": what, "Note": w.Note}))
@@ -624,13 +624,13 @@ func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 			of = append(of, d.name(j.Test(id)))
 		}
 		c := Caveat{Title: d.Title(f.Rule) + ".", Lines: of}
-		values := message.Values{"Then": d.Value(f.Then), "Now": d.Value(f.With)}
+		values := message.Values{"Then": d.Value(f.Then, j), "Now": d.Value(f.With, j)}
 		switch {
-		case f.Then != "" && f.With != "":
+		case f.Then != nil && f.With != nil:
 			c.Detail = d.say("then-now", values)
-		case f.Then != "":
+		case f.Then != nil:
 			c.Detail = d.say("then-only", values)
-		case f.With != "":
+		case f.With != nil:
 			c.Detail = d.say("now-only", values)
 		}
 		switch {

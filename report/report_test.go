@@ -279,7 +279,7 @@ func TestTheReportInGerman(t *testing.T) {
 	for _, c := range d.Caveats {
 		titles[c.Title] = c.Detail
 	}
-	assert.Contains(t, titles["Stromversorgung oder Energiemodus waren verschieden."], "Vorher: Akku. Jetzt: Netz.")
+	assert.Contains(t, titles["Stromversorgung oder Energiemodus waren verschieden."], "Vorher: Akku. Jetzt: Netzteil.")
 	assert.Contains(t, strings.Join(d.How, " "), "Kaltstart bis zum Desktop: das Passwort zählt nicht mit")
 	// No English is left but what people typed.
 	said := []string{d.Week, d.Share}
@@ -304,5 +304,5 @@ func TestTheReportInGerman(t *testing.T) {
 			assert.NotContains(t, text, english)
 		}
 	}
-	assert.Equal(t, "Vorher: Akku. Jetzt: Netz. Darum werden diese Zahlen nicht verglichen.", titles["Stromversorgung oder Energiemodus waren verschieden."], "said once")
+	assert.Equal(t, "Vorher: Akku. Jetzt: Netzteil. Darum werden diese Zahlen nicht verglichen.", titles["Stromversorgung oder Energiemodus waren verschieden."], "said once")
 }

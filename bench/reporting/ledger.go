@@ -141,7 +141,7 @@ type SavingsView struct {
 
 // FindingView is a finding with its title.
 type FindingView struct {
-	fairness.Finding
+	words.Finding
 	Title string `json:"title"`
 }
 
@@ -219,7 +219,7 @@ func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended strin
 			ThenUncertainty: words.Uncertainty(ln.Then), WithUncertainty: words.Uncertainty(ln.With),
 			ThenRuns: runs(ix, t.ID, left.ID), WithRuns: runs(ix, t.ID, right.ID)})
 	}
-	for _, f := range l.Findings {
+	for _, f := range words.Findings(l.Findings, j) {
 		v.Findings = append(v.Findings, FindingView{f, words.Title(f.Rule)})
 		if f.Rule == intended {
 			v.Question = f.Then + " against " + f.With

@@ -58,7 +58,10 @@ func compareCommand() *cobra.Command {
 			if !asJSON {
 				return printLedger(cmd.OutOrStdout(), j, l)
 			}
-			out, err := json.Marshal(l, jsontext.WithIndent("  "))
+			out, err := json.Marshal(struct {
+				*compare.Ledger
+				Findings []words.Finding `json:"findings"`
+			}{l, words.Findings(l.Findings, j)}, jsontext.WithIndent("  "))
 			if err != nil {
 				return err
 			}
@@ -107,7 +110,7 @@ func setup(j *job.Job, path, flag, id string, roles ...string) (string, error) {
 func printLedger(out io.Writer, j *job.Job, l *compare.Ledger) error {
 	w := tabwriter.NewWriter(out, 0, 0, 2, ' ', 0)
 	if l.Intended != "" {
-		for _, f := range l.Findings {
+		for _, f := range words.Findings(l.Findings, j) {
 			if f.Rule == l.Intended {
 				fmt.Fprintf(out, "%s: %s against %s\n\n", words.Title(f.Rule), f.Then, f.With)
 			}
@@ -132,7 +135,7 @@ func printLedger(out io.Writer, j *job.Job, l *compare.Ledger) error {
 	if said := words.Savings(l.Savings); said != "" {
 		fmt.Fprintln(out, said)
 	}
-	for _, f := range l.Findings {
+	for _, f := range words.Findings(l.Findings, j) {
 		fmt.Fprintf(out, "\n%s (%s): %s\n", words.Title(f.Rule), f.Effect, join(f.Then, f.With))
 		fmt.Fprintf(out, "  %s\n", f.Remedy)
 	}

@@ -56,7 +56,7 @@ type Ledger struct {
 	Lines    []Line             `json:"lines"`
 	Groups   Groups             `json:"groups"`
 	Savings  *Savings           `json:"savings"`
-	Findings []fairness.Finding `json:"findings"`
+	Findings []fairness.Finding `json:"-"` // core/words says them
 }
 
 // Line is one test compared. A figure that does not exist is nil.

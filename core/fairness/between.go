@@ -1,7 +1,6 @@
 package fairness
 
 import (
-	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -13,7 +12,7 @@ import (
 )
 
 // touchAll adds a finding to all lines that a rule touches.
-func (c *check) touchAll(r *rule, says [2]string) {
+func (c *check) touchAll(r *rule, says [2]Value) {
 	for _, l := range c.touched(r) {
 		c.add(r, l, says)
 	}
@@ -21,7 +20,7 @@ func (c *check) touchAll(r *rule, says [2]string) {
 
 func (c *check) otherComputer(r *rule) {
 	if a, b := c.setups[0], c.setups[1]; a != nil && b != nil && a.Computer != b.Computer {
-		c.touchAll(r, [2]string{a.Computer, b.Computer})
+		c.touchAll(r, [2]Value{Computer(a.Computer), Computer(b.Computer)})
 	}
 }
 
@@ -32,11 +31,11 @@ func (c *check) otherBaseline(r *rule) {
 	if a == nil || b == nil {
 		return
 	}
-	says := func(s *job.Setup) string {
+	says := func(s *job.Setup) Value {
 		if s.Role == job.Then {
-			return s.Drive
+			return Drive(s.Drive)
 		}
-		return "replaces " + s.Replaces
+		return Phrase{"replaces", map[string]Value{"Drive": Drive(s.Replaces)}}
 	}
 	replaced := func(s *job.Setup) string {
 		if s.Role == job.Then {
@@ -45,21 +44,21 @@ func (c *check) otherBaseline(r *rule) {
 		return s.Replaces
 	}
 	if p, q := replaced(a), replaced(b); p != "" && q != "" && p != q {
-		c.touchAll(r, [2]string{says(a), says(b)})
+		c.touchAll(r, [2]Value{says(a), says(b)})
 		return
 	}
-	if p, q := c.takenOver(a), c.takenOver(b); p != "" || q != "" {
-		c.touchAll(r, [2]string{p, q})
+	if p, q := c.takenOver(a), c.takenOver(b); p != nil || q != nil {
+		c.touchAll(r, [2]Value{p, q})
 	}
 }
 
 // takenOver says what is in doubt of a setup that was measured in an earlier job: whether
 // the computer is still as it was then. It is where every control that was measured then
 // and since agrees, and there is one.
-func (c *check) takenOver(s *job.Setup) string {
+func (c *check) takenOver(s *job.Setup) Value {
 	from := strings.Join(c.TakenOver(s.ID), ", ")
 	if from == "" {
-		return ""
+		return nil
 	}
 	// The same computer earlier and since, as if they were two setups.
 	const since = "since"
@@ -84,14 +83,15 @@ func (c *check) takenOver(s *job.Setup) string {
 		}
 		f, ok := side.RatioOf(t, earlier, later)
 		if !ok || f.Low < 1/movedControl || f.High > movedControl {
-			return fmt.Sprintf("measured in job %s; %s was %.4g %s then and %.4g %s since", from, t.Name, earlier.Centre, t.Unit, later.Centre, t.Unit)
+			return Phrase{"control-since", map[string]Value{"Job": Text(from), "Test": Test(t.ID),
+				"Then": Quantity{earlier.Centre, t.Unit}, "Since": Quantity{later.Centre, t.Unit}}}
 		}
 		controls = true
 	}
 	if !controls {
-		return "measured in job " + from + "; no control shows that the computer is as it was"
+		return Phrase{"no-control-since", map[string]Value{"Job": Text(from)}}
 	}
-	return ""
+	return nil
 }
 
 // fitted is what was in the computer of a setup.
@@ -115,7 +115,7 @@ func (c *check) memoryChanged(r *rule) {
 	}
 	a, b := c.fitted(c.setups[0]).MemoryBytes, c.fitted(c.setups[1]).MemoryBytes
 	if a > 0 && b > 0 && a != b {
-		c.touchAll(r, [2]string{gib(a), gib(b)})
+		c.touchAll(r, [2]Value{gib(a), gib(b)})
 		return
 	}
 	c.workBetween(r, job.WorkMemory)
@@ -128,7 +128,7 @@ func (c *check) processorChanged(r *rule) {
 	a, b := c.fitted(c.setups[0]), c.fitted(c.setups[1])
 	for _, pair := range [][2]string{{a.Processor, b.Processor}, {a.Graphics, b.Graphics}} {
 		if pair[0] != "" && pair[1] != "" && pair[0] != pair[1] {
-			c.touchAll(r, pair)
+			c.touchAll(r, [2]Value{Text(pair[0]), Text(pair[1])})
 		}
 	}
 }
@@ -141,7 +141,7 @@ func (c *check) otherWork(r *rule) {
 // some were made before it and others after, or may have been.
 func (c *check) workBetween(r *rule, kinds ...string) {
 	for _, l := range c.touched(r) {
-		var says [2][]string
+		var says [2][]Value
 		for _, w := range c.Head.Work {
 			if !slices.Contains(kinds, w.What) {
 				continue
@@ -149,27 +149,34 @@ func (c *check) workBetween(r *rule, kinds ...string) {
 			a, b := c.around(l.runs[0], w), c.around(l.runs[1], w)
 			if a != b || a == aroundIt {
 				for i, when := range []string{a, b} {
-					if said := when + " the " + w.What; !slices.Contains(says[i], said) {
+					said := Phrase{when, map[string]Value{"Work": Term{"work", w.What}}}
+					if !slices.ContainsFunc(says[i], func(v Value) bool { return same(v, said) }) {
 						says[i] = append(says[i], said)
 					}
 				}
 			}
 		}
 		if len(says[0]) > 0 {
-			c.add(r, l, [2]string{strings.Join(says[0], ", "), strings.Join(says[1], ", ")})
+			c.add(r, l, [2]Value{several(says[0]), several(says[1])})
 		}
 	}
 }
 
-const aroundIt = "before and after"
+// Keys of when runs were made, seen from some work.
+const (
+	beforeIt    = "before-work"
+	afterIt     = "after-work"
+	aroundIt    = "around-work"
+	nobodyNoted = "somewhen-around-work"
+)
 
-// around says whether runs were made before some work or after it.
+// around tells whether runs were made before some work or after it.
 func (c *check) around(runs []*job.Run, w job.Work) string {
 	before, after := false, false
 	for _, r := range runs {
 		at := c.at(r)
 		if at.IsZero() {
-			return "at a time that nobody noted, perhaps before, perhaps after"
+			return nobodyNoted
 		}
 		before, after = before || !at.After(w.At), after || at.After(w.At)
 	}
@@ -177,9 +184,9 @@ func (c *check) around(runs []*job.Run, w job.Work) string {
 	case before && after:
 		return aroundIt
 	case before:
-		return "before"
+		return beforeIt
 	}
-	return "after"
+	return afterIt
 }
 
 // at is when a run was made, as far as is known.
@@ -199,15 +206,15 @@ func (c *check) systemOrigin(r *rule) {
 	kept := func(o string) bool { return o == job.AsArrived || o == job.Cloned }
 	p, q := a.System.Origin, b.System.Origin
 	if kept(p) && q == job.Fresh || p == job.Fresh && kept(q) {
-		c.touchAll(r, [2]string{p, q})
+		c.touchAll(r, [2]Value{Term{"origin", p}, Term{"origin", q}})
 	}
 }
 
 // attachment finds an internal drive that hung on USB on one side only.
 func (c *check) attachment(r *rule) {
-	how := func(s *job.Setup) string {
+	how := func(s *job.Setup) Value {
 		if s == nil || s.Attached.Port == "" && s.Link == nil {
-			return ""
+			return nil
 		}
 		d := c.Drive(s.Drive)
 		if s.OverUSB() && (d == nil || d.Kind != job.USBFlash) {
@@ -217,15 +224,15 @@ func (c *check) attachment(r *rule) {
 		if port == "" {
 			port = s.Link.Kind
 		}
-		return "where it belongs (" + port + ")"
+		return Phrase{"inside", map[string]Value{"Port": Term{"port", port}}}
 	}
 	a, b := how(c.setups[0]), how(c.setups[1])
-	if a != "" && b != "" && (a == overUSB) != (b == overUSB) {
-		c.touchAll(r, [2]string{a, b})
+	if a != nil && b != nil && same(a, overUSB) != same(b, overUSB) {
+		c.touchAll(r, [2]Value{a, b})
 	}
 }
 
-const overUSB = "over USB"
+var overUSB = Term{"attachment", "usb"}
 
 // otherContent finds another document, save or folder; samples of the customer's own
 // files are compared by the bytes that they have in common.
@@ -234,17 +241,17 @@ func (c *check) otherContent(r *rule) {
 		a, b := sampleOf(l.runs[0]), sampleOf(l.runs[1])
 		if a == nil || b == nil {
 			if says, with, odd, differ := c.compare(l, &content); differ {
-				c.add(r, l, [2]string{says, with}, odd...)
+				c.add(r, l, [2]Value{says, with}, odd...)
 			}
 			continue
 		}
-		same := inCommon(a, b)
-		says := fmt.Sprintf("%.0f %% of the bytes are on both sides", same*100)
+		common := inCommon(a, b)
+		says := Phrase{"in-common", map[string]Value{"Share": Quantity{common * 100, "%"}}}
 		switch {
-		case same < shareOther:
-			c.add(r, l, [2]string{says, says})
-		case same < shareSame:
-			c.put(Finding{Rule: r.id, Effect: Qualifies, Then: says, With: says, Remedy: r.remedy(), Minutes: r.minutes}, l.ID, nil)
+		case common < shareOther:
+			c.add(r, l, [2]Value{says, says})
+		case common < shareSame:
+			c.put(Finding{Rule: r.id, Effect: Qualifies, Then: says, With: says, Remedy: r.id, Minutes: r.minutes}, l.ID, nil)
 		}
 	}
 }
@@ -291,8 +298,8 @@ func (c *check) contentElsewhere(r *rule) {
 			}
 		}
 		if elsewhere && len(on) == 1 {
-			says := "on the drive " + l.runs[0][0].On
-			c.add(r, l, [2]string{says, says})
+			says := Phrase{"on-drive", map[string]Value{"Drive": Drive(l.runs[0][0].On)}}
+			c.add(r, l, [2]Value{says, says})
 		}
 	}
 }
@@ -301,7 +308,7 @@ func (c *check) contentElsewhere(r *rule) {
 func (c *check) fill(r *rule) {
 	for _, l := range c.touched(r) {
 		low, high := math.Inf(1), math.Inf(-1)
-		var says [2]string
+		var says [2]Value
 		for i, runs := range l.runs {
 			from, to := math.Inf(1), math.Inf(-1)
 			for _, run := range runs {
@@ -312,18 +319,17 @@ func (c *check) fill(r *rule) {
 			low, high = min(low, from), max(high, to)
 			switch {
 			case from > to:
-				says[i] = ""
 			case to-from < 1:
-				says[i] = fmt.Sprintf("%.0f %% full", to)
+				says[i] = Phrase{"full", map[string]Value{"Fill": Quantity{math.Round(to), "%"}}}
 			default:
-				says[i] = fmt.Sprintf("%.0f to %.0f %% full", from, to)
+				says[i] = Phrase{"full-between", map[string]Value{"From": Quantity{math.Round(from), ""}, "To": Quantity{math.Round(to), "%"}}}
 			}
 		}
 		switch {
 		case high-low > fillPoints:
-			c.add(r, l, [2]string{or(says[0], "not recorded"), or(says[1], "not recorded")})
-		case (says[0] == "") != (says[1] == ""):
-			c.notRecorded(l, "fill level", [2]string{or(says[0], "not recorded"), or(says[1], "not recorded")})
+			c.add(r, l, [2]Value{known(says[0]), known(says[1])})
+		case (says[0] == nil) != (says[1] == nil):
+			c.notRecorded(l, "fill", [2]Value{known(says[0]), known(says[1])})
 		}
 	}
 }
@@ -347,8 +353,10 @@ func (c *check) placement(r *rule) {
 			middle[i] = stats.Median(at) // NaN where nobody knows
 		}
 		if math.Abs(middle[0]-middle[1]) > placePoints {
-			say := func(v float64) string { return fmt.Sprintf("at %.0f %% of the disk", v) }
-			c.add(r, l, [2]string{say(middle[0]), say(middle[1])})
+			say := func(v float64) Value {
+				return Phrase{"at-place", map[string]Value{"Place": Quantity{math.Round(v), "%"}}}
+			}
+			c.add(r, l, [2]Value{say(middle[0]), say(middle[1])})
 		}
 	}
 }
@@ -362,8 +370,10 @@ func (c *check) controlMoved(r *rule) {
 		}
 		f, ok := c.ratio(l)
 		if ok && (f.Low > movedControl || f.High < 1/movedControl) {
-			say := func(s *side.Side) string { return fmt.Sprintf("%s %.4g %s", l.Name, s.Centre, l.Unit) }
-			c.touchAll(r, [2]string{say(l.sides[0]), say(l.sides[1])})
+			say := func(s *side.Side) Value {
+				return Phrase{"test-at", map[string]Value{"Test": Test(l.ID), "Figure": Quantity{s.Centre, l.Unit}}}
+			}
+			c.touchAll(r, [2]Value{say(l.sides[0]), say(l.sides[1])})
 		}
 	}
 }
@@ -380,12 +390,15 @@ func (c *check) moreThanTheDrive(r *rule) {
 		if !ok {
 			continue
 		}
-		var says [2]string
+		say := func(factor, drive float64) Value {
+			return Phrase{"faster-than-drive", map[string]Value{"Factor": Quantity{factor, "×"}, "Drive": Quantity{drive, "×"}}}
+		}
+		var says [2]Value
 		switch {
 		case f.Low > 1 && f.Low > drive.High:
-			says[1] = fmt.Sprintf("%.2g× as fast, and the drive %.2g×", f.Factor, drive.Factor)
+			says[1] = say(f.Factor, drive.Factor)
 		case f.High < 1 && f.High < drive.Low:
-			says[0] = fmt.Sprintf("%.2g× as fast, and the drive %.2g×", 1/f.Factor, 1/drive.Factor)
+			says[0] = say(1/f.Factor, 1/drive.Factor)
 		default:
 			continue
 		}

@@ -1,7 +1,6 @@
 package fairness
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
@@ -18,10 +17,10 @@ type fact struct {
 	// name says what is not recorded where one side alone states it; "" where that is
 	// not asked for.
 	name string
-	// of is what a run states, in words; "" where it says nothing.
-	of func(c *check, l *line, r *job.Run) string
+	// of is what a run states; nil where it says nothing.
+	of func(c *check, l *line, r *job.Run) Value
 	// class is what of it must agree; nil: all of it.
-	class func(string) string
+	class func(Value) string
 }
 
 // facts makes the finder of a rule that compares facts, each apart; what differs on a
@@ -29,7 +28,7 @@ type fact struct {
 func facts(list ...fact) func(*check, *rule) {
 	return func(c *check, r *rule) {
 		for _, l := range c.touched(r) {
-			var says [2][]string
+			var says [2][]Value
 			var runs []string
 			for i := range list {
 				if a, b, odd, differ := c.compare(l, &list[i]); differ {
@@ -38,7 +37,7 @@ func facts(list ...fact) func(*check, *rule) {
 			}
 			if len(says[0]) > 0 {
 				slices.Sort(runs)
-				c.add(r, l, [2]string{strings.Join(says[0], ", "), strings.Join(says[1], ", ")}, slices.Compact(runs)...)
+				c.add(r, l, [2]Value{several(says[0]), several(says[1])}, slices.Compact(runs)...)
 			}
 		}
 	}
@@ -47,7 +46,7 @@ func facts(list ...fact) func(*check, *rule) {
 // stated is what the runs of one side state: what is said, how often each class is,
 // and the class of each run that says something.
 type stated struct {
-	said    []string
+	said    []Value
 	classes map[string]int
 	runs    []*job.Run
 	of      []string
@@ -57,27 +56,30 @@ func (c *check) stated(l *line, side int, f *fact) stated {
 	s := stated{classes: map[string]int{}}
 	for _, r := range l.runs[side] {
 		v := f.of(c, l, r)
-		if v == "" {
+		if v == nil {
 			continue
 		}
-		if !slices.Contains(s.said, v) {
-			s.said = append(s.said, v)
-		}
+		s.said = append(s.said, v)
+		class := key(v)
 		if f.class != nil {
-			v = f.class(v)
+			class = f.class(v)
 		}
-		s.classes[v]++
-		s.runs, s.of = append(s.runs, r), append(s.of, v)
+		s.classes[class]++
+		s.runs, s.of = append(s.runs, r), append(s.of, class)
 	}
-	slices.Sort(s.said)
+	s.said = ordered(s.said)
 	return s
 }
 
-func (s *stated) words() string {
-	if len(s.said) == 0 {
-		return "not recorded"
+// all is what the runs of a side state together.
+func (s *stated) all() Value {
+	switch len(s.said) {
+	case 0:
+		return unknown
+	case 1:
+		return s.said[0]
 	}
-	return strings.Join(s.said, " and ")
+	return Mixed(s.said)
 }
 
 // minority names the runs that disagree with most of their side: by what most of it
@@ -105,7 +107,7 @@ func (s *stated) minority(other *stated) []string {
 // compare tells what both sides of a line say of a fact, whether the runs that state it
 // disagree, and which disagree with most of their own side. Where one side alone states
 // it, that is a finding of its own.
-func (c *check) compare(l *line, f *fact) (then, with string, odd []string, differ bool) {
+func (c *check) compare(l *line, f *fact) (then, with Value, odd []string, differ bool) {
 	a, b := c.stated(l, 0, f), c.stated(l, 1, f)
 	both := map[string]bool{}
 	for _, s := range []stated{a, b} {
@@ -115,21 +117,22 @@ func (c *check) compare(l *line, f *fact) (then, with string, odd []string, diff
 	}
 	switch {
 	case len(both) > 1:
-		return a.words(), b.words(), append(a.minority(&b), b.minority(&a)...), true
+		return a.all(), b.all(), append(a.minority(&b), b.minority(&a)...), true
 	case f.name != "" && (len(a.said) == 0) != (len(b.said) == 0):
-		c.notRecorded(l, f.name, [2]string{a.words(), b.words()})
+		c.notRecorded(l, f.name, [2]Value{a.all(), b.all()})
 	}
-	return "", "", nil, false
+	return nil, nil, nil, false
 }
 
-func (c *check) notRecorded(l *line, name string, says [2]string) {
-	c.add(ruleOf(notRecorded), l, [2]string{name + ": " + says[0], name + ": " + says[1]})
+func (c *check) notRecorded(l *line, name string, says [2]Value) {
+	say := func(v Value) Value { return Phrase{"of-fact", map[string]Value{"Fact": Term{"fact", name}, "Is": v}} }
+	c.add(ruleOf(notRecorded), l, [2]Value{say(says[0]), say(says[1])})
 }
 
 // setupFact is something that a setup can state.
 type setupFact struct {
 	name string
-	of   func(*job.Setup) string
+	of   func(*job.Setup) Value
 }
 
 func setupFacts(list ...setupFact) func(*check, *rule) {
@@ -138,148 +141,147 @@ func setupFacts(list ...setupFact) func(*check, *rule) {
 			return
 		}
 		for _, f := range list {
-			says := [2]string{f.of(c.setups[0]), f.of(c.setups[1])}
+			says := [2]Value{f.of(c.setups[0]), f.of(c.setups[1])}
 			for _, l := range c.touched(r) {
 				switch {
-				case says[0] == says[1]:
-				case says[0] != "" && says[1] != "":
+				case same(says[0], says[1]):
+				case says[0] != nil && says[1] != nil:
 					c.add(r, l, says)
 				default:
-					c.notRecorded(l, f.name, [2]string{or(says[0], "not recorded"), or(says[1], "not recorded")})
+					c.notRecorded(l, f.name, [2]Value{known(says[0]), known(says[1])})
 				}
 			}
 		}
 	}
 }
 
-var systemVersion = setupFact{"system version", func(s *job.Setup) string { return s.System.Version }}
+var systemVersion = setupFact{"system-version", func(s *job.Setup) Value { return text(s.System.Version) }}
 
 // params says what was measured: a run's own parameters, else its test's.
-var params = fact{of: func(_ *check, l *line, r *job.Run) string {
+var params = fact{of: func(_ *check, l *line, r *job.Run) Value {
 	if r.Params != nil {
 		return parameters(r.Params)
 	}
-	if l.Params != nil && l.params == "" {
+	if l.Params != nil && l.params == nil {
 		l.params = parameters(l.Params)
 	}
 	return l.params
 }}
 
-func parameters(p *drivetest.Workload) string {
+// parameters are those of a drive test, one after another. A size is a quantity; what has parts of its own is
+// told by its JSON.
+func parameters(p *drivetest.Workload) Value {
 	same := *p
 	same.MaxSeconds, same.Unknown = same.Seconds(), nil // nothing said means the usual time
 	text, err := json.Marshal(&same, json.Deterministic(true))
 	if err != nil {
-		return ""
+		return nil
 	}
-	return plainly(text)
-}
-
-// plainly writes a JSON object's members without its signs.
-func plainly(text []byte) string {
 	var members map[string]jsontext.Value
 	if json.Unmarshal(text, &members) != nil {
-		return string(text)
+		return nil
 	}
-	var words []string
+	var list []Value
 	for name, v := range members {
-		words = append(words, strings.ReplaceAll(name, "_", " ")+" "+strings.Trim(string(v), `"`))
+		list = append(list, Phrase{"parameter", map[string]Value{"Name": Term{"parameter", name}, "Is": parameter(name, v)}})
 	}
-	slices.Sort(words)
-	return strings.Join(words, ", ")
+	return several(ordered(list))
+}
+
+// units are those of parameters.
+var units = map[string]string{"block_bytes": "B", "span_bytes": "B", "max_bytes": "B", "max_seconds": "s", "warm_seconds": "s"}
+
+// parameter is the value of a parameter.
+func parameter(name string, v jsontext.Value) Value {
+	var n float64
+	var word string
+	switch {
+	case json.Unmarshal(v, &n) == nil:
+		return Quantity{n, units[name]}
+	case json.Unmarshal(v, &word) == nil:
+		return Term{name, word}
+	case v.Kind() == 't':
+		return Term{"known", "yes"}
+	}
+	return Text(v)
 }
 
 // split says into which phases that count a run was split.
-var split = fact{of: func(_ *check, l *line, r *job.Run) string {
+var split = fact{of: func(_ *check, l *line, r *job.Run) Value {
 	if len(l.Phases) == 0 {
-		return ""
+		return nil
 	}
 	if len(r.Phases) == 0 {
-		return "not split into its phases"
+		return Term{"phases", "none"}
 	}
-	var names []string
+	var names []Value
 	for _, p := range l.Phases {
 		if _, ok := r.Phases[p.ID]; ok && p.Counted() {
-			names = append(names, or(p.Name, p.ID))
+			names = append(names, Text(or(p.Name, p.ID)))
 		}
 	}
-	return strings.Join(names, ", ")
+	return several(names)
 }}
 
 var (
-	appVersion = fact{name: "application version", of: func(_ *check, _ *line, r *job.Run) string { return r.AppVersion }}
-	content    = fact{name: "content", of: func(_ *check, _ *line, r *job.Run) string { return r.ContentDigest }}
-	supply     = fact{name: "power supply", of: func(c *check, _ *line, r *job.Run) string { return c.conditions(r).Power }}
-	warmth     = fact{name: "cold or warm", of: func(_ *check, l *line, r *job.Run) string { return or(r.Warmth, l.Warmth) }}
-	startKind  = fact{name: "kind of start", of: func(_ *check, l *line, r *job.Run) string { return or(r.StartKind, l.StartKind) }}
+	appVersion = fact{name: "app-version", of: func(_ *check, _ *line, r *job.Run) Value { return text(r.AppVersion) }}
+	supply     = fact{name: "power", of: func(c *check, _ *line, r *job.Run) Value { return term("power", c.conditions(r).Power) }}
+	mode       = fact{name: "power-mode", of: func(c *check, _ *line, r *job.Run) Value { return term("power-mode", c.conditions(r).PowerMode) }}
+	warmth     = fact{name: "warmth", of: func(_ *check, l *line, r *job.Run) Value { return term("warmth", or(r.Warmth, l.Warmth)) }}
+	startKind  = fact{name: "start-kind", of: func(_ *check, l *line, r *job.Run) Value { return term("start-kind", or(r.StartKind, l.StartKind)) }}
 )
 
-var mode = fact{name: "power mode", of: func(c *check, _ *line, r *job.Run) string {
-	switch m := c.conditions(r).PowerMode; m {
-	case "":
-		return ""
-	case job.SavingMode:
-		return "power saving"
-	default:
-		return m + " power mode"
+// content is the document, save or folder that was opened.
+var content = fact{name: "content", of: func(_ *check, _ *line, r *job.Run) Value {
+	if r.ContentDigest == "" {
+		return nil
 	}
+	return Digest(r.ContentDigest)
 }}
 
 // idle is what a sitting says during which nothing else ran.
-const idle = "nothing else running"
+var idle = Term{"busy", "nothing"}
 
 // busy is known by its list, or by both loads together; busy is compared with not busy.
-var busy = fact{name: "what else was running", of: busyWords, class: func(v string) string {
-	if v == idle {
-		return idle
+var busy = fact{name: "busy", of: whatElseRan, class: func(v Value) string {
+	if same(v, idle) {
+		return "idle"
 	}
 	return "busy"
 }}
 
-func busyWords(c *check, _ *line, r *job.Run) string {
+func whatElseRan(c *check, _ *line, r *job.Run) Value {
 	k := c.conditions(r)
-	what := slices.Clone(k.Busy)
+	var what []Value
+	for _, w := range k.Busy {
+		what = append(what, Term{"busy", w})
+	}
 	if v := k.BackgroundMBs; v != nil && *v > busyMBs {
-		what = append(what, "background I/O")
+		what = append(what, Term{"busy", "background"})
 	}
 	if v := k.CPUPct; v != nil && *v > busyCPUPct {
-		what = append(what, "busy processor")
+		what = append(what, Term{"busy", "processor"})
 	}
-	if len(what) == 0 {
-		if k.Busy != nil || k.BackgroundMBs != nil && k.CPUPct != nil {
-			return idle
-		}
-		return ""
+	if len(what) > 0 {
+		return several(ordered(what))
 	}
-	slices.Sort(what)
-	return strings.Join(slices.Compact(what), ", ")
-}
-
-func yesNo(v *bool, yes, no string) string {
-	switch {
-	case v == nil:
-		return ""
-	case *v:
-		return yes
+	if k.Busy != nil || k.BackgroundMBs != nil && k.CPUPct != nil {
+		return idle
 	}
-	return no
+	return nil
 }
 
 var (
-	encrypting = fact{name: "whether it was being encrypted", of: func(c *check, _ *line, r *job.Run) string {
-		return yesNo(c.conditions(r).Encrypting, "a pass was running", "no pass running")
-	}}
-	encryption = fact{name: "encryption", of: func(c *check, _ *line, r *job.Run) string {
-		return yesNo(c.conditions(r).Encrypted, "encrypted", "not encrypted")
-	}}
+	encrypting = fact{name: "encrypting", of: func(c *check, _ *line, r *job.Run) Value { return yesNo("encrypting", c.conditions(r).Encrypting) }}
+	encryption = fact{name: "encrypted", of: func(c *check, _ *line, r *job.Run) Value { return yesNo("encrypted", c.conditions(r).Encrypted) }}
 )
 
 // place says where a run's content lay: on the drive under test, or on another.
-var place = fact{of: func(c *check, _ *line, r *job.Run) string {
+var place = fact{of: func(c *check, _ *line, r *job.Run) Value {
 	if c.elsewhere(r) {
-		return "on another drive"
+		return Term{"place", "another-drive"}
 	}
-	return "on the drive under test"
+	return Term{"place", "under-test"}
 }}
 
 // elsewhere tells whether a run's content lay on another drive than the setup's.
@@ -288,68 +290,67 @@ func (c *check) elsewhere(r *job.Run) bool {
 	return r.On != "" && s != nil && r.On != s.Drive
 }
 
-// listed writes a list that may be empty; "" where nobody looked.
-func listed(list []string, none string) string {
+// listed are typed names; none where the list is empty, nil where nobody looked.
+func listed(list []string, none Value) Value {
 	if list == nil {
-		return ""
+		return nil
 	}
 	if len(list) == 0 {
 		return none
 	}
-	return strings.Join(slices.Sorted(slices.Values(list)), ", ")
+	var names []Value
+	for _, name := range list {
+		names = append(names, Text(name))
+	}
+	return several(ordered(names))
 }
 
-var attached = fact{of: func(c *check, _ *line, r *job.Run) string {
-	return listed(c.conditions(r).Attached, "nothing else attached")
+var attached = fact{of: func(c *check, _ *line, r *job.Run) Value {
+	return listed(c.conditions(r).Attached, Term{"attached", "nothing"})
 }}
 
 // firmwareFact is one of the firmware's settings.
-func firmwareFact(of func(*job.Firmware) string) fact {
-	return fact{of: func(c *check, _ *line, r *job.Run) string {
+func firmwareFact(of func(*job.Firmware) Value) fact {
+	return fact{of: func(c *check, _ *line, r *job.Run) Value {
 		f := c.conditions(r).Firmware
 		if f == nil {
-			return ""
+			return nil
 		}
 		return of(f)
 	}}
 }
 
+// phrase puts one value into a phrase; nil stays nil.
+func phrase(key, part string, v Value) Value {
+	if v == nil {
+		return nil
+	}
+	return Phrase{key, map[string]Value{part: v}}
+}
+
 var (
-	firmware = firmwareFact(func(f *job.Firmware) string {
-		if f.Version == "" {
-			return ""
-		}
-		return "firmware " + f.Version
-	})
-	quickStart  = firmwareFact(func(f *job.Firmware) string { return yesNo(f.QuickStart, "quick start on", "quick start off") })
-	storageMode = firmwareFact(func(f *job.Firmware) string {
-		if f.StorageMode == "" {
-			return ""
-		}
-		return "storage mode " + f.StorageMode
-	})
-	switchedOff = firmwareFact(func(f *job.Firmware) string {
-		if off := listed(f.Off, "nothing"); off != "" {
-			return off + " switched off"
-		}
-		return ""
+	firmware    = firmwareFact(func(f *job.Firmware) Value { return phrase("firmware", "Version", text(f.Version)) })
+	quickStart  = firmwareFact(func(f *job.Firmware) Value { return yesNo("quick-start", f.QuickStart) })
+	storageMode = firmwareFact(func(f *job.Firmware) Value { return phrase("storage-mode", "Mode", text(f.StorageMode)) })
+	switchedOff = firmwareFact(func(f *job.Firmware) Value {
+		return phrase("switched-off", "What", listed(f.Off, Term{"attached", "nothing-off"}))
 	})
 )
 
-var method = fact{of: func(_ *check, _ *line, r *job.Run) string {
+var method = fact{of: func(_ *check, _ *line, r *job.Run) Value {
 	switch r.Method {
 	case job.Automatic, job.RestartWatch, job.SystemRecord, job.Video:
-		return "by itself"
+		return Term{"method", "automatic"}
 	case job.Stopwatch, job.FinishLine, job.Typed:
-		return "by hand"
+		return Term{"method", "by-hand"}
 	}
-	return ""
+	return nil
 }}
 
 // engine is the version of what measured; what follows a plus changes no result.
-var engine = fact{of: func(_ *check, _ *line, r *job.Run) string {
+var engine = fact{of: func(_ *check, _ *line, r *job.Run) Value {
 	version, _, _ := strings.Cut(r.Engine, "+")
-	return version
+	return text(version)
 }}
 
-func gib(n int64) string { return fmt.Sprintf("%g GiB", float64(n)/(1<<30)) }
+func gib(n int64) Value { return Quantity{float64(n) / (1 << 30), "GiB"} }

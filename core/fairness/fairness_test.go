@@ -94,7 +94,7 @@ func TestAnEarlierJobAsThen(t *testing.T) {
 		"the control moved":         {takenOver(11), "measured in job 2025-0031; Processor was 10.01 s then and 11.01 s since"},
 		"the control may be off":    {takenOver(10.4), "measured in job 2025-0031; Processor was 10.01 s then and 10.41 s since"},
 		"no control in the plan":    {without(takenOver(10), "control"), "measured in job 2025-0031; no control shows that the computer is as it was"},
-		"another drive than Then's": {func() *job.Job { j := takenOver(10); j.Setups[1].Replaces = "d3"; return j }(), "d1"},
+		"another drive than Then's": {func() *job.Job { j := takenOver(10); j.Setups[1].Replaces = "d3"; return j }(), "hard disk"},
 	}
 	for name, tc := range tests {
 		t.Run(name, func(t *testing.T) {
@@ -114,7 +114,7 @@ func TestAnEarlierJobAsThen(t *testing.T) {
 					if swapped {
 						said = f.With
 					}
-					assert.Equal(t, tc.says, said)
+					assert.Equal(t, tc.says, Said(said, tc.job))
 				}
 				assert.Equal(t, []string{"start", "copy"}, list[slices.IndexFunc(list, func(f Finding) bool { return f.Effect == Qualifies })].Lines)
 				assert.Equal(t, []string{"long", "scattered"}, list[slices.IndexFunc(list, func(f Finding) bool { return f.Effect == Blocks })].Lines)
@@ -132,19 +132,22 @@ func without(j *job.Job, test string) *job.Job {
 
 func TestNothingIsInDoubt(t *testing.T) { assert.Empty(t, found(fair(), "then", "now")) }
 
-func TestRules(t *testing.T) {
+// spoil is a way to spoil a fair comparison, and what is then found.
+type spoil struct {
+	Rule, Name string
+	Spoil      func(*job.Job)
+	blocks     []string
+	touches    []string // qualified or noted
+	effect     Effect   // of touches
+}
+
+// spoils has at least one for each rule.
+func spoils() []spoil {
 	yes, no, fast := true, false, 5.0
 	drive, waits := []string{"long", "scattered"}, []string{"start", "copy"}
 	most := []string{"start", "long", "scattered", "copy"}
 	everything := append(slices.Clone(most), "control")
-	tests := []struct {
-		rule    string
-		name    string
-		spoil   func(*job.Job)
-		blocks  []string
-		touches []string // qualified or noted
-		effect  Effect   // of touches
-	}{
+	return []spoil{
 		{"other-computer", "another machine", func(j *job.Job) { j.Setups[1].Computer = "c2" }, everything, nil, ""},
 		{"other-baseline-drive", "Then was a third drive", func(j *job.Job) { j.Setups[1].Replaces = "d3" }, drive, waits, Qualifies},
 		{"other-baseline-drive", "two that replace different drives", func(j *job.Job) {
@@ -295,22 +298,25 @@ func TestRules(t *testing.T) {
 		}, nil, []string{"long"}, Qualifies},
 		{"simulated", "a simulated side", func(j *job.Job) { each(j, "", "s2", func(r *job.Run) { r.Simulated = true }) }, nil, everything, Notes},
 	}
+}
+
+func TestRules(t *testing.T) {
 	seen := map[string]bool{}
-	for _, tt := range tests {
-		seen[tt.rule] = true
-		t.Run(tt.rule+"/"+tt.name, func(t *testing.T) {
+	for _, tt := range spoils() {
+		seen[tt.Rule] = true
+		t.Run(tt.Rule+"/"+tt.Name, func(t *testing.T) {
 			j := fair()
-			tt.spoil(j)
+			tt.Spoil(j)
 			var blocked, touched []string
 			for _, f := range found(j, "then", "now") {
 				assert.NotNil(t, f.Runs)
-				if f.Rule != tt.rule {
+				if f.Rule != tt.Rule {
 					// Another machine is its own finding beside what differs in it.
 					require.Contains(t, []string{"other-computer"}, f.Rule, "only this rule may find something")
 					continue
 				}
 				assert.NotEmpty(t, f.Remedy)
-				assert.NotEmpty(t, f.Then+f.With)
+				assert.False(t, f.Then == nil && f.With == nil)
 				if f.Effect == Blocks {
 					blocked = append(blocked, f.Lines...)
 					continue
@@ -340,9 +346,9 @@ func TestWhatOneSideAloneStatesIsNotRecorded(t *testing.T) {
 	for _, f := range found(j, "then", "now") {
 		require.Equal(t, notRecorded, f.Rule)
 		require.Equal(t, Notes, f.Effect)
-		facts = append(facts, f.Then)
+		facts = append(facts, Said(f.Then, j))
 	}
-	assert.ElementsMatch(t, []string{"power supply: battery", "encryption: encrypted", "system version: 10", "cold or warm: cold", "kind of start: cold", "application version: 1", "content: x"}, facts)
+	assert.ElementsMatch(t, []string{"power supply: battery", "encryption: encrypted", "system version: 10", "cold or warm: cold", "kind of start: cold", "application version: 1", "content: fingerprint x"}, facts)
 }
 
 // Two cold runs and one warm one on each side: the warm ones are to be set aside.
@@ -400,10 +406,11 @@ func TestWhichDriveStandsWhere(t *testing.T) {
 	j := fair()
 	j.Setups[1].Replaces = "d3"
 	list := found(j, "then", "now")
-	assert.Equal(t, []string{"d1", "replaces d3"}, []string{list[0].Then, list[0].With})
+	replaces := func(id string) Value { return Phrase{"replaces", map[string]Value{"Drive": Drive(id)}} }
+	assert.Equal(t, []Value{Drive("d1"), replaces("d3")}, []Value{list[0].Then, list[0].With})
 	j.Setups[0].Role, j.Setups[0].Replaces = job.Trial, "d1"
 	list = found(j, "then", "now")
-	assert.Equal(t, []string{"replaces d1", "replaces d3"}, []string{list[0].Then, list[0].With})
+	assert.Equal(t, []Value{replaces("d1"), replaces("d3")}, []Value{list[0].Then, list[0].With})
 	j.Setups[0].Replaces = ""
 	assert.Empty(t, found(j, "then", "now"), "it is not known what one of them replaces")
 }

@@ -25,18 +25,18 @@ const (
 	Notes     Effect = "notes"
 )
 
-// Finding is a difference or doubt that touches lines. Then and With say what is so on
+// Finding is a difference or doubt that touches lines. Then and With are what is so on
 // either side; Runs are those that disagree with the others of their own side, to be set
-// aside.
+// aside. core/words says it.
 type Finding struct {
-	Rule    string   `json:"rule"`
-	Effect  Effect   `json:"effect"`
-	Then    string   `json:"then"`
-	With    string   `json:"with"`
-	Lines   []string `json:"lines"`
-	Runs    []string `json:"runs"`
-	Remedy  string   `json:"remedy"`
-	Minutes float64  `json:"minutes"`
+	Rule    string
+	Effect  Effect
+	Then    Value
+	With    Value
+	Lines   []string
+	Runs    []string
+	Remedy  string // which, mostly the rule's own
+	Minutes float64
 }
 
 // Rules returns the ids of all rules, in the order of the table.
@@ -90,7 +90,7 @@ type line struct {
 	*job.Test
 	runs   [2][]*job.Run
 	sides  [2]*side.Side
-	params string // its test's parameters in words, once they were asked for
+	params Value // its test's parameters, once they were asked for
 }
 
 func (l *line) compared() bool { return len(l.runs[0]) > 0 && len(l.runs[1]) > 0 }
@@ -106,12 +106,12 @@ func newCheck(x *job.Index, then, with string, sides []Sides) *check {
 
 // add adds a line and runs to the finding that says the same, or begins it. says are
 // what is so on either side.
-func (c *check) add(r *rule, l *line, says [2]string, runs ...string) {
+func (c *check) add(r *rule, l *line, says [2]Value, runs ...string) {
 	effect := r.effect
 	if r.blocks != nil && r.blocks(l.Test) {
 		effect = Blocks
 	}
-	c.put(Finding{Rule: r.id, Effect: effect, Then: says[0], With: says[1], Remedy: r.remedy(), Minutes: r.minutes}, l.ID, runs)
+	c.put(Finding{Rule: r.id, Effect: effect, Then: says[0], With: says[1], Remedy: r.id, Minutes: r.minutes}, l.ID, runs)
 }
 
 func (c *check) put(f Finding, line string, runs []string) {
@@ -120,7 +120,7 @@ func (c *check) put(f Finding, line string, runs []string) {
 	}
 	for i := range c.found {
 		g := &c.found[i]
-		if g.Rule == f.Rule && g.Effect == f.Effect && g.Then == f.Then && g.With == f.With {
+		if g.Rule == f.Rule && g.Effect == f.Effect && same(g.Then, f.Then) && same(g.With, f.With) {
 			if !slices.Contains(g.Lines, line) {
 				g.Lines = append(g.Lines, line)
 			}

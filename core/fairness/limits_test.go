@@ -141,7 +141,7 @@ func TestWhatFindingsSay(t *testing.T) {
 		change(j)
 		for _, f := range found(j, "then", "now") {
 			if f.Rule == rule {
-				return [2]string{f.Then, f.With}
+				return [2]string{Said(f.Then, j), Said(f.With, j)}
 			}
 		}
 		require.Fail(t, rule+" was not found")

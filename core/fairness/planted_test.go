@@ -197,7 +197,7 @@ func TestPlantedConfoundersAreFound(t *testing.T) {
 		recorded := map[string]bool{}
 		for _, f := range list {
 			if f.Rule == notRecorded {
-				recorded[f.Then+f.With] = true
+				recorded[key(f.Then)+key(f.With)] = true
 				continue
 			}
 			for _, l := range f.Lines {

@@ -1,14 +1,12 @@
 package fairness
 
 import (
-	"fmt"
 	"math"
 	"slices"
 
 	"nowthen/core/catalogue"
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/side"
 	"nowthen/core/stats"
 )
@@ -26,8 +24,8 @@ func (c *check) eachSide(r *rule, do func(l *line, which int)) {
 }
 
 // on says something of one side.
-func on(which int, text string) (says [2]string) {
-	says[which] = text
+func on(which int, v Value) (says [2]Value) {
+	says[which] = v
 	return says
 }
 
@@ -99,7 +97,7 @@ func (c *check) portLimit(r *rule) {
 		}
 		link := c.link(which)
 		if link < c.rated(l, which) || link < c.setups[which].CapableMBs() {
-			c.add(r, l, on(which, fmt.Sprintf("%.4g MB/s of the %.4g MB/s that the link carries", mid, link)))
+			c.add(r, l, on(which, Phrase{"of-link", map[string]Value{"Rate": Quantity{mid, "MB/s"}, "Link": Quantity{link, "MB/s"}}}))
 		}
 	})
 }
@@ -108,7 +106,7 @@ func (c *check) belowRating(r *rule) {
 	c.eachSide(r, func(l *line, which int) {
 		mid, rated := l.sides[which].Centre, c.rated(l, which)
 		if BelowRating(mid, rated) && !c.atLink(which, mid) {
-			c.add(r, l, on(which, fmt.Sprintf("%.4g MB/s against a rated %.4g MB/s", mid, rated)))
+			c.add(r, l, on(which, Phrase{"of-rating", map[string]Value{"Rate": Quantity{mid, "MB/s"}, "Rated": Quantity{rated, "MB/s"}}}))
 		}
 	})
 }
@@ -138,7 +136,7 @@ func (c *check) beyondLink(r *rule) {
 			}
 		}
 		if len(over) > 0 {
-			c.add(r, l, on(which, fmt.Sprintf("%.4g MB/s over a link of %.4g MB/s", top, link)), over...)
+			c.add(r, l, on(which, Phrase{"over-link", map[string]Value{"Rate": Quantity{top, "MB/s"}, "Link": Quantity{link, "MB/s"}}}), over...)
 		}
 	})
 }
@@ -158,13 +156,13 @@ func (c *check) beyondMechanics(r *rule) {
 		if perSecond <= armReads {
 			return
 		}
-		says := on(which, fmt.Sprintf("%.0f scattered reads per second on a turning disk", perSecond))
+		says := on(which, Phrase{"arm-reads", map[string]Value{"Reads": Quantity{math.Round(perSecond), ""}}})
 		if d.Kind == job.HDD && s.CacheDrive == "" {
 			c.add(r, l, says)
 			return
 		}
 		c.put(Finding{Rule: r.id, Effect: Notes, Then: says[0], With: says[1],
-			Remedy: message.English.Say("remedy.beyond-mechanics-cached")}, l.ID, nil)
+			Remedy: "beyond-mechanics-cached"}, l.ID, nil)
 	})
 }
 
@@ -183,7 +181,7 @@ func (c *check) heat(r *rule) {
 			}
 		}
 		if len(hot) > 0 {
-			c.add(r, l, on(which, fmt.Sprintf("%.0f °C at a limit of %.0f °C", top, d.Rated.MaxTempC)), hot...)
+			c.add(r, l, on(which, Phrase{"hot", map[string]Value{"Temp": Quantity{top, "°C"}, "Limit": Quantity{d.Rated.MaxTempC, "°C"}}}), hot...)
 		}
 	})
 }
@@ -194,7 +192,7 @@ func (c *check) weakSupply(r *rule) {
 		for _, run := range l.runs[which] {
 			k := c.conditions(run)
 			if k.Power == job.Mains && k.BatteryFromPct != nil && k.BatteryToPct != nil && *k.BatteryFromPct-*k.BatteryToPct > batterySank {
-				c.add(r, l, on(which, fmt.Sprintf("the battery went from %.0f to %.0f %% on mains", *k.BatteryFromPct, *k.BatteryToPct)))
+				c.add(r, l, on(which, Phrase{"battery-sank", map[string]Value{"From": Quantity{*k.BatteryFromPct, ""}, "To": Quantity{*k.BatteryToPct, "%"}}}))
 				return
 			}
 		}
@@ -212,7 +210,7 @@ func (c *check) engineLimited(r *rule) {
 			}
 		}
 		if len(busy) > 0 {
-			c.add(r, l, on(which, fmt.Sprintf("one core %.0f %% busy, all %.0f %%", core, whole)), busy...)
+			c.add(r, l, on(which, Phrase{"cores-busy", map[string]Value{"Core": Quantity{core, "%"}, "All": Quantity{whole, "%"}}}), busy...)
 		}
 	})
 }
@@ -247,7 +245,7 @@ func (c *check) drift(r *rule) {
 		if math.Abs(math.Log(again.Value/mid)) <= stats.Combine(usual).HalfWidth(side.Confidence) {
 			continue
 		}
-		says := on(which, fmt.Sprintf("%s %.4g %s at the end of the round against %.4g", first.Name, again.Value, first.Unit, mid))
+		says := on(which, Phrase{"drifted", map[string]Value{"Test": Test(first.ID), "End": Quantity{again.Value, first.Unit}, "Before": Quantity{mid, first.Unit}}})
 		for _, l := range c.touched(r) {
 			if slices.ContainsFunc(l.runs[which], func(run *job.Run) bool { return run.Sitting == again.Sitting }) {
 				c.add(r, l, says)
@@ -272,7 +270,7 @@ func (c *check) loneRun(r *rule) {
 				}
 			}
 			if len(alone) > 0 {
-				c.add(r, l, on(which, fmt.Sprintf("a run of %.4g %s against a median of %.4g", far, l.Unit, mid)), alone...)
+				c.add(r, l, on(which, Phrase{"lone", map[string]Value{"Run": Quantity{far, l.Unit}, "Median": Quantity{mid, l.Unit}}}), alone...)
 			}
 		}
 	}
@@ -280,13 +278,13 @@ func (c *check) loneRun(r *rule) {
 
 // simulated marks what did not come from a real computer, everywhere.
 func (c *check) simulated(r *rule) {
-	var says [2]string
+	var says [2]Value
 	c.eachSide(r, func(l *line, which int) {
 		if slices.ContainsFunc(l.runs[which], func(run *job.Run) bool { return run.Simulated }) {
-			says[which] = "simulated"
+			says[which] = Term{"simulated", "yes"}
 		}
 	})
-	if says == [2]string{} {
+	if says == [2]Value{} {
 		return
 	}
 	c.eachSide(r, func(l *line, _ int) { c.add(r, l, says) })
@@ -298,7 +296,7 @@ func (c *check) firstAfterSwap(r *rule) {
 		for _, first := range c.firstStarts(id) {
 			for i := range c.lines {
 				if l := &c.lines[i]; l.ID == first.Test && l.compared() && first.Kept() {
-					c.add(r, l, on(which, "first after a swap"), first.ID)
+					c.add(r, l, on(which, Term{"start", "first-after-swap"}), first.ID)
 				}
 			}
 		}

@@ -5,7 +5,6 @@ import (
 
 	"nowthen/core/catalogue"
 	"nowthen/core/job"
-	"nowthen/core/message"
 )
 
 // rule is one row of the table: what it is called, which lines it touches and how, what
@@ -21,9 +20,6 @@ type rule struct {
 	// late rules look at intervals of lines that no other rule blocks.
 	late bool
 }
-
-// remedy is what to do about it, in the words that the messages have under the rule.
-func (r *rule) remedy() string { return message.English.Say("remedy." + r.id) }
 
 func kinds(list ...job.Kind) func(*job.Test) bool {
 	return func(t *job.Test) bool { return slices.Contains(list, t.Kind) }

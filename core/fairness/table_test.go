@@ -98,7 +98,7 @@ func TestSides(t *testing.T) {
 	says := func(j *job.Job, rule string) [2]string {
 		for _, f := range found(j, "then", "now") {
 			if f.Rule == rule {
-				return [2]string{f.Then, f.With}
+				return [2]string{Said(f.Then, j), Said(f.With, j)}
 			}
 		}
 		return [2]string{"none"}
@@ -127,8 +127,8 @@ func TestSides(t *testing.T) {
 	assert.Equal(t, [2]string{"", "3× as fast, and the drive 1.5×"}, says(j, "more-than-the-drive"))
 	swapped := slices.DeleteFunc(found(j, "now", "then"), func(f Finding) bool { return f.Rule != "more-than-the-drive" })
 	require.Len(t, swapped, 1)
-	assert.Equal(t, "3× as fast, and the drive 1.5×", swapped[0].Then)
-	assert.Empty(t, swapped[0].With)
+	assert.Equal(t, "3× as fast, and the drive 1.5×", Said(swapped[0].Then, j))
+	assert.Nil(t, swapped[0].With)
 }
 
 // Half as fast again is more than a drive does that hardly changed.

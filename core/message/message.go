@@ -160,18 +160,6 @@ func (in *Language) Term(prefix, of, english string) string {
 // TestName is a test's name: the catalogue's own in the language, what somebody named as it is.
 func (in *Language) TestName(what, name string) string { return in.Term("test", what, name) }
 
-// Value says what a finding found on a side, part by part where it is a list.
-func (in *Language) Value(text string) string {
-	if when, work, ok := strings.Cut(text, " the "); ok && in.Has("when."+when) {
-		return in.Say("when."+when, Values{"Work": in.Term("report.work", work, work)})
-	}
-	parts := strings.Split(text, ", ")
-	for i, p := range parts {
-		parts[i] = in.Term("value", p, p)
-	}
-	return strings.Join(parts, ", ")
-}
-
 // Number writes an English figure with the language's decimal sign.
 func (in *Language) Number(figure string) string { return strings.Replace(figure, ".", in.decimal, 1) }
 

@@ -28,9 +28,6 @@ func TestGerman(t *testing.T) {
 		"1,5 TB Festplatte":                   German.DriveName(&job.Drive{DriveLabel: job.DriveLabel{Kind: job.HDD, CapacityBytes: 1.5e12}}),
 		"Kaltstart bis zum Desktop":           German.TestName("cold-start", "Cold start to desktop"),
 		"Mein Spiel":                          German.TestName("game-menu", "Mein Spiel"),
-		"Akku, Energiesparen":                 German.Value("battery, power saving"),
-		"61 % full":                           German.Value("61 % full"),
-		"davor und danach: Reinigung":         German.Value("before and after the cleaning"),
 		"a, b und c":                          German.List([]string{"a", "b", "c"}),
 		"Noch eine Messung (Vorher) würde es entscheiden.": German.Say("further-runs", message.Values{"Count": 1, "On": "Vorher"}),
 		"Noch 3 Messungen (Vorher) würden es entscheiden.": German.Say("further-runs", message.Values{"Count": 3, "On": "Vorher"}),
@@ -47,7 +44,7 @@ func TestEveryTestOfTheCatalogueHasAName(t *testing.T) {
 		assert.True(t, German.Has("test."+name), name)
 	}
 	for _, what := range append(slices.Clone(job.WorkKinds), "x") {
-		assert.Equal(t, what != "x", English.Has("report.work."+what), what)
+		assert.Equal(t, what != "x", English.Has("term.work."+what), what)
 	}
 	for _, what := range job.ReasonKinds {
 		assert.True(t, English.Has("why."+what), what)
