@@ -70,7 +70,15 @@ type View struct {
 	// Imported says what a file brought to a job that was there already.
 	Imported *jobfile.Merged `json:"imported,omitzero"`
 
-	of *Snapshot
+	of   *Snapshot
+	bare bool // its runs are left out when it is written
+}
+
+// WithoutRuns is the view that is written without the job's runs.
+func (v *View) WithoutRuns() *View {
+	bare := *v
+	bare.bare = true
+	return &bare
 }
 
 // View returns the job with what follows from it.
@@ -138,16 +146,19 @@ func (v *View) AppendJSON(to []byte) ([]byte, error) {
 	if v.of == nil {
 		return nil, nil
 	}
-	runs, err := v.of.runsJSON()
-	if err != nil {
-		return nil, err
-	}
 	body := struct {
 		viewBody
 		Job jobBody `json:"job"`
 	}{viewBody(*v), jobBody{Head: v.Job.Head, Computers: v.Job.Computers, Drives: v.Job.Drives, Plan: v.Job.Plan, Tests: v.Job.Tests, Setups: v.Job.Setups,
 		Sittings: v.Job.Sittings, Runs: runsMark, Unknown: v.Job.Unknown}}
+	if v.bare {
+		body.Job.Runs = nil
+	}
 	text, err := json.Marshal(&body)
+	if err != nil || v.bare {
+		return append(to, text...), err
+	}
+	runs, err := v.of.runsJSON()
 	if err != nil {
 		return nil, err
 	}
@@ -166,7 +177,7 @@ type jobBody struct {
 	Tests     []job.Test     `json:"tests"`
 	Setups    []job.Setup    `json:"setups"`
 	Sittings  []job.Sitting  `json:"sittings"`
-	Runs      jsontext.Value `json:"runs"`
+	Runs      jsontext.Value `json:"runs,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

@@ -208,7 +208,7 @@ func again[Out any](ctx context.Context, s *Server, before *store.Repeated) (out
 		}
 		switch o := any(&out).(type) { // what was made is told once: no secret is stored
 		case *pairing:
-			o.Lines, o.Page, o.Open = []string{}, s.addresses()[0].URL+"/probe", s.o.Open
+			o.Lines, o.Page, o.Open = []string{}, s.probePage(), s.joinedFromOutside()
 		case *shared:
 			o.Open = s.o.Open
 		}
@@ -223,17 +223,24 @@ type appender interface {
 
 // answer answers with a value; none is no content.
 func answer(c fiber.Ctx, status int, v any) error {
+	answered := v
 	switch v := v.(type) {
 	case none:
 		return c.SendStatus(fiber.StatusNoContent)
 	case *bench.View:
 		c.Set(fiber.HeaderETag, etag(v.Revision))
+		if noRuns(c) {
+			answered = v.WithoutRuns()
+		}
 	case *planning.Changed:
 		c.Set(fiber.HeaderETag, etag(v.Revision))
+		if noRuns(c) {
+			answered = &planning.Changed{View: v.WithoutRuns(), Notice: v.Notice}
+		}
 	}
 	var text []byte
 	var err error
-	if a, ok := v.(appender); ok {
+	if a, ok := answered.(appender); ok {
 		// It can be large: it is written into the room of an earlier answer.
 		text, err = a.AppendJSON(c.Response().SwapBody(nil)[:0])
 		if err == nil {
@@ -251,6 +258,9 @@ func answer(c fiber.Ctx, status int, v any) error {
 	c.Status(status).Response().SetBodyRaw(text)
 	return nil
 }
+
+// noRuns tells whether a job is wanted without its runs.
+func noRuns(c fiber.Ctx) bool { return c.Query("runs") == "none" }
 
 // maxPage is how many entries of a list are asked for at most.
 const maxPage = 1000

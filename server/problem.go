@@ -99,6 +99,9 @@ func (s *Server) problemOf(c fiber.Ctx, err error) problem {
 		}
 		if v := refused.Current; v != nil {
 			c.Set(fiber.HeaderETag, etag(v.Revision))
+			if noRuns(c) {
+				v = v.WithoutRuns()
+			}
 			if text, err := v.AppendJSON(nil); err == nil {
 				p.Current = text
 			}

@@ -2,7 +2,9 @@ import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
-export type View = Schemas['View']
+/** WithRuns is an answer whose job has its runs: nobody here asks for one without. */
+type WithRuns<T> = T extends { job: Schemas['Job'] } ? Omit<T, 'job'> & { job: Schemas['Job'] & Required<Pick<Schemas['Job'], 'runs'>> } : T
+export type View = WithRuns<Schemas['View']>
 export type Board = Schemas['Board']
 export type Card = Schemas['Card']
 export type Entry = Schemas['Entry']
@@ -64,7 +66,7 @@ const unreachable: Refusal = {
 }
 
 /** data waits for an answer and returns what it holds, or throws a Refused. */
-export async function data<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+export async function data<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<WithRuns<T>> {
   let got
   try {
     got = await answer
@@ -76,7 +78,7 @@ export async function data<T>(answer: Promise<{ data?: T; error?: unknown; respo
     const { detail, kept, do: what, fields, lost, ask, already } = p ?? {}
     throw new Refused({ message: detail ?? `The bench answered with ${got.response.status}.`, kept, do: what, fields, lost, ask, already }, got.response.status, p?.type)
   }
-  return got.data as T
+  return got.data as WithRuns<T>
 }
 
 /** refusalOf turns whatever was thrown into words for the screen. */
