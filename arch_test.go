@@ -19,20 +19,22 @@ import (
 // mayImport says which of our packages a package may import, by prefix. The longest
 // prefix of a package's name counts.
 var mayImport = map[string][]string{
-	"core/stats":           {},
-	"core/drivetest":       {"core/stats"},
-	"core/filetest":        {"core/drivetest"},
-	"core/stopwatch":       {},
-	"core/figures":         {"core/stats"},
-	"core/job":             {"core/drivetest", "core/filetest"},
-	"core/catalogue":       {"core/job", "core/drivetest", "core/filetest", "core/message"},
-	"core/round":           {"core/catalogue", "core/job", "core/drivetest", "core/filetest"},
-	"core/side":            {"core/figures", "core/job", "core/stats", "core/stopwatch"},
-	"core/fairness":        {"core/job", "core/catalogue", "core/drivetest", "core/message", "core/side", "core/stats"},
-	"core/compare":         {"core/fairness", "core/job", "core/side", "core/stats"},
-	"core/message":         {},
-	"core/words":           {"core/compare", "core/drivetest", "core/fairness", "core/job", "core/message", "core/side", "core/value"},
-	"core/plan":            {"core/catalogue", "core/drivetest", "core/job", "core/message", "core/round", "core/side", "core/stats", "core/stopwatch", "core/words"},
+	"core/stats":     {},
+	"core/drivetest": {"core/stats"},
+	"core/filetest":  {"core/drivetest"},
+	"core/stopwatch": {},
+	"core/figures":   {"core/stats"},
+	"core/job":       {"core/drivetest", "core/filetest"},
+	"core/catalogue": {"core/job", "core/drivetest", "core/filetest", "core/message"},
+	"core/round":     {"core/catalogue", "core/job", "core/drivetest", "core/filetest"},
+	"core/side":      {"core/figures", "core/job", "core/stats", "core/stopwatch"},
+	"core/fairness":  {"core/job", "core/catalogue", "core/drivetest", "core/message", "core/side", "core/stats"},
+	"core/compare":   {"core/fairness", "core/job", "core/side", "core/stats"},
+	"core/message":   {},
+	"core/words": {"core/compare", "core/drivetest", "core/fairness", "core/job", "core/message", "core/side",
+		"core/value"},
+	"core/plan": {"core/catalogue", "core/drivetest", "core/job", "core/message", "core/round", "core/side",
+		"core/stats", "core/stopwatch", "core/words"},
 	"core/jobfile":         {"core/hardware", "core/job", "docs/schema"},
 	"core/manifest":        {},
 	"core/hardware":        {"core/job"},
@@ -46,8 +48,9 @@ var mayImport = map[string][]string{
 	"core/rescue":          {"core/hardware", "core/order"},
 	"core/work":            {"core/catalogue", "core/job", "core/stats"},
 	"core/order/ordertest": {"core/catalogue", "core/job", "core/order"},
-	"core/order":           {"core/capacity", "core/drivetest", "core/hardware", "core/job", "core/round", "core/sustained"},
-	"docs/schema":          {},
+	"core/order": {"core/capacity", "core/drivetest", "core/hardware", "core/job", "core/round",
+		"core/sustained"},
+	"docs/schema": {},
 
 	"machine/contents": {"core"},
 	"machine/launch":   {"core", "machine"},
@@ -81,15 +84,17 @@ var mayImport = map[string][]string{
 	"bench/desktest":  {"bench", "bench/*", "core", "store"},
 	"bench":           {"core", "store"},
 
-	"server":            {"access", "access/slow", "backup", "bench", "bench/*", "core", "durable", "machine", "report/forms", "store"},
+	"server": {"access", "access/slow", "backup", "bench", "bench/*", "core", "durable", "machine",
+		"report/forms", "store"},
 	"web":               {},
 	"cmd/nowthen-probe": {"core", "machine", "machine/contents", "machine/launch", "sim", "probe"},
-	"cmd/nowthen":       {"access", "backup", "bench", "bench/*", "core", "durable", "machine", "probe", "report", "report/forms", "server", "sim", "store", "web"},
-	"scripts/mutants":   {},
-	"scripts/demo":      {"backup", "bench/demo", "store"},
-	"e2e/browser":       {},
-	"e2e/screenshots":   {"e2e/browser"},
-	"e2e":               {"e2e/browser", "bench/demo", "core"},
+	"cmd/nowthen": {"access", "backup", "bench", "bench/*", "core", "durable", "machine", "probe", "report",
+		"report/forms", "server", "sim", "store", "web"},
+	"scripts/mutants": {},
+	"scripts/demo":    {"backup", "bench/demo", "store"},
+	"e2e/browser":     {},
+	"e2e/screenshots": {"e2e/browser"},
+	"e2e":             {"e2e/browser", "bench/demo", "core"},
 }
 
 // testsMayImport says what the tests of a package may import beside what it may itself.
@@ -113,7 +118,8 @@ var testsMayImport = map[string][]string{
 }
 
 // coreKnowsNothingOf are packages that no computation needs.
-var coreKnowsNothingOf = []string{"net/http", "database/sql", "os/exec", "runtime", "gorm.io/", "github.com/gofiber/", "golang.org/x/sys", "nowthen/machine"}
+var coreKnowsNothingOf = []string{"net/http", "database/sql", "os/exec", "runtime", "gorm.io/", "github.com/gofiber/",
+	"golang.org/x/sys", "nowthen/machine"}
 
 // pkg is what the go command tells of a package.
 type pkg struct {
@@ -159,14 +165,16 @@ func TestArrowsPointDown(t *testing.T) {
 					assert.True(t, matches(ours, allowed), "%s: %s must not import %s", system, p.ImportPath, ours)
 				} else if strings.HasPrefix(p.ImportPath, "core/") {
 					for _, forbidden := range coreKnowsNothingOf {
-						assert.False(t, strings.HasPrefix(path, forbidden), "%s: %s must not import %s", system, p.ImportPath, path)
+						assert.False(t, strings.HasPrefix(path, forbidden), "%s: %s must not import %s", system,
+							p.ImportPath, path)
 					}
 				}
 			}
 			also, _ := rule(testsMayImport, p.ImportPath)
 			for _, path := range slices.Concat(p.TestImports, p.XTestImports) {
 				if ours, ok := strings.CutPrefix(path, "nowthen/"); ok && ours != p.ImportPath && ours != "testscale" {
-					assert.True(t, matches(ours, allowed) || matches(ours, also), "%s: the tests of %s must not import %s", system, p.ImportPath, ours)
+					assert.True(t, matches(ours, allowed) || matches(ours, also),
+						"%s: the tests of %s must not import %s", system, p.ImportPath, ours)
 				}
 			}
 		}
@@ -177,7 +185,8 @@ func TestArrowsPointDown(t *testing.T) {
 func TestThePlanIsOfThisHouse(t *testing.T) {
 	packages := list(t, "linux")
 	for name := range mayImport {
-		assert.True(t, slices.ContainsFunc(packages, func(p pkg) bool { return p.ImportPath == name }), "there is no package %s", name)
+		assert.True(t, slices.ContainsFunc(packages, func(p pkg) bool { return p.ImportPath == name }),
+			"there is no package %s", name)
 	}
 }
 
@@ -186,7 +195,8 @@ func TestTheProbeIsSmall(t *testing.T) {
 	out, err := exec.Command("go", "list", "-deps", "./cmd/nowthen-probe").Output()
 	require.NoError(t, err)
 	for path := range strings.Lines(string(out)) {
-		for _, heavy := range []string{"gorm.io/", "modernc.org/", "github.com/gofiber/", "nowthen/bench", "nowthen/store", "nowthen/server"} {
+		for _, heavy := range []string{"gorm.io/", "modernc.org/", "github.com/gofiber/", "nowthen/bench",
+			"nowthen/store", "nowthen/server"} {
 			assert.False(t, strings.HasPrefix(path, heavy), "the probe must not have %s", path)
 		}
 	}

@@ -119,7 +119,8 @@ func Write(ctx context.Context, db Source, data, out string, clips bool) (m *Man
 	}
 	if before, err := Read(out); err == nil {
 		if lost := m.worse(before); len(lost) > 0 {
-			return nil, fmt.Errorf("%w: job %s; %s was kept, so name another file", ErrWorse, strings.Join(lost, ", "), out)
+			return nil, fmt.Errorf("%w: job %s; %s was kept, so name another file", ErrWorse, strings.Join(lost, ", "),
+				out)
 		}
 	}
 	return m, durable.File(out, func(part string) error {

@@ -32,10 +32,12 @@ func folder(t *testing.T) (*store.Store, string) {
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.Close() })
 	for i := range 3 {
-		require.NoError(t, s.Add(t.Context(), fmt.Sprint("J", i), &job.Job{Head: job.Head{Number: fmt.Sprintf("2026-%04d", i+1)}}))
+		require.NoError(t, s.Add(t.Context(), fmt.Sprint("J", i),
+			&job.Job{Head: job.Head{Number: fmt.Sprintf("2026-%04d", i+1)}}))
 	}
 	require.NoError(t, os.MkdirAll(filepath.Join(dir, Clips), 0o700))
-	require.NoError(t, os.WriteFile(filepath.Join(dir, Clips, "01ABC.clip"), []byte(strings.Repeat("film", 1000)), 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, Clips, "01ABC.clip"), []byte(strings.Repeat("film", 1000)),
+		0o600))
 	return s, dir
 }
 
@@ -126,8 +128,13 @@ func TestWhatIsWrongIsRefused(t *testing.T) {
 	}{
 		{"a clip that was changed", replace("clips/01ABC.clip", "film", "fllm"), ErrDamaged},
 		{"a database that was changed", replace(Database, "2026-0001", "2026-9991"), ErrDamaged},
-		{"no manifest", func(n string, d []byte) (string, []byte) { return strings.Replace(n, manifest, "", 1), d }, ErrDamaged},
-		{"a clip that is missing", func(n string, d []byte) (string, []byte) { return strings.Replace(n, "clips/01ABC.clip", "", 1), d }, ErrDamaged},
+		{"no manifest", func(n string, d []byte) (string, []byte) { return strings.Replace(n, manifest, "", 1), d },
+			ErrDamaged},
+		{"a clip that is missing",
+			func(n string, d []byte) (string, []byte) {
+				return strings.Replace(n, "clips/01ABC.clip", "", 1),
+					d
+			}, ErrDamaged},
 		{"a later version", replace(manifest, `"version": 1`, `"version": 2`), ErrNewer},
 		{"a later schema", replace(manifest, store.Version(), "9999-later"), ErrNewer},
 		{"another format", replace(manifest, Format, "something-else"), ErrDamaged},
@@ -153,7 +160,8 @@ func TestWhatIsWrongIsRefused(t *testing.T) {
 func TestDaily(t *testing.T) {
 	s, dir := folder(t)
 	room := int64(100e9)
-	d := &Daily{DB: s, Data: dir, Log: slog.New(slog.DiscardHandler), Free: func(string) (int64, error) { return room, nil }}
+	d := &Daily{DB: s, Data: dir, Log: slog.New(slog.DiscardHandler),
+		Free: func(string) (int64, error) { return room, nil }}
 	day := time.Date(2026, 3, 1, 8, 0, 0, 0, time.UTC)
 	for i := range 10 {
 		require.NoError(t, d.Make(t.Context(), day.AddDate(0, 0, i)))
@@ -182,10 +190,11 @@ func TestDailyWaitsWhileThisComputerMeasures(t *testing.T) {
 		var busy atomic.Bool
 		busy.Store(true)
 		made := make(chan struct{}, 1)
-		d := &Daily{DB: s, Data: dir, Log: slog.New(slog.DiscardHandler), Busy: busy.Load, Free: func(string) (int64, error) {
-			made <- struct{}{}
-			return 0, nil // which refuses it: how it is made is tried elsewhere
-		}}
+		d := &Daily{DB: s, Data: dir, Log: slog.New(slog.DiscardHandler), Busy: busy.Load,
+			Free: func(string) (int64, error) {
+				made <- struct{}{}
+				return 0, nil // which refuses it: how it is made is tried elsewhere
+			}}
 		ctx, stop := context.WithCancel(t.Context())
 		ended := make(chan struct{})
 		go func() { d.Run(ctx); close(ended) }()
@@ -257,8 +266,11 @@ func TestAnInterruptedBackup(t *testing.T) {
 	ctx, stop := context.WithCancel(t.Context())
 	stop()
 	for name, try := range map[string]func() error{
-		"it is stopped":     func() error { _, err := Write(ctx, s, dir, out, true); return err },
-		"a clip is no file": func() error { _, err := Write(t.Context(), s, spoiledClips(t, dir), out, true); return err },
+		"it is stopped": func() error { _, err := Write(ctx, s, dir, out, true); return err },
+		"a clip is no file": func() error {
+			_, err := Write(t.Context(), s, spoiledClips(t, dir), out, true)
+			return err
+		},
 		"restore is stopped": func() error {
 			_, err := Restore(ctx, out, filepath.Join(to, "new"))
 			return err
@@ -288,7 +300,8 @@ func spoiledClips(t *testing.T, dir string) string {
 // The newest good copy outlives the seven days in which each copy holds damage.
 func TestDailyKeepsTheNewestGoodCopy(t *testing.T) {
 	s, dir := folder(t)
-	d := &Daily{DB: s, Data: dir, Log: slog.New(slog.DiscardHandler), Free: func(string) (int64, error) { return 100e9, nil }}
+	d := &Daily{DB: s, Data: dir, Log: slog.New(slog.DiscardHandler),
+		Free: func(string) (int64, error) { return 100e9, nil }}
 	day := time.Date(2026, 3, 1, 8, 0, 0, 0, time.UTC)
 	require.NoError(t, d.Make(t.Context(), day))
 	require.NoError(t, d.Make(t.Context(), day.AddDate(0, 0, 1)))

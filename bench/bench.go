@@ -125,7 +125,8 @@ func (b *Jobs) Expect(ctx context.Context, id string) (*Snapshot, error) {
 
 // Change changes a job and tells those who listen. change is given the job to alter,
 // and a context under which what it stores beside stands or falls with the change.
-func (b *Jobs) Change(ctx context.Context, id string, change func(ctx context.Context, j *job.Job) error) (*View, error) {
+func (b *Jobs) Change(ctx context.Context, id string,
+	change func(ctx context.Context, j *job.Job) error) (*View, error) {
 	var s *Snapshot
 	err := b.store.Write(ctx, func(ctx context.Context) error {
 		before, err := b.Load(ctx, id)
@@ -184,7 +185,8 @@ func (b *Jobs) Add(ctx context.Context, make func(ctx context.Context) (*job.Job
 }
 
 // AddWith is Add with what is stored beside the job once it is there.
-func (b *Jobs) AddWith(ctx context.Context, make func(ctx context.Context) (*job.Job, error), beside func(ctx context.Context, id string) error) (*View, error) {
+func (b *Jobs) AddWith(ctx context.Context, make func(ctx context.Context) (*job.Job, error),
+	beside func(ctx context.Context, id string) error) (*View, error) {
 	s := &Snapshot{ID: NewID()}
 	err := b.store.Write(ctx, func(ctx context.Context) (err error) {
 		if s.Job, err = make(ctx); err != nil {

@@ -45,7 +45,8 @@ func held(t *testing.T) (*counting, *bench.Jobs, string) {
 	t.Cleanup(func() { _ = s.Close() })
 	c := &counting{Store: s}
 	b := bench.New(c, nil, nil)
-	v, err := b.Add(t.Context(), func(context.Context) (*job.Job, error) { return &job.Job{Head: job.Head{Number: "1"}}, nil })
+	v, err := b.Add(t.Context(),
+		func(context.Context) (*job.Job, error) { return &job.Job{Head: job.Head{Number: "1"}}, nil })
 	require.NoError(t, err)
 	return c, b, v.ID
 }
@@ -82,7 +83,8 @@ func TestAChangeWithinOneThatFails(t *testing.T) {
 	})
 	require.Error(t, err)
 	// Another program changes it next, to the revision that the failed one would have had.
-	_, err = bench.New(c, nil, nil).Change(t.Context(), id, func(_ context.Context, j *job.Job) error { j.Head.Reason += "slow"; return nil })
+	_, err = bench.New(c, nil, nil).Change(t.Context(), id,
+		func(_ context.Context, j *job.Job) error { j.Head.Reason += "slow"; return nil })
 	require.NoError(t, err)
 	s, err := b.Load(t.Context(), id)
 	require.NoError(t, err)

@@ -42,7 +42,8 @@ type Computer struct {
 
 // Job returns it as the job has it.
 func (c Computer) Job() job.Computer {
-	return job.Computer{Maker: c.Maker, Model: c.Model, Processor: c.Processor, MemoryBytes: c.MemoryBytes, Graphics: c.Graphics, System: c.System}
+	return job.Computer{Maker: c.Maker, Model: c.Model, Processor: c.Processor, MemoryBytes: c.MemoryBytes,
+		Graphics: c.Graphics, System: c.System}
 }
 
 // Rated is what is said of a drive's rating.
@@ -77,9 +78,11 @@ type Drive struct {
 
 // Job returns it as the job has it.
 func (d Drive) Job() job.Drive {
-	j := job.Drive{DriveLabel: job.DriveLabel{Kind: d.Kind, Maker: d.Maker, Model: d.Model, CapacityBytes: d.CapacityBytes, RPM: d.RPM, Interface: d.Interface}}
+	j := job.Drive{DriveLabel: job.DriveLabel{Kind: d.Kind, Maker: d.Maker, Model: d.Model,
+		CapacityBytes: d.CapacityBytes, RPM: d.RPM, Interface: d.Interface}}
 	if r := d.Rated; r != nil {
-		j.Rated = &job.Rated{ReadMBs: r.ReadMBs, WriteMBs: r.WriteMBs, MaxTempC: r.MaxTempC, EnduranceTB: r.EnduranceTB, ScatteredReads: r.ScatteredReads}
+		j.Rated = &job.Rated{ReadMBs: r.ReadMBs, WriteMBs: r.WriteMBs, MaxTempC: r.MaxTempC, EnduranceTB: r.EnduranceTB,
+			ScatteredReads: r.ScatteredReads}
 	}
 	if p := d.Price; p != nil {
 		j.Price = &job.Price{Amount: p.Amount, Currency: p.Currency}
@@ -116,10 +119,12 @@ type Firmware struct {
 
 // Job returns them as the job has them.
 func (c Conditions) Job() job.Conditions {
-	j := job.Conditions{Power: c.Power, PowerMode: c.PowerMode, BackgroundMBs: c.BackgroundMBs, CPUPct: c.CPUPct, Encrypted: c.Encrypted, Encrypting: c.Encrypting,
+	j := job.Conditions{Power: c.Power, PowerMode: c.PowerMode, BackgroundMBs: c.BackgroundMBs, CPUPct: c.CPUPct,
+		Encrypted: c.Encrypted, Encrypting: c.Encrypting,
 		FillPct: c.FillPct, DriveTempC: c.DriveTempC, FirstAfterSwap: c.FirstAfterSwap, Busy: known(c.Busy), Attached: known(c.Attached), RoomTempC: c.RoomTempC}
 	if f := c.Firmware; f != nil && (f.Version != "" || f.QuickStart != nil || f.StorageMode != "" || f.Off != nil) {
-		j.Firmware = &job.Firmware{Version: strings.TrimSpace(f.Version), QuickStart: f.QuickStart, StorageMode: strings.TrimSpace(f.StorageMode), Off: known(f.Off)}
+		j.Firmware = &job.Firmware{Version: strings.TrimSpace(f.Version), QuickStart: f.QuickStart,
+			StorageMode: strings.TrimSpace(f.StorageMode), Off: known(f.Off)}
 	}
 	return j
 }
@@ -141,7 +146,8 @@ var validating = sync.OnceValue(func() *validator.Validate {
 		name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
 		return name
 	})
-	if err := v.RegisterValidation("amount", func(l validator.FieldLevel) bool { return amounts.MatchString(l.Field().String()) }); err != nil {
+	if err := v.RegisterValidation("amount",
+		func(l validator.FieldLevel) bool { return amounts.MatchString(l.Field().String()) }); err != nil {
 		panic(err) // the name is this program's own
 	}
 	return v

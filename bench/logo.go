@@ -37,7 +37,8 @@ func cleanLogo(data []byte) ([]byte, error) {
 	return out.Bytes(), err
 }
 
-// leastContrast is that of a head's colour with the white that it stands on, as of any text (WCAG 2.2, success criterion 1.4.3).
+// leastContrast is that of a head's colour with the white that it stands on, as of any text (WCAG
+// 2.2, success criterion 1.4.3).
 const leastContrast = 4.5
 
 // readable tells whether text of a colour, "#rrggbb", can be read on white; none is "".

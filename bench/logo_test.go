@@ -51,7 +51,9 @@ func TestCleanLogo(t *testing.T) {
 		})
 	}
 	for name, data := range map[string][]byte{
-		"no picture": []byte("<svg onload='x'/>"), "cut off": picture(t, 40, 20)[:60], "too long": append(picture(t, 40, 20), make([]byte, maxLogo)...), "too many pixels": picture(t, 17000, 1000),
+		"no picture": []byte("<svg onload='x'/>"), "cut off": picture(t, 40,
+			20)[:60], "too long": append(picture(t, 40, 20), make([]byte, maxLogo)...),
+		"too many pixels": picture(t, 17000, 1000),
 	} {
 		_, err := cleanLogo(data)
 		assert.ErrorIs(t, err, errLogo, name)

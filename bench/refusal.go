@@ -82,7 +82,8 @@ func (f Fields) Check(fine bool, field, message string) {
 
 // OneOf notes a value that is none of those there are; an empty one says nothing.
 func (f Fields) OneOf(field, v string, of ...string) {
-	f.Check(v == "" || slices.Contains(of, v), field, message.Tell("is-not-one-of", message.Values{"V": v, "Of": strings.Join(of, ", ")}))
+	f.Check(v == "" || slices.Contains(of, v), field,
+		message.Tell("is-not-one-of", message.Values{"V": v, "Of": strings.Join(of, ", ")}))
 }
 
 // maxText is how many characters a text has at most.
@@ -107,17 +108,20 @@ func (f Fields) Refusal() error {
 		return nil
 	}
 	names := slices.Sorted(maps.Keys(f))
-	return &Refusal{Kind: Invalid, Fields: f, Message: f[names[0]], Kept: message.Tell("nothing-was-changed"), Do: message.Tell("correct-it-and-send")}
+	return &Refusal{Kind: Invalid, Fields: f, Message: f[names[0]], Kept: message.Tell("nothing-was-changed"),
+		Do: message.Tell("correct-it-and-send")}
 }
 
 // Found turns what the store says of a thing that is not there, or cannot be read, into a refusal.
 func Found(err error) error {
 	if store.IsDamaged(err) {
-		return &Refusal{Kind: Damaged, Message: "This job is damaged and can't be opened: " + err.Error() + ".", Kept: "All other jobs are unharmed.",
-			Do: "Restore the newest good backup into a new folder (nowthen restore)."}
+		return &Refusal{Kind: Damaged, Message: "This job is damaged and can't be opened: " + err.Error() + ".",
+			Kept: "All other jobs are unharmed.",
+			Do:   "Restore the newest good backup into a new folder (nowthen restore)."}
 	}
 	if errors.Is(err, store.ErrNotFound) {
-		return Refuse(Missing, "there-is-no-such-5", message.Values{"Error": strings.SplitN(strings.TrimSuffix(err.Error(), ": not found"), " ", 2)[0]})
+		return Refuse(Missing, "there-is-no-such-5",
+			message.Values{"Error": strings.SplitN(strings.TrimSuffix(err.Error(), ": not found"), " ", 2)[0]})
 	}
 	return err
 }

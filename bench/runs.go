@@ -46,10 +46,13 @@ func AddRun(j *job.Job, r job.Run, now time.Time) error {
 		return Refuse(Missing, "there-is-no-sitting", message.Values{"Sitting": r.Sitting})
 	}
 	if len(j.Runs) >= job.MaxRuns {
-		return &Refusal{Kind: Conflict, Message: fmt.Sprintf("This job has %d runs, the most that a job can hold.", len(j.Runs)), Kept: "All earlier runs are kept.", Do: "Open a new job for this computer."}
+		return &Refusal{Kind: Conflict,
+			Message: fmt.Sprintf("This job has %d runs, the most that a job can hold.",
+				len(j.Runs)), Kept: "All earlier runs are kept.", Do: "Open a new job for this computer."}
 	}
 	if err := job.CheckRun(t, &r); err != nil {
-		return &Refusal{Kind: Invalid, Message: err.Error(), Kept: message.Tell("all-earlier-runs-are"), Do: message.Tell("check-value-and-unit")}
+		return &Refusal{Kind: Invalid, Message: err.Error(), Kept: message.Tell("all-earlier-runs-are"),
+			Do: message.Tell("check-value-and-unit")}
 	}
 	if r.ID == "" {
 		r.ID = NewID()
@@ -68,8 +71,9 @@ func AddRun(j *job.Job, r job.Run, now time.Time) error {
 		r.On = ""
 	}
 	if r.On != "" && !slices.ContainsFunc(setup.Also, func(a job.Also) bool { return a.Drive == r.On }) {
-		return &Refusal{Kind: Invalid, Message: message.Tell("there-is-no-drive", message.Values{"On": r.On}), Kept: message.Tell("all-earlier-runs-are"),
-			Do: message.Tell("note-the-other-drive")}
+		return &Refusal{Kind: Invalid, Message: message.Tell("there-is-no-drive", message.Values{"On": r.On}),
+			Kept: message.Tell("all-earlier-runs-are"),
+			Do:   message.Tell("note-the-other-drive")}
 	}
 	if j.Drive(setup.Drive).Simulated != "" || j.Computer(setup.Computer).Simulated != "" {
 		r.Simulated = true // however it was timed
@@ -122,7 +126,9 @@ func Wait(j *job.Job, w job.WaitingRun) error {
 		return nil
 	}
 	if len(j.Head.Waiting) >= job.MaxWaiting {
-		return &Refusal{Kind: Conflict, Message: fmt.Sprintf("%d runs of this job wait for a technician already.", job.MaxWaiting), Kept: "They are kept; this one was not.",
+		return &Refusal{Kind: Conflict,
+			Message: fmt.Sprintf("%d runs of this job wait for a technician already.",
+				job.MaxWaiting), Kept: "They are kept; this one was not.",
 			Do: "Accept or discard them on the job's page."}
 	}
 	j.Head.Waiting = append(j.Head.Waiting, w)
@@ -165,5 +171,6 @@ type RunFacts struct {
 
 // Onto puts them onto a run.
 func (f RunFacts) Onto(r *job.Run) {
-	r.Warmth, r.StartKind, r.AppVersion, r.ContentDigest, r.SinceStart, r.On = f.Warmth, f.StartKind, strings.TrimSpace(f.AppVersion), strings.TrimSpace(f.Content), f.SinceStart, f.On
+	r.Warmth, r.StartKind, r.AppVersion, r.ContentDigest, r.SinceStart, r.On = f.Warmth, f.StartKind,
+		strings.TrimSpace(f.AppVersion), strings.TrimSpace(f.Content), f.SinceStart, f.On
 }

@@ -36,7 +36,8 @@ type Shop struct {
 }
 
 // NewShop is a shop that has set nothing yet.
-var NewShop = Shop{Currency: "EUR", Paper: "a4", FeltSeconds: compare.DefaultOptions.FeltSeconds, FeltShare: compare.DefaultOptions.FeltShare, MorningPages: catalogue.MorningPages}
+var NewShop = Shop{Currency: "EUR", Paper: "a4", FeltSeconds: compare.DefaultOptions.FeltSeconds,
+	FeltShare: compare.DefaultOptions.FeltShare, MorningPages: catalogue.MorningPages}
 
 // shopSetting is the name under which it is stored.
 const shopSetting = "shop"
@@ -72,7 +73,8 @@ func SaveShop(ctx context.Context, s Settings, shop Shop) error {
 	shop.Colour = strings.ToLower(strings.TrimSpace(shop.Colour))
 	f := Fields{}
 	f.Input("", shop)
-	f.Check(readable(shop.Colour), "colour", message.Tell("the-colour-cannot-be", message.Values{"Least": leastContrast}))
+	f.Check(readable(shop.Colour), "colour",
+		message.Tell("the-colour-cannot-be", message.Values{"Least": leastContrast}))
 	if len(shop.Logo) > 0 {
 		logo, err := cleanLogo(shop.Logo)
 		f.Check(err == nil, "logo", message.Tell("the-logo-is-no"))

@@ -21,7 +21,8 @@ func TestShrunk(t *testing.T) {
 	assert.Equal(t, color.NRGBA{}, small.NRGBAAt(5, 0))
 	odd := Shrunk(half, 33, 1000).(*image.NRGBA)
 	assert.Equal(t, image.Rect(0, 0, 33, 17), odd.Bounds())
-	assert.Equal(t, color.NRGBA{200, 10, 30, 128}, Shrunk(half, 1, 1).(*image.NRGBA).NRGBAAt(0, 0), "the mean of the clear ones has no colour")
+	assert.Equal(t, color.NRGBA{200, 10, 30, 128}, Shrunk(half, 1, 1).(*image.NRGBA).NRGBAAt(0, 0),
+		"the mean of the clear ones has no colour")
 	same := Shrunk(half, 100, 50).(*image.NRGBA)
 	assert.Equal(t, image.Rect(0, 0, 100, 50), same.Bounds())
 	assert.Equal(t, color.NRGBA{200, 10, 30, 255}, same.NRGBAAt(49, 49))

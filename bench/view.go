@@ -37,7 +37,8 @@ type Snapshot struct {
 
 // next is the job after a change.
 func (s *Snapshot) next(revision int64, j *job.Job) *Snapshot {
-	return &Snapshot{ID: s.ID, Revision: revision, Job: j, before: s.encoded.Load(), older: s.index.Load(), stood: s.standing.Load()}
+	return &Snapshot{ID: s.ID, Revision: revision, Job: j, before: s.encoded.Load(), older: s.index.Load(),
+		stood: s.standing.Load()}
 }
 
 // Index returns the job's index.
@@ -87,7 +88,8 @@ func (s *Snapshot) View() *View {
 		j := s.Job
 		st := plan.OfIndexed(s.Index()).Since(s.stood)
 		s.stood = nil
-		v := &View{ID: s.ID, Revision: s.Revision, Job: j, Simulated: j.Simulated(), Here: st.Here(), Page: st.Page(), Track: st.Track(), Next: st.Next(), of: s,
+		v := &View{ID: s.ID, Revision: s.Revision, Job: j, Simulated: j.Simulated(), Here: st.Here(), Page: st.Page(),
+			Track: st.Track(), Next: st.Next(), of: s,
 			Coverage: []plan.Cover{}, Lost: []plan.Lost{}, Closing: st.BeforeCaseClosed(), Again: st.BeforeMeasuredAgain(), Back: st.BeforeHandedBack(), Budget: []plan.Budget{}}
 		for i := range j.Setups {
 			v.Coverage = append(v.Coverage, st.Coverage(j.Setups[i].ID)...)
@@ -149,7 +151,8 @@ func (v *View) AppendJSON(to []byte) ([]byte, error) {
 	body := struct {
 		viewBody
 		Job jobBody `json:"job"`
-	}{viewBody(*v), jobBody{Head: v.Job.Head, Computers: v.Job.Computers, Drives: v.Job.Drives, Plan: v.Job.Plan, Tests: v.Job.Tests, Setups: v.Job.Setups,
+	}{viewBody(*v), jobBody{Head: v.Job.Head, Computers: v.Job.Computers, Drives: v.Job.Drives, Plan: v.Job.Plan,
+		Tests: v.Job.Tests, Setups: v.Job.Setups,
 		Sittings: v.Job.Sittings, Runs: runsMark, Unknown: v.Job.Unknown}}
 	if v.bare {
 		body.Job.Runs = nil

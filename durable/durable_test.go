@@ -50,7 +50,9 @@ func TestDir(t *testing.T) {
 	top := t.TempDir()
 	path := filepath.Join(top, "deep", "data")
 	fill := func(part string) error { return os.WriteFile(filepath.Join(part, "x"), []byte("x"), 0o600) }
-	assert.Error(t, durable.Dir(path, func(part string) error { return errors.Join(fill(part), errors.New("cut off")) }))
+	assert.Error(t, durable.Dir(path, func(part string) error {
+		return errors.Join(fill(part), errors.New("cut off"))
+	}))
 	assert.NoDirExists(t, path)
 	require.NoError(t, durable.Dir(path, fill))
 	assert.FileExists(t, filepath.Join(path, "x"))

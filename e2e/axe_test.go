@@ -19,7 +19,8 @@ type fault struct {
 	Nodes  []struct{ HTML, FailureSummary string }
 }
 
-// everyRule is what the accessibility checker looks at: WCAG 2.2 A and AA, and its best practice. rulesOfColour are those of
+// everyRule is what the accessibility checker looks at: WCAG 2.2 A and AA, and its best practice.
+// rulesOfColour are those of
 // them that a theme, which changes nothing but colours, can break.
 const (
 	everyRule     = `['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']`
@@ -99,18 +100,23 @@ func TestAccessibility(t *testing.T) {
 		theme, rules := look.theme, look.rules
 		p.goTo("/")
 		p.see("The bench")
-		_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](fmt.Sprintf("localStorage.setItem('theme', %q)", theme)))
+		_, err := chromedp.Run(p.ctx,
+			chromedp.Evaluate[chromedp.Void](fmt.Sprintf("localStorage.setItem('theme', %q)", theme)))
 		require.NoError(t, err)
 		for _, at := range pages {
 			p.goTo(at.path)
 			p.see(at.see)
 			p.poll("the theme", fmt.Sprintf("document.documentElement.dataset.theme === %q", theme))
 			// What is folded away is there as well; menus would lie over the page.
-			_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`document.querySelectorAll('details:not(.dropdown)').forEach(d => { d.open = true })`))
+			_, err := chromedp.Run(p.ctx,
+				chromedp.Evaluate[chromedp.Void](`document.querySelectorAll('details:not(.dropdown)').forEach(d => { d.open = true })`))
 			require.NoError(t, err)
 			for _, f := range p.checked(string(script), rules) {
 				for _, n := range f.Nodes {
-					assert.Fail(t, fmt.Sprintf("%s, %s: %s (%s, %s)", strings.Split(at.path, "/jobs/")[len(strings.Split(at.path, "/jobs/"))-1], theme, f.Help, f.ID, f.Impact), "%s\n%s", n.HTML, n.FailureSummary)
+					assert.Fail(t, fmt.Sprintf("%s, %s: %s (%s, %s)",
+						strings.Split(at.path,
+							"/jobs/")[len(strings.Split(at.path, "/jobs/"))-1], theme, f.Help, f.ID, f.Impact), "%s\n%s",
+						n.HTML, n.FailureSummary)
 				}
 			}
 		}

@@ -60,7 +60,8 @@ func TestHowManyPressesAJobTakes(t *testing.T) {
 		typed    []string
 	}{
 		{"Quick check in ten minutes", 25, []int{1}, false, nil},
-		{"Everyday laptop", 45, []int{3, 3, 3, 3}, true, []string{"Battery life as the system says in min", "Noise at the seat in dB(A)"}},
+		{"Everyday laptop", 45, []int{3, 3, 3, 3}, true,
+			[]string{"Battery life as the system says in min", "Noise at the seat in dB(A)"}},
 	}
 	for _, tc := range tests {
 		t.Run(tc.template, func(t *testing.T) {
@@ -149,7 +150,8 @@ func TestAWholeJobByKeyboardAlone(t *testing.T) {
 		is := `(() => { const e = document.activeElement; if (!e || e === document.body) return false;
 			const n = (e.getAttribute('aria-label') || [...(e.labels ?? [])].map(l => l.innerText).join(' ') || e.innerText || '').replace(/\s+/g, ' ').trim();
 			return n.startsWith(` + quote(name) + `) })()`
-		p.poll(fmt.Sprintf("%q in sight", name), `[...document.querySelectorAll('button, a, input, summary')].some(e => ((e.getAttribute('aria-label') || [...(e.labels ?? [])].map(l => l.innerText).join(' ') || e.innerText || '').replace(/\s+/g, ' ').trim()).startsWith(`+quote(name)+`) && !e.disabled)`)
+		p.poll(fmt.Sprintf("%q in sight", name),
+			`[...document.querySelectorAll('button, a, input, summary')].some(e => ((e.getAttribute('aria-label') || [...(e.labels ?? [])].map(l => l.innerText).join(' ') || e.innerText || '').replace(/\s+/g, ' ').trim()).startsWith(`+quote(name)+`) && !e.disabled)`)
 		for range 200 {
 			here, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](is))
 			require.NoError(t, err)
@@ -256,7 +258,8 @@ func TestAWholeJobByTouchAlone(t *testing.T) {
 		wide, err := chromedp.Run(p.ctx, chromedp.Evaluate[int]("document.documentElement.scrollWidth"))
 		require.NoError(t, err)
 		if wide > 390 {
-			beside, _ := chromedp.Run(p.ctx, chromedp.Evaluate[string](`[...document.querySelectorAll('main *')].filter(e => e.getBoundingClientRect().right > 391).map(e => e.outerHTML.slice(0, 90)).slice(0, 12).join('\n')`))
+			beside, _ := chromedp.Run(p.ctx,
+				chromedp.Evaluate[string](`[...document.querySelectorAll('main *')].filter(e => e.getBoundingClientRect().right > 391).map(e => e.outerHTML.slice(0, 90)).slice(0, 12).join('\n')`))
 			assert.LessOrEqual(t, wide, 390, "nothing lies beside the screen:\n%s", beside)
 		}
 	}
@@ -264,8 +267,10 @@ func TestAWholeJobByTouchAlone(t *testing.T) {
 		t.Helper()
 		for range n {
 			p.see("A tap starts")
-			for _, next := range []string{"ends “to the sign-in”", "ends “password”", "stops at a usable desktop", "give or take"} {
-				at, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]float64](`(() => { const r = document.querySelector('p[aria-hidden]').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`))
+			for _, next := range []string{"ends “to the sign-in”", "ends “password”", "stops at a usable desktop",
+				"give or take"} {
+				at, err := chromedp.Run(p.ctx,
+					chromedp.Evaluate[[]float64](`(() => { const r = document.querySelector('p[aria-hidden]').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`))
 				require.NoError(t, err)
 				p.tap(at[0], at[1]) // on the digits: the glass
 				p.see(next)

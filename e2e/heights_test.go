@@ -30,13 +30,16 @@ func TestStationsFitTheirScreens(t *testing.T) {
 		wide, high, screens int
 	}{{1280, 800, 2}, {390, 844, 3}} {
 		p := open(t, s.base, screen.wide, screen.high)
-		for _, station := range []struct{ name, see string }{{"intake", "Everyday laptop"}, {"then", "Sustained writing"}, {"swap", "How the system gets onto the new drive"}, {"now", "Sustained writing"}} {
+		for _, station := range []struct{ name, see string }{{"intake", "Everyday laptop"},
+			{"then", "Sustained writing"}, {"swap", "How the system gets onto the new drive"}, {"now",
+				"Sustained writing"}} {
 			p.goTo("/jobs/" + id + "/" + station.name)
 			p.see(station.see)
 			high, err := chromedp.Run(p.ctx, chromedp.Evaluate[float64](`document.documentElement.scrollHeight`))
 			require.NoError(t, err)
 			t.Logf("%s at %d×%d: %.2f screens", station.name, screen.wide, screen.high, high/float64(screen.high))
-			assert.LessOrEqual(t, high/float64(screen.high), about*float64(screen.screens), fmt.Sprintf("%s at %d×%d", station.name, screen.wide, screen.high))
+			assert.LessOrEqual(t, high/float64(screen.high), about*float64(screen.screens),
+				fmt.Sprintf("%s at %d×%d", station.name, screen.wide, screen.high))
 		}
 	}
 }

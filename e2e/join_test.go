@@ -59,7 +59,8 @@ func joins(t *testing.T, state string, args ...string) *joinedProbe {
 	t.Helper()
 	path, err := probeProgram()
 	require.NoError(t, err)
-	p := &joinedProbe{t: t, cmd: exec.Command(path, append([]string{"join", "--allow-launch", "--state", state}, args...)...)}
+	p := &joinedProbe{t: t,
+		cmd: exec.Command(path, append([]string{"join", "--allow-launch", "--state", state}, args...)...)}
 	p.cmd.Stderr = p
 	require.NoError(t, p.cmd.Start())
 	t.Cleanup(func() { p.kill() })
@@ -205,7 +206,9 @@ func TestAProbeJoinsAndLosesNothing(t *testing.T) {
 	s := serve(t, data, "serve")
 	w := newWire(t, s.base)
 	var v taken
-	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"}, "new_drive": map[string]any{"kind": "sata-ssd", "capacity_bytes": 960_197_124_096}}, &v)
+	s.ask("POST", "/api/jobs",
+		map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"},
+			"new_drive": map[string]any{"kind": "sata-ssd", "capacity_bytes": 960_197_124_096}}, &v)
 	p := open(t, s.base, 1280, 800)
 	p.goTo("/jobs/" + v.ID + "/then")
 	p.press("Join with the probe")
@@ -286,7 +289,8 @@ func TestAProbeJoinsAndLosesNothing(t *testing.T) {
 	p.see("Checks of the new drive")
 	p.press("Detect automatically")
 	p.see("mains")
-	s.ask("POST", "/api/jobs/"+v.ID+"/gates", map[string]any{"gate": "old-drive-out", "why": "timed on another day"}, nil)
+	s.ask("POST", "/api/jobs/"+v.ID+"/gates", map[string]any{"gate": "old-drive-out", "why": "timed on another day"},
+		nil)
 	p.goTo("/jobs/" + v.ID + "/measure/now")
 	p.see("Runs on Ostrand Front Desk 3")
 	p.press("Measure")
@@ -318,12 +322,15 @@ func TestCodesAreGoodOnceAndTokensForOneJob(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve")
 	var v taken
-	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"}}, &v)
+	s.ask("POST", "/api/jobs",
+		map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"}}, &v)
 	var pair struct{ Code string }
 	s.ask("POST", "/api/jobs/"+v.ID+"/pairing", nil, &pair)
 	keeps := t.TempDir()
-	first := joins(t, keeps, "--sim", "laptop", "--pace", "0", s.base, strings.ToLower(strings.ReplaceAll(pair.Code, "-", " ")))
-	require.Eventually(t, func() bool { return strings.Contains(first.said(), "Joined job") }, patience, 20*time.Millisecond, "typed in small letters")
+	first := joins(t, keeps, "--sim", "laptop", "--pace", "0", s.base,
+		strings.ToLower(strings.ReplaceAll(pair.Code, "-", " ")))
+	require.Eventually(t, func() bool { return strings.Contains(first.said(), "Joined job") }, patience,
+		20*time.Millisecond, "typed in small letters")
 	second := joins(t, t.TempDir(), "--sim", "office", "--pace", "0", s.base, pair.Code)
 	assert.Error(t, second.ends())
 	assert.Contains(t, second.said(), "not a code of this bench, or it was already used")
@@ -345,13 +352,15 @@ func TestCodesAreGoodOnceAndTokensForOneJob(t *testing.T) {
 	assert.Empty(t, kept, "of what it kept, nothing is left")
 }
 
-// The line that the page shows joins the bench over TLS by the fingerprint of its key. With another fingerprint, or with
+// The line that the page shows joins the bench over TLS by the fingerprint of its key. With another
+// fingerprint, or with
 // somebody in between who has another key, nothing joins, and the code stays good for the right line.
 func TestAWrongFingerprintJoinsNothing(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve")
 	var v taken
-	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"}}, &v)
+	s.ask("POST", "/api/jobs",
+		map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"}}, &v)
 	p := open(t, s.base, 1280, 900)
 	p.goTo("/jobs/" + v.ID + "/then")
 	p.press("Join with the probe")
@@ -367,8 +376,11 @@ func TestAWrongFingerprintJoinsNothing(t *testing.T) {
 	}))
 	defer between.Close()
 	_, pin, _ := strings.Cut(address, "#")
-	for name, wrong := range map[string]string{"another last digit": address[:len(address)-1] + last, "somebody in between": between.URL + "#" + pin,
-		"no fingerprint": strings.TrimSuffix(address, "#"+pin), "half of it": address[:len(address)-len(pin)/2], "plain HTTP to another computer": "http://192.0.2.10:7117"} {
+	for name, wrong := range map[string]string{"another last digit": address[:len(address)-1] + last,
+		"somebody in between": between.URL + "#" + pin,
+		"no fingerprint": strings.TrimSuffix(address,
+			"#"+pin), "half of it": address[:len(address)-len(pin)/2],
+		"plain HTTP to another computer": "http://192.0.2.10:7117"} {
 		state := t.TempDir()
 		pr := joins(t, state, wrong, code)
 		assert.Error(t, pr.ends(), name)
@@ -395,7 +407,9 @@ func TestTheProbeLaunchesAProgram(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve")
 	var v taken
-	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "sata-ssd"}}, &v)
+	s.ask("POST", "/api/jobs",
+		map[string]any{"customer": map[string]any{"name": "Ottilie"},
+			"old_drive": map[string]any{"kind": "sata-ssd"}}, &v)
 	s.ask("POST", "/api/jobs/"+v.ID+"/tests", map[string]any{"id": "t-launch"}, nil)
 	s.ask("POST", "/api/jobs/"+v.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}}, nil)
 	var pair struct{ Code string }
@@ -433,7 +447,8 @@ func TestTheProbeLaunchesAProgram(t *testing.T) {
 	for _, r := range job.Job.Runs {
 		assert.Equal(t, []any{"t-launch", "automatic", false}, []any{r.Test, r.Method, r.Simulated})
 		assert.Greater(t, r.Value, 0.5)
-		assert.Less(t, r.Value, patience.Seconds(), "how near it is to an outside clock, the launches by themselves are held to")
+		assert.Less(t, r.Value, patience.Seconds(),
+			"how near it is to an outside clock, the launches by themselves are held to")
 	}
 	for _, test := range job.Job.Tests {
 		if test.ID == "t-launch" {
@@ -446,13 +461,16 @@ func TestTheProbeLaunchesAProgram(t *testing.T) {
 	assert.Empty(t, strings.TrimSpace(string(out)), "what it started is ended")
 }
 
-// A computer restarts under the watch: it goes away and comes back, three times, and every restart is one run. The probe is
+// A computer restarts under the watch: it goes away and comes back, three times, and every restart
+// is one run. The probe is
 // killed while it is away; it goes on at its next start.
 func TestTheProbeTimesRestarts(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve")
 	var v taken
-	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"}, "simulated": "office"}, &v)
+	s.ask("POST", "/api/jobs",
+		map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"},
+			"simulated": "office"}, &v)
 	s.ask("POST", "/api/jobs/"+v.ID+"/tests", map[string]any{"id": "t-restart-watch"}, nil)
 	s.ask("POST", "/api/jobs/"+v.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}}, nil)
 	var pair struct{ Code string }
@@ -483,17 +501,21 @@ func TestTheProbeTimesRestarts(t *testing.T) {
 	s.ask("GET", "/api/jobs/"+v.ID, nil, &job)
 	require.Len(t, job.Job.Runs, 3)
 	for _, r := range job.Job.Runs {
-		assert.Equal(t, []any{"t-restart-watch", "restart-watch", true, "cold"}, []any{r.Test, r.Method, r.Simulated, r.StartKind})
+		assert.Equal(t, []any{"t-restart-watch", "restart-watch", true, "cold"},
+			[]any{r.Test, r.Method, r.Simulated, r.StartKind})
 		assert.Greater(t, r.Value, 20.0)
 	}
 }
 
-// Starts that the computer's system recorded by itself are offered as runs, those with this drive alone; one is taken once.
+// Starts that the computer's system recorded by itself are offered as runs, those with this drive
+// alone; one is taken once.
 func TestRecordedStartsAreTaken(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve")
 	var v taken
-	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"}, "new_drive": map[string]any{"kind": "sata-ssd", "capacity_bytes": 1_920_383_410_176}}, &v)
+	s.ask("POST", "/api/jobs",
+		map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"},
+			"new_drive": map[string]any{"kind": "sata-ssd", "capacity_bytes": 1_920_383_410_176}}, &v)
 	s.ask("POST", "/api/jobs/"+v.ID+"/tests", map[string]any{"id": "t-start-recorded"}, nil)
 	s.ask("POST", "/api/jobs/"+v.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}}, nil)
 	var pair struct{ Code string }
@@ -504,7 +526,8 @@ func TestRecordedStartsAreTaken(t *testing.T) {
 	p.see("recorded with this drive")
 	p.accessible()
 	p.poll("three starts", `document.querySelectorAll('input[name=picked]').length === 3`)
-	p.poll("two of them picked", `(() => { const b = [...document.querySelectorAll('input[name=picked]')]; b.slice(0, 2).forEach(e => e.checked || e.click()); return b[0].checked && b[1].checked })()`)
+	p.poll("two of them picked",
+		`(() => { const b = [...document.querySelectorAll('input[name=picked]')]; b.slice(0, 2).forEach(e => e.checked || e.click()); return b[0].checked && b[1].checked })()`)
 	p.press("Take 2 as runs")
 	p.poll("one left", `document.querySelectorAll('input[name=picked]').length === 1`)
 	var job struct {
@@ -528,7 +551,8 @@ func TestRecordedStartsAreTaken(t *testing.T) {
 	var probes []struct{ ID string }
 	s.ask("GET", "/api/jobs/"+v.ID+"/probes", nil, &probes)
 	require.Len(t, probes, 1)
-	s.ask("POST", "/api/jobs/"+v.ID+"/probes/"+probes[0].ID+"/starts", map[string]any{"test": "t-start-recorded", "sitting": "s1", "at": again}, nil)
+	s.ask("POST", "/api/jobs/"+v.ID+"/probes/"+probes[0].ID+"/starts",
+		map[string]any{"test": "t-start-recorded", "sitting": "s1", "at": again}, nil)
 	s.ask("GET", "/api/jobs/"+v.ID, nil, &job)
 	assert.Len(t, job.Job.Runs, 2, "none is taken twice")
 

@@ -29,7 +29,8 @@ const (
 func (p *page) timeByHand() {
 	p.t.Helper()
 	p.see("starts, together with the power button")
-	for _, next := range []string{"ends “to the sign-in”", "ends “password”", "stops at a usable desktop", "give or take"} {
+	for _, next := range []string{"ends “to the sign-in”", "ends “password”", "stops at a usable desktop",
+		"give or take"} {
 		p.key(space)
 		p.see(next)
 		p.do(chromedp.Sleep(120 * time.Millisecond))
@@ -41,7 +42,8 @@ func (p *page) timeByHand() {
 func (p *page) pdf() (sheets int, text string) {
 	p.t.Helper()
 	yes := true
-	res, err := chromedp.Call(p.ctx, cdpage.PrintToPDF, cdpage.PrintToPDFParams{PreferCSSPageSize: &yes, PrintBackground: &yes})
+	res, err := chromedp.Call(p.ctx, cdpage.PrintToPDF,
+		cdpage.PrintToPDFParams{PreferCSSPageSize: &yes, PrintBackground: &yes})
 	require.NoError(p.t, err)
 	path := filepath.Join(p.t.TempDir(), "report.pdf")
 	require.NoError(p.t, os.WriteFile(path, res.Data, 0o600))
@@ -163,7 +165,8 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	p.see("it stays as it was.")
 	sheets, text := p.pdf()
 	assert.LessOrEqual(t, sheets, 2)
-	for _, words := range []string{"instead of", "less waiting", "What was done", "The drive itself", "To bear in mind", "How it was measured", "simulated", "2 runs were set aside"} {
+	for _, words := range []string{"instead of", "less waiting", "What was done", "The drive itself", "To bear in mind",
+		"How it was measured", "simulated", "2 runs were set aside"} {
 		assert.Contains(t, text, words)
 	}
 	assert.NotContains(t, text, "Show it as of now", "what is for the screen is not on paper")
@@ -400,7 +403,8 @@ func TestManyTabsStayOpen(t *testing.T) {
 		tab.see("Emeka Straum")
 		tab.inSight("hidden")
 	}
-	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]string{"name": "Came in meanwhile"}, "simulated": "laptop"}, nil)
+	s.ask("POST", "/api/jobs",
+		map[string]any{"customer": map[string]string{"name": "Came in meanwhile"}, "simulated": "laptop"}, nil)
 	first.inSight("visible")
 	first.see("Came in meanwhile")
 }
@@ -439,7 +443,8 @@ func TestFirstLoad(t *testing.T) {
 	s := demo(t)
 	p := open(t, s.base, 1280, 800)
 	p.see("Fernbank Allotments")
-	loaded, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]string](`performance.getEntriesByType('resource').map(r => new URL(r.name).pathname).filter(n => n.endsWith('.js'))`))
+	loaded, err := chromedp.Run(p.ctx,
+		chromedp.Evaluate[[]string](`performance.getEntriesByType('resource').map(r => new URL(r.name).pathname).filter(n => n.endsWith('.js'))`))
 	require.NoError(t, err)
 	require.NotEmpty(t, loaded)
 	var all bytes.Buffer
@@ -463,7 +468,8 @@ func TestSettingsSayWhatIsBackedUp(t *testing.T) {
 	p.press("Settings")
 	p.see("Backup")
 	today := "nowthen-" + time.Now().Format(time.DateOnly) + ".zip"
-	require.Eventually(t, func() bool { _, err := os.Stat(filepath.Join(s.data, "backups", today)); return err == nil }, patience, 20*time.Millisecond)
+	require.Eventually(t, func() bool { _, err := os.Stat(filepath.Join(s.data, "backups", today)); return err == nil },
+		patience, 20*time.Millisecond)
 	p.goTo("/settings")
 	p.see(today)
 	d := open(t, demo(t).base, 1280, 800)

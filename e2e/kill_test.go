@@ -39,10 +39,13 @@ func TestKilledInTheMiddleOfMeasuring(t *testing.T) {
 		empty(t, dir)
 		var v view
 		if id == "" {
-			s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "sata-ssd"},
-				"test_file_bytes": 16 << 20, "test_seconds": 0.2}, &v)
+			s.ask("POST", "/api/jobs",
+				map[string]any{"customer": map[string]any{"name": "Ottilie"},
+					"old_drive":       map[string]any{"kind": "sata-ssd"},
+					"test_file_bytes": 16 << 20, "test_seconds": 0.2}, &v)
 			id = v.ID
-			s.ask("POST", "/api/jobs/"+id+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}}, nil)
+			s.ask("POST", "/api/jobs/"+id+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}},
+				nil)
 		}
 		s.ask("GET", "/api/jobs/"+id, nil, &v)
 		check(v)

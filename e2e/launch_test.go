@@ -61,7 +61,8 @@ func launches(t *testing.T, env string, args ...string) (launched, error) {
 		err = fmt.Errorf("%w: %s", err, said.String())
 	}
 	var l launched
-	require.NoError(t, json.Unmarshal(data, &l), "one JSON value on standard output, whatever happens; it said: %s", said.String())
+	require.NoError(t, json.Unmarshal(data, &l), "one JSON value on standard output, whatever happens; it said: %s",
+		said.String())
 	return l, err
 }
 
@@ -72,7 +73,8 @@ func TestALaunchToTheFirstWindow(t *testing.T) {
 	profile := t.TempDir()
 	path, err := browser.Path()
 	require.NoError(t, err)
-	shop := []string{"--", path, "--no-sandbox", "--no-first-run", "--disable-dev-shm-usage", "--user-data-dir=" + profile, "data:text/html,<title>Ledger of the shop</title>"}
+	shop := []string{"--", path, "--no-sandbox", "--no-first-run", "--disable-dev-shm-usage",
+		"--user-data-dir=" + profile, "data:text/html,<title>Ledger of the shop</title>"}
 	began := time.Now()
 	first, err := launches(t, on, append([]string{"--until", "window", "--runs", "2"}, shop...)...)
 	require.NoError(t, err)
@@ -116,6 +118,7 @@ func TestALaunchByAnOutsideClock(t *testing.T) {
 		to, err := strconv.ParseFloat(stamps[2*i+1], 64)
 		require.NoError(t, err)
 		outside := to - from
-		assert.InDelta(t, outside, r.Value, 3*(0.05*outside+0.05), "three times what holds on a machine that does nothing else")
+		assert.InDelta(t, outside, r.Value, 3*(0.05*outside+0.05),
+			"three times what holds on a machine that does nothing else")
 	}
 }

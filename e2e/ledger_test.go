@@ -44,7 +44,8 @@ func TestTheLedger(t *testing.T) {
 	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
 	require.NoError(t, err)
 	p.key(kb.ArrowDown)
-	p.poll("the first line to have the focus", `document.activeElement?.closest('article')?.getAttribute('aria-label') === 'Cold start to desktop'`)
+	p.poll("the first line to have the focus",
+		`document.activeElement?.closest('article')?.getAttribute('aria-label') === 'Cold start to desktop'`)
 	p.key(enter)
 	p.see("Its uncertainty comes")
 	p.see("Then: conditions")
@@ -123,7 +124,8 @@ func TestTheLedger(t *testing.T) {
 	p.press("Measure Now like Then")
 	p.poll("the round's page", `location.pathname.endsWith('/measure/now')`)
 	p.poll("the tests to be picked", `document.querySelectorAll('form input[type=checkbox]:checked').length === 5`)
-	assert.ElementsMatch(t, []string{"t-copy-small", "t-long-write", "t-long-read", "t-scattered", "t-scattered-existing"},
+	assert.ElementsMatch(t,
+		[]string{"t-copy-small", "t-long-write", "t-long-read", "t-scattered", "t-scattered-existing"},
 		p.list(`[...document.querySelectorAll('form input[type=checkbox]:checked')].map(e => e.value)`))
 }
 
@@ -142,7 +144,8 @@ func TestFiguresOfAnyKind(t *testing.T) {
 	require.NoError(t, err)
 	id := s.take(data)
 	p := open(t, s.base, 1280, 800)
-	for _, path := range []string{"/ledger", "/ledger?line=t2", "/ledger?then=now&with=then", "/then", "/now", "/report", "/tests/t2", "/race/t0"} {
+	for _, path := range []string{"/ledger", "/ledger?line=t2", "/ledger?then=now&with=then", "/then", "/now",
+		"/report", "/tests/t2", "/race/t0"} {
 		p.goTo("/jobs/" + id + path)
 		p.poll("the page", `document.querySelector('h1') && !document.querySelector('[role=status] .loading-dots')`)
 		text := p.text()

@@ -71,7 +71,8 @@ func TestFiveThousandEventStreams(t *testing.T) {
 			}
 		})
 	}
-	require.Eventually(t, func() bool { return open.Load()+refused.Load()+failed.Load() == 5000 }, patience, 10*time.Millisecond)
+	require.Eventually(t, func() bool { return open.Load()+refused.Load()+failed.Load() == 5000 }, patience,
+		10*time.Millisecond)
 	for range 100 {
 		res, err := http.Get(s.base + "/api/jobs")
 		require.NoError(t, err)
@@ -79,7 +80,8 @@ func TestFiveThousandEventStreams(t *testing.T) {
 		_ = res.Body.Close()
 	}
 	peak := s.peakMB()
-	t.Logf("measure: %d streams open, %d refused, %d not connected; peak memory %.0f MB", open.Load(), refused.Load(), failed.Load(), peak)
+	t.Logf("measure: %d streams open, %d refused, %d not connected; peak memory %.0f MB", open.Load(), refused.Load(),
+		failed.Load(), peak)
 	assert.Positive(t, open.Load())
 	assert.Positive(t, refused.Load())
 	assert.Less(t, peak, 400.0)
@@ -117,8 +119,10 @@ func TestMixedLoad(t *testing.T) {
 			Plan struct{ Steps []struct{ ID string } }
 		}
 	}
-	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Load"}, "old_drive": map[string]any{"kind": "hdd"}}, &view)
-	s.ask("POST", "/api/jobs/"+view.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}}, nil)
+	s.ask("POST", "/api/jobs",
+		map[string]any{"customer": map[string]any{"name": "Load"}, "old_drive": map[string]any{"kind": "hdd"}}, &view)
+	s.ask("POST", "/api/jobs/"+view.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}},
+		nil)
 	get := func(path string) func(int) {
 		return func(n int) {
 			res, err := http.Get(s.base + strings.ReplaceAll(path, "JOB", board.Cards[n%len(board.Cards)].ID))
@@ -145,7 +149,8 @@ func TestMixedLoad(t *testing.T) {
 	for _, each := range []func(int){
 		get("/api/jobs"), get("/api/jobs/JOB"), get("/api/jobs/JOB/ledger"), get("/api/jobs/JOB/report/file?form=pdf&draft=1"), get("/api/jobs/JOB/report/file?form=png&draft=1"),
 		get("/api/jobs/JOB/export"),
-		post("/api/jobs/"+view.ID+"/steps/"+view.Job.Plan.Steps[0].ID+"/photos?name=x", "application/octet-stream", func(int) []byte { return picture }),
+		post("/api/jobs/"+view.ID+"/steps/"+view.Job.Plan.Steps[0].ID+"/photos?name=x", "application/octet-stream",
+			func(int) []byte { return picture }),
 		post("/api/jobs/"+view.ID+"/runs", "application/json", func(n int) []byte {
 			return fmt.Appendf(nil, `{"test":"t-start","sitting":"s1","value":%d,"unit":"s","sure":true}`, 60+n%9)
 		}),

@@ -26,10 +26,13 @@ func much(t *testing.T, number string, tests, runs, onFirst int) []byte {
 	type m = map[string]any
 	var ts, rs []m
 	for i := range tests {
-		test := m{"id": fmt.Sprint("t", i), "kind": "timed", "what": "launch", "name": fmt.Sprintf("Opening programme %d", i), "unit": "s", "better": "lower", "per_week": 5}
+		test := m{"id": fmt.Sprint("t", i), "kind": "timed", "what": "launch",
+			"name": fmt.Sprintf("Opening programme %d", i), "unit": "s", "better": "lower", "per_week": 5}
 		if i%3 == 2 {
-			test = m{"id": fmt.Sprint("t", i), "kind": "drive", "what": "long-read", "name": fmt.Sprintf("Long read %d", i), "unit": "MB/s", "better": "higher",
-				"params": m{"pattern": "sequential", "op": "read", "block_bytes": 2097152, "depth": 4, "span_bytes": 1 << 30, "data": "incompressible"}}
+			test = m{"id": fmt.Sprint("t", i), "kind": "drive", "what": "long-read",
+				"name": fmt.Sprintf("Long read %d", i), "unit": "MB/s", "better": "higher",
+				"params": m{"pattern": "sequential", "op": "read", "block_bytes": 2097152, "depth": 4,
+					"span_bytes": 1 << 30, "data": "incompressible"}}
 		}
 		ts = append(ts, test)
 	}
@@ -43,15 +46,21 @@ func much(t *testing.T, number string, tests, runs, onFirst int) []byte {
 		if of%3 == 2 {
 			value = []float64{100, 500}[side] + float64(i*7%11)
 		}
-		rs = append(rs, m{"id": fmt.Sprintf("r%05d", i), "test": fmt.Sprint("t", of), "sitting": []string{"s1", "s2"}[side], "at": time.Date(2026, 5, 1, 9, 0, i, 0, time.UTC), "value": value, "method": "automatic", "u": 0.01})
+		rs = append(rs, m{"id": fmt.Sprintf("r%05d", i), "test": fmt.Sprint("t", of),
+			"sitting": []string{"s1", "s2"}[side], "at": time.Date(2026, 5, 1, 9, 0, i, 0,
+				time.UTC), "value": value, "method": "automatic", "u": 0.01})
 	}
 	data, err := json.Marshal(m{"format": "nowthen-job", "version": 1,
-		"job":       m{"number": number, "opened": "2026-05-01T09:00:00Z", "reason": "slow", "customer": m{"name": "Much Measured " + number}},
+		"job": m{"number": number, "opened": "2026-05-01T09:00:00Z", "reason": "slow",
+			"customer": m{"name": "Much Measured " + number}},
 		"computers": []m{{"id": "c1", "maker": "Larkfield", "model": "Hearth 15"}},
-		"drives":    []m{{"id": "d1", "kind": "hdd", "capacity_bytes": 640e9}, {"id": "d2", "kind": "sata-ssd", "capacity_bytes": 960e9}},
-		"setups":    []m{{"id": "then", "role": "then", "computer": "c1", "drive": "d1"}, {"id": "now", "role": "now", "computer": "c1", "drive": "d2", "replaces": "d1"}},
-		"sittings":  []m{{"id": "s1", "setup": "then", "conditions": m{"power": "mains"}}, {"id": "s2", "setup": "now", "conditions": m{"power": "mains"}}},
-		"tests":     ts, "runs": rs})
+		"drives": []m{{"id": "d1", "kind": "hdd", "capacity_bytes": 640e9},
+			{"id": "d2", "kind": "sata-ssd", "capacity_bytes": 960e9}},
+		"setups": []m{{"id": "then", "role": "then", "computer": "c1", "drive": "d1"},
+			{"id": "now", "role": "now", "computer": "c1", "drive": "d2", "replaces": "d1"}},
+		"sittings": []m{{"id": "s1", "setup": "then", "conditions": m{"power": "mains"}},
+			{"id": "s2", "setup": "now", "conditions": m{"power": "mains"}}},
+		"tests": ts, "runs": rs})
 	require.NoError(t, err)
 	return data
 }
@@ -59,7 +68,8 @@ func much(t *testing.T, number string, tests, runs, onFirst int) []byte {
 // take takes a job file in and returns the job's id.
 func (s *server) take(data []byte) string {
 	s.t.Helper()
-	res, err := http.Post(s.base+"/api/jobs/import?name=much.nowthen.json", "application/octet-stream", strings.NewReader(string(data)))
+	res, err := http.Post(s.base+"/api/jobs/import?name=much.nowthen.json", "application/octet-stream",
+		strings.NewReader(string(data)))
 	require.NoError(s.t, err)
 	defer res.Body.Close()
 	require.Equal(s.t, http.StatusCreated, res.StatusCode)
@@ -77,13 +87,16 @@ func (p *page) shownAfter(path, data, row string) time.Duration {
 	p.do(chromedp.Navigate("about:blank"))
 	script := `{ let seen; const look = () => { if (!seen && document.querySelector(` + quote(row) + `)) { seen = true
 		requestAnimationFrame(() => setTimeout(() => { window.shownAt = performance.now() })) } else if (!seen) requestAnimationFrame(look) }; requestAnimationFrame(look) }`
-	once, err := chromedp.Call(p.ctx, cdpage.AddScriptToEvaluateOnNewDocument, cdpage.AddScriptToEvaluateOnNewDocumentParams{Source: script})
+	once, err := chromedp.Call(p.ctx, cdpage.AddScriptToEvaluateOnNewDocument,
+		cdpage.AddScriptToEvaluateOnNewDocumentParams{Source: script})
 	require.NoError(p.t, err)
 	p.goTo(path)
 	p.poll("the rows", "window.shownAt !== undefined")
-	ms, err := chromedp.Run(p.ctx, chromedp.Evaluate[float64](`window.shownAt - Math.max(...performance.getEntriesByType('resource').filter(r => `+data+`.test(new URL(r.name).pathname)).map(r => r.responseEnd).filter(t => t < window.shownAt))`))
+	ms, err := chromedp.Run(p.ctx,
+		chromedp.Evaluate[float64](`window.shownAt - Math.max(...performance.getEntriesByType('resource').filter(r => `+data+`.test(new URL(r.name).pathname)).map(r => r.responseEnd).filter(t => t < window.shownAt))`))
 	require.NoError(p.t, err)
-	_, err = chromedp.Call(p.ctx, cdpage.RemoveScriptToEvaluateOnNewDocument, cdpage.RemoveScriptToEvaluateOnNewDocumentParams(once))
+	_, err = chromedp.Call(p.ctx, cdpage.RemoveScriptToEvaluateOnNewDocument,
+		cdpage.RemoveScriptToEvaluateOnNewDocumentParams(once))
 	require.NoError(p.t, err)
 	return time.Duration(ms * float64(time.Millisecond))
 }
@@ -118,7 +131,8 @@ func TestLongListsDrawWhatIsInSight(t *testing.T) {
 	for range 60 {
 		p.key("j")
 	}
-	p.poll("the sixtieth job to have the focus", `[...document.querySelectorAll('li:has(a[data-job]:focus)')].some(e => e.getAttribute('aria-posinset') === '60')`)
+	p.poll("the sixtieth job to have the focus",
+		`[...document.querySelectorAll('li:has(a[data-job]:focus)')].some(e => e.getAttribute('aria-posinset') === '60')`)
 
 	station := "/jobs/" + id + "/then"
 	told("station with 60 tests and 2,200 runs", station, `/\/api\/jobs\/`+id+`$/`, "section[aria-labelledby=tests] li")
@@ -129,7 +143,8 @@ func TestLongListsDrawWhatIsInSight(t *testing.T) {
 	p.see("Opening programme 0")
 	p.poll("the runs", "document.querySelectorAll('tbody tr').length > 5")
 	assert.Less(t, rows("tbody tr"), 90, "of 510 runs")
-	p.poll("the last run to be reached", `(scrollTo(0, document.body.scrollHeight), [...document.querySelectorAll('section[aria-labelledby=tests] li')].at(-1).getAttribute('aria-posinset') === '60')`)
+	p.poll("the last run to be reached",
+		`(scrollTo(0, document.body.scrollHeight), [...document.querySelectorAll('section[aria-labelledby=tests] li')].at(-1).getAttribute('aria-posinset') === '60')`)
 
 	p.goTo("/jobs/" + id + "/ledger")
 	p.see("Opening programme 0")
@@ -150,7 +165,8 @@ func TestLongListsDrawWhatIsInSight(t *testing.T) {
 	}](`window.scrolled_`))
 	require.NoError(t, err)
 	assert.Greater(t, scrolled.Frames, 20, "there was something to scroll")
-	t.Logf("measure: of %d frames while the ledger is scrolled through, %d took longer than 32 ms (none is meant to); the longest %.0f ms", scrolled.Frames, scrolled.Slow, scrolled.Worst)
+	t.Logf("measure: of %d frames while the ledger is scrolled through, %d took longer than 32 ms (none is meant "+
+		"to); the longest %.0f ms", scrolled.Frames, scrolled.Slow, scrolled.Worst)
 }
 
 // What a frame of the running timer costs, told and asked of no machine.
@@ -176,7 +192,8 @@ func TestWhatAFrameOfTheTimerCosts(t *testing.T) {
 		}
 		return seconds
 	}
-	_, err = chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`window.frames_ = 0; (function f() { window.frames_++; requestAnimationFrame(f) })()`))
+	_, err = chromedp.Run(p.ctx,
+		chromedp.Evaluate[chromedp.Void](`window.frames_ = 0; (function f() { window.frames_++; requestAnimationFrame(f) })()`))
 	require.NoError(t, err)
 	before := spent()
 	time.Sleep(2 * time.Second)
@@ -184,5 +201,6 @@ func TestWhatAFrameOfTheTimerCosts(t *testing.T) {
 	require.NoError(t, err)
 	after := spent()
 	require.Greater(t, frames, 3.0)
-	t.Logf("measure: a frame of the running timer costs %.2f ms of script, style and layout (2 ms at most)", (after-before)*1000/frames)
+	t.Logf("measure: a frame of the running timer costs %.2f ms of script, style and layout (2 ms at most)",
+		(after-before)*1000/frames)
 }

@@ -12,7 +12,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// The new drive hangs on the customer's computer by USB and is looked at before anything is put on it: the label is asked for, what
+// The new drive hangs on the customer's computer by USB and is looked at before anything is put on
+// it: the label is asked for, what
 // is found is stored on it, and once it is in, it is written to under load.
 func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
 	testscale.Rare(t)
@@ -40,8 +41,10 @@ func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
 			}
 		}
 	}
-	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"},
-		"new_drive": map[string]any{"kind": "sata-ssd", "capacity_bytes": 960_197_124_096, "rated": map[string]any{"write_mb_s": 500, "max_temp_c": 70}}}, &v)
+	s.ask("POST", "/api/jobs",
+		map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"},
+			"new_drive": map[string]any{"kind": "sata-ssd", "capacity_bytes": 960_197_124_096,
+				"rated": map[string]any{"write_mb_s": 500, "max_temp_c": 70}}}, &v)
 	var pair struct{ Code string }
 	s.ask("POST", "/api/jobs/"+v.ID+"/pairing", nil, &pair)
 	joins(t, t.TempDir(), "--sim", "reception", "--pace", "0", "--away", "500ms", s.base, pair.Code)
@@ -54,7 +57,8 @@ func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
 				Checking *struct{ Order, Kind, State string }
 			}
 			s.ask("GET", "/api/jobs/"+v.ID+"/probes", nil, &list)
-			if len(list) != 1 || list[0].Checking == nil || list[0].Checking.Order == last || list[0].Checking.Kind != kind || list[0].Checking.State != "done" {
+			if len(list) != 1 || list[0].Checking == nil || list[0].Checking.Order == last ||
+				list[0].Checking.Kind != kind || list[0].Checking.State != "done" {
 				return false
 			}
 			last = list[0].Checking.Order
@@ -131,12 +135,14 @@ func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
 	require.Len(t, fresh.Sustained[1].Parts, 2)
 	assert.Greater(t, fresh.Sustained[1].Parts[1].Peak_c, fresh.Sustained[1].Parts[0].Peak_c)
 
-	// Cloned as it was, room is lost: that stands at the last gate until the probe sees it put right, and is kept if it is passed so.
+	// Cloned as it was, room is lost: that stands at the last gate until the probe sees it put
+	// right, and is kept if it is passed so.
 	p.goTo("/jobs/" + v.ID + "/report")
 	p.see("Gate: handed back")
 	p.see("320.1 GB behind partition 4")
 	p.accessible()
-	s.ask("POST", "/api/jobs/"+v.ID+"/gates", map[string]any{"gate": "handed-back", "why": "the owner is in a hurry", "old_drive": "returned"}, nil)
+	s.ask("POST", "/api/jobs/"+v.ID+"/gates",
+		map[string]any{"gate": "handed-back", "why": "the owner is in a hurry", "old_drive": "returned"}, nil)
 	var passed struct {
 		Job struct {
 			Job struct {
@@ -195,7 +201,8 @@ func TestALookAtTheNewDriveIsStopped(t *testing.T) {
 func TestTheGraphicsAtWork(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve")
-	p := open(t, s.base, 320, 480) // which the processor has to draw here: a small one leaves the other journeys their time
+	// which the processor has to draw here: a small one leaves the other journeys their time
+	p := open(t, s.base, 320, 480)
 	p.do(chromedp.Navigate(s.base + "/load"))
 	p.see("Graphics load")
 	p.accessible()
@@ -233,10 +240,14 @@ func TestACheckOutlivesProbeAndBench(t *testing.T) {
 		}
 		return "/api/jobs/" + id + "/probes/" + probes[0].ID
 	}
-	require.Eventually(t, func() bool { return probe() != "" && probes[0].Setup == "then" }, patience, 50*time.Millisecond)
+	require.Eventually(t, func() bool { return probe() != "" && probes[0].Setup == "then" }, patience,
+		50*time.Millisecond)
 	s.ask("POST", probe()+"/doings", map[string]any{"do": "swap"}, nil)
-	require.Eventually(t, func() bool { return probe() != "" && probes[0].Setup == "now" }, patience, 50*time.Millisecond)
-	s.ask("PUT", probe()+"/check", map[string]any{"kind": "sustain", "mount": "simulated", "label": "NEW", "seconds": 30, "load": true, "room_c": 23}, nil)
+	require.Eventually(t, func() bool { return probe() != "" && probes[0].Setup == "now" }, patience,
+		50*time.Millisecond)
+	s.ask("PUT", probe()+"/check",
+		map[string]any{"kind": "sustain", "mount": "simulated", "label": "NEW", "seconds": 30, "load": true,
+			"room_c": 23}, nil)
 	require.Eventually(t, func() bool { probe(); return probes[0].Checking.Done > 0.1 }, patience, 50*time.Millisecond)
 	pr.kill()
 	address := strings.TrimPrefix(s.base, "http://")
@@ -245,7 +256,8 @@ func TestACheckOutlivesProbeAndBench(t *testing.T) {
 	probe()
 	assert.Equal(t, "running", probes[0].Checking.State, "the bench has not forgotten it")
 	joins(t, state, "--sim", "reception", "--pace", "200", "--away", "200ms")
-	require.Eventually(t, func() bool { probe(); return probes[0].Checking.State == "done" }, 6*patience, 50*time.Millisecond)
+	require.Eventually(t, func() bool { probe(); return probes[0].Checking.State == "done" }, 6*patience,
+		50*time.Millisecond)
 	var v struct {
 		Job struct {
 			Drives []struct {

@@ -76,7 +76,8 @@ var demonstration = sync.OnceValues(func() (string, error) {
 // demo starts the program over a copy of the demonstration.
 func demo(t *testing.T, args ...string) *server {
 	t.Helper()
-	return serve(t, demoData(t), append([]string{"demo"}, args...)...) // which is not new: no computer joins it by itself
+	// which is not new: no computer joins it by itself
+	return serve(t, demoData(t), append([]string{"demo"}, args...)...)
 }
 
 // demoData is a copy of the demonstration's data folder.
@@ -238,7 +239,8 @@ func (p *page) do(actions ...chromedp.Action[chromedp.Void]) {
 
 func (p *page) goTo(path string) {
 	p.t.Helper()
-	// A page that asks before it is left would be waited for without an end. (A context with an end of its own would end
+	// A page that asks before it is left would be waited for without an end. (A context with an end
+	// of its own would end
 	// the tab, too, where this is its first action.)
 	done := make(chan error, 1)
 	go func() { done <- chromedp.Do(p.ctx, chromedp.Navigate(p.base+path)) }()

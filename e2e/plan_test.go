@@ -94,7 +94,8 @@ func TestAGamesMachineFromIntakeToTheGate(t *testing.T) {
 	assert.True(t, asked)
 
 	// All but the change of level is measured.
-	s.ask("POST", "/api/jobs/"+id+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{"power": "mains", "busy": []string{}}}, nil)
+	s.ask("POST", "/api/jobs/"+id+"/sittings",
+		map[string]any{"setup": "then", "conditions": map[string]any{"power": "mains", "busy": []string{}}}, nil)
 	s.measureBehind(id, "s1", 3, "t-start", "t-game-menu", "t-game-save")
 	s.measureDriveBehind(id, "s1")
 	p.press("Enter value: Drive's highest temperature")
@@ -111,7 +112,8 @@ func TestAGamesMachineFromIntakeToTheGate(t *testing.T) {
 	p.see("the backup is not ticked off")
 	p.press("Backup is made, and one file of it was opened")
 	p.gone("the backup is not ticked off")
-	shut, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](`[...document.querySelectorAll('button')].find(b => b.innerText.trim() === 'The old drive is out').disabled`))
+	shut, err := chromedp.Run(p.ctx,
+		chromedp.Evaluate[bool](`[...document.querySelectorAll('button')].find(b => b.innerText.trim() === 'The old drive is out').disabled`))
 	require.NoError(t, err)
 	assert.True(t, shut, "something is missing, and nobody said why")
 
@@ -149,7 +151,8 @@ func TestAJobWithThreeDrives(t *testing.T) {
 	p.press("Add the trial")
 	p.see("the quiet one")
 	for i, setup := range []string{"then", "now", "trial1", "trial1"} {
-		s.ask("POST", "/api/jobs/"+id+"/sittings", map[string]any{"setup": setup, "conditions": map[string]any{"power": "mains"}}, nil)
+		s.ask("POST", "/api/jobs/"+id+"/sittings",
+			map[string]any{"setup": setup, "conditions": map[string]any{"power": "mains"}}, nil)
 		sitting := []string{"s1", "s2", "s3", "s4"}[i]
 		s.measureBehind(id, sitting, 4, "t-start")
 	}
@@ -322,13 +325,16 @@ func TestWhichDriveGoesIn(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve")
 	var job struct{ ID string }
-	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "No drive yet"}, "old_drive": map[string]any{"kind": "hdd"}}, &job)
+	s.ask("POST", "/api/jobs",
+		map[string]any{"customer": map[string]any{"name": "No drive yet"},
+			"old_drive": map[string]any{"kind": "hdd"}}, &job)
 	s.ask("POST", "/api/jobs/"+job.ID+"/gates", map[string]any{"gate": "old-drive-out", "why": "it is dead"}, nil)
 	p := open(t, s.base, 1280, 800)
 	p.goTo("/jobs/" + job.ID)
 	p.see("Enter the new drive.")
 	p.press("Enter the drive")
-	p.poll("the docket to be in sight", `location.hash === '#drives' && document.getElementById('drives').getBoundingClientRect().top < innerHeight`)
+	p.poll("the docket to be in sight",
+		`location.hash === '#drives' && document.getElementById('drives').getBoundingClientRect().top < innerHeight`)
 }
 
 // A computer that was here before: what was measured when it left becomes Then, and stays
@@ -339,16 +345,21 @@ func TestAComputerThatWasHereBefore(t *testing.T) {
 	s := serve(t, t.TempDir(), "serve", "--pace", "0")
 	opened := func() string {
 		var job struct{ ID string }
-		s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie Brandvold"}, "simulated": "laptop", "template": "plain"}, &job)
+		s.ask("POST", "/api/jobs",
+			map[string]any{"customer": map[string]any{"name": "Ottilie Brandvold"}, "simulated": "laptop",
+				"template": "plain"}, &job)
 		return job.ID
 	}
 	first := opened()
 	s.ask("POST", "/api/jobs/"+first+"/tests", map[string]any{"id": "t-processor"}, nil)
-	s.ask("POST", "/api/jobs/"+first+"/sittings", map[string]any{"setup": "now", "conditions": map[string]any{"power": "mains"}}, nil)
+	s.ask("POST", "/api/jobs/"+first+"/sittings",
+		map[string]any{"setup": "now", "conditions": map[string]any{"power": "mains"}}, nil)
 	s.measureBehind(first, "s1", 4, "t-start")
 	s.measureDriveBehind(first, "s1")
 	id := opened()
-	s.ask("PATCH", "/api/jobs/"+id, map[string]any{"old_drive": map[string]any{"kind": "sata-ssd"}, "new_drive": map[string]any{"kind": "nvme", "capacity_bytes": 2e12}}, nil)
+	s.ask("PATCH", "/api/jobs/"+id,
+		map[string]any{"old_drive": map[string]any{"kind": "sata-ssd"},
+			"new_drive": map[string]any{"kind": "nvme", "capacity_bytes": 2e12}}, nil)
 
 	p := open(t, s.base, 1280, 800)
 	p.goTo("/jobs/" + id + "/intake")
@@ -408,7 +419,8 @@ func TestAComputerThatWasHereBefore(t *testing.T) {
 	}
 	s.measureBehind(id, v.Job.Runs[len(v.Job.Runs)-1].Sitting, 2, "t-start")
 	s.ask("GET", "/api/jobs/"+id+"/ledger", nil, &l)
-	at := slices.IndexFunc(l.Findings, func(f struct{ Rule, Then string }) bool { return f.Rule == "other-baseline-drive" })
+	at := slices.IndexFunc(l.Findings,
+		func(f struct{ Rule, Then string }) bool { return f.Rule == "other-baseline-drive" })
 	require.GreaterOrEqual(t, at, 0)
 	assert.Contains(t, l.Findings[at].Then, "no control shows")
 }

@@ -112,7 +112,8 @@ func TestAReportIsIssuedAndShared(t *testing.T) {
 	require.NotEmpty(t, before.Rows)
 	assert.Equal(t, before.Rows, after.Rows)
 	phone.do(chromedp.Navigate(link + "/card"))
-	phone.see("Messen Sie zu Hause drei Starts, schreiben Sie sie auf und sagen Sie sie uns:") // this bench is not reached from outside
+	// this bench is not reached from outside
+	phone.see("Messen Sie zu Hause drei Starts, schreiben Sie sie auf und sagen Sie sie uns:")
 	phone.accessible()
 
 	// What was promised stands in a list with its day, and its answer beside it.
@@ -163,8 +164,10 @@ func TestTheReportAsOneFile(t *testing.T) {
 	p.see("All runs")
 	// The race runs as long as the waits took, without script.
 	p.press("Watch the race, as long as it takes")
-	p.poll("the race to run", `document.getAnimations().some(a => a.playState === 'running' && a.animationName === 'run')`)
-	lengths, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]float64](`document.getAnimations().filter(a => a.animationName === 'run').map(a => a.effect.getTiming().duration / 1000)`))
+	p.poll("the race to run",
+		`document.getAnimations().some(a => a.playState === 'running' && a.animationName === 'run')`)
+	lengths, err := chromedp.Run(p.ctx,
+		chromedp.Evaluate[[]float64](`document.getAnimations().filter(a => a.animationName === 'run').map(a => a.effect.getTiming().duration / 1000)`))
 	require.NoError(t, err)
 	require.Len(t, lengths, 2)
 	assert.InDelta(t, 90.4, lengths[0], 0.5)
@@ -193,8 +196,10 @@ func TestTheReportIsAdjusted(t *testing.T) {
 	p.press("Move The morning's pages up") // past the one that is left out
 	p.press("Move The morning's pages up")
 	p.press("Save choices")
-	p.poll("the note on the sheet", `document.querySelector('article[lang]').innerText.includes('Come back in a week for the fan.')`)
-	p.poll("the line to be named as left out", `document.querySelector('article[lang]').innerText.includes('Measured, but not shown here: Open a document or project.')`)
+	p.poll("the note on the sheet",
+		`document.querySelector('article[lang]').innerText.includes('Come back in a week for the fan.')`)
+	p.poll("the line to be named as left out",
+		`document.querySelector('article[lang]').innerText.includes('Measured, but not shown here: Open a document or project.')`)
 	var now struct {
 		Draft struct{ Waiting []struct{ Name string } }
 	}
@@ -203,7 +208,8 @@ func TestTheReportIsAdjusted(t *testing.T) {
 	for _, w := range now.Draft.Waiting {
 		waits = append(waits, w.Name)
 	}
-	assert.Equal(t, []string{"Cold start to desktop", "The morning's pages", "Main program, first time since the start", "Make and copy a folder of many small files"}, waits)
+	assert.Equal(t, []string{"Cold start to desktop", "The morning's pages", "Main program, first time since the start",
+		"Make and copy a folder of many small files"}, waits)
 	p.press("Issue it")
 	p.see("2 reports were issued")
 	p.see("What changed since the last revision")
@@ -229,17 +235,20 @@ func TestTheReportIsAdjusted(t *testing.T) {
 func TestWhatCameAcrossIsSaid(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
-	probe, before, after, list := filepath.Join(dir, "nowthen-probe"), filepath.Join(dir, "before"), filepath.Join(dir, "after"), filepath.Join(dir, "old.gz")
+	probe, before, after, list := filepath.Join(dir, "nowthen-probe"), filepath.Join(dir, "before"),
+		filepath.Join(dir, "after"), filepath.Join(dir, "old.gz")
 	out, err := exec.Command("go", "build", "-o", probe, "../cmd/nowthen-probe").CombinedOutput()
 	require.NoError(t, err, string(out))
 	for _, to := range []string{before, after} {
 		require.NoError(t, os.MkdirAll(filepath.Join(to, "letters"), 0o700))
 		for i := range 20 {
-			require.NoError(t, os.WriteFile(filepath.Join(to, "letters", fmt.Sprintf("letter %d.txt", i)), []byte(strings.Repeat("x", 100+i)), 0o600))
+			require.NoError(t, os.WriteFile(filepath.Join(to, "letters", fmt.Sprintf("letter %d.txt", i)),
+				[]byte(strings.Repeat("x", 100+i)), 0o600))
 		}
 	}
 	require.NoError(t, os.Remove(filepath.Join(after, "letters", "letter 3.txt")))
-	require.NoError(t, os.WriteFile(filepath.Join(after, "letters", "letter 4.txt"), []byte(strings.Repeat("y", 104)), 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(after, "letters", "letter 4.txt"), []byte(strings.Repeat("y", 104)),
+		0o600))
 	out, err = exec.Command(probe, "manifest", "--of", before, "--out", list).CombinedOutput()
 	require.NoError(t, err, string(out))
 	told, err := exec.Command(probe, "manifest", "--against", list, "--of", after, "--json").Output()
@@ -269,7 +278,8 @@ func TestWhatCameAcrossIsSaid(t *testing.T) {
 	assert.Equal(t, struct{ Files, Unchanged, Missing, Changed int }{20, 18, 1, 1}, view.Job.Job.Carried)
 	var report struct{ Draft struct{ Done []string } }
 	s.ask("GET", "/api/jobs/"+job+"/report", nil, &report)
-	assert.Contains(t, strings.Join(report.Draft.Done, " "), "20 files, 2.19 kB: 18 came across unchanged; 1 missing and 1 with another content.")
+	assert.Contains(t, strings.Join(report.Draft.Done, " "),
+		"20 files, 2.19 kB: 18 came across unchanged; 1 missing and 1 with another content.")
 	res, err := http.Get(s.base + "/api/jobs/" + job + "/export")
 	require.NoError(t, err)
 	defer res.Body.Close()
@@ -278,7 +288,8 @@ func TestWhatCameAcrossIsSaid(t *testing.T) {
 	assert.NotContains(t, string(all), "letter 3.txt")
 }
 
-// What the work cost is entered where it is shown; the ledger and the report say what it bought. The shop's own head stands on the
+// What the work cost is entered where it is shown; the ledger and the report say what it bought.
+// The shop's own head stands on the
 // report.
 func TestTheBillAndTheShopsHead(t *testing.T) {
 	t.Parallel()

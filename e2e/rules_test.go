@@ -84,7 +84,8 @@ func (j jobData) scale(test, sitting string, by float64) {
 // found are changes of the demonstration's job by the rule that finds them.
 var found = map[string]func(j jobData){
 	"other-computer": func(j jobData) {
-		j["computers"] = append(j["computers"].([]any), map[string]any{"id": "c9", "maker": "Larkfield", "model": "Hearth 17"})
+		j["computers"] = append(j["computers"].([]any),
+			map[string]any{"id": "c9", "maker": "Larkfield", "model": "Hearth 17"})
 		s, _ := j.now()
 		s["computer"] = "c9"
 	},
@@ -110,14 +111,18 @@ var found = map[string]func(j jobData){
 		j.each("t-launch", "s1", "content_digest", "a")
 		j.each("t-launch", "s2", "content_digest", "b")
 	},
-	"power":             func(j jobData) { j.both("power", "battery", "mains") },
-	"busy":              func(j jobData) { j.both("busy", []string{"update"}, []string{}) },
-	"encrypting":        func(j jobData) { j.both("encrypting", true, false) },
-	"encryption":        func(j jobData) { j.both("encrypted", false, true) },
-	"memory-changed":    func(j jobData) { s, _ := j.now(); s["fitted"] = map[string]any{"memory_bytes": 17179869184} },
-	"processor-changed": func(j jobData) { s, _ := j.now(); s["fitted"] = map[string]any{"processor": "4 cores, 3.1 GHz"} },
-	"other-work":        func(j jobData) { work(j, "drivers") },
-	"control-moved":     func(j jobData) { j.scale("t-processor", "s1", 1.3) },
+	"power":          func(j jobData) { j.both("power", "battery", "mains") },
+	"busy":           func(j jobData) { j.both("busy", []string{"update"}, []string{}) },
+	"encrypting":     func(j jobData) { j.both("encrypting", true, false) },
+	"encryption":     func(j jobData) { j.both("encrypted", false, true) },
+	"memory-changed": func(j jobData) { s, _ := j.now(); s["fitted"] = map[string]any{"memory_bytes": 17179869184} },
+	"processor-changed": func(j jobData) {
+		s,
+			_ := j.now()
+		s["fitted"] = map[string]any{"processor": "4 cores, 3.1 GHz"}
+	},
+	"other-work":    func(j jobData) { work(j, "drivers") },
+	"control-moved": func(j jobData) { j.scale("t-processor", "s1", 1.3) },
 	"system-version": func(j jobData) {
 		s, _ := j.now()
 		s["system"].(map[string]any)["version"] = "desktop system, version 11"
@@ -159,7 +164,10 @@ var found = map[string]func(j jobData){
 		j.each("t-long-read", "s1", "placement", map[string]any{"from_pct": 2, "to_pct": 3})
 		j.each("t-long-read", "s2", "placement", map[string]any{"from_pct": 80, "to_pct": 81})
 	},
-	"engine-limited": func(j jobData) { j.each("t-long-read", "s2", "engine_cpu_pct", map[string]any{"core": 97, "all": 60}) },
+	"engine-limited": func(j jobData) {
+		j.each("t-long-read", "s2", "engine_cpu_pct",
+			map[string]any{"core": 97, "all": 60})
+	},
 	"drift": func(j jobData) {
 		for _, r := range j.list("runs") {
 			if r["repeat"] == true && r["sitting"] == "s2" {
@@ -179,7 +187,8 @@ func work(j jobData, what string) {
 	if err != nil {
 		panic(err)
 	}
-	j["job"].(map[string]any)["work"] = []any{map[string]any{"at": began.Add(-time.Second).Format(time.RFC3339), "what": what}}
+	j["job"].(map[string]any)["work"] = []any{map[string]any{"at": began.Add(-time.Second).Format(time.RFC3339),
+		"what": what}}
 }
 
 // beside puts a second drive into a setup.
@@ -190,7 +199,8 @@ func beside(j jobData, setup string) {
 	j.byID("setups", setup)["also"] = []any{map[string]any{"drive": "d9", "holds": "games"}}
 }
 
-// Each rule is shown by a job made for it: once, with its title, its lines and its remedy, and the remedy begins just that for
+// Each rule is shown by a job made for it: once, with its title, its lines and its remedy, and the
+// remedy begins just that for
 // the side that can still be measured.
 func TestEveryRuleInTheBrowser(t *testing.T) {
 	testscale.Rare(t)
@@ -203,7 +213,8 @@ func TestEveryRuleInTheBrowser(t *testing.T) {
 	}
 	slices.Sort(rules)
 	for _, rule := range fairness.Rules() {
-		assert.True(t, found[rule] != nil || rule == "simulated", "%s has no job; that it is simulated is a mark and no finding", rule)
+		assert.True(t, found[rule] != nil || rule == "simulated",
+			"%s has no job; that it is simulated is a mark and no finding", rule)
 	}
 	p := open(t, s.base, 1280, 900)
 	for i, rule := range rules {
@@ -243,18 +254,22 @@ func TestEveryRuleInTheBrowser(t *testing.T) {
 		}
 		switch {
 		case at.Link != "": // a round of just those tests
-			assert.True(t, strings.HasPrefix(at.Link, "/jobs/"+id+"/measure/"+side+"?test="), "%s begins %s", rule, at.Link)
+			assert.True(t, strings.HasPrefix(at.Link, "/jobs/"+id+"/measure/"+side+"?test="), "%s begins %s", rule,
+				at.Link)
 			assert.Contains(t, at.Words, "Measure "+name)
-			_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-finding="`+rule+`"] a.btn').click()`))
+			_, err := chromedp.Run(p.ctx,
+				chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-finding="`+rule+`"] a.btn').click()`))
 			require.NoError(t, err)
 			p.poll(rule+": the round's page", `location.pathname === '/jobs/`+id+`/measure/`+side+`'`)
 		case strings.HasPrefix(at.Button, "Look at"): // the runs in the opened line
-			_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-finding="`+rule+`"] button.btn').click()`))
+			_, err := chromedp.Run(p.ctx,
+				chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-finding="`+rule+`"] button.btn').click()`))
 			require.NoError(t, err)
 			p.poll(rule+": the line opens", `new URLSearchParams(location.search).has('line')`)
 		case at.Button != "": // the timer, armed for it
 			assert.Contains(t, at.Button, "Measure "+name, rule)
-			_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-finding="`+rule+`"] button.btn').click()`))
+			_, err := chromedp.Run(p.ctx,
+				chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-finding="`+rule+`"] button.btn').click()`))
 			require.NoError(t, err)
 			p.poll(rule+": the timer", `location.pathname.startsWith('/jobs/`+id+`/timer/`+side+`/')`)
 			var timer struct{ State, Setup string }
@@ -262,7 +277,8 @@ func TestEveryRuleInTheBrowser(t *testing.T) {
 			assert.Equal(t, side, timer.Setup, rule)
 		case side == "then" && !in && strings.Contains(at.Words, "Then can’t be measured again"):
 		default: // nothing that is measured would mend it
-			assert.Contains(t, []string{"fill", "encryption", "memory-changed", "processor-changed", "other-work", "system-version", "system-origin", "content-elsewhere", "engine-limited", "method", "not-recorded",
+			assert.Contains(t, []string{"fill", "encryption", "memory-changed", "processor-changed", "other-work",
+				"system-version", "system-origin", "content-elsewhere", "engine-limited", "method", "not-recorded",
 				"other-computer", "other-baseline-drive", "more-than-the-drive"}, rule, at.Words)
 		}
 	}

@@ -92,8 +92,11 @@ func TestKilledWhileEverythingComesIn(t *testing.T) {
 	require.NoError(t, err)
 	open := func(name string) string {
 		var v struct{ ID string }
-		s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": name}, "old_drive": map[string]any{"kind": "sata-ssd"}}, &v)
-		s.ask("POST", "/api/jobs/"+v.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}}, nil)
+		s.ask("POST", "/api/jobs",
+			map[string]any{"customer": map[string]any{"name": name},
+				"old_drive": map[string]any{"kind": "sata-ssd"}}, &v)
+		s.ask("POST", "/api/jobs/"+v.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}},
+			nil)
 		return v.ID
 	}
 	figures, presses, clips := open("figures"), open("presses"), open("clips")
@@ -111,28 +114,35 @@ func TestKilledWhileEverythingComesIn(t *testing.T) {
 		return d
 	}
 	typed := begin("figure", func(d *device, n int) {
-		d.command("POST", "/api/jobs/"+figures+"/runs", map[string]any{"test": "t-start", "sitting": "s1", "text": "61.5", "note": fmt.Sprintf("figure %d.", n), "sure": true})
+		d.command("POST", "/api/jobs/"+figures+"/runs",
+			map[string]any{"test": "t-start", "sitting": "s1", "text": "61.5", "note": fmt.Sprintf("figure %d.", n),
+				"sure": true})
 	})
 	timed := begin("timer", func(d *device, n int) {
 		at := "/api/jobs/" + presses + "/timer"
 		timer := d.command("PUT", at, map[string]any{"test": "t-start", "sitting": "s1"})
 		for p := range 4 {
-			d.command("POST", at+"/presses", map[string]any{"timer": timer["id"], "key": fmt.Sprintf("p%d-%d", n, p), "at_ms": float64(time.Now().UnixMilli()), "u_ms": 1})
+			d.command("POST", at+"/presses",
+				map[string]any{"timer": timer["id"], "key": fmt.Sprintf("p%d-%d", n, p),
+					"at_ms": float64(time.Now().UnixMilli()), "u_ms": 1})
 			time.Sleep(2 * time.Millisecond)
 		}
 		d.command("POST", at+"/keep", map[string]any{"timer": timer["id"], "app_version": fmt.Sprintf("time %d.", n)})
 	})
 	sent := begin("clip", func(d *device, n int) {
 		at := "/api/jobs/" + clips + "/clips"
-		c := d.command("POST", at, map[string]any{"name": fmt.Sprintf("clip %d.webm", n), "type": "video/webm", "bytes": len(clip)})
+		c := d.command("POST", at,
+			map[string]any{"name": fmt.Sprintf("clip %d.webm", n), "type": "video/webm", "bytes": len(clip)})
 		const piece = 16 << 10
 		for from := 0; from < len(clip); from += piece {
-			d.send("PUT", fmt.Sprintf("%s/%v/bytes?offset=%d", at, c["id"], from), "application/octet-stream", clip[from:min(from+piece, len(clip))])
+			d.send("PUT", fmt.Sprintf("%s/%v/bytes?offset=%d", at, c["id"], from), "application/octet-stream",
+				clip[from:min(from+piece, len(clip))])
 		}
 	})
 	imported := begin("import", func(d *device, n int) {
 		one := bytes.Replace(file, []byte(`"slow start"`), fmt.Appendf(nil, `"import %d."`, n), 1)
-		d.send("POST", "/api/jobs/import", "application/json", bytes.Replace(one, []byte(`"2026-0147"`), fmt.Appendf(nil, `"S-%d"`, n), 1))
+		d.send("POST", "/api/jobs/import", "application/json",
+			bytes.Replace(one, []byte(`"2026-0147"`), fmt.Appendf(nil, `"S-%d"`, n), 1))
 	})
 
 	for n := range 20 {

@@ -23,7 +23,8 @@ func (s *server) openJob(intake string) string {
 	return view.ID
 }
 
-// The time of the work is taken, what goes in is noted and known at the model's next visit, and what a clone can break is looked
+// The time of the work is taken, what goes in is noted and known at the model's next visit, and
+// what a clone can break is looked
 // at by hand; all of it is stored.
 func TestTheWorkOfASwap(t *testing.T) {
 	t.Parallel()
@@ -89,7 +90,8 @@ func TestTheWorkOfASwap(t *testing.T) {
 	task := view.Job.Job.Tasks[0]
 	assert.Equal(t, []any{"restore", "backup", int64(390e9)}, []any{task.What, task.From, task.Bytes})
 	require.Len(t, task.Stretches, 2)
-	assert.Equal(t, []string{"waiting", "the cable slipped", "hands-on", ""}, []string{task.Stretches[0].Kind, task.Stretches[0].Broke, task.Stretches[1].Kind, task.Stretches[1].Broke})
+	assert.Equal(t, []string{"waiting", "the cable slipped", "hands-on", ""},
+		[]string{task.Stretches[0].Kind, task.Stretches[0].Broke, task.Stretches[1].Kind, task.Stretches[1].Broke})
 	assert.NotEmpty(t, task.Stretches[1].To)
 
 	// Another computer of the model comes in: what goes wrong in it is known.
@@ -97,13 +99,15 @@ func TestTheWorkOfASwap(t *testing.T) {
 	p.goTo("/jobs/" + other + "/swap")
 	p.press("Will it go in")
 	p.see("a hidden screw under the label")
-	p.poll("the photo of the earlier visit", `document.querySelectorAll('ul[aria-label="Photos of this model"] img').length === 1 && document.querySelector('ul[aria-label="Photos of this model"] img').naturalWidth === 40`)
+	p.poll("the photo of the earlier visit",
+		`document.querySelectorAll('ul[aria-label="Photos of this model"] img').length === 1 && document.querySelector('ul[aria-label="Photos of this model"] img').naturalWidth === 40`)
 	p.accessible()
 
 	// Cloned: what a clone can break is asked where the new drive is measured.
 	p.goTo("/jobs/" + id + "/swap")
 	p.press("Cloned")
-	require.Eventually(t, func() bool { return strings.Contains(string(s.file("/api/jobs/"+id)), `"origin":"cloned"`) }, patience, 50*time.Millisecond)
+	require.Eventually(t, func() bool { return strings.Contains(string(s.file("/api/jobs/"+id)), `"origin":"cloned"`) },
+		patience, 50*time.Millisecond)
 	p.goTo("/jobs/" + id + "/now")
 	p.press("Checks of the new drive")
 	p.see("not looked at yet")

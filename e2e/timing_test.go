@@ -164,11 +164,15 @@ func TestPressesInQuickSuccession(t *testing.T) {
 // tap touches the glass with a finger.
 func (p *page) tap(x, y float64) {
 	p.t.Helper()
-	_, err := chromedp.Call(p.ctx, emulation.SetTouchEmulationEnabled, emulation.SetTouchEmulationEnabledParams{Enabled: true})
+	_, err := chromedp.Call(p.ctx, emulation.SetTouchEmulationEnabled,
+		emulation.SetTouchEmulationEnabledParams{Enabled: true})
 	require.NoError(p.t, err)
-	_, err = chromedp.Call(p.ctx, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: input.DispatchTouchEventTypeTouchStart, TouchPoints: []*input.TouchPoint{{X: x, Y: y}}})
+	_, err = chromedp.Call(p.ctx, input.DispatchTouchEvent,
+		input.DispatchTouchEventParams{Type: input.DispatchTouchEventTypeTouchStart,
+			TouchPoints: []*input.TouchPoint{{X: x, Y: y}}})
 	require.NoError(p.t, err)
-	_, err = chromedp.Call(p.ctx, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: input.DispatchTouchEventTypeTouchEnd, TouchPoints: []*input.TouchPoint{}})
+	_, err = chromedp.Call(p.ctx, input.DispatchTouchEvent,
+		input.DispatchTouchEventParams{Type: input.DispatchTouchEventTypeTouchEnd, TouchPoints: []*input.TouchPoint{}})
 	require.NoError(p.t, err)
 }
 
@@ -186,7 +190,8 @@ func TestAFinishLineWithoutScript(t *testing.T) {
 	word = word[:8]
 
 	old := open(t, s.base, 800, 600)
-	_, err := chromedp.Call(old.ctx, emulation.SetScriptExecutionDisabled, emulation.SetScriptExecutionDisabledParams{Value: true})
+	_, err := chromedp.Call(old.ctx, emulation.SetScriptExecutionDisabled,
+		emulation.SetScriptExecutionDisabledParams{Value: true})
 	require.NoError(t, err)
 	old.goTo("/f/" + word)
 	old.sees("does not run yet")
@@ -237,7 +242,8 @@ func TestAClipMarkedByKeyboard(t *testing.T) {
 	now := known[len(known)-1]
 	p.moved("p")
 	p.key("p")
-	assert.Eventually(t, func() bool { return indexNear(now.FramesMS, p.frameAt()) >= 0 }, patience, 50*time.Millisecond, "stopped at %d ms", p.frameAt())
+	assert.Eventually(t, func() bool { return indexNear(now.FramesMS, p.frameAt()) >= 0 }, patience,
+		50*time.Millisecond, "stopped at %d ms", p.frameAt())
 	// The stills stay when the clip is gone.
 	p.press("Delete main program, now.webm")
 	p.press("Delete for good")
@@ -271,7 +277,8 @@ func TestAClipThatDoesNotPlay(t *testing.T) {
 	p := open(t, s.base, 1280, 800)
 	id := p.toFinished()
 	path := filepath.Join(t.TempDir(), "from the phone.mov")
-	require.NoError(t, os.WriteFile(path, append([]byte{0, 0, 0, 24}, "ftypqt  nothing that any browser plays"...), 0o600))
+	require.NoError(t, os.WriteFile(path, append([]byte{0, 0, 0, 24}, "ftypqt  nothing that any browser plays"...),
+		0o600))
 	p.goTo("/jobs/" + id + "/video/now/t-start")
 	p.see("Clips of this job")
 	p.do(chromedp.SetUploadFiles(`input[aria-label="Clip"]`, []string{path}))
@@ -332,7 +339,8 @@ func (p *page) markRun(s *server, id string, k aClip) {
 // frameAt is the time of the frame that is shown, ms.
 func (p *page) frameAt() int {
 	p.t.Helper()
-	text, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`document.querySelector('[aria-label="Time of the frame"]').innerText`))
+	text, err := chromedp.Run(p.ctx,
+		chromedp.Evaluate[string](`document.querySelector('[aria-label="Time of the frame"]').innerText`))
 	require.NoError(p.t, err)
 	s, err := strconv.ParseFloat(strings.TrimSuffix(text, " s"), 64)
 	require.NoError(p.t, err)
@@ -532,10 +540,12 @@ func TestKeepEndsOnTheJobsPage(t *testing.T) {
 	id := p.jobHere()
 	before, armed := s.runsOf(id)
 	// The page is there before the bench has answered.
-	require.Eventually(t, func() bool { _, armed = s.runsOf(id); return armed != "" }, patience, 20*time.Millisecond, "the way here armed it")
+	require.Eventually(t, func() bool { _, armed = s.runsOf(id); return armed != "" }, patience, 20*time.Millisecond,
+		"the way here armed it")
 	p.timeByHand()
 	// Two taps before the first is answered.
-	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`{ const b = [...document.querySelectorAll('button')].find(b => b.innerText.startsWith('Keep')); b.click(); b.click(); b.click() }`))
+	_, err := chromedp.Run(p.ctx,
+		chromedp.Evaluate[chromedp.Void](`{ const b = [...document.querySelectorAll('button')].find(b => b.innerText.startsWith('Keep')); b.click(); b.click(); b.click() }`))
 	require.NoError(t, err)
 	p.poll("the side's station", `location.pathname === '/jobs/`+id+`/then'`)
 	p.see("1 of 3")
@@ -623,10 +633,12 @@ func TestWhatIsNoPressOnTheGlass(t *testing.T) {
 	p.do(chromedp.MouseClickXY(640, 300, chromedp.ButtonType("right")))
 	p.do(chromedp.MouseClickXY(640, 300, chromedp.ButtonType("middle")))
 	touch := func(kind input.DispatchTouchEventType, points ...*input.TouchPoint) {
-		_, err := chromedp.Call(p.ctx, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: kind, TouchPoints: append([]*input.TouchPoint{}, points...)})
+		_, err := chromedp.Call(p.ctx, input.DispatchTouchEvent,
+			input.DispatchTouchEventParams{Type: kind, TouchPoints: append([]*input.TouchPoint{}, points...)})
 		require.NoError(t, err)
 	}
-	_, err := chromedp.Call(p.ctx, emulation.SetTouchEmulationEnabled, emulation.SetTouchEmulationEnabledParams{Enabled: true})
+	_, err := chromedp.Call(p.ctx, emulation.SetTouchEmulationEnabled,
+		emulation.SetTouchEmulationEnabledParams{Enabled: true})
 	require.NoError(t, err)
 	// A finger that moves away scrolls.
 	touch(input.DispatchTouchEventTypeTouchStart, &input.TouchPoint{X: 640, Y: 300})
@@ -646,7 +658,8 @@ func TestWhatIsNoPressOnTheGlass(t *testing.T) {
 	p.press("Sound and vibration")
 	p.key(space)
 	p.see("ends “password”")
-	_, err = chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('button')].find(b => b.innerText.includes('Pause for the user')).focus()`))
+	_, err = chromedp.Run(p.ctx,
+		chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('button')].find(b => b.innerText.includes('Pause for the user')).focus()`))
 	require.NoError(t, err)
 	p.key(space)
 	p.see("Paused: what the user does is left out.")
@@ -663,7 +676,8 @@ func TestAClipAddedElsewhere(t *testing.T) {
 	phone.goTo("/jobs/" + id + "/video/now/t-start")
 	phone.see("Clips of this job")
 	path := filepath.Join(t.TempDir(), "seen elsewhere.mov")
-	require.NoError(t, os.WriteFile(path, append([]byte{0, 0, 0, 24}, "ftypqt  nothing that any browser plays"...), 0o600))
+	require.NoError(t, os.WriteFile(path, append([]byte{0, 0, 0, 24}, "ftypqt  nothing that any browser plays"...),
+		0o600))
 	phone.do(chromedp.SetUploadFiles(`input[aria-label="Clip"]`, []string{path}))
 	laptop.see("seen elsewhere.mov")
 }
@@ -673,9 +687,11 @@ func TestARaceBetweenSittings(t *testing.T) {
 	t.Parallel()
 	s := demo(t)
 	var job struct{ ID string }
-	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]string{"name": "Twice"}, "simulated": "laptop"}, &job)
+	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]string{"name": "Twice"}, "simulated": "laptop"},
+		&job)
 	for _, sitting := range []string{"s1", "s2"} {
-		s.ask("POST", "/api/jobs/"+job.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}}, nil)
+		s.ask("POST", "/api/jobs/"+job.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}},
+			nil)
 		s.measureBehind(job.ID, sitting, 2, "t-start")
 	}
 	p := open(t, s.base, 1280, 800)
@@ -718,14 +734,19 @@ func TestDeleteForGoodCanBeSeen(t *testing.T) {
 		}
 		for _, over := range []bool{false, true} {
 			if over {
-				at, err := chromedp.Run(p.ctx, chromedp.Evaluate[struct{ X, Y float64 }](`(() => { const r = [...document.querySelectorAll('button')].find(b => b.innerText.trim() === 'Delete for good').getBoundingClientRect(); return {X: r.x + 5, Y: r.y + 5} })()`))
+				at, err := chromedp.Run(p.ctx,
+					chromedp.Evaluate[struct {
+						X,
+						Y float64
+					}](`(() => { const r = [...document.querySelectorAll('button')].find(b => b.innerText.trim() === 'Delete for good').getBoundingClientRect(); return {X: r.x + 5, Y: r.y + 5} })()`))
 				require.NoError(t, err)
 				p.do(chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, at.X, at.Y))
 			} else {
 				p.do(chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, 1, 1))
 			}
 			assert.Eventually(t, func() bool {
-				c, err := chromedp.Run(p.ctx, chromedp.Evaluate[struct{ Words, Around float64 }](contrastOf("Delete for good")))
+				c, err := chromedp.Run(p.ctx,
+					chromedp.Evaluate[struct{ Words, Around float64 }](contrastOf("Delete for good")))
 				return err == nil && c.Words >= 4.5 && c.Around >= 3
 			}, 3*time.Second, 50*time.Millisecond, "%q, under the pointer %v", change, over)
 		}
@@ -742,13 +763,15 @@ func TestZoomReachesEveryCorner(t *testing.T) {
 	p.see("These are the marks of a run that is kept.")
 	p.poll("the clip", `document.querySelector('video')?.readyState >= 2`)
 	wide := func() float64 {
-		w, err := chromedp.Run(p.ctx, chromedp.Evaluate[float64](`document.querySelector('video').getBoundingClientRect().width`))
+		w, err := chromedp.Run(p.ctx,
+			chromedp.Evaluate[float64](`document.querySelector('video').getBoundingClientRect().width`))
 		require.NoError(t, err)
 		return w
 	}
 	before := wide()
 	p.key("z")
-	p.poll("it to be larger", `document.querySelector('video').getBoundingClientRect().width > `+strconv.FormatFloat(before*2, 'f', 0, 64))
+	p.poll("it to be larger",
+		`document.querySelector('video').getBoundingClientRect().width > `+strconv.FormatFloat(before*2, 'f', 0, 64))
 	p.poll("the top left corner", `(() => { const c = document.querySelector('video').parentElement; c.scrollTo(0, 0);
 		const v = document.querySelector('video'), r = v.getBoundingClientRect(), b = c.getBoundingClientRect();
 		return r.left >= b.left - 1 && r.top >= b.top - 1 })()`)

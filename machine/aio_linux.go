@@ -82,7 +82,8 @@ func (q *aio) Start(r *drivetest.Request) {
 	q.free = q.free[:len(q.free)-1]
 	s := &q.slots[i]
 	s.req = r
-	s.cb = iocb{data: uint64(i), opcode: iocbPread, fd: uint32(q.f.fd), buf: uint64(uintptr(unsafe.Pointer(&r.Data[0]))),
+	s.cb = iocb{data: uint64(i), opcode: iocbPread, fd: uint32(q.f.fd),
+		buf:    uint64(uintptr(unsafe.Pointer(&r.Data[0]))),
 		nbytes: uint64(len(r.Data)), offset: q.base + r.Offset}
 	if r.Write {
 		s.cb.opcode = iocbPwrite
@@ -111,7 +112,8 @@ func (q *aio) Wait() *drivetest.Request {
 		return r
 	}
 	for len(q.ready) == 0 {
-		n, _, errno := unix.Syscall6(unix.SYS_IO_GETEVENTS, q.ctx, 1, uintptr(len(q.events)), uintptr(unsafe.Pointer(&q.events[0])), 0, 0)
+		n, _, errno := unix.Syscall6(unix.SYS_IO_GETEVENTS, q.ctx, 1, uintptr(len(q.events)),
+			uintptr(unsafe.Pointer(&q.events[0])), 0, 0)
 		if errno == 0 {
 			q.ready, q.at = q.events[:n], time.Since(q.origin)
 		}

@@ -37,7 +37,8 @@ func ataLogBy(read ataReader, logicalBytes int64) (hardware.Log, error) {
 	if err != nil {
 		return hardware.Log{}, err
 	}
-	for _, page := range []uint64{hardware.GeneralStatistics, hardware.RotatingStatistics, hardware.TemperatureStatistics, hardware.SolidStateStatistics} {
+	for _, page := range []uint64{hardware.GeneralStatistics, hardware.RotatingStatistics,
+		hardware.TemperatureStatistics, hardware.SolidStateStatistics} {
 		if statistics, err := read(ataReadLogExt, 0, logOfStatistics|page<<8); err == nil {
 			_ = l.ATAStatistics(statistics, logicalBytes) // a page that the drive does not keep adds nothing
 		}

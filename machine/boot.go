@@ -6,7 +6,8 @@ import (
 	"github.com/shirou/gopsutil/v4/host"
 )
 
-// bootApart is how far two readings of the moment of the same start may lie apart where a system tells it by how long it has
+// bootApart is how far two readings of the moment of the same start may lie apart where a system
+// tells it by how long it has
 // been up, s.
 const bootApart = 30
 

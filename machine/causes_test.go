@@ -11,12 +11,15 @@ import (
 )
 
 func TestCauses(t *testing.T) {
-	before := map[int32]usage{1: {"updater", 10, 0}, 2: {"updater", 5, 1e6}, 3: {"editor", 1, 0}, 4: {"scanner", 0, 5e6}, 5: {"gone", 9, 9}, 6: {"old", 1, 9e6}}
-	after := map[int32]usage{1: {"updater", 11, 20e6}, 2: {"updater", 5.2, 1e6}, 3: {"editor", 1.001, 1000}, 4: {"scanner", 3, 5e6}, 6: {"new", 30, 9e9}, 7: {"late", 50, 1e9}}
+	before := map[int32]usage{1: {"updater", 10, 0}, 2: {"updater", 5, 1e6}, 3: {"editor", 1, 0},
+		4: {"scanner", 0, 5e6}, 5: {"gone", 9, 9}, 6: {"old", 1, 9e6}}
+	after := map[int32]usage{1: {"updater", 11, 20e6}, 2: {"updater", 5.2, 1e6}, 3: {"editor", 1.001, 1000},
+		4: {"scanner", 3, 5e6}, 6: {"new", 30, 9e9}, 7: {"late", 50, 1e9}}
 	assert.Equal(t, []Cause{
 		{"updater", 30, 10}, // both of its processes
 		{"scanner", 75, 0},
-	}, causes(before, after, 2*time.Second, 2), "one that uses next to nothing, one that began meanwhile and another with an old number are not named")
+	}, causes(before, after, 2*time.Second, 2),
+		"one that uses next to nothing, one that began meanwhile and another with an old number are not named")
 	assert.Equal(t, []Cause{}, causes(nil, after, time.Second, 1))
 	many := map[int32]usage{}
 	more := map[int32]usage{}
@@ -37,6 +40,7 @@ func TestWatch(t *testing.T) {
 	assert.GreaterOrEqual(t, time.Since(began), 2*time.Second)
 	assert.NotNil(t, w.Causes)
 	for _, kind := range w.Busy {
-		assert.True(t, slices.ContainsFunc(w.Causes, func(c Cause) bool { return hardware.KindOfWork(c.Program) == kind }), "%s comes from no program", kind)
+		assert.True(t, slices.ContainsFunc(w.Causes,
+			func(c Cause) bool { return hardware.KindOfWork(c.Program) == kind }), "%s comes from no program", kind)
 	}
 }

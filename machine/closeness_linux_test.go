@@ -61,7 +61,8 @@ func reference(b *testing.B, t *testFile, w drivetest.Workload, d time.Duration)
 		if w.Writes() {
 			op = iocbPwrite
 		}
-		cbs[i] = iocb{data: uint64(i), opcode: op, fd: uint32(fd), buf: uint64(uintptr(unsafe.Pointer(&buffers[i][0]))), nbytes: uint64(w.BlockBytes), offset: place()}
+		cbs[i] = iocb{data: uint64(i), opcode: op, fd: uint32(fd), buf: uint64(uintptr(unsafe.Pointer(&buffers[i][0]))),
+			nbytes: uint64(w.BlockBytes), offset: place()}
 		cb := &cbs[i]
 		started = time.Since(begun)
 		if _, _, errno := unix.Syscall(unix.SYS_IO_SUBMIT, ctx, 1, uintptr(unsafe.Pointer(&cb))); errno != 0 {
@@ -73,7 +74,8 @@ func reference(b *testing.B, t *testFile, w drivetest.Workload, d time.Duration)
 	}
 	events := make([]ioEvent, w.Depth)
 	for flying := w.Depth; flying > 0; {
-		n, _, errno := unix.Syscall6(unix.SYS_IO_GETEVENTS, ctx, 1, uintptr(w.Depth), uintptr(unsafe.Pointer(&events[0])), 0, 0)
+		n, _, errno := unix.Syscall6(unix.SYS_IO_GETEVENTS, ctx, 1, uintptr(w.Depth),
+			uintptr(unsafe.Pointer(&events[0])), 0, 0)
 		if errno != 0 {
 			continue
 		}

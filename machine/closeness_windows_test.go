@@ -81,7 +81,8 @@ func reference(b *testing.B, t *testFile, w drivetest.Workload, d time.Duration)
 	ended := make([]entry, w.Depth)
 	for flying := w.Depth; flying > 0; {
 		var n uint32
-		ok, _, _ := getQueued.Call(uintptr(f.port), uintptr(unsafe.Pointer(&ended[0])), uintptr(len(ended)), uintptr(unsafe.Pointer(&n)), windows.INFINITE, 0)
+		ok, _, _ := getQueued.Call(uintptr(f.port), uintptr(unsafe.Pointer(&ended[0])), uintptr(len(ended)),
+			uintptr(unsafe.Pointer(&n)), windows.INFINITE, 0)
 		if ok == 0 {
 			continue
 		}

@@ -35,7 +35,8 @@ func Battery() (pct float64, ok bool) {
 	return 0, false
 }
 
-// encryption says whether the volume that holds a folder is encrypted, and whether a pass over it is running. The system
+// encryption says whether the volume that holds a folder is encrypted, and whether a pass over it
+// is running. The system
 // tells it of its own volume.
 func encryption(dir string) (encrypted, encrypting *bool) {
 	var at, system unix.Statfs_t

@@ -82,7 +82,8 @@ func powerAt(sys string) (source, mode string) {
 	return source, mode
 }
 
-// encryption tells whether the folder's file system lies on an encrypting layer, nil where the device is not known; whether
+// encryption tells whether the folder's file system lies on an encrypting layer, nil where the
+// device is not known; whether
 // a pass over it is running, this system does not tell.
 func encryption(dir string) (encrypted, encrypting *bool) {
 	var st unix.Stat_t
@@ -97,7 +98,8 @@ func encryption(dir string) (encrypted, encrypting *bool) {
 	return &yes, nil
 }
 
-// passOver is what goes over one of the computer's arrays of drives; of encryption passes this system does not tell. Whichever
+// passOver is what goes over one of the computer's arrays of drives; of encryption passes this
+// system does not tell. Whichever
 // array it is, it keeps drives busy.
 func passOver(string) *job.Pass { return root("/").arrayPass() }
 
@@ -108,7 +110,8 @@ func (t root) arrayPass() *job.Pass {
 		if p == nil {
 			continue
 		}
-		if longest == nil || p.MinutesLeft != nil && (longest.MinutesLeft == nil || *p.MinutesLeft > *longest.MinutesLeft) {
+		if longest == nil || p.MinutesLeft != nil &&
+			(longest.MinutesLeft == nil || *p.MinutesLeft > *longest.MinutesLeft) {
 			longest = p
 		}
 	}

@@ -79,10 +79,12 @@ func Battery() (pct float64, ok bool) {
 	return 0, false
 }
 
-// firmwareSettings: whether the system shuts down only half so that it starts quicker, as it keeps it for itself. How the
+// firmwareSettings: whether the system shuts down only half so that it starts quicker, as it keeps
+// it for itself. How the
 // firmware has set the controllers it does not tell.
 func firmwareSettings() (quickStart *bool, storageMode string) {
-	k, err := registry.OpenKey(registry.LOCAL_MACHINE, `SYSTEM\CurrentControlSet\Control\Session Manager\Power`, registry.QUERY_VALUE)
+	k, err := registry.OpenKey(registry.LOCAL_MACHINE, `SYSTEM\CurrentControlSet\Control\Session Manager\Power`,
+		registry.QUERY_VALUE)
 	if err != nil {
 		return nil, ""
 	}
@@ -98,7 +100,8 @@ func firmwareSettings() (quickStart *bool, storageMode string) {
 // protectionWait bounds how long the shell is waited for.
 const protectionWait = 3 * time.Second
 
-// protection asks the shell, which answers without administrator rights, whether a volume is encrypted and whether a pass
+// protection asks the shell, which answers without administrator rights, whether a volume is
+// encrypted and whether a pass
 // over it is running; nil where it does not tell.
 func protection(mount string) (encrypted, encrypting *bool) {
 	told := make(chan int, 1)
@@ -167,7 +170,8 @@ func encryption(dir string) (encrypted, encrypting *bool) {
 	return nil, nil
 }
 
-// passOver is a pass of encryption over the volume of a folder. How far it is needs administrator rights; that one runs does not.
+// passOver is a pass of encryption over the volume of a folder. How far it is needs administrator
+// rights; that one runs does not.
 func passOver(dir string) *job.Pass {
 	mount := filepath.VolumeName(dir)
 	if len(mount) != 2 {
@@ -195,7 +199,8 @@ func passOver(dir string) *job.Pass {
 	}
 }
 
-// conversion asks the system's management how far the encryption of a volume is: its state, by number, and the share of it
+// conversion asks the system's management how far the encryption of a volume is: its state, by
+// number, and the share of it
 // that is encrypted, %.
 func conversion(mount string) (status int, encryptedPct float64, err error) {
 	if err := ole.CoInitializeEx(0, ole.COINIT_MULTITHREADED); err != nil {

@@ -35,7 +35,8 @@ func (f *Folder) Existing(ctx context.Context, span int64) (drivetest.File, erro
 		e.align = max(e.align, h.align())
 	}
 	if e.size < span {
-		return nil, errors.Join(fmt.Errorf("%s has only %d MiB in files of 1 MiB and more that can be read directly; the test reads %d MiB. Name a folder with larger files, such as one of films, games or pictures",
+		return nil, errors.Join(fmt.Errorf("%s has only %d MiB in files of 1 MiB and more that can be read directly; "+
+			"the test reads %d MiB. Name a folder with larger files, such as one of films, games or pictures",
 			f.dir, e.size>>20, span>>20), e.Close())
 	}
 	return e, nil

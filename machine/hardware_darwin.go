@@ -17,13 +17,15 @@ const profilerWait = time.Minute
 func Hardware(ctx context.Context) *hardware.Facts {
 	asked, cancel := context.WithTimeout(ctx, profilerWait)
 	defer cancel()
-	out, err := exec.CommandContext(asked, "system_profiler", append([]string{"-json"}, hardware.ProfilerTypes...)...).Output()
+	out, err := exec.CommandContext(asked, "system_profiler",
+		append([]string{"-json"}, hardware.ProfilerTypes...)...).Output()
 	var f *hardware.Facts
 	if err == nil {
 		f, err = hardware.Profiled(out)
 	}
 	if err != nil {
-		f = &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{}, Absent: []hardware.Absence{}}
+		f = &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{},
+			Partitions: []hardware.Partition{}, Absent: []hardware.Absence{}}
 		f.Lacks("computer, drives and volumes", "the system's profiler does not answer: "+err.Error())
 	}
 	if n, err := cpu.CountsWithContext(ctx, false); err == nil {

@@ -33,7 +33,8 @@ func board() (maker, model, bios string) {
 	return read(dmi + "sys_vendor"), read(dmi + "product_name"), read(dmi + "bios_version")
 }
 
-// attached are the other drives, sticks and docks that hang on this computer while a folder is measured in; nil where the
+// attached are the other drives, sticks and docks that hang on this computer while a folder is
+// measured in; nil where the
 // folder's own drive is not known.
 func attached(dir string) []string { return root("/").attached(dir, statfs) }
 
@@ -47,7 +48,8 @@ func (t root) attached(dir string, size func(string) (int64, int64)) []string {
 	for _, d := range t.glob("/sys/bus/usb/devices/*") {
 		// A hub that can be pulled out is a dock; the others are on the board.
 		if read(d+"/bDeviceClass") == hub && read(d+"/removable") == "removable" {
-			names = append(names, cmp.Or(strings.TrimSpace(read(d+"/manufacturer")+" "+read(d+"/product")), "a dock")+" (USB)")
+			names = append(names,
+				cmp.Or(strings.TrimSpace(read(d+"/manufacturer")+" "+read(d+"/product")), "a dock")+" (USB)")
 		}
 	}
 	slices.Sort(names)
@@ -94,8 +96,10 @@ func statfs(mount string) (size, used int64) {
 
 // facts reads all of it. size tells how large a mounted volume is and how much of it is
 // used, log what a drive says of its own.
-func (t root) facts(size func(mount string) (size, used int64), log func(*hardware.Drive) (hardware.Log, error)) *hardware.Facts {
-	f := &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{}, Absent: []hardware.Absence{}}
+func (t root) facts(size func(mount string) (size, used int64),
+	log func(*hardware.Drive) (hardware.Log, error)) *hardware.Facts {
+	f := &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{},
+		Absent: []hardware.Absence{}}
 	t.computer(f)
 	t.system(f)
 	for _, dir := range t.glob("/sys/block/*") {
@@ -115,9 +119,11 @@ func (t root) facts(size func(mount string) (size, used int64), log func(*hardwa
 	return f
 }
 
-// wantDriver are the kinds of devices on PCI that do nothing without a driver, by the first of their class's bytes; of bridges and
+// wantDriver are the kinds of devices on PCI that do nothing without a driver, by the first of
+// their class's bytes; of bridges and
 // the board's own helpers many never have one.
-var wantDriver = map[string]string{"0x01": "a storage controller", "0x02": "a network card", "0x03": "graphics", "0x04": "sound or video", "0x0c03": "a USB controller"}
+var wantDriver = map[string]string{"0x01": "a storage controller", "0x02": "a network card", "0x03": "graphics",
+	"0x04": "sound or video", "0x0c03": "a USB controller"}
 
 // driverless are the devices on PCI that have no driver and should; nil where the system shows none at all.
 func (t root) driverless() []string {
@@ -138,7 +144,8 @@ func (t root) driverless() []string {
 			continue
 		}
 		if _, err := os.Stat(d + "/driver"); errors.Is(err, fs.ErrNotExist) {
-			list = append(list, fmt.Sprintf("%s (PCI %s:%s)", what, strings.TrimPrefix(read(d+"/vendor"), "0x"), strings.TrimPrefix(read(d+"/device"), "0x")))
+			list = append(list, fmt.Sprintf("%s (PCI %s:%s)", what, strings.TrimPrefix(read(d+"/vendor"), "0x"),
+				strings.TrimPrefix(read(d+"/device"), "0x")))
 		}
 	}
 	return list
@@ -159,7 +166,8 @@ func (t root) slots(f *hardware.Facts) {
 func (t root) computer(f *hardware.Facts) {
 	const dmi = "/sys/class/dmi/id/"
 	c := &f.Computer
-	c.Maker, c.Model, c.Firmware = hardware.Told(t.read(dmi+"sys_vendor")), hardware.Told(t.read(dmi+"product_name")), hardware.Told(t.read(dmi+"bios_version"))
+	c.Maker, c.Model, c.Firmware = hardware.Told(t.read(dmi+"sys_vendor")), hardware.Told(t.read(dmi+"product_name")),
+		hardware.Told(t.read(dmi+"bios_version"))
 	if c.Model == "" {
 		c.Model = strings.TrimRight(t.read("/proc/device-tree/model"), "\x00")
 	}
@@ -213,7 +221,8 @@ func (t root) system(f *hardware.Facts) {
 		f.Lacks("system", "it has no os-release file")
 	}
 	var st unix.Statx_t
-	if err := unix.Statx(unix.AT_FDCWD, t.at("/"), 0, unix.STATX_BTIME, &st); err == nil && st.Mask&unix.STATX_BTIME != 0 && st.Btime.Sec > 0 {
+	if err := unix.Statx(unix.AT_FDCWD, t.at("/"), 0, unix.STATX_BTIME, &st); err == nil &&
+		st.Mask&unix.STATX_BTIME != 0 && st.Btime.Sec > 0 {
 		f.System.Installed = time.Unix(st.Btime.Sec, 0)
 	} else {
 		f.Lacks("installed", "the file system does not say when it was made")
@@ -226,12 +235,16 @@ var layers = []string{"loop", "ram", "zram", "dm-", "md", "sr", "fd", "nbd", "rb
 func (t root) drive(f *hardware.Facts, name string) (hardware.Drive, bool) {
 	dir := "/sys/block/" + name
 	sectors := t.number(dir + "/size")
-	if sectors == 0 || slices.ContainsFunc(layers, func(p string) bool { return strings.HasPrefix(name, p) }) || strings.Contains(name, "boot") {
+	if sectors == 0 || slices.ContainsFunc(layers, func(p string) bool { return strings.HasPrefix(name, p) }) ||
+		strings.Contains(name, "boot") {
 		return hardware.Drive{}, false
 	}
 	real := t.resolve(dir)
-	d := hardware.Drive{ID: name, CapacityBytes: sectors * 512, LogicalBytes: t.number(dir + "/queue/logical_block_size"), PhysicalBytes: t.number(dir + "/queue/physical_block_size"),
-		Maker: t.read(dir + "/device/vendor"), Model: t.read(dir + "/device/model"), QueueDepth: int(t.number(dir + "/device/queue_depth"))}
+	d := hardware.Drive{ID: name, CapacityBytes: sectors * 512,
+		LogicalBytes: t.number(dir + "/queue/logical_block_size"), PhysicalBytes: t.number(dir +
+			"/queue/physical_block_size"),
+		Maker: t.read(dir + "/device/vendor"), Model: t.read(dir +
+			"/device/model"), QueueDepth: int(t.number(dir + "/device/queue_depth"))}
 	d.Firmware = cmp.Or(t.read(dir+"/device/firmware_rev"), t.read(dir+"/device/rev"), t.read(dir+"/device/fwrev"))
 	if d.Maker == "ATA" || strings.HasPrefix(d.Maker, "0x") {
 		d.Maker = "" // the way it hangs there, or a number
@@ -274,7 +287,8 @@ func (t root) drive(f *hardware.Facts, name string) (hardware.Drive, bool) {
 	d.Link = t.link(dir, real, &d)
 	port := ""
 	if d.Link != nil {
-		port = map[string]string{"sata": job.PortSATA, "usb": job.PortUSB, "mmc": job.PortMMC, "pcie": job.PortPCIe}[d.Link.Kind]
+		port = map[string]string{"sata": job.PortSATA, "usb": job.PortUSB, "mmc": job.PortMMC,
+			"pcie": job.PortPCIe}[d.Link.Kind]
 	} else {
 		f.Lacks("link of "+name, "the system does not tell how fast it is")
 	}
@@ -329,7 +343,8 @@ func (t root) serial(dir string) string {
 }
 
 // generations of PCIe by the rate that the system names, GT/s.
-var generations = map[string]string{"2.5": "1.0", "5": "2.0", "5.0": "2.0", "8": "3.0", "8.0": "3.0", "16.0": "4.0", "16": "4.0", "32.0": "5.0", "32": "5.0"}
+var generations = map[string]string{"2.5": "1.0", "5": "2.0", "5.0": "2.0", "8": "3.0", "8.0": "3.0", "16.0": "4.0",
+	"16": "4.0", "32.0": "5.0", "32": "5.0"}
 
 // link is how drive and port speak to each other, and what both can do.
 func (t root) link(dir, real string, d *hardware.Drive) *job.Link {
@@ -341,7 +356,9 @@ func (t root) link(dir, real string, d *hardware.Drive) *job.Link {
 	case strings.Contains(real, "/usb"):
 		for at := filepath.Dir(real); len(at) > len(string(t)); at = filepath.Dir(at) {
 			if mbit := read(at + "/speed"); mbit != "" {
-				return &job.Link{Kind: "usb", Negotiated: map[string]string{"480": "2.0", "5000": "5 Gb/s", "10000": "10 Gb/s", "20000": "20 Gb/s"}[mbit]}
+				return &job.Link{Kind: "usb",
+					Negotiated: map[string]string{"480": "2.0", "5000": "5 Gb/s", "10000": "10 Gb/s",
+						"20000": "20 Gb/s"}[mbit]}
 			}
 		}
 	case strings.Contains(real, "/ata"):
@@ -361,7 +378,8 @@ func (t root) pcieLink(device string) *job.Link {
 		}
 		return generation + " x" + lanes
 	}
-	l := &job.Link{Kind: "pcie", Negotiated: name(device, "current"), Drive: name(device, "max"), Port: name(filepath.Dir(device), "max")}
+	l := &job.Link{Kind: "pcie", Negotiated: name(device, "current"), Drive: name(device, "max"),
+		Port: name(filepath.Dir(device), "max")}
 	if l.Negotiated == "" {
 		return nil
 	}
@@ -378,7 +396,8 @@ func (t root) sataLink(real string) *job.Link {
 		return map[string]string{"1.5 Gbps": "1.5 Gb/s", "3.0 Gbps": "3 Gb/s", "6.0 Gbps": "6 Gb/s"}[text]
 	}
 	dir := "/sys/class/ata_link/link" + number
-	l := &job.Link{Kind: "sata", Negotiated: rate(t.read(dir + "/sata_spd")), Port: rate(t.read(dir + "/hw_sata_spd_limit"))}
+	l := &job.Link{Kind: "sata", Negotiated: rate(t.read(dir + "/sata_spd")),
+		Port: rate(t.read(dir + "/hw_sata_spd_limit"))}
 	words := strings.Fields(t.read("/sys/class/ata_device/dev" + number + ".0/id"))
 	if len(words) > 76 {
 		if word, err := hex.DecodeString(words[76]); err == nil && len(word) == 2 {

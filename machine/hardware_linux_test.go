@@ -70,14 +70,20 @@ func laptop(t *testing.T) recorded {
 	words := strings.Repeat("0000 ", 76) + "000e" // 1.5, 3 and 6 Gb/s
 	return recorded{t, map[string]string{
 		"/sys/class/dmi/id/sys_vendor": "Larkfield", "/sys/class/dmi/id/product_name": "Hearth 15", "/sys/class/dmi/id/bios_version": "1.07",
-		"/proc/cpuinfo":   "processor : 0\nmodel name : Oxbow  C2 @ 2.30GHz\nphysical id : 0\ncore id : 0\n\nprocessor : 1\nmodel name : Oxbow  C2 @ 2.30GHz\nphysical id : 0\ncore id : 1\n\nprocessor : 2\ncore id : 0",
+		"/proc/cpuinfo": "processor : 0\nmodel name : Oxbow  C2 @ 2.30GHz\nphysical id : 0\ncore id : " +
+			"0\n\nprocessor : 1\nmodel name : Oxbow  C2 @ 2.30GHz\nphysical id : 0\ncore id : 1\n\nprocessor : " +
+			"2\ncore id : 0",
 		"/proc/meminfo":   "MemTotal:        8053064 kB\nMemFree: 1 kB",
 		"/etc/os-release": "NAME=\"Hillside\"\nVERSION_ID=\"11\"", "/proc/sys/kernel/osrelease": "6.1.0-9",
-		dev + "/size": "1250263728", dev + "/queue/logical_block_size": "512", dev + "/queue/physical_block_size": "4096", dev + "/queue/rotational": "1", dev + "/queue/discard_max_bytes": "0",
-		dev + "/device/vendor": "ATA", dev + "/device/model": "Turnstone 640", dev + "/device/rev": "0B", dev + "/device/queue_depth": "32", dev + "/device/wwid": "t10.ATA serial 4711",
+		dev + "/size": "1250263728", dev + "/queue/logical_block_size": "512", dev +
+			"/queue/physical_block_size": "4096", dev + "/queue/rotational": "1", dev + "/queue/discard_max_bytes": "0",
+		dev + "/device/vendor": "ATA", dev + "/device/model": "Turnstone 640", dev + "/device/rev": "0B", dev +
+			"/device/queue_depth": "32", dev + "/device/wwid": "t10.ATA serial 4711",
 		dev + "/device/hwmon/hwmon2/temp1_input": "38000", dev + "/device/hwmon/hwmon2/temp1_crit": "60000",
-		dev + "/sda1/partition": "1", dev + "/sda1/start": "2048", dev + "/sda1/size": "1048576", dev + "/sda1/dev": "8:1",
-		dev + "/sda2/partition": "2", dev + "/sda2/start": "1050624", dev + "/sda2/size": "1249211392", dev + "/sda2/dev": "8:2",
+		dev + "/sda1/partition": "1", dev + "/sda1/start": "2048", dev + "/sda1/size": "1048576", dev +
+			"/sda1/dev": "8:1",
+		dev + "/sda2/partition": "2", dev + "/sda2/start": "1050624", dev + "/sda2/size": "1249211392", dev +
+			"/sda2/dev": "8:2",
 		"/run/udev/data/b8:1":                         "S:disk\nE:ID_PART_ENTRY_TYPE=c12a7328-f81f-11d2-ba4b-00a0c93ec93b\nE:ID_PART_ENTRY_NAME=EFI\\x20System",
 		"/sys/devices/virtual/block/dm-0/dm/uuid":     "CRYPT-LUKS2-abc",
 		"/sys/devices/virtual/block/dm-1/dm/uuid":     "LVM-xyz",
@@ -85,10 +91,12 @@ func laptop(t *testing.T) recorded {
 		"/sys/class/ata_link/link1/sata_spd":          "3.0 Gbps",
 		"/sys/class/ata_link/link1/hw_sata_spd_limit": "3.0 Gbps",
 		"/sys/class/ata_device/dev1.0/id":             words,
-		"/proc/self/mounts":                           "sysfs /sys sysfs rw 0 0\n/dev/mapper/hill-root / ext4 rw 0 0\n/dev/sda1 /boot/efi vfat rw 0 0\n/dev/mapper/hill-root /var ext4 rw 0 0",
-		"/dev/placeholder":                            "",
+		"/proc/self/mounts": "sysfs /sys sysfs rw 0 0\n/dev/mapper/hill-root / ext4 rw 0 " +
+			"0\n/dev/sda1 /boot/efi vfat rw 0 0\n/dev/mapper/hill-root /var ext4 rw 0 0",
+		"/dev/placeholder": "",
 	}, map[string]string{
-		"/sys/block/sda": dev, "/sys/class/block/sda": dev, "/sys/class/block/sda1": dev + "/sda1", "/sys/class/block/sda2": dev + "/sda2",
+		"/sys/block/sda": dev, "/sys/class/block/sda": dev, "/sys/class/block/sda1": dev +
+			"/sda1", "/sys/class/block/sda2": dev + "/sda2",
 		"/sys/class/block/dm-0": "/sys/devices/virtual/block/dm-0", "/sys/class/block/dm-1": "/sys/devices/virtual/block/dm-1", "/sys/block/dm-1": "/sys/devices/virtual/block/dm-1",
 		"/sys/devices/virtual/block/dm-1/slaves/dm-0": "/sys/devices/virtual/block/dm-0", "/sys/devices/virtual/block/dm-0/slaves/sda2": dev + "/sda2",
 		"/dev/mapper/hill-root": "/dev/dm-1",
@@ -97,7 +105,8 @@ func laptop(t *testing.T) recorded {
 
 func TestALaptopOnASlowerPort(t *testing.T) {
 	f := laptop(t).facts()
-	assert.Equal(t, hardware.Computer{Maker: "Larkfield", Model: "Hearth 15", Firmware: "1.07", Processor: "Oxbow C2 @ 2.30GHz", Cores: 2, MemoryBytes: 8053064 << 10}, f.Computer)
+	assert.Equal(t, hardware.Computer{Maker: "Larkfield", Model: "Hearth 15", Firmware: "1.07",
+		Processor: "Oxbow C2 @ 2.30GHz", Cores: 2, MemoryBytes: 8053064 << 10}, f.Computer)
 	assert.Equal(t, "Hillside", f.System.Name)
 	assert.Equal(t, "11", f.System.Version)
 	assert.Equal(t, "6.1.0-9", f.System.Build)
@@ -158,8 +167,10 @@ func TestATowerWithHalfTheLanes(t *testing.T) {
 		bridge := "/sys/devices/pci0000:00/0000:00:1" + n + ".0"
 		pci := bridge + "/0000:0" + n + ":00.0"
 		dev := pci + "/nvme/nvme" + n + "/nvme" + n + "n1"
-		for file, text := range map[string]string{"size": "1875385008", "queue/rotational": "0", "queue/discard_max_bytes": "2199023255040", "queue/logical_block_size": "512", "queue/physical_block_size": "512",
-			"device/model": "Merlin N4 960", "device/serial": "M" + n, "device/firmware_rev": "2.1", "device/hwmon1/temp1_input": "41850"} {
+		for file, text := range map[string]string{"size": "1875385008", "queue/rotational": "0",
+			"queue/discard_max_bytes": "2199023255040", "queue/logical_block_size": "512", "queue/physical_block_size": "512",
+			"device/model": "Merlin N4 960", "device/serial": "M" +
+				n, "device/firmware_rev": "2.1", "device/hwmon1/temp1_input": "41850"} {
 			r.files[dev+"/"+file] = text
 		}
 		r.files[pci+"/current_link_speed"], r.files[pci+"/current_link_width"] = "16.0 GT/s PCIe", lanes
@@ -171,7 +182,8 @@ func TestATowerWithHalfTheLanes(t *testing.T) {
 	usb := "/sys/devices/pci0000:00/0000:00:14.0/usb2/2-1"
 	dev := usb + "/2-1:1.0/host4/block/sdb"
 	r.files[usb+"/speed"] = "5000"
-	for file, text := range map[string]string{"size": "1875385008", "queue/rotational": "0", "removable": "0", "device/vendor": "Brightwater", "device/model": "Case"} {
+	for file, text := range map[string]string{"size": "1875385008", "queue/rotational": "0", "removable": "0",
+		"device/vendor": "Brightwater", "device/model": "Case"} {
 		r.files[dev+"/"+file] = text
 	}
 	r.links["/sys/block/sdb"] = dev
@@ -212,12 +224,14 @@ func TestWhatElseHangsThere(t *testing.T) {
 	size := func(string) (int64, int64) { return 500e9, 200e9 }
 	assert.Equal(t, []string{}, r.root().attached("/home/otter", size), "somebody looked, and there is nothing")
 	const stick, usb = "/sys/devices/pci0000:00/0000:00:14.0/usb1/1-3/1-3:1.0/host6/block/sdb", "/sys/bus/usb/devices/"
-	for file, text := range map[string]string{"size": "1875385008", "queue/rotational": "0", "removable": "1", "device/vendor": "Plover", "device/model": "Pocket"} {
+	for file, text := range map[string]string{"size": "1875385008", "queue/rotational": "0", "removable": "1",
+		"device/vendor": "Plover", "device/model": "Pocket"} {
 		r.files[stick+"/"+file] = text
 	}
 	r.links["/sys/block/sdb"] = stick
 	for hub, removable := range map[string]string{"1-1": "fixed", "1-2": "removable"} {
-		r.files[usb+hub+"/bDeviceClass"], r.files[usb+hub+"/removable"], r.files[usb+hub+"/product"] = "09", removable, "Quay dock"
+		r.files[usb+hub+"/bDeviceClass"], r.files[usb+hub+"/removable"], r.files[usb+hub+"/product"] = "09", removable,
+			"Quay dock"
 	}
 	r.files[usb+"1-4/bDeviceClass"], r.files[usb+"1-4/removable"] = "03", "removable" // a mouse
 	assert.Equal(t, []string{"Plover Pocket (USB)", "Quay dock (USB)"}, r.root().attached("/home/otter", size))
@@ -228,7 +242,8 @@ func TestWhatElseHangsThere(t *testing.T) {
 // A board with soldered memory: what it does not tell is named.
 func TestABoardThatTellsLittle(t *testing.T) {
 	const dev = "/sys/devices/platform/mmc_host/mmc0/mmc0:0001/block/mmcblk0"
-	f := recorded{t, map[string]string{dev + "/size": "61071360", dev + "/queue/rotational": "0", dev + "/device/name": "BOARD32", dev + "/device/serial": "0x1a2b",
+	f := recorded{t, map[string]string{dev + "/size": "61071360", dev + "/queue/rotational": "0",
+		dev + "/device/name": "BOARD32", dev + "/device/serial": "0x1a2b",
 		dev + "boot0/size": "8192", "/proc/device-tree/model": "Thornbeck Slab\x00"},
 		map[string]string{"/sys/block/mmcblk0": dev, "/sys/block/mmcblk0boot0": dev + "boot0"}}.facts()
 	require.Len(t, f.Drives, 1)
@@ -237,7 +252,8 @@ func TestABoardThatTellsLittle(t *testing.T) {
 	assert.Nil(t, f.Drives[0].Link)
 	assert.Nil(t, f.Drives[0].Trim, "nobody said whether it trims")
 	assert.Equal(t, "Thornbeck Slab", f.Computer.Model)
-	for _, what := range []string{"link of mmcblk0", "temperature of mmcblk0", "processor", "system", "health of mmcblk0", "graphics"} {
+	for _, what := range []string{"link of mmcblk0", "temperature of mmcblk0", "processor", "system",
+		"health of mmcblk0", "graphics"} {
 		assert.Contains(t, lacking(f), what)
 	}
 }
@@ -259,7 +275,8 @@ func TestThisMachinesHardware(t *testing.T) {
 // What a drive's own log says stands at the drive; what the system reads of its sensor goes before it.
 func TestADrivesOwnLog(t *testing.T) {
 	celsius, limit, hours := 44.0, 70.0, int64(12)
-	log := hardware.Log{Health: hardware.Health{PowerOnHours: &hours, Warnings: []string{}}, TemperatureC: &celsius, MaxTempC: &limit}
+	log := hardware.Log{Health: hardware.Health{PowerOnHours: &hours, Warnings: []string{}}, TemperatureC: &celsius,
+		MaxTempC: &limit}
 	f := &hardware.Facts{}
 	d := hardware.Drive{ID: "sda"}
 	logged(f, &d, func(*hardware.Drive) (hardware.Log, error) { return log, nil })
@@ -302,9 +319,12 @@ func TestAnArrayThatIsRebuilt(t *testing.T) {
 func TestDevicesWithoutDriver(t *testing.T) {
 	const pci = "/sys/bus/pci/devices/"
 	r := recorded{t: t, files: map[string]string{
-		pci + "0000:00:00.0/class": "0x060000", pci + "0000:00:00.0/vendor": "0x1111", pci + "0000:00:00.0/device": "0x0001",
-		pci + "0000:00:02.0/class": "0x030000", pci + "0000:00:02.0/vendor": "0x1111", pci + "0000:00:02.0/device": "0x0002",
-		pci + "0000:03:00.0/class": "0x028000", pci + "0000:03:00.0/vendor": "0x2222", pci + "0000:03:00.0/device": "0x00a3",
+		pci + "0000:00:00.0/class": "0x060000", pci + "0000:00:00.0/vendor": "0x1111", pci +
+			"0000:00:00.0/device": "0x0001",
+		pci + "0000:00:02.0/class": "0x030000", pci + "0000:00:02.0/vendor": "0x1111", pci +
+			"0000:00:02.0/device": "0x0002",
+		pci + "0000:03:00.0/class": "0x028000", pci + "0000:03:00.0/vendor": "0x2222", pci +
+			"0000:03:00.0/device": "0x00a3",
 	}, links: map[string]string{pci + "0000:00:02.0/driver": "/sys/bus/pci/drivers/made-up"}}
 	assert.Equal(t, []string{"a network card (PCI 2222:00a3)"}, r.root().driverless())
 	assert.Nil(t, recorded{t: t}.root().driverless(), "a board without PCI tells nothing")

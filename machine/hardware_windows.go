@@ -31,7 +31,8 @@ func Hardware(ctx context.Context) *hardware.Facts {
 	return f
 }
 
-// attached are the other drives that hang on this computer while a folder is measured in. It is nil where there is none, too:
+// attached are the other drives that hang on this computer while a folder is measured in. It is nil
+// where there is none, too:
 // docks are not looked for.
 func attached(dir string) []string {
 	if names, _ := drives(false).Beside(dir); len(names) > 0 {
@@ -42,7 +43,8 @@ func attached(dir string) []string {
 
 // drives are what the system knows of its drives and volumes, and with logs what the drives say of their own.
 func drives(logs bool) *hardware.Facts {
-	f := &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{}, Absent: []hardware.Absence{}}
+	f := &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{},
+		Absent: []hardware.Absence{}}
 	links := treeLinks()
 	for n := range mostDrives {
 		driveFacts(f, n, links, logs)
@@ -68,7 +70,8 @@ func board() (maker, model, bios string) {
 func computerFacts(ctx context.Context, f *hardware.Facts) {
 	c := ThisComputer(ctx)
 	_, _, bios := board()
-	f.Computer = hardware.Computer{Maker: c.Maker, Model: c.Model, Firmware: hardware.Told(bios), Processor: c.Processor, MemoryBytes: c.MemoryBytes, Graphics: graphics()}
+	f.Computer = hardware.Computer{Maker: c.Maker, Model: c.Model, Firmware: hardware.Told(bios),
+		Processor: c.Processor, MemoryBytes: c.MemoryBytes, Graphics: graphics()}
 	if n, err := cpu.CountsWithContext(ctx, false); err == nil {
 		f.Computer.Cores = n
 	}
@@ -156,7 +159,8 @@ func driverless() []string {
 			return list
 		}
 		var status, problem uint32
-		if windows.CM_Get_DevNode_Status(&status, &problem, info.DevInst, 0) != nil || status&windows.DN_HAS_PROBLEM == 0 || problem != notConfigured && problem != notInstalled {
+		if windows.CM_Get_DevNode_Status(&status, &problem, info.DevInst, 0) != nil ||
+			status&windows.DN_HAS_PROBLEM == 0 || problem != notConfigured && problem != notInstalled {
 			continue
 		}
 		name := "a device that does not say what it is"
@@ -173,7 +177,8 @@ func driverless() []string {
 }
 
 func systemFacts(f *hardware.Facts) {
-	k, err := registry.OpenKey(registry.LOCAL_MACHINE, `SOFTWARE\Microsoft\Windows NT\CurrentVersion`, registry.QUERY_VALUE|registry.WOW64_64KEY)
+	k, err := registry.OpenKey(registry.LOCAL_MACHINE, `SOFTWARE\Microsoft\Windows NT\CurrentVersion`,
+		registry.QUERY_VALUE|registry.WOW64_64KEY)
 	if err != nil {
 		f.Lacks("system", "its own entry cannot be read")
 		return
@@ -183,7 +188,8 @@ func systemFacts(f *hardware.Facts) {
 	number := func(name string) uint64 { n, _, _ := k.GetIntegerValue(name); return n }
 	build := text("CurrentBuildNumber")
 	n, _ := strconv.Atoi(build)
-	f.System = hardware.System{Name: hardware.WindowsName(text("ProductName"), n), Version: cmp.Or(text("DisplayVersion"), text("ReleaseId"), text("CurrentVersion")), Build: build}
+	f.System = hardware.System{Name: hardware.WindowsName(text("ProductName"), n),
+		Version: cmp.Or(text("DisplayVersion"), text("ReleaseId"), text("CurrentVersion")), Build: build}
 	if fix := number("UBR"); fix > 0 && build != "" {
 		f.System.Build += "." + strconv.FormatUint(fix, 10)
 	}
@@ -207,7 +213,8 @@ func openDevice(path string, access uint32) (device, error) {
 	if err != nil {
 		return device{}, err
 	}
-	h, err := windows.CreateFile(p16, access, windows.FILE_SHARE_READ|windows.FILE_SHARE_WRITE, nil, windows.OPEN_EXISTING, 0, 0)
+	h, err := windows.CreateFile(p16, access, windows.FILE_SHARE_READ|windows.FILE_SHARE_WRITE, nil,
+		windows.OPEN_EXISTING, 0, 0)
 	return device{h}, err
 }
 
@@ -221,7 +228,8 @@ func (d device) ask(code uint32, question []byte, most int) ([]byte, error) {
 	if len(question) > 0 {
 		in = &question[0]
 	}
-	if err := windows.DeviceIoControl(d.h, code, in, uint32(len(question)), &answer[0], uint32(most), &n, nil); err != nil {
+	if err := windows.DeviceIoControl(d.h, code, in, uint32(len(question)), &answer[0], uint32(most), &n,
+		nil); err != nil {
 		return nil, err
 	}
 	return answer[:n], nil
@@ -289,7 +297,8 @@ func driveFacts(f *hardware.Facts, n int, links map[int]*job.Link, logs bool) {
 	if err != nil || is.Virtual {
 		return
 	}
-	d := hardware.Drive{ID: name, Maker: is.Maker, Model: is.Model, Firmware: is.Firmware, Kind: is.Kind(dev.flag(propertySeekPenalty)), Trim: dev.flag(propertyTrim),
+	d := hardware.Drive{ID: name, Maker: is.Maker, Model: is.Model, Firmware: is.Firmware,
+		Kind: is.Kind(dev.flag(propertySeekPenalty)), Trim: dev.flag(propertyTrim),
 		SerialDigest: hardware.Digest(is.Maker, is.Model, is.Serial)}
 	if b, err := dev.ask(ioctlDiskGetDriveGeometryEx, nil, 4096); err == nil {
 		d.CapacityBytes, _ = hardware.WindowsCapacity(b)
@@ -356,7 +365,8 @@ func why(err error) error {
 	switch {
 	case errors.Is(err, windows.ERROR_ACCESS_DENIED):
 		return errors.New("that needs administrator rights")
-	case errors.Is(err, windows.ERROR_INVALID_FUNCTION), errors.Is(err, windows.ERROR_NOT_SUPPORTED), errors.Is(err, windows.ERROR_INVALID_PARAMETER), errors.Is(err, windows.ERROR_IO_DEVICE):
+	case errors.Is(err, windows.ERROR_INVALID_FUNCTION), errors.Is(err, windows.ERROR_NOT_SUPPORTED),
+		errors.Is(err, windows.ERROR_INVALID_PARAMETER), errors.Is(err, windows.ERROR_IO_DEVICE):
 		return errNoLog
 	}
 	return err
@@ -398,7 +408,8 @@ const (
 )
 
 func (d device) nvme(data, request uint32, bytes int) ([]byte, error) {
-	query := protocolQuery{id: propertyProtocol, protocol: protocolNVMe, data: data, request: request, offset: protocolSpecifics, length: uint32(bytes)}
+	query := protocolQuery{id: propertyProtocol, protocol: protocolNVMe, data: data, request: request,
+		offset: protocolSpecifics, length: uint32(bytes)}
 	// The system wants room for the answer behind the question as well.
 	question := append(bytesOf(&query), make([]byte, bytes)...)
 	b, err := d.ask(ioctlStorageQueryProperty, question, protocolHead+protocolSpecifics+bytes)
@@ -447,7 +458,8 @@ func (d device) ata(command, feature byte, lba uint64) ([]byte, error) {
 	}
 	head := int(unsafe.Sizeof(pass))
 	pass.length, pass.offset = uint16(head), uintptr(head)
-	b, err := d.ask(ioctlATAPassThrough, append(bytesOf(&pass), make([]byte, hardware.ATAPage)...), head+hardware.ATAPage)
+	b, err := d.ask(ioctlATAPassThrough, append(bytesOf(&pass), make([]byte, hardware.ATAPage)...),
+		head+hardware.ATAPage)
 	if err != nil {
 		return nil, why(err)
 	}
@@ -455,7 +467,8 @@ func (d device) ata(command, feature byte, lba uint64) ([]byte, error) {
 		return nil, fmt.Errorf("it answers command %#x with too little", command)
 	}
 	const failed = 1 << 0
-	if after := (*ataPass)(unsafe.Pointer(&b[0])); after.command[6]&failed != 0 { // its status stands where the command stood
+	// its status stands where the command stood
+	if after := (*ataPass)(unsafe.Pointer(&b[0])); after.command[6]&failed != 0 {
 		return nil, fmt.Errorf("it refuses command %#x", command)
 	}
 	return b[head:], nil

@@ -24,7 +24,8 @@ func identity(maker, model string, ports []net.Interface) string {
 	var burnt []string
 	for _, p := range ports {
 		// The second bit of the first byte says that somebody chose the address.
-		if len(p.HardwareAddr) >= 6 && p.HardwareAddr[0]&2 == 0 && !slices.Equal(p.HardwareAddr, make(net.HardwareAddr, len(p.HardwareAddr))) {
+		if len(p.HardwareAddr) >= 6 && p.HardwareAddr[0]&2 == 0 &&
+			!slices.Equal(p.HardwareAddr, make(net.HardwareAddr, len(p.HardwareAddr))) {
 			burnt = append(burnt, p.HardwareAddr.String())
 		}
 	}

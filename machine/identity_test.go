@@ -20,7 +20,9 @@ func TestAComputerIsKnownAgain(t *testing.T) {
 	one := identity("Ostrand", "Desk Tower 4", []net.Interface{cable, radio})
 	assert.NotEmpty(t, one)
 	assert.NotContains(t, one, "5e", "nobody reads an address out of it")
-	assert.Equal(t, one, identity("Ostrand", "Desk Tower 4", []net.Interface{chosen, radio, cable}), "in another order, beside a virtual port")
-	assert.NotEqual(t, one, identity("Ostrand", "Desk Tower 4", []net.Interface{radio}), "another computer of the model")
+	assert.Equal(t, one, identity("Ostrand", "Desk Tower 4", []net.Interface{chosen, radio, cable}),
+		"in another order, beside a virtual port")
+	assert.NotEqual(t, one, identity("Ostrand", "Desk Tower 4", []net.Interface{radio}),
+		"another computer of the model")
 	assert.Empty(t, identity("Ostrand", "Desk Tower 4", []net.Interface{chosen, {}}), "nothing tells it")
 }

@@ -17,15 +17,20 @@ var (
 	locateNode        = configuration.NewProc("CM_Locate_DevNodeW")
 	parentNode        = configuration.NewProc("CM_Get_Parent")
 	nodeProperty      = configuration.NewProc("CM_Get_DevNode_PropertyW")
-	disksInterface    = windows.GUID{Data1: 0x53f56307, Data2: 0xb6bf, Data3: 0x11d0, Data4: [8]byte{0x94, 0xf2, 0x00, 0xa0, 0xc9, 0x1e, 0xfb, 0x8b}}
-	instanceOf        = propertyKey{windows.GUID{Data1: 0x78c34fc8, Data2: 0x104a, Data3: 0x4aca, Data4: [8]byte{0x9e, 0xa4, 0x52, 0x4d, 0x52, 0x99, 0x6e, 0x57}}, 256}
-	pcie              = windows.GUID{Data1: 0x3ab22e31, Data2: 0x8264, Data3: 0x4b4e, Data4: [8]byte{0x9a, 0xf5, 0xa8, 0xd2, 0xd8, 0xe3, 0x3e, 0x62}}
+	disksInterface    = windows.GUID{Data1: 0x53f56307, Data2: 0xb6bf, Data3: 0x11d0,
+		Data4: [8]byte{0x94, 0xf2, 0x00, 0xa0, 0xc9, 0x1e, 0xfb, 0x8b}}
+	instanceOf = propertyKey{windows.GUID{Data1: 0x78c34fc8, Data2: 0x104a, Data3: 0x4aca,
+		Data4: [8]byte{0x9e, 0xa4, 0x52, 0x4d, 0x52, 0x99, 0x6e, 0x57}}, 256}
+	pcie = windows.GUID{Data1: 0x3ab22e31, Data2: 0x8264, Data3: 0x4b4e,
+		Data4: [8]byte{0x9a, 0xf5, 0xa8, 0xd2, 0xd8, 0xe3, 0x3e, 0x62}}
 	currentGeneration = propertyKey{pcie, 9}
 	currentLanes      = propertyKey{pcie, 10}
 	mostGeneration    = propertyKey{pcie, 11}
 	mostLanes         = propertyKey{pcie, 12}
-	addressOf         = propertyKey{windows.GUID{Data1: 0xa45c254e, Data2: 0xdf1c, Data3: 0x4efd, Data4: [8]byte{0x80, 0x20, 0x67, 0xd1, 0x46, 0xa8, 0x50, 0xe0}}, 30}
-	hubsInterface     = windows.GUID{Data1: 0xf18a0e88, Data2: 0xc30c, Data3: 0x11d0, Data4: [8]byte{0x88, 0x15, 0x00, 0xa0, 0xc9, 0x06, 0xbe, 0xd8}}
+	addressOf         = propertyKey{windows.GUID{Data1: 0xa45c254e, Data2: 0xdf1c, Data3: 0x4efd,
+		Data4: [8]byte{0x80, 0x20, 0x67, 0xd1, 0x46, 0xa8, 0x50, 0xe0}}, 30}
+	hubsInterface = windows.GUID{Data1: 0xf18a0e88, Data2: 0xc30c, Data3: 0x11d0,
+		Data4: [8]byte{0x88, 0x15, 0x00, 0xa0, 0xc9, 0x06, 0xbe, 0xd8}}
 )
 
 // propertyKey is DEVPROPKEY.
@@ -63,7 +68,8 @@ func treeLinks() map[int]*job.Link {
 		if err != nil {
 			continue
 		}
-		if r, _, _ := interfaceProperty.Call(uintptr(unsafe.Pointer(p16)), uintptr(unsafe.Pointer(&instanceOf)), uintptr(unsafe.Pointer(&kind)), uintptr(unsafe.Pointer(&instance)), uintptr(unsafe.Pointer(&size)), 0); r != 0 {
+		if r, _, _ := interfaceProperty.Call(uintptr(unsafe.Pointer(p16)), uintptr(unsafe.Pointer(&instanceOf)),
+			uintptr(unsafe.Pointer(&kind)), uintptr(unsafe.Pointer(&instance)), uintptr(unsafe.Pointer(&size)), 0); r != 0 {
 			continue
 		}
 		var node, above uint32
@@ -79,7 +85,10 @@ func treeLinks() map[int]*job.Link {
 			}
 			continue
 		}
-		l := &job.Link{Kind: "pcie", Negotiated: hardware.PCIeLink(number(above, &currentGeneration), number(above, &currentLanes)), Drive: hardware.PCIeLink(number(above, &mostGeneration), number(above, &mostLanes))}
+		l := &job.Link{Kind: "pcie",
+			Negotiated: hardware.PCIeLink(number(above, &currentGeneration),
+				number(above, &currentLanes)),
+			Drive: hardware.PCIeLink(number(above, &mostGeneration), number(above, &mostLanes))}
 		var port uint32
 		if r, _, _ := parentNode.Call(uintptr(unsafe.Pointer(&port)), uintptr(above), 0); r == 0 {
 			l.Port = hardware.PCIeLink(number(port, &mostGeneration), number(port, &mostLanes))
@@ -96,7 +105,8 @@ func number(node uint32, key *propertyKey) uint32 {
 	var value, kind uint32
 	size := uint32(unsafe.Sizeof(value))
 	const isNumber = 7 // DEVPROP_TYPE_UINT32
-	if r, _, _ := nodeProperty.Call(uintptr(node), uintptr(unsafe.Pointer(key)), uintptr(unsafe.Pointer(&kind)), uintptr(unsafe.Pointer(&value)), uintptr(unsafe.Pointer(&size)), 0); r != 0 || kind != isNumber {
+	if r, _, _ := nodeProperty.Call(uintptr(node), uintptr(unsafe.Pointer(key)), uintptr(unsafe.Pointer(&kind)),
+		uintptr(unsafe.Pointer(&value)), uintptr(unsafe.Pointer(&size)), 0); r != 0 || kind != isNumber {
 		return 0
 	}
 	return value
@@ -146,7 +156,8 @@ func usbLink(node uint32) *job.Link {
 	}
 	var instance [256]uint16
 	size, kind := uint32(unsafe.Sizeof(instance)), uint32(0)
-	if r, _, _ := nodeProperty.Call(uintptr(hub), uintptr(unsafe.Pointer(&instanceOf)), uintptr(unsafe.Pointer(&kind)), uintptr(unsafe.Pointer(&instance)), uintptr(unsafe.Pointer(&size)), 0); r != 0 {
+	if r, _, _ := nodeProperty.Call(uintptr(hub), uintptr(unsafe.Pointer(&instanceOf)), uintptr(unsafe.Pointer(&kind)),
+		uintptr(unsafe.Pointer(&instance)), uintptr(unsafe.Pointer(&size)), 0); r != 0 {
 		return nil
 	}
 	paths, err := windows.CM_Get_Device_Interface_List(windows.UTF16ToString(instance[:]), &hubsInterface, 0)

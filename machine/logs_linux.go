@@ -76,7 +76,8 @@ func nvmeLog(device string) (hardware.Log, error) {
 	}
 	defer f.Close()
 	page := make([]byte, hardware.NVMeHealthPage)
-	err = nvmeAsk(f, nvmePassthrough{opcode: getLogPage, namespace: wholeDevice, dw10: healthPage | (hardware.NVMeHealthPage/bytesPerDword-1)<<16}, page)
+	err = nvmeAsk(f, nvmePassthrough{opcode: getLogPage, namespace: wholeDevice,
+		dw10: healthPage | (hardware.NVMeHealthPage/bytesPerDword-1)<<16}, page)
 	if err != nil {
 		return hardware.Log{}, why(err)
 	}
@@ -154,10 +155,12 @@ func ataRead(f *os.File, command, feature byte, lba uint64) ([]byte, error) {
 	if command == ataReadLogExt {
 		protocol |= extended
 	}
-	cdb := [16]byte{passThrough16, protocol, lengthInBlocks, 0, feature, 0, 1, byte(lba >> 24), byte(lba), byte(lba >> 32), byte(lba >> 8), byte(lba >> 40), byte(lba >> 16), 0, command}
+	cdb := [16]byte{passThrough16, protocol, lengthInBlocks, 0, feature, 0, 1, byte(lba >> 24), byte(lba),
+		byte(lba >> 32), byte(lba >> 8), byte(lba >> 40), byte(lba >> 16), 0, command}
 	into, sense := make([]byte, hardware.ATAPage), make([]byte, 32)
-	h := sgHeader{interfaceID: 'S', direction: fromDevice, commandLen: uint8(len(cdb)), senseMax: uint8(len(sense)), dataLen: uint32(len(into)),
-		data: unsafe.Pointer(&into[0]), command: unsafe.Pointer(&cdb[0]), sense: unsafe.Pointer(&sense[0]), timeoutMS: logTimeoutMS}
+	h := sgHeader{interfaceID: 'S', direction: fromDevice, commandLen: uint8(len(cdb)), senseMax: uint8(len(sense)),
+		dataLen: uint32(len(into)),
+		data:    unsafe.Pointer(&into[0]), command: unsafe.Pointer(&cdb[0]), sense: unsafe.Pointer(&sense[0]), timeoutMS: logTimeoutMS}
 	_, _, errno := unix.Syscall(unix.SYS_IOCTL, f.Fd(), sgIO, uintptr(unsafe.Pointer(&h)))
 	runtime.KeepAlive(&cdb)
 	runtime.KeepAlive(into)

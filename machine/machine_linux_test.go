@@ -132,7 +132,9 @@ func mounted(t *testing.T, kind string, mib int, options string) string {
 	require.NoError(t, os.WriteFile(image, nil, 0o600))
 	require.NoError(t, os.Truncate(image, int64(mib)<<20))
 	require.NoError(t, os.Mkdir(point, 0o700))
-	for _, command := range [][]string{{"mkfs." + kind, "-q", map[string]string{"ext4": "-F", "xfs": "-f", "btrfs": "-f"}[kind], image}, {"mount", "-o", options, image, point}} {
+	for _, command := range [][]string{{"mkfs." + kind, "-q",
+		map[string]string{"ext4": "-F", "xfs": "-f", "btrfs": "-f"}[kind], image},
+		{"mount", "-o", options, image, point}} {
 		if out, err := exec.Command(command[0], command[1:]...).CombinedOutput(); err != nil {
 			t.Skipf("this machine mounts no file: %s: %s", err, out)
 		}
@@ -173,7 +175,8 @@ func TestUsualFileSystemsAreMeasured(t *testing.T) {
 	})
 }
 
-// Where a file system copies on write or compresses, the test file is laid without either, and a compressed folder is refused.
+// Where a file system copies on write or compresses, the test file is laid without either, and a
+// compressed folder is refused.
 func TestWithoutCopyOnWriteAndCompression(t *testing.T) {
 	point := mounted(t, "btrfs", 400, "loop")
 	vol, err := OpenFolder(point)
@@ -206,7 +209,8 @@ func TestReadsThatGoByMemoryAreRefused(t *testing.T) {
 }
 
 func TestKindsOfFileSystems(t *testing.T) {
-	for number, want := range map[int64]kindOfPlace{unix.TMPFS_MAGIC: inMemory, unix.NFS_SUPER_MAGIC: onNetwork, unix.FUSE_SUPER_MAGIC: cachesItself, 0x2fc12fc1: cachesItself, unix.EXT4_SUPER_MAGIC: local} {
+	for number, want := range map[int64]kindOfPlace{unix.TMPFS_MAGIC: inMemory, unix.NFS_SUPER_MAGIC: onNetwork,
+		unix.FUSE_SUPER_MAGIC: cachesItself, 0x2fc12fc1: cachesItself, unix.EXT4_SUPER_MAGIC: local} {
 		assert.Equal(t, want, fileSystems[number].kind)
 		assert.NotEmpty(t, fileSystems[number].name)
 	}
@@ -237,17 +241,23 @@ func TestPowerFromTheSystem(t *testing.T) {
 		mode   string
 	}{
 		{"a desktop that tells nothing", nil, "", ""},
-		{"mains", map[string]string{"class/power_supply/AC/type": "Mains", "class/power_supply/AC/online": "1"}, "mains", ""},
+		{"mains", map[string]string{"class/power_supply/AC/type": "Mains", "class/power_supply/AC/online": "1"},
+			"mains", ""},
 		{"battery", map[string]string{"class/power_supply/AC/type": "Mains", "class/power_supply/AC/online": "0",
 			"class/power_supply/BAT0/type": "Battery"}, "battery", ""},
 		{"both", map[string]string{"class/power_supply/AC/type": "Mains", "class/power_supply/AC/online": "1",
 			"class/power_supply/BAT0/type": "Battery"}, "mains", ""},
-		{"a charger at a USB plug", map[string]string{"class/power_supply/AC/type": "Mains", "class/power_supply/AC/online": "0",
-			"class/power_supply/ucsi/type": "USB", "class/power_supply/ucsi/online": "1", "class/power_supply/BAT0/type": "Battery"}, "mains", ""},
-		{"a USB plug with nothing in it", map[string]string{"class/power_supply/ucsi/type": "USB", "class/power_supply/ucsi/online": "0",
-			"class/power_supply/BAT0/type": "Battery", "class/power_supply/BAT0/status": "Discharging"}, "battery", ""},
-		{"it charges, from what is not told", map[string]string{"class/power_supply/BAT0/type": "Battery", "class/power_supply/BAT0/status": "Charging"}, "mains", ""},
-		{"a mouse", map[string]string{"class/power_supply/hid/type": "Battery", "class/power_supply/hid/scope": "Device"}, "", ""},
+		{"a charger at a USB plug",
+			map[string]string{"class/power_supply/AC/type": "Mains", "class/power_supply/AC/online": "0",
+				"class/power_supply/ucsi/type": "USB", "class/power_supply/ucsi/online": "1", "class/power_supply/BAT0/type": "Battery"}, "mains", ""},
+		{"a USB plug with nothing in it",
+			map[string]string{"class/power_supply/ucsi/type": "USB", "class/power_supply/ucsi/online": "0",
+				"class/power_supply/BAT0/type": "Battery", "class/power_supply/BAT0/status": "Discharging"}, "battery", ""},
+		{"it charges, from what is not told",
+			map[string]string{"class/power_supply/BAT0/type": "Battery",
+				"class/power_supply/BAT0/status": "Charging"}, "mains", ""},
+		{"a mouse", map[string]string{"class/power_supply/hid/type": "Battery",
+			"class/power_supply/hid/scope": "Device"}, "", ""},
 		{"saving", map[string]string{"firmware/acpi/platform_profile": "low-power"}, "", "saving"},
 		{"normal", map[string]string{"firmware/acpi/platform_profile": "balanced"}, "", "normal"},
 	}
@@ -323,7 +333,8 @@ func TestTemperatureThroughTwoLayers(t *testing.T) {
 	sys := t.TempDir()
 	drive := filepath.Join(sys, "devices", "ata1", "block", "sda")
 	hwmon := filepath.Join(sys, "devices", "ata1", "hwmon", "hwmon2")
-	for _, dir := range []string{filepath.Join(drive, "sda2"), hwmon, filepath.Join(sys, "block", "dm-0", "slaves"), filepath.Join(sys, "block", "dm-1", "slaves"), filepath.Join(sys, "dev", "block")} {
+	for _, dir := range []string{filepath.Join(drive, "sda2"), hwmon, filepath.Join(sys, "block", "dm-0", "slaves"),
+		filepath.Join(sys, "block", "dm-1", "slaves"), filepath.Join(sys, "dev", "block")} {
 		require.NoError(t, os.MkdirAll(dir, 0o700))
 	}
 	require.NoError(t, os.WriteFile(filepath.Join(hwmon, "temp1_input"), []byte("41500\n"), 0o600))
@@ -348,7 +359,8 @@ func TestACompressedFolderIsRefused(t *testing.T) {
 	d, err := os.Open(dir)
 	require.NoError(t, err)
 	flags, err := unix.IoctlGetUint32(int(d.Fd()), getFlags)
-	if err != nil || unix.IoctlSetPointerInt(int(d.Fd()), setFlags, int(flags|compressFlag)) != nil || !flagged(dir, compressFlag) {
+	if err != nil || unix.IoctlSetPointerInt(int(d.Fd()), setFlags, int(flags|compressFlag)) != nil ||
+		!flagged(dir, compressFlag) {
 		t.Skip("the file system here knows no compressed folders")
 	}
 	require.NoError(t, d.Close())
@@ -370,7 +382,8 @@ func TestWhereOnADriveAFileLies(t *testing.T) {
 	write("devices/pci/block/sda/sda2/start", "250000\n")
 	write("devices/virtual/block/dm-0/size", "500\n")
 	require.NoError(t, os.MkdirAll(filepath.Join(sys, "dev/block"), 0o755))
-	for number, to := range map[string]string{"8:0": "pci/block/sda", "8:2": "pci/block/sda/sda2", "253:0": "virtual/block/dm-0"} {
+	for number, to := range map[string]string{"8:0": "pci/block/sda", "8:2": "pci/block/sda/sda2",
+		"253:0": "virtual/block/dm-0"} {
 		require.NoError(t, os.Symlink(filepath.Join(sys, "devices", to), filepath.Join(sys, "dev/block", number)))
 	}
 	for number, want := range map[string]int64{"8:0": 0, "8:2": 250000 * 512} {

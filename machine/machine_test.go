@@ -185,7 +185,8 @@ func TestFilesThatAreThereAreRead(t *testing.T) {
 	require.NoError(t, err)
 	s, err := drivetest.Open(t.Context(), vol, 0, 1)
 	require.NoError(t, err)
-	for _, w := range []drivetest.Workload{drivetest.LongRead(8 << 20), drivetest.ScatteredRead(8 << 20), drivetest.Busy(drivetest.ScatteredRead(8 << 20))} {
+	for _, w := range []drivetest.Workload{drivetest.LongRead(8 << 20), drivetest.ScatteredRead(8 << 20),
+		drivetest.Busy(drivetest.ScatteredRead(8 << 20))} {
 		w.Existing, w.MaxSeconds, w.MaxBytes = true, 0.3, 64<<20
 		r, err := s.Measure(t.Context(), w, quiet)
 		require.NoError(t, err)
@@ -272,7 +273,8 @@ func TestFileTestsOnARealFolder(t *testing.T) {
 	vol, err := OpenFolder(dir)
 	require.NoError(t, err)
 	set := filetest.Set{Files: 150, MedianBytes: 6 << 10, Sigma: 1.2, MaxBytes: 200 << 10, Seed: 2}
-	for _, w := range []filetest.Work{{Op: filetest.MakeAndCopy, Set: set}, {Op: filetest.Copy, Set: filetest.Set{Files: 1, MedianBytes: 12 << 20}}} {
+	for _, w := range []filetest.Work{{Op: filetest.MakeAndCopy, Set: set},
+		{Op: filetest.Copy, Set: filetest.Set{Files: 1, MedianBytes: 12 << 20}}} {
 		r, err := filetest.Measure(t.Context(), vol, w, "", quiet)
 		require.NoError(t, err)
 		assert.Positive(t, r.Phases[filetest.PhaseCopy])
@@ -308,7 +310,8 @@ func TestFileTestsOnARealFolder(t *testing.T) {
 	// A folder of somebody else's is read and stays.
 	other := filepath.Join(dir, "game")
 	require.NoError(t, os.MkdirAll(filepath.Join(other, "levels"), 0o700))
-	require.NoError(t, os.WriteFile(filepath.Join(other, "levels", "one"), bytes.Repeat([]byte("level"), 100_000), 0o400))
+	require.NoError(t, os.WriteFile(filepath.Join(other, "levels", "one"), bytes.Repeat([]byte("level"), 100_000),
+		0o400))
 	require.NoError(t, os.WriteFile(filepath.Join(other, "empty"), nil, 0o600))
 	r, err := filetest.Measure(t.Context(), vol, filetest.Work{Op: filetest.Read}, other, quiet)
 	require.NoError(t, err)

@@ -8,7 +8,8 @@ import (
 	"nowthen/core/job"
 )
 
-// paces are what was seen of passes so far, by the folder asked about: from how far one came between two looks it is told how
+// paces are what was seen of passes so far, by the folder asked about: from how far one came
+// between two looks it is told how
 // long it will take.
 var paces = struct {
 	sync.Mutex

@@ -42,7 +42,8 @@ func extents(fd int) ([]extent, error) {
 	for at := uint64(0); ; {
 		m := fiemap{start: at, length: ^uint64(0) - at, flags: fiemapFlagSync}
 		m.count = uint32(len(m.extents))
-		if _, _, errno := unix.Syscall(unix.SYS_IOCTL, uintptr(fd), fsIocFiemap, uintptr(unsafe.Pointer(&m))); errno != 0 {
+		if _, _, errno := unix.Syscall(unix.SYS_IOCTL, uintptr(fd), fsIocFiemap,
+			uintptr(unsafe.Pointer(&m))); errno != 0 {
 			return nil, errno
 		}
 		for _, e := range m.extents[:m.mapped] {

@@ -55,7 +55,8 @@ func (t *testFile) Placement() (from, to float64, ok bool) {
 	start := int64(0)
 	buffer := make([]byte, 1<<20)
 	n, err := f.overlapped(buffer, 0, func(h windows.Handle, p []byte, _ *uint32, o *windows.Overlapped) error {
-		return windows.DeviceIoControl(h, fsctlGetRetrievalPointers, (*byte)(unsafe.Pointer(&start)), 8, &p[0], uint32(len(p)), nil, o)
+		return windows.DeviceIoControl(h, fsctlGetRetrievalPointers, (*byte)(unsafe.Pointer(&start)), 8, &p[0],
+			uint32(len(p)), nil, o)
 	})
 	if err != nil {
 		return 0, 0, false // more pieces than fit in there tell no place either
@@ -85,7 +86,8 @@ func volumeOn(dir string) (cluster, begin, whole int64, err error) {
 	}
 	var sectors, bytes, free, total uint32
 	kernel := windows.NewLazySystemDLL("kernel32.dll")
-	if r, _, err := kernel.NewProc("GetDiskFreeSpaceW").Call(uintptr(unsafe.Pointer(root)), uintptr(unsafe.Pointer(&sectors)), uintptr(unsafe.Pointer(&bytes)),
+	if r, _, err := kernel.NewProc("GetDiskFreeSpaceW").Call(uintptr(unsafe.Pointer(root)),
+		uintptr(unsafe.Pointer(&sectors)), uintptr(unsafe.Pointer(&bytes)),
 		uintptr(unsafe.Pointer(&free)), uintptr(unsafe.Pointer(&total))); r == 0 {
 		return 0, 0, 0, err
 	}

@@ -91,7 +91,8 @@ func (q *ported) Wait() *drivetest.Request {
 	}
 	for len(q.ready) == 0 {
 		var n uint32
-		ok, _, _ := getQueued.Call(uintptr(q.f.port), uintptr(unsafe.Pointer(&q.ended[0])), uintptr(len(q.ended)), uintptr(unsafe.Pointer(&n)), windows.INFINITE, 0)
+		ok, _, _ := getQueued.Call(uintptr(q.f.port), uintptr(unsafe.Pointer(&q.ended[0])), uintptr(len(q.ended)),
+			uintptr(unsafe.Pointer(&n)), windows.INFINITE, 0)
 		if ok != 0 {
 			q.ready, q.at = q.ended[:n], time.Since(q.origin)
 		}

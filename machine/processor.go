@@ -48,7 +48,8 @@ func workProcessor(ctx context.Context, pieces, cores int, done func(float64)) (
 		digests[i] = d
 	}
 	if digests[0] != digests[1] {
-		return nil, fmt.Errorf("the processor gave two results for the same work: %s and %s; look at its memory and cooling", digests[0], digests[1])
+		return nil, fmt.Errorf("the processor gave two results for the same work: %s and %s; look at its memory and "+
+			"cooling", digests[0], digests[1])
 	}
 	r.Digest = digests[0]
 	return r, nil
@@ -106,7 +107,8 @@ func compressible(b []byte, seed uint64) {
 // LoadProcessor keeps all cores at work until end is called, which returns once they rest.
 func (f *Folder) LoadProcessor() (end func()) {
 	cores := runtime.NumCPU()
-	// What is measured meanwhile has threads of its own beside those at work, so that the system divides the cores among them, and
+	// What is measured meanwhile has threads of its own beside those at work, so that the system
+	// divides the cores among them, and
 	// not this program among what it does.
 	before := runtime.GOMAXPROCS(2*cores + 2)
 	var rest atomic.Bool

@@ -57,7 +57,8 @@ func (f *Folder) Sample(ctx context.Context, seed uint64, most int64) (drivetest
 	}
 	if e.size < sampleWorth {
 		_ = e.Close()
-		return nil, nil, fmt.Errorf("%s has only %d MiB in files that can be read directly; %d MiB are needed to read here and there in the customer's own files. Name a folder with more, such as the drive's root",
+		return nil, nil, fmt.Errorf("%s has only %d MiB in files that can be read directly; %d MiB are needed to "+
+			"read here and there in the customer's own files. Name a folder with more, such as the drive's root",
 			f.dir, e.size>>20, sampleWorth>>20)
 	}
 	return e, sample, nil
@@ -67,8 +68,10 @@ func (f *Folder) Sample(ctx context.Context, seed uint64, most int64) (drivetest
 // them.
 func rankFiles(ctx context.Context, dir string, seed uint64) ([]picked, error) {
 	var list []picked
-	err := wholeFiles(ctx, dir, sampleLeast, func(path string, size int64) { list = append(list, pick(dir, path, size, seed)) })
-	slices.SortFunc(list, func(a, b picked) int { return cmp.Or(cmp.Compare(a.rank, b.rank), cmp.Compare(a.digest, b.digest)) })
+	err := wholeFiles(ctx, dir, sampleLeast,
+		func(path string, size int64) { list = append(list, pick(dir, path, size, seed)) })
+	slices.SortFunc(list,
+		func(a, b picked) int { return cmp.Or(cmp.Compare(a.rank, b.rank), cmp.Compare(a.digest, b.digest)) })
 	return list, err
 }
 

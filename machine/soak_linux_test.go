@@ -35,7 +35,8 @@ func TestSoak(t *testing.T) {
 	workloads := []drivetest.Workload{
 		drivetest.LongRead(span), drivetest.LongWrite(span), drivetest.ScatteredRead(span), drivetest.ScatteredWrite(span),
 		drivetest.Busy(drivetest.ScatteredRead(span)), drivetest.Busy(drivetest.ScatteredWrite(span)), drivetest.DeskMix(span),
-		drivetest.SizeSweep(drivetest.Read, span), sweep, drivetest.SustainedWrite(2 * span), drivetest.KeepUp(span, drivetest.Streams{Count: 2, MBs: 1}),
+		drivetest.SizeSweep(drivetest.Read, span), sweep, drivetest.SustainedWrite(2 * span), drivetest.KeepUp(span,
+			drivetest.Streams{Count: 2, MBs: 1}),
 	}
 	descriptors := func() int {
 		list, err := os.ReadDir("/proc/self/fd")
@@ -94,7 +95,8 @@ func TestMemoryBeyondTheBuffers(t *testing.T) {
 	}
 	runtime.GC()
 	before := sys()
-	for _, w := range []drivetest.Workload{drivetest.LongRead(span), drivetest.Busy(drivetest.ScatteredRead(span)), drivetest.DeskMix(span)} {
+	for _, w := range []drivetest.Workload{drivetest.LongRead(span), drivetest.Busy(drivetest.ScatteredRead(span)),
+		drivetest.DeskMix(span)} {
 		w.MaxSeconds, w.MaxBytes = 0.5, 128<<20
 		_, err := s.Measure(t.Context(), w, quiet)
 		require.NoError(t, err)

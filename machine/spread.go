@@ -8,18 +8,21 @@ import (
 	"nowthen/core/drivetest"
 )
 
-// CreateSpread makes a test file of which a place far from its beginning can be written without what lies before, where the system can
+// CreateSpread makes a test file of which a place far from its beginning can be written without
+// what lies before, where the system can
 // be told so; see [Folder.FillsUp].
 func (f *Folder) CreateSpread(_ context.Context, size int64) (drivetest.File, error) {
 	may := mayLeaveUnwritten() // asked for before the file is opened
 	t, err := f.create(size)
 	if err == nil && may {
-		_ = leaveUnwritten(t.handle, t.base+size) // where it does not take it, what lies before is written as well, and that is all
+		// where it does not take it, what lies before is written as well, and that is all
+		_ = leaveUnwritten(t.handle, t.base+size)
 	}
 	return t, err
 }
 
-// filling are file systems that know no room which was never written: a place in it is written with all that lies before.
+// filling are file systems that know no room which was never written: a place in it is written with
+// all that lies before.
 var filling = []string{"ntfs", "ntfs3", "fuseblk", "exfat", "vfat", "msdos", "fat", "fat32", "hfs"}
 
 // FillsUp tells whether a place far from the beginning of a file is written only with all that lies before it.

@@ -38,7 +38,8 @@ func TestAFileThatIsSpread(t *testing.T) {
 }
 
 func TestWhichFileSystemsFillUp(t *testing.T) {
-	for name, fills := range map[string]bool{"NTFS": true, "exfat": true, "vfat": true, "ext4": false, "btrfs": false, "apfs": false} {
+	for name, fills := range map[string]bool{"NTFS": true, "exfat": true, "vfat": true, "ext4": false, "btrfs": false,
+		"apfs": false} {
 		f := &Folder{facts: drivetest.Facts{FileSystem: name}}
 		assert.Equal(t, fills && !mayLeaveUnwritten(), f.FillsUp(), name)
 	}

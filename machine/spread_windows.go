@@ -7,11 +7,13 @@ import (
 	"golang.org/x/sys/windows"
 )
 
-// mayLeaveUnwritten tells whether this process may say of room in a file that it counts as written: an administrator's may, as what
+// mayLeaveUnwritten tells whether this process may say of room in a file that it counts as written:
+// an administrator's may, as what
 // was there before could be read. It is deleted with the file, and nothing but what was written is read of it here.
 var mayLeaveUnwritten = sync.OnceValue(func() bool {
 	var token windows.Token
-	if windows.OpenProcessToken(windows.CurrentProcess(), windows.TOKEN_ADJUST_PRIVILEGES|windows.TOKEN_QUERY, &token) != nil {
+	if windows.OpenProcessToken(windows.CurrentProcess(), windows.TOKEN_ADJUST_PRIVILEGES|windows.TOKEN_QUERY,
+		&token) != nil {
 		return false
 	}
 	defer token.Close()
@@ -21,7 +23,8 @@ var mayLeaveUnwritten = sync.OnceValue(func() bool {
 	}
 	p := windows.Tokenprivileges{PrivilegeCount: 1}
 	p.Privileges[0].Attributes = windows.SE_PRIVILEGE_ENABLED
-	if windows.LookupPrivilegeValue(nil, name, &p.Privileges[0].Luid) != nil || windows.AdjustTokenPrivileges(token, false, &p, 0, nil, nil) != nil {
+	if windows.LookupPrivilegeValue(nil, name, &p.Privileges[0].Luid) != nil ||
+		windows.AdjustTokenPrivileges(token, false, &p, 0, nil, nil) != nil {
 		return false
 	}
 	return enabled(token, p.Privileges[0].Luid) // who does not hold it is not refused, and still does not hold it
@@ -50,5 +53,6 @@ func enabled(token windows.Token, luid windows.LUID) bool {
 func leaveUnwritten(h handle, size int64) error {
 	const validDataLength = 39 // FILE_VALID_DATA_LENGTH_INFORMATION
 	var s windows.IO_STATUS_BLOCK
-	return windows.NtSetInformationFile(h.(*file).h, &s, (*byte)(unsafe.Pointer(&size)), uint32(unsafe.Sizeof(size)), validDataLength)
+	return windows.NtSetInformationFile(h.(*file).h, &s, (*byte)(unsafe.Pointer(&size)), uint32(unsafe.Sizeof(size)),
+		validDataLength)
 }

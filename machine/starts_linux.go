@@ -15,7 +15,8 @@ func startsOf(ctx context.Context) ([]hardware.Start, error) {
 	if err != nil {
 		return nil, errors.New("this system keeps no record of them")
 	}
-	out, err := exec.CommandContext(ctx, path, "--quiet", "--no-pager", "--output=json", "--lines=60", "MESSAGE_ID=b07a249cd024414a82dd00cd181378ff").Output()
+	out, err := exec.CommandContext(ctx, path, "--quiet", "--no-pager", "--output=json", "--lines=60",
+		"MESSAGE_ID=b07a249cd024414a82dd00cd181378ff").Output()
 	if err != nil {
 		return nil, errors.New("the journal cannot be read without administrator rights, or is not there")
 	}

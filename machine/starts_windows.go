@@ -11,7 +11,8 @@ import (
 
 // startsOf reads the starts that the system recorded, from its log of how it performs.
 func startsOf(ctx context.Context) ([]hardware.Start, error) {
-	out, err := exec.CommandContext(ctx, "wevtutil", "qe", "Microsoft-Windows-Diagnostics-Performance/Operational", "/q:*[System[(EventID=100)]]", "/rd:true", "/c:20", "/f:xml").Output()
+	out, err := exec.CommandContext(ctx, "wevtutil", "qe", "Microsoft-Windows-Diagnostics-Performance/Operational",
+		"/q:*[System[(EventID=100)]]", "/rd:true", "/c:20", "/f:xml").Output()
 	if err != nil {
 		return nil, errors.New("the system's log of its starts needs administrator rights, or is not kept")
 	}

@@ -11,11 +11,14 @@ import (
 func systemFolders() []string {
 	switch runtime.GOOS {
 	case "windows":
-		return []string{os.Getenv("SystemRoot"), os.Getenv("ProgramFiles"), os.Getenv("ProgramFiles(x86)"), os.Getenv("ProgramData")}
+		return []string{os.Getenv("SystemRoot"), os.Getenv("ProgramFiles"), os.Getenv("ProgramFiles(x86)"),
+			os.Getenv("ProgramData")}
 	case "darwin":
-		return []string{"/System", "/Library", "/bin", "/sbin", "/usr", "/etc", "/private/etc", "/dev", "/cores", "/opt"}
+		return []string{"/System", "/Library", "/bin", "/sbin", "/usr", "/etc", "/private/etc", "/dev", "/cores",
+			"/opt"}
 	}
-	return []string{"/etc", "/usr", "/boot", "/bin", "/sbin", "/lib", "/lib32", "/lib64", "/dev", "/proc", "/sys", "/opt", "/snap", "/nix", "/efi"}
+	return []string{"/etc", "/usr", "/boot", "/bin", "/sbin", "/lib", "/lib32", "/lib64", "/dev", "/proc", "/sys",
+		"/opt", "/snap", "/nix", "/efi"}
 }
 
 // SystemFolder tells whether a folder is the system's own, or the top of the volume that the system lies on:
@@ -46,7 +49,8 @@ func SystemFolder(dir string) bool {
 // no place for a test file.
 func SystemTop(dir string) bool {
 	whole, err := filepath.Abs(dir)
-	return err == nil && (whole == string(filepath.Separator) || runtime.GOOS == "windows" && isTop(whole, os.Getenv("SystemDrive")))
+	return err == nil && (whole == string(filepath.Separator) || runtime.GOOS == "windows" &&
+		isTop(whole, os.Getenv("SystemDrive")))
 }
 
 // isTop tells whether a path is the top of a drive.

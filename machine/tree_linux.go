@@ -15,7 +15,8 @@ import (
 
 // errStillCached says that a file's pages stayed in memory, so that reading it
 // would not be reading the drive.
-var errStillCached = errors.New("the system keeps the file in memory (another program may have it open), so that reading it would not measure the drive")
+var errStillCached = errors.New("the system keeps the file in memory (another program may have it open), so that " +
+	"reading it would not measure the drive")
 
 // forgetTries is how often pages are dropped before they are said to stay, over
 // about a second in all.
@@ -146,7 +147,8 @@ func isResident(fd int, at, size int64) (bool, error) {
 	}
 	defer func() { _ = unix.Munmap(m) }()
 	pages := make([]byte, (len(m)+os.Getpagesize()-1)/os.Getpagesize())
-	if _, _, errno := unix.Syscall(unix.SYS_MINCORE, uintptr(unsafe.Pointer(&m[0])), uintptr(len(m)), uintptr(unsafe.Pointer(&pages[0]))); errno != 0 {
+	if _, _, errno := unix.Syscall(unix.SYS_MINCORE, uintptr(unsafe.Pointer(&m[0])), uintptr(len(m)),
+		uintptr(unsafe.Pointer(&pages[0]))); errno != 0 {
 		return false, errno
 	}
 	return slices.ContainsFunc(pages, func(p byte) bool { return p&1 != 0 }), nil

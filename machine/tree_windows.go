@@ -24,7 +24,8 @@ func openCold(path string) (io.ReadCloser, error) {
 	if err != nil {
 		return nil, err
 	}
-	h, err := windows.CreateFile(p16, windows.GENERIC_READ, windows.FILE_SHARE_READ, nil, windows.OPEN_EXISTING, noBuffering|windows.FILE_FLAG_SEQUENTIAL_SCAN, 0)
+	h, err := windows.CreateFile(p16, windows.GENERIC_READ, windows.FILE_SHARE_READ, nil, windows.OPEN_EXISTING,
+		noBuffering|windows.FILE_FLAG_SEQUENTIAL_SCAN, 0)
 	if err != nil {
 		return nil, &os.PathError{Op: "open", Path: path, Err: err}
 	}

@@ -35,7 +35,8 @@ func (f *Folder) freeing(h handle) {
 	}
 	in := fileLevelTrim{ranges: 1, length: uint64(info.FileSizeHigh)<<32 | uint64(info.FileSizeLow)}
 	_, err := of.overlapped(nil, 0, func(h windows.Handle, _ []byte, _ *uint32, o *windows.Overlapped) error {
-		return windows.DeviceIoControl(h, fsctlFileLevelTrim, (*byte)(unsafe.Pointer(&in)), uint32(unsafe.Sizeof(in)), nil, 0, nil, o)
+		return windows.DeviceIoControl(h, fsctlFileLevelTrim, (*byte)(unsafe.Pointer(&in)), uint32(unsafe.Sizeof(in)),
+			nil, 0, nil, o)
 	})
 	switch {
 	case err == nil:

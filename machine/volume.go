@@ -98,13 +98,20 @@ func placeOf(dir string) (drivetest.Facts, error) {
 	}
 	switch where.kind {
 	case inMemory:
-		return drivetest.Facts{}, fmt.Errorf("%w: %s lies on %s, which is not on a drive", drivetest.ErrNoDirectIO, dir, where.FileSystem)
+		return drivetest.Facts{},
+			fmt.Errorf("%w: %s lies on %s, which is not on a drive", drivetest.ErrNoDirectIO, dir, where.FileSystem)
 	case compressed:
-		return drivetest.Facts{}, fmt.Errorf("%w: %s is a compressed folder; what is measured there is the processor, not the drive. Take a folder that is not compressed", drivetest.ErrNoDirectIO, dir)
+		return drivetest.Facts{},
+			fmt.Errorf("%w: %s is a compressed folder; what is measured there is the processor, not the drive. Take "+
+				"a folder that is not compressed", drivetest.ErrNoDirectIO, dir)
 	case cachesItself:
-		return drivetest.Facts{}, fmt.Errorf("%w: %s lies on %s, which has a cache of its own that direct I/O does not pass by; mount the drive with a driver of the system itself, or measure it in its own computer", drivetest.ErrNoDirectIO, dir, where.FileSystem)
+		return drivetest.Facts{},
+			fmt.Errorf("%w: %s lies on %s, which has a cache of its own that direct I/O does not pass by; mount the "+
+				"drive with a driver of the system itself, or measure it in its own computer", drivetest.ErrNoDirectIO, dir, where.FileSystem)
 	case onNetwork:
-		return drivetest.Facts{}, fmt.Errorf("%w: %s lies on the network (%s); a test here would measure the network and a server's memory", drivetest.ErrNoDirectIO, dir, where.FileSystem)
+		return drivetest.Facts{},
+			fmt.Errorf("%w: %s lies on the network (%s); a test here would measure the network and a server's memory",
+				drivetest.ErrNoDirectIO, dir, where.FileSystem)
 	}
 	return where.Facts, nil
 }

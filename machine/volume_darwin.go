@@ -16,7 +16,8 @@ func fileSystemOf(dir string) (placement, error) {
 		return placement{}, err
 	}
 	name := unix.ByteSliceToString(st.Fstypename[:])
-	p := placement{Facts: drivetest.Facts{FileSystem: name, TotalBytes: int64(st.Blocks) * int64(st.Bsize), FreeBytes: int64(st.Bavail) * int64(st.Bsize)}}
+	p := placement{Facts: drivetest.Facts{FileSystem: name, TotalBytes: int64(st.Blocks) * int64(st.Bsize),
+		FreeBytes: int64(st.Bavail) * int64(st.Bsize)}}
 	switch name {
 	case "tmpfs", "devfs", "autofs":
 		p.kind = inMemory

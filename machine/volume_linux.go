@@ -60,7 +60,9 @@ func fileSystemOf(dir string) (placement, error) {
 	if known.kind == local && flagged(dir, compressFlag) {
 		known.kind = compressed
 	}
-	return placement{kind: known.kind, Facts: drivetest.Facts{FileSystem: known.name, TotalBytes: int64(st.Blocks) * int64(st.Bsize), FreeBytes: int64(st.Bavail) * int64(st.Bsize)}}, nil
+	return placement{kind: known.kind,
+		Facts: drivetest.Facts{FileSystem: known.name, TotalBytes: int64(st.Blocks) * int64(st.Bsize),
+			FreeBytes: int64(st.Bavail) * int64(st.Bsize)}}, nil
 }
 
 // Attributes of a file or folder (linux/fs.h).
@@ -154,7 +156,8 @@ func inPageCache(h handle, at, size int64) bool {
 
 func (f file) align() int64 {
 	var stx unix.Statx_t
-	if err := unix.Statx(f.fd, "", unix.AT_EMPTY_PATH, unix.STATX_DIOALIGN, &stx); err == nil && stx.Mask&unix.STATX_DIOALIGN != 0 {
+	if err := unix.Statx(f.fd, "", unix.AT_EMPTY_PATH, unix.STATX_DIOALIGN, &stx); err == nil &&
+		stx.Mask&unix.STATX_DIOALIGN != 0 {
 		return int64(max(stx.Dio_offset_align, stx.Dio_mem_align))
 	}
 	return 4096

@@ -29,7 +29,8 @@ func fileSystemOf(dir string) (placement, error) {
 	if err := windows.GetVolumeInformation(p16, nil, 0, nil, nil, nil, &name[0], uint32(len(name))); err == nil {
 		p.FileSystem = windows.UTF16ToString(name[:])
 	}
-	if attributes, err := windows.GetFileAttributes(d16); err == nil && attributes&windows.FILE_ATTRIBUTE_COMPRESSED != 0 {
+	if attributes, err := windows.GetFileAttributes(d16); err == nil &&
+		attributes&windows.FILE_ATTRIBUTE_COMPRESSED != 0 {
 		p.kind = compressed
 	}
 	switch windows.GetDriveType(p16) {
@@ -77,7 +78,8 @@ func open(path string, access, disposition, attributes uint32) (handle, error) {
 	if err != nil {
 		return nil, err
 	}
-	h, err := windows.CreateFile(p16, access, windows.FILE_SHARE_READ|windows.FILE_SHARE_DELETE, nil, disposition, attributes, 0)
+	h, err := windows.CreateFile(p16, access, windows.FILE_SHARE_READ|windows.FILE_SHARE_DELETE, nil, disposition,
+		attributes, 0)
 	if err != nil {
 		return nil, err
 	}
@@ -108,7 +110,8 @@ func (f *file) waiter() (*waiter, error) {
 }
 
 // overlapped runs one request and waits for it.
-func (f *file) overlapped(p []byte, at int64, call func(windows.Handle, []byte, *uint32, *windows.Overlapped) error) (int, error) {
+func (f *file) overlapped(p []byte, at int64,
+	call func(windows.Handle, []byte, *uint32, *windows.Overlapped) error) (int, error) {
 	w, err := f.waiter()
 	if err != nil {
 		return 0, err
@@ -162,7 +165,8 @@ func inPageCache(handle, int64, int64) bool { return false }
 func (f *file) reserve(size int64) error {
 	// FILE_END_OF_FILE_INFO
 	end := size
-	return windows.SetFileInformationByHandle(f.h, windows.FileEndOfFileInfo, (*byte)(unsafe.Pointer(&end)), uint32(unsafe.Sizeof(end)))
+	return windows.SetFileInformationByHandle(f.h, windows.FileEndOfFileInfo, (*byte)(unsafe.Pointer(&end)),
+		uint32(unsafe.Sizeof(end)))
 }
 
 // storageInfo is FILE_STORAGE_INFO.
@@ -174,7 +178,8 @@ type storageInfo struct {
 func (f *file) align() int64 {
 	var s storageInfo
 	const fileStorageInfo = 16
-	if err := windows.GetFileInformationByHandleEx(f.h, fileStorageInfo, (*byte)(unsafe.Pointer(&s)), uint32(unsafe.Sizeof(s))); err == nil && s.logical > 0 {
+	if err := windows.GetFileInformationByHandleEx(f.h, fileStorageInfo, (*byte)(unsafe.Pointer(&s)),
+		uint32(unsafe.Sizeof(s))); err == nil && s.logical > 0 {
 		return int64(s.logical)
 	}
 	return 4096

@@ -17,7 +17,8 @@ func processorTime() (thread, program time.Duration) {
 		return time.Duration((int64(kernel.HighDateTime)<<32|int64(kernel.LowDateTime))+(int64(user.HighDateTime)<<32|int64(user.LowDateTime))) * 100
 	}
 	thread = -1
-	if ok, _, _ := threadTimes.Call(uintptr(windows.CurrentThread()), uintptr(unsafe.Pointer(&made)), uintptr(unsafe.Pointer(&ended)), uintptr(unsafe.Pointer(&kernel)), uintptr(unsafe.Pointer(&user))); ok != 0 {
+	if ok, _, _ := threadTimes.Call(uintptr(windows.CurrentThread()), uintptr(unsafe.Pointer(&made)),
+		uintptr(unsafe.Pointer(&ended)), uintptr(unsafe.Pointer(&kernel)), uintptr(unsafe.Pointer(&user))); ok != 0 {
 		thread = whole()
 	}
 	if err := windows.GetProcessTimes(windows.CurrentProcess(), &made, &ended, &kernel, &user); err != nil {

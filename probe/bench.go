@@ -81,20 +81,23 @@ func NewBench(address, token string) (*Bench, error) {
 			return nil, err
 		}
 		// The bench made its certificate itself: the fingerprint of its key says who it is, and nothing else does.
-		t.TLSClientConfig = &tls.Config{InsecureSkipVerify: true, MinVersion: tls.VersionTLS12, VerifyConnection: func(c tls.ConnectionState) error {
-			if len(c.PeerCertificates) == 0 || !ours(c.PeerCertificates[0].RawSubjectPublicKeyInfo) {
-				return errOtherKey
-			}
-			return nil
-		}}
+		t.TLSClientConfig = &tls.Config{InsecureSkipVerify: true, MinVersion: tls.VersionTLS12,
+			VerifyConnection: func(c tls.ConnectionState) error {
+				if len(c.PeerCertificates) == 0 || !ours(c.PeerCertificates[0].RawSubjectPublicKeyInfo) {
+					return errOtherKey
+				}
+				return nil
+			}}
 	}
-	return &Bench{Address: address, Token: token, base: u.Scheme + "://" + u.Host, client: &http.Client{Transport: t, Timeout: answering,
-		// A token is sent to the bench alone.
-		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}, nil
+	return &Bench{Address: address, Token: token, base: u.Scheme + "://" + u.Host,
+		client: &http.Client{Transport: t, Timeout: answering,
+			// A token is sent to the bench alone.
+			CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}, nil
 }
 
 // errOtherKey says that who answers has another key.
-var errOtherKey = errors.New("what answers has not the key that the line names: it is another bench, or somebody in between")
+var errOtherKey = errors.New("what answers has not the key that the line names: it is another bench, or somebody in " +
+	"between")
 
 // hereByName tells whether a host is this computer.
 func hereByName(host string) bool {
@@ -177,7 +180,8 @@ func (b *Bench) call(ctx context.Context, method, what string, in, out any) erro
 	switch {
 	case res.StatusCode >= 400:
 		return b.refusal(res, text)
-	case res.StatusCode >= 300 || out == nil && len(text) > 0 && !jsontext.Value(text).IsValid() || out == nil && len(text) == 0 && res.Header.Get("Content-Type") != "":
+	case res.StatusCode >= 300 || out == nil && len(text) > 0 && !jsontext.Value(text).IsValid() || out == nil &&
+		len(text) == 0 && res.Header.Get("Content-Type") != "":
 		// A page of a proxy or of another device must not pass for "it is stored".
 		return b.noBench(res)
 	}
@@ -211,7 +215,8 @@ func (b *Bench) refusal(res *http.Response, text []byte) error {
 		Do     string `json:"do"`
 	}
 	kind, _, _ := mime.ParseMediaType(res.Header.Get("Content-Type"))
-	ours := kind == "application/problem+json" && json.Unmarshal(text, &p) == nil && strings.HasPrefix(p.Type, problemPrefix)
+	ours := kind == "application/problem+json" && json.Unmarshal(text, &p) == nil &&
+		strings.HasPrefix(p.Type, problemPrefix)
 	if !ours {
 		return b.noBench(res)
 	}

@@ -20,8 +20,10 @@ import (
 // ErrNotEmpty says that a drive is not empty, or does not tell, and that nobody said which one it is.
 var ErrNotEmpty = errors.New("this drive is not empty, or does not tell: say which code stands on its label")
 
-// Sure tells why nothing is written on the drive of a folder, or nil: two drives of a job lie side by side, and the customer's files
-// are on one of them. code is what stands on its label, "" where nobody said; number is the job's, "" where it is not known.
+// Sure tells why nothing is written on the drive of a folder, or nil: two drives of a job lie side
+// by side, and the customer's files
+// are on one of them. code is what stands on its label, "" where nobody said; number is the job's,
+// "" where it is not known.
 func Sure(f *hardware.Facts, dir, code, number string) error {
 	if strings.TrimSpace(code) != "" {
 		return label.CheckNew(code, number)
@@ -39,23 +41,27 @@ type Stretch struct {
 	Most   int64 // over at most so much of the free space, bytes; 0: all of it
 }
 
-// Plan says which blocks of a volume are written and read back, for the drive that dir lies on. note says in words what of the drive
+// Plan says which blocks of a volume are written and read back, for the drive that dir lies on.
+// note says in words what of the drive
 // cannot be looked over, "" where all can.
 func (s Stretch) Plan(v drivetest.Volume, f *hardware.Facts, dir string, seed uint64) (p capacity.Plan, note string) {
 	room := drivetest.Room(v.Facts())
 	if s.Most > 0 {
 		room = min(room, s.Most)
 	}
-	if fs := strings.ToLower(v.Facts().FileSystem); strings.Contains(fs, "fat") && !strings.Contains(fs, "exfat") || fs == "msdos" {
+	if fs := strings.ToLower(v.Facts().FileSystem); strings.Contains(fs, "fat") && !strings.Contains(fs, "exfat") ||
+		fs == "msdos" {
 		const most = 4<<30 - capacity.BlockBytes
 		room = min(room, most)
-		note = "This file system holds no file over 4 GiB, so no more is looked over; with another one all of the drive is."
+		note = "This file system holds no file over 4 GiB, so no more is looked over; with another one all of the " +
+			"drive is."
 	}
 	p = capacity.Whole(room)
 	if !s.Whole {
 		p = capacity.Sample(room, s.Sample, seed)
 		if v, ok := v.(interface{ FillsUp() bool }); ok && v.FillsUp() && !p.Whole && note == "" {
-			note = "This file system writes all that lies before a block as well, so a sample takes as long as the whole (on Windows it does not where the probe was started as administrator)."
+			note = "This file system writes all that lies before a block as well, so a sample takes as long as the " +
+				"whole (on Windows it does not where the probe was started as administrator)."
 		}
 	}
 	if d := f.Drive(f.DriveOf(dir)); d != nil {
@@ -112,7 +118,8 @@ func (j *Joined) check(ctx context.Context, o *order.Order) error {
 }
 
 // holds looks whether a drive holds what it says.
-func (j *Joined) holds(ctx context.Context, o *order.Order, place drivetest.Volume, facts *hardware.Facts, done *order.Checked, tell func(int, drivetest.Progress)) (err error) {
+func (j *Joined) holds(ctx context.Context, o *order.Order, place drivetest.Volume, facts *hardware.Facts,
+	done *order.Checked, tell func(int, drivetest.Progress)) (err error) {
 	s := Stretch{Whole: o.Check.Whole, Sample: o.Check.MostBytes}
 	if s.Sample == 0 {
 		s.Sample = order.UsualSample
@@ -127,7 +134,8 @@ func (j *Joined) holds(ctx context.Context, o *order.Order, place drivetest.Volu
 		now := place.Now()
 		j.hold(ctx, now-clock)
 		clock = now
-		tell(0, drivetest.Progress{Done: share, TempC: math.NaN(), HalfWidth: math.NaN(), Elapsed: time.Since(began), Bytes: int64(share * 2 * float64(len(p.Blocks)) * capacity.BlockBytes)})
+		tell(0, drivetest.Progress{Done: share, TempC: math.NaN(), HalfWidth: math.NaN(), Elapsed: time.Since(began),
+			Bytes: int64(share * 2 * float64(len(p.Blocks)) * capacity.BlockBytes)})
 	})
 	if err != nil {
 		return fmt.Errorf("looking whether it holds what it says: %w", err)

@@ -37,7 +37,8 @@ func (p crampedPlace) Facts() drivetest.Facts {
 	return f
 }
 
-// A real drive is checked as a bench wants it: what is found is on disk until the bench has it, the files are removed, and a wrong
+// A real drive is checked as a bench wants it: what is found is on disk until the bench has it, the
+// files are removed, and a wrong
 // label ends it before anything is written.
 func TestARealDriveIsChecked(t *testing.T) {
 	here, err := os.Getwd()
@@ -50,13 +51,18 @@ func TestARealDriveIsChecked(t *testing.T) {
 		check *order.Check
 		says  string // of what was found, or why it ended
 	}{
-		"whether it holds what it says": {order.Capacity, &order.Check{Label: "0007 NEW", Job: "2026-0007", MostBytes: 4 << 20}, `"lost":0,"overlaid":0`},
-		"how it holds out":              {order.Sustain, &order.Check{Label: "new", Seconds: 10, MostBytes: 64 << 20, Load: true}, `"loaded":true`},
-		"the old drive":                 {order.Capacity, &order.Check{Label: "0007 OLD", Job: "2026-0007"}, "that is the label of the old drive"},
-		"another job's":                 {order.Sustain, &order.Check{Label: "0008 NEW", Job: "2026-0007", Seconds: 10}, "another job"},
-		"nobody says which it is":       {order.Sustain, &order.Check{Seconds: 10}, "say which code stands on its label"},
-		"nothing is said":               {order.Capacity, nil, "does not say"},
-		"for no time":                   {order.Sustain, &order.Check{Label: "NEW"}, "seconds"},
+		"whether it holds what it says": {order.Capacity,
+			&order.Check{Label: "0007 NEW", Job: "2026-0007", MostBytes: 4 << 20}, `"lost":0,"overlaid":0`},
+		"how it holds out": {order.Sustain,
+			&order.Check{Label: "new", Seconds: 10, MostBytes: 64 << 20, Load: true}, `"loaded":true`},
+		"the old drive": {order.Capacity, &order.Check{Label: "0007 OLD", Job: "2026-0007"},
+			"that is the label of the old drive"},
+		"another job's": {order.Sustain, &order.Check{Label: "0008 NEW", Job: "2026-0007", Seconds: 10},
+			"another job"},
+		"nobody says which it is": {order.Sustain, &order.Check{Seconds: 10},
+			"say which code stands on its label"},
+		"nothing is said": {order.Capacity, nil, "does not say"},
+		"for no time":     {order.Sustain, &order.Check{Label: "NEW"}, "seconds"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			b, _ := bench(t, func(int, string) int { return 503 }) // it is away

@@ -123,7 +123,8 @@ func (This) Launcher(t *job.Test, _ uint64) (func(ctx context.Context) (*job.Run
 	if err != nil {
 		return nil, err
 	}
-	l, err := launch.New(launch.Options{Program: t.Launch.Program, Args: t.Launch.Args, Until: until, Cold: t.Launch.Cold})
+	l, err := launch.New(launch.Options{Program: t.Launch.Program, Args: t.Launch.Args, Until: until,
+		Cold: t.Launch.Cold})
 	if err != nil {
 		return nil, err
 	}

@@ -47,7 +47,8 @@ func listening(tb testing.TB) (address string, heard *atomic.Int64) {
 // quiet tells nobody.
 func quiet(drivetest.Progress) {}
 
-// On a simulated drive, whose time is its own, a round that reports reads what one reads that is silent, to the last digit.
+// On a simulated drive, whose time is its own, a round that reports reads what one reads that is
+// silent, to the last digit.
 func TestReportingChangesNoReading(t *testing.T) {
 	address, heard := listening(t)
 	tell, done := reporting(t, address)
@@ -105,7 +106,8 @@ func here(tb testing.TB) string {
 	return dir
 }
 
-// BenchmarkReporting measures real files in turn with and without reporting to a bench on this machine, and prints the ratio of
+// BenchmarkReporting measures real files in turn with and without reporting to a bench on this
+// machine, and prints the ratio of
 // the medians: between 0.99 and 1.01 is meant.
 func BenchmarkReporting(b *testing.B) {
 	const span = 64 << 20

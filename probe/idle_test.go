@@ -26,7 +26,8 @@ type idle struct{}
 func (idle) Identity() string  { return "0123456789abcdef01234567" }
 func (idle) Simulated() string { return "" }
 func (idle) Facts(context.Context) *hardware.Facts {
-	return &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{}, Absent: []hardware.Absence{}}
+	return &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{},
+		Absent: []hardware.Absence{}}
 }
 func (idle) Conditions(context.Context, string) (job.Conditions, []string, error) {
 	return job.Conditions{}, nil, errors.New("nobody asked")
@@ -69,15 +70,18 @@ func (w *traffic) RoundTrip(r *http.Request) (*http.Response, error) {
 	} else if what == "POST hello" {
 		answer, status = `{"probe":"p","job":"j","number":"2026-0001","token":"t"}`, http.StatusOK
 	}
-	return &http.Response{StatusCode: status, Body: io.NopCloser(bytes.NewBufferString(answer)), Header: http.Header{"Content-Type": {"application/json"}}, Request: r}, nil
+	return &http.Response{StatusCode: status, Body: io.NopCloser(bytes.NewBufferString(answer)),
+		Header: http.Header{"Content-Type": {"application/json"}}, Request: r}, nil
 }
 
-// An hour without work: nothing but a question each time that the bench has held the last one, and next to nothing in bytes.
+// An hour without work: nothing but a question each time that the bench has held the last one, and
+// next to nothing in bytes.
 func TestAnIdleHour(t *testing.T) {
 	dir := t.TempDir()
 	synctest.Test(t, func(t *testing.T) {
 		w := &traffic{}
-		b := &Bench{Address: "http://bench.invalid", Token: "t", base: "http://bench.invalid", client: &http.Client{Transport: w, Timeout: answering}}
+		b := &Bench{Address: "http://bench.invalid", Token: "t", base: "http://bench.invalid",
+			client: &http.Client{Transport: w, Timeout: answering}}
 		j, err := open(idle{}, b, dir, Options{Say: func(string) {}})
 		require.NoError(t, err)
 		ctx, stop := context.WithTimeout(t.Context(), time.Hour)

@@ -68,7 +68,8 @@ type Options struct {
 	// Folders are those that the person before the computer has chosen: tests may lie in them, beside the places
 	// where drives are mounted.
 	Folders []string
-	// Command is how the probe goes on after a restart of the computer: its program's full path, and its arguments. Without
+	// Command is how the probe goes on after a restart of the computer: its program's full path,
+	// and its arguments. Without
 	// one no restart is timed.
 	Command []string
 }
@@ -104,7 +105,8 @@ const (
 var ErrRuns = errors.New("a probe runs on this computer already; look for its window, or end it first")
 
 // ErrNotJoined says that no bench is known to a probe that was started without a code.
-var ErrNotJoined = errors.New("this computer has not joined a job yet; give the line that the job's page shows: nowthen-probe join ADDRESS CODE")
+var ErrNotJoined = errors.New("this computer has not joined a job yet; give the line that the job's page shows: " +
+	"nowthen-probe join ADDRESS CODE")
 
 // Join joins a job of the bench at an address with a code. dir is the folder that keeps what
 // the bench has not confirmed, and that it has joined.
@@ -148,11 +150,13 @@ func Again(computer Computer, dir string, o Options) (*Joined, error) {
 		return nil, err
 	}
 	if k.Machine != computer.Identity() {
-		return nil, fmt.Errorf("it was another computer that joined job %s from here; give the line that the job's page shows", k.Job)
+		return nil, fmt.Errorf("it was another computer that joined job %s from here; give the line that the job's "+
+			"page shows", k.Job)
 	}
 	b, err := NewBench(k.Address, k.Token)
 	if !k.Keyed && (err != nil || strings.HasPrefix(k.Address, "https:")) {
-		return nil, fmt.Errorf("%w (job %s); what was measured is kept in %s", ErrJoinAgain, k.Job, filepath.Join(dir, outboxDir))
+		return nil, fmt.Errorf("%w (job %s); what was measured is kept in %s", ErrJoinAgain, k.Job,
+			filepath.Join(dir, outboxDir))
 	}
 	if err != nil {
 		return nil, err
@@ -200,7 +204,8 @@ func open(computer Computer, b *Bench, dir string, o Options) (*Joined, error) {
 	if o.Say == nil {
 		o.Say = func(string) {}
 	}
-	return &Joined{bench: b, computer: computer, outbox: box, lock: lock, dir: dir, o: o, wake: make(chan struct{}, 1)}, nil
+	return &Joined{bench: b, computer: computer, outbox: box, lock: lock, dir: dir, o: o, wake: make(chan struct{}, 1)},
+		nil
 }
 
 // say tells the person before the computer. What comes from the bench can neither move the cursor nor turn the
@@ -209,7 +214,8 @@ func (j *Joined) say(format string, args ...any) { j.o.Say(Printable(fmt.Sprintf
 
 // hello is what the probe says of itself now.
 func (j *Joined) hello(ctx context.Context) order.Hello {
-	return order.Hello{Protocol: order.Protocol, Engine: drivetest.EngineVersion, System: runtime.GOOS + "/" + runtime.GOARCH,
+	return order.Hello{Protocol: order.Protocol, Engine: drivetest.EngineVersion,
+		System:  runtime.GOOS + "/" + runtime.GOARCH,
 		Machine: j.computer.Identity(), Simulated: j.computer.Simulated(), Now: time.Now(), Facts: *j.computer.Facts(ctx)}
 }
 
@@ -223,7 +229,8 @@ func (j *Joined) keep(job string) error {
 	if err != nil {
 		return err
 	}
-	note := "Now Then keeps here what this computer measured until the bench has confirmed it.\nThe probe removes the folder when it is told to leave.\n"
+	note := "Now Then keeps here what this computer measured until the bench has confirmed it.\nThe probe removes " +
+		"the folder when it is told to leave.\n"
 	path := filepath.Join(j.dir, joinedFile)
 	if err := os.WriteFile(filepath.Join(j.dir, readMe), []byte(note), 0o600); err != nil {
 		return fmt.Errorf("noting that this computer has joined: %w", err)
@@ -262,7 +269,8 @@ func (j *Joined) again(ctx context.Context, do func() error) error {
 	for {
 		err := do()
 		var no *RefusedError
-		if err == nil || errors.Is(err, ErrLetGo) || errors.Is(err, ErrJoinAgain) || errors.As(err, &no) || ctx.Err() != nil {
+		if err == nil || errors.Is(err, ErrLetGo) || errors.Is(err, ErrJoinAgain) || errors.As(err, &no) ||
+			ctx.Err() != nil {
 			if told && err == nil {
 				j.say("The bench is there again.")
 			}
@@ -348,7 +356,8 @@ func (j *Joined) over(err error) error {
 	if errors.Is(err, ErrLetGo) {
 		j.halt()
 		if n := j.outbox.Len(); n > 0 {
-			return fmt.Errorf("%w; what it has not taken is in %s (%d messages)", err, filepath.Join(j.dir, outboxDir), n)
+			return fmt.Errorf("%w; what it has not taken is in %s (%d messages)", err,
+				filepath.Join(j.dir, outboxDir), n)
 		}
 		j.say("The bench has let this computer go.")
 		return j.remove()
@@ -373,7 +382,8 @@ func (j *Joined) sendMeanwhile(ctx context.Context) {
 		case <-ctx.Done():
 			return
 		}
-		_ = j.again(ctx, func() error { return j.outbox.Send(ctx, j.bench, j.refused) }) // who asks for work hears of what stays
+		// who asks for work hears of what stays
+		_ = j.again(ctx, func() error { return j.outbox.Send(ctx, j.bench, j.refused) })
 	}
 }
 
@@ -401,7 +411,9 @@ func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) 
 	if err := o.Allowed(); err != nil {
 		j.say("The bench wants something that this probe does not do: %v.", err)
 		if o.ID != "" && order.Begun(o.Kind) {
-			return false, j.put("ended", order.Ended{Order: o.ID, State: order.Failed, Error: shortened("the probe does not do this: " + err.Error())})
+			return false, j.put("ended",
+				order.Ended{Order: o.ID, State: order.Failed,
+					Error: shortened("the probe does not do this: " + err.Error())})
 		}
 		return false, nil
 	}
@@ -437,7 +449,8 @@ func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) 
 		if err := j.again(ctx, func() error { return j.outbox.Send(ctx, j.bench, j.refused) }); err != nil {
 			return false, err
 		}
-		if err := j.again(ctx, func() error { return j.bench.Say(ctx, "left", struct{}{}) }); err != nil && !errors.Is(err, ErrLetGo) {
+		if err := j.again(ctx, func() error { return j.bench.Say(ctx, "left", struct{}{}) }); err != nil &&
+			!errors.Is(err, ErrLetGo) {
 			return false, err
 		}
 		j.say("Told to leave; what was made here is removed.")
@@ -626,7 +639,8 @@ func (j *Joined) round(ctx context.Context, o *order.Order) (cleared *round.Clea
 	if err != nil {
 		return nil, err
 	}
-	rnd, err := round.Open(ctx, place, round.Options{Tests: o.Tests, Seed: o.Seed, MaxTempC: o.MaxTempC, Folder: o.Folder})
+	rnd, err := round.Open(ctx, place,
+		round.Options{Tests: o.Tests, Seed: o.Seed, MaxTempC: o.MaxTempC, Folder: o.Folder})
 	if err != nil {
 		return nil, err
 	}
@@ -757,7 +771,8 @@ const reportEvery = 500 * time.Millisecond
 
 // reporter returns what tells progress. It is sent beside the measuring, the newest alone;
 // what cannot be sent is left out.
-func (j *Joined) reporter(ctx context.Context, o *order.Order) (tell func(step int, p drivetest.Progress), done func()) {
+func (j *Joined) reporter(ctx context.Context, o *order.Order) (tell func(step int, p drivetest.Progress),
+	done func()) {
 	newest := make(chan order.Progress, 1)
 	var sender sync.WaitGroup
 	sender.Go(func() {

@@ -78,7 +78,8 @@ func (o *Outbox) name() string {
 	for id.Compare(o.last) <= 0 || len(names) > 0 && id.String()+waitsEnding <= names[len(names)-1] {
 		after := o.last
 		if len(names) > 0 {
-			if n, err := ulid.ParseStrict(strings.TrimSuffix(names[len(names)-1], waitsEnding)); err == nil && n.Compare(after) > 0 {
+			if n, err := ulid.ParseStrict(strings.TrimSuffix(names[len(names)-1], waitsEnding)); err == nil &&
+				n.Compare(after) > 0 {
 				after = n
 			}
 		}

@@ -35,7 +35,8 @@ func bench(t *testing.T, status func(n int, body string) int) (*Bench, *[]string
 
 // problem answers with a status; an error is a problem as a bench words it.
 func problem(w http.ResponseWriter, status int) {
-	names := map[int]string{401: "sign-in", 426: "join-again", 403: "forbidden", 404: "missing", 409: "conflict", 421: "address", 422: "invalid", 429: "too-many", 500: "failed", 503: "failed"}
+	names := map[int]string{401: "sign-in", 426: "join-again", 403: "forbidden", 404: "missing", 409: "conflict",
+		421: "address", 422: "invalid", 429: "too-many", 500: "failed", 503: "failed"}
 	if name := names[status]; name != "" {
 		w.Header().Set("Content-Type", "application/problem+json")
 		w.WriteHeader(status)
@@ -67,8 +68,10 @@ func TestWhoeverAnswersInItsPlace(t *testing.T) {
 	for _, status := range []int{400, 401, 403, 404, 405, 407, 409, 410, 413, 415, 421, 422, 429, 451, 500, 502} {
 		answers[fmt.Sprint("a bare ", status)] = page(status, "text/html", "no")
 	}
-	for _, name := range []string{"address", "forbidden", "method", "media-type", "too-many", "failed", "damaged", "stale"} {
-		answers["a bench's "+name] = page(421, "application/problem+json", `{"type":"urn:nowthen:problem:`+name+`","detail":"no"}`)
+	for _, name := range []string{"address", "forbidden", "method", "media-type", "too-many", "failed", "damaged",
+		"stale"} {
+		answers["a bench's "+name] = page(421, "application/problem+json",
+			`{"type":"urn:nowthen:problem:`+name+`","detail":"no"}`)
 	}
 	for name, h := range answers {
 		t.Run(name, func(t *testing.T) {
@@ -125,7 +128,9 @@ func TestWhatTheBenchRefusesIsKeptBeside(t *testing.T) {
 	o, err := OpenOutbox(dir)
 	require.NoError(t, err)
 	require.NoError(t, o.Put("runs", "bad"))
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "00000000000000000000000000.json"), []byte(`{"what":"ru`), 0o600)) // cut off by a full drive
+	// cut off by a full drive
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "00000000000000000000000000.json"), []byte(`{"what":"ru`),
+		0o600))
 	require.NoError(t, o.Put("runs", "good"))
 	b, said := bench(t, func(_ int, body string) int {
 		if strings.Contains(body, "bad") {
@@ -134,7 +139,9 @@ func TestWhatTheBenchRefusesIsKeptBeside(t *testing.T) {
 		return 204
 	})
 	var refused []string
-	require.NoError(t, o.Send(context.Background(), b, func(path string, err error) { refused = append(refused, filepath.Base(path)) }))
+	require.NoError(t, o.Send(context.Background(), b, func(path string, err error) {
+		refused = append(refused, filepath.Base(path))
+	}))
 	assert.Equal(t, []string{`runs "bad"`, `runs "good"`}, *said, "the next one is sent all the same")
 	assert.Len(t, refused, 2)
 	for _, name := range refused {
@@ -168,10 +175,12 @@ func TestAddresses(t *testing.T) {
 	pin := strings.Repeat("ab", 10)
 	for address, fine := range map[string]bool{
 		"http://127.0.0.1:7117": true, "http://127.0.0.1:7117/": true, "http://localhost:7117": true, "http://[::1]:7117": true,
-		"https://bench.local:7118#" + pin: true, "https://192.0.2.10:7118#" + strings.ToUpper(pin): true, "https://127.0.0.1:7118#" + strings.Repeat(pin, 3): true,
+		"https://bench.local:7118#" + pin: true, "https://192.0.2.10:7118#" +
+			strings.ToUpper(pin): true, "https://127.0.0.1:7118#" + strings.Repeat(pin, 3): true,
 		"http://192.0.2.10:7117": false, "http://bench.local:7117": false, "http://127.0.0.1.example:7117": false, "http://0.0.0.0:7117": false,
 		"https://192.0.2.10:7118": false, "https://192.0.2.10:7118#": false, "https://me@192.0.2.10:7118#" + pin: false,
-		"127.0.0.1:7117": false, "ftp://x": false, "http://": false, "http://127.0.0.1/path": false, "https://x?a=b#" + pin: false,
+		"127.0.0.1:7117": false, "ftp://x": false, "http://": false, "http://127.0.0.1/path": false, "https://x?a=b#" +
+			pin: false,
 		"https://x#abcd": false, "http://127.0.0.1#" + pin: false, "https://x#" + strings.Repeat("zz", 32): false,
 	} {
 		_, err := NewBench(address, "")
@@ -195,7 +204,8 @@ func TestTheKeyIsPinned(t *testing.T) {
 	good, err := NewBench(s.URL+"#"+order.Pin(s.Certificate().RawSubjectPublicKeyInfo), "t")
 	require.NoError(t, err)
 	assert.NoError(t, good.Say(t.Context(), "progress", 1))
-	for name, pin := range map[string]string{"another key": strings.Repeat("00", 32), "the certificate's": order.Pin(s.Certificate().Raw)} {
+	for name, pin := range map[string]string{"another key": strings.Repeat("00", 32),
+		"the certificate's": order.Pin(s.Certificate().Raw)} {
 		other, err := NewBench(s.URL+"#"+pin, "t")
 		require.NoError(t, err)
 		assert.ErrorIs(t, other.Say(t.Context(), "progress", 1), errOtherKey, name)

@@ -57,9 +57,10 @@ func TestALaunchIsAllowedByAPerson(t *testing.T) {
 // An order that the probe does not do ends at once, and says why; nothing panics.
 func TestOrdersThatTheProbeDoesNotDo(t *testing.T) {
 	for name, o := range map[string]order.Order{
-		"two billion runs":     {ID: "o", Kind: order.Measure, Tests: []job.Test{{ID: "a"}}, Wanted: []int{2e9}},
-		"two tests, one count": {ID: "o", Kind: order.Measure, Tests: []job.Test{{ID: "a"}, {ID: "b"}}, Wanted: []int{1}},
-		"no program":           {ID: "o", Kind: order.Launch, Tests: []job.Test{{ID: "a"}}, Wanted: []int{1}},
+		"two billion runs": {ID: "o", Kind: order.Measure, Tests: []job.Test{{ID: "a"}}, Wanted: []int{2e9}},
+		"two tests, one count": {ID: "o", Kind: order.Measure, Tests: []job.Test{{ID: "a"}, {ID: "b"}},
+			Wanted: []int{1}},
+		"no program": {ID: "o", Kind: order.Launch, Tests: []job.Test{{ID: "a"}}, Wanted: []int{1}},
 	} {
 		t.Run(name, func(t *testing.T) {
 			var said []string

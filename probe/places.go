@@ -34,7 +34,8 @@ func (j *Joined) allowedPlaces(ctx context.Context, o *order.Order) error {
 			return fmt.Errorf("the folder to read: %w", err)
 		}
 		if d := facts.DriveOf(real); d == "" || d != facts.DriveOf(o.Dir) {
-			return fmt.Errorf("%s is not on the drive that is measured; to allow it, start the probe with --in %s", o.Folder, o.Folder)
+			return fmt.Errorf("%s is not on the drive that is measured; to allow it, start the probe with --in %s",
+				o.Folder, o.Folder)
 		}
 	}
 	return nil

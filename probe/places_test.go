@@ -30,12 +30,17 @@ func TestAHostileBench(t *testing.T) {
 		require.NoError(t, os.Symlink(to, filepath.Join(chosen, name)))
 	}
 	orders := ordertest.Refused()
-	for _, dir := range []string{"/etc", "/usr", "/usr/lib", "/boot", "/bin", "/root/.ssh", "/etc/../etc", other, ".", "relative", `C:\Windows`, `\\server\share`,
-		chosen + "/../" + filepath.Base(other), chosen + "/to-etc", chosen + "/to-usr", chosen + "/to-other", chosen + "x"} {
+	for _, dir := range []string{"/etc", "/usr", "/usr/lib", "/boot", "/bin", "/root/.ssh", "/etc/../etc", other, ".",
+		"relative", `C:\Windows`, `\\server\share`,
+		chosen + "/../" + filepath.Base(other), chosen + "/to-etc", chosen + "/to-usr", chosen + "/to-other", chosen +
+			"x"} {
 		tests := catalogue.Tests(1<<20, 0, catalogue.LongRead)
-		orders["a test file in "+dir] = order.Order{ID: "o", Kind: order.Measure, Tests: tests, Wanted: []int{1}, Dir: dir}
-		orders["a read of "+dir] = order.Order{ID: "o", Kind: order.Measure, Tests: tests, Wanted: []int{1}, Dir: chosen, Folder: dir}
-		orders["a check in "+dir] = order.Order{ID: "o", Kind: order.Sustain, Dir: dir, Check: &order.Check{Label: "NEW", Seconds: 1}}
+		orders["a test file in "+dir] = order.Order{ID: "o", Kind: order.Measure, Tests: tests, Wanted: []int{1},
+			Dir: dir}
+		orders["a read of "+dir] = order.Order{ID: "o", Kind: order.Measure, Tests: tests, Wanted: []int{1},
+			Dir: chosen, Folder: dir}
+		orders["a check in "+dir] = order.Order{ID: "o", Kind: order.Sustain, Dir: dir,
+			Check: &order.Check{Label: "NEW", Seconds: 1}}
 	}
 	b := &hostile{ended: map[string]order.Ended{}, begun: map[string]string{}}
 	for i, name := range slices.Sorted(maps.Keys(orders)) {
@@ -58,10 +63,11 @@ func TestAHostileBench(t *testing.T) {
 	defer s.Close()
 	client, err := NewBench(s.URL, "token")
 	require.NoError(t, err)
-	j, err := open(This{}, client, t.TempDir(), Options{Folders: []string{chosen}, Permit: func(_ context.Context, line string) error {
-		t.Errorf("it would launch %s", line)
-		return nil
-	}})
+	j, err := open(This{}, client, t.TempDir(),
+		Options{Folders: []string{chosen}, Permit: func(_ context.Context, line string) error {
+			t.Errorf("it would launch %s", line)
+			return nil
+		}})
 	require.NoError(t, err)
 	require.NoError(t, j.Run(t.Context()), "it leaves when it is told to")
 	for id, name := range b.begun {

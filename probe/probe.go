@@ -84,7 +84,8 @@ func runs(t *job.Test) int { return max(1, t.Wanted) }
 // are returned even with an error; a run that an error of the drive ended is
 // among them, set aside. maxTempC is the drive's limit where it is known, 0 where
 // not. id gives each run its own.
-func Measure(ctx context.Context, place round.Place, o Outline, seed uint64, maxTempC float64, id func() string, tell func(Step)) (kept []job.Run, cleared round.Cleared, err error) {
+func Measure(ctx context.Context, place round.Place, o Outline, seed uint64, maxTempC float64, id func() string,
+	tell func(Step)) (kept []job.Run, cleared round.Cleared, err error) {
 	rnd, err := round.Open(ctx, place, round.Options{Tests: o.Tests, Seed: seed, MaxTempC: maxTempC, Folder: o.Folder})
 	if err != nil {
 		return nil, cleared, err

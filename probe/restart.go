@@ -40,7 +40,8 @@ type restarting struct {
 	RoundTrip float64         `json:"round_trip_s,omitzero"`
 	Entry     startup.Entry   `json:"entry"`
 	Seen      *job.Conditions `json:"conditions,omitzero"`
-	// Spent: it is over, and its entry is out of the system's start. No restart is tried twice by itself, whatever became of
+	// Spent: it is over, and its entry is out of the system's start. No restart is tried twice by
+	// itself, whatever became of
 	// its time: a computer must not restart for ever.
 	Spent bool `json:"spent,omitzero"`
 }
@@ -70,8 +71,10 @@ type Restarter interface {
 	Restart(ctx context.Context) error
 }
 
-// restart times the next restart of an order: it puts the probe into the system's start, gives the bench its last sign and
-// restarts the computer, or waits for the technician to. The time is known once the probe has come back; see [Joined.returned].
+// restart times the next restart of an order: it puts the probe into the system's start, gives the
+// bench its last sign and
+// restarts the computer, or waits for the technician to. The time is known once the probe has come
+// back; see [Joined.returned].
 // ctx ends with the probe, within with the order.
 func (j *Joined) restart(ctx, within context.Context, o *order.Order) (err error) {
 	steps := o.Steps()
@@ -86,9 +89,11 @@ func (j *Joined) restart(ctx, within context.Context, o *order.Order) (err error
 		return errors.New("the probe cannot go on after a restart here; time it with the timer or a video")
 	}
 	if before, err := j.restarting(); err == nil && before != nil && before.Order == o.ID && before.Step == o.Skip {
-		return errors.New("it was restarted for this once already, and no time came of it; start it again from the job's page")
+		return errors.New("it was restarted for this once already, and no time came of it; start it again from the " +
+			"job's page")
 	}
-	k := restarting{Order: o.ID, Sitting: o.Sitting, Test: steps[0].Test.ID, Warmth: steps[0].Test.Warmth, Start: steps[0].Test.StartKind, Step: o.Skip}
+	k := restarting{Order: o.ID, Sitting: o.Sitting, Test: steps[0].Test.ID, Warmth: steps[0].Test.Warmth,
+		Start: steps[0].Test.StartKind, Step: o.Skip}
 	conditions, unseen, err := j.settled(within, o, 0)
 	if err != nil {
 		return err
@@ -115,7 +120,8 @@ func (j *Joined) restart(ctx, within context.Context, o *order.Order) (err error
 	if err := startup.Put(k.Entry); err != nil {
 		return err
 	}
-	j.say("%s, restart %d of %d. The probe stands in the system's start for this once: %s.", steps[0].Test.Name, steps[0].Run, steps[0].Runs, k.Entry.Place)
+	j.say("%s, restart %d of %d. The probe stands in the system's start for this once: %s.", steps[0].Test.Name,
+		steps[0].Run, steps[0].Runs, k.Entry.Place)
 	if o.ByHand {
 		_ = j.bench.Say(within, "progress", order.Progress{Order: o.ID, Step: o.Skip, Waiting: words.RestartNow})
 		j.say("Restart the computer now.")
@@ -130,7 +136,8 @@ func (j *Joined) restart(ctx, within context.Context, o *order.Order) (err error
 	return j.untilRestarted(ctx, within, &k, goingDown, &down)
 }
 
-// untilRestarted waits for the end of this program, by which the system says that it goes down. Where a technician restarts
+// untilRestarted waits for the end of this program, by which the system says that it goes down.
+// Where a technician restarts
 // it, the last sign is given then.
 func (j *Joined) untilRestarted(ctx, within context.Context, k *restarting, longest time.Duration, down *bool) error {
 	select {
@@ -170,8 +177,10 @@ func (j *Joined) sign(ctx context.Context, s order.Sign) (*order.Clock, float64,
 	return clock, time.Since(at).Seconds(), err
 }
 
-// returned ends what was timed when the computer went down: it is the first that a probe does when it is started. A probe that
-// was started again without a restart, or long after it, takes out what it had put into the system's start, and says so.
+// returned ends what was timed when the computer went down: it is the first that a probe does when
+// it is started. A probe that
+// was started again without a restart, or long after it, takes out what it had put into the
+// system's start, and says so.
 func (j *Joined) returned(ctx context.Context) error {
 	k, err := j.restarting()
 	if err != nil {
@@ -208,17 +217,20 @@ func (j *Joined) returned(ctx context.Context) error {
 		j.say("The computer was not restarted since; nothing was timed.")
 		return nil
 	case clock.Since(*k.Last) > longestRestart.Seconds():
-		j.say("The computer came back after %s: that was no restart, and nothing was timed.", time.Duration(clock.Since(*k.Last)*float64(time.Second)).Round(time.Minute))
+		j.say("The computer came back after %s: that was no restart, and nothing was timed.",
+			time.Duration(clock.Since(*k.Last)*float64(time.Second)).Round(time.Minute))
 		return nil
 	}
 	value, u := timedBySigns(clock.Since(*k.Last), k.RoundTrip, took, late)
-	run := job.Run{Test: k.Test, Value: value, U: &u, Method: job.RestartWatch, Warmth: k.Warmth, StartKind: k.Start, Conditions: k.Seen,
-		Note: words.FirstSign(k.Entry.BeforeSignIn)}
+	run := job.Run{Test: k.Test, Value: value, U: &u, Method: job.RestartWatch, Warmth: k.Warmth, StartKind: k.Start,
+		Conditions: k.Seen,
+		Note:       words.FirstSign(k.Entry.BeforeSignIn)}
 	j.say("The restart took %.1f s to the first sign.", value)
 	return j.finished(&order.Order{ID: k.Order, Sitting: k.Sitting}, k.Step, &run)
 }
 
-// timedBySigns is how long a restart took between two of a bench's answers, and its standard uncertainty, s: the first sign
+// timedBySigns is how long a restart took between two of a bench's answers, and its standard
+// uncertainty, s: the first sign
 // was late by the time that the probe took to give it, and each answer's moment is known to half of what it took
 // (u = √(late² + (round trip ÷ 2)²), the longer of the two round trips).
 func timedBySigns(between, tookBefore, tookAfter, late float64) (value, u float64) {

@@ -113,8 +113,10 @@ func (b *clockBench) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		case doing != "" && b.stopped:
 			answer(order.Order{ID: doing, Kind: order.Stop})
 		case doing == "":
-			answer(order.Order{ID: "o", Kind: order.Restart, Sitting: "s1", Skip: b.done, ByHand: b.byHand, Wanted: []int{b.wanted},
-				Tests: []job.Test{{ID: "t-restart-watch", What: "restart-watch", Kind: job.Timed, Unit: "s", StartKind: "cold", Warmth: "cold"}}})
+			answer(order.Order{ID: "o", Kind: order.Restart, Sitting: "s1", Skip: b.done, ByHand: b.byHand,
+				Wanted: []int{b.wanted},
+				Tests: []job.Test{{ID: "t-restart-watch", What: "restart-watch", Kind: job.Timed, Unit: "s",
+					StartKind: "cold", Warmth: "cold"}}})
 		default:
 			w.WriteHeader(204)
 		}
@@ -133,7 +135,8 @@ func (b *clockBench) set(change func()) {
 
 // watched starts a bench and a folder in which a computer has joined it.
 func watched(t *testing.T, wanted int) (*clockBench, *restartable, func(ctx context.Context) error, string) {
-	b := &clockBench{t: t, wanted: wanted, clock: order.Clock{Now: time.Now(), Steady: 100, Start: "a"}, seen: make(chan string, 1000)}
+	b := &clockBench{t: t, wanted: wanted, clock: order.Clock{Now: time.Now(), Steady: 100, Start: "a"},
+		seen: make(chan string, 1000)}
 	s := httptest.NewServer(b)
 	t.Cleanup(s.Close)
 	dir, computer := t.TempDir(), &restartable{folder: filepath.Join(t.TempDir(), "start"), boot: "first"}
@@ -143,7 +146,9 @@ func watched(t *testing.T, wanted int) (*clockBench, *restartable, func(ctx cont
 	require.NoError(t, err)
 	require.NoError(t, os.WriteFile(filepath.Join(state, joinedFile), text, 0o600))
 	run := func(ctx context.Context) error {
-		j, err := Again(computer, state, Options{Say: func(line string) { t.Log(line) }, Command: []string{"/stick/nowthen-probe", "join", "--state", dir}})
+		j, err := Again(computer, state,
+			Options{Say: func(line string) { t.Log(line) },
+				Command: []string{"/stick/nowthen-probe", "join", "--state", dir}})
 		require.NoError(t, err)
 		return j.Run(ctx)
 	}
@@ -156,7 +161,8 @@ func entries(t *testing.T, c *restartable) []string {
 	return list
 }
 
-// Two restarts of one order: the computer goes down with the probe, comes back, and each is timed by the bench's clock alone.
+// Two restarts of one order: the computer goes down with the probe, comes back, and each is timed
+// by the bench's clock alone.
 func TestRestartsAreTimedByTheBench(t *testing.T) {
 	b, computer, run, state := watched(t, 2)
 	for i, took := range []float64{41.5, 39.25} {
@@ -187,7 +193,8 @@ func TestRestartsAreTimedByTheBench(t *testing.T) {
 		assert.Contains(t, r.Note, "before anyone signs in")
 	}
 	assert.Equal(t, []order.Ended{{Order: "o", State: order.Done}}, b.ended)
-	assert.Equal(t, []order.Sign{{Order: "o", Step: 0, Leaving: true}, {Order: "o", Step: 0}, {Order: "o", Step: 1, Leaving: true}, {Order: "o", Step: 1}}, b.signs)
+	assert.Equal(t, []order.Sign{{Order: "o", Step: 0, Leaving: true}, {Order: "o", Step: 0},
+		{Order: "o", Step: 1, Leaving: true}, {Order: "o", Step: 1}}, b.signs)
 	assert.Empty(t, entries(t, computer))
 	assert.NoDirExists(t, state, "all that it made is removed")
 }
@@ -215,7 +222,8 @@ func TestARestartByHand(t *testing.T) {
 	assert.InDelta(t, 60, b.runs[0].Value, 1e-9)
 }
 
-// A probe that a person ends while it waits for a restart by hand takes itself out of the system's start: a restart later in the
+// A probe that a person ends while it waits for a restart by hand takes itself out of the system's
+// start: a restart later in the
 // day is not the one that was to be timed.
 func TestARestartByHandThatIsGivenUp(t *testing.T) {
 	b, computer, _, state := watched(t, 1)
@@ -229,7 +237,8 @@ func TestARestartByHandThatIsGivenUp(t *testing.T) {
 			}
 		}
 	}()
-	j, err := Again(computer, state, Options{Command: []string{"/stick/nowthen-probe", "join"}, GoesDown: func() bool { return false }})
+	j, err := Again(computer, state,
+		Options{Command: []string{"/stick/nowthen-probe", "join"}, GoesDown: func() bool { return false }})
 	require.NoError(t, err)
 	require.ErrorIs(t, j.Run(ctx), context.Canceled)
 	assert.Empty(t, entries(t, computer))
@@ -246,14 +255,26 @@ func TestWhatIsNoRestart(t *testing.T) {
 		down    func(b *clockBench, goesDown func()) error
 		state   string
 	}{
-		"the probe alone was started again": {between: func(b *clockBench, _ *restartable) { b.clock.Steady += 30 }, state: order.Failed},
+		"the probe alone was started again": {between: func(b *clockBench, _ *restartable) { b.clock.Steady += 30 },
+			state: order.Failed},
 		"it was off over night": {between: func(b *clockBench, c *restartable) {
 			c.boot, b.clock.Start, b.clock.Now = "second", "another start of the bench", b.clock.Now.Add(9*time.Hour)
 		}, state: order.Failed},
-		"a bench that knows of no signs": {between: func(b *clockBench, c *restartable) { c.boot, b.refuses = "second", true }, state: order.Failed},
-		"the system refuses to restart":  {down: func(*clockBench, func()) error { return errors.New("the system does not restart: an update is put in") }, state: order.Failed},
-		"the bench gives no clock":       {between: func(*clockBench, *restartable) {}, down: nil, state: order.Failed},
-		"it is stopped meanwhile":        {down: func(b *clockBench, _ func()) error { b.set(func() { b.stopped = true }); return nil }, state: order.Cancelled},
+		"a bench that knows of no signs": {between: func(b *clockBench, c *restartable) {
+			c.boot, b.refuses = "second",
+				true
+		}, state: order.Failed},
+		"the system refuses to restart": {down: func(*clockBench,
+			func()) error {
+			return errors.New("the system does not restart: an update is put in")
+		},
+			state: order.Failed},
+		"the bench gives no clock": {between: func(*clockBench, *restartable) {}, down: nil, state: order.Failed},
+		"it is stopped meanwhile": {down: func(b *clockBench,
+			_ func()) error {
+			b.set(func() { b.stopped = true })
+			return nil
+		}, state: order.Cancelled},
 	} {
 		t.Run(name, func(t *testing.T) {
 			b, computer, run, _ := watched(t, 1)

@@ -29,7 +29,8 @@ func (s slowly) Weigh(ctx context.Context, dir string) (order.Weighed, error) {
 	s.begun <- struct{}{}
 	select {
 	case <-s.tell:
-		return order.Weighed{Dir: dir, Files: 1, Bytes: 5, Largest: []order.Folder{{Path: "films", Files: 1, Bytes: 5}}}, nil
+		return order.Weighed{Dir: dir, Files: 1, Bytes: 5,
+			Largest: []order.Folder{{Path: "films", Files: 1, Bytes: 5}}}, nil
 	case <-ctx.Done():
 		return order.Weighed{}, ctx.Err()
 	}

@@ -33,7 +33,8 @@ func TestWhatWasChosen(t *testing.T) {
 			out = ln.Test
 		}
 	}
-	j.Head.Report = &job.ReportDraft{Note: "  Keep the old drive.\nFor a month.  ", First: []string{last}, LeftOut: []string{out}, Short: true, Length: LengthOne}
+	j.Head.Report = &job.ReportDraft{Note: "  Keep the old drive.\nFor a month.  ", First: []string{last},
+		LeftOut: []string{out}, Short: true, Length: LengthOne}
 	chosen := New(j, l, Options{})
 	assert.Equal(t, "Keep the old drive.\nFor a month.", chosen.Note)
 	assert.Equal(t, LengthOne, chosen.Length)
@@ -69,7 +70,8 @@ func TestWhatARevisionSays(t *testing.T) {
 	next.Compared(first)
 	was := first.Waiting[0]
 	assert.Equal(t, []string{
-		was.Name + ": it was Then " + was.Words.Then + ", Now " + was.Words.Now + ", " + was.Words.Main + "; now it is Then " + was.Words.Then + ", Now 31 s, " + was.Words.Main + ".",
+		was.Name + ": it was Then " + was.Words.Then + ", Now " + was.Words.Now + ", " + was.Words.Main +
+			"; now it is Then " + was.Words.Then + ", Now 31 s, " + was.Words.Main + ".",
 		"Noise is new.",
 		gone + " is no longer shown.",
 		"The headline was: " + first.Headline,
@@ -80,8 +82,10 @@ func TestWhatARevisionSays(t *testing.T) {
 // comparison is a visit with two waits and two drive tests on both sides.
 func comparison(t *testing.T) (*job.Job, *compare.Ledger) {
 	t.Helper()
-	j := visit(map[string]float64{catalogue.ColdStart: 90, "t-launch": 12, catalogue.LongRead: 75, catalogue.ScatteredRead: 100},
-		map[string]float64{catalogue.ColdStart: 36, "t-launch": 4, catalogue.LongRead: 500, catalogue.ScatteredRead: 9000})
+	j := visit(map[string]float64{catalogue.ColdStart: 90, "t-launch": 12, catalogue.LongRead: 75,
+		catalogue.ScatteredRead: 100},
+		map[string]float64{catalogue.ColdStart: 36, "t-launch": 4, catalogue.LongRead: 500,
+			catalogue.ScatteredRead: 9000})
 	j.Tests = append(j.Tests, catalogue.Tests(0, 0, "t-launch")...)
 	l := compare.Compare(j, "then", "now", compare.DefaultOptions)
 	return j, l

@@ -161,8 +161,10 @@ func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 	if o.Language == nil {
 		o.Language = words.English
 	}
-	d := writer{o.Language, &Document{Number: j.Head.Number, Customer: j.Head.Customer.Name, Simulated: j.Simulated(), Lang: o.Language.Tag, Shop: o.Shop,
-		Waiting: []Figure{}, Drive: []Figure{}, Other: []Figure{}, Caveats: []Caveat{}, Reasons: []string{}, Runs: []Run{}, Changes: []string{}, Length: LengthTwo, Labels: labels(o.Language), Photos: o.Photos}}
+	d := writer{o.Language,
+		&Document{Number: j.Head.Number, Customer: j.Head.Customer.Name, Simulated: j.Simulated(), Lang: o.Language.Tag,
+			Shop:    o.Shop,
+			Waiting: []Figure{}, Drive: []Figure{}, Other: []Figure{}, Caveats: []Caveat{}, Reasons: []string{}, Runs: []Run{}, Changes: []string{}, Length: LengthTwo, Labels: labels(o.Language), Photos: o.Photos}}
 	then, with := j.Setup(l.Then), j.Setup(l.With)
 	c := j.Computer(with.Computer)
 	d.Computer = strings.TrimSpace(c.Maker + " " + c.Model)
@@ -270,7 +272,8 @@ func (d *Document) Compared(before *Document) {
 			case !ok:
 				said = append(said, w.say("changes.added", message.Values{"Name": f.Name}))
 			case was.Words.Then != f.Words.Then || was.Words.Now != f.Words.Now || was.Words.Main != f.Words.Main:
-				said = append(said, w.say("changes.figure", message.Values{"Name": f.Name, "Before": was.both(before), "After": f.both(d)}))
+				said = append(said, w.say("changes.figure",
+					message.Values{"Name": f.Name, "Before": was.both(before), "After": f.both(d)}))
 			}
 		}
 	}
@@ -324,11 +327,13 @@ func (d writer) inSentence(t *job.Test) string {
 }
 
 // labelNames are the words that stand around a report.
-var labelNames = []string{"report", "draft", "computer", "simulated", "waiting", "done", "drive", "drive-note", "test", "then", "now", "factor", "other", "caveats", "how", "changes", "race", "photos",
+var labelNames = []string{"report", "draft", "computer", "simulated", "waiting", "done", "drive", "drive-note", "test",
+	"then", "now", "factor", "other", "caveats", "how", "changes", "race", "photos",
 	"appendix", "run", "value", "side", "at", "kept", "yes", "none"}
 
 // filledLabels are those with something in them, which stands in braces until it is known.
-var filledLabels = map[string]message.Values{"page": {"Page": "{page}", "Pages": "{pages}"}, "job": {"Number": "{number}"}, "revision": {"N": "{n}"}, "of": {"Computer": "{computer}", "Customer": "{customer}"},
+var filledLabels = map[string]message.Values{"page": {"Page": "{page}", "Pages": "{pages}"},
+	"job": {"Number": "{number}"}, "revision": {"N": "{n}"}, "of": {"Computer": "{computer}", "Customer": "{customer}"},
 	"confidence": {"Range": "{range}"}, "see": {"Numbers": "{numbers}"}}
 
 // Label is a word that stands around the report. A report of an earlier version has none of
@@ -402,7 +407,8 @@ func (d writer) price(of *job.Drive) []string {
 	if of == nil || of.Price == nil || of.Price.Amount == "" {
 		return nil
 	}
-	return []string{d.say("price", message.Values{"Price": d.Language.Number(of.Price.Amount) + " " + of.Price.Currency})}
+	return []string{d.say("price",
+		message.Values{"Price": d.Language.Number(of.Price.Amount) + " " + of.Price.Currency})}
 }
 
 // ofVisit are the runs of a test on a setup, without those of after the computer went back: they are another story.
@@ -417,7 +423,8 @@ func (d writer) runs(j *job.Job, l *compare.Ledger) []Run {
 		t := &j.Tests[i]
 		for _, side := range []struct{ setup, label string }{{l.Then, "then"}, {l.With, "now"}} {
 			for _, r := range ofVisit(j, t.ID, side.setup) {
-				a := Run{Test: d.name(t), Side: d.Labels[side.label], Value: d.forCustomer(d.Figure(r.Value, t.Unit)), How: d.method(r.Method)}
+				a := Run{Test: d.name(t), Side: d.Labels[side.label], Value: d.forCustomer(d.Figure(r.Value, t.Unit)),
+					How: d.method(r.Method)}
 				if !r.At.IsZero() {
 					a.At = r.At.Format("2006-01-02 15:04")
 				}
@@ -451,7 +458,8 @@ func (d writer) called() words.Sides {
 // that rests on a single run, is not claimed.
 func (d writer) figure(t *job.Test, ln *compare.Line) Figure {
 	w := d.Line(ln, t, d.called())
-	f := Figure{Name: d.name(t), Unit: t.Unit, Better: t.Better, Verdict: string(ln.Verdict), Single: ln.Indicative, Notes: []int{}}
+	f := Figure{Name: d.name(t), Unit: t.Unit, Better: t.Better, Verdict: string(ln.Verdict), Single: ln.Indicative,
+		Notes: []int{}}
 	if ln.Then != nil {
 		f.Then = &ln.Then.Centre
 	}
@@ -528,7 +536,8 @@ func (d writer) summary(j *job.Job, l *compare.Ledger) {
 func restsOnASingleRun(j *job.Job, l *compare.Ledger) bool {
 	return l.Savings != nil && slices.ContainsFunc(l.Lines, func(ln compare.Line) bool {
 		t := j.Test(ln.Test)
-		return ln.Indicative && ln.Saves != nil && t.PerWeek > 0 && (t.Kind == job.Timed || t.Kind == job.OnFiles) && !slices.Contains(l.Savings.SameOccasion, ln.Test)
+		return ln.Indicative && ln.Saves != nil && t.PerWeek > 0 && (t.Kind == job.Timed || t.Kind == job.OnFiles) &&
+			!slices.Contains(l.Savings.SameOccasion, ln.Test)
 	})
 }
 
@@ -603,7 +612,8 @@ func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 			d.Caveats = append(d.Caveats, c)
 		} else {
 			// What stands there already is not said twice.
-			if rest := strings.TrimPrefix(c.Detail, d.Caveats[n].Detail); !strings.Contains(d.Caveats[n].Detail, strings.TrimSpace(rest)) {
+			if rest := strings.TrimPrefix(c.Detail, d.Caveats[n].Detail); !strings.Contains(d.Caveats[n].Detail,
+				strings.TrimSpace(rest)) {
 				d.Caveats[n].Detail += " " + strings.TrimSpace(rest)
 			}
 			for _, l := range c.Lines {
@@ -665,7 +675,8 @@ func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 	}
 	for _, e := range j.Plan.Excuses {
 		if t := j.Test(e.Test); t != nil && (e.Setup == l.Then || e.Setup == l.With) {
-			add(Caveat{Title: d.say("excused", message.Values{"Name": d.name(t)}), Detail: e.Why + ".", Lines: []string{}}, []string{e.Test})
+			add(Caveat{Title: d.say("excused", message.Values{"Name": d.name(t)}), Detail: e.Why + ".",
+				Lines: []string{}}, []string{e.Test})
 		}
 	}
 	return notes
@@ -688,7 +699,8 @@ func (d writer) how(j *job.Job, l *compare.Ledger) []string {
 			}
 		}
 		if len(out) > 0 && l.Line(t.ID) != nil && (l.Line(t.ID).Then != nil || l.Line(t.ID).With != nil) {
-			said = append(said, d.say("not-counted", message.Values{"Name": d.name(t), "Phases": strings.Join(out, ", ")}))
+			said = append(said, d.say("not-counted",
+				message.Values{"Name": d.name(t), "Phases": strings.Join(out, ", ")}))
 		}
 	}
 	return append(said, d.say("how-claim"))
@@ -742,7 +754,9 @@ func (d writer) howOf(kind job.Kind, j *job.Job, l *compare.Ledger) string {
 	if len(names) == 0 {
 		return ""
 	}
-	s := d.say("how-"+string(kind), message.Values{"Heading": d.say("heading." + string(kind)), "Names": strings.Join(names, ", "), "By": d.List(by), "Count": kept})
+	s := d.say("how-"+string(kind),
+		message.Values{"Heading": d.say("heading." + string(kind)), "Names": strings.Join(names, ", "),
+			"By": d.List(by), "Count": kept})
 	if aside > 0 {
 		s += d.say("set-aside", message.Values{"Count": aside})
 	}

@@ -23,9 +23,10 @@ func visit(then, now map[string]float64) *job.Job {
 	j := &job.Job{
 		Head:      job.Head{Number: "2026-0007", Customer: job.Customer{Name: "Ottilie"}},
 		Computers: []job.Computer{{ID: "c", Maker: "Larkfield", Model: "Hearth"}},
-		Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, CapacityBytes: 500e9}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 1e12}}},
-		Plan:      job.Plan{Reference: catalogue.ScatteredRead},
-		Tests:     catalogue.Standard(0, 0),
+		Drives: []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, CapacityBytes: 500e9}},
+			{ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 1e12}}},
+		Plan:  job.Plan{Reference: catalogue.ScatteredRead},
+		Tests: catalogue.Standard(0, 0),
 		Setups: []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"},
 			{ID: "now", Role: job.Now, Computer: "c", Drive: "d2", System: job.System{Origin: "cloned"}}},
 		Sittings: []job.Sitting{{ID: "s1", Setup: "then"}, {ID: "s2", Setup: "now"}},
@@ -35,8 +36,9 @@ func visit(then, now map[string]float64) *job.Job {
 		sitting := j.Sittings[i].ID
 		for _, test := range slices.Sorted(maps.Keys(values)) { // the same job each time
 			for n := range 3 {
-				j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint(test, sitting, n), Test: test, Sitting: sitting, Method: job.Automatic,
-					Value: values[test] * (1 + float64(n-1)/500), At: time.Unix(int64(n), 0)})
+				j.Runs = append(j.Runs,
+					job.Run{ID: fmt.Sprint(test, sitting, n), Test: test, Sitting: sitting, Method: job.Automatic,
+						Value: values[test] * (1 + float64(n-1)/500), At: time.Unix(int64(n), 0)})
 			}
 		}
 	}
@@ -59,9 +61,11 @@ func TestHeadlineIsAboutWaiting(t *testing.T) {
 		{"hardly felt", map[string]float64{catalogue.ColdStart: 90}, map[string]float64{catalogue.ColdStart: 77},
 			"Cold start to desktop: 77 s instead of 90 s.", "The difference is measurable, but hardly felt."},
 		{"slower", map[string]float64{catalogue.ColdStart: 36}, map[string]float64{catalogue.ColdStart: 90},
-			"Cold start to desktop: 90 s instead of 36 s.", "That is 150 % more waiting, every time. That should not be so; ask the shop to look into it."},
+			"Cold start to desktop: 90 s instead of 36 s.", "That is 150 % more waiting, every time. That should not " +
+				"be so; ask the shop to look into it."},
 		{"the same", map[string]float64{catalogue.ColdStart: 36}, map[string]float64{catalogue.ColdStart: 36},
-			"Cold start to desktop: 36 s before, 36 s now.", "From these runs it is not certain that there is a difference."},
+			"Cold start to desktop: 36 s before, 36 s now.", "From these runs it is not certain that there is a " +
+				"difference."},
 		{"not measured before", nil, map[string]float64{catalogue.ColdStart: 36, catalogue.LongRead: 500},
 			"How it is now.", "Nothing was measured before, so no improvement is stated."},
 		{"a drive seventy times as fast, and nothing timed", drive, map[string]float64{catalogue.ScatteredRead: 7000},
@@ -80,7 +84,8 @@ func TestEverythingIsSaid(t *testing.T) {
 	j := visit(map[string]float64{catalogue.ColdStart: 90, catalogue.LongRead: 100, catalogue.ScatteredRead: 100},
 		map[string]float64{catalogue.ColdStart: 36, catalogue.LongRead: 500, catalogue.ScatteredRead: 7000})
 	j.Head.Work = []job.Work{{At: time.Unix(1, 0), What: "cleaning", Note: "fan"}}
-	j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut, Why: "it would have taken too long", Missing: []string{"Long write was not measured on the old drive"}}}
+	j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut, Why: "it would have taken too long",
+		Missing: []string{"Long write was not measured on the old drive"}}}
 	j.Plan.Excuses = []job.Excuse{{Test: catalogue.LongWrite, Setup: "then", Why: "the drive was too ill"}}
 	j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{"download"}, []string{}
 	j.Runs[0].SetAside = &job.SetAside{Reason: "x"}
@@ -99,7 +104,8 @@ func TestEverythingIsSaid(t *testing.T) {
 		titles[c.Title] = c.Detail
 	}
 	assert.Equal(t, "Then: download. Now: nothing else running.", titles["Something else was running on one side."])
-	assert.Equal(t, "Long write was not measured on the old drive. Because: it would have taken too long.", titles["The old drive came out although something was missing."])
+	assert.Equal(t, "Long write was not measured on the old drive. Because: it would have taken too long.",
+		titles["The old drive came out although something was missing."])
 	assert.Equal(t, "the drive was too ill.", titles["Long write could not be measured."])
 	assert.NotEmpty(t, d.Waiting[0].Notes)
 	for _, f := range append(d.Waiting, d.Drive...) {
@@ -112,7 +118,8 @@ func TestEverythingIsSaid(t *testing.T) {
 }
 
 func TestTheShareOfTheDrive(t *testing.T) {
-	d := document(visit(map[string]float64{catalogue.ColdStart: 90, catalogue.ScatteredRead: 100}, map[string]float64{catalogue.ColdStart: 36, catalogue.ScatteredRead: 7000}))
+	d := document(visit(map[string]float64{catalogue.ColdStart: 90, catalogue.ScatteredRead: 100},
+		map[string]float64{catalogue.ColdStart: 36, catalogue.ScatteredRead: 7000}))
 	assert.Contains(t, d.Share, "Of the 90 s, about 55 s")
 	assert.Contains(t, d.Share, "if it reads as in the test of scattered reads")
 }
@@ -120,8 +127,10 @@ func TestTheShareOfTheDrive(t *testing.T) {
 // What does not hold once all lines are considered, or rests on a single run, is shown
 // and not claimed.
 func TestOnlyWhatHoldsIsClaimed(t *testing.T) {
-	j := visit(map[string]float64{catalogue.ColdStart: 90, catalogue.LongRead: 100, catalogue.LongWrite: 100, catalogue.ScatteredRead: 100},
-		map[string]float64{catalogue.ColdStart: 80, catalogue.LongRead: 101, catalogue.LongWrite: 101, catalogue.ScatteredRead: 101})
+	j := visit(map[string]float64{catalogue.ColdStart: 90, catalogue.LongRead: 100, catalogue.LongWrite: 100,
+		catalogue.ScatteredRead: 100},
+		map[string]float64{catalogue.ColdStart: 80, catalogue.LongRead: 101, catalogue.LongWrite: 101,
+			catalogue.ScatteredRead: 101})
 	l := compare.Compare(j, "then", "now", compare.DefaultOptions)
 	require.Equal(t, compare.Faster, l.Line(catalogue.ColdStart).Verdict)
 	require.False(t, l.Line(catalogue.ColdStart).HoldsAfterAll, "one of four")
@@ -161,7 +170,9 @@ func TestOneSideOnly(t *testing.T) {
 func TestAJobWithoutThen(t *testing.T) {
 	j := visit(nil, map[string]float64{catalogue.ColdStart: 36, catalogue.LongRead: 500})
 	j.Setups, j.Sittings = j.Setups[1:], j.Sittings[1:]
-	for in, want := range map[*words.Language][]string{words.English: {"How it is now.", "The drive in it is a 1 TB SATA SSD."}, words.German: {"So ist es jetzt.", "Das Laufwerk darin: 1 TB SATA-SSD."}} {
+	for in, want := range map[*words.Language][]string{words.English: {"How it is now.",
+		"The drive in it is a 1 TB SATA SSD."},
+		words.German: {"So ist es jetzt.", "Das Laufwerk darin: 1 TB SATA-SSD."}} {
 		d := New(j, compare.Compare(j, "", "now", compare.DefaultOptions), Options{Language: in})
 		assert.Equal(t, want, []string{d.Headline, d.Done[0]})
 		assert.Empty(t, d.Week+d.Share)
@@ -173,8 +184,10 @@ func TestAJobWithoutThen(t *testing.T) {
 
 func TestReadingsStandByThemselves(t *testing.T) {
 	j := visit(nil, nil)
-	j.Tests = append(j.Tests, job.Test{ID: "noise", Kind: job.Note, Name: "Noise at the seat", Unit: "dB(A)", Better: job.Lower})
-	j.Runs = []job.Run{{ID: "a", Test: "noise", Sitting: "s1", Value: 41, Method: job.Typed}, {ID: "b", Test: "noise", Sitting: "s2", Value: 28, Method: job.Typed}}
+	j.Tests = append(j.Tests,
+		job.Test{ID: "noise", Kind: job.Note, Name: "Noise at the seat", Unit: "dB(A)", Better: job.Lower})
+	j.Runs = []job.Run{{ID: "a", Test: "noise", Sitting: "s1", Value: 41, Method: job.Typed},
+		{ID: "b", Test: "noise", Sitting: "s2", Value: 28, Method: job.Typed}}
 	d := document(j)
 	require.Len(t, d.Other, 1)
 	assert.Equal(t, "41.0 dB(A)", d.Other[0].Words.Then)
@@ -183,7 +196,8 @@ func TestReadingsStandByThemselves(t *testing.T) {
 }
 
 func TestBlockedAndSingleLinesSaySo(t *testing.T) {
-	j := visit(map[string]float64{catalogue.ColdStart: 90, catalogue.LongRead: 100}, map[string]float64{catalogue.ColdStart: 36, catalogue.LongRead: 500})
+	j := visit(map[string]float64{catalogue.ColdStart: 90, catalogue.LongRead: 100},
+		map[string]float64{catalogue.ColdStart: 36, catalogue.LongRead: 500})
 	j.Sittings[0].Conditions.Power, j.Sittings[1].Conditions.Power = "battery", "mains"
 	for i := range j.Runs {
 		if j.Runs[i].Sitting == "s2" && j.Runs[i].ID[len(j.Runs[i].ID)-1] != '0' {
@@ -211,12 +225,14 @@ func TestClaimsFollowFromVerdicts(t *testing.T) {
 	}
 	better := map[string][]string{"en": {"less waiting", "saves"}, "de": {"weniger Warten", "spart"}}
 	worse := map[string][]string{"en": {"more waiting", "slower"}, "de": {"mehr Warten", "langsamer"}}
-	test := &job.Test{ID: "t", What: "cold-start", Name: "Cold start to desktop", Kind: job.Timed, Unit: "s", Better: job.Lower, PerWeek: 7}
+	test := &job.Test{ID: "t", What: "cold-start", Name: "Cold start to desktop", Kind: job.Timed, Unit: "s",
+		Better: job.Lower, PerWeek: 7}
 	any := func(text string, of []string) bool {
 		return slices.ContainsFunc(of, func(w string) bool { return strings.Contains(text, w) })
 	}
 	n := 0
-	for _, verdict := range []compare.Verdict{compare.Faster, compare.Slower, compare.TooClose, compare.NotComparable, compare.NotMeasured} {
+	for _, verdict := range []compare.Verdict{compare.Faster, compare.Slower, compare.TooClose, compare.NotComparable,
+		compare.NotMeasured} {
 		for bits := range 8 {
 			single, holds, equal := bits&1 > 0, bits&2 > 0, bits&4 > 0
 			if equal && verdict != compare.TooClose {
@@ -226,13 +242,15 @@ func TestClaimsFollowFromVerdicts(t *testing.T) {
 			if verdict == compare.Slower {
 				then, with = 36, 90
 			}
-			ln := compare.Line{Test: "t", Verdict: verdict, Indicative: single, HoldsAfterAll: holds, Equal: equal, Felt: true,
+			ln := compare.Line{Test: "t", Verdict: verdict, Indicative: single, HoldsAfterAll: holds, Equal: equal,
+				Felt: true,
 				Then: &side.Side{N: 3, Centre: then}, With: &side.Side{N: 3, Centre: with}}
 			if verdict == compare.NotMeasured {
 				ln.Then = nil
 			}
 			if verdict != compare.NotComparable && verdict != compare.NotMeasured {
-				ln.Factor, ln.Low, ln.High, ln.Saves, ln.FurtherRuns = new(then/with), new(then/with*0.9), new(then/with*1.1), new(then-with), new(0)
+				ln.Factor, ln.Low, ln.High, ln.Saves, ln.FurtherRuns = new(then/with), new(then/with*0.9),
+					new(then/with*1.1), new(then-with), new(0)
 			}
 			for _, in := range []*words.Language{words.English, words.German} {
 				d := writer{in, &Document{Lang: in.Tag, Labels: labels(in)}}
@@ -272,7 +290,8 @@ func TestTheReportInGerman(t *testing.T) {
 	assert.Equal(t, "Kaltstart bis zum Desktop: 36 s statt 90 s.", d.Headline)
 	assert.Equal(t, "Das ist jedes Mal 60 % weniger Warten.", d.Lead)
 	assert.Equal(t, []string{"Der Anlass: startet langsam. Das ist behoben."}, d.Reasons)
-	assert.Equal(t, []string{"Ersetzt wurde: 500 GB Festplatte. Eingebaut wurde: 1 TB SATA-SSD.", "Das System wurde so übernommen, wie es war, mit Programmen und Dateien.",
+	assert.Equal(t, []string{"Ersetzt wurde: 500 GB Festplatte. Eingebaut wurde: 1 TB SATA-SSD.",
+		"Das System wurde so übernommen, wie es war, mit Programmen und Dateien.",
 		"Außerdem gemacht: Reinigung (Lüfter)."}, d.Done)
 	assert.Equal(t, "2,5× so schnell, spart jedes Mal 54 s", d.Waiting[0].Words.Extra)
 	titles := map[string]string{}
@@ -304,5 +323,6 @@ func TestTheReportInGerman(t *testing.T) {
 			assert.NotContains(t, text, english)
 		}
 	}
-	assert.Equal(t, "Vorher: Akku. Jetzt: Netzteil. Darum werden diese Zahlen nicht verglichen.", titles["Stromversorgung oder Energiemodus waren verschieden."], "said once")
+	assert.Equal(t, "Vorher: Akku. Jetzt: Netzteil. Darum werden diese Zahlen nicht verglichen.",
+		titles["Stromversorgung oder Energiemodus waren verschieden."], "said once")
 }

@@ -68,7 +68,8 @@ func (s *Server) signedIn(c fiber.Ctx) error {
 }
 
 // forwarding are the headers by which a proxy says for whom it asks.
-var forwarding = []string{fiber.HeaderXForwardedFor, fiber.HeaderForwarded, "X-Real-Ip", "Cf-Connecting-Ip", fiber.HeaderVia}
+var forwarding = []string{fiber.HeaderXForwardedFor, fiber.HeaderForwarded, "X-Real-Ip", "Cf-Connecting-Ip",
+	fiber.HeaderVia}
 
 // client is who tries a secret. A request that a proxy on this computer passes on is not from this
 // computer; the last hop that it names is the one that it has seen itself.
@@ -103,8 +104,9 @@ const deviceCookie = "nowthen-device"
 // to it, so that a command that is sent again after a new sign-in is still done once.
 func (s *Server) device(c fiber.Ctx) error {
 	if c.Cookies(deviceCookie) == "" && c.Method() == fiber.MethodGet {
-		c.Cookie(&fiber.Cookie{Name: deviceCookie, Value: rand.Text(), Path: "/api", HTTPOnly: true, SameSite: fiber.CookieSameSiteStrictMode,
-			Secure: s.o.TLS, Expires: time.Now().AddDate(2, 0, 0)})
+		c.Cookie(&fiber.Cookie{Name: deviceCookie, Value: rand.Text(), Path: "/api", HTTPOnly: true,
+			SameSite: fiber.CookieSameSiteStrictMode,
+			Secure:   s.o.TLS, Expires: time.Now().AddDate(2, 0, 0)})
 	}
 	return c.Next()
 }
@@ -207,7 +209,8 @@ func (s *Server) accessRoutes(api fiber.Router) {
 		// A picture of the bench's own address alone, wherever on it.
 		path := c.Query("path", "/")
 		if !strings.HasPrefix(path, "/") || strings.HasPrefix(path, "//") || len(path) > 300 {
-			return fiber.NewError(fiber.StatusBadRequest, "A path on this bench begins with one slash and has up to 300 characters.")
+			return fiber.NewError(fiber.StatusBadRequest,
+				"A path on this bench begins with one slash and has up to 300 characters.")
 		}
 		png, err := qrcode.Encode(s.addresses()[0].URL+path, qrcode.Medium, 320)
 		if err != nil {
@@ -246,7 +249,8 @@ func (s *Server) setPassword(c fiber.Ctx) error {
 }
 
 func (s *Server) cookie(c fiber.Ctx, token string, until time.Time) {
-	c.Cookie(&fiber.Cookie{Name: sessionCookie, Value: token, Path: "/", Expires: until, HTTPOnly: true, Secure: s.o.TLS, SameSite: fiber.CookieSameSiteStrictMode})
+	c.Cookie(&fiber.Cookie{Name: sessionCookie, Value: token, Path: "/", Expires: until, HTTPOnly: true,
+		Secure: s.o.TLS, SameSite: fiber.CookieSameSiteStrictMode})
 }
 
 func passwordRefusal(c fiber.Ctx, err error, field string) error {
@@ -254,16 +258,19 @@ func passwordRefusal(c fiber.Ctx, err error, field string) error {
 	refusal := func(status int, kept, do string) error {
 		message := bench.Sentence(err)
 		known := statuses[status]
-		return &problem{Type: typeOf(known.name), Title: known.title, Status: status, Detail: message, Kept: kept, Do: do, Fields: map[string]string{field: message}}
+		return &problem{Type: typeOf(known.name), Title: known.title, Status: status, Detail: message, Kept: kept,
+			Do: do, Fields: map[string]string{field: message}}
 	}
 	switch {
 	case errors.As(err, &tooOften):
 		c.Set("Retry-After", fmt.Sprint(int(tooOften.Wait.Seconds()+0.999)))
-		return refusal(fiber.StatusTooManyRequests, "", "Then try it once more. The password can be set anew on the bench's own computer: nowthen passwd.")
+		return refusal(fiber.StatusTooManyRequests, "",
+			"Then try it once more. The password can be set anew on the bench's own computer: nowthen passwd.")
 	case errors.Is(err, access.ErrWrong):
 		return refusal(fiber.StatusForbidden, "", "Look at the keyboard's layout and at capitals, then try again.")
 	case errors.Is(err, access.ErrShort):
-		return refusal(fiber.StatusUnprocessableEntity, "Nothing was changed.", "A few words in a row are long and easy to keep in mind.")
+		return refusal(fiber.StatusUnprocessableEntity, "Nothing was changed.",
+			"A few words in a row are long and easy to keep in mind.")
 	case errors.Is(err, access.ErrNoneSet):
 		return refusal(fiber.StatusConflict, "", "Set it on the bench's own computer: nowthen passwd.")
 	}
@@ -365,7 +372,8 @@ func (s *Server) ownHostOnly(c fiber.Ctx) error {
 	if s.ownHost(c.Hostname()) {
 		return c.Next()
 	}
-	return fiber.NewError(fiber.StatusMisdirectedRequest, "This bench answers under its own addresses alone. Another name can be given to it: nowthen serve --host NAME.")
+	return fiber.NewError(fiber.StatusMisdirectedRequest,
+		"This bench answers under its own addresses alone. Another name can be given to it: nowthen serve --host NAME.")
 }
 
 var fromOutside = http.NewCrossOriginProtection()

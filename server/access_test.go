@@ -156,7 +156,8 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		if !assert.True(t, known, "%s stands in no table", name) {
 			continue
 		}
-		path := strings.NewReplacer(":job", id, ":word", word, ":page", "1", ":test", "t-start", ":setup", "then", ":sitting", "s1", "*", "").Replace(r.Path)
+		path := strings.NewReplacer(":job", id, ":word", word, ":page", "1", ":test", "t-start", ":setup", "then",
+			":sitting", "s1", "*", "").Replace(r.Path)
 		for who, as := range callers {
 			if who == "a probe" && (r.Path == "/api/probe/work" || r.Path == "/api/probe/left") {
 				continue // it waits, and ends; both are tried with the contract
@@ -203,7 +204,8 @@ func TestNoOtherSpellingOfARoute(t *testing.T) {
 	}
 	_, answer := ask("/api/jobs", cookie)
 	require.Contains(t, answer, "cards", "this is how it is asked for")
-	for _, path := range []string{"/API/jobs", "/Api/jobs", "/api/JOBS", "/api/jobs/", "//api/jobs", "/./api/jobs", "/x/../api/jobs", "/%61pi/jobs", "/api%2fjobs", "/api;/jobs", "/f/../api/jobs", "/f/%2e%2e/api/jobs", "/assets/../api/jobs"} {
+	for _, path := range []string{"/API/jobs", "/Api/jobs", "/api/JOBS", "/api/jobs/", "//api/jobs", "/./api/jobs",
+		"/x/../api/jobs", "/%61pi/jobs", "/api%2fjobs", "/api;/jobs", "/f/../api/jobs", "/f/%2e%2e/api/jobs", "/assets/../api/jobs"} {
 		t.Run(path, func(t *testing.T) {
 			status, answer := ask(path, "")
 			assert.NotContains(t, answer, "cards")
@@ -230,7 +232,8 @@ func TestNamesAndOrigins(t *testing.T) {
 	s, cookie := opened(t)
 	own, err := os.Hostname()
 	require.NoError(t, err)
-	for host, want := range map[string]int{elsewhere + ":7117": 200, "[2001:db8::1]:7117": 421, "localhost": 200, own + ":7117": 200, own + ".local": 200, "rebound.example": 421} {
+	for host, want := range map[string]int{elsewhere + ":7117": 200, "[2001:db8::1]:7117": 421, "localhost": 200,
+		own + ":7117": 200, own + ".local": 200, "rebound.example": 421} {
 		req := request("GET", "/api/clock", "")
 		req.Host = host
 		req.Header.Set("Cookie", cookie)
@@ -258,14 +261,16 @@ func TestWrongPasswordsAreSlowedDown(t *testing.T) {
 	assert.GreaterOrEqual(t, slowed, 3)
 }
 
-// Wrong passwords from anywhere keep the owner at the bench out for a second at most, and another client not at all. What
+// Wrong passwords from anywhere keep the owner at the bench out for a second at most, and another
+// client not at all. What
 // a proxy on the bench's computer passes on is not from the bench's computer.
 func TestWrongPasswordsKeepNobodyElseOut(t *testing.T) {
 	s, _ := opened(t)
 	base, stop := listen(t, s)
 	defer stop()
 	try := func(password string, header map[string]string) (status int, wait string) {
-		req, err := http.NewRequestWithContext(t.Context(), "POST", base+"/api/session", strings.NewReader(fmt.Sprintf(`{"password":%q}`, password)))
+		req, err := http.NewRequestWithContext(t.Context(), "POST", base+"/api/session",
+			strings.NewReader(fmt.Sprintf(`{"password":%q}`, password)))
 		require.NoError(t, err)
 		req.Header.Set("Content-Type", "application/json")
 		for k, v := range header {
@@ -289,7 +294,8 @@ func TestWrongPasswordsKeepNobodyElseOut(t *testing.T) {
 			assert.Equal(t, "1", wait, "a second at most")
 		}
 	}
-	require.Eventually(t, func() bool { status, _ := try(shopPassword, nil); return status == 200 }, time.Hour, 50*time.Millisecond)
+	require.Eventually(t, func() bool { status, _ := try(shopPassword, nil); return status == 200 }, time.Hour,
+		50*time.Millisecond)
 }
 
 // The first password is set from the bench's own computer; from elsewhere (the
@@ -300,7 +306,8 @@ func TestTheFirstPassword(t *testing.T) {
 	assert.Equal(t, 403, status, body)
 	base, stop := listen(t, s)
 	defer stop()
-	req, err := http.NewRequest("PUT", base+"/api/password", strings.NewReader(fmt.Sprintf(`{"password":%q}`, shopPassword)))
+	req, err := http.NewRequest("PUT", base+"/api/password",
+		strings.NewReader(fmt.Sprintf(`{"password":%q}`, shopPassword)))
 	require.NoError(t, err)
 	req.Header.Set("Content-Type", "application/json")
 	res, err := http.DefaultClient.Do(req)
@@ -368,21 +375,23 @@ func TestTheOwnCertificate(t *testing.T) {
 	base, stop := listen(t, s)
 	defer stop()
 	var seen string
-	client := &http.Client{Transport: &http.Transport{TLSClientConfig: &tls.Config{InsecureSkipVerify: true, VerifyConnection: func(c tls.ConnectionState) error {
-		sum := sha256.Sum256(c.PeerCertificates[0].Raw)
-		seen = fmt.Sprintf("%X", sum)
-		for _, name := range []string{"127.0.0.1", "bench.shop.example", "203.0.113.5"} {
-			if err := c.PeerCertificates[0].VerifyHostname(name); err != nil {
-				return err
+	client := &http.Client{Transport: &http.Transport{TLSClientConfig: &tls.Config{InsecureSkipVerify: true,
+		VerifyConnection: func(c tls.ConnectionState) error {
+			sum := sha256.Sum256(c.PeerCertificates[0].Raw)
+			seen = fmt.Sprintf("%X", sum)
+			for _, name := range []string{"127.0.0.1", "bench.shop.example", "203.0.113.5"} {
+				if err := c.PeerCertificates[0].VerifyHostname(name); err != nil {
+					return err
+				}
 			}
-		}
-		return nil
-	}}}}
+			return nil
+		}}}}
 	res, err := client.Get(strings.Replace(base, "http://", "https://", 1) + "/api/reach")
 	require.NoError(t, err)
 	defer res.Body.Close()
 	assert.Equal(t, 200, res.StatusCode)
-	assert.Equal(t, strings.ReplaceAll(c.Fingerprint(), ":", ""), seen, "what people compare is what the connection shows")
+	assert.Equal(t, strings.ReplaceAll(c.Fingerprint(), ":", ""), seen,
+		"what people compare is what the connection shows")
 	keeper[keySetting] = "spoilt"
 	_, err = LoadCertificate(keeper, t.TempDir(), nil, tell)
 	assert.ErrorContains(t, err, "certificate")

@@ -89,14 +89,15 @@ func (c *Certificate) takeUp(dir string) error {
 
 // TLS is how to serve under it.
 func (c *Certificate) TLS() *tls.Config {
-	return &tls.Config{MinVersion: tls.VersionTLS12, GetCertificate: func(*tls.ClientHelloInfo) (*tls.Certificate, error) {
-		if err := c.renew(); err != nil {
-			return nil, err
-		}
-		c.mu.Lock()
-		defer c.mu.Unlock()
-		return c.pair, nil
-	}}
+	return &tls.Config{MinVersion: tls.VersionTLS12,
+		GetCertificate: func(*tls.ClientHelloInfo) (*tls.Certificate, error) {
+			if err := c.renew(); err != nil {
+				return nil, err
+			}
+			c.mu.Lock()
+			defer c.mu.Unlock()
+			return c.pair, nil
+		}}
 }
 
 // Fingerprint is its SHA-256 in pairs, as browsers show it.
@@ -251,8 +252,9 @@ func makeCertificate(key crypto.Signer, now time.Time, names []string, addresses
 	if err != nil {
 		return nil, err
 	}
-	c := &x509.Certificate{SerialNumber: serial, Subject: pkix.Name{CommonName: "Now Then bench"}, NotBefore: now.Add(-time.Hour),
-		NotAfter: now.Add(lasts), KeyUsage: x509.KeyUsageDigitalSignature, ExtKeyUsage: []x509.ExtKeyUsage{x509.ExtKeyUsageServerAuth},
+	c := &x509.Certificate{SerialNumber: serial, Subject: pkix.Name{CommonName: "Now Then bench"},
+		NotBefore: now.Add(-time.Hour),
+		NotAfter:  now.Add(lasts), KeyUsage: x509.KeyUsageDigitalSignature, ExtKeyUsage: []x509.ExtKeyUsage{x509.ExtKeyUsageServerAuth},
 		DNSNames: names, IPAddresses: addresses, BasicConstraintsValid: true}
 	der, err := x509.CreateCertificate(rand.Reader, c, c, key.Public(), key)
 	if err != nil {

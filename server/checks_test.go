@@ -19,7 +19,8 @@ func (c *contract) askAboutChecks(at, probe string, as func(method, path, body s
 	look := at + "/probes/" + probe + "/check"
 	const sustain = `{"kind":"sustain","mount":"/media/new","label":"NEW","seconds":60,"load":true,"room_c":21,"heat_sink":false}`
 	hello("", "")
-	for _, bad := range []string{`{}`, `{"kind":"fly","mount":"/"}`, `{"kind":"sustain","mount":"/","seconds":1}`, `{"kind":"capacity","mount":"/","most_bytes":-1}`, `{"kind":"capacity","mount":"/","room_c":900}`, `{"kind":"capacity","mount":"/","at_once":true}`} {
+	for _, bad := range []string{`{}`, `{"kind":"fly","mount":"/"}`, `{"kind":"sustain","mount":"/","seconds":1}`,
+		`{"kind":"capacity","mount":"/","most_bytes":-1}`, `{"kind":"capacity","mount":"/","room_c":900}`, `{"kind":"capacity","mount":"/","at_once":true}`} {
 		ask("PUT", look, bad, 422)
 	}
 	ask("PUT", at+"/probes/nobody/check", sustain, 404)
@@ -27,9 +28,11 @@ func (c *contract) askAboutChecks(at, probe string, as func(method, path, body s
 	ask("PUT", look, sustain, 409)                                         // nothing is mounted there
 	ask("PUT", look, `{"kind":"capacity","mount":"/","label":"NEW"}`, 409) // that is no new drive
 
-	hello(`,{"id":"b","kind":"sata-ssd","capacity_bytes":64000000000}`, `,{"mount":"/media/new","drive":"b","system":false}`)
+	hello(`,{"id":"b","kind":"sata-ssd","capacity_bytes":64000000000}`,
+		`,{"mount":"/media/new","drive":"b","system":false}`)
 	assert.Contains(t, string(ask("PUT", look, sustain, 409)), "64 GB", "a stick that lies about")
-	hello(`,{"id":"b","kind":"sata-ssd","capacity_bytes":960197124096}`, `,{"mount":"/media/new","drive":"b","system":false}`)
+	hello(`,{"id":"b","kind":"sata-ssd","capacity_bytes":960197124096}`,
+		`,{"mount":"/media/new","drive":"b","system":false}`)
 	asked := ask("PUT", look, sustain, 200)
 	assert.Equal(t, "running", field(t, asked, "0", "checking", "state"))
 	ask("PUT", look, sustain, 409) // it is at it
@@ -38,14 +41,16 @@ func (c *contract) askAboutChecks(at, probe string, as func(method, path, body s
 	assert.Equal(t, "sustain", field(t, o, "kind"))
 	assert.Equal(t, "NEW", field(t, o, "check", "label"))
 	assert.NotEmpty(t, field(t, o, "check", "job"), "the label must be one of this job")
-	as("POST", "/api/probe/progress", `{"order":"`+id+`","step":1,"done":0.5,"mb_s":480,"temp_c":44,"bytes":1,"elapsed_s":30}`, 204)
+	as("POST", "/api/probe/progress",
+		`{"order":"`+id+`","step":1,"done":0.5,"mb_s":480,"temp_c":44,"bytes":1,"elapsed_s":30}`, 204)
 	shown := ask("GET", at+"/probes", "", 200)
 	assert.Equal(t, true, field(t, shown, "0", "checking", "loaded"))
 	assert.InDelta(t, 44, field(t, shown, "0", "checking", "temp_c"), 1e-9)
 
 	const parts = `"parts":[{"seconds":60,"bytes":16000000000,"mb_s":266,"start_c":30,"peak_c":44},{"loaded":true,"seconds":60,"bytes":16000000000,"mb_s":250,"start_c":44,"peak_c":69}]`
 	as("POST", "/api/probe/checked", `{"order":"`+id+`"}`, 422)
-	as("POST", "/api/probe/checked", `{"order":"`+id+`","sustained":{"parts":[{"seconds":-1,"bytes":1,"mb_s":1}]}}`, 422)
+	as("POST", "/api/probe/checked", `{"order":"`+id+`","sustained":{"parts":[{"seconds":-1,"bytes":1,"mb_s":1}]}}`,
+		422)
 	for range 2 { // the second is a repeat
 		as("POST", "/api/probe/checked", `{"order":"`+id+`","sustained":{"limit_c":70,`+parts+`}}`, 204)
 	}
@@ -95,7 +100,8 @@ func (c *contract) askAboutChecks(at, probe string, as func(method, path, body s
 	ask("POST", "/api/jobs/nobody/sustained", `{`+parts+`}`, 404)
 	ask("POST", at+"/sustained", `{"parts":[]}`, 422)
 	ask("POST", at+"/sustained", `{"id":"by-hand",`+parts+`}`, 200)
-	as("POST", "/api/probe/hello", `{"protocol":1,"engine":"5","system":"linux/amd64","facts":{"computer":{"maker":"Larkfield"},"system":{},"drives":[],"volumes":[],"partitions":[],"absent":[]}}`, 200)
+	as("POST", "/api/probe/hello",
+		`{"protocol":1,"engine":"5","system":"linux/amd64","facts":{"computer":{"maker":"Larkfield"},"system":{},"drives":[],"volumes":[],"partitions":[],"absent":[]}}`, 200)
 }
 
 func stateOf(list []checks.Check, id string) string {

@@ -50,7 +50,8 @@ const maxUpload = 64 << 30
 //
 //	status  answered where it was done
 //	limit   of the body, bytes; 0 is that of a command
-func change[In, Out any](s *Server, status, limit int, do func(ctx context.Context, c fiber.Ctx, in In) (Out, error)) fiber.Handler {
+func change[In, Out any](s *Server, status, limit int,
+	do func(ctx context.Context, c fiber.Ctx, in In) (Out, error)) fiber.Handler {
 	return func(c fiber.Ctx) error {
 		in, sent, err := input[In](s, c, limit)
 		if err != nil {
@@ -61,7 +62,8 @@ func change[In, Out any](s *Server, status, limit int, do func(ctx context.Conte
 		}
 		key := c.Get("Idempotency-Key")
 		if len(key) > maxKey {
-			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("The Idempotency-Key has %d characters; %d are taken.", len(key), maxKey))
+			return fiber.NewError(fiber.StatusBadRequest,
+				fmt.Sprintf("The Idempotency-Key has %d characters; %d are taken.", len(key), maxKey))
 		}
 		cmd := store.NewCommand(s.caller(c), c.Method()+" "+c.Path(), key, c.Request().URI().QueryString(), sent)
 		ctx := store.Repeatable(c.Context(), cmd)
@@ -126,7 +128,10 @@ func input[In any](s *Server, c fiber.Ctx, limit int) (in In, sent []byte, err e
 		return any(file(sent)).(In), sent, nil
 	}
 	if err := json.Unmarshal(sent, &in, json.RejectUnknownMembers(true)); err != nil {
-		return in, nil, &bench.Refusal{Kind: bench.Invalid, Message: message.Tell("the-request-cannot-be", message.Values{"Error": err.Error()}), Kept: message.Tell("nothing-was-changed"), Do: message.Tell("correct-it-and-send")}
+		return in, nil, &bench.Refusal{Kind: bench.Invalid,
+			Message: message.Tell("the-request-cannot-be",
+				message.Values{"Error": err.Error()}), Kept: message.Tell("nothing-was-changed"),
+			Do: message.Tell("correct-it-and-send")}
 	}
 	return in, sent, nil
 }

@@ -36,7 +36,8 @@ func TestWhichProbeFitsAVisitor(t *testing.T) {
 // The probes beside the bench are handed out to whoever comes, and nothing else.
 func TestTheProbesAreHandedOut(t *testing.T) {
 	dir := t.TempDir()
-	for name, text := range map[string]string{"nowthen-probe-linux-amd64": "ELF", "SHA256SUMS": "0  x", "secret.txt": "the shop's own"} {
+	for name, text := range map[string]string{"nowthen-probe-linux-amd64": "ELF", "SHA256SUMS": "0  x",
+		"secret.txt": "the shop's own"} {
 		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o600))
 	}
 	s := newServerAs(t, Options{Open: true, Probes: dir})
@@ -55,7 +56,8 @@ func TestTheProbesAreHandedOut(t *testing.T) {
 	status, file := get("/probe/nowthen-probe-linux-amd64")
 	assert.Equal(t, 200, status)
 	assert.Equal(t, "ELF", file)
-	for _, path := range []string{"/probe/secret.txt", "/probe/..%2Fsecret.txt", "/probe/nowthen-probe-linux-arm64", "/probe/nowthen-probe-linux-amd64%00"} {
+	for _, path := range []string{"/probe/secret.txt", "/probe/..%2Fsecret.txt", "/probe/nowthen-probe-linux-arm64",
+		"/probe/nowthen-probe-linux-amd64%00"} {
 		status, body := get(path)
 		assert.GreaterOrEqual(t, status, 400, path)
 		assert.NotContains(t, body, "the shop's own", path)

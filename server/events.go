@@ -59,7 +59,8 @@ func (s *Server) events(c fiber.Ctx) error {
 	if !s.streams.take(from) {
 		c.RequestCtx().SetConnectionClose()
 		c.Set(fiber.HeaderRetryAfter, "5")
-		return fiber.NewError(fiber.StatusTooManyRequests, "Too many pages are open at once. Close some, or wait a moment.")
+		return fiber.NewError(fiber.StatusTooManyRequests,
+			"Too many pages are open at once. Close some, or wait a moment.")
 	}
 	c.Set(fiber.HeaderContentType, "text/event-stream")
 	c.Set(fiber.HeaderCacheControl, "no-store")

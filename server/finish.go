@@ -37,7 +37,8 @@ var finishPage = template.Must(template.New("finish").Parse(`<!DOCTYPE html PUBL
 `))
 
 // dot is a transparent picture of one pixel.
-var dot, _ = base64.StdEncoding.DecodeString("R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7") // a constant that decodes
+// a constant that decodes
+var dot, _ = base64.StdEncoding.DecodeString("R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7")
 
 // finishPerMinute is how many finish lines an address may ask for in a minute: many
 // more than any test has pages, and few for guessing a word among millions.
@@ -77,9 +78,10 @@ func (s *Server) finish() {
 		return c.RestartRouting()
 	})
 	// Words are short to type; guessing them is made slow.
-	s.app.Use("/f", limiter.New(limiter.Config{Max: finishPerMinute, Expiration: time.Minute, LimitReached: func(fiber.Ctx) error {
-		return fiber.NewError(fiber.StatusTooManyRequests, "Too many pages were asked for; wait a minute.")
-	}}))
+	s.app.Use("/f", limiter.New(limiter.Config{Max: finishPerMinute, Expiration: time.Minute,
+		LimitReached: func(fiber.Ctx) error {
+			return fiber.NewError(fiber.StatusTooManyRequests, "Too many pages were asked for; wait a minute.")
+		}}))
 	s.app.Get("/f/:word", open)
 	s.app.Get("/f/:word/:page", open)
 	s.app.Get("/f/:word/:page/seen.gif", func(c fiber.Ctx) error {
@@ -99,7 +101,8 @@ func (s *Server) finish() {
 // guesses will be opened, or something looks whether the address answers.
 func aheadOfTime(c fiber.Ctx) bool {
 	purpose := strings.ToLower(c.Get("Sec-Purpose") + c.Get("Purpose") + c.Get("X-Moz") + c.Get("X-Purpose"))
-	return c.Method() == fiber.MethodHead || strings.Contains(purpose, "prefetch") || strings.Contains(purpose, "preview")
+	return c.Method() == fiber.MethodHead || strings.Contains(purpose, "prefetch") ||
+		strings.Contains(purpose, "preview")
 }
 
 func pageOf(c fiber.Ctx) (int, error) {
@@ -113,11 +116,15 @@ func pageOf(c fiber.Ctx) (int, error) {
 func finishInWords(f *timing.Finish) finishWords {
 	switch f.State {
 	case timing.FinishStopped:
-		return finishWords{Title: "Finish", Above: "From the start to this page", Figure: fmt.Sprintf("%.1f s", f.Seconds), Below: "The timer has stopped. This window can be closed."}
+		return finishWords{Title: "Finish", Above: "From the start to this page",
+			Figure: fmt.Sprintf("%.1f s", f.Seconds), Below: "The timer has stopped. This window can be closed."}
 	case timing.FinishWaiting:
-		return finishWords{Title: "Finish", Above: "Pages that are open", Figure: fmt.Sprintf("%d of %d", f.Opened, f.Pages), Below: "The timer runs until all of them are."}
+		return finishWords{Title: "Finish", Above: "Pages that are open",
+			Figure: fmt.Sprintf("%d of %d", f.Opened, f.Pages), Below: "The timer runs until all of them are."}
 	case timing.FinishEarly:
-		return finishWords{Title: "Not started", Above: "The timer does not run yet.", Below: "Start it together with the power button, then let this page open by itself."}
+		return finishWords{Title: "Not started", Above: "The timer does not run yet.",
+			Below: "Start it together with the power button, then let this page open by itself."}
 	}
-	return finishWords{Title: "Nothing waits here", Above: "No timer waits for this address.", Below: "It may have been kept already, or the address was mistyped."}
+	return finishWords{Title: "Nothing waits here", Above: "No timer waits for this address.",
+		Below: "It may have been kept already, or the address was mistyped."}
 }

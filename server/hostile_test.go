@@ -59,7 +59,8 @@ func TestAKeyIsOneCommandOfOneCaller(t *testing.T) {
 	assert.Equal(t, 422, status, "another body: %s", body)
 	status, body, _ = do(t, again, keyed("PATCH", location, `{"reason":"slow"}`, "k1", ""))
 	require.Equal(t, 200, status, body)
-	assert.Equal(t, "slow", field(t, []byte(body), "job", "job", "reason"), "a key is one of its route: this is another command")
+	assert.Equal(t, "slow", field(t, []byte(body), "job", "job", "reason"),
+		"a key is one of its route: this is another command")
 	status, body, _ = do(t, again, request("GET", "/api/jobs?q=once", ""))
 	require.Equal(t, 200, status)
 	var board struct{ Cards []struct{ ID string } }
@@ -70,15 +71,18 @@ func TestAKeyIsOneCommandOfOneCaller(t *testing.T) {
 // A key that a signed-in browser used answers another browser nothing.
 func TestAKeyOfAnotherSession(t *testing.T) {
 	s, cookie := opened(t)
-	status, body, _ := do(t, s, keyed("POST", "/api/jobs", `{"customer":{"name":"mine"},"simulated":"laptop"}`, "k", cookie))
+	status, body, _ := do(t, s,
+		keyed("POST", "/api/jobs", `{"customer":{"name":"mine"},"simulated":"laptop"}`, "k", cookie))
 	require.Equal(t, 201, status)
 	mine := field(t, []byte(body), "id")
-	status, body, header := do(t, s, keyed("POST", "/api/session", fmt.Sprintf(`{"password":%q}`, shopPassword), "k", ""))
+	status, body, header := do(t, s,
+		keyed("POST", "/api/session", fmt.Sprintf(`{"password":%q}`, shopPassword), "k", ""))
 	require.Equal(t, 200, status, body)
 	other, _, _ := strings.Cut(header.Get("Set-Cookie"), ";")
 	require.NotEmpty(t, other)
 	assert.NotEqual(t, cookie, other, "signing in with a known key gives a session of its own")
-	status, body, _ = do(t, s, keyed("POST", "/api/jobs", `{"customer":{"name":"theirs"},"simulated":"laptop"}`, "k", other))
+	status, body, _ = do(t, s,
+		keyed("POST", "/api/jobs", `{"customer":{"name":"theirs"},"simulated":"laptop"}`, "k", other))
 	require.Equal(t, 201, status, body)
 	assert.NotEqual(t, mine, field(t, []byte(body), "id"))
 }
@@ -92,7 +96,8 @@ func TestIntakesAtOnce(t *testing.T) {
 	numbers, all := make([]string, n), sync.WaitGroup{}
 	for i := range n {
 		all.Go(func() {
-			res, err := http.Post(base+"/api/jobs", "application/json", strings.NewReader(`{"customer":{"name":"x"},"simulated":"laptop"}`))
+			res, err := http.Post(base+"/api/jobs", "application/json",
+				strings.NewReader(`{"customer":{"name":"x"},"simulated":"laptop"}`))
 			if !assert.NoError(t, err) {
 				return
 			}
@@ -235,7 +240,9 @@ func bodiesWithoutASession(tb testing.TB, s *Server) (more float64) {
 				return
 			}
 			defer c.Close()
-			_, _ = fmt.Fprintf(c, "POST /api/import HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: %d\r\n\r\n", 60_000_000)
+			_, _ = fmt.Fprintf(c,
+				"POST /api/import HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: "+
+					"%d\r\n\r\n", 60_000_000)
 			answer := make(chan string, 1)
 			go func() {
 				b := make([]byte, 64)

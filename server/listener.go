@@ -66,7 +66,8 @@ func passes(err error) bool {
 	if errors.As(err, &temporary) && temporary.Temporary() {
 		return true
 	}
-	for _, short := range []error{syscall.EMFILE, syscall.ENFILE, syscall.ENOBUFS, syscall.ENOMEM, syscall.ECONNABORTED, syscall.ECONNRESET} {
+	for _, short := range []error{syscall.EMFILE, syscall.ENFILE, syscall.ENOBUFS, syscall.ENOMEM, syscall.ECONNABORTED,
+		syscall.ECONNRESET} {
 		if errors.Is(err, short) {
 			return true
 		}

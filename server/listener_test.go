@@ -45,7 +45,8 @@ func TestAcceptWaitsOutAShortage(t *testing.T) {
 	require.NoError(t, err)
 	defer ln.Close()
 	var waited []time.Duration
-	all := []error{syscall.EMFILE, syscall.ENFILE, syscall.ENOBUFS, syscall.ENOMEM, syscall.ECONNABORTED, syscall.EMFILE, syscall.EMFILE, syscall.EMFILE, syscall.EMFILE, syscall.EMFILE}
+	all := []error{syscall.EMFILE, syscall.ENFILE, syscall.ENOBUFS, syscall.ENOMEM, syscall.ECONNABORTED,
+		syscall.EMFILE, syscall.EMFILE, syscall.EMFILE, syscall.EMFILE, syscall.EMFILE}
 	p := &patient{Listener: &short{ln, all}, log: slog.New(slog.DiscardHandler), wait: now(&waited)}
 	go func() {
 		if c, err := net.Dial("tcp", ln.Addr().String()); err == nil {

@@ -17,17 +17,21 @@ var loadHTML string
 //go:embed load.js
 var loadScript string
 
-// load serves the page that keeps the graphics of the computer busy on which it is open. It says nothing of the shop's and asks
+// load serves the page that keeps the graphics of the computer busy on which it is open. It says
+// nothing of the shop's and asks
 // nothing; while the graphics draw it, and not the processor, it says so every loadMark.
 func (s *Server) load() {
 	s.app.Get("/load", func(c fiber.Ctx) error {
-		c.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'unsafe-inline'; connect-src 'self'; frame-ancestors 'none'")
+		c.Set("Content-Security-Policy",
+			"default-src 'none'; script-src 'self'; style-src 'unsafe-inline'; connect-src 'self'; frame-ancestors "+
+				"'none'")
 		return c.Type("html", "utf-8").SendString(loadHTML)
 	})
 	s.app.Get("/load.js", func(c fiber.Ctx) error { return c.Type("js", "utf-8").SendString(loadScript) })
-	s.app.Use("/load/seen", s.ownPagesOnly, limiter.New(limiter.Config{Max: 60, Expiration: time.Minute, LimitReached: func(fiber.Ctx) error {
-		return fiber.NewError(fiber.StatusTooManyRequests, "That is said often enough.")
-	}}))
+	s.app.Use("/load/seen", s.ownPagesOnly,
+		limiter.New(limiter.Config{Max: 60, Expiration: time.Minute, LimitReached: func(fiber.Ctx) error {
+			return fiber.NewError(fiber.StatusTooManyRequests, "That is said often enough.")
+		}}))
 	s.app.Post("/load/seen", func(c fiber.Ctx) error {
 		s.loads.mark(c.IP(), time.Now())
 		return c.SendStatus(fiber.StatusNoContent)
@@ -81,14 +85,16 @@ func (l *loads) during(address string, from, to time.Time) bool {
 	return time.Duration(n)*loadMark >= to.Sub(from)*3/4
 }
 
-// noteGraphics adds to how a drive held out with the processor loaded whether the graphics of its computer worked meanwhile, as far as
+// noteGraphics adds to how a drive held out with the processor loaded whether the graphics of its
+// computer worked meanwhile, as far as
 // a page there has said so: a probe does not see them. Where none has, nothing is known.
 func (s *Server) noteGraphics(address string, c *order.Checked) {
 	if c.Sustained == nil {
 		return
 	}
 	for _, p := range c.Sustained.Parts {
-		if now := time.Now(); p.Loaded && s.loads.during(address, now.Add(-time.Duration(p.Seconds*float64(time.Second))), now) {
+		if now := time.Now(); p.Loaded &&
+			s.loads.during(address, now.Add(-time.Duration(p.Seconds*float64(time.Second))), now) {
 			worked := true
 			c.Sustained.Graphics = &worked
 		}

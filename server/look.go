@@ -32,7 +32,8 @@ var (
 	cardForm = template.Must(template.New("card").Parse(cardHTML))
 )
 
-// lookPage is what a customer who times at home sees. Pages work without script: what was timed so far goes with the form.
+// lookPage is what a customer who times at home sees. Pages work without script: what was timed so
+// far goes with the form.
 type lookPage struct {
 	In              *words.Language
 	Ask             string
@@ -69,7 +70,8 @@ func (s *Server) secondLook() {
 	head := func(c fiber.Ctx) {
 		c.Set("X-Robots-Tag", "noindex, nofollow")
 		c.Set("Cache-Control", "private, no-store")
-		c.Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; img-src data:; frame-ancestors 'none'")
+		c.Set("Content-Security-Policy",
+			"default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; img-src data:; frame-ancestors 'none'")
 		c.Set("Referrer-Policy", "no-referrer")
 		c.Type("html", "utf-8")
 	}
@@ -87,7 +89,8 @@ func (s *Server) secondLook() {
 		if figure := in.Seconds(l.Seconds); l.Test.What == "cold-start" {
 			p.Ask = in.Say("look.ask", message.Values{"Figure": figure})
 		} else {
-			p.Ask = in.Say("look.ask-test", message.Values{"Test": in.TestName(l.Test.What, l.Test.Name), "Figure": figure})
+			p.Ask = in.Say("look.ask-test",
+				message.Values{"Test": in.TestName(l.Test.What, l.Test.Name), "Figure": figure})
 		}
 		return p, nil
 	}
@@ -122,7 +125,8 @@ func (s *Server) secondLook() {
 			return gone(c, err)
 		}
 		if s.o.Open {
-			png, err := qrcode.Encode(s.addresses()[0].URL+"/r/"+url.PathEscape(param(c, "token"))+"/look", qrcode.Medium, 320)
+			png, err := qrcode.Encode(s.addresses()[0].URL+"/r/"+url.PathEscape(param(c, "token"))+"/look",
+				qrcode.Medium, 320)
 			if err != nil {
 				return err
 			}
@@ -164,7 +168,8 @@ func (s *Server) secondLook() {
 			return goOn(now.UnixMilli())
 		case "stop":
 			if from, err := strconv.ParseInt(form.Get("from"), 10, 64); err == nil {
-				if took := now.Sub(time.UnixMilli(from)).Seconds(); took > 0 && took < 3600 && len(times) < followup.LookRuns {
+				if took := now.Sub(time.UnixMilli(from)).Seconds(); took > 0 && took < 3600 &&
+					len(times) < followup.LookRuns {
 					times = append(times, math.Round(took*10)/10)
 				}
 			}
@@ -214,7 +219,8 @@ func (p lookPage) with(times []float64) lookPage {
 	var list []string
 	for _, s := range times {
 		list = append(list, strconv.FormatFloat(s, 'f', -1, 64))
-		p.Timed = append(p.Timed, p.In.Say("look.timed", message.Values{"Figure": p.In.Number(strconv.FormatFloat(s, 'f', 1, 64)) + " s"}))
+		p.Timed = append(p.Timed,
+			p.In.Say("look.timed", message.Values{"Figure": p.In.Number(strconv.FormatFloat(s, 'f', 1, 64)) + " s"}))
 	}
 	p.Times, p.N = strings.Join(list, ";"), len(times)+1
 	return p

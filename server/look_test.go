@@ -16,7 +16,8 @@ import (
 	"nowthen/core/job"
 )
 
-// A customer times three starts at home, without script: what the page holds goes with the form, and what is sent comes in
+// A customer times three starts at home, without script: what the page holds goes with the form,
+// and what is sent comes in
 // once, as runs that change no comparison.
 func TestASecondLook(t *testing.T) {
 	s, cookie := opened(t)
@@ -124,12 +125,16 @@ func TestASecondLook(t *testing.T) {
 	}
 	_, after := technician("GET", "/api/jobs/"+id+"/ledger", "")
 	require.NotEmpty(t, field(t, []byte(before), "rows"))
-	assert.Equal(t, field(t, []byte(before), "rows", "0", "line"), field(t, []byte(after), "rows", "0", "line"), "the comparison stays")
+	assert.Equal(t, field(t, []byte(before), "rows", "0", "line"), field(t, []byte(after), "rows", "0", "line"),
+		"the comparison stays")
 
 	for name, bad := range map[string]url.Values{
-		"nothing": {"do": {"send"}, "key": {"k"}}, "less than nothing": {"do": {"send"}, "key": {"k"}, "typed": {"-3"}}, "too many": {"do": {"send"}, "key": {"k"}, "typed": {"1", "2", "3", "4"}},
-		"too long": {"do": {"send"}, "key": {"k"}, "typed": {"4000"}}, "no number": {"do": {"send"}, "key": {"k"}, "typed": {"NaN"}}, "markup": {"do": {"send"}, "key": {`"><script>`}, "times": {"<b>"}},
-		"another test": {"do": {"send"}, "key": {"k"}, "typed": {"30"}, "test": {"t-long-read"}}, "no test": {"do": {"send"}, "key": {"k"}, "typed": {"30"}, "test": {"moon"}},
+		"nothing": {"do": {"send"}, "key": {"k"}}, "less than nothing": {"do": {"send"}, "key": {"k"},
+			"typed": {"-3"}}, "too many": {"do": {"send"}, "key": {"k"}, "typed": {"1", "2", "3", "4"}},
+		"too long": {"do": {"send"}, "key": {"k"}, "typed": {"4000"}}, "no number": {"do": {"send"}, "key": {"k"},
+			"typed": {"NaN"}}, "markup": {"do": {"send"}, "key": {`"><script>`}, "times": {"<b>"}},
+		"another test": {"do": {"send"}, "key": {"k"}, "typed": {"30"},
+			"test": {"t-long-read"}}, "no test": {"do": {"send"}, "key": {"k"}, "typed": {"30"}, "test": {"moon"}},
 	} {
 		status, page, _ := customer("POST", look, bad)
 		if strings.Contains(name, "test") {
@@ -142,7 +147,8 @@ func TestASecondLook(t *testing.T) {
 	// However often somebody sends, it ends.
 	ended := false
 	for k := 0; k < 30 && !ended; k++ {
-		_, _, header := customer("POST", look, url.Values{"do": {"send"}, "key": {"flood" + strings.Repeat("x", k)}, "typed": {"1", "2", "3"}})
+		_, _, header := customer("POST", look,
+			url.Values{"do": {"send"}, "key": {"flood" + strings.Repeat("x", k)}, "typed": {"1", "2", "3"}})
 		ended = strings.Contains(header.Get("Location"), "often=1")
 	}
 	assert.True(t, ended)
@@ -151,14 +157,16 @@ func TestASecondLook(t *testing.T) {
 	assert.Equal(t, 200, status)
 	assert.Regexp(t, `Does it still start in \d+ s\?`, card)
 	assert.NotContains(t, card, id)
-	assert.Equal(t, s.o.Open, strings.Contains(card, "data:image/png;base64,"), "the way to the page, where there is one")
+	assert.Equal(t, s.o.Open, strings.Contains(card, "data:image/png;base64,"),
+		"the way to the page, where there is one")
 
 	status, _ = technician("DELETE", "/api/jobs/"+id+"/shares/"+field(t, []byte(made), "id").(string), "")
 	require.Equal(t, 200, status)
 	answers := map[string]bool{}
 	for _, token := range []string{token, strings.Repeat("A", 32), "x"} {
 		for _, method := range []string{"GET", "POST"} {
-			status, page, _ := customer(method, "/r/"+token+"/look", url.Values{"do": {"send"}, "typed": {"3"}, "key": {"k"}})
+			status, page, _ := customer(method, "/r/"+token+"/look",
+				url.Values{"do": {"send"}, "typed": {"3"}, "key": {"k"}})
 			assert.Equal(t, 404, status, method, token)
 			answers[page] = true
 		}
@@ -169,7 +177,8 @@ func TestASecondLook(t *testing.T) {
 	assert.Len(t, answers, 1, "revoked and never made ones answer alike")
 }
 
-// promises asks for all that can be done with what was promised for later, in a job of a simulated computer that has a Now.
+// promises asks for all that can be done with what was promised for later, in a job of a simulated
+// computer that has a Now.
 func promises(t *testing.T, ask func(method, path, body string, want int) []byte, at string) {
 	t.Helper()
 	// ours are those of this job: the demonstration has some of its own
@@ -184,7 +193,8 @@ func promises(t *testing.T, ask func(method, path, body string, want int) []byte
 		return ours
 	}
 	before := len(due())
-	for _, bad := range []string{`{"what":"dinner","due":"2026-12-01"}`, `{"what":"words","due":"2026-12-01"}`, `{"what":"words","words":"x","due":"soon"}`, `{"what":"test","due":"2026-12-01"}`,
+	for _, bad := range []string{`{"what":"dinner","due":"2026-12-01"}`, `{"what":"words","due":"2026-12-01"}`,
+		`{"what":"words","words":"x","due":"soon"}`, `{"what":"test","due":"2026-12-01"}`,
 		`{"what":"test","test":"none","due":"2026-12-01"}`, `{"what":"fill","test":"t-start","due":"2026-12-01"}`, `{"what":"fill","due":"2026-12-01","done":true}`} {
 		ask("POST", at+"/promises", bad, 422)
 	}

@@ -15,7 +15,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// A probe that sends a flood of runs at once, some of them twice: each is stored once or refused, none comes into another job,
+// A probe that sends a flood of runs at once, some of them twice: each is stored once or refused,
+// none comes into another job,
 // and the bench goes on. NOWTHEN_MANY says how many; a few hundred are enough to see it.
 func TestManyRunsAtOnce(t *testing.T) {
 	many := 150
@@ -31,7 +32,9 @@ func TestManyRunsAtOnce(t *testing.T) {
 	}
 	var at [2]string
 	for i := range at {
-		at[i] = "/api/jobs/" + field(t, ask("POST", "/api/jobs", `{"customer":{"name":"Otter Lane Pottery"},"simulated":"laptop"}`, 201), "id").(string)
+		at[i] = "/api/jobs/" +
+			field(t, ask("POST", "/api/jobs", `{"customer":{"name":"Otter Lane Pottery"},"simulated":"laptop"}`, 201),
+				"id").(string)
 		ask("POST", at[i]+"/sittings", `{"setup":"then","conditions":{}}`, 201)
 	}
 	code := field(t, ask("POST", at[0]+"/pairing", "", 201), "code").(string)

@@ -78,13 +78,18 @@ func p95(b *testing.B, must float64, do func(i int)) {
 func large(tests, runs int) *job.Job {
 	at := time.Date(2026, 5, 1, 9, 0, 0, 0, time.UTC)
 	j := &job.Job{
-		Head:      job.Head{Number: "2026-9999", Opened: at, Reason: "slow", Customer: job.Customer{Name: "Much Measured"}},
+		Head: job.Head{Number: "2026-9999", Opened: at, Reason: "slow",
+			Customer: job.Customer{Name: "Much Measured"}},
 		Computers: []job.Computer{{ID: "c1", Maker: "Larkfield"}},
-		Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, CapacityBytes: 640e9}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 960e9}}},
-		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c1", Drive: "d2", Replaces: "d1"}},
+		Drives: []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, CapacityBytes: 640e9}},
+			{ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 960e9}}},
+		Setups: []job.Setup{{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1"},
+			{ID: "now", Role: job.Now, Computer: "c1", Drive: "d2", Replaces: "d1"}},
 	}
 	for i := range 20 {
-		j.Sittings = append(j.Sittings, job.Sitting{ID: fmt.Sprint("s", i), Setup: []string{"then", "now"}[i%2], Started: at, Conditions: job.Conditions{Power: job.Mains, Busy: []string{}}})
+		j.Sittings = append(j.Sittings,
+			job.Sitting{ID: fmt.Sprint("s", i), Setup: []string{"then", "now"}[i%2], Started: at,
+				Conditions: job.Conditions{Power: job.Mains, Busy: []string{}}})
 	}
 	all := catalogue.All()
 	for i := range tests {
@@ -95,11 +100,13 @@ func large(tests, runs int) *job.Job {
 	u := 0.01
 	for i := range runs {
 		t := &j.Tests[i%tests]
-		r := job.Run{ID: fmt.Sprintf("run-%06d", i), Test: t.ID, Sitting: fmt.Sprint("s", i/tests%20), At: at.Add(time.Duration(i) * time.Second), Value: 10 + float64(i%7)/10, Method: job.Automatic, U: &u,
+		r := job.Run{ID: fmt.Sprintf("run-%06d", i), Test: t.ID, Sitting: fmt.Sprint("s", i/tests%20),
+			At: at.Add(time.Duration(i) * time.Second), Value: 10 + float64(i%7)/10, Method: job.Automatic, U: &u,
 			Warmth: t.Warmth, StartKind: t.StartKind}
 		if t.Kind == job.OnDrive {
 			r.Series = &job.Series{EveryS: 1, MBs: []float64{100, 101, 99, 100, 102, 98, 100, 100}}
-			r.Latency = &job.Latency{MedianMS: 1, P99MS: 2, P999MS: 3, MaxMS: 4, Spread: &job.Spread{FromMS: 0.1, PerDecade: 10, Counts: []int64{1, 2, 3, 4, 5, 6, 7, 8}}}
+			r.Latency = &job.Latency{MedianMS: 1, P99MS: 2, P999MS: 3, MaxMS: 4,
+				Spread: &job.Spread{FromMS: 0.1, PerDecade: 10, Counts: []int64{1, 2, 3, 4, 5, 6, 7, 8}}}
 		}
 		if len(t.Phases) > 0 {
 			r.Phases = map[string]float64{}
@@ -142,14 +149,17 @@ func BenchmarkLargeJob(b *testing.B) {
 	b.Run("add-a-run", func(b *testing.B) {
 		c.get("/api/jobs/L")
 		p95(b, 10, func(i int) {
-			c.post("/api/jobs/L/runs", fmt.Sprintf(`{"test":%q,"sitting":"s19","value":%d,"unit":%q,"sure":true}`, note, 30+i%5, "W"))
+			c.post("/api/jobs/L/runs",
+				fmt.Sprintf(`{"test":%q,"sitting":"s19","value":%d,"unit":%q,"sure":true}`, note, 30+i%5, "W"))
 		})
 	})
 	b.Run("press-a-timer", func(b *testing.B) {
-		c.send("PUT", "/api/jobs/L/timer", "application/json", strings.NewReader(`{"test":"t-start-0","sitting":"s19"}`))
+		c.send("PUT", "/api/jobs/L/timer", "application/json",
+			strings.NewReader(`{"test":"t-start-0","sitting":"s19"}`))
 		now := func() float64 { return field(b, c.get("/api/clock"), "ms").(float64) }
 		p95(b, 5, func(i int) {
-			c.post("/api/jobs/L/timer/presses", fmt.Sprintf(`{"key":"k%d","at_ms":%f,"kind":%q}`, i, now(), []string{"press", "hold"}[min(1, i)]))
+			c.post("/api/jobs/L/timer/presses",
+				fmt.Sprintf(`{"key":"k%d","at_ms":%f,"kind":%q}`, i, now(), []string{"press", "hold"}[min(1, i)]))
 		})
 	})
 	b.Run("ledger", func(b *testing.B) { p95(b, 150, func(int) { c.get("/api/jobs/L/ledger") }) })
@@ -157,7 +167,9 @@ func BenchmarkLargeJob(b *testing.B) {
 	file, err := jobfile.Write(large(60, 10_000))
 	require.NoError(b, err)
 	b.Run("import-10000-runs", func(b *testing.B) {
-		p95(b, 1000, func(int) { c.send("POST", "/api/jobs/import", "application/octet-stream", bytes.NewReader(file)) })
+		p95(b, 1000, func(int) {
+			c.send("POST", "/api/jobs/import", "application/octet-stream", bytes.NewReader(file))
+		})
 	})
 }
 
@@ -167,20 +179,23 @@ func BenchmarkDemo(b *testing.B) {
 	defer stop()
 	c := caller{b, base}
 	id := field(b, c.get("/api/jobs?state=finished"), "cards", "0", "id").(string)
-	for name, path := range map[string]string{"board": "/api/jobs?state=all", "job": "/api/jobs/" + id, "ledger": "/api/jobs/" + id + "/ledger", "report": "/api/jobs/" + id + "/report"} {
+	for name, path := range map[string]string{"board": "/api/jobs?state=all", "job": "/api/jobs/" + id,
+		"ledger": "/api/jobs/" + id + "/ledger", "report": "/api/jobs/" + id + "/report"} {
 		b.Run(name, func(b *testing.B) { p95(b, 10, func(int) { c.get(path) }) })
 	}
 }
 
 // thousands fills a store with made-up jobs in every state, each with runs.
 func thousands(tb testing.TB, st *store.Store, n int) {
-	names := []string{"Brandvold", "Straum", "Lindgren", "Bindery Quay", "Fernbank", "Halvorsen", "Okonkwo", "Tailor on the Steps"}
+	names := []string{"Brandvold", "Straum", "Lindgren", "Bindery Quay", "Fernbank", "Halvorsen", "Okonkwo",
+		"Tailor on the Steps"}
 	models := []string{"Hearth 15", "Desk Tower 4", "Field 13", "Slate 11"}
 	at := time.Date(2020, 1, 1, 8, 0, 0, 0, time.UTC)
 	err := st.Write(tb.Context(), func(ctx ctx) error {
 		for i := range n {
 			j := large(15, i%48)
-			j.Head = job.Head{Number: fmt.Sprintf("2020-%04d", i), Opened: at.Add(time.Duration(i) * time.Hour), Reason: "slow", Customer: job.Customer{Name: names[i%len(names)]}}
+			j.Head = job.Head{Number: fmt.Sprintf("2020-%04d", i), Opened: at.Add(time.Duration(i) * time.Hour),
+				Reason: "slow", Customer: job.Customer{Name: names[i%len(names)]}}
 			j.Computers[0].Model = models[i%len(models)]
 			j.Sittings = j.Sittings[:4]
 			for k := range j.Runs {
@@ -232,14 +247,16 @@ func BenchmarkBoard(b *testing.B) {
 	base, stop := listen(b, s)
 	defer stop()
 	c := caller{b, base}
-	paths := []string{"/api/jobs", "/api/jobs?state=all", "/api/jobs?state=finished&q=brandvold", "/api/jobs?state=all&q=hearth+2020-01", "/api/jobs?q=quay"}
+	paths := []string{"/api/jobs", "/api/jobs?state=all", "/api/jobs?state=finished&q=brandvold",
+		"/api/jobs?state=all&q=hearth+2020-01", "/api/jobs?q=quay"}
 	for _, p := range paths {
 		c.get(p)
 	}
 	b.Run("again", func(b *testing.B) {
 		p95(b, 50, func(i int) {
 			if i%7 == 0 {
-				c.send("PATCH", "/api/jobs/J00000", "application/json", strings.NewReader(fmt.Sprintf(`{"reason":"slow %d"}`, i)))
+				c.send("PATCH", "/api/jobs/J00000", "application/json",
+					strings.NewReader(fmt.Sprintf(`{"reason":"slow %d"}`, i)))
 			}
 			c.get(paths[i%len(paths)])
 		})

@@ -34,7 +34,8 @@ func (s *Server) probePort(c fiber.Ctx) error {
 	if p := c.Path(); p == "/probe" || strings.HasPrefix(p, "/probe/") || strings.HasPrefix(p, probePaths) {
 		return c.Next()
 	}
-	return fiber.NewError(fiber.StatusNotFound, "This port is for probes. The bench's pages are at "+s.addresses()[0].URL+".")
+	return fiber.NewError(fiber.StatusNotFound,
+		"This port is for probes. The bench's pages are at "+s.addresses()[0].URL+".")
 }
 
 // safeOnly refuses probes whom somebody in between could give orders. It ends no older probe: that keeps what
@@ -45,14 +46,16 @@ func (s *Server) safeOnly(c fiber.Ctx) error {
 	}
 	return &problem{Type: typeOf("join-again"), Title: "Join again over TLS", Status: fiber.StatusUpgradeRequired,
 		Detail: "Over plain HTTP somebody else could answer for the bench. Join again with the line from the job's page.",
-		Kept:   "What the probe measured is kept beside it.", Do: "Copy the line from the job's page, on the bench's own computer."}
+		Kept:   "What the probe measured is kept beside it.", Do: "Copy the line from the job's page, on the bench's " +
+			"own computer."}
 }
 
 // serveProbes serves the ports at which probes join until they are closed.
 func (s *Server) serveProbes() {
 	for _, ln := range s.o.ProbePorts {
 		go func() {
-			err := s.app.Server().Serve(tls.NewListener(newProgress(ln, s.silence, maxConnsOfOne), s.o.Certificate.TLS()))
+			err := s.app.Server().Serve(tls.NewListener(newProgress(ln, s.silence, maxConnsOfOne),
+				s.o.Certificate.TLS()))
 			if err != nil && !errors.Is(err, net.ErrClosed) {
 				s.log.Error("probes can't join any more; start the bench again", "address", ln.Addr(), "error", err)
 			}

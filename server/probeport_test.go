@@ -45,7 +45,8 @@ func fetch(t *testing.T, method, url, body string, change func(*http.Request)) (
 	if change != nil {
 		change(req)
 	}
-	client := &http.Client{Transport: &http.Transport{DisableKeepAlives: true, TLSClientConfig: &tls.Config{InsecureSkipVerify: true}}}
+	client := &http.Client{Transport: &http.Transport{DisableKeepAlives: true,
+		TLSClientConfig: &tls.Config{InsecureSkipVerify: true}}}
 	res, err := client.Do(req)
 	require.NoError(t, err)
 	defer res.Body.Close()
@@ -63,11 +64,12 @@ func TestProbesOverPlainHTTP(t *testing.T) {
 		change func(*http.Request)
 		safe   bool
 	}{
-		"plain HTTP within this computer":        {plain, nil, true},
-		"plain HTTP from another computer":       {plain, far, false},
-		"the port for probes, from wherever":     {safe, far, true},
-		"the port for probes, by any name":       {safe, func(r *http.Request) { r.Host = "bench.example" }, true},
-		"plain HTTP, as a proxy's address in v6": {plain, func(r *http.Request) { r.Header.Set("Forwarded", `for="[2001:db8::1]"`) }, false},
+		"plain HTTP within this computer":    {plain, nil, true},
+		"plain HTTP from another computer":   {plain, far, false},
+		"the port for probes, from wherever": {safe, far, true},
+		"the port for probes, by any name":   {safe, func(r *http.Request) { r.Host = "bench.example" }, true},
+		"plain HTTP, as a proxy's address in v6": {plain,
+			func(r *http.Request) { r.Header.Set("Forwarded", `for="[2001:db8::1]"`) }, false},
 	} {
 		t.Run(name, func(t *testing.T) {
 			pick := func(safe, not int) int {
@@ -103,7 +105,8 @@ func TestProbesOverPlainHTTP(t *testing.T) {
 // The port for probes has nothing else: nobody is let in there by a session, or reads a page.
 func TestThePortForProbes(t *testing.T) {
 	s, _, plain, safe := withProbePort(t)
-	for _, path := range []string{"/", "/api/jobs", "/api/session", "/api/reach", "/assets/x.js", "/jobs", "/probed", "/api/probes", "/finish/x", "/load", "/api/events"} {
+	for _, path := range []string{"/", "/api/jobs", "/api/session", "/api/reach", "/assets/x.js", "/jobs", "/probed",
+		"/api/probes", "/finish/x", "/load", "/api/events"} {
 		status, text := fetch(t, "GET", safe+path, "", nil)
 		assert.Equal(t, 404, status, path)
 		assert.Contains(t, text, "port is for probes", path)

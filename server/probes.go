@@ -69,38 +69,46 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		}
 		return pairing{p, s.joinLines(c, p.Code), s.probePage(), s.joinedFromOutside()}, nil
 	}))
-	api.Get("/jobs/:job/probes", look(func(ctx ctx, c fiber.Ctx) ([]probes.Probe, error) { return d.Probes.Of(ctx, id(c)) }))
-	api.Delete("/jobs/:job/probes/:probe", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
-		return d.Probes.Dismiss(ctx, id(c), param(c, "probe"))
-	}))
+	api.Get("/jobs/:job/probes",
+		look(func(ctx ctx, c fiber.Ctx) ([]probes.Probe, error) { return d.Probes.Of(ctx, id(c)) }))
+	api.Delete("/jobs/:job/probes/:probe",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
+			return d.Probes.Dismiss(ctx, id(c), param(c, "probe"))
+		}))
 	api.Get("/jobs/:job/probes/:probe/conditions", look(func(ctx ctx, c fiber.Ctx) (*probes.Seen, error) {
 		ctx, stop := context.WithCancel(ctx) // it is waited for, but not while the program is being ended
 		defer stop()
 		defer context.AfterFunc(s.ctx, stop)()
 		return d.Probes.Conditions(ctx, id(c), param(c, "probe"), c.Query("dir"))
 	}))
-	api.Put("/jobs/:job/carried", change(s, 200, maxCarried, func(ctx ctx, c fiber.Ctx, in manifest.Difference) (*bench.View, error) {
-		return d.Swaps.Carry(ctx, id(c), in)
-	}))
+	api.Put("/jobs/:job/carried",
+		change(s, 200, maxCarried, func(ctx ctx, c fiber.Ctx, in manifest.Difference) (*bench.View, error) {
+			return d.Swaps.Carry(ctx, id(c), in)
+		}))
 	api.Get("/jobs/:job/swap", look(func(ctx ctx, c fiber.Ctx) (*swap.View, error) { return d.Swaps.Of(ctx, id(c)) }))
-	api.Post("/jobs/:job/probes/:probe/refresh", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
-		return d.Probes.Refresh(ctx, id(c), param(c, "probe"))
-	}))
+	api.Post("/jobs/:job/probes/:probe/refresh",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
+			return d.Probes.Refresh(ctx, id(c), param(c, "probe"))
+		}))
 	api.Post("/jobs/:job/probes/:probe/facts", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in about) (view, error) {
 		return d.Probes.TakeFacts(ctx, id(c), param(c, "probe"), in.Setup)
 	}))
-	api.Post("/jobs/:job/probes/:probe/starts", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in probes.StartsRequest) (view, error) {
-		return d.Probes.TakeStarts(ctx, id(c), param(c, "probe"), in)
-	}))
-	api.Post("/jobs/:job/probes/:probe/doings", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in doing) ([]probes.Probe, error) {
-		return d.Probes.Do(ctx, id(c), param(c, "probe"), in.Do)
-	}))
-	api.Put("/jobs/:job/probes/:probe/check", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in probes.CheckRequest) ([]probes.Probe, error) {
-		return d.Probes.Check(ctx, id(c), param(c, "probe"), in)
-	}))
-	api.Delete("/jobs/:job/probes/:probe/check", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
-		return d.Probes.StopCheck(ctx, id(c), param(c, "probe"))
-	}))
+	api.Post("/jobs/:job/probes/:probe/starts",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in probes.StartsRequest) (view, error) {
+			return d.Probes.TakeStarts(ctx, id(c), param(c, "probe"), in)
+		}))
+	api.Post("/jobs/:job/probes/:probe/doings",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in doing) ([]probes.Probe, error) {
+			return d.Probes.Do(ctx, id(c), param(c, "probe"), in.Do)
+		}))
+	api.Put("/jobs/:job/probes/:probe/check",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in probes.CheckRequest) ([]probes.Probe, error) {
+			return d.Probes.Check(ctx, id(c), param(c, "probe"), in)
+		}))
+	api.Delete("/jobs/:job/probes/:probe/check",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
+			return d.Probes.StopCheck(ctx, id(c), param(c, "probe"))
+		}))
 
 	api.Post("/probe/join", func(c fiber.Ctx) error {
 		h, err := said[order.Hello](c, maxCommand)
@@ -119,11 +127,17 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		c.Location(probePaths + "work")
 		return answer(c, 201, w)
 	})
-	api.Post("/probe/hello", heard(s, maxCommand, func(ctx ctx, p sender, h order.Hello) (*order.Welcome, error) { return d.Probes.Back(ctx, p.probe, h) }))
+	api.Post("/probe/hello",
+		heard(s, maxCommand, func(ctx ctx, p sender, h order.Hello) (*order.Welcome, error) {
+			return d.Probes.Back(ctx, p.probe, h)
+		}))
 	api.Post("/probe/progress", heard(s, maxCommand, func(ctx ctx, p sender, in order.Progress) (none, error) {
 		return none{}, d.Probes.Progressed(ctx, p.probe, p.job, in)
 	}))
-	api.Post("/probe/sign", heard(s, maxCommand, func(_ ctx, p sender, in order.Sign) (*order.Clock, error) { return d.Probes.Signed(p.job, in), nil }))
+	api.Post("/probe/sign",
+		heard(s, maxCommand, func(_ ctx, p sender, in order.Sign) (*order.Clock, error) {
+			return d.Probes.Signed(p.job, in), nil
+		}))
 	api.Post("/probe/looked", heard(s, maxCommand, func(_ ctx, p sender, in order.Looked) (none, error) {
 		d.Probes.Looked(p.probe, in)
 		return none{}, nil
@@ -141,7 +155,11 @@ func (s *Server) probeRoutes(api fiber.Router) {
 	api.Post("/probe/ended", heard(s, maxCommand, func(ctx ctx, p sender, in order.Ended) (none, error) {
 		return none{}, d.Probes.Ended(ctx, p.probe, in)
 	}))
-	api.Post("/probe/left", heard(s, maxCommand, func(ctx ctx, p sender, _ struct{}) (none, error) { return none{}, d.Probes.Left(ctx, p.probe) }))
+	api.Post("/probe/left",
+		heard(s, maxCommand, func(ctx ctx, p sender, _ struct{}) (none, error) {
+			return none{}, d.Probes.Left(ctx,
+				p.probe)
+		}))
 	api.Get("/probe/work", func(c fiber.Ctx) error {
 		p, err := s.known(c)
 		if err != nil {
@@ -176,13 +194,15 @@ func (s *Server) known(c fiber.Ctx) (sender, error) {
 	}
 	probe, job, err := s.desk.Probes.Known(c.Context(), token)
 	if errors.Is(err, probes.ErrUnknown) {
-		return sender{}, fiber.NewError(fiber.StatusUnauthorized, "The bench does not know this probe, or has let it go.")
+		return sender{}, fiber.NewError(fiber.StatusUnauthorized,
+			"The bench does not know this probe, or has let it go.")
 	}
 	return sender{probe, job, c.IP()}, err
 }
 
 // heard is a route by which a probe says something. A repeat changes nothing.
-func heard[In, Out any](s *Server, limit int, do func(ctx context.Context, p sender, in In) (Out, error)) fiber.Handler {
+func heard[In, Out any](s *Server, limit int,
+	do func(ctx context.Context, p sender, in In) (Out, error)) fiber.Handler {
 	return func(c fiber.Ctx) error {
 		p, err := s.known(c)
 		if err != nil {
@@ -210,7 +230,9 @@ func said[In any](c fiber.Ctx, limit int) (in In, err error) {
 		return in, err
 	}
 	if err := json.Unmarshal(sent, &in); err != nil {
-		return in, &bench.Refusal{Kind: bench.Invalid, Message: message.Tell("what-the-probe-says", message.Values{"Error": err.Error()}), Kept: message.Tell("nothing-was-changed")}
+		return in, &bench.Refusal{Kind: bench.Invalid,
+			Message: message.Tell("what-the-probe-says",
+				message.Values{"Error": err.Error()}), Kept: message.Tell("nothing-was-changed")}
 	}
 	return in, nil
 }

@@ -65,12 +65,14 @@ var statuses = map[int]struct{ name, title string }{
 }
 
 // keyReused says that an Idempotency-Key was used for something else.
-var keyReused = problem{Type: typeOf("key-reused"), Title: "The key was used for something else", Status: fiber.StatusUnprocessableEntity,
+var keyReused = problem{Type: typeOf("key-reused"), Title: "The key was used for something else",
+	Status: fiber.StatusUnprocessableEntity,
 	Detail: "This Idempotency-Key was sent before with another request.", Kept: "Nothing was changed.", Do: "Use a new key for a new command."}
 
 // full says that the drive with the data has no room for a change.
 var full = problem{Type: typeOf("failed"), Title: "There is no room left", Status: fiber.StatusInternalServerError,
-	Detail: "The drive that holds the bench's data is full.", Kept: "Everything that was stored before is kept; this was not stored.", Do: "Free some room on that drive, then try again."}
+	Detail: "The drive that holds the bench's data is full.", Kept: "Everything that was stored before is kept; this " +
+		"was not stored.", Do: "Free some room on that drive, then try again."}
 
 // problemOf turns an error into what is answered.
 func (s *Server) problemOf(c fiber.Ctx, err error) problem {
@@ -87,11 +89,13 @@ func (s *Server) problemOf(c fiber.Ctx, err error) problem {
 		return full
 	case store.IsDamaged(err):
 		s.log.Error("the database is damaged", "method", c.Method(), "path", c.Path(), "error", err)
-		return problem{Type: typeOf(string(bench.Damaged)), Title: kinds[bench.Damaged].title, Status: kinds[bench.Damaged].status,
+		return problem{Type: typeOf(string(bench.Damaged)), Title: kinds[bench.Damaged].title,
+			Status: kinds[bench.Damaged].status,
 			Detail: "A part of the database is damaged and can't be read.", Kept: "What can still be read is unharmed.", Do: s.o.Backups.HowToRestore()}
 	case errors.As(err, &refused):
 		k := kinds[refused.Kind]
-		p := problem{Type: typeOf(string(refused.Kind)), Title: k.title, Status: k.status, Detail: refused.Message, Kept: refused.Kept, Do: refused.Do,
+		p := problem{Type: typeOf(string(refused.Kind)), Title: k.title, Status: k.status, Detail: refused.Message,
+			Kept: refused.Kept, Do: refused.Do,
 			Fields: refused.Fields, Lost: refused.Lost, Ask: refused.Ask, Already: refused.Already}
 		if refused.Kind == bench.Damaged {
 			s.log.Error("a job is damaged", "path", c.Path(), "error", refused.Message)
@@ -114,7 +118,8 @@ func (s *Server) problemOf(c fiber.Ctx, err error) problem {
 		return problem{Type: "about:blank", Title: coded.Message, Status: coded.Code, Detail: coded.Message}
 	}
 	s.log.Error("request failed", "method", c.Method(), "path", c.Path(), "error", err)
-	return problem{Type: typeOf("failed"), Title: "Something went wrong on the bench's side", Status: fiber.StatusInternalServerError,
+	return problem{Type: typeOf("failed"), Title: "Something went wrong on the bench's side",
+		Status: fiber.StatusInternalServerError,
 		Detail: "Something went wrong on the bench's side.", Kept: "Everything that was stored before is kept.", Do: "Try it again; if it stays so, look into the program's log."}
 }
 
@@ -133,7 +138,8 @@ func (s *Server) fail(c fiber.Ctx, err error) error {
 		if allowed := s.allowed(c.Path()); len(allowed) > 0 && !allowed[c.Method()] {
 			c.Set(fiber.HeaderAllow, strings.Join(sorted(allowed), ", "))
 			known := statuses[fiber.StatusMethodNotAllowed]
-			p = problem{Type: typeOf(known.name), Title: known.title, Status: fiber.StatusMethodNotAllowed, Detail: c.Method() + " is not something that this address takes."}
+			p = problem{Type: typeOf(known.name), Title: known.title, Status: fiber.StatusMethodNotAllowed,
+				Detail: c.Method() + " is not something that this address takes."}
 		}
 	}
 	p.Instance = c.Path()

@@ -59,7 +59,8 @@ func TestAClientThatFallsSilent(t *testing.T) {
 	c, err := net.Dial("tcp", base[len("http://"):])
 	require.NoError(t, err)
 	defer c.Close()
-	_, err = c.Write([]byte("POST /api/jobs HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 1000\r\n\r\n{"))
+	_, err = c.Write([]byte("POST /api/jobs HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: " +
+		"application/json\r\nContent-Length: 1000\r\n\r\n{"))
 	require.NoError(t, err)
 	_, err = io.ReadAll(c) // until it is cut off
 	assert.NoError(t, err)

@@ -19,7 +19,8 @@ import (
 )
 
 // formTypes are the media types of a report's forms, by their endings.
-var formTypes = map[string]string{".pdf": "application/pdf", ".html": fiber.MIMETextHTMLCharsetUTF8, ".txt": fiber.MIMETextPlainCharsetUTF8,
+var formTypes = map[string]string{".pdf": "application/pdf", ".html": fiber.MIMETextHTMLCharsetUTF8,
+	".txt":  fiber.MIMETextPlainCharsetUTF8,
 	".json": fiber.MIMEApplicationJSON, ".csv": "text/csv; charset=utf-8", ".png": "image/png"}
 
 // reportFile answers with a report as a file: the one that was issued last, one of those before,
@@ -28,7 +29,8 @@ func (s *Server) reportFile(c fiber.Ctx) error {
 	ending := "." + c.Query("form", "pdf")
 	o := forms.Options{Length: c.Query("length"), Paper: c.Query("paper")}
 	if !forms.Known(ending) {
-		return bench.Refuse(bench.Invalid, "is-no-form-of", message.Values{"Form": c.Query("form"), "Endings": strings.Join(forms.Endings, ", ")})
+		return bench.Refuse(bench.Invalid, "is-no-form-of",
+			message.Values{"Form": c.Query("form"), "Endings": strings.Join(forms.Endings, ", ")})
 	}
 	if err := o.Check(); err != nil {
 		return bench.Because(bench.Invalid, err)
@@ -73,7 +75,8 @@ var sharePage = func() string {
 	var b strings.Builder
 	b.WriteString(`<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><meta name="robots" content="noindex"><title>Now Then</title></head><body bgcolor="#ffffff" text="#1c2126">`)
 	for _, in := range []*words.Language{words.English, words.German} {
-		fmt.Fprintf(&b, `<div lang="%s"><h1>%s</h1><p>%s</p></div>`, in.Tag, html.EscapeString(in.Say("share.nothing")), html.EscapeString(in.Say("share.ask")))
+		fmt.Fprintf(&b, `<div lang="%s"><h1>%s</h1><p>%s</p></div>`, in.Tag, html.EscapeString(in.Say("share.nothing")),
+			html.EscapeString(in.Say("share.ask")))
 	}
 	return b.String() + "</body></html>"
 }()
@@ -83,13 +86,15 @@ const sharedPerMinute = 60
 
 // shared serves reports to customers who have a link: that report and nothing else.
 func (s *Server) shared() {
-	s.app.Use("/r", limiter.New(limiter.Config{Max: sharedPerMinute, Expiration: time.Minute, LimitReached: func(c fiber.Ctx) error {
-		return fiber.NewError(fiber.StatusTooManyRequests, "That was too often; wait a minute.")
-	}}))
+	s.app.Use("/r", limiter.New(limiter.Config{Max: sharedPerMinute, Expiration: time.Minute,
+		LimitReached: func(c fiber.Ctx) error {
+			return fiber.NewError(fiber.StatusTooManyRequests, "That was too often; wait a minute.")
+		}}))
 	s.app.Get("/r/:token", func(c fiber.Ctx) error {
 		c.Set("X-Robots-Tag", "noindex, nofollow")
 		c.Set("Cache-Control", "private, no-store")
-		c.Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; img-src data:; frame-ancestors 'none'")
+		c.Set("Content-Security-Policy",
+			"default-src 'none'; style-src 'unsafe-inline'; img-src data:; frame-ancestors 'none'")
 		c.Set("Referrer-Policy", "no-referrer")
 		c.Type("html", "utf-8")
 		d, err := s.desk.Reports.Shared(c.Context(), param(c, "token"))
@@ -103,6 +108,7 @@ func (s *Server) shared() {
 		if err != nil {
 			in = words.English
 		}
-		return forms.HTML(c.Response().BodyWriter(), d, forms.Options{Length: forms.Two, Look: s.lookAddress(c, param(c, "token")), LookWords: in.Say("look.from")})
+		return forms.HTML(c.Response().BodyWriter(), d,
+			forms.Options{Length: forms.Two, Look: s.lookAddress(c, param(c, "token")), LookWords: in.Say("look.from")})
 	})
 }

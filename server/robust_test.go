@@ -35,7 +35,8 @@ func TestAnyPageOfAnyList(t *testing.T) {
 		}
 		lists++
 		path = "/api" + strings.ReplaceAll(strings.TrimPrefix(path, "/api"), "{job}", job)
-		for _, limit := range []string{"-1", "0", "1001", "x", "1.5", "99999999999999999999", "-9223372036854775808", "%00", " 1"} {
+		for _, limit := range []string{"-1", "0", "1001", "x", "1.5", "99999999999999999999", "-9223372036854775808",
+			"%00", " 1"} {
 			status, body, _ := do(t, s, request("GET", path+"?limit="+url.QueryEscape(limit), ""))
 			assert.Equal(t, 422, status, "%s %q: %s", path, limit, body)
 		}
@@ -54,7 +55,8 @@ func TestAnyPageOfAnyList(t *testing.T) {
 // Every id that a job file may have can be addressed.
 func TestAnyIDInAnAddress(t *testing.T) {
 	s := newServer(t)
-	for _, id := range []string{"t start", "t-kälte", "a+b", "t/x", "a%2Fb", "100%", "?", "#1", "..", "日本", "a;b", "'", `"`} {
+	for _, id := range []string{"t start", "t-kälte", "a+b", "t/x", "a%2Fb", "100%", "?", "#1", "..", "日本", "a;b", "'",
+		`"`} {
 		t.Run(id, func(t *testing.T) {
 			file := strings.ReplaceAll(`{"format":"nowthen-job","version":1,"job":{"number":"N","opened":"2026-11-03T09:40:00+01:00"},
 				"computers":[{"id":"c"}],"drives":[{"id":"d","kind":"hdd"}],"plan":{},
@@ -74,8 +76,11 @@ func TestAnyIDInAnAddress(t *testing.T) {
 					assert.Equal(t, id, field(t, []byte(body), "id"), path)
 				}
 			}
-			for method, path := range map[string]string{http.MethodPut: "/runs/" + at + "/set-aside", http.MethodDelete: "/runs/" + at + "/set-aside"} {
-				status, body, _ := do(t, s, request(method, "/api/jobs/"+job+path, map[string]string{http.MethodPut: `{"reason":"door"}`}[method]))
+			for method, path := range map[string]string{http.MethodPut: "/runs/" + at + "/set-aside",
+				http.MethodDelete: "/runs/" + at + "/set-aside"} {
+				status, body, _ := do(t, s,
+					request(method, "/api/jobs/"+job+path,
+						map[string]string{http.MethodPut: `{"reason":"door"}`}[method]))
 				assert.Less(t, status, 500, "%s %s: %s", method, path, body)
 				assert.NotEqual(t, 404, status, "%s %s: %s", method, path, body)
 			}
@@ -110,7 +115,8 @@ func TestADamagedJobOnTheBench(t *testing.T) {
 	assert.Contains(t, field(t, []byte(body), "do"), "nowthen restore")
 	status, body, _ = do(t, s, request("GET", "/api/jobs/"+other, ""))
 	assert.Equal(t, 200, status, body)
-	for _, path := range []string{"/api/due", "/api/settings/usual", "/api/jobs/" + other + "/earlier", "/api/jobs?state=all"} {
+	for _, path := range []string{"/api/due", "/api/settings/usual", "/api/jobs/" + other + "/earlier",
+		"/api/jobs?state=all"} {
 		status, body, _ = do(t, s, request("GET", path, ""))
 		assert.Equal(t, 200, status, "%s: %s", path, body)
 	}

@@ -74,11 +74,20 @@ func (s *Server) shopRoutes(api fiber.Router) {
 	api.Get("/conditions", look(func(ctx ctx, c fiber.Ctx) (job.Conditions, error) {
 		return d.Rounds.ConditionsHere(ctx, c.Query("dir"))
 	}))
-	api.Get("/folders", look(func(_ ctx, c fiber.Ctx) (*machine.Listing, error) { return d.Rounds.Folders(c.Query("path")) }))
-	api.Get("/settings/usual", look(func(ctx ctx, _ fiber.Ctx) (*reporting.Usual, error) { return s.desk.Reports.Usual(ctx) }))
-	api.Post("/settings/usual", change(s, 200, 0, func(ctx ctx, _ fiber.Ctx, _ none) (*reporting.Usual, error) { return s.desk.Reports.Learn(ctx) }))
+	api.Get("/folders", look(func(_ ctx, c fiber.Ctx) (*machine.Listing, error) {
+		return d.Rounds.Folders(c.Query("path"))
+	}))
+	api.Get("/settings/usual",
+		look(func(ctx ctx, _ fiber.Ctx) (*reporting.Usual, error) { return s.desk.Reports.Usual(ctx) }))
+	api.Post("/settings/usual",
+		change(s, 200, 0, func(ctx ctx, _ fiber.Ctx, _ none) (*reporting.Usual, error) {
+			return s.desk.Reports.Learn(ctx)
+		}))
 	api.Get("/settings/shop", look(func(ctx ctx, _ fiber.Ctx) (bench.Shop, error) { return d.Reports.Shop(ctx) }))
-	api.Put("/settings/shop", change(s, 200, 0, func(ctx ctx, _ fiber.Ctx, in bench.Shop) (bench.Shop, error) { return d.Reports.SetShop(ctx, in) }))
+	api.Put("/settings/shop",
+		change(s, 200, 0, func(ctx ctx, _ fiber.Ctx, in bench.Shop) (bench.Shop, error) {
+			return d.Reports.SetShop(ctx, in)
+		}))
 	api.Get("/settings", look(func(ctx ctx, _ fiber.Ctx) (settings, error) { return s.settings(ctx) }))
 
 	api.Get("/technicians", look(func(ctx ctx, c fiber.Ctx) ([]timing.Technician, error) {
@@ -88,9 +97,10 @@ func (s *Server) shopRoutes(api fiber.Router) {
 		}
 		return page(c, list, func(t timing.Technician) string { return t.Name })
 	}))
-	api.Post("/technicians", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in timing.Reactions) (*timing.Technician, error) {
-		return d.Timers.Calibrate(ctx, in)
-	}))
+	api.Post("/technicians",
+		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in timing.Reactions) (*timing.Technician, error) {
+			return d.Timers.Calibrate(ctx, in)
+		}))
 	api.Get("/technicians/:technician", look(func(ctx ctx, c fiber.Ctx) (*timing.Technician, error) {
 		return d.Timers.Technician(ctx, param(c, "technician"))
 	}))
@@ -103,7 +113,8 @@ func (s *Server) shopRoutes(api fiber.Router) {
 		}
 		return page(c, list, func(t plan.Template) string { return t.ID })
 	}))
-	api.Get("/templates/:template", look(func(ctx ctx, c fiber.Ctx) (plan.Template, error) { return d.Plans.Template(ctx, param(c, "template")) }))
+	api.Get("/templates/:template",
+		look(func(ctx ctx, c fiber.Ctx) (plan.Template, error) { return d.Plans.Template(ctx, param(c, "template")) }))
 	type naming struct {
 		Job  string `json:"job"`
 		Name string `json:"name"`
@@ -124,7 +135,8 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		if err != nil {
 			return board{}, err
 		}
-		b, err := d.Visits.Board(ctx, visit.Ask{State: c.Query("state"), Query: c.Query("q"), After: after, Limit: limit})
+		b, err := d.Visits.Board(ctx,
+			visit.Ask{State: c.Query("state"), Query: c.Query("q"), After: after, Limit: limit})
 		if err != nil {
 			return board{}, err
 		}
@@ -140,20 +152,35 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		}
 		return out, nil
 	}))
-	api.Post("/jobs", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in visit.Intake) (view, error) { return d.Visits.Open(ctx, in) }))
+	api.Post("/jobs", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in visit.Intake) (view, error) {
+		return d.Visits.Open(ctx, in)
+	}))
 	api.Post("/jobs/import", change(s, 201, maxUpload, func(ctx ctx, c fiber.Ctx, in upload) (view, error) {
 		return d.Files.ImportFile(ctx, c.Query("name", "the file"), in.path, c.Query("as"))
 	}))
 	api.Get("/jobs/:job", look(func(ctx ctx, c fiber.Ctx) (view, error) { return d.Jobs.View(ctx, id(c)) }))
-	api.Patch("/jobs/:job", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.Change) (view, error) { return d.Visits.Amend(ctx, id(c), in) }))
+	api.Patch("/jobs/:job",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.Change) (view, error) {
+			return d.Visits.Amend(ctx, id(c), in)
+		}))
 	type taking struct {
 		Job string `json:"job"`
 	}
-	api.Get("/jobs/:job/earlier", look(func(ctx ctx, c fiber.Ctx) ([]visit.Earlier, error) { return d.Visits.Earlier(ctx, id(c)) }))
-	api.Post("/jobs/:job/earlier", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in taking) (view, error) { return d.Visits.TakeEarlier(ctx, id(c), in.Job) }))
+	api.Get("/jobs/:job/earlier",
+		look(func(ctx ctx, c fiber.Ctx) ([]visit.Earlier, error) { return d.Visits.Earlier(ctx, id(c)) }))
+	api.Post("/jobs/:job/earlier",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in taking) (view, error) {
+			return d.Visits.TakeEarlier(ctx, id(c), in.Job)
+		}))
 	api.Get("/jobs/:job/export", s.export)
-	api.Post("/jobs/:job/gates", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.Passing) (view, error) { return d.Visits.PassGate(ctx, id(c), in) }))
-	api.Post("/jobs/:job/work", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in visit.Work) (view, error) { return d.Visits.NoteWork(ctx, id(c), in) }))
+	api.Post("/jobs/:job/gates",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.Passing) (view, error) {
+			return d.Visits.PassGate(ctx, id(c), in)
+		}))
+	api.Post("/jobs/:job/work",
+		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in visit.Work) (view, error) {
+			return d.Visits.NoteWork(ctx, id(c), in)
+		}))
 
 	type newStep struct {
 		Text string `json:"text"`
@@ -179,9 +206,10 @@ func (s *Server) jobRoutes(api fiber.Router) {
 	api.Post("/jobs/:job/events", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sittings.Happening) (view, error) {
 		return d.Sittings.NoteEvent(ctx, id(c), in)
 	}))
-	api.Delete("/jobs/:job/setups/:setup/last-event", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-		return d.Sittings.ForgetEvent(ctx, id(c), param(c, "setup"))
-	}))
+	api.Delete("/jobs/:job/setups/:setup/last-event",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
+			return d.Sittings.ForgetEvent(ctx, id(c), param(c, "setup"))
+		}))
 
 	type trial struct {
 		Name  string      `json:"name"`
@@ -207,7 +235,10 @@ func (s *Server) jobRoutes(api fiber.Router) {
 	api.Get("/jobs/:job/setups/:setup", look(func(ctx ctx, c fiber.Ctx) (*job.Setup, error) {
 		return item(ctx, s, c, "setup", func(j *job.Job, id string) *job.Setup { return j.Setup(id) })
 	}))
-	api.Put("/jobs/:job/setups/:setup/stays", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) { return d.Visits.Stay(ctx, id(c), param(c, "setup")) }))
+	api.Put("/jobs/:job/setups/:setup/stays",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
+			return d.Visits.Stay(ctx, id(c), param(c, "setup"))
+		}))
 	api.Put("/jobs/:job/setups/:setup/used", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in used) (view, error) {
 		return d.Visits.NoteUsed(ctx, id(c), param(c, "setup"), in.Bytes)
 	}))
@@ -259,23 +290,39 @@ func (s *Server) planRoutes(api fiber.Router) {
 		Setup string `json:"setup"`
 		Why   string `json:"why"`
 	}
-	api.Put("/jobs/:job/template", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in use) (view, error) { return d.Plans.UseTemplate(ctx, id(c), in.Template) }))
-	api.Delete("/jobs/:job/template", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) { return d.Plans.UndoTemplate(ctx, id(c)) }))
-	api.Put("/jobs/:job/bill", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.BillIn) (view, error) { return d.Visits.Bill(ctx, id(c), in) }))
-	api.Put("/jobs/:job/answers", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in map[string]float64) (view, error) { return d.Plans.Answer(ctx, id(c), in) }))
-	api.Patch("/jobs/:job/plan", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in planning.PlanChange) (*planning.Changed, error) {
-		return d.Plans.Save(ctx, id(c), in)
-	}))
-	api.Post("/jobs/:job/tests", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in planning.NewTest) (view, error) { return d.Plans.AddTest(ctx, id(c), in) }))
+	api.Put("/jobs/:job/template",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in use) (view, error) {
+			return d.Plans.UseTemplate(ctx, id(c), in.Template)
+		}))
+	api.Delete("/jobs/:job/template",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) { return d.Plans.UndoTemplate(ctx, id(c)) }))
+	api.Put("/jobs/:job/bill",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.BillIn) (view, error) {
+			return d.Visits.Bill(ctx, id(c), in)
+		}))
+	api.Put("/jobs/:job/answers",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in map[string]float64) (view, error) {
+			return d.Plans.Answer(ctx, id(c), in)
+		}))
+	api.Patch("/jobs/:job/plan",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in planning.PlanChange) (*planning.Changed, error) {
+			return d.Plans.Save(ctx, id(c), in)
+		}))
+	api.Post("/jobs/:job/tests",
+		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in planning.NewTest) (view, error) {
+			return d.Plans.AddTest(ctx, id(c), in)
+		}))
 	api.Get("/jobs/:job/tests/:test", look(func(ctx ctx, c fiber.Ctx) (*job.Test, error) {
 		return item(ctx, s, c, "test", func(j *job.Job, id string) *job.Test { return j.Test(id) })
 	}))
-	api.Patch("/jobs/:job/tests/:test", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in planning.TestChange) (*planning.Changed, error) {
-		return d.Plans.ChangeTest(ctx, id(c), param(c, "test"), in)
-	}))
-	api.Delete("/jobs/:job/tests/:test", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*planning.Changed, error) {
-		return d.Plans.TakeOut(ctx, id(c), param(c, "test"))
-	}))
+	api.Patch("/jobs/:job/tests/:test",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in planning.TestChange) (*planning.Changed, error) {
+			return d.Plans.ChangeTest(ctx, id(c), param(c, "test"), in)
+		}))
+	api.Delete("/jobs/:job/tests/:test",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*planning.Changed, error) {
+			return d.Plans.TakeOut(ctx, id(c), param(c, "test"))
+		}))
 	api.Put("/jobs/:job/excuses", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in excuse) (view, error) {
 		return d.Plans.Excuse(ctx, id(c), in.Test, in.Setup, in.Why)
 	}))
@@ -297,20 +344,26 @@ func (s *Server) sittingRoutes(api fiber.Router) {
 	api.Get("/jobs/:job/sittings/:sitting", look(func(ctx ctx, c fiber.Ctx) (*job.Sitting, error) {
 		return item(ctx, s, c, "sitting", func(j *job.Job, id string) *job.Sitting { return j.Sitting(id) })
 	}))
-	api.Put("/jobs/:job/sittings/:sitting", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in bench.Conditions) (view, error) {
-		return d.Sittings.Amend(ctx, id(c), param(c, "sitting"), in)
-	}))
+	api.Put("/jobs/:job/sittings/:sitting",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in bench.Conditions) (view, error) {
+			return d.Sittings.Amend(ctx, id(c), param(c, "sitting"), in)
+		}))
 	api.Get("/jobs/:job/runs", look(func(ctx ctx, c fiber.Ctx) ([]job.Run, error) {
 		after, limit, err := paging(c)
 		if err != nil {
 			return nil, err
 		}
-		runs, next, err := d.Sittings.Runs(ctx, id(c), sittings.Which{Test: c.Query("test"), Setup: c.Query("setup"), After: after, Limit: limit})
+		runs, next, err := d.Sittings.Runs(ctx, id(c),
+			sittings.Which{Test: c.Query("test"), Setup: c.Query("setup"), After: after, Limit: limit})
 		nextPage(c, next)
 		return runs, err
 	}))
-	api.Post("/jobs/:job/runs", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sittings.Typed) (view, error) { return d.Sittings.TypeIn(ctx, id(c), in) }))
-	api.Get("/jobs/:job/runs/:run", look(func(ctx ctx, c fiber.Ctx) (*job.Run, error) { return d.Reports.Run(ctx, id(c), param(c, "run")) }))
+	api.Post("/jobs/:job/runs",
+		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sittings.Typed) (view, error) {
+			return d.Sittings.TypeIn(ctx, id(c), in)
+		}))
+	api.Get("/jobs/:job/runs/:run",
+		look(func(ctx ctx, c fiber.Ctx) (*job.Run, error) { return d.Reports.Run(ctx, id(c), param(c, "run")) }))
 	api.Put("/jobs/:job/runs/:run/set-aside", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in aside) (view, error) {
 		return d.Sittings.SetAside(ctx, id(c), param(c, "run"), in.Reason)
 	}))
@@ -323,16 +376,19 @@ func (s *Server) sittingRoutes(api fiber.Router) {
 	api.Delete("/jobs/:job/waiting/:run", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
 		return d.Sittings.Discard(ctx, id(c), param(c, "run"))
 	}))
-	api.Post("/jobs/:job/table", change(s, 200, figures.MaxCSV+1, func(ctx ctx, c fiber.Ctx, in file) (*sittings.Table, error) {
-		name := c.Query("name", "the file")
-		if c.Query("take") == "" {
-			return d.Sittings.PreviewTable(ctx, id(c), name, in)
-		}
-		return d.Sittings.TakeTable(ctx, id(c), name, in, c.Query("take") == "sure")
-	}))
-	api.Post("/jobs/:job/setups/:setup/sitting-file", change(s, 201, jobfile.MaxBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
-		return d.Sittings.TakeSitting(ctx, id(c), param(c, "setup"), c.Query("name", "the file"), in, c.Query("sure") == "1")
-	}))
+	api.Post("/jobs/:job/table",
+		change(s, 200, figures.MaxCSV+1, func(ctx ctx, c fiber.Ctx, in file) (*sittings.Table, error) {
+			name := c.Query("name", "the file")
+			if c.Query("take") == "" {
+				return d.Sittings.PreviewTable(ctx, id(c), name, in)
+			}
+			return d.Sittings.TakeTable(ctx, id(c), name, in, c.Query("take") == "sure")
+		}))
+	api.Post("/jobs/:job/setups/:setup/sitting-file",
+		change(s, 201, jobfile.MaxBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
+			return d.Sittings.TakeSitting(ctx, id(c), param(c, "setup"), c.Query("name", "the file"), in,
+				c.Query("sure") == "1")
+		}))
 }
 
 // measuringRoutes are about what the program runs by itself.
@@ -345,17 +401,24 @@ func (s *Server) measuringRoutes(api fiber.Router) {
 	api.Post("/jobs/:job/perform", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in perform) (view, error) {
 		return d.Rounds.Perform(ctx, id(c), in.Test, in.Sitting)
 	}))
-	api.Get("/jobs/:job/measuring", look(func(ctx ctx, c fiber.Ctx) (*measuring.Measuring, error) { return d.Rounds.Measuring(ctx, id(c)) }))
-	api.Post("/jobs/:job/measuring", change(s, 202, 0, func(ctx ctx, c fiber.Ctx, in measuring.MeasureRequest) (*measuring.Measuring, error) {
-		return d.Rounds.Measure(ctx, id(c), in)
-	}))
-	api.Post("/jobs/:job/restarts", change(s, 202, 0, func(ctx ctx, c fiber.Ctx, in measuring.RestartRequest) (*measuring.Measuring, error) {
-		return d.Rounds.Restart(ctx, id(c), in)
-	}))
-	api.Post("/jobs/:job/launches", change(s, 202, 0, func(ctx ctx, c fiber.Ctx, in measuring.LaunchRequest) (*measuring.Measuring, error) {
-		return d.Rounds.Launch(ctx, id(c), in)
-	}))
-	api.Delete("/jobs/:job/measuring", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*measuring.Measuring, error) { return d.Rounds.Cancel(ctx, id(c)) }))
+	api.Get("/jobs/:job/measuring",
+		look(func(ctx ctx, c fiber.Ctx) (*measuring.Measuring, error) { return d.Rounds.Measuring(ctx, id(c)) }))
+	api.Post("/jobs/:job/measuring",
+		change(s, 202, 0, func(ctx ctx, c fiber.Ctx, in measuring.MeasureRequest) (*measuring.Measuring, error) {
+			return d.Rounds.Measure(ctx, id(c), in)
+		}))
+	api.Post("/jobs/:job/restarts",
+		change(s, 202, 0, func(ctx ctx, c fiber.Ctx, in measuring.RestartRequest) (*measuring.Measuring, error) {
+			return d.Rounds.Restart(ctx, id(c), in)
+		}))
+	api.Post("/jobs/:job/launches",
+		change(s, 202, 0, func(ctx ctx, c fiber.Ctx, in measuring.LaunchRequest) (*measuring.Measuring, error) {
+			return d.Rounds.Launch(ctx, id(c), in)
+		}))
+	api.Delete("/jobs/:job/measuring",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*measuring.Measuring, error) {
+			return d.Rounds.Cancel(ctx, id(c))
+		}))
 }
 
 // timerRoutes are about timing by hand.
@@ -366,18 +429,26 @@ func (s *Server) timerRoutes(api fiber.Router) {
 		Sitting string `json:"sitting"`
 		By      string `json:"by"`
 	}
-	api.Get("/jobs/:job/timer", look(func(ctx ctx, c fiber.Ctx) (*timing.Timer, error) { return d.Timers.Timer(ctx, id(c)) }))
+	api.Get("/jobs/:job/timer",
+		look(func(ctx ctx, c fiber.Ctx) (*timing.Timer, error) { return d.Timers.Timer(ctx, id(c)) }))
 	api.Put("/jobs/:job/timer", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in arm) (*timing.Timer, error) {
 		return d.Timers.Arm(ctx, id(c), in.Test, in.Sitting, in.By)
 	}))
-	api.Delete("/jobs/:job/timer", change(s, 204, 0, func(ctx ctx, c fiber.Ctx, _ none) (none, error) { return none{}, d.Timers.Discard(ctx, id(c)) }))
-	api.Post("/jobs/:job/timer/presses", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in timing.Press) (*timing.Timer, error) {
-		return d.Timers.Press(ctx, id(c), in)
-	}))
+	api.Delete("/jobs/:job/timer",
+		change(s, 204, 0, func(ctx ctx, c fiber.Ctx, _ none) (none, error) {
+			return none{}, d.Timers.Discard(ctx, id(c))
+		}))
+	api.Post("/jobs/:job/timer/presses",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in timing.Press) (*timing.Timer, error) {
+			return d.Timers.Press(ctx, id(c), in)
+		}))
 	api.Delete("/jobs/:job/timer/presses", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*timing.Timer, error) {
 		return d.Timers.Undo(ctx, id(c), c.Query("timer"), c.Query("key"))
 	}))
-	api.Post("/jobs/:job/timer/keep", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in timing.Keeping) (view, error) { return d.Timers.Keep(ctx, id(c), in) }))
+	api.Post("/jobs/:job/timer/keep",
+		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in timing.Keeping) (view, error) {
+			return d.Timers.Keep(ctx, id(c), in)
+		}))
 }
 
 // evidenceRoutes are about clips and photos.
@@ -394,19 +465,21 @@ func (s *Server) evidenceRoutes(api fiber.Router) {
 		list.Clips, err = page(c, list.Clips, func(k evidence.Clip) string { return k.ID })
 		return list, err
 	}))
-	api.Post("/jobs/:job/clips", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in evidence.NewClip) (*evidence.Clip, error) {
-		return d.Evidence.OpenClip(ctx, id(c), in)
-	}))
+	api.Post("/jobs/:job/clips",
+		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in evidence.NewClip) (*evidence.Clip, error) {
+			return d.Evidence.OpenClip(ctx, id(c), in)
+		}))
 	api.Get("/jobs/:job/clips/:clip", look(func(ctx ctx, c fiber.Ctx) (*evidence.Clip, error) {
 		return d.Evidence.Clip(ctx, id(c), param(c, "clip"))
 	}))
-	api.Put("/jobs/:job/clips/:clip/bytes", change(s, 200, evidence.MaxPieceBytes, func(ctx ctx, c fiber.Ctx, in file) (*evidence.Clip, error) {
-		offset, err := strconv.ParseInt(c.Query("offset", "0"), 10, 64)
-		if err != nil {
-			return nil, fiber.NewError(fiber.StatusBadRequest, "The offset is a number of bytes.")
-		}
-		return d.Evidence.AppendClip(ctx, id(c), param(c, "clip"), offset, in)
-	}))
+	api.Put("/jobs/:job/clips/:clip/bytes",
+		change(s, 200, evidence.MaxPieceBytes, func(ctx ctx, c fiber.Ctx, in file) (*evidence.Clip, error) {
+			offset, err := strconv.ParseInt(c.Query("offset", "0"), 10, 64)
+			if err != nil {
+				return nil, fiber.NewError(fiber.StatusBadRequest, "The offset is a number of bytes.")
+			}
+			return d.Evidence.AppendClip(ctx, id(c), param(c, "clip"), offset, in)
+		}))
 	api.Get("/jobs/:job/clips/:clip/file", func(c fiber.Ctx) error {
 		dir, name, kind, err := d.Evidence.ClipFile(c.Context(), id(c), param(c, "clip"))
 		if err != nil {
@@ -419,21 +492,25 @@ func (s *Server) evidenceRoutes(api fiber.Router) {
 		c.Set(fiber.HeaderCacheControl, "private, max-age=3600")
 		return nil
 	})
-	api.Patch("/jobs/:job/clips/:clip", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in until) (*evidence.Clips, error) {
-		return d.Evidence.KeepClip(ctx, id(c), param(c, "clip"), in.KeepUntil)
-	}))
+	api.Patch("/jobs/:job/clips/:clip",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in until) (*evidence.Clips, error) {
+			return d.Evidence.KeepClip(ctx, id(c), param(c, "clip"), in.KeepUntil)
+		}))
 	api.Delete("/jobs/:job/clips/:clip", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*evidence.Clips, error) {
 		return d.Evidence.DropClip(ctx, id(c), param(c, "clip"))
 	}))
-	api.Post("/jobs/:job/clips/:clip/runs", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in evidence.Marking) (view, error) {
-		return d.Evidence.TimeByVideo(ctx, id(c), param(c, "clip"), in)
-	}))
-	api.Post("/jobs/:job/stills", change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, c fiber.Ctx, in file) (*evidence.Still, error) {
-		return d.Evidence.AddStill(ctx, id(c), in)
-	}))
-	api.Post("/jobs/:job/steps/:step/photos", change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
-		return d.Evidence.AddPhoto(ctx, id(c), param(c, "step"), c.Query("name"), in)
-	}))
+	api.Post("/jobs/:job/clips/:clip/runs",
+		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in evidence.Marking) (view, error) {
+			return d.Evidence.TimeByVideo(ctx, id(c), param(c, "clip"), in)
+		}))
+	api.Post("/jobs/:job/stills",
+		change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, c fiber.Ctx, in file) (*evidence.Still, error) {
+			return d.Evidence.AddStill(ctx, id(c), in)
+		}))
+	api.Post("/jobs/:job/steps/:step/photos",
+		change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
+			return d.Evidence.AddPhoto(ctx, id(c), param(c, "step"), c.Query("name"), in)
+		}))
 	api.Get("/jobs/:job/photos/:photo", func(c fiber.Ctx) error {
 		of := d.Evidence.Photo
 		if c.Query("size") == "thumbnail" {
@@ -468,16 +545,19 @@ func (s *Server) reportRoutes(api fiber.Router) {
 	type sharing struct {
 		Days int `json:"days"`
 	}
-	api.Get("/jobs/:job/reports", look(func(ctx ctx, c fiber.Ctx) ([]reporting.Revision, error) { return d.Reports.Revisions(ctx, id(c)) }))
-	api.Put("/jobs/:job/report/draft", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in reporting.Draft) (*bench.View, error) {
-		return d.Reports.Choose(ctx, id(c), in)
-	}))
+	api.Get("/jobs/:job/reports",
+		look(func(ctx ctx, c fiber.Ctx) ([]reporting.Revision, error) { return d.Reports.Revisions(ctx, id(c)) }))
+	api.Put("/jobs/:job/report/draft",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in reporting.Draft) (*bench.View, error) {
+			return d.Reports.Choose(ctx, id(c), in)
+		}))
 	api.Put("/jobs/:job/checks/:check", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Looking) (view, error) {
 		return d.Swaps.Look(ctx, id(c), param(c, "check"), in)
 	}))
-	api.Post("/jobs/:job/probes/:probe/weigh", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
-		return d.Probes.Weigh(ctx, id(c), param(c, "probe"))
-	}))
+	api.Post("/jobs/:job/probes/:probe/weigh",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
+			return d.Probes.Weigh(ctx, id(c), param(c, "probe"))
+		}))
 	api.Get("/jobs/:job/layout", look(func(ctx ctx, c fiber.Ctx) (*swap.Way, error) {
 		sizes, err := sizesOf(c.Query("sizes"))
 		if err != nil {
@@ -485,26 +565,45 @@ func (s *Server) reportRoutes(api fiber.Router) {
 		}
 		return d.Swaps.Own(ctx, id(c), sizes)
 	}))
-	api.Put("/jobs/:job/held", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in capacity.Result) (view, error) { return d.Swaps.Hold(ctx, id(c), in) }))
-	api.Post("/jobs/:job/sustained", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in job.Sustained) (view, error) { return d.Swaps.Sustain(ctx, id(c), in) }))
-	api.Get("/jobs/:job/fitting", look(func(ctx ctx, c fiber.Ctx) (*swap.Fitting, error) { return d.Swaps.Fitting(ctx, id(c)) }))
-	api.Put("/jobs/:job/fitting", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Noting) (view, error) { return d.Swaps.Note(ctx, id(c), in) }))
-	api.Post("/jobs/:job/tasks", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in swap.Tasking) (view, error) { return d.Swaps.Begin(ctx, id(c), in) }))
+	api.Put("/jobs/:job/held",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in capacity.Result) (view, error) {
+			return d.Swaps.Hold(ctx, id(c), in)
+		}))
+	api.Post("/jobs/:job/sustained",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in job.Sustained) (view, error) {
+			return d.Swaps.Sustain(ctx, id(c), in)
+		}))
+	api.Get("/jobs/:job/fitting",
+		look(func(ctx ctx, c fiber.Ctx) (*swap.Fitting, error) { return d.Swaps.Fitting(ctx, id(c)) }))
+	api.Put("/jobs/:job/fitting",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Noting) (view, error) {
+			return d.Swaps.Note(ctx, id(c), in)
+		}))
+	api.Post("/jobs/:job/tasks",
+		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in swap.Tasking) (view, error) {
+			return d.Swaps.Begin(ctx, id(c), in)
+		}))
 	api.Put("/jobs/:job/tasks/:task", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Tasking) (view, error) {
 		return d.Swaps.Describe(ctx, id(c), param(c, "task"), in)
 	}))
-	api.Put("/jobs/:job/tasks/:task/clock", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Clocking) (view, error) {
-		return d.Swaps.Clock(ctx, id(c), param(c, "task"), in)
-	}))
+	api.Put("/jobs/:job/tasks/:task/clock",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Clocking) (view, error) {
+			return d.Swaps.Clock(ctx, id(c), param(c, "task"), in)
+		}))
 	api.Get("/due", look(func(ctx ctx, _ fiber.Ctx) ([]followup.Due, error) { return d.Later.Due(ctx) }))
 	api.Post("/jobs/:job/promises", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in followup.Promising) (view, error) {
 		return d.Later.Promise(ctx, id(c), in)
 	}))
-	api.Delete("/jobs/:job/promises/:promise", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) { return d.Later.Drop(ctx, id(c), param(c, "promise")) }))
-	api.Put("/jobs/:job/promises/:promise/answer", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in followup.Answering) (view, error) {
-		return d.Later.Answer(ctx, id(c), param(c, "promise"), in)
-	}))
-	api.Get("/jobs/:job/shares", look(func(ctx ctx, c fiber.Ctx) ([]reporting.Share, error) { return d.Reports.Shares(ctx, id(c)) }))
+	api.Delete("/jobs/:job/promises/:promise",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
+			return d.Later.Drop(ctx, id(c), param(c, "promise"))
+		}))
+	api.Put("/jobs/:job/promises/:promise/answer",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in followup.Answering) (view, error) {
+			return d.Later.Answer(ctx, id(c), param(c, "promise"), in)
+		}))
+	api.Get("/jobs/:job/shares",
+		look(func(ctx ctx, c fiber.Ctx) ([]reporting.Share, error) { return d.Reports.Shares(ctx, id(c)) }))
 	api.Post("/jobs/:job/shares", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sharing) (shared, error) {
 		made, err := d.Reports.MakeShare(ctx, id(c), in.Days)
 		if err != nil {
@@ -512,9 +611,10 @@ func (s *Server) reportRoutes(api fiber.Router) {
 		}
 		return shared{made, s.addresses()[0].URL + "/r/" + made.Token, s.o.Open}, nil
 	}))
-	api.Delete("/jobs/:job/shares/:share", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]reporting.Share, error) {
-		return d.Reports.Revoke(ctx, id(c), param(c, "share"))
-	}))
+	api.Delete("/jobs/:job/shares/:share",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]reporting.Share, error) {
+			return d.Reports.Revoke(ctx, id(c), param(c, "share"))
+		}))
 	api.Post("/jobs/:job/report", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, _ none) (*reporting.Report, error) {
 		return d.Reports.Issue(ctx, id(c), c.Query("lang"))
 	}))

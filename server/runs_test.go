@@ -59,7 +59,8 @@ func TestEveryJobIsAskedForWithoutItsRuns(t *testing.T) {
 		for method, op := range item.Operations() {
 			for _, res := range op.Responses.Map() {
 				json := res.Value.Content.Get("application/json")
-				if json == nil || json.Schema == nil || !strings.HasSuffix(json.Schema.Ref, "/View") && !strings.HasSuffix(json.Schema.Ref, "/Changed") {
+				if json == nil || json.Schema == nil || !strings.HasSuffix(json.Schema.Ref, "/View") &&
+					!strings.HasSuffix(json.Schema.Ref, "/Changed") {
 					continue
 				}
 				n++

@@ -75,8 +75,9 @@ func New(d *desk.Desk, commands Commands, front fs.FS, log *slog.Logger, o Optio
 	}
 	s.app.Use(recover.New(), helmet.New(helmet.Config{
 		CrossOriginOpenerPolicy: opener,
-		ContentSecurityPolicy:   "default-src 'self'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'none'",
-		XFrameOptions:           "DENY",
+		ContentSecurityPolicy: "default-src 'self'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; " +
+			"form-action 'none'",
+		XFrameOptions: "DENY",
 	}), s.probePort)
 	s.app.Use("/api", s.ownPagesOnly, s.device, s.signedIn)
 	s.app.Use(probePaths, s.safeOnly)
@@ -147,7 +148,8 @@ func (s *Server) allowed(path string) map[string]bool {
 	}
 	methods := map[string]bool{}
 	for _, r := range s.app.GetRoutes(true) {
-		if strings.HasPrefix(r.Path, "/api/") && fiber.RoutePatternMatch(path, r.Path, fiber.Config{CaseSensitive: true}) {
+		if strings.HasPrefix(r.Path, "/api/") &&
+			fiber.RoutePatternMatch(path, r.Path, fiber.Config{CaseSensitive: true}) {
 			methods[r.Method] = true
 		}
 	}

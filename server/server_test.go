@@ -63,7 +63,8 @@ var demonstration = sync.OnceValues(func() (string, error) {
 		return "", err
 	}
 	demoDir = dir
-	// A program of its own, without the race detector: with it, measuring the demonstration's drives took half a minute.
+	// A program of its own, without the race detector: with it, measuring the demonstration's
+	// drives took half a minute.
 	make := exec.Command("go", "run", "nowthen/scripts/demo", dir)
 	if said, err := make.CombinedOutput(); err != nil {
 		return dir, fmt.Errorf("making the demonstration: %w: %s", err, said)
@@ -219,7 +220,8 @@ func request(method, path, body string) *http.Request {
 func (c *contract) ask(method, path, body string, want int) []byte {
 	c.t.Helper()
 	req := request(method, path, body)
-	if strings.HasPrefix(path, "/api/jobs/import") || strings.Contains(path, "/photos?") || strings.Contains(path, "/sitting-file") || strings.Contains(path, "/table") ||
+	if strings.HasPrefix(path, "/api/jobs/import") || strings.Contains(path, "/photos?") ||
+		strings.Contains(path, "/sitting-file") || strings.Contains(path, "/table") ||
 		strings.Contains(path, "/stills") || strings.Contains(path, "/bytes") {
 		req.Header.Set("Content-Type", "application/octet-stream")
 	}
@@ -253,7 +255,8 @@ func (c *contract) ask(method, path, body string, want int) []byte {
 // strict is how answers are checked: what is not in the contract is an error, be it a
 // status, a body's type or a member.
 func strict() *openapi3filter.Options {
-	return &openapi3filter.Options{IncludeResponseStatus: true, AuthenticationFunc: openapi3filter.NoopAuthenticationFunc}
+	return &openapi3filter.Options{IncludeResponseStatus: true,
+		AuthenticationFunc: openapi3filter.NoopAuthenticationFunc}
 }
 
 // An answer that is not in the contract fails the contract's test.
@@ -264,13 +267,15 @@ func TestTheContractIsStrict(t *testing.T) {
 		route, params, err := c.router.FindRoute(req)
 		require.NoError(t, err)
 		return openapi3filter.ValidateResponse(t.Context(), &openapi3filter.ResponseValidationInput{
-			RequestValidationInput: &openapi3filter.RequestValidationInput{Request: req, PathParams: params, Route: route, Options: strict()},
-			Status:                 status, Header: http.Header{"Content-Type": {kind}}, Body: io.NopCloser(strings.NewReader(body)), Options: strict(),
+			RequestValidationInput: &openapi3filter.RequestValidationInput{Request: req, PathParams: params,
+				Route: route, Options: strict()},
+			Status: status, Header: http.Header{"Content-Type": {kind}}, Body: io.NopCloser(strings.NewReader(body)), Options: strict(),
 		})
 	}
 	_, clock, _ := do(t, c.s, request("GET", "/api/clock", ""))
 	require.NoError(t, answered("/api/clock", 200, "application/json", clock))
-	assert.Error(t, answered("/api/clock", 200, "application/json", strings.Replace(clock, "{", `{"more":1,`, 1)), "a member")
+	assert.Error(t, answered("/api/clock", 200, "application/json", strings.Replace(clock, "{", `{"more":1,`, 1)),
+		"a member")
 	assert.Error(t, answered("/api/clock", 200, "application/json", "{}"), "a member that is missing")
 	assert.Error(t, answered("/api/clock", 418, "application/json", clock), "a status")
 	assert.Error(t, answered("/api/clock", 200, "text/plain", clock), "a type")
@@ -278,7 +283,8 @@ func TestTheContractIsStrict(t *testing.T) {
 	id := field(t, []byte(job), "id").(string)
 	_, view, _ := do(t, c.s, request("GET", "/api/jobs/"+id, ""))
 	require.NoError(t, answered("/api/jobs/"+id, 200, "application/json", view))
-	assert.Error(t, answered("/api/jobs/"+id, 200, "application/json", strings.Replace(view, `"revision":`, `"revison":1,"revision":`, 1)), "a member of a view")
+	assert.Error(t, answered("/api/jobs/"+id, 200, "application/json",
+		strings.Replace(view, `"revision":`, `"revison":1,"revision":`, 1)), "a member of a view")
 }
 
 func field(t testing.TB, data []byte, path ...string) any {
@@ -355,7 +361,8 @@ func TestTheContract(t *testing.T) {
 	ask("POST", "/api/jobs", `{"customer":{"name":"x"},"old_drive":{"kind":"drum"}}`, 422)
 	ask("POST", "/api/jobs", `{"costumer":{"name":"x"}}`, 422)
 	ask("POST", "/api/jobs", `{"customer":`, 422)
-	opened := ask("POST", "/api/jobs", `{"customer":{"name":"x"},"old_drive":{"kind":"hdd","capacity_bytes":500000000000,"rated":{"read_mb_s":110}},"computer":{"maker":"Larkfield"}}`, 201)
+	opened := ask("POST", "/api/jobs",
+		`{"customer":{"name":"x"},"old_drive":{"kind":"hdd","capacity_bytes":500000000000,"rated":{"read_mb_s":110}},"computer":{"maker":"Larkfield"}}`, 201)
 	id := field(t, opened, "id").(string)
 	at := "/api/jobs/" + id
 	assert.Equal(t, at, c.made)
@@ -376,17 +383,23 @@ func TestTheContract(t *testing.T) {
 
 	ask("GET", at+"/sittings/s1", "", 200)
 	ask("GET", at+"/sittings/s9", "", 404)
-	typed := ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":92.4,"unit":"s","note":"his watch"}`, 201)
+	typed := ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":92.4,"unit":"s","note":"his watch"}`,
+		201)
 	run := field(t, typed, "job", "runs", "0", "id").(string)
 	assert.Equal(t, run, field(t, made(), "id"))
 	ask("GET", at+"/runs/none", "", 404)
 	ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":-1,"unit":"s"}`, 422)
 	ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1"}`, 422)
 	ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","text":"quick"}`, 422)
-	assert.Equal(t, 91.5, field(t, ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":1.525,"unit":"min"}`, 201), "job", "runs", "1", "value"))
-	assert.Contains(t, string(ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":1.5,"unit":"s"}`, 409)), "minutes taken for seconds")
+	assert.Equal(t, 91.5,
+		field(t, ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":1.525,"unit":"min"}`, 201), "job",
+			"runs", "1", "value"))
+	assert.Contains(t, string(ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":1.5,"unit":"s"}`, 409)),
+		"minutes taken for seconds")
 	ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":1.5,"unit":"s","sure":true}`, 201)
-	assert.Equal(t, 92.0, field(t, ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","text":"1:32"}`, 201), "job", "runs", "last", "value"))
+	assert.Equal(t, 92.0,
+		field(t, ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","text":"1:32"}`, 201), "job", "runs", "last",
+			"value"))
 	figures := "setup,test,value,unit\nThen,Cold start to desktop,93,s\nThen,nap,93,s\n"
 	ask("POST", at+"/table?name=x.csv", figures, 200)
 	ask("POST", at+"/table?take=all", figures, 409)
@@ -414,7 +427,8 @@ func TestTheContract(t *testing.T) {
 	ask("PATCH", at+"/clips/"+clip, `{"keep_until":"2099-01-01T00:00:00Z"}`, 200)
 	ask("PATCH", at+"/clips/none", `{}`, 404)
 	ask("POST", at+"/clips/"+clip+"/runs", `{"test":"t-start","sitting":"s1","marks":[{"at_s":1,"frame_s":0.04}]}`, 422)
-	ask("POST", at+"/clips/"+clip+"/runs", `{"test":"t-start","sitting":"s1","marks":[{"at_s":1,"frame_s":0.04},{"at_s":42,"frame_s":0.04},{"at_s":50,"frame_s":0.04},{"at_s":101.5,"frame_s":0.04}]}`, 201)
+	ask("POST", at+"/clips/"+clip+"/runs",
+		`{"test":"t-start","sitting":"s1","marks":[{"at_s":1,"frame_s":0.04},{"at_s":42,"frame_s":0.04},{"at_s":50,"frame_s":0.04},{"at_s":101.5,"frame_s":0.04}]}`, 201)
 	ask("POST", at+"/clips/none/runs", `{"test":"t-start","sitting":"s1","marks":[]}`, 404)
 	ask("POST", at+"/stills", "no picture", 422)
 	ask("POST", "/api/jobs/nobody/stills", "x", 404)
@@ -465,7 +479,8 @@ func TestTheContract(t *testing.T) {
 	ask("POST", at+"/perform", `{"test":"t-start","sitting":"s1"}`, 409)
 	ask("POST", at+"/perform", `{"test":"nap","sitting":"s1"}`, 404)
 
-	simulated := field(t, ask("POST", "/api/jobs", `{"customer":{"name":"s"},"simulated":"laptop"}`, 201), "id").(string)
+	simulated := field(t, ask("POST", "/api/jobs", `{"customer":{"name":"s"},"simulated":"laptop"}`, 201),
+		"id").(string)
 	sim := "/api/jobs/" + simulated
 	ask("POST", sim+"/sittings", `{"setup":"then","conditions":{}}`, 201)
 	ask("POST", sim+"/perform", `{"test":"t-start","sitting":"s1"}`, 201)
@@ -497,14 +512,17 @@ func TestTheContract(t *testing.T) {
 	promises(t, ask, sim)
 	tasks(t, ask, sim)
 	fittings(t, ask, sim)
-	billed := ask("PUT", sim+"/bill", `{"items":[{"what":" labour ","amount":"60"},{"what":"","amount":""}],"hour_worth":"12,5","new_computer":"720","support_ends":"2031-10-14"}`, 200)
+	billed := ask("PUT", sim+"/bill",
+		`{"items":[{"what":" labour ","amount":"60"},{"what":"","amount":""}],"hour_worth":"12,5","new_computer":"720","support_ends":"2031-10-14"}`, 200)
 	assert.Equal(t, "60.00", field(t, billed, "job", "job", "bill", "items", "0", "price", "amount"))
 	assert.Equal(t, "12.50", field(t, billed, "job", "job", "bill", "hour_worth", "amount"))
 	priced := field(t, billed, "job", "job", "bill", "items", "0", "at")
-	billed = ask("PUT", sim+"/bill", `{"items":[{"what":"adapter","amount":"9.90"},{"what":"labour","amount":"60.00"}]}`, 200)
+	billed = ask("PUT", sim+"/bill",
+		`{"items":[{"what":"adapter","amount":"9.90"},{"what":"labour","amount":"60.00"}]}`, 200)
 	assert.Equal(t, priced, field(t, billed, "job", "job", "bill", "items", "1", "at"), "what stays keeps its day")
 	assert.NotEmpty(t, field(t, ask("GET", sim+"/ledger", "", 200), "value_words"))
-	ask("PUT", sim+"/report/draft", `{"note":" Come back in a week. ","left_out":["t-long-read"],"first":["t-scattered"],"length":"one"}`, 200)
+	ask("PUT", sim+"/report/draft",
+		`{"note":" Come back in a week. ","left_out":["t-long-read"],"first":["t-scattered"],"length":"one"}`, 200)
 	drafted := ask("GET", sim+"/report?lang=de", "", 200)
 	assert.Equal(t, "Come back in a week.", field(t, drafted, "draft", "note"))
 	assert.Equal(t, "one", field(t, drafted, "draft", "length"))
@@ -517,9 +535,11 @@ func TestTheContract(t *testing.T) {
 	ask("PUT", sim+"/carried", `{"files":-1,"bytes":5,"unchanged":0,"counts":{}}`, 422)
 	ask("PUT", sim+"/carried", `{"files":10,"folders":1}`, 422)
 	ask("PUT", "/api/jobs/nobody/carried", `{"files":1,"bytes":1,"unchanged":1,"counts":{}}`, 404)
-	carried := ask("PUT", sim+"/carried", `{"files":212406,"bytes":184000000000,"unchanged":212392,"missing":[],"changed":[],"new":["x"],"unreadable_before":["secret.txt"],"unreadable_now":[],"set_apart":{"cache":3},"counts":{"missing":0,"changed":0,"new":1,"unreadable_before":14,"unreadable_now":0}}`, 200)
+	carried := ask("PUT", sim+"/carried",
+		`{"files":212406,"bytes":184000000000,"unchanged":212392,"missing":[],"changed":[],"new":["x"],"unreadable_before":["secret.txt"],"unreadable_now":[],"set_apart":{"cache":3},"counts":{"missing":0,"changed":0,"new":1,"unreadable_before":14,"unreadable_now":0}}`, 200)
 	assert.NotContains(t, string(carried), "secret.txt", "the names of the customer's files are not kept")
-	assert.Contains(t, string(ask("GET", sim+"/report?lang=de", "", 200)), "212.406 Dateien, 184 GB: alle unverändert übertragen. 14 waren schon auf dem alten Laufwerk nicht lesbar.")
+	assert.Contains(t, string(ask("GET", sim+"/report?lang=de", "", 200)),
+		"212.406 Dateien, 184 GB: alle unverändert übertragen. 14 waren schon auf dem alten Laufwerk nicht lesbar.")
 	revisions := ask("GET", sim+"/reports", "", 200)
 	assert.Equal(t, 2.0, field(t, revisions, "1", "revision"))
 	assert.Contains(t, string(revisions), "Nicht mehr gezeigt: ")
@@ -568,9 +588,12 @@ func (c *contract) askAboutProbes(at string) {
 	const facts = `{"computer":{"maker":"Larkfield"},"system":{},"drives":[],"volumes":[],"partitions":[],"absent":[]}`
 	ask("POST", "/api/jobs/nobody/pairing", "", 404)
 	code := field(t, ask("POST", at+"/pairing", "", 201), "code").(string)
-	ask("POST", "/api/probe/join", `{"code":"AAAA-AAAA","protocol":1,"engine":"5","system":"linux/amd64","facts":`+facts+`}`, 409)
-	ask("POST", "/api/probe/join", `{"code":"AAAA-AAAA","protocol":7,"engine":"5","system":"linux/amd64","facts":`+facts+`}`, 422)
-	welcome := ask("POST", "/api/probe/join", `{"code":"`+code+`","protocol":1,"engine":"5","system":"linux/amd64","simulated":"laptop","facts":`+facts+`}`, 201)
+	ask("POST", "/api/probe/join",
+		`{"code":"AAAA-AAAA","protocol":1,"engine":"5","system":"linux/amd64","facts":`+facts+`}`, 409)
+	ask("POST", "/api/probe/join",
+		`{"code":"AAAA-AAAA","protocol":7,"engine":"5","system":"linux/amd64","facts":`+facts+`}`, 422)
+	welcome := ask("POST", "/api/probe/join",
+		`{"code":"`+code+`","protocol":1,"engine":"5","system":"linux/amd64","simulated":"laptop","facts":`+facts+`}`, 201)
 	token, probe := field(t, welcome, "token").(string), field(t, welcome, "probe").(string)
 	as := func(method, path, body string, want int) []byte {
 		c.token = token
@@ -588,7 +611,8 @@ func (c *contract) askAboutProbes(at string) {
 	}()
 	look := as("GET", "/api/probe/work?doing=", "", 200)
 	assert.Equal(t, "look", field(t, look, "kind"))
-	as("POST", "/api/probe/looked", `{"order":"`+field(t, look, "id").(string)+`","conditions":{"power":"battery"}}`, 204)
+	as("POST", "/api/probe/looked", `{"order":"`+field(t, look, "id").(string)+`","conditions":{"power":"battery"}}`,
+		204)
 	assert.Equal(t, "It runs on battery.", field(t, <-seen, "doubts", "0"))
 	ask("GET", at+"/probes/nobody/conditions", "", 404)
 	ask("POST", at+"/probes/"+probe+"/doings", `{"do":"fly"}`, 422)
@@ -603,8 +627,10 @@ func (c *contract) askAboutProbes(at string) {
 	// Which folders are large, and the layout by hand.
 	ask("POST", at+"/probes/nobody/weigh", "", 404)
 	ask("POST", at+"/probes/"+probe+"/weigh", "", 409) // it tells of no folder on the drive
-	as("POST", "/api/probe/weighed", `{"order":"x","dir":"/","files":1,"bytes":5,"largest":[{"path":"films","files":1,"bytes":6}]}`, 422)
-	as("POST", "/api/probe/weighed", `{"order":"x","dir":"/","files":1,"bytes":5,"largest":[{"path":"films","files":1,"bytes":5}]}`, 204)
+	as("POST", "/api/probe/weighed",
+		`{"order":"x","dir":"/","files":1,"bytes":5,"largest":[{"path":"films","files":1,"bytes":6}]}`, 422)
+	as("POST", "/api/probe/weighed",
+		`{"order":"x","dir":"/","files":1,"bytes":5,"largest":[{"path":"films","files":1,"bytes":5}]}`, 204)
 	ask("GET", "/api/jobs/nobody/layout", "", 404)
 	ask("GET", at+"/layout?sizes=much", "", 422)
 	ask("GET", at+"/layout", "", 409) // of which partitions, nobody told
@@ -618,9 +644,11 @@ func (c *contract) askAboutProbes(at string) {
 	ask("POST", at+"/measuring", `{"sitting":"s2","tests":["t-long-read"],"runs":1,"probe":"`+probe+`"}`, 202)
 	o := as("GET", "/api/probe/work?doing=", "", 200)
 	id := field(t, o, "id").(string)
-	as("POST", "/api/probe/progress", `{"order":"`+id+`","step":0,"done":0.5,"mb_s":100,"bytes":1000,"elapsed_s":2}`, 204)
+	as("POST", "/api/probe/progress", `{"order":"`+id+`","step":0,"done":0.5,"mb_s":100,"bytes":1000,"elapsed_s":2}`,
+		204)
 	assert.InDelta(t, 100, field(t, ask("GET", at+"/measuring", "", 200), "rate"), 1e-9)
-	run := `{"order":"` + id + `","step":0,"run":{"id":"R1","test":"t-long-read","sitting":"s2","value":101,"method":"automatic","set_aside":null}}`
+	run := `{"order":"` + id +
+		`","step":0,"run":{"id":"R1","test":"t-long-read","sitting":"s2","value":101,"method":"automatic","set_aside":null}}`
 	as("POST", "/api/probe/runs", strings.Replace(run, "101", "-1", 1), 422)
 	as("POST", "/api/probe/runs", strings.Replace(run, "t-long-read", "t-moon", 1), 404)
 	as("POST", "/api/probe/runs", run, 204)
@@ -636,9 +664,11 @@ func (c *contract) askAboutProbes(at string) {
 	assert.Equal(t, "done", field(t, ask("GET", at+"/measuring", "", 200), "state"))
 	ask("POST", at+"/restarts", `{"test":"t-start","sitting":"s2","probe":"`+probe+`"}`, 422)
 	ask("POST", at+"/tests", `{"id":"t-restart-watch"}`, 201)
-	ask("POST", at+"/restarts", `{"test":"t-restart-watch","sitting":"s2","probe":"`+probe+`","by_hand":true,"hand":1}`, 422)
+	ask("POST", at+"/restarts", `{"test":"t-restart-watch","sitting":"s2","probe":"`+probe+`","by_hand":true,"hand":1}`,
+		422)
 	ask("POST", at+"/restarts", `{"test":"t-restart-watch","sitting":"s2","probe":"nobody"}`, 404)
-	ask("POST", at+"/restarts", `{"test":"t-restart-watch","sitting":"s2","probe":"`+probe+`","by_hand":true,"runs":2}`, 202)
+	ask("POST", at+"/restarts", `{"test":"t-restart-watch","sitting":"s2","probe":"`+probe+`","by_hand":true,"runs":2}`,
+		202)
 	o = as("GET", "/api/probe/work?doing=", "", 200)
 	id = field(t, o, "id").(string)
 	assert.Equal(t, []any{"restart", true}, []any{field(t, o, "kind"), field(t, o, "by_hand")})
@@ -652,18 +682,24 @@ func (c *contract) askAboutProbes(at string) {
 	as("POST", "/api/probe/ended", `{"order":"`+id+`","state":"cancelled"}`, 204)
 	ask("POST", at+"/probes/"+probe+"/starts", `{"sitting":"s2","test":"t-start","at":[]}`, 422)
 	ask("POST", at+"/tests", `{"id":"t-start-recorded"}`, 201)
-	ask("POST", at+"/probes/"+probe+"/starts", `{"sitting":"s2","test":"t-start-recorded","at":["2001-01-01T00:00:00Z"]}`, 404)
+	ask("POST", at+"/probes/"+probe+"/starts",
+		`{"sitting":"s2","test":"t-start-recorded","at":["2001-01-01T00:00:00Z"]}`, 404)
 	ask("POST", at+"/probes/"+probe+"/starts", `{"sitting":"s9","test":"t-start-recorded","at":[]}`, 404)
 	ask("POST", at+"/probes/nobody/starts", `{"sitting":"s2","test":"t-start-recorded","at":[]}`, 404)
-	ask("POST", at+"/launches", `{"test":"t-start","sitting":"s2","probe":"`+probe+`","program":"x","until":"soon"}`, 422)
-	ask("POST", at+"/launches", `{"test":"t-moon","sitting":"s2","probe":"`+probe+`","program":"x","until":"exit"}`, 404)
+	ask("POST", at+"/launches", `{"test":"t-start","sitting":"s2","probe":"`+probe+`","program":"x","until":"soon"}`,
+		422)
+	ask("POST", at+"/launches", `{"test":"t-moon","sitting":"s2","probe":"`+probe+`","program":"x","until":"exit"}`,
+		404)
 	ask("POST", at+"/tests", `{"id":"t-launch"}`, 201)
-	ask("POST", at+"/launches", `{"test":"t-launch","sitting":"s2","probe":"`+probe+`","program":"ledger","args":["--quiet"],"until":"window:Ledger","cold":true,"runs":1}`, 202)
+	ask("POST", at+"/launches",
+		`{"test":"t-launch","sitting":"s2","probe":"`+probe+`","program":"ledger","args":["--quiet"],"until":"window:Ledger","cold":true,"runs":1}`, 202)
 	o = as("GET", "/api/probe/work?doing=", "", 200)
 	assert.Equal(t, "launch", field(t, o, "kind"))
 	assert.Equal(t, "ledger", field(t, o, "tests", "0", "launch", "program"))
-	as("POST", "/api/probe/ended", `{"order":"`+field(t, o, "id").(string)+`","state":"failed","error":"it cannot be started"}`, 204)
-	assert.Equal(t, "window:Ledger", field(t, ask("GET", at+"/tests/t-launch", "", 200), "launch", "until"), "kept for the other side")
+	as("POST", "/api/probe/ended",
+		`{"order":"`+field(t, o, "id").(string)+`","state":"failed","error":"it cannot be started"}`, 204)
+	assert.Equal(t, "window:Ledger", field(t, ask("GET", at+"/tests/t-launch", "", 200), "launch", "until"),
+		"kept for the other side")
 	ask("DELETE", at+"/probes/nobody", "", 404)
 	ask("DELETE", at+"/probes/"+probe, "", 200)
 	assert.Equal(t, "leave", field(t, as("GET", "/api/probe/work?doing=", "", 200), "kind"))
@@ -689,13 +725,20 @@ func (c *contract) askAboutThePlan(at string) {
 	ask("PATCH", at, `{"reasons":[{"what":"slow-start","words":"takes an age"},{"what":"full","outcome":"solved","remains":""}]}`, 200)
 	ask("PATCH", at, `{"reasons":[{"what":"boredom"}]}`, 422)
 	ask("GET", "/api/settings/shop", "", 200)
-	ask("PUT", "/api/settings/shop", `{"name":"Bench Lane Repairs","address":"3 Bench Lane","currency":"EUR","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 200)
+	ask("PUT", "/api/settings/shop",
+		`{"name":"Bench Lane Repairs","address":"3 Bench Lane","currency":"EUR","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 200)
 	const logo = "iVBORw0KGgoAAAANSUhEUgAAAAIAAAABCAAAAADRSSBWAAAAC0lEQVR4nGMQ+AAAARMBAXVbZvwAAAAASUVORK5CYII="
-	ask("PUT", "/api/settings/shop", `{"name":"Bench Lane Repairs","address":"3 Bench Lane","footer":"Reg. no. 12","terms":"Two years.","colour":"#0b5d5e","logo":"`+logo+`","currency":"EUR","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 200)
-	assert.NotEmpty(t, field(t, ask("PUT", "/api/settings/shop", `{"name":"Bench Lane Repairs","address":"3 Bench Lane","currency":"EUR","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 200), "logo"), "what is left out stays")
-	ask("PUT", "/api/settings/shop", `{"name":"","address":"","colour":"#ffcc00","currency":"EUR","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 422)
-	ask("PUT", "/api/settings/shop", `{"name":"","address":"","logo":"PHN2Zz4=","currency":"EUR","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 422)
-	ask("PUT", "/api/settings/shop", `{"name":"","address":"","currency":"coins","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 422)
+	ask("PUT", "/api/settings/shop",
+		`{"name":"Bench Lane Repairs","address":"3 Bench Lane","footer":"Reg. no. 12","terms":"Two years.","colour":"#0b5d5e","logo":"`+logo+`","currency":"EUR","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 200)
+	assert.NotEmpty(t, field(t,
+		ask("PUT", "/api/settings/shop",
+			`{"name":"Bench Lane Repairs","address":"3 Bench Lane","currency":"EUR","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 200), "logo"), "what is left out stays")
+	ask("PUT", "/api/settings/shop",
+		`{"name":"","address":"","colour":"#ffcc00","currency":"EUR","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 422)
+	ask("PUT", "/api/settings/shop",
+		`{"name":"","address":"","logo":"PHN2Zz4=","currency":"EUR","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 422)
+	ask("PUT", "/api/settings/shop",
+		`{"name":"","address":"","currency":"coins","paper":"a4","felt_seconds":0.5,"felt_share":0.2,"morning_pages":6}`, 422)
 	ask("PUT", at+"/answers", `{"loads":30}`, 200)
 	ask("PUT", at+"/answers", `{"naps":1}`, 422)
 	ask("POST", at+"/tests", `{"id":"t-wake"}`, 201)
@@ -708,7 +751,8 @@ func (c *contract) askAboutThePlan(at string) {
 	ask("PATCH", at+"/plan", `{"headline":"t-wake"}`, 200)
 	ask("PATCH", at+"/plan", `{"order":["t-wake"]}`, 422)
 	ask("POST", at+"/tests", `{"id":"t-wake","content":"with the lid"}`, 201)
-	ask("POST", at+"/tests", `{"kind":"timed","name":"Opening the till","phases":[{"id":"","name":"window"},{"id":"","name":"code","counts":false}]}`, 201)
+	ask("POST", at+"/tests",
+		`{"kind":"timed","name":"Opening the till","phases":[{"id":"","name":"window"},{"id":"","name":"code","counts":false}]}`, 201)
 	ask("POST", at+"/tests", `{"kind":"drive","name":"x"}`, 422)
 	ask("PATCH", at+"/tests/t-wake", `{"wanted_runs":2,"per_week":3}`, 200)
 	ask("PATCH", at+"/tests/t-wake", `{"wanted_runs":-2}`, 422)
@@ -837,13 +881,16 @@ func TestForeignPagesAreRefused(t *testing.T) {
 		header map[string]string
 		want   int
 	}{
-		{"own page", "POST", "127.0.0.1:7117", map[string]string{"Origin": "http://127.0.0.1:7117", "Sec-Fetch-Site": "same-origin"}, 201},
+		{"own page", "POST", "127.0.0.1:7117",
+			map[string]string{"Origin": "http://127.0.0.1:7117", "Sec-Fetch-Site": "same-origin"}, 201},
 		{"no browser", "POST", "localhost:7117", nil, 201},
-		{"another page's form", "POST", "127.0.0.1:7117", map[string]string{"Origin": "http://shop.example", "Sec-Fetch-Site": "cross-site"}, 403},
+		{"another page's form", "POST", "127.0.0.1:7117",
+			map[string]string{"Origin": "http://shop.example", "Sec-Fetch-Site": "cross-site"}, 403},
 		{"an old browser's form", "POST", "127.0.0.1:7117", map[string]string{"Origin": "http://shop.example"}, 403},
 		{"another port's page", "POST", "127.0.0.1:7117", map[string]string{"Origin": "http://127.0.0.1:8080"}, 403},
 		{"another page that reads", "GET", "127.0.0.1:7117", map[string]string{"Sec-Fetch-Site": "cross-site"}, 403},
-		{"another page of this computer that reads", "GET", "127.0.0.1:7117", map[string]string{"Sec-Fetch-Site": "same-site"}, 403},
+		{"another page of this computer that reads", "GET", "127.0.0.1:7117",
+			map[string]string{"Sec-Fetch-Site": "same-site"}, 403},
 		{"a sandboxed frame", "POST", "127.0.0.1:7117", map[string]string{"Origin": "null"}, 403},
 		{"a name made to point here", "GET", "shop.example", nil, 421},
 		{"reading", "GET", "127.0.0.1:7117", nil, 200},
@@ -931,7 +978,8 @@ func TestEventsTellWhatHappened(t *testing.T) {
 	lines := bufio.NewScanner(res.Body)
 	require.True(t, lines.Scan())
 	assert.Equal(t, "retry: 1000", lines.Text())
-	opened, err := http.Post(base+"/api/jobs", "application/json", strings.NewReader(`{"customer":{"name":"x"},"simulated":"laptop"}`))
+	opened, err := http.Post(base+"/api/jobs", "application/json",
+		strings.NewReader(`{"customer":{"name":"x"},"simulated":"laptop"}`))
 	require.NoError(t, err)
 	body, err := io.ReadAll(opened.Body)
 	require.NoError(t, err)
@@ -960,7 +1008,8 @@ func TestEventsEndWithTheSession(t *testing.T) {
 	lines := bufio.NewScanner(res.Body)
 	require.True(t, lines.Scan())
 	require.NoError(t, s.o.Guard.EndAll(t.Context()))
-	_, err = s.desk.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: "not for their eyes"}, Simulated: "laptop"})
+	_, err = s.desk.Visits.Open(t.Context(),
+		visit.Intake{Customer: bench.Customer{Name: "not for their eyes"}, Simulated: "laptop"})
 	require.NoError(t, err)
 	rest, err := io.ReadAll(res.Body) // ends
 	require.NoError(t, err)
@@ -968,7 +1017,8 @@ func TestEventsEndWithTheSession(t *testing.T) {
 }
 
 func TestLoopback(t *testing.T) {
-	for addr, want := range map[string]bool{"127.0.0.1:7117": true, "localhost:0": true, "[::1]:80": true, "127.8.8.8:1": true,
+	for addr, want := range map[string]bool{"127.0.0.1:7117": true, "localhost:0": true, "[::1]:80": true,
+		"127.8.8.8:1":  true,
 		"0.0.0.0:7117": false, ":7117": false, "192.0.2.7:80": false, "shop.example:80": false, "": false} {
 		assert.Equal(t, want, Loopback(addr), addr)
 	}

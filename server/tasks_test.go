@@ -15,11 +15,13 @@ import (
 // tasks asks all that there is about tasks, of a job.
 func tasks(t *testing.T, ask func(method, path, body string, want int) []byte, at string) {
 	t.Helper()
-	for _, bad := range []string{`{"what":"dinner"}`, `{"what":"other"}`, `{"what":"clone","from":"the moon"}`, `{"what":"clone","bytes":-1}`, `{"what":"clone","kind":"sleeping"}`, `{"what":"clone","stretches":[]}`} {
+	for _, bad := range []string{`{"what":"dinner"}`, `{"what":"other"}`, `{"what":"clone","from":"the moon"}`,
+		`{"what":"clone","bytes":-1}`, `{"what":"clone","kind":"sleeping"}`, `{"what":"clone","stretches":[]}`} {
 		ask("POST", at+"/tasks", bad, 422)
 	}
 	ask("POST", "/api/jobs/nobody/tasks", `{"what":"clone"}`, 404)
-	made := ask("POST", at+"/tasks", `{"what":"clone","words":" sector by sector ","from":"old-drive","kind":"waiting"}`, 201)
+	made := ask("POST", at+"/tasks",
+		`{"what":"clone","words":" sector by sector ","from":"old-drive","kind":"waiting"}`, 201)
 	task := at + "/tasks/" + field(t, made, "job", "job", "tasks", "0", "id").(string)
 	assert.Equal(t, "sector by sector", field(t, made, "job", "job", "tasks", "0", "words"))
 	ask("PUT", task+"/clock", `{"kind":"dancing"}`, 422)
@@ -56,14 +58,18 @@ func fittings(t *testing.T, ask func(method, path, body string, want int) []byte
 	for _, c := range f.Checks {
 		assert.Equal(t, "unknown", c.State, c.ID)
 	}
-	for _, bad := range []string{`{"shape":{"form":"round"}}`, `{"shape":{"height_mm":-1}}`, `{"known":{"place":{"key":"Q"}}}`, `{"known":{"place":{"speaks":["latin"]}}}`, `{"known":{"place":{"lengths_mm":[5000]}}}`,
+	for _, bad := range []string{`{"shape":{"form":"round"}}`, `{"shape":{"height_mm":-1}}`,
+		`{"known":{"place":{"key":"Q"}}}`, `{"known":{"place":{"speaks":["latin"]}}}`, `{"known":{"place":{"lengths_mm":[5000]}}}`,
 		`{"known":{"place":{"switches_off":[" "]}}}`, `{"known":{"minutes":-1}}`, `{"known":{"colour":"red"}}`} {
 		ask("PUT", at+"/fitting", bad, 422)
 	}
 	ask("PUT", "/api/jobs/nobody/fitting", `{}`, 404)
 	ask("PUT", at+"/fitting", `{"known":{"photos":[{"job":"nobody","id":"none","words":"clips"}]}}`, 404)
-	ask("PUT", at+"/fitting", `{"known":{"photos":[`+strings.TrimSuffix(strings.Repeat(`{"job":"j","id":"p","words":""},`, 13), ",")+`]}}`, 422)
-	noted := ask("PUT", at+"/fitting", `{"known":{"place":{"form":"2.5-inch","height_mm":7,"speaks":["sata"],"switches_off":[],"power":true},"pitfalls":" a hidden screw under the label ","minutes":25},"shape":{"form":"2.5-inch","height_mm":9.5}}`, 200)
+	ask("PUT", at+"/fitting",
+		`{"known":{"photos":[`+strings.TrimSuffix(strings.Repeat(`{"job":"j","id":"p","words":""},`, 13),
+			",")+`]}}`, 422)
+	noted := ask("PUT", at+"/fitting",
+		`{"known":{"place":{"form":"2.5-inch","height_mm":7,"speaks":["sata"],"switches_off":[],"power":true},"pitfalls":" a hidden screw under the label ","minutes":25},"shape":{"form":"2.5-inch","height_mm":9.5}}`, 200)
 	assert.Contains(t, string(noted), `"height_mm":9.5`)
 	require.NoError(t, json.Unmarshal(ask("GET", at+"/fitting", "", 200), &f))
 	require.NotNil(t, f.Known)
@@ -72,7 +78,8 @@ func fittings(t *testing.T, ask func(method, path, body string, want int) []byte
 	for _, c := range f.Checks {
 		states[c.ID] = c.State
 	}
-	assert.Equal(t, []string{"fine", "wrong", "fine", "fine"}, []string{states["form"], states["height"], states["speaks"], states["switched-off"]})
+	assert.Equal(t, []string{"fine", "wrong", "fine", "fine"},
+		[]string{states["form"], states["height"], states["speaks"], states["switched-off"]})
 
 	// What only somebody before it sees.
 	ask("PUT", at+"/checks/recognised", `{"state":"fine"}`, 404)
@@ -93,15 +100,18 @@ func fittings(t *testing.T, ask func(method, path, body string, want int) []byte
 	ask("PUT", at+"/checks/mail", `{"state":""}`, 200)
 	assert.Equal(t, "unknown", mail())
 	// What came back of the new drive.
-	for _, bad := range []string{`{"blocks":-1}`, `{"missed":2}`, `{"blocks":2,"lost":3}`, `{"blocks":2,"first":5}`, `{"written_bytes":5}`, `{"surely":true}`} {
+	for _, bad := range []string{`{"blocks":-1}`, `{"missed":2}`, `{"blocks":2,"lost":3}`, `{"blocks":2,"first":5}`,
+		`{"written_bytes":5}`, `{"surely":true}`} {
 		ask("PUT", at+"/held", bad, 422)
 	}
 	ask("PUT", "/api/jobs/nobody/held", `{}`, 404)
-	ask("PUT", at+"/held", `{"file_bytes":900000000000,"written_bytes":4000000000,"whole":false,"blocks":15258,"lost":0,"overlaid":3,"first":64000000000,"apart_bytes":64000000000,"missed":0.01}`, 200)
+	ask("PUT", at+"/held",
+		`{"file_bytes":900000000000,"written_bytes":4000000000,"whole":false,"blocks":15258,"lost":0,"overlaid":3,"first":64000000000,"apart_bytes":64000000000,"missed":0.01}`, 200)
 	require.NoError(t, json.Unmarshal(ask("GET", at+"/swap", "", 200), &v))
 	assert.Contains(t, fmt.Sprint(v.Checks), "3 of 15258 blocks came back different")
 	// The names behind the counts are kept until a day.
-	ask("PUT", at+"/carried", `{"files":3,"bytes":30,"unchanged":2,"missing":["letters/aunt.txt"],"counts":{"missing":1}}`, 200)
+	ask("PUT", at+"/carried",
+		`{"files":3,"bytes":30,"unchanged":2,"missing":["letters/aunt.txt"],"counts":{"missing":1}}`, 200)
 	require.NoError(t, json.Unmarshal(ask("GET", at+"/swap", "", 200), &v))
 	require.NotNil(t, v.Lists)
 	assert.Equal(t, []string{"letters/aunt.txt"}, v.Lists.Missing)

@@ -24,7 +24,8 @@ func (s *Server) receive(c fiber.Ctx, limit int64) (u upload, digest []byte, err
 	if c.Get(fiber.HeaderContentEncoding) != "" {
 		return u, nil, fiber.NewError(fiber.StatusUnsupportedMediaType, "Bodies are taken as they are, not compressed.")
 	}
-	tooLarge := fiber.NewError(fiber.StatusRequestEntityTooLarge, fmt.Sprintf("That is larger than %s.", size(int(limit))))
+	tooLarge := fiber.NewError(fiber.StatusRequestEntityTooLarge,
+		fmt.Sprintf("That is larger than %s.", size(int(limit))))
 	announced := int64(c.Request().Header.ContentLength())
 	if announced > limit {
 		return u, nil, tooLarge

@@ -167,7 +167,8 @@ func (d *Drive) Create(_ context.Context, size int64) (drivetest.File, error) {
 // Existing opens a stretch of what fills the drive, read-only.
 func (d *Drive) Existing(_ context.Context, span int64) (drivetest.File, error) {
 	if filled := d.spec.Label.CapacityBytes - d.Facts().FreeBytes; span > filled {
-		return nil, fmt.Errorf("the drive holds %d MiB, fewer than the %d MiB that are to be read", filled>>20, span>>20)
+		return nil, fmt.Errorf("the drive holds %d MiB, fewer than the %d MiB that are to be read", filled>>20,
+			span>>20)
 	}
 	d.mu.Lock()
 	defer d.mu.Unlock()
@@ -183,7 +184,8 @@ func (d *Drive) Sample(_ context.Context, _ uint64, most int64) (drivetest.File,
 	defer d.mu.Unlock()
 	d.open++
 	// Its places reach over all that is filled; the bytes themselves are nobody's.
-	return &file{d: d, size: size, over: filled, readOnly: true}, []drivetest.SampleFile{{Path: "simulated", Bytes: size}}, nil
+	return &file{d: d, size: size, over: filled, readOnly: true},
+		[]drivetest.SampleFile{{Path: "simulated", Bytes: size}}, nil
 }
 
 // seconds converts, rounding to the clock's nanosecond.

@@ -53,16 +53,25 @@ func TestReadingsAreExact(t *testing.T) {
 		iops     float64
 		medianMS float64 // 0: not known in closed form
 	}{
-		{"fixed service time, one at a time", ideal(tb, Spec{flash: &flashSpec{channels: 1, readLat: 250e-6}}), scattered, 4000, 0.25},
+		{"fixed service time, one at a time", ideal(tb, Spec{flash: &flashSpec{channels: 1, readLat: 250e-6}}),
+			scattered, 4000, 0.25},
 		{"one channel, 32 waiting", ideal(tb, Spec{flash: &flashSpec{channels: 1, readLat: 250e-6}}), busy, 4000, 8},
-		{"eight channels, 32 waiting", ideal(tb, Spec{flash: &flashSpec{channels: 8, readLat: 250e-6}}), busy, 32000, 1},
-		{"more channels than requests", ideal(tb, Spec{flash: &flashSpec{channels: 64, readLat: 250e-6}}), busy, 128000, 0.25},
-		{"a bridge that lets one in", ideal(tb, Spec{flash: &flashSpec{channels: 8, readLat: 200e-6}, bridge: bridgeSpec{depth: 1, overhead: 50e-6}}), busy, 4000, 8},
-		{"the link's ceiling, reading", ideal(tb, Spec{flash: &flashSpec{channels: 64, readLat: 50e-6}, link: 300}), long, 300e6 / (1 << 20), 8 * (1 << 20) / 300e3},
-		{"the link's ceiling, writing", ideal(tb, Spec{flash: &flashSpec{channels: 64, writeLat: 50e-6}, link: 150}), write, 150e6 / (1 << 20), 0},
+		{"eight channels, 32 waiting", ideal(tb, Spec{flash: &flashSpec{channels: 8, readLat: 250e-6}}), busy, 32000,
+			1},
+		{"more channels than requests", ideal(tb, Spec{flash: &flashSpec{channels: 64, readLat: 250e-6}}), busy, 128000,
+			0.25},
+		{"a bridge that lets one in",
+			ideal(tb, Spec{flash: &flashSpec{channels: 8, readLat: 200e-6},
+				bridge: bridgeSpec{depth: 1, overhead: 50e-6}}), busy, 4000, 8},
+		{"the link's ceiling, reading", ideal(tb, Spec{flash: &flashSpec{channels: 64, readLat: 50e-6}, link: 300}),
+			long, 300e6 / (1 << 20), 8 * (1 << 20) / 300e3},
+		{"the link's ceiling, writing", ideal(tb, Spec{flash: &flashSpec{channels: 64, writeLat: 50e-6}, link: 150}),
+			write, 150e6 / (1 << 20), 0},
 		{"a disk behind a slower link", ideal(tb, Spec{disk: smooth(200), link: 60}), long, 60e6 / (1 << 20), 0},
-		{"two zones, half of the file in each", ideal(span, Spec{disk: smooth(200, 100)}), long, 2 / (1/200e6 + 1/100e6) / (1 << 20), 0},
-		{"an arm with a fixed seek: half a turn on average", ideal(tb, Spec{disk: &diskSpec{rpm: 6000, zones: []float64{100}, shortSeek: 8e-3, stroke: 8e-3}}),
+		{"two zones, half of the file in each", ideal(span, Spec{disk: smooth(200, 100)}), long,
+			2 / (1/200e6 + 1/100e6) / (1 << 20), 0},
+		{"an arm with a fixed seek: half a turn on average",
+			ideal(tb, Spec{disk: &diskSpec{rpm: 6000, zones: []float64{100}, shortSeek: 8e-3, stroke: 8e-3}}),
 			scattered, 1 / (8e-3 + 5e-3 + 4096/100e6), 13.04},
 	}
 	for _, tt := range tests {
@@ -100,7 +109,8 @@ func TestTheTailIsExact(t *testing.T) {
 	// x = 2 ms · ln 10.
 	w := drivetest.ResponseTime(64 << 20)
 	w.MaxSeconds = 300
-	r := onIdeal(t, ideal(1e12, Spec{flash: &flashSpec{channels: 1, readLat: 200e-6, tail: 0.01, tailLat: 2e-3}}), 64<<20, w)
+	r := onIdeal(t, ideal(1e12, Spec{flash: &flashSpec{channels: 1, readLat: 200e-6, tail: 0.01, tailLat: 2e-3}}),
+		64<<20, w)
 	assert.InEpsilon(t, 0.2, float64(r.Latency.ValueAtQuantile(50))/1e6, 0.01)
 	assert.InEpsilon(t, 0.2+2*math.Log(10), float64(r.Latency.ValueAtQuantile(99.9))/1e6, 0.03)
 }
@@ -123,7 +133,9 @@ func TestTheCliffIsExact(t *testing.T) {
 	}
 	for _, tt := range tests {
 		t.Run(tt.name, func(t *testing.T) {
-			spec := ideal(2e12, Spec{TempC: 30, heat: tt.heat, flash: &flashSpec{channels: 16, writeLat: 20e-6, writeMBs: tt.fast, afterMBs: tt.after, cacheBytes: int64(tt.cache)}})
+			spec := ideal(2e12, Spec{TempC: 30, heat: tt.heat,
+				flash: &flashSpec{channels: 16, writeLat: 20e-6, writeMBs: tt.fast, afterMBs: tt.after,
+					cacheBytes: int64(tt.cache)}})
 			w := drivetest.SustainedWrite(24 << 30)
 			w.MaxSeconds = 600
 			spec.Label.Rated = nil // it may get as hot as it likes
@@ -168,7 +180,9 @@ func TestKeepingUpIsTheSlowestSecond(t *testing.T) {
 	assert.InEpsilon(t, 51.84, streams.EachMBs(), 1e-9)
 	w := drivetest.KeepUp(256<<20, streams)
 	w.MaxSeconds, w.MaxBytes = 12, 0
-	r := onIdeal(t, ideal(1e12, Spec{flash: &flashSpec{channels: 8, writeLat: 20e-6, writeMBs: 400, afterMBs: 100, cacheBytes: 2e9}}), 256<<20, w)
+	r := onIdeal(t, ideal(1e12,
+		Spec{flash: &flashSpec{channels: 8, writeLat: 20e-6, writeMBs: 400, afterMBs: 100, cacheBytes: 2e9}}),
+		256<<20, w)
 	assert.InEpsilon(t, 100, r.Slowest, 0.015)
 	margin, verdict := streams.KeepUp(r.Slowest)
 	assert.InEpsilon(t, 100/103.68, margin, 0.015)
@@ -176,7 +190,8 @@ func TestKeepingUpIsTheSlowestSecond(t *testing.T) {
 }
 
 func TestAQueueIsReordered(t *testing.T) {
-	spec := ideal(1e12, Spec{disk: &diskSpec{rpm: 7200, zones: []float64{150}, shortSeek: 1e-3, stroke: 16e-3, overhead: 3e-4}, bridge: bridgeSpec{depth: 32}})
+	spec := ideal(1e12, Spec{disk: &diskSpec{rpm: 7200, zones: []float64{150}, shortSeek: 1e-3, stroke: 16e-3,
+		overhead: 3e-4}, bridge: bridgeSpec{depth: 32}})
 	w := drivetest.ScatteredRead(64 << 20)
 	w.MaxSeconds = 60
 	one := onIdeal(t, spec, 64<<20, w)
@@ -185,7 +200,8 @@ func TestAQueueIsReordered(t *testing.T) {
 }
 
 func TestReadingAheadSavesATurn(t *testing.T) {
-	spec := ideal(1e12, Spec{disk: &diskSpec{rpm: 6000, zones: []float64{100}, shortSeek: 1e-3, stroke: 1e-2, buffer: 8 << 20}})
+	spec := ideal(1e12, Spec{disk: &diskSpec{rpm: 6000, zones: []float64{100}, shortSeek: 1e-3, stroke: 1e-2,
+		buffer: 8 << 20}})
 	d := newDrive(spec, 1)
 	f, err := d.Create(t.Context(), 64<<20)
 	require.NoError(t, err)
@@ -236,7 +252,8 @@ func TestRequestsFromSeveralGoroutines(t *testing.T) {
 		require.NoError(t, err)
 		wg.Go(func() {
 			q := f.Queue(2)
-			a, b := &drivetest.Request{Data: make([]byte, 4096)}, &drivetest.Request{Data: make([]byte, 4096), Write: true, Offset: 1 << 20}
+			a, b := &drivetest.Request{Data: make([]byte, 4096)},
+				&drivetest.Request{Data: make([]byte, 4096), Write: true, Offset: 1 << 20}
 			for i := range 500 {
 				a.Offset = int64(i*(g+1)) % 4096 * 4096
 				q.Start(a)

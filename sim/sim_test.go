@@ -132,7 +132,8 @@ func TestASimulatedPass(t *testing.T) {
 	require.NoError(t, s.Do(order.Encrypting))
 	c, _, err := s.Conditions(t.Context(), "")
 	require.NoError(t, err)
-	assert.Equal(t, []string{"An encryption pass is running, about 25 minutes left.", "Its processor is 17 % busy."}, fairness.Doubts(&c))
+	assert.Equal(t, []string{"An encryption pass is running, about 25 minutes left.", "Its processor is 17 % busy."},
+		fairness.Doubts(&c))
 	require.NoError(t, s.Do(order.Encrypted))
 	c, _, err = s.Conditions(t.Context(), "")
 	require.NoError(t, err)

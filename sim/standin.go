@@ -143,9 +143,11 @@ const (
 
 // Facts are what its system would tell.
 func (s *StandIn) Facts(context.Context) *hardware.Facts {
-	f := &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{}, Absent: []hardware.Absence{}}
+	f := &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{},
+		Absent: []hardware.Absence{}}
 	c := s.spec.Label
-	f.Computer = hardware.Computer{Maker: c.Maker, Model: c.Model, Processor: c.Processor, MemoryBytes: c.MemoryBytes, Graphics: c.Graphics}
+	f.Computer = hardware.Computer{Maker: c.Maker, Model: c.Model, Processor: c.Processor, MemoryBytes: c.MemoryBytes,
+		Graphics: c.Graphics}
 	f.System = hardware.System{Name: c.System, Installed: installed}
 	spec, err := s.drive()
 	if err != nil {
@@ -177,15 +179,20 @@ func (s *StandIn) Facts(context.Context) *hardware.Facts {
 		f.Partitions = append(f.Partitions, p)
 	}
 	no := false
-	f.Volumes = append(f.Volumes, hardware.Volume{Mount: "simulated", Drive: d.ID, Partition: 3, FileSystem: "simulated", SizeBytes: system, UsedBytes: used, System: true, Encrypted: &no})
+	f.Volumes = append(f.Volumes,
+		hardware.Volume{Mount: "simulated", Drive: d.ID, Partition: 3, FileSystem: "simulated", SizeBytes: system,
+			UsedBytes: used, System: true, Encrypted: &no})
 	if fresh := s.besides(); fresh != nil {
 		hangs := s.labelled("disk1", fresh)
 		hangs.Attached = &job.Attached{Port: job.PortUSB, LinkMBs: 500, CapableMBs: 500}
 		hangs.Link = linkOf(*hangs.Attached)
 		f.Drives = append(f.Drives, hangs)
 		size := fresh.Label.CapacityBytes - 2*alignBytes
-		f.Partitions = append(f.Partitions, hardware.Partition{Drive: hangs.ID, Number: 1, Type: typeData, StartBytes: alignBytes, SizeBytes: size})
-		f.Volumes = append(f.Volumes, hardware.Volume{Mount: besideMount, Drive: hangs.ID, Partition: 1, FileSystem: "simulated", SizeBytes: size})
+		f.Partitions = append(f.Partitions,
+			hardware.Partition{Drive: hangs.ID, Number: 1, Type: typeData, StartBytes: alignBytes, SizeBytes: size})
+		f.Volumes = append(f.Volumes,
+			hardware.Volume{Mount: besideMount, Drive: hangs.ID, Partition: 1, FileSystem: "simulated",
+				SizeBytes: size})
 	}
 	f.System.StartMode = hardware.UEFI
 	f.Driverless, f.Slots = []string{}, s.slots()
@@ -209,7 +216,8 @@ func (s *StandIn) slots() []hardware.Slot {
 // labelled is a drive as its label has it.
 func (s *StandIn) labelled(id string, spec *Spec) hardware.Drive {
 	l := spec.Label
-	return hardware.Drive{ID: id, Kind: l.Kind, Maker: l.Maker, Model: l.Model, CapacityBytes: l.CapacityBytes, LogicalBytes: 512, PhysicalBytes: 4096, RPM: l.RPM,
+	return hardware.Drive{ID: id, Kind: l.Kind, Maker: l.Maker, Model: l.Model, CapacityBytes: l.CapacityBytes,
+		LogicalBytes: 512, PhysicalBytes: 4096, RPM: l.RPM,
 		SerialDigest: hardware.Digest(l.Maker, l.Model, "simulated "+s.name+" "+spec.Name)}
 }
 
@@ -301,7 +309,8 @@ func (s *StandIn) Conditions(context.Context, string) (job.Conditions, []string,
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	fill, temp, cpu, background, passes, no := spec.FillPct, spec.TempC, 3.0, 0.1, !s.passes.IsZero(), false
-	c := job.Conditions{Power: s.power, PowerMode: job.NormalMode, Busy: slices.Clone(s.busy), FillPct: &fill, DriveTempC: &temp, Encrypted: &no, Encrypting: &passes,
+	c := job.Conditions{Power: s.power, PowerMode: job.NormalMode, Busy: slices.Clone(s.busy), FillPct: &fill,
+		DriveTempC: &temp, Encrypted: &no, Encrypting: &passes,
 		CPUPct: &cpu, BackgroundMBs: &background}
 	causes := []string{}
 	if len(s.busy) > 0 {
@@ -316,7 +325,8 @@ func (s *StandIn) Conditions(context.Context, string) (job.Conditions, []string,
 	return c, causes, nil
 }
 
-// encryptionPass is how far a pass is of an hour that has 25 minutes left as it is set, and that stays a minute from its end
+// encryptionPass is how far a pass is of an hour that has 25 minutes left as it is set, and that
+// stays a minute from its end
 // until it is ended.
 func encryptionPass(since time.Duration) *job.Pass {
 	left := max(1, 25-since.Minutes())
@@ -336,7 +346,8 @@ func (s *StandIn) Weigh(context.Context, string) (order.Weighed, error) {
 		path  string
 		share float64
 	}{{"Films/parish archive", 0.31}, {"Pictures/scans of slides", 0.22}, {"Mail/kept", 0.06}, {"Downloads", 0.04}} {
-		w.Largest = append(w.Largest, order.Folder{Path: f.path, Files: int(f.share * float64(w.Files)), Bytes: int64(f.share * float64(used))})
+		w.Largest = append(w.Largest,
+			order.Folder{Path: f.path, Files: int(f.share * float64(w.Files)), Bytes: int64(f.share * float64(used))})
 	}
 	return w, nil
 }

@@ -14,7 +14,8 @@ type file struct {
 	base, size int64
 	over       int64 // of a sample: over how much of the drive its bytes are spread; else 0
 	readOnly   bool
-	// marks are what it keeps of what was written: of blocks that carry a mark which one, by where they lie. Nothing else that is
+	// marks are what it keeps of what was written: of blocks that carry a mark which one, by where
+	// they lie. Nothing else that is
 	// written is ever read for what it says.
 	marks map[int64]mark
 }

@@ -41,7 +41,8 @@ func IsDamaged(err error) bool {
 func (s *Store) damage(ctx context.Context, id string, why error) Damaged {
 	d := Damaged{ID: id, Why: why.Error()}
 	var numbers []string
-	if err := s.on(ctx).Model(&jobModel{}).Where("id = ?", id).Pluck("number", &numbers).Error; err == nil && len(numbers) > 0 {
+	if err := s.on(ctx).Model(&jobModel{}).Where("id = ?", id).Pluck("number", &numbers).Error; err == nil &&
+		len(numbers) > 0 {
 		d.Number = numbers[0]
 	}
 	return d

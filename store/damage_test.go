@@ -107,7 +107,8 @@ func TestZeroedPages(t *testing.T) {
 
 // The copy before a migration is whole, whatever an interrupted start left in its place.
 func TestTheCopyBeforeAMigrationIsWhole(t *testing.T) {
-	for name, left := range map[string][]byte{"none": nil, "empty": {}, "cut off": []byte("SQLite format 3\x00 and no more")} {
+	for name, left := range map[string][]byte{"none": nil, "empty": {},
+		"cut off": []byte("SQLite format 3\x00 and no more")} {
 		t.Run(name, func(t *testing.T) {
 			s, path := openNew(t)
 			require.NoError(t, s.Add(t.Context(), "A", visit("2026-0001", "x")))

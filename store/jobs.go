@@ -154,8 +154,10 @@ func (s *Store) Save(ctx context.Context, id string, before, after *job.Job) (re
 		}
 	}
 	revision++
-	row := jobModel{ID: id, Revision: revision, Number: after.Head.Number, Opened: after.Head.Opened.UTC().Format(time.RFC3339), Search: searchText(after),
-		Finished: after.Gate(job.GateHandedBack) != nil, Body: job.Job{Head: after.Head, Plan: after.Plan, Unknown: after.Unknown}}
+	row := jobModel{ID: id, Revision: revision, Number: after.Head.Number,
+		Opened: after.Head.Opened.UTC().Format(time.RFC3339), Search: searchText(after),
+		Finished: after.Gate(job.GateHandedBack) != nil, Body: job.Job{Head: after.Head, Plan: after.Plan,
+			Unknown: after.Unknown}}
 	if err := db.Save(&row).Error; err != nil {
 		return 0, fmt.Errorf("storing the job: %w", err)
 	}
@@ -165,13 +167,16 @@ func (s *Store) Save(ctx context.Context, id string, before, after *job.Job) (re
 	key := func(itemID string, at int) Item { return Item{JobID: id, ID: itemID, Position: at} }
 	saves := []func() error{
 		func() error {
-			return save(db, before.Computers, after.Computers, func(i int, v job.Computer) computerModel { return computerModel{key(v.ID, i), v} })
+			return save(db, before.Computers, after.Computers,
+				func(i int, v job.Computer) computerModel { return computerModel{key(v.ID, i), v} })
 		},
 		func() error {
-			return save(db, before.Drives, after.Drives, func(i int, v job.Drive) driveModel { return driveModel{key(v.ID, i), v} })
+			return save(db, before.Drives, after.Drives,
+				func(i int, v job.Drive) driveModel { return driveModel{key(v.ID, i), v} })
 		},
 		func() error {
-			return save(db, before.Tests, after.Tests, func(i int, v job.Test) testModel { return testModel{key(v.ID, i), v} })
+			return save(db, before.Tests, after.Tests,
+				func(i int, v job.Test) testModel { return testModel{key(v.ID, i), v} })
 		},
 		func() error {
 			return save(db, before.Setups, after.Setups, func(i int, v job.Setup) setupModel {
@@ -179,7 +184,8 @@ func (s *Store) Save(ctx context.Context, id string, before, after *job.Job) (re
 			})
 		},
 		func() error {
-			return save(db, before.Sittings, after.Sittings, func(i int, v job.Sitting) sittingModel { return sittingModel{key(v.ID, i), v.Setup, v} })
+			return save(db, before.Sittings, after.Sittings,
+				func(i int, v job.Sitting) sittingModel { return sittingModel{key(v.ID, i), v.Setup, v} })
 		},
 		func() error { return s.saveRuns(db, id, before, after) },
 		// What others refer to goes last.
@@ -259,7 +265,8 @@ func (s *Store) saveRuns(db *gorm.DB, id string, before, after *job.Job) error {
 		if t := r.Split(); !t.Empty() {
 			traces = append(traces, traceModel{JobID: id, RunID: r.ID, Body: t})
 		}
-		rows = append(rows, runModel{Item{JobID: id, ID: r.ID, Position: i}, r.Test, r.Sitting, r.SetAside != nil, r.Repeat, *r})
+		rows = append(rows, runModel{Item{JobID: id, ID: r.ID, Position: i}, r.Test, r.Sitting, r.SetAside != nil,
+			r.Repeat, *r})
 	}
 	if len(rows) == 0 {
 		return nil
@@ -442,7 +449,8 @@ func (s *Store) oneByOne(ctx context.Context, ids []string) (list []Outline, bro
 // quicker than a row an item.
 func (s *Store) outlines(ctx context.Context, ids []string) (list []Outline, broken []Damaged, err error) {
 	items := func(table string) string {
-		return "(SELECT '[' || coalesce(group_concat(body, ',' ORDER BY position), '') || ']' FROM " + table + " WHERE job_id = jobs.id)"
+		return "(SELECT '[' || coalesce(group_concat(body, ',' ORDER BY position), '') || ']' FROM " + table +
+			" WHERE job_id = jobs.id)"
 	}
 	const counts = `(SELECT json_group_array(json_array(test_id, sitting_id, aside, n))
 		FROM (SELECT test_id, sitting_id, aside, count(*) AS n FROM runs WHERE job_id = jobs.id AND repeated = 0 GROUP BY test_id, sitting_id, aside))`
@@ -456,7 +464,8 @@ func (s *Store) outlines(ctx context.Context, ids []string) (list []Outline, bro
 	same := map[string][]job.Test{}
 	var id, number, body, computers, drives, tests, setups, sittings, counted, at sql.RawBytes
 	for rows.Next() {
-		if err := rows.Scan(&id, &number, &body, &computers, &drives, &tests, &setups, &sittings, &counted, &at); err != nil {
+		if err := rows.Scan(&id, &number, &body, &computers, &drives, &tests, &setups, &sittings, &counted,
+			&at); err != nil {
 			return nil, nil, err
 		}
 		o := Outline{ID: string(id), Job: &job.Job{}, Counts: job.Counts{}}
@@ -474,7 +483,8 @@ func (s *Store) outlines(ctx context.Context, ids []string) (list []Outline, bro
 
 // decode reads an outline from the JSON of its parts. Jobs of one template have the same tests,
 // which same remembers.
-func (o *Outline) decode(same map[string][]job.Test, body, computers, drives, tests, setups, sittings, counted []byte) error {
+func (o *Outline) decode(same map[string][]job.Test, body, computers, drives, tests, setups, sittings,
+	counted []byte) error {
 	j := o.Job
 	for _, part := range []struct {
 		text []byte
@@ -565,7 +575,8 @@ func (s *Store) lastNumber(ctx context.Context, prefix, counter string) (last in
 		return 0, err
 	}
 	var numbers []string
-	err = s.on(ctx).Model(&jobModel{}).Where("substr(number, 1, ?) = ?", len([]rune(prefix)), prefix).Pluck("number", &numbers).Error
+	err = s.on(ctx).Model(&jobModel{}).Where("substr(number, 1, ?) = ?", len([]rune(prefix)), prefix).Pluck("number",
+		&numbers).Error
 	for _, n := range numbers {
 		digits := strings.TrimPrefix(n, prefix)
 		if k, err := strconv.ParseUint(digits, 10, 31); err == nil && len(digits) <= countedDigits {
@@ -578,7 +589,8 @@ func (s *Store) lastNumber(ctx context.Context, prefix, counter string) (last in
 // ByNumber returns the ids of the jobs with a number, the newest first.
 func (s *Store) ByNumber(ctx context.Context, number string) ([]string, error) {
 	var ids []string
-	err := s.on(ctx).Model(&jobModel{}).Where("number = ?", number).Order("opened DESC, id DESC").Pluck("id", &ids).Error
+	err := s.on(ctx).Model(&jobModel{}).Where("number = ?", number).Order("opened DESC, id DESC").Pluck("id",
+		&ids).Error
 	return ids, err
 }
 

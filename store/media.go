@@ -10,7 +10,8 @@ type PhotoInfo struct {
 
 // Photos returns the pictures of a job in the order in which they came.
 func (s *Store) Photos(ctx context.Context, jobID string) (list []PhotoInfo, err error) {
-	err = s.on(ctx).Model(&photoModel{}).Select("id, type, length(body) AS bytes").Where("job_id = ?", jobID).Order("id").Scan(&list).Error
+	err = s.on(ctx).Model(&photoModel{}).Select("id, type, length(body) AS bytes").Where("job_id = ?",
+		jobID).Order("id").Scan(&list).Error
 	return list, err
 }
 

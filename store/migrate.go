@@ -101,7 +101,8 @@ func part(table, columns string) string {
 	if i := strings.Index(columns, "FOREIGN KEY"); i >= 0 {
 		names, constraints = columns[:i], columns[i:]
 	}
-	return `CREATE TABLE ` + table + ` (job_id TEXT NOT NULL REFERENCES jobs (id), id TEXT NOT NULL, position INTEGER NOT NULL, body TEXT NOT NULL, ` +
+	return `CREATE TABLE ` + table +
+		` (job_id TEXT NOT NULL REFERENCES jobs (id), id TEXT NOT NULL, position INTEGER NOT NULL, body TEXT NOT NULL, ` +
 		names + constraints + ` PRIMARY KEY (job_id, id)) STRICT`
 }
 
@@ -197,7 +198,8 @@ func CheckFile(ctx context.Context, path string) error {
 // and was checked.
 func (s *Store) Copy(ctx context.Context, path string) error {
 	return durable.File(path, func(part string) error {
-		if err := s.db.WithContext(ctx).Exec("VACUUM INTO ?", part).Error; err != nil { // takes an empty file as it takes none
+		// takes an empty file as it takes none
+		if err := s.db.WithContext(ctx).Exec("VACUUM INTO ?", part).Error; err != nil {
 			return err
 		}
 		return CheckFile(ctx, part)

@@ -17,14 +17,16 @@ type Share struct {
 }
 
 func (m shareModel) share() Share {
-	return Share{ID: m.ID, Token: m.Token, Job: m.JobID, Report: m.ReportID, Made: m.Made, Until: m.Until, Revoked: m.Revoked, Opened: m.Opened}
+	return Share{ID: m.ID, Token: m.Token, Job: m.JobID, Report: m.ReportID, Made: m.Made, Until: m.Until,
+		Revoked: m.Revoked, Opened: m.Opened}
 }
 
 // AddShare stores a new share.
 func (s *Store) AddShare(ctx context.Context, v Share) error {
 	about(ctx, v.Job)
 	return s.write(ctx, func(db *gorm.DB) error {
-		return db.Create(&shareModel{ID: v.ID, Token: v.Token, JobID: v.Job, ReportID: v.Report, Made: v.Made, Until: v.Until}).Error
+		return db.Create(&shareModel{ID: v.ID, Token: v.Token, JobID: v.Job, ReportID: v.Report, Made: v.Made,
+			Until: v.Until}).Error
 	})
 }
 

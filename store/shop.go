@@ -18,7 +18,9 @@ func about(ctx context.Context, jobID string) {
 
 // put stores a row in the place of the one with its key.
 func (s *Store) put(ctx context.Context, row any) error {
-	return s.write(ctx, func(db *gorm.DB) error { return db.Clauses(clause.OnConflict{UpdateAll: true}).Create(row).Error })
+	return s.write(ctx, func(db *gorm.DB) error {
+		return db.Clauses(clause.OnConflict{UpdateAll: true}).Create(row).Error
+	})
 }
 
 // SaveTemplate stores a template of the shop.

@@ -71,7 +71,9 @@ func Open(path string, o Options) (*Store, error) {
 	}
 	var log logger.Interface
 	if o.Log != nil {
-		log = logger.NewSlogLogger(o.Log, logger.Config{SlowThreshold: slow, LogLevel: logger.Warn, IgnoreRecordNotFoundError: true, ParameterizedQueries: true})
+		log = logger.NewSlogLogger(o.Log,
+			logger.Config{SlowThreshold: slow, LogLevel: logger.Warn, IgnoreRecordNotFoundError: true,
+				ParameterizedQueries: true})
 	}
 	dsn := "file:" + (&url.URL{Path: path}).EscapedPath() +
 		"?_pragma=foreign_keys(1)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_pragma=busy_timeout(10000)&_pragma=cache_size(-16000)&_txlock=immediate"
@@ -220,7 +222,8 @@ type committedKey struct{}
 
 type committed struct{ then []func() }
 
-// AfterCommit does something once the change that a context is within is stored, before any other change begins; at once where it
+// AfterCommit does something once the change that a context is within is stored, before any other
+// change begins; at once where it
 // is within none, and never where the change fails.
 func AfterCommit(ctx context.Context, do func()) {
 	if c, ok := ctx.Value(committedKey{}).(*committed); ok {

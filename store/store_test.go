@@ -46,13 +46,15 @@ func update(t *testing.T, s *Store, id string, change func(*job.Job) error) erro
 
 func visit(number, customer string) *job.Job {
 	return &job.Job{
-		Head:      job.Head{Number: number, Opened: time.Date(2026, 5, 1, 9, 0, 0, 0, time.UTC), Reason: "slow", Customer: job.Customer{Name: customer}},
+		Head: job.Head{Number: number, Opened: time.Date(2026, 5, 1, 9, 0, 0, 0, time.UTC), Reason: "slow",
+			Customer: job.Customer{Name: customer}},
 		Computers: []job.Computer{{ID: "c", Maker: "Larkfield"}},
-		Drives:    []job.Drive{{ID: "d", DriveLabel: job.DriveLabel{Kind: job.HDD, Maker: "Halden"}, Unknown: jsontext.Value(`{"colour":"red"}`)}},
-		Tests:     []job.Test{{ID: "t", Kind: job.Timed, Name: "Start", Unit: "s", Better: job.Lower}},
-		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d"}},
-		Sittings:  []job.Sitting{{ID: "s", Setup: "then"}},
-		Runs:      []job.Run{{ID: "r1", Test: "t", Sitting: "s", Value: 9, Phases: map[string]float64{}}},
+		Drives: []job.Drive{{ID: "d", DriveLabel: job.DriveLabel{Kind: job.HDD, Maker: "Halden"},
+			Unknown: jsontext.Value(`{"colour":"red"}`)}},
+		Tests:    []job.Test{{ID: "t", Kind: job.Timed, Name: "Start", Unit: "s", Better: job.Lower}},
+		Setups:   []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d"}},
+		Sittings: []job.Sitting{{ID: "s", Setup: "then"}},
+		Runs:     []job.Run{{ID: "r1", Test: "t", Sitting: "s", Value: 9, Phases: map[string]float64{}}},
 	}
 }
 
@@ -100,8 +102,10 @@ func TestUpdateIsWholeOrNothing(t *testing.T) {
 		wrong  string
 	}{
 		{"the change objects", func(j *job.Job) error { j.Head.Reason = "x"; return refuse }, "no"},
-		{"the job would contradict itself", func(j *job.Job) error { j.Head.Reason = "x"; j.Setups[0].Drive = "gone"; return nil }, "contradict"},
-		{"a run would be lost", func(j *job.Job) error { j.Head.Reason = "x"; j.Runs = nil; return nil }, "set aside, not deleted"},
+		{"the job would contradict itself",
+			func(j *job.Job) error { j.Head.Reason = "x"; j.Setups[0].Drive = "gone"; return nil }, "contradict"},
+		{"a run would be lost", func(j *job.Job) error { j.Head.Reason = "x"; j.Runs = nil; return nil },
+			"set aside, not deleted"},
 	}
 	for _, tt := range tests {
 		err := update(t, s, "A", tt.change)
@@ -212,7 +216,9 @@ func TestOutlines(t *testing.T) {
 	j := visit("2026-0001", "Ottilie")
 	j.Tests = append(j.Tests, job.Test{ID: "u", Kind: job.Note, Name: "Noise", Unit: "dB(A)", Better: job.Lower})
 	at := time.Date(2026, 5, 2, 10, 0, 0, 0, time.UTC)
-	j.Runs = append(j.Runs, job.Run{ID: "r2", Test: "t", Sitting: "s", Value: 8, SetAside: &job.SetAside{Reason: "door"}}, job.Run{ID: "r3", Test: "t", Sitting: "s", At: at, Value: 8})
+	j.Runs = append(j.Runs,
+		job.Run{ID: "r2", Test: "t", Sitting: "s", Value: 8, SetAside: &job.SetAside{Reason: "door"}}, job.Run{ID: "r3",
+			Test: "t", Sitting: "s", At: at, Value: 8})
 	require.NoError(t, s.Add(ctx, "A", j))
 	bare := visit("2026-0002", "Nobody")
 	bare.Runs, bare.Sittings = nil, nil
@@ -290,7 +296,8 @@ func TestCommands(t *testing.T) {
 				return err
 			}
 			after := before.Clone()
-			after.Runs = append(after.Runs, job.Run{ID: fmt.Sprint("n", len(before.Runs)), Test: "t", Sitting: "s", Value: 1})
+			after.Runs = append(after.Runs,
+				job.Run{ID: fmt.Sprint("n", len(before.Runs)), Test: "t", Sitting: "s", Value: 1})
 			if _, err := s.Save(ctx, "A", before, after); err != nil {
 				return err
 			}
@@ -484,7 +491,10 @@ func TestAfterCommit(t *testing.T) {
 		assert.Empty(t, said, "nothing is stored yet")
 		return nil
 	}))
-	require.Error(t, s.Write(t.Context(), func(ctx context.Context) error { say(ctx, "failed"); return errors.New("no") }))
+	require.Error(t, s.Write(t.Context(), func(ctx context.Context) error {
+		say(ctx, "failed")
+		return errors.New("no")
+	}))
 	say(t.Context(), "by itself")
 	assert.Equal(t, []string{"first", "within", "by itself"}, said)
 }

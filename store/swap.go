@@ -11,11 +11,13 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// KeepLists keeps the lists of what of a job's files came across, until a day; they replace those that were kept before.
+// KeepLists keeps the lists of what of a job's files came across, until a day; they replace those
+// that were kept before.
 func (s *Store) KeepLists(ctx context.Context, jobID string, until time.Time, body []byte) error {
 	about(ctx, jobID)
 	return s.write(ctx, func(db *gorm.DB) error {
-		return db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&carriedListsModel{JobID: jobID, Until: until, Body: string(body)}).Error
+		return db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&carriedListsModel{JobID: jobID, Until: until,
+			Body: string(body)}).Error
 	})
 }
 
@@ -62,6 +64,7 @@ func (s *Store) Model(ctx context.Context, maker, model string) ([]byte, error) 
 // KeepModel keeps what the shop knows of a model of computer.
 func (s *Store) KeepModel(ctx context.Context, maker, model string, body []byte) error {
 	return s.write(ctx, func(db *gorm.DB) error {
-		return db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&modelModel{Name: modelName(maker, model), Body: string(body)}).Error
+		return db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&modelModel{Name: modelName(maker, model),
+			Body: string(body)}).Error
 	})
 }

@@ -17,7 +17,8 @@ func TestListsAreKeptUntilTheirDay(t *testing.T) {
 		require.NoError(t, s.Add(t.Context(), id, visit(fmt.Sprint(i), "Ottilie")))
 	}
 	require.NoError(t, s.KeepLists(t.Context(), a, day.Add(time.Hour), []byte(`{"missing":["x"]}`)))
-	require.NoError(t, s.KeepLists(t.Context(), a, day.Add(2*time.Hour), []byte(`{"missing":["y"]}`)), "a newer comparison replaces it")
+	require.NoError(t, s.KeepLists(t.Context(), a, day.Add(2*time.Hour), []byte(`{"missing":["y"]}`)),
+		"a newer comparison replaces it")
 	require.NoError(t, s.KeepLists(t.Context(), b, day.Add(9*time.Hour), []byte(`{}`)))
 	body, until, err := s.Lists(t.Context(), a, day)
 	require.NoError(t, err)

@@ -15,5 +15,6 @@ func TestSecrets(t *testing.T) {
 		seen[s] = true
 		assert.NotContains(t, Hash(s), s)
 	}
-	assert.Equal(t, "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad", Hash("abc"), "as databases of earlier versions have it")
+	assert.Equal(t, "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad", Hash("abc"),
+		"as databases of earlier versions have it")
 }

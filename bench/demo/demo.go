@@ -51,7 +51,8 @@ func Fill(ctx context.Context, s *store.Store, clips string) error {
 	}
 	shop := bench.NewShop
 	shop.Name, shop.Address, shop.Colour = "Quayside Repairs", "4 Ropewalk, The Harbour", "#0b5d5a"
-	shop.Footer, shop.Terms = "Open Monday to Friday, 9 to 18", "Two years on parts, one on work. The old drive is kept for four weeks."
+	shop.Footer, shop.Terms = "Open Monday to Friday, 9 to 18",
+		"Two years on parts, one on work. The old drive is kept for four weeks."
 	if _, err := desk.New(s, desk.Options{}).Reports.SetShop(ctx, shop); err != nil {
 		return fmt.Errorf("the made-up shop: %w", err)
 	}
@@ -59,23 +60,35 @@ func Fill(ctx context.Context, s *store.Store, clips string) error {
 	battery := bench.Conditions{Power: "battery", PowerMode: "saving", Busy: &[]string{"indexing"}}
 	const day = 24 * time.Hour
 	for _, d := range []demoJob{
-		{ago: 3 * day, customer: bench.Customer{Name: "Ottilie Brandvold", Contact: "after 17:00"}, reason: "Takes an age to start; fans run all the time",
-			reasons:  []visit.Reason{{What: job.ReasonSlowStart, Outcome: job.Solved}, {What: job.ReasonNoise, Words: "fans run all the time", Outcome: job.Better, Remains: "the fan itself is worn"}},
-			computer: "laptop", template: "laptop", also: []planning.NewTest{{ID: "t-response"}, {ID: "t-sustained"}, {ID: "t-sweep-read"}, {ID: "t-processor"}}, then: mains, upTo: plan.AtBack,
-			bill: visit.BillIn{Items: []visit.BillItemIn{{What: "labour", Amount: "58"}, {What: "thermal pad", Amount: "4.50"}}, HourWorth: "15"}},
-		{ago: 26 * time.Hour, customer: bench.Customer{Name: "Bindery on Salt Row"}, reason: "Order desk hangs in the morning",
+		{ago: 3 * day, customer: bench.Customer{Name: "Ottilie Brandvold", Contact: "after 17:00"},
+			reason: "Takes an age to start; fans run all the time",
+			reasons: []visit.Reason{{What: job.ReasonSlowStart, Outcome: job.Solved},
+				{What: job.ReasonNoise, Words: "fans run all the time", Outcome: job.Better,
+					Remains: "the fan itself is worn"}},
+			computer: "laptop", template: "laptop", also: []planning.NewTest{{ID: "t-response"}, {ID: "t-sustained"},
+				{ID: "t-sweep-read"}, {ID: "t-processor"}}, then: mains, upTo: plan.AtBack,
+			bill: visit.BillIn{Items: []visit.BillItemIn{{What: "labour", Amount: "58"},
+				{What: "thermal pad", Amount: "4.50"}}, HourWorth: "15"}},
+		{ago: 26 * time.Hour, customer: bench.Customer{Name: "Bindery on Salt Row"},
+			reason:   "Order desk hangs in the morning",
 			reasons:  []visit.Reason{{What: job.ReasonSlowPrograms, Words: "order desk hangs in the morning"}},
 			computer: "office", template: "office", then: battery, upTo: plan.AtCompare},
-		{ago: 22 * time.Hour, customer: bench.Customer{Name: "Cellar Board-Game Café"}, reason: "League nights wait for every map",
+		{ago: 22 * time.Hour, customer: bench.Customer{Name: "Cellar Board-Game Café"},
+			reason:   "League nights wait for every map",
 			reasons:  []visit.Reason{{What: job.ReasonSlowGames, Words: "league nights wait for every map"}},
-			computer: "games", template: "games", also: []planning.NewTest{{ID: "t-game-save", Content: "Tidewall, third season"}}, then: mains, upTo: plan.AtNow},
+			computer: "games", template: "games", also: []planning.NewTest{{ID: "t-game-save",
+				Content: "Tidewall, third season"}}, then: mains, upTo: plan.AtNow},
 		{ago: 5 * time.Hour, customer: bench.Customer{Name: "Emeka Straum"}, reason: "Slow since the last big update",
 			reasons:  []visit.Reason{{What: job.ReasonSlowStart, Words: "slow since the last big update"}},
 			computer: "laptop", then: mains, upTo: plan.AtOut},
-		{ago: 2 * time.Hour, customer: bench.Customer{Name: "Herbarium of the Lower Valley", Contact: "the slide room"}, reason: "The slide scanner outruns the drive",
-			reasons:  []visit.Reason{{What: job.ReasonSlowPrograms, Words: "the slide scanner outruns the drive"}, {What: job.ReasonFull}},
-			computer: "workstation", template: "editing", also: []planning.NewTest{{ID: "t-keep-up"}, {ID: "t-import", Content: "a tray of 40 slides"}}, then: mains, upTo: plan.AtThen},
-		{ago: 20 * time.Minute, customer: bench.Customer{Name: "Fernbank Allotments", Contact: "ask for Runa"}, reason: "Needs more room, and quicker if possible",
+		{ago: 2 * time.Hour, customer: bench.Customer{Name: "Herbarium of the Lower Valley", Contact: "the slide room"},
+			reason: "The slide scanner outruns the drive",
+			reasons: []visit.Reason{{What: job.ReasonSlowPrograms, Words: "the slide scanner outruns the drive"},
+				{What: job.ReasonFull}},
+			computer: "workstation", template: "editing", also: []planning.NewTest{{ID: "t-keep-up"},
+				{ID: "t-import", Content: "a tray of 40 slides"}}, then: mains, upTo: plan.AtThen},
+		{ago: 20 * time.Minute, customer: bench.Customer{Name: "Fernbank Allotments", Contact: "ask for Runa"},
+			reason:   "Needs more room, and quicker if possible",
 			reasons:  []visit.Reason{{What: job.ReasonFull, Words: "needs more room"}, {What: job.ReasonSlowStart}},
 			computer: "office", then: mains, upTo: plan.AtThen},
 	} {
@@ -94,7 +107,9 @@ type player struct {
 }
 
 func (p *player) play(ctx context.Context, d demoJob) error {
-	v, err := p.Visits.Open(ctx, visit.Intake{Customer: d.customer, Reason: d.reason, Reasons: d.reasons, Simulated: d.computer, Template: d.template})
+	v, err := p.Visits.Open(ctx,
+		visit.Intake{Customer: d.customer, Reason: d.reason, Reasons: d.reasons, Simulated: d.computer,
+			Template: d.template})
 	if err != nil {
 		return err
 	}
@@ -150,19 +165,23 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 	if _, err := p.Reports.Issue(ctx, v.ID, ""); err != nil {
 		return err
 	}
-	if _, err = p.Visits.PassGate(ctx, v.ID, visit.Passing{Gate: job.GateHandedBack, OldDrive: "returned"}); err != nil {
+	if _, err = p.Visits.PassGate(ctx, v.ID,
+		visit.Passing{Gate: job.GateHandedBack, OldDrive: "returned"}); err != nil {
 		return err
 	}
 	if len(d.bill.Items) > 0 {
-		_, err = p.Later.Promise(ctx, v.ID, followup.Promising{What: job.PromisedTest, Test: "t-battery", Words: "after a week on the road", Due: p.Jobs.Now().AddDate(0, 0, 7).Format(time.DateOnly)})
+		_, err = p.Later.Promise(ctx, v.ID,
+			followup.Promising{What: job.PromisedTest, Test: "t-battery", Words: "after a week on the road",
+				Due: p.Jobs.Now().AddDate(0, 0, 7).Format(time.DateOnly)})
 	}
 	return err
 }
 
 // playTrial tries a second candidate, which does not stay.
 func (p *player) playTrial(ctx context.Context, id string, c bench.Conditions) error {
-	v, err := p.Visits.AddTrial(ctx, id, "the small one", bench.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1", CapacityBytes: 500_107_862_016,
-		Price: &bench.Price{Amount: "41.00", Currency: "EUR"}})
+	v, err := p.Visits.AddTrial(ctx, id, "the small one",
+		bench.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1", CapacityBytes: 500_107_862_016,
+			Price: &bench.Price{Amount: "41.00", Currency: "EUR"}})
 	if err != nil {
 		return err
 	}
@@ -278,7 +297,8 @@ func (p *player) playClips(ctx context.Context, id string) error {
 		if err != nil {
 			return err
 		}
-		clip, err := p.Evidence.OpenClip(ctx, id, evidence.NewClip{Name: "main program, " + k.Name + ".webm", Type: "video/webm", Bytes: int64(len(data))})
+		clip, err := p.Evidence.OpenClip(ctx, id,
+			evidence.NewClip{Name: "main program, " + k.Name + ".webm", Type: "video/webm", Bytes: int64(len(data))})
 		if err != nil {
 			return err
 		}
@@ -293,7 +313,9 @@ func (p *player) playClips(ctx context.Context, id string) error {
 		if len(on) == 0 {
 			return fmt.Errorf("there is no sitting on %s", k.Name)
 		}
-		if _, err := p.Evidence.TimeByVideo(ctx, id, clip.ID, evidence.Marking{Test: "t-launch", Sitting: on[0].ID, Marks: []evidence.Mark{k.Mark(k.StartMS), k.Mark(k.EndMS)}}); err != nil {
+		if _, err := p.Evidence.TimeByVideo(ctx, id, clip.ID,
+			evidence.Marking{Test: "t-launch", Sitting: on[0].ID,
+				Marks: []evidence.Mark{k.Mark(k.StartMS), k.Mark(k.EndMS)}}); err != nil {
 			return err
 		}
 	}

@@ -42,7 +42,8 @@ func TestTheWholeJobSimulated(t *testing.T) {
 		assert.True(t, c.Simulated)
 		assert.False(t, c.Since.After(time.Now()), "the past lies in the past")
 	}
-	assert.Equal(t, map[string]bool{"": true, plan.AtCompare: true, plan.AtOut: true, plan.AtNow: true, plan.AtThen: true}, at)
+	assert.Equal(t, map[string]bool{"": true, plan.AtCompare: true, plan.AtOut: true, plan.AtNow: true,
+		plan.AtThen: true}, at)
 
 	finished := desktest.Cards(t, b, "finished", "")
 	l, err := b.Reports.Compare(ctx, finished[0].ID, "", "", "")
@@ -99,10 +100,13 @@ func TestOpenRefusesWhatIsWrong(t *testing.T) {
 	}{
 		{"nobody and nothing", func(i *visit.Intake) { i.Customer.Name = " " }, "customer.name"},
 		{"no kind of drive", func(i *visit.Intake) { i.OldDrive.Kind = "" }, "old_drive.kind"},
-		{"megabytes for gigabytes", func(i *visit.Intake) { i.OldDrive.CapacityBytes = 500 }, "old_drive.capacity_bytes"},
+		{"megabytes for gigabytes", func(i *visit.Intake) { i.OldDrive.CapacityBytes = 500 },
+			"old_drive.capacity_bytes"},
 		{"negative capacity", func(i *visit.Intake) { i.OldDrive.CapacityBytes = -1 }, "old_drive.capacity_bytes"},
-		{"a rate in bits", func(i *visit.Intake) { i.OldDrive.Rated = &bench.Rated{ReadMBs: 4.4e6} }, "old_drive.rated.read_mb_s"},
-		{"a negative rate", func(i *visit.Intake) { i.OldDrive.Rated = &bench.Rated{WriteMBs: -5} }, "old_drive.rated.write_mb_s"},
+		{"a rate in bits", func(i *visit.Intake) { i.OldDrive.Rated = &bench.Rated{ReadMBs: 4.4e6} },
+			"old_drive.rated.read_mb_s"},
+		{"a negative rate", func(i *visit.Intake) { i.OldDrive.Rated = &bench.Rated{WriteMBs: -5} },
+			"old_drive.rated.write_mb_s"},
 		{"a price of words", func(i *visit.Intake) {
 			i.NewDrive = &bench.Drive{Kind: job.NVMe, Price: &bench.Price{Amount: "cheap", Currency: "EUR"}}
 		}, "new_drive.price.amount"},
@@ -128,11 +132,14 @@ func TestOpenRefusesWhatIsWrong(t *testing.T) {
 func TestTheMarkCannotBePutOnOrTakenOff(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD, Simulated: "worn-disk"}})
+	v, err := b.Visits.Open(ctx,
+		visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD, Simulated: "worn-disk"}})
 	require.NoError(t, err)
 	assert.False(t, v.Simulated)
 	id := desktest.Simulated(t, b)
-	v, err = b.Visits.Amend(ctx, id, visit.Change{OldDrive: &bench.Drive{Kind: job.HDD}, Computer: &bench.Computer{Maker: "Real"}, NewDrive: &bench.Drive{Kind: job.NVMe}})
+	v, err = b.Visits.Amend(ctx, id,
+		visit.Change{OldDrive: &bench.Drive{Kind: job.HDD}, Computer: &bench.Computer{Maker: "Real"},
+			NewDrive: &bench.Drive{Kind: job.NVMe}})
 	require.NoError(t, err)
 	for _, d := range v.Job.Drives {
 		assert.NotEmpty(t, d.Simulated)
@@ -141,7 +148,8 @@ func TestTheMarkCannotBePutOnOrTakenOff(t *testing.T) {
 	// Timed by hand on a simulated computer is simulated too.
 	_, err = b.Sittings.Sit(ctx, id, "then", bench.Conditions{})
 	require.NoError(t, err)
-	v, err = b.Sittings.TypeIn(ctx, id, sittings.Typed{Test: catalogue.ColdStart, Sitting: "s1", Value: new(float64(40)), Unit: "s"})
+	v, err = b.Sittings.TypeIn(ctx, id,
+		sittings.Typed{Test: catalogue.ColdStart, Sitting: "s1", Value: new(float64(40)), Unit: "s"})
 	require.NoError(t, err)
 	assert.True(t, v.Job.Runs[0].Simulated)
 }
@@ -193,7 +201,8 @@ func TestRunsAreSetAsideAndTakenBack(t *testing.T) {
 	}
 	_, err = b.Sittings.TypeIn(ctx, id, sittings.Typed{Test: "nap", Sitting: "s1", Value: new(float64(1)), Unit: "s"})
 	desktest.Refusal(t, err, bench.Missing)
-	v, err := b.Sittings.TypeIn(ctx, id, sittings.Typed{Test: catalogue.ColdStart, Sitting: "s1", Value: new(float64(40)), Unit: "s", Note: "his watch"})
+	v, err := b.Sittings.TypeIn(ctx, id,
+		sittings.Typed{Test: catalogue.ColdStart, Sitting: "s1", Value: new(float64(40)), Unit: "s", Note: "his watch"})
 	require.NoError(t, err)
 	run := v.Job.Runs[0].ID
 	_, err = b.Sittings.SetAside(ctx, id, run, " ")
@@ -279,11 +288,14 @@ func TestMeasuringIsRefused(t *testing.T) {
 		says string
 	}{
 		{"no such sitting", measuring.MeasureRequest{Sitting: "s9", Dir: dir}, bench.Missing, "no sitting"},
-		{"no such test", measuring.MeasureRequest{Sitting: "s1", Dir: dir, Tests: []string{"nap"}}, bench.Missing, "no test"},
-		{"a start", measuring.MeasureRequest{Sitting: "s1", Dir: dir, Tests: []string{catalogue.ColdStart}}, bench.Invalid, "does not run unattended"},
+		{"no such test", measuring.MeasureRequest{Sitting: "s1", Dir: dir, Tests: []string{"nap"}}, bench.Missing,
+			"no test"},
+		{"a start", measuring.MeasureRequest{Sitting: "s1", Dir: dir, Tests: []string{catalogue.ColdStart}},
+			bench.Invalid, "does not run unattended"},
 		{"too often", measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 999}, bench.Invalid, "between 1 and 20"},
 		{"no folder", measuring.MeasureRequest{Sitting: "s1"}, bench.Invalid, "whole path"},
-		{"a folder that is not there", measuring.MeasureRequest{Sitting: "s1", Dir: dir + "/gone"}, bench.Invalid, "no folder"},
+		{"a folder that is not there", measuring.MeasureRequest{Sitting: "s1", Dir: dir + "/gone"}, bench.Invalid,
+			"no folder"},
 		{"memory", measuring.MeasureRequest{Sitting: "s1", Dir: "/dev/shm"}, bench.Invalid, "direct I/O"},
 	}
 	for _, tt := range tests {
@@ -292,7 +304,8 @@ func TestMeasuringIsRefused(t *testing.T) {
 		assert.Contains(t, r.Message, tt.says, tt.name)
 	}
 	// After all that the bench is free.
-	_, err := b.Rounds.Measure(ctx, id, measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 1, Tests: []string{catalogue.LongRead}})
+	_, err := b.Rounds.Measure(ctx, id,
+		measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 1, Tests: []string{catalogue.LongRead}})
 	require.NoError(t, err)
 	assert.Equal(t, measuring.Done, desktest.Measured(t, b, id).State)
 	_, err = b.Visits.Amend(ctx, id, visit.Change{TestSeconds: new(float64)})
@@ -330,7 +343,8 @@ func TestARunIsOnDiskBeforeItIsTold(t *testing.T) {
 	_, err := b.Sittings.Sit(ctx, id, "now", bench.Conditions{})
 	require.NoError(t, err)
 	events := b.Jobs.Listen(ctx)
-	_, err = b.Rounds.Measure(ctx, id, measuring.MeasureRequest{Sitting: "s1", Runs: 3, Tests: []string{catalogue.LongRead}})
+	_, err = b.Rounds.Measure(ctx, id,
+		measuring.MeasureRequest{Sitting: "s1", Runs: 3, Tests: []string{catalogue.LongRead}})
 	require.NoError(t, err)
 	told := 0
 	for told < 3 {

@@ -77,7 +77,9 @@ func Cards(t testing.TB, d *desk.Desk, state, query string) []visit.Card {
 // tests last so many seconds.
 func Real(t testing.TB, d *desk.Desk, seconds float64) string {
 	t.Helper()
-	v, err := d.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: "Real"}, OldDrive: bench.Drive{Kind: job.SataSSD}, TestFileBytes: 16 << 20, TestSeconds: seconds})
+	v, err := d.Visits.Open(t.Context(),
+		visit.Intake{Customer: bench.Customer{Name: "Real"}, OldDrive: bench.Drive{Kind: job.SataSSD},
+			TestFileBytes: 16 << 20, TestSeconds: seconds})
 	require.NoError(t, err)
 	_, err = d.Sittings.Sit(t.Context(), v.ID, "then", bench.Conditions{Power: job.Mains})
 	require.NoError(t, err)

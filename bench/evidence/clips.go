@@ -224,7 +224,8 @@ func (x *Evidence) OpenClip(ctx context.Context, jobID string, in NewClip) (*Cli
 	if free, err := machine.Free(x.dir); err != nil {
 		return nil, err
 	} else if free-in.Bytes < clipKeepFree {
-		c := bench.Refuse(bench.Conflict, "there-is-no-room", message.Values{"Bytes": in.Bytes / 1e6, "Free": free / 1e6})
+		c := bench.Refuse(bench.Conflict, "there-is-no-room",
+			message.Values{"Bytes": in.Bytes / 1e6, "Free": free / 1e6})
 		c.Do = message.Tell("delete-clips-that-are")
 		return nil, c
 	}
@@ -250,7 +251,8 @@ func (x *Evidence) AppendClip(ctx context.Context, jobID, id string, offset int6
 	case offset < c.Received && x.has(c, offset, piece):
 		return c, nil // its acknowledgement was lost
 	case offset != c.Received:
-		r := bench.Refuse(bench.Conflict, "the-clip-has-bytes", message.Values{"Received": c.Received, "Offset": offset})
+		r := bench.Refuse(bench.Conflict, "the-clip-has-bytes",
+			message.Values{"Received": c.Received, "Offset": offset})
 		r.Kept, r.Do = message.Tell("what-arrived-is-kept"), message.Tell("go-on-from-there")
 		return nil, r
 	case len(piece) == 0 || len(piece) > MaxPieceBytes || offset+int64(len(piece)) > c.Bytes:
@@ -302,7 +304,9 @@ func (x *Evidence) ClipFile(ctx context.Context, jobID, id string) (dir fs.FS, n
 		return nil, "", "", err
 	}
 	if c.Missing {
-		return nil, "", "", &bench.Refusal{Kind: bench.Missing, Message: "The file of the clip “" + c.Name + "” isn't on this bench.", Kept: "Its runs, marks and stills are kept.",
+		return nil, "", "", &bench.Refusal{Kind: bench.Missing,
+			Message: "The file of the clip “" + c.Name +
+				"” isn't on this bench.", Kept: "Its runs, marks and stills are kept.",
 			Do: "Upload the same clip again, or restore a backup that holds clips."}
 	}
 	if c.Gone || c.Received < c.Bytes {
@@ -456,7 +460,8 @@ func markedRun(t *job.Test, in Marking) (*job.Run, error) {
 		case !(m.AtS >= 0) || m.AtS > 24*3600:
 			return nil, fmt.Errorf("mark %d has no time on the clip", i+1)
 		case !(m.FrameS > 0 && m.FrameS <= longestFrame):
-			return nil, fmt.Errorf("at mark %d one frame lasts %.3g s; the clip says nothing of the time there", i+1, m.FrameS)
+			return nil, fmt.Errorf("at mark %d one frame lasts %.3g s; the clip says nothing of the time there", i+1,
+				m.FrameS)
 		case i > 0 && m.AtS <= in.Marks[i-1].AtS:
 			return nil, fmt.Errorf("mark %d is not after the one before it", i+1)
 		}

@@ -35,7 +35,8 @@ func TestAClipArrivesInPieces(t *testing.T) {
 	ctx := t.Context()
 	data, err := demo.Files.ReadFile("clips/now.webm")
 	require.NoError(t, err)
-	c, err := b.Evidence.OpenClip(ctx, id, evidence.NewClip{Name: "phone.webm", Type: "video/webm", Bytes: int64(len(data))})
+	c, err := b.Evidence.OpenClip(ctx, id,
+		evidence.NewClip{Name: "phone.webm", Type: "video/webm", Bytes: int64(len(data))})
 	require.NoError(t, err)
 	_, _, _, err = b.Evidence.ClipFile(ctx, id, c.ID)
 	desktest.Refusal(t, err, bench.Missing)
@@ -48,7 +49,8 @@ func TestAClipArrivesInPieces(t *testing.T) {
 	_, err = b.Evidence.AppendClip(ctx, id, c.ID, 0, data[1:half])
 	assert.Contains(t, desktest.Refusal(t, err, bench.Conflict).Message, "so far", "another piece in its place")
 	// The upload broke off; the same clip is gone on with.
-	again, err := b.Evidence.OpenClip(ctx, id, evidence.NewClip{Name: "phone.webm", Type: "video/webm", Bytes: int64(len(data))})
+	again, err := b.Evidence.OpenClip(ctx, id,
+		evidence.NewClip{Name: "phone.webm", Type: "video/webm", Bytes: int64(len(data))})
 	require.NoError(t, err)
 	assert.Equal(t, c.ID, again.ID)
 	assert.Equal(t, half, again.Received)
@@ -66,7 +68,9 @@ func TestAClipArrivesInPieces(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, int64(len(data)), list.JobBytes)
 
-	for name, in := range map[string]evidence.NewClip{"no name": {Type: "video/mp4", Bytes: 5}, "a picture": {Name: "x", Type: "image/png", Bytes: 5}, "too large": {Name: "x", Type: "video/mp4", Bytes: evidence.MaxClipBytes + 1}, "nothing": {Name: "x", Type: "video/mp4"}} {
+	for name, in := range map[string]evidence.NewClip{"no name": {Type: "video/mp4", Bytes: 5},
+		"a picture": {Name: "x", Type: "image/png", Bytes: 5}, "too large": {Name: "x", Type: "video/mp4",
+			Bytes: evidence.MaxClipBytes + 1}, "nothing": {Name: "x", Type: "video/mp4"}} {
 		_, err := b.Evidence.OpenClip(ctx, id, in)
 		desktest.Refusal(t, err, bench.Invalid)
 		assert.Error(t, err, name)
@@ -93,11 +97,14 @@ func TestMarksGiveTheKnownValues(t *testing.T) {
 	for i, k := range known {
 		data, err := demo.Files.ReadFile("clips/" + k.Name + ".webm")
 		require.NoError(t, err)
-		c, err := b.Evidence.OpenClip(ctx, id, evidence.NewClip{Name: k.Name, Type: "video/webm", Bytes: int64(len(data))})
+		c, err := b.Evidence.OpenClip(ctx, id,
+			evidence.NewClip{Name: k.Name, Type: "video/webm", Bytes: int64(len(data))})
 		require.NoError(t, err)
 		_, err = b.Evidence.AppendClip(ctx, id, c.ID, 0, data)
 		require.NoError(t, err)
-		v, err := b.Evidence.TimeByVideo(ctx, id, c.ID, evidence.Marking{Test: "t-launch", Sitting: "s1", Marks: []evidence.Mark{k.Mark(k.StartMS), k.Mark(k.EndMS)}, RunFacts: bench.RunFacts{AppVersion: "4"}})
+		v, err := b.Evidence.TimeByVideo(ctx, id, c.ID,
+			evidence.Marking{Test: "t-launch", Sitting: "s1",
+				Marks: []evidence.Mark{k.Mark(k.StartMS), k.Mark(k.EndMS)}, RunFacts: bench.RunFacts{AppVersion: "4"}})
 		require.NoError(t, err)
 		r := v.Job.Runs[i]
 		assert.InDelta(t, float64(k.EndMS-k.StartMS)/1000, r.Value, 1e-6)
@@ -111,16 +118,22 @@ func TestMarksGiveTheKnownValues(t *testing.T) {
 
 	mark := func(at, frame float64) evidence.Mark { return evidence.Mark{AtS: at, FrameS: frame} }
 	for name, marks := range map[string][]evidence.Mark{
-		"one mark": {mark(1, .03)}, "three": {mark(1, .03), mark(2, .03), mark(3, .03)}, "backwards": {mark(2, .03), mark(1, .03)},
-		"the same frame": {mark(2, .03), mark(2, .03)}, "no frame": {mark(1, 0), mark(2, .03)}, "a frozen clip": {mark(1, .03), mark(20, 9)}, "before it": {mark(-1, .03), mark(2, .03)},
+		"one mark": {mark(1, .03)}, "three": {mark(1, .03), mark(2, .03), mark(3, .03)}, "backwards": {mark(2, .03),
+			mark(1, .03)},
+		"the same frame": {mark(2, .03), mark(2, .03)}, "no frame": {mark(1, 0),
+			mark(2, .03)}, "a frozen clip": {mark(1, .03), mark(20, 9)}, "before it": {mark(-1, .03), mark(2, .03)},
 	} {
-		_, err := b.Evidence.TimeByVideo(ctx, id, clip.ID, evidence.Marking{Test: "t-launch", Sitting: "s1", Marks: marks})
+		_, err := b.Evidence.TimeByVideo(ctx, id, clip.ID,
+			evidence.Marking{Test: "t-launch", Sitting: "s1", Marks: marks})
 		desktest.Refusal(t, err, bench.Invalid)
 		assert.Error(t, err, name)
 	}
-	_, err = b.Evidence.TimeByVideo(ctx, id, clip.ID, evidence.Marking{Test: catalogue.LongRead, Sitting: "s1", Marks: []evidence.Mark{mark(1, .03), mark(2, .03)}})
+	_, err = b.Evidence.TimeByVideo(ctx, id, clip.ID,
+		evidence.Marking{Test: catalogue.LongRead, Sitting: "s1", Marks: []evidence.Mark{mark(1, .03), mark(2, .03)}})
 	desktest.Refusal(t, err, bench.Invalid)
-	v, err := b.Evidence.TimeByVideo(ctx, id, clip.ID, evidence.Marking{Test: catalogue.ColdStart, Sitting: "s1", Marks: []evidence.Mark{mark(1, .03), mark(2, .03), mark(4, .03), mark(8.5, .03)}})
+	v, err := b.Evidence.TimeByVideo(ctx, id, clip.ID,
+		evidence.Marking{Test: catalogue.ColdStart, Sitting: "s1",
+			Marks: []evidence.Mark{mark(1, .03), mark(2, .03), mark(4, .03), mark(8.5, .03)}})
 	require.NoError(t, err)
 	start := v.Job.Runs[2]
 	assert.InDelta(t, 5.5, start.Value, 1e-9, "typing does not count")
@@ -160,7 +173,8 @@ func TestClipsWithoutTheirFiles(t *testing.T) {
 	require.NoError(t, err)
 	upload := func(name string, n int) *evidence.Clip {
 		t.Helper()
-		c, err := b.Evidence.OpenClip(ctx, id, evidence.NewClip{Name: name, Type: "video/webm", Bytes: int64(len(data))})
+		c, err := b.Evidence.OpenClip(ctx, id,
+			evidence.NewClip{Name: name, Type: "video/webm", Bytes: int64(len(data))})
 		require.NoError(t, err)
 		c, err = b.Evidence.AppendClip(ctx, id, c.ID, c.Received, data[c.Received:n])
 		require.NoError(t, err)

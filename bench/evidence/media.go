@@ -49,7 +49,8 @@ func (x *Evidence) MediaOf(ctx context.Context, jobID string) ([]Media, error) {
 			return nil, err
 		}
 		if !c.Gone && !c.Missing && c.Received == c.Bytes {
-			list = append(list, Media{ID: c.ID, Clip: true, Type: c.Type, Name: c.Name, Bytes: c.Bytes, At: c.At, KeepUntil: c.KeepUntil})
+			list = append(list, Media{ID: c.ID, Clip: true, Type: c.Type, Name: c.Name, Bytes: c.Bytes, At: c.At,
+				KeepUntil: c.KeepUntil})
 		}
 	}
 	return list, nil
@@ -126,7 +127,8 @@ func (x *Evidence) DropBytes(id string) error {
 
 // AdoptClip makes a clip known whose bytes were received.
 func (x *Evidence) AdoptClip(ctx context.Context, jobID string, m Media) error {
-	c := Clip{ID: m.ID, Name: firstRunes(m.Name, 100), Type: m.Type, Bytes: m.Bytes, Received: m.Bytes, At: m.At, KeepUntil: m.KeepUntil}
+	c := Clip{ID: m.ID, Name: firstRunes(m.Name, 100), Type: m.Type, Bytes: m.Bytes, Received: m.Bytes, At: m.At,
+		KeepUntil: m.KeepUntil}
 	body, err := json.Marshal(&c)
 	if err != nil {
 		return err

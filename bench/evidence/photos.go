@@ -55,7 +55,8 @@ func (x *Evidence) AddPhoto(ctx context.Context, jobID, step, name string, data 
 			return bench.Refuse(bench.Missing, "there-is-no-step", message.Values{"Step": step})
 		}
 		id := bench.NewID()
-		s.Photos = append(s.Photos, job.Photo{ID: id, At: x.jobs.Now(), Type: kind, Name: strings.TrimSpace(firstRunes(name, 100))})
+		s.Photos = append(s.Photos,
+			job.Photo{ID: id, At: x.jobs.Now(), Type: kind, Name: strings.TrimSpace(firstRunes(name, 100))})
 		store.Made(ctx, "jobs/"+jobID+"/photos/"+id)
 		return x.store.AddPhoto(ctx, id, jobID, kind, picture)
 	})
@@ -78,9 +79,11 @@ func fits(head image.Config) error {
 	case head.Width < 1 || head.Height < 1:
 		return errors.New("the picture is empty")
 	case head.Width > maxSide || head.Height > maxSide:
-		return fmt.Errorf("the picture has %d × %d pixels; up to %d on a side are taken", head.Width, head.Height, maxSide)
+		return fmt.Errorf("the picture has %d × %d pixels; up to %d on a side are taken", head.Width, head.Height,
+			maxSide)
 	case head.Width*head.Height > maxPixels:
-		return fmt.Errorf("the picture has %d million pixels; up to %d are taken", head.Width*head.Height/1_000_000, maxPixels/1_000_000)
+		return fmt.Errorf("the picture has %d million pixels; up to %d are taken", head.Width*head.Height/1_000_000,
+			maxPixels/1_000_000)
 	}
 	bytes := 4
 	switch head.ColorModel {
@@ -88,7 +91,8 @@ func fits(head image.Config) error {
 		bytes = 8
 	}
 	if head.Width*head.Height*bytes > maxDecoded {
-		return fmt.Errorf("the picture has %d million pixels of 16 bits; save it with 8 bits", head.Width*head.Height/1_000_000)
+		return fmt.Errorf("the picture has %d million pixels of 16 bits; save it with 8 bits",
+			head.Width*head.Height/1_000_000)
 	}
 	return nil
 }

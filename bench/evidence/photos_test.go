@@ -58,7 +58,8 @@ func TestPhotosAreTurnedUprightAndTellNothing(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 20, head.Width, "turned upright")
 	assert.Equal(t, 40, head.Height)
-	for name, bad := range map[string][]byte{"text": []byte("hello"), "half": raw[:100], "page": []byte("<html>"), "huge": make([]byte, evidence.MaxPhotoBytes+1)} {
+	for name, bad := range map[string][]byte{"text": []byte("hello"), "half": raw[:100], "page": []byte("<html>"),
+		"huge": make([]byte, evidence.MaxPhotoBytes+1)} {
 		_, err := b.Evidence.AddPhoto(ctx, id, "screws", name, bad)
 		assert.NotEmpty(t, desktest.Refusal(t, err, bench.Invalid).Kept, name)
 	}

@@ -1,7 +1,9 @@
-// Package followup is what comes after a computer went back: what was promised to be looked at later, and the second look, at
+// Package followup is what comes after a computer went back: what was promised to be looked at
+// later, and the second look, at
 // home, whether it still starts as it did.
 //
-// What the customer tells then is stored in a sitting of its own, whose runs are set aside: they show how things went on, and
+// What the customer tells then is stored in a sitting of its own, whose runs are set aside: they
+// show how things went on, and
 // change no comparison. It must not import HTTP, screens or other use cases.
 package followup
 
@@ -59,19 +61,23 @@ type Promising struct {
 func (x *FollowUps) Promise(ctx context.Context, jobID string, in Promising) (*bench.View, error) {
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		f := bench.Fields{}
-		f.Check(slices.Contains([]string{job.PromisedTest, job.PromisedFill, job.PromisedWords}, in.What), "what", message.Tell("is-not-one-of", message.Values{"V": in.What, "Of": "test, fill, words"}))
+		f.Check(slices.Contains([]string{job.PromisedTest, job.PromisedFill, job.PromisedWords}, in.What), "what",
+			message.Tell("is-not-one-of", message.Values{"V": in.What, "Of": "test, fill, words"}))
 		_, err := time.Parse(time.DateOnly, in.Due)
 		f.Check(err == nil, "due", message.Tell("a-day-is"))
 		in.Words = strings.TrimSpace(in.Words)
 		f.Text("words", in.Words)
 		f.Check(in.What != job.PromisedWords || in.Words != "", "words", message.Tell("say-what-was-promised"))
 		f.Check((in.What == job.PromisedTest) == (in.Test != ""), "test", message.Tell("say-which-test"))
-		f.Check(in.Test == "" || j.Test(in.Test) != nil, "test", message.Tell("there-is-no-test", message.Values{"Test": in.Test}))
-		f.Check(len(j.Head.Promises) < mostPromises, "what", message.Tell("a-job-promises", message.Values{"Most": mostPromises}))
+		f.Check(in.Test == "" || j.Test(in.Test) != nil, "test",
+			message.Tell("there-is-no-test", message.Values{"Test": in.Test}))
+		f.Check(len(j.Head.Promises) < mostPromises, "what",
+			message.Tell("a-job-promises", message.Values{"Most": mostPromises}))
 		if err := f.Refusal(); err != nil {
 			return err
 		}
-		j.Head.Promises = append(j.Head.Promises, job.Promise{ID: bench.NewID(), What: in.What, Test: in.Test, Words: in.Words, Due: in.Due})
+		j.Head.Promises = append(j.Head.Promises,
+			job.Promise{ID: bench.NewID(), What: in.What, Test: in.Test, Words: in.Words, Due: in.Due})
 		slices.SortStableFunc(j.Head.Promises, func(a, b job.Promise) int { return cmp.Compare(a.Due, b.Due) })
 		store.Made(ctx, "jobs/"+jobID)
 		return nil
@@ -144,7 +150,9 @@ func (x *FollowUps) Answer(ctx context.Context, jobID, id string, in Answering) 
 				value, err = figures.Convert(q.Value, q.Unit, t.Unit)
 			}
 			if err != nil {
-				f.Check(false, "text", message.Tell("no-figure", message.Values{"Why": bench.Sentence(err), "Example": figures.Example(t.Unit)}))
+				f.Check(false, "text",
+					message.Tell("no-figure",
+						message.Values{"Why": bench.Sentence(err), "Example": figures.Example(t.Unit)}))
 			}
 			if f.Refusal() == nil {
 				if err := bench.AddFollowUp(j, job.Run{Test: t.ID, Value: value, Given: text}, now); err != nil {
@@ -296,7 +304,8 @@ func (x *FollowUps) Take(ctx context.Context, token, test, key string, seconds [
 		}
 		now := x.jobs.Now()
 		for i, s := range seconds {
-			r := job.Run{ID: fmt.Sprintf("look-%s-%d", name, i+1), Test: test, Value: s, At: now, Method: job.Typed, Given: strconv.FormatFloat(s, 'f', -1, 64) + " s", By: "customer", Note: message.Tell("timed-at-home")}
+			r := job.Run{ID: fmt.Sprintf("look-%s-%d", name, i+1), Test: test, Value: s, At: now, Method: job.Typed,
+				Given: strconv.FormatFloat(s, 'f', -1, 64) + " s", By: "customer", Note: message.Tell("timed-at-home")}
 			if err := bench.Wait(j, job.WaitingRun{From: job.FromLink, Of: link, At: now, Run: r}); err != nil {
 				return err
 			}

@@ -49,7 +49,8 @@ func TestAnswersOfTheSameDaysJoin(t *testing.T) {
 		assert.Nil(t, bench.LastSitting(v.Job, s.Setup), "no run of the shop's goes there")
 	}
 	assert.Empty(t, v.Job.KeptRuns("t-start", "now"))
-	ledger, err := d.Reports.Compare(ctx, id, v.Job.Sittings[0].Setup+"@"+v.Job.Sittings[0].ID, v.Job.Sittings[1].Setup+"@"+v.Job.Sittings[1].ID, "")
+	ledger, err := d.Reports.Compare(ctx, id, v.Job.Sittings[0].Setup+"@"+v.Job.Sittings[0].ID,
+		v.Job.Sittings[1].Setup+"@"+v.Job.Sittings[1].ID, "")
 	require.NoError(t, err)
 	require.NotNil(t, ledger.Rows[0].Line.Then, "one sitting of after it went back can be set against another")
 	assert.InDelta(t, 36.7, ledger.Rows[0].Line.Then.Centre, 1e-9)

@@ -47,6 +47,8 @@ func (x *Rounds) Perform(ctx context.Context, jobID, test, sitting string) (*ben
 		}
 		delete(phases, "")
 		u := stopwatch.Automatic(sim.Resolution)
-		return bench.AddRun(j, job.Run{Test: test, Sitting: sitting, Value: value, Method: job.Automatic, U: &u, Phases: phases, Simulated: true}, x.jobs.Now())
+		return bench.AddRun(j,
+			job.Run{Test: test, Sitting: sitting, Value: value, Method: job.Automatic, U: &u, Phases: phases,
+				Simulated: true}, x.jobs.Now())
 	})
 }

@@ -82,7 +82,8 @@ func New(jobs *bench.Jobs, s Store, o Options) *Rounds {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	return &Rounds{jobs: jobs, store: s, log: o.Log, pace: o.Pace, battery: machine.Battery, last: map[string]*running{}}
+	return &Rounds{jobs: jobs, store: s, log: o.Log, pace: o.Pace, battery: machine.Battery,
+		last: map[string]*running{}}
 }
 
 // Recover puts right what a program left that was ended while it measured: test
@@ -182,7 +183,8 @@ func (x *Rounds) Active() []*Measuring {
 			list = append(list, s)
 		}
 	}
-	slices.SortStableFunc(list, func(a, b *Measuring) int { return cmp.Or(cmp.Compare(a.Probe, b.Probe), cmp.Compare(a.Job, b.Job)) })
+	slices.SortStableFunc(list,
+		func(a, b *Measuring) int { return cmp.Or(cmp.Compare(a.Probe, b.Probe), cmp.Compare(a.Job, b.Job)) })
 	return list
 }
 
@@ -330,7 +332,8 @@ type work struct {
 
 func planWork(j *job.Job, setup string, in MeasureRequest, simulated bool) (*work, error) {
 	f := bench.Fields{}
-	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs", message.Tell("a-test-is-run", message.Values{"MaxRuns": bench.MaxRuns}))
+	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs",
+		message.Tell("a-test-is-run", message.Values{"MaxRuns": bench.MaxRuns}))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
@@ -417,8 +420,9 @@ func (x *Rounds) Measure(ctx context.Context, jobID string, in MeasureRequest) (
 	// Claim the bench before the folder is touched, so that two requests at
 	// once cannot both begin.
 	run, cancel := context.WithCancel(context.Background())
-	r := &running{id: bench.NewID(), cancel: cancel, ended: make(chan struct{}), state: Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Dir: in.Dir,
-		Simulated: name != "", State: Running, Test: rd.tests[0].ID, Unit: rd.tests[0].Unit, Run: 1, Runs: rd.runs[0], LeftS: rd.left, Points: []LivePoint{}}, stride: 1}
+	r := &running{id: bench.NewID(), cancel: cancel, ended: make(chan struct{}),
+		state: Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Dir: in.Dir,
+			Simulated: name != "", State: Running, Test: rd.tests[0].ID, Unit: rd.tests[0].Unit, Run: 1, Runs: rd.runs[0], LeftS: rd.left, Points: []LivePoint{}}, stride: 1}
 	if name != "" {
 		r.state.Dir = "" // it needs none
 	}
@@ -477,7 +481,8 @@ func (x *Rounds) release(r *running) {
 
 // open opens the place and notes the round. That a folder may hold a test file is on
 // disk before the file is made.
-func (x *Rounds) open(ctx, run context.Context, r *running, rd *work, j *job.Job, in MeasureRequest) (*round.Round, error) {
+func (x *Rounds) open(ctx, run context.Context, r *running, rd *work, j *job.Job,
+	in MeasureRequest) (*round.Round, error) {
 	drive := j.Drive(j.Setup(r.state.Setup).Drive)
 	o := round.Options{Tests: rd.tests, Seed: seed(j.Head.Number, r.state.Setup, len(j.Runs)), Folder: in.Folder}
 	if drive.Rated != nil {

@@ -122,7 +122,8 @@ func TestEventsAreKeptOnceAKindAndJob(t *testing.T) {
 	<-l.Wake()
 	told := l.Fetch()
 	require.Len(t, told, 3)
-	assert.Equal(t, []string{bench.JobEvent, bench.MeasuringEvent, bench.JobEvent}, []string{told[0].Type, told[1].Type, told[2].Type})
+	assert.Equal(t, []string{bench.JobEvent, bench.MeasuringEvent, bench.JobEvent},
+		[]string{told[0].Type, told[1].Type, told[2].Type})
 	assert.Contains(t, string(told[1].JSON), "999", "the latest of them")
 	assert.Empty(t, l.Fetch())
 }
@@ -172,7 +173,8 @@ func TestTheBatteryIsNotedWithTheSitting(t *testing.T) {
 	pct := 90.0
 	d.Rounds.Battery(func() (float64, bool) { pct--; return pct, true })
 	for range 2 {
-		_, err := d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 1, Tests: []string{"t-long-read"}})
+		_, err := d.Rounds.Measure(t.Context(), id,
+			measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 1, Tests: []string{"t-long-read"}})
 		require.NoError(t, err)
 		desktest.Measured(t, d, id)
 	}

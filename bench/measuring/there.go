@@ -36,7 +36,8 @@ type Probes interface {
 func (x *Rounds) On(p Probes) { x.probes = p }
 
 // measureThere gives a probe a round. Rounds on several computers do not disturb each other.
-func (x *Rounds) measureThere(ctx context.Context, jobID string, j *job.Job, s *job.Sitting, in MeasureRequest) (*Measuring, error) {
+func (x *Rounds) measureThere(ctx context.Context, jobID string, j *job.Job, s *job.Sitting,
+	in MeasureRequest) (*Measuring, error) {
 	if x.probes == nil {
 		return nil, bench.Refuse(bench.Missing, "there-is-no-such-probe")
 	}
@@ -54,7 +55,8 @@ func (x *Rounds) measureThere(ctx context.Context, jobID string, j *job.Job, s *
 	if err != nil {
 		return nil, err
 	}
-	o := order.Order{ID: bench.NewID(), Kind: order.Measure, Sitting: s.ID, Tests: w.tests, Wanted: w.runs, Dir: in.Dir, Folder: in.Folder, Patient: in.Patient,
+	o := order.Order{ID: bench.NewID(), Kind: order.Measure, Sitting: s.ID, Tests: w.tests, Wanted: w.runs, Dir: in.Dir,
+		Folder: in.Folder, Patient: in.Patient,
 		Seed: seed(j.Head.Number, s.Setup, len(j.Runs))}
 	if name != "" {
 		o.Folder = simulatedFolder
@@ -62,7 +64,9 @@ func (x *Rounds) measureThere(ctx context.Context, jobID string, j *job.Job, s *
 	if rated := j.Drive(j.Setup(s.Setup).Drive).Rated; rated != nil {
 		o.MaxTempC = rated.MaxTempC
 	}
-	return x.give(ctx, o, Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Dir: in.Dir, Simulated: name != "", State: Running, Probe: in.Probe, LeftS: w.left})
+	return x.give(ctx, o,
+		Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Dir: in.Dir, Simulated: name != "", State: Running,
+			Probe: in.Probe, LeftS: w.left})
 }
 
 // give gives an order to its probe, and notes the round.
@@ -132,7 +136,8 @@ func (x *Rounds) Launch(ctx context.Context, jobID string, in LaunchRequest) (*M
 	f.Check(in.Program != "" && len(in.Program) <= maxProgram, "program", message.Tell("name-the-program-its"))
 	f.Check(launchable.MatchString(in.Until), "until", message.Tell("say-by-what-it"))
 	f.Check(len(in.Args) <= maxArgs, "args", message.Tell("up-to-arguments-are", message.Values{"MaxArgs": maxArgs}))
-	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs", message.Tell("a-program-is-launched", message.Values{"MaxRuns": bench.MaxRuns}))
+	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs",
+		message.Tell("a-program-is-launched", message.Values{"MaxRuns": bench.MaxRuns}))
 	for _, a := range in.Args {
 		f.Check(len(a) <= maxProgram, "args", message.Tell("an-argument-is-longer"))
 	}
@@ -164,8 +169,11 @@ func (x *Rounds) Launch(ctx context.Context, jobID string, in LaunchRequest) (*M
 	}
 	test := *t
 	test.Launch = &wanted
-	o := order.Order{ID: bench.NewID(), Kind: order.Launch, Sitting: s.ID, Tests: []job.Test{test}, Wanted: []int{n}, Seed: seed(j.Head.Number, t.ID, s.Setup, len(j.RunsOf(t.ID, s.Setup)))}
-	return x.give(ctx, o, Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Simulated: name != "", State: Running, Probe: in.Probe, LeftS: float64(n) * launchSeconds})
+	o := order.Order{ID: bench.NewID(), Kind: order.Launch, Sitting: s.ID, Tests: []job.Test{test}, Wanted: []int{n},
+		Seed: seed(j.Head.Number, t.ID, s.Setup, len(j.RunsOf(t.ID, s.Setup)))}
+	return x.give(ctx, o,
+		Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Simulated: name != "", State: Running, Probe: in.Probe,
+			LeftS: float64(n) * launchSeconds})
 }
 
 // RestartRequest asks for restarts of a probe's computer.
@@ -185,7 +193,8 @@ const restartSeconds = 90.0
 // Restart lets a probe time restarts of its computer, from its last sign to the first after the start.
 func (x *Rounds) Restart(ctx context.Context, jobID string, in RestartRequest) (*Measuring, error) {
 	f := bench.Fields{}
-	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs", message.Tell("a-computer-is-restarted", message.Values{"MaxRuns": bench.MaxRuns}))
+	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs",
+		message.Tell("a-computer-is-restarted", message.Values{"MaxRuns": bench.MaxRuns}))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
@@ -205,8 +214,11 @@ func (x *Rounds) Restart(ctx context.Context, jobID string, in RestartRequest) (
 	if err != nil {
 		return nil, err
 	}
-	o := order.Order{ID: bench.NewID(), Kind: order.Restart, Sitting: s.ID, Tests: []job.Test{*t}, Wanted: []int{n}, ByHand: in.ByHand, Seed: seed(j.Head.Number, t.ID, s.Setup, len(j.RunsOf(t.ID, s.Setup)))}
-	return x.give(ctx, o, Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Simulated: name != "", State: Running, Probe: in.Probe, LeftS: float64(n) * restartSeconds})
+	o := order.Order{ID: bench.NewID(), Kind: order.Restart, Sitting: s.ID, Tests: []job.Test{*t}, Wanted: []int{n},
+		ByHand: in.ByHand, Seed: seed(j.Head.Number, t.ID, s.Setup, len(j.RunsOf(t.ID, s.Setup)))}
+	return x.give(ctx, o,
+		Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Simulated: name != "", State: Running, Probe: in.Probe,
+			LeftS: float64(n) * restartSeconds})
 }
 
 // sought are the sitting and the test that a request names.
@@ -221,9 +233,11 @@ func sought(j *job.Job, sitting, test string) (*job.Sitting, *job.Test, error) {
 	return s, t, nil
 }
 
-// there says which simulated computer a probe's is ("" for a real one) and how often a test is to be run on it: so often as
+// there says which simulated computer a probe's is ("" for a real one) and how often a test is to
+// be run on it: so often as
 // was said, or as runs are missing. A probe on whose computer another side's drive is fitted is refused.
-func (x *Rounds) there(ctx context.Context, jobID string, j *job.Job, s *job.Sitting, t *job.Test, probe string, runs int) (simulated string, n int, err error) {
+func (x *Rounds) there(ctx context.Context, jobID string, j *job.Job, s *job.Sitting, t *job.Test, probe string,
+	runs int) (simulated string, n int, err error) {
 	if x.probes == nil {
 		return "", 0, bench.Refuse(bench.Missing, "there-is-no-such-probe")
 	}
@@ -254,7 +268,8 @@ func otherDrive() error {
 
 // roundOf is a round on a probe's computer, by its order.
 func roundOf(o *order.Order, m Measuring) *running {
-	r := &running{id: o.ID, cancel: func() {}, ended: make(chan struct{}), state: m, steps: round.Steps(o.Tests, o.Wanted)}
+	r := &running{id: o.ID, cancel: func() {}, ended: make(chan struct{}), state: m,
+		steps: round.Steps(o.Tests, o.Wanted)}
 	r.begin(r.steps[min(o.Skip, len(r.steps)-1)])
 	return r
 }
@@ -325,7 +340,8 @@ var errThere = errors.New("the run is there already")
 
 // Finished keeps a run of a probe, whether its round still runs or not, and does along with
 // it what goes along. One that is there already is kept once.
-func (x *Rounds) Finished(ctx context.Context, jobID string, res order.Result, along func(context.Context) error) error {
+func (x *Rounds) Finished(ctx context.Context, jobID string, res order.Result,
+	along func(context.Context) error) error {
 	run, r := res.Run, x.ordered(jobID, res.Order)
 	counted := false
 	_, err := x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
@@ -404,7 +420,8 @@ func checkRun(t *job.Test, run *job.Run) error {
 	if run.Method != job.Automatic && run.Method != job.RestartWatch {
 		return bench.Refuse(bench.Invalid, "a-probe-measures-by", message.Values{"Method": run.Method})
 	}
-	data, err := jobfile.WriteSitting(&jobfile.SittingFile{Probe: jobfile.Probe{Engine: run.Engine}, Tests: []job.Test{*t}, Runs: []job.Run{*run}})
+	data, err := jobfile.WriteSitting(&jobfile.SittingFile{Probe: jobfile.Probe{Engine: run.Engine},
+		Tests: []job.Test{*t}, Runs: []job.Run{*run}})
 	if err == nil {
 		_, err = jobfile.ReadSitting("the run", data)
 	}

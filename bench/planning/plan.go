@@ -157,8 +157,9 @@ func (x *Plans) UndoTemplate(ctx context.Context, jobID string) (*bench.View, er
 	x.mu.Unlock()
 	v, err := x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
 		if !ok || j.Plan.Template != last.is.plan.Template || !reflect.DeepEqual(j.Tests, last.is.tests) {
-			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("the-plan-was-changed"), Kept: message.Tell("the-plan-is-as"),
-				Do: message.Tell("add-or-remove-the")}
+			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("the-plan-was-changed"),
+				Kept: message.Tell("the-plan-is-as"),
+				Do:   message.Tell("add-or-remove-the")}
 		}
 		c := (&job.Job{Plan: last.was.plan, Tests: last.was.tests}).Clone()
 		// What was measured meanwhile keeps its test.
@@ -286,7 +287,8 @@ func (x *Plans) AddTest(ctx context.Context, jobID string, in NewTest) (*bench.V
 			if j.Test(t.ID) != nil {
 				t.ID = bench.FreeID(t.ID+"-", 1, func(id string) bool { return j.Test(id) != nil })
 			}
-			if slices.ContainsFunc(j.Tests, func(o job.Test) bool { return !o.Retired && o.What == t.What && o.Content == t.Content }) {
+			if slices.ContainsFunc(j.Tests,
+				func(o job.Test) bool { return !o.Retired && o.What == t.What && o.Content == t.Content }) {
 				return bench.Refuse(bench.Conflict, "is-in-the-plan", message.Values{"Name": t.Name})
 			}
 		}
@@ -311,7 +313,8 @@ var ownUnits = map[job.Kind][]string{job.Timed: {"s"}, job.OnFiles: {"s", "MB/s"
 func ownTest(in NewTest) (t job.Test, err error) {
 	f := bench.Fields{}
 	f.Input("", in)
-	t = job.Test{Kind: in.Kind, Name: strings.TrimSpace(in.Name), Unit: in.Unit, Better: in.Better, PerWeek: in.PerWeek, Wanted: in.Wanted, Phases: phasesOf(in.Phases),
+	t = job.Test{Kind: in.Kind, Name: strings.TrimSpace(in.Name), Unit: in.Unit, Better: in.Better, PerWeek: in.PerWeek,
+		Wanted: in.Wanted, Phases: phasesOf(in.Phases),
 		Warmth: in.Warmth, StartKind: in.StartKind, Content: strings.TrimSpace(in.Content), Pages: in.Pages}
 	f.Check(t.Name != "", "name", message.Tell("give-the-test-a"))
 	units, timed := ownUnits[t.Kind]
@@ -320,7 +323,8 @@ func ownTest(in NewTest) (t job.Test, err error) {
 		if t.Unit == "" {
 			t.Unit = units[0]
 		}
-		f.Check(slices.Contains(units, t.Unit), "unit", message.Tell("that-is-measured-in", message.Values{"Units": strings.Join(units, " or ")}))
+		f.Check(slices.Contains(units, t.Unit), "unit",
+			message.Tell("that-is-measured-in", message.Values{"Units": strings.Join(units, " or ")}))
 	}
 	f.Check(t.Unit != "", "unit", message.Tell("say-in-what-unit"))
 	if t.Better == "" {
@@ -360,7 +364,8 @@ func (x *Plans) ChangeTest(ctx context.Context, jobID, id string, c TestChange) 
 }
 
 // change changes a plan and tells what the technician should know of it.
-func (x *Plans) change(ctx context.Context, jobID string, change func(*job.Job) (notice string, err error)) (*Changed, error) {
+func (x *Plans) change(ctx context.Context, jobID string,
+	change func(*job.Job) (notice string, err error)) (*Changed, error) {
 	out := &Changed{}
 	v, err := x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) (err error) {
 		if out.Notice, err = change(j); err == nil && out.Notice != "" {
@@ -440,7 +445,8 @@ func (x *Plans) Save(ctx context.Context, jobID string, c PlanChange) (*Changed,
 		}
 		if c.Headline != nil {
 			t := j.Test(*c.Headline)
-			f.Check(t != nil && !t.Retired && (t.Kind == job.Timed || t.Kind == job.OnFiles), "headline", message.Tell("the-headline-speaks-of"))
+			f.Check(t != nil && !t.Retired && (t.Kind == job.Timed || t.Kind == job.OnFiles), "headline",
+				message.Tell("the-headline-speaks-of"))
 			j.Plan.Headline = *c.Headline
 		}
 		if c.Order != nil {
@@ -497,7 +503,8 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 	}
 	if c.Wanted != nil {
 		n.Wanted = *c.Wanted
-		f.Check(n.Wanted >= 1 && n.Wanted <= bench.MaxRuns, "wanted_runs", message.Tell("between-1-and-runs", message.Values{"MaxRuns": bench.MaxRuns}))
+		f.Check(n.Wanted >= 1 && n.Wanted <= bench.MaxRuns, "wanted_runs",
+			message.Tell("between-1-and-runs", message.Values{"MaxRuns": bench.MaxRuns}))
 	}
 	if c.PerWeek != nil {
 		n.PerWeek, n.Usage = *c.PerWeek, ""
@@ -519,11 +526,13 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 		span, seconds := int64(0), 0.0
 		if c.SpanBytes != nil {
 			span = *c.SpanBytes
-			f.Check(span >= 16<<20 && span <= 64<<30 && span%(1<<20) == 0, "span_bytes", message.Tell("the-test-file-is"))
+			f.Check(span >= 16<<20 && span <= 64<<30 && span%(1<<20) == 0, "span_bytes",
+				message.Tell("the-test-file-is"))
 		}
 		if c.Seconds != nil {
 			seconds = *c.Seconds
-			f.Check(seconds >= 0.2 && seconds <= drivetest.MaxSeconds, "max_seconds", message.Tell("a-drive-test-lasts", message.Values{"MaxSeconds": drivetest.MaxSeconds}))
+			f.Check(seconds >= 0.2 && seconds <= drivetest.MaxSeconds, "max_seconds",
+				message.Tell("a-drive-test-lasts", message.Values{"MaxSeconds": drivetest.MaxSeconds}))
 		}
 		if len(f) == 0 {
 			n = catalogue.Resized(n, span, seconds)
@@ -532,7 +541,8 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 			w := *n.Params
 			w.Streams = c.Streams
 			err := w.Check()
-			f.Check(t.Params.Streams != nil && err == nil, "streams", message.Tell("these-streams-cannot-be", message.Values{"Why": err}))
+			f.Check(t.Params.Streams != nil && err == nil, "streams",
+				message.Tell("these-streams-cannot-be", message.Values{"Why": err}))
 			n.Params = &w
 		}
 	}
@@ -555,7 +565,8 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 	if j.Plan.Reference == id {
 		j.Plan.Reference = n.ID
 	}
-	return fmt.Sprintf("%s has runs already. With other parameters it is a new test; the old one keeps its runs and wants no more.", old), nil
+	return fmt.Sprintf("%s has runs already. With other parameters it is a new test; the old one keeps its runs and "+
+		"wants no more.", old), nil
 }
 
 // TakeOut takes a test out of a job's plan. One with runs stays in the ledger
@@ -594,7 +605,8 @@ func (x *Plans) Excuse(ctx context.Context, jobID, test, setup, why string) (*be
 		if j.Test(test) == nil || j.Setup(setup) == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-such-test")
 		}
-		j.Plan.Excuses = slices.DeleteFunc(j.Plan.Excuses, func(e job.Excuse) bool { return e.Test == test && e.Setup == setup })
+		j.Plan.Excuses = slices.DeleteFunc(j.Plan.Excuses,
+			func(e job.Excuse) bool { return e.Test == test && e.Setup == setup })
 		if why != "" {
 			j.Plan.Excuses = append(j.Plan.Excuses, job.Excuse{Test: test, Setup: setup, Why: why, At: x.jobs.Now()})
 		}

@@ -35,7 +35,8 @@ func TestAChangeAfterARunMakesANewTest(t *testing.T) {
 
 	_, err = b.Sittings.Sit(ctx, id, "then", bench.Conditions{})
 	require.NoError(t, err)
-	_, err = b.Rounds.Measure(ctx, id, measuring.MeasureRequest{Sitting: "s1", Runs: 1, Tests: []string{catalogue.ScatteredRead}})
+	_, err = b.Rounds.Measure(ctx, id,
+		measuring.MeasureRequest{Sitting: "s1", Runs: 1, Tests: []string{catalogue.ScatteredRead}})
 	require.NoError(t, err)
 	desktest.Measured(t, b, id)
 	name := "Scattered reads, our way"
@@ -55,7 +56,8 @@ func TestAChangeAfterARunMakesANewTest(t *testing.T) {
 	assert.Equal(t, quarter, c.Job.Tests[i].Params.SpanBytes)
 	assert.Equal(t, c.Job.Tests[i].ID, c.Job.References()[0])
 
-	for field, wrong := range map[string]planning.TestChange{"span_bytes": {SpanBytes: new(int64)}, "max_seconds": {Seconds: new(float64)}, "wanted_runs": {Wanted: new(int)}, "name": {Name: new(string)}} {
+	for field, wrong := range map[string]planning.TestChange{"span_bytes": {SpanBytes: new(int64)},
+		"max_seconds": {Seconds: new(float64)}, "wanted_runs": {Wanted: new(int)}, "name": {Name: new(string)}} {
 		_, err = b.Plans.ChangeTest(ctx, id, catalogue.LongRead, wrong)
 		assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, field)
 	}
@@ -84,7 +86,8 @@ func TestTakeOutAndPutBack(t *testing.T) {
 	desktest.Refusal(t, err, bench.Invalid)
 	_, err = b.Plans.AddTest(ctx, id, planning.NewTest{Kind: job.OnDrive, Name: "x", Unit: "MB/s"})
 	desktest.Refusal(t, err, bench.Invalid)
-	v, err = b.Plans.AddTest(ctx, id, planning.NewTest{Kind: job.Note, Name: "Light at the seat", Unit: "lx", Better: job.Higher})
+	v, err = b.Plans.AddTest(ctx, id,
+		planning.NewTest{Kind: job.Note, Name: "Light at the seat", Unit: "lx", Better: job.Higher})
 	require.NoError(t, err)
 	assert.NotNil(t, v.Job.Test("t-own-1"))
 }
@@ -124,7 +127,9 @@ func TestCoverageAgreesWithTheRunsWhateverHappens(t *testing.T) {
 				_, _ = b.Plans.TakeOut(ctx, id, test)
 			case 2:
 				span := int64(16+rng.IntN(64)) << 20
-				_, _ = b.Plans.ChangeTest(ctx, id, test, planning.TestChange{SpanBytes: &span, Phases: &[]planning.NewPhase{{ID: fmt.Sprint("p", rng.IntN(3)), Name: "x"}}})
+				_, _ = b.Plans.ChangeTest(ctx, id, test,
+					planning.TestChange{SpanBytes: &span,
+						Phases: &[]planning.NewPhase{{ID: fmt.Sprint("p", rng.IntN(3)), Name: "x"}}})
 			case 3:
 				_, _ = b.Plans.UseTemplate(ctx, id, templates[rng.IntN(len(templates))].ID)
 			case 4:
@@ -135,7 +140,9 @@ func TestCoverageAgreesWithTheRunsWhateverHappens(t *testing.T) {
 				_, _ = b.Plans.Excuse(ctx, id, test, "then", []string{"", "too ill"}[rng.IntN(2)])
 			default:
 				if u := j.Test(test); u != nil {
-					_, _ = b.Sittings.TypeIn(ctx, id, sittings.Typed{Test: test, Sitting: []string{"s1", "s2"}[rng.IntN(2)], Value: new(1 + rng.Float64()), Unit: u.Unit})
+					_, _ = b.Sittings.TypeIn(ctx, id,
+						sittings.Typed{Test: test, Sitting: []string{"s1", "s2"}[rng.IntN(2)],
+							Value: new(1 + rng.Float64()), Unit: u.Unit})
 				}
 			}
 			v, err := b.Jobs.View(ctx, id)
@@ -165,7 +172,8 @@ func TestShopTemplates(t *testing.T) {
 	own := list[len(list)-1]
 	assert.Equal(t, "Ours", own.Name)
 	assert.True(t, own.Shop)
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "y"}, OldDrive: bench.Drive{Kind: job.HDD}, Template: own.ID})
+	v, err := b.Visits.Open(ctx,
+		visit.Intake{Customer: bench.Customer{Name: "y"}, OldDrive: bench.Drive{Kind: job.HDD}, Template: own.ID})
 	require.NoError(t, err)
 	assert.Len(t, v.Job.Tests, 3)
 	list, err = b.Plans.DropTemplate(ctx, own.ID)

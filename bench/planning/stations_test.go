@@ -88,7 +88,8 @@ func TestTheOrderAndTheHeadlineOfAPlan(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, order, ids(changed.View.Job))
 	assert.Equal(t, "t-wake", changed.View.Job.Plan.Headline)
-	for name, wrong := range map[string][]string{"one left out": order[1:], "one twice": append([]string{order[0]}, order...), "an unknown one": append([]string{"nap"}, order...)} {
+	for name, wrong := range map[string][]string{"one left out": order[1:],
+		"one twice": append([]string{order[0]}, order...), "an unknown one": append([]string{"nap"}, order...)} {
 		_, err := b.Plans.Save(ctx, id, planning.PlanChange{Order: &wrong})
 		assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, "order", name)
 	}

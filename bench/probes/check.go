@@ -15,7 +15,8 @@ import (
 	"nowthen/core/sustained"
 )
 
-// Findings is who keeps what was found of a job's new drive. digest is that of the drive's serial number, "" where the probe does not
+// Findings is who keeps what was found of a job's new drive. digest is that of the drive's serial
+// number, "" where the probe does not
 // know it.
 type Findings interface {
 	Hold(ctx context.Context, jobID, digest string, r capacity.Result, simulated bool) error
@@ -65,19 +66,22 @@ const mostBytes = 100 << 40
 
 func (in *CheckRequest) refusal() error {
 	f := bench.Fields{}
-	f.Check(in.Kind == order.Capacity || in.Kind == order.Sustain, "kind", message.Tell("is-not-one-of", message.Values{"V": string(in.Kind), "Of": "capacity, sustain"}))
+	f.Check(in.Kind == order.Capacity || in.Kind == order.Sustain, "kind",
+		message.Tell("is-not-one-of", message.Values{"V": string(in.Kind), "Of": "capacity, sustain"}))
 	f.Text("label", in.Label)
 	f.Check(in.Mount != "", "mount", message.Tell("say-which-volume"))
 	f.Check(in.MostBytes >= 0 && in.MostBytes <= mostBytes, "most_bytes", message.Tell("no-count"))
 	f.Check(in.RoomC == nil || *in.RoomC > -40 && *in.RoomC < 60, "room_c", message.Tell("no-room-is-so-warm"))
 	if in.Kind == order.Sustain {
 		f.Check(in.Seconds >= sustained.LeastSeconds && in.Seconds <= sustained.MostSeconds, "seconds",
-			message.Tell("is-written-for", message.Values{"Least": sustained.LeastSeconds, "Most": sustained.MostSeconds}))
+			message.Tell("is-written-for",
+				message.Values{"Least": sustained.LeastSeconds, "Most": sustained.MostSeconds}))
 	}
 	return f.Refusal()
 }
 
-// Check lets a probe look at the new drive: whether it holds what it says, or how it holds out. What comes of it is kept when the
+// Check lets a probe look at the new drive: whether it holds what it says, or how it holds out.
+// What comes of it is kept when the
 // probe says it.
 func (x *Probes) Check(ctx context.Context, jobID, id string, in CheckRequest) ([]Probe, error) {
 	if err := in.refusal(); err != nil {
@@ -103,7 +107,8 @@ func (x *Probes) Check(ctx context.Context, jobID, id string, in CheckRequest) (
 			return err
 		}
 		return x.change(ctx, id, func(_ context.Context, r *record) error {
-			r.Checking = &Checking{Order: o.ID, Kind: in.Kind, Mount: in.Mount, At: x.jobs.Now(), State: running, HeatSink: in.HeatSink, RoomC: in.RoomC, Graphics: in.Graphics}
+			r.Checking = &Checking{Order: o.ID, Kind: in.Kind, Mount: in.Mount, At: x.jobs.Now(), State: running,
+				HeatSink: in.HeatSink, RoomC: in.RoomC, Graphics: in.Graphics}
 			return nil
 		})
 	}); err != nil {
@@ -114,7 +119,8 @@ func (x *Probes) Check(ctx context.Context, jobID, id string, in CheckRequest) (
 	return x.Of(ctx, jobID)
 }
 
-// written tells why nothing is written on the drive of a mounted volume, or which temperature limit its label says, 0 where none.
+// written tells why nothing is written on the drive of a mounted volume, or which temperature limit
+// its label says, 0 where none.
 func written(j *job.Job, r *record, mount string) (limit float64, err error) {
 	at := r.Facts.Drive(r.Facts.DriveOf(mount))
 	if at == nil {

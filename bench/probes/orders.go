@@ -128,7 +128,8 @@ func (x *Probes) Progressed(ctx context.Context, id, jobID string, p order.Progr
 	return nil
 }
 
-// Signed hears the last sign of a computer before it restarts, or the first after it, and answers with the bench's clock.
+// Signed hears the last sign of a computer before it restarts, or the first after it, and answers
+// with the bench's clock.
 func (x *Probes) Signed(jobID string, s order.Sign) *order.Clock {
 	c := &order.Clock{Now: time.Now(), Steady: time.Since(x.begun).Seconds(), Start: x.start}
 	p := order.Progress{Order: s.Order, Step: s.Step}
@@ -253,7 +254,8 @@ func (x *Probes) Conditions(ctx context.Context, jobID, id, dir string) (*Seen, 
 		if l.Refused != "" {
 			return nil, bench.Refuse(bench.Invalid, "the-probe-could-not", message.Values{"Refused": l.Refused})
 		}
-		return &Seen{Conditions: l.Conditions, Causes: append([]string{}, l.Causes...), Doubts: append([]string{}, fairness.Doubts(&l.Conditions)...)}, nil
+		return &Seen{Conditions: l.Conditions, Causes: append([]string{}, l.Causes...),
+			Doubts: append([]string{}, fairness.Doubts(&l.Conditions)...)}, nil
 	case <-ctx.Done():
 		return nil, awayRefusal()
 	}

@@ -78,7 +78,8 @@ type live struct {
 	// errands are short orders that wait for the probe, and answers those who wait for theirs.
 	errands []order.Order
 	answers map[string]chan order.Looked
-	// checking is the look at the new drive that it is at, and progress how far that is; other is an order that is none.
+	// checking is the look at the new drive that it is at, and progress how far that is; other is
+	// an order that is none.
 	checking string
 	other    string
 	progress order.Progress
@@ -138,7 +139,8 @@ type Weighed struct {
 	At time.Time `json:"at"`
 }
 
-// weigh notes which folders of a setup's drive hold the most. Where it could not be looked, what was seen before stays, with why.
+// weigh notes which folders of a setup's drive hold the most. Where it could not be looked, what
+// was seen before stays, with why.
 func (r *record) weigh(setup string, w order.Weighed, now time.Time) {
 	if r.Weighed == nil {
 		r.Weighed = map[string]Weighed{}
@@ -339,7 +341,8 @@ func (x *Probes) takeFacts(ctx context.Context, r *record) error {
 }
 
 // follow lets the link of a setup follow what the probe sees where it was mended, and returns the job as it is then.
-func (x *Probes) follow(ctx context.Context, r *record, before *hardware.Facts, s *bench.Snapshot, setup *job.Setup) (*bench.Snapshot, *job.Setup, error) {
+func (x *Probes) follow(ctx context.Context, r *record, before *hardware.Facts, s *bench.Snapshot,
+	setup *job.Setup) (*bench.Snapshot, *job.Setup, error) {
 	if it := *setup; !r.Facts.Follow(before, s.Job, &it) {
 		return s, setup, nil
 	}
@@ -440,7 +443,8 @@ func (x *Probes) shown(j *job.Job, r *record) Probe {
 	if name == "" {
 		name = "A computer with " + r.System
 	}
-	p := Probe{ID: r.ID, Name: name, System: strings.TrimSpace(r.Facts.System.Name + " " + r.Facts.System.Version), Simulated: r.Simulated, Joined: r.Joined,
+	p := Probe{ID: r.ID, Name: name, System: strings.TrimSpace(r.Facts.System.Name + " " + r.Facts.System.Version),
+		Simulated: r.Simulated, Joined: r.Joined,
 		Busy: r.Order != nil, Leaving: r.Leaving, Facts: r.Facts, Away: x.away(r.ID), Contradictions: []hardware.Contradiction{}, Starts: []hardware.Start{}, Doings: []string{},
 		Checking: x.shownCheck(r)}
 	if r.Simulated != "" {
@@ -587,7 +591,8 @@ func (x *Probes) Heaviest(ctx context.Context, id string, w order.Weighed) error
 	return nil
 }
 
-// Folders are the ones that hold the most of a job's computer, by the setup in whose drive they lie, as they were told last.
+// Folders are the ones that hold the most of a job's computer, by the setup in whose drive they
+// lie, as they were told last.
 func (x *Probes) Folders(ctx context.Context, jobID string) (map[string]Weighed, error) {
 	rows, err := x.store.Probes(ctx, jobID, true)
 	if err != nil {

@@ -25,14 +25,16 @@ import (
 
 func open(t *testing.T, d *desk.Desk) string {
 	t.Helper()
-	v, err := d.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, OldDrive: bench.Drive{Kind: job.HDD}})
+	v, err := d.Visits.Open(t.Context(),
+		visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, OldDrive: bench.Drive{Kind: job.HDD}})
 	require.NoError(t, err)
 	return v.ID
 }
 
 func hello(machine string) order.Hello {
 	return order.Hello{Protocol: order.Protocol, Engine: "5", System: "linux/amd64", Machine: machine,
-		Facts: hardware.Facts{Computer: hardware.Computer{Maker: "Larkfield"}, Drives: []hardware.Drive{{ID: "sda", SerialDigest: "old"}},
+		Facts: hardware.Facts{Computer: hardware.Computer{Maker: "Larkfield"},
+			Drives:  []hardware.Drive{{ID: "sda", SerialDigest: "old"}},
 			Volumes: []hardware.Volume{{Mount: "/", Drive: "sda", System: true}}}}
 }
 
@@ -58,7 +60,8 @@ func begins(t *testing.T, d *desk.Desk, id, probe string) *order.Order {
 		_, err := d.Sittings.Sit(t.Context(), id, "then", bench.Conditions{})
 		require.NoError(t, err)
 	}
-	_, err := d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1", Probe: probe, Tests: []string{"t-long-read"}, Runs: 2})
+	_, err := d.Rounds.Measure(t.Context(), id,
+		measuring.MeasureRequest{Sitting: "s1", Probe: probe, Tests: []string{"t-long-read"}, Runs: 2})
 	require.NoError(t, err)
 	o, err := d.Probes.Work(t.Context(), probe, "")
 	require.NoError(t, err)
@@ -68,7 +71,9 @@ func begins(t *testing.T, d *desk.Desk, id, probe string) *order.Order {
 }
 
 func result(o *order.Order, step int) order.Result {
-	return order.Result{Order: o.ID, Step: step, Run: job.Run{ID: fmt.Sprintf("%s-%d", o.ID, step), Test: "t-long-read", Sitting: o.Sitting, Value: 100, Method: job.Automatic}}
+	return order.Result{Order: o.ID, Step: step,
+		Run: job.Run{ID: fmt.Sprintf("%s-%d", o.ID, step), Test: "t-long-read", Sitting: o.Sitting, Value: 100,
+			Method: job.Automatic}}
 }
 
 func TestCodes(t *testing.T) {
@@ -92,7 +97,8 @@ func TestCodes(t *testing.T) {
 		_, err := d.Probes.Join(t.Context(), h, slow.Client{Key: "x"})
 		return err
 	}
-	assert.Contains(t, desktest.Refusal(t, join(first.Code), bench.Conflict).Message, "not a code of this bench", "an earlier one is worth nothing")
+	assert.Contains(t, desktest.Refusal(t, join(first.Code), bench.Conflict).Message, "not a code of this bench",
+		"an earlier one is worth nothing")
 	later += 15*time.Minute + 2*time.Second
 	clock.Shift(later)
 	assert.Contains(t, desktest.Refusal(t, join(second.Code), bench.Conflict).Message, "15 minutes")
@@ -173,8 +179,10 @@ func TestRunsAreKeptOnce(t *testing.T) {
 
 	// What comes late, after the round is over and the computer is back with its owner, was
 	// measured all the same.
-	require.NoError(t, d.Probes.Ended(t.Context(), probe, order.Ended{Order: o.ID, State: order.Failed, Error: "the cable fell out"}))
-	require.NoError(t, d.Probes.Ended(t.Context(), probe, order.Ended{Order: o.ID, State: order.Done}), "what was heard once stands")
+	require.NoError(t, d.Probes.Ended(t.Context(), probe,
+		order.Ended{Order: o.ID, State: order.Failed, Error: "the cable fell out"}))
+	require.NoError(t, d.Probes.Ended(t.Context(), probe, order.Ended{Order: o.ID, State: order.Done}),
+		"what was heard once stands")
 	m, err = d.Rounds.Measuring(t.Context(), id)
 	require.NoError(t, err)
 	assert.Equal(t, measuring.Failed, m.State)
@@ -217,7 +225,8 @@ func TestCancel(t *testing.T) {
 	id := open(t, d)
 	probe := joins(t, d, id, "m")
 	o := begins(t, d, id, probe)
-	_, err := d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1", Probe: probe, Tests: []string{"t-long-read"}, Runs: 1})
+	_, err := d.Rounds.Measure(t.Context(), id,
+		measuring.MeasureRequest{Sitting: "s1", Probe: probe, Tests: []string{"t-long-read"}, Runs: 1})
 	desktest.Refusal(t, err, bench.Conflict)
 	_, err = d.Probes.Dismiss(t.Context(), id, probe)
 	assert.Contains(t, desktest.Refusal(t, err, bench.Conflict).Message, "measuring")
@@ -230,7 +239,8 @@ func TestCancel(t *testing.T) {
 	stop, err := d.Probes.Work(t.Context(), probe, o.ID)
 	require.NoError(t, err)
 	assert.Equal(t, order.Order{ID: o.ID, Kind: order.Stop}, *stop)
-	require.NoError(t, d.Probes.Ended(t.Context(), probe, order.Ended{Order: o.ID, State: order.Cancelled, Cleared: "Test files removed."}))
+	require.NoError(t, d.Probes.Ended(t.Context(), probe,
+		order.Ended{Order: o.ID, State: order.Cancelled, Cleared: "Test files removed."}))
 	m := <-cancelled
 	assert.Equal(t, []string{measuring.Cancelled, "Test files removed."}, []string{m.State, m.Cleared})
 }

@@ -24,7 +24,8 @@ type StartsRequest struct {
 	At []time.Time `json:"at"`
 }
 
-// recorded are the starts that a computer's system recorded with a setup's drive in it: a copied drive brings along the record of
+// recorded are the starts that a computer's system recorded with a setup's drive in it: a copied
+// drive brings along the record of
 // those of the old one. Their times are the bench's.
 func recorded(j *job.Job, r *record, setup string) []hardware.Start {
 	s := j.Setup(setup)
@@ -45,7 +46,8 @@ func recorded(j *job.Job, r *record, setup string) []hardware.Start {
 	return list
 }
 
-// TakeStarts takes starts that a computer's system recorded as runs of a sitting. One that was taken before is not taken twice.
+// TakeStarts takes starts that a computer's system recorded as runs of a sitting. One that was
+// taken before is not taken twice.
 func (x *Probes) TakeStarts(ctx context.Context, jobID, id string, in StartsRequest) (*bench.View, error) {
 	r, err := x.probe(ctx, jobID, id)
 	if err != nil {
@@ -80,7 +82,8 @@ func (x *Probes) TakeStarts(ctx context.Context, jobID, id string, in StartsRequ
 			}
 			resolution := max(start.Resolution, 0.001) // a run's value has three decimals
 			u := stopwatch.Automatic(resolution)
-			run := job.Run{Test: t.ID, Sitting: s.ID, At: start.At, Value: math.Round(start.Seconds*1000) / 1000, Method: job.SystemRecord, U: &u, Note: phases(start), Simulated: r.Simulated != ""}
+			run := job.Run{Test: t.ID, Sitting: s.ID, At: start.At, Value: math.Round(start.Seconds*1000) / 1000,
+				Method: job.SystemRecord, U: &u, Note: phases(start), Simulated: r.Simulated != ""}
 			if err := bench.AddRun(j, run, x.jobs.Now()); err != nil {
 				return err
 			}
@@ -89,7 +92,8 @@ func (x *Probes) TakeStarts(ctx context.Context, jobID, id string, in StartsRequ
 	})
 }
 
-// sameMoment tells whether two times are of one start: by how much a computer's clock is off is learnt anew each time that its
+// sameMoment tells whether two times are of one start: by how much a computer's clock is off is
+// learnt anew each time that its
 // probe says hello, and a little otherwise. No computer starts twice within that.
 func sameMoment(a, b time.Time) bool { return a.Sub(b).Abs() < sameTime }
 

@@ -31,5 +31,6 @@ func TestRecordedStartsBelongToADrive(t *testing.T) {
 	assert.Empty(t, of("nowhere"))
 	assert.True(t, sameMoment(at(8), at(8).Add(time.Second)))
 	assert.False(t, sameMoment(at(8), at(8).Add(3*time.Second)))
-	assert.Equal(t, "kernel 2 s, system 30.2 s", phases(hardware.Start{Phases: map[string]float64{"system": 30.25, "kernel": 2}}))
+	assert.Equal(t, "kernel 2 s, system 30.2 s",
+		phases(hardware.Start{Phases: map[string]float64{"system": 30.25, "kernel": 2}}))
 }

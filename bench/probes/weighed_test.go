@@ -19,7 +19,8 @@ func TestWhatWasSeenOfFoldersStays(t *testing.T) {
 	r.weigh("then", order.Weighed{Bytes: 5, Largest: films}, at.Add(time.Minute))
 	assert.Equal(t, Weighed{order.Weighed{Bytes: 5, Largest: films}, at.Add(time.Minute)}, r.Weighed["then"])
 	r.weigh("then", order.Weighed{Refused: "something is being measured"}, at.Add(time.Hour))
-	assert.Equal(t, Weighed{order.Weighed{Bytes: 5, Largest: films, Refused: "something is being measured"}, at.Add(time.Minute)}, r.Weighed["then"])
+	assert.Equal(t, Weighed{order.Weighed{Bytes: 5, Largest: films, Refused: "something is being measured"},
+		at.Add(time.Minute)}, r.Weighed["then"])
 	r.weigh("then", order.Weighed{Bytes: 7, Largest: films}, at.Add(2*time.Hour))
 	assert.Empty(t, r.Weighed["then"].Refused)
 	assert.Len(t, r.Weighed, 1)

@@ -84,7 +84,8 @@ func measuredOn(ix *job.Index, setup string) bool {
 func candidate(ix *job.Index, then, s *job.Setup, o compare.Options) Candidate {
 	l := compare.Indexed(ix, then.ID, s.ID, o)
 	c := Candidate{Facet: facet(ix.Job, s), Readings: []string{},
-		Waiting: GroupView{l.Groups.Waiting, words.Waits(l.Groups.Waiting)}, DriveGroup: GroupView{l.Groups.Drive, words.Rates(l.Groups.Drive)}}
+		Waiting: GroupView{l.Groups.Waiting, words.Waits(l.Groups.Waiting)}, DriveGroup: GroupView{l.Groups.Drive,
+			words.Rates(l.Groups.Drive)}}
 	if l.Savings != nil {
 		c.Savings = &SavingsView{*l.Savings, words.Savings(l.Savings)}
 	}
@@ -92,7 +93,8 @@ func candidate(ix *job.Index, then, s *job.Setup, o compare.Options) Candidate {
 		ln := &l.Lines[i]
 		t := ix.Test(ln.Test)
 		c.Ceiling.measured(t, ln.With)
-		if l.Headline != nil && ln.Test == *l.Headline && catalogue.IsStart(t) && ln.Verdict == compare.Faster && ln.HoldsAfterAll {
+		if l.Headline != nil && ln.Test == *l.Headline && catalogue.IsStart(t) && ln.Verdict == compare.Faster &&
+			ln.HoldsAfterAll {
 			c.SavesAStart = ln.Saves
 		}
 		if t.Kind == job.Note && ln.With != nil {

@@ -12,9 +12,12 @@ import (
 // What is said of two candidates is no more than the interval of their waits carries.
 func TestWhatIsSaidOfTwoCandidates(t *testing.T) {
 	j := &job.Job{Drives: []job.Drive{
-		{ID: "a", DriveLabel: job.DriveLabel{CapacityBytes: 500e9, Price: &job.Price{Amount: "40.00", Currency: "EUR"}}},
-		{ID: "b", DriveLabel: job.DriveLabel{CapacityBytes: 1000e9, Price: &job.Price{Amount: "60.00", Currency: "EUR"}}},
-		{ID: "c", DriveLabel: job.DriveLabel{CapacityBytes: 1000e9, Price: &job.Price{Amount: "60.00", Currency: "CHF"}}},
+		{ID: "a", DriveLabel: job.DriveLabel{CapacityBytes: 500e9,
+			Price: &job.Price{Amount: "40.00", Currency: "EUR"}}},
+		{ID: "b", DriveLabel: job.DriveLabel{CapacityBytes: 1000e9,
+			Price: &job.Price{Amount: "60.00", Currency: "EUR"}}},
+		{ID: "c", DriveLabel: job.DriveLabel{CapacityBytes: 1000e9,
+			Price: &job.Price{Amount: "60.00", Currency: "CHF"}}},
 		{ID: "d"},
 	}}
 	trial := &job.Setup{ID: "trial", Role: job.Trial, Name: "the small one", Drive: "a"}
@@ -28,11 +31,17 @@ func TestWhatIsSaidOfTwoCandidates(t *testing.T) {
 		b    *job.Setup
 		want string
 	}{
-		{"the second waits less", group(1.3, 1.1, 1.5), now("b"), "Less waiting with Now than with the small one: 1.3× as fast."},
-		{"the second waits longer", group(0.8, 0.7, 0.9), now("b"), "More waiting with Now than with the small one: 1.3× slower."},
-		{"not told apart", group(1.02, 0.97, 1.07), now("b"), "What the customer waits for does not tell the small one and Now apart. Cheaper: the small one. More room: Now."},
-		{"an end at 1 tells nothing", group(1.02, 1, 1.07), now("d"), "What the customer waits for does not tell the small one and Now apart."},
-		{"prices in two currencies", group(1, 0.9, 1.1), now("c"), "What the customer waits for does not tell the small one and Now apart. More room: Now."},
+		{"the second waits less", group(1.3, 1.1, 1.5), now("b"),
+			"Less waiting with Now than with the small one: 1.3× as fast."},
+		{"the second waits longer", group(0.8, 0.7, 0.9), now("b"),
+			"More waiting with Now than with the small one: 1.3× slower."},
+		{"not told apart", group(1.02, 0.97, 1.07), now("b"),
+			"What the customer waits for does not tell the small one and Now apart. Cheaper: the small one. More " +
+				"room: Now."},
+		{"an end at 1 tells nothing", group(1.02, 1, 1.07), now("d"),
+			"What the customer waits for does not tell the small one and Now apart."},
+		{"prices in two currencies", group(1, 0.9, 1.1), now("c"),
+			"What the customer waits for does not tell the small one and Now apart. More room: Now."},
 		{"nothing measured on both", compare.Group{}, now("b"), ""},
 	} {
 		t.Run(tt.name, func(t *testing.T) { assert.Equal(t, tt.want, against(tt.g, j, trial, tt.b)) })

@@ -28,12 +28,14 @@ func TestLookingCloser(t *testing.T) {
 		v, err = b.Plans.AddTest(ctx, v.ID, planning.NewTest{ID: id})
 		require.NoError(t, err)
 	}
-	ch, err := b.Plans.ChangeTest(ctx, v.ID, "t-keep-up", planning.TestChange{Streams: &drivetest.Streams{Count: 3, MBs: 40}})
+	ch, err := b.Plans.ChangeTest(ctx, v.ID, "t-keep-up",
+		planning.TestChange{Streams: &drivetest.Streams{Count: 3, MBs: 40}})
 	require.NoError(t, err)
 	assert.Equal(t, 3, ch.Job.Test("t-keep-up").Params.Streams.Count)
 	_, err = b.Plans.ChangeTest(ctx, v.ID, "t-keep-up", planning.TestChange{Streams: &drivetest.Streams{Count: 3}})
 	desktest.Refusal(t, err, bench.Invalid)
-	_, err = b.Plans.ChangeTest(ctx, v.ID, "t-response", planning.TestChange{Streams: &drivetest.Streams{Count: 3, MBs: 1}})
+	_, err = b.Plans.ChangeTest(ctx, v.ID, "t-response",
+		planning.TestChange{Streams: &drivetest.Streams{Count: 3, MBs: 1}})
 	desktest.Refusal(t, err, bench.Invalid)
 	v, err = b.Sittings.Sit(ctx, v.ID, "then", bench.Conditions{Power: "mains"})
 	require.NoError(t, err)
@@ -72,9 +74,11 @@ func TestAFolderIsNamedBeforeItIsRead(t *testing.T) {
 	id, dir := desktest.Real(t, b, 0.3), desktest.Here(t)
 	_, err := b.Plans.AddTest(ctx, id, planning.NewTest{ID: "t-read-folder"})
 	require.NoError(t, err)
-	_, err = b.Rounds.Measure(ctx, id, measuring.MeasureRequest{Sitting: "s1", Dir: dir, Tests: []string{"t-read-folder"}})
+	_, err = b.Rounds.Measure(ctx, id,
+		measuring.MeasureRequest{Sitting: "s1", Dir: dir, Tests: []string{"t-read-folder"}})
 	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, "folder")
-	_, err = b.Rounds.Measure(ctx, id, measuring.MeasureRequest{Sitting: "s1", Dir: dir, Folder: dir + "/gone", Tests: []string{"t-read-folder"}})
+	_, err = b.Rounds.Measure(ctx, id,
+		measuring.MeasureRequest{Sitting: "s1", Dir: dir, Folder: dir + "/gone", Tests: []string{"t-read-folder"}})
 	require.NoError(t, err, "it is looked at when its turn comes")
 	m := desktest.Measured(t, b, id)
 	assert.Equal(t, measuring.Failed, m.State)
@@ -91,7 +95,9 @@ func TestOtherFilesAreComparedPerSecond(t *testing.T) {
 	for _, setup := range []string{"then", "now"} {
 		v, err = b.Sittings.Sit(ctx, v.ID, setup, bench.Conditions{Power: "mains"})
 		require.NoError(t, err)
-		_, err = b.Rounds.Measure(ctx, v.ID, measuring.MeasureRequest{Sitting: v.Job.Sittings[len(v.Job.Sittings)-1].ID, Tests: []string{"t-read-folder"}})
+		_, err = b.Rounds.Measure(ctx, v.ID,
+			measuring.MeasureRequest{Sitting: v.Job.Sittings[len(v.Job.Sittings)-1].ID,
+				Tests: []string{"t-read-folder"}})
 		require.NoError(t, err)
 		require.Equal(t, measuring.Done, desktest.Measured(t, b, v.ID).State)
 	}

@@ -33,7 +33,8 @@ func (x *Reports) Issued(ctx context.Context, jobID string, revision int) (*repo
 		r.Do = message.Tell("issue-it-on-the")
 		return nil, r
 	case revision < 1 || revision > len(list):
-		return nil, bench.Refuse(bench.Missing, "there-is-no-revision", message.Values{"Revision": revision, "Last": len(list)})
+		return nil, bench.Refuse(bench.Missing, "there-is-no-revision",
+			message.Values{"Revision": revision, "Last": len(list)})
 	}
 	d, err := opened(list[revision-1].Body)
 	if err != nil {
@@ -89,7 +90,8 @@ func (x *Reports) Revisions(ctx context.Context, jobID string) ([]Revision, erro
 		if err != nil {
 			return nil, fmt.Errorf("revision %d of the report of job %s: %w", i+1, jobID, err)
 		}
-		all = append(all, Revision{Revision: i + 1, Issued: r.Issued, Lang: d.Lang, Headline: d.Headline, Changes: d.Changes})
+		all = append(all, Revision{Revision: i + 1, Issued: r.Issued, Lang: d.Lang, Headline: d.Headline,
+			Changes: d.Changes})
 	}
 	return all, nil
 }
@@ -119,12 +121,15 @@ func (x *Reports) Choose(ctx context.Context, jobID string, in Draft) (*bench.Vi
 			_, _, err := x.store.Photo(ctx, jobID, id) // one that came without its file is not shown
 			f.Check(step != nil && err == nil, "photos", message.Tell("there-is-no-photo", message.Values{"Id": id}))
 		}
-		f.Check(len(in.Photos) <= mostPhotos, "photos", message.Tell("that-many-photos", message.Values{"Most": mostPhotos}))
-		f.Check(j.Plan.Headline == "" || !slices.Contains(in.LeftOut, j.Plan.Headline), "left_out", message.Tell("headline-stays"))
+		f.Check(len(in.Photos) <= mostPhotos, "photos",
+			message.Tell("that-many-photos", message.Values{"Most": mostPhotos}))
+		f.Check(j.Plan.Headline == "" || !slices.Contains(in.LeftOut, j.Plan.Headline), "left_out",
+			message.Tell("headline-stays"))
 		if err := f.Refusal(); err != nil {
 			return err
 		}
-		d := &job.ReportDraft{Note: strings.TrimSpace(in.Note), First: in.First, LeftOut: in.LeftOut, Short: in.Short, Length: in.Length, Photos: in.Photos}
+		d := &job.ReportDraft{Note: strings.TrimSpace(in.Note), First: in.First, LeftOut: in.LeftOut, Short: in.Short,
+			Length: in.Length, Photos: in.Photos}
 		if before := j.Head.Report; before != nil {
 			d.Unknown = before.Unknown
 		}

@@ -145,7 +145,8 @@ type FindingView struct {
 	Title string `json:"title"`
 }
 
-// sides returns the setups of a comparison: those named, or Then and Now. In a job without Then the first is one without an id
+// sides returns the setups of a comparison: those named, or Then and Now. In a job without Then the
+// first is one without an id
 // and with nothing in it: what is there now stands against nothing.
 func sides(j *job.Job, then, with string) (a, b *job.Setup, err error) {
 	pick := func(id, role string) (*job.Setup, error) {
@@ -198,7 +199,8 @@ func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended strin
 	o.Intended = intended
 	ix := j.Indexed()
 	l := compare.Indexed(ix, left.ID, right.ID, o)
-	v := &Ledger{Then: facet(j, left), With: facet(j, right), Simulated: j.Simulated(), Rows: []Row{}, Findings: []FindingView{},
+	v := &Ledger{Then: facet(j, left), With: facet(j, right), Simulated: j.Simulated(), Rows: []Row{},
+		Findings: []FindingView{},
 		Headline: l.Headline, Intended: intended,
 		Drive:   GroupView{l.Groups.Drive, words.Rates(l.Groups.Drive)},
 		Waiting: GroupView{l.Groups.Waiting, words.Waits(l.Groups.Waiting)},
@@ -231,7 +233,8 @@ func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended strin
 
 // facet is a setup as a side of a comparison.
 func facet(j *job.Job, s *job.Setup) Facet {
-	f := Facet{Setup: s.ID, Role: s.Role, Name: s.Name, Drive: words.DriveName(j.Drive(s.Drive)), Ceiling: ceiling(j, s)}
+	f := Facet{Setup: s.ID, Role: s.Role, Name: s.Name, Drive: words.DriveName(j.Drive(s.Drive)),
+		Ceiling: ceiling(j, s)}
 	if d := j.Drive(s.Drive); d != nil {
 		f.Price, f.CapacityBytes = d.Price, d.CapacityBytes
 	}
@@ -302,14 +305,17 @@ func sharper(j *job.Job, l *compare.Ledger, left, right *job.Setup, names words.
 			if on == left && out {
 				continue
 			}
-			return &Sharper{Setup: on.ID, Test: t.ID, Runs: *ln.FurtherRuns, Minutes: plan.Minutes(t, j.Drive(on.Drive), *ln.FurtherRuns),
-				Words: message.English.Say("sharper.runs", message.Values{"Count": *ln.FurtherRuns, "Test": catalogue.InSentence(t.Name), "On": name})}
+			return &Sharper{Setup: on.ID, Test: t.ID, Runs: *ln.FurtherRuns,
+				Minutes: plan.Minutes(t, j.Drive(on.Drive), *ln.FurtherRuns),
+				Words: message.English.Say("sharper.runs",
+					message.Values{"Count": *ln.FurtherRuns, "Test": catalogue.InSentence(t.Name), "On": name})}
 		}
 	}
 	if undecided == 0 {
 		return nil
 	}
-	return &Sharper{Setup: right.ID, Words: message.English.Say("sharper.sitting", message.Values{"Count": undecided, "On": names.With})}
+	return &Sharper{Setup: right.ID,
+		Words: message.English.Say("sharper.sitting", message.Values{"Count": undecided, "On": names.With})}
 }
 
 // runs are those of a side, an empty list where there are none.
@@ -413,7 +419,10 @@ func (x *Reports) draft(ctx context.Context, jobID string, j *job.Job, in *words
 	if err != nil {
 		return nil, err
 	}
-	return report.New(j, compare.Compare(j, then.ID, with.ID, o), report.Options{Language: in, Shop: report.Shop{Name: shop.Name, Address: shop.Address, Footer: shop.Footer, Terms: shop.Terms, Colour: shop.Colour, Logo: shop.Logo}, Photos: photos, Now: x.jobs.Now()}), nil
+	return report.New(j, compare.Compare(j, then.ID, with.ID, o),
+		report.Options{Language: in,
+			Shop: report.Shop{Name: shop.Name, Address: shop.Address, Footer: shop.Footer, Terms: shop.Terms,
+				Colour: shop.Colour, Logo: shop.Logo}, Photos: photos, Now: x.jobs.Now()}), nil
 }
 
 // Issue freezes a job's report as it is now. The report and its gate are one change.

@@ -34,7 +34,8 @@ func photoOf(j *job.Job, id string) (*job.Step, *job.Photo) {
 	return nil, nil
 }
 
-// photos are those that were chosen for a job's report, as small as they are printed. One that was removed since is left out.
+// photos are those that were chosen for a job's report, as small as they are printed. One that was
+// removed since is left out.
 func (x *Reports) photos(ctx context.Context, jobID string, j *job.Job) (list []report.Photo, err error) {
 	if j.Head.Report == nil {
 		return nil, nil

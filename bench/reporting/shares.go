@@ -59,7 +59,9 @@ func (x *Reports) MakeShare(ctx context.Context, jobID string, days int) (*Share
 		kept := *s
 		kept.Token = "" // a repeat is answered without it: no secret is stored
 		store.Answer(ctx, kept)
-		return x.store.AddShare(ctx, store.Share{ID: s.ID, Token: token.Hash(s.Token), Job: jobID, Report: list[len(list)-1].ID, Made: s.Made, Until: s.Until})
+		return x.store.AddShare(ctx,
+			store.Share{ID: s.ID, Token: token.Hash(s.Token), Job: jobID, Report: list[len(list)-1].ID, Made: s.Made,
+				Until: s.Until})
 	})
 }
 
@@ -78,7 +80,8 @@ func (x *Reports) Shares(ctx context.Context, jobID string) ([]Share, error) {
 	}
 	list := []Share{}
 	for _, r := range rows {
-		s := Share{ID: r.ID, Made: r.Made, Until: r.Until, Revoked: r.Revoked, Expired: !x.jobs.Now().Before(r.Until), Opened: r.Opened}
+		s := Share{ID: r.ID, Made: r.Made, Until: r.Until, Revoked: r.Revoked, Expired: !x.jobs.Now().Before(r.Until),
+			Opened: r.Opened}
 		for i, of := range reports {
 			if of.ID == r.Report {
 				s.Revision = i + 1

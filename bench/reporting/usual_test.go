@@ -22,15 +22,21 @@ import (
 func finished(tests int, spread float64, simulated bool) *job.Job {
 	rng := rand.New(rand.NewPCG(1, 2))
 	at := time.Date(2026, 5, 1, 9, 0, 0, 0, time.UTC)
-	j := &job.Job{Head: job.Head{Number: "2026-0900", Opened: at, Reason: "slow", Gates: []job.Gate{{Name: job.GateHandedBack, At: at, OldDrive: job.OldDriveKept}}},
-		Computers: []job.Computer{{ID: "c1"}}, Drives: []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD}}},
+	j := &job.Job{Head: job.Head{Number: "2026-0900", Opened: at, Reason: "slow",
+		Gates: []job.Gate{{Name: job.GateHandedBack, At: at, OldDrive: job.OldDriveKept}}},
+		Computers: []job.Computer{{ID: "c1"}}, Drives: []job.Drive{{ID: "d1",
+			DriveLabel: job.DriveLabel{Kind: job.HDD}}},
 		Setups:   []job.Setup{{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1"}},
 		Sittings: []job.Sitting{{ID: "s1", Setup: "then", Started: at}}}
 	for i := range tests {
-		j.Tests = append(j.Tests, job.Test{ID: fmt.Sprint("t", i), Kind: job.Timed, Name: fmt.Sprint("Wait ", i), Unit: "s", Better: job.Lower})
+		j.Tests = append(j.Tests,
+			job.Test{ID: fmt.Sprint("t", i), Kind: job.Timed, Name: fmt.Sprint("Wait ", i), Unit: "s",
+				Better: job.Lower})
 		for k := range 3 {
-			j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint("r", i, "-", k), Test: fmt.Sprint("t", i), Sitting: "s1", At: at, Method: job.Automatic, Simulated: simulated,
-				Value: 20 * math.Exp(spread*rng.NormFloat64())})
+			j.Runs = append(j.Runs,
+				job.Run{ID: fmt.Sprint("r", i, "-", k), Test: fmt.Sprint("t", i), Sitting: "s1", At: at,
+					Method: job.Automatic, Simulated: simulated,
+					Value: 20 * math.Exp(spread*rng.NormFloat64())})
 		}
 	}
 	return j

@@ -22,7 +22,8 @@ type Happening struct {
 func (x *Sittings) NoteEvent(ctx context.Context, jobID string, in Happening) (*bench.View, error) {
 	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
 		f := bench.Fields{}
-		f.Check(slices.Contains(job.EventKinds, in.What), "what", message.Tell("it-was-one-of", message.Values{"EventKinds": strings.Join(job.EventKinds, ", ")}))
+		f.Check(slices.Contains(job.EventKinds, in.What), "what",
+			message.Tell("it-was-one-of", message.Values{"EventKinds": strings.Join(job.EventKinds, ", ")}))
 		f.Check(in.Test == "" || j.Test(in.Test) != nil, "test", message.Tell("there-is-no-such-test-in"))
 		if err := f.Refusal(); err != nil {
 			return err
@@ -34,7 +35,8 @@ func (x *Sittings) NoteEvent(ctx context.Context, jobID string, in Happening) (*
 		if s == nil {
 			s = sit(j, in.Setup, job.Conditions{}, x.jobs.Now())
 		}
-		s.Conditions.Events = append(slices.Clone(s.Conditions.Events), job.Event{At: x.jobs.Now(), What: in.What, Test: in.Test})
+		s.Conditions.Events = append(slices.Clone(s.Conditions.Events),
+			job.Event{At: x.jobs.Now(), What: in.What, Test: in.Test})
 		return nil
 	})
 }

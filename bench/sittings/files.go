@@ -21,7 +21,8 @@ import (
 //
 // A file of another computer is refused unless somebody is sure; what it measured is then
 // another computer's in the comparison, too.
-func (x *Sittings) TakeSitting(ctx context.Context, jobID, setup, name string, data []byte, sure bool) (*bench.View, error) {
+func (x *Sittings) TakeSitting(ctx context.Context, jobID, setup, name string, data []byte,
+	sure bool) (*bench.View, error) {
 	f, err := jobfile.ReadSitting(name, data)
 	var refused *jobfile.Refusal
 	if errors.As(err, &refused) {
@@ -43,7 +44,8 @@ func (x *Sittings) TakeSitting(ctx context.Context, jobID, setup, name string, d
 		if other := otherComputer(j, s, f); other != "" {
 			if !sure {
 				r := bench.Refuse(bench.Conflict, "that-file-is-of", message.Values{"Other": other})
-				r.Kind, r.Kept, r.Do = bench.Doubtful, message.Tell("nothing-was-taken-in"), message.Tell("look-whether-it-is")
+				r.Kind, r.Kept, r.Do = bench.Doubtful, message.Tell("nothing-was-taken-in"),
+					message.Tell("look-whether-it-is")
 				return r
 			}
 			c := f.Computer
@@ -51,7 +53,8 @@ func (x *Sittings) TakeSitting(ctx context.Context, jobID, setup, name string, d
 			j.Computers = append(j.Computers, c)
 			s.Computer = c.ID
 		}
-		sitting := job.Sitting{ID: bench.FreeID("s", len(j.Sittings), func(id string) bool { return j.Sitting(id) != nil }), Setup: setup, Conditions: f.Conditions}
+		sitting := job.Sitting{ID: bench.FreeID("s", len(j.Sittings),
+			func(id string) bool { return j.Sitting(id) != nil }), Setup: setup, Conditions: f.Conditions}
 		for _, r := range f.Runs {
 			if !r.At.IsZero() && (sitting.Started.IsZero() || r.At.Before(sitting.Started)) {
 				sitting.Started = r.At
@@ -97,7 +100,8 @@ func otherComputer(j *job.Job, s *job.Setup, f *jobfile.SittingFile) string {
 // fillIn notes what the file knows and the job does not.
 func fillIn(j *job.Job, s *job.Setup, f *jobfile.SittingFile) {
 	c := j.Computer(s.Computer)
-	for _, pair := range [][2]*string{{&c.Maker, &f.Computer.Maker}, {&c.Model, &f.Computer.Model}, {&c.Processor, &f.Computer.Processor},
+	for _, pair := range [][2]*string{{&c.Maker, &f.Computer.Maker}, {&c.Model, &f.Computer.Model},
+		{&c.Processor, &f.Computer.Processor},
 		{&c.Graphics, &f.Computer.Graphics}, {&c.System, &f.Computer.System}} {
 		if *pair[0] == "" {
 			*pair[0] = *pair[1]
@@ -113,7 +117,8 @@ func fillIn(j *job.Job, s *job.Setup, f *jobfile.SittingFile) {
 		f.Facts.FillIn(j, s)
 	}
 	d := j.Drive(s.Drive)
-	for _, pair := range [][2]*string{{&d.Maker, &f.Drive.Maker}, {&d.Model, &f.Drive.Model}, {&d.SerialDigest, &f.Drive.SerialDigest}, {&d.Interface, &f.Drive.Interface}} {
+	for _, pair := range [][2]*string{{&d.Maker, &f.Drive.Maker}, {&d.Model, &f.Drive.Model},
+		{&d.SerialDigest, &f.Drive.SerialDigest}, {&d.Interface, &f.Drive.Interface}} {
 		if *pair[0] == "" {
 			*pair[0] = *pair[1]
 		}

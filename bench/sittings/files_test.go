@@ -22,10 +22,13 @@ import (
 func TestASittingFileOfAnotherComputer(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "x"}, Computer: bench.Computer{Maker: "Larkfield", Model: "Hearth 15"}, OldDrive: bench.Drive{Kind: job.HDD}})
+	v, err := b.Visits.Open(ctx,
+		visit.Intake{Customer: bench.Customer{Name: "x"},
+			Computer: bench.Computer{Maker: "Larkfield", Model: "Hearth 15"}, OldDrive: bench.Drive{Kind: job.HDD}})
 	require.NoError(t, err)
 	long := *v.Job.Test(catalogue.LongRead)
-	f := &jobfile.SittingFile{Tests: []job.Test{long}, Runs: []job.Run{{ID: "A", Test: long.ID, Sitting: "s1", Value: 100, Method: job.Automatic}},
+	f := &jobfile.SittingFile{Tests: []job.Test{long},
+		Runs:  []job.Run{{ID: "A", Test: long.ID, Sitting: "s1", Value: 100, Method: job.Automatic}},
 		Facts: &hardware.Facts{Computer: hardware.Computer{Maker: "Ostrand", Model: "Arena 7"}}}
 	data, err := jobfile.WriteSitting(f)
 	require.NoError(t, err)
@@ -43,16 +46,20 @@ func TestASittingFileOfAnotherComputer(t *testing.T) {
 func TestTakingASittingFile(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}})
+	v, err := b.Visits.Open(ctx,
+		visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}})
 	require.NoError(t, err)
 	long := *v.Job.Test(catalogue.LongRead)
 	other := long
 	w := *long.Params
 	w.SpanBytes *= 2
 	other.ID, other.Params = "t-other", &w
-	f := &jobfile.SittingFile{Computer: job.Computer{Maker: "Larkfield"}, Conditions: job.Conditions{Power: "mains"}, Tests: []job.Test{long, other},
-		Runs: []job.Run{{ID: "A", Test: long.ID, Sitting: "s1", Value: 100, Method: job.Automatic, At: time.Unix(1000, 0)},
-			{ID: "B", Test: "t-other", Sitting: "s1", Value: 90, Method: job.Automatic, Simulated: true, SetAside: &job.SetAside{Reason: "the drive's error"}}}}
+	f := &jobfile.SittingFile{Computer: job.Computer{Maker: "Larkfield"}, Conditions: job.Conditions{Power: "mains"},
+		Tests: []job.Test{long, other},
+		Runs: []job.Run{{ID: "A", Test: long.ID, Sitting: "s1", Value: 100, Method: job.Automatic,
+			At: time.Unix(1000, 0)},
+			{ID: "B", Test: "t-other", Sitting: "s1", Value: 90, Method: job.Automatic, Simulated: true,
+				SetAside: &job.SetAside{Reason: "the drive's error"}}}}
 	data, err := jobfile.WriteSitting(f)
 	require.NoError(t, err)
 	v, err = b.Sittings.TakeSitting(ctx, v.ID, "then", "x.json", data, false)

@@ -89,7 +89,8 @@ func (x *Sittings) Amend(ctx context.Context, jobID, sitting string, in bench.Co
 		if c.Encrypting != nil && *c.Encrypting {
 			c.Pass = s.Conditions.Pass
 		}
-		c.Events, c.BatteryFromPct, c.BatteryToPct, c.Unknown = s.Conditions.Events, s.Conditions.BatteryFromPct, s.Conditions.BatteryToPct, s.Conditions.Unknown
+		c.Events, c.BatteryFromPct, c.BatteryToPct, c.Unknown = s.Conditions.Events, s.Conditions.BatteryFromPct,
+			s.Conditions.BatteryToPct, s.Conditions.Unknown
 		s.Conditions = c
 		return nil
 	})
@@ -153,7 +154,8 @@ func (x *Sittings) Runs(ctx context.Context, jobID string, which Which) (runs []
 	runs = []job.Run{}
 	for i := from; i < len(j.Runs); i++ {
 		r := &j.Runs[i]
-		if which.Test != "" && r.Test != which.Test || which.Setup != "" && s.Index().Sitting(r.Sitting).Setup != which.Setup {
+		if which.Test != "" && r.Test != which.Test || which.Setup != "" &&
+			s.Index().Sitting(r.Sitting).Setup != which.Setup {
 			continue
 		}
 		if len(runs) == which.Limit {

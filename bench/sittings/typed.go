@@ -41,13 +41,16 @@ func (in Typed) value(f bench.Fields, t *job.Test) (value float64, given string)
 	switch {
 	case in.Text != "":
 		text, bound := figures.Bound(in.Text)
-		f.Check(bound == "" || t.Kind == job.Note, "text", message.Tell("is-a-figure-not", message.Values{"Name": t.Name}))
+		f.Check(bound == "" || t.Kind == job.Note, "text",
+			message.Tell("is-a-figure-not", message.Values{"Name": t.Name}))
 		q, err := figures.Read(text, unit)
 		if err == nil {
 			value, err = figures.Convert(q.Value, q.Unit, t.Unit)
 		}
 		if err != nil {
-			f.Check(false, "text", message.Tell("no-figure", message.Values{"Why": bench.Sentence(err), "Example": figures.Example(t.Unit)}))
+			f.Check(false, "text",
+				message.Tell("no-figure",
+					message.Values{"Why": bench.Sentence(err), "Example": figures.Example(t.Unit)}))
 		}
 		given = strings.TrimSpace(in.Text)
 		if in.Unit != "" && !strings.HasSuffix(given, in.Unit) && q.Unit == in.Unit {
@@ -59,7 +62,8 @@ func (in Typed) value(f bench.Fields, t *job.Test) (value float64, given string)
 		return 0, ""
 	}
 	value, err := figures.Convert(*in.Value, unit, t.Unit)
-	f.Check(err == nil, "unit", message.Tell("is-in-not-in", message.Values{"Name": t.Name, "Unit": t.Unit, "Given": unit}))
+	f.Check(err == nil, "unit",
+		message.Tell("is-in-not-in", message.Values{"Name": t.Name, "Unit": t.Unit, "Given": unit}))
 	return value, strconv.FormatFloat(*in.Value, 'f', -1, 64) + " " + unit
 }
 
@@ -84,7 +88,9 @@ func (x *Sittings) TypeIn(ctx context.Context, jobID string, in Typed) (*bench.V
 			}
 		}
 		_, bound := figures.Bound(in.Text)
-		return bench.AddRun(j, job.Run{Test: in.Test, Sitting: in.Sitting, Value: value, Method: job.Typed, U: in.U, Note: in.Note, Given: given, Bound: bound}, x.jobs.Now())
+		return bench.AddRun(j,
+			job.Run{Test: in.Test, Sitting: in.Sitting, Value: value, Method: job.Typed, U: in.U, Note: in.Note,
+				Given: given, Bound: bound}, x.jobs.Now())
 	})
 }
 
@@ -99,7 +105,8 @@ func neighbours(j *job.Job, test, setup string) []float64 {
 
 // doubt asks about a figure that looks wrong by a factor.
 func doubt(t *job.Test, value float64, d *figures.Doubt) *bench.Refusal {
-	r := bench.Refuse(bench.Conflict, "looks-like-the-other", message.Values{"Given": words.Figure(value, t.Unit), "Why": d.Why, "Meant": words.Figure(d.Value, t.Unit)})
+	r := bench.Refuse(bench.Conflict, "looks-like-the-other",
+		message.Values{"Given": words.Figure(value, t.Unit), "Why": d.Why, "Meant": words.Figure(d.Value, t.Unit)})
 	r.Kind, r.Kept = bench.Doubtful, message.Tell("nothing-was-taken-in")
 	r.Do = message.Tell("say-that-it-is")
 	r.Fields = map[string]string{"value": r.Message}
@@ -183,7 +190,8 @@ func (x *Sittings) TakeTable(ctx context.Context, jobID, name string, data []byt
 			return bench.Refuse(bench.Invalid, "no-row-of-can", message.Values{"Name": name})
 		}
 		if (out.Bad > 0 || out.Doubted > 0) && !sure {
-			c := bench.Refuse(bench.Conflict, "of-rows-of-are", message.Values{"Doubted": out.Bad + out.Doubted, "Rows": len(out.Rows), "Name": name})
+			c := bench.Refuse(bench.Conflict, "of-rows-of-are",
+				message.Values{"Doubted": out.Bad + out.Doubted, "Rows": len(out.Rows), "Name": name})
 			c.Kept, c.Do = message.Tell("nothing-was-taken-in-5"), message.Tell("look-at-the-rows")
 			return c
 		}
@@ -250,7 +258,8 @@ func table(j *job.Job, name string, data []byte) (*Table, error) {
 		} else {
 			out.Good++
 			key := r.Setup + "\x00" + r.Test
-			if d := figures.Suspect(r.run.Value, t.Unit, append(neighbours(j, r.Test, r.Setup), seen[key]...)); d != nil {
+			if d := figures.Suspect(r.run.Value, t.Unit,
+				append(neighbours(j, r.Test, r.Setup), seen[key]...)); d != nil {
 				r.Doubt = fmt.Sprintf("Looks like %s: %s would fit the others.", d.Why, words.Figure(d.Value, t.Unit))
 				out.Doubted++
 			} else {
@@ -266,7 +275,8 @@ func table(j *job.Job, name string, data []byte) (*Table, error) {
 func (r *TableRow) fit(j *job.Job, row figures.Row) (*job.Test, error) {
 	setup := -1
 	for i, s := range j.Setups {
-		if strings.EqualFold(s.ID, row.Setup) || s.Name != "" && strings.EqualFold(s.Name, row.Setup) || s.Role != job.Trial && strings.EqualFold(s.Role, row.Setup) {
+		if strings.EqualFold(s.ID, row.Setup) || s.Name != "" && strings.EqualFold(s.Name, row.Setup) ||
+			s.Role != job.Trial && strings.EqualFold(s.Role, row.Setup) {
 			setup = i
 			break
 		}

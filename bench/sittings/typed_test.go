@@ -26,12 +26,15 @@ func TestAFigureThatLooksWrongIsAskedAbout(t *testing.T) {
 		return err
 	}
 	require.NoError(t, put(sittings.Typed{Test: catalogue.ColdStart, Value: new(float64(92)), Unit: "s"}))
-	require.NoError(t, put(sittings.Typed{Test: catalogue.ColdStart, Value: new(float64(1.55)), Unit: "min"}), "minutes that are said are converted")
-	r := desktest.Refusal(t, put(sittings.Typed{Test: catalogue.ColdStart, Value: new(float64(1.5)), Unit: "s"}), bench.Doubtful)
+	require.NoError(t, put(sittings.Typed{Test: catalogue.ColdStart, Value: new(float64(1.55)), Unit: "min"}),
+		"minutes that are said are converted")
+	r := desktest.Refusal(t, put(sittings.Typed{Test: catalogue.ColdStart, Value: new(float64(1.5)), Unit: "s"}),
+		bench.Doubtful)
 	require.NotNil(t, r.Ask)
 	assert.InDelta(t, 90, r.Ask.Value, 1e-9)
 	require.NoError(t, put(sittings.Typed{Test: catalogue.ColdStart, Value: new(float64(1.5)), Unit: "s", Sure: true}))
-	desktest.Refusal(t, put(sittings.Typed{Test: catalogue.ColdStart, Value: new(float64(90)), Unit: "MB/s"}), bench.Invalid)
+	desktest.Refusal(t, put(sittings.Typed{Test: catalogue.ColdStart, Value: new(float64(90)), Unit: "MB/s"}),
+		bench.Invalid)
 	v, err := b.Jobs.View(ctx, id)
 	require.NoError(t, err)
 	assert.InDelta(t, 93, v.Job.Runs[1].Value, 1e-9)
@@ -76,7 +79,8 @@ func TestATableOfFigures(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Real(t, b, 1)
-	const good = "setup;test;value;unit;at;note\nThen;Cold start to desktop;92,4;s;2026-11-03T09:40:00+01:00;by his watch\nthen;t-start;1,52;min;;\nThen;Long read;512;MiB/s;;\n"
+	const good = "setup;test;value;unit;at;note\nThen;Cold start to desktop;92,4;s;2026-11-03T09:40:00+01:00;by his " +
+		"watch\nthen;t-start;1,52;min;;\nThen;Long read;512;MiB/s;;\n"
 	preview, err := b.Sittings.PreviewTable(ctx, id, "x.csv", []byte(good))
 	require.NoError(t, err)
 	assert.Equal(t, 3, preview.Good)
@@ -89,7 +93,9 @@ func TestATableOfFigures(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 3, taken.Taken)
 
-	const mixed = "setup,test,value,unit\nThen,Cold start to desktop,91,s\nThen,Cold start to desktop,1.5,s\nAttic,Cold start to desktop,91,s\nThen,Nap,91,s\nThen,Cold start to desktop,fast,s\nThen,Cold start to desktop,91,furlongs\nThen,Cold start to desktop,-4,s\n"
+	const mixed = "setup,test,value,unit\nThen,Cold start to desktop,91,s\nThen,Cold start to " +
+		"desktop,1.5,s\nAttic,Cold start to desktop,91,s\nThen,Nap,91,s\nThen,Cold start to " +
+		"desktop,fast,s\nThen,Cold start to desktop,91,furlongs\nThen,Cold start to desktop,-4,s\n"
 	preview, err = b.Sittings.PreviewTable(ctx, id, "y.csv", []byte(mixed))
 	require.NoError(t, err)
 	assert.Equal(t, []int{2, 5, 1}, []int{preview.Good, preview.Bad, preview.Doubted})
@@ -118,7 +124,8 @@ func TestATableTwice(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Real(t, b, 1)
-	timed := "setup,test,value,unit,at\nthen,Cold start to desktop,90,s,2026-11-03T09:40:00+01:00\nthen,Cold start to desktop,91,s,2026-11-03T09:50:00+01:00\n"
+	timed := "setup,test,value,unit,at\nthen,Cold start to desktop,90,s,2026-11-03T09:40:00+01:00\nthen,Cold start " +
+		"to desktop,91,s,2026-11-03T09:50:00+01:00\n"
 	bare := "setup,test,value,unit\nthen,Cold start to desktop,92,s\n"
 	take := func(text string) *sittings.Table {
 		t.Helper()

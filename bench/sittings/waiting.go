@@ -21,8 +21,9 @@ func (x *Sittings) Accept(ctx context.Context, jobID, id string) (*bench.View, e
 			return bench.AddFollowUp(j, run, x.jobs.Now())
 		}
 		if j.Sitting(run.Sitting) == nil {
-			return &bench.Refusal{Kind: bench.Conflict, Message: fmt.Sprintf("There is no session %s in this job that the run could belong to.", run.Sitting),
-				Kept: "The run still waits.", Do: "Discard it, and measure again."}
+			return &bench.Refusal{Kind: bench.Conflict,
+				Message: fmt.Sprintf("There is no session %s in this job that the run could belong to.", run.Sitting),
+				Kept:    "The run still waits.", Do: "Discard it, and measure again."}
 		}
 		return bench.AddRun(j, run, x.jobs.Now())
 	})
@@ -42,5 +43,6 @@ func (x *Sittings) Discard(ctx context.Context, jobID, id string) (*bench.View, 
 }
 
 func noneWaits(id string) error {
-	return &bench.Refusal{Kind: bench.Missing, Message: fmt.Sprintf("No run %s waits in this job.", id), Kept: "Nothing was changed.", Do: "Somebody may have accepted it already: look at the runs."}
+	return &bench.Refusal{Kind: bench.Missing, Message: fmt.Sprintf("No run %s waits in this job.", id),
+		Kept: "Nothing was changed.", Do: "Somebody may have accepted it already: look at the runs."}
 }

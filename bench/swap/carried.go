@@ -17,25 +17,30 @@ import (
 // across: how many files, not which. What was kept before is replaced.
 func (x *Swap) Carry(ctx context.Context, jobID string, in manifest.Difference) (*bench.View, error) {
 	n := in.Counts
-	c := &job.Carried{At: x.jobs.Now(), Files: in.Files, Bytes: in.Bytes, Unchanged: in.Unchanged, Missing: n.Missing, Changed: n.Changed, New: n.New,
+	c := &job.Carried{At: x.jobs.Now(), Files: in.Files, Bytes: in.Bytes, Unchanged: in.Unchanged, Missing: n.Missing,
+		Changed: n.Changed, New: n.New,
 		UnreadableBefore: n.UnreadableBefore, UnreadableNow: n.UnreadableNow}
 	f := bench.Fields{}
-	for name, v := range map[string]int{"files": c.Files, "unchanged": c.Unchanged, "counts.missing": c.Missing, "counts.changed": c.Changed, "counts.new": c.New,
+	for name, v := range map[string]int{"files": c.Files, "unchanged": c.Unchanged, "counts.missing": c.Missing,
+		"counts.changed": c.Changed, "counts.new": c.New,
 		"counts.unreadable_before": c.UnreadableBefore, "counts.unreadable_now": c.UnreadableNow} {
 		f.Check(v >= 0, name, message.Tell("no-count"))
 	}
 	f.Check(c.Bytes >= 0, "bytes", message.Tell("no-count"))
 	f.Check(c.Unchanged+c.Missing+c.Changed+c.UnreadableNow <= c.Files, "files", message.Tell("counts-do-not-add-up"))
 	// A list is bounded, its count is not; a count below its list is not the probe's.
-	for name, list := range map[string][2]int{"missing": {len(in.Missing), n.Missing}, "changed": {len(in.Changed), n.Changed}, "new": {len(in.New), n.New},
-		"unreadable_before": {len(in.UnreadableBefore), n.UnreadableBefore}, "unreadable_now": {len(in.UnreadableNow), n.UnreadableNow}} {
+	for name, list := range map[string][2]int{"missing": {len(in.Missing), n.Missing},
+		"changed": {len(in.Changed), n.Changed}, "new": {len(in.New), n.New},
+		"unreadable_before": {len(in.UnreadableBefore), n.UnreadableBefore}, "unreadable_now": {len(in.UnreadableNow),
+			n.UnreadableNow}} {
 		f.Check(list[0] <= list[1], name, message.Tell("counts-do-not-add-up"))
 	}
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
 	some := func(list []string) []string { return append([]string{}, list...) }
-	lists := Lists{Missing: some(in.Missing), Changed: some(in.Changed), New: some(in.New), UnreadableBefore: some(in.UnreadableBefore), UnreadableNow: some(in.UnreadableNow), Counts: n,
+	lists := Lists{Missing: some(in.Missing), Changed: some(in.Changed), New: some(in.New),
+		UnreadableBefore: some(in.UnreadableBefore), UnreadableNow: some(in.UnreadableNow), Counts: n,
 		Until: x.jobs.Now().Add(listsKept)}
 	body, err := json.Marshal(lists)
 	if err != nil {
@@ -53,7 +58,8 @@ func (x *Swap) Carry(ctx context.Context, jobID string, in manifest.Difference) 
 	})
 }
 
-// listsKept is how long the names behind the counts are kept: as long as a customer may ask for a file. They are the customer's
+// listsKept is how long the names behind the counts are kept: as long as a customer may ask for a
+// file. They are the customer's
 // own, and stay in the shop: no report, export or job file has them.
 const listsKept = 90 * 24 * time.Hour
 

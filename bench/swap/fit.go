@@ -52,7 +52,8 @@ func fit(j *job.Job, then, now *job.Setup, before *hardware.Facts, at time.Time)
 	if old == nil {
 		return nil, "The probe does not see which of the drives is the old one."
 	}
-	f := &Fit{CapacityBytes: old.CapacityBytes, NewCapacityBytes: j.Drive(now.Drive).CapacityBytes, Partitions: []hardware.Partition{}, Ways: []Way{}}
+	f := &Fit{CapacityBytes: old.CapacityBytes, NewCapacityBytes: j.Drive(now.Drive).CapacityBytes,
+		Partitions: []hardware.Partition{}, Ways: []Way{}}
 	if a, ok := before.YearAhead(old.ID, at); ok {
 		f.InAYear = &InAYear{a.Since, a.Bytes, !layout.HasHeadroom(a.Bytes, f.NewCapacityBytes)}
 	}
@@ -80,7 +81,8 @@ func fit(j *job.Job, then, now *job.Setup, before *hardware.Facts, at time.Time)
 }
 
 func (f *Fit) way(as string, sizes map[int]int64) (*Way, error) {
-	l, err := layout.Propose(f.source, layout.Target{CapacityBytes: f.NewCapacityBytes, SectorBytes: 512, As: as, Sizes: sizes})
+	l, err := layout.Propose(f.source,
+		layout.Target{CapacityBytes: f.NewCapacityBytes, SectorBytes: 512, As: as, Sizes: sizes})
 	if err != nil {
 		return nil, err
 	}
@@ -91,7 +93,8 @@ func (f *Fit) way(as string, sizes map[int]int64) (*Way, error) {
 	return w, nil
 }
 
-// Own is the layout of a job's new drive at sizes that somebody wants, bytes, by the numbers of the old drive's partitions.
+// Own is the layout of a job's new drive at sizes that somebody wants, bytes, by the numbers of the
+// old drive's partitions.
 func (x *Swap) Own(ctx context.Context, jobID string, sizes map[int]int64) (*Way, error) {
 	s, err := x.jobs.Load(ctx, jobID)
 	if err != nil {

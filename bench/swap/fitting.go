@@ -98,7 +98,8 @@ const (
 
 func (in *Noting) check(f *bench.Fields) {
 	form := func(name, v string) {
-		f.Check(v == "" || slices.Contains(job.Forms, v), name, message.Tell("is-not-one-of", message.Values{"V": v, "Of": strings.Join(job.Forms, ", ")}))
+		f.Check(v == "" || slices.Contains(job.Forms, v), name,
+			message.Tell("is-not-one-of", message.Values{"V": v, "Of": strings.Join(job.Forms, ", ")}))
 	}
 	length := func(name string, v float64) {
 		f.Check(v >= 0 && v <= 400, name, message.Tell("is-no-length"))
@@ -113,22 +114,27 @@ func (in *Noting) check(f *bench.Fields) {
 		length("known.place.lengths_mm", v)
 	}
 	for name, v := range map[string]string{"known.place.key": p.Key, "shape.key": in.Shape.Key} {
-		f.Check(slices.Contains([]string{"", "B", "M", "B+M"}, v), name, message.Tell("is-not-one-of", message.Values{"V": v, "Of": "B, M, B+M"}))
+		f.Check(slices.Contains([]string{"", "B", "M", "B+M"}, v), name,
+			message.Tell("is-not-one-of", message.Values{"V": v, "Of": "B, M, B+M"}))
 	}
 	for _, v := range p.Speaks {
-		f.Check(v == fitting.SATA || v == fitting.NVMe, "known.place.speaks", message.Tell("is-not-one-of", message.Values{"V": v, "Of": "sata, nvme"}))
+		f.Check(v == fitting.SATA || v == fitting.NVMe, "known.place.speaks",
+			message.Tell("is-not-one-of", message.Values{"V": v, "Of": "sata, nvme"}))
 	}
-	f.Check(max(len(p.LengthsMM), len(p.Speaks), len(p.SwitchesOff)) <= mostPlaces, "known.place", message.Tell("too-many-of-them", message.Values{"Most": mostPlaces}))
+	f.Check(max(len(p.LengthsMM), len(p.Speaks), len(p.SwitchesOff)) <= mostPlaces, "known.place",
+		message.Tell("too-many-of-them", message.Values{"Most": mostPlaces}))
 	for i := range p.SwitchesOff {
 		p.SwitchesOff[i] = strings.TrimSpace(p.SwitchesOff[i])
 		f.Check(p.SwitchesOff[i] != "", "known.place.switches_off", message.Tell("say-which-port"))
 		f.Text("known.place.switches_off", p.SwitchesOff[i])
 	}
-	for name, v := range map[string]*string{"known.screws": &in.Known.Screws, "known.tools": &in.Known.Tools, "known.pitfalls": &in.Known.Pitfalls} {
+	for name, v := range map[string]*string{"known.screws": &in.Known.Screws, "known.tools": &in.Known.Tools,
+		"known.pitfalls": &in.Known.Pitfalls} {
 		*v = strings.TrimSpace(*v)
 		f.Text(name, *v)
 	}
-	f.Check(len(in.Known.Photos) <= mostPhotos, "known.photos", message.Tell("too-many-of-them", message.Values{"Most": mostPhotos}))
+	f.Check(len(in.Known.Photos) <= mostPhotos, "known.photos",
+		message.Tell("too-many-of-them", message.Values{"Most": mostPhotos}))
 	for i := range in.Known.Photos {
 		f.Text("known.photos", in.Known.Photos[i].Words)
 	}

@@ -14,12 +14,14 @@ func (x *Swap) Hold(ctx context.Context, jobID string, in capacity.Result) (*ben
 	return x.hold(ctx, jobID, "", in, false)
 }
 
-// Sustain keeps how the new drive held out while it was written to, as somebody imports it. The same again changes nothing.
+// Sustain keeps how the new drive held out while it was written to, as somebody imports it. The
+// same again changes nothing.
 func (x *Swap) Sustain(ctx context.Context, jobID string, in job.Sustained) (*bench.View, error) {
 	return x.sustain(ctx, jobID, "", in)
 }
 
-// Findings keeps what a probe finds of new drives; digest is that of the drive's serial number, "" where it is not known.
+// Findings keeps what a probe finds of new drives; digest is that of the drive's serial number, ""
+// where it is not known.
 type Findings struct{ *Swap }
 
 // Hold keeps whether a drive holds what it says.
@@ -34,12 +36,14 @@ func (x Findings) Sustain(ctx context.Context, jobID, digest string, in job.Sust
 	return err
 }
 
-func (x *Swap) hold(ctx context.Context, jobID, digest string, in capacity.Result, simulated bool) (*bench.View, error) {
+func (x *Swap) hold(ctx context.Context, jobID, digest string, in capacity.Result,
+	simulated bool) (*bench.View, error) {
 	if err := in.Check(); err != nil {
 		return nil, bench.Because(bench.Invalid, err)
 	}
 	return x.found(ctx, jobID, digest, func(d *job.Drive) {
-		d.Held = &job.Held{At: x.jobs.Now(), FileBytes: in.FileBytes, Written: in.Written, Whole: in.Whole, Blocks: in.Blocks, Wrong: in.Lost + in.Overlaid, First: in.First, Missed: in.Missed,
+		d.Held = &job.Held{At: x.jobs.Now(), FileBytes: in.FileBytes, Written: in.Written, Whole: in.Whole,
+			Blocks: in.Blocks, Wrong: in.Lost + in.Overlaid, First: in.First, Missed: in.Missed,
 			Simulated: simulated || d.Simulated != ""}
 	})
 }
@@ -71,7 +75,8 @@ func (x *Swap) sustain(ctx context.Context, jobID, digest string, in job.Sustain
 	return v, err
 }
 
-// found notes something of the drive that goes in: the one with a digest where a setup has such a one, else the new one of the job, as
+// found notes something of the drive that goes in: the one with a digest where a setup has such a
+// one, else the new one of the job, as
 // long as that is not known to be another.
 func (x *Swap) found(ctx context.Context, jobID, digest string, note func(*job.Drive)) (*bench.View, error) {
 	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {

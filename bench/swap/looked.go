@@ -21,7 +21,8 @@ type Looking struct {
 func (x *Swap) Look(ctx context.Context, jobID, check string, in Looking) (*bench.View, error) {
 	in.By = strings.TrimSpace(in.By)
 	f := bench.Fields{}
-	f.Check(slices.Contains([]string{"", checks.Fine, checks.Wrong}, in.State), "state", message.Tell("is-not-one-of", message.Values{"V": in.State, "Of": "fine, wrong"}))
+	f.Check(slices.Contains([]string{"", checks.Fine, checks.Wrong}, in.State), "state",
+		message.Tell("is-not-one-of", message.Values{"V": in.State, "Of": "fine, wrong"}))
 	f.Name("by", in.By)
 	if err := f.Refusal(); err != nil {
 		return nil, err
@@ -32,7 +33,8 @@ func (x *Swap) Look(ctx context.Context, jobID, check string, in Looking) (*benc
 	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
 		j.Head.Looked = slices.DeleteFunc(j.Head.Looked, func(l job.Looked) bool { return l.Check == check })
 		if in.State != "" {
-			j.Head.Looked = append(j.Head.Looked, job.Looked{Check: check, State: in.State, At: x.jobs.Now(), By: in.By})
+			j.Head.Looked = append(j.Head.Looked,
+				job.Looked{Check: check, State: in.State, At: x.jobs.Now(), By: in.By})
 		}
 		return nil
 	})

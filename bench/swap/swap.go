@@ -78,7 +78,8 @@ type View struct {
 	Checks []checks.Check `json:"checks"`
 	// Checked is when the probe said what they rest on; nil without checks.
 	Checked *time.Time `json:"checked"`
-	// Failing says why the old drive must be taken for one that fails, "" where nothing speaks for that; the folders then stand in the
+	// Failing says why the old drive must be taken for one that fails, "" where nothing speaks for
+	// that; the folders then stand in the
 	// order in which to copy them.
 	Failing string `json:"failing"`
 	// Heaviest are the folders of the old drive that hold the most; nil where nobody looked.
@@ -167,7 +168,8 @@ func told(sides map[string]Told, setup *job.Setup) *hardware.Facts {
 	return &t.Facts
 }
 
-// heaviest are the folders of a setup's drive that hold the most, nil where nobody looked; of a drive that fails in the order in
+// heaviest are the folders of a setup's drive that hold the most, nil where nobody looked; of a
+// drive that fails in the order in
 // which to copy them.
 func (x *Swap) heaviest(ctx context.Context, jobID, setup string, fails bool) (*Heaviest, error) {
 	folders, err := x.folders(ctx, jobID)

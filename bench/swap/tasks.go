@@ -49,14 +49,18 @@ type Tasking struct {
 
 func (in *Tasking) check(f *bench.Fields) {
 	in.Words = strings.TrimSpace(in.Words)
-	f.Check(slices.Contains([]string{job.Cloning, job.Installing, job.Restoring, job.Copying, job.OtherTask}, in.What), "what",
+	f.Check(slices.Contains([]string{job.Cloning, job.Installing, job.Restoring, job.Copying, job.OtherTask}, in.What),
+		"what",
 		message.Tell("is-not-one-of", message.Values{"V": in.What, "Of": "clone, install, restore, copy, other"}))
 	f.Text("words", in.Words)
 	f.Check(in.What != job.OtherTask || in.Words != "", "words", message.Tell("say-what-the-task-is"))
-	f.Check(slices.Contains([]string{"", job.FromOldDrive, job.FromBackup, job.FromInstaller, job.FromNetwork, job.FromElsewhere}, in.From), "from",
-		message.Tell("is-not-one-of", message.Values{"V": in.From, "Of": "old-drive, backup, installer, network, other"}))
+	f.Check(slices.Contains([]string{"", job.FromOldDrive, job.FromBackup, job.FromInstaller, job.FromNetwork,
+		job.FromElsewhere}, in.From), "from",
+		message.Tell("is-not-one-of",
+			message.Values{"V": in.From, "Of": "old-drive, backup, installer, network, other"}))
 	f.Check(in.Bytes >= 0 && in.Bytes <= mostBytes, "bytes", message.Tell("no-count"))
-	f.Check(in.Kind == "" || known(in.Kind), "kind", message.Tell("is-not-one-of", message.Values{"V": in.Kind, "Of": "hands-on, waiting"}))
+	f.Check(in.Kind == "" || known(in.Kind), "kind",
+		message.Tell("is-not-one-of", message.Values{"V": in.Kind, "Of": "hands-on, waiting"}))
 }
 
 func known(kind string) bool { return kind == job.HandsOn || kind == job.Waiting }
@@ -72,7 +76,8 @@ func (x *Swap) Begin(ctx context.Context, jobID string, in Tasking) (*bench.View
 		if len(j.Head.Tasks) >= mostTasks {
 			return bench.Refuse(bench.Conflict, "a-job-has-tasks", message.Values{"Most": mostTasks})
 		}
-		t := job.Task{ID: bench.NewID(), What: in.What, Words: in.Words, From: in.From, Bytes: in.Bytes, Stretches: []job.Stretch{}}
+		t := job.Task{ID: bench.NewID(), What: in.What, Words: in.Words, From: in.From, Bytes: in.Bytes,
+			Stretches: []job.Stretch{}}
 		if in.Kind != "" {
 			t.Stretches = append(t.Stretches, job.Stretch{From: x.jobs.Now(), Kind: in.Kind})
 		}
@@ -116,11 +121,13 @@ type Clocking struct {
 	Minutes float64 `json:"minutes"`
 }
 
-// Clock ends the stretch of a task that runs, and begins one where a kind is said. What runs of that kind already goes on.
+// Clock ends the stretch of a task that runs, and begins one where a kind is said. What runs of
+// that kind already goes on.
 func (x *Swap) Clock(ctx context.Context, jobID, id string, in Clocking) (*bench.View, error) {
 	in.Broke = strings.TrimSpace(in.Broke)
 	f := bench.Fields{}
-	f.Check(in.Kind == "" || known(in.Kind), "kind", message.Tell("is-not-one-of", message.Values{"V": in.Kind, "Of": "hands-on, waiting"}))
+	f.Check(in.Kind == "" || known(in.Kind), "kind",
+		message.Tell("is-not-one-of", message.Values{"V": in.Kind, "Of": "hands-on, waiting"}))
 	f.Text("broke", in.Broke)
 	f.Check(in.Minutes >= 0 && in.Minutes <= 60*24*365, "minutes", message.Tell("no-count"))
 	if err := f.Refusal(); err != nil {

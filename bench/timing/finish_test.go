@@ -66,7 +66,9 @@ func TestAFinishLineStopsItsTimerAndNothingElse(t *testing.T) {
 	assert.Zero(t, v.Opened)
 	assert.Equal(t, timing.FinishStopped, open(word, 1).State, "after it was taken back, the line waits anew")
 
-	view, err := b.Timers.Keep(ctx, id, timing.Keeping{RunFacts: bench.RunFacts{Warmth: "cold", AppVersion: "7", Content: "the same save", SinceStart: 1}})
+	view, err := b.Timers.Keep(ctx, id,
+		timing.Keeping{RunFacts: bench.RunFacts{Warmth: "cold", AppVersion: "7", Content: "the same save",
+			SinceStart: 1}})
 	require.NoError(t, err)
 	run := view.Job.Runs[0]
 	assert.Equal(t, job.FinishLine, run.Method)
@@ -117,7 +119,8 @@ func TestHoldsSeriesAndOwnReaction(t *testing.T) {
 	id := desktest.Real(t, b, 1)
 	_, err := b.Timers.Calibrate(ctx, timing.Reactions{Name: "Runa", Times: []float64{0.2, 0.3}})
 	desktest.Refusal(t, err, bench.Invalid)
-	runa, err := b.Timers.Calibrate(ctx, timing.Reactions{Name: " Runa ", Times: []float64{0.21, 0.25, 0.23, 0.24, 0.22, 0.26, 0.2, 0.25}})
+	runa, err := b.Timers.Calibrate(ctx,
+		timing.Reactions{Name: " Runa ", Times: []float64{0.21, 0.25, 0.23, 0.24, 0.22, 0.26, 0.2, 0.25}})
 	require.NoError(t, err)
 	assert.InDelta(t, 0.021, runa.SpreadS, 0.002)
 	list, err := b.Timers.Technicians(ctx)
@@ -137,7 +140,8 @@ func TestHoldsSeriesAndOwnReaction(t *testing.T) {
 	at("4", "", 1000, 30)
 	at("5", "press", 1500, 30)
 	at("6", "press", 3000, 30)
-	for _, bad := range []timing.Press{{Key: "x", Kind: "dance", AtMS: base}, {Key: "y", AtMS: base, UMS: 9000}, {Key: "z", AtMS: base, UMS: -1}} {
+	for _, bad := range []timing.Press{{Key: "x", Kind: "dance", AtMS: base}, {Key: "y", AtMS: base, UMS: 9000},
+		{Key: "z", AtMS: base, UMS: -1}} {
 		_, err := b.Timers.Press(ctx, id, bad)
 		desktest.Refusal(t, err, bench.Conflict)
 	}
@@ -150,7 +154,8 @@ func TestHoldsSeriesAndOwnReaction(t *testing.T) {
 	assert.InDelta(t, 2.0, run.Value, 1e-6, "1 s without half of it held, and 1.5 s")
 	assert.InDelta(t, 0.5, run.Held, 1e-6)
 	assert.Equal(t, "runa", run.By)
-	assert.InDelta(t, 0.0624, *run.U, 0.004, "the own reaction six times, of which two are the hold, and 30 ms ÷ √3 four times")
+	assert.InDelta(t, 0.0624, *run.U, 0.004,
+		"the own reaction six times, of which two are the hold, and 30 ms ÷ √3 four times")
 	// The series arms the timer by itself, twice.
 	for _, left := range []int{1, 0} {
 		v, err := b.Timers.Timer(ctx, id)

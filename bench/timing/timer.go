@@ -109,7 +109,9 @@ func (x *Timers) timerView(ctx context.Context, j *job.Job, jobID string, t *tim
 		return nil, err
 	}
 	v := &Timer{ID: t.ID, Job: jobID, Test: t.Test, Sitting: t.Sitting, State: t.Watch.State(), Phases: t.Watch.Phases,
-		MarksMS: []float64{}, Holds: []HoldMS{}, Taken: append([]string{}, t.Watch.Keys()...), NowMS: x.jobs.NowMS(), U: t.uncertainty(own), Reaction: own, Calibrated: own > 0, By: t.By,
+		MarksMS: []float64{}, Holds: []HoldMS{}, Taken: append([]string{},
+			t.Watch.Keys()...), NowMS: x.jobs.NowMS(), U: t.uncertainty(own), Reaction: own, Calibrated: own > 0,
+		By:     t.By,
 		Finish: FinishPath(t.Word, 1), Pages: 1, Opened: len(t.Opened), Ended: t.Watch.Ended, Series: t.Series}
 	if own == 0 {
 		v.Reaction = stopwatch.DefaultReaction
@@ -223,7 +225,8 @@ func (x *Timers) Arm(ctx context.Context, jobID, test, sitting, by string) (*Tim
 		if err != nil {
 			return err
 		}
-		if old != nil && (old.Watch.State() != stopwatch.Ready || old.Test == test && old.Sitting == sitting && old.By == by) {
+		if old != nil && (old.Watch.State() != stopwatch.Ready || old.Test == test && old.Sitting == sitting &&
+			old.By == by) {
 			if old.Test == test && old.Sitting == sitting {
 				v, err = x.timerView(ctx, j, jobID, old) // it is armed for that already
 				return err
@@ -256,7 +259,8 @@ func newTimer(t *job.Test, sitting, by string, nowMS float64) *timer {
 	for _, p := range t.Phases {
 		phases = append(phases, stopwatch.Phase{ID: p.ID, Name: p.Name, Counts: p.Counted()})
 	}
-	return &timer{ID: bench.NewID(), Test: t.ID, Sitting: sitting, By: by, ArmedMS: nowMS, Word: newWord(), Watch: *stopwatch.New(phases)}
+	return &timer{ID: bench.NewID(), Test: t.ID, Sitting: sitting, By: by, ArmedMS: nowMS, Word: newWord(),
+		Watch: *stopwatch.New(phases)}
 }
 
 // aheadMS is how far ahead of the bench's clock a press may claim to be.
@@ -331,7 +335,8 @@ func (x *Timers) Press(ctx context.Context, jobID string, p Press) (*Timer, erro
 		case p.AtMS > now+aheadMS:
 			return fmt.Errorf("the press is %.0f s in the future; the clocks are not lined up", (p.AtMS-now)/1000)
 		case !(p.UMS >= 0 && p.UMS <= maxClockMS):
-			return fmt.Errorf("the device's clock is only known to %.1f s; the network is too slow to time by it", p.UMS/1000)
+			return fmt.Errorf("the device's clock is only known to %.1f s; the network is too slow to time by it",
+				p.UMS/1000)
 		}
 		switch p.Kind {
 		case "", "press":
@@ -344,7 +349,8 @@ func (x *Timers) Press(ctx context.Context, jobID string, p Press) (*Timer, erro
 	})
 }
 
-// Undo takes the last press of the named timer back, or of whichever is armed. After a finish line's the line waits anew.
+// Undo takes the last press of the named timer back, or of whichever is armed. After a finish
+// line's the line waits anew.
 // A key that was seen before changes nothing.
 func (x *Timers) Undo(ctx context.Context, jobID, named, key string) (*Timer, error) {
 	return x.changeTimer(ctx, jobID, named, func(t *timer) error {
@@ -393,7 +399,8 @@ const maxSeries = 20
 func (k Keeping) check() error {
 	f := bench.Fields{}
 	f.Input("", k.RunFacts)
-	f.Check(k.Series == nil || *k.Series >= 0 && *k.Series <= maxSeries, "series", message.Tell("a-series-has-up", message.Values{"MaxSeries": maxSeries}))
+	f.Check(k.Series == nil || *k.Series >= 0 && *k.Series <= maxSeries, "series",
+		message.Tell("a-series-has-up", message.Values{"MaxSeries": maxSeries}))
 	return f.Refusal()
 }
 

@@ -176,7 +176,9 @@ func (x *Transfers) Import(ctx context.Context, name string, data []byte, as str
 func (x *Transfers) importZip(ctx context.Context, name string, z *zip.Reader, as string) (*bench.View, error) {
 	f, err := z.Open(jobName)
 	if err != nil {
-		r := &bench.Refusal{Kind: bench.Invalid, Message: fmt.Sprintf("%s holds no job: there is no %s in it.", name, jobName), Kept: "Nothing was imported."}
+		r := &bench.Refusal{Kind: bench.Invalid,
+			Message: fmt.Sprintf("%s holds no job: there is no %s in it.", name,
+				jobName), Kept: "Nothing was imported."}
 		return nil, r
 	}
 	data, err := readJob(f)
@@ -191,7 +193,8 @@ func (x *Transfers) importZip(ctx context.Context, name string, z *zip.Reader, a
 }
 
 func damagedZip(name string, err error) error {
-	return &bench.Refusal{Kind: bench.Invalid, Message: fmt.Sprintf("%s is damaged: %v.", name, err), Kept: "Nothing was imported.", Do: "Export the job again, or copy the file again."}
+	return &bench.Refusal{Kind: bench.Invalid, Message: fmt.Sprintf("%s is damaged: %v.", name, err),
+		Kept: "Nothing was imported.", Do: "Export the job again, or copy the file again."}
 }
 
 // incoming is a picture or clip in a zip.
@@ -233,7 +236,8 @@ func listed(z *zip.Reader) ([]*incoming, error) {
 }
 
 // take imports a job with the pictures and clips that came with it.
-func (x *Transfers) take(ctx context.Context, name string, data []byte, as string, media []*incoming) (*bench.View, error) {
+func (x *Transfers) take(ctx context.Context, name string, data []byte, as string,
+	media []*incoming) (*bench.View, error) {
 	if !slices.Contains([]string{AsNew, AsUpdate, AsCopy}, as) {
 		return nil, bench.Refuse(bench.Invalid, "is-not-one-of", message.Values{"V": as, "Of": "update, copy"})
 	}
@@ -260,7 +264,8 @@ func (x *Transfers) take(ctx context.Context, name string, data []byte, as strin
 		media = slices.DeleteFunc(media, func(m *incoming) bool {
 			return slices.ContainsFunc(have, func(h evidence.Media) bool { return h.ID == m.ID })
 		})
-		return x.with(ctx, there.ID, j, media, func(ctx context.Context, adopt adopt) (*bench.View, error) { return x.update(ctx, there.ID, j, adopt) })
+		return x.with(ctx, there.ID, j, media,
+			func(ctx context.Context, adopt adopt) (*bench.View, error) { return x.update(ctx, there.ID, j, adopt) })
 	}
 	return x.with(ctx, "", j, media, func(ctx context.Context, adopt adopt) (*bench.View, error) {
 		return x.add(ctx, j, as, adopt)
@@ -329,7 +334,9 @@ func (x *Transfers) update(ctx context.Context, id string, file *job.Job, adopt 
 			return err
 		}
 		if faults := merged.CheckAppended(len(j.Runs)); len(faults) > 0 {
-			return &bench.Refusal{Kind: bench.Conflict, Message: fmt.Sprintf("The file does not fit the job: %v.", faults[0]), Kept: "The job is unchanged.", Do: "Keep both: import the file as a copy."}
+			return &bench.Refusal{Kind: bench.Conflict,
+				Message: fmt.Sprintf("The file does not fit the job: %v.",
+					faults[0]), Kept: "The job is unchanged.", Do: "Keep both: import the file as a copy."}
 		}
 		*j, brought = *merged, m
 		return adopt(ctx, id)
@@ -347,7 +354,8 @@ type adopt func(ctx context.Context, jobID string) error
 
 // with receives what came with a job and hands on how it becomes the job's own. What was received of
 // a job that is not stored is removed. into is the job on this bench that it is for, "" for a new one.
-func (x *Transfers) with(ctx context.Context, into string, j *job.Job, media []*incoming, do func(context.Context, adopt) (*bench.View, error)) (_ *bench.View, err error) {
+func (x *Transfers) with(ctx context.Context, into string, j *job.Job, media []*incoming,
+	do func(context.Context, adopt) (*bench.View, error)) (_ *bench.View, err error) {
 	to := map[string]string{}
 	for _, m := range media {
 		taken, err := x.evidence.Taken(ctx, into, m.ID)

@@ -47,13 +47,16 @@ func photographed(t *testing.T, b *desk.Desk) (id string, clip []byte) {
 	require.NoError(t, err)
 	clip, err = demo.Files.ReadFile("clips/now.webm")
 	require.NoError(t, err)
-	c, err := b.Evidence.OpenClip(ctx, id, evidence.NewClip{Name: "phone.webm", Type: "video/webm", Bytes: int64(len(clip))})
+	c, err := b.Evidence.OpenClip(ctx, id,
+		evidence.NewClip{Name: "phone.webm", Type: "video/webm", Bytes: int64(len(clip))})
 	require.NoError(t, err)
 	_, err = b.Evidence.AppendClip(ctx, id, c.ID, 0, clip)
 	require.NoError(t, err)
 	_, err = b.Jobs.Change(ctx, id, func(_ context.Context, j *job.Job) error {
 		j.Head.Report = &job.ReportDraft{Photos: []string{j.Plan.Steps[0].Photos[0].ID}}
-		j.Runs = append(j.Runs, job.Run{ID: "r1", Test: j.Tests[0].ID, Sitting: "s1", Value: 9, Method: job.Video, Video: &job.Marked{Clip: c.ID, Name: "phone.webm"}})
+		j.Runs = append(j.Runs,
+			job.Run{ID: "r1", Test: j.Tests[0].ID, Sitting: "s1", Value: 9, Method: job.Video,
+				Video: &job.Marked{Clip: c.ID, Name: "phone.webm"}})
 		return nil
 	})
 	require.NoError(t, err)
@@ -125,7 +128,8 @@ func TestPicturesComeLater(t *testing.T) {
 	require.NoError(t, err)
 	photo := v.Job.Plan.Steps[0].Photos[0].ID
 	_, err = there.Reports.Choose(t.Context(), v.ID, reporting.Draft{Photos: []string{photo}})
-	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, "photos", "a report chooses no picture that is not there")
+	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, "photos",
+		"a report chooses no picture that is not there")
 	v, err = there.Files.ImportFile(t.Context(), "job.zip", zipped(t, here, id), transfer.AsUpdate)
 	require.NoError(t, err)
 	shows(t, there, v, clip)
@@ -187,8 +191,10 @@ func TestZipsThatAreRefused(t *testing.T) {
 	raw, err := os.ReadFile(whole)
 	require.NoError(t, err)
 	for name, data := range map[string][]byte{
-		"cut off":      raw[:len(raw)/2],
-		"no job in it": change(func(n string, d []byte) (string, []byte) { return strings.TrimPrefix(n, "job.nowthen.json"), d }),
+		"cut off": raw[:len(raw)/2],
+		"no job in it": change(func(n string, d []byte) (string, []byte) {
+			return strings.TrimPrefix(n, "job.nowthen.json"), d
+		}),
 		"a job that is none": change(func(n string, d []byte) (string, []byte) {
 			return n, bytes.Replace(d, []byte("nowthen-job"), []byte("other"), 1)
 		}),
@@ -218,7 +224,9 @@ func TestZipsThatAreRefused(t *testing.T) {
 			assert.Empty(t, left)
 		})
 	}
-	outside := change(func(n string, d []byte) (string, []byte) { return strings.Replace(n, "media/", "media/../../", 1), d })
+	outside := change(func(n string, d []byte) (string, []byte) {
+		return strings.Replace(n, "media/", "media/../../", 1), d
+	})
 	file := filepath.Join(t.TempDir(), "x.zip")
 	require.NoError(t, os.WriteFile(file, outside, 0o600))
 	there := shop(t)

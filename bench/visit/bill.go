@@ -11,7 +11,8 @@ import (
 	"nowthen/core/value"
 )
 
-// BillIn is what the work costs beside the drive, and what it can be set against, as a request says it. Amounts are text, such
+// BillIn is what the work costs beside the drive, and what it can be set against, as a request says
+// it. Amounts are text, such
 // as "59.90" or "59,90", all in the shop's currency; "" is what nobody said.
 type BillIn struct {
 	Items       []BillItemIn `json:"items" validate:"max=50,dive"`
@@ -47,7 +48,8 @@ func (x *Visits) Bill(ctx context.Context, jobID string, in BillIn) (*bench.View
 			f.Check(err == nil, field, message.Tell("an-amount-is"))
 			return &job.Price{Amount: value.Amount(cents), Currency: shop.Currency}
 		}
-		b := &job.Bill{Unknown: before.Unknown, HourWorth: price("hour_worth", in.HourWorth), SupportEnds: strings.TrimSpace(in.SupportEnds)}
+		b := &job.Bill{Unknown: before.Unknown, HourWorth: price("hour_worth", in.HourWorth),
+			SupportEnds: strings.TrimSpace(in.SupportEnds)}
 		if b.SupportEnds != "" {
 			_, err := time.Parse(time.DateOnly, b.SupportEnds)
 			f.Check(err == nil, "support_ends", message.Tell("a-day-is"))

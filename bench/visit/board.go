@@ -103,7 +103,8 @@ func (x *Visits) Board(ctx context.Context, ask Ask) (*Board, error) {
 	if ask.Limit <= 0 || ask.Limit > maxCards {
 		ask.Limit = maxCards
 	}
-	found, total, next, err := x.store.Search(ctx, store.Search{State: ask.State, Words: strings.Fields(ask.Query), After: ask.After, Limit: ask.Limit})
+	found, total, next, err := x.store.Search(ctx,
+		store.Search{State: ask.State, Words: strings.Fields(ask.Query), After: ask.After, Limit: ask.Limit})
 	if errors.Is(err, store.ErrCursor) {
 		return nil, bench.Because(bench.Invalid, err)
 	}
@@ -161,7 +162,8 @@ type Card struct {
 
 func card(o store.Outline) Card {
 	j, st := o.Job, plan.Counted(o.Job, o.Counts)
-	c := Card{ID: o.ID, Number: j.Head.Number, Opened: j.Head.Opened, Customer: j.Head.Customer.Name, Reason: j.Head.Reason,
+	c := Card{ID: o.ID, Number: j.Head.Number, Opened: j.Head.Opened, Customer: j.Head.Customer.Name,
+		Reason:    j.Head.Reason,
 		Simulated: j.Simulated(), Here: st.Here(), Page: st.Page(), Track: st.Track(), Next: st.Next(), Since: j.Head.Opened}
 	if len(j.Computers) > 0 {
 		c.Computer = strings.TrimSpace(j.Computers[0].Maker + " " + j.Computers[0].Model)

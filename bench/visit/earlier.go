@@ -40,7 +40,8 @@ func (x *Visits) Earlier(ctx context.Context, jobID string) ([]Earlier, error) {
 	if who == "" {
 		return list, nil // nobody could say that it is the same one
 	}
-	outlines, err := x.store.Others(ctx, store.Search{State: store.AllJobs, Words: strings.Fields(s.Job.Head.Customer.Name), Limit: maxCards}, jobID)
+	outlines, err := x.store.Others(ctx,
+		store.Search{State: store.AllJobs, Words: strings.Fields(s.Job.Head.Customer.Name), Limit: maxCards}, jobID)
 	if err != nil {
 		return nil, err
 	}
@@ -49,7 +50,8 @@ func (x *Visits) Earlier(ctx context.Context, jobID string) ([]Earlier, error) {
 		if now == nil || ownerOf(o.Job) != who || !o.Job.Head.Opened.Before(s.Job.Head.Opened) {
 			continue
 		}
-		e := Earlier{ID: o.ID, Number: o.Job.Head.Number, Opened: o.Job.Head.Opened, Drive: words.DriveName(o.Job.Drive(now.Drive))}
+		e := Earlier{ID: o.ID, Number: o.Job.Head.Number, Opened: o.Job.Head.Opened,
+			Drive: words.DriveName(o.Job.Drive(now.Drive))}
 		for key, n := range o.Counts {
 			if t := o.Job.Sitting(key.Sitting); t != nil && t.Setup == now.ID {
 				e.Runs += n.Kept
@@ -95,8 +97,9 @@ func (x *Visits) TakeEarlier(ctx context.Context, jobID, from string) (*bench.Vi
 		then, now := j.SetupAs(job.Then), earlier.SetupAs(job.Now)
 		switch {
 		case from == jobID || ownerOf(j) == "" || ownerOf(j) != ownerOf(old.Job):
-			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("the-earlier-job-is"), Kept: message.Tell("both-jobs-are-as"),
-				Do: message.Tell("note-the-customer-and")}
+			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("the-earlier-job-is"),
+				Kept: message.Tell("both-jobs-are-as"),
+				Do:   message.Tell("note-the-customer-and")}
 		case then == nil || now == nil:
 			return bench.Refuse(bench.Conflict, "the-earlier-job-has")
 		case slices.Contains(j.TakenOver(then.ID), old.Job.Head.Number):
@@ -104,13 +107,16 @@ func (x *Visits) TakeEarlier(ctx context.Context, jobID, from string) (*bench.Vi
 		}
 		a, b := old.Job.Drive(now.Drive), j.Drive(then.Drive)
 		if a.Kind != b.Kind || a.CapacityBytes > 0 && b.CapacityBytes > 0 && a.CapacityBytes != b.CapacityBytes {
-			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("the-drive-that-came", message.Values{"Came": words.DriveName(b), "Stayed": words.DriveName(a)}),
+			return &bench.Refusal{Kind: bench.Conflict,
+				Message: message.Tell("the-drive-that-came",
+					message.Values{"Came": words.DriveName(b), "Stayed": words.DriveName(a)}),
 				Kept: message.Tell("both-jobs-are-as"), Do: message.Tell("measure-then-anew-or")}
 		}
 		for _, r := range j.Runs {
 			if s := j.Sitting(r.Sitting); s.Setup == then.ID && j.Test(r.Test).Kind != job.Control {
-				return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("then-was-measured-already"), Kept: message.Tell("its-runs-are-as"),
-					Do: message.Tell("measure-it-on-it")}
+				return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("then-was-measured-already"),
+					Kept: message.Tell("its-runs-are-as"),
+					Do:   message.Tell("measure-it-on-it")}
 			}
 		}
 		takeOver(j, then, earlier, now, traces)
@@ -136,7 +142,8 @@ func takeOver(j *job.Job, then *job.Setup, old *job.Job, now *job.Setup, traces 
 		brought[id] = c.ID
 		return c.ID
 	}
-	then.Attached, then.System, then.Fitted, then.Link, then.UsedBytes = now.Attached, now.System, now.Fitted, now.Link, now.UsedBytes
+	then.Attached, then.System, then.Fitted, then.Link, then.UsedBytes = now.Attached, now.System, now.Fitted, now.Link,
+		now.UsedBytes
 	if now.CacheDrive != "" {
 		then.CacheDrive = bring(now.CacheDrive)
 	}

@@ -21,8 +21,10 @@ import (
 // came opens a job on the simulated laptop of a customer, with a new drive of its own.
 func came(t *testing.T, b *desk.Desk, who string, old bench.Drive) *bench.View {
 	t.Helper()
-	v, err := b.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: who}, Computer: bench.Computer{Maker: "Quern", Model: "Fieldbook 4"}, OldDrive: old,
-		NewDrive: &bench.Drive{Kind: job.NVMe, CapacityBytes: 1e12}, TestFileBytes: 16 << 20, TestSeconds: 0.3})
+	v, err := b.Visits.Open(t.Context(),
+		visit.Intake{Customer: bench.Customer{Name: who},
+			Computer: bench.Computer{Maker: "Quern", Model: "Fieldbook 4"}, OldDrive: old,
+			NewDrive: &bench.Drive{Kind: job.NVMe, CapacityBytes: 1e12}, TestFileBytes: 16 << 20, TestSeconds: 0.3})
 	require.NoError(t, err)
 	return v
 }
@@ -51,7 +53,8 @@ func TestAnEarlierJobBecomesThen(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	assert.WithinDuration(t, first.Job.Head.Opened, list[0].Opened, 0)
-	assert.Equal(t, visit.Earlier{ID: id, Number: first.Job.Head.Number, Opened: list[0].Opened, Drive: words.DriveName(first.Job.Drive(now.Drive)), Runs: kept(first.Job, "now")}, list[0],
+	assert.Equal(t, visit.Earlier{ID: id, Number: first.Job.Head.Number, Opened: list[0].Opened,
+		Drive: words.DriveName(first.Job.Drive(now.Drive)), Runs: kept(first.Job, "now")}, list[0],
 		"a repeat is no kept run")
 
 	// The drive that came is noted as another one.
@@ -114,14 +117,17 @@ func TestOtherDrives(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []job.Also{also}, v.Job.Setups[2].Also, "a trial has the other drives too")
 
-	v, err = b.Sittings.Sit(ctx, v.ID, "then", bench.Conditions{Power: job.Mains, Attached: &[]string{}, Firmware: &bench.Firmware{Version: " 1.7 "}})
+	v, err = b.Sittings.Sit(ctx, v.ID, "then",
+		bench.Conditions{Power: job.Mains, Attached: &[]string{}, Firmware: &bench.Firmware{Version: " 1.7 "}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{}, v.Job.Sittings[0].Conditions.Attached, "looked at, and nothing found")
 	assert.Equal(t, "1.7", v.Job.Sittings[0].Conditions.Firmware.Version)
 	assert.Nil(t, v.Job.Sittings[0].Conditions.Firmware.Off)
 	take := func(on string) error {
 		_, err := b.Jobs.Change(ctx, v.ID, func(_ context.Context, j *job.Job) error {
-			return bench.AddRun(j, job.Run{Test: "t-start", Sitting: v.Job.Sittings[0].ID, Value: 60, Method: job.Typed, On: on}, b.Jobs.Now())
+			return bench.AddRun(j,
+				job.Run{Test: "t-start", Sitting: v.Job.Sittings[0].ID, Value: 60, Method: job.Typed,
+					On: on}, b.Jobs.Now())
 		})
 		return err
 	}

@@ -20,7 +20,8 @@ type Passing struct {
 }
 
 // PassGate passes a gate of the job's track. Where something is missing it is
-// refused until the technician says why; what was missing is kept with that, and what of the new drive was not as it should be.
+// refused until the technician says why; what was missing is kept with that, and what of the new
+// drive was not as it should be.
 func (x *Visits) PassGate(ctx context.Context, id string, in Passing) (*bench.View, error) {
 	in.Why = strings.TrimSpace(in.Why)
 	unfit, err := x.unfit(ctx, id, in.Gate)

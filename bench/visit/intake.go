@@ -49,7 +49,9 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 	if in.Simulated != "" {
 		c, ok := sim.Computers[in.Simulated]
 		if !ok {
-			return nil, bench.Refuse(bench.Invalid, "there-is-no-simulated", message.Values{"Simulated": in.Simulated, "Computers": strings.Join(slices.Sorted(maps.Keys(sim.Computers)), " and ")})
+			return nil, bench.Refuse(bench.Invalid, "there-is-no-simulated",
+				message.Values{"Simulated": in.Simulated,
+					"Computers": strings.Join(slices.Sorted(maps.Keys(sim.Computers)), " and ")})
 		}
 		computer, oldDrive, newDrive = c.Label, simDrive(c.Old), new(job.Drive)
 		*newDrive = simDrive(c.New)
@@ -66,7 +68,8 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 	f.Input("customer", in.Customer)
 	f.Text("reason", in.Reason)
 	reasons := reasonsOf(f, in.Reasons)
-	f.Check(in.TestFileBytes == 0 || in.TestFileBytes >= 16<<20 && in.TestFileBytes <= 64<<30 && in.TestFileBytes%(1<<20) == 0,
+	f.Check(in.TestFileBytes == 0 || in.TestFileBytes >= 16<<20 && in.TestFileBytes <= 64<<30 &&
+		in.TestFileBytes%(1<<20) == 0,
 		"test_file_bytes", message.Tell("the-test-file-is"))
 	f.Check(in.TestSeconds == 0 || in.TestSeconds >= 0.2 && in.TestSeconds <= drivetest.MaxSeconds,
 		"test_seconds", message.Tell("a-drive-test-lasts", message.Values{"MaxSeconds": drivetest.MaxSeconds}))
@@ -81,7 +84,8 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 		return nil, err
 	}
 	j := &job.Job{
-		Head:     job.Head{Opened: x.jobs.Now(), Reason: strings.TrimSpace(in.Reason), Reasons: reasons, Customer: customer},
+		Head: job.Head{Opened: x.jobs.Now(), Reason: strings.TrimSpace(in.Reason), Reasons: reasons,
+			Customer: customer},
 		Sittings: []job.Sitting{}, Runs: []job.Run{},
 	}
 	computer.ID, oldDrive.ID = "c1", "d1"
@@ -130,8 +134,10 @@ func fit(j *job.Job, d job.Drive) {
 	d.ID = bench.FreeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
 	j.Drives = append(j.Drives, d)
 	then := j.SetupAs(job.Then)
-	j.Setups = append(j.Setups, job.Setup{ID: "now", Role: job.Now, Fitted: fittedSince(j), Also: slices.Clone(then.Also), Computer: then.Computer, Drive: d.ID, Replaces: then.Drive,
-		Attached: attachedAs(d), System: carried(&d, then)})
+	j.Setups = append(j.Setups,
+		job.Setup{ID: "now", Role: job.Now, Fitted: fittedSince(j), Also: slices.Clone(then.Also),
+			Computer: then.Computer, Drive: d.ID, Replaces: then.Drive,
+			Attached: attachedAs(d), System: carried(&d, then)})
 }
 
 // Change is what of a job's intake can be changed later; nil leaves a part as
@@ -173,7 +179,8 @@ func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, e
 			n.ID, n.Simulated, n.Unknown = old.ID, old.Simulated, old.Unknown
 			j.Computers[0] = n
 		}
-		named := j.Head.Customer.Name != "" || len(j.Computers) > 0 && strings.TrimSpace(j.Computers[0].Maker+j.Computers[0].Model) != ""
+		named := j.Head.Customer.Name != "" || len(j.Computers) > 0 &&
+			strings.TrimSpace(j.Computers[0].Maker+j.Computers[0].Model) != ""
 		f.Check(named, "customer.name", message.Tell("give-the-customer-s"))
 		if then := j.SetupAs(job.Then); c.OldDrive != nil && then != nil {
 			relabel(f, "old_drive", j.Drive(then.Drive), *c.OldDrive)
@@ -229,17 +236,20 @@ func bound(j *job.Job, f bench.Fields, bytes *int64, seconds *float64) error {
 			continue
 		}
 		if slices.ContainsFunc(j.Runs, func(r job.Run) bool { return r.Test == t.ID }) {
-			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("has-been-run-already", message.Values{"Name": t.Name}),
-				Kept: message.Tell("the-plan-and-all"), Do: message.Tell("measure-on-with-the")}
+			return &bench.Refusal{Kind: bench.Conflict,
+				Message: message.Tell("has-been-run-already", message.Values{"Name": t.Name}),
+				Kept:    message.Tell("the-plan-and-all"), Do: message.Tell("measure-on-with-the")}
 		}
 		span, lasts := int64(0), 0.0
 		if bytes != nil {
 			span = *bytes
-			f.Check(span >= 16<<20 && span <= 64<<30 && span%(1<<20) == 0, "test_file_bytes", message.Tell("the-test-file-is"))
+			f.Check(span >= 16<<20 && span <= 64<<30 && span%(1<<20) == 0, "test_file_bytes",
+				message.Tell("the-test-file-is"))
 		}
 		if seconds != nil {
 			lasts = *seconds
-			f.Check(lasts >= 0.2 && lasts <= drivetest.MaxSeconds, "test_seconds", message.Tell("a-drive-test-lasts", message.Values{"MaxSeconds": drivetest.MaxSeconds}))
+			f.Check(lasts >= 0.2 && lasts <= drivetest.MaxSeconds, "test_seconds",
+				message.Tell("a-drive-test-lasts", message.Values{"MaxSeconds": drivetest.MaxSeconds}))
 		}
 		*t = catalogue.Bounded(*t, span, lasts)
 	}

@@ -41,13 +41,15 @@ func (x *Visits) DropOther(ctx context.Context, jobID, drive string) (*bench.Vie
 			return bench.Refuse(bench.Missing, "there-is-no-other", message.Values{"Drive": drive})
 		}
 		if slices.ContainsFunc(j.Runs, func(r job.Run) bool { return r.On == drive }) {
-			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("what-a-run-measured"), Kept: message.Tell("the-drive-and-all"), Do: message.Tell("leave-the-drive-in")}
+			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("what-a-run-measured"),
+				Kept: message.Tell("the-drive-and-all"), Do: message.Tell("leave-the-drive-in")}
 		}
 		for i := range j.Setups {
 			s := &j.Setups[i]
 			s.Also = slices.DeleteFunc(slices.Clone(s.Also), is)
 		}
-		if !slices.ContainsFunc(j.Setups, func(s job.Setup) bool { return s.Drive == drive || s.Replaces == drive || s.CacheDrive == drive }) {
+		if !slices.ContainsFunc(j.Setups,
+			func(s job.Setup) bool { return s.Drive == drive || s.Replaces == drive || s.CacheDrive == drive }) {
 			j.Drives = slices.DeleteFunc(j.Drives, func(d job.Drive) bool { return d.ID == drive })
 		}
 		return nil

@@ -25,7 +25,8 @@ func reasonsOf(f bench.Fields, in []Reason) []job.Reason {
 	var list []job.Reason
 	for _, r := range in {
 		f.Input("reasons", r)
-		list = append(list, job.Reason{What: r.What, Words: strings.TrimSpace(r.Words), Outcome: r.Outcome, Remains: strings.TrimSpace(r.Remains)})
+		list = append(list, job.Reason{What: r.What, Words: strings.TrimSpace(r.Words), Outcome: r.Outcome,
+			Remains: strings.TrimSpace(r.Remains)})
 	}
 	return list
 }

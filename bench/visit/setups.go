@@ -33,8 +33,11 @@ func (x *Visits) AddTrial(ctx context.Context, jobID, name string, in bench.Driv
 			}
 		}
 		j.Drives = append(j.Drives, d)
-		j.Setups = append(j.Setups, job.Setup{ID: bench.FreeID("trial", 0, func(id string) bool { return j.Setup(id) != nil }), Role: job.Trial, Fitted: fittedSince(j), Also: slices.Clone(then.Also), Name: strings.TrimSpace(name),
-			Computer: then.Computer, Drive: d.ID, Replaces: then.Drive, Attached: attachedAs(d), System: carried(&d, then)})
+		j.Setups = append(j.Setups,
+			job.Setup{ID: bench.FreeID("trial", 0, func(id string) bool { return j.Setup(id) != nil }), Role: job.Trial,
+				Fitted: fittedSince(j), Also: slices.Clone(then.Also), Name: strings.TrimSpace(name),
+				Computer: then.Computer, Drive: d.ID, Replaces: then.Drive, Attached: attachedAs(d), System: carried(&d,
+					then)})
 		return nil
 	})
 }

@@ -33,7 +33,8 @@ type Fitted struct {
 func (x *Visits) NoteWork(ctx context.Context, jobID string, in Work) (*bench.View, error) {
 	w := job.Work{At: in.At, What: in.What, Note: in.Note}
 	f := bench.Fields{}
-	f.Check(slices.Contains(job.WorkKinds, w.What), "what", message.Tell("other-work-is", message.Values{"WorkKinds": strings.Join(job.WorkKinds, ", ")}))
+	f.Check(slices.Contains(job.WorkKinds, w.What), "what",
+		message.Tell("other-work-is", message.Values{"WorkKinds": strings.Join(job.WorkKinds, ", ")}))
 	f.Text("note", w.Note)
 	if in.Fitted != nil {
 		f.Input("fitted", *in.Fitted)
@@ -46,7 +47,8 @@ func (x *Visits) NoteWork(ctx context.Context, jobID string, in Work) (*bench.Vi
 		return nil, err
 	}
 	if in.Fitted != nil {
-		w.Fitted = &job.Fitted{MemoryBytes: in.Fitted.MemoryBytes, Processor: strings.TrimSpace(in.Fitted.Processor), Graphics: strings.TrimSpace(in.Fitted.Graphics)}
+		w.Fitted = &job.Fitted{MemoryBytes: in.Fitted.MemoryBytes, Processor: strings.TrimSpace(in.Fitted.Processor),
+			Graphics: strings.TrimSpace(in.Fitted.Graphics)}
 	}
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		j.Head.Work = append(j.Head.Work, w)
@@ -63,7 +65,8 @@ func (x *Visits) NoteWork(ctx context.Context, jobID string, in Work) (*bench.Vi
 func fitSince(j *job.Job, now job.Fitted, at time.Time) {
 	for i := range j.Setups {
 		s := &j.Setups[i]
-		if slices.ContainsFunc(j.Sittings, func(x job.Sitting) bool { return x.Setup == s.ID && x.Started.Before(at) }) || s.Role == job.Then {
+		if slices.ContainsFunc(j.Sittings,
+			func(x job.Sitting) bool { return x.Setup == s.ID && x.Started.Before(at) }) || s.Role == job.Then {
 			continue
 		}
 		fitted := job.Fitted{}
@@ -73,7 +76,8 @@ func fitSince(j *job.Job, now job.Fitted, at time.Time) {
 		if now.MemoryBytes > 0 {
 			fitted.MemoryBytes = now.MemoryBytes
 		}
-		fitted.Processor, fitted.Graphics = cmp.Or(now.Processor, fitted.Processor), cmp.Or(now.Graphics, fitted.Graphics)
+		fitted.Processor, fitted.Graphics = cmp.Or(now.Processor, fitted.Processor),
+			cmp.Or(now.Graphics, fitted.Graphics)
 		s.Fitted = &fitted
 	}
 }
@@ -127,7 +131,8 @@ func (x *Visits) AddStep(ctx context.Context, jobID, text, when string) (*bench.
 	f := bench.Fields{}
 	f.Check(text != "", "text", message.Tell("say-what-is-to"))
 	f.Text("text", text)
-	f.Check(slices.Contains(stations, when), "when", message.Tell("a-step-belongs-to", message.Values{"Stations": strings.Join(stations, ", ")}))
+	f.Check(slices.Contains(stations, when), "when",
+		message.Tell("a-step-belongs-to", message.Values{"Stations": strings.Join(stations, ", ")}))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}

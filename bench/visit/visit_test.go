@@ -24,7 +24,9 @@ import (
 func TestOpenWithATemplateAndAnswers(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}, Template: "games", Answers: map[string]float64{"loads": 20}})
+	v, err := b.Visits.Open(ctx,
+		visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}, Template: "games",
+			Answers: map[string]float64{"loads": 20}})
 	require.NoError(t, err)
 	assert.Equal(t, "games", v.Job.Plan.Template)
 	assert.Equal(t, 20.0, v.Job.Test("t-game-save").PerWeek)
@@ -34,7 +36,8 @@ func TestOpenWithATemplateAndAnswers(t *testing.T) {
 	assert.Equal(t, 21.0, v.Job.Test(catalogue.ColdStart).PerWeek)
 	_, err = b.Plans.Answer(ctx, v.ID, map[string]float64{"starts": -3})
 	desktest.Refusal(t, err, bench.Invalid)
-	_, err = b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}, Template: "moon"})
+	_, err = b.Visits.Open(ctx,
+		visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}, Template: "moon"})
 	desktest.Refusal(t, err, bench.Missing)
 }
 
@@ -54,7 +57,8 @@ func TestGatesListWhatIsMissing(t *testing.T) {
 	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, "old_drive")
 	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept"})
 	assert.Equal(t, "no report is issued", desktest.Refusal(t, err, bench.Lacking).Lost[0].What)
-	v, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "destroyed", Why: "no report wanted"})
+	v, err = b.Visits.PassGate(ctx, id,
+		visit.Passing{Gate: job.GateHandedBack, OldDrive: "destroyed", Why: "no report wanted"})
 	require.NoError(t, err)
 	assert.Equal(t, "destroyed", v.Job.Gate(job.GateHandedBack).OldDrive)
 	assert.Empty(t, v.Here)
@@ -69,7 +73,8 @@ func TestTrialsAndFollowUps(t *testing.T) {
 	require.Len(t, v.Job.Setups, 3)
 	trial := v.Job.Setups[2]
 	assert.Equal(t, job.Trial, trial.Role)
-	assert.Equal(t, "fresh-ssd", v.Job.Drive(trial.Drive).Simulated, "on a simulated computer a new drive is simulated as one")
+	assert.Equal(t, "fresh-ssd", v.Job.Drive(trial.Drive).Simulated,
+		"on a simulated computer a new drive is simulated as one")
 	for i, setup := range []string{"then", "now", trial.ID, trial.ID, "then"} {
 		_, err := b.Sittings.Sit(ctx, id, setup, bench.Conditions{})
 		require.NoError(t, err)
@@ -82,7 +87,8 @@ func TestTrialsAndFollowUps(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, job.Now, v.Job.Setup(trial.ID).Role)
 	assert.Equal(t, job.Trial, v.Job.Setup("now").Role)
-	assert.Len(t, v.Job.RunsOf(catalogue.ColdStart, "then"), 8, "an earlier drive put back is a new sitting on its setup")
+	assert.Len(t, v.Job.RunsOf(catalogue.ColdStart, "then"), 8,
+		"an earlier drive put back is a new sitting on its setup")
 
 	l, err := b.Reports.Compare(ctx, id, "", "", "")
 	require.NoError(t, err)
@@ -158,7 +164,8 @@ func TestFittedMemoryBelongsToTheSetup(t *testing.T) {
 	require.NoError(t, err)
 	v, err = b.Sittings.Sit(ctx, v.ID, "then", bench.Conditions{Power: "mains"})
 	require.NoError(t, err)
-	v, err = b.Visits.NoteWork(ctx, v.ID, visit.Work{What: job.WorkMemory, Note: "second module", Fitted: &visit.Fitted{MemoryBytes: 16 << 30}})
+	v, err = b.Visits.NoteWork(ctx, v.ID,
+		visit.Work{What: job.WorkMemory, Note: "second module", Fitted: &visit.Fitted{MemoryBytes: 16 << 30}})
 	require.NoError(t, err)
 	assert.Nil(t, v.Job.Setup("then").Fitted, "it was measured before")
 	require.NotNil(t, v.Job.Setup("now").Fitted)
@@ -169,9 +176,11 @@ func TestFittedMemoryBelongsToTheSetup(t *testing.T) {
 	require.NotNil(t, trial.Fitted, "a setup that comes later")
 	assert.EqualValues(t, 16<<30, trial.Fitted.MemoryBytes)
 	at := v.Job.Head.Work[0].At
-	v, err = b.Visits.NoteWork(ctx, v.ID, visit.Work{What: job.WorkOther, At: at, Fitted: &visit.Fitted{Processor: "4 cores"}})
+	v, err = b.Visits.NoteWork(ctx, v.ID,
+		visit.Work{What: job.WorkOther, At: at, Fitted: &visit.Fitted{Processor: "4 cores"}})
 	require.NoError(t, err)
-	assert.Equal(t, &job.Fitted{MemoryBytes: 16 << 30}, v.Job.Head.Work[0].Fitted, "work of the same minute keeps what it fitted")
+	assert.Equal(t, &job.Fitted{MemoryBytes: 16 << 30}, v.Job.Head.Work[0].Fitted,
+		"work of the same minute keeps what it fitted")
 	assert.Equal(t, &job.Fitted{Processor: "4 cores"}, v.Job.Head.Work[1].Fitted)
 	assert.Equal(t, &job.Fitted{MemoryBytes: 16 << 30, Processor: "4 cores"}, v.Job.Setup("now").Fitted)
 	_, err = b.Visits.NoteWork(ctx, v.ID, visit.Work{What: job.WorkMemory, Fitted: &visit.Fitted{MemoryBytes: -1}})
@@ -229,7 +238,8 @@ func TestTheWayThroughAJob(t *testing.T) {
 	require.Len(t, r.Lost, 2)
 	assert.Equal(t, "no answer yet to the reason for the visit: takes an age", r.Lost[0].What)
 	assert.Equal(t, "no answer yet to the reason for the visit: it is noisy", r.Lost[1].What)
-	closed := []visit.Reason{{What: job.ReasonSlowStart, Words: "takes an age", Outcome: job.Solved}, {What: job.ReasonNoise, Outcome: job.OtherCause, Remains: "a worn fan"}}
+	closed := []visit.Reason{{What: job.ReasonSlowStart, Words: "takes an age", Outcome: job.Solved},
+		{What: job.ReasonNoise, Outcome: job.OtherCause, Remains: "a worn fan"}}
 	_, err = b.Visits.Amend(ctx, id, visit.Change{Reasons: &closed})
 	require.NoError(t, err)
 	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept"})
@@ -241,7 +251,8 @@ func TestWhatWentWrongIsOnePress(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
-	v, err := b.Sittings.NoteEvent(ctx, id, sittings.Happening{Setup: "then", What: job.Hang, Test: catalogue.ColdStart})
+	v, err := b.Sittings.NoteEvent(ctx, id,
+		sittings.Happening{Setup: "then", What: job.Hang, Test: catalogue.ColdStart})
 	require.NoError(t, err)
 	require.Len(t, v.Job.Sittings, 1, "a sitting is begun of which nothing is known")
 	c := v.Job.Sittings[0].Conditions
@@ -261,7 +272,8 @@ func TestWhatWentWrongIsOnePress(t *testing.T) {
 	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, "what")
 }
 
-// A drive whose name is corrected on the docket is still the same drive: what the probe knows it by, and what was noted and found of
+// A drive whose name is corrected on the docket is still the same drive: what the probe knows it
+// by, and what was noted and found of
 // it, stays.
 func TestACorrectedDriveIsTheSame(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
@@ -273,7 +285,8 @@ func TestACorrectedDriveIsTheSame(t *testing.T) {
 		return nil
 	})
 	require.NoError(t, err)
-	v, err := b.Visits.Amend(ctx, id, visit.Change{OldDrive: &bench.Drive{Kind: job.HDD, Maker: "Halden", Model: "Turnstone 640"}})
+	v, err := b.Visits.Amend(ctx, id,
+		visit.Change{OldDrive: &bench.Drive{Kind: job.HDD, Maker: "Halden", Model: "Turnstone 640"}})
 	require.NoError(t, err)
 	d := v.Job.Drive(v.Job.SetupAs(job.Then).Drive)
 	assert.Equal(t, "Turnstone 640", d.Model)
@@ -285,7 +298,9 @@ func TestACorrectedDriveIsTheSame(t *testing.T) {
 // An edit of a drive changes what was entered about it and nothing that was found.
 func TestAnEditKeepsWhatWasFound(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
-	v, err := b.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}, NewDrive: &bench.Drive{Kind: job.NVMe}})
+	v, err := b.Visits.Open(t.Context(),
+		visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD},
+			NewDrive: &bench.Drive{Kind: job.NVMe}})
 	require.NoError(t, err)
 	found := func(id string) job.DriveFound {
 		return job.DriveFound{SerialDigest: id, Shape: &job.Shape{Form: job.FormM2}, Held: &job.Held{Blocks: 7},
@@ -311,7 +326,8 @@ func TestAnEditKeepsWhatWasFound(t *testing.T) {
 // Names begin with any letter there is.
 func TestAnyNameOfATest(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
-	v, err := b.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}})
+	v, err := b.Visits.Open(t.Context(),
+		visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}})
 	require.NoError(t, err)
 	for _, name := range []string{"Öffnen der Kasse", "ß", "Ärger", "日本", "Ǆ", "SSD"} {
 		_, err = b.Jobs.Change(t.Context(), v.ID, func(_ context.Context, j *job.Job) error {
@@ -333,18 +349,22 @@ func TestAnyNameOfATest(t *testing.T) {
 func TestLongNames(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	long := strings.Repeat("ä", 201)
-	_, err := b.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: long}, OldDrive: bench.Drive{Kind: job.HDD, Model: long}})
+	_, err := b.Visits.Open(t.Context(),
+		visit.Intake{Customer: bench.Customer{Name: long}, OldDrive: bench.Drive{Kind: job.HDD, Model: long}})
 	fields := desktest.Refusal(t, err, bench.Invalid).Fields
 	assert.Contains(t, fields, "customer.name")
 	assert.Contains(t, fields, "old_drive.model")
-	v, err := b.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: long[:400]}, OldDrive: bench.Drive{Kind: job.HDD}})
+	v, err := b.Visits.Open(t.Context(),
+		visit.Intake{Customer: bench.Customer{Name: long[:400]}, OldDrive: bench.Drive{Kind: job.HDD}})
 	require.NoError(t, err, "200 of them")
 	_, err = b.Jobs.Change(t.Context(), v.ID, func(_ context.Context, j *job.Job) error {
 		j.Head.Customer.Name, j.Drives[0].Model, j.Tests[0].Name = long, long, long
 		return nil
 	})
 	require.NoError(t, err)
-	v, err = b.Visits.Amend(t.Context(), v.ID, visit.Change{Customer: &bench.Customer{Name: long, Contact: "0123"}, OldDrive: &bench.Drive{Kind: job.HDD, Model: long, RPM: 5400}})
+	v, err = b.Visits.Amend(t.Context(), v.ID,
+		visit.Change{Customer: &bench.Customer{Name: long, Contact: "0123"},
+			OldDrive: &bench.Drive{Kind: job.HDD, Model: long, RPM: 5400}})
 	require.NoError(t, err)
 	assert.Equal(t, long, v.Job.Head.Customer.Name)
 	assert.Equal(t, 5400, v.Job.Drives[0].RPM)

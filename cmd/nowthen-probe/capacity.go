@@ -28,9 +28,12 @@ func capacityCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "capacity --in DIR",
 		Short: "Check a drive's true capacity",
-		Long: "Writes marked blocks over the free space of the drive that DIR lies on, reads them back, and removes them again. Nothing that\n" +
-			"is on the drive is touched, and where it is not empty the code on its label is asked for. A sample is quick and says with what chance it misses a false drive; --whole misses none, and takes\n" +
-			"as long as writing and reading all of it. On file systems that fill up what lies before a block, a sample takes as long as the whole.",
+		Long: "Writes marked blocks over the free space of the drive that DIR lies on, reads them back, and removes " +
+			"them again. Nothing that\n" +
+			"is on the drive is touched, and where it is not empty the code on its label is asked for. A sample is " +
+			"quick and says with what chance it misses a false drive; --whole misses none, and takes\n" +
+			"as long as writing and reading all of it. On file systems that fill up what lies before a block, a " +
+			"sample takes as long as the whole.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			return o.look(cmd.Context(), cmd.InOrStdin(), cmd.OutOrStdout(), cmd.ErrOrStderr())
@@ -40,7 +43,8 @@ func capacityCommand() *cobra.Command {
 	cmd.Flags().BoolVar(&o.whole, "whole", false, "all of the free space")
 	cmd.Flags().Int64Var(&o.sample, "sample", 4<<30, "how much is written otherwise, bytes")
 	cmd.Flags().Int64Var(&o.most, "most", 0, "over at most so much of the free space, bytes; 0: all of it")
-	cmd.Flags().StringVar(&o.label, "label", "", "the code on the drive's label, as the job's page prints it: asked for where the drive is not empty")
+	cmd.Flags().StringVar(&o.label, "label", "",
+		"the code on the drive's label, as the job's page prints it: asked for where the drive is not empty")
 	cmd.Flags().BoolVar(&o.json, "json", false, "print one JSON value instead")
 	return cmd
 }
@@ -58,7 +62,8 @@ func (o *capacities) look(ctx context.Context, stdin io.Reader, stdout, stderr i
 	if note != "" {
 		fmt.Fprintln(stderr, note)
 	}
-	fmt.Fprintf(stderr, "%s are written over %s and read back.\n", sold(int64(len(p.Blocks))*capacity.BlockBytes), sold(p.Bytes))
+	fmt.Fprintf(stderr, "%s are written over %s and read back.\n", sold(int64(len(p.Blocks))*capacity.BlockBytes),
+		sold(p.Bytes))
 	began, said := time.Now(), time.Now()
 	r, err := capacity.Look(ctx, d.place, p, seed, func(share float64) {
 		if time.Since(said) > 5*time.Second {
@@ -80,7 +85,8 @@ func (o *capacities) look(ctx context.Context, stdin io.Reader, stdout, stderr i
 func held(r *capacity.Result) string {
 	switch {
 	case !r.Holds():
-		s := fmt.Sprintf("%d of %d blocks came back different, the first at %s: the drive does not hold what it says. Put nothing on it, and send it back.",
+		s := fmt.Sprintf("%d of %d blocks came back different, the first at %s: the drive does not hold what it "+
+			"says. Put nothing on it, and send it back.",
 			r.Lost+r.Overlaid, r.Blocks, sold(*r.First))
 		if r.Apart != nil {
 			s += fmt.Sprintf(" Blocks that lie %s apart are one and the same.", sold(*r.Apart))
@@ -91,10 +97,12 @@ func held(r *capacity.Result) string {
 		if r.Of > 0 {
 			s += fmt.Sprintf(" of a drive of %s", sold(r.Of))
 		}
-		return s + ", came back as they were written. That says nothing of the rest of the drive: empty it first, and look over all of it."
+		return s + ", came back as they were written. That says nothing of the rest of the drive: empty it first, " +
+			"and look over all of it."
 	case r.Whole:
 		return fmt.Sprintf("All %s came back as they were written.", sold(r.Written))
 	}
-	return fmt.Sprintf("All %s, spread over %s, came back as they were written. A drive with half of what it says, or less, would be missed with a chance of %.2g %%.",
+	return fmt.Sprintf("All %s, spread over %s, came back as they were written. A drive with half of what it says, "+
+		"or less, would be missed with a chance of %.2g %%.",
 		sold(r.Written), sold(r.FileBytes), max(r.Missed*100, 0.01))
 }

@@ -78,7 +78,8 @@ func TestHealthInOneLine(t *testing.T) {
 	for want, h := range map[string]hardware.Health{
 		"sda":                           {},
 		"sda, on for 0 h, 0 MB written": {PowerOnHours: n(0), BytesWritten: n(0)},
-		"sda, on for 9120 h, 31.4 TB written, 3 reallocated sectors, 1 pending sectors, 12 % of its life used, it has become read-only": {
+		"sda, on for 9120 h, 31.4 TB written, 3 reallocated sectors, 1 pending sectors, 12 % of its life used, it " +
+			"has become read-only": {
 			PowerOnHours: n(9120), BytesWritten: n(31.4e12), Reallocated: n(3), Pending: n(1), WearPct: &worn, Warnings: []string{"it has become read-only"}},
 	} {
 		assert.Equal(t, want, health("sda", &h))

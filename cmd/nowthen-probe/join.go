@@ -48,13 +48,19 @@ func joinCommand() *cobra.Command {
 			return o.join(cmd.Context(), args, cmd.ErrOrStderr())
 		},
 	}
-	cmd.Flags().StringVar(&o.state, "state", "", "folder that keeps what the bench has not confirmed (default: beside the program, else the user's own)")
-	cmd.Flags().StringVar(&o.startIn, "start-in", "", "folder whose programs the system starts, where it has one of its own; restarts are timed by it")
+	cmd.Flags().StringVar(&o.state, "state", "",
+		"folder that keeps what the bench has not confirmed (default: beside the program, else the user's own)")
+	cmd.Flags().StringVar(&o.startIn, "start-in", "",
+		"folder whose programs the system starts, where it has one of its own; restarts are timed by it")
 	cmd.Flags().StringVar(&o.sim, "sim", "", "be a simulated computer instead: "+strings.Join(sim.StandIns(), ", "))
-	cmd.Flags().Float64Var(&o.pace, "pace", 12, "virtual seconds a simulated computer passes in a real one; 0 is as fast as it goes")
-	cmd.Flags().BoolVar(&o.allowLaunch, "allow-launch", false, "launch programs that the bench names without asking here")
-	cmd.Flags().StringArrayVar(&o.folders, "in", nil, "folder that tests may use, beside the places where drives are mounted; as often as needed")
-	cmd.Flags().DurationVar(&o.away, "away", 3*time.Second, "how long a simulated computer is away when its drive is swapped")
+	cmd.Flags().Float64Var(&o.pace, "pace", 12,
+		"virtual seconds a simulated computer passes in a real one; 0 is as fast as it goes")
+	cmd.Flags().BoolVar(&o.allowLaunch, "allow-launch", false,
+		"launch programs that the bench names without asking here")
+	cmd.Flags().StringArrayVar(&o.folders, "in", nil,
+		"folder that tests may use, beside the places where drives are mounted; as often as needed")
+	cmd.Flags().DurationVar(&o.away, "away", 3*time.Second,
+		"how long a simulated computer is away when its drive is swapped")
 	return cmd
 }
 

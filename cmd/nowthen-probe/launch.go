@@ -20,8 +20,10 @@ func launchCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "launch --until SIGN [--cold] [--runs N] -- PROGRAM [ARGUMENTS...]",
 		Short: "Time a program from its start until it is ready",
-		Long: "Starts a program, times it until its sign comes, and ends what it started.\n\nSIGN is " + launch.Signs + ".\n" +
-			"With --cold it is launched once more beforehand, to learn which files it uses; they are dropped\nfrom memory before each run, which is checked.",
+		Long: "Starts a program, times it until its sign comes, and ends what it started.\n\nSIGN is " + launch.Signs +
+			".\n" +
+			"With --cold it is launched once more beforehand, to learn which files it uses; they are dropped\nfrom " +
+			"memory before each run, which is checked.",
 		Args: func(_ *cobra.Command, args []string) (err error) {
 			if len(args) == 0 {
 				return errors.New("say which program behind --")

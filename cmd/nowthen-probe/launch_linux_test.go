@@ -12,7 +12,8 @@ import (
 )
 
 func TestLaunch(t *testing.T) {
-	code, out, errs := run1(t, t.Context(), "launch", "--until", "line:ready", "--runs", "3", "--json", "--", "sh", "-c", "sleep 0.2; echo ready; exec sleep 60")
+	code, out, errs := run1(t, t.Context(), "launch", "--until", "line:ready", "--runs", "3", "--json", "--", "sh",
+		"-c", "sleep 0.2; echo ready; exec sleep 60")
 	require.Zero(t, code, errs)
 	runs := value(t, out)["runs"].([]any)
 	require.Len(t, runs, 3)
@@ -32,7 +33,8 @@ func TestLaunch(t *testing.T) {
 // What was finished is printed also where a later run fails, or somebody presses Ctrl-C.
 func TestFinishedLaunchesAreKept(t *testing.T) {
 	been := filepath.Join(t.TempDir(), "been")
-	code, out, errs := run1(t, t.Context(), "launch", "--until", "exit", "--runs", "3", "--json", "--", "sh", "-c", `[ ! -e "$1" ] && touch "$1"`, "sh", been)
+	code, out, errs := run1(t, t.Context(), "launch", "--until", "exit", "--runs", "3", "--json", "--", "sh", "-c",
+		`[ ! -e "$1" ] && touch "$1"`, "sh", been)
 	assert.Equal(t, exitFailed, code)
 	assert.Len(t, value(t, out)["runs"], 1)
 	assert.Contains(t, errs, "exit status 1")
@@ -43,16 +45,19 @@ func TestFinishedLaunchesAreKept(t *testing.T) {
 		defer cancel()
 		assert.Eventually(t, func() bool { _, err := os.Stat(again); return err == nil }, time.Hour, time.Millisecond)
 	}()
-	code, out, _ = run1(t, ctx, "launch", "--until", "exit", "--runs", "2", "--json", "--", "sh", "-c", `[ -e "$1" ] || { touch "$1"; exit 0; }; touch "$2"; exec sleep 60`, "sh", been+"2", again)
+	code, out, _ = run1(t, ctx, "launch", "--until", "exit", "--runs", "2", "--json", "--", "sh", "-c",
+		`[ -e "$1" ] || { touch "$1"; exit 0; }; touch "$2"; exec sleep 60`, "sh", been+"2", again)
 	assert.Equal(t, exitStopped, code)
 	assert.Len(t, value(t, out)["runs"], 1)
 }
 
 func TestLaunchUsedWrongly(t *testing.T) {
 	for _, args := range [][]string{
-		{"launch"}, {"launch", "--until", "exit"}, {"launch", "--", "true"}, {"launch", "--until", "soon", "--", "true"},
+		{"launch"}, {"launch", "--until", "exit"}, {"launch", "--", "true"}, {"launch", "--until", "soon", "--",
+			"true"},
 		{"launch", "--until", "port:x", "--", "true"}, {"launch", "--until", "exit", "--runs", "0", "--", "true"},
-		{"launch", "--until", "exit", "--runs", "1001", "--", "true"}, {"launch", "--until", "exit", "--give-up", "0s", "--", "true"},
+		{"launch", "--until", "exit", "--runs", "1001", "--", "true"}, {"launch", "--until", "exit", "--give-up", "0s",
+			"--", "true"},
 	} {
 		code, out, errs := run1(t, t.Context(), args...)
 		assert.Equal(t, exitRefused, code, args)

@@ -46,8 +46,10 @@ func main() {
 }
 
 func run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
-	root := &cobra.Command{Use: "nowthen-probe", Short: "Measures the drive of this computer", SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(measureCommand(), joinCommand(), factsCommand(), conditionsCommand(), launchCommand(), manifestCommand(), capacityCommand(), sustainCommand())
+	root := &cobra.Command{Use: "nowthen-probe", Short: "Measures the drive of this computer", SilenceUsage: true,
+		SilenceErrors: true}
+	root.AddCommand(measureCommand(), joinCommand(), factsCommand(), conditionsCommand(), launchCommand(),
+		manifestCommand(), capacityCommand(), sustainCommand())
 	began := false // a command, after what it was given was understood
 	root.PersistentPreRun = func(*cobra.Command, []string) { began = true }
 	root.SetArgs(args)
@@ -95,7 +97,8 @@ func measureCommand() *cobra.Command {
 	cmd.Flags().StringVar(&o.plan, "plan", plan.DefaultTemplate, "name of a template, or a job file whose plan is used")
 	cmd.Flags().StringVar(&o.out, "out", "", "file to write (default: a name with the time, in this folder)")
 	cmd.Flags().StringVar(&o.sim, "sim", "", "measure a simulated drive instead: "+strings.Join(sim.Names(), ", "))
-	cmd.Flags().StringVar(&o.read, "read", "", "folder that is read by a test that reads one, such as a game's; it is only read")
+	cmd.Flags().StringVar(&o.read, "read", "",
+		"folder that is read by a test that reads one, such as a game's; it is only read")
 	cmd.Flags().BoolVar(&o.json, "json", false, "print the sitting file on standard output as well")
 	return cmd
 }
@@ -113,7 +116,8 @@ func (o *options) tests() ([]job.Test, error) {
 		for _, t := range plan.Templates() {
 			names = append(names, t.ID)
 		}
-		return nil, fmt.Errorf("--plan %s is neither a template (%s) nor a file that can be read", o.plan, strings.Join(names, ", "))
+		return nil, fmt.Errorf("--plan %s is neither a template (%s) nor a file that can be read", o.plan,
+			strings.Join(names, ", "))
 	}
 	j, err := jobfile.Read(o.plan, data)
 	if err != nil {
@@ -138,7 +142,8 @@ func (o *options) measure(ctx context.Context, stdout, stderr io.Writer) error {
 	if err != nil {
 		return err
 	}
-	f := &jobfile.SittingFile{Probe: jobfile.Probe{Engine: drivetest.EngineVersion, System: runtime.GOOS + "/" + runtime.GOARCH}, Tests: outline.Tests, Runs: []job.Run{}}
+	f := &jobfile.SittingFile{Probe: jobfile.Probe{Engine: drivetest.EngineVersion,
+		System: runtime.GOOS + "/" + runtime.GOARCH}, Tests: outline.Tests, Runs: []job.Run{}}
 	place, err := o.place(ctx, f, outline.Gentle)
 	if err != nil {
 		return err
@@ -146,7 +151,8 @@ func (o *options) measure(ctx context.Context, stdout, stderr io.Writer) error {
 	if err := drivetest.CheckRoom(place.Facts(), outline.Span); outline.Span > 0 && err != nil {
 		return err
 	}
-	fmt.Fprintf(stderr, "%s: %d tests, at most %s, at most %s written in all. ", where(o, place), len(outline.Tests), rough(outline.Longest(place)), size(outline.Writes))
+	fmt.Fprintf(stderr, "%s: %d tests, at most %s, at most %s written in all. ", where(o, place), len(outline.Tests),
+		rough(outline.Longest(place)), size(outline.Writes))
 	if outline.Gentle {
 		fmt.Fprintln(stderr, "Files that are there are read, nothing else.")
 	} else {
@@ -164,7 +170,8 @@ func (o *options) measure(ctx context.Context, stdout, stderr io.Writer) error {
 	if r := f.Drive.Rated; r != nil {
 		limit = r.MaxTempC
 	}
-	runs, cleared, failed := probe.Measure(ctx, place, outline, seed, limit, func() string { return ulid.Make().String() }, show.step)
+	runs, cleared, failed := probe.Measure(ctx, place, outline, seed, limit,
+		func() string { return ulid.Make().String() }, show.step)
 	show.end()
 	if !outline.Gentle {
 		fmt.Fprintln(stderr, words.Cleared(cleared.Left, cleared.Trimmed, cleared.Untrimmed))
@@ -229,7 +236,8 @@ func (o *options) place(ctx context.Context, f *jobfile.SittingFile, gentle bool
 	f.Conditions = machine.ConditionsAt(ctx, dir)
 	f.Facts = machine.Hardware(ctx)
 	if d := f.Facts.Drive(f.Facts.DriveOf(dir)); d != nil {
-		f.Drive = job.Drive{DriveLabel: job.DriveLabel{Kind: d.Kind, Maker: d.Maker, Model: d.Model, CapacityBytes: d.CapacityBytes, RPM: d.RPM}, DriveFound: job.DriveFound{SerialDigest: d.SerialDigest}}
+		f.Drive = job.Drive{DriveLabel: job.DriveLabel{Kind: d.Kind, Maker: d.Maker, Model: d.Model,
+			CapacityBytes: d.CapacityBytes, RPM: d.RPM}, DriveFound: job.DriveFound{SerialDigest: d.SerialDigest}}
 		if d.Attached != nil {
 			f.Attached = *d.Attached
 		}

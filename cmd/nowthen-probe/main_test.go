@@ -110,7 +110,8 @@ func TestFileTestsForReal(t *testing.T) {
 	dir, out := onDrive(t), filepath.Join(t.TempDir(), "x.json")
 	game := onDrive(t)
 	require.NoError(t, os.WriteFile(filepath.Join(game, "level"), bytes.Repeat([]byte("level"), 50_000), 0o600))
-	code, _, stderr := run1(t, t.Context(), "measure", "--in", dir, "--plan", filePlan(t, 40), "--read", game, "--out", out)
+	code, _, stderr := run1(t, t.Context(), "measure", "--in", dir, "--plan", filePlan(t, 40), "--read", game, "--out",
+		out)
 	require.Equal(t, 0, code, stderr)
 	data, err := os.ReadFile(out)
 	require.NoError(t, err)
@@ -150,7 +151,8 @@ func TestAKilledProbeIsTidiedUpAfter(t *testing.T) {
 	require.NotEmpty(t, left, "it had no time to tidy up")
 	stranger := filepath.Join(dir, "nowthen-drive-test-0123456789abcdef.tmp")
 	require.NoError(t, os.WriteFile(stranger, []byte("unsigned"), 0o600))
-	code, _, stderr := run1(t, t.Context(), "measure", "--in", dir, "--plan", smallPlan(t), "--out", filepath.Join(t.TempDir(), "y.json"))
+	code, _, stderr := run1(t, t.Context(), "measure", "--in", dir, "--plan", smallPlan(t), "--out",
+		filepath.Join(t.TempDir(), "y.json"))
 	require.Equal(t, 0, code, stderr)
 	left, err = os.ReadDir(dir)
 	require.NoError(t, err)
@@ -208,13 +210,16 @@ func TestRefusals(t *testing.T) {
 		code int
 		says string
 	}{
-		"no folder":       {[]string{"measure"}, exitFailed, "--in names no folder"},
-		"gone":            {[]string{"measure", "--in", "/no/such/folder"}, exitFailed, "no folder"},
-		"memory":          {[]string{"measure", "--in", "/dev/shm"}, exitFailed, "direct I/O"},
-		"no such plan":    {[]string{"measure", "--sim", "fresh-ssd", "--plan", "moon"}, exitFailed, "neither a template"},
-		"no such drive":   {[]string{"measure", "--sim", "teapot"}, exitFailed, "teapot"},
-		"a foreign file":  {[]string{"measure", "--sim", "fresh-ssd", "--plan", "main.go"}, exitRefused, "main.go: "},
-		"a person's plan": {[]string{"measure", "--sim", "fresh-ssd", "--plan", planFile(t, `{"id":"t","kind":"timed","name":"Start","unit":"s","better":"lower"}`)}, exitFailed, "without a person"},
+		"no folder": {[]string{"measure"}, exitFailed, "--in names no folder"},
+		"gone":      {[]string{"measure", "--in", "/no/such/folder"}, exitFailed, "no folder"},
+		"memory":    {[]string{"measure", "--in", "/dev/shm"}, exitFailed, "direct I/O"},
+		"no such plan": {[]string{"measure", "--sim", "fresh-ssd", "--plan", "moon"}, exitFailed,
+			"neither a template"},
+		"no such drive":  {[]string{"measure", "--sim", "teapot"}, exitFailed, "teapot"},
+		"a foreign file": {[]string{"measure", "--sim", "fresh-ssd", "--plan", "main.go"}, exitRefused, "main.go: "},
+		"a person's plan": {[]string{"measure", "--sim", "fresh-ssd", "--plan",
+			planFile(t, `{"id":"t","kind":"timed","name":"Start","unit":"s","better":"lower"}`)}, exitFailed,
+			"without a person"},
 	} {
 		code, stdout, stderr := run1(t, t.Context(), tt.args...)
 		assert.Equal(t, tt.code, code, name)

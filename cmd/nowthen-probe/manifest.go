@@ -36,9 +36,11 @@ func manifestCommand() *cobra.Command {
 		Use:   "manifest --of DIR (--out FILE | --against FILE)",
 		Short: "Write down what a folder holds, or tell what of it came across",
 		Long: "Reads a folder, file by file, and changes nothing of it. With --out what it holds is written to a file,\n" +
-			"compressed where its name ends in .gz; what was interrupted goes on where it was when it is started again.\n" +
+			"compressed where its name ends in .gz; what was interrupted goes on where it was when it is started " +
+			"again.\n" +
 			"With --against the folder is compared with such a file.\n\n" +
-			"Paths that change by themselves are counted apart. --rules FILE takes other rules than these:\n" + usualRules(),
+			"Paths that change by themselves are counted apart. --rules FILE takes other rules than these:\n" +
+			usualRules(),
 		Args: func(_ *cobra.Command, args []string) error {
 			if len(args) > 0 {
 				return fmt.Errorf("%q is too much: the folder stands behind --of", args[0])
@@ -56,7 +58,8 @@ func manifestCommand() *cobra.Command {
 	cmd.Flags().StringVar(&o.out, "out", "", "file to write what it holds to")
 	cmd.Flags().StringVar(&o.against, "against", "", "file of what it held before")
 	cmd.Flags().StringVar(&o.rules, "rules", "", "file with rules of what is set apart: {\"name\": [\"pattern\"]}")
-	cmd.Flags().BoolVar(&o.gentle, "gentle", false, "rest as long as it reads: for a computer that is worked on, or a drive that is tired")
+	cmd.Flags().BoolVar(&o.gentle, "gentle", false,
+		"rest as long as it reads: for a computer that is worked on, or a drive that is tired")
 	cmd.Flags().BoolVar(&o.json, "json", false, "print one JSON value instead")
 	return cmd
 }
@@ -166,19 +169,22 @@ func (o *manifests) write(ctx context.Context, stdout, stderr io.Writer) error {
 	began := said
 	var stopped error
 	err = o.writeFile(part+next, func(w *manifest.Writer) error {
-		stopped = contents.Read(ctx, o.of, contents.Options{Known: known, Gentle: o.gentle, Skip: []string{part, part + next, o.out}, Each: func(e manifest.Entry) error {
-			sum.Files++
-			sum.Bytes += e.Size
-			if e.Why != "" {
-				sum.Unreadable++
-			}
-			delete(known, e.Path)
-			if time.Since(said) > 5*time.Second {
-				said = time.Now()
-				fmt.Fprintf(stderr, "%d of %d files, %s so far%s\n", sum.Files, whole.Files, size(sum.Bytes), left(said.Sub(began), sum.Bytes, whole.Bytes))
-			}
-			return w.Write(e)
-		}})
+		stopped = contents.Read(ctx, o.of,
+			contents.Options{Known: known, Gentle: o.gentle, Skip: []string{part, part + next, o.out},
+				Each: func(e manifest.Entry) error {
+					sum.Files++
+					sum.Bytes += e.Size
+					if e.Why != "" {
+						sum.Unreadable++
+					}
+					delete(known, e.Path)
+					if time.Since(said) > 5*time.Second {
+						said = time.Now()
+						fmt.Fprintf(stderr, "%d of %d files, %s so far%s\n", sum.Files, whole.Files, size(sum.Bytes),
+							left(said.Sub(began), sum.Bytes, whole.Bytes))
+					}
+					return w.Write(e)
+				}})
 		if stopped == nil {
 			return nil
 		}
@@ -204,7 +210,8 @@ func (o *manifests) write(ctx context.Context, stdout, stderr io.Writer) error {
 	if o.json {
 		return printJSON(stdout, sum)
 	}
-	_, err = fmt.Fprintf(stdout, "%d files, %s, written down in %s; %d could not be read.\n", sum.Files, size(sum.Bytes), o.out, sum.Unreadable)
+	_, err = fmt.Fprintf(stdout, "%d files, %s, written down in %s; %d could not be read.\n", sum.Files,
+		size(sum.Bytes), o.out, sum.Unreadable)
 	return err
 }
 
@@ -245,8 +252,10 @@ func (o *manifests) compare(ctx context.Context, stdout io.Writer) error {
 		n     int
 		paths []string
 	}{
-		{"missing", d.Counts.Missing, d.Missing}, {"changed", d.Counts.Changed, d.Changed}, {"cannot be read now", d.Counts.UnreadableNow, d.UnreadableNow},
-		{"could not be read before already", d.Counts.UnreadableBefore, d.UnreadableBefore}, {"new", d.Counts.New, d.New},
+		{"missing", d.Counts.Missing, d.Missing}, {"changed", d.Counts.Changed, d.Changed}, {"cannot be read now",
+			d.Counts.UnreadableNow, d.UnreadableNow},
+		{"could not be read before already", d.Counts.UnreadableBefore, d.UnreadableBefore}, {"new", d.Counts.New,
+			d.New},
 	} {
 		if part.n == 0 {
 			continue

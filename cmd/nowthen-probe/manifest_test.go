@@ -17,7 +17,8 @@ import (
 func customer(t *testing.T) string {
 	t.Helper()
 	dir := t.TempDir()
-	for name, text := range map[string]string{"letters/one.txt": "one", "letters/two.txt": "two", "pictures/dune.raw": strings.Repeat("dune", 9999), "kept.txt": "kept",
+	for name, text := range map[string]string{"letters/one.txt": "one", "letters/two.txt": "two",
+		"pictures/dune.raw": strings.Repeat("dune", 9999), "kept.txt": "kept",
 		".cache/x": "x", "run.log": "begin"} {
 		path := filepath.Join(dir, name)
 		require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o700))
@@ -120,9 +121,12 @@ func TestManifestUsedWrongly(t *testing.T) {
 	there := filepath.Join(t.TempDir(), "there")
 	require.NoError(t, os.WriteFile(there, []byte("mine"), 0o600))
 	for _, args := range [][]string{
-		{"manifest"}, {"manifest", "--of", dir}, {"manifest", "--out", there + "2"}, {"manifest", "--of", dir, "--out", there},
-		{"manifest", "--of", dir, "--out", there + "2", "--against", there}, {"manifest", "--of", there, "--out", there + "2"},
-		{"manifest", "--of", dir, "--against", there}, {"manifest", "--of", dir, "--against", there + "3"}, {"manifest", dir},
+		{"manifest"}, {"manifest", "--of", dir}, {"manifest", "--out", there + "2"}, {"manifest", "--of", dir, "--out",
+			there},
+		{"manifest", "--of", dir, "--out", there + "2", "--against", there}, {"manifest", "--of", there, "--out",
+			there + "2"},
+		{"manifest", "--of", dir, "--against", there}, {"manifest", "--of", dir, "--against", there + "3"}, {"manifest",
+			dir},
 		{"manifest", "--of", dir, "--out", there + "2", "--rules", there},
 	} {
 		code, out, errs := run1(t, t.Context(), args...)

@@ -39,8 +39,10 @@ func sustainCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "sustain --in DIR",
 		Short: "Write to a drive for a while: how steady it is, and how warm it becomes",
-		Long: "Writes a file of its own on the drive that DIR lies on, without a pause, and removes it again; with --load once more while the\n" +
-			"processor works on all cores. Nothing that is on the drive is touched, and where it is not empty the code on its label is asked for.",
+		Long: "Writes a file of its own on the drive that DIR lies on, without a pause, and removes it again; with " +
+			"--load once more while the\n" +
+			"processor works on all cores. Nothing that is on the drive is touched, and where it is not empty the " +
+			"code on its label is asked for.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			o.roomSaid = cmd.Flags().Changed("room")
@@ -49,18 +51,22 @@ func sustainCommand() *cobra.Command {
 	}
 	cmd.Flags().StringVar(&o.in, "in", "", "a folder on the drive")
 	cmd.Flags().Float64Var(&o.seconds, "seconds", 60, "for how long, at most")
-	cmd.Flags().Int64Var(&o.most, "most", order.UsualWriting, "how much is written at most, bytes; with --load twice as much")
-	cmd.Flags().Float64Var(&o.limit, "limit", 0, "the drive's temperature limit from its label, in degrees Celsius, where it does not tell; writing ends there")
+	cmd.Flags().Int64Var(&o.most, "most", order.UsualWriting,
+		"how much is written at most, bytes; with --load twice as much")
+	cmd.Flags().Float64Var(&o.limit, "limit", 0,
+		"the drive's temperature limit from its label, in degrees Celsius, where it does not tell; writing ends there")
 	cmd.Flags().BoolVar(&o.load, "load", false, "once more with the processor loaded")
 	cmd.Flags().Float64Var(&o.room, "room", 0, "how warm the room is, in degrees Celsius; kept with the result")
 	cmd.Flags().StringVar(&o.sink, "heat-sink", "", "yes or no: whether the drive wears one; kept with the result")
-	cmd.Flags().StringVar(&o.label, "label", "", "the code on the drive's label, as the job's page prints it: asked for where the drive is not empty")
+	cmd.Flags().StringVar(&o.label, "label", "",
+		"the code on the drive's label, as the job's page prints it: asked for where the drive is not empty")
 	cmd.Flags().BoolVar(&o.json, "json", false, "print one JSON value instead")
 	return cmd
 }
 
 func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr io.Writer) error {
-	opts := sustained.Options{Seconds: o.seconds, MostBytes: o.most, MaxTempC: o.limit, Seed: rand.Uint64(), Load: o.load}
+	opts := sustained.Options{Seconds: o.seconds, MostBytes: o.most, MaxTempC: o.limit, Seed: rand.Uint64(),
+		Load: o.load}
 	if err := opts.Check(); err != nil {
 		return err
 	}
@@ -75,7 +81,8 @@ func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr 
 	if o.load {
 		parts = 2
 	}
-	fmt.Fprintf(stderr, "Up to %s are written, for up to %.0f s.\n", sold(int64(parts)*min(o.most, drivetest.Room(d.place.Facts()))), float64(parts)*o.seconds)
+	fmt.Fprintf(stderr, "Up to %s are written, for up to %.0f s.\n",
+		sold(int64(parts)*min(o.most, drivetest.Room(d.place.Facts()))), float64(parts)*o.seconds)
 	said := time.Now()
 	r, err := sustained.Look(ctx, d.place, opts, func(part int, p drivetest.Progress) {
 		if time.Since(said) > 5*time.Second {
@@ -117,7 +124,9 @@ func partInWords(s *job.Sustained, p *job.SustainedPart) string {
 		fmt.Fprintf(&b, ", %.4g MB/s in the slowest second", p.SlowestMBs)
 	}
 	if c := p.Cliff; c != nil {
-		fmt.Fprintf(&b, "; after %s it fell from %.4g to %.4g MB/s, %s", sold(c.AfterBytes), c.BeforeMBs, c.AfterMBs, map[string]string{drivetest.HeatCause: "for its heat", drivetest.CacheCause: "its write cache used up"}[c.Cause])
+		fmt.Fprintf(&b, "; after %s it fell from %.4g to %.4g MB/s, %s", sold(c.AfterBytes), c.BeforeMBs, c.AfterMBs,
+			map[string]string{drivetest.HeatCause: "for its heat",
+				drivetest.CacheCause: "its write cache used up"}[c.Cause])
 	}
 	switch {
 	case p.PeakC == nil:

@@ -15,7 +15,8 @@ import (
 // A real file on this machine's drive, with the processor at work; nothing is left.
 func TestThisDriveIsWrittenToForAWhile(t *testing.T) {
 	dir := onDrive(t)
-	code, said, errs := run1(t, t.Context(), "sustain", "--in", dir, "--seconds", "10", "--most", "67108864", "--load", "--label", "0007 NEW", "--room", "21.5", "--heat-sink", "no", "--json")
+	code, said, errs := run1(t, t.Context(), "sustain", "--in", dir, "--seconds", "10", "--most", "67108864", "--load",
+		"--label", "0007 NEW", "--room", "21.5", "--heat-sink", "no", "--json")
 	require.Zero(t, code, errs)
 	var s job.Sustained
 	require.NoError(t, json.Unmarshal([]byte(said), &s))
@@ -58,9 +59,11 @@ func TestWordsOfAPart(t *testing.T) {
 	for want, s := range map[string]job.Sustained{
 		"12 GB in 24 s, 500 MB/s, 480 MB/s in the slowest second; at most 41 °C, its limit is 70 °C.":            {LimitC: c(70), Parts: []job.SustainedPart{{Bytes: 12e9, Seconds: 24, MBs: 500, SlowestMBs: 480, PeakC: c(41)}}},
 		"With the processor loaded: 12 GB in 24 s, 500 MB/s; at most 71 °C, its limit is 70 °C, which ended it.": {LimitC: c(70), Parts: []job.SustainedPart{{Loaded: true, Bytes: 12e9, Seconds: 24, MBs: 500, PeakC: c(71), Stopped: "heat"}}},
-		"12 GB in 60 s, 200 MB/s; after 4 GB it fell from 450 to 90 MB/s, its write cache used up; it does not tell its temperature.": {Parts: []job.SustainedPart{{Bytes: 12e9, Seconds: 60, MBs: 200,
+		"12 GB in 60 s, 200 MB/s; after 4 GB it fell from 450 to 90 MB/s, its write cache used up; it does not tell " +
+			"its temperature.": {Parts: []job.SustainedPart{{Bytes: 12e9, Seconds: 60, MBs: 200,
 			Cliff: &drivetest.Cliff{AfterBytes: 4e9, BeforeMBs: 450, AfterMBs: 90, Cause: drivetest.CacheCause}}}},
-		"1 GB in 10 s, 100 MB/s; at most 30 °C.": {Parts: []job.SustainedPart{{Bytes: 1e9, Seconds: 10, MBs: 100, PeakC: c(30)}}},
+		"1 GB in 10 s, 100 MB/s; at most 30 °C.": {Parts: []job.SustainedPart{{Bytes: 1e9, Seconds: 10, MBs: 100,
+			PeakC: c(30)}}},
 	} {
 		assert.Equal(t, want, partInWords(&s, &s.Parts[0]))
 	}

@@ -79,8 +79,10 @@ func reachable(tb testing.TB, dir string) {
 	}
 }
 
-// A large tree is written down by a probe that is killed and started again, and compared with a copy in which of everything that
-// can go wrong one thing was planted: each is found, and nothing else. What was read once is not read again, and memory is bounded.
+// A large tree is written down by a probe that is killed and started again, and compared with a
+// copy in which of everything that
+// can go wrong one thing was planted: each is found, and nothing else. What was read once is not
+// read again, and memory is bounded.
 func TestALargeTree(t *testing.T) {
 	many := manyFiles(t)
 	probe, before, after, out := built(t), t.TempDir(), t.TempDir(), t.TempDir()
@@ -184,7 +186,8 @@ func maxMemory(cmd *exec.Cmd) int64 {
 	return int64(cmd.ProcessState.SysUsage().(*syscall.Rusage).Maxrss) << 10 // of 32 bits elsewhere
 }
 
-// BenchmarkManifest writes a large tree down and reads and hashes the same files in a plain loop, in turn, and prints the ratio of
+// BenchmarkManifest writes a large tree down and reads and hashes the same files in a plain loop,
+// in turn, and prints the ratio of
 // their rates: 0.9 or more is meant.
 func BenchmarkManifest(b *testing.B) {
 	dir := b.TempDir()

@@ -53,7 +53,8 @@ func restoreCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			_, err = fmt.Fprintf(cmd.OutOrStdout(), "Restored to %s, as it was on %s: %s.\n", data, m.Made.Local().Format("2 January 2006, 15:04"), contents(m))
+			_, err = fmt.Fprintf(cmd.OutOrStdout(), "Restored to %s, as it was on %s: %s.\n", data,
+				m.Made.Local().Format("2 January 2006, 15:04"), contents(m))
 			return errors.Join(err, warn(cmd.ErrOrStderr(), m))
 		},
 	}
@@ -64,7 +65,8 @@ func restoreCommand() *cobra.Command {
 // warn names the jobs in a backup that could not be read when it was made.
 func warn(out io.Writer, m *backup.Manifest) (err error) {
 	for _, d := range m.Damaged {
-		_, e := fmt.Fprintf(out, "Warning: job %s in it is damaged and can't be opened (%s). An earlier backup may hold it.\n", cmp.Or(d.Number, d.ID), d.Why)
+		_, e := fmt.Fprintf(out,
+			"Warning: job %s in it is damaged and can't be opened (%s). An earlier backup may hold it.\n", cmp.Or(d.Number, d.ID), d.Why)
 		err = errors.Join(err, e)
 	}
 	return err

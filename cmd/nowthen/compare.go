@@ -27,8 +27,9 @@ func compareCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "compare FILE",
 		Short: "Print the ledger of a job file",
-		Long:  "Sets every test of a job file on one setup against the same test on another and prints the ledger,\nas a table or as JSON. Works on the file alone.",
-		Args:  cobra.ExactArgs(1),
+		Long: "Sets every test of a job file on one setup against the same test on another and prints the " +
+			"ledger,\nas a table or as JSON. Works on the file alone.",
+		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			data, err := readJobFile(args[0])
 			if err != nil {
@@ -47,12 +48,17 @@ func compareCommand() *cobra.Command {
 				return err
 			}
 			if left == right {
-				return &jobfile.Refusal{Name: args[0], Faults: []job.Fault{{Place: "/setups", Reason: fmt.Sprintf("--then and --with are both %q; two setups are compared", left)}}}
+				return &jobfile.Refusal{Name: args[0],
+					Faults: []job.Fault{{Place: "/setups",
+						Reason: fmt.Sprintf("--then and --with are both %q; two setups are compared", left)}}}
 			}
 			o := compare.DefaultOptions
 			o.Intended = intended
 			if intended != "" && !fairness.Known(intended) {
-				return &jobfile.Refusal{Name: args[0], Faults: []job.Fault{{Place: "/", Reason: fmt.Sprintf("--intended: there is no rule %q; the rules are %s", intended, strings.Join(fairness.Rules(), ", "))}}}
+				return &jobfile.Refusal{Name: args[0],
+					Faults: []job.Fault{{Place: "/",
+						Reason: fmt.Sprintf("--intended: there is no rule %q; the rules are %s", intended,
+							strings.Join(fairness.Rules(), ", "))}}}
 			}
 			l := compare.Compare(j, left, right, o)
 			if !asJSON {
@@ -70,8 +76,10 @@ func compareCommand() *cobra.Command {
 		},
 	}
 	cmd.Flags().StringVar(&then, "then", "", "id of the setup on the left (default: the one with the role then)")
-	cmd.Flags().StringVar(&with, "with", "", "id of the setup on the right (default: the one with the role now, else the newest trial)")
-	cmd.Flags().StringVar(&intended, "intended", "", "rule whose difference is the question of this comparison, such as power")
+	cmd.Flags().StringVar(&with, "with", "",
+		"id of the setup on the right (default: the one with the role now, else the newest trial)")
+	cmd.Flags().StringVar(&intended, "intended", "",
+		"rule whose difference is the question of this comparison, such as power")
 	cmd.Flags().BoolVar(&asJSON, "json", false, "print JSON with unrounded figures")
 	return cmd
 }
@@ -88,7 +96,8 @@ func refuseFile(path string, err error) error {
 // roles that there is.
 func setup(j *job.Job, path, flag, id string, roles ...string) (string, error) {
 	fault := func(format string, args ...any) error {
-		return &jobfile.Refusal{Name: path, Faults: []job.Fault{{Place: "/setups", Reason: fmt.Sprintf(format, args...)}}}
+		return &jobfile.Refusal{Name: path,
+			Faults: []job.Fault{{Place: "/setups", Reason: fmt.Sprintf(format, args...)}}}
 	}
 	if id == "" {
 		for _, role := range roles {
@@ -125,13 +134,15 @@ func printLedger(out io.Writer, j *job.Job, l *compare.Ledger) error {
 		if said.Doubt != "" {
 			factor += " (" + said.Doubt + ")"
 		}
-		fmt.Fprintf(w, "%s\t%s\t%s\t%s\t%s\t%s\t%s\n", t.Name, dash(counted(said.Then, ln.Then)), dash(counted(said.With, ln.With)),
+		fmt.Fprintf(w, "%s\t%s\t%s\t%s\t%s\t%s\t%s\n", t.Name, dash(counted(said.Then, ln.Then)),
+			dash(counted(said.With, ln.With)),
 			factor, dash(said.Range), dash(join(said.Waiting, said.Saves)), dash(strings.Join(ln.Findings, " ")))
 	}
 	if err := w.Flush(); err != nil {
 		return err
 	}
-	fmt.Fprintf(out, "\nWaiting: %s\nDrive:   %s\n", group(l.Groups.Waiting, words.Waits(l.Groups.Waiting)), group(l.Groups.Drive, words.Rates(l.Groups.Drive)))
+	fmt.Fprintf(out, "\nWaiting: %s\nDrive:   %s\n", group(l.Groups.Waiting, words.Waits(l.Groups.Waiting)),
+		group(l.Groups.Drive, words.Rates(l.Groups.Drive)))
 	if said := words.Savings(l.Savings); said != "" {
 		fmt.Fprintln(out, said)
 	}

@@ -48,7 +48,8 @@ func lockData(dir string) (unlock func(), err error) {
 
 // sweepParts removes what an interrupted backup, restore or copy left beside and in a data folder.
 func sweepParts(data string, log *slog.Logger) error {
-	for _, dir := range []string{filepath.Dir(filepath.Clean(data)), data, filepath.Join(data, backup.Folder), filepath.Join(data, backup.Clips)} {
+	for _, dir := range []string{filepath.Dir(filepath.Clean(data)), data, filepath.Join(data, backup.Folder),
+		filepath.Join(data, backup.Clips)} {
 		removed, err := durable.Sweep(dir)
 		if err != nil {
 			return fmt.Errorf("removing what was left half done: %w", err)

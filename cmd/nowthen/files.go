@@ -99,7 +99,8 @@ func importCommand() *cobra.Command {
 			out := cmd.OutOrStdout()
 			_, err = fmt.Fprintf(out, "Imported as job %s.\n", v.Job.Head.Number)
 			if m := v.Imported; m != nil {
-				_, err = fmt.Fprintf(out, "Job %s is up to date: %d of the file's runs were there already, %d are new.\n", v.Job.Head.Number, m.Already, m.Added["runs"])
+				_, err = fmt.Fprintf(out,
+					"Job %s is up to date: %d of the file's runs were there already, %d are new.\n", v.Job.Head.Number, m.Already, m.Added["runs"])
 				for _, d := range m.Differences {
 					fmt.Fprintf(out, "  %s was kept as %s; the file says %s.\n", d.Place, d.Stored, d.File)
 				}
@@ -108,6 +109,7 @@ func importCommand() *cobra.Command {
 		},
 	}
 	dataFlag(cmd, &data)
-	cmd.Flags().StringVar(&as, "as", "", "what to do with a job that is there already: update adds what is missing, copy makes a new number")
+	cmd.Flags().StringVar(&as, "as", "",
+		"what to do with a job that is there already: update adds what is missing, copy makes a new number")
 	return cmd
 }

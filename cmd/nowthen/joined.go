@@ -29,9 +29,12 @@ func joinSimulated(ctx context.Context, d *desk.Desk, name, address string, pace
 		return err
 	}
 	defer os.RemoveAll(dir)
-	v, err := d.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Quayside Ferry Office"}, Reason: "The front desk starts while the queue waits",
-		Reasons:  []visit.Reason{{What: job.ReasonSlowStart, Words: "the front desk starts while the queue waits"}},
-		OldDrive: bench.Drive{Kind: job.HDD}, NewDrive: &bench.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1 960", CapacityBytes: 960_197_124_096}})
+	v, err := d.Visits.Open(ctx,
+		visit.Intake{Customer: bench.Customer{Name: "Quayside Ferry Office"},
+			Reason:   "The front desk starts while the queue waits",
+			Reasons:  []visit.Reason{{What: job.ReasonSlowStart, Words: "the front desk starts while the queue waits"}},
+			OldDrive: bench.Drive{Kind: job.HDD}, NewDrive: &bench.Drive{Kind: job.SataSSD, Maker: "Brightwater",
+				Model: "Kestrel S1 960", CapacityBytes: 960_197_124_096}})
 	if err != nil {
 		return fmt.Errorf("the made-up job of the joined computer: %w", err)
 	}

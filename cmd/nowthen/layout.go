@@ -24,11 +24,13 @@ func layoutCommand() *cobra.Command {
 		Use:   "layout FILE --capacity BYTES",
 		Short: "Propose how a drive's partitions come to lie on another one",
 		Long: "Proposes where each partition goes on a drive of that size, in order, aligned, with no room left\n" +
-			"behind one that would keep it from being used. FILE is what nowthen-probe facts --json printed, or a job file.",
+			"behind one that would keep it from being used. FILE is what nowthen-probe facts --json printed, or a " +
+			"job file.",
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			fault := func(place, format string, args2 ...any) error {
-				return &jobfile.Refusal{Name: args[0], Faults: []job.Fault{{Place: place, Reason: fmt.Sprintf(format, args2...)}}}
+				return &jobfile.Refusal{Name: args[0],
+					Faults: []job.Fault{{Place: place, Reason: fmt.Sprintf(format, args2...)}}}
 			}
 			if asJSON && script {
 				return fault("/", "--json and --sfdisk are two forms; give one of them")
@@ -55,7 +57,8 @@ func layoutCommand() *cobra.Command {
 				_, err = fmt.Fprintf(out, "%s\n", text)
 				return err
 			case script && !l.Fits:
-				return fmt.Errorf("it does not fit, and a script would lose data: %s", l.Warnings[len(l.Warnings)-1].Words)
+				return fmt.Errorf("it does not fit, and a script would lose data: %s",
+					l.Warnings[len(l.Warnings)-1].Words)
 			case script:
 				_, err := io.WriteString(out, l.Script())
 				return err
@@ -151,7 +154,8 @@ func jobSource(path string, data []byte, id string) (*layout.Source, error) {
 	if len(carried.Partitions) == 0 {
 		return nil, fault("/drives", "drive %q carries no partitions; the probe's facts do", id)
 	}
-	return &layout.Source{CapacityBytes: d.CapacityBytes, SectorBytes: carried.LogicalBytes, Partitions: carried.Partitions}, nil
+	return &layout.Source{CapacityBytes: d.CapacityBytes, SectorBytes: carried.LogicalBytes,
+		Partitions: carried.Partitions}, nil
 }
 
 func printLayout(out io.Writer, l *layout.Layout) error {
@@ -172,7 +176,8 @@ func printLayout(out io.Writer, l *layout.Layout) error {
 			case p.Moved:
 				change = "moved"
 			}
-			fmt.Fprintf(w, "%d\t%s\t%s\t%s\t%s\t%s\t%s\n", p.Number, p.Role, p.Name, sized(p.StartBytes), sized(p.SizeBytes), used, change)
+			fmt.Fprintf(w, "%d\t%s\t%s\t%s\t%s\t%s\t%s\n", p.Number, p.Role, p.Name, sized(p.StartBytes),
+				sized(p.SizeBytes), used, change)
 		}
 		if l.FreeAfterBytes > 0 {
 			fmt.Fprintf(w, "\t\tfree\t\t%s\t\t\n", sized(l.FreeAfterBytes))

@@ -94,8 +94,9 @@ func (tab table) facts(t *testing.T, capacity int64, system int, used map[int]in
 	t.Helper()
 	var list []map[string]any
 	for i, p := range tab.Partitiontable.Partitions {
-		list = append(list, map[string]any{"drive": "sda", "number": i + 1, "type": p.Type, "name": p.Name, "start_bytes": p.Start * tab.Partitiontable.Sectorsize,
-			"size_bytes": p.Size * tab.Partitiontable.Sectorsize, "used_bytes": used[i+1]})
+		list = append(list, map[string]any{"drive": "sda", "number": i + 1, "type": p.Type, "name": p.Name,
+			"start_bytes": p.Start * tab.Partitiontable.Sectorsize,
+			"size_bytes":  p.Size * tab.Partitiontable.Sectorsize, "used_bytes": used[i+1]})
 	}
 	text, err := json.Marshal(list)
 	require.NoError(t, err)
@@ -118,10 +119,14 @@ func TestALayoutIsWhatTheRealToolMakes(t *testing.T) {
 	}{
 		"growing, a recovery behind the system": {"label: gpt\n,100M,U\n,16M,E3C9E316-0B5C-4DB8-817D-F92DF00215AE\n,500G,EBD0A0A2-B9E5-4433-87C0-68B6B72699C7\n,600M,DE94BBA4-06D1-4D22-A16A-BFD50179D6AC\n",
 			640_135_028_736, 3, map[int]int64{1: 30 << 20, 3: 180 * gib, 4: 400 << 20}, 960_197_124_096, 512},
-		"shrinking":                    {"label: gpt\n,512M,U\n,800G\n,8G,S\n", 1_000_204_886_016, 2, map[int]int64{1: 6 << 20, 2: 90 * gib}, 240_057_409_536, 512},
-		"an MBR":                       {"label: dos\n,500M,7,*\n,200G,7\n,10G,27\n", 320_072_933_376, 2, map[int]int64{1: 40 << 20, 2: 80 * gib, 3: 8 * gib}, 960_197_124_096, 512},
-		"an MBR beyond what it counts": {"label: dos\n,500M,7,*\n,200G,7\n", 320_072_933_376, 2, map[int]int64{1: 40 << 20, 2: 80 * gib}, 4_000_787_030_016, 512},
-		"sectors of 4 KiB":             {"label: gpt\n,512M,U\n,200G\n", 320_072_933_376, 2, map[int]int64{1: 6 << 20, 2: 90 * gib}, 960_197_124_096, 4096},
+		"shrinking": {"label: gpt\n,512M,U\n,800G\n,8G,S\n", 1_000_204_886_016, 2,
+			map[int]int64{1: 6 << 20, 2: 90 * gib}, 240_057_409_536, 512},
+		"an MBR": {"label: dos\n,500M,7,*\n,200G,7\n,10G,27\n", 320_072_933_376, 2,
+			map[int]int64{1: 40 << 20, 2: 80 * gib, 3: 8 * gib}, 960_197_124_096, 512},
+		"an MBR beyond what it counts": {"label: dos\n,500M,7,*\n,200G,7\n", 320_072_933_376, 2,
+			map[int]int64{1: 40 << 20, 2: 80 * gib}, 4_000_787_030_016, 512},
+		"sectors of 4 KiB": {"label: gpt\n,512M,U\n,200G\n", 320_072_933_376, 2,
+			map[int]int64{1: 6 << 20, 2: 90 * gib}, 960_197_124_096, 4096},
 	} {
 		t.Run(name, func(t *testing.T) {
 			file := partitions(t, image(t, c.was), c.from).facts(t, c.was, c.system, c.used)
@@ -139,12 +144,16 @@ func TestALayoutIsWhatTheRealToolMakes(t *testing.T) {
 				code, script, errs := nowthen(t, append([]string{"layout", "--sfdisk"}, args...)...)
 				require.Zero(t, code, errs)
 				// An image has sectors of 512 bytes; one as many sectors large stands for those of others.
-				made := partitions(t, image(t, c.to/int64(c.sector)*512), strings.Replace(script, "sector-size: 4096\n", "", 1)).Partitiontable
+				made := partitions(t, image(t, c.to/int64(c.sector)*512),
+					strings.Replace(script, "sector-size: 4096\n", "", 1)).Partitiontable
 				require.Len(t, made.Partitions, len(p.Partitions))
 				for i, q := range p.Partitions {
-					assert.Equal(t, []int64{q.Start_bytes, q.Size_bytes}, []int64{made.Partitions[i].Start * int64(c.sector), made.Partitions[i].Size * int64(c.sector)}, "%s, partition %d\n%s", as, q.Of, script)
+					assert.Equal(t, []int64{q.Start_bytes, q.Size_bytes},
+						[]int64{made.Partitions[i].Start * int64(c.sector),
+							made.Partitions[i].Size * int64(c.sector)}, "%s, partition %d\n%s", as, q.Of, script)
 					assert.True(t, strings.HasSuffix(made.Partitions[i].Node, fmt.Sprint(q.Number)))
-					assert.True(t, strings.EqualFold(q.Type, made.Partitions[i].Type), "%s, %s", q.Type, made.Partitions[i].Type)
+					assert.True(t, strings.EqualFold(q.Type, made.Partitions[i].Type), "%s, %s", q.Type,
+						made.Partitions[i].Type)
 				}
 			}
 		})
@@ -158,21 +167,25 @@ func TestLayoutRefusals(t *testing.T) {
 		require.NoError(t, os.WriteFile(path, []byte(text), 0o600))
 		return path
 	}
-	good := put("facts.json", fmt.Sprintf(facts, 1<<40, 1, `[{"drive":"sda","number":1,"type":"EBD0A0A2-B9E5-4433-87C0-68B6B72699C7","start_bytes":1048576,"size_bytes":107374182400,"used_bytes":53687091200}]`))
+	good := put("facts.json",
+		fmt.Sprintf(facts, 1<<40, 1,
+			`[{"drive":"sda","number":1,"type":"EBD0A0A2-B9E5-4433-87C0-68B6B72699C7","start_bytes":1048576,"size_bytes":107374182400,"used_bytes":53687091200}]`))
 	for name, c := range map[string]struct {
 		args []string
 		says string
 	}{
-		"no such file":          {[]string{filepath.Join(dir, "none"), "--capacity", "1"}, "no such file"},
-		"no JSON":               {[]string{put("x", "{"), "--capacity", "1"}, "no JSON"},
-		"neither of the two":    {[]string{put("y", "{}"), "--capacity", "1"}, "neither facts"},
-		"no capacity":           {[]string{good}, "size cannot be so"},
-		"a sector of 520":       {[]string{good, "--capacity", "1000000000000", "--sector", "520"}, "sectors of 520"},
-		"another way":           {[]string{good, "--capacity", "1000000000000", "--as", "best"}, "no way to share"},
-		"another drive":         {[]string{good, "--capacity", "1000000000000", "--drive", "sdz"}, "no drive"},
-		"two forms":             {[]string{good, "--capacity", "1000000000000", "--json", "--sfdisk"}, "two forms"},
-		"no system, two drives": {[]string{put("z", `{"drives":[{"id":"a"},{"id":"b"}],"partitions":[]}`), "--capacity", "1000000000000"}, "--drive"},
-		"a job without them":    {[]string{put("j", `{"format":"nowthen-job","version":1,"job":{"number":"1"},"computers":[{"id":"c"}],"drives":[{"id":"d","kind":"hdd"}],"plan":{},"tests":[],"setups":[{"id":"then","role":"then","computer":"c","drive":"d"}],"sittings":[],"runs":[]}`), "--capacity", "1000000000000"}, "no partitions"},
+		"no such file":       {[]string{filepath.Join(dir, "none"), "--capacity", "1"}, "no such file"},
+		"no JSON":            {[]string{put("x", "{"), "--capacity", "1"}, "no JSON"},
+		"neither of the two": {[]string{put("y", "{}"), "--capacity", "1"}, "neither facts"},
+		"no capacity":        {[]string{good}, "size cannot be so"},
+		"a sector of 520":    {[]string{good, "--capacity", "1000000000000", "--sector", "520"}, "sectors of 520"},
+		"another way":        {[]string{good, "--capacity", "1000000000000", "--as", "best"}, "no way to share"},
+		"another drive":      {[]string{good, "--capacity", "1000000000000", "--drive", "sdz"}, "no drive"},
+		"two forms":          {[]string{good, "--capacity", "1000000000000", "--json", "--sfdisk"}, "two forms"},
+		"no system, two drives": {[]string{put("z", `{"drives":[{"id":"a"},{"id":"b"}],"partitions":[]}`), "--capacity",
+			"1000000000000"}, "--drive"},
+		"a job without them": {[]string{put("j",
+			`{"format":"nowthen-job","version":1,"job":{"number":"1"},"computers":[{"id":"c"}],"drives":[{"id":"d","kind":"hdd"}],"plan":{},"tests":[],"setups":[{"id":"then","role":"then","computer":"c","drive":"d"}],"sittings":[],"runs":[]}`), "--capacity", "1000000000000"}, "no partitions"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			code, out, errs := nowthen(t, append([]string{"layout"}, c.args...)...)
@@ -193,7 +206,8 @@ func TestLayoutRefusals(t *testing.T) {
 	assert.Zero(t, code)
 	assert.Contains(t, out, "larger")
 	// A job file whose drive carries its partitions does as well.
-	job := put("job.json", `{"format":"nowthen-job","version":1,"job":{"number":"1"},"computers":[{"id":"c"}],"drives":[{"id":"d","kind":"hdd","capacity_bytes":200000000000,"partitions":[{"number":1,"type":"EBD0A0A2-B9E5-4433-87C0-68B6B72699C7","start_bytes":1048576,"size_bytes":107374182400,"used_bytes":53687091200}]}],"plan":{},"tests":[],"setups":[{"id":"then","role":"then","computer":"c","drive":"d"}],"sittings":[],"runs":[]}`)
+	job := put("job.json",
+		`{"format":"nowthen-job","version":1,"job":{"number":"1"},"computers":[{"id":"c"}],"drives":[{"id":"d","kind":"hdd","capacity_bytes":200000000000,"partitions":[{"number":1,"type":"EBD0A0A2-B9E5-4433-87C0-68B6B72699C7","start_bytes":1048576,"size_bytes":107374182400,"used_bytes":53687091200}]}],"plan":{},"tests":[],"setups":[{"id":"then","role":"then","computer":"c","drive":"d"}],"sittings":[],"runs":[]}`)
 	code, out, errs = nowthen(t, "layout", job, "--capacity", "240000000000", "--json")
 	assert.Zero(t, code, errs)
 	assert.Contains(t, out, `"role": "system"`)

@@ -39,7 +39,8 @@ func run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(serveCommand(), demoCommand(), compareCommand(), layoutCommand(), reportCommand(), exportCommand(), importCommand(), backupCommand(), restoreCommand(), passwdCommand())
+	root.AddCommand(serveCommand(), demoCommand(), compareCommand(), layoutCommand(), reportCommand(), exportCommand(),
+		importCommand(), backupCommand(), restoreCommand(), passwdCommand())
 	root.SetArgs(args)
 	root.SetOut(stdout)
 	root.SetErr(stderr)
@@ -65,7 +66,8 @@ func readJobFile(path string) ([]byte, error) {
 		return nil, refuseFile(path, err)
 	}
 	if info.Size() > jobfile.MaxBytes {
-		return nil, refuseFile(path, fmt.Errorf("the file has %d MiB; a job file has at most %d", info.Size()>>20, jobfile.MaxBytes>>20))
+		return nil, refuseFile(path,
+			fmt.Errorf("the file has %d MiB; a job file has at most %d", info.Size()>>20, jobfile.MaxBytes>>20))
 	}
 	data, err := os.ReadFile(path)
 	if err != nil {

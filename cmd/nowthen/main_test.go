@@ -36,14 +36,16 @@ func TestCompareJSONKeepsTheContract(t *testing.T) {
 	assert.Empty(t, errs)
 	var ledger map[string]any
 	require.NoError(t, json.Unmarshal([]byte(out), &ledger))
-	for _, key := range []string{"format", "version", "then", "with", "headline", "lines", "groups", "savings", "findings"} {
+	for _, key := range []string{"format", "version", "then", "with", "headline", "lines", "groups", "savings",
+		"findings"} {
 		assert.Contains(t, ledger, key)
 	}
 	assert.Equal(t, "nowthen-ledger", ledger["format"])
 	assert.Equal(t, 2.0, ledger["version"])
 	lines := ledger["lines"].([]any)
 	require.Len(t, lines, 3)
-	keys := []string{"test", "verdict", "holds_after_all", "equal", "indicative", "felt", "factor", "low", "high", "p", "dof", "then", "with", "saves",
+	keys := []string{"test", "verdict", "holds_after_all", "equal", "indicative", "felt", "factor", "low", "high", "p",
+		"dof", "then", "with", "saves",
 		"drive_share", "drive_share_low", "drive_share_high", "floor", "further_runs", "further_runs_on", "keeps_up", "findings"}
 	for _, l := range lines {
 		var have []string
@@ -58,7 +60,8 @@ func TestCompareJSONKeepsTheContract(t *testing.T) {
 	assert.Nil(t, read["with"])
 	then := read["then"].(map[string]any)
 	assert.Len(t, then, 11)
-	for key, want := range map[string]float64{"n": 1, "sittings": 1, "centre": 108.2, "min": 108.2, "max": 108.2, "within": 0.0004, "between": 0.015 * 0.015, "instrument": 0.01 / 108.2 * 0.01 / 108.2} {
+	for key, want := range map[string]float64{"n": 1, "sittings": 1, "centre": 108.2, "min": 108.2, "max": 108.2,
+		"within": 0.0004, "between": 0.015 * 0.015, "instrument": 0.01 / 108.2 * 0.01 / 108.2} {
 		assert.InEpsilon(t, want, then[key], 1e-9, key)
 	}
 	for _, key := range []string{"first", "settled", "rates"} {
@@ -73,7 +76,8 @@ func TestCompareJSONKeepsTheContract(t *testing.T) {
 	code, out, errs = nowthen(t, "compare", measuredTwice(t), "--json")
 	require.Equal(t, 0, code, errs)
 	require.NoError(t, json.Unmarshal([]byte(out), &ledger))
-	for _, key := range []string{"seconds_per_week", "low", "high", "clear", "hours_per_year", "left_out", "same_occasion"} {
+	for _, key := range []string{"seconds_per_week", "low", "high", "clear", "hours_per_year", "left_out",
+		"same_occasion"} {
 		assert.Contains(t, ledger["savings"], key)
 	}
 	assert.Equal(t, "t-start", ledger["headline"])
@@ -115,7 +119,8 @@ func TestCompareChoosesSetups(t *testing.T) {
 func TestCompareTakesTheNewestTrial(t *testing.T) {
 	data, err := os.ReadFile(visitFile)
 	require.NoError(t, err)
-	data = bytes.Replace(data, []byte(`{"id": "now", "role": "now"`), []byte(`{"id": "first", "role": "trial", "computer": "c1", "drive": "d2", "replaces": "d1"}, {"id": "now", "role": "trial"`), 1)
+	data = bytes.Replace(data, []byte(`{"id": "now", "role": "now"`),
+		[]byte(`{"id": "first", "role": "trial", "computer": "c1", "drive": "d2", "replaces": "d1"}, {"id": "now", "role": "trial"`), 1)
 	path := filepath.Join(t.TempDir(), "x.nowthen.json")
 	require.NoError(t, os.WriteFile(path, data, 0o600))
 	code, out, errs := nowthen(t, "compare", path, "--json")
@@ -127,7 +132,9 @@ func TestCompareWithAnIntendedDifference(t *testing.T) {
 	data, err := os.ReadFile(measuredTwice(t))
 	require.NoError(t, err)
 	path := filepath.Join(t.TempDir(), "x.nowthen.json")
-	require.NoError(t, os.WriteFile(path, bytes.Replace(data, []byte(`"conditions": {}}`), []byte(`"conditions": {"power": "battery", "power_mode": "normal"}}`), 1), 0o600))
+	require.NoError(t, os.WriteFile(path,
+		bytes.Replace(data, []byte(`"conditions": {}}`),
+			[]byte(`"conditions": {"power": "battery", "power_mode": "normal"}}`), 1), 0o600))
 	code, out, errs := nowthen(t, "compare", path, "--intended", "power")
 	require.Equal(t, 0, code, errs)
 	assert.True(t, strings.HasPrefix(out, "The power supply or power mode differed: mains against battery\n"), out)
@@ -211,7 +218,9 @@ func TestOnlyServingSweeps(t *testing.T) {
 	require.NoError(t, s.NoteFolder(t.Context(), measured))
 	done()
 	left := filepath.Join(measured, "nowthen-drive-test-0123456789abcdef.tmp")
-	require.NoError(t, os.WriteFile(left, []byte("Now Then drive test file. It holds nothing of yours and can be deleted.\n"+strings.Repeat("x", 100)), 0o600))
+	require.NoError(t, os.WriteFile(left,
+		[]byte("Now Then drive test file. It holds nothing of yours and can be deleted.\n"+strings.Repeat("x",
+			100)), 0o600))
 
 	file := filepath.Join(t.TempDir(), "x.nowthen.json")
 	code, _, errs := nowthen(t, "export", board.Cards[0].Number, "--data", data, "-o", file)
@@ -230,7 +239,8 @@ func TestOnlyServingSweeps(t *testing.T) {
 	said := make(chan struct{})
 	ended := make(chan int, 1)
 	go func() {
-		ended <- run(ctx, []string{"serve", "--listen", "127.0.0.1:0", "--data", data}, &firstWords{said: said}, &bytes.Buffer{})
+		ended <- run(ctx, []string{"serve", "--listen", "127.0.0.1:0", "--data", data}, &firstWords{said: said},
+			&bytes.Buffer{})
 	}()
 	<-said
 	assert.NoFileExists(t, left)
@@ -242,7 +252,8 @@ func TestOnlyServingSweeps(t *testing.T) {
 	assert.Contains(t, out, "Backed up")
 	stop()
 	assert.Equal(t, 0, <-ended)
-	for path, want := range map[string]os.FileMode{data: 0o700, filepath.Join(data, "nowthen.db"): 0o600, filepath.Join(data, "serving.lock"): 0o600} {
+	for path, want := range map[string]os.FileMode{data: 0o700, filepath.Join(data, "nowthen.db"): 0o600,
+		filepath.Join(data, "serving.lock"): 0o600} {
 		info, err := os.Stat(path)
 		require.NoError(t, err)
 		assert.Equal(t, want, info.Mode().Perm(), path)
@@ -276,7 +287,8 @@ func TestOneFolderIsServedOnce(t *testing.T) {
 	said := make(chan struct{})
 	ended := make(chan int, 1)
 	go func() {
-		ended <- run(ctx, []string{"serve", "--listen", "127.0.0.1:0", "--data", data}, &firstWords{said: said}, &bytes.Buffer{})
+		ended <- run(ctx, []string{"serve", "--listen", "127.0.0.1:0", "--data", data}, &firstWords{said: said},
+			&bytes.Buffer{})
 	}()
 	<-said
 	code, _, errs := nowthen(t, "serve", "--listen", "127.0.0.1:0", "--data", data)

@@ -17,7 +17,8 @@ const probePortSetting = "probe-port"
 
 // openProbePorts takes the ports at which probes join, and the certificate that they know the bench by.
 // Without them the bench serves its pages all the same.
-func (s *service) openProbePorts(ctx context.Context, st *store.Store, pages net.Listener, o *server.Options, log *slog.Logger) (err error) {
+func (s *service) openProbePorts(ctx context.Context, st *store.Store, pages net.Listener, o *server.Options,
+	log *slog.Logger) (err error) {
 	o.TLS = s.tls
 	o.Certificate, err = server.LoadCertificate(st, s.data, s.hosts, func(fingerprint string) {
 		log.Info("a new certificate was made", "sha256", fingerprint)
@@ -38,7 +39,8 @@ func (s *service) openProbePorts(ctx context.Context, st *store.Store, pages net
 		ln, err := server.Bind(addr, log)
 		if err != nil {
 			if i == 0 {
-				log.Warn("the address at which probes join is taken; another one is used", "address", addr, "error", err)
+				log.Warn("the address at which probes join is taken; another one is used", "address", addr, "error",
+					err)
 			}
 			continue
 		}

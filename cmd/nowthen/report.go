@@ -32,14 +32,16 @@ func reportCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "report NUMBER|FILE -o OUT",
 		Short: "Write a customer's report",
-		Long: "Writes the report of a job in the form that the ending of OUT says: " + strings.Join(forms.Endings, " ") + ".\n" +
+		Long: "Writes the report of a job in the form that the ending of OUT says: " +
+			strings.Join(forms.Endings, " ") + ".\n" +
 			"From a job file it is a draft, and marked so; by a job's number it is the one that was issued on the bench.",
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error { return o.write(cmd, args[0]) },
 	}
 	cmd.Flags().StringVarP(&o.out, "out", "o", "", "file to write")
 	cmd.Flags().StringVar(&o.lang, "lang", "", "language: en, de (default: en, or the one it was issued in)")
-	cmd.Flags().StringVar(&o.Paper, "paper", "", "paper: "+strings.Join(forms.Papers, ", ")+" (default: a4, or the shop's)")
+	cmd.Flags().StringVar(&o.Paper, "paper", "",
+		"paper: "+strings.Join(forms.Papers, ", ")+" (default: a4, or the shop's)")
 	cmd.Flags().StringVar(&o.Length, "length", "", "length: "+strings.Join(forms.Lengths, ", ")+" (default: two)")
 	cmd.Flags().IntVar(&o.revision, "revision", 0, "which of a job's issued reports, from 1 (default: the last one)")
 	dataFlag(cmd, &o.data)
@@ -54,7 +56,8 @@ func (o *reporting) write(cmd *cobra.Command, of string) error {
 		return wrong(errors.New("-o says which file to write"))
 	}
 	if !forms.Known(o.out) {
-		return wrong(fmt.Errorf("the ending of %q says no form of a report; there are %s", o.out, strings.Join(forms.Endings, ", ")))
+		return wrong(fmt.Errorf("the ending of %q says no form of a report; there are %s", o.out,
+			strings.Join(forms.Endings, ", ")))
 	}
 	chosen := o.Options
 	if err := chosen.Check(); err != nil {

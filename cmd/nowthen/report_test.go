@@ -11,9 +11,11 @@ import (
 
 func TestReportsFromAJobFile(t *testing.T) {
 	file, dir := measuredTwice(t), t.TempDir()
-	for name, begins := range map[string]string{"r.pdf": "%PDF-", "r.html": "<!doctype html>", "r.png": "\x89PNG", "r.json": "{", "r.csv": "kind,job,", "r.txt": ""} {
+	for name, begins := range map[string]string{"r.pdf": "%PDF-", "r.html": "<!doctype html>", "r.png": "\x89PNG",
+		"r.json": "{", "r.csv": "kind,job,", "r.txt": ""} {
 		out := filepath.Join(dir, name)
-		code, stdout, errs := nowthen(t, "report", file, "-o", out, "--lang", "de", "--paper", "letter", "--length", "full")
+		code, stdout, errs := nowthen(t, "report", file, "-o", out, "--lang", "de", "--paper", "letter", "--length",
+			"full")
 		require.Zero(t, code, errs)
 		assert.Empty(t, stdout)
 		data, err := os.ReadFile(out)
@@ -36,13 +38,18 @@ func TestReportRefusals(t *testing.T) {
 		code int
 		says string
 	}{
-		"nowhere to":         {[]string{file}, exitRefused, "-o says"},
-		"another form":       {[]string{file, "-o", filepath.Join(dir, "x.doc")}, exitRefused, "no form"},
-		"another language":   {[]string{file, "-o", filepath.Join(dir, "x.pdf"), "--lang", "tlh"}, exitRefused, "en, de"},
-		"another paper":      {[]string{file, "-o", filepath.Join(dir, "x.pdf"), "--paper", "a5"}, exitRefused, "no paper"},
-		"another length":     {[]string{file, "-o", filepath.Join(dir, "x.pdf"), "--length", "short"}, exitRefused, "no length"},
-		"a file's revision":  {[]string{file, "-o", filepath.Join(dir, "x.pdf"), "--revision", "1"}, exitRefused, "draft"},
-		"no such file":       {[]string{filepath.Join(dir, "none.json"), "-o", filepath.Join(dir, "x.pdf")}, exitRefused, "no such file"},
+		"nowhere to":   {[]string{file}, exitRefused, "-o says"},
+		"another form": {[]string{file, "-o", filepath.Join(dir, "x.doc")}, exitRefused, "no form"},
+		"another language": {[]string{file, "-o", filepath.Join(dir, "x.pdf"), "--lang", "tlh"}, exitRefused,
+			"en, de"},
+		"another paper": {[]string{file, "-o", filepath.Join(dir, "x.pdf"), "--paper", "a5"}, exitRefused,
+			"no paper"},
+		"another length": {[]string{file, "-o", filepath.Join(dir, "x.pdf"), "--length", "short"}, exitRefused,
+			"no length"},
+		"a file's revision": {[]string{file, "-o", filepath.Join(dir, "x.pdf"), "--revision", "1"}, exitRefused,
+			"draft"},
+		"no such file": {[]string{filepath.Join(dir, "none.json"), "-o", filepath.Join(dir, "x.pdf")},
+			exitRefused, "no such file"},
 		"no such job":        {[]string{"2026-0099", "-o", filepath.Join(dir, "x.pdf"), "--data", dir}, exitFailed, ""},
 		"a folder not there": {[]string{file, "-o", filepath.Join(dir, "no", "x.pdf")}, exitFailed, "writing"},
 	} {

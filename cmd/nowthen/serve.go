@@ -44,12 +44,19 @@ type service struct {
 }
 
 func (s *service) flags(cmd *cobra.Command, port string) {
-	cmd.Flags().StringVar(&s.listen, "listen", "127.0.0.1:"+port, "address to listen on; one that other computers reach needs a shop password (nowthen passwd); port 0 picks a free one")
-	cmd.Flags().StringVar(&s.probeListen, "probe-listen", "", "address at which probes join, always over TLS (default: a free port beside --listen)")
+	cmd.Flags().StringVar(&s.listen, "listen", "127.0.0.1:"+port,
+		"address to listen on; one that other computers reach needs a shop password (nowthen passwd); port 0 picks a "+
+			"free one")
+	cmd.Flags().StringVar(&s.probeListen, "probe-listen", "",
+		"address at which probes join, always over TLS (default: a free port beside --listen)")
 	cmd.Flags().BoolVar(&s.tls, "tls", false, "serve under the bench's own certificate, made at first use")
-	cmd.Flags().StringArrayVar(&s.hosts, "host", nil, "name or address under which the bench answers beside its own, as of a forwarded port or in the shop's network; as often as needed")
-	cmd.Flags().StringVar(&s.probes, "probes", "", "folder with the probes that customers' computers fetch (default: probes beside the program)")
-	cmd.Flags().Float64Var(&s.pace, "pace", demoPace, "virtual seconds a simulated measuring passes in a real one; 0 is as fast as it goes")
+	cmd.Flags().StringArrayVar(&s.hosts, "host", nil,
+		"name or address under which the bench answers beside its own, as of a forwarded port or in the shop's "+
+			"network; as often as needed")
+	cmd.Flags().StringVar(&s.probes, "probes", "",
+		"folder with the probes that customers' computers fetch (default: probes beside the program)")
+	cmd.Flags().Float64Var(&s.pace, "pace", demoPace,
+		"virtual seconds a simulated measuring passes in a real one; 0 is as fast as it goes")
 }
 
 func serveCommand() *cobra.Command {
@@ -87,7 +94,8 @@ func demoCommand() *cobra.Command {
 	}
 	s.flags(cmd, "7117")
 	cmd.Flags().StringVar(&s.data, "data", "", "folder to keep the demonstration in (default: a new one each time)")
-	cmd.Flags().StringVar(&s.joined, "joined", "reception", "simulated computer that joins it as a customer's would and is measured; empty is none")
+	cmd.Flags().StringVar(&s.joined, "joined", "reception",
+		"simulated computer that joins it as a customer's would and is measured; empty is none")
 	return cmd
 }
 
@@ -122,11 +130,13 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 		return err
 	}
 	defer st.Close()
-	o := server.Options{Guard: access.New(st), Open: !server.Loopback(s.listen), Hosts: s.hosts, Probes: s.probeFolder()}
+	o := server.Options{Guard: access.New(st), Open: !server.Loopback(s.listen), Hosts: s.hosts,
+		Probes: s.probeFolder()}
 	if set, err := o.Guard.Set(ctx); err != nil {
 		return err
 	} else if o.Open && !set {
-		return fmt.Errorf("--listen %s is reached from other computers, and there is no shop password yet that would guard it; set one with nowthen passwd, or use an address such as 127.0.0.1:7117", s.listen)
+		return fmt.Errorf("--listen %s is reached from other computers, and there is no shop password yet that would "+
+			"guard it; set one with nowthen passwd, or use an address such as 127.0.0.1:7117", s.listen)
 	}
 	if err := s.openProbePorts(ctx, st, ln, &o, log); err != nil {
 		return err
@@ -151,7 +161,8 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 		o.Backups = &backup.Daily{DB: st, Data: s.data, Log: log, Free: machine.Free}
 	}
 	d := desk.New(st, desk.Options{Log: log, Pace: s.pace, Clips: clips, Damaged: func(j store.Damaged) {
-		log.Error("a job is damaged and can't be opened; all others are unharmed", "job", j.Number, "why", j.Why, "do", o.Backups.HowToRestore())
+		log.Error("a job is damaged and can't be opened; all others are unharmed", "job", j.Number, "why", j.Why, "do",
+			o.Backups.HowToRestore())
 	}})
 	if o.Backups != nil {
 		o.Backups.Busy = d.Rounds.Here
@@ -253,7 +264,8 @@ func passwdCommand() *cobra.Command {
 			if err := access.New(st).SetPassword(cmd.Context(), password); err != nil {
 				return err
 			}
-			fmt.Fprintln(cmd.ErrOrStderr(), "The shop password is set. Browsers that were signed in have to sign in again.")
+			fmt.Fprintln(cmd.ErrOrStderr(),
+				"The shop password is set. Browsers that were signed in have to sign in again.")
 			return nil
 		},
 	}

@@ -118,7 +118,8 @@ func TestWhereProbesJoin(t *testing.T) {
 	assert.Contains(t, errs, "--probe-listen nowhere")
 }
 
-// A key that is damaged keeps pages served, and says that probes can't join; with --tls there is nothing to serve under.
+// A key that is damaged keeps pages served, and says that probes can't join; with --tls there is
+// nothing to serve under.
 func TestADamagedKey(t *testing.T) {
 	data := t.TempDir()
 	served(t, "serve", "--data", data, "--listen", "127.0.0.1:0")

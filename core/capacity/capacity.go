@@ -1,5 +1,7 @@
-// Package capacity looks whether a drive holds what it says: blocks that carry a mark of their own are written over its free space
-// and read back. A drive that says more than it has lets what lies beyond its end get lost, or lays it over what was written
+// Package capacity looks whether a drive holds what it says: blocks that carry a mark of their own
+// are written over its free space
+// and read back. A drive that says more than it has lets what lies beyond its end get lost, or lays
+// it over what was written
 // before; either shows in what comes back.
 //
 // It drives a [drivetest.Volume] and knows no files, units or screens.
@@ -46,8 +48,10 @@ func Whole(bytes int64) Plan {
 	return p
 }
 
-// Sample is a plan that writes about as many bytes as wanted: half of them side by side, which what is laid over them would hit, and
-// half one by one over the rest, each at a place of chance within its part. The seed makes it repeatable. A sample of more than
+// Sample is a plan that writes about as many bytes as wanted: half of them side by side, which what
+// is laid over them would hit, and
+// half one by one over the rest, each at a place of chance within its part. The seed makes it
+// repeatable. A sample of more than
 // half of the file is the whole.
 func Sample(bytes, wanted int64, seed uint64) Plan {
 	n, k := bytes/BlockBytes, max(wanted/BlockBytes, leastBlocks)
@@ -71,17 +75,23 @@ func Sample(bytes, wanted int64, seed uint64) Plan {
 // leastBlocks is how many blocks a sample has at least: one of those side by side, and one of the others.
 const leastBlocks = 2
 
-// worst is the largest share of what it says that a drive of the stated chance really has: sellers of false ones mostly take far
+// worst is the largest share of what it says that a drive of the stated chance really has: sellers
+// of false ones mostly take far
 // less.
 const worst = 0.5
 
-// covers is the share of a drive that a file must take for what is found in it to say something of the drive: of a smaller one nobody
+// covers is the share of a drive that a file must take for what is found in it to say something of
+// the drive: of a smaller one nobody
 // knows where on the drive it lies.
 const covers = 0.85
 
-// Missed is the chance that a drive that has at most half of what it says is not found, where the file lies evenly over it: 0 of
-// the whole, 1 where the file takes too little of the drive or nobody knows how much. What is lost beyond its end is always found, as each part has a block; what is laid over the beginning is found where
-// it hits a block that was written. With a true size of s blocks, of n, and w of those below s written, the m blocks beyond it
+// Missed is the chance that a drive that has at most half of what it says is not found, where the
+// file lies evenly over it: 0 of
+// the whole, 1 where the file takes too little of the drive or nobody knows how much. What is lost
+// beyond its end is always found, as each part has a block; what is laid over the beginning is
+// found where
+// it hits a block that was written. With a true size of s blocks, of n, and w of those below s
+// written, the m blocks beyond it
 // miss with a chance of (1 − w ÷ s)^m each on its own; s = n ÷ 2 is the worst case.
 func (p Plan) Missed() float64 {
 	if p.Of == 0 || float64(p.Bytes) < covers*float64(p.Of) {
@@ -112,13 +122,15 @@ type Result struct {
 	Of        int64 `json:"of_bytes"`   // what the drive says that it has; 0 where that is not known
 	Written   int64 `json:"written_bytes"`
 	Whole     bool  `json:"whole"`
-	// Blocks were read back; Lost of them hold nothing that was written or cannot be read, Overlaid another block's mark.
+	// Blocks were read back; Lost of them hold nothing that was written or cannot be read, Overlaid
+	// another block's mark.
 	Blocks   int `json:"blocks"`
 	Lost     int `json:"lost"`
 	Overlaid int `json:"overlaid"`
 	// First is where the first that is wrong lies in the file, bytes; nil where none is.
 	First *int64 `json:"first,omitzero"`
-	// Apart is the least distance of a block and the one that was laid over it, bytes: about what the drive has, or a part of it.
+	// Apart is the least distance of a block and the one that was laid over it, bytes: about what
+	// the drive has, or a part of it.
 	Apart *int64 `json:"apart_bytes,omitzero"`
 	// Missed is the chance that a drive that has at most half of what it says would not have been found.
 	Missed float64 `json:"missed"`
@@ -127,7 +139,8 @@ type Result struct {
 // Holds tells whether all came back as it was written.
 func (r *Result) Holds() bool { return r.Lost == 0 && r.Overlaid == 0 }
 
-// Spreader is a volume where a file can be made of which a place far from its beginning is written without what lies before, as far as
+// Spreader is a volume where a file can be made of which a place far from its beginning is written
+// without what lies before, as far as
 // its file system takes that.
 type Spreader interface {
 	CreateSpread(ctx context.Context, size int64) (drivetest.File, error)
@@ -136,7 +149,8 @@ type Spreader interface {
 // Progress is how far it is: 0 to 1, written and read back.
 type Progress func(share float64)
 
-// Look carries out a plan on a volume: it makes a file, writes, makes durable, reads back, and removes the file. An error is about
+// Look carries out a plan on a volume: it makes a file, writes, makes durable, reads back, and
+// removes the file. An error is about
 // the file as a whole; a block that cannot be written or read is a lost one.
 func Look(ctx context.Context, v drivetest.Volume, p Plan, seed uint64, tell Progress) (r *Result, err error) {
 	if len(p.Blocks) == 0 {
@@ -202,7 +216,8 @@ func Look(ctx context.Context, v drivetest.Volume, p Plan, seed uint64, tell Pro
 	return r, nil
 }
 
-// Mark fills a block with its mark: its number, and from it and the seed a sequence that no drive can make smaller. Each sector
+// Mark fills a block with its mark: its number, and from it and the seed a sequence that no drive
+// can make smaller. Each sector
 // carries the number, so that one that is laid over a part of another shows as well.
 func Mark(buf []byte, block int64, seed uint64) {
 	chance := rand.NewPCG(seed, uint64(block)) // itself: asked through an interface it takes twice as long
@@ -216,7 +231,8 @@ func Mark(buf []byte, block int64, seed uint64) {
 	}
 }
 
-// MarkOf reads from the first bytes of a block which number and seed its mark has; ok is false where they are none. Whether the rest
+// MarkOf reads from the first bytes of a block which number and seed its mark has; ok is false
+// where they are none. Whether the rest
 // is the mark's, it does not look.
 func MarkOf(buf []byte) (block int64, seed uint64, ok bool) {
 	if len(buf) < 24 || binary.LittleEndian.Uint64(buf) != magic {
@@ -232,7 +248,8 @@ const (
 	nobodys         // damaged, or of another seed
 )
 
-// holds tells whether a buffer holds a block as it was written; of what another block was laid over, it returns which: the one of the
+// holds tells whether a buffer holds a block as it was written; of what another block was laid
+// over, it returns which: the one of the
 // first sector that is another's. want is overwritten: room for what should be there.
 func holds(buf, want []byte, block int64, seed uint64) (other int64, whose int) {
 	if Mark(want, block, seed); bytes.Equal(buf, want) {
@@ -248,7 +265,8 @@ func holds(buf, want []byte, block int64, seed uint64) (other int64, whose int) 
 
 // Check tells what is wrong with a result that comes from elsewhere, or nil.
 func (r *Result) Check() error {
-	for name, v := range map[string]int64{"file_bytes": r.FileBytes, "written_bytes": r.Written, "of_bytes": r.Of, "blocks": int64(r.Blocks), "lost": int64(r.Lost), "overlaid": int64(r.Overlaid)} {
+	for name, v := range map[string]int64{"file_bytes": r.FileBytes, "written_bytes": r.Written, "of_bytes": r.Of,
+		"blocks": int64(r.Blocks), "lost": int64(r.Lost), "overlaid": int64(r.Overlaid)} {
 		if v < 0 {
 			return fmt.Errorf("%s is %d, which is no count", name, v)
 		}

@@ -15,7 +15,8 @@ import (
 	"nowthen/testscale"
 )
 
-// falseDrive is a drive in memory that says more than it has: what lies beyond its true size is lost, or laid over its beginning.
+// falseDrive is a drive in memory that says more than it has: what lies beyond its true size is
+// lost, or laid over its beginning.
 type falseDrive struct {
 	says, has int64
 	wraps     bool
@@ -135,12 +136,14 @@ func TestAnEarlierMarkIsNone(t *testing.T) {
 	assert.Equal(t, nobodys, whose(3, 1), "a single bit counts")
 }
 
-// A drive whose true size is no multiple of a block lays the end of one over the beginning of another: the sectors that are another's
+// A drive whose true size is no multiple of a block lays the end of one over the beginning of
+// another: the sectors that are another's
 // are found wherever they lie in the block.
 func TestAPartOfABlockIsAnothers(t *testing.T) {
 	other := make([]byte, BlockBytes)
 	Mark(other, 8, 1)
-	for name, at := range map[string]int{"the first sector": 0, "one in the middle": BlockBytes / 2, "the last": BlockBytes - 512} {
+	for name, at := range map[string]int{"the first sector": 0, "one in the middle": BlockBytes / 2,
+		"the last": BlockBytes - 512} {
 		buf := make([]byte, BlockBytes)
 		Mark(buf, 3, 1)
 		copy(buf[at:at+512], other[at:])
@@ -166,7 +169,8 @@ func TestSamples(t *testing.T) {
 	assert.True(t, Sample(file, file/2, 1).Whole)
 	assert.Zero(t, over(Whole(file)).Missed())
 	assert.InDelta(t, 1, Whole(file).Missed(), 1e-12, "of a drive that does not say what it has nothing is known")
-	assert.InDelta(t, 1, (Plan{Bytes: file, Whole: true, Of: 2 * file}).Missed(), 1e-12, "half of the drive may be the true half")
+	assert.InDelta(t, 1, (Plan{Bytes: file, Whole: true, Of: 2 * file}).Missed(), 1e-12,
+		"half of the drive may be the true half")
 	assert.Zero(t, Plan{Bytes: file, Whole: true, Of: file * 10 / 9}.Missed())
 	assert.InDelta(t, 1, over(Sample(file, BlockBytes, 1)).Missed(), 0.01, "next to nothing tells next to nothing")
 	last := 1.0
@@ -178,7 +182,8 @@ func TestSamples(t *testing.T) {
 	assert.Less(t, last, 1e-12)
 }
 
-// The stated chance is never too small: of many drives with half of what they say or less, laid over their beginning at a size of
+// The stated chance is never too small: of many drives with half of what they say or less, laid
+// over their beginning at a size of
 // chance, no more are missed. (Blocks that lie spread evenly miss less often than such by pure chance.)
 func TestTheStatedChanceHolds(t *testing.T) {
 	const says, wanted = 64 << 20, 6 << 20
@@ -192,7 +197,8 @@ func TestTheStatedChanceHolds(t *testing.T) {
 	chance := rand.New(rand.NewPCG(1, 2))
 	for i := range trials {
 		has := says/2 - chance.Int64N(says/2/BlockBytes-4)*BlockBytes
-		r, err := Look(t.Context(), &falseDrive{says: says, has: has, wraps: true}, Sample(says, wanted, uint64(i)), 7, quiet)
+		r, err := Look(t.Context(), &falseDrive{says: says, has: has, wraps: true}, Sample(says, wanted, uint64(i)), 7,
+			quiet)
 		require.NoError(t, err)
 		if r.Holds() {
 			missed++

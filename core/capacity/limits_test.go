@@ -34,7 +34,8 @@ func TestHowASampleIsCut(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			p := Sample(c.bytes, c.wanted, 1)
-			assert.Equal(t, []any{c.whole, c.n, c.lead, c.bytes / BlockBytes * BlockBytes}, []any{p.Whole, len(p.Blocks), p.Lead, p.Bytes})
+			assert.Equal(t, []any{c.whole, c.n, c.lead, c.bytes / BlockBytes * BlockBytes},
+				[]any{p.Whole, len(p.Blocks), p.Lead, p.Bytes})
 		})
 	}
 }
@@ -45,7 +46,8 @@ func TestTheChanceByHand(t *testing.T) {
 		plan Plan
 		want float64
 	}{
-		"two of ten below, two beyond":   {Plan{Bytes: blocks(20), Of: blocks(20), Blocks: []int64{0, 1, 10, 15}}, 0.8 * 0.8},
+		"two of ten below, two beyond": {Plan{Bytes: blocks(20), Of: blocks(20), Blocks: []int64{0, 1, 10, 15}},
+			0.8 * 0.8},
 		"the first beyond is the half":   {Plan{Bytes: blocks(20), Of: blocks(20), Blocks: []int64{0, 9, 10}}, 0.8},
 		"nothing beyond":                 {Plan{Bytes: blocks(20), Of: blocks(20), Blocks: []int64{0, 1}}, 1},
 		"all below, and one beyond":      {Plan{Bytes: blocks(4), Of: blocks(4), Blocks: []int64{0, 1, 2}}, 0},
@@ -102,9 +104,10 @@ func TestWhatComesFromElsewhereIsChecked(t *testing.T) {
 		r    Result
 		fine bool
 	}{
-		"nothing at all":               {Result{}, true},
-		"all of it":                    {Result{FileBytes: 9, Written: 9, Of: 9, Blocks: 3, Missed: 1}, true},
-		"all of it wrong":              {Result{FileBytes: 9, Written: 9, Blocks: 3, Lost: 1, Overlaid: 2, First: at(0), Missed: 0}, true},
+		"nothing at all": {Result{}, true},
+		"all of it":      {Result{FileBytes: 9, Written: 9, Of: 9, Blocks: 3, Missed: 1}, true},
+		"all of it wrong": {Result{FileBytes: 9, Written: 9, Blocks: 3, Lost: 1, Overlaid: 2, First: at(0),
+			Missed: 0}, true},
 		"more wrong than were read":    {Result{Blocks: 3, Lost: 2, Overlaid: 2, First: at(0)}, false},
 		"more written than the file":   {Result{FileBytes: 8, Written: 9}, false},
 		"a chance above one":           {Result{Missed: 1.0001}, false},
@@ -122,13 +125,18 @@ func TestWhatComesFromElsewhereIsChecked(t *testing.T) {
 	}
 }
 
-// Where the first wrong block lies and how far wrong ones lie apart, and how far it is: written is one half, read back the other.
+// Where the first wrong block lies and how far wrong ones lie apart, and how far it is: written is
+// one half, read back the other.
 func TestWhatIsSaidOfAFalseDrive(t *testing.T) {
 	var shares []float64
-	r, err := Look(t.Context(), &falseDrive{says: blocks(8), has: blocks(4), wraps: true}, Whole(blocks(8)), 7, func(share float64) { shares = append(shares, share) })
+	r, err := Look(t.Context(), &falseDrive{says: blocks(8), has: blocks(4), wraps: true}, Whole(blocks(8)), 7,
+		func(share float64) { shares = append(shares, share) })
 	require.NoError(t, err)
-	assert.Equal(t, []any{4, 0, int64(0), blocks(4), blocks(8)}, []any{r.Overlaid, r.Lost, *r.First, *r.Apart, r.Written})
-	assert.InDeltaSlice(t, []float64{1. / 16, 2. / 16, 3. / 16, 4. / 16, 5. / 16, 6. / 16, 7. / 16, .5, 9. / 16, 10. / 16, 11. / 16, 12. / 16, 13. / 16, 14. / 16, 15. / 16, 1}, shares, 1e-12)
+	assert.Equal(t, []any{4, 0, int64(0), blocks(4), blocks(8)},
+		[]any{r.Overlaid, r.Lost, *r.First, *r.Apart, r.Written})
+	assert.InDeltaSlice(t,
+		[]float64{1. / 16, 2. / 16, 3. / 16, 4. / 16, 5. / 16, 6. / 16, 7. / 16, .5, 9. / 16, 10. / 16, 11. / 16,
+			12. / 16, 13. / 16, 14. / 16, 15. / 16, 1}, shares, 1e-12)
 
 	r, err = Look(t.Context(), &falseDrive{says: blocks(8), has: blocks(6)}, Whole(blocks(8)), 7, quiet)
 	require.NoError(t, err)

@@ -45,7 +45,8 @@ const DefaultSpan = 1 << 30
 
 // spans are the sizes of the test file by kind of drive, GiB: beyond what a drive keeps
 // of its own tables and what its cache holds, and laid out in a minute.
-var spans = map[string]int64{job.HDD: 4, job.SataSSD: 8, job.NVMe: 16, job.EMMC: 2, job.Hybrid: 8, job.Cached: 8, job.USBFlash: 1}
+var spans = map[string]int64{job.HDD: 4, job.SataSSD: 8, job.NVMe: 16, job.EMMC: 2, job.Hybrid: 8, job.Cached: 8,
+	job.USBFlash: 1}
 
 // roomShare is what part of the free room a test file takes at most.
 const roomShare = 8
@@ -99,7 +100,8 @@ const (
 )
 
 // asked is the question that tells how often an occasion comes.
-var asked = map[string]string{Start: AskStarts, Wake: AskWakes, Resume: AskResumes, ShutDown: AskStarts, LaunchFirst: AskStarts, LaunchAgain: AskLaunches,
+var asked = map[string]string{Start: AskStarts, Wake: AskWakes, Resume: AskResumes, ShutDown: AskStarts,
+	LaunchFirst: AskStarts, LaunchAgain: AskLaunches,
 	Pages: AskStarts, GameLaunch: AskLoads, Load: AskLoads, LevelChange: AskLoads, Document: AskDocuments, Copy: AskCopies, Export: AskExports}
 
 const gib = int64(1) << 30
@@ -119,7 +121,8 @@ func phases(idsAndNames ...string) []job.Phase {
 }
 
 func waits(id, what, name, occasion, warmth string, p ...job.Phase) job.Test {
-	return job.Test{ID: id, Kind: job.Timed, What: what, Name: name, Unit: "s", Better: job.Lower, Wanted: WantedRuns, Warmth: warmth, Occasion: occasion, Usage: asked[occasion], Phases: p}
+	return job.Test{ID: id, Kind: job.Timed, What: what, Name: name, Unit: "s", Better: job.Lower, Wanted: WantedRuns,
+		Warmth: warmth, Occasion: occasion, Usage: asked[occasion], Phases: p}
 }
 
 func start(id, what, name string, p ...job.Phase) job.Test {
@@ -148,7 +151,8 @@ func pages(n int, t job.Test) job.Test {
 }
 
 func files(id, what, name, occasion string) job.Test {
-	return job.Test{ID: id, Kind: job.OnFiles, What: what, Name: name, Unit: "s", Better: job.Lower, Wanted: 2, Occasion: occasion, Usage: asked[occasion]}
+	return job.Test{ID: id, Kind: job.OnFiles, What: what, Name: name, Unit: "s", Better: job.Lower, Wanted: 2,
+		Occasion: occasion, Usage: asked[occasion]}
 }
 
 // MorningPages is how many pages the customer opens in the morning, where the shop does not
@@ -169,7 +173,8 @@ func drive(id, what, name, unit string, w drivetest.Workload) job.Test {
 	if unit == "ms" {
 		better = job.Lower
 	}
-	return job.Test{ID: id, Kind: job.OnDrive, What: what, Name: name, Unit: unit, Better: better, Wanted: WantedRuns, Params: &w}
+	return job.Test{ID: id, Kind: job.OnDrive, What: what, Name: name, Unit: unit, Better: better, Wanted: WantedRuns,
+		Params: &w}
 }
 
 // longer gives a workload so many seconds, all of which it uses.
@@ -205,15 +210,23 @@ func note(id, what, name, unit, better string) job.Test {
 func All() []Entry {
 	const s = DefaultSpan
 	return slices.Clone([]Entry{
-		{Group: "starts", Hands: 4, Needs: []string{"the customer's password"}, Test: start(ColdStart, "cold-start", "Cold start to desktop",
-			phases("login", "to the sign-in", "typing", "-password", "desktop", "to a usable desktop")...)},
-		{Group: "starts", Hands: 5, Needs: []string{"the customer's password"}, Test: start("t-restart", "restart", "Restart to desktop",
-			phases("down", "to the black screen", "login", "to the sign-in", "typing", "-password", "desktop", "to a usable desktop")...)},
-		{Group: "starts", Hands: 0.5, Wait: 2, Needs: []string{"the probe on the computer"}, Test: start("t-restart-watch", RestartWatch, "Restart, timed by the probe")},
-		{Group: "starts", Hands: 0.2, Needs: []string{"the probe on the computer"}, Test: start("t-start-recorded", StartRecorded, "Start, as the system recorded it")},
-		{Group: "starts", Hands: 3, Needs: []string{"the finish line set as the browser's start page, and the browser in the start folder"}, Test: start("t-start-browser", "start-browser", "Cold start to a working browser")},
-		{Group: "starts", Hands: 5, Needs: []string{"the customer's password", "the unlock's password"}, Test: start("t-start-unlock", "start-unlock", "Cold start with an unlock before the system",
-			phases("unlock", "to the unlock", "unlocking", "-the unlock's password", "login", "to the sign-in", "typing", "-password", "desktop", "to a usable desktop")...)},
+		{Group: "starts", Hands: 4, Needs: []string{"the customer's password"},
+			Test: start(ColdStart, "cold-start", "Cold start to desktop",
+				phases("login", "to the sign-in", "typing", "-password", "desktop", "to a usable desktop")...)},
+		{Group: "starts", Hands: 5, Needs: []string{"the customer's password"},
+			Test: start("t-restart", "restart", "Restart to desktop",
+				phases("down", "to the black screen", "login", "to the sign-in", "typing", "-password", "desktop",
+					"to a usable desktop")...)},
+		{Group: "starts", Hands: 0.5, Wait: 2, Needs: []string{"the probe on the computer"},
+			Test: start("t-restart-watch", RestartWatch, "Restart, timed by the probe")},
+		{Group: "starts", Hands: 0.2, Needs: []string{"the probe on the computer"},
+			Test: start("t-start-recorded", StartRecorded, "Start, as the system recorded it")},
+		{Group: "starts", Hands: 3,
+			Needs: []string{"the finish line set as the browser's start page, and the browser in the start folder"}, Test: start("t-start-browser", "start-browser", "Cold start to a working browser")},
+		{Group: "starts", Hands: 5, Needs: []string{"the customer's password", "the unlock's password"},
+			Test: start("t-start-unlock", "start-unlock", "Cold start with an unlock before the system",
+				phases("unlock", "to the unlock", "unlocking", "-the unlock's password", "login", "to the sign-in",
+					"typing", "-password", "desktop", "to a usable desktop")...)},
 		{Group: "starts", Hands: 1, Test: waits("t-shutdown", "shut-down", "Shut-down", ShutDown, "")},
 		{Group: "starts", Hands: 1, Test: waits("t-wake", "wake", "Wake from sleep", Wake, "warm")},
 		{Group: "starts", Hands: 2.5, Test: func() job.Test {
@@ -222,29 +235,52 @@ func All() []Entry {
 			return t
 		}()},
 
-		{Group: "programs", Hands: 1.5, Needs: []string{"the program that is used most"}, Test: waits("t-launch", "launch-first", "Main program, first time since the start", LaunchFirst, "cold")},
-		{Group: "programs", Hands: 0.5, Needs: []string{"the program that is used most"}, Test: waits("t-launch-again", "launch-again", "Main program, opened again", LaunchAgain, "warm")},
-		{Group: "programs", Hands: 1.5, Needs: []string{"a document of the customer's, the same each time"}, Test: waits("t-document", "document-open", "Open a document or project", Document, "cold")},
-		{Group: "programs", Hands: 2, Needs: []string{"network", "the pages that are opened in the morning"}, Test: pages(MorningPages, waits("t-browser", "browser-pages", "The morning's pages", Pages, "cold"))},
+		{Group: "programs", Hands: 1.5, Needs: []string{"the program that is used most"},
+			Test: waits("t-launch", "launch-first", "Main program, first time since the start", LaunchFirst, "cold")},
+		{Group: "programs", Hands: 0.5, Needs: []string{"the program that is used most"},
+			Test: waits("t-launch-again", "launch-again", "Main program, opened again", LaunchAgain, "warm")},
+		{Group: "programs", Hands: 1.5, Needs: []string{"a document of the customer's, the same each time"},
+			Test: waits("t-document", "document-open", "Open a document or project", Document, "cold")},
+		{Group: "programs", Hands: 2, Needs: []string{"network", "the pages that are opened in the morning"},
+			Test: pages(MorningPages, waits("t-browser", "browser-pages", "The morning's pages", Pages, "cold"))},
 		{Group: "programs", Hands: 0.5, Test: waits("t-tool", "open-tool", "Open a tool of the system", Tool, "warm")},
-		{Group: "programs", Hands: 3, Needs: []string{"the guest system", "its password"}, Test: waits("t-guest", "guest-start", "Start of a guest system", Guest, "cold",
-			phases("login", "to its sign-in", "typing", "-password", "desktop", "to its usable desktop")...)},
-		{Group: "programs", Hands: 1, Wait: 4, WriteBytes: 2 * gib, Needs: []string{"material, the same each time"}, Test: files("t-import", "import-material", "Import material into a project", Import)},
-		{Group: "programs", Hands: 1, Wait: 10, WriteBytes: 2 * gib, Needs: []string{"an installation file"}, Test: files("t-install", "install", "Install a program", "")},
-		{Group: "programs", Hands: 1, Wait: 8, WriteBytes: gib, Needs: []string{"a project of the customer's, the same each time"}, Test: files("t-export", "export", "Export or render", Export)},
+		{Group: "programs", Hands: 3, Needs: []string{"the guest system", "its password"},
+			Test: waits("t-guest", "guest-start", "Start of a guest system", Guest, "cold",
+				phases("login", "to its sign-in", "typing", "-password", "desktop", "to its usable desktop")...)},
+		{Group: "programs", Hands: 1, Wait: 4, WriteBytes: 2 * gib, Needs: []string{"material, the same each time"},
+			Test: files("t-import", "import-material", "Import material into a project", Import)},
+		{Group: "programs", Hands: 1, Wait: 10, WriteBytes: 2 * gib, Needs: []string{"an installation file"},
+			Test: files("t-install", "install", "Install a program", "")},
+		{Group: "programs", Hands: 1, Wait: 8, WriteBytes: gib,
+			Needs: []string{"a project of the customer's, the same each time"}, Test: files("t-export", "export",
+				"Export or render", Export)},
 
-		{Group: "games", Hands: 3, Needs: []string{"the game and its account"}, Test: waits("t-game-menu", "game-menu", "Game: start to the menu", GameLaunch, "cold",
-			phases("logos", "to the first title screen", "titles", "-title screens that cannot be skipped", "menu", "to the menu")...)},
-		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save that is named, the same each time"}, Test: waits("t-game-save", "game-save", "Game: load a save", Load, "cold")},
-		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"}, Test: waits("t-game-level", "game-level", "Game: change of level", LevelChange, "cold")},
+		{Group: "games", Hands: 3, Needs: []string{"the game and its account"},
+			Test: waits("t-game-menu", "game-menu", "Game: start to the menu", GameLaunch, "cold",
+				phases("logos", "to the first title screen", "titles", "-title screens that cannot be skipped", "menu",
+					"to the menu")...)},
+		{Group: "games", Hands: 2,
+			Needs: []string{"the game and its account",
+				"a save that is named, the same each time"},
+			Test: waits("t-game-save", "game-save", "Game: load a save", Load, "cold")},
+		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"},
+			Test: waits("t-game-level", "game-level", "Game: change of level", LevelChange, "cold")},
 
-		{Group: "files", Wait: 0.7, Test: byItself(files("t-copy-large", "copy-large", "Copy a large file", Copy), filetest.Work{Op: filetest.Copy, Set: largeFile})},
-		{Group: "files", Wait: 1.5, Test: byItself(files("t-copy-small", "copy-small", "Make and copy a folder of many small files", Copy),
-			filetest.Work{Op: filetest.MakeAndCopy, Set: smallFiles}, phases(filetest.PhaseMake, "making them", filetest.PhaseCopy, "copying them")...)},
-		{Group: "files", Hands: 1, Wait: 3, WriteBytes: 4 * gib, Needs: []string{"a folder of the customer's, the same each time"}, Test: files("t-copy-own", "copy-own", "Copy a folder of the customer's own, by hand", Copy)},
-		{Group: "files", Hands: 1, Wait: 45, Needs: []string{"a drive for the backup, the same each time"}, Test: once(files("t-full-backup", "full-backup", "Full backup", Backup))},
+		{Group: "files", Wait: 0.7,
+			Test: byItself(files("t-copy-large", "copy-large", "Copy a large file", Copy),
+				filetest.Work{Op: filetest.Copy, Set: largeFile})},
+		{Group: "files", Wait: 1.5,
+			Test: byItself(files("t-copy-small", "copy-small", "Make and copy a folder of many small files", Copy),
+				filetest.Work{Op: filetest.MakeAndCopy, Set: smallFiles}, phases(filetest.PhaseMake, "making them",
+					filetest.PhaseCopy, "copying them")...)},
+		{Group: "files", Hands: 1, Wait: 3, WriteBytes: 4 * gib,
+			Needs: []string{"a folder of the customer's, the same each time"}, Test: files("t-copy-own", "copy-own",
+				"Copy a folder of the customer's own, by hand", Copy)},
+		{Group: "files", Hands: 1, Wait: 45, Needs: []string{"a drive for the backup, the same each time"},
+			Test: once(files("t-full-backup", "full-backup", "Full backup", Backup))},
 		{Group: "files", Wait: 1.5, Needs: []string{"a folder that stays as it is"}, Test: func() job.Test {
-			t := byItself(files("t-read-folder", "read-folder", "Read a folder", ""), filetest.Work{Op: filetest.Read, Listing: true},
+			t := byItself(files("t-read-folder", "read-folder", "Read a folder", ""),
+				filetest.Work{Op: filetest.Read, Listing: true},
 				phases(filetest.PhaseList, "listing it", filetest.PhaseRead, "reading its files")...)
 			t.Warmth = "cold"
 			return t
@@ -252,30 +288,45 @@ func All() []Entry {
 
 		{Group: "drive", Test: drive(LongWrite, WhatLongWrite, "Long write", "MB/s", drivetest.LongWrite(s))},
 		{Group: "drive", Test: drive(LongRead, WhatLongRead, "Long read", "MB/s", drivetest.LongRead(s))},
-		{Group: "drive", Test: drive(ScatteredRead, job.ScatteredRead, "Scattered small reads", "IOPS", drivetest.ScatteredRead(s))},
-		{Group: "drive", Test: drive("t-scattered-write", "scattered-write", "Scattered small writes", "IOPS", drivetest.ScatteredWrite(s))},
+		{Group: "drive", Test: drive(ScatteredRead, job.ScatteredRead, "Scattered small reads", "IOPS",
+			drivetest.ScatteredRead(s))},
+		{Group: "drive", Test: drive("t-scattered-write", "scattered-write", "Scattered small writes", "IOPS",
+			drivetest.ScatteredWrite(s))},
 		{Group: "drive", Test: drive("t-desk", "desk-mix", "Desk mix", "IOPS", drivetest.DeskMix(s))},
-		{Group: "drive", Test: drive("t-busy-read", "busy-scattered-read", "Busy scattered reads", "IOPS", drivetest.Busy(drivetest.ScatteredRead(s)))},
-		{Group: "drive", Test: drive("t-busy-write", "busy-scattered-write", "Busy scattered writes", "IOPS", drivetest.Busy(drivetest.ScatteredWrite(s)))},
+		{Group: "drive", Test: drive("t-busy-read", "busy-scattered-read", "Busy scattered reads", "IOPS",
+			drivetest.Busy(drivetest.ScatteredRead(s)))},
+		{Group: "drive", Test: drive("t-busy-write", "busy-scattered-write", "Busy scattered writes", "IOPS",
+			drivetest.Busy(drivetest.ScatteredWrite(s)))},
 
-		{Group: "drive", Test: drive("t-response", "response-time", "Response time of a small read", "ms", longer(drivetest.ResponseTime(s), 20))},
-		{Group: "drive", Test: once(drive("t-sweep-read", "size-sweep-read", "Reading in small and large pieces", "MB/s", longer(drivetest.SizeSweep(drivetest.Read, s), 26)))},
-		{Group: "drive", Test: once(drive("t-sweep-write", "size-sweep-write", "Writing in small and large pieces", "MB/s", longer(drivetest.SizeSweep(drivetest.Write, s), 26)))},
-		{Group: "drive", Test: once(drive("t-sustained", "sustained-write", "Sustained writing", "MB/s", longer(drivetest.SustainedWrite(16*gib), 300)))},
+		{Group: "drive", Test: drive("t-response", "response-time", "Response time of a small read", "ms",
+			longer(drivetest.ResponseTime(s), 20))},
+		{Group: "drive", Test: once(drive("t-sweep-read", "size-sweep-read", "Reading in small and large pieces",
+			"MB/s", longer(drivetest.SizeSweep(drivetest.Read, s), 26)))},
+		{Group: "drive", Test: once(drive("t-sweep-write", "size-sweep-write", "Writing in small and large pieces",
+			"MB/s", longer(drivetest.SizeSweep(drivetest.Write, s), 26)))},
+		{Group: "drive", Test: once(drive("t-sustained", "sustained-write", "Sustained writing", "MB/s",
+			longer(drivetest.SustainedWrite(16*gib), 300)))},
 		{Group: "drive", Test: once(drive("t-keep-up", "keep-up", "Keeping up with recordings", "MB/s",
-			longer(drivetest.KeepUp(8*gib, drivetest.Streams{Count: 2, Width: 1920, Height: 1080, FramesS: 50, Bits: 8}), 30)))},
-		{Group: "drive", Test: drive("t-long-read-existing", "long-read-existing", "Long read of files that are there", "MB/s", existing(drivetest.LongRead(256<<20)))},
-		{Group: "drive", Test: drive(ScatteredOwn, job.ScatteredReadOwn, "Scattered small reads of the customer's own files", "IOPS", sampled(drivetest.ScatteredRead(64*gib)))},
+			longer(drivetest.KeepUp(8*gib,
+				drivetest.Streams{Count: 2, Width: 1920, Height: 1080, FramesS: 50, Bits: 8}), 30)))},
+		{Group: "drive", Test: drive("t-long-read-existing", "long-read-existing", "Long read of files that are there",
+			"MB/s", existing(drivetest.LongRead(256<<20)))},
+		{Group: "drive", Test: drive(ScatteredOwn, job.ScatteredReadOwn,
+			"Scattered small reads of the customer's own files", "IOPS", sampled(drivetest.ScatteredRead(64*gib)))},
 
 		{Group: "controls", Wait: 0.2, Test: job.Test{ID: "t-processor", Kind: job.Control, What: job.Processor,
 			Name: "Processor work, which a drive must not change", Unit: "s", Better: job.Lower, Wanted: 2,
 			Phases: phases(job.PhaseOneCore, "on one core", job.PhaseAllCores, "on all cores")}},
 
 		{Group: "notes", Hands: 0.5, Test: note("t-noise", "noise", "Noise at the seat", "dB(A)", job.Lower)},
-		{Group: "notes", Hands: 0.5, Test: note("t-temp-idle", "temperature-idle", "Drive's temperature, idle", "°C", job.Lower)},
-		{Group: "notes", Hands: 0.5, Test: note("t-temp-peak", "temperature-peak", "Drive's highest temperature", "°C", job.Lower)},
-		{Group: "notes", Hands: 1, Needs: []string{"a full battery"}, Test: note("t-battery", "battery-life", "Battery life as the system says", "min", job.Higher)},
-		{Group: "notes", Hands: 0.5, Needs: []string{"a power meter"}, Test: note("t-power", "power-draw", "Power draw, idle", "W", job.Lower)},
+		{Group: "notes", Hands: 0.5,
+			Test: note("t-temp-idle", "temperature-idle", "Drive's temperature, idle", "°C", job.Lower)},
+		{Group: "notes", Hands: 0.5,
+			Test: note("t-temp-peak", "temperature-peak", "Drive's highest temperature", "°C", job.Lower)},
+		{Group: "notes", Hands: 1, Needs: []string{"a full battery"},
+			Test: note("t-battery", "battery-life", "Battery life as the system says", "min", job.Higher)},
+		{Group: "notes", Hands: 0.5, Needs: []string{"a power meter"},
+			Test: note("t-power", "power-draw", "Power draw, idle", "W", job.Lower)},
 	})
 }
 
@@ -308,7 +359,8 @@ func GroupOf(t *job.Test) string {
 	case t.Kind == job.Timed:
 		return "programs"
 	}
-	return map[job.Kind]string{job.OnFiles: "files", job.OnDrive: "drive", job.Control: "controls", job.Note: "notes"}[t.Kind]
+	return map[job.Kind]string{job.OnFiles: "files", job.OnDrive: "drive", job.Control: "controls",
+		job.Note: "notes"}[t.Kind]
 }
 
 // Standard returns the tests of a usual visit, with drive tests over a file of

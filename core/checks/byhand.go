@@ -7,28 +7,43 @@ import (
 	"nowthen/core/job"
 )
 
-// On every new drive is looked at: firmware, of which its maker's page says which is the newest, and whether the system has settled.
+// On every new drive is looked at: firmware, of which its maker's page says which is the newest,
+// and whether the system has settled.
 const (
 	firmware = "firmware"
 	settled  = "settled"
 )
 
-// byHand are what only somebody before the computer sees: the drive's firmware, and what can break where a system is carried over.
+// byHand are what only somebody before the computer sees: the drive's firmware, and what can break
+// where a system is carried over.
 var byHand = []Check{
-	{ID: firmware, Title: "The drive’s firmware is the newest", Do: "Bring it up to date with the maker’s own program, before anything is measured."},
-	{ID: settled, Title: "Updates and indexing have settled", Do: "Let them end before anything is measured: “Wait, then start” does so by itself where the probe has joined."},
-	{ID: "activation", Title: "The system does not ask to be activated", Do: "Sign in with the owner’s account, or enter the key that came with the computer; the drive is part of what it was tied to."},
-	{ID: "menu", Title: "Start menu and icons are there", Do: "Sign out and in again; if icons stay empty, let the system build its icon store anew."},
-	{ID: "sign-ins", Title: "Sign-ins in browser and programs still hold", Do: "Ask the owner to sign in again; what was tied to the old drive’s keys is not carried over."},
-	{ID: "mail", Title: "Mail opens, with its old messages", Do: "Look whether its data file lies where the program expects it, and let it check the file."},
-	{ID: "printers", Title: "Printers and scanners answer", Do: "Remove the device in the system and add it anew; look whether its program was tied to a drive letter."},
-	{ID: "network-drives", Title: "Mapped drives are there", Do: "Map them anew with the owner’s password; passwords kept by the old system may not open here."},
-	{ID: "restore-points", Title: "Restore points are switched on", Do: "Switch protection of the system volume on again, and make a first point."},
-	{ID: "letters", Title: "Volumes have their letters", Do: "Give each the letter that it had; what lay on the other letter starts again then."},
-	{ID: "sleep", Title: "Sleep and hibernation work", Do: "Switch hibernation off and on again, so that its file is laid anew on this drive."},
+	{ID: firmware, Title: "The drive’s firmware is the newest",
+		Do: "Bring it up to date with the maker’s own program, before anything is measured."},
+	{ID: settled, Title: "Updates and indexing have settled",
+		Do: "Let them end before anything is measured: “Wait, then start” does so by itself where the probe has joined."},
+	{ID: "activation", Title: "The system does not ask to be activated",
+		Do: "Sign in with the owner’s account, or enter the key that came with the computer; the drive is part of " +
+			"what it was tied to."},
+	{ID: "menu", Title: "Start menu and icons are there",
+		Do: "Sign out and in again; if icons stay empty, let the system build its icon store anew."},
+	{ID: "sign-ins", Title: "Sign-ins in browser and programs still hold",
+		Do: "Ask the owner to sign in again; what was tied to the old drive’s keys is not carried over."},
+	{ID: "mail", Title: "Mail opens, with its old messages",
+		Do: "Look whether its data file lies where the program expects it, and let it check the file."},
+	{ID: "printers", Title: "Printers and scanners answer",
+		Do: "Remove the device in the system and add it anew; look whether its program was tied to a drive letter."},
+	{ID: "network-drives", Title: "Mapped drives are there",
+		Do: "Map them anew with the owner’s password; passwords kept by the old system may not open here."},
+	{ID: "restore-points", Title: "Restore points are switched on",
+		Do: "Switch protection of the system volume on again, and make a first point."},
+	{ID: "letters", Title: "Volumes have their letters",
+		Do: "Give each the letter that it had; what lay on the other letter starts again then."},
+	{ID: "sleep", Title: "Sleep and hibernation work",
+		Do: "Switch hibernation off and on again, so that its file is laid anew on this drive."},
 }
 
-// ByHand are what has to be looked at by hand on a setup, with what was seen so far; of what a clone can break only where the
+// ByHand are what has to be looked at by hand on a setup, with what was seen so far; of what a
+// clone can break only where the
 // system was carried over.
 func ByHand(j *job.Job, setup *job.Setup) []Check {
 	list := slices.Clone(byHand)
@@ -56,7 +71,8 @@ func ByHand(j *job.Job, setup *job.Setup) []Check {
 	return bear(list)
 }
 
-// seen tells whether updates or indexing ran when conditions of the setup were last looked at, where nobody has looked by hand since.
+// seen tells whether updates or indexing ran when conditions of the setup were last looked at,
+// where nobody has looked by hand since.
 func seen(j *job.Job, setup *job.Setup, c *Check) {
 	var at time.Time
 	for _, l := range j.Head.Looked {
@@ -70,7 +86,8 @@ func seen(j *job.Job, setup *job.Setup, c *Check) {
 		}
 		at, c.State, c.Found = when, Fine, "neither ran as conditions were last noted"
 		for _, b := range busy {
-			if words := map[string]string{"update": "an update was running", "indexing": "indexing was running"}[b]; words != "" {
+			if words := map[string]string{"update": "an update was running",
+				"indexing": "indexing was running"}[b]; words != "" {
 				c.State, c.Found = Wrong, words+" as conditions were last noted"
 			}
 		}

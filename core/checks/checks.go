@@ -34,13 +34,15 @@ type Check struct {
 	Do string `json:"do"`
 	// ByHand: somebody has to look, no probe sees it.
 	ByHand bool `json:"by_hand"`
-	// Gate is the one of the job's track at which it stands while it is wrong, "" where it stands at none; Rule the finding that
+	// Gate is the one of the job's track at which it stands while it is wrong, "" where it stands
+	// at none; Rule the finding that
 	// figures get which are measured like that, "" where it touches none.
 	Gate string `json:"gate"`
 	Rule string `json:"rule"`
 }
 
-// bearings are what checks bear on, by their ids: before the case is closed what needs hands inside, before the computer goes back
+// bearings are what checks bear on, by their ids: before the case is closed what needs hands
+// inside, before the computer goes back
 // the rest; and the rules of core/fairness that find the same in figures.
 var bearings = map[string]struct{ gate, rule string }{
 	"recognised":   {gate: job.GateCaseClosed},
@@ -102,16 +104,19 @@ type looker struct {
 func Of(j *job.Job, setup *job.Setup, before, now *hardware.Facts) []Check {
 	l := &looker{job: j, setup: setup, before: before, now: now, drive: now.UnderTest(j, setup)}
 	if l.drive == nil {
-		l.add("recognised", "The new drive is recognised", Wrong, "no such drive is seen", "", "Check cable, power and port; look whether the port is switched off in the firmware, or by another slot.")
+		l.add("recognised", "The new drive is recognised", Wrong, "no such drive is seen", "",
+			"Check cable, power and port; look whether the port is switched off in the firmware, or by another slot.")
 		return bear(l.list)
 	}
-	for _, look := range []func(){l.recognised, l.startedFrom, l.unallocated, l.aligned, l.trims, l.link, l.disconnected, l.encrypted, l.isNew, l.writeCache, l.drivers, l.temperature} {
+	for _, look := range []func(){l.recognised, l.startedFrom, l.unallocated, l.aligned, l.trims, l.link,
+		l.disconnected, l.encrypted, l.isNew, l.writeCache, l.drivers, l.temperature} {
 		look()
 	}
 	return bear(l.list)
 }
 
-// Before looks at the new drive while it only hangs on the computer beside the old one, before anything is put on it: nil where it is
+// Before looks at the new drive while it only hangs on the computer beside the old one, before
+// anything is put on it: nil where it is
 // not seen. It is known by its serial number, else as the only other drive of its size.
 func Before(j *job.Job, setup *job.Setup, f *hardware.Facts) []Check {
 	l := &looker{job: j, setup: setup, now: f, drive: beside(j, setup, f)}
@@ -123,7 +128,8 @@ func Before(j *job.Job, setup *job.Setup, f *hardware.Facts) []Check {
 	return bear(l.list)
 }
 
-// beside is the drive of a setup where it hangs on a computer that has started from another; nil where that is not plain.
+// beside is the drive of a setup where it hangs on a computer that has started from another; nil
+// where that is not plain.
 func beside(j *job.Job, setup *job.Setup, f *hardware.Facts) *hardware.Drive {
 	want, system := j.Drive(setup.Drive), f.SystemDrive()
 	var only *hardware.Drive
@@ -134,7 +140,8 @@ func beside(j *job.Job, setup *job.Setup, f *hardware.Facts) *hardware.Drive {
 		case want.SerialDigest != "" && d.SerialDigest == want.SerialDigest:
 			return d
 		case system == nil: // one of them is the old drive, and which is not known
-		case want.SerialDigest == "" && want.CapacityBytes > 0 && d.CapacityBytes > 0 && hardware.SameSize(want.CapacityBytes, d.CapacityBytes) && !ofOther(j, setup, d.SerialDigest):
+		case want.SerialDigest == "" && want.CapacityBytes > 0 && d.CapacityBytes > 0 &&
+			hardware.SameSize(want.CapacityBytes, d.CapacityBytes) && !ofOther(j, setup, d.SerialDigest):
 			if only != nil {
 				return nil
 			}
@@ -146,7 +153,8 @@ func beside(j *job.Job, setup *job.Setup, f *hardware.Facts) *hardware.Drive {
 
 // ofOther tells whether a serial number is that of another setup's drive.
 func ofOther(j *job.Job, setup *job.Setup, digest string) bool {
-	return digest != "" && slices.ContainsFunc(j.Drives, func(d job.Drive) bool { return d.ID != setup.Drive && d.SerialDigest == digest })
+	return digest != "" &&
+		slices.ContainsFunc(j.Drives, func(d job.Drive) bool { return d.ID != setup.Drive && d.SerialDigest == digest })
 }
 
 func (l *looker) add(id, title, state, found, should, do string) {
@@ -174,7 +182,8 @@ func (l *looker) recognised() {
 		return
 	}
 	off := float64(noted-seen) / float64(noted)
-	l.add("recognised", title, told(off < sameCapacity), gb(seen), gb(noted), "The drive shows less than its label says: look for a capacity that was cut, or test it for a fake.")
+	l.add("recognised", title, told(off < sameCapacity), gb(seen), gb(noted),
+		"The drive shows less than its label says: look for a capacity that was cut, or test it for a fake.")
 }
 
 func (l *looker) startedFrom() {
@@ -184,7 +193,8 @@ func (l *looker) startedFrom() {
 		l.add("started-from", title, Unknown, "which drive it started from is not told", "", "")
 		return
 	}
-	l.add("started-from", title, told(at.ID == l.drive.ID), strings.TrimSpace(at.Maker+" "+at.Model), strings.TrimSpace(l.drive.Maker+" "+l.drive.Model),
+	l.add("started-from", title, told(at.ID == l.drive.ID), strings.TrimSpace(at.Maker+" "+at.Model),
+		strings.TrimSpace(l.drive.Maker+" "+l.drive.Model),
 		"Set the new drive first in the firmware's start order, and disconnect the old one.")
 }
 
@@ -223,13 +233,15 @@ func (l *looker) unallocated() {
 	}
 	do := "Grow the volume in front of it into it."
 	if at != system && system != 0 {
-		do = fmt.Sprintf("Partition %d stands between the system's and the room: move it to the end of the drive, then grow the system's.", at)
+		do = fmt.Sprintf("Partition %d stands between the system's and the room: move it to the end of the drive, "+
+			"then grow the system's.", at)
 	}
 	found := "nothing worth using"
 	if lost >= lostBytes {
 		found = fmt.Sprintf("%s behind partition %d", gb(lost), at)
 		if at == 0 {
-			found, do = gb(lost)+" in front of the first partition", "Move the partitions to the front, then grow the system's."
+			found, do = gb(lost)+" in front of the first partition",
+				"Move the partitions to the front, then grow the system's."
 		}
 	}
 	l.add("unallocated", title, told(lost < lostBytes), found, "all of it in use", do)
@@ -252,7 +264,8 @@ func (l *looker) aligned() {
 	if len(off) > 0 {
 		found = "not partition " + strings.Join(off, ", ")
 	}
-	l.add("aligned", title, told(len(off) == 0), found, "starts at a multiple of 4 KiB", "Lay the partitions anew: as they lie, each small write touches two pages of the drive.")
+	l.add("aligned", title, told(len(off) == 0), found, "starts at a multiple of 4 KiB",
+		"Lay the partitions anew: as they lie, each small write touches two pages of the drive.")
 }
 
 func (l *looker) trims() {
@@ -267,7 +280,8 @@ func (l *looker) trims() {
 		if !*l.drive.Trim {
 			found = "off"
 		}
-		l.add("trim", title, told(*l.drive.Trim), found, "on", "Switch it on in the system; a USB case or an old storage driver may not pass it on.")
+		l.add("trim", title, told(*l.drive.Trim), found, "on",
+			"Switch it on in the system; a USB case or an old storage driver may not pass it on.")
 	}
 }
 
@@ -296,7 +310,8 @@ func (l *looker) link() {
 	if should == "" {
 		should = fmt.Sprintf("%.4g MB/s", can)
 	}
-	l.add("link", title, told(a.LinkMBs >= slower*can), found, should, "Try another cable or slot; look whether the port shares its lanes, or its speed is set in the firmware.")
+	l.add("link", title, told(a.LinkMBs >= slower*can), found, should,
+		"Try another cable or slot; look whether the port shares its lanes, or its speed is set in the firmware.")
 }
 
 func (l *looker) disconnected() {
@@ -315,7 +330,8 @@ func (l *looker) disconnected() {
 	if there {
 		found = "it is still connected"
 	}
-	l.add("disconnected", title, told(!there), found, "", "Two drives with the same system disturb each other: disconnect the old one.")
+	l.add("disconnected", title, told(!there), found, "",
+		"Two drives with the same system disturb each other: disconnect the old one.")
 }
 
 // systemEncrypted tells whether the system's volume is encrypted, nil where it is not told.
@@ -339,7 +355,8 @@ func (l *looker) encrypted() {
 		return
 	}
 	say := map[bool]string{true: "encrypted", false: "not encrypted"}
-	l.add("encrypted", title, told(*was == *is), say[*is], say[*was], "Ask the customer, and switch it as it was; an encryption pass has to end before anything is measured.")
+	l.add("encrypted", title, told(*was == *is), say[*is], say[*was],
+		"Ask the customer, and switch it as it was; an encryption pass has to end before anything is measured.")
 }
 
 func (l *looker) isNew() {
@@ -356,7 +373,8 @@ func (l *looker) isNew() {
 	if h.BytesWritten != nil {
 		found, fine = append(found, gb(*h.BytesWritten)+" written"), fine && *h.BytesWritten <= newBytes
 	}
-	l.add("new", title, told(fine), strings.Join(append(found, h.Warnings...), ", "), "", "If it was sold as new, send it back.")
+	l.add("new", title, told(fine), strings.Join(append(found, h.Warnings...), ", "), "",
+		"If it was sold as new, send it back.")
 }
 
 func (l *looker) writeCache() {
@@ -369,7 +387,8 @@ func (l *looker) writeCache() {
 	if !*l.drive.WriteCache {
 		found = "off"
 	}
-	l.add("write-cache", title, told(*l.drive.WriteCache), found, "on", "Switch it on in the system’s settings of the drive; without it writing is many times slower.")
+	l.add("write-cache", title, told(*l.drive.WriteCache), found, "on",
+		"Switch it on in the system’s settings of the drive; without it writing is many times slower.")
 }
 
 func (l *looker) drivers() {
@@ -380,7 +399,8 @@ func (l *looker) drivers() {
 	case len(n) == 0:
 		l.add("drivers", title, Fine, "no device without one", "", "")
 	default:
-		l.add("drivers", title, Wrong, strings.Join(n[:min(5, len(n))], ", "), "none without", "Install the maker’s drivers for this model, the board’s first.")
+		l.add("drivers", title, Wrong, strings.Join(n[:min(5, len(n))], ", "), "none without",
+			"Install the maker’s drivers for this model, the board’s first.")
 	}
 }
 
@@ -399,5 +419,7 @@ func (l *looker) temperature() {
 		l.add("temperature", title, Unknown, fmt.Sprintf("%.0f °C; its limit is not known", *t), "", "")
 		return
 	}
-	l.add("temperature", title, told(*t < *most-nearLimit), fmt.Sprintf("%.0f °C", *t), fmt.Sprintf("well below %.0f °C", *most), "Give it a heat sink or air; near its limit a drive slows itself down.")
+	l.add("temperature", title, told(*t < *most-nearLimit), fmt.Sprintf("%.0f °C", *t),
+		fmt.Sprintf("well below %.0f °C",
+			*most), "Give it a heat sink or air; near its limit a drive slows itself down.")
 }

@@ -18,17 +18,24 @@ func ptr[T any](v T) *T { return &v }
 func visit() (*job.Job, *hardware.Facts, *hardware.Facts) {
 	j := &job.Job{
 		Computers: []job.Computer{{ID: "c"}},
-		Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD}, DriveFound: job.DriveFound{SerialDigest: "old"}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 1000 * gib}, DriveFound: job.DriveFound{SerialDigest: "new"}}},
-		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c", Drive: "d2"}},
+		Drives: []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD},
+			DriveFound: job.DriveFound{SerialDigest: "old"}},
+			{ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 1000 * gib},
+				DriveFound: job.DriveFound{SerialDigest: "new"}}},
+		Setups: []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"},
+			{ID: "now", Role: job.Now, Computer: "c", Drive: "d2"}},
 	}
 	facts := func(digest string) *hardware.Facts {
 		return &hardware.Facts{
 			Driverless: []string{},
-			Drives: []hardware.Drive{{ID: "sda", WriteCache: ptr(true), Kind: job.SataSSD, SerialDigest: digest, CapacityBytes: 1000 * gib, Trim: ptr(true), TemperatureC: ptr(35.0), MaxTempC: ptr(70.0),
-				Attached: &job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600}, Link: &job.Link{Kind: "sata", Negotiated: "6 Gb/s", Drive: "6 Gb/s", Port: "6 Gb/s"},
+			Drives: []hardware.Drive{{ID: "sda", WriteCache: ptr(true), Kind: job.SataSSD, SerialDigest: digest,
+				CapacityBytes: 1000 * gib, Trim: ptr(true), TemperatureC: ptr(35.0), MaxTempC: ptr(70.0),
+				Attached: &job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600}, Link: &job.Link{Kind: "sata",
+					Negotiated: "6 Gb/s", Drive: "6 Gb/s", Port: "6 Gb/s"},
 				Health: &hardware.Health{PowerOnHours: ptr(int64(2)), BytesWritten: ptr(int64(1e9))}}},
 			Volumes: []hardware.Volume{{Mount: "/", Drive: "sda", Partition: 2, System: true, Encrypted: ptr(false)}},
-			Partitions: []hardware.Partition{{Drive: "sda", Number: 1, StartBytes: 1 << 20, SizeBytes: 1 << 29}, {Drive: "sda", Number: 2, StartBytes: 1 << 30, SizeBytes: 998 * gib},
+			Partitions: []hardware.Partition{{Drive: "sda", Number: 1, StartBytes: 1 << 20, SizeBytes: 1 << 29},
+				{Drive: "sda", Number: 2, StartBytes: 1 << 30, SizeBytes: 998 * gib},
 				{Drive: "sda", Number: 3, StartBytes: 999 * gib, SizeBytes: gib - 2<<20}},
 		}
 	}
@@ -61,21 +68,29 @@ func TestWhatIsWrongIsFound(t *testing.T) {
 		id    string
 		says  string
 	}{
-		"no write cache":        {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].WriteCache = ptr(false) }, "write-cache", "many times slower"},
-		"a card without driver": {func(_ *job.Job, _, now *hardware.Facts) { now.Driverless = []string{"a network card"} }, "drivers", "Install"},
-		"a fake":                {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].CapacityBytes = 900 * gib }, "recognised", "less than its label"},
+		"no write cache": {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].WriteCache = ptr(false) },
+			"write-cache", "many times slower"},
+		"a card without driver": {func(_ *job.Job, _,
+			now *hardware.Facts) {
+			now.Driverless = []string{"a network card"}
+		}, "drivers", "Install"},
+		"a fake": {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].CapacityBytes = 900 * gib },
+			"recognised", "less than its label"},
 		"stranded behind the recovery": {func(_ *job.Job, _, now *hardware.Facts) {
 			now.Partitions[1].SizeBytes, now.Partitions[2].StartBytes = 500*gib, 502*gib
 			now.Partitions[1].SizeBytes = 501 * gib
 		}, "unallocated", "Partition 3 stands between"},
-		"room behind the system": {func(_ *job.Job, _, now *hardware.Facts) { now.Partitions[1].SizeBytes = 900 * gib }, "unallocated", "Grow the volume"},
+		"room behind the system": {func(_ *job.Job, _, now *hardware.Facts) { now.Partitions[1].SizeBytes = 900 * gib },
+			"unallocated", "Grow the volume"},
 		"room before all": {func(_ *job.Job, _, now *hardware.Facts) {
 			now.Partitions = now.Partitions[1:]
 			now.Partitions[0].StartBytes = 3 * gib
 			now.Partitions[0].SizeBytes = 996 * gib
 		}, "unallocated", "to the front"},
-		"misaligned": {func(_ *job.Job, _, now *hardware.Facts) { now.Partitions[0].StartBytes = 63 * 512 }, "aligned", "two pages"},
-		"no TRIM":    {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].Trim = ptr(false) }, "trim", "Switch it on"},
+		"misaligned": {func(_ *job.Job, _, now *hardware.Facts) { now.Partitions[0].StartBytes = 63 * 512 }, "aligned",
+			"two pages"},
+		"no TRIM": {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].Trim = ptr(false) }, "trim",
+			"Switch it on"},
 		"half the speed": {func(_ *job.Job, _, now *hardware.Facts) {
 			now.Drives[0].Attached.LinkMBs = 300
 			now.Drives[0].Link.Negotiated = "3 Gb/s"
@@ -83,10 +98,20 @@ func TestWhatIsWrongIsFound(t *testing.T) {
 		"the old one is still in it": {func(_ *job.Job, _, now *hardware.Facts) {
 			now.Drives = append(now.Drives, hardware.Drive{ID: "sdb", SerialDigest: "old"})
 		}, "disconnected", "disconnect"},
-		"encrypted all of a sudden": {func(_ *job.Job, _, now *hardware.Facts) { now.Volumes[0].Encrypted = ptr(true) }, "encrypted", "Ask the customer"},
-		"used":                      {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].Health.PowerOnHours = ptr(int64(9000)) }, "new", "send it back"},
-		"much was written to it":    {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].Health.BytesWritten = ptr(int64(9e12)) }, "new", "send it back"},
-		"hot":                       {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].TemperatureC = ptr(66.0) }, "temperature", "heat sink"},
+		"encrypted all of a sudden": {func(_ *job.Job, _, now *hardware.Facts) { now.Volumes[0].Encrypted = ptr(true) },
+			"encrypted", "Ask the customer"},
+		"used": {func(_ *job.Job, _,
+			now *hardware.Facts) {
+			now.Drives[0].Health.PowerOnHours = ptr(int64(9000))
+		}, "new", "send it back"},
+		"much was written to it": {func(_ *job.Job, _,
+			now *hardware.Facts) {
+			now.Drives[0].Health.BytesWritten = ptr(int64(9e12))
+		}, "new", "send it back"},
+		"hot": {func(_ *job.Job, _,
+			now *hardware.Facts) {
+			now.Drives[0].TemperatureC = ptr(66.0)
+		}, "temperature", "heat sink"},
 		"the port is slower than that": {func(_ *job.Job, _, now *hardware.Facts) {
 			now.Drives[0].Link.Negotiated = "1.5 Gb/s"
 			now.Drives[0].Link.Port = "3 Gb/s"
@@ -141,8 +166,10 @@ func TestWhatIsNotTold(t *testing.T) {
 
 // What only somebody before the computer sees is asked where a system was carried over, and says what was seen.
 func TestByHand(t *testing.T) {
-	j := &job.Job{Head: job.Head{Looked: []job.Looked{{Check: "mail", State: Fine, By: "Runa"}, {Check: "printers", State: Wrong}}}}
-	for origin, many := range map[string]bool{"": false, job.AsArrived: false, job.Fresh: false, job.Cloned: true, job.Restored: true} {
+	j := &job.Job{Head: job.Head{Looked: []job.Looked{{Check: "mail", State: Fine, By: "Runa"},
+		{Check: "printers", State: Wrong}}}}
+	for origin, many := range map[string]bool{"": false, job.AsArrived: false, job.Fresh: false, job.Cloned: true,
+		job.Restored: true} {
 		list := ByHand(j, &job.Setup{System: job.System{Origin: origin}})
 		assert.Equal(t, many, len(list) > 2, origin)
 		assert.Equal(t, "firmware", list[0].ID)
@@ -169,15 +196,21 @@ func TestWhetherItHolds(t *testing.T) {
 		state string
 		found string
 	}{
-		"nobody looked":      {nil, "", ""},
-		"all of it":          {&job.Held{Written: 960e9, Whole: true}, Fine, "all 960 GB came back as they were written"},
-		"a sample":           {&job.Held{Written: 4e9, FileBytes: 900e9, Missed: 0.01}, Fine, "4 GB, spread over 900 GB, came back as they were written"},
-		"a sample too small": {&job.Held{Written: 1e9, FileBytes: 900e9, Missed: 0.4}, Unknown, "1 GB over 900 GB came back; a false drive would be missed with a chance of 40 %"},
-		"all of a little":    {&job.Held{Written: 4e9, FileBytes: 4e9, Whole: true, Missed: 1}, Unknown, "4 GB over 4 GB came back; a false drive would be missed with a chance of 100 %"},
-		"a false one":        {&job.Held{Blocks: 900, Wrong: 7, First: &first, Missed: 0.4}, Wrong, "7 of 900 blocks came back different, the first at 64 GB"},
+		"nobody looked": {nil, "", ""},
+		"all of it": {&job.Held{Written: 960e9, Whole: true}, Fine,
+			"all 960 GB came back as they were written"},
+		"a sample": {&job.Held{Written: 4e9, FileBytes: 900e9, Missed: 0.01}, Fine,
+			"4 GB, spread over 900 GB, came back as they were written"},
+		"a sample too small": {&job.Held{Written: 1e9, FileBytes: 900e9, Missed: 0.4}, Unknown,
+			"1 GB over 900 GB came back; a false drive would be missed with a chance of 40 %"},
+		"all of a little": {&job.Held{Written: 4e9, FileBytes: 4e9, Whole: true, Missed: 1}, Unknown,
+			"4 GB over 4 GB came back; a false drive would be missed with a chance of 100 %"},
+		"a false one": {&job.Held{Blocks: 900, Wrong: 7, First: &first, Missed: 0.4}, Wrong,
+			"7 of 900 blocks came back different, the first at 64 GB"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			list := Noted(&job.Job{Drives: []job.Drive{{ID: "d", DriveFound: job.DriveFound{Held: c.held}}}}, &job.Setup{Drive: "d"}, nil)
+			list := Noted(&job.Job{Drives: []job.Drive{{ID: "d", DriveFound: job.DriveFound{Held: c.held}}}},
+				&job.Setup{Drive: "d"}, nil)
 			if c.state == "" {
 				assert.Empty(t, list)
 				return
@@ -196,10 +229,12 @@ func TestHeatUnderLoad(t *testing.T) {
 		j, _, _ := visit()
 		j.Drives[1].Rated = &job.Rated{MaxTempC: rated}
 		j.Tests = []job.Test{{ID: "t", Name: "Sustained writing"}}
-		j.Sittings = []job.Sitting{{ID: "s1", Setup: "then"}, {ID: "s2", Setup: "now", Conditions: job.Conditions{RoomTempC: ptr(21.0)}}}
+		j.Sittings = []job.Sitting{{ID: "s1", Setup: "then"},
+			{ID: "s2", Setup: "now", Conditions: job.Conditions{RoomTempC: ptr(21.0)}}}
 		j.Runs = []job.Run{{Test: "t", Sitting: "s1", PeakTempC: ptr(90.0)}, {Test: "t", Sitting: "s2"}}
 		for i, p := range peaks {
-			j.Runs = append(j.Runs, job.Run{Test: "t", Sitting: "s2", PeakTempC: ptr(p), StartTempC: ptr(30.0 + float64(i))})
+			j.Runs = append(j.Runs,
+				job.Run{Test: "t", Sitting: "s2", PeakTempC: ptr(p), StartTempC: ptr(30.0 + float64(i))})
 		}
 		return j
 	}
@@ -209,13 +244,23 @@ func TestHeatUnderLoad(t *testing.T) {
 		now          *hardware.Facts
 		state, found string
 	}{
-		"not measured":              {worked(80), now, "", ""},
-		"far from its limit":        {worked(80, 50, 58), now, Fine, "58 °C during sustained writing, 30 °C before, in a room of 21 °C; 22 °C below its limit"},
-		"next to it":                {worked(80, 76), now, Wrong, "76 °C during sustained writing, 30 °C before, in a room of 21 °C"},
-		"by the limit that it says": {worked(0, 66), now, Wrong, "66 °C during sustained writing, 30 °C before, in a room of 21 °C"},
-		"it is not seen now":        {worked(0, 66), &hardware.Facts{Drives: []hardware.Drive{{ID: "a", SerialDigest: "another"}}}, Unknown, "66 °C during sustained writing, 30 °C before, in a room of 21 °C; its limit is not known"},
-		"it tells no limit":         {worked(0, 66), &hardware.Facts{Drives: []hardware.Drive{{ID: "a", SerialDigest: "new"}}}, Unknown, "66 °C during sustained writing, 30 °C before, in a room of 21 °C; its limit is not known"},
-		"its limit is not known":    {worked(0, 66), nil, Unknown, "66 °C during sustained writing, 30 °C before, in a room of 21 °C; its limit is not known"},
+		"not measured": {worked(80), now, "", ""},
+		"far from its limit": {worked(80, 50, 58), now, Fine,
+			"58 °C during sustained writing, 30 °C before, in a room of 21 °C; 22 °C below its limit"},
+		"next to it": {worked(80, 76), now, Wrong,
+			"76 °C during sustained writing, 30 °C before, in a room of 21 °C"},
+		"by the limit that it says": {worked(0, 66), now, Wrong,
+			"66 °C during sustained writing, 30 °C before, in a room of 21 °C"},
+		"it is not seen now": {worked(0, 66),
+			&hardware.Facts{Drives: []hardware.Drive{{ID: "a",
+				SerialDigest: "another"}}}, Unknown,
+			"66 °C during sustained writing, 30 °C before, in a room of 21 °C; its limit is not known"},
+		"it tells no limit": {worked(0, 66),
+			&hardware.Facts{Drives: []hardware.Drive{{ID: "a",
+				SerialDigest: "new"}}}, Unknown,
+			"66 °C during sustained writing, 30 °C before, in a room of 21 °C; its limit is not known"},
+		"its limit is not known": {worked(0, 66), nil, Unknown,
+			"66 °C during sustained writing, 30 °C before, in a room of 21 °C; its limit is not known"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			list := Noted(c.job, setup, c.now)
@@ -236,26 +281,45 @@ func TestTheNewDriveBeforeTheWork(t *testing.T) {
 		change func(j *job.Job, f *hardware.Facts)
 		want   map[string]string
 	}{
-		"a new one, by its size": {func(*job.Job, *hardware.Facts) {}, map[string]string{"recognised": Fine, "new": Fine}},
+		"a new one, by its size": {func(*job.Job, *hardware.Facts) {},
+			map[string]string{"recognised": Fine, "new": Fine}},
 		"by its serial number": {func(j *job.Job, f *hardware.Facts) {
 			j.Drives[1].SerialDigest, f.Drives[1].CapacityBytes = "fresh", 900*gib
 		}, map[string]string{"recognised": Wrong, "new": Fine}},
-		"it was used":                {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].Health.PowerOnHours = ptr(int64(9000)) }, map[string]string{"recognised": Fine, "new": Wrong}},
-		"its case tells no health":   {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].Health = nil }, map[string]string{"recognised": Fine}},
-		"it is not there":            {func(_ *job.Job, f *hardware.Facts) { f.Drives = f.Drives[:1] }, map[string]string{}},
-		"another one is":             {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].CapacityBytes = 64 * gib }, map[string]string{}},
-		"a stick without a number":   {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].SerialDigest, f.Drives[1].CapacityBytes = "", 64*gib }, map[string]string{}},
-		"its case hides its number":  {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].SerialDigest = "" }, map[string]string{"recognised": Fine, "new": Fine}},
-		"it tells no capacity":       {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].CapacityBytes = 0 }, map[string]string{}},
-		"nobody knows which started": {func(_ *job.Job, f *hardware.Facts) { f.Volumes, f.Drives = nil, f.Drives[1:] }, map[string]string{}},
-		"two alike":                  {func(_ *job.Job, f *hardware.Facts) { f.Drives = append(f.Drives, f.Drives[1]) }, map[string]string{}},
-		"a twin of the old one":      {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].SerialDigest = "old" }, map[string]string{}},
-		"its label was not read off": {func(j *job.Job, _ *hardware.Facts) { j.Drives[1].CapacityBytes = 0 }, map[string]string{}},
+		"it was used": {func(_ *job.Job,
+			f *hardware.Facts) {
+			f.Drives[1].Health.PowerOnHours = ptr(int64(9000))
+		},
+			map[string]string{"recognised": Fine, "new": Wrong}},
+		"its case tells no health": {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].Health = nil },
+			map[string]string{"recognised": Fine}},
+		"it is not there": {func(_ *job.Job, f *hardware.Facts) { f.Drives = f.Drives[:1] },
+			map[string]string{}},
+		"another one is": {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].CapacityBytes = 64 * gib },
+			map[string]string{}},
+		"a stick without a number": {func(_ *job.Job, f *hardware.Facts) {
+			f.Drives[1].SerialDigest,
+				f.Drives[1].CapacityBytes = "", 64*gib
+		}, map[string]string{}},
+		"its case hides its number": {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].SerialDigest = "" },
+			map[string]string{"recognised": Fine, "new": Fine}},
+		"it tells no capacity": {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].CapacityBytes = 0 },
+			map[string]string{}},
+		"nobody knows which started": {func(_ *job.Job, f *hardware.Facts) { f.Volumes, f.Drives = nil, f.Drives[1:] },
+			map[string]string{}},
+		"two alike": {func(_ *job.Job, f *hardware.Facts) { f.Drives = append(f.Drives, f.Drives[1]) },
+			map[string]string{}},
+		"a twin of the old one": {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].SerialDigest = "old" },
+			map[string]string{}},
+		"its label was not read off": {func(j *job.Job, _ *hardware.Facts) { j.Drives[1].CapacityBytes = 0 },
+			map[string]string{}},
 	} {
 		t.Run(name, func(t *testing.T) {
 			j, f, _ := visit()
 			j.Drives[1].SerialDigest = ""
-			f.Drives = append(f.Drives, hardware.Drive{ID: "sdb", Kind: job.SataSSD, SerialDigest: "fresh", CapacityBytes: 1000 * gib, Health: &hardware.Health{PowerOnHours: ptr(int64(1))}})
+			f.Drives = append(f.Drives,
+				hardware.Drive{ID: "sdb", Kind: job.SataSSD, SerialDigest: "fresh", CapacityBytes: 1000 * gib,
+					Health: &hardware.Health{PowerOnHours: ptr(int64(1))}})
 			c.change(j, f)
 			assert.Equal(t, c.want, states(Before(j, &j.Setups[1], f)))
 		})

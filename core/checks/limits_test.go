@@ -37,7 +37,8 @@ func TestLimits(t *testing.T) {
 	warm := func(c float64) change { return func(_ *job.Job, f *hardware.Facts) { f.Drives[0].TemperatureC = &c } }
 	worked := func(peak float64) change {
 		return func(j *job.Job, _ *hardware.Facts) {
-			j.Tests, j.Sittings = []job.Test{{ID: "t", Name: "Sustained writing"}}, []job.Sitting{{ID: "s", Setup: "now"}}
+			j.Tests, j.Sittings = []job.Test{{ID: "t", Name: "Sustained writing"}},
+				[]job.Sitting{{ID: "s", Setup: "now"}}
 			j.Runs = []job.Run{{Test: "t", Sitting: "s", PeakTempC: &peak}}
 		}
 	}
@@ -50,13 +51,15 @@ func TestLimits(t *testing.T) {
 	cliff := func(after float64) change {
 		return func(j *job.Job, _ *hardware.Facts) {
 			j.Drives[0].Rated, j.Drives[1].Rated = &job.Rated{WriteMBs: 105}, &job.Rated{WriteMBs: 500}
-			j.Drives[1].Sustained = []job.Sustained{{Parts: []job.SustainedPart{{Seconds: 60, MBs: 480, Cliff: &drivetest.Cliff{BeforeMBs: 480, AfterMBs: after, Cause: drivetest.CacheCause}}}}}
+			j.Drives[1].Sustained = []job.Sustained{{Parts: []job.SustainedPart{{Seconds: 60, MBs: 480,
+				Cliff: &drivetest.Cliff{BeforeMBs: 480, AfterMBs: after, Cause: drivetest.CacheCause}}}}}
 		}
 	}
 	wrote := func(seconds float64, stopped string) change {
 		return func(j *job.Job, _ *hardware.Facts) {
 			j.Drives[1].Rated = &job.Rated{WriteMBs: 500}
-			j.Drives[1].Sustained = []job.Sustained{{Parts: []job.SustainedPart{{Seconds: seconds, MBs: 480, Stopped: stopped}}}}
+			j.Drives[1].Sustained = []job.Sustained{{Parts: []job.SustainedPart{{Seconds: seconds, MBs: 480,
+				Stopped: stopped}}}}
 		}
 	}
 	gen3x4 := func(drive, port string) *job.Link {
@@ -76,8 +79,10 @@ func TestLimits(t *testing.T) {
 		"the drive says nothing":          {capacities(1000, 0), "recognised", Unknown},
 		"a GiB behind the last":           {gap(1 << 30), "unallocated", Wrong},
 		"a byte less":                     {gap(1<<30 - 1), "unallocated", Fine},
-		"no partitions":                   {func(_ *job.Job, f *hardware.Facts) { f.Partitions = nil }, "unallocated", Unknown},
-		"no capacity":                     {func(_ *job.Job, f *hardware.Facts) { f.Drives[0].CapacityBytes = 0 }, "unallocated", Unknown},
+		"no partitions": {func(_ *job.Job, f *hardware.Facts) { f.Partitions = nil }, "unallocated",
+			Unknown},
+		"no capacity": {func(_ *job.Job, f *hardware.Facts) { f.Drives[0].CapacityBytes = 0 },
+			"unallocated", Unknown},
 		"95 % of the link":                {linked(570, 600, nil), "link", Fine},
 		"a little less":                   {linked(569, 600, nil), "link", Wrong},
 		"it can do no more than the port": {linked(3938, 7877, gen3x4("4.0 x4", "3.0 x4")), "link", Fine},
@@ -96,7 +101,11 @@ func TestLimits(t *testing.T) {
 		"its label says no limit": {func(j *job.Job, f *hardware.Facts) {
 			j.Drives[1].Rated, f.Drives[0].MaxTempC = &job.Rated{ReadMBs: 500}, nil
 		}, "temperature", Unknown},
-		"its label says no limit, under load":   {func(j *job.Job, f *hardware.Facts) { loaded(40)(j, f); j.Drives[1].Rated.MaxTempC = 0 }, "under-load", Unknown},
+		"its label says no limit, under load": {func(j *job.Job,
+			f *hardware.Facts) {
+			loaded(40)(j, f)
+			j.Drives[1].Rated.MaxTempC = 0
+		}, "under-load", Unknown},
 		"5 °C below while it worked":            {worked(65), "heat", Wrong},
 		"a little cooler while it worked":       {worked(64.9), "heat", Fine},
 		"5 °C below under load":                 {loaded(65), "under-load", Wrong},
@@ -133,15 +142,27 @@ func TestWhereRoomIsLost(t *testing.T) {
 		found   string
 		do      string // part of it
 	}{
-		"behind the system's":               {[]hardware.Partition{part(1, 0, 1), part(2, 1, 500)}, []hardware.Volume{on("sda", 2, true)}, "535.8 GB behind partition 2", "Grow the volume in front"},
-		"behind the recovery":               {[]hardware.Partition{part(2, 0, 500), part(3, 500, 1)}, []hardware.Volume{on("sda", 2, true)}, "535.8 GB behind partition 3", "Partition 3 stands between"},
-		"nobody says which is the system's": {[]hardware.Partition{part(1, 0, 1), part(2, 1, 500)}, nil, "535.8 GB behind partition 2", "Grow the volume in front"},
-		"the system is on another drive":    {[]hardware.Partition{part(2, 0, 500)}, []hardware.Volume{on("sdb", 1, true), on("sda", 2, false)}, "536.9 GB behind partition 2", "Grow the volume in front"},
-		"a volume that is no system":        {[]hardware.Partition{part(1, 0, 1), part(2, 1, 500)}, []hardware.Volume{on("sda", 2, true), on("sda", 1, false)}, "535.8 GB behind partition 2", "Grow the volume in front"},
-		"in front of all":                   {[]hardware.Partition{part(2, 500, 500)}, []hardware.Volume{on("sda", 2, true)}, "536.9 GB in front of the first partition", "Move the partitions to the front"},
-		"two gaps alike, the first counts":  {[]hardware.Partition{part(1, 0, 400), part(2, 500, 400)}, []hardware.Volume{on("sda", 1, true)}, "107.4 GB behind partition 1", "Grow the volume in front"},
-		"just a GiB":                        {[]hardware.Partition{part(1, 0, 999)}, []hardware.Volume{on("sda", 1, true)}, "1.074 GB behind partition 1", "Grow the volume in front"},
-		"one inside another":                {[]hardware.Partition{part(1, 0, 1000), part(5, 1, 10)}, []hardware.Volume{on("sda", 5, true)}, "nothing worth using", ""},
+		"behind the system's": {[]hardware.Partition{part(1, 0, 1), part(2, 1, 500)},
+			[]hardware.Volume{on("sda", 2, true)}, "535.8 GB behind partition 2", "Grow the volume in front"},
+		"behind the recovery": {[]hardware.Partition{part(2, 0, 500), part(3, 500, 1)},
+			[]hardware.Volume{on("sda", 2, true)}, "535.8 GB behind partition 3", "Partition 3 stands between"},
+		"nobody says which is the system's": {[]hardware.Partition{part(1, 0, 1), part(2, 1, 500)}, nil,
+			"535.8 GB behind partition 2", "Grow the volume in front"},
+		"the system is on another drive": {[]hardware.Partition{part(2, 0, 500)},
+			[]hardware.Volume{on("sdb", 1, true),
+				on("sda", 2, false)}, "536.9 GB behind partition 2", "Grow the volume in front"},
+		"a volume that is no system": {[]hardware.Partition{part(1, 0, 1), part(2, 1, 500)},
+			[]hardware.Volume{on("sda", 2, true),
+				on("sda", 1, false)}, "535.8 GB behind partition 2", "Grow the volume in front"},
+		"in front of all": {[]hardware.Partition{part(2, 500, 500)},
+			[]hardware.Volume{on("sda", 2,
+				true)}, "536.9 GB in front of the first partition", "Move the partitions to the front"},
+		"two gaps alike, the first counts": {[]hardware.Partition{part(1, 0, 400), part(2, 500, 400)},
+			[]hardware.Volume{on("sda", 1, true)}, "107.4 GB behind partition 1", "Grow the volume in front"},
+		"just a GiB": {[]hardware.Partition{part(1, 0, 999)},
+			[]hardware.Volume{on("sda", 1, true)}, "1.074 GB behind partition 1", "Grow the volume in front"},
+		"one inside another": {[]hardware.Partition{part(1, 0, 1000), part(5, 1, 10)},
+			[]hardware.Volume{on("sda", 5, true)}, "nothing worth using", ""},
 	} {
 		t.Run(name, func(t *testing.T) {
 			j, before, now := visit()
@@ -168,12 +189,17 @@ func TestWhatALinkShouldBe(t *testing.T) {
 		able          float64
 		found, should string
 	}{
-		"the drive is the slower": {&job.Link{Kind: "sata", Negotiated: "1.5 Gb/s", Drive: "3 Gb/s", Port: "6 Gb/s"}, 600, "1.5 Gb/s", "3 Gb/s"},
-		"the port is":             {&job.Link{Kind: "sata", Negotiated: "1.5 Gb/s", Drive: "6 Gb/s", Port: "3 Gb/s"}, 600, "1.5 Gb/s", "3 Gb/s"},
-		"both can do as much":     {&job.Link{Kind: "sata", Negotiated: "1.5 Gb/s", Drive: "6 Gb/s", Port: "6 Gb/s"}, 0, "1.5 Gb/s", "6 Gb/s"},
-		"one is not told":         {&job.Link{Kind: "sata", Negotiated: "1.5 Gb/s", Drive: "6 Gb/s"}, 600, "1.5 Gb/s", "600 MB/s"},
-		"the other is not":        {&job.Link{Kind: "sata", Negotiated: "1.5 Gb/s", Port: "6 Gb/s"}, 600, "1.5 Gb/s", "600 MB/s"},
-		"no names":                {nil, 600, "150 MB/s", "600 MB/s"},
+		"the drive is the slower": {&job.Link{Kind: "sata", Negotiated: "1.5 Gb/s", Drive: "3 Gb/s", Port: "6 Gb/s"},
+			600, "1.5 Gb/s", "3 Gb/s"},
+		"the port is": {&job.Link{Kind: "sata", Negotiated: "1.5 Gb/s", Drive: "6 Gb/s", Port: "3 Gb/s"},
+			600, "1.5 Gb/s", "3 Gb/s"},
+		"both can do as much": {&job.Link{Kind: "sata", Negotiated: "1.5 Gb/s", Drive: "6 Gb/s", Port: "6 Gb/s"}, 0,
+			"1.5 Gb/s", "6 Gb/s"},
+		"one is not told": {&job.Link{Kind: "sata", Negotiated: "1.5 Gb/s", Drive: "6 Gb/s"}, 600, "1.5 Gb/s",
+			"600 MB/s"},
+		"the other is not": {&job.Link{Kind: "sata", Negotiated: "1.5 Gb/s", Port: "6 Gb/s"}, 600, "1.5 Gb/s",
+			"600 MB/s"},
+		"no names": {nil, 600, "150 MB/s", "600 MB/s"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			j, before, now := visit()

@@ -12,7 +12,8 @@ import (
 	"nowthen/core/job"
 )
 
-// Noted are checks that rest on what was found or measured before, whatever the probe tells now; now is what it told last, or nil.
+// Noted are checks that rest on what was found or measured before, whatever the probe tells now;
+// now is what it told last, or nil.
 func Noted(j *job.Job, setup *job.Setup, now *hardware.Facts) []Check {
 	d := j.Drive(setup.Drive)
 	if d == nil {
@@ -68,7 +69,8 @@ func heat(j *job.Job, setup *job.Setup, d *job.Drive, now *hardware.Facts) []Che
 		c.State = Fine
 		c.Found += fmt.Sprintf("; %.0f °C below its limit", limit-*hottest.PeakTempC)
 	default:
-		c.State, c.Should, c.Do = Wrong, fmt.Sprintf("well below %.0f °C", limit), "Give it a heat sink or air, and write for a while again: near its limit a drive slows itself down."
+		c.State, c.Should, c.Do = Wrong, fmt.Sprintf("well below %.0f °C", limit),
+			"Give it a heat sink or air, and write for a while again: near its limit a drive slows itself down."
 	}
 	return []Check{c}
 }
@@ -82,12 +84,15 @@ func holds(d *job.Drive) []Check {
 	c := Check{ID: "holds", Title: "It holds what it says", State: Fine}
 	switch {
 	case h.Wrong > 0:
-		c.State, c.Found, c.Do = Wrong, fmt.Sprintf("%d of %d blocks came back different", h.Wrong, h.Blocks), "Put nothing on it, and send it back."
+		c.State, c.Found, c.Do = Wrong, fmt.Sprintf("%d of %d blocks came back different", h.Wrong, h.Blocks),
+			"Put nothing on it, and send it back."
 		if h.First != nil {
 			c.Found += ", the first at " + gb(*h.First)
 		}
 	case h.Missed > missable:
-		c.State, c.Found = Unknown, fmt.Sprintf("%s over %s came back; a false drive would be missed with a chance of %.0f %%", gb(h.Written), gb(h.FileBytes), h.Missed*100)
+		c.State, c.Found = Unknown,
+			fmt.Sprintf("%s over %s came back; a false drive would be missed with a chance of %.0f %%", gb(h.Written),
+				gb(h.FileBytes), h.Missed*100)
 	case h.Whole:
 		c.Found = "all " + gb(h.Written) + " came back as they were written"
 	default:
@@ -97,13 +102,15 @@ func holds(d *job.Drive) []Check {
 	return []Check{c}
 }
 
-// steady is whether the drive writes as quickly as it should for as long as it was written to, by the last time that it was.
+// steady is whether the drive writes as quickly as it should for as long as it was written to, by
+// the last time that it was.
 func steady(j *job.Job, d *job.Drive) []Check {
 	s, p := last(d, false)
 	if p == nil {
 		return nil
 	}
-	c := Check{ID: "steady", Title: "It writes steadily", State: Fine, Found: fmt.Sprintf("%.4g MB/s over %.3g s", p.MBs, p.Seconds)}
+	c := Check{ID: "steady", Title: "It writes steadily", State: Fine,
+		Found: fmt.Sprintf("%.4g MB/s over %.3g s", p.MBs, p.Seconds)}
 	rate := p.MBs
 	if p.Cliff != nil {
 		rate = p.Cliff.BeforeMBs
@@ -122,15 +129,20 @@ func steady(j *job.Job, d *job.Drive) []Check {
 	}
 	switch {
 	case p.Stopped == string(drivetest.StoppedByError):
-		c.State, c.Do = Wrong, "It failed while it was written to: try another port or cable; if it fails again, send it back."
+		c.State, c.Do = Wrong,
+			"It failed while it was written to: try another port or cable; if it fails again, send it back."
 		c.Found += ", and then it failed"
 	case p.Stopped == string(drivetest.StoppedByHeat):
 		c.State, c.Do = Wrong, "Give it a heat sink or air, and write again: at its limit a drive slows itself down."
 		c.Found += ", and then it had reached its temperature limit"
 	case p.Cliff != nil && p.Cliff.Cause == drivetest.HeatCause:
-		c.State, c.Should, c.Do = Wrong, "as it began", "It slowed itself down for its heat: give it a heat sink or air, and write again."
+		c.State, c.Should, c.Do = Wrong, "as it began",
+			"It slowed itself down for its heat: give it a heat sink or air, and write again."
 	case p.Cliff != nil && p.Cliff.AfterMBs < before:
-		c.State, c.Should, c.Do = Wrong, fmt.Sprintf("no slower than the %.4g MB/s of the drive that it replaces", before), "Send it back before anything is put on it: once its write cache is full it is slower than the old one."
+		c.State, c.Should, c.Do = Wrong,
+			fmt.Sprintf("no slower than the %.4g MB/s of the drive that it replaces",
+				before), "Send it back before anything is put on it: once its write cache is full it is slower than the "+
+				"old one."
 	case !fairness.BelowRating(rate, rated) && rated > 0:
 		c.Found += fmt.Sprintf("; rated %.4g MB/s", rated)
 		if p.Seconds < shortest {
@@ -147,7 +159,8 @@ func steady(j *job.Job, d *job.Drive) []Check {
 		c.State = Unknown
 		c.Found += fmt.Sprintf("; that is what its link carried (%.4g MB/s)", link)
 	default:
-		c.State, c.Should, c.Do = Wrong, fmt.Sprintf("about the %.4g MB/s that it is rated", rated), "Write again on another port; if it stays so, send it back before anything is put on it."
+		c.State, c.Should, c.Do = Wrong, fmt.Sprintf("about the %.4g MB/s that it is rated", rated),
+			"Write again on another port; if it stays so, send it back before anything is put on it."
 	}
 	c.Found = marked(c.Found, s.Simulated)
 	return []Check{c}
@@ -193,7 +206,8 @@ func underLoad(d *job.Drive) []Check {
 		c.State = Fine
 		c.Found += fmt.Sprintf("; %.0f °C below its limit", *limit-peak)
 	default:
-		c.State, c.Should, c.Do = Wrong, fmt.Sprintf("well below %.0f °C", *limit), "Give it a heat sink or air, and write again: near its limit a drive slows itself down."
+		c.State, c.Should, c.Do = Wrong, fmt.Sprintf("well below %.0f °C", *limit),
+			"Give it a heat sink or air, and write again: near its limit a drive slows itself down."
 	}
 	if other := otherwise(d, s); other != nil {
 		c.Found += fmt.Sprintf("; %s it was %.0f °C", sink(*other.HeatSink), *loadedPart(other).PeakC)
@@ -217,7 +231,8 @@ func sink(with bool) string {
 	return "without a heat sink"
 }
 
-// last is the newest look with a part that was written alone, or with the processor at work, and that part; nil where there is none.
+// last is the newest look with a part that was written alone, or with the processor at work, and
+// that part; nil where there is none.
 func last(d *job.Drive, loaded bool) (*job.Sustained, *job.SustainedPart) {
 	for i := range slices.Backward(d.Sustained) {
 		s := &d.Sustained[i]
@@ -240,7 +255,8 @@ func loadedPart(s *job.Sustained) *job.SustainedPart {
 	return nil
 }
 
-// otherwise is the newest look at the drive with a heat sink where s was without one, or the other way round; nil where there is none.
+// otherwise is the newest look at the drive with a heat sink where s was without one, or the other
+// way round; nil where there is none.
 func otherwise(d *job.Drive, s *job.Sustained) *job.Sustained {
 	if s.HeatSink == nil {
 		return nil

@@ -44,7 +44,8 @@ func TestIntervalsHoldTheTruth(t *testing.T) {
 		groups.count(*l.Groups.Waiting.Low <= g.group && g.group <= *l.Groups.Waiting.High)
 		savings.count(l.Savings.Low <= g.saving && g.saving <= l.Savings.High)
 	}
-	t.Logf("lines %v, groups %v, savings %v, shares %v, no difference called one %v, after all %v", lines, groups, savings, shares, falseLines, falseLedgers)
+	t.Logf("lines %v, groups %v, savings %v, shares %v, no difference called one %v, after all %v", lines, groups,
+		savings, shares, falseLines, falseLedgers)
 	between := func(low, high float64, s share, what string) {
 		t.Helper()
 		assert.GreaterOrEqual(t, s.of(), low-testscale.Slack(0.1), what)
@@ -143,7 +144,8 @@ func generate(rng *rand.Rand, n int) generated {
 		if test.Better == job.Higher {
 			now = then * factor
 		}
-		in = append(in, lineIn{test: test, then: sittings("then", then), with: sittings("now", now), method: method, u: u})
+		in = append(in, lineIn{test: test, then: sittings("then", then), with: sittings("now", now), method: method,
+			u: u})
 		g.factors = append(g.factors, factor)
 		if k < waits {
 			logs += math.Log(factor) / waits

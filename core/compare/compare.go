@@ -112,7 +112,8 @@ func Compare(j *job.Job, then, with string, o Options) *Ledger {
 
 // Indexed is Compare for a job whose index is there already.
 func Indexed(x *job.Index, then, with string, o Options) *Ledger {
-	l := &Ledger{Format: Format, Version: Version, Then: then, With: with, Intended: o.Intended, Lines: make([]Line, len(x.Tests))}
+	l := &Ledger{Format: Format, Version: Version, Then: then, With: with, Intended: o.Intended,
+		Lines: make([]Line, len(x.Tests))}
 	sides := make([]fairness.Sides, len(x.Tests))
 	for i := range x.Tests {
 		t := &x.Tests[i]

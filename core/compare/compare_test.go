@@ -32,7 +32,8 @@ func timed(id string, perWeek float64) job.Test {
 
 func scattered() job.Test {
 	w := drivetest.ScatteredRead(1 << 30)
-	return job.Test{ID: "ref", Kind: job.OnDrive, What: job.ScatteredRead, Name: "ref", Unit: "IOPS", Better: job.Higher, Params: &w}
+	return job.Test{ID: "ref", Kind: job.OnDrive, What: job.ScatteredRead, Name: "ref", Unit: "IOPS",
+		Better: job.Higher, Params: &w}
 }
 
 // one is a single sitting.
@@ -41,8 +42,10 @@ func one(values ...float64) [][]float64 { return [][]float64{values} }
 func build(lines ...lineIn) *job.Job {
 	j := &job.Job{
 		Computers: []job.Computer{{ID: "c"}},
-		Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.SataSSD}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD}}},
-		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c", Drive: "d2", Replaces: "d1"}},
+		Drives: []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.SataSSD}},
+			{ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD}}},
+		Setups: []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"},
+			{ID: "now", Role: job.Now, Computer: "c", Drive: "d2", Replaces: "d1"}},
 	}
 	at := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
 	have := map[string]bool{}
@@ -61,7 +64,8 @@ func build(lines ...lineIn) *job.Job {
 				for i, v := range values {
 					u := l.u
 					j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint(l.test.ID, id, i), Test: l.test.ID, Sitting: id,
-						Value: v, Method: l.method, U: &u, At: at.Add(time.Duration(k)*time.Hour + time.Duration(i)*time.Minute)})
+						Value: v, Method: l.method, U: &u, At: at.Add(time.Duration(k)*time.Hour +
+							time.Duration(i)*time.Minute)})
 				}
 			}
 		}
@@ -113,7 +117,8 @@ func TestWorkedExamples(t *testing.T) {
 		t.Run(fmt.Sprint("job ", i), func(t *testing.T) {
 			var lines []lineIn
 			for _, x := range c.Tests {
-				test := job.Test{ID: x.ID, Kind: x.Kind, Name: x.ID, Unit: x.Unit, Better: x.Better, PerWeek: x.PerWeek, Occasion: x.Occasion}
+				test := job.Test{ID: x.ID, Kind: x.Kind, Name: x.ID, Unit: x.Unit, Better: x.Better, PerWeek: x.PerWeek,
+					Occasion: x.Occasion}
 				if x.ID == "scattered" {
 					test.What = job.ScatteredRead
 				}
@@ -134,7 +139,8 @@ func TestWorkedExamples(t *testing.T) {
 				near(t, w.DoF, *ln.Freedom, x.ID)
 				assert.Equal(t, w.Further, ln.FurtherRuns, x.ID)
 				assert.Equal(t, w.On, ln.FurtherRunsOn, x.ID)
-				assert.Equal(t, wantSide{ln.Then.N, ln.Then.Sittings, 0, 0, 0, 0}, wantSide{w.Then.N, w.Then.Sittings, 0, 0, 0, 0})
+				assert.Equal(t, wantSide{ln.Then.N, ln.Then.Sittings, 0, 0, 0, 0},
+					wantSide{w.Then.N, w.Then.Sittings, 0, 0, 0, 0})
 				near(t, w.Then.Centre, ln.Then.Centre, x.ID)
 				near(t, w.Then.Within, ln.Then.Within, x.ID)
 				near(t, w.With.Between, ln.With.Between, x.ID)
@@ -179,11 +185,13 @@ func TestVerdicts(t *testing.T) {
 		{"a side without runs", timed("x", 0), one(9), nil, NotMeasured, false, false, false},
 		{"clearly faster", timed("x", 0), one(10, 10.1, 9.9), one(5, 5.1, 4.9), Faster, true, false, false},
 		{"clearly slower", timed("x", 0), one(5, 5.1, 4.9), one(10, 10.1, 9.9), Slower, true, false, false},
-		{"61 against 50, once each", timed("x", 0), one(61), one(50), Faster, false, true, false}, // 11 s but 18 %: not felt
+		// 11 s but 18 %: not felt
+		{"61 against 50, once each", timed("x", 0), one(61), one(50), Faster, false, true, false},
 		{"39 against 36, once each", timed("x", 0), one(39), one(36), TooClose, false, true, false},
 		{"within the spread", timed("x", 0), one(10, 12, 11), one(10.5, 11.5, 9.5), TooClose, false, false, false},
 		{"as good as equal", rate, one(500, 501, 499), one(500, 502, 498), TooClose, false, false, true},
-		{"too little to be felt", timed("x", 0), one(1, 1.001, 0.999), one(0.6, 0.601, 0.599), Faster, false, false, false},
+		{"too little to be felt", timed("x", 0), one(1, 1.001, 0.999), one(0.6, 0.601, 0.599), Faster, false, false,
+			false},
 		{"a rate", rate, one(100, 101, 99), one(500, 501, 499), Faster, false, false, false},
 		{"a slower rate", rate, one(500, 501, 499), one(100, 101, 99), Slower, false, false, false},
 		{"quieter", noise, one(44), one(22), Faster, false, true, false},
@@ -201,22 +209,26 @@ func TestVerdicts(t *testing.T) {
 
 func TestReadingsWithoutAMeaningfulZeroHaveNoFactor(t *testing.T) {
 	for _, unit := range []string{"°C", "dB(A)"} {
-		ln := compared(lineIn{test: job.Test{ID: "n", Kind: job.Note, Name: "n", Unit: unit, Better: job.Lower}, then: one(60, 61), with: one(40, 41)}).Lines[0]
+		ln := compared(lineIn{test: job.Test{ID: "n", Kind: job.Note, Name: "n", Unit: unit, Better: job.Lower},
+			then: one(60, 61), with: one(40, 41)}).Lines[0]
 		assert.Nil(t, ln.Factor, unit)
 		assert.Nil(t, ln.P, unit)
 		assert.NotNil(t, ln.Then)
 	}
-	watts := compared(lineIn{test: job.Test{ID: "n", Kind: job.Note, Name: "n", Unit: "W", Better: job.Lower}, then: one(60, 61), with: one(40, 41)})
+	watts := compared(lineIn{test: job.Test{ID: "n", Kind: job.Note, Name: "n", Unit: "W", Better: job.Lower},
+		then: one(60, 61), with: one(40, 41)})
 	assert.NotNil(t, watts.Lines[0].P)
 	assert.False(t, watts.Lines[0].HoldsAfterAll, "a note has no place in it")
 	assert.Nil(t, watts.Lines[0].FurtherRuns)
-	below := compared(lineIn{test: job.Test{ID: "n", Kind: job.Note, Name: "n", Unit: "W", Better: job.Lower}, then: one(-2), with: one(4)}).Lines[0]
+	below := compared(lineIn{test: job.Test{ID: "n", Kind: job.Note, Name: "n", Unit: "W", Better: job.Lower},
+		then: one(-2), with: one(4)}).Lines[0]
 	assert.Equal(t, TooClose, below.Verdict)
 	assert.Nil(t, below.Factor)
 }
 
 func TestABoundHasNoFactor(t *testing.T) {
-	j := build(lineIn{test: job.Test{ID: "n", Kind: job.Note, Name: "n", Unit: "W", Better: job.Lower}, then: one(40), with: one(30)})
+	j := build(lineIn{test: job.Test{ID: "n", Kind: job.Note, Name: "n", Unit: "W", Better: job.Lower}, then: one(40),
+		with: one(30)})
 	for i := range j.Runs {
 		if j.Runs[i].Value == 30 {
 			j.Runs[i].Bound = job.BoundBelow
@@ -243,7 +255,8 @@ func TestBlockingFindingMakesALineNotComparable(t *testing.T) {
 	blocked := l.Line("ref")
 	assert.Equal(t, NotComparable, blocked.Verdict)
 	assert.NotNil(t, blocked.Then, "the sides stand")
-	for _, none := range []*float64{blocked.Factor, blocked.Low, blocked.High, blocked.P, blocked.Freedom, blocked.Saves, blocked.DriveShare, blocked.Floor} {
+	for _, none := range []*float64{blocked.Factor, blocked.Low, blocked.High, blocked.P, blocked.Freedom,
+		blocked.Saves, blocked.DriveShare, blocked.Floor} {
 		assert.Nil(t, none)
 	}
 	assert.Nil(t, blocked.FurtherRuns)
@@ -298,7 +311,8 @@ func TestSavingsCountEachOccasionOnce(t *testing.T) {
 	assert.True(t, s.Clear)
 
 	j.Plan.Headline = "restart"
-	assert.Equal(t, []string{"cold"}, Compare(j, "then", "now", DefaultOptions).Savings.SameOccasion, "the headline counts")
+	assert.Equal(t, []string{"cold"}, Compare(j, "then", "now", DefaultOptions).Savings.SameOccasion,
+		"the headline counts")
 
 	for i := range j.Runs { // the second of an occasion takes the first one's place where that cannot be compared
 		if j.Runs[i].Test == "cold" {
@@ -341,7 +355,8 @@ func TestTheHeadlineIsNamedBeforehand(t *testing.T) {
 func TestNoShareWhereSomethingElseMayHaveHelped(t *testing.T) {
 	three := func(v float64) [][]float64 { return one(v, v*1.001, v*0.999) }
 	made := func(now, reference float64) *job.Job {
-		return build(lineIn{test: timed("x", 0), then: three(90), with: three(now)}, lineIn{test: scattered(), then: three(1000), with: three(1000 * reference)})
+		return build(lineIn{test: timed("x", 0), then: three(90), with: three(now)},
+			lineIn{test: scattered(), then: three(1000), with: three(1000 * reference)})
 	}
 	share := func(j *job.Job) *float64 { return Compare(j, "then", "now", DefaultOptions).Line("x").DriveShare }
 	// S = 2.5, R = 10: (1 − 0.4) ÷ (1 − 0.1) = 2/3.
@@ -390,7 +405,8 @@ func TestSwappingSidesTurnsTheLineRound(t *testing.T) {
 		assert.InEpsilon(t, 1 / *a.High, *b.Low, 1e-9)
 		turned := map[Verdict]Verdict{Faster: Slower, Slower: Faster, TooClose: TooClose}
 		assert.Equal(t, turned[a.Verdict], b.Verdict)
-		assert.Equal(t, []float64{*a.Factor, *a.Low, *a.High}, []float64{*l.Groups.Waiting.Factor, *l.Groups.Waiting.Low, *l.Groups.Waiting.High})
+		assert.Equal(t, []float64{*a.Factor, *a.Low, *a.High},
+			[]float64{*l.Groups.Waiting.Factor, *l.Groups.Waiting.Low, *l.Groups.Waiting.High})
 	}
 }
 
@@ -432,7 +448,8 @@ func TestCachesThatLearnHaveAFirstAndASettledValue(t *testing.T) {
 
 func TestFeltFromBothLimitsOn(t *testing.T) {
 	felt := func(then, now float64) bool {
-		return compared(lineIn{test: timed("x", 0), then: one(then, then, then), with: one(now, now, now)}).Lines[0].Felt
+		return compared(lineIn{test: timed("x", 0), then: one(then, then, then),
+			with: one(now, now, now)}).Lines[0].Felt
 	}
 	assert.True(t, felt(10, 8), "a fifth")
 	assert.False(t, felt(10, 8.1))
@@ -453,7 +470,8 @@ func TestFurtherRunsAreThoughtOfUpToTen(t *testing.T) {
 			}
 			return [][]float64{v}
 		}
-		ln := compared(lineIn{test: timed("x", 1), then: values(30), with: values(30 * (0.8 + 0.4*rng.Float64()))}).Lines[0]
+		ln := compared(lineIn{test: timed("x", 1), then: values(30),
+			with: values(30 * (0.8 + 0.4*rng.Float64()))}).Lines[0]
 		switch {
 		case ln.FurtherRuns == nil:
 			assert.Nil(t, ln.FurtherRunsOn)
@@ -484,9 +502,11 @@ func TestFurtherRunsAreThoughtOfUpToTen(t *testing.T) {
 
 func TestWhatIsUsedLessThanOnceAWeekCounts(t *testing.T) {
 	rate := job.Test{ID: "rate", Kind: job.OnFiles, Name: "rate", Unit: "files/s", Better: job.Higher, PerWeek: 9}
-	l := compared(lineIn{test: timed("a", 0.5), then: one(90), with: one(40)}, lineIn{test: timed("b", 2), then: one(9), with: one(4)},
+	l := compared(lineIn{test: timed("a", 0.5), then: one(90), with: one(40)},
+		lineIn{test: timed("b", 2), then: one(9), with: one(4)},
 		lineIn{test: rate, then: one(9), with: one(40)})
-	assert.InDelta(t, 0.5*50+2*5, l.Savings.SecondsPerWeek, 1e-9, "tests without an occasion are their own; a rate is no wait")
+	assert.InDelta(t, 0.5*50+2*5, l.Savings.SecondsPerWeek, 1e-9,
+		"tests without an occasion are their own; a rate is no wait")
 	assert.Nil(t, l.Line("rate").Saves)
 }
 
@@ -495,11 +515,14 @@ func TestTheFirstReferenceThatCanBeComparedCounts(t *testing.T) {
 	own.ID, own.What = "own", job.ScatteredReadOwn
 	three := func(v float64) [][]float64 { return one(v, v*1.001, v*0.999) }
 	wait := lineIn{test: timed("x", 0), then: three(90), with: three(36)}
-	l := compared(wait, lineIn{test: own, then: three(100), with: nil}, lineIn{test: scattered(), then: three(100), with: three(1000)})
+	l := compared(wait, lineIn{test: own, then: three(100), with: nil},
+		lineIn{test: scattered(), then: three(100), with: three(1000)})
 	assert.InDelta(t, 2.0/3, *l.Line("x").DriveShare, 1e-9, "the customer's own files were not measured twice")
-	l = compared(wait, lineIn{test: own, then: three(100), with: three(500)}, lineIn{test: scattered(), then: three(100), with: three(1000)})
+	l = compared(wait, lineIn{test: own, then: three(100), with: three(500)},
+		lineIn{test: scattered(), then: three(100), with: three(1000)})
 	assert.InDelta(t, 0.6/0.8, *l.Line("x").DriveShare, 1e-9)
-	l = compared(lineIn{test: timed("x", 0), then: three(90), with: three(60)}, lineIn{test: scattered(), then: three(100), with: three(145)})
+	l = compared(lineIn{test: timed("x", 0), then: three(90), with: three(60)},
+		lineIn{test: scattered(), then: three(100), with: three(145)})
 	assert.Equal(t, 1.0, *l.Line("x").DriveShare, "no more than all of it")
 	assert.Equal(t, 1.0, *l.Line("x").DriveShareHigh)
 	assert.Zero(t, *l.Line("x").Floor)
@@ -508,7 +531,9 @@ func TestTheFirstReferenceThatCanBeComparedCounts(t *testing.T) {
 func TestKeepingUpIsSaidOfEachSide(t *testing.T) {
 	w := drivetest.KeepUp(1<<30, drivetest.Streams{Count: 1, MBs: 100})
 	test := job.Test{ID: "k", Kind: job.OnDrive, Name: "k", Unit: "MB/s", Better: job.Higher, Params: &w}
-	assert.Equal(t, &KeepsUp{drivetest.FallsBehind, drivetest.JustKeepsUp}, compared(lineIn{test: test, then: one(90, 140), with: one(119, 300)}).Lines[0].KeepsUp, "by the slowest of any run")
+	assert.Equal(t, &KeepsUp{drivetest.FallsBehind, drivetest.JustKeepsUp},
+		compared(lineIn{test: test, then: one(90, 140),
+			with: one(119, 300)}).Lines[0].KeepsUp, "by the slowest of any run")
 	assert.Equal(t, &KeepsUp{"", drivetest.KeepsUp}, compared(lineIn{test: test, with: one(120)}).Lines[0].KeepsUp)
 	assert.Nil(t, compared(lineIn{test: test}).Lines[0].KeepsUp)
 	assert.Nil(t, compared(lineIn{test: scattered(), then: one(1), with: one(2)}).Lines[0].KeepsUp)
@@ -518,7 +543,8 @@ func TestKeepingUpIsSaidOfEachSide(t *testing.T) {
 func TestTheFirstOfAnOccasionCounts(t *testing.T) {
 	cold, restart, other := timed("cold", 5), timed("restart", 5), timed("other", 1)
 	cold.Occasion, restart.Occasion = "start", "start"
-	j := build(lineIn{test: cold, then: one(90, 91), with: one(40, 41)}, lineIn{test: restart, then: one(100, 101), with: one(50, 51)},
+	j := build(lineIn{test: cold, then: one(90, 91), with: one(40, 41)},
+		lineIn{test: restart, then: one(100, 101), with: one(50, 51)},
 		lineIn{test: other, then: one(20, 21), with: one(10, 11)})
 	j.Plan.Headline = "other"
 	s := Compare(j, "then", "now", DefaultOptions).Savings
@@ -545,11 +571,13 @@ func TestWhatSaves(t *testing.T) {
 	for name, c := range map[string]struct {
 		unit, better string
 		saves        bool
-	}{"a wait": {"s", job.Lower, true}, "seconds that are better longer": {"s", job.Higher, false}, "a rate": {"MB/s", job.Higher, false}, "a temperature": {"°C", job.Lower, false}} {
+	}{"a wait": {"s", job.Lower, true}, "seconds that are better longer": {"s", job.Higher, false}, "a rate": {"MB/s",
+		job.Higher, false}, "a temperature": {"°C", job.Lower, false}} {
 		t.Run(name, func(t *testing.T) {
 			test := timed("a", 1)
 			test.Unit, test.Better = c.unit, c.better
-			assert.Equal(t, c.saves, compared(lineIn{test: test, then: one(50, 51), with: one(40, 41)}).Lines[0].Saves != nil)
+			assert.Equal(t, c.saves,
+				compared(lineIn{test: test, then: one(50, 51), with: one(40, 41)}).Lines[0].Saves != nil)
 		})
 	}
 }

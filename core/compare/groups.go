@@ -129,7 +129,8 @@ func (l *Ledger) savings(j *job.Job) *Savings {
 		betweenWith += with * math.Sqrt(ln.With.Between)
 	}
 	least := leastBetween(lines)
-	parts = append(parts, stats.Component{Variance: betweenThen * betweenThen, Freedom: least}, stats.Component{Variance: betweenWith * betweenWith, Freedom: least})
+	parts = append(parts, stats.Component{Variance: betweenThen * betweenThen, Freedom: least},
+		stats.Component{Variance: betweenWith * betweenWith, Freedom: least})
 	h := stats.Combine(parts...).HalfWidth(side.Confidence)
 	s.Low, s.High = s.SecondsPerWeek-h, s.SecondsPerWeek+h
 	s.Clear = s.Low > 0 || s.High < 0

@@ -14,7 +14,8 @@ const leastReference = 1.25
 
 // elseMayHaveHelped are the rules whose findings on a line, with whatever effect, say
 // that something beside the drive may have shortened the wait.
-var elseMayHaveHelped = []string{"system-origin", "system-version", "memory-changed", "other-work", "control-moved", "busy", "power", "encryption", "other-app-version"}
+var elseMayHaveHelped = []string{"system-origin", "system-version", "memory-changed", "other-work", "control-moved",
+	"busy", "power", "encryption", "other-app-version"}
 
 // shares works out, for every timed line that got faster, how much of the wait was the
 // drive's (Amdahl 1967, Validity of the single processor approach): with S the line's
@@ -28,7 +29,8 @@ func (l *Ledger) shares(j *job.Job) {
 	}
 	for i := range l.Lines {
 		ln := &l.Lines[i]
-		helped := slices.ContainsFunc(ln.Findings, func(rule string) bool { return slices.Contains(elseMayHaveHelped, rule) })
+		helped := slices.ContainsFunc(ln.Findings,
+			func(rule string) bool { return slices.Contains(elseMayHaveHelped, rule) })
 		if ln.test.Kind != job.Timed || ln.Verdict != Faster || helped || ln.ratio.Low > ref.ratio.High {
 			continue
 		}

@@ -49,7 +49,8 @@ func FindCliff(mbs, temps []float64, limit float64) *Cliff {
 	if at < cliffPartS || n-at < cliffPartS {
 		return nil
 	}
-	c := &Cliff{AfterS: at, AfterBytes: int64(before * 1e6), BeforeMBs: before / float64(at), AfterMBs: (total - before) / float64(n-at), Cause: CacheCause}
+	c := &Cliff{AfterS: at, AfterBytes: int64(before * 1e6), BeforeMBs: before / float64(at),
+		AfterMBs: (total - before) / float64(n-at), Cause: CacheCause}
 	if c.AfterMBs > (1-cliffDrop)*c.BeforeMBs {
 		return nil
 	}

@@ -39,8 +39,9 @@ type clockVolume struct {
 }
 
 func newClockVolume(service time.Duration, servers int) *clockVolume {
-	return &clockVolume{service: service, servers: servers, free: make([]time.Duration, servers), written: map[uint64]bool{},
-		facts: Facts{TotalBytes: 1 << 40, FreeBytes: 1 << 39, AlignBytes: 512}}
+	return &clockVolume{service: service, servers: servers, free: make([]time.Duration, servers),
+		written: map[uint64]bool{},
+		facts:   Facts{TotalBytes: 1 << 40, FreeBytes: 1 << 39, AlignBytes: 512}}
 }
 
 func (v *clockVolume) Facts() Facts                                { return v.facts }
@@ -136,7 +137,8 @@ func inPieces(w Workload) Workload {
 // The standard tests ask what docs/measuring.md says.
 func TestTheStandardTests(t *testing.T) {
 	const span = 64 << 20
-	for name, w := range map[string]Workload{"long read": LongRead(span), "long write": LongWrite(span), "sustained": SustainedWrite(span)} {
+	for name, w := range map[string]Workload{"long read": LongRead(span), "long write": LongWrite(span),
+		"sustained": SustainedWrite(span)} {
 		assert.EqualValues(t, 2<<20, w.BlockBytes, name)
 		assert.Equal(t, 4, w.Depth, name)
 		assert.Equal(t, Sequential, w.Pattern, name)
@@ -371,7 +373,8 @@ func FuzzCheck(f *testing.F) {
 	f.Add("random", "read", int64(4096), 1, int64(1<<20), "", "", 1.0, int64(0))
 	f.Add("sequential", "write", int64(1<<20), 8, int64(8<<20), "incompressible", "at-end", 0.5, int64(1<<24))
 	f.Fuzz(func(t *testing.T, pattern, op string, block int64, depth int, span int64, data, flush string, seconds float64, bytes int64) {
-		w := Workload{Pattern: pattern, Op: op, BlockBytes: block, Depth: depth, SpanBytes: span, Data: data, Flush: flush, MaxSeconds: seconds, MaxBytes: bytes}
+		w := Workload{Pattern: pattern, Op: op, BlockBytes: block, Depth: depth, SpanBytes: span, Data: data,
+			Flush: flush, MaxSeconds: seconds, MaxBytes: bytes}
 		if w.Check() != nil || span > 32<<20 || block > 4<<20 || depth > 32 {
 			return
 		}
@@ -511,7 +514,8 @@ func TestIntervalsHoldTheTruth(t *testing.T) {
 }
 
 func TestHalfWidthOfTooLittleIsNone(t *testing.T) {
-	for name, counts := range map[string][]int64{"nothing": nil, "too few": make([]int64, minBatches-1), "nothing moved": make([]int64, 100)} {
+	for name, counts := range map[string][]int64{"nothing": nil, "too few": make([]int64, minBatches-1),
+		"nothing moved": make([]int64, 100)} {
 		h, settled := HalfWidth(counts)
 		assert.True(t, math.IsNaN(h), name)
 		assert.False(t, settled, name)

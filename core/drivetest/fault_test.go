@@ -69,15 +69,24 @@ func TestFaultsAreResultsWithWhatWasMeasured(t *testing.T) {
 		says  string
 		part  bool // something was measured and is kept
 	}{
-		{"an unreadable block", func(v *faulty) { v.at, v.err = 500, syscall.EIO }, ScatteredRead(16 << 20), syscall.EIO, "at byte", true},
-		{"the drive vanishes", func(v *faulty) { v.at, v.err, v.lasts = 100, gone, true }, longWrite(16 << 20), gone, "at byte", true},
-		{"the drive vanishes at the flush", func(v *faulty) { v.flush = gone }, sustained(16 << 20), gone, "flush", true},
-		{"the room is used up", func(v *faulty) { v.at, v.err = 100, syscall.ENOSPC }, longWrite(16 << 20), syscall.ENOSPC, "at byte", true},
-		{"a short read", func(v *faulty) { v.at, v.err = 500, io.ErrUnexpectedEOF }, longRead(16 << 20), io.ErrUnexpectedEOF, "at byte", true},
-		{"a fault at the first request", func(v *faulty) { v.at, v.err, v.lasts = 1, syscall.EIO, true }, longRead(16 << 20), syscall.EIO, "laying out", false},
-		{"the computer sleeps", func(v *faulty) { v.at, v.sleep = 500, time.Hour }, ScatteredRead(16 << 20), ErrClock, "slept for 3600 s", true},
-		{"it sleeps, and the clock counts it", func(v *faulty) { v.at, v.sleep, v.jump = 500, time.Hour, time.Hour }, ScatteredRead(16 << 20), ErrClock, "slept for 3600 s", true},
-		{"the clock is set back", func(v *faulty) { v.at, v.jump = 500, -time.Hour }, ScatteredRead(16 << 20), ErrClock, "set back", true},
+		{"an unreadable block", func(v *faulty) { v.at, v.err = 500, syscall.EIO }, ScatteredRead(16 << 20),
+			syscall.EIO, "at byte", true},
+		{"the drive vanishes", func(v *faulty) { v.at, v.err, v.lasts = 100, gone, true }, longWrite(16 << 20), gone,
+			"at byte", true},
+		{"the drive vanishes at the flush", func(v *faulty) { v.flush = gone }, sustained(16 << 20), gone, "flush",
+			true},
+		{"the room is used up", func(v *faulty) { v.at, v.err = 100, syscall.ENOSPC }, longWrite(16 << 20),
+			syscall.ENOSPC, "at byte", true},
+		{"a short read", func(v *faulty) { v.at, v.err = 500, io.ErrUnexpectedEOF }, longRead(16 << 20),
+			io.ErrUnexpectedEOF, "at byte", true},
+		{"a fault at the first request", func(v *faulty) { v.at, v.err, v.lasts = 1, syscall.EIO, true },
+			longRead(16 << 20), syscall.EIO, "laying out", false},
+		{"the computer sleeps", func(v *faulty) { v.at, v.sleep = 500, time.Hour }, ScatteredRead(16 << 20), ErrClock,
+			"slept for 3600 s", true},
+		{"it sleeps, and the clock counts it", func(v *faulty) { v.at, v.sleep, v.jump = 500, time.Hour, time.Hour },
+			ScatteredRead(16 << 20), ErrClock, "slept for 3600 s", true},
+		{"the clock is set back", func(v *faulty) { v.at, v.jump = 500, -time.Hour }, ScatteredRead(16 << 20), ErrClock,
+			"set back", true},
 		{"each write's flush fails", func(v *faulty) { v.flush = syscall.EIO }, func() Workload {
 			w := ScatteredWrite(16 << 20)
 			w.Flush, w.Existing = FlushEach, false
@@ -309,7 +318,8 @@ func FuzzFaults(f *testing.F) {
 	f.Add(int64(40), false, uint8(0), int64(time.Hour), uint8(2), true)
 	f.Add(int64(90), false, uint8(28), int64(-5), uint8(4), false)
 	f.Fuzz(func(t *testing.T, at int64, lasts bool, errno uint8, jump int64, kind uint8, hot bool) {
-		ws := []Workload{longRead(16 << 20), longWrite(16 << 20), ScatteredRead(16 << 20), busyWith32(ScatteredWrite(16 << 20)), DeskMix(16 << 20),
+		ws := []Workload{longRead(16 << 20), longWrite(16 << 20), ScatteredRead(16 << 20),
+			busyWith32(ScatteredWrite(16 << 20)), DeskMix(16 << 20),
 			sustained(16 << 20), SizeSweep(Read, 16<<20), KeepUp(16<<20, Streams{Count: 2, MBs: 1})}
 		w := ws[int(kind)%len(ws)]
 		w.MaxSeconds, w.MaxBytes = 0.5, 64<<20

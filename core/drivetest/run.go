@@ -121,7 +121,8 @@ func (r *run) do(ctx context.Context) error {
 		ended := req.Ended // once started again, the request is the queue's
 		switch {
 		case r.stopped != "":
-		case r.ios > 0 && (ended-r.from >= r.stopAfter || ended-r.begun >= r.warm+r.stopAfter), ended-r.begun >= r.warm+r.stopAfter+Unanswered:
+		case r.ios > 0 && (ended-r.from >= r.stopAfter || ended-r.begun >= r.warm+r.stopAfter),
+			ended-r.begun >= r.warm+r.stopAfter+Unanswered:
 			r.stop(StoppedAtTime, ended)
 		case started >= r.stopBytes:
 			r.stop(StoppedAtBytes, ended)

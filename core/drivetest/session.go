@@ -43,7 +43,8 @@ type Session struct {
 // workloads that bring their own ([Workload.OwnFile]). The seed makes places
 // and data repeatable.
 func Open(ctx context.Context, vol Volume, span int64, seed uint64) (*Session, error) {
-	s := &Session{vol: vol, span: span, seed: seed, startC: math.NaN(), mark: seed, rng: rand.New(rand.NewPCG(seed, 0x6e6f77))}
+	s := &Session{vol: vol, span: span, seed: seed, startC: math.NaN(), mark: seed,
+		rng: rand.New(rand.NewPCG(seed, 0x6e6f77))}
 	if span == 0 {
 		return s, nil
 	}
@@ -109,7 +110,8 @@ func (s *Session) Lay(ctx context.Context, tell func(Progress)) error {
 	if s.laid || s.file == nil {
 		return nil
 	}
-	w := Workload{Pattern: Sequential, Op: Write, BlockBytes: layBlock, Depth: 4, SpanBytes: s.span, Data: Incompressible, Flush: FlushAtEnd}
+	w := Workload{Pattern: Sequential, Op: Write, BlockBytes: layBlock, Depth: 4, SpanBytes: s.span,
+		Data: Incompressible, Flush: FlushAtEnd}
 	r := s.newRun(w, s.file, func(p Progress) {
 		p.Laying = true
 		tell(p)
@@ -120,7 +122,8 @@ func (s *Session) Lay(ctx context.Context, tell func(Progress)) error {
 		return fmt.Errorf("laying out the test file: %w", err)
 	}
 	if r.stopped == StoppedAtTime {
-		return fmt.Errorf("%w: %d of %d MiB in %.0f s; take a smaller test file", ErrTooSlow, r.moved>>20, s.span>>20, limit.Seconds())
+		return fmt.Errorf("%w: %d of %d MiB in %.0f s; take a smaller test file", ErrTooSlow, r.moved>>20, s.span>>20,
+			limit.Seconds())
 	}
 	s.laid = true
 	return s.rest(ctx, PauseAfterLaying(s.span))
@@ -292,7 +295,8 @@ func (s *Session) measure(ctx context.Context, w Workload, file File, tell func(
 		return r.reading(s.vol.Facts()), err
 	}
 	if r.ios == 0 { // nothing is a result here, not even a rate of zero
-		return nil, fmt.Errorf("%s %s: nothing ended within the measured time; give the test more seconds or bytes", w.Pattern, w.Op)
+		return nil, fmt.Errorf("%s %s: nothing ended within the measured time; give the test more seconds or bytes",
+			w.Pattern, w.Op)
 	}
 	return r.reading(s.vol.Facts()), nil
 }

@@ -56,7 +56,8 @@ func (s Streams) check() error {
 	case s.MBs < 0 || s.Width < 0 || s.Height < 0 || s.FramesS < 0 || s.Bits < 0:
 		return fmt.Errorf("streams: a rate or size is negative")
 	case !(need > 0) || need > 100_000:
-		return fmt.Errorf("streams: %g MB/s each is not above 0 and up to 100000; give mb_s, or width, height, frames_s and bits", need)
+		return fmt.Errorf("streams: %g MB/s each is not above 0 and up to 100000; give mb_s, or width, height, "+
+			"frames_s and bits", need)
 	}
 	return nil
 }

@@ -13,7 +13,8 @@ import (
 // bound it as a whole. An error ends it with the sizes that were finished.
 func (s *Session) sweep(ctx context.Context, w Workload, file File, tell func(Progress)) (*Reading, error) {
 	n := float64(len(w.Sweep))
-	out := &Reading{Workload: w, HalfWidth: math.NaN(), Slowest: math.NaN(), Stopped: StoppedAtTime, Facts: s.vol.Facts(),
+	out := &Reading{Workload: w, HalfWidth: math.NaN(), Slowest: math.NaN(), Stopped: StoppedAtTime,
+		Facts:   s.vol.Facts(),
 		Latency: hdrhistogram.New(100, int64(10*time.Minute), 3)}
 	slowness := 0.0
 	for i, size := range w.Sweep {

@@ -148,11 +148,13 @@ func (w Workload) Check() error {
 	case w.Op != Read && w.Op != Write && w.Op != Mix:
 		return fmt.Errorf("op %q is none of %s, %s and %s", w.Op, Read, Write, Mix)
 	case w.BlockBytes < MinBlock || w.BlockBytes > MaxBlock || w.BlockBytes%MinBlock != 0:
-		return fmt.Errorf("block_bytes %d is not a multiple of %d between %d and %d", w.BlockBytes, MinBlock, MinBlock, MaxBlock)
+		return fmt.Errorf("block_bytes %d is not a multiple of %d between %d and %d", w.BlockBytes, MinBlock, MinBlock,
+			MaxBlock)
 	case w.Depth < 1 || w.Depth > MaxDepth:
 		return fmt.Errorf("depth %d is not between 1 and %d", w.Depth, MaxDepth)
 	case w.SpanBytes < w.BlockBytes*int64(w.Depth) || w.SpanBytes > MaxSpan:
-		return fmt.Errorf("span_bytes %d is not between %d (block × depth) and %d", w.SpanBytes, w.BlockBytes*int64(w.Depth), int64(MaxSpan))
+		return fmt.Errorf("span_bytes %d is not between %d (block × depth) and %d", w.SpanBytes,
+			w.BlockBytes*int64(w.Depth), int64(MaxSpan))
 	case w.Data != "" && w.Data != Incompressible && w.Data != Compressible && w.Data != Zero:
 		return fmt.Errorf("data %q is none of %s, %s and %s", w.Data, Incompressible, Compressible, Zero)
 	case w.Flush != "" && w.Flush != FlushAtEnd && w.Flush != FlushEach && w.Flush != FlushNone:
@@ -160,7 +162,8 @@ func (w Workload) Check() error {
 	case !share(w.ReadShare) || w.Op == Mix && (w.ReadShare == 0 || w.ReadShare == 1):
 		return fmt.Errorf("read_share %g of a mix is not between 0 and 1", w.ReadShare)
 	case !share(w.HotPart) || !share(w.HotShare) || w.Pattern == Hot && (w.HotPart == 0 || w.HotShare == 0):
-		return fmt.Errorf("hot_part %g and hot_share %g of a hot pattern are not between 0 and 1", w.HotPart, w.HotShare)
+		return fmt.Errorf("hot_part %g and hot_share %g of a hot pattern are not between 0 and 1", w.HotPart,
+			w.HotShare)
 	case !share(w.CompressTo):
 		return fmt.Errorf("compress_to %g is not between 0 and 1", w.CompressTo)
 	case !share(w.StopHalfWidth):
@@ -182,7 +185,8 @@ func (w Workload) checkSweep() error {
 	largest := int64(0)
 	for _, b := range w.Sweep {
 		if b < MinBlock || b > MaxBlock || b%MinBlock != 0 {
-			return fmt.Errorf("sweep: %d bytes is not a multiple of %d between %d and %d", b, MinBlock, MinBlock, MaxBlock)
+			return fmt.Errorf("sweep: %d bytes is not a multiple of %d between %d and %d", b, MinBlock, MinBlock,
+				MaxBlock)
 		}
 		largest = max(largest, b)
 	}
@@ -216,7 +220,8 @@ func (w Workload) checkFile() error {
 	case w.Pattern != Sequential || w.Op == Mix:
 		return errors.New("streams: streams are read or written sequentially")
 	case w.SpanBytes/int64(max(1, w.Streams.Count)) < w.BlockBytes+4096:
-		return fmt.Errorf("span_bytes %d is too small for %d streams of blocks of %d", w.SpanBytes, w.Streams.Count, w.BlockBytes)
+		return fmt.Errorf("span_bytes %d is too small for %d streams of blocks of %d", w.SpanBytes, w.Streams.Count,
+			w.BlockBytes)
 	}
 	return w.Streams.check()
 }
@@ -228,7 +233,8 @@ func (w Workload) checkBlocks() error {
 	sum, largest := 0.0, int64(0)
 	for _, b := range w.Blocks {
 		if b.Bytes < MinBlock || b.Bytes > w.BlockBytes || b.Bytes%MinBlock != 0 || !(b.Share > 0) {
-			return fmt.Errorf("blocks: %d bytes with a share of %g is not a multiple of %d up to block_bytes %d with a share above 0", b.Bytes, b.Share, MinBlock, w.BlockBytes)
+			return fmt.Errorf("blocks: %d bytes with a share of %g is not a multiple of %d up to block_bytes %d with "+
+				"a share above 0", b.Bytes, b.Share, MinBlock, w.BlockBytes)
 		}
 		sum += b.Share
 		largest = max(largest, b.Bytes)
@@ -262,12 +268,14 @@ const (
 
 // LongRead reads one after another, 2 MiB at a time, 4 in flight.
 func LongRead(span int64) Workload {
-	return Workload{Pattern: Sequential, Op: Read, BlockBytes: longBlock, Depth: longDepth, SpanBytes: span, Data: Incompressible}
+	return Workload{Pattern: Sequential, Op: Read, BlockBytes: longBlock, Depth: longDepth, SpanBytes: span,
+		Data: Incompressible}
 }
 
 // LongWrite writes one after another, 2 MiB at a time, 4 in flight, flushed at the end.
 func LongWrite(span int64) Workload {
-	return Workload{Pattern: Sequential, Op: Write, BlockBytes: longBlock, Depth: longDepth, SpanBytes: span, Data: Incompressible,
+	return Workload{Pattern: Sequential, Op: Write, BlockBytes: longBlock, Depth: longDepth, SpanBytes: span,
+		Data:  Incompressible,
 		Flush: FlushAtEnd, MaxBytes: 2 * span}
 }
 
@@ -280,8 +288,10 @@ func ScatteredWrite(span int64) Workload {
 // DeskMix is what a desk's work asks of a drive: 65 % reads in blocks of mixed
 // sizes at random places, most of them within a tenth of the span, 4 at once.
 func DeskMix(span int64) Workload {
-	return Workload{Pattern: Hot, HotPart: 0.1, HotShare: 0.8, Op: Mix, ReadShare: deskReads, BlockBytes: 64 << 10, Depth: 4, SpanBytes: span,
-		Blocks: []BlockShare{{4 << 10, 0.55}, {16 << 10, 0.25}, {64 << 10, 0.2}}, Data: Incompressible, Flush: FlushAtEnd, MaxBytes: 2 * span}
+	return Workload{Pattern: Hot, HotPart: 0.1, HotShare: 0.8, Op: Mix, ReadShare: deskReads, BlockBytes: 64 << 10,
+		Depth: 4, SpanBytes: span,
+		Blocks: []BlockShare{{4 << 10, 0.55}, {16 << 10, 0.25},
+			{64 << 10, 0.2}}, Data: Incompressible, Flush: FlushAtEnd, MaxBytes: 2 * span}
 }
 
 // Busy returns the workload with 16 requests at once.
@@ -311,7 +321,8 @@ func sweepSizes() []int64 {
 // SizeSweep reads or writes one after another in blocks of 4 KiB to 16 MiB, one
 // at a time.
 func SizeSweep(op string, span int64) Workload {
-	w := Workload{Pattern: Sequential, Op: op, BlockBytes: 16 << 20, Depth: 1, SpanBytes: span, Data: Incompressible, Sweep: sweepSizes()}
+	w := Workload{Pattern: Sequential, Op: op, BlockBytes: 16 << 20, Depth: 1, SpanBytes: span, Data: Incompressible,
+		Sweep: sweepSizes()}
 	if op == Write {
 		w.Flush, w.MaxBytes = FlushAtEnd, 4*span
 	}
@@ -321,13 +332,15 @@ func SizeSweep(op string, span int64) Workload {
 // SustainedWrite writes span bytes that were never written, once, one after
 // another.
 func SustainedWrite(span int64) Workload {
-	return Workload{Pattern: Sequential, Op: Write, BlockBytes: longBlock, Depth: longDepth, SpanBytes: span, MaxBytes: span, Data: Incompressible,
+	return Workload{Pattern: Sequential, Op: Write, BlockBytes: longBlock, Depth: longDepth, SpanBytes: span,
+		MaxBytes: span, Data: Incompressible,
 		Flush: FlushAtEnd, Fresh: true}
 }
 
 // KeepUp writes streams side by side into a file that is new and grows, as fast as the
 // drive takes them: nothing is written twice. It ends with the file.
 func KeepUp(span int64, s Streams) Workload {
-	return Workload{Pattern: Sequential, Op: Write, BlockBytes: 1 << 20, Depth: 8, SpanBytes: span, MaxBytes: span, Data: Incompressible,
+	return Workload{Pattern: Sequential, Op: Write, BlockBytes: 1 << 20, Depth: 8, SpanBytes: span, MaxBytes: span,
+		Data:  Incompressible,
 		Flush: FlushAtEnd, Fresh: true, Streams: &s}
 }

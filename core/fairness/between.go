@@ -62,7 +62,8 @@ func (c *check) takenOver(s *job.Setup) Value {
 	}
 	// The same computer earlier and since, as if they were two setups.
 	const since = "since"
-	apart := &job.Job{Usual: c.Usual, Setups: []job.Setup{*s, {ID: since, Drive: s.Drive}}, Drives: c.Drives, Sittings: slices.Clone(c.Sittings)}
+	apart := &job.Job{Usual: c.Usual, Setups: []job.Setup{*s, {ID: since, Drive: s.Drive}}, Drives: c.Drives,
+		Sittings: slices.Clone(c.Sittings)}
 	for i := range apart.Sittings {
 		if t := &apart.Sittings[i]; t.Setup == s.ID && t.Job == "" {
 			t.Setup = since
@@ -251,7 +252,8 @@ func (c *check) otherContent(r *rule) {
 		case common < shareOther:
 			c.add(r, l, [2]Value{says, says})
 		case common < shareSame:
-			c.put(Finding{Rule: r.id, Effect: Qualifies, Then: says, With: says, Remedy: r.id, Minutes: r.minutes}, l.ID, nil)
+			c.put(Finding{Rule: r.id, Effect: Qualifies, Then: says, With: says, Remedy: r.id, Minutes: r.minutes},
+				l.ID, nil)
 		}
 	}
 }
@@ -322,7 +324,8 @@ func (c *check) fill(r *rule) {
 			case to-from < 1:
 				says[i] = Phrase{"full", map[string]Value{"Fill": Quantity{math.Round(to), "%"}}}
 			default:
-				says[i] = Phrase{"full-between", map[string]Value{"From": Quantity{math.Round(from), ""}, "To": Quantity{math.Round(to), "%"}}}
+				says[i] = Phrase{"full-between",
+					map[string]Value{"From": Quantity{math.Round(from), ""}, "To": Quantity{math.Round(to), "%"}}}
 			}
 		}
 		switch {
@@ -391,7 +394,8 @@ func (c *check) moreThanTheDrive(r *rule) {
 			continue
 		}
 		say := func(factor, drive float64) Value {
-			return Phrase{"faster-than-drive", map[string]Value{"Factor": Quantity{factor, "×"}, "Drive": Quantity{drive, "×"}}}
+			return Phrase{"faster-than-drive",
+				map[string]Value{"Factor": Quantity{factor, "×"}, "Drive": Quantity{drive, "×"}}}
 		}
 		var says [2]Value
 		switch {

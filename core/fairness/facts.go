@@ -183,13 +183,15 @@ func parameters(p *drivetest.Workload) Value {
 	}
 	var list []Value
 	for name, v := range members {
-		list = append(list, Phrase{"parameter", map[string]Value{"Name": Term{"parameter", name}, "Is": parameter(name, v)}})
+		list = append(list, Phrase{"parameter",
+			map[string]Value{"Name": Term{"parameter", name}, "Is": parameter(name, v)}})
 	}
 	return several(ordered(list))
 }
 
 // units are those of parameters.
-var units = map[string]string{"block_bytes": "B", "span_bytes": "B", "max_bytes": "B", "max_seconds": "s", "warm_seconds": "s"}
+var units = map[string]string{"block_bytes": "B", "span_bytes": "B", "max_bytes": "B", "max_seconds": "s",
+	"warm_seconds": "s"}
 
 // parameter is the value of a parameter.
 func parameter(name string, v jsontext.Value) Value {
@@ -225,10 +227,14 @@ var split = fact{of: func(_ *check, l *line, r *job.Run) Value {
 
 var (
 	appVersion = fact{name: "app-version", of: func(_ *check, _ *line, r *job.Run) Value { return text(r.AppVersion) }}
-	supply     = fact{name: "power", of: func(c *check, _ *line, r *job.Run) Value { return term("power", c.conditions(r).Power) }}
-	mode       = fact{name: "power-mode", of: func(c *check, _ *line, r *job.Run) Value { return term("power-mode", c.conditions(r).PowerMode) }}
-	warmth     = fact{name: "warmth", of: func(_ *check, l *line, r *job.Run) Value { return term("warmth", or(r.Warmth, l.Warmth)) }}
-	startKind  = fact{name: "start-kind", of: func(_ *check, l *line, r *job.Run) Value { return term("start-kind", or(r.StartKind, l.StartKind)) }}
+	supply     = fact{name: "power",
+		of: func(c *check, _ *line, r *job.Run) Value { return term("power", c.conditions(r).Power) }}
+	mode = fact{name: "power-mode",
+		of: func(c *check, _ *line, r *job.Run) Value { return term("power-mode", c.conditions(r).PowerMode) }}
+	warmth = fact{name: "warmth",
+		of: func(_ *check, l *line, r *job.Run) Value { return term("warmth", or(r.Warmth, l.Warmth)) }}
+	startKind = fact{name: "start-kind",
+		of: func(_ *check, l *line, r *job.Run) Value { return term("start-kind", or(r.StartKind, l.StartKind)) }}
 )
 
 // content is the document, save or folder that was opened.
@@ -272,8 +278,10 @@ func whatElseRan(c *check, _ *line, r *job.Run) Value {
 }
 
 var (
-	encrypting = fact{name: "encrypting", of: func(c *check, _ *line, r *job.Run) Value { return yesNo("encrypting", c.conditions(r).Encrypting) }}
-	encryption = fact{name: "encrypted", of: func(c *check, _ *line, r *job.Run) Value { return yesNo("encrypted", c.conditions(r).Encrypted) }}
+	encrypting = fact{name: "encrypting",
+		of: func(c *check, _ *line, r *job.Run) Value { return yesNo("encrypting", c.conditions(r).Encrypting) }}
+	encryption = fact{name: "encrypted",
+		of: func(c *check, _ *line, r *job.Run) Value { return yesNo("encrypted", c.conditions(r).Encrypted) }}
 )
 
 // place says where a run's content lay: on the drive under test, or on another.
@@ -331,7 +339,9 @@ func phrase(key, part string, v Value) Value {
 var (
 	firmware    = firmwareFact(func(f *job.Firmware) Value { return phrase("firmware", "Version", text(f.Version)) })
 	quickStart  = firmwareFact(func(f *job.Firmware) Value { return yesNo("quick-start", f.QuickStart) })
-	storageMode = firmwareFact(func(f *job.Firmware) Value { return phrase("storage-mode", "Mode", text(f.StorageMode)) })
+	storageMode = firmwareFact(func(f *job.Firmware) Value {
+		return phrase("storage-mode", "Mode", text(f.StorageMode))
+	})
 	switchedOff = firmwareFact(func(f *job.Firmware) Value {
 		return phrase("switched-off", "What", listed(f.Off, Term{"attached", "nothing-off"}))
 	})

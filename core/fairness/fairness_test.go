@@ -21,28 +21,41 @@ func fair() *job.Job {
 	long, random := drivetest.LongRead(1<<30), drivetest.ScatteredRead(1<<30)
 	no := false
 	j := &job.Job{
-		Computers: []job.Computer{{ID: "c1", MemoryBytes: 8 << 30, Processor: "p"}, {ID: "c2", MemoryBytes: 8 << 30, Processor: "p"}},
-		Drives: []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, Rated: &job.Rated{ReadMBs: 120, MaxTempC: 60}}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, Rated: &job.Rated{ReadMBs: 500, MaxTempC: 70}}},
+		Computers: []job.Computer{{ID: "c1", MemoryBytes: 8 << 30, Processor: "p"},
+			{ID: "c2", MemoryBytes: 8 << 30, Processor: "p"}},
+		Drives: []job.Drive{{ID: "d1",
+			DriveLabel: job.DriveLabel{Kind: job.HDD, Rated: &job.Rated{ReadMBs: 120, MaxTempC: 60}}},
+			{ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, Rated: &job.Rated{ReadMBs: 500, MaxTempC: 70}}},
 			{ID: "d3", DriveLabel: job.DriveLabel{Kind: job.HDD}}},
 		Tests: []job.Test{
-			{ID: "start", Kind: job.Timed, What: "cold-start", Name: "Start", Unit: "s", Better: job.Lower, Phases: []job.Phase{{ID: "a", Name: "a"}, {ID: "b", Name: "b"}, {ID: "n", Name: "n", Counts: &no}}},
-			{ID: "long", Kind: job.OnDrive, What: "long-read", Name: "Long", Unit: "MB/s", Better: job.Higher, Params: &long},
-			{ID: "scattered", Kind: job.OnDrive, What: job.ScatteredRead, Name: "Scattered", Unit: "IOPS", Better: job.Higher, Params: &random},
+			{ID: "start", Kind: job.Timed, What: "cold-start", Name: "Start", Unit: "s", Better: job.Lower,
+				Phases: []job.Phase{{ID: "a", Name: "a"}, {ID: "b", Name: "b"}, {ID: "n", Name: "n", Counts: &no}}},
+			{ID: "long", Kind: job.OnDrive, What: "long-read", Name: "Long", Unit: "MB/s", Better: job.Higher,
+				Params: &long},
+			{ID: "scattered", Kind: job.OnDrive, What: job.ScatteredRead, Name: "Scattered", Unit: "IOPS",
+				Better: job.Higher, Params: &random},
 			{ID: "copy", Kind: job.OnFiles, Name: "Copy", Unit: "s", Better: job.Lower},
 			{ID: "control", Kind: job.Control, Name: "Processor", Unit: "s", Better: job.Lower},
 		},
 		Setups: []job.Setup{
-			{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1", Attached: job.Attached{Port: "sata", LinkMBs: 300}},
-			{ID: "now", Role: job.Now, Computer: "c1", Drive: "d2", Replaces: "d1", Attached: job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600}},
+			{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1",
+				Attached: job.Attached{Port: "sata", LinkMBs: 300}},
+			{ID: "now", Role: job.Now, Computer: "c1", Drive: "d2", Replaces: "d1",
+				Attached: job.Attached{Port: "sata", LinkMBs: 600, CapableMBs: 600}},
 		},
-		Sittings: []job.Sitting{{ID: "s1", Setup: "then", Started: noon}, {ID: "s2", Setup: "now", Started: noon.Add(3 * time.Hour)}},
+		Sittings: []job.Sitting{{ID: "s1", Setup: "then", Started: noon},
+			{ID: "s2", Setup: "now", Started: noon.Add(3 * time.Hour)}},
 	}
-	values := map[string][2]float64{"start": {90, 30}, "long": {110, 450}, "scattered": {100, 9000}, "copy": {60, 20}, "control": {10, 10.1}}
+	values := map[string][2]float64{"start": {90, 30}, "long": {110, 450}, "scattered": {100, 9000}, "copy": {60, 20},
+		"control": {10, 10.1}}
 	for _, t := range j.Tests {
 		for side, sitting := range []string{"s1", "s2"} {
 			for n := range 3 {
-				j.Runs = append(j.Runs, job.Run{ID: t.ID + sitting + string(rune('0'+n)), Test: t.ID, Sitting: sitting, Method: job.Automatic,
-					Value: values[t.ID][side] * (1 + float64(n)/1000), At: j.Sittings[side].Started.Add(time.Duration(n) * time.Minute)})
+				j.Runs = append(j.Runs,
+					job.Run{ID: t.ID + sitting + string(rune('0'+n)), Test: t.ID, Sitting: sitting,
+						Method: job.Automatic,
+						Value: values[t.ID][side] * (1 +
+							float64(n)/1000), At: j.Sittings[side].Started.Add(time.Duration(n) * time.Minute)})
 			}
 		}
 	}
@@ -78,7 +91,9 @@ func takenOver(control float64) *job.Job {
 	if control > 0 {
 		j.Sittings = append(j.Sittings, job.Sitting{ID: "s3", Setup: "then", Started: noon.Add(time.Hour)})
 		for n := range 3 {
-			j.Runs = append(j.Runs, job.Run{ID: "again" + string(rune('0'+n)), Test: "control", Sitting: "s3", Method: job.Automatic, Value: control * (1 + float64(n)/1000), At: noon.Add(time.Hour)})
+			j.Runs = append(j.Runs,
+				job.Run{ID: "again" + string(rune('0'+n)), Test: "control", Sitting: "s3", Method: job.Automatic,
+					Value: control * (1 + float64(n)/1000), At: noon.Add(time.Hour)})
 		}
 	}
 	return j
@@ -89,12 +104,17 @@ func TestAnEarlierJobAsThen(t *testing.T) {
 		job  *job.Job
 		says string
 	}{
-		"no control since":          {takenOver(0), "measured in job 2025-0031; no control shows that the computer is as it was"},
-		"the control agrees":        {takenOver(10.05), ""},
-		"the control moved":         {takenOver(11), "measured in job 2025-0031; Processor was 10.01 s then and 11.01 s since"},
-		"the control may be off":    {takenOver(10.4), "measured in job 2025-0031; Processor was 10.01 s then and 10.41 s since"},
-		"no control in the plan":    {without(takenOver(10), "control"), "measured in job 2025-0031; no control shows that the computer is as it was"},
-		"another drive than Then's": {func() *job.Job { j := takenOver(10); j.Setups[1].Replaces = "d3"; return j }(), "hard disk"},
+		"no control since": {takenOver(0),
+			"measured in job 2025-0031; no control shows that the computer is as it was"},
+		"the control agrees": {takenOver(10.05), ""},
+		"the control moved": {takenOver(11),
+			"measured in job 2025-0031; Processor was 10.01 s then and 11.01 s since"},
+		"the control may be off": {takenOver(10.4),
+			"measured in job 2025-0031; Processor was 10.01 s then and 10.41 s since"},
+		"no control in the plan": {without(takenOver(10), "control"),
+			"measured in job 2025-0031; no control shows that the computer is as it was"},
+		"another drive than Then's": {func() *job.Job { j := takenOver(10); j.Setups[1].Replaces = "d3"; return j }(),
+			"hard disk"},
 	}
 	for name, tc := range tests {
 		t.Run(name, func(t *testing.T) {
@@ -103,7 +123,8 @@ func TestAnEarlierJobAsThen(t *testing.T) {
 				if swapped {
 					then, with = with, then
 				}
-				list := slices.DeleteFunc(found(tc.job, then, with), func(f Finding) bool { return f.Rule != "other-baseline-drive" })
+				list := slices.DeleteFunc(found(tc.job, then, with),
+					func(f Finding) bool { return f.Rule != "other-baseline-drive" })
 				if tc.says == "" {
 					assert.Empty(t, list)
 					continue
@@ -116,8 +137,10 @@ func TestAnEarlierJobAsThen(t *testing.T) {
 					}
 					assert.Equal(t, tc.says, Said(said, tc.job))
 				}
-				assert.Equal(t, []string{"start", "copy"}, list[slices.IndexFunc(list, func(f Finding) bool { return f.Effect == Qualifies })].Lines)
-				assert.Equal(t, []string{"long", "scattered"}, list[slices.IndexFunc(list, func(f Finding) bool { return f.Effect == Blocks })].Lines)
+				assert.Equal(t, []string{"start", "copy"},
+					list[slices.IndexFunc(list, func(f Finding) bool { return f.Effect == Qualifies })].Lines)
+				assert.Equal(t, []string{"long", "scattered"},
+					list[slices.IndexFunc(list, func(f Finding) bool { return f.Effect == Blocks })].Lines)
 			}
 		})
 	}
@@ -149,7 +172,8 @@ func spoils() []spoil {
 	everything := append(slices.Clone(most), "control")
 	return []spoil{
 		{"other-computer", "another machine", func(j *job.Job) { j.Setups[1].Computer = "c2" }, everything, nil, ""},
-		{"other-baseline-drive", "Then was a third drive", func(j *job.Job) { j.Setups[1].Replaces = "d3" }, drive, waits, Qualifies},
+		{"other-baseline-drive", "Then was a third drive", func(j *job.Job) { j.Setups[1].Replaces = "d3" }, drive,
+			waits, Qualifies},
 		{"other-baseline-drive", "two that replace different drives", func(j *job.Job) {
 			j.Setups[0].Role, j.Setups[0].Replaces, j.Setups[1].Replaces = job.Trial, "d1", "d3"
 		}, drive, waits, Qualifies},
@@ -173,9 +197,12 @@ func spoils() []spoil {
 			each(j, "copy", "s1", func(r *job.Run) { r.ContentDigest = "x" })
 			each(j, "copy", "s2", func(r *job.Run) { r.ContentDigest = "y" })
 		}, []string{"copy"}, nil, ""},
-		{"power", "battery against mains", func(j *job.Job) { j.Sittings[0].Conditions.Power, j.Sittings[1].Conditions.Power = "battery", "mains" }, drive, waits, Qualifies},
+		{"power", "battery against mains",
+			func(j *job.Job) { j.Sittings[0].Conditions.Power, j.Sittings[1].Conditions.Power = "battery", "mains" },
+			drive, waits, Qualifies},
 		{"power", "saving on one side", func(j *job.Job) {
-			j.Sittings[0].Conditions.PowerMode, j.Sittings[1].Conditions.PowerMode = "normal", "saving" // the supply is unknown
+			// the supply is unknown
+			j.Sittings[0].Conditions.PowerMode, j.Sittings[1].Conditions.PowerMode = "normal", "saving"
 		}, drive, waits, Qualifies},
 		{"busy", "a download", func(j *job.Job) {
 			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{}, []string{"download"}
@@ -187,7 +214,8 @@ func spoils() []spoil {
 			j.Sittings[0].Conditions.Busy = []string{"update"}
 			j.Sittings[1].Conditions.BackgroundMBs, j.Sittings[1].Conditions.CPUPct = new(0.1), new(2.0)
 		}, nil, most, Qualifies},
-		{"not-recorded", "nobody said what ran on the other side", func(j *job.Job) { j.Sittings[1].Conditions.Busy = []string{"download"} }, nil, most, Notes},
+		{"not-recorded", "nobody said what ran on the other side",
+			func(j *job.Job) { j.Sittings[1].Conditions.Busy = []string{"download"} }, nil, most, Notes},
 		{"not-recorded", "half a look at the other side", func(j *job.Job) {
 			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.CPUPct = []string{"download"}, new(2.0)
 		}, nil, most, Notes},
@@ -201,29 +229,48 @@ func spoils() []spoil {
 		{"encrypting", "a pass", func(j *job.Job) {
 			j.Sittings[0].Conditions.Encrypting, j.Sittings[1].Conditions.Encrypting = &yes, &no
 		}, most, nil, ""},
-		{"not-recorded", "nobody said so of the other side", func(j *job.Job) { j.Sittings[0].Conditions.Encrypting = &yes }, nil, most, Notes},
-		{"not-recorded", "a system version of one side", func(j *job.Job) { j.Setups[0].System.Version = "10" }, nil, waits, Notes},
-		{"not-recorded", "a fill level of one side", func(j *job.Job) { j.Sittings[0].Conditions.FillPct = new(50.0) }, nil, drive, Notes},
-		{"not-recorded", "warmth of one side", func(j *job.Job) { each(j, "copy", "s1", func(r *job.Run) { r.Warmth = "cold" }) }, nil, []string{"copy"}, Notes},
-		{"encryption", "one side", func(j *job.Job) { j.Sittings[0].Conditions.Encrypted, j.Sittings[1].Conditions.Encrypted = &yes, &no }, nil, most, Qualifies},
-		{"memory-changed", "more memory", func(j *job.Job) { j.Computers[1].MemoryBytes, j.Setups[1].Computer = 16<<30, "c2" }, nil, waits, Qualifies},
-		{"memory-changed", "fitted together with the drive", func(j *job.Job) { j.Setups[1].Fitted = &job.Fitted{MemoryBytes: 16 << 30} }, nil, waits, Qualifies},
-		{"memory-changed", "work between", func(j *job.Job) { j.Head.Work = []job.Work{{At: noon.Add(time.Hour), What: "memory"}} }, nil, waits, Qualifies},
+		{"not-recorded", "nobody said so of the other side",
+			func(j *job.Job) { j.Sittings[0].Conditions.Encrypting = &yes }, nil, most, Notes},
+		{"not-recorded", "a system version of one side", func(j *job.Job) { j.Setups[0].System.Version = "10" }, nil,
+			waits, Notes},
+		{"not-recorded", "a fill level of one side", func(j *job.Job) { j.Sittings[0].Conditions.FillPct = new(50.0) },
+			nil, drive, Notes},
+		{"not-recorded", "warmth of one side",
+			func(j *job.Job) { each(j, "copy", "s1", func(r *job.Run) { r.Warmth = "cold" }) }, nil, []string{"copy"},
+			Notes},
+		{"encryption", "one side",
+			func(j *job.Job) { j.Sittings[0].Conditions.Encrypted, j.Sittings[1].Conditions.Encrypted = &yes, &no },
+			nil, most, Qualifies},
+		{"memory-changed", "more memory",
+			func(j *job.Job) { j.Computers[1].MemoryBytes, j.Setups[1].Computer = 16<<30, "c2" }, nil, waits,
+			Qualifies},
+		{"memory-changed", "fitted together with the drive",
+			func(j *job.Job) { j.Setups[1].Fitted = &job.Fitted{MemoryBytes: 16 << 30} }, nil, waits, Qualifies},
+		{"memory-changed", "work between",
+			func(j *job.Job) { j.Head.Work = []job.Work{{At: noon.Add(time.Hour), What: "memory"}} }, nil, waits,
+			Qualifies},
 		{"processor-changed", "another graphics card fitted", func(j *job.Job) {
 			j.Setups[0].Fitted, j.Setups[1].Fitted = &job.Fitted{Graphics: "g1"}, &job.Fitted{Graphics: "g2"}
 		}, waits, nil, ""},
-		{"processor-changed", "another processor", func(j *job.Job) { j.Computers[1].Processor, j.Setups[1].Computer = "q", "c2" }, waits, nil, ""},
-		{"other-work", "cleaned between", func(j *job.Job) { j.Head.Work = []job.Work{{At: noon.Add(time.Hour), What: "cleaning"}} }, nil, waits, Qualifies},
+		{"processor-changed", "another processor",
+			func(j *job.Job) { j.Computers[1].Processor, j.Setups[1].Computer = "q", "c2" }, waits, nil, ""},
+		{"other-work", "cleaned between",
+			func(j *job.Job) { j.Head.Work = []job.Work{{At: noon.Add(time.Hour), What: "cleaning"}} }, nil, waits,
+			Qualifies},
 		{"more-than-the-drive", "the drive changed little", func(j *job.Job) {
 			each(j, "scattered", "s2", func(r *job.Run) { r.Value = 120 })
 		}, nil, []string{"start"}, Qualifies},
-		{"content-moved", "a game on another drive", func(j *job.Job) { each(j, "copy", "s2", func(r *job.Run) { r.On = "d3" }) }, nil, []string{"copy"}, Qualifies},
-		{"content-elsewhere", "a game on a drive that stayed", func(j *job.Job) { each(j, "copy", "", func(r *job.Run) { r.On = "d3" }) }, nil, []string{"copy"}, Notes},
+		{"content-moved", "a game on another drive",
+			func(j *job.Job) { each(j, "copy", "s2", func(r *job.Run) { r.On = "d3" }) }, nil, []string{"copy"},
+			Qualifies},
+		{"content-elsewhere", "a game on a drive that stayed",
+			func(j *job.Job) { each(j, "copy", "", func(r *job.Run) { r.On = "d3" }) }, nil, []string{"copy"}, Notes},
 		{"attached-devices", "a dock on one side", func(j *job.Job) {
 			j.Sittings[0].Conditions.Attached, j.Sittings[1].Conditions.Attached = []string{"dock"}, []string{}
 		}, nil, []string{"start"}, Qualifies},
 		{"firmware-settings", "quick start", func(j *job.Job) {
-			j.Sittings[0].Conditions.Firmware, j.Sittings[1].Conditions.Firmware = &job.Firmware{QuickStart: &yes}, &job.Firmware{QuickStart: &no, StorageMode: "x"}
+			j.Sittings[0].Conditions.Firmware, j.Sittings[1].Conditions.Firmware = &job.Firmware{QuickStart: &yes},
+				&job.Firmware{QuickStart: &no, StorageMode: "x"}
 		}, nil, []string{"start"}, Qualifies},
 		{"weak-supply", "a charger that does not keep up", func(j *job.Job) {
 			c := &j.Sittings[1].Conditions
@@ -232,11 +279,14 @@ func spoils() []spoil {
 		}, nil, most, Qualifies},
 		{"placement", "at the beginning and at the end", func(j *job.Job) {
 			j.Drives[1].Kind = job.HDD
-			each(j, "scattered", "s2", func(r *job.Run) { r.Value = 120; r.Placement = &job.Placement{FromPct: 80, ToPct: 82} })
+			each(j, "scattered", "s2",
+				func(r *job.Run) { r.Value = 120; r.Placement = &job.Placement{FromPct: 80, ToPct: 82} })
 			each(j, "scattered", "s1", func(r *job.Run) { r.Placement = &job.Placement{FromPct: 10, ToPct: 12} })
 			each(j, "start", "", func(r *job.Run) { r.Value = 60 })
 		}, nil, []string{"scattered"}, Qualifies},
-		{"engine-limited", "a busy core", func(j *job.Job) { j.Run("longs21").EngineCPU = &job.EngineCPU{Core: 97, All: 30} }, nil, []string{"long"}, Qualifies},
+		{"engine-limited", "a busy core",
+			func(j *job.Job) { j.Run("longs21").EngineCPU = &job.EngineCPU{Core: 97, All: 30} }, nil, []string{"long"},
+			Qualifies},
 		{"drift", "slower at the end of the round", func(j *job.Job) {
 			again := *j.Run("longs20")
 			again.ID, again.Repeat, again.Value = "again", true, 400
@@ -247,14 +297,20 @@ func spoils() []spoil {
 			again.ID, again.Repeat, again.Value = "again", true, 440
 			j.Runs = append(j.Runs, again)
 		}, nil, nil, ""},
-		{"control-moved", "a slower processor", func(j *job.Job) { each(j, "control", "s2", func(r *job.Run) { r.Value = 10.9 }) }, nil, waits, Qualifies},
-		{"system-version", "a newer system", func(j *job.Job) { j.Setups[0].System.Version, j.Setups[1].System.Version = "10", "11" }, nil, waits, Qualifies},
-		{"system-origin", "a fresh system", func(j *job.Job) { j.Setups[0].System.Origin, j.Setups[1].System.Origin = "as-arrived", "fresh" }, nil, waits, Qualifies},
+		{"control-moved", "a slower processor",
+			func(j *job.Job) { each(j, "control", "s2", func(r *job.Run) { r.Value = 10.9 }) }, nil, waits, Qualifies},
+		{"system-version", "a newer system",
+			func(j *job.Job) { j.Setups[0].System.Version, j.Setups[1].System.Version = "10", "11" }, nil, waits,
+			Qualifies},
+		{"system-origin", "a fresh system",
+			func(j *job.Job) { j.Setups[0].System.Origin, j.Setups[1].System.Origin = "as-arrived", "fresh" }, nil,
+			waits, Qualifies},
 		{"start-kind", "resume-assisted", func(j *job.Job) {
 			each(j, "start", "s1", func(r *job.Run) { r.StartKind = "cold" })
 			each(j, "start", "s2", func(r *job.Run) { r.StartKind = "resume-assisted" })
 		}, []string{"start"}, nil, ""},
-		{"first-after-swap", "kept", func(j *job.Job) { j.Sittings[1].Conditions.FirstAfterSwap = &yes }, nil, []string{"start"}, Qualifies},
+		{"first-after-swap", "kept", func(j *job.Job) { j.Sittings[1].Conditions.FirstAfterSwap = &yes }, nil,
+			[]string{"start"}, Qualifies},
 		{"warmth", "cold against warm", func(j *job.Job) {
 			each(j, "copy", "s1", func(r *job.Run) { r.Warmth = "cold" })
 			each(j, "copy", "s2", func(r *job.Run) { r.Warmth = "warm" })
@@ -264,8 +320,10 @@ func spoils() []spoil {
 			j.Setups[1].Attached.LinkMBs = 300
 			each(j, "long", "s2", func(r *job.Run) { r.Value = 280 })
 		}, nil, []string{"long"}, Notes},
-		{"below-rating", "half of it", func(j *job.Job) { each(j, "long", "s2", func(r *job.Run) { r.Value = 240 }) }, nil, []string{"long"}, Notes},
-		{"beyond-link", "out of a cache", func(j *job.Job) { each(j, "long", "s2", func(r *job.Run) { r.Value = 620 }) }, []string{"long"}, nil, ""},
+		{"below-rating", "half of it", func(j *job.Job) { each(j, "long", "s2", func(r *job.Run) { r.Value = 240 }) },
+			nil, []string{"long"}, Notes},
+		{"beyond-link", "out of a cache",
+			func(j *job.Job) { each(j, "long", "s2", func(r *job.Run) { r.Value = 620 }) }, []string{"long"}, nil, ""},
 		{"beyond-link", "requests, by a link's name", func(j *job.Job) {
 			j.Setups[1].Attached.LinkMBs, j.Setups[1].Link = 0, &job.Link{Kind: "usb", Negotiated: "2.0"}
 			j.Setups[0].Attached.Port = "usb"
@@ -273,7 +331,9 @@ func spoils() []spoil {
 			each(j, "scattered", "s2", func(r *job.Run) { r.Value = 14000 })
 			j.Drives[1].Rated = nil
 		}, []string{"scattered"}, nil, ""},
-		{"beyond-mechanics", "a disk with memory", func(j *job.Job) { each(j, "scattered", "s1", func(r *job.Run) { r.Value = 900 }) }, []string{"scattered"}, nil, ""},
+		{"beyond-mechanics", "a disk with memory",
+			func(j *job.Job) { each(j, "scattered", "s1", func(r *job.Run) { r.Value = 900 }) }, []string{"scattered"},
+			nil, ""},
 		{"beyond-mechanics", "with a cache drive", func(j *job.Job) {
 			j.Setups[0].CacheDrive = "d2"
 			each(j, "scattered", "s1", func(r *job.Run) { r.Value = 900 })
@@ -286,17 +346,21 @@ func spoils() []spoil {
 			a, b := 90.0, 30.0
 			j.Sittings[0].Conditions.FillPct, j.Sittings[1].Conditions.FillPct = &a, &b
 		}, nil, drive, Notes},
-		{"lone-run", "one of three", func(j *job.Job) { j.Run("starts12").Value = 200 }, nil, []string{"start"}, Qualifies},
+		{"lone-run", "one of three", func(j *job.Job) { j.Run("starts12").Value = 200 }, nil, []string{"start"},
+			Qualifies},
 		{"lone-run", "one of two", func(j *job.Job) {
 			j.Run("starts10").SetAside = &job.SetAside{Reason: "x"}
 			j.Run("starts12").Value = 400
 		}, nil, []string{"start"}, Qualifies},
-		{"method", "by hand on one side", func(j *job.Job) { each(j, "start", "s1", func(r *job.Run) { r.Method = job.Stopwatch }) }, nil, []string{"start"}, Notes},
+		{"method", "by hand on one side",
+			func(j *job.Job) { each(j, "start", "s1", func(r *job.Run) { r.Method = job.Stopwatch }) }, nil,
+			[]string{"start"}, Notes},
 		{"probe-version", "another engine", func(j *job.Job) {
 			each(j, "long", "s1", func(r *job.Run) { r.Engine = "1" })
 			each(j, "long", "s2", func(r *job.Run) { r.Engine = "2" })
 		}, nil, []string{"long"}, Qualifies},
-		{"simulated", "a simulated side", func(j *job.Job) { each(j, "", "s2", func(r *job.Run) { r.Simulated = true }) }, nil, everything, Notes},
+		{"simulated", "a simulated side",
+			func(j *job.Job) { each(j, "", "s2", func(r *job.Run) { r.Simulated = true }) }, nil, everything, Notes},
 	}
 }
 
@@ -341,14 +405,18 @@ func TestWhatOneSideAloneStatesIsNotRecorded(t *testing.T) {
 	j.Setups[0].System.Version = "10"
 	j.Setups[0].Attached.Port = "usb"
 	j.Setups[1].Attached.Port = ""
-	each(j, "", "s1", func(r *job.Run) { r.Warmth, r.StartKind, r.AppVersion, r.ContentDigest = "cold", "cold", "1", "x" })
+	each(j, "", "s1", func(r *job.Run) {
+		r.Warmth, r.StartKind, r.AppVersion, r.ContentDigest = "cold", "cold", "1", "x"
+	})
 	var facts []string
 	for _, f := range found(j, "then", "now") {
 		require.Equal(t, notRecorded, f.Rule)
 		require.Equal(t, Notes, f.Effect)
 		facts = append(facts, Said(f.Then, j))
 	}
-	assert.ElementsMatch(t, []string{"power supply: battery", "encryption: encrypted", "system version: 10", "cold or warm: cold", "kind of start: cold", "application version: 1", "content: fingerprint x"}, facts)
+	assert.ElementsMatch(t,
+		[]string{"power supply: battery", "encryption: encrypted", "system version: 10", "cold or warm: cold",
+			"kind of start: cold", "application version: 1", "content: fingerprint x"}, facts)
 }
 
 // Two cold runs and one warm one on each side: the warm ones are to be set aside.
@@ -426,9 +494,12 @@ func TestOnlyTheFirstStartIsTheFirstAfterASwap(t *testing.T) {
 	yes := true
 	j := fair()
 	j.Tests[0].What = "cold-start"
-	j.Tests = append(j.Tests, job.Test{ID: "launch", Kind: job.Timed, What: "launch-first", Name: "Launch", Unit: "s", Better: job.Lower})
+	j.Tests = append(j.Tests,
+		job.Test{ID: "launch", Kind: job.Timed, What: "launch-first", Name: "Launch", Unit: "s", Better: job.Lower})
 	for _, s := range j.Sittings {
-		j.Runs = append(j.Runs, job.Run{ID: "launch" + s.ID, Test: "launch", Sitting: s.ID, Value: 5, Method: job.Automatic, At: s.Started.Add(time.Hour)})
+		j.Runs = append(j.Runs,
+			job.Run{ID: "launch" + s.ID, Test: "launch", Sitting: s.ID, Value: 5, Method: job.Automatic,
+				At: s.Started.Add(time.Hour)})
 	}
 	j.Sittings[1].Conditions.FirstAfterSwap = &yes
 	list := found(j, "then", "now")

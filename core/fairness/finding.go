@@ -96,10 +96,12 @@ type line struct {
 func (l *line) compared() bool { return len(l.runs[0]) > 0 && len(l.runs[1]) > 0 }
 
 func newCheck(x *job.Index, then, with string, sides []Sides) *check {
-	c := &check{Index: x, ids: [2]string{then, with}, setups: [2]*job.Setup{x.Setup(then), x.Setup(with)}, lines: make([]line, len(x.Tests)), found: []Finding{}}
+	c := &check{Index: x, ids: [2]string{then, with}, setups: [2]*job.Setup{x.Setup(then), x.Setup(with)},
+		lines: make([]line, len(x.Tests)), found: []Finding{}}
 	for i := range x.Tests {
 		t := &x.Tests[i]
-		c.lines[i] = line{Test: t, runs: [2][]*job.Run{x.Kept(t.ID, then), x.Kept(t.ID, with)}, sides: [2]*side.Side{sides[i].Then, sides[i].With}}
+		c.lines[i] = line{Test: t, runs: [2][]*job.Run{x.Kept(t.ID, then), x.Kept(t.ID, with)},
+			sides: [2]*side.Side{sides[i].Then, sides[i].With}}
 	}
 	return c
 }
@@ -111,7 +113,8 @@ func (c *check) add(r *rule, l *line, says [2]Value, runs ...string) {
 	if r.blocks != nil && r.blocks(l.Test) {
 		effect = Blocks
 	}
-	c.put(Finding{Rule: r.id, Effect: effect, Then: says[0], With: says[1], Remedy: r.id, Minutes: r.minutes}, l.ID, runs)
+	c.put(Finding{Rule: r.id, Effect: effect, Then: says[0], With: says[1], Remedy: r.id, Minutes: r.minutes}, l.ID,
+		runs)
 }
 
 func (c *check) put(f Finding, line string, runs []string) {
@@ -146,7 +149,8 @@ func (c *check) touched(r *rule) []*line {
 // blocked tells whether a line is not comparable, as far as the rules have been gone
 // through.
 func (c *check) blocked(test string) bool {
-	return slices.ContainsFunc(c.found, func(f Finding) bool { return f.Effect == Blocks && slices.Contains(f.Lines, test) })
+	return slices.ContainsFunc(c.found,
+		func(f Finding) bool { return f.Effect == Blocks && slices.Contains(f.Lines, test) })
 }
 
 // ratio is that of a line that is measured and comparable.
@@ -173,7 +177,8 @@ func (c *check) conditions(r *job.Run) *job.Conditions {
 	s.Encrypted, s.Encrypting = orPointer(o.Encrypted, s.Encrypted), orPointer(o.Encrypting, s.Encrypting)
 	s.Pass = orPointer(o.Pass, s.Pass)
 	s.FillPct, s.DriveTempC = orPointer(o.FillPct, s.FillPct), orPointer(o.DriveTempC, s.DriveTempC)
-	s.BatteryFromPct, s.BatteryToPct = orPointer(o.BatteryFromPct, s.BatteryFromPct), orPointer(o.BatteryToPct, s.BatteryToPct)
+	s.BatteryFromPct, s.BatteryToPct = orPointer(o.BatteryFromPct, s.BatteryFromPct),
+		orPointer(o.BatteryToPct, s.BatteryToPct)
 	if o.Attached != nil {
 		s.Attached = o.Attached
 	}

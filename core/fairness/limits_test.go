@@ -69,11 +69,13 @@ func TestLimits(t *testing.T) {
 		{"a battery that sinks by more than it may by itself", "weak-supply",
 			func(j *job.Job) {
 				j.Sittings[0].Conditions.Power = "mains"
-				j.Sittings[1].Conditions = job.Conditions{Power: "mains", BatteryFromPct: new(80.0), BatteryToPct: new(78.0)}
+				j.Sittings[1].Conditions = job.Conditions{Power: "mains", BatteryFromPct: new(80.0),
+					BatteryToPct: new(78.0)}
 			},
 			func(j *job.Job) {
 				j.Sittings[0].Conditions.Power = "mains"
-				j.Sittings[1].Conditions = job.Conditions{Power: "mains", BatteryFromPct: new(80.0), BatteryToPct: new(77.9)}
+				j.Sittings[1].Conditions = job.Conditions{Power: "mains", BatteryFromPct: new(80.0),
+					BatteryToPct: new(77.9)}
 			}},
 		{"a run 1.5 times away", "lone-run",
 			func(j *job.Job) {
@@ -157,19 +159,24 @@ func TestWhatFindingsSay(t *testing.T) {
 		j.Run("longs10").Conditions = &job.Conditions{FillPct: new(61.0)}
 		j.Runs = slices.DeleteFunc(j.Runs, func(r job.Run) bool { return r.Test == "scattered" })
 	}))
-	assert.Equal(t, [2]string{"8 GiB", "12.5 GiB"}, says("memory-changed", func(j *job.Job) { j.Setups[1].Fitted = &job.Fitted{MemoryBytes: 25 << 29} }))
-	assert.Equal(t, [2]string{"before the drivers, before the cleaning", "after the drivers, after the cleaning"}, says("other-work", func(j *job.Job) {
-		j.Head.Work = []job.Work{{At: noon.Add(3600e9), What: "drivers"}, {At: noon.Add(7200e9), What: "cleaning"}, {At: noon.Add(7300e9), What: "cleaning"}}
-	}))
-	assert.Equal(t, [2]string{"before and after the drivers", "after the drivers"}, says("other-work", func(j *job.Job) {
-		j.Head.Work = []job.Work{{At: noon.Add(90e9), What: "drivers"}}
-	}), "in the midst of Then's runs")
+	assert.Equal(t, [2]string{"8 GiB", "12.5 GiB"},
+		says("memory-changed", func(j *job.Job) { j.Setups[1].Fitted = &job.Fitted{MemoryBytes: 25 << 29} }))
+	assert.Equal(t, [2]string{"before the drivers, before the cleaning", "after the drivers, after the cleaning"},
+		says("other-work", func(j *job.Job) {
+			j.Head.Work = []job.Work{{At: noon.Add(3600e9), What: "drivers"}, {At: noon.Add(7200e9), What: "cleaning"},
+				{At: noon.Add(7300e9), What: "cleaning"}}
+		}))
+	assert.Equal(t, [2]string{"before and after the drivers", "after the drivers"},
+		says("other-work", func(j *job.Job) {
+			j.Head.Work = []job.Work{{At: noon.Add(90e9), What: "drivers"}}
+		}), "in the midst of Then's runs")
 	assert.Equal(t, [2]string{"nothing else running", "background I/O, scan"}, says("busy", func(j *job.Job) {
 		j.Sittings[0].Conditions.Busy = []string{}
 		j.Sittings[1].Conditions = job.Conditions{Busy: []string{"scan"}, BackgroundMBs: new(9.0)}
 	}))
 	sample := func(j *job.Job) {
-		each(j, "scattered", "s1", func(r *job.Run) { r.Sample = []job.SampleFile{{Path: "a", Bytes: 60}, {Path: "b", Bytes: 40}} })
+		each(j, "scattered", "s1",
+			func(r *job.Run) { r.Sample = []job.SampleFile{{Path: "a", Bytes: 60}, {Path: "b", Bytes: 40}} })
 		each(j, "scattered", "s2", func(r *job.Run) {
 			r.Sample = []job.SampleFile{{Path: "a", Bytes: 60}, {Path: "b", Bytes: 41}, {Path: "c", Bytes: 9}}
 		})

@@ -39,7 +39,8 @@ func everything() *job.Job {
 		c := &j.Sittings[i].Conditions
 		c.Power, c.PowerMode, c.Busy = "mains", "normal", []string{}
 		c.Encrypted, c.Encrypting, c.FillPct = new(false), new(false), new(50.0)
-		c.Attached, c.Firmware = []string{}, &job.Firmware{Version: "1", QuickStart: new(false), StorageMode: "m", Off: []string{}}
+		c.Attached, c.Firmware = []string{},
+			&job.Firmware{Version: "1", QuickStart: new(false), StorageMode: "m", Off: []string{}}
 	}
 	for i := range j.Setups {
 		j.Setups[i].System = job.System{Origin: "cloned", Version: "10"}
@@ -55,13 +56,16 @@ func everything() *job.Job {
 }
 
 var plants = func() []planted {
-	most, waits, drive := []string{"start", "long", "scattered", "copy"}, []string{"start", "copy"}, []string{"long", "scattered"}
+	most, waits, drive := []string{"start", "long", "scattered", "copy"}, []string{"start", "copy"},
+		[]string{"long", "scattered"}
 	all := append(slices.Clone(most), "control")
 	condition := func(rule string, lines []string, fact string, set func(*job.Conditions)) planted {
-		return planted{rule: rule, lines: lines, facts: []string{fact}, plant: func(j *job.Job, a, _ string, _, _ int) { conditioned(set)(j, a) }}
+		return planted{rule: rule, lines: lines, facts: []string{fact},
+			plant: func(j *job.Job, a, _ string, _, _ int) { conditioned(set)(j, a) }}
 	}
 	onRuns := func(rule string, lines []string, fact, test string, set func(*job.Run)) planted {
-		return planted{rule: rule, lines: lines, facts: []string{fact}, plant: func(j *job.Job, a, _ string, _, _ int) { each(j, test, a, set) }}
+		return planted{rule: rule, lines: lines, facts: []string{fact},
+			plant: func(j *job.Job, a, _ string, _, _ int) { each(j, test, a, set) }}
 	}
 	return []planted{
 		condition("power", most, "power", func(c *job.Conditions) { c.Power = "battery" }),
@@ -70,34 +74,52 @@ var plants = func() []planted {
 		condition("encrypting", most, "encrypting", func(c *job.Conditions) { c.Encrypting = new(true) }),
 		condition("encryption", most, "encrypted", func(c *job.Conditions) { c.Encrypted = new(true) }),
 		condition("fill", drive, "fill", func(c *job.Conditions) { c.FillPct = new(90.0) }),
-		condition("attached-devices", []string{"start"}, "attached", func(c *job.Conditions) { c.Attached = []string{"dock"} }),
+		condition("attached-devices", []string{"start"}, "attached",
+			func(c *job.Conditions) { c.Attached = []string{"dock"} }),
 		condition("firmware-settings", []string{"start"}, "firmware", func(c *job.Conditions) {
 			c.Firmware = &job.Firmware{Version: "2", QuickStart: new(false), StorageMode: "m", Off: []string{}}
 		}),
-		condition("weak-supply", most, "power", func(c *job.Conditions) { c.Power, c.BatteryFromPct, c.BatteryToPct = "mains", new(90.0), new(50.0) }),
+		condition("weak-supply", most, "power",
+			func(c *job.Conditions) { c.Power, c.BatteryFromPct, c.BatteryToPct = "mains", new(90.0), new(50.0) }),
 		onRuns("warmth", []string{"copy"}, "warmth", "copy", func(r *job.Run) { r.Warmth = "warm" }),
-		onRuns("start-kind", []string{"start"}, "start-kind", "start", func(r *job.Run) { r.StartKind = "resume-assisted" }),
+		onRuns("start-kind", []string{"start"}, "start-kind", "start",
+			func(r *job.Run) { r.StartKind = "resume-assisted" }),
 		onRuns("other-app-version", []string{"start"}, "app", "start", func(r *job.Run) { r.AppVersion = "2" }),
 		onRuns("other-content", []string{"copy"}, "content", "copy", func(r *job.Run) { r.ContentDigest = "y" }),
 		onRuns("probe-version", drive, "", "", func(r *job.Run) { r.Engine = "2+x" }),
 		onRuns("method", []string{"start"}, "", "start", func(r *job.Run) { r.Method = job.Stopwatch }),
 		onRuns("simulated", all, "", "copy", func(r *job.Run) { r.Simulated = true }),
-		onRuns("engine-limited", []string{"long"}, "", "long", func(r *job.Run) { r.EngineCPU = &job.EngineCPU{Core: 95, All: 50} }),
+		onRuns("engine-limited", []string{"long"}, "", "long",
+			func(r *job.Run) { r.EngineCPU = &job.EngineCPU{Core: 95, All: 50} }),
 		onRuns("content-moved", []string{"copy"}, "", "copy", func(r *job.Run) { r.On = "d3" }),
-		{rule: "lone-run", lines: []string{"copy"}, plant: func(j *job.Job, a, _ string, _, _ int) { j.Run("copy" + a + "2").Value *= 3 }},
-		{rule: "warmth", lines: []string{"long"}, plant: func(j *job.Job, a, _ string, _, _ int) { j.Run("long" + a + "1").Warmth = "warm" }},
+		{rule: "lone-run", lines: []string{"copy"},
+			plant: func(j *job.Job, a, _ string, _, _ int) { j.Run("copy" + a + "2").Value *= 3 }},
+		{rule: "warmth", lines: []string{"long"},
+			plant: func(j *job.Job, a, _ string, _, _ int) { j.Run("long" + a + "1").Warmth = "warm" }},
 		{rule: "other-parameters", lines: []string{"start"}, plant: func(j *job.Job, a, _ string, _, _ int) {
 			each(j, "start", a, func(r *job.Run) { r.Phases = map[string]float64{"a": 1, "b": r.Value - 1} })
 		}},
-		{rule: "other-computer", lines: all, plant: func(j *job.Job, _, _ string, sa, _ int) { j.Setups[sa].Computer = "c2" }},
-		{rule: "memory-changed", lines: waits, plant: func(j *job.Job, _, _ string, sa, _ int) { fit(j, sa, func(f *job.Fitted) { f.MemoryBytes = 16 << 30 }) }},
-		{rule: "processor-changed", lines: waits, plant: func(j *job.Job, _, _ string, sa, _ int) { fit(j, sa, func(f *job.Fitted) { f.Processor = "q" }) }},
-		{rule: "system-version", lines: waits, facts: []string{"version"}, plant: func(j *job.Job, _, _ string, sa, _ int) { j.Setups[sa].System.Version = "11" }},
-		{rule: "system-origin", lines: waits, plant: func(j *job.Job, _, _ string, sa, _ int) { j.Setups[sa].System.Origin = "fresh" }},
+		{rule: "other-computer", lines: all,
+			plant: func(j *job.Job, _, _ string, sa, _ int) { j.Setups[sa].Computer = "c2" }},
+		{rule: "memory-changed", lines: waits,
+			plant: func(j *job.Job, _, _ string, sa,
+				_ int) {
+				fit(j, sa, func(f *job.Fitted) { f.MemoryBytes = 16 << 30 })
+			}},
+		{rule: "processor-changed", lines: waits,
+			plant: func(j *job.Job, _, _ string, sa, _ int) { fit(j, sa, func(f *job.Fitted) { f.Processor = "q" }) }},
+		{rule: "system-version", lines: waits, facts: []string{"version"},
+			plant: func(j *job.Job, _, _ string, sa, _ int) { j.Setups[sa].System.Version = "11" }},
+		{rule: "system-origin", lines: waits,
+			plant: func(j *job.Job, _, _ string, sa, _ int) { j.Setups[sa].System.Origin = "fresh" }},
 		{rule: "other-work", lines: waits, plant: func(j *job.Job, _, _ string, _, _ int) {
 			j.Head.Work = append(j.Head.Work, job.Work{At: noon.Add(time.Hour), What: "drivers"})
 		}},
-		{rule: "control-moved", lines: waits, plant: func(j *job.Job, a, _ string, _, _ int) { each(j, "control", a, func(r *job.Run) { r.Value *= 1.12 }) }},
+		{rule: "control-moved", lines: waits,
+			plant: func(j *job.Job, a, _ string, _,
+				_ int) {
+				each(j, "control", a, func(r *job.Run) { r.Value *= 1.12 })
+			}},
 	}
 }()
 
@@ -150,7 +172,8 @@ func forget(j *job.Job, fact string, sittings ...string) {
 
 // forgettable are the facts that can be missing; what is missing of attachments and the
 // firmware on one side is not asked for.
-var forgettable = []string{"power", "mode", "busy", "encrypting", "encrypted", "fill", "warmth", "start-kind", "app", "content", "version", "attached", "firmware"}
+var forgettable = []string{"power", "mode", "busy", "encrypting", "encrypted", "fill", "warmth", "start-kind", "app",
+	"content", "version", "attached", "firmware"}
 
 // Over 2,000 jobs with up to four confounders each, on either side, and any fact missing:
 // every one is found on all its lines, none is invented, what one side alone states is
@@ -243,7 +266,8 @@ func TestWhatIsMissingIsNotFound(t *testing.T) {
 				}
 				assert.NotContains(t, rules, p.rule, "%s without %s on %v", p.rule, fact, missing)
 				asked := fact != "attached" && fact != "firmware"
-				assert.Equal(t, len(missing) == 1 && asked, rules[notRecorded], "%s without %s on %v", p.rule, fact, missing)
+				assert.Equal(t, len(missing) == 1 && asked, rules[notRecorded], "%s without %s on %v", p.rule, fact,
+					missing)
 			}
 		}
 	}

@@ -77,7 +77,8 @@ func (c *check) atLink(which int, rate float64) bool {
 	return AtLink(c.link(which), c.setups[which].OverUSB(), rate)
 }
 
-// AtLink tells whether a rate is what a link carries, MB/s (calculations, section 6); a link that is not known is 0, and carries any.
+// AtLink tells whether a rate is what a link carries, MB/s (calculations, section 6); a link that
+// is not known is 0, and carries any.
 func AtLink(link float64, usb bool, rate float64) bool {
 	near := nearLink
 	if usb {
@@ -86,7 +87,8 @@ func AtLink(link float64, usb bool, rate float64) bool {
 	return link > 0 && rate >= near*link
 }
 
-// BelowRating tells whether a rate is less than a drive of that rating should do, MB/s; rated is 0 where it is not known.
+// BelowRating tells whether a rate is less than a drive of that rating should do, MB/s; rated is 0
+// where it is not known.
 func BelowRating(rate, rated float64) bool { return rated > 0 && rate < belowRating*rated }
 
 func (c *check) portLimit(r *rule) {
@@ -97,7 +99,8 @@ func (c *check) portLimit(r *rule) {
 		}
 		link := c.link(which)
 		if link < c.rated(l, which) || link < c.setups[which].CapableMBs() {
-			c.add(r, l, on(which, Phrase{"of-link", map[string]Value{"Rate": Quantity{mid, "MB/s"}, "Link": Quantity{link, "MB/s"}}}))
+			c.add(r, l, on(which,
+				Phrase{"of-link", map[string]Value{"Rate": Quantity{mid, "MB/s"}, "Link": Quantity{link, "MB/s"}}}))
 		}
 	})
 }
@@ -106,7 +109,8 @@ func (c *check) belowRating(r *rule) {
 	c.eachSide(r, func(l *line, which int) {
 		mid, rated := l.sides[which].Centre, c.rated(l, which)
 		if BelowRating(mid, rated) && !c.atLink(which, mid) {
-			c.add(r, l, on(which, Phrase{"of-rating", map[string]Value{"Rate": Quantity{mid, "MB/s"}, "Rated": Quantity{rated, "MB/s"}}}))
+			c.add(r, l, on(which,
+				Phrase{"of-rating", map[string]Value{"Rate": Quantity{mid, "MB/s"}, "Rated": Quantity{rated, "MB/s"}}}))
 		}
 	})
 }
@@ -136,7 +140,9 @@ func (c *check) beyondLink(r *rule) {
 			}
 		}
 		if len(over) > 0 {
-			c.add(r, l, on(which, Phrase{"over-link", map[string]Value{"Rate": Quantity{top, "MB/s"}, "Link": Quantity{link, "MB/s"}}}), over...)
+			c.add(r, l, on(which,
+				Phrase{"over-link", map[string]Value{"Rate": Quantity{top, "MB/s"}, "Link": Quantity{link, "MB/s"}}}),
+				over...)
 		}
 	})
 }
@@ -146,7 +152,8 @@ func (c *check) beyondLink(r *rule) {
 func (c *check) beyondMechanics(r *rule) {
 	c.eachSide(r, func(l *line, which int) {
 		s, d := c.setups[which], c.drive(which)
-		if s == nil || d == nil || !l.ScatteredRead() || d.Kind != job.HDD && d.Kind != job.Hybrid && d.Kind != job.Cached {
+		if s == nil || d == nil || !l.ScatteredRead() || d.Kind != job.HDD && d.Kind != job.Hybrid &&
+			d.Kind != job.Cached {
 			return
 		}
 		perSecond := l.sides[which].Centre
@@ -181,7 +188,9 @@ func (c *check) heat(r *rule) {
 			}
 		}
 		if len(hot) > 0 {
-			c.add(r, l, on(which, Phrase{"hot", map[string]Value{"Temp": Quantity{top, "°C"}, "Limit": Quantity{d.Rated.MaxTempC, "°C"}}}), hot...)
+			c.add(r, l, on(which,
+				Phrase{"hot", map[string]Value{"Temp": Quantity{top, "°C"},
+					"Limit": Quantity{d.Rated.MaxTempC, "°C"}}}), hot...)
 		}
 	})
 }
@@ -191,8 +200,11 @@ func (c *check) weakSupply(r *rule) {
 	c.eachSide(r, func(l *line, which int) {
 		for _, run := range l.runs[which] {
 			k := c.conditions(run)
-			if k.Power == job.Mains && k.BatteryFromPct != nil && k.BatteryToPct != nil && *k.BatteryFromPct-*k.BatteryToPct > batterySank {
-				c.add(r, l, on(which, Phrase{"battery-sank", map[string]Value{"From": Quantity{*k.BatteryFromPct, ""}, "To": Quantity{*k.BatteryToPct, "%"}}}))
+			if k.Power == job.Mains && k.BatteryFromPct != nil && k.BatteryToPct != nil &&
+				*k.BatteryFromPct-*k.BatteryToPct > batterySank {
+				c.add(r, l, on(which,
+					Phrase{"battery-sank",
+						map[string]Value{"From": Quantity{*k.BatteryFromPct, ""}, "To": Quantity{*k.BatteryToPct, "%"}}}))
 				return
 			}
 		}
@@ -210,7 +222,9 @@ func (c *check) engineLimited(r *rule) {
 			}
 		}
 		if len(busy) > 0 {
-			c.add(r, l, on(which, Phrase{"cores-busy", map[string]Value{"Core": Quantity{core, "%"}, "All": Quantity{whole, "%"}}}), busy...)
+			c.add(r, l, on(which,
+				Phrase{"cores-busy", map[string]Value{"Core": Quantity{core, "%"}, "All": Quantity{whole, "%"}}}),
+				busy...)
 		}
 	})
 }
@@ -245,7 +259,9 @@ func (c *check) drift(r *rule) {
 		if math.Abs(math.Log(again.Value/mid)) <= stats.Combine(usual).HalfWidth(side.Confidence) {
 			continue
 		}
-		says := on(which, Phrase{"drifted", map[string]Value{"Test": Test(first.ID), "End": Quantity{again.Value, first.Unit}, "Before": Quantity{mid, first.Unit}}})
+		says := on(which, Phrase{"drifted",
+			map[string]Value{"Test": Test(first.ID), "End": Quantity{again.Value, first.Unit},
+				"Before": Quantity{mid, first.Unit}}})
 		for _, l := range c.touched(r) {
 			if slices.ContainsFunc(l.runs[which], func(run *job.Run) bool { return run.Sitting == again.Sitting }) {
 				c.add(r, l, says)
@@ -270,7 +286,9 @@ func (c *check) loneRun(r *rule) {
 				}
 			}
 			if len(alone) > 0 {
-				c.add(r, l, on(which, Phrase{"lone", map[string]Value{"Run": Quantity{far, l.Unit}, "Median": Quantity{mid, l.Unit}}}), alone...)
+				c.add(r, l, on(which,
+					Phrase{"lone", map[string]Value{"Run": Quantity{far, l.Unit}, "Median": Quantity{mid, l.Unit}}}),
+					alone...)
 			}
 		}
 	}

@@ -15,8 +15,10 @@ import (
 )
 
 func TestWhatALabelPromises(t *testing.T) {
-	sweep, fresh, streams := drivetest.SizeSweep(drivetest.Read, 1<<30), drivetest.SustainedWrite(1<<30), drivetest.KeepUp(1<<30, drivetest.Streams{Count: 1, MBs: 5})
-	read, write, random, mix := drivetest.LongRead(1<<30), drivetest.LongWrite(1<<30), drivetest.ScatteredRead(1<<30), drivetest.DeskMix(1<<30)
+	sweep, fresh, streams := drivetest.SizeSweep(drivetest.Read, 1<<30), drivetest.SustainedWrite(1<<30),
+		drivetest.KeepUp(1<<30, drivetest.Streams{Count: 1, MBs: 5})
+	read, write, random, mix := drivetest.LongRead(1<<30), drivetest.LongWrite(1<<30), drivetest.ScatteredRead(1<<30),
+		drivetest.DeskMix(1<<30)
 	tests := map[string]struct {
 		test   job.Test
 		long   bool
@@ -28,8 +30,10 @@ func TestWhatALabelPromises(t *testing.T) {
 		"a long read without parameters":  {job.Test{Unit: "MB/s", What: "long-read"}, true, false, 1000},
 		"a long write without parameters": {job.Test{Unit: "MB/s", What: "long-write"}, true, true, 1000},
 		"something else without":          {job.Test{Unit: "MB/s", What: "copying"}, false, false, 1000},
-		"a write that is called a read":   {job.Test{Unit: "MB/s", What: "long-read", Params: &write}, true, true, 1000},
-		"a read that is called a write":   {job.Test{Unit: "MB/s", What: "long-write", Params: &read}, true, false, 1000},
+		"a write that is called a read": {job.Test{Unit: "MB/s", What: "long-read", Params: &write}, true, true,
+			1000},
+		"a read that is called a write": {job.Test{Unit: "MB/s", What: "long-write", Params: &read}, true, false,
+			1000},
 		"a sweep":                         {job.Test{Unit: "MB/s", Params: &sweep}, false, false, 1000},
 		"sustained writing":               {job.Test{Unit: "MB/s", Params: &fresh}, false, true, 1000},
 		"recordings":                      {job.Test{Unit: "MB/s", Params: &streams}, false, true, 1000},
@@ -129,7 +133,9 @@ func TestRunsThatStandAlone(t *testing.T) {
 		j.Tests = append(j.Tests, job.Test{ID: "noise", Kind: job.Note, Name: "Noise", Unit: "dB", Better: job.Lower})
 		for _, sitting := range []string{"s1", "s2"} {
 			for i, v := range values {
-				j.Runs = append(j.Runs, job.Run{ID: "n" + sitting + string(rune('0'+i)), Test: "noise", Sitting: sitting, Method: job.Typed, Value: v, At: noon})
+				j.Runs = append(j.Runs,
+					job.Run{ID: "n" + sitting + string(rune('0'+i)), Test: "noise", Sitting: sitting, Method: job.Typed,
+						Value: v, At: noon})
 			}
 		}
 		return j
@@ -149,7 +155,9 @@ func TestDrift(t *testing.T) {
 		j := fair()
 		j.Runs = slices.DeleteFunc(j.Runs, func(r job.Run) bool { return r.Test == "long" && r.Sitting == "s1" })
 		for i := range n {
-			j.Runs = append(j.Runs, job.Run{ID: string(rune('a' + i)), Test: "long", Sitting: "s1", Method: job.Automatic, Value: 110 * (1 + float64(i)/200), At: noon})
+			j.Runs = append(j.Runs,
+				job.Run{ID: string(rune('a' + i)), Test: "long", Sitting: "s1", Method: job.Automatic,
+					Value: 110 * (1 + float64(i)/200), At: noon})
 		}
 		var values []float64
 		for _, r := range j.KeptRuns("long", "then") {
@@ -159,7 +167,8 @@ func TestDrift(t *testing.T) {
 		one.Variance *= 1 + k/float64(n)
 		half := stats.Combine(one).HalfWidth(0.95)
 		at := len(j.Runs)
-		j.Runs = append(j.Runs, job.Run{ID: "again", Test: "long", Sitting: "s1", Method: job.Automatic, Repeat: true, At: noon})
+		j.Runs = append(j.Runs,
+			job.Run{ID: "again", Test: "long", Sitting: "s1", Method: job.Automatic, Repeat: true, At: noon})
 		for _, off := range []float64{-1, 1} {
 			j.Runs[at].Value = stats.Median(values) * math.Exp(off*half*0.999)
 			_, ok := has(j, "drift")
@@ -179,7 +188,8 @@ func TestDrift(t *testing.T) {
 	j := fair()
 	j.Setups = append(j.Setups, job.Setup{ID: "trial1", Role: job.Trial, Computer: "c1", Drive: "d3", Replaces: "d1"})
 	j.Sittings = append(j.Sittings, job.Sitting{ID: "s9", Setup: "trial1", Started: noon})
-	j.Runs = append(j.Runs, job.Run{ID: "again", Test: "long", Sitting: "s9", Method: job.Automatic, Repeat: true, Value: 7, At: noon})
+	j.Runs = append(j.Runs,
+		job.Run{ID: "again", Test: "long", Sitting: "s9", Method: job.Automatic, Repeat: true, Value: 7, At: noon})
 	_, ok := has(j, "drift")
 	assert.False(t, ok)
 	j.Tests[0], j.Tests[1] = j.Tests[1], j.Tests[0]

@@ -62,7 +62,8 @@ var rules []rule
 func init() {
 	rules = []rule{
 		{id: "other-computer", touches: all, effect: Blocks, minutes: 60, find: (*check).otherComputer},
-		{id: "other-baseline-drive", touches: measured, effect: Qualifies, blocks: onlyDrive, minutes: 30, find: (*check).otherBaseline},
+		{id: "other-baseline-drive", touches: measured, effect: Qualifies, blocks: onlyDrive, minutes: 30,
+			find: (*check).otherBaseline},
 		{id: "other-parameters", touches: all, effect: Blocks, minutes: 4, find: facts(params, split)},
 		{id: notRecorded, touches: all, effect: Notes},
 		{id: "more-than-the-drive", touches: onlyTimed, effect: Qualifies, late: true, find: (*check).moreThanTheDrive},
@@ -89,7 +90,8 @@ func init() {
 		{id: "content-moved", touches: all, effect: Qualifies, minutes: 10, find: facts(place)},
 		{id: "content-elsewhere", touches: all, effect: Notes, find: (*check).contentElsewhere},
 		{id: "attached-devices", touches: starts, effect: Qualifies, minutes: 5, find: facts(attached)},
-		{id: "firmware-settings", touches: starts, effect: Qualifies, minutes: 6, find: facts(firmware, quickStart, storageMode, switchedOff)},
+		{id: "firmware-settings", touches: starts, effect: Qualifies, minutes: 6,
+			find: facts(firmware, quickStart, storageMode, switchedOff)},
 		{id: "weak-supply", touches: measured, effect: Qualifies, minutes: 10, find: (*check).weakSupply},
 		{id: "heat", touches: all, effect: Qualifies, minutes: 10, find: (*check).heat},
 		{id: "fill", touches: onlyDrive, effect: Notes, find: (*check).fill},

@@ -19,14 +19,22 @@ func TestTheTable(t *testing.T) {
 		minutes float64
 	}
 	want := []row{
-		{"other-computer", Blocks, 60}, {"other-baseline-drive", Qualifies, 30}, {"other-parameters", Blocks, 4}, {"not-recorded", Notes, 0},
-		{"more-than-the-drive", Qualifies, 0}, {"other-app-version", Qualifies, 10}, {"other-content", Blocks, 5}, {"power", Qualifies, 6}, {"busy", Qualifies, 6},
-		{"encrypting", Blocks, 30}, {"encryption", Qualifies, 0}, {"memory-changed", Qualifies, 0}, {"processor-changed", Blocks, 60}, {"other-work", Qualifies, 0},
-		{"control-moved", Qualifies, 10}, {"system-version", Qualifies, 0}, {"system-origin", Qualifies, 0}, {"start-kind", Blocks, 4}, {"first-after-swap", Qualifies, 4},
-		{"warmth", Blocks, 4}, {"attachment", Qualifies, 15}, {"port-limit", Notes, 10}, {"below-rating", Notes, 10}, {"beyond-link", Blocks, 5},
-		{"beyond-mechanics", Blocks, 5}, {"content-moved", Qualifies, 10}, {"content-elsewhere", Notes, 0}, {"attached-devices", Qualifies, 5},
-		{"firmware-settings", Qualifies, 6}, {"weak-supply", Qualifies, 10}, {"heat", Qualifies, 10}, {"fill", Notes, 0}, {"placement", Qualifies, 10},
-		{"engine-limited", Qualifies, 0}, {"drift", Qualifies, 10}, {"lone-run", Qualifies, 4}, {"method", Notes, 0}, {"probe-version", Qualifies, 5}, {"simulated", Notes, 0},
+		{"other-computer", Blocks, 60}, {"other-baseline-drive", Qualifies, 30}, {"other-parameters", Blocks,
+			4}, {"not-recorded", Notes, 0},
+		{"more-than-the-drive", Qualifies, 0}, {"other-app-version", Qualifies, 10}, {"other-content", Blocks,
+			5}, {"power", Qualifies, 6}, {"busy", Qualifies, 6},
+		{"encrypting", Blocks, 30}, {"encryption", Qualifies, 0}, {"memory-changed", Qualifies,
+			0}, {"processor-changed", Blocks, 60}, {"other-work", Qualifies, 0},
+		{"control-moved", Qualifies, 10}, {"system-version", Qualifies, 0}, {"system-origin", Qualifies,
+			0}, {"start-kind", Blocks, 4}, {"first-after-swap", Qualifies, 4},
+		{"warmth", Blocks, 4}, {"attachment", Qualifies, 15}, {"port-limit", Notes, 10}, {"below-rating", Notes,
+			10}, {"beyond-link", Blocks, 5},
+		{"beyond-mechanics", Blocks, 5}, {"content-moved", Qualifies, 10}, {"content-elsewhere", Notes,
+			0}, {"attached-devices", Qualifies, 5},
+		{"firmware-settings", Qualifies, 6}, {"weak-supply", Qualifies, 10}, {"heat", Qualifies, 10}, {"fill", Notes,
+			0}, {"placement", Qualifies, 10},
+		{"engine-limited", Qualifies, 0}, {"drift", Qualifies, 10}, {"lone-run", Qualifies, 4}, {"method", Notes,
+			0}, {"probe-version", Qualifies, 5}, {"simulated", Notes, 0},
 	}
 	var got []row
 	for _, r := range rules {
@@ -79,8 +87,9 @@ func TestTheMinorityOfADividedSide(t *testing.T) {
 		side, other *stated
 		want        []string
 	}{
-		"two against one":                    {side("cold", "cold", "warm"), side("warm"), []string{"c"}},
-		"two against one, the first alone":   {side("warm", "cold", "cold"), side("warm", "warm", "warm"), []string{"a"}},
+		"two against one": {side("cold", "cold", "warm"), side("warm"), []string{"c"}},
+		"two against one, the first alone": {side("warm", "cold", "cold"), side("warm", "warm", "warm"),
+			[]string{"a"}},
 		"one each, the other side says warm": {side("cold", "warm"), side("warm", "warm"), []string{"a"}},
 		"one each, the other side says cold": {side("cold", "warm"), side("cold"), []string{"b"}},
 		"one each, and so on the other side": {side("cold", "warm"), side("cold", "warm"), []string{"b"}},
@@ -117,15 +126,18 @@ func TestSides(t *testing.T) {
 		return []job.SampleFile{{Path: "a", Bytes: same}, {Path: "b" + string(rune('0'+same%10)), Bytes: 1000 - same}}
 	}
 	each(j, "long", "s1", func(r *job.Run) { r.Sample = files(800) })
-	each(j, "long", "s2", func(r *job.Run) { r.Sample = []job.SampleFile{{Path: "a", Bytes: 800}, {Path: "c", Bytes: 200}} })
-	assert.Equal(t, [2]string{"80 % of the bytes are on both sides", "80 % of the bytes are on both sides"}, says(j, "other-content"))
+	each(j, "long", "s2",
+		func(r *job.Run) { r.Sample = []job.SampleFile{{Path: "a", Bytes: 800}, {Path: "c", Bytes: 200}} })
+	assert.Equal(t, [2]string{"80 % of the bytes are on both sides", "80 % of the bytes are on both sides"},
+		says(j, "other-content"))
 
 	// A start three times as fast, and a drive that is half as fast again: said of the side
 	// that is the faster one, whichever it is called.
 	j = fair()
 	each(j, "scattered", "s2", func(r *job.Run) { r.Value *= 150.0 / 9000 })
 	assert.Equal(t, [2]string{"", "3× as fast, and the drive 1.5×"}, says(j, "more-than-the-drive"))
-	swapped := slices.DeleteFunc(found(j, "now", "then"), func(f Finding) bool { return f.Rule != "more-than-the-drive" })
+	swapped := slices.DeleteFunc(found(j, "now", "then"),
+		func(f Finding) bool { return f.Rule != "more-than-the-drive" })
 	require.Len(t, swapped, 1)
 	assert.Equal(t, "3× as fast, and the drive 1.5×", Said(swapped[0].Then, j))
 	assert.Nil(t, swapped[0].With)
@@ -160,7 +172,8 @@ func TestADriveThatNobodyDescribed(t *testing.T) {
 	// Nor is anything far from a value of zero.
 	j = fair()
 	each(j, "long", "s1", func(r *job.Run) { r.Value = 0 })
-	j.Runs = append(j.Runs, job.Run{ID: "again", Test: "long", Sitting: "s1", Method: job.Automatic, Repeat: true, Value: 5, At: noon})
+	j.Runs = append(j.Runs,
+		job.Run{ID: "again", Test: "long", Sitting: "s1", Method: job.Automatic, Repeat: true, Value: 5, At: noon})
 	_, ok := has(j, "drift")
 	assert.False(t, ok)
 }

@@ -106,9 +106,11 @@ func TestEveryTermIsGerman(t *testing.T) {
 	}
 	assert.Greater(t, n, 100)
 	for of, members := range map[string][]string{
-		"power": {job.Mains, job.Battery}, "power-mode": {job.NormalMode, job.SavingMode}, "origin": {job.AsArrived, job.Cloned, job.Fresh, job.Restored},
+		"power": {job.Mains, job.Battery}, "power-mode": {job.NormalMode, job.SavingMode}, "origin": {job.AsArrived,
+			job.Cloned, job.Fresh, job.Restored},
 		"port": {job.PortSATA, job.PortM2, job.PortUSB, job.PortMMC, job.PortPCIe}, "warmth": {job.Cold, job.Warm},
-		"busy":       {job.BusyRecording, job.BusyDownload, job.BusyUpdate, job.BusyIndexing, job.BusyBackup, job.BusyScan, job.BusyOther},
+		"busy": {job.BusyRecording, job.BusyDownload, job.BusyUpdate, job.BusyIndexing, job.BusyBackup,
+			job.BusyScan, job.BusyOther},
 		"start-kind": {job.ColdStart, job.ResumeAssisted}, "work": job.WorkKinds,
 	} {
 		for _, m := range members {
@@ -120,33 +122,42 @@ func TestEveryTermIsGerman(t *testing.T) {
 // The kinds of values, each in both languages.
 func TestValues(t *testing.T) {
 	j := &job.Job{Drives: []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, CapacityBytes: 5e11}}},
-		Computers: []job.Computer{{ID: "c1", Maker: "Larkfield", Model: "7"}, {ID: "c2"}}, Tests: []job.Test{{ID: "t", What: "cold-start", Name: "Cold start to desktop"}}}
+		Computers: []job.Computer{{ID: "c1", Maker: "Larkfield", Model: "7"},
+			{ID: "c2"}}, Tests: []job.Test{{ID: "t", What: "cold-start", Name: "Cold start to desktop"}}}
 	type of = map[string]fairness.Value
 	for name, tt := range map[string]struct {
 		v      fairness.Value
 		en, de string
 	}{
-		"nothing":                 {nil, "", ""},
-		"typed":                   {fairness.Text("Windows full"), "Windows full", "Windows full"},
-		"a digest":                {fairness.Digest("sha256:0123456789abcdef"), "fingerprint 01234567", "Prüfsumme 01234567"},
-		"a drive":                 {fairness.Drive("d1"), "500 GB hard disk", "500 GB Festplatte"},
-		"a drive that is gone":    {fairness.Drive("d9"), "a drive that is gone", "ein Laufwerk, das nicht mehr da ist"},
-		"a computer":              {fairness.Computer("c1"), "Larkfield 7", "Larkfield 7"},
-		"one without a name":      {fairness.Computer("c2"), "a computer without a name", "ein Computer ohne Namen"},
-		"a test":                  {fairness.Test("t"), "Cold start to desktop", "Kaltstart bis zum Desktop"},
-		"a term":                  {fairness.Term{Of: "power", Is: "battery"}, "battery", "Akku"},
-		"of a later version":      {fairness.Term{Of: "power", Is: "solar"}, "solar", "solar"},
-		"a share":                 {fairness.Quantity{V: 90.4, Unit: "%"}, "90 %", "90 %"},
-		"a rate":                  {fairness.Quantity{V: 123.456, Unit: "MB/s"}, "123.5 MB/s", "123,5 MB/s"},
-		"files":                   {fairness.Quantity{V: 1.5, Unit: "files/s"}, "1.5 files/s", "1,5 Dateien/s"},
-		"a factor":                {fairness.Quantity{V: 2.55, Unit: "×"}, "2.5×", "2,5×"},
-		"bytes":                   {fairness.Quantity{V: 1000, Unit: "B"}, "1000 bytes", "1000 Bytes"},
-		"whole units":             {fairness.Quantity{V: 3 << 20, Unit: "B"}, "3 MiB", "3 MiB"},
-		"a phrase":                {fairness.Phrase{Key: "full", Parts: of{"Fill": fairness.Quantity{V: 90, Unit: "%"}}}, "90 % full", "zu 90 % voll"},
-		"several":                 {fairness.Several{fairness.Text("a"), fairness.Term{Of: "busy", Is: "scan"}}, "a, scan", "a, eine Virenprüfung"},
-		"what should be one":      {fairness.Mixed{fairness.Text("a"), fairness.Text("b"), fairness.Text("c")}, "a and b and c", "a und b und c"},
-		"a phrase in a phrase":    {fairness.Phrase{Key: "of-fact", Parts: of{"Fact": fairness.Term{Of: "fact", Is: "power"}, "Is": fairness.Term{Of: "known", Is: "no"}}}, "power supply: not recorded", "Stromversorgung: nicht notiert"},
-		"where a drive is fitted": {fairness.Phrase{Key: "inside", Parts: of{"Port": fairness.Term{Of: "port", Is: "sata"}}}, "where it belongs (SATA)", "eingebaut (SATA)"},
+		"nothing": {nil, "", ""},
+		"typed":   {fairness.Text("Windows full"), "Windows full", "Windows full"},
+		"a digest": {fairness.Digest("sha256:0123456789abcdef"), "fingerprint 01234567",
+			"Prüfsumme 01234567"},
+		"a drive": {fairness.Drive("d1"), "500 GB hard disk", "500 GB Festplatte"},
+		"a drive that is gone": {fairness.Drive("d9"), "a drive that is gone",
+			"ein Laufwerk, das nicht mehr da ist"},
+		"a computer":         {fairness.Computer("c1"), "Larkfield 7", "Larkfield 7"},
+		"one without a name": {fairness.Computer("c2"), "a computer without a name", "ein Computer ohne Namen"},
+		"a test":             {fairness.Test("t"), "Cold start to desktop", "Kaltstart bis zum Desktop"},
+		"a term":             {fairness.Term{Of: "power", Is: "battery"}, "battery", "Akku"},
+		"of a later version": {fairness.Term{Of: "power", Is: "solar"}, "solar", "solar"},
+		"a share":            {fairness.Quantity{V: 90.4, Unit: "%"}, "90 %", "90 %"},
+		"a rate":             {fairness.Quantity{V: 123.456, Unit: "MB/s"}, "123.5 MB/s", "123,5 MB/s"},
+		"files":              {fairness.Quantity{V: 1.5, Unit: "files/s"}, "1.5 files/s", "1,5 Dateien/s"},
+		"a factor":           {fairness.Quantity{V: 2.55, Unit: "×"}, "2.5×", "2,5×"},
+		"bytes":              {fairness.Quantity{V: 1000, Unit: "B"}, "1000 bytes", "1000 Bytes"},
+		"whole units":        {fairness.Quantity{V: 3 << 20, Unit: "B"}, "3 MiB", "3 MiB"},
+		"a phrase": {fairness.Phrase{Key: "full",
+			Parts: of{"Fill": fairness.Quantity{V: 90, Unit: "%"}}}, "90 % full", "zu 90 % voll"},
+		"several": {fairness.Several{fairness.Text("a"), fairness.Term{Of: "busy", Is: "scan"}},
+			"a, scan", "a, eine Virenprüfung"},
+		"what should be one": {fairness.Mixed{fairness.Text("a"), fairness.Text("b"), fairness.Text("c")},
+			"a and b and c", "a und b und c"},
+		"a phrase in a phrase": {fairness.Phrase{Key: "of-fact",
+			Parts: of{"Fact": fairness.Term{Of: "fact", Is: "power"}, "Is": fairness.Term{Of: "known", Is: "no"}}},
+			"power supply: not recorded", "Stromversorgung: nicht notiert"},
+		"where a drive is fitted": {fairness.Phrase{Key: "inside",
+			Parts: of{"Port": fairness.Term{Of: "port", Is: "sata"}}}, "where it belongs (SATA)", "eingebaut (SATA)"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			assert.Equal(t, tt.en, words.English.Value(tt.v, j))

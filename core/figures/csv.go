@@ -61,7 +61,8 @@ func ReadCSV(data []byte) ([]Row, error) {
 	for i, name := range head {
 		name = strings.ToLower(strings.TrimSpace(name))
 		if !slices.Contains(needed, name) && !slices.Contains(possible, name) {
-			return nil, fmt.Errorf("line 1: the column %q is not known; the columns are %s and, if wanted, %s", name, strings.Join(needed, ", "), strings.Join(possible, ", "))
+			return nil, fmt.Errorf("line 1: the column %q is not known; the columns are %s and, if wanted, %s", name,
+				strings.Join(needed, ", "), strings.Join(possible, ", "))
 		}
 		if _, twice := at[name]; twice {
 			return nil, fmt.Errorf("line 1: the column %q stands twice", name)
@@ -122,7 +123,8 @@ func readRow(line int, cells []string, at map[string]int) Row {
 	}
 	r := Row{Line: line, Setup: cell("setup"), Test: cell("test"), Unit: cell("unit"), Note: cell("note")}
 	if len(cells) > len(at) {
-		r.Err = fmt.Errorf("%d cells, and the heading has %d; a decimal comma must stand in quotes where commas are between the cells", len(cells), len(at))
+		r.Err = fmt.Errorf("%d cells, and the heading has %d; a decimal comma must stand in quotes where commas are "+
+			"between the cells", len(cells), len(at))
 		return r
 	}
 	q, err := Read(cell("value"), r.Unit)

@@ -129,7 +129,8 @@ func Suspect(value float64, unit string, neighbours []float64) *Doubt {
 	away := func(v float64) float64 { return math.Exp(math.Abs(math.Log(v / mid))) }
 	if away(value) < far {
 		if unit == "MB/s" && len(list) >= 2 && list[len(list)-1]/list[0] < 1+closer {
-			for factor, why := range map[float64]string{mebi: "MiB/s taken for MB/s", 1 / mebi: "MB/s taken for MiB/s"} {
+			for factor, why := range map[float64]string{mebi: "MiB/s taken for MB/s",
+				1 / mebi: "MB/s taken for MiB/s"} {
 				if away(value) > 1.03 && away(value*factor) < 1+closer {
 					return &Doubt{factor, value * factor, why}
 				}

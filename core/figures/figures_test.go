@@ -9,7 +9,8 @@ import (
 )
 
 func TestNumber(t *testing.T) {
-	for text, want := range map[string]float64{"12.5": 12.5, "12,5": 12.5, " 1 234,5 ": 1234.5, "1.234,5": 1234.5, "1,234.5": 1234.5, "-3": -3, "1e3": 1000, "0,082": 0.082, "1'200": 1200} {
+	for text, want := range map[string]float64{"12.5": 12.5, "12,5": 12.5, " 1 234,5 ": 1234.5, "1.234,5": 1234.5,
+		"1,234.5": 1234.5, "-3": -3, "1e3": 1000, "0,082": 0.082, "1'200": 1200} {
 		got, err := Number(text)
 		require.NoError(t, err, text)
 		assert.InDelta(t, want, got, 1e-9, text)
@@ -26,7 +27,8 @@ func TestConvert(t *testing.T) {
 		from, to string
 		want     float64
 	}{
-		{1.5, "min", "s", 90}, {820, "ms", "s", 0.82}, {100, "MiB/s", "MB/s", 104.8576}, {0.5, "GB/s", "MB/s", 500}, {800, "Mbit/s", "MB/s", 100},
+		{1.5, "min", "s", 90}, {820, "ms", "s", 0.82}, {100, "MiB/s", "MB/s", 104.8576}, {0.5, "GB/s", "MB/s",
+			500}, {800, "Mbit/s", "MB/s", 100},
 		{9.4, "s", "ms", 9400}, {12, "dB(A)", "dB(A)", 12}, {3, "MIN", "s", 180}, {7, "iops", "IOPS", 7},
 	}
 	for _, tt := range tests {
@@ -72,7 +74,8 @@ func TestSuspect(t *testing.T) {
 }
 
 func TestReadCSV(t *testing.T) {
-	rows, err := ReadCSV([]byte("\xef\xbb\xbfsetup;test;value;unit;at;note\r\nThen;Cold start;92,4;s;2026-11-03T09:40:00+01:00;'=watch\r\nNow;Cold start;fast;s;;\r\nNow;Cold start;36;s;yesterday;\r\n"))
+	rows, err := ReadCSV([]byte("\xef\xbb\xbfsetup;test;value;unit;at;note\r\nThen;Cold " +
+		"start;92,4;s;2026-11-03T09:40:00+01:00;'=watch\r\nNow;Cold start;fast;s;;\r\nNow;Cold start;36;s;yesterday;\r\n"))
 	require.NoError(t, err)
 	require.Len(t, rows, 3)
 	assert.Equal(t, "Then", rows[0].Setup)
@@ -91,7 +94,8 @@ func TestReadCSV(t *testing.T) {
 
 	for name, text := range map[string]string{
 		"empty": "", "no rows": "setup,test,value,unit\n", "a strange column": "setup,test,value,unit,mood\n1,2,3,4,5\n", "twice": "setup,test,value,unit,unit\n",
-		"missing": "setup,test,value\n", "binary": "setup,test\xff\xfe", "too many": "setup,test,value,unit\n" + strings.Repeat("a,b,1,s\n", maxRows+1),
+		"missing": "setup,test,value\n", "binary": "setup,test\xff\xfe", "too many": "setup,test,value,unit\n" +
+			strings.Repeat("a,b,1,s\n", maxRows+1),
 		"too large": strings.Repeat("x", MaxCSV+1),
 	} {
 		_, err := ReadCSV([]byte(text))

@@ -53,7 +53,8 @@ func Read(text, unit string) (Quantity, error) {
 // 30" and "above 30" above. side is "below", "above" or "".
 func Bound(text string) (rest, side string) {
 	text = strings.TrimSpace(text)
-	for _, b := range [][2]string{{"<", "below"}, {"below ", "below"}, {"under ", "below"}, {">", "above"}, {"above ", "above"}, {"over ", "above"}} {
+	for _, b := range [][2]string{{"<", "below"}, {"below ", "below"}, {"under ", "below"}, {">", "above"},
+		{"above ", "above"}, {"over ", "above"}} {
 		if len(text) > len(b[0]) && strings.EqualFold(text[:len(b[0])], b[0]) {
 			return strings.TrimSpace(text[len(b[0]):]), b[1]
 		}

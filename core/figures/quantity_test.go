@@ -39,7 +39,8 @@ func TestRead(t *testing.T) {
 			assert.InDelta(t, tt.want.Step, q.Step, 1e-12)
 		})
 	}
-	for name, text := range map[string]string{"nothing": "", "a word": "quick", "seconds over 59": "1:75", "a clock of four parts": "1:2:3:4", "hours with long minutes": "1:75:00",
+	for name, text := range map[string]string{"nothing": "", "a word": "quick", "seconds over 59": "1:75",
+		"a clock of four parts": "1:2:3:4", "hours with long minutes": "1:75:00",
 		"two decimal signs": "1.2.3", "parts the wrong way round": "3 s 1 min"} {
 		t.Run(name, func(t *testing.T) {
 			q, err := Read(text, "s")
@@ -67,7 +68,8 @@ func FuzzRead(f *testing.F) {
 
 func TestBound(t *testing.T) {
 	for text, want := range map[string][2]string{
-		"< 30": {"30", "below"}, "<30 dB(A)": {"30 dB(A)", "below"}, "Below 30": {"30", "below"}, "above 5": {"5", "above"}, ">5": {"5", "above"},
+		"< 30": {"30", "below"}, "<30 dB(A)": {"30 dB(A)", "below"}, "Below 30": {"30", "below"}, "above 5": {"5",
+			"above"}, ">5": {"5", "above"},
 		"30": {"30", ""}, "<": {"<", ""}, "": {"", ""}, "belowed": {"belowed", ""},
 	} {
 		rest, side := Bound(text)

@@ -125,7 +125,8 @@ func Measure(ctx context.Context, p Place, w Work, dir string, tell func(drivete
 	case err := <-done:
 		return m.reading(err)
 	case <-time.After(grace):
-		return nil, fmt.Errorf("%w; the drive has not answered since, and what was made for the test is removed once it does", context.Cause(ctx))
+		return nil, fmt.Errorf("%w; the drive has not answered since, and what was made for the test is removed once "+
+			"it does", context.Cause(ctx))
 	}
 }
 
@@ -207,7 +208,8 @@ func (m *measuring) add(n int64) {
 	m.moved += n
 	now := m.place.Now()
 	if dt := now - m.told; dt >= 100*time.Millisecond {
-		m.tell(drivetest.Progress{Laying: m.laying, Done: float64(m.moved) / float64(max(1, m.of)), Elapsed: now - m.from, Bytes: m.moved,
+		m.tell(drivetest.Progress{Laying: m.laying, Done: float64(m.moved) / float64(max(1, m.of)),
+			Elapsed: now - m.from, Bytes: m.moved,
 			MBs: float64(m.moved-m.toldBytes) / dt.Seconds() / 1e6, TempC: math.NaN(), HalfWidth: math.NaN()})
 		m.told, m.toldBytes = now, m.moved
 	}

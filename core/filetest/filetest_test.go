@@ -27,7 +27,8 @@ type shelf struct {
 }
 
 func newShelf() *shelf {
-	return &shelf{files: map[string]int64{}, forgotten: map[string]bool{}, facts: drivetest.Facts{TotalBytes: 1 << 40, FreeBytes: 1 << 39}}
+	return &shelf{files: map[string]int64{}, forgotten: map[string]bool{},
+		facts: drivetest.Facts{TotalBytes: 1 << 40, FreeBytes: 1 << 39}}
 }
 
 var errShelf = errors.New("the shelf broke")
@@ -43,10 +44,13 @@ func (s *shelf) Facts() drivetest.Facts                         { return s.facts
 func (s *shelf) Now() time.Duration                             { return s.now }
 func (s *shelf) MakeTree(context.Context) (Tree, error)         { return s, s.broken("make") }
 func (s *shelf) OpenTree(context.Context, string) (Tree, error) { return s, s.broken("open") }
-func (s *shelf) Sync() error                                    { s.now += 50 * time.Millisecond; return s.broken("sync") }
-func (s *shelf) Close() error                                   { s.closed = true; return nil }
-func (s *shelf) Forget(name string) error                       { s.forgotten[name] = true; return s.broken("forget") }
-func (s *shelf) pass(n int64)                                   { s.now += time.Millisecond + time.Duration(10*n) }
+func (s *shelf) Sync() error {
+	s.now += 50 * time.Millisecond
+	return s.broken("sync")
+}
+func (s *shelf) Close() error             { s.closed = true; return nil }
+func (s *shelf) Forget(name string) error { s.forgotten[name] = true; return s.broken("forget") }
+func (s *shelf) pass(n int64)             { s.now += time.Millisecond + time.Duration(10*n) }
 
 func (s *shelf) Entries() ([]Entry, error) {
 	var list []Entry
@@ -94,8 +98,10 @@ func TestTimesAreThoseOfThePlace(t *testing.T) {
 		w      Work
 		phases map[string]float64
 	}{
-		{"copy a large file", Work{Op: Copy, Set: Set{Files: 1, MedianBytes: 64 << 20}}, map[string]float64{"copy": 0.002 + 2*10e-9*(64<<20) + 0.05}},
-		{"make and copy many", Work{Op: MakeAndCopy, Set: small}, map[string]float64{"make": 0.5 + 10e-9*bytes + 0.05, "copy": 1 + 20e-9*bytes + 0.05}},
+		{"copy a large file", Work{Op: Copy, Set: Set{Files: 1, MedianBytes: 64 << 20}},
+			map[string]float64{"copy": 0.002 + 2*10e-9*(64<<20) + 0.05}},
+		{"make and copy many", Work{Op: MakeAndCopy, Set: small},
+			map[string]float64{"make": 0.5 + 10e-9*bytes + 0.05, "copy": 1 + 20e-9*bytes + 0.05}},
 	}
 	for _, tt := range tests {
 		t.Run(tt.name, func(t *testing.T) {

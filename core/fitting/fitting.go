@@ -1,7 +1,9 @@
-// Package fitting tells whether a drive goes into a model of computer: shape, key and height, what its place speaks, what else
+// Package fitting tells whether a drive goes into a model of computer: shape, key and height, what
+// its place speaks, what else
 // is switched off by it, and whether the computer starts from it.
 //
-// It is pure, and rests on what the shop noted of the model and of the drive. What was not noted is unknown, never fine.
+// It is pure, and rests on what the shop noted of the model and of the drive. What was not noted is
+// unknown, never fine.
 package fitting
 
 import (
@@ -60,7 +62,8 @@ type Photo struct {
 // keys are those of drives that go into a place of a key: the notch of the drive has to meet it.
 var keys = map[string][]string{"M": {"M", "B+M"}, "B": {"B", "B+M"}}
 
-// Of tells whether a drive goes into a model, as far as both are known. facts are what the probe told of the computer, and old the
+// Of tells whether a drive goes into a model, as far as both are known. facts are what the probe
+// told of the computer, and old the
 // drive in it that is replaced; nil where they are not known. What the shop noted goes before what the board tells.
 func Of(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive) []checks.Check {
 	s := job.Shape{}
@@ -73,36 +76,54 @@ func Of(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive) []ch
 	m = &t.Model
 	speaks := map[string]string{job.NVMe: NVMe, job.SataSSD: SATA, job.HDD: SATA, job.Hybrid: SATA}[d.Kind]
 
-	l.known("form", "Its form goes in", p.Form != "" && s.Form != "", p.Form == s.Form, or(s.Form), or(p.Form), "Take a drive of that form, or an adapter that the place has room for.")
+	l.known("form", "Its form goes in", p.Form != "" && s.Form != "", p.Form == s.Form, or(s.Form), or(p.Form),
+		"Take a drive of that form, or an adapter that the place has room for.")
 	if s.Form == job.Form25 || p.Form == job.Form25 || s.HeightMM > 0 && p.HeightMM > 0 {
-		l.known("height", "It is not too high", p.HeightMM > 0 && s.HeightMM > 0, s.HeightMM <= p.HeightMM, mm(s.HeightMM), "at most "+mm(p.HeightMM), "Take a lower one; do not press it in.")
+		l.known("height", "It is not too high", p.HeightMM > 0 && s.HeightMM > 0, s.HeightMM <= p.HeightMM,
+			mm(s.HeightMM), "at most "+mm(p.HeightMM), "Take a lower one; do not press it in.")
 	}
 	if s.Form == job.FormM2 || p.Form == job.FormM2 {
 		lengths := make([]string, len(p.LengthsMM))
 		for i, v := range p.LengthsMM {
 			lengths[i] = mm(v)
 		}
-		l.known("length", "It can be held at its length", len(p.LengthsMM) > 0 && s.LengthMM > 0, slices.Contains(p.LengthsMM, s.LengthMM), mm(s.LengthMM), or(strings.Join(lengths, ", ")), "Take one of such a length, or a holder that lengthens a shorter one.")
-		l.known("key", "Its key meets the slot’s", p.Key != "" && s.Key != "", p.Key == s.Key || slices.Contains(keys[p.Key], s.Key), or(s.Key), or(p.Key), "Take one with the right notch: this one cannot be plugged in.")
+		l.known("length", "It can be held at its length", len(p.LengthsMM) > 0 && s.LengthMM > 0,
+			slices.Contains(p.LengthsMM,
+				s.LengthMM), mm(s.LengthMM), or(strings.Join(lengths, ", ")),
+			"Take one of such a length, or a holder that lengthens a shorter one.")
+		l.known("key", "Its key meets the slot’s", p.Key != "" && s.Key != "",
+			p.Key == s.Key || slices.Contains(keys[p.Key],
+				s.Key), or(s.Key), or(p.Key), "Take one with the right notch: this one cannot be plugged in.")
 	}
-	l.known("speaks", "The slot speaks its language", len(p.Speaks) > 0 && speaks != "", slices.Contains(p.Speaks, speaks), say(speaks), or(strings.Join(each(p.Speaks, say), ", ")), "It would go in and not be seen: take one that speaks what the slot does.")
+	l.known("speaks", "The slot speaks its language", len(p.Speaks) > 0 && speaks != "",
+		slices.Contains(p.Speaks,
+			speaks), say(speaks), or(strings.Join(each(p.Speaks, say), ", ")),
+		"It would go in and not be seen: take one that speaks what the slot does.")
 	switch {
 	case p.SwitchesOff == nil:
-		l.add("switched-off", "No port in use is switched off by it", checks.Unknown, "not known; look into the board’s manual", "", "")
+		l.add("switched-off", "No port in use is switched off by it", checks.Unknown,
+			"not known; look into the board’s manual", "", "")
 	case len(p.SwitchesOff) == 0:
 		l.add("switched-off", "No port in use is switched off by it", checks.Fine, "none", "", "")
 	default:
 		// Whether one of them is in use, nobody said.
-		l.add("switched-off", "No port in use is switched off by it", checks.Unknown, "it switches off "+strings.Join(p.SwitchesOff, ", ")+"; what hangs there has to move first", "", "")
+		l.add("switched-off", "No port in use is switched off by it", checks.Unknown,
+			"it switches off "+strings.Join(p.SwitchesOff, ", ")+"; what hangs there has to move first", "", "")
 	}
-	l.known("power", "Its plug for power is there", p.Power != nil, p.Power != nil && *p.Power, yes(p.Power), "", "Order the cable or the adapter with the drive.")
+	l.known("power", "Its plug for power is there", p.Power != nil, p.Power != nil && *p.Power, yes(p.Power), "",
+		"Order the cable or the adapter with the drive.")
 	if d.Kind == job.NVMe {
-		l.known("heat-sink", "A heat sink has room", p.HeatSink != nil, p.HeatSink != nil && *p.HeatSink, yes(p.HeatSink), "", "Take one that does without, or a flat one; tell the customer that long writing will be slower.")
-		l.known("starts", "The firmware starts from it", m.StartsNVMe != nil, m.StartsNVMe != nil && *m.StartsNVMe, yes(m.StartsNVMe), "", "Update the firmware, or take a SATA drive: the computer would not start from this one.")
+		l.known("heat-sink", "A heat sink has room", p.HeatSink != nil, p.HeatSink != nil && *p.HeatSink,
+			yes(p.HeatSink), "", "Take one that does without, or a flat one; tell the customer that long writing "+
+				"will be slower.")
+		l.known("starts", "The firmware starts from it", m.StartsNVMe != nil, m.StartsNVMe != nil && *m.StartsNVMe,
+			yes(m.StartsNVMe), "", "Update the firmware, or take a SATA drive: the computer would not start from "+
+				"this one.")
 	}
 	if d.Kind != job.HDD && d.Kind != "" {
 		trim := trims(facts)
-		l.known("trim", "The system trims its drives", trim != nil, trim != nil && *trim, yes(trim), "", "Switch it on after the swap; a very old system cannot, and slows the drive down in time.")
+		l.known("trim", "The system trims its drives", trim != nil, trim != nil && *trim, yes(trim), "",
+			"Switch it on after the swap; a very old system cannot, and slows the drive down in time.")
 	}
 	return l.of
 }

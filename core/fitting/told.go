@@ -15,7 +15,8 @@ type telling struct {
 	told map[string]string
 }
 
-// tell adds to what the shop knows of a model what the computer itself tells: the slots of its board, the drive that is in the place
+// tell adds to what the shop knows of a model what the computer itself tells: the slots of its
+// board, the drive that is in the place
 // now, and how it starts. What is known stays as it is.
 func tell(m *Model, d *job.Drive, s job.Shape, f *hardware.Facts, old *hardware.Drive) telling {
 	t := telling{Model: *m, told: map[string]string{}}
@@ -44,7 +45,8 @@ func tell(m *Model, d *job.Drive, s job.Shape, f *hardware.Facts, old *hardware.
 			yes := true
 			t.StartsNVMe, t.told["starts"] = &yes, "it started from one"
 		case f.System.StartMode == hardware.BIOS:
-			t.told["starts"] = "it starts in BIOS mode; most start from NVMe in UEFI mode only, and the system has to be made for that"
+			t.told["starts"] = "it starts in BIOS mode; most start from NVMe in UEFI mode only, and the system has " +
+				"to be made for that"
 		case f.System.StartMode == hardware.UEFI:
 			t.told["starts"] = "it starts in UEFI mode; an old firmware may still not know NVMe"
 		}
@@ -90,7 +92,8 @@ func (t *telling) slot(f *hardware.Facts, d *job.Drive, old *hardware.Drive) {
 		t.Place.Form = job.FormM2
 		t.told["form"] = named(at) + ", " + says
 	}
-	if key := at[0].Key; t.Place.Key == "" && !slices.ContainsFunc(at, func(l hardware.Slot) bool { return l.Key != key }) {
+	if key := at[0].Key; t.Place.Key == "" &&
+		!slices.ContainsFunc(at, func(l hardware.Slot) bool { return l.Key != key }) {
 		t.Place.Key, t.told["key"] = key, "as the board tells"
 	}
 	if at[0].Lanes > 0 && len(t.Place.Speaks) == 0 && d.Kind == job.NVMe {

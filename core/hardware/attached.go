@@ -27,7 +27,8 @@ func under(mount, dir string) bool {
 	return dir == mount || strings.HasPrefix(dir, strings.TrimSuffix(mount, "/")+"/")
 }
 
-// Beside are the drives that hang on a computer beside the one on which a folder lies, by their names; ok is false where the
+// Beside are the drives that hang on a computer beside the one on which a folder lies, by their
+// names; ok is false where the
 // folder's own is not known.
 func (f *Facts) Beside(dir string) (names []string, ok bool) {
 	v := f.VolumeOf(dir)

@@ -72,7 +72,8 @@ func (f *Facts) SetupOf(j *job.Job) *job.Setup {
 	}
 	for _, s := range free { // a label that says the same before one that says nothing
 		d := j.Drive(s.Drive)
-		if at.Model != "" && strings.EqualFold(d.Model, at.Model) || at.CapacityBytes > 0 && d.CapacityBytes == at.CapacityBytes {
+		if at.Model != "" && strings.EqualFold(d.Model, at.Model) || at.CapacityBytes > 0 &&
+			d.CapacityBytes == at.CapacityBytes {
 			return s
 		}
 	}
@@ -93,7 +94,8 @@ type Contradiction struct {
 // drive tells, as a share: labels round, and some count in powers of two.
 const sameSize = 0.08
 
-// SameSize tells whether two capacities, bytes, can be those of one drive, as its label and as itself tells them; one that is not
+// SameSize tells whether two capacities, bytes, can be those of one drive, as its label and as
+// itself tells them; one that is not
 // known, 0, can be any.
 func SameSize(noted, seen int64) bool {
 	return noted <= 0 || seen <= 0 || math.Abs(float64(noted-seen)) <= sameSize*float64(max(noted, seen))
@@ -111,7 +113,8 @@ func (f *Facts) Contradictions(j *job.Job, setup *job.Setup) []Contradiction {
 	}
 	size := func(what string, noted, seen int64, unit float64, name string) {
 		if !SameSize(noted, seen) {
-			list = append(list, Contradiction{what, fmt.Sprintf("%.4g %s", float64(noted)/unit, name), fmt.Sprintf("%.4g %s", float64(seen)/unit, name)})
+			list = append(list, Contradiction{what, fmt.Sprintf("%.4g %s", float64(noted)/unit, name),
+				fmt.Sprintf("%.4g %s", float64(seen)/unit, name)})
 		}
 	}
 	c := j.Computer(setup.Computer)
@@ -128,8 +131,10 @@ func (f *Facts) Contradictions(j *job.Job, setup *job.Setup) []Contradiction {
 	text("drive", strings.TrimSpace(d.Maker+" "+d.Model), strings.TrimSpace(at.Maker+" "+at.Model))
 	text("kind of drive", d.Kind, at.Kind)
 	size("capacity", d.CapacityBytes, at.CapacityBytes, 1e9, "GB")
-	if a := at.Attached; a != nil && setup.Attached.LinkMBs > 0 && a.LinkMBs > 0 && math.Abs(a.LinkMBs-setup.Attached.LinkMBs) > sameSize*setup.Attached.LinkMBs {
-		list = append(list, Contradiction{"link", fmt.Sprintf("%.4g MB/s", setup.Attached.LinkMBs), fmt.Sprintf("%.4g MB/s", a.LinkMBs)})
+	if a := at.Attached; a != nil && setup.Attached.LinkMBs > 0 && a.LinkMBs > 0 &&
+		math.Abs(a.LinkMBs-setup.Attached.LinkMBs) > sameSize*setup.Attached.LinkMBs {
+		list = append(list, Contradiction{"link", fmt.Sprintf("%.4g MB/s", setup.Attached.LinkMBs),
+			fmt.Sprintf("%.4g MB/s", a.LinkMBs)})
 	}
 	return list
 }
@@ -192,8 +197,10 @@ func (f *Facts) FillIn(j *job.Job, setup *job.Setup) {
 	}
 }
 
-// Follow lets the link of a setup follow what the probe sees, where it was noted as an earlier look, before, told it and nothing that
-// is kept was measured over it: another cable or slot mends it. What somebody typed stays, and so does what figures were measured over.
+// Follow lets the link of a setup follow what the probe sees, where it was noted as an earlier
+// look, before, told it and nothing that
+// is kept was measured over it: another cable or slot mends it. What somebody typed stays, and so
+// does what figures were measured over.
 // It tells whether anything has changed.
 func (f *Facts) Follow(before *Facts, j *job.Job, setup *job.Setup) (changed bool) {
 	was, is := before.UnderTest(j, setup), f.UnderTest(j, setup)
@@ -208,8 +215,10 @@ func (f *Facts) Follow(before *Facts, j *job.Job, setup *job.Setup) (changed boo
 	same := func(a, b *job.Attached) bool {
 		return a.Port == b.Port && a.LinkMBs == b.LinkMBs && a.CapableMBs == b.CapableMBs
 	}
-	if at := &setup.Attached; was.Attached != nil && is.Attached != nil && same(was.Attached, at) && !same(is.Attached, at) {
-		at.Port, at.LinkMBs, at.CapableMBs, changed = is.Attached.Port, is.Attached.LinkMBs, is.Attached.CapableMBs, true
+	if at := &setup.Attached; was.Attached != nil && is.Attached != nil && same(was.Attached, at) &&
+		!same(is.Attached, at) {
+		at.Port, at.LinkMBs, at.CapableMBs, changed = is.Attached.Port, is.Attached.LinkMBs, is.Attached.CapableMBs,
+			true
 	}
 	named := func(a, b *job.Link) bool {
 		return a.Kind == b.Kind && a.Negotiated == b.Negotiated && a.Drive == b.Drive && a.Port == b.Port

@@ -16,22 +16,29 @@ import (
 func visit() *job.Job {
 	return &job.Job{
 		Computers: []job.Computer{{ID: "c1", Maker: "Larkfield"}},
-		Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, Model: "Turnstone 640"}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 960_197_124_096}}},
-		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c1", Drive: "d2"}},
+		Drives: []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, Model: "Turnstone 640"}},
+			{ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 960_197_124_096}}},
+		Setups: []job.Setup{{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1"},
+			{ID: "now", Role: job.Now, Computer: "c1", Drive: "d2"}},
 	}
 }
 
 // with is a computer that started from a drive, with a stick beside it.
 func with(d Drive) *Facts {
 	d.ID = "sda"
-	return &Facts{Computer: Computer{Maker: "Larkfield", Model: "Hearth 15", MemoryBytes: 8 << 30}, System: System{Name: "desktop", Version: "10"},
-		Drives:  []Drive{{ID: "sdb", Kind: job.USBFlash, SerialDigest: "stick"}, d},
-		Volumes: []Volume{{Mount: "/media", Drive: "sdb", SizeBytes: 1 << 40}, {Mount: "/home", Drive: "sda", SizeBytes: 1 << 39, UsedBytes: 5}, {Mount: "/", Drive: "sda", SizeBytes: 1 << 35, UsedBytes: 7, System: true}}}
+	return &Facts{Computer: Computer{Maker: "Larkfield", Model: "Hearth 15", MemoryBytes: 8 << 30},
+		System: System{Name: "desktop", Version: "10"},
+		Drives: []Drive{{ID: "sdb", Kind: job.USBFlash, SerialDigest: "stick"}, d},
+		Volumes: []Volume{{Mount: "/media", Drive: "sdb", SizeBytes: 1 << 40},
+			{Mount: "/home", Drive: "sda", SizeBytes: 1 << 39, UsedBytes: 5}, {Mount: "/", Drive: "sda",
+				SizeBytes: 1 << 35, UsedBytes: 7, System: true}}}
 }
 
 var (
-	disk  = Drive{Kind: job.HDD, Maker: "Halden", Model: "Turnstone 640", CapacityBytes: 640_135_028_736, SerialDigest: "old", RPM: 5400}
-	flash = Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1 960", CapacityBytes: 960_197_124_096, SerialDigest: "new"}
+	disk = Drive{Kind: job.HDD, Maker: "Halden", Model: "Turnstone 640", CapacityBytes: 640_135_028_736,
+		SerialDigest: "old", RPM: 5400}
+	flash = Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1 960", CapacityBytes: 960_197_124_096,
+		SerialDigest: "new"}
 )
 
 func TestWhichSetupAComputerIsIn(t *testing.T) {
@@ -40,13 +47,18 @@ func TestWhichSetupAComputerIsIn(t *testing.T) {
 		before func(j *job.Job)
 		want   string
 	}{
-		"nothing is known yet":                          {disk, func(*job.Job) {}, "then"},
-		"the new drive by its size":                     {flash, func(*job.Job) {}, "now"},
-		"the digest before everything else":             {Drive{SerialDigest: "old", CapacityBytes: 960_197_124_096}, func(j *job.Job) { j.Drives[0].SerialDigest = "old" }, "then"},
-		"another drive than Then's":                     {Drive{SerialDigest: "third"}, func(j *job.Job) { j.Drives[0].SerialDigest = "old" }, "now"},
-		"the old drive has come out":                    {Drive{SerialDigest: "third"}, func(j *job.Job) { j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut}} }, "now"},
-		"both are known, and it is neither":             {Drive{SerialDigest: "third"}, func(j *job.Job) { j.Drives[0].SerialDigest, j.Drives[1].SerialDigest = "old", "new" }, ""},
-		"a drive without a digest is the unknown one's": {Drive{}, func(j *job.Job) { j.Drives[0].SerialDigest = "old" }, "now"},
+		"nothing is known yet":      {disk, func(*job.Job) {}, "then"},
+		"the new drive by its size": {flash, func(*job.Job) {}, "now"},
+		"the digest before everything else": {Drive{SerialDigest: "old", CapacityBytes: 960_197_124_096},
+			func(j *job.Job) { j.Drives[0].SerialDigest = "old" }, "then"},
+		"another drive than Then's": {Drive{SerialDigest: "third"},
+			func(j *job.Job) { j.Drives[0].SerialDigest = "old" }, "now"},
+		"the old drive has come out": {Drive{SerialDigest: "third"},
+			func(j *job.Job) { j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut}} }, "now"},
+		"both are known, and it is neither": {Drive{SerialDigest: "third"},
+			func(j *job.Job) { j.Drives[0].SerialDigest, j.Drives[1].SerialDigest = "old", "new" }, ""},
+		"a drive without a digest is the unknown one's": {Drive{},
+			func(j *job.Job) { j.Drives[0].SerialDigest = "old" }, "now"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			j := visit()
@@ -66,7 +78,8 @@ func TestFillInLeavesWhatWasTyped(t *testing.T) {
 	f := with(disk)
 	most := 60.0
 	f.Drives[1].MaxTempC = &most
-	f.Drives[1].Link, f.Drives[1].Attached = &job.Link{Kind: "sata", Negotiated: "3 Gb/s"}, &job.Attached{Port: "sata", LinkMBs: 300, CapableMBs: 600}
+	f.Drives[1].Link, f.Drives[1].Attached = &job.Link{Kind: "sata", Negotiated: "3 Gb/s"},
+		&job.Attached{Port: "sata", LinkMBs: 300, CapableMBs: 600}
 	f.FillIn(j, &j.Setups[0])
 	assert.Equal(t, "Hearth 15 (2016)", j.Computers[0].Model, "what somebody typed stays")
 	assert.Equal(t, int64(8<<30), j.Computers[0].MemoryBytes)
@@ -86,7 +99,8 @@ func TestFillInLeavesWhatWasTyped(t *testing.T) {
 func TestALinkFollowsWhatIsMended(t *testing.T) {
 	linked := func(mbs float64, name string) *Facts {
 		d := flash
-		d.Attached, d.Link = &job.Attached{Port: job.PortSATA, LinkMBs: mbs, CapableMBs: 600}, &job.Link{Kind: "sata", Negotiated: name, Drive: "6 Gb/s", Port: "6 Gb/s"}
+		d.Attached, d.Link = &job.Attached{Port: job.PortSATA, LinkMBs: mbs, CapableMBs: 600},
+			&job.Link{Kind: "sata", Negotiated: name, Drive: "6 Gb/s", Port: "6 Gb/s"}
 		return with(d)
 	}
 	slow, quick := linked(300, "3 Gb/s"), linked(600, "6 Gb/s")
@@ -131,7 +145,8 @@ func TestALinkFollowsWhatIsMended(t *testing.T) {
 func TestTheDriveOfAFolder(t *testing.T) {
 	f := with(disk)
 	f.Volumes = append(f.Volumes, Volume{Mount: `D:\`, Drive: "disk1"})
-	for dir, want := range map[string]string{"/": "sda", "/home/x": "sda", "/homely": "sda", "/media/x": "sdb", "/mediator": "sda", `D:\games`: "disk1", `E:\`: ""} {
+	for dir, want := range map[string]string{"/": "sda", "/home/x": "sda", "/homely": "sda", "/media/x": "sdb",
+		"/mediator": "sda", `D:\games`: "disk1", `E:\`: ""} {
 		assert.Equal(t, want, f.DriveOf(dir), dir)
 	}
 	assert.Empty(t, (&Facts{}).DriveOf("/"))
@@ -140,7 +155,8 @@ func TestTheDriveOfAFolder(t *testing.T) {
 func TestContradictionsAreNamed(t *testing.T) {
 	j := visit()
 	j.Computers[0] = job.Computer{ID: "c1", Maker: "Ostrand", Model: "Arena 7", MemoryBytes: 16 << 30}
-	j.Drives[0] = job.Drive{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.SataSSD, Model: "Kestrel", CapacityBytes: 500_000_000_000}}
+	j.Drives[0] = job.Drive{ID: "d1",
+		DriveLabel: job.DriveLabel{Kind: job.SataSSD, Model: "Kestrel", CapacityBytes: 500_000_000_000}}
 	j.Setups[0].Attached = job.Attached{Port: "sata", LinkMBs: 600}
 	f := with(disk)
 	f.Drives[1].Attached = &job.Attached{LinkMBs: 300}

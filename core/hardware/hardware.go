@@ -134,7 +134,8 @@ func Digest(maker, model, serial string) string {
 	if serial == "" {
 		return ""
 	}
-	sum := sha256.Sum256([]byte(digestSalt + strings.TrimSpace(maker) + "\n" + strings.TrimSpace(model) + "\n" + serial))
+	sum := sha256.Sum256([]byte(digestSalt + strings.TrimSpace(maker) + "\n" + strings.TrimSpace(model) + "\n" +
+		serial))
 	return hex.EncodeToString(sum[:12])
 }
 
@@ -161,15 +162,18 @@ const (
 // Check tells what of the facts cannot be so, or nil: texts and lists without end, sizes and
 // temperatures that nothing has.
 func (f *Facts) Check() error {
-	if n := max(len(f.Drives), len(f.Volumes), len(f.Partitions), len(f.Starts), len(f.Driverless), len(f.Slots), len(f.Absent)); n > maxItems {
+	if n := max(len(f.Drives), len(f.Volumes), len(f.Partitions), len(f.Starts), len(f.Driverless), len(f.Slots),
+		len(f.Absent)); n > maxItems {
 		return fmt.Errorf("a list of %d is longer than %d", n, maxItems)
 	}
 	for _, s := range f.Starts {
-		if !(s.Seconds > 0 && s.Seconds <= longestStart && s.Resolution > 0 && s.Resolution <= s.Seconds) || len(s.Phases) > maxItems {
+		if !(s.Seconds > 0 && s.Seconds <= longestStart && s.Resolution > 0 && s.Resolution <= s.Seconds) ||
+			len(s.Phases) > maxItems {
 			return fmt.Errorf("a recorded start of %g s, to %g s, is none", s.Seconds, s.Resolution)
 		}
 	}
-	texts := []string{f.Computer.Maker, f.Computer.Model, f.Computer.Firmware, f.Computer.Processor, f.Computer.Graphics,
+	texts := []string{f.Computer.Maker, f.Computer.Model, f.Computer.Firmware, f.Computer.Processor,
+		f.Computer.Graphics,
 		f.System.Name, f.System.Version, f.System.Build, f.System.StartMode}
 	texts = append(texts, f.Driverless...)
 	sizes := []int64{f.Computer.MemoryBytes, int64(f.Computer.Cores)}
@@ -267,7 +271,8 @@ func (f *Facts) DriveOf(dir string) string {
 // emptyBelow is how much may be used on a drive that counts as empty, bytes: a file system's own.
 const emptyBelow = 1 << 30
 
-// Empty tells whether a drive holds next to nothing, as far as the system tells of all that lies on it; one that is not known, or of
+// Empty tells whether a drive holds next to nothing, as far as the system tells of all that lies on
+// it; one that is not known, or of
 // which nothing is told, is not empty.
 func (f *Facts) Empty(drive string) bool {
 	if drive == "" {

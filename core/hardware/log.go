@@ -29,15 +29,18 @@ const (
 // ErrPage is of a page that is not what it should be: too short, of another kind, or with a sum that is not right.
 var ErrPage = errors.New("that is no such page of a drive's log")
 
-// NVMeLog reads the health page of an NVMe drive (log page 02h, NVM Express Base Specification 2.0, 5.16.1.3) and, where it
+// NVMeLog reads the health page of an NVMe drive (log page 02h, NVM Express Base Specification 2.0,
+// 5.16.1.3) and, where it
 // is there, what the controller says of itself (Identify Controller, 5.17.2.1), which holds its limit of temperature.
 func NVMeLog(page, identify []byte) (Log, error) {
 	if len(page) < NVMeHealthPage {
 		return Log{}, fmt.Errorf("%w: a health page has %d bytes, not %d", ErrPage, NVMeHealthPage, len(page))
 	}
-	hours, units := counter(page[128:144], 1), counter(page[48:64], 512*1000) // a unit is a thousand blocks of 512 bytes
+	// a unit is a thousand blocks of 512 bytes
+	hours, units := counter(page[128:144], 1), counter(page[48:64], 512*1000)
 	wear := float64(page[5])
-	l := Log{Health: Health{PowerOnHours: hours, BytesWritten: units, WearPct: &wear, Warnings: []string{}}, TemperatureC: celsius(page[1:3])}
+	l := Log{Health: Health{PowerOnHours: hours, BytesWritten: units, WearPct: &wear, Warnings: []string{}},
+		TemperatureC: celsius(page[1:3])}
 	for bit, says := range []string{
 		"its spare capacity is nearly used up", "its temperature was beyond a limit", "its reliability is degraded", "it has become read-only",
 		"its memory's backup has failed", "its persistent memory can no longer be relied on",
@@ -47,7 +50,8 @@ func NVMeLog(page, identify []byte) (Log, error) {
 		}
 	}
 	if n := counter(page[160:176], 1); n != nil && *n > 0 {
-		l.Health.Warnings = append(l.Health.Warnings, fmt.Sprintf("%d times what it held could not be read or written rightly", *n))
+		l.Health.Warnings = append(l.Health.Warnings,
+			fmt.Sprintf("%d times what it held could not be read or written rightly", *n))
 	}
 	if len(identify) >= NVMeIdentifyPage {
 		if l.MaxTempC = celsius(identify[266:268]); l.MaxTempC == nil {
@@ -147,8 +151,10 @@ const (
 	attributePending     = 197
 )
 
-// ATAAttributes reads an ATA drive's attributes with their limits (SMART READ DATA and SMART READ THRESHOLDS, ATA/ATAPI-7,
-// 6.56), for drives that keep no statistics. What only some makers mean by an attribute (what was written, wear) is not read
+// ATAAttributes reads an ATA drive's attributes with their limits (SMART READ DATA and SMART READ
+// THRESHOLDS, ATA/ATAPI-7,
+// 6.56), for drives that keep no statistics. What only some makers mean by an attribute (what was
+// written, wear) is not read
 // from them. An attribute that foretells a failure and has reached its limit is a warning.
 func ATAAttributes(data, limits []byte) (Log, error) {
 	if len(data) < ATAPage || sum(data[:ATAPage]) != 0 {
@@ -180,7 +186,9 @@ func ATAAttributes(data, limits []byte) (Log, error) {
 		}
 		const foretells = 1
 		if least := limit[a[0]]; a[1]&foretells != 0 && least > 0 && a[3] <= least {
-			l.Health.Warnings = append(l.Health.Warnings, fmt.Sprintf("its attribute %d has reached its limit (%d, at least %d): it foretells its failure", a[0], a[3], least))
+			l.Health.Warnings = append(l.Health.Warnings,
+				fmt.Sprintf("its attribute %d has reached its limit (%d, at least %d): it foretells its failure", a[0],
+					a[3], least))
 		}
 	}
 	return l, nil

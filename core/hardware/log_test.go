@@ -27,23 +27,28 @@ func TestNVMeLog(t *testing.T) {
 	identify := make([]byte, NVMeIdentifyPage)
 	binary.LittleEndian.PutUint16(identify[266:], kelvin+80)
 	binary.LittleEndian.PutUint16(identify[268:], kelvin+85)
-	sound := Log{Health: Health{PowerOnHours: ptr(int64(2345)), BytesWritten: ptr(int64(3_584_000_000_000)), WearPct: ptr(12.0), Warnings: []string{}}, TemperatureC: ptr(41.0), MaxTempC: ptr(80.0)}
+	sound := Log{Health: Health{PowerOnHours: ptr(int64(2345)), BytesWritten: ptr(int64(3_584_000_000_000)),
+		WearPct: ptr(12.0), Warnings: []string{}}, TemperatureC: ptr(41.0), MaxTempC: ptr(80.0)}
 	for name, c := range map[string]struct {
 		page, identify []byte
 		want           func(l *Log)
 	}{
-		"sound":                {nvmePage(nil), identify, func(*Log) {}},
-		"no limit is told":     {nvmePage(nil), nil, func(l *Log) { l.MaxTempC = nil }},
-		"no temperature":       {nvmePage(func(p []byte) { p[1], p[2] = 0, 0 }), identify, func(l *Log) { l.TemperatureC = nil }},
-		"worn beyond its life": {nvmePage(func(p []byte) { p[5] = 255 }), identify, func(l *Log) { l.Health.WearPct = ptr(255.0) }},
+		"sound":            {nvmePage(nil), identify, func(*Log) {}},
+		"no limit is told": {nvmePage(nil), nil, func(l *Log) { l.MaxTempC = nil }},
+		"no temperature": {nvmePage(func(p []byte) { p[1], p[2] = 0, 0 }), identify,
+			func(l *Log) { l.TemperatureC = nil }},
+		"worn beyond its life": {nvmePage(func(p []byte) { p[5] = 255 }), identify,
+			func(l *Log) { l.Health.WearPct = ptr(255.0) }},
 		"read-only and hot": {nvmePage(func(p []byte) { p[0] = 1<<3 | 1<<1 }), identify, func(l *Log) {
 			l.Health.Warnings = []string{"its temperature was beyond a limit", "it has become read-only"}
 		}},
 		"errors": {nvmePage(func(p []byte) { p[160] = 3 }), identify, func(l *Log) {
 			l.Health.Warnings = []string{"3 times what it held could not be read or written rightly"}
 		}},
-		"more hours than can be": {nvmePage(func(p []byte) { p[136] = 1 }), identify, func(l *Log) { l.Health.PowerOnHours = nil }},
-		"more units than can be": {nvmePage(func(p []byte) { p[55] = 0x7f }), identify, func(l *Log) { l.Health.BytesWritten = nil }},
+		"more hours than can be": {nvmePage(func(p []byte) { p[136] = 1 }), identify,
+			func(l *Log) { l.Health.PowerOnHours = nil }},
+		"more units than can be": {nvmePage(func(p []byte) { p[55] = 0x7f }), identify,
+			func(l *Log) { l.Health.BytesWritten = nil }},
 	} {
 		t.Run(name, func(t *testing.T) {
 			want := sound
@@ -76,14 +81,16 @@ func TestATAAttributes(t *testing.T) {
 		[12]byte{197, 0, 0, 0, 0, 2},
 		[12]byte{241, 0, 0, 0, 0, 77}, // what one of it is, only its maker knows
 	)
-	want := Log{Health: Health{PowerOnHours: ptr(int64(10_000)), Reallocated: ptr(int64(8)), Pending: ptr(int64(2)), Warnings: []string{}}, TemperatureC: ptr(34.0)}
+	want := Log{Health: Health{PowerOnHours: ptr(int64(10_000)), Reallocated: ptr(int64(8)), Pending: ptr(int64(2)),
+		Warnings: []string{}}, TemperatureC: ptr(34.0)}
 	got, err := ATAAttributes(data, nil)
 	require.NoError(t, err)
 	assert.Equal(t, want, got)
 
 	got, err = ATAAttributes(data, attributes([12]byte{5, 95}, [12]byte{9, 70}))
 	require.NoError(t, err)
-	assert.Equal(t, []string{"its attribute 5 has reached its limit (90, at least 95): it foretells its failure"}, got.Health.Warnings, "hours foretell nothing")
+	assert.Equal(t, []string{"its attribute 5 has reached its limit (90, at least 95): it foretells its failure"},
+		got.Health.Warnings, "hours foretell nothing")
 
 	broken := attributes()
 	broken[100]++
@@ -107,7 +114,8 @@ func TestATAStatistics(t *testing.T) {
 	require.NoError(t, l.ATAStatistics(statisticsPage(RotatingStatistics, map[int]uint64{32: 5, 56: 1}), 512))
 	require.NoError(t, l.ATAStatistics(statisticsPage(TemperatureStatistics, map[int]uint64{8: 0xFB, 88: 60}), 512))
 	require.NoError(t, l.ATAStatistics(statisticsPage(SolidStateStatistics, map[int]uint64{8: 7}), 512))
-	assert.Equal(t, Log{Health: Health{PowerOnHours: ptr(int64(4321)), BytesWritten: ptr(int64(512_000_000)), Reallocated: ptr(int64(5)), Pending: ptr(int64(1)), WearPct: ptr(7.0), Warnings: []string{}},
+	assert.Equal(t, Log{Health: Health{PowerOnHours: ptr(int64(4321)), BytesWritten: ptr(int64(512_000_000)),
+		Reallocated: ptr(int64(5)), Pending: ptr(int64(1)), WearPct: ptr(7.0), Warnings: []string{}},
 		TemperatureC: ptr(-5.0), MaxTempC: ptr(60.0)}, l)
 
 	none := statisticsPage(GeneralStatistics, nil)
@@ -134,7 +142,8 @@ func FuzzLog(f *testing.F) {
 			if err != nil {
 				continue
 			}
-			for _, n := range []*int64{l.Health.PowerOnHours, l.Health.BytesWritten, l.Health.Reallocated, l.Health.Pending} {
+			for _, n := range []*int64{l.Health.PowerOnHours, l.Health.BytesWritten, l.Health.Reallocated,
+				l.Health.Pending} {
 				assert.True(t, n == nil || *n >= 0)
 			}
 		}

@@ -9,7 +9,8 @@ import (
 	"nowthen/core/job"
 )
 
-// ArrayPass reads what Linux says of an array of drives (md/sync_action, md/sync_completed and md/sync_speed): nil where
+// ArrayPass reads what Linux says of an array of drives (md/sync_action, md/sync_completed and
+// md/sync_speed): nil where
 // nothing goes over it. The size is in sectors of 512 bytes, the speed in KiB a second.
 func ArrayPass(action, completed, speed string) *job.Pass {
 	switch strings.TrimSpace(action) {
@@ -55,7 +56,8 @@ func VaultPass(text string) *job.Pass {
 	return p
 }
 
-// WindowsPass reads the state of a conversion as Windows numbers it (ConversionStatus of an encryptable volume) and how much
+// WindowsPass reads the state of a conversion as Windows numbers it (ConversionStatus of an
+// encryptable volume) and how much
 // of the volume is encrypted, %; nil where none runs. One that stands still is none that disturbs.
 func WindowsPass(status int, encryptedPct float64) *job.Pass {
 	const (
@@ -78,7 +80,8 @@ func WindowsPass(status int, encryptedPct float64) *job.Pass {
 	return p
 }
 
-// Pace tells from several looks at a pass how long it will take: systems say how far it is and not for how long. Its zero
+// Pace tells from several looks at a pass how long it will take: systems say how far it is and not
+// for how long. Its zero
 // value has seen nothing.
 type Pace struct {
 	kind string

@@ -12,7 +12,8 @@ import (
 )
 
 // ProfilerTypes are the parts of macOS' profiler that [Profiled] reads.
-var ProfilerTypes = []string{"SPHardwareDataType", "SPSoftwareDataType", "SPDisplaysDataType", "SPNVMeDataType", "SPSerialATADataType", "SPStorageDataType"}
+var ProfilerTypes = []string{"SPHardwareDataType", "SPSoftwareDataType", "SPDisplaysDataType", "SPNVMeDataType",
+	"SPSerialATADataType", "SPStorageDataType"}
 
 // profile is what macOS' profiler writes, as far as it is read.
 type profile struct {
@@ -70,11 +71,13 @@ type profiledDrive struct {
 var (
 	versionAndBuild = regexp.MustCompile(`^(.*?) ([0-9.]+) \(([0-9A-Za-z]+)\)$`)
 	inGigabytes     = regexp.MustCompile(`^(\d+) GB$`)
-	gigatransfers   = map[string]uint32{"2.5 GT/s": 1, "5.0 GT/s": 2, "5 GT/s": 2, "8.0 GT/s": 3, "8 GT/s": 3, "16.0 GT/s": 4, "16 GT/s": 4, "32.0 GT/s": 5}
-	sataRates       = map[string]string{"1.5 Gigabit": "1.5 Gb/s", "3 Gigabit": "3 Gb/s", "6 Gigabit": "6 Gb/s"}
+	gigatransfers   = map[string]uint32{"2.5 GT/s": 1, "5.0 GT/s": 2, "5 GT/s": 2, "8.0 GT/s": 3, "8 GT/s": 3,
+		"16.0 GT/s": 4, "16 GT/s": 4, "32.0 GT/s": 5}
+	sataRates = map[string]string{"1.5 Gigabit": "1.5 Gb/s", "3 Gigabit": "3 Gb/s", "6 Gigabit": "6 Gb/s"}
 )
 
-// Profiled reads what macOS' profiler writes as JSON. Where partitions begin it does not say, nor temperatures, nor more of
+// Profiled reads what macOS' profiler writes as JSON. Where partitions begin it does not say, nor
+// temperatures, nor more of
 // a drive's health than whether it foretells its failure.
 func Profiled(text []byte) (*Facts, error) {
 	var p profile
@@ -84,7 +87,8 @@ func Profiled(text []byte) (*Facts, error) {
 	f := &Facts{Drives: []Drive{}, Volumes: []Volume{}, Partitions: []Partition{}, Absent: []Absence{}}
 	if len(p.Hardware) > 0 {
 		h := p.Hardware[0]
-		f.Computer = Computer{Model: Told(strings.TrimSpace(h.Name + " " + h.Model)), Firmware: Told(h.Firmware), Processor: h.Chip}
+		f.Computer = Computer{Model: Told(strings.TrimSpace(h.Name + " " + h.Model)), Firmware: Told(h.Firmware),
+			Processor: h.Chip}
 		if h.Chip == "" {
 			f.Computer.Processor = h.CPU
 		}
@@ -119,14 +123,16 @@ func Profiled(text []byte) (*Facts, error) {
 	for _, c := range p.SATA {
 		for _, d := range c.Items {
 			kind := map[string]string{"Rotational": job.HDD, "Solid State": job.SataSSD}[d.Medium]
-			f.profiled(d, kind, d.TrimSATA, &job.Link{Kind: "sata", Negotiated: sataRates[c.Negotiated], Port: sataRates[c.Port]}, job.PortSATA)
+			f.profiled(d, kind, d.TrimSATA,
+				&job.Link{Kind: "sata", Negotiated: sataRates[c.Negotiated], Port: sataRates[c.Port]}, job.PortSATA)
 		}
 	}
 	for _, s := range p.Storage {
 		if s.Mount == "" || s.Size <= 0 {
 			continue
 		}
-		v := Volume{Mount: s.Mount, FileSystem: strings.ToLower(s.FileSystem), SizeBytes: s.Size, UsedBytes: max(0, s.Size-s.Free), System: s.Mount == "/"}
+		v := Volume{Mount: s.Mount, FileSystem: strings.ToLower(s.FileSystem), SizeBytes: s.Size,
+			UsedBytes: max(0, s.Size-s.Free), System: s.Mount == "/"}
 		// A volume names its drive as the drive is called; of two that are called alike it does not say which.
 		var on []string
 		for _, d := range f.Drives {
@@ -154,7 +160,8 @@ func (f *Facts) profiled(p profiledDrive, kind, trims string, link *job.Link, po
 	if p.BSD == "" {
 		return // a drive for discs without one
 	}
-	d := Drive{ID: p.BSD, Kind: kind, Model: strings.TrimSpace(p.Model), Firmware: strings.TrimSpace(p.Revision), CapacityBytes: max(0, p.Size), SerialDigest: Digest("", p.Model, p.Serial)}
+	d := Drive{ID: p.BSD, Kind: kind, Model: strings.TrimSpace(p.Model), Firmware: strings.TrimSpace(p.Revision),
+		CapacityBytes: max(0, p.Size), SerialDigest: Digest("", p.Model, p.Serial)}
 	if d.Model == "" {
 		d.Model = strings.TrimSpace(p.Name)
 	}
@@ -195,7 +202,8 @@ func (f *Facts) profiled(p profiledDrive, kind, trims string, link *job.Link, po
 
 var charge = regexp.MustCompile(`InternalBattery.*?(\d{1,3})%`)
 
-// PowerManaged reads what macOS says of its power (pmset -g batt, and -g for how it is used): where it comes from, how it is
+// PowerManaged reads what macOS says of its power (pmset -g batt, and -g for how it is used): where
+// it comes from, how it is
 // used, and how full the battery is, %, nil where there is none.
 func PowerManaged(battery, settings string) (source, mode string, batteryPct *float64) {
 	switch {

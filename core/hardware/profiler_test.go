@@ -42,7 +42,8 @@ func lacking(f *hardware.Facts) (what []string) {
 func TestProfiled(t *testing.T) {
 	f, err := hardware.Profiled([]byte(profiledOld))
 	require.NoError(t, err)
-	assert.Equal(t, hardware.Computer{Model: "Kestrel Mini KM7,1", Firmware: "432.60.3", Processor: "Oxbow C4", MemoryBytes: 8 << 30, Graphics: "Thicket 500"}, f.Computer)
+	assert.Equal(t, hardware.Computer{Model: "Kestrel Mini KM7,1", Firmware: "432.60.3", Processor: "Oxbow C4",
+		MemoryBytes: 8 << 30, Graphics: "Thicket 500"}, f.Computer)
 	assert.Equal(t, hardware.System{Name: "macOS", Version: "11.7.10", Build: "20G1427"}, f.System)
 	require.Len(t, f.Drives, 1)
 	d := f.Drives[0]
@@ -52,7 +53,8 @@ func TestProfiled(t *testing.T) {
 	assert.Equal(t, &hardware.Health{Warnings: []string{}}, d.Health)
 	assert.NotEmpty(t, d.SerialDigest)
 	assert.Equal(t, []hardware.Volume{
-		{Mount: "/", Drive: "disk0", FileSystem: "apfs", SizeBytes: 639000000000, UsedBytes: 439000000000, System: true},
+		{Mount: "/", Drive: "disk0", FileSystem: "apfs", SizeBytes: 639000000000, UsedBytes: 439000000000,
+			System: true},
 		{Mount: "/Volumes/Stick", FileSystem: "exfat", SizeBytes: 31000000000, UsedBytes: 30999999999},
 	}, f.Volumes)
 	assert.Equal(t, []string{"temperature of disk0", "drive of /Volumes/Stick", "maker", "partitions"}, lacking(f))
@@ -85,8 +87,10 @@ func TestPowerManaged(t *testing.T) {
 		source, mode            string
 		pct                     *float64
 	}{
-		{"a laptop on its battery", "Now drawing from 'Battery Power'\n -InternalBattery-0 (id=1)\t85%; discharging; 4:10 remaining\n", " lowpowermode         0\n", job.Battery, job.NormalMode, pct(85)},
-		{"it saves", "Now drawing from 'AC Power'\n -InternalBattery-0 (id=1)\t100%; charged\n", " sleep 1\n lowpowermode         1\n", job.Mains, job.SavingMode, pct(100)},
+		{"a laptop on its battery",
+			"Now drawing from 'Battery Power'\n -InternalBattery-0 (id=1)\t85%; discharging; 4:10 remaining\n", " lowpowermode         0\n", job.Battery, job.NormalMode, pct(85)},
+		{"it saves", "Now drawing from 'AC Power'\n -InternalBattery-0 (id=1)\t100%; charged\n",
+			" sleep 1\n lowpowermode         1\n", job.Mains, job.SavingMode, pct(100)},
 		{"a desktop of before", "Now drawing from 'AC Power'\n", " sleep 1\n", job.Mains, "", nil},
 		{"nothing told", "", "", "", "", nil},
 	} {
@@ -100,7 +104,8 @@ func TestPowerManaged(t *testing.T) {
 func TestVaultStatus(t *testing.T) {
 	yes, no := true, false
 	for text, want := range map[string][2]*bool{
-		"FileVault is On.": {&yes, &no}, "FileVault is Off.": {&no, &no}, "FileVault is On.\nEncryption in progress: Percent completed = 45": {&yes, &yes},
+		"FileVault is On.": {&yes, &no}, "FileVault is Off.": {&no,
+			&no}, "FileVault is On.\nEncryption in progress: Percent completed = 45": {&yes, &yes},
 		"FileVault is Off.\nDecryption in progress: Percent completed = 4": {nil, &yes}, "": {nil, nil},
 	} {
 		encrypted, encrypting := hardware.VaultStatus(text)

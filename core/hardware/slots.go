@@ -37,7 +37,8 @@ var m2Keys = map[byte]string{0x14: "A", 0x15: "E", 0x16: "B", 0x17: "M"}
 // slotLanes are by the table's width of a slot, which for PCIe counts lanes.
 var slotLanes = map[byte]int{0x08: 1, 0x09: 2, 0x0a: 4, 0x0b: 8, 0x0c: 12, 0x0d: 16, 0x0e: 32}
 
-// Slots reads the slots for drives and cards from a board's firmware table; empty where it tells of none. A table that ends in the
+// Slots reads the slots for drives and cards from a board's firmware table; empty where it tells of
+// none. A table that ends in the
 // middle of a structure is refused.
 func Slots(table []byte) ([]Slot, error) {
 	list := []Slot{}

@@ -36,7 +36,8 @@ func newest(list []Start) []Start {
 }
 
 // JournalStarts reads what systemd writes when a start has finished (systemd.journal-fields(7); message
-// b07a249cd024414a82dd00cd181378ff, SD_MESSAGE_STARTUP_FINISHED), one JSON object a line. What is of a user's own manager, or is
+// b07a249cd024414a82dd00cd181378ff, SD_MESSAGE_STARTUP_FINISHED), one JSON object a line. What is
+// of a user's own manager, or is
 // no start, is left out.
 func JournalStarts(r io.Reader) ([]Start, error) {
 	list := []Start{}
@@ -57,7 +58,8 @@ func JournalStarts(r io.Reader) ([]Start, error) {
 		}
 		at, dated := number("__REALTIME_TIMESTAMP")
 		s := Start{At: time.UnixMicro(int64(at * 1e6)).UTC(), Resolution: 1e-6, Phases: map[string]float64{}}
-		for phase, name := range map[string]string{"firmware": "FIRMWARE_USEC", "loader": "LOADER_USEC", "kernel": "KERNEL_USEC", "initrd": "INITRD_USEC", "system": "USERSPACE_USEC"} {
+		for phase, name := range map[string]string{"firmware": "FIRMWARE_USEC", "loader": "LOADER_USEC",
+			"kernel": "KERNEL_USEC", "initrd": "INITRD_USEC", "system": "USERSPACE_USEC"} {
 			if seconds, ok := number(name); ok && seconds > 0 {
 				s.Phases[phase] = seconds
 				s.Seconds += seconds
@@ -74,7 +76,8 @@ func JournalStarts(r io.Reader) ([]Start, error) {
 // errNoEvents is of text that holds no events.
 var errNoEvents = errors.New("these are no events of a system's log")
 
-// EventStarts reads what Windows writes of its starts (event 100 of its log Diagnostics-Performance), as its own tool prints
+// EventStarts reads what Windows writes of its starts (event 100 of its log
+// Diagnostics-Performance), as its own tool prints
 // events: one element after another. The whole is until the desktop has become quiet, the main path until it is there.
 func EventStarts(r io.Reader) ([]Start, error) {
 	d := xml.NewDecoder(r)

@@ -25,9 +25,11 @@ func TestJournalStarts(t *testing.T) {
 	assert.Equal(t, time.UnixMicro(1930090000000000).UTC(), list[0].At, "the newest first")
 	assert.InDelta(t, 30.1, list[0].Seconds, 1e-9)
 	assert.InDelta(t, 40.25, list[1].Seconds, 1e-9)
-	assert.Equal(t, map[string]float64{"firmware": 6, "loader": 1.5, "kernel": 2, "initrd": 0.5, "system": 30.25}, list[1].Phases)
+	assert.Equal(t, map[string]float64{"firmware": 6, "loader": 1.5, "kernel": 2, "initrd": 0.5, "system": 30.25},
+		list[1].Phases)
 
-	many := strings.Repeat(`{"__REALTIME_TIMESTAMP":"1930000000000000","KERNEL_USEC":"1","USERSPACE_USEC":"1"}`+"\n", 50)
+	many := strings.Repeat(`{"__REALTIME_TIMESTAMP":"1930000000000000","KERNEL_USEC":"1","USERSPACE_USEC":"1"}`+"\n",
+		50)
 	list, err = JournalStarts(strings.NewReader(many))
 	require.NoError(t, err)
 	assert.Len(t, list, MaxStarts)

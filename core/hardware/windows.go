@@ -73,7 +73,8 @@ func WindowsDevice(b []byte) (Described, error) {
 	if err := a.least(36, "the description of a drive"); err != nil {
 		return Described{}, err
 	}
-	d := Described{Removable: a[10] != 0, Maker: a.text(a.u32(12)), Model: a.text(a.u32(16)), Firmware: a.text(a.u32(20)), Serial: a.text(a.u32(24)), bus: a.u32(28)}
+	d := Described{Removable: a[10] != 0, Maker: a.text(a.u32(12)), Model: a.text(a.u32(16)),
+		Firmware: a.text(a.u32(20)), Serial: a.text(a.u32(24)), bus: a.u32(28)}
 	switch d.bus {
 	case busATA, busSATA:
 		d.Port = job.PortSATA
@@ -91,7 +92,8 @@ func WindowsDevice(b []byte) (Described, error) {
 	return d, nil
 }
 
-// Kind is what kind of drive it is, as a job's drive has it; "" where that is not known. turns says whether a head has to
+// Kind is what kind of drive it is, as a job's drive has it; "" where that is not known. turns says
+// whether a head has to
 // move, nil where the drive does not tell.
 func (d Described) Kind(turns *bool) string {
 	switch {
@@ -109,7 +111,8 @@ func (d Described) Kind(turns *bool) string {
 	return job.SataSSD
 }
 
-// WindowsFlag reads an answer that says yes or no: whether a head has to move (DEVICE_SEEK_PENALTY_DESCRIPTOR), whether freed
+// WindowsFlag reads an answer that says yes or no: whether a head has to move
+// (DEVICE_SEEK_PENALTY_DESCRIPTOR), whether freed
 // blocks are told (DEVICE_TRIM_DESCRIPTOR).
 func WindowsFlag(b []byte) (bool, error) {
 	if err := answer(b).least(9, "a yes or no"); err != nil {
@@ -118,7 +121,8 @@ func WindowsFlag(b []byte) (bool, error) {
 	return b[8] != 0, nil
 }
 
-// WindowsSectors reads a drive's sectors as it answers and as it keeps them, bytes (STORAGE_ACCESS_ALIGNMENT_DESCRIPTOR).
+// WindowsSectors reads a drive's sectors as it answers and as it keeps them, bytes
+// (STORAGE_ACCESS_ALIGNMENT_DESCRIPTOR).
 func WindowsSectors(b []byte) (logical, physical int64, err error) {
 	a := answer(b)
 	if err := a.least(28, "the sizes of sectors"); err != nil {
@@ -136,7 +140,8 @@ func WindowsCapacity(b []byte) (int64, error) {
 	return a.i64(24), nil
 }
 
-// WindowsTemperature reads a drive's temperature and the one at which it warns, °C, each nil where the drive does not tell
+// WindowsTemperature reads a drive's temperature and the one at which it warns, °C, each nil where
+// the drive does not tell
 // (STORAGE_TEMPERATURE_DATA_DESCRIPTOR). The first of several sensors is the drive's own.
 func WindowsTemperature(b []byte) (celsius, limit *float64, err error) {
 	a := answer(b)
@@ -168,7 +173,8 @@ const (
 	partitionEntry = 144
 )
 
-// WindowsPartitions reads a drive's partitions (DRIVE_LAYOUT_INFORMATION_EX), with their types as the table has them: a GUID,
+// WindowsPartitions reads a drive's partitions (DRIVE_LAYOUT_INFORMATION_EX), with their types as
+// the table has them: a GUID,
 // or a number such as 0x7.
 func WindowsPartitions(drive string, b []byte) ([]Partition, error) {
 	a := answer(b)
@@ -231,7 +237,8 @@ func WindowsExtents(b []byte) (drives []uint32, startBytes int64, err error) {
 	return drives, a.i64(head + 8), nil
 }
 
-// WindowsProtocol takes what a drive itself answered out of what Windows puts around it (STORAGE_PROTOCOL_DATA_DESCRIPTOR).
+// WindowsProtocol takes what a drive itself answered out of what Windows puts around it
+// (STORAGE_PROTOCOL_DATA_DESCRIPTOR).
 func WindowsProtocol(b []byte) ([]byte, error) {
 	a := answer(b)
 	if err := a.least(48, "the answer of a drive"); err != nil {
@@ -266,7 +273,8 @@ const WordsOfIdentity = 256
 // ReadATAIdentity reads an ATA drive's identification (IDENTIFY DEVICE, ATA Command Set 4, 7.13).
 func ReadATAIdentity(words []uint16) (ATAIdentity, error) {
 	if len(words) < WordsOfIdentity {
-		return ATAIdentity{}, fmt.Errorf("%w: an identification has %d words, not %d", ErrPage, WordsOfIdentity, len(words))
+		return ATAIdentity{},
+			fmt.Errorf("%w: an identification has %d words, not %d", ErrPage, WordsOfIdentity, len(words))
 	}
 	id := ATAIdentity{Link: job.Link{Kind: "sata"}}
 	rates := []string{"", "1.5 Gb/s", "3 Gb/s", "6 Gb/s"}
@@ -294,7 +302,8 @@ func ReadATAIdentity(words []uint16) (ATAIdentity, error) {
 	return id, nil
 }
 
-// WindowsProtection says what the shell's property System.Volume.BitLockerProtection means: whether what lies on the volume is
+// WindowsProtection says what the shell's property System.Volume.BitLockerProtection means: whether
+// what lies on the volume is
 // encrypted, and whether a pass over it is running; nil where the number says neither.
 func WindowsProtection(state int) (encrypted, encrypting *bool) {
 	yes, no := true, false
@@ -312,9 +321,11 @@ func WindowsProtection(state int) (encrypted, encrypting *bool) {
 }
 
 // Power schemes and overlays with which Windows saves, by their GUIDs.
-var savingSchemes = map[string]bool{"a1841308-3541-4fab-bc81-f71556f20b4a": true, "961cc777-2547-4f9d-8174-7d86181b8a7a": true}
+var savingSchemes = map[string]bool{"a1841308-3541-4fab-bc81-f71556f20b4a": true,
+	"961cc777-2547-4f9d-8174-7d86181b8a7a": true}
 
-// WindowsPower reads a SYSTEM_POWER_STATUS and the schemes in force ("" where one is not known) into where the power comes from,
+// WindowsPower reads a SYSTEM_POWER_STATUS and the schemes in force ("" where one is not known)
+// into where the power comes from,
 // how it is used, and how full the battery is, %, nil where there is none or it does not tell.
 func WindowsPower(status []byte, schemes ...string) (source, mode string, batteryPct *float64, err error) {
 	if err := answer(status).least(4, "the state of the power"); err != nil {
@@ -345,7 +356,8 @@ func WindowsPower(status []byte, schemes ...string) (source, mode string, batter
 	return source, mode, batteryPct, nil
 }
 
-// WindowsName is what Windows is called: its entry kept the name of the edition before after the one that begins at build 22000.
+// WindowsName is what Windows is called: its entry kept the name of the edition before after the
+// one that begins at build 22000.
 func WindowsName(product string, build int) string {
 	const eleven = 22000
 	if build >= eleven {
@@ -354,8 +366,10 @@ func WindowsName(product string, build int) string {
 	return product
 }
 
-// WindowsUSB reads how a port of a hub and the attached device speak to each other, as Windows tells it in the two structures of a
-// connection (USB_NODE_CONNECTION_INFORMATION_EX, whose speed is 0 low, 1 full, 2 high, 3 super; and its _V2, of usbioctl.h). A port
+// WindowsUSB reads how a port of a hub and the attached device speak to each other, as Windows
+// tells it in the two structures of a
+// connection (USB_NODE_CONNECTION_INFORMATION_EX, whose speed is 0 low, 1 full, 2 high, 3 super;
+// and its _V2, of usbioctl.h). A port
 // that can more than 5 Gb/s says no more than that it can those. Nil where neither tells.
 func WindowsUSB(connection, v2 []byte) *job.Link {
 	const (

@@ -35,7 +35,8 @@ func described(bus uint32, removable uint8, texts ...string) []byte {
 			behind = append(append(behind, t...), 0)
 		}
 	}
-	return append(le(uint32(40), uint32(36+len(behind)), uint8(0), uint8(0), removable, uint8(1), offsets, bus, uint32(0)), behind...)
+	return append(le(uint32(40), uint32(36+len(behind)), uint8(0), uint8(0), removable, uint8(1), offsets, bus,
+		uint32(0)), behind...)
 }
 
 func TestWindowsDevice(t *testing.T) {
@@ -47,25 +48,32 @@ func TestWindowsDevice(t *testing.T) {
 		want  hardware.Described
 		kind  string
 	}{
-		{"a disk at a SATA port", described(11, 0, "ATA     ", "Veldt Slate 640      ", "QV12    ", "  VS640-0001"), &yes,
-			hardware.Described{Model: "Veldt Slate 640", Firmware: "QV12", Serial: "VS640-0001", Port: job.PortSATA}, job.HDD},
+		{"a disk at a SATA port", described(11, 0, "ATA     ", "Veldt Slate 640      ", "QV12    ", "  VS640-0001"),
+			&yes,
+			hardware.Described{Model: "Veldt Slate 640", Firmware: "QV12", Serial: "VS640-0001",
+				Port: job.PortSATA}, job.HDD},
 		{"an SSD with nothing told of its head", described(11, 0, "", "Orrery 960", "", ""), nil,
 			hardware.Described{Model: "Orrery 960", Port: job.PortSATA}, ""},
 		{"an NVMe drive", described(17, 0, "NVMe", "Tern N2", "3.1", "0025_3851."), &no,
 			hardware.Described{Model: "Tern N2", Firmware: "3.1", Serial: "0025_3851.", Port: job.PortPCIe}, job.NVMe},
 		{"a stick", described(7, 1, "Plover", "Pocket", "1.00", "77"), &no,
-			hardware.Described{Maker: "Plover", Model: "Pocket", Firmware: "1.00", Serial: "77", Port: job.PortUSB, Removable: true}, job.USBFlash},
+			hardware.Described{Maker: "Plover", Model: "Pocket", Firmware: "1.00", Serial: "77", Port: job.PortUSB,
+				Removable: true}, job.USBFlash},
 		{"an SSD in a USB case", described(7, 0, "Plover", "Case", "", ""), &no,
 			hardware.Described{Maker: "Plover", Model: "Case", Port: job.PortUSB}, job.SataSSD},
-		{"soldered flash", described(13, 0, "", "B032", "", "1"), nil, hardware.Described{Model: "B032", Serial: "1", Port: job.PortMMC}, job.EMMC},
-		{"a pool", described(16, 0, "Msft", "Space", "", ""), &no, hardware.Described{Maker: "Msft", Model: "Space", Virtual: true}, job.SataSSD},
-		{"behind a controller", described(8, 0, "", "Volume0", "", ""), &yes, hardware.Described{Model: "Volume0", Grouped: true}, job.HDD},
+		{"soldered flash", described(13, 0, "", "B032", "", "1"), nil,
+			hardware.Described{Model: "B032", Serial: "1", Port: job.PortMMC}, job.EMMC},
+		{"a pool", described(16, 0, "Msft", "Space", "", ""), &no,
+			hardware.Described{Maker: "Msft", Model: "Space", Virtual: true}, job.SataSSD},
+		{"behind a controller", described(8, 0, "", "Volume0", "", ""), &yes,
+			hardware.Described{Model: "Volume0", Grouped: true}, job.HDD},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			d, err := hardware.WindowsDevice(c.bytes)
 			require.NoError(t, err)
 			assert.Equal(t, c.kind, d.Kind(c.turns))
-			assert.Equal(t, []any{c.want.Maker, c.want.Model, c.want.Firmware, c.want.Serial, c.want.Port, c.want.Removable, c.want.Virtual, c.want.Grouped},
+			assert.Equal(t, []any{c.want.Maker, c.want.Model, c.want.Firmware, c.want.Serial, c.want.Port,
+				c.want.Removable, c.want.Virtual, c.want.Grouped},
 				[]any{d.Maker, d.Model, d.Firmware, d.Serial, d.Port, d.Removable, d.Virtual, d.Grouped})
 		})
 	}
@@ -80,7 +88,8 @@ func TestWindowsDevice(t *testing.T) {
 
 func TestWindowsTemperature(t *testing.T) {
 	sensors := func(critical, warning int16, now ...int16) []byte {
-		b := le(uint32(24), uint32(24+16*len(now)), critical, warning, uint16(len(now)), uint16(0), uint32(0), uint32(0))
+		b := le(uint32(24), uint32(24+16*len(now)), critical, warning, uint16(len(now)), uint16(0), uint32(0),
+			uint32(0))
 		for i, c := range now {
 			b = append(b, le(uint16(i), c, int16(0), int16(0), uint8(0), uint8(0), uint8(0), uint8(0), uint32(0))...)
 		}
@@ -114,11 +123,13 @@ func TestWindowsTemperature(t *testing.T) {
 func gptEntry(number uint32, start, size int64, kind [16]byte, name string) []byte {
 	var letters [36]uint16
 	copy(letters[:], utf16.Encode([]rune(name)))
-	return le(uint32(1), uint32(0), start, size, number, uint8(0), uint8(0), uint16(0), kind, [16]byte{}, uint64(0), letters)
+	return le(uint32(1), uint32(0), start, size, number, uint8(0), uint8(0), uint16(0), kind, [16]byte{}, uint64(0),
+		letters)
 }
 
 func mbrEntry(number uint32, start, size int64, kind uint8) []byte {
-	return le(uint32(0), uint32(0), start, size, number, uint8(0), uint8(0), uint16(0), kind, uint8(0), uint8(1), uint8(0), uint32(0), [16]byte{}, [88]byte{})
+	return le(uint32(0), uint32(0), start, size, number, uint8(0), uint8(0), uint16(0), kind, uint8(0), uint8(1),
+		uint8(0), uint32(0), [16]byte{}, [88]byte{})
 }
 
 func driveLayout(style uint32, entries ...[]byte) []byte {
@@ -131,23 +142,31 @@ func driveLayout(style uint32, entries ...[]byte) []byte {
 
 // guidBytes are a GUID's as Windows keeps them.
 var (
-	efiBytes   = [16]byte{0x28, 0x73, 0x2a, 0xc1, 0x1f, 0xf8, 0xd2, 0x11, 0xba, 0x4b, 0x00, 0xa0, 0xc9, 0x3e, 0xc9, 0x3b}
-	basicBytes = [16]byte{0xa2, 0xa0, 0xd0, 0xeb, 0xe5, 0xb9, 0x33, 0x44, 0x87, 0xc0, 0x68, 0xb6, 0xb7, 0x26, 0x99, 0xc7}
+	efiBytes = [16]byte{0x28, 0x73, 0x2a, 0xc1, 0x1f, 0xf8, 0xd2, 0x11, 0xba, 0x4b, 0x00, 0xa0, 0xc9, 0x3e, 0xc9,
+		0x3b}
+	basicBytes = [16]byte{0xa2, 0xa0, 0xd0, 0xeb, 0xe5, 0xb9, 0x33, 0x44, 0x87, 0xc0, 0x68, 0xb6, 0xb7, 0x26, 0x99,
+		0xc7}
 )
 
 func TestWindowsPartitions(t *testing.T) {
 	const mib = 1 << 20
 	list, err := hardware.WindowsPartitions("disk0", driveLayout(1,
-		gptEntry(1, mib, 100*mib, efiBytes, "EFI system partition"), gptEntry(2, 117*mib, 600_000*mib, basicBytes, "Basic data partition"), gptEntry(0, 0, 0, [16]byte{}, "")))
+		gptEntry(1, mib, 100*mib, efiBytes, "EFI system partition"), gptEntry(2, 117*mib, 600_000*mib, basicBytes,
+			"Basic data partition"), gptEntry(0, 0, 0, [16]byte{}, "")))
 	require.NoError(t, err)
 	assert.Equal(t, []hardware.Partition{
-		{Drive: "disk0", Number: 1, Type: "c12a7328-f81f-11d2-ba4b-00a0c93ec93b", Name: "EFI system partition", StartBytes: mib, SizeBytes: 100 * mib},
-		{Drive: "disk0", Number: 2, Type: "ebd0a0a2-b9e5-4433-87c0-68b6b72699c7", Name: "Basic data partition", StartBytes: 117 * mib, SizeBytes: 600_000 * mib},
+		{Drive: "disk0", Number: 1, Type: "c12a7328-f81f-11d2-ba4b-00a0c93ec93b", Name: "EFI system partition",
+			StartBytes: mib, SizeBytes: 100 * mib},
+		{Drive: "disk0", Number: 2, Type: "ebd0a0a2-b9e5-4433-87c0-68b6b72699c7", Name: "Basic data partition",
+			StartBytes: 117 * mib, SizeBytes: 600_000 * mib},
 	}, list)
-	list, err = hardware.WindowsPartitions("disk1", driveLayout(0, mbrEntry(1, mib, 500*mib, 7), mbrEntry(0, 600*mib, 200*mib, 15), mbrEntry(2, 601*mib, 100*mib, 0x27), mbrEntry(0, 0, 0, 0)))
+	list, err = hardware.WindowsPartitions("disk1",
+		driveLayout(0, mbrEntry(1, mib, 500*mib, 7), mbrEntry(0, 600*mib, 200*mib, 15),
+			mbrEntry(2, 601*mib, 100*mib, 0x27), mbrEntry(0, 0, 0, 0)))
 	require.NoError(t, err)
 	assert.Equal(t, []hardware.Partition{
-		{Drive: "disk1", Number: 1, Type: "0x7", StartBytes: mib, SizeBytes: 500 * mib}, {Drive: "disk1", Number: 2, Type: "0x27", StartBytes: 601 * mib, SizeBytes: 100 * mib},
+		{Drive: "disk1", Number: 1, Type: "0x7", StartBytes: mib, SizeBytes: 500 * mib}, {Drive: "disk1", Number: 2,
+			Type: "0x27", StartBytes: 601 * mib, SizeBytes: 100 * mib},
 	}, list)
 	list, err = hardware.WindowsPartitions("disk2", driveLayout(2))
 	require.NoError(t, err)
@@ -161,27 +180,33 @@ func TestWindowsPartitions(t *testing.T) {
 }
 
 func TestWindowsFigures(t *testing.T) {
-	logical, physical, err := hardware.WindowsSectors(le(uint32(28), uint32(28), uint32(64), uint32(0), uint32(512), uint32(4096), uint32(0)))
+	logical, physical, err := hardware.WindowsSectors(le(uint32(28), uint32(28), uint32(64), uint32(0), uint32(512),
+		uint32(4096), uint32(0)))
 	require.NoError(t, err)
 	assert.Equal(t, []int64{512, 4096}, []int64{logical, physical})
-	capacity, err := hardware.WindowsCapacity(le(int64(77), uint32(12), uint32(255), uint32(63), uint32(512), int64(640_135_028_736), uint64(0)))
+	capacity, err := hardware.WindowsCapacity(le(int64(77), uint32(12), uint32(255), uint32(63), uint32(512),
+		int64(640_135_028_736), uint64(0)))
 	require.NoError(t, err)
 	assert.Equal(t, int64(640_135_028_736), capacity)
 	yes, err := hardware.WindowsFlag(le(uint32(9), uint32(9), uint8(1)))
 	require.NoError(t, err)
 	assert.True(t, yes)
-	drives, start, err := hardware.WindowsExtents(le(uint32(2), uint32(0), uint32(1), uint32(0), int64(1<<20), int64(5<<30), uint32(3), uint32(0), int64(1<<21), int64(5<<30)))
+	drives, start, err := hardware.WindowsExtents(le(uint32(2), uint32(0), uint32(1), uint32(0), int64(1<<20),
+		int64(5<<30), uint32(3), uint32(0), int64(1<<21), int64(5<<30)))
 	require.NoError(t, err)
 	assert.Equal(t, []uint32{1, 3}, drives, "a volume on two drives")
 	assert.Equal(t, int64(1<<20), start)
-	page, err := hardware.WindowsProtocol(append(le(uint32(48), uint32(48), uint32(3), uint32(2), uint32(2), uint32(0), uint32(40), uint32(4), uint32(0), uint32(0), uint32(0), uint32(0)), 1, 2, 3, 4))
+	page, err := hardware.WindowsProtocol(append(le(uint32(48), uint32(48), uint32(3), uint32(2), uint32(2), uint32(0),
+		uint32(40), uint32(4), uint32(0), uint32(0), uint32(0), uint32(0)), 1, 2, 3, 4))
 	require.NoError(t, err)
 	assert.Equal(t, []byte{1, 2, 3, 4}, page)
-	_, err = hardware.WindowsProtocol(le(uint32(48), uint32(48), uint32(3), uint32(2), uint32(2), uint32(0), uint32(40), uint32(4), uint32(0), uint32(0), uint32(0), uint32(0)))
+	_, err = hardware.WindowsProtocol(le(uint32(48), uint32(48), uint32(3), uint32(2), uint32(2), uint32(0), uint32(40),
+		uint32(4), uint32(0), uint32(0), uint32(0), uint32(0)))
 	assert.ErrorIs(t, err, hardware.ErrAnswer, "it lies beyond its end")
 	for _, short := range []error{
 		second(hardware.WindowsFlag(nil)), third(hardware.WindowsSectors(nil)), second(hardware.WindowsCapacity(nil)),
-		third(hardware.WindowsExtents(nil)), third(hardware.WindowsExtents(le(uint32(9), uint32(0)))), second(hardware.WindowsProtocol(nil)),
+		third(hardware.WindowsExtents(nil)), third(hardware.WindowsExtents(le(uint32(9),
+			uint32(0)))), second(hardware.WindowsProtocol(nil)),
 	} {
 		assert.ErrorIs(t, short, hardware.ErrAnswer)
 	}
@@ -195,7 +220,8 @@ func TestATAIdentity(t *testing.T) {
 	words[75], words[76], words[77], words[217] = 31, 1<<8|1<<3|1<<2|1<<1, 2<<1, 5400
 	id, err := hardware.ReadATAIdentity(words)
 	require.NoError(t, err)
-	assert.Equal(t, hardware.ATAIdentity{Link: job.Link{Kind: "sata", Negotiated: "3 Gb/s", Drive: "6 Gb/s"}, RPM: 5400, QueueDepth: 32}, id)
+	assert.Equal(t, hardware.ATAIdentity{Link: job.Link{Kind: "sata", Negotiated: "3 Gb/s", Drive: "6 Gb/s"}, RPM: 5400,
+		QueueDepth: 32}, id)
 	words[76], words[77], words[217] = 0xFFFF, 0, 1 // an old one that tells nothing, and does not turn
 	id, err = hardware.ReadATAIdentity(words)
 	require.NoError(t, err)
@@ -238,7 +264,8 @@ func FuzzWindows(f *testing.F) {
 }
 
 func TestWindowsPower(t *testing.T) {
-	const saver, balanced, better = "A1841308-3541-4FAB-BC81-F71556F20B4A", "381b4222-f694-41f0-9685-ff5bb260df2e", "961cc777-2547-4f9d-8174-7d86181b8a7a"
+	const saver, balanced, better = "A1841308-3541-4FAB-BC81-F71556F20B4A", "381b4222-f694-41f0-9685-ff5bb260df2e",
+		"961cc777-2547-4f9d-8174-7d86181b8a7a"
 	pct := func(v float64) *float64 { return &v }
 	for _, c := range []struct {
 		name         string
@@ -251,7 +278,8 @@ func TestWindowsPower(t *testing.T) {
 		{"a laptop on its battery", []byte{0, 1, 71, 0}, []string{balanced, ""}, job.Battery, job.NormalMode, pct(71)},
 		{"its saver is on", []byte{0, 2, 18, 1}, []string{balanced, ""}, job.Battery, job.SavingMode, pct(18)},
 		{"a scheme that saves", []byte{1, 8, 99, 0}, []string{saver, ""}, job.Mains, job.SavingMode, pct(99)},
-		{"the slider at the battery's end", []byte{1, 1, 100, 0}, []string{balanced, better}, job.Mains, job.SavingMode, pct(100)},
+		{"the slider at the battery's end", []byte{1, 1, 100, 0}, []string{balanced, better}, job.Mains, job.SavingMode,
+			pct(100)},
 		{"nothing told", []byte{255, 255, 255, 0}, []string{"", ""}, "", "", nil},
 		{"a battery that does not say how full it is", []byte{0, 0, 255, 0}, nil, job.Battery, "", nil},
 	} {
@@ -268,7 +296,8 @@ func TestWindowsPower(t *testing.T) {
 func TestWindowsProtection(t *testing.T) {
 	yes, no := true, false
 	for state, want := range map[int][2]*bool{
-		0: {nil, nil}, 1: {&yes, &no}, 2: {&no, &no}, 3: {&yes, &yes}, 4: {nil, &yes}, 5: {&yes, &no}, 6: {&yes, &no}, 7: {nil, nil}, 8: {&yes, &no}, -1: {nil, nil},
+		0: {nil, nil}, 1: {&yes, &no}, 2: {&no, &no}, 3: {&yes, &yes}, 4: {nil, &yes}, 5: {&yes, &no}, 6: {&yes,
+			&no}, 7: {nil, nil}, 8: {&yes, &no}, -1: {nil, nil},
 	} {
 		encrypted, encrypting := hardware.WindowsProtection(state)
 		assert.Equal(t, want, [2]*bool{encrypted, encrypting}, "state %d", state)
@@ -295,7 +324,8 @@ func TestKindsOfWork(t *testing.T) {
 	assert.Equal(t, job.BusyScan, hardware.KindOfWork("clamd"))
 	assert.Empty(t, hardware.KindOfWork("ledgerbook.exe"))
 	assert.Empty(t, hardware.KindOfWork("tar"), "it packs, unpacks and copies: nobody knows why")
-	assert.Equal(t, []string{job.BusyIndexing, job.BusyUpdate}, hardware.Busy([]string{"dpkg", "ledgerbook", "baloo_file", "apt"}))
+	assert.Equal(t, []string{job.BusyIndexing, job.BusyUpdate},
+		hardware.Busy([]string{"dpkg", "ledgerbook", "baloo_file", "apt"}))
 	assert.Nil(t, hardware.Busy([]string{"ledgerbook"}), "what a person's own program does is not known")
 	assert.Nil(t, hardware.Busy(nil))
 }
@@ -318,12 +348,17 @@ func TestWindowsUSB(t *testing.T) {
 		"nobody tells":                    {nil, nil, nil},
 		"cut short":                       {make([]byte, 20), make([]byte, 15), nil},
 		"an old system, a high-speed one": {connection(2), nil, &job.Link{Kind: "usb", Negotiated: "2.0"}},
-		"at full speed of all":            {connection(3), v2(7, 0b0011), &job.Link{Kind: "usb", Negotiated: "5 Gb/s", Drive: "5 Gb/s", Port: "5 Gb/s"}},
-		"a quick one on an old port":      {connection(2), v2(3, 0b0010), &job.Link{Kind: "usb", Negotiated: "2.0", Drive: "5 Gb/s", Port: "2.0"}},
-		"a quick one through a bad cable": {connection(2), v2(7, 0b0010), &job.Link{Kind: "usb", Negotiated: "2.0", Drive: "5 Gb/s", Port: "5 Gb/s"}},
-		"the quickest":                    {connection(3), v2(7, 0b1111), &job.Link{Kind: "usb", Negotiated: "10 Gb/s", Drive: "10 Gb/s", Port: "10 Gb/s"}},
-		"a slower port for the quickest":  {connection(3), v2(7, 0b1011), &job.Link{Kind: "usb", Negotiated: "5 Gb/s", Drive: "10 Gb/s", Port: "5 Gb/s"}},
-		"not said how quick":              {connection(9), v2(7, 0), nil},
+		"at full speed of all": {connection(3), v2(7, 0b0011),
+			&job.Link{Kind: "usb", Negotiated: "5 Gb/s", Drive: "5 Gb/s", Port: "5 Gb/s"}},
+		"a quick one on an old port": {connection(2), v2(3, 0b0010),
+			&job.Link{Kind: "usb", Negotiated: "2.0", Drive: "5 Gb/s", Port: "2.0"}},
+		"a quick one through a bad cable": {connection(2), v2(7, 0b0010),
+			&job.Link{Kind: "usb", Negotiated: "2.0", Drive: "5 Gb/s", Port: "5 Gb/s"}},
+		"the quickest": {connection(3), v2(7, 0b1111),
+			&job.Link{Kind: "usb", Negotiated: "10 Gb/s", Drive: "10 Gb/s", Port: "10 Gb/s"}},
+		"a slower port for the quickest": {connection(3), v2(7, 0b1011),
+			&job.Link{Kind: "usb", Negotiated: "5 Gb/s", Drive: "10 Gb/s", Port: "5 Gb/s"}},
+		"not said how quick": {connection(9), v2(7, 0), nil},
 	} {
 		t.Run(name, func(t *testing.T) { assert.Equal(t, c.want, hardware.WindowsUSB(c.connection, c.v2)) })
 	}

@@ -22,7 +22,8 @@ var kinds = map[string]string{
 	"xprotectservice": job.BusyScan, "backupd": job.BusyBackup,
 }
 
-// KindOfWork is what a program does where it is known to do nothing else, as a job's conditions have it; "" of all others.
+// KindOfWork is what a program does where it is known to do nothing else, as a job's conditions
+// have it; "" of all others.
 func KindOfWork(program string) string {
 	name := strings.ToLower(program)
 	return kinds[strings.TrimSuffix(name, ".exe")]

@@ -14,8 +14,10 @@ type Ahead struct {
 	Bytes int64     // used then
 }
 
-// YearAhead is how much of a drive would be used a year from now if it went on filling at the mean rate at which it did since
-// its system was installed; ok is false where that is not known, or not for long enough. What the installation itself took
+// YearAhead is how much of a drive would be used a year from now if it went on filling at the mean
+// rate at which it did since
+// its system was installed; ok is false where that is not known, or not for long enough. What the
+// installation itself took
 // counts as filled, so that it is rather too much than too little.
 func (f *Facts) YearAhead(drive string, now time.Time) (a Ahead, ok bool) {
 	age := now.Sub(f.System.Installed)

@@ -15,7 +15,8 @@ func TestYearAhead(t *testing.T) {
 		return &hardware.Facts{System: hardware.System{Installed: now.Add(-age)}, Volumes: volumes}
 	}
 	const year = 31_556_952 * time.Second
-	system, data, stick := hardware.Volume{Drive: "sda", System: true, UsedBytes: 200e9}, hardware.Volume{Drive: "sda", UsedBytes: 100e9}, hardware.Volume{Drive: "sdb", UsedBytes: 7e9}
+	system, data, stick := hardware.Volume{Drive: "sda", System: true, UsedBytes: 200e9},
+		hardware.Volume{Drive: "sda", UsedBytes: 100e9}, hardware.Volume{Drive: "sdb", UsedBytes: 7e9}
 	for _, c := range []struct {
 		name  string
 		facts *hardware.Facts

@@ -61,7 +61,8 @@ func CheckRun(t *Test, r *Run) error {
 		return fmt.Errorf("%s: the uncertainty u is %g; it cannot be negative", t.Name, *r.U)
 	}
 	if most := maxUnsure * math.Max(1, math.Abs(r.Value)); r.U != nil && *r.U > most {
-		return fmt.Errorf("%s: the uncertainty u is %g %s, and the value %g; check the unit", t.Name, *r.U, t.Unit, r.Value)
+		return fmt.Errorf("%s: the uncertainty u is %g %s, and the value %g; check the unit", t.Name, *r.U, t.Unit,
+			r.Value)
 	}
 	if p := r.HalfWidthPct; p != nil && !(math.Abs(*p) <= 100*maxUnsure) {
 		return fmt.Errorf("%s: half_width_pct is %g %%; that is no share of a rate", t.Name, *p)

@@ -44,7 +44,8 @@ func TestCheckValue(t *testing.T) {
 
 func TestCheckRunPhases(t *testing.T) {
 	no := false
-	start := Test{Name: "Start", Kind: Timed, Unit: "s", Phases: []Phase{{ID: "login"}, {ID: "typing", Counts: &no}, {ID: "desktop"}}}
+	start := Test{Name: "Start", Kind: Timed, Unit: "s",
+		Phases: []Phase{{ID: "login"}, {ID: "typing", Counts: &no}, {ID: "desktop"}}}
 	tests := []struct {
 		name   string
 		value  float64
@@ -53,8 +54,10 @@ func TestCheckRunPhases(t *testing.T) {
 	}{
 		{"sum of those that count", 92.4, map[string]float64{"login": 41.2, "typing": 8, "desktop": 51.2}, ""},
 		{"to a hundredth", 92.41, map[string]float64{"login": 41.2, "typing": 8, "desktop": 51.2}, ""},
-		{"more than a hundredth off", 92.42, map[string]float64{"login": 41.2, "typing": 8, "desktop": 51.2}, "add up to 92.4"},
-		{"typing added as well", 100.4, map[string]float64{"login": 41.2, "typing": 8, "desktop": 51.2}, "add up to 92.4"},
+		{"more than a hundredth off", 92.42, map[string]float64{"login": 41.2, "typing": 8, "desktop": 51.2},
+			"add up to 92.4"},
+		{"typing added as well", 100.4, map[string]float64{"login": 41.2, "typing": 8, "desktop": 51.2},
+			"add up to 92.4"},
 		{"no phases", 92.4, nil, ""},
 		{"an unknown phase", 41.2, map[string]float64{"login": 41.2, "nap": 3}, `no phase "nap"`},
 		{"a negative phase", 10, map[string]float64{"login": 20, "desktop": -10}, "cannot be negative"},
@@ -77,12 +80,15 @@ func TestCheckRunPhases(t *testing.T) {
 func whole() *Job {
 	return &Job{
 		Computers: []Computer{{ID: "c"}},
-		Drives:    []Drive{{ID: "d1", DriveLabel: DriveLabel{Kind: HDD}}, {ID: "d2", DriveLabel: DriveLabel{Kind: NVMe}}},
-		Plan:      Plan{Reference: "t2"},
-		Tests:     []Test{{ID: "t1", Kind: Timed, Name: "Start", Unit: "s"}, {ID: "t2", Kind: OnDrive, Name: "Read", Unit: "MB/s"}},
-		Setups:    []Setup{{ID: "then", Role: Then, Computer: "c", Drive: "d1"}, {ID: "now", Role: Now, Computer: "c", Drive: "d2", Replaces: "d1"}},
-		Sittings:  []Sitting{{ID: "s1", Setup: "then"}},
-		Runs:      []Run{{ID: "r1", Test: "t1", Sitting: "s1", Value: 9}},
+		Drives: []Drive{{ID: "d1", DriveLabel: DriveLabel{Kind: HDD}},
+			{ID: "d2", DriveLabel: DriveLabel{Kind: NVMe}}},
+		Plan: Plan{Reference: "t2"},
+		Tests: []Test{{ID: "t1", Kind: Timed, Name: "Start", Unit: "s"},
+			{ID: "t2", Kind: OnDrive, Name: "Read", Unit: "MB/s"}},
+		Setups: []Setup{{ID: "then", Role: Then, Computer: "c", Drive: "d1"},
+			{ID: "now", Role: Now, Computer: "c", Drive: "d2", Replaces: "d1"}},
+		Sittings: []Sitting{{ID: "s1", Setup: "then"}},
+		Runs:     []Run{{ID: "r1", Test: "t1", Sitting: "s1", Value: 9}},
 	}
 }
 
@@ -104,7 +110,8 @@ func TestCheckFindsEveryFault(t *testing.T) {
 		{"a run of no test", func(j *Job) { j.Runs[0].Test = "x" }, "/runs/0/test"},
 		{"a run in no sitting", func(j *Job) { j.Runs[0].Sitting = "x" }, "/runs/0/sitting"},
 		{"a run below zero", func(j *Job) { j.Runs[0].Value = -1 }, "/runs/0/value"},
-		{"set aside without a reason", func(j *Job) { j.Runs[0].SetAside = &SetAside{Reason: " "} }, "/runs/0/set_aside"},
+		{"set aside without a reason", func(j *Job) { j.Runs[0].SetAside = &SetAside{Reason: " "} },
+			"/runs/0/set_aside"},
 		{"a reference that is not there", func(j *Job) { j.Plan.Reference = "x" }, "/plan/reference"},
 		{"a reference that is no drive test", func(j *Job) { j.Plan.Reference = "t1" }, "/plan/reference"},
 		{"a timed test in MB/s", func(j *Job) { j.Tests[0].Unit = "MB/s" }, "/tests/0/unit"},

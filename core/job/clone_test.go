@@ -80,7 +80,8 @@ func TestACloneSharesNothing(t *testing.T) {
 // What runs is stopped, what has ended stays as it is.
 func TestStopClocks(t *testing.T) {
 	at := time.Date(2026, 11, 3, 9, 0, 0, 0, time.UTC)
-	j := &Job{Head: Head{Tasks: []Task{{Stretches: []Stretch{{From: at, To: at.Add(time.Minute)}, {From: at.Add(time.Hour)}}}, {Stretches: []Stretch{{From: at, To: at}}}, {}}}}
+	j := &Job{Head: Head{Tasks: []Task{{Stretches: []Stretch{{From: at, To: at.Add(time.Minute)},
+		{From: at.Add(time.Hour)}}}, {Stretches: []Stretch{{From: at, To: at}}}, {}}}}
 	j.StopClocks(at.Add(2 * time.Hour))
 	assert.Equal(t, at.Add(time.Minute), j.Head.Tasks[0].Stretches[0].To)
 	assert.Equal(t, at.Add(2*time.Hour), j.Head.Tasks[0].Stretches[1].To)

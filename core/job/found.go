@@ -13,7 +13,8 @@ import (
 
 // Or returns what was found, with what was found earlier where there is nothing now.
 func (f DriveFound) Or(earlier DriveFound) DriveFound {
-	f.SerialDigest, f.Shape, f.Held = cmp.Or(f.SerialDigest, earlier.SerialDigest), cmp.Or(f.Shape, earlier.Shape), cmp.Or(f.Held, earlier.Held)
+	f.SerialDigest, f.Shape, f.Held = cmp.Or(f.SerialDigest, earlier.SerialDigest), cmp.Or(f.Shape, earlier.Shape),
+		cmp.Or(f.Held, earlier.Held)
 	f.Sustained = slices.Concat(earlier.Sustained, f.Sustained)
 	return f
 }

@@ -25,7 +25,8 @@ func (j *Job) Indexed() *Index { return j.IndexedAfter(nil) }
 // IndexedAfter returns the job's index, given that of the job before it got more runs,
 // from which it is made quickly; without one, nil is given.
 func (j *Job) IndexedAfter(before *Index) *Index {
-	x := &Index{Job: j, runs: map[Side][]int32{}, counts: Counts{}, sittings: make(map[string]*Sitting, len(j.Sittings)), tests: make(map[string]*Test, len(j.Tests))}
+	x := &Index{Job: j, runs: map[Side][]int32{}, counts: Counts{},
+		sittings: make(map[string]*Sitting, len(j.Sittings)), tests: make(map[string]*Test, len(j.Tests))}
 	for i := range j.Sittings {
 		x.sittings[j.Sittings[i].ID] = &j.Sittings[i]
 	}

@@ -115,7 +115,8 @@ type Bill struct {
 	HourWorth *Price `json:"hour_worth,omitzero"`
 	// NewComputer is what a comparable new computer costs.
 	NewComputer *BillItem `json:"new_computer,omitzero"`
-	// SupportEnds is the day on which the support of the computer's system ends, as 2006-01-02; "" where it is not known.
+	// SupportEnds is the day on which the support of the computer's system ends, as 2006-01-02; ""
+	// where it is not known.
 	SupportEnds string `json:"support_ends,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
@@ -594,7 +595,8 @@ type Sitting struct {
 	// Job is the number of the earlier job in which it was, of a sitting that was taken over
 	// from one.
 	Job string `json:"job,omitzero"`
-	// FollowUp: it was after the computer had gone back, by what its owner tells. Its runs are set aside: they show how things
+	// FollowUp: it was after the computer had gone back, by what its owner tells. Its runs are set
+	// aside: they show how things
 	// went on, and change no comparison.
 	FollowUp bool `json:"follow_up,omitzero"`
 

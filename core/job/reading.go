@@ -65,7 +65,8 @@ func FromReading(t *Test, rd *drivetest.Reading) Run {
 	}
 	if h := rd.Latency; h != nil && h.TotalCount() > 0 && len(rd.Curve) == 0 {
 		ms := func(q float64) float64 { return float64(h.ValueAtQuantile(q)) / 1e6 }
-		r.Latency = &Latency{MedianMS: ms(50), P99MS: ms(99), P999MS: ms(99.9), MaxMS: float64(h.Max()) / 1e6, Spread: spreadOf(h)}
+		r.Latency = &Latency{MedianMS: ms(50), P99MS: ms(99), P999MS: ms(99.9), MaxMS: float64(h.Max()) / 1e6,
+			Spread: spreadOf(h)}
 	}
 	return r
 }
@@ -85,7 +86,8 @@ const perDecade = 10
 func spreadOf(h *hdrhistogram.Histogram) *Spread {
 	bin := func(ns int64) int { return int(math.Floor(math.Log10(float64(max(ns, 1))/1e6) * perDecade)) }
 	first, last := bin(h.Min()), bin(h.Max())
-	s := &Spread{FromMS: math.Pow(10, float64(first)/perDecade), PerDecade: perDecade, Counts: make([]int64, last-first+1)}
+	s := &Spread{FromMS: math.Pow(10, float64(first)/perDecade), PerDecade: perDecade,
+		Counts: make([]int64, last-first+1)}
 	for _, b := range h.Distribution() {
 		if b.Count > 0 {
 			s.Counts[min(max(bin((b.From+b.To)/2), first), last)-first] += b.Count
@@ -101,7 +103,8 @@ const clockU = 0.001 / 3.4641016151377544
 // FromFiles makes a run of what a file test gave.
 func FromFiles(t *Test, rd *filetest.Reading) Run {
 	u := clockU
-	r := Run{Test: t.ID, Value: rd.Seconds, Method: Automatic, Warmth: t.Warmth, U: &u, Files: rd.Files, Bytes: rd.Bytes,
+	r := Run{Test: t.ID, Value: rd.Seconds, Method: Automatic, Warmth: t.Warmth, U: &u, Files: rd.Files,
+		Bytes:         rd.Bytes,
 		ContentDigest: rd.Digest, Engine: drivetest.EngineVersion, Simulated: rd.Facts.Simulated, Note: rd.Note}
 	for id, s := range rd.Phases {
 		if t.hasPhase(id) {
@@ -132,7 +135,8 @@ type ProcessorWork struct {
 // FromProcessor makes a run of what the control of the processor took.
 func FromProcessor(t *Test, rd *ProcessorWork, simulated bool) Run {
 	u := clockU
-	r := Run{Test: t.ID, Value: rd.OneS + rd.AllS, Method: Automatic, U: &u, ContentDigest: rd.Digest, Engine: drivetest.EngineVersion, Simulated: simulated}
+	r := Run{Test: t.ID, Value: rd.OneS + rd.AllS, Method: Automatic, U: &u, ContentDigest: rd.Digest,
+		Engine: drivetest.EngineVersion, Simulated: simulated}
 	if t.hasPhase(PhaseOneCore) && t.hasPhase(PhaseAllCores) {
 		r.Phases = map[string]float64{PhaseOneCore: rd.OneS, PhaseAllCores: rd.AllS}
 	}

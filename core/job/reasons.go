@@ -16,7 +16,8 @@ const (
 )
 
 // ReasonKinds are all reasons of the short list.
-var ReasonKinds = []string{ReasonSlowStart, ReasonSlowPrograms, ReasonSlowGames, ReasonFull, ReasonNoise, ReasonHeat, ReasonCrashes, ReasonFailing, ReasonOther}
+var ReasonKinds = []string{ReasonSlowStart, ReasonSlowPrograms, ReasonSlowGames, ReasonFull, ReasonNoise, ReasonHeat,
+	ReasonCrashes, ReasonFailing, ReasonOther}
 
 // What became of a reason.
 const (

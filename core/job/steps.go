@@ -141,7 +141,8 @@ func (j *Job) known(fact string) bool {
 
 // PerSitting returns a copy of the job in which each of those sittings stands
 // on a setup of its own, so that one sitting can be compared with another, for
-// example a follow-up with the first measuring. The setup's id is SittingSetup's. What is set aside only because it was after
+// example a follow-up with the first measuring. The setup's id is SittingSetup's. What is set aside
+// only because it was after
 // the computer had gone back is what such a comparison asks for, and counts in it.
 func (j *Job) PerSitting(ids ...string) *Job {
 	c := *j

@@ -59,7 +59,8 @@ func (s *Spread) Tiers() (t Tiers, ok bool) {
 		least = min(least, c)
 	}
 	lower := min(peak(quick), peak(slow))
-	ok = min(t.QuickShare, t.SlowShare) >= leastShare && t.SlowMS >= leastApart*t.QuickMS && float64(least) <= valley*float64(lower)
+	ok = min(t.QuickShare, t.SlowShare) >= leastShare && t.SlowMS >= leastApart*t.QuickMS &&
+		float64(least) <= valley*float64(lower)
 	return t, ok
 }
 

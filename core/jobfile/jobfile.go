@@ -95,7 +95,9 @@ func Read(name string, data []byte) (*job.Job, error) {
 	}
 	if len(faults) == 0 && len(data) > maxCompact/2 {
 		if out, err := Write(&f.Job); err == nil && len(out) > maxCompact {
-			faults = append(faults, job.Fault{Reason: fmt.Sprintf("the job has %d MiB; one of at most %d can be kept and written again", len(out)>>20, maxCompact>>20)})
+			faults = append(faults,
+				job.Fault{Reason: fmt.Sprintf("the job has %d MiB; one of at most %d can be kept and written again",
+					len(out)>>20, maxCompact>>20)})
 		}
 	}
 	if len(faults) > 0 {
@@ -110,7 +112,8 @@ func Read(name string, data []byte) (*job.Job, error) {
 func decode(data []byte, kind, format string, schema func() *jsonschema.Schema, v any) []job.Fault {
 	one := func(f job.Fault) []job.Fault { return []job.Fault{f} }
 	if len(data) > MaxBytes {
-		return one(job.Fault{Reason: fmt.Sprintf("the file has %d MiB; a %s has at most %d", len(data)>>20, kind, MaxBytes>>20)})
+		return one(job.Fault{Reason: fmt.Sprintf("the file has %d MiB; a %s has at most %d", len(data)>>20, kind,
+			MaxBytes>>20)})
 	}
 	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
 	if v := jsontext.Value(data); !v.IsValid() {
@@ -121,10 +124,13 @@ func decode(data []byte, kind, format string, schema func() *jsonschema.Schema, 
 		Version jsontext.Value `json:"version"`
 	}
 	if err := json.Unmarshal(data, &head); err != nil || string(head.Format) != `"`+format+`"` {
-		return one(job.Fault{Place: "/format", Reason: fmt.Sprintf("this is not a %s: the format is %s, not %q", kind, orMissing(head.Format), format)})
+		return one(job.Fault{Place: "/format",
+			Reason: fmt.Sprintf("this is not a %s: the format is %s, not %q", kind, orMissing(head.Format), format)})
 	}
 	if string(head.Version) != "1" {
-		return one(job.Fault{Place: "/version", Reason: fmt.Sprintf("version %s is not known here; this program reads version %d", orMissing(head.Version), Version)})
+		return one(job.Fault{Place: "/version",
+			Reason: fmt.Sprintf("version %s is not known here; this program reads version %d", orMissing(head.Version),
+				Version)})
 	}
 	// The shape and the members are read side by side: each goes through the whole text.
 	typed := make(chan error, 1)

@@ -100,9 +100,12 @@ func TestRefusals(t *testing.T) {
 		{"a negative value", swap(`"value": 108.2`, `"value": -3`), "/runs/1/value", ""},
 		{"an absurd value", swap(`"value": 108.2`, `"value": 1e9`), "/runs/1/value", "check the unit"},
 		{"phases that do not add up", swap(`"value": 92.4`, `"value": 100.4`), "/runs/0/value", "add up to 92.4"},
-		{"a time of day without offset", swap(`"at": "2026-11-03T10:05:00+01:00"`, `"at": "2026-11-03 10:05"`), "/runs/0/at", ""},
+		{"a time of day without offset", swap(`"at": "2026-11-03T10:05:00+01:00"`, `"at": "2026-11-03 10:05"`),
+			"/runs/0/at", ""},
 		{"a run of no test", swap(`"test": "t-read"`, `"test": "t-nap"`), "/runs/1/test", "t-nap"},
-		{"a run in no sitting", swap(`"sitting": "s1", "at": "2026-11-03T10:09`, `"sitting": "s9", "at": "2026-11-03T10:09`), "/runs/1/sitting", "s9"},
+		{"a run in no sitting",
+			swap(`"sitting": "s1", "at": "2026-11-03T10:09`,
+				`"sitting": "s9", "at": "2026-11-03T10:09`), "/runs/1/sitting", "s9"},
 		{"an id twice", swap(`"id": "01KA"`, `"id": "01JA"`), "/runs/1/id", "twice"},
 		{"nothing in it", `{"format": "nowthen-job", "version": 1}`, "", ""},
 	}
@@ -126,7 +129,8 @@ func TestRefusals(t *testing.T) {
 
 func TestEveryFaultIsNamed(t *testing.T) {
 	data := strings.Replace(string(visit(t)), `"value": 108.2`, `"value": -3`, 1)
-	data = strings.Replace(data, `"test": "t-start", "sitting": "s2", "value": 36`, `"test": "x", "sitting": "y", "value": 36`, 1)
+	data = strings.Replace(data, `"test": "t-start", "sitting": "s2", "value": 36`,
+		`"test": "x", "sitting": "y", "value": 36`, 1)
 	_, err := Read("f", []byte(data))
 	var refused *Refusal
 	require.ErrorAs(t, err, &refused)

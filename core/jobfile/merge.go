@@ -120,7 +120,8 @@ func rename(stored, file *job.Job) {
 	for i := range file.Sittings {
 		s := &file.Sittings[i]
 		if old := stored.Sitting(s.ID); old != nil && (old.Setup != s.Setup || !old.Started.Equal(s.Started)) {
-			sittings[s.ID] = free("s", func(id string) bool { return stored.Sitting(id) != nil || file.Sitting(id) != nil })
+			sittings[s.ID] = free("s",
+				func(id string) bool { return stored.Sitting(id) != nil || file.Sitting(id) != nil })
 			s.ID = sittings[s.ID]
 		}
 	}

@@ -34,8 +34,10 @@ func TestSame(t *testing.T) {
 		a, b *job.Job
 		want bool
 	}{
-		"the same file": {example(t), example(t), true}, "without runs": {example(t), bare, true}, "runs came since": {bare, example(t), true},
-		"another number": {example(t), other, false}, "another shop's": {example(t), strange, false}, "no number": {unnumbered, unnumbered, false},
+		"the same file": {example(t), example(t), true}, "without runs": {example(t), bare,
+			true}, "runs came since": {bare, example(t), true},
+		"another number": {example(t), other, false}, "another shop's": {example(t), strange,
+			false}, "no number": {unnumbered, unnumbered, false},
 	} {
 		assert.Equal(t, tt.want, Same(tt.a, tt.b), name)
 	}
@@ -67,7 +69,8 @@ func TestMerge(t *testing.T) {
 		got, m, err := Merge(stored, file)
 		require.NoError(t, err)
 		assert.Equal(t, map[string]int{"runs": 1, "sittings": 1}, m.Added)
-		assert.Equal(t, []Difference{{"/job/customer/name", `"Ottilie"`, `"Otto"`}}, m.Differences, "a note where none was stands for none")
+		assert.Equal(t, []Difference{{"/job/customer/name", `"Ottilie"`, `"Otto"`}}, m.Differences,
+			"a note where none was stands for none")
 		assert.Equal(t, "Ottilie", got.Head.Customer.Name)
 		assert.Equal(t, "built in", got.Computers[0].Graphics)
 		assert.Empty(t, got.Runs[0].Note, "a stored run is never written again")

@@ -46,7 +46,8 @@ type Probe struct {
 var compiledSitting = sync.OnceValue(func() *jsonschema.Schema {
 	c := jsonschema.NewCompiler()
 	c.AssertFormat()
-	for url, text := range map[string][]byte{"urn:nowthen:schema:job:1": schema.Job, "urn:nowthen:schema:sitting:1": schema.Sitting} {
+	for url, text := range map[string][]byte{"urn:nowthen:schema:job:1": schema.Job,
+		"urn:nowthen:schema:sitting:1": schema.Sitting} {
 		doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(text))
 		if err != nil {
 			panic("jobfile: the published schema is not JSON: " + err.Error())
@@ -83,7 +84,9 @@ func (f *SittingFile) check() []job.Fault {
 	}
 	for i := range f.Tests {
 		if tests[f.Tests[i].ID] != nil {
-			faults = append(faults, job.Fault{Place: fmt.Sprintf("/tests/%d/id", i), Reason: fmt.Sprintf("the id %q stands twice", f.Tests[i].ID)})
+			faults = append(faults,
+				job.Fault{Place: fmt.Sprintf("/tests/%d/id", i),
+					Reason: fmt.Sprintf("the id %q stands twice", f.Tests[i].ID)})
 		}
 		tests[f.Tests[i].ID] = &f.Tests[i]
 	}
@@ -96,7 +99,8 @@ func (f *SittingFile) check() []job.Fault {
 		}
 		seen[r.ID] = true
 		if t := tests[r.Test]; t == nil {
-			faults = append(faults, job.Fault{Place: at + "/test", Reason: fmt.Sprintf("no test has the id %q", r.Test)})
+			faults = append(faults,
+				job.Fault{Place: at + "/test", Reason: fmt.Sprintf("no test has the id %q", r.Test)})
 		} else if err := job.CheckRun(t, r); err != nil {
 			faults = append(faults, job.Fault{Place: at + "/value", Reason: err.Error()})
 		}

@@ -1,4 +1,5 @@
-// Package label knows the codes that are stuck on the two drives of a job while they lie side by side on the bench: before anything
+// Package label knows the codes that are stuck on the two drives of a job while they lie side by
+// side on the bench: before anything
 // is written that could hit the customer's files, the code of the new one is asked for.
 package label
 
@@ -14,7 +15,8 @@ var ErrOld = errors.New("that is the label of the old drive: nothing is written 
 
 var codes = regexp.MustCompile(`^(?:([0-9]{1,8})[ -]?)?(OLD|NEW)$`)
 
-// CheckNew tells why a code is not that of a job's new drive, or nil. number is the job's, "" where it is not known; a code may be
+// CheckNew tells why a code is not that of a job's new drive, or nil. number is the job's, "" where
+// it is not known; a code may be
 // typed without it.
 func CheckNew(code, number string) error {
 	code = strings.TrimSpace(code)

@@ -58,7 +58,8 @@ func guid(text string) (string, bool) {
 		return "", false
 	}
 	for i, r := range s {
-		if dash := i == 8 || i == 13 || i == 18 || i == 23; dash != (r == '-') || !dash && !strings.ContainsRune("0123456789abcdef", r) {
+		if dash := i == 8 || i == 13 || i == 18 || i == 23; dash != (r == '-') || !dash &&
+			!strings.ContainsRune("0123456789abcdef", r) {
 			return "", false
 		}
 	}

@@ -41,7 +41,8 @@ const (
 	ForSys   = "system"    // all keep their size where they can; the system's gets the rest
 )
 
-// Own shares it out by sizes that somebody gave: those of [Target].Sizes; the others keep theirs, and the rest stays free behind the
+// Own shares it out by sizes that somebody gave: those of [Target].Sizes; the others keep theirs,
+// and the rest stays free behind the
 // system's.
 const Own = "own"
 
@@ -160,7 +161,9 @@ func Propose(s Source, t Target) (*Layout, error) {
 	if t.As != Own && !slices.Contains(Ways, t.As) {
 		return nil, fmt.Errorf("%q is no way to share a drive out; there are %s", t.As, strings.Join(Ways, ", "))
 	}
-	p := proposal{source: s, target: t, out: &Layout{Format: Format, Version: Version, SectorBytes: t.SectorBytes, AlignBytes: Align, Partitions: []Part{}, Warnings: []Warning{}}}
+	p := proposal{source: s, target: t,
+		out: &Layout{Format: Format, Version: Version, SectorBytes: t.SectorBytes, AlignBytes: Align,
+			Partitions: []Part{}, Warnings: []Warning{}}}
 	if err := p.read(); err != nil {
 		return nil, err
 	}
@@ -285,7 +288,8 @@ func (p *proposal) findSystem() {
 			}
 			return 0
 		}
-		if c := cmp.Or(cmp.Compare(rank(a), rank(b)), cmp.Compare(a.UsedBytes, b.UsedBytes), cmp.Compare(a.SizeBytes, b.SizeBytes)); c > 0 {
+		if c := cmp.Or(cmp.Compare(rank(a), rank(b)), cmp.Compare(a.UsedBytes, b.UsedBytes),
+			cmp.Compare(a.SizeBytes, b.SizeBytes)); c > 0 {
 			best = i
 		}
 	}
@@ -297,7 +301,8 @@ func (p *proposal) findSystem() {
 	if best >= 0 {
 		p.parts[best].role = System
 		if p.source.System == 0 && roleOf(p.parts[best].Type) != System {
-			p.warn("system-guessed", "Which partition holds the system is not known; number %d is taken for it.", p.parts[best].Number)
+			p.warn("system-guessed", "Which partition holds the system is not known; number %d is taken for it.",
+				p.parts[best].Number)
 		}
 	}
 }
@@ -311,7 +316,8 @@ func (p *proposal) usable() int64 {
 			end = p.target.CapacityBytes - 5*p.target.SectorBytes
 		}
 	} else if most := mbrSectors * p.target.SectorBytes; end > most {
-		p.warn("mbr-limit", "An MBR counts %d GB of this drive; what lies beyond stays unused. A GPT has no such limit, where the firmware starts from one.", most/1e9)
+		p.warn("mbr-limit", "An MBR counts %d GB of this drive; what lies beyond stays unused. A GPT has no such "+
+			"limit, where the firmware starts from one.", most/1e9)
 		end = most
 	}
 	return down(end, Align)
@@ -343,7 +349,8 @@ func (p *proposal) share(usable int64) bool {
 		}
 	}
 	if !HasHeadroom(used, p.target.CapacityBytes) {
-		p.warn("too-small", "%.1f GB are used; with room to breathe they need %.1f GB, and the new drive has %.1f GB. Move %.1f GB elsewhere first.",
+		p.warn("too-small", "%.1f GB are used; with room to breathe they need %.1f GB, and the new drive has %.1f "+
+			"GB. Move %.1f GB elsewhere first.",
 			gb(used), gb(int64(float64(used)/headroom)), gb(p.target.CapacityBytes), gb(used-int64(headroom*float64(p.target.CapacityBytes))))
 		return false
 	}
@@ -379,7 +386,8 @@ func (p *proposal) share(usable int64) bool {
 	return true
 }
 
-// own gives partitions the sizes that somebody wants, not below what they hold; one whose contents nobody knows does not shrink, and
+// own gives partitions the sizes that somebody wants, not below what they hold; one whose contents
+// nobody knows does not shrink, and
 // one that holds no files keeps its size.
 func (p *proposal) own() {
 	for i := range p.parts {
@@ -508,7 +516,8 @@ func (p *proposal) lay(usable int64) {
 		if a.size == 0 {
 			continue // it holds nothing
 		}
-		o := Part{Of: a.Number, Number: a.Number, Type: a.Type, Name: a.Name, Role: a.role, StartBytes: starts[i], SizeBytes: a.size, Moved: starts[i] != a.StartBytes, GrownBytes: a.size - a.SizeBytes}
+		o := Part{Of: a.Number, Number: a.Number, Type: a.Type, Name: a.Name, Role: a.role, StartBytes: starts[i],
+			SizeBytes: a.size, Moved: starts[i] != a.StartBytes, GrownBytes: a.size - a.SizeBytes}
 		if a.holds {
 			o.Role = Reserved
 		}
@@ -538,23 +547,30 @@ func (p *proposal) holding(starts []int64) (from, size int64) {
 // warnOfSource says what of the drive as it is has to be known.
 func (p *proposal) warnOfSource() {
 	if have := p.source.SectorBytes; have > 0 && have != p.target.SectorBytes {
-		p.warn("sector-size", "The old drive has sectors of %d bytes, the new one of %d: a copy sector by sector does not start. Copy the files, or let the cloning program convert.", have, p.target.SectorBytes)
+		p.warn("sector-size",
+			"The old drive has sectors of %d bytes, the new one of %d: a copy sector by sector does not start. Copy "+
+				"the files, or let the cloning program convert.", have, p.target.SectorBytes)
 	}
 	sys := slices.IndexFunc(p.parts, func(a part) bool { return a.role == System })
 	if sys >= 0 && p.target.CapacityBytes > p.source.CapacityBytes && p.source.CapacityBytes > 0 {
 		for _, a := range p.parts[sys+1:] {
 			if a.role == Recovery {
-				p.warn("recovery-in-the-way", "Partition %d (recovery) lies behind the system's: copied as it is, it would keep the system's from growing into the new room. It is moved to the end.", a.Number)
+				p.warn("recovery-in-the-way",
+					"Partition %d (recovery) lies behind the system's: copied as it is, it would keep the system's "+
+						"from growing into the new room. It is moved to the end.", a.Number)
 				break
 			}
 		}
 	}
 	for _, a := range p.parts {
 		if !a.holds && a.StartBytes%4096 != 0 {
-			p.warn("misaligned", "Partition %d starts at a place that slows a drive with sectors of 4 KiB down; its new place does not.", a.Number)
+			p.warn("misaligned", "Partition %d starts at a place that slows a drive with sectors of 4 KiB down; its "+
+				"new place does not.", a.Number)
 		}
 	}
-	if p.out.Scheme == MBR && !slices.ContainsFunc(p.out.Warnings, func(w Warning) bool { return w.Rule == "scheme-unknown" }) {
-		p.warn("start-mode", "The drive has an MBR: leave the firmware's start mode as it is (legacy), or the copy does not start.")
+	if p.out.Scheme == MBR &&
+		!slices.ContainsFunc(p.out.Warnings, func(w Warning) bool { return w.Rule == "scheme-unknown" }) {
+		p.warn("start-mode", "The drive has an MBR: leave the firmware's start mode as it is (legacy), or the copy "+
+			"does not start.")
 	}
 }

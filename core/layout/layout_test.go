@@ -33,7 +33,9 @@ func drive(rows ...row) Source {
 	s := Source{SectorBytes: 512}
 	place := int64(Align)
 	for i, r := range rows {
-		s.Partitions = append(s.Partitions, hardware.Partition{Drive: "sda", Number: i + 1, Type: r.kind, StartBytes: place, SizeBytes: r.size, UsedBytes: r.used})
+		s.Partitions = append(s.Partitions,
+			hardware.Partition{Drive: "sda", Number: i + 1, Type: r.kind, StartBytes: place, SizeBytes: r.size,
+				UsedBytes: r.used})
 		place = up(place+r.size, Align)
 	}
 	s.CapacityBytes = place + 33*512
@@ -42,7 +44,8 @@ func drive(rows ...row) Source {
 
 // desk is a usual drive: start, reserved, system, recovery behind it.
 func desk(system, used int64) Source {
-	s := drive(row{efi, 100 * mib, 30 * mib}, row{reserved, 16 * mib, 0}, row{basic, system, used}, row{recovery, 600 * mib, 400 * mib})
+	s := drive(row{efi, 100 * mib, 30 * mib}, row{reserved, 16 * mib, 0}, row{basic, system, used},
+		row{recovery, 600 * mib, 400 * mib})
 	s.System = 3
 	return s
 }
@@ -109,11 +112,13 @@ func TestGrowing(t *testing.T) {
 	s := desk(500*gib, 180*gib)
 	l := propose(t, s, 960_197_124_096, ForSys)
 	require.True(t, l.Fits)
-	assert.Equal(t, []string{"boot", "reserved", "system", "recovery"}, []string{l.Partitions[0].Role, l.Partitions[1].Role, l.Partitions[2].Role, l.Partitions[3].Role})
+	assert.Equal(t, []string{"boot", "reserved", "system", "recovery"},
+		[]string{l.Partitions[0].Role, l.Partitions[1].Role, l.Partitions[2].Role, l.Partitions[3].Role})
 	assert.Contains(t, rules(l), "recovery-in-the-way")
 	assert.Zero(t, l.FreeAfterBytes)
 	last := l.Partitions[3]
-	assert.Less(t, 960_197_124_096-last.StartBytes-last.SizeBytes, 2*mib, "the recovery stands at the end, nothing is stranded behind it")
+	assert.Less(t, 960_197_124_096-last.StartBytes-last.SizeBytes, 2*mib,
+		"the recovery stands at the end, nothing is stranded behind it")
 	assert.Equal(t, l.Partitions[2].StartBytes+l.Partitions[2].SizeBytes, last.StartBytes)
 	assert.Greater(t, l.Partitions[2].GrownBytes, 350*gib)
 }
@@ -175,10 +180,12 @@ func TestMBR(t *testing.T) {
 	l := propose(t, s, 4_000_787_030_016, ForSys)
 	require.True(t, l.Fits)
 	assert.Equal(t, MBR, l.Scheme)
-	assert.Equal(t, []string{Boot, System, Recovery}, []string{l.Partitions[0].Role, l.Partitions[1].Role, l.Partitions[2].Role})
+	assert.Equal(t, []string{Boot, System, Recovery},
+		[]string{l.Partitions[0].Role, l.Partitions[1].Role, l.Partitions[2].Role})
 	assert.Subset(t, rules(l), []string{"mbr-limit", "start-mode", "misaligned", "recovery-in-the-way"})
 	last := l.Partitions[2]
-	assert.LessOrEqual(t, last.StartBytes+last.SizeBytes, int64(mbrSectors*512), "no partition ends beyond what an MBR counts")
+	assert.LessOrEqual(t, last.StartBytes+last.SizeBytes, int64(mbrSectors*512),
+		"no partition ends beyond what an MBR counts")
 	// A drive whose partitions lie in an extended one keeps them in it.
 	s = Source{CapacityBytes: 500 * gib, Partitions: []hardware.Partition{
 		{Number: 1, Type: "7", StartBytes: mib, SizeBytes: 100 * gib, UsedBytes: 50 * gib},
@@ -213,11 +220,14 @@ func TestWhatIsRefused(t *testing.T) {
 		s Source
 		t Target
 	}{
-		"nothing":             {Source{}, good},
-		"the same twice":      {Source{Partitions: []hardware.Partition{{Number: 1, SizeBytes: 1}, {Number: 1, StartBytes: 9, SizeBytes: 1}}}, good},
-		"overlapping":         {Source{Partitions: []hardware.Partition{{Number: 1, SizeBytes: 10}, {Number: 2, StartBytes: 9, SizeBytes: 1}}}, good},
-		"without size":        {Source{Partitions: []hardware.Partition{{Number: 1}}}, good},
-		"fuller than large":   {Source{Partitions: []hardware.Partition{{Number: 1, SizeBytes: 10, UsedBytes: 11}}}, good},
+		"nothing": {Source{}, good},
+		"the same twice": {Source{Partitions: []hardware.Partition{{Number: 1, SizeBytes: 1},
+			{Number: 1, StartBytes: 9, SizeBytes: 1}}}, good},
+		"overlapping": {Source{Partitions: []hardware.Partition{{Number: 1, SizeBytes: 10},
+			{Number: 2, StartBytes: 9, SizeBytes: 1}}}, good},
+		"without size": {Source{Partitions: []hardware.Partition{{Number: 1}}}, good},
+		"fuller than large": {Source{Partitions: []hardware.Partition{{Number: 1, SizeBytes: 10, UsedBytes: 11}}},
+			good},
 		"no drive at all":     {drive(row{basic, gib, 1}), Target{SectorBytes: 512, As: ForSys}},
 		"sectors of 520":      {drive(row{basic, gib, 1}), Target{CapacityBytes: gib, SectorBytes: 520, As: ForSys}},
 		"another way":         {drive(row{basic, gib, 1}), Target{CapacityBytes: gib, SectorBytes: 512, As: "best"}},
@@ -270,7 +280,8 @@ func TestGeneratedDrives(t *testing.T) {
 func FuzzPropose(f *testing.F) {
 	f.Add(int64(1<<20), int64(10<<30), int64(5<<30), int64(11<<30), int64(1<<30), int64(0), int64(20<<30), "7", basic)
 	f.Fuzz(func(t *testing.T, start1, size1, used1, start2, size2, used2, capacity int64, kind1, kind2 string) {
-		s := Source{Partitions: []hardware.Partition{{Number: 1, Type: kind1, StartBytes: start1, SizeBytes: size1, UsedBytes: used1},
+		s := Source{Partitions: []hardware.Partition{{Number: 1, Type: kind1, StartBytes: start1, SizeBytes: size1,
+			UsedBytes: used1},
 			{Number: 5, Type: kind2, StartBytes: start2, SizeBytes: size2, UsedBytes: used2}}}
 		for _, as := range Ways {
 			l, err := Propose(s, Target{CapacityBytes: capacity, SectorBytes: 512, As: as})
@@ -287,12 +298,16 @@ func FuzzPropose(f *testing.F) {
 	})
 }
 
-// Sizes that somebody drags to: kept where they can be, never below what lies in a partition, and refused where they are too much.
+// Sizes that somebody drags to: kept where they can be, never below what lies in a partition, and
+// refused where they are too much.
 func TestOwnSizes(t *testing.T) {
 	source := Source{CapacityBytes: 640e9, SectorBytes: 512, System: 2, Partitions: []hardware.Partition{
-		{Drive: "d", Number: 1, Type: "c12a7328-f81f-11d2-ba4b-00a0c93ec93b", StartBytes: Align, SizeBytes: 100 << 20, UsedBytes: 32 << 20},
-		{Drive: "d", Number: 2, Type: "ebd0a0a2-b9e5-4433-87c0-68b6b72699c7", StartBytes: 200 << 20, SizeBytes: 400e9 / Align * Align, UsedBytes: 300e9},
-		{Drive: "d", Number: 3, Type: "ebd0a0a2-b9e5-4433-87c0-68b6b72699c7", StartBytes: 410e9 / Align * Align, SizeBytes: 200e9 / Align * Align},
+		{Drive: "d", Number: 1, Type: "c12a7328-f81f-11d2-ba4b-00a0c93ec93b", StartBytes: Align, SizeBytes: 100 << 20,
+			UsedBytes: 32 << 20},
+		{Drive: "d", Number: 2, Type: "ebd0a0a2-b9e5-4433-87c0-68b6b72699c7", StartBytes: 200 << 20,
+			SizeBytes: 400e9 / Align * Align, UsedBytes: 300e9},
+		{Drive: "d", Number: 3, Type: "ebd0a0a2-b9e5-4433-87c0-68b6b72699c7", StartBytes: 410e9 / Align * Align,
+			SizeBytes: 200e9 / Align * Align},
 	}}
 	for name, c := range map[string]struct {
 		sizes map[int]int64

@@ -34,7 +34,8 @@ func (l *Layout) Script() string {
 			if kind, ok := mbrKind(p.Type); ok {
 				fmt.Fprintf(&b, ", type=%x", kind)
 			}
-			if p.Role == Boot || p.Role == System && !slices.ContainsFunc(parts, func(q Part) bool { return q.Role == Boot }) {
+			if p.Role == Boot || p.Role == System &&
+				!slices.ContainsFunc(parts, func(q Part) bool { return q.Role == Boot }) {
 				b.WriteString(", bootable")
 			}
 		}

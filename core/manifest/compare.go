@@ -103,7 +103,8 @@ func within(p string, folders map[string]bool) bool {
 // Compare tells what of before is there now. The time of a file's last change does not
 // count: what it holds does.
 func Compare(before, now []Entry, rules Rules) *Difference {
-	d := &Difference{Missing: []string{}, Changed: []string{}, New: []string{}, UnreadableBefore: []string{}, UnreadableNow: []string{}, SetApart: map[string]int{}}
+	d := &Difference{Missing: []string{}, Changed: []string{}, New: []string{}, UnreadableBefore: []string{},
+		UnreadableNow: []string{}, SetApart: map[string]int{}}
 	byPath := make(map[string]*Entry, len(now))
 	closed := map[string]bool{} // what cannot be read now; a folder among it hides what lies in it
 	for i := range now {

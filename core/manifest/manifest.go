@@ -142,7 +142,8 @@ func checkHeader(data []byte) error {
 	case h.Format != Format:
 		return fmt.Errorf("this is no manifest: its format is %q, not %s", h.Format, Format)
 	case h.Version > Version:
-		return fmt.Errorf("it has version %d, newer than this program's %d: use a newer nowthen-probe", h.Version, Version)
+		return fmt.Errorf("it has version %d, newer than this program's %d: use a newer nowthen-probe", h.Version,
+			Version)
 	case h.Version < 1:
 		return fmt.Errorf("there is no version %d", h.Version)
 	case h.Digest != Algorithm:

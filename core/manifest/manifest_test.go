@@ -55,7 +55,8 @@ func TestManifestsThatAreRefused(t *testing.T) {
 		{"no JSON", "hello\n", "line 1: this is no manifest"},
 		{"another format", `{"format":"else","version":1,"digest":"blake3"}`, `its format is "else"`},
 		{"newer", `{"format":"nowthen-manifest","version":2,"digest":"blake3"}`, "use a newer nowthen-probe"},
-		{"older than the first", `{"format":"nowthen-manifest","version":0,"digest":"blake3"}`, "there is no version 0"},
+		{"older than the first", `{"format":"nowthen-manifest","version":0,"digest":"blake3"}`,
+			"there is no version 0"},
 		{"another digest", `{"format":"nowthen-manifest","version":1,"digest":"md5"}`, `its digests are "md5"`},
 		{"cut off", head + good + `{"p":"b","s":`, "line 3"},
 		{"twice", head + good + good, `line 3: "a" stands there twice`},
@@ -66,7 +67,8 @@ func TestManifestsThatAreRefused(t *testing.T) {
 		{"from the top", head + `{"p":"/a","s":1,"h":"` + one + `"}`, "leads out of the folder"},
 		{"not plain", head + `{"p":"a//b","s":1,"h":"` + one + `"}`, "leads out of the folder"},
 		{"a zero byte", head + `{"p":"a\u0000","s":1,"h":"` + one + `"}`, "zero byte"},
-		{"a path without an end", head + `{"p":"` + strings.Repeat("a", longestPath+1) + `","s":1,"h":"` + one + `"}`, "more than 32768"},
+		{"a path without an end", head + `{"p":"` + strings.Repeat("a", longestPath+1) + `","s":1,"h":"` + one + `"}`,
+			"more than 32768"},
 		{"no digest", head + `{"p":"a","s":1}`, "has 0 bytes, not 32"},
 		{"half a digest", head + `{"p":"a","s":1,"h":"0102"}`, "has 2 bytes, not 32"},
 		{"no digest at all", head + `{"p":"a","s":1,"h":"xyz"}`, "its digest"},
@@ -79,29 +81,36 @@ func TestManifestsThatAreRefused(t *testing.T) {
 	kept, err := Read(strings.NewReader(head + good + `{"p":"b"`))
 	assert.Error(t, err)
 	assert.Len(t, kept, 1, "what stood before it")
-	more, err := Read(strings.NewReader(`{"format":"nowthen-manifest","version":1,"digest":"blake3","by":"else"}` + "\n" + `{"p":"a","s":1,"h":"` + strings.ToUpper(strings.Repeat("ab", 32)) + `","x":1}`))
+	more, err := Read(strings.NewReader(`{"format":"nowthen-manifest","version":1,"digest":"blake3","by":"else"}` +
+		"\n" + `{"p":"a","s":1,"h":"` + strings.ToUpper(strings.Repeat("ab", 32)) + `","x":1}`))
 	require.NoError(t, err, "members that are not known are passed over")
 	assert.Equal(t, strings.Repeat("ab", 32), more[0].Digest)
 }
 
 func TestCompare(t *testing.T) {
 	before := []Entry{
-		{Path: "z same", Size: 5, Digest: one, Time: when}, {Path: "changed", Size: 7, Digest: one}, {Path: "gone", Size: 11, Digest: one},
-		{Path: "locked before", Size: 13, Why: "no"}, {Path: "locked now", Size: 17, Digest: one}, {Path: "locked before and gone", Why: "no"},
+		{Path: "z same", Size: 5, Digest: one, Time: when}, {Path: "changed", Size: 7, Digest: one}, {Path: "gone",
+			Size: 11, Digest: one},
+		{Path: "locked before", Size: 13, Why: "no"}, {Path: "locked now", Size: 17,
+			Digest: one}, {Path: "locked before and gone", Why: "no"},
 		{Path: "link", Link: "a"}, {Path: "link elsewhere", Link: "a"}, {Path: "now a link", Size: 3, Digest: one},
-		{Path: "x/.cache/a", Size: 1000, Digest: one}, {Path: "X/Cache/b", Digest: one}, {Path: "run.LOG", Digest: one}, {Path: "pagefile.sys", Why: "no"},
+		{Path: "x/.cache/a", Size: 1000, Digest: one}, {Path: "X/Cache/b", Digest: one}, {Path: "run.LOG",
+			Digest: one}, {Path: "pagefile.sys", Why: "no"},
 	}
 	now := []Entry{
-		{Path: "new", Size: 99, Digest: one}, {Path: "z same", Size: 5, Digest: one, Time: when.Add(time.Hour)}, {Path: "changed", Size: 7, Digest: two},
+		{Path: "new", Size: 99, Digest: one}, {Path: "z same", Size: 5, Digest: one,
+			Time: when.Add(time.Hour)}, {Path: "changed", Size: 7, Digest: two},
 		{Path: "locked before", Size: 13, Digest: one}, {Path: "locked now", Size: 17, Why: "no"},
 		{Path: "link", Link: "a"}, {Path: "link elsewhere", Link: "b"}, {Path: "now a link", Link: "x"},
 		{Path: "x/.cache/a", Size: 1000, Digest: two}, {Path: "other.log", Digest: one}, {Path: "a new one", Why: "no"},
 	}
 	assert.Equal(t, &Difference{Files: 9, Bytes: 5 + 7 + 11 + 13 + 17 + 3, Unchanged: 2,
-		Missing: []string{"gone"}, Changed: []string{"changed", "link elsewhere", "now a link"}, New: []string{"a new one", "new"},
+		Missing: []string{"gone"}, Changed: []string{"changed", "link elsewhere",
+			"now a link"}, New: []string{"a new one", "new"},
 		UnreadableBefore: []string{"locked before", "locked before and gone"}, UnreadableNow: []string{"locked now"},
 		SetApart: map[string]int{"caches": 2, "logs": 2, "swap": 1},
-		Counts:   Counts{Missing: 1, Changed: 3, New: 2, UnreadableBefore: 2, UnreadableNow: 1}}, Compare(before, now, UsualRules()))
+		Counts:   Counts{Missing: 1, Changed: 3, New: 2, UnreadableBefore: 2, UnreadableNow: 1}},
+		Compare(before, now, UsualRules()))
 	d := Compare(before, before, nil)
 	assert.Equal(t, len(before)-3, d.Unchanged)
 	assert.True(t, d.All())
@@ -111,7 +120,8 @@ func TestCompare(t *testing.T) {
 
 // What lies in a folder that cannot be read now is not missing: nobody knows.
 func TestAFolderThatCannotBeRead(t *testing.T) {
-	before := []Entry{{Path: "shut/in/a", Digest: one}, {Path: "shut/b", Digest: one}, {Path: "shutter", Digest: one}, {Path: "gone/c", Digest: one}}
+	before := []Entry{{Path: "shut/in/a", Digest: one}, {Path: "shut/b", Digest: one}, {Path: "shutter", Digest: one},
+		{Path: "gone/c", Digest: one}}
 	d := Compare(before, []Entry{{Path: "shut", Why: "permission denied"}}, nil)
 	assert.Equal(t, []string{"shut/b", "shut/in/a"}, d.UnreadableNow)
 	assert.Equal(t, []string{"gone/c", "shutter"}, d.Missing)
@@ -133,7 +143,8 @@ func TestListsAreBounded(t *testing.T) {
 
 func TestRules(t *testing.T) {
 	require.NoError(t, UsualRules().Check())
-	for name, r := range map[string]Rules{"no name": {" ": {"a"}}, "no pattern": {"a": {""}}, "not a pattern": {"a": {"[a"}}, "more than a part": {"a": {"b/c"}}} {
+	for name, r := range map[string]Rules{"no name": {" ": {"a"}}, "no pattern": {"a": {""}},
+		"not a pattern": {"a": {"[a"}}, "more than a part": {"a": {"b/c"}}} {
 		assert.Error(t, r.Check(), name)
 	}
 	rules := UsualRules()
@@ -160,7 +171,8 @@ func FuzzRead(f *testing.F) {
 		again, err := Read(strings.NewReader(written(t, list...)))
 		require.NoError(t, err)
 		require.True(t, slices.EqualFunc(list, again, func(a, b Entry) bool {
-			return a.Path == b.Path && a.Size == b.Size && a.Time.Equal(b.Time) && a.Digest == b.Digest && a.Link == b.Link && a.Why == b.Why
+			return a.Path == b.Path && a.Size == b.Size && a.Time.Equal(b.Time) && a.Digest == b.Digest &&
+				a.Link == b.Link && a.Why == b.Why
 		}))
 		d := Compare(list, again, nil)
 		require.Equal(t, len(list), d.Unchanged+d.Counts.UnreadableBefore)

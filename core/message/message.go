@@ -2,7 +2,8 @@
 // plurals, one file a language. What the customer reads is in each; what only technicians read is
 // English, in a file of its own.
 //
-// Plurals are those of CLDR. Values go in by their names, without a template language: with one, the linker can leave out
+// Plurals are those of CLDR. Values go in by their names, without a template language: with one,
+// the linker can leave out
 // no method of any type, and the probe grows by a half.
 //
 // It is pure and knows nothing of what it says.
@@ -37,7 +38,8 @@ type Language struct {
 type forms map[plural.Form]string
 
 // formOf are the plural's forms as catalogues name them.
-var formOf = map[string]plural.Form{"zero": plural.Zero, "one": plural.One, "two": plural.Two, "few": plural.Few, "many": plural.Many, "other": plural.Other}
+var formOf = map[string]plural.Form{"zero": plural.Zero, "one": plural.One, "two": plural.Two, "few": plural.Few,
+	"many": plural.Many, "other": plural.Other}
 
 // UnmarshalJSON takes a text, or an object with one for each form.
 func (f *forms) UnmarshalJSON(b []byte) error {

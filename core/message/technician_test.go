@@ -123,7 +123,8 @@ func TestWhatTheTechnicianIsTold(t *testing.T) {
 	}
 	// These have keys that are put together where they are told.
 	for key := range all {
-		if !slices.ContainsFunc([]string{"remedy.", "lost.", "next.", "uncertainty."}, func(p string) bool { return strings.HasPrefix(key, p) }) {
+		if !slices.ContainsFunc([]string{"remedy.", "lost.", "next.", "uncertainty."},
+			func(p string) bool { return strings.HasPrefix(key, p) }) {
 			assert.True(t, heard[key], "nobody tells %q", key)
 		}
 	}

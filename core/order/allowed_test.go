@@ -14,7 +14,8 @@ import (
 // The orders that a bench gives are done.
 func TestOrdersThatAreDone(t *testing.T) {
 	tests := catalogue.Tests(0, 0, catalogue.LongRead, catalogue.ScatteredRead)
-	launch := job.Test{ID: "t", Name: "Ledger", Kind: job.Timed, Unit: "s", Launch: &job.Launch{Program: "ledger", Until: "quiet"}}
+	launch := job.Test{ID: "t", Name: "Ledger", Kind: job.Timed, Unit: "s",
+		Launch: &job.Launch{Program: "ledger", Until: "quiet"}}
 	for name, o := range map[string]order.Order{
 		"measure":  {ID: "o", Kind: order.Measure, Sitting: "s1", Tests: tests, Wanted: []int{3, 3}, Dir: "/mnt/new"},
 		"go on":    {ID: "o", Kind: order.Measure, Tests: tests, Wanted: []int{3, 3}, Skip: 7},

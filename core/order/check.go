@@ -24,7 +24,8 @@ type Check struct {
 	MostBytes int64 `json:"most_bytes,omitzero"`
 }
 
-// Checked is what came of a look at the new drive, one of the two. Its drive is known by the digest of its serial number, where the
+// Checked is what came of a look at the new drive, one of the two. Its drive is known by the digest
+// of its serial number, where the
 // probe knows it.
 type Checked struct {
 	Order        string           `json:"order"`
@@ -54,7 +55,8 @@ const (
 
 // Writing are the options of writing for a while, with the drive's limit from its label.
 func (o *Order) Writing() sustained.Options {
-	w := sustained.Options{Seconds: o.Check.Seconds, MostBytes: o.Check.MostBytes, MaxTempC: o.MaxTempC, Seed: o.Seed, Load: o.Check.Load}
+	w := sustained.Options{Seconds: o.Check.Seconds, MostBytes: o.Check.MostBytes, MaxTempC: o.MaxTempC, Seed: o.Seed,
+		Load: o.Check.Load}
 	if w.MostBytes == 0 {
 		w.MostBytes = UsualWriting
 	}

@@ -68,7 +68,8 @@ type Welcome struct {
 	Job string `json:"job"`
 }
 
-// Clock is a bench's clock as it answered. The bench is the one that sees both the last sign of a computer that restarts and
+// Clock is a bench's clock as it answered. The bench is the one that sees both the last sign of a
+// computer that restarts and
 // the first after the start: whatever becomes of the computer's own clock meanwhile changes nothing.
 type Clock struct {
 	Now time.Time `json:"now"`
@@ -77,7 +78,8 @@ type Clock struct {
 	Start  string  `json:"start"`
 }
 
-// Since is how long c is after an earlier answer, s: by the steady clock where it is the same one, else by the time of day.
+// Since is how long c is after an earlier answer, s: by the steady clock where it is the same one,
+// else by the time of day.
 func (c Clock) Since(earlier Clock) float64 {
 	if c.Start != "" && c.Start == earlier.Start {
 		return c.Steady - earlier.Steady
@@ -85,7 +87,8 @@ func (c Clock) Since(earlier Clock) float64 {
 	return c.Now.Sub(earlier.Now).Seconds()
 }
 
-// Sign is the last that a probe says before its computer restarts, or the first after it, to which a bench answers with its
+// Sign is the last that a probe says before its computer restarts, or the first after it, to which
+// a bench answers with its
 // clock.
 type Sign struct {
 	Order string `json:"order"`
@@ -202,7 +205,8 @@ func ProgressOf(order string, step int, p drivetest.Progress) Progress {
 		}
 		return 0
 	}
-	return Progress{Order: order, Step: step, Laying: p.Laying, Done: or0(p.Done), MBs: or0(p.MBs), LatencyMS: or0(p.LatencyMS), TempC: known(p.TempC),
+	return Progress{Order: order, Step: step, Laying: p.Laying, Done: or0(p.Done), MBs: or0(p.MBs),
+		LatencyMS: or0(p.LatencyMS), TempC: known(p.TempC),
 		HalfWidth: known(p.HalfWidth), BlockBytes: p.BlockBytes, Bytes: p.Bytes, ElapsedS: p.Elapsed.Seconds()}
 }
 
@@ -214,8 +218,10 @@ func (p Progress) Engine() drivetest.Progress {
 		}
 		return *v
 	}
-	return drivetest.Progress{Laying: p.Laying, Done: min(max(p.Done, 0), 1), MBs: max(p.MBs, 0), LatencyMS: max(p.LatencyMS, 0), TempC: or(p.TempC),
-		HalfWidth: or(p.HalfWidth), Elapsed: time.Duration(min(max(p.ElapsedS, 0), maxElapsedS) * float64(time.Second)), Bytes: max(p.Bytes, 0), BlockBytes: max(p.BlockBytes, 0)}
+	return drivetest.Progress{Laying: p.Laying, Done: min(max(p.Done, 0), 1), MBs: max(p.MBs, 0),
+		LatencyMS: max(p.LatencyMS, 0), TempC: or(p.TempC),
+		HalfWidth: or(p.HalfWidth), Elapsed: time.Duration(min(max(p.ElapsedS, 0),
+			maxElapsedS) * float64(time.Second)), Bytes: max(p.Bytes, 0), BlockBytes: max(p.BlockBytes, 0)}
 }
 
 // maxElapsedS bounds how long a test is said to have gone on, s: ten days.

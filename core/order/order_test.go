@@ -15,7 +15,8 @@ import (
 )
 
 func TestProtocolsThatUnderstandEachOther(t *testing.T) {
-	for protocol, fine := range map[int]bool{Protocol - 2: false, Protocol - 1: true, Protocol: true, Protocol + 1: true, Protocol + 2: false} {
+	for protocol, fine := range map[int]bool{Protocol - 2: false, Protocol - 1: true, Protocol: true,
+		Protocol + 1: true, Protocol + 2: false} {
 		h := Hello{Protocol: protocol}
 		if err := h.Check(); fine {
 			assert.NoError(t, err, protocol)
@@ -29,7 +30,8 @@ func TestProtocolsThatUnderstandEachOther(t *testing.T) {
 
 func TestAnOrderGoesOnWhereItWas(t *testing.T) {
 	drive := func(id string) job.Test {
-		return job.Test{ID: id, Kind: job.OnDrive, Params: &drivetest.Workload{Pattern: drivetest.Sequential, Op: drivetest.Read}}
+		return job.Test{ID: id, Kind: job.OnDrive,
+			Params: &drivetest.Workload{Pattern: drivetest.Sequential, Op: drivetest.Read}}
 	}
 	o := Order{Tests: []job.Test{drive("a"), drive("b")}, Wanted: []int{2, 1}}
 	ids := func() (list []string) {
@@ -50,7 +52,8 @@ func TestAnOrderGoesOnWhereItWas(t *testing.T) {
 
 func TestProgressSurvivesTheWay(t *testing.T) {
 	nan := math.NaN()
-	p := drivetest.Progress{Laying: true, Done: 0.25, MBs: 100, LatencyMS: 2, TempC: nan, HalfWidth: 0.03, Elapsed: 1500 * time.Millisecond, Bytes: 7, BlockBytes: 4096}
+	p := drivetest.Progress{Laying: true, Done: 0.25, MBs: 100, LatencyMS: 2, TempC: nan, HalfWidth: 0.03,
+		Elapsed: 1500 * time.Millisecond, Bytes: 7, BlockBytes: 4096}
 	text, err := json.Marshal(ProgressOf("o", 3, p))
 	require.NoError(t, err)
 	var back Progress
@@ -60,7 +63,8 @@ func TestProgressSurvivesTheWay(t *testing.T) {
 	assert.True(t, math.IsNaN(e.TempC), "what is not known is not zero")
 	e.TempC, p.TempC = 0, 0
 	assert.Equal(t, p, e)
-	_, err = json.Marshal(ProgressOf("o", 0, drivetest.Progress{Done: nan, MBs: math.Inf(1), LatencyMS: nan, TempC: nan, HalfWidth: nan}))
+	_, err = json.Marshal(ProgressOf("o", 0,
+		drivetest.Progress{Done: nan, MBs: math.Inf(1), LatencyMS: nan, TempC: nan, HalfWidth: nan}))
 	assert.NoError(t, err, "JSON has no NaN")
 }
 
@@ -75,7 +79,8 @@ func TestHowAnOrderEnds(t *testing.T) {
 
 // Whatever bytes come in, they are refused or can be worked with.
 func FuzzMessages(f *testing.F) {
-	for _, s := range []string{`{"protocol":1,"engine":"5","facts":{"drives":[{"id":"sda"}]}}`, `{"order":"o","step":-3,"elapsed_s":1e300,"done":9}`,
+	for _, s := range []string{`{"protocol":1,"engine":"5","facts":{"drives":[{"id":"sda"}]}}`,
+		`{"order":"o","step":-3,"elapsed_s":1e300,"done":9}`,
 		`{"id":"o","kind":"measure","tests":[{"id":"a","kind":"drive","params":{}}],"wanted":[1],"skip":-4}`, `{"order":"o","step":0,"run":{"value":1e999}}`} {
 		f.Add([]byte(s))
 	}

@@ -9,7 +9,8 @@ import (
 
 func TestWeightsAreChecked(t *testing.T) {
 	fine := func() Weighed {
-		return Weighed{Order: "o", Dir: "/", Files: 3, Bytes: 300, Largest: []Folder{{"films", 2, 200}, {"mail", 1, 100}}}
+		return Weighed{Order: "o", Dir: "/", Files: 3, Bytes: 300,
+			Largest: []Folder{{"films", 2, 200}, {"mail", 1, 100}}}
 	}
 	w := fine()
 	assert.NoError(t, w.Check())

@@ -63,11 +63,13 @@ func TestARunTakesHandsAndWaiting(t *testing.T) {
 
 func TestSayWhichDrive(t *testing.T) {
 	n := Of(&job.Job{}).Next()
-	assert.Equal(t, Next{Do: "fit", Words: "Enter the drive that is in it.", Minutes: 1, Hands: true, Needs: []string{}}, n)
+	assert.Equal(t, Next{Do: "fit", Words: "Enter the drive that is in it.", Minutes: 1, Hands: true,
+		Needs: []string{}}, n)
 	j := visit()
 	addAll(j, "s1")
 	j.Setups, j.Head.Gates = j.Setups[:1], []job.Gate{{Name: job.GateOldDriveOut}}
-	assert.Equal(t, Next{Do: "fit", Words: "Enter the new drive.", Minutes: 1, Hands: true, Needs: []string{}}, Of(j).Next())
+	assert.Equal(t, Next{Do: "fit", Words: "Enter the new drive.", Minutes: 1, Hands: true, Needs: []string{}},
+		Of(j).Next())
 	j.Head.Gates, j.Tests, j.Runs = nil, nil, nil
 	assert.Equal(t, AtThen, Of(j).Here(), "where nothing is planned, nothing is done")
 }
@@ -82,9 +84,12 @@ func TestTheGateNamesTheFirst(t *testing.T) {
 		want string
 	}{
 		{"nothing", func() {}, "All measured. The old drive can come out."},
-		{"one", func() { j.Plan.Steps = []job.Step{{ID: job.BackupStep}} }, "Before the old drive comes out: the backup is not ticked off."},
-		{"two", func() { j.Sittings[0].Conditions.FillPct = nil }, "Before the old drive comes out: the backup is not ticked off, and 1 more."},
-		{"three", func() { j.Sittings[0].Conditions.Power = "" }, "Before the old drive comes out: mains or battery is not noted, and 2 more."},
+		{"one", func() { j.Plan.Steps = []job.Step{{ID: job.BackupStep}} },
+			"Before the old drive comes out: the backup is not ticked off."},
+		{"two", func() { j.Sittings[0].Conditions.FillPct = nil },
+			"Before the old drive comes out: the backup is not ticked off, and 1 more."},
+		{"three", func() { j.Sittings[0].Conditions.Power = "" },
+			"Before the old drive comes out: mains or battery is not noted, and 2 more."},
 	} {
 		tt.lose()
 		assert.Equal(t, tt.want, Of(j).Next().Words, tt.name)
@@ -158,7 +163,9 @@ func TestMeasuredOnBattery(t *testing.T) {
 // Of a drive of which nothing is known no time is made up, and nothing breaks.
 func TestABudgetOfAnUnknownDrive(t *testing.T) {
 	for name, d := range map[string]job.Drive{
-		"no kind": {ID: "d1"}, "another kind": {ID: "d1", DriveLabel: job.DriveLabel{Kind: "drum"}}, "an empty label": {ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, Rated: &job.Rated{}}},
+		"no kind": {ID: "d1"}, "another kind": {ID: "d1",
+			DriveLabel: job.DriveLabel{Kind: "drum"}},
+		"an empty label": {ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, Rated: &job.Rated{}}},
 	} {
 		j := visit()
 		j.Drives[0] = d
@@ -225,7 +232,8 @@ func TestSpanOf(t *testing.T) {
 }
 
 func TestHeadlineIsAWait(t *testing.T) {
-	j := &job.Job{Tests: []job.Test{{ID: "a", Kind: job.Timed, Retired: true}, {ID: "b", Kind: job.Note}, {ID: "c", Kind: job.OnDrive}, {ID: "d", Kind: job.OnFiles}, {ID: "e", Kind: job.Timed}}}
+	j := &job.Job{Tests: []job.Test{{ID: "a", Kind: job.Timed, Retired: true}, {ID: "b", Kind: job.Note},
+		{ID: "c", Kind: job.OnDrive}, {ID: "d", Kind: job.OnFiles}, {ID: "e", Kind: job.Timed}}}
 	assert.Equal(t, "d", Headline(j))
 	j.Tests[3].Retired = true
 	assert.Equal(t, "e", Headline(j))

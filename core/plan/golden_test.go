@@ -86,8 +86,10 @@ func measured(j *job.Job, sitting string, less int, is func(*job.Test) bool) {
 			continue
 		}
 		for n := range Wanted(t) - less {
-			j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint(len(j.Runs)), Test: t.ID, Sitting: sitting, Value: 40 + 0.4*float64(n), Method: job.Stopwatch,
-				At: time.Date(2026, 3, 1, 10, len(j.Runs)%60, 0, 0, time.UTC)})
+			j.Runs = append(j.Runs,
+				job.Run{ID: fmt.Sprint(len(j.Runs)), Test: t.ID, Sitting: sitting, Value: 40 + 0.4*float64(n),
+					Method: job.Stopwatch,
+					At:     time.Date(2026, 3, 1, 10, len(j.Runs)%60, 0, 0, time.UTC)})
 		}
 	}
 }
@@ -124,7 +126,8 @@ func TestTheWayIsAsItWas(t *testing.T) {
 			}
 		}},
 		{"sat down to it", func(j *job.Job) {
-			j.Sittings = append(j.Sittings, job.Sitting{ID: "s2", Setup: "now", Conditions: job.Conditions{Power: job.Mains}})
+			j.Sittings = append(j.Sittings,
+				job.Sitting{ID: "s2", Setup: "now", Conditions: job.Conditions{Power: job.Mains}})
 		}},
 		{"by hand", func(j *job.Job) { measured(j, "s2", 0, byHand) }},
 		{"measured again", func(j *job.Job) { measured(j, "s2", 0, func(t *job.Test) bool { return !ByHand(t) }) }},
@@ -135,15 +138,19 @@ func TestTheWayIsAsItWas(t *testing.T) {
 	for _, tp := range Templates() {
 		pairs := [][2]string{{job.HDD, job.SataSSD}}
 		if tp.ID == DefaultTemplate {
-			pairs = append(pairs, [2]string{job.EMMC, job.NVMe}, [2]string{job.Hybrid, job.Cached}, [2]string{job.USBFlash, job.HDD})
+			pairs = append(pairs, [2]string{job.EMMC, job.NVMe}, [2]string{job.Hybrid, job.Cached},
+				[2]string{job.USBFlash, job.HDD})
 		}
 		for _, kinds := range pairs {
 			j := &job.Job{
 				Head:      job.Head{Reasons: []job.Reason{{What: job.ReasonSlowStart, Words: "takes an age"}}},
 				Computers: []job.Computer{{ID: "c"}},
-				Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: kinds[0], CapacityBytes: 500e9}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: kinds[1], CapacityBytes: 1000e9, Rated: &job.Rated{WriteMBs: 480, EnduranceTB: 300}}}},
-				Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c", Drive: "d2", Replaces: "d1"}},
-				Sittings:  []job.Sitting{{ID: "s1", Setup: "then"}},
+				Drives: []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: kinds[0], CapacityBytes: 500e9}},
+					{ID: "d2", DriveLabel: job.DriveLabel{Kind: kinds[1], CapacityBytes: 1000e9,
+						Rated: &job.Rated{WriteMBs: 480, EnduranceTB: 300}}}},
+				Setups: []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"},
+					{ID: "now", Role: job.Now, Computer: "c", Drive: "d2", Replaces: "d1"}},
+				Sittings: []job.Sitting{{ID: "s1", Setup: "then"}},
 			}
 			Apply(j, tp, 0, 0)
 			fmt.Fprintf(&b, "%s on %s and %s, headline %s\n", tp.ID, kinds[0], kinds[1], j.Plan.Headline)
@@ -156,7 +163,8 @@ func TestTheWayIsAsItWas(t *testing.T) {
 					fmt.Fprintf(&b, " %s%s", station.State[:1], map[bool]string{true: "|"}[station.Gate])
 				}
 				b.WriteString("\n")
-				fmt.Fprintf(&b, "  next %s %s%s%s, %.4g min, hands %v, needs %q: %s\n", n.Do, n.Test, n.Step, n.Setup, n.Minutes, n.Hands, n.Needs, n.Words)
+				fmt.Fprintf(&b, "  next %s %s%s%s, %.4g min, hands %v, needs %q: %s\n", n.Do, n.Test, n.Step, n.Setup,
+					n.Minutes, n.Hands, n.Needs, n.Words)
 				if u := n.Unattended; u != nil {
 					fmt.Fprintf(&b, "  unattended %.4g min: %s\n", u.Minutes, u.Words)
 				}
@@ -167,14 +175,16 @@ func TestTheWayIsAsItWas(t *testing.T) {
 				}
 				for i := range j.Setups {
 					u := st.Budget(&j.Setups[i])
-					fmt.Fprintf(&b, "  %s: %.4g with hands, %.4g waiting, %d bytes, needs %q", u.Setup, u.HandsMinutes, u.WaitMinutes, u.WriteBytes, u.Needs)
+					fmt.Fprintf(&b, "  %s: %.4g with hands, %.4g waiting, %d bytes, needs %q", u.Setup, u.HandsMinutes,
+						u.WaitMinutes, u.WriteBytes, u.Needs)
 					if u.EndurancePct != nil {
 						fmt.Fprintf(&b, ", %.4g %%", *u.EndurancePct)
 					}
 					b.WriteString("\n")
 					for _, c := range st.Coverage(u.Setup) {
 						if s.name == "opened" || s.name == "measured again" && u.Setup == "now" {
-							fmt.Fprintf(&b, "    %s %d/%d enough %v, %.4g s, %d bytes %s\n", c.Test, c.Kept, c.Wanted, c.Enough, c.RunS, c.RunWrites, c.Hint)
+							fmt.Fprintf(&b, "    %s %d/%d enough %v, %.4g s, %d bytes %s\n", c.Test, c.Kept, c.Wanted,
+								c.Enough, c.RunS, c.RunWrites, c.Hint)
 						}
 					}
 				}
@@ -211,8 +221,10 @@ func TestEnoughByKind(t *testing.T) {
 }
 
 func fourRuns(kind job.Kind, off float64) *job.Job {
-	j := &job.Job{Drives: []job.Drive{{ID: "d"}}, Tests: []job.Test{{ID: "t", Kind: kind, Unit: "s", Better: job.Lower, Wanted: 4}},
-		Setups: []job.Setup{{ID: "then", Role: job.Then, Drive: "d"}}, Sittings: []job.Sitting{{ID: "s", Setup: "then"}}}
+	j := &job.Job{Drives: []job.Drive{{ID: "d"}},
+		Tests:  []job.Test{{ID: "t", Kind: kind, Unit: "s", Better: job.Lower, Wanted: 4}},
+		Setups: []job.Setup{{ID: "then", Role: job.Then, Drive: "d"}}, Sittings: []job.Sitting{{ID: "s",
+			Setup: "then"}}}
 	for i, v := range []float64{100 * (1 - off), 100 * (1 + off), 100 * (1 - off), 100 * (1 + off)} {
 		j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint(i), Test: "t", Sitting: "s", Value: v, Method: job.Automatic})
 	}
@@ -237,7 +249,8 @@ func TestAStandingSeesNewRuns(t *testing.T) {
 	after := &job.Job{}
 	*after = *j
 	for i := range 30 {
-		after.Runs = append(after.Runs, job.Run{ID: fmt.Sprint("n", i), Test: "t", Sitting: "s", Value: 100, Method: job.Automatic})
+		after.Runs = append(after.Runs,
+			job.Run{ID: fmt.Sprint("n", i), Test: "t", Sitting: "s", Value: 100, Method: job.Automatic})
 	}
 	require.True(t, job.Continues(before.Runs, after.Runs))
 	st := Of(after).Since(before)
@@ -277,12 +290,15 @@ func TestWhatIsNearestToItsEnd(t *testing.T) {
 			if do == "step" && other == "take-out" {
 				continue // alike: who waited longest
 			}
-			assert.Equal(t, 0, Choose([]Next{{Do: do, Hands: true}, {Do: other, Hands: true}}).Hands, "%s before %s", do, other)
-			assert.Equal(t, 1, Choose([]Next{{Do: other, Hands: true}, {Do: do, Hands: true}}).Hands, "%s before %s", do, other)
+			assert.Equal(t, 0, Choose([]Next{{Do: do, Hands: true}, {Do: other, Hands: true}}).Hands, "%s before %s",
+				do, other)
+			assert.Equal(t, 1, Choose([]Next{{Do: other, Hands: true}, {Do: do, Hands: true}}).Hands, "%s before %s",
+				do, other)
 		}
 	}
 	unattended := &Next{Do: "measure"}
-	c := Choose([]Next{{Do: "time", Hands: true, Unattended: unattended}, {Do: "time", Hands: true, Unattended: unattended}})
+	c := Choose([]Next{{Do: "time", Hands: true, Unattended: unattended},
+		{Do: "time", Hands: true, Unattended: unattended}})
 	assert.Equal(t, Choice{1, 0}, c, "the other computer can be measured meanwhile")
 	assert.Equal(t, Choice{0, -1}, Choose([]Next{{Do: "time", Hands: true, Unattended: unattended}}))
 	assert.Equal(t, Choice{0, 1}, Choose([]Next{{Do: "time", Hands: true, Unattended: unattended}, {Do: "measure"}}))
@@ -292,20 +308,24 @@ func TestWhatIsNearestToItsEnd(t *testing.T) {
 // Catalogue tests in the size of the drive that the job begins with.
 func TestFreeRoomBoundsTheTestFile(t *testing.T) {
 	for used, gib := range map[int64]int64{0: 4, 400e9: 4, 490e9: 1} {
-		j := &job.Job{Drives: []job.Drive{{ID: "d", DriveLabel: job.DriveLabel{Kind: job.HDD, CapacityBytes: 500e9}}}, Setups: []job.Setup{{ID: "then", Role: job.Then, Drive: "d", UsedBytes: used}}}
+		j := &job.Job{Drives: []job.Drive{{ID: "d", DriveLabel: job.DriveLabel{Kind: job.HDD, CapacityBytes: 500e9}}},
+			Setups: []job.Setup{{ID: "then", Role: job.Then, Drive: "d", UsedBytes: used}}}
 		Apply(j, Templates()[0], 0, 0)
 		assert.Equal(t, gib<<30, j.Test(catalogue.LongRead).Params.SpanBytes, "%d bytes used", used)
 		Apply(j, Templates()[0], 64<<20, 0)
-		assert.EqualValues(t, 64<<20, j.Test(catalogue.LongRead).Params.SpanBytes, "the technician's own size goes first")
+		assert.EqualValues(t, 64<<20, j.Test(catalogue.LongRead).Params.SpanBytes,
+			"the technician's own size goes first")
 	}
 }
 
 // What a drive writes at most: what its label says, else what its kind does.
 func TestWhatADriveWrites(t *testing.T) {
-	for kind, mbs := range map[string]float64{job.HDD: 200, job.SataSSD: 550, job.NVMe: 7000, job.EMMC: 300, job.Hybrid: 200, job.Cached: 500, job.USBFlash: 400} {
+	for kind, mbs := range map[string]float64{job.HDD: 200, job.SataSSD: 550, job.NVMe: 7000, job.EMMC: 300,
+		job.Hybrid: 200, job.Cached: 500, job.USBFlash: 400} {
 		assert.Equal(t, mbs, writeRate(&job.Drive{DriveLabel: job.DriveLabel{Kind: kind}}), kind)
 		assert.Equal(t, mbs, writeRate(&job.Drive{DriveLabel: job.DriveLabel{Kind: kind, Rated: &job.Rated{}}}), kind)
 	}
-	assert.Equal(t, 0.5, writeRate(&job.Drive{DriveLabel: job.DriveLabel{Kind: job.NVMe, Rated: &job.Rated{WriteMBs: 0.5}}}))
+	assert.Equal(t, 0.5, writeRate(&job.Drive{DriveLabel: job.DriveLabel{Kind: job.NVMe,
+		Rated: &job.Rated{WriteMBs: 0.5}}}))
 	assert.Equal(t, 200.0, writeRate(nil))
 }

@@ -80,7 +80,8 @@ func shows(t *job.Test, by string) string {
 		}
 		return fmt.Sprintf("Timed by the probe, unattended: shows differences from %.2f s on.", 2*usualFirstSign)
 	case MeansFinishLine:
-		return fmt.Sprintf("Best stopped by the finish line: shows differences from %.1f s on.", 2*stopwatch.ByFinishLine(0, presses, usualTrip))
+		return fmt.Sprintf("Best stopped by the finish line: shows differences from %.1f s on.",
+			2*stopwatch.ByFinishLine(0, presses, usualTrip))
 	case MeansVideo:
 		frames := make([]float64, presses)
 		for i := range frames {

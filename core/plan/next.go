@@ -56,7 +56,9 @@ func (st *Standing) next() Next {
 			return Next{Do: "fit", Words: say("next.which-drive-goes-in"), Minutes: 1, Hands: true}
 		}
 		if s := st.swapping(now); s != nil {
-			return Next{Do: "step", Step: s.ID, Setup: now.ID, Words: say("next.swap", message.Values{"Step": stepInSentence(s.Text)}), Minutes: 5, Hands: true, Needs: st.Plan.Needs}
+			return Next{Do: "step", Step: s.ID, Setup: now.ID,
+				Words: say("next.swap",
+					message.Values{"Step": stepInSentence(s.Text)}), Minutes: 5, Hands: true, Needs: st.Plan.Needs}
 		}
 		return st.nextTest(now, "Now")
 	}
@@ -110,12 +112,16 @@ func (st *Standing) nextTest(s *job.Setup, side string) Next {
 	switch {
 	case byHand != nil:
 		t := st.Test(byHand.Test)
-		return Next{Do: "time", Test: t.ID, Setup: s.ID, Hands: true, Minutes: perRun(t, drive) * float64(byHand.Missing()), Needs: catalogue.EffortOf(t).Needs,
-			Unattended: unattended, Words: say("next.time", message.Values{"Side": side, "Test": catalogue.InSentence(t.Name), "Count": byHand.Missing()})}
+		return Next{Do: "time", Test: t.ID, Setup: s.ID, Hands: true,
+			Minutes: perRun(t, drive) * float64(byHand.Missing()), Needs: catalogue.EffortOf(t).Needs,
+			Unattended: unattended, Words: say("next.time",
+				message.Values{"Side": side, "Test": catalogue.InSentence(t.Name), "Count": byHand.Missing()})}
 	case typed != nil:
 		t := st.Test(typed.Test)
-		return Next{Do: "type", Test: t.ID, Setup: s.ID, Hands: true, Minutes: perRun(t, drive) * float64(typed.Missing()), Needs: catalogue.EffortOf(t).Needs,
-			Unattended: unattended, Words: say("next.note", message.Values{"Side": side, "Test": catalogue.InSentence(t.Name)})}
+		return Next{Do: "type", Test: t.ID, Setup: s.ID, Hands: true,
+			Minutes: perRun(t, drive) * float64(typed.Missing()), Needs: catalogue.EffortOf(t).Needs,
+			Unattended: unattended, Words: say("next.note",
+				message.Values{"Side": side, "Test": catalogue.InSentence(t.Name)})}
 	case unattended != nil:
 		return *unattended
 	}

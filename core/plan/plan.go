@@ -46,7 +46,8 @@ func Of(j *job.Job) *Standing { return OfIndexed(j.Indexed()) }
 
 // OfIndexed returns how far a job has come whose index is there already.
 func OfIndexed(x *job.Index) *Standing {
-	return &Standing{Job: x.Job, counts: x.Counts(), index: x, covers: map[string][]Cover{}, widths: map[job.Side]width{}, waits: map[string]wait{}}
+	return &Standing{Job: x.Job, counts: x.Counts(), index: x, covers: map[string][]Cover{},
+		widths: map[job.Side]width{}, waits: map[string]wait{}}
 }
 
 // Since takes over what an earlier standing of the job has worked out, where all that
@@ -147,7 +148,8 @@ func (st *Standing) Coverage(setup string) []Cover {
 	for i := range st.Tests {
 		t := &st.Tests[i]
 		n := st.on(t, setup)
-		c := Cover{Test: t.ID, Setup: setup, Kept: n.Kept, Aside: n.Aside, Wanted: Wanted(t), Cannot: st.Excused(t.ID, setup), Automatic: t.Automatic()}
+		c := Cover{Test: t.ID, Setup: setup, Kept: n.Kept, Aside: n.Aside, Wanted: Wanted(t),
+			Cannot: st.Excused(t.ID, setup), Automatic: t.Automatic()}
 		c.Hint = st.shortForAHand(t)
 		if c.Automatic {
 			c.RunS, c.RunWrites = round.Seconds(t), round.Writes(t, rate)
@@ -185,7 +187,8 @@ func (st *Standing) missingRuns(setup *job.Setup, side string) []Lost {
 		switch {
 		case c.Wanted == 0 || c.Cannot != "":
 		case c.Kept == 0:
-			lost = append(lost, Lost{c.Test, say("lost.not-measured-"+side, message.Values{"Test": st.Test(c.Test).Name})})
+			lost = append(lost, Lost{c.Test,
+				say("lost.not-measured-"+side, message.Values{"Test": st.Test(c.Test).Name})})
 		case c.Kept == 1 && c.Wanted > 1:
 			lost = append(lost, Lost{c.Test, say("lost.one-run-"+side, message.Values{"Test": st.Test(c.Test).Name})})
 		}

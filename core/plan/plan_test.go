@@ -16,10 +16,13 @@ import (
 func visit() *job.Job {
 	return &job.Job{
 		Computers: []job.Computer{{ID: "c"}},
-		Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD}}},
-		Tests:     catalogue.Standard(0, 0),
-		Setups:    []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"}, {ID: "now", Role: job.Now, Computer: "c", Drive: "d2"}},
-		Sittings: []job.Sitting{{ID: "s1", Setup: "then", Conditions: job.Conditions{Power: "mains", FillPct: new(float64)}},
+		Drives: []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD}},
+			{ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD}}},
+		Tests: catalogue.Standard(0, 0),
+		Setups: []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"},
+			{ID: "now", Role: job.Now, Computer: "c", Drive: "d2"}},
+		Sittings: []job.Sitting{{ID: "s1", Setup: "then",
+			Conditions: job.Conditions{Power: "mains", FillPct: new(float64)}},
 			{ID: "s2", Setup: "now", Conditions: job.Conditions{Power: "mains"}}},
 	}
 }
@@ -58,17 +61,23 @@ func TestTheWayOfAJob(t *testing.T) {
 		words  string
 	}{
 		{"opened", func() {}, AtThen, "time", "Then: cold start to desktop, 3 times."},
-		{"timed twice", func() { add(j, catalogue.ColdStart, "s1", 2) }, AtThen, "time", "Then: cold start to desktop, once."},
-		{"timed", func() { add(j, catalogue.ColdStart, "s1", 1) }, AtThen, "measure", "Then: measure the drive (long write, long read, scattered small reads)."},
+		{"timed twice", func() { add(j, catalogue.ColdStart, "s1", 2) }, AtThen, "time",
+			"Then: cold start to desktop, once."},
+		{"timed", func() { add(j, catalogue.ColdStart, "s1", 1) }, AtThen, "measure",
+			"Then: measure the drive (long write, long read, scattered small reads)."},
 		{"measured", func() {
 			add(j, catalogue.LongWrite, "s1", 3)
 			add(j, catalogue.LongRead, "s1", 3)
 			add(j, catalogue.ScatteredRead, "s1", 3)
 		}, AtOut, "take-out", "All measured. The old drive can come out."},
-		{"out", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateOldDriveOut}) }, AtNow, "time", "Now: cold start to desktop, 3 times."},
-		{"both measured", func() { addAll(j, "s2") }, AtCompare, "report", "Both sides are measured. Check the ledger and issue the report."},
-		{"reported", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateReport}) }, AtCompare, "hand-back", "The report is issued. Hand the computer back."},
-		{"back", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateHandedBack}) }, "", "nothing", "Finished."},
+		{"out", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateOldDriveOut}) }, AtNow, "time",
+			"Now: cold start to desktop, 3 times."},
+		{"both measured", func() { addAll(j, "s2") }, AtCompare, "report",
+			"Both sides are measured. Check the ledger and issue the report."},
+		{"reported", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateReport}) }, AtCompare,
+			"hand-back", "The report is issued. Hand the computer back."},
+		{"back", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateHandedBack}) }, "", "nothing",
+			"Finished."},
 	}
 	for _, s := range steps {
 		s.before()

@@ -30,21 +30,30 @@ type Template struct {
 const DefaultTemplate = "plain"
 
 var questions = map[string]job.Question{
-	catalogue.AskStarts:    {ID: catalogue.AskStarts, Text: "How often in a day is it switched on from off, or restarted?", PerWeek: 7, Answer: 1},
-	catalogue.AskWakes:     {ID: catalogue.AskWakes, Text: "How often in a day is it woken from sleep?", PerWeek: 7, Answer: 1},
-	catalogue.AskResumes:   {ID: catalogue.AskResumes, Text: "How often in a day does it come back from hibernation?", PerWeek: 7, Answer: 1},
-	catalogue.AskLaunches:  {ID: catalogue.AskLaunches, Text: "How often in a day is the main program opened again, after the first time?", PerWeek: 7, Answer: 2},
-	catalogue.AskLoads:     {ID: catalogue.AskLoads, Text: "How often is a game or save loaded in a week?", PerWeek: 1, Answer: 10},
-	catalogue.AskDocuments: {ID: catalogue.AskDocuments, Text: "How often is a large document opened in a day?", PerWeek: 7, Answer: 2},
-	catalogue.AskCopies:    {ID: catalogue.AskCopies, Text: "How often is something large copied in a week?", PerWeek: 1, Answer: 2},
-	catalogue.AskExports:   {ID: catalogue.AskExports, Text: "How often is something exported in a week?", PerWeek: 1, Answer: 5},
+	catalogue.AskStarts: {ID: catalogue.AskStarts,
+		Text: "How often in a day is it switched on from off, or restarted?", PerWeek: 7, Answer: 1},
+	catalogue.AskWakes: {ID: catalogue.AskWakes, Text: "How often in a day is it woken from sleep?", PerWeek: 7,
+		Answer: 1},
+	catalogue.AskResumes: {ID: catalogue.AskResumes, Text: "How often in a day does it come back from hibernation?",
+		PerWeek: 7, Answer: 1},
+	catalogue.AskLaunches: {ID: catalogue.AskLaunches,
+		Text: "How often in a day is the main program opened again, after the first time?", PerWeek: 7, Answer: 2},
+	catalogue.AskLoads: {ID: catalogue.AskLoads, Text: "How often is a game or save loaded in a week?", PerWeek: 1,
+		Answer: 10},
+	catalogue.AskDocuments: {ID: catalogue.AskDocuments, Text: "How often is a large document opened in a day?",
+		PerWeek: 7, Answer: 2},
+	catalogue.AskCopies: {ID: catalogue.AskCopies, Text: "How often is something large copied in a week?",
+		PerWeek: 1, Answer: 2},
+	catalogue.AskExports: {ID: catalogue.AskExports, Text: "How often is something exported in a week?", PerWeek: 1,
+		Answer: 5},
 }
 
 // asking are the questions that tests ask, in the order in which their answers come up
 // in a day.
 func asking(tests []job.Test) []job.Question {
 	list := []job.Question{}
-	for _, id := range []string{catalogue.AskStarts, catalogue.AskWakes, catalogue.AskResumes, catalogue.AskLaunches, catalogue.AskLoads,
+	for _, id := range []string{catalogue.AskStarts, catalogue.AskWakes, catalogue.AskResumes, catalogue.AskLaunches,
+		catalogue.AskLoads,
 		catalogue.AskDocuments, catalogue.AskCopies, catalogue.AskExports} {
 		if slices.ContainsFunc(tests, func(t job.Test) bool { return t.Usage == id }) {
 			list = append(list, questions[id])
@@ -86,7 +95,8 @@ var parts = []string{"parts, adhesives and tools for this case"}
 // Templates returns the templates that come with the program.
 func Templates() []Template {
 	steps := func(without ...string) []job.Step {
-		return slices.DeleteFunc(slices.Clone(usualSteps), func(s job.Step) bool { return slices.Contains(without, s.ID) })
+		return slices.DeleteFunc(slices.Clone(usualSteps),
+			func(s job.Step) bool { return slices.Contains(without, s.ID) })
 	}
 	driveTests := []string{catalogue.LongWrite, catalogue.LongRead, catalogue.ScatteredRead}
 	// The customer's own files come last: a folder without any ends the round.
@@ -100,23 +110,35 @@ func Templates() []Template {
 		return list
 	}
 	all := []Template{
-		{ID: DefaultTemplate, Name: "Start and drive", About: "The least that tells something: a cold start and the drive itself.",
+		{ID: DefaultTemplate, Name: "Start and drive",
+			About: "The least that tells something: a cold start and the drive itself.",
 			Tests: catalogue.Standard(0, 0), Steps: steps(), Needs: parts},
-		{ID: "laptop", Name: "Everyday laptop", About: "Starts, the main program, the browser in the morning, battery and noise.",
-			Tests: with(catalogue.ColdStart, "t-launch", "t-browser", "t-wake", "t-battery", "t-noise"), Steps: steps(), Needs: parts},
+		{ID: "laptop", Name: "Everyday laptop",
+			About: "Starts, the main program, the browser in the morning, battery and noise.",
+			Tests: with(catalogue.ColdStart, "t-launch", "t-browser", "t-wake", "t-battery",
+				"t-noise"), Steps: steps(), Needs: parts},
 		{ID: "office", Name: "Office desktop", About: "Starts, the main program, documents, folders of small files.",
-			Tests: with(catalogue.ColdStart, "t-launch", "t-document", "t-browser", "t-copy-small"), Steps: steps("charger"), Needs: parts},
-		{ID: "games", Name: "Games machine", About: "From the launch to the menu, a save, a change of level, and how hot the drive gets.",
-			Tests: with(catalogue.ColdStart, "t-game-menu", "t-game-save", "t-game-level", "t-temp-peak"), Steps: steps("charger"), Needs: parts},
-		{ID: "editing", Name: "Editing workstation", About: "Projects, exports, large copies, and a control of the processor.",
-			Tests: with(catalogue.ColdStart, "t-document", "t-export", "t-copy-large", "t-processor", "t-busy-read"), Steps: steps("charger"), Needs: parts},
-		{ID: "failing", Name: "Very old or failing", About: "Gentle: nothing is written to the drive. Save the data before anything else.",
-			Tests: wanting(1, catalogue.Tests(0, 0, catalogue.ColdStart, "t-read-folder", "t-long-read-existing", "t-scattered-existing", "t-noise")),
+			Tests: with(catalogue.ColdStart, "t-launch", "t-document", "t-browser",
+				"t-copy-small"), Steps: steps("charger"), Needs: parts},
+		{ID: "games", Name: "Games machine",
+			About: "From the launch to the menu, a save, a change of level, and how hot the drive gets.",
+			Tests: with(catalogue.ColdStart, "t-game-menu", "t-game-save", "t-game-level",
+				"t-temp-peak"), Steps: steps("charger"), Needs: parts},
+		{ID: "editing", Name: "Editing workstation",
+			About: "Projects, exports, large copies, and a control of the processor.",
+			Tests: with(catalogue.ColdStart, "t-document", "t-export", "t-copy-large", "t-processor",
+				"t-busy-read"), Steps: steps("charger"), Needs: parts},
+		{ID: "failing", Name: "Very old or failing",
+			About: "Gentle: nothing is written to the drive. Save the data before anything else.",
+			Tests: wanting(1, catalogue.Tests(0, 0, catalogue.ColdStart, "t-read-folder", "t-long-read-existing",
+				"t-scattered-existing", "t-noise")),
 			Steps: steps(), Needs: append([]string{"a drive for the customer's data"}, parts...)},
 		{ID: "quick", Name: "Quick check in ten minutes", About: "One start and short drive tests, twice.",
-			Tests: append(wanting(1, catalogue.Tests(0, 0, catalogue.ColdStart)), wanting(2, catalogue.Tests(256<<20, 4, catalogue.LongRead, catalogue.ScatteredRead))...),
+			Tests: append(wanting(1, catalogue.Tests(0, 0, catalogue.ColdStart)),
+				wanting(2, catalogue.Tests(256<<20, 4, catalogue.LongRead, catalogue.ScatteredRead))...),
 			Steps: steps("screws"), Needs: []string{}},
-		{ID: "capacity", Name: "Capacity only", About: "More room is what is wanted; that it is not slower is what is shown.",
+		{ID: "capacity", Name: "Capacity only",
+			About: "More room is what is wanted; that it is not slower is what is shown.",
 			Tests: wanting(2, catalogue.Tests(0, 0, catalogue.ColdStart, catalogue.LongRead)),
 			Steps: steps(), Needs: parts},
 	}
@@ -221,8 +243,9 @@ func Ask(j *job.Job) {
 // FromJob makes a template of a job's plan: its tests without what was retired,
 // its steps without ticks.
 func FromJob(j *job.Job, id, name string) Template {
-	t := Template{ID: id, Name: name, About: "A plan of this shop.", Shop: true, Tests: []job.Test{}, Questions: slices.Clone(j.Plan.Questions),
-		Steps: slices.Clone(j.Plan.Steps), Needs: slices.Clone(j.Plan.Needs), Sittings: j.Plan.Sittings}
+	t := Template{ID: id, Name: name, About: "A plan of this shop.", Shop: true, Tests: []job.Test{},
+		Questions: slices.Clone(j.Plan.Questions),
+		Steps:     slices.Clone(j.Plan.Steps), Needs: slices.Clone(j.Plan.Needs), Sittings: j.Plan.Sittings}
 	for _, test := range j.Tests {
 		if !test.Retired {
 			test.Replaces = ""
@@ -239,7 +262,8 @@ func FromJob(j *job.Job, id, name string) Template {
 // direction, parameters and phases. Name, wanted runs and usage may differ.
 func SameMeasurement(a, b *job.Test) bool {
 	if a.Kind != b.Kind || a.What != b.What || a.Unit != b.Unit || a.Better != b.Better || a.Warmth != b.Warmth ||
-		a.StartKind != b.StartKind || a.Content != b.Content || a.Pages != b.Pages || len(a.Phases) != len(b.Phases) || (a.Params == nil) != (b.Params == nil) {
+		a.StartKind != b.StartKind || a.Content != b.Content || a.Pages != b.Pages || len(a.Phases) != len(b.Phases) ||
+		(a.Params == nil) != (b.Params == nil) {
 		return false
 	}
 	for i := range a.Phases {

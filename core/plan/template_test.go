@@ -48,7 +48,8 @@ func TestTemplatesAreSound(t *testing.T) {
 		}
 		assert.True(t, ids[job.BackupStep], "%s: a backup", tt.Name)
 		for _, test := range tt.Tests {
-			asked := test.Usage == "" || slices.ContainsFunc(tt.Questions, func(q job.Question) bool { return q.ID == test.Usage })
+			asked := test.Usage == "" ||
+				slices.ContainsFunc(tt.Questions, func(q job.Question) bool { return q.ID == test.Usage })
 			assert.True(t, asked || test.Kind == job.OnFiles, "%s: nobody asks how often %s", tt.Name, test.Name)
 		}
 	}
@@ -238,7 +239,8 @@ func TestASecondSittingIsAskedFor(t *testing.T) {
 	j := visit()
 	Apply(j, templateNamed(t, "capacity"), 64<<20, 0.5)
 	second := func() bool {
-		return slices.ContainsFunc(Of(j).BeforeOldDriveOut(), func(l Lost) bool { return strings.Contains(l.What, "second sitting") })
+		return slices.ContainsFunc(Of(j).BeforeOldDriveOut(),
+			func(l Lost) bool { return strings.Contains(l.What, "second sitting") })
 	}
 	assert.False(t, second(), "nothing is measured yet")
 	add(j, catalogue.ColdStart, "s1", 2)
@@ -278,7 +280,8 @@ func TestAShortWaitIsNotForAStopwatch(t *testing.T) {
 		}
 		return by
 	}
-	assert.Equal(t, "By hand you can't show a difference under 0.6 s here: use a video.", hints()["t-wake"], "before it is timed")
+	assert.Equal(t, "By hand you can't show a difference under 0.6 s here: use a video.", hints()["t-wake"],
+		"before it is timed")
 	assert.Empty(t, hints()[catalogue.ColdStart])
 	assert.Empty(t, hints()["t-processor"], "nobody times it by hand")
 	run := func(test string, value float64) {
@@ -293,11 +296,15 @@ func TestAShortWaitIsNotForAStopwatch(t *testing.T) {
 // Every test that a template or a question speaks of is in the catalogue.
 func TestTemplatesHaveAllTheirTests(t *testing.T) {
 	want := map[string][]string{
-		"plain":    {"t-start", "t-long-write", "t-long-read", "t-scattered"},
-		"laptop":   {"t-start", "t-launch", "t-browser", "t-wake", "t-battery", "t-noise", "t-long-write", "t-long-read", "t-scattered", "t-scattered-existing"},
-		"office":   {"t-start", "t-launch", "t-document", "t-browser", "t-copy-small", "t-long-write", "t-long-read", "t-scattered", "t-scattered-existing"},
-		"games":    {"t-start", "t-game-menu", "t-game-save", "t-game-level", "t-temp-peak", "t-long-write", "t-long-read", "t-scattered", "t-scattered-existing"},
-		"editing":  {"t-start", "t-document", "t-export", "t-copy-large", "t-processor", "t-busy-read", "t-long-write", "t-long-read", "t-scattered", "t-scattered-existing"},
+		"plain": {"t-start", "t-long-write", "t-long-read", "t-scattered"},
+		"laptop": {"t-start", "t-launch", "t-browser", "t-wake", "t-battery", "t-noise", "t-long-write",
+			"t-long-read", "t-scattered", "t-scattered-existing"},
+		"office": {"t-start", "t-launch", "t-document", "t-browser", "t-copy-small", "t-long-write", "t-long-read",
+			"t-scattered", "t-scattered-existing"},
+		"games": {"t-start", "t-game-menu", "t-game-save", "t-game-level", "t-temp-peak", "t-long-write",
+			"t-long-read", "t-scattered", "t-scattered-existing"},
+		"editing": {"t-start", "t-document", "t-export", "t-copy-large", "t-processor", "t-busy-read", "t-long-write",
+			"t-long-read", "t-scattered", "t-scattered-existing"},
 		"failing":  {"t-start", "t-read-folder", "t-long-read-existing", "t-scattered-existing", "t-noise"},
 		"quick":    {"t-start", "t-long-read", "t-scattered"},
 		"capacity": {"t-start", "t-long-read"},

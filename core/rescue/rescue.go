@@ -1,6 +1,7 @@
 // Package rescue says what to copy first from a drive that fails, while it still answers.
 //
-// It is pure, and goes by the names of folders: what a person made nobody can make again, what was downloaded or installed can be
+// It is pure, and goes by the names of folders: what a person made nobody can make again, what was
+// downloaded or installed can be
 // had once more. It is a proposal for somebody who can ask the owner.
 package rescue
 
@@ -42,11 +43,13 @@ var words = []struct {
 	rank  int
 	parts []string
 }{
-	{0, []string{"document", "dokument", "desktop", "schreibtisch", "letter", "brief", "tax", "steuer", "account", "buchhaltung", "thesis", "work", "arbeit"}},
+	{0, []string{"document", "dokument", "desktop", "schreibtisch", "letter", "brief", "tax", "steuer", "account",
+		"buchhaltung", "thesis", "work", "arbeit"}},
 	{1, []string{"picture", "photo", "bilder", "foto", "scan", "dcim", "camera"}},
 	{2, []string{"mail", "post", "contact", "kontakt", "calendar", "kalender", "message"}},
 	{3, []string{"video", "film", "music", "musik", "recording", "aufnahme"}},
-	{5, []string{"download", "program", "game", "spiel", "cache", "temp", "windows", "system", "library", "appdata", "backup"}},
+	{5, []string{"download", "program", "game", "spiel", "cache", "temp", "windows", "system", "library", "appdata",
+		"backup"}},
 }
 
 // unnamed is the rank of a folder whose name tells nothing.
@@ -69,7 +72,8 @@ func rank(path string) int {
 	return best
 }
 
-// First puts folders in the order in which to copy them: what is hardest to have again first, of that the smaller first, because
+// First puts folders in the order in which to copy them: what is hardest to have again first, of
+// that the smaller first, because
 // the drive may end at any moment.
 func First(folders []order.Folder) []order.Folder {
 	list := slices.Clone(folders)

@@ -285,7 +285,8 @@ func (r *Round) within(ctx context.Context, limit time.Duration, do func(context
 		return err
 	case <-last.C:
 		r.hung.Store(true)
-		return errors.Join(ctx.Err(), fmt.Errorf("%w; its test file is removed when it does, or at the next start", ErrHung))
+		return errors.Join(ctx.Err(),
+			fmt.Errorf("%w; its test file is removed when it does, or at the next start", ErrHung))
 	}
 }
 
@@ -306,7 +307,8 @@ func (r *Round) Run(ctx context.Context, t *job.Test, tell func(drivetest.Progre
 		return nil, ErrHung
 	}
 	// The first run lays the file that all tests share.
-	limit := most(t) + drivetest.LayingTime(r.span) + drivetest.PauseAfterLaying(r.span) + drivetest.MostCooling + overTime
+	limit := most(t) + drivetest.LayingTime(r.span) + drivetest.PauseAfterLaying(r.span) + drivetest.MostCooling +
+		overTime
 	type result struct {
 		run *job.Run
 		err error

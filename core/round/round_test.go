@@ -64,7 +64,8 @@ func TestEveryAutomaticTestRunsOnEveryDrive(t *testing.T) {
 // scattered and 60 MB/s long, laying out included.
 func TestTheDefaultPlanIsBoundedOnAnOldDisk(t *testing.T) {
 	for _, tt := range plan.Templates() {
-		j := job.Job{Drives: []job.Drive{{ID: "d", DriveLabel: job.DriveLabel{Kind: job.HDD, Rated: &job.Rated{WriteMBs: 60}}}},
+		j := job.Job{Drives: []job.Drive{{ID: "d",
+			DriveLabel: job.DriveLabel{Kind: job.HDD, Rated: &job.Rated{WriteMBs: 60}}}},
 			Setups: []job.Setup{{ID: "then", Role: job.Then, Drive: "d"}}}
 		plan.Apply(&j, tt, 0, 0)
 		itself := 0.0
@@ -110,13 +111,15 @@ func TestReadingsBecomeRuns(t *testing.T) {
 	_, response := one("t-response")
 	require.NotNil(t, response.Latency)
 	assert.Equal(t, response.Latency.MedianMS, response.Value)
-	assert.True(t, response.Latency.P999MS > response.Latency.P99MS && response.Latency.P99MS > response.Latency.MedianMS)
+	assert.True(t, response.Latency.P999MS > response.Latency.P99MS &&
+		response.Latency.P99MS > response.Latency.MedianMS)
 	sum := int64(0)
 	for _, n := range response.Latency.Spread.Counts {
 		sum += n
 	}
 	assert.Equal(t, response.IOs, sum, "the distribution counts every request")
-	assert.InDelta(t, math.Log10(response.Latency.MaxMS/response.Latency.Spread.FromMS)*10, len(response.Latency.Spread.Counts), 1)
+	assert.InDelta(t, math.Log10(response.Latency.MaxMS/response.Latency.Spread.FromMS)*10,
+		len(response.Latency.Spread.Counts), 1)
 
 	_, sustained := one("t-sustained")
 	assert.NotNil(t, sustained.PeakTempC)
@@ -217,7 +220,8 @@ func TestStepsRepeatTheFirstTestAtTheEnd(t *testing.T) {
 	for _, s := range round.Steps(tests, []int{1, 2, 1}) {
 		got = append(got, fmt.Sprintf("%s %d/%d %v", s.Test.ID, s.Run, s.Runs, s.Repeat))
 	}
-	assert.Equal(t, []string{"t-sustained 1/1 false", "t-long-read 1/2 false", "t-long-read 2/2 false", "t-scattered 1/1 false", "t-long-read 1/1 true"}, got)
+	assert.Equal(t, []string{"t-sustained 1/1 false", "t-long-read 1/2 false", "t-long-read 2/2 false",
+		"t-scattered 1/1 false", "t-long-read 1/1 true"}, got)
 	for _, s := range round.Steps(tests[1:2], []int{3}) {
 		assert.False(t, s.Repeat, "a round of one")
 	}
@@ -395,8 +399,9 @@ func TestWhatBecameOfTheTestFiles(t *testing.T) {
 		times int
 		want  round.Cleared
 	}{
-		"trimmed":             {read, nil, 1, round.Cleared{Trimmed: true}},
-		"not allowed":         {read, drivetest.ErrTrimForbidden, 1, round.Cleared{Untrimmed: drivetest.ErrTrimForbidden}},
+		"trimmed": {read, nil, 1, round.Cleared{Trimmed: true}},
+		"not allowed": {read, drivetest.ErrTrimForbidden, 1,
+			round.Cleared{Untrimmed: drivetest.ErrTrimForbidden}},
 		"nothing was written": {control, nil, 0, round.Cleared{}},
 	}
 	for name, tc := range tests {

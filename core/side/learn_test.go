@@ -22,7 +22,9 @@ func past(rng *rand.Rand, n, sittings int, within, between float64) *job.Index {
 		for _, t := range j.Tests {
 			offset := between * rng.NormFloat64()
 			for k := range 3 {
-				j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint(t.ID, s, k), Test: t.ID, Sitting: fmt.Sprint("s", s), Value: 30 * math.Exp(offset+within*rng.NormFloat64())})
+				j.Runs = append(j.Runs,
+					job.Run{ID: fmt.Sprint(t.ID, s, k), Test: t.ID, Sitting: fmt.Sprint("s", s),
+						Value: 30 * math.Exp(offset+within*rng.NormFloat64())})
 			}
 		}
 	}
@@ -71,7 +73,8 @@ func TestHowMuchMustBeKnown(t *testing.T) {
 
 func TestWhatTeachesNothing(t *testing.T) {
 	sides := func(change func(*job.Run), sittings, runs int) Learnt {
-		j := &job.Job{Setups: []job.Setup{{ID: "then", Role: job.Then}}, Tests: []job.Test{{ID: "t", Kind: job.Timed, Unit: "s"}}}
+		j := &job.Job{Setups: []job.Setup{{ID: "then", Role: job.Then}},
+			Tests: []job.Test{{ID: "t", Kind: job.Timed, Unit: "s"}}}
 		for s := range sittings {
 			j.Sittings = append(j.Sittings, job.Sitting{ID: fmt.Sprint(s), Setup: "then"})
 			for k := range runs {
@@ -88,7 +91,8 @@ func TestWhatTeachesNothing(t *testing.T) {
 	assert.Equal(t, 1, sides(same, 1, 2).Sides, "two runs under a second")
 	assert.Equal(t, 0, sides(same, 1, 2).Sittings)
 	assert.Equal(t, 0, sides(same, 1, 1).Sides, "a single run")
-	assert.Equal(t, Learnt{Kind: job.Timed, Usual: usual[job.Timed], Sides: 1, Sittings: 1}, sides(same, 2, 1), "a run in each of two sittings tells of sittings alone")
+	assert.Equal(t, Learnt{Kind: job.Timed, Usual: usual[job.Timed], Sides: 1, Sittings: 1}, sides(same, 2, 1),
+		"a run in each of two sittings tells of sittings alone")
 	for name, change := range map[string]func(*job.Run){
 		"simulated": func(r *job.Run) { r.Simulated = true },
 		"zero":      func(r *job.Run) { r.Value = 0 },
@@ -109,7 +113,9 @@ func TestSittingsOfOneRunEach(t *testing.T) {
 		id := fmt.Sprint("t", i)
 		j.Tests = append(j.Tests, job.Test{ID: id, Kind: job.Timed, Unit: "s"})
 		for s := range 4 {
-			j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint(i, "-", s), Test: id, Sitting: fmt.Sprint(s), Value: 30 * math.Exp(0.08*rng.NormFloat64()+0.04*rng.NormFloat64())})
+			j.Runs = append(j.Runs,
+				job.Run{ID: fmt.Sprint(i, "-", s), Test: id, Sitting: fmt.Sprint(s),
+					Value: 30 * math.Exp(0.08*rng.NormFloat64()+0.04*rng.NormFloat64())})
 		}
 	}
 	var l Learning
@@ -121,11 +127,14 @@ func TestSittingsOfOneRunEach(t *testing.T) {
 
 // sided is a job with one test whose runs have these values, by sitting.
 func sided(sittings ...[]float64) *job.Index {
-	j := &job.Job{Setups: []job.Setup{{ID: "then", Role: job.Then}}, Tests: []job.Test{{ID: "t", Kind: job.Timed, Unit: "s", Better: job.Lower}}}
+	j := &job.Job{Setups: []job.Setup{{ID: "then", Role: job.Then}},
+		Tests: []job.Test{{ID: "t", Kind: job.Timed, Unit: "s", Better: job.Lower}}}
 	for s, values := range sittings {
 		j.Sittings = append(j.Sittings, job.Sitting{ID: fmt.Sprint("s", s), Setup: "then"})
 		for i, v := range values {
-			j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint(s, "-", i), Test: "t", Sitting: fmt.Sprint("s", s), Value: v, Method: job.Automatic})
+			j.Runs = append(j.Runs,
+				job.Run{ID: fmt.Sprint(s, "-", i), Test: "t", Sitting: fmt.Sprint("s", s), Value: v,
+					Method: job.Automatic})
 		}
 	}
 	return j.Indexed()
@@ -149,7 +158,8 @@ func TestWhatASideTeaches(t *testing.T) {
 	first.Add(sided([]float64{10, 11}, []float64{14, 15.4}))
 	f := first.kinds[job.Timed]
 	apart := math.Log(1.4)
-	assert.InDelta(t, apart*apart/2-ln*ln/2/2, f.between, 1e-12, "the means are apart by more than runs of 10 % explain")
+	assert.InDelta(t, apart*apart/2-ln*ln/2/2, f.between, 1e-12,
+		"the means are apart by more than runs of 10 % explain")
 	assert.Equal(t, 1.0, f.weight)
 
 	// A run a sitting: the table's, whatever was learnt of another side before.

@@ -8,7 +8,8 @@ import (
 	"nowthen/core/stats"
 )
 
-// apart is how far the first and the last sitting of a setup lie apart before there is anything to say of time: what was
+// apart is how far the first and the last sitting of a setup lie apart before there is anything to
+// say of time: what was
 // measured within a visit shows how figures differ, not how they change.
 const apart = 14 * 24 * time.Hour
 
@@ -44,7 +45,8 @@ func OverTime(j *job.Job) []Course {
 	for i := range j.Setups {
 		c := Course{Setup: j.Setups[i].ID, Sittings: []Sitting{}, Tests: []Centres{}}
 		for _, s := range j.SittingsOn(c.Setup) {
-			if !s.Started.IsZero() && slices.ContainsFunc(j.Runs, func(r job.Run) bool { return r.Sitting == s.ID && counts(&s, &r) }) {
+			if !s.Started.IsZero() &&
+				slices.ContainsFunc(j.Runs, func(r job.Run) bool { return r.Sitting == s.ID && counts(&s, &r) }) {
 				c.Sittings = append(c.Sittings, Sitting{s.ID, s.Started, s.Conditions.FillPct, s.Conditions.DriveTempC})
 			}
 		}

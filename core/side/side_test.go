@@ -12,7 +12,8 @@ import (
 )
 
 func indexed(t *job.Test, runs ...job.Run) *job.Index {
-	j := &job.Job{Drives: []job.Drive{{ID: "d", DriveLabel: job.DriveLabel{Kind: job.HDD}}}, Setups: []job.Setup{{ID: "then", Role: job.Then, Drive: "d"}}, Tests: []job.Test{*t}}
+	j := &job.Job{Drives: []job.Drive{{ID: "d", DriveLabel: job.DriveLabel{Kind: job.HDD}}},
+		Setups: []job.Setup{{ID: "then", Role: job.Then, Drive: "d"}}, Tests: []job.Test{*t}}
 	seen := map[string]bool{}
 	at := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
 	for i := range runs {
@@ -43,17 +44,22 @@ func TestInstrument(t *testing.T) {
 		{"stopwatch", job.Test{Unit: "s"}, job.Run{Method: job.Stopwatch, Value: 9}, math.Sqrt2 * 0.20},
 		{"a password in the middle adds two presses", job.Test{Unit: "s", Phases: phased},
 			job.Run{Method: job.Stopwatch, Value: 9, Phases: map[string]float64{"a": 4, "b": 9, "c": 5}}, 2 * 0.20},
-		{"a hold of half a second adds two presses as well", job.Test{Unit: "s"}, job.Run{Method: job.Stopwatch, Value: 9, Held: 0.5}, 2 * 0.20},
+		{"a hold of half a second adds two presses as well", job.Test{Unit: "s"},
+			job.Run{Method: job.Stopwatch, Value: 9, Held: 0.5}, 2 * 0.20},
 		{"a hold adds two presses", job.Test{Unit: "s"}, job.Run{Method: job.Stopwatch, Value: 9, Held: 3}, 2 * 0.20},
 		{"finish line", job.Test{Unit: "s"}, job.Run{Method: job.FinishLine, Value: 9}, 0.20},
 		{"video", job.Test{Unit: "s"}, job.Run{Method: job.Video, Value: 9}, math.Sqrt2 / 30 / math.Sqrt(12)},
 		{"typed time", job.Test{Unit: "s"}, job.Run{Method: job.Typed, Value: 9.25}, 0.5},
-		{"typed in minutes, as given", job.Test{Unit: "s"}, job.Run{Method: job.Typed, Value: 90, Given: "1.5 min"}, 3 / math.Sqrt(3)},
+		{"typed in minutes, as given", job.Test{Unit: "s"}, job.Run{Method: job.Typed, Value: 90, Given: "1.5 min"},
+			3 / math.Sqrt(3)},
 		{"typed rate", job.Test{Unit: "MB/s"}, job.Run{Method: job.Typed, Value: 512}, 0.5 / math.Sqrt(3)},
-		{"typed rate, a digit more", job.Test{Unit: "MB/s"}, job.Run{Method: job.Typed, Value: 512, Given: "512.0 MB/s"}, 0.05 / math.Sqrt(3)},
+		{"typed rate, a digit more", job.Test{Unit: "MB/s"},
+			job.Run{Method: job.Typed, Value: 512, Given: "512.0 MB/s"}, 0.05 / math.Sqrt(3)},
 		{"automatic", job.Test{Unit: "s"}, job.Run{Method: job.Automatic, Value: 9}, 0.01 / math.Sqrt(12)},
-		{"a drive test's own half-width", job.Test{Kind: job.OnDrive, Unit: "MB/s"}, job.Run{Method: job.Automatic, Value: 200, HalfWidthPct: new(1.96)}, 2},
-		{"and its clock", job.Test{Kind: job.OnDrive, Unit: "MB/s"}, job.Run{Method: job.Automatic, Value: 200, Seconds: 0.5}, 200 * 0.002 / math.Sqrt(12)},
+		{"a drive test's own half-width", job.Test{Kind: job.OnDrive, Unit: "MB/s"},
+			job.Run{Method: job.Automatic, Value: 200, HalfWidthPct: new(1.96)}, 2},
+		{"and its clock", job.Test{Kind: job.OnDrive, Unit: "MB/s"},
+			job.Run{Method: job.Automatic, Value: 200, Seconds: 0.5}, 200 * 0.002 / math.Sqrt(12)},
 		{"a reading without either", job.Test{Kind: job.Note, Unit: "W"}, job.Run{Method: job.Automatic, Value: 9}, 0},
 	}
 	for _, tt := range tests {
@@ -106,13 +112,15 @@ func TestSide(t *testing.T) {
 	assert.Equal(t, 7.0, s.WithinPart().Freedom)
 
 	// Two sittings halve what each brings.
-	s = Of(indexed(wait, job.Run{Value: 100, Sitting: "a", U: new(0.0)}, job.Run{Value: 100, Sitting: "b", U: new(0.0)}), wait, "then")
+	s = Of(indexed(wait, job.Run{Value: 100, Sitting: "a", U: new(0.0)},
+		job.Run{Value: 100, Sitting: "b", U: new(0.0)}), wait, "then")
 	assert.Equal(t, 2, s.Sittings)
 	assert.InDelta(t, 6*0.0004/7/2, s.Between, 1e-15)
 
 	low := Of(indexed(wait, job.Run{Value: 0.5, U: new(0.0)}), wait, "then")
 	assert.True(t, low.HasRatio(), "under a second is a time")
-	below := Of(indexed(&job.Test{ID: "t", Kind: job.Note, Unit: "W"}, job.Run{Value: 0}), &job.Test{ID: "t", Kind: job.Note, Unit: "W"}, "then")
+	below := Of(indexed(&job.Test{ID: "t", Kind: job.Note, Unit: "W"}, job.Run{Value: 0}),
+		&job.Test{ID: "t", Kind: job.Note, Unit: "W"}, "then")
 	assert.False(t, below.HasRatio(), "nothing has no logarithm")
 
 	f := s.Further(2)
@@ -128,9 +136,11 @@ func TestSide(t *testing.T) {
 
 func TestRatesOfFiles(t *testing.T) {
 	copying := &job.Test{ID: "t", Kind: job.OnFiles, Unit: "s", Better: job.Lower}
-	s := Of(indexed(copying, job.Run{Value: 20, Files: 3000, Bytes: 1e9}, job.Run{Value: 30, Files: 3000, Bytes: 1e9}, job.Run{Value: 25, Files: 3000, Bytes: 1e9}), copying, "then")
+	s := Of(indexed(copying, job.Run{Value: 20, Files: 3000, Bytes: 1e9}, job.Run{Value: 30, Files: 3000, Bytes: 1e9},
+		job.Run{Value: 25, Files: 3000, Bytes: 1e9}), copying, "then")
 	assert.Equal(t, &Rates{MBs: 40, FilesS: 120}, s.Rates)
-	for name, r := range map[string]job.Run{"neither": {Value: 20}, "no files": {Value: 20, Bytes: 9}, "no bytes": {Value: 20, Files: 9}} {
+	for name, r := range map[string]job.Run{"neither": {Value: 20}, "no files": {Value: 20, Bytes: 9},
+		"no bytes": {Value: 20, Files: 9}} {
 		assert.Nil(t, Of(indexed(copying, r), copying, "then").Rates, name)
 	}
 	assert.NotNil(t, Of(indexed(copying, job.Run{Value: 0.5, Files: 1, Bytes: 1}), copying, "then").Rates)

@@ -51,7 +51,8 @@ func TestModerated(t *testing.T) {
 	assert.InDelta(t, 0.0004, alone.Variance, 1e-15, "nor one sitting of the others")
 	assert.Equal(t, 6.0, alone.Freedom)
 	same := Between([][]float64{{1, 3}, {1, 3}}, 2, Prior{0.02, 6})
-	assert.InDelta(t, 6*0.0004/7, same.Variance, 1e-18, "means that are closer than the values within allow: not below 0")
+	assert.InDelta(t, 6*0.0004/7, same.Variance, 1e-18,
+		"means that are closer than the values within allow: not below 0")
 }
 
 func TestCombine(t *testing.T) {
@@ -62,10 +63,13 @@ func TestCombine(t *testing.T) {
 		sigma, freedom, half, far float64 // far: the p-value of 0.1
 	}{
 		{"one t", []Component{{0.0016, 8}}, 0.04, 8, 0.0922401654081667, 0.0369420377136241},
-		{"two", []Component{{0.0016, 8}, {0.0004, 6}}, 0.0465615771574322, 9.66947723440135, 0.104228361906387, 0.0582003593887092},
-		{"and one that is known for sure", []Component{{0.0016, 8}, {0.0004, 6}, {0.0001, inf}}, 0.0476636886982025, 10.0919055649241, 0.106070365342909, 0.0620339571781793},
+		{"two", []Component{{0.0016, 8}, {0.0004, 6}}, 0.0465615771574322, 9.66947723440135, 0.104228361906387,
+			0.0582003593887092},
+		{"and one that is known for sure", []Component{{0.0016, 8}, {0.0004, 6}, {0.0001, inf}}, 0.0476636886982025,
+			10.0919055649241, 0.106070365342909, 0.0620339571781793},
 		{"two of a kind", []Component{{1, 6}, {1, 6}}, 1.5, 8, 3.45900620280625, 0.94848305774419},
-		{"nothing that is not known", []Component{{0.0004, inf}, {0, 6}}, 0.02, inf, 0.02 * 1.959963984540054, 2 * 2.866515718791939e-07},
+		{"nothing that is not known", []Component{{0.0004, inf}, {0, 6}}, 0.02, inf, 0.02 * 1.959963984540054,
+			2 * 2.866515718791939e-07},
 	}
 	for _, tt := range tests {
 		t.Run(tt.name, func(t *testing.T) {
@@ -135,7 +139,8 @@ func TestHolm(t *testing.T) {
 	}{
 		{"none", nil, []bool{}, []int{}},
 		{"one", []float64{0.05}, []bool{true}, []int{1}},
-		{"the procedure stops at the first that stays", []float64{0.04, 0.001, 0.03, 0.02}, []bool{false, true, false, false}, []int{1, 4, 2, 3}},
+		{"the procedure stops at the first that stays", []float64{0.04, 0.001, 0.03, 0.02},
+			[]bool{false, true, false, false}, []int{1, 4, 2, 3}},
 		{"all", []float64{0.0125, 0.05, 0.025, 0.016}, []bool{true, true, true, true}, []int{4, 1, 2, 3}},
 		{"equal ones", []float64{0.02, 0.02}, []bool{true, true}, []int{2, 1}},
 		{"the last is held against the whole of it", []float64{0.0251, 0.001}, []bool{true, true}, []int{1, 2}},

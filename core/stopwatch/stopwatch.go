@@ -210,7 +210,8 @@ func checkTime(at, u float64) error {
 	return nil
 }
 
-// Undo takes the last event back: a press, or the beginning or end of a hold. A key that was seen before changes nothing.
+// Undo takes the last event back: a press, or the beginning or end of a hold. A key that was seen
+// before changes nothing.
 func (w *Watch) Undo(key string) error {
 	if w.known(key) {
 		return nil

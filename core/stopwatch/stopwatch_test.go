@@ -10,7 +10,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-var start = []Phase{{ID: "login", Name: "to the sign-in", Counts: true}, {ID: "typing", Name: "password"}, {ID: "desktop", Name: "to a usable desktop", Counts: true}}
+var start = []Phase{{ID: "login", Name: "to the sign-in", Counts: true}, {ID: "typing", Name: "password"},
+	{ID: "desktop", Name: "to a usable desktop", Counts: true}}
 
 func TestAStartWithPhases(t *testing.T) {
 	w := New(start)

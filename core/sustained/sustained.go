@@ -1,4 +1,5 @@
-// Package sustained writes to a drive for a while, and then once more with the computer's processor at work: how steady its rate is,
+// Package sustained writes to a drive for a while, and then once more with the computer's processor
+// at work: how steady its rate is,
 // and how warm it becomes, show before anything is put on it what would show afterwards.
 //
 // It drives a [round.Place] and knows no files, units or screens.
@@ -55,13 +56,17 @@ func test(bytes int64, seconds float64) *job.Test {
 	w := drivetest.SustainedWrite(bytes)
 	w.SpanBytes -= w.SpanBytes % w.BlockBytes
 	w.MaxBytes, w.MaxSeconds = w.SpanBytes, seconds
-	return &job.Test{ID: "sustained", Kind: job.OnDrive, What: "sustained-write", Name: "Sustained writing", Unit: "MB/s", Better: job.Higher, Params: &w}
+	return &job.Test{ID: "sustained", Kind: job.OnDrive, What: "sustained-write", Name: "Sustained writing",
+		Unit: "MB/s", Better: job.Higher, Params: &w}
 }
 
-// Look writes on a place, and once more with the processor at work where the options say how. tell is told which part it is at, 0 or
-// 1, and how far that is. A drive that reaches its limit ends a part, and that is no error; what an error of the drive ended is
+// Look writes on a place, and once more with the processor at work where the options say how. tell
+// is told which part it is at, 0 or
+// 1, and how far that is. A drive that reaches its limit ends a part, and that is no error; what an
+// error of the drive ended is
 // returned with what was measured until then, nil where that is nothing.
-func Look(ctx context.Context, place round.Place, o Options, tell func(part int, p drivetest.Progress)) (*job.Sustained, error) {
+func Look(ctx context.Context, place round.Place, o Options,
+	tell func(part int, p drivetest.Progress)) (*job.Sustained, error) {
 	if err := o.Check(); err != nil {
 		return nil, err
 	}
@@ -108,7 +113,8 @@ func limitOf(place round.Place, label float64) float64 {
 }
 
 // write writes one part. Each has a round of its own, which does not wait for the drive to cool from the one before.
-func write(ctx context.Context, place round.Place, o Options, bytes int64, load Loader, tell func(drivetest.Progress)) (part *job.SustainedPart, err error) {
+func write(ctx context.Context, place round.Place, o Options, bytes int64, load Loader,
+	tell func(drivetest.Progress)) (part *job.SustainedPart, err error) {
 	t := test(bytes, o.Seconds)
 	r, err := round.Open(ctx, place, round.Options{Tests: []job.Test{*t}, Seed: o.Seed, MaxTempC: o.MaxTempC})
 	if err != nil {
@@ -122,7 +128,8 @@ func write(ctx context.Context, place round.Place, o Options, bytes int64, load 
 	if run == nil {
 		return nil, err
 	}
-	part = &job.SustainedPart{Loaded: load != nil, Seconds: run.Seconds, Bytes: run.Bytes, MBs: run.Value, SlowestMBs: run.Slowest, StartC: run.StartTempC, PeakC: run.PeakTempC,
+	part = &job.SustainedPart{Loaded: load != nil, Seconds: run.Seconds, Bytes: run.Bytes, MBs: run.Value,
+		SlowestMBs: run.Slowest, StartC: run.StartTempC, PeakC: run.PeakTempC,
 		Stopped: run.Stopped, Cliff: job.CliffOf(run, limitOf(place, o.MaxTempC))}
 	if errors.Is(err, drivetest.ErrTooHot) {
 		err = nil // which is what was looked for

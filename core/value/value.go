@@ -1,7 +1,9 @@
-// Package value sets what the work cost against what it bought: by the second that each start is shorter, by the weeks until
+// Package value sets what the work cost against what it bought: by the second that each start is
+// shorter, by the weeks until
 // the customer's own time has earned it, against a new computer.
 //
-// It is pure and knows nothing of words, screens or files. What nobody said is not known, and nothing is claimed that the
+// It is pure and knows nothing of words, screens or files. What nobody said is not known, and
+// nothing is claimed that the
 // ledger does not carry.
 package value
 
@@ -47,10 +49,12 @@ type Value struct {
 	Drive string `json:"drive"`
 	// PerTB is the drive's price for each TB that it holds (calculations, section 12).
 	PerTB *float64 `json:"per_tb"`
-	// Start is the test of the start that is spoken of, and PerSecond what a second that each start is shorter has cost.
+	// Start is the test of the start that is spoken of, and PerSecond what a second that each start
+	// is shorter has cost.
 	Start     string   `json:"start"`
 	PerSecond *float64 `json:"per_second"`
-	// Weeks is how long it takes until the time that is saved, at the customer's own hour's worth, has earned the total, with
+	// Weeks is how long it takes until the time that is saved, at the customer's own hour's worth,
+	// has earned the total, with
 	// the ends of its interval.
 	Weeks     *float64 `json:"weeks"`
 	WeeksLow  *float64 `json:"weeks_low"`
@@ -61,7 +65,8 @@ type Value struct {
 	SupportDays *int `json:"support_days"`
 }
 
-// Of returns what a job's work cost and bought, or nil where no price and no end of support is known. Amounts in another
+// Of returns what a job's work cost and bought, or nil where no price and no end of support is
+// known. Amounts in another
 // currency than the drive's, or the first item's, are left out of nothing: there is no total then.
 func Of(j *job.Job, l *compare.Ledger, now time.Time) *Value {
 	bill := j.Head.Bill
@@ -119,7 +124,8 @@ func (v *Value) bought(j *job.Job, l *compare.Ledger, total float64, bill *job.B
 	for i := range l.Lines {
 		ln := &l.Lines[i]
 		t := j.Test(ln.Test)
-		if t != nil && t.Kind == job.Timed && t.Occasion == catalogue.Start && ln.Verdict == compare.Faster && ln.HoldsAfterAll && !ln.Indicative && ln.Saves != nil && *ln.Saves > 0 {
+		if t != nil && t.Kind == job.Timed && t.Occasion == catalogue.Start && ln.Verdict == compare.Faster &&
+			ln.HoldsAfterAll && !ln.Indicative && ln.Saves != nil && *ln.Saves > 0 {
 			perSecond := total / *ln.Saves
 			v.Start, v.PerSecond = t.ID, &perSecond
 			break

@@ -267,7 +267,8 @@ func (in *Language) Share(l *compare.Line) string {
 		return ""
 	}
 	then := l.Then.Centre
-	about, low, high := in.Seconds(then**l.DriveShare), in.Seconds(then**l.DriveShareLow), in.Seconds(then**l.DriveShareHigh)
+	about, low, high := in.Seconds(then**l.DriveShare), in.Seconds(then**l.DriveShareLow),
+		in.Seconds(then**l.DriveShareHigh)
 	words := in.Say("share", message.Values{"Whole": in.Seconds(then), "About": about, "Low": low, "High": high})
 	more := l.With.Centre - *l.Floor
 	if more < 0.005 {
@@ -340,9 +341,12 @@ func (in *Language) Savings(s *compare.Savings) string {
 	case !s.Clear:
 		return in.Say("no-clear-saving", message.Values{"Range": in.lessOrMore(s.Low, s.High)})
 	case s.SecondsPerWeek < 0:
-		return in.Say("more-a-week", message.Values{"About": message.Capital(in.about(-s.SecondsPerWeek, -s.High, -s.Low))})
+		return in.Say("more-a-week",
+			message.Values{"About": message.Capital(in.about(-s.SecondsPerWeek, -s.High, -s.Low))})
 	}
-	return in.Say("less-a-week", message.Values{"About": message.Capital(in.about(s.SecondsPerWeek, s.Low, s.High)), "Hours": in.hours(s.HoursPerYear)})
+	return in.Say("less-a-week",
+		message.Values{"About": message.Capital(in.about(s.SecondsPerWeek, s.Low, s.High)),
+			"Hours": in.hours(s.HoursPerYear)})
 }
 
 // about says a length of time, or where its interval is wide from where to where.

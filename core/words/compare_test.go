@@ -47,10 +47,12 @@ func TestWaitingAndSavesWords(t *testing.T) {
 }
 
 func TestSecondsAndFigure(t *testing.T) {
-	for s, want := range map[float64]string{0.82: "0.82 s", 5.44: "5.4 s", 54.2: "54 s", 119.4: "119 s", 120: "2 min", 200.4: "3 min 20 s"} {
+	for s, want := range map[float64]string{0.82: "0.82 s", 5.44: "5.4 s", 54.2: "54 s", 119.4: "119 s", 120: "2 min",
+		200.4: "3 min 20 s"} {
 		assert.Equal(t, want, Seconds(s))
 	}
-	for v, want := range map[float64]string{92.4: "92.4 s", 108.2: "108 s", 0.82: "0.820 s", 5.443: "5.44 s", 0: "0 s", 9.999: "10.0 s"} {
+	for v, want := range map[float64]string{92.4: "92.4 s", 108.2: "108 s", 0.82: "0.820 s", 5.443: "5.44 s", 0: "0 s",
+		9.999: "10.0 s"} {
 		assert.Equal(t, want, Figure(v, "s"))
 	}
 }
@@ -92,25 +94,47 @@ func TestLine(t *testing.T) {
 		line compare.Line
 		want LineInWords
 	}{
-		{"a wait", wait, compare.Line{Verdict: compare.Faster, HoldsAfterAll: true, Factor: p(2.5), Low: p(2.41), High: p(2.59), Saves: p(54), Then: of(90), With: of(36), FurtherRuns: &none},
-			LineInWords{Then: "90.0 s", With: "36.0 s", Factor: "2.5× as fast", Waiting: "60 % less waiting", Saves: "saves 54 s each time", Range: "between 2.4× and 2.6× as fast"}},
-		{"a rate gets × alone", rate, compare.Line{Verdict: compare.Faster, HoldsAfterAll: true, Factor: p(5), Low: p(4.99), High: p(5.01), Then: of(100), With: of(500), FurtherRuns: &none},
+		{"a wait", wait, compare.Line{Verdict: compare.Faster, HoldsAfterAll: true, Factor: p(2.5), Low: p(2.41),
+			High: p(2.59), Saves: p(54), Then: of(90), With: of(36), FurtherRuns: &none},
+			LineInWords{Then: "90.0 s", With: "36.0 s", Factor: "2.5× as fast", Waiting: "60 % less waiting",
+				Saves: "saves 54 s each time", Range: "between 2.4× and 2.6× as fast"}},
+		{"a rate gets × alone", rate,
+			compare.Line{Verdict: compare.Faster, HoldsAfterAll: true, Factor: p(5), Low: p(4.99), High: p(5.01),
+				Then: of(100), With: of(500), FurtherRuns: &none},
 			LineInWords{Then: "100 MB/s", With: "500 MB/s", Factor: "5.0×", Range: "between 4.9× and 5.1×"}},
-		{"one that does not hold", wait, compare.Line{Verdict: compare.Faster, Factor: p(1.2), Low: p(1.01), High: p(1.4), Saves: p(6), Then: of(36), With: of(30), FurtherRuns: &two, FurtherRunsOn: &now},
-			LineInWords{Then: "36.0 s", With: "30.0 s", Factor: "1.2× as fast", Waiting: "17 % less waiting", Saves: "saves 6.0 s each time", Range: "between 1.0× and 1.4× as fast",
+		{"one that does not hold", wait,
+			compare.Line{Verdict: compare.Faster, Factor: p(1.2), Low: p(1.01), High: p(1.4), Saves: p(6), Then: of(36),
+				With: of(30), FurtherRuns: &two, FurtherRunsOn: &now},
+			LineInWords{Then: "36.0 s", With: "30.0 s", Factor: "1.2× as fast", Waiting: "17 % less waiting",
+				Saves: "saves 6.0 s each time", Range: "between 1.0× and 1.4× as fast",
 				Doubt: "does not hold once all lines are considered", Further: "2 more runs on Now would decide it."}},
-		{"a single run", rate, compare.Line{Verdict: compare.Slower, HoldsAfterAll: true, Indicative: true, Factor: p(0.8), Low: p(0.7), High: p(0.9), Then: of(500), With: of(400), FurtherRuns: &none},
-			LineInWords{Then: "500 MB/s", With: "400 MB/s", Factor: "1.3× slower", Range: "between 1.1× and 1.5× slower", Doubt: "a single run on a side: indicative"}},
-		{"undecidable", wait, compare.Line{Verdict: compare.TooClose, Factor: p(1.1), Low: p(0.9), High: p(1.3), Then: of(33), With: of(30)},
-			LineInWords{Then: "33.0 s", With: "30.0 s", Factor: "too close to call", Range: "between 1.2× slower and 1.3× as fast", Further: "Further runs will not decide it; a second sitting might."}},
-		{"as good as equal", wait, compare.Line{Verdict: compare.TooClose, Equal: true, Factor: p(1.01), Low: p(0.98), High: p(1.04), Then: of(30.3), With: of(30), FurtherRuns: &none},
-			LineInWords{Then: "30.3 s", With: "30.0 s", Factor: "as good as equal", Range: "between 1.03× slower and 1.04× as fast"}},
-		{"a bound", heat, compare.Line{Verdict: compare.TooClose, Then: of(61), With: &side.Side{N: 1, Centre: 30, Bound: job.BoundBelow}},
+		{"a single run", rate,
+			compare.Line{Verdict: compare.Slower, HoldsAfterAll: true, Indicative: true, Factor: p(0.8), Low: p(0.7),
+				High: p(0.9), Then: of(500), With: of(400), FurtherRuns: &none},
+			LineInWords{Then: "500 MB/s", With: "400 MB/s", Factor: "1.3× slower",
+				Range: "between 1.1× and 1.5× slower", Doubt: "a single run on a side: indicative"}},
+		{"undecidable", wait,
+			compare.Line{Verdict: compare.TooClose, Factor: p(1.1), Low: p(0.9), High: p(1.3), Then: of(33),
+				With: of(30)},
+			LineInWords{Then: "33.0 s", With: "30.0 s", Factor: "too close to call",
+				Range: "between 1.2× slower and 1.3× as fast", Further: "Further runs will not decide it; a second " +
+					"sitting might."}},
+		{"as good as equal", wait,
+			compare.Line{Verdict: compare.TooClose, Equal: true, Factor: p(1.01), Low: p(0.98), High: p(1.04),
+				Then: of(30.3), With: of(30), FurtherRuns: &none},
+			LineInWords{Then: "30.3 s", With: "30.0 s", Factor: "as good as equal",
+				Range: "between 1.03× slower and 1.04× as fast"}},
+		{"a bound", heat, compare.Line{Verdict: compare.TooClose, Then: of(61),
+			With: &side.Side{N: 1, Centre: 30, Bound: job.BoundBelow}},
 			LineInWords{Then: "61.0 °C", With: "below 30.0 °C", Factor: "a bound, not compared"}},
-		{"a difference alone", heat, compare.Line{Verdict: compare.Faster, Then: of(61), With: of(40)}, LineInWords{Then: "61.0 °C", With: "40.0 °C", Factor: "21.0 °C less"}},
-		{"nothing on one side", wait, compare.Line{Verdict: compare.NotMeasured, With: of(36)}, LineInWords{With: "36.0 s", Factor: "not measured on the first side"}},
-		{"recordings", rate, compare.Line{Verdict: compare.NotMeasured, With: of(36), KeepsUp: &compare.KeepsUp{With: drivetest.JustKeepsUp}},
-			LineInWords{With: "36.0 MB/s", Factor: "not measured on the first side", KeepsUp: "Now only just keeps up with the recordings"}},
+		{"a difference alone", heat, compare.Line{Verdict: compare.Faster, Then: of(61), With: of(40)},
+			LineInWords{Then: "61.0 °C", With: "40.0 °C", Factor: "21.0 °C less"}},
+		{"nothing on one side", wait, compare.Line{Verdict: compare.NotMeasured, With: of(36)},
+			LineInWords{With: "36.0 s", Factor: "not measured on the first side"}},
+		{"recordings", rate, compare.Line{Verdict: compare.NotMeasured, With: of(36),
+			KeepsUp: &compare.KeepsUp{With: drivetest.JustKeepsUp}},
+			LineInWords{With: "36.0 MB/s", Factor: "not measured on the first side",
+				KeepsUp: "Now only just keeps up with the recordings"}},
 	}
 	for _, tt := range tests {
 		t.Run(tt.name, func(t *testing.T) { assert.Equal(t, tt.want, Line(&tt.line, &tt.test, names)) })
@@ -119,8 +143,10 @@ func TestLine(t *testing.T) {
 
 func TestShareClaimsNoBound(t *testing.T) {
 	p := func(f float64) *float64 { return &f }
-	l := &compare.Line{Then: &side.Side{Centre: 90}, With: &side.Side{Centre: 36}, DriveShare: p(0.68), DriveShareLow: p(0.61), DriveShareHigh: p(0.756), Floor: p(28.8)}
-	assert.Equal(t, "Of the 90 s, about 61 s (55 s to 68 s) were waiting for the drive, if it reads as in the test of scattered reads; a drive that took no time would save about another 7.2 s.", Share(l))
+	l := &compare.Line{Then: &side.Side{Centre: 90}, With: &side.Side{Centre: 36}, DriveShare: p(0.68),
+		DriveShareLow: p(0.61), DriveShareHigh: p(0.756), Floor: p(28.8)}
+	assert.Equal(t, "Of the 90 s, about 61 s (55 s to 68 s) were waiting for the drive, if it reads as in the test "+
+		"of scattered reads; a drive that took no time would save about another 7.2 s.", Share(l))
 	l.DriveShare, l.Floor = p(1), p(36)
 	assert.NotContains(t, Share(l), "another")
 	assert.Empty(t, Share(&compare.Line{}))

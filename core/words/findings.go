@@ -24,7 +24,8 @@ type Finding struct {
 
 // Finding says a finding about a job to the technician.
 func (in *Language) Finding(f *fairness.Finding, j *job.Job) Finding {
-	return Finding{Rule: f.Rule, Effect: f.Effect, Then: in.Value(f.Then, j), With: in.Value(f.With, j), Lines: f.Lines, Runs: f.Runs,
+	return Finding{Rule: f.Rule, Effect: f.Effect, Then: in.Value(f.Then, j), With: in.Value(f.With, j), Lines: f.Lines,
+		Runs:   f.Runs,
 		Remedy: in.Say("remedy." + f.Remedy), Minutes: f.Minutes}
 }
 

@@ -50,5 +50,7 @@ func Uncertainty(s *side.Side) string {
 	if len(rest) == 0 {
 		return say("uncertainty.alone", message.Values{"Part": mostly, "Do": do})
 	}
-	return say("uncertainty.mostly", message.Values{"Part": mostly, "Do": do, "Percent": fmt.Sprintf("%.0f", first.share*100), "Rest": strings.Join(rest, " and ")})
+	return say("uncertainty.mostly",
+		message.Values{"Part": mostly, "Do": do, "Percent": fmt.Sprintf("%.0f", first.share*100),
+			"Rest": strings.Join(rest, " and ")})
 }

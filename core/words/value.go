@@ -35,11 +35,14 @@ func (in *Language) Bought(v *value.Value, bill *job.Bill) []string {
 		case high <= 1:
 			said = append(said, in.Say("value.week", message.Values{"Hour": hour}))
 		default:
-			said = append(said, in.Say("value.weeks", message.Values{"Hour": hour, "Low": fmt.Sprintf("%.0f", low), "High": fmt.Sprintf("%.0f", high)}))
+			said = append(said, in.Say("value.weeks",
+				message.Values{"Hour": hour, "Low": fmt.Sprintf("%.0f", low), "High": fmt.Sprintf("%.0f", high)}))
 		}
 	}
 	if v.OfNew != nil && bill != nil && bill.NewComputer != nil {
-		said = append(said, in.Say("value.new", message.Values{"Price": money(bill.NewComputer.Price.Amount), "Pct": fmt.Sprintf("%.0f", math.Ceil(100**v.OfNew))}))
+		said = append(said, in.Say("value.new",
+			message.Values{"Price": money(bill.NewComputer.Price.Amount),
+				"Pct": fmt.Sprintf("%.0f", math.Ceil(100**v.OfNew))}))
 	}
 	if v.SupportDays != nil && bill != nil {
 		key := "value.supported"

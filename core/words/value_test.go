@@ -12,23 +12,37 @@ import (
 func TestBought(t *testing.T) {
 	f := func(x float64) *float64 { return &x }
 	days := func(n int) *int { return &n }
-	bill := &job.Bill{HourWorth: &job.Price{Amount: "12.50", Currency: "EUR"}, NewComputer: &job.BillItem{Price: job.Price{Amount: "720", Currency: "EUR"}}, SupportEnds: "2031-10-14"}
+	bill := &job.Bill{HourWorth: &job.Price{Amount: "12.50", Currency: "EUR"},
+		NewComputer: &job.BillItem{Price: job.Price{Amount: "720", Currency: "EUR"}}, SupportEnds: "2031-10-14"}
 	for name, c := range map[string]struct {
 		v      value.Value
 		en, de []string
 	}{
 		"the drive alone": {value.Value{Currency: "EUR", Total: "120.00", Drive: "120.00"}, []string{}, []string{}},
-		"all of it": {value.Value{Currency: "EUR", Total: "180.00", Drive: "120.00", PerSecond: f(5.004), Weeks: f(30), WeeksLow: f(22.9), WeeksHigh: f(45.1), OfNew: f(0.2401), SupportDays: days(900)},
-			[]string{"In all it cost 180.00 EUR.", "That is 5.00 EUR for each second by which every start is shorter.", "At 12.50 EUR for an hour of your own, the time saved has earned it in 22 to 46 weeks.",
-				"A comparable new computer costs 720 EUR; this was 25 % of that.", "Its system is supported until 14 October 2031."},
-			[]string{"Insgesamt kostete es 180,00 EUR.", "Das sind 5,00 EUR für jede Sekunde, um die jeder Start kürzer ist.", "Wenn eine Stunde Ihrer Zeit 12,50 EUR wert ist, hat die gesparte Zeit das in 22 bis 46 Wochen eingebracht.",
-				"Ein vergleichbarer neuer Computer kostet 720 EUR; das hier waren 25 % davon.", "Das System wird bis zum 14.10.2031 unterstützt."}},
-		"within a week": {value.Value{Currency: "EUR", Weeks: f(0.5), WeeksLow: f(0.4), WeeksHigh: f(1)}, []string{"At 12.50 EUR for an hour of your own, the time saved has earned it within a week."},
-			[]string{"Wenn eine Stunde Ihrer Zeit 12,50 EUR wert ist, hat die gesparte Zeit das innerhalb einer Woche eingebracht."}},
-		"never": {value.Value{Currency: "EUR", Weeks: f(521), WeeksLow: f(400), WeeksHigh: f(900)}, []string{"At 12.50 EUR for an hour of your own, the time saved alone would take more than ten years to earn it."},
-			[]string{"Wenn eine Stunde Ihrer Zeit 12,50 EUR wert ist, würde die gesparte Zeit allein mehr als zehn Jahre brauchen, um das einzubringen."}},
-		"soon": {value.Value{SupportDays: days(364)}, []string{"The support of its system ends on 14 October 2031: plan for what follows."}, []string{"Die Unterstützung des Systems endet am 14.10.2031: Planen Sie, was danach kommt."}},
-		"over": {value.Value{SupportDays: days(-1)}, []string{"The support of its system ended on 14 October 2031; a new drive does not change that."}, []string{"Die Unterstützung des Systems endete am 14.10.2031; daran ändert ein neues Laufwerk nichts."}},
+		"all of it": {value.Value{Currency: "EUR", Total: "180.00", Drive: "120.00", PerSecond: f(5.004), Weeks: f(30),
+			WeeksLow: f(22.9), WeeksHigh: f(45.1), OfNew: f(0.2401), SupportDays: days(900)},
+			[]string{"In all it cost 180.00 EUR.", "That is 5.00 EUR for each second by which every start is shorter.",
+				"At 12.50 EUR for an hour of your own, the time saved has earned it in 22 to 46 weeks.",
+				"A comparable new computer costs 720 EUR; this was 25 % of that.", "Its system is supported until 14 " +
+					"October 2031."},
+			[]string{"Insgesamt kostete es 180,00 EUR.",
+				"Das sind 5,00 EUR für jede Sekunde, um die jeder Start kürzer ist.", "Wenn eine Stunde Ihrer Zeit " +
+					"12,50 EUR wert ist, hat die gesparte Zeit das in 22 bis 46 Wochen eingebracht.",
+				"Ein vergleichbarer neuer Computer kostet 720 EUR; das hier waren 25 % davon.", "Das System wird bis " +
+					"zum 14.10.2031 unterstützt."}},
+		"within a week": {value.Value{Currency: "EUR", Weeks: f(0.5), WeeksLow: f(0.4), WeeksHigh: f(1)},
+			[]string{"At 12.50 EUR for an hour of your own, the time saved has earned it within a week."},
+			[]string{"Wenn eine Stunde Ihrer Zeit 12,50 EUR wert ist, hat die gesparte Zeit das innerhalb einer " +
+				"Woche eingebracht."}},
+		"never": {value.Value{Currency: "EUR", Weeks: f(521), WeeksLow: f(400), WeeksHigh: f(900)},
+			[]string{"At 12.50 EUR for an hour of your own, the time saved alone would take more than ten years to " +
+				"earn it."},
+			[]string{"Wenn eine Stunde Ihrer Zeit 12,50 EUR wert ist, würde die gesparte Zeit allein mehr als zehn " +
+				"Jahre brauchen, um das einzubringen."}},
+		"soon": {value.Value{SupportDays: days(364)},
+			[]string{"The support of its system ends on 14 October 2031: plan for what follows."}, []string{"Die Unterstützung des Systems endet am 14.10.2031: Planen Sie, was danach kommt."}},
+		"over": {value.Value{SupportDays: days(-1)},
+			[]string{"The support of its system ended on 14 October 2031; a new drive does not change that."}, []string{"Die Unterstützung des Systems endete am 14.10.2031; daran ändert ein neues Laufwerk nichts."}},
 	} {
 		t.Run(name, func(t *testing.T) {
 			assert.Equal(t, c.en, English.Bought(&c.v, bill))

@@ -1,4 +1,5 @@
-// Package work adds up the time of a visit, by hands and waiting, and sets the rate of a transfer beside what its drives can do.
+// Package work adds up the time of a visit, by hands and waiting, and sets the rate of a transfer
+// beside what its drives can do.
 //
 // It is pure. What is not known is nil.
 package work
@@ -25,7 +26,8 @@ type Sum struct {
 	// Could is what the slower of its drives can do, MB/s, and Slower which setup's that is.
 	Could  *float64 `json:"could_mb_s"`
 	Slower string   `json:"slower"`
-	// Usual is how many minutes earlier tasks of its kind took in this shop, by their median, and Of how many they were.
+	// Usual is how many minutes earlier tasks of its kind took in this shop, by their median, and
+	// Of how many they were.
 	Usual *float64 `json:"usual_min"`
 	Of    int      `json:"of"`
 }
@@ -120,7 +122,8 @@ func measured(j *job.Job, setup, test string) float64 {
 // leastEarlier is how many earlier tasks make what is usual.
 const leastEarlier = 3
 
-// usual is the median of what earlier tasks of the same kind took, minutes, without the time of attempts that broke off; for a
+// usual is the median of what earlier tasks of the same kind took, minutes, without the time of
+// attempts that broke off; for a
 // transfer whose size is known, of those whose size is known too, as long for each byte.
 func usual(t *job.Task, earlier []job.Task) (minutes *float64, of int) {
 	var took []float64

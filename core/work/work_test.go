@@ -26,27 +26,34 @@ func at(kind string, from, to float64, broke string) job.Stretch {
 // visited is a job whose old drive reads 100 MB/s and whose new one writes 450, as measured; both are rated higher.
 func visited(tasks ...job.Task) *job.Job {
 	j := &job.Job{
-		Head:     job.Head{Tasks: tasks},
-		Drives:   []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Rated: &job.Rated{ReadMBs: 160}}}, {ID: "d2", DriveLabel: job.DriveLabel{Rated: &job.Rated{WriteMBs: 500}}}},
+		Head: job.Head{Tasks: tasks},
+		Drives: []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Rated: &job.Rated{ReadMBs: 160}}},
+			{ID: "d2", DriveLabel: job.DriveLabel{Rated: &job.Rated{WriteMBs: 500}}}},
 		Setups:   []job.Setup{{ID: "then", Role: job.Then, Drive: "d1"}, {ID: "now", Role: job.Now, Drive: "d2"}},
 		Tests:    []job.Test{{ID: catalogue.LongRead}, {ID: catalogue.LongWrite}},
 		Sittings: []job.Sitting{{ID: "s1", Setup: "then"}, {ID: "s2", Setup: "now"}},
 	}
 	for _, v := range []float64{90, 100, 130} {
-		j.Runs = append(j.Runs, job.Run{Test: catalogue.LongRead, Sitting: "s1", Value: v}, job.Run{Test: catalogue.LongWrite, Sitting: "s2", Value: v * 4.5})
+		j.Runs = append(j.Runs, job.Run{Test: catalogue.LongRead, Sitting: "s1", Value: v},
+			job.Run{Test: catalogue.LongWrite, Sitting: "s2", Value: v * 4.5})
 	}
-	j.Runs = append(j.Runs, job.Run{Test: catalogue.LongRead, Sitting: "s1", Value: 1, SetAside: &job.SetAside{Reason: "x"}})
+	j.Runs = append(j.Runs,
+		job.Run{Test: catalogue.LongRead, Sitting: "s1", Value: 1, SetAside: &job.SetAside{Reason: "x"}})
 	return j
 }
 
 func TestTimeOfAVisit(t *testing.T) {
 	s := Of(visited(
-		job.Task{ID: "a", What: job.Cloning, Stretches: []job.Stretch{at(job.HandsOn, 0, 5, ""), at(job.Waiting, 5, 35, "the cable slipped"), at(job.Waiting, 40, -1, "")}},
+		job.Task{ID: "a", What: job.Cloning,
+			Stretches: []job.Stretch{at(job.HandsOn, 0, 5, ""), at(job.Waiting, 5, 35, "the cable slipped"),
+				at(job.Waiting, 40, -1, "")}},
 		job.Task{ID: "b", What: job.OtherTask, Stretches: []job.Stretch{at(job.HandsOn, 40, 52, "")}},
-		job.Task{ID: "c", What: job.Installing, Stretches: []job.Stretch{at(job.Waiting, 70, -1, "")}}, // whose device's clock runs ahead
+		// whose device's clock runs ahead
+		job.Task{ID: "c", What: job.Installing, Stretches: []job.Stretch{at(job.Waiting, 70, -1, "")}},
 	), nil, nine.Add(time.Hour))
 	require.Len(t, s.Tasks, 3)
-	assert.Equal(t, []float64{5 * 60, 50 * 60, 1}, []float64{s.Tasks[0].HandsOn, s.Tasks[0].Waiting, float64(s.Tasks[0].Broke)})
+	assert.Equal(t, []float64{5 * 60, 50 * 60, 1},
+		[]float64{s.Tasks[0].HandsOn, s.Tasks[0].Waiting, float64(s.Tasks[0].Broke)})
 	assert.Equal(t, []float64{12 * 60, 0}, []float64{s.Tasks[1].HandsOn, s.Tasks[1].Waiting})
 	assert.Equal(t, 0.0, s.Tasks[2].Waiting, "no time is less than none")
 	assert.Equal(t, []float64{17 * 60, 50 * 60}, []float64{s.HandsOn, s.Waiting})
@@ -62,20 +69,31 @@ func TestRateOfATransfer(t *testing.T) {
 		could  float64
 		slower string
 	}{
-		"a clone goes as the old drive reads": {job.Task{What: job.Cloning, From: job.FromOldDrive, Bytes: 120 * gb, Stretches: whole}, nil, 100, 100, "then"},
-		"a backup, as the new one writes":     {job.Task{What: job.Restoring, From: job.FromBackup, Bytes: 60 * gb, Stretches: whole}, nil, 50, 450, "now"},
-		"from where is not known":             {job.Task{What: job.Copying, Bytes: 60 * gb, Stretches: whole}, nil, 50, 450, "now"},
-		"how much is not known":               {job.Task{What: job.Cloning, From: job.FromOldDrive, Stretches: whole}, nil, 0, 100, "then"},
-		"it runs":                             {job.Task{What: job.Cloning, From: job.FromOldDrive, Bytes: gb, Stretches: []job.Stretch{at(job.Waiting, 0, -1, "")}}, nil, 0, 100, "then"},
-		"never begun":                         {job.Task{What: job.Cloning, From: job.FromOldDrive, Bytes: gb}, nil, 0, 100, "then"},
+		"a clone goes as the old drive reads": {job.Task{What: job.Cloning, From: job.FromOldDrive, Bytes: 120 * gb,
+			Stretches: whole}, nil, 100, 100, "then"},
+		"a backup, as the new one writes": {job.Task{What: job.Restoring, From: job.FromBackup, Bytes: 60 * gb,
+			Stretches: whole}, nil, 50, 450, "now"},
+		"from where is not known": {job.Task{What: job.Copying, Bytes: 60 * gb, Stretches: whole}, nil, 50,
+			450, "now"},
+		"how much is not known": {job.Task{What: job.Cloning, From: job.FromOldDrive, Stretches: whole},
+			nil, 0, 100, "then"},
+		"it runs": {job.Task{What: job.Cloning, From: job.FromOldDrive, Bytes: gb,
+			Stretches: []job.Stretch{at(job.Waiting, 0, -1, "")}}, nil, 0, 100, "then"},
+		"never begun": {job.Task{What: job.Cloning, From: job.FromOldDrive, Bytes: gb}, nil, 0,
+			100, "then"},
 		"an attempt that broke off counts no more": {job.Task{What: job.Cloning, From: job.FromOldDrive, Bytes: 60 * gb,
-			Stretches: []job.Stretch{at(job.Waiting, 0, 100, "a bad sector"), at(job.Waiting, 100, 110, "")}}, nil, 100, 100, "then"},
-		"it broke off, and that was all":     {job.Task{What: job.Cloning, From: job.FromOldDrive, Bytes: 60 * gb, Stretches: []job.Stretch{at(job.Waiting, 0, 100, "a bad sector")}}, nil, 0, 100, "then"},
-		"installing moves nobody knows what": {job.Task{What: job.Installing, From: job.FromInstaller, Bytes: gb, Stretches: whole}, nil, 0, 0, ""},
-		"not measured: as rated":             {job.Task{What: job.Cloning, From: job.FromOldDrive, Bytes: 120 * gb, Stretches: whole}, func(j *job.Job) { j.Runs = nil }, 100, 160, "then"},
-		"neither": {job.Task{What: job.Cloning, From: job.FromOldDrive, Bytes: 120 * gb, Stretches: whole}, func(j *job.Job) {
-			j.Runs, j.Drives = nil, []job.Drive{{ID: "d1"}}
-		}, 100, 0, ""},
+			Stretches: []job.Stretch{at(job.Waiting, 0, 100, "a bad sector"), at(job.Waiting, 100, 110, "")}}, nil, 100,
+			100, "then"},
+		"it broke off, and that was all": {job.Task{What: job.Cloning, From: job.FromOldDrive, Bytes: 60 * gb,
+			Stretches: []job.Stretch{at(job.Waiting, 0, 100, "a bad sector")}}, nil, 0, 100, "then"},
+		"installing moves nobody knows what": {job.Task{What: job.Installing, From: job.FromInstaller, Bytes: gb,
+			Stretches: whole}, nil, 0, 0, ""},
+		"not measured: as rated": {job.Task{What: job.Cloning, From: job.FromOldDrive, Bytes: 120 * gb,
+			Stretches: whole}, func(j *job.Job) { j.Runs = nil }, 100, 160, "then"},
+		"neither": {job.Task{What: job.Cloning, From: job.FromOldDrive, Bytes: 120 * gb, Stretches: whole},
+			func(j *job.Job) {
+				j.Runs, j.Drives = nil, []job.Drive{{ID: "d1"}}
+			}, 100, 0, ""},
 	} {
 		t.Run(name, func(t *testing.T) {
 			j := visited(c.task)
@@ -134,12 +152,15 @@ func TestWhatIsUsual(t *testing.T) {
 func TestTransfersOfNoTime(t *testing.T) {
 	const gb = 1_000_000_000
 	rate := func(stretches ...job.Stretch) *float64 {
-		return Of(visited(job.Task{ID: "a", What: job.Cloning, Bytes: gb, Stretches: stretches}), nil, nine.Add(time.Hour)).Tasks[0].Rate
+		return Of(visited(job.Task{ID: "a", What: job.Cloning, Bytes: gb, Stretches: stretches}), nil,
+			nine.Add(time.Hour)).Tasks[0].Rate
 	}
 	assert.Nil(t, rate())
 	assert.Nil(t, rate(at(job.Waiting, 5, 5, "")))
 	assert.Nil(t, rate(at(job.Waiting, 5, 20, "it broke off")))
-	assert.Nil(t, Of(visited(job.Task{ID: "a", What: job.Cloning, Stretches: []job.Stretch{at(job.Waiting, 5, 20, "")}}), nil, nine.Add(time.Hour)).Tasks[0].Rate, "nobody said how much it was")
+	assert.Nil(t, Of(visited(job.Task{ID: "a", What: job.Cloning,
+		Stretches: []job.Stretch{at(job.Waiting, 5, 20, "")}}), nil, nine.Add(time.Hour)).Tasks[0].Rate,
+		"nobody said how much it was")
 	quick := rate(at(job.Waiting, 5, 5+0.5/60, ""))
 	require.NotNil(t, quick)
 	assert.InDelta(t, 2000, *quick, 0.1)

@@ -56,7 +56,8 @@ func Start(ctx context.Context) (context.Context, context.CancelFunc, error) {
 // other tabs of the browser do not: each stands for a person at a screen.
 func Apart(started context.Context) (context.Context, context.CancelFunc, error) {
 	tab, end := chromedp.NewContext(started, chromedp.WithNewBrowserContext())
-	if _, err := chromedp.Call(tab, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true}); err != nil {
+	if _, err := chromedp.Call(tab, emulation.SetFocusEmulationEnabled,
+		emulation.SetFocusEmulationEnabledParams{Enabled: true}); err != nil {
 		end()
 		return nil, nil, fmt.Errorf("opening a tab: %w", err)
 	}

@@ -120,7 +120,9 @@ func run(out string) error {
 	ctx, cancel := context.WithTimeout(context.Background(), 3*time.Minute)
 	defer cancel()
 	// Encoders are for pages of a safe origin, such as this computer's own.
-	page := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { fmt.Fprint(w, "<!doctype html>") }))
+	page := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		fmt.Fprint(w, "<!doctype html>")
+	}))
 	defer page.Close()
 	tab, end, err := browser.New(ctx, 640, 480)
 	if err != nil {
@@ -136,7 +138,8 @@ func run(out string) error {
 		if err != nil {
 			return err
 		}
-		text, err := chromedp.Run(tab, chromedp.Evaluate[string](fmt.Sprintf("(%s)(%s)", draw, described), chromedp.EvalAwaitPromise))
+		text, err := chromedp.Run(tab,
+			chromedp.Evaluate[string](fmt.Sprintf("(%s)(%s)", draw, described), chromedp.EvalAwaitPromise))
 		if err != nil {
 			return fmt.Errorf("drawing %s: %w", c.Name, err)
 		}

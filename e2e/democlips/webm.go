@@ -45,11 +45,14 @@ func float(id uint32, v float64) []byte {
 // webm puts VP8 frames into a WebM (a Matroska of one track with times in ms),
 // with a cluster at every key frame and cues to them, so that it can be sought.
 func webm(width, height uint64, frames []frame) []byte {
-	head := element(0x1A45DFA3, unsigned(0x4286, 1), unsigned(0x42F7, 1), unsigned(0x42F2, 4), unsigned(0x42F3, 8), text(0x4282, "webm"), unsigned(0x4287, 4), unsigned(0x4285, 2))
+	head := element(0x1A45DFA3, unsigned(0x4286, 1), unsigned(0x42F7, 1), unsigned(0x42F2, 4), unsigned(0x42F3, 8),
+		text(0x4282, "webm"), unsigned(0x4287, 4), unsigned(0x4285, 2))
 	last := frames[len(frames)-1].ms
-	info := element(0x1549A966, unsigned(0x2AD7B1, 1_000_000), text(0x4D80, "Now Then"), text(0x5741, "Now Then"), float(0x4489, float64(last+33)))
-	tracks := element(0x1654AE6B, element(0xAE, unsigned(0xD7, 1), unsigned(0x73C5, 1), unsigned(0x83, 1), text(0x86, "V_VP8"),
-		element(0xE0, unsigned(0xB0, width), unsigned(0xBA, height))))
+	info := element(0x1549A966, unsigned(0x2AD7B1, 1_000_000), text(0x4D80, "Now Then"), text(0x5741, "Now Then"),
+		float(0x4489, float64(last+33)))
+	tracks := element(0x1654AE6B,
+		element(0xAE, unsigned(0xD7, 1), unsigned(0x73C5, 1), unsigned(0x83, 1), text(0x86, "V_VP8"),
+			element(0xE0, unsigned(0xB0, width), unsigned(0xBA, height))))
 	var clusters [][]byte
 	var starts []int
 	for i := 0; i < len(frames); {
@@ -70,7 +73,9 @@ func webm(width, height uint64, frames []frame) []byte {
 	cues := func(at int) []byte {
 		var points [][]byte
 		for i, c := range clusters {
-			points = append(points, element(0xBB, unsigned(0xB3, uint64(starts[i])), element(0xB7, unsigned(0xF7, 1), unsigned(0xF1, uint64(at)))))
+			points = append(points,
+				element(0xBB, unsigned(0xB3, uint64(starts[i])),
+					element(0xB7, unsigned(0xF7, 1), unsigned(0xF1, uint64(at)))))
 			at += len(c)
 		}
 		return element(0x1C53BB6B, points...)

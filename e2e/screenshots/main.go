@@ -133,13 +133,16 @@ func shoot(tab context.Context, base, out string, v view) error {
 		chromedp.Navigate(base+"/assets/mark.svg"), // any page of the same origin
 	)
 	if err == nil {
-		_, err = chromedp.Run(tab, chromedp.Evaluate[chromedp.Void](fmt.Sprintf("localStorage.setItem('theme', %q)", v.theme)))
+		_, err = chromedp.Run(tab,
+			chromedp.Evaluate[chromedp.Void](fmt.Sprintf("localStorage.setItem('theme', %q)", v.theme)))
 	}
 	if err == nil {
 		err = chromedp.Do(tab, chromedp.Navigate(base+v.path), chromedp.Sleep(300*time.Millisecond))
 	}
 	if err == nil && v.wait != "Now Then" {
-		_, err = chromedp.Run(tab, chromedp.Poll[chromedp.Void](fmt.Sprintf("document.body.innerText.includes(%q)", v.wait), chromedp.WithPollingTimeout(10*time.Second)))
+		_, err = chromedp.Run(tab,
+			chromedp.Poll[chromedp.Void](fmt.Sprintf("document.body.innerText.includes(%q)", v.wait),
+				chromedp.WithPollingTimeout(10*time.Second)))
 	}
 	if err == nil {
 		err = chromedp.Do(tab, chromedp.Sleep(500*time.Millisecond))

@@ -1,7 +1,9 @@
 //go:build virtual
 
-// Package virtual has a whole virtual computer: an emulator with a kernel of the distribution's and a small initial system of
-// its own, a drive whose speed is known, and a network that reaches this computer's loopback. The real probe runs in it.
+// Package virtual has a whole virtual computer: an emulator with a kernel of the distribution's and
+// a small initial system of
+// its own, a drive whose speed is known, and a network that reaches this computer's loopback. The
+// real probe runs in it.
 package virtual
 
 import (
@@ -82,7 +84,8 @@ type archive struct {
 
 func (a *archive) put(name string, mode uint32, data []byte) error {
 	a.n++
-	head := fmt.Sprintf("070701%08x%08x%08x%08x%08x%08x%08x%08x%08x%08x%08x%08x%08x", a.n, mode, 0, 0, 1, 0, len(data), 0, 0, 0, 0, len(name)+1, 0)
+	head := fmt.Sprintf("070701%08x%08x%08x%08x%08x%08x%08x%08x%08x%08x%08x%08x%08x", a.n, mode, 0, 0, 1, 0, len(data),
+		0, 0, 0, 0, len(name)+1, 0)
 	for _, part := range [][]byte{append([]byte(head+name), 0), data} {
 		n, err := a.w.Write(part)
 		if err != nil {
@@ -102,7 +105,8 @@ const (
 	aFolder, aFile, aProgram = 0o040755, 0o100644, 0o100755
 )
 
-// setUp is the first program of the initial system: it loads what the drives need, mounts the customer's drive, and starts what
+// setUp is the first program of the initial system: it loads what the drives need, mounts the
+// customer's drive, and starts what
 // stands in its start folder, or else the probe.
 const setUp = `#!/bin/busybox sh
 /bin/busybox --install -s /bin
@@ -117,7 +121,8 @@ echo ::shutdown:/etc/down >> /etc/inittab
 exec /bin/init
 `
 
-// errand is what is run on the computer beside the probe that joins: the customer's folder is written down while nobody has, and else
+// errand is what is run on the computer beside the probe that joins: the customer's folder is
+// written down while nobody has, and else
 // held against what was.
 const errand = `#!/bin/sh
 if [ -e /mnt/before.gz ]; then
@@ -189,8 +194,10 @@ func initial(kept, to string) error {
 		mode uint32
 		data []byte
 	}{
-		{"bin/busybox", aProgram, shell}, {"modules/order", aFile, []byte(names)}, {"init", aProgram, []byte(setUp)}, {"etc/go", aProgram, []byte(goOn)}, {"etc/down", aProgram, []byte(down)},
-		{"etc/os-release", aFile, []byte("NAME=\"A small initial system\"\nVERSION_ID=\"1\"\n")}, {"TRAILER!!!", 0, nil},
+		{"bin/busybox", aProgram, shell}, {"modules/order", aFile, []byte(names)}, {"init", aProgram,
+			[]byte(setUp)}, {"etc/go", aProgram, []byte(goOn)}, {"etc/down", aProgram, []byte(down)},
+		{"etc/os-release", aFile, []byte("NAME=\"A small initial system\"\nVERSION_ID=\"1\"\n")}, {"TRAILER!!!", 0,
+			nil},
 	} {
 		if err := a.put(p.name, p.mode, p.data); err != nil {
 			return err
@@ -224,14 +231,18 @@ func Start(kept, system string, d Drive) (*Computer, error) {
 		return nil, err
 	}
 	drive := fmt.Sprintf("file=%s,if=none,id=d,format=raw,cache=writeback,throttling.bps-total=%d,throttling.iops-total=%d", d.Image, d.BytesPerS, d.IOPS)
-	args := []string{"-machine", "q35", "-accel", "tcg,thread=multi", "-smp", "2", "-m", "768", "-nodefaults", "-nographic", "-serial", "stdio", "-no-user-config",
+	args := []string{"-machine", "q35", "-accel", "tcg,thread=multi", "-smp", "2", "-m", "768", "-nodefaults",
+		"-nographic", "-serial", "stdio", "-no-user-config",
 		"-kernel", filepath.Join(kept, "vmlinuz"), "-initrd", system, "-append", "console=ttyS0 loglevel=4 panic=1",
 		"-netdev", "user,id=n", "-device", "e1000,netdev=n,romfile=", "-drive", drive,
-		"-smbios", "type=1,manufacturer=Ostrand,product=Bench Model 1", "-smbios", "file=" + slot, "-rtc", "base=2031-03-04T05:06:07"}
+		"-smbios", "type=1,manufacturer=Ostrand,product=Bench Model 1", "-smbios", "file=" +
+			slot, "-rtc", "base=2031-03-04T05:06:07"}
 	if d.NVMe {
-		args = append(args, "-device", "pcie-root-port,id=rp0,x-speed=8,x-width=4", "-device", "nvme,drive=d,serial=halden-2,bus=rp0")
+		args = append(args, "-device", "pcie-root-port,id=rp0,x-speed=8,x-width=4", "-device",
+			"nvme,drive=d,serial=halden-2,bus=rp0")
 	} else {
-		args = append(args, "-device", "ide-hd,drive=d,bus=ide.0,serial=halden-1,model=HALDEN TURNSTONE,rotation_rate=5400")
+		args = append(args, "-device",
+			"ide-hd,drive=d,bus=ide.0,serial=halden-1,model=HALDEN TURNSTONE,rotation_rate=5400")
 	}
 	c := &Computer{cmd: exec.Command("qemu-system-x86_64", args...), ended: make(chan struct{})}
 	out, err := c.cmd.StdoutPipe()

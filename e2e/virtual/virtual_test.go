@@ -35,7 +35,8 @@ func program(t *testing.T, name string) string {
 	return path
 }
 
-// bench is a bench that runs on this computer's loopback, which the virtual computer reaches under its gateway's address.
+// bench is a bench that runs on this computer's loopback, which the virtual computer reaches under
+// its gateway's address.
 type bench struct {
 	t    *testing.T
 	base string
@@ -43,7 +44,8 @@ type bench struct {
 
 func serve(t *testing.T) *bench {
 	t.Helper()
-	cmd := exec.Command(program(t, "nowthen"), "serve", "--listen", "127.0.0.1:0", "--host", "10.0.2.2", "--data", t.TempDir())
+	cmd := exec.Command(program(t, "nowthen"), "serve", "--listen", "127.0.0.1:0", "--host", "10.0.2.2", "--data",
+		t.TempDir())
 	cmd.Stderr = os.Stderr
 	out, err := cmd.StdoutPipe()
 	require.NoError(t, err)
@@ -81,7 +83,8 @@ const (
 	lost           = "letter 17.txt"
 )
 
-// image makes a drive with a partition in which a customer's files, the probe and how it joins lie, and behind it one for recovery,
+// image makes a drive with a partition in which a customer's files, the probe and how it joins lie,
+// and behind it one for recovery,
 // as it is found on many.
 func image(t *testing.T, probe, join string) string {
 	t.Helper()
@@ -96,7 +99,8 @@ func image(t *testing.T, probe, join string) string {
 	require.NoError(t, os.MkdirAll(filepath.Join(files, "customer"), 0o755))
 	for i := range customersFiles {
 		text := strings.Repeat(fmt.Sprintf("letter %d to the harbour office\n", i), 20+i)
-		require.NoError(t, os.WriteFile(filepath.Join(files, "customer", fmt.Sprintf("letter %d.txt", i)), []byte(text), 0o644))
+		require.NoError(t, os.WriteFile(filepath.Join(files, "customer", fmt.Sprintf("letter %d.txt", i)), []byte(text),
+			0o644))
 	}
 	require.NoError(t, os.WriteFile(path, nil, 0o600))
 	require.NoError(t, os.Truncate(path, 3<<30))
@@ -164,7 +168,8 @@ type told struct {
 	}
 }
 
-// checkNewDrive lets the probe write marked blocks on the new drive and read them back, and write to it alone and with the processor
+// checkNewDrive lets the probe write marked blocks on the new drive and read them back, and write
+// to it alone and with the processor
 // loaded: by the page's own way, to a drive whose rate and temperature the emulator sets.
 func (b *bench) checkNewDrive(c *Computer, job, probe string, d Drive) {
 	t := b.t
@@ -172,7 +177,8 @@ func (b *bench) checkNewDrive(c *Computer, job, probe string, d Drive) {
 	at := "/api/jobs/" + job + "/probes/" + probe + "/check"
 	for _, in := range []map[string]any{
 		{"kind": "capacity", "mount": "/mnt", "label": "NEW", "most_bytes": 8 << 20},
-		{"kind": "sustain", "mount": "/mnt", "label": "NEW", "most_bytes": 64 << 20, "seconds": 10, "load": true, "heat_sink": true},
+		{"kind": "sustain", "mount": "/mnt", "label": "NEW", "most_bytes": 64 << 20, "seconds": 10, "load": true,
+			"heat_sink": true},
 	} {
 		b.ask("PUT", at, in, nil)
 		b.eventually(c, "the check to end", func() bool {
@@ -271,7 +277,8 @@ func (b *bench) done(c *Computer, job string, of int) {
 	require.Equal(b.t, of, m.Kept)
 }
 
-// lasted is how long each restart took by this computer's clock, from what is written on the serial port: from when the probe
+// lasted is how long each restart took by this computer's clock, from what is written on the serial
+// port: from when the probe
 // stands in the system's start to when it says there that it is back.
 func lasted(c *Computer) (list []float64) {
 	var down time.Time
@@ -287,8 +294,10 @@ func lasted(c *Computer) (list []float64) {
 	return list
 }
 
-// A customer's computer as a whole: it starts from a drive like an old disk, joins, is measured, restarts twice under the watch;
-// the drive is copied to a larger and faster one, it starts from that and goes on, and the ledger says what is known to be true.
+// A customer's computer as a whole: it starts from a drive like an old disk, joins, is measured,
+// restarts twice under the watch;
+// the drive is copied to a larger and faster one, it starts from that and goes on, and the ledger
+// says what is known to be true.
 func TestAWholeVirtualComputer(t *testing.T) {
 	kept := os.Getenv("NOWTHEN_VIRTUAL")
 	require.NotEmpty(t, kept, "scripts/virtual.sh prepares the computer and says where it is")
@@ -308,7 +317,9 @@ func TestAWholeVirtualComputer(t *testing.T) {
 			Job   struct{ Carried struct{ Unchanged int } }
 		}
 	}
-	b.ask("POST", "/api/jobs", map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"}, "new_drive": map[string]any{"kind": "nvme"}}, &v)
+	b.ask("POST", "/api/jobs",
+		map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"},
+			"new_drive": map[string]any{"kind": "nvme"}}, &v)
 	for _, test := range []string{"t-long-write", "t-long-read", "t-scattered"} {
 		b.ask("PATCH", "/api/jobs/"+v.ID+"/tests/"+test, map[string]any{"span_bytes": 64 << 20, "wanted_runs": 2}, nil)
 	}
@@ -316,7 +327,8 @@ func TestAWholeVirtualComputer(t *testing.T) {
 	var pair struct{ Lines []string }
 	b.ask("POST", "/api/jobs/"+v.ID+"/pairing", nil, &pair)
 	require.NotEmpty(t, pair.Lines)
-	at, typed := strings.CutPrefix(strings.Replace(pair.Lines[0], "127.0.0.1", "10.0.2.2", 1), "nowthen-probe join https://")
+	at, typed := strings.CutPrefix(strings.Replace(pair.Lines[0], "127.0.0.1", "10.0.2.2", 1),
+		"nowthen-probe join https://")
 	require.True(t, typed, pair.Lines[0])
 	old := image(t, probe, "https://"+at)
 
@@ -326,7 +338,8 @@ func TestAWholeVirtualComputer(t *testing.T) {
 	}
 	sides := []side{
 		{"then", "s1", Drive{Image: old, BytesPerS: 20e6, IOPS: 200}},
-		{"now", "s2", Drive{Image: filepath.Join(filepath.Dir(old), "new.img"), NVMe: true, BytesPerS: 40e6, IOPS: 500}},
+		{"now", "s2", Drive{Image: filepath.Join(filepath.Dir(old), "new.img"), NVMe: true, BytesPerS: 40e6,
+			IOPS: 500}},
 	}
 	for _, s := range sides {
 		if s.setup == "now" { // the work: copied sector by sector to a larger one
@@ -335,7 +348,8 @@ func TestAWholeVirtualComputer(t *testing.T) {
 			require.NoError(t, os.Truncate(s.drive.Image, 5<<30))
 			// One file is lost on the way. (The room behind the recovery is lost as well: nothing was laid anew.)
 			run(t, "", "debugfs", "-w", "-R", `rm "customer/`+lost+`"`, s.drive.Image+"?offset=1048576")
-			b.ask("POST", "/api/jobs/"+v.ID+"/gates", map[string]any{"gate": "old-drive-out", "why": "all that is wanted was measured"}, nil)
+			b.ask("POST", "/api/jobs/"+v.ID+"/gates",
+				map[string]any{"gate": "old-drive-out", "why": "all that is wanted was measured"}, nil)
 		}
 		func() {
 			c, err := Start(kept, system, s.drive)
@@ -347,7 +361,8 @@ func TestAWholeVirtualComputer(t *testing.T) {
 			require.Len(t, p.Facts.Slots, 1, "the firmware's own table is read")
 			slot := p.Facts.Slots[0]
 			require.NotNil(t, slot.Used)
-			assert.Equal(t, []any{"M2_1", "m2", "M", 4, false, "bios"}, []any{slot.Name, slot.Kind, slot.Key, slot.Lanes, *slot.Used, p.Facts.System.StartMode})
+			assert.Equal(t, []any{"M2_1", "m2", "M", 4, false, "bios"},
+				[]any{slot.Name, slot.Kind, slot.Key, slot.Lanes, *slot.Used, p.Facts.System.StartMode})
 			require.Len(t, p.Facts.Drives, 1)
 			d := p.Facts.Drives[0]
 			require.NotNil(t, d.Link, c.Said())
@@ -356,7 +371,8 @@ func TestAWholeVirtualComputer(t *testing.T) {
 			require.NotNil(t, d.TemperatureC)
 			if s.drive.NVMe {
 				assert.Equal(t, "nvme", d.Kind)
-				assert.Equal(t, []string{"pcie", "1.0 x1", "3.0 x4"}, []string{d.Link.Kind, d.Link.Negotiated, d.Link.Port}, "a port that can do more than the drive")
+				assert.Equal(t, []string{"pcie", "1.0 x1", "3.0 x4"},
+					[]string{d.Link.Kind, d.Link.Negotiated, d.Link.Port}, "a port that can do more than the drive")
 				assert.InDelta(t, 323-273.15, *d.TemperatureC, 0.2, "what the emulator says")
 				assert.InDelta(t, 343-273.15, *d.MaxTempC, 0.2)
 				require.NotNil(t, d.Health.BytesWritten)
@@ -390,10 +406,13 @@ func TestAWholeVirtualComputer(t *testing.T) {
 				assert.Equal(t, customersFiles-1, v.Job.Job.Carried.Unchanged)
 				b.checkNewDrive(c, v.ID, p.ID, s.drive)
 			}
-			b.ask("POST", "/api/jobs/"+v.ID+"/sittings", map[string]any{"setup": s.setup, "conditions": map[string]any{}}, nil)
-			b.ask("POST", "/api/jobs/"+v.ID+"/measuring", map[string]any{"sitting": s.sitting, "probe": p.ID, "dir": "/mnt"}, nil)
+			b.ask("POST", "/api/jobs/"+v.ID+"/sittings",
+				map[string]any{"setup": s.setup, "conditions": map[string]any{}}, nil)
+			b.ask("POST", "/api/jobs/"+v.ID+"/measuring",
+				map[string]any{"sitting": s.sitting, "probe": p.ID, "dir": "/mnt"}, nil)
 			b.done(c, v.ID, 6)
-			b.ask("POST", "/api/jobs/"+v.ID+"/restarts", map[string]any{"test": "t-restart-watch", "sitting": s.sitting, "probe": p.ID, "runs": 2}, nil)
+			b.ask("POST", "/api/jobs/"+v.ID+"/restarts",
+				map[string]any{"test": "t-restart-watch", "sitting": s.sitting, "probe": p.ID, "runs": 2}, nil)
 			b.done(c, v.ID, 2)
 
 			b.ask("GET", "/api/jobs/"+v.ID, nil, &v)
@@ -415,7 +434,8 @@ func TestAWholeVirtualComputer(t *testing.T) {
 				case "t-restart-watch":
 					assert.Equal(t, "restart-watch", r.Method)
 					// By three times 5 % and 50 ms an outside clock may differ.
-					assert.InDelta(t, byClock[n], r.Value, 3*(0.05*byClock[n]+0.05)+r.U, "%s on %s: %v by the clock", r.Test, s.setup, byClock)
+					assert.InDelta(t, byClock[n], r.Value, 3*(0.05*byClock[n]+0.05)+r.U, "%s on %s: %v by the clock",
+						r.Test, s.setup, byClock)
 					n++
 				}
 			}
@@ -439,6 +459,7 @@ func TestAWholeVirtualComputer(t *testing.T) {
 		}
 	}
 	for test, known := range map[string]float64{"t-long-read": 2, "t-scattered": 2.5} {
-		assert.False(t, math.Abs(math.Log(factors[test]/known)) > 0.1, "%s: %.2f, known to be %g", test, factors[test], known)
+		assert.False(t, math.Abs(math.Log(factors[test]/known)) > 0.1, "%s: %.2f, known to be %g", test, factors[test],
+			known)
 	}
 }

@@ -1,6 +1,7 @@
 //go:build windowsbench
 
-// Package windows starts the bench as it is built for Windows, under Wine, and does a job over HTTP. The script wine.sh builds
+// Package windows starts the bench as it is built for Windows, under Wine, and does a job over
+// HTTP. The script wine.sh builds
 // it and calls this; by itself it is left out of the other tests.
 package windows
 
@@ -102,7 +103,8 @@ func TestAJobOnTheWindowsBench(t *testing.T) {
 	b.ask("POST", "/api/jobs", object{"customer": object{"name": "Otter Lane Pottery"}, "simulated": "laptop"}, &view)
 	at := "/api/jobs/" + view.ID
 	measure := func(setup, sitting string, starts int) {
-		b.ask("POST", at+"/sittings", object{"setup": setup, "conditions": object{"power": "mains", "busy": []string{}}}, nil)
+		b.ask("POST", at+"/sittings",
+			object{"setup": setup, "conditions": object{"power": "mains", "busy": []string{}}}, nil)
 		for range starts {
 			b.ask("POST", at+"/perform", object{"test": "t-start", "sitting": sitting}, nil)
 		}

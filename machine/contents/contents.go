@@ -102,7 +102,8 @@ func Read(ctx context.Context, dir string, o Options) error {
 			return fs.SkipDir
 		}
 		e.Size, e.Time = info.Size(), info.ModTime()
-		if k, ok := o.Known[e.Path]; ok && k.Why == "" && k.Link == "" && info.Mode().IsRegular() && k.Size == e.Size && k.Time.Equal(e.Time) {
+		if k, ok := o.Known[e.Path]; ok && k.Why == "" && k.Link == "" && info.Mode().IsRegular() && k.Size == e.Size &&
+			k.Time.Equal(e.Time) {
 			return o.Each(k)
 		}
 		switch {
@@ -209,7 +210,8 @@ func (r reader) Read(p []byte) (int, error) {
 // Entries reads a whole folder.
 func Entries(ctx context.Context, dir string, skip ...string) ([]manifest.Entry, error) {
 	var list []manifest.Entry
-	err := Read(ctx, dir, Options{Skip: skip, Each: func(e manifest.Entry) error { list = append(list, e); return nil }})
+	err := Read(ctx, dir,
+		Options{Skip: skip, Each: func(e manifest.Entry) error { list = append(list, e); return nil }})
 	return list, err
 }
 
@@ -220,7 +222,8 @@ type Size struct {
 	Bytes int64  `json:"bytes"`
 }
 
-// Sizes looks how much a folder holds, and which folders in it hold the most, down to depth levels below it: at most as many as
+// Sizes looks how much a folder holds, and which folders in it hold the most, down to depth levels
+// below it: at most as many as
 // wanted, the largest first. It reads no content. What cannot be looked into counts nothing.
 func Sizes(ctx context.Context, dir string, depth, most int) (whole Size, largest []Size, err error) {
 	top, err := os.Stat(dir)
@@ -280,11 +283,13 @@ func Sizes(ctx context.Context, dir string, depth, most int) (whole Size, larges
 	for _, s := range of {
 		largest = append(largest, *s)
 	}
-	slices.SortFunc(largest, func(a, b Size) int { return cmp.Or(cmp.Compare(b.Bytes, a.Bytes), cmp.Compare(a.Path, b.Path)) })
+	slices.SortFunc(largest,
+		func(a, b Size) int { return cmp.Or(cmp.Compare(b.Bytes, a.Bytes), cmp.Compare(a.Path, b.Path)) })
 	// A folder whose only weight is one within it says nothing more.
 	all := slices.Clone(largest)
 	largest = slices.DeleteFunc(largest, func(s Size) bool {
-		return slices.ContainsFunc(all, func(in Size) bool { return strings.HasPrefix(in.Path, s.Path+"/") && in.Bytes == s.Bytes })
+		return slices.ContainsFunc(all,
+			func(in Size) bool { return strings.HasPrefix(in.Path, s.Path+"/") && in.Bytes == s.Bytes })
 	})
 	return whole, largest[:min(most, len(largest))], nil
 }

@@ -136,7 +136,8 @@ func TestKnownFilesAreNotReadAgain(t *testing.T) {
 		known[path] = e
 	}
 	got := map[string]string{}
-	require.NoError(t, Read(t.Context(), dir, Options{Known: known, Each: func(e manifest.Entry) error { got[e.Path] = e.Digest; return nil }}))
+	require.NoError(t, Read(t.Context(), dir,
+		Options{Known: known, Each: func(e manifest.Entry) error { got[e.Path] = e.Digest; return nil }}))
 	assert.Equal(t, "known", got["a"])
 	assert.Len(t, got["b"], 64)
 	assert.Len(t, got["c"], 64)
@@ -201,7 +202,8 @@ func TestWhatMayNotBeRead(t *testing.T) {
 	}
 }
 
-// What holds the most is named by its own folder and not by each above it; what lies elsewhere, and links, count nothing.
+// What holds the most is named by its own folder and not by each above it; what lies elsewhere, and
+// links, count nothing.
 func TestTheLargestFolders(t *testing.T) {
 	dir := t.TempDir()
 	put(t, dir, "films/holiday/a.raw", make([]byte, 9000))
@@ -231,7 +233,8 @@ func TestReadGently(t *testing.T) {
 	dir := t.TempDir()
 	put(t, dir, "a", bytes.Repeat([]byte("x"), 3<<20))
 	read := func(gentle bool) (list []manifest.Entry) {
-		require.NoError(t, Read(t.Context(), dir, Options{Gentle: gentle, Each: func(e manifest.Entry) error { list = append(list, e); return nil }}))
+		require.NoError(t, Read(t.Context(), dir,
+			Options{Gentle: gentle, Each: func(e manifest.Entry) error { list = append(list, e); return nil }}))
 		return list
 	}
 	assert.Equal(t, read(false), read(true))

@@ -50,7 +50,8 @@ func cachedAt(t *testing.T, path string, at int64) bool {
 	require.NoError(t, err)
 	defer func() { _ = unix.Munmap(m) }()
 	var page [1]byte
-	_, _, errno := unix.Syscall(unix.SYS_MINCORE, uintptr(unsafe.Pointer(&m[0])), 4096, uintptr(unsafe.Pointer(&page[0])))
+	_, _, errno := unix.Syscall(unix.SYS_MINCORE, uintptr(unsafe.Pointer(&m[0])), 4096,
+		uintptr(unsafe.Pointer(&page[0])))
 	require.Zero(t, errno)
 	return page[0]&1 != 0
 }
@@ -95,7 +96,8 @@ func TestWhatStaysIsNotCold(t *testing.T) {
 	n, err := unix.Splice(int(f.Fd()), &at, pipe[1], nil, 4096, 0) // a page in a pipe cannot be dropped
 	require.NoError(t, err)
 	require.EqualValues(t, 4096, n)
-	r, err := shell(t, "line:ready", Options{Cold: true}, "exec 3<\"$1/data\"; sleep 0.2; echo ready; exec sleep 60", dir).Run(t.Context())
+	r, err := shell(t, "line:ready", Options{Cold: true}, "exec 3<\"$1/data\"; sleep 0.2; echo ready; exec sleep 60",
+		dir).Run(t.Context())
 	require.NoError(t, err)
 	assert.False(t, r.ColdChecked)
 	assert.Empty(t, r.Warmth, "neither is known")

@@ -73,7 +73,8 @@ func New(o Options) (*Launcher, error) {
 		return nil, err
 	}
 	if o.Cold && !canForget {
-		return nil, errors.New("cold launches: this system does not let a program's files be dropped from memory and checked; restart the computer and launch without --cold")
+		return nil, errors.New("cold launches: this system does not let a program's files be dropped from memory and " +
+			"checked; restart the computer and launch without --cold")
 	}
 	if o.GiveUp == 0 {
 		o.GiveUp = GiveUp
@@ -103,7 +104,8 @@ func (l *Launcher) Run(ctx context.Context) (*Run, error) {
 
 // once launches the program once into r; nil: only its files are learnt.
 func (l *Launcher) once(ctx context.Context, r *Run) (_ *Run, err error) {
-	ctx, cancel := context.WithTimeoutCause(ctx, l.o.GiveUp, fmt.Errorf("%s did not come within %v", l.o.Until, l.o.GiveUp))
+	ctx, cancel := context.WithTimeoutCause(ctx, l.o.GiveUp,
+		fmt.Errorf("%s did not come within %v", l.o.Until, l.o.GiveUp))
 	defer cancel()
 	out, in, err := os.Pipe()
 	if err != nil {
@@ -161,7 +163,8 @@ type exit struct {
 
 // await waits for the sign and returns when it was, and whether the program itself was
 // gone by then.
-func (l *Launcher) await(ctx context.Context, w watcher, fam *family, exited chan exit, heard chan time.Time, learn bool) (at time.Time, gone bool, err error) {
+func (l *Launcher) await(ctx context.Context, w watcher, fam *family, exited chan exit, heard chan time.Time,
+	learn bool) (at time.Time, gone bool, err error) {
 	look := time.NewTicker(w.every())
 	defer look.Stop()
 	relatives := time.NewTicker(lookForRelatives)

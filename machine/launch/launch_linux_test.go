@@ -52,13 +52,17 @@ func TestSigns(t *testing.T) {
 		{"a line", "line:ready", "echo begin; sleep 0.4; echo now ready to work; sleep 60", 0.4, WhenAsked},
 		{"a line among the errors", "line:ready", "sleep 0.4; echo ready >&2; exec sleep 60", 0.4, WhenAsked},
 		{"a line without its end", "line:ready", "sleep 0.4; printf 'ready> '; exec sleep 60", 0.4, WhenAsked},
-		{"a line of many", "line:row 20000 ", "sleep 0.4; i=0; while [ $i -lt 20001 ]; do i=$((i+1)); echo row $i of all; done; exec sleep 60", 0.4, WhenAsked},
+		{"a line of many", "line:row 20000 ",
+			"sleep 0.4; i=0; while [ $i -lt 20001 ]; do i=$((i+1)); echo row $i of all; done; exec sleep 60", 0.4, WhenAsked},
 		{"the last line", "line:done", "sleep 0.4; echo done", 0.4, ""},
 		{"a file", "file:%s/made", "sleep 0.4; echo x >\"$1/made\"; exec sleep 60", 0.4, WhenAsked},
 		{"a file that was there", "file:%s/there", "sleep 0.4; echo xyz >\"$1/there\"; exec sleep 60", 0.4, WhenAsked},
-		{"a child of one that leaves", "file:%s/late", "(sleep 0.4; echo x >\"$1/late\"; exec sleep 60) & exit 0", 0.4, WhenAsked},
-		{"it does not listen", "line:ready", "trap '' TERM; sleep 0.4; echo ready; while :; do sleep 1; done", 0.4, ByForce},
-		{"quiet", "quiet", "end=$(($(date +%%s)+1)); while [ $(date +%%s) -le $end ]; do :; done; exec sleep 60", 1, WhenAsked},
+		{"a child of one that leaves", "file:%s/late", "(sleep 0.4; echo x >\"$1/late\"; exec sleep 60) & exit 0", 0.4,
+			WhenAsked},
+		{"it does not listen", "line:ready", "trap '' TERM; sleep 0.4; echo ready; while :; do sleep 1; done", 0.4,
+			ByForce},
+		{"quiet", "quiet", "end=$(($(date +%%s)+1)); while [ $(date +%%s) -le $end ]; do :; done; exec sleep 60", 1,
+			WhenAsked},
 		{"a port", "port:" + port, "sleep 0.4; exec \"$2\" -test.run TestListens -listen=" + port, 0.4, WhenAsked},
 	} {
 		t.Run(tt.name, func(t *testing.T) {
@@ -66,7 +70,8 @@ func TestSigns(t *testing.T) {
 			dir := t.TempDir()
 			require.NoError(t, os.WriteFile(filepath.Join(dir, "there"), []byte("x"), 0o600))
 			sign := strings.ReplaceAll(tt.sign, "%s", dir)
-			l := shell(t, sign, Options{GiveUp: time.Minute}, "echo $$ >\"$1/pid\"; "+strings.ReplaceAll(tt.script, "%%", "%"), dir, os.Args[0])
+			l := shell(t, sign, Options{GiveUp: time.Minute},
+				"echo $$ >\"$1/pid\"; "+strings.ReplaceAll(tt.script, "%%", "%"), dir, os.Args[0])
 			r, err := l.Run(t.Context())
 			require.NoError(t, err)
 			assert.GreaterOrEqual(t, r.Value, tt.takes-0.11, "a clock of whole seconds, a look every tenth")
@@ -90,10 +95,12 @@ func TestLaunchesThatFail(t *testing.T) {
 	for _, tt := range []struct{ name, sign, script, says string }{
 		{"it failed", "exit", "exit 3", "the program failed: exit status 3"},
 		{"it ended before", "line:ready", "echo nearly", `the program ended before a line with "ready" came`},
-		{"it failed before", "line:ready", "echo nearly; exit 4", `the program ended before a line with "ready" came (exit status 4)`},
+		{"it failed before", "line:ready", "echo nearly; exit 4",
+			`the program ended before a line with "ready" came (exit status 4)`},
 		{"the sign does not come", "line:ready", "exec sleep 60", `a line with "ready" did not come within 1s`},
 		{"never quiet", "quiet", "while :; do :; done", "quiet did not come within 1s; the program was ended"},
-		{"a line that never ends", "line:xy", "while :; do printf aaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaa; done", "did not come within 1s"},
+		{"a line that never ends", "line:xy", "while :; do printf aaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaa; done",
+			"did not come within 1s"},
 	} {
 		t.Run(tt.name, func(t *testing.T) {
 			dir := t.TempDir()
@@ -137,7 +144,8 @@ func TestALaunchIsStopped(t *testing.T) {
 	ctx, cancel := context.WithCancel(t.Context())
 	go func() {
 		defer cancel()
-		assert.Eventually(t, func() bool { data, _ := os.ReadFile(filepath.Join(dir, "pid")); return len(data) > 0 }, time.Hour, time.Millisecond)
+		assert.Eventually(t, func() bool { data, _ := os.ReadFile(filepath.Join(dir, "pid")); return len(data) > 0 },
+			time.Hour, time.Millisecond)
 	}()
 	_, err := shell(t, "exit", Options{}, "(sleep 60) & echo $! >\"$1/child\"; echo $$ >\"$1/pid\"; wait", dir).Run(ctx)
 	assert.ErrorIs(t, err, context.Canceled)
@@ -148,7 +156,8 @@ func TestALaunchIsStopped(t *testing.T) {
 // Who starts with nothing of its surroundings, and outlives its parent, is ended as well.
 func TestAChildWithoutAMark(t *testing.T) {
 	dir := t.TempDir()
-	r, err := shell(t, "line:ready", Options{}, `env -i setsid sleep 60 & echo $! >"$1/child"; sleep 0.5; echo ready; exit 0`, dir).Run(t.Context())
+	r, err := shell(t, "line:ready", Options{},
+		`env -i setsid sleep 60 & echo $! >"$1/child"; sleep 0.5; echo ready; exit 0`, dir).Run(t.Context())
 	require.NoError(t, err)
 	assert.NotEqual(t, ByItself, r.Ended)
 	assert.False(t, lives(t, filepath.Join(dir, "child")))
@@ -163,7 +172,8 @@ func TestOthersAreLeftAlone(t *testing.T) {
 	other.o.Until.of = "never"
 	over := make(chan struct{})
 	go func() { defer close(over); _, _ = other.Run(ctx) }()
-	require.Eventually(t, func() bool { data, _ := os.ReadFile(filepath.Join(dir, "pid")); return len(data) > 0 }, time.Hour, 10*time.Millisecond)
+	require.Eventually(t, func() bool { data, _ := os.ReadFile(filepath.Join(dir, "pid")); return len(data) > 0 },
+		time.Hour, 10*time.Millisecond)
 	_, err := shell(t, "line:mine", Options{}, "echo mine; exec sleep 60").Run(t.Context())
 	require.NoError(t, err)
 	assert.True(t, lives(t, filepath.Join(dir, "pid")))

@@ -141,7 +141,8 @@ func (s Sign) watch() (watcher, error) {
 	case signPort:
 		p := &opens{s.of}
 		if _, open := p.look(nil); open {
-			return nil, fmt.Errorf("something listens at port %s already: end it first, or the launch cannot be told from it", s.of)
+			return nil, fmt.Errorf("something listens at port %s already: end it first, or the launch cannot be told "+
+				"from it", s.of)
 		}
 		return p, nil
 	case signWindow:
@@ -174,7 +175,8 @@ func (a *appears) look(*family) (time.Time, bool) {
 		return time.Time{}, false
 	}
 	b := a.before
-	return time.Now(), b == nil || !os.SameFile(b, info) || b.Size() != info.Size() || !b.ModTime().Equal(info.ModTime())
+	return time.Now(), b == nil || !os.SameFile(b, info) || b.Size() != info.Size() ||
+		!b.ModTime().Equal(info.ModTime())
 }
 
 // opens looks for something that listens at a port of this computer.
@@ -217,7 +219,8 @@ func (s *settles) look(f *family) (time.Time, bool) {
 	if d <= 0 {
 		return time.Time{}, false
 	}
-	if now.processes != s.before.processes || (now.cpu-s.before.cpu)/d > quietCPU || float64(now.bytes-s.before.bytes)/d > quietBytes {
+	if now.processes != s.before.processes || (now.cpu-s.before.cpu)/d > quietCPU ||
+		float64(now.bytes-s.before.bytes)/d > quietBytes {
 		s.busy = now.at
 	}
 	s.before = now

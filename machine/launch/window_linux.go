@@ -28,7 +28,8 @@ const (
 
 func supportsWindows() error {
 	if os.Getenv("DISPLAY") == "" {
-		return errors.New("the sign window: there is no X11 display here (DISPLAY is not set), and others do not tell of another program's windows; use quiet, or a video")
+		return errors.New("the sign window: there is no X11 display here (DISPLAY is not set), and others do not " +
+			"tell of another program's windows; use quiet, or a video")
 	}
 	return nil
 }
@@ -85,7 +86,8 @@ func (s *shows) windows(below xproto.Window, depth int) []xproto.Window {
 	var list []xproto.Window
 	for _, w := range tree.Children {
 		a, err := xproto.GetWindowAttributes(s.x, w).Reply()
-		if err != nil || a.MapState != xproto.MapStateViewable || a.Class != xproto.WindowClassInputOutput || a.OverrideRedirect {
+		if err != nil || a.MapState != xproto.MapStateViewable || a.Class != xproto.WindowClassInputOutput ||
+			a.OverrideRedirect {
 			continue
 		}
 		g, err := xproto.GetGeometry(s.x, xproto.Drawable(w)).Reply()

@@ -16,7 +16,8 @@ import (
 
 var titled = flag.String("window", "", "the title of the window that TestShowsAWindow shows")
 
-// TestShowsAWindow is the program that the other test launches: it opens a window after a while, and ends when that is closed.
+// TestShowsAWindow is the program that the other test launches: it opens a window after a while,
+// and ends when that is closed.
 func TestShowsAWindow(t *testing.T) {
 	if *titled == "" {
 		t.Skip("it is launched by another test")
@@ -26,7 +27,8 @@ func TestShowsAWindow(t *testing.T) {
 	class, _ := windows.UTF16PtrFromString("STATIC")
 	title, _ := windows.UTF16PtrFromString(*titled)
 	const overlapped, visible = 0x00CF0000, 0x10000000
-	h, _, err := user.NewProc("CreateWindowExW").Call(0, uintptr(unsafe.Pointer(class)), uintptr(unsafe.Pointer(title)), overlapped|visible, 10, 10, 300, 200, 0, 0, 0, 0)
+	h, _, err := user.NewProc("CreateWindowExW").Call(0, uintptr(unsafe.Pointer(class)), uintptr(unsafe.Pointer(title)),
+		overlapped|visible, 10, 10, 300, 200, 0, 0, 0, 0)
 	require.NotZero(t, h, err)
 	var message [64]byte // MSG
 	exists := user.NewProc("IsWindow")
@@ -51,7 +53,9 @@ func TestAWindowIsSeen(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			s, err := ParseSign(sign)
 			require.NoError(t, err)
-			l, err := New(Options{Program: os.Args[0], Args: []string{"-test.run", "TestShowsAWindow", "-window", "Ledger of the day"}, Until: s, GiveUp: time.Minute})
+			l, err := New(Options{Program: os.Args[0],
+				Args: []string{"-test.run", "TestShowsAWindow", "-window",
+					"Ledger of the day"}, Until: s, GiveUp: time.Minute})
 			require.NoError(t, err)
 			r, err := l.Run(context.Background())
 			require.NoError(t, err)

@@ -1,6 +1,7 @@
 // Package startup puts a command into a system's start for one time, and takes it out again.
 //
-// What it puts there removes itself before it runs the command, so that the command is run at one start and no more, even
+// What it puts there removes itself before it runs the command, so that the command is run at one
+// start and no more, even
 // where nobody comes back to take it out. It knows the places that systems have for that: a folder whose programs are
 // started, a desktop's own start on Linux, a service of systemd, an agent on macOS and the RunOnce key on Windows.
 //
@@ -67,14 +68,17 @@ func (s System) Entry(command []string) (Entry, error) {
 				return Entry{}, ErrName
 			}
 		}
-		return Entry{Place: `the value ` + name + ` of HKEY_CURRENT_USER\Software\Microsoft\Windows\CurrentVersion\RunOnce`, Value: strings.Join(quoted, " ")}, nil
+		return Entry{Place: `the value ` + name +
+			` of HKEY_CURRENT_USER\Software\Microsoft\Windows\CurrentVersion\RunOnce`, Value: strings.Join(quoted,
+			" ")}, nil
 	case s.OS == "darwin":
 		e := Entry{Path: filepath.Join(s.Home, "Library", "LaunchAgents", name+".plist"), Mode: 0o644}
 		e.Place = "the file " + e.Path
 		e.Text = fmt.Sprintf(agent, name, xml("rm -f "+shell(e.Path)+"; "+waited(command)))
 		return e, nil
 	case s.Root && s.Systemd:
-		e := Entry{Path: "/etc/systemd/system/" + name + ".service", Link: "/etc/systemd/system/multi-user.target.wants/" + name + ".service", Mode: 0o644, BeforeSignIn: true}
+		e := Entry{Path: "/etc/systemd/system/" + name + ".service",
+			Link: "/etc/systemd/system/multi-user.target.wants/" + name + ".service", Mode: 0o644, BeforeSignIn: true}
 		e.Place = "the files " + e.Path + " and " + e.Link
 		e.Text = fmt.Sprintf(service, unit("rm -f "+shell(e.Path)+" "+shell(e.Link)+"; "+waited(command)))
 		return e, nil
@@ -123,7 +127,8 @@ func waited(command []string) string {
 	for i, c := range command {
 		quoted[i] = shell(c)
 	}
-	return fmt.Sprintf("n=0; while [ ! -x %s ] && [ $n -lt 60 ]; do sleep 1; n=$((n+1)); done; exec %s", quoted[0], strings.Join(quoted, " "))
+	return fmt.Sprintf("n=0; while [ ! -x %s ] && [ $n -lt 60 ]; do sleep 1; n=$((n+1)); done; exec %s", quoted[0],
+		strings.Join(quoted, " "))
 }
 
 // shell is a text as one word of a shell.
@@ -134,7 +139,8 @@ func unit(s string) string {
 	return `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`, `%`, `%%`, `$`, `$$`).Replace(s) + `"`
 }
 
-// desktopQuoted is a text as one argument of a desktop entry's command (Desktop Entry Specification, the Exec key): quoted for
+// desktopQuoted is a text as one argument of a desktop entry's command (Desktop Entry
+// Specification, the Exec key): quoted for
 // the command, and then for the value that it stands in.
 func desktopQuoted(s string) string {
 	quoted := `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`, "`", "\\`", `$`, `\$`).Replace(s) + `"`
@@ -160,7 +166,8 @@ func Put(e Entry) error {
 	if e.Link == "" {
 		return nil
 	}
-	if err := errors.Join(os.MkdirAll(filepath.Dir(e.Link), 0o755), gone(os.Remove(e.Link)), os.Symlink(e.Path, e.Link)); err != nil {
+	if err := errors.Join(os.MkdirAll(filepath.Dir(e.Link), 0o755), gone(os.Remove(e.Link)),
+		os.Symlink(e.Path, e.Link)); err != nil {
 		return fmt.Errorf("the system's start: %w", errors.Join(err, Remove(e)))
 	}
 	return nil

@@ -67,7 +67,9 @@ func TestAnEntryRunsOnceAndIsGone(t *testing.T) {
 	dir := t.TempDir()
 	folder := filepath.Join(dir, "it's the start")
 	probe, said := filepath.Join(dir, `a "probe" $HOME 100%`), filepath.Join(dir, "said")
-	require.NoError(t, os.WriteFile(probe, []byte("#!/bin/sh\nls '"+strings.ReplaceAll(folder, "'", `'\''`)+"' > '"+said+"'\nprintf '%s' \"$1\" >> '"+said+"'\n"), 0o700))
+	require.NoError(t, os.WriteFile(probe,
+		[]byte("#!/bin/sh\nls '"+strings.ReplaceAll(folder, "'",
+			`'\''`)+"' > '"+said+"'\nprintf '%s' \"$1\" >> '"+said+"'\n"), 0o700))
 	e, err := System{OS: "linux", Folder: folder}.Entry([]string{probe, "$(touch " + dir + "/hostile) `x` 'y'"})
 	require.NoError(t, err)
 	require.NoError(t, Put(e))
@@ -76,7 +78,8 @@ func TestAnEntryRunsOnceAndIsGone(t *testing.T) {
 	require.NoError(t, err, string(out))
 	text, err := os.ReadFile(said)
 	require.NoError(t, err)
-	assert.Equal(t, "$(touch "+dir+"/hostile) `x` 'y'", string(text), "the folder was empty when it ran, and the argument is one")
+	assert.Equal(t, "$(touch "+dir+"/hostile) `x` 'y'", string(text),
+		"the folder was empty when it ran, and the argument is one")
 	assert.NoFileExists(t, filepath.Join(dir, "hostile"))
 	assert.NoError(t, Remove(e), "it is out already")
 }
@@ -84,7 +87,8 @@ func TestAnEntryRunsOnceAndIsGone(t *testing.T) {
 // A service's second name is taken out with it.
 func TestBothNamesAreTakenOut(t *testing.T) {
 	dir := t.TempDir()
-	e := Entry{Path: filepath.Join(dir, "a"), Link: filepath.Join(dir, "wants", "a"), Text: "x", Mode: 0o600, Place: "there"}
+	e := Entry{Path: filepath.Join(dir, "a"), Link: filepath.Join(dir, "wants", "a"), Text: "x", Mode: 0o600,
+		Place: "there"}
 	require.NoError(t, Put(e))
 	assert.FileExists(t, e.Link)
 	require.NoError(t, Remove(e))

@@ -32,18 +32,23 @@ import (
 // visit is a job with so many waits and the drive's tests, three runs a side; names are typed.
 func visit(waits int, customer string) *job.Job {
 	j := &job.Job{
-		Head: job.Head{Number: "2026-0007", Customer: job.Customer{Name: customer}, Reasons: []job.Reason{{What: job.ReasonSlowStart, Outcome: job.Solved}},
-			Work: []job.Work{{What: job.WorkCleaning, Note: "fan"}}},
+		Head: job.Head{Number: "2026-0007", Customer: job.Customer{Name: customer},
+			Reasons: []job.Reason{{What: job.ReasonSlowStart, Outcome: job.Solved}},
+			Work:    []job.Work{{What: job.WorkCleaning, Note: "fan"}}},
 		Computers: []job.Computer{{ID: "c", Maker: "Larkfield", Model: "Hearth 15"}},
-		Drives:    []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, CapacityBytes: 500e9}}, {ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 1e12, Price: &job.Price{Amount: "71.50", Currency: "EUR"}}}},
-		Tests:     catalogue.Standard(0, 0),
+		Drives: []job.Drive{{ID: "d1", DriveLabel: job.DriveLabel{Kind: job.HDD, CapacityBytes: 500e9}},
+			{ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 1e12,
+				Price: &job.Price{Amount: "71.50", Currency: "EUR"}}}},
+		Tests: catalogue.Standard(0, 0),
 		Setups: []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"},
 			{ID: "now", Role: job.Now, Computer: "c", Drive: "d2", System: job.System{Origin: "cloned"}}},
 		Sittings: []job.Sitting{{ID: "s1", Setup: "then"}, {ID: "s2", Setup: "now"}},
 	}
 	j.Tests[0].PerWeek = 7
 	for i := 1; i < waits; i++ {
-		j.Tests = append(j.Tests, job.Test{ID: fmt.Sprint("w", i), Kind: job.Timed, Name: fmt.Sprintf("Program number %d of the customer", i), Unit: "s", Better: job.Lower})
+		j.Tests = append(j.Tests,
+			job.Test{ID: fmt.Sprint("w", i), Kind: job.Timed, Name: fmt.Sprintf("Program number %d of the customer", i),
+				Unit: "s", Better: job.Lower})
 	}
 	for s, factor := range map[string]float64{"s1": 1, "s2": 0.4} {
 		for i, t := range j.Tests {
@@ -52,7 +57,9 @@ func visit(waits int, customer string) *job.Job {
 				v = 100 / factor
 			}
 			for n := range 3 {
-				j.Runs = append(j.Runs, job.Run{ID: fmt.Sprint(t.ID, s, n), Test: t.ID, Sitting: s, Method: job.Automatic, Value: v * (1 + float64(n-1)/300), At: time.Unix(int64(n), 0).UTC()})
+				j.Runs = append(j.Runs,
+					job.Run{ID: fmt.Sprint(t.ID, s, n), Test: t.ID, Sitting: s, Method: job.Automatic,
+						Value: v * (1 + float64(n-1)/300), At: time.Unix(int64(n), 0).UTC()})
 			}
 		}
 	}
@@ -60,8 +67,10 @@ func visit(waits int, customer string) *job.Job {
 }
 
 func document(j *job.Job, in *words.Language) *report.Document {
-	return report.New(j, compare.Compare(j, "then", "now", compare.DefaultOptions), report.Options{Language: in, Shop: report.Shop{Name: "Quayside Repairs", Address: "4 Ropewalk\nThe Harbour",
-		Footer: "Register 4711 · quayside.example", Terms: "Two years on parts, one on work.\nThe old drive is kept for four weeks.", Colour: "#0b5d5e", Logo: logo(220, 90)}})
+	return report.New(j, compare.Compare(j, "then", "now", compare.DefaultOptions),
+		report.Options{Language: in, Shop: report.Shop{Name: "Quayside Repairs", Address: "4 Ropewalk\nThe Harbour",
+			Footer: "Register 4711 · quayside.example", Terms: "Two years on parts, one on work.\nThe old drive is kept " +
+				"for four weeks.", Colour: "#0b5d5e", Logo: logo(220, 90)}})
 }
 
 // Photos of the work stand behind the first page, two in a row; one that is none is left out.
@@ -70,7 +79,8 @@ func TestPhotos(t *testing.T) {
 	var picture bytes.Buffer
 	require.NoError(t, jpeg.Encode(&picture, img, nil))
 	d := document(visit(3, "Ottilie"), words.English)
-	for _, caption := range []string{"Photo of the inside, screws sorted", "The fan as it came, \"full\" of <dust>", "x"} {
+	for _, caption := range []string{"Photo of the inside, screws sorted", "The fan as it came, \"full\" of <dust>",
+		"x"} {
 		d.Photos = append(d.Photos, report.Photo{Caption: caption, Data: picture.Bytes()})
 	}
 	d.Photos = append(d.Photos, report.Photo{Caption: "nothing", Data: []byte("no picture")})
@@ -80,7 +90,8 @@ func TestPhotos(t *testing.T) {
 	raw := flat(tool(t, b.Bytes(), "pdftotext", "-raw"))
 	assert.Contains(t, raw, "Photos of the work")
 	assert.Contains(t, raw, "screws sorted")
-	assert.Len(t, regexp.MustCompile(`(?m)^ +2 +\d+ image +900`).FindAllString(tool(t, b.Bytes(), "pdfimages", "-list", "-f", "2", "-l", "2"), -1), 3)
+	assert.Len(t, regexp.MustCompile(`(?m)^ +2 +\d+ image +900`).FindAllString(tool(t, b.Bytes(), "pdfimages", "-list",
+		"-f", "2", "-l", "2"), -1), 3)
 	assert.Equal(t, 2, pages(t, b.Bytes()))
 	b.Reset()
 	require.NoError(t, PDF(t.Context(), &b, d, Options{Length: One}))
@@ -115,7 +126,8 @@ func TestALogo(t *testing.T) {
 	images := func() int {
 		var b bytes.Buffer
 		require.NoError(t, PDF(t.Context(), &b, d, Options{}))
-		return len(regexp.MustCompile(`(?m)^ +1 +\d+ image`).FindAllString(tool(t, b.Bytes(), "pdfimages", "-list", "-l", "1"), -1))
+		return len(regexp.MustCompile(`(?m)^ +1 +\d+ image`).FindAllString(tool(t, b.Bytes(), "pdfimages", "-list",
+			"-l", "1"), -1))
 	}
 	assert.Equal(t, 1, images())
 	d.Shop.Logo = logo(2000, 2000)
@@ -182,7 +194,8 @@ func TestPaper(t *testing.T) {
 						}
 					}
 					raw := flat(tool(t, b.Bytes(), "pdftotext", "-raw"))
-					for _, s := range append([]string{d.Headline, d.Lead, d.Week, "Zoë Brandvold-Łęcka", "Quayside Repairs", d.Shop.Footer, d.Shop.Terms, d.Label("appendix"), d.Price}, d.Done...) {
+					for _, s := range append([]string{d.Headline, d.Lead, d.Week, "Zoë Brandvold-Łęcka",
+						"Quayside Repairs", d.Shop.Footer, d.Shop.Terms, d.Label("appendix"), d.Price}, d.Done...) {
 						assert.Contains(t, raw, flat(s))
 					}
 					info := tool(t, b.Bytes(), "pdfinfo")
@@ -202,7 +215,9 @@ func TestPaper(t *testing.T) {
 					much := *d
 					much.Note = strings.Repeat("The fan will be delivered in a week. ", 28)[:1000]
 					for _, f := range d.Waiting {
-						much.Changes = append(much.Changes, f.Name+": it was Then 92 s, Now 36 s, 60 % less waiting; now it is Then 92 s, Now 31 s, 66 % less waiting.")
+						much.Changes = append(much.Changes,
+							f.Name+": it was Then 92 s, Now 36 s, 60 % less waiting; now it is Then 92 s, Now 31 s, "+
+								"66 % less waiting.")
 					}
 					b.Reset()
 					require.NoError(t, PDF(t.Context(), &b, &much, Options{Paper: paper, Length: One}))
@@ -264,7 +279,8 @@ func TestWhateverWasTypedIsText(t *testing.T) {
 			assert.NotContains(t, b.String(), "<script")
 			assert.Contains(t, b.String(), "&lt;script&gt;alert(1)")
 			assert.NotContains(t, b.String(), "\u202e", "nothing turns the direction of what follows")
-			page := regexp.MustCompile(`src="data:image/png;base64,[A-Za-z0-9+/=&#;]*"`).ReplaceAllString(b.String(), "")
+			page := regexp.MustCompile(`src="data:image/png;base64,[A-Za-z0-9+/=&#;]*"`).ReplaceAllString(b.String(),
+				"")
 			assert.NotRegexp(t, `(?i)(src|href)\s*=|url\(|@import|http`, page, "it asks for nothing")
 		case ".csv":
 			rows, err := csv.NewReader(&b).ReadAll()
@@ -297,10 +313,12 @@ func TestWhateverWasTypedIsText(t *testing.T) {
 	}
 }
 
-// A name in letters that the usual typeface lacks sets the whole report in one that has them, read from right to left as it
+// A name in letters that the usual typeface lacks sets the whole report in one that has them, read
+// from right to left as it
 // is; figures and lengths stay, and signs that none has are boxes.
 func TestNamesInOtherScripts(t *testing.T) {
-	for name, customer := range map[string]string{"Hebrew": "שלום נמל", "Arabic": "ورشة المرفأ", "Greek": "Ωδείο Λιμένος", "with signs": "שלום 🚢 ok"} {
+	for name, customer := range map[string]string{"Hebrew": "שלום נמל", "Arabic": "ورشة المرفأ",
+		"Greek": "Ωδείο Λιμένος", "with signs": "שלום 🚢 ok"} {
 		t.Run(name, func(t *testing.T) {
 			d := document(visit(3, customer), words.English)
 			var b bytes.Buffer
@@ -313,7 +331,8 @@ func TestNamesInOtherScripts(t *testing.T) {
 					continue
 				}
 				// The reader puts what stands from right to left into the order of reading again.
-				assert.True(t, strings.Contains(text, word) || strings.Contains(text, bidi.ReverseString(word)), "%s in %s", word, text)
+				assert.True(t, strings.Contains(text, word) || strings.Contains(text, bidi.ReverseString(word)),
+					"%s in %s", word, text)
 			}
 			if name != "with signs" {
 				assert.NotContains(t, text, "□")
@@ -325,7 +344,8 @@ func TestNamesInOtherScripts(t *testing.T) {
 			assert.Equal(t, 1, pages(t, b.Bytes()), "one page is one page")
 		})
 	}
-	assert.Same(t, usual(), typefaceFor(document(visit(3, "Jürgen Größe"), words.German)), "umlauts and € are in the usual one")
+	assert.Same(t, usual(), typefaceFor(document(visit(3, "Jürgen Größe"), words.German)),
+		"umlauts and € are in the usual one")
 }
 
 // height is how high the picture of a report is, px.

@@ -12,7 +12,8 @@ import (
 //go:embed report.html
 var page string
 
-var htmlForm = template.Must(template.New("report").Funcs(template.FuncMap{"clean": clean, "notes": notes, "confidence": confidence}).Parse(page))
+var htmlForm = template.Must(template.New("report").Funcs(template.FuncMap{"clean": clean, "notes": notes,
+	"confidence": confidence}).Parse(page))
 
 // lane is a wait with both sides on one scale.
 type lane struct {
@@ -66,7 +67,8 @@ type pictured struct {
 
 func picturesOf(d *report.Document) (list []pictured) {
 	for _, p := range d.Photos {
-		list = append(list, pictured{p.Caption, template.URL("data:image/jpeg;base64," + base64.StdEncoding.EncodeToString(p.Data))})
+		list = append(list, pictured{p.Caption,
+			template.URL("data:image/jpeg;base64," + base64.StdEncoding.EncodeToString(p.Data))})
 	}
 	return list
 }

@@ -202,12 +202,14 @@ func (s *sheet) head() {
 	top, room := s.pdf.GetY(), s.width()
 	bottom := top
 	if len(shop.Logo) > 0 {
-		info := s.pdf.RegisterImageOptionsReader("logo", fpdf.ImageOptions{ImageType: "PNG"}, bytes.NewReader(shop.Logo))
+		info := s.pdf.RegisterImageOptionsReader("logo", fpdf.ImageOptions{ImageType: "PNG"},
+			bytes.NewReader(shop.Logo))
 		if s.pdf.Err() { // one that cannot be drawn is no reason for no report
 			s.pdf.ClearError()
 		} else if w, h := info.Width(), info.Height(); w > 0 && h > 0 {
 			shrink := min(logoWidth/w, logoHeight*s.scale/h)
-			s.pdf.ImageOptions("logo", margin+s.width()-w*shrink, top, w*shrink, h*shrink, false, fpdf.ImageOptions{ImageType: "PNG"}, 0, "")
+			s.pdf.ImageOptions("logo", margin+s.width()-w*shrink, top, w*shrink, h*shrink, false,
+				fpdf.ImageOptions{ImageType: "PNG"}, 0, "")
 			room, bottom = room-w*shrink-4, top+h*shrink
 		}
 	}

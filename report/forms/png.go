@@ -152,7 +152,9 @@ func (c *canvas) draw(d *report.Document) (high int, err error) {
 		mark += "  [" + d.Label("simulated") + "]"
 	}
 	c.logo(d.Shop.Logo)
-	head := []block{{26, true, d.Shop.Ink(ink), d.Shop.Name, 6}, {28, true, ink, about(d), 0}, {22, false, soft, mark, 22}, {54, true, ink, d.Headline, 6}, {30, false, ink, d.Lead, 0}, {30, false, ink, d.Week, 12}}
+	head := []block{{26, true, d.Shop.Ink(ink), d.Shop.Name, 6}, {28, true, ink, about(d), 0},
+		{22, false, soft, mark, 22}, {54, true, ink, d.Headline, 6}, {30, false, ink, d.Lead, 0}, {30, false, ink,
+			d.Week, 12}}
 	for _, r := range d.Reasons {
 		head = append(head, block{24, false, ink, r, 0})
 	}
@@ -267,7 +269,8 @@ func (c *canvas) lane(d *report.Document, l lane) error {
 		if c.img != nil {
 			const from, to = pictureMargin + 110, right - 190
 			long := max(2, int(float64(to-from)*side.pct/100))
-			draw.Draw(c.img, image.Rect(from, c.y-18, from+long, c.y), image.NewUniform(rgb(side.col)), image.Point{}, draw.Src)
+			draw.Draw(c.img, image.Rect(from, c.y-18, from+long, c.y), image.NewUniform(rgb(side.col)), image.Point{},
+				draw.Src)
 		}
 	}
 	return nil

@@ -153,7 +153,8 @@ func CSV(w io.Writer, d *report.Document) error {
 		figures []report.Figure
 	}{{"waiting", d.Waiting}, {"drive", d.Drive}, {"note", d.Other}} {
 		for _, f := range part.figures {
-			write(part.kind, d.Number, f.Name, f.Unit, number(f.Then), number(f.Now), f.Verdict, result(d, f), "", "", "", "")
+			write(part.kind, d.Number, f.Name, f.Unit, number(f.Then), number(f.Now), f.Verdict, result(d, f), "", "",
+				"", "")
 		}
 	}
 	for _, r := range d.Runs {

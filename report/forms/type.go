@@ -52,7 +52,8 @@ func (t *typeface) has(r rune) bool {
 	return err == nil && i != 0 && r <= 0xffff
 }
 
-// typefaceFor is the one in which a report is set as a whole: the usual one, but where a name or a note in it is written in
+// typefaceFor is the one in which a report is set as a whole: the usual one, but where a name or a
+// note in it is written in
 // letters that only the wide one has.
 func typefaceFor(d *report.Document) *typeface {
 	text, err := json.Marshal(d)

@@ -1,5 +1,7 @@
-// Command demo fills a data folder with the demonstration's made-up jobs and clips, and ends. Tests that run with the race
-// detector have it made by this program, which runs without: measuring simulated drives takes fifteen times as long with it, and
+// Command demo fills a data folder with the demonstration's made-up jobs and clips, and ends. Tests
+// that run with the race
+// detector have it made by this program, which runs without: measuring simulated drives takes
+// fifteen times as long with it, and
 // each package that measures is run with the race detector anyway.
 package main
 

@@ -26,7 +26,8 @@ import (
 
 // packages are those whose limits and formulas are changed; tests are run from the
 // nearest to the farthest.
-var packages = []string{"core/stats", "core/side", "core/compare", "core/fairness", "core/plan", "core/checks", "core/fitting", "core/capacity", "core/sustained", "core/work", "core/layout", "core/rescue"}
+var packages = []string{"core/stats", "core/side", "core/compare", "core/fairness", "core/plan", "core/checks",
+	"core/fitting", "core/capacity", "core/sustained", "core/work", "core/layout", "core/rescue"}
 
 // mutant is one change of a file.
 type mutant struct {
@@ -50,7 +51,8 @@ func (m mutant) context() string {
 	return strings.TrimSpace(strings.Split(string(data), "\n")[m.line-1])
 }
 
-var turned = map[token.Token]token.Token{token.LSS: token.LEQ, token.LEQ: token.LSS, token.GTR: token.GEQ, token.GEQ: token.GTR,
+var turned = map[token.Token]token.Token{token.LSS: token.LEQ, token.LEQ: token.LSS, token.GTR: token.GEQ,
+	token.GEQ: token.GTR,
 	token.ADD: token.SUB, token.SUB: token.ADD, token.MUL: token.QUO, token.QUO: token.MUL, token.LAND: token.LOR, token.LOR: token.LAND,
 	token.EQL: token.NEQ, token.NEQ: token.EQL}
 
@@ -154,7 +156,8 @@ func noticed(m mutant, dir string) (bool, error) {
 		{"-short", "./core/side", "./core/compare", "./core/fairness", "./core/plan", "./core/words", "./report"},
 		{"./core/stats", "./core/compare", "./core/fairness"},
 	} {
-		cmd := exec.Command("go", append([]string{"test", "-vet=off", "-timeout", "120s", "-overlay", list}, args...)...)
+		cmd := exec.Command("go",
+			append([]string{"test", "-vet=off", "-timeout", "120s", "-overlay", list}, args...)...)
 		if out, err := cmd.CombinedOutput(); err != nil {
 			if bytes.Contains(out, []byte("[setup failed]")) {
 				return false, fmt.Errorf("%v: %s", m, out)
