@@ -138,7 +138,7 @@ func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
 	// Cloned as it was, room is lost: that stands at the last gate until the probe sees it put
 	// right, and is kept if it is passed so.
 	p.goTo("/jobs/" + v.ID + "/report")
-	p.see("Gate: handed back")
+	p.see("Checkpoint: handed back")
 	p.see("320.1 GB behind partition 4")
 	p.accessible()
 	s.ask("POST", "/api/jobs/"+v.ID+"/gates",

@@ -131,7 +131,7 @@ func TestAGamesMachineFromIntakeToTheGate(t *testing.T) {
 	p.key(enter)
 	p.see("Go to Now")
 	p.key(enter)
-	p.see("Gate: measured again")
+	p.see("Checkpoint: measured again")
 }
 
 func TestAJobWithThreeDrives(t *testing.T) {
@@ -372,7 +372,7 @@ func TestAComputerThatWasHereBefore(t *testing.T) {
 	p.see("holds games")
 	p.press("Then")
 	p.see("One sitting")
-	p.see("Processor work, which a drive must not change")
+	p.see("Processor check (unaffected by the drive)")
 	var v struct {
 		Job struct {
 			Runs     []struct{ Test, Sitting, On string }

@@ -117,7 +117,7 @@ func TestAReportIsIssuedAndShared(t *testing.T) {
 	phone.accessible()
 
 	// What was promised stands in a list with its day, and its answer beside it.
-	p.press("Promise something")
+	p.press("Add a follow-up")
 	p.fill("In words", "again with the new setting")
 	p.press("Note it")
 	p.see("again with the new setting")
@@ -163,7 +163,7 @@ func TestTheReportAsOneFile(t *testing.T) {
 	p.see(report.Issued.Week)
 	p.see("All runs")
 	// The race runs as long as the waits took, without script.
-	p.press("Watch the race, as long as it takes")
+	p.press("See both in real time, side by side")
 	p.poll("the race to run",
 		`document.getAnimations().some(a => a.playState === 'running' && a.animationName === 'run')`)
 	lengths, err := chromedp.Run(p.ctx,

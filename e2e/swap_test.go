@@ -35,7 +35,7 @@ func TestTheWorkOfASwap(t *testing.T) {
 
 	p.see("not taken")
 	p.press("Work time")
-	p.press("Take the time of something")
+	p.press("Time a task")
 	p.press("Restoring")
 	p.press("A backup")
 	p.fill("How much", "a lot")
@@ -67,7 +67,7 @@ func TestTheWorkOfASwap(t *testing.T) {
 	p.fill("Form of the drive", "2.5")
 	p.fill("Height, heat sink and all", "9,5")
 	p.fill("Form of the place", "2.5")
-	p.fill("Highest drive", "7")
+	p.fill("Max. height", "7")
 	p.fill("Pitfalls", "a hidden screw under the label")
 	p.press("Keep it")
 	p.see("at most 7 mm")
@@ -111,8 +111,8 @@ func TestTheWorkOfASwap(t *testing.T) {
 	p.goTo("/jobs/" + id + "/now")
 	p.press("Checks of the new drive")
 	p.see("not looked at yet")
-	p.press("Not so: Mail opens, with its old messages")
+	p.press("Problem: Mail opens, with its old messages")
 	p.see("let it check the file")
-	p.press("Not so: Mail opens, with its old messages")
+	p.press("Problem: Mail opens, with its old messages")
 	p.gone("let it check the file")
 }

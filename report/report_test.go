@@ -103,9 +103,10 @@ func TestEverythingIsSaid(t *testing.T) {
 	for _, c := range d.Caveats {
 		titles[c.Title] = c.Detail
 	}
-	assert.Equal(t, "Then: download. Now: nothing else running.", titles["Something else was running on one side."])
+	assert.Equal(t, "Then: download. Now: nothing else running.",
+		titles["Something else was running in only one of the two measurements."])
 	assert.Equal(t, "Long write was not measured on the old drive. Because: it would have taken too long.",
-		titles["The old drive came out although something was missing."])
+		titles["The old drive was removed before all tests were done."])
 	assert.Equal(t, "the drive was too ill.", titles["Long write could not be measured."])
 	assert.NotEmpty(t, d.Waiting[0].Notes)
 	for _, f := range append(d.Waiting, d.Drive...) {
@@ -121,7 +122,7 @@ func TestTheShareOfTheDrive(t *testing.T) {
 	d := document(visit(map[string]float64{catalogue.ColdStart: 90, catalogue.ScatteredRead: 100},
 		map[string]float64{catalogue.ColdStart: 36, catalogue.ScatteredRead: 7000}))
 	assert.Contains(t, d.Share, "Of the 90 s, about 55 s")
-	assert.Contains(t, d.Share, "if it reads as in the test of scattered reads")
+	assert.Contains(t, d.Share, "judging by the random-read test")
 }
 
 // What does not hold once all lines are considered, or rests on a single run, is shown
@@ -288,7 +289,7 @@ func TestTheReportInGerman(t *testing.T) {
 	j.Runs[0].SetAside = &job.SetAside{Reason: "x"}
 	d := New(j, compare.Compare(j, "then", "now", compare.DefaultOptions), Options{Language: words.German})
 	assert.Equal(t, "Kaltstart bis zum Desktop: 36 s statt 90 s.", d.Headline)
-	assert.Equal(t, "Das ist jedes Mal 60 % weniger Warten.", d.Lead)
+	assert.Equal(t, "Das ist jedes Mal 60 % weniger Wartezeit.", d.Lead)
 	assert.Equal(t, []string{"Der Anlass: startet langsam. Das ist behoben."}, d.Reasons)
 	assert.Equal(t, []string{"Ersetzt wurde: 500 GB Festplatte. Eingebaut wurde: 1 TB SATA-SSD.",
 		"Das System wurde so übernommen, wie es war, mit Programmen und Dateien.",

@@ -30,7 +30,7 @@ func (s *Server) load() {
 	s.app.Get("/load.js", func(c fiber.Ctx) error { return c.Type("js", "utf-8").SendString(loadScript) })
 	s.app.Use("/load/seen", s.ownPagesOnly,
 		limiter.New(limiter.Config{Max: 60, Expiration: time.Minute, LimitReached: func(fiber.Ctx) error {
-			return fiber.NewError(fiber.StatusTooManyRequests, "That is said often enough.")
+			return fiber.NewError(fiber.StatusTooManyRequests, "Too many requests. Wait a minute.")
 		}}))
 	s.app.Post("/load/seen", func(c fiber.Ctx) error {
 		s.loads.mark(c.IP(), time.Now())

@@ -174,7 +174,7 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		if s.ctx.Err() != nil && o == nil {
 			// Who asks again at once would hold the program up.
 			c.RequestCtx().SetConnectionClose()
-			return fiber.NewError(fiber.StatusServiceUnavailable, "The bench is being ended.")
+			return fiber.NewError(fiber.StatusServiceUnavailable, "The bench is shutting down.")
 		}
 		return answer(c, 200, o)
 	})

@@ -527,7 +527,7 @@ func TestTheContract(t *testing.T) {
 	assert.Equal(t, "Come back in a week.", field(t, drafted, "draft", "note"))
 	assert.Equal(t, "one", field(t, drafted, "draft", "length"))
 	assert.Empty(t, field(t, drafted, "issued", "note"))
-	assert.Equal(t, "Verstreute kleine Lesezugriffe", field(t, drafted, "draft", "drive", "0", "name"))
+	assert.Equal(t, "Viele kleine Lesezugriffe", field(t, drafted, "draft", "drive", "0", "name"))
 	assert.NotContains(t, string(drafted), "Long read")
 	ask("POST", sim+"/report?lang=de", "", 201)
 	ask("PUT", sim+"/carried", `{"files":10,"bytes":5,"unchanged":11,"counts":{}}`, 422)

@@ -275,7 +275,7 @@ func All() []Entry {
 					filetest.PhaseCopy, "copying them")...)},
 		{Group: "files", Hands: 1, Wait: 3, WriteBytes: 4 * gib,
 			Needs: []string{"a folder of the customer's, the same each time"}, Test: files("t-copy-own", "copy-own",
-				"Copy a folder of the customer's own, by hand", Copy)},
+				"Copy a folder of own files, by hand", Copy)},
 		{Group: "files", Hands: 1, Wait: 45, Needs: []string{"a drive for the backup, the same each time"},
 			Test: once(files("t-full-backup", "full-backup", "Full backup", Backup))},
 		{Group: "files", Wait: 1.5, Needs: []string{"a folder that stays as it is"}, Test: func() job.Test {
@@ -309,13 +309,13 @@ func All() []Entry {
 		{Group: "drive", Test: once(drive("t-keep-up", "keep-up", "Keeping up with recordings", "MB/s",
 			longer(drivetest.KeepUp(8*gib,
 				drivetest.Streams{Count: 2, Width: 1920, Height: 1080, FramesS: 50, Bits: 8}), 30)))},
-		{Group: "drive", Test: drive("t-long-read-existing", "long-read-existing", "Long read of files that are there",
+		{Group: "drive", Test: drive("t-long-read-existing", "long-read-existing", "Long read of existing files",
 			"MB/s", existing(drivetest.LongRead(256<<20)))},
 		{Group: "drive", Test: drive(ScatteredOwn, job.ScatteredReadOwn,
-			"Scattered small reads of the customer's own files", "IOPS", sampled(drivetest.ScatteredRead(64*gib)))},
+			"Scattered small reads of own files", "IOPS", sampled(drivetest.ScatteredRead(64*gib)))},
 
 		{Group: "controls", Wait: 0.2, Test: job.Test{ID: "t-processor", Kind: job.Control, What: job.Processor,
-			Name: "Processor work, which a drive must not change", Unit: "s", Better: job.Lower, Wanted: 2,
+			Name: "Processor check (unaffected by the drive)", Unit: "s", Better: job.Lower, Wanted: 2,
 			Phases: phases(job.PhaseOneCore, "on one core", job.PhaseAllCores, "on all cores")}},
 
 		{Group: "notes", Hands: 0.5, Test: note("t-noise", "noise", "Noise at the seat", "dB(A)", job.Lower)},

@@ -65,7 +65,7 @@ type Line struct {
 	Verdict Verdict `json:"verdict"`
 	// HoldsAfterAll: the difference holds after all lines of the ledger are considered.
 	HoldsAfterAll bool `json:"holds_after_all"`
-	// Equal: too close to call, and as good as equal.
+	// Equal: too close to call, and practically the same.
 	Equal bool `json:"equal"`
 	// Indicative: a side has a single run, which cannot show that its spread is unusual.
 	Indicative bool       `json:"indicative"`
@@ -84,7 +84,7 @@ type Line struct {
 	DriveShareHigh *float64 `json:"drive_share_high"`
 	Floor          *float64 `json:"floor"`
 
-	// FurtherRuns on one side would decide the line; nil where runs will not.
+	// FurtherRuns of one of the setups would decide the line; nil where runs will not.
 	FurtherRuns   *int    `json:"further_runs"`
 	FurtherRunsOn *string `json:"further_runs_on"`
 

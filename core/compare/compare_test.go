@@ -189,7 +189,7 @@ func TestVerdicts(t *testing.T) {
 		{"61 against 50, once each", timed("x", 0), one(61), one(50), Faster, false, true, false},
 		{"39 against 36, once each", timed("x", 0), one(39), one(36), TooClose, false, true, false},
 		{"within the spread", timed("x", 0), one(10, 12, 11), one(10.5, 11.5, 9.5), TooClose, false, false, false},
-		{"as good as equal", rate, one(500, 501, 499), one(500, 502, 498), TooClose, false, false, true},
+		{"practically the same", rate, one(500, 501, 499), one(500, 502, 498), TooClose, false, false, true},
 		{"too little to be felt", timed("x", 0), one(1, 1.001, 0.999), one(0.6, 0.601, 0.599), Faster, false, false,
 			false},
 		{"a rate", rate, one(100, 101, 99), one(500, 501, 499), Faster, false, false, false},

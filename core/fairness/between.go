@@ -198,7 +198,7 @@ func (c *check) at(r *job.Run) time.Time {
 	return r.At
 }
 
-// systemOrigin finds a freshly installed system on one side only.
+// systemOrigin finds a system that was freshly installed for only one of the setups.
 func (c *check) systemOrigin(r *rule) {
 	a, b := c.setups[0], c.setups[1]
 	if a == nil || b == nil {
@@ -211,7 +211,7 @@ func (c *check) systemOrigin(r *rule) {
 	}
 }
 
-// attachment finds an internal drive that hung on USB on one side only.
+// attachment finds an internal drive that was connected by USB in only one of the setups.
 func (c *check) attachment(r *rule) {
 	how := func(s *job.Setup) Value {
 		if s == nil || s.Attached.Port == "" && s.Link == nil {
@@ -235,8 +235,7 @@ func (c *check) attachment(r *rule) {
 
 var overUSB = Term{"attachment", "usb"}
 
-// otherContent finds another document, save or folder; samples of the customer's own
-// files are compared by the bytes that they have in common.
+// otherContent finds another document, save or folder; samples of the customer's files are compared by the bytes that they have in common.
 func (c *check) otherContent(r *rule) {
 	for _, l := range c.touched(r) {
 		a, b := sampleOf(l.runs[0]), sampleOf(l.runs[1])

@@ -48,11 +48,11 @@ type Model struct {
 	Tools    string  `json:"tools,omitzero"`
 	Pitfalls string  `json:"pitfalls,omitzero"`
 	Minutes  float64 `json:"minutes,omitzero"`
-	// Photos show where what is; each was taken in some job.
+	// Photos show where what is; from earlier jobs.
 	Photos []Photo `json:"photos,omitempty"`
 }
 
-// Photo is one that was taken in a job, with what it shows.
+// Photo is one of a job, with what it shows.
 type Photo struct {
 	Job   string `json:"job"`
 	ID    string `json:"id"`

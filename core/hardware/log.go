@@ -187,7 +187,7 @@ func ATAAttributes(data, limits []byte) (Log, error) {
 		const foretells = 1
 		if least := limit[a[0]]; a[1]&foretells != 0 && least > 0 && a[3] <= least {
 			l.Health.Warnings = append(l.Health.Warnings,
-				fmt.Sprintf("its attribute %d has reached its limit (%d, at least %d): it foretells its failure", a[0],
+				fmt.Sprintf("its attribute %d has reached its limit (%d, at least %d): it predicts failure", a[0],
 					a[3], least))
 		}
 	}

@@ -89,7 +89,7 @@ func TestATAAttributes(t *testing.T) {
 
 	got, err = ATAAttributes(data, attributes([12]byte{5, 95}, [12]byte{9, 70}))
 	require.NoError(t, err)
-	assert.Equal(t, []string{"its attribute 5 has reached its limit (90, at least 95): it foretells its failure"},
+	assert.Equal(t, []string{"its attribute 5 has reached its limit (90, at least 95): it predicts failure"},
 		got.Health.Warnings, "hours foretell nothing")
 
 	broken := attributes()

@@ -78,7 +78,7 @@ var (
 
 // Profiled reads what macOS' profiler writes as JSON. Where partitions begin it does not say, nor
 // temperatures, nor more of
-// a drive's health than whether it foretells its failure.
+// a drive's health than whether it predicts failure.
 func Profiled(text []byte) (*Facts, error) {
 	var p profile
 	if err := json.Unmarshal(text, &p); err != nil {
@@ -186,7 +186,7 @@ func (f *Facts) profiled(p profiledDrive, kind, trims string, link *job.Link, po
 	case "Verified":
 		d.Health = &Health{Warnings: []string{}}
 	case "Failing":
-		d.Health = &Health{Warnings: []string{"the system says that it foretells its failure"}}
+		d.Health = &Health{Warnings: []string{"the system says that it predicts failure"}}
 	default:
 		f.Lacks("health of "+d.ID, "the system does not tell")
 	}

@@ -961,7 +961,7 @@ func (j *Job) KeptRuns(test, setup string) []Run {
 }
 
 // Drive tests that the share of a wait that was the drive's is worked out from, by what
-// they are: scattered reads of the customer's own files, and of a test file.
+// they are: scattered reads of the customer's files, and of a test file.
 const (
 	ScatteredReadOwn = "scattered-read-existing"
 	ScatteredRead    = "scattered-read"
@@ -969,7 +969,7 @@ const (
 
 // References returns the ids of the drive tests that shares of waiting are worked out
 // from, of which the first that can be compared counts: the plan's, else the scattered
-// reads of the customer's own files, else those of a test file.
+// reads of the customer's files, else those of a test file.
 func (j *Job) References() []string {
 	if j.Plan.Reference != "" {
 		return []string{j.Plan.Reference}

@@ -159,9 +159,6 @@ func (in *Language) Term(prefix, of, english string) string {
 	return english
 }
 
-// TestName is a test's name: the catalogue's own in the language, what somebody named as it is.
-func (in *Language) TestName(what, name string) string { return in.Term("test", what, name) }
-
 // Number writes an English figure with the language's decimal sign.
 func (in *Language) Number(figure string) string { return strings.Replace(figure, ".", in.decimal, 1) }
 

@@ -119,10 +119,10 @@ func TestLine(t *testing.T) {
 			LineInWords{Then: "33.0 s", With: "30.0 s", Factor: "too close to call",
 				Range: "between 1.2× slower and 1.3× as fast", Further: "Further runs will not decide it; a second " +
 					"sitting might."}},
-		{"as good as equal", wait,
+		{"practically the same", wait,
 			compare.Line{Verdict: compare.TooClose, Equal: true, Factor: p(1.01), Low: p(0.98), High: p(1.04),
 				Then: of(30.3), With: of(30), FurtherRuns: &none},
-			LineInWords{Then: "30.3 s", With: "30.0 s", Factor: "as good as equal",
+			LineInWords{Then: "30.3 s", With: "30.0 s", Factor: "practically the same",
 				Range: "between 1.03× slower and 1.04× as fast"}},
 		{"a bound", heat, compare.Line{Verdict: compare.TooClose, Then: of(61),
 			With: &side.Side{N: 1, Centre: 30, Bound: job.BoundBelow}},

@@ -20,7 +20,7 @@ func TestGerman(t *testing.T) {
 		"2,5× so schnell":                   German.FactorWords(2.5),
 		"1,3× langsamer":                    German.FactorWords(1 / 1.3),
 		"1,00× so schnell":                  German.FactorWords(1),
-		"60 % weniger Warten":               German.WaitingWords(90, 36),
+		"60 % weniger Wartezeit":            German.WaitingWords(90, 36),
 		"spart jedes Mal 5,4 s":             German.SavesWords(5.4),
 		"3 min 20 s":                        German.Seconds(200),
 		"zwischen 2,3× und 2,7× so schnell": German.rangeWords(2.5, 2.31, 2.69, true),

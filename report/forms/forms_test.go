@@ -69,8 +69,8 @@ func visit(waits int, customer string) *job.Job {
 func document(j *job.Job, in *words.Language) *report.Document {
 	return report.New(j, compare.Compare(j, "then", "now", compare.DefaultOptions),
 		report.Options{Language: in, Shop: report.Shop{Name: "Quayside Repairs", Address: "4 Ropewalk\nThe Harbour",
-			Footer: "Register 4711 · quayside.example", Terms: "Two years on parts, one on work.\nThe old drive is kept " +
-				"for four weeks.", Colour: "#0b5d5e", Logo: logo(220, 90)}})
+			Footer: "Register 4711 · quayside.example", Terms: "Two years on parts, one on work.\nThe old drive is " +
+				"kept for four weeks.", Colour: "#0b5d5e", Logo: logo(220, 90)}})
 }
 
 // Photos of the work stand behind the first page, two in a row; one that is none is left out.

@@ -55,7 +55,7 @@ function Requests({ halves }: { halves: Half[] }) {
   ]
   const marks = told.map((h): Mark => ({ x: h.strong.latency!.p99_ms, side: h.side, label: `${h.name}: 99 of 100` }))
   return (
-    <Part title="How long one request took" about="The wider and the further to the right, the more it stutters. The scale is logarithmic.">
+    <Part title="Latency" about="The wider and the further to the right, the more it stutters. The scale is logarithmic.">
       <div className="grid items-start gap-6 md:grid-cols-[minmax(0,1fr)_26rem]">
         <Plot
           curves={told.flatMap((h) => curvesOf(h, (r) => r.latency?.spread && shareOf(r.latency.spread), true))}

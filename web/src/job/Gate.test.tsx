@@ -87,8 +87,8 @@ describe('a gate', () => {
   })
   it('says what the bench refuses', async () => {
     show(view(), 'measured-again')
-    answer(409, { type: 'x', title: 'x', status: 409, detail: 'That gate was passed already.', message: 'That gate was passed already.' })
-    fireEvent.click(screen.getByRole('button', { name: 'Continue without it' }))
+    answer(409, { type: 'x', title: 'x', status: 409, detail: 'You have already passed this checkpoint.', message: 'You have already passed this checkpoint.' })
+    fireEvent.click(screen.getByRole('button', { name: 'Continue without these tests' }))
     expect(await screen.findByRole('alert')).toBeTruthy()
   })
   it('tells of one that was passed when and why', () => {

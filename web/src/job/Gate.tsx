@@ -18,28 +18,28 @@ type GateName = 'old-drive-out' | 'case-closed' | 'measured-again' | 'handed-bac
 
 const gates: Record<GateName, { title: string; missing: string; clear: string; verb: string; passed: string }> = {
   'old-drive-out': {
-    title: 'Gate: the old drive comes out',
-    missing: 'Once it is out, this can never be made up:',
+    title: 'Checkpoint: the old drive comes out',
+    missing: 'Once it is out, you can’t measure this any more:',
     clear: 'Everything in the plan was measured on it.',
     verb: 'The old drive is out',
     passed: 'The old drive came out',
   },
   'case-closed': {
-    title: 'Gate: the case is closed',
+    title: 'Checkpoint: the case is closed',
     missing: 'Try the drive where it is fitted, then seal the case:',
     clear: 'Everything is ticked.',
     verb: 'The case is closed',
     passed: 'The case was closed',
   },
   'measured-again': {
-    title: 'Gate: measured again',
+    title: 'Checkpoint: measured again',
     missing: 'On the new drive this is still missing:',
     clear: 'Everything in the plan was measured again.',
-    verb: 'Continue without it',
+    verb: 'Continue without these tests',
     passed: 'Measuring again was closed',
   },
   'handed-back': {
-    title: 'Gate: handed back',
+    title: 'Checkpoint: handed back',
     missing: 'Before it goes back:',
     clear: 'The report is issued.',
     verb: 'It is handed back',

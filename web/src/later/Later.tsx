@@ -23,7 +23,7 @@ export function Later({ view }: { view: View }) {
           Later
         </h2>
         <button type="button" className="btn btn-sm" aria-expanded={open} onClick={() => setOpen(!open)}>
-          {open ? 'Close' : 'Promise something'}
+          {open ? 'Close' : 'Add a follow-up'}
         </button>
       </div>
       {promises.length === 0 && !open && <p className="text-secondary">Nothing is promised for later.</p>}
@@ -66,7 +66,7 @@ function Line({ view, of }: { view: View; of: Promised }) {
             error={answer.error}
             onDone={(text, clear) => answer.run({ promise: of.id, text }, clear)}
           />
-          <button type="button" className="btn btn-ghost btn-square" aria-label={`Take back: ${words}`} title="Take back" onClick={() => drop.run(of.id)}>
+          <button type="button" className="btn btn-ghost btn-square" aria-label={`Remove: ${words}`} title="Remove" onClick={() => drop.run(of.id)}>
             <X size={18} aria-hidden />
           </button>
         </>

@@ -17,7 +17,7 @@ export function Ceilings({ ledger, names }: { ledger: Ledger; names: [string, st
       <h2 id="ceilings" className="text-xl font-bold">
         Ceilings
       </h2>
-      <p className="text-secondary">What holds each drive back: its own rating, or the link it hangs on. MB/s.</p>
+      <p className="text-secondary">The limit of each drive: its own rating, or its link. MB/s.</p>
       <div className="mt-2 grid gap-x-8 gap-y-4 md:grid-cols-2">
         {sides.map((s) => (
           <div key={s.side}>

@@ -61,7 +61,7 @@ function Sharpen({ view, sharper }: { view: View; sharper: NonNullable<Ledger['s
   const test = testOf(view, sharper.test)
   const s = setupOf(view, setup)
   if (!s || drivesOut(view, setup)) return null
-  const label = `Make it sharper${sharper.minutes > 0 ? `, about ${minutes(sharper.minutes)}` : ''}`
+  const label = `Add runs to narrow the range${sharper.minutes > 0 ? `, about ${minutes(sharper.minutes)}` : ''}`
   if (!test) {
     return (
       <Link className="btn" to={sidePath(view.id, s)}>

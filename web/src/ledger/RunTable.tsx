@@ -57,8 +57,8 @@ export function RunTable({ view, test, runs, side, title }: { view: View; test: 
                 </td>
                 <td className="py-1.5 text-right whitespace-nowrap">
                   {r.repeat ? null : reason ? (
-                    <button type="button" className="link" data-run={r.id} aria-label={`Take back ${figure(r.value, test.unit)}`} onClick={() => takeBack.run(r.id)}>
-                      Take back
+                    <button type="button" className="link" data-run={r.id} aria-label={`Restore ${figure(r.value, test.unit)}`} onClick={() => takeBack.run(r.id)}>
+                      Restore
                     </button>
                   ) : (
                     <button

@@ -31,7 +31,7 @@ export function Outcome({ view, m }: { view: View; m: Measuring }) {
                   Runs
                 </th>
                 <th scope="col" className="py-1 text-right">
-                  Precision; one request took
+                  Precision; latency
                 </th>
               </tr>
             </thead>

@@ -25,7 +25,7 @@ describe('plain', () => {
 describe('plain, of further tests', () => {
   it('says what is done with files and streams', () => {
     expect(plain(test({ sweep: [4096, 16 << 20], block_bytes: 16 << 20 }))).toBe('Reads one after another in blocks of 4 KiB up to 16 MiB.')
-    expect(plain(test({ op: 'write', fresh: true, span_bytes: 16 * 2 ** 30 }))).toBe('Writes up to 16 GiB in one go, to see where the drive tires.')
+    expect(plain(test({ op: 'write', fresh: true, span_bytes: 16 * 2 ** 30 }))).toBe('Writes up to 16 GiB in one go, to see when writing slows down.')
     expect(plain(test({ existing: true }))).toContain('nothing is written')
     expect(plain(test({ op: 'write', streams: { count: 2, width: 1920, height: 1080, frames_s: 25, bits: 8 } }))).toBe(
       'Writes 2 recordings side by side; together they need 104 MB/s.',

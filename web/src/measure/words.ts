@@ -13,7 +13,7 @@ export function plain(t: Test): string {
   const mix = w.op === 'mix' ? `Reads (${Math.round((w.read_share ?? 0) * 100)} %) and writes` : undefined
   const what = mix ?? { read: 'Reads', write: 'Writes' }[w.op] ?? w.op
   if (w.sweep?.length) return `${what} one after another in blocks of ${bytes(Math.min(...w.sweep))} up to ${bytes(Math.max(...w.sweep))}.`
-  if (w.fresh) return `${what} up to ${bytes(w.span_bytes)} in one go, to see where the drive tires.`
+  if (w.fresh) return `${what} up to ${bytes(w.span_bytes)} in one go, to see when writing slows down.`
   const sizes = w.blocks?.length ? `blocks of ${w.blocks.map((b) => bytes(b.bytes)).join(', ')}` : `${bytes(w.block_bytes)} blocks`
   const where = { sequential: 'one after another', hot: 'at random places, most of them in one part' }[w.pattern] ?? 'at random places'
   const depth = w.depth === 1 ? 'one at a time' : `${w.depth} at once`

@@ -17,8 +17,8 @@ describe('the catalogue', () => {
     expect(names('games read')).toEqual([])
   })
   it('says what a run takes', () => {
-    expect(takes(entry('a', 'starts', { hands: 4 }), minutes)).toBe('About 4 min with you a run.')
-    expect(takes(entry('b', 'files', { hands: 1, wait: 10 }), minutes)).toBe('About 1 min with you, 10 min unattended a run.')
+    expect(takes(entry('a', 'starts', { hands: 4 }), minutes)).toBe('About 4 min of your time per run.')
+    expect(takes(entry('b', 'files', { hands: 1, wait: 10 }), minutes)).toBe('About 1 min of your time, 10 min unattended per run.')
     expect(takes(entry('c', 'drive'), minutes)).toBe('')
   })
 })

@@ -12,6 +12,6 @@ export function found(entries: Entry[], q: string, groups: Record<string, string
 /** takes says about how long one run takes, with a person and without. */
 export function takes(e: Pick<Entry, 'hands' | 'wait' | 'test'>, minutes: (m: number) => string): string {
   const seconds = e.test.params?.max_seconds
-  const parts = [e.hands > 0 && `${minutes(e.hands)} with you`, e.wait > 0 && `${minutes(e.wait)} unattended`, !e.hands && !e.wait && seconds && `${minutes(seconds / 60)} unattended`].filter(Boolean)
-  return parts.length > 0 ? `About ${parts.join(', ')} a run.` : ''
+  const parts = [e.hands > 0 && `${minutes(e.hands)} of your time`, e.wait > 0 && `${minutes(e.wait)} unattended`, !e.hands && !e.wait && seconds && `${minutes(seconds / 60)} unattended`].filter(Boolean)
+  return parts.length > 0 ? `About ${parts.join(', ')} per run.` : ''
 }

@@ -17,7 +17,7 @@ export function UsualSpread({ of }: { of: Schemas['Usual'] }) {
     <section>
       <h2 className="text-xl font-bold">How much runs usually vary</h2>
       <p className="mb-2">
-        A few runs say little about how much a figure wavers, so it is judged together with what such tests usually show: in this shop, once its finished jobs hold enough, else in general.
+        A few runs say little about how much a figure varies, so it is judged together with what such tests usually show: in this shop, once its finished jobs hold enough, else in general.
         Issued reports stay as they were.
       </p>
       <table className="w-full max-w-3xl">
@@ -40,8 +40,8 @@ export function UsualSpread({ of }: { of: Schemas['Usual'] }) {
               <td className="py-1.5 pr-4">{percent(k.usual.between)}</td>
               <td className="py-1.5 pr-4">{Math.round(k.usual.weight)} runs</td>
               <td className="py-1.5">
-                {k.own ? `${k.sides} sides of this shop` : `what is general; this shop has ${k.sides} of 20 sides`}
-                {k.own && !k.own_between && `; between sittings what is general (${k.sittings} of 10)`}
+                {k.own ? `${k.sides} results of this shop` : `default; ${k.sides} of 20 results needed`}
+                {k.own && !k.own_between && `; between sessions the default (${k.sittings} of 10 needed)`}
               </td>
             </tr>
           ))}

@@ -5,13 +5,13 @@ type Check = Schemas['Check']
 
 const marks = { fine: CircleCheck, wrong: CircleAlert, unknown: CircleHelp }
 const tones = { fine: 'text-success', wrong: 'text-error', unknown: 'text-secondary' }
-const words = { fine: 'fine', wrong: 'to be put right', unknown: 'not known' }
+const words = { fine: 'OK', wrong: 'problem', unknown: 'unknown' }
 
 /** standing says in a few words how checks stand. */
 export function standing(checks: Check[]): string {
   const of = (state: Check['state']) => checks.filter((c) => c.state === state).length
-  if (of('wrong') > 0) return `${of('wrong')} to be put right`
-  return of('fine') === 0 ? 'not looked at yet' : `${of('fine')} of ${checks.length} fine`
+  if (of('wrong') > 0) return of('wrong') === 1 ? '1 problem' : `${of('wrong')} problems`
+  return of('fine') === 0 ? 'not checked yet' : `${of('fine')} of ${checks.length} OK`
 }
 
 /** CheckLine is a check, with what was found; onLook says what somebody saw, of one that is looked at by hand. */
@@ -38,10 +38,10 @@ export function CheckLine({ check: c, onLook }: { check: Check; onLook?: (state:
               type="button"
               className={`btn btn-sm ${c.state === state ? 'btn-primary' : ''}`}
               aria-pressed={c.state === state}
-              aria-label={`${state === 'fine' ? 'Fine' : 'Not so'}: ${c.title}`}
+              aria-label={`${state === 'fine' ? 'OK' : 'Problem'}: ${c.title}`}
               onClick={() => onLook(c.state === state ? '' : state)}
             >
-              {state === 'fine' ? 'Fine' : 'Not so'}
+              {state === 'fine' ? 'OK' : 'Problem'}
             </button>
           ))}
         </span>

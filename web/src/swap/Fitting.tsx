@@ -149,14 +149,14 @@ function Form({ view, of, onDone }: { view: View; of: Known; onDone: () => void 
         </legend>
         <div className="flex flex-wrap items-end gap-3">
           <Select form={form} name="placeForm" label="Form of the place" options={forms} />
-          <Text form={form} name="placeHeight" label="Highest drive" unit="mm" />
-          {slot && <Text form={form} name="lengths" label="Lengths held" unit="mm" />}
+          <Text form={form} name="placeHeight" label="Max. height" unit="mm" />
+          {slot && <Text form={form} name="lengths" label="Supported lengths" unit="mm" />}
           {slot && <Select form={form} name="placeKey" label="Key of the slot" options={keys} />}
-          <Select form={form} name="speaks" label="It speaks" options={[['', 'not known'], ['sata', 'SATA'], ['nvme', 'NVMe'], ['both', 'both']]} />
+          <Select form={form} name="speaks" label="Interface" options={[['', 'not known'], ['sata', 'SATA'], ['nvme', 'NVMe'], ['both', 'both']]} />
           <Select form={form} name="power" label="Power plug there" options={yesNo} />
           <Select form={form} name="heatSink" label="Room for a heat sink" options={yesNo} />
           <Select form={form} name="starts" label="Starts from NVMe" options={yesNo} />
-          <Select form={form} name="switches" label="Switches ports off" options={[['', 'not known'], ['none', 'none'], ['some', 'these']]} />
+          <Select form={form} name="switches" label="Disables ports" options={[['', 'not known'], ['none', 'none'], ['some', 'these']]} />
           {switches === 'some' && <Text form={form} name="ports" label="Ports" className="w-56" />}
         </div>
       </fieldset>

@@ -156,7 +156,7 @@ function Begin({ view }: { view: View }) {
   if (!open)
     return (
       <button type="button" className="btn btn-sm my-2" onClick={() => setOpen(true)}>
-        Take the time of something
+        Time a task
       </button>
     )
   return (
