@@ -145,8 +145,8 @@ func TestShareClaimsNoBound(t *testing.T) {
 	p := func(f float64) *float64 { return &f }
 	l := &compare.Line{Then: &side.Side{Centre: 90}, With: &side.Side{Centre: 36}, DriveShare: p(0.68),
 		DriveShareLow: p(0.61), DriveShareHigh: p(0.756), Floor: p(28.8)}
-	assert.Equal(t, "Of the 90 s, about 61 s (55 s to 68 s) were waiting for the drive, if it reads as in the test "+
-		"of scattered reads; a drive that took no time would save about another 7.2 s.", Share(l))
+	assert.Equal(t, "Of the 90 s, about 61 s (55 s to 68 s) were waiting for the drive, judging by the random-read "+
+		"test; a drive that took no time would save about another 7.2 s.", Share(l))
 	l.DriveShare, l.Floor = p(1), p(36)
 	assert.NotContains(t, Share(l), "another")
 	assert.Empty(t, Share(&compare.Line{}))
