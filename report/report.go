@@ -519,9 +519,10 @@ func (d writer) summary(j *job.Job, l *compare.Ledger) {
 		d.Week = d.Savings(l.Savings)
 	}
 	before := slices.ContainsFunc(l.Lines, func(ln compare.Line) bool { return ln.Then != nil })
+	tried := j.PutBack() && j.Staying().Role == job.Then
 	switch {
 	case l.Headline != nil:
-		d.headline(l.Line(*l.Headline), j.Test(*l.Headline))
+		d.headline(l.Line(*l.Headline), j.Test(*l.Headline), tried)
 	case !before:
 		d.Headline, d.Lead = d.say("now-head"), d.say("now-lead")
 	case len(d.Waiting) > 0:
@@ -541,13 +542,19 @@ func restsOnASingleRun(j *job.Job, l *compare.Ledger) bool {
 	})
 }
 
-func (d writer) headline(ln *compare.Line, t *job.Test) {
+// headline says the line that the report speaks of first; tried says that its drive now was only tried, and the
+// one before stays.
+func (d writer) headline(ln *compare.Line, t *job.Test, tried bool) {
 	now, then := d.forCustomer(d.Figure(ln.With.Centre, t.Unit)), d.forCustomer(d.Figure(ln.Then.Centre, t.Unit))
 	if t.Unit == "s" {
 		now, then = d.Seconds(ln.With.Centre), d.Seconds(ln.Then.Centre)
 	}
 	both := message.Values{"Name": d.name(t), "Then": then, "Now": now}
 	d.Headline = d.say("instead", both)
+	if tried {
+		d.Headline, d.Lead = d.say("tried-head", both), d.say("put-back-lead")
+		return
+	}
 	switch {
 	case ln.Indicative:
 		d.Headline, d.Lead = d.say("once-each", both), d.say("single-lead")
@@ -569,17 +576,45 @@ func (d writer) headline(ln *compare.Line, t *job.Test) {
 	}
 }
 
+// joined says how the drive of a setup joined the computer, as far as somebody noted it.
+func (d writer) joined(j *job.Job, then, with *job.Setup) []string {
+	name := func(id string) string { return d.DriveName(j.Drive(id)) }
+	how, of := with.Joins()
+	old := of
+	if then != nil && old == "" {
+		old = then.Drive
+	}
+	drives := message.Values{"New": name(with.Drive), "Old": name(old)}
+	var said []string
+	switch {
+	case how == job.JoinsReplacing && old != "":
+		said = append(said, d.say("replaced", drives))
+	case how == job.JoinsBeside && old != "":
+		said = append(said, d.say("added", drives))
+	case how == job.JoinsBeside:
+		said = append(said, d.say("added-alone", drives))
+	case how == job.JoinsAsCache && with.CacheDrive != "":
+		said = append(said, d.say("cached", message.Values{"Old": name(with.Drive), "New": name(with.CacheDrive)}))
+	case how == job.OnlyTried && old != "":
+		said = append(said, d.say("tried", drives))
+	case how == job.GoesBack: // what was tried says so itself
+	case then == nil:
+		said = append(said, d.say("in-it", drives))
+	default:
+		said = append(said, d.say("fitted", drives))
+	}
+	if s := j.Staying(); j.PutBack() {
+		said = append(said, d.say("put-back", message.Values{"Old": name(s.Drive)}))
+	}
+	if then != nil && then.StandIn {
+		said = append(said, d.say("stand-in", message.Values{"Old": name(then.Drive)}))
+	}
+	return said
+}
+
 // done says what was done with the computer.
 func (d writer) done(j *job.Job, then, with *job.Setup) []string {
-	drives := message.Values{"New": d.DriveName(j.Drive(with.Drive))}
-	key := "added"
-	switch {
-	case then == nil:
-		key = "fitted"
-	case !with.Adds:
-		key, drives["Old"] = "replaced", d.DriveName(j.Drive(then.Drive))
-	}
-	said := []string{d.say(key, drives)}
+	said := d.joined(j, then, with)
 	if key := "origin." + with.System.Origin; d.Has("report." + key) {
 		said = append(said, d.say(key))
 	}

@@ -28,7 +28,8 @@ func visit(then, now map[string]float64) *job.Job {
 		Plan:  job.Plan{Reference: catalogue.ScatteredRead},
 		Tests: catalogue.Standard(0, 0),
 		Setups: []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"},
-			{ID: "now", Role: job.Now, Computer: "c", Drive: "d2", System: job.System{Origin: "cloned"}}},
+			{ID: "now", Role: job.Now, Computer: "c", Drive: "d2", Replaces: "d1",
+				System: job.System{Origin: "cloned"}}},
 		Sittings: []job.Sitting{{ID: "s1", Setup: "then"}, {ID: "s2", Setup: "now"}},
 	}
 	j.Tests[0].PerWeek = 7
@@ -258,7 +259,7 @@ func TestClaimsFollowFromVerdicts(t *testing.T) {
 				f := d.figure(test, &ln)
 				said := f.Words.Main + " | " + f.Words.Extra + " | " + f.Words.Range
 				if ln.Then != nil && verdict != compare.NotComparable {
-					d.headline(&ln, test)
+					d.headline(&ln, test, false)
 					said += " | " + d.Headline + " | " + d.Lead
 				}
 				n++
@@ -326,4 +327,56 @@ func TestTheReportInGerman(t *testing.T) {
 	}
 	assert.Equal(t, "Vorher: Akku. Jetzt: Netzteil. Darum werden diese Zahlen nicht verglichen.",
 		titles["Stromversorgung oder Energiemodus waren verschieden."], "said once")
+}
+
+// What was done is said as far as somebody noted it, in both languages: nothing is called replaced that was added,
+// and nothing is said of a drive of which nobody noted how it joined.
+func TestHowTheDriveJoined(t *testing.T) {
+	for name, tt := range map[string]struct {
+		change   func(j *job.Job)
+		en, de   []string
+		headline string
+	}{
+		"nobody said": {func(*job.Job) {}, []string{"A 1 TB SATA SSD was fitted."},
+			[]string{"Eingebaut wurde: 1 TB SATA-SSD."},
+			"Cold start to desktop: 36 s instead of 90 s."},
+		"replaced, in an older file": {func(j *job.Job) { j.Setups[1].Replaces = "d1" },
+			[]string{"The 500 GB hard disk was replaced by a 1 TB SATA SSD."}, []string{"500 GB Festplatte wurde " +
+				"durch 1 TB SATA-SSD ersetzt."}, ""},
+		"added": {func(j *job.Job) { j.Setups[1].Relation = job.JoinsBeside },
+			[]string{"A 1 TB SATA SSD was added beside the 500 GB hard disk."}, []string{"Neben 500 GB Festplatte " +
+				"wurde ein weiteres Laufwerk eingebaut: 1 TB SATA-SSD."}, ""},
+		"a cache": {func(j *job.Job) { j.Setups[1].Drive, j.Setups[1].CacheDrive = "d1", "d2" },
+			[]string{"The 500 GB hard disk was given a 1 TB SATA SSD as a cache."}, []string{"Als Cache-Laufwerk für " +
+				"500 GB Festplatte wurde eingebaut: 1 TB SATA-SSD."}, ""},
+		"tried, and put back": {func(j *job.Job) {
+			j.Setups[1].Relation, j.Setups[1].Of, j.Head.Stays = job.OnlyTried, "d1", "then"
+		}, []string{"A 1 TB SATA SSD was tried in place of the 500 GB hard disk.", "The 500 GB hard disk went back " +
+			"in and stays."},
+			[]string{"Anstelle von 500 GB Festplatte wurde ausprobiert: 1 TB SATA-SSD.",
+				"Wieder eingebaut ist und bleibt: 500 GB Festplatte."},
+			"Cold start to desktop: 36 s with the drive that was tried, 90 s with the one that stays."},
+		"a stand-in": {func(j *job.Job) { j.Setups[1].Replaces, j.Setups[0].StandIn = "d1", true },
+			[]string{"The 500 GB hard disk was replaced by a 1 TB SATA SSD.",
+				"The drive before could not be measured. The figures before come from another drive of its kind, a " +
+					"500 GB hard disk."}, nil, ""},
+	} {
+		t.Run(name, func(t *testing.T) {
+			j := visit(map[string]float64{catalogue.ColdStart: 90}, map[string]float64{catalogue.ColdStart: 36})
+			j.Setups[1].System.Origin, j.Setups[1].Replaces = "", "" // nobody said
+			tt.change(j)
+			d := document(j)
+			assert.Equal(t, tt.en, d.Done)
+			if tt.headline != "" {
+				assert.Equal(t, tt.headline, d.Headline)
+			}
+			if tt.de != nil {
+				de := New(j, compare.Compare(j, "then", "now", compare.DefaultOptions), Options{Language: words.German})
+				assert.Equal(t, tt.de, de.Done)
+			}
+			for _, said := range append(d.Done, d.Lead) {
+				assert.NotContains(t, said, "carried over", "nobody said so")
+			}
+		})
+	}
 }

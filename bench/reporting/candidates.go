@@ -74,7 +74,7 @@ func (x *Reports) Candidates(ctx context.Context, jobID string) (*Candidates, er
 
 func measuredOn(ix *job.Index, setup string) bool {
 	for i := range ix.Tests {
-		if len(ix.Kept(ix.Tests[i].ID, setup)) > 0 {
+		if len(ix.Side(ix.Tests[i].ID, setup)) > 0 {
 			return true
 		}
 	}

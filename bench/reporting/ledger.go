@@ -8,7 +8,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"regexp"
 	"slices"
 	"time"
 
@@ -184,7 +183,7 @@ func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended strin
 	if err != nil {
 		return nil, err
 	}
-	j, err := x.withUsual(ctx, split(snap.Job, then, with))
+	j, err := x.withUsual(ctx, snap.Job.Named(then, with))
 	if err != nil {
 		return nil, err
 	}
@@ -468,20 +467,3 @@ func (x *Reports) Issue(ctx context.Context, jobID, lang string) (*Report, error
 	return x.Report(ctx, jobID, lang)
 }
 
-var sittingSetup = regexp.MustCompile(`^(.+)@(.+)$`)
-
-// split returns the job with those sides that name a sitting ("now@s5") on
-// setups of their own.
-func split(j *job.Job, ids ...string) *job.Job {
-	var sittings []string
-	for _, id := range ids {
-		m := sittingSetup.FindStringSubmatch(id)
-		if m != nil && j.Setup(id) == nil && j.Sitting(m[2]) != nil && j.Sitting(m[2]).Setup == m[1] {
-			sittings = append(sittings, m[2])
-		}
-	}
-	if len(sittings) == 0 {
-		return j
-	}
-	return j.PerSitting(sittings...)
-}

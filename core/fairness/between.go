@@ -35,16 +35,26 @@ func (c *check) otherBaseline(r *rule) {
 		if s.Role == job.Then {
 			return Drive(s.Drive)
 		}
-		return Phrase{"replaces", map[string]Value{"Drive": Drive(s.Replaces)}}
+		return Phrase{"replaces", map[string]Value{"Drive": Drive(s.Replaced())}}
 	}
 	replaced := func(s *job.Setup) string {
 		if s.Role == job.Then {
 			return s.Drive
 		}
-		return s.Replaces
+		return s.Replaced()
 	}
 	if p, q := replaced(a), replaced(b); p != "" && q != "" && p != q {
 		c.touchAll(r, [2]Value{says(a), says(b)})
+		return
+	}
+	if a.StandIn || b.StandIn {
+		standIn := func(s *job.Setup) Value {
+			if s.StandIn {
+				return Phrase{"stand-in", map[string]Value{"Drive": Drive(s.Drive)}}
+			}
+			return Drive(s.Drive)
+		}
+		c.touchAll(r, [2]Value{standIn(a), standIn(b)})
 		return
 	}
 	if p, q := c.takenOver(a), c.takenOver(b); p != nil || q != nil {
@@ -95,6 +105,85 @@ func (c *check) takenOver(s *job.Setup) Value {
 	return nil
 }
 
+// sameDrive finds sides of different drives whose sittings measured one and the same.
+func (c *check) sameDrive(r *rule) {
+	a, b := c.setups[0], c.setups[1]
+	if a == nil || b == nil || a.Drive == b.Drive {
+		return
+	}
+	for _, l := range c.touched(r) {
+		if d := c.drivesMeasured(l.runs[0]); len(d) > 0 && slices.ContainsFunc(c.drivesMeasured(l.runs[1]),
+			func(digest string) bool { return slices.Contains(d, digest) }) {
+			says := Value(Digest(d[0]))
+			c.add(r, l, [2]Value{says, says})
+		}
+	}
+}
+
+// drivesMeasured are the digests of the drives that the sittings of runs say they measured.
+func (c *check) drivesMeasured(runs []*job.Run) (digests []string) {
+	for _, run := range runs {
+		if w := c.Sitting(run.Sitting).Where; w != nil && w.DriveDigest != "" && !slices.Contains(digests, w.DriveDigest) {
+			digests = append(digests, w.DriveDigest)
+		}
+	}
+	return digests
+}
+
+// measuredElsewhere finds runs that were made in another computer than the customer's: on one side, or on both.
+func (c *check) measuredElsewhere(r *rule) {
+	at := func(run *job.Run) string {
+		sitting := c.Sitting(run.Sitting)
+		if s := c.Setup(sitting.Setup); sitting.Where != nil && s != nil && sitting.Where.Computer != s.Computer {
+			return sitting.Where.Computer
+		}
+		return "" // the customer's
+	}
+	for _, l := range c.touched(r) {
+		var says [2]Value
+		places := map[string]bool{}
+		for i, runs := range l.runs {
+			var list []Value
+			for _, run := range runs {
+				places[at(run)] = true
+				list = append(list, placeOf(at(run)))
+			}
+			if list = ordered(list); len(list) > 1 {
+				says[i] = Mixed(list)
+			} else {
+				says[i] = list[0]
+			}
+		}
+		switch {
+		case len(places) > 1:
+			c.add(r, l, says)
+		case !places[""]:
+			c.put(Finding{Rule: r.id, Effect: Notes, Then: says[0], With: says[1], Remedy: r.id, Minutes: r.minutes}, l.ID, nil)
+		}
+	}
+}
+
+// placeOf is a computer in which something was measured.
+func placeOf(computer string) Value {
+	switch computer {
+	case "":
+		return Term{"where", "customer"}
+	case "bench":
+		return Term{"where", "bench"}
+	}
+	return Computer(computer)
+}
+
+// systemBeside finds another system, or the like, that is installed beside it on one side.
+func (c *check) systemBeside(r *rule) {
+	if a, b := c.setups[0], c.setups[1]; a != nil && b != nil {
+		p, q := a.System.AlsoInstalled, b.System.AlsoInstalled
+		if p != "" && q != "" && p != q {
+			c.touchAll(r, [2]Value{Text(p), Text(q)})
+		}
+	}
+}
+
 // fitted is what was in the computer of a setup.
 func (c *check) fitted(s *job.Setup) job.Fitted {
 	var f job.Fitted
@@ -135,7 +224,8 @@ func (c *check) processorChanged(r *rule) {
 }
 
 func (c *check) otherWork(r *rule) {
-	c.workBetween(r, job.WorkCleaning, job.WorkCooling, job.WorkFirmware, job.WorkDrivers, job.WorkTidying)
+	c.workBetween(r, job.WorkCleaning, job.WorkCooling, job.WorkFirmware, job.WorkDrivers, job.WorkTidying,
+		job.WorkOther)
 }
 
 // workBetween finds work of some kinds that was done between the kept runs of a line:
@@ -144,7 +234,7 @@ func (c *check) workBetween(r *rule, kinds ...string) {
 	for _, l := range c.touched(r) {
 		var says [2][]Value
 		for _, w := range c.Head.Work {
-			if !slices.Contains(kinds, w.What) {
+			if !slices.Contains(kinds, w.What) || !w.TouchesMeasuring() {
 				continue
 			}
 			a, b := c.around(l.runs[0], w), c.around(l.runs[1], w)

@@ -257,6 +257,26 @@ func spoils() []spoil {
 		{"other-work", "cleaned between",
 			func(j *job.Job) { j.Head.Work = []job.Work{{At: noon.Add(time.Hour), What: "cleaning"}} }, nil, waits,
 			Qualifies},
+		{"other-work", "something else between", func(j *job.Job) {
+			j.Head.Work = []job.Work{{At: noon.Add(time.Hour), What: "other"}}
+		}, nil, waits, Qualifies},
+		{"other-baseline-drive", "Then stands in for a dead one", func(j *job.Job) { j.Setups[0].StandIn = true }, drive, waits, Qualifies},
+		{"same-drive", "the old one was still in", func(j *job.Job) {
+			j.Sittings[0].Where = &job.Where{Computer: "c1", DriveDigest: "0123456789"}
+			j.Sittings[1].Where = &job.Where{Computer: "c1", DriveDigest: "0123456789"}
+		}, most, nil, ""},
+		{"measured-elsewhere", "on the bench, then in its computer", func(j *job.Job) {
+			j.Sittings[0].Where = &job.Where{Computer: "bench", Port: job.PortUSB}
+		}, []string{"long", "scattered", "copy"}, nil, ""},
+		{"measured-elsewhere", "both on the bench", func(j *job.Job) {
+			j.Sittings[0].Where, j.Sittings[1].Where = &job.Where{Computer: "bench"}, &job.Where{Computer: "bench"}
+		}, nil, []string{"long", "scattered", "copy"}, Notes},
+		{"measured-elsewhere", "in another one of the job", func(j *job.Job) {
+			j.Sittings[1].Where = &job.Where{Computer: "c2"}
+		}, []string{"long", "scattered", "copy"}, nil, ""},
+		{"system-beside", "another system", func(j *job.Job) {
+			j.Setups[0].System.AlsoInstalled, j.Setups[1].System.AlsoInstalled = "x", "dock"
+		}, nil, []string{"start"}, Qualifies},
 		{"more-than-the-drive", "the drive changed little", func(j *job.Job) {
 			each(j, "scattered", "s2", func(r *job.Run) { r.Value = 120 })
 		}, nil, []string{"start"}, Qualifies},
@@ -511,10 +531,10 @@ func TestOnlyTheFirstStartIsTheFirstAfterASwap(t *testing.T) {
 
 func TestWorkOutsideTheTwoSidesDoesNotCount(t *testing.T) {
 	for name, w := range map[string]job.Work{
-		"before Then":    {At: noon.Add(-time.Hour), What: "cleaning"},
-		"after Now":      {At: noon.Add(9 * time.Hour), What: "drivers"},
-		"memory, before": {At: noon.Add(-time.Hour), What: "memory"},
-		"something else": {At: noon.Add(time.Hour), What: "other"},
+		"before Then":     {At: noon.Add(-time.Hour), What: "cleaning"},
+		"after Now":       {At: noon.Add(9 * time.Hour), What: "drivers"},
+		"memory, before":  {At: noon.Add(-time.Hour), What: "memory"},
+		"touches nothing": {At: noon.Add(time.Hour), What: "cleaning", Touches: new(false)},
 	} {
 		j := fair()
 		j.Head.Work = []job.Work{w}

@@ -100,7 +100,7 @@ func newCheck(x *job.Index, then, with string, sides []Sides) *check {
 		lines: make([]line, len(x.Tests)), found: []Finding{}}
 	for i := range x.Tests {
 		t := &x.Tests[i]
-		c.lines[i] = line{Test: t, runs: [2][]*job.Run{x.Kept(t.ID, then), x.Kept(t.ID, with)},
+		c.lines[i] = line{Test: t, runs: [2][]*job.Run{x.Side(t.ID, then), x.Side(t.ID, with)},
 			sides: [2]*side.Side{sides[i].Then, sides[i].With}}
 	}
 	return c

@@ -102,6 +102,10 @@ func init() {
 		{id: "method", touches: all, effect: Notes, find: facts(method)},
 		{id: "probe-version", touches: onlyDrive, effect: Qualifies, minutes: 5, find: facts(engine)},
 		{id: "simulated", touches: all, effect: Notes, find: (*check).simulated},
+		{id: "same-drive", touches: measured, effect: Blocks, minutes: 30, find: (*check).sameDrive},
+		{id: "measured-elsewhere", touches: kinds(job.OnDrive, job.OnFiles), effect: Blocks, minutes: 30,
+			find: (*check).measuredElsewhere},
+		{id: "system-beside", touches: onlyTimed, effect: Qualifies, find: (*check).systemBeside},
 	}
 }
 

@@ -56,6 +56,8 @@ type Head struct {
 	Number string    `json:"number"`
 	Opened time.Time `json:"opened,omitzero"`
 	Reason string    `json:"reason"`
+	// Stays is the setup that the customer takes home, where somebody named it.
+	Stays string `json:"stays,omitzero"`
 	// Reasons are why it came in, from the short list, with what became of each.
 	Reasons  []Reason `json:"reasons,omitempty"`
 	Customer Customer `json:"customer,omitzero"`
@@ -191,9 +193,12 @@ var WorkKinds = []string{WorkCleaning, WorkMemory, WorkCooling, WorkFirmware, Wo
 
 // Work is other work of the same visit, which can change the figures as well.
 type Work struct {
+	ID   string    `json:"id,omitzero"`
 	At   time.Time `json:"at"`
 	What string    `json:"what"` // cleaning memory cooling firmware drivers tidying other
 	Note string    `json:"note,omitzero"`
+	// Touches is false where it changed nothing that is measured; nil is not said.
+	Touches *bool `json:"touches,omitzero"`
 	// Fitted is what is in the computer since, where the work changed it.
 	Fitted *Fitted `json:"fitted,omitzero"`
 
@@ -269,6 +274,8 @@ type Drive struct {
 	ID string `json:"id"`
 	DriveLabel
 	DriveFound
+	// Fate is what became of it; "" where nobody said.
+	Fate string `json:"fate,omitzero"`
 	// Simulated names the simulated drive that stands in for a real one.
 	Simulated string `json:"simulated,omitzero"`
 
@@ -487,8 +494,16 @@ type Setup struct {
 	Link *Link `json:"link,omitzero"`
 	// Also are the drives beside the one under test.
 	Also []Also `json:"also,omitempty"`
-	// Adds says that the drive was added and replaced none.
+	// Adds says that the drive was added and replaced none; files from before Relation have it.
 	Adds bool `json:"adds,omitzero"`
+	// Relation is how the drive joins the computer, and Of the drive that it replaces, joins or that goes back;
+	// [Setup.Joins] reads older files, too.
+	Relation string `json:"relation,omitzero"`
+	Of       string `json:"of,omitzero"`
+	// CacheMode is how the cache drive caches, as its system names it.
+	CacheMode string `json:"cache_mode,omitzero"`
+	// StandIn: its drive stands in for one that could not be measured.
+	StandIn bool `json:"stand_in,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
@@ -553,6 +568,8 @@ const (
 type System struct {
 	Origin  string `json:"origin,omitzero"` // as-arrived cloned fresh restored
 	Version string `json:"version,omitzero"`
+	// AlsoInstalled is what is installed beside it, such as another system.
+	AlsoInstalled string `json:"also_installed,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
@@ -599,6 +616,11 @@ type Sitting struct {
 	// aside: they show how things
 	// went on, and change no comparison.
 	FollowUp bool `json:"follow_up,omitzero"`
+	// Purpose is what it is for, Question what it asks, in words; [Sitting.For] reads older files, too.
+	Purpose  string `json:"purpose,omitzero"`
+	Question string `json:"question,omitzero"`
+	// Where is the place of its rounds, where that was not the customer's computer.
+	Where *Where `json:"where,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

@@ -139,41 +139,6 @@ func (j *Job) known(fact string) bool {
 	return false
 }
 
-// PerSitting returns a copy of the job in which each of those sittings stands
-// on a setup of its own, so that one sitting can be compared with another, for
-// example a follow-up with the first measuring. The setup's id is SittingSetup's. What is set aside
-// only because it was after
-// the computer had gone back is what such a comparison asks for, and counts in it.
-func (j *Job) PerSitting(ids ...string) *Job {
-	c := *j
-	c.Setups = append([]Setup(nil), j.Setups...)
-	c.Sittings = append([]Sitting(nil), j.Sittings...)
-	for _, id := range ids {
-		s := c.Sitting(id)
-		if s == nil {
-			continue
-		}
-		setup := *c.Setup(s.Setup)
-		setup.Role = Trial
-		setup.ID = SittingSetup(setup.ID, id)
-		setup.Replaces = ""
-		c.Setups = append(c.Setups, setup)
-		s.Setup = setup.ID
-		if s.FollowUp {
-			c.Runs = append([]Run(nil), c.Runs...)
-			for i := range c.Runs {
-				if r := &c.Runs[i]; r.Sitting == id && r.SetAside != nil && r.SetAside.Reason == AfterItWentBack {
-					r.SetAside = nil
-				}
-			}
-		}
-	}
-	return &c
-}
-
-// SittingSetup is the id of a setup that stands for one of its sittings.
-func SittingSetup(setup, sitting string) string { return setup + "@" + sitting }
-
 // measuredOn tells whether a drive test was run on a setup.
 func (j *Job) measuredOn(setup string) bool {
 	on := map[string]bool{}

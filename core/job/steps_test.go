@@ -42,14 +42,3 @@ func TestFactsTickTheirSteps(t *testing.T) {
 		assert.Nil(t, j.Step("y").Done, "no fact, no tick")
 	}
 }
-
-func TestPerSitting(t *testing.T) {
-	j := whole()
-	j.Sittings = append(j.Sittings, Sitting{ID: "s2", Setup: "then"})
-	j.Runs = append(j.Runs, Run{ID: "r2", Test: "t1", Sitting: "s2", Value: 12})
-	split := j.PerSitting("s2", "nobody")
-	assert.Len(t, split.RunsOf("t1", "then"), 1)
-	assert.Equal(t, "r2", split.RunsOf("t1", SittingSetup("then", "s2"))[0].ID)
-	assert.Empty(t, split.Check(), "it is whole")
-	assert.Len(t, j.RunsOf("t1", "then"), 2, "the job itself is as it was")
-}

@@ -7,7 +7,6 @@ package plan
 
 import (
 	"maps"
-	"slices"
 	"strings"
 
 	"nowthen/core/catalogue"
@@ -80,7 +79,7 @@ func Counted(j *job.Job, counts job.Counts) *Standing {
 // job is wanted again: it shows whether the computer is still as it was.
 func (st *Standing) on(t *job.Test, setup string) (n job.Count) {
 	for _, s := range st.Sittings {
-		if s.Setup == setup && (t.Kind != job.Control || s.Job == "") {
+		if s.Setup == setup && s.For() == job.ForVisit && (t.Kind != job.Control || s.Job == "") {
 			c := st.counts[struct{ Test, Sitting string }{t.ID, s.ID}]
 			n.Kept += c.Kept
 			n.Aside += c.Aside
@@ -200,7 +199,7 @@ func (st *Standing) missingRuns(setup *job.Setup, side string) []Lost {
 func (st *Standing) missingSittings(setup *job.Setup) []Lost {
 	have := 0
 	for _, s := range st.Sittings {
-		if s.Setup != setup.ID {
+		if s.Setup != setup.ID || s.For() != job.ForVisit {
 			continue
 		}
 		for i := range st.Tests {
@@ -225,19 +224,24 @@ func (st *Standing) BeforeOldDriveOut() []Lost {
 	}
 	lost := append(st.missingRuns(then, "then"), st.missingSittings(then)...)
 	used := then.UsedBytes > 0
-	unknown, battery := false, []string{}
+	unknown, on := false, map[string]map[string]bool{} // by test, under which power it was measured
 	for _, s := range st.SittingsOn(then.ID) {
 		used = used || s.Conditions.FillPct != nil
-		unknown = unknown || s.Conditions.Power == ""
-		if s.Conditions.Power != "battery" {
-			continue
-		}
+		unknown = unknown || s.For() == job.ForVisit && s.Conditions.Power == ""
 		for i := range st.Tests {
 			t := &st.Tests[i]
-			n := st.counts[struct{ Test, Sitting string }{t.ID, s.ID}]
-			if t.Kind == job.OnDrive && n.Kept > 0 && !slices.Contains(battery, t.Name) {
-				battery = append(battery, t.Name)
+			if t.Kind == job.OnDrive && st.counts[struct{ Test, Sitting string }{t.ID, s.ID}].Kept > 0 {
+				if on[t.ID] == nil {
+					on[t.ID] = map[string]bool{}
+				}
+				on[t.ID][s.Conditions.Power] = true
 			}
+		}
+	}
+	battery := []string{} // what was measured on battery alone
+	for i := range st.Tests {
+		if t := &st.Tests[i]; on[t.ID][job.Battery] && !on[t.ID][job.Mains] {
+			battery = append(battery, t.Name)
 		}
 	}
 	if unknown {
@@ -245,6 +249,11 @@ func (st *Standing) BeforeOldDriveOut() []Lost {
 	}
 	if len(battery) > 0 {
 		lost = append(lost, Lost{"", say("lost.on-battery", message.Values{"Tests": strings.Join(battery, ", ")})})
+	}
+	if now := st.SetupAs(job.Now); now != nil {
+		if how, _ := now.Joins(); how == "" {
+			lost = append(lost, Lost{"", say("lost.relation-unknown")})
+		}
 	}
 	if b := st.Step(job.BackupStep); b != nil && b.Done == nil {
 		lost = append(lost, Lost{"", say("lost.no-backup")})

@@ -20,7 +20,7 @@ func visit() *job.Job {
 			{ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD}}},
 		Tests: catalogue.Standard(0, 0),
 		Setups: []job.Setup{{ID: "then", Role: job.Then, Computer: "c", Drive: "d1"},
-			{ID: "now", Role: job.Now, Computer: "c", Drive: "d2"}},
+			{ID: "now", Role: job.Now, Computer: "c", Drive: "d2", Replaces: "d1"}},
 		Sittings: []job.Sitting{{ID: "s1", Setup: "then",
 			Conditions: job.Conditions{Power: "mains", FillPct: new(float64)}},
 			{ID: "s2", Setup: "now", Conditions: job.Conditions{Power: "mains"}}},
@@ -158,4 +158,35 @@ func TestCoverageAgreesWithTheRuns(t *testing.T) {
 		}
 		require.Equal(t, len(j.Runs), kept+aside)
 	}
+}
+
+// A question asked on battery is in nobody's way once the drive was measured on mains; and how the new drive
+// joins has to be noted before the old one comes out.
+func TestTheCheckpointAsksWhatIsNotNoted(t *testing.T) {
+	j := visit()
+	addAll(j, "s1")
+	words := func() (list []string) {
+		for _, l := range Of(j).BeforeOldDriveOut() {
+			list = append(list, l.What)
+		}
+		return list
+	}
+	assert.Empty(t, words())
+	j.Setups[1].Replaces = ""
+	assert.Equal(t, []string{"whether the new drive replaces the old one is not noted"}, words())
+	for _, how := range job.Relations {
+		j.Setups[1].Relation = how
+		assert.Empty(t, words(), how)
+	}
+	j.Sittings = append(j.Sittings, job.Sitting{ID: "q", Setup: "then", Purpose: job.ForQuestion,
+		Conditions: job.Conditions{Power: job.Battery}})
+	runs := j.Runs
+	for _, r := range runs {
+		r.ID, r.Sitting = r.ID+"q", "q"
+		j.Runs = append(j.Runs, r)
+	}
+	assert.Empty(t, words(), "it was measured on mains as well")
+	before := Of(j).Coverage("then")
+	j.Runs = runs
+	assert.Equal(t, Of(j).Coverage("then"), before, "runs of a question stand for no test")
 }

@@ -43,7 +43,7 @@ func (l *Learning) Add(x *job.Index) {
 
 func (l *Learning) add(x *job.Index, t *job.Test, setup string) {
 	var runs []*job.Run
-	for _, r := range x.Kept(t.ID, setup) {
+	for _, r := range x.Side(t.ID, setup) {
 		if r.Simulated || r.Value <= 0 || r.Bound != "" {
 			return
 		}

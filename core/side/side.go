@@ -77,7 +77,7 @@ type Rates struct {
 
 // Of works out the side of a test on a setup; nil where it has no kept run.
 func Of(x *job.Index, t *job.Test, setup string) *Side {
-	runs := x.Kept(t.ID, setup)
+	runs := x.Side(t.ID, setup)
 	if len(runs) == 0 {
 		return nil
 	}
