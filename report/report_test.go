@@ -172,6 +172,7 @@ func TestOneSideOnly(t *testing.T) {
 func TestAJobWithoutThen(t *testing.T) {
 	j := visit(nil, map[string]float64{catalogue.ColdStart: 36, catalogue.LongRead: 500})
 	j.Setups, j.Sittings = j.Setups[1:], j.Sittings[1:]
+	j.Setups[0].Replaces = ""
 	for in, want := range map[*words.Language][]string{words.English: {"How it is now.",
 		"The drive in it is a 1 TB SATA SSD."},
 		words.German: {"So ist es jetzt.", "Das Laufwerk darin: 1 TB SATA-SSD."}} {
@@ -341,8 +342,8 @@ func TestHowTheDriveJoined(t *testing.T) {
 			[]string{"Eingebaut wurde: 1 TB SATA-SSD."},
 			"Cold start to desktop: 36 s instead of 90 s."},
 		"replaced, in an older file": {func(j *job.Job) { j.Setups[1].Replaces = "d1" },
-			[]string{"The 500 GB hard disk was replaced by a 1 TB SATA SSD."}, []string{"500 GB Festplatte wurde " +
-				"durch 1 TB SATA-SSD ersetzt."}, ""},
+			[]string{"The 500 GB hard disk was replaced by a 1 TB SATA SSD."}, []string{"Ersetzt wurde: 500 GB " +
+				"Festplatte. Eingebaut wurde: 1 TB SATA-SSD."}, ""},
 		"added": {func(j *job.Job) { j.Setups[1].Relation = job.JoinsBeside },
 			[]string{"A 1 TB SATA SSD was added beside the 500 GB hard disk."}, []string{"Neben 500 GB Festplatte " +
 				"wurde ein weiteres Laufwerk eingebaut: 1 TB SATA-SSD."}, ""},
