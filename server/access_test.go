@@ -69,6 +69,9 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		"POST /api/jobs/:job/tasks": technician, "PUT /api/jobs/:job/tasks/:task": technician, "PUT /api/jobs/:job/tasks/:task/clock": technician,
 		"GET /api/due": technician, "POST /api/jobs/:job/promises": technician, "DELETE /api/jobs/:job/promises/:promise": technician, "PUT /api/jobs/:job/promises/:promise/answer": technician,
 		"GET /api/jobs/:job/shares": technician, "POST /api/jobs/:job/shares": technician, "DELETE /api/jobs/:job/shares/:share": technician,
+		"PATCH /api/jobs/:job/setups/:setup": technician, "PUT /api/jobs/:job/drives/:drive/fate": technician,
+		"DELETE /api/jobs/:job/gates/:gate": technician, "PATCH /api/jobs/:job/work/:work": technician,
+		"DELETE /api/jobs/:job/work/:work": technician, "PUT /api/jobs/:job/sittings/:sitting/purpose": technician,
 		"GET /probe": everybody, "GET /probe/:file": everybody,
 		"GET /*": everybody, // the pages' files, which hold no data
 

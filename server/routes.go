@@ -177,10 +177,19 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.Passing) (view, error) {
 			return d.Visits.PassGate(ctx, id(c), in)
 		}))
+	api.Delete("/jobs/:job/gates/:gate", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
+		return d.Visits.UnpassGate(ctx, id(c), param(c, "gate"))
+	}))
 	api.Post("/jobs/:job/work",
 		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in visit.Work) (view, error) {
 			return d.Visits.NoteWork(ctx, id(c), in)
 		}))
+	api.Patch("/jobs/:job/work/:work", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.WorkChange) (view, error) {
+		return d.Visits.AmendWork(ctx, id(c), param(c, "work"), in)
+	}))
+	api.Delete("/jobs/:job/work/:work", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
+		return d.Visits.DropWork(ctx, id(c), param(c, "work"))
+	}))
 
 	type newStep struct {
 		Text string `json:"text"`
@@ -214,13 +223,18 @@ func (s *Server) jobRoutes(api fiber.Router) {
 	type trial struct {
 		Name  string      `json:"name"`
 		Drive bench.Drive `json:"drive"`
+		// Relation is how it joins the computer; "" is not said.
+		Relation string `json:"relation"`
+	}
+	type fate struct {
+		Fate string `json:"fate"`
 	}
 	type used struct {
 		Bytes int64  `json:"bytes"`
 		Text  string `json:"text"`
 	}
 	api.Post("/jobs/:job/setups", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in trial) (view, error) {
-		return d.Visits.AddTrial(ctx, id(c), in.Name, in.Drive)
+		return d.Visits.AddTrial(ctx, id(c), in.Name, in.Drive, in.Relation)
 	}))
 	type other struct {
 		Drive bench.Drive `json:"drive"`
@@ -234,6 +248,13 @@ func (s *Server) jobRoutes(api fiber.Router) {
 	}))
 	api.Get("/jobs/:job/setups/:setup", look(func(ctx ctx, c fiber.Ctx) (*job.Setup, error) {
 		return item(ctx, s, c, "setup", func(j *job.Job, id string) *job.Setup { return j.Setup(id) })
+	}))
+	api.Patch("/jobs/:job/setups/:setup",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.SetupChange) (view, error) {
+			return d.Visits.AmendSetup(ctx, id(c), param(c, "setup"), in)
+		}))
+	api.Put("/jobs/:job/drives/:drive/fate", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in fate) (view, error) {
+		return d.Visits.SetFate(ctx, id(c), param(c, "drive"), in.Fate)
 	}))
 	api.Put("/jobs/:job/setups/:setup/stays",
 		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
@@ -344,6 +365,10 @@ func (s *Server) sittingRoutes(api fiber.Router) {
 	api.Get("/jobs/:job/sittings/:sitting", look(func(ctx ctx, c fiber.Ctx) (*job.Sitting, error) {
 		return item(ctx, s, c, "sitting", func(j *job.Job, id string) *job.Sitting { return j.Sitting(id) })
 	}))
+	api.Put("/jobs/:job/sittings/:sitting/purpose",
+		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in sittings.Purpose) (view, error) {
+			return d.Sittings.SetPurpose(ctx, id(c), param(c, "sitting"), in)
+		}))
 	api.Put("/jobs/:job/sittings/:sitting",
 		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in bench.Conditions) (view, error) {
 			return d.Sittings.Amend(ctx, id(c), param(c, "sitting"), in)

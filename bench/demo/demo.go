@@ -109,7 +109,7 @@ type player struct {
 func (p *player) play(ctx context.Context, d demoJob) error {
 	v, err := p.Visits.Open(ctx,
 		visit.Intake{Customer: d.customer, Reason: d.reason, Reasons: d.reasons, Simulated: d.computer,
-			Template: d.template})
+			Template: d.template, Relation: job.JoinsReplacing})
 	if err != nil {
 		return err
 	}
@@ -181,7 +181,7 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 func (p *player) playTrial(ctx context.Context, id string, c bench.Conditions) error {
 	v, err := p.Visits.AddTrial(ctx, id, "the small one",
 		bench.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1", CapacityBytes: 500_107_862_016,
-			Price: &bench.Price{Amount: "41.00", Currency: "EUR"}})
+			Price: &bench.Price{Amount: "41.00", Currency: "EUR"}}, job.OnlyTried)
 	if err != nil {
 		return err
 	}

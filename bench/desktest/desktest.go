@@ -50,7 +50,8 @@ func Refusal(t testing.TB, err error, kind bench.Kind) *bench.Refusal {
 // Simulated opens a job on a simulated laptop and returns its id.
 func Simulated(t testing.TB, d *desk.Desk) string {
 	t.Helper()
-	v, err := d.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop"})
+	v, err := d.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Relation: job.JoinsReplacing,
+		Simulated: "laptop"})
 	require.NoError(t, err)
 	return v.ID
 }

@@ -466,4 +466,3 @@ func (x *Reports) Issue(ctx context.Context, jobID, lang string) (*Report, error
 	}
 	return x.Report(ctx, jobID, lang)
 }
-

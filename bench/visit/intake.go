@@ -25,6 +25,8 @@ type Intake struct {
 	Computer bench.Computer `json:"computer"`
 	OldDrive bench.Drive    `json:"old_drive"`
 	NewDrive *bench.Drive   `json:"new_drive"`
+	// Relation is how the new drive joins the computer; "" is not said.
+	Relation string `json:"relation"`
 	// Simulated names a simulated computer that stands in for computer and
 	// drives, whatever else is said of them.
 	Simulated string `json:"simulated"`
@@ -68,6 +70,7 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 	f.Input("customer", in.Customer)
 	f.Text("reason", in.Reason)
 	reasons := reasonsOf(f, in.Reasons)
+	f.Check(in.Relation == "" || slices.Contains(job.Relations, in.Relation), "relation", message.Tell("a-drive-joins"))
 	f.Check(in.TestFileBytes == 0 || in.TestFileBytes >= 16<<20 && in.TestFileBytes <= 64<<30 &&
 		in.TestFileBytes%(1<<20) == 0,
 		"test_file_bytes", message.Tell("the-test-file-is"))
@@ -94,7 +97,7 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 	j.Setups = []job.Setup{{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1", Attached: attachedAs(oldDrive),
 		System: job.System{Origin: job.AsArrived, Version: computer.System}}}
 	if newDrive != nil {
-		fit(j, *newDrive)
+		fit(j, *newDrive, in.Relation)
 	}
 	plan.Apply(j, template, in.TestFileBytes, in.TestSeconds)
 	if err := planning.AnswerIn(j, in.Answers); err != nil {
@@ -129,15 +132,16 @@ func attachedAs(d job.Drive) job.Attached {
 	return s.Spec().Attached
 }
 
-// fit gives a job its Now setup, with a new drive in the place of Then's.
-func fit(j *job.Job, d job.Drive) {
+// fit gives a job its Now setup with a new drive, and how it joins, or "".
+func fit(j *job.Job, d job.Drive, relation string) {
 	d.ID = bench.FreeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
 	j.Drives = append(j.Drives, d)
 	then := j.SetupAs(job.Then)
 	j.Setups = append(j.Setups,
 		job.Setup{ID: "now", Role: job.Now, Fitted: fittedSince(j), Also: slices.Clone(then.Also),
-			Computer: then.Computer, Drive: d.ID, Replaces: then.Drive,
+			Computer: then.Computer, Drive: d.ID,
 			Attached: attachedAs(d), System: carried(&d, then)})
+	join(j, &j.Setups[len(j.Setups)-1], relation)
 }
 
 // Change is what of a job's intake can be changed later; nil leaves a part as
@@ -194,7 +198,7 @@ func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, e
 				f.Check(false, "new_drive", message.Tell("the-job-has-no"))
 			default:
 				f.Input("new_drive", *c.NewDrive)
-				fit(j, c.NewDrive.Job())
+				fit(j, c.NewDrive.Job(), "")
 			}
 		}
 		if c.Origin != nil {

@@ -11,9 +11,12 @@ import (
 	"nowthen/sim"
 )
 
-// AddTrial adds a setup with another drive. By construction it has the same plan.
-func (x *Visits) AddTrial(ctx context.Context, jobID, name string, in bench.Drive) (*bench.View, error) {
+// AddTrial adds a setup with another drive, and how it joins the computer, or "". By construction it has the same
+// plan.
+func (x *Visits) AddTrial(ctx context.Context, jobID, name string, in bench.Drive,
+	relation string) (*bench.View, error) {
 	f := bench.Fields{}
+	f.Check(relation == "" || slices.Contains(job.Relations, relation), "relation", message.Tell("a-drive-joins"))
 	f.Input("drive", in)
 	f.Name("name", name)
 	if err := f.Refusal(); err != nil {
@@ -36,22 +39,23 @@ func (x *Visits) AddTrial(ctx context.Context, jobID, name string, in bench.Driv
 		j.Setups = append(j.Setups,
 			job.Setup{ID: bench.FreeID("trial", 0, func(id string) bool { return j.Setup(id) != nil }), Role: job.Trial,
 				Fitted: fittedSince(j), Also: slices.Clone(then.Also), Name: strings.TrimSpace(name),
-				Computer: then.Computer, Drive: d.ID, Replaces: then.Drive, Attached: attachedAs(d), System: carried(&d,
-					then)})
+				Computer: then.Computer, Drive: d.ID, Attached: attachedAs(d), System: carried(&d, then)})
+		join(j, &j.Setups[len(j.Setups)-1], relation)
 		return nil
 	})
 }
 
-// Stay names the trial whose drive stays: it becomes Now, and what was Now
-// becomes a trial.
+// Stay names the setup whose drive stays. A trial becomes Now, and what was Now
+// becomes a trial; where the old drive goes back in, Then stays.
 func (x *Visits) Stay(ctx context.Context, jobID, setup string) (*bench.View, error) {
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		s := j.Setup(setup)
-		switch {
-		case s == nil:
+		if s == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
-		case s.Role == job.Then:
-			return bench.Refuse(bench.Conflict, "then-is-the-computer")
+		}
+		j.Head.Stays = s.ID
+		if s.Role == job.Then {
+			return nil // the old drive goes back in
 		}
 		if now := j.SetupAs(job.Now); now != nil {
 			now.Role = job.Trial

@@ -17,8 +17,18 @@ type Work struct {
 	At   time.Time `json:"at"`
 	What string    `json:"what"`
 	Note string    `json:"note"`
+	// Touches is false where it changed nothing that is measured; nil is not said.
+	Touches *bool `json:"touches"`
 	// Fitted is what is in the computer since, where the work changed it.
 	Fitted *Fitted `json:"fitted"`
+}
+
+// WorkChange is what of other work is changed; nil leaves a part as it is.
+type WorkChange struct {
+	At      *time.Time `json:"at"`
+	What    *string    `json:"what"`
+	Note    *string    `json:"note"`
+	Touches *bool      `json:"touches"`
 }
 
 // Fitted are the parts beside the drive.
@@ -31,7 +41,7 @@ type Fitted struct {
 // NoteWork notes other work of the visit where it happened in time; a zero time
 // means now.
 func (x *Visits) NoteWork(ctx context.Context, jobID string, in Work) (*bench.View, error) {
-	w := job.Work{At: in.At, What: in.What, Note: in.Note}
+	w := job.Work{ID: bench.NewID(), At: in.At, What: in.What, Note: in.Note, Touches: in.Touches}
 	f := bench.Fields{}
 	f.Check(slices.Contains(job.WorkKinds, w.What), "what",
 		message.Tell("other-work-is", message.Values{"WorkKinds": strings.Join(job.WorkKinds, ", ")}))
@@ -57,6 +67,52 @@ func (x *Visits) NoteWork(ctx context.Context, jobID string, in Work) (*bench.Vi
 			fitSince(j, *w.Fitted, w.At)
 		}
 		return nil
+	})
+}
+
+// AmendWork changes what is said of other work. What it put into the computer stays.
+func (x *Visits) AmendWork(ctx context.Context, jobID, work string, c WorkChange) (*bench.View, error) {
+	return x.onWork(ctx, jobID, work, func(j *job.Job, i int) error {
+		w := &j.Head.Work[i]
+		if c.At != nil {
+			w.At = *c.At
+		}
+		if c.What != nil {
+			w.What = *c.What
+		}
+		if c.Note != nil {
+			w.Note = strings.TrimSpace(*c.Note)
+		}
+		if c.Touches != nil {
+			w.Touches = c.Touches
+		}
+		f := bench.Fields{}
+		f.Check(slices.Contains(job.WorkKinds, w.What), "what",
+			message.Tell("other-work-is", message.Values{"WorkKinds": strings.Join(job.WorkKinds, ", ")}))
+		f.Text("note", w.Note)
+		f.Check(w.At.Before(x.jobs.Now().Add(time.Minute)), "at", message.Tell("that-lies-in-the"))
+		slices.SortStableFunc(j.Head.Work, func(a, c job.Work) int { return a.At.Compare(c.At) })
+		return f.Refusal()
+	})
+}
+
+// DropWork takes other work out of the job. What it put into the computer stays.
+func (x *Visits) DropWork(ctx context.Context, jobID, work string) (*bench.View, error) {
+	return x.onWork(ctx, jobID, work, func(j *job.Job, i int) error {
+		j.Head.Work = slices.Delete(j.Head.Work, i, i+1)
+		return nil
+	})
+}
+
+// onWork changes a job's other work with an id.
+func (x *Visits) onWork(ctx context.Context, jobID, work string,
+	change func(j *job.Job, i int) error) (*bench.View, error) {
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		i := slices.IndexFunc(j.Head.Work, func(w job.Work) bool { return w.ID == work && work != "" })
+		if i < 0 {
+			return bench.Refuse(bench.Missing, "there-is-no-work", message.Values{"Work": work})
+		}
+		return change(j, i)
 	})
 }
 

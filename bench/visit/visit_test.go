@@ -68,7 +68,7 @@ func TestTrialsAndFollowUps(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
-	v, err := b.Visits.AddTrial(ctx, id, "the quiet one", bench.Drive{Kind: job.SataSSD, CapacityBytes: 1e12})
+	v, err := b.Visits.AddTrial(ctx, id, "the quiet one", bench.Drive{Kind: job.SataSSD, CapacityBytes: 1e12}, "")
 	require.NoError(t, err)
 	require.Len(t, v.Job.Setups, 3)
 	trial := v.Job.Setups[2]
@@ -170,7 +170,7 @@ func TestFittedMemoryBelongsToTheSetup(t *testing.T) {
 	assert.Nil(t, v.Job.Setup("then").Fitted, "it was measured before")
 	require.NotNil(t, v.Job.Setup("now").Fitted)
 	assert.EqualValues(t, 16<<30, v.Job.Setup("now").Fitted.MemoryBytes)
-	v, err = b.Visits.AddTrial(ctx, v.ID, "the other", bench.Drive{Kind: job.SataSSD, CapacityBytes: 500e9})
+	v, err = b.Visits.AddTrial(ctx, v.ID, "the other", bench.Drive{Kind: job.SataSSD, CapacityBytes: 500e9}, "")
 	require.NoError(t, err)
 	trial := v.Job.Setups[len(v.Job.Setups)-1]
 	require.NotNil(t, trial.Fitted, "a setup that comes later")

@@ -181,6 +181,7 @@ func (c *checker) parts(j *Job) {
 		}
 		c.refDrive(j, at+"/drive", s.Drive, true)
 		c.refDrive(j, at+"/replaces", s.Replaces, false)
+		c.refDrive(j, at+"/of", s.Of, false)
 		c.refDrive(j, at+"/cache_drive", s.CacheDrive, false)
 		for k, d := range s.Also {
 			c.refDrive(j, fmt.Sprintf("%s/also/%d/drive", at, k), d.Drive, true)
@@ -189,6 +190,9 @@ func (c *checker) parts(j *Job) {
 	setups := map[string]bool{}
 	for _, s := range j.Setups {
 		setups[s.ID] = true
+	}
+	if s := j.Head.Stays; s != "" && !setups[s] {
+		c.add("/job/stays", "no setup has the id %q", s)
 	}
 	for i, s := range j.Sittings {
 		if !setups[s.Setup] {

@@ -274,6 +274,8 @@ type Drive struct {
 	ID string `json:"id"`
 	DriveLabel
 	DriveFound
+	// QueueDepth is how many requests it takes at once; 0 is not known.
+	QueueDepth int `json:"queue_depth,omitzero"`
 	// Fate is what became of it; "" where nobody said.
 	Fate string `json:"fate,omitzero"`
 	// Simulated names the simulated drive that stands in for a real one.
@@ -513,6 +515,8 @@ type Attached struct {
 	Port       string  `json:"port,omitzero"` // sata m2 usb mmc pcie
 	LinkMBs    float64 `json:"link_mb_s,omitzero"`
 	CapableMBs float64 `json:"capable_mb_s,omitzero"`
+	// Source is who says so: stated or probe; "" where that was not kept.
+	Source string `json:"source,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

@@ -62,6 +62,23 @@ func (j *Job) PutBack() bool {
 	return s.Role == Then || how == GoesBack
 }
 
+// Fates are all that can become of a drive.
+var Fates = []string{OldDriveReturned, OldDriveKept, OldDriveDestroyed, "stays-inside", "used-elsewhere", "put-back"}
+
+// FateOf is what became of a drive; what was said of the old one at the last gate is read as its fate.
+func (j *Job) FateOf(drive string) string {
+	if d := j.Drive(drive); d != nil && d.Fate != "" {
+		return d.Fate
+	}
+	if g, then := j.Gate(GateHandedBack), j.SetupAs(Then); g != nil && then != nil && then.Drive == drive {
+		return g.OldDrive
+	}
+	return ""
+}
+
+// Stated is who says something that a person typed.
+const Stated = "stated"
+
 // Purposes of sittings.
 const (
 	ForVisit    = "visit"    // counts for its setup's side

@@ -1,0 +1,59 @@
+package sittings
+
+import (
+	"context"
+	"strings"
+
+	"nowthen/bench"
+	"nowthen/core/job"
+	"nowthen/core/message"
+)
+
+// Purpose is what a sitting is for, and where it was.
+type Purpose struct {
+	Purpose string `json:"purpose" validate:"omitempty,oneof=visit question check-up" say:"A session is for the visit, for a question, or a check-up."`
+	// Question is what it asks, in words, of a sitting that is for one.
+	Question string `json:"question" validate:"max=200"`
+	// Where is the place of its rounds, where that was not the customer's computer; nil is the customer's.
+	Where *Where `json:"where"`
+}
+
+// Where is the place of a round.
+type Where struct {
+	Computer      string `json:"computer" validate:"required,max=64" say:"Name the computer: bench, or one of the job's."`
+	Port          string `json:"port" validate:"omitempty,oneof=sata m2 usb mmc pcie" say:"A port is sata, m2, usb, mmc or pcie."`
+	DriveDigest   string `json:"drive_digest" validate:"max=128"`
+	CapacityBytes int64  `json:"capacity_bytes" validate:"min=0,max=1000000000000000" say:"A drive has at most 1000 TB."`
+	Kind          string `json:"kind" validate:"omitempty,oneof=hdd sata-ssd nvme emmc hybrid cached usb-flash" say:"Say what kind of drive it is."`
+}
+
+// SetPurpose says what a sitting is for, and where it was.
+func (x *Sittings) SetPurpose(ctx context.Context, jobID, sitting string, in Purpose) (*bench.View, error) {
+	in.Question = strings.TrimSpace(in.Question)
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		s := j.Sitting(sitting)
+		if s == nil {
+			return bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": sitting})
+		}
+		f := bench.Fields{}
+		f.Input("", in)
+		f.Check(in.Purpose != job.ForQuestion || in.Question != "", "question", message.Tell("say-what-it-asks"))
+		if w := in.Where; w != nil {
+			f.Input("where", *w)
+			f.Check(w.Computer == "bench" || j.Computer(w.Computer) != nil, "where.computer",
+				message.Tell("name-the-computer"))
+		}
+		if err := f.Refusal(); err != nil {
+			return err
+		}
+		s.Purpose, s.Question, s.Where = in.Purpose, "", nil
+		if in.Purpose == job.ForQuestion {
+			s.Question = in.Question
+		}
+		if in.Where != nil {
+			w := job.Where(*in.Where)
+			s.Where = &w
+		}
+		return nil
+	})
+}
