@@ -464,7 +464,7 @@ export const useAddPhoto = (id: string) =>
   )
 
 export const useAddTrial = (id: string) =>
-  useJobCommand((body: { name: string; drive: Schemas['DriveIn'] }, c: Client) => data(c.POST('/api/jobs/{job}/setups', { ...path(id), body })))
+  useJobCommand((body: { name: string; drive: Schemas['DriveIn']; relation?: Schemas['Relation'] }, c: Client) => data(c.POST('/api/jobs/{job}/setups', { ...path(id), body })))
 
 export const useTakeSitting = (id: string) =>
   useJobCommand(({ setup, file, sure }: { setup: string; file: File; sure?: boolean }, c: Client) =>
@@ -477,6 +477,12 @@ export const useTakeSitting = (id: string) =>
 
 export const useStay = (id: string) =>
   useJobCommand((setup: string, c: Client) => data(c.PUT('/api/jobs/{job}/setups/{setup}/stays', { params: { path: { job: id, setup } } })))
+
+/** useChangeSetup changes what is said of a setup: how its drive joins, how its system got there. */
+export const useChangeSetup = (id: string) =>
+  useJobCommand(({ setup, ...body }: { setup: string } & Schemas['SetupChange'], c: Client) =>
+    data(c.PATCH('/api/jobs/{job}/setups/{setup}', { params: { path: { job: id, setup } }, body })),
+  )
 
 export const useNoteUsed = (id: string) =>
   useJobCommand(({ setup, bytes }: { setup: string; bytes: number }, c: Client) =>

@@ -4,6 +4,8 @@ import { FormProvider, useForm } from 'react-hook-form'
 import { z } from 'zod'
 import type { Setup, View } from '../api/client'
 import { useAddOther, useAddTrial, useDropOther, useNoteUsed, useStay } from '../api/queries'
+import { Joins } from '../job/Joins'
+import { goesBack } from '../job/relation'
 import { driveName, driveOf, setupName } from '../job/view'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
@@ -61,6 +63,17 @@ export function Drives({ view }: { view: View }) {
               <span className="flex-1 basis-52">
                 {driveName(d)} <span className="text-secondary">{[[d?.maker, d?.model].filter(Boolean).join(' '), d?.interface, d?.price && `${d.price.amount} ${d.price.currency}`].filter(Boolean).join(' · ')}</span>
               </span>
+              {s.role === 'then' && !goesBack(view) && view.job.job.gates?.some((g) => g.name === 'old-drive-out') && (
+                <CommandButton of={stay} size="sm" onClick={() => stay.run(s.id)}>
+                  It goes back in
+                </CommandButton>
+              )}
+              {s.role === 'then' && goesBack(view) && <span className="font-semibold">goes back in and stays</span>}
+              {s.role === 'now' && (
+                <div className="basis-full pb-1">
+                  <Joins view={view} setup={s} label="How it joins" />
+                </div>
+              )}
               {s.role === 'trial' && (
                 <CommandButton of={stay} size="sm" aria-label={`${setupName(s)} stays`} onClick={() => stay.run(s.id)}>
                   This one stays
@@ -112,7 +125,7 @@ function AddTrial({ view, onDone }: { view: View; onDone: () => void }) {
   const form = useDriveForm()
   return (
     <FormProvider {...form}>
-      <form noValidate className="sheet mt-2 flex flex-col gap-4 p-4" onSubmit={form.handleSubmit((v) => add.run({ name: v.name, drive: toDrive(v.drive) }, onDone))}>
+      <form noValidate className="sheet mt-2 flex flex-col gap-4 p-4" onSubmit={form.handleSubmit((v) => add.run({ name: v.name, drive: toDrive(v.drive), relation: 'tried' }, onDone))}>
         <Field label="Name of the trial" placeholder="the quiet one" error={form.formState.errors.name?.message} {...form.register('name')} />
         <DriveFields name="drive" priced />
         <Buttons of={add} verb="Add the trial" onCancel={onDone} />

@@ -1,10 +1,11 @@
 import { zodResolver } from '@hookform/resolvers/zod'
 import { Gamepad2, Laptop, Monitor } from 'lucide-react'
 import { useState, type ReactNode } from 'react'
-import { FormProvider, useForm, useWatch } from 'react-hook-form'
+import { Controller, FormProvider, useForm, useWatch } from 'react-hook-form'
 import { client, data } from '../api/client'
 import { useOpenJob, useTemplates } from '../api/queries'
 import { Questions, usageSchema, type Usage } from '../plan/Questions'
+import { relations } from '../job/relation'
 import { Choice } from '../ui/Choice'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
@@ -88,7 +89,16 @@ export function IntakePage() {
             <label className="label text-base-content">
               <input type="checkbox" className="checkbox checkbox-sm" {...register('newKnown')} /> It is chosen already
             </label>
-            {newKnown && <DriveFields name="newDrive" priced />}
+            {newKnown && (
+              <>
+                <DriveFields name="newDrive" priced />
+                <Controller
+                  control={control}
+                  name="relation"
+                  render={({ field }) => <Choice label="How it joins" value={field.value} options={relations.filter((r) => r.value !== 'returns')} onChange={field.onChange} />}
+                />
+              </>
+            )}
           </Part>
         </div>
         <section className="flex min-h-64 flex-col gap-4 border-t-4 border-base-300 pt-3">

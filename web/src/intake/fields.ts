@@ -46,6 +46,7 @@ export const intakeSchema = z
     oldDrive: driveSchema,
     newKnown: z.boolean(),
     newDrive: z.custom<LooseDrive>(() => true),
+    relation: z.enum(['replaces', 'added', 'cache', 'tried', 'returns']).optional(),
   })
   .refine((v) => v.customer.name || v.computer.maker || v.computer.model, {
     path: ['customer', 'name'],
@@ -147,5 +148,6 @@ export function toIntake(v: IntakeOutput): Schemas['Intake'] {
     computer: toComputer(v.computer),
     old_drive: toDrive(v.oldDrive),
     new_drive: v.newDrive ? toDrive(v.newDrive) : null,
+    relation: (v.newDrive && v.relation) || '',
   }
 }

@@ -12,6 +12,8 @@ import { time } from '../ui/format'
 import { useGoOn } from '../ui/goOn'
 import { Refusal } from '../ui/parts'
 import { technician } from '../ui/technician'
+import { Joins } from './Joins'
+import { comesOut } from './relation'
 import { setupAs } from './view'
 
 type GateName = 'old-drive-out' | 'case-closed' | 'measured-again' | 'handed-back'
@@ -48,6 +50,17 @@ const gates: Record<GateName, { title: string; missing: string; clear: string; v
 }
 
 /** Gate stands at the end of its station: with what is missing at it and the boxes that it asks for, or when it was passed. */
+/** beside are the words of the first checkpoint where no drive comes out. */
+const beside: (typeof gates)['old-drive-out'] = {
+  title: 'Checkpoint: the new drive goes in',
+  missing: 'Once it is in, you can’t measure this any more:',
+  clear: 'Everything in the plan was measured without it.',
+  verb: 'The new drive goes in',
+  passed: 'The new drive went in',
+}
+
+const wordsOf = (view: View, name: GateName) => (name === 'old-drive-out' && !comesOut(view) ? beside : gates[name])
+
 export function Gate({ view, name, children }: { view: View; name: GateName; children?: ReactNode }) {
   const passed = (view.job.job.gates ?? []).findLast((g) => g.name === name)
   return (
@@ -56,7 +69,7 @@ export function Gate({ view, name, children }: { view: View; name: GateName; chi
         <p className="flex items-center gap-2 text-secondary">
           <Unplug size={18} aria-hidden className="shrink-0" />
           <span>
-            {gates[name].passed} on {time(passed.at)}.{(passed.why || passed.missing?.length) && ` Missing: ${passed.missing?.join('; ') || 'something'}.`}
+            {wordsOf(view, name).passed} on {time(passed.at)}.{(passed.why || passed.missing?.length) && ` Missing: ${passed.missing?.join('; ') || 'something'}.`}
             {passed.why && ` Because: ${passed.why}`}
             {passed.old_drive && ` Old drive: ${passed.old_drive}.`}
           </span>
@@ -79,6 +92,7 @@ function BeforeItComesOut({ view }: { view: View }) {
   const tick = useTick(view.id)
   const backup = view.job.plan.steps?.find((s) => s.id === 'backup')
   const then = setupAs(view, 'then')
+  const now = setupAs(view, 'now')
   return (
     <div className="mt-3 flex flex-wrap items-center gap-x-8 gap-y-3">
       {backup && (
@@ -88,6 +102,7 @@ function BeforeItComesOut({ view }: { view: View }) {
         </label>
       )}
       {then && <InUse view={view} setup={then} />}
+      {now && <Joins view={view} setup={now} label="The new drive" />}
       {tick.error && <Refusal error={tick.error} />}
     </div>
   )
@@ -126,7 +141,7 @@ function Standing({ view, name, lost, children }: { view: View; name: GateName; 
   const { why, old_drive } = useWatch({ control })
   const unfit = useUnfit(view, name)
   const asks = lost.length > 0 || unfit.length > 0
-  const words = gates[name]
+  const words = wordsOf(view, name)
   const last = name === 'handed-back'
   return (
     <section aria-labelledby="gate-title" className="border-x-8 border-base-content bg-base-200 p-4">

@@ -41,10 +41,10 @@ export function ConditionsLine({ view, setup }: { view: View; setup: Setup }) {
     try {
       if (probe) {
         const seen = await look(view.id, probe.id)
-        begin({ ...earlier, ...seen.conditions })
+        begin(seen.conditions)
       } else {
         const seen = await data(client.GET('/api/conditions', { params: { query: { dir: measuredDir() } } }))
-        begin({ ...earlier, ...seen })
+        begin(seen as Conditions)
       }
     } catch (e) {
       setFailed(e)
@@ -103,7 +103,7 @@ export function ConditionsLine({ view, setup }: { view: View; setup: Setup }) {
         />
       )}
       {form === 'new' && (
-        <ConditionsForm start={earlier} here={here && !probe} dir={measuredDir()} verb="Save and continue" error={sit.error} busy={sit.isPending} onDone={(conditions) => sit.run({ setup: setup.id, conditions }, done)} />
+        <ConditionsForm here={here && !probe} dir={measuredDir()} verb="Save and continue" error={sit.error} busy={sit.isPending} onDone={(conditions) => sit.run({ setup: setup.id, conditions }, done)} />
       )}
     </section>
   )
