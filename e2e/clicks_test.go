@@ -108,6 +108,7 @@ func TestHowManyPressesAJobTakes(t *testing.T) {
 			side(false)
 			c.see("Checkpoint: the old drive comes out")
 			c.press("Backup is made, and one file of it was opened")
+			c.press("Replaces the old one")
 			c.see("Everything in the plan was measured on it.")
 			c.press("The old drive is out")
 			if tc.swap {
@@ -301,6 +302,7 @@ func TestAWholeJobByTouchAlone(t *testing.T) {
 	narrow()
 	p.touch("Back to the job")
 	p.touch("Backup is made")
+	p.touch("Replaces the old one")
 	p.see("Everything in the plan was measured on it.")
 	p.touch("The old drive is out")
 	p.see("How the system gets onto the new drive")

@@ -114,6 +114,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	// The gate.
 	p.see("the backup is not ticked off")
 	p.press("Backup is made, and one file of it was opened")
+	p.press("Replaces the old one")
 	p.see("Everything in the plan was measured on it.")
 	p.press("The old drive is out")
 	p.see("How the system gets onto the new drive")
@@ -249,6 +250,7 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 	p.see("the space used on the drive is not noted")
 	p.fill("In use on Then", "120")
 	p.key("\t") // leaves the field
+	p.press("Replaces the old one")
 	p.see("Everything in the plan was measured on it.")
 	p.press("The old drive is out")
 	p.see("How the system gets onto the new drive")

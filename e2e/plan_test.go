@@ -125,6 +125,7 @@ func TestAGamesMachineFromIntakeToTheGate(t *testing.T) {
 	}
 	p.see("3 of 3 runs kept")
 	p.key(escape)
+	p.press("Replaces the old one")
 	p.see("Everything in the plan was measured on it.")
 	p.press("The old drive is out")
 	p.see("How the system gets onto the new drive")
