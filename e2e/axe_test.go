@@ -88,7 +88,7 @@ func TestAccessibility(t *testing.T) {
 		{open_ + "/measure/then", "Test conditions"},
 		{open_ + "/timer/then/t-start", "Save and go to the timer"},
 		{trial + "/ledger", "what the customer feels"},
-		{trial + "/ledger?line=t-scattered", "How long one request took"},
+		{trial + "/ledger?line=t-scattered", "The wider and the further to the right"},
 		{trial + "/report", "Adjust the report"},
 		{trial + "/trials/trial1", "the small one"},
 		{ids["Emeka"] + "/then", "Once it is out"},

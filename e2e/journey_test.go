@@ -83,7 +83,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	p.press("An old laptop")
 	p.see("Then: cold start to desktop, 3 times.")
 	p.see("simulated")
-	p.see("Once it is out, this can never be made up")
+	p.see("Once it is out, you can’t measure this any more")
 	p.see("Charger is in")
 
 	// Then: a start by hand, three by the simulated computer.

@@ -89,7 +89,7 @@ func TestTheLedger(t *testing.T) {
 
 	// What a drive test's runs tell beyond their values is drawn in the opened line, and read off by keys.
 	p.goTo("/jobs/" + job + "/ledger?line=t-scattered")
-	p.see("How long one request took")
+	p.see("The wider and the further to the right")
 	p.poll("the drawing", `document.querySelector('[role=slider] canvas')`)
 	_, err = chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`document.querySelector('[role=slider]').focus()`))
 	require.NoError(t, err)

@@ -137,7 +137,7 @@ func TestAReportIsIssuedAndShared(t *testing.T) {
 	p.press("Revoke")
 	p.see("revoked")
 	phone.do(chromedp.Navigate(link))
-	phone.see("Dieser Link öffnet nichts")
+	phone.see("Dieser Link gilt nicht mehr")
 }
 
 // The report as one file opens from a stick without a network and says what the report says.
@@ -317,7 +317,7 @@ func TestTheBillAndTheShopsHead(t *testing.T) {
 	p.fill("A comparable new computer costs", "800")
 	p.press("Save")
 	p.see("In all it cost 200.00 EUR.")
-	p.see("for each second by which every start is shorter")
+	p.see("per second saved at each start")
 	p.see("At 12.50 EUR for an hour of your own, the time saved has earned it in")
 	p.see("this was 25 % of that")
 	p.goTo("/jobs/" + job + "/report")

@@ -77,7 +77,7 @@ func (x *Reports) Closer(ctx context.Context, jobID, test string) (*Closer, erro
 		for _, r := range ix.RunsOf(test, s.ID) {
 			r.Join(traces[r.ID])
 			run := closerRun(t, r, limit)
-			if r.Latency != nil && r.Latency.Spread != nil && side.Settles(j, s.ID) {
+			if r.Latency != nil && r.Latency.Spread != nil && side.Learns(j, s.ID) {
 				if tiers, ok := r.Latency.Spread.Tiers(); ok {
 					run.Tiers = &tiers
 				}

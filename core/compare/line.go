@@ -96,7 +96,7 @@ func (l *Ledger) afterAll() {
 	}
 	rejected, divisors := stats.Holm(p, Level)
 	for i, ln := range lines {
-		ln.HoldsAfterAll, ln.divisor = rejected[i], divisors[i]
+		ln.HoldsAfterAll, ln.divisor = rejected[i] && (ln.ratio.Low > 1 || ln.ratio.High < 1), divisors[i]
 		ln.further()
 	}
 }
@@ -125,7 +125,7 @@ func (ln *Line) further() {
 			} else {
 				with = with.Further(k)
 			}
-			if r, ok := side.RatioOf(ln.test, then, with); ok && (r.P <= Level/float64(ln.divisor) || equal(r)) {
+			if r, ok := side.RatioOf(ln.test, then, with); ok && (r.P <= Level/float64(ln.divisor) && (r.Low > 1 || r.High < 1) || equal(r)) {
 				ln.FurtherRuns, ln.FurtherRunsOn = &k, &on
 				return
 			}

@@ -47,16 +47,20 @@ type Side struct {
 	Within     float64 `json:"within"`
 	Between    float64 `json:"between"`
 	Instrument float64 `json:"instrument"`
-	// First and Settled are the first value and the median of the last three, of a drive
-	// with a cache that learns.
+	// State is that of a side on a setup that learns ([Settling], [Settled]), else nil. First and Last are then
+	// the values of its first and last kept run, and Settled the centre once it has settled.
+	State   *string  `json:"state"`
 	First   *float64 `json:"first"`
 	Settled *float64 `json:"settled"`
+	Last    *float64 `json:"last"`
 	Rates   *Rates   `json:"rates"`
 	// Bound says that a run of it is a bound: the centre lies below or above it.
 	Bound string `json:"bound,omitzero"`
 
 	basis spread
-	ratio bool // it has a logarithm, and is no bound
+	ratio bool    // it has a logarithm, and is no bound
+	delta float64 // by how much ln centre may still fall, of a side that has settled
+	runs  []*job.Run
 }
 
 // spread is what of a side stays as it is while further runs come.
@@ -81,44 +85,35 @@ func Of(x *job.Index, t *job.Test, setup string) *Side {
 	if len(runs) == 0 {
 		return nil
 	}
-	s := &Side{N: len(runs), ratio: true}
-	values := make([]float64, len(runs))
-	for i, r := range runs {
-		values[i] = r.Value
+	s := &Side{ratio: true}
+	for _, r := range runs {
 		s.ratio = s.ratio && r.Value > 0 && r.Bound == ""
 		s.Bound = cmp.Or(s.Bound, r.Bound)
 	}
-	s.Centre, s.Min, s.Max = stats.Median(values), slices.Min(values), slices.Max(values)
-	s.Rates = ratesOf(runs)
-	if Settles(x.Job, setup) {
-		s.First = &values[0]
-		if n := len(values); n >= settled {
-			last := stats.Median(values[n-settled:])
-			s.Settled = &last
-		}
+	if s.ratio && settles(t) && Learns(x.Job, setup) {
+		runs = s.settle(t, runs, Usual(x.Job, t.Kind))
 	}
+	s.N, s.runs = len(runs), runs
+	values := make([]float64, len(runs))
+	for i, r := range runs {
+		values[i] = r.Value
+	}
+	s.Centre, s.Min, s.Max = stats.Median(values), slices.Min(values), slices.Max(values)
+	if s.Settled != nil {
+		s.Centre = *s.Settled
+	}
+	s.Rates = ratesOf(runs)
 	bySitting := bySitting(runs)
 	s.Sittings = len(bySitting)
 	if !s.ratio {
 		return s // a note below zero, or a bound, has no logarithm and no factor
 	}
 	s.basis = spreadOf(t, runs, bySitting, Usual(x.Job, t.Kind))
+	if s.Settled != nil {
+		s.basis.counts = lastCounts(runs)
+	}
 	s.Within, s.Between, s.Instrument = s.basis.variances(s.basis.counts)
 	return s
-}
-
-// settled is how many of the last runs make the settled value.
-const settled = 3
-
-// Settles tells whether a setup's drive has a cache that learns, so that its first
-// runs differ from later ones.
-func Settles(j *job.Job, setup string) bool {
-	s := j.Setup(setup)
-	if s == nil {
-		return false
-	}
-	d := j.Drive(s.Drive)
-	return s.CacheDrive != "" || d != nil && (d.Kind == job.Hybrid || d.Kind == job.Cached)
 }
 
 // bySitting returns the runs by sitting, the sitting of the last run last.
@@ -225,13 +220,15 @@ func (s *Side) HalfWidth() float64 {
 const Confidence = 0.95
 
 // Further is the side as it would be with k more runs in its last sitting that change
-// neither centre nor spread.
+// neither centre nor spread. The centre of a side that has settled stays that of three runs.
 func (s *Side) Further(k int) *Side {
 	f := *s
 	f.N += k
 	b := &f.basis
-	b.counts = slices.Clone(b.counts)
-	b.counts[len(b.counts)-1] += k
+	if s.Settled == nil {
+		b.counts = slices.Clone(b.counts)
+		b.counts[len(b.counts)-1] += k
+	}
 	b.run.Freedom += float64(k)
 	f.Within, f.Between, f.Instrument = b.variances(b.counts)
 	return &f
@@ -259,6 +256,8 @@ func RatioOf(t *job.Test, then, with *Side) (r Ratio, ok bool) {
 	}
 	r.Spread = stats.Combine(append(then.Parts(), with.Parts()...)...)
 	r.Low, r.High = About(math.Log(r.Factor), r.Spread.HalfWidth(Confidence))
+	// What has settled may become faster still, of a slow learner.
+	r.Low, r.High = max(r.Low*math.Exp(-then.delta), math.SmallestNonzeroFloat64), min(r.High*math.Exp(with.delta), math.MaxFloat64)
 	r.P = r.Spread.Exceeds(math.Log(r.Factor))
 	return r, true
 }

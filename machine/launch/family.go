@@ -86,9 +86,10 @@ func (f *family) empty() bool { return len(f.living()) == 0 }
 
 // use is what a family used so far.
 type use struct {
-	at        time.Time
-	cpu       float64 // s of one core, used or waited for: a program that gets none is not quiet
-	bytes     uint64  // read and written
+	at time.Time
+	// s of one core, used or waited for, also by children that have ended: a program that gets none is not quiet
+	cpu       float64
+	bytes     uint64 // read and written
 	processes int
 }
 
@@ -97,7 +98,7 @@ func (f *family) use() use {
 	for _, p := range f.living() {
 		u.processes++
 		if t, err := p.Times(); err == nil {
-			u.cpu += t.User + t.System + queued(p.Pid)
+			u.cpu += t.User + t.System + queued(p.Pid) + reaped(p.Pid)
 		}
 		if io, err := p.IOCounters(); err == nil {
 			u.bytes += io.ReadBytes + io.WriteBytes

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"strconv"
 	"strings"
@@ -88,6 +89,14 @@ func TestSigns(t *testing.T) {
 			assert.False(t, lives(t, filepath.Join(dir, "pid")))
 		})
 	}
+}
+
+// What ended children used counts: a script that starts one short program after another is busy.
+func TestWhatEndedChildrenUsed(t *testing.T) {
+	before := reaped(int32(os.Getpid()))
+	require.NoError(t, exec.Command("sh", "-c", "i=0; while [ $i -lt 300000 ]; do i=$((i+1)); done").Run())
+	assert.Greater(t, reaped(int32(os.Getpid())), before)
+	assert.Zero(t, reaped(-1), "of nobody nothing is known")
 }
 
 // A launch that fails says why, and nothing of it is left.

@@ -27,3 +27,6 @@ func forget([]string) (bool, string) {
 
 // queued is not told by this system.
 func queued(int32) float64 { return 0 }
+
+// reaped is not told by this system.
+func reaped(int32) float64 { return 0 }

@@ -5,7 +5,7 @@ import { z } from 'zod'
 import type { Setup, View } from '../api/client'
 import { useAddOther, useAddTrial, useDropOther, useNoteUsed, useStay } from '../api/queries'
 import { Joins } from '../job/Joins'
-import { goesBack } from '../job/relation'
+import { goesBack, relationOf } from '../job/relation'
 import { driveName, driveOf, setupName } from '../job/view'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
@@ -69,7 +69,7 @@ export function Drives({ view }: { view: View }) {
                 </CommandButton>
               )}
               {s.role === 'then' && goesBack(view) && <span className="font-semibold">goes back in and stays</span>}
-              {s.role === 'now' && (
+              {s.role === 'now' && !relationOf(s) && (
                 <div className="basis-full pb-1">
                   <Joins view={view} setup={s} label="How it joins" />
                 </div>

@@ -12,13 +12,15 @@ import { Field } from '../ui/Field'
 import { FormProblems } from '../ui/FormProblems'
 import { Refusal } from '../ui/parts'
 import { Unsaved } from '../ui/Unsaved'
+import { Joins } from '../job/Joins'
 import { driveOf, setupAs } from '../job/view'
 
 /** EditDocket changes what was said at intake, in place. */
 export function EditDocket({ view, onDone }: { view: View; onDone: () => void }) {
   const amend = useAmendJob(view.id)
   const oldDrive = driveOf(view, setupAs(view, 'then'))
-  const newDrive = driveOf(view, setupAs(view, 'now'))
+  const now = setupAs(view, 'now')
+  const newDrive = driveOf(view, now)
   const computer = view.job.computers[0]
   const form = useForm<IntakeInput, unknown, IntakeOutput>({
     resolver: zodResolver(intakeSchema),
@@ -76,6 +78,7 @@ export function EditDocket({ view, onDone }: { view: View; onDone: () => void })
               </label>
             )}
             {newKnown && <DriveFields name="newDrive" priced open />}
+            {now && <Joins view={view} setup={now} label="How it joins" />}
           </Part>
         </div>
         <Unsaved when={form.formState.isDirty && !amend.isPending && !amend.isSuccess} />
