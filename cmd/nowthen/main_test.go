@@ -59,7 +59,7 @@ func TestCompareJSONKeepsTheContract(t *testing.T) {
 	assert.Nil(t, read["factor"], "what does not exist is null")
 	assert.Nil(t, read["with"])
 	then := read["then"].(map[string]any)
-	assert.Len(t, then, 11)
+	assert.Len(t, then, 13)
 	for key, want := range map[string]float64{"n": 1, "sittings": 1, "centre": 108.2, "min": 108.2, "max": 108.2,
 		"within": 0.0004, "between": 0.015 * 0.015, "instrument": 0.01 / 108.2 * 0.01 / 108.2} {
 		assert.InEpsilon(t, want, then[key], 1e-9, key)

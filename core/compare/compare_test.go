@@ -429,21 +429,32 @@ func TestOneMoreRunNeverWidensTheInterval(t *testing.T) {
 	}
 }
 
+// A drive with a cache that learns has a first and a settled value; until it has settled, nothing is claimed.
 func TestCachesThatLearnHaveAFirstAndASettledValue(t *testing.T) {
-	j := build(lineIn{test: timed("x", 1), then: one(60, 58, 59), with: one(50, 31, 30, 29)})
+	j := build(lineIn{test: timed("x", 1), then: one(90, 91, 90), with: one(71.3, 71.9, 20.7)})
 	ln := Compare(j, "then", "now", DefaultOptions).Lines[0]
-	assert.Nil(t, ln.With.First)
+	assert.Nil(t, ln.With.State, "a drive that doesn't learn")
 	j.Drives[1].Kind = job.Hybrid
 	ln = Compare(j, "then", "now", DefaultOptions).Lines[0]
-	assert.Equal(t, 50.0, *ln.With.First)
-	assert.Equal(t, 30.0, *ln.With.Settled)
-	assert.Nil(t, ln.Then.First)
-	j = build(lineIn{test: timed("x", 1), then: one(60, 61, 62), with: one(50, 31)})
-	j.Setups[0].CacheDrive = "d2"
-	j.Setups[1].CacheDrive = "d2"
+	assert.Equal(t, side.Settling, *ln.With.State)
+	assert.Equal(t, []float64{71.3, 20.7}, []float64{*ln.With.First, *ln.With.Last})
+	assert.Nil(t, ln.With.Settled)
+	assert.Equal(t, NotComparable, ln.Verdict)
+	assert.Equal(t, []string{"not-settled"}, ln.Findings)
+	assert.Nil(t, ln.Factor)
+	assert.Nil(t, ln.Then.State)
+
+	j = build(lineIn{test: timed("x", 1), then: one(90, 91, 90), with: one(71.3, 49, 48.8, 49.1, 48.9)})
+	j.Drives[1].Kind = job.Hybrid
 	ln = Compare(j, "then", "now", DefaultOptions).Lines[0]
-	assert.Equal(t, 61.0, *ln.Then.Settled, "of just three")
-	assert.Nil(t, ln.With.Settled, "of two")
+	assert.Equal(t, side.Settled, *ln.With.State)
+	assert.Equal(t, []any{4, 48.9, 71.3, 48.9, 48.9},
+		[]any{ln.With.N, ln.With.Centre, *ln.With.First, *ln.With.Settled, *ln.With.Last})
+	assert.Equal(t, Faster, ln.Verdict)
+	assert.True(t, ln.HoldsAfterAll)
+	assert.Greater(t, *ln.High / *ln.Factor, *ln.Factor / *ln.Low, "a slow learner may become faster still")
+	swapped := Compare(j, "now", "then", DefaultOptions).Lines[0]
+	assert.InDelta(t, 1 / *ln.High, *swapped.Low, 1e-9, "whichever is called Then")
 }
 
 func TestFeltFromBothLimitsOn(t *testing.T) {

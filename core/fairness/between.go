@@ -123,7 +123,8 @@ func (c *check) sameDrive(r *rule) {
 // drivesMeasured are the digests of the drives that the sittings of runs say they measured.
 func (c *check) drivesMeasured(runs []*job.Run) (digests []string) {
 	for _, run := range runs {
-		if w := c.Sitting(run.Sitting).Where; w != nil && w.DriveDigest != "" && !slices.Contains(digests, w.DriveDigest) {
+		if w := c.Sitting(run.Sitting).Where; w != nil && w.DriveDigest != "" &&
+			!slices.Contains(digests, w.DriveDigest) {
 			digests = append(digests, w.DriveDigest)
 		}
 	}
@@ -158,7 +159,8 @@ func (c *check) measuredElsewhere(r *rule) {
 		case len(places) > 1:
 			c.add(r, l, says)
 		case !places[""]:
-			c.put(Finding{Rule: r.id, Effect: Notes, Then: says[0], With: says[1], Remedy: r.id, Minutes: r.minutes}, l.ID, nil)
+			c.put(Finding{Rule: r.id, Effect: Notes, Then: says[0], With: says[1], Remedy: r.id, Minutes: r.minutes},
+				l.ID, nil)
 		}
 	}
 }
@@ -325,7 +327,8 @@ func (c *check) attachment(r *rule) {
 
 var overUSB = Term{"attachment", "usb"}
 
-// otherContent finds another document, save or folder; samples of the customer's files are compared by the bytes that they have in common.
+// otherContent finds another document, save or folder; samples of the customer's files are compared
+// by the bytes that they have in common.
 func (c *check) otherContent(r *rule) {
 	for _, l := range c.touched(r) {
 		a, b := sampleOf(l.runs[0]), sampleOf(l.runs[1])

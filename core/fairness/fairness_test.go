@@ -1,6 +1,7 @@
 package fairness
 
 import (
+	"fmt"
 	"slices"
 	"testing"
 	"time"
@@ -260,7 +261,24 @@ func spoils() []spoil {
 		{"other-work", "something else between", func(j *job.Job) {
 			j.Head.Work = []job.Work{{At: noon.Add(time.Hour), What: "other"}}
 		}, nil, waits, Qualifies},
-		{"other-baseline-drive", "Then stands in for a dead one", func(j *job.Job) { j.Setups[0].StandIn = true }, drive, waits, Qualifies},
+		{"other-baseline-drive", "Then stands in for a dead one", func(j *job.Job) { j.Setups[0].StandIn = true },
+			drive, waits, Qualifies},
+		{"not-settled", "a hybrid drive that still learns", func(j *job.Job) {
+			j.Drives[1].Kind = job.Hybrid
+			for i, v := range []float64{71, 71, 20} {
+				j.Run(fmt.Sprint("starts2", i)).Value = v
+			}
+			each(j, "scattered", "s2", func(r *job.Run) { r.Value = 200 })
+		}, []string{"start", "long", "scattered", "copy"}, nil, ""},
+		{"settles", "the first one slower than all others", func(j *job.Job) {
+			for i, v := range []float64{80, 50, 50.2} {
+				j.Run(fmt.Sprint("starts1", i)).Value = v
+			}
+			again := *j.Run("starts10")
+			again.ID, again.Value, again.At = "starts13", 50.1, again.At.Add(time.Hour)
+			j.Runs = append(j.Runs, again)
+			each(j, "scattered", "s2", func(r *job.Run) { r.Value = 20000 })
+		}, nil, []string{"start"}, Qualifies},
 		{"same-drive", "the old one was still in", func(j *job.Job) {
 			j.Sittings[0].Where = &job.Where{Computer: "c1", DriveDigest: "0123456789"}
 			j.Sittings[1].Where = &job.Where{Computer: "c1", DriveDigest: "0123456789"}
@@ -396,7 +414,8 @@ func TestRules(t *testing.T) {
 				assert.NotNil(t, f.Runs)
 				if f.Rule != tt.Rule {
 					// Another machine is its own finding beside what differs in it.
-					require.Contains(t, []string{"other-computer"}, f.Rule, "only this rule may find something")
+					require.Contains(t, []string{"other-computer", "not-settled"}, f.Rule,
+						"only this rule may find something")
 					continue
 				}
 				assert.NotEmpty(t, f.Remedy)

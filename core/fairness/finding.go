@@ -100,8 +100,14 @@ func newCheck(x *job.Index, then, with string, sides []Sides) *check {
 		lines: make([]line, len(x.Tests)), found: []Finding{}}
 	for i := range x.Tests {
 		t := &x.Tests[i]
-		c.lines[i] = line{Test: t, runs: [2][]*job.Run{x.Side(t.ID, then), x.Side(t.ID, with)},
+		l := line{Test: t, runs: [2][]*job.Run{x.Side(t.ID, then), x.Side(t.ID, with)},
 			sides: [2]*side.Side{sides[i].Then, sides[i].With}}
+		for k, s := range l.sides {
+			if s != nil { // where it has settled, its block alone
+				l.runs[k] = s.Runs()
+			}
+		}
+		c.lines[i] = l
 	}
 	return c
 }

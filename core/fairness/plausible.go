@@ -204,7 +204,8 @@ func (c *check) weakSupply(r *rule) {
 				*k.BatteryFromPct-*k.BatteryToPct > batterySank {
 				c.add(r, l, on(which,
 					Phrase{"battery-sank",
-						map[string]Value{"From": Quantity{*k.BatteryFromPct, ""}, "To": Quantity{*k.BatteryToPct, "%"}}}))
+						map[string]Value{"From": Quantity{*k.BatteryFromPct, ""},
+							"To": Quantity{*k.BatteryToPct, "%"}}}))
 				return
 			}
 		}
@@ -278,6 +279,15 @@ func (c *check) loneRun(r *rule) {
 			if mid <= 0 {
 				continue
 			}
+			if c.learns(l, which) {
+				if s := side.Slipped(l.Test, runs, side.Usual(c.Job, l.Kind)); s != nil && l.sides[which].IsSettling() {
+					c.add(r, l, on(which, lone(s.Value, mid, l.Unit)), s.ID)
+				}
+				continue
+			}
+			if len(side.Before(l.Test, runs, side.Usual(c.Job, l.Kind))) > 0 {
+				continue // that is a finding of its own
+			}
 			var alone []string
 			far := mid
 			for _, run := range runs {
@@ -286,12 +296,58 @@ func (c *check) loneRun(r *rule) {
 				}
 			}
 			if len(alone) > 0 {
-				c.add(r, l, on(which,
-					Phrase{"lone", map[string]Value{"Run": Quantity{far, l.Unit}, "Median": Quantity{mid, l.Unit}}}),
-					alone...)
+				c.add(r, l, on(which, lone(far, mid, l.Unit)), alone...)
 			}
 		}
 	}
+}
+
+func lone(run, median float64, unit string) Value {
+	return Phrase{"lone", map[string]Value{"Run": Quantity{run, unit}, "Median": Quantity{median, unit}}}
+}
+
+// learns tells whether a side is looked at as one of a drive that learns.
+func (c *check) learns(l *line, which int) bool {
+	s := l.sides[which]
+	return s != nil && s.State != nil
+}
+
+// notSettled finds sides of drives that learn whose runs still change, or scatter.
+func (c *check) notSettled(r *rule) {
+	c.eachSide(r, func(l *line, which int) {
+		s := l.sides[which]
+		if !s.IsSettling() {
+			return
+		}
+		key := "settling"
+		if s.N >= side.MostLearning {
+			key = "scatters"
+			if side.StillChanging(l.Test, l.runs[which], side.Usual(c.Job, l.Kind)) {
+				key = "still-changing"
+			}
+		}
+		c.add(r, l, on(which,
+			Phrase{key, map[string]Value{"First": Quantity{*s.First, l.Unit}, "Last": Quantity{*s.Last, l.Unit}}}))
+	})
+}
+
+// settles finds first runs that were all slower than those that follow, of drives that don't learn.
+func (c *check) settles(r *rule) {
+	c.eachSide(r, func(l *line, which int) {
+		if c.learns(l, which) {
+			return
+		}
+		before := side.Before(l.Test, l.runs[which], side.Usual(c.Job, l.Kind))
+		if len(before) == 0 {
+			return
+		}
+		var ids []string
+		for _, run := range before {
+			ids = append(ids, run.ID)
+		}
+		c.add(r, l, on(which, Phrase{"slow-first", map[string]Value{"First": Quantity{before[0].Value, l.Unit},
+			"Rest": Quantity{l.runs[which][len(before)].Value, l.Unit}}}), ids...)
+	})
 }
 
 // simulated marks what did not come from a real computer, everywhere.

@@ -58,6 +58,8 @@ func TestTheTable(t *testing.T) {
 		{"method", Notes, 0},
 		{"probe-version", Qualifies, 5},
 		{"simulated", Notes, 0},
+		{"not-settled", Blocks, 4},
+		{"settles", Qualifies, 1},
 		{"same-drive", Blocks, 30},
 		{"measured-elsewhere", Blocks, 30},
 		{"system-beside", Qualifies, 0},

@@ -153,7 +153,13 @@ func (st *Standing) Coverage(setup string) []Cover {
 		if c.Automatic {
 			c.RunS, c.RunWrites = round.Seconds(t), round.Writes(t, rate)
 		}
-		if c.Kept > 0 && c.Kept >= c.Wanted && st.index != nil {
+		settling := st.settling(t, setup)
+		if settling && c.Kept >= c.Wanted && c.Kept < side.MostLearning {
+			c.Wanted = c.Kept + 1 // until it has settled
+		}
+		if learns := settling || st.index != nil && c.Kept > 0 && side.Of(st.index, t, setup).HasSettled(); learns {
+			c.Enough = !settling || c.Kept >= side.MostLearning
+		} else if c.Kept > 0 && c.Kept >= c.Wanted && st.index != nil {
 			most, bounded := narrow[t.Kind]
 			c.Enough = !bounded || st.halfWidth(t, setup, c.Kept) <= most // NaN is not
 		}
@@ -161,6 +167,11 @@ func (st *Standing) Coverage(setup string) []Cover {
 	}
 	st.covers[setup] = covers
 	return covers
+}
+
+// settling tells whether a test's runs on a setup that learns still change.
+func (st *Standing) settling(t *job.Test, setup string) bool {
+	return st.index != nil && side.Learns(st.Job, setup) && side.Of(st.index, t, setup).IsSettling()
 }
 
 // done tells whether every test of a setup has the runs it wants, or an excuse.

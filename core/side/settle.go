@@ -209,6 +209,9 @@ func (s *Side) Runs() []*job.Run { return s.runs }
 // IsSettling tells whether the side is on a setup that learns and has not settled.
 func (s *Side) IsSettling() bool { return s != nil && s.State != nil && *s.State == Settling }
 
+// HasSettled tells whether the side is on a setup that learns and has settled.
+func (s *Side) HasSettled() bool { return s != nil && s.State != nil && *s.State == Settled }
+
 // lastCounts are how many of the last runs each sitting has, the last one last.
 func lastCounts(runs []*job.Run) []int {
 	var counts []int

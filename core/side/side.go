@@ -257,7 +257,8 @@ func RatioOf(t *job.Test, then, with *Side) (r Ratio, ok bool) {
 	r.Spread = stats.Combine(append(then.Parts(), with.Parts()...)...)
 	r.Low, r.High = About(math.Log(r.Factor), r.Spread.HalfWidth(Confidence))
 	// What has settled may become faster still, of a slow learner.
-	r.Low, r.High = max(r.Low*math.Exp(-then.delta), math.SmallestNonzeroFloat64), min(r.High*math.Exp(with.delta), math.MaxFloat64)
+	r.Low, r.High = max(r.Low*math.Exp(-then.delta), math.SmallestNonzeroFloat64),
+		min(r.High*math.Exp(with.delta), math.MaxFloat64)
 	r.P = r.Spread.Exceeds(math.Log(r.Factor))
 	return r, true
 }
