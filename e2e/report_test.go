@@ -318,7 +318,7 @@ func TestTheBillAndTheShopsHead(t *testing.T) {
 	p.press("Save")
 	p.see("In all it cost 200.00 EUR.")
 	p.see("per second saved at each start")
-	p.see("At 12.50 EUR for an hour of your own, the time saved has earned it in")
+	p.see("At 12.50 EUR for an hour of your time, it pays for itself in")
 	p.see("this was 25 % of that")
 	p.goTo("/jobs/" + job + "/report")
 	p.see("In all it cost 200.00 EUR.")

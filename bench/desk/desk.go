@@ -19,6 +19,7 @@ import (
 	"nowthen/bench/timing"
 	"nowthen/bench/transfer"
 	"nowthen/bench/visit"
+	"nowthen/core/hardware"
 	"nowthen/store"
 )
 
@@ -50,6 +51,8 @@ type Options struct {
 	Clips string
 	// Clock is the bench's time; nil is the computer's.
 	Clock *bench.Clock
+	// Hardware tells what the bench's own computer is; nil tells nothing.
+	Hardware func(context.Context) *hardware.Facts
 	// Damaged is told at the start which jobs cannot be read any more; nil tells nobody.
 	Damaged func(store.Damaged)
 }
@@ -59,7 +62,7 @@ func New(s *store.Store, o Options) *Desk {
 	jobs := bench.New(s, o.Clock, o.Log)
 	plans := planning.New(jobs, s)
 	joined := probes.New(jobs, s, o.Log)
-	rounds := measuring.New(jobs, s, measuring.Options{Log: o.Log, Pace: o.Pace})
+	rounds := measuring.New(jobs, s, measuring.Options{Log: o.Log, Pace: o.Pace, Hardware: o.Hardware})
 	rounds.On(joined)
 	reports := reporting.New(jobs, s)
 	swaps := swap.New(jobs, s, func(ctx context.Context, jobID string) (map[string]swap.Told, error) {

@@ -22,6 +22,7 @@ import (
 	"nowthen/bench"
 	"nowthen/core/drivetest"
 	"nowthen/core/filetest"
+	"nowthen/core/hardware"
 	"nowthen/core/job"
 	"nowthen/core/message"
 	"nowthen/core/plan"
@@ -64,7 +65,9 @@ type Rounds struct {
 	around func(round.Place) round.Place
 	// battery tells how full this computer's battery is.
 	battery func() (pct float64, ok bool)
-	probes  Probes
+	// hardware tells what this computer is; nil tells nothing.
+	hardware func(context.Context) *hardware.Facts
+	probes   Probes
 
 	mu     sync.Mutex
 	last   map[string]*running // of each job, since the program started
@@ -75,6 +78,8 @@ type Rounds struct {
 type Options struct {
 	Log  *slog.Logger
 	Pace float64
+	// Hardware tells what the bench's own computer is, so that a round notes where it was; nil notes nothing.
+	Hardware func(context.Context) *hardware.Facts
 }
 
 // New returns the rounds of a bench.
@@ -82,7 +87,7 @@ func New(jobs *bench.Jobs, s Store, o Options) *Rounds {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	return &Rounds{jobs: jobs, store: s, log: o.Log, pace: o.Pace, battery: machine.Battery,
+	return &Rounds{jobs: jobs, store: s, log: o.Log, pace: o.Pace, battery: machine.Battery, hardware: o.Hardware,
 		last: map[string]*running{}}
 }
 
@@ -547,6 +552,9 @@ func (x *Rounds) note(ctx context.Context, r *running) error {
 // program.
 func (x *Rounds) run(ctx context.Context, r *running, rd *work, rnd *round.Round) {
 	defer x.release(r)
+	if err := x.noteWhere(ctx, r); err != nil {
+		x.log.Error("where a round is measured could not be noted", "job", r.state.Job, "error", err)
+	}
 	err := x.measureRound(ctx, r, rd, rnd)
 	r.mu.Lock()
 	r.state.Laying, r.state.LeftS = false, 0

@@ -160,7 +160,7 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 	if !s.demo { // what is made up is not backed up
 		o.Backups = &backup.Daily{DB: st, Data: s.data, Log: log, Free: machine.Free}
 	}
-	d := desk.New(st, desk.Options{Log: log, Pace: s.pace, Clips: clips, Damaged: func(j store.Damaged) {
+	d := desk.New(st, desk.Options{Log: log, Pace: s.pace, Clips: clips, Hardware: machine.Hardware, Damaged: func(j store.Damaged) {
 		log.Error("a job is damaged and can't be opened; all others are unharmed", "job", j.Number, "why", j.Why, "do",
 			o.Backups.HowToRestore())
 	}})

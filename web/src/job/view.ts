@@ -1,4 +1,4 @@
-import type { Drive, Run, Setup, Test, View } from '../api/client'
+import type { Drive, Run, Schemas, Setup, Test, View } from '../api/client'
 import { capacity } from '../ui/format'
 
 /** Reading a job: what stands where. Nothing here is worked out that the bench works out. */
@@ -63,6 +63,14 @@ export const byHand = (v: View, t: Test) => t.unit === 's' && t.kind !== 'note' 
 export function driveName(d: Drive | undefined): string {
   if (!d) return 'not chosen yet'
   return [d.capacity_bytes ? capacity(d.capacity_bytes) : '', driveKinds[d.kind]].filter(Boolean).join(' ')
+}
+
+const ports: Record<string, string> = { usb: ' by USB', sata: ' on SATA', m2: ' in M.2', pcie: ' on PCIe', mmc: '' }
+
+/** whereWords says where a session was measured that was not in the customer’s computer. */
+export function whereWords(w: Schemas['Where'] | undefined): string {
+  if (!w) return ''
+  return (w.computer === 'bench' ? 'in the workshop’s computer' : 'in another computer') + (ports[w.port ?? ''] ?? '')
 }
 
 /** conditionsInWords says what was so while measuring. */

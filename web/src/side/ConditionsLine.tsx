@@ -2,7 +2,7 @@ import { useState } from 'react'
 import type { Conditions, Setup, View } from '../api/client'
 import { client, data } from '../api/client'
 import { useAmendSitting, useForgetEvent, useNoteEvent, useSit } from '../api/queries'
-import { conditionsInWords, lastSitting, simulatedOn, unknownConditions } from '../job/view'
+import { conditionsInWords, lastSitting, simulatedOn, unknownConditions, whereWords } from '../job/view'
 import { look, useProbeOn } from '../probe/probe'
 import { CommandButton } from '../ui/CommandButton'
 import { Refusal } from '../ui/parts'
@@ -61,7 +61,7 @@ export function ConditionsLine({ view, setup }: { view: View; setup: Setup }) {
         </h2>
         {sitting ? (
           <p className="flex-1 basis-60">
-            {said!.join(', ') || 'nothing noted'}
+            {[whereWords(sitting.where), ...said!].filter(Boolean).join(', ') || 'nothing noted'}
             {unknown!.length > 0 && <span className="text-warning"> · not known: {unknown!.join(', ')}</span>}
           </p>
         ) : (

@@ -1,0 +1,51 @@
+package measuring
+
+import (
+	"context"
+	"path/filepath"
+
+	"nowthen/core/hardware"
+	"nowthen/core/job"
+)
+
+// noteWhere notes with a sitting that it was measured on the bench's own computer, and on which of its drives:
+// the customer's drive hangs on it, or the wrong one was picked. Where the job's computer is this one, there is
+// nothing to note.
+func (x *Rounds) noteWhere(ctx context.Context, r *running) error {
+	if x.hardware == nil || r.state.Simulated || r.state.Dir == "" {
+		return nil
+	}
+	where, here := placeOf(x.hardware(ctx), r.state.Dir)
+	_, err := x.jobs.Change(ctx, r.state.Job, func(_ context.Context, j *job.Job) error {
+		s := j.Sitting(r.state.Sitting)
+		if s == nil || s.Where != nil {
+			return nil
+		}
+		if setup := j.Setup(s.Setup); setup == nil || sameComputer(j.Computer(setup.Computer), here) {
+			return nil
+		}
+		s.Where = where
+		return nil
+	})
+	return err
+}
+
+// placeOf is the drive of the bench's own computer that holds a folder, and that computer.
+func placeOf(f *hardware.Facts, dir string) (*job.Where, hardware.Computer) {
+	w := &job.Where{Computer: "bench"}
+	if real, err := filepath.EvalSymlinks(dir); err == nil {
+		dir = real
+	}
+	if d := f.Drive(f.DriveOf(dir)); d != nil {
+		w.DriveDigest, w.CapacityBytes, w.Kind = d.SerialDigest, d.CapacityBytes, d.Kind
+		if d.Attached != nil {
+			w.Port = d.Attached.Port
+		}
+	}
+	return w, f.Computer
+}
+
+// sameComputer tells whether a job's computer is this one, as far as their names say.
+func sameComputer(c *job.Computer, here hardware.Computer) bool {
+	return c != nil && c.Model != "" && c.Maker == here.Maker && c.Model == here.Model && c.Processor == here.Processor
+}
