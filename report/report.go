@@ -391,10 +391,11 @@ func labels(in *words.Language) map[string]string {
 // reasons says why it came in and what became of that.
 func (d writer) reasons(j *job.Job) {
 	for _, r := range j.Head.Reasons {
-		s := d.say("reason", message.Values{"Reason": d.Reason(r)})
+		key := "reason"
 		if r.Outcome != "" {
-			s += " " + d.say("outcome."+r.Outcome)
+			key = "outcome." + r.Outcome
 		}
+		s := d.say(key, message.Values{"Reason": message.Capital(d.Reason(r))})
 		if r.Remains != "" {
 			s += " " + d.say("remains", message.Values{"What": r.Remains})
 		}

@@ -153,9 +153,9 @@ func TestTheWeekIsNotClaimedFromASingleRun(t *testing.T) {
 	}
 	d := document(j)
 	assert.Empty(t, d.Week)
-	assert.Equal(t, "Cold start to desktop, in one try each: 90 s, then 36 s.", d.Headline)
+	assert.Equal(t, "Cold start to desktop, measured once each: 90 s before, 36 s after.", d.Headline)
 	assert.Equal(t, "A single try cannot show whether that is more than chance.", d.Lead)
-	assert.Equal(t, "in one try each: 90.0 s, then 35.9 s", d.Waiting[0].Words.Main)
+	assert.Equal(t, "measured once each: 90.0 s before, 35.9 s after", d.Waiting[0].Words.Main)
 }
 
 // A drive that stands alone is held against its rating and its link.
@@ -215,7 +215,7 @@ func TestBlockedAndSingleLinesSaySo(t *testing.T) {
 		details += c.Title + c.Detail
 	}
 	assert.Contains(t, details, "So these figures are not compared.")
-	assert.Contains(t, details, "Measured only once on a side.")
+	assert.Contains(t, details, "Measured only once, before or after.")
 }
 
 // Every sentence that claims something follows from its line's verdict, over all verdicts and
@@ -292,7 +292,7 @@ func TestTheReportInGerman(t *testing.T) {
 	d := New(j, compare.Compare(j, "then", "now", compare.DefaultOptions), Options{Language: words.German})
 	assert.Equal(t, "Kaltstart bis zum Desktop: 36 s statt 90 s.", d.Headline)
 	assert.Equal(t, "Das ist jedes Mal 60 % weniger Wartezeit.", d.Lead)
-	assert.Equal(t, []string{"Der Anlass: startet langsam. Das ist behoben."}, d.Reasons)
+	assert.Equal(t, []string{"Startet langsam: behoben."}, d.Reasons)
 	assert.Equal(t, []string{"Ersetzt wurde: 500 GB Festplatte. Eingebaut wurde: 1 TB SATA-SSD.",
 		"Das System wurde so übernommen, wie es war, mit Programmen und Dateien.",
 		"Außerdem gemacht: Reinigung (Lüfter)."}, d.Done)

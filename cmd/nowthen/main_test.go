@@ -147,7 +147,7 @@ func TestCompareAsText(t *testing.T) {
 	code, out, errs := nowthen(t, "compare", measuredTwice(t))
 	require.Equal(t, 0, code, errs)
 	assert.Contains(t, out, "Cold start to desktop")
-	assert.Contains(t, out, "2.6× as fast (a single run on a side: indicative)")
+	assert.Contains(t, out, "2.6× as fast (measured only once: indicative)")
 	assert.Contains(t, out, "61 % less waiting, saves 56 s each time")
 	assert.Contains(t, out, "not measured on the second side")
 }

@@ -112,7 +112,7 @@ func TestLine(t *testing.T) {
 			compare.Line{Verdict: compare.Slower, HoldsAfterAll: true, Indicative: true, Factor: p(0.8), Low: p(0.7),
 				High: p(0.9), Then: of(500), With: of(400), FurtherRuns: &none},
 			LineInWords{Then: "500 MB/s", With: "400 MB/s", Factor: "1.3× slower",
-				Range: "between 1.1× and 1.5× slower", Doubt: "a single run on a side: indicative"}},
+				Range: "between 1.1× and 1.5× slower", Doubt: "measured only once: indicative"}},
 		{"undecidable", wait,
 			compare.Line{Verdict: compare.TooClose, Factor: p(1.1), Low: p(0.9), High: p(1.3), Then: of(33),
 				With: of(30)},

@@ -51,7 +51,7 @@ var views = []view{
 	{name: "timer", path: "/jobs/{3}/timer/then/t-start", wait: "starts"},
 	{name: "timer-phone", path: "/jobs/{3}/timer/then/t-start", wait: "starts", width: 390, height: 844, theme: "dim"},
 	{name: "ledger", path: "/jobs/{0}/ledger", wait: "what the customer feels"},
-	{name: "ledger-doubt", path: "/jobs/{1}/ledger?line=t-scattered", wait: "The candidates", theme: "dim", full: true},
+	{name: "ledger-doubt", path: "/jobs/{1}/ledger?line=t-scattered", wait: "The candidates", theme: "dim"},
 	{name: "report", path: "/jobs/{0}/report", wait: "How it was measured", full: true},
 }
 

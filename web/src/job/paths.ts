@@ -44,7 +44,7 @@ export const beginWords: Record<View['next']['do'], string> = {
   time: 'Open the timer',
   measure: 'Measure',
   type: 'Enter value',
-  'take-out': 'Go to the gate',
+  'take-out': 'Go to the checkpoint',
   step: 'Go to the step',
   fit: 'Enter the drive',
   report: 'Open the ledger',
