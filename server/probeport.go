@@ -31,7 +31,9 @@ func (s *Server) probePort(c fiber.Ctx) error {
 	if !s.onProbePort(c) {
 		return s.ownHostOnly(c)
 	}
-	if p := c.Path(); p == "/probe" || strings.HasPrefix(p, "/probe/") || strings.HasPrefix(p, probePaths) {
+	p := c.Path()
+	file, ofProbe := strings.CutPrefix(p, "/probe/")
+	if p == "/probe" || ofProbe && probeNames.MatchString(file) || strings.HasPrefix(p, probePaths) {
 		return c.Next()
 	}
 	return fiber.NewError(fiber.StatusNotFound,

@@ -106,7 +106,8 @@ func TestProbesOverPlainHTTP(t *testing.T) {
 func TestThePortForProbes(t *testing.T) {
 	s, _, plain, safe := withProbePort(t)
 	for _, path := range []string{"/", "/api/jobs", "/api/session", "/api/reach", "/assets/x.js", "/jobs", "/probed",
-		"/api/probes", "/finish/x", "/load", "/api/events"} {
+		"/api/probes", "/finish/x", "/load", "/api/events",
+		"/probe/../api/jobs", "/probe/%2e%2e/api/jobs", "/probe//x", "/probe/", "/probe/x/y", "/probe/secret.txt"} {
 		status, text := fetch(t, "GET", safe+path, "", nil)
 		assert.Equal(t, 404, status, path)
 		assert.Contains(t, text, "port is for probes", path)
