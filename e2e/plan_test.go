@@ -178,9 +178,9 @@ func TestAJobWithThreeDrives(t *testing.T) {
 	}
 	pick("Right side", "The earlier one")
 	p.see("960 GB SATA SSD")
-	pick("Left side", "Now, sitting 1")
-	pick("Right side", "Now, sitting 2")
-	p.see("Now, sitting 2")
+	pick("Left side", "Now, session 1")
+	pick("Right side", "Now, session 2")
+	p.see("Now, session 2")
 	p.see("too close to call")
 }
 
@@ -372,7 +372,7 @@ func TestAComputerThatWasHereBefore(t *testing.T) {
 	p.press("Add the drive")
 	p.see("holds games")
 	p.press("Then")
-	p.see("One sitting")
+	p.see("One session")
 	p.see("Processor check (unaffected by the drive)")
 	var v struct {
 		Job struct {

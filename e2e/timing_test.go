@@ -696,8 +696,8 @@ func TestARaceBetweenSittings(t *testing.T) {
 	}
 	p := open(t, s.base, 1280, 800)
 	p.goTo("/jobs/" + job.ID + "/race/t-start?setups=then@s1,then@s2")
-	p.see("Then, sitting 1")
-	p.see("Then, sitting 2")
+	p.see("Then, session 1")
+	p.see("Then, session 2")
 	p.press("8×")
 	p.key(space)
 	p.see("Once more")

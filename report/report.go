@@ -16,6 +16,7 @@ import (
 	"nowthen/core/fairness"
 	"nowthen/core/job"
 	"nowthen/core/message"
+	"nowthen/core/side"
 	"nowthen/core/value"
 	"nowthen/core/words"
 )
@@ -484,7 +485,22 @@ func (d writer) figure(t *job.Test, ln *compare.Line) Figure {
 	if w.KeepsUp != "" {
 		f.Words.Extra = w.KeepsUp
 	}
+	f.Words.Range = strings.Join(slices.DeleteFunc([]string{f.Words.Range, d.learned(t, ln.Then, d.called().Then),
+		d.learned(t, ln.With, d.called().With)}, func(s string) bool { return s == "" }), "; ")
 	return f
+}
+
+// learned tells the first figure of a side that has settled beside the settled one, "" where they are the same.
+func (d writer) learned(t *job.Test, s *side.Side, name string) string {
+	if !s.HasSettled() {
+		return ""
+	}
+	first, settled := d.Figure(*s.First, t.Unit), d.Figure(*s.Settled, t.Unit)
+	if first == settled {
+		return ""
+	}
+	return d.say("learned",
+		message.Values{"Side": name, "First": d.forCustomer(first), "Settled": d.forCustomer(settled)})
 }
 
 // against says what a drive that stands alone is held against: its rating and its link.

@@ -381,3 +381,24 @@ func TestHowTheDriveJoined(t *testing.T) {
 		})
 	}
 }
+
+// A report tells the first figure of a drive that learns beside the settled one, and claims nothing before.
+func TestADriveThatLearns(t *testing.T) {
+	j := visit(map[string]float64{catalogue.ColdStart: 90}, map[string]float64{catalogue.ColdStart: 49})
+	j.Drives[1].Kind = job.Hybrid
+	d := document(j)
+	assert.Equal(t, string(compare.NotComparable), d.Waiting[0].Verdict, "three runs are no block")
+	assert.NotContains(t, d.Headline, "instead of")
+	for i, at := range []int64{-1, 9} {
+		again := j.Runs[len(j.Runs)-1]
+		again.ID, again.At, again.Value = fmt.Sprint("more", i), time.Unix(at, 0), []float64{71, 49.1}[i]
+		j.Runs = append(j.Runs, again)
+	}
+	for in, want := range map[*words.Language]string{words.English: "the new drive: 71.0 s the first time, 49.0 s once it had " +
+		"settled",
+		words.German: "das neue Laufwerk: beim ersten Mal 71,0 s, eingespielt 49,1 s"} {
+		d := New(j, compare.Compare(j, "then", "now", compare.DefaultOptions), Options{Language: in})
+		assert.Contains(t, d.Waiting[0].Words.Range, want)
+		assert.NotContains(t, d.Waiting[0].Words.Range, "90", "the other drive doesn't learn")
+	}
+}

@@ -159,7 +159,8 @@ func TestMeasuredOnBattery(t *testing.T) {
 	assert.Empty(t, Of(j).BeforeOldDriveOut(), "a start is no drive test")
 	add(j, catalogue.LongRead, "b", 1)
 	assert.Empty(t, Of(j).BeforeOldDriveOut(), "it was measured on mains as well")
-	j.Runs = slices.DeleteFunc(j.Runs, func(r job.Run) bool { return r.Sitting == "s1" && r.Test == catalogue.LongRead })
+	j.Runs = slices.DeleteFunc(j.Runs,
+		func(r job.Run) bool { return r.Sitting == "s1" && r.Test == catalogue.LongRead })
 	add(j, catalogue.LongRead, "b", 2)
 	assert.Equal(t, []Lost{{"", "the drive was measured on battery (Long read)"}}, Of(j).BeforeOldDriveOut())
 }

@@ -234,13 +234,13 @@ func TestUsageIsAskedByOccasion(t *testing.T) {
 	}
 }
 
-// Where a small difference matters, a second sitting is asked for before the drive goes.
+// Where a small difference matters, a second session is asked for before the drive goes.
 func TestASecondSittingIsAskedFor(t *testing.T) {
 	j := visit()
 	Apply(j, templateNamed(t, "capacity"), 64<<20, 0.5)
 	second := func() bool {
 		return slices.ContainsFunc(Of(j).BeforeOldDriveOut(),
-			func(l Lost) bool { return strings.Contains(l.What, "second sitting") })
+			func(l Lost) bool { return strings.Contains(l.What, "second session") })
 	}
 	assert.False(t, second(), "nothing is measured yet")
 	add(j, catalogue.ColdStart, "s1", 2)

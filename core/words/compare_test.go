@@ -118,7 +118,7 @@ func TestLine(t *testing.T) {
 				With: of(30)},
 			LineInWords{Then: "33.0 s", With: "30.0 s", Factor: "too close to call",
 				Range: "between 1.2× slower and 1.3× as fast", Further: "Further runs will not decide it; a second " +
-					"sitting might."}},
+					"session might."}},
 		{"practically the same", wait,
 			compare.Line{Verdict: compare.TooClose, Equal: true, Factor: p(1.01), Low: p(0.98), High: p(1.04),
 				Then: of(30.3), With: of(30), FurtherRuns: &none},

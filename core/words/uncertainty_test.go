@@ -19,8 +19,8 @@ func TestUncertainty(t *testing.T) {
 			"Its uncertainty comes mostly from how much the runs differ (60 %), the rest from how much one sitting " +
 				"differs from another and from the way it is timed or read. More runs would shrink it most."},
 		{"the sitting", 1e-4, 4e-4, 0,
-			"Its uncertainty comes mostly from how much one sitting differs from another (80 %), the rest from how " +
-				"much the runs differ. A second sitting would shrink it most."},
+			"Its uncertainty comes mostly from how much one session differs from another (80 %), the rest from how " +
+				"much the runs differ. A second session would shrink it most."},
 		{"the instrument, all but alone", 1e-7, 1e-7, 1e-3,
 			"Its uncertainty comes from the way it is timed or read. A finer instrument would shrink it most: the " +
 				"probe, or a video."},

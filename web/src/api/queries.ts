@@ -478,6 +478,12 @@ export const useTakeSitting = (id: string) =>
 export const useStay = (id: string) =>
   useJobCommand((setup: string, c: Client) => data(c.PUT('/api/jobs/{job}/setups/{setup}/stays', { params: { path: { job: id, setup } } })))
 
+/** useSetPurpose says what a session is for. */
+export const useSetPurpose = (id: string) =>
+  useJobCommand(({ sitting, ...body }: { sitting: string } & Schemas['PurposeIn'], c: Client) =>
+    data(c.PUT('/api/jobs/{job}/sittings/{sitting}/purpose', { params: { path: { job: id, sitting } }, body })),
+  )
+
 /** useChangeSetup changes what is said of a setup: how its drive joins, how its system got there. */
 export const useChangeSetup = (id: string) =>
   useJobCommand(({ setup, ...body }: { setup: string } & Schemas['SetupChange'], c: Client) =>

@@ -163,7 +163,7 @@ function Lines(props: { view: View; group: Group; ledger: Ledger; names: [string
         </div>
         <div>
           <p className="text-right text-xs text-secondary">
-            {[g.axis.unit, g.axis.log && 'logarithmic scale', sittings && 'filled: runs of later sittings'].filter(Boolean).join(', ')}
+            {[g.axis.unit, g.axis.log && 'logarithmic scale', sittings && 'filled: runs of later sessions'].filter(Boolean).join(', ')}
           </p>
           <Ticks axis={g.axis} />
         </div>

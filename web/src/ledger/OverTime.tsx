@@ -26,7 +26,7 @@ export function OverTime({ view, ledger }: { view: View; ledger: Ledger }) {
             <thead>
               <tr className="border-b border-base-content">
                 <th scope="col" className="py-1 text-left">
-                  The middle of each sitting’s runs
+                  The middle of each session’s runs
                 </th>
                 {c.sittings.map((s) => (
                   <th key={s.id} scope="col" className="pl-4 text-right whitespace-nowrap">

@@ -21,7 +21,7 @@ describe('sidesOf', () => {
   } as unknown as View
   it('offers every setup, and the sittings of one that has several with runs', () => {
     expect(sidesOf(view).map((o) => o.id)).toEqual(['then', 'now', 'now@s2', 'now@s3', 'trial1'])
-    expect(sidesOf(view)[3]!.label).toBe('Now, sitting 2 (1 September 2026)')
+    expect(sidesOf(view)[3]!.label).toBe('Now, session 2 (1 September 2026)')
     expect(sidesOf(view)[4]!.label).toBe('Trial 1')
   })
 })

@@ -21,7 +21,8 @@ export function sideName(view: View, side: string): string {
   const nth = view.job.sittings.filter((x) => x.setup === setup.id && view.job.runs.some((r) => r.sitting === x.id)).findIndex((x) => x.id === sitting)
   if (nth < 0) return setupName(setup)
   const back = view.job.sittings.find((x) => x.id === sitting)?.follow_up ? ', after it went back' : ''
-  return `${setupName(setup)}, sitting ${nth + 1}${back}`
+  const asks = view.job.sittings.find((x) => x.id === sitting)?.question
+  return asks ? `${setupName(setup)}: ${asks}` : `${setupName(setup)}, session ${nth + 1}${back}`
 }
 
 /** drivesOut tells whether a side was measured on the drive that has come out. */

@@ -68,7 +68,7 @@ export function Contents({ of }: { of: Template }) {
       </p>
       <p className="text-sm text-secondary">
         {of.tests.map((t) => t.name).join(' · ')}
-        {of.sittings > 1 && ` · in ${of.sittings} sittings`}
+        {of.sittings > 1 && ` · in ${of.sittings} sessions`}
       </p>
     </div>
   )

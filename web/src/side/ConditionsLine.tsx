@@ -87,7 +87,7 @@ export function ConditionsLine({ view, setup }: { view: View; setup: Setup }) {
           </button>
         )}
         <button type="button" className="btn btn-sm" aria-expanded={form === 'new'} onClick={() => setForm(form === 'new' ? undefined : 'new')}>
-          {sitting ? 'New sitting' : 'Enter conditions'}
+          {sitting ? 'New session' : 'Enter conditions'}
         </button>
         <Mishap view={view} setup={setup} />
       </div>

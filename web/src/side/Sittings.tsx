@@ -1,11 +1,12 @@
 import { useState } from 'react'
 import type { Setup, View } from '../api/client'
 import { useTakeSitting } from '../api/queries'
-import { conditionsInWords, setupName } from '../job/view'
+import { conditionsInWords, setupName, whereWords } from '../job/view'
 import { time } from '../ui/format'
 import { CommandButton } from '../ui/CommandButton'
 import { FileButton } from '../ui/FileButton'
 import { Refusal } from '../ui/parts'
+import { Purpose } from './Purpose'
 
 /** Sittings lists a setup's stretches of measuring with what was so in each, and takes in a probe's file as one more. */
 export function Sittings({ view, setup }: { view: View; setup: Setup }) {
@@ -16,13 +17,15 @@ export function Sittings({ view, setup }: { view: View; setup: Setup }) {
     <div className="flex flex-wrap items-start gap-x-6 gap-y-2">
       {list.length > 0 && (
         <details className="flex-1 basis-80">
-          <summary className="cursor-pointer text-secondary">{list.length === 1 ? 'One sitting' : `${list.length} sittings`}</summary>
+          <summary className="cursor-pointer text-secondary">{list.length === 1 ? 'One session' : `${list.length} sessions`}</summary>
           <ul>
             {list.map((s) => (
               <li key={s.id} className="border-b border-base-300 py-1.5">
                 <span className="text-secondary">{s.started ? time(s.started) : 'time not noted'}</span> {conditionsInWords(s.conditions).join(', ') || 'nothing noted'}
                 {s.follow_up && <span className="font-semibold"> · told by the customer, after it went back</span>}
                 {s.job && <span className="font-semibold"> · from job {s.job}</span>}
+                {s.where && <span className="font-semibold"> · {whereWords(s.where)}</span>}
+                <Purpose view={view} sitting={s} />
               </li>
             ))}
           </ul>
@@ -30,7 +33,7 @@ export function Sittings({ view, setup }: { view: View; setup: Setup }) {
       )}
       <FileButton
         className="btn-ghost ml-auto"
-        label={`Sitting file for ${setupName(setup)}`}
+        label={`Session file for ${setupName(setup)}`}
         accept=".json,application/json"
         onFile={(chosen) => {
           setFile(chosen)

@@ -10,7 +10,7 @@ describe('whether further runs are worth taking', () => {
     ['one side, close together', undefined, true, 'Enough: the runs lie close together.'],
     ['decided', row('', 0), false, 'Decided: further runs are not needed.'],
     ['two more would decide', row('2 more runs on Now would decide it.', 2), true, '2 more runs on Now would decide it.'],
-    ['runs will not', row('Further runs will not decide it; a second sitting might.', null), true, 'Further runs will not decide it; a second sitting might.'],
+    ['runs will not', row('Further runs will not decide it; a second session might.', null), true, 'Further runs will not decide it; a second session might.'],
     ['not comparable: the side alone', row('', null, null), true, 'Enough: the runs lie close together.'],
   ])('%s', (_, of, enough, want) => expect(whatRunsWouldDo(of, enough)).toBe(want))
 })
