@@ -394,7 +394,7 @@ func TestADriveThatLearns(t *testing.T) {
 		again.ID, again.At, again.Value = fmt.Sprint("more", i), time.Unix(at, 0), []float64{71, 49.1}[i]
 		j.Runs = append(j.Runs, again)
 	}
-	for in, want := range map[*words.Language]string{words.English: "the new drive: 71.0 s the first time, 49.0 s once it had " +
+	for in, want := range map[*words.Language]string{words.English: "the new drive: 71.0 s the first time, 49.1 s once it had " +
 		"settled",
 		words.German: "das neue Laufwerk: beim ersten Mal 71,0 s, eingespielt 49,1 s"} {
 		d := New(j, compare.Compare(j, "then", "now", compare.DefaultOptions), Options{Language: in})

@@ -16,7 +16,7 @@ func TestUncertainty(t *testing.T) {
 		want    string
 	}{
 		{"the runs", 6e-4, 3e-4, 1e-4,
-			"Its uncertainty comes mostly from how much the runs differ (60 %), the rest from how much one sitting " +
+			"Its uncertainty comes mostly from how much the runs differ (60 %), the rest from how much one session " +
 				"differs from another and from the way it is timed or read. More runs would shrink it most."},
 		{"the sitting", 1e-4, 4e-4, 0,
 			"Its uncertainty comes mostly from how much one session differs from another (80 %), the rest from how " +
