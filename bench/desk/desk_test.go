@@ -287,7 +287,7 @@ func TestMeasuringIsRefused(t *testing.T) {
 		kind bench.Kind
 		says string
 	}{
-		{"no such sitting", measuring.MeasureRequest{Sitting: "s9", Dir: dir}, bench.Missing, "no sitting"},
+		{"no such sitting", measuring.MeasureRequest{Sitting: "s9", Dir: dir}, bench.Missing, "no session"},
 		{"no such test", measuring.MeasureRequest{Sitting: "s1", Dir: dir, Tests: []string{"nap"}}, bench.Missing,
 			"no test"},
 		{"a start", measuring.MeasureRequest{Sitting: "s1", Dir: dir, Tests: []string{catalogue.ColdStart}},
