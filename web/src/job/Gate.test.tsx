@@ -85,10 +85,24 @@ describe('a gate', () => {
     fireEvent.click(screen.getByLabelText('Returned'))
     expect(pass.disabled).toBe(false)
   })
+  it.each([
+    [[], 'Measuring is done'],
+    [[{ test: 't', what: 'a start was not measured' }], 'Continue without these tests'],
+  ])('goes on without tests only where some are missing', (again, name) => {
+    show(view({ again }), 'measured-again')
+    expect(screen.getByRole('button', { name })).toBeTruthy()
+  })
+  it('takes no drive out where one is added', () => {
+    const v = view()
+    v.job.setups.push({ id: 'now', role: 'now', computer: 'c1', drive: 'd2', relation: 'added' })
+    show(v, 'old-drive-out')
+    expect(screen.getByRole('heading', { name: 'Checkpoint: the new drive goes in' })).toBeTruthy()
+    expect(screen.queryByText('The old drive is out')).toBeNull()
+  })
   it('says what the bench refuses', async () => {
     show(view(), 'measured-again')
     answer(409, { type: 'x', title: 'x', status: 409, detail: 'You have already passed this checkpoint.', message: 'You have already passed this checkpoint.' })
-    fireEvent.click(screen.getByRole('button', { name: 'Continue without these tests' }))
+    fireEvent.click(screen.getByRole('button', { name: 'Measuring is done' }))
     expect(await screen.findByRole('alert')).toBeTruthy()
   })
   it('tells of one that was passed when and why', () => {

@@ -18,7 +18,7 @@ import { setupAs } from './view'
 
 type GateName = 'old-drive-out' | 'case-closed' | 'measured-again' | 'handed-back'
 
-const gates: Record<GateName, { title: string; missing: string; clear: string; verb: string; passed: string }> = {
+const gates: Record<GateName, { title: string; missing: string; clear: string; verb: string; done?: string; passed: string }> = {
   'old-drive-out': {
     title: 'Checkpoint: the old drive comes out',
     missing: 'Once it is out, you can’t measure this any more:',
@@ -38,6 +38,7 @@ const gates: Record<GateName, { title: string; missing: string; clear: string; v
     missing: 'On the new drive this is still missing:',
     clear: 'Everything in the plan was measured again.',
     verb: 'Continue without these tests',
+    done: 'Measuring is done',
     passed: 'Measuring again was closed',
   },
   'handed-back': {
@@ -197,7 +198,7 @@ function Standing({ view, name, lost, children }: { view: View; name: GateName; 
             className={`btn ${asks ? '' : 'btn-primary'}`}
             disabled={pass.isPending || (asks && why?.trim() === '') || (last && !old_drive)}
           >
-            {words.verb}
+            {asks ? words.verb : (words.done ?? words.verb)}
           </button>
         </div>
       </form>
