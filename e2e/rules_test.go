@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"maps"
 	"net/http"
 	"slices"
 	"strings"
@@ -92,7 +93,7 @@ var found = map[string]func(j jobData){
 	"other-baseline-drive": func(j jobData) {
 		j["drives"] = append(j["drives"].([]any), map[string]any{"id": "d9", "kind": "hdd"})
 		s, _ := j.now()
-		s["replaces"] = "d9"
+		s["replaces"], s["of"] = "d9", "d9"
 	},
 	"other-parameters": func(j jobData) {
 		p := map[string]any{}
@@ -179,6 +180,39 @@ var found = map[string]func(j jobData){
 	"method":        func(j jobData) { j.each("t-wake", "s1", "method", "stopwatch") },
 	"probe-version": func(j jobData) { j.each("t-long-read", "s1", "engine", "nowthen 0") },
 	"not-recorded":  func(j jobData) { _, c := j.now(); delete(c, "power") },
+	"not-settled": func(j jobData) { // three runs are no settled block
+		s, _ := j.now()
+		j.byID("drives", s["drive"].(string))["kind"] = "hybrid"
+	},
+	"settles": func(j jobData) {
+		first := maps.Clone(j.runs("t-start", "s1")[0])
+		first["id"], first["at"] = "first", "2020-01-01T00:00:00Z"
+		if phases, ok := first["phases"].(map[string]any); ok {
+			phases = maps.Clone(phases)
+			for k, v := range phases {
+				phases[k] = v.(float64) * 2
+			}
+			first["phases"] = phases
+		}
+		first["value"] = first["value"].(float64) * 2
+		j["runs"] = append(j["runs"].([]any), first)
+	},
+	"same-drive": func(j jobData) {
+		for _, id := range []string{"s1", "s2"} {
+			s := j.byID("sittings", id)
+			s["where"] = map[string]any{"computer": j.byID("setups", s["setup"].(string))["computer"],
+				"drive_digest": "0123456789"}
+		}
+	},
+	"measured-elsewhere": func(j jobData) {
+		j.byID("sittings", "s1")["where"] = map[string]any{"computer": "bench", "port": "usb"}
+	},
+	"system-beside": func(j jobData) {
+		a, _ := j.then()
+		b, _ := j.now()
+		a["system"].(map[string]any)["also_installed"] = "nothing else"
+		b["system"].(map[string]any)["also_installed"] = "another system"
+	},
 }
 
 // work is other work of the visit, done just before Now was measured: the demonstration's days go with the clock.
@@ -279,7 +313,7 @@ func TestEveryRuleInTheBrowser(t *testing.T) {
 		default: // nothing that is measured would mend it
 			assert.Contains(t, []string{"fill", "encryption", "memory-changed", "processor-changed", "other-work",
 				"system-version", "system-origin", "content-elsewhere", "engine-limited", "method", "not-recorded",
-				"other-computer", "other-baseline-drive", "more-than-the-drive"}, rule, at.Words)
+				"other-computer", "other-baseline-drive", "more-than-the-drive", "system-beside"}, rule, at.Words)
 		}
 	}
 }
