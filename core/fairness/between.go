@@ -176,7 +176,7 @@ func placeOf(computer string) Value {
 	return Computer(computer)
 }
 
-// systemBeside finds another system, or the like, that is installed beside it on one side.
+// systemBeside finds another system, or the like, that is installed beside only one of the two.
 func (c *check) systemBeside(r *rule) {
 	if a, b := c.setups[0], c.setups[1]; a != nil && b != nil {
 		p, q := a.System.AlsoInstalled, b.System.AlsoInstalled
