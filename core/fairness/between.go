@@ -131,7 +131,7 @@ func (c *check) drivesMeasured(runs []*job.Run) (digests []string) {
 	return digests
 }
 
-// measuredElsewhere finds runs that were made in another computer than the customer's: on one side, or on both.
+// measuredElsewhere finds runs that were made in another computer than the customer's, for one of the two or for both.
 func (c *check) measuredElsewhere(r *rule) {
 	at := func(run *job.Run) string {
 		sitting := c.Sitting(run.Sitting)
