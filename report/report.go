@@ -171,7 +171,9 @@ func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 	d.Computer = strings.TrimSpace(c.Maker + " " + c.Model)
 	d.Done = d.done(j, then, with)
 	d.reasons(j)
-	d.Price = strings.Join(append(d.price(j.Drive(with.Drive)), d.Bought(value.Of(j, l, o.Now), j.Head.Bill)...), " ")
+	if !onlyTried(j) { // nobody keeps what it cost, or what it saves
+		d.Price = strings.Join(append(d.price(j.Drive(with.Drive)), d.Bought(value.Of(j, l, o.Now), j.Head.Bill)...), " ")
+	}
 	notes := d.caveats(j, l)
 	chosen := j.Head.Report
 	if chosen == nil {
@@ -536,7 +538,10 @@ func (d writer) summary(j *job.Job, l *compare.Ledger) {
 		d.Week = d.Savings(l.Savings)
 	}
 	before := slices.ContainsFunc(l.Lines, func(ln compare.Line) bool { return ln.Then != nil })
-	tried := j.PutBack() && j.Staying().Role == job.Then
+	tried := onlyTried(j)
+	if tried {
+		d.Week = ""
+	}
 	switch {
 	case l.Headline != nil:
 		d.headline(l.Line(*l.Headline), j.Test(*l.Headline), tried)
@@ -548,6 +553,9 @@ func (d writer) summary(j *job.Job, l *compare.Ledger) {
 		d.Headline, d.Lead = d.say("drive-head"), d.say("drive-lead")
 	}
 }
+
+// onlyTried tells whether the new drive was a trial, and the old one is what the customer takes home.
+func onlyTried(j *job.Job) bool { return j.PutBack() && j.Staying().Role == job.Then }
 
 // restsOnASingleRun tells whether a line that the savings count has a single run on a
 // side, so that they are not claimed.

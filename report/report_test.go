@@ -375,6 +375,11 @@ func TestHowTheDriveJoined(t *testing.T) {
 				de := New(j, compare.Compare(j, "then", "now", compare.DefaultOptions), Options{Language: words.German})
 				assert.Equal(t, tt.de, de.Done)
 			}
+			if j.PutBack() {
+				assert.Empty(t, d.Week+d.Price+d.Share, "nobody keeps what it saves")
+			} else if j.Setups[1].CacheDrive == "" { // a cache that still learns claims nothing
+				assert.NotEmpty(t, d.Week)
+			}
 			for _, said := range append(d.Done, d.Lead) {
 				assert.NotContains(t, said, "carried over", "nobody said so")
 			}
