@@ -79,7 +79,7 @@ var mayImport = map[string][]string{
 	"bench/transfer":  {"bench", "bench/evidence", "core", "store"},
 	"bench/followup":  {"bench", "core", "store"},
 	"bench/reporting": {"access/token", "bench", "core", "report", "store"},
-	"bench/desk":      {"bench", "bench/*", "store"},
+	"bench/desk":      {"bench", "bench/*", "core", "store"},
 	"bench/demo":      {"bench", "bench/*", "core", "store"},
 	"bench/desktest":  {"bench", "bench/*", "core", "store"},
 	"bench":           {"core", "store"},
