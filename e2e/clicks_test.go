@@ -275,7 +275,7 @@ func TestAWholeJobByTouchAlone(t *testing.T) {
 				require.NoError(t, err)
 				p.tap(at[0], at[1]) // on the digits: the glass
 				p.see(next)
-				p.do(chromedp.Sleep(60 * time.Millisecond))
+				p.hand()
 			}
 			p.touch("Keep and run again")
 		}

@@ -13,6 +13,7 @@ import (
 	"path/filepath"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -96,6 +97,8 @@ type wire struct {
 	mu   sync.Mutex
 	open map[net.Conn]bool
 	down bool
+
+	refused atomic.Int64 // connections that came while nothing was let through
 }
 
 func newWire(t *testing.T, to string) *wire {
@@ -135,6 +138,7 @@ func (w *wire) carry(c net.Conn) {
 	}
 	defer far.Close()
 	if !w.hold(c) || !w.hold(far) {
+		w.refused.Add(1)
 		return
 	}
 	go func() { _, _ = io.Copy(far, c); far.Close() }()
@@ -240,7 +244,7 @@ func TestAProbeJoinsAndLosesNothing(t *testing.T) {
 			pr = joins(t, state, "--sim", "reception", "--pace", "20", "--away", "500ms")
 		case 40:
 			w.rest(true)
-			time.Sleep(time.Second)
+			p.until("the probe to knock in vain", func() bool { return w.refused.Load() >= 3 })
 			w.rest(false)
 		}
 	}

@@ -33,7 +33,7 @@ func (p *page) timeByHand() {
 		"give or take"} {
 		p.key(space)
 		p.see(next)
-		p.do(chromedp.Sleep(120 * time.Millisecond))
+		p.hand()
 	}
 }
 
@@ -309,7 +309,7 @@ func TestTheTimerOnAPhone(t *testing.T) {
 	for _, next := range []string{"ends “to the sign-in”", "does not count", "stops at", "give or take"} {
 		p.do(chromedp.MouseClickXY(195, 300))
 		p.see(next)
-		p.do(chromedp.Sleep(100 * time.Millisecond))
+		p.hand()
 	}
 	p.press("Discard")
 	p.see("A tap starts")

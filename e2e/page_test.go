@@ -272,6 +272,22 @@ func (p *page) poll(what, expression string) {
 	p.t.Fatalf("waited for %s (%v); on the page stands: %s", what, last, p.text())
 }
 
+// hand lets the time pass that a person's hand takes between two presses: the timer takes what comes sooner for a
+// bounce of the key. It is part of what is tried; nothing is waited for by it.
+func (p *page) hand() {
+	p.t.Helper()
+	p.do(chromedp.Sleep(120 * time.Millisecond))
+}
+
+// painted waits until the page has handled what was sent to it before, and has drawn it: two frames.
+func (p *page) painted() {
+	p.t.Helper()
+	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](
+		`new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => done())))`,
+		chromedp.EvalAwaitPromise))
+	require.NoError(p.t, err)
+}
+
 // until waits until something outside the page is so.
 func (p *page) until(what string, is func() bool) {
 	p.t.Helper()

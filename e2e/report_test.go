@@ -80,7 +80,7 @@ func TestAReportIsIssuedAndShared(t *testing.T) {
 	for range 3 {
 		phone.press("Ich schalte jetzt ein")
 		phone.see("Die Zeit läuft.")
-		phone.do(chromedp.Sleep(250 * time.Millisecond))
+		phone.hand()
 		phone.press("Ich kann jetzt arbeiten")
 		phone.see("Gemessen:")
 	}

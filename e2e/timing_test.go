@@ -197,7 +197,6 @@ func TestAFinishLineWithoutScript(t *testing.T) {
 	old.sees("does not run yet")
 	p.key(space)
 	p.see("ends “to the sign-in”")
-	time.Sleep(1200 * time.Millisecond) // somebody waits for the desktop
 	old.goTo("/f/" + word)
 	old.sees("From the start to this page")
 	p.see("started by hand, stopped by the finish line")
@@ -488,18 +487,18 @@ func TestOwnReaction(t *testing.T) {
 	p.fill("Whose reaction is it?", "Runa")
 	p.press("Begin")
 	p.see("Wait")
-	for i := 0; ; i++ {
+	for {
 		text := p.text()
 		if strings.Contains(text, "counts from now on") {
 			break
 		}
 		require.NotContains(t, text, "are needed")
 		if strings.HasPrefix(text, "Press") {
-			time.Sleep(time.Duration(110+i%3*20) * time.Millisecond) // a hand takes its time
+			p.hand()
 			p.key(space)
 			p.poll("the light to go out", `!document.body.innerText.startsWith("Press")`)
 		}
-		time.Sleep(5 * time.Millisecond)
+		p.painted()
 	}
 	p.see("Runa:")
 	p.press("Back")
@@ -552,7 +551,9 @@ func TestKeepEndsOnTheJobsPage(t *testing.T) {
 	runs, armed := s.runsOf(id)
 	assert.Len(t, runs, len(before)+1, "one run is stored")
 	assert.Empty(t, armed, "no timer is left armed")
-	time.Sleep(700 * time.Millisecond) // whatever events still come
+	// Whatever events still come are there once a later one is.
+	s.ask("PATCH", "/api/jobs/"+id, map[string]any{"customer": map[string]any{"name": "Fernbank Allotments, Shed 2"}}, nil)
+	p.see("Fernbank Allotments, Shed 2")
 	path, err := chromedp.Run(p.ctx, chromedp.Evaluate[string]("location.pathname"))
 	require.NoError(t, err)
 	assert.Equal(t, "/jobs/"+id+"/then", path, "it stays there")
@@ -644,7 +645,7 @@ func TestWhatIsNoPressOnTheGlass(t *testing.T) {
 	touch(input.DispatchTouchEventTypeTouchStart, &input.TouchPoint{X: 640, Y: 300})
 	touch(input.DispatchTouchEventTypeTouchMove, &input.TouchPoint{X: 640, Y: 240})
 	touch(input.DispatchTouchEventTypeTouchEnd)
-	time.Sleep(300 * time.Millisecond)
+	p.painted()
 	p.see("starts, together with the power button")
 	// Two fingers are one press.
 	one, two := &input.TouchPoint{X: 600, Y: 300, ID: new(1.0)}, &input.TouchPoint{X: 700, Y: 300, ID: new(2.0)}
@@ -652,7 +653,7 @@ func TestWhatIsNoPressOnTheGlass(t *testing.T) {
 	touch(input.DispatchTouchEventTypeTouchStart, one, two)
 	touch(input.DispatchTouchEventTypeTouchEnd)
 	p.see("ends “to the sign-in”")
-	time.Sleep(300 * time.Millisecond)
+	p.painted()
 	p.see("ends “to the sign-in”")
 	// Space works on the glass after a button of it was clicked, and on a button that has the focus it is the button's.
 	p.press("Sound and vibration")
@@ -806,7 +807,7 @@ func TestThePageArmsOneTimer(t *testing.T) {
 	p.poll("the timer to be on its way", "window.armed === 1")
 	for range 5 {
 		p.key(space)
-		p.do(chromedp.Sleep(100 * time.Millisecond))
+		p.hand()
 	}
 	p.see("starts, together with the power button")
 	p.key(space)
