@@ -167,10 +167,14 @@ type RunFacts struct {
 	Content    string `json:"content" validate:"max=500"` // which save or document
 	SinceStart int    `json:"since_start" validate:"min=0,max=1000" say:"Between 1 and 1000 times since the start."`
 	On         string `json:"on" validate:"max=200"` // the drive that its content lies on; "" is the setup's
+	// Bytes and Files are how much a copy copied; 0 where nobody noted it.
+	Bytes int64 `json:"bytes" validate:"min=0" say:"An amount isn't below zero."`
+	Files int64 `json:"files" validate:"min=0" say:"A number of files isn't below zero."`
 }
 
 // Onto puts them onto a run.
 func (f RunFacts) Onto(r *job.Run) {
+	r.Bytes, r.Files = f.Bytes, f.Files
 	r.Warmth, r.StartKind, r.AppVersion, r.ContentDigest, r.SinceStart, r.On = f.Warmth, f.StartKind,
 		strings.TrimSpace(f.AppVersion), strings.TrimSpace(f.Content), f.SinceStart, f.On
 }

@@ -207,6 +207,17 @@ var found = map[string]func(j jobData){
 	"measured-elsewhere": func(j jobData) {
 		j.byID("sittings", "s1")["where"] = map[string]any{"computer": "bench", "port": "usb"}
 	},
+	"other-program": func(j jobData) {
+		for _, r := range j.runs("t-long-read", "s1") {
+			r["method"], r["read_in"] = "typed", map[string]any{"program": "Millrace", "version": "3"}
+		}
+	},
+	"unequal-amounts": func(j jobData) {
+		j.each("t-start", "s1", "bytes", 4e9)
+		j.each("t-start", "s2", "bytes", 2e9)
+		j.each("t-start", "s1", "method", "stopwatch")
+		j.each("t-start", "s2", "method", "stopwatch")
+	},
 	"system-beside": func(j jobData) {
 		a, _ := j.then()
 		b, _ := j.now()

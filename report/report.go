@@ -172,7 +172,8 @@ func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 	d.Done = d.done(j, then, with)
 	d.reasons(j)
 	if !onlyTried(j) { // nobody keeps what it cost, or what it saves
-		d.Price = strings.Join(append(d.price(j.Drive(with.Drive)), d.Bought(value.Of(j, l, o.Now), j.Head.Bill)...), " ")
+		d.Price = strings.Join(append(d.price(j.Drive(with.Drive)), d.Bought(value.Of(j, l, o.Now), j.Head.Bill)...),
+			" ")
 	}
 	notes := d.caveats(j, l)
 	chosen := j.Head.Report
@@ -472,7 +473,7 @@ func (d writer) figure(t *job.Test, ln *compare.Line) Figure {
 	}
 	f.Words = Words{Then: d.forCustomer(w.Then), Now: d.forCustomer(w.With), Main: w.Factor, Range: w.Range}
 	switch {
-	case ln.Indicative && ln.Then != nil && ln.With != nil && t.Kind != job.Note:
+	case ln.Indicative && ln.Then != nil && ln.With != nil && t.Kind != job.Note && ln.Then.Bound+ln.With.Bound == "":
 		// What was seen, without a claim.
 		f.Words.Main, f.Words.Range = d.say("once-words", message.Values{"Then": f.Words.Then, "Now": f.Words.Now}), ""
 	case w.Doubt != "":
@@ -587,6 +588,8 @@ func (d writer) headline(ln *compare.Line, t *job.Test, tried bool) {
 		d.Headline, d.Lead = d.say("before-now", both), d.say("equal-lead")
 	case ln.Verdict == compare.TooClose || d.Doubt(ln, t) != "":
 		d.Headline, d.Lead = d.say("before-now", both), d.say("uncertain-lead")
+	case ln.Saves == nil && ln.Factor == nil: // °C, dB: their ratio says nothing
+		d.Lead = d.say("that-is", message.Values{"Words": d.Line(ln, t, d.called()).Factor})
 	case ln.Saves == nil:
 		d.Lead = d.say("that-is", message.Values{"Words": d.FactorWords(*ln.Factor)})
 	default:
@@ -594,11 +597,38 @@ func (d writer) headline(ln *compare.Line, t *job.Test, tried bool) {
 		if !ln.Felt && t.Kind == job.Timed {
 			d.Lead = d.say("hardly-felt")
 		}
-		d.Document.Share = d.Language.Share(ln)
+		d.Document.Share = strings.TrimSpace(d.Language.Share(ln) + " " + d.whereItWent(ln, t))
 	}
 	if ln.Verdict == compare.Slower && d.Doubt(ln, t) == "" {
 		d.Lead += " " + d.say("slower-do")
 	}
+}
+
+// whereItWent describes how long each part of a wait took before and after; "" where it wasn't split, or its
+// difference isn't claimed.
+func (d writer) whereItWent(ln *compare.Line, t *job.Test) string {
+	if ln.Phases == nil || !ln.HoldsAfterAll {
+		return ""
+	}
+	var counted, out []string
+	for _, p := range *ln.Phases {
+		at := slices.IndexFunc(t.Phases, func(of job.Phase) bool { return of.ID == p.ID })
+		name := d.Term("phase", t.Phases[at].Name, t.Phases[at].Name)
+		if !p.Counts {
+			out = append(out, name)
+			continue
+		}
+		counted = append(counted, d.say("phase-went",
+			message.Values{"Phase": name, "Then": d.Seconds(p.Then), "Now": d.Seconds(p.With)}))
+	}
+	if len(counted) < 2 {
+		return ""
+	}
+	said := d.say("where-it-went", message.Values{"Phases": strings.Join(counted, "; ")})
+	if len(out) > 0 {
+		said += " " + d.say("phases-out", message.Values{"Phases": d.List(out)})
+	}
+	return said
 }
 
 // joined says how the drive of a setup joined the computer, as far as somebody noted it.
@@ -754,11 +784,11 @@ func (d writer) how(j *job.Job, l *compare.Ledger) []string {
 		t := &j.Tests[i]
 		var out []string
 		for _, p := range t.Phases {
-			if !p.Counted() {
+			if !p.Counted() && leftOut(j, l, t.ID, p.ID) {
 				out = append(out, d.Term("phase", p.Name, p.Name))
 			}
 		}
-		if len(out) > 0 && l.Line(t.ID) != nil && (l.Line(t.ID).Then != nil || l.Line(t.ID).With != nil) {
+		if len(out) > 0 {
 			said = append(said, d.say("not-counted",
 				message.Values{"Name": d.name(t), "Phases": strings.Join(out, ", ")}))
 		}
@@ -766,17 +796,32 @@ func (d writer) how(j *job.Job, l *compare.Ledger) []string {
 	return append(said, d.say("how-claim"))
 }
 
+// leftOut tells whether a kept run of a test has a phase that doesn't count: only what was timed apart was left out.
+func leftOut(j *job.Job, l *compare.Ledger, test, phase string) bool {
+	for _, setup := range []string{l.Then, l.With} {
+		for _, r := range ofVisit(j, test, setup) {
+			if _, ok := r.Phases[phase]; ok && r.Kept() {
+				return true
+			}
+		}
+	}
+	return false
+}
+
 // common is what is said of all figures: that they were measured several times only where
 // some were.
 func common(l *compare.Ledger) string {
-	before, several := false, false
+	before, several, partly := false, false, false
 	for _, ln := range l.Lines {
 		before = before || ln.Then != nil
+		partly = partly || (ln.Then == nil) != (ln.With == nil)
 		several = several || ln.Then != nil && ln.With != nil && ln.Then.N > 1 && ln.With.N > 1
 	}
 	switch {
 	case !before:
 		return "how-alone"
+	case partly:
+		return "how-partly"
 	case several:
 		return "how-several"
 	}
@@ -786,7 +831,7 @@ func common(l *compare.Ledger) string {
 // howOf says how the tests of a kind were measured, "" where none was.
 func (d writer) howOf(kind job.Kind, j *job.Job, l *compare.Ledger) string {
 	var names, by []string
-	kept, aside := 0, 0
+	kept, aside, engine := 0, 0, true
 	for i := range j.Tests {
 		t := &j.Tests[i]
 		if t.Kind != kind {
@@ -801,6 +846,7 @@ func (d writer) howOf(kind job.Kind, j *job.Job, l *compare.Ledger) string {
 					aside++
 				default:
 					kept++
+					engine = engine && r.Method == job.Automatic
 					if m := d.method(r.Method); m != "" && !slices.Contains(by, m) {
 						by = append(by, m)
 					}
@@ -814,7 +860,11 @@ func (d writer) howOf(kind job.Kind, j *job.Job, l *compare.Ledger) string {
 	if len(names) == 0 {
 		return ""
 	}
-	s := d.say("how-"+string(kind),
+	key := "how-" + string(kind)
+	if kind == job.OnDrive && !engine {
+		key = "how-read" // nobody knows whether another program went past the cache
+	}
+	s := d.say(key,
 		message.Values{"Heading": d.say("heading." + string(kind)), "Names": strings.Join(names, ", "),
 			"By": d.List(by), "Count": kept})
 	if aside > 0 {

@@ -391,6 +391,7 @@ func TestTheContract(t *testing.T) {
 	ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":-1,"unit":"s"}`, 422)
 	ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1"}`, 422)
 	ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","text":"quick"}`, 422)
+	ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","text":"90 s","bytes":-1}`, 422)
 	assert.Equal(t, 91.5,
 		field(t, ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","value":1.525,"unit":"min"}`, 201), "job",
 			"runs", "1", "value"))
@@ -400,6 +401,12 @@ func TestTheContract(t *testing.T) {
 	assert.Equal(t, 92.0,
 		field(t, ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","text":"1:32"}`, 201), "job", "runs", "last",
 			"value"))
+	ranged := ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","text":"90-94 s","bytes":4000000000,"files":12,
+		"read_in":{"program":"Millrace","version":"3","file_bytes":1024}}`, 201)
+	assert.Equal(t, []any{90.0, 94.0}, field(t, ranged, "job", "runs", "last", "range"))
+	assert.Equal(t, 1024.0, field(t, ranged, "job", "runs", "last", "read_in", "file_bytes"))
+	ended := ask("POST", at+"/runs", `{"test":"t-start","sitting":"s1","text":"not finished after 2 min"}`, 201)
+	assert.Equal(t, "above", field(t, ended, "job", "runs", "last", "bound"))
 	figures := "setup,test,value,unit\nThen,Cold start to desktop,93,s\nThen,nap,93,s\n"
 	ask("POST", at+"/table?name=x.csv", figures, 200)
 	ask("POST", at+"/table?take=all", figures, 409)
@@ -826,12 +833,14 @@ func (c *contract) askAboutThePlan(at string) {
 	ask("PUT", at+"/setups/trial1/stays", "", 200)
 	ask("PUT", at+"/setups/then/stays", "", 200)
 	ask("PUT", at+"/setups/nobody/stays", "", 404)
-	ask("PATCH", at+"/setups/now", `{"relation":"added","attached":{"port":"sata","link_mb_s":600},"drive":{"queue_depth":32}}`, 200)
+	ask("PATCH", at+"/setups/now",
+		`{"relation":"added","attached":{"port":"sata","link_mb_s":600},"drive":{"queue_depth":32}}`, 200)
 	ask("PATCH", at+"/setups/now", `{"relation":"marries"}`, 422)
 	ask("PATCH", at+"/setups/nobody", `{"relation":"added"}`, 404)
 	ask("PUT", at+"/drives/d1/fate", `{"fate":"stays-inside"}`, 200)
 	ask("PUT", at+"/drives/d1/fate", `{"fate":"eaten"}`, 422)
-	ask("PUT", at+"/sittings/s1/purpose", `{"purpose":"question","question":"on battery","where":{"computer":"bench","port":"usb"}}`, 200)
+	ask("PUT", at+"/sittings/s1/purpose",
+		`{"purpose":"question","question":"on battery","where":{"computer":"bench","port":"usb"}}`, 200)
 	ask("PUT", at+"/sittings/s1/purpose", `{"purpose":"question"}`, 422)
 	ask("PUT", at+"/sittings/s1/purpose", `{"purpose":"visit"}`, 200)
 	ask("PUT", at+"/setups/nowhere/stays", "", 404)

@@ -339,7 +339,7 @@ func called(s *job.Setup) string {
 // what each moved per second.
 func rowWords(t *job.Test, ln *compare.Line, names words.Sides) words.LineInWords {
 	w := words.Line(ln, t, names)
-	if t.Kind == job.OnFiles && slices.Contains(ln.Findings, "other-content") {
+	if slices.Contains(ln.Findings, "other-content") || slices.Contains(ln.Findings, "unequal-amounts") {
 		for said, s := range map[*string]*side.Side{&w.Then: ln.Then, &w.With: ln.With} {
 			if s != nil && s.Rates != nil {
 				*said += " (" + words.FileRates(s.Rates) + ")"

@@ -5,11 +5,13 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
 
 	"nowthen/bench"
+	"nowthen/core/catalogue"
 	"nowthen/core/figures"
 	"nowthen/core/job"
 	"nowthen/core/message"
@@ -28,43 +30,42 @@ type Typed struct {
 	Unit string   `json:"unit"`
 	U    *float64 `json:"u"`
 	Note string   `json:"note"`
+	// ReadIn is the program that showed it; Bytes and Files are how much a copy copied.
+	ReadIn *job.ReadIn `json:"read_in"`
+	Bytes  int64       `json:"bytes"`
+	Files  int64       `json:"files"`
 	// Sure says that a figure that looks wrong by a factor is right all the same.
 	Sure bool `json:"sure"`
 }
 
-// value is the figure in the unit of its test, and how it was given.
-func (in Typed) value(f bench.Fields, t *job.Test) (value float64, given string) {
+// value is the figure in the unit of its test, and how it was written.
+func (in Typed) value(f bench.Fields, t *job.Test) (value figures.Given, given string) {
 	unit := in.Unit
 	if unit == "" {
 		unit = t.Unit
 	}
 	switch {
 	case in.Text != "":
-		text, bound := figures.Bound(in.Text)
-		f.Check(bound == "" || t.Kind == job.Note, "text",
-			message.Tell("is-a-figure-not", message.Values{"Name": t.Name}))
-		q, err := figures.Read(text, unit)
-		if err == nil {
-			value, err = figures.Convert(q.Value, q.Unit, t.Unit)
-		}
+		value, err := figures.ReadGiven(in.Text, unit, t.Unit)
 		if err != nil {
 			f.Check(false, "text",
 				message.Tell("no-figure",
 					message.Values{"Why": bench.Sentence(err), "Example": figures.Example(t.Unit)}))
 		}
 		given = strings.TrimSpace(in.Text)
-		if in.Unit != "" && !strings.HasSuffix(given, in.Unit) && q.Unit == in.Unit {
+		if q, err := figures.Read(given, unit); in.Unit != "" && err == nil && !strings.HasSuffix(given, in.Unit) &&
+			q.Unit == in.Unit {
 			given += " " + in.Unit // its last digit is worth something in that unit
 		}
 		return value, given
 	case in.Value == nil:
 		f.Check(false, "value", message.Tell("give-the-figure", message.Values{"Example": figures.Example(t.Unit)}))
-		return 0, ""
+		return value, ""
 	}
-	value, err := figures.Convert(*in.Value, unit, t.Unit)
+	v, err := figures.Convert(*in.Value, unit, t.Unit)
 	f.Check(err == nil, "unit",
 		message.Tell("is-in-not-in", message.Values{"Name": t.Name, "Unit": t.Unit, "Given": unit}))
-	return value, strconv.FormatFloat(*in.Value, 'f', -1, 64) + " " + unit
+	return figures.Given{Value: v}, strconv.FormatFloat(*in.Value, 'f', -1, 64) + " " + unit
 }
 
 // TypeIn adds a typed run. A figure that looks wrong against its neighbours by a
@@ -78,20 +79,51 @@ func (x *Sittings) TypeIn(ctx context.Context, jobID string, in Typed) (*bench.V
 		f := bench.Fields{}
 		f.Text("note", in.Note)
 		f.Check(len(in.Text) <= 100, "text", message.Tell("that-is-longer-than-a"))
+		f.Check(in.Bytes >= 0, "bytes", "An amount isn't below zero.")
+		f.Check(in.Files >= 0, "files", "A number of files isn't below zero.")
+		if p := in.ReadIn; p != nil {
+			f.Text("read_in.program", p.Program)
+			f.Text("read_in.version", p.Version)
+			f.Check(p.FileBytes >= 0, "read_in.file_bytes", "A size isn't below zero.")
+		}
 		value, given := in.value(f, t)
 		if err := f.Refusal(); err != nil {
 			return err
 		}
-		if s != nil && !in.Sure {
-			if d := figures.Suspect(value, t.Unit, neighbours(j, t.ID, s.Setup)); d != nil {
-				return doubt(t, value, d)
+		if s != nil && !in.Sure && job.CheckValue(t, value.Value) == nil {
+			if d := doubted(j, t, s.Setup, value); d != nil {
+				return doubt(t, value.Value, d, len(neighbours(j, t.ID, s.Setup)) == 0)
 			}
 		}
-		_, bound := figures.Bound(in.Text)
-		return bench.AddRun(j,
-			job.Run{Test: in.Test, Sitting: in.Sitting, Value: value, Method: job.Typed, U: in.U, Note: in.Note,
-				Given: given, Bound: bound}, x.jobs.Now())
+		return bench.AddRun(j, job.Run{Test: in.Test, Sitting: in.Sitting, Value: value.Value, Method: job.Typed,
+			U: in.U, Note: in.Note, Given: given, Bound: value.Bound, Range: value.Range, ReadIn: in.ReadIn,
+			Bytes: in.Bytes, Files: in.Files}, x.jobs.Now())
 	})
+}
+
+// doubted tells what is wrong with a figure that looks wrong: against others of its side, against what such a drive
+// can do, or because it can be read in two ways; else it is nil.
+func doubted(j *job.Job, t *job.Test, setup string, g figures.Given) *figures.Doubt {
+	others := neighbours(j, t.ID, setup)
+	if d := figures.Suspect(g.Value, t.Unit, others); d != nil {
+		return d
+	}
+	low, high, known := 0.0, math.Inf(1), false
+	if s := j.Setup(setup); s != nil {
+		if d := j.Drive(s.Drive); d != nil {
+			low, high, known = catalogue.Possible(t, d.Kind)
+		}
+	}
+	if !known {
+		low, high = 0, math.Inf(1)
+	}
+	if d := figures.Thousands(g.Value, g.Other, low, high, others); d != nil {
+		return d
+	}
+	if !known || len(others) > 0 {
+		return nil
+	}
+	return figures.Beyond(g.Value, t.Unit, low, high)
 }
 
 // neighbours are the values of a test's kept runs on a setup.
@@ -103,12 +135,16 @@ func neighbours(j *job.Job, test, setup string) []float64 {
 	return values
 }
 
-// doubt asks about a figure that looks wrong by a factor.
-func doubt(t *job.Test, value float64, d *figures.Doubt) *bench.Refusal {
-	r := bench.Refuse(bench.Conflict, "looks-like-the-other",
-		message.Values{"Given": words.Figure(value, t.Unit), "Why": d.Why, "Meant": words.Figure(d.Value, t.Unit)})
-	r.Kind, r.Kept = bench.Doubtful, message.Tell("nothing-was-taken-in")
-	r.Do = message.Tell("say-that-it-is")
+// doubt asks about a figure that looks wrong by a factor; first says that there is none on its side yet that it could
+// be held against.
+func doubt(t *job.Test, value float64, d *figures.Doubt, first bool) *bench.Refusal {
+	given, meant := words.Figure(value, t.Unit), words.Figure(d.Value, t.Unit)
+	r := &bench.Refusal{Kind: bench.Doubtful, Kept: message.Tell("nothing-was-taken-in"),
+		Do: message.Tell("say-that-it-is")}
+	r.Message = fmt.Sprintf("%s looks like %s: the other runs here would fit %s.", given, d.Why, meant)
+	if first {
+		r.Message = fmt.Sprintf("Is it %s or %s? It looks like %s.", given, meant, d.Why)
+	}
 	r.Fields = map[string]string{"value": r.Message}
 	r.Ask = &bench.Ask{Value: d.Value, Unit: t.Unit, Words: words.Figure(d.Value, t.Unit)}
 	return r

@@ -59,8 +59,8 @@ func TestTypedFiguresKeepTheirDigits(t *testing.T) {
 	}
 }
 
-// A reading can be a bound, a timed figure cannot.
-func TestAReadingCanBeABound(t *testing.T) {
+// A typed figure can be a bound or a range, and says where it was read and how much was copied.
+func TestATypedFigure(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Real(t, b, 1)
@@ -71,8 +71,65 @@ func TestAReadingCanBeABound(t *testing.T) {
 	run := v.Job.Runs[0]
 	assert.Equal(t, job.BoundBelow, run.Bound)
 	assert.Equal(t, 30.0, run.Value)
-	_, err = b.Sittings.TypeIn(ctx, id, sittings.Typed{Test: catalogue.ColdStart, Sitting: "s1", Text: "< 30 s"})
-	desktest.Refusal(t, err, bench.Invalid)
+	typed := func(in sittings.Typed) job.Run {
+		t.Helper()
+		in.Sitting = "s1"
+		v, err := b.Sittings.TypeIn(ctx, id, in)
+		require.NoError(t, err)
+		return v.Job.Runs[len(v.Job.Runs)-1]
+	}
+	run = typed(sittings.Typed{Test: catalogue.ColdStart, Text: "not finished after 10 min"})
+	assert.Equal(t, 600.0, run.Value)
+	assert.Equal(t, job.BoundAbove, run.Bound)
+	_, err = b.Plans.AddTest(ctx, id, planning.NewTest{ID: "t-rate-read"})
+	require.NoError(t, err)
+	run = typed(sittings.Typed{Test: "t-rate-read", Text: "260-270 MB/s",
+		ReadIn: &job.ReadIn{Program: "Millrace", Version: "3", FileBytes: 1 << 30}})
+	assert.Equal(t, 265.0, run.Value)
+	assert.Equal(t, &[2]float64{260, 270}, run.Range)
+	assert.Nil(t, run.U, "nobody stated it: the range is what it is worked out from")
+	assert.Equal(t, "Millrace", run.ReadIn.Program)
+	_, err = b.Plans.AddTest(ctx, id, planning.NewTest{ID: "t-copy-own"})
+	require.NoError(t, err)
+	run = typed(sittings.Typed{Test: "t-copy-own", Text: "1:32", Bytes: 4e9, Files: 1200})
+	assert.Equal(t, []int64{4e9, 1200}, []int64{run.Bytes, run.Files})
+	for name, in := range map[string]sittings.Typed{
+		"a range backwards":    {Test: catalogue.ColdStart, Text: "40-30"},
+		"an amount below zero": {Test: "t-copy-own", Text: "1:32", Bytes: -1},
+		"files below zero":     {Test: "t-copy-own", Text: "1:32", Files: -1},
+		"a size below zero":    {Test: "t-rate-read", Text: "260", ReadIn: &job.ReadIn{FileBytes: -1}},
+		"a long name": {Test: "t-rate-read", Text: "260", ReadIn: &job.ReadIn{
+			Program: strings.Repeat("x", 10_000)}},
+	} {
+		in.Sitting = "s1"
+		_, err := b.Sittings.TypeIn(ctx, id, in)
+		assert.Equal(t, bench.Invalid, desktest.Refusal(t, err, bench.Invalid).Kind, name)
+	}
+}
+
+// A first figure that no such drive has, or that can be read in two ways, is asked about; what is confirmed is kept.
+func TestAFirstFigureThatCannotBe(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	id := desktest.Real(t, b, 1)
+	for name, c := range map[string]struct {
+		test, text string
+		meant      float64
+	}{
+		"gigabytes for megabytes":   {catalogue.LongRead, "0.11", 110},
+		"a comma, thousands or not": {catalogue.ScatteredRead, "1,950", 1950},
+		"milliseconds for seconds":  {catalogue.ColdStart, "92400", 92.4},
+	} {
+		t.Run(name, func(t *testing.T) {
+			in := sittings.Typed{Test: c.test, Sitting: "s1", Text: c.text}
+			_, err := b.Sittings.TypeIn(t.Context(), id, in)
+			r := desktest.Refusal(t, err, bench.Doubtful)
+			require.NotNil(t, r.Ask)
+			assert.InDelta(t, c.meant, r.Ask.Value, 1e-9)
+			in.Sure = true
+			_, err = b.Sittings.TypeIn(t.Context(), id, in)
+			require.NoError(t, err)
+		})
+	}
 }
 
 func TestATableOfFigures(t *testing.T) {

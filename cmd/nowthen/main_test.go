@@ -46,7 +46,8 @@ func TestCompareJSONKeepsTheContract(t *testing.T) {
 	require.Len(t, lines, 3)
 	keys := []string{"test", "verdict", "holds_after_all", "equal", "indicative", "felt", "factor", "low", "high", "p",
 		"dof", "then", "with", "saves",
-		"drive_share", "drive_share_low", "drive_share_high", "floor", "further_runs", "further_runs_on", "keeps_up", "findings"}
+		"drive_share", "drive_share_low", "drive_share_high", "floor", "further_runs", "further_runs_on", "keeps_up", "phases",
+		"findings"}
 	for _, l := range lines {
 		var have []string
 		for k := range l.(map[string]any) {

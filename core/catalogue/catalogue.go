@@ -37,6 +37,9 @@ const (
 const (
 	WhatLongRead  = "long-read"
 	WhatLongWrite = "long-write"
+	// Figures that another program showed.
+	WhatRateRead  = "rate-read"
+	WhatScoreRead = "score-read"
 )
 
 // DefaultSpan is the size of the test file where neither the technician names one nor
@@ -59,6 +62,34 @@ func SpanFor(kind string, free int64) int64 {
 		span = min(span, free/roomShare/gib)
 	}
 	return max(1, span) * gib
+}
+
+// streams are what drives of a kind read and write in one go, MB/s, and requests what they answer, per second: from the
+// slowest to the quickest that there are.
+var (
+	streams = map[string][2]float64{job.HDD: {15, 350}, job.SataSSD: {30, 600}, job.NVMe: {100, 16_000},
+		job.EMMC: {15, 420}, job.Hybrid: {15, 600}, job.Cached: {15, 16_000}, job.USBFlash: {1, 600}}
+	requests = map[string][2]float64{job.HDD: {20, 2_500}, job.SataSSD: {500, 120_000}, job.NVMe: {1_000, 3_000_000},
+		job.EMMC: {200, 60_000}, job.Hybrid: {20, 120_000}, job.Cached: {20, 3_000_000}, job.USBFlash: {5, 60_000}}
+)
+
+// longestWait is more than what a person times, s.
+const longestWait = 3 * 3600
+
+// Possible is between what a figure of a test lies on a drive of a kind, in the test's unit; ok is false where
+// nothing is known of it.
+func Possible(t *job.Test, kind string) (low, high float64, ok bool) {
+	var of map[string][2]float64
+	switch {
+	case t.Unit == "s":
+		return 0.05, longestWait, true
+	case t.Unit == "IOPS":
+		of = requests
+	case t.What == WhatLongRead, t.What == WhatLongWrite, t.What == "long-read-existing", t.What == WhatRateRead:
+		of = streams
+	}
+	b, ok := of[kind]
+	return b[0], b[1], ok
 }
 
 // WantedRuns is how often a test is run where its plan says nothing.
@@ -327,6 +358,10 @@ func All() []Entry {
 			Test: note("t-battery", "battery-life", "Battery life as the system says", "min", job.Higher)},
 		{Group: "notes", Hands: 0.5, Needs: []string{"a power meter"},
 			Test: note("t-power", "power-draw", "Power draw, idle", "W", job.Lower)},
+		{Group: "notes", Hands: 1, Needs: []string{"the same program, in the same version, on both sides"},
+			Test: note("t-rate-read", WhatRateRead, "Rate read in another program", "MB/s", job.Higher)},
+		{Group: "notes", Hands: 1, Needs: []string{"the same program, in the same version, on both sides"},
+			Test: note("t-score-read", WhatScoreRead, "Score read in another program", "points", job.Higher)},
 	})
 }
 

@@ -88,7 +88,9 @@ type Line struct {
 	FurtherRuns   *int    `json:"further_runs"`
 	FurtherRunsOn *string `json:"further_runs_on"`
 
-	KeepsUp  *KeepsUp `json:"keeps_up"`
+	KeepsUp *KeepsUp `json:"keeps_up"`
+	// Phases are where the wait went, of a timed test that was split alike on both sides; else nil.
+	Phases   *[]Phase `json:"phases"`
 	Findings []string `json:"findings"`
 
 	test    *job.Test

@@ -227,17 +227,94 @@ func TestReadingsWithoutAMeaningfulZeroHaveNoFactor(t *testing.T) {
 }
 
 func TestABoundHasNoFactor(t *testing.T) {
-	j := build(lineIn{test: job.Test{ID: "n", Kind: job.Note, Name: "n", Unit: "W", Better: job.Lower}, then: one(40),
-		with: one(30)})
-	for i := range j.Runs {
-		if j.Runs[i].Value == 30 {
-			j.Runs[i].Bound = job.BoundBelow
-		}
+	below, above := job.BoundBelow, job.BoundAbove
+	for name, c := range map[string]struct {
+		kind       job.Kind
+		better     string
+		then, with []float64
+		bound      map[float64]string // of these values
+		want       Verdict
+	}{
+		"a wait that never ended": {job.Timed, job.Lower, []float64{600}, []float64{31, 32},
+			map[float64]string{600: above}, Faster},
+		"one that ended before": {job.Timed, job.Lower, []float64{31, 32}, []float64{600},
+			map[float64]string{600: above}, Slower},
+		"one among others": {job.Timed, job.Lower, []float64{600, 700}, []float64{31, 32},
+			map[float64]string{600: above}, Faster},
+		"the other side may be as long": {job.Timed, job.Lower, []float64{600}, []float64{31, 632},
+			map[float64]string{600: above}, NotComparable},
+		"the other side is as long": {job.Timed, job.Lower, []float64{600}, []float64{601, 500},
+			map[float64]string{600: above}, NotComparable},
+		"two that never ended": {job.Timed, job.Lower, []float64{600}, []float64{300},
+			map[float64]string{600: above, 300: above}, NotComparable},
+		"under the room's own noise": {job.Note, job.Lower, []float64{40}, []float64{30},
+			map[float64]string{30: below}, Faster},
+		"a bound that says nothing of it": {job.Note, job.Lower, []float64{20}, []float64{30},
+			map[float64]string{30: below}, NotComparable},
+		"a rate of at least": {job.OnDrive, job.Higher, []float64{100}, []float64{500},
+			map[float64]string{500: above}, Faster},
+		"a rate of at most": {job.OnDrive, job.Higher, []float64{100}, []float64{50},
+			map[float64]string{50: below}, Slower},
+	} {
+		t.Run(name, func(t *testing.T) {
+			test := job.Test{ID: "n", Kind: c.kind, Name: "n", Unit: "s", Better: c.better, PerWeek: 7,
+				Occasion: "start"}
+			j := build(lineIn{test: test, then: one(c.then...), with: one(c.with...), method: job.Typed})
+			for i := range j.Runs {
+				j.Runs[i].Bound = c.bound[j.Runs[i].Value]
+			}
+			l := Compare(j, "then", "now", DefaultOptions)
+			ln := l.Lines[0]
+			assert.Equal(t, c.want, ln.Verdict)
+			assert.Nil(t, ln.Factor)
+			assert.Nil(t, ln.High)
+			assert.Nil(t, ln.P)
+			assert.Nil(t, ln.Saves)
+			assert.Nil(t, ln.FurtherRuns)
+			assert.False(t, ln.HoldsAfterAll || ln.Felt || ln.Equal)
+			assert.Zero(t, l.Groups.Waiting.Lines+l.Groups.Drive.Lines)
+			assert.Nil(t, l.Savings)
+			assert.Nil(t, l.Headline)
+			assert.Equal(t, len(c.with), ln.With.N, "the sides stand")
+		})
 	}
-	ln := Compare(j, "then", "now", DefaultOptions).Lines[0]
-	assert.Equal(t, 30.0, ln.With.Centre, "it is shown")
-	assert.Nil(t, ln.Factor)
-	assert.Nil(t, ln.High)
+}
+
+// Where the wait went: the phases of the run in the middle, so that they add up to the centre.
+func TestPhases(t *testing.T) {
+	no := false
+	test := timed("a", 1)
+	test.Phases = []job.Phase{{ID: "in", Name: "to the sign-in"}, {ID: "pass", Name: "password", Counts: &no},
+		{ID: "desk", Name: "to the desktop"}}
+	split := func(change func(j *job.Job), then, with []float64) Line {
+		j := build(lineIn{test: test, then: one(then...), with: one(with...)})
+		for i := range j.Runs {
+			r := &j.Runs[i]
+			r.Phases = map[string]float64{"in": r.Value / 4, "pass": 8, "desk": r.Value * 3 / 4}
+		}
+		change(j)
+		return Compare(j, "then", "now", DefaultOptions).Lines[0]
+	}
+	ln := split(func(*job.Job) {}, []float64{80, 120, 84}, []float64{20, 24})
+	require.NotNil(t, ln.Phases)
+	assert.Equal(t, []Phase{{"in", 21, 5.5, 15.5, true}, {"pass", 8, 8, 0, false}, {"desk", 63, 16.5, 46.5, true}},
+		*ln.Phases)
+	assert.Equal(t, ln.Then.Centre, 21.0+63)
+	assert.Equal(t, ln.With.Centre, 5.5+16.5)
+	for name, change := range map[string]func(j *job.Job){
+		"one side alone": func(j *job.Job) { j.Runs[0].Phases = nil },
+		"split otherwise": func(j *job.Job) {
+			j.Runs[0].Phases = map[string]float64{"in": 1,
+				"desk": j.Runs[0].Value - 1}
+		},
+		"a bound": func(j *job.Job) { j.Runs[0].Bound = job.BoundAbove },
+	} {
+		assert.Nil(t, split(change, []float64{80}, []float64{20}).Phases, name)
+	}
+	learned := split(func(j *job.Job) { j.Drives[1].Kind = job.Hybrid }, []float64{80},
+		[]float64{60, 30, 20, 21, 20.5, 20.2})
+	require.NotNil(t, learned.With.Settled)
+	assert.Equal(t, *learned.With.Settled, (*learned.Phases)[0].With*4, "of the last three once it has settled")
 }
 
 func TestBlockingFindingMakesALineNotComparable(t *testing.T) {

@@ -21,6 +21,7 @@ const (
 func newLine(x *job.Index, t *job.Test, sides fairness.Sides, findings []fairness.Finding, o Options) Line {
 	ln := Line{Test: t.ID, Findings: []string{}, Then: sides.Then, With: sides.With, test: t}
 	ln.KeepsUp = keepsUp(x, t, ln.Then, ln.With)
+	ln.Phases = phases(t, ln.Then, ln.With)
 	blocked := false
 	for _, f := range findings {
 		if slices.Contains(f.Lines, t.ID) {
@@ -38,8 +39,14 @@ func newLine(x *job.Index, t *job.Test, sides fairness.Sides, findings []fairnes
 		ln.Verdict = NotComparable
 		return ln
 	}
-	ln.Verdict = TooClose
 	ln.Indicative = ln.Then.N == 1 || ln.With.N == 1
+	if ln.Then.Bound != "" || ln.With.Bound != "" {
+		if ln.Verdict = direction(t, ln.Then, ln.With); ln.Verdict == NotComparable {
+			ln.Indicative = false
+		}
+		return ln
+	}
+	ln.Verdict = TooClose
 	a, b := ln.Then.Centre, ln.With.Centre
 	if t.Unit == "s" && t.Better == job.Lower {
 		ln.Saves = new(a - b)
@@ -66,6 +73,20 @@ func newLine(x *job.Index, t *job.Test, sides fairness.Sides, findings []fairnes
 	ln.Felt = t.Kind == job.Timed && ln.Verdict != TooClose &&
 		math.Abs(a-b) >= o.FeltSeconds && math.Abs(a-b)/a >= o.FeltShare
 	return ln
+}
+
+// direction is the verdict on a line of which a side has a bound: faster or slower where every run lies beyond
+// every run of the other side, whichever value the bound stands for.
+func direction(t *job.Test, then, with *side.Side) Verdict {
+	thenLow, thenHigh := then.Extent()
+	withLow, withHigh := with.Extent()
+	switch lower := t.Better != job.Higher; {
+	case withHigh < thenLow && lower, withLow > thenHigh && !lower:
+		return Faster
+	case withLow > thenHigh && lower, withHigh < thenLow && !lower:
+		return Slower
+	}
+	return NotComparable
 }
 
 // equal tells whether a whole interval lies so near to 1 that the difference matters to
@@ -125,7 +146,8 @@ func (ln *Line) further() {
 			} else {
 				with = with.Further(k)
 			}
-			if r, ok := side.RatioOf(ln.test, then, with); ok && (r.P <= Level/float64(ln.divisor) && (r.Low > 1 || r.High < 1) || equal(r)) {
+			if r, ok := side.RatioOf(ln.test, then, with); ok &&
+				(r.P <= Level/float64(ln.divisor) && (r.Low > 1 || r.High < 1) || equal(r)) {
 				ln.FurtherRuns, ln.FurtherRunsOn = &k, &on
 				return
 			}

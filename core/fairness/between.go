@@ -350,6 +350,31 @@ func (c *check) otherContent(r *rule) {
 	}
 }
 
+// unequalAmounts finds copies that were timed by hand and didn't copy as much.
+func (c *check) unequalAmounts(r *rule) {
+	for _, l := range c.touched(r) {
+		low, high := int64(math.MaxInt64), int64(0)
+		var says [2]Value
+		for i, runs := range l.runs {
+			var list []Value
+			for _, run := range runs {
+				if run.ByHand() && run.Bytes > 0 {
+					low, high = min(low, run.Bytes), max(high, run.Bytes)
+					list = append(list, Quantity{float64(run.Bytes), "B"})
+				}
+			}
+			if list = ordered(list); len(list) > 1 {
+				says[i] = Mixed(list)
+			} else {
+				says[i] = several(list)
+			}
+		}
+		if says[0] != nil && says[1] != nil && float64(high) > sameAmount*float64(low) {
+			c.add(r, l, says)
+		}
+	}
+}
+
 // sampleOf is the first sample of existing files that runs state.
 func sampleOf(runs []*job.Run) []job.SampleFile {
 	for _, r := range runs {

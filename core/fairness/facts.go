@@ -357,6 +357,30 @@ var method = fact{of: func(_ *check, _ *line, r *job.Run) Value {
 	return nil
 }}
 
+// program is what showed the figure: ours, or another that somebody named. A typed rate or file test of which nobody
+// noted the program wasn't read in ours.
+var program = fact{of: func(_ *check, l *line, r *job.Run) Value {
+	p := r.ReadIn
+	switch {
+	case p != nil:
+		said := []Value{text(strings.TrimSpace(or(p.Program, "?") + " " + p.Version))}
+		if p.FileBytes > 0 {
+			said = append(said, Phrase{"test-file", map[string]Value{"Size": Quantity{float64(p.FileBytes), "B"}}})
+		}
+		return several(said)
+	case r.Method == job.Typed && (l.Kind == job.OnDrive || l.Kind == job.OnFiles):
+		return Term{"program", "unnamed"}
+	case r.Method == job.Typed:
+		return Term{"program", "none"}
+	}
+	return Term{"program", "ours"}
+}, class: func(v Value) string {
+	if t, ok := v.(Term); ok && t.Is == "none" {
+		return key(Term{"program", "ours"})
+	}
+	return key(v)
+}}
+
 // engine is the version of what measured; what follows a plus changes no result.
 var engine = fact{of: func(_ *check, _ *line, r *job.Run) Value {
 	version, _, _ := strings.Cut(r.Engine, "+")

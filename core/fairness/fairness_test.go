@@ -16,6 +16,42 @@ import (
 
 var noon = time.Date(2026, 3, 1, 12, 0, 0, 0, time.UTC)
 
+// readIn says that the runs of a test in a sitting were read in a program.
+func readIn(j *job.Job, test, sitting, program, version string, file int64) {
+	each(j, test, sitting, func(r *job.Run) {
+		r.Method, r.ReadIn = job.Typed, &job.ReadIn{Program: program, Version: version, FileBytes: file}
+	})
+}
+
+// What is alike in every respect that these two rules look at is found by neither.
+func TestAlikeProgramsAndAmounts(t *testing.T) {
+	for name, change := range map[string]func(j *job.Job){
+		"the same program": func(j *job.Job) { readIn(j, "long", "", "A", "1", 1<<30) },
+		"typed on both sides, from nobody knows where": func(j *job.Job) {
+			each(j, "long", "", func(r *job.Run) { r.Method = job.Typed })
+		},
+		"an amount within 2 %": func(j *job.Job) {
+			each(j, "copy", "s1", func(r *job.Run) { r.Method, r.Bytes = job.Stopwatch, 100e9 })
+			each(j, "copy", "s2", func(r *job.Run) { r.Method, r.Bytes = job.Stopwatch, 102e9 })
+		},
+		"an amount of one side alone": func(j *job.Job) {
+			each(j, "copy", "s1", func(r *job.Run) { r.Method, r.Bytes = job.Stopwatch, 100e9 })
+		},
+		"what the probe copied": func(j *job.Job) {
+			each(j, "copy", "s1", func(r *job.Run) { r.Bytes = 100e9 })
+			each(j, "copy", "s2", func(r *job.Run) { r.Bytes = 10e9 })
+		},
+	} {
+		t.Run(name, func(t *testing.T) {
+			j := fair()
+			change(j)
+			for _, f := range found(j, "then", "now") {
+				assert.NotContains(t, []string{"other-program", "unequal-amounts"}, f.Rule)
+			}
+		})
+	}
+}
+
 // fair is a job in which nothing is in doubt: a start, long and scattered
 // reads, a file test and a control, three runs each on both sides.
 func fair() *job.Job {
@@ -295,6 +331,35 @@ func spoils() []spoil {
 		{"system-beside", "another system", func(j *job.Job) {
 			j.Setups[0].System.AlsoInstalled, j.Setups[1].System.AlsoInstalled = "x", "dock"
 		}, nil, []string{"start"}, Qualifies},
+		{"other-program", "a rate that was read in another program", func(j *job.Job) {
+			readIn(j, "long", "s1", "A", "1", 1<<30)
+		}, []string{"long"}, nil, Blocks},
+		{"other-program", "two versions", func(j *job.Job) {
+			readIn(j, "long", "s1", "A", "1", 1<<30)
+			readIn(j, "long", "s2", "A", "2", 1<<30)
+		}, []string{"long"}, nil, Blocks},
+		{"other-program", "test files of two sizes", func(j *job.Job) {
+			readIn(j, "long", "s1", "A", "1", 1<<30)
+			readIn(j, "long", "s2", "A", "1", 4<<30)
+		}, []string{"long"}, nil, Blocks},
+		{"other-program", "typed, and nobody noted from where", func(j *job.Job) {
+			each(j, "scattered", "s2", func(r *job.Run) { r.Method = job.Typed })
+		}, []string{"scattered"}, nil, Blocks},
+		{"other-program", "a control, typed", func(j *job.Job) { readIn(j, "control", "s2", "", "", 0) },
+			[]string{"control"}, nil, Blocks},
+		{"other-program", "a score", func(j *job.Job) {
+			j.Test("control").Kind = job.Note
+			readIn(j, "control", "s1", "A", "1", 0)
+			each(j, "control", "s2", func(r *job.Run) { r.Method = job.Typed })
+		}, nil, []string{"control"}, Qualifies},
+		{"unequal-amounts", "a folder that has grown", func(j *job.Job) {
+			each(j, "copy", "s1", func(r *job.Run) { r.Method, r.Bytes = job.Stopwatch, 100e9 })
+			each(j, "copy", "s2", func(r *job.Run) { r.Method, r.Bytes = job.Stopwatch, 103e9 })
+		}, []string{"copy"}, nil, Blocks},
+		{"unequal-amounts", "two amounts on a side", func(j *job.Job) {
+			each(j, "copy", "", func(r *job.Run) { r.Method, r.Bytes = job.Video, 100e9 })
+			j.Run("copys12").Bytes = 50e9
+		}, []string{"copy"}, nil, Blocks},
 		{"more-than-the-drive", "the drive changed little", func(j *job.Job) {
 			each(j, "scattered", "s2", func(r *job.Run) { r.Value = 120 })
 		}, nil, []string{"start"}, Qualifies},
@@ -414,7 +479,7 @@ func TestRules(t *testing.T) {
 				assert.NotNil(t, f.Runs)
 				if f.Rule != tt.Rule {
 					// Another machine is its own finding beside what differs in it.
-					require.Contains(t, []string{"other-computer", "not-settled"}, f.Rule,
+					require.Contains(t, []string{"other-computer", "not-settled", "method"}, f.Rule,
 						"only this rule may find something")
 					continue
 				}

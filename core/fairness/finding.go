@@ -119,6 +119,9 @@ func (c *check) add(r *rule, l *line, says [2]Value, runs ...string) {
 	if r.blocks != nil && r.blocks(l.Test) {
 		effect = Blocks
 	}
+	if r.qualifies != nil && r.qualifies(l.Test) {
+		effect = Qualifies
+	}
 	c.put(Finding{Rule: r.id, Effect: effect, Then: says[0], With: says[1], Remedy: r.id, Minutes: r.minutes}, l.ID,
 		runs)
 }

@@ -14,7 +14,9 @@ type rule struct {
 	touches func(*job.Test) bool
 	effect  Effect
 	blocks  func(*job.Test) bool // lines that it blocks, whatever effect it has on others
-	minutes float64
+	// qualifies are lines that it only qualifies.
+	qualifies func(*job.Test) bool
+	minutes   float64
 	// find looks for it; nil: the rules that compare facts find it.
 	find func(*check, *rule)
 	// late rules look at intervals of lines that no other rule blocks.
@@ -52,6 +54,7 @@ const (
 	overLink     = 1.02 // share of the link that no drive can pass
 	belowRating  = 0.70 // share of the rated figure
 	armReads     = 250  // scattered reads per second that no arm can do
+	sameAmount   = 1.02 // ratio of the bytes of two copies that are still the same copy
 	shareSame    = 0.90 // share of the bytes in common from which on samples of files are the same
 	shareOther   = 0.50 // share below which they are different ones
 )
@@ -106,6 +109,9 @@ func init() {
 			find: (*check).notSettled},
 		{id: "settles", touches: kinds(job.OnDrive, job.Timed, job.OnFiles), effect: Qualifies, minutes: 1,
 			find: (*check).settles},
+		{id: "other-program", touches: kinds(job.OnDrive, job.OnFiles, job.Control, job.Note), effect: Blocks,
+			qualifies: kinds(job.Note), minutes: 10, find: facts(program)},
+		{id: "unequal-amounts", touches: waits, effect: Blocks, minutes: 10, find: (*check).unequalAmounts},
 		{id: "same-drive", touches: measured, effect: Blocks, minutes: 30, find: (*check).sameDrive},
 		{id: "measured-elsewhere", touches: kinds(job.OnDrive, job.OnFiles), effect: Blocks, minutes: 30,
 			find: (*check).measuredElsewhere},

@@ -60,6 +60,8 @@ func TestTheTable(t *testing.T) {
 		{"simulated", Notes, 0},
 		{"not-settled", Blocks, 4},
 		{"settles", Qualifies, 1},
+		{"other-program", Blocks, 10},
+		{"unequal-amounts", Blocks, 10},
 		{"same-drive", Blocks, 30},
 		{"measured-elsewhere", Blocks, 30},
 		{"system-beside", Qualifies, 0},

@@ -117,6 +117,32 @@ const (
 	closer = 0.012
 )
 
+// Beyond tells whether a first value in a unit is far beyond what can be, between low and high, and a factor that
+// people confuse would bring it back; else it is nil.
+func Beyond(value float64, unit string, low, high float64) *Doubt {
+	if !(value > 0) || value*far > low && value < high*far {
+		return nil
+	}
+	for _, exact := range []bool{true, false} { // a unit a thousand times as large or small comes first
+		for _, c := range confusions {
+			thousand := c.factor == 1000 || c.factor == 1.0/1000
+			if v := value * c.factor; thousand == exact && (c.unit == "" || c.unit == unit) && v >= low && v <= high {
+				return &Doubt{c.factor, v, c.why}
+			}
+		}
+	}
+	return nil
+}
+
+// Thousands is the question what a comma or point before three digits is, of a value that would be other in the other
+// reading; nil where a value like its neighbours tells, or where the other reading cannot be.
+func Thousands(value, other, low, high float64, neighbours []float64) *Doubt {
+	if other == 0 || len(neighbours) > 0 || other < low || other > high {
+		return nil
+	}
+	return &Doubt{other / value, other, "a comma or point for thousands"}
+}
+
 // Suspect tells whether a value in a unit looks wrong against its neighbours
 // (other runs of the same test on the same side), or returns nil.
 func Suspect(value float64, unit string, neighbours []float64) *Doubt {

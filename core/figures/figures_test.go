@@ -73,6 +73,34 @@ func TestSuspect(t *testing.T) {
 	}
 }
 
+func TestBeyond(t *testing.T) {
+	for name, tt := range map[string]struct {
+		value     float64
+		unit      string
+		low, high float64
+		want      float64 // 0: no doubt
+	}{
+		"as such drives do":            {110, "MB/s", 15, 350, 0},
+		"slow":                         {8, "MB/s", 15, 350, 0},
+		"gigabytes for megabytes":      {0.11, "MB/s", 15, 350, 110},
+		"kilobytes for megabytes":      {110_000, "MB/s", 15, 350, 110},
+		"milliseconds for seconds":     {92_400, "s", 0.05, 10_800, 92.4},
+		"beyond, and nothing mends it": {1e9, "MB/s", 15, 350, 0},
+		"zero":                         {0, "MB/s", 15, 350, 0},
+	} {
+		d := Beyond(tt.value, tt.unit, tt.low, tt.high)
+		if tt.want == 0 {
+			assert.Nil(t, d, name)
+		} else if assert.NotNil(t, d, name) {
+			assert.InDelta(t, tt.want, d.Value, 1e-9, name)
+		}
+	}
+	assert.NotNil(t, Thousands(4.95, 4950, 20, 120_000, nil))
+	assert.Nil(t, Thousands(4.95, 4950, 0.05, 3600, nil), "the other reading can't be")
+	assert.Nil(t, Thousands(4.95, 4950, 20, 120_000, []float64{5}), "its neighbours tell")
+	assert.Nil(t, Thousands(4.95, 0, 20, 120_000, nil), "it can be read in one way")
+}
+
 func TestReadCSV(t *testing.T) {
 	rows, err := ReadCSV([]byte("\xef\xbb\xbfsetup;test;value;unit;at;note\r\nThen;Cold " +
 		"start;92,4;s;2026-11-03T09:40:00+01:00;'=watch\r\nNow;Cold start;fast;s;;\r\nNow;Cold start;36;s;yesterday;\r\n"))

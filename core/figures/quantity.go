@@ -49,12 +49,17 @@ func Read(text, unit string) (Quantity, error) {
 	return Quantity{Value: v, Unit: unit, Step: step(m[1])}, nil
 }
 
-// Bound takes the sign off a figure that is a bound: "< 30" and "below 30" are below it, ">
-// 30" and "above 30" above. side is "below", "above" or "".
+// bounds are what stands before a figure that is a bound.
+var bounds = [][2]string{{"<", "below"}, {"≤", "below"}, {"below ", "below"}, {"under ", "below"},
+	{"less than ", "below"}, {"at most ", "below"}, {">", "above"}, {"≥", "above"}, {"above ", "above"},
+	{"over ", "above"}, {"more than ", "above"}, {"at least ", "above"}, {"not finished after ", "above"},
+	{"unfinished after ", "above"}}
+
+// Bound takes the sign off a figure that is a bound: "< 30" and "below 30" are below it, "> 30" and "not finished
+// after 30" above. side is "below", "above" or "".
 func Bound(text string) (rest, side string) {
 	text = strings.TrimSpace(text)
-	for _, b := range [][2]string{{"<", "below"}, {"below ", "below"}, {"under ", "below"}, {">", "above"},
-		{"above ", "above"}, {"over ", "above"}} {
+	for _, b := range bounds {
 		if len(text) > len(b[0]) && strings.EqualFold(text[:len(b[0])], b[0]) {
 			return strings.TrimSpace(text[len(b[0]):]), b[1]
 		}

@@ -66,6 +66,58 @@ func FuzzRead(f *testing.F) {
 	})
 }
 
+func TestReadGiven(t *testing.T) {
+	for name, tt := range map[string]struct {
+		text, unit, test string
+		want             Given
+	}{
+		"a value":                {"92,4", "s", "s", Given{Value: 92.4}},
+		"a range":                {"260-270 MB/s", "MB/s", "MB/s", Given{Value: 265, Range: &[2]float64{260, 270}}},
+		"with a dash":            {"260 – 270", "MB/s", "MB/s", Given{Value: 265, Range: &[2]float64{260, 270}}},
+		"in words, in its unit":  {"4 to 5 min", "s", "s", Given{Value: 270, Range: &[2]float64{240, 300}}},
+		"as clocks show it":      {"1:30-1:40", "s", "s", Given{Value: 95, Range: &[2]float64{90, 100}}},
+		"below zero":             {"-4", "°C", "°C", Given{Value: -4}},
+		"a range below zero":     {"-8 to -4", "°C", "°C", Given{Value: -6, Range: &[2]float64{-8, -4}}},
+		"a bound":                {"> 10 min", "s", "s", Given{Value: 600, Bound: "above"}},
+		"a wait that didn't end": {"not finished after 10 min", "s", "s", Given{Value: 600, Bound: "above"}},
+		"at most":                {"at most 30", "dB(A)", "dB(A)", Given{Value: 30, Bound: "below"}},
+		"thousands or decimals":  {"4,950 IOPS", "IOPS", "IOPS", Given{Value: 4.95, Other: 4950}},
+		"with a point":           {"4.950", "s", "s", Given{Value: 4.95, Other: 4950}},
+		"decimals, plainly":      {"0,950", "s", "s", Given{Value: 0.95}},
+		"thousands, plainly":     {"4,950.5", "IOPS", "IOPS", Given{Value: 4950.5}},
+		"four digits behind it":  {"4.9501", "s", "s", Given{Value: 4.9501}},
+		"four digits in front":   {"4950.125", "s", "s", Given{Value: 4950.125}},
+	} {
+		t.Run(name, func(t *testing.T) {
+			g, err := ReadGiven(tt.text, tt.unit, tt.test)
+			require.NoError(t, err)
+			assert.Equal(t, tt.want, g)
+		})
+	}
+	for name, text := range map[string]string{"backwards": "270-260", "of one figure": "260-260", "open": "260-",
+		"of two units": "260 MB/s - 270 s", "a bound of a range": "> 260-270", "of words": "some-more", "three": "1-2-3"} {
+		_, err := ReadGiven(text, "MB/s", "MB/s")
+		assert.Error(t, err, name)
+	}
+}
+
+// FuzzReadGiven: whatever is written, a range has its value in the middle, and no figure is both.
+func FuzzReadGiven(f *testing.F) {
+	for _, s := range []string{"260-270 MB/s", "> 10", "not finished after 10 min", "4,950", "-8 to -4"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, text string) {
+		g, err := ReadGiven(text, "s", "s")
+		if err != nil {
+			return
+		}
+		if r := g.Range; math.IsNaN(g.Value) || r != nil &&
+			(r[0] >= r[1] || g.Value < r[0] || g.Value > r[1] || g.Bound != "") {
+			t.Fatalf("%q: %+v", text, g)
+		}
+	})
+}
+
 func TestBound(t *testing.T) {
 	for text, want := range map[string][2]string{
 		"< 30": {"30", "below"}, "<30 dB(A)": {"30 dB(A)", "below"}, "Below 30": {"30", "below"}, "above 5": {"5",

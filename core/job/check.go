@@ -64,6 +64,17 @@ func CheckRun(t *Test, r *Run) error {
 		return fmt.Errorf("%s: the uncertainty u is %g %s, and the value %g; check the unit", t.Name, *r.U, t.Unit,
 			r.Value)
 	}
+	if g := r.Range; g != nil {
+		if !(g[0] <= r.Value && r.Value <= g[1]) || math.IsInf(g[0], 0) || math.IsInf(g[1], 0) {
+			return fmt.Errorf("%s: the value %g does not lie in its range, %g to %g", t.Name, r.Value, g[0], g[1])
+		}
+		if r.Bound != "" {
+			return fmt.Errorf("%s: a figure is a range or a bound, not both", t.Name)
+		}
+	}
+	if r.Bytes < 0 || r.Files < 0 {
+		return fmt.Errorf("%s: bytes and files cannot be negative", t.Name)
+	}
 	if p := r.HalfWidthPct; p != nil && !(math.Abs(*p) <= 100*maxUnsure) {
 		return fmt.Errorf("%s: half_width_pct is %g %%; that is no share of a rate", t.Name, *p)
 	}

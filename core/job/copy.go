@@ -65,7 +65,12 @@ func copierOf(t, shared reflect.Type) copier {
 				to.SetMapIndex(each.Key(), v)
 			}
 		}
-	case reflect.Interface, reflect.Chan, reflect.Func, reflect.Array, reflect.UnsafePointer:
+	case reflect.Array:
+		if copierOf(t.Elem(), shared) == nil {
+			return nil // it was copied as a value
+		}
+		panic("job: a " + t.String() + " cannot be copied; teach copierOf")
+	case reflect.Interface, reflect.Chan, reflect.Func, reflect.UnsafePointer:
 		panic("job: a " + t.String() + " cannot be copied; teach copierOf")
 	}
 	return nil

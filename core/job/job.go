@@ -625,6 +625,8 @@ type Sitting struct {
 	Question string `json:"question,omitzero"`
 	// Where is the place of its rounds, where that was not the customer's computer.
 	Where *Where `json:"where,omitzero"`
+	// Photos were taken in it, of a screen or of how something stood.
+	Photos []string `json:"photos,omitempty"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
@@ -741,7 +743,7 @@ type Run struct {
 	HalfWidthPct *float64 `json:"half_width_pct,omitzero"`
 	IOs          int64    `json:"ios,omitzero"`
 	Bytes        int64    `json:"bytes,omitzero"`
-	// Files is how many files a file test read or wrote; Bytes is their sum.
+	// Files is how many files a file test or a hand-timed copy read or wrote; Bytes is their sum.
 	Files int64 `json:"files,omitzero"`
 	// Held is the human's part that was left out of a timed run, s.
 	Held float64 `json:"held_s,omitzero"`
@@ -759,6 +761,14 @@ type Run struct {
 	Given string `json:"given,omitzero"`
 	// Bound says that the value is a bound: the truth lies below or above it.
 	Bound string `json:"bound,omitzero"`
+	// Range is what a typed figure lay between; its value is the middle.
+	Range *[2]float64 `json:"range,omitzero"`
+	// ReadIn is the program that showed the figure, where that was not ours.
+	ReadIn *ReadIn `json:"read_in,omitzero"`
+	// Chain is shared by runs that came from one start of the computer.
+	Chain string `json:"chain,omitzero"`
+	// Photos show what was read off.
+	Photos []string `json:"photos,omitempty"`
 	// Seconds is how long it measured.
 	Seconds float64 `json:"seconds,omitzero"`
 	// Placement is where on the drive the file lay that it measured on.
@@ -781,6 +791,21 @@ type Run struct {
 	SetAside *SetAside `json:"set_aside"`
 
 	Unknown jsontext.Value `json:",embed"`
+}
+
+// ReadIn is another program, in which a figure was read. What of it nobody noted is "" or 0.
+type ReadIn struct {
+	Program string `json:"program,omitzero"`
+	Version string `json:"version,omitzero"`
+	// FileBytes is the size of its test file.
+	FileBytes int64 `json:"file_bytes,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// ByHand tells whether a person took the time, or read the figure.
+func (r *Run) ByHand() bool {
+	return r.Method == Stopwatch || r.Method == FinishLine || r.Method == Video || r.Method == Typed
 }
 
 // Kept tells whether the run takes part in the comparison.

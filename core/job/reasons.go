@@ -45,10 +45,11 @@ type Reason struct {
 
 // Things that go wrong while measuring.
 const (
-	Crash   = "crash"
-	Restart = "restart"
-	Hang    = "hang"
+	Crash    = "crash"
+	Restart  = "restart"
+	Hang     = "hang"
+	Vanished = "vanished" // the system saw the drive no more
 )
 
 // EventKinds are all of them.
-var EventKinds = []string{Crash, Restart, Hang}
+var EventKinds = []string{Crash, Restart, Hang, Vanished}

@@ -34,6 +34,9 @@ func Uncertainty(t *job.Test, r *job.Run) float64 {
 		}
 		return stopwatch.ByVideo(frames...)
 	case job.Typed:
+		if g := r.Range; g != nil {
+			return (g[1] - g[0]) / math.Sqrt(12)
+		}
 		return stopwatch.ByTyping(lastDigit(t, r), t.Unit == "s")
 	}
 	switch {

@@ -72,11 +72,11 @@ type spread struct {
 	counts  []int           // runs in each sitting, the last one last
 }
 
-// Rates are what runs of a file test moved: MB and files per second (calculations,
-// section 8).
+// Rates are what runs that moved files carried: MB and files per second (calculations, section 8). FilesS is nil
+// where nobody counted the files.
 type Rates struct {
-	MBs    float64 `json:"mb_s"`
-	FilesS float64 `json:"files_s"`
+	MBs    float64  `json:"mb_s"`
+	FilesS *float64 `json:"files_s"`
 }
 
 // Of works out the side of a test on a setup; nil where it has no kept run.
@@ -102,7 +102,9 @@ func Of(x *job.Index, t *job.Test, setup string) *Side {
 	if s.Settled != nil {
 		s.Centre = *s.Settled
 	}
-	s.Rates = ratesOf(runs)
+	if t.Unit == "s" {
+		s.Rates = ratesOf(runs)
+	}
 	bySitting := bySitting(runs)
 	s.Sittings = len(bySitting)
 	if !s.ratio {
@@ -202,6 +204,30 @@ func (s *Side) Parts() []stats.Component {
 // bounds.
 func (s *Side) HasRatio() bool { return s != nil && s.ratio }
 
+// Extent is between what its values lie: a bound stands for everything beyond it.
+func (s *Side) Extent() (low, high float64) {
+	low, high = math.Inf(1), math.Inf(-1)
+	for _, r := range s.runs {
+		from, to := r.Value, r.Value
+		switch r.Bound {
+		case job.BoundBelow:
+			from = math.Inf(-1)
+		case job.BoundAbove:
+			to = math.Inf(1)
+		}
+		low, high = min(low, from), max(high, to)
+	}
+	return low, high
+}
+
+// Central are the runs of which its centre is the median: all of them, or the last three of a side that has settled.
+func (s *Side) Central() []*job.Run {
+	if s.Settled != nil {
+		return s.runs[len(s.runs)-lastRuns:]
+	}
+	return s.runs
+}
+
 // RunVariance is the variance of ln value of one run within its sitting, with its
 // degrees of freedom.
 func (s *Side) RunVariance() stats.Component { return s.basis.run }
@@ -272,12 +298,19 @@ func About(ln, half float64) (low, high float64) {
 func ratesOf(runs []*job.Run) *Rates {
 	var mbs, files []float64
 	for _, r := range runs {
-		if r.Files > 0 && r.Bytes > 0 && r.Value > 0 {
-			mbs, files = append(mbs, float64(r.Bytes)/r.Value/1e6), append(files, float64(r.Files)/r.Value)
+		if r.Bytes > 0 && r.Value > 0 && r.Bound == "" && (r.Files > 0 || r.ByHand()) {
+			mbs = append(mbs, float64(r.Bytes)/r.Value/1e6)
+			if r.Files > 0 {
+				files = append(files, float64(r.Files)/r.Value)
+			}
 		}
 	}
 	if len(mbs) == 0 {
 		return nil
 	}
-	return &Rates{MBs: stats.Median(mbs), FilesS: stats.Median(files)}
+	rates := &Rates{MBs: stats.Median(mbs)}
+	if len(files) > 0 {
+		rates.FilesS = new(stats.Median(files))
+	}
+	return rates
 }

@@ -138,7 +138,7 @@ func TestRatesOfFiles(t *testing.T) {
 	copying := &job.Test{ID: "t", Kind: job.OnFiles, Unit: "s", Better: job.Lower}
 	s := Of(indexed(copying, job.Run{Value: 20, Files: 3000, Bytes: 1e9}, job.Run{Value: 30, Files: 3000, Bytes: 1e9},
 		job.Run{Value: 25, Files: 3000, Bytes: 1e9}), copying, "then")
-	assert.Equal(t, &Rates{MBs: 40, FilesS: 120}, s.Rates)
+	assert.Equal(t, &Rates{MBs: 40, FilesS: new(120.0)}, s.Rates)
 	for name, r := range map[string]job.Run{"neither": {Value: 20}, "no files": {Value: 20, Bytes: 9},
 		"no bytes": {Value: 20, Files: 9}} {
 		assert.Nil(t, Of(indexed(copying, r), copying, "then").Rates, name)

@@ -130,10 +130,10 @@ func (in *Language) FileRates(r *side.Rates) string {
 	switch {
 	case r == nil:
 		return ""
-	case r.MBs*1e6/r.FilesS >= largeFile:
+	case r.FilesS == nil || r.MBs*1e6 / *r.FilesS >= largeFile:
 		return in.Figure(r.MBs, "MB/s")
 	}
-	return in.Figure(r.FilesS, "files/s")
+	return in.Figure(*r.FilesS, "files/s")
 }
 
 // LineInWords is a line in words.
@@ -174,14 +174,14 @@ func (in *Language) Line(l *compare.Line, t *job.Test, names Sides) LineInWords 
 		return w
 	case compare.NotComparable:
 		w.Factor = in.Say("not-comparable")
+		if bounded(l) && len(l.Findings) == 0 {
+			w.Factor = in.Say("bound")
+		}
 		return w
 	case compare.TooClose:
 		w.Factor = in.Say("too-close")
-		switch {
-		case l.Equal:
+		if l.Equal {
 			w.Factor = in.Say("equal")
-		case l.Then.Bound+l.With.Bound != "":
-			w.Factor = in.Say("bound")
 		}
 	default:
 		w.Factor = in.verdict(l, t)
@@ -210,9 +210,24 @@ func (in *Language) centre(s *side.Side, t *job.Test) string {
 	return figure
 }
 
+// bounded tells whether a side of a line is only known up to a bound, so that there is a direction at most.
+func bounded(l *compare.Line) bool { return l.Then.Bound+l.With.Bound != "" }
+
 // verdict says a decided difference: a factor, or of readings whose ratio says nothing
 // their difference.
 func (in *Language) verdict(l *compare.Line, t *job.Test) string {
+	if bounded(l) {
+		better := l.Verdict == compare.Faster
+		switch {
+		case t.Kind != job.Note && better:
+			return in.Say("bound-faster")
+		case t.Kind != job.Note:
+			return in.Say("bound-slower")
+		case better == (t.Better == job.Higher):
+			return in.Say("bound-more")
+		}
+		return in.Say("bound-less")
+	}
 	if l.Factor == nil {
 		more := l.With.Centre - l.Then.Centre
 		if more < 0 {
@@ -232,7 +247,7 @@ func (in *Language) Doubt(l *compare.Line, t *job.Test) string {
 	switch {
 	case l.Verdict != compare.Faster && l.Verdict != compare.Slower:
 		return ""
-	case t.Kind == job.Control || t.Kind == job.Note:
+	case t.Kind == job.Control || t.Kind == job.Note || bounded(l):
 		return ""
 	case l.Indicative:
 		return in.Say("doubt-single")

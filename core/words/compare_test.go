@@ -124,9 +124,15 @@ func TestLine(t *testing.T) {
 				Then: of(30.3), With: of(30), FurtherRuns: &none},
 			LineInWords{Then: "30.3 s", With: "30.0 s", Factor: "practically the same",
 				Range: "between 1.03× slower and 1.04× as fast"}},
-		{"a bound", heat, compare.Line{Verdict: compare.TooClose, Then: of(61),
+		{"a bound", heat, compare.Line{Verdict: compare.NotComparable, Then: of(29),
 			With: &side.Side{N: 1, Centre: 30, Bound: job.BoundBelow}},
-			LineInWords{Then: "61.0 °C", With: "below 30.0 °C", Factor: "a bound, not compared"}},
+			LineInWords{Then: "29.0 °C", With: "below 30.0 °C", Factor: "not certain: one figure is only a limit"}},
+		{"a direction", heat, compare.Line{Verdict: compare.Faster, Then: of(61),
+			With: &side.Side{N: 1, Centre: 30, Bound: job.BoundBelow}},
+			LineInWords{Then: "61.0 °C", With: "below 30.0 °C", Factor: "lower; nobody can say by how much"}},
+		{"a wait that never ended", wait, compare.Line{Verdict: compare.Faster, With: of(36),
+			Then: &side.Side{N: 1, Centre: 600, Bound: job.BoundAbove}},
+			LineInWords{Then: "above 600 s", With: "36.0 s", Factor: "faster; nobody can say by how much"}},
 		{"a difference alone", heat, compare.Line{Verdict: compare.Faster, Then: of(61), With: of(40)},
 			LineInWords{Then: "61.0 °C", With: "40.0 °C", Factor: "21.0 °C less"}},
 		{"nothing on one side", wait, compare.Line{Verdict: compare.NotMeasured, With: of(36)},
@@ -171,8 +177,9 @@ func TestGroupAndSavingsWords(t *testing.T) {
 }
 
 func TestFileRates(t *testing.T) {
-	assert.Equal(t, "100 files/s", FileRates(&side.Rates{MBs: 2, FilesS: 100}))
-	assert.Equal(t, "50.0 MB/s", FileRates(&side.Rates{MBs: 50, FilesS: 0.05}))
+	assert.Equal(t, "100 files/s", FileRates(&side.Rates{MBs: 2, FilesS: new(100.0)}))
+	assert.Equal(t, "50.0 MB/s", FileRates(&side.Rates{MBs: 50, FilesS: new(0.05)}))
+	assert.Equal(t, "50.0 MB/s", FileRates(&side.Rates{MBs: 50}), "of a copy whose files nobody counted")
 	assert.Empty(t, FileRates(nil))
 }
 

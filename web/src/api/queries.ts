@@ -198,7 +198,7 @@ export const useAmendSitting = (id: string) =>
   )
 
 export const useTypeIn = (id: string) =>
-  useJobCommand((body: { test: string; sitting: string; text?: string; value?: number; unit?: string; note?: string; sure?: boolean }, c: Client) =>
+  useJobCommand((body: { test: string; sitting: string; text?: string; value?: number; unit?: string; note?: string; sure?: boolean } & Pick<Schemas['Run'], 'read_in' | 'bytes' | 'files'>, c: Client) =>
     data(c.POST('/api/jobs/{job}/runs', { ...path(id), body })),
   )
 

@@ -8,6 +8,7 @@ import { conditionsInWords, unknownConditions } from '../job/view'
 import { figure, time } from '../ui/format'
 import { Query, SideMark } from '../ui/parts'
 import { lineAsText } from './copy'
+import { Phases } from './Phases'
 import { RunTable } from './RunTable'
 import { setupOfSide, sittingOfSide } from './sides'
 
@@ -38,6 +39,7 @@ export function OpenLine({ view, row, names, setups }: { view: View; row: Row; n
           ))}
         </ul>
       )}
+      <Phases row={row} names={names} />
       <div className="grid gap-x-8 gap-y-4 md:grid-cols-2">
         <RunTable view={view} test={test} runs={row.then_runs} side="then" title={names[0]} />
         <RunTable view={view} test={test} runs={row.with_runs} side="now" title={names[1]} />

@@ -4,7 +4,7 @@ import { useSetAside, useTakeBack } from '../api/queries'
 import { Link } from 'react-router'
 import { videoPath } from '../job/paths'
 import { reasonAside } from '../job/view'
-import { figure, giveOrTake, time } from '../ui/format'
+import { bytes, figure, giveOrTake, time } from '../ui/format'
 import { OneField } from '../ui/OneField'
 import { Refusal, SideMark } from '../ui/parts'
 import { useWindowed } from '../ui/windowed'
@@ -52,6 +52,7 @@ export function RunTable({ view, test, runs, side, title }: { view: View; test: 
                   <Phases test={test} run={r} />
                   {r.video && <Evidence view={view} test={test} run={r} />}
                   {reason && <span className="block text-secondary">{r.repeat ? capital(reason) : `Set aside: ${reason}`}</span>}
+                  {Boolean(saidOf(r, test.unit)) && <span className="block text-secondary">{saidOf(r, test.unit)}</span>}
                   {r.note && <span className="block text-secondary">{r.note}</span>}
                   {asking === r.id && <Why view={view} run={r.id} onDone={() => setAsking(undefined)} />}
                 </td>
@@ -83,6 +84,16 @@ export function RunTable({ view, test, runs, side, title }: { view: View; test: 
     </div>
   )
 }
+
+/** saidOf says between what a figure lay, which program showed it, and how much was copied. */
+const saidOf = (r: Run, unit: string) =>
+  [
+    r.range && `between ${figure(r.range[0]!, unit)} and ${figure(r.range[1]!, unit)}`,
+    r.read_in && `read in ${[r.read_in.program, r.read_in.version].filter(Boolean).join(' ') || 'another program'}${r.read_in.file_bytes ? `, test file of ${bytes(r.read_in.file_bytes)}` : ''}`,
+    r.method !== 'automatic' && r.bytes && `${bytes(r.bytes)}${r.files ? ` in ${r.files.toLocaleString('en')} files` : ''}`,
+  ]
+    .filter(Boolean)
+    .join('; ')
 
 /** Space is the height of runs that are out of sight and not drawn. */
 const Space = ({ height }: { height: number }) =>

@@ -3,8 +3,11 @@ import { z } from 'zod'
 import type { Schemas, Setup, Test, View } from '../api/client'
 import { driveName, reasonAside, runsOf } from '../job/view'
 import { Field } from '../ui/Field'
+import { size } from '../ui/size'
 
-export type Was = Pick<Schemas['Keeping'], 'warmth' | 'start_kind' | 'app_version' | 'content' | 'since_start' | 'on'>
+export type Was = Pick<Schemas['Keeping'], 'warmth' | 'start_kind' | 'app_version' | 'content' | 'since_start' | 'on' | 'bytes' | 'files'>
+
+const whole = (v: string | number | undefined) => (v === undefined || v === '' ? undefined : Number(v))
 
 const text = z.string().trim().max(200, 'That is longer than 200 characters.').optional()
 
@@ -16,6 +19,8 @@ export const wasSchema = z.object({
   content: text,
   since_start: z.number('A whole number, such as 2.').int('A whole number, such as 2.').min(1, 'A whole number, such as 2.').max(1000, 'That is too often.').optional(),
   on: z.string().optional(),
+  bytes: z.number('An amount with its unit, such as 4.2 GB.').optional(),
+  files: z.number('A whole number, such as 1200.').int('A whole number, such as 1200.').min(0, 'A whole number, such as 1200.').optional(),
 })
 
 /** before is what the last run of the test was: the same save, the same version, once more since the start. */
@@ -68,6 +73,18 @@ export function WhatItWas({ view, setup, test, form }: { view: View; setup: Setu
             </select>
           </label>
         )}
+        {(test.kind === 'file' || test.occasion === 'copy') && (
+          <>
+            <Field
+              className="w-40"
+              label="How much was copied"
+              placeholder="4.2 GB"
+              error={wrong.bytes?.message}
+              {...register('bytes', { setValueAs: (v: string | number | undefined) => (typeof v === 'number' || v === undefined || v.trim() === '' ? v || undefined : (size(v) ?? NaN)) })}
+            />
+            <Field className="w-40" label="How many files" placeholder="1200" inputMode="numeric" error={wrong.files?.message} {...register('files', { setValueAs: whole })} />
+          </>
+        )}
         {!start && (
           <Field
             className="w-40"
@@ -75,7 +92,7 @@ export function WhatItWas({ view, setup, test, form }: { view: View; setup: Setu
             placeholder="1st, 2nd …"
             inputMode="numeric"
             error={wrong.since_start?.message}
-            {...register('since_start', { setValueAs: (v: string | number | undefined) => (v === undefined || v === '' ? undefined : Number(v)) })}
+            {...register('since_start', { setValueAs: whole })}
           />
         )}
       </div>
