@@ -62,6 +62,8 @@ type Document struct {
 	Length string `json:"length"`
 	// Labels are the words that stand around all of it, by what they are for.
 	Labels map[string]string `json:"labels"`
+	// Sentences are all that it states, with what each rests on.
+	Sentences []Sentence `json:"sentences"`
 }
 
 // Photo is a picture of the work, JPEG; in JSON as base64.
@@ -118,6 +120,22 @@ type Options struct {
 type writer struct {
 	*words.Language
 	*Document
+	places *places // in the job that it is of; nil where no job is at hand
+}
+
+// list is a list of sentences of a report.
+type list struct {
+	writer
+	id   string
+	said []string
+}
+
+// add adds a sentence with what it rests on; "" is none.
+func (l *list) add(text string, on ...string) {
+	if text != "" {
+		l.said = append(l.said, text)
+		l.rests(fmt.Sprintf("%s.%d", l.id, len(l.said)), text, on...)
+	}
 }
 
 // Figure is one line of the report.
@@ -165,15 +183,20 @@ func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 	d := writer{o.Language,
 		&Document{Number: j.Head.Number, Customer: j.Head.Customer.Name, Simulated: j.Simulated(), Lang: o.Language.Tag,
 			Shop:    o.Shop,
-			Waiting: []Figure{}, Drive: []Figure{}, Other: []Figure{}, Caveats: []Caveat{}, Reasons: []string{}, Runs: []Run{}, Changes: []string{}, Length: LengthTwo, Labels: labels(o.Language), Photos: o.Photos}}
+			Waiting: []Figure{}, Drive: []Figure{}, Other: []Figure{}, Caveats: []Caveat{}, Reasons: []string{},
+			Runs: []Run{}, Changes: []string{}, Length: LengthTwo, Labels: labels(o.Language), Photos: o.Photos,
+			Sentences: []Sentence{}}, placesIn(j, l)}
 	then, with := j.Setup(l.Then), j.Setup(l.With)
 	c := j.Computer(with.Computer)
 	d.Computer = strings.TrimSpace(c.Maker + " " + c.Model)
 	d.Done = d.done(j, then, with)
 	d.reasons(j)
 	if !onlyTried(j) { // nobody keeps what it cost, or what it saves
-		d.Price = strings.Join(append(d.price(j.Drive(with.Drive)), d.Bought(value.Of(j, l, o.Now), j.Head.Bill)...),
-			" ")
+		costs := list{d, "price", nil}
+		for _, s := range append(d.price(j.Drive(with.Drive)), d.Bought(value.Of(j, l, o.Now), j.Head.Bill)...) {
+			costs.add(s, d.places.drive(with.Drive)+"/price", "/job/bill")
+		}
+		d.Price = strings.Join(costs.said, " ")
 	}
 	notes := d.caveats(j, l)
 	chosen := j.Head.Report
@@ -181,6 +204,7 @@ func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 		chosen = &job.ReportDraft{}
 	}
 	d.Note = strings.TrimSpace(chosen.Note)
+	d.rests("note", d.Note, "/job/report/note")
 	if chosen.Length != "" {
 		d.Length = chosen.Length
 	}
@@ -209,16 +233,24 @@ func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 			d.Waiting = append(d.Waiting, f)
 		case job.Note:
 			d.Other = append(d.Other, f)
+		default:
+			continue
 		}
+		d.rests("line."+t.ID,
+			strings.Join(slices.DeleteFunc([]string{f.Name, f.Words.Main, f.Words.Extra, f.Words.Range},
+				func(s string) bool { return s == "" }), ", "), append(d.places.values(t.ID), d.places.test(t.ID))...)
 	}
 	d.summary(j, l)
 	if chosen.Short {
 		d.Document.Share = ""
 	}
-	d.How = d.how(j, l)
+	d.restsOfSummary(j, l)
+	how := list{d, "how", nil}
+	d.how(&how, j, l)
 	if len(hidden) > 0 {
-		d.How = append(d.How, d.say("not-shown", message.Values{"Names": d.List(hidden)}))
+		how.add(d.say("not-shown", message.Values{"Names": d.List(hidden)}), "/job/report/left_out")
 	}
+	d.How = how.said
 	d.Runs = d.runs(j, l)
 	return d.Document
 }
@@ -253,7 +285,7 @@ func (d *Document) Compared(before *Document) {
 	if err != nil {
 		in = words.English
 	}
-	w := writer{in, d}
+	w := writer{in, d, nil}
 	if before.Lang != d.Lang {
 		d.Changes = []string{w.say("changes.language")}
 		return
@@ -376,6 +408,9 @@ func (d *Document) Complete() {
 	if d.Changes == nil {
 		d.Changes = []string{}
 	}
+	if d.Sentences == nil {
+		d.Sentences = []Sentence{}
+	}
 	if d.Length == "" {
 		d.Length = LengthTwo
 	}
@@ -394,7 +429,8 @@ func labels(in *words.Language) map[string]string {
 
 // reasons says why it came in and what became of that.
 func (d writer) reasons(j *job.Job) {
-	for _, r := range j.Head.Reasons {
+	said := list{d, "reason", nil}
+	for i, r := range j.Head.Reasons {
 		key := "reason"
 		if r.Outcome != "" {
 			key = "outcome." + r.Outcome
@@ -403,8 +439,10 @@ func (d writer) reasons(j *job.Job) {
 		if r.Remains != "" {
 			s += " " + d.say("remains", message.Values{"What": r.Remains})
 		}
-		d.Reasons = append(d.Reasons, s)
+		of := fmt.Sprintf("/job/reasons/%d/", i)
+		said.add(s, of+"what", of+"words", of+"outcome", of+"remains")
 	}
+	d.Reasons = append(d.Reasons, said.said...)
 }
 
 // price says what a drive cost, nothing where nobody noted it.
@@ -544,6 +582,8 @@ func (d writer) summary(j *job.Job, l *compare.Ledger) {
 		d.Week = ""
 	}
 	switch {
+	case !slices.ContainsFunc(l.Lines, func(ln compare.Line) bool { return ln.Then != nil || ln.With != nil }):
+		d.Headline, d.Lead = d.say("nothing-head"), d.say("nothing-lead")
 	case l.Headline != nil:
 		d.headline(l.Line(*l.Headline), j.Test(*l.Headline), tried)
 	case !before:
@@ -553,6 +593,30 @@ func (d writer) summary(j *job.Job, l *compare.Ledger) {
 	default:
 		d.Headline, d.Lead = d.say("drive-head"), d.say("drive-lead")
 	}
+}
+
+// restsOfSummary notes what the head of the report rests on.
+func (d writer) restsOfSummary(j *job.Job, l *compare.Ledger) {
+	var of, used []string
+	for _, ln := range l.Lines {
+		if l.Headline == nil || ln.Test == *l.Headline {
+			of = append(of, d.places.values(ln.Test)...)
+		}
+		if t := j.Test(ln.Test); t.PerWeek > 0 && ln.Saves != nil {
+			used = append(append(used, d.places.test(ln.Test)+"/per_week"), d.places.values(ln.Test)...)
+		}
+	}
+	if len(of) == 0 {
+		of = []string{"/tests"}
+	}
+	d.rests("headline", d.Headline, of...)
+	d.rests("lead", d.Lead, of...)
+	d.rests("week", d.Week, used...)
+	share := of
+	for _, id := range j.References() {
+		share = append(share, d.places.values(id)...)
+	}
+	d.rests("share", d.Document.Share, share...)
 }
 
 // onlyTried tells whether the new drive was a trial, and the old one is what the customer takes home.
@@ -632,7 +696,7 @@ func (d writer) whereItWent(ln *compare.Line, t *job.Test) string {
 }
 
 // joined says how the drive of a setup joined the computer, as far as somebody noted it.
-func (d writer) joined(j *job.Job, then, with *job.Setup) []string {
+func (d writer) joined(l *list, j *job.Job, then, with *job.Setup) {
 	name := func(id string) string { return d.DriveName(j.Drive(id)) }
 	how, of := with.Joins()
 	old := of
@@ -640,62 +704,70 @@ func (d writer) joined(j *job.Job, then, with *job.Setup) []string {
 		old = then.Drive
 	}
 	drives := message.Values{"New": name(with.Drive), "Old": name(old)}
-	var said []string
+	setup := d.places.setup(with.ID)
+	add := func(key string, values message.Values) {
+		l.add(d.say(key, values), setup+"/relation", setup+"/of", setup+"/replaces", setup+"/adds",
+			setup+"/cache_drive",
+			setup+"/drive", d.places.drive(old))
+	}
 	switch {
 	case how == job.JoinsReplacing && old != "":
-		said = append(said, d.say("replaced", drives))
+		add("replaced", drives)
 	case how == job.JoinsBeside && old != "":
-		said = append(said, d.say("added", drives))
+		add("added", drives)
 	case how == job.JoinsBeside:
-		said = append(said, d.say("added-alone", drives))
+		add("added-alone", drives)
 	case how == job.JoinsAsCache && with.CacheDrive != "":
-		said = append(said, d.say("cached", message.Values{"Old": name(with.Drive), "New": name(with.CacheDrive)}))
+		add("cached", message.Values{"Old": name(with.Drive), "New": name(with.CacheDrive)})
 	case how == job.OnlyTried && old != "":
-		said = append(said, d.say("tried", drives))
+		add("tried", drives)
 	case how == job.GoesBack: // what was tried says so itself
 	case then == nil:
-		said = append(said, d.say("in-it", drives))
+		add("in-it", drives)
 	default:
-		said = append(said, d.say("fitted", drives))
+		add("fitted", drives)
 	}
 	if s := j.Staying(); j.PutBack() {
-		said = append(said, d.say("put-back", message.Values{"Old": name(s.Drive)}))
+		l.add(d.say("put-back", message.Values{"Old": name(s.Drive)}), "/job/stays", d.places.setup(s.ID)+"/relation",
+			d.places.setup(s.ID)+"/drive")
 	}
 	if then != nil && then.StandIn {
-		said = append(said, d.say("stand-in", message.Values{"Old": name(then.Drive)}))
+		l.add(d.say("stand-in", message.Values{"Old": name(then.Drive)}), d.places.setup(then.ID)+"/stand_in")
 	}
-	return said
 }
 
 // done says what was done with the computer.
 func (d writer) done(j *job.Job, then, with *job.Setup) []string {
-	said := d.joined(j, then, with)
+	said := list{d, "done", nil}
+	d.joined(&said, j, then, with)
 	if key := "origin." + with.System.Origin; d.Has("report." + key) {
-		said = append(said, d.say(key))
+		said.add(d.say(key), d.places.setup(with.ID)+"/system/origin")
 	}
 	if c := j.Head.Carried; c != nil {
-		said = append(said, d.Carried(c))
+		said.add(d.Carried(c), "/job/carried")
 	}
-	for _, w := range j.Head.Work {
+	for i, w := range j.Head.Work {
+		of := fmt.Sprintf("/job/work/%d/", i)
 		what := w.What
 		if d.Has("term.work." + what) {
 			what = d.Say("term.work." + what)
 		}
 		if w.Note != "" {
-			said = append(said, d.say("also-done-note", message.Values{"What": what, "Note": w.Note}))
+			said.add(d.say("also-done-note", message.Values{"What": what, "Note": w.Note}), of+"what", of+"note")
 		} else {
-			said = append(said, d.say("also-done", message.Values{"What": what}))
+			said.add(d.say("also-done", message.Values{"What": what}), of+"what")
 		}
 	}
-	return said
+	return said.said
 }
 
 // caveats collects what the findings say, and returns by test the numbers of
 // the caveats that touch it.
 func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 	notes := map[string][]int{}
+	rests := map[int][]string{}
 	// The same doubt about two lines is one caveat with two details.
-	add := func(c Caveat, lines []string) {
+	add := func(c Caveat, lines []string, on ...string) {
 		n := slices.IndexFunc(d.Caveats, func(o Caveat) bool { return o.Title == c.Title })
 		if n < 0 {
 			n = len(d.Caveats)
@@ -712,6 +784,7 @@ func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 				}
 			}
 		}
+		rests[n] = append(rests[n], on...)
 		for _, id := range lines {
 			if !slices.Contains(notes[id], n+1) {
 				notes[id] = append(notes[id], n+1)
@@ -739,12 +812,13 @@ func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 		case f.Effect == fairness.Blocks:
 			c.Detail += d.say("not-compared")
 		}
-		add(c, f.Lines)
+		add(c, f.Lines, d.places.finding(&f)...)
 	}
-	var single []string
+	var single, singles []string
 	for _, ln := range l.Lines {
 		if ln.Indicative && j.Test(ln.Test).Kind != job.Note { // a reading is taken once
 			single = append(single, ln.Test)
+			singles = append(singles, d.places.values(ln.Test)...)
 		}
 	}
 	if len(single) > 0 {
@@ -752,7 +826,7 @@ func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 		for _, id := range single {
 			c.Lines = append(c.Lines, d.name(j.Test(id)))
 		}
-		add(c, single)
+		add(c, single, singles...)
 	}
 	for _, gate := range []string{job.GateOldDriveOut, job.GateMeasured} {
 		if g := j.Gate(gate); g != nil && g.Why != "" {
@@ -760,25 +834,30 @@ func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 			if len(g.Missing) > 0 {
 				detail = d.say("because", message.Values{"Missing": strings.Join(g.Missing, "; "), "Why": g.Why})
 			}
-			add(Caveat{Title: d.say("gate." + gate), Detail: detail, Lines: []string{}}, nil)
+			add(Caveat{Title: d.say("gate." + gate), Detail: detail, Lines: []string{}}, nil,
+				of("job/gates", j.Head.Gates, func(o *job.Gate) bool { return o.Name == g.Name }))
 		}
 	}
-	for _, e := range j.Plan.Excuses {
+	for i, e := range j.Plan.Excuses {
 		if t := j.Test(e.Test); t != nil && (e.Setup == l.Then || e.Setup == l.With) {
 			add(Caveat{Title: d.say("excused", message.Values{"Name": d.name(t)}), Detail: e.Why + ".",
-				Lines: []string{}}, []string{e.Test})
+				Lines: []string{}}, []string{e.Test}, fmt.Sprintf("/plan/excuses/%d/why", i))
 		}
+	}
+	for i, c := range d.Caveats {
+		d.rests(fmt.Sprintf("caveat.%d", i+1), c.Title+" "+c.Detail, rests[i]...)
 	}
 	return notes
 }
 
 // how says how the figures were measured.
-func (d writer) how(j *job.Job, l *compare.Ledger) []string {
-	said := []string{d.say(common(l))}
+func (d writer) how(said *list, j *job.Job, l *compare.Ledger) {
+	if len(j.Runs) == 0 {
+		return
+	}
+	said.add(d.say(common(l)), "/runs")
 	for _, kind := range []job.Kind{job.Timed, job.OnDrive} {
-		if s := d.howOf(kind, j, l); s != "" {
-			said = append(said, s)
-		}
+		said.add(d.howOf(kind, j, l), "/runs")
 	}
 	for i := range j.Tests {
 		t := &j.Tests[i]
@@ -789,11 +868,11 @@ func (d writer) how(j *job.Job, l *compare.Ledger) []string {
 			}
 		}
 		if len(out) > 0 {
-			said = append(said, d.say("not-counted",
-				message.Values{"Name": d.name(t), "Phases": strings.Join(out, ", ")}))
+			said.add(d.say("not-counted", message.Values{"Name": d.name(t), "Phases": strings.Join(out, ", ")}),
+				fmt.Sprintf("/tests/%d/phases", i))
 		}
 	}
-	return append(said, d.say("how-claim"))
+	said.add(d.say("how-claim"), "/runs")
 }
 
 // leftOut tells whether a kept run of a test has a phase that doesn't count: only what was timed apart was left out.

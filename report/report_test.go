@@ -289,7 +289,7 @@ func TestClaimsFollowFromVerdicts(t *testing.T) {
 					new(then/with*1.1), new(then-with), new(0)
 			}
 			for _, in := range []*words.Language{words.English, words.German} {
-				d := writer{in, &Document{Lang: in.Tag, Labels: labels(in)}}
+				d := writer{in, &Document{Lang: in.Tag, Labels: labels(in)}, nil}
 				f := d.figure(test, &ln)
 				said := f.Words.Main + " | " + f.Words.Extra + " | " + f.Words.Range
 				if ln.Then != nil && verdict != compare.NotComparable {

@@ -358,9 +358,9 @@ func All() []Entry {
 			Test: note("t-battery", "battery-life", "Battery life as the system says", "min", job.Higher)},
 		{Group: "notes", Hands: 0.5, Needs: []string{"a power meter"},
 			Test: note("t-power", "power-draw", "Power draw, idle", "W", job.Lower)},
-		{Group: "notes", Hands: 1, Needs: []string{"the same program, in the same version, on both sides"},
+		{Group: "notes", Hands: 1, Needs: []string{"the program that shows it"},
 			Test: note("t-rate-read", WhatRateRead, "Rate read in another program", "MB/s", job.Higher)},
-		{Group: "notes", Hands: 1, Needs: []string{"the same program, in the same version, on both sides"},
+		{Group: "notes", Hands: 1, Needs: []string{"the program that shows it"},
 			Test: note("t-score-read", WhatScoreRead, "Score read in another program", "points", job.Higher)},
 	})
 }

@@ -109,14 +109,6 @@ export function EnterValue({ view, test, setup, onKept }: { view: View; test: Te
   const error = typeIn.error ?? sit.error
   return (
     <form className="flex flex-wrap gap-2" onSubmit={(e) => void keep(e)}>
-      <label className="input input-sm flex-1 basis-56">
-        <input autoFocus={test.kind === 'note'} aria-label={`${test.name} in ${test.unit}`} placeholder={test.unit === 's' ? '92.4, 1:32, > 10 min' : '265, 260-270, > 30'} {...register('text')} />
-        <span className="text-secondary">{test.unit}</span>
-      </label>
-      <CommandButton of={typeIn} type="submit" size="sm" tone="primary" disabled={empty}>
-        Keep
-      </CommandButton>
-      <input className="input input-sm flex-1 basis-72" aria-label={`How it was read: ${test.name}`} placeholder="how it was read: a watch, a program’s screen …" {...register('how')} />
       {(elsewhere(test) || copies(test)) && (
         <div className="grid basis-full gap-3 sm:grid-cols-3">
           {elsewhere(test) && (
@@ -134,6 +126,14 @@ export function EnterValue({ view, test, setup, onKept }: { view: View; test: Te
           )}
         </div>
       )}
+      <label className="input input-sm flex-1 basis-56">
+        <input autoFocus={test.kind === 'note'} aria-label={`${test.name} in ${test.unit}`} placeholder={test.unit === 's' ? '92.4, 1:32, > 10 min' : '265, 260-270, > 30'} {...register('text')} />
+        <span className="text-secondary">{test.unit}</span>
+      </label>
+      <CommandButton of={typeIn} type="submit" size="sm" tone="primary" disabled={empty}>
+        Keep
+      </CommandButton>
+      <input className="input input-sm flex-1 basis-72" aria-label={`How it was read: ${test.name}`} placeholder="how it was read: a watch, a program’s screen …" {...register('how')} />
       {Boolean(error) && (
         <div className="basis-full">
           <Refusal error={error} />
