@@ -95,7 +95,7 @@ const together = 14 * 24 * time.Hour
 // FollowUpSitting is the sitting that figures of after the computer went back join: of the setup in
 // which it did.
 func FollowUpSitting(j *job.Job, now time.Time) (*job.Sitting, error) {
-	setup := j.SetupAs(job.Now)
+	setup := j.AsNow()
 	if setup == nil {
 		return nil, Refuse(Conflict, "it-has-no-now")
 	}

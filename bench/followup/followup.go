@@ -236,7 +236,7 @@ func (x *FollowUps) Look(ctx context.Context, token string) (*Look, error) {
 	if err != nil {
 		return nil, err
 	}
-	now := s.Job.SetupAs(job.Now)
+	now := s.Job.AsNow()
 	if now == nil {
 		return nil, bench.Refuse(bench.Missing, "it-has-no-now")
 	}

@@ -126,7 +126,7 @@ func written(j *job.Job, r *record, mount string) (limit float64, err error) {
 	if at == nil {
 		return 0, bench.Refuse(bench.Conflict, "there-is-no-volume", message.Values{"Mount": mount})
 	}
-	then, now := j.SetupAs(job.Then), j.SetupAs(job.Now)
+	then, now := j.SetupAs(job.Then), j.AsNow()
 	if now == nil {
 		return 0, bench.Refuse(bench.Conflict, "say-first-which-drive")
 	}

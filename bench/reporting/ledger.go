@@ -150,7 +150,11 @@ type FindingView struct {
 func sides(j *job.Job, then, with string) (a, b *job.Setup, err error) {
 	pick := func(id, role string) (*job.Setup, error) {
 		if id == "" {
-			if s := j.SetupAs(role); s != nil {
+			s := j.SetupAs(role)
+			if role == job.Now {
+				s = j.AsNow()
+			}
+			if s != nil {
 				return s, nil
 			}
 			r := bench.Refuse(bench.Conflict, "this-job-has-no", message.Values{"Role": role})

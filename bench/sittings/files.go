@@ -110,8 +110,8 @@ func fillIn(j *job.Job, s *job.Setup, f *jobfile.SittingFile) {
 	if c.MemoryBytes == 0 {
 		c.MemoryBytes = f.Computer.MemoryBytes
 	}
-	if s.Attached.Port == "" && s.Attached.LinkMBs == 0 {
-		s.Attached = f.Attached
+	if f.Attached.Port != "" || f.Attached.LinkMBs > 0 {
+		s.Found(&f.Attached, nil)
 	}
 	if f.Facts != nil {
 		f.Facts.FillIn(j, s)

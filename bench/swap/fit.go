@@ -104,7 +104,7 @@ func (x *Swap) Own(ctx context.Context, jobID string, sizes map[int]int64) (*Way
 	if err != nil {
 		return nil, err
 	}
-	then, now := s.Job.SetupAs(job.Then), s.Job.SetupAs(job.Now)
+	then, now := s.Job.SetupAs(job.Then), s.Job.AsNow()
 	f, missing := fit(s.Job, then, now, told(sides, then), x.jobs.Now())
 	if f == nil {
 		return nil, bench.Because(bench.Conflict, errors.New(missing))

@@ -55,7 +55,7 @@ func (x *Swap) Fitting(ctx context.Context, jobID string) (*Fitting, error) {
 	then := s.Job.SetupAs(job.Then)
 	f := told(sides, then)
 	var old *hardware.Drive
-	if now := s.Job.SetupAs(job.Now); f != nil && !now.Adds {
+	if now := s.Job.AsNow(); f != nil && !now.Adds {
 		old = f.UnderTest(s.Job, then)
 	}
 	v.Checks = fitting.Of(m, d, f, old)
@@ -64,7 +64,7 @@ func (x *Swap) Fitting(ctx context.Context, jobID string) (*Fitting, error) {
 
 // into is the computer that the new drive goes into, and that drive; nil where one is not known.
 func into(j *job.Job) (*job.Computer, *job.Drive) {
-	now := j.SetupAs(job.Now)
+	now := j.AsNow()
 	if now == nil {
 		return nil, nil
 	}

@@ -112,7 +112,7 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 	if v.Lists, err = x.lists(ctx, jobID); err != nil {
 		return nil, err
 	}
-	then, now := j.SetupAs(job.Then), j.SetupAs(job.Now)
+	then, now := j.SetupAs(job.Then), j.AsNow()
 	before := told(sides, then)
 	v.Fit, v.Missing = fit(j, then, now, before, x.jobs.Now())
 	if then != nil {

@@ -46,7 +46,7 @@ func (x *Visits) Earlier(ctx context.Context, jobID string) ([]Earlier, error) {
 		return nil, err
 	}
 	for _, o := range outlines {
-		now := o.Job.SetupAs(job.Now)
+		now := o.Job.AsNow()
 		if now == nil || ownerOf(o.Job) != who || !o.Job.Head.Opened.Before(s.Job.Head.Opened) {
 			continue
 		}
@@ -94,7 +94,7 @@ func (x *Visits) TakeEarlier(ctx context.Context, jobID, from string) (*bench.Vi
 	}
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		earlier := old.Job.Clone() // nothing of it may be shared
-		then, now := j.SetupAs(job.Then), earlier.SetupAs(job.Now)
+		then, now := j.SetupAs(job.Then), earlier.AsNow()
 		switch {
 		case from == jobID || ownerOf(j) == "" || ownerOf(j) != ownerOf(old.Job):
 			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("the-earlier-job-is"),

@@ -95,7 +95,7 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 	j.Computers = []job.Computer{computer}
 	j.Drives = []job.Drive{oldDrive}
 	j.Setups = []job.Setup{{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1", Attached: attachedAs(oldDrive),
-		System: job.System{Origin: job.AsArrived, Version: computer.System}}}
+		System: intakeSystem(computer.System)}}
 	if newDrive != nil {
 		fit(j, *newDrive, in.Relation)
 	}
@@ -117,6 +117,15 @@ func simDrive(name string) job.Drive {
 		panic(err) // the names are this program's own
 	}
 	return d.Spec().Label
+}
+
+// intakeSystem is the system that a computer came with, whose version somebody stated, or nobody.
+func intakeSystem(version string) job.System {
+	s := job.System{Origin: job.AsArrived, Version: version}
+	if version != "" {
+		s.Source = job.Stated
+	}
+	return s
 }
 
 // attachedAs says how a simulated drive hangs on its computer; of a real one

@@ -88,6 +88,12 @@ func (x *Visits) AmendSetup(ctx context.Context, jobID, setup string, c SetupCha
 		if c.CacheDrive != nil {
 			f.Input("cache_drive", *c.CacheDrive)
 		}
+		how, _ := s.Joins()
+		if c.Relation != nil {
+			how = *c.Relation
+		}
+		f.Check(c.CacheDrive == nil || how == job.JoinsAsCache, "cache_drive",
+			"A cache drive belongs to a drive that is cached: say relation cache as well.")
 		if err := f.Refusal(); err != nil {
 			return err
 		}
@@ -119,12 +125,15 @@ func (c *SetupChange) state(j *job.Job, s *job.Setup) {
 			*text.to = strings.TrimSpace(*text.said)
 		}
 	}
+	if c.SystemVersion != nil {
+		s.System.Source = job.Stated
+	}
 	if a := c.Attached; a != nil {
 		s.Attached.Port, s.Attached.LinkMBs, s.Attached.CapableMBs = a.Port, a.LinkMBs, a.CapableMBs
-		s.Attached.Source = job.Stated
+		s.Attached.Source, s.Attached.Stated = job.Stated, nil
 	}
 	if l := c.Link; l != nil {
-		s.Link = &job.Link{Kind: l.Kind, Negotiated: l.Negotiated}
+		s.Link = &job.Link{Kind: l.Kind, Negotiated: l.Negotiated, Source: job.Stated}
 	}
 	if c.StandIn != nil {
 		s.StandIn = *c.StandIn

@@ -65,18 +65,20 @@ func TestWhatIsStatedOfASetup(t *testing.T) {
 			Drive: &visit.DriveFacts{RPM: said(5400), QueueDepth: said(32), MaxTempC: said(60.0)}})
 	require.NoError(t, err)
 	s, d := v.Job.Setup("then"), v.Job.Drive("d1")
-	assert.Equal(t, job.System{Origin: "fresh", Version: "11", AlsoInstalled: "another system"}, s.System)
+	assert.Equal(t, job.System{Origin: "fresh", Version: "11", AlsoInstalled: "another system",
+		Source: job.Stated}, s.System)
 	assert.Equal(t, job.Attached{Port: "sata", LinkMBs: 300, Source: job.Stated}, s.Attached)
 	assert.Equal(t, "3 Gb/s", s.Link.Negotiated)
 	assert.True(t, s.StandIn)
 	assert.Equal(t, []any{5400, 32, 60.0}, []any{d.RPM, d.QueueDepth, d.Rated.MaxTempC})
 	for name, c := range map[string]visit.SetupChange{
-		"a relation":    {Relation: said("marries")},
-		"a drive":       {Relation: said("replaces"), Of: said("d9")},
-		"a port":        {Attached: &visit.Attached{Port: "parallel"}},
-		"a temperature": {Drive: &visit.DriveFacts{MaxTempC: said(900.0)}},
-		"an origin":     {Origin: said("stolen")},
-		"a cache":       {CacheDrive: &bench.Drive{Kind: "drum"}},
+		"a relation":                  {Relation: said("marries")},
+		"a drive":                     {Relation: said("replaces"), Of: said("d9")},
+		"a port":                      {Attached: &visit.Attached{Port: "parallel"}},
+		"a temperature":               {Drive: &visit.DriveFacts{MaxTempC: said(900.0)}},
+		"an origin":                   {Origin: said("stolen")},
+		"a cache":                     {CacheDrive: &bench.Drive{Kind: "drum"}},
+		"a cache that caches nothing": {CacheDrive: &bench.Drive{Kind: job.NVMe}},
 	} {
 		_, err := b.Visits.AmendSetup(ctx, v.ID, "then", c)
 		desktest.Refusal(t, err, bench.Invalid)

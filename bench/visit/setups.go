@@ -45,8 +45,7 @@ func (x *Visits) AddTrial(ctx context.Context, jobID, name string, in bench.Driv
 	})
 }
 
-// Stay names the setup whose drive stays. A trial becomes Now, and what was Now
-// becomes a trial; where the old drive goes back in, Then stays.
+// Stay names the setup whose drive the customer takes home: Then's too, where the old drive goes back in.
 func (x *Visits) Stay(ctx context.Context, jobID, setup string) (*bench.View, error) {
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		s := j.Setup(setup)
@@ -54,13 +53,6 @@ func (x *Visits) Stay(ctx context.Context, jobID, setup string) (*bench.View, er
 			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
 		}
 		j.Head.Stays = s.ID
-		if s.Role == job.Then {
-			return nil // the old drive goes back in
-		}
-		if now := j.SetupAs(job.Now); now != nil {
-			now.Role = job.Trial
-		}
-		s.Role = job.Now
 		return nil
 	})
 }

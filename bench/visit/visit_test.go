@@ -85,8 +85,9 @@ func TestTrialsAndFollowUps(t *testing.T) {
 	}
 	v, err = b.Visits.Stay(ctx, id, trial.ID)
 	require.NoError(t, err)
-	assert.Equal(t, job.Now, v.Job.Setup(trial.ID).Role)
-	assert.Equal(t, job.Trial, v.Job.Setup("now").Role)
+	assert.Equal(t, trial.ID, v.Job.Head.Stays)
+	assert.Equal(t, job.Trial, v.Job.Setup(trial.ID).Role, "roles stay as they are")
+	assert.Equal(t, job.Now, v.Job.Setup("now").Role)
 	assert.Len(t, v.Job.RunsOf(catalogue.ColdStart, "then"), 8,
 		"an earlier drive put back is a new sitting on its setup")
 

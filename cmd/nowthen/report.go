@@ -103,8 +103,10 @@ func draft(path string, in *words.Language) (*report.Document, error) {
 	if s := j.SetupAs(job.Then); s != nil {
 		then = s.ID
 	}
-	with, err := setup(j, path, "--with", "", job.Now, job.Trial)
-	if err != nil {
+	with := ""
+	if s := j.AsNow(); s != nil {
+		with = s.ID
+	} else if with, err = setup(j, path, "--with", "", job.Trial); err != nil {
 		return nil, err
 	}
 	return report.New(j, compare.Compare(j, then, with, compare.DefaultOptions), report.Options{Language: in}), nil

@@ -176,6 +176,27 @@ func placeOf(computer string) Value {
 	return Computer(computer)
 }
 
+// systemVersion finds two versions of the system. One that somebody typed isn't compared with one that the probe read:
+// they are written differently.
+func (c *check) systemVersion(r *rule) {
+	a, b := c.setups[0], c.setups[1]
+	if a == nil || b == nil {
+		return
+	}
+	says := [2]Value{text(a.System.Version), text(b.System.Version)}
+	if same(says[0], says[1]) {
+		return
+	}
+	for _, l := range c.touched(r) {
+		switch {
+		case says[0] == nil || says[1] == nil:
+			c.notRecorded(l, "system-version", [2]Value{known(says[0]), known(says[1])})
+		case a.System.Source == b.System.Source || a.System.Source == "" || b.System.Source == "":
+			c.add(r, l, says)
+		}
+	}
+}
+
 // systemBeside finds another system, or the like, that is installed beside only one of the two.
 func (c *check) systemBeside(r *rule) {
 	if a, b := c.setups[0], c.setups[1]; a != nil && b != nil {

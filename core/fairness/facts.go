@@ -129,34 +129,6 @@ func (c *check) notRecorded(l *line, name string, says [2]Value) {
 	c.add(ruleOf(notRecorded), l, [2]Value{say(says[0]), say(says[1])})
 }
 
-// setupFact is something that a setup can state.
-type setupFact struct {
-	name string
-	of   func(*job.Setup) Value
-}
-
-func setupFacts(list ...setupFact) func(*check, *rule) {
-	return func(c *check, r *rule) {
-		if c.setups[0] == nil || c.setups[1] == nil {
-			return
-		}
-		for _, f := range list {
-			says := [2]Value{f.of(c.setups[0]), f.of(c.setups[1])}
-			for _, l := range c.touched(r) {
-				switch {
-				case same(says[0], says[1]):
-				case says[0] != nil && says[1] != nil:
-					c.add(r, l, says)
-				default:
-					c.notRecorded(l, f.name, [2]Value{known(says[0]), known(says[1])})
-				}
-			}
-		}
-	}
-}
-
-var systemVersion = setupFact{"system-version", func(s *job.Setup) Value { return text(s.System.Version) }}
-
 // params says what was measured: a run's own parameters, else its test's.
 var params = fact{of: func(_ *check, l *line, r *job.Run) Value {
 	if r.Params != nil {

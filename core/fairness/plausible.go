@@ -109,8 +109,14 @@ func (c *check) belowRating(r *rule) {
 	c.eachSide(r, func(l *line, which int) {
 		mid, rated := l.sides[which].Centre, c.rated(l, which)
 		if BelowRating(mid, rated) && !c.atLink(which, mid) {
-			c.add(r, l, on(which,
-				Phrase{"of-rating", map[string]Value{"Rate": Quantity{mid, "MB/s"}, "Rated": Quantity{rated, "MB/s"}}}))
+			remedy := r.id
+			if c.link(which) <= 0 {
+				remedy = "port-unknown"
+			}
+			says := on(which,
+				Phrase{"of-rating", map[string]Value{"Rate": Quantity{mid, "MB/s"}, "Rated": Quantity{rated, "MB/s"}}})
+			c.put(Finding{Rule: r.id, Effect: r.effect, Then: says[0], With: says[1], Remedy: remedy, Minutes: r.minutes},
+				l.ID, nil)
 		}
 	})
 }

@@ -80,7 +80,7 @@ func init() {
 		{id: "processor-changed", touches: waits, effect: Blocks, minutes: 60, find: (*check).processorChanged},
 		{id: "other-work", touches: waits, effect: Qualifies, find: (*check).otherWork},
 		{id: "control-moved", touches: waits, effect: Qualifies, minutes: 10, late: true, find: (*check).controlMoved},
-		{id: "system-version", touches: waits, effect: Qualifies, find: setupFacts(systemVersion)},
+		{id: "system-version", touches: waits, effect: Qualifies, find: (*check).systemVersion},
 		{id: "system-origin", touches: waits, effect: Qualifies, find: (*check).systemOrigin},
 		{id: "start-kind", touches: maybeStarts, effect: Blocks, minutes: 4, find: facts(startKind)},
 		{id: "first-after-swap", touches: all, effect: Qualifies, minutes: 4, find: (*check).firstAfterSwap},

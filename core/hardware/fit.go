@@ -160,7 +160,10 @@ func (f *Facts) FillIn(j *job.Job, setup *job.Setup) {
 	size(&c.MemoryBytes, f.Computer.MemoryBytes)
 	system := strings.TrimSpace(f.System.Name + " " + f.System.Version)
 	text(&c.System, system)
-	text(&setup.System.Version, strings.TrimSpace(system+" "+f.System.Build))
+	if read := strings.TrimSpace(system + " " + f.System.Build); read != "" &&
+		(setup.System.Version == "" || setup.System.Source == job.Stated) {
+		setup.System.Version, setup.System.Source = read, job.ProbeSaid
+	}
 	d, at := j.Drive(setup.Drive), f.UnderTest(j, setup)
 	if at == nil {
 		return
@@ -181,13 +184,7 @@ func (f *Facts) FillIn(j *job.Job, setup *job.Setup) {
 			d.Rated.MaxTempC = *at.MaxTempC
 		}
 	}
-	if setup.Attached.Port == "" && setup.Attached.LinkMBs == 0 && at.Attached != nil {
-		setup.Attached = *at.Attached
-	}
-	if setup.Link == nil && at.Link != nil {
-		l := *at.Link
-		setup.Link = &l
-	}
+	setup.Found(at.Attached, at.Link)
 	if setup.UsedBytes == 0 {
 		for _, v := range f.Volumes {
 			if v.Drive == at.ID {
@@ -225,6 +222,7 @@ func (f *Facts) Follow(before *Facts, j *job.Job, setup *job.Setup) (changed boo
 	}
 	if l := setup.Link; l != nil && was.Link != nil && is.Link != nil && named(was.Link, l) && !named(is.Link, l) {
 		now := *is.Link
+		now.Source, now.Stated = l.Source, l.Stated
 		setup.Link, changed = &now, true
 	}
 	return changed

@@ -517,8 +517,17 @@ type Attached struct {
 	CapableMBs float64 `json:"capable_mb_s,omitzero"`
 	// Source is who says so: stated or probe; "" where that was not kept.
 	Source string `json:"source,omitzero"`
+	// Stated is what somebody had said where the probe says something else.
+	Stated *AttachedStated `json:"stated,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
+}
+
+// AttachedStated is how somebody said that a drive hangs on the computer.
+type AttachedStated struct {
+	Port       string  `json:"port,omitzero"`
+	LinkMBs    float64 `json:"link_mb_s,omitzero"`
+	CapableMBs float64 `json:"capable_mb_s,omitzero"`
 }
 
 // Fitted are the parts beside the drive that decide how long things take.
@@ -536,8 +545,17 @@ type Link struct {
 	Negotiated string `json:"negotiated,omitzero"`
 	Drive      string `json:"drive,omitzero"`
 	Port       string `json:"port,omitzero"`
+	// Source is who says so, and Stated what somebody had said where the probe says something else.
+	Source string      `json:"source,omitzero"`
+	Stated *LinkStated `json:"stated,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
+}
+
+// LinkStated is the link that somebody named.
+type LinkStated struct {
+	Kind       string `json:"kind,omitzero"`
+	Negotiated string `json:"negotiated,omitzero"`
 }
 
 // Also is a drive beside the one under test, and what lies on it.
@@ -574,6 +592,8 @@ type System struct {
 	Version string `json:"version,omitzero"`
 	// AlsoInstalled is what is installed beside it, such as another system.
 	AlsoInstalled string `json:"also_installed,omitzero"`
+	// Source is who says which version it is: stated or probe; "" where that was not kept.
+	Source string `json:"source,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

@@ -52,6 +52,15 @@ func (j *Job) Staying() *Setup {
 	return j.SetupAs(Now)
 }
 
+// AsNow is the setup that is measured and reported as Now: a trial that was named to stay, else the one with the role
+// Now; nil where there is none.
+func (j *Job) AsNow() *Setup {
+	if s := j.Setup(j.Head.Stays); s != nil && s.Role != Then {
+		return s
+	}
+	return j.SetupAs(Now)
+}
+
 // PutBack tells whether the old drive stays, so that what was fitted instead was a trial.
 func (j *Job) PutBack() bool {
 	s := j.Staying()
@@ -76,8 +85,32 @@ func (j *Job) FateOf(drive string) string {
 	return ""
 }
 
-// Stated is who says something that a person typed.
-const Stated = "stated"
+// Who says something of a setup: a person typed it, or the probe read it.
+const (
+	Stated    = "stated"
+	ProbeSaid = "probe"
+)
+
+// Found takes over how the probe found the setup's drive attached, and by which link; nil is not known. What somebody
+// had stated otherwise is kept beside it. What was known before sources were kept stays.
+func (s *Setup) Found(at *Attached, link *Link) {
+	if a := s.Attached; at != nil && (a.Source == Stated || a.Port == "" && a.LinkMBs == 0) {
+		s.Attached = *at
+		s.Attached.Source = ProbeSaid
+		if said := (AttachedStated{a.Port, a.LinkMBs, a.CapableMBs}); a.Source == Stated &&
+			(a.Port != at.Port || a.LinkMBs > 0 && a.LinkMBs != at.LinkMBs) {
+			s.Attached.Stated = &said
+		}
+	}
+	if l := s.Link; link != nil && (l == nil || l.Source == Stated) {
+		found := *link
+		found.Source = ProbeSaid
+		if l != nil && (l.Kind != link.Kind || l.Negotiated != link.Negotiated) {
+			found.Stated = &LinkStated{l.Kind, l.Negotiated}
+		}
+		s.Link = &found
+	}
+}
 
 // Purposes of sittings.
 const (

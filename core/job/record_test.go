@@ -115,6 +115,39 @@ func TestTheSideOfAComparison(t *testing.T) {
 	}
 }
 
+// The probe's word takes the place of what was stated, and what was stated otherwise stays beside it.
+func TestFound(t *testing.T) {
+	sata := &Attached{Port: PortSATA, LinkMBs: 600}
+	link := &Link{Kind: PortSATA, Negotiated: "6 Gb/s"}
+	for name, tt := range map[string]struct {
+		s    Setup
+		at   *AttachedStated
+		link *LinkStated
+	}{
+		"nothing was known": {Setup{}, nil, nil},
+		"the same was stated": {Setup{Attached: Attached{Port: PortSATA, Source: Stated},
+			Link: &Link{Kind: PortSATA, Negotiated: "6 Gb/s", Source: Stated}}, nil, nil},
+		"something else was stated": {Setup{Attached: Attached{Port: PortUSB, LinkMBs: 500, Source: Stated},
+			Link: &Link{Kind: PortUSB, Negotiated: "5 Gb/s", Source: Stated}},
+			&AttachedStated{Port: PortUSB, LinkMBs: 500}, &LinkStated{PortUSB, "5 Gb/s"}},
+	} {
+		t.Run(name, func(t *testing.T) {
+			tt.s.Found(sata, link)
+			assert.Equal(t, PortSATA, tt.s.Attached.Port)
+			assert.Equal(t, ProbeSaid, tt.s.Attached.Source)
+			assert.Equal(t, "6 Gb/s", tt.s.Link.Negotiated)
+			assert.Equal(t, ProbeSaid, tt.s.Link.Source)
+			assert.Equal(t, tt.at, tt.s.Attached.Stated)
+			assert.Equal(t, tt.link, tt.s.Link.Stated)
+		})
+	}
+	older := Setup{Attached: Attached{Port: PortUSB}, Link: &Link{Kind: PortUSB}}
+	older.Found(sata, link)
+	assert.Equal(t, Setup{Attached: Attached{Port: PortUSB}, Link: &Link{Kind: PortUSB}}, older, "before sources were kept")
+	older.Found(nil, nil)
+	assert.Equal(t, PortUSB, older.Attached.Port)
+}
+
 func TestSidesByName(t *testing.T) {
 	j := visits()
 	for i := range 2 {

@@ -111,7 +111,7 @@ func (j *Job) SettleFacts(at time.Time) {
 }
 
 func (j *Job) known(fact string) bool {
-	now := j.SetupAs(Now)
+	now := j.AsNow()
 	for _, s := range j.Sittings {
 		if s.Job != "" {
 			continue // what was so in an earlier job is not done in this one

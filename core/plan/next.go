@@ -51,7 +51,7 @@ func (st *Standing) next() Next {
 		}
 		return Next{Do: "take-out", Words: words, Minutes: 20, Hands: true}
 	case AtNow:
-		now := st.SetupAs(job.Now)
+		now := st.AsNow()
 		if now == nil {
 			return Next{Do: "fit", Words: say("next.which-drive-goes-in"), Minutes: 1, Hands: true}
 		}

@@ -261,7 +261,7 @@ func (st *Standing) BeforeOldDriveOut() []Lost {
 	if len(battery) > 0 {
 		lost = append(lost, Lost{"", say("lost.on-battery", message.Values{"Tests": strings.Join(battery, ", ")})})
 	}
-	if now := st.SetupAs(job.Now); now != nil {
+	if now := st.AsNow(); now != nil {
 		if how, _ := now.Joins(); how == "" {
 			lost = append(lost, Lost{"", say("lost.relation-unknown")})
 		}
@@ -288,7 +288,7 @@ func (st *Standing) BeforeCaseClosed() []Lost {
 
 // BeforeMeasuredAgain lists what is missing on the new drive.
 func (st *Standing) BeforeMeasuredAgain() []Lost {
-	now := st.SetupAs(job.Now)
+	now := st.AsNow()
 	if now == nil {
 		return []Lost{{"", say("lost.no-new-drive")}}
 	}
@@ -346,7 +346,7 @@ func (st *Standing) Track() []Station {
 // Here returns the station a job stands at: "" when it is finished. The gate
 // "measured again" is passed by measuring, or by saying why not.
 func (st *Standing) Here() string {
-	then, now := st.SetupAs(job.Then), st.SetupAs(job.Now)
+	then, now := st.SetupAs(job.Then), st.AsNow()
 	switch {
 	case st.Gate(job.GateHandedBack) != nil:
 		return ""
@@ -376,7 +376,7 @@ const (
 
 // Page is the page that a job has reached, on which its next step is done.
 func (st *Standing) Page() string {
-	now := st.SetupAs(job.Now)
+	now := st.AsNow()
 	switch st.Here() {
 	case AtIntake:
 		return PageIntake

@@ -100,7 +100,7 @@ func could(j *job.Job, t *job.Task) (mbs *float64, slower string) {
 	if t.From == job.FromOldDrive {
 		consider(j.SetupAs(job.Then), catalogue.LongRead, func(r *job.Rated) float64 { return r.ReadMBs })
 	}
-	consider(j.SetupAs(job.Now), catalogue.LongWrite, func(r *job.Rated) float64 { return r.WriteMBs })
+	consider(j.AsNow(), catalogue.LongWrite, func(r *job.Rated) float64 { return r.WriteMBs })
 	return mbs, slower
 }
 

@@ -490,6 +490,11 @@ export const useChangeSetup = (id: string) =>
     data(c.PATCH('/api/jobs/{job}/setups/{setup}', { params: { path: { job: id, setup } }, body })),
   )
 
+export const useSetFate = (id: string) =>
+  useJobCommand(({ drive, fate }: { drive: string; fate: string }, c: Client) =>
+    data(c.PUT('/api/jobs/{job}/drives/{drive}/fate', { params: { path: { job: id, drive } }, body: { fate: fate as Schemas['FateIn']['fate'] } })),
+  )
+
 export const useNoteUsed = (id: string) =>
   useJobCommand(({ setup, bytes }: { setup: string; bytes: number }, c: Client) =>
     data(c.PUT('/api/jobs/{job}/setups/{setup}/used', { params: { path: { job: id, setup } }, body: { bytes } })),

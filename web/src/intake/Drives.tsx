@@ -13,6 +13,7 @@ import { capacity } from '../ui/format'
 import { Refusal, SideMark } from '../ui/parts'
 import { DriveFields } from './DriveFields'
 import { driveSchema, noDrive, toDrive } from './fields'
+import { Stated } from './Stated'
 
 /** InUse notes how much of a setup's drive is in use. */
 export function InUse({ view, setup }: { view: View; setup: Setup }) {
@@ -74,11 +75,18 @@ export function Drives({ view }: { view: View }) {
                   <Joins view={view} setup={s} label="How it joins" />
                 </div>
               )}
-              {s.role === 'trial' && (
+              {s.role === 'trial' && view.job.job.stays !== s.id && (
                 <CommandButton of={stay} size="sm" aria-label={`${setupName(s)} stays`} onClick={() => stay.run(s.id)}>
                   This one stays
                 </CommandButton>
               )}
+              {s.role !== 'then' && view.job.job.stays === s.id && <span className="font-semibold">stays</span>}
+              {s.role === 'now' && view.job.job.stays && view.job.job.stays !== s.id && (
+                <CommandButton of={stay} size="sm" aria-label={`${setupName(s)} stays`} onClick={() => stay.run(s.id)}>
+                  This one stays
+                </CommandButton>
+              )}
+              <Stated view={view} setup={s} />
             </li>
           )
         })}

@@ -14,7 +14,7 @@ import { Refusal } from '../ui/parts'
 import { technician } from '../ui/technician'
 import { Joins } from './Joins'
 import { comesOut } from './relation'
-import { setupAs } from './view'
+import { nowOf, setupAs } from './view'
 
 type GateName = 'old-drive-out' | 'case-closed' | 'measured-again' | 'handed-back'
 
@@ -93,7 +93,7 @@ function BeforeItComesOut({ view }: { view: View }) {
   const tick = useTick(view.id)
   const backup = view.job.plan.steps?.find((s) => s.id === 'backup')
   const then = setupAs(view, 'then')
-  const now = setupAs(view, 'now')
+  const now = nowOf(view)
   return (
     <div className="mt-3 flex flex-wrap items-center gap-x-8 gap-y-3">
       {backup && (

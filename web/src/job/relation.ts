@@ -1,5 +1,5 @@
 import type { Schemas, Setup, View } from '../api/client'
-import { setupAs } from './view'
+import { nowOf, setupAs } from './view'
 
 export type Relation = Exclude<Schemas['Relation'], ''>
 
@@ -19,7 +19,7 @@ export function relationOf(s: Setup | undefined): Relation | undefined {
 }
 
 /** comesOut tells whether the old drive leaves the computer: not where the new one is added or caches it. */
-export const comesOut = (v: View) => !['added', 'cache'].includes(relationOf(setupAs(v, 'now')) ?? '')
+export const comesOut = (v: View) => !['added', 'cache'].includes(relationOf(nowOf(v)) ?? '')
 
 /** goesBack tells whether the old drive is what the customer takes home. */
-export const goesBack = (v: View) => v.job.job.stays === setupAs(v, 'then')?.id || relationOf(setupAs(v, 'now')) === 'returns'
+export const goesBack = (v: View) => v.job.job.stays === setupAs(v, 'then')?.id || relationOf(nowOf(v)) === 'returns'

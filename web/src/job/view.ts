@@ -3,6 +3,9 @@ import { capacity } from '../ui/format'
 
 /** Reading a job: what stands where. Nothing here is worked out that the bench works out. */
 
+/** nowOf is the setup that is measured and reported as Now: a trial that was named to stay, else the one with that role. */
+export const nowOf = (v: View) => v.job.setups.find((s) => s.id === v.job.job.stays && s.role !== 'then') ?? setupAs(v, 'now')
+
 export const setupAs = (v: View, role: Setup['role']) => v.job.setups.find((s) => s.role === role)
 export const setupOf = (v: View, id: string) => v.job.setups.find((s) => s.id === id)
 export const testOf = (v: View, id: string) => v.job.tests.find((t) => t.id === id)

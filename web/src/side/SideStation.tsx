@@ -3,7 +3,7 @@ import type { Setup, View } from '../api/client'
 import { Gate } from '../job/Gate'
 import { useView } from '../job/JobFrame'
 import { NextPanel } from '../job/NextPanel'
-import { driveName, driveOf, setupAs, setupName, setupOf, simulatedOn } from '../job/view'
+import { driveName, driveOf, nowOf, setupAs, setupName, setupOf, simulatedOn } from '../job/view'
 import { ProbeLine } from '../probe/ProbeLine'
 import { Checks } from '../swap/Checks'
 import { StepList } from '../swap/StepList'
@@ -24,7 +24,7 @@ export function ThenStation() {
 /** NowStation is where it is measured as it goes back. */
 export function NowStation() {
   const view = useView()
-  const s = setupAs(view, 'now')
+  const s = nowOf(view)
   if (s) return <Side view={view} setup={s} page="now" />
   return (
     <>

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { useForm, useWatch, type UseFormReturn } from 'react-hook-form'
 import type { Schemas, View } from '../api/client'
 import { useFitting, useNoteFitting } from '../api/queries'
-import { setupAs } from '../job/view'
+import { nowOf } from '../job/view'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { Fold } from '../ui/Fold'
@@ -18,7 +18,7 @@ type Known = Schemas['Fitting']
 export function Fitting({ view }: { view: View }) {
   const [seen, setSeen] = useState(false)
   const fitting = useFitting(view.id, seen)
-  if (!setupAs(view, 'now')) return null
+  if (!nowOf(view)) return null
   return (
     <Fold title="Will it go in" status="form, slot, power, firmware" onOpen={() => setSeen(true)}>
       {seen && (

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import type { View } from '../api/client'
 import { useHold, useSustained, useSwap } from '../api/queries'
-import { setupAs } from '../job/view'
+import { nowOf } from '../job/view'
 import { FileButton } from '../ui/FileButton'
 import { Fold } from '../ui/Fold'
 import { Refusal } from '../ui/parts'
@@ -18,7 +18,7 @@ export function Genuine({ view }: { view: View }) {
   const hold = useHold(view.id)
   const sustained = useSustained(view.id)
   const [failed, setFailed] = useState<Error>()
-  if (!setupAs(view, 'now')) return null
+  if (!nowOf(view)) return null
   const checks = (swap.data?.checks ?? []).filter((c) => told.includes(c.id))
   const worst = checks.find((c) => c.state === 'wrong')
   const take = async (file: File) => {

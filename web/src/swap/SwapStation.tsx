@@ -3,7 +3,7 @@ import { InUse } from '../intake/Drives'
 import { Gate } from '../job/Gate'
 import { useView } from '../job/JobFrame'
 import { NextPanel } from '../job/NextPanel'
-import { driveName, driveOf, setupAs } from '../job/view'
+import { driveName, driveOf, nowOf, setupAs } from '../job/view'
 import { ProbeLine } from '../probe/ProbeLine'
 import { Choice } from '../ui/Choice'
 import { Heading } from '../ui/Heading'
@@ -23,7 +23,7 @@ export function SwapStation() {
   const view = useView()
   const amend = useAmendJob(view.id)
   const then = setupAs(view, 'then')
-  const now = setupAs(view, 'now')
+  const now = nowOf(view)
   return (
     <div className="flex flex-col gap-5">
       <div className="flex flex-wrap items-baseline gap-x-5">

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import type { Probe, Schemas, View } from '../api/client'
-import { driveOf, setupAs } from '../job/view'
+import { driveOf, nowOf, setupAs } from '../job/view'
 import { figure, partSize } from '../ui/format'
 import { numeralOrNone, readNumber } from '../ui/numbers'
 import { sized } from './which'
@@ -56,7 +56,7 @@ export function placesOn(view: View, probes: Probe[]): Place[] {
 
 /** likely is the volume that lies on the new drive as far as that is known: by its serial number, else by its capacity; "" where it is not plain. */
 export function likely(view: View, places: Place[]): string {
-  const fresh = driveOf(view, setupAs(view, 'now'))
+  const fresh = driveOf(view, nowOf(view))
   const known = places.find((p) => fresh?.serial_digest && p.drive.serial_digest === fresh.serial_digest)
   const alike = places.filter((p) => sized(p.drive.capacity_bytes, fresh?.capacity_bytes))
   return known?.key ?? (alike.length === 1 ? alike[0]!.key : '')
