@@ -691,14 +691,15 @@ func TestARaceBetweenSittings(t *testing.T) {
 	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]string{"name": "Twice"}, "simulated": "laptop"},
 		&job)
 	for _, sitting := range []string{"s1", "s2"} {
-		s.ask("POST", "/api/jobs/"+job.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}},
-			nil)
+		power := map[string]string{"s1": "mains", "s2": "battery"}[sitting]
+		s.ask("POST", "/api/jobs/"+job.ID+"/sittings",
+			map[string]any{"setup": "then", "conditions": map[string]any{"power": power}}, nil)
 		s.measureBehind(job.ID, sitting, 2, "t-start")
 	}
 	p := open(t, s.base, 1280, 800)
 	p.goTo("/jobs/" + job.ID + "/race/t-start?setups=then@s1,then@s2")
-	p.see("Then, session 1")
-	p.see("Then, session 2")
+	p.see("Then: on mains")
+	p.see("Then: on battery")
 	p.press("8×")
 	p.key(space)
 	p.see("Once more")

@@ -14,6 +14,9 @@ import (
 	"nowthen/bench/desk"
 	"nowthen/bench/desktest"
 	"nowthen/bench/measuring"
+	"nowthen/bench/sittings"
+	"nowthen/core/catalogue"
+	"nowthen/core/hardware"
 	"nowthen/core/job"
 	"nowthen/core/round"
 	"nowthen/store"
@@ -225,4 +228,39 @@ func TestARoundIsWholeOnceItIsSeen(t *testing.T) {
 	}
 	close(over)
 	assert.Positive(t, <-seen)
+}
+
+// A round in the workshop's computer is a session of its own where the customer's computer was measured before: what was
+// timed there stays the customer's.
+func TestARoundOnTheBenchIsASessionOfItsOwn(t *testing.T) {
+	d, _ := desktest.New(t, desk.Options{Hardware: func(context.Context) *hardware.Facts {
+		return &hardware.Facts{Computer: hardware.Computer{Maker: "Larkfield", Model: "Bench 1"}}
+	}})
+	id := desktest.Real(t, d, 0.2)
+	_, err := d.Sittings.TypeIn(t.Context(), id, sittings.Typed{Test: catalogue.ColdStart, Sitting: "s1", Text: "92.4"})
+	require.NoError(t, err)
+	for range 2 { // the second round joins the first one's session
+		sitting := "s1"
+		if v, err := d.Jobs.View(t.Context(), id); err == nil && len(v.Job.Sittings) > 1 {
+			sitting = "s2"
+		}
+		_, err = d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: sitting, Dir: desktest.Here(t),
+			Tests: []string{catalogue.LongRead}, Runs: 1})
+		require.NoError(t, err)
+		assert.Equal(t, measuring.Done, desktest.Measured(t, d, id).State)
+	}
+	v, err := d.Jobs.View(t.Context(), id)
+	require.NoError(t, err)
+	require.Len(t, v.Job.Sittings, 2)
+	assert.Nil(t, v.Job.Sittings[0].Where)
+	require.NotNil(t, v.Job.Sittings[1].Where)
+	assert.Equal(t, "bench", v.Job.Sittings[1].Where.Computer)
+	assert.Empty(t, v.Job.Sittings[1].Conditions.Power, "the customer's conditions are not this computer's")
+	for _, r := range v.Job.Runs {
+		want := "s2"
+		if r.Test == catalogue.ColdStart {
+			want = "s1"
+		}
+		assert.Equal(t, want, r.Sitting, r.Test)
+	}
 }

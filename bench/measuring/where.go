@@ -3,7 +3,9 @@ package measuring
 import (
 	"context"
 	"path/filepath"
+	"slices"
 
+	"nowthen/bench"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
 )
@@ -24,7 +26,16 @@ func (x *Rounds) noteWhere(ctx context.Context, r *running) error {
 		if setup := j.Setup(s.Setup); setup == nil || sameComputer(j.Computer(setup.Computer), here) {
 			return nil
 		}
-		s.Where = where
+		if !slices.ContainsFunc(j.Runs, func(run job.Run) bool { return run.Sitting == s.ID }) {
+			s.Where = where
+			return nil
+		}
+		// What was measured in it already was on the customer's computer: the round is a session of its own.
+		id := bench.FreeID("s", len(j.Sittings), func(id string) bool { return j.Sitting(id) != nil })
+		j.Sittings = append(j.Sittings, job.Sitting{ID: id, Setup: s.Setup, Started: x.jobs.Now(), Where: where})
+		r.mu.Lock()
+		r.state.Sitting = id
+		r.mu.Unlock()
 		return nil
 	})
 	return err

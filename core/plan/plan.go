@@ -238,7 +238,7 @@ func (st *Standing) BeforeOldDriveOut() []Lost {
 	unknown, on := false, map[string]map[string]bool{} // by test, under which power it was measured
 	for _, s := range st.SittingsOn(then.ID) {
 		used = used || s.Conditions.FillPct != nil
-		unknown = unknown || s.For() == job.ForVisit && s.Conditions.Power == ""
+		unknown = unknown || s.For() == job.ForVisit && s.Where == nil && s.Conditions.Power == ""
 		for i := range st.Tests {
 			t := &st.Tests[i]
 			if t.Kind == job.OnDrive && st.counts[struct{ Test, Sitting string }{t.ID, s.ID}].Kept > 0 {

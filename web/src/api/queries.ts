@@ -1,5 +1,5 @@
 import { useQuery, type QueryClient } from '@tanstack/react-query'
-import { client, data, type Client, type Probe, type Schemas, type Template, type Timer, type View } from './client'
+import { client, data, type Client, type Probe, type Schemas, type Setup, type Template, type Timer, type View } from './client'
 import { useCommand } from './command'
 import { upload } from '../video/upload'
 
@@ -477,6 +477,14 @@ export const useTakeSitting = (id: string) =>
 
 export const useStay = (id: string) =>
   useJobCommand((setup: string, c: Client) => data(c.PUT('/api/jobs/{job}/setups/{setup}/stays', { params: { path: { job: id, setup } } })))
+
+/** useHere tells whether a setup's computer is the one that the bench runs on, as its docket says: what is seen here is then so of it. */
+export function useHere(view: View, setup: Setup): boolean {
+  const real = !view.job.computers.find((c) => c.id === setup.computer)?.simulated
+  const here = useQuery({ queryKey: ['computer'], queryFn: () => data(client.GET('/api/computer')), staleTime: Infinity, enabled: real }).data
+  const of = view.job.computers.find((c) => c.id === setup.computer)
+  return Boolean(real && here?.model && of?.model === here.model && of.maker === here.maker)
+}
 
 /** useSetPurpose says what a session is for. */
 export const useSetPurpose = (id: string) =>

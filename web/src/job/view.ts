@@ -93,6 +93,20 @@ export function conditionsInWords(c: View['job']['sittings'][number]['conditions
   return said
 }
 
+export type SessionPurpose = 'visit' | 'question' | 'check-up'
+
+/** purposeOf is what a session is for; older jobs say only whether it was after the computer went back. */
+export const purposeOf = (s: View['job']['sittings'][number]): SessionPurpose => s.purpose ?? (s.follow_up ? 'check-up' : 'visit')
+
+/** differs is what was so in a session and not in the other sessions of its setup: what it is named by. */
+export function differs(view: View, sitting: string): string[] {
+  const own = view.job.sittings.find((s) => s.id === sitting)
+  if (!own) return []
+  const measured = ({ power, power_mode, busy, encrypting, attached, firmware }: typeof own.conditions) => conditionsInWords({ power, power_mode, busy, encrypting, attached, firmware })
+  const others = view.job.sittings.filter((s) => s.setup === own.setup && s.id !== sitting).map((s) => measured(s.conditions))
+  return measured(own.conditions).filter((w) => others.some((o) => !o.includes(w)))
+}
+
 /** unknownConditions are those that decide most and that nobody noted. */
 export function unknownConditions(c: View['job']['sittings'][number]['conditions']): string[] {
   const unknown = (v: unknown) => v === undefined || v === null || v === ''

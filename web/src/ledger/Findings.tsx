@@ -1,11 +1,14 @@
 import { Link } from 'react-router'
 import type { Ledger, View } from '../api/client'
+import { useSetPurpose } from '../api/queries'
 import { measurePath } from '../job/paths'
-import { byHand } from '../job/view'
+import { byHand, differs } from '../job/view'
 import { OpenTimer } from '../timer/OpenTimer'
+import { CommandButton } from '../ui/CommandButton'
 import { minutes } from '../ui/format'
+import { Refusal } from '../ui/parts'
 import type { Numbered } from './findings'
-import { drivesOut, remedied, setupOfSide } from './sides'
+import { drivesOut, oddSitting, remedied, setupOfSide } from './sides'
 import { Sign } from './Sign'
 
 /** Findings says each finding once: both values, the lines it touches, and its remedy as a button that starts just that. */
@@ -86,6 +89,7 @@ function Entry({ view, ledger, finding: f, names, onQuestion, onOpen }: { view: 
           </button>
         </span>
       </p>
+      <OwnQuestion view={view} finding={f} />
       {f.runs.length > 0 && f.rows[0] ? (
         <button type="button" className="btn btn-sm" onClick={() => onOpen(f.rows[0]!.test.id)}>
           {f.runs.length === 1 ? 'Look at the run' : `Look at the ${f.runs.length} runs`}
@@ -98,6 +102,22 @@ function Entry({ view, ledger, finding: f, names, onQuestion, onOpen }: { view: 
         )
       )}
     </li>
+  )
+}
+
+/** OwnQuestion makes the session whose conditions differ from the others of its side a question of its own, so that the side agrees with itself. */
+function OwnQuestion({ view, finding }: { view: View; finding: Numbered }) {
+  const set = useSetPurpose(view.id)
+  const odd = oddSitting(view, finding)
+  if (!odd) return null
+  const what = differs(view, odd.id).join(', ')
+  return (
+    <span>
+      <CommandButton of={set} size="sm" onClick={() => set.run({ sitting: odd.id, purpose: 'question', question: what, ...(odd.where && { where: odd.where }) })}>
+        Compare “{what}” separately
+      </CommandButton>
+      {set.error && <Refusal error={set.error} />}
+    </span>
   )
 }
 

@@ -11,17 +11,17 @@ describe('sidesOf', () => {
         { id: 'trial1', role: 'trial' },
       ],
       sittings: [
-        { id: 's1', setup: 'then' },
-        { id: 's2', setup: 'now', started: '2026-03-01T12:00:00Z' },
-        { id: 's3', setup: 'now', started: '2026-09-01T12:00:00Z' },
-        { id: 's4', setup: 'now' },
+        { id: 's1', setup: 'then', conditions: {} },
+        { id: 's2', setup: 'now', conditions: { power: 'mains' } },
+        { id: 's3', setup: 'now', conditions: { power: 'battery' } },
+        { id: 's4', setup: 'now', conditions: {} },
       ],
       runs: [{ sitting: 's1' }, { sitting: 's2' }, { sitting: 's3' }],
     },
   } as unknown as View
-  it('offers every setup, and the sittings of one that has several with runs', () => {
+  it('offers every setup, and the sessions of one that has several with runs, named by what differs', () => {
     expect(sidesOf(view).map((o) => o.id)).toEqual(['then', 'now', 'now@s2', 'now@s3', 'trial1'])
-    expect(sidesOf(view)[3]!.label).toBe('Now, session 2 (1 September 2026)')
+    expect(sidesOf(view).map((o) => o.label).slice(2, 4)).toEqual(['Now: on mains', 'Now: on battery'])
     expect(sidesOf(view)[4]!.label).toBe('Trial 1')
   })
 })

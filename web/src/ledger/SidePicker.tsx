@@ -1,6 +1,5 @@
 import type { View } from '../api/client'
 import { setupName } from '../job/view'
-import { day } from '../ui/format'
 import { sideName } from './sides'
 
 type Option = { id: string; label: string }
@@ -17,7 +16,7 @@ export function sidesOf(view: View): Option[] {
     return own.concat(
       sittings.map((x) => {
         const id = `${s.id}@${x.id}`
-        return { id, label: sideName(view, id) + (x.started ? ` (${day(x.started)})` : '') }
+        return { id, label: sideName(view, id) }
       }),
     )
   })

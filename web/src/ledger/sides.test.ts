@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { View } from '../api/client'
-import { remedied, setupOfSide } from './sides'
+import { oddSitting, remedied, setupOfSide } from './sides'
 
 const view = (gates: string[]) =>
   ({
@@ -29,4 +29,28 @@ describe('the side that a remedy measures', () => {
     expect(remedied(view([]), ['then', 'now'], { then: 'battery', with: 'mains' })).toBe(0)
   })
   it('is none where neither can be measured any more', () => expect(remedied(view(['old-drive-out']), ['then', 'then@s1'])).toBeUndefined())
+})
+
+describe('the session that is made a question of its own', () => {
+  const sessions = {
+    job: {
+      sittings: [
+        { id: 's1', setup: 'then', conditions: { power: 'mains' } },
+        { id: 's2', setup: 'then', conditions: { power: 'battery' } },
+      ],
+      runs: [
+        { id: 'a', sitting: 's1', test: 't' },
+        { id: 'b', sitting: 's2', test: 't' },
+        { id: 'c', sitting: 's2', test: 't' },
+        { id: 'd', sitting: 's2', test: 't', set_aside: { reason: 'wrong press' } },
+        { id: 'e', sitting: 's2', test: 'other' },
+      ],
+    },
+  } as unknown as View
+  const found = (rule: string, ...runs: string[]) => oddSitting(sessions, { rule, runs, lines: ['t'] })?.id
+  it('is the one all of whose runs disagree with the others', () => expect(found('power', 'b', 'c')).toBe('s2'))
+  it('is none where only some of its runs do', () => expect(found('power', 'b')).toBeUndefined())
+  it('is none where two sessions do', () => expect(found('power', 'a', 'b', 'c')).toBeUndefined())
+  it('is none where it is not about conditions', () => expect(found('warmth', 'b', 'c')).toBeUndefined())
+  it('is none where nothing disagrees within a side', () => expect(found('power')).toBeUndefined())
 })

@@ -1,5 +1,6 @@
 import type { View } from '../api/client'
-import { setupName } from '../job/view'
+import { differs, purposeOf, setupName } from '../job/view'
+import { time } from '../ui/format'
 
 /** Which of the sides that are compared can still be measured. */
 
@@ -18,11 +19,10 @@ export function sideName(view: View, side: string): string {
   if (!setup) return side
   if (setup.id === side) return setupName(setup)
   const sitting = side.slice(side.lastIndexOf('@') + 1)
-  const nth = view.job.sittings.filter((x) => x.setup === setup.id && view.job.runs.some((r) => r.sitting === x.id)).findIndex((x) => x.id === sitting)
-  if (nth < 0) return setupName(setup)
-  const back = view.job.sittings.find((x) => x.id === sitting)?.follow_up ? ', after it went back' : ''
-  const asks = view.job.sittings.find((x) => x.id === sitting)?.question
-  return asks ? `${setupName(setup)}: ${asks}` : `${setupName(setup)}, session ${nth + 1}${back}`
+  const x = view.job.sittings.find((s) => s.id === sitting)
+  if (!x) return setupName(setup)
+  const what = x.question || (purposeOf(x) === 'check-up' ? 'after it went back' : differs(view, x.id)[0])
+  return `${setupName(setup)}: ${[what, x.started && time(x.started)].filter(Boolean).join(', ') || 'a session without a time'}`
 }
 
 /** drivesOut tells whether a side was measured on the drive that has come out. */
@@ -40,4 +40,19 @@ export function remedied(view: View, sides: string[], found: { then: string; wit
   }
   if (sides[0] && !drivesOut(view, sides[0])) return 0
   return sides[1] && !drivesOut(view, sides[1]) ? 1 : undefined
+}
+
+/** conditional are the rules that look at the conditions of sessions. */
+const conditional = ['power', 'busy', 'encrypting', 'encryption', 'attached-devices', 'firmware-settings']
+
+/** oddSitting is the session in which conditions differed from the others of its side, where a finding names all runs of one; else undefined. */
+export function oddSitting(view: View, f: { rule: string; runs: string[]; lines: string[] }): View['job']['sittings'][number] | undefined {
+  if (!conditional.includes(f.rule)) return undefined
+  const of = (id: string) => view.job.runs.find((r) => r.id === id)?.sitting
+  const sittings = new Set(f.runs.map(of))
+  const [only] = [...sittings]
+  if (sittings.size !== 1 || !only) return undefined
+  const all = view.job.runs.filter((r) => r.sitting === only && !r.set_aside && !r.repeat && f.lines.includes(r.test))
+  const sitting = view.job.sittings.find((s) => s.id === only)
+  return all.every((r) => f.runs.includes(r.id)) && sitting && differs(view, only).length > 0 ? sitting : undefined
 }

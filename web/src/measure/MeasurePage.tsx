@@ -2,11 +2,10 @@ import { ArrowLeft } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import type { Setup, View } from '../api/client'
-import { useMeasuring, useSit } from '../api/queries'
+import { useMeasuring, useHere, useSit } from '../api/queries'
 import { useView } from '../job/JobFrame'
 import { sidePath } from '../job/paths'
 import { ConditionsForm } from '../side/ConditionsForm'
-import { measuredDir } from '../side/ConditionsLine'
 import { conditionsInWords, driveName, driveOf, lastSitting, setupName, setupOf, simulatedOn } from '../job/view'
 import { useProbeOn } from '../probe/probe'
 import { Heading } from '../ui/Heading'
@@ -35,13 +34,16 @@ function OnSetup({ view, setup }: { view: View; setup: Setup }) {
   // Neither wants a folder of this computer.
   const simulated = simulatedOn(view, setup)
   const elsewhere = simulated || probe !== undefined
-  const [dir, setDir] = useState(measuredDir)
+  // Each side of a job has a folder of its own: another one would be another drive.
+  const remembered = `measure-dir/${view.id}/${setup.id}`
+  const [dir, setDir] = useState(() => localStorage.getItem(remembered) ?? '')
+  const here = useHere(view, setup)
   useShortcuts(
     useMemo(() => [{ key: 'Escape', label: 'Back to the job', run: () => void go(back) }], [go, back]),
   )
   const keepDir = (d: string) => {
     setDir(d)
-    localStorage.setItem('measure-dir', d)
+    localStorage.setItem(remembered, d)
   }
   const mine = measuring?.setup === setup.id ? measuring : undefined
   return (
@@ -73,7 +75,7 @@ function OnSetup({ view, setup }: { view: View; setup: Setup }) {
           <h2 className="mt-4 text-xl font-bold">{sitting ? 'A new session' : 'Test conditions'}</h2>
           <p>What differs between Then and Now makes the comparison doubtful. Note it while you can see it.</p>
           <ConditionsForm
-            here={!elsewhere}
+            here={here && !elsewhere}
             dir={dir}
             verb="Save and continue"
             error={sit.error}

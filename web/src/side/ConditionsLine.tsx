@@ -1,17 +1,13 @@
 import { useState } from 'react'
-import type { Conditions, Setup, View } from '../api/client'
-import { client, data } from '../api/client'
-import { useAmendSitting, useForgetEvent, useNoteEvent, useSit } from '../api/queries'
-import { conditionsInWords, lastSitting, simulatedOn, unknownConditions, whereWords } from '../job/view'
+import { client, data, type Conditions, type Setup, type View } from '../api/client'
+import { useAmendSitting, useForgetEvent, useHere, useNoteEvent, useSit } from '../api/queries'
+import { conditionsInWords, lastSitting, unknownConditions, whereWords } from '../job/view'
 import { look, useProbeOn } from '../probe/probe'
 import { CommandButton } from '../ui/CommandButton'
 import { Refusal } from '../ui/parts'
 import { Undo } from '../ui/Undo'
 import { ConditionsForm } from './ConditionsForm'
 import { noNulls } from './conditions'
-
-/** measuredDir is the folder on the drive of this computer that was measured last. */
-export const measuredDir = () => localStorage.getItem('measure-dir') ?? ''
 
 /** earlierConditions are those of the last sitting anywhere in the job, which may hold for the next one as well. */
 function earlierConditions(view: View): Conditions | undefined {
@@ -31,21 +27,15 @@ export function ConditionsLine({ view, setup }: { view: View; setup: Setup }) {
   const amend = useAmendSitting(view.id)
   const sitting = lastSitting(view, setup.id)
   const probe = useProbeOn(view, setup.id)
-  const here = !simulatedOn(view, setup)
   const earlier = earlierConditions(view)
   const done = () => setForm(undefined)
   const begin = (c: Conditions) => sit.run({ setup: setup.id, conditions: noNulls(c) }, done)
+  const here = useHere(view, setup) && !probe
   const detect = async () => {
     setLooking(true)
     setFailed(undefined)
     try {
-      if (probe) {
-        const seen = await look(view.id, probe.id)
-        begin(seen.conditions)
-      } else {
-        const seen = await data(client.GET('/api/conditions', { params: { query: { dir: measuredDir() } } }))
-        begin(seen as Conditions)
-      }
+      begin(probe ? (await look(view.id, probe.id)).conditions : ((await data(client.GET('/api/conditions'))) as Conditions))
     } catch (e) {
       setFailed(e)
     }
@@ -103,7 +93,7 @@ export function ConditionsLine({ view, setup }: { view: View; setup: Setup }) {
         />
       )}
       {form === 'new' && (
-        <ConditionsForm here={here && !probe} dir={measuredDir()} verb="Save and continue" error={sit.error} busy={sit.isPending} onDone={(conditions) => sit.run({ setup: setup.id, conditions }, done)} />
+        <ConditionsForm here={here} verb="Save and continue" error={sit.error} busy={sit.isPending} onDone={(conditions) => sit.run({ setup: setup.id, conditions }, done)} />
       )}
     </section>
   )

@@ -2,7 +2,8 @@
 import { cleanup, fireEvent, render, screen } from '@testing-library/react'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import type { View } from '../api/client'
-import { Purpose, purposeOf } from './Purpose'
+import { purposeOf } from '../job/view'
+import { Purpose } from './Purpose'
 
 const run = vi.fn()
 vi.mock('../api/queries', () => ({ useSetPurpose: () => ({ run, error: null }) }))

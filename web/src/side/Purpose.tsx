@@ -1,20 +1,16 @@
 import { useState } from 'react'
 import type { Schemas, View } from '../api/client'
 import { useSetPurpose } from '../api/queries'
-import { conditionsInWords } from '../job/view'
+import { conditionsInWords, purposeOf, type SessionPurpose as What } from '../job/view'
 import { Refusal } from '../ui/parts'
 
 type Sitting = View['job']['sittings'][number]
-type What = 'visit' | 'question' | 'check-up'
 
 const purposes: { value: What; label: string }[] = [
   { value: 'visit', label: 'Counts for this side' },
   { value: 'question', label: 'Answers a question of its own' },
   { value: 'check-up', label: 'Check-up after hand-back' },
 ]
-
-/** purposeOf is what a session is for; older jobs say only whether it was after the computer went back. */
-export const purposeOf = (s: Sitting): What => s.purpose ?? (s.follow_up ? 'check-up' : 'visit')
 
 /** Purpose says what a session is for. One for a question is compared with another session, and counts for no side. */
 export function Purpose({ view, sitting: s }: { view: View; sitting: Sitting }) {

@@ -2,10 +2,10 @@ import { ArrowLeft } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import type { Setup, Test, Timer, View } from '../api/client'
-import { useArmTimer, useJob, useSit, useTimer } from '../api/queries'
+import { useArmTimer, useJob, useSit, useTimer, useHere } from '../api/queries'
 import { ConditionsForm } from '../side/ConditionsForm'
 import { timerPath } from '../job/paths'
-import { lastSitting, setupOf, simulatedOn, testOf } from '../job/view'
+import { lastSitting, setupOf, testOf } from '../job/view'
 import { Heading } from '../ui/Heading'
 import { Empty, Loading, Query, Refusal, sideName } from '../ui/parts'
 import { technician } from '../ui/technician'
@@ -37,6 +37,7 @@ function Armed({ view, setup, test }: { view: View; setup: Setup; test: Test }) 
   const [arming, setArming] = useState(false)
   const sitting = lastSitting(view, setup.id)
   const armed = timer.data
+  const here = useHere(view, setup)
   const fits = armed?.test === test.id && armed.setup === setup.id
 
   if (!sitting) {
@@ -47,7 +48,7 @@ function Armed({ view, setup, test }: { view: View; setup: Setup; test: Test }) 
           {sideName(setup.role)}: {test.name}
         </p>
         <ConditionsForm
-          here={!simulatedOn(view, setup)}
+          here={here}
           verb="Save and go to the timer"
           error={sit.error}
           busy={sit.isPending}
