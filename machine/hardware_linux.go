@@ -249,6 +249,7 @@ func (t root) drive(f *hardware.Facts, name string) (hardware.Drive, bool) {
 	if d.Maker == "ATA" || strings.HasPrefix(d.Maker, "0x") {
 		d.Maker = "" // the way it hangs there, or a number
 	}
+	d.RPM = t.turningSpeed(dir)
 	turns, known := readNumber(t.at(dir + "/queue/rotational"))
 	usb := strings.Contains(real, "/usb")
 	switch {
@@ -310,6 +311,19 @@ func (t root) drive(f *hardware.Facts, name string) (hardware.Drive, bool) {
 		}
 	}
 	return d, true
+}
+
+// turningSpeed is how often a disk turns a minute, as its page of block device characteristics says (SCSI Block
+// Commands 4, 6.6.2, bytes 4 and 5); 0 where it doesn't turn or doesn't tell.
+func (t root) turningSpeed(dir string) int {
+	page, err := os.ReadFile(t.at(dir + "/device/vpd_pgb1"))
+	if err != nil || len(page) < 6 {
+		return 0
+	}
+	if n := int(page[4])<<8 | int(page[5]); n >= 0x0401 && n <= 0xFFFE {
+		return n
+	}
+	return 0
 }
 
 // logged adds what a drive's own log says of it; what the system reads of its sensor stands.
@@ -457,6 +471,12 @@ func (t root) volumes(f *hardware.Facts, size func(string) (int64, int64)) {
 			device = filepath.Base(field[0])
 		}
 		drive, partition, crypt := t.lies(device, 0)
+		if v.Combined = t.combined(device); v.Combined != nil {
+			if at := slices.IndexFunc(v.Combined.Members,
+				func(m hardware.Member) bool { return m.Role == hardware.AsData }); at >= 0 {
+				drive, partition = v.Combined.Members[at].Drive, v.Combined.Members[at].Partition
+			}
+		}
 		v.Drive, v.Partition, v.Encrypted = drive, partition, &crypt
 		if drive == "" {
 			v.Encrypted = nil
@@ -474,6 +494,58 @@ func (t root) volumes(f *hardware.Facts, size func(string) (int64, int64)) {
 // unescapeMount undoes how the kernel writes blanks.
 func unescapeMount(s string) string {
 	return strings.NewReplacer(`\040`, " ", `\011`, "\t", `\134`, `\`).Replace(s)
+}
+
+// combined are the drives of a block device that lies on several: an array, a cache of bcache, or a cached logical
+// volume; nil where it lies on one.
+func (t root) combined(device string) *hardware.Combined {
+	c := &hardware.Combined{Kind: hardware.CombinedArray}
+	t.members(device, "", 0, c)
+	for _, m := range c.Members {
+		if m.Role != "" {
+			c.Kind = hardware.CombinedCache
+		}
+	}
+	if len(c.Members) < 2 {
+		return nil
+	}
+	return c
+}
+
+// members collects the drives below a block device, each with what it is in a cache.
+func (t root) members(device, role string, depth int, c *hardware.Combined) {
+	dir := "/sys/class/block/" + device
+	if depth > layersAtMost || t.resolve(dir) == "" {
+		return
+	}
+	// What bcache caches with is a member of a set; what it caches has the device itself.
+	switch {
+	case t.resolve(dir+"/bcache/set") != "":
+		role = hardware.AsCache
+	case t.resolve(dir+"/bcache/dev") != "":
+		role = hardware.AsData
+	}
+	// Of a cached logical volume the origin holds the data, the pool's two parts are the cache.
+	switch name := t.read(dir + "/dm/name"); {
+	case strings.HasSuffix(name, "_corig"):
+		role = hardware.AsData
+	case strings.HasSuffix(name, "_cdata"), strings.HasSuffix(name, "_cmeta"), strings.HasSuffix(name, "_cvol"):
+		role = hardware.AsCache
+	}
+	below := t.glob(dir + "/slaves/*")
+	for _, lower := range below {
+		t.members(filepath.Base(lower), role, depth+1, c)
+	}
+	if len(below) > 0 {
+		return
+	}
+	m := hardware.Member{Drive: device, Role: role}
+	if number, ok := readNumber(t.at(dir + "/partition")); ok {
+		m.Drive, m.Partition = filepath.Base(filepath.Dir(t.resolve(dir))), int(number)
+	}
+	if !slices.Contains(c.Members, m) {
+		c.Members = append(c.Members, m)
+	}
 }
 
 // lies tells on which drive and partition a block device lies, and whether it is encrypted

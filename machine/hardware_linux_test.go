@@ -347,3 +347,81 @@ func TestWriteCacheAsTheSystemTells(t *testing.T) {
 		assert.Equal(t, want, *d.WriteCache)
 	}
 }
+
+// A volume that lies on several drives names them, and which of them is the cache.
+func TestCombinedVolumes(t *testing.T) {
+	const sys = "/sys/devices/pci0000:00/block/"
+	drives := func(more map[string]string) map[string]string {
+		files := map[string]string{
+			sys + "sda/size": "1000", sys + "sda/sda2/partition": "2", sys + "sdb/size": "1000", sys +
+				"sdb/sdb1/partition": "1",
+		}
+		for k, v := range more {
+			files[k] = v
+		}
+		return files
+	}
+	links := func(more map[string]string) map[string]string {
+		all := map[string]string{"/sys/block/sda": sys + "sda", "/sys/block/sdb": sys + "sdb",
+			"/sys/class/block/sda2": sys + "sda/sda2", "/sys/class/block/sdb1": sys + "sdb/sdb1",
+			"/sys/class/block/sda": sys + "sda", "/sys/class/block/sdb": sys + "sdb"}
+		for k, v := range more {
+			all[k] = v
+		}
+		return all
+	}
+	const dm = "/sys/devices/virtual/block/"
+	below := func(device, lower string) (string, string) {
+		if at, ok := strings.CutPrefix(lower, "sd"); ok {
+			return dm + device + "/slaves/" + lower, sys + "sd" + at[:1] + "/" + lower
+		}
+		return dm + device + "/slaves/" + lower, dm + lower
+	}
+	under := func(pairs ...string) map[string]string {
+		m := map[string]string{}
+		for i := 0; i < len(pairs); i += 2 {
+			from, to := below(pairs[i], pairs[i+1])
+			m[from] = to
+			m["/sys/class/block/"+pairs[i]] = dm + pairs[i]
+		}
+		return links(m)
+	}
+	member := func(drive string, partition int, role string) hardware.Member {
+		return hardware.Member{Drive: drive, Partition: partition, Role: role}
+	}
+	for name, tt := range map[string]struct {
+		r    recorded
+		of   string
+		want *hardware.Combined
+	}{
+		"an array": {recorded{t, drives(nil), under("md0", "sda2", "md0", "sdb1")}, "md0",
+			&hardware.Combined{Kind: "array", Members: []hardware.Member{member("sda", 2, ""), member("sdb", 1, "")}}},
+		"bcache": {recorded{t, drives(nil), func() map[string]string {
+			l := under("bcache0", "sda2", "bcache0", "sdb1")
+			l[sys+"sda/sda2/bcache/dev"], l[sys+"sdb/sdb1/bcache/set"] = dm+"bcache0", "/sys/fs/bcache/0123"
+			return l
+		}()}, "bcache0", &hardware.Combined{Kind: "cache",
+			Members: []hardware.Member{member("sda", 2, "data"), member("sdb", 1, "cache")}}},
+		"a cached logical volume": {recorded{t, drives(map[string]string{dm + "dm-1/dm/name": "vg-home_corig",
+			dm + "dm-2/dm/name": "vg-pool_cdata", dm + "dm-3/dm/name": "vg-pool_cmeta"}),
+			under("dm-0", "dm-1", "dm-0", "dm-2", "dm-0", "dm-3", "dm-1", "sda2", "dm-2", "sdb1", "dm-3", "sdb1")},
+			"dm-0",
+			&hardware.Combined{Kind: "cache",
+				Members: []hardware.Member{member("sda", 2, "data"), member("sdb", 1, "cache")}}},
+		"one drive": {recorded{t, drives(nil), under("dm-0", "sda2")}, "dm-0", nil},
+	} {
+		t.Run(name, func(t *testing.T) {
+			tt.r.t = t
+			assert.Equal(t, tt.want, tt.r.root().combined(tt.of))
+		})
+	}
+}
+
+// A disk says how often it turns a minute.
+func TestTurningSpeed(t *testing.T) {
+	for text, want := range map[string]int{"\x00\xb1\x00\x3c\x15\x18": 5400, "\x00\xb1\x00\x3c\x1c\x20": 7200,
+		"\x00\xb1\x00\x3c\x00\x01": 0, "\x00\xb1": 0} {
+		r := recorded{t, map[string]string{"/sys/block/sda/device/vpd_pgb1": text}, nil}
+		assert.Equal(t, want, r.root().turningSpeed("/sys/block/sda"))
+	}
+}

@@ -111,6 +111,30 @@ type Volume struct {
 	System        bool     `json:"system"`
 	Encrypted     *bool    `json:"encrypted,omitzero"`
 	EncryptingPct *float64 `json:"encrypting_pct,omitzero"`
+	// Combined are the drives of a volume that lies on several; nil where it lies on one.
+	Combined *Combined `json:"combined,omitzero"`
+}
+
+// Combined is several drives that are one volume.
+type Combined struct {
+	Kind    string   `json:"kind"` // array, cache
+	Members []Member `json:"members"`
+}
+
+// Kinds of combined volumes, and what a drive is in a cache.
+const (
+	CombinedArray = "array"
+	CombinedCache = "cache"
+
+	AsCache = "cache" // it keeps what is used most
+	AsData  = "data"  // it holds everything
+)
+
+// Member is a drive of a combined volume.
+type Member struct {
+	Drive     string `json:"drive"`
+	Partition int    `json:"partition,omitzero"`
+	Role      string `json:"role,omitzero"` // of a cache: cache or data
 }
 
 // Partition is a part of a drive.
