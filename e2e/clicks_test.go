@@ -232,7 +232,7 @@ func (p *page) touch(name string) {
 	p.poll(fmt.Sprintf("%q to touch", name), find(name)+" !== undefined")
 	type point struct{ X, Y, W, H float64 }
 	var before point
-	for range 400 {
+	for until := time.Now().Add(patience); time.Now().Before(until); {
 		at, err := chromedp.Run(p.ctx, chromedp.Evaluate[point](`(() => { const e = `+find(name)+`; if (!e) return {X: -1, Y: -1};
 			e.scrollIntoView({block: 'center', inline: 'center', behavior: 'instant'});
 			const r = e.getBoundingClientRect(); return {X: r.x + r.width / 2, Y: r.y + r.height / 2, W: r.width, H: r.height} })()`))

@@ -8,6 +8,7 @@ package plan
 import (
 	"maps"
 	"strings"
+	"time"
 
 	"nowthen/core/catalogue"
 	"nowthen/core/job"
@@ -306,7 +307,34 @@ func (st *Standing) BeforeHandedBack() []Lost {
 			lost = append(lost, Lost{"", say("lost.no-answer", message.Values{"Reason": words.Reason(r)})})
 		}
 	}
+	if st.PutBack() && !st.controlled() {
+		lost = append(lost, Lost{"", say("lost.control-run")})
+	}
 	return lost
+}
+
+// controlled tells whether the drive that was put back was run once more since the one that was tried: only that shows
+// that it is as it was.
+func (st *Standing) controlled() bool {
+	stays := st.Staying()
+	var back, tried time.Time
+	for i := range st.Runs {
+		r := &st.Runs[i]
+		s := st.Sitting(r.Sitting)
+		if !r.Kept() || s.For() == job.ForCheckUp {
+			continue
+		}
+		at := r.At
+		if at.IsZero() {
+			at = s.Started
+		}
+		if of := &back; s.Setup == stays.ID && at.After(*of) {
+			*of = at
+		} else if s.Setup != stays.ID && at.After(tried) {
+			tried = at
+		}
+	}
+	return tried.IsZero() || back.After(tried)
 }
 
 // Stations of a job's track.

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -159,6 +160,28 @@ func TestMeasuredAgainCanBeEnded(t *testing.T) {
 	j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateMeasured, Why: "in a hurry"})
 	assert.Equal(t, AtCompare, Of(j).Here())
 	assert.Len(t, Of(j).BeforeHandedBack(), 1)
+}
+
+// A drive that was put back is run once more before it goes home: only that shows that it is as it was.
+func TestADriveThatWasPutBackIsRunOnceMore(t *testing.T) {
+	j := visit()
+	const missing = "the drive that was put back was not run once more"
+	has := func() bool {
+		return slices.ContainsFunc(Of(j).BeforeHandedBack(), func(l Lost) bool { return l.What == missing })
+	}
+	at := time.Date(2026, 3, 1, 12, 0, 0, 0, time.UTC)
+	j.Sittings = append(j.Sittings, job.Sitting{ID: "tried", Setup: "now"}, job.Sitting{ID: "again", Setup: "then"})
+	run := func(sitting string, hours int) {
+		j.Runs = append(j.Runs, job.Run{ID: sitting, Test: catalogue.ColdStart, Sitting: sitting, Value: 30,
+			At: at.Add(time.Duration(hours) * time.Hour)})
+	}
+	assert.False(t, has(), "the new drive stays")
+	j.Head.Stays = "then"
+	assert.False(t, has(), "nothing was tried")
+	run("tried", 1)
+	assert.True(t, has())
+	run("again", 2)
+	assert.False(t, has())
 }
 
 func TestEnoughIsANarrowInterval(t *testing.T) {

@@ -27,6 +27,18 @@ afterEach(() => {
 const within = (children: React.ReactNode) => render(<QueryClientProvider client={new QueryClient()}>{children}</QueryClientProvider>)
 
 describe('the reasons for the visit', () => {
+  it('keep what somebody has chosen when something else of the job changes', () => {
+    const { rerender } = within(<Answers view={view} />)
+    fireEvent.click(screen.getAllByLabelText('Solved')[0]!)
+    rerender(
+      <QueryClientProvider client={new QueryClient()}>
+        <Answers view={{ ...view, revision: 2 } as View} />
+      </QueryClientProvider>,
+    )
+    expect(screen.getAllByLabelText<HTMLInputElement>('Solved')[0]!.checked).toBe(true)
+    expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Save answers' }).disabled).toBe(false)
+  })
+
   it('are answered one by one', async () => {
     answering()
     within(<Answers view={view} />)

@@ -20,8 +20,12 @@ const outcomes: { value: NonNullable<Exclude<Reason['outcome'], ''>>; label: str
 
 const schema = z.object({ answers: z.array(z.object({ outcome: z.enum(['solved', 'better', 'unchanged', 'other-cause']).optional(), remains: z.string().trim() })) })
 
-/** Answers closes each reason for the visit: what became of it, and what remains. */
+/** Answers closes each reason for the visit: what became of it, and what remains. It begins anew when the reasons are others, not with every change of the job: somebody may be answering. */
 export function Answers({ view }: { view: View }) {
+  return <AnswersForm key={JSON.stringify(view.job.job.reasons)} view={view} />
+}
+
+function AnswersForm({ view }: { view: View }) {
   const amend = useAmendJob(view.id)
   const reasons = view.job.job.reasons ?? []
   const { register, handleSubmit, control, setValue, reset, formState } = useForm<z.infer<typeof schema>>({

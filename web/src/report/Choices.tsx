@@ -11,6 +11,11 @@ import { chosenOf, linesOf, photosOf, schema, type Choices } from './chosen'
 
 /** ChoicesForm is what the technician chooses for the draft: which lines in which order, how long, how wordy, and a note. */
 export function ChoicesForm({ view }: { view: View }) {
+  // It begins anew when there are other lines or photos to choose from, not with every change of the job.
+  return <Form key={JSON.stringify([view.job.job.report, linesOf(view), photosOf(view)])} view={view} />
+}
+
+function Form({ view }: { view: View }) {
   const choose = useChooseForReport(view.id)
   const before = view.job.job.report
   const { register, handleSubmit, control, setValue, reset, formState } = useForm<Choices>({

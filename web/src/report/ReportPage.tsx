@@ -38,7 +38,7 @@ export function ReportPage() {
         <Later view={view} />
         <StepList view={view} when="back" />
         <Gate view={view} name="handed-back">
-          <Answers key={view.revision} view={view} />
+          <Answers view={view} />
         </Gate>
       </div>
     </div>
@@ -141,7 +141,7 @@ function Sheet({ view, of: { draft: current, issued }, lang, onLang }: { view: V
       </div>
       {issue.error && <Refusal error={issue.error} />}
       <div className="no-print">
-        {!shown.issued && <ChoicesForm key={view.revision} view={view} />}
+        {!shown.issued && <ChoicesForm view={view} />}
         <Revisions job={job} />
       </div>
       <Paper doc={shown} />

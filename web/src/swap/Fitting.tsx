@@ -68,7 +68,7 @@ function Told({ view, of: f }: { view: View; of: Known }) {
       <button type="button" className="btn btn-sm mt-2" aria-expanded={changing} disabled={!name} onClick={() => setChanging(!changing)}>
         {name ? `What this shop knows of ${name}` : 'Enter first what computer it is'}
       </button>
-      {changing && <Form key={view.revision} view={view} of={f} onDone={() => setChanging(false)} />}
+      {changing && <Form key={JSON.stringify(f)} view={view} of={f} onDone={() => setChanging(false)} />}
     </>
   )
 }

@@ -5,6 +5,7 @@ import { likely, checkSchema, placesOn, requestOf, underWay } from './checkForm'
 const view = (fresh: object = {}) =>
   ({
     job: {
+      job: {},
       drives: [
         { id: 'd1', kind: 'hdd', capacity_bytes: 640e9, serial_digest: 'old' },
         { id: 'd2', kind: 'sata-ssd', capacity_bytes: 960e9, ...fresh },
