@@ -371,3 +371,14 @@ func (p *page) key(keys string) {
 	}
 	p.do(chromedp.KeyEvent(keys))
 }
+
+// choose picks a value in the list with that label.
+func (p *page) choose(label, value string) {
+	p.t.Helper()
+	list := `document.querySelector('select[aria-label=` + quote(label) + `]')`
+	p.poll(fmt.Sprintf("a list %q", label), list+" !== null")
+	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`{ const e = `+list+`;
+		Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value').set.call(e, `+quote(value)+`);
+		e.dispatchEvent(new Event('change', {bubbles: true})) }`))
+	require.NoError(p.t, err)
+}

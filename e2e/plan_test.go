@@ -164,7 +164,7 @@ func TestAJobWithThreeDrives(t *testing.T) {
 	p.press("the quiet one")
 	p.see("7 of 3") // the page has heard of all of it
 	p.press("Intake")
-	p.press("the quiet one stays")
+	p.press("This one stays: the quiet one")
 	p.until("the trial to stay", func() bool {
 		var v struct {
 			Job struct {

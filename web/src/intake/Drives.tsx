@@ -76,13 +76,13 @@ export function Drives({ view }: { view: View }) {
                 </div>
               )}
               {s.role === 'trial' && view.job.job.stays !== s.id && (
-                <CommandButton of={stay} size="sm" aria-label={`${setupName(s)} stays`} onClick={() => stay.run(s.id)}>
+                <CommandButton of={stay} size="sm" aria-label={`This one stays: ${setupName(s)}`} onClick={() => stay.run(s.id)}>
                   This one stays
                 </CommandButton>
               )}
               {s.role !== 'then' && view.job.job.stays === s.id && <span className="font-semibold">stays</span>}
               {s.role === 'now' && view.job.job.stays && view.job.job.stays !== s.id && (
-                <CommandButton of={stay} size="sm" aria-label={`${setupName(s)} stays`} onClick={() => stay.run(s.id)}>
+                <CommandButton of={stay} size="sm" aria-label={`This one stays: ${setupName(s)}`} onClick={() => stay.run(s.id)}>
                   This one stays
                 </CommandButton>
               )}
