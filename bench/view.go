@@ -68,6 +68,8 @@ type View struct {
 	Again   []plan.Lost   `json:"again"`
 	Back    []plan.Lost   `json:"back"`
 	Budget  []plan.Budget `json:"budget"`
+	// Doubts are what was measured and cannot have been the drive that the job says.
+	Doubts []plan.Doubt `json:"doubts"`
 	// Imported says what a file brought to a job that was there already.
 	Imported *jobfile.Merged `json:"imported,omitzero"`
 
@@ -90,10 +92,11 @@ func (s *Snapshot) View() *View {
 		s.stood = nil
 		v := &View{ID: s.ID, Revision: s.Revision, Job: j, Simulated: j.Simulated(), Here: st.Here(), Page: st.Page(),
 			Track: st.Track(), Next: st.Next(), of: s,
-			Coverage: []plan.Cover{}, Lost: []plan.Lost{}, Closing: st.BeforeCaseClosed(), Again: st.BeforeMeasuredAgain(), Back: st.BeforeHandedBack(), Budget: []plan.Budget{}}
+			Coverage: []plan.Cover{}, Lost: []plan.Lost{}, Closing: st.BeforeCaseClosed(), Again: st.BeforeMeasuredAgain(), Back: st.BeforeHandedBack(), Budget: []plan.Budget{}, Doubts: []plan.Doubt{}}
 		for i := range j.Setups {
 			v.Coverage = append(v.Coverage, st.Coverage(j.Setups[i].ID)...)
 			v.Budget = append(v.Budget, st.Budget(&j.Setups[i]))
+			v.Doubts = append(v.Doubts, st.Doubts(&j.Setups[i])...)
 		}
 		if j.Gate(job.GateOldDriveOut) == nil {
 			v.Lost = st.BeforeOldDriveOut()

@@ -225,6 +225,8 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		Drive bench.Drive `json:"drive"`
 		// Relation is how it joins the computer; "" is not said.
 		Relation string `json:"relation"`
+		// DriveID is a drive of the job, in another place.
+		DriveID string `json:"drive_id"`
 	}
 	type fate struct {
 		Fate string `json:"fate"`
@@ -234,7 +236,8 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		Text  string `json:"text"`
 	}
 	api.Post("/jobs/:job/setups", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in trial) (view, error) {
-		return d.Visits.AddTrial(ctx, id(c), in.Name, in.Drive, in.Relation)
+		return d.Visits.AddTrial(ctx, id(c),
+			visit.Trial{Name: in.Name, Drive: in.Drive, DriveID: in.DriveID, Relation: in.Relation})
 	}))
 	type other struct {
 		Drive bench.Drive `json:"drive"`

@@ -179,9 +179,9 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 
 // playTrial tries a second candidate, which does not stay.
 func (p *player) playTrial(ctx context.Context, id string, c bench.Conditions) error {
-	v, err := p.Visits.AddTrial(ctx, id, "the small one",
-		bench.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1", CapacityBytes: 500_107_862_016,
-			Price: &bench.Price{Amount: "41.00", Currency: "EUR"}}, job.OnlyTried)
+	v, err := p.Visits.AddTrial(ctx, id, visit.Trial{Name: "the small one", Relation: job.OnlyTried,
+		Drive: bench.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1", CapacityBytes: 500_107_862_016,
+			Price: &bench.Price{Amount: "41.00", Currency: "EUR"}}})
 	if err != nil {
 		return err
 	}

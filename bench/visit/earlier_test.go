@@ -113,7 +113,7 @@ func TestOtherDrives(t *testing.T) {
 	for _, s := range v.Job.Setups {
 		assert.Equal(t, []job.Also{also}, s.Also)
 	}
-	v, err = b.Visits.AddTrial(ctx, v.ID, "quiet", bench.Drive{Kind: job.SataSSD}, "")
+	v, err = b.Visits.AddTrial(ctx, v.ID, visit.Trial{Name: "quiet", Drive: bench.Drive{Kind: job.SataSSD}})
 	require.NoError(t, err)
 	assert.Equal(t, []job.Also{also}, v.Job.Setups[2].Also, "a trial has the other drives too")
 

@@ -133,7 +133,8 @@ func TestACheckpointIsTakenBack(t *testing.T) {
 	desktest.Refusal(t, err, bench.Missing)
 	_, err = b.Sittings.Sit(ctx, id, "now", bench.Conditions{})
 	require.NoError(t, err)
-	v, err = b.Sittings.TypeIn(ctx, id, sittings.Typed{Test: "t-long-read", Sitting: "s1", Value: new(500.0), Unit: "MB/s"})
+	v, err = b.Sittings.TypeIn(ctx, id,
+		sittings.Typed{Test: "t-long-read", Sitting: "s1", Value: new(500.0), Unit: "MB/s"})
 	require.NoError(t, err)
 	_, err = b.Visits.UnpassGate(ctx, id, job.GateOldDriveOut)
 	desktest.Refusal(t, err, bench.Conflict)

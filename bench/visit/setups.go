@@ -11,14 +11,23 @@ import (
 	"nowthen/sim"
 )
 
-// AddTrial adds a setup with another drive, and how it joins the computer, or "". By construction it has the same
-// plan.
-func (x *Visits) AddTrial(ctx context.Context, jobID, name string, in bench.Drive,
-	relation string) (*bench.View, error) {
+// Trial is another setup of a job: with a drive of its own, or, where DriveID names one, with a drive of the job in
+// another place, such as outside by USB first and inside then.
+type Trial struct {
+	Name     string
+	Drive    bench.Drive
+	DriveID  string
+	Relation string // how it joins the computer, "" where nobody said
+}
+
+// AddTrial adds a setup. By construction it has the same plan.
+func (x *Visits) AddTrial(ctx context.Context, jobID string, in Trial) (*bench.View, error) {
 	f := bench.Fields{}
-	f.Check(relation == "" || slices.Contains(job.Relations, relation), "relation", message.Tell("a-drive-joins"))
-	f.Input("drive", in)
-	f.Name("name", name)
+	f.Check(in.Relation == "" || slices.Contains(job.Relations, in.Relation), "relation", message.Tell("a-drive-joins"))
+	if in.DriveID == "" {
+		f.Input("drive", in.Drive)
+	}
+	f.Name("name", in.Name)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
@@ -27,22 +36,37 @@ func (x *Visits) AddTrial(ctx context.Context, jobID, name string, in bench.Driv
 		if then == nil {
 			return bench.Refuse(bench.Conflict, "the-job-has-no-then")
 		}
-		d := in.Job()
-		d.ID = bench.FreeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
-		if c, ok := sim.Computers[j.Computer(then.Computer).Simulated]; ok { // on a simulated computer every drive is
-			d.Simulated = c.New
-			if d.Kind == job.HDD {
-				d.Simulated = c.Old
-			}
+		d, err := x.ofTrial(j, then, in)
+		if err != nil {
+			return err
 		}
-		j.Drives = append(j.Drives, d)
 		j.Setups = append(j.Setups,
 			job.Setup{ID: bench.FreeID("trial", 0, func(id string) bool { return j.Setup(id) != nil }), Role: job.Trial,
-				Fitted: fittedSince(j), Also: slices.Clone(then.Also), Name: strings.TrimSpace(name),
+				Fitted: fittedSince(j), Also: slices.Clone(then.Also), Name: strings.TrimSpace(in.Name),
 				Computer: then.Computer, Drive: d.ID, Attached: attachedAs(d), System: carried(&d, then)})
-		join(j, &j.Setups[len(j.Setups)-1], relation)
+		join(j, &j.Setups[len(j.Setups)-1], in.Relation)
 		return nil
 	})
+}
+
+// ofTrial is the drive of a new setup: a new one, or one of the job.
+func (x *Visits) ofTrial(j *job.Job, then *job.Setup, in Trial) (job.Drive, error) {
+	if in.DriveID != "" {
+		if d := j.Drive(in.DriveID); d != nil {
+			return *d, nil
+		}
+		return job.Drive{}, bench.Refuse(bench.Missing, "no-drive-in-job", message.Values{"Drive": in.DriveID})
+	}
+	d := in.Drive.Job()
+	d.ID = bench.FreeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
+	if c, ok := sim.Computers[j.Computer(then.Computer).Simulated]; ok { // on a simulated computer every drive is
+		d.Simulated = c.New
+		if d.Kind == job.HDD {
+			d.Simulated = c.Old
+		}
+	}
+	j.Drives = append(j.Drives, d)
+	return d, nil
 }
 
 // Stay names the setup whose drive the customer takes home: Then's too, where the old drive goes back in.

@@ -68,7 +68,8 @@ func TestTrialsAndFollowUps(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
-	v, err := b.Visits.AddTrial(ctx, id, "the quiet one", bench.Drive{Kind: job.SataSSD, CapacityBytes: 1e12}, "")
+	v, err := b.Visits.AddTrial(ctx, id,
+		visit.Trial{Name: "the quiet one", Drive: bench.Drive{Kind: job.SataSSD, CapacityBytes: 1e12}})
 	require.NoError(t, err)
 	require.Len(t, v.Job.Setups, 3)
 	trial := v.Job.Setups[2]
@@ -171,7 +172,8 @@ func TestFittedMemoryBelongsToTheSetup(t *testing.T) {
 	assert.Nil(t, v.Job.Setup("then").Fitted, "it was measured before")
 	require.NotNil(t, v.Job.Setup("now").Fitted)
 	assert.EqualValues(t, 16<<30, v.Job.Setup("now").Fitted.MemoryBytes)
-	v, err = b.Visits.AddTrial(ctx, v.ID, "the other", bench.Drive{Kind: job.SataSSD, CapacityBytes: 500e9}, "")
+	v, err = b.Visits.AddTrial(ctx, v.ID,
+		visit.Trial{Name: "the other", Drive: bench.Drive{Kind: job.SataSSD, CapacityBytes: 500e9}})
 	require.NoError(t, err)
 	trial := v.Job.Setups[len(v.Job.Setups)-1]
 	require.NotNil(t, trial.Fitted, "a setup that comes later")
@@ -371,4 +373,17 @@ func TestLongNames(t *testing.T) {
 	assert.Equal(t, 5400, v.Job.Drives[0].RPM)
 	_, err = b.Visits.Amend(t.Context(), v.ID, visit.Change{Customer: &bench.Customer{Name: long + "x"}})
 	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, "customer.name")
+}
+
+// One drive can have several setups: outside by USB first, then inside.
+func TestADriveInAnotherPlace(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	id := desktest.Simulated(t, b)
+	v, err := b.Visits.AddTrial(t.Context(), id, visit.Trial{Name: "outside", DriveID: "d2", Relation: job.OnlyTried})
+	require.NoError(t, err)
+	assert.Len(t, v.Job.Drives, 2, "no drive is added")
+	s := v.Job.Setup("trial1")
+	assert.Equal(t, []string{"d2", job.OnlyTried, "outside"}, []string{s.Drive, s.Relation, s.Name})
+	_, err = b.Visits.AddTrial(t.Context(), id, visit.Trial{DriveID: "d9"})
+	desktest.Refusal(t, err, bench.Missing)
 }

@@ -166,7 +166,7 @@ func (c *check) beyondMechanics(r *rule) {
 		if l.Unit == "MB/s" {
 			perSecond *= 1e6 / 4096
 		}
-		if perSecond <= armReads {
+		if perSecond <= ArmReads {
 			return
 		}
 		says := on(which, Phrase{"arm-reads", map[string]Value{"Reads": Quantity{math.Round(perSecond), ""}}})

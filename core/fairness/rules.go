@@ -53,7 +53,7 @@ const (
 	nearUSB      = 0.70 // the same over USB
 	overLink     = 1.02 // share of the link that no drive can pass
 	belowRating  = 0.70 // share of the rated figure
-	armReads     = 250  // scattered reads per second that no arm can do
+	ArmReads     = 250  // scattered reads per second that no arm can do
 	sameAmount   = 1.02 // ratio of the bytes of two copies that are still the same copy
 	shareSame    = 0.90 // share of the bytes in common from which on samples of files are the same
 	shareOther   = 0.50 // share below which they are different ones

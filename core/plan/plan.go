@@ -235,6 +235,9 @@ func (st *Standing) BeforeOldDriveOut() []Lost {
 		return []Lost{}
 	}
 	lost := append(st.missingRuns(then, "then"), st.missingSittings(then)...)
+	for _, d := range st.Doubts(then) {
+		lost = append(lost, Lost{"", d.What})
+	}
 	used := then.UsedBytes > 0
 	unknown, on := false, map[string]map[string]bool{} // by test, under which power it was measured
 	for _, s := range st.SittingsOn(then.ID) {
@@ -293,7 +296,11 @@ func (st *Standing) BeforeMeasuredAgain() []Lost {
 	if now == nil {
 		return []Lost{{"", say("lost.no-new-drive")}}
 	}
-	return append(st.missingRuns(now, "now"), st.missingSittings(now)...)
+	lost := append(st.missingRuns(now, "now"), st.missingSittings(now)...)
+	for _, d := range st.Doubts(now) {
+		lost = append(lost, Lost{"", d.What})
+	}
+	return lost
 }
 
 // BeforeHandedBack lists what is missing before the computer goes back.

@@ -464,7 +464,7 @@ export const useAddPhoto = (id: string) =>
   )
 
 export const useAddTrial = (id: string) =>
-  useJobCommand((body: { name: string; drive: Schemas['DriveIn']; relation?: Schemas['Relation'] }, c: Client) => data(c.POST('/api/jobs/{job}/setups', { ...path(id), body })))
+  useJobCommand((body: { name: string; drive?: Schemas['DriveIn']; drive_id?: string; relation?: Schemas['Relation'] }, c: Client) => data(c.POST('/api/jobs/{job}/setups', { ...path(id), body })))
 
 export const useTakeSitting = (id: string) =>
   useJobCommand(({ setup, file, sure }: { setup: string; file: File; sure?: boolean }, c: Client) =>

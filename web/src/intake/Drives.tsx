@@ -131,11 +131,23 @@ const useDriveForm = () =>
 function AddTrial({ view, onDone }: { view: View; onDone: () => void }) {
   const add = useAddTrial(view.id)
   const form = useDriveForm()
+  const [again, setAgain] = useState('')
   return (
     <FormProvider {...form}>
-      <form noValidate className="sheet mt-2 flex flex-col gap-4 p-4" onSubmit={form.handleSubmit((v) => add.run({ name: v.name, drive: toDrive(v.drive), relation: 'tried' }, onDone))}>
-        <Field label="Name of the trial" placeholder="the quiet one" error={form.formState.errors.name?.message} {...form.register('name')} />
-        <DriveFields name="drive" priced />
+      <form noValidate className="sheet mt-2 flex flex-col gap-4 p-4" onSubmit={form.handleSubmit((v) => add.run({ name: v.name, ...(again ? { drive_id: again } : { drive: toDrive(v.drive) }), relation: 'tried' }, onDone))}>
+        <Field label="Name of the trial" placeholder={again ? 'outside, by USB' : 'the quiet one'} error={form.formState.errors.name?.message} {...form.register('name')} />
+        <label className="text-sm font-semibold">
+          Which drive
+          <select className="select mt-1 flex w-72" value={again} onChange={(e) => setAgain(e.target.value)}>
+            <option value="">Another one</option>
+            {view.job.drives.map((d) => (
+              <option key={d.id} value={d.id}>
+                The {driveName(d)}, in another place
+              </option>
+            ))}
+          </select>
+        </label>
+        {!again && <DriveFields name="drive" priced />}
         <Buttons of={add} verb="Add the trial" onCancel={onDone} />
       </form>
     </FormProvider>

@@ -17,6 +17,13 @@ export function Outcome({ view, m }: { view: View; m: Measuring }) {
           {headings[m.state] ?? m.state}: {m.kept} of {m.of} runs saved.
         </span>
       </h2>
+      {view.doubts
+        .filter((d) => d.setup === m.setup)
+        .map((d) => (
+          <p key={d.what} role="alert" className="border-l-4 border-warning pl-3 font-semibold">
+            {d.what}
+          </p>
+        ))}
       {m.cleared && <p className="text-secondary">{m.cleared}</p>}
       {m.refusal && <Refusal error={m.refusal} />}
       {tests.length > 0 && (
