@@ -47,7 +47,7 @@ func (c *contract) askAboutChecks(at, probe string, as func(method, path, body s
 	assert.Equal(t, true, field(t, shown, "0", "checking", "loaded"))
 	assert.InDelta(t, 44, field(t, shown, "0", "checking", "temp_c"), 1e-9)
 
-	const parts = `"parts":[{"seconds":60,"bytes":16000000000,"mb_s":266,"start_c":30,"peak_c":44},{"loaded":true,"seconds":60,"bytes":16000000000,"mb_s":250,"start_c":44,"peak_c":69}]`
+	const parts = `"parts":[{"seconds":60,"bytes":16000000000,"mb_s":271,"start_c":30,"peak_c":44},{"loaded":true,"seconds":60,"bytes":16000000000,"mb_s":250,"start_c":44,"peak_c":69}]`
 	as("POST", "/api/probe/checked", `{"order":"`+id+`"}`, 422)
 	as("POST", "/api/probe/checked", `{"order":"`+id+`","sustained":{"parts":[{"seconds":-1,"bytes":1,"mb_s":1}]}}`,
 		422)

@@ -537,7 +537,15 @@ func (s *Server) evidenceRoutes(api fiber.Router) {
 		}))
 	api.Post("/jobs/:job/steps/:step/photos",
 		change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
-			return d.Evidence.AddPhoto(ctx, id(c), param(c, "step"), c.Query("name"), in)
+			return d.Evidence.AddPhoto(ctx, id(c), evidence.Pictured{Step: param(c, "step")}, c.Query("name"), in)
+		}))
+	api.Post("/jobs/:job/sittings/:sitting/photos",
+		change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
+			return d.Evidence.AddPhoto(ctx, id(c), evidence.Pictured{Sitting: param(c, "sitting")}, c.Query("name"), in)
+		}))
+	api.Post("/jobs/:job/runs/:run/photos",
+		change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
+			return d.Evidence.AddPhoto(ctx, id(c), evidence.Pictured{Run: param(c, "run")}, c.Query("name"), in)
 		}))
 	api.Get("/jobs/:job/photos/:photo", func(c fiber.Ctx) error {
 		of := d.Evidence.Photo

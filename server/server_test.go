@@ -806,6 +806,20 @@ func (c *contract) askAboutThePlan(at string) {
 	}
 	ask("POST", at+"/steps/screws/photos?name=x", "not a picture", 422)
 	ask("POST", at+"/steps/nap/photos?name=x", picture.String(), 404)
+	sat := field(t, ask("POST", at+"/sittings", `{"setup":"then","conditions":{}}`, 201), "job", "sittings", "last",
+		"id").(string)
+	seen := ask("POST", at+"/sittings/"+sat+"/photos?name=screen.png", picture.String(), 201)
+	assert.Equal(t, "screen.png", field(t, seen, "job", "sittings", "last", "photos", "0", "name"))
+	run := field(t, ask("POST", at+"/runs", `{"test":"t-start","sitting":"`+sat+`","value":92,"unit":"s","sure":true}`,
+		201),
+		"job", "runs", "last", "id").(string)
+	ask("POST", at+"/sittings/s99/photos", picture.String(), 404)
+	read := ask("POST", at+"/runs/"+run+"/photos?name=dial.png", picture.String(), 201)
+	assert.Equal(t, "dial.png", field(t, read, "job", "runs", "last", "photos", "0", "name"))
+	ask("GET", at+"/photos/"+field(t, ask("GET", at, "", 200), "job", "runs", "last", "photos", "0", "id").(string), "",
+		200)
+	ask("POST", at+"/runs/none/photos", picture.String(), 404)
+	ask("POST", at+"/runs/"+run+"/photos", "not a picture", 422)
 	assert.Equal(t, "\x89PNG", string(ask("GET", at+"/photos/"+photo, "", 200)[:4]))
 	ask("GET", "/api/jobs/nobody/photos/"+photo, "", 404)
 	// A case is sealed once what belongs to that is ticked, or somebody says why not.

@@ -32,16 +32,37 @@ const (
 	longSide      = 2400        // pixels that are kept; enough to read a label by
 )
 
-// AddPhoto attaches a picture to a step. It is drawn anew: turned upright, and
-// without place, time or device, which a picture tells of its owner. The picture and
-// the step are one change.
-func (x *Evidence) AddPhoto(ctx context.Context, jobID, step, name string, data []byte) (*bench.View, error) {
+// Pictured is what a photo is attached to: a step, a session or a run, by its id.
+type Pictured struct{ Step, Sitting, Run string }
+
+// attach attaches a photo; it refuses where there is no such thing.
+func (of Pictured) attach(j *job.Job, p job.Photo) error {
+	switch s, sitting := j.Step(of.Step), j.Sitting(of.Sitting); {
+	case s != nil:
+		s.Photos = append(s.Photos, p)
+	case sitting != nil:
+		sitting.Photos = append(sitting.Photos, p)
+	case of.Run != "" && j.AddPhotoTo(of.Run, p):
+	case of.Step != "":
+		return bench.Refuse(bench.Missing, "there-is-no-step", message.Values{"Step": of.Step})
+	case of.Sitting != "":
+		return bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": of.Sitting})
+	default:
+		return bench.Refuse(bench.Missing, "there-is-no-run", message.Values{"Run": of.Run})
+	}
+	return nil
+}
+
+// AddPhoto attaches a picture. It is drawn anew: turned upright, and without place, time or device, which a picture
+// tells of its owner. The picture and what it is attached to are one change.
+func (x *Evidence) AddPhoto(ctx context.Context, jobID string, to Pictured, name string,
+	data []byte) (*bench.View, error) {
 	s, err := x.jobs.Load(ctx, jobID)
 	if err != nil {
 		return nil, err
 	}
-	if s.Job.Step(step) == nil {
-		return nil, bench.Refuse(bench.Missing, "there-is-no-step", message.Values{"Step": step})
+	if err := to.attach(s.Job.Clone(), job.Photo{}); err != nil {
+		return nil, err
 	}
 	kind, picture, err := x.redraw(ctx, data)
 	if err != nil {
@@ -50,13 +71,11 @@ func (x *Evidence) AddPhoto(ctx context.Context, jobID, step, name string, data 
 		return nil, r
 	}
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
-		s := j.Step(step)
-		if s == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-step", message.Values{"Step": step})
-		}
 		id := bench.NewID()
-		s.Photos = append(s.Photos,
-			job.Photo{ID: id, At: x.jobs.Now(), Type: kind, Name: strings.TrimSpace(firstRunes(name, 100))})
+		p := job.Photo{ID: id, At: x.jobs.Now(), Type: kind, Name: strings.TrimSpace(firstRunes(name, 100))}
+		if err := to.attach(j, p); err != nil {
+			return err
+		}
 		store.Made(ctx, "jobs/"+jobID+"/photos/"+id)
 		return x.store.AddPhoto(ctx, id, jobID, kind, picture)
 	})

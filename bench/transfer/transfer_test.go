@@ -43,7 +43,7 @@ func photographed(t *testing.T, b *desk.Desk) (id string, clip []byte) {
 	require.NoError(t, err)
 	var picture bytes.Buffer
 	require.NoError(t, png.Encode(&picture, image.NewGray(image.Rect(0, 0, 40, 30))))
-	_, err = b.Evidence.AddPhoto(ctx, id, v.Job.Plan.Steps[0].ID, "inside", picture.Bytes())
+	_, err = b.Evidence.AddPhoto(ctx, id, evidence.Pictured{Step: v.Job.Plan.Steps[0].ID}, "inside", picture.Bytes())
 	require.NoError(t, err)
 	clip, err = demo.Files.ReadFile("clips/now.webm")
 	require.NoError(t, err)

@@ -61,6 +61,17 @@ func (j *Job) PutAside(run string, aside *SetAside) bool {
 	return true
 }
 
+// AddPhotoTo attaches a photo to a run. It reports whether there is such a run.
+func (j *Job) AddPhotoTo(run string, p Photo) bool {
+	i := slices.IndexFunc(j.Runs, func(r Run) bool { return r.ID == run })
+	if i < 0 {
+		return false
+	}
+	j.Runs = slices.Clone(j.Runs)
+	j.Runs[i].Photos = append(slices.Clone(j.Runs[i].Photos), p)
+	return true
+}
+
 // Continues tells whether all that has changed of the runs since before is that there
 // are more: those that were there are the very same.
 func Continues(before, after []Run) bool {

@@ -646,7 +646,7 @@ type Sitting struct {
 	// Where is the place of its rounds, where that was not the customer's computer.
 	Where *Where `json:"where,omitzero"`
 	// Photos were taken in it, of a screen or of how something stood.
-	Photos []string `json:"photos,omitempty"`
+	Photos []Photo `json:"photos,omitempty"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
@@ -788,7 +788,7 @@ type Run struct {
 	// Chain is shared by runs that came from one start of the computer.
 	Chain string `json:"chain,omitzero"`
 	// Photos show what was read off.
-	Photos []string `json:"photos,omitempty"`
+	Photos []Photo `json:"photos,omitempty"`
 	// Seconds is how long it measured.
 	Seconds float64 `json:"seconds,omitzero"`
 	// Placement is where on the drive the file lay that it measured on.

@@ -12,7 +12,15 @@ func (j *Job) media(each func(id *string)) {
 			each(&j.Plan.Steps[i].Photos[k].ID)
 		}
 	}
+	for i := range j.Sittings {
+		for k := range j.Sittings[i].Photos {
+			each(&j.Sittings[i].Photos[k].ID)
+		}
+	}
 	for i := range j.Runs {
+		for k := range j.Runs[i].Photos {
+			each(&j.Runs[i].Photos[k].ID)
+		}
 		if v := j.Runs[i].Video; v != nil {
 			each(&v.Clip)
 			for k := range v.Marks {

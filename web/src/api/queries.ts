@@ -454,6 +454,16 @@ export const useAddStep = (id: string) =>
 export const useDropStep = (id: string) =>
   useJobCommand((step: string, c: Client) => data(c.DELETE('/api/jobs/{job}/steps/{step}', { params: { path: { job: id, step } } })))
 
+/** useAddPicture attaches a photo to a session or a run. */
+export const useAddPicture = (id: string) =>
+  useJobCommand(({ sitting, run, file }: { sitting?: string; run?: string; file: File }, c: Client) =>
+    data(
+      sitting
+        ? c.POST('/api/jobs/{job}/sittings/{sitting}/photos', { params: { path: { job: id, sitting }, query: { name: file.name } }, ...asBytes(file) })
+        : c.POST('/api/jobs/{job}/runs/{run}/photos', { params: { path: { job: id, run: run! }, query: { name: file.name } }, ...asBytes(file) }),
+    ),
+  )
+
 export const useAddPhoto = (id: string) =>
   useJobCommand(({ step, file }: { step: string; file: File }, c: Client) =>
     data(c.POST('/api/jobs/{job}/steps/{step}/photos', {

@@ -7,6 +7,7 @@ import { reasonAside } from '../job/view'
 import { bytes, figure, giveOrTake, time } from '../ui/format'
 import { OneField } from '../ui/OneField'
 import { Refusal, SideMark } from '../ui/parts'
+import { Pictures } from '../ui/Pictures'
 import { useWindowed } from '../ui/windowed'
 
 const methods: Record<string, string> = {
@@ -54,6 +55,7 @@ export function RunTable({ view, test, runs, side, title }: { view: View; test: 
                   {reason && <span className="block text-secondary">{r.repeat ? capital(reason) : `Set aside: ${reason}`}</span>}
                   {Boolean(saidOf(r, test.unit)) && <span className="block text-secondary">{saidOf(r, test.unit)}</span>}
                   {r.note && <span className="block text-secondary">{r.note}</span>}
+                  {(r.method === 'typed' || r.photos?.length) && <Pictures job={view.id} of={{ run: r.id }} photos={r.photos} label={figure(r.value, test.unit)} />}
                   {asking === r.id && <Why view={view} run={r.id} onDone={() => setAsking(undefined)} />}
                 </td>
                 <td className="py-1.5 text-right whitespace-nowrap">

@@ -6,6 +6,7 @@ import { time } from '../ui/format'
 import { CommandButton } from '../ui/CommandButton'
 import { FileButton } from '../ui/FileButton'
 import { Refusal } from '../ui/parts'
+import { Pictures } from '../ui/Pictures'
 import { Purpose } from './Purpose'
 
 /** Sittings lists a setup's stretches of measuring with what was so in each, and takes in a probe's file as one more. */
@@ -25,6 +26,7 @@ export function Sittings({ view, setup }: { view: View; setup: Setup }) {
                 {s.follow_up && <span className="font-semibold"> · told by the customer, after it went back</span>}
                 {s.job && <span className="font-semibold"> · from job {s.job}</span>}
                 {s.where && <span className="font-semibold"> · {whereWords(s.where)}</span>}
+                <Pictures job={view.id} of={{ sitting: s.id }} photos={s.photos} label={`the session of ${s.started ? time(s.started) : setupName(setup)}`} />
                 <Purpose view={view} sitting={s} />
               </li>
             ))}
