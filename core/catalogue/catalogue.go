@@ -226,6 +226,15 @@ func existing(w drivetest.Workload) drivetest.Workload {
 	return w
 }
 
+// easy takes data that compresses: a drive that compresses what it stores is faster with it.
+func easy(w drivetest.Workload) drivetest.Workload {
+	w.Data, w.CompressTo = drivetest.Compressible, easyPart
+	return w
+}
+
+// easyPart is to what part of their size easy data compress.
+const easyPart = 0.25
+
 // sampled reads a sample of the files that are there, which lie all over the drive.
 func sampled(w drivetest.Workload) drivetest.Workload {
 	w = existing(w)
@@ -329,6 +338,10 @@ func All() []Entry {
 		{Group: "drive", Test: drive("t-busy-write", "busy-scattered-write", "Busy scattered writes", "IOPS",
 			drivetest.Busy(drivetest.ScatteredWrite(s)))},
 
+		{Group: "drive", Test: drive("t-long-write-easy", "long-write-easy", "Long write of data that compresses", "MB/s",
+			easy(drivetest.LongWrite(s)))},
+		{Group: "drive", Test: drive("t-long-read-easy", "long-read-easy", "Long read of data that compresses", "MB/s",
+			easy(drivetest.LongRead(s)))},
 		{Group: "drive", Test: drive("t-response", "response-time", "Response time of a small read", "ms",
 			longer(drivetest.ResponseTime(s), 20))},
 		{Group: "drive", Test: once(drive("t-sweep-read", "size-sweep-read", "Reading in small and large pieces",

@@ -145,7 +145,7 @@ func TestTheStandardTests(t *testing.T) {
 	}
 	assert.Equal(t, FlushAtEnd, LongWrite(span).Flush)
 	assert.Equal(t, 16, Busy(ScatteredRead(span)).Depth)
-	assert.Equal(t, 0.65, DeskMix(span).ReadShare)
+	assert.Equal(t, 0.625, DeskMix(span).ReadShare)
 	for name, w := range map[string]Workload{"reads": ScatteredRead(span), "writes": ScatteredWrite(span)} {
 		assert.EqualValues(t, 4<<10, w.BlockBytes, name)
 		assert.Equal(t, 1, w.Depth, name)

@@ -262,8 +262,8 @@ const (
 	longDepth = 4
 	// busyDepth is how many requests several programs at once have under way.
 	busyDepth = 16
-	// deskReads is the share of reads in a desk's work.
-	deskReads = 0.65
+	// deskReads is the share of reads in a desk's work: five reads to three writes.
+	deskReads = 5.0 / 8
 )
 
 // LongRead reads one after another, 2 MiB at a time, 4 in flight.

@@ -143,6 +143,7 @@ func TestValues(t *testing.T) {
 		"of a later version": {fairness.Term{Of: "power", Is: "solar"}, "solar", "solar"},
 		"a share":            {fairness.Quantity{V: 90.4, Unit: "%"}, "90 %", "90 %"},
 		"a rate":             {fairness.Quantity{V: 123.456, Unit: "MB/s"}, "123.5 MB/s", "123,5 MB/s"},
+		"a quick drive":      {fairness.Quantity{V: 14000, Unit: "MB/s"}, "14000 MB/s", "14000 MB/s"},
 		"files":              {fairness.Quantity{V: 1.5, Unit: "files/s"}, "1.5 files/s", "1,5 Dateien/s"},
 		"a factor":           {fairness.Quantity{V: 2.55, Unit: "×"}, "2.5×", "2,5×"},
 		"bytes":              {fairness.Quantity{V: 1000, Unit: "B"}, "1000 bytes", "1000 Bytes"},

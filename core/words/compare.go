@@ -191,7 +191,7 @@ func (in *Language) Line(l *compare.Line, t *job.Test, names Sides) LineInWords 
 			w.Saves = in.SavesWords(*l.Saves)
 		}
 	}
-	if l.Low != nil {
+	if l.Low != nil && !(t.Kind == job.Note && t.Unit == "min") {
 		w.Range = in.rangeWords(*l.Factor, *l.Low, *l.High, t.Unit == "s")
 	}
 	w.Further, w.Share = in.further(l, t, names), in.Share(l)
@@ -227,6 +227,13 @@ func (in *Language) verdict(l *compare.Line, t *job.Test) string {
 			return in.Say("bound-more")
 		}
 		return in.Say("bound-less")
+	}
+	if t.Kind == job.Note && t.Unit == "min" { // a battery has no speed
+		longer := l.With.Centre - l.Then.Centre
+		if longer < 0 {
+			return in.Say("shorter", message.Values{"Figure": in.Figure(-longer, t.Unit)})
+		}
+		return in.Say("longer", message.Values{"Figure": in.Figure(longer, t.Unit)})
 	}
 	if l.Factor == nil {
 		more := l.With.Centre - l.Then.Centre

@@ -128,6 +128,9 @@ func (in *Language) Quantity(q fairness.Quantity) string {
 	case "B":
 		return in.bytes(q.V)
 	}
+	if math.Abs(q.V) >= 10_000 { // no powers of ten
+		return in.Number(fmt.Sprintf("%.0f", q.V)) + " " + in.Term("unit", q.Unit, q.Unit)
+	}
 	return in.Number(fmt.Sprintf("%.4g", q.V)) + " " + in.Term("unit", q.Unit, q.Unit)
 }
 

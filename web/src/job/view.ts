@@ -89,7 +89,7 @@ export function conditionsInWords(c: View['job']['sittings'][number]['conditions
   if (c.attached) said.push(c.attached.length > 0 ? `attached: ${c.attached.join(', ')}` : 'nothing else attached')
   if (c.firmware?.version) said.push(`firmware ${c.firmware.version}`)
   if (c.drive_temp_c !== null && c.drive_temp_c !== undefined) said.push(`drive at ${Math.round(c.drive_temp_c)} °C`)
-  for (const e of c.events ?? []) said.push(`${{ crash: 'a crash', hang: 'a hang', restart: 'a restart' }[e.what] ?? e.what} noted`)
+  for (const e of c.events ?? []) said.push(`${{ crash: 'a crash', hang: 'a hang', restart: 'a restart', vanished: 'the drive vanished' }[e.what] ?? e.what} noted`)
   return said
 }
 

@@ -99,7 +99,7 @@ export function ConditionsLine({ view, setup }: { view: View; setup: Setup }) {
   )
 }
 
-const mishaps = { crash: 'It crashed', hang: 'It hung', restart: 'It restarted' } as const
+const mishaps = { crash: 'It crashed', hang: 'It hung', restart: 'It restarted', vanished: 'The drive vanished' } as const
 
 /** Mishap notes with one press that something went wrong during a test. */
 function Mishap({ view, setup }: { view: View; setup: Setup }) {
