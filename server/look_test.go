@@ -229,3 +229,27 @@ func promises(t *testing.T, ask func(method, path, body string, want int) []byte
 	ask("DELETE", at+"/promises/"+ids[1], "", 404)
 	assert.Len(t, due(), before)
 }
+
+// A link to a report that was withdrawn says so, and tells no figure of it any more.
+func TestALinkToAWithdrawnReport(t *testing.T) {
+	s, cookie := opened(t)
+	ask := func(method, path, body, cookie string) (int, string) {
+		req := request(method, path, body)
+		req.Host = elsewhere + ":7117"
+		req.Header.Set("Cookie", cookie)
+		status, answer, _ := do(t, s, req)
+		return status, answer
+	}
+	_, board := ask("GET", "/api/jobs?state=finished", "", cookie)
+	id := field(t, []byte(board), "cards", "0", "id").(string)
+	_, made := ask("POST", "/api/jobs/"+id+"/shares", `{}`, cookie)
+	token := field(t, []byte(made), "token").(string)
+	_, before := ask("GET", "/r/"+token, "", "")
+	assert.Contains(t, before, "instead of")
+	status, _ := ask("DELETE", "/api/jobs/"+id+"/reports/1", "", cookie)
+	require.Equal(t, 200, status)
+	status, after := ask("GET", "/r/"+token, "", "")
+	assert.Equal(t, 200, status)
+	assert.Contains(t, after, "was withdrawn")
+	assert.NotContains(t, after, "instead of")
+}

@@ -581,6 +581,13 @@ func (s *Server) reportRoutes(api fiber.Router) {
 	type sharing struct {
 		Days int `json:"days"`
 	}
+	api.Delete("/jobs/:job/reports/:revision", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
+		n, err := strconv.Atoi(param(c, "revision"))
+		if err != nil {
+			n = 0 // there is none such
+		}
+		return d.Reports.Withdraw(ctx, id(c), n)
+	}))
 	api.Get("/jobs/:job/reports",
 		look(func(ctx ctx, c fiber.Ctx) ([]reporting.Revision, error) { return d.Reports.Revisions(ctx, id(c)) }))
 	api.Put("/jobs/:job/report/draft",

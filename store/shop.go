@@ -114,15 +114,6 @@ func (s *Store) AddReport(ctx context.Context, r Report) error {
 	})
 }
 
-// LastReport returns the report of a job that was issued last.
-func (s *Store) LastReport(ctx context.Context, jobID string) (*Report, error) {
-	var r reportModel
-	if err := s.on(ctx).Order("id DESC").Take(&r, "job_id = ?", jobID).Error; err != nil {
-		return nil, notFound("report", err)
-	}
-	return &Report{ID: r.ID, JobID: r.JobID, Issued: r.Issued, Body: []byte(r.Body)}, nil
-}
-
 // Reports returns the issued reports of a job, the oldest first.
 func (s *Store) Reports(ctx context.Context, jobID string) ([]Report, error) {
 	var rows []reportModel

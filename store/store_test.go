@@ -368,16 +368,15 @@ func TestTimersReportsFolders(t *testing.T) {
 	require.NoError(t, s.DropTimer(ctx, "A"))
 	assert.Error(t, s.SaveTimer(ctx, "nobody", []byte("1")))
 
-	_, err = s.LastReport(ctx, "A")
-	assert.ErrorIs(t, err, ErrNotFound)
 	at := time.Date(2026, 5, 1, 9, 0, 0, 5e6, time.UTC)
 	for _, id := range []string{"R1", "R2"} {
 		require.NoError(t, s.AddReport(ctx, Report{ID: id, JobID: "A", Issued: at, Body: []byte(id)}))
 	}
-	r, err := s.LastReport(ctx, "A")
+	list, err := s.Reports(ctx, "A")
 	require.NoError(t, err)
-	assert.Equal(t, "R2", string(r.Body))
-	assert.True(t, at.Equal(r.Issued))
+	require.Len(t, list, 2)
+	assert.Equal(t, "R2", string(list[1].Body))
+	assert.True(t, at.Equal(list[1].Issued))
 	assert.Error(t, s.AddReport(ctx, Report{ID: "R1", JobID: "A", Issued: at}), "an issued report is never changed")
 
 	require.NoError(t, s.SaveTemplate(ctx, "T", []byte("1")))

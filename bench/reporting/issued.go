@@ -12,23 +12,26 @@ import (
 	"nowthen/core/job"
 	"nowthen/core/message"
 	"nowthen/report"
+	"nowthen/store"
 )
 
 // Issued returns a report of a job as it was issued: the one with that number, from 1, or with 0
 // the last one. It never changes.
 func (x *Reports) Issued(ctx context.Context, jobID string, revision int) (*report.Document, error) {
-	if _, err := x.jobs.Load(ctx, jobID); err != nil {
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
 		return nil, err
 	}
 	list, err := x.store.Reports(ctx, jobID)
 	if err != nil {
 		return nil, err
 	}
-	if revision == 0 {
-		revision = len(list)
+	last := revision == 0
+	if last {
+		revision = holding(s.Job, list)
 	}
 	switch {
-	case len(list) == 0:
+	case len(list) == 0, last && revision == 0:
 		r := bench.Refuse(bench.Missing, "no-report-of-this")
 		r.Do = message.Tell("issue-it-on-the")
 		return nil, r
@@ -41,7 +44,43 @@ func (x *Reports) Issued(ctx context.Context, jobID string, revision int) (*repo
 		return nil, fmt.Errorf("revision %d of the report of job %s: %w", revision, jobID, err)
 	}
 	d.Revision = revision // those of earlier versions did not count
+	if at := s.Job.Withdrew(revision); at != nil {
+		d.Withdraw(*at)
+	}
 	return d, nil
+}
+
+// holding is the number of the report that was issued last and not withdrawn, 0 where there is none.
+func holding(j *job.Job, list []store.Report) int {
+	for n := len(list); n > 0; n-- {
+		if j.Withdrew(n) == nil {
+			return n
+		}
+	}
+	return 0
+}
+
+// Withdraw takes back a report that was issued, and its gate: it stays in the list, and its links say so.
+func (x *Reports) Withdraw(ctx context.Context, jobID string, revision int) (*bench.View, error) {
+	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+		list, err := x.store.Reports(ctx, jobID)
+		if err != nil {
+			return err
+		}
+		if revision < 1 || revision > len(list) {
+			return bench.Refuse(bench.Missing, "there-is-no-revision",
+				message.Values{"Revision": revision, "Last": len(list)})
+		}
+		if j.Withdrew(revision) != nil {
+			return nil // that was done already
+		}
+		j.Head.Withdrawn = append(j.Head.Withdrawn, job.Withdrawn{Revision: revision, At: x.jobs.Now()})
+		n := 0 // each issue passed its gate
+		j.Head.Gates = slices.DeleteFunc(j.Head.Gates, func(g job.Gate) bool {
+			return g.Name == job.GateReport && g.At.Equal(list[revision-1].Issued) && func() bool { n++; return n == 1 }()
+		})
+		return nil
+	})
 }
 
 // File returns a report to bring out: an issued one, or with draft how it would be issued now.
@@ -73,11 +112,14 @@ type Revision struct {
 	Lang     string    `json:"lang"`
 	Headline string    `json:"headline"`
 	Changes  []string  `json:"changes"`
+	// Withdrawn is when it was taken back; nil where it holds.
+	Withdrawn *time.Time `json:"withdrawn,omitzero"`
 }
 
 // Revisions are all reports that were issued of a job, the first one first.
 func (x *Reports) Revisions(ctx context.Context, jobID string) ([]Revision, error) {
-	if _, err := x.jobs.Load(ctx, jobID); err != nil {
+	s, err := x.jobs.Load(ctx, jobID)
+	if err != nil {
 		return nil, err
 	}
 	list, err := x.store.Reports(ctx, jobID)
@@ -91,7 +133,7 @@ func (x *Reports) Revisions(ctx context.Context, jobID string) ([]Revision, erro
 			return nil, fmt.Errorf("revision %d of the report of job %s: %w", i+1, jobID, err)
 		}
 		all = append(all, Revision{Revision: i + 1, Issued: r.Issued, Lang: d.Lang, Headline: d.Headline,
-			Changes: d.Changes})
+			Changes: d.Changes, Withdrawn: s.Job.Withdrew(i + 1)})
 	}
 	return all, nil
 }

@@ -6,7 +6,6 @@ package reporting
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -37,7 +36,6 @@ type Store interface {
 	RevokeShare(ctx context.Context, jobID, id string) error
 	OpenShare(ctx context.Context, token string, now time.Time) (*store.Report, error)
 	LookShare(ctx context.Context, token string, now time.Time) (*store.Report, error)
-	LastReport(ctx context.Context, jobID string) (*store.Report, error)
 	Setting(ctx context.Context, name string) (string, error)
 	SaveSetting(ctx context.Context, name, body string) error
 	Photo(ctx context.Context, jobID, id string) (kind string, data []byte, err error)
@@ -374,19 +372,14 @@ func (x *Reports) Report(ctx context.Context, jobID, lang string) (*Report, erro
 	if r.Draft, err = x.draft(ctx, jobID, s.Job, in); err != nil {
 		return nil, err
 	}
-	last, err := x.store.LastReport(ctx, jobID)
-	if errors.Is(err, store.ErrNotFound) {
-		return r, nil
-	}
+	list, err := x.store.Reports(ctx, jobID)
 	if err != nil {
 		return nil, err
 	}
-	r.Issued = &report.Document{}
-	if err := json.Unmarshal(last.Body, r.Issued); err != nil {
-		return nil, err
+	if n := holding(s.Job, list); n > 0 {
+		r.Issued, err = opened(list[n-1].Body)
 	}
-	r.Issued.Complete()
-	return r, nil
+	return r, err
 }
 
 // language is the one with a tag; "" is English.

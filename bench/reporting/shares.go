@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"slices"
 	"time"
 
 	"nowthen/access/token"
@@ -54,13 +55,17 @@ func (x *Reports) MakeShare(ctx context.Context, jobID string, days int) (*Share
 		if err != nil {
 			return err
 		}
-		s.Revision = len(list)
+		job, err := x.jobs.Load(ctx, jobID)
+		if err != nil {
+			return err
+		}
+		s.Revision = holding(job.Job, list)
 		store.Made(ctx, "jobs/"+jobID+"/shares")
 		kept := *s
 		kept.Token = "" // a repeat is answered without it: no secret is stored
 		store.Answer(ctx, kept)
 		return x.store.AddShare(ctx,
-			store.Share{ID: s.ID, Token: token.Hash(s.Token), Job: jobID, Report: list[len(list)-1].ID, Made: s.Made,
+			store.Share{ID: s.ID, Token: token.Hash(s.Token), Job: jobID, Report: list[s.Revision-1].ID, Made: s.Made,
 				Until: s.Until})
 	})
 }
@@ -127,10 +132,22 @@ func (x *Reports) Shared(ctx context.Context, secret string) (*report.Document, 
 	if err != nil {
 		return nil, err
 	}
-	d := &report.Document{}
-	if err := json.Unmarshal(r.Body, d); err != nil {
+	d, err := opened(r.Body)
+	if err != nil {
 		return nil, err
 	}
-	d.Complete()
+	s, err := x.jobs.Load(ctx, r.JobID)
+	if err != nil {
+		return nil, err
+	}
+	list, err := x.store.Reports(ctx, r.JobID)
+	if err != nil {
+		return nil, err
+	}
+	if n := slices.IndexFunc(list, func(of store.Report) bool { return of.ID == r.ID }); n >= 0 {
+		if at := s.Job.Withdrew(n + 1); at != nil {
+			return d.WithoutFigures(*at), nil
+		}
+	}
 	return d, nil
 }

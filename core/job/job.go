@@ -78,6 +78,8 @@ type Head struct {
 	Looked []Looked `json:"looked,omitempty"`
 	// Tables are digests of the tables of figures that were imported, so that one is known again.
 	Tables []string `json:"tables,omitempty"`
+	// Withdrawn are the reports that were issued and hold no longer.
+	Withdrawn []Withdrawn `json:"withdrawn,omitempty"`
 	// Waiting are runs that nobody at the bench asked for. They count nowhere until a technician
 	// accepts them.
 	Waiting []WaitingRun `json:"waiting,omitempty"`
@@ -108,6 +110,24 @@ type Promise struct {
 	Answered time.Time `json:"answered,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
+}
+
+// Withdrawn is a report that was issued, by its number from 1, and when it was taken back.
+type Withdrawn struct {
+	Revision int       `json:"revision"`
+	At       time.Time `json:"at"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Withdrew returns when a report was taken back; nil where it holds.
+func (j *Job) Withdrew(revision int) *time.Time {
+	for i := range j.Head.Withdrawn {
+		if w := &j.Head.Withdrawn[i]; w.Revision == revision {
+			return &w.At
+		}
+	}
+	return nil
 }
 
 // Bill is what the work costs beside the drive, whose price stands at the drive, and what that can be set against.

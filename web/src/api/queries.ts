@@ -496,6 +496,10 @@ export function useHere(view: View, setup: Setup): boolean {
   return Boolean(real && here?.model && of?.model === here.model && of.maker === here.maker)
 }
 
+/** useWithdraw takes back a report that was issued. */
+export const useWithdraw = (id: string) =>
+  useJobCommand((revision: number, c: Client) => data(c.DELETE('/api/jobs/{job}/reports/{revision}', { params: { path: { job: id, revision: String(revision) } } })))
+
 /** useSetPurpose says what a session is for. */
 export const useSetPurpose = (id: string) =>
   useJobCommand(({ sitting, ...body }: { sitting: string } & Schemas['PurposeIn'], c: Client) =>

@@ -2,7 +2,7 @@ import { Download, Printer, Stamp } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import type { View } from '../api/client'
-import { useIssueReport, useReport, useRevisions, type Lang } from '../api/queries'
+import { useIssueReport, useReport, useRevisions, useWithdraw, type Lang } from '../api/queries'
 import { Gate } from '../job/Gate'
 import { useView } from '../job/JobFrame'
 import { NextPanel } from '../job/NextPanel'
@@ -79,25 +79,34 @@ function Files({ job, draft, lang }: { job: string; draft: boolean; lang: Lang }
   )
 }
 
-/** Revisions lists all reports that were issued, where there are several. */
+/** Revisions lists all reports that were issued; each can be withdrawn, and stays in the list. */
 function Revisions({ job }: { job: string }) {
   const revisions = useRevisions(job)
   const list = revisions.data ?? []
-  if (list.length < 2) return null
+  const withdraw = useWithdraw(job)
+  if (list.length === 0) return null
   return (
     <details className="border-b border-base-300 py-2">
-      <summary className="cursor-pointer font-semibold">{list.length} reports were issued</summary>
+      <summary className="cursor-pointer font-semibold">{list.length === 1 ? 'One report was issued' : `${list.length} reports were issued`}</summary>
       <ul>
         {list.toReversed().map((r) => (
           <li key={r.revision} className="border-b border-base-300 py-1.5 last:border-0">
             <a className="link font-semibold" href={`/api/jobs/${job}/report/file?form=pdf&revision=${r.revision}`} download>
               Revision {r.revision}
             </a>{' '}
-            <span className="text-secondary">{time(r.issued)}</span> {r.headline}
+            <span className="text-secondary">{time(r.issued)}</span> {r.headline}{' '}
+            {r.withdrawn ? (
+              <strong>Withdrawn on {time(r.withdrawn)}.</strong>
+            ) : (
+              <CommandButton of={withdraw} size="sm" aria-label={`Withdraw revision ${r.revision}`} onClick={() => withdraw.run(r.revision)}>
+                Withdraw
+              </CommandButton>
+            )}
             {r.changes.length > 0 && <span className="block text-sm" lang={r.lang}>{r.changes.join(' ')}</span>}
           </li>
         ))}
       </ul>
+      {withdraw.error && <Refusal error={withdraw.error} />}
     </details>
   )
 }
