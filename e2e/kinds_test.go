@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"net/http"
 	"strings"
 	"testing"
 
@@ -154,4 +155,37 @@ func TestAStandIn(t *testing.T) {
 	p.see("Then may be another drive")
 	p.goTo("/jobs/" + job.ID + "/report")
 	p.see("The drive before could not be measured.")
+}
+
+// A job that was opened by mistake goes to the bin at once and comes back as it was; only deleting it for good asks.
+func TestTheBin(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	var job struct{ ID string }
+	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]string{"name": "By Mistake"}, "simulated": "laptop"},
+		&job)
+	p := open(t, s.base, 1280, 800)
+	p.goTo("/jobs/" + job.ID + "/intake")
+	p.press("Move this job to the bin")
+	p.see("This job is in the bin since")
+	p.goTo("/")
+	p.see("Fernbank Allotments")
+	p.gone("By Mistake")
+	p.press("Bin")
+	p.press("By Mistake")
+	p.see("This job is in the bin since")
+	p.see("Test conditions")
+	p.accessible()
+	p.press("Restore")
+	p.gone("This job is in the bin since")
+	p.goTo("/jobs/" + job.ID + "/intake")
+	p.press("Move this job to the bin")
+	p.press("Delete for good …")
+	p.see("This can’t be undone")
+	p.press("Delete for good")
+	p.see("The bin is empty.")
+	res, err := http.Get(s.base + "/api/jobs/" + job.ID)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	assert.Equal(t, 404, res.StatusCode)
 }

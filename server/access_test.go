@@ -87,7 +87,7 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		"PUT /api/jobs/:job/template": technician, "PUT /api/jobs/:job/answers": technician, "POST /api/jobs/:job/tests": technician,
 		"PATCH /api/jobs/:job/tests/:test": technician, "DELETE /api/jobs/:job/tests/:test": technician, "PUT /api/jobs/:job/excuses": technician,
 		"POST /api/jobs/:job/work": technician, "POST /api/jobs/:job/steps": technician, "PUT /api/jobs/:job/steps/:step": technician,
-		"DELETE /api/jobs/:job/steps/:step": technician, "DELETE /api/jobs/:job/reports/:revision": technician, "POST /api/jobs/:job/steps/:step/photos": technician, "POST /api/jobs/:job/sittings/:sitting/photos": technician, "POST /api/jobs/:job/runs/:run/photos": technician, "GET /api/jobs/:job/photos/:photo": technician,
+		"DELETE /api/jobs/:job/steps/:step": technician, "DELETE /api/jobs/:job/reports/:revision": technician, "DELETE /api/jobs/:job": technician, "POST /api/jobs/:job/restore": technician, "POST /api/jobs/:job/steps/:step/photos": technician, "POST /api/jobs/:job/sittings/:sitting/photos": technician, "POST /api/jobs/:job/runs/:run/photos": technician, "GET /api/jobs/:job/photos/:photo": technician,
 		"POST /api/jobs/:job/setups": technician, "PUT /api/jobs/:job/setups/:setup/stays": technician, "POST /api/jobs/:job/setups/:setup/sitting-file": technician,
 		"PUT /api/jobs/:job/setups/:setup/used": technician,
 		"POST /api/jobs/:job/sittings":          technician, "PUT /api/jobs/:job/sittings/:sitting": technician, "POST /api/jobs/:job/runs": technician, "POST /api/jobs/:job/table": technician,

@@ -163,6 +163,15 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.Change) (view, error) {
 			return d.Visits.Amend(ctx, id(c), in)
 		}))
+	api.Delete("/jobs/:job", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (any, error) {
+		if c.Query("for") == "good" {
+			return none{}, d.Visits.Delete(ctx, id(c), d.Evidence.DropClips)
+		}
+		return d.Visits.Bin(ctx, id(c))
+	}))
+	api.Post("/jobs/:job/restore", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
+		return d.Visits.Restore(ctx, id(c))
+	}))
 	type taking struct {
 		Job string `json:"job"`
 	}

@@ -574,6 +574,27 @@ func TestTheContract(t *testing.T) {
 	ask("DELETE", sim+"/gates/handed-back", "", 200)
 	ask("DELETE", sim+"/gates/handed-back", "", 404)
 	ask("POST", sim+"/gates", `{"gate":"handed-back","old_drive":"kept"}`, 200)
+	// A job in the bin is in no list, and comes back as it was; only one that is there is deleted for good.
+	listed := func(state string) string { return string(ask("GET", "/api/jobs?state="+state, "", 200)) }
+	binned := strings.TrimPrefix(sim, "/api/jobs/")
+	ask("DELETE", sim+"?for=good", "", 409)
+	assert.NotNil(t, field(t, ask("DELETE", sim, "", 200), "job", "job", "binned"))
+	ask("DELETE", sim, "", 200)
+	assert.NotContains(t, listed("all")+listed("open")+listed("finished"), binned)
+	assert.Contains(t, listed("bin"), binned)
+	ask("POST", sim+"/restore", "", 200)
+	ask("POST", "/api/jobs/nobody/restore", "", 404)
+	ask("DELETE", "/api/jobs/nobody", "", 404)
+	assert.Contains(t, listed("all"), binned)
+	assert.NotContains(t, listed("bin"), binned)
+	lost := "/api/jobs/" +
+		field(t, ask("POST", "/api/jobs", `{"customer":{"name":"By mistake"},"simulated":"laptop"}`, 201),
+			"id").(string)
+	ask("DELETE", lost, "", 200)
+	ask("DELETE", lost+"?for=good", "", 204)
+	ask("GET", lost, "", 404)
+	assert.NotContains(t, listed("bin"), "By mistake")
+
 	// A report that is withdrawn stays in the list; its links say so, and the one before it holds.
 	ask("DELETE", sim+"/reports/9", "", 404)
 	ask("DELETE", sim+"/reports/last", "", 404)

@@ -156,7 +156,7 @@ func (s *Store) Save(ctx context.Context, id string, before, after *job.Job) (re
 	revision++
 	row := jobModel{ID: id, Revision: revision, Number: after.Head.Number,
 		Opened: after.Head.Opened.UTC().Format(time.RFC3339), Search: searchText(after),
-		Finished: after.Gate(job.GateHandedBack) != nil, Body: job.Job{Head: after.Head, Plan: after.Plan,
+		Finished: after.Gate(job.GateHandedBack) != nil, Binned: !after.Head.Binned.IsZero(), Body: job.Job{Head: after.Head, Plan: after.Plan,
 			Unknown: after.Unknown}}
 	if err := db.Save(&row).Error; err != nil {
 		return 0, fmt.Errorf("storing the job: %w", err)
@@ -299,11 +299,12 @@ const (
 	OpenJobs     = "open"
 	FinishedJobs = "finished"
 	AllJobs      = "all"
+	BinnedJobs   = "bin" // in none of the others
 )
 
 // Search is what jobs are looked for by.
 type Search struct {
-	State string   // OpenJobs, FinishedJobs or AllJobs
+	State string   // OpenJobs, FinishedJobs, AllJobs or BinnedJobs
 	Words []string // all of which stand in customer, computer, drives, number or reason
 	After string   // the cursor of an earlier answer; "" from the beginning
 	Limit int      // at most so many; 0 is all
@@ -316,6 +317,34 @@ type Found struct {
 	Opened   string
 }
 
+// DropJob deletes a job that is in the bin, with all that is stored of it; [ErrNotFound] where it isn't there.
+func (s *Store) DropJob(ctx context.Context, id string) error {
+	return s.write(ctx, func(db *gorm.DB) error {
+		var n int64
+		if err := db.Model(&jobModel{}).Where("id = ? AND binned = 1", id).Count(&n).Error; err != nil {
+			return err
+		}
+		if n == 0 {
+			return fmt.Errorf("job %s in the bin: %w", id, ErrNotFound)
+		}
+		if err := db.Exec("PRAGMA defer_foreign_keys = ON").Error; err != nil {
+			return err
+		}
+		var tables []string
+		err := db.Raw(`SELECT m.name FROM sqlite_master m JOIN pragma_table_info(m.name) c
+			WHERE m.type = 'table' AND c.name = 'job_id'`).Scan(&tables).Error
+		if err != nil {
+			return err
+		}
+		for _, t := range tables {
+			if err := db.Exec("DELETE FROM "+t+" WHERE job_id = ?", id).Error; err != nil {
+				return fmt.Errorf("deleting from %s: %w", t, err)
+			}
+		}
+		return db.Exec("DELETE FROM jobs WHERE id = ?", id).Error
+	})
+}
+
 // Search returns jobs, the newest first, how many there are in all, and the cursor
 // by which the search goes on ("" at its end).
 func (s *Store) Search(ctx context.Context, by Search) (found []Found, total int, next string, err error) {
@@ -323,9 +352,13 @@ func (s *Store) Search(ctx context.Context, by Search) (found []Found, total int
 		q := s.on(ctx).Model(&jobModel{})
 		switch by.State {
 		case OpenJobs:
-			q = q.Where("finished = 0")
+			q = q.Where("finished = 0 AND binned = 0")
 		case FinishedJobs:
-			q = q.Where("finished = 1")
+			q = q.Where("finished = 1 AND binned = 0")
+		case BinnedJobs:
+			q = q.Where("binned = 1")
+		default:
+			q = q.Where("binned = 0")
 		}
 		for _, w := range by.Words {
 			q = q.Where("instr(search, ?) > 0", fold(w))

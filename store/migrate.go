@@ -91,6 +91,9 @@ var migrations = []*gormigrate.Migration{
 		`CREATE TABLE carried_lists (job_id TEXT PRIMARY KEY REFERENCES jobs (id), until TEXT NOT NULL, body TEXT NOT NULL) STRICT`,
 		`CREATE TABLE models (name TEXT PRIMARY KEY, body TEXT NOT NULL) STRICT`,
 	)},
+	{ID: "0009-bin", Migrate: statements(
+		`ALTER TABLE jobs ADD COLUMN binned INTEGER NOT NULL DEFAULT 0`,
+	)},
 }
 
 // part is the table of one kind of item of a job. Ids are those of the job

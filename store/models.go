@@ -82,6 +82,7 @@ type jobModel struct {
 	Number   string
 	Opened   string
 	Finished bool
+	Binned   bool
 	Search   string
 	Revision int64 // goes up with every change of the job
 	// Body is the job without its items.

@@ -344,6 +344,26 @@ func (x *Evidence) DropClip(ctx context.Context, jobID, id string) (*Clips, erro
 	return x.ClipsOf(ctx, jobID)
 }
 
+// DropClips deletes the clips of a job from the disk; the job itself is deleted after them.
+func (x *Evidence) DropClips(ctx context.Context, jobID string) error {
+	x.clips.Lock()
+	defer x.clips.Unlock()
+	all, err := x.store.Clips(ctx, jobID)
+	if err != nil {
+		return err
+	}
+	for _, s := range all {
+		var c Clip
+		if err := json.Unmarshal(s.Body, &c); err != nil {
+			continue // damaged: nobody knows which file is its
+		}
+		if err := os.Remove(x.clipPath(c.ID)); err != nil && !errors.Is(err, os.ErrNotExist) {
+			return err
+		}
+	}
+	return nil
+}
+
 func (x *Evidence) removeClip(ctx context.Context, jobID string, c *Clip) error {
 	if err := os.Remove(x.clipPath(c.ID)); err != nil && !errors.Is(err, os.ErrNotExist) {
 		return err

@@ -96,7 +96,7 @@ func (x *Visits) Board(ctx context.Context, ask Ask) (*Board, error) {
 	switch ask.State {
 	case "":
 		ask.State = store.OpenJobs
-	case store.OpenJobs, store.FinishedJobs, store.AllJobs:
+	case store.OpenJobs, store.FinishedJobs, store.AllJobs, store.BinnedJobs:
 	default:
 		return nil, bench.Refuse(bench.Invalid, "there-is-no-state", message.Values{"State": ask.State})
 	}

@@ -23,6 +23,7 @@ type Store interface {
 	Outlines(ctx context.Context, ids []string) ([]store.Outline, []store.Damaged, error)
 	Others(ctx context.Context, by store.Search, but string) ([]store.Outline, error)
 	Traces(ctx context.Context, jobID string, runs ...string) (map[string]job.Trace, error)
+	DropJob(ctx context.Context, id string) error
 }
 
 // Visits opens jobs and leads them to their end.

@@ -78,6 +78,8 @@ type Head struct {
 	Looked []Looked `json:"looked,omitempty"`
 	// Tables are digests of the tables of figures that were imported, so that one is known again.
 	Tables []string `json:"tables,omitempty"`
+	// Binned is since when the job is in the bin; zero where it isn't.
+	Binned time.Time `json:"binned,omitzero"`
 	// Withdrawn are the reports that were issued and hold no longer.
 	Withdrawn []Withdrawn `json:"withdrawn,omitempty"`
 	// Waiting are runs that nobody at the bench asked for. They count nowhere until a technician

@@ -25,7 +25,7 @@ export const keys = {
 
 const path = (job: string) => ({ params: { path: { job } } })
 
-export function useJobs(state: 'open' | 'finished' | 'all', q: string) {
+export function useJobs(state: 'open' | 'finished' | 'all' | 'bin', q: string) {
   return useQuery({
     queryKey: [...keys.jobs, state, q],
     queryFn: () => data(client.GET('/api/jobs', { params: { query: { state, q } } })),
@@ -495,6 +495,14 @@ export function useHere(view: View, setup: Setup): boolean {
   const of = view.job.computers.find((c) => c.id === setup.computer)
   return Boolean(real && here?.model && of?.model === here.model && of.maker === here.maker)
 }
+
+/** useBin puts a job into the bin, useRestore takes it out. */
+export const useBin = (id: string) => useJobCommand((_: undefined, c: Client) => data(c.DELETE('/api/jobs/{job}', path(id))) as Promise<View>)
+export const useRestore = (id: string) => useJobCommand((_: undefined, c: Client) => data(c.POST('/api/jobs/{job}/restore', path(id))))
+
+/** useDeleteForGood deletes a job that is in the bin. */
+export const useDeleteForGood = (id: string) =>
+  useCommand((_: undefined, c: Client) => data(c.DELETE('/api/jobs/{job}', { params: { path: { job: id }, query: { for: 'good' } } })))
 
 /** useWithdraw takes back a report that was issued. */
 export const useWithdraw = (id: string) =>

@@ -17,6 +17,7 @@ const states = [
   { id: 'open', label: 'On the bench' },
   { id: 'finished', label: 'Finished' },
   { id: 'all', label: 'All' },
+  { id: 'bin', label: 'Bin' },
 ] as const
 
 /** BenchPage shows every job at work and what it needs next. */
@@ -135,6 +136,7 @@ const many = (board: Board) => board.cards.length > 8
 
 function Nothing({ state, q }: { state: string; q: string }) {
   if (q) return <Empty title={`No job has “${q}” in it.`} />
+  if (state === 'bin') return <Empty title="The bin is empty." />
   if (state === 'finished') return <Empty title="No job is finished yet." />
   return (
     <Empty title="No computer is on the bench.">

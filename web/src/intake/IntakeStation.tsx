@@ -4,6 +4,7 @@ import { useLocation } from 'react-router'
 import type { View } from '../api/client'
 import { useEarlier, useTakeEarlier } from '../api/queries'
 import { useView } from '../job/JobFrame'
+import { ToTheBin } from '../job/Bin'
 import { NextPanel } from '../job/NextPanel'
 import { setupAs } from '../job/view'
 import { PlanEditor } from '../plan/PlanEditor'
@@ -58,6 +59,7 @@ export function IntakeStation() {
       <Earlier view={view} />
       <Drives view={view} />
       <PlanEditor view={view} />
+      <ToTheBin view={view} />
     </div>
   )
 }

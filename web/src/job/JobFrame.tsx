@@ -5,6 +5,7 @@ import { useJob } from '../api/queries'
 import { Onward } from '../ui/goOn'
 import { Query } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
+import { InTheBin } from './Bin'
 import { Docket } from './Docket'
 import { pagePath } from './paths'
 import { stationsOf } from './stations'
@@ -23,6 +24,7 @@ export function JobFrame() {
           <Docket view={view} />
           <Keys view={view} />
           <div className="py-4">
+            <InTheBin view={view} />
             <WaitingRuns view={view} />
             <Outlet context={view} />
           </div>

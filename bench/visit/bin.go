@@ -1,0 +1,48 @@
+package visit
+
+import (
+	"context"
+	"time"
+
+	"nowthen/bench"
+	"nowthen/core/job"
+)
+
+// Bin puts a job into the bin: it is in no list any more, and stays as it is until somebody restores it or deletes it
+// there.
+func (x *Visits) Bin(ctx context.Context, id string) (*bench.View, error) {
+	return x.jobs.Change(ctx, id, func(_ context.Context, j *job.Job) error {
+		if j.Head.Binned.IsZero() {
+			j.Head.Binned = x.jobs.Now()
+		}
+		return nil
+	})
+}
+
+// Restore takes a job out of the bin.
+func (x *Visits) Restore(ctx context.Context, id string) (*bench.View, error) {
+	return x.jobs.Change(ctx, id, func(_ context.Context, j *job.Job) error {
+		j.Head.Binned = time.Time{}
+		return nil
+	})
+}
+
+// Delete deletes a job that is in the bin for good, with its photos and clips.
+func (x *Visits) Delete(ctx context.Context, id string, clips func(ctx context.Context, id string) error) error {
+	s, err := x.jobs.Load(ctx, id)
+	if err != nil {
+		return err
+	}
+	if s.Job.Head.Binned.IsZero() {
+		return &bench.Refusal{Kind: bench.Conflict, Message: "This job is not in the bin.", Kept: "Nothing was deleted.",
+			Do: "Put it into the bin first."}
+	}
+	if err := clips(ctx, id); err != nil {
+		return err
+	}
+	err = x.jobs.Write(ctx, func(ctx context.Context) error { return bench.Found(x.store.DropJob(ctx, id)) })
+	if err == nil {
+		x.jobs.Tell(bench.Event{Type: bench.JobEvent, Job: id})
+	}
+	return err
+}
