@@ -17,6 +17,8 @@ type Candidates struct {
 	List []Candidate `json:"list"`
 	// Said are sentences on each two of them, no more than their intervals carry.
 	Said []string `json:"said"`
+	// Groups are each two of them over each group of tests.
+	Groups []compare.Contrast `json:"groups"`
 }
 
 // Candidate is one drive that may stay.
@@ -46,7 +48,7 @@ func (x *Reports) Candidates(ctx context.Context, jobID string) (*Candidates, er
 	if err != nil {
 		return nil, err
 	}
-	out := &Candidates{List: []Candidate{}, Said: []string{}}
+	out := &Candidates{List: []Candidate{}, Said: []string{}, Groups: []compare.Contrast{}}
 	then := j.SetupAs(job.Then)
 	if then == nil {
 		return out, nil
@@ -61,6 +63,11 @@ func (x *Reports) Candidates(ctx context.Context, jobID string) (*Candidates, er
 		of = append(of, s)
 		out.List = append(out.List, candidate(ix, then, s, o))
 	}
+	ids := make([]string, len(of))
+	for i, s := range of {
+		ids[i] = s.ID
+	}
+	out.Groups = compare.Contrasts(ix, ids, o)
 	for a := range of {
 		for b := a + 1; b < len(of); b++ {
 			l := compare.Indexed(ix, of[a].ID, of[b].ID, o)

@@ -43,19 +43,26 @@ const weeksPerYear = 52
 // kinds. The lines' within and instrument parts are independent; the between parts are
 // shared, because the lines were measured in the same sittings.
 func (l *Ledger) group(kinds ...job.Kind) Group {
+	g, _ := l.over(func(ln *Line) bool { return ln.decided && slices.Contains(kinds, ln.test.Kind) })
+	return g
+}
+
+// over is the geometric mean of the factors of some lines, with the probability that lines without a difference lie as
+// far apart; 1 where there is none.
+func (l *Ledger) over(is func(*Line) bool) (g Group, p float64) {
 	var lines []*Line
 	for i := range l.Lines {
-		if ln := &l.Lines[i]; ln.decided && slices.Contains(kinds, ln.test.Kind) {
+		if ln := &l.Lines[i]; ln.decided && is(ln) {
 			lines = append(lines, ln)
 		}
 	}
-	g := Group{Lines: len(lines)}
+	g = Group{Lines: len(lines)}
 	switch g.Lines {
 	case 0:
-		return g
+		return g, 1
 	case 1: // nothing is shared: a group of one line is that line
 		g.Factor, g.Low, g.High = &lines[0].ratio.Factor, &lines[0].ratio.Low, &lines[0].ratio.High
-		return g
+		return g, lines[0].ratio.P
 	}
 	m := float64(len(lines))
 	mean, between := 0.0, 0.0
@@ -68,10 +75,10 @@ func (l *Ledger) group(kinds ...job.Kind) Group {
 		}
 	}
 	parts = append(parts, stats.Component{Variance: between * between, Freedom: leastBetween(lines)})
-	h := stats.Combine(parts...).HalfWidth(side.Confidence)
-	low, high := side.About(mean, h)
+	spread := stats.Combine(parts...)
+	low, high := side.About(mean, spread.HalfWidth(side.Confidence))
 	g.Factor, g.Low, g.High = new(math.Exp(mean)), &low, &high
-	return g
+	return g, spread.Exceeds(mean)
 }
 
 // leastBetween is the smallest number of degrees of freedom with which the lines'

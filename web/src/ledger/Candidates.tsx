@@ -2,6 +2,7 @@ import type { Schemas, View } from '../api/client'
 import { useCandidates } from '../api/queries'
 import { capacity } from '../ui/format'
 import { heldBack } from './Ceilings'
+import { gain } from './gains'
 
 type Candidate = Schemas['Candidate']
 
@@ -61,6 +62,18 @@ export function Candidates({ view, onPick }: { view: View; onPick: (setup: strin
           </tbody>
         </table>
       </div>
+      {pairs(candidates.data!.groups).map(([a, b, groups]) => (
+        <div key={a + b} className="mt-3">
+          <h3 className="font-bold">
+            {called(list, b)} against {called(list, a)}
+          </h3>
+          <ul>
+            {groups.map((c) => (
+              <li key={c.group}>{gain(c, (s) => called(list, s))}</li>
+            ))}
+          </ul>
+        </div>
+      ))}
       <ul className="mt-2">
         {candidates.data!.said.map((s) => (
           <li key={s} className="text-lg">
@@ -70,6 +83,24 @@ export function Candidates({ view, onPick }: { view: View; onPick: (setup: strin
       </ul>
     </section>
   )
+}
+
+type Contrast = Schemas['Candidates']['groups'][number]
+
+/** pairs are the contrasts by the two candidates that they set against each other. */
+function pairs(groups: Contrast[]): [string, string, Contrast[]][] {
+  const list: [string, string, Contrast[]][] = []
+  for (const c of groups) {
+    const last = list.at(-1)
+    if (last?.[0] === c.a && last[1] === c.b) last[2].push(c)
+    else list.push([c.a, c.b, [c]])
+  }
+  return list
+}
+
+const called = (list: Candidate[], setup: string) => {
+  const c = list.find((of) => of.setup === setup)
+  return c ? nameOf(c) : setup
 }
 
 const nameOf = (c: Candidate) => (c.role === 'now' ? 'Now' : c.name || 'Trial')
