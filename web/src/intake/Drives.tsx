@@ -57,7 +57,7 @@ export function Drives({ view }: { view: View }) {
         {view.job.setups.map((s) => {
           const d = driveOf(view, s)
           return (
-            <li key={s.id} className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-base-300 py-1.5">
+            <li key={s.id} className="flex flex-wrap items-center gap-x-4 border-b border-base-300 py-1.5 max-sm:py-0.5">
               <span className="flex w-28 items-center gap-2 font-semibold">
                 {s.role !== 'trial' && <SideMark side={s.role} />} {setupName(s)}
               </span>

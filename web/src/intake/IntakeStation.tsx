@@ -3,8 +3,8 @@ import { useState } from 'react'
 import { useLocation } from 'react-router'
 import type { View } from '../api/client'
 import { useEarlier, useTakeEarlier } from '../api/queries'
-import { useView } from '../job/JobFrame'
 import { ToTheBin } from '../job/Bin'
+import { useView } from '../job/JobFrame'
 import { NextPanel } from '../job/NextPanel'
 import { setupAs } from '../job/view'
 import { PlanEditor } from '../plan/PlanEditor'
@@ -36,9 +36,12 @@ export function IntakeStation() {
       <div className="flex flex-wrap items-baseline gap-x-4">
         <Heading title={`Intake, ${job.job.number}`}>Intake</Heading>
         {job.job.opened && <span className="text-secondary">{day(job.job.opened)}</span>}
-        <button type="button" className="btn btn-sm ml-auto" aria-expanded={editing} onClick={() => setEditing(!editing)}>
-          <Pencil size={16} aria-hidden /> Change
-        </button>
+        <span className="ml-auto flex flex-wrap gap-2">
+          <ToTheBin view={view} />
+          <button type="button" className="btn btn-sm" aria-expanded={editing} onClick={() => setEditing(!editing)}>
+            <Pencil size={16} aria-hidden /> Change
+          </button>
+        </span>
       </div>
       <NextPanel view={view} page="intake" />
       {editing ? (
@@ -59,7 +62,6 @@ export function IntakeStation() {
       <Earlier view={view} />
       <Drives view={view} />
       <PlanEditor view={view} />
-      <ToTheBin view={view} />
     </div>
   )
 }

@@ -16,8 +16,11 @@ export function Stated({ view, setup }: { view: View; setup: Setup }) {
   const put = (c: Change) => change.run({ setup: setup.id, ...c })
   const port = setup.attached?.port ?? ''
   return (
-    <details className="basis-full">
-      <summary className="cursor-pointer text-sm text-secondary">{said(setup, d) || 'Port, link, system: nothing noted'}</summary>
+    <details className="open:basis-full">
+      <summary className="cursor-pointer text-sm text-secondary">
+        <span className="max-sm:hidden">{said(setup, d) || 'Port, link, system: nothing noted'}</span>
+        <span className="sm:hidden">Port, link, system</span>
+      </summary>
       <div className="grid gap-3 py-3 sm:grid-cols-3 lg:grid-cols-4">
         <Pick label="Port" of={name} value={port} options={ports} source={setup.attached?.source} onPick={(v) => put({ attached: { port: v as Port } })} />
         <Pick

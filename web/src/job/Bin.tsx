@@ -1,3 +1,4 @@
+import { Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { View } from '../api/client'
@@ -45,11 +46,11 @@ export function ToTheBin({ view }: { view: View }) {
   const bin = useBin(view.id)
   if (view.job.job.binned) return null
   return (
-    <p className="mt-6 border-t border-base-300 pt-3">
+    <>
       <CommandButton of={bin} size="sm" tone="ghost" onClick={() => bin.run(undefined)}>
-        Move this job to the bin
+        <Trash2 size={16} aria-hidden /> <span className="max-sm:sr-only">Move to the bin</span>
       </CommandButton>
       {bin.error && <Refusal error={bin.error} />}
-    </p>
+    </>
   )
 }
