@@ -25,6 +25,14 @@ type visitOf struct {
 	Back []struct{ What string }
 }
 
+// started opens a session on mains and starts the simulated computer so many times in it.
+func (s *server) started(id, setup, sitting string, times int) {
+	s.t.Helper()
+	s.ask("POST", "/api/jobs/"+id+"/sittings",
+		map[string]any{"setup": setup, "conditions": map[string]any{"power": "mains"}}, nil)
+	s.measureBehind(id, sitting, times, "t-start")
+}
+
 // Every kind of visit, without a probe: how the new drive joins is asked at the checkpoint at the latest, and checkpoint
 // and report speak of what was done, never of a replacement that nobody noted.
 func TestEveryKindOfVisit(t *testing.T) {
@@ -45,11 +53,7 @@ func TestEveryKindOfVisit(t *testing.T) {
 			var job struct{ ID string }
 			s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]string{"name": "Kind " + kind.name},
 				"simulated": "laptop"}, &job)
-			sit := func(setup, sitting string) {
-				s.ask("POST", "/api/jobs/"+job.ID+"/sittings",
-					map[string]any{"setup": setup, "conditions": map[string]any{"power": "mains"}}, nil)
-				s.measureBehind(job.ID, sitting, 3, "t-start")
-			}
+			sit := func(setup, sitting string) { s.started(job.ID, setup, sitting, 3) }
 			sit("then", "s1")
 			p := open(t, s.base, 1280, 800)
 			p.goTo("/jobs/" + job.ID + "/then")
@@ -87,11 +91,7 @@ func TestADriveIsPutBack(t *testing.T) {
 	var job struct{ ID string }
 	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]string{"name": "Put back"}, "simulated": "laptop",
 		"relation": "tried"}, &job)
-	sit := func(setup, sitting string) {
-		s.ask("POST", "/api/jobs/"+job.ID+"/sittings",
-			map[string]any{"setup": setup, "conditions": map[string]any{"power": "mains"}}, nil)
-		s.measureBehind(job.ID, sitting, 4, "t-start")
-	}
+	sit := func(setup, sitting string) { s.started(job.ID, setup, sitting, 4) }
 	missing := func() bool {
 		var v visitOf
 		s.ask("GET", "/api/jobs/"+job.ID, nil, &v)
@@ -136,9 +136,7 @@ func TestAStandIn(t *testing.T) {
 	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]string{"name": "Stand-in"}, "simulated": "laptop",
 		"relation": "replaces"}, &job)
 	for i, setup := range []string{"then", "now"} {
-		s.ask("POST", "/api/jobs/"+job.ID+"/sittings",
-			map[string]any{"setup": setup, "conditions": map[string]any{"power": "mains"}}, nil)
-		s.measureBehind(job.ID, []string{"s1", "s2"}[i], 4, "t-start")
+		s.started(job.ID, setup, []string{"s1", "s2"}[i], 4)
 	}
 	p := open(t, s.base, 1280, 800)
 	p.goTo("/jobs/" + job.ID + "/intake")

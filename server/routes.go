@@ -165,7 +165,8 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		}))
 	api.Delete("/jobs/:job", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (any, error) {
 		if c.Query("for") == "good" {
-			return none{}, d.Visits.Delete(ctx, id(c), d.Evidence.DropClips)
+			job := id(c)
+			return none{}, d.Evidence.WithoutClips(ctx, job, func() error { return d.Visits.Delete(ctx, job) })
 		}
 		return d.Visits.Bin(ctx, id(c))
 	}))

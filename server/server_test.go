@@ -598,7 +598,10 @@ func TestTheContract(t *testing.T) {
 	// A report that is withdrawn stays in the list; its links say so, and the one before it holds.
 	ask("DELETE", sim+"/reports/9", "", 404)
 	ask("DELETE", sim+"/reports/last", "", 404)
+	issued := func(job []byte) int { return strings.Count(string(job), `"name":"report-issued"`) }
+	before := issued(ask("GET", sim, "", 200))
 	gone := ask("DELETE", sim+"/reports/2", "", 200)
+	assert.Equal(t, before-1, issued(gone), "its gate is taken back")
 	assert.Equal(t, 2.0, field(t, gone, "job", "job", "withdrawn", "0", "revision"))
 	ask("DELETE", sim+"/reports/2", "", 200)
 	kept := ask("GET", sim+"/reports", "", 200)
@@ -616,6 +619,13 @@ func TestTheContract(t *testing.T) {
 	ask("POST", "/api/jobs/import?name=x.json", string(file), 409)
 	ask("POST", "/api/jobs/import?name=x.json&as=moon", string(file), 422)
 	ask("POST", "/api/jobs/import?name=x.json&as=update", string(file), 201)
+	// What is deleted for good takes its runs and traces with it.
+	copied := "/api/jobs/" +
+		field(t, ask("POST", "/api/jobs/import?name=x.json&as=copy", string(file), 201), "id").(string)
+	assert.NotEmpty(t, field(t, ask("GET", copied, "", 200), "job", "runs"))
+	ask("DELETE", copied, "", 200)
+	ask("DELETE", copied+"?for=good", "", 204)
+	ask("GET", copied, "", 404)
 	ask("POST", "/api/jobs/import?name=x.json&as=copy", string(file), 201)
 	ask("GET", sim+"/export?with=everything", "", 422)
 	ask("GET", sim+"/export?with=media", "", 200)

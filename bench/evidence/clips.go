@@ -344,12 +344,15 @@ func (x *Evidence) DropClip(ctx context.Context, jobID, id string) (*Clips, erro
 	return x.ClipsOf(ctx, jobID)
 }
 
-// DropClips deletes the clips of a job from the disk; the job itself is deleted after them.
-func (x *Evidence) DropClips(ctx context.Context, jobID string) error {
+// WithoutClips deletes a job by drop, and once it is gone its clips from the disk: where it isn't, they stay with it.
+func (x *Evidence) WithoutClips(ctx context.Context, jobID string, drop func() error) error {
 	x.clips.Lock()
 	defer x.clips.Unlock()
 	all, err := x.store.Clips(ctx, jobID)
 	if err != nil {
+		return err
+	}
+	if err := drop(); err != nil {
 		return err
 	}
 	for _, s := range all {

@@ -27,8 +27,8 @@ func (x *Visits) Restore(ctx context.Context, id string) (*bench.View, error) {
 	})
 }
 
-// Delete deletes a job that is in the bin for good, with its photos and clips.
-func (x *Visits) Delete(ctx context.Context, id string, clips func(ctx context.Context, id string) error) error {
+// Delete deletes a job that is in the bin for good, with its photos.
+func (x *Visits) Delete(ctx context.Context, id string) error {
 	s, err := x.jobs.Load(ctx, id)
 	if err != nil {
 		return err
@@ -36,9 +36,6 @@ func (x *Visits) Delete(ctx context.Context, id string, clips func(ctx context.C
 	if s.Job.Head.Binned.IsZero() {
 		return &bench.Refusal{Kind: bench.Conflict, Message: "This job is not in the bin.", Kept: "Nothing was deleted.",
 			Do: "Put it into the bin first."}
-	}
-	if err := clips(ctx, id); err != nil {
-		return err
 	}
 	err = x.jobs.Write(ctx, func(ctx context.Context) error { return bench.Found(x.store.DropJob(ctx, id)) })
 	if err == nil {
