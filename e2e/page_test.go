@@ -183,7 +183,7 @@ func open(t *testing.T, base string, width, height int) *page {
 	t.Helper()
 	tab, end, err := browser.Apart(chromium)
 	require.NoError(t, err)
-	tab, cancel := context.WithTimeout(tab, 10*time.Minute)
+	tab, cancel := context.WithTimeout(tab, 3*patience) // a wait ends first, and says what is on the page
 	p := &page{t: t, ctx: tab, base: base}
 	t.Cleanup(func() {
 		if t.Failed() {

@@ -50,6 +50,21 @@ describe('a gate', () => {
     await waitFor(() => expect(sent).toHaveLength(1))
     expect(sent[0]).toMatchObject({ what: 'POST /api/jobs/j/gates', body: { gate: 'old-drive-out', why: 'it died' } })
   })
+  it('keeps the field in which somebody is typing when the last missing thing arrives from elsewhere', () => {
+    const client = new QueryClient()
+    const page = (v: View) => (
+      <QueryClientProvider client={client}>
+        <RouterProvider router={createMemoryRouter([{ path: '*', element: <Gate view={v} name="old-drive-out" /> }])} />
+      </QueryClientProvider>
+    )
+    const { rerender } = render(page(view({ lost: [{ test: '', what: 'the backup is not ticked off' }] })))
+    rerender(page(view()))
+    expect(screen.queryByLabelText(/Reason for going ahead/)).toBeNull()
+    rerender(page(view({ lost: [{ test: '', what: 'the backup is not ticked off' }] })))
+    fireEvent.change(screen.getByLabelText(/Reason for going ahead/), { target: { value: 'it d' } })
+    rerender(page(view()))
+    expect(screen.getByLabelText<HTMLInputElement>(/Reason for going ahead/).value).toBe('it d')
+  })
   it('holds the boxes that it asks for', async () => {
     show(view({ lost: [{ test: '', what: 'the backup is not ticked off' }] }), 'old-drive-out')
     answer(200, view())

@@ -141,7 +141,8 @@ function Standing({ view, name, lost, children }: { view: View; name: GateName; 
   const { register, handleSubmit, control, setValue } = useForm<Passing>({ resolver: zodResolver(passing), defaultValues: { why: '' } })
   const { why, old_drive } = useWatch({ control })
   const unfit = useUnfit(view, name)
-  const asks = lost.length > 0 || unfit.length > 0
+  // A field in which someone is typing stays: the keys would reach the page's shortcuts.
+  const asks = lost.length > 0 || unfit.length > 0 || Boolean(why)
   const words = wordsOf(view, name)
   const last = name === 'handed-back'
   return (
