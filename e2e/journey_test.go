@@ -147,7 +147,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	p.key(enter)
 	p.see("Measured: 9 of 9 runs saved.")
 	p.press("Back to the job")
-	p.see("Both sides are measured.")
+	p.see("Measured. Check the result")
 
 	// The ledger: a second by hand does not belong to the others.
 	p.key("l")
@@ -283,7 +283,7 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 	p.press("Measure")
 	p.see("Measured: 9 of 9 runs saved.")
 	p.press("Back to the job")
-	p.see("Both sides are measured.")
+	p.see("Measured. Check the result")
 	p.key("l")
 	p.see("what the customer feels")
 	assert.NotContains(t, p.text(), "simulated")

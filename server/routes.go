@@ -576,7 +576,7 @@ func (s *Server) evidenceRoutes(api fiber.Router) {
 func (s *Server) reportRoutes(api fiber.Router) {
 	d := s.desk
 	api.Get("/jobs/:job/candidates", look(func(ctx ctx, c fiber.Ctx) (*reporting.Candidates, error) {
-		return d.Reports.Candidates(ctx, id(c))
+		return d.Reports.Candidates(ctx, id(c), c.Query("base"))
 	}))
 	api.Get("/jobs/:job/ledger", look(func(ctx ctx, c fiber.Ctx) (*reporting.Ledger, error) {
 		return d.Reports.Compare(ctx, id(c), c.Query("then"), c.Query("with"), c.Query("intended"))

@@ -361,6 +361,16 @@ func TestTheContract(t *testing.T) {
 	ask("POST", "/api/jobs", `{"customer":{"name":"x"},"old_drive":{"kind":"drum"}}`, 422)
 	ask("POST", "/api/jobs", `{"costumer":{"name":"x"}}`, 422)
 	ask("POST", "/api/jobs", `{"customer":`, 422)
+	ask("POST", "/api/jobs", `{"customer":{"name":"x"},"old_drive":{"kind":"hdd"},"kind":"polish"}`, 422)
+	for _, kind := range []string{"comparison", "check-up"} {
+		of := "/api/jobs/" + field(t, ask("POST", "/api/jobs",
+			`{"customer":{"name":"k"},"simulated":"laptop","kind":"`+kind+`"}`, 201), "id").(string)
+		ask("GET", of, "", 200)
+		ask("GET", of+"/ledger", "", 200)
+		ask("GET", of+"/candidates", "", 200)
+		ask("GET", of+"/candidates?base=nothing", "", 404)
+		ask("PATCH", of, `{"stays_why":"it is quieter"}`, 200)
+	}
 	opened := ask("POST", "/api/jobs",
 		`{"customer":{"name":"x"},"old_drive":{"kind":"hdd","capacity_bytes":500000000000,"rated":{"read_mb_s":110}},"computer":{"maker":"Larkfield"}}`, 201)
 	id := field(t, opened, "id").(string)

@@ -2,40 +2,57 @@ package reporting
 
 import (
 	"context"
+	"slices"
 	"strconv"
+	"time"
 
+	"nowthen/bench"
 	"nowthen/core/catalogue"
 	"nowthen/core/compare"
 	"nowthen/core/job"
 	"nowthen/core/message"
+	"nowthen/core/side"
 	"nowthen/core/words"
 )
 
-// Candidates are the drives that were measured in a job beside Then's, each against Then, and
-// what can be said of them against each other.
+// Candidates are the drives that were measured in a job, each against the base, and what can be said of them against
+// each other.
 type Candidates struct {
+	// Base is the setup that the others are compared with: Then, or in a comparison the one that was picked.
+	Base string `json:"base"`
+	// List has the base first in a comparison; beside Then only the others are in it.
 	List []Candidate `json:"list"`
 	// Said are sentences on each two of them, no more than their intervals carry.
 	Said []string `json:"said"`
 	// Groups are each two of them over each group of tests.
 	Groups []compare.Contrast `json:"groups"`
+	// Table has every test beside every drive, the base included.
+	Table compare.Table `json:"table"`
+	// Tests are those of the table's rows.
+	Tests []job.Test `json:"tests"`
 }
 
 // Candidate is one drive that may stay.
 type Candidate struct {
 	Facet
-	// Waiting and DriveGroup are what it comes to against Then; Words "" where nothing is measured.
+	Kind string `json:"kind"`
+	RPM  int    `json:"rpm"` // of a disk; 0 is not known
+	Port string `json:"port"`
+	// Measured are the days on which it was measured, in order.
+	Measured []string `json:"measured"`
+	// Waiting and DriveGroup are what it comes to against the base; Words "" where nothing is measured.
 	Waiting    GroupView    `json:"waiting"`
 	DriveGroup GroupView    `json:"drive_group"`
 	Savings    *SavingsView `json:"savings"`
-	// SavesAStart is what a start saves, s, nil where no start is clearly quicker.
+	// SavesAStart is what a start saves against the base, s, nil where no start is clearly quicker.
 	SavesAStart *float64 `json:"saves_a_start"`
 	// Readings are what was read off on it, such as noise and temperature, in words.
 	Readings []string `json:"readings"`
 }
 
-// Candidates compares every setup that has runs, Then aside, with Then, and with each other.
-func (x *Reports) Candidates(ctx context.Context, jobID string) (*Candidates, error) {
+// Candidates compares every setup that has runs with the base, and with each other. The base is Then, or a
+// comparison's first drive, where none is named.
+func (x *Reports) Candidates(ctx context.Context, jobID, base string) (*Candidates, error) {
 	snap, err := x.jobs.Load(ctx, jobID)
 	if err != nil {
 		return nil, err
@@ -48,30 +65,50 @@ func (x *Reports) Candidates(ctx context.Context, jobID string) (*Candidates, er
 	if err != nil {
 		return nil, err
 	}
-	out := &Candidates{List: []Candidate{}, Said: []string{}, Groups: []compare.Contrast{}}
-	then := j.SetupAs(job.Then)
-	if then == nil {
+	out := &Candidates{List: []Candidate{}, Said: []string{}, Groups: []compare.Contrast{}, Tests: []job.Test{},
+		Table: compare.Table{Columns: []string{}, Rows: []compare.TableRow{}}}
+	first := j.SetupAs(job.Then)
+	if j.Kind() == job.KindComparison && len(j.Setups) > 0 {
+		first = &j.Setups[0]
+	}
+	if base != "" {
+		if first = j.Setup(base); first == nil {
+			return nil, bench.Refuse(bench.Missing, "there-is-no-setup-in", message.Values{"Id": base})
+		}
+	}
+	if first == nil {
 		return out, nil
 	}
+	out.Base = first.ID
 	ix := j.Indexed()
-	var of []*job.Setup
+	ids, of := []string{first.ID}, []*job.Setup{}
 	for i := range j.Setups {
-		s := &j.Setups[i]
-		if s.ID == then.ID || !measuredOn(ix, s.ID) {
-			continue
+		if s := &j.Setups[i]; s.ID != first.ID && measuredOn(ix, s.ID) {
+			ids, of = append(ids, s.ID), append(of, s)
 		}
-		of = append(of, s)
-		out.List = append(out.List, candidate(ix, then, s, o))
 	}
-	ids := make([]string, len(of))
+	table, ledgers := compare.Tabled(ix, ids, o)
+	out.Table = table
+	for _, r := range table.Rows {
+		out.Tests = append(out.Tests, *ix.Test(r.Test))
+	}
+	rivals := of
+	if j.Kind() == job.KindComparison {
+		rivals = append([]*job.Setup{first}, of...)
+		out.List = append(out.List, candidate(ix, &compare.Ledger{}, first))
+	}
 	for i, s := range of {
-		ids[i] = s.ID
+		out.List = append(out.List, candidate(ix, ledgers[i], s))
 	}
-	out.Groups = compare.Contrasts(ix, ids, o)
-	for a := range of {
-		for b := a + 1; b < len(of); b++ {
-			l := compare.Indexed(ix, of[a].ID, of[b].ID, o)
-			if s := against(l.Groups.Waiting, j, of[a], of[b]); s != "" {
+	names := make([]string, len(rivals))
+	for i, s := range rivals {
+		names[i] = s.ID
+	}
+	out.Groups = compare.Contrasts(ix, names, o)
+	for a := range rivals {
+		for b := a + 1; b < len(rivals); b++ {
+			l := compare.Indexed(ix, rivals[a].ID, rivals[b].ID, o)
+			if s := against(l.Groups.Waiting, j, rivals[a], rivals[b]); s != "" {
 				out.Said = append(out.Said, s)
 			}
 		}
@@ -88,24 +125,36 @@ func measuredOn(ix *job.Index, setup string) bool {
 	return false
 }
 
-func candidate(ix *job.Index, then, s *job.Setup, o compare.Options) Candidate {
-	l := compare.Indexed(ix, then.ID, s.ID, o)
-	c := Candidate{Facet: facet(ix.Job, s), Readings: []string{},
+// candidate is a setup's drive; l is its ledger against the base, one without lines of the base itself.
+func candidate(ix *job.Index, l *compare.Ledger, s *job.Setup) Candidate {
+	c := Candidate{Facet: facet(ix.Job, s), Readings: []string{}, Port: s.Attached.Port, Measured: []string{},
 		Waiting: GroupView{l.Groups.Waiting, words.Waits(l.Groups.Waiting)}, DriveGroup: GroupView{l.Groups.Drive,
 			words.Rates(l.Groups.Drive)}}
+	if d := ix.Drive(s.Drive); d != nil {
+		c.Kind, c.RPM = d.Kind, d.RPM
+	}
+	for _, at := range ix.SittingsOn(s.ID) {
+		if day := at.Started.Format(time.DateOnly); !at.Started.IsZero() && !slices.Contains(c.Measured, day) {
+			c.Measured = append(c.Measured, day)
+		}
+	}
+	for i := range ix.Tests {
+		t := &ix.Tests[i]
+		of := side.Of(ix, t, s.ID)
+		c.Ceiling.measured(t, of)
+		if t.Kind == job.Note && of != nil {
+			c.Readings = append(c.Readings, t.Name+": "+words.Figure(of.Centre, t.Unit))
+		}
+	}
 	if l.Savings != nil {
 		c.Savings = &SavingsView{*l.Savings, words.Savings(l.Savings)}
 	}
 	for i := range l.Lines {
 		ln := &l.Lines[i]
 		t := ix.Test(ln.Test)
-		c.Ceiling.measured(t, ln.With)
 		if l.Headline != nil && ln.Test == *l.Headline && catalogue.IsStart(t) && ln.Verdict == compare.Faster &&
 			ln.HoldsAfterAll {
 			c.SavesAStart = ln.Saves
-		}
-		if t.Kind == job.Note && ln.With != nil {
-			c.Readings = append(c.Readings, t.Name+": "+words.Figure(ln.With.Centre, t.Unit))
 		}
 	}
 	return c

@@ -5,6 +5,7 @@
 package reporting
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -142,37 +143,35 @@ type FindingView struct {
 	Title string `json:"title"`
 }
 
-// sides returns the setups of a comparison: those named, or Then and Now. In a job without Then the
-// first is one without an id
-// and with nothing in it: what is there now stands against nothing.
-func sides(j *job.Job, then, with string) (a, b *job.Setup, err error) {
+// sides returns the setups of a comparison and the job in which both are setups: those named, or the default ones. A
+// job whose first side doesn't exist has one without an id and with nothing in it: what is there now stands against
+// nothing.
+func sides(j *job.Job, then, with string) (of *job.Job, a, b *job.Setup, err error) {
+	left, right := j.DefaultSides()
+	alone := then == "" && left == "" && right != ""
+	left, right = cmp.Or(then, left), cmp.Or(with, right)
+	of = j.Named(left, right)
 	pick := func(id, role string) (*job.Setup, error) {
-		if id == "" {
-			s := j.SetupAs(role)
-			if role == job.Now {
-				s = j.AsNow()
-			}
-			if s != nil {
-				return s, nil
-			}
-			r := bench.Refuse(bench.Conflict, "this-job-has-no", message.Values{"Role": role})
-			r.Do = message.Tell("say-first-which-drive")
-			return nil, r
-		}
-		if s := j.Setup(id); s != nil {
+		if s := of.Setup(id); s != nil {
 			return s, nil
 		}
-		return nil, bench.Refuse(bench.Missing, "there-is-no-setup-in", message.Values{"Id": id})
+		if id != "" {
+			return nil, bench.Refuse(bench.Missing, "there-is-no-setup-in", message.Values{"Id": id})
+		}
+		r := bench.Refuse(bench.Conflict, "this-job-has-no", message.Values{"Role": role})
+		r.Do = message.Tell("say-first-which-drive")
+		return nil, r
 	}
-	if then == "" && j.SetupAs(job.Then) == nil && len(j.Setups) > 0 {
-		a = &job.Setup{Role: job.Then}
-	} else if a, err = pick(then, job.Then); err != nil {
-		return nil, nil, err
+	if b, err = pick(right, job.Now); err != nil {
+		return nil, nil, nil, err
 	}
-	if b, err = pick(with, job.Now); err != nil {
-		return nil, nil, err
+	if alone {
+		return of, &job.Setup{Role: job.Then}, b, nil
 	}
-	return a, b, nil
+	if a, err = pick(left, job.Then); err != nil {
+		return nil, nil, nil, err
+	}
+	return of, a, b, nil
 }
 
 // Compare returns the ledger between two setups of a job; empty ids mean Then
@@ -185,12 +184,11 @@ func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended strin
 	if err != nil {
 		return nil, err
 	}
-	j, err := x.withUsual(ctx, snap.Job.Named(then, with))
+	j, left, right, err := sides(snap.Job, then, with)
 	if err != nil {
 		return nil, err
 	}
-	left, right, err := sides(j, then, with)
-	if err != nil {
+	if j, err = x.withUsual(ctx, j); err != nil {
 		return nil, err
 	}
 	o, err := x.options(ctx)
@@ -395,12 +393,11 @@ func language(tag string) (*words.Language, error) {
 }
 
 func (x *Reports) draft(ctx context.Context, jobID string, j *job.Job, in *words.Language) (*report.Document, error) {
-	j, err := x.withUsual(ctx, j)
+	j, then, with, err := sides(j, "", "")
 	if err != nil {
 		return nil, err
 	}
-	then, with, err := sides(j, "", "")
-	if err != nil {
+	if j, err = x.withUsual(ctx, j); err != nil {
 		return nil, err
 	}
 	o, err := x.options(ctx)

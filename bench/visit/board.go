@@ -144,6 +144,7 @@ func (x *Visits) Board(ctx context.Context, ask Ask) (*Board, error) {
 
 // Card is a job on the bench page.
 type Card struct {
+	Kind string `json:"kind"` // upgrade, comparison or check-up
 	ID        string         `json:"id"`
 	Number    string         `json:"number"`
 	Opened    time.Time      `json:"opened"`
@@ -162,7 +163,7 @@ type Card struct {
 
 func card(o store.Outline) Card {
 	j, st := o.Job, plan.Counted(o.Job, o.Counts)
-	c := Card{ID: o.ID, Number: j.Head.Number, Opened: j.Head.Opened, Customer: j.Head.Customer.Name,
+	c := Card{ID: o.ID, Kind: j.Kind(), Number: j.Head.Number, Opened: j.Head.Opened, Customer: j.Head.Customer.Name,
 		Reason:    j.Head.Reason,
 		Simulated: j.Simulated(), Here: st.Here(), Page: st.Page(), Track: st.Track(), Next: st.Next(), Since: j.Head.Opened}
 	if len(j.Computers) > 0 {
@@ -175,6 +176,9 @@ func card(o store.Outline) Card {
 		return ""
 	}
 	c.OldDrive, c.NewDrive = driveOf(job.Then), driveOf(job.Now)
+	if first := firstIn(j); first != nil && j.Kind() != job.KindUpgrade {
+		c.OldDrive, c.NewDrive = words.DriveName(j.Drive(first.Drive)), ""
+	}
 	if o.LastRun.After(c.Since) {
 		c.Since = o.LastRun
 	}

@@ -95,6 +95,9 @@ func (x *Visits) TakeEarlier(ctx context.Context, jobID, from string) (*bench.Vi
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
 		earlier := old.Job.Clone() // nothing of it may be shared
 		then, now := j.SetupAs(job.Then), earlier.AsNow()
+		if own := j.AsNow(); then == nil && own != nil && j.Kind() == job.KindCheckUp {
+			then = &job.Setup{ID: "then", Role: job.Then, Computer: own.Computer, Drive: own.Drive}
+		}
 		switch {
 		case from == jobID || ownerOf(j) == "" || ownerOf(j) != ownerOf(old.Job):
 			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("the-earlier-job-is"),
@@ -118,6 +121,10 @@ func (x *Visits) TakeEarlier(ctx context.Context, jobID, from string) (*bench.Vi
 					Kept: message.Tell("its-runs-are-as"),
 					Do:   message.Tell("measure-it-on-it")}
 			}
+		}
+		if j.Setup(then.ID) == nil {
+			j.Setups = append(j.Setups, *then)
+			then = j.Setup(then.ID)
 		}
 		takeOver(j, then, earlier, now, traces)
 		return nil

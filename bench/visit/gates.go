@@ -19,6 +19,12 @@ type Passing struct {
 	OldDrive string `json:"old_drive"`
 }
 
+// FateAsked tells whether somebody still has to say what became of the old drive: in an upgrade in which nobody did.
+func FateAsked(j *job.Job) bool {
+	then := j.SetupAs(job.Then)
+	return j.Kind() == job.KindUpgrade && then != nil && j.FateOf(then.Drive) == ""
+}
+
 // PassGate passes a gate of the job's track. Where something is missing it is
 // refused until the technician says why; what was missing is kept with that, and what of the new
 // drive was not as it should be.
@@ -32,7 +38,8 @@ func (x *Visits) PassGate(ctx context.Context, id string, in Passing) (*bench.Vi
 		f := bench.Fields{}
 		f.Text("why", in.Why)
 		if in.Gate == job.GateHandedBack {
-			f.Check(slices.Contains(job.OldDriveFates, in.OldDrive), "old_drive", message.Tell("say-what-became-of"))
+			asked := in.OldDrive != "" || FateAsked(j)
+			f.Check(!asked || slices.Contains(job.Fates, in.OldDrive), "old_drive", message.Tell("say-what-became-of"))
 		}
 		if err := f.Refusal(); err != nil {
 			return err

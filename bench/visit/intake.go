@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"time"
 
 	"nowthen/bench"
 	"nowthen/bench/planning"
@@ -19,6 +20,8 @@ import (
 // Intake is what is asked when a computer comes in. Only the old drive's kind
 // and one of customer and computer are needed; the rest can come later.
 type Intake struct {
+	// Kind is what the visit is for: upgrade, comparison or check-up; "" is an upgrade.
+	Kind     string         `json:"kind"`
 	Customer bench.Customer `json:"customer"`
 	Reason   string         `json:"reason"`
 	Reasons  []Reason       `json:"reasons"`
@@ -41,11 +44,11 @@ type Intake struct {
 
 // Open opens a new job. Its number is given with it, so that no two have the same.
 func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
-	computer, oldDrive := in.Computer.Job(), in.OldDrive.Job()
+	computer, oldDrive := in.Computer.Job(), x.priced(in.OldDrive)
 	var newDrive *job.Drive
 	if in.NewDrive != nil {
 		newDrive = new(job.Drive)
-		*newDrive = in.NewDrive.Job()
+		*newDrive = x.priced(*in.NewDrive)
 	}
 	f := bench.Fields{}
 	if in.Simulated != "" {
@@ -70,6 +73,10 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 	f.Input("customer", in.Customer)
 	f.Text("reason", in.Reason)
 	reasons := reasonsOf(f, in.Reasons)
+	f.Check(in.Kind == "" || slices.Contains(job.JobKinds, in.Kind), "kind",
+		"A job is an upgrade, a comparison or a check-up.")
+	f.Check(in.Kind != job.KindCheckUp || in.NewDrive == nil, "new_drive",
+		"A check-up has no new drive. Leave it out, or open an upgrade.")
 	f.Check(in.Relation == "" || slices.Contains(job.Relations, in.Relation), "relation", message.Tell("a-drive-joins"))
 	f.Check(in.TestFileBytes == 0 || in.TestFileBytes >= 16<<20 && in.TestFileBytes <= 64<<30 &&
 		in.TestFileBytes%(1<<20) == 0,
@@ -79,6 +86,9 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
+	if in.Kind == job.KindCheckUp {
+		newDrive = nil // of a simulated computer, too
+	}
 	if in.Template == "" {
 		in.Template = plan.DefaultTemplate
 	}
@@ -87,16 +97,27 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 		return nil, err
 	}
 	j := &job.Job{
-		Head: job.Head{Opened: x.jobs.Now(), Reason: strings.TrimSpace(in.Reason), Reasons: reasons,
+		Head: job.Head{Kind: in.Kind, Opened: x.jobs.Now(), Reason: strings.TrimSpace(in.Reason), Reasons: reasons,
 			Customer: customer},
 		Sittings: []job.Sitting{}, Runs: []job.Run{},
 	}
 	computer.ID, oldDrive.ID = "c1", "d1"
 	j.Computers = []job.Computer{computer}
 	j.Drives = []job.Drive{oldDrive}
-	j.Setups = []job.Setup{{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1", Attached: attachedAs(oldDrive),
-		System: intakeSystem(computer.System)}}
-	if newDrive != nil {
+	first := job.Setup{ID: "then", Role: job.Then, Computer: "c1", Drive: "d1", Attached: attachedAs(oldDrive),
+		System: intakeSystem(computer.System)}
+	switch j.Kind() {
+	case job.KindCheckUp:
+		first.ID, first.Role = "now", job.Now
+	case job.KindComparison:
+		first.ID, first.Role = "trial1", job.Trial
+	}
+	j.Setups = []job.Setup{first}
+	switch {
+	case newDrive == nil:
+	case j.Kind() == job.KindComparison:
+		compareWith(j, *newDrive, "")
+	default:
 		fit(j, *newDrive, in.Relation)
 	}
 	plan.Apply(j, template, in.TestFileBytes, in.TestSeconds)
@@ -108,6 +129,15 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 		j.Head.Number, err = x.store.NextNumber(ctx, x.jobs.Now().Format("2006-"))
 		return j, err
 	})
+}
+
+// priced is a drive as it was entered, whose price is of today.
+func (x *Visits) priced(in bench.Drive) job.Drive {
+	d := in.Job()
+	if d.Price != nil {
+		d.Price.At = x.jobs.Now()
+	}
+	return d
 }
 
 // simDrive is what stands on the label of a simulated drive.
@@ -153,6 +183,19 @@ func fit(j *job.Job, d job.Drive, relation string) {
 	join(j, &j.Setups[len(j.Setups)-1], relation)
 }
 
+// compareWith gives a comparison another setup, with a drive of its own.
+func compareWith(j *job.Job, d job.Drive, name string) {
+	if j.Drive(d.ID) == nil {
+		d.ID = bench.FreeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
+		j.Drives = append(j.Drives, d)
+	}
+	first := &j.Setups[0]
+	j.Setups = append(j.Setups, job.Setup{
+		ID: bench.FreeID("trial", len(j.Setups), func(id string) bool { return j.Setup(id) != nil }), Role: job.Trial,
+		Name: name, Fitted: fittedSince(j), Also: slices.Clone(first.Also), Computer: first.Computer, Drive: d.ID,
+		Attached: attachedAs(d), System: carried(&d, first)})
+}
+
 // Change is what of a job's intake can be changed later; nil leaves a part as
 // it is.
 type Change struct {
@@ -162,6 +205,8 @@ type Change struct {
 	Computer *bench.Computer `json:"computer"`
 	OldDrive *bench.Drive    `json:"old_drive"`
 	NewDrive *bench.Drive    `json:"new_drive"`
+	// StaysWhy is why the drive that the customer takes home is that one.
+	StaysWhy *string `json:"stays_why"`
 	// Origin says how the system came onto the new drive.
 	Origin *string `json:"origin"`
 	// TestFileBytes and TestSeconds are those of the drive tests, until the first is run.
@@ -195,20 +240,29 @@ func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, e
 		named := j.Head.Customer.Name != "" || len(j.Computers) > 0 &&
 			strings.TrimSpace(j.Computers[0].Maker+j.Computers[0].Model) != ""
 		f.Check(named, "customer.name", message.Tell("give-the-customer-s"))
-		if then := j.SetupAs(job.Then); c.OldDrive != nil && then != nil {
-			relabel(f, "old_drive", j.Drive(then.Drive), *c.OldDrive)
+		if first := firstIn(j); c.OldDrive != nil && first != nil {
+			relabel(f, "old_drive", j.Drive(first.Drive), *c.OldDrive, x.jobs.Now())
 		}
 		now := j.SetupAs(job.Now)
 		if c.NewDrive != nil {
 			switch {
-			case now != nil:
-				relabel(f, "new_drive", j.Drive(now.Drive), *c.NewDrive)
+			case now != nil && j.Kind() != job.KindCheckUp:
+				relabel(f, "new_drive", j.Drive(now.Drive), *c.NewDrive, x.jobs.Now())
+			case j.Kind() == job.KindCheckUp:
+				f.Check(false, "new_drive", "A check-up has no new drive. Leave it out, or open an upgrade.")
+			case j.Kind() == job.KindComparison:
+				f.Input("new_drive", *c.NewDrive)
+				compareWith(j, x.priced(*c.NewDrive), "")
 			case j.SetupAs(job.Then) == nil:
 				f.Check(false, "new_drive", message.Tell("the-job-has-no"))
 			default:
 				f.Input("new_drive", *c.NewDrive)
-				fit(j, c.NewDrive.Job(), "")
+				fit(j, x.priced(*c.NewDrive), "")
 			}
+		}
+		if c.StaysWhy != nil {
+			f.Text("stays_why", *c.StaysWhy)
+			j.Head.StaysWhy = strings.TrimSpace(*c.StaysWhy)
 		}
 		if c.Origin != nil {
 			f.Check(slices.Contains(job.Origins, *c.Origin), "origin", message.Tell("the-system-came-as"))
@@ -226,16 +280,30 @@ func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, e
 	})
 }
 
+// firstIn is the setup of the drive that came in: Then's, or a comparison's or check-up's first.
+func firstIn(j *job.Job) *job.Setup {
+	if s := j.SetupAs(job.Then); s != nil || j.Kind() == job.KindUpgrade || len(j.Setups) == 0 {
+		return s
+	}
+	return &j.Setups[0]
+}
+
 // relabel checks what is entered of a drive, whose input is at a place, and puts it in the place
 // of what was entered before. What was found of the drive stays.
-func relabel(f bench.Fields, at string, d *job.Drive, in bench.Drive) {
+func relabel(f bench.Fields, at string, d *job.Drive, in bench.Drive, now time.Time) {
 	f.Input(at, in, d.Maker, d.Model, d.Interface)
 	label := in.Job().DriveLabel
 	if label.Rated != nil && d.Rated != nil {
 		label.Rated.Unknown = d.Rated.Unknown
 	}
-	if label.Price != nil && d.Price != nil {
-		label.Price.Unknown = d.Price.Unknown
+	if p, was := label.Price, d.Price; p != nil {
+		p.At = now
+		if was != nil {
+			p.Unknown = was.Unknown
+			if p.Amount == was.Amount && p.Currency == was.Currency {
+				p.At = was.At
+			}
+		}
 	}
 	d.DriveLabel = label
 }

@@ -2,6 +2,7 @@ package visit
 
 import (
 	"context"
+	"maps"
 	"slices"
 	"strings"
 
@@ -32,13 +33,17 @@ func (x *Visits) AddTrial(ctx context.Context, jobID string, in Trial) (*bench.V
 		return nil, err
 	}
 	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
-		then := j.SetupAs(job.Then)
+		then := firstIn(j)
 		if then == nil {
 			return bench.Refuse(bench.Conflict, "the-job-has-no-then")
 		}
 		d, err := x.ofTrial(j, then, in)
 		if err != nil {
 			return err
+		}
+		if j.Kind() == job.KindComparison {
+			compareWith(j, d, strings.TrimSpace(in.Name))
+			return nil
 		}
 		j.Setups = append(j.Setups,
 			job.Setup{ID: bench.FreeID("trial", 0, func(id string) bool { return j.Setup(id) != nil }), Role: job.Trial,
@@ -57,16 +62,27 @@ func (x *Visits) ofTrial(j *job.Job, then *job.Setup, in Trial) (job.Drive, erro
 		}
 		return job.Drive{}, bench.Refuse(bench.Missing, "no-drive-in-job", message.Values{"Drive": in.DriveID})
 	}
-	d := in.Drive.Job()
+	d := x.priced(in.Drive)
 	d.ID = bench.FreeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
 	if c, ok := sim.Computers[j.Computer(then.Computer).Simulated]; ok { // on a simulated computer every drive is
-		d.Simulated = c.New
-		if d.Kind == job.HDD {
-			d.Simulated = c.Old
-		}
+		d.Simulated = simOf(c, d.Kind)
 	}
 	j.Drives = append(j.Drives, d)
 	return d, nil
+}
+
+// simOf is the simulated drive that stands in for one of a kind: the computer's own where it has one of that kind.
+func simOf(c sim.Computer, kind string) string {
+	names := []string{c.New, c.Old}
+	for _, of := range slices.Sorted(maps.Keys(sim.Computers)) {
+		names = append(names, sim.Computers[of].New, sim.Computers[of].Old)
+	}
+	for _, name := range names {
+		if simDrive(name).Kind == kind {
+			return name
+		}
+	}
+	return c.New
 }
 
 // Stay names the setup whose drive the customer takes home: Then's too, where the old drive goes back in.
@@ -76,7 +92,9 @@ func (x *Visits) Stay(ctx context.Context, jobID, setup string) (*bench.View, er
 		if s == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
 		}
-		j.Head.Stays = s.ID
+		if j.Head.Stays != s.ID {
+			j.Head.Stays, j.Head.StaysWhy = s.ID, ""
+		}
 		return nil
 	})
 }

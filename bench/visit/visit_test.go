@@ -223,7 +223,7 @@ func TestTheWayThroughAJob(t *testing.T) {
 		desktest.Measured(t, b, id)
 	}
 	measure("then", 3)
-	at("then", "take-out")
+	at("prepare", "take-out")
 	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateOldDriveOut, Why: "no backup wanted"})
 	require.NoError(t, err)
 	at("swap", "step")
@@ -232,7 +232,7 @@ func TestTheWayThroughAJob(t *testing.T) {
 	require.NoError(t, err)
 	at("now", "time")
 	measure("now", 4)
-	at("ledger", "report")
+	at("compare", "report")
 	_, err = b.Reports.Issue(ctx, id, "")
 	require.NoError(t, err)
 	at("report", "hand-back")

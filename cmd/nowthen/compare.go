@@ -1,11 +1,11 @@
 package main
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"io"
 	"io/fs"
-	"slices"
 	"strings"
 	"text/tabwriter"
 
@@ -39,18 +39,9 @@ func compareCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			left, err := setup(j, args[0], "--then", then, job.Then)
+			j, left, right, err := sides(j, args[0], then, with)
 			if err != nil {
 				return err
-			}
-			right, err := setup(j, args[0], "--with", with, job.Now, job.Trial)
-			if err != nil {
-				return err
-			}
-			if left == right {
-				return &jobfile.Refusal{Name: args[0],
-					Faults: []job.Fault{{Place: "/setups",
-						Reason: fmt.Sprintf("--then and --with are both %q; two setups are compared", left)}}}
 			}
 			o := compare.DefaultOptions
 			o.Intended = intended
@@ -75,9 +66,11 @@ func compareCommand() *cobra.Command {
 			return err
 		},
 	}
-	cmd.Flags().StringVar(&then, "then", "", "id of the setup on the left (default: the one with the role then)")
+	cmd.Flags().StringVar(&then, "then", "",
+		"side on the left: a setup, a sitting, SETUP/SITTING or SETUP/question:WORDS\n"+
+			"(default: the setup with the role then; of a check-up the first sitting)")
 	cmd.Flags().StringVar(&with, "with", "",
-		"id of the setup on the right (default: the one with the role now, else the newest trial)")
+		"side on the right (default: the setup with the role now, else the newest trial; of a check-up the last sitting)")
 	cmd.Flags().StringVar(&intended, "intended", "",
 		"rule whose difference is the question of this comparison, such as power")
 	cmd.Flags().BoolVar(&asJSON, "json", false, "print JSON with unrounded figures")
@@ -92,27 +85,28 @@ func refuseFile(path string, err error) error {
 	return &jobfile.Refusal{Name: path, Faults: []job.Fault{{Reason: err.Error()}}}
 }
 
-// setup returns the id of the setup named, or of the last one with the first of those
-// roles that there is.
-func setup(j *job.Job, path, flag, id string, roles ...string) (string, error) {
+// sides returns the ids of the two sides that are compared, named or by default, and the job in which each is a setup
+// (calculations, section 18).
+func sides(j *job.Job, path, then, with string) (of *job.Job, left, right string, err error) {
 	fault := func(format string, args ...any) error {
 		return &jobfile.Refusal{Name: path,
 			Faults: []job.Fault{{Place: "/setups", Reason: fmt.Sprintf(format, args...)}}}
 	}
-	if id == "" {
-		for _, role := range roles {
-			for i := range slices.Backward(j.Setups) {
-				if j.Setups[i].Role == role {
-					return j.Setups[i].ID, nil
-				}
-			}
+	a, b := j.DefaultSides()
+	left, right = cmp.Or(then, a), cmp.Or(with, b)
+	of = j.Named(left, right)
+	for _, s := range []struct{ flag, id, role string }{{"--then", left, job.Then}, {"--with", right, job.Now}} {
+		switch {
+		case s.id == "":
+			return nil, "", "", fault("there is no setup with the role %q; name one with %s", s.role, s.flag)
+		case of.Setup(s.id) == nil:
+			return nil, "", "", fault("%s: no setup has the id %q, and no sitting", s.flag, s.id)
 		}
-		return "", fault("there is no setup with the role %q; name one with %s", roles[0], flag)
 	}
-	if j.Setup(id) == nil {
-		return "", fault("%s: no setup has the id %q", flag, id)
+	if left == right {
+		return nil, "", "", fault("--then and --with are both %q; two sides are compared", left)
 	}
-	return id, nil
+	return of, left, right, nil
 }
 
 // printLedger prints a ledger as a table.

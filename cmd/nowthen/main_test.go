@@ -116,6 +116,45 @@ func TestCompareChoosesSetups(t *testing.T) {
 	}
 }
 
+func TestCompareNamesSidesBySittings(t *testing.T) {
+	data, err := os.ReadFile("testdata/checkup.nowthen.json")
+	require.NoError(t, err)
+	for name, c := range map[string]struct{ args, then, with string }{
+		"a check-up's first and last": {"", "s1", "s3"},
+		"two sittings":                {"--then s1 --with s2", "s1", "s2"},
+		"by the setup":                {"--then now/s2 --with s3", "now/s2", "s3"},
+		"a question":                  {"--then s1 --with now/question:plugged\u00a0in", "s1", "now/question:plugged in"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			path := filepath.Join(t.TempDir(), "x.nowthen.json")
+			require.NoError(t, os.WriteFile(path, data, 0o600))
+			args := strings.Split(c.args, " ")
+			if c.args == "" {
+				args = nil
+			}
+			for i := range args {
+				args[i] = strings.ReplaceAll(args[i], "\u00a0", " ")
+			}
+			code, out, errs := nowthen(t, append([]string{"compare", path, "--json"}, args...)...)
+			require.Equal(t, 0, code, errs)
+			var l struct {
+				Then, With string
+				Lines      []struct {
+					Verdict    string
+					Then, With *struct{ N int }
+				}
+			}
+			require.NoError(t, json.Unmarshal([]byte(out), &l))
+			assert.Equal(t, [2]string{c.then, c.with}, [2]string{l.Then, l.With})
+			assert.NotNil(t, l.Lines[0].Then)
+			assert.NotNil(t, l.Lines[0].With)
+		})
+	}
+	code, _, errs := nowthen(t, "compare", "testdata/checkup.nowthen.json", "--with", "now/s9")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, `"now/s9"`)
+}
+
 // Without a setup that goes back the newest trial is compared.
 func TestCompareTakesTheNewestTrial(t *testing.T) {
 	data, err := os.ReadFile(visitFile)

@@ -99,16 +99,11 @@ func draft(path string, in *words.Language) (*report.Document, error) {
 	if err != nil {
 		return nil, err
 	}
-	then := "" // without it, the report states what is there now
-	if s := j.SetupAs(job.Then); s != nil {
-		then = s.ID
+	then, with := j.DefaultSides() // without the first, the report states what is there now
+	if with == "" {
+		return nil, &jobfile.Refusal{Name: path, Faults: []job.Fault{{Place: "/setups", Reason: "there is no setup to report on"}}}
 	}
-	with := ""
-	if s := j.AsNow(); s != nil {
-		with = s.ID
-	} else if with, err = setup(j, path, "--with", "", job.Trial); err != nil {
-		return nil, err
-	}
+	j = j.Named(then, with)
 	return report.New(j, compare.Compare(j, then, with, compare.DefaultOptions), report.Options{Language: in}), nil
 }
 

@@ -3,6 +3,7 @@ package job
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 )
 
@@ -201,6 +202,9 @@ func (c *checker) parts(j *Job) {
 	setups := map[string]bool{}
 	for _, s := range j.Setups {
 		setups[s.ID] = true
+	}
+	if k := j.Head.Kind; k != "" && !slices.Contains(JobKinds, k) {
+		c.add("/job/kind", "%q is none of %s", k, strings.Join(JobKinds, ", "))
 	}
 	if s := j.Head.Stays; s != "" && !setups[s] {
 		c.add("/job/stays", "no setup has the id %q", s)

@@ -56,8 +56,12 @@ type Head struct {
 	Number string    `json:"number"`
 	Opened time.Time `json:"opened,omitzero"`
 	Reason string    `json:"reason"`
+	// Kind is upgrade, comparison or check-up; "" is an upgrade. See [Job.Kind].
+	Kind string `json:"kind,omitzero"`
 	// Stays is the setup that the customer takes home, where somebody named it.
 	Stays string `json:"stays,omitzero"`
+	// StaysWhy is the technician's sentence on why that one stays.
+	StaysWhy string `json:"stays_why,omitzero"`
 	// Reasons are why it came in, from the short list, with what became of each.
 	Reasons  []Reason `json:"reasons,omitempty"`
 	Customer Customer `json:"customer,omitzero"`
@@ -346,6 +350,8 @@ type Rated struct {
 type Price struct {
 	Amount   string `json:"amount"`
 	Currency string `json:"currency"`
+	// At is when it was noted; zero where that isn't known.
+	At time.Time `json:"at,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

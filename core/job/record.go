@@ -236,6 +236,9 @@ func (j *Job) apart(id, setup string, sittings []string) *Job {
 	c.Setups, c.Sittings, c.Runs = slices.Clone(j.Setups), slices.Clone(j.Sittings), slices.Clone(j.Runs)
 	own := *c.Setup(setup)
 	own.Role, own.ID, own.Replaces, own.Relation, own.Of = Trial, id, "", "", ""
+	if at := j.Sitting(sittings[0]).Started; !at.IsZero() {
+		own.Name = at.Format("2 January 2006")
+	}
 	c.Setups = append(c.Setups, own)
 	for _, of := range sittings {
 		s := c.Sitting(of)

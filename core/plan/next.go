@@ -34,7 +34,11 @@ func (st *Standing) Next() Next {
 }
 
 func (st *Standing) next() Next {
-	switch st.Here() {
+	here := st.Here()
+	if st.Kind() == job.KindComparison && (here == AtIntake || st.Setup(here) != nil) {
+		return st.nextOfComparison(here)
+	}
+	switch here {
 	case "":
 		return Next{Do: "nothing", Words: say("next.finished")}
 	case AtIntake:
@@ -52,6 +56,9 @@ func (st *Standing) next() Next {
 		return Next{Do: "take-out", Words: words, Minutes: 20, Hands: true}
 	case AtNow:
 		now := st.AsNow()
+		if now != nil && st.Kind() == job.KindCheckUp {
+			return st.nextOfCheckUp(now)
+		}
 		if now == nil {
 			return Next{Do: "fit", Words: say("next.which-drive-goes-in"), Minutes: 1, Hands: true}
 		}

@@ -80,7 +80,7 @@ func Counted(j *job.Job, counts job.Counts) *Standing {
 // job is wanted again: it shows whether the computer is still as it was.
 func (st *Standing) on(t *job.Test, setup string) (n job.Count) {
 	for _, s := range st.Sittings {
-		if s.Setup == setup && s.For() == job.ForVisit && (t.Kind != job.Control || s.Job == "") {
+		if s.Setup == setup && st.counted(&s) && (t.Kind != job.Control || s.Job == "") {
 			c := st.counts[struct{ Test, Sitting string }{t.ID, s.ID}]
 			n.Kept += c.Kept
 			n.Aside += c.Aside
@@ -231,7 +231,7 @@ func (st *Standing) missingSittings(setup *job.Setup) []Lost {
 // out now.
 func (st *Standing) BeforeOldDriveOut() []Lost {
 	then := st.SetupAs(job.Then)
-	if then == nil {
+	if then == nil || st.Kind() != job.KindUpgrade {
 		return []Lost{}
 	}
 	lost := append(st.missingRuns(then, "then"), st.missingSittings(then)...)
@@ -292,6 +292,9 @@ func (st *Standing) BeforeCaseClosed() []Lost {
 
 // BeforeMeasuredAgain lists what is missing on the new drive.
 func (st *Standing) BeforeMeasuredAgain() []Lost {
+	if st.Kind() == job.KindComparison {
+		return st.missingInComparison()
+	}
 	now := st.AsNow()
 	if now == nil {
 		return []Lost{{"", say("lost.no-new-drive")}}
@@ -314,7 +317,7 @@ func (st *Standing) BeforeHandedBack() []Lost {
 			lost = append(lost, Lost{"", say("lost.no-answer", message.Values{"Reason": words.Reason(r)})})
 		}
 	}
-	if st.PutBack() && !st.controlled() {
+	if st.Kind() == job.KindUpgrade && st.PutBack() && !st.controlled() {
 		lost = append(lost, Lost{"", say("lost.control-run")})
 	}
 	return lost
@@ -365,7 +368,7 @@ type Station struct {
 // Track returns the stations of a job and which of them it stands at.
 func (st *Standing) Track() []Station {
 	here := st.Here()
-	names := []string{AtIntake, AtThen, AtOut, AtNow, AtMeasured, AtCompare, AtBack}
+	names := st.way()
 	stations := make([]Station, len(names))
 	state := "done"
 	for i, n := range names {
@@ -381,10 +384,17 @@ func (st *Standing) Track() []Station {
 // Here returns the station a job stands at: "" when it is finished. The gate
 // "measured again" is passed by measuring, or by saying why not.
 func (st *Standing) Here() string {
+	if st.Gate(job.GateHandedBack) != nil {
+		return ""
+	}
+	switch st.Kind() {
+	case job.KindComparison:
+		return st.hereOfComparison()
+	case job.KindCheckUp:
+		return st.hereOfCheckUp()
+	}
 	then, now := st.SetupAs(job.Then), st.AsNow()
 	switch {
-	case st.Gate(job.GateHandedBack) != nil:
-		return ""
 	case then == nil:
 		return AtIntake
 	case st.Gate(job.GateOldDriveOut) == nil && !done(st.Coverage(then.ID)):
@@ -401,30 +411,38 @@ func (st *Standing) Here() string {
 
 // Pages of a job, each with what is done there.
 const (
-	PageIntake = "intake"
-	PageThen   = "then"
-	PageSwap   = "swap"
-	PageNow    = "now"
-	PageLedger = "ledger"
-	PageReport = "report"
+	PageIntake  = "intake"
+	PageThen    = "then"
+	PagePrepare = "prepare"
+	PageSwap    = "swap"
+	PageNow     = "now"
+	PageCompare = "compare"
+	PageReport  = "report"
 )
 
-// Page is the page that a job has reached, on which its next step is done.
+// Page is the page that a job has reached, on which its next step is done: one of those, or the id of a setup that a
+// comparison has to measure next.
 func (st *Standing) Page() string {
 	now := st.AsNow()
-	switch st.Here() {
+	switch here := st.Here(); here {
 	case AtIntake:
 		return PageIntake
-	case AtThen, AtOut:
+	case AtThen:
 		return PageThen
+	case AtOut:
+		return PagePrepare
 	case AtNow:
-		if now == nil || st.swapping(now) != nil {
+		if st.Kind() == job.KindUpgrade && (now == nil || st.swapping(now) != nil) {
 			return PageSwap
 		}
 		return PageNow
 	case AtCompare:
 		if st.Gate(job.GateReport) == nil {
-			return PageLedger
+			return PageCompare
+		}
+	default:
+		if st.Setup(here) != nil {
+			return here
 		}
 	}
 	return PageReport
