@@ -16,6 +16,7 @@ import (
 	"nowthen/core/fairness"
 	"nowthen/core/job"
 	"nowthen/core/message"
+	"nowthen/core/plan"
 	"nowthen/core/side"
 	"nowthen/core/value"
 	"nowthen/core/words"
@@ -736,10 +737,26 @@ func (d writer) joined(l *list, j *job.Job, then, with *job.Setup) {
 	}
 }
 
+// fate says what became of a drive, as far as somebody noted it.
+func (d writer) fate(l *list, j *job.Job, drive string) {
+	if fate := j.FateOf(drive); fate != "" {
+		on := d.places.drive(drive) + "/fate"
+		if j.Drive(drive).Fate == "" { // said at the last gate
+			on = of("job/gates", j.Head.Gates, func(g *job.Gate) bool { return g.OldDrive == fate }) + "/old_drive"
+		}
+		l.add(d.say("fate."+fate), on)
+	}
+}
+
 // done says what was done with the computer.
 func (d writer) done(j *job.Job, then, with *job.Setup) []string {
 	said := list{d, "done", nil}
-	d.joined(&said, j, then, with)
+	if j.Kind() == job.KindUpgrade && plan.Of(j).Begun() { // before that, nothing was done
+		d.joined(&said, j, then, with)
+		if then != nil {
+			d.fate(&said, j, then.Drive)
+		}
+	}
 	if key := "origin." + with.System.Origin; d.Has("report." + key) {
 		said.add(d.say(key), d.places.setup(with.ID)+"/system/origin")
 	}

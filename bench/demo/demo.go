@@ -143,6 +143,14 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 	if d.upTo == plan.AtNow {
 		return nil
 	}
+	for _, step := range []string{"started", "fans", "cables", "inside"} {
+		if _, err := p.Visits.Tick(ctx, v.ID, step, true, "Runa"); err != nil {
+			return err
+		}
+	}
+	if _, err := p.Visits.PassGate(ctx, v.ID, visit.Passing{Gate: job.GateCaseClosed}); err != nil {
+		return err
+	}
 	// One start more than wanted: the first after the swap does not count.
 	now := bench.Conditions{Power: "mains", PowerMode: "normal", Busy: &[]string{}}
 	if err := p.playSetup(ctx, v.ID, "now", now, 4); err != nil {
@@ -162,11 +170,14 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 			return err
 		}
 	}
+	if _, err := p.Visits.SetFate(ctx, v.ID, v.Job.SetupAs(job.Then).Drive, job.OldDriveReturned); err != nil {
+		return err
+	}
 	if _, err := p.Reports.Issue(ctx, v.ID, ""); err != nil {
 		return err
 	}
 	if _, err = p.Visits.PassGate(ctx, v.ID,
-		visit.Passing{Gate: job.GateHandedBack, OldDrive: "returned"}); err != nil {
+		visit.Passing{Gate: job.GateHandedBack}); err != nil {
 		return err
 	}
 	if len(d.bill.Items) > 0 {

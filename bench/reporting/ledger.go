@@ -434,6 +434,11 @@ func (x *Reports) Issue(ctx context.Context, jobID, lang string) (*Report, error
 			c.Do = message.Tell("measure-at-least-one")
 			return c
 		}
+		if !plan.Of(j).Begun() {
+			return &bench.Refusal{Kind: bench.Conflict,
+				Message: "The work has not begun: the old drive is still in, and nothing was measured on the new one.",
+				Kept:    "The draft is kept.", Do: "Pass the checkpoint, or measure the new drive, then issue the report."}
+		}
 		before, err := x.store.Reports(ctx, jobID)
 		if err != nil {
 			return err

@@ -2,6 +2,7 @@ package visit
 
 import (
 	"context"
+	"fmt"
 	"maps"
 	"slices"
 	"strings"
@@ -14,6 +15,7 @@ import (
 	"nowthen/core/job"
 	"nowthen/core/message"
 	"nowthen/core/plan"
+	"nowthen/core/words"
 	"nowthen/sim"
 )
 
@@ -110,7 +112,7 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 	case job.KindCheckUp:
 		first.ID, first.Role = "now", job.Now
 	case job.KindComparison:
-		first.ID, first.Role = "trial1", job.Trial
+		first.ID, first.Role, first.Name = "trial1", job.Trial, words.DriveName(&oldDrive)
 	}
 	j.Setups = []job.Setup{first}
 	switch {
@@ -183,13 +185,19 @@ func fit(j *job.Job, d job.Drive, relation string) {
 	join(j, &j.Setups[len(j.Setups)-1], relation)
 }
 
-// compareWith gives a comparison another setup, with a drive of its own.
+// compareWith gives a comparison another setup, named after its drive where it has no name of its own.
 func compareWith(j *job.Job, d job.Drive, name string) {
 	if j.Drive(d.ID) == nil {
 		d.ID = bench.FreeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
 		j.Drives = append(j.Drives, d)
 	}
 	first := &j.Setups[0]
+	if name == "" {
+		name = words.DriveName(&d)
+		for n := 2; slices.ContainsFunc(j.Setups, func(s job.Setup) bool { return s.Name == name }); n++ {
+			name = fmt.Sprintf("%s (%d)", words.DriveName(&d), n)
+		}
+	}
 	j.Setups = append(j.Setups, job.Setup{
 		ID: bench.FreeID("trial", len(j.Setups), func(id string) bool { return j.Setup(id) != nil }), Role: job.Trial,
 		Name: name, Fitted: fittedSince(j), Also: slices.Clone(first.Also), Computer: first.Computer, Drive: d.ID,
@@ -241,7 +249,12 @@ func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, e
 			strings.TrimSpace(j.Computers[0].Maker+j.Computers[0].Model) != ""
 		f.Check(named, "customer.name", message.Tell("give-the-customer-s"))
 		if first := firstIn(j); c.OldDrive != nil && first != nil {
-			relabel(f, "old_drive", j.Drive(first.Drive), *c.OldDrive, x.jobs.Now())
+			d := j.Drive(first.Drive)
+			named := first.Name == words.DriveName(d)
+			relabel(f, "old_drive", d, *c.OldDrive, x.jobs.Now())
+			if named {
+				first.Name = words.DriveName(d)
+			}
 		}
 		now := j.SetupAs(job.Now)
 		if c.NewDrive != nil {

@@ -45,6 +45,7 @@ func TestAComparisonOfFourDrives(t *testing.T) {
 		assert.Empty(t, s.Relation, "nothing was replaced")
 		ids = append(ids, s.ID)
 	}
+	assert.Equal(t, "1 TB NVMe SSD", v.Job.Setups[2].Name, "a drive without a name of its own is called by what it is")
 	assert.Equal(t, []string{"trial1", "trial2", "trial3", "trial4"}, ids)
 	assert.Equal(t, "trial1", v.Page)
 	for _, d := range v.Job.Drives {

@@ -179,7 +179,7 @@ func (x *Visits) Tick(ctx context.Context, jobID, step string, done bool, by str
 	})
 }
 
-var stations = []string{job.WhenThen, job.WhenSwap, job.WhenNow, job.WhenBack}
+var stations = []string{job.WhenThen, job.WhenPrepare, job.WhenSwap, job.WhenNow, job.WhenBack}
 
 // AddStep adds a step of the technician's own.
 func (x *Visits) AddStep(ctx context.Context, jobID, text, when string) (*bench.View, error) {

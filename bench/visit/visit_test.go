@@ -238,14 +238,15 @@ func TestTheWayThroughAJob(t *testing.T) {
 	at("report", "hand-back")
 	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept"})
 	r := desktest.Refusal(t, err, bench.Lacking)
-	require.Len(t, r.Lost, 2)
+	require.Len(t, r.Lost, 3)
+	assert.Equal(t, "the checkpoint “case closed” was not passed", r.Lost[2].What)
 	assert.Equal(t, "no answer yet to the reason for the visit: takes an age", r.Lost[0].What)
 	assert.Equal(t, "no answer yet to the reason for the visit: it is noisy", r.Lost[1].What)
 	closed := []visit.Reason{{What: job.ReasonSlowStart, Words: "takes an age", Outcome: job.Solved},
 		{What: job.ReasonNoise, Outcome: job.OtherCause, Remains: "a worn fan"}}
 	_, err = b.Visits.Amend(ctx, id, visit.Change{Reasons: &closed})
 	require.NoError(t, err)
-	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept"})
+	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept", Why: "closed without the list"})
 	require.NoError(t, err)
 	at("report", "nothing")
 }

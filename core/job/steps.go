@@ -8,11 +8,12 @@ import (
 
 // When a step is to be done.
 const (
-	WhenThen  = "then" // while the old drive is in
-	WhenSwap  = "swap"
-	WhenNow   = "now"
-	WhenClose = "close" // before the case is sealed
-	WhenBack  = "back"  // before the computer goes back
+	WhenThen    = "then"    // while the old drive is in
+	WhenPrepare = "prepare" // while the old drive is still in
+	WhenSwap    = "swap"
+	WhenNow     = "now"
+	WhenClose   = "close" // before the case is sealed
+	WhenBack    = "back"  // before the computer goes back
 )
 
 // Step is a thing to do during a visit, ticked when it is done.

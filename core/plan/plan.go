@@ -7,6 +7,7 @@ package plan
 
 import (
 	"maps"
+	"slices"
 	"strings"
 	"time"
 
@@ -317,10 +318,42 @@ func (st *Standing) BeforeHandedBack() []Lost {
 			lost = append(lost, Lost{"", say("lost.no-answer", message.Values{"Reason": words.Reason(r)})})
 		}
 	}
-	if st.Kind() == job.KindUpgrade && st.PutBack() && !st.controlled() {
+	if st.Kind() != job.KindUpgrade {
+		return lost
+	}
+	if st.PutBack() && !st.controlled() {
 		lost = append(lost, Lost{"", say("lost.control-run")})
 	}
+	return append(lost, st.skipped()...)
+}
+
+// skipped are the checkpoints of an upgrade that nobody passed: nothing is handed back past one without a reason.
+// "Measured again" is passed by measuring as well.
+func (st *Standing) skipped() []Lost {
+	lost := []Lost{}
+	if st.SetupAs(job.Then) != nil && st.AsNow() != nil && st.Gate(job.GateOldDriveOut) == nil {
+		lost = append(lost, Lost{"", say("lost.skipped-" + job.GateOldDriveOut)})
+	}
+	closes := slices.ContainsFunc(st.Plan.Steps, func(s job.Step) bool { return s.When == job.WhenClose })
+	if closes && st.Gate(job.GateCaseClosed) == nil {
+		lost = append(lost, Lost{"", say("lost.skipped-" + job.GateCaseClosed)})
+	}
+	if now := st.AsNow(); now != nil && !st.PutBack() && st.Gate(job.GateMeasured) == nil && !done(st.Coverage(now.ID)) {
+		lost = append(lost, Lost{"", say("lost.skipped-" + job.GateMeasured)})
+	}
 	return lost
+}
+
+// Begun tells whether the work of an upgrade has begun: its first checkpoint was passed, or something was measured on
+// a setup after Then.
+func (st *Standing) Begun() bool {
+	if st.Kind() != job.KindUpgrade || st.SetupAs(job.Then) == nil || st.Gate(job.GateOldDriveOut) != nil {
+		return true
+	}
+	return slices.ContainsFunc(st.Sittings, func(s job.Sitting) bool {
+		on := st.Setup(s.Setup)
+		return on != nil && on.Role != job.Then && st.measuredIn(s.ID)
+	})
 }
 
 // controlled tells whether the drive that was put back was run once more since the one that was tried: only that shows

@@ -67,6 +67,7 @@ var usualSteps = []job.Step{
 	{ID: "charger", When: "then", Text: "Charger is in", Fact: job.FactMains},
 	{ID: job.BackupStep, When: "then", Text: "Backup is made, and one file of it was opened"},
 	{ID: "updates", When: "then", Text: "System updates are paused"},
+	{ID: "media", When: job.WhenPrepare, Text: "Cloning or installation media is ready"},
 	{ID: "screws", When: "swap", Text: "Photo of the inside, screws sorted"},
 	{ID: "recognised", When: "swap", Text: "Firmware recognises the new drive", Fact: job.FactMeasured},
 	{ID: "started", When: job.WhenClose, Text: "The system started from the new drive"},

@@ -1,3 +1,4 @@
+import type { Fate } from '../job/fate'
 import { useQuery, type QueryClient } from '@tanstack/react-query'
 import { client, data, type Client, type Probe, type Schemas, type Setup, type Template, type Timer, type View } from './client'
 import { useCommand } from './command'
@@ -25,11 +26,12 @@ export const keys = {
 
 const path = (job: string) => ({ params: { path: { job } } })
 
-export function useJobs(state: 'open' | 'finished' | 'all' | 'bin', q: string) {
+export function useJobs(state: 'open' | 'finished' | 'all' | 'bin', q: string, enabled = true) {
   return useQuery({
     queryKey: [...keys.jobs, state, q],
     queryFn: () => data(client.GET('/api/jobs', { params: { query: { state, q } } })),
     placeholderData: (before) => before,
+    enabled,
     refetchInterval: 60_000, // how long ago something was grows by itself
   })
 }
@@ -123,9 +125,14 @@ export const useRevokeShare = (id: string) =>
     onSuccess: (list, _, cache) => cache.setQueryData(['job', id, 'shares'], list),
   })
 
-/** useCandidates are the drives that were measured beside Then's, against Then and against each other. */
-export const useCandidates = (id: string, enabled: boolean) =>
-  useQuery({ queryKey: [...keys.ledger(id), 'candidates'], queryFn: () => data(client.GET('/api/jobs/{job}/candidates', path(id))), enabled })
+/** useCandidates are the drives that were measured, against the base (Then, or a comparison's first) and against each other. */
+export const useCandidates = (id: string, enabled: boolean, base?: string) =>
+  useQuery({
+    queryKey: [...keys.ledger(id), 'candidates', base],
+    queryFn: () => data(client.GET('/api/jobs/{job}/candidates', { params: { path: { job: id }, query: { base } } })),
+    placeholderData: (before) => before,
+    enabled,
+  })
 
 /** useCloser is everything that the runs of a test say beyond their values. */
 export const useCloser = (id: string, test: string) =>
@@ -187,6 +194,16 @@ export const useAmendJob = (id: string) =>
 export const usePassGate = (id: string) =>
   useJobCommand((body: { gate: 'old-drive-out' | 'case-closed' | 'measured-again' | 'handed-back'; why?: string; old_drive?: string }, c: Client) =>
     data(c.POST('/api/jobs/{job}/gates', { ...path(id), body })),
+  )
+
+/** useUnpassGate takes back the checkpoint that was passed last. */
+export const useUnpassGate = (id: string) =>
+  useJobCommand((gate: string, c: Client) => data(c.DELETE('/api/jobs/{job}/gates/{gate}', { params: { path: { job: id, gate } } })))
+
+/** useFate says what became of a drive. */
+export const useFate = (id: string) =>
+  useJobCommand(({ drive, fate }: { drive: string; fate: Fate }, c: Client) =>
+    data(c.PUT('/api/jobs/{job}/drives/{drive}/fate', { params: { path: { job: id, drive } }, body: { fate } })),
   )
 
 export const useSit = (id: string) =>
@@ -521,7 +538,7 @@ export const useChangeSetup = (id: string) =>
   )
 
 export const useSetFate = (id: string) =>
-  useJobCommand(({ drive, fate }: { drive: string; fate: string }, c: Client) =>
+  useJobCommand(({ drive, fate }: { drive: string; fate: NonNullable<Schemas['Drive']['fate']> }, c: Client) =>
     data(c.PUT('/api/jobs/{job}/drives/{drive}/fate', { params: { path: { job: id, drive } }, body: { fate: fate as Schemas['FateIn']['fate'] } })),
   )
 

@@ -1,5 +1,5 @@
 import type { ComponentType } from 'react'
-import { createBrowserRouter, type RouteObject } from 'react-router'
+import { createBrowserRouter, redirect, type RouteObject } from 'react-router'
 import { Loading } from '../ui/parts'
 import { watchRouter } from '../ui/goOn'
 import { hasMoved } from '../ui/Heading'
@@ -39,11 +39,13 @@ export const router = createBrowserRouter([
               { index: true, ...page(job, 'ToReached') },
               { path: 'intake', ...page(() => import('../intake/IntakeStation'), 'IntakeStation') },
               { path: 'then', ...page(side, 'ThenStation') },
+              { path: 'prepare', ...page(() => import('../swap/PrepareStation'), 'PrepareStation') },
               { path: 'swap', ...page(() => import('../swap/SwapStation'), 'SwapStation') },
               { path: 'swap/sheet', ...page(() => import('../swap/SheetPage'), 'SheetPage') },
               { path: 'trials/:setup', ...page(side, 'TrialStation') },
               { path: 'now', ...page(side, 'NowStation') },
-              { path: 'ledger', ...page(() => import('../ledger/LedgerPage'), 'LedgerPage') },
+              { path: 'compare', ...page(() => import('../ledger/LedgerPage'), 'LedgerPage') },
+              { path: 'ledger', loader: ({ request }) => redirect(request.url.replace('/ledger', '/compare')) }, // links of earlier versions
               { path: 'report', ...page(() => import('../report/ReportPage'), 'ReportPage') },
               { path: 'measure/:setup', ...page(() => import('../measure/MeasurePage'), 'MeasurePage') },
               { path: 'video/:setup/:test', ...page(() => import('../video/VideoPage'), 'VideoPage') },

@@ -43,7 +43,7 @@ export function JobStrip({ card, now, dense }: { card: Card; now: number; dense?
           <ArrowRight className="mt-0.5 shrink-0" size={20} aria-hidden />
         </p>
         <div className="flex items-end justify-between gap-4">
-          <Track steps={card.track} small />
+          <Track steps={card.track} />
           <span className="text-sm whitespace-nowrap text-secondary">{since(card.since, now)}</span>
         </div>
       </div>
@@ -77,7 +77,7 @@ function DenseStrip({ card, now }: { card: Card; now: number }) {
           {next.words} {next.minutes > 0 && <span className="text-secondary">about {minutes(next.minutes)}</span>}
         </span>
       </span>
-      <Track steps={card.track} small />
+      <Track steps={card.track} />
       <span className="text-sm text-secondary md:text-right">{since(card.since, now)}</span>
     </Link>
   )

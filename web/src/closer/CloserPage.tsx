@@ -19,7 +19,7 @@ export function CloserPage() {
   const { test } = useParams()
   const closer = useCloser(view.id, test!)
   const go = useNavigate()
-  const ledger = pagePath(view.id, 'ledger')
+  const ledger = pagePath(view.id, 'compare')
   useShortcuts(useMemo(() => [{ key: 'Escape', label: 'Back to the ledger', run: () => void go(ledger) }], [go, ledger]))
   return (
     <>

@@ -1,9 +1,9 @@
-import { Controller, useFormContext } from 'react-hook-form'
+import { Controller, useFormContext, useWatch } from 'react-hook-form'
 import { driveKinds } from '../job/view'
 import { Choice } from '../ui/Choice'
 import { Field } from '../ui/Field'
 import { More } from '../ui/More'
-import { driveKindIds, type DriveInput } from './fields'
+import { driveKindIds, unusual, type DriveInput } from './fields'
 
 const kindOptions = driveKindIds.map((value) => ({ value, label: driveKinds[value] }))
 
@@ -13,6 +13,7 @@ const folded = ['interface', 'maker', 'model', 'read', 'write', 'price', 'curren
 /** DriveFields is the form of one drive. Only its kind is needed; the rest can come later. */
 export function DriveFields({ name, priced, open }: { name: string; priced?: boolean; open?: boolean }) {
   const { control, register, formState, getFieldState } = useFormContext()
+  const [kind, capacity] = useWatch({ control, name: [`${name}.kind`, `${name}.capacity`] }) as [string | undefined, string]
   const field = (key: keyof DriveInput) => register(`${name}.${key}`)
   const error = (key: keyof DriveInput) => getFieldState(`${name}.${key}`, formState).error?.message
   return (
@@ -24,13 +25,7 @@ export function DriveFields({ name, priced, open }: { name: string; priced?: boo
           <Choice label="Kind" value={field.value} options={kindOptions} onChange={field.onChange} error={error('kind')} />
         )}
       />
-      <div className="flex items-end gap-2">
-        <Field className="w-36" label="Capacity" inputMode="decimal" error={error('capacity')} {...field('capacity')} />
-        <select aria-label="Unit of the capacity" className="select w-22" {...field('capacityUnit')}>
-          <option>GB</option>
-          <option>TB</option>
-        </select>
-      </div>
+      <Field className="w-56" label="Capacity" placeholder="480 GB" error={error('capacity')} hint={unusual(kind, capacity) || undefined} {...field('capacity')} />
       <More what={`maker, model, interface, rated rates${priced ? ', price' : ''}`} open={open || folded.some((k) => error(k))}>
         <Field label="Interface" placeholder="SATA 6 Gb/s" error={error('interface')} {...field('interface')} />
         <Field label="Maker" error={error('maker')} {...field('maker')} />

@@ -6,13 +6,14 @@ import type { Setup, View } from '../api/client'
 import { useAddOther, useAddTrial, useDropOther, useNoteUsed, useStay } from '../api/queries'
 import { Joins } from '../job/Joins'
 import { goesBack, relationOf } from '../job/relation'
+import { kindOf } from '../job/stations'
 import { driveName, driveOf, setupName } from '../job/view'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { capacity } from '../ui/format'
 import { Refusal, SideMark } from '../ui/parts'
 import { DriveFields } from './DriveFields'
-import { driveSchema, noDrive, toDrive } from './fields'
+import { driveSchema, noDrive, toDrive, type DriveInput } from './fields'
 import { Stated } from './Stated'
 
 /** InUse notes how much of a setup's drive is in use. */
@@ -70,7 +71,7 @@ export function Drives({ view }: { view: View }) {
                 </CommandButton>
               )}
               {s.role === 'then' && goesBack(view) && <span className="font-semibold">goes back in and stays</span>}
-              {s.role === 'now' && !relationOf(s) && (
+              {s.role === 'now' && kindOf(view) === 'upgrade' && !relationOf(s) && (
                 <div className="basis-full pb-1">
                   <Joins view={view} setup={s} label="How it joins" />
                 </div>
@@ -107,8 +108,8 @@ export function Drives({ view }: { view: View }) {
       {adding === 'other' && <AddOther view={view} onDone={close} />}
       {!adding && (
         <div className="mt-2 flex flex-wrap gap-2">
-          <button type="button" className="btn btn-sm" onClick={() => setAdding('trial')}>
-            Try another drive
+          <button type="button" className="btn btn-sm" hidden={kindOf(view) === 'check-up'} onClick={() => setAdding('trial')}>
+            {kindOf(view) === 'comparison' ? 'Add a drive to compare' : 'Try another drive'}
           </button>
           <button type="button" className="btn btn-sm" onClick={() => setAdding('other')}>
             Add a drive beside it
@@ -125,17 +126,18 @@ const trialSchema = z.object({ name: z.string().trim().max(100, 'That is longer 
 const useDriveForm = () =>
   useForm<z.input<typeof trialSchema>, unknown, z.output<typeof trialSchema>>({
     resolver: zodResolver(trialSchema),
-    defaultValues: { name: '', drive: { ...noDrive, kind: 'sata-ssd' } },
+    defaultValues: { name: '', drive: noDrive as DriveInput },
   })
 
 function AddTrial({ view, onDone }: { view: View; onDone: () => void }) {
   const add = useAddTrial(view.id)
   const form = useDriveForm()
+  const upgrade = kindOf(view) === 'upgrade'
   const [again, setAgain] = useState('')
   return (
     <FormProvider {...form}>
-      <form noValidate className="sheet mt-2 flex flex-col gap-4 p-4" onSubmit={form.handleSubmit((v) => add.run({ name: v.name, ...(again ? { drive_id: again } : { drive: toDrive(v.drive) }), relation: 'tried' }, onDone))}>
-        <Field label="Name of the trial" placeholder={again ? 'outside, by USB' : 'the quiet one'} error={form.formState.errors.name?.message} {...form.register('name')} />
+      <form noValidate className="sheet mt-2 flex flex-col gap-4 p-4" onSubmit={form.handleSubmit((v) => add.run({ name: v.name, ...(again ? { drive_id: again } : { drive: toDrive(v.drive) }), ...(upgrade && { relation: 'tried' as const }) }, onDone))}>
+        <Field label={upgrade ? 'Name of the trial' : 'Name'} placeholder={again ? 'outside, by USB' : 'the quiet one'} error={form.formState.errors.name?.message} {...form.register('name')} />
         <label className="text-sm font-semibold">
           Which drive
           <select className="select mt-1 flex w-72" value={again} onChange={(e) => setAgain(e.target.value)}>
@@ -148,7 +150,7 @@ function AddTrial({ view, onDone }: { view: View; onDone: () => void }) {
           </select>
         </label>
         {!again && <DriveFields name="drive" priced />}
-        <Buttons of={add} verb="Add the trial" onCancel={onDone} />
+        <Buttons of={add} verb={upgrade ? 'Add the trial' : 'Add the drive'} onCancel={onDone} />
       </form>
     </FormProvider>
   )

@@ -1,6 +1,6 @@
 import { zodResolver } from '@hookform/resolvers/zod'
 import { useState } from 'react'
-import { FormProvider, useForm, useWatch } from 'react-hook-form'
+import { FormProvider, useForm } from 'react-hook-form'
 import type { View } from '../api/client'
 import { useAmendJob } from '../api/queries'
 import { ComputerFields } from './ComputerFields'
@@ -13,13 +13,15 @@ import { FormProblems } from '../ui/FormProblems'
 import { Refusal } from '../ui/parts'
 import { Unsaved } from '../ui/Unsaved'
 import { Joins } from '../job/Joins'
+import { kindOf } from '../job/stations'
 import { driveOf, setupAs } from '../job/view'
 
 /** EditDocket changes what was said at intake, in place. */
 export function EditDocket({ view, onDone }: { view: View; onDone: () => void }) {
   const amend = useAmendJob(view.id)
-  const oldDrive = driveOf(view, setupAs(view, 'then'))
-  const now = setupAs(view, 'now')
+  const kind = kindOf(view)
+  const oldDrive = driveOf(view, kind === 'upgrade' ? setupAs(view, 'then') : view.job.setups[0])
+  const now = kind === 'upgrade' ? setupAs(view, 'now') : undefined
   const newDrive = driveOf(view, now)
   const computer = view.job.computers[0]
   const form = useForm<IntakeInput, unknown, IntakeOutput>({
@@ -28,14 +30,13 @@ export function EditDocket({ view, onDone }: { view: View; onDone: () => void })
       customer: { name: view.job.job.customer?.name ?? '', contact: view.job.job.customer?.contact ?? '' },
       reason: view.job.job.reason,
       computer: fromComputer(computer),
-      oldDrive: { ...fromDrive(oldDrive), kind: oldDrive?.kind ?? 'hdd' },
-      newKnown: Boolean(newDrive),
+      kind,
+      oldDrive: fromDrive(oldDrive),
       newDrive: fromDrive(newDrive),
     },
   })
-  const { register, formState, handleSubmit, control } = form
+  const { register, formState, handleSubmit } = form
   const [reasons, setReasons] = useState<Reason[]>(view.job.job.reasons ?? [])
-  const newKnown = useWatch({ control, name: 'newKnown' })
   const save = (v: IntakeOutput) =>
     amend.run(
       {
@@ -67,19 +68,16 @@ export function EditDocket({ view, onDone }: { view: View; onDone: () => void })
             <ComputerFields name="computer" open />
           </Part>
           {oldDrive && (
-            <Part title="Then: the drive that was in it">
+            <Part title={kind === 'upgrade' ? 'Then: the drive that was in it' : kind === 'comparison' ? 'First drive' : 'The drive that is in it'}>
               <DriveFields name="oldDrive" open />
             </Part>
           )}
-          <Part title="Now: the drive that goes in">
-            {!newDrive && (
-              <label className="label text-base-content">
-                <input type="checkbox" className="checkbox checkbox-sm" {...register('newKnown')} /> It is chosen
-              </label>
-            )}
-            {newKnown && <DriveFields name="newDrive" priced open />}
-            {now && <Joins view={view} setup={now} label="How it joins" />}
-          </Part>
+          {kind === 'upgrade' && (
+            <Part title="Now: the drive that goes in">
+              <DriveFields name="newDrive" priced open />
+              {now && <Joins view={view} setup={now} label="How it joins" />}
+            </Part>
+          )}
         </div>
         <Unsaved when={form.formState.isDirty && !amend.isPending && !amend.isSuccess} />
         <FormProblems />

@@ -6,6 +6,7 @@ import { client, data } from '../api/client'
 import { useOpenJob, useTemplates } from '../api/queries'
 import { Questions, usageSchema, type Usage } from '../plan/Questions'
 import { relations } from '../job/relation'
+import type { JobKind } from '../job/stations'
 import { Choice } from '../ui/Choice'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
@@ -18,6 +19,7 @@ import { Unsaved } from '../ui/Unsaved'
 import { ComputerFields } from './ComputerFields'
 import { DriveFields } from './DriveFields'
 import { Reasons, type Reason } from './Reasons'
+import { Returning } from './Returning'
 import { fromComputer, intakeSchema, noDrive, toIntake, type IntakeInput, type IntakeOutput } from './fields'
 
 /** IntakePage takes a computer in. A name and the kind of drive are enough to start measuring. */
@@ -30,13 +32,13 @@ export function IntakePage() {
       customer: { name: '', contact: '' },
       reason: '',
       computer: fromComputer(undefined),
-      oldDrive: { ...noDrive, kind: 'hdd' },
-      newKnown: true,
-      newDrive: { ...noDrive, kind: 'sata-ssd', capacityUnit: 'TB' },
+      kind: 'upgrade',
+      oldDrive: noDrive,
+      newDrive: noDrive,
     },
   })
   const { register, formState, handleSubmit, setValue, control } = form
-  const newKnown = useWatch({ control, name: 'newKnown' })
+  const kind = useWatch({ control, name: 'kind' }) ?? 'upgrade'
   const templates = useTemplates().data ?? []
   const [template, setTemplate] = useState('plain')
   const usage = useForm<Usage>({ resolver: zodResolver(usageSchema), defaultValues: { answers: {} } })
@@ -64,15 +66,17 @@ export function IntakePage() {
         className="flex flex-col gap-6 py-5"
       >
         <div>
-          <Heading title="A computer comes in">A computer comes in</Heading>
+          <Heading title="New job">New job</Heading>
           <p className="text-secondary">A name and the kind of drive are enough to start. Everything else can come later.</p>
         </div>
+        <Controller control={control} name="kind" render={({ field }) => <Choice label="Kind of job" value={field.value} options={kinds} onChange={field.onChange} />} />
         <div className="grid gap-6 md:grid-cols-2">
           <Part title="Who and why">
             <div className="grid gap-3 sm:grid-cols-2">
               <Field label="Customer" autoFocus error={formState.errors.customer?.name?.message} {...register('customer.name')} />
               <Field label="Contact" error={formState.errors.customer?.contact?.message} {...register('customer.contact')} />
             </div>
+            <Returning />
             <Reasons value={reasons} onChange={setReasons} />
             <Field label="In the customer’s words" error={formState.errors.reason?.message} {...register('reason')} />
           </Part>
@@ -82,28 +86,27 @@ export function IntakePage() {
               It is this computer: fill it in
             </button>
           </Part>
-          <Part title="Then: the drive that is in it" mark="then">
-            <DriveFields name="oldDrive" />
+          <Part title={drives[kind][0]} mark={kind === 'upgrade' ? 'then' : undefined}>
+            <DriveFields name="oldDrive" priced={kind === 'comparison'} />
           </Part>
-          <Part title="Now: the drive that goes in" mark="now">
-            <label className="label text-base-content">
-              <input type="checkbox" className="checkbox checkbox-sm" {...register('newKnown')} /> It is chosen already
-            </label>
-            {newKnown && (
-              <>
-                <DriveFields name="newDrive" priced />
+          {kind !== 'check-up' && (
+            <Part title={drives[kind][1]} mark={kind === 'upgrade' ? 'now' : undefined}>
+              <DriveFields name="newDrive" priced />
+              {kind === 'upgrade' ? (
                 <Controller
                   control={control}
                   name="relation"
                   render={({ field }) => <Choice label="How it joins" value={field.value} options={relations.filter((r) => r.value !== 'returns')} onChange={field.onChange} />}
                 />
-              </>
-            )}
-          </Part>
+              ) : (
+                <p className="text-secondary">More drives can be added on the job’s page.</p>
+              )}
+            </Part>
+          )}
         </div>
         <section className="flex min-h-64 flex-col gap-4 border-t-4 border-base-300 pt-3">
           <Choice
-            label="What kind of visit"
+            label="Plan"
             value={template}
             options={templates.map((t) => ({ value: t.id, label: t.name }))}
             onChange={(id) => {
@@ -131,9 +134,22 @@ export function IntakePage() {
           Open job
         </CommandButton>
       </form>
-      <Practice onPick={(simulated) => void unlessWrong(() => open.run({ customer: { name: 'Practice' }, reasons, simulated, template, answers: answered() }, goOn((v) => `/jobs/${v.id}`)))} />
+      <Practice onPick={(simulated) => void unlessWrong(() => open.run({ kind, customer: { name: 'Practice' }, reasons, simulated, template, answers: answered() }, goOn((v) => `/jobs/${v.id}`)))} />
     </FormProvider>
   )
+}
+
+const kinds: { value: JobKind; label: string }[] = [
+  { value: 'upgrade', label: 'Upgrade: before and after' },
+  { value: 'comparison', label: 'Comparison: several drives' },
+  { value: 'check-up', label: 'Check-up: measured again' },
+]
+
+/** drives are the headings over the drives that are asked for. */
+const drives: Record<JobKind, [string, string]> = {
+  upgrade: ['Then: the drive that is in it', 'Now: the drive that goes in'],
+  comparison: ['First drive', 'Second drive'],
+  'check-up': ['The drive that is in it', ''],
 }
 
 function Part({ title, mark, children }: { title: string; mark?: 'then' | 'now'; children: ReactNode }) {

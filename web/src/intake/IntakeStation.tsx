@@ -6,6 +6,7 @@ import { useEarlier, useTakeEarlier } from '../api/queries'
 import { ToTheBin } from '../job/Bin'
 import { useView } from '../job/JobFrame'
 import { NextPanel } from '../job/NextPanel'
+import { kindOf } from '../job/stations'
 import { setupAs } from '../job/view'
 import { PlanEditor } from '../plan/PlanEditor'
 import { CommandButton } from '../ui/CommandButton'
@@ -87,13 +88,13 @@ function Earlier({ view }: { view: View }) {
       <h2 id="earlier" className="text-lg font-bold">
         This computer was here before
       </h2>
-      <p>The figures from when it left can be used as Then, once a control shows that it has not changed.</p>
+      <p>{kindOf(view) === 'check-up' ? 'What was measured when it left can be compared with today.' : 'The figures from when it left can be used as Then, once a control shows that it has not changed.'}</p>
       <ul className="mt-1">
         {earlier.data.map((e) => (
           <li key={e.id} className="flex flex-wrap items-center gap-x-4 gap-y-1 py-1">
             <strong>{e.number}</strong> {day(e.opened)}: {e.drive}, {e.runs} runs
             <CommandButton of={take} size="sm" onClick={() => take.run(e.id)}>
-              Use as Then
+              {kindOf(view) === 'check-up' ? 'Compare with it' : 'Use as Then'}
             </CommandButton>
           </li>
         ))}

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Drive } from '../api/client'
-import { driveSchema, fromComputer, fromDrive, intakeSchema, noDrive, toComputer, toDrive, toIntake } from './fields'
+import { driveSchema, fromComputer, fromDrive, intakeSchema, noDrive, toComputer, toDrive, toIntake, unusual } from './fields'
 
 const drive = (more: object) => driveSchema.safeParse({ ...noDrive, kind: 'hdd', ...more })
 const wrong = (more: object) => {
@@ -10,17 +10,20 @@ const wrong = (more: object) => {
 
 describe('a drive’s form', () => {
   it.each([
-    [{ capacity: '1,92', capacityUnit: 'TB' }, 1.92e12],
-    [{ capacity: '500', capacityUnit: 'GB' }, 500e9],
-    [{ capacity: ' 256 ', capacityUnit: 'GB' }, 256e9],
+    [{ capacity: '1,92 TB' }, 1.92e12],
+    [{ capacity: '500GB' }, 500e9],
+    [{ capacity: ' 256 GB ' }, 256e9],
     [{ capacity: '' }, undefined],
   ])('%o becomes %s bytes', (more, want) => {
     expect(toDrive(drive(more).data!).capacity_bytes).toBe(want)
   })
   it.each([
-    [{ capacity: 'large' }, 'The capacity is a number.'],
-    [{ capacity: '-5' }, 'The capacity is a number.'],
-    [{ capacity: '0' }, 'Check the unit'],
+    [{ capacity: 'large' }, 'with its unit, such as 480 GB.'],
+    [{ capacity: '-5 GB' }, 'with its unit'],
+    [{ capacity: '480' }, '480 GB or 480 TB? Add the unit.'],
+    [{ capacity: '480 furlongs' }, 'with its unit'],
+    [{ capacity: '0 GB' }, 'Check the unit'],
+    [{ capacity: '4800 TB' }, 'Check the unit'],
     [{ read: '4400000' }, 'Check the unit'],
     [{ price: 'cheap' }, 'The price is a number.'],
     [{ currency: 'EURO' }, 'Three letters'],
@@ -40,8 +43,19 @@ describe('a drive’s form', () => {
     }
     const parsed = driveSchema.parse({ ...fromDrive(before), kind: before.kind })
     expect({ id: before.id, ...toDrive(parsed, before) }).toEqual(before)
-    expect(toDrive({ ...parsed, capacity: '2' }, before).capacity_bytes).toBe(2e12)
+    expect(toDrive({ ...parsed, capacity: '2 TB' }, before).capacity_bytes).toBe(2e12)
   })
+})
+
+describe('an unusual capacity', () => {
+  it.each([
+    ['sata-ssd', '480 TB', 'more than'],
+    ['emmc', '2 TB', 'more than'],
+    ['hdd', '4 GB', 'less than'],
+    ['nvme', '2 TB', ''],
+    ['nvme', '480', ''],
+    [undefined, '480 TB', ''],
+  ])('%s of %s', (kind, capacity, want) => (want ? expect(unusual(kind, capacity)).toContain(want) : expect(unusual(kind, capacity)).toBe('')))
 })
 
 describe('an intake', () => {
@@ -50,7 +64,6 @@ describe('an intake', () => {
     reason: '',
     computer: fromComputer(undefined),
     oldDrive: { ...noDrive, kind: 'hdd' as const },
-    newKnown: false,
     newDrive: { ...noDrive },
   }
   it('needs a name or a computer', () => {
@@ -60,7 +73,8 @@ describe('an intake', () => {
   })
   it('needs the new drive’s kind only where it is chosen', () => {
     const named = { ...empty, customer: { name: 'Ottilie', contact: '' } }
-    expect(intakeSchema.safeParse({ ...named, newKnown: true }).success).toBe(false)
+    expect(intakeSchema.safeParse({ ...named, newDrive: { ...noDrive, capacity: '1 TB' } }).success).toBe(false)
+    expect(intakeSchema.safeParse({ ...named, oldDrive: noDrive }).success).toBe(false)
     expect(toIntake(intakeSchema.parse(named)).new_drive).toBeNull()
   })
   it('counts memory in powers of two, and back', () => {
@@ -72,12 +86,12 @@ describe('an intake', () => {
 
 describe('intake', () => {
   const form = { customer: { name: 'x', contact: '' }, reason: '', computer: fromComputer(undefined), oldDrive: { ...noDrive, kind: 'hdd' as const } }
-  it('does not look at a drive that is not chosen yet', () => {
-    const read = intakeSchema.safeParse({ ...form, newKnown: false, newDrive: { ...noDrive, capacity: 'large' } })
+  it('does not look at a new drive in a check-up', () => {
+    const read = intakeSchema.safeParse({ ...form, kind: 'check-up', newDrive: { ...noDrive, capacity: 'large' } })
     expect(read.success && toIntake(read.data).new_drive).toBeNull()
   })
   it('says what is wrong with one that is', () => {
-    const read = intakeSchema.safeParse({ ...form, newKnown: true, newDrive: { ...noDrive, capacity: 'large' } })
+    const read = intakeSchema.safeParse({ ...form, newDrive: { ...noDrive, capacity: 'large' } })
     expect(read.error?.issues.map((i) => i.path.join('.'))).toEqual(expect.arrayContaining(['newDrive.capacity', 'newDrive.kind']))
   })
   it('keeps the exact memory of a computer whose field was not touched', () => {

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import type { Drive, Schemas } from '../api/client'
+import { size } from '../ui/size'
 
 /** What is typed in at intake, as text, and what becomes of it. Numbers may have a decimal comma. */
 
@@ -19,8 +20,12 @@ export const driveSchema = z.object({
   kind: z.enum(driveKindIds, 'Say what kind of drive it is.'),
   maker: text,
   model: text,
-  capacity: amount('The capacity', 1_000_000, 'GB'),
-  capacityUnit: z.enum(['GB', 'TB']),
+  capacity: z
+    .string()
+    .trim()
+    .refine((s) => s === '' || !/^[0-9]+([.,][0-9]+)?$/.test(s), { error: (i) => `${String(i.input)} GB or ${String(i.input)} TB? Add the unit.`, abort: true })
+    .refine((s) => s === '' || size(s) !== undefined, { error: 'Give the capacity with its unit, such as 480 GB.', abort: true })
+    .refine((s) => s === '' || (size(s)! >= 1e9 && size(s)! <= 1e15), 'A drive has between 1 GB and 1000 TB. Check the unit.'),
   interface: text,
   read: amount('The rated reading', 100_000, 'MB/s'),
   write: amount('The rated writing', 100_000, 'MB/s'),
@@ -37,14 +42,17 @@ export const customerSchema = z.object({ name: text, contact: text })
 
 type LooseDrive = Omit<DriveInput, 'kind'> & { kind?: DriveInput['kind'] }
 
-/** What stands in a field that is not shown is not looked at: the new drive's are, once it is chosen. */
+/** given tells whether anything was said of a drive. */
+const given = (d: LooseDrive) => Boolean(d.kind) || Object.entries(noDrive).some(([key, none]) => d[key as keyof LooseDrive] !== none)
+
+/** The new drive may come later: nothing is asked of one of which nothing was said. A check-up has none. */
 export const intakeSchema = z
   .object({
+    kind: z.enum(['upgrade', 'comparison', 'check-up']).default('upgrade'),
     customer: customerSchema,
     reason: text,
     computer: computerSchema,
-    oldDrive: driveSchema,
-    newKnown: z.boolean(),
+    oldDrive: z.custom<LooseDrive>(() => true).pipe(driveSchema),
     newDrive: z.custom<LooseDrive>(() => true),
     relation: z.enum(['replaces', 'added', 'cache', 'tried', 'returns']).optional(),
   })
@@ -53,7 +61,7 @@ export const intakeSchema = z
     message: 'Give the customer’s name or the computer, so that the job can be told from others.',
   })
   .transform((v, ctx) => {
-    if (!v.newKnown) return { ...v, newDrive: undefined }
+    if (v.kind === 'check-up' || !given(v.newDrive)) return { ...v, newDrive: undefined }
     const read = driveSchema.safeParse(v.newDrive)
     if (read.success) return { ...v, newDrive: read.data }
     for (const issue of read.error.issues) ctx.addIssue({ code: 'custom', message: issue.message, path: ['newDrive', ...issue.path] })
@@ -63,11 +71,22 @@ export const intakeSchema = z
 export type IntakeInput = z.input<typeof intakeSchema>
 export type IntakeOutput = z.output<typeof intakeSchema>
 
+/** most is the largest capacity that drives of a kind usually have, bytes. */
+const most: Record<(typeof driveKindIds)[number], number> = { hdd: 30e12, 'sata-ssd': 8e12, nvme: 16e12, emmc: 512e9, hybrid: 4e12, cached: 30e12, 'usb-flash': 2e12 }
+
+/** unusual asks about a capacity that drives of that kind hardly have; '' where there is nothing to ask. */
+export function unusual(kind: string | undefined, capacity: string): string {
+  const bytes = size(capacity)
+  const limit = most[kind as keyof typeof most]
+  if (!bytes || !limit) return ''
+  if (bytes > limit) return 'That is more than drives of this kind usually hold. Is the unit right?'
+  return bytes < 8e9 ? 'That is less than drives of this kind hold. Is the unit right?' : ''
+}
+
 export const noDrive: Omit<DriveInput, 'kind'> = {
   maker: '',
   model: '',
   capacity: '',
-  capacityUnit: 'GB',
   interface: '',
   read: '',
   write: '',
@@ -80,14 +99,14 @@ export function toDrive(v: z.output<typeof driveSchema>, before?: Drive): Schema
   const number = (s: string) => (s === '' ? undefined : Number(s))
   const { max_temp_c, endurance_tb, scattered_reads_s } = before?.rated ?? {}
   const rated = known({ read_mb_s: number(v.read), write_mb_s: number(v.write), max_temp_c, endurance_tb, scattered_reads_s })
-  const capacity = number(v.capacity)
+  const same = before?.capacity_bytes && fromDrive(before).capacity === v.capacity
   return known({
     kind: v.kind,
     maker: v.maker,
     model: v.model,
     interface: v.interface,
     rpm: before?.rpm,
-    capacity_bytes: capacity && sameCapacity(before, v) ? before!.capacity_bytes : capacity && Math.round(capacity * (v.capacityUnit === 'TB' ? 1e12 : 1e9)),
+    capacity_bytes: same ? before.capacity_bytes : size(v.capacity), // one that reads as it did keeps its exact count
     rated: Object.keys(rated).length > 0 ? rated : undefined,
     price: v.price === '' ? undefined : { amount: Number(v.price).toFixed(2), currency: v.currency },
   })
@@ -96,25 +115,17 @@ export function toDrive(v: z.output<typeof driveSchema>, before?: Drive): Schema
 /** known leaves out what is not. */
 const known = <T extends object>(o: T) => Object.fromEntries(Object.entries(o).filter(([, v]) => v !== undefined)) as T
 
-/** sameCapacity tells whether the capacity still reads as it did: the exact count of bytes then stays. */
-const sameCapacity = (before: Drive | undefined, v: { capacity: string; capacityUnit: string }) => {
-  if (!before?.capacity_bytes) return false
-  const shown = fromDrive(before)
-  return shown.capacity === v.capacity && shown.capacityUnit === v.capacityUnit
-}
-
 /** fromDrive turns a drive into what stands in the form. */
 export function fromDrive(d: Drive | undefined): Omit<DriveInput, 'kind'> & { kind?: Drive['kind'] } {
   if (!d) return noDrive
   const gb = (d.capacity_bytes ?? 0) / 1e9
-  const shown = gb >= 1000 ? { n: Number((gb / 1000).toPrecision(3)), unit: 'TB' as const } : { n: Number(gb.toPrecision(3)), unit: 'GB' as const }
+  const shown = gb >= 1000 ? `${Number((gb / 1000).toPrecision(3))} TB` : gb > 0 ? `${Number(gb.toPrecision(3))} GB` : ''
   const str = (n: number | undefined) => (n ? String(n) : '')
   return {
     kind: d.kind,
     maker: d.maker ?? '',
     model: d.model ?? '',
-    capacity: str(shown.n),
-    capacityUnit: shown.unit,
+    capacity: shown,
     interface: d.interface ?? '',
     read: str(d.rated?.read_mb_s),
     write: str(d.rated?.write_mb_s),
@@ -143,11 +154,12 @@ export function fromComputer(c: Schemas['Computer'] | undefined): ComputerInput 
 /** toIntake turns the checked form into what the bench is asked to open. */
 export function toIntake(v: IntakeOutput): Schemas['Intake'] {
   return {
+    kind: v.kind,
     customer: v.customer,
     reason: v.reason,
     computer: toComputer(v.computer),
     old_drive: toDrive(v.oldDrive),
     new_drive: v.newDrive ? toDrive(v.newDrive) : null,
-    relation: (v.newDrive && v.relation) || '',
+    relation: (v.kind === 'upgrade' && v.newDrive && v.relation) || '',
   }
 }

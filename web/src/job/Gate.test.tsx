@@ -41,7 +41,7 @@ describe('a gate', () => {
   it('stays shut while something is missing and nobody says why', async () => {
     show(view({ lost: [{ test: 't', what: 'Cold start was not measured on the old drive' }] }), 'old-drive-out')
     expect(screen.getByText('Cold start was not measured on the old drive')).toBeTruthy()
-    const pass = screen.getByRole<HTMLButtonElement>('button', { name: 'The old drive is out' })
+    const pass = screen.getByRole<HTMLButtonElement>('button', { name: 'Old drive is out' })
     expect(pass.disabled).toBe(true)
     answer(200, view())
     fireEvent.change(screen.getByLabelText(/Reason for going ahead/), { target: { value: 'it died' } })
@@ -78,7 +78,7 @@ describe('a gate', () => {
     show(v, 'case-closed')
     expect(screen.getByRole('checkbox', { name: 'Fans turn' })).toBeTruthy()
     expect(screen.queryByText('not ticked: Fans turn')).toBeNull()
-    expect(screen.getByRole<HTMLButtonElement>('button', { name: 'The case is closed' }).disabled).toBe(true)
+    expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Case is closed' }).disabled).toBe(true)
   })
   it('says what of the new drive is not as it should be, and asks why it is passed all the same', async () => {
     const check = (id: string, gate: string, state: string) => ({ id, title: `Check ${id}`, state, found: 'so', should: '', do: state === 'wrong' ? 'Mend it.' : '', by_hand: false, gate, rule: '' })
@@ -88,14 +88,14 @@ describe('a gate', () => {
     expect(screen.getByText('Mend it.')).toBeTruthy()
     expect(screen.queryByText('Check trim')).toBeNull()
     expect(screen.queryByText('Check recognised')).toBeNull()
-    const pass = screen.getByRole<HTMLButtonElement>('button', { name: 'The case is closed' })
+    const pass = screen.getByRole<HTMLButtonElement>('button', { name: 'Case is closed' })
     expect(pass.disabled).toBe(true)
     fireEvent.change(screen.getByLabelText(/Reason for going ahead/), { target: { value: 'the port is slow' } })
     expect(pass.disabled).toBe(false)
   })
   it('wants to know what becomes of the old drive at the end', () => {
     show(view({ here: 'compare' }), 'handed-back')
-    const pass = screen.getByRole<HTMLButtonElement>('button', { name: 'It is handed back' })
+    const pass = screen.getByRole<HTMLButtonElement>('button', { name: 'Hand back' })
     expect(pass.disabled).toBe(true)
     fireEvent.click(screen.getByLabelText('Returned'))
     expect(pass.disabled).toBe(false)
@@ -111,8 +111,8 @@ describe('a gate', () => {
     const v = view()
     v.job.setups.push({ id: 'now', role: 'now', computer: 'c1', drive: 'd2', relation: 'added' })
     show(v, 'old-drive-out')
-    expect(screen.getByRole('heading', { name: 'Checkpoint: the new drive goes in' })).toBeTruthy()
-    expect(screen.queryByText('The old drive is out')).toBeNull()
+    expect(screen.getByRole('heading', { name: 'Checkpoint: new drive in' })).toBeTruthy()
+    expect(screen.queryByText('Old drive is out')).toBeNull()
   })
   it('says what the bench refuses', async () => {
     show(view(), 'measured-again')
@@ -122,7 +122,33 @@ describe('a gate', () => {
   })
   it('tells of one that was passed when and why', () => {
     show(view({}, { gates: [{ name: 'old-drive-out', at: '2026-11-03T09:40:00Z', why: 'it died', missing: ['a backup'] }] }), 'old-drive-out')
-    expect(screen.getByText(/The old drive came out on/).textContent).toMatch(/Missing: a backup\. Because: it died/)
+    expect(screen.getByText(/Old drive out:/).textContent).toMatch(/Missing: a backup\. Because: it died/)
+  })
+  it('takes back the one that was passed last, and no other', async () => {
+    const gates = [{ name: 'old-drive-out', at: '2026-11-03T09:40:00Z' }, { name: 'case-closed', at: '2026-11-03T10:40:00Z' }]
+    show(view({}, { gates }), 'old-drive-out')
     expect(screen.queryByRole('button')).toBeNull()
+    cleanup()
+    show(view({}, { gates }), 'case-closed')
+    answer(200, view())
+    fireEvent.click(screen.getByRole('button', { name: 'Undo the checkpoint Case closed' }))
+    await waitFor(() => expect(sent[0]).toMatchObject({ what: 'DELETE /api/jobs/j/gates/case-closed' }))
+  })
+  it('counts the tests that a page shows anyway, with a link to it', () => {
+    const lost = ['a', 'b', 'c'].map((test) => ({ test, what: `${test} was not measured on the old drive` }))
+    show(view({ lost: [...lost, { test: '', what: 'the backup is not ticked off' }] }), 'old-drive-out')
+    expect(screen.getByRole('link', { name: '3 tests not measured' }).getAttribute('href')).toBe('/jobs/j/then')
+    expect(screen.queryByText('a was not measured on the old drive')).toBeNull()
+    expect(screen.getByText('the backup is not ticked off')).toBeTruthy()
+  })
+  it.each([
+    ['replaces', ['Returned', 'Kept here', 'Destroyed', 'Used elsewhere']],
+    ['added', ['Stays inside']],
+    ['returns', ['Put back in']],
+  ])('asks of a drive where the new one %s only what can have become of it', (relation, want) => {
+    const v = view({ here: 'compare' })
+    v.job.setups.push({ id: 'now', role: 'now', computer: 'c1', drive: 'd2', relation } as never)
+    show(v, 'handed-back')
+    expect(screen.getAllByRole('radio').map((r) => r.parentElement?.textContent)).toEqual(want)
   })
 })

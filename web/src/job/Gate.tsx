@@ -3,35 +3,40 @@ import { zodResolver } from '@hookform/resolvers/zod'
 import type { ReactNode } from 'react'
 import { useForm, useWatch } from 'react-hook-form'
 import { z } from 'zod'
+import { Link } from 'react-router'
 import type { Schemas, View } from '../api/client'
-import { usePassGate, useSwap, useTick } from '../api/queries'
+import { usePassGate, useSwap, useTick, useUnpassGate } from '../api/queries'
 import { InUse } from '../intake/Drives'
 import { CheckLine } from '../swap/CheckLine'
 import { Choice } from '../ui/Choice'
+import { CommandButton } from '../ui/CommandButton'
 import { time } from '../ui/format'
 import { useGoOn } from '../ui/goOn'
 import { Refusal } from '../ui/parts'
 import { technician } from '../ui/technician'
+import { fateAsked, fateOptions, fates } from './fate'
 import { Joins } from './Joins'
+import { pagePath } from './paths'
 import { comesOut } from './relation'
+import { kindOf, type JobKind } from './stations'
 import { nowOf, setupAs } from './view'
 
 type GateName = 'old-drive-out' | 'case-closed' | 'measured-again' | 'handed-back'
 
 const gates: Record<GateName, { title: string; missing: string; clear: string; verb: string; done?: string; passed: string }> = {
   'old-drive-out': {
-    title: 'Checkpoint: the old drive comes out',
+    title: 'Checkpoint: old drive out',
     missing: 'Once it is out, you can’t measure this any more:',
     clear: 'Everything in the plan was measured on it.',
-    verb: 'The old drive is out',
-    passed: 'The old drive came out',
+    verb: 'Old drive is out',
+    passed: 'Old drive out',
   },
   'case-closed': {
-    title: 'Checkpoint: the case is closed',
+    title: 'Checkpoint: case closed',
     missing: 'Try the drive where it is fitted, then seal the case:',
     clear: 'Everything is ticked.',
-    verb: 'The case is closed',
-    passed: 'The case was closed',
+    verb: 'Case is closed',
+    passed: 'Case closed',
   },
   'measured-again': {
     title: 'Checkpoint: measured again',
@@ -39,42 +44,55 @@ const gates: Record<GateName, { title: string; missing: string; clear: string; v
     clear: 'Everything in the plan was measured again.',
     verb: 'Continue without these tests',
     done: 'Measuring is done',
-    passed: 'Measuring again was closed',
+    passed: 'Measuring closed',
   },
   'handed-back': {
     title: 'Checkpoint: handed back',
     missing: 'Before it goes back:',
     clear: 'The report is issued.',
-    verb: 'It is handed back',
-    passed: 'It was handed back',
+    verb: 'Hand back',
+    passed: 'Handed back',
   },
 }
 
-/** Gate stands at the end of its station: with what is missing at it and the boxes that it asks for, or when it was passed. */
 /** beside are the words of the first checkpoint where no drive comes out. */
 const beside: (typeof gates)['old-drive-out'] = {
-  title: 'Checkpoint: the new drive goes in',
+  title: 'Checkpoint: new drive in',
   missing: 'Once it is in, you can’t measure this any more:',
   clear: 'Everything in the plan was measured without it.',
-  verb: 'The new drive goes in',
-  passed: 'The new drive went in',
+  verb: 'New drive goes in',
+  passed: 'New drive in',
 }
 
-const wordsOf = (view: View, name: GateName) => (name === 'old-drive-out' && !comesOut(view) ? beside : gates[name])
+/** measured are the words of the checkpoint after measuring where there is more than one drive, or none that is new. */
+const measured: Record<JobKind, Partial<(typeof gates)['measured-again']>> = {
+  upgrade: {},
+  comparison: { title: 'Checkpoint: all drives measured', missing: 'Still missing:', clear: 'Everything in the plan was measured on every drive.' },
+  'check-up': { missing: 'Still missing:', clear: 'Everything in the plan was measured.' },
+}
+
+function wordsOf(view: View, name: GateName) {
+  if (name === 'measured-again') return { ...gates[name], ...measured[kindOf(view)] }
+  return name === 'old-drive-out' && !comesOut(view) ? beside : gates[name]
+}
+
+/** Gate stands at the end of its station: with what is missing at it and the boxes that it asks for, or when it was passed. */
 
 export function Gate({ view, name, children }: { view: View; name: GateName; children?: ReactNode }) {
-  const passed = (view.job.job.gates ?? []).findLast((g) => g.name === name)
+  const gates = view.job.job.gates ?? []
+  const passed = gates.findLast((g) => g.name === name)
   return (
     <div id="gate" className="scroll-mt-4">
       {passed ? (
-        <p className="flex items-center gap-2 text-secondary">
+        <div className="flex flex-wrap items-center gap-2 text-secondary">
           <Unplug size={18} aria-hidden className="shrink-0" />
           <span>
-            {wordsOf(view, name).passed} on {time(passed.at)}.{(passed.why || passed.missing?.length) && ` Missing: ${passed.missing?.join('; ') || 'something'}.`}
+            {wordsOf(view, name).passed}: {time(passed.at)}.{(passed.why || passed.missing?.length) && ` Missing: ${passed.missing?.join('; ') || 'something'}.`}
             {passed.why && ` Because: ${passed.why}`}
             {passed.old_drive && ` Old drive: ${passed.old_drive}.`}
           </span>
-        </p>
+          {gates.at(-1) === passed && <Unpass view={view} name={name} />}
+        </div>
       ) : (
         <Standing view={view} name={name} lost={lostAt(view, name)}>
           {children}
@@ -83,6 +101,19 @@ export function Gate({ view, name, children }: { view: View; name: GateName; chi
         </Standing>
       )}
     </div>
+  )
+}
+
+/** Unpass takes back the checkpoint that was passed last. */
+function Unpass({ view, name }: { view: View; name: GateName }) {
+  const unpass = useUnpassGate(view.id)
+  return (
+    <>
+      <CommandButton of={unpass} size="sm" aria-label={`Undo the checkpoint ${wordsOf(view, name).passed}`} onClick={() => unpass.run(name)}>
+        Undo
+      </CommandButton>
+      {unpass.error && <Refusal error={unpass.error} />}
+    </>
   )
 }
 
@@ -132,7 +163,33 @@ function useUnfit(view: View, name: GateName): Schemas['Check'][] {
   return (checks ?? []).filter((c) => c.state === 'wrong' && c.gate === name)
 }
 
-const passing = z.object({ why: z.string().trim(), old_drive: z.enum(['returned', 'kept', 'destroyed']).optional() })
+/** Missing is what is missing at a checkpoint; tests that a page shows anyway are counted, with a link to it. What has a box says so itself. */
+function Missing({ view, lost, at }: { view: View; lost: Schemas['Lost'][]; at: GateName }) {
+  const tests = lost.filter((l) => l.test !== '')
+  const counted = tests.length > 2 ? `${tests.length} tests not measured` : ''
+  return (
+    <ul className="mt-2 ml-5 list-disc font-semibold">
+      {counted && (
+        <li>
+          {at === 'old-drive-out' ? (
+            <Link className="link" to={pagePath(view.id, 'then')}>
+              {counted}
+            </Link>
+          ) : (
+            counted
+          )}
+        </li>
+      )}
+      {lost
+        .filter((l) => !counted || l.test === '')
+        .map((l) => (
+          <li key={l.test + l.what}>{l.what}</li>
+        ))}
+    </ul>
+  )
+}
+
+const passing = z.object({ why: z.string().trim(), old_drive: z.enum(fates).optional() })
 type Passing = z.infer<typeof passing>
 
 function Standing({ view, name, lost, children }: { view: View; name: GateName; lost: Schemas['Lost'][]; children?: ReactNode }) {
@@ -144,7 +201,7 @@ function Standing({ view, name, lost, children }: { view: View; name: GateName; 
   // A field in which someone is typing stays: the keys would reach the page's shortcuts.
   const asks = lost.length > 0 || unfit.length > 0 || Boolean(why)
   const words = wordsOf(view, name)
-  const last = name === 'handed-back'
+  const asksFate = name === 'handed-back' && fateAsked(view)
   return (
     <section aria-labelledby="gate-title" className="border-x-8 border-base-content bg-base-200 p-4">
       <h2 id="gate-title" className="flex items-center gap-2 text-xl font-bold">
@@ -153,13 +210,7 @@ function Standing({ view, name, lost, children }: { view: View; name: GateName; 
       {lost.length > 0 ? (
         <>
           <p className="mt-1">{words.missing}</p>
-          {name !== 'case-closed' && ( // whose boxes say it
-            <ul className="mt-2 ml-5 list-disc font-semibold">
-              {lost.map((l) => (
-                <li key={l.test + l.what}>{l.what}</li>
-              ))}
-            </ul>
-          )}
+          {name !== 'case-closed' && <Missing view={view} lost={lost} at={name} />}
         </>
       ) : (
         <p className="mt-1">{words.clear}</p>
@@ -176,18 +227,7 @@ function Standing({ view, name, lost, children }: { view: View; name: GateName; 
         className="mt-4 flex flex-col gap-4"
         onSubmit={(e) => void handleSubmit((f) => pass.run({ gate: name, ...f }, goOn(() => `/jobs/${view.id}`)))(e)}
       >
-        {last && (
-          <Choice
-            label="What becomes of the old drive"
-            value={old_drive}
-            options={[
-              { value: 'returned', label: 'Returned' },
-              { value: 'kept', label: 'Kept here' },
-              { value: 'destroyed', label: 'Destroyed' },
-            ]}
-            onChange={(v) => setValue('old_drive', v)}
-          />
-        )}
+        {asksFate && <Choice label="What becomes of the old drive" value={old_drive} options={fateOptions(view)} onChange={(v) => setValue('old_drive', v)} />}
         <div className="flex flex-wrap items-end gap-2">
           {asks && (
             <label className="flex-1 basis-72 text-sm font-semibold">
@@ -197,7 +237,7 @@ function Standing({ view, name, lost, children }: { view: View; name: GateName; 
           )}
           <button
             className={`btn ${asks ? '' : 'btn-primary'}`}
-            disabled={pass.isPending || (asks && why?.trim() === '') || (last && !old_drive)}
+            disabled={pass.isPending || (asks && why?.trim() === '') || (asksFate && !old_drive)}
           >
             {asks ? words.verb : (words.done ?? words.verb)}
           </button>

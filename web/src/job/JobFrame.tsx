@@ -48,7 +48,7 @@ function Keys({ view }: { view: View }) {
       return [
         { key: ']', label: 'Next station', run: () => step(1) },
         { key: '[', label: 'Previous station', run: () => step(-1) },
-        { key: 'l', label: 'Ledger', run: () => void go(pagePath(view.id, 'ledger')) },
+        { key: 'l', label: 'Result', run: () => void go(pagePath(view.id, 'compare')) },
         { key: 'r', label: 'Report', run: () => void go(pagePath(view.id, 'report')) },
       ]
     }, [go, view]),

@@ -11,7 +11,7 @@ import { Refusal } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
 import { technician } from '../ui/technician'
 import { beginPath, beginWords, measurePath, pagePath, type Page } from './paths'
-import { labels } from './stations'
+import { stationName } from './stations'
 
 type Next = Schemas['Next']
 
@@ -39,12 +39,13 @@ export function NextPanel({ view, page }: { view: View; page: Page }) {
 function Elsewhere({ view, next }: { view: View; next: Next }) {
   const go = useNavigate()
   const to = pagePath(view.id, view.page)
-  useShortcuts(useMemo(() => [{ key: 'Enter', label: `Go to ${labels[view.page]}`, run: () => void go(to) }], [go, to, view.page]))
+  const name = stationName(view, view.page)
+  useShortcuts(useMemo(() => [{ key: 'Enter', label: `Go to ${name}`, run: () => void go(to) }], [go, to, name]))
   return (
     <p className="flex flex-wrap items-center gap-x-4 gap-y-1">
       Next: {next.words}
       <Link className="btn btn-sm" to={to}>
-        Go to {labels[view.page]} <ArrowRight size={16} aria-hidden />
+        Go to {name} <ArrowRight size={16} aria-hidden />
       </Link>
     </p>
   )
@@ -111,7 +112,7 @@ function Begin({ view, next }: { view: View; next: Next }) {
         </span>
       )
   }
-  const to = next.do === 'report' ? pagePath(view.id, 'ledger') : beginPath({ id: view.id, page: view.page, next })
+  const to = next.do === 'report' ? pagePath(view.id, 'compare') : beginPath({ id: view.id, page: view.page, next })
   return (
     <CommandButton
       ref={button}

@@ -4,7 +4,10 @@ import type { Card, Schemas, Setup, View } from '../api/client'
 
 export type Page = Schemas['Page']
 
-export const pagePath = (job: string, page: Page) => `/jobs/${job}/${page}`
+const pages = ['intake', 'then', 'prepare', 'swap', 'now', 'compare', 'report']
+
+/** pagePath is a page of a job by its name; another name is that of a setup. */
+export const pagePath = (job: string, page: Page) => (pages.includes(page) ? `/jobs/${job}/${page}` : trialPath(job, page))
 export const trialPath = (job: string, setup: string) => `/jobs/${job}/trials/${setup}`
 export const measurePath = (job: string, setup: string) => `/jobs/${job}/measure/${setup}`
 export const timerPath = (job: string, setup: string, test: string) => `/jobs/${job}/timer/${setup}/${test}`
@@ -47,7 +50,7 @@ export const beginWords: Record<View['next']['do'], string> = {
   'take-out': 'Go to the checkpoint',
   step: 'Go to the step',
   fit: 'Enter the drive',
-  report: 'Open the ledger',
+  report: 'Open the result',
   'hand-back': 'Go to the last gate',
   nothing: '',
 }

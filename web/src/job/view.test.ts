@@ -70,9 +70,18 @@ describe('the way through a job', () => {
     { id: 'trial1', role: 'trial', name: 'the quiet one' },
   ]
   const at = (page: string, here: string) =>
-    stationsOf({ ...view, page, here, job: { ...view.job, setups }, coverage: [{ test: 't', setup: 'trial1', kept: 1 }] } as unknown as View).map((s) => `${s.label}: ${s.state}`)
+    stationsOf({ ...view, page, here, job: { ...view.job, job: {}, setups }, coverage: [{ test: 't', setup: 'trial1', kept: 1 }] } as unknown as View).map((s) => `${s.label}: ${s.state}`)
   it('has a station for each trial, between the swap and Now', () => {
-    expect(at('swap', 'now')).toEqual(['Intake: done', 'Then: done', 'The swap: here', 'the quiet one: done', 'Now: ahead', 'Ledger: ahead', 'Report: ahead'])
+    expect(at('swap', 'now')).toEqual(['Intake: done', 'Then: done', 'Prepare: done', 'Swap: here', 'the quiet one: done', 'Now: ahead', 'Result: ahead', 'Report: ahead'])
+  })
+  const kinds = (kind: string, page: string, setups: object[]) =>
+    stationsOf({ ...view, page, here: page, job: { ...view.job, job: { kind }, setups }, coverage: [] } as unknown as View).map((s) => `${s.label}: ${s.state}`)
+  it('goes from drive to drive in a comparison', () => {
+    const setups = [{ id: 'trial1', role: 'trial', name: 'Old disk' }, { id: 'trial2', role: 'trial', name: 'New one' }]
+    expect(kinds('comparison', 'trial2', setups)).toEqual(['Intake: done', 'Old disk: done', 'New one: here', 'Result: ahead', 'Report: ahead'])
+  })
+  it('has one measuring in a check-up', () => {
+    expect(kinds('check-up', 'compare', [{ id: 'now', role: 'now' }])).toEqual(['Intake: done', 'Check-up: done', 'Result: here', 'Report: ahead'])
   })
   it('is all behind a job that is finished', () => {
     expect(at('report', '').filter((s) => !s.endsWith('done'))).toEqual([])

@@ -1,88 +1,143 @@
 import type { Schemas, View } from '../api/client'
-import { useCandidates } from '../api/queries'
-import { capacity } from '../ui/format'
+import { useAmendJob, useCandidates } from '../api/queries'
+import { setupName } from '../job/view'
+import { capacity, day } from '../ui/format'
+import { Refusal } from '../ui/parts'
 import { heldBack } from './Ceilings'
 import { gain } from './gains'
 
 type Candidate = Schemas['Candidate']
 
-/** Candidates sets every drive that was tried beside the others, where there are several. */
+/** Candidates sets every drive that was tried in an upgrade beside the others, where there are several. */
 export function Candidates({ view, onPick }: { view: View; onPick: (setup: string) => void }) {
   const several = view.job.setups.filter((s) => s.role !== 'then').length > 1
   const candidates = useCandidates(view.id, several)
   const list = candidates.data?.list ?? []
   if (list.length < 2) return null
-  const rows: [string, (c: Candidate) => string][] = [
-    ['Waiting', (c) => c.waiting.words],
-    ['A week', (c) => c.savings?.words ?? ''],
-    ['The drive by itself', (c) => c.drive_group.words],
-    ['Room', (c) => (c.capacity_bytes > 0 ? capacity(c.capacity_bytes) : '')],
-    ['Price', (c) => (c.price ? money(c.price.amount, c.price.currency) : '')],
-    ['Price per TB', (c) => (c.price && c.capacity_bytes > 0 ? money(Number(c.price.amount) / (c.capacity_bytes / 1e12), c.price.currency) : '')],
-    ['Price per second saved at a start', (c) => (c.price && c.saves_a_start ? money(Number(c.price.amount) / c.saves_a_start, c.price.currency) : '')],
-    ['Readings', (c) => c.readings.join('; ')],
-    ['What limits it', (c) => heldBack(c.ceiling)],
-  ]
-  const told = rows.filter(([, of]) => list.some((c) => of(c) !== ''))
   return (
     <section aria-labelledby="candidates" className="pt-6">
       <h2 id="candidates" className="text-xl font-bold">
-        The candidates, each against Then
+        The drives that were tried, each against Then
       </h2>
-      <div className="overflow-x-auto">
-        <table className="w-full">
-          <thead>
-            <tr className="border-b-2 border-base-content align-bottom">
-              <th scope="col">
-                <span className="sr-only">What</span>
-              </th>
-              {list.map((c) => (
-                <th key={c.setup} scope="col" className="py-1 pr-4 text-left">
+      <Facts list={list} onPick={onPick} />
+      <Gains of={candidates.data!} />
+      <WhyItStays view={view} />
+    </section>
+  )
+}
+
+/** Facts are what is known of each drive beside the others. */
+export function Facts({ list, onPick }: { list: Candidate[]; onPick?: (setup: string) => void }) {
+  const rows: [string, (c: Candidate) => string][] = [
+    ['Waiting', (c) => c.waiting.words],
+    ['A week', (c) => c.savings?.words ?? ''],
+    ['The drive alone', (c) => c.drive_group.words],
+    ['Rated', (c) => rated(c)],
+    ['Capacity', (c) => (c.capacity_bytes > 0 ? capacity(c.capacity_bytes) : '')],
+    ['Turning speed', (c) => (c.rpm > 0 ? `${c.rpm.toLocaleString('en')} rpm` : '')],
+    ['Port', (c) => portNames[c.port] ?? c.port],
+    ['Price', (c) => (c.price ? `${money(c.price.amount, c.price.currency)}${c.price.at ? `, ${day(c.price.at)}` : ''}` : '')],
+    ['Price per TB', (c) => (c.price && c.capacity_bytes > 0 ? money(Number(c.price.amount) / (c.capacity_bytes / 1e12), c.price.currency) : '')],
+    ['Price per second saved at each start', (c) => (c.price && c.saves_a_start && c.saves_a_start > 0 ? money(Number(c.price.amount) / c.saves_a_start, c.price.currency) : '')],
+    ['Readings', (c) => c.readings.join('; ')],
+    ['Limits', (c) => heldBack(c.ceiling)],
+  ]
+  const told = rows.filter(([, of]) => list.some((c) => of(c) !== ''))
+  return (
+    <div className="mt-3 overflow-x-auto" tabIndex={0} role="region" aria-label="The drives">
+      <table className="w-full">
+        <thead>
+          <tr className="border-b-2 border-base-content align-bottom">
+            <th scope="col">
+              <span className="sr-only">What</span>
+            </th>
+            {list.map((c) => (
+              <th key={c.setup} scope="col" className="py-1 pr-4 text-left">
+                {onPick ? (
                   <button type="button" className="link text-left font-bold text-now" aria-label={`Compare ${nameOf(c)} with Then`} onClick={() => onPick(c.setup)}>
                     {nameOf(c)}
                   </button>
-                  <span className="block text-sm font-normal text-secondary">{c.drive}</span>
-                </th>
+                ) : (
+                  nameOf(c)
+                )}
+                <span className="block text-sm font-normal text-secondary">{c.drive}</span>
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {told.map(([name, of]) => (
+            <tr key={name} className="border-b border-base-300 align-top">
+              <th scope="row" className="w-48 py-1.5 pr-4 text-left font-normal">
+                {name}
+              </th>
+              {list.map((c) => (
+                <td key={c.setup} className="py-1.5 pr-4 font-semibold">
+                  {of(c) || <span className="font-normal text-secondary">not known</span>}
+                </td>
               ))}
             </tr>
-          </thead>
-          <tbody>
-            {told.map(([name, of]) => (
-              <tr key={name} className="border-b border-base-300 align-top">
-                <th scope="row" className="w-48 py-1.5 pr-4 text-left font-normal">
-                  {name}
-                </th>
-                {list.map((c) => (
-                  <td key={c.setup} className="py-1.5 pr-4 font-semibold">
-                    {of(c) || <span className="font-normal text-secondary">not known</span>}
-                  </td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-      {pairs(candidates.data!.groups).map(([a, b, groups]) => (
+          ))}
+        </tbody>
+      </table>
+    </div>
+  )
+}
+
+/** Gains are what each drive brings against each other one, by what it is used for. */
+export function Gains({ of }: { of: Schemas['Candidates'] }) {
+  return (
+    <>
+      {pairs(of.groups).map(([a, b, groups]) => (
         <div key={a + b} className="mt-3">
           <h3 className="font-bold">
-            {called(list, b)} against {called(list, a)}
+            {called(of.list, b)} against {called(of.list, a)}
           </h3>
           <ul>
             {groups.map((c) => (
-              <li key={c.group}>{gain(c, (s) => called(list, s))}</li>
+              <li key={c.group}>{gain(c, (s) => called(of.list, s))}</li>
             ))}
           </ul>
         </div>
       ))}
       <ul className="mt-2">
-        {candidates.data!.said.map((s) => (
+        {of.said.map((s) => (
           <li key={s} className="text-lg">
             {s}
           </li>
         ))}
       </ul>
-    </section>
+    </>
   )
+}
+
+/** WhyItStays is the technician's sentence on why one of several drives stays; it goes into the report. */
+function WhyItStays({ view }: { view: View }) {
+  const amend = useAmendJob(view.id)
+  const stays = view.job.setups.find((s) => s.id === view.job.job.stays)
+  if (!stays) return null
+  return (
+    <div className="mt-3 max-w-xl">
+      <label className="text-sm font-semibold">
+        Why {setupName(stays)} stays (goes into the report)
+        <input
+          className="input mt-1 w-full"
+          maxLength={500}
+          defaultValue={view.job.job.stays_why ?? ''}
+          onBlur={(e) => e.target.value.trim() !== (view.job.job.stays_why ?? '') && amend.run({ stays_why: e.target.value })}
+        />
+      </label>
+      {amend.error && <Refusal error={amend.error} />}
+    </div>
+  )
+}
+
+const portNames: Record<string, string> = { sata: 'SATA', m2: 'M.2', usb: 'USB', mmc: 'eMMC', pcie: 'PCIe' }
+
+/** rated are the maker's figures beside what was measured. */
+function rated({ ceiling: c }: Candidate): string {
+  const one = (verb: string, of: number | null, measured: number | null) => (of ? `${verb} ${Math.round(of)} MB/s${measured ? `, measured ${Math.round(measured)}` : ''}` : '')
+  return [one('reads', c.rated_read, c.measured_read), one('writes', c.rated_write, c.measured_write)].filter(Boolean).join('; ')
 }
 
 type Contrast = Schemas['Candidates']['groups'][number]
@@ -103,6 +158,6 @@ const called = (list: Candidate[], setup: string) => {
   return c ? nameOf(c) : setup
 }
 
-const nameOf = (c: Candidate) => (c.role === 'now' ? 'Now' : c.name || 'Trial')
+export const nameOf = (c: Candidate) => (c.role === 'now' ? 'Now' : c.name || 'Trial')
 
 const money = (amount: number | string, currency: string) => `${Number(amount).toFixed(2)} ${currency}`

@@ -1,9 +1,10 @@
 import { ScrollText } from 'lucide-react'
-import { useCallback, useMemo } from 'react'
-import { Link, useSearchParams } from 'react-router'
+import { useCallback, useMemo, type ReactNode } from 'react'
+import { Link, useLocation, useSearchParams } from 'react-router'
 import type { Ledger, View } from '../api/client'
 import { useLedger, type Compared } from '../api/queries'
 import { useView } from '../job/JobFrame'
+import { kindOf } from '../job/stations'
 import { Heading } from '../ui/Heading'
 import { LongList } from '../ui/LongList'
 import { Empty, Query, SideMark, Simulated } from '../ui/parts'
@@ -14,6 +15,7 @@ import { Bill } from './Bill'
 import { Ceilings } from './Ceilings'
 import { OverTime } from './OverTime'
 import { Copies } from './Copies'
+import { DriveTable } from './DriveTable'
 import { findingsOf, type Numbered } from './findings'
 import { Findings } from './Findings'
 import { Head } from './Head'
@@ -21,9 +23,38 @@ import { LedgerRow } from './LedgerRow'
 import { Ticks } from './Scale'
 import { SidePicker, sidesOf } from './SidePicker'
 
-/** LedgerPage sets every test on Then against the same test on Now. */
+/** LedgerPage is the result: every test on Then against the same test on Now, or of a comparison beside every drive. */
 export function LedgerPage() {
   const view = useView()
+  const { search } = useLocation()
+  // Two drives of a comparison are opened line by line by naming them.
+  return kindOf(view) === 'comparison' && !/[?&](then|with)=/.test(search) ? <Compared view={view} /> : <Pair view={view} />
+}
+
+/** Compared is the result of a comparison of several drives. */
+function Compared({ view }: { view: View }) {
+  return (
+    <>
+      <Title view={view} simulated={view.simulated} />
+      <DriveTable view={view} />
+    </>
+  )
+}
+
+function Title({ view, simulated, children }: { view: View; simulated: boolean; children?: ReactNode }) {
+  return (
+    <div className="mb-2 flex flex-wrap items-center gap-x-6 gap-y-2">
+      <Heading title={`Result, ${view.job.job.number}`}>Result</Heading>
+      <div className="flex flex-1 basis-80 flex-wrap gap-x-6 text-lg">{children}</div>
+      {simulated && <Simulated />}
+      <Link className="btn btn-primary" to={`/jobs/${view.id}/report`}>
+        <ScrollText size={18} aria-hidden /> Report
+      </Link>
+    </div>
+  )
+}
+
+function Pair({ view }: { view: View }) {
   // Which sides are compared stands in the address.
   const [address, setAddress] = useSearchParams()
   const of: Compared = {
@@ -69,8 +100,8 @@ function Question({ ledger, onEnd }: { ledger: Ledger; onEnd: () => void }) {
 function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: (s: Compared) => void }) {
   const [address, setAddress] = useSearchParams()
   const options = sidesOf(view)
-  const then = ledger.then.role === 'then' ? 'Then' : (options.find((o) => o.id === ledger.then.setup)?.label ?? 'Then')
-  const now = ledger.with.role === 'now' ? 'Now' : (options.find((o) => o.id === ledger.with.setup)?.label ?? 'Now')
+  const then = ledger.then.role === 'then' ? 'Then' : (options.find((o) => o.id === ledger.then.setup)?.label ?? (ledger.then.name || 'Then'))
+  const now = ledger.with.role === 'now' ? 'Now' : (options.find((o) => o.id === ledger.with.setup)?.label ?? (ledger.with.name || 'Now'))
   const names = useMemo((): [string, string] => [then, now], [then, now])
   const setups = useMemo(() => [ledger.then.setup, ledger.with.setup], [ledger.then.setup, ledger.with.setup])
   const groups = useMemo(() => groupsOf(ledger.rows), [ledger.rows])
@@ -116,31 +147,24 @@ function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: 
   )
   return (
     <>
-      <div className="mb-2 flex flex-wrap items-center gap-x-6 gap-y-2">
-        <Heading title={`Ledger, ${view.job.job.number}`}>Ledger</Heading>
-        <p className="flex flex-1 basis-80 flex-wrap gap-x-6 text-lg">
-          <span className="flex items-center gap-2">
-            <SideMark side="then" size={16} /> <strong className="text-then">{then}</strong> {ledger.then.drive}
-          </span>
-          <span className="flex items-center gap-2">
-            <SideMark side="now" size={16} /> <strong className="text-now">{now}</strong> {ledger.with.drive}
-          </span>
-        </p>
-        {ledger.simulated && <Simulated />}
-        <Link className="btn btn-primary" to={`/jobs/${view.id}/report`}>
-          <ScrollText size={18} aria-hidden /> Report
-        </Link>
-      </div>
+      <Title view={view} simulated={ledger.simulated}>
+        <span className="flex items-center gap-2">
+          <SideMark side="then" size={16} /> <strong className="text-then">{then}</strong> {ledger.then.drive}
+        </span>
+        <span className="flex items-center gap-2">
+          <SideMark side="now" size={16} /> <strong className="text-now">{now}</strong> {ledger.with.drive}
+        </span>
+      </Title>
       <SidePicker options={options} then={ledger.then.setup} now={ledger.with.setup} onPick={onPick} />
       {ledger.intended && <Question ledger={ledger} onEnd={() => onPick({ intended: undefined })} />}
-      {!ledger.then.setup && <p className="mt-3 border-l-4 border-info pl-3 text-lg">This job has no Then: what is there now stands here, and no improvement is claimed.</p>}
+      {!ledger.then.setup && <p className="mt-3 border-l-4 border-info pl-3 text-lg">{kindOf(view) === 'check-up' ? 'There is one session so far. Measure again later, or use an earlier job on the intake page, to see what changed.' : 'This job has no Then: these are the figures of now, and no improvement is claimed.'}</p>}
       <Head view={view} ledger={ledger} list={list} />
       <Findings view={view} ledger={ledger} list={list} names={names} onQuestion={(rule) => onPick({ intended: rule })} onOpen={find} />
       {ledger.rows.length === 0 && <Empty title="The plan has no tests." />}
       {groups.map((g) => (
         <Lines key={g.id} view={view} group={g} ledger={ledger} names={names} setups={setups} byLine={byLine} open={open} onToggle={toggle} />
       ))}
-      <Candidates view={view} onPick={(setup) => onPick({ with: setup })} />
+      {kindOf(view) === 'upgrade' && <Candidates view={view} onPick={(setup) => onPick({ with: setup })} />}
       <Ceilings ledger={ledger} names={names} />
       <OverTime view={view} ledger={ledger} />
       <Bill view={view} ledger={ledger} />

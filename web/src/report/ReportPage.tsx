@@ -2,12 +2,16 @@ import { Download, Printer, Stamp } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import type { View } from '../api/client'
-import { useIssueReport, useReport, useRevisions, useWithdraw, type Lang } from '../api/queries'
+import { useFate, useIssueReport, useReport, useRevisions, useWithdraw, type Lang } from '../api/queries'
+import { fateOf, fateOptions } from '../job/fate'
 import { Gate } from '../job/Gate'
 import { useView } from '../job/JobFrame'
 import { NextPanel } from '../job/NextPanel'
+import { kindOf } from '../job/stations'
+import { setupAs } from '../job/view'
 import { Later } from '../later/Later'
 import { StepList } from '../swap/StepList'
+import { Choice } from '../ui/Choice'
 import { CommandButton } from '../ui/CommandButton'
 import { time } from '../ui/format'
 import { Heading } from '../ui/Heading'
@@ -28,7 +32,8 @@ export function ReportPage() {
     <div className="flex flex-col gap-4 print:block">
       <div className="no-print contents">
         <Heading title={`Report, ${view.job.job.number}`}>Report</Heading>
-        <NextPanel view={view} page="report" />
+        {view.page !== 'report' && <NextPanel view={view} page="report" />}
+        {!report.data?.issued && <Outcome view={view} />}
       </div>
       <Query of={report} what="the report">
         {(r) => <Sheet view={view} of={r} lang={lang} onLang={(l) => setParams(l === 'en' ? {} : { lang: l }, { replace: true })} />}
@@ -37,10 +42,23 @@ export function ReportPage() {
         {report.data?.issued && <Share job={view.id} />}
         <Later view={view} />
         <StepList view={view} when="back" />
-        <Gate view={view} name="handed-back">
-          <Answers view={view} />
-        </Gate>
+        <Gate view={view} name="handed-back">{report.data?.issued && <Outcome view={view} />}</Gate>
       </div>
+    </div>
+  )
+}
+
+/** Outcome is what the report has to say of the visit: what became of its reasons and of the old drive. */
+function Outcome({ view }: { view: View }) {
+  const then = setupAs(view, 'then')
+  const set = useFate(view.id)
+  return (
+    <div className="flex flex-col gap-3">
+      <Answers view={view} />
+      {kindOf(view) === 'upgrade' && then && (
+        <Choice label="What becomes of the old drive" value={fateOf(view)} options={fateOptions(view)} onChange={(fate) => set.run({ drive: then.drive, fate })} />
+      )}
+      {set.error && <Refusal error={set.error} />}
     </div>
   )
 }
@@ -127,8 +145,8 @@ function Sheet({ view, of: { draft: current, issued }, lang, onLang }: { view: V
           </button>
         )}
         {(!issued || draft) && (
-          <CommandButton of={issue} onClick={() => issue.run(lang, () => setDraft(false))}>
-            <Stamp size={16} aria-hidden /> Issue it
+          <CommandButton of={issue} tone={issued ? 'plain' : 'primary'} onClick={() => issue.run(lang, () => setDraft(false))}>
+            <Stamp size={16} aria-hidden /> Issue
           </CommandButton>
         )}
         {(!issued || draft) && (
@@ -144,7 +162,7 @@ function Sheet({ view, of: { draft: current, issued }, lang, onLang }: { view: V
           </label>
         )}
         <Files job={job} draft={!issued || draft} lang={lang} />
-        <button type="button" className="btn btn-primary" onClick={() => window.print()}>
+        <button type="button" className="btn" onClick={() => window.print()}>
           <Printer size={16} aria-hidden /> Print
         </button>
       </div>

@@ -2,6 +2,8 @@ import { useParams } from 'react-router'
 import type { Setup, View } from '../api/client'
 import { Gate } from '../job/Gate'
 import { useView } from '../job/JobFrame'
+import type { Page } from '../job/paths'
+import { kindOf, stationName, stationsOf } from '../job/stations'
 import { NextPanel } from '../job/NextPanel'
 import { driveName, driveOf, nowOf, setupAs, setupName, setupOf, simulatedOn } from '../job/view'
 import { ProbeLine } from '../probe/ProbeLine'
@@ -39,13 +41,15 @@ export function NowStation() {
 export function TrialStation() {
   const view = useView()
   const s = setupOf(view, useParams().setup!)
-  return s ? <Side view={view} setup={s} page="now" trial /> : <Empty title="This job has no such trial." />
+  return s ? <Side view={view} setup={s} page={kindOf(view) === 'comparison' ? s.id : 'now'} trial /> : <Empty title="This job has no such trial." />
 }
 
 /** Side is one side's station: what is next, the conditions, the tests, and the gate at its end. */
-function Side({ view, setup, page, trial }: { view: View; setup: Setup; page: 'then' | 'now'; trial?: boolean }) {
+function Side({ view, setup, page, trial }: { view: View; setup: Setup; page: Page; trial?: boolean }) {
   const side = setup.role === 'then' ? 'then' : 'now'
-  const name = setupName(setup)
+  const name = trial ? setupName(setup) : stationName(view, page)
+  const upgrade = kindOf(view) === 'upgrade'
+  const last = upgrade ? !trial && page === 'now' : stationsOf(view).findLast((s) => s.key !== 'compare' && s.key !== 'report')?.key === page
   return (
     <div className="flex flex-col gap-3">
       <div className="flex flex-wrap items-baseline gap-x-4">
@@ -60,14 +64,14 @@ function Side({ view, setup, page, trial }: { view: View; setup: Setup; page: 't
       <NextPanel view={view} page={page} />
       <ProbeLine view={view} setup={setup} />
       <div>
-        {setup.role === 'now' && <Checks job={view.id} setup={setup.id} view={view} />}
+        {setup.role === 'now' && upgrade && <Checks job={view.id} setup={setup.id} view={view} />}
         <ConditionsLine key={setup.id} view={view} setup={setup} />
       </div>
       <TestList view={view} setup={setup} />
       <Budget view={view} setup={setup} />
       <Sittings view={view} setup={setup} />
-      {!trial && <StepList view={view} when={page} without={page === 'then' ? 'backup' : undefined} />}
-      {!trial && <Gate view={view} name={page === 'then' ? 'old-drive-out' : 'measured-again'} />}
+      {upgrade && !trial && <StepList view={view} when={page === 'then' ? 'then' : 'now'} without={page === 'then' ? 'backup' : undefined} />}
+      {last && <Gate view={view} name="measured-again" />}
     </div>
   )
 }

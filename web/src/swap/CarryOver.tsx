@@ -1,10 +1,22 @@
 import { useState } from 'react'
 import type { View } from '../api/client'
 import { useKeepCarried, useSwap } from '../api/queries'
+import { InUse } from '../intake/Drives'
+import { nowOf } from '../job/view'
 import { FileButton } from '../ui/FileButton'
+import { Fold } from '../ui/Fold'
 import { day, time } from '../ui/format'
 import { Refusal } from '../ui/parts'
 import { carriedInWords, comparisonFrom, lists } from './carried'
+
+/** FilesListed says how the files of the old drive are listed, so that what is missing afterwards can be named. */
+export function FilesListed() {
+  return (
+    <p className="pt-1">
+      On the old drive: <code>nowthen-probe manifest --of FOLDER --out old.gz</code>
+    </p>
+  )
+}
 
 /** CarryOver says what of the customer's files came across, from what the probe's manifest of the old drive tells of the new one. */
 export function CarryOver({ view }: { view: View }) {
@@ -12,6 +24,7 @@ export function CarryOver({ view }: { view: View }) {
   const kept = useSwap(view.id).data?.lists
   const [failed, setFailed] = useState<Error>()
   const c = view.job.job.carried
+  const now = nowOf(view)
   const take = async (file: File) => {
     setFailed(undefined)
     try {
@@ -22,18 +35,19 @@ export function CarryOver({ view }: { view: View }) {
     }
   }
   return (
-    <section aria-labelledby="carried">
-      <h2 id="carried" className="mb-1 text-xl font-bold">
-        Did everything come across
-      </h2>
+    <Fold title="What came across" status={c ? 'compared' : 'not compared yet'} opened={Boolean(c && c.missing + c.changed + c.unreadable_now > 0)}>
+      {now && (
+        <div className="py-1">
+          <InUse view={view} setup={now} />
+        </div>
+      )}
       {c ? (
         <p className={c.missing + c.changed + c.unreadable_now > 0 ? 'border-l-4 border-error pl-3 font-semibold' : 'font-semibold'}>
           {carriedInWords(c)} {c.at && <span className="font-normal text-secondary">{time(c.at)}</span>}
         </p>
       ) : (
         <p className="text-secondary">
-          On the old drive: <code>nowthen-probe manifest --of FOLDER --out old.gz</code>. On the new one:{' '}
-          <code>nowthen-probe manifest --against old.gz --of FOLDER --json &gt; carried.json</code>
+          On the new drive: <code>nowthen-probe manifest --against old.gz --of FOLDER --json &gt; carried.json</code>
         </p>
       )}
       {kept &&
@@ -57,6 +71,6 @@ export function CarryOver({ view }: { view: View }) {
       <FileButton className="mt-2" label="Comparison of the manifest" accept=".json,application/json" onFile={(file) => void take(file)}>
         {c ? 'Import a newer comparison' : 'Import the comparison'}
       </FileButton>
-    </section>
+    </Fold>
   )
 }

@@ -7,7 +7,7 @@ import { OneField } from '../ui/OneField'
 import { Refusal } from '../ui/parts'
 import { technician } from '../ui/technician'
 
-const titles = { then: 'Before the old drive comes out', swap: 'Steps', now: 'With the new drive', back: 'Before it goes back' }
+const titles = { then: 'Before measuring', prepare: 'Before the old drive comes out', swap: 'Steps', now: 'With the new drive', back: 'Before it goes back' }
 
 /** StepList is the checklist of one station; a step that stands elsewhere on the page is left out. */
 export function StepList({ view, when, without }: { view: View; when: keyof typeof titles; without?: string }) {

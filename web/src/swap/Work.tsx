@@ -6,6 +6,7 @@ import { useNoteWork } from '../api/queries'
 import { Choice } from '../ui/Choice'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
+import { Fold } from '../ui/Fold'
 import { time } from '../ui/format'
 import { Refusal } from '../ui/parts'
 
@@ -33,11 +34,8 @@ export function Work({ view }: { view: View }) {
   const what = useWatch({ control, name: 'what' }) as (typeof kinds)[number] | undefined
   const work = view.job.job.work ?? []
   return (
-    <section aria-labelledby="work">
-      <h2 id="work" className="text-xl font-bold">
-        Other work
-      </h2>
-      {work.length === 0 && <p className="text-secondary">None yet. Cleaning, cooling or updates between Then and Now change the figures as well.</p>}
+    <Fold title="Other work" status={work.length === 0 ? 'none noted' : work.map((w) => w.what).join(', ')}>
+      {work.length === 0 && <p className="text-secondary">Cleaning, cooling or updates between Then and Now change the figures as well.</p>}
       <ul>
         {work.map((w) => (
           <li key={w.at + w.what} className="border-b border-base-300 py-1.5">
@@ -72,6 +70,6 @@ export function Work({ view }: { view: View }) {
         )}
         {note.error && <Refusal error={note.error} />}
       </form>
-    </section>
+    </Fold>
   )
 }
