@@ -69,7 +69,7 @@ func TestAccessibility(t *testing.T) {
 	pages := []struct{ path, see string }{
 		{"/", "Fernbank Allotments"},
 		{"/?state=all&q=quartz", "No job has"},
-		{"/new", "A computer comes in"},
+		{"/new", "New job"},
 		{"/settings", "Templates of the shop"},
 		{"/reach", "The bench on a phone"},
 		{"/reaction", "Your own reaction"},
@@ -77,7 +77,7 @@ func TestAccessibility(t *testing.T) {
 		{done + "/intake", "Everyday laptop"},
 		{done + "/then", "Sustained writing"},
 		{done + "/then?test=t-start", "Set aside"},
-		{done + "/swap", "How the system gets onto the new drive"},
+		{done + "/swap", "Photo of the inside, screws sorted"},
 		{done + "/now", "Sustained writing"},
 		{done + "/ledger", "what the customer feels"},
 		{done + "/report", "How it was measured"},

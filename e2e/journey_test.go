@@ -70,6 +70,20 @@ func empty(t *testing.T, dir string) {
 	assert.Empty(t, left, "no test file is left")
 }
 
+// oldDriveOut says that the new drive replaces the old one and passes the checkpoint. Where this computer's own drive was
+// measured, it may be faster than the drive on the docket can be, and then the checkpoint asks why.
+func (s *server) oldDriveOut(p *page) {
+	p.t.Helper()
+	p.press("Replaces the old one")
+	p.gone("whether the new drive replaces the old one is not noted")
+	var job struct{ Lost []struct{ What string } }
+	s.ask("GET", "/api/jobs/"+p.jobHere(), nil, &job)
+	if len(job.Lost) > 0 {
+		p.fill("Reason for going ahead", "the drive of this computer stands for it")
+	}
+	p.press("Old drive is out")
+}
+
 func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve", "--pace", "60")
@@ -78,7 +92,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 
 	// Intake.
 	p.key("n")
-	p.see("A computer comes in")
+	p.see("New job")
 	p.see("The least that tells something")
 	p.press("An old laptop")
 	p.see("Then: cold start to desktop, 3 times.")
@@ -115,17 +129,8 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	p.see("the backup is not ticked off")
 	p.press("Backup is made, and one file of it was opened")
 	p.gone("the backup is not ticked off")
-	p.press("Replaces the old one")
-	p.gone("whether the new drive replaces the old one is not noted")
-	// This computer's own drive was measured. It may be faster than the hard disk on the docket can
-	// be, and then the checkpoint asks why.
-	var job struct{ Lost []struct{ What string } }
-	s.ask("GET", "/api/jobs/"+p.jobHere(), nil, &job)
-	if len(job.Lost) > 0 {
-		p.fill("Reason for going ahead", "the drive of this computer stands for it")
-	}
-	p.press("The old drive is out")
-	p.see("How the system gets onto the new drive")
+	s.oldDriveOut(p)
+	p.see("Photo of the inside, screws sorted")
 	p.key(enter)
 	p.see("Go to Now")
 	p.key(enter)
@@ -170,7 +175,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	// The report, on two sheets at most, and marked.
 	p.key("r")
 	p.see("A draft: it changes with the figures")
-	p.press("Issue it")
+	p.press("Issue")
 	p.see("it stays as it was.")
 	sheets, text := p.pdf()
 	assert.LessOrEqual(t, sheets, 2)
@@ -185,7 +190,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	p.key(escape)
 	p.see("The report is issued. Hand the computer back.")
 	p.press("Returned")
-	p.press("It is handed back")
+	p.press("Hand back")
 	p.see("Old drive: returned.")
 	p.key("b")
 	p.see("No computer is on the bench.")
@@ -209,7 +214,7 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 	p.fill("Capacity", "large")
 	p.press("Open job")
 	p.see("The capacity is a number.")
-	p.fill("Capacity", "500")
+	p.fill("Capacity", "500 GB")
 	p.press("Open job")
 	p.see("Then: cold start to desktop, 3 times.")
 
@@ -256,11 +261,8 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 	p.see("the space used on the drive is not noted")
 	p.fill("In use on Then", "120")
 	p.key("\t") // leaves the field
-	p.press("Replaces the old one")
-	// This computer's own drive was measured, which need not be the hard disk that the docket says.
-	p.fill("Reason for going ahead", "the drive of this computer stands for it")
-	p.press("The old drive is out")
-	p.see("How the system gets onto the new drive")
+	s.oldDriveOut(p)
+	p.see("Photo of the inside, screws sorted")
 	p.key(enter)
 	p.see("Go to Now")
 	p.key(enter)
@@ -289,7 +291,7 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 	assert.NotContains(t, p.text(), "simulated")
 	p.key("r")
 	p.see("How it was measured")
-	p.press("Issue it")
+	p.press("Issue")
 	p.see("it stays as it was.")
 	sheets, text := p.pdf()
 	assert.LessOrEqual(t, sheets, 2)

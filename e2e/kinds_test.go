@@ -43,11 +43,11 @@ func TestEveryKindOfVisit(t *testing.T) {
 		stored                  string
 		never                   []string
 	}{
-		{"replaced", "Replaces the old one", "The old drive is out", "was replaced by a", "replaces", []string{"was added"}},
+		{"replaced", "Replaces the old one", "Old drive is out", "was replaced by a", "replaces", []string{"was added"}},
 		{"added", "Added beside it", "The new drive goes in", "was added beside the", "added", []string{"replaced"}},
 		{"cached", "Caches it", "The new drive goes in", "as a cache", "cache", []string{"replaced", "was added"}},
-		{"tried", "Only tried", "The old drive is out", "was tried in place of", "tried", []string{"replaced", "was added"}},
-		{"nobody said", "", "The old drive is out", "was fitted", "", []string{"replaced", "was added", "was tried"}},
+		{"tried", "Only tried", "Old drive is out", "was tried in place of", "tried", []string{"replaced", "was added"}},
+		{"nobody said", "", "Old drive is out", "was fitted", "", []string{"replaced", "was added", "was tried"}},
 	} {
 		t.Run(kind.name, func(t *testing.T) {
 			var job struct{ ID string }
@@ -63,7 +63,7 @@ func TestEveryKindOfVisit(t *testing.T) {
 			}
 			p.fill("Reason for going ahead", "one start is enough here")
 			p.press(kind.verb)
-			p.see("How the system gets onto the new drive")
+			p.see("Photo of the inside, screws sorted")
 			sit("now", "s2")
 			p.goTo("/jobs/" + job.ID + "/report")
 			p.see(kind.says)

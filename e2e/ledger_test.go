@@ -26,7 +26,7 @@ func TestTheLedger(t *testing.T) {
 	s := demo(t)
 	p := open(t, s.base, 1280, 800)
 	p.press("Bindery on Salt Row")
-	p.press("Ledger")
+	p.press("Result")
 	p.see("3.8× as fast")
 	job := p.jobHere()
 

@@ -148,7 +148,7 @@ func TestLongListsDrawWhatIsInSight(t *testing.T) {
 
 	p.goTo("/jobs/" + id + "/ledger")
 	p.see("Opening programme 0")
-	told("ledger with 60 tests and 2,200 runs", "/jobs/"+id+"/ledger", `/\/ledger$/`, "article")
+	told("ledger with 60 tests and 2,200 runs", "/jobs/"+id+"/ledger", `/\/compare$/`, "article")
 
 	// All of it is scrolled through, a stretch a frame.
 	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`{ let last, worst = 0, slow = 0, frames = 0

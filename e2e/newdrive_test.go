@@ -156,7 +156,7 @@ func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
 	s.ask("GET", "/api/jobs/"+v.ID, nil, &passed)
 	require.Len(t, passed.Job.Job.Gates, 1)
 	assert.Contains(t, strings.Join(passed.Job.Job.Gates[0].Missing, "; "), "320.1 GB behind partition 4")
-	p.see("It was handed back on")
+	p.see("Handed back:")
 }
 
 // A look that takes long can be ended, and a second device sees how far it is.

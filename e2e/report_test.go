@@ -37,7 +37,7 @@ func TestAReportIsIssuedAndShared(t *testing.T) {
 	p.goTo("/jobs/" + id + "/report?lang=de")
 	p.press("Show current draft")
 	p.see("Das ist jedes Mal")
-	p.press("Issue it")
+	p.press("Issue")
 	p.see("Fassung 2")
 	var report struct {
 		Issued struct {
@@ -187,7 +187,7 @@ func TestTheReportIsAdjusted(t *testing.T) {
 	job := p.jobHere()
 	p.goTo("/jobs/" + job + "/report")
 	p.see("A draft: it changes with the figures until it is issued.")
-	p.press("Issue it")
+	p.press("Issue")
 	p.see("it stays as it was.")
 	p.press("Show current draft")
 	p.press("Adjust the report")
@@ -210,7 +210,7 @@ func TestTheReportIsAdjusted(t *testing.T) {
 	}
 	assert.Equal(t, []string{"Cold start to desktop", "The morning's pages", "Main program, first time since the start",
 		"Make and copy a folder of many small files"}, waits)
-	p.press("Issue it")
+	p.press("Issue")
 	p.see("2 reports were issued")
 	p.see("What changed since the last revision")
 	p.see("Open a document or project is no longer shown.")

@@ -368,7 +368,7 @@ func TestAJobWithoutThen(t *testing.T) {
 	p.accessible()
 	p.goTo("/jobs/" + id + "/report")
 	p.see("Nothing was measured before, so no improvement is stated.")
-	p.press("Issue it")
+	p.press("Issue")
 	p.see("it stays as it was.")
 	var report struct {
 		Issued struct {

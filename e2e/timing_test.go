@@ -42,7 +42,7 @@ func (p *page) toFinished() string {
 	p.see("The bench")
 	p.press("Finished")
 	p.press("Ottilie Brandvold")
-	p.see("Ledger")
+	p.see("Result")
 	return p.jobHere()
 }
 

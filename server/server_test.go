@@ -581,11 +581,11 @@ func TestTheContract(t *testing.T) {
 
 	ask("POST", sim+"/gates", `{"gate":"measured-again","why":"in a hurry"}`, 200)
 	ask("POST", sim+"/gates", `{"gate":"handed-back"}`, 422)
-	ask("POST", sim+"/gates", `{"gate":"handed-back","old_drive":"kept"}`, 200)
+	ask("POST", sim+"/gates", `{"gate":"handed-back","old_drive":"kept","why":"a try"}`, 200)
 	ask("DELETE", sim+"/gates/old-drive-out", "", 409)
 	ask("DELETE", sim+"/gates/handed-back", "", 200)
 	ask("DELETE", sim+"/gates/handed-back", "", 404)
-	ask("POST", sim+"/gates", `{"gate":"handed-back","old_drive":"kept"}`, 200)
+	ask("POST", sim+"/gates", `{"gate":"handed-back","old_drive":"kept","why":"a try"}`, 200)
 	// A job in the bin is in no list, and comes back as it was; only one that is there is deleted for good.
 	listed := func(state string) string { return string(ask("GET", "/api/jobs?state="+state, "", 200)) }
 	binned := strings.TrimPrefix(sim, "/api/jobs/")

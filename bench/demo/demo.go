@@ -29,6 +29,7 @@ import (
 
 // demoJob is a made-up job and how far it has come.
 type demoJob struct {
+	kind     string // "" is an upgrade
 	ago      time.Duration
 	customer bench.Customer
 	reason   string
@@ -87,6 +88,13 @@ func Fill(ctx context.Context, s *store.Store, clips string) error {
 				{What: job.ReasonFull}},
 			computer: "workstation", template: "editing", also: []planning.NewTest{{ID: "t-keep-up"},
 				{ID: "t-import", Content: "a tray of 40 slides"}}, then: mains, upTo: plan.AtThen},
+		{kind: job.KindComparison, ago: 4 * day, customer: bench.Customer{Name: "Tidepool Reading Room"},
+			reason:   "Which drive suits the lending computers",
+			reasons:  []visit.Reason{{What: job.ReasonSlowStart}},
+			computer: "reception", template: "quick", then: mains, upTo: plan.AtCompare},
+		{kind: job.KindCheckUp, ago: 61 * day, customer: bench.Customer{Name: "Lantern Street Choir"},
+			reason: "Feels slower than in autumn", reasons: []visit.Reason{{What: job.ReasonSlowStart}},
+			computer: "office", template: "quick", then: mains, upTo: plan.AtCompare},
 		{ago: 20 * time.Minute, customer: bench.Customer{Name: "Fernbank Allotments", Contact: "ask for Runa"},
 			reason:   "Needs more room, and quicker if possible",
 			reasons:  []visit.Reason{{What: job.ReasonFull, Words: "needs more room"}, {What: job.ReasonSlowStart}},
@@ -108,7 +116,7 @@ type player struct {
 
 func (p *player) play(ctx context.Context, d demoJob) error {
 	v, err := p.Visits.Open(ctx,
-		visit.Intake{Customer: d.customer, Reason: d.reason, Reasons: d.reasons, Simulated: d.computer,
+		visit.Intake{Kind: d.kind, Customer: d.customer, Reason: d.reason, Reasons: d.reasons, Simulated: d.computer,
 			Template: d.template, Relation: job.JoinsReplacing})
 	if err != nil {
 		return err
@@ -117,6 +125,12 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 		if _, err := p.Plans.AddTest(ctx, v.ID, t); err != nil {
 			return err
 		}
+	}
+	switch d.kind {
+	case job.KindComparison:
+		return p.playComparison(ctx, v.ID, d)
+	case job.KindCheckUp:
+		return p.playCheckUp(ctx, v.ID, d)
 	}
 	if d.upTo == plan.AtThen {
 		return nil
@@ -186,6 +200,33 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 				Due: p.Jobs.Now().AddDate(0, 0, 7).Format(time.DateOnly)})
 	}
 	return err
+}
+
+// playComparison measures three drives beside each other.
+func (p *player) playComparison(ctx context.Context, id string, d demoJob) error {
+	v, err := p.Visits.AddTrial(ctx, id, visit.Trial{Drive: bench.Drive{Kind: job.NVMe, Maker: "Brightwater",
+		Model: "Kestrel N1", CapacityBytes: 1_000_204_886_016, Price: &bench.Price{Amount: "79.00", Currency: "EUR"}}})
+	if err != nil {
+		return err
+	}
+	for i := range v.Job.Setups {
+		if err := p.playSetup(ctx, id, v.Job.Setups[i].ID, d.then, 3); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// playCheckUp measures a computer, and once more two months later.
+func (p *player) playCheckUp(ctx context.Context, id string, d demoJob) error {
+	if err := p.playSetup(ctx, id, "now", d.then, 3); err != nil {
+		return err
+	}
+	p.Jobs.Shift(60 * 24 * time.Hour)
+	later := d.then
+	later.FillPct = new(float64)
+	*later.FillPct = 88
+	return p.playSetup(ctx, id, "now", later, 3)
 }
 
 // playTrial tries a second candidate, which does not stay.

@@ -35,7 +35,7 @@ func TestTheWholeJobSimulated(t *testing.T) {
 	require.NoError(t, demo.Fill(ctx, s, ""))
 	require.NoError(t, demo.Fill(ctx, s, ""), "a second time changes nothing")
 	cards := desktest.Cards(t, b, "all", "")
-	require.Len(t, cards, 6)
+	require.Len(t, cards, 8)
 	at := map[string]bool{}
 	for _, c := range cards {
 		at[c.Here] = true

@@ -160,19 +160,13 @@ func candidate(ix *job.Index, l *compare.Ledger, s *job.Setup) Candidate {
 	return c
 }
 
-// against says of two candidates what their waits carry; where those cannot be told apart, which
-// one is cheaper and which has more room. b is compared with a, whose waits are the first ones.
+// against says of two drives whose waits cannot be told apart which one is cheaper and which has more room; "" where
+// they can, which the groups say.
 func against(g compare.Group, j *job.Job, a, b *job.Setup) string {
-	if g.Lines == 0 || g.Low == nil || g.High == nil {
+	if g.Lines == 0 || g.Low == nil || g.High == nil || *g.Low > 1 || *g.High < 1 {
 		return ""
 	}
 	say := message.English.Say
-	switch {
-	case *g.Low > 1:
-		return say("candidates.shorter", message.Values{"A": called(b), "B": called(a), "Words": words.Waits(g)})
-	case *g.High < 1:
-		return say("candidates.longer", message.Values{"A": called(b), "B": called(a), "Words": words.Waits(g)})
-	}
 	said := say("candidates.same", message.Values{"A": called(a), "B": called(b)})
 	da, db := j.Drive(a.Drive), j.Drive(b.Drive)
 	if da == nil || db == nil {

@@ -31,10 +31,8 @@ func TestWhatIsSaidOfTwoCandidates(t *testing.T) {
 		b    *job.Setup
 		want string
 	}{
-		{"the second waits less", group(1.3, 1.1, 1.5), now("b"),
-			"Less waiting with Now than with the small one: 1.3× as fast."},
-		{"the second waits longer", group(0.8, 0.7, 0.9), now("b"),
-			"More waiting with Now than with the small one: 1.3× slower."},
+		{"the second waits less, which the groups say", group(1.3, 1.1, 1.5), now("b"), ""},
+		{"the second waits longer, which the groups say", group(0.8, 0.7, 0.9), now("b"), ""},
 		{"not told apart", group(1.02, 0.97, 1.07), now("b"),
 			"What the customer waits for does not tell the small one and Now apart. Cheaper: the small one. More " +
 				"room: Now."},

@@ -274,7 +274,7 @@ func (c *Ceiling) measured(t *job.Test, s *side.Side) {
 // plan's order, each by the runs that it lacks where those can still be taken; else a second
 // sitting for those that runs do not decide.
 func sharper(j *job.Job, l *compare.Ledger, left, right *job.Setup, names words.Sides) *Sharper {
-	out := false // the drive of the first side has left the computer
+	out := j.Kind() == job.KindCheckUp // what was measured earlier is past, and a drive that came out is gone
 	for _, g := range j.Head.Gates {
 		out = out || g.Name == job.GateOldDriveOut && left.Role == job.Then
 	}

@@ -144,7 +144,7 @@ func (x *Visits) Board(ctx context.Context, ask Ask) (*Board, error) {
 
 // Card is a job on the bench page.
 type Card struct {
-	Kind string `json:"kind"` // upgrade, comparison or check-up
+	Kind      string         `json:"kind"` // upgrade, comparison or check-up
 	ID        string         `json:"id"`
 	Number    string         `json:"number"`
 	Opened    time.Time      `json:"opened"`

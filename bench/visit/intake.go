@@ -112,7 +112,7 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 	case job.KindCheckUp:
 		first.ID, first.Role = "now", job.Now
 	case job.KindComparison:
-		first.ID, first.Role, first.Name = "trial1", job.Trial, words.DriveName(&oldDrive)
+		first.ID, first.Role, first.Name = "trial1", job.Trial, words.English.DriveKind(&oldDrive)
 	}
 	j.Setups = []job.Setup{first}
 	switch {
@@ -193,9 +193,9 @@ func compareWith(j *job.Job, d job.Drive, name string) {
 	}
 	first := &j.Setups[0]
 	if name == "" {
-		name = words.DriveName(&d)
+		name = words.English.DriveKind(&d)
 		for n := 2; slices.ContainsFunc(j.Setups, func(s job.Setup) bool { return s.Name == name }); n++ {
-			name = fmt.Sprintf("%s (%d)", words.DriveName(&d), n)
+			name = fmt.Sprintf("%s (%d)", words.English.DriveKind(&d), n)
 		}
 	}
 	j.Setups = append(j.Setups, job.Setup{
@@ -250,10 +250,10 @@ func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, e
 		f.Check(named, "customer.name", message.Tell("give-the-customer-s"))
 		if first := firstIn(j); c.OldDrive != nil && first != nil {
 			d := j.Drive(first.Drive)
-			named := first.Name == words.DriveName(d)
+			named := first.Name == words.English.DriveKind(d)
 			relabel(f, "old_drive", d, *c.OldDrive, x.jobs.Now())
 			if named {
-				first.Name = words.DriveName(d)
+				first.Name = words.English.DriveKind(d)
 			}
 		}
 		now := j.SetupAs(job.Now)

@@ -7,18 +7,24 @@ import (
 	"nowthen/core/job"
 )
 
+// DriveKind is what a drive is, without its label: "500 GB hard disk".
+func (in *Language) DriveKind(d *job.Drive) string {
+	name := in.Say("kind." + d.Kind)
+	switch gb := float64(d.CapacityBytes) / 1e9; {
+	case gb >= 1000:
+		return in.Number(fmt.Sprintf("%.3g", gb/1000)) + " TB " + name
+	case gb > 0:
+		return fmt.Sprintf("%.0f GB %s", gb, name)
+	}
+	return name
+}
+
 // DriveName names a drive for people: "500 GB hard disk, Halden Turnstone 500".
 func (in *Language) DriveName(d *job.Drive) string {
 	if d == nil {
 		return ""
 	}
-	name := in.Say("kind." + d.Kind)
-	switch gb := float64(d.CapacityBytes) / 1e9; {
-	case gb >= 1000:
-		name = in.Number(fmt.Sprintf("%.3g", gb/1000)) + " TB " + name
-	case gb > 0:
-		name = fmt.Sprintf("%.0f GB %s", gb, name)
-	}
+	name := in.DriveKind(d)
 	if label := strings.TrimSpace(d.Maker + " " + d.Model); label != "" {
 		name += ", " + label
 	}

@@ -34,7 +34,7 @@ type view struct {
 var views = []view{
 	{name: "bench", path: "/", wait: "The bench"},
 	{name: "joined", path: "/jobs/{6}/then", wait: "Ostrand Front Desk 3", theme: "dim"},
-	{name: "intake", path: "/new", wait: "A computer comes in"},
+	{name: "intake", path: "/new", wait: "New job"},
 	{name: "then", path: "/jobs/{3}/then", wait: "Checkpoint: the old drive", width: 1280, height: 1300},
 	{name: "then-phone", path: "/jobs/{3}/then", wait: "Checkpoint: the old drive", width: 390, height: 844},
 	{name: "plan", path: "/jobs/{4}/intake", wait: "How the customer uses it", width: 1280, height: 1500},

@@ -3,7 +3,7 @@ import { useEffect, useRef } from 'react'
 import { Link, useLocation } from 'react-router'
 import type { View } from '../api/client'
 import { SideMark, Simulated } from '../ui/parts'
-import { stationsOf } from './stations'
+import { kindOf, stationsOf } from './stations'
 import { driveName, driveOf, setupAs } from './view'
 
 /** Docket is the head of a job, like the card that travels with a machine through a workshop; its track is the way through the job. */
@@ -11,6 +11,7 @@ export function Docket({ view }: { view: View }) {
   const { job } = view
   const computer = job.computers[0]
   const name = job.job.customer?.name
+  const kind = kindOf(view)
   const machine = [computer?.maker, computer?.model].filter(Boolean).join(' ')
   const drive = (role: 'then' | 'now') => driveName(driveOf(view, setupAs(view, role)))
   return (
@@ -21,12 +22,17 @@ export function Docket({ view }: { view: View }) {
         {name && machine && <p>{machine}</p>}
         {view.simulated && <Simulated small />}
         <p className="flex items-center gap-x-4 text-sm text-secondary max-sm:hidden md:ml-auto">
-          <span className="flex items-center gap-1.5">
-            <SideMark side="then" /> {drive('then')}
-          </span>
-          <span className="flex items-center gap-1.5">
-            <SideMark side="now" /> {drive('now')}
-          </span>
+          {kind === 'comparison' && `${view.job.setups.length} drives`}
+          {kind === 'upgrade' && (
+            <span className="flex items-center gap-1.5">
+              <SideMark side="then" /> {drive('then')}
+            </span>
+          )}
+          {kind !== 'comparison' && (
+            <span className="flex items-center gap-1.5">
+              <SideMark side="now" /> {drive('now')}
+            </span>
+          )}
         </p>
         <Export job={view.id} />
       </div>

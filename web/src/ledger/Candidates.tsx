@@ -27,7 +27,7 @@ export function Candidates({ view, onPick }: { view: View; onPick: (setup: strin
 }
 
 /** Facts are what is known of each drive beside the others. */
-export function Facts({ list, onPick }: { list: Candidate[]; onPick?: (setup: string) => void }) {
+export function Facts({ list, base, onPick }: { list: Candidate[]; base?: string; onPick?: (setup: string) => void }) {
   const rows: [string, (c: Candidate) => string][] = [
     ['Waiting', (c) => c.waiting.words],
     ['A week', (c) => c.savings?.words ?? ''],
@@ -73,7 +73,7 @@ export function Facts({ list, onPick }: { list: Candidate[]; onPick?: (setup: st
               </th>
               {list.map((c) => (
                 <td key={c.setup} className="py-1.5 pr-4 font-semibold">
-                  {of(c) || <span className="font-normal text-secondary">not known</span>}
+                  {of(c) || <span className="font-normal text-secondary">{c.setup === base && against.includes(name) ? 'base' : 'not known'}</span>}
                 </td>
               ))}
             </tr>
@@ -131,6 +131,9 @@ function WhyItStays({ view }: { view: View }) {
     </div>
   )
 }
+
+/** against are the rows that compare a drive with the base. */
+const against = ['Waiting', 'A week', 'The drive alone', 'Price per second saved at each start']
 
 const portNames: Record<string, string> = { sata: 'SATA', m2: 'M.2', usb: 'USB', mmc: 'eMMC', pcie: 'PCIe' }
 

@@ -38,7 +38,7 @@ function Drawn({ view, of, onBase }: { view: View; of: Candidates; onBase: (setu
         </select>
       </label>
       <div className="mt-3 overflow-x-auto" tabIndex={0} role="region" aria-label="Tests by drive">
-        <div role="table" aria-label="Tests by drive" className="min-w-max">
+        <div role="table" aria-label="Tests by drive" style={{ minWidth: `${11 + 9 * list.length}rem` }}>
           <div role="row" className="grid border-b-2 border-base-content align-bottom" style={{ gridTemplateColumns: columns }}>
             <span role="columnheader" className="py-1">
               Test
@@ -70,7 +70,7 @@ function Drawn({ view, of, onBase }: { view: View; of: Candidates; onBase: (setu
         </div>
       </div>
       <Gains of={of} />
-      <Facts list={list} />
+      <Facts list={list} base={table.base} />
     </>
   )
 }
@@ -85,7 +85,7 @@ function CellWords({ cell: c, unit, base }: { cell: Cell; unit: string; base: bo
       </strong>
       {c.low !== null && c.high !== null && (
         <span className="block text-sm text-secondary">
-          {figure(c.low, unit)} to {figure(c.high, unit)}
+          {figure(c.low, unit).replace(` ${unit}`, '')} to {figure(c.high, unit)}
         </span>
       )}
       {!base && <span className="block text-sm">{againstBase(c)}</span>}

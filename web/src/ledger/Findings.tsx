@@ -8,7 +8,7 @@ import { CommandButton } from '../ui/CommandButton'
 import { minutes } from '../ui/format'
 import { Refusal } from '../ui/parts'
 import type { Numbered } from './findings'
-import { drivesOut, oddSitting, remedied, setupOfSide } from './sides'
+import { drivesOut, oddSitting, remedied, partsOf } from './sides'
 import { Sign } from './Sign'
 
 /** Findings says each finding once: both values, the lines it touches, and its remedy as a button that starts just that. */
@@ -96,7 +96,7 @@ function Entry({ view, ledger, finding: f, names, onQuestion, onOpen }: { view: 
         </button>
       ) : (
         again !== undefined && (
-          <Remedy view={view} finding={f} setup={setupOfSide(setups[again]!)}>
+          <Remedy view={view} finding={f} setup={partsOf(view, setups[again]!).setup}>
             {gone ? `Measure ${names[1]} like ${names[0]}` : `Measure ${names[again]} again`}, {minutes(f.minutes)}
           </Remedy>
         )

@@ -6,7 +6,7 @@ import { OpenTimer } from '../timer/OpenTimer'
 import { minutes } from '../ui/format'
 import { tallyInWords, tallyOf } from './axis'
 import { effectsOf, type Numbered } from './findings'
-import { drivesOut, setupOfSide } from './sides'
+import { drivesOut, partsOf } from './sides'
 
 /** Head says what the customer will feel, how sure that is, and what would make it sharper. */
 export function Head({ view, ledger, list }: { view: View; ledger: Ledger; list: Numbered[] }) {
@@ -57,7 +57,7 @@ const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1)
 
 /** Sharpen begins what would decide most next. */
 function Sharpen({ view, sharper }: { view: View; sharper: NonNullable<Ledger['sharper']> }) {
-  const setup = setupOfSide(sharper.setup)
+  const setup = partsOf(view, sharper.setup).setup
   const test = testOf(view, sharper.test)
   const s = setupOf(view, setup)
   if (!s || drivesOut(view, setup)) return null

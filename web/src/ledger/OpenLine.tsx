@@ -10,7 +10,7 @@ import { Query, SideMark } from '../ui/parts'
 import { lineAsText } from './copy'
 import { Phases } from './Phases'
 import { RunTable } from './RunTable'
-import { setupOfSide, sittingOfSide } from './sides'
+import { partsOf } from './sides'
 
 const Drawn = lazy(async () => ({ default: (await import('./Drawn')).Drawn }))
 
@@ -46,7 +46,7 @@ export function OpenLine({ view, row, names, setups }: { view: View; row: Row; n
         <Conditions view={view} row={row} side="then" setup={setups[0]!} name={names[0]} />
         <Conditions view={view} row={row} side="now" setup={setups[1]!} name={names[1]} />
       </div>
-      {deeper && <Deep view={view} test={test.id} setups={setups.map(setupOfSide)} />}
+      {deeper && <Deep view={view} test={test.id} setups={setups.map((s) => partsOf(view, s).setup)} />}
       <p className="flex flex-wrap gap-2">
         <CopyButton text={() => lineAsText(row, names)}>Copy line</CopyButton>
         {deeper && (
@@ -67,7 +67,7 @@ function settled(row: Row, name: string, side: Row['line']['then']) {
 
 /** Conditions says what was so in each sitting of a side. */
 function Conditions({ view, row, side, setup, name }: { view: View; row: Row; side: 'then' | 'now'; setup: string; name: string }) {
-  const only = sittingOfSide(setup)
+  const only = partsOf(view, setup).sitting
   const runs = side === 'then' ? row.then_runs : row.with_runs
   const list = view.job.sittings.filter((s) => runs.some((r) => r.sitting === s.id) && (!only || s.id === only))
   if (list.length === 0) return <span />

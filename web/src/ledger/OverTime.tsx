@@ -17,7 +17,7 @@ export function OverTime({ view, ledger }: { view: View; ledger: Ledger }) {
           <h2 id={`time-${c.setup}`} className="mr-auto text-xl font-bold">
             Over time: {setupName(setup)}
           </h2>
-          <Link className="btn btn-sm" to={`?then=${c.setup}@${first.id}&with=${c.setup}@${last.id}`}>
+          <Link className="btn btn-sm" to={`?then=${first.id}&with=${last.id}`}>
             Compare first and last
           </Link>
         </div>

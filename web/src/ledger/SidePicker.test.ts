@@ -20,7 +20,7 @@ describe('sidesOf', () => {
     },
   } as unknown as View
   it('offers every setup, and the sessions of one that has several with runs, named by what differs', () => {
-    expect(sidesOf(view).map((o) => o.id)).toEqual(['then', 'now', 'now@s2', 'now@s3', 'trial1'])
+    expect(sidesOf(view).map((o) => o.id)).toEqual(['then', 'now', 's2', 's3', 'trial1'])
     expect(sidesOf(view).map((o) => o.label).slice(2, 4)).toEqual(['Now: on mains', 'Now: on battery'])
     expect(sidesOf(view)[4]!.label).toBe('Trial 1')
   })

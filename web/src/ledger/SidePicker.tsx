@@ -15,8 +15,7 @@ export function sidesOf(view: View): Option[] {
     if (sittings.length < 2) return own
     return own.concat(
       sittings.map((x) => {
-        const id = `${s.id}@${x.id}`
-        return { id, label: sideName(view, id) }
+        return { id: x.id, label: sideName(view, x.id) }
       }),
     )
   })

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { View } from '../api/client'
-import { oddSitting, remedied, setupOfSide } from './sides'
+import { oddSitting, partsOf, remedied } from './sides'
 
 const view = (gates: string[]) =>
   ({
@@ -20,7 +20,6 @@ describe('the side that a remedy measures', () => {
   it('is of the sides that are compared, whichever they are', () => {
     expect(remedied(view(['old-drive-out']), ['trial1', 'now'])).toBe(0)
     expect(remedied(view(['old-drive-out']), ['trial1', 'then'])).toBe(0)
-    expect(setupOfSide('now@s5')).toBe('now')
   })
   it('is the one at which something was found, where it is at one alone', () => {
     expect(remedied(view([]), ['then', 'now'], { then: '', with: '71 °C' })).toBe(1)
@@ -29,6 +28,19 @@ describe('the side that a remedy measures', () => {
     expect(remedied(view([]), ['then', 'now'], { then: 'battery', with: 'mains' })).toBe(0)
   })
   it('is none where neither can be measured any more', () => expect(remedied(view(['old-drive-out']), ['then', 'then@s1'])).toBeUndefined())
+})
+
+describe('a side’s name', () => {
+  const named = { job: { setups: [{ id: 'now' }, { id: 'a/b' }, { id: 'both' }], sittings: [{ id: 's5', setup: 'now' }, { id: 'both', setup: 'now' }] } } as unknown as View
+  it.each([
+    ['now', 'now', ''],
+    ['s5', 'now', 's5'],
+    ['now/s5', 'now', 's5'],
+    ['now@s5', 'now', 's5'],
+    ['a/b', 'a/b', ''],
+    ['both', 'both', ''],
+    ['moon', 'moon', ''],
+  ])('%s', (side, setup, sitting) => expect(partsOf(named, side)).toEqual({ setup, sitting }))
 })
 
 describe('the session that is made a question of its own', () => {

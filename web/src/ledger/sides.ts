@@ -4,22 +4,23 @@ import { time } from '../ui/format'
 
 /** Which of the sides that are compared can still be measured. */
 
-/** setupOfSide is the setup of a side, which may be one of its sittings ("now@s5"). */
-export const setupOfSide = (side: string) => (side.includes('@') ? side.slice(0, side.lastIndexOf('@')) : side)
-
-/** sittingOfSide is the sitting that a side is, '' where it is all of its setup. */
-export const sittingOfSide = (side: string) => (side.includes('@') ? side.slice(side.lastIndexOf('@') + 1) : '')
+/** partsOf are the setup and, where it is one, the sitting that a side's name stands for: a setup's id, else a sitting's id, else SETUP/SITTING. */
+export function partsOf(view: View, side: string): { setup: string; sitting: string } {
+  if (view.job.setups.some((s) => s.id === side)) return { setup: side, sitting: '' }
+  const own = view.job.sittings?.find((s) => s.id === side)
+  if (own) return { setup: own.setup, sitting: own.id }
+  const at = side.includes('/') ? side.indexOf('/') : side.lastIndexOf('@') // as links of earlier versions have it
+  return at > 0 ? { setup: side.slice(0, at), sitting: side.slice(at + 1) } : { setup: side, sitting: '' }
+}
 
 /** setupOf is the setup of a side. */
-export const setupOf = (view: View, side: string) => view.job.setups.find((s) => s.id === setupOfSide(side))
+export const setupOf = (view: View, side: string) => view.job.setups.find((s) => s.id === partsOf(view, side).setup)
 
 /** sideName names a side: its setup, and which of the setup's sittings it is where it is one. */
 export function sideName(view: View, side: string): string {
   const setup = setupOf(view, side)
   if (!setup) return side
-  if (setup.id === side) return setupName(setup)
-  const sitting = side.slice(side.lastIndexOf('@') + 1)
-  const x = view.job.sittings.find((s) => s.id === sitting)
+  const x = view.job.sittings?.find((s) => s.id === partsOf(view, side).sitting)
   if (!x) return setupName(setup)
   const what = x.question || (purposeOf(x) === 'check-up' ? 'after it went back' : differs(view, x.id)[0])
   return `${setupName(setup)}: ${[what, x.started && time(x.started)].filter(Boolean).join(', ') || 'a session without a time'}`

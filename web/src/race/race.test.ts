@@ -56,7 +56,7 @@ describe('a race', () => {
 describe('a race between two sittings of one setup', () => {
   it('has a racer for each', () => {
     const closer = { test, sides: [{ setup: 'now', runs: [{ ...run('a', 50), sitting: 's1' }, { ...run('b', 30), sitting: 's2' }] }] }
-    expect(racersOf(closer, ['now@s1', 'now@s2']).map((r) => [r.setup, r.value])).toEqual([['now@s1', 50], ['now@s2', 30]])
+    expect(racersOf(closer, ['s1', 'now@s2']).map((r) => [r.setup, r.value])).toEqual([['s1', 50], ['now@s2', 30]])
     expect(racersOf(closer, ['now@s9', 'then@s1'])).toEqual([])
   })
 })

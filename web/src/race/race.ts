@@ -15,11 +15,12 @@ export function racersOf(closer: Schemas['Closer'], setups: string[], fits: (r: 
   })
 }
 
-/** runsOn are the runs of a setup, or of one of its sittings ("now@s5"). */
+/** runsOn are the runs of a setup, or of one of its sittings ("s5"; in links of earlier versions "now@s5"). */
 function runsOn(closer: Schemas['Closer'], side: string): CloserRun[] {
   const of = (setup: string) => closer.sides.find((s) => s.setup === setup)?.runs
   const at = side.lastIndexOf('@')
-  return of(side) ?? of(side.slice(0, at))?.filter((r) => r.sitting === side.slice(at + 1)) ?? []
+  const within = at > 0 ? (of(side.slice(0, at)) ?? []) : closer.sides.flatMap((s) => s.runs)
+  return of(side) ?? within.filter((r) => r.sitting === side.slice(at + 1))
 }
 
 /**
