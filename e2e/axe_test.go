@@ -66,12 +66,20 @@ func TestAccessibility(t *testing.T) {
 		ids[strings.Fields(c.Customer)[0]] = "/jobs/" + c.ID
 	}
 	done, open_, trial := ids["Ottilie"], ids["Fernbank"], ids["Bindery"]
+	several, again := ids["Tidepool"], ids["Lantern"]
 	pages := []struct{ path, see string }{
 		{"/", "Fernbank Allotments"},
 		{"/?state=all&q=quartz", "No job has"},
 		{"/new", "New job"},
 		{"/settings", "Templates of the shop"},
 		{"/reach", "The bench on a phone"},
+		{several + "/intake", "Add a drive to compare"},
+		{several + "/trials/trial1", "Cold start to desktop"},
+		{several + "/compare", "Price per TB"},
+		{several + "/report", "Adjust the report"},
+		{again + "/now", "Cold start to desktop"},
+		{again + "/compare", "what the customer feels"},
+		{again + "/report", "Adjust the report"},
 		{"/reaction", "Your own reaction"},
 		{"/nowhere", "There is no such page."},
 		{done + "/intake", "Everyday laptop"},
@@ -91,7 +99,7 @@ func TestAccessibility(t *testing.T) {
 		{trial + "/ledger?line=t-scattered", "The wider and the further to the right"},
 		{trial + "/report", "Adjust the report"},
 		{trial + "/trials/trial1", "the small one"},
-		{ids["Emeka"] + "/then", "Once it is out"},
+		{ids["Emeka"] + "/prepare", "Once it is out"},
 		{ids["Emeka"] + "/measure/then", "are written in all."},
 		{ids["Emeka"] + "/timer/then/t-start", "starts, together with the power button"},
 	}

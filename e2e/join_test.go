@@ -255,7 +255,7 @@ func TestAProbeJoinsAndLosesNothing(t *testing.T) {
 	assert.Equal(t, "reception", v.Job.Computers[0].Simulated)
 	assert.NotEmpty(t, v.Job.Drives[0].Serial_digest)
 
-	p.goTo("/jobs/" + v.ID + "/swap")
+	p.goTo("/jobs/" + v.ID + "/prepare")
 	p.see("Yes: 390 GB of 640 GB are used; the new drive has 960 GB.")
 	p.see("At the rate at which it filled since May 2021, about") // and how much that is, hangs on the day
 	p.see("Partition 4 (recovery) lies behind the system's")

@@ -44,8 +44,8 @@ func TestEveryKindOfVisit(t *testing.T) {
 		never                   []string
 	}{
 		{"replaced", "Replaces the old one", "Old drive is out", "was replaced by a", "replaces", []string{"was added"}},
-		{"added", "Added beside it", "The new drive goes in", "was added beside the", "added", []string{"replaced"}},
-		{"cached", "Caches it", "The new drive goes in", "as a cache", "cache", []string{"replaced", "was added"}},
+		{"added", "Added beside it", "New drive goes in", "was added beside the", "added", []string{"replaced"}},
+		{"cached", "Caches it", "New drive goes in", "as a cache", "cache", []string{"replaced", "was added"}},
 		{"tried", "Only tried", "Old drive is out", "was tried in place of", "tried", []string{"replaced", "was added"}},
 		{"nobody said", "", "Old drive is out", "was fitted", "", []string{"replaced", "was added", "was tried"}},
 	} {
@@ -56,7 +56,7 @@ func TestEveryKindOfVisit(t *testing.T) {
 			sit := func(setup, sitting string) { s.started(job.ID, setup, sitting, 3) }
 			sit("then", "s1")
 			p := open(t, s.base, 1280, 800)
-			p.goTo("/jobs/" + job.ID + "/then")
+			p.goTo("/jobs/" + job.ID + "/prepare")
 			p.see("Checkpoint")
 			if kind.press != "" {
 				p.press(kind.press)

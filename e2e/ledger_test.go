@@ -99,7 +99,7 @@ func TestTheLedger(t *testing.T) {
 	p.poll("a figure", `/ms: /.test(document.querySelector('[role=slider]').getAttribute('aria-valuetext'))`)
 
 	// The candidates, no more said of them than the intervals carry.
-	p.see("The candidates, each against Then")
+	p.see("The drives that were tried, each against Then")
 	p.see("Price per TB")
 	p.press("Compare the small one with Then")
 	p.poll("that one to be compared", `new URLSearchParams(location.search).has('with')`)

@@ -107,7 +107,8 @@ func TestAGamesMachineFromIntakeToTheGate(t *testing.T) {
 	p.see("47.5 °C")
 	p.see("Then: game: change of level, 3 times.")
 
-	// The gate is refused: without a sentence it does not open.
+	// The checkpoint is refused: without a sentence it does not open.
+	p.press("Prepare")
 	p.see("Game: change of level was not measured on the old drive")
 	p.see("the backup is not ticked off")
 	p.press("Backup is made, and one file of it was opened")
@@ -118,6 +119,7 @@ func TestAGamesMachineFromIntakeToTheGate(t *testing.T) {
 	assert.True(t, shut, "something is missing, and nobody said why")
 
 	// It is made up, with the timer.
+	p.press("Then")
 	p.press("Time it: Game: change of level")
 	for _, kept := range []string{"0", "1", "2"} {
 		p.see(kept + " of 3 runs kept")
@@ -125,13 +127,14 @@ func TestAGamesMachineFromIntakeToTheGate(t *testing.T) {
 	}
 	p.see("3 of 3 runs kept")
 	p.key(escape)
+	p.press("Go to Prepare")
 	p.press("Replaces the old one")
 	p.see("Everything in the plan was measured on it.")
 	p.press("Old drive is out")
 	p.see("Photo of the inside, screws sorted")
 	p.key(enter)
-	p.see("Go to Now")
-	p.key(enter)
+	p.press("Tick all 4")
+	p.press("Case is closed")
 	p.see("Checkpoint: measured again")
 }
 
@@ -148,6 +151,7 @@ func TestAJobWithThreeDrives(t *testing.T) {
 	p.press("Intake")
 	p.press("Try another drive")
 	p.fill("Name of the trial", "the quiet one")
+	p.press("SATA SSD")
 	p.fill("Capacity", "2 TB")
 	p.press("Add the trial")
 	p.see("the quiet one")
@@ -252,7 +256,7 @@ func TestStepsWorkAndPhotos(t *testing.T) {
 	p.key("n")
 	p.see("The least that tells something")
 	p.press("An old laptop")
-	p.see("Before the old drive comes out")
+	p.see("Before measuring")
 	id := p.jobHere()
 	p.fill("Who ticks", "Runa")
 	p.press("System updates are paused")
@@ -286,6 +290,7 @@ func TestStepsWorkAndPhotos(t *testing.T) {
 		}
 	}
 
+	p.press("Other work")
 	p.press("cleaning")
 	p.fill("Note", "fan and heat sink")
 	p.press("Save")
@@ -381,6 +386,7 @@ func TestAComputerThatWasHereBefore(t *testing.T) {
 	p.gone("This computer was here before")
 	p.press("Add a drive beside it")
 	p.fill("What lies on it", "games")
+	p.press("SATA SSD")
 	p.press("Add the drive")
 	p.see("holds games")
 	p.press("Then")
@@ -446,6 +452,7 @@ func TestAnAnswerAtIntakeThatIsNoNumber(t *testing.T) {
 	p.goTo("/new")
 	p.see("New job")
 	p.fill("Customer", "Otter Lane Pottery")
+	p.press("hard disk")
 	p.press("Everyday laptop")
 	const asked = "How often in a day is it switched on"
 	p.fill(asked, "often")

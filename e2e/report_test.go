@@ -262,7 +262,7 @@ func TestWhatCameAcrossIsSaid(t *testing.T) {
 	p.poll("the job's page", `location.pathname.startsWith('/jobs/')`)
 	job := p.jobHere()
 	p.goTo("/jobs/" + job + "/swap")
-	p.see("Did everything come across")
+	p.press("What came across")
 	p.do(chromedp.SetUploadFiles(`input[aria-label="Comparison of the manifest"]`, []string{carried}))
 	p.see("20 files: 18 unchanged, 1 missing, 1 changed.")
 	p.press("Missing")

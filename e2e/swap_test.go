@@ -60,6 +60,7 @@ func TestTheWorkOfASwap(t *testing.T) {
 	require.NoError(t, os.WriteFile(path, picture.Bytes(), 0o600))
 	p.do(chromedp.SetUploadFiles(`input[aria-label="Photo of Photo of the inside, screws sorted"]`, []string{path}))
 	p.poll("the photo to be shown", `[...document.querySelectorAll('img')].some(i => i.naturalWidth === 40)`)
+	p.press("Prepare")
 	p.press("Will it go in")
 	p.see("The slot speaks its language")
 	p.press("What this shop knows of Larkfield Hearth 15")
@@ -96,7 +97,7 @@ func TestTheWorkOfASwap(t *testing.T) {
 
 	// Another computer of the model comes in: what goes wrong in it is known.
 	other := s.openJob(`{"customer":{"name":"Fernbank Allotments"},"computer":{"maker":"larkfield","model":"Hearth 15"},"old_drive":{"kind":"hdd"},"new_drive":{"kind":"nvme"}}`)
-	p.goTo("/jobs/" + other + "/swap")
+	p.goTo("/jobs/" + other + "/prepare")
 	p.press("Will it go in")
 	p.see("a hidden screw under the label")
 	p.poll("the photo of the earlier visit",
@@ -104,7 +105,7 @@ func TestTheWorkOfASwap(t *testing.T) {
 	p.accessible()
 
 	// Cloned: what a clone can break is asked where the new drive is measured.
-	p.goTo("/jobs/" + id + "/swap")
+	p.goTo("/jobs/" + id + "/prepare")
 	p.press("Cloned")
 	require.Eventually(t, func() bool { return strings.Contains(string(s.file("/api/jobs/"+id)), `"origin":"cloned"`) },
 		patience, 50*time.Millisecond)

@@ -158,6 +158,9 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 		return nil
 	}
 	for _, step := range []string{"started", "fans", "cables", "inside"} {
+		if v.Job.Step(step) == nil {
+			continue
+		}
 		if _, err := p.Visits.Tick(ctx, v.ID, step, true, "Runa"); err != nil {
 			return err
 		}

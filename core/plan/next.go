@@ -10,7 +10,7 @@ import (
 
 // Next is the one most useful thing to do in a job now.
 type Next struct {
-	Do      string  `json:"do"`      // measure, time, type, take-out, step, fit, report, hand-back, nothing
+	Do      string  `json:"do"`      // measure, time, type, take-out, step, close, fit, report, hand-back, nothing
 	Words   string  `json:"words"`   // for the technician
 	Test    string  `json:"test"`    // the test to run, or ""
 	Setup   string  `json:"setup"`   // the setup to run it on, or ""
@@ -66,6 +66,9 @@ func (st *Standing) next() Next {
 			return Next{Do: "step", Step: s.ID, Setup: now.ID,
 				Words: say("next.swap",
 					message.Values{"Step": stepInSentence(s.Text)}), Minutes: 5, Hands: true, Needs: st.Plan.Needs}
+		}
+		if st.open(now) {
+			return Next{Do: "close", Setup: now.ID, Words: say("next.close"), Minutes: 5, Hands: true}
 		}
 		return st.nextTest(now, "Now")
 	}
@@ -145,7 +148,7 @@ type Choice struct{ Hands, Itself int }
 // others, then the one that has waited longest.
 func Choose(nexts []Next) Choice {
 	c := Choice{-1, -1}
-	rank := map[string]int{"hand-back": 6, "report": 5, "take-out": 4, "step": 4, "time": 3, "type": 2, "fit": 1}
+	rank := map[string]int{"hand-back": 6, "report": 5, "take-out": 4, "step": 4, "close": 4, "time": 3, "type": 2, "fit": 1}
 	best, itself := 0, false
 	for i, n := range nexts {
 		switch {

@@ -334,14 +334,24 @@ func (st *Standing) skipped() []Lost {
 	if st.SetupAs(job.Then) != nil && st.AsNow() != nil && st.Gate(job.GateOldDriveOut) == nil {
 		lost = append(lost, Lost{"", say("lost.skipped-" + job.GateOldDriveOut)})
 	}
-	closes := slices.ContainsFunc(st.Plan.Steps, func(s job.Step) bool { return s.When == job.WhenClose })
-	if closes && st.Gate(job.GateCaseClosed) == nil {
+	if st.closes() && st.Gate(job.GateCaseClosed) == nil {
 		lost = append(lost, Lost{"", say("lost.skipped-" + job.GateCaseClosed)})
 	}
 	if now := st.AsNow(); now != nil && !st.PutBack() && st.Gate(job.GateMeasured) == nil && !done(st.Coverage(now.ID)) {
 		lost = append(lost, Lost{"", say("lost.skipped-" + job.GateMeasured)})
 	}
 	return lost
+}
+
+// closes tells whether the plan has steps before the case is closed, and so a checkpoint for them.
+func (st *Standing) closes() bool {
+	return slices.ContainsFunc(st.Plan.Steps, func(s job.Step) bool { return s.When == job.WhenClose })
+}
+
+// open tells whether the case is still to be closed, until something is measured on the new drive.
+func (st *Standing) open(now *job.Setup) bool {
+	return st.closes() && st.Gate(job.GateCaseClosed) == nil &&
+		!slices.ContainsFunc(st.Sittings, func(s job.Sitting) bool { return s.Setup == now.ID })
 }
 
 // Begun tells whether the work of an upgrade has begun: its first checkpoint was passed, or something was measured on
@@ -465,7 +475,7 @@ func (st *Standing) Page() string {
 	case AtOut:
 		return PagePrepare
 	case AtNow:
-		if st.Kind() == job.KindUpgrade && (now == nil || st.swapping(now) != nil) {
+		if st.Kind() == job.KindUpgrade && (now == nil || st.swapping(now) != nil || st.open(now)) {
 			return PageSwap
 		}
 		return PageNow

@@ -137,7 +137,7 @@ func Templates() []Template {
 		{ID: "quick", Name: "Quick check in ten minutes", About: "One start and short drive tests, twice.",
 			Tests: append(wanting(1, catalogue.Tests(0, 0, catalogue.ColdStart)),
 				wanting(2, catalogue.Tests(256<<20, 4, catalogue.LongRead, catalogue.ScatteredRead))...),
-			Steps: steps("screws"), Needs: []string{}},
+			Steps: steps("screws", "started", "fans", "cables", "inside"), Needs: []string{}},
 		{ID: "capacity", Name: "Capacity only",
 			About: "More room is what is wanted; that it is not slower is what is shown.",
 			Tests: wanting(2, catalogue.Tests(0, 0, catalogue.ColdStart, catalogue.LongRead)),

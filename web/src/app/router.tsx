@@ -10,7 +10,7 @@ import { Failed } from './Failed'
 const page = <M extends Record<string, unknown>>(load: () => Promise<M>, name: keyof M & string): Pick<RouteObject, 'lazy' | 'errorElement' | 'hydrateFallbackElement'> => ({
   lazy: async () => ({ Component: (await load())[name] as ComponentType }),
   errorElement: <Failed />,
-  hydrateFallbackElement: <Loading what="the page" />,
+  hydrateFallbackElement: <Loading what="the page" page />,
 })
 
 const side = () => import('../side/SideStation')
@@ -20,7 +20,7 @@ export const router = createBrowserRouter([
   {
     Component: App,
     errorElement: <Failed whole />,
-    hydrateFallbackElement: <Loading what="the page" />,
+    hydrateFallbackElement: <Loading what="the page" page />,
     children: [
       { path: '/jobs/:job/timer/:setup/:test', ...page(() => import('../timer/TimerPage'), 'TimerPage') },
       { path: '/jobs/:job/race/:test', ...page(() => import('../race/RacePage'), 'RacePage') },

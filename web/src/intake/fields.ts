@@ -57,6 +57,7 @@ export const intakeSchema = z
     relation: z.enum(['replaces', 'added', 'cache', 'tried', 'returns']).optional(),
   })
   .refine((v) => v.customer.name || v.computer.maker || v.computer.model, {
+    when: () => true, // said together with what else is missing
     path: ['customer', 'name'],
     message: 'Give the customer’s name or the computer, so that the job can be told from others.',
   })

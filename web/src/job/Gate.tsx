@@ -144,8 +144,14 @@ function BeforeItComesOut({ view }: { view: View }) {
 function BeforeItIsClosed({ view }: { view: View }) {
   const tick = useTick(view.id)
   const steps = view.job.plan.steps?.filter((s) => s.when === 'close') ?? []
+  const left = steps.filter((s) => !s.done)
   return (
     <div className="mt-3 flex flex-col">
+      {left.length > 1 && (
+        <CommandButton of={tick} size="sm" className="self-start" onClick={() => left.forEach((s) => tick.run({ step: s.id, done: true, by: technician.get() }))}>
+          Tick all {left.length}
+        </CommandButton>
+      )}
       {steps.map((s) => (
         <label key={s.id} className="flex min-h-11 cursor-pointer items-center gap-3">
           <input type="checkbox" className="checkbox" checked={Boolean(s.done)} onChange={(e) => tick.run({ step: s.id, done: e.target.checked, by: technician.get() })} />

@@ -18,7 +18,7 @@ export const useView = () => useOutletContext<View>()
 export function JobFrame() {
   const job = useJob(useParams().job!)
   return (
-    <Query of={job} what="the job">
+    <Query of={job} what="the job" page>
       {(view) => (
         <>
           <Docket view={view} />

@@ -24,6 +24,9 @@ export const backPath = (v: View, setup: string | undefined) => {
   return s ? sidePath(v.id, s) : `/jobs/${v.id}`
 }
 
+/** onward is where the job goes on once a setup was measured: at the page that it has reached; from a trial of an upgrade at the trial's own. */
+export const onward = (v: View, setup: string) => (v.job.setups.find((s) => s.id === setup)?.role === 'trial' && v.page !== setup && !v.job.setups.some((s) => s.id === v.page) ? backPath(v, setup) : `/jobs/${v.id}`)
+
 /** beginPath is where the next step of a job is begun, from anywhere on the bench. */
 export function beginPath(c: Pick<Card, 'id' | 'page' | 'next'>): string {
   switch (c.next.do) {
@@ -34,6 +37,7 @@ export function beginPath(c: Pick<Card, 'id' | 'page' | 'next'>): string {
     case 'type':
       return `${pagePath(c.id, c.page)}?test=${c.next.test}`
     case 'take-out':
+    case 'close':
     case 'hand-back':
       return `${pagePath(c.id, c.page)}#gate`
     case 'fit':
@@ -49,6 +53,7 @@ export const beginWords: Record<View['next']['do'], string> = {
   type: 'Enter value',
   'take-out': 'Go to the checkpoint',
   step: 'Go to the step',
+  close: 'Go to the checkpoint',
   fit: 'Enter the drive',
   report: 'Open the result',
   'hand-back': 'Go to the last gate',

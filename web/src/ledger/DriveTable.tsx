@@ -2,7 +2,6 @@ import { useState } from 'react'
 import type { Schemas, View } from '../api/client'
 import { useCandidates } from '../api/queries'
 import { day, figure } from '../ui/format'
-import { LongList } from '../ui/LongList'
 import { Query } from '../ui/parts'
 import { Facts, Gains, nameOf } from './Candidates'
 import { againstBase } from './gains'
@@ -24,7 +23,6 @@ export function DriveTable({ view }: { view: View }) {
 function Drawn({ view, of, onBase }: { view: View; of: Candidates; onBase: (setup: string) => void }) {
   const { list, table, tests } = of
   if (list.length === 0) return <p>No drive is measured yet.</p>
-  const columns = `minmax(11rem, 1.4fr) repeat(${list.length}, minmax(9rem, 1fr))`
   return (
     <>
       <label className="flex flex-wrap items-center gap-2 text-sm font-semibold">
@@ -38,38 +36,42 @@ function Drawn({ view, of, onBase }: { view: View; of: Candidates; onBase: (setu
         </select>
       </label>
       <div className="mt-3 overflow-x-auto" tabIndex={0} role="region" aria-label="Tests by drive">
-        <div role="table" aria-label="Tests by drive" style={{ minWidth: `${11 + 9 * list.length}rem` }}>
-          <div role="row" className="grid border-b-2 border-base-content align-bottom" style={{ gridTemplateColumns: columns }}>
-            <span role="columnheader" className="py-1">
-              Test
-            </span>
-            {list.map((c) => (
-              <span key={c.setup} role="columnheader" className="py-1 pr-3 font-bold">
-                {nameOf(c)} {c.setup === table.base && <span className="block text-sm font-normal text-secondary">base</span>}
-                {c.measured.length > 0 && <span className="block text-sm font-normal text-secondary">{c.measured.map(day).join(', ')}</span>}
-              </span>
-            ))}
-          </div>
-          <LongList items={table.rows} keyOf={(r) => r.test} height={64}>
-            {(r) => {
+        <table className="w-full">
+          <thead>
+            <tr className="border-b-2 border-base-content align-bottom">
+              <th scope="col" className="py-1 text-left font-normal">
+                Test
+              </th>
+              {list.map((c) => (
+                <th key={c.setup} scope="col" className="min-w-36 py-1 pr-3 text-left font-bold">
+                  {nameOf(c)} {c.setup === table.base && <span className="block text-sm font-normal text-secondary">base</span>}
+                  {c.measured.length > 0 && <span className="block text-sm font-normal text-secondary">{c.measured.map(day).join(', ')}</span>}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {table.rows.map((r) => {
               const t = tests.find((x) => x.id === r.test)!
               return (
-                <div role="row" className="grid border-b border-base-300" style={{ gridTemplateColumns: columns }}>
-                  <span role="rowheader" className="py-1.5 pr-3">
+                <tr key={r.test} className="border-b border-base-300 align-top">
+                  <th scope="row" className="min-w-44 py-1.5 pr-3 text-left font-normal">
                     {t.name}
-                  </span>
+                  </th>
                   {r.cells.map((c) => (
-                    <span key={c.setup} role="cell" className="py-1.5 pr-3">
+                    <td key={c.setup} className="py-1.5 pr-3">
                       <CellWords cell={c} unit={t.unit} base={c.setup === table.base} />
-                    </span>
+                    </td>
                   ))}
-                </div>
+                </tr>
               )
-            }}
-          </LongList>
-        </div>
+            })}
+          </tbody>
+        </table>
       </div>
+      <h2 className="pt-4 text-xl font-bold">Drive against drive</h2>
       <Gains of={of} />
+      <h2 className="pt-4 text-xl font-bold">The drives</h2>
       <Facts list={list} base={table.base} />
     </>
   )

@@ -76,7 +76,7 @@ function Pair({ view }: { view: View }) {
       { replace: true, preventScrollReset: true },
     )
   return (
-    <Query of={ledger} what="the ledger">
+    <Query of={ledger} what="the ledger" page>
       {(l) => <Opened view={view} ledger={l} onPick={pick} />}
     </Query>
   )

@@ -1,6 +1,6 @@
 import { Link } from 'react-router'
 import type { Measuring, View } from '../api/client'
-import { backPath, closerPath } from '../job/paths'
+import { onward, closerPath } from '../job/paths'
 import { itself, reasonAside, runsOf } from '../job/view'
 import { figure } from '../ui/format'
 import { Refusal } from '../ui/parts'
@@ -77,7 +77,7 @@ export function Outcome({ view, m }: { view: View; m: Measuring }) {
         </div>
       )}
       {m.refusal?.fields?.dir === undefined && (
-        <Link className="btn btn-primary self-start" to={backPath(view, m.setup)}>
+        <Link className="btn btn-primary self-start" to={onward(view, m.setup)}>
           Back to the job
         </Link>
       )}

@@ -39,7 +39,7 @@ function AnswersForm({ view }: { view: View }) {
       className="mt-4 flex flex-col gap-3"
       onSubmit={(e) => void handleSubmit((f) => amend.run({ reasons: reasons.map((r, i): Reason => ({ ...r, ...f.answers[i] })) }, () => reset(f)))(e)}
     >
-      <h3 className="font-bold">What became of the reasons for the visit</h3>
+      <h2 className="text-xl font-bold">What became of the reasons for the visit</h2>
       {reasons.map((r, i) => (
         <div key={i} className="flex flex-wrap items-end gap-x-5 gap-y-2 border-b border-base-300 pb-3">
           <Choice

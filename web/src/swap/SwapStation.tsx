@@ -23,7 +23,7 @@ export function SwapStation() {
           <SideMark side="then" /> {driveName(driveOf(view, then))} <span aria-hidden>→</span> <SideMark side="now" /> {driveName(driveOf(view, now))}
         </p>
       </div>
-      <NextPanel view={view} page="swap" />
+      {view.next.do !== 'close' && <NextPanel view={view} page="swap" />}
       <ProbeLine view={view} />
       <StepList view={view} when="swap" />
       {view.job.plan.steps?.some((s) => s.when === 'close') && <Gate view={view} name="case-closed" />}

@@ -13,12 +13,15 @@ export function Simulated({ small, children = 'simulated' }: { small?: boolean; 
   )
 }
 
-/** Loading says that something is on its way, for screen readers too. */
-export function Loading({ what }: { what: string }) {
+/** Loading says that something is on its way, for screen readers too. page: it stands in the place of a whole page, whose heading it keeps. */
+export function Loading({ what, page }: { what: string; page?: boolean }) {
   return (
-    <p role="status" className="flex items-center gap-3 p-6 text-secondary">
-      <span className="loading loading-dots" aria-hidden /> Getting {what} …
-    </p>
+    <>
+      {page && <h1 className="sr-only">Loading</h1>}
+      <p role="status" className="flex items-center gap-3 p-6 text-secondary">
+        <span className="loading loading-dots" aria-hidden /> Getting {what} …
+      </p>
+    </>
   )
 }
 
@@ -69,10 +72,13 @@ export function Empty({ title, children }: { title: string; children?: ReactNode
 export function Query<T>({
   of,
   what,
+  page,
   children,
 }: {
   of: { data: T | undefined; error: unknown; isPending: boolean; refetch: () => unknown }
   what: string
+  /** page: what it gives is the whole page, with its heading. */
+  page?: boolean
   children: (data: NonNullable<T>) => ReactNode
 }) {
   if (of.data !== undefined && of.data !== null) {
@@ -84,8 +90,15 @@ export function Query<T>({
       </>
     )
   }
-  if (of.error) return <Refusal error={of.error} again={() => void of.refetch()} />
-  return of.isPending ? <Loading what={what} /> : null
+  if (of.error) {
+    return (
+      <>
+        {page && <h1 className="sr-only">Not loaded</h1>}
+        <Refusal error={of.error} again={() => void of.refetch()} />
+      </>
+    )
+  }
+  return of.isPending ? <Loading what={what} page={page} /> : null
 }
 
 /** SideMark is the sign of a side beside its colour: a bar for Then, a disc for Now. */
