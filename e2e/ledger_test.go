@@ -27,7 +27,7 @@ func TestTheLedger(t *testing.T) {
 	p := open(t, s.base, 1280, 800)
 	p.press("Bindery on Salt Row")
 	p.press("Result")
-	p.see("3.8× as fast")
+	p.see("3.8 times as fast")
 	job := p.jobHere()
 
 	// Battery against mains blocks the drive's lines and qualifies the others: one finding.

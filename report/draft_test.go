@@ -38,10 +38,11 @@ func TestWhatWasChosen(t *testing.T) {
 	chosen := New(j, l, Options{})
 	assert.Equal(t, "Keep the old drive.\nFor a month.", chosen.Note)
 	assert.Equal(t, LengthOne, chosen.Length)
-	assert.Equal(t, j.Test(last).Name, chosen.Waiting[0].Name)
+	assert.Equal(t, writer{words.English, nil, nil}.name(j.Test(last)), chosen.Waiting[0].Name)
 	assert.ElementsMatch(t, names(plain.Waiting), names(chosen.Waiting))
-	assert.NotContains(t, names(chosen.Drive), j.Test(out).Name)
-	assert.Contains(t, chosen.How[len(chosen.How)-1], j.Test(out).Name)
+	hidden := writer{words.English, nil, nil}.name(j.Test(out))
+	assert.NotContains(t, names(chosen.Drive), hidden)
+	assert.Contains(t, chosen.How[len(chosen.How)-1], hidden)
 	assert.Empty(t, chosen.Share)
 	for _, f := range chosen.Waiting {
 		assert.Empty(t, f.Words.Extra)
@@ -70,12 +71,12 @@ func TestWhatARevisionSays(t *testing.T) {
 	next.Compared(first)
 	was := first.Waiting[0]
 	assert.Equal(t, []string{
-		was.Name + ": it was Then " + was.Words.Then + ", Now " + was.Words.Now + ", " + was.Words.Main +
-			"; now it is Then " + was.Words.Then + ", Now 31 s, " + was.Words.Main + ".",
+		was.Name + ": it was Before " + was.Words.Then + ", After " + was.Words.Now + ", " + was.Words.Main +
+			"; now it is Before " + was.Words.Then + ", After 31 s, " + was.Words.Main + ".",
 		"Noise is new.",
 		gone + " is no longer shown.",
 		"The headline was: " + first.Headline,
-		"The technician’s note is another one.",
+		"The technician’s note has changed.",
 	}, next.Changes)
 }
 

@@ -353,7 +353,14 @@ func (d writer) say(key string, values ...message.Values) string {
 }
 
 // name is a test's name in the report's language.
-func (d writer) name(t *job.Test) string { return d.TestName(t.What, t.Name) }
+//
+// A test that has the catalogue's name gets the customer's words for it.
+func (d writer) name(t *job.Test) string {
+	if key := "report.test." + t.What; d.Has(key) && t.Name == words.English.Say("test."+t.What) {
+		return d.Say(key)
+	}
+	return d.TestName(t.What, t.Name)
+}
 
 // inSentence is a test's name within a sentence: German keeps its capitals.
 func (d writer) inSentence(t *job.Test) string {
@@ -642,6 +649,9 @@ func (d writer) headline(ln *compare.Line, t *job.Test, tried bool) {
 	}
 	both := message.Values{"Name": d.name(t), "Then": then, "Now": now}
 	d.Headline = d.say("instead", both)
+	if t.What == catalogue.WhatColdStart && ln.HoldsAfterAll {
+		d.Headline = d.readyAfter(ln.Then.Centre, ln.With.Centre)
+	}
 	if tried {
 		d.Headline, d.Lead = d.say("tried-head", both), d.say("put-back-lead")
 		return
@@ -667,6 +677,16 @@ func (d writer) headline(ln *compare.Line, t *job.Test, tried bool) {
 	if ln.Verdict == compare.Slower && d.Doubt(ln, t) == "" {
 		d.Lead += " " + d.say("slower-do")
 	}
+}
+
+// readyAfter says a start in the customer's terms. Of two times in the same unit it is said once.
+func (d writer) readyAfter(then, now float64) string {
+	before, after := d.SecondsLong(then), d.SecondsLong(now)
+	_, unit, _ := strings.Cut(before, " ")
+	if bare, ok := strings.CutSuffix(after, " "+unit); ok && !strings.Contains(bare, " ") {
+		before = strings.TrimSuffix(before, " "+unit)
+	}
+	return d.say("instead-start", message.Values{"Then": before, "Now": after})
 }
 
 // whereItWent describes how long each part of a wait took before and after; "" where it wasn't split, or its

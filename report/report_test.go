@@ -63,14 +63,14 @@ func TestHeadlineIsAboutWaiting(t *testing.T) {
 		head, lead string
 	}{
 		{"faster", map[string]float64{catalogue.ColdStart: 90}, map[string]float64{catalogue.ColdStart: 36},
-			"Cold start to desktop: 36 s instead of 90 s.", "That is 60 % less waiting, every time."},
+			"Your computer is ready after 36 seconds instead of 90.", "That is 60 % less waiting, every time."},
 		{"hardly felt", map[string]float64{catalogue.ColdStart: 90}, map[string]float64{catalogue.ColdStart: 77},
-			"Cold start to desktop: 77 s instead of 90 s.", "The difference is measurable, but hardly felt."},
+			"Your computer is ready after 77 seconds instead of 90.", "The difference is measurable, but hardly felt."},
 		{"slower", map[string]float64{catalogue.ColdStart: 36}, map[string]float64{catalogue.ColdStart: 90},
-			"Cold start to desktop: 90 s instead of 36 s.", "That is 150 % more waiting, every time. That should not " +
+			"Your computer is ready after 90 seconds instead of 36.", "That is 150 % more waiting, every time. That should not " +
 				"be so; ask the shop to look into it."},
 		{"the same", map[string]float64{catalogue.ColdStart: 36}, map[string]float64{catalogue.ColdStart: 36},
-			"Cold start to desktop: 36 s before, 36 s now.", "From these runs it is not certain that there is a " +
+			"From switching on until you can work: 36 s before, 36 s after.", "From these runs it is not certain that there is a " +
 				"difference."},
 		{"not measured before", nil, map[string]float64{catalogue.ColdStart: 36, catalogue.LongRead: 500},
 			"How it is now.", "Nothing was measured before, so no improvement is stated."},
@@ -100,7 +100,7 @@ func TestEverythingIsSaid(t *testing.T) {
 		"The system was carried over as it was, with programs and files.", "Also done: cleaning (fan)."}, d.Done)
 	require.Len(t, d.Waiting, 1)
 	assert.Equal(t, "60 % less waiting", d.Waiting[0].Words.Main)
-	assert.Equal(t, "2.5× as fast, saves 54 s each time", d.Waiting[0].Words.Extra)
+	assert.Equal(t, "2.5 times as fast, saves 54 s each time", d.Waiting[0].Words.Extra)
 	assert.NotContains(t, d.Share, "waiting for the drive",
 		"something else ran on one side, and the computer was cleaned")
 	assert.Contains(t, d.Week, "less waiting a week")
@@ -110,11 +110,11 @@ func TestEverythingIsSaid(t *testing.T) {
 	for _, c := range d.Caveats {
 		titles[c.Title] = c.Detail
 	}
-	assert.Equal(t, "Then: download. Now: nothing else running.",
+	assert.Equal(t, "Before: download. After: nothing else running.",
 		titles["Something else was running in only one of the two measurements."])
 	assert.Equal(t, "Long write was not measured on the old drive. Because: it would have taken too long.",
 		titles["The old drive was removed before all tests were done."])
-	assert.Equal(t, "the drive was too ill.", titles["Long write could not be measured."])
+	assert.Equal(t, "the drive was too ill.", titles["Writing large files could not be measured."])
 	assert.NotEmpty(t, d.Waiting[0].Notes)
 	for _, f := range append(d.Waiting, d.Drive...) {
 		for _, n := range f.Notes {
@@ -172,7 +172,7 @@ func TestOnlyWhatHoldsIsClaimed(t *testing.T) {
 	d := New(j, l, Options{})
 	assert.Equal(t, "not certain", d.Waiting[0].Words.Main)
 	assert.Equal(t, "90.0 s", d.Waiting[0].Words.Then)
-	assert.Equal(t, "Cold start to desktop: 90 s before, 80 s now.", d.Headline)
+	assert.Equal(t, "From switching on until you can work: 90 s before, 80 s after.", d.Headline)
 }
 
 // What the week saves is not claimed where it rests on a single run.
@@ -186,7 +186,7 @@ func TestTheWeekIsNotClaimedFromASingleRun(t *testing.T) {
 	}
 	d := document(j)
 	assert.Empty(t, d.Week)
-	assert.Equal(t, "Cold start to desktop, measured once each: 90 s before, 37 s after.", d.Headline)
+	assert.Equal(t, "From switching on until you can work, measured once each: 90 s before, 37 s after.", d.Headline)
 	assert.Equal(t, "A single try cannot show whether that is more than chance.", d.Lead)
 	assert.Equal(t, "measured once each: 90.0 s before, 36.9 s after", d.Waiting[0].Words.Main)
 }
@@ -256,11 +256,11 @@ func TestBlockedAndSingleLinesSaySo(t *testing.T) {
 // blocked or rests on a single run, and what is slower is said to be.
 func TestClaimsFollowFromVerdicts(t *testing.T) {
 	claims := map[string][]string{ // a word that each claim has
-		"en": {"less waiting", "more waiting", "as fast", "slower", "saves", "instead of"},
-		"de": {"weniger Warten", "mehr Warten", "so schnell", "langsamer", "spart", " statt "},
+		"en": {"less waiting", "more waiting", "as fast", "as long", "saves", "instead of"},
+		"de": {"weniger Wartezeit", "mehr Wartezeit", "so schnell", "so lange", "spart", " statt "},
 	}
-	better := map[string][]string{"en": {"less waiting", "saves"}, "de": {"weniger Warten", "spart"}}
-	worse := map[string][]string{"en": {"more waiting", "slower"}, "de": {"mehr Warten", "langsamer"}}
+	better := map[string][]string{"en": {"less waiting", "saves"}, "de": {"weniger Wartezeit", "spart"}}
+	worse := map[string][]string{"en": {"more waiting", "as long"}, "de": {"mehr Wartezeit", "so lange"}}
 	test := &job.Test{ID: "t", What: "cold-start", Name: "Cold start to desktop", Kind: job.Timed, Unit: "s",
 		Better: job.Lower, PerWeek: 7}
 	any := func(text string, of []string) bool {
@@ -323,19 +323,19 @@ func TestTheReportInGerman(t *testing.T) {
 	j.Sittings[0].Conditions.Power, j.Sittings[1].Conditions.Power = "battery", "mains"
 	j.Runs[0].SetAside = &job.SetAside{Reason: "x"}
 	d := New(j, compare.Compare(j, "then", "now", compare.DefaultOptions), Options{Language: words.German})
-	assert.Equal(t, "Kaltstart bis zum Desktop: 36 s statt 90 s.", d.Headline)
+	assert.Equal(t, "Ihr Computer ist nach 36 Sekunden statt nach 90 bereit.", d.Headline)
 	assert.Equal(t, "Das ist jedes Mal 60 % weniger Wartezeit.", d.Lead)
 	assert.Equal(t, []string{"Startet langsam: behoben."}, d.Reasons)
 	assert.Equal(t, []string{"Ersetzt wurde: 500 GB Festplatte. Eingebaut wurde: 1 TB SATA-SSD.",
 		"Das System wurde so übernommen, wie es war, mit Programmen und Dateien.",
 		"Außerdem gemacht: Reinigung (Lüfter)."}, d.Done)
-	assert.Equal(t, "2,5× so schnell, spart jedes Mal 54 s", d.Waiting[0].Words.Extra)
+	assert.Equal(t, "2,5-mal so schnell, spart jedes Mal 54 s", d.Waiting[0].Words.Extra)
 	titles := map[string]string{}
 	for _, c := range d.Caveats {
 		titles[c.Title] = c.Detail
 	}
-	assert.Contains(t, titles["Stromversorgung oder Energiemodus waren verschieden."], "Vorher: Akku. Jetzt: Netzteil.")
-	assert.Contains(t, strings.Join(d.How, " "), "Kaltstart bis zum Desktop: das Passwort zählt nicht mit")
+	assert.Contains(t, titles["Stromversorgung oder Energiemodus waren verschieden."], "Vorher: Akku. Nachher: Netzteil.")
+	assert.Contains(t, strings.Join(d.How, " "), "Vom Einschalten, bis Sie arbeiten können: das Passwort zählt nicht mit")
 	// No English is left but what people typed.
 	said := []string{d.Week, d.Share}
 	for _, c := range d.Caveats {
@@ -359,7 +359,7 @@ func TestTheReportInGerman(t *testing.T) {
 			assert.NotContains(t, text, english)
 		}
 	}
-	assert.Equal(t, "Vorher: Akku. Jetzt: Netzteil. Darum werden diese Zahlen nicht verglichen.",
+	assert.Equal(t, "Vorher: Akku. Nachher: Netzteil. Darum werden diese Zahlen nicht verglichen.",
 		titles["Stromversorgung oder Energiemodus waren verschieden."], "said once")
 }
 
@@ -373,7 +373,7 @@ func TestHowTheDriveJoined(t *testing.T) {
 	}{
 		"nobody said": {func(*job.Job) {}, []string{"A 1 TB SATA SSD was fitted."},
 			[]string{"Eingebaut wurde: 1 TB SATA-SSD."},
-			"Cold start to desktop: 36 s instead of 90 s."},
+			"Your computer is ready after 36 seconds instead of 90."},
 		"replaced, in an older file": {func(j *job.Job) { j.Setups[1].Replaces = "d1" },
 			[]string{"The 500 GB hard disk was replaced by a 1 TB SATA SSD."}, []string{"Ersetzt wurde: 500 GB " +
 				"Festplatte. Eingebaut wurde: 1 TB SATA-SSD."}, ""},
@@ -389,7 +389,7 @@ func TestHowTheDriveJoined(t *testing.T) {
 			"in and stays."},
 			[]string{"Anstelle von 500 GB Festplatte wurde ausprobiert: 1 TB SATA-SSD.",
 				"Wieder eingebaut ist und bleibt: 500 GB Festplatte."},
-			"Cold start to desktop: 36 s with the drive that was tried, 90 s with the one that stays."},
+			"From switching on until you can work: 36 s with the drive that was tried, 90 s with the one that stays."},
 		"a stand-in": {func(j *job.Job) { j.Setups[1].Replaces, j.Setups[0].StandIn = "d1", true },
 			[]string{"The 500 GB hard disk was replaced by a 1 TB SATA SSD.",
 				"The drive before could not be measured. The figures before come from another drive of its kind, a " +

@@ -34,7 +34,7 @@ func TestASharedReport(t *testing.T) {
 	assert.GreaterOrEqual(t, len(token), 32, "nobody guesses it")
 	status, page, header := customer("/r/" + token)
 	require.Equal(t, 200, status)
-	assert.Contains(t, page, "Cold start to desktop")
+	assert.Contains(t, page, "From switching on until you can work")
 	assert.Contains(t, header.Get("X-Robots-Tag"), "noindex")
 	assert.Contains(t, header.Get("Content-Security-Policy"), "default-src 'none'")
 	assert.NotContains(t, page, "after 17:00", "how the customer is reached is the shop's own")

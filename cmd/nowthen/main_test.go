@@ -187,7 +187,7 @@ func TestCompareAsText(t *testing.T) {
 	code, out, errs := nowthen(t, "compare", measuredTwice(t))
 	require.Equal(t, 0, code, errs)
 	assert.Contains(t, out, "Cold start to desktop")
-	assert.Contains(t, out, "2.6× as fast (measured only once: indicative)")
+	assert.Contains(t, out, "2.6 times as fast (measured only once: indicative)")
 	assert.Contains(t, out, "61 % less waiting, saves 56 s each time")
 	assert.Contains(t, out, "not measured on the second side")
 }

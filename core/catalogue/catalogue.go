@@ -35,6 +35,7 @@ const (
 
 // What the tests of long reading and writing are; see [job.Test].
 const (
+	WhatColdStart = "cold-start"
 	WhatLongRead  = "long-read"
 	WhatLongWrite = "long-write"
 	// Figures that another program showed.

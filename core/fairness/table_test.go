@@ -165,11 +165,11 @@ func TestSides(t *testing.T) {
 	// that is the faster one, whichever it is called.
 	j = fair()
 	each(j, "scattered", "s2", func(r *job.Run) { r.Value *= 150.0 / 9000 })
-	assert.Equal(t, [2]string{"", "3× as fast, and the drive 1.5×"}, says(j, "more-than-the-drive"))
+	assert.Equal(t, [2]string{"", "3 times as fast, and the drive 1.5 times"}, says(j, "more-than-the-drive"))
 	swapped := slices.DeleteFunc(found(j, "now", "then"),
 		func(f Finding) bool { return f.Rule != "more-than-the-drive" })
 	require.Len(t, swapped, 1)
-	assert.Equal(t, "3× as fast, and the drive 1.5×", Said(swapped[0].Then, j))
+	assert.Equal(t, "3 times as fast, and the drive 1.5 times", Said(swapped[0].Then, j))
 	assert.Nil(t, swapped[0].With)
 }
 

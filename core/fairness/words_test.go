@@ -145,7 +145,7 @@ func TestValues(t *testing.T) {
 		"a rate":             {fairness.Quantity{V: 123.456, Unit: "MB/s"}, "123.5 MB/s", "123,5 MB/s"},
 		"a quick drive":      {fairness.Quantity{V: 14000, Unit: "MB/s"}, "14000 MB/s", "14000 MB/s"},
 		"files":              {fairness.Quantity{V: 1.5, Unit: "files/s"}, "1.5 files/s", "1,5 Dateien/s"},
-		"a factor":           {fairness.Quantity{V: 2.55, Unit: "×"}, "2.5×", "2,5×"},
+		"a factor":           {fairness.Quantity{V: 2.55, Unit: "×"}, "2.5", "2,5"},
 		"bytes":              {fairness.Quantity{V: 1000, Unit: "B"}, "1000 bytes", "1000 Bytes"},
 		"whole units":        {fairness.Quantity{V: 3 << 20, Unit: "B"}, "3 MiB", "3 MiB"},
 		"a phrase": {fairness.Phrase{Key: "full",

@@ -52,16 +52,19 @@ func (in *Language) rounded(v float64, decimals int, by func(float64) float64) s
 	return in.Number(strconv.FormatFloat(back, 'f', decimals, 64))
 }
 
-// FactorWords says a factor in words: "2.5× as fast", and below 1 "1.3× slower".
+// FactorWords says a factor in words: "2.5 times as fast", and below 1 "takes 1.3 times as long".
 func (in *Language) FactorWords(f float64) string {
 	if f < 1 {
-		if t := in.Times(1 / f); t != in.Number("1.00")+"×" {
+		if t := in.times(1 / f); t != in.Number("1.00") {
 			return in.Say("slower", message.Values{"Factor": t})
 		}
-		return in.Say("as-fast", message.Values{"Factor": in.Number("1.00") + "×"})
+		f = 1
 	}
-	return in.Say("as-fast", message.Values{"Factor": in.Times(f)})
+	return in.Say("as-fast", message.Values{"Factor": in.times(f)})
 }
+
+// times is a factor as a number, with the digits of [Language.Times].
+func (in *Language) times(f float64) string { return in.fixed(f, decimals(f)) }
 
 // WaitingWords says how much less waiting there is: "60 % less waiting".
 func (in *Language) WaitingWords(then, now float64) string {
@@ -102,6 +105,14 @@ func (in *Language) Seconds(s float64) string {
 	return in.Say("minutes-seconds", message.Values{"Minutes": whole / 60, "Seconds": whole % 60})
 }
 
+// SecondsLong writes a time as in a heading: "15 seconds", else as [Language.Seconds].
+func (in *Language) SecondsLong(s float64) string {
+	if s < 9.95 || s >= 119.5 {
+		return in.Seconds(s)
+	}
+	return in.Say("seconds", message.Values{"N": in.fixed(s, 0)})
+}
+
 // Figure writes a value with its unit, three digits or more: "92.4 s",
 // "108 MB/s", "0.820 s". The factor shown beside two figures is that of the
 // figures shown, within their last digit.
@@ -140,10 +151,10 @@ func (in *Language) FileRates(r *side.Rates) string {
 type LineInWords struct {
 	Then    string `json:"then"`    // "92.4 s", "" where not measured
 	With    string `json:"with"`    // "36.0 s"
-	Factor  string `json:"factor"`  // "2.5× as fast", "too close to call"
+	Factor  string `json:"factor"`  // "2.5 times as fast", "too close to call"
 	Waiting string `json:"waiting"` // "60 % less waiting"
 	Saves   string `json:"saves"`   // "saves 54 s each time"
-	Range   string `json:"range"`   // "between 2.3× and 2.7× as fast"
+	Range   string `json:"range"`   // "between 2.3 and 2.7 times as fast"
 	Doubt   string `json:"doubt"`   // why the difference is not claimed, ""
 	Further string `json:"further"` // what would decide it, "" where it is decided
 	Share   string `json:"share"`   // how much of the wait was the drive's, ""
@@ -317,8 +328,8 @@ func (in *Language) rangeWords(factor, low, high float64, wait bool) string {
 		key = "range-fast"
 	}
 	places := decimals(max(factor, 1/factor))
-	down := func(v float64) string { return in.rounded(v, places, math.Floor) + "×" }
-	up := func(v float64) string { return in.rounded(v, places, math.Ceil) + "×" }
+	down := func(v float64) string { return in.rounded(v, places, math.Floor) }
+	up := func(v float64) string { return in.rounded(v, places, math.Ceil) }
 	switch {
 	case low >= 1:
 		return in.Say(key, message.Values{"Low": down(low), "High": up(high)})

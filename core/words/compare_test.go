@@ -16,20 +16,20 @@ import (
 
 func TestFactorWords(t *testing.T) {
 	for f, want := range map[float64]string{
-		2.5:    "2.5× as fast",
-		2.567:  "2.6× as fast",
-		1.06:   "1.1× as fast",
-		1.049:  "1.05× as fast",
-		1:      "1.00× as fast",
-		0.9999: "1.00× as fast",
-		0.97:   "1.03× slower",
-		0.77:   "1.3× slower",
-		1.25:   "1.3× as fast",
-		0.05:   "20× slower",
-		9.94:   "9.9× as fast",
-		9.96:   "10× as fast",
-		70.4:   "70× as fast",
-		123.6:  "124× as fast",
+		2.5:    "2.5 times as fast",
+		2.567:  "2.6 times as fast",
+		1.06:   "1.1 times as fast",
+		1.049:  "1.05 times as fast",
+		1:      "1.00 times as fast",
+		0.9999: "1.00 times as fast",
+		0.97:   "takes 1.03 times as long",
+		0.77:   "takes 1.3 times as long",
+		1.25:   "1.3 times as fast",
+		0.05:   "takes 20 times as long",
+		9.94:   "9.9 times as fast",
+		9.96:   "10 times as fast",
+		70.4:   "70 times as fast",
+		123.6:  "124 times as fast",
 	} {
 		assert.Equal(t, want, FactorWords(f), "%v", f)
 	}
@@ -64,13 +64,13 @@ func TestRangeWords(t *testing.T) {
 		factor, low, high float64
 		want              string
 	}{
-		{2.57, 2.31, 2.84, "between 2.3× and 2.9× as fast"},
-		{2, 2, 2, "between 2.0× and 2.0× as fast"},
-		{10.4, 9.71, 11.01, "between 9× and 12× as fast"},
-		{1.02, 1.013, 1.027, "between 1.01× and 1.03× as fast"},
-		{0.8, 0.71, 0.89, "between 1.1× and 1.5× slower"},
-		{0.99, 0.9, 1.1, "between 1.12× slower and 1.10× as fast"},
-		{1.2, 0.91, 1.51, "between 1.1× slower and 1.6× as fast"},
+		{2.57, 2.31, 2.84, "between 2.3 and 2.9 times as fast"},
+		{2, 2, 2, "between 2.0 and 2.0 times as fast"},
+		{10.4, 9.71, 11.01, "between 9 and 12 times as fast"},
+		{1.02, 1.013, 1.027, "between 1.01 and 1.03 times as fast"},
+		{0.8, 0.71, 0.89, "takes between 1.1 and 1.5 times as long"},
+		{0.99, 0.9, 1.1, "between 1.12 times as long and 1.10 times as fast"},
+		{1.2, 0.91, 1.51, "between 1.1 times as long and 1.6 times as fast"},
 	}
 	for _, tt := range tests {
 		assert.Equal(t, tt.want, English.rangeWords(tt.factor, tt.low, tt.high, true), "%v", tt)
@@ -96,8 +96,8 @@ func TestLine(t *testing.T) {
 	}{
 		{"a wait", wait, compare.Line{Verdict: compare.Faster, HoldsAfterAll: true, Factor: p(2.5), Low: p(2.41),
 			High: p(2.59), Saves: p(54), Then: of(90), With: of(36), FurtherRuns: &none},
-			LineInWords{Then: "90.0 s", With: "36.0 s", Factor: "2.5× as fast", Waiting: "60 % less waiting",
-				Saves: "saves 54 s each time", Range: "between 2.4× and 2.6× as fast"}},
+			LineInWords{Then: "90.0 s", With: "36.0 s", Factor: "2.5 times as fast", Waiting: "60 % less waiting",
+				Saves: "saves 54 s each time", Range: "between 2.4 and 2.6 times as fast"}},
 		{"a rate gets × alone", rate,
 			compare.Line{Verdict: compare.Faster, HoldsAfterAll: true, Factor: p(5), Low: p(4.99), High: p(5.01),
 				Then: of(100), With: of(500), FurtherRuns: &none},
@@ -105,25 +105,25 @@ func TestLine(t *testing.T) {
 		{"one that does not hold", wait,
 			compare.Line{Verdict: compare.Faster, Factor: p(1.2), Low: p(1.01), High: p(1.4), Saves: p(6), Then: of(36),
 				With: of(30), FurtherRuns: &two, FurtherRunsOn: &now},
-			LineInWords{Then: "36.0 s", With: "30.0 s", Factor: "1.2× as fast", Waiting: "17 % less waiting",
-				Saves: "saves 6.0 s each time", Range: "between 1.0× and 1.4× as fast",
+			LineInWords{Then: "36.0 s", With: "30.0 s", Factor: "1.2 times as fast", Waiting: "17 % less waiting",
+				Saves: "saves 6.0 s each time", Range: "between 1.0 and 1.4 times as fast",
 				Doubt: "does not hold once all lines are considered", Further: "2 more runs on Now would decide it."}},
 		{"a single run", rate,
 			compare.Line{Verdict: compare.Slower, HoldsAfterAll: true, Indicative: true, Factor: p(0.8), Low: p(0.7),
 				High: p(0.9), Then: of(500), With: of(400), FurtherRuns: &none},
-			LineInWords{Then: "500 MB/s", With: "400 MB/s", Factor: "1.3× slower",
-				Range: "between 1.1× and 1.5× slower", Doubt: "measured only once: indicative"}},
+			LineInWords{Then: "500 MB/s", With: "400 MB/s", Factor: "takes 1.3 times as long",
+				Range: "takes between 1.1 and 1.5 times as long", Doubt: "measured only once: indicative"}},
 		{"undecidable", wait,
 			compare.Line{Verdict: compare.TooClose, Factor: p(1.1), Low: p(0.9), High: p(1.3), Then: of(33),
 				With: of(30)},
 			LineInWords{Then: "33.0 s", With: "30.0 s", Factor: "too close to call",
-				Range: "between 1.2× slower and 1.3× as fast", Further: "Further runs will not decide it; a second " +
+				Range: "between 1.2 times as long and 1.3 times as fast", Further: "Further runs will not decide it; a second " +
 					"session might."}},
 		{"practically the same", wait,
 			compare.Line{Verdict: compare.TooClose, Equal: true, Factor: p(1.01), Low: p(0.98), High: p(1.04),
 				Then: of(30.3), With: of(30), FurtherRuns: &none},
 			LineInWords{Then: "30.3 s", With: "30.0 s", Factor: "practically the same",
-				Range: "between 1.03× slower and 1.04× as fast"}},
+				Range: "between 1.03 times as long and 1.04 times as fast"}},
 		{"a bound", heat, compare.Line{Verdict: compare.NotComparable, Then: of(29),
 			With: &side.Side{N: 1, Centre: 30, Bound: job.BoundBelow}},
 			LineInWords{Then: "29.0 °C", With: "below 30.0 °C", Factor: "not certain: one figure is only a limit"}},
@@ -161,7 +161,7 @@ func TestShareClaimsNoBound(t *testing.T) {
 func TestGroupAndSavingsWords(t *testing.T) {
 	p := func(f float64) *float64 { return &f }
 	assert.Equal(t, "", Waits(compare.Group{}))
-	assert.Equal(t, "5.1× as fast", Waits(compare.Group{Factor: p(5.1), Low: p(4.9), High: p(5.3), Lines: 4}))
+	assert.Equal(t, "5.1 times as fast", Waits(compare.Group{Factor: p(5.1), Low: p(4.9), High: p(5.3), Lines: 4}))
 	assert.Equal(t, "5.1×", Rates(compare.Group{Factor: p(5.1), Low: p(4.9), High: p(5.3), Lines: 4}))
 	assert.Equal(t, "too close to call", Rates(compare.Group{Factor: p(1.1), Low: p(0.9), High: p(1.3), Lines: 1}))
 	assert.Equal(t, "", Savings(nil))

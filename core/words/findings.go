@@ -116,15 +116,15 @@ func shortDigest(digest string) string {
 	return after
 }
 
-// Quantity writes a figure of a finding with its unit: "90 %", "92.4 s", "5.9×".
+// Quantity writes a figure of a finding with its unit: "90 %", "92.4 s", "5.9".
 func (in *Language) Quantity(q fairness.Quantity) string {
 	switch q.Unit {
 	case "":
 		return in.Number(fmt.Sprintf("%.4g", q.V))
 	case "%", "°C":
 		return in.Number(fmt.Sprintf("%.0f", q.V)) + " " + q.Unit
-	case "×":
-		return in.Number(fmt.Sprintf("%.2g", q.V)) + q.Unit
+	case "×": // a factor: the sentence says what it is of
+		return in.Number(fmt.Sprintf("%.2g", q.V))
 	case "B":
 		return in.bytes(q.V)
 	}

@@ -405,7 +405,7 @@ func TestNoFormSaysMoreOrLess(t *testing.T) {
 func TestAReportOfAnEarlierVersion(t *testing.T) {
 	d := &report.Document{}
 	require.NoError(t, json.Unmarshal([]byte(`{"number":"2025-0001","issued":"2025-03-01T10:00:00Z","customer":"Ottilie","computer":"Larkfield Hearth","simulated":false,
-		"headline":"Cold start to desktop: 36 s instead of 90 s.","lead":"That is 60 % less waiting, every time.","week":"","share":"","done":["x"],
+		"headline":"Your computer is ready after 36 seconds instead of 90.","lead":"That is 60 % less waiting, every time.","week":"","share":"","done":["x"],
 		"waiting":[{"name":"Cold start to desktop","unit":"s","better":"lower","then":90,"now":36,"words":{"then":"90.0 s","now":"36.0 s","main":"60 % less waiting","extra":"","range":""},"verdict":"faster","single":false,"notes":[]}],
 		"drive":[],"how":["x"],"caveats":[]}`), d))
 	d.Complete()
@@ -415,7 +415,7 @@ func TestAReportOfAnEarlierVersion(t *testing.T) {
 		assert.NotZero(t, b.Len())
 		if ending == ".txt" {
 			assert.Contains(t, b.String(), "Job 2025-0001, 1 March 2025")
-			assert.Contains(t, b.String(), "Then 90.0 s, Now 36.0 s")
+			assert.Contains(t, b.String(), "Before 90.0 s, After 36.0 s")
 		}
 	}
 }

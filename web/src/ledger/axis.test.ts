@@ -8,7 +8,7 @@ const row = (id: string, group: string, unit: string, then: number[], now: numbe
   ({
     test: { id, name: `Test ${id}`, unit, kind: unit === 's' ? 'timed' : 'drive' },
     group,
-    words: { then: then.length ? `${then[0]} ${unit}` : '', with: now.length ? `${now[0]} ${unit}` : '', factor: '2.0× as fast', waiting: '', saves: '', range: '', doubt: '' },
+    words: { then: then.length ? `${then[0]} ${unit}` : '', with: now.length ? `${now[0]} ${unit}` : '', factor: '2.0 times as fast', waiting: '', saves: '', range: '', doubt: '' },
     line: { verdict: 'faster', equal: false, holds_after_all: true, then: then.length ? { centre: then[0], n: then.length } : null, with: now.length ? { centre: now[0], n: now.length } : null, factor: 2, low: 1.5, high: 2.5, findings: [], ...line },
     then_runs: then.map((value, i) => ({ id: `${id}a${i}`, value })),
     with_runs: now.map((value, i) => ({ id: `${id}b${i}`, value })),
@@ -94,7 +94,7 @@ describe('findings', () => {
 })
 
 describe('what is copied', () => {
-  it('says a line', () => expect(lineAsText(ledger.rows[0]!, ['Then', 'Now'])).toBe('Test 1: Then 90 s, Now 15 s · 2.0× as fast'))
+  it('says a line', () => expect(lineAsText(ledger.rows[0]!, ['Then', 'Now'])).toBe('Test 1: Then 90 s, Now 15 s · 2.0 times as fast'))
   it('says the ledger with its findings', () => {
     const text = ledgerAsText({ ...ledger, simulated: true }, ['Then', 'Now']).split('\n')
     expect(text[0]).toBe('Simulated: not a real computer.')

@@ -15,7 +15,7 @@ const ledger = {
     {
       test: { id: 't', name: 'Start "quick" <script>', unit: 's', kind: 'timed' },
       group: 'starts',
-      words: { then: '90 s', with: '15 s', factor: '5.9× as fast', waiting: '83 % less waiting', range: '', doubt: '' },
+      words: { then: '90 s', with: '15 s', factor: '5.9 times as fast', waiting: '83 % less waiting', range: '', doubt: '' },
       line: { then: { centre: 90 }, with: { centre: 15 } },
       then_runs: [{ id: 'a', value: 89 }, { id: 'b', value: 91, set_aside: 'late' }],
       with_runs: [{ id: 'c', value: 15 }],
