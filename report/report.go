@@ -6,6 +6,7 @@
 package report
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -63,6 +64,8 @@ type Document struct {
 	Length string `json:"length"`
 	// Labels are the words that stand around all of it, by what they are for.
 	Labels map[string]string `json:"labels"`
+	// Beside sets several drives beside each other; nil where there are not several.
+	Beside *Comparison `json:"compared,omitempty"`
 	// Sentences are all that it states, with what each rests on.
 	Sentences []Sentence `json:"sentences"`
 }
@@ -122,6 +125,7 @@ type writer struct {
 	*words.Language
 	*Document
 	places *places // in the job that it is of; nil where no job is at hand
+	ledger *compare.Ledger
 }
 
 // list is a list of sentences of a report.
@@ -186,13 +190,18 @@ func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 			Shop:    o.Shop,
 			Waiting: []Figure{}, Drive: []Figure{}, Other: []Figure{}, Caveats: []Caveat{}, Reasons: []string{},
 			Runs: []Run{}, Changes: []string{}, Length: LengthTwo, Labels: labels(o.Language), Photos: o.Photos,
-			Sentences: []Sentence{}}, placesIn(j, l)}
+			Sentences: []Sentence{}}, placesIn(j, l), l}
 	then, with := j.Setup(l.Then), j.Setup(l.With)
+	if j.Kind() == job.KindCheckUp { // its sides are days
+		for label, id := range map[string]string{"then": l.Then, "now": l.With} {
+			d.Labels[label] = cmp.Or(d.sideDay(j, id), d.Labels[label])
+		}
+	}
 	c := j.Computer(with.Computer)
 	d.Computer = strings.TrimSpace(c.Maker + " " + c.Model)
 	d.Done = d.done(j, then, with)
 	d.reasons(j)
-	if !onlyTried(j) { // nobody keeps what it cost, or what it saves
+	if !onlyTried(j) && j.Kind() == job.KindUpgrade { // else nobody keeps what it cost, or what it saves
 		costs := list{d, "price", nil}
 		for _, s := range append(d.price(j.Drive(with.Drive)), d.Bought(value.Of(j, l, o.Now), j.Head.Bill)...) {
 			costs.add(s, d.places.drive(with.Drive)+"/price", "/job/bill")
@@ -241,6 +250,7 @@ func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 			strings.Join(slices.DeleteFunc([]string{f.Name, f.Words.Main, f.Words.Extra, f.Words.Range},
 				func(s string) bool { return s == "" }), ", "), append(d.places.values(t.ID), d.places.test(t.ID))...)
 	}
+	d.compared(j)
 	d.summary(j, l)
 	if chosen.Short {
 		d.Document.Share = ""
@@ -286,7 +296,7 @@ func (d *Document) Compared(before *Document) {
 	if err != nil {
 		in = words.English
 	}
-	w := writer{in, d, nil}
+	w := writer{in, d, nil, nil}
 	if before.Lang != d.Lang {
 		d.Changes = []string{w.say("changes.language")}
 		return
@@ -364,16 +374,20 @@ func (d writer) name(t *job.Test) string {
 
 // inSentence is a test's name within a sentence: German keeps its capitals.
 func (d writer) inSentence(t *job.Test) string {
-	if d.Lang == words.English.Tag {
-		return catalogue.InSentence(d.name(t))
+	name := d.name(t)
+	if d.Lang != words.English.Tag {
+		return name
 	}
-	return d.name(t)
+	if name != t.Name { // the customer's words for it
+		return strings.ToLower(name[:1]) + name[1:]
+	}
+	return catalogue.InSentence(name)
 }
 
 // labelNames are the words that stand around a report.
 var labelNames = []string{"report", "draft", "computer", "simulated", "waiting", "done", "drive", "drive-note", "test",
 	"then", "now", "factor", "other", "caveats", "how", "changes", "race", "photos",
-	"appendix", "run", "value", "side", "at", "kept", "yes", "none"}
+	"appendix", "compared", "run", "value", "side", "at", "kept", "yes", "none"}
 
 // filledLabels are those with something in them, which stands in braces until it is known.
 var filledLabels = map[string]message.Values{"page": {"Page": "{page}", "Pages": "{pages}"},
@@ -502,6 +516,9 @@ func (d writer) method(m string) string {
 
 // called are the sides' names on a report.
 func (d writer) called() words.Sides {
+	if d.places != nil && d.places.Kind() == job.KindCheckUp {
+		return words.Sides{Then: d.Labels["then"], With: d.Labels["now"]}
+	}
 	return words.Sides{Then: d.say("old-drive"), With: d.say("new-drive")}
 }
 
@@ -590,10 +607,14 @@ func (d writer) summary(j *job.Job, l *compare.Ledger) {
 		d.Week = ""
 	}
 	switch {
+	case j.Kind() == job.KindComparison && d.Document.Beside != nil:
+		d.Headline = d.say("compared-head", message.Values{"N": len(d.Document.Beside.Columns)})
+		// The table says the rest: two of several drives are no before and after.
+		d.Waiting, d.Drive, d.Other, d.Week = []Figure{}, []Figure{}, []Figure{}, ""
 	case !slices.ContainsFunc(l.Lines, func(ln compare.Line) bool { return ln.Then != nil || ln.With != nil }):
 		d.Headline, d.Lead = d.say("nothing-head"), d.say("nothing-lead")
 	case l.Headline != nil:
-		d.headline(l.Line(*l.Headline), j.Test(*l.Headline), tried)
+		d.headline(j, l, l.Line(*l.Headline), j.Test(*l.Headline), tried)
 	case !before:
 		d.Headline, d.Lead = d.say("now-head"), d.say("now-lead")
 	case len(d.Waiting) > 0:
@@ -642,10 +663,14 @@ func restsOnASingleRun(j *job.Job, l *compare.Ledger) bool {
 
 // headline says the line that the report speaks of first; tried says that its drive now was only tried, and the
 // one before stays.
-func (d writer) headline(ln *compare.Line, t *job.Test, tried bool) {
+func (d writer) headline(j *job.Job, l *compare.Ledger, ln *compare.Line, t *job.Test, tried bool) {
 	now, then := d.forCustomer(d.Figure(ln.With.Centre, t.Unit)), d.forCustomer(d.Figure(ln.Then.Centre, t.Unit))
 	if t.Unit == "s" {
 		now, then = d.Seconds(ln.With.Centre), d.Seconds(ln.Then.Centre)
+	}
+	if j.Kind() == job.KindCheckUp {
+		d.checkUpHeadline(j, l, ln, t)
+		return
 	}
 	both := message.Values{"Name": d.name(t), "Then": then, "Now": now}
 	d.Headline = d.say("instead", both)
@@ -777,7 +802,10 @@ func (d writer) done(j *job.Job, then, with *job.Setup) []string {
 			d.fate(&said, j, then.Drive)
 		}
 	}
-	if key := "origin." + with.System.Origin; d.Has("report." + key) {
+	if j.Kind() == job.KindCheckUp {
+		d.checkedUp(&said, j, d.ledger)
+	}
+	if key := "origin." + with.System.Origin; d.Has("report."+key) && j.Kind() == job.KindUpgrade {
 		said.add(d.say(key), d.places.setup(with.ID)+"/system/origin")
 	}
 	if c := j.Head.Carried; c != nil {
@@ -892,7 +920,7 @@ func (d writer) how(said *list, j *job.Job, l *compare.Ledger) {
 	if len(j.Runs) == 0 {
 		return
 	}
-	said.add(d.say(common(l)), "/runs")
+	said.add(d.say(common(j, l)), "/runs")
 	for _, kind := range []job.Kind{job.Timed, job.OnDrive} {
 		said.add(d.howOf(kind, j, l), "/runs")
 	}
@@ -926,7 +954,7 @@ func leftOut(j *job.Job, l *compare.Ledger, test, phase string) bool {
 
 // common is what is said of all figures: that they were measured several times only where
 // some were.
-func common(l *compare.Ledger) string {
+func common(j *job.Job, l *compare.Ledger) string {
 	before, several, partly := false, false, false
 	for _, ln := range l.Lines {
 		before = before || ln.Then != nil
@@ -934,8 +962,12 @@ func common(l *compare.Ledger) string {
 		several = several || ln.Then != nil && ln.With != nil && ln.Then.N > 1 && ln.With.N > 1
 	}
 	switch {
+	case j.Kind() == job.KindComparison:
+		return "how-drives"
 	case !before:
 		return "how-alone"
+	case j.Kind() == job.KindCheckUp:
+		return "how-days"
 	case partly:
 		return "how-partly"
 	case several:

@@ -289,11 +289,11 @@ func TestClaimsFollowFromVerdicts(t *testing.T) {
 					new(then/with*1.1), new(then-with), new(0)
 			}
 			for _, in := range []*words.Language{words.English, words.German} {
-				d := writer{in, &Document{Lang: in.Tag, Labels: labels(in)}, nil}
+				d := writer{in, &Document{Lang: in.Tag, Labels: labels(in)}, nil, nil}
 				f := d.figure(test, &ln)
 				said := f.Words.Main + " | " + f.Words.Extra + " | " + f.Words.Range
 				if ln.Then != nil && verdict != compare.NotComparable {
-					d.headline(&ln, test, false)
+					d.headline(&job.Job{}, &compare.Ledger{}, &ln, test, false)
 					said += " | " + d.Headline + " | " + d.Lead
 				}
 				n++

@@ -136,8 +136,17 @@ func of[T any](list string, things []T, is func(*T) bool) string {
 	return ""
 }
 
+// setup is the pointer to a setup; where a side is a sitting, to the setup that it was measured on.
 func (p *places) setup(id string) string {
+	if s := p.Setup(id); s != nil && (p.Sitting(id) != nil || strings.Contains(id, "/")) {
+		return of("setups", p.Setups,
+			func(o *job.Setup) bool { return o.ID != id && o.Drive == s.Drive && o.Computer == s.Computer })
+	}
 	return of("setups", p.Setups, func(s *job.Setup) bool { return s.ID == id })
+}
+
+func (p *places) sitting(id string) string {
+	return of("sittings", p.Sittings, func(s *job.Sitting) bool { return s.ID == id })
 }
 
 func (p *places) drive(id string) string {

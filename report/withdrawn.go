@@ -13,7 +13,7 @@ func (d *Document) Withdraw(at time.Time) {
 	if err != nil {
 		in = words.English
 	}
-	w := writer{in, d, nil}
+	w := writer{in, d, nil, nil}
 	d.Lead = w.say("withdrawn", message.Values{"Day": in.Day(at.Format(time.DateOnly))})
 	d.Sentences = []Sentence{{ID: "lead", Text: d.Lead, RestsOn: []string{"/job/withdrawn"}}}
 }

@@ -429,7 +429,7 @@ func (x *Reports) Issue(ctx context.Context, jobID, lang string) (*Report, error
 		if err != nil {
 			return err
 		}
-		if len(doc.Waiting)+len(doc.Drive)+len(doc.Other) == 0 {
+		if len(doc.Waiting)+len(doc.Drive)+len(doc.Other) == 0 && doc.Beside == nil {
 			c := bench.Refuse(bench.Conflict, "nothing-is-measured-yet")
 			c.Do = message.Tell("measure-at-least-one")
 			return c

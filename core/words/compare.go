@@ -379,7 +379,7 @@ func (in *Language) Savings(s *compare.Savings) string {
 	}
 	return in.Say("less-a-week",
 		message.Values{"About": message.Capital(in.about(s.SecondsPerWeek, s.Low, s.High)),
-			"Hours": in.hours(s.HoursPerYear)})
+			"Hours": in.Hours(s.HoursPerYear)})
 }
 
 // about says a length of time, or where its interval is wide from where to where.
@@ -413,7 +413,8 @@ func (in *Language) span(s float64) string {
 	return in.fixed(s/60, 0) + " min"
 }
 
-func (in *Language) hours(h float64) string {
+// Hours writes a length of time as people say it: "about 9 minutes", "about an hour", "about 3 hours"; h is in hours.
+func (in *Language) Hours(h float64) string {
 	switch {
 	case h < 1:
 		return in.Say("about-minutes", message.Values{"N": in.fixed(h*60, 0)})

@@ -75,7 +75,11 @@ func newSheet(ctx context.Context, d *report.Document, o Options, scale float64)
 	if o.Paper == Letter {
 		size = "Letter"
 	}
-	pdf := fpdf.New("P", "mm", size, "")
+	turned := "P"
+	if d.Beside != nil && len(d.Beside.Columns) > 3 { // a wide table
+		turned = "L"
+	}
+	pdf := fpdf.New(turned, "mm", size, "")
 	s := &sheet{ctx: ctx, pdf: pdf, d: d, o: o, scale: scale, letters: typefaceFor(d)}
 	pdf.AddUTF8FontFromBytes("now", "", s.letters.regular)
 	pdf.AddUTF8FontFromBytes("now", "B", s.letters.bold)
@@ -272,6 +276,7 @@ func (s *sheet) first() {
 		}
 		s.text(9.5, "", ink, d.Share)
 	}
+	s.compared()
 	s.heading("done")
 	s.bullets(10, dot, d.Done)
 	s.text(10, "", ink, d.Price)
@@ -279,6 +284,25 @@ func (s *sheet) first() {
 		s.changes()
 		s.caveats()
 	}
+}
+
+// compared sets several drives beside each other.
+func (s *sheet) compared() {
+	c := s.d.Beside
+	if c == nil {
+		return
+	}
+	s.heading("compared")
+	cols, align := []float64{0.24}, "L"
+	for range c.Columns {
+		cols, align = append(cols, 0.76/float64(len(c.Columns))), align+"L"
+	}
+	s.row(true, cols, align, append([]string{s.d.Label("test")}, c.Columns...)...)
+	for _, r := range c.Rows {
+		s.row(false, cols, align, append([]string{r.Name}, r.Cells...)...)
+	}
+	s.gap(1)
+	s.bullets(10, dot, c.Said)
 }
 
 // lane draws a wait: its name and what came of it, and both sides on one scale.

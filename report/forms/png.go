@@ -169,7 +169,21 @@ func (c *canvas) draw(d *report.Document) (high int, err error) {
 		}
 	}
 	c.y += 24
-	foot := []block{{24, false, ink, d.Share, 12}, {28, true, ink, d.Label("done"), 0}}
+	foot := []block{{24, false, ink, d.Share, 12}}
+	if of := d.Beside; of != nil {
+		foot = append(foot, block{28, true, ink, d.Label("compared"), 0})
+		for _, r := range of.Rows {
+			foot = append(foot, block{24, true, ink, r.Name, 0})
+			for i, s := range r.Cells {
+				foot = append(foot, block{24, false, ink, of.Columns[i] + ": " + s, 0})
+			}
+		}
+		for _, s := range of.Said {
+			foot = append(foot, block{24, false, ink, s, 0})
+		}
+		foot = append(foot, block{1, false, ink, " ", 12})
+	}
+	foot = append(foot, block{28, true, ink, d.Label("done"), 0})
 	for _, s := range append(slices.Clone(d.Done), d.Price) {
 		foot = append(foot, block{24, false, ink, s, 0})
 	}

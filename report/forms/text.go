@@ -61,6 +61,18 @@ func Text(w io.Writer, d *report.Document, o Options) error {
 			line(d.Share)
 		}
 	}
+	if c := d.Beside; c != nil {
+		head("compared")
+		for _, r := range c.Rows {
+			line(r.Name, ":")
+			for i, s := range r.Cells {
+				line("  - ", c.Columns[i], ": ", s)
+			}
+		}
+		for _, s := range c.Said {
+			line("- ", s)
+		}
+	}
 	head("done")
 	for _, s := range d.Done {
 		line("- ", s)
@@ -155,6 +167,13 @@ func CSV(w io.Writer, d *report.Document) error {
 		for _, f := range part.figures {
 			write(part.kind, d.Number, f.Name, f.Unit, number(f.Then), number(f.Now), f.Verdict, result(d, f), "", "",
 				"", "")
+		}
+	}
+	if c := d.Beside; c != nil {
+		for _, r := range c.Rows {
+			for i, s := range r.Cells {
+				write("compared", d.Number, r.Name, "", "", "", "", s, c.Columns[i], "", "", "")
+			}
 		}
 	}
 	for _, r := range d.Runs {

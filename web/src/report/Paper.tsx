@@ -58,6 +58,46 @@ export function Paper({ doc }: { doc: Document }) {
         </Part>
       )}
 
+      {doc.compared && (
+        <Part title={l('compared')}>
+          <div className="overflow-x-auto print:overflow-visible" role="group" aria-label={l('compared')} tabIndex={0}>
+            <table className="w-full [&_td]:pl-3 [&_th]:pl-3 [&_:is(td,th):first-child]:pl-0">
+              <thead>
+                <tr className="border-b border-base-content text-left align-bottom">
+                  <th scope="col" className="py-1 font-semibold">
+                    {l('test')}
+                  </th>
+                  {doc.compared.columns.map((c) => (
+                    <th key={c} scope="col" className="py-1 font-semibold">
+                      {c}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {doc.compared.rows.map((r) => (
+                  <tr key={r.name} className="border-b border-base-300 align-top">
+                    <th scope="row" className="py-1.5 text-left font-normal">
+                      {r.name}
+                    </th>
+                    {r.cells.map((c, i) => (
+                      <td key={doc.compared!.columns[i]} className="py-1.5">
+                        {c}
+                      </td>
+                    ))}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+          <ul className="ml-5 list-disc pt-2">
+            {doc.compared.said.map((s) => (
+              <li key={s}>{s}</li>
+            ))}
+          </ul>
+        </Part>
+      )}
+
       <Part title={l('done')}>
         <ul className="ml-5 list-disc">
           {doc.done.map((d) => (
