@@ -75,7 +75,7 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		"GET /probe": everybody, "GET /probe/:file": everybody,
 		"GET /*": everybody, // the pages' files, which hold no data
 
-		"GET /api/clock": technician, "GET /api/events": technician, "GET /api/settings": technician, "GET /api/settings/usual": technician, "GET /api/settings/shop": technician, "PUT /api/settings/shop": technician, "POST /api/settings/usual": technician, "GET /api/computer": technician, "GET /api/conditions": technician, "GET /api/folders": technician,
+		"GET /api/clock": technician, "GET /api/events": technician, "GET /api/settings": technician, "GET /api/settings/usual": technician, "GET /api/settings/prices": technician, "PUT /api/settings/prices": technician, "GET /api/jobs/:job/forecast": technician, "GET /api/settings/shop": technician, "PUT /api/settings/shop": technician, "POST /api/settings/usual": technician, "GET /api/computer": technician, "GET /api/conditions": technician, "GET /api/folders": technician,
 		"GET /api/technicians": technician, "POST /api/technicians": technician, "GET /api/technicians/:technician": technician, "GET /api/templates/:template": technician,
 		"GET /api/jobs/:job/sittings/:sitting": technician, "GET /api/jobs/:job/runs": technician, "GET /api/jobs/:job/runs/:run": technician, "GET /api/jobs/:job/tests/:test": technician,
 		"GET /api/jobs/:job/setups/:setup": technician, "GET /api/jobs/:job/steps/:step": technician, "GET /api/jobs/:job/clips/:clip": technician, "PATCH /api/jobs/:job/plan": technician,

@@ -16,6 +16,7 @@ import (
 	"nowthen/bench"
 	"nowthen/bench/evidence"
 	"nowthen/bench/followup"
+	"nowthen/bench/forecasting"
 	"nowthen/bench/measuring"
 	"nowthen/bench/planning"
 	"nowthen/bench/probes"
@@ -26,6 +27,7 @@ import (
 	"nowthen/bench/visit"
 	"nowthen/core/capacity"
 	"nowthen/core/figures"
+	"nowthen/core/forecast"
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
 	"nowthen/core/message"
@@ -575,6 +577,25 @@ func (s *Server) evidenceRoutes(api fiber.Router) {
 // reportRoutes are about what is said of a job's figures.
 func (s *Server) reportRoutes(api fiber.Router) {
 	d := s.desk
+	api.Get("/jobs/:job/forecast", look(func(ctx ctx, c fiber.Ctx) (*forecast.Forecast, error) {
+		var drives []string
+		for _, v := range c.Request().URI().QueryArgs().PeekMulti("new") {
+			drives = append(drives, string(v))
+		}
+		return d.Forecasts.Of(ctx, id(c), drives)
+	}))
+	api.Get("/settings/prices", func(c fiber.Ctx) error {
+		table, err := d.Forecasts.PricesCSV(c.Context())
+		if err != nil {
+			return err
+		}
+		c.Set(fiber.HeaderContentType, "text/csv; charset=utf-8")
+		return c.Send(table)
+	})
+	api.Put("/settings/prices",
+		change(s, 200, forecasting.MaxPrices, func(ctx ctx, _ fiber.Ctx, in file) ([]forecasting.Priced, error) {
+			return d.Forecasts.SetPrices(ctx, in)
+		}))
 	api.Get("/jobs/:job/candidates", look(func(ctx ctx, c fiber.Ctx) (*reporting.Candidates, error) {
 		return d.Reports.Candidates(ctx, id(c), c.Query("base"))
 	}))

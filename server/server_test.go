@@ -225,6 +225,9 @@ func (c *contract) ask(method, path, body string, want int) []byte {
 		strings.Contains(path, "/stills") || strings.Contains(path, "/bytes") {
 		req.Header.Set("Content-Type", "application/octet-stream")
 	}
+	if path == "/api/settings/prices" {
+		req.Header.Set("Content-Type", "text/csv")
+	}
 	if c.token != "" {
 		req.Header.Set("Authorization", "Bearer "+c.token)
 	}
@@ -315,6 +318,9 @@ func TestTheContract(t *testing.T) {
 	ask("GET", "/api/settings", "", 200)
 	ask("GET", "/api/settings/usual", "", 200)
 	ask("POST", "/api/settings/usual", "", 200)
+	ask("PUT", "/api/settings/prices", "kind,maker,model,capacity_gb,price,currency,read_mb_s,write_mb_s\nnvme,,N1,1000,79,EUR,,\n", 200)
+	ask("PUT", "/api/settings/prices", "kind\n", 422)
+	ask("GET", "/api/settings/prices", "", 200)
 	ask("GET", "/api/session", "", 200)
 	ask("GET", "/api/reach", "", 200)
 	ask("GET", "/api/reach/qr.png?path=/jobs/x", "", 200)
@@ -369,6 +375,7 @@ func TestTheContract(t *testing.T) {
 		ask("GET", of+"/ledger", "", 200)
 		ask("GET", of+"/candidates", "", 200)
 		ask("GET", of+"/candidates?base=nothing", "", 404)
+		ask("GET", of+"/forecast", "", 409)
 		ask("PATCH", of, `{"stays_why":"it is quieter"}`, 200)
 	}
 	opened := ask("POST", "/api/jobs",
@@ -378,6 +385,10 @@ func TestTheContract(t *testing.T) {
 	assert.Equal(t, at, c.made)
 	ask("GET", at+"/ledger", "", 409)
 	ask("GET", at+"/report", "", 409)
+	ask("GET", at+"/forecast", "", 200)
+	ask("GET", at+"/forecast?new=nvme&new=N1", "", 200)
+	ask("GET", at+"/forecast?new=drum", "", 422)
+	ask("GET", "/api/jobs/nobody/forecast", "", 404)
 	ask("PATCH", at, `{"reason":"slow","new_drive":{"kind":"nvme","price":{"amount":"64.00","currency":"EUR"}},"test_seconds":0.3,"test_file_bytes":16777216}`, 200)
 	ask("PATCH", at, `{"test_seconds":-1}`, 422)
 	ask("PATCH", "/api/jobs/nobody", `{}`, 404)

@@ -10,6 +10,7 @@ import (
 	"nowthen/bench"
 	"nowthen/bench/evidence"
 	"nowthen/bench/followup"
+	"nowthen/bench/forecasting"
 	"nowthen/bench/measuring"
 	"nowthen/bench/planning"
 	"nowthen/bench/probes"
@@ -25,18 +26,19 @@ import (
 
 // Desk is all that a bench can do.
 type Desk struct {
-	Jobs     *bench.Jobs
-	Visits   *visit.Visits
-	Plans    *planning.Plans
-	Sittings *sittings.Sittings
-	Rounds   *measuring.Rounds
-	Probes   *probes.Probes
-	Swaps    *swap.Swap
-	Timers   *timing.Timers
-	Evidence *evidence.Evidence
-	Files    *transfer.Transfers
-	Reports  *reporting.Reports
-	Later    *followup.FollowUps
+	Jobs      *bench.Jobs
+	Visits    *visit.Visits
+	Plans     *planning.Plans
+	Sittings  *sittings.Sittings
+	Rounds    *measuring.Rounds
+	Probes    *probes.Probes
+	Swaps     *swap.Swap
+	Timers    *timing.Timers
+	Evidence  *evidence.Evidence
+	Files     *transfer.Transfers
+	Reports   *reporting.Reports
+	Later     *followup.FollowUps
+	Forecasts *forecasting.Forecasts
 
 	damaged func(store.Damaged)
 }
@@ -86,19 +88,20 @@ func New(s *store.Store, o Options) *Desk {
 	joined.ReportTo(rounds, swap.Findings{Swap: swaps})
 	kept := evidence.New(jobs, s, o.Clips)
 	return &Desk{
-		damaged:  o.Damaged,
-		Jobs:     jobs,
-		Visits:   visit.New(jobs, plans, s, swaps.Unfit),
-		Plans:    plans,
-		Sittings: sittings.New(jobs),
-		Rounds:   rounds,
-		Probes:   joined,
-		Swaps:    swaps,
-		Timers:   timing.New(jobs, s),
-		Evidence: kept,
-		Files:    transfer.New(jobs, s, kept),
-		Reports:  reports,
-		Later:    followup.New(jobs, s, reports.OpenedBy),
+		damaged:   o.Damaged,
+		Jobs:      jobs,
+		Visits:    visit.New(jobs, plans, s, swaps.Unfit),
+		Plans:     plans,
+		Sittings:  sittings.New(jobs),
+		Rounds:    rounds,
+		Probes:    joined,
+		Swaps:     swaps,
+		Timers:    timing.New(jobs, s),
+		Evidence:  kept,
+		Files:     transfer.New(jobs, s, kept),
+		Reports:   reports,
+		Later:     followup.New(jobs, s, reports.OpenedBy),
+		Forecasts: forecasting.New(jobs, s),
 	}
 }
 

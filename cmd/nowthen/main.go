@@ -39,7 +39,7 @@ func run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(serveCommand(), demoCommand(), compareCommand(), layoutCommand(), reportCommand(), exportCommand(),
+	root.AddCommand(serveCommand(), demoCommand(), compareCommand(), layoutCommand(), reportCommand(), forecastCommand(), exportCommand(),
 		importCommand(), backupCommand(), restoreCommand(), passwdCommand())
 	root.SetArgs(args)
 	root.SetOut(stdout)

@@ -29,9 +29,7 @@ func (l *Ledger) shares(j *job.Job) {
 	}
 	for i := range l.Lines {
 		ln := &l.Lines[i]
-		helped := slices.ContainsFunc(ln.Findings,
-			func(rule string) bool { return slices.Contains(elseMayHaveHelped, rule) })
-		if ln.test.Kind != job.Timed || ln.Verdict != Faster || helped || ln.ratio.Low > ref.ratio.High {
+		if ln.test.Kind != job.Timed || ln.Verdict != Faster || ln.Helped() || ln.ratio.Low > ref.ratio.High {
 			continue
 		}
 		s, r := ln.ratio.Factor, ref.ratio.Factor
@@ -48,6 +46,11 @@ func (l *Ledger) shares(j *job.Job) {
 		ln.DriveShare, ln.DriveShareLow, ln.DriveShareHigh = new(clamp(share)), new(clamp(share-h)), new(clamp(share+h))
 		ln.Floor = new(ln.Then.Centre * (1 - clamp(share)))
 	}
+}
+
+// Helped tells whether a finding on the line says that something beside the drive may have helped.
+func (ln *Line) Helped() bool {
+	return slices.ContainsFunc(ln.Findings, func(rule string) bool { return slices.Contains(elseMayHaveHelped, rule) })
 }
 
 func clamp(v float64) float64 { return min(1, max(0, v)) }

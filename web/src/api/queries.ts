@@ -134,6 +134,10 @@ export const useCandidates = (id: string, enabled: boolean, base?: string) =>
     enabled,
   })
 
+/** useForecast is what a new drive would bring, from the shop's finished jobs. */
+export const useForecast = (id: string, enabled: boolean) =>
+  useQuery({ queryKey: [...keys.ledger(id), 'forecast'], queryFn: () => data(client.GET('/api/jobs/{job}/forecast', path(id))), enabled })
+
 /** useCloser is everything that the runs of a test say beyond their values. */
 export const useCloser = (id: string, test: string) =>
   useQuery({

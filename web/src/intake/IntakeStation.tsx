@@ -15,6 +15,7 @@ import { Heading } from '../ui/Heading'
 import { Refusal } from '../ui/parts'
 import { Drives } from './Drives'
 import { EditDocket } from './EditDocket'
+import { Forecast } from './Forecast'
 import { reasonLabels } from './Reasons'
 
 /** IntakeStation is what was said when the computer came in, its drives, and the plan. */
@@ -62,6 +63,7 @@ export function IntakeStation() {
       )}
       <Earlier view={view} />
       <Drives view={view} />
+      {kindOf(view) === 'upgrade' && <Forecast view={view} />}
       <PlanEditor view={view} />
     </div>
   )

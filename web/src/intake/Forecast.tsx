@@ -1,0 +1,71 @@
+import { useState } from 'react'
+import type { Schemas, View } from '../api/client'
+import { useForecast } from '../api/queries'
+import { driveKinds, testOf } from '../job/view'
+import { Fold } from '../ui/Fold'
+import { Query } from '../ui/parts'
+import { causes, range, record, years } from './forecast'
+
+type Told = Schemas['Forecast']
+type Candidate = Told['candidates'][number]
+
+/** Forecast says what a new drive would bring, from the shop's own finished jobs. */
+export function Forecast({ view }: { view: View }) {
+  const [seen, setSeen] = useState(false)
+  const forecast = useForecast(view.id, seen)
+  return (
+    <Fold title="What a new drive would bring" status="from this shop’s finished jobs" onOpen={() => setSeen(true)}>
+      {seen && (
+        <Query of={forecast} what="the forecast">
+          {(f) => <Said view={view} of={f} />}
+        </Query>
+      )}
+    </Fold>
+  )
+}
+
+function Said({ view, of: f }: { view: View; of: Told }) {
+  const told = f.candidates.filter((c) => c.waits.length > 0)
+  return (
+    <>
+      {causes(f.other_cause).map((c) => (
+        <p key={c} className="border-l-4 border-warning pl-3 text-lg font-semibold">
+          {c}
+        </p>
+      ))}
+      {told.length === 0 && <p>Nothing can be said yet: at least five finished jobs with the same kinds of drives are needed.</p>}
+      {told.map((c) => (
+        <One key={c.new} view={view} of={c} />
+      ))}
+      {told.length > 0 && f.refused.length > 0 && (
+        <p className="pt-2 text-secondary">
+          Not said: {f.refused.map((r) => `${testOf(view, r.test)?.name ?? r.test} (${r.why})`).join('; ')}.
+        </p>
+      )}
+      <p className="pt-2 text-secondary">{record(f.record)}</p>
+    </>
+  )
+}
+
+function One({ view, of: c }: { view: View; of: Candidate }) {
+  const name = driveKinds[c.new as keyof typeof driveKinds] ?? c.new
+  return (
+    <div className="pt-3">
+      <h3 className="text-lg font-bold">
+        {name} {c.price && <span className="font-normal text-secondary">{`${c.price.amount} ${c.price.currency}`}</span>}
+      </h3>
+      <ul>
+        {c.waits.map((w) => (
+          <li key={w.test} className="flex flex-wrap gap-x-4 border-b border-base-300 py-1">
+            <span className="flex-1 basis-60">{testOf(view, w.test)?.name ?? w.test}</span>
+            <strong>{range(w)}</strong>
+            <span className="basis-40 text-sm text-secondary">
+              from {w.jobs} jobs{c.hardly_felt.includes(w.test) && ', hardly felt'}
+            </span>
+          </li>
+        ))}
+      </ul>
+      {years(c) && <p className="pt-1 font-semibold">{years(c)}</p>}
+    </div>
+  )
+}
