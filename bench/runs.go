@@ -66,6 +66,9 @@ func AddRun(j *job.Job, r job.Run, now time.Time) error {
 	if r.StartKind == "" {
 		r.StartKind = t.StartKind
 	}
+	if r.Chain == "" && r.SetAside == nil {
+		r.Chain = j.ChainOf(t, s.ID)
+	}
 	setup := j.Setup(s.Setup)
 	if r.On == setup.Drive {
 		r.On = ""

@@ -101,7 +101,7 @@ func TestAccessibility(t *testing.T) {
 		{trial + "/trials/trial1", "the small one"},
 		{ids["Emeka"] + "/prepare", "Once it is out"},
 		{ids["Emeka"] + "/measure/then", "are written in all."},
-		{ids["Emeka"] + "/timer/then/t-start", "starts, together with the power button"},
+		{ids["Emeka"] + "/timer/then/t-start", "starts when you press the power button"},
 	}
 	p := open(t, s.base, 1280, 800)
 	for _, look := range []struct{ theme, rules string }{{"day", everyRule}, {"dim", rulesOfColour}} {

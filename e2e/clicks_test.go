@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"os"
 	"regexp"
 	"strconv"
@@ -220,7 +221,7 @@ func (p *page) timeByHandTimes(n int) {
 	for range n {
 		p.timeByHand()
 		p.key("a")
-		p.see("starts, together with the power button")
+		p.see("starts when you press the power button")
 	}
 }
 
@@ -245,6 +246,78 @@ func (p *page) touch(name string) {
 	p.t.Fatalf("%q does not stand still to be touched", name)
 }
 
+// touchAny touches what is there of several names.
+func (p *page) touchAny(names ...string) {
+	p.t.Helper()
+	var any []string
+	for _, n := range names {
+		any = append(any, find(n)+" !== undefined")
+	}
+	p.poll(fmt.Sprintf("one of %q", names), strings.Join(any, " || "))
+	for _, n := range names {
+		is, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](find(n)+" !== undefined"))
+		require.NoError(p.t, err)
+		if is {
+			p.touch(n)
+			return
+		}
+	}
+}
+
+// tapPad taps on the press pad of the timer, at a place from 0 to 1 across and down.
+func (p *page) tapPad(across, down float64) {
+	p.t.Helper()
+	at, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]float64](`(() => { const r = document.querySelector('[data-pad]').getBoundingClientRect(); return [r.x, r.y, r.width, r.height] })()`))
+	require.NoError(p.t, err)
+	p.tap(at[0]+at[2]*across, at[1]+at[3]*down)
+}
+
+// The lower part of the timer on a phone is one pad: whatever a thumb does there, the page stays, nothing pauses and
+// nothing is thrown away.
+func TestAThumbOnTheTimer(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve", "--pace", "0")
+	var job struct{ ID string }
+	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]string{"name": "Thumb"}, "simulated": "laptop"}, &job)
+	s.ask("POST", "/api/jobs/"+job.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{"power": "mains"}}, nil)
+	p := open(t, s.base, 390, 844)
+	path := "/jobs/" + job.ID + "/timer/then/t-start"
+	p.goTo(path)
+	p.see("A tap starts")
+	at, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]float64](`(() => { const r = document.querySelector('[data-pad]').getBoundingClientRect(); return [r.y, r.height, document.elementsFromPoint(195, r.y + r.height / 2)[0].querySelectorAll('a').length] })()`))
+	require.NoError(t, err)
+	assert.Less(t, at[0], 844*0.56, "it begins at the middle of the screen")
+	assert.InDelta(t, 844, at[0]+at[1], 1, "and reaches to its end")
+	assert.Zero(t, at[2], "no link is in it")
+	rng := rand.New(rand.NewPCG(1, 1))
+	for range 40 {
+		p.tapPad(0.03+0.94*rng.Float64(), 0.03+0.94*rng.Float64())
+	}
+	p.see("give or take")
+	here, err := chromedp.Run(p.ctx, chromedp.Evaluate[string]("location.pathname"))
+	require.NoError(t, err)
+	assert.Equal(t, path, here)
+	var timer struct {
+		State string
+		Holds []struct{}
+	}
+	s.ask("GET", "/api/jobs/"+job.ID+"/timer", nil, &timer)
+	assert.Equal(t, "stopped", timer.State, "it is not discarded")
+	assert.Empty(t, timer.Holds, "and was never paused")
+	p.touch("Keep, next")
+	p.see("A tap starts")
+	p.tapPad(0.5, 0.5)
+	p.see("ends “to the sign-in”")
+	p.hand()
+	p.touch("Pause for the user")
+	p.see("A tap resumes")
+	p.tapPad(0.5, 0.5)
+	p.see("ends “to the sign-in”")
+	s.ask("GET", "/api/jobs/"+job.ID+"/timer", nil, &timer)
+	assert.Len(t, timer.Holds, 1, "the press ended the pause and marked nothing")
+	assert.Equal(t, "running", timer.State)
+}
+
 // A whole job on a phone, by touch alone.
 func TestAWholeJobByTouchAlone(t *testing.T) {
 	t.Parallel()
@@ -266,16 +339,13 @@ func TestAWholeJobByTouchAlone(t *testing.T) {
 		t.Helper()
 		for range n {
 			p.see("A tap starts")
-			for _, next := range []string{"ends “to the sign-in”", "ends “password”", "stops at a usable desktop",
+			for _, next := range []string{"ends “to the sign-in”", "ends “password”", "stops when the pointer moves freely",
 				"give or take"} {
-				at, err := chromedp.Run(p.ctx,
-					chromedp.Evaluate[[]float64](`(() => { const r = document.querySelector('p[aria-hidden]').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`))
-				require.NoError(t, err)
-				p.tap(at[0], at[1]) // on the digits: the glass
+				p.tapPad(0.5, 0.5)
 				p.see(next)
 				p.hand()
 			}
-			p.touch("Keep and run again")
+			p.touchAny("Keep, next", "Keep and run again")
 		}
 		p.see("A tap starts")
 		p.touch("Leave")

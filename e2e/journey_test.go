@@ -28,8 +28,8 @@ const (
 // timeByHand starts, splits and stops the timer with the space bar.
 func (p *page) timeByHand() {
 	p.t.Helper()
-	p.see("starts, together with the power button")
-	for _, next := range []string{"ends “to the sign-in”", "ends “password”", "stops at a usable desktop",
+	p.see("starts when you press the power button")
+	for _, next := range []string{"ends “to the sign-in”", "ends “password”", "stops when the pointer moves freely",
 		"give or take"} {
 		p.key(space)
 		p.see(next)
@@ -106,7 +106,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	p.press("Save and go to the timer")
 	p.timeByHand()
 	p.key("u")
-	p.see("stops at a usable desktop")
+	p.see("stops when the pointer moves freely")
 	p.key(space)
 	p.see("give or take")
 	p.key("a")
@@ -313,7 +313,7 @@ func TestTheTimerOnAPhone(t *testing.T) {
 	p.press("Battery")
 	p.press("Save and go to the timer")
 	p.see("A tap starts")
-	for _, next := range []string{"ends “to the sign-in”", "does not count", "stops at", "give or take"} {
+	for _, next := range []string{"ends “to the sign-in”", "does not count", "stops when", "give or take"} {
 		p.do(chromedp.MouseClickXY(195, 300))
 		p.see(next)
 		p.hand()
@@ -380,9 +380,9 @@ func TestTwoPagesSeeTheSame(t *testing.T) {
 	a.goTo(timer)
 	a.press("Mains")
 	a.press("Save and go to the timer")
-	a.see("starts, together")
+	a.see("starts when")
 	b.goTo(timer)
-	b.see("starts, together")
+	b.see("starts when")
 	a.key(space)
 	b.see("ends “to the sign-in”")
 	b.key(space)

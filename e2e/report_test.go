@@ -74,7 +74,7 @@ func TestAReportIsIssuedAndShared(t *testing.T) {
 		}
 	}
 	s.ask("GET", "/api/jobs/"+id+"/ledger", nil, &before)
-	phone.press("Zu Hause noch einmal nachsehen")
+	phone.press("Zu Hause nachmessen")
 	phone.see("Messung 1 von 3")
 	phone.accessible()
 	for range 3 {
@@ -208,8 +208,8 @@ func TestTheReportIsAdjusted(t *testing.T) {
 	for _, w := range now.Draft.Waiting {
 		waits = append(waits, w.Name)
 	}
-	assert.Equal(t, []string{"Cold start to desktop", "The morning's pages", "Main program, first time since the start",
-		"Make and copy a folder of many small files"}, waits)
+	assert.Equal(t, []string{"From switching on until you can work", "Opening the morning’s pages",
+		"Opening the main program for the first time", "Make and copy a folder of many small files"}, waits)
 	p.press("Issue")
 	p.see("2 reports were issued")
 	p.see("What changed since the last revision")
@@ -224,7 +224,7 @@ func TestTheReportIsAdjusted(t *testing.T) {
 	s.ask("GET", "/api/jobs/"+job+"/reports", nil, &revisions)
 	require.Len(t, revisions, 2)
 	assert.Empty(t, revisions[0].Changes)
-	assert.Contains(t, revisions[1].Changes, "The technician’s note is another one.")
+	assert.Contains(t, revisions[1].Changes, "The technician’s note has changed.")
 	var first struct{ Note string }
 	s.ask("GET", "/api/jobs/"+job+"/report/file?form=json&revision=1", nil, &first)
 	assert.Empty(t, first.Note, "what was issued stays as it was")

@@ -33,7 +33,7 @@ func (p *page) toTimer() {
 	p.see("Test conditions")
 	p.press("Mains")
 	p.press("Save and go to the timer")
-	p.see("starts, together with the power button")
+	p.see("starts when you press the power button")
 }
 
 // toFinished opens the made-up job that is finished, and returns its id.
@@ -64,7 +64,7 @@ func TestPressWhileTheAnswerToKeepIsOnItsWay(t *testing.T) {
 	p.toTimer()
 	p.timeByHand()
 	p.key("a")
-	p.see("starts, together with the power button")
+	p.see("starts when you press the power button")
 	p.key(space)
 	p.see("ends “to the sign-in”")
 }
@@ -86,13 +86,13 @@ func TestKeepWaitsForThePresses(t *testing.T) {
 	p.toTimer()
 	p.timeByHand()
 	p.key("u")
-	p.see("stops at a usable desktop")
+	p.see("stops when the pointer moves freely")
 	p.key(space)
-	p.see("Keep and run again")
+	p.see("Keep, next (2 of 3)")
 	p.key("a")
 	p.see("The run is kept once they are there.")
 	p.see("1 of 3 runs kept")
-	p.see("starts, together with the power button")
+	p.see("starts when you press the power button")
 }
 
 // Two browsers show one timer: started in one, held and split in the other, and
@@ -107,7 +107,7 @@ func TestTwoBrowsersAndARestart(t *testing.T) {
 	at, err := chromedp.Run(a.ctx, chromedp.Evaluate[string]("location.pathname"))
 	require.NoError(t, err)
 	b.goTo(at)
-	b.see("starts, together with the power button")
+	b.see("starts when you press the power button")
 	a.key(space)
 	a.see("ends “to the sign-in”")
 	b.see("ends “to the sign-in”")
@@ -124,15 +124,15 @@ func TestTwoBrowsersAndARestart(t *testing.T) {
 	a.key(space)
 	a.see("One press waits for the network.")
 	s = serve(t, data, "demo", "--listen", strings.TrimPrefix(s.base, "http://"))
-	a.see("stops at a usable desktop")
+	a.see("stops when the pointer moves freely")
 	a.gone("waits for the network")
 	c := open(t, s.base, 1280, 800)
 	c.goTo(at)
-	c.see("stops at a usable desktop")
+	c.see("stops when the pointer moves freely")
 	c.key(space)
 	c.see("of pauses left out")
 	c.key("u")
-	c.see("stops at a usable desktop")
+	c.see("stops when the pointer moves freely")
 	c.key(space)
 	c.see("give or take")
 	c.key("f")
@@ -206,7 +206,7 @@ func TestAFinishLineWithoutScript(t *testing.T) {
 	old.goTo("/f/gogogogo")
 	old.sees("No timer waits for this address")
 	assert.Equal(t, first, p.text(), "a second opening changes nothing")
-	p.press("Keep")
+	p.key("k")
 	p.see("1 of 3")
 	old.goTo("/f/" + word)
 	old.sees("No timer waits for this address")
@@ -456,11 +456,11 @@ func TestAPhoneInTheShopsNetwork(t *testing.T) {
 	phone.press("Open the timer")
 	phone.press("Save and go to the timer")
 	phone.see("A tap starts")
-	for _, next := range []string{"ends “to the sign-in”", "does not count", "stops at", "give or take"} {
+	for _, next := range []string{"ends “to the sign-in”", "does not count", "stops when", "give or take"} {
 		phone.tap(195, 300)
 		phone.see(next)
 	}
-	phone.press("Keep")
+	phone.key("k")
 	phone.see("1 of 3")
 
 	laptop := open(t, s.base, 1280, 800)
@@ -544,7 +544,7 @@ func TestKeepEndsOnTheJobsPage(t *testing.T) {
 	p.timeByHand()
 	// Two taps before the first is answered.
 	_, err := chromedp.Run(p.ctx,
-		chromedp.Evaluate[chromedp.Void](`{ const b = [...document.querySelectorAll('button')].find(b => b.innerText.startsWith('Keep')); b.click(); b.click(); b.click() }`))
+		chromedp.Evaluate[chromedp.Void](`{ const b = [...document.querySelectorAll('button')].find(b => /^Keep( k)?$/.test(b.innerText.replace(/\s+/g, ' ').trim())); b.click(); b.click(); b.click() }`))
 	require.NoError(t, err)
 	p.poll("the side's station", `location.pathname === '/jobs/`+id+`/then'`)
 	p.see("1 of 3")
@@ -560,7 +560,7 @@ func TestKeepEndsOnTheJobsPage(t *testing.T) {
 
 	// A timer page that is opened by its address arms nothing until it is pressed.
 	p.goTo("/jobs/" + id + "/timer/then/t-start")
-	p.see("starts, together with the power button")
+	p.see("starts when you press the power button")
 	_, armed = s.runsOf(id)
 	assert.Empty(t, armed)
 	p.key(space)
@@ -646,7 +646,7 @@ func TestWhatIsNoPressOnTheGlass(t *testing.T) {
 	touch(input.DispatchTouchEventTypeTouchMove, &input.TouchPoint{X: 640, Y: 240})
 	touch(input.DispatchTouchEventTypeTouchEnd)
 	p.painted()
-	p.see("starts, together with the power button")
+	p.see("starts when you press the power button")
 	// Two fingers are one press.
 	one, two := &input.TouchPoint{X: 600, Y: 300, ID: new(1.0)}, &input.TouchPoint{X: 700, Y: 300, ID: new(2.0)}
 	touch(input.DispatchTouchEventTypeTouchStart, one)
@@ -810,7 +810,7 @@ func TestThePageArmsOneTimer(t *testing.T) {
 		p.key(space)
 		p.hand()
 	}
-	p.see("starts, together with the power button")
+	p.see("starts when you press the power button")
 	p.key(space)
 	p.see("ends “to the sign-in”")
 	p.poll("one timer to be armed", "window.armed === 1")

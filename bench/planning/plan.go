@@ -347,6 +347,11 @@ type TestChange struct {
 	Seconds   *float64    `json:"max_seconds"`
 	// Streams are what a drive must keep up with.
 	Streams *drivetest.Streams `json:"streams"`
+	// Begin and End are what is seen when its time begins and ends; Follows the test that it follows in one start, ""
+	// for none.
+	Begin   *string `json:"begin"`
+	End     *string `json:"end"`
+	Follows *string `json:"follows"`
 }
 
 // Changed is a job after its plan was changed, with what the technician should
@@ -514,6 +519,20 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 		n.Content = strings.TrimSpace(*c.Content)
 		f.Text("content", n.Content)
 	}
+	for name, text := range map[string]struct {
+		said *string
+		to   *string
+	}{"begin": {c.Begin, &n.Begin}, "end": {c.End, &n.End}} {
+		if text.said != nil {
+			*text.to = strings.TrimSpace(*text.said)
+			f.Name(name, *text.to)
+		}
+	}
+	if c.Follows != nil {
+		n.Follows = *c.Follows
+		f.Check(n.Follows == "" || j.CanFollow(t.ID, n.Follows), "follows",
+			"A test follows another test of the plan that comes before it in the same start.")
+	}
 	if c.Phases != nil {
 		n.Phases = phasesOf(*c.Phases)
 		f.Check(len(n.Phases) <= 12, "phases", message.Tell("at-most-12-phases"))
@@ -565,6 +584,7 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 	if j.Plan.Reference == id {
 		j.Plan.Reference = n.ID
 	}
+	j.Refollow(id, n.ID)
 	return fmt.Sprintf("%s has runs already. With other parameters it is a new test; the old one keeps its runs and "+
 		"wants no more.", old), nil
 }
@@ -587,6 +607,7 @@ func (x *Plans) TakeOut(ctx context.Context, jobID, id string) (*Changed, error)
 		if j.Plan.Headline == id {
 			j.Plan.Headline = ""
 		}
+		j.Refollow(id, t.Follows)
 		j.Tests = slices.DeleteFunc(j.Tests, func(t job.Test) bool { return t.ID == id })
 		j.Plan.Excuses = slices.DeleteFunc(j.Plan.Excuses, func(e job.Excuse) bool { return e.Test == id })
 		return "", nil

@@ -154,7 +154,7 @@ func phases(idsAndNames ...string) []job.Phase {
 
 func waits(id, what, name, occasion, warmth string, p ...job.Phase) job.Test {
 	return job.Test{ID: id, Kind: job.Timed, What: what, Name: name, Unit: "s", Better: job.Lower, Wanted: WantedRuns,
-		Warmth: warmth, Occasion: occasion, Usage: asked[occasion], Phases: p}
+		Warmth: warmth, Occasion: occasion, Usage: asked[occasion], Phases: p, Begin: watched[what][0], End: watched[what][1]}
 }
 
 func start(id, what, name string, p ...job.Phase) job.Test {
@@ -165,7 +165,7 @@ func start(id, what, name string, p ...job.Phase) job.Test {
 
 // byItself gives a file test what it does without a person.
 func byItself(t job.Test, w filetest.Work, p ...job.Phase) job.Test {
-	t.FileWork, t.Phases = &w, p
+	t.FileWork, t.Phases, t.Begin, t.End = &w, p, "", "" // nobody presses anything
 	return t
 }
 
@@ -184,7 +184,7 @@ func pages(n int, t job.Test) job.Test {
 
 func files(id, what, name, occasion string) job.Test {
 	return job.Test{ID: id, Kind: job.OnFiles, What: what, Name: name, Unit: "s", Better: job.Lower, Wanted: 2,
-		Occasion: occasion, Usage: asked[occasion]}
+		Occasion: occasion, Usage: asked[occasion], Begin: watched[what][0], End: watched[what][1]}
 }
 
 // MorningPages is how many pages the customer opens in the morning, where the shop does not
@@ -283,7 +283,7 @@ func All() []Entry {
 		{Group: "programs", Hands: 1.5, Needs: []string{"a document of the customer's, the same each time"},
 			Test: waits("t-document", "document-open", "Open a document or project", Document, "cold")},
 		{Group: "programs", Hands: 2, Needs: []string{"network", "the pages that are opened in the morning"},
-			Test: pages(MorningPages, waits("t-browser", "browser-pages", "The morning's pages", Pages, "cold"))},
+			Test: pages(MorningPages, waits(MorningBrowser, "browser-pages", "The morning's pages", Pages, "cold"))},
 		{Group: "programs", Hands: 0.5, Test: waits("t-tool", "open-tool", "Open a tool of the system", Tool, "warm")},
 		{Group: "programs", Hands: 3, Needs: []string{"the guest system", "its password"},
 			Test: waits("t-guest", "guest-start", "Start of a guest system", Guest, "cold",

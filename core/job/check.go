@@ -206,6 +206,11 @@ func (c *checker) parts(j *Job) {
 	if k := j.Head.Kind; k != "" && !slices.Contains(JobKinds, k) {
 		c.add("/job/kind", "%q is none of %s", k, strings.Join(JobKinds, ", "))
 	}
+	for i := range j.Tests {
+		if t := &j.Tests[i]; t.Follows != "" && !j.CanFollow(t.ID, t.Follows) {
+			c.add(fmt.Sprintf("/tests/%d/follows", i), "%q is no other test that comes before it in a start", t.Follows)
+		}
+	}
 	if s := j.Head.Stays; s != "" && !setups[s] {
 		c.add("/job/stays", "no setup has the id %q", s)
 	}

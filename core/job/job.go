@@ -417,6 +417,11 @@ type Test struct {
 	Usage string `json:"usage,omitzero"`
 	// Pages is how many pages must have opened at a finish line; 0 is one.
 	Pages int `json:"pages,omitzero"`
+	// Begin and End are what is seen when its time begins and when it ends, as the end of "Press when …".
+	Begin string `json:"begin,omitzero"`
+	End   string `json:"end,omitzero"`
+	// Follows is the test that it follows in one start: a run of it belongs to the same start (see [Run.Chain]).
+	Follows string `json:"follows,omitzero"`
 	// Retired tests keep their runs and want no more.
 	Retired bool `json:"retired,omitzero"`
 	// Replaces is the id of the test whose parameters were changed after it had run.

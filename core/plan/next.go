@@ -92,6 +92,12 @@ func (st *Standing) nextTest(s *job.Setup, side string) Next {
 	var byHand, typed *Cover
 	minutes := 0.0
 	drive := st.Drive(s.Drive)
+	kept := map[string]int{}
+	for _, c := range st.Coverage(s.ID) {
+		kept[c.Test] = c.Kept
+	}
+	// What follows in a start that has been timed comes before the next start.
+	due := func(c *Cover) bool { t := st.Test(c.Test); return t.Follows != "" && c.Kept < kept[t.Follows] }
 	for _, c := range st.Coverage(s.ID) {
 		t := st.Test(c.Test)
 		switch {
@@ -103,7 +109,7 @@ func (st *Standing) nextTest(s *job.Setup, side string) Next {
 			}
 			minutes += itselfMinutes(t, drive, c.Missing())
 		case ByHand(t):
-			if byHand == nil {
+			if byHand == nil || due(&c) && !due(byHand) {
 				byHand = &c
 			}
 		case typed == nil:

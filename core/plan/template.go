@@ -170,6 +170,7 @@ func Apply(j *job.Job, t Template, span int64, seconds float64) {
 		}
 	}
 	j.Tests = kept
+	catalogue.Chain(j.Tests)
 	ticked := j.Plan.Steps
 	j.Plan.Steps = slices.Clone(t.Steps)
 	for _, s := range ticked {

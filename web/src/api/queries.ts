@@ -306,9 +306,16 @@ export const useDiscardTimer = (id: string) =>
     return null
   })
 
+/** Keeping is how a run is kept; next: what follows in the same start is timed then. */
+type Keeping = Schemas['Keeping'] & { next?: boolean }
+
 /** useKeepTimer makes a run of the stopped timer. then is called once it is kept, even if the glass has gone meanwhile: its event may come first. */
-export const useKeepTimer = (id: string, then: (how: Schemas['Keeping']) => void) =>
-  useCommand((body: Schemas['Keeping'], c) => data(c.POST('/api/jobs/{job}/timer/keep', { ...path(id), body })), {
+export const useKeepTimer = (id: string, then: (how: Keeping) => void) =>
+  useCommand((how: Keeping, c) => {
+    const body = { ...how }
+    delete body.next // the bench keeps the run alike
+    return data(c.POST('/api/jobs/{job}/timer/keep', { ...path(id), body }))
+  }, {
     onSuccess: (view, how, cache) => {
       takeJob(view, cache)
       void cache.invalidateQueries({ queryKey: keys.timer(id) })

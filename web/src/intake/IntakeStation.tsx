@@ -63,7 +63,7 @@ export function IntakeStation() {
       )}
       <Earlier view={view} />
       <Drives view={view} />
-      {kindOf(view) === 'upgrade' && <Forecast view={view} />}
+      {kindOf(view) === 'upgrade' && !job.job.gates?.length && <Forecast view={view} />}
       <PlanEditor view={view} />
     </div>
   )

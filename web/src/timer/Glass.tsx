@@ -7,8 +7,8 @@ import { pageNow, useClock } from '../api/clock'
 import { newKey } from '../api/key'
 import type { Setup, Test, Timer, View } from '../api/client'
 import { useDiscardTimer, useKeepTimer, usePerform } from '../api/queries'
-import { sidePath, videoPath } from '../job/paths'
-import { coverOf, setupName, simulatedOn } from '../job/view'
+import { sidePath, timerPath, videoPath } from '../job/paths'
+import { byHand, coverOf, missingRuns, setupName, simulatedOn } from '../job/view'
 import { figure, giveOrTake } from '../ui/format'
 import { useGoOn } from '../ui/goOn'
 import { Heading } from '../ui/Heading'
@@ -40,8 +40,11 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   )
   const job = sidePath(view.id, setup)
   const toJob = goOn(() => job)
+  const follower = followerOf(view, test, setup.id)
   const keep = useKeepTimer(view.id, (how) => {
-    if (!how.again && !how.series && held.series === 0) toJob(how)
+    if (how.again || how.series || held.series > 0) return
+    if (follower && how.next) void go(timerPath(view.id, setup.id, follower.id))
+    else toJob(how)
   })
   const discard = useDiscardTimer(view.id)
   const perform = usePerform(view.id)
@@ -83,7 +86,8 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
     },
     [bench, press, id, armed, settling, test.id, sitting],
   )
-  const mark = useCallback((at: number) => send('press', performance.timeOrigin + at), [send])
+  // While the user's part is left out, a press ends the pause and marks nothing.
+  const mark = useCallback((at: number) => send(byHuman ? 'hold' : 'press', performance.timeOrigin + at), [send, byHuman])
   const hold = useCallback((at: number) => send('hold', performance.timeOrigin + at), [send])
   const countdown = useCountdown(useCallback(() => send('press', pageNow()), [send]))
   const { run: keepRun } = keep
@@ -91,7 +95,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   const undo = useCallback(() => takeBack(id), [takeBack, id])
   // What is kept or thrown away is what the presses say, those too that are still on their way.
   const keepIt = useCallback(
-    (more: { again?: boolean; series?: number }) => after(held.id, (timer) => void noted((was) => keepRun({ ...was, timer, ...more }))()),
+    (more: { again?: boolean; series?: number; next?: boolean }) => after(held.id, (timer) => void noted((was) => keepRun({ ...was, timer, ...more }))()),
     [after, keepRun, noted, held.id],
   )
   const { run: discardRun } = discard
@@ -107,6 +111,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
         ...(stopped
           ? [
               { key: 'k', label: 'Keep', run: () => keepIt({}) },
+              ...(follower ? [{ key: 'n', label: 'Keep, and time what follows', run: () => keepIt({ next: true }) }] : []),
               { key: 'a', label: 'Keep and run again', run: () => keepIt({ again: true }) },
               { key: 'f', label: 'Keep, five more runs', run: () => keepIt({ series: 5 }) },
               { key: 'd', label: 'Discard', run: discardIt },
@@ -114,12 +119,13 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
           : []),
         { key: 'Escape', label: 'Back to the job (the timer keeps running)', run: () => void go(job) },
       ],
-      [stopped, running, ready, mark, hold, countdown.begin, undo, keepIt, discardIt, go, job],
+      [stopped, running, ready, mark, hold, countdown.begin, undo, keepIt, discardIt, go, job, follower],
     ),
   )
 
   const glass = useGlass(!stopped && !settling && countdown.left === undefined, mark)
   const cover = coverOf(view, test.id, setup.id)
+  const more = cover !== undefined && cover.kept + 1 < cover.wanted
   const side = setup.role === 'then' ? 'then' : 'now'
   const error = outbox.error ?? keep.error ?? discard.error ?? perform.error
   return (
@@ -167,9 +173,9 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
             <>
               <p>
                 <span className="max-sm:hidden">
-                  <kbd className="key">Space</kbd> or the glass
+                  <kbd className="key">Space</kbd> or a tap
                 </span>
-                <span className="sm:hidden">A tap</span> <strong>{whatPressDoes(timer)}</strong>
+                <span className="sm:hidden">A tap</span> <strong>{byHuman ? 'resumes' : whatPressDoes(timer, test)}</strong>
               </p>
               {byHuman && <p className="text-base text-secondary">Paused: what the user does is left out.</p>}
               {!byHuman && uncounted && <p className="text-base text-secondary">The figure waits: “{uncounted.name}” does not count.</p>}
@@ -185,12 +191,25 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
         <div className="flex min-h-16 flex-wrap items-center justify-center gap-3">
           {stopped && (
             <>
-              <CommandButton of={keep} tone="primary" size="lg" onClick={() => keepIt({})}>
+              {follower ? (
+                <CommandButton of={keep} tone="primary" size="lg" onClick={() => keepIt({ next: true })}>
+                  Keep, next: {follower.name} <kbd className="key max-sm:hidden">n</kbd>
+                </CommandButton>
+              ) : (
+                more && (
+                  <CommandButton of={keep} tone="primary" size="lg" onClick={() => keepIt({ again: true })}>
+                    Keep, next ({cover.kept + 2} of {cover.wanted}) <kbd className="key max-sm:hidden">a</kbd>
+                  </CommandButton>
+                )
+              )}
+              <CommandButton of={keep} tone={follower || more ? 'plain' : 'primary'} size="lg" onClick={() => keepIt({})}>
                 Keep <kbd className="key max-sm:hidden">k</kbd>
               </CommandButton>
-              <CommandButton of={keep} size="lg" onClick={() => keepIt({ again: true })}>
-                Keep and run again <kbd className="key max-sm:hidden">a</kbd>
-              </CommandButton>
+              {(follower || !more) && (
+                <CommandButton of={keep} size="lg" onClick={() => keepIt({ again: true })}>
+                  Keep and run again <kbd className="key max-sm:hidden">a</kbd>
+                </CommandButton>
+              )}
               <CommandButton of={keep} size="lg" onClick={() => keepIt({ series: 5 })}>
                 Keep, five more runs <kbd className="key max-sm:hidden">f</kbd>
               </CommandButton>
@@ -202,7 +221,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
           {running && (
             <button
               type="button"
-              className={`btn btn-lg ${byHuman ? 'btn-primary' : ''}`}
+              className={`btn btn-lg w-80 max-w-full ${byHuman ? 'btn-primary' : ''}`} // as wide in both states: what lies beside it doesn't come under the thumb
               aria-pressed={byHuman}
               onPointerDown={(e) => e.isPrimary && e.button === 0 && hold(e.timeStamp)}
               onClick={(e) => e.detail === 0 && hold(e.timeStamp)} // by a key
@@ -255,8 +274,23 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
         </p>
       </div>
       <Phases timer={timer} bench={bench} side={side} />
+      {/* The pad never moves and holds nothing else: one thumb finds it without looking. */}
+      <button
+        type="button"
+        data-pad
+        disabled={stopped || settling}
+        className="sticky bottom-0 h-[45dvh] w-full shrink-0 border-t-4 border-base-content bg-base-200 text-2xl font-bold sm:sr-only"
+        onClick={(e) => e.detail === 0 && mark(e.timeStamp)} // by a key or a screen reader
+      >
+        {stopped ? 'Stopped' : byHuman ? 'Resume' : ready ? 'Start' : 'Press'}
+      </button>
     </div>
   )
+}
+
+/** followerOf is the test that follows in the same start and still wants a run, if there is one. */
+function followerOf(view: View, test: Test, setup: string): Test | undefined {
+  return view.job.tests.find((t) => t.follows === test.id && !t.retired && missingRuns(view, t, setup) > 0 && byHand(view, t))
 }
 
 /** slip is how far a finger may move and still have tapped, px. */
@@ -272,7 +306,8 @@ function useGlass(on: boolean, mark: (at: number) => void) {
     onPointerDown: (e: PointerEvent) => {
       if (!e.isPrimary) return // a second finger neither presses nor takes the first one's press away
       down.current = undefined
-      if (!on || e.button !== 0 || (e.target as Element).closest('button, a, input, label, summary, select, textarea')) return
+      const held = (e.target as Element).closest('button, a, input, label, summary, select, textarea')
+      if (!on || e.button !== 0 || (held && !held.hasAttribute('data-pad'))) return
       if (e.pointerType === 'mouse') mark(e.timeStamp)
       else down.current = { id: e.pointerId, x: e.clientX, y: e.clientY, at: e.timeStamp }
     },

@@ -28,11 +28,23 @@ describe('lapsOf', () => {
   })
 })
 
+describe('the sentences of a test', () => {
+  const own = { begin: 'you open the program', end: 'its window takes what you type' }
+  const one = [{ id: '', name: '', counts: true }]
+  it.each([
+    ['ready', 0, one, 'starts when you open the program'],
+    ['running', 1, one, 'stops when its window takes what you type'],
+    ['running', 1, phases, 'ends “to the sign-in”'],
+    ['running', 3, phases, 'stops when its window takes what you type'],
+  ] as const)('%s after %i presses', (state, n, list, want) =>
+    expect(whatPressDoes({ phases: [...list], marks_ms: Array<number>(n).fill(0), state }, own)).toBe(want))
+})
+
 describe('whatPressDoes', () => {
   const words = (state: 'ready' | 'running' | 'stopped', marks: number, list = phases) =>
     whatPressDoes({ phases: list, marks_ms: Array<number>(marks).fill(0), state })
   it('names the phase that ends', () => {
-    expect(words('ready', 0)).toContain('power button')
+    expect(words('ready', 0)).toBe('starts')
     expect(words('running', 1)).toBe('ends “to the sign-in”')
     expect(words('running', 2)).toBe('ends “password”')
     expect(words('running', 3)).toBe('stops at a usable desktop')

@@ -55,13 +55,14 @@ export function withWaiting(timer: Timer, presses: Waiting[]): Timer {
 /** counted is the time that counts so far, s. */
 export const counted = (laps: Lap[]) => laps.reduce((sum, l) => sum + (l.counts ? l.seconds : 0), 0)
 
-/** whatPressDoes says what the next press means. */
-export function whatPressDoes(timer: Pick<Timer, 'phases' | 'marks_ms' | 'state'>): string {
-  if (timer.state === 'ready') return 'starts, together with the power button'
+/** whatPressDoes says what the next press means, by the test's own sentences where it has them. */
+export function whatPressDoes(timer: Pick<Timer, 'phases' | 'marks_ms' | 'state'>, test: { begin?: string; end?: string } = {}): string {
+  if (timer.state === 'ready') return test.begin ? `starts when ${test.begin}` : 'starts'
   if (timer.state === 'stopped') return ''
   const at = timer.marks_ms.length - 1
   const phase = timer.phases[at]
   const last = at === timer.phases.length - 1
+  if (test.end && (last || !phase?.name)) return `stops when ${test.end}`
   if (!phase?.name) return 'stops'
   return last ? `stops ${phase.name.startsWith('to ') ? 'at' + phase.name.slice(2) : 'at the end of ' + phase.name}` : `ends “${phase.name}”`
 }
