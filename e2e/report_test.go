@@ -104,6 +104,8 @@ func TestAReportIsIssuedAndShared(t *testing.T) {
 	for n := range 2 {
 		p.press("Accept")
 		p.until("one more run is stored", func() bool { return told() == n+1 })
+		p.poll("the run to leave the list",
+			fmt.Sprintf(`[...document.querySelectorAll('button')].filter(b => b.innerText.trim() === 'Discard').length === %d`, 1-n))
 	}
 	p.press("1 discarded run")
 	p.press("Accept")

@@ -1,9 +1,12 @@
 import type { ReactNode } from 'react'
 import type { Document, Schemas } from '../api/client'
-import { day } from '../ui/format'
 import { SideMark, Simulated } from '../ui/parts'
 
 type Figure = Schemas['Figure']
+
+/** dayIn is a day in the report's language. */
+const dayIn = (lang: string, at: string) =>
+  lang === 'de' ? new Date(at).toLocaleDateString('de-DE') : new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' })
 
 /** Label says a word that stands around the report, in its language. */
 type Label = (name: string) => string
@@ -29,7 +32,7 @@ export function Paper({ doc }: { doc: Document }) {
           {doc.customer ? l('of').replace('{computer}', computer).replace('{customer}', doc.customer) : computer}
         </p>
         <p className="text-secondary">
-          {l('job').replace('{number}', doc.number)}, {doc.issued ? day(doc.issued) : l('draft')}
+          {l('job').replace('{number}', doc.number)}, {doc.issued ? dayIn(doc.lang, doc.issued) : l('draft')}
           {doc.revision > 1 && `, ${l('revision').replace('{n}', String(doc.revision))}`} {doc.simulated && <Simulated small>{l('simulated')}</Simulated>}
         </p>
       </header>
