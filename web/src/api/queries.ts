@@ -200,6 +200,10 @@ export const usePassGate = (id: string) =>
     data(c.POST('/api/jobs/{job}/gates', { ...path(id), body })),
   )
 
+/** useDropWork takes an entry of other work back. */
+export const useDropWork = (id: string) =>
+  useJobCommand((work: string, c: Client) => data(c.DELETE('/api/jobs/{job}/work/{work}', { params: { path: { job: id, work } } })))
+
 /** useUnpassGate takes back the checkpoint that was passed last. */
 export const useUnpassGate = (id: string) =>
   useJobCommand((gate: string, c: Client) => data(c.DELETE('/api/jobs/{job}/gates/{gate}', { params: { path: { job: id, gate } } })))

@@ -7,6 +7,7 @@ import { Heading } from '../ui/Heading'
 import { SideMark } from '../ui/parts'
 import { CarryOver } from './CarryOver'
 import { StepList } from './StepList'
+import { StillThere } from './StillThere'
 import { Tasks } from './Tasks'
 import { Work } from './Work'
 
@@ -25,6 +26,7 @@ export function SwapStation() {
       </div>
       {view.next.do !== 'close' && <NextPanel view={view} page="swap" />}
       <ProbeLine view={view} />
+      <StillThere view={view} />
       <StepList view={view} when="swap" />
       {view.job.plan.steps?.some((s) => s.when === 'close') && <Gate view={view} name="case-closed" />}
       <CarryOver view={view} />

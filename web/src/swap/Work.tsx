@@ -1,14 +1,16 @@
 import { zodResolver } from '@hookform/resolvers/zod'
+import { useCallback, useState } from 'react'
 import { useForm, useWatch } from 'react-hook-form'
 import { z } from 'zod'
 import type { View } from '../api/client'
-import { useNoteWork } from '../api/queries'
+import { useDropWork, useNoteWork } from '../api/queries'
 import { Choice } from '../ui/Choice'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { Fold } from '../ui/Fold'
 import { time } from '../ui/format'
 import { Refusal } from '../ui/parts'
+import { Undo } from '../ui/Undo'
 
 const kinds = ['cleaning', 'memory', 'cooling', 'firmware', 'drivers', 'tidying', 'other'] as const
 
@@ -30,19 +32,29 @@ const nothing = { what: undefined, note: '', memory: '', processor: '', graphics
 /** Work is other work of the visit, noted when it is done, because it can change the figures as well. */
 export function Work({ view }: { view: View }) {
   const note = useNoteWork(view.id)
+  const work = view.job.job.work ?? []
+  const drop = useDropWork(view.id)
+  const [gone, setGone] = useState<(typeof work)[number]>()
+  const forget = useCallback(() => setGone(undefined), [])
   const { register, handleSubmit, control, setValue, reset, formState } = useForm<z.input<typeof schema>>({ resolver: zodResolver(schema), defaultValues: nothing })
   const what = useWatch({ control, name: 'what' }) as (typeof kinds)[number] | undefined
-  const work = view.job.job.work ?? []
   return (
     <Fold title="Other work" status={work.length === 0 ? 'none noted' : work.map((w) => w.what).join(', ')}>
       {work.length === 0 && <p className="text-secondary">Cleaning, cooling or updates between Then and Now change the figures as well.</p>}
       <ul>
         {work.map((w) => (
           <li key={w.at + w.what} className="border-b border-base-300 py-1.5">
-            <span className="font-semibold">{w.what}</span> {w.note} <span className="text-secondary">{time(w.at)}</span>
+            <span className="font-semibold">{w.what}</span> {w.note} <span className="text-secondary">{time(w.at)}</span>{' '}
+            {w.id && (
+              <CommandButton of={drop} size="sm" tone="ghost" aria-label={`Remove ${w.what}`} onClick={() => drop.run(w.id!, () => setGone(w))}>
+                Remove
+              </CommandButton>
+            )}
           </li>
         ))}
       </ul>
+      {gone && <Undo what={`${gone.what} was removed.`} onUndo={() => note.run({ what: gone.what, note: gone.note, at: gone.at, touches: gone.touches, fitted: gone.fitted }, forget)} onGone={forget} />}
+      {drop.error && <Refusal error={drop.error} />}
       <form
         className="flex flex-col gap-2 pt-2"
         onSubmit={(e) =>

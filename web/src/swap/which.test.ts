@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Probe, View } from '../api/client'
-import { codeOf, whichIsWhich } from './which'
+import { codeOf, whichIsWhich, stillThere } from './which'
 
 const view = (old: object, fresh: object) =>
   ({
@@ -67,4 +67,15 @@ describe('which drive is which', () => {
     expect(whichIsWhich(view({}, {}), [p]).warnings).toEqual([])
   })
   it('makes no code of nothing', () => expect(codeOf('7', 'now')).toBe('7 NEW'))
+})
+
+describe('an old drive that is said to be out', () => {
+  const probe = (away: boolean, digest: string) => ({ away, facts: { drives: [{ serial_digest: digest }] } }) as never
+  it.each([
+    ['is seen by a probe', { serial_digest: 'a' }, [probe(false, 'a')], true],
+    ['is not seen', { serial_digest: 'a' }, [probe(false, 'b')], false],
+    ['was seen by a probe that is away', { serial_digest: 'a' }, [probe(true, 'a')], false],
+    ['has no fingerprint', {}, [probe(false, '')], false],
+    ['is not known', undefined, [probe(false, 'a')], false],
+  ])('%s', (_, drive, probes, want) => expect(stillThere(drive, probes)).toBe(want))
 })

@@ -81,3 +81,7 @@ export function whichIsWhich(view: View, probes: Probe[]): { drives: Told[]; war
   }
   return { drives, warnings }
 }
+
+/** stillThere tells whether a probe that is there sees a drive, by its serial fingerprint. */
+export const stillThere = (drive: { serial_digest?: string } | undefined, probes: Probe[]) =>
+  Boolean(drive?.serial_digest) && probes.some((p) => !p.away && p.facts.drives.some((d) => d.serial_digest === drive!.serial_digest))

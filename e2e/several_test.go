@@ -1,0 +1,150 @@
+package e2e
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// Four drives from intake to paper: the table has them all, any of them is the base, and the report says nowhere that one
+// was replaced.
+func TestAComparisonFromIntakeToPaper(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve", "--pace", "0")
+	p := open(t, s.base, 1280, 800)
+	p.see("No computer is on the bench.")
+	p.key("n")
+	p.press("Comparison: several drives")
+	p.see("First drive")
+	p.press("Quick check in ten minutes")
+	p.press("An office tower")
+	p.see("cold start to desktop, once")
+	id := p.jobHere()
+	p.press("Intake")
+	for _, kind := range []string{"NVMe SSD", "hard disk"} {
+		p.press("Add a drive to compare")
+		p.press(kind)
+		p.fill("Capacity", "1 TB")
+		p.press("Add the drive")
+		p.see("1 TB " + kind)
+	}
+	var v struct {
+		Page string
+		Job  struct {
+			Setups []struct{ ID, Role, Name, Relation string }
+			Runs   []struct{ Test string }
+		}
+	}
+	s.ask("GET", "/api/jobs/"+id, nil, &v)
+	require.Len(t, v.Job.Setups, 4)
+	for i, setup := range v.Job.Setups {
+		assert.Equal(t, "trial", setup.Role)
+		assert.Empty(t, setup.Relation)
+		s.ask("POST", "/api/jobs/"+id+"/sittings", map[string]any{"setup": setup.ID, "conditions": map[string]any{"power": "mains", "busy": []string{}}}, nil)
+		sitting := "s" + string(rune('1'+i))
+		s.measureBehind(id, sitting, 2, "t-start")
+		s.measureDriveBehind(id, sitting)
+	}
+	p.goTo("/jobs/" + id)
+	p.see("Compare with")
+	p.see("base")
+	cells, err := chromedp.Run(p.ctx, chromedp.Evaluate[int](`document.querySelectorAll('table')[0].querySelectorAll('tbody td').length`))
+	require.NoError(t, err)
+	assert.Equal(t, 3*4, cells, "three tests beside four drives")
+	p.see("times as fast")
+	_, err = chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`{ const e = document.querySelector('select'); Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value').set.call(e, 'trial3'); e.dispatchEvent(new Event('change', {bubbles: true})) }`))
+	require.NoError(t, err)
+	p.poll("the other base", `/base/.test([...document.querySelectorAll('th')].find(e => e.innerText.startsWith('1 TB NVMe SSD'))?.innerText ?? '')`)
+	p.accessible()
+	p.press("Report")
+	p.see("4 drives were compared.")
+	p.see("The drives compared")
+	assert.NotContains(t, strings.ToLower(p.text()), "replaced")
+	p.press("Issue")
+	p.see("it stays as it was.")
+	_, text := p.pdf()
+	assert.Contains(t, text, "4 drives were compared.")
+	assert.NotContains(t, strings.ToLower(text), "replaced")
+	p.press("Hand back")
+	p.see("Handed back:")
+}
+
+// A computer is measured again two months later, without a new drive: the same, and slower.
+func TestACheckUpTwoMonthsLater(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve")
+	for name, c := range map[string]struct {
+		later    float64
+		headline string
+	}{"the same": {15, "As fast as on 1 March 2031"}, "slower": {24, "Slower than on 1 March 2031"}} {
+		t.Run(name, func(t *testing.T) {
+			id := s.take(checkUp(t, name, c.later))
+			p := open(t, s.base, 1280, 800)
+			p.goTo("/jobs/" + id)
+			p.see("Result")
+			p.see("1 Mar, 10:00")
+			p.see("1 May, 10:00")
+			p.see("what the customer feels")
+			assert.NotContains(t, p.text(), "Old drive", "no drive comes out")
+			p.accessible()
+			p.press("Report")
+			p.see(c.headline)
+			p.see("Nothing was replaced.")
+			p.see("The drive was 40 % full, and is 88 % full now.")
+			p.press("Issue")
+			p.see("it stays as it was.")
+			var r struct {
+				Issued struct {
+					Headline  string
+					Sentences []struct {
+						ID       string
+						Rests_on []string
+					}
+				}
+			}
+			s.ask("GET", "/api/jobs/"+id+"/report", nil, &r)
+			assert.Contains(t, r.Issued.Headline, c.headline)
+			for _, said := range r.Issued.Sentences {
+				assert.NotEmpty(t, said.Rests_on, said.ID)
+			}
+			p.press("Hand back")
+			p.see("Handed back:")
+		})
+	}
+}
+
+// checkUp is the file of a made-up check-up: starts of 15 s in March, and as given in May, eight times each.
+func checkUp(t *testing.T, name string, later float64) []byte {
+	t.Helper()
+	data, err := os.ReadFile("../cmd/nowthen/testdata/checkup.nowthen.json")
+	require.NoError(t, err)
+	var j map[string]any
+	require.NoError(t, json.Unmarshal(data, &j))
+	j["job"].(map[string]any)["number"] = "2031 " + name
+	j["sittings"] = slices.DeleteFunc(j["sittings"].([]any), func(s any) bool {
+		id := s.(map[string]any)["id"]
+		return id != "s1" && id != "s3"
+	})
+	runs := []any{}
+	for sitting, of := range map[string]struct {
+		day   string
+		value float64
+	}{"s1": {"2031-03-01", 15}, "s3": {"2031-05-01", later}} {
+		for n := range 8 {
+			runs = append(runs, map[string]any{"id": fmt.Sprint(name, sitting, n), "test": "t-start", "sitting": sitting,
+				"at": fmt.Sprintf("%sT10:%02d:00Z", of.day, n), "value": of.value + 0.02*float64(n-4), "method": "automatic",
+				"warmth": "cold", "start_kind": "cold", "set_aside": nil})
+		}
+	}
+	j["runs"] = runs
+	data, err = json.Marshal(j)
+	require.NoError(t, err)
+	return data
+}
