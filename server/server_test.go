@@ -518,7 +518,7 @@ func TestTheContract(t *testing.T) {
 	}, time.Minute, 20*time.Millisecond)
 	ask("POST", sim+"/measuring", `{"sitting":"s1"}`, 409)
 	ask("GET", sim+"/report/file?form=pdf", "", 404)
-	ask("POST", sim+"/report?lang=de", "", 409) // the work has not begun
+	ask("POST", sim+"/report?lang=de", "", 409)                // the work has not begun
 	ask("POST", sim+"/gates", `{"gate":"old-drive-out"}`, 409) // something is missing
 	ask("POST", sim+"/gates", `{"gate":"old-drive-out","why":"a try"}`, 200)
 	ask("POST", sim+"/report?lang=de", "", 201)

@@ -5,6 +5,7 @@ import (
 	"encoding/base64"
 	"html/template"
 	"io"
+	"slices"
 
 	"nowthen/report"
 )
@@ -15,30 +16,70 @@ var page string
 var htmlForm = template.Must(template.New("report").Funcs(template.FuncMap{"clean": clean, "notes": notes,
 	"confidence": confidence}).Parse(page))
 
-// lane is a wait with both sides on one scale.
+// lane is a wait with both sides as bars; 100 is the end of the scale.
 type lane struct {
 	report.Figure
 	ThenPct, NowPct float64
+	// ThenBroken and NowBroken mark a bar that is longer than the scale.
+	ThenBroken, NowBroken bool
 	// ThenS and NowS are how long a wait was on either side, s.
 	ThenS, NowS float64
 }
 
-// lanes puts waits onto one scale each: 100 is the longer side.
+// breakFrom is how many times as long as the next one a wait is whose bar is broken, so that the others can be seen;
+// breakRoom is how much longer than the next one the scale then is.
+const (
+	breakFrom = 8
+	breakRoom = 1.5
+)
+
+// longer is the longer side of a figure.
+func longer(f report.Figure) float64 {
+	most := 0.0
+	for _, v := range []*float64{f.Then, f.Now} {
+		if v != nil {
+			most = max(most, *v)
+		}
+	}
+	return most
+}
+
+// scaleEnd is where the scale ends on which all waits stand, s.
+func scaleEnd(figures []report.Figure) float64 {
+	var all []float64
+	for _, f := range figures {
+		if f.Unit == "s" {
+			all = append(all, longer(f))
+		}
+	}
+	slices.Sort(all)
+	switch n := len(all); {
+	case n == 0:
+		return 0
+	case n > 1 && all[n-2] > 0 && all[n-1] > breakFrom*all[n-2]:
+		return breakRoom * all[n-2]
+	default:
+		return all[n-1]
+	}
+}
+
+// lanes puts waits onto one scale; what is no time has a scale of its own.
 func lanes(figures []report.Figure) []lane {
+	end := scaleEnd(figures)
 	var list []lane
 	for _, f := range figures {
-		l, most := lane{Figure: f}, 0.0
-		for _, v := range []*float64{f.Then, f.Now} {
-			if v != nil {
-				most = max(most, *v)
+		l, most := lane{Figure: f}, end
+		if f.Unit != "s" {
+			most = longer(f)
+		}
+		put := func(v *float64, pct, seconds *float64, broken *bool) {
+			if v == nil || most <= 0 {
+				return
 			}
+			*pct, *seconds, *broken = min(100, *v/most*100), *v, *v > most
 		}
-		if f.Then != nil && most > 0 {
-			l.ThenPct, l.ThenS = *f.Then/most*100, *f.Then
-		}
-		if f.Now != nil && most > 0 {
-			l.NowPct, l.NowS = *f.Now/most*100, *f.Now
-		}
+		put(f.Then, &l.ThenPct, &l.ThenS, &l.ThenBroken)
+		put(f.Now, &l.NowPct, &l.NowS, &l.NowBroken)
 		list = append(list, l)
 	}
 	return list

@@ -326,8 +326,9 @@ func (s *sheet) lane(l lane) {
 	for _, side := range []struct {
 		label, words string
 		pct          float64
+		broken       bool
 		c            [3]int
-	}{{"then", l.Words.Then, l.ThenPct, ochre}, {"now", l.Words.Now, l.NowPct, teal}} {
+	}{{"then", l.Words.Then, l.ThenPct, l.ThenBroken, ochre}, {"now", l.Words.Now, l.NowPct, l.NowBroken, teal}} {
 		if side.words == "" {
 			continue
 		}
@@ -337,6 +338,12 @@ func (s *sheet) lane(l lane) {
 		x, y := pdf.GetXY()
 		pdf.SetFillColor(side.c[0], side.c[1], side.c[2])
 		pdf.Rect(x, y+h*0.2, max(0.3, long*side.pct/100), h*0.6, "F")
+		if side.broken {
+			pdf.SetFillColor(255, 255, 255)
+			for _, at := range []float64{0.90, 0.93} {
+				pdf.Rect(x+long*at, y, 1, h, "F")
+			}
+		}
 		pdf.SetXY(x+long+4, y)
 		s.colour(ink)
 		pdf.CellFormat(figureWidth, h, s.letters.printable(side.words), "", 1, "R", false, 0, "")

@@ -272,8 +272,9 @@ func (c *canvas) lane(d *report.Document, l lane) error {
 	for _, side := range []struct {
 		label, words string
 		pct          float64
+		broken       bool
 		col          [3]int
-	}{{"then", l.Words.Then, l.ThenPct, ochre}, {"now", l.Words.Now, l.NowPct, teal}} {
+	}{{"then", l.Words.Then, l.ThenPct, l.ThenBroken, ochre}, {"now", l.Words.Now, l.NowPct, l.NowBroken, teal}} {
 		if side.words == "" {
 			continue
 		}
@@ -285,6 +286,11 @@ func (c *canvas) lane(d *report.Document, l lane) error {
 			long := max(2, int(float64(to-from)*side.pct/100))
 			draw.Draw(c.img, image.Rect(from, c.y-18, from+long, c.y), image.NewUniform(rgb(side.col)), image.Point{},
 				draw.Src)
+			if side.broken {
+				for _, at := range []int{long * 90 / 100, long * 93 / 100} {
+					draw.Draw(c.img, image.Rect(from+at, c.y-22, from+at+8, c.y+4), image.White, image.Point{}, draw.Src)
+				}
+			}
 		}
 	}
 	return nil

@@ -1,6 +1,7 @@
 import type { ReactNode } from 'react'
 import type { Document, Schemas } from '../api/client'
 import { SideMark, Simulated } from '../ui/parts'
+import { longer, scaleEnd } from './scale'
 
 type Figure = Schemas['Figure']
 
@@ -55,7 +56,7 @@ export function Paper({ doc }: { doc: Document }) {
       {doc.waiting.length > 0 && (
         <Part title={l('waiting')}>
           {doc.waiting.map((f) => (
-            <Lane key={f.name} figure={f} label={l} />
+            <Lane key={f.name} figure={f} end={f.unit === 's' ? scaleEnd(doc.waiting) : longer(f)} label={l} />
           ))}
           {doc.share && <p className="pt-2">{doc.share}</p>}
         </Part>
@@ -248,9 +249,8 @@ function Notes({ of, label }: { of: Figure; label: Label }) {
 }
 
 /** Lane shows a wait on both sides as two lengths on one scale. */
-function Lane({ figure: f, label: l }: { figure: Figure; label: Label }) {
-  const most = Math.max(f.then ?? 0, f.now ?? 0)
-  const length = (v: number | null) => `${most > 0 && v ? (v / most) * 100 : 0}%`
+function Lane({ figure: f, end, label: l }: { figure: Figure; end: number; label: Label }) {
+  const length = (v: number | null) => `${end > 0 && v ? Math.min(100, (v / end) * 100) : 0}%`
   return (
     <div className="break-inside-avoid pb-4">
       <p className="flex flex-wrap items-baseline justify-between gap-x-4">
@@ -270,6 +270,7 @@ function Lane({ figure: f, label: l }: { figure: Figure; label: Label }) {
           </span>
           <svg className="h-6 w-0 min-w-0 flex-1" aria-hidden>
             <rect width={length(f[side])} height="100%" rx="2" className={side === 'then' ? 'fill-then' : 'fill-now'} />
+            {(f[side] ?? 0) > end && ['90%', '93%'].map((x) => <rect key={x} x={x} width="6" height="100%" className="fill-base-100" />)}
           </svg>
           <span className="w-24 text-right font-semibold">{f.words[side] || '–'}</span>
         </div>
