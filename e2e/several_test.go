@@ -96,7 +96,7 @@ func TestACheckUpTwoMonthsLater(t *testing.T) {
 			p.accessible()
 			p.press("Report")
 			p.see(c.headline)
-			p.see("Nothing was replaced.")
+			p.see("No new drive was fitted.")
 			p.see("The drive was 40 % full, and is 88 % full now.")
 			p.press("Issue")
 			p.see("it stays as it was.")

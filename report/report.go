@@ -962,10 +962,14 @@ func common(j *job.Job, l *compare.Ledger) string {
 		several = several || ln.Then != nil && ln.With != nil && ln.Then.N > 1 && ln.With.N > 1
 	}
 	switch {
-	case j.Kind() == job.KindComparison:
+	case j.Kind() == job.KindComparison && everywhere(j):
 		return "how-drives"
+	case j.Kind() == job.KindComparison:
+		return "how-drives-partly"
 	case !before:
 		return "how-alone"
+	case j.Kind() == job.KindCheckUp && partly:
+		return "how-days-partly"
 	case j.Kind() == job.KindCheckUp:
 		return "how-days"
 	case partly:
@@ -974,6 +978,24 @@ func common(j *job.Job, l *compare.Ledger) string {
 		return "how-several"
 	}
 	return "how-once"
+}
+
+// everywhere tells whether every test that was run was run on every measured drive.
+func everywhere(j *job.Job) bool {
+	ix := j.Indexed()
+	setups := rivals(j)
+	for i := range j.Tests {
+		on := 0
+		for _, s := range setups {
+			if len(ix.Side(j.Tests[i].ID, s.ID)) > 0 {
+				on++
+			}
+		}
+		if on > 0 && on < len(setups) {
+			return false
+		}
+	}
+	return true
 }
 
 // howOf says how the tests of a kind were measured, "" where none was.
