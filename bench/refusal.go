@@ -70,6 +70,12 @@ func Because(kind Kind, err error) *Refusal {
 	return &Refusal{Kind: kind, Message: Sentence(err)}
 }
 
+// IsDamaged tells whether something was refused because what is stored cannot be read.
+func IsDamaged(err error) bool {
+	var r *Refusal
+	return errors.As(err, &r) && r.Kind == Damaged
+}
+
 // Fields collects faulty inputs by their names.
 type Fields map[string]string
 

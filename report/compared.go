@@ -74,8 +74,14 @@ func (d writer) compared(j *job.Job) {
 	}
 	d.facts(c, j, setups)
 	said := list{d, "compared", nil}
+	uses := []string{"/runs"} // and how often the customer does it
+	for i := range j.Tests {
+		if j.Tests[i].PerWeek > 0 {
+			uses = append(uses, fmt.Sprintf("/tests/%d/per_week", i))
+		}
+	}
 	for _, k := range compare.Contrasts(ix, ids, compare.DefaultOptions) {
-		said.add(d.contrast(k, func(id string) string { return c.Columns[slices.Index(ids, id)] }), "/runs")
+		said.add(d.contrast(k, func(id string) string { return c.Columns[slices.Index(ids, id)] }), uses...)
 	}
 	if s := j.Setup(j.Head.Stays); s != nil && j.Head.StaysWhy != "" && slices.Contains(setups, s) {
 		said.add(d.say("stays-why",

@@ -2,6 +2,7 @@ package server
 
 import (
 	"database/sql"
+	"fmt"
 	"net/http"
 	"net/url"
 	"os"
@@ -86,6 +87,36 @@ func TestAnyIDInAnAddress(t *testing.T) {
 			}
 		})
 	}
+}
+
+// A finished job that is damaged takes nothing from what the others tell.
+func TestADamagedFinishedJob(t *testing.T) {
+	dir := t.TempDir()
+	made, err := demonstration()
+	require.NoError(t, err)
+	require.NoError(t, os.CopyFS(dir, os.DirFS(made)))
+	raw, err := sql.Open("sqlite", filepath.Join(dir, backup.Database))
+	require.NoError(t, err)
+	defer raw.Close()
+	_, err = raw.Exec(`UPDATE jobs SET body = 'x' WHERE finished = 1`)
+	require.NoError(t, err)
+	s := newServerOver(t, dir, Options{})
+	status, body, _ := do(t, s, request("POST", "/api/settings/usual", ""))
+	assert.Equal(t, 200, status, body)
+	assert.EqualValues(t, 0, field(t, []byte(body), "jobs"), "it is not counted among those that tell something")
+	status, body, _ = do(t, s, request("GET", "/api/jobs", ""))
+	require.Equal(t, 200, status, body)
+	asked := 0
+	for i := range len(field(t, []byte(body), "cards").([]any)) {
+		at := fmt.Sprint(i)
+		if field(t, []byte(body), "cards", at, "kind") == "upgrade" {
+			status, told, _ := do(t, s,
+				request("GET", "/api/jobs/"+field(t, []byte(body), "cards", at, "id").(string)+"/forecast", ""))
+			assert.Equal(t, 200, status, told)
+			asked++
+		}
+	}
+	assert.Positive(t, asked)
 }
 
 // A job that is damaged is named on the page of all jobs, opens nothing, and harms no other.

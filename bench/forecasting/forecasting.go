@@ -78,6 +78,9 @@ func (x *Forecasts) shop(ctx context.Context, simulated bool) (*forecast.Shop, e
 		k, ok := x.known[f.ID]
 		if !ok || k.revision != f.Revision {
 			snap, err := x.jobs.Load(ctx, f.ID)
+			if bench.IsDamaged(err) { // the start page names it; the others still tell something
+				continue
+			}
 			if err != nil {
 				return nil, err
 			}

@@ -83,15 +83,20 @@ func (x *Reports) Learn(ctx context.Context) (*Usual, error) {
 		return nil, err
 	}
 	var l side.Learning
+	jobs := 0
 	for _, f := range found {
 		s, err := x.jobs.Load(ctx, f.ID)
+		if bench.IsDamaged(err) { // the start page names it
+			continue
+		}
 		if err != nil {
 			return nil, err
 		}
 		l.Add(s.Index())
+		jobs++
 	}
 	now := x.jobs.Now()
-	u := &Usual{At: &now, Jobs: len(found), Kinds: l.Learnt()}
+	u := &Usual{At: &now, Jobs: jobs, Kinds: l.Learnt()}
 	body, err := json.Marshal(u)
 	if err != nil {
 		return nil, err

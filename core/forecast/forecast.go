@@ -250,11 +250,11 @@ func (s *Shop) factor(test, group, old, new string, without int) (r Range, ok bo
 	return Range{}, false
 }
 
-// After is the range of ln of a test's wait after, s, of the narrowest class alone: for a computer that was not
-// measured yet.
-func (s *Shop) After(test, old, new string) (r Range, ok bool) {
+// after is the range of ln of a test's wait after, s, of the narrowest class alone, without the job of that index: for a
+// computer that was not measured yet.
+func (s *Shop) after(test, old, new string, without int) (r Range, ok bool) {
 	r.Class = ByTest
-	r.Low, r.High, r.Jobs, ok = s.afters[class{ByTest, test, old, new}].next(-1)
+	r.Low, r.High, r.Jobs, ok = s.afters[class{ByTest, test, old, new}].next(without)
 	return r, ok
 }
 

@@ -272,6 +272,8 @@ func TestFor(t *testing.T) {
 
 	_, ok = s.For(&job.Job{}, drives, compare.DefaultOptions)
 	assert.False(t, ok, "no old drive")
+	finished, _ := s.For(visit(func(j *job.Job) { j.Head.Number = "7" }), drives[:1], compare.DefaultOptions)
+	assert.Equal(t, 29, finished.Candidates[0].Waits[0].Jobs, "a job is not foretold from itself")
 	empty, _ := Of(nil).For(visit(nil), drives, compare.DefaultOptions)
 	assert.Empty(t, empty.Candidates[0].Waits)
 	assert.Len(t, empty.Refused, 3)

@@ -2,6 +2,7 @@ package forecast
 
 import (
 	"math"
+	"slices"
 
 	"nowthen/core/catalogue"
 	"nowthen/core/compare"
@@ -89,8 +90,8 @@ const smallShare = 0.3
 // weeksPerYear as savings count them (calculations, section 4).
 const weeksPerYear = 52
 
-// For forecasts a job's waits for each candidate. The ids of the job's setups say which drive is in it: Then's; ok is
-// false where it has none.
+// For forecasts a job's waits for each candidate, from other jobs alone: what the job itself measured afterwards says
+// nothing of how it could have been foretold. The drive in it is Then's; ok is false where it has none.
 func (s *Shop) For(j *job.Job, drives []Drive, o compare.Options) (f *Forecast, ok bool) {
 	then := j.SetupAs(job.Then)
 	if then == nil {
@@ -100,6 +101,7 @@ func (s *Shop) For(j *job.Job, drives []Drive, o compare.Options) (f *Forecast, 
 	ix := j.Indexed()
 	f = &Forecast{Format: Format, Version: Version, Candidates: []Candidate{}, OtherCause: otherCauses(ix, then),
 		Record: RecordOf(s.Past()), Refused: []Refused{}}
+	own := slices.IndexFunc(s.jobs, func(p Past) bool { return p.Job != "" && p.Job == j.Head.Number })
 	floors := floorsOf(ix, then, o, f)
 	refused := map[string]bool{}
 	for _, d := range drives {
@@ -110,7 +112,7 @@ func (s *Shop) For(j *job.Job, drives []Drive, o compare.Options) (f *Forecast, 
 			if t.Retired || t.Unit != "s" || t.Kind != job.Timed && t.Kind != job.OnFiles {
 				continue
 			}
-			w, why := s.wait(ix, t, then.ID, old, d.Kind)
+			w, why := s.wait(ix, t, then.ID, old, d.Kind, own)
 			if why != "" {
 				if !refused[t.ID] {
 					refused[t.ID] = true
@@ -135,12 +137,12 @@ func (s *Shop) For(j *job.Job, drives []Drive, o compare.Options) (f *Forecast, 
 	return f, true
 }
 
-// wait is what to expect of a test; why says why nothing can be said.
-func (s *Shop) wait(ix *job.Index, t *job.Test, then, old, new string) (w Wait, why string) {
+// wait is what to expect of a test, without the past job of that index; why says why nothing can be said.
+func (s *Shop) wait(ix *job.Index, t *job.Test, then, old, new string, without int) (w Wait, why string) {
 	group := catalogue.EffortOf(t).Group
-	own := side.Of(ix, t, then)
-	if own == nil || !own.HasRatio() {
-		r, ok := s.After(t.What, old, new)
+	before := side.Of(ix, t, then)
+	if before == nil || !before.HasRatio() {
+		r, ok := s.after(t.What, old, new, without)
 		if !ok {
 			return w, "not measured on this computer, and fewer than five finished jobs tell how long it takes " +
 				"afterwards"
@@ -148,11 +150,11 @@ func (s *Shop) wait(ix *job.Index, t *job.Test, then, old, new string) (w Wait, 
 		return Wait{Test: t.ID, NowLow: math.Exp(r.Low), NowMiddle: math.Exp(r.Middle()), NowHigh: math.Exp(r.High),
 			Jobs: r.Jobs, Class: r.Class}, ""
 	}
-	r, ok := s.Factor(t.What, group, old, new)
+	r, ok := s.factor(t.What, group, old, new, without)
 	if !ok {
 		return w, "fewer than five finished jobs tell what such a drive brings"
 	}
-	measured := own.Centre
+	measured := before.Centre
 	return Wait{Test: t.ID, Then: &measured, NowLow: measured / math.Exp(r.High),
 		NowMiddle: measured / math.Exp(r.Middle()),
 		NowHigh:   measured / math.Exp(r.Low), Jobs: r.Jobs, Class: r.Class}, ""
