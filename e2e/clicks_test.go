@@ -8,7 +8,6 @@ import (
 	"strconv"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
@@ -229,21 +228,10 @@ func (p *page) timeByHandTimes(n int) {
 func (p *page) touch(name string) {
 	p.t.Helper()
 	p.poll(fmt.Sprintf("%q to touch", name), find(name)+" !== undefined")
-	type point struct{ X, Y, W, H float64 }
-	var before point
-	for until := time.Now().Add(patience); time.Now().Before(until); {
-		at, err := chromedp.Run(p.ctx, chromedp.Evaluate[point](`(() => { const e = `+find(name)+`; if (!e) return {X: -1, Y: -1};
-			e.scrollIntoView({block: 'center', inline: 'center', behavior: 'instant'});
-			const r = e.getBoundingClientRect(); return {X: r.x + r.width / 2, Y: r.y + r.height / 2, W: r.width, H: r.height} })()`))
-		if err == nil && at == before && at.X >= 0 {
-			assert.GreaterOrEqual(p.t, at.H, 30.0, "%q is large enough for a finger", name)
-			p.tap(at.X, at.Y)
-			return
-		}
-		before = at
-		p.do(chromedp.Sleep(50 * time.Millisecond))
-	}
-	p.t.Fatalf("%q does not stand still to be touched", name)
+	p.hit(name, func(at box) {
+		assert.GreaterOrEqual(p.t, at.H, 30.0, "%q is large enough for a finger", name)
+		p.tap(at.X+at.W/2, at.Y+at.H/2)
+	})
 }
 
 // touchAny touches what is there of several names.

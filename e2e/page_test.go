@@ -334,21 +334,47 @@ func find(name string) string {
 func (p *page) press(name string) {
 	p.t.Helper()
 	p.poll(fmt.Sprintf("%q to press", name), find(name)+" !== undefined")
-	type point struct{ X, Y float64 }
-	var before point
+	p.hit(name, func(at box) { p.do(chromedp.MouseClickXY(at.X+min(at.W, 60)/2, at.Y+at.H/2)) })
+}
+
+// box is where something stands on the screen.
+type box struct{ X, Y, W, H float64 }
+
+// hit presses what has that name, by a hand that is told where it stands. What has moved away in that moment (something
+// came in above it) is not pressed, nor is what came in its place: the hand tries again.
+func (p *page) hit(name string, press func(at box)) {
+	p.t.Helper()
+	var before box
 	for until := time.Now().Add(patience); time.Now().Before(until); {
-		at, err := chromedp.Run(p.ctx, chromedp.Evaluate[point](`(() => { const e = `+find(name)+`; if (!e) return {X: -1, Y: -1};
-			e.scrollIntoView({block: 'center', behavior: 'instant'});
-			const r = e.getBoundingClientRect(); return {X: r.x + Math.min(r.width, 60) / 2, Y: r.y + r.height / 2} })()`))
-		// A page that still moves (something has come in) would be hit beside the mark.
+		at, err := chromedp.Run(p.ctx, chromedp.Evaluate[box](`(() => { const e = `+find(name)+`; if (!e) return {X: -1};
+			e.scrollIntoView({block: 'center', inline: 'center', behavior: 'instant'});
+			const aim = window.aim ??= {};
+			Object.assign(aim, {at: e, down: false, up: false});
+			if (!aim.watch) {
+				aim.watch = ev => {
+					if (!aim.at || !ev.isTrusted) return;
+					const on = aim.at.contains(ev.target);
+					if (on) { aim.down ||= ev.type.endsWith('down'); aim.up ||= ev.type.endsWith('up'); return }
+					ev.preventDefault(); ev.stopImmediatePropagation();
+				};
+				for (const what of ['pointerdown', 'mousedown', 'pointerup', 'mouseup', 'click']) window.addEventListener(what, aim.watch, {capture: true});
+			}
+			const r = e.getBoundingClientRect(); return {X: r.x, Y: r.y, W: r.width, H: r.height} })()`))
 		if err == nil && at == before && at.X >= 0 {
-			p.do(chromedp.MouseClickXY(at.X, at.Y))
-			return
+			press(at)
+			missed, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](`(() => { const aim = window.aim, at = aim?.at;
+				if (!at) return false; // another page came of it
+				aim.at = null;
+				return !aim.down || (at.isConnected && !aim.up) })()`))
+			if err != nil || !missed {
+				return
+			}
+			p.t.Logf("%q moved away from under the hand", name)
 		}
 		before = at
 		time.Sleep(60 * time.Millisecond)
 	}
-	p.t.Fatalf("%q does not stand still to be pressed", name)
+	p.t.Fatalf("%q does not stand still to be pressed, or is covered", name)
 }
 
 // fill types into the field with that label, in the place of what stands in it.

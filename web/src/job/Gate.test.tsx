@@ -80,6 +80,21 @@ describe('a gate', () => {
     expect(screen.queryByText('not ticked: Fans turn')).toBeNull()
     expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Case is closed' }).disabled).toBe(true)
   })
+  it('ticks all of them one after the other, and says what the bench refuses', async () => {
+    const v = view()
+    v.job.plan.steps = [1, 2, 3].map((n) => ({ id: `s${n}`, text: `Step ${n}`, when: 'close' })) as typeof v.job.plan.steps
+    vi.stubGlobal('fetch', async (r: Request) => {
+      const what = `${r.method} ${new URL(r.url).pathname}`
+      if (r.method === 'PUT') sent.push({ what, body: await r.clone().json() })
+      if (r.method === 'PUT' && what.endsWith('s2'))
+        return new Response(JSON.stringify({ type: 'x', title: 'x', status: 507, detail: 'The disk is full.', message: 'The disk is full.' }), { status: 507, headers: { 'Content-Type': 'application/problem+json' } })
+      return new Response(JSON.stringify(r.method === 'PUT' ? v : { checks: [] }), { headers: { 'Content-Type': 'application/json' } })
+    })
+    show(v, 'case-closed')
+    fireEvent.click(screen.getByRole('button', { name: 'Tick all 3' }))
+    expect(await screen.findByText(/The disk is full/)).toBeTruthy()
+    expect(sent.map((s) => s.what)).toEqual(['PUT /api/jobs/j/steps/s1', 'PUT /api/jobs/j/steps/s2'])
+  })
   it('says what of the new drive is not as it should be, and asks why it is passed all the same', async () => {
     const check = (id: string, gate: string, state: string) => ({ id, title: `Check ${id}`, state, found: 'so', should: '', do: state === 'wrong' ? 'Mend it.' : '', by_hand: false, gate, rule: '' })
     answer(200, { checks: [check('link', 'case-closed', 'wrong'), check('trim', 'handed-back', 'wrong'), check('recognised', 'case-closed', 'fine')] })

@@ -145,10 +145,12 @@ function BeforeItIsClosed({ view }: { view: View }) {
   const tick = useTick(view.id)
   const steps = view.job.plan.steps?.filter((s) => s.when === 'close') ?? []
   const left = steps.filter((s) => !s.done)
+  // One after the other: what the bench refuses ends it, and stands below.
+  const tickAll = ([first, ...others]: typeof left) => first && tick.run({ step: first.id, done: true, by: technician.get() }, () => tickAll(others))
   return (
     <div className="mt-3 flex flex-col">
       {left.length > 1 && (
-        <CommandButton of={tick} size="sm" className="self-start" onClick={() => left.forEach((s) => tick.run({ step: s.id, done: true, by: technician.get() }))}>
+        <CommandButton of={tick} size="sm" className="self-start" onClick={() => void tickAll(left)}>
           Tick all {left.length}
         </CommandButton>
       )}
