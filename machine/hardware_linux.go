@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"slices"
 	"strconv"
@@ -512,6 +513,13 @@ func (t root) combined(device string) *hardware.Combined {
 	return c
 }
 
+// mappedTable is what the device mapper says of one of its devices; "" where it doesn't, as without administrator
+// rights.
+var mappedTable = func(name string) string {
+	out, _ := exec.Command("dmsetup", "table", name).Output()
+	return string(out)
+}
+
 // members collects the drives below a block device, each with what it is in a cache.
 func (t root) members(device, role string, depth int, c *hardware.Combined) {
 	dir := "/sys/class/block/" + device
@@ -533,8 +541,12 @@ func (t root) members(device, role string, depth int, c *hardware.Combined) {
 		role = hardware.AsCache
 	}
 	below := t.glob(dir + "/slaves/*")
+	var roles map[string]string
+	if name := t.read(dir + "/dm/name"); name != "" && len(below) > 1 {
+		roles = hardware.MappedCache(mappedTable(name))
+	}
 	for _, lower := range below {
-		t.members(filepath.Base(lower), role, depth+1, c)
+		t.members(filepath.Base(lower), cmp.Or(roles[t.read(dir+"/slaves/"+filepath.Base(lower)+"/dev")], role), depth+1, c)
 	}
 	if len(below) > 0 {
 		return

@@ -408,10 +408,24 @@ func TestCombinedVolumes(t *testing.T) {
 			"dm-0",
 			&hardware.Combined{Kind: "cache",
 				Members: []hardware.Member{member("sda", 2, "data"), member("sdb", 1, "cache")}}},
+		"a cache of the device mapper alone": {recorded{t, drives(map[string]string{dm + "dm-0/dm/name": "fast",
+			dm + "dm-1/dev": "254:1", dm + "dm-2/dev": "254:2", sys + "sda/sda2/dev": "8:2"}),
+			under("dm-0", "dm-1", "dm-0", "dm-2", "dm-0", "sda2", "dm-1", "sdb1", "dm-2", "sdb1")},
+			"dm-0",
+			&hardware.Combined{Kind: "cache",
+				Members: []hardware.Member{member("sdb", 1, "cache"), member("sda", 2, "data")}}},
 		"one drive": {recorded{t, drives(nil), under("dm-0", "sda2")}, "dm-0", nil},
 	} {
 		t.Run(name, func(t *testing.T) {
 			tt.r.t = t
+			if strings.Contains(name, "mapper") {
+				said := mappedTable
+				t.Cleanup(func() { mappedTable = said })
+				mappedTable = func(of string) string {
+					assert.Equal(t, "fast", of)
+					return "0 1249000000 cache 254:1 254:2 8:2 512 1 writethrough smq 0\n"
+				}
+			}
 			assert.Equal(t, tt.want, tt.r.root().combined(tt.of))
 		})
 	}

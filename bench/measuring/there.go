@@ -27,9 +27,12 @@ type Probes interface {
 	Withdraw(ctx context.Context, id, orderID string) (answers bool, err error)
 	// Ordered is what a probe has to measure, or nil.
 	Ordered(ctx context.Context, id string) (*order.Order, error)
-	// At says which simulated computer a probe's is ("" for a real one), in which setup it is
-	// now, and where the drive under test is mounted; "" where that is not known.
-	At(ctx context.Context, jobID, id string) (simulated, setup, mount string, err error)
+	// At says which simulated computer a probe's is ("" for a real one), and in which setup it is
+	// now, "" where that is not known.
+	At(ctx context.Context, jobID, id string) (simulated, setup string, err error)
+	// Holding is the folder in which the drive of a setup is measured, the chosen one or where it is mounted; ok is
+	// false where another drive holds it, or the drive isn't in that computer.
+	Holding(ctx context.Context, jobID, id, setup, chosen string) (dir string, ok bool, err error)
 }
 
 // On says by which probes rounds can be run on other computers.
@@ -41,16 +44,18 @@ func (x *Rounds) measureThere(ctx context.Context, jobID string, j *job.Job, s *
 	if x.probes == nil {
 		return nil, bench.Refuse(bench.Missing, "there-is-no-such-probe")
 	}
-	name, setup, mount, err := x.probes.At(ctx, jobID, in.Probe)
+	name, _, err := x.probes.At(ctx, jobID, in.Probe)
 	if err != nil {
 		return nil, err
 	}
-	if setup != s.Setup {
+	dir, ok, err := x.probes.Holding(ctx, jobID, in.Probe, s.Setup, in.Dir)
+	if err != nil {
+		return nil, err
+	}
+	if !ok {
 		return nil, otherDrive()
 	}
-	if in.Dir == "" {
-		in.Dir = mount
-	}
+	in.Dir = dir
 	w, err := planWork(j, s.Setup, in, name != "")
 	if err != nil {
 		return nil, err
@@ -241,7 +246,7 @@ func (x *Rounds) there(ctx context.Context, jobID string, j *job.Job, s *job.Sit
 	if x.probes == nil {
 		return "", 0, bench.Refuse(bench.Missing, "there-is-no-such-probe")
 	}
-	name, setup, _, err := x.probes.At(ctx, jobID, probe)
+	name, setup, err := x.probes.At(ctx, jobID, probe)
 	if err != nil {
 		return "", 0, err
 	}

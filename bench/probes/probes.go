@@ -409,8 +409,10 @@ type Probe struct {
 	Leaving bool `json:"leaving"`
 	// Setup is the one that its computer is in, "" where none fits; Mount where the drive
 	// under test is mounted.
-	Setup          string                   `json:"setup"`
-	Mount          string                   `json:"mount"`
+	Setup string `json:"setup"`
+	Mount string `json:"mount"`
+	// Mounts are where the drives of the job's setups are mounted in it, by setup.
+	Mounts         map[string]string        `json:"mounts"`
 	Contradictions []hardware.Contradiction `json:"contradictions"`
 	Facts          hardware.Facts           `json:"facts"`
 	// Starts are those that its system recorded with the drive that is in it now, the newest first.
@@ -446,7 +448,7 @@ func (x *Probes) shown(j *job.Job, r *record) Probe {
 	p := Probe{ID: r.ID, Name: name, System: strings.TrimSpace(r.Facts.System.Name + " " + r.Facts.System.Version),
 		Simulated: r.Simulated, Joined: r.Joined,
 		Busy: r.Order != nil, Leaving: r.Leaving, Facts: r.Facts, Away: x.away(r.ID), Contradictions: []hardware.Contradiction{}, Starts: []hardware.Start{}, Doings: []string{},
-		Checking: x.shownCheck(r)}
+		Checking: x.shownCheck(r), Mounts: r.Facts.Mounts(j)}
 	if r.Simulated != "" {
 		p.Doings = order.Doings
 	}
@@ -469,15 +471,35 @@ func (x *Probes) away(id string) bool {
 	return l == nil || time.Since(l.heard) > awayAfter
 }
 
-// At says what the computer of a job's probe is now: which simulated one, in which setup, and
-// where the drive under test is mounted; "" where that is not known.
-func (x *Probes) At(ctx context.Context, jobID, id string) (simulated, setup, mount string, err error) {
+// At says what the computer of a job's probe is now: which simulated one, "" for a real one, and in which setup, ""
+// where that is not known.
+func (x *Probes) At(ctx context.Context, jobID, id string) (simulated, setup string, err error) {
 	r, j, err := x.with(ctx, jobID, id)
 	if err != nil {
-		return "", "", "", err
+		return "", "", err
 	}
 	p := x.shown(j, r)
-	return p.Simulated, p.Setup, p.Mount, nil
+	return p.Simulated, p.Setup, nil
+}
+
+// Holding is the folder of a probe's computer in which the drive of a setup is measured: the one that was chosen, where
+// it lies on that drive as far as is known, or where it is mounted, "" where no name is needed. ok is false where the
+// drive isn't in that computer.
+func (x *Probes) Holding(ctx context.Context, jobID, id, setup, chosen string) (dir string, ok bool, err error) {
+	r, j, err := x.with(ctx, jobID, id)
+	if err != nil {
+		return "", false, err
+	}
+	in := r.Facts.SetupOf(j)
+	mount, known := r.Facts.Mounts(j)[setup]
+	switch s := j.Setup(setup); {
+	case s == nil, !known && (in == nil || in.ID != setup):
+		return "", false, nil
+	case chosen == "":
+		return mount, true, nil
+	default:
+		return chosen, r.Facts.Holds(j, s, chosen), nil
+	}
 }
 
 // TakeFacts notes on a setup what a probe tells of it, where nobody has noted it yet.

@@ -308,3 +308,42 @@ func TestRoundsOnSeveralComputers(t *testing.T) {
 	}
 	assert.Empty(t, d.Rounds.Active())
 }
+
+// A round measures the drive that holds the chosen folder, the system may have started from another one.
+func TestARoundMeasuresTheDriveOfTheFolder(t *testing.T) {
+	d, _ := desktest.New(t, desk.Options{})
+	id := open(t, d)
+	_, err := d.Jobs.Change(t.Context(), id, func(_ context.Context, j *job.Job) error {
+		j.Drives = append(j.Drives, job.Drive{ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 960e9}})
+		j.Drives[1].SerialDigest = "new"
+		j.Setups = append(j.Setups, job.Setup{ID: "now", Role: job.Now, Computer: j.Setups[0].Computer, Drive: "d2",
+			Relation: job.JoinsBeside, Of: j.Setups[0].Drive})
+		return nil
+	})
+	require.NoError(t, err)
+	p, err := d.Probes.Pair(t.Context(), id)
+	require.NoError(t, err)
+	h := hello("m")
+	h.Code = p.Code
+	h.Facts.Drives = append(h.Facts.Drives, hardware.Drive{ID: "sdb", SerialDigest: "new"})
+	h.Facts.Volumes = append(h.Facts.Volumes, hardware.Volume{Mount: "/games", Drive: "sdb"})
+	w, err := d.Probes.Join(t.Context(), h, slow.Client{Key: "x"})
+	require.NoError(t, err)
+	_, err = d.Sittings.Sit(t.Context(), id, "now", bench.Conditions{})
+	require.NoError(t, err)
+
+	list, err := d.Probes.Of(t.Context(), id)
+	require.NoError(t, err)
+	assert.Equal(t, "then", list[0].Setup, "the system started from the old one")
+	assert.Equal(t, map[string]string{"then": "/", "now": "/games"}, list[0].Mounts)
+
+	in := measuring.MeasureRequest{Sitting: "s1", Probe: w.Probe, Tests: []string{"t-long-read"}, Runs: 1, Dir: "/home"}
+	_, err = d.Rounds.Measure(t.Context(), id, in)
+	desktest.Refusal(t, err, bench.Conflict)
+	in.Dir = ""
+	_, err = d.Rounds.Measure(t.Context(), id, in)
+	require.NoError(t, err)
+	o, err := d.Probes.Work(t.Context(), w.Probe, "")
+	require.NoError(t, err)
+	assert.Equal(t, "/games", o.Dir)
+}

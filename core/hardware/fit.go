@@ -3,14 +3,15 @@ package hardware
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"nowthen/core/job"
 )
 
 // UnderTest is the drive of a computer, as it is now, that a setup's drive is: the one whose
-// digest the setup's has; else the one that the system started from; else the only one that
-// is no stick. It is nil where that cannot be told.
+// digest the setup's has; else, of those that aren't known to be another drive of the job, the one that the system
+// started from, or the only one that is no stick. It is nil where that cannot be told.
 func (f *Facts) UnderTest(j *job.Job, setup *job.Setup) *Drive {
 	if want := j.Drive(setup.Drive).SerialDigest; want != "" {
 		for i := range f.Drives {
@@ -20,12 +21,16 @@ func (f *Facts) UnderTest(j *job.Job, setup *job.Setup) *Drive {
 		}
 		return nil
 	}
-	if d := f.SystemDrive(); d != nil {
+	other := map[string]bool{} // digests of the job's other drives
+	for _, d := range j.Drives {
+		other[d.SerialDigest] = d.SerialDigest != "" && d.ID != setup.Drive
+	}
+	if d := f.SystemDrive(); d != nil && !other[d.SerialDigest] {
 		return d
 	}
 	var only *Drive
 	for i := range f.Drives {
-		if d := &f.Drives[i]; d.Kind != job.USBFlash {
+		if d := &f.Drives[i]; d.Kind != job.USBFlash && !other[d.SerialDigest] {
 			if only != nil {
 				return nil
 			}
@@ -35,10 +40,59 @@ func (f *Facts) UnderTest(j *job.Job, setup *job.Setup) *Drive {
 	return only
 }
 
-// SetupOf proposes the setup of a job that a computer is in now, by the drive that it
-// started from; nil where none fits. A drive that no setup knows yet is that of the first
+// Mounts are where the drives of a job's setups are mounted in a computer, as it is now, by setup: of the setup that
+// it is in, and of those whose drives it is known to have. A round measures any of them.
+func (f *Facts) Mounts(j *job.Job) map[string]string {
+	in := f.SetupOf(j)
+	mounts := map[string]string{}
+	for i := range j.Setups {
+		s := &j.Setups[i]
+		if in != s && j.Drive(s.Drive).SerialDigest == "" {
+			continue
+		}
+		if d := f.UnderTest(j, s); d != nil {
+			if m := f.MountOf(d.ID); m != "" {
+				mounts[s.ID] = m
+			}
+		}
+	}
+	return mounts
+}
+
+// Holds tells whether a folder can lie on the drive of a setup: not where it is known to lie on another one.
+func (f *Facts) Holds(j *job.Job, setup *job.Setup, dir string) bool {
+	v, d := f.VolumeOf(dir), f.UnderTest(j, setup)
+	if v == nil || v.Drive == "" || d == nil {
+		return true
+	}
+	return v.Drive == d.ID || v.Combined != nil &&
+		slices.ContainsFunc(v.Combined.Members, func(m Member) bool { return m.Drive == d.ID })
+}
+
+// joined is the setup of the drive that joined the old one last, where both are in the computer; nil where there is none.
+func (f *Facts) joined(j *job.Job) *job.Setup {
+	if j.Gate(job.GateOldDriveOut) == nil {
+		return nil
+	}
+	for i := range slices.Backward(j.Setups) {
+		s := &j.Setups[i]
+		if how, _ := s.Joins(); how != job.JoinsBeside {
+			continue
+		}
+		if d := f.UnderTest(j, s); d != nil && SameSize(j.Drive(s.Drive).CapacityBytes, d.CapacityBytes) {
+			return s
+		}
+	}
+	return nil
+}
+
+// SetupOf proposes the setup of a job that a computer is in now: that of a drive which was added and is in it; else by
+// the drive that it started from; nil where none fits. A drive that no setup knows yet is that of the first
 // setup whose drive was not seen yet, Then's only while the old drive has not come out.
 func (f *Facts) SetupOf(j *job.Job) *job.Setup {
+	if s := f.joined(j); s != nil {
+		return s
+	}
 	at := f.SystemDrive()
 	known := func(digest string) *job.Setup {
 		for i := range j.Setups {

@@ -72,6 +72,60 @@ func TestWhichSetupAComputerIsIn(t *testing.T) {
 	}
 }
 
+// An added drive is measured where it is mounted while the system starts from the old one; starts then belong to the
+// computer with both in it.
+func TestAnAddedDrive(t *testing.T) {
+	added := func(digests bool, gates ...job.Gate) *job.Job {
+		j := visit()
+		now := j.Setup("now")
+		now.Relation, now.Of, now.Replaces = job.JoinsBeside, "d1", ""
+		j.Drives[0].SerialDigest = "old"
+		if digests {
+			j.Drives[1].SerialDigest = "new"
+		}
+		j.Head.Gates = gates
+		return j
+	}
+	both := with(disk)
+	both.Drives[1].ID = "sda"
+	second := flash
+	second.ID = "sdb"
+	both.Drives = append(both.Drives, second)
+	both.Volumes = []Volume{{Mount: "/", Drive: "sda", System: true, SizeBytes: 600e9},
+		{Mount: "/games", Drive: "sdb", SizeBytes: 900e9}}
+	both.Drives[1].SerialDigest = "old"
+	passed := job.Gate{Name: job.GateOldDriveOut}
+	for name, c := range map[string]struct {
+		j      *job.Job
+		in     string
+		mounts map[string]string
+	}{
+		"fitted, known":             {added(true, passed), "now", map[string]string{"then": "/", "now": "/games"}},
+		"fitted, not seen before":   {added(false, passed), "now", map[string]string{"then": "/", "now": "/games"}},
+		"hung on it beforehand":     {added(true), "then", map[string]string{"then": "/", "now": "/games"}},
+		"beforehand, and not known": {added(false), "then", map[string]string{"then": "/"}},
+	} {
+		t.Run(name, func(t *testing.T) {
+			require.NotNil(t, both.SetupOf(c.j))
+			assert.Equal(t, c.in, both.SetupOf(c.j).ID)
+			assert.Equal(t, c.mounts, both.Mounts(c.j))
+			assert.True(t, both.Holds(c.j, c.j.Setup("then"), "/home/x"))
+			assert.False(t, both.Holds(c.j, c.j.Setup("then"), "/games/library"), "another drive holds that folder")
+		})
+	}
+	j := added(true, passed)
+	assert.True(t, both.Holds(j, j.Setup("now"), "/games/library"))
+	assert.False(t, both.Holds(j, j.Setup("now"), "/"))
+	one := with(disk)
+	one.Drives[1].SerialDigest = "old"
+	assert.Equal(t, "then", one.SetupOf(j).ID, "the added drive is not in it")
+
+	cached := *both
+	cached.Volumes = []Volume{{Mount: "/", Drive: "sda", System: true,
+		Combined: &Combined{Kind: CombinedCache, Members: []Member{{Drive: "sda", Role: AsData}, {Drive: "sdb", Role: AsCache}}}}}
+	assert.True(t, cached.Holds(j, j.Setup("now"), "/home"), "it lies on both")
+}
+
 func TestFillInLeavesWhatWasTyped(t *testing.T) {
 	j := visit()
 	j.Computers[0].Model = "Hearth 15 (2016)"

@@ -4,7 +4,7 @@ import type { View } from '../api/client'
 import { useStartMeasuring } from '../api/queries'
 import { backPath, measurePath } from '../job/paths'
 import { lastSitting, missingRuns, setupOf, simulatedOn } from '../job/view'
-import { look, useProbeOn } from '../probe/probe'
+import { look, useProbeHolding } from '../probe/probe'
 import { CommandButton } from '../ui/CommandButton'
 import { useGoOn } from '../ui/goOn'
 
@@ -16,7 +16,7 @@ export function BeginRound({ view, setup, primary, ref, children }: { view: View
   const to = measurePath(view.id, setup)
   const sitting = lastSitting(view, setup)
   const simulated = simulatedOn(view, setupOf(view, setup))
-  const probe = useProbeOn(view, setup)
+  const probe = useProbeHolding(view, setup)
   const begin = () => {
     // On this computer the page shows beforehand how much is written, and where.
     if (!sitting || (!simulated && !probe)) return void go(to)

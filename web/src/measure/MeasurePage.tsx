@@ -7,7 +7,7 @@ import { useView } from '../job/JobFrame'
 import { sidePath } from '../job/paths'
 import { ConditionsForm } from '../side/ConditionsForm'
 import { conditionsInWords, driveName, driveOf, lastSitting, setupName, setupOf, simulatedOn } from '../job/view'
-import { useProbeOn } from '../probe/probe'
+import { useProbeHolding } from '../probe/probe'
 import { Heading } from '../ui/Heading'
 import { Empty, SideMark, Simulated, sideName } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
@@ -30,7 +30,7 @@ function OnSetup({ view, setup }: { view: View; setup: Setup }) {
   const sit = useSit(view.id)
   const sitting = lastSitting(view, setup.id)
   const [anew, setAnew] = useState(false)
-  const probe = useProbeOn(view, setup.id)
+  const probe = useProbeHolding(view, setup.id)
   // Neither wants a folder of this computer.
   const simulated = simulatedOn(view, setup)
   const elsewhere = simulated || probe !== undefined

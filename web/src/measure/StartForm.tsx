@@ -129,7 +129,7 @@ export function StartForm({
           )
         })}
       </ul>
-      {probe && <OnProbe probe={probe} mount={mount} onMount={(m) => setValue('mount', m)} seen={seen} />}
+      {probe && <OnProbe probe={probe} setup={setup.id} mount={mount} onMount={(m) => setValue('mount', m)} seen={seen} />}
       {here && <Folder dir={dir} onDir={onDir} error={noFolder ? 'Choose a folder on the drive.' : refused?.refusal.fields?.dir ? ' ' : undefined} />}
       {readsFolder && (
         <Field

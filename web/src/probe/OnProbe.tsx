@@ -6,16 +6,18 @@ import { volumesOf } from './probe'
 /** OnProbe says on which computer a round runs, and what there makes it doubtful now. */
 export function OnProbe({
   probe,
+  setup,
   mount,
   onMount,
   seen,
 }: {
   probe: Probe
+  setup: string
   mount: string
   onMount: (mount: string) => void
   seen: { data?: Schemas['Seen']; error: unknown; isLoading: boolean; refetch: () => unknown }
 }) {
-  const volumes = volumesOf(probe)
+  const volumes = volumesOf(probe, setup)
   return (
     <section aria-label="On the customer’s computer" className="flex flex-col gap-2">
       <p>
@@ -24,7 +26,7 @@ export function OnProbe({
       {volumes.length > 1 && (
         <label className="flex max-w-xl flex-col gap-1">
           <span className="font-semibold">Volume</span>
-          <select className="select" value={mount || probe.mount} onChange={(e) => onMount(e.target.value)}>
+          <select className="select" value={mount || probe.mounts[setup]} onChange={(e) => onMount(e.target.value)}>
             {volumes.map((v) => (
               <option key={v}>{v}</option>
             ))}

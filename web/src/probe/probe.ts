@@ -14,6 +14,15 @@ export function probeOn(probes: Probe[] | undefined, setup: string): Probe | und
   return there.find((p) => !p.away) ?? there[0]
 }
 
+/** useProbeHolding is the probe of whose computer a round can measure a setup's drive: it is in that setup, or has that drive as well. */
+export function useProbeHolding(view: View, setup: string): Probe | undefined {
+  return probeHolding(useProbes(view.id).data, setup)
+}
+
+export function probeHolding(probes: Probe[] | undefined, setup: string): Probe | undefined {
+  return probeOn(probes, setup) ?? probes?.find((p) => p.mounts[setup] && !p.leaving && !p.away)
+}
+
 /** look lets a probe look at the conditions on its computer, which takes about two seconds. */
 export const look = (job: string, probe: string) => data(client.GET('/api/jobs/{job}/probes/{probe}/conditions', { params: { path: { job, probe } } }))
 
@@ -21,9 +30,9 @@ export const look = (job: string, probe: string) => data(client.GET('/api/jobs/{
 export const useLook = (job: string, probe: Probe | undefined) =>
   useQuery({ queryKey: [...keys.probes(job), probe?.id, 'look'], queryFn: () => look(job, probe!.id), enabled: Boolean(probe && !probe.away), staleTime: 0, gcTime: 0, retry: false })
 
-/** volumesOf are where the drive under test can be measured on a probe's computer. */
-export function volumesOf(p: Probe): string[] {
-  const drive = p.facts.volumes.find((v) => v.mount === p.mount)?.drive
+/** volumesOf are where the drive of a setup can be measured on a probe's computer. */
+export function volumesOf(p: Probe, setup: string): string[] {
+  const drive = p.facts.volumes.find((v) => v.mount === p.mounts[setup])?.drive
   return p.facts.volumes.filter((v) => drive && v.drive === drive).map((v) => v.mount)
 }
 
