@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"io"
+	"io/fs"
 	"os"
 	"os/exec"
 	"slices"
@@ -229,4 +230,26 @@ func matches(name string, of []string) bool {
 		}
 	}
 	return false
+}
+
+// A context is for ending things; what a change is of is a parameter ([nowthen/bench.Change]).
+func TestContextsCarryNothing(t *testing.T) {
+	files := 0
+	err := fs.WalkDir(os.DirFS("."), ".", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() && (d.Name() == "node_modules" || path != "." && strings.HasPrefix(d.Name(), ".")) {
+			if err != nil {
+				return err
+			}
+			return fs.SkipDir
+		}
+		if !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+			return nil
+		}
+		files++
+		text, err := os.ReadFile(path)
+		assert.NotContains(t, string(text), "context.WithValue", path)
+		return err
+	})
+	require.NoError(t, err)
+	assert.Greater(t, files, 300)
 }

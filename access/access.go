@@ -47,7 +47,7 @@ var (
 
 // Store is what a guard needs of a store.
 type Store interface {
-	Write(ctx context.Context, do func(context.Context) error) error
+	Write(ctx context.Context, c *store.Command, do func(tx *store.Tx) error) error
 	Setting(ctx context.Context, name string) (string, error)
 	SaveSetting(ctx context.Context, name, body string) error
 	AddSession(ctx context.Context, v store.Session) error
@@ -91,11 +91,11 @@ func (g *Guard) SetPassword(ctx context.Context, password string) error {
 	if err != nil {
 		return err
 	}
-	return g.store.Write(ctx, func(ctx context.Context) error {
-		if err := g.store.SaveSetting(ctx, passwordSetting, hash); err != nil {
+	return g.store.Write(ctx, nil, func(tx *store.Tx) error {
+		if err := tx.SaveSetting(ctx, passwordSetting, hash); err != nil {
 			return err
 		}
-		return g.EndAll(ctx)
+		return tx.EndSession(ctx, "")
 	})
 }
 
@@ -168,7 +168,7 @@ func (g *Guard) SignedIn(ctx context.Context, secret string) (bool, error) {
 		return false, g.store.EndSession(ctx, id)
 	}
 	if now.Sub(s.Seen) >= noting {
-		return true, g.store.SeeSession(store.Beside(ctx), id, now)
+		return true, g.store.SeeSession(ctx, id, now)
 	}
 	return true, nil
 }

@@ -459,13 +459,13 @@ func TestTheCertificateIsRenewed(t *testing.T) {
 func TestAFinishLineIsOpenedBySomebodyWhoSees(t *testing.T) {
 	s := newServer(t)
 	ctx := t.Context()
-	v, err := s.desk.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "x"}, Simulated: "laptop"})
+	v, err := s.desk.Visits.Open(ctx, nil, visit.Intake{Customer: bench.Customer{Name: "x"}, Simulated: "laptop"})
 	require.NoError(t, err)
-	_, err = s.desk.Sittings.Sit(ctx, v.ID, "then", bench.Conditions{})
+	_, err = s.desk.Sittings.Sit(ctx, nil, v.ID, "then", bench.Conditions{})
 	require.NoError(t, err)
-	timer, err := s.desk.Timers.Arm(ctx, v.ID, "t-start", "s1", "")
+	timer, err := s.desk.Timers.Arm(ctx, nil, v.ID, "t-start", "s1", "")
 	require.NoError(t, err)
-	_, err = s.desk.Timers.Press(ctx, v.ID, timing.Press{Key: "a", AtMS: s.desk.Jobs.NowMS()})
+	_, err = s.desk.Timers.Press(ctx, nil, v.ID, timing.Press{Key: "a", AtMS: s.desk.Jobs.NowMS()})
 	require.NoError(t, err)
 	for name, ask := range map[string]func(*http.Request){
 		"a look whether it answers":   func(r *http.Request) { r.Method = "HEAD" },

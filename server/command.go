@@ -51,7 +51,7 @@ const maxUpload = 64 << 30
 //	status  answered where it was done
 //	limit   of the body, bytes; 0 is that of a command
 func change[In, Out any](s *Server, status, limit int,
-	do func(ctx context.Context, c fiber.Ctx, in In) (Out, error)) fiber.Handler {
+	do func(ctx context.Context, ch *bench.Change, c fiber.Ctx, in In) (Out, error)) fiber.Handler {
 	return func(c fiber.Ctx) error {
 		in, sent, err := input[In](s, c, limit)
 		if err != nil {
@@ -66,13 +66,9 @@ func change[In, Out any](s *Server, status, limit int,
 				fmt.Sprintf("The Idempotency-Key has %d characters; %d are taken.", len(key), maxKey))
 		}
 		cmd := store.NewCommand(s.caller(c), c.Method()+" "+c.Path(), key, c.Request().URI().QueryString(), sent)
-		ctx := store.Repeatable(c.Context(), cmd)
-		if ctx, err = ifMatch(ctx, c); err != nil {
-			return err
-		}
 		var out Out
-		if err = s.commands.Done(ctx, cmd); err == nil {
-			out, err = do(ctx, c, in)
+		if err = s.commands.Done(c.Context(), cmd); err == nil {
+			out, err = do(c.Context(), bench.NewChange(cmd, ifMatch(c)), c, in)
 		}
 		made := cmd.Made()
 		var before *store.Repeated
@@ -175,17 +171,17 @@ func size(n int) string {
 	return fmt.Sprintf("%d KiB", n>>10)
 }
 
-// ifMatch reads the revision that a change is meant for.
-func ifMatch(ctx context.Context, c fiber.Ctx) (context.Context, error) {
+// ifMatch reads the revision that a change is meant for; nil is any.
+func ifMatch(c fiber.Ctx) *int64 {
 	want := strings.TrimSpace(c.Get(fiber.HeaderIfMatch))
 	if want == "" || want == "*" {
-		return ctx, nil
+		return nil
 	}
 	n, err := strconv.ParseInt(strings.Trim(want, `"`), 10, 64)
 	if err != nil || !strings.HasPrefix(want, `"`) {
 		n = -1 // none of the bench's: it matches nothing
 	}
-	return bench.IfMatch(ctx, n), nil
+	return &n
 }
 
 func etag(revision int64) string { return fmt.Sprintf(`"%d"`, revision) }

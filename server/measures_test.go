@@ -191,7 +191,7 @@ func thousands(tb testing.TB, st *store.Store, n int) {
 		"Tailor on the Steps"}
 	models := []string{"Hearth 15", "Desk Tower 4", "Field 13", "Slate 11"}
 	at := time.Date(2020, 1, 1, 8, 0, 0, 0, time.UTC)
-	err := st.Write(tb.Context(), func(ctx ctx) error {
+	err := st.Write(tb.Context(), nil, func(tx *store.Tx) error {
 		for i := range n {
 			j := large(15, i%48)
 			j.Head = job.Head{Number: fmt.Sprintf("2020-%04d", i), Opened: at.Add(time.Duration(i) * time.Hour),
@@ -201,7 +201,7 @@ func thousands(tb testing.TB, st *store.Store, n int) {
 			for k := range j.Runs {
 				j.Runs[k].Sitting = fmt.Sprint("s", k%4)
 			}
-			if _, err := st.Save(ctx, fmt.Sprintf("J%05d", i), nil, j); err != nil {
+			if _, err := tx.Save(tb.Context(), fmt.Sprintf("J%05d", i), nil, j); err != nil {
 				return err
 			}
 		}

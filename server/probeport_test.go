@@ -126,7 +126,8 @@ func TestThePortForProbes(t *testing.T) {
 // could have changed it.
 func TestTheLineToType(t *testing.T) {
 	s, cookie, plain, _ := withProbePort(t)
-	v, err := s.desk.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: "x"}, Simulated: "laptop"})
+	v, err := s.desk.Visits.Open(t.Context(), nil,
+		visit.Intake{Customer: bench.Customer{Name: "x"}, Simulated: "laptop"})
 	require.NoError(t, err)
 	pair := func(change func(*http.Request)) string {
 		status, text := fetch(t, "POST", plain+"/api/jobs/"+v.ID+"/pairing", "", func(r *http.Request) {

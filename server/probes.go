@@ -62,18 +62,19 @@ func (s *Server) probeRoutes(api fiber.Router) {
 	type doing struct {
 		Do string `json:"do"`
 	}
-	api.Post("/jobs/:job/pairing", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, _ none) (pairing, error) {
-		p, err := d.Probes.Pair(ctx, id(c))
-		if err != nil {
-			return pairing{}, err
-		}
-		return pairing{p, s.joinLines(c, p.Code), s.probePage(), s.joinedFromOutside()}, nil
-	}))
+	api.Post("/jobs/:job/pairing",
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (pairing, error) {
+			p, err := d.Probes.Pair(ctx, ch, id(c))
+			if err != nil {
+				return pairing{}, err
+			}
+			return pairing{p, s.joinLines(c, p.Code), s.probePage(), s.joinedFromOutside()}, nil
+		}))
 	api.Get("/jobs/:job/probes",
 		look(func(ctx ctx, c fiber.Ctx) ([]probes.Probe, error) { return d.Probes.Of(ctx, id(c)) }))
 	api.Delete("/jobs/:job/probes/:probe",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
-			return d.Probes.Dismiss(ctx, id(c), param(c, "probe"))
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) ([]probes.Probe, error) {
+			return d.Probes.Dismiss(ctx, ch, id(c), param(c, "probe"))
 		}))
 	api.Get("/jobs/:job/probes/:probe/conditions", look(func(ctx ctx, c fiber.Ctx) (*probes.Seen, error) {
 		ctx, stop := context.WithCancel(ctx) // it is waited for, but not while the program is being ended
@@ -82,32 +83,34 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		return d.Probes.Conditions(ctx, id(c), param(c, "probe"), c.Query("dir"))
 	}))
 	api.Put("/jobs/:job/carried",
-		change(s, 200, maxCarried, func(ctx ctx, c fiber.Ctx, in manifest.Difference) (*bench.View, error) {
-			return d.Swaps.Carry(ctx, id(c), in)
-		}))
+		change(s, 200, maxCarried,
+			func(ctx ctx, ch *bench.Change, c fiber.Ctx, in manifest.Difference) (*bench.View, error) {
+				return d.Swaps.Carry(ctx, ch, id(c), in)
+			}))
 	api.Get("/jobs/:job/swap", look(func(ctx ctx, c fiber.Ctx) (*swap.View, error) { return d.Swaps.Of(ctx, id(c)) }))
 	api.Post("/jobs/:job/probes/:probe/refresh",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
+		change(s, 200, 0, func(ctx ctx, _ *bench.Change, c fiber.Ctx, _ none) ([]probes.Probe, error) {
 			return d.Probes.Refresh(ctx, id(c), param(c, "probe"))
 		}))
-	api.Post("/jobs/:job/probes/:probe/facts", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in about) (view, error) {
-		return d.Probes.TakeFacts(ctx, id(c), param(c, "probe"), in.Setup)
-	}))
+	api.Post("/jobs/:job/probes/:probe/facts",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in about) (view, error) {
+			return d.Probes.TakeFacts(ctx, ch, id(c), param(c, "probe"), in.Setup)
+		}))
 	api.Post("/jobs/:job/probes/:probe/starts",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in probes.StartsRequest) (view, error) {
-			return d.Probes.TakeStarts(ctx, id(c), param(c, "probe"), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in probes.StartsRequest) (view, error) {
+			return d.Probes.TakeStarts(ctx, ch, id(c), param(c, "probe"), in)
 		}))
 	api.Post("/jobs/:job/probes/:probe/doings",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in doing) ([]probes.Probe, error) {
+		change(s, 200, 0, func(ctx ctx, _ *bench.Change, c fiber.Ctx, in doing) ([]probes.Probe, error) {
 			return d.Probes.Do(ctx, id(c), param(c, "probe"), in.Do)
 		}))
 	api.Put("/jobs/:job/probes/:probe/check",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in probes.CheckRequest) ([]probes.Probe, error) {
-			return d.Probes.Check(ctx, id(c), param(c, "probe"), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in probes.CheckRequest) ([]probes.Probe, error) {
+			return d.Probes.Check(ctx, ch, id(c), param(c, "probe"), in)
 		}))
 	api.Delete("/jobs/:job/probes/:probe/check",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
-			return d.Probes.StopCheck(ctx, id(c), param(c, "probe"))
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) ([]probes.Probe, error) {
+			return d.Probes.StopCheck(ctx, ch, id(c), param(c, "probe"))
 		}))
 
 	api.Post("/probe/join", func(c fiber.Ctx) error {

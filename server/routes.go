@@ -82,13 +82,13 @@ func (s *Server) shopRoutes(api fiber.Router) {
 	api.Get("/settings/usual",
 		look(func(ctx ctx, _ fiber.Ctx) (*reporting.Usual, error) { return s.desk.Reports.Usual(ctx) }))
 	api.Post("/settings/usual",
-		change(s, 200, 0, func(ctx ctx, _ fiber.Ctx, _ none) (*reporting.Usual, error) {
-			return s.desk.Reports.Learn(ctx)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, _ fiber.Ctx, _ none) (*reporting.Usual, error) {
+			return s.desk.Reports.Learn(ctx, ch)
 		}))
 	api.Get("/settings/shop", look(func(ctx ctx, _ fiber.Ctx) (bench.Shop, error) { return d.Reports.Shop(ctx) }))
 	api.Put("/settings/shop",
-		change(s, 200, 0, func(ctx ctx, _ fiber.Ctx, in bench.Shop) (bench.Shop, error) {
-			return d.Reports.SetShop(ctx, in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, _ fiber.Ctx, in bench.Shop) (bench.Shop, error) {
+			return d.Reports.SetShop(ctx, ch, in)
 		}))
 	api.Get("/settings", look(func(ctx ctx, _ fiber.Ctx) (settings, error) { return s.settings(ctx) }))
 
@@ -100,8 +100,9 @@ func (s *Server) shopRoutes(api fiber.Router) {
 		return page(c, list, func(t timing.Technician) string { return t.Name })
 	}))
 	api.Post("/technicians",
-		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in timing.Reactions) (*timing.Technician, error) {
-			return d.Timers.Calibrate(ctx, in)
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx,
+			in timing.Reactions) (*timing.Technician, error) {
+			return d.Timers.Calibrate(ctx, ch, in)
 		}))
 	api.Get("/technicians/:technician", look(func(ctx ctx, c fiber.Ctx) (*timing.Technician, error) {
 		return d.Timers.Technician(ctx, param(c, "technician"))
@@ -121,12 +122,14 @@ func (s *Server) shopRoutes(api fiber.Router) {
 		Job  string `json:"job"`
 		Name string `json:"name"`
 	}
-	api.Post("/templates", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in naming) ([]plan.Template, error) {
-		return d.Plans.SaveTemplate(ctx, in.Job, in.Name)
-	}))
-	api.Delete("/templates/:template", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]plan.Template, error) {
-		return d.Plans.DropTemplate(ctx, param(c, "template"))
-	}))
+	api.Post("/templates",
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in naming) ([]plan.Template, error) {
+			return d.Plans.SaveTemplate(ctx, ch, in.Job, in.Name)
+		}))
+	api.Delete("/templates/:template",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) ([]plan.Template, error) {
+			return d.Plans.DropTemplate(ctx, ch, param(c, "template"))
+		}))
 }
 
 // jobRoutes are about a job from intake to hand-over.
@@ -154,54 +157,59 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		}
 		return out, nil
 	}))
-	api.Post("/jobs", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in visit.Intake) (view, error) {
-		return d.Visits.Open(ctx, in)
+	api.Post("/jobs", change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in visit.Intake) (view, error) {
+		return d.Visits.Open(ctx, ch, in)
 	}))
-	api.Post("/jobs/import", change(s, 201, maxUpload, func(ctx ctx, c fiber.Ctx, in upload) (view, error) {
-		return d.Files.ImportFile(ctx, c.Query("name", "the file"), in.path, c.Query("as"))
-	}))
+	api.Post("/jobs/import",
+		change(s, 201, maxUpload, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in upload) (view, error) {
+			return d.Files.ImportFile(ctx, ch, c.Query("name", "the file"), in.path, c.Query("as"))
+		}))
 	api.Get("/jobs/:job", look(func(ctx ctx, c fiber.Ctx) (view, error) { return d.Jobs.View(ctx, id(c)) }))
 	api.Patch("/jobs/:job",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.Change) (view, error) {
-			return d.Visits.Amend(ctx, id(c), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in visit.Change) (view, error) {
+			return d.Visits.Amend(ctx, ch, id(c), in)
 		}))
-	api.Delete("/jobs/:job", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (any, error) {
+	api.Delete("/jobs/:job", change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (any, error) {
 		if c.Query("for") == "good" {
 			job := id(c)
-			return none{}, d.Evidence.WithoutClips(ctx, job, func() error { return d.Visits.Delete(ctx, job) })
+			return none{}, d.Evidence.WithoutClips(ctx, job, func() error { return d.Visits.Delete(ctx, ch, job) })
 		}
-		return d.Visits.Bin(ctx, id(c))
+		return d.Visits.Bin(ctx, ch, id(c))
 	}))
-	api.Post("/jobs/:job/restore", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-		return d.Visits.Restore(ctx, id(c))
-	}))
+	api.Post("/jobs/:job/restore",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (view, error) {
+			return d.Visits.Restore(ctx, ch, id(c))
+		}))
 	type taking struct {
 		Job string `json:"job"`
 	}
 	api.Get("/jobs/:job/earlier",
 		look(func(ctx ctx, c fiber.Ctx) ([]visit.Earlier, error) { return d.Visits.Earlier(ctx, id(c)) }))
 	api.Post("/jobs/:job/earlier",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in taking) (view, error) {
-			return d.Visits.TakeEarlier(ctx, id(c), in.Job)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in taking) (view, error) {
+			return d.Visits.TakeEarlier(ctx, ch, id(c), in.Job)
 		}))
 	api.Get("/jobs/:job/export", s.export)
 	api.Post("/jobs/:job/gates",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.Passing) (view, error) {
-			return d.Visits.PassGate(ctx, id(c), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in visit.Passing) (view, error) {
+			return d.Visits.PassGate(ctx, ch, id(c), in)
 		}))
-	api.Delete("/jobs/:job/gates/:gate", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-		return d.Visits.UnpassGate(ctx, id(c), param(c, "gate"))
-	}))
+	api.Delete("/jobs/:job/gates/:gate",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (view, error) {
+			return d.Visits.UnpassGate(ctx, ch, id(c), param(c, "gate"))
+		}))
 	api.Post("/jobs/:job/work",
-		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in visit.Work) (view, error) {
-			return d.Visits.NoteWork(ctx, id(c), in)
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in visit.Work) (view, error) {
+			return d.Visits.NoteWork(ctx, ch, id(c), in)
 		}))
-	api.Patch("/jobs/:job/work/:work", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.WorkChange) (view, error) {
-		return d.Visits.AmendWork(ctx, id(c), param(c, "work"), in)
-	}))
-	api.Delete("/jobs/:job/work/:work", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-		return d.Visits.DropWork(ctx, id(c), param(c, "work"))
-	}))
+	api.Patch("/jobs/:job/work/:work",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in visit.WorkChange) (view, error) {
+			return d.Visits.AmendWork(ctx, ch, id(c), param(c, "work"), in)
+		}))
+	api.Delete("/jobs/:job/work/:work",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (view, error) {
+			return d.Visits.DropWork(ctx, ch, id(c), param(c, "work"))
+		}))
 
 	type newStep struct {
 		Text string `json:"text"`
@@ -211,25 +219,29 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		Done bool   `json:"done"`
 		By   string `json:"by"`
 	}
-	api.Post("/jobs/:job/steps", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in newStep) (view, error) {
-		return d.Visits.AddStep(ctx, id(c), in.Text, in.When)
-	}))
+	api.Post("/jobs/:job/steps",
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in newStep) (view, error) {
+			return d.Visits.AddStep(ctx, ch, id(c), in.Text, in.When)
+		}))
 	api.Get("/jobs/:job/steps/:step", look(func(ctx ctx, c fiber.Ctx) (*job.Step, error) {
 		return item(ctx, s, c, "step", func(j *job.Job, id string) *job.Step { return j.Step(id) })
 	}))
-	api.Put("/jobs/:job/steps/:step", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in tick) (view, error) {
-		return d.Visits.Tick(ctx, id(c), param(c, "step"), in.Done, in.By)
-	}))
-	api.Delete("/jobs/:job/steps/:step", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-		return d.Visits.DropStep(ctx, id(c), param(c, "step"))
-	}))
+	api.Put("/jobs/:job/steps/:step",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in tick) (view, error) {
+			return d.Visits.Tick(ctx, ch, id(c), param(c, "step"), in.Done, in.By)
+		}))
+	api.Delete("/jobs/:job/steps/:step",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (view, error) {
+			return d.Visits.DropStep(ctx, ch, id(c), param(c, "step"))
+		}))
 
-	api.Post("/jobs/:job/events", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sittings.Happening) (view, error) {
-		return d.Sittings.NoteEvent(ctx, id(c), in)
-	}))
+	api.Post("/jobs/:job/events",
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in sittings.Happening) (view, error) {
+			return d.Sittings.NoteEvent(ctx, ch, id(c), in)
+		}))
 	api.Delete("/jobs/:job/setups/:setup/last-event",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-			return d.Sittings.ForgetEvent(ctx, id(c), param(c, "setup"))
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (view, error) {
+			return d.Sittings.ForgetEvent(ctx, ch, id(c), param(c, "setup"))
 		}))
 
 	type trial struct {
@@ -247,37 +259,42 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		Bytes int64  `json:"bytes"`
 		Text  string `json:"text"`
 	}
-	api.Post("/jobs/:job/setups", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in trial) (view, error) {
-		return d.Visits.AddTrial(ctx, id(c),
-			visit.Trial{Name: in.Name, Drive: in.Drive, DriveID: in.DriveID, Relation: in.Relation})
-	}))
+	api.Post("/jobs/:job/setups",
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in trial) (view, error) {
+			return d.Visits.AddTrial(ctx, ch, id(c),
+				visit.Trial{Name: in.Name, Drive: in.Drive, DriveID: in.DriveID, Relation: in.Relation})
+		}))
 	type other struct {
 		Drive bench.Drive `json:"drive"`
 		Holds string      `json:"holds"`
 	}
-	api.Post("/jobs/:job/other-drives", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in other) (view, error) {
-		return d.Visits.AddOther(ctx, id(c), in.Drive, in.Holds)
-	}))
-	api.Delete("/jobs/:job/other-drives/:drive", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-		return d.Visits.DropOther(ctx, id(c), param(c, "drive"))
-	}))
+	api.Post("/jobs/:job/other-drives",
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in other) (view, error) {
+			return d.Visits.AddOther(ctx, ch, id(c), in.Drive, in.Holds)
+		}))
+	api.Delete("/jobs/:job/other-drives/:drive",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (view, error) {
+			return d.Visits.DropOther(ctx, ch, id(c), param(c, "drive"))
+		}))
 	api.Get("/jobs/:job/setups/:setup", look(func(ctx ctx, c fiber.Ctx) (*job.Setup, error) {
 		return item(ctx, s, c, "setup", func(j *job.Job, id string) *job.Setup { return j.Setup(id) })
 	}))
 	api.Patch("/jobs/:job/setups/:setup",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.SetupChange) (view, error) {
-			return d.Visits.AmendSetup(ctx, id(c), param(c, "setup"), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in visit.SetupChange) (view, error) {
+			return d.Visits.AmendSetup(ctx, ch, id(c), param(c, "setup"), in)
 		}))
-	api.Put("/jobs/:job/drives/:drive/fate", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in fate) (view, error) {
-		return d.Visits.SetFate(ctx, id(c), param(c, "drive"), in.Fate)
-	}))
+	api.Put("/jobs/:job/drives/:drive/fate",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in fate) (view, error) {
+			return d.Visits.SetFate(ctx, ch, id(c), param(c, "drive"), in.Fate)
+		}))
 	api.Put("/jobs/:job/setups/:setup/stays",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-			return d.Visits.Stay(ctx, id(c), param(c, "setup"))
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (view, error) {
+			return d.Visits.Stay(ctx, ch, id(c), param(c, "setup"))
 		}))
-	api.Put("/jobs/:job/setups/:setup/used", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in used) (view, error) {
-		return d.Visits.NoteUsed(ctx, id(c), param(c, "setup"), in.Bytes)
-	}))
+	api.Put("/jobs/:job/setups/:setup/used",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in used) (view, error) {
+			return d.Visits.NoteUsed(ctx, ch, id(c), param(c, "setup"), in.Bytes)
+		}))
 }
 
 // item returns one item of a job.
@@ -327,41 +344,46 @@ func (s *Server) planRoutes(api fiber.Router) {
 		Why   string `json:"why"`
 	}
 	api.Put("/jobs/:job/template",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in use) (view, error) {
-			return d.Plans.UseTemplate(ctx, id(c), in.Template)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in use) (view, error) {
+			return d.Plans.UseTemplate(ctx, ch, id(c), in.Template)
 		}))
 	api.Delete("/jobs/:job/template",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) { return d.Plans.UndoTemplate(ctx, id(c)) }))
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (view, error) {
+			return d.Plans.UndoTemplate(ctx, ch, id(c))
+		}))
 	api.Put("/jobs/:job/bill",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in visit.BillIn) (view, error) {
-			return d.Visits.Bill(ctx, id(c), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in visit.BillIn) (view, error) {
+			return d.Visits.Bill(ctx, ch, id(c), in)
 		}))
 	api.Put("/jobs/:job/answers",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in map[string]float64) (view, error) {
-			return d.Plans.Answer(ctx, id(c), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in map[string]float64) (view, error) {
+			return d.Plans.Answer(ctx, ch, id(c), in)
 		}))
 	api.Patch("/jobs/:job/plan",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in planning.PlanChange) (*planning.Changed, error) {
-			return d.Plans.Save(ctx, id(c), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx,
+			in planning.PlanChange) (*planning.Changed, error) {
+			return d.Plans.Save(ctx, ch, id(c), in)
 		}))
 	api.Post("/jobs/:job/tests",
-		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in planning.NewTest) (view, error) {
-			return d.Plans.AddTest(ctx, id(c), in)
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in planning.NewTest) (view, error) {
+			return d.Plans.AddTest(ctx, ch, id(c), in)
 		}))
 	api.Get("/jobs/:job/tests/:test", look(func(ctx ctx, c fiber.Ctx) (*job.Test, error) {
 		return item(ctx, s, c, "test", func(j *job.Job, id string) *job.Test { return j.Test(id) })
 	}))
 	api.Patch("/jobs/:job/tests/:test",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in planning.TestChange) (*planning.Changed, error) {
-			return d.Plans.ChangeTest(ctx, id(c), param(c, "test"), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx,
+			in planning.TestChange) (*planning.Changed, error) {
+			return d.Plans.ChangeTest(ctx, ch, id(c), param(c, "test"), in)
 		}))
 	api.Delete("/jobs/:job/tests/:test",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*planning.Changed, error) {
-			return d.Plans.TakeOut(ctx, id(c), param(c, "test"))
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (*planning.Changed, error) {
+			return d.Plans.TakeOut(ctx, ch, id(c), param(c, "test"))
 		}))
-	api.Put("/jobs/:job/excuses", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in excuse) (view, error) {
-		return d.Plans.Excuse(ctx, id(c), in.Test, in.Setup, in.Why)
-	}))
+	api.Put("/jobs/:job/excuses",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in excuse) (view, error) {
+			return d.Plans.Excuse(ctx, ch, id(c), in.Test, in.Setup, in.Why)
+		}))
 }
 
 // sittingRoutes are about sittings, their conditions and their runs.
@@ -374,19 +396,20 @@ func (s *Server) sittingRoutes(api fiber.Router) {
 	type aside struct {
 		Reason string `json:"reason"`
 	}
-	api.Post("/jobs/:job/sittings", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sit) (view, error) {
-		return d.Sittings.Sit(ctx, id(c), in.Setup, in.Conditions)
-	}))
+	api.Post("/jobs/:job/sittings",
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in sit) (view, error) {
+			return d.Sittings.Sit(ctx, ch, id(c), in.Setup, in.Conditions)
+		}))
 	api.Get("/jobs/:job/sittings/:sitting", look(func(ctx ctx, c fiber.Ctx) (*job.Sitting, error) {
 		return item(ctx, s, c, "sitting", func(j *job.Job, id string) *job.Sitting { return j.Sitting(id) })
 	}))
 	api.Put("/jobs/:job/sittings/:sitting/purpose",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in sittings.Purpose) (view, error) {
-			return d.Sittings.SetPurpose(ctx, id(c), param(c, "sitting"), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in sittings.Purpose) (view, error) {
+			return d.Sittings.SetPurpose(ctx, ch, id(c), param(c, "sitting"), in)
 		}))
 	api.Put("/jobs/:job/sittings/:sitting",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in bench.Conditions) (view, error) {
-			return d.Sittings.Amend(ctx, id(c), param(c, "sitting"), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in bench.Conditions) (view, error) {
+			return d.Sittings.Amend(ctx, ch, id(c), param(c, "sitting"), in)
 		}))
 	api.Get("/jobs/:job/runs", look(func(ctx ctx, c fiber.Ctx) ([]job.Run, error) {
 		after, limit, err := paging(c)
@@ -399,34 +422,39 @@ func (s *Server) sittingRoutes(api fiber.Router) {
 		return runs, err
 	}))
 	api.Post("/jobs/:job/runs",
-		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sittings.Typed) (view, error) {
-			return d.Sittings.TypeIn(ctx, id(c), in)
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in sittings.Typed) (view, error) {
+			return d.Sittings.TypeIn(ctx, ch, id(c), in)
 		}))
 	api.Get("/jobs/:job/runs/:run",
 		look(func(ctx ctx, c fiber.Ctx) (*job.Run, error) { return d.Reports.Run(ctx, id(c), param(c, "run")) }))
-	api.Put("/jobs/:job/runs/:run/set-aside", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in aside) (view, error) {
-		return d.Sittings.SetAside(ctx, id(c), param(c, "run"), in.Reason)
-	}))
-	api.Delete("/jobs/:job/runs/:run/set-aside", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-		return d.Sittings.TakeBack(ctx, id(c), param(c, "run"))
-	}))
-	api.Post("/jobs/:job/waiting/:run/accept", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-		return d.Sittings.Accept(ctx, id(c), param(c, "run"))
-	}))
-	api.Delete("/jobs/:job/waiting/:run", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-		return d.Sittings.Discard(ctx, id(c), param(c, "run"))
-	}))
-	api.Post("/jobs/:job/table",
-		change(s, 200, figures.MaxCSV+1, func(ctx ctx, c fiber.Ctx, in file) (*sittings.Table, error) {
-			name := c.Query("name", "the file")
-			if c.Query("take") == "" {
-				return d.Sittings.PreviewTable(ctx, id(c), name, in)
-			}
-			return d.Sittings.TakeTable(ctx, id(c), name, in, c.Query("take") == "sure")
+	api.Put("/jobs/:job/runs/:run/set-aside",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in aside) (view, error) {
+			return d.Sittings.SetAside(ctx, ch, id(c), param(c, "run"), in.Reason)
 		}))
+	api.Delete("/jobs/:job/runs/:run/set-aside",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (view, error) {
+			return d.Sittings.TakeBack(ctx, ch, id(c), param(c, "run"))
+		}))
+	api.Post("/jobs/:job/waiting/:run/accept",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (view, error) {
+			return d.Sittings.Accept(ctx, ch, id(c), param(c, "run"))
+		}))
+	api.Delete("/jobs/:job/waiting/:run",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (view, error) {
+			return d.Sittings.Discard(ctx, ch, id(c), param(c, "run"))
+		}))
+	api.Post("/jobs/:job/table",
+		change(s, 200, figures.MaxCSV+1,
+			func(ctx ctx, ch *bench.Change, c fiber.Ctx, in file) (*sittings.Table, error) {
+				name := c.Query("name", "the file")
+				if c.Query("take") == "" {
+					return d.Sittings.PreviewTable(ctx, id(c), name, in)
+				}
+				return d.Sittings.TakeTable(ctx, ch, id(c), name, in, c.Query("take") == "sure")
+			}))
 	api.Post("/jobs/:job/setups/:setup/sitting-file",
-		change(s, 201, jobfile.MaxBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
-			return d.Sittings.TakeSitting(ctx, id(c), param(c, "setup"), c.Query("name", "the file"), in,
+		change(s, 201, jobfile.MaxBytes, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in file) (view, error) {
+			return d.Sittings.TakeSitting(ctx, ch, id(c), param(c, "setup"), c.Query("name", "the file"), in,
 				c.Query("sure") == "1")
 		}))
 }
@@ -438,26 +466,30 @@ func (s *Server) measuringRoutes(api fiber.Router) {
 		Test    string `json:"test"`
 		Sitting string `json:"sitting"`
 	}
-	api.Post("/jobs/:job/perform", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in perform) (view, error) {
-		return d.Rounds.Perform(ctx, id(c), in.Test, in.Sitting)
-	}))
+	api.Post("/jobs/:job/perform",
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in perform) (view, error) {
+			return d.Rounds.Perform(ctx, ch, id(c), in.Test, in.Sitting)
+		}))
 	api.Get("/jobs/:job/measuring",
 		look(func(ctx ctx, c fiber.Ctx) (*measuring.Measuring, error) { return d.Rounds.Measuring(ctx, id(c)) }))
 	api.Post("/jobs/:job/measuring",
-		change(s, 202, 0, func(ctx ctx, c fiber.Ctx, in measuring.MeasureRequest) (*measuring.Measuring, error) {
-			return d.Rounds.Measure(ctx, id(c), in)
+		change(s, 202, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx,
+			in measuring.MeasureRequest) (*measuring.Measuring, error) {
+			return d.Rounds.Measure(ctx, ch, id(c), in)
 		}))
 	api.Post("/jobs/:job/restarts",
-		change(s, 202, 0, func(ctx ctx, c fiber.Ctx, in measuring.RestartRequest) (*measuring.Measuring, error) {
-			return d.Rounds.Restart(ctx, id(c), in)
+		change(s, 202, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx,
+			in measuring.RestartRequest) (*measuring.Measuring, error) {
+			return d.Rounds.Restart(ctx, ch, id(c), in)
 		}))
 	api.Post("/jobs/:job/launches",
-		change(s, 202, 0, func(ctx ctx, c fiber.Ctx, in measuring.LaunchRequest) (*measuring.Measuring, error) {
-			return d.Rounds.Launch(ctx, id(c), in)
+		change(s, 202, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx,
+			in measuring.LaunchRequest) (*measuring.Measuring, error) {
+			return d.Rounds.Launch(ctx, ch, id(c), in)
 		}))
 	api.Delete("/jobs/:job/measuring",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*measuring.Measuring, error) {
-			return d.Rounds.Cancel(ctx, id(c))
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (*measuring.Measuring, error) {
+			return d.Rounds.Cancel(ctx, ch, id(c))
 		}))
 }
 
@@ -471,23 +503,25 @@ func (s *Server) timerRoutes(api fiber.Router) {
 	}
 	api.Get("/jobs/:job/timer",
 		look(func(ctx ctx, c fiber.Ctx) (*timing.Timer, error) { return d.Timers.Timer(ctx, id(c)) }))
-	api.Put("/jobs/:job/timer", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in arm) (*timing.Timer, error) {
-		return d.Timers.Arm(ctx, id(c), in.Test, in.Sitting, in.By)
-	}))
+	api.Put("/jobs/:job/timer",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in arm) (*timing.Timer, error) {
+			return d.Timers.Arm(ctx, ch, id(c), in.Test, in.Sitting, in.By)
+		}))
 	api.Delete("/jobs/:job/timer",
-		change(s, 204, 0, func(ctx ctx, c fiber.Ctx, _ none) (none, error) {
-			return none{}, d.Timers.Discard(ctx, id(c))
+		change(s, 204, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (none, error) {
+			return none{}, d.Timers.Discard(ctx, ch, id(c))
 		}))
 	api.Post("/jobs/:job/timer/presses",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in timing.Press) (*timing.Timer, error) {
-			return d.Timers.Press(ctx, id(c), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in timing.Press) (*timing.Timer, error) {
+			return d.Timers.Press(ctx, ch, id(c), in)
 		}))
-	api.Delete("/jobs/:job/timer/presses", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*timing.Timer, error) {
-		return d.Timers.Undo(ctx, id(c), c.Query("timer"), c.Query("key"))
-	}))
+	api.Delete("/jobs/:job/timer/presses",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (*timing.Timer, error) {
+			return d.Timers.Undo(ctx, ch, id(c), c.Query("timer"), c.Query("key"))
+		}))
 	api.Post("/jobs/:job/timer/keep",
-		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in timing.Keeping) (view, error) {
-			return d.Timers.Keep(ctx, id(c), in)
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in timing.Keeping) (view, error) {
+			return d.Timers.Keep(ctx, ch, id(c), in)
 		}))
 }
 
@@ -506,20 +540,21 @@ func (s *Server) evidenceRoutes(api fiber.Router) {
 		return list, err
 	}))
 	api.Post("/jobs/:job/clips",
-		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in evidence.NewClip) (*evidence.Clip, error) {
-			return d.Evidence.OpenClip(ctx, id(c), in)
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in evidence.NewClip) (*evidence.Clip, error) {
+			return d.Evidence.OpenClip(ctx, ch, id(c), in)
 		}))
 	api.Get("/jobs/:job/clips/:clip", look(func(ctx ctx, c fiber.Ctx) (*evidence.Clip, error) {
 		return d.Evidence.Clip(ctx, id(c), param(c, "clip"))
 	}))
 	api.Put("/jobs/:job/clips/:clip/bytes",
-		change(s, 200, evidence.MaxPieceBytes, func(ctx ctx, c fiber.Ctx, in file) (*evidence.Clip, error) {
-			offset, err := strconv.ParseInt(c.Query("offset", "0"), 10, 64)
-			if err != nil {
-				return nil, fiber.NewError(fiber.StatusBadRequest, "The offset is a number of bytes.")
-			}
-			return d.Evidence.AppendClip(ctx, id(c), param(c, "clip"), offset, in)
-		}))
+		change(s, 200, evidence.MaxPieceBytes,
+			func(ctx ctx, ch *bench.Change, c fiber.Ctx, in file) (*evidence.Clip, error) {
+				offset, err := strconv.ParseInt(c.Query("offset", "0"), 10, 64)
+				if err != nil {
+					return nil, fiber.NewError(fiber.StatusBadRequest, "The offset is a number of bytes.")
+				}
+				return d.Evidence.AppendClip(ctx, ch, id(c), param(c, "clip"), offset, in)
+			}))
 	api.Get("/jobs/:job/clips/:clip/file", func(c fiber.Ctx) error {
 		dir, name, kind, err := d.Evidence.ClipFile(c.Context(), id(c), param(c, "clip"))
 		if err != nil {
@@ -533,31 +568,34 @@ func (s *Server) evidenceRoutes(api fiber.Router) {
 		return nil
 	})
 	api.Patch("/jobs/:job/clips/:clip",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in until) (*evidence.Clips, error) {
-			return d.Evidence.KeepClip(ctx, id(c), param(c, "clip"), in.KeepUntil)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in until) (*evidence.Clips, error) {
+			return d.Evidence.KeepClip(ctx, ch, id(c), param(c, "clip"), in.KeepUntil)
 		}))
-	api.Delete("/jobs/:job/clips/:clip", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (*evidence.Clips, error) {
-		return d.Evidence.DropClip(ctx, id(c), param(c, "clip"))
-	}))
+	api.Delete("/jobs/:job/clips/:clip",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (*evidence.Clips, error) {
+			return d.Evidence.DropClip(ctx, ch, id(c), param(c, "clip"))
+		}))
 	api.Post("/jobs/:job/clips/:clip/runs",
-		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in evidence.Marking) (view, error) {
-			return d.Evidence.TimeByVideo(ctx, id(c), param(c, "clip"), in)
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in evidence.Marking) (view, error) {
+			return d.Evidence.TimeByVideo(ctx, ch, id(c), param(c, "clip"), in)
 		}))
 	api.Post("/jobs/:job/stills",
-		change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, c fiber.Ctx, in file) (*evidence.Still, error) {
-			return d.Evidence.AddStill(ctx, id(c), in)
-		}))
+		change(s, 201, evidence.MaxPhotoBytes,
+			func(ctx ctx, ch *bench.Change, c fiber.Ctx, in file) (*evidence.Still, error) {
+				return d.Evidence.AddStill(ctx, ch, id(c), in)
+			}))
 	api.Post("/jobs/:job/steps/:step/photos",
-		change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
-			return d.Evidence.AddPhoto(ctx, id(c), evidence.Pictured{Step: param(c, "step")}, c.Query("name"), in)
+		change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in file) (view, error) {
+			return d.Evidence.AddPhoto(ctx, ch, id(c), evidence.Pictured{Step: param(c, "step")}, c.Query("name"), in)
 		}))
 	api.Post("/jobs/:job/sittings/:sitting/photos",
-		change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
-			return d.Evidence.AddPhoto(ctx, id(c), evidence.Pictured{Sitting: param(c, "sitting")}, c.Query("name"), in)
+		change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in file) (view, error) {
+			return d.Evidence.AddPhoto(ctx, ch, id(c), evidence.Pictured{Sitting: param(c, "sitting")}, c.Query("name"),
+				in)
 		}))
 	api.Post("/jobs/:job/runs/:run/photos",
-		change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, c fiber.Ctx, in file) (view, error) {
-			return d.Evidence.AddPhoto(ctx, id(c), evidence.Pictured{Run: param(c, "run")}, c.Query("name"), in)
+		change(s, 201, evidence.MaxPhotoBytes, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in file) (view, error) {
+			return d.Evidence.AddPhoto(ctx, ch, id(c), evidence.Pictured{Run: param(c, "run")}, c.Query("name"), in)
 		}))
 	api.Get("/jobs/:job/photos/:photo", func(c fiber.Ctx) error {
 		of := d.Evidence.Photo
@@ -593,9 +631,10 @@ func (s *Server) reportRoutes(api fiber.Router) {
 		return c.Send(table)
 	})
 	api.Put("/settings/prices",
-		change(s, 200, forecasting.MaxPrices, func(ctx ctx, _ fiber.Ctx, in file) ([]forecasting.Priced, error) {
-			return d.Forecasts.SetPrices(ctx, in)
-		}))
+		change(s, 200, forecasting.MaxPrices,
+			func(ctx ctx, ch *bench.Change, _ fiber.Ctx, in file) ([]forecasting.Priced, error) {
+				return d.Forecasts.SetPrices(ctx, ch, in)
+			}))
 	api.Get("/jobs/:job/candidates", look(func(ctx ctx, c fiber.Ctx) (*reporting.Candidates, error) {
 		return d.Reports.Candidates(ctx, id(c), c.Query("base"))
 	}))
@@ -612,24 +651,26 @@ func (s *Server) reportRoutes(api fiber.Router) {
 	type sharing struct {
 		Days int `json:"days"`
 	}
-	api.Delete("/jobs/:job/reports/:revision", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-		n, err := strconv.Atoi(param(c, "revision"))
-		if err != nil {
-			n = 0 // there is none such
-		}
-		return d.Reports.Withdraw(ctx, id(c), n)
-	}))
+	api.Delete("/jobs/:job/reports/:revision",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (view, error) {
+			n, err := strconv.Atoi(param(c, "revision"))
+			if err != nil {
+				n = 0 // there is none such
+			}
+			return d.Reports.Withdraw(ctx, ch, id(c), n)
+		}))
 	api.Get("/jobs/:job/reports",
 		look(func(ctx ctx, c fiber.Ctx) ([]reporting.Revision, error) { return d.Reports.Revisions(ctx, id(c)) }))
 	api.Put("/jobs/:job/report/draft",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in reporting.Draft) (*bench.View, error) {
-			return d.Reports.Choose(ctx, id(c), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in reporting.Draft) (*bench.View, error) {
+			return d.Reports.Choose(ctx, ch, id(c), in)
 		}))
-	api.Put("/jobs/:job/checks/:check", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Looking) (view, error) {
-		return d.Swaps.Look(ctx, id(c), param(c, "check"), in)
-	}))
+	api.Put("/jobs/:job/checks/:check",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in swap.Looking) (view, error) {
+			return d.Swaps.Look(ctx, ch, id(c), param(c, "check"), in)
+		}))
 	api.Post("/jobs/:job/probes/:probe/weigh",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]probes.Probe, error) {
+		change(s, 200, 0, func(ctx ctx, _ *bench.Change, c fiber.Ctx, _ none) ([]probes.Probe, error) {
 			return d.Probes.Weigh(ctx, id(c), param(c, "probe"))
 		}))
 	api.Get("/jobs/:job/layout", look(func(ctx ctx, c fiber.Ctx) (*swap.Way, error) {
@@ -640,58 +681,62 @@ func (s *Server) reportRoutes(api fiber.Router) {
 		return d.Swaps.Own(ctx, id(c), sizes)
 	}))
 	api.Put("/jobs/:job/held",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in capacity.Result) (view, error) {
-			return d.Swaps.Hold(ctx, id(c), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in capacity.Result) (view, error) {
+			return d.Swaps.Hold(ctx, ch, id(c), in)
 		}))
 	api.Post("/jobs/:job/sustained",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in job.Sustained) (view, error) {
-			return d.Swaps.Sustain(ctx, id(c), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in job.Sustained) (view, error) {
+			return d.Swaps.Sustain(ctx, ch, id(c), in)
 		}))
 	api.Get("/jobs/:job/fitting",
 		look(func(ctx ctx, c fiber.Ctx) (*swap.Fitting, error) { return d.Swaps.Fitting(ctx, id(c)) }))
 	api.Put("/jobs/:job/fitting",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Noting) (view, error) {
-			return d.Swaps.Note(ctx, id(c), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in swap.Noting) (view, error) {
+			return d.Swaps.Note(ctx, ch, id(c), in)
 		}))
 	api.Post("/jobs/:job/tasks",
-		change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in swap.Tasking) (view, error) {
-			return d.Swaps.Begin(ctx, id(c), in)
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in swap.Tasking) (view, error) {
+			return d.Swaps.Begin(ctx, ch, id(c), in)
 		}))
-	api.Put("/jobs/:job/tasks/:task", change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Tasking) (view, error) {
-		return d.Swaps.Describe(ctx, id(c), param(c, "task"), in)
-	}))
+	api.Put("/jobs/:job/tasks/:task",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in swap.Tasking) (view, error) {
+			return d.Swaps.Describe(ctx, ch, id(c), param(c, "task"), in)
+		}))
 	api.Put("/jobs/:job/tasks/:task/clock",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in swap.Clocking) (view, error) {
-			return d.Swaps.Clock(ctx, id(c), param(c, "task"), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in swap.Clocking) (view, error) {
+			return d.Swaps.Clock(ctx, ch, id(c), param(c, "task"), in)
 		}))
 	api.Get("/due", look(func(ctx ctx, _ fiber.Ctx) ([]followup.Due, error) { return d.Later.Due(ctx) }))
-	api.Post("/jobs/:job/promises", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in followup.Promising) (view, error) {
-		return d.Later.Promise(ctx, id(c), in)
-	}))
+	api.Post("/jobs/:job/promises",
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in followup.Promising) (view, error) {
+			return d.Later.Promise(ctx, ch, id(c), in)
+		}))
 	api.Delete("/jobs/:job/promises/:promise",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) (view, error) {
-			return d.Later.Drop(ctx, id(c), param(c, "promise"))
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (view, error) {
+			return d.Later.Drop(ctx, ch, id(c), param(c, "promise"))
 		}))
 	api.Put("/jobs/:job/promises/:promise/answer",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, in followup.Answering) (view, error) {
-			return d.Later.Answer(ctx, id(c), param(c, "promise"), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in followup.Answering) (view, error) {
+			return d.Later.Answer(ctx, ch, id(c), param(c, "promise"), in)
 		}))
 	api.Get("/jobs/:job/shares",
 		look(func(ctx ctx, c fiber.Ctx) ([]reporting.Share, error) { return d.Reports.Shares(ctx, id(c)) }))
-	api.Post("/jobs/:job/shares", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, in sharing) (shared, error) {
-		made, err := d.Reports.MakeShare(ctx, id(c), in.Days)
-		if err != nil {
-			return shared{}, err
-		}
-		return shared{made, s.addresses()[0].URL + "/r/" + made.Token, s.o.Open}, nil
-	}))
-	api.Delete("/jobs/:job/shares/:share",
-		change(s, 200, 0, func(ctx ctx, c fiber.Ctx, _ none) ([]reporting.Share, error) {
-			return d.Reports.Revoke(ctx, id(c), param(c, "share"))
+	api.Post("/jobs/:job/shares",
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in sharing) (shared, error) {
+			made, err := d.Reports.MakeShare(ctx, ch, id(c), in.Days)
+			if err != nil {
+				return shared{}, err
+			}
+			return shared{made, s.addresses()[0].URL + "/r/" + made.Token, s.o.Open}, nil
 		}))
-	api.Post("/jobs/:job/report", change(s, 201, 0, func(ctx ctx, c fiber.Ctx, _ none) (*reporting.Report, error) {
-		return d.Reports.Issue(ctx, id(c), c.Query("lang"))
-	}))
+	api.Delete("/jobs/:job/shares/:share",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) ([]reporting.Share, error) {
+			return d.Reports.Revoke(ctx, ch, id(c), param(c, "share"))
+		}))
+	api.Post("/jobs/:job/report",
+		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (*reporting.Report, error) {
+			return d.Reports.Issue(ctx, ch, id(c), c.Query("lang"))
+		}))
 }
 
 // shared is a link that was just made.

@@ -318,7 +318,8 @@ func TestTheContract(t *testing.T) {
 	ask("GET", "/api/settings", "", 200)
 	ask("GET", "/api/settings/usual", "", 200)
 	ask("POST", "/api/settings/usual", "", 200)
-	ask("PUT", "/api/settings/prices", "kind,maker,model,capacity_gb,price,currency,read_mb_s,write_mb_s\nnvme,,N1,1000,79,EUR,,\n", 200)
+	ask("PUT", "/api/settings/prices",
+		"kind,maker,model,capacity_gb,price,currency,read_mb_s,write_mb_s\nnvme,,N1,1000,79,EUR,,\n", 200)
 	ask("PUT", "/api/settings/prices", "kind\n", 422)
 	ask("GET", "/api/settings/prices", "", 200)
 	ask("GET", "/api/session", "", 200)
@@ -1116,7 +1117,7 @@ func TestEventsEndWithTheSession(t *testing.T) {
 	lines := bufio.NewScanner(res.Body)
 	require.True(t, lines.Scan())
 	require.NoError(t, s.o.Guard.EndAll(t.Context()))
-	_, err = s.desk.Visits.Open(t.Context(),
+	_, err = s.desk.Visits.Open(t.Context(), nil,
 		visit.Intake{Customer: bench.Customer{Name: "not for their eyes"}, Simulated: "laptop"})
 	require.NoError(t, err)
 	rest, err := io.ReadAll(res.Body) // ends

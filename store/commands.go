@@ -43,38 +43,25 @@ func NewCommand(caller, route, key string, sent ...[]byte) *Command {
 	return &Command{key: hex.EncodeToString(id[:]), print: hex.EncodeToString(h.Sum(nil))}
 }
 
-type commandKey struct{}
-
-// Repeatable returns a context under which the first change that is written is
-// that of the command.
-func Repeatable(ctx context.Context, c *Command) context.Context {
-	return context.WithValue(ctx, commandKey{}, c)
-}
-
-// Beside returns a context under which what is written is no part of the context's
-// command, for what must be on disk before it is clear whether the command is done.
-func Beside(ctx context.Context) context.Context {
-	return context.WithValue(ctx, commandKey{}, (*Command)(nil))
-}
-
-func commandOf(ctx context.Context) *Command {
-	c, _ := ctx.Value(commandKey{}).(*Command)
-	return c
-}
-
-// Made says within a change the path of what its command makes, below the root of all
-// resources.
-func Made(ctx context.Context, path string) {
-	if c := commandOf(ctx); c != nil && !c.kept {
-		c.made = path
+// Made says the path of what the change's command makes, below the root of all resources.
+func (tx *Tx) Made(path string) {
+	if tx.command != nil {
+		tx.command.made = path
 	}
 }
 
-// Answer says within a change what its command answers; it is kept with it.
+// Answer says what the change's command answers; it is kept with it.
 // Without it a repeat is answered with the job that was changed, as it is then.
-func Answer(ctx context.Context, v any) {
-	if c := commandOf(ctx); c != nil && !c.kept {
-		c.answer = v
+func (tx *Tx) Answer(v any) {
+	if tx.command != nil {
+		tx.command.answer = v
+	}
+}
+
+// about notes which job the change's command is about.
+func (tx *Tx) about(jobID string) {
+	if tx.command != nil {
+		tx.command.job = jobID
 	}
 }
 
@@ -105,14 +92,14 @@ func (commandModel) TableName() string { return "commands" }
 
 // Done returns [*Repeated] where a command was done before, [ErrOtherCommand]
 // where its key was used for another, and nil where it is new.
-func (s *Store) Done(ctx context.Context, c *Command) error { return s.repeated(ctx, c) }
+func (tx *Tx) Done(ctx context.Context, c *Command) error { return tx.repeated(ctx, c) }
 
-func (s *Store) repeated(ctx context.Context, c *Command) error {
+func (tx *Tx) repeated(ctx context.Context, c *Command) error {
 	if c.key == "" {
 		return nil
 	}
 	var rows []commandModel
-	if err := s.on(ctx).Limit(1).Find(&rows, "key = ?", c.key).Error; err != nil || len(rows) == 0 {
+	if err := tx.on(ctx).Limit(1).Find(&rows, "key = ?", c.key).Error; err != nil || len(rows) == 0 {
 		return err
 	}
 	if rows[0].Print != c.print {
@@ -125,7 +112,7 @@ func (s *Store) repeated(ctx context.Context, c *Command) error {
 	return r
 }
 
-func (s *Store) keep(ctx context.Context, c *Command) error {
+func (tx *Tx) keep(ctx context.Context, c *Command) error {
 	if c.key == "" {
 		return nil
 	}
@@ -137,10 +124,10 @@ func (s *Store) keep(ctx context.Context, c *Command) error {
 		}
 		row.Answer = string(body)
 	}
-	return s.on(ctx).Create(&row).Error
+	return tx.on(ctx).Create(&row).Error
 }
 
 // ForgetCommands forgets commands that were done before a moment.
-func (s *Store) ForgetCommands(ctx context.Context, before time.Time) error {
-	return s.write(ctx, func(db *gorm.DB) error { return db.Delete(&commandModel{}, "at < ?", stamp(before)).Error })
+func (tx *Tx) ForgetCommands(ctx context.Context, before time.Time) error {
+	return tx.write(ctx, func(db *gorm.DB) error { return db.Delete(&commandModel{}, "at < ?", stamp(before)).Error })
 }

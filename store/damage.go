@@ -38,10 +38,10 @@ func IsDamaged(err error) bool {
 }
 
 // damage describes a job that cannot be read.
-func (s *Store) damage(ctx context.Context, id string, why error) Damaged {
+func (tx *Tx) damage(ctx context.Context, id string, why error) Damaged {
 	d := Damaged{ID: id, Why: why.Error()}
 	var numbers []string
-	if err := s.on(ctx).Model(&jobModel{}).Where("id = ?", id).Pluck("number", &numbers).Error; err == nil &&
+	if err := tx.on(ctx).Model(&jobModel{}).Where("id = ?", id).Pluck("number", &numbers).Error; err == nil &&
 		len(numbers) > 0 {
 		d.Number = numbers[0]
 	}

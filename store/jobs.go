@@ -27,17 +27,18 @@ import (
 const batch = 1000
 
 // Add stores a new job under an id.
-func (s *Store) Add(ctx context.Context, id string, j *job.Job) error {
-	return s.Write(ctx, func(ctx context.Context) error {
-		_, err := s.Save(ctx, id, nil, j)
+func (tx *Tx) Add(ctx context.Context, id string, j *job.Job) error {
+	if tx.within {
+		_, err := tx.Save(ctx, id, nil, j)
 		return err
-	})
+	}
+	return tx.store.Write(ctx, nil, func(tx *Tx) error { return tx.Add(ctx, id, j) })
 }
 
 // Revision returns the number of a job's last change.
-func (s *Store) Revision(ctx context.Context, id string) (int64, error) {
+func (tx *Tx) Revision(ctx context.Context, id string) (int64, error) {
 	var found []int64
-	if err := s.on(ctx).Model(&jobModel{}).Where("id = ?", id).Limit(1).Pluck("revision", &found).Error; err != nil {
+	if err := tx.on(ctx).Model(&jobModel{}).Where("id = ?", id).Limit(1).Pluck("revision", &found).Error; err != nil {
 		return 0, err
 	}
 	if len(found) == 0 {
@@ -48,9 +49,9 @@ func (s *Store) Revision(ctx context.Context, id string) (int64, error) {
 
 // Job returns a job as it was at one moment, without its runs' traces, and the
 // number of its last change.
-func (s *Store) Job(ctx context.Context, id string) (j *job.Job, revision int64, err error) {
-	err = s.read(ctx, func(ctx context.Context) error {
-		db := s.on(ctx)
+func (tx *Tx) Job(ctx context.Context, id string) (j *job.Job, revision int64, err error) {
+	err = tx.read(ctx, func(tx *Tx) error {
+		db := tx.on(ctx)
 		var head jobModel
 		if err := db.Take(&head, "id = ?", id).Error; err != nil {
 			return notFound("job", err)
@@ -104,16 +105,16 @@ func load[M any](db *gorm.DB, id string, take func(*M)) error {
 }
 
 // Traces returns the traces of a job's runs by run; without runs, those of all.
-func (s *Store) Traces(ctx context.Context, jobID string, runs ...string) (map[string]job.Trace, error) {
+func (tx *Tx) Traces(ctx context.Context, jobID string, runs ...string) (map[string]job.Trace, error) {
 	var rows []traceModel
 	if len(runs) == 0 {
-		if err := s.on(ctx).Find(&rows, "job_id = ?", jobID).Error; err != nil {
+		if err := tx.on(ctx).Find(&rows, "job_id = ?", jobID).Error; err != nil {
 			return nil, err
 		}
 	}
 	for part := range slices.Chunk(runs, batch) {
 		var some []traceModel
-		if err := s.on(ctx).Find(&some, "job_id = ? AND run_id IN ?", jobID, part).Error; err != nil {
+		if err := tx.on(ctx).Find(&some, "job_id = ? AND run_id IN ?", jobID, part).Error; err != nil {
 			return nil, err
 		}
 		rows = append(rows, some...)
@@ -129,7 +130,7 @@ func (s *Store) Traces(ctx context.Context, jobID string, runs ...string) (map[s
 // the number of the change. The job's own rules are checked first. Of the runs that
 // were there before, only whether they are set aside may have changed; new ones
 // stand behind them, and none is ever removed. It splits the new runs' traces off.
-func (s *Store) Save(ctx context.Context, id string, before, after *job.Job) (revision int64, err error) {
+func (tx *Tx) Save(ctx context.Context, id string, before, after *job.Job) (revision int64, err error) {
 	fresh := before == nil
 	if fresh {
 		before = &job.Job{}
@@ -147,9 +148,9 @@ func (s *Store) Save(ctx context.Context, id string, before, after *job.Job) (re
 	if len(faults) > 0 {
 		return 0, fmt.Errorf("the job would contradict itself: %w", faults[0])
 	}
-	db := s.on(ctx)
+	db := tx.on(ctx)
 	if !fresh {
-		if revision, err = s.Revision(ctx, id); err != nil {
+		if revision, err = tx.Revision(ctx, id); err != nil {
 			return 0, err
 		}
 	}
@@ -161,9 +162,7 @@ func (s *Store) Save(ctx context.Context, id string, before, after *job.Job) (re
 	if err := db.Save(&row).Error; err != nil {
 		return 0, fmt.Errorf("storing the job: %w", err)
 	}
-	if c := commandOf(ctx); c != nil && !c.kept {
-		c.job = id
-	}
+	tx.about(id)
 	key := func(itemID string, at int) Item { return Item{JobID: id, ID: itemID, Position: at} }
 	saves := []func() error{
 		func() error {
@@ -187,7 +186,7 @@ func (s *Store) Save(ctx context.Context, id string, before, after *job.Job) (re
 			return save(db, before.Sittings, after.Sittings,
 				func(i int, v job.Sitting) sittingModel { return sittingModel{key(v.ID, i), v.Setup, v} })
 		},
-		func() error { return s.saveRuns(db, id, before, after) },
+		func() error { return tx.saveRuns(db, id, before, after) },
 		// What others refer to goes last.
 		func() error { return drop[sittingModel](db, id, ids(before.Sittings, after.Sittings, job.Sitting.Key)) },
 		func() error { return drop[setupModel](db, id, ids(before.Setups, after.Setups, job.Setup.Key)) },
@@ -239,7 +238,7 @@ func drop[M any](db *gorm.DB, id string, gone []string) error {
 
 // saveRuns appends the new runs and notes which of the others were set aside or
 // taken back.
-func (s *Store) saveRuns(db *gorm.DB, id string, before, after *job.Job) error {
+func (tx *Tx) saveRuns(db *gorm.DB, id string, before, after *job.Job) error {
 	changed := before.Runs
 	if job.Continues(before.Runs, after.Runs) {
 		changed = nil
@@ -318,8 +317,8 @@ type Found struct {
 }
 
 // DropJob deletes a job that is in the bin, with all that is stored of it; [ErrNotFound] where it isn't there.
-func (s *Store) DropJob(ctx context.Context, id string) error {
-	return s.write(ctx, func(db *gorm.DB) error {
+func (tx *Tx) DropJob(ctx context.Context, id string) error {
+	return tx.write(ctx, func(db *gorm.DB) error {
 		var n int64
 		if err := db.Model(&jobModel{}).Where("id = ? AND binned = 1", id).Count(&n).Error; err != nil {
 			return err
@@ -347,9 +346,9 @@ func (s *Store) DropJob(ctx context.Context, id string) error {
 
 // Search returns jobs, the newest first, how many there are in all, and the cursor
 // by which the search goes on ("" at its end).
-func (s *Store) Search(ctx context.Context, by Search) (found []Found, total int, next string, err error) {
+func (tx *Tx) Search(ctx context.Context, by Search) (found []Found, total int, next string, err error) {
 	matching := func() *gorm.DB {
-		q := s.on(ctx).Model(&jobModel{})
+		q := tx.on(ctx).Model(&jobModel{})
 		switch by.State {
 		case OpenJobs:
 			q = q.Where("finished = 0 AND binned = 0")
@@ -416,8 +415,8 @@ type Outline struct {
 }
 
 // Others returns the outlines of the jobs that a search finds, but for one, in no order.
-func (s *Store) Others(ctx context.Context, by Search, but string) ([]Outline, error) {
-	found, _, _, err := s.Search(ctx, by)
+func (tx *Tx) Others(ctx context.Context, by Search, but string) ([]Outline, error) {
+	found, _, _, err := tx.Search(ctx, by)
 	if err != nil {
 		return nil, err
 	}
@@ -427,13 +426,13 @@ func (s *Store) Others(ctx context.Context, by Search, but string) ([]Outline, e
 			ids = append(ids, f.ID)
 		}
 	}
-	list, _, err := s.Outlines(ctx, ids) // a damaged one has nothing to tell
+	list, _, err := tx.Outlines(ctx, ids) // a damaged one has nothing to tell
 	return list, err
 }
 
 // Outlines returns the outlines of jobs by id, in no order, and those jobs that cannot be read;
 // an id that is not there is left out.
-func (s *Store) Outlines(ctx context.Context, ids []string) ([]Outline, []Damaged, error) {
+func (tx *Tx) Outlines(ctx context.Context, ids []string) ([]Outline, []Damaged, error) {
 	// Reading waits for nobody, and most of it is taking JSON apart: all cores take part.
 	parts := slices.Collect(slices.Chunk(ids, min(500, 1+len(ids)/runtime.GOMAXPROCS(0))))
 	lists, broken := make([][]Outline, len(parts)), make([][]Damaged, len(parts))
@@ -442,9 +441,9 @@ func (s *Store) Outlines(ctx context.Context, ids []string) ([]Outline, []Damage
 	for i, part := range parts {
 		g.Go(func() error {
 			var err error
-			lists[i], broken[i], err = s.outlinesAtOnce(ctx, part)
+			lists[i], broken[i], err = tx.outlinesAtOnce(ctx, part)
 			if IsDamaged(err) { // a page that several jobs share may be gone
-				lists[i], broken[i] = s.oneByOne(ctx, part)
+				lists[i], broken[i] = tx.oneByOne(ctx, part)
 				return nil
 			}
 			return err
@@ -457,9 +456,9 @@ func (s *Store) Outlines(ctx context.Context, ids []string) ([]Outline, []Damage
 }
 
 // outlinesAtOnce is outlines as of one moment.
-func (s *Store) outlinesAtOnce(ctx context.Context, ids []string) (list []Outline, broken []Damaged, err error) {
-	err = s.read(ctx, func(ctx context.Context) (err error) {
-		list, broken, err = s.outlines(ctx, ids)
+func (tx *Tx) outlinesAtOnce(ctx context.Context, ids []string) (list []Outline, broken []Damaged, err error) {
+	err = tx.read(ctx, func(tx *Tx) (err error) {
+		list, broken, err = tx.outlines(ctx, ids)
 		return err
 	})
 	return list, broken, err
@@ -467,11 +466,11 @@ func (s *Store) outlinesAtOnce(ctx context.Context, ids []string) (list []Outlin
 
 // oneByOne is outlines for each job by itself, so that one that cannot be read takes no other
 // with it.
-func (s *Store) oneByOne(ctx context.Context, ids []string) (list []Outline, broken []Damaged) {
+func (tx *Tx) oneByOne(ctx context.Context, ids []string) (list []Outline, broken []Damaged) {
 	for _, id := range ids {
-		one, bad, err := s.outlinesAtOnce(ctx, []string{id})
+		one, bad, err := tx.outlinesAtOnce(ctx, []string{id})
 		if err != nil {
-			bad = []Damaged{s.damage(ctx, id, err)}
+			bad = []Damaged{tx.damage(ctx, id, err)}
 		}
 		list, broken = append(list, one...), append(broken, bad...)
 	}
@@ -480,7 +479,7 @@ func (s *Store) oneByOne(ctx context.Context, ids []string) (list []Outline, bro
 
 // outlines reads each kind of item of several jobs in one row a job, which is much
 // quicker than a row an item.
-func (s *Store) outlines(ctx context.Context, ids []string) (list []Outline, broken []Damaged, err error) {
+func (tx *Tx) outlines(ctx context.Context, ids []string) (list []Outline, broken []Damaged, err error) {
 	items := func(table string) string {
 		return "(SELECT '[' || coalesce(group_concat(body, ',' ORDER BY position), '') || ']' FROM " + table +
 			" WHERE job_id = jobs.id)"
@@ -488,7 +487,7 @@ func (s *Store) outlines(ctx context.Context, ids []string) (list []Outline, bro
 	const counts = `(SELECT json_group_array(json_array(test_id, sitting_id, aside, n))
 		FROM (SELECT test_id, sitting_id, aside, count(*) AS n FROM runs WHERE job_id = jobs.id AND repeated = 0 GROUP BY test_id, sitting_id, aside))`
 	const last = `(SELECT coalesce(CASE WHEN json_valid(body) THEN json_extract(body, '$.at') END, '') FROM runs WHERE job_id = jobs.id ORDER BY position DESC LIMIT 1)`
-	rows, err := s.on(ctx).Raw("SELECT id, number, body, "+items("computers")+", "+items("drives")+", "+items("tests")+", "+items("setups")+", "+items("sittings")+", "+
+	rows, err := tx.on(ctx).Raw("SELECT id, number, body, "+items("computers")+", "+items("drives")+", "+items("tests")+", "+items("setups")+", "+items("sittings")+", "+
 		counts+", coalesce("+last+", '') FROM jobs WHERE id IN ?", ids).Rows()
 	if err != nil {
 		return nil, nil, err
@@ -578,29 +577,29 @@ const countedDigits = 6
 
 // NextNumber returns the number behind the shop's last one with a prefix, and counts on. Within a
 // [Store.Write] nobody else gets the same. One that a job from elsewhere has already is left out.
-func (s *Store) NextNumber(ctx context.Context, prefix string) (string, error) {
+func (tx *Tx) NextNumber(ctx context.Context, prefix string) (string, error) {
 	counter := "number:" + prefix
-	last, err := s.lastNumber(ctx, prefix, counter)
+	last, err := tx.lastNumber(ctx, prefix, counter)
 	if err != nil {
 		return "", err
 	}
 	for {
 		last++
 		number := fmt.Sprintf("%s%04d", prefix, last)
-		ids, err := s.ByNumber(ctx, number)
+		ids, err := tx.ByNumber(ctx, number)
 		if err != nil {
 			return "", err
 		}
 		if len(ids) == 0 {
-			return number, s.SaveSetting(ctx, counter, strconv.Itoa(last))
+			return number, tx.SaveSetting(ctx, counter, strconv.Itoa(last))
 		}
 	}
 }
 
 // lastNumber is the last number that the shop gave with a prefix. A bench from before the counter
 // goes on from its jobs.
-func (s *Store) lastNumber(ctx context.Context, prefix, counter string) (last int, err error) {
-	text, err := s.Setting(ctx, counter)
+func (tx *Tx) lastNumber(ctx context.Context, prefix, counter string) (last int, err error) {
+	text, err := tx.Setting(ctx, counter)
 	if err == nil {
 		return strconv.Atoi(text)
 	}
@@ -608,7 +607,7 @@ func (s *Store) lastNumber(ctx context.Context, prefix, counter string) (last in
 		return 0, err
 	}
 	var numbers []string
-	err = s.on(ctx).Model(&jobModel{}).Where("substr(number, 1, ?) = ?", len([]rune(prefix)), prefix).Pluck("number",
+	err = tx.on(ctx).Model(&jobModel{}).Where("substr(number, 1, ?) = ?", len([]rune(prefix)), prefix).Pluck("number",
 		&numbers).Error
 	for _, n := range numbers {
 		digits := strings.TrimPrefix(n, prefix)
@@ -620,16 +619,16 @@ func (s *Store) lastNumber(ctx context.Context, prefix, counter string) (last in
 }
 
 // ByNumber returns the ids of the jobs with a number, the newest first.
-func (s *Store) ByNumber(ctx context.Context, number string) ([]string, error) {
+func (tx *Tx) ByNumber(ctx context.Context, number string) ([]string, error) {
 	var ids []string
-	err := s.on(ctx).Model(&jobModel{}).Where("number = ?", number).Order("opened DESC, id DESC").Pluck("id",
+	err := tx.on(ctx).Model(&jobModel{}).Where("number = ?", number).Order("opened DESC, id DESC").Pluck("id",
 		&ids).Error
 	return ids, err
 }
 
 // Empty tells whether there is no job.
-func (s *Store) Empty(ctx context.Context) (bool, error) {
+func (tx *Tx) Empty(ctx context.Context) (bool, error) {
 	var n int64
-	err := s.on(ctx).Model(&jobModel{}).Limit(1).Count(&n).Error
+	err := tx.on(ctx).Model(&jobModel{}).Limit(1).Count(&n).Error
 	return n == 0, err
 }

@@ -9,17 +9,17 @@ type PhotoInfo struct {
 }
 
 // Photos returns the pictures of a job in the order in which they came.
-func (s *Store) Photos(ctx context.Context, jobID string) (list []PhotoInfo, err error) {
-	err = s.on(ctx).Model(&photoModel{}).Select("id, type, length(body) AS bytes").Where("job_id = ?",
+func (tx *Tx) Photos(ctx context.Context, jobID string) (list []PhotoInfo, err error) {
+	err = tx.on(ctx).Model(&photoModel{}).Select("id, type, length(body) AS bytes").Where("job_id = ?",
 		jobID).Order("id").Scan(&list).Error
 	return list, err
 }
 
 // MediaTaken tells whether a picture or clip of any job has an id.
-func (s *Store) MediaTaken(ctx context.Context, id string) (bool, error) {
+func (tx *Tx) MediaTaken(ctx context.Context, id string) (bool, error) {
 	var n int64
 	for _, table := range []any{&photoModel{}, &clipModel{}} {
-		if err := s.on(ctx).Model(table).Where("id = ?", id).Count(&n).Error; err != nil || n > 0 {
+		if err := tx.on(ctx).Model(table).Where("id = ?", id).Count(&n).Error; err != nil || n > 0 {
 			return n > 0, err
 		}
 	}

@@ -1,7 +1,6 @@
 package store
 
 import (
-	"context"
 	"fmt"
 	"testing"
 
@@ -12,8 +11,8 @@ import (
 // next takes a number as the bench does.
 func next(t *testing.T, s *Store) (n string) {
 	t.Helper()
-	require.NoError(t, s.Write(t.Context(), func(ctx context.Context) (err error) {
-		n, err = s.NextNumber(ctx, "2026-")
+	require.NoError(t, s.Write(t.Context(), nil, func(tx *Tx) (err error) {
+		n, err = tx.NextNumber(t.Context(), "2026-")
 		return err
 	}))
 	return n

@@ -25,9 +25,9 @@ func (m probeModel) probe() *Probe {
 
 // AddPairing stores a hashed pairing code of a job in the place of the job's earlier ones,
 // and forgets those of any job that are over.
-func (s *Store) AddPairing(ctx context.Context, code, jobID string, now, until time.Time) error {
-	about(ctx, jobID)
-	return s.write(ctx, func(db *gorm.DB) error {
+func (tx *Tx) AddPairing(ctx context.Context, code, jobID string, now, until time.Time) error {
+	tx.about(jobID)
+	return tx.write(ctx, func(db *gorm.DB) error {
 		var all []pairingModel
 		if err := db.Find(&all).Error; err != nil {
 			return err
@@ -45,8 +45,8 @@ func (s *Store) AddPairing(ctx context.Context, code, jobID string, now, until t
 
 // TakePairing returns the job of a hashed pairing code and until when it is good, and
 // forgets it: it is good once.
-func (s *Store) TakePairing(ctx context.Context, code string) (jobID string, until time.Time, err error) {
-	err = s.write(ctx, func(db *gorm.DB) error {
+func (tx *Tx) TakePairing(ctx context.Context, code string) (jobID string, until time.Time, err error) {
+	err = tx.write(ctx, func(db *gorm.DB) error {
 		var p pairingModel
 		if err := db.Take(&p, "code = ?", code).Error; err != nil {
 			return notFound("pairing", err)
@@ -58,24 +58,24 @@ func (s *Store) TakePairing(ctx context.Context, code string) (jobID string, unt
 }
 
 // SaveProbe stores a probe in the place of the one with its id.
-func (s *Store) SaveProbe(ctx context.Context, p Probe) error {
-	about(ctx, p.Job)
-	return s.put(ctx, p.model())
+func (tx *Tx) SaveProbe(ctx context.Context, p Probe) error {
+	tx.about(p.Job)
+	return tx.put(ctx, p.model())
 }
 
 // Probe returns a probe by its id.
-func (s *Store) Probe(ctx context.Context, id string) (*Probe, error) {
+func (tx *Tx) Probe(ctx context.Context, id string) (*Probe, error) {
 	var m probeModel
-	if err := s.on(ctx).Take(&m, "id = ?", id).Error; err != nil {
+	if err := tx.on(ctx).Take(&m, "id = ?", id).Error; err != nil {
 		return nil, notFound("probe", err)
 	}
 	return m.probe(), nil
 }
 
 // ProbeByToken returns the probe of a hashed token.
-func (s *Store) ProbeByToken(ctx context.Context, token string) (*Probe, error) {
+func (tx *Tx) ProbeByToken(ctx context.Context, token string) (*Probe, error) {
 	var m probeModel
-	if err := s.on(ctx).Take(&m, "token = ?", token).Error; err != nil {
+	if err := tx.on(ctx).Take(&m, "token = ?", token).Error; err != nil {
 		return nil, notFound("probe", err)
 	}
 	return m.probe(), nil
@@ -83,9 +83,9 @@ func (s *Store) ProbeByToken(ctx context.Context, token string) (*Probe, error) 
 
 // Probes returns the probes that have joined a job, in the order in which they came: those
 // that have not left, or all.
-func (s *Store) Probes(ctx context.Context, jobID string, all bool) ([]*Probe, error) {
+func (tx *Tx) Probes(ctx context.Context, jobID string, all bool) ([]*Probe, error) {
 	var rows []probeModel
-	q := s.on(ctx).Order("id").Where("job_id = ?", jobID)
+	q := tx.on(ctx).Order("id").Where("job_id = ?", jobID)
 	if !all {
 		q = q.Where("gone = 0")
 	}

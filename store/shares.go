@@ -22,18 +22,18 @@ func (m shareModel) share() Share {
 }
 
 // AddShare stores a new share.
-func (s *Store) AddShare(ctx context.Context, v Share) error {
-	about(ctx, v.Job)
-	return s.write(ctx, func(db *gorm.DB) error {
+func (tx *Tx) AddShare(ctx context.Context, v Share) error {
+	tx.about(v.Job)
+	return tx.write(ctx, func(db *gorm.DB) error {
 		return db.Create(&shareModel{ID: v.ID, Token: v.Token, JobID: v.Job, ReportID: v.Report, Made: v.Made,
 			Until: v.Until}).Error
 	})
 }
 
 // Shares returns the shares of a job, the oldest first.
-func (s *Store) Shares(ctx context.Context, jobID string) ([]Share, error) {
+func (tx *Tx) Shares(ctx context.Context, jobID string) ([]Share, error) {
 	var rows []shareModel
-	err := s.on(ctx).Order("id").Find(&rows, "job_id = ?", jobID).Error
+	err := tx.on(ctx).Order("id").Find(&rows, "job_id = ?", jobID).Error
 	list := make([]Share, len(rows))
 	for i, m := range rows {
 		list[i] = m.share()
@@ -42,9 +42,9 @@ func (s *Store) Shares(ctx context.Context, jobID string) ([]Share, error) {
 }
 
 // RevokeShare makes a share of a job worth nothing from now on.
-func (s *Store) RevokeShare(ctx context.Context, jobID, id string) error {
-	about(ctx, jobID)
-	return s.write(ctx, func(db *gorm.DB) error {
+func (tx *Tx) RevokeShare(ctx context.Context, jobID, id string) error {
+	tx.about(jobID)
+	return tx.write(ctx, func(db *gorm.DB) error {
 		res := db.Model(&shareModel{}).Where("id = ? AND job_id = ?", id, jobID).Update("revoked", true)
 		if res.Error == nil && res.RowsAffected == 0 {
 			return notFound("share", gorm.ErrRecordNotFound)
@@ -55,9 +55,9 @@ func (s *Store) RevokeShare(ctx context.Context, jobID, id string) error {
 
 // OpenShare returns the report of a hashed token and counts the opening. One that is revoked,
 // that has expired or that was never made is not found alike.
-func (s *Store) OpenShare(ctx context.Context, token string, now time.Time) (*Report, error) {
+func (tx *Tx) OpenShare(ctx context.Context, token string, now time.Time) (*Report, error) {
 	var r *Report
-	err := s.write(ctx, func(db *gorm.DB) error {
+	err := tx.write(ctx, func(db *gorm.DB) error {
 		m, err := goodShare(db, token, now)
 		if err != nil {
 			return err
@@ -72,8 +72,8 @@ func (s *Store) OpenShare(ctx context.Context, token string, now time.Time) (*Re
 }
 
 // LookShare returns the report that a token opens like [Store.OpenShare], and counts nothing.
-func (s *Store) LookShare(ctx context.Context, token string, now time.Time) (*Report, error) {
-	db := s.on(ctx)
+func (tx *Tx) LookShare(ctx context.Context, token string, now time.Time) (*Report, error) {
+	db := tx.on(ctx)
 	m, err := goodShare(db, token, now)
 	if err != nil {
 		return nil, err

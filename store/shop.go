@@ -9,29 +9,22 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// about notes which job a command is about.
-func about(ctx context.Context, jobID string) {
-	if c := commandOf(ctx); c != nil && !c.kept {
-		c.job = jobID
-	}
-}
-
 // put stores a row in the place of the one with its key.
-func (s *Store) put(ctx context.Context, row any) error {
-	return s.write(ctx, func(db *gorm.DB) error {
+func (tx *Tx) put(ctx context.Context, row any) error {
+	return tx.write(ctx, func(db *gorm.DB) error {
 		return db.Clauses(clause.OnConflict{UpdateAll: true}).Create(row).Error
 	})
 }
 
 // SaveTemplate stores a template of the shop.
-func (s *Store) SaveTemplate(ctx context.Context, id string, body []byte) error {
-	return s.put(ctx, &templateModel{ID: id, Body: string(body)})
+func (tx *Tx) SaveTemplate(ctx context.Context, id string, body []byte) error {
+	return tx.put(ctx, &templateModel{ID: id, Body: string(body)})
 }
 
 // Templates returns the shop's templates in the order in which they were made.
-func (s *Store) Templates(ctx context.Context) ([][]byte, error) {
+func (tx *Tx) Templates(ctx context.Context) ([][]byte, error) {
 	var rows []templateModel
-	err := s.on(ctx).Order("id").Find(&rows).Error
+	err := tx.on(ctx).Order("id").Find(&rows).Error
 	bodies := make([][]byte, len(rows))
 	for i, r := range rows {
 		bodies[i] = []byte(r.Body)
@@ -40,8 +33,8 @@ func (s *Store) Templates(ctx context.Context) ([][]byte, error) {
 }
 
 // DropTemplate forgets a template of the shop.
-func (s *Store) DropTemplate(ctx context.Context, id string) error {
-	return s.write(ctx, func(db *gorm.DB) error {
+func (tx *Tx) DropTemplate(ctx context.Context, id string) error {
+	return tx.write(ctx, func(db *gorm.DB) error {
 		res := db.Delete(&templateModel{}, "id = ?", id)
 		if res.Error == nil && res.RowsAffected == 0 {
 			return fmt.Errorf("template: %w", ErrNotFound)
@@ -51,41 +44,41 @@ func (s *Store) DropTemplate(ctx context.Context, id string) error {
 }
 
 // AddPhoto stores a picture of a job.
-func (s *Store) AddPhoto(ctx context.Context, id, jobID, kind string, body []byte) error {
-	about(ctx, jobID)
-	return s.write(ctx, func(db *gorm.DB) error {
+func (tx *Tx) AddPhoto(ctx context.Context, id, jobID, kind string, body []byte) error {
+	tx.about(jobID)
+	return tx.write(ctx, func(db *gorm.DB) error {
 		return db.Create(&photoModel{ID: id, JobID: jobID, Type: kind, Body: body}).Error
 	})
 }
 
 // Photo returns a picture of a job and its type.
-func (s *Store) Photo(ctx context.Context, jobID, id string) (kind string, body []byte, err error) {
+func (tx *Tx) Photo(ctx context.Context, jobID, id string) (kind string, body []byte, err error) {
 	var r photoModel
-	if err := s.on(ctx).Take(&r, "id = ? AND job_id = ?", id, jobID).Error; err != nil {
+	if err := tx.on(ctx).Take(&r, "id = ? AND job_id = ?", id, jobID).Error; err != nil {
 		return "", nil, notFound("photo", err)
 	}
 	return r.Type, r.Body, nil
 }
 
 // SaveTimer stores the state of a job's timer.
-func (s *Store) SaveTimer(ctx context.Context, jobID string, body []byte) error {
-	about(ctx, jobID)
-	return s.put(ctx, &timerModel{JobID: jobID, Body: string(body)})
+func (tx *Tx) SaveTimer(ctx context.Context, jobID string, body []byte) error {
+	tx.about(jobID)
+	return tx.put(ctx, &timerModel{JobID: jobID, Body: string(body)})
 }
 
 // Timer returns the state of a job's timer.
-func (s *Store) Timer(ctx context.Context, jobID string) ([]byte, error) {
+func (tx *Tx) Timer(ctx context.Context, jobID string) ([]byte, error) {
 	var t timerModel
-	if err := s.on(ctx).Take(&t, "job_id = ?", jobID).Error; err != nil {
+	if err := tx.on(ctx).Take(&t, "job_id = ?", jobID).Error; err != nil {
 		return nil, notFound("timer", err)
 	}
 	return []byte(t.Body), nil
 }
 
 // Timers returns the states of all armed timers by job.
-func (s *Store) Timers(ctx context.Context) (map[string][]byte, error) {
+func (tx *Tx) Timers(ctx context.Context) (map[string][]byte, error) {
 	var rows []timerModel
-	err := s.on(ctx).Find(&rows).Error
+	err := tx.on(ctx).Find(&rows).Error
 	all := make(map[string][]byte, len(rows))
 	for _, r := range rows {
 		all[r.JobID] = []byte(r.Body)
@@ -94,9 +87,9 @@ func (s *Store) Timers(ctx context.Context) (map[string][]byte, error) {
 }
 
 // DropTimer forgets a job's timer.
-func (s *Store) DropTimer(ctx context.Context, jobID string) error {
-	about(ctx, jobID)
-	return s.write(ctx, func(db *gorm.DB) error { return db.Delete(&timerModel{}, "job_id = ?", jobID).Error })
+func (tx *Tx) DropTimer(ctx context.Context, jobID string) error {
+	tx.about(jobID)
+	return tx.write(ctx, func(db *gorm.DB) error { return db.Delete(&timerModel{}, "job_id = ?", jobID).Error })
 }
 
 // Report is a report as it was issued.
@@ -108,16 +101,16 @@ type Report struct {
 }
 
 // AddReport stores an issued report, which is never changed.
-func (s *Store) AddReport(ctx context.Context, r Report) error {
-	return s.write(ctx, func(db *gorm.DB) error {
+func (tx *Tx) AddReport(ctx context.Context, r Report) error {
+	return tx.write(ctx, func(db *gorm.DB) error {
 		return db.Create(&reportModel{ID: r.ID, JobID: r.JobID, Issued: r.Issued, Body: string(r.Body)}).Error
 	})
 }
 
 // Reports returns the issued reports of a job, the oldest first.
-func (s *Store) Reports(ctx context.Context, jobID string) ([]Report, error) {
+func (tx *Tx) Reports(ctx context.Context, jobID string) ([]Report, error) {
 	var rows []reportModel
-	err := s.on(ctx).Order("id").Find(&rows, "job_id = ?", jobID).Error
+	err := tx.on(ctx).Order("id").Find(&rows, "job_id = ?", jobID).Error
 	list := make([]Report, len(rows))
 	for i, r := range rows {
 		list[i] = Report{ID: r.ID, JobID: r.JobID, Issued: r.Issued, Body: []byte(r.Body)}
@@ -126,33 +119,33 @@ func (s *Store) Reports(ctx context.Context, jobID string) ([]Report, error) {
 }
 
 // NoteFolder remembers that a folder may hold a test file from now on.
-func (s *Store) NoteFolder(ctx context.Context, dir string) error {
-	return s.put(ctx, &folderModel{Dir: dir})
+func (tx *Tx) NoteFolder(ctx context.Context, dir string) error {
+	return tx.put(ctx, &folderModel{Dir: dir})
 }
 
 // Folders returns the folders that may hold a test file.
-func (s *Store) Folders(ctx context.Context) ([]string, error) {
+func (tx *Tx) Folders(ctx context.Context) ([]string, error) {
 	var dirs []string
-	err := s.on(ctx).Model(&folderModel{}).Pluck("dir", &dirs).Error
+	err := tx.on(ctx).Model(&folderModel{}).Pluck("dir", &dirs).Error
 	return dirs, err
 }
 
 // ForgetFolder says that a folder holds no test file any more.
-func (s *Store) ForgetFolder(ctx context.Context, dir string) error {
-	return s.write(ctx, func(db *gorm.DB) error { return db.Delete(&folderModel{}, "dir = ?", dir).Error })
+func (tx *Tx) ForgetFolder(ctx context.Context, dir string) error {
+	return tx.write(ctx, func(db *gorm.DB) error { return db.Delete(&folderModel{}, "dir = ?", dir).Error })
 }
 
 // SaveRound stores how a round of measuring stands; running says that it has not
 // ended.
-func (s *Store) SaveRound(ctx context.Context, id, jobID string, running bool, body []byte) error {
-	about(ctx, jobID)
-	return s.put(ctx, &roundModel{ID: id, JobID: jobID, Running: running, Body: string(body)})
+func (tx *Tx) SaveRound(ctx context.Context, id, jobID string, running bool, body []byte) error {
+	tx.about(jobID)
+	return tx.put(ctx, &roundModel{ID: id, JobID: jobID, Running: running, Body: string(body)})
 }
 
 // LastRound returns the round of a job that was begun last.
-func (s *Store) LastRound(ctx context.Context, jobID string) ([]byte, error) {
+func (tx *Tx) LastRound(ctx context.Context, jobID string) ([]byte, error) {
 	var r roundModel
-	if err := s.on(ctx).Order("id DESC").Take(&r, "job_id = ?", jobID).Error; err != nil {
+	if err := tx.on(ctx).Order("id DESC").Take(&r, "job_id = ?", jobID).Error; err != nil {
 		return nil, notFound("round", err)
 	}
 	return []byte(r.Body), nil
@@ -165,9 +158,9 @@ type Round struct {
 }
 
 // RunningRounds returns the rounds that have not ended.
-func (s *Store) RunningRounds(ctx context.Context) ([]Round, error) {
+func (tx *Tx) RunningRounds(ctx context.Context) ([]Round, error) {
 	var rows []roundModel
-	err := s.on(ctx).Find(&rows, "running = 1").Error
+	err := tx.on(ctx).Find(&rows, "running = 1").Error
 	list := make([]Round, len(rows))
 	for i, r := range rows {
 		list[i] = Round{r.ID, r.JobID, []byte(r.Body)}
@@ -176,14 +169,14 @@ func (s *Store) RunningRounds(ctx context.Context) ([]Round, error) {
 }
 
 // SaveTechnician stores what is known of a technician.
-func (s *Store) SaveTechnician(ctx context.Context, name string, body []byte) error {
-	return s.put(ctx, &technicianModel{Name: name, Body: string(body)})
+func (tx *Tx) SaveTechnician(ctx context.Context, name string, body []byte) error {
+	return tx.put(ctx, &technicianModel{Name: name, Body: string(body)})
 }
 
 // Technicians returns what is known of all technicians, by name.
-func (s *Store) Technicians(ctx context.Context) ([][]byte, error) {
+func (tx *Tx) Technicians(ctx context.Context) ([][]byte, error) {
 	var rows []technicianModel
-	err := s.on(ctx).Order("name").Find(&rows).Error
+	err := tx.on(ctx).Order("name").Find(&rows).Error
 	bodies := make([][]byte, len(rows))
 	for i, r := range rows {
 		bodies[i] = []byte(r.Body)
@@ -192,17 +185,17 @@ func (s *Store) Technicians(ctx context.Context) ([][]byte, error) {
 }
 
 // Setting returns a setting of the shop; its absence is [ErrNotFound].
-func (s *Store) Setting(ctx context.Context, name string) (string, error) {
+func (tx *Tx) Setting(ctx context.Context, name string) (string, error) {
 	var r settingModel
-	if err := s.on(ctx).Take(&r, "name = ?", name).Error; err != nil {
+	if err := tx.on(ctx).Take(&r, "name = ?", name).Error; err != nil {
 		return "", notFound("setting "+name, err)
 	}
 	return r.Body, nil
 }
 
 // SaveSetting stores a setting of the shop.
-func (s *Store) SaveSetting(ctx context.Context, name, body string) error {
-	return s.put(ctx, &settingModel{Name: name, Body: body})
+func (tx *Tx) SaveSetting(ctx context.Context, name, body string) error {
+	return tx.put(ctx, &settingModel{Name: name, Body: body})
 }
 
 // Session is a signed-in browser. The token is stored hashed; the store does not
@@ -213,31 +206,31 @@ type Session struct {
 }
 
 // AddSession stores a session.
-func (s *Store) AddSession(ctx context.Context, v Session) error {
-	return s.write(ctx, func(db *gorm.DB) error {
+func (tx *Tx) AddSession(ctx context.Context, v Session) error {
+	return tx.write(ctx, func(db *gorm.DB) error {
 		return db.Create(&sessionModel{Token: v.Token, Since: v.Since, Seen: v.Seen}).Error
 	})
 }
 
 // SeeSession notes that a session was seen. One that has ended stays ended.
-func (s *Store) SeeSession(ctx context.Context, token string, at time.Time) error {
-	return s.write(ctx, func(db *gorm.DB) error {
+func (tx *Tx) SeeSession(ctx context.Context, token string, at time.Time) error {
+	return tx.write(ctx, func(db *gorm.DB) error {
 		return db.Model(&sessionModel{}).Where("token = ?", token).Select("seen").Updates(&sessionModel{Seen: at}).Error
 	})
 }
 
 // Session returns the session of a hashed token.
-func (s *Store) Session(ctx context.Context, token string) (*Session, error) {
+func (tx *Tx) Session(ctx context.Context, token string) (*Session, error) {
 	var r sessionModel
-	if err := s.on(ctx).Take(&r, "token = ?", token).Error; err != nil {
+	if err := tx.on(ctx).Take(&r, "token = ?", token).Error; err != nil {
 		return nil, notFound("session", err)
 	}
 	return &Session{Token: r.Token, Since: r.Since, Seen: r.Seen}, nil
 }
 
 // EndSession ends a session; an empty token ends all of them.
-func (s *Store) EndSession(ctx context.Context, token string) error {
-	return s.write(ctx, func(db *gorm.DB) error {
+func (tx *Tx) EndSession(ctx context.Context, token string) error {
+	return tx.write(ctx, func(db *gorm.DB) error {
 		if token == "" {
 			return db.Where("1 = 1").Delete(&sessionModel{}).Error
 		}
@@ -246,15 +239,15 @@ func (s *Store) EndSession(ctx context.Context, token string) error {
 }
 
 // SaveClip stores what is known of a clip; its bytes lie elsewhere.
-func (s *Store) SaveClip(ctx context.Context, id, jobID string, body []byte) error {
-	about(ctx, jobID)
-	return s.put(ctx, &clipModel{ID: id, JobID: jobID, Body: string(body)})
+func (tx *Tx) SaveClip(ctx context.Context, id, jobID string, body []byte) error {
+	tx.about(jobID)
+	return tx.put(ctx, &clipModel{ID: id, JobID: jobID, Body: string(body)})
 }
 
 // Clip returns what is known of a clip of a job.
-func (s *Store) Clip(ctx context.Context, jobID, id string) ([]byte, error) {
+func (tx *Tx) Clip(ctx context.Context, jobID, id string) ([]byte, error) {
 	var r clipModel
-	if err := s.on(ctx).Take(&r, "id = ? AND job_id = ?", id, jobID).Error; err != nil {
+	if err := tx.on(ctx).Take(&r, "id = ? AND job_id = ?", id, jobID).Error; err != nil {
 		return nil, notFound("clip", err)
 	}
 	return []byte(r.Body), nil
@@ -268,8 +261,8 @@ type StoredClip struct {
 
 // Clips returns the clips of a job in the order in which they came; an empty job
 // means all of the shop.
-func (s *Store) Clips(ctx context.Context, jobID string) ([]StoredClip, error) {
-	db := s.on(ctx).Order("id")
+func (tx *Tx) Clips(ctx context.Context, jobID string) ([]StoredClip, error) {
+	db := tx.on(ctx).Order("id")
 	if jobID != "" {
 		db = db.Where("job_id = ?", jobID)
 	}

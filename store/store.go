@@ -7,9 +7,8 @@
 // of a run is only drawn (its trace) lies apart, so that a job of many runs is
 // read without it.
 //
-// Changes that belong together are made within one [Store.Write]; the methods take
-// part in it through the context that it hands on. The package knows the core's
-// types and nothing of use cases or HTTP.
+// Changes that belong together are made within one [Store.Write], by the methods of the [Tx] that it hands on. The
+// package knows the core's types and nothing of use cases or HTTP.
 package store
 
 import (
@@ -34,7 +33,7 @@ import (
 
 // Store is an open database.
 type Store struct {
-	db   *gorm.DB
+	Tx
 	path string
 	// writing lets one change go after another without SQLite's own waiting, which
 	// sleeps.
@@ -114,7 +113,9 @@ func connect(dsn, path string, log logger.Interface) (*Store, error) {
 	}
 	pool.SetMaxOpenConns(maxConns)
 	pool.SetMaxIdleConns(idleConns)
-	return &Store{db: db, path: path}, nil
+	s := &Store{Tx: Tx{db: db}, path: path}
+	s.store = s
+	return s, nil
 }
 
 // own makes the file where need be and takes from others what they may do with it.
@@ -166,68 +167,54 @@ func (s *Store) Integrity(ctx context.Context) ([]string, error) {
 	return found, nil
 }
 
-// txKey is where a context carries the transaction that it is within.
-type txKey struct{}
-
-// within returns the transaction that the context is within, or nil.
-func within(ctx context.Context) *gorm.DB {
-	tx, _ := ctx.Value(txKey{}).(*gorm.DB)
-	return tx
+// Tx is what statements run on: one change or one look, or, as part of a [Store], the database as it is. What it
+// writes as part of a Store is a change of its own.
+type Tx struct {
+	db    *gorm.DB
+	store *Store
+	// within: it is one change or one look.
+	within  bool
+	command *Command // that the change is the first of; nil for none
+	after   []func() // what is done once the change is stored
 }
 
-// on returns what statements of a context run on.
-func (s *Store) on(ctx context.Context) *gorm.DB {
-	if tx := within(ctx); tx != nil {
-		return tx.WithContext(ctx)
-	}
-	return s.db.WithContext(ctx)
-}
+// on returns what statements run on.
+func (tx *Tx) on(ctx context.Context) *gorm.DB { return tx.db.WithContext(ctx) }
 
-// Write makes changes that stand together or not at all: do is given a context
-// under which the store's methods take part. Where the context carries a command
-// ([Repeatable]) that was done before, do is not called and the error is
-// [*Repeated].
-func (s *Store) Write(ctx context.Context, do func(context.Context) error) error {
-	if within(ctx) != nil {
-		return do(ctx)
-	}
+// Write makes changes that stand together or not at all: what do stores by the Tx that it is given. Where the change is
+// that of a command which was done before, do is not called and the error is [*Repeated]. A nil command is none.
+func (s *Store) Write(ctx context.Context, c *Command, do func(tx *Tx) error) error {
 	s.writing.Lock()
 	defer s.writing.Unlock()
-	done := &committed{}
-	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		ctx := context.WithValue(context.WithValue(ctx, txKey{}, tx), committedKey{}, done)
-		c := commandOf(ctx)
+	tx := &Tx{store: s, within: true}
+	err := s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error {
+		tx.db = db
 		if c == nil || c.kept {
-			return do(ctx)
+			return do(tx)
 		}
-		if err := s.repeated(ctx, c); err != nil {
+		tx.command = c
+		if err := tx.repeated(ctx, c); err != nil {
 			return err
 		}
-		if err := do(ctx); err != nil {
+		if err := do(tx); err != nil {
 			return err
 		}
 		c.kept = true
-		return s.keep(ctx, c)
+		return tx.keep(ctx, c)
 	})
 	if err == nil {
-		for _, f := range done.then {
+		for _, f := range tx.after {
 			f()
 		}
 	}
 	return err
 }
 
-// committedKey is where a context carries what is done once the change that it is within is stored.
-type committedKey struct{}
-
-type committed struct{ then []func() }
-
-// AfterCommit does something once the change that a context is within is stored, before any other
-// change begins; at once where it
-// is within none, and never where the change fails.
-func AfterCommit(ctx context.Context, do func()) {
-	if c, ok := ctx.Value(committedKey{}).(*committed); ok {
-		c.then = append(c.then, do)
+// After does something once the change is stored, before any other change begins, and never where the change fails; at
+// once where it is none.
+func (tx *Tx) After(do func()) {
+	if tx.within {
+		tx.after = append(tx.after, do)
 		return
 	}
 	do()
@@ -235,18 +222,21 @@ func AfterCommit(ctx context.Context, do func()) {
 
 // read lets statements see the database as it was at one moment. It waits for
 // nobody.
-func (s *Store) read(ctx context.Context, do func(context.Context) error) error {
-	if within(ctx) != nil {
-		return do(ctx)
+func (tx *Tx) read(ctx context.Context, do func(tx *Tx) error) error {
+	if tx.within {
+		return do(tx)
 	}
-	return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		return do(context.WithValue(ctx, txKey{}, tx))
+	return tx.db.WithContext(ctx).Transaction(func(db *gorm.DB) error {
+		return do(&Tx{db: db, store: tx.store, within: true})
 	}, &sql.TxOptions{ReadOnly: true})
 }
 
-// write is Write for a single statement.
-func (s *Store) write(ctx context.Context, do func(db *gorm.DB) error) error {
-	return s.Write(ctx, func(ctx context.Context) error { return do(s.on(ctx)) })
+// write runs a statement as part of the change, or as one of its own.
+func (tx *Tx) write(ctx context.Context, do func(db *gorm.DB) error) error {
+	if tx.within {
+		return do(tx.on(ctx))
+	}
+	return tx.store.Write(ctx, nil, func(tx *Tx) error { return do(tx.on(ctx)) })
 }
 
 func notFound(what string, err error) error {

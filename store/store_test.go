@@ -1,7 +1,6 @@
 package store
 
 import (
-	"context"
 	"database/sql"
 	"errors"
 	"fmt"
@@ -30,8 +29,8 @@ func openNew(t *testing.T) (*Store, string) {
 
 // update changes a job as the bench does.
 func update(t *testing.T, s *Store, id string, change func(*job.Job) error) error {
-	return s.Write(t.Context(), func(ctx context.Context) error {
-		before, _, err := s.Job(ctx, id)
+	return s.Write(t.Context(), nil, func(tx *Tx) error {
+		before, _, err := tx.Job(t.Context(), id)
 		if err != nil {
 			return err
 		}
@@ -39,7 +38,7 @@ func update(t *testing.T, s *Store, id string, change func(*job.Job) error) erro
 		if err := change(after); err != nil {
 			return err
 		}
-		_, err = s.Save(ctx, id, before, after)
+		_, err = tx.Save(t.Context(), id, before, after)
 		return err
 	})
 }
@@ -289,19 +288,18 @@ func TestCommands(t *testing.T) {
 	s, path := openNew(t)
 	require.NoError(t, s.Add(t.Context(), "A", visit("1", "Ottilie")))
 	do := func(s *Store, caller, route, key, sent string, fail error) error {
-		ctx := Repeatable(t.Context(), NewCommand(caller, route, key, []byte(sent)))
-		return s.Write(ctx, func(ctx context.Context) error {
-			before, _, err := s.Job(ctx, "A")
+		return s.Write(t.Context(), NewCommand(caller, route, key, []byte(sent)), func(tx *Tx) error {
+			before, _, err := tx.Job(t.Context(), "A")
 			if err != nil {
 				return err
 			}
 			after := before.Clone()
 			after.Runs = append(after.Runs,
 				job.Run{ID: fmt.Sprint("n", len(before.Runs)), Test: "t", Sitting: "s", Value: 1})
-			if _, err := s.Save(ctx, "A", before, after); err != nil {
+			if _, err := tx.Save(t.Context(), "A", before, after); err != nil {
 				return err
 			}
-			Answer(ctx, map[string]string{"said": sent})
+			tx.Answer(map[string]string{"said": sent})
 			return fail
 		})
 	}
@@ -340,9 +338,8 @@ func TestACommandAtOnce(t *testing.T) {
 	var wg sync.WaitGroup
 	for range 8 {
 		wg.Go(func() {
-			ctx := Repeatable(t.Context(), NewCommand("", "POST /x", "k"))
 			var again *Repeated
-			switch err := s.Write(ctx, func(context.Context) error { return nil }); {
+			switch err := s.Write(t.Context(), NewCommand("", "POST /x", "k"), func(*Tx) error { return nil }); {
 			case err == nil:
 				done.Add(1)
 			default:
@@ -483,17 +480,16 @@ func TestANewerDatabaseIsRefused(t *testing.T) {
 func TestAfterCommit(t *testing.T) {
 	s, _ := openNew(t)
 	var said []string
-	say := func(ctx context.Context, words string) { AfterCommit(ctx, func() { said = append(said, words) }) }
-	require.NoError(t, s.Write(t.Context(), func(ctx context.Context) error {
-		say(ctx, "first")
-		require.NoError(t, s.Write(ctx, func(ctx context.Context) error { say(ctx, "within"); return nil }))
+	say := func(tx *Tx, words string) { tx.After(func() { said = append(said, words) }) }
+	require.NoError(t, s.Write(t.Context(), nil, func(tx *Tx) error {
+		say(tx, "first")
 		assert.Empty(t, said, "nothing is stored yet")
 		return nil
 	}))
-	require.Error(t, s.Write(t.Context(), func(ctx context.Context) error {
-		say(ctx, "failed")
+	require.Error(t, s.Write(t.Context(), nil, func(tx *Tx) error {
+		say(tx, "failed")
 		return errors.New("no")
 	}))
-	say(t.Context(), "by itself")
-	assert.Equal(t, []string{"first", "within", "by itself"}, said)
+	say(&s.Tx, "by itself")
+	assert.Equal(t, []string{"first", "by itself"}, said)
 }

@@ -13,18 +13,18 @@ import (
 
 // KeepLists keeps the lists of what of a job's files came across, until a day; they replace those
 // that were kept before.
-func (s *Store) KeepLists(ctx context.Context, jobID string, until time.Time, body []byte) error {
-	about(ctx, jobID)
-	return s.write(ctx, func(db *gorm.DB) error {
+func (tx *Tx) KeepLists(ctx context.Context, jobID string, until time.Time, body []byte) error {
+	tx.about(jobID)
+	return tx.write(ctx, func(db *gorm.DB) error {
 		return db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&carriedListsModel{JobID: jobID, Until: until,
 			Body: string(body)}).Error
 	})
 }
 
 // Lists returns the lists of a job and until when they are kept; ErrNotFound where there are none, or no more.
-func (s *Store) Lists(ctx context.Context, jobID string, now time.Time) (body []byte, until time.Time, err error) {
+func (tx *Tx) Lists(ctx context.Context, jobID string, now time.Time) (body []byte, until time.Time, err error) {
 	var m carriedListsModel
-	if err := s.on(ctx).Take(&m, "job_id = ?", jobID).Error; err != nil {
+	if err := tx.on(ctx).Take(&m, "job_id = ?", jobID).Error; err != nil {
 		return nil, time.Time{}, notFound("lists", err)
 	}
 	if !m.Until.After(now) {
@@ -34,16 +34,16 @@ func (s *Store) Lists(ctx context.Context, jobID string, now time.Time) (body []
 }
 
 // DropLists deletes the lists whose day has come, and says how many they were.
-func (s *Store) DropLists(ctx context.Context, now time.Time) (n int, err error) {
+func (tx *Tx) DropLists(ctx context.Context, now time.Time) (n int, err error) {
 	var all []carriedListsModel
-	if err := s.on(ctx).Select("job_id", "until").Find(&all).Error; err != nil {
+	if err := tx.on(ctx).Select("job_id", "until").Find(&all).Error; err != nil {
 		return 0, err
 	}
 	all = slices.DeleteFunc(all, func(m carriedListsModel) bool { return m.Until.After(now) })
 	if len(all) == 0 { // as a rule: nothing is written for it
 		return 0, nil
 	}
-	return len(all), s.write(ctx, func(db *gorm.DB) error { return db.Delete(&all).Error })
+	return len(all), tx.write(ctx, func(db *gorm.DB) error { return db.Delete(&all).Error })
 }
 
 // modelName is how a model of a computer is found, however it was typed.
@@ -52,9 +52,9 @@ func modelName(maker, model string) string {
 }
 
 // Model returns what the shop knows of a model of computer; nil where it knows nothing.
-func (s *Store) Model(ctx context.Context, maker, model string) ([]byte, error) {
+func (tx *Tx) Model(ctx context.Context, maker, model string) ([]byte, error) {
 	var m modelModel
-	err := s.on(ctx).Take(&m, "name = ?", modelName(maker, model)).Error
+	err := tx.on(ctx).Take(&m, "name = ?", modelName(maker, model)).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
 		return nil, nil
 	}
@@ -62,8 +62,8 @@ func (s *Store) Model(ctx context.Context, maker, model string) ([]byte, error) 
 }
 
 // KeepModel keeps what the shop knows of a model of computer.
-func (s *Store) KeepModel(ctx context.Context, maker, model string, body []byte) error {
-	return s.write(ctx, func(db *gorm.DB) error {
+func (tx *Tx) KeepModel(ctx context.Context, maker, model string, body []byte) error {
+	return tx.write(ctx, func(db *gorm.DB) error {
 		return db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&modelModel{Name: modelName(maker, model),
 			Body: string(body)}).Error
 	})

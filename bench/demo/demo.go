@@ -54,7 +54,7 @@ func Fill(ctx context.Context, s *store.Store, clips string) error {
 	shop.Name, shop.Address, shop.Colour = "Quayside Repairs", "4 Ropewalk, The Harbour", "#0b5d5a"
 	shop.Footer, shop.Terms = "Open Monday to Friday, 9 to 18",
 		"Two years on parts, one on work. The old drive is kept for four weeks."
-	if _, err := desk.New(s, desk.Options{}).Reports.SetShop(ctx, shop); err != nil {
+	if _, err := desk.New(s, desk.Options{}).Reports.SetShop(ctx, nil, shop); err != nil {
 		return fmt.Errorf("the made-up shop: %w", err)
 	}
 	mains := bench.Conditions{Power: "mains", PowerMode: "normal", Busy: &[]string{}}
@@ -115,14 +115,14 @@ type player struct {
 }
 
 func (p *player) play(ctx context.Context, d demoJob) error {
-	v, err := p.Visits.Open(ctx,
+	v, err := p.Visits.Open(ctx, nil,
 		visit.Intake{Kind: d.kind, Customer: d.customer, Reason: d.reason, Reasons: d.reasons, Simulated: d.computer,
 			Template: d.template, Relation: job.JoinsReplacing})
 	if err != nil {
 		return err
 	}
 	for _, t := range d.also {
-		if _, err := p.Plans.AddTest(ctx, v.ID, t); err != nil {
+		if _, err := p.Plans.AddTest(ctx, nil, v.ID, t); err != nil {
 			return err
 		}
 	}
@@ -142,7 +142,7 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 		return nil
 	}
 	for _, step := range []string{job.BackupStep, "updates", "screws"} {
-		if _, err := p.Visits.Tick(ctx, v.ID, step, true, "Runa"); err != nil {
+		if _, err := p.Visits.Tick(ctx, nil, v.ID, step, true, "Runa"); err != nil {
 			return err
 		}
 	}
@@ -151,7 +151,7 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 	if d.then.Power == "battery" {
 		why = "the charger was left at the customer's"
 	}
-	if _, err := p.Visits.PassGate(ctx, v.ID, visit.Passing{Gate: job.GateOldDriveOut, Why: why}); err != nil {
+	if _, err := p.Visits.PassGate(ctx, nil, v.ID, visit.Passing{Gate: job.GateOldDriveOut, Why: why}); err != nil {
 		return err
 	}
 	if d.upTo == plan.AtNow {
@@ -161,11 +161,11 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 		if v.Job.Step(step) == nil {
 			continue
 		}
-		if _, err := p.Visits.Tick(ctx, v.ID, step, true, "Runa"); err != nil {
+		if _, err := p.Visits.Tick(ctx, nil, v.ID, step, true, "Runa"); err != nil {
 			return err
 		}
 	}
-	if _, err := p.Visits.PassGate(ctx, v.ID, visit.Passing{Gate: job.GateCaseClosed}); err != nil {
+	if _, err := p.Visits.PassGate(ctx, nil, v.ID, visit.Passing{Gate: job.GateCaseClosed}); err != nil {
 		return err
 	}
 	// One start more than wanted: the first after the swap does not count.
@@ -183,22 +183,22 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 	}
 	p.Jobs.Shift(time.Hour)
 	if len(d.bill.Items) > 0 {
-		if _, err := p.Visits.Bill(ctx, v.ID, d.bill); err != nil {
+		if _, err := p.Visits.Bill(ctx, nil, v.ID, d.bill); err != nil {
 			return err
 		}
 	}
-	if _, err := p.Visits.SetFate(ctx, v.ID, v.Job.SetupAs(job.Then).Drive, job.OldDriveReturned); err != nil {
+	if _, err := p.Visits.SetFate(ctx, nil, v.ID, v.Job.SetupAs(job.Then).Drive, job.OldDriveReturned); err != nil {
 		return err
 	}
-	if _, err := p.Reports.Issue(ctx, v.ID, ""); err != nil {
+	if _, err := p.Reports.Issue(ctx, nil, v.ID, ""); err != nil {
 		return err
 	}
-	if _, err = p.Visits.PassGate(ctx, v.ID,
+	if _, err = p.Visits.PassGate(ctx, nil, v.ID,
 		visit.Passing{Gate: job.GateHandedBack}); err != nil {
 		return err
 	}
 	if len(d.bill.Items) > 0 {
-		_, err = p.Later.Promise(ctx, v.ID,
+		_, err = p.Later.Promise(ctx, nil, v.ID,
 			followup.Promising{What: job.PromisedTest, Test: "t-battery", Words: "after a week on the road",
 				Due: p.Jobs.Now().AddDate(0, 0, 7).Format(time.DateOnly)})
 	}
@@ -207,7 +207,7 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 
 // playComparison measures three drives beside each other.
 func (p *player) playComparison(ctx context.Context, id string, d demoJob) error {
-	v, err := p.Visits.AddTrial(ctx, id, visit.Trial{Drive: bench.Drive{Kind: job.NVMe, Maker: "Brightwater",
+	v, err := p.Visits.AddTrial(ctx, nil, id, visit.Trial{Drive: bench.Drive{Kind: job.NVMe, Maker: "Brightwater",
 		Model: "Kestrel N1", CapacityBytes: 1_000_204_886_016, Price: &bench.Price{Amount: "79.00", Currency: "EUR"}}})
 	if err != nil {
 		return err
@@ -234,7 +234,7 @@ func (p *player) playCheckUp(ctx context.Context, id string, d demoJob) error {
 
 // playTrial tries a second candidate, which does not stay.
 func (p *player) playTrial(ctx context.Context, id string, c bench.Conditions) error {
-	v, err := p.Visits.AddTrial(ctx, id, visit.Trial{Name: "the small one", Relation: job.OnlyTried,
+	v, err := p.Visits.AddTrial(ctx, nil, id, visit.Trial{Name: "the small one", Relation: job.OnlyTried,
 		Drive: bench.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1", CapacityBytes: 500_107_862_016,
 			Price: &bench.Price{Amount: "41.00", Currency: "EUR"}}})
 	if err != nil {
@@ -245,7 +245,7 @@ func (p *player) playTrial(ctx context.Context, id string, c bench.Conditions) e
 
 // playSetup measures everything on a setup, simulated, as fast as it goes.
 func (p *player) playSetup(ctx context.Context, id, setup string, c bench.Conditions, starts int) error {
-	v, err := p.Sittings.Sit(ctx, id, setup, c)
+	v, err := p.Sittings.Sit(ctx, nil, id, setup, c)
 	if err != nil {
 		return err
 	}
@@ -264,13 +264,13 @@ func (p *player) playSetup(ctx context.Context, id, setup string, c bench.Condit
 			continue
 		}
 		for range n {
-			if _, err := p.Rounds.Perform(ctx, id, t.ID, sitting); err != nil {
+			if _, err := p.Rounds.Perform(ctx, nil, id, t.ID, sitting); err != nil {
 				return err
 			}
 			p.Jobs.Shift(3 * time.Minute)
 		}
 	}
-	if _, err := p.Rounds.Measure(ctx, id, measuring.MeasureRequest{Sitting: sitting}); err != nil {
+	if _, err := p.Rounds.Measure(ctx, nil, id, measuring.MeasureRequest{Sitting: sitting}); err != nil {
 		return err
 	}
 	m, err := p.Rounds.Wait(ctx, id)
@@ -301,7 +301,7 @@ func (p *player) playReading(ctx context.Context, id, sitting, setup string, t j
 	if setup == "then" {
 		value = pair[0]
 	}
-	_, err := p.Sittings.TypeIn(ctx, id, sittings.Typed{Test: t.ID, Sitting: sitting, Value: &value, Unit: t.Unit})
+	_, err := p.Sittings.TypeIn(ctx, nil, id, sittings.Typed{Test: t.ID, Sitting: sitting, Value: &value, Unit: t.Unit})
 	return err
 }
 
@@ -352,12 +352,12 @@ func (p *player) playClips(ctx context.Context, id string) error {
 		if err != nil {
 			return err
 		}
-		clip, err := p.Evidence.OpenClip(ctx, id,
+		clip, err := p.Evidence.OpenClip(ctx, nil, id,
 			evidence.NewClip{Name: "main program, " + k.Name + ".webm", Type: "video/webm", Bytes: int64(len(data))})
 		if err != nil {
 			return err
 		}
-		if clip, err = p.Evidence.AppendClip(ctx, id, clip.ID, 0, data); err != nil {
+		if clip, err = p.Evidence.AppendClip(ctx, nil, id, clip.ID, 0, data); err != nil {
 			return err
 		}
 		v, err := p.Jobs.View(ctx, id)
@@ -368,7 +368,7 @@ func (p *player) playClips(ctx context.Context, id string) error {
 		if len(on) == 0 {
 			return fmt.Errorf("there is no sitting on %s", k.Name)
 		}
-		if _, err := p.Evidence.TimeByVideo(ctx, id, clip.ID,
+		if _, err := p.Evidence.TimeByVideo(ctx, nil, id, clip.ID,
 			evidence.Marking{Test: "t-launch", Sitting: on[0].ID,
 				Marks: []evidence.Mark{k.Mark(k.StartMS), k.Mark(k.EndMS)}}); err != nil {
 			return err

@@ -82,7 +82,7 @@ func TestAnIssuedReportStaysAsItWas(t *testing.T) {
 	require.NoError(t, err)
 	v, err := b.Jobs.View(ctx, cards[0].ID)
 	require.NoError(t, err)
-	_, err = b.Sittings.SetAside(ctx, cards[0].ID, v.Job.Runs[0].ID, "someone at the door")
+	_, err = b.Sittings.SetAside(ctx, nil, cards[0].ID, v.Job.Runs[0].ID, "someone at the door")
 	require.NoError(t, err)
 	after, err := b.Reports.Report(ctx, cards[0].ID, "")
 	require.NoError(t, err)
@@ -118,26 +118,26 @@ func TestOpenRefusesWhatIsWrong(t *testing.T) {
 	for _, tt := range tests {
 		in := good
 		tt.spoil(&in)
-		_, err := b.Visits.Open(t.Context(), in)
+		_, err := b.Visits.Open(t.Context(), nil, in)
 		r := desktest.Refusal(t, err, bench.Invalid)
 		assert.Contains(t, r.Fields, tt.field, tt.name)
 		assert.NotEmpty(t, r.Kept)
 	}
 	cards := desktest.Cards(t, b, "all", "")
 	assert.Empty(t, cards, "nothing half-open is left")
-	_, err := b.Visits.Open(t.Context(), visit.Intake{Simulated: "teapot"})
+	_, err := b.Visits.Open(t.Context(), nil, visit.Intake{Simulated: "teapot"})
 	desktest.Refusal(t, err, bench.Invalid)
 }
 
 func TestTheMarkCannotBePutOnOrTakenOff(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx,
+	v, err := b.Visits.Open(ctx, nil,
 		visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD, Simulated: "worn-disk"}})
 	require.NoError(t, err)
 	assert.False(t, v.Simulated)
 	id := desktest.Simulated(t, b)
-	v, err = b.Visits.Amend(ctx, id,
+	v, err = b.Visits.Amend(ctx, nil, id,
 		visit.Change{OldDrive: &bench.Drive{Kind: job.HDD}, Computer: &bench.Computer{Maker: "Real"},
 			NewDrive: &bench.Drive{Kind: job.NVMe}})
 	require.NoError(t, err)
@@ -146,9 +146,9 @@ func TestTheMarkCannotBePutOnOrTakenOff(t *testing.T) {
 	}
 	assert.NotEmpty(t, v.Job.Computers[0].Simulated)
 	// Timed by hand on a simulated computer is simulated too.
-	_, err = b.Sittings.Sit(ctx, id, "then", bench.Conditions{})
+	_, err = b.Sittings.Sit(ctx, nil, id, "then", bench.Conditions{})
 	require.NoError(t, err)
-	v, err = b.Sittings.TypeIn(ctx, id,
+	v, err = b.Sittings.TypeIn(ctx, nil, id,
 		sittings.Typed{Test: catalogue.ColdStart, Sitting: "s1", Value: new(float64(40)), Unit: "s"})
 	require.NoError(t, err)
 	assert.True(t, v.Job.Runs[0].Simulated)
@@ -168,18 +168,19 @@ func TestGates(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
-	_, err := b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateOldDriveOut, Why: "  "})
+	_, err := b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: job.GateOldDriveOut, Why: "  "})
 	r := desktest.Refusal(t, err, bench.Lacking)
 	assert.Len(t, r.Lost, 6, "four tests, the backup, the used bytes")
-	v, err := b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateOldDriveOut, Why: "the customer is in a hurry"})
+	v, err := b.Visits.PassGate(ctx, nil, id,
+		visit.Passing{Gate: job.GateOldDriveOut, Why: "the customer is in a hurry"})
 	require.NoError(t, err)
 	assert.Equal(t, plan.AtNow, v.Here)
 	assert.Empty(t, v.Lost)
-	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateOldDriveOut, Why: "again"})
+	_, err = b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: job.GateOldDriveOut, Why: "again"})
 	desktest.Refusal(t, err, bench.Conflict)
-	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: "moon"})
+	_, err = b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: "moon"})
 	desktest.Refusal(t, err, bench.Missing)
-	_, err = b.Visits.PassGate(ctx, "nobody", visit.Passing{Gate: job.GateOldDriveOut})
+	_, err = b.Visits.PassGate(ctx, nil, "nobody", visit.Passing{Gate: job.GateOldDriveOut})
 	desktest.Refusal(t, err, bench.Missing)
 }
 
@@ -187,7 +188,7 @@ func TestRunsAreSetAsideAndTakenBack(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
-	_, err := b.Sittings.Sit(ctx, id, "then", bench.Conditions{})
+	_, err := b.Sittings.Sit(ctx, nil, id, "then", bench.Conditions{})
 	require.NoError(t, err)
 	for _, wrong := range []sittings.Typed{
 		{Test: catalogue.ColdStart, Sitting: "s1", Value: new(float64(40)), Unit: "fortnight"},
@@ -195,26 +196,27 @@ func TestRunsAreSetAsideAndTakenBack(t *testing.T) {
 		{Test: catalogue.ColdStart, Sitting: "s1", Value: new(float64(1e7)), Unit: "s"},
 		{Test: catalogue.LongRead, Sitting: "s1", Value: new(float64(500)), Unit: "IOPS"},
 	} {
-		_, err := b.Sittings.TypeIn(ctx, id, wrong)
+		_, err := b.Sittings.TypeIn(ctx, nil, id, wrong)
 		r := desktest.Refusal(t, err, bench.Invalid)
 		assert.NotEmpty(t, r.Kept)
 	}
-	_, err = b.Sittings.TypeIn(ctx, id, sittings.Typed{Test: "nap", Sitting: "s1", Value: new(float64(1)), Unit: "s"})
+	_, err = b.Sittings.TypeIn(ctx, nil, id,
+		sittings.Typed{Test: "nap", Sitting: "s1", Value: new(float64(1)), Unit: "s"})
 	desktest.Refusal(t, err, bench.Missing)
-	v, err := b.Sittings.TypeIn(ctx, id,
+	v, err := b.Sittings.TypeIn(ctx, nil, id,
 		sittings.Typed{Test: catalogue.ColdStart, Sitting: "s1", Value: new(float64(40)), Unit: "s", Note: "his watch"})
 	require.NoError(t, err)
 	run := v.Job.Runs[0].ID
-	_, err = b.Sittings.SetAside(ctx, id, run, " ")
+	_, err = b.Sittings.SetAside(ctx, nil, id, run, " ")
 	desktest.Refusal(t, err, bench.Invalid)
-	v, err = b.Sittings.SetAside(ctx, id, run, "read wrongly")
+	v, err = b.Sittings.SetAside(ctx, nil, id, run, "read wrongly")
 	require.NoError(t, err)
 	assert.Equal(t, 0, v.Coverage[0].Kept)
 	assert.Equal(t, 1, v.Coverage[0].Aside)
-	v, err = b.Sittings.TakeBack(ctx, id, run)
+	v, err = b.Sittings.TakeBack(ctx, nil, id, run)
 	require.NoError(t, err)
 	assert.Equal(t, 1, v.Coverage[0].Kept)
-	_, err = b.Sittings.SetAside(ctx, id, "nobody", "x")
+	_, err = b.Sittings.SetAside(ctx, nil, id, "nobody", "x")
 	desktest.Refusal(t, err, bench.Missing)
 }
 
@@ -231,16 +233,16 @@ func TestConditionsAreChecked(t *testing.T) {
 		"cpu_pct":         {CPUPct: &over},
 		"background_mb_s": {BackgroundMBs: &below},
 	} {
-		_, err := b.Sittings.Sit(ctx, id, "then", c)
+		_, err := b.Sittings.Sit(ctx, nil, id, "then", c)
 		assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, name)
 	}
-	_, err := b.Sittings.Sit(ctx, id, "nowhere", bench.Conditions{})
+	_, err := b.Sittings.Sit(ctx, nil, id, "nowhere", bench.Conditions{})
 	desktest.Refusal(t, err, bench.Missing)
-	v, err := b.Sittings.Sit(ctx, id, "now", bench.Conditions{Power: "mains"})
+	v, err := b.Sittings.Sit(ctx, nil, id, "now", bench.Conditions{Power: "mains"})
 	require.NoError(t, err)
 	require.NotNil(t, v.Job.Sittings[0].Conditions.FirstAfterSwap)
 	assert.True(t, *v.Job.Sittings[0].Conditions.FirstAfterSwap)
-	v, err = b.Sittings.Amend(ctx, id, "s1", bench.Conditions{Power: "battery"})
+	v, err = b.Sittings.Amend(ctx, nil, id, "s1", bench.Conditions{Power: "battery"})
 	require.NoError(t, err)
 	assert.Equal(t, "battery", v.Job.Sittings[0].Conditions.Power)
 	assert.True(t, *v.Job.Sittings[0].Conditions.FirstAfterSwap, "what was not asked stays")
@@ -250,7 +252,7 @@ func TestMeasuringForReal(t *testing.T) {
 	b, s := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id, dir := desktest.Real(t, b, 0.3), desktest.Here(t)
-	_, err := b.Rounds.Measure(ctx, id, measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 2})
+	_, err := b.Rounds.Measure(ctx, nil, id, measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 2})
 	require.NoError(t, err)
 	m := desktest.Measured(t, b, id)
 	require.Equal(t, measuring.Done, m.State, "%+v", m.Refusal)
@@ -299,16 +301,16 @@ func TestMeasuringIsRefused(t *testing.T) {
 		{"memory", measuring.MeasureRequest{Sitting: "s1", Dir: "/dev/shm"}, bench.Invalid, "direct I/O"},
 	}
 	for _, tt := range tests {
-		_, err := b.Rounds.Measure(ctx, id, tt.in)
+		_, err := b.Rounds.Measure(ctx, nil, id, tt.in)
 		r := desktest.Refusal(t, err, tt.kind)
 		assert.Contains(t, r.Message, tt.says, tt.name)
 	}
 	// After all that the bench is free.
-	_, err := b.Rounds.Measure(ctx, id,
+	_, err := b.Rounds.Measure(ctx, nil, id,
 		measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 1, Tests: []string{catalogue.LongRead}})
 	require.NoError(t, err)
 	assert.Equal(t, measuring.Done, desktest.Measured(t, b, id).State)
-	_, err = b.Visits.Amend(ctx, id, visit.Change{TestSeconds: new(float64)})
+	_, err = b.Visits.Amend(ctx, nil, id, visit.Change{TestSeconds: new(float64)})
 	desktest.Refusal(t, err, bench.Conflict)
 }
 
@@ -317,15 +319,15 @@ func TestCancelKeepsWhatWasFinished(t *testing.T) {
 	ctx := t.Context()
 	id, dir := desktest.Real(t, b, 0.4), desktest.Here(t)
 	events := b.Jobs.Listen(ctx)
-	_, err := b.Rounds.Measure(ctx, id, measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 20})
+	_, err := b.Rounds.Measure(ctx, nil, id, measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 20})
 	require.NoError(t, err)
-	_, err = b.Rounds.Measure(ctx, id, measuring.MeasureRequest{Sitting: "s1", Dir: dir})
+	_, err = b.Rounds.Measure(ctx, nil, id, measuring.MeasureRequest{Sitting: "s1", Dir: dir})
 	assert.Contains(t, desktest.Refusal(t, err, bench.Conflict).Message, "two at once")
 	heard(t, events, func(m *measuring.Measuring) bool { return m.Kept >= 2 })
-	m, err := b.Rounds.Cancel(ctx, id)
+	m, err := b.Rounds.Cancel(ctx, nil, id)
 	require.NoError(t, err)
 	assert.Equal(t, measuring.Cancelled, m.State)
-	_, err = b.Rounds.Cancel(ctx, id)
+	_, err = b.Rounds.Cancel(ctx, nil, id)
 	assert.Contains(t, desktest.Refusal(t, err, bench.Conflict).Kept, "kept")
 	v, err := b.Jobs.View(ctx, id)
 	require.NoError(t, err)
@@ -340,10 +342,10 @@ func TestARunIsOnDiskBeforeItIsTold(t *testing.T) {
 	ctx, cancel := context.WithCancel(t.Context())
 	defer cancel()
 	id := desktest.Simulated(t, b)
-	_, err := b.Sittings.Sit(ctx, id, "now", bench.Conditions{})
+	_, err := b.Sittings.Sit(ctx, nil, id, "now", bench.Conditions{})
 	require.NoError(t, err)
 	events := b.Jobs.Listen(ctx)
-	_, err = b.Rounds.Measure(ctx, id,
+	_, err = b.Rounds.Measure(ctx, nil, id,
 		measuring.MeasureRequest{Sitting: "s1", Runs: 3, Tests: []string{catalogue.LongRead}})
 	require.NoError(t, err)
 	told := 0
@@ -369,35 +371,35 @@ func TestTheTimer(t *testing.T) {
 	none, err := b.Timers.Timer(ctx, id)
 	require.NoError(t, err)
 	assert.Nil(t, none)
-	_, err = b.Timers.Press(ctx, id, timing.Press{Key: "a", AtMS: b.Jobs.NowMS()})
+	_, err = b.Timers.Press(ctx, nil, id, timing.Press{Key: "a", AtMS: b.Jobs.NowMS()})
 	desktest.Refusal(t, err, bench.Conflict)
-	_, err = b.Timers.Arm(ctx, id, catalogue.LongRead, "s1", "")
+	_, err = b.Timers.Arm(ctx, nil, id, catalogue.LongRead, "s1", "")
 	desktest.Refusal(t, err, bench.Invalid)
-	_, err = b.Timers.Arm(ctx, id, catalogue.ColdStart, "s1", "")
+	_, err = b.Timers.Arm(ctx, nil, id, catalogue.ColdStart, "s1", "")
 	require.NoError(t, err)
 	base := b.Jobs.NowMS()
-	_, err = b.Timers.Press(ctx, id, timing.Press{Key: "early", AtMS: base - 60_000})
+	_, err = b.Timers.Press(ctx, nil, id, timing.Press{Key: "early", AtMS: base - 60_000})
 	desktest.Refusal(t, err, bench.Conflict)
-	_, err = b.Timers.Press(ctx, id, timing.Press{Key: "late", AtMS: base + 60_000})
+	_, err = b.Timers.Press(ctx, nil, id, timing.Press{Key: "late", AtMS: base + 60_000})
 	desktest.Refusal(t, err, bench.Conflict)
-	_, err = b.Timers.Press(ctx, id, timing.Press{Key: "0", AtMS: base})
+	_, err = b.Timers.Press(ctx, nil, id, timing.Press{Key: "0", AtMS: base})
 	require.NoError(t, err)
 
 	// Another program over the same store: the timer goes on.
 	again := desk.New(s, desk.Options{})
 	for i, at := range []float64{1200, 1500, 2800} {
-		v, err := again.Timers.Press(ctx, id, timing.Press{Key: fmt.Sprint("k", i), AtMS: base + at})
+		v, err := again.Timers.Press(ctx, nil, id, timing.Press{Key: fmt.Sprint("k", i), AtMS: base + at})
 		require.NoError(t, err)
-		_, err = again.Timers.Press(ctx, id, timing.Press{Key: fmt.Sprint("k", i), AtMS: base + at + 3})
+		_, err = again.Timers.Press(ctx, nil, id, timing.Press{Key: fmt.Sprint("k", i), AtMS: base + at + 3})
 		require.NoError(t, err, "the same press twice is one")
 		if i == 2 {
 			assert.Equal(t, stopwatch.Stopped, v.State)
 			assert.InDelta(t, 2.5, *v.Value, 1e-6)
 		}
 	}
-	_, err = b.Timers.Arm(ctx, id, catalogue.ColdStart, "s1", "")
+	_, err = b.Timers.Arm(ctx, nil, id, catalogue.ColdStart, "s1", "")
 	require.NoError(t, err, "armed for that already")
-	view, err := b.Timers.Keep(ctx, id, timing.Keeping{Again: true})
+	view, err := b.Timers.Keep(ctx, nil, id, timing.Keeping{Again: true})
 	require.NoError(t, err)
 	require.Len(t, view.Job.Runs, 1)
 	run := view.Job.Runs[0]
@@ -405,10 +407,10 @@ func TestTheTimer(t *testing.T) {
 	assert.InDelta(t, 0.4, *run.U, 1e-3, "four presses enter it: start, stop and the password between")
 	assert.InDelta(t, 2.5, run.Value, 1e-6)
 	assert.InDelta(t, 0.3, run.Phases["typing"], 1e-6)
-	_, err = b.Timers.Keep(ctx, id, timing.Keeping{})
+	_, err = b.Timers.Keep(ctx, nil, id, timing.Keeping{})
 	desktest.Refusal(t, err, bench.Conflict)
-	require.NoError(t, b.Timers.Discard(ctx, id))
-	require.NoError(t, b.Timers.Discard(ctx, id), "a second discard changes nothing")
+	require.NoError(t, b.Timers.Discard(ctx, nil, id))
+	require.NoError(t, b.Timers.Discard(ctx, nil, id), "a second discard changes nothing")
 }
 
 func TestExportAndImport(t *testing.T) {
@@ -420,7 +422,7 @@ func TestExportAndImport(t *testing.T) {
 	for _, c := range cards {
 		_, file, err := b.Files.Export(ctx, c.ID)
 		require.NoError(t, err)
-		v, err := other.Files.Import(ctx, "x.nowthen.json", file, transfer.AsNew)
+		v, err := other.Files.Import(ctx, nil, "x.nowthen.json", file, transfer.AsNew)
 		require.NoError(t, err)
 		assert.True(t, v.Simulated, "the mark stays on")
 		_, again, err := other.Files.Export(ctx, v.ID)
@@ -429,10 +431,10 @@ func TestExportAndImport(t *testing.T) {
 	}
 	_, file, err := b.Files.Export(ctx, cards[0].ID)
 	require.NoError(t, err)
-	_, err = b.Files.Import(ctx, "half.json", file[:len(file)/2], "")
+	_, err = b.Files.Import(ctx, nil, "half.json", file[:len(file)/2], "")
 	r := desktest.Refusal(t, err, bench.Invalid)
 	assert.Contains(t, r.Message, "half.json")
-	_, err = b.Files.Import(ctx, "foreign", bytes.Repeat([]byte{0}, 100), "")
+	_, err = b.Files.Import(ctx, nil, "foreign", bytes.Repeat([]byte{0}, 100), "")
 	desktest.Refusal(t, err, bench.Invalid)
 	assert.Len(t, desktest.Cards(t, other, "all", ""), len(cards))
 }
@@ -445,7 +447,7 @@ func TestReportNeedsTwoSides(t *testing.T) {
 	_, err = b.Reports.Compare(t.Context(), id, "", "", "")
 	desktest.Refusal(t, err, bench.Conflict)
 	sim := desktest.Simulated(t, b)
-	_, err = b.Reports.Issue(t.Context(), sim, "")
+	_, err = b.Reports.Issue(t.Context(), nil, sim, "")
 	desktest.Refusal(t, err, bench.Conflict)
 }
 

@@ -50,8 +50,9 @@ func Refusal(t testing.TB, err error, kind bench.Kind) *bench.Refusal {
 // Simulated opens a job on a simulated laptop and returns its id.
 func Simulated(t testing.TB, d *desk.Desk) string {
 	t.Helper()
-	v, err := d.Visits.Open(t.Context(), visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Relation: job.JoinsReplacing,
-		Simulated: "laptop"})
+	v, err := d.Visits.Open(t.Context(), nil,
+		visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Relation: job.JoinsReplacing,
+			Simulated: "laptop"})
 	require.NoError(t, err)
 	return v.ID
 }
@@ -78,11 +79,11 @@ func Cards(t testing.TB, d *desk.Desk, state, query string) []visit.Card {
 // tests last so many seconds.
 func Real(t testing.TB, d *desk.Desk, seconds float64) string {
 	t.Helper()
-	v, err := d.Visits.Open(t.Context(),
+	v, err := d.Visits.Open(t.Context(), nil,
 		visit.Intake{Customer: bench.Customer{Name: "Real"}, OldDrive: bench.Drive{Kind: job.SataSSD},
 			TestFileBytes: 16 << 20, TestSeconds: seconds})
 	require.NoError(t, err)
-	_, err = d.Sittings.Sit(t.Context(), v.ID, "then", bench.Conditions{Power: job.Mains})
+	_, err = d.Sittings.Sit(t.Context(), nil, v.ID, "then", bench.Conditions{Power: job.Mains})
 	require.NoError(t, err)
 	return v.ID
 }

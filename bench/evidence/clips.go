@@ -30,10 +30,8 @@ import (
 
 // Store is what evidence needs of a store.
 type Store interface {
-	SaveClip(ctx context.Context, id, jobID string, body []byte) error
 	Clip(ctx context.Context, jobID, id string) ([]byte, error)
 	Clips(ctx context.Context, jobID string) ([]store.StoredClip, error)
-	AddPhoto(ctx context.Context, id, jobID, kind string, body []byte) error
 	Photo(ctx context.Context, jobID, id string) (kind string, body []byte, err error)
 	Photos(ctx context.Context, jobID string) ([]store.PhotoInfo, error)
 	MediaTaken(ctx context.Context, id string) (bool, error)
@@ -95,15 +93,15 @@ func clipName(id string) string { return id + ".clip" }
 func (x *Evidence) clipPath(id string) string { return filepath.Join(x.dir, clipName(id)) }
 
 // saveClip stores what is known of a clip and tells of it.
-func (x *Evidence) saveClip(ctx context.Context, jobID string, c *Clip) error {
+func (x *Evidence) saveClip(ctx context.Context, ch *bench.Change, jobID string, c *Clip) error {
 	body, err := json.Marshal(c)
 	if err != nil {
 		return err
 	}
-	err = x.jobs.Write(ctx, func(ctx context.Context) error {
-		store.Made(ctx, "jobs/"+jobID+"/clips/"+c.ID)
-		store.Answer(ctx, c)
-		return x.store.SaveClip(ctx, c.ID, jobID, body)
+	err = x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
+		ch.Made("jobs/" + jobID + "/clips/" + c.ID)
+		ch.Answer(c)
+		return ch.Tx.SaveClip(ctx, c.ID, jobID, body)
 	})
 	if err == nil && (c.Received == 0 || c.Received == c.Bytes || c.Gone) {
 		x.jobs.Tell(bench.Event{Type: bench.ClipsEvent, Job: jobID})
@@ -185,7 +183,7 @@ type NewClip struct {
 
 // OpenClip makes room for a clip. A clip of the same name and size that has not
 // arrived whole is gone on with.
-func (x *Evidence) OpenClip(ctx context.Context, jobID string, in NewClip) (*Clip, error) {
+func (x *Evidence) OpenClip(ctx context.Context, ch *bench.Change, jobID string, in NewClip) (*Clip, error) {
 	x.clips.Lock()
 	defer x.clips.Unlock()
 	f := bench.Fields{}
@@ -211,7 +209,7 @@ func (x *Evidence) OpenClip(ctx context.Context, jobID string, in NewClip) (*Cli
 		if c, err := x.read(s.Body); err == nil && c.Name == in.Name && c.Bytes == in.Bytes && !c.Gone {
 			if c.Missing { // the same clip brings its bytes back
 				c.Received = 0
-				return c, x.saveClip(ctx, jobID, c)
+				return c, x.saveClip(ctx, ch, jobID, c)
 			}
 			if c.Received < c.Bytes {
 				return c, nil
@@ -233,12 +231,13 @@ func (x *Evidence) OpenClip(ctx context.Context, jobID string, in NewClip) (*Cli
 	if err := os.WriteFile(x.clipPath(c.ID), nil, 0o600); err != nil {
 		return nil, err
 	}
-	return c, x.saveClip(ctx, jobID, c)
+	return c, x.saveClip(ctx, ch, jobID, c)
 }
 
 // AppendClip adds a piece at an offset, which must be where the last one ended:
 // an upload that broke off goes on from Received.
-func (x *Evidence) AppendClip(ctx context.Context, jobID, id string, offset int64, piece []byte) (*Clip, error) {
+func (x *Evidence) AppendClip(ctx context.Context, ch *bench.Change, jobID, id string, offset int64,
+	piece []byte) (*Clip, error) {
 	x.clips.Lock()
 	defer x.clips.Unlock()
 	c, err := x.Clip(ctx, jobID, id)
@@ -260,7 +259,7 @@ func (x *Evidence) AppendClip(ctx context.Context, jobID, id string, offset int6
 	case offset == 0 && !looksLikeClip(piece):
 		r := bench.Refuse(bench.Invalid, "is-no-video-that", message.Values{"Name": c.Name})
 		r.Do = message.Tell("take-an-mp4-webm")
-		return nil, errors.Join(x.removeClip(ctx, jobID, c), r)
+		return nil, errors.Join(x.removeClip(ctx, ch, jobID, c), r)
 	}
 	f, err := os.OpenFile(x.clipPath(id), os.O_WRONLY|os.O_CREATE, 0o600)
 	if err != nil {
@@ -273,7 +272,7 @@ func (x *Evidence) AppendClip(ctx context.Context, jobID, id string, offset int6
 		return nil, err
 	}
 	c.Received += int64(len(piece))
-	return c, x.saveClip(ctx, jobID, c)
+	return c, x.saveClip(ctx, ch, jobID, c)
 }
 
 // has tells whether a piece lies in a clip already.
@@ -316,12 +315,12 @@ func (x *Evidence) ClipFile(ctx context.Context, jobID, id string) (dir fs.FS, n
 }
 
 // KeepClip says until when a clip is kept; nil keeps it for good.
-func (x *Evidence) KeepClip(ctx context.Context, jobID, id string, until *time.Time) (*Clips, error) {
+func (x *Evidence) KeepClip(ctx context.Context, ch *bench.Change, jobID, id string, until *time.Time) (*Clips, error) {
 	x.clips.Lock()
 	c, err := x.Clip(ctx, jobID, id)
 	if err == nil {
 		c.KeepUntil = until
-		err = x.saveClip(ctx, jobID, c)
+		err = x.saveClip(ctx, ch, jobID, c)
 	}
 	x.clips.Unlock()
 	if err != nil {
@@ -331,11 +330,11 @@ func (x *Evidence) KeepClip(ctx context.Context, jobID, id string, until *time.T
 }
 
 // DropClip deletes a clip's bytes. The marks and their stills stay.
-func (x *Evidence) DropClip(ctx context.Context, jobID, id string) (*Clips, error) {
+func (x *Evidence) DropClip(ctx context.Context, ch *bench.Change, jobID, id string) (*Clips, error) {
 	x.clips.Lock()
 	c, err := x.Clip(ctx, jobID, id)
 	if err == nil {
-		err = x.removeClip(ctx, jobID, c)
+		err = x.removeClip(ctx, ch, jobID, c)
 	}
 	x.clips.Unlock()
 	if err != nil {
@@ -367,12 +366,12 @@ func (x *Evidence) WithoutClips(ctx context.Context, jobID string, drop func() e
 	return nil
 }
 
-func (x *Evidence) removeClip(ctx context.Context, jobID string, c *Clip) error {
+func (x *Evidence) removeClip(ctx context.Context, ch *bench.Change, jobID string, c *Clip) error {
 	if err := os.Remove(x.clipPath(c.ID)); err != nil && !errors.Is(err, os.ErrNotExist) {
 		return err
 	}
 	c.Gone = true
-	return x.saveClip(ctx, jobID, c)
+	return x.saveClip(ctx, ch, jobID, c)
 }
 
 // sweepClips deletes clips that were to be kept until now.
@@ -392,7 +391,7 @@ func (x *Evidence) sweepClips(ctx context.Context) error {
 			continue // damaged: nobody knows until when it is kept
 		}
 		if c.KeepUntil != nil && !c.Gone && c.KeepUntil.Before(x.jobs.Now()) {
-			if err := x.removeClip(ctx, s.Job, &c); err != nil {
+			if err := x.removeClip(ctx, nil, s.Job, &c); err != nil {
 				return err
 			}
 		}
@@ -406,7 +405,7 @@ type Still struct {
 }
 
 // AddStill keeps a picture of a mark and returns its id.
-func (x *Evidence) AddStill(ctx context.Context, jobID string, data []byte) (*Still, error) {
+func (x *Evidence) AddStill(ctx context.Context, ch *bench.Change, jobID string, data []byte) (*Still, error) {
 	if _, err := x.jobs.Load(ctx, jobID); err != nil {
 		return nil, err
 	}
@@ -415,10 +414,10 @@ func (x *Evidence) AddStill(ctx context.Context, jobID string, data []byte) (*St
 		return nil, bench.Because(bench.Invalid, err)
 	}
 	id := bench.NewID()
-	return &Still{id}, x.jobs.Write(ctx, func(ctx context.Context) error {
-		store.Made(ctx, "jobs/"+jobID+"/photos/"+id)
-		store.Answer(ctx, Still{id})
-		return x.store.AddPhoto(ctx, id, jobID, kind, picture)
+	return &Still{id}, x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
+		ch.Made("jobs/" + jobID + "/photos/" + id)
+		ch.Answer(Still{id})
+		return ch.Tx.AddPhoto(ctx, id, jobID, kind, picture)
 	})
 }
 
@@ -445,7 +444,8 @@ const longestFrame = 2
 
 // TimeByVideo makes a run of marks on a clip. Values and uncertainty come from the
 // frames' own times.
-func (x *Evidence) TimeByVideo(ctx context.Context, jobID, clipID string, in Marking) (*bench.View, error) {
+func (x *Evidence) TimeByVideo(ctx context.Context, ch *bench.Change, jobID, clipID string,
+	in Marking) (*bench.View, error) {
 	f := bench.Fields{}
 	f.Input("", in.RunFacts)
 	if err := f.Refusal(); err != nil {
@@ -455,7 +455,7 @@ func (x *Evidence) TimeByVideo(ctx context.Context, jobID, clipID string, in Mar
 	if err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		t := j.Test(in.Test)
 		if t == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": in.Test})

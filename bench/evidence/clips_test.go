@@ -35,28 +35,28 @@ func TestAClipArrivesInPieces(t *testing.T) {
 	ctx := t.Context()
 	data, err := demo.Files.ReadFile("clips/now.webm")
 	require.NoError(t, err)
-	c, err := b.Evidence.OpenClip(ctx, id,
+	c, err := b.Evidence.OpenClip(ctx, nil, id,
 		evidence.NewClip{Name: "phone.webm", Type: "video/webm", Bytes: int64(len(data))})
 	require.NoError(t, err)
 	_, _, _, err = b.Evidence.ClipFile(ctx, id, c.ID)
 	desktest.Refusal(t, err, bench.Missing)
 	half := int64(len(data) / 2)
-	c, err = b.Evidence.AppendClip(ctx, id, c.ID, 0, data[:half])
+	c, err = b.Evidence.AppendClip(ctx, nil, id, c.ID, 0, data[:half])
 	require.NoError(t, err)
 	assert.Equal(t, half, c.Received)
-	_, err = b.Evidence.AppendClip(ctx, id, c.ID, 0, data[:half])
+	_, err = b.Evidence.AppendClip(ctx, nil, id, c.ID, 0, data[:half])
 	require.NoError(t, err, "a piece that was there already: its acknowledgement was lost")
-	_, err = b.Evidence.AppendClip(ctx, id, c.ID, 0, data[1:half])
+	_, err = b.Evidence.AppendClip(ctx, nil, id, c.ID, 0, data[1:half])
 	assert.Contains(t, desktest.Refusal(t, err, bench.Conflict).Message, "so far", "another piece in its place")
 	// The upload broke off; the same clip is gone on with.
-	again, err := b.Evidence.OpenClip(ctx, id,
+	again, err := b.Evidence.OpenClip(ctx, nil, id,
 		evidence.NewClip{Name: "phone.webm", Type: "video/webm", Bytes: int64(len(data))})
 	require.NoError(t, err)
 	assert.Equal(t, c.ID, again.ID)
 	assert.Equal(t, half, again.Received)
-	_, err = b.Evidence.AppendClip(ctx, id, c.ID, half, append(bytes.Clone(data[half:]), 0))
+	_, err = b.Evidence.AppendClip(ctx, nil, id, c.ID, half, append(bytes.Clone(data[half:]), 0))
 	desktest.Refusal(t, err, bench.Invalid)
-	_, err = b.Evidence.AppendClip(ctx, id, c.ID, half, data[half:])
+	_, err = b.Evidence.AppendClip(ctx, nil, id, c.ID, half, data[half:])
 	require.NoError(t, err)
 	dir, name, kind, err := b.Evidence.ClipFile(ctx, id, c.ID)
 	require.NoError(t, err)
@@ -71,16 +71,16 @@ func TestAClipArrivesInPieces(t *testing.T) {
 	for name, in := range map[string]evidence.NewClip{"no name": {Type: "video/mp4", Bytes: 5},
 		"a picture": {Name: "x", Type: "image/png", Bytes: 5}, "too large": {Name: "x", Type: "video/mp4",
 			Bytes: evidence.MaxClipBytes + 1}, "nothing": {Name: "x", Type: "video/mp4"}} {
-		_, err := b.Evidence.OpenClip(ctx, id, in)
+		_, err := b.Evidence.OpenClip(ctx, nil, id, in)
 		desktest.Refusal(t, err, bench.Invalid)
 		assert.Error(t, err, name)
 	}
-	text, err := b.Evidence.OpenClip(ctx, id, evidence.NewClip{Name: "letter.mp4", Type: "video/mp4", Bytes: 10})
+	text, err := b.Evidence.OpenClip(ctx, nil, id, evidence.NewClip{Name: "letter.mp4", Type: "video/mp4", Bytes: 10})
 	require.NoError(t, err)
-	_, err = b.Evidence.AppendClip(ctx, id, text.ID, 0, []byte("dear sirs "))
+	_, err = b.Evidence.AppendClip(ctx, nil, id, text.ID, 0, []byte("dear sirs "))
 	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Message, "not a video")
 	none, _ := desktest.New(t, desk.Options{})
-	_, err = none.Evidence.OpenClip(ctx, id, evidence.NewClip{Name: "x", Type: "video/mp4", Bytes: 10})
+	_, err = none.Evidence.OpenClip(ctx, nil, id, evidence.NewClip{Name: "x", Type: "video/mp4", Bytes: 10})
 	desktest.Refusal(t, err, bench.Conflict)
 }
 
@@ -89,7 +89,7 @@ func TestAClipArrivesInPieces(t *testing.T) {
 func TestMarksGiveTheKnownValues(t *testing.T) {
 	b, id, dir := clipBench(t)
 	ctx := t.Context()
-	_, err := b.Plans.AddTest(ctx, id, planning.NewTest{ID: "t-launch"})
+	_, err := b.Plans.AddTest(ctx, nil, id, planning.NewTest{ID: "t-launch"})
 	require.NoError(t, err)
 	known, err := demo.KnownClips()
 	require.NoError(t, err)
@@ -97,12 +97,12 @@ func TestMarksGiveTheKnownValues(t *testing.T) {
 	for i, k := range known {
 		data, err := demo.Files.ReadFile("clips/" + k.Name + ".webm")
 		require.NoError(t, err)
-		c, err := b.Evidence.OpenClip(ctx, id,
+		c, err := b.Evidence.OpenClip(ctx, nil, id,
 			evidence.NewClip{Name: k.Name, Type: "video/webm", Bytes: int64(len(data))})
 		require.NoError(t, err)
-		_, err = b.Evidence.AppendClip(ctx, id, c.ID, 0, data)
+		_, err = b.Evidence.AppendClip(ctx, nil, id, c.ID, 0, data)
 		require.NoError(t, err)
-		v, err := b.Evidence.TimeByVideo(ctx, id, c.ID,
+		v, err := b.Evidence.TimeByVideo(ctx, nil, id, c.ID,
 			evidence.Marking{Test: "t-launch", Sitting: "s1",
 				Marks: []evidence.Mark{k.Mark(k.StartMS), k.Mark(k.EndMS)}, RunFacts: bench.RunFacts{AppVersion: "4"}})
 		require.NoError(t, err)
@@ -123,15 +123,15 @@ func TestMarksGiveTheKnownValues(t *testing.T) {
 		"the same frame": {mark(2, .03), mark(2, .03)}, "no frame": {mark(1, 0),
 			mark(2, .03)}, "a frozen clip": {mark(1, .03), mark(20, 9)}, "before it": {mark(-1, .03), mark(2, .03)},
 	} {
-		_, err := b.Evidence.TimeByVideo(ctx, id, clip.ID,
+		_, err := b.Evidence.TimeByVideo(ctx, nil, id, clip.ID,
 			evidence.Marking{Test: "t-launch", Sitting: "s1", Marks: marks})
 		desktest.Refusal(t, err, bench.Invalid)
 		assert.Error(t, err, name)
 	}
-	_, err = b.Evidence.TimeByVideo(ctx, id, clip.ID,
+	_, err = b.Evidence.TimeByVideo(ctx, nil, id, clip.ID,
 		evidence.Marking{Test: catalogue.LongRead, Sitting: "s1", Marks: []evidence.Mark{mark(1, .03), mark(2, .03)}})
 	desktest.Refusal(t, err, bench.Invalid)
-	v, err := b.Evidence.TimeByVideo(ctx, id, clip.ID,
+	v, err := b.Evidence.TimeByVideo(ctx, nil, id, clip.ID,
 		evidence.Marking{Test: catalogue.ColdStart, Sitting: "s1",
 			Marks: []evidence.Mark{mark(1, .03), mark(2, .03), mark(4, .03), mark(8.5, .03)}})
 	require.NoError(t, err)
@@ -142,11 +142,11 @@ func TestMarksGiveTheKnownValues(t *testing.T) {
 	// A still stays when the clip is deleted.
 	var picture bytes.Buffer
 	require.NoError(t, png.Encode(&picture, image.NewGray(image.Rect(0, 0, 32, 18))))
-	still, err := b.Evidence.AddStill(ctx, id, picture.Bytes())
+	still, err := b.Evidence.AddStill(ctx, nil, id, picture.Bytes())
 	require.NoError(t, err)
-	_, err = b.Evidence.AddStill(ctx, id, []byte("no picture"))
+	_, err = b.Evidence.AddStill(ctx, nil, id, []byte("no picture"))
 	desktest.Refusal(t, err, bench.Invalid)
-	list, err = b.Evidence.DropClip(ctx, id, clip.ID)
+	list, err = b.Evidence.DropClip(ctx, nil, id, clip.ID)
 	require.NoError(t, err)
 	assert.True(t, list.Clips[0].Gone)
 	kind, _, err := b.Evidence.Photo(ctx, id, still.ID)
@@ -155,7 +155,7 @@ func TestMarksGiveTheKnownValues(t *testing.T) {
 
 	// One that was to be kept until now is deleted by itself.
 	past := b.Jobs.Now().Add(-time.Minute)
-	list, err = b.Evidence.KeepClip(ctx, id, list.Clips[1].ID, &past)
+	list, err = b.Evidence.KeepClip(ctx, nil, id, list.Clips[1].ID, &past)
 	require.NoError(t, err)
 	assert.True(t, list.Clips[1].Gone)
 	assert.Zero(t, list.ShopBytes)
@@ -173,10 +173,10 @@ func TestClipsWithoutTheirFiles(t *testing.T) {
 	require.NoError(t, err)
 	upload := func(name string, n int) *evidence.Clip {
 		t.Helper()
-		c, err := b.Evidence.OpenClip(ctx, id,
+		c, err := b.Evidence.OpenClip(ctx, nil, id,
 			evidence.NewClip{Name: name, Type: "video/webm", Bytes: int64(len(data))})
 		require.NoError(t, err)
-		c, err = b.Evidence.AppendClip(ctx, id, c.ID, c.Received, data[c.Received:n])
+		c, err = b.Evidence.AppendClip(ctx, nil, id, c.ID, c.Received, data[c.Received:n])
 		require.NoError(t, err)
 		return c
 	}

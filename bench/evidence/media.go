@@ -80,9 +80,9 @@ func (x *Evidence) ReceivePhoto(ctx context.Context, from io.Reader) (p Picture,
 	return p, err
 }
 
-// AdoptPhoto stores a picture under an id that is free.
-func (x *Evidence) AdoptPhoto(ctx context.Context, jobID, id string, p Picture) error {
-	return x.store.AddPhoto(ctx, id, jobID, p.kind, p.data)
+// AdoptPhoto stores a picture under an id that is free, within a change.
+func (x *Evidence) AdoptPhoto(ctx context.Context, ch *bench.Change, jobID, id string, p Picture) error {
+	return ch.Tx.AddPhoto(ctx, id, jobID, p.kind, p.data)
 }
 
 // ReceiveClip puts the bytes of a clip that came with a job on the drive, under an id that is free;
@@ -125,15 +125,15 @@ func (x *Evidence) DropBytes(id string) error {
 	return err
 }
 
-// AdoptClip makes a clip known whose bytes were received.
-func (x *Evidence) AdoptClip(ctx context.Context, jobID string, m Media) error {
+// AdoptClip makes a clip known, within a change, whose bytes were received.
+func (x *Evidence) AdoptClip(ctx context.Context, ch *bench.Change, jobID string, m Media) error {
 	c := Clip{ID: m.ID, Name: firstRunes(m.Name, 100), Type: m.Type, Bytes: m.Bytes, Received: m.Bytes, At: m.At,
 		KeepUntil: m.KeepUntil}
 	body, err := json.Marshal(&c)
 	if err != nil {
 		return err
 	}
-	return x.store.SaveClip(ctx, c.ID, jobID, body)
+	return ch.Tx.SaveClip(ctx, c.ID, jobID, body)
 }
 
 // Taken tells whether a picture, or a clip of another job, has an id. A clip of the job itself whose

@@ -20,7 +20,6 @@ import (
 	"nowthen/bench"
 	"nowthen/core/job"
 	"nowthen/core/message"
-	"nowthen/store"
 )
 
 // Bounds of a photo.
@@ -55,7 +54,7 @@ func (of Pictured) attach(j *job.Job, p job.Photo) error {
 
 // AddPhoto attaches a picture. It is drawn anew: turned upright, and without place, time or device, which a picture
 // tells of its owner. The picture and what it is attached to are one change.
-func (x *Evidence) AddPhoto(ctx context.Context, jobID string, to Pictured, name string,
+func (x *Evidence) AddPhoto(ctx context.Context, ch *bench.Change, jobID string, to Pictured, name string,
 	data []byte) (*bench.View, error) {
 	s, err := x.jobs.Load(ctx, jobID)
 	if err != nil {
@@ -70,14 +69,14 @@ func (x *Evidence) AddPhoto(ctx context.Context, jobID string, to Pictured, name
 		r.Kept, r.Do = message.Tell("the-step-is-as"), message.Tell("attach-a-jpeg-png")
 		return nil, r
 	}
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		id := bench.NewID()
 		p := job.Photo{ID: id, At: x.jobs.Now(), Type: kind, Name: strings.TrimSpace(firstRunes(name, 100))}
 		if err := to.attach(j, p); err != nil {
 			return err
 		}
-		store.Made(ctx, "jobs/"+jobID+"/photos/"+id)
-		return x.store.AddPhoto(ctx, id, jobID, kind, picture)
+		ch.Made("jobs/" + jobID + "/photos/" + id)
+		return ch.Tx.AddPhoto(ctx, id, jobID, kind, picture)
 	})
 }
 

@@ -46,7 +46,7 @@ func TestPhotosAreTurnedUprightAndTellNothing(t *testing.T) {
 	id := desktest.Simulated(t, b)
 	raw := photoOf(t)
 	require.Contains(t, string(raw), "52.1N")
-	v, err := b.Evidence.AddPhoto(ctx, id, evidence.Pictured{Step: "screws"}, "inside.jpg", raw)
+	v, err := b.Evidence.AddPhoto(ctx, nil, id, evidence.Pictured{Step: "screws"}, "inside.jpg", raw)
 	require.NoError(t, err)
 	photo := v.Job.Step("screws").Photos[0]
 	kind, data, err := b.Evidence.Photo(ctx, id, photo.ID)
@@ -60,7 +60,7 @@ func TestPhotosAreTurnedUprightAndTellNothing(t *testing.T) {
 	assert.Equal(t, 40, head.Height)
 	for name, bad := range map[string][]byte{"text": []byte("hello"), "half": raw[:100], "page": []byte("<html>"),
 		"huge": make([]byte, evidence.MaxPhotoBytes+1)} {
-		_, err := b.Evidence.AddPhoto(ctx, id, evidence.Pictured{Step: "screws"}, name, bad)
+		_, err := b.Evidence.AddPhoto(ctx, nil, id, evidence.Pictured{Step: "screws"}, name, bad)
 		assert.NotEmpty(t, desktest.Refusal(t, err, bench.Invalid).Kept, name)
 	}
 	_, _, err = b.Evidence.Photo(ctx, id, "nobody")
@@ -77,7 +77,7 @@ func TestThumbnails(t *testing.T) {
 		picture []byte
 		w, h    int
 	}{"a large one": {large.Bytes(), 320, 160}, "a small one stays": {photoOf(t), 20, 40}} {
-		v, err := b.Evidence.AddPhoto(ctx, id, evidence.Pictured{Step: "screws"}, name, tc.picture)
+		v, err := b.Evidence.AddPhoto(ctx, nil, id, evidence.Pictured{Step: "screws"}, name, tc.picture)
 		require.NoError(t, err)
 		photos := v.Job.Step("screws").Photos
 		kind, data, err := b.Evidence.Thumbnail(ctx, id, photos[len(photos)-1].ID)
@@ -123,7 +123,8 @@ func TestPicturesThatAreTooLarge(t *testing.T) {
 		"a side of 20,001":           claims(20_001, 10, 8, 0),
 		"nothing":                    claims(0, 0, 8, 0),
 	} {
-		_, err := b.Evidence.AddPhoto(t.Context(), id, evidence.Pictured{Step: v.Job.Plan.Steps[0].ID}, "x", picture)
+		_, err := b.Evidence.AddPhoto(t.Context(), nil, id, evidence.Pictured{Step: v.Job.Plan.Steps[0].ID}, "x",
+			picture)
 		desktest.Refusal(t, err, bench.Invalid)
 		assert.Error(t, err, name)
 	}

@@ -58,8 +58,8 @@ type Promising struct {
 }
 
 // Promise notes something that is to be looked at later.
-func (x *FollowUps) Promise(ctx context.Context, jobID string, in Promising) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+func (x *FollowUps) Promise(ctx context.Context, ch *bench.Change, jobID string, in Promising) (*bench.View, error) {
+	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		f := bench.Fields{}
 		f.Check(slices.Contains([]string{job.PromisedTest, job.PromisedFill, job.PromisedWords}, in.What), "what",
 			message.Tell("is-not-one-of", message.Values{"V": in.What, "Of": "test, fill, words"}))
@@ -79,7 +79,7 @@ func (x *FollowUps) Promise(ctx context.Context, jobID string, in Promising) (*b
 		j.Head.Promises = append(j.Head.Promises,
 			job.Promise{ID: bench.NewID(), What: in.What, Test: in.Test, Words: in.Words, Due: in.Due})
 		slices.SortStableFunc(j.Head.Promises, func(a, b job.Promise) int { return cmp.Compare(a.Due, b.Due) })
-		store.Made(ctx, "jobs/"+jobID)
+		ch.Made("jobs/" + jobID)
 		return nil
 	})
 }
@@ -95,8 +95,8 @@ func promise(j *job.Job, id string) (*job.Promise, error) {
 }
 
 // Drop takes a promise back. One that was answered stays.
-func (x *FollowUps) Drop(ctx context.Context, jobID, id string) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+func (x *FollowUps) Drop(ctx context.Context, ch *bench.Change, jobID, id string) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		p, err := promise(j, id)
 		if err != nil {
 			return err
@@ -115,8 +115,8 @@ type Answering struct {
 }
 
 // Answer keeps what came of a promise; a figure joins the sitting of after the computer went back.
-func (x *FollowUps) Answer(ctx context.Context, jobID, id string, in Answering) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+func (x *FollowUps) Answer(ctx context.Context, ch *bench.Change, jobID, id string, in Answering) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		p, err := promise(j, id)
 		if err != nil {
 			return err
@@ -285,7 +285,7 @@ func (x *FollowUps) Take(ctx context.Context, token, test, key string, seconds [
 		return err
 	}
 	name, link := digest(token+"\n"+key), digest(token)
-	_, err = x.jobs.Change(ctx, id, func(_ context.Context, j *job.Job) error {
+	_, err = x.jobs.Change(ctx, nil, id, func(j *job.Job) error {
 		if t := j.Test(test); t == nil || t.Kind != job.Timed || t.Unit != "s" {
 			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": test})
 		}

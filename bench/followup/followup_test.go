@@ -21,7 +21,7 @@ func TestAnswersOfTheSameDaysJoin(t *testing.T) {
 	ctx := t.Context()
 	id := desktest.Simulated(t, d)
 	promised := func(due string) string {
-		v, err := d.Later.Promise(ctx, id, followup.Promising{What: job.PromisedTest, Test: "t-start", Due: due})
+		v, err := d.Later.Promise(ctx, nil, id, followup.Promising{What: job.PromisedTest, Test: "t-start", Due: due})
 		require.NoError(t, err)
 		for _, p := range v.Job.Head.Promises {
 			if p.Answered.IsZero() {
@@ -32,7 +32,7 @@ func TestAnswersOfTheSameDaysJoin(t *testing.T) {
 		return ""
 	}
 	answer := func(text string) *bench.View {
-		v, err := d.Later.Answer(ctx, id, promised("2027-01-01"), followup.Answering{Text: text})
+		v, err := d.Later.Answer(ctx, nil, id, promised("2027-01-01"), followup.Answering{Text: text})
 		require.NoError(t, err)
 		return v
 	}
@@ -63,10 +63,10 @@ func TestAnswersOfTheSameDaysJoin(t *testing.T) {
 
 	_, err = d.Later.Look(ctx, "no token")
 	assert.Error(t, err)
-	_, err = d.Later.Promise(ctx, "nobody", followup.Promising{What: job.PromisedFill, Due: "2027-01-01"})
+	_, err = d.Later.Promise(ctx, nil, "nobody", followup.Promising{What: job.PromisedFill, Due: "2027-01-01"})
 	desktest.Refusal(t, err, bench.Missing)
 	for range 60 {
-		_, err = d.Later.Promise(ctx, id, followup.Promising{What: job.PromisedFill, Due: "2027-01-01"})
+		_, err = d.Later.Promise(ctx, nil, id, followup.Promising{What: job.PromisedFill, Due: "2027-01-01"})
 	}
 	desktest.Refusal(t, err, bench.Invalid)
 }

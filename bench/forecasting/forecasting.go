@@ -30,7 +30,6 @@ import (
 type Store interface {
 	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
 	Setting(ctx context.Context, name string) (string, error)
-	SaveSetting(ctx context.Context, name, body string) error
 }
 
 // Forecasts are what the shop's finished jobs tell of the next one. What each of them tells is worked out once for each
@@ -265,7 +264,7 @@ func (x *Forecasts) PricesCSV(ctx context.Context) ([]byte, error) {
 }
 
 // SetPrices replaces the price list by a table, whole or not at all: every row that is wrong is named.
-func (x *Forecasts) SetPrices(ctx context.Context, table []byte) ([]Priced, error) {
+func (x *Forecasts) SetPrices(ctx context.Context, ch *bench.Change, table []byte) ([]Priced, error) {
 	list, faults := ReadPrices(table)
 	if len(faults) > 0 {
 		return nil, &bench.Refusal{Kind: bench.Invalid, Message: strings.Join(faults, " "),
@@ -275,9 +274,9 @@ func (x *Forecasts) SetPrices(ctx context.Context, table []byte) ([]Priced, erro
 	if err != nil {
 		return nil, err
 	}
-	return list, x.jobs.Write(ctx, func(ctx context.Context) error {
-		store.Answer(ctx, list)
-		return x.store.SaveSetting(ctx, priceSetting, string(body))
+	return list, x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
+		ch.Answer(list)
+		return ch.Tx.SaveSetting(ctx, priceSetting, string(body))
 	})
 }
 

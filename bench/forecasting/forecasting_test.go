@@ -20,17 +20,17 @@ import (
 func finished(t *testing.T, b *desk.Desk, n int, after float64, done bool) string {
 	t.Helper()
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx,
+	v, err := b.Visits.Open(ctx, nil,
 		visit.Intake{Customer: bench.Customer{Name: fmt.Sprint("Customer ", n)}, Template: "quick",
 			OldDrive: bench.Drive{Kind: job.HDD}, NewDrive: &bench.Drive{Kind: job.SataSSD}, Relation: job.JoinsReplacing})
 	require.NoError(t, err)
 	for setup, value := range map[string]float64{"then": 90, "now": after} {
-		s, err := b.Sittings.Sit(ctx, v.ID, setup, bench.Conditions{Power: job.Mains, Busy: &[]string{}})
+		s, err := b.Sittings.Sit(ctx, nil, v.ID, setup, bench.Conditions{Power: job.Mains, Busy: &[]string{}})
 		require.NoError(t, err)
 		sitting := s.Job.Sittings[len(s.Job.Sittings)-1].ID
 		for k := range 3 {
 			x := value + 0.1*float64(k)
-			_, err = b.Sittings.TypeIn(ctx, v.ID,
+			_, err = b.Sittings.TypeIn(ctx, nil, v.ID,
 				sittings.Typed{Test: "t-start", Sitting: sitting, Value: &x, Unit: "s"})
 			require.NoError(t, err)
 		}
@@ -38,7 +38,7 @@ func finished(t *testing.T, b *desk.Desk, n int, after float64, done bool) strin
 	if done {
 		for _, p := range []visit.Passing{{Gate: job.GateOldDriveOut, Why: "x"},
 			{Gate: job.GateHandedBack, OldDrive: job.OldDriveKept, Why: "x"}} {
-			_, err = b.Visits.PassGate(ctx, v.ID, p)
+			_, err = b.Visits.PassGate(ctx, nil, v.ID, p)
 			require.NoError(t, err)
 		}
 	}
@@ -72,20 +72,20 @@ func TestForecastsFromFinishedJobs(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, past, "without one of five there are four")
 
-	_, err = b.Visits.UnpassGate(ctx, fifth, job.GateHandedBack)
+	_, err = b.Visits.UnpassGate(ctx, nil, fifth, job.GateHandedBack)
 	require.NoError(t, err)
 	f, err = b.Forecasts.Of(ctx, own, []string{job.SataSSD})
 	require.NoError(t, err)
 	assert.Empty(t, f.Candidates[0].Waits, "a job that is open again tells nothing")
 
-	sim, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Practice"}, Simulated: "laptop"})
+	sim, err := b.Visits.Open(ctx, nil, visit.Intake{Customer: bench.Customer{Name: "Practice"}, Simulated: "laptop"})
 	require.NoError(t, err)
 	f, err = b.Forecasts.Of(ctx, sim.ID, []string{job.SataSSD})
 	require.NoError(t, err)
 	assert.Empty(t, f.Candidates[0].Waits, "real jobs tell nothing of simulated ones")
 	_, err = b.Forecasts.Of(ctx, own, []string{"drum"})
 	desktest.Refusal(t, err, bench.Invalid)
-	check, err := b.Visits.Open(ctx,
+	check, err := b.Visits.Open(ctx, nil,
 		visit.Intake{Kind: job.KindCheckUp, Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}})
 	require.NoError(t, err)
 	_, err = b.Forecasts.Of(ctx, check.ID, nil)
@@ -97,14 +97,14 @@ func TestPriceList(t *testing.T) {
 	ctx := t.Context()
 	const table = "kind,maker,model,capacity_gb,price,currency,read_mb_s,write_mb_s\r\nnvme,Brightwater,Kestrel " +
 		"N1,1000,79.00,EUR,5000,\r\n"
-	list, err := b.Forecasts.SetPrices(ctx, []byte("\xef\xbb\xbf"+table))
+	list, err := b.Forecasts.SetPrices(ctx, nil, []byte("\xef\xbb\xbf"+table))
 	require.NoError(t, err)
 	assert.Equal(t, []forecasting.Priced{{Kind: "nvme", Maker: "Brightwater", Model: "Kestrel N1", CapacityGB: 1000,
 		Price: "79.00", Currency: "EUR", ReadMBs: 5000}}, list)
 	back, err := b.Forecasts.PricesCSV(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, table, string(back))
-	_, err = b.Forecasts.SetPrices(ctx, []byte(table+"drum,,x,1,1,EUR,,\r\nnvme,,y,1,cheap,EUR,,\r\n"))
+	_, err = b.Forecasts.SetPrices(ctx, nil, []byte(table+"drum,,x,1,1,EUR,,\r\nnvme,,y,1,cheap,EUR,,\r\n"))
 	r := desktest.Refusal(t, err, bench.Invalid)
 	assert.Contains(t, fmt.Sprint(r.Message), "Row 3")
 	assert.Contains(t, fmt.Sprint(r.Message), "Row 4")

@@ -20,8 +20,8 @@ func seed(parts ...any) uint64 {
 }
 
 // Perform lets the simulated computer do a timed test once and keeps the run.
-func (x *Rounds) Perform(ctx context.Context, jobID, test, sitting string) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+func (x *Rounds) Perform(ctx context.Context, ch *bench.Change, jobID, test, sitting string) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		t, s := j.Test(test), j.Sitting(sitting)
 		if t == nil || s == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-such")

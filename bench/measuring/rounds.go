@@ -402,8 +402,8 @@ const simulatedFolder = "simulated"
 // Measure begins a round of tests that need no person in the background: on the folder given,
 // or on the simulated drive of a simulated computer. One round runs at a time,
 // because two would disturb each other.
-func (x *Rounds) Measure(ctx context.Context, jobID string, in MeasureRequest) (*Measuring, error) {
-	snap, err := x.jobs.Expect(ctx, jobID)
+func (x *Rounds) Measure(ctx context.Context, ch *bench.Change, jobID string, in MeasureRequest) (*Measuring, error) {
+	snap, err := x.jobs.Expect(ctx, ch, jobID)
 	if err != nil {
 		return nil, err
 	}
@@ -413,7 +413,7 @@ func (x *Rounds) Measure(ctx context.Context, jobID string, in MeasureRequest) (
 		return nil, bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": in.Sitting})
 	}
 	if in.Probe != "" {
-		return x.measureThere(ctx, jobID, j, s, in)
+		return x.measureThere(ctx, ch, jobID, j, s, in)
 	}
 	drive := j.Drive(j.Setup(s.Setup).Drive)
 	name := drive.Simulated
@@ -443,7 +443,7 @@ func (x *Rounds) Measure(ctx context.Context, jobID string, in MeasureRequest) (
 		c.Kept, c.Do = message.Tell("the-one-that-runs"), message.Tell("wait-for-it-or")
 		return nil, c
 	}
-	rnd, err := x.open(ctx, run, r, rd, j, in)
+	rnd, err := x.open(ctx, ch, run, r, rd, j, in)
 	if err != nil {
 		x.release(r)
 		return nil, err
@@ -486,7 +486,7 @@ func (x *Rounds) release(r *running) {
 
 // open opens the place and notes the round. That a folder may hold a test file is on
 // disk before the file is made.
-func (x *Rounds) open(ctx, run context.Context, r *running, rd *work, j *job.Job,
+func (x *Rounds) open(ctx context.Context, ch *bench.Change, run context.Context, r *running, rd *work, j *job.Job,
 	in MeasureRequest) (*round.Round, error) {
 	drive := j.Drive(j.Setup(r.state.Setup).Drive)
 	o := round.Options{Tests: rd.tests, Seed: seed(j.Head.Number, r.state.Setup, len(j.Runs)), Folder: in.Folder}
@@ -505,7 +505,7 @@ func (x *Rounds) open(ctx, run context.Context, r *running, rd *work, j *job.Job
 	default:
 		// Looking whether the folder can be written makes a file already.
 		if err = machine.CheckPath(in.Dir); err == nil {
-			if err := x.store.NoteFolder(store.Beside(ctx), in.Dir); err != nil {
+			if err := x.store.NoteFolder(ctx, in.Dir); err != nil {
 				return nil, err
 			}
 			noted = true
@@ -520,13 +520,13 @@ func (x *Rounds) open(ctx, run context.Context, r *running, rd *work, j *job.Job
 		rnd, err = round.Open(run, place, o)
 	}
 	if err == nil {
-		if err = x.note(ctx, r); err != nil {
+		if err = x.note(ctx, ch, r); err != nil {
 			return nil, errors.Join(err, rnd.Close())
 		}
 		return rnd, nil
 	}
 	if noted {
-		if err := x.store.ForgetFolder(store.Beside(ctx), in.Dir); err != nil {
+		if err := x.store.ForgetFolder(ctx, in.Dir); err != nil {
 			x.log.Error("the folder could not be forgotten", "error", err)
 		}
 	}
@@ -534,17 +534,17 @@ func (x *Rounds) open(ctx, run context.Context, r *running, rd *work, j *job.Job
 }
 
 // note stores how a round stands.
-func (x *Rounds) note(ctx context.Context, r *running) error {
+func (x *Rounds) note(ctx context.Context, ch *bench.Change, r *running) error {
 	m := r.snapshot()
 	m.Points = nil // they are looked at while it runs
 	body, err := json.Marshal(m)
 	if err != nil {
 		return err
 	}
-	return x.jobs.Write(ctx, func(ctx context.Context) error {
+	return x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
 		m.Points = []LivePoint{}
-		store.Answer(ctx, m)
-		return x.store.SaveRound(ctx, r.id, m.Job, m.State == Running, body)
+		ch.Answer(m)
+		return ch.Tx.SaveRound(ctx, r.id, m.Job, m.State == Running, body)
 	})
 }
 
@@ -573,7 +573,7 @@ func (x *Rounds) run(ctx context.Context, r *running, rd *work, rnd *round.Round
 	dir := r.state.Dir
 	r.mu.Unlock()
 	after := context.WithoutCancel(ctx)
-	if err := x.note(after, r); err != nil {
+	if err := x.note(after, nil, r); err != nil {
 		x.log.Error("the end of a round could not be noted", "error", err)
 	}
 	if dir != "" {
@@ -704,7 +704,7 @@ func (x *Rounds) keepRun(ctx context.Context, r *running, run *job.Run) error {
 	run.Sitting = r.state.Sitting
 	ctx = context.WithoutCancel(ctx)
 	kept := r.snapshot().Kept
-	_, err := x.jobs.Change(ctx, r.state.Job, func(ctx context.Context, j *job.Job) error {
+	_, err := x.jobs.ChangeWith(ctx, nil, r.state.Job, func(ch *bench.Change, j *job.Job) error {
 		if err := bench.AddRun(j, *run, x.jobs.Now()); err != nil {
 			return err
 		}
@@ -714,7 +714,7 @@ func (x *Rounds) keepRun(ctx context.Context, r *running, run *job.Run) error {
 			r.state.Kept++
 			r.mu.Unlock()
 		}
-		return x.note(ctx, r)
+		return x.note(ctx, ch, r)
 	})
 	if err != nil {
 		if run.Kept() {
@@ -776,7 +776,7 @@ const patience = 20 * time.Second
 
 // Cancel ends the round of a job and waits until its test file is gone. Runs that
 // were finished stay.
-func (x *Rounds) Cancel(ctx context.Context, jobID string) (*Measuring, error) {
+func (x *Rounds) Cancel(ctx context.Context, ch *bench.Change, jobID string) (*Measuring, error) {
 	if _, err := x.jobs.Load(ctx, jobID); err != nil {
 		return nil, err
 	}
@@ -789,7 +789,7 @@ func (x *Rounds) Cancel(ctx context.Context, jobID string) (*Measuring, error) {
 		return nil, c
 	}
 	if r.steps != nil {
-		if err := x.withdraw(ctx, r); err != nil {
+		if err := x.withdraw(ctx, ch, r); err != nil {
 			return nil, err
 		}
 	} else {

@@ -40,7 +40,7 @@ func (c clocked) Now() time.Duration {
 func sit(t *testing.T, d *desk.Desk) string {
 	t.Helper()
 	id := desktest.Simulated(t, d)
-	_, err := d.Sittings.Sit(t.Context(), id, "then", bench.Conditions{})
+	_, err := d.Sittings.Sit(t.Context(), nil, id, "then", bench.Conditions{})
 	require.NoError(t, err)
 	return id
 }
@@ -52,7 +52,7 @@ func TestAPanicEndsTheRoundAlone(t *testing.T) {
 	d.Rounds.Around(func(p round.Place) round.Place {
 		return clocked{p, &atomic.Int64{}, 3, func() { panic("a fault of ours") }}
 	})
-	_, err := d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1"})
+	_, err := d.Rounds.Measure(t.Context(), nil, id, measuring.MeasureRequest{Sitting: "s1"})
 	require.NoError(t, err)
 	m := desktest.Measured(t, d, id)
 	assert.Equal(t, measuring.Failed, m.State)
@@ -61,7 +61,7 @@ func TestAPanicEndsTheRoundAlone(t *testing.T) {
 	assert.NotEmpty(t, m.Refusal.Kept)
 
 	d.Rounds.Around(nil)
-	_, err = d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1"})
+	_, err = d.Rounds.Measure(t.Context(), nil, id, measuring.MeasureRequest{Sitting: "s1"})
 	require.NoError(t, err)
 	assert.Equal(t, measuring.Done, desktest.Measured(t, d, id).State)
 }
@@ -74,12 +74,12 @@ func TestADriveThatHangs(t *testing.T) {
 	d.Rounds.Around(func(p round.Place) round.Place {
 		return clocked{p, &atomic.Int64{}, 3, func() { close(hung); <-hangs }}
 	})
-	_, err := d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1"})
+	_, err := d.Rounds.Measure(t.Context(), nil, id, measuring.MeasureRequest{Sitting: "s1"})
 	require.NoError(t, err)
 	<-hung
 	ctx, stop := context.WithTimeout(t.Context(), 200*time.Millisecond)
 	defer stop()
-	_, err = d.Rounds.Cancel(ctx, id)
+	_, err = d.Rounds.Cancel(ctx, nil, id)
 	assert.Contains(t, desktest.Refusal(t, err, bench.Conflict).Message, "does not answer")
 	ctx, stop = context.WithTimeout(t.Context(), 200*time.Millisecond)
 	defer stop()
@@ -97,7 +97,7 @@ func TestAnInterruptedRound(t *testing.T) {
 	d.Rounds.Around(func(p round.Place) round.Place {
 		return clocked{p, &atomic.Int64{}, 3, func() { close(hung); <-hangs }}
 	})
-	_, err := d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1"})
+	_, err := d.Rounds.Measure(t.Context(), nil, id, measuring.MeasureRequest{Sitting: "s1"})
 	require.NoError(t, err)
 	<-hung
 	next := desk.New(st, desk.Options{}) // as after a kill: nobody told the first
@@ -157,7 +157,7 @@ func TestTheFolderIsNotedBeforeTheFileIsMade(t *testing.T) {
 		assert.NoError(t, err)
 		assert.Empty(t, there)
 	}}, measuring.Options{})
-	_, err := rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 1})
+	_, err := rounds.Measure(t.Context(), nil, id, measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 1})
 	require.NoError(t, err)
 	_, err = rounds.Wait(t.Context(), id)
 	require.NoError(t, err)
@@ -176,7 +176,7 @@ func TestTheBatteryIsNotedWithTheSitting(t *testing.T) {
 	pct := 90.0
 	d.Rounds.Battery(func() (float64, bool) { pct--; return pct, true })
 	for range 2 {
-		_, err := d.Rounds.Measure(t.Context(), id,
+		_, err := d.Rounds.Measure(t.Context(), nil, id,
 			measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 1, Tests: []string{"t-long-read"}})
 		require.NoError(t, err)
 		desktest.Measured(t, d, id)
@@ -190,9 +190,9 @@ func TestTheBatteryIsNotedWithTheSitting(t *testing.T) {
 
 	// Of a simulated computer this one's battery says nothing.
 	sim := desktest.Simulated(t, d)
-	_, err = d.Sittings.Sit(t.Context(), sim, "then", bench.Conditions{Power: job.Mains})
+	_, err = d.Sittings.Sit(t.Context(), nil, sim, "then", bench.Conditions{Power: job.Mains})
 	require.NoError(t, err)
-	_, err = d.Rounds.Measure(t.Context(), sim, measuring.MeasureRequest{Sitting: "s1", Runs: 1})
+	_, err = d.Rounds.Measure(t.Context(), nil, sim, measuring.MeasureRequest{Sitting: "s1", Runs: 1})
 	require.NoError(t, err)
 	desktest.Measured(t, d, sim)
 	v, err = d.Jobs.View(t.Context(), sim)
@@ -222,7 +222,7 @@ func TestARoundIsWholeOnceItIsSeen(t *testing.T) {
 		}
 	}()
 	for range 5 {
-		_, err := d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: "s1", Runs: 1})
+		_, err := d.Rounds.Measure(t.Context(), nil, id, measuring.MeasureRequest{Sitting: "s1", Runs: 1})
 		require.NoError(t, err)
 		desktest.Measured(t, d, id)
 	}
@@ -230,22 +230,25 @@ func TestARoundIsWholeOnceItIsSeen(t *testing.T) {
 	assert.Positive(t, <-seen)
 }
 
-// A round in the workshop's computer is a session of its own where the customer's computer was measured before: what was
+// A round in the workshop's computer is a session of its own where the customer's computer was
+// measured before: what was
 // timed there stays the customer's.
 func TestARoundOnTheBenchIsASessionOfItsOwn(t *testing.T) {
 	d, _ := desktest.New(t, desk.Options{Hardware: func(context.Context) *hardware.Facts {
 		return &hardware.Facts{Computer: hardware.Computer{Maker: "Larkfield", Model: "Bench 1"}}
 	}})
 	id := desktest.Real(t, d, 0.2)
-	_, err := d.Sittings.TypeIn(t.Context(), id, sittings.Typed{Test: catalogue.ColdStart, Sitting: "s1", Text: "92.4"})
+	_, err := d.Sittings.TypeIn(t.Context(), nil, id,
+		sittings.Typed{Test: catalogue.ColdStart, Sitting: "s1", Text: "92.4"})
 	require.NoError(t, err)
 	for range 2 { // the second round joins the first one's session
 		sitting := "s1"
 		if v, err := d.Jobs.View(t.Context(), id); err == nil && len(v.Job.Sittings) > 1 {
 			sitting = "s2"
 		}
-		_, err = d.Rounds.Measure(t.Context(), id, measuring.MeasureRequest{Sitting: sitting, Dir: desktest.Here(t),
-			Tests: []string{catalogue.LongRead}, Runs: 1})
+		_, err = d.Rounds.Measure(t.Context(), nil, id,
+			measuring.MeasureRequest{Sitting: sitting, Dir: desktest.Here(t),
+				Tests: []string{catalogue.LongRead}, Runs: 1})
 		require.NoError(t, err)
 		assert.Equal(t, measuring.Done, desktest.Measured(t, d, id).State)
 	}

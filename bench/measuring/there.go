@@ -21,10 +21,10 @@ import (
 // Probes are the probes on whose computers rounds can be run.
 type Probes interface {
 	// Give gives a probe an order, within the change of the context; Wake lets it look.
-	Give(ctx context.Context, jobID, id string, o order.Order) error
+	Give(ctx context.Context, ch *bench.Change, jobID, id string, o order.Order) error
 	Wake(id string)
 	// Withdraw takes an order back, and tells whether the probe will say how it ended.
-	Withdraw(ctx context.Context, id, orderID string) (answers bool, err error)
+	Withdraw(ctx context.Context, ch *bench.Change, id, orderID string) (answers bool, err error)
 	// Ordered is what a probe has to measure, or nil.
 	Ordered(ctx context.Context, id string) (*order.Order, error)
 	// At says which simulated computer a probe's is ("" for a real one), and in which setup it is
@@ -39,7 +39,7 @@ type Probes interface {
 func (x *Rounds) On(p Probes) { x.probes = p }
 
 // measureThere gives a probe a round. Rounds on several computers do not disturb each other.
-func (x *Rounds) measureThere(ctx context.Context, jobID string, j *job.Job, s *job.Sitting,
+func (x *Rounds) measureThere(ctx context.Context, ch *bench.Change, jobID string, j *job.Job, s *job.Sitting,
 	in MeasureRequest) (*Measuring, error) {
 	if x.probes == nil {
 		return nil, bench.Refuse(bench.Missing, "there-is-no-such-probe")
@@ -69,13 +69,13 @@ func (x *Rounds) measureThere(ctx context.Context, jobID string, j *job.Job, s *
 	if rated := j.Drive(j.Setup(s.Setup).Drive).Rated; rated != nil {
 		o.MaxTempC = rated.MaxTempC
 	}
-	return x.give(ctx, o,
+	return x.give(ctx, ch, o,
 		Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Dir: in.Dir, Simulated: name != "", State: Running,
 			Probe: in.Probe, LeftS: w.left})
 }
 
 // give gives an order to its probe, and notes the round.
-func (x *Rounds) give(ctx context.Context, o order.Order, m Measuring) (*Measuring, error) {
+func (x *Rounds) give(ctx context.Context, ch *bench.Change, o order.Order, m Measuring) (*Measuring, error) {
 	r := roundOf(&o, m)
 	for _, n := range o.Wanted {
 		r.state.Of += n
@@ -91,11 +91,11 @@ func (x *Rounds) give(ctx context.Context, o order.Order, m Measuring) (*Measuri
 	x.last[m.Job] = r
 	x.mu.Unlock()
 	begun := r.snapshot()
-	err := x.jobs.Write(ctx, func(ctx context.Context) error {
-		if err := x.probes.Give(ctx, m.Job, m.Probe, o); err != nil {
+	err := x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
+		if err := x.probes.Give(ctx, ch, m.Job, m.Probe, o); err != nil {
 			return err
 		}
-		return x.note(ctx, r)
+		return x.note(ctx, ch, r)
 	})
 	if err != nil {
 		x.mu.Lock()
@@ -135,7 +135,7 @@ const (
 
 // Launch lets a probe time the launches of a program for a test. Program and sign are kept with
 // the test, for the other side.
-func (x *Rounds) Launch(ctx context.Context, jobID string, in LaunchRequest) (*Measuring, error) {
+func (x *Rounds) Launch(ctx context.Context, ch *bench.Change, jobID string, in LaunchRequest) (*Measuring, error) {
 	in.Program, in.Until = strings.TrimSpace(in.Program), strings.TrimSpace(in.Until)
 	f := bench.Fields{}
 	f.Check(in.Program != "" && len(in.Program) <= maxProgram, "program", message.Tell("name-the-program-its"))
@@ -149,7 +149,7 @@ func (x *Rounds) Launch(ctx context.Context, jobID string, in LaunchRequest) (*M
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	snap, err := x.jobs.Expect(ctx, jobID)
+	snap, err := x.jobs.Expect(ctx, ch, jobID)
 	if err != nil {
 		return nil, err
 	}
@@ -166,7 +166,7 @@ func (x *Rounds) Launch(ctx context.Context, jobID string, in LaunchRequest) (*M
 		return nil, err
 	}
 	wanted := job.Launch{Program: in.Program, Args: in.Args, Until: in.Until, Cold: in.Cold}
-	if _, err := x.jobs.Change(store.Beside(ctx), jobID, func(_ context.Context, j *job.Job) error {
+	if _, err := x.jobs.Change(ctx, ch.Beside(), jobID, func(j *job.Job) error {
 		j.Test(in.Test).Launch = &wanted
 		return nil
 	}); err != nil {
@@ -176,7 +176,7 @@ func (x *Rounds) Launch(ctx context.Context, jobID string, in LaunchRequest) (*M
 	test.Launch = &wanted
 	o := order.Order{ID: bench.NewID(), Kind: order.Launch, Sitting: s.ID, Tests: []job.Test{test}, Wanted: []int{n},
 		Seed: seed(j.Head.Number, t.ID, s.Setup, len(j.RunsOf(t.ID, s.Setup)))}
-	return x.give(ctx, o,
+	return x.give(ctx, ch, o,
 		Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Simulated: name != "", State: Running, Probe: in.Probe,
 			LeftS: float64(n) * launchSeconds})
 }
@@ -196,14 +196,14 @@ type RestartRequest struct {
 const restartSeconds = 90.0
 
 // Restart lets a probe time restarts of its computer, from its last sign to the first after the start.
-func (x *Rounds) Restart(ctx context.Context, jobID string, in RestartRequest) (*Measuring, error) {
+func (x *Rounds) Restart(ctx context.Context, ch *bench.Change, jobID string, in RestartRequest) (*Measuring, error) {
 	f := bench.Fields{}
 	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs",
 		message.Tell("a-computer-is-restarted", message.Values{"MaxRuns": bench.MaxRuns}))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	snap, err := x.jobs.Expect(ctx, jobID)
+	snap, err := x.jobs.Expect(ctx, ch, jobID)
 	if err != nil {
 		return nil, err
 	}
@@ -221,7 +221,7 @@ func (x *Rounds) Restart(ctx context.Context, jobID string, in RestartRequest) (
 	}
 	o := order.Order{ID: bench.NewID(), Kind: order.Restart, Sitting: s.ID, Tests: []job.Test{*t}, Wanted: []int{n},
 		ByHand: in.ByHand, Seed: seed(j.Head.Number, t.ID, s.Setup, len(j.RunsOf(t.ID, s.Setup)))}
-	return x.give(ctx, o,
+	return x.give(ctx, ch, o,
 		Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Simulated: name != "", State: Running, Probe: in.Probe,
 			LeftS: float64(n) * restartSeconds})
 }
@@ -346,10 +346,10 @@ var errThere = errors.New("the run is there already")
 // Finished keeps a run of a probe, whether its round still runs or not, and does along with
 // it what goes along. One that is there already is kept once.
 func (x *Rounds) Finished(ctx context.Context, jobID string, res order.Result,
-	along func(context.Context) error) error {
+	along func(ch *bench.Change) error) error {
 	run, r := res.Run, x.ordered(jobID, res.Order)
 	counted := false
-	_, err := x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	_, err := x.jobs.ChangeWith(ctx, nil, jobID, func(ch *bench.Change, j *job.Job) error {
 		if j.Run(run.ID) != nil {
 			return errThere
 		}
@@ -360,7 +360,7 @@ func (x *Rounds) Finished(ctx context.Context, jobID string, res order.Result,
 		if err := checkRun(t, &run); err != nil {
 			return err
 		}
-		if err := along(ctx); err != nil {
+		if err := along(ch); err != nil {
 			return err
 		}
 		if err := bench.AddRun(j, run, x.jobs.Now()); err != nil {
@@ -373,11 +373,11 @@ func (x *Rounds) Finished(ctx context.Context, jobID string, res order.Result,
 			counted = true
 			r.count(1)
 		}
-		return x.note(ctx, r)
+		return x.note(ctx, ch, r)
 	})
 	switch {
 	case errors.Is(err, errThere):
-		return x.jobs.Write(ctx, along)
+		return x.jobs.Write(ctx, nil, along)
 	case err != nil && counted:
 		r.count(-1)
 	}
@@ -390,7 +390,7 @@ func (x *Rounds) Finished(ctx context.Context, jobID string, res order.Result,
 // Apart keeps a run of a probe that no order asked for until a technician accepts it.
 func (x *Rounds) Apart(ctx context.Context, jobID, probe, why string, res order.Result) error {
 	run := res.Run
-	_, err := x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+	_, err := x.jobs.Change(ctx, nil, jobID, func(j *job.Job) error {
 		t := j.Test(run.Test)
 		if t == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": run.Test})
@@ -442,13 +442,13 @@ func checkRun(t *job.Test, run *job.Run) error {
 }
 
 // Ended hears how a probe's order ended.
-func (x *Rounds) Ended(ctx context.Context, jobID string, e order.Ended) error {
+func (x *Rounds) Ended(ctx context.Context, ch *bench.Change, jobID string, e order.Ended) error {
 	r := x.ordered(jobID, e.Order)
 	if !r.runs() {
 		return nil
 	}
 	r.end(e)
-	err := x.note(context.WithoutCancel(ctx), r)
+	err := x.note(context.WithoutCancel(ctx), ch, r)
 	x.tell(r)
 	return err
 }
@@ -474,9 +474,9 @@ func (r *running) end(e order.Ended) {
 }
 
 // withdraw takes the order of a round back from its probe.
-func (x *Rounds) withdraw(ctx context.Context, r *running) error {
+func (x *Rounds) withdraw(ctx context.Context, ch *bench.Change, r *running) error {
 	m := r.snapshot()
-	answers, err := x.probes.Withdraw(ctx, m.Probe, r.id)
+	answers, err := x.probes.Withdraw(ctx, ch, m.Probe, r.id)
 	if err != nil {
 		return fmt.Errorf("taking the order back: %w", err)
 	}
@@ -484,5 +484,5 @@ func (x *Rounds) withdraw(ctx context.Context, r *running) error {
 		return nil
 	}
 	// It is away. What it has finished comes when it is back.
-	return x.Ended(ctx, m.Job, order.Ended{Order: r.id, State: order.Cancelled})
+	return x.Ended(ctx, ch, m.Job, order.Ended{Order: r.id, State: order.Cancelled})
 }

@@ -18,7 +18,7 @@ func (x *Rounds) noteWhere(ctx context.Context, r *running) error {
 		return nil
 	}
 	where, here := placeOf(x.hardware(ctx), r.state.Dir)
-	_, err := x.jobs.Change(ctx, r.state.Job, func(_ context.Context, j *job.Job) error {
+	_, err := x.jobs.Change(ctx, nil, r.state.Job, func(j *job.Job) error {
 		s := j.Sitting(r.state.Sitting)
 		if s == nil || s.Where != nil {
 			return nil

@@ -22,11 +22,15 @@ import (
 
 // Templates returns the templates that come with the program, then the shop's.
 func (x *Plans) Templates(ctx context.Context) ([]plan.Template, error) {
-	bodies, err := x.store.Templates(ctx)
+	return templates(ctx, x.store)
+}
+
+func templates(ctx context.Context, s Store) ([]plan.Template, error) {
+	bodies, err := s.Templates(ctx)
 	if err != nil {
 		return nil, err
 	}
-	shop, err := bench.LoadShop(ctx, x.store)
+	shop, err := bench.LoadShop(ctx, s)
 	if err != nil {
 		return nil, err
 	}
@@ -68,7 +72,7 @@ func (x *Plans) Template(ctx context.Context, id string) (plan.Template, error) 
 }
 
 // SaveTemplate keeps a job's plan as a template of the shop.
-func (x *Plans) SaveTemplate(ctx context.Context, jobID, name string) ([]plan.Template, error) {
+func (x *Plans) SaveTemplate(ctx context.Context, ch *bench.Change, jobID, name string) ([]plan.Template, error) {
 	name = strings.TrimSpace(name)
 	f := bench.Fields{}
 	f.Check(name != "", "name", message.Tell("give-the-template-a"))
@@ -85,16 +89,16 @@ func (x *Plans) SaveTemplate(ctx context.Context, jobID, name string) ([]plan.Te
 	if err != nil {
 		return nil, err
 	}
-	return x.changed(ctx, func(ctx context.Context) error {
-		store.Made(ctx, "templates/"+t.ID)
-		return x.store.SaveTemplate(ctx, t.ID, body)
+	return x.changed(ctx, ch, func(ch *bench.Change) error {
+		ch.Made("templates/" + t.ID)
+		return ch.Tx.SaveTemplate(ctx, t.ID, body)
 	})
 }
 
 // DropTemplate forgets a template of the shop. Jobs made from it stay as they are.
-func (x *Plans) DropTemplate(ctx context.Context, id string) ([]plan.Template, error) {
-	return x.changed(ctx, func(ctx context.Context) error {
-		err := x.store.DropTemplate(ctx, id)
+func (x *Plans) DropTemplate(ctx context.Context, ch *bench.Change, id string) ([]plan.Template, error) {
+	return x.changed(ctx, ch, func(ch *bench.Change) error {
+		err := ch.Tx.DropTemplate(ctx, id)
 		if errors.Is(err, store.ErrNotFound) {
 			return bench.Refuse(bench.Missing, "the-shop-has-no", message.Values{"Id": id})
 		}
@@ -103,26 +107,27 @@ func (x *Plans) DropTemplate(ctx context.Context, id string) ([]plan.Template, e
 }
 
 // changed changes the shop's templates and returns all that there are then.
-func (x *Plans) changed(ctx context.Context, change func(context.Context) error) (list []plan.Template, err error) {
-	err = x.jobs.Write(ctx, func(ctx context.Context) error {
-		if err := change(ctx); err != nil {
+func (x *Plans) changed(ctx context.Context, ch *bench.Change,
+	change func(ch *bench.Change) error) (list []plan.Template, err error) {
+	err = x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
+		if err := change(ch); err != nil {
 			return err
 		}
-		list, err = x.Templates(ctx)
-		store.Answer(ctx, list)
+		list, err = templates(ctx, ch.Tx)
+		ch.Answer(list)
 		return err
 	})
 	return list, err
 }
 
 // UseTemplate gives a job the plan of a template. Tests with runs stay.
-func (x *Plans) UseTemplate(ctx context.Context, jobID, id string) (*bench.View, error) {
+func (x *Plans) UseTemplate(ctx context.Context, ch *bench.Change, jobID, id string) (*bench.View, error) {
 	t, err := x.Template(ctx, id)
 	if err != nil {
 		return nil, err
 	}
 	var before chosen
-	v, err := x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+	v, err := x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		span, seconds := bounds(j)
 		old := j.Clone()
 		plan.Apply(j, t, span, seconds)
@@ -151,11 +156,11 @@ func planOf(j *job.Job) planned { return planned{j.Plan, j.Tests} }
 
 // UndoTemplate takes the last choice of a template back, as long as nothing else of the
 // plan was changed since.
-func (x *Plans) UndoTemplate(ctx context.Context, jobID string) (*bench.View, error) {
+func (x *Plans) UndoTemplate(ctx context.Context, ch *bench.Change, jobID string) (*bench.View, error) {
 	x.mu.Lock()
 	last, ok := x.undo[jobID]
 	x.mu.Unlock()
-	v, err := x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+	v, err := x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		if !ok || j.Plan.Template != last.is.plan.Template || !reflect.DeepEqual(j.Tests, last.is.tests) {
 			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("the-plan-was-changed"),
 				Kept: message.Tell("the-plan-is-as"),
@@ -191,8 +196,9 @@ func bounds(j *job.Job) (span int64, seconds float64) {
 }
 
 // Answer sets how often the customer does what the questions ask.
-func (x *Plans) Answer(ctx context.Context, jobID string, answers map[string]float64) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+func (x *Plans) Answer(ctx context.Context, ch *bench.Change, jobID string,
+	answers map[string]float64) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		if err := AnswerIn(j, answers); err != nil {
 			return err
 		}
@@ -252,7 +258,7 @@ type NewTest struct {
 
 // AddTest puts a test into a job's plan. A test that was taken out comes back. One of the
 // catalogue can stand in a plan several times, each with its own content.
-func (x *Plans) AddTest(ctx context.Context, jobID string, in NewTest) (*bench.View, error) {
+func (x *Plans) AddTest(ctx context.Context, ch *bench.Change, jobID string, in NewTest) (*bench.View, error) {
 	own, t := true, job.Test{ID: in.ID}
 	for _, e := range catalogue.All() {
 		if e.Test.ID == t.ID {
@@ -266,7 +272,7 @@ func (x *Plans) AddTest(ctx context.Context, jobID string, in NewTest) (*bench.V
 	if !own {
 		inShop(&t, shop)
 	}
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		content := strings.TrimSpace(in.Content)
 		if old := j.Test(t.ID); old != nil && !own && content == "" {
 			if !old.Retired {
@@ -364,17 +370,17 @@ type Changed struct {
 // ChangeTest changes a test. What identifies a test is what it measures: once
 // it has runs, a change of that makes a new test, and the old one keeps its
 // runs and wants no more.
-func (x *Plans) ChangeTest(ctx context.Context, jobID, id string, c TestChange) (*Changed, error) {
-	return x.change(ctx, jobID, func(j *job.Job) (string, error) { return changeTest(j, id, c) })
+func (x *Plans) ChangeTest(ctx context.Context, ch *bench.Change, jobID, id string, c TestChange) (*Changed, error) {
+	return x.change(ctx, ch, jobID, func(j *job.Job) (string, error) { return changeTest(j, id, c) })
 }
 
 // change changes a plan and tells what the technician should know of it.
-func (x *Plans) change(ctx context.Context, jobID string,
+func (x *Plans) change(ctx context.Context, ch *bench.Change, jobID string,
 	change func(*job.Job) (notice string, err error)) (*Changed, error) {
 	out := &Changed{}
-	v, err := x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) (err error) {
+	v, err := x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) (err error) {
 		if out.Notice, err = change(j); err == nil && out.Notice != "" {
-			store.Answer(ctx, noticeOnly{out.Notice})
+			ch.Answer(noticeOnly{out.Notice})
 		}
 		return err
 	})
@@ -428,8 +434,8 @@ type PlanChange struct {
 }
 
 // Save changes a plan at once: all of it, or nothing where any of it is refused.
-func (x *Plans) Save(ctx context.Context, jobID string, c PlanChange) (*Changed, error) {
-	return x.change(ctx, jobID, func(j *job.Job) (string, error) {
+func (x *Plans) Save(ctx context.Context, ch *bench.Change, jobID string, c PlanChange) (*Changed, error) {
+	return x.change(ctx, ch, jobID, func(j *job.Job) (string, error) {
 		var notices []string
 		f := bench.Fields{}
 		for _, id := range slices.Sorted(maps.Keys(c.Tests)) {
@@ -591,8 +597,8 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 
 // TakeOut takes a test out of a job's plan. One with runs stays in the ledger
 // and wants no more.
-func (x *Plans) TakeOut(ctx context.Context, jobID, id string) (*Changed, error) {
-	return x.change(ctx, jobID, func(j *job.Job) (string, error) {
+func (x *Plans) TakeOut(ctx context.Context, ch *bench.Change, jobID, id string) (*Changed, error) {
+	return x.change(ctx, ch, jobID, func(j *job.Job) (string, error) {
 		t := j.Test(id)
 		switch {
 		case t == nil:
@@ -615,14 +621,14 @@ func (x *Plans) TakeOut(ctx context.Context, jobID, id string) (*Changed, error)
 }
 
 // Excuse says why a test cannot be done on a setup; an empty why takes it back.
-func (x *Plans) Excuse(ctx context.Context, jobID, test, setup, why string) (*bench.View, error) {
+func (x *Plans) Excuse(ctx context.Context, ch *bench.Change, jobID, test, setup, why string) (*bench.View, error) {
 	why = strings.TrimSpace(why)
 	f := bench.Fields{}
 	f.Text("why", why)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		if j.Test(test) == nil || j.Setup(setup) == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-such-test")
 		}

@@ -28,23 +28,23 @@ func TestAChangeAfterARunMakesANewTest(t *testing.T) {
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
 	half := int64(512 << 20)
-	c, err := b.Plans.ChangeTest(ctx, id, catalogue.ScatteredRead, planning.TestChange{SpanBytes: &half})
+	c, err := b.Plans.ChangeTest(ctx, nil, id, catalogue.ScatteredRead, planning.TestChange{SpanBytes: &half})
 	require.NoError(t, err)
 	assert.Empty(t, c.Notice, "no run yet: the test itself is changed")
 	assert.Equal(t, half, c.Job.Test(catalogue.ScatteredRead).Params.SpanBytes)
 
-	_, err = b.Sittings.Sit(ctx, id, "then", bench.Conditions{})
+	_, err = b.Sittings.Sit(ctx, nil, id, "then", bench.Conditions{})
 	require.NoError(t, err)
-	_, err = b.Rounds.Measure(ctx, id,
+	_, err = b.Rounds.Measure(ctx, nil, id,
 		measuring.MeasureRequest{Sitting: "s1", Runs: 1, Tests: []string{catalogue.ScatteredRead}})
 	require.NoError(t, err)
 	desktest.Measured(t, b, id)
 	name := "Scattered reads, our way"
-	c, err = b.Plans.ChangeTest(ctx, id, catalogue.ScatteredRead, planning.TestChange{Name: &name})
+	c, err = b.Plans.ChangeTest(ctx, nil, id, catalogue.ScatteredRead, planning.TestChange{Name: &name})
 	require.NoError(t, err)
 	assert.Empty(t, c.Notice, "a name is not what is measured")
 	quarter := int64(256 << 20)
-	c, err = b.Plans.ChangeTest(ctx, id, catalogue.ScatteredRead, planning.TestChange{SpanBytes: &quarter})
+	c, err = b.Plans.ChangeTest(ctx, nil, id, catalogue.ScatteredRead, planning.TestChange{SpanBytes: &quarter})
 	require.NoError(t, err)
 	assert.Contains(t, c.Notice, "new test")
 	old := c.Job.Test(catalogue.ScatteredRead)
@@ -58,7 +58,7 @@ func TestAChangeAfterARunMakesANewTest(t *testing.T) {
 
 	for field, wrong := range map[string]planning.TestChange{"span_bytes": {SpanBytes: new(int64)},
 		"max_seconds": {Seconds: new(float64)}, "wanted_runs": {Wanted: new(int)}, "name": {Name: new(string)}} {
-		_, err = b.Plans.ChangeTest(ctx, id, catalogue.LongRead, wrong)
+		_, err = b.Plans.ChangeTest(ctx, nil, id, catalogue.LongRead, wrong)
 		assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, field)
 	}
 }
@@ -67,26 +67,26 @@ func TestTakeOutAndPutBack(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
-	_, err := b.Sittings.Sit(ctx, id, "then", bench.Conditions{})
+	_, err := b.Sittings.Sit(ctx, nil, id, "then", bench.Conditions{})
 	require.NoError(t, err)
-	_, err = b.Rounds.Perform(ctx, id, catalogue.ColdStart, "s1")
+	_, err = b.Rounds.Perform(ctx, nil, id, catalogue.ColdStart, "s1")
 	require.NoError(t, err)
-	c, err := b.Plans.TakeOut(ctx, id, catalogue.ColdStart)
+	c, err := b.Plans.TakeOut(ctx, nil, id, catalogue.ColdStart)
 	require.NoError(t, err)
 	assert.Contains(t, c.Notice, "stay in the ledger")
 	assert.Len(t, c.Job.RunsOf(catalogue.ColdStart, "then"), 1)
-	c, err = b.Plans.TakeOut(ctx, id, catalogue.LongWrite)
+	c, err = b.Plans.TakeOut(ctx, nil, id, catalogue.LongWrite)
 	require.NoError(t, err)
 	assert.Empty(t, c.Notice)
 	assert.Nil(t, c.Job.Test(catalogue.LongWrite))
-	v, err := b.Plans.AddTest(ctx, id, planning.NewTest{ID: catalogue.ColdStart})
+	v, err := b.Plans.AddTest(ctx, nil, id, planning.NewTest{ID: catalogue.ColdStart})
 	require.NoError(t, err)
 	assert.False(t, v.Job.Test(catalogue.ColdStart).Retired)
-	_, err = b.Plans.AddTest(ctx, id, planning.NewTest{Kind: job.Timed, Name: " "})
+	_, err = b.Plans.AddTest(ctx, nil, id, planning.NewTest{Kind: job.Timed, Name: " "})
 	desktest.Refusal(t, err, bench.Invalid)
-	_, err = b.Plans.AddTest(ctx, id, planning.NewTest{Kind: job.OnDrive, Name: "x", Unit: "MB/s"})
+	_, err = b.Plans.AddTest(ctx, nil, id, planning.NewTest{Kind: job.OnDrive, Name: "x", Unit: "MB/s"})
 	desktest.Refusal(t, err, bench.Invalid)
-	v, err = b.Plans.AddTest(ctx, id,
+	v, err = b.Plans.AddTest(ctx, nil, id,
 		planning.NewTest{Kind: job.Note, Name: "Light at the seat", Unit: "lx", Better: job.Higher})
 	require.NoError(t, err)
 	assert.NotNil(t, v.Job.Test("t-own-1"))
@@ -101,7 +101,7 @@ func TestCoverageAgreesWithTheRunsWhateverHappens(t *testing.T) {
 		rng := rand.New(rand.NewPCG(seed, 9))
 		id := desktest.Simulated(t, b)
 		for _, setup := range []string{"then", "now"} {
-			_, err := b.Sittings.Sit(ctx, id, setup, bench.Conditions{})
+			_, err := b.Sittings.Sit(ctx, nil, id, setup, bench.Conditions{})
 			require.NoError(t, err)
 		}
 		templates, entries := plan.Templates(), catalogue.All()
@@ -122,25 +122,25 @@ func TestCoverageAgreesWithTheRunsWhateverHappens(t *testing.T) {
 			// A refusal is an answer; what counts is what is there afterwards.
 			switch rng.IntN(9) {
 			case 0:
-				_, _ = b.Plans.AddTest(ctx, id, planning.NewTest{ID: entries[rng.IntN(len(entries))].Test.ID})
+				_, _ = b.Plans.AddTest(ctx, nil, id, planning.NewTest{ID: entries[rng.IntN(len(entries))].Test.ID})
 			case 1:
-				_, _ = b.Plans.TakeOut(ctx, id, test)
+				_, _ = b.Plans.TakeOut(ctx, nil, id, test)
 			case 2:
 				span := int64(16+rng.IntN(64)) << 20
-				_, _ = b.Plans.ChangeTest(ctx, id, test,
+				_, _ = b.Plans.ChangeTest(ctx, nil, id, test,
 					planning.TestChange{SpanBytes: &span,
 						Phases: &[]planning.NewPhase{{ID: fmt.Sprint("p", rng.IntN(3)), Name: "x"}}})
 			case 3:
-				_, _ = b.Plans.UseTemplate(ctx, id, templates[rng.IntN(len(templates))].ID)
+				_, _ = b.Plans.UseTemplate(ctx, nil, id, templates[rng.IntN(len(templates))].ID)
 			case 4:
-				_, _ = b.Sittings.SetAside(ctx, id, run, "x")
+				_, _ = b.Sittings.SetAside(ctx, nil, id, run, "x")
 			case 5:
-				_, _ = b.Sittings.TakeBack(ctx, id, run)
+				_, _ = b.Sittings.TakeBack(ctx, nil, id, run)
 			case 6:
-				_, _ = b.Plans.Excuse(ctx, id, test, "then", []string{"", "too ill"}[rng.IntN(2)])
+				_, _ = b.Plans.Excuse(ctx, nil, id, test, "then", []string{"", "too ill"}[rng.IntN(2)])
 			default:
 				if u := j.Test(test); u != nil {
-					_, _ = b.Sittings.TypeIn(ctx, id,
+					_, _ = b.Sittings.TypeIn(ctx, nil, id,
 						sittings.Typed{Test: test, Sitting: []string{"s1", "s2"}[rng.IntN(2)],
 							Value: new(1 + rng.Float64()), Unit: u.Unit})
 				}
@@ -165,22 +165,22 @@ func TestShopTemplates(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
-	_, err := b.Plans.TakeOut(ctx, id, catalogue.LongWrite)
+	_, err := b.Plans.TakeOut(ctx, nil, id, catalogue.LongWrite)
 	require.NoError(t, err)
-	list, err := b.Plans.SaveTemplate(ctx, id, " Ours ")
+	list, err := b.Plans.SaveTemplate(ctx, nil, id, " Ours ")
 	require.NoError(t, err)
 	own := list[len(list)-1]
 	assert.Equal(t, "Ours", own.Name)
 	assert.True(t, own.Shop)
-	v, err := b.Visits.Open(ctx,
+	v, err := b.Visits.Open(ctx, nil,
 		visit.Intake{Customer: bench.Customer{Name: "y"}, OldDrive: bench.Drive{Kind: job.HDD}, Template: own.ID})
 	require.NoError(t, err)
 	assert.Len(t, v.Job.Tests, 3)
-	list, err = b.Plans.DropTemplate(ctx, own.ID)
+	list, err = b.Plans.DropTemplate(ctx, nil, own.ID)
 	require.NoError(t, err)
 	assert.False(t, slices.ContainsFunc(list, func(t plan.Template) bool { return t.ID == own.ID }))
-	_, err = b.Plans.DropTemplate(ctx, "games")
+	_, err = b.Plans.DropTemplate(ctx, nil, "games")
 	desktest.Refusal(t, err, bench.Missing)
-	_, err = b.Plans.SaveTemplate(ctx, id, strings.Repeat("x", 600))
+	_, err = b.Plans.SaveTemplate(ctx, nil, id, strings.Repeat("x", 600))
 	desktest.Refusal(t, err, bench.Invalid)
 }

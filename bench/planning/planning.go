@@ -14,10 +14,7 @@ import (
 // Store is what planning needs of a store.
 type Store interface {
 	Templates(ctx context.Context) ([][]byte, error)
-	SaveTemplate(ctx context.Context, id string, body []byte) error
-	DropTemplate(ctx context.Context, id string) error
 	Setting(ctx context.Context, name string) (string, error)
-	SaveSetting(ctx context.Context, name, body string) error
 }
 
 // Plans changes the plans of jobs and keeps the shop's templates.

@@ -83,7 +83,7 @@ func (in *CheckRequest) refusal() error {
 // Check lets a probe look at the new drive: whether it holds what it says, or how it holds out.
 // What comes of it is kept when the
 // probe says it.
-func (x *Probes) Check(ctx context.Context, jobID, id string, in CheckRequest) ([]Probe, error) {
+func (x *Probes) Check(ctx context.Context, ch *bench.Change, jobID, id string, in CheckRequest) ([]Probe, error) {
 	if err := in.refusal(); err != nil {
 		return nil, err
 	}
@@ -102,11 +102,11 @@ func (x *Probes) Check(ctx context.Context, jobID, id string, in CheckRequest) (
 	seed := fnv.New64a()
 	_, _ = seed.Write([]byte(o.ID))
 	o.Seed, o.Check.Job = seed.Sum64(), j.Head.Number
-	if err := x.jobs.Write(ctx, func(ctx context.Context) error {
-		if err := x.Give(ctx, jobID, id, o); err != nil {
+	if err := x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
+		if err := x.Give(ctx, ch, jobID, id, o); err != nil {
 			return err
 		}
-		return x.change(ctx, id, func(_ context.Context, r *record) error {
+		return x.change(ctx, ch, id, func(r *record) error {
 			r.Checking = &Checking{Order: o.ID, Kind: in.Kind, Mount: in.Mount, At: x.jobs.Now(), State: running,
 				HeatSink: in.HeatSink, RoomC: in.RoomC, Graphics: in.Graphics}
 			return nil
@@ -154,15 +154,15 @@ func written(j *job.Job, r *record, mount string) (limit float64, err error) {
 func gb(bytes int64) string { return fmt.Sprintf("%.4g GB", float64(bytes)/1e9) }
 
 // StopCheck ends a look at the new drive; what was found until then is kept.
-func (x *Probes) StopCheck(ctx context.Context, jobID, id string) ([]Probe, error) {
+func (x *Probes) StopCheck(ctx context.Context, ch *bench.Change, jobID, id string) ([]Probe, error) {
 	r, err := x.probe(ctx, jobID, id)
 	if err != nil {
 		return nil, err
 	}
 	if c := r.Checking; c != nil && c.State == running {
-		answers, err := x.Withdraw(ctx, id, c.Order)
+		answers, err := x.Withdraw(ctx, ch, id, c.Order)
 		if err == nil && !answers {
-			err = x.change(ctx, id, func(_ context.Context, r *record) error {
+			err = x.change(ctx, ch, id, func(r *record) error {
 				r.checked(order.Ended{Order: c.Order, State: order.Cancelled})
 				return nil
 			})

@@ -1,7 +1,6 @@
 package probes_test
 
 import (
-	"context"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -34,7 +33,7 @@ func TestARunThatNobodyOrdered(t *testing.T) {
 			probe := joins(t, d, id, "m")
 			o := begins(t, d, id, probe)
 			require.NoError(t, d.Probes.Finished(t.Context(), probe, id, result(o, 0)))
-			_, err := d.Sittings.Sit(t.Context(), id, "then", bench.Conditions{})
+			_, err := d.Sittings.Sit(t.Context(), nil, id, "then", bench.Conditions{})
 			require.NoError(t, err)
 			r := result(o, 1)
 			tt.spoil(&r)
@@ -51,14 +50,14 @@ func TestARunThatNobodyOrdered(t *testing.T) {
 			w := v.Job.Head.Waiting[0]
 			assert.Equal(t, []string{job.FromProbe, probe, tt.why}, []string{w.From, w.Of, w.Why})
 
-			v, err = d.Sittings.Discard(t.Context(), id, r.Run.ID)
+			v, err = d.Sittings.Discard(t.Context(), nil, id, r.Run.ID)
 			require.NoError(t, err)
 			assert.NotNil(t, v.Job.Head.Waiting[0].Discarded, "it is kept")
-			v, err = d.Sittings.Accept(t.Context(), id, r.Run.ID)
+			v, err = d.Sittings.Accept(t.Context(), nil, id, r.Run.ID)
 			require.NoError(t, err)
 			assert.Empty(t, v.Job.Head.Waiting)
 			assert.NotNil(t, v.Job.Run(r.Run.ID))
-			_, err = d.Sittings.Accept(t.Context(), id, r.Run.ID)
+			_, err = d.Sittings.Accept(t.Context(), nil, id, r.Run.ID)
 			desktest.Refusal(t, err, bench.Missing)
 			require.NoError(t, d.Probes.Finished(t.Context(), probe, id, r), "and once more it changes nothing")
 			v, err = d.Jobs.View(t.Context(), id)
@@ -76,7 +75,7 @@ func TestARunAfterTheHandBack(t *testing.T) {
 	id := open(t, d)
 	probe := joins(t, d, id, "m")
 	o := begins(t, d, id, probe)
-	_, err := d.Jobs.Change(t.Context(), id, func(_ context.Context, j *job.Job) error {
+	_, err := d.Jobs.Change(t.Context(), nil, id, func(j *job.Job) error {
 		j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateHandedBack, At: d.Jobs.Now()})
 		return nil
 	})

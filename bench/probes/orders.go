@@ -16,11 +16,11 @@ import (
 
 // Give gives a probe an order to measure. It is part of the change that the context is
 // within. One that has an order already is refused.
-func (x *Probes) Give(ctx context.Context, jobID, id string, o order.Order) error {
+func (x *Probes) Give(ctx context.Context, ch *bench.Change, jobID, id string, o order.Order) error {
 	if _, err := x.probe(ctx, jobID, id); err != nil {
 		return err
 	}
-	return x.change(ctx, id, func(_ context.Context, r *record) error {
+	return x.change(ctx, ch, id, func(r *record) error {
 		if r.Order != nil {
 			c := bench.Refuse(bench.Conflict, "the-probe-is-measuring")
 			c.Kept, c.Do = message.Tell("what-it-measures-goes"), message.Tell("wait-for-it-or")
@@ -40,9 +40,9 @@ func (x *Probes) Wake(id string) { x.wake(id) }
 
 // Withdraw takes an order back. It tells whether the probe will say how it ended: one that is
 // away says nothing, and its order is gone.
-func (x *Probes) Withdraw(ctx context.Context, id, orderID string) (answers bool, err error) {
+func (x *Probes) Withdraw(ctx context.Context, ch *bench.Change, id, orderID string) (answers bool, err error) {
 	away := x.away(id)
-	err = x.change(ctx, id, func(_ context.Context, r *record) error {
+	err = x.change(ctx, ch, id, func(r *record) error {
 		if r.Order == nil || r.Order.ID != orderID {
 			return nil
 		}
@@ -159,8 +159,8 @@ func (x *Probes) Finished(ctx context.Context, id, jobID string, res order.Resul
 		res.Run.At = r.ours(res.Run.At, x.jobs.Now())
 	}
 	var why unaskedError
-	err = x.rounds.Finished(ctx, jobID, res, func(ctx context.Context) error {
-		return x.change(ctx, id, func(_ context.Context, r *record) error {
+	err = x.rounds.Finished(ctx, jobID, res, func(ch *bench.Change) error {
+		return x.change(ctx, ch, id, func(r *record) error {
 			if why := r.unasked(&res); why != "" { // looked at within the change: another run may have come just now
 				return unaskedError(why)
 			}
@@ -188,7 +188,7 @@ func (x *Probes) Ended(ctx context.Context, id string, e order.Ended) error {
 		return bench.Because(bench.Invalid, err)
 	}
 	jobID, mine := "", false
-	if err := x.change(ctx, id, func(_ context.Context, r *record) error {
+	if err := x.change(ctx, nil, id, func(r *record) error {
 		jobID = r.Job
 		if mine = r.Order != nil && r.Order.ID == e.Order; mine {
 			r.Order, r.Stop = nil, false
@@ -203,7 +203,7 @@ func (x *Probes) Ended(ctx context.Context, id string, e order.Ended) error {
 	}
 	x.wake(id) // it may ask for more already
 	x.tell(jobID)
-	return x.rounds.Ended(ctx, jobID, e)
+	return x.rounds.Ended(ctx, nil, jobID, e)
 }
 
 // lookingFor is how long a probe has to look at its computer.

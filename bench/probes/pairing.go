@@ -52,16 +52,16 @@ func plain(code string) string {
 }
 
 // Pair returns a new code for a job. An earlier one of the job is worth nothing any more.
-func (x *Probes) Pair(ctx context.Context, jobID string) (*Pairing, error) {
+func (x *Probes) Pair(ctx context.Context, ch *bench.Change, jobID string) (*Pairing, error) {
 	if _, err := x.jobs.Load(ctx, jobID); err != nil {
 		return nil, err
 	}
 	now := x.jobs.Now()
 	p := &Pairing{Code: newCode(), Until: now.Add(goodFor).Truncate(time.Second)}
-	return p, x.jobs.Write(ctx, func(ctx context.Context) error {
-		store.Made(ctx, "jobs/"+jobID)
-		store.Answer(ctx, Pairing{Until: p.Until}) // a repeat is not told the code
-		return x.store.AddPairing(ctx, token.Hash(plain(p.Code)), jobID, now, p.Until)
+	return p, x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
+		ch.Made("jobs/" + jobID)
+		ch.Answer(Pairing{Until: p.Until}) // a repeat is not told the code
+		return ch.Tx.AddPairing(ctx, token.Hash(plain(p.Code)), jobID, now, p.Until)
 	})
 }
 
@@ -79,8 +79,8 @@ func (x *Probes) Join(ctx context.Context, h order.Hello, from slow.Client) (*or
 	const bytes = 32
 	secret := token.New(bytes)
 	var r *record
-	err := x.jobs.Write(ctx, func(ctx context.Context) error {
-		jobID, until, err := x.store.TakePairing(ctx, token.Hash(plain(h.Code)))
+	err := x.jobs.Write(ctx, nil, func(ch *bench.Change) error {
+		jobID, until, err := ch.Tx.TakePairing(ctx, token.Hash(plain(h.Code)))
 		if errors.Is(err, store.ErrNotFound) {
 			c := bench.Refuse(bench.Conflict, "that-is-no-code")
 			c.Do = message.Tell("look-at-the-code")
@@ -106,7 +106,7 @@ func (x *Probes) Join(ctx context.Context, h order.Hello, from slow.Client) (*or
 		}
 		r.Token, r.Leaving = token.Hash(secret), false
 		r.hear(h, now)
-		return x.save(ctx, r)
+		return r.save(ctx, ch.Tx)
 	})
 	switch {
 	case errors.Is(err, errExpired):

@@ -28,9 +28,6 @@ import (
 
 // Store is what probes need of a store.
 type Store interface {
-	AddPairing(ctx context.Context, code, jobID string, now, until time.Time) error
-	TakePairing(ctx context.Context, code string) (jobID string, until time.Time, err error)
-	SaveProbe(ctx context.Context, p store.Probe) error
 	Probe(ctx context.Context, id string) (*store.Probe, error)
 	ProbeByToken(ctx context.Context, token string) (*store.Probe, error)
 	Probes(ctx context.Context, jobID string, all bool) ([]*store.Probe, error)
@@ -42,11 +39,11 @@ type Rounds interface {
 	Progressed(jobID string, p order.Progress)
 	// Finished keeps a run of a probe, and does with it, in the same change, what goes
 	// along. One that is there already is kept once.
-	Finished(ctx context.Context, jobID string, r order.Result, along func(ctx context.Context) error) error
+	Finished(ctx context.Context, jobID string, r order.Result, along func(ch *bench.Change) error) error
 	// Apart keeps a run that no order asked for until a technician accepts it.
 	Apart(ctx context.Context, jobID, probe, why string, r order.Result) error
 	// Ended hears how an order ended.
-	Ended(ctx context.Context, jobID string, e order.Ended) error
+	Ended(ctx context.Context, ch *bench.Change, jobID string, e order.Ended) error
 }
 
 // awayAfter is how long nothing is heard of a probe that is said to be away. It asks for work
@@ -175,12 +172,13 @@ func read(p *store.Probe) (*record, error) {
 	return r, nil
 }
 
-func (x *Probes) save(ctx context.Context, r *record) error {
+// save stores the probe.
+func (r *record) save(ctx context.Context, tx *store.Tx) error {
 	body, err := json.Marshal(r)
 	if err != nil {
 		return err
 	}
-	return x.store.SaveProbe(ctx, store.Probe{ID: r.ID, Job: r.Job, Token: r.Token, Gone: r.Gone, Body: body})
+	return tx.SaveProbe(ctx, store.Probe{ID: r.ID, Job: r.Job, Token: r.Token, Gone: r.Gone, Body: body})
 }
 
 // of returns the probes of a job.
@@ -224,9 +222,9 @@ func (x *Probes) with(ctx context.Context, jobID, id string) (*record, *job.Job,
 }
 
 // change changes a probe as it is stored.
-func (x *Probes) change(ctx context.Context, id string, change func(ctx context.Context, r *record) error) error {
-	return x.jobs.Write(ctx, func(ctx context.Context) error {
-		p, err := x.store.Probe(ctx, id)
+func (x *Probes) change(ctx context.Context, ch *bench.Change, id string, change func(r *record) error) error {
+	return x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
+		p, err := ch.Tx.Probe(ctx, id)
 		if err != nil {
 			return err
 		}
@@ -234,10 +232,10 @@ func (x *Probes) change(ctx context.Context, id string, change func(ctx context.
 		if err != nil {
 			return err
 		}
-		if err := change(ctx, r); err != nil {
+		if err := change(r); err != nil {
 			return err
 		}
-		return x.save(ctx, r)
+		return r.save(ctx, ch.Tx)
 	})
 }
 
@@ -296,7 +294,7 @@ func (x *Probes) Back(ctx context.Context, id string, h order.Hello) (*order.Wel
 		return nil, refusedHello(err)
 	}
 	var r *record
-	if err := x.change(ctx, id, func(_ context.Context, it *record) error {
+	if err := x.change(ctx, nil, id, func(it *record) error {
 		r = it
 		it.hear(h, x.jobs.Now())
 		return nil
@@ -316,7 +314,7 @@ func (x *Probes) takeFacts(ctx context.Context, r *record) error {
 	setup := r.Facts.SetupOf(s.Job)
 	if setup != nil {
 		var before *hardware.Facts
-		if err := x.change(ctx, r.ID, func(_ context.Context, it *record) error {
+		if err := x.change(ctx, nil, r.ID, func(it *record) error {
 			if it.Sides == nil {
 				it.Sides = map[string]Told{}
 			}
@@ -337,7 +335,7 @@ func (x *Probes) takeFacts(ctx context.Context, r *record) error {
 	if setup == nil || len(r.Facts.Contradictions(s.Job, setup)) > 0 {
 		return x.markSimulated(ctx, r)
 	}
-	return x.fill(ctx, r, setup.ID)
+	return x.fill(ctx, nil, r, setup.ID)
 }
 
 // follow lets the link of a setup follow what the probe sees where it was mended, and returns the job as it is then.
@@ -346,7 +344,7 @@ func (x *Probes) follow(ctx context.Context, r *record, before *hardware.Facts, 
 	if it := *setup; !r.Facts.Follow(before, s.Job, &it) {
 		return s, setup, nil
 	}
-	if _, err := x.jobs.Change(ctx, r.Job, func(_ context.Context, j *job.Job) error {
+	if _, err := x.jobs.Change(ctx, nil, r.Job, func(j *job.Job) error {
 		if it := j.Setup(setup.ID); it != nil {
 			r.Facts.Follow(before, j, it)
 		}
@@ -361,8 +359,8 @@ func (x *Probes) follow(ctx context.Context, r *record, before *hardware.Facts, 
 	return s, s.Job.Setup(setup.ID), nil
 }
 
-func (x *Probes) fill(ctx context.Context, r *record, setup string) error {
-	_, err := x.jobs.Change(ctx, r.Job, func(_ context.Context, j *job.Job) error {
+func (x *Probes) fill(ctx context.Context, ch *bench.Change, r *record, setup string) error {
+	_, err := x.jobs.Change(ctx, ch, r.Job, func(j *job.Job) error {
 		s := j.Setup(setup)
 		if s == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
@@ -379,7 +377,7 @@ func (x *Probes) markSimulated(ctx context.Context, r *record) error {
 	if r.Simulated == "" {
 		return nil
 	}
-	_, err := x.jobs.Change(ctx, r.Job, func(_ context.Context, j *job.Job) error {
+	_, err := x.jobs.Change(ctx, nil, r.Job, func(j *job.Job) error {
 		for i := range j.Setups {
 			simulated(j, &j.Setups[i], r)
 		}
@@ -503,12 +501,12 @@ func (x *Probes) Holding(ctx context.Context, jobID, id, setup, chosen string) (
 }
 
 // TakeFacts notes on a setup what a probe tells of it, where nobody has noted it yet.
-func (x *Probes) TakeFacts(ctx context.Context, jobID, id, setup string) (*bench.View, error) {
+func (x *Probes) TakeFacts(ctx context.Context, ch *bench.Change, jobID, id, setup string) (*bench.View, error) {
 	r, err := x.probe(ctx, jobID, id)
 	if err != nil {
 		return nil, err
 	}
-	if err := x.fill(ctx, r, setup); err != nil {
+	if err := x.fill(ctx, ch, r, setup); err != nil {
 		return nil, err
 	}
 	return x.jobs.View(ctx, jobID)
@@ -516,7 +514,7 @@ func (x *Probes) TakeFacts(ctx context.Context, jobID, id, setup string) (*bench
 
 // Dismiss tells a probe to leave. One that is away is let go at once: when it comes back it
 // finds that it is not known, and goes.
-func (x *Probes) Dismiss(ctx context.Context, jobID, id string) ([]Probe, error) {
+func (x *Probes) Dismiss(ctx context.Context, ch *bench.Change, jobID, id string) ([]Probe, error) {
 	r, err := x.probe(ctx, jobID, id)
 	if err != nil {
 		return nil, err
@@ -527,7 +525,7 @@ func (x *Probes) Dismiss(ctx context.Context, jobID, id string) ([]Probe, error)
 		return nil, c
 	}
 	away := x.away(id)
-	if err := x.change(ctx, id, func(ctx context.Context, r *record) error {
+	if err := x.change(ctx, ch, id, func(r *record) error {
 		r.Leaving, r.Gone = true, away
 		return nil
 	}); err != nil {
@@ -594,7 +592,7 @@ func (x *Probes) Heaviest(ctx context.Context, id string, w order.Weighed) error
 		return bench.Because(bench.Invalid, err)
 	}
 	jobID := ""
-	if err := x.change(ctx, id, func(ctx context.Context, r *record) error {
+	if err := x.change(ctx, nil, id, func(r *record) error {
 		jobID = r.Job
 		s, err := x.jobs.Load(ctx, r.Job)
 		if err != nil {
@@ -638,7 +636,7 @@ func (x *Probes) Folders(ctx context.Context, jobID string) (map[string]Weighed,
 // Left notes that a probe has gone.
 func (x *Probes) Left(ctx context.Context, id string) error {
 	jobID := ""
-	if err := x.change(ctx, id, func(_ context.Context, r *record) error {
+	if err := x.change(ctx, nil, id, func(r *record) error {
 		r.Leaving, r.Gone, jobID = true, true, r.Job
 		return nil
 	}); err != nil {

@@ -25,7 +25,7 @@ import (
 
 func open(t *testing.T, d *desk.Desk) string {
 	t.Helper()
-	v, err := d.Visits.Open(t.Context(),
+	v, err := d.Visits.Open(t.Context(), nil,
 		visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, OldDrive: bench.Drive{Kind: job.HDD}})
 	require.NoError(t, err)
 	return v.ID
@@ -41,7 +41,7 @@ func hello(machine string) order.Hello {
 // joins lets a probe join a job and returns its id.
 func joins(t *testing.T, d *desk.Desk, id, machine string) string {
 	t.Helper()
-	p, err := d.Probes.Pair(t.Context(), id)
+	p, err := d.Probes.Pair(t.Context(), nil, id)
 	require.NoError(t, err)
 	h := hello(machine)
 	h.Code = p.Code
@@ -57,10 +57,10 @@ func joins(t *testing.T, d *desk.Desk, id, machine string) string {
 func begins(t *testing.T, d *desk.Desk, id, probe string) *order.Order {
 	t.Helper()
 	if s, err := d.Jobs.View(t.Context(), id); assert.NoError(t, err) && len(s.Job.Sittings) == 0 {
-		_, err := d.Sittings.Sit(t.Context(), id, "then", bench.Conditions{})
+		_, err := d.Sittings.Sit(t.Context(), nil, id, "then", bench.Conditions{})
 		require.NoError(t, err)
 	}
-	_, err := d.Rounds.Measure(t.Context(), id,
+	_, err := d.Rounds.Measure(t.Context(), nil, id,
 		measuring.MeasureRequest{Sitting: "s1", Probe: probe, Tests: []string{"t-long-read"}, Runs: 2})
 	require.NoError(t, err)
 	o, err := d.Probes.Work(t.Context(), probe, "")
@@ -82,14 +82,14 @@ func TestCodes(t *testing.T) {
 	d, _ := desktest.New(t, desk.Options{Clock: clock})
 	id := open(t, d)
 	for range 50 {
-		p, err := d.Probes.Pair(t.Context(), id)
+		p, err := d.Probes.Pair(t.Context(), nil, id)
 		require.NoError(t, err)
 		assert.Regexp(t, `^[A-Z]{4}-[A-Z]{4}$`, p.Code)
 		assert.False(t, strings.ContainsAny(p.Code, "ILOQ"), "%s has a look-alike", p.Code)
 	}
-	first, err := d.Probes.Pair(t.Context(), id)
+	first, err := d.Probes.Pair(t.Context(), nil, id)
 	require.NoError(t, err)
-	second, err := d.Probes.Pair(t.Context(), id)
+	second, err := d.Probes.Pair(t.Context(), nil, id)
 	require.NoError(t, err)
 	join := func(code string) error {
 		h := hello("m")
@@ -102,7 +102,7 @@ func TestCodes(t *testing.T) {
 	later += 15*time.Minute + 2*time.Second
 	clock.Shift(later)
 	assert.Contains(t, desktest.Refusal(t, join(second.Code), bench.Conflict).Message, "15 minutes")
-	third, err := d.Probes.Pair(t.Context(), id)
+	third, err := d.Probes.Pair(t.Context(), nil, id)
 	require.NoError(t, err)
 	require.NoError(t, join(" "+strings.ToLower(third.Code)))
 	assert.Error(t, join(third.Code), "good once")
@@ -111,7 +111,7 @@ func TestCodes(t *testing.T) {
 	}
 	var tooOften slow.Error
 	assert.ErrorAs(t, err, &tooOften)
-	fourth, err := d.Probes.Pair(t.Context(), id)
+	fourth, err := d.Probes.Pair(t.Context(), nil, id)
 	require.NoError(t, err)
 	h := hello("m")
 	h.Code = fourth.Code
@@ -225,14 +225,14 @@ func TestCancel(t *testing.T) {
 	id := open(t, d)
 	probe := joins(t, d, id, "m")
 	o := begins(t, d, id, probe)
-	_, err := d.Rounds.Measure(t.Context(), id,
+	_, err := d.Rounds.Measure(t.Context(), nil, id,
 		measuring.MeasureRequest{Sitting: "s1", Probe: probe, Tests: []string{"t-long-read"}, Runs: 1})
 	desktest.Refusal(t, err, bench.Conflict)
-	_, err = d.Probes.Dismiss(t.Context(), id, probe)
+	_, err = d.Probes.Dismiss(t.Context(), nil, id, probe)
 	assert.Contains(t, desktest.Refusal(t, err, bench.Conflict).Message, "measuring")
 	cancelled := make(chan *measuring.Measuring)
 	go func() {
-		m, err := d.Rounds.Cancel(context.Background(), id)
+		m, err := d.Rounds.Cancel(context.Background(), nil, id)
 		assert.NoError(t, err)
 		cancelled <- m
 	}()
@@ -258,13 +258,13 @@ func TestARestartedBench(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []any{measuring.Running, 1}, []any{m.State, m.Kept})
 	// Nothing was heard of it since: what is cancelled now is over at once.
-	m, err = d.Rounds.Cancel(t.Context(), id)
+	m, err = d.Rounds.Cancel(t.Context(), nil, id)
 	require.NoError(t, err)
 	assert.Equal(t, measuring.Cancelled, m.State)
 	stop, err := d.Probes.Work(t.Context(), probe, o.ID)
 	require.NoError(t, err)
 	assert.Equal(t, order.Stop, stop.Kind, "it hears of it when it is back")
-	list, err := d.Probes.Dismiss(t.Context(), id, probe)
+	list, err := d.Probes.Dismiss(t.Context(), nil, id, probe)
 	require.NoError(t, err)
 	assert.True(t, len(list) == 0 || list[0].Leaving)
 }
@@ -297,9 +297,9 @@ func TestRoundsOnSeveralComputers(t *testing.T) {
 	}
 	assert.Len(t, d.Rounds.Active(), 3)
 	other := desktest.Simulated(t, d)
-	_, err := d.Sittings.Sit(t.Context(), other, "then", bench.Conditions{})
+	_, err := d.Sittings.Sit(t.Context(), nil, other, "then", bench.Conditions{})
 	require.NoError(t, err)
-	_, err = d.Rounds.Measure(t.Context(), other, measuring.MeasureRequest{Sitting: "s1"})
+	_, err = d.Rounds.Measure(t.Context(), nil, other, measuring.MeasureRequest{Sitting: "s1"})
 	require.NoError(t, err)
 	assert.Equal(t, measuring.Done, desktest.Measured(t, d, other).State)
 	for i := range 3 {
@@ -313,15 +313,16 @@ func TestRoundsOnSeveralComputers(t *testing.T) {
 func TestARoundMeasuresTheDriveOfTheFolder(t *testing.T) {
 	d, _ := desktest.New(t, desk.Options{})
 	id := open(t, d)
-	_, err := d.Jobs.Change(t.Context(), id, func(_ context.Context, j *job.Job) error {
-		j.Drives = append(j.Drives, job.Drive{ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 960e9}})
+	_, err := d.Jobs.Change(t.Context(), nil, id, func(j *job.Job) error {
+		j.Drives = append(j.Drives,
+			job.Drive{ID: "d2", DriveLabel: job.DriveLabel{Kind: job.SataSSD, CapacityBytes: 960e9}})
 		j.Drives[1].SerialDigest = "new"
 		j.Setups = append(j.Setups, job.Setup{ID: "now", Role: job.Now, Computer: j.Setups[0].Computer, Drive: "d2",
 			Relation: job.JoinsBeside, Of: j.Setups[0].Drive})
 		return nil
 	})
 	require.NoError(t, err)
-	p, err := d.Probes.Pair(t.Context(), id)
+	p, err := d.Probes.Pair(t.Context(), nil, id)
 	require.NoError(t, err)
 	h := hello("m")
 	h.Code = p.Code
@@ -329,7 +330,7 @@ func TestARoundMeasuresTheDriveOfTheFolder(t *testing.T) {
 	h.Facts.Volumes = append(h.Facts.Volumes, hardware.Volume{Mount: "/games", Drive: "sdb"})
 	w, err := d.Probes.Join(t.Context(), h, slow.Client{Key: "x"})
 	require.NoError(t, err)
-	_, err = d.Sittings.Sit(t.Context(), id, "now", bench.Conditions{})
+	_, err = d.Sittings.Sit(t.Context(), nil, id, "now", bench.Conditions{})
 	require.NoError(t, err)
 
 	list, err := d.Probes.Of(t.Context(), id)
@@ -338,10 +339,10 @@ func TestARoundMeasuresTheDriveOfTheFolder(t *testing.T) {
 	assert.Equal(t, map[string]string{"then": "/", "now": "/games"}, list[0].Mounts)
 
 	in := measuring.MeasureRequest{Sitting: "s1", Probe: w.Probe, Tests: []string{"t-long-read"}, Runs: 1, Dir: "/home"}
-	_, err = d.Rounds.Measure(t.Context(), id, in)
+	_, err = d.Rounds.Measure(t.Context(), nil, id, in)
 	desktest.Refusal(t, err, bench.Conflict)
 	in.Dir = ""
-	_, err = d.Rounds.Measure(t.Context(), id, in)
+	_, err = d.Rounds.Measure(t.Context(), nil, id, in)
 	require.NoError(t, err)
 	o, err := d.Probes.Work(t.Context(), w.Probe, "")
 	require.NoError(t, err)

@@ -48,12 +48,13 @@ func recorded(j *job.Job, r *record, setup string) []hardware.Start {
 
 // TakeStarts takes starts that a computer's system recorded as runs of a sitting. One that was
 // taken before is not taken twice.
-func (x *Probes) TakeStarts(ctx context.Context, jobID, id string, in StartsRequest) (*bench.View, error) {
+func (x *Probes) TakeStarts(ctx context.Context, ch *bench.Change, jobID, id string,
+	in StartsRequest) (*bench.View, error) {
 	r, err := x.probe(ctx, jobID, id)
 	if err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s, t := j.Sitting(in.Sitting), j.Test(in.Test)
 		switch {
 		case s == nil:

@@ -22,24 +22,24 @@ import (
 func TestLookingCloser(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop"})
+	v, err := b.Visits.Open(ctx, nil, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop"})
 	require.NoError(t, err)
 	for _, id := range []string{"t-sustained", "t-keep-up", "t-copy-small", "t-read-folder", "t-response"} {
-		v, err = b.Plans.AddTest(ctx, v.ID, planning.NewTest{ID: id})
+		v, err = b.Plans.AddTest(ctx, nil, v.ID, planning.NewTest{ID: id})
 		require.NoError(t, err)
 	}
-	ch, err := b.Plans.ChangeTest(ctx, v.ID, "t-keep-up",
+	ch, err := b.Plans.ChangeTest(ctx, nil, v.ID, "t-keep-up",
 		planning.TestChange{Streams: &drivetest.Streams{Count: 3, MBs: 40}})
 	require.NoError(t, err)
 	assert.Equal(t, 3, ch.Job.Test("t-keep-up").Params.Streams.Count)
-	_, err = b.Plans.ChangeTest(ctx, v.ID, "t-keep-up", planning.TestChange{Streams: &drivetest.Streams{Count: 3}})
+	_, err = b.Plans.ChangeTest(ctx, nil, v.ID, "t-keep-up", planning.TestChange{Streams: &drivetest.Streams{Count: 3}})
 	desktest.Refusal(t, err, bench.Invalid)
-	_, err = b.Plans.ChangeTest(ctx, v.ID, "t-response",
+	_, err = b.Plans.ChangeTest(ctx, nil, v.ID, "t-response",
 		planning.TestChange{Streams: &drivetest.Streams{Count: 3, MBs: 1}})
 	desktest.Refusal(t, err, bench.Invalid)
-	v, err = b.Sittings.Sit(ctx, v.ID, "then", bench.Conditions{Power: "mains"})
+	v, err = b.Sittings.Sit(ctx, nil, v.ID, "then", bench.Conditions{Power: "mains"})
 	require.NoError(t, err)
-	_, err = b.Rounds.Measure(ctx, v.ID, measuring.MeasureRequest{Sitting: "s1", Runs: 1})
+	_, err = b.Rounds.Measure(ctx, nil, v.ID, measuring.MeasureRequest{Sitting: "s1", Runs: 1})
 	require.NoError(t, err)
 	m := desktest.Measured(t, b, v.ID)
 	require.Equal(t, measuring.Done, m.State, "%v", m.Refusal)
@@ -72,12 +72,12 @@ func TestAFolderIsNamedBeforeItIsRead(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id, dir := desktest.Real(t, b, 0.3), desktest.Here(t)
-	_, err := b.Plans.AddTest(ctx, id, planning.NewTest{ID: "t-read-folder"})
+	_, err := b.Plans.AddTest(ctx, nil, id, planning.NewTest{ID: "t-read-folder"})
 	require.NoError(t, err)
-	_, err = b.Rounds.Measure(ctx, id,
+	_, err = b.Rounds.Measure(ctx, nil, id,
 		measuring.MeasureRequest{Sitting: "s1", Dir: dir, Tests: []string{"t-read-folder"}})
 	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, "folder")
-	_, err = b.Rounds.Measure(ctx, id,
+	_, err = b.Rounds.Measure(ctx, nil, id,
 		measuring.MeasureRequest{Sitting: "s1", Dir: dir, Folder: dir + "/gone", Tests: []string{"t-read-folder"}})
 	require.NoError(t, err, "it is looked at when its turn comes")
 	m := desktest.Measured(t, b, id)
@@ -88,14 +88,14 @@ func TestAFolderIsNamedBeforeItIsRead(t *testing.T) {
 func TestOtherFilesAreComparedPerSecond(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "games"})
+	v, err := b.Visits.Open(ctx, nil, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "games"})
 	require.NoError(t, err)
-	v, err = b.Plans.AddTest(ctx, v.ID, planning.NewTest{ID: "t-read-folder"})
+	v, err = b.Plans.AddTest(ctx, nil, v.ID, planning.NewTest{ID: "t-read-folder"})
 	require.NoError(t, err)
 	for _, setup := range []string{"then", "now"} {
-		v, err = b.Sittings.Sit(ctx, v.ID, setup, bench.Conditions{Power: "mains"})
+		v, err = b.Sittings.Sit(ctx, nil, v.ID, setup, bench.Conditions{Power: "mains"})
 		require.NoError(t, err)
-		_, err = b.Rounds.Measure(ctx, v.ID,
+		_, err = b.Rounds.Measure(ctx, nil, v.ID,
 			measuring.MeasureRequest{Sitting: v.Job.Sittings[len(v.Job.Sittings)-1].ID,
 				Tests: []string{"t-read-folder"}})
 		require.NoError(t, err)
@@ -125,7 +125,7 @@ func TestOtherFilesAreComparedPerSecond(t *testing.T) {
 	}
 	file, err = jobfile.Write(j)
 	require.NoError(t, err)
-	v, err = b.Files.Import(ctx, "x", file, transfer.AsCopy)
+	v, err = b.Files.Import(ctx, nil, "x", file, transfer.AsCopy)
 	require.NoError(t, err)
 	assert.Regexp(t, `s \([0-9.]+ files/s\)$`, row().Words.Then)
 	assert.Regexp(t, `s \([0-9.]+ files/s\)$`, row().Words.With)

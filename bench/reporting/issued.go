@@ -61,9 +61,9 @@ func holding(j *job.Job, list []store.Report) int {
 }
 
 // Withdraw takes back a report that was issued, and its gate: it stays in the list, and its links say so.
-func (x *Reports) Withdraw(ctx context.Context, jobID string, revision int) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
-		list, err := x.store.Reports(ctx, jobID)
+func (x *Reports) Withdraw(ctx context.Context, ch *bench.Change, jobID string, revision int) (*bench.View, error) {
+	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
+		list, err := ch.Tx.Reports(ctx, jobID)
 		if err != nil {
 			return err
 		}
@@ -77,7 +77,8 @@ func (x *Reports) Withdraw(ctx context.Context, jobID string, revision int) (*be
 		j.Head.Withdrawn = append(j.Head.Withdrawn, job.Withdrawn{Revision: revision, At: x.jobs.Now()})
 		n := 0 // each issue passed its gate
 		j.Head.Gates = slices.DeleteFunc(j.Head.Gates, func(g job.Gate) bool {
-			return g.Name == job.GateReport && g.At.Equal(list[revision-1].Issued) && func() bool { n++; return n == 1 }()
+			return g.Name == job.GateReport && g.At.Equal(list[revision-1].Issued) &&
+				func() bool { n++; return n == 1 }()
 		})
 		return nil
 	})
@@ -149,8 +150,8 @@ type Draft struct {
 }
 
 // Choose keeps what the technician chose for a job's report. What was issued stays as it was.
-func (x *Reports) Choose(ctx context.Context, jobID string, in Draft) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+func (x *Reports) Choose(ctx context.Context, ch *bench.Change, jobID string, in Draft) (*bench.View, error) {
+	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		f := bench.Fields{}
 		f.Input("", in)
 		for field, ids := range map[string][]string{"first": in.First, "left_out": in.LeftOut} {
@@ -160,7 +161,7 @@ func (x *Reports) Choose(ctx context.Context, jobID string, in Draft) (*bench.Vi
 		}
 		for _, id := range in.Photos {
 			step, _ := photoOf(j, id)
-			_, _, err := x.store.Photo(ctx, jobID, id) // one that came without its file is not shown
+			_, _, err := ch.Tx.Photo(ctx, jobID, id) // one that came without its file is not shown
 			f.Check(step != nil && err == nil, "photos", message.Tell("there-is-no-photo", message.Values{"Id": id}))
 		}
 		f.Check(len(in.Photos) <= mostPhotos, "photos",

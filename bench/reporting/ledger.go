@@ -30,15 +30,11 @@ import (
 // Store is what reporting needs of a store.
 type Store interface {
 	Traces(ctx context.Context, jobID string, runs ...string) (map[string]job.Trace, error)
-	AddReport(ctx context.Context, r store.Report) error
 	Reports(ctx context.Context, jobID string) ([]store.Report, error)
-	AddShare(ctx context.Context, v store.Share) error
 	Shares(ctx context.Context, jobID string) ([]store.Share, error)
-	RevokeShare(ctx context.Context, jobID, id string) error
 	OpenShare(ctx context.Context, token string, now time.Time) (*store.Report, error)
 	LookShare(ctx context.Context, token string, now time.Time) (*store.Report, error)
 	Setting(ctx context.Context, name string) (string, error)
-	SaveSetting(ctx context.Context, name, body string) error
 	Photo(ctx context.Context, jobID, id string) (kind string, data []byte, err error)
 	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
 }
@@ -419,12 +415,12 @@ func (x *Reports) draft(ctx context.Context, jobID string, j *job.Job, in *words
 }
 
 // Issue freezes a job's report as it is now. The report and its gate are one change.
-func (x *Reports) Issue(ctx context.Context, jobID, lang string) (*Report, error) {
+func (x *Reports) Issue(ctx context.Context, ch *bench.Change, jobID, lang string) (*Report, error) {
 	in, err := language(lang)
 	if err != nil {
 		return nil, err
 	}
-	_, err = x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	_, err = x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		doc, err := x.draft(ctx, jobID, j, in)
 		if err != nil {
 			return err
@@ -437,9 +433,10 @@ func (x *Reports) Issue(ctx context.Context, jobID, lang string) (*Report, error
 		if !plan.Of(j).Begun() {
 			return &bench.Refusal{Kind: bench.Conflict,
 				Message: "The work has not begun: the old drive is still in, and nothing was measured on the new one.",
-				Kept:    "The draft is kept.", Do: "Pass the checkpoint, or measure the new drive, then issue the report."}
+				Kept:    "The draft is kept.", Do: "Pass the checkpoint, or measure the new drive, then issue the " +
+					"report."}
 		}
-		before, err := x.store.Reports(ctx, jobID)
+		before, err := ch.Tx.Reports(ctx, jobID)
 		if err != nil {
 			return err
 		}
@@ -457,8 +454,8 @@ func (x *Reports) Issue(ctx context.Context, jobID, lang string) (*Report, error
 			return err
 		}
 		j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateReport, At: now})
-		store.Made(ctx, "jobs/"+jobID+"/report")
-		return x.store.AddReport(ctx, store.Report{ID: bench.NewID(), JobID: jobID, Issued: now, Body: body})
+		ch.Made("jobs/" + jobID + "/report")
+		return ch.Tx.AddReport(ctx, store.Report{ID: bench.NewID(), JobID: jobID, Issued: now, Body: body})
 	})
 	if err != nil {
 		return nil, err

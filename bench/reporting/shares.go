@@ -35,7 +35,7 @@ type Share struct {
 
 // MakeShare makes a link to the report of a job that was issued last, good for so many days; 0
 // is the usual.
-func (x *Reports) MakeShare(ctx context.Context, jobID string, days int) (*Share, error) {
+func (x *Reports) MakeShare(ctx context.Context, ch *bench.Change, jobID string, days int) (*Share, error) {
 	if days == 0 {
 		days = usualDays
 	}
@@ -50,8 +50,8 @@ func (x *Reports) MakeShare(ctx context.Context, jobID string, days int) (*Share
 	const bytes = 24
 	now := x.jobs.Now()
 	s := &Share{ID: bench.NewID(), Token: token.New(bytes), Made: now, Until: now.AddDate(0, 0, days)}
-	return s, x.jobs.Write(ctx, func(ctx context.Context) error {
-		list, err := x.store.Reports(ctx, jobID)
+	return s, x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
+		list, err := ch.Tx.Reports(ctx, jobID)
 		if err != nil {
 			return err
 		}
@@ -60,11 +60,11 @@ func (x *Reports) MakeShare(ctx context.Context, jobID string, days int) (*Share
 			return err
 		}
 		s.Revision = holding(job.Job, list)
-		store.Made(ctx, "jobs/"+jobID+"/shares")
+		ch.Made("jobs/" + jobID + "/shares")
 		kept := *s
 		kept.Token = "" // a repeat is answered without it: no secret is stored
-		store.Answer(ctx, kept)
-		return x.store.AddShare(ctx,
+		ch.Answer(kept)
+		return ch.Tx.AddShare(ctx,
 			store.Share{ID: s.ID, Token: token.Hash(s.Token), Job: jobID, Report: list[s.Revision-1].ID, Made: s.Made,
 				Until: s.Until})
 	})
@@ -98,8 +98,9 @@ func (x *Reports) Shares(ctx context.Context, jobID string) ([]Share, error) {
 }
 
 // Revoke makes a link worth nothing from now on.
-func (x *Reports) Revoke(ctx context.Context, jobID, id string) ([]Share, error) {
-	if err := x.store.RevokeShare(ctx, jobID, id); err != nil {
+func (x *Reports) Revoke(ctx context.Context, ch *bench.Change, jobID, id string) ([]Share, error) {
+	if err := x.jobs.Write(ctx, ch,
+		func(ch *bench.Change) error { return ch.Tx.RevokeShare(ctx, jobID, id) }); err != nil {
 		return nil, bench.Found(err)
 	}
 	return x.Shares(ctx, jobID)

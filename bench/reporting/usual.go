@@ -48,19 +48,19 @@ func (x *Reports) Usual(ctx context.Context) (*Usual, error) {
 func (x *Reports) Shop(ctx context.Context) (bench.Shop, error) { return bench.LoadShop(ctx, x.store) }
 
 // SetShop sets what holds for all jobs of the shop. A logo that is nil stays as it is.
-func (x *Reports) SetShop(ctx context.Context, in bench.Shop) (bench.Shop, error) {
-	err := x.jobs.Write(ctx, func(ctx context.Context) error {
+func (x *Reports) SetShop(ctx context.Context, ch *bench.Change, in bench.Shop) (bench.Shop, error) {
+	err := x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
 		if in.Logo == nil {
-			before, err := bench.LoadShop(ctx, x.store)
+			before, err := bench.LoadShop(ctx, ch.Tx)
 			if err != nil {
 				return err
 			}
 			in.Logo = before.Logo
 		}
-		if err := bench.SaveShop(ctx, x.store, in); err != nil {
+		if err := bench.SaveShop(ctx, ch.Tx, in); err != nil {
 			return err
 		}
-		store.Answer(ctx, in)
+		ch.Answer(in)
 		return nil
 	})
 	if err != nil {
@@ -77,7 +77,7 @@ func (x *Reports) options(ctx context.Context) (compare.Options, error) {
 
 // Learn works out anew what is usual in this shop, from its finished jobs. Reports that
 // were issued stay as they were.
-func (x *Reports) Learn(ctx context.Context) (*Usual, error) {
+func (x *Reports) Learn(ctx context.Context, ch *bench.Change) (*Usual, error) {
 	found, _, _, err := x.store.Search(ctx, store.Search{State: store.FinishedJobs})
 	if err != nil {
 		return nil, err
@@ -101,9 +101,9 @@ func (x *Reports) Learn(ctx context.Context) (*Usual, error) {
 	if err != nil {
 		return nil, err
 	}
-	return u, x.jobs.Write(ctx, func(ctx context.Context) error {
-		store.Answer(ctx, u)
-		return x.store.SaveSetting(ctx, usualSetting, string(body))
+	return u, x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
+		ch.Answer(u)
+		return ch.Tx.SaveSetting(ctx, usualSetting, string(body))
 	})
 }
 

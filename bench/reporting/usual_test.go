@@ -52,16 +52,16 @@ func TestTheShopLearnsWhatIsUsual(t *testing.T) {
 	assert.False(t, u.Kinds[0].Own)
 
 	require.NoError(t, st.Add(ctx, "old-simulated", finished(30, 0.3, true)))
-	u, err = b.Reports.Learn(ctx)
+	u, err = b.Reports.Learn(ctx, nil)
 	require.NoError(t, err)
 	assert.False(t, u.Kinds[0].Own, "simulated runs teach nothing")
 	assert.Zero(t, u.Kinds[0].Sides)
 
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop"})
+	v, err := b.Visits.Open(ctx, nil, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop"})
 	require.NoError(t, err)
-	v, err = b.Sittings.Sit(ctx, v.ID, "then", bench.Conditions{Power: "mains"})
+	v, err = b.Sittings.Sit(ctx, nil, v.ID, "then", bench.Conditions{Power: "mains"})
 	require.NoError(t, err)
-	_, err = b.Rounds.Perform(ctx, v.ID, "t-start", "s1")
+	_, err = b.Rounds.Perform(ctx, nil, v.ID, "t-start", "s1")
 	require.NoError(t, err)
 	within := func() float64 {
 		l, err := b.Reports.Compare(ctx, v.ID, "", "", "")
@@ -71,7 +71,7 @@ func TestTheShopLearnsWhatIsUsual(t *testing.T) {
 	assert.InEpsilon(t, 0.04*0.04, within(), 1e-9, "the table")
 
 	require.NoError(t, st.Add(ctx, "old", finished(side.LeastSides, 0.2, false)))
-	u, err = b.Reports.Learn(ctx)
+	u, err = b.Reports.Learn(ctx, nil)
 	require.NoError(t, err)
 	assert.Equal(t, 2, u.Jobs)
 	require.True(t, u.Kinds[0].Own)

@@ -1,7 +1,6 @@
 package sittings_test
 
 import (
-	"context"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -19,18 +18,18 @@ func TestConditionsSaidAnewKeepWhatWasSeenOfAPass(t *testing.T) {
 	ctx := t.Context()
 	id := desktest.Real(t, b, 1)
 	left := 25.0
-	_, err := b.Jobs.Change(ctx, id, func(_ context.Context, j *job.Job) error {
+	_, err := b.Jobs.Change(ctx, nil, id, func(j *job.Job) error {
 		j.Sitting("s1").Conditions.Pass = &job.Pass{Kind: job.EncryptionPass, MinutesLeft: &left}
 		return nil
 	})
 	require.NoError(t, err)
 	yes, no := true, false
-	v, err := b.Sittings.Amend(ctx, id, "s1", bench.Conditions{Power: job.Mains, Encrypting: &yes})
+	v, err := b.Sittings.Amend(ctx, nil, id, "s1", bench.Conditions{Power: job.Mains, Encrypting: &yes})
 	require.NoError(t, err)
 	kept := v.Job.Sitting("s1").Conditions.Pass
 	require.NotNil(t, kept)
 	assert.Equal(t, 25.0, *kept.MinutesLeft)
-	v, err = b.Sittings.Amend(ctx, id, "s1", bench.Conditions{Power: job.Mains, Encrypting: &no})
+	v, err = b.Sittings.Amend(ctx, nil, id, "s1", bench.Conditions{Power: job.Mains, Encrypting: &no})
 	require.NoError(t, err)
 	assert.Nil(t, v.Job.Sitting("s1").Conditions.Pass, "none ran, somebody says")
 }

@@ -19,8 +19,8 @@ type Happening struct {
 
 // NoteEvent notes that something went wrong in the last sitting on a setup, now. Where
 // nobody sat down to measure yet, a sitting is begun of which nothing is known.
-func (x *Sittings) NoteEvent(ctx context.Context, jobID string, in Happening) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+func (x *Sittings) NoteEvent(ctx context.Context, ch *bench.Change, jobID string, in Happening) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		f := bench.Fields{}
 		f.Check(slices.Contains(job.EventKinds, in.What), "what",
 			message.Tell("it-was-one-of", message.Values{"EventKinds": strings.Join(job.EventKinds, ", ")}))
@@ -43,8 +43,8 @@ func (x *Sittings) NoteEvent(ctx context.Context, jobID string, in Happening) (*
 
 // ForgetEvent takes the last event of a setup's last sitting back, which was noted by
 // mistake.
-func (x *Sittings) ForgetEvent(ctx context.Context, jobID, setup string) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+func (x *Sittings) ForgetEvent(ctx context.Context, ch *bench.Change, jobID, setup string) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := bench.LastSitting(j, setup)
 		if s == nil || len(s.Conditions.Events) == 0 {
 			return bench.Refuse(bench.Missing, "nothing-is-noted-that")

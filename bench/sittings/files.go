@@ -21,7 +21,7 @@ import (
 //
 // A file of another computer is refused unless somebody is sure; what it measured is then
 // another computer's in the comparison, too.
-func (x *Sittings) TakeSitting(ctx context.Context, jobID, setup, name string, data []byte,
+func (x *Sittings) TakeSitting(ctx context.Context, ch *bench.Change, jobID, setup, name string, data []byte,
 	sure bool) (*bench.View, error) {
 	f, err := jobfile.ReadSitting(name, data)
 	var refused *jobfile.Refusal
@@ -31,7 +31,7 @@ func (x *Sittings) TakeSitting(ctx context.Context, jobID, setup, name string, d
 	if err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := j.Setup(setup)
 		if s == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})

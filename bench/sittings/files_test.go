@@ -22,7 +22,7 @@ import (
 func TestASittingFileOfAnotherComputer(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx,
+	v, err := b.Visits.Open(ctx, nil,
 		visit.Intake{Customer: bench.Customer{Name: "x"},
 			Computer: bench.Computer{Maker: "Larkfield", Model: "Hearth 15"}, OldDrive: bench.Drive{Kind: job.HDD}})
 	require.NoError(t, err)
@@ -32,11 +32,11 @@ func TestASittingFileOfAnotherComputer(t *testing.T) {
 		Facts: &hardware.Facts{Computer: hardware.Computer{Maker: "Ostrand", Model: "Arena 7"}}}
 	data, err := jobfile.WriteSitting(f)
 	require.NoError(t, err)
-	_, err = b.Sittings.TakeSitting(ctx, v.ID, "then", "x.json", data, false)
+	_, err = b.Sittings.TakeSitting(ctx, nil, v.ID, "then", "x.json", data, false)
 	r := desktest.Refusal(t, err, bench.Doubtful)
 	assert.Contains(t, r.Message, "Larkfield Hearth 15")
 	assert.Contains(t, r.Message, "Ostrand Arena 7")
-	v, err = b.Sittings.TakeSitting(ctx, v.ID, "then", "x.json", data, true)
+	v, err = b.Sittings.TakeSitting(ctx, nil, v.ID, "then", "x.json", data, true)
 	require.NoError(t, err)
 	assert.Equal(t, "Ostrand", v.Job.Computer(v.Job.SetupAs(job.Then).Computer).Maker)
 	assert.Equal(t, "Larkfield", v.Job.Computers[0].Maker)
@@ -46,7 +46,7 @@ func TestASittingFileOfAnotherComputer(t *testing.T) {
 func TestTakingASittingFile(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx,
+	v, err := b.Visits.Open(ctx, nil,
 		visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}})
 	require.NoError(t, err)
 	long := *v.Job.Test(catalogue.LongRead)
@@ -62,7 +62,7 @@ func TestTakingASittingFile(t *testing.T) {
 				SetAside: &job.SetAside{Reason: "the drive's error"}}}}
 	data, err := jobfile.WriteSitting(f)
 	require.NoError(t, err)
-	v, err = b.Sittings.TakeSitting(ctx, v.ID, "then", "x.json", data, false)
+	v, err = b.Sittings.TakeSitting(ctx, nil, v.ID, "then", "x.json", data, false)
 	require.NoError(t, err)
 	require.Len(t, v.Job.Sittings, 1)
 	assert.Equal(t, "mains", v.Job.Sittings[0].Conditions.Power)
@@ -71,9 +71,9 @@ func TestTakingASittingFile(t *testing.T) {
 	assert.Equal(t, "the drive's error", v.Job.Run("B").SetAside.Reason)
 	assert.True(t, v.Simulated, "the mark comes along")
 	assert.Equal(t, "Larkfield", v.Job.Computers[0].Maker, "what nobody had noted is filled in")
-	_, err = b.Sittings.TakeSitting(ctx, v.ID, "then", "x.json", data, false)
+	_, err = b.Sittings.TakeSitting(ctx, nil, v.ID, "then", "x.json", data, false)
 	desktest.Refusal(t, err, bench.Conflict)
-	_, err = b.Sittings.TakeSitting(ctx, v.ID, "then", "x.json", data[:50], false)
+	_, err = b.Sittings.TakeSitting(ctx, nil, v.ID, "then", "x.json", data[:50], false)
 	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Message, "x.json")
 	after, err := b.Jobs.View(ctx, v.ID)
 	require.NoError(t, err)

@@ -28,9 +28,10 @@ type Where struct {
 }
 
 // SetPurpose says what a sitting is for, and where it was.
-func (x *Sittings) SetPurpose(ctx context.Context, jobID, sitting string, in Purpose) (*bench.View, error) {
+func (x *Sittings) SetPurpose(ctx context.Context, ch *bench.Change, jobID, sitting string,
+	in Purpose) (*bench.View, error) {
 	in.Question = strings.TrimSpace(in.Question)
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := j.Sitting(sitting)
 		if s == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": sitting})

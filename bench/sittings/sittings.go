@@ -24,13 +24,14 @@ type Sittings struct{ jobs *bench.Jobs }
 func New(jobs *bench.Jobs) *Sittings { return &Sittings{jobs: jobs} }
 
 // Sit opens a sitting on a setup under conditions.
-func (x *Sittings) Sit(ctx context.Context, jobID, setup string, in bench.Conditions) (*bench.View, error) {
+func (x *Sittings) Sit(ctx context.Context, ch *bench.Change, jobID, setup string,
+	in bench.Conditions) (*bench.View, error) {
 	f := bench.Fields{}
 	f.Input("", in)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		c, s := in.Job(), j.Setup(setup)
 		if s == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
@@ -71,13 +72,14 @@ func simConditions(drive string, c job.Conditions) job.Conditions {
 }
 
 // Amend changes a sitting's conditions.
-func (x *Sittings) Amend(ctx context.Context, jobID, sitting string, in bench.Conditions) (*bench.View, error) {
+func (x *Sittings) Amend(ctx context.Context, ch *bench.Change, jobID, sitting string,
+	in bench.Conditions) (*bench.View, error) {
 	f := bench.Fields{}
 	f.Input("", in)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		c, s := in.Job(), j.Sitting(sitting)
 		if s == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": sitting})
@@ -97,7 +99,7 @@ func (x *Sittings) Amend(ctx context.Context, jobID, sitting string, in bench.Co
 }
 
 // SetAside takes a run out of the comparison, with a reason. It is kept.
-func (x *Sittings) SetAside(ctx context.Context, jobID, run, reason string) (*bench.View, error) {
+func (x *Sittings) SetAside(ctx context.Context, ch *bench.Change, jobID, run, reason string) (*bench.View, error) {
 	reason = strings.TrimSpace(reason)
 	f := bench.Fields{}
 	f.Check(reason != "", "reason", message.Tell("say-why-the-run"))
@@ -105,7 +107,7 @@ func (x *Sittings) SetAside(ctx context.Context, jobID, run, reason string) (*be
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		if !j.PutAside(run, &job.SetAside{Reason: reason, At: x.jobs.Now()}) {
 			return bench.Refuse(bench.Missing, "there-is-no-run", message.Values{"Run": run})
 		}
@@ -114,8 +116,8 @@ func (x *Sittings) SetAside(ctx context.Context, jobID, run, reason string) (*be
 }
 
 // TakeBack puts a run that was set aside back into the comparison.
-func (x *Sittings) TakeBack(ctx context.Context, jobID, run string) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+func (x *Sittings) TakeBack(ctx context.Context, ch *bench.Change, jobID, run string) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		if !j.PutAside(run, nil) {
 			return bench.Refuse(bench.Missing, "there-is-no-run", message.Values{"Run": run})
 		}

@@ -16,7 +16,6 @@ import (
 	"nowthen/core/job"
 	"nowthen/core/message"
 	"nowthen/core/words"
-	"nowthen/store"
 )
 
 // Typed is a figure read off elsewhere: as text with its unit where it differs from
@@ -70,8 +69,8 @@ func (in Typed) value(f bench.Fields, t *job.Test) (value figures.Given, given s
 
 // TypeIn adds a typed run. A figure that looks wrong against its neighbours by a
 // factor that people confuse is asked about before it is taken.
-func (x *Sittings) TypeIn(ctx context.Context, jobID string, in Typed) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+func (x *Sittings) TypeIn(ctx context.Context, ch *bench.Change, jobID string, in Typed) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		t, s := j.Test(in.Test), j.Sitting(in.Sitting)
 		if t == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": in.Test})
@@ -215,9 +214,10 @@ func (x *Sittings) PreviewTable(ctx context.Context, jobID, name string, data []
 // TakeTable takes a CSV of figures in. Where rows are not taken or doubted, the
 // others only go in when the technician says so (sure). Setups without a sitting
 // get one.
-func (x *Sittings) TakeTable(ctx context.Context, jobID, name string, data []byte, sure bool) (*Table, error) {
+func (x *Sittings) TakeTable(ctx context.Context, ch *bench.Change, jobID, name string, data []byte,
+	sure bool) (*Table, error) {
 	var out *Table
-	_, err := x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	_, err := x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		var err error
 		if out, err = table(j, name, data); err != nil {
 			return err
@@ -248,7 +248,7 @@ func (x *Sittings) TakeTable(ctx context.Context, jobID, name string, data []byt
 		if d := digest(data); !slices.Contains(j.Head.Tables, d) {
 			j.Head.Tables = append(j.Head.Tables, d)
 		}
-		store.Answer(ctx, out)
+		ch.Answer(out)
 		return nil
 	})
 	if err != nil {

@@ -22,7 +22,7 @@ func TestAFigureThatLooksWrongIsAskedAbout(t *testing.T) {
 	id := desktest.Real(t, b, 1)
 	put := func(in sittings.Typed) error {
 		in.Sitting = "s1"
-		_, err := b.Sittings.TypeIn(ctx, id, in)
+		_, err := b.Sittings.TypeIn(ctx, nil, id, in)
 		return err
 	}
 	require.NoError(t, put(sittings.Typed{Test: catalogue.ColdStart, Value: new(float64(92)), Unit: "s"}))
@@ -53,7 +53,7 @@ func TestTypedFiguresKeepTheirDigits(t *testing.T) {
 		{Value: new(float64(0.5)), Unit: "min"}: "0.5 min",
 	} {
 		in.Test, in.Sitting, in.Sure = catalogue.ColdStart, "s1", true
-		v, err := b.Sittings.TypeIn(ctx, id, *in)
+		v, err := b.Sittings.TypeIn(ctx, nil, id, *in)
 		require.NoError(t, err)
 		assert.Equal(t, want, v.Job.Runs[len(v.Job.Runs)-1].Given)
 	}
@@ -64,9 +64,9 @@ func TestATypedFigure(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Real(t, b, 1)
-	_, err := b.Plans.AddTest(ctx, id, planning.NewTest{ID: "t-noise"})
+	_, err := b.Plans.AddTest(ctx, nil, id, planning.NewTest{ID: "t-noise"})
 	require.NoError(t, err)
-	v, err := b.Sittings.TypeIn(ctx, id, sittings.Typed{Test: "t-noise", Sitting: "s1", Text: "< 30 dB(A)"})
+	v, err := b.Sittings.TypeIn(ctx, nil, id, sittings.Typed{Test: "t-noise", Sitting: "s1", Text: "< 30 dB(A)"})
 	require.NoError(t, err)
 	run := v.Job.Runs[0]
 	assert.Equal(t, job.BoundBelow, run.Bound)
@@ -74,14 +74,14 @@ func TestATypedFigure(t *testing.T) {
 	typed := func(in sittings.Typed) job.Run {
 		t.Helper()
 		in.Sitting = "s1"
-		v, err := b.Sittings.TypeIn(ctx, id, in)
+		v, err := b.Sittings.TypeIn(ctx, nil, id, in)
 		require.NoError(t, err)
 		return v.Job.Runs[len(v.Job.Runs)-1]
 	}
 	run = typed(sittings.Typed{Test: catalogue.ColdStart, Text: "not finished after 10 min"})
 	assert.Equal(t, 600.0, run.Value)
 	assert.Equal(t, job.BoundAbove, run.Bound)
-	_, err = b.Plans.AddTest(ctx, id, planning.NewTest{ID: "t-rate-read"})
+	_, err = b.Plans.AddTest(ctx, nil, id, planning.NewTest{ID: "t-rate-read"})
 	require.NoError(t, err)
 	run = typed(sittings.Typed{Test: "t-rate-read", Text: "260-270 MB/s",
 		ReadIn: &job.ReadIn{Program: "Millrace", Version: "3", FileBytes: 1 << 30}})
@@ -89,7 +89,7 @@ func TestATypedFigure(t *testing.T) {
 	assert.Equal(t, &[2]float64{260, 270}, run.Range)
 	assert.Nil(t, run.U, "nobody stated it: the range is what it is worked out from")
 	assert.Equal(t, "Millrace", run.ReadIn.Program)
-	_, err = b.Plans.AddTest(ctx, id, planning.NewTest{ID: "t-copy-own"})
+	_, err = b.Plans.AddTest(ctx, nil, id, planning.NewTest{ID: "t-copy-own"})
 	require.NoError(t, err)
 	run = typed(sittings.Typed{Test: "t-copy-own", Text: "1:32", Bytes: 4e9, Files: 1200})
 	assert.Equal(t, []int64{4e9, 1200}, []int64{run.Bytes, run.Files})
@@ -102,7 +102,7 @@ func TestATypedFigure(t *testing.T) {
 			Program: strings.Repeat("x", 10_000)}},
 	} {
 		in.Sitting = "s1"
-		_, err := b.Sittings.TypeIn(ctx, id, in)
+		_, err := b.Sittings.TypeIn(ctx, nil, id, in)
 		assert.Equal(t, bench.Invalid, desktest.Refusal(t, err, bench.Invalid).Kind, name)
 	}
 }
@@ -121,12 +121,12 @@ func TestAFirstFigureThatCannotBe(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			in := sittings.Typed{Test: c.test, Sitting: "s1", Text: c.text}
-			_, err := b.Sittings.TypeIn(t.Context(), id, in)
+			_, err := b.Sittings.TypeIn(t.Context(), nil, id, in)
 			r := desktest.Refusal(t, err, bench.Doubtful)
 			require.NotNil(t, r.Ask)
 			assert.InDelta(t, c.meant, r.Ask.Value, 1e-9)
 			in.Sure = true
-			_, err = b.Sittings.TypeIn(t.Context(), id, in)
+			_, err = b.Sittings.TypeIn(t.Context(), nil, id, in)
 			require.NoError(t, err)
 		})
 	}
@@ -146,7 +146,7 @@ func TestATableOfFigures(t *testing.T) {
 	v, err := b.Jobs.View(ctx, id)
 	require.NoError(t, err)
 	assert.Empty(t, v.Job.Runs, "a preview takes nothing in")
-	taken, err := b.Sittings.TakeTable(ctx, id, "x.csv", []byte(good), false)
+	taken, err := b.Sittings.TakeTable(ctx, nil, id, "x.csv", []byte(good), false)
 	require.NoError(t, err)
 	assert.Equal(t, 3, taken.Taken)
 
@@ -160,12 +160,12 @@ func TestATableOfFigures(t *testing.T) {
 	for i, says := range map[int]string{2: "no setup", 3: "no test", 4: "no number", 5: "furlongs", 6: "negative"} {
 		assert.Contains(t, preview.Rows[i].Problem, says)
 	}
-	_, err = b.Sittings.TakeTable(ctx, id, "y.csv", []byte(mixed), false)
+	_, err = b.Sittings.TakeTable(ctx, nil, id, "y.csv", []byte(mixed), false)
 	assert.Contains(t, desktest.Refusal(t, err, bench.Conflict).Message, "6 of 7 rows")
-	taken, err = b.Sittings.TakeTable(ctx, id, "y.csv", []byte(mixed), true)
+	taken, err = b.Sittings.TakeTable(ctx, nil, id, "y.csv", []byte(mixed), true)
 	require.NoError(t, err)
 	assert.Equal(t, 2, taken.Taken)
-	_, err = b.Sittings.TakeTable(ctx, id, "z.csv", []byte("setup,test,value,unit\nAttic,x,1,s\n"), true)
+	_, err = b.Sittings.TakeTable(ctx, nil, id, "z.csv", []byte("setup,test,value,unit\nAttic,x,1,s\n"), true)
 	desktest.Refusal(t, err, bench.Invalid)
 	_, err = b.Sittings.PreviewTable(ctx, id, "w.csv", []byte("not a table"))
 	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Message, "w.csv is refused")
@@ -186,7 +186,7 @@ func TestATableTwice(t *testing.T) {
 	bare := "setup,test,value,unit\nthen,Cold start to desktop,92,s\n"
 	take := func(text string) *sittings.Table {
 		t.Helper()
-		table, err := b.Sittings.TakeTable(ctx, id, "x.csv", []byte(text), false)
+		table, err := b.Sittings.TakeTable(ctx, nil, id, "x.csv", []byte(text), false)
 		require.NoError(t, err)
 		return table
 	}

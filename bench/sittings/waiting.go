@@ -9,8 +9,8 @@ import (
 )
 
 // Accept makes a waiting run one of the job, also where it was discarded before.
-func (x *Sittings) Accept(ctx context.Context, jobID, id string) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+func (x *Sittings) Accept(ctx context.Context, ch *bench.Change, jobID, id string) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		w := j.Waits(id)
 		if w == nil {
 			return noneWaits(id)
@@ -30,8 +30,8 @@ func (x *Sittings) Accept(ctx context.Context, jobID, id string) (*bench.View, e
 }
 
 // Discard decides against a waiting run. It stays with the job and can still be accepted.
-func (x *Sittings) Discard(ctx context.Context, jobID, id string) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+func (x *Sittings) Discard(ctx context.Context, ch *bench.Change, jobID, id string) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		w := j.Waits(id)
 		if w == nil {
 			return noneWaits(id)

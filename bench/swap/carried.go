@@ -15,7 +15,7 @@ import (
 
 // Carry keeps what a manifest of the old drive, held against the new one, tells of what came
 // across: how many files, not which. What was kept before is replaced.
-func (x *Swap) Carry(ctx context.Context, jobID string, in manifest.Difference) (*bench.View, error) {
+func (x *Swap) Carry(ctx context.Context, ch *bench.Change, jobID string, in manifest.Difference) (*bench.View, error) {
 	n := in.Counts
 	c := &job.Carried{At: x.jobs.Now(), Files: in.Files, Bytes: in.Bytes, Unchanged: in.Unchanged, Missing: n.Missing,
 		Changed: n.Changed, New: n.New,
@@ -49,12 +49,12 @@ func (x *Swap) Carry(ctx context.Context, jobID string, in manifest.Difference) 
 	if err := x.Recover(ctx); err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		if before := j.Head.Carried; before != nil {
 			c.Unknown = before.Unknown
 		}
 		j.Head.Carried = c
-		return x.store.KeepLists(ctx, jobID, lists.Until, body)
+		return ch.Tx.KeepLists(ctx, jobID, lists.Until, body)
 	})
 }
 

@@ -142,7 +142,7 @@ func (in *Noting) check(f *bench.Fields) {
 }
 
 // Note keeps what is known of the computer's model, for every job with it, and of the new drive.
-func (x *Swap) Note(ctx context.Context, jobID string, in Noting) (*bench.View, error) {
+func (x *Swap) Note(ctx context.Context, ch *bench.Change, jobID string, in Noting) (*bench.View, error) {
 	f := bench.Fields{}
 	in.check(&f)
 	if err := f.Refusal(); err != nil {
@@ -159,7 +159,7 @@ func (x *Swap) Note(ctx context.Context, jobID string, in Noting) (*bench.View, 
 	if err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		c, d := into(j)
 		switch {
 		case d == nil || c == nil:
@@ -175,6 +175,6 @@ func (x *Swap) Note(ctx context.Context, jobID string, in Noting) (*bench.View, 
 		} else {
 			d.Shape = nil
 		}
-		return x.store.KeepModel(ctx, c.Maker, c.Model, body)
+		return ch.Tx.KeepModel(ctx, c.Maker, c.Model, body)
 	})
 }

@@ -10,14 +10,14 @@ import (
 )
 
 // Hold keeps whether the new drive holds what it says, as somebody imports it. What was kept before is replaced.
-func (x *Swap) Hold(ctx context.Context, jobID string, in capacity.Result) (*bench.View, error) {
-	return x.hold(ctx, jobID, "", in, false)
+func (x *Swap) Hold(ctx context.Context, ch *bench.Change, jobID string, in capacity.Result) (*bench.View, error) {
+	return x.hold(ctx, ch, jobID, "", in, false)
 }
 
 // Sustain keeps how the new drive held out while it was written to, as somebody imports it. The
 // same again changes nothing.
-func (x *Swap) Sustain(ctx context.Context, jobID string, in job.Sustained) (*bench.View, error) {
-	return x.sustain(ctx, jobID, "", in)
+func (x *Swap) Sustain(ctx context.Context, ch *bench.Change, jobID string, in job.Sustained) (*bench.View, error) {
+	return x.sustain(ctx, ch, jobID, "", in)
 }
 
 // Findings keeps what a probe finds of new drives; digest is that of the drive's serial number, ""
@@ -26,22 +26,22 @@ type Findings struct{ *Swap }
 
 // Hold keeps whether a drive holds what it says.
 func (x Findings) Hold(ctx context.Context, jobID, digest string, in capacity.Result, simulated bool) error {
-	_, err := x.hold(ctx, jobID, digest, in, simulated)
+	_, err := x.hold(ctx, nil, jobID, digest, in, simulated)
 	return err
 }
 
 // Sustain keeps how a drive held out.
 func (x Findings) Sustain(ctx context.Context, jobID, digest string, in job.Sustained) error {
-	_, err := x.sustain(ctx, jobID, digest, in)
+	_, err := x.sustain(ctx, nil, jobID, digest, in)
 	return err
 }
 
-func (x *Swap) hold(ctx context.Context, jobID, digest string, in capacity.Result,
+func (x *Swap) hold(ctx context.Context, ch *bench.Change, jobID, digest string, in capacity.Result,
 	simulated bool) (*bench.View, error) {
 	if err := in.Check(); err != nil {
 		return nil, bench.Because(bench.Invalid, err)
 	}
-	return x.found(ctx, jobID, digest, func(d *job.Drive) {
+	return x.found(ctx, ch, jobID, digest, func(d *job.Drive) {
 		d.Held = &job.Held{At: x.jobs.Now(), FileBytes: in.FileBytes, Written: in.Written, Whole: in.Whole,
 			Blocks: in.Blocks, Wrong: in.Lost + in.Overlaid, First: in.First, Missed: in.Missed,
 			Simulated: simulated || d.Simulated != ""}
@@ -51,7 +51,8 @@ func (x *Swap) hold(ctx context.Context, jobID, digest string, in capacity.Resul
 // mostSustained is how many looks are kept of a drive; nobody makes more.
 const mostSustained = 50
 
-func (x *Swap) sustain(ctx context.Context, jobID, digest string, in job.Sustained) (*bench.View, error) {
+func (x *Swap) sustain(ctx context.Context, ch *bench.Change, jobID, digest string,
+	in job.Sustained) (*bench.View, error) {
 	if err := in.Check(); err != nil {
 		return nil, bench.Because(bench.Invalid, err)
 	}
@@ -59,7 +60,7 @@ func (x *Swap) sustain(ctx context.Context, jobID, digest string, in job.Sustain
 		in.At = now
 	}
 	full := false
-	v, err := x.found(ctx, jobID, digest, func(d *job.Drive) {
+	v, err := x.found(ctx, ch, jobID, digest, func(d *job.Drive) {
 		for i := range d.Sustained {
 			if in.ID != "" && d.Sustained[i].ID == in.ID {
 				return
@@ -78,8 +79,9 @@ func (x *Swap) sustain(ctx context.Context, jobID, digest string, in job.Sustain
 // found notes something of the drive that goes in: the one with a digest where a setup has such a
 // one, else the new one of the job, as
 // long as that is not known to be another.
-func (x *Swap) found(ctx context.Context, jobID, digest string, note func(*job.Drive)) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+func (x *Swap) found(ctx context.Context, ch *bench.Change, jobID, digest string,
+	note func(*job.Drive)) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		_, d := into(j)
 		if then := j.SetupAs(job.Then); digest != "" {
 			for i := range j.Drives {

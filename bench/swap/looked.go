@@ -18,7 +18,7 @@ type Looking struct {
 }
 
 // Look keeps what somebody saw at one of the checks by hand.
-func (x *Swap) Look(ctx context.Context, jobID, check string, in Looking) (*bench.View, error) {
+func (x *Swap) Look(ctx context.Context, ch *bench.Change, jobID, check string, in Looking) (*bench.View, error) {
 	in.By = strings.TrimSpace(in.By)
 	f := bench.Fields{}
 	f.Check(slices.Contains([]string{"", checks.Fine, checks.Wrong}, in.State), "state",
@@ -30,7 +30,7 @@ func (x *Swap) Look(ctx context.Context, jobID, check string, in Looking) (*benc
 	if !checks.IsByHand(check) {
 		return nil, bench.Refuse(bench.Missing, "there-is-no-check")
 	}
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		j.Head.Looked = slices.DeleteFunc(j.Head.Looked, func(l job.Looked) bool { return l.Check == check })
 		if in.State != "" {
 			j.Head.Looked = append(j.Head.Looked,

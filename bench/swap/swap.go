@@ -40,12 +40,10 @@ type Told struct {
 
 // Store is what the swap needs of the store.
 type Store interface {
-	KeepLists(ctx context.Context, jobID string, until time.Time, body []byte) error
 	Lists(ctx context.Context, jobID string, now time.Time) (body []byte, until time.Time, err error)
 	DropLists(ctx context.Context, now time.Time) (n int, err error)
 	Photo(ctx context.Context, jobID, id string) (kind string, body []byte, err error)
 	Model(ctx context.Context, maker, model string) ([]byte, error)
-	KeepModel(ctx context.Context, maker, model string, body []byte) error
 	Others(ctx context.Context, by store.Search, but string) ([]store.Outline, error)
 }
 

@@ -66,13 +66,13 @@ func (in *Tasking) check(f *bench.Fields) {
 func known(kind string) bool { return kind == job.HandsOn || kind == job.Waiting }
 
 // Begin adds a task to the visit, its clock running where a kind is said.
-func (x *Swap) Begin(ctx context.Context, jobID string, in Tasking) (*bench.View, error) {
+func (x *Swap) Begin(ctx context.Context, ch *bench.Change, jobID string, in Tasking) (*bench.View, error) {
 	f := bench.Fields{}
 	in.check(&f)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		if len(j.Head.Tasks) >= mostTasks {
 			return bench.Refuse(bench.Conflict, "a-job-has-tasks", message.Values{"Most": mostTasks})
 		}
@@ -82,14 +82,15 @@ func (x *Swap) Begin(ctx context.Context, jobID string, in Tasking) (*bench.View
 			t.Stretches = append(t.Stretches, job.Stretch{From: x.jobs.Now(), Kind: in.Kind})
 		}
 		j.Head.Tasks = append(j.Head.Tasks, t)
-		store.Made(ctx, "jobs/"+jobID)
+		ch.Made("jobs/" + jobID)
 		return nil
 	})
 }
 
 // onTask changes a task of a job.
-func (x *Swap) onTask(ctx context.Context, jobID, id string, change func(t *job.Task) error) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+func (x *Swap) onTask(ctx context.Context, ch *bench.Change, jobID, id string,
+	change func(t *job.Task) error) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		t := j.Task(id)
 		if t == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-task")
@@ -99,13 +100,13 @@ func (x *Swap) onTask(ctx context.Context, jobID, id string, change func(t *job.
 }
 
 // Describe says anew what a task is. Its clock stays as it is.
-func (x *Swap) Describe(ctx context.Context, jobID, id string, in Tasking) (*bench.View, error) {
+func (x *Swap) Describe(ctx context.Context, ch *bench.Change, jobID, id string, in Tasking) (*bench.View, error) {
 	f := bench.Fields{}
 	in.check(&f)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	return x.onTask(ctx, jobID, id, func(t *job.Task) error {
+	return x.onTask(ctx, ch, jobID, id, func(t *job.Task) error {
 		t.What, t.Words, t.From, t.Bytes = in.What, in.Words, in.From, in.Bytes
 		return nil
 	})
@@ -123,7 +124,7 @@ type Clocking struct {
 
 // Clock ends the stretch of a task that runs, and begins one where a kind is said. What runs of
 // that kind already goes on.
-func (x *Swap) Clock(ctx context.Context, jobID, id string, in Clocking) (*bench.View, error) {
+func (x *Swap) Clock(ctx context.Context, ch *bench.Change, jobID, id string, in Clocking) (*bench.View, error) {
 	in.Broke = strings.TrimSpace(in.Broke)
 	f := bench.Fields{}
 	f.Check(in.Kind == "" || known(in.Kind), "kind",
@@ -133,7 +134,7 @@ func (x *Swap) Clock(ctx context.Context, jobID, id string, in Clocking) (*bench
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	return x.onTask(ctx, jobID, id, func(t *job.Task) error {
+	return x.onTask(ctx, ch, jobID, id, func(t *job.Task) error {
 		now := x.jobs.Now()
 		if running := t.Running(); running != nil {
 			if running.Kind == in.Kind && in.Broke == "" && in.Minutes == 0 {

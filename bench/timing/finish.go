@@ -11,6 +11,7 @@ import (
 
 	"github.com/go-json-experiment/json"
 
+	"nowthen/bench"
 	"nowthen/core/job"
 	"nowthen/core/stopwatch"
 )
@@ -80,7 +81,7 @@ func (x *Timers) timerOf(ctx context.Context, word string) (jobID string, err er
 func (x *Timers) onLine(ctx context.Context, word string, do func(t *timer, test *job.Test) (changed bool)) error {
 	var v *Timer
 	var jobID string
-	err := x.jobs.Write(ctx, func(ctx context.Context) (err error) {
+	err := x.jobs.Write(ctx, nil, func(ch *bench.Change) (err error) {
 		if jobID, err = x.timerOf(ctx, word); err != nil || jobID == "" {
 			return err
 		}
@@ -92,7 +93,7 @@ func (x *Timers) onLine(ctx context.Context, word string, do func(t *timer, test
 		if test == nil || !do(t, test) {
 			return nil
 		}
-		v, err = x.save(ctx, j, jobID, t)
+		v, err = x.save(ctx, ch, j, jobID, t)
 		return err
 	})
 	if err == nil && v != nil {

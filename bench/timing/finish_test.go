@@ -21,7 +21,7 @@ import (
 // armed arms the timer of a job for a test and returns its word.
 func armed(t *testing.T, b *desk.Desk, id, test, by string) (*timing.Timer, string) {
 	t.Helper()
-	v, err := b.Timers.Arm(t.Context(), id, test, "s1", by)
+	v, err := b.Timers.Arm(t.Context(), nil, id, test, "s1", by)
 	require.NoError(t, err)
 	word := v.Finish[len("/f/"):]
 	require.Regexp(t, `^([bdfgklmnprstvz][aeiou]){4}$`, word)
@@ -46,7 +46,7 @@ func TestAFinishLineStopsItsTimerAndNothingElse(t *testing.T) {
 	shiftArmed(t, st, id, 60_000)
 	base := b.Jobs.NowMS() - 60_000
 	for i, at := range []float64{0, 20_000, 28_000} {
-		_, err := b.Timers.Press(ctx, id, timing.Press{Key: string(rune('a' + i)), AtMS: base + at, UMS: 20})
+		_, err := b.Timers.Press(ctx, nil, id, timing.Press{Key: string(rune('a' + i)), AtMS: base + at, UMS: 20})
 		require.NoError(t, err)
 	}
 	f := open(word, 1)
@@ -60,13 +60,13 @@ func TestAFinishLineStopsItsTimerAndNothingElse(t *testing.T) {
 	assert.True(t, v.Ended)
 	assert.InDelta(t, stopwatch.ByHand(0, 3), v.U, 0.05, "three presses by hand, and next to nothing of the line")
 
-	v, err = b.Timers.Undo(ctx, id, "", "")
+	v, err = b.Timers.Undo(ctx, nil, id, "", "")
 	require.NoError(t, err)
 	assert.Equal(t, stopwatch.Running, v.State)
 	assert.Zero(t, v.Opened)
 	assert.Equal(t, timing.FinishStopped, open(word, 1).State, "after it was taken back, the line waits anew")
 
-	view, err := b.Timers.Keep(ctx, id,
+	view, err := b.Timers.Keep(ctx, nil, id,
 		timing.Keeping{RunFacts: bench.RunFacts{Warmth: "cold", AppVersion: "7", Content: "the same save",
 			SinceStart: 1}})
 	require.NoError(t, err)
@@ -94,10 +94,10 @@ func TestSeveralPages(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Real(t, b, 1)
-	_, err := b.Plans.AddTest(ctx, id, planning.NewTest{ID: "t-browser"})
+	_, err := b.Plans.AddTest(ctx, nil, id, planning.NewTest{ID: "t-browser"})
 	require.NoError(t, err)
 	_, word := armed(t, b, id, "t-browser", "")
-	_, err = b.Timers.Press(ctx, id, timing.Press{Key: "a", AtMS: b.Jobs.NowMS()})
+	_, err = b.Timers.Press(ctx, nil, id, timing.Press{Key: "a", AtMS: b.Jobs.NowMS()})
 	require.NoError(t, err)
 	for _, page := range []int{2, 1, 1, 4} {
 		f, err := b.Timers.FinishLine(ctx, word, page)
@@ -108,7 +108,7 @@ func TestSeveralPages(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, timing.FinishStopped, f.State)
 	assert.Equal(t, 4, f.Opened)
-	v, err := b.Timers.Keep(ctx, id, timing.Keeping{})
+	v, err := b.Timers.Keep(ctx, nil, id, timing.Keeping{})
 	require.NoError(t, err)
 	assert.Contains(t, v.Job.Runs[0].Note, "page 4 after")
 }
@@ -117,9 +117,9 @@ func TestHoldsSeriesAndOwnReaction(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Real(t, b, 1)
-	_, err := b.Timers.Calibrate(ctx, timing.Reactions{Name: "Runa", Times: []float64{0.2, 0.3}})
+	_, err := b.Timers.Calibrate(ctx, nil, timing.Reactions{Name: "Runa", Times: []float64{0.2, 0.3}})
 	desktest.Refusal(t, err, bench.Invalid)
-	runa, err := b.Timers.Calibrate(ctx,
+	runa, err := b.Timers.Calibrate(ctx, nil,
 		timing.Reactions{Name: " Runa ", Times: []float64{0.21, 0.25, 0.23, 0.24, 0.22, 0.26, 0.2, 0.25}})
 	require.NoError(t, err)
 	assert.InDelta(t, 0.021, runa.SpreadS, 0.002)
@@ -131,7 +131,7 @@ func TestHoldsSeriesAndOwnReaction(t *testing.T) {
 	assert.True(t, v.Calibrated)
 	base := b.Jobs.NowMS()
 	at := func(key, kind string, ms, u float64) {
-		_, err := b.Timers.Press(ctx, id, timing.Press{Key: key, Kind: kind, AtMS: base + ms, UMS: u})
+		_, err := b.Timers.Press(ctx, nil, id, timing.Press{Key: key, Kind: kind, AtMS: base + ms, UMS: u})
 		require.NoError(t, err)
 	}
 	at("1", "press", 0, 30)
@@ -142,13 +142,13 @@ func TestHoldsSeriesAndOwnReaction(t *testing.T) {
 	at("6", "press", 3000, 30)
 	for _, bad := range []timing.Press{{Key: "x", Kind: "dance", AtMS: base}, {Key: "y", AtMS: base, UMS: 9000},
 		{Key: "z", AtMS: base, UMS: -1}} {
-		_, err := b.Timers.Press(ctx, id, bad)
+		_, err := b.Timers.Press(ctx, nil, id, bad)
 		desktest.Refusal(t, err, bench.Conflict)
 	}
 	two := 2
-	_, err = b.Timers.Keep(ctx, id, timing.Keeping{RunFacts: bench.RunFacts{Warmth: "tepid"}})
+	_, err = b.Timers.Keep(ctx, nil, id, timing.Keeping{RunFacts: bench.RunFacts{Warmth: "tepid"}})
 	desktest.Refusal(t, err, bench.Invalid)
-	view, err := b.Timers.Keep(ctx, id, timing.Keeping{Series: &two})
+	view, err := b.Timers.Keep(ctx, nil, id, timing.Keeping{Series: &two})
 	require.NoError(t, err)
 	run := view.Job.Runs[0]
 	assert.InDelta(t, 2.0, run.Value, 1e-6, "1 s without half of it held, and 1.5 s")
@@ -166,7 +166,7 @@ func TestHoldsSeriesAndOwnReaction(t *testing.T) {
 		for i, ms := range []float64{0, 100, 200, 300} {
 			at(string(rune('a'+i)), "press", ms, 0)
 		}
-		_, err = b.Timers.Keep(ctx, id, timing.Keeping{})
+		_, err = b.Timers.Keep(ctx, nil, id, timing.Keeping{})
 		require.NoError(t, err)
 	}
 	none, err := b.Timers.Timer(ctx, id)

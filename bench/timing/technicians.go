@@ -11,7 +11,6 @@ import (
 	"nowthen/bench"
 	"nowthen/core/message"
 	"nowthen/core/stopwatch"
-	"nowthen/store"
 )
 
 // Technician is somebody who times, with their own reaction where it was
@@ -45,7 +44,7 @@ type Reactions struct {
 }
 
 // Calibrate keeps a technician's own reaction.
-func (x *Timers) Calibrate(ctx context.Context, in Reactions) (*Technician, error) {
+func (x *Timers) Calibrate(ctx context.Context, ch *bench.Change, in Reactions) (*Technician, error) {
 	t := &Technician{Name: strings.TrimSpace(in.Name), At: x.jobs.Now()}
 	f := bench.Fields{}
 	f.Check(t.Name != "", "name", message.Tell("say-whose-reaction-it"))
@@ -64,10 +63,10 @@ func (x *Timers) Calibrate(ctx context.Context, in Reactions) (*Technician, erro
 	if err != nil {
 		return nil, err
 	}
-	return t, x.jobs.Write(ctx, func(ctx context.Context) error {
-		store.Made(ctx, "technicians/"+url.PathEscape(t.Name))
-		store.Answer(ctx, t)
-		return x.store.SaveTechnician(ctx, t.Name, body)
+	return t, x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
+		ch.Made("technicians/" + url.PathEscape(t.Name))
+		ch.Answer(t)
+		return ch.Tx.SaveTechnician(ctx, t.Name, body)
 	})
 }
 

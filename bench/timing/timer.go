@@ -26,10 +26,7 @@ import (
 type Store interface {
 	Timer(ctx context.Context, jobID string) ([]byte, error)
 	Timers(ctx context.Context) (map[string][]byte, error)
-	SaveTimer(ctx context.Context, jobID string, body []byte) error
-	DropTimer(ctx context.Context, jobID string) error
 	Technicians(ctx context.Context) ([][]byte, error)
-	SaveTechnician(ctx context.Context, name string, body []byte) error
 }
 
 // Timers times by hand.
@@ -179,12 +176,12 @@ func (x *Timers) loadTimer(ctx context.Context, jobID string) (*job.Job, *timer,
 
 // save stores a timer within a change and returns it as it is then; it is what the
 // change answers.
-func (x *Timers) save(ctx context.Context, j *job.Job, jobID string, t *timer) (*Timer, error) {
+func (x *Timers) save(ctx context.Context, ch *bench.Change, j *job.Job, jobID string, t *timer) (*Timer, error) {
 	body, err := json.Marshal(t)
 	if err != nil {
 		return nil, err
 	}
-	if err := x.store.SaveTimer(ctx, jobID, body); err != nil {
+	if err := ch.Tx.SaveTimer(ctx, jobID, body); err != nil {
 		return nil, err
 	}
 	return x.timerView(ctx, j, jobID, t)
@@ -212,7 +209,7 @@ func (x *Timers) Timer(ctx context.Context, jobID string) (*Timer, error) {
 // that is running or holds an unkept time is not taken away by this.
 //
 // by is the technician; empty where nobody said.
-func (x *Timers) Arm(ctx context.Context, jobID, test, sitting, by string) (*Timer, error) {
+func (x *Timers) Arm(ctx context.Context, ch *bench.Change, jobID, test, sitting, by string) (*Timer, error) {
 	by = strings.TrimSpace(by)
 	f := bench.Fields{}
 	f.Name("by", by)
@@ -220,7 +217,7 @@ func (x *Timers) Arm(ctx context.Context, jobID, test, sitting, by string) (*Tim
 		return nil, err
 	}
 	var v *Timer
-	err := x.jobs.Write(ctx, func(ctx context.Context) error {
+	err := x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
 		j, old, err := x.loadTimer(ctx, jobID)
 		if err != nil {
 			return err
@@ -244,7 +241,7 @@ func (x *Timers) Arm(ctx context.Context, jobID, test, sitting, by string) (*Tim
 		case j.Sitting(sitting) == nil:
 			return bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": sitting})
 		}
-		v, err = x.save(ctx, j, jobID, newTimer(t, sitting, by, x.jobs.NowMS()))
+		v, err = x.save(ctx, ch, j, jobID, newTimer(t, sitting, by, x.jobs.NowMS()))
 		return err
 	})
 	if err != nil {
@@ -268,9 +265,10 @@ const aheadMS = 5000
 
 // changeTimer applies a change to the armed timer. named is the timer that is
 // meant; "" is whichever is armed.
-func (x *Timers) changeTimer(ctx context.Context, jobID, named string, change func(*timer) error) (*Timer, error) {
+func (x *Timers) changeTimer(ctx context.Context, ch *bench.Change, jobID, named string,
+	change func(*timer) error) (*Timer, error) {
 	var v *Timer
-	err := x.jobs.Write(ctx, func(ctx context.Context) error {
+	err := x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
 		j, t, err := x.loadTimer(ctx, jobID)
 		if err != nil {
 			return err
@@ -289,7 +287,7 @@ func (x *Timers) changeTimer(ctx context.Context, jobID, named string, change fu
 			r.Kept = message.Tell("the-timer-is-as")
 			return r
 		}
-		v, err = x.save(ctx, j, jobID, t)
+		v, err = x.save(ctx, ch, j, jobID, t)
 		return err
 	})
 	if err != nil {
@@ -327,8 +325,8 @@ const maxClockMS = 2000
 
 // Press starts, splits or stops a job's timer, or begins or ends a hold. The
 // same key twice is one press.
-func (x *Timers) Press(ctx context.Context, jobID string, p Press) (*Timer, error) {
-	return x.changeTimer(ctx, jobID, p.Timer, func(t *timer) error {
+func (x *Timers) Press(ctx context.Context, ch *bench.Change, jobID string, p Press) (*Timer, error) {
+	return x.changeTimer(ctx, ch, jobID, p.Timer, func(t *timer) error {
 		switch now := x.jobs.NowMS(); {
 		case math.IsNaN(p.AtMS) || p.AtMS < t.ArmedMS-lateMS(p.Timer != ""):
 			return fmt.Errorf("the press is from before the timer was armed")
@@ -352,8 +350,8 @@ func (x *Timers) Press(ctx context.Context, jobID string, p Press) (*Timer, erro
 // Undo takes the last press of the named timer back, or of whichever is armed. After a finish
 // line's the line waits anew.
 // A key that was seen before changes nothing.
-func (x *Timers) Undo(ctx context.Context, jobID, named, key string) (*Timer, error) {
-	return x.changeTimer(ctx, jobID, named, func(t *timer) error {
+func (x *Timers) Undo(ctx context.Context, ch *bench.Change, jobID, named, key string) (*Timer, error) {
+	return x.changeTimer(ctx, ch, jobID, named, func(t *timer) error {
 		ended := t.Watch.Ended
 		if err := t.Watch.Undo(key); err != nil {
 			return err
@@ -366,15 +364,15 @@ func (x *Timers) Undo(ctx context.Context, jobID, named, key string) (*Timer, er
 }
 
 // Discard takes the timer away without keeping its time.
-func (x *Timers) Discard(ctx context.Context, jobID string) error {
+func (x *Timers) Discard(ctx context.Context, ch *bench.Change, jobID string) error {
 	dropped := false
-	err := x.jobs.Write(ctx, func(ctx context.Context) error {
+	err := x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
 		_, t, err := x.loadTimer(ctx, jobID)
 		if err != nil || t == nil {
 			return err
 		}
 		dropped = true
-		return x.store.DropTimer(ctx, jobID)
+		return ch.Tx.DropTimer(ctx, jobID)
 	})
 	if err == nil && dropped {
 		x.tell(jobID, nil)
@@ -407,12 +405,12 @@ func (k Keeping) check() error {
 // Keep makes a run of the stopped timer, and arms it again for the same test where
 // that is wanted or a series goes on. The run and what becomes of the timer are one
 // change.
-func (x *Timers) Keep(ctx context.Context, jobID string, k Keeping) (*bench.View, error) {
+func (x *Timers) Keep(ctx context.Context, ch *bench.Change, jobID string, k Keeping) (*bench.View, error) {
 	if err := k.check(); err != nil {
 		return nil, err
 	}
 	var next *Timer
-	v, err := x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	v, err := x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		_, t, err := x.loadTimer(ctx, jobID)
 		if err != nil {
 			return err
@@ -437,11 +435,11 @@ func (x *Timers) Keep(ctx context.Context, jobID string, k Keeping) (*bench.View
 			left = *k.Series
 		}
 		if !k.Again && left == 0 {
-			return x.store.DropTimer(ctx, jobID)
+			return ch.Tx.DropTimer(ctx, jobID)
 		}
 		n := newTimer(test, t.Sitting, t.By, x.jobs.NowMS())
 		n.Series = max(0, left-1)
-		next, err = x.save(ctx, j, jobID, n)
+		next, err = x.save(ctx, ch, j, jobID, n)
 		return err
 	})
 	if err != nil {

@@ -43,7 +43,6 @@ const (
 // Store is what transfers need of the store.
 type Store interface {
 	ByNumber(ctx context.Context, number string) ([]string, error)
-	NextNumber(ctx context.Context, prefix string) (string, error)
 	Traces(ctx context.Context, jobID string, runs ...string) (map[string]job.Trace, error)
 }
 
@@ -141,11 +140,11 @@ func (x *Transfers) Numbered(ctx context.Context, number string) (string, error)
 }
 
 // ImportFile imports a job file or a zip of one that lies on the drive; name is what people call it.
-func (x *Transfers) ImportFile(ctx context.Context, name, file, as string) (*bench.View, error) {
+func (x *Transfers) ImportFile(ctx context.Context, ch *bench.Change, name, file, as string) (*bench.View, error) {
 	z, err := zip.OpenReader(file)
 	if err == nil {
 		defer z.Close()
-		return x.importZip(ctx, name, &z.Reader, as)
+		return x.importZip(ctx, ch, name, &z.Reader, as)
 	}
 	if !errors.Is(err, zip.ErrFormat) {
 		return nil, err
@@ -159,7 +158,7 @@ func (x *Transfers) ImportFile(ctx context.Context, name, file, as string) (*ben
 	if err != nil {
 		return nil, err
 	}
-	return x.Import(ctx, name, data, as)
+	return x.Import(ctx, ch, name, data, as)
 }
 
 // readJob reads a job file, up to one byte more than is taken: its refusal says how large it is.
@@ -168,12 +167,14 @@ func readJob(from io.Reader) ([]byte, error) {
 }
 
 // Import imports a job file.
-func (x *Transfers) Import(ctx context.Context, name string, data []byte, as string) (*bench.View, error) {
-	return x.take(ctx, name, data, as, nil)
+func (x *Transfers) Import(ctx context.Context, ch *bench.Change, name string, data []byte,
+	as string) (*bench.View, error) {
+	return x.take(ctx, ch, name, data, as, nil)
 }
 
 // importZip imports a job with its pictures and clips.
-func (x *Transfers) importZip(ctx context.Context, name string, z *zip.Reader, as string) (*bench.View, error) {
+func (x *Transfers) importZip(ctx context.Context, ch *bench.Change, name string, z *zip.Reader,
+	as string) (*bench.View, error) {
 	f, err := z.Open(jobName)
 	if err != nil {
 		r := &bench.Refusal{Kind: bench.Invalid,
@@ -189,7 +190,7 @@ func (x *Transfers) importZip(ctx context.Context, name string, z *zip.Reader, a
 	if err != nil {
 		return nil, damagedZip(name, err)
 	}
-	return x.take(ctx, name, data, as, media)
+	return x.take(ctx, ch, name, data, as, media)
 }
 
 func damagedZip(name string, err error) error {
@@ -236,7 +237,7 @@ func listed(z *zip.Reader) ([]*incoming, error) {
 }
 
 // take imports a job with the pictures and clips that came with it.
-func (x *Transfers) take(ctx context.Context, name string, data []byte, as string,
+func (x *Transfers) take(ctx context.Context, ch *bench.Change, name string, data []byte, as string,
 	media []*incoming) (*bench.View, error) {
 	if !slices.Contains([]string{AsNew, AsUpdate, AsCopy}, as) {
 		return nil, bench.Refuse(bench.Invalid, "is-not-one-of", message.Values{"V": as, "Of": "update, copy"})
@@ -265,10 +266,12 @@ func (x *Transfers) take(ctx context.Context, name string, data []byte, as strin
 			return slices.ContainsFunc(have, func(h evidence.Media) bool { return h.ID == m.ID })
 		})
 		return x.with(ctx, there.ID, j, media,
-			func(ctx context.Context, adopt adopt) (*bench.View, error) { return x.update(ctx, there.ID, j, adopt) })
+			func(adopt adopt) (*bench.View, error) {
+				return x.update(ctx, ch, there.ID, j, adopt)
+			})
 	}
-	return x.with(ctx, "", j, media, func(ctx context.Context, adopt adopt) (*bench.View, error) {
-		return x.add(ctx, j, as, adopt)
+	return x.with(ctx, "", j, media, func(adopt adopt) (*bench.View, error) {
+		return x.add(ctx, ch, j, as, adopt)
 	})
 }
 
@@ -306,11 +309,12 @@ func isThere(s *bench.Snapshot) error {
 
 // add stores a job as a new one. Whether it is there already is looked at again, because somebody
 // may have imported it meanwhile.
-func (x *Transfers) add(ctx context.Context, j *job.Job, as string, adopt adopt) (*bench.View, error) {
+func (x *Transfers) add(ctx context.Context, ch *bench.Change, j *job.Job, as string,
+	adopt adopt) (*bench.View, error) {
 	if j.Head.Opened.IsZero() {
 		j.Head.Opened = x.jobs.Now()
 	}
-	return x.jobs.AddWith(ctx, func(ctx context.Context) (_ *job.Job, err error) {
+	return x.jobs.AddWith(ctx, ch, func(ch *bench.Change) (_ *job.Job, err error) {
 		there, err := x.already(ctx, j)
 		if err != nil {
 			return nil, err
@@ -319,16 +323,17 @@ func (x *Transfers) add(ctx context.Context, j *job.Job, as string, adopt adopt)
 			return nil, isThere(there)
 		}
 		if there != nil {
-			j.Head.Number, err = x.store.NextNumber(ctx, x.jobs.Now().Format("2006-"))
+			j.Head.Number, err = ch.Tx.NextNumber(ctx, x.jobs.Now().Format("2006-"))
 		}
 		return j, err
 	}, adopt)
 }
 
 // update adds to a job what a file of it has beyond it.
-func (x *Transfers) update(ctx context.Context, id string, file *job.Job, adopt adopt) (*bench.View, error) {
+func (x *Transfers) update(ctx context.Context, ch *bench.Change, id string, file *job.Job,
+	adopt adopt) (*bench.View, error) {
 	var brought *jobfile.Merged
-	v, err := x.jobs.Change(ctx, id, func(ctx context.Context, j *job.Job) error {
+	v, err := x.jobs.ChangeWith(ctx, ch, id, func(ch *bench.Change, j *job.Job) error {
 		merged, m, err := jobfile.Merge(j, file)
 		if err != nil {
 			return err
@@ -339,7 +344,7 @@ func (x *Transfers) update(ctx context.Context, id string, file *job.Job, adopt 
 					faults[0]), Kept: "The job is unchanged.", Do: "Keep both: import the file as a copy."}
 		}
 		*j, brought = *merged, m
-		return adopt(ctx, id)
+		return adopt(ch, id)
 	})
 	if err != nil {
 		return nil, err
@@ -350,12 +355,12 @@ func (x *Transfers) update(ctx context.Context, id string, file *job.Job, adopt 
 }
 
 // adopt makes the pictures and clips that came known to a job, within its change.
-type adopt func(ctx context.Context, jobID string) error
+type adopt func(ch *bench.Change, jobID string) error
 
 // with receives what came with a job and hands on how it becomes the job's own. What was received of
 // a job that is not stored is removed. into is the job on this bench that it is for, "" for a new one.
 func (x *Transfers) with(ctx context.Context, into string, j *job.Job, media []*incoming,
-	do func(context.Context, adopt) (*bench.View, error)) (_ *bench.View, err error) {
+	do func(adopt) (*bench.View, error)) (_ *bench.View, err error) {
 	to := map[string]string{}
 	for _, m := range media {
 		taken, err := x.evidence.Taken(ctx, into, m.ID)
@@ -391,13 +396,13 @@ func (x *Transfers) with(ctx context.Context, into string, j *job.Job, media []*
 			return nil, damagedZip(m.file.Name, err)
 		}
 	}
-	return do(ctx, func(ctx context.Context, jobID string) error {
+	return do(func(ch *bench.Change, jobID string) error {
 		for _, m := range media {
 			var err error
 			if m.Clip {
-				err = x.evidence.AdoptClip(ctx, jobID, m.Media)
+				err = x.evidence.AdoptClip(ctx, ch, jobID, m.Media)
 			} else {
-				err = x.evidence.AdoptPhoto(ctx, jobID, m.ID, m.picture)
+				err = x.evidence.AdoptPhoto(ctx, ch, jobID, m.ID, m.picture)
 			}
 			if err != nil {
 				return err

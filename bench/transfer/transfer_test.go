@@ -3,7 +3,6 @@ package transfer_test
 import (
 	"archive/zip"
 	"bytes"
-	"context"
 	"fmt"
 	"image"
 	"image/png"
@@ -43,16 +42,17 @@ func photographed(t *testing.T, b *desk.Desk) (id string, clip []byte) {
 	require.NoError(t, err)
 	var picture bytes.Buffer
 	require.NoError(t, png.Encode(&picture, image.NewGray(image.Rect(0, 0, 40, 30))))
-	_, err = b.Evidence.AddPhoto(ctx, id, evidence.Pictured{Step: v.Job.Plan.Steps[0].ID}, "inside", picture.Bytes())
+	_, err = b.Evidence.AddPhoto(ctx, nil, id, evidence.Pictured{Step: v.Job.Plan.Steps[0].ID}, "inside",
+		picture.Bytes())
 	require.NoError(t, err)
 	clip, err = demo.Files.ReadFile("clips/now.webm")
 	require.NoError(t, err)
-	c, err := b.Evidence.OpenClip(ctx, id,
+	c, err := b.Evidence.OpenClip(ctx, nil, id,
 		evidence.NewClip{Name: "phone.webm", Type: "video/webm", Bytes: int64(len(clip))})
 	require.NoError(t, err)
-	_, err = b.Evidence.AppendClip(ctx, id, c.ID, 0, clip)
+	_, err = b.Evidence.AppendClip(ctx, nil, id, c.ID, 0, clip)
 	require.NoError(t, err)
-	_, err = b.Jobs.Change(ctx, id, func(_ context.Context, j *job.Job) error {
+	_, err = b.Jobs.Change(ctx, nil, id, func(j *job.Job) error {
 		j.Head.Report = &job.ReportDraft{Photos: []string{j.Plan.Steps[0].Photos[0].ID}}
 		j.Runs = append(j.Runs,
 			job.Run{ID: "r1", Test: j.Tests[0].ID, Sitting: "s1", Value: 9, Method: job.Video,
@@ -95,21 +95,21 @@ func TestAJobTravelsWithItsPhotosAndClips(t *testing.T) {
 	here, there := shop(t), shop(t)
 	id, clip := photographed(t, here)
 	file := zipped(t, here, id)
-	v, err := there.Files.ImportFile(t.Context(), "job.zip", file, transfer.AsNew)
+	v, err := there.Files.ImportFile(t.Context(), nil, "job.zip", file, transfer.AsNew)
 	require.NoError(t, err)
 	shows(t, there, v, clip)
 
 	// Where it is already, a copy has pictures of its own, and an update keeps those that are there.
-	_, err = here.Files.ImportFile(t.Context(), "job.zip", file, transfer.AsNew)
+	_, err = here.Files.ImportFile(t.Context(), nil, "job.zip", file, transfer.AsNew)
 	r := desktest.Refusal(t, err, bench.Conflict)
 	require.NotNil(t, r.Already)
 	assert.Equal(t, id, r.Already.Job)
-	c, err := here.Files.ImportFile(t.Context(), "job.zip", file, transfer.AsCopy)
+	c, err := here.Files.ImportFile(t.Context(), nil, "job.zip", file, transfer.AsCopy)
 	require.NoError(t, err)
 	assert.NotEqual(t, id, c.ID)
 	assert.NotEqual(t, r.Already.Number, c.Job.Head.Number)
 	shows(t, here, c, clip)
-	u, err := here.Files.ImportFile(t.Context(), "job.zip", file, transfer.AsUpdate)
+	u, err := here.Files.ImportFile(t.Context(), nil, "job.zip", file, transfer.AsUpdate)
 	require.NoError(t, err)
 	assert.Equal(t, id, u.ID)
 	assert.Equal(t, 1, u.Imported.Already)
@@ -124,16 +124,16 @@ func TestPicturesComeLater(t *testing.T) {
 	id, clip := photographed(t, here)
 	_, bare, err := here.Files.Export(t.Context(), id)
 	require.NoError(t, err)
-	v, err := there.Files.Import(t.Context(), "x", bare, transfer.AsNew)
+	v, err := there.Files.Import(t.Context(), nil, "x", bare, transfer.AsNew)
 	require.NoError(t, err)
 	photo := v.Job.Plan.Steps[0].Photos[0].ID
-	_, err = there.Reports.Choose(t.Context(), v.ID, reporting.Draft{Photos: []string{photo}})
+	_, err = there.Reports.Choose(t.Context(), nil, v.ID, reporting.Draft{Photos: []string{photo}})
 	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, "photos",
 		"a report chooses no picture that is not there")
-	v, err = there.Files.ImportFile(t.Context(), "job.zip", zipped(t, here, id), transfer.AsUpdate)
+	v, err = there.Files.ImportFile(t.Context(), nil, "job.zip", zipped(t, here, id), transfer.AsUpdate)
 	require.NoError(t, err)
 	shows(t, there, v, clip)
-	_, err = there.Reports.Choose(t.Context(), v.ID, reporting.Draft{Photos: []string{photo}})
+	_, err = there.Reports.Choose(t.Context(), nil, v.ID, reporting.Draft{Photos: []string{photo}})
 	require.NoError(t, err)
 }
 
@@ -146,7 +146,7 @@ func TestTheSameFileTwiceAtOnce(t *testing.T) {
 	errs := make(chan error, 8)
 	for range cap(errs) {
 		go func() {
-			_, err := there.Files.Import(t.Context(), "x", file, transfer.AsNew)
+			_, err := there.Files.Import(t.Context(), nil, "x", file, transfer.AsNew)
 			errs <- err
 		}()
 	}
@@ -216,7 +216,7 @@ func TestZipsThatAreRefused(t *testing.T) {
 			there := shop(t)
 			file := filepath.Join(t.TempDir(), "x.zip")
 			require.NoError(t, os.WriteFile(file, data, 0o600))
-			_, err := there.Files.ImportFile(t.Context(), "x.zip", file, transfer.AsNew)
+			_, err := there.Files.ImportFile(t.Context(), nil, "x.zip", file, transfer.AsNew)
 			desktest.Refusal(t, err, bench.Invalid)
 			assert.Empty(t, desktest.Cards(t, there, "all", ""))
 			left, err := filepath.Glob(filepath.Join(there.Evidence.Dir(), "*"))
@@ -230,7 +230,7 @@ func TestZipsThatAreRefused(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "x.zip")
 	require.NoError(t, os.WriteFile(file, outside, 0o600))
 	there := shop(t)
-	_, err = there.Files.ImportFile(t.Context(), "x.zip", file, transfer.AsNew)
+	_, err = there.Files.ImportFile(t.Context(), nil, "x.zip", file, transfer.AsNew)
 	require.NoError(t, err, "the job is taken, and what leads elsewhere is not")
 	left, err := filepath.Glob(filepath.Join(there.Evidence.Dir(), "*"))
 	require.NoError(t, err)
@@ -256,12 +256,12 @@ func TestWhatIsExportedIsImported(t *testing.T) {
 	}
 	b.WriteString(`]}`)
 	here, there := shop(t), shop(t)
-	v, err := here.Files.Import(t.Context(), "x", []byte(b.String()), transfer.AsNew)
+	v, err := here.Files.Import(t.Context(), nil, "x", []byte(b.String()), transfer.AsNew)
 	require.NoError(t, err)
 	_, out, err := here.Files.Export(t.Context(), v.ID)
 	require.NoError(t, err)
 	assert.Less(t, len(out), jobfile.MaxBytes)
-	w, err := there.Files.Import(t.Context(), "x", out, transfer.AsNew)
+	w, err := there.Files.Import(t.Context(), nil, "x", out, transfer.AsNew)
 	require.NoError(t, err)
 	assert.Len(t, w.Job.Runs, runs)
 }

@@ -28,12 +28,12 @@ type BillItemIn struct {
 }
 
 // Bill keeps what the work costs. What stays as it was keeps its day.
-func (x *Visits) Bill(ctx context.Context, jobID string, in BillIn) (*bench.View, error) {
+func (x *Visits) Bill(ctx context.Context, ch *bench.Change, jobID string, in BillIn) (*bench.View, error) {
 	shop, err := bench.LoadShop(ctx, x.store)
 	if err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		before := j.Head.Bill
 		if before == nil {
 			before = &job.Bill{}

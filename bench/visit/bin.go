@@ -10,8 +10,8 @@ import (
 
 // Bin puts a job into the bin: it is in no list any more, and stays as it is until somebody restores it or deletes it
 // there.
-func (x *Visits) Bin(ctx context.Context, id string) (*bench.View, error) {
-	return x.jobs.Change(ctx, id, func(_ context.Context, j *job.Job) error {
+func (x *Visits) Bin(ctx context.Context, ch *bench.Change, id string) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, id, func(j *job.Job) error {
 		if j.Head.Binned.IsZero() {
 			j.Head.Binned = x.jobs.Now()
 		}
@@ -20,24 +20,25 @@ func (x *Visits) Bin(ctx context.Context, id string) (*bench.View, error) {
 }
 
 // Restore takes a job out of the bin.
-func (x *Visits) Restore(ctx context.Context, id string) (*bench.View, error) {
-	return x.jobs.Change(ctx, id, func(_ context.Context, j *job.Job) error {
+func (x *Visits) Restore(ctx context.Context, ch *bench.Change, id string) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, id, func(j *job.Job) error {
 		j.Head.Binned = time.Time{}
 		return nil
 	})
 }
 
 // Delete deletes a job that is in the bin for good, with its photos.
-func (x *Visits) Delete(ctx context.Context, id string) error {
+func (x *Visits) Delete(ctx context.Context, ch *bench.Change, id string) error {
 	s, err := x.jobs.Load(ctx, id)
 	if err != nil {
 		return err
 	}
 	if s.Job.Head.Binned.IsZero() {
-		return &bench.Refusal{Kind: bench.Conflict, Message: "This job is not in the bin.", Kept: "Nothing was deleted.",
-			Do: "Put it into the bin first."}
+		return &bench.Refusal{Kind: bench.Conflict, Message: "This job is not in the bin.",
+			Kept: "Nothing was deleted.",
+			Do:   "Put it into the bin first."}
 	}
-	err = x.jobs.Write(ctx, func(ctx context.Context) error { return bench.Found(x.store.DropJob(ctx, id)) })
+	err = x.jobs.Write(ctx, ch, func(ch *bench.Change) error { return bench.Found(ch.Tx.DropJob(ctx, id)) })
 	if err == nil {
 		x.jobs.Tell(bench.Event{Type: bench.JobEvent, Job: id})
 	}

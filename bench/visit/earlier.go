@@ -83,7 +83,7 @@ func ownerOf(j *job.Job) string {
 // TakeEarlier makes what was measured at the end of an earlier job of the same computer
 // what this one begins with: its Now becomes this job's Then, with its sittings and runs
 // and the tests that they are of. They stay in the earlier job as they are.
-func (x *Visits) TakeEarlier(ctx context.Context, jobID, from string) (*bench.View, error) {
+func (x *Visits) TakeEarlier(ctx context.Context, ch *bench.Change, jobID, from string) (*bench.View, error) {
 	old, err := x.jobs.Load(ctx, from)
 	if err != nil {
 		return nil, err
@@ -92,7 +92,7 @@ func (x *Visits) TakeEarlier(ctx context.Context, jobID, from string) (*bench.Vi
 	if err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		earlier := old.Job.Clone() // nothing of it may be shared
 		then, now := j.SetupAs(job.Then), earlier.AsNow()
 		if own := j.AsNow(); then == nil && own != nil && j.Kind() == job.KindCheckUp {

@@ -1,7 +1,6 @@
 package visit_test
 
 import (
-	"context"
 	"testing"
 	"time"
 
@@ -21,7 +20,7 @@ import (
 // came opens a job on the simulated laptop of a customer, with a new drive of its own.
 func came(t *testing.T, b *desk.Desk, who string, old bench.Drive) *bench.View {
 	t.Helper()
-	v, err := b.Visits.Open(t.Context(),
+	v, err := b.Visits.Open(t.Context(), nil,
 		visit.Intake{Customer: bench.Customer{Name: who},
 			Computer: bench.Computer{Maker: "Quern", Model: "Fieldbook 4"}, OldDrive: old,
 			NewDrive: &bench.Drive{Kind: job.NVMe, CapacityBytes: 1e12}, TestFileBytes: 16 << 20, TestSeconds: 0.3})
@@ -33,11 +32,11 @@ func TestAnEarlierJobBecomesThen(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
-	_, err := b.Sittings.Sit(ctx, id, "now", bench.Conditions{Power: job.Mains})
+	_, err := b.Sittings.Sit(ctx, nil, id, "now", bench.Conditions{Power: job.Mains})
 	require.NoError(t, err)
 	first, err := b.Jobs.Load(ctx, id)
 	require.NoError(t, err)
-	_, err = b.Rounds.Measure(ctx, id, measuring.MeasureRequest{Sitting: first.Job.Sittings[0].ID, Runs: 2})
+	_, err = b.Rounds.Measure(ctx, nil, id, measuring.MeasureRequest{Sitting: first.Job.Sittings[0].ID, Runs: 2})
 	require.NoError(t, err)
 	desktest.Measured(t, b, id)
 	first, err = b.Jobs.Load(ctx, id)
@@ -47,7 +46,7 @@ func TestAnEarlierJobBecomesThen(t *testing.T) {
 
 	// It comes in again a while later.
 	b.Jobs.Shift(400 * 24 * time.Hour)
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "ottilie "}, Simulated: c.Simulated})
+	v, err := b.Visits.Open(ctx, nil, visit.Intake{Customer: bench.Customer{Name: "ottilie "}, Simulated: c.Simulated})
 	require.NoError(t, err)
 	list, err := b.Visits.Earlier(ctx, v.ID)
 	require.NoError(t, err)
@@ -58,11 +57,11 @@ func TestAnEarlierJobBecomesThen(t *testing.T) {
 		"a repeat is no kept run")
 
 	// The drive that came is noted as another one.
-	_, err = b.Visits.TakeEarlier(ctx, v.ID, id)
+	_, err = b.Visits.TakeEarlier(ctx, nil, v.ID, id)
 	desktest.Refusal(t, err, bench.Conflict)
-	_, err = b.Visits.Amend(ctx, v.ID, visit.Change{OldDrive: &bench.Drive{Kind: first.Job.Drive(now.Drive).Kind}})
+	_, err = b.Visits.Amend(ctx, nil, v.ID, visit.Change{OldDrive: &bench.Drive{Kind: first.Job.Drive(now.Drive).Kind}})
 	require.NoError(t, err)
-	v, err = b.Visits.TakeEarlier(ctx, v.ID, id)
+	v, err = b.Visits.TakeEarlier(ctx, nil, v.ID, id)
 	require.NoError(t, err)
 
 	then := v.Job.SetupAs(job.Then)
@@ -81,7 +80,7 @@ func TestAnEarlierJobBecomesThen(t *testing.T) {
 			assert.Zero(t, cover.Kept, "the control is wanted again")
 		}
 	}
-	_, err = b.Visits.TakeEarlier(ctx, v.ID, id)
+	_, err = b.Visits.TakeEarlier(ctx, nil, v.ID, id)
 	desktest.Refusal(t, err, bench.Conflict)
 	l := compare.Compare(v.Job, then.ID, v.Job.SetupAs(job.Now).ID, compare.DefaultOptions)
 	require.NotNil(t, l)
@@ -91,7 +90,7 @@ func TestAnEarlierJobBecomesThen(t *testing.T) {
 	list, err = b.Visits.Earlier(ctx, other.ID)
 	require.NoError(t, err)
 	assert.Empty(t, list)
-	_, err = b.Visits.TakeEarlier(ctx, other.ID, id)
+	_, err = b.Visits.TakeEarlier(ctx, nil, other.ID, id)
 	desktest.Refusal(t, err, bench.Conflict)
 }
 
@@ -107,24 +106,24 @@ func TestOtherDrives(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	v := came(t, b, "Runa", bench.Drive{Kind: job.HDD})
-	v, err := b.Visits.AddOther(ctx, v.ID, bench.Drive{Kind: job.HDD, CapacityBytes: 1e12}, " games ")
+	v, err := b.Visits.AddOther(ctx, nil, v.ID, bench.Drive{Kind: job.HDD, CapacityBytes: 1e12}, " games ")
 	require.NoError(t, err)
 	also := job.Also{Drive: "d3", Holds: "games"}
 	for _, s := range v.Job.Setups {
 		assert.Equal(t, []job.Also{also}, s.Also)
 	}
-	v, err = b.Visits.AddTrial(ctx, v.ID, visit.Trial{Name: "quiet", Drive: bench.Drive{Kind: job.SataSSD}})
+	v, err = b.Visits.AddTrial(ctx, nil, v.ID, visit.Trial{Name: "quiet", Drive: bench.Drive{Kind: job.SataSSD}})
 	require.NoError(t, err)
 	assert.Equal(t, []job.Also{also}, v.Job.Setups[2].Also, "a trial has the other drives too")
 
-	v, err = b.Sittings.Sit(ctx, v.ID, "then",
+	v, err = b.Sittings.Sit(ctx, nil, v.ID, "then",
 		bench.Conditions{Power: job.Mains, Attached: &[]string{}, Firmware: &bench.Firmware{Version: " 1.7 "}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{}, v.Job.Sittings[0].Conditions.Attached, "looked at, and nothing found")
 	assert.Equal(t, "1.7", v.Job.Sittings[0].Conditions.Firmware.Version)
 	assert.Nil(t, v.Job.Sittings[0].Conditions.Firmware.Off)
 	take := func(on string) error {
-		_, err := b.Jobs.Change(ctx, v.ID, func(_ context.Context, j *job.Job) error {
+		_, err := b.Jobs.Change(ctx, nil, v.ID, func(j *job.Job) error {
 			return bench.AddRun(j,
 				job.Run{Test: "t-start", Sitting: v.Job.Sittings[0].ID, Value: 60, Method: job.Typed,
 					On: on}, b.Jobs.Now())
@@ -138,11 +137,11 @@ func TestOtherDrives(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, v.Job.Runs[0].On, "it is the setup's own")
 	assert.Equal(t, "d3", v.Job.Runs[1].On)
-	_, err = b.Visits.DropOther(ctx, v.ID, "d3")
+	_, err = b.Visits.DropOther(ctx, nil, v.ID, "d3")
 	desktest.Refusal(t, err, bench.Conflict)
-	v, err = b.Visits.AddOther(ctx, v.ID, bench.Drive{Kind: job.USBFlash}, "")
+	v, err = b.Visits.AddOther(ctx, nil, v.ID, bench.Drive{Kind: job.USBFlash}, "")
 	require.NoError(t, err)
-	v, err = b.Visits.DropOther(ctx, v.ID, v.Job.Setups[0].Also[1].Drive)
+	v, err = b.Visits.DropOther(ctx, nil, v.ID, v.Job.Setups[0].Also[1].Drive)
 	require.NoError(t, err)
 	assert.Len(t, v.Job.Drives, 4)
 	assert.Len(t, v.Job.Setups[2].Also, 1)

@@ -28,13 +28,13 @@ func FateAsked(j *job.Job) bool {
 // PassGate passes a gate of the job's track. Where something is missing it is
 // refused until the technician says why; what was missing is kept with that, and what of the new
 // drive was not as it should be.
-func (x *Visits) PassGate(ctx context.Context, id string, in Passing) (*bench.View, error) {
+func (x *Visits) PassGate(ctx context.Context, ch *bench.Change, id string, in Passing) (*bench.View, error) {
 	in.Why = strings.TrimSpace(in.Why)
 	unfit, err := x.unfit(ctx, id, in.Gate)
 	if err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, id, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, id, func(j *job.Job) error {
 		f := bench.Fields{}
 		f.Text("why", in.Why)
 		if in.Gate == job.GateHandedBack {

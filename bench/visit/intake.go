@@ -45,7 +45,7 @@ type Intake struct {
 }
 
 // Open opens a new job. Its number is given with it, so that no two have the same.
-func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
+func (x *Visits) Open(ctx context.Context, ch *bench.Change, in Intake) (*bench.View, error) {
 	computer, oldDrive := in.Computer.Job(), x.priced(in.OldDrive)
 	var newDrive *job.Drive
 	if in.NewDrive != nil {
@@ -127,8 +127,8 @@ func (x *Visits) Open(ctx context.Context, in Intake) (*bench.View, error) {
 		return nil, err
 	}
 	plan.Use(j)
-	return x.jobs.Add(ctx, func(ctx context.Context) (_ *job.Job, err error) {
-		j.Head.Number, err = x.store.NextNumber(ctx, x.jobs.Now().Format("2006-"))
+	return x.jobs.Add(ctx, ch, func(ch *bench.Change) (_ *job.Job, err error) {
+		j.Head.Number, err = ch.Tx.NextNumber(ctx, x.jobs.Now().Format("2006-"))
 		return j, err
 	})
 }
@@ -223,8 +223,8 @@ type Change struct {
 }
 
 // Amend changes a job's intake.
-func (x *Visits) Amend(ctx context.Context, id string, c Change) (*bench.View, error) {
-	return x.jobs.Change(ctx, id, func(ctx context.Context, j *job.Job) error {
+func (x *Visits) Amend(ctx context.Context, ch *bench.Change, id string, c Change) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, id, func(j *job.Job) error {
 		f := bench.Fields{}
 		if c.Customer != nil {
 			f.Input("customer", *c.Customer, j.Head.Customer.Name, j.Head.Customer.Contact)

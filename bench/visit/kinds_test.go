@@ -18,9 +18,9 @@ import (
 // measured measures a setup's drive once through, in a session of its own.
 func measured(t *testing.T, b *desk.Desk, id, setup string) {
 	t.Helper()
-	v, err := b.Sittings.Sit(t.Context(), id, setup, bench.Conditions{Power: job.Mains, Busy: &[]string{}})
+	v, err := b.Sittings.Sit(t.Context(), nil, id, setup, bench.Conditions{Power: job.Mains, Busy: &[]string{}})
 	require.NoError(t, err)
-	_, err = b.Rounds.Measure(t.Context(), id,
+	_, err = b.Rounds.Measure(t.Context(), nil, id,
 		measuring.MeasureRequest{Sitting: v.Job.Sittings[len(v.Job.Sittings)-1].ID})
 	require.NoError(t, err)
 	desktest.Measured(t, b, id)
@@ -29,12 +29,12 @@ func measured(t *testing.T, b *desk.Desk, id, setup string) {
 func TestAComparisonOfFourDrives(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx, visit.Intake{Kind: job.KindComparison, Customer: bench.Customer{Name: "Ottilie"},
+	v, err := b.Visits.Open(ctx, nil, visit.Intake{Kind: job.KindComparison, Customer: bench.Customer{Name: "Ottilie"},
 		Simulated: "laptop"})
 	require.NoError(t, err)
 	id := v.ID
 	for _, kind := range []string{job.NVMe, job.Hybrid} {
-		v, err = b.Visits.AddTrial(ctx, id, visit.Trial{Drive: bench.Drive{Kind: kind, CapacityBytes: 1e12,
+		v, err = b.Visits.AddTrial(ctx, nil, id, visit.Trial{Drive: bench.Drive{Kind: kind, CapacityBytes: 1e12,
 			Price: &bench.Price{Amount: "80.00", Currency: "EUR"}}})
 		require.NoError(t, err)
 	}
@@ -74,12 +74,12 @@ func TestAComparisonOfFourDrives(t *testing.T) {
 	_, err = b.Reports.Candidates(ctx, id, "trial9")
 	desktest.Refusal(t, err, bench.Missing)
 
-	v, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateMeasured, Why: "no starts wanted"})
+	v, err = b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: job.GateMeasured, Why: "no starts wanted"})
 	require.NoError(t, err)
 	assert.Equal(t, "compare", v.Page)
-	_, err = b.Reports.Issue(ctx, id, "en")
+	_, err = b.Reports.Issue(ctx, nil, id, "en")
 	require.NoError(t, err)
-	v, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack})
+	v, err = b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: job.GateHandedBack})
 	require.NoError(t, err, "no old drive to speak of")
 	assert.Empty(t, v.Here)
 }
@@ -87,35 +87,35 @@ func TestAComparisonOfFourDrives(t *testing.T) {
 func TestACheckUpAgainstAnEarlierJob(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	before, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop"})
+	before, err := b.Visits.Open(ctx, nil, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop"})
 	require.NoError(t, err)
 	measured(t, b, before.ID, "then")
 	measured(t, b, before.ID, "now")
 
-	_, err = b.Visits.Open(ctx,
+	_, err = b.Visits.Open(ctx, nil,
 		visit.Intake{Kind: "polish", Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}})
 	desktest.Refusal(t, err, bench.Invalid)
-	_, err = b.Visits.Open(ctx, visit.Intake{Kind: job.KindCheckUp, Customer: bench.Customer{Name: "x"},
+	_, err = b.Visits.Open(ctx, nil, visit.Intake{Kind: job.KindCheckUp, Customer: bench.Customer{Name: "x"},
 		OldDrive: bench.Drive{Kind: job.HDD}, NewDrive: &bench.Drive{Kind: job.NVMe}})
 	desktest.Refusal(t, err, bench.Invalid)
 
-	v, err := b.Visits.Open(ctx,
+	v, err := b.Visits.Open(ctx, nil,
 		visit.Intake{Kind: job.KindCheckUp, Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop"})
 	require.NoError(t, err)
 	require.Len(t, v.Job.Setups, 1)
 	assert.Equal(t, "now", v.Page)
 	now := v.Job.Setup("now")
 	kept := before.Job.Drive(before.Job.AsNow().Drive)
-	_, err = b.Visits.TakeEarlier(ctx, v.ID, before.ID)
+	_, err = b.Visits.TakeEarlier(ctx, nil, v.ID, before.ID)
 	desktest.Refusal(t, err, bench.Conflict) // it came in with another drive: nothing of the job changes
 	v, err = b.Jobs.View(ctx, v.ID)
 	require.NoError(t, err)
 	require.Len(t, v.Job.Setups, 1)
-	v, err = b.Visits.Amend(ctx, v.ID,
+	v, err = b.Visits.Amend(ctx, nil, v.ID,
 		visit.Change{OldDrive: &bench.Drive{Kind: kept.Kind, CapacityBytes: kept.CapacityBytes}})
 	require.NoError(t, err)
 	assert.Equal(t, kept.Kind, v.Job.Drive(now.Drive).Kind)
-	v, err = b.Visits.TakeEarlier(ctx, v.ID, before.ID)
+	v, err = b.Visits.TakeEarlier(ctx, nil, v.ID, before.ID)
 	require.NoError(t, err)
 	require.Len(t, v.Job.Setups, 2)
 	assert.Equal(t, "now", v.Page, "what was taken over is not what is measured")
@@ -130,7 +130,7 @@ func TestACheckUpAgainstAnEarlierJob(t *testing.T) {
 func TestACheckUpOfTwoSessions(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx,
+	v, err := b.Visits.Open(ctx, nil,
 		visit.Intake{Kind: job.KindCheckUp, Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop"})
 	require.NoError(t, err)
 	measured(t, b, v.ID, "now")

@@ -12,7 +12,8 @@ import (
 
 // AddOther notes a drive that is in the computer beside the one under test, in all of
 // the job's setups, and what lies on it.
-func (x *Visits) AddOther(ctx context.Context, jobID string, in bench.Drive, holds string) (*bench.View, error) {
+func (x *Visits) AddOther(ctx context.Context, ch *bench.Change, jobID string, in bench.Drive,
+	holds string) (*bench.View, error) {
 	holds = strings.TrimSpace(holds)
 	f := bench.Fields{}
 	f.Input("drive", in)
@@ -20,7 +21,7 @@ func (x *Visits) AddOther(ctx context.Context, jobID string, in bench.Drive, hol
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		d := in.Job()
 		d.ID = bench.FreeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
 		j.Drives = append(j.Drives, d)
@@ -34,8 +35,8 @@ func (x *Visits) AddOther(ctx context.Context, jobID string, in bench.Drive, hol
 
 // DropOther takes a drive beside the one under test off all setups, unless content of a
 // run lay on it.
-func (x *Visits) DropOther(ctx context.Context, jobID, drive string) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(_ context.Context, j *job.Job) error {
+func (x *Visits) DropOther(ctx context.Context, ch *bench.Change, jobID, drive string) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		is := func(a job.Also) bool { return a.Drive == drive }
 		if !slices.ContainsFunc(j.Setups, func(s job.Setup) bool { return slices.ContainsFunc(s.Also, is) }) {
 			return bench.Refuse(bench.Missing, "there-is-no-other", message.Values{"Drive": drive})

@@ -73,8 +73,9 @@ func join(j *job.Job, s *job.Setup, relation string) {
 }
 
 // AmendSetup changes what is said of a setup.
-func (x *Visits) AmendSetup(ctx context.Context, jobID, setup string, c SetupChange) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+func (x *Visits) AmendSetup(ctx context.Context, ch *bench.Change, jobID, setup string,
+	c SetupChange) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := j.Setup(setup)
 		if s == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
@@ -155,8 +156,8 @@ func (c *SetupChange) state(j *job.Job, s *job.Setup) {
 }
 
 // SetFate says what became of a drive; "" takes it back.
-func (x *Visits) SetFate(ctx context.Context, jobID, drive, fate string) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+func (x *Visits) SetFate(ctx context.Context, ch *bench.Change, jobID, drive, fate string) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		d := j.Drive(drive)
 		if d == nil {
 			return bench.Refuse(bench.Missing, "no-drive-in-job", message.Values{"Drive": drive})
@@ -173,8 +174,8 @@ func (x *Visits) SetFate(ctx context.Context, jobID, drive, fate string) (*bench
 
 // UnpassGate takes back the gate that was passed last. What the old drive is needed for is not undone once the
 // new one was measured.
-func (x *Visits) UnpassGate(ctx context.Context, jobID, gate string) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+func (x *Visits) UnpassGate(ctx context.Context, ch *bench.Change, jobID, gate string) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		if j.Gate(gate) == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-gate", message.Values{"Gate": gate})
 		}

@@ -21,8 +21,9 @@ func said[T any](v T) *T { return &v }
 func TestHowADriveJoins(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD},
-		NewDrive: &bench.Drive{Kind: job.SataSSD}})
+	v, err := b.Visits.Open(ctx, nil,
+		visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD},
+			NewDrive: &bench.Drive{Kind: job.SataSSD}})
 	require.NoError(t, err)
 	how, of := v.Job.Setup("now").Joins()
 	assert.Equal(t, []string{"", ""}, []string{how, of}, "nobody said")
@@ -37,13 +38,13 @@ func TestHowADriveJoins(t *testing.T) {
 		{visit.SetupChange{Relation: said("tried"), Of: said("d1")}, "tried", "d1", "d2", ""},
 		{visit.SetupChange{Relation: said("")}, "", "", "d2", ""},
 	} {
-		v, err = b.Visits.AmendSetup(ctx, v.ID, "now", tt.change)
+		v, err = b.Visits.AmendSetup(ctx, nil, v.ID, "now", tt.change)
 		require.NoError(t, err)
 		s := v.Job.Setup("now")
 		how, of := s.Joins()
 		assert.Equal(t, []string{tt.how, tt.of, tt.drive, tt.cache}, []string{how, of, s.Drive, s.CacheDrive})
 	}
-	v, err = b.Visits.AmendSetup(ctx, v.ID, "now",
+	v, err = b.Visits.AmendSetup(ctx, nil, v.ID, "now",
 		visit.SetupChange{Relation: said("cache"), CacheDrive: &bench.Drive{Kind: job.NVMe}})
 	require.NoError(t, err)
 	assert.Len(t, v.Job.Drives, 3)
@@ -55,10 +56,10 @@ func TestHowADriveJoins(t *testing.T) {
 func TestWhatIsStatedOfASetup(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx,
+	v, err := b.Visits.Open(ctx, nil,
 		visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}})
 	require.NoError(t, err)
-	v, err = b.Visits.AmendSetup(ctx, v.ID, "then",
+	v, err = b.Visits.AmendSetup(ctx, nil, v.ID, "then",
 		visit.SetupChange{Origin: said("fresh"), SystemVersion: said(" 11 "), AlsoInstalled: said("another system"),
 			Attached: &visit.Attached{Port: "sata", LinkMBs: 300}, Link: &visit.Link{Kind: "sata",
 				Negotiated: "3 Gb/s"}, StandIn: said(true),
@@ -80,13 +81,13 @@ func TestWhatIsStatedOfASetup(t *testing.T) {
 		"a cache":                     {CacheDrive: &bench.Drive{Kind: "drum"}},
 		"a cache that caches nothing": {CacheDrive: &bench.Drive{Kind: job.NVMe}},
 	} {
-		_, err := b.Visits.AmendSetup(ctx, v.ID, "then", c)
+		_, err := b.Visits.AmendSetup(ctx, nil, v.ID, "then", c)
 		desktest.Refusal(t, err, bench.Invalid)
 		now, err := b.Jobs.View(ctx, v.ID)
 		require.NoError(t, err)
 		assert.Equal(t, v.Revision, now.Revision, name)
 	}
-	_, err = b.Visits.AmendSetup(ctx, v.ID, "now", visit.SetupChange{})
+	_, err = b.Visits.AmendSetup(ctx, nil, v.ID, "now", visit.SetupChange{})
 	desktest.Refusal(t, err, bench.Missing)
 }
 
@@ -95,18 +96,18 @@ func TestWhatStaysAndWhatBecameOfDrives(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
-	v, err := b.Visits.Stay(ctx, id, "then")
+	v, err := b.Visits.Stay(ctx, nil, id, "then")
 	require.NoError(t, err)
 	assert.True(t, v.Job.PutBack())
 	assert.Equal(t, job.Now, v.Job.Setup("now").Role, "roles stay")
-	v, err = b.Visits.SetFate(ctx, id, "d2", "put-back")
+	v, err = b.Visits.SetFate(ctx, nil, id, "d2", "put-back")
 	require.NoError(t, err)
 	assert.Equal(t, "put-back", v.Job.FateOf("d2"))
-	_, err = b.Visits.SetFate(ctx, id, "d2", "eaten")
+	_, err = b.Visits.SetFate(ctx, nil, id, "d2", "eaten")
 	desktest.Refusal(t, err, bench.Invalid)
-	_, err = b.Visits.SetFate(ctx, id, "d9", "kept")
+	_, err = b.Visits.SetFate(ctx, nil, id, "d9", "kept")
 	desktest.Refusal(t, err, bench.Missing)
-	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept", Why: "x"})
+	_, err = b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept", Why: "x"})
 	require.NoError(t, err)
 	v, err = b.Jobs.View(ctx, id)
 	require.NoError(t, err)
@@ -119,28 +120,28 @@ func TestACheckpointIsTakenBack(t *testing.T) {
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
 	pass := func(gate string) {
-		_, err := b.Visits.PassGate(ctx, id, visit.Passing{Gate: gate, Why: "x", OldDrive: "kept"})
+		_, err := b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: gate, Why: "x", OldDrive: "kept"})
 		require.NoError(t, err)
 	}
 	pass(job.GateOldDriveOut)
 	pass(job.GateCaseClosed)
-	_, err := b.Visits.UnpassGate(ctx, id, job.GateOldDriveOut)
+	_, err := b.Visits.UnpassGate(ctx, nil, id, job.GateOldDriveOut)
 	desktest.Refusal(t, err, bench.Conflict)
-	v, err := b.Visits.UnpassGate(ctx, id, job.GateCaseClosed)
+	v, err := b.Visits.UnpassGate(ctx, nil, id, job.GateCaseClosed)
 	require.NoError(t, err)
 	assert.Nil(t, v.Job.Gate(job.GateCaseClosed))
-	_, err = b.Visits.UnpassGate(ctx, id, job.GateCaseClosed)
+	_, err = b.Visits.UnpassGate(ctx, nil, id, job.GateCaseClosed)
 	desktest.Refusal(t, err, bench.Missing)
-	_, err = b.Sittings.Sit(ctx, id, "now", bench.Conditions{})
+	_, err = b.Sittings.Sit(ctx, nil, id, "now", bench.Conditions{})
 	require.NoError(t, err)
-	v, err = b.Sittings.TypeIn(ctx, id,
+	v, err = b.Sittings.TypeIn(ctx, nil, id,
 		sittings.Typed{Test: "t-long-read", Sitting: "s1", Value: new(500.0), Unit: "MB/s"})
 	require.NoError(t, err)
-	_, err = b.Visits.UnpassGate(ctx, id, job.GateOldDriveOut)
+	_, err = b.Visits.UnpassGate(ctx, nil, id, job.GateOldDriveOut)
 	desktest.Refusal(t, err, bench.Conflict)
-	_, err = b.Sittings.SetAside(ctx, id, v.Job.Runs[0].ID, "it was the wrong one")
+	_, err = b.Sittings.SetAside(ctx, nil, id, v.Job.Runs[0].ID, "it was the wrong one")
 	require.NoError(t, err)
-	_, err = b.Visits.UnpassGate(ctx, id, job.GateOldDriveOut)
+	_, err = b.Visits.UnpassGate(ctx, nil, id, job.GateOldDriveOut)
 	require.NoError(t, err)
 }
 
@@ -149,25 +150,25 @@ func TestOtherWorkIsChanged(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
-	v, err := b.Visits.NoteWork(ctx, id, visit.Work{What: job.WorkCleaning, Note: "fan"})
+	v, err := b.Visits.NoteWork(ctx, nil, id, visit.Work{What: job.WorkCleaning, Note: "fan"})
 	require.NoError(t, err)
 	work := v.Job.Head.Work[0]
 	assert.True(t, work.TouchesMeasuring(), "nobody said that it touched nothing")
 	at := work.At.Add(-time.Hour)
-	v, err = b.Visits.AmendWork(ctx, id, work.ID,
+	v, err = b.Visits.AmendWork(ctx, nil, id, work.ID,
 		visit.WorkChange{At: &at, What: said(job.WorkCooling), Note: said("pad"), Touches: said(false)})
 	require.NoError(t, err)
 	changed := v.Job.Head.Work[0]
 	assert.Equal(t, []any{work.ID, job.WorkCooling, "pad", false},
 		[]any{changed.ID, changed.What, changed.Note, changed.TouchesMeasuring()})
-	_, err = b.Visits.AmendWork(ctx, id, work.ID, visit.WorkChange{What: said("singing")})
+	_, err = b.Visits.AmendWork(ctx, nil, id, work.ID, visit.WorkChange{What: said("singing")})
 	desktest.Refusal(t, err, bench.Invalid)
 	later := b.Jobs.Now().Add(time.Hour)
-	_, err = b.Visits.AmendWork(ctx, id, work.ID, visit.WorkChange{At: &later})
+	_, err = b.Visits.AmendWork(ctx, nil, id, work.ID, visit.WorkChange{At: &later})
 	desktest.Refusal(t, err, bench.Invalid)
-	v, err = b.Visits.DropWork(ctx, id, work.ID)
+	v, err = b.Visits.DropWork(ctx, nil, id, work.ID)
 	require.NoError(t, err)
 	assert.Empty(t, v.Job.Head.Work)
-	_, err = b.Visits.DropWork(ctx, id, "")
+	_, err = b.Visits.DropWork(ctx, nil, id, "")
 	desktest.Refusal(t, err, bench.Missing)
 }

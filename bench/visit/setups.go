@@ -22,7 +22,7 @@ type Trial struct {
 }
 
 // AddTrial adds a setup. By construction it has the same plan.
-func (x *Visits) AddTrial(ctx context.Context, jobID string, in Trial) (*bench.View, error) {
+func (x *Visits) AddTrial(ctx context.Context, ch *bench.Change, jobID string, in Trial) (*bench.View, error) {
 	f := bench.Fields{}
 	f.Check(in.Relation == "" || slices.Contains(job.Relations, in.Relation), "relation", message.Tell("a-drive-joins"))
 	if in.DriveID == "" {
@@ -32,7 +32,7 @@ func (x *Visits) AddTrial(ctx context.Context, jobID string, in Trial) (*bench.V
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		then := firstIn(j)
 		if then == nil {
 			return bench.Refuse(bench.Conflict, "the-job-has-no-then")
@@ -86,8 +86,8 @@ func simOf(c sim.Computer, kind string) string {
 }
 
 // Stay names the setup whose drive the customer takes home: Then's too, where the old drive goes back in.
-func (x *Visits) Stay(ctx context.Context, jobID, setup string) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+func (x *Visits) Stay(ctx context.Context, ch *bench.Change, jobID, setup string) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := j.Setup(setup)
 		if s == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
@@ -100,8 +100,9 @@ func (x *Visits) Stay(ctx context.Context, jobID, setup string) (*bench.View, er
 }
 
 // NoteUsed notes how much of a setup's drive is in use, in bytes.
-func (x *Visits) NoteUsed(ctx context.Context, jobID, setup string, bytes int64) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+func (x *Visits) NoteUsed(ctx context.Context, ch *bench.Change, jobID, setup string,
+	bytes int64) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := j.Setup(setup)
 		if s == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})

@@ -40,7 +40,7 @@ type Fitted struct {
 
 // NoteWork notes other work of the visit where it happened in time; a zero time
 // means now.
-func (x *Visits) NoteWork(ctx context.Context, jobID string, in Work) (*bench.View, error) {
+func (x *Visits) NoteWork(ctx context.Context, ch *bench.Change, jobID string, in Work) (*bench.View, error) {
 	w := job.Work{ID: bench.NewID(), At: in.At, What: in.What, Note: in.Note, Touches: in.Touches}
 	f := bench.Fields{}
 	f.Check(slices.Contains(job.WorkKinds, w.What), "what",
@@ -60,7 +60,7 @@ func (x *Visits) NoteWork(ctx context.Context, jobID string, in Work) (*bench.Vi
 		w.Fitted = &job.Fitted{MemoryBytes: in.Fitted.MemoryBytes, Processor: strings.TrimSpace(in.Fitted.Processor),
 			Graphics: strings.TrimSpace(in.Fitted.Graphics)}
 	}
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		j.Head.Work = append(j.Head.Work, w)
 		slices.SortStableFunc(j.Head.Work, func(a, c job.Work) int { return a.At.Compare(c.At) })
 		if w.Fitted != nil {
@@ -71,8 +71,9 @@ func (x *Visits) NoteWork(ctx context.Context, jobID string, in Work) (*bench.Vi
 }
 
 // AmendWork changes what is said of other work. What it put into the computer stays.
-func (x *Visits) AmendWork(ctx context.Context, jobID, work string, c WorkChange) (*bench.View, error) {
-	return x.onWork(ctx, jobID, work, func(j *job.Job, i int) error {
+func (x *Visits) AmendWork(ctx context.Context, ch *bench.Change, jobID, work string,
+	c WorkChange) (*bench.View, error) {
+	return x.onWork(ctx, ch, jobID, work, func(j *job.Job, i int) error {
 		w := &j.Head.Work[i]
 		if c.At != nil {
 			w.At = *c.At
@@ -97,17 +98,17 @@ func (x *Visits) AmendWork(ctx context.Context, jobID, work string, c WorkChange
 }
 
 // DropWork takes other work out of the job. What it put into the computer stays.
-func (x *Visits) DropWork(ctx context.Context, jobID, work string) (*bench.View, error) {
-	return x.onWork(ctx, jobID, work, func(j *job.Job, i int) error {
+func (x *Visits) DropWork(ctx context.Context, ch *bench.Change, jobID, work string) (*bench.View, error) {
+	return x.onWork(ctx, ch, jobID, work, func(j *job.Job, i int) error {
 		j.Head.Work = slices.Delete(j.Head.Work, i, i+1)
 		return nil
 	})
 }
 
 // onWork changes a job's other work with an id.
-func (x *Visits) onWork(ctx context.Context, jobID, work string,
+func (x *Visits) onWork(ctx context.Context, ch *bench.Change, jobID, work string,
 	change func(j *job.Job, i int) error) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		i := slices.IndexFunc(j.Head.Work, func(w job.Work) bool { return w.ID == work && work != "" })
 		if i < 0 {
 			return bench.Refuse(bench.Missing, "there-is-no-work", message.Values{"Work": work})
@@ -158,14 +159,15 @@ func fittedSince(j *job.Job) *job.Fitted {
 }
 
 // Tick ticks a step of the visit, or takes the tick off.
-func (x *Visits) Tick(ctx context.Context, jobID, step string, done bool, by string) (*bench.View, error) {
+func (x *Visits) Tick(ctx context.Context, ch *bench.Change, jobID, step string, done bool,
+	by string) (*bench.View, error) {
 	by = strings.TrimSpace(by)
 	f := bench.Fields{}
 	f.Name("by", by)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := j.Step(step)
 		switch {
 		case s == nil:
@@ -182,7 +184,7 @@ func (x *Visits) Tick(ctx context.Context, jobID, step string, done bool, by str
 var stations = []string{job.WhenThen, job.WhenPrepare, job.WhenSwap, job.WhenNow, job.WhenBack}
 
 // AddStep adds a step of the technician's own.
-func (x *Visits) AddStep(ctx context.Context, jobID, text, when string) (*bench.View, error) {
+func (x *Visits) AddStep(ctx context.Context, ch *bench.Change, jobID, text, when string) (*bench.View, error) {
 	text = strings.TrimSpace(text)
 	f := bench.Fields{}
 	f.Check(text != "", "text", message.Tell("say-what-is-to"))
@@ -192,7 +194,7 @@ func (x *Visits) AddStep(ctx context.Context, jobID, text, when string) (*bench.
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		id := bench.FreeID("own-", 0, func(id string) bool { return j.Step(id) != nil })
 		j.Plan.Steps = append(j.Plan.Steps, job.Step{ID: id, Text: text, When: when})
 		return nil
@@ -200,8 +202,8 @@ func (x *Visits) AddStep(ctx context.Context, jobID, text, when string) (*bench.
 }
 
 // DropStep takes a step off the list. One with a tick or photos stays: it was done.
-func (x *Visits) DropStep(ctx context.Context, jobID, step string) (*bench.View, error) {
-	return x.jobs.Change(ctx, jobID, func(ctx context.Context, j *job.Job) error {
+func (x *Visits) DropStep(ctx context.Context, ch *bench.Change, jobID, step string) (*bench.View, error) {
+	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := j.Step(step)
 		switch {
 		case s == nil:

@@ -17,13 +17,10 @@ import (
 // Store is what visits need of a store.
 type Store interface {
 	Setting(ctx context.Context, name string) (string, error)
-	NextNumber(ctx context.Context, prefix string) (string, error)
-	ByNumber(ctx context.Context, number string) ([]string, error)
 	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
 	Outlines(ctx context.Context, ids []string) ([]store.Outline, []store.Damaged, error)
 	Others(ctx context.Context, by store.Search, but string) ([]store.Outline, error)
 	Traces(ctx context.Context, jobID string, runs ...string) (map[string]job.Trace, error)
-	DropJob(ctx context.Context, id string) error
 }
 
 // Visits opens jobs and leads them to their end.

@@ -1,7 +1,6 @@
 package visit_test
 
 import (
-	"context"
 	"fmt"
 	"strings"
 	"testing"
@@ -24,19 +23,19 @@ import (
 func TestOpenWithATemplateAndAnswers(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx,
+	v, err := b.Visits.Open(ctx, nil,
 		visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}, Template: "games",
 			Answers: map[string]float64{"loads": 20}})
 	require.NoError(t, err)
 	assert.Equal(t, "games", v.Job.Plan.Template)
 	assert.Equal(t, 20.0, v.Job.Test("t-game-save").PerWeek)
 	assert.Equal(t, 7.0, v.Job.Test(catalogue.ColdStart).PerWeek, "as the template has it")
-	v, err = b.Plans.Answer(ctx, v.ID, map[string]float64{"starts": 3})
+	v, err = b.Plans.Answer(ctx, nil, v.ID, map[string]float64{"starts": 3})
 	require.NoError(t, err)
 	assert.Equal(t, 21.0, v.Job.Test(catalogue.ColdStart).PerWeek)
-	_, err = b.Plans.Answer(ctx, v.ID, map[string]float64{"starts": -3})
+	_, err = b.Plans.Answer(ctx, nil, v.ID, map[string]float64{"starts": -3})
 	desktest.Refusal(t, err, bench.Invalid)
-	_, err = b.Visits.Open(ctx,
+	_, err = b.Visits.Open(ctx, nil,
 		visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}, Template: "moon"})
 	desktest.Refusal(t, err, bench.Missing)
 }
@@ -45,19 +44,19 @@ func TestGatesListWhatIsMissing(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
-	v, err := b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateOldDriveOut, Why: "it died"})
+	v, err := b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: job.GateOldDriveOut, Why: "it died"})
 	require.NoError(t, err)
 	g := v.Job.Gate(job.GateOldDriveOut)
 	assert.Len(t, g.Missing, 6, "what was missing is kept with the sentence")
-	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateMeasured})
+	_, err = b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: job.GateMeasured})
 	assert.NotEmpty(t, desktest.Refusal(t, err, bench.Lacking).Lost)
-	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateMeasured, Why: "it leaves today"})
+	_, err = b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: job.GateMeasured, Why: "it leaves today"})
 	require.NoError(t, err)
-	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, Why: "no report wanted"})
+	_, err = b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: job.GateHandedBack, Why: "no report wanted"})
 	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, "old_drive")
-	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept"})
+	_, err = b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept"})
 	assert.Equal(t, "no report is issued", desktest.Refusal(t, err, bench.Lacking).Lost[0].What)
-	v, err = b.Visits.PassGate(ctx, id,
+	v, err = b.Visits.PassGate(ctx, nil, id,
 		visit.Passing{Gate: job.GateHandedBack, OldDrive: "destroyed", Why: "no report wanted"})
 	require.NoError(t, err)
 	assert.Equal(t, "destroyed", v.Job.Gate(job.GateHandedBack).OldDrive)
@@ -68,7 +67,7 @@ func TestTrialsAndFollowUps(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
-	v, err := b.Visits.AddTrial(ctx, id,
+	v, err := b.Visits.AddTrial(ctx, nil, id,
 		visit.Trial{Name: "the quiet one", Drive: bench.Drive{Kind: job.SataSSD, CapacityBytes: 1e12}})
 	require.NoError(t, err)
 	require.Len(t, v.Job.Setups, 3)
@@ -77,14 +76,14 @@ func TestTrialsAndFollowUps(t *testing.T) {
 	assert.Equal(t, "fresh-ssd", v.Job.Drive(trial.Drive).Simulated,
 		"on a simulated computer a new drive is simulated as one")
 	for i, setup := range []string{"then", "now", trial.ID, trial.ID, "then"} {
-		_, err := b.Sittings.Sit(ctx, id, setup, bench.Conditions{})
+		_, err := b.Sittings.Sit(ctx, nil, id, setup, bench.Conditions{})
 		require.NoError(t, err)
 		for range 4 {
-			_, err = b.Rounds.Perform(ctx, id, catalogue.ColdStart, fmt.Sprint("s", i+1))
+			_, err = b.Rounds.Perform(ctx, nil, id, catalogue.ColdStart, fmt.Sprint("s", i+1))
 			require.NoError(t, err)
 		}
 	}
-	v, err = b.Visits.Stay(ctx, id, trial.ID)
+	v, err = b.Visits.Stay(ctx, nil, id, trial.ID)
 	require.NoError(t, err)
 	assert.Equal(t, trial.ID, v.Job.Head.Stays)
 	assert.Equal(t, job.Trial, v.Job.Setup(trial.ID).Role, "roles stay as they are")
@@ -112,24 +111,24 @@ func TestTicksWorkAndUsed(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
-	v, err := b.Visits.Tick(ctx, id, job.BackupStep, true, " Runa ")
+	v, err := b.Visits.Tick(ctx, nil, id, job.BackupStep, true, " Runa ")
 	require.NoError(t, err)
 	assert.Equal(t, "Runa", v.Job.Step(job.BackupStep).Done.By)
 	at := v.Job.Step(job.BackupStep).Done.At
-	v, err = b.Visits.Tick(ctx, id, job.BackupStep, true, "someone else")
+	v, err = b.Visits.Tick(ctx, nil, id, job.BackupStep, true, "someone else")
 	require.NoError(t, err)
 	assert.True(t, at.Equal(v.Job.Step(job.BackupStep).Done.At), "ticked once")
-	_, err = b.Sittings.Sit(ctx, id, "then", bench.Conditions{Power: "mains"})
+	_, err = b.Sittings.Sit(ctx, nil, id, "then", bench.Conditions{Power: "mains"})
 	require.NoError(t, err)
-	v, err = b.Visits.Tick(ctx, id, "charger", false, "")
+	v, err = b.Visits.Tick(ctx, nil, id, "charger", false, "")
 	require.NoError(t, err)
 	assert.Nil(t, v.Job.Step("charger").Done, "what a person takes off does not tick itself again")
-	_, err = b.Visits.NoteWork(ctx, id, visit.Work{What: "cleaning", At: time.Now().Add(time.Hour)})
+	_, err = b.Visits.NoteWork(ctx, nil, id, visit.Work{What: "cleaning", At: time.Now().Add(time.Hour)})
 	desktest.Refusal(t, err, bench.Invalid)
-	v, err = b.Visits.NoteWork(ctx, id, visit.Work{What: "cleaning"})
+	v, err = b.Visits.NoteWork(ctx, nil, id, visit.Work{What: "cleaning"})
 	require.NoError(t, err)
 	assert.False(t, v.Job.Head.Work[0].At.IsZero())
-	_, err = b.Visits.NoteUsed(ctx, id, "then", 9e14)
+	_, err = b.Visits.NoteUsed(ctx, nil, id, "then", 9e14)
 	desktest.Refusal(t, err, bench.Invalid)
 }
 
@@ -141,12 +140,12 @@ func TestTheBoardIsNeverStale(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 2, board.Total)
 	assert.Equal(t, first, board.Hands.ID, "the one that waits longer")
-	_, err = b.Visits.Amend(ctx, second, visit.Change{Reason: new(string)})
+	_, err = b.Visits.Amend(ctx, nil, second, visit.Change{Reason: new(string)})
 	require.NoError(t, err)
 	for range 2 {
-		_, err = b.Visits.PassGate(ctx, second, visit.Passing{Gate: job.GateOldDriveOut, Why: "x"})
+		_, err = b.Visits.PassGate(ctx, nil, second, visit.Passing{Gate: job.GateOldDriveOut, Why: "x"})
 		if err == nil {
-			_, err = b.Visits.PassGate(ctx, second, visit.Passing{Gate: job.GateMeasured, Why: "x"})
+			_, err = b.Visits.PassGate(ctx, nil, second, visit.Passing{Gate: job.GateMeasured, Why: "x"})
 			require.NoError(t, err)
 		}
 	}
@@ -162,31 +161,31 @@ func TestTheBoardIsNeverStale(t *testing.T) {
 func TestFittedMemoryBelongsToTheSetup(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop"})
+	v, err := b.Visits.Open(ctx, nil, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop"})
 	require.NoError(t, err)
-	v, err = b.Sittings.Sit(ctx, v.ID, "then", bench.Conditions{Power: "mains"})
+	v, err = b.Sittings.Sit(ctx, nil, v.ID, "then", bench.Conditions{Power: "mains"})
 	require.NoError(t, err)
-	v, err = b.Visits.NoteWork(ctx, v.ID,
+	v, err = b.Visits.NoteWork(ctx, nil, v.ID,
 		visit.Work{What: job.WorkMemory, Note: "second module", Fitted: &visit.Fitted{MemoryBytes: 16 << 30}})
 	require.NoError(t, err)
 	assert.Nil(t, v.Job.Setup("then").Fitted, "it was measured before")
 	require.NotNil(t, v.Job.Setup("now").Fitted)
 	assert.EqualValues(t, 16<<30, v.Job.Setup("now").Fitted.MemoryBytes)
-	v, err = b.Visits.AddTrial(ctx, v.ID,
+	v, err = b.Visits.AddTrial(ctx, nil, v.ID,
 		visit.Trial{Name: "the other", Drive: bench.Drive{Kind: job.SataSSD, CapacityBytes: 500e9}})
 	require.NoError(t, err)
 	trial := v.Job.Setups[len(v.Job.Setups)-1]
 	require.NotNil(t, trial.Fitted, "a setup that comes later")
 	assert.EqualValues(t, 16<<30, trial.Fitted.MemoryBytes)
 	at := v.Job.Head.Work[0].At
-	v, err = b.Visits.NoteWork(ctx, v.ID,
+	v, err = b.Visits.NoteWork(ctx, nil, v.ID,
 		visit.Work{What: job.WorkOther, At: at, Fitted: &visit.Fitted{Processor: "4 cores"}})
 	require.NoError(t, err)
 	assert.Equal(t, &job.Fitted{MemoryBytes: 16 << 30}, v.Job.Head.Work[0].Fitted,
 		"work of the same minute keeps what it fitted")
 	assert.Equal(t, &job.Fitted{Processor: "4 cores"}, v.Job.Head.Work[1].Fitted)
 	assert.Equal(t, &job.Fitted{MemoryBytes: 16 << 30, Processor: "4 cores"}, v.Job.Setup("now").Fitted)
-	_, err = b.Visits.NoteWork(ctx, v.ID, visit.Work{What: job.WorkMemory, Fitted: &visit.Fitted{MemoryBytes: -1}})
+	_, err = b.Visits.NoteWork(ctx, nil, v.ID, visit.Work{What: job.WorkMemory, Fitted: &visit.Fitted{MemoryBytes: -1}})
 	desktest.Refusal(t, err, bench.Invalid)
 }
 
@@ -194,7 +193,7 @@ func TestFittedMemoryBelongsToTheSetup(t *testing.T) {
 func TestTheWayThroughAJob(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop",
+	v, err := b.Visits.Open(ctx, nil, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, Simulated: "laptop",
 		Reasons: []visit.Reason{{What: job.ReasonSlowStart, Words: "takes an age"}, {What: job.ReasonNoise}}})
 	require.NoError(t, err)
 	id := v.ID
@@ -211,46 +210,46 @@ func TestTheWayThroughAJob(t *testing.T) {
 	assert.Equal(t, "measure", v.Next.Unattended.Do)
 	measure := func(setup string, starts int) {
 		t.Helper()
-		v, err := b.Sittings.Sit(ctx, id, setup, bench.Conditions{Power: job.Mains})
+		v, err := b.Sittings.Sit(ctx, nil, id, setup, bench.Conditions{Power: job.Mains})
 		require.NoError(t, err)
 		sitting := v.Job.Sittings[len(v.Job.Sittings)-1].ID
 		for range starts {
-			_, err = b.Rounds.Perform(ctx, id, catalogue.ColdStart, sitting)
+			_, err = b.Rounds.Perform(ctx, nil, id, catalogue.ColdStart, sitting)
 			require.NoError(t, err)
 		}
-		_, err = b.Rounds.Measure(ctx, id, measuring.MeasureRequest{Sitting: sitting})
+		_, err = b.Rounds.Measure(ctx, nil, id, measuring.MeasureRequest{Sitting: sitting})
 		require.NoError(t, err)
 		desktest.Measured(t, b, id)
 	}
 	measure("then", 3)
 	at("prepare", "take-out")
-	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateOldDriveOut, Why: "no backup wanted"})
+	_, err = b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: job.GateOldDriveOut, Why: "no backup wanted"})
 	require.NoError(t, err)
 	at("swap", "step")
 	assert.Equal(t, "screws", v.Next.Step)
-	_, err = b.Visits.Tick(ctx, id, "screws", true, "Runa")
+	_, err = b.Visits.Tick(ctx, nil, id, "screws", true, "Runa")
 	require.NoError(t, err)
 	at("swap", "close")
-	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateCaseClosed})
+	_, err = b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: job.GateCaseClosed})
 	desktest.Refusal(t, err, bench.Lacking)
-	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateCaseClosed, Why: "in a hurry"})
+	_, err = b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: job.GateCaseClosed, Why: "in a hurry"})
 	require.NoError(t, err)
 	at("now", "time")
 	measure("now", 4)
 	at("compare", "report")
-	_, err = b.Reports.Issue(ctx, id, "")
+	_, err = b.Reports.Issue(ctx, nil, id, "")
 	require.NoError(t, err)
 	at("report", "hand-back")
-	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept"})
+	_, err = b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept"})
 	r := desktest.Refusal(t, err, bench.Lacking)
 	require.Len(t, r.Lost, 2)
 	assert.Equal(t, "no answer yet to the reason for the visit: takes an age", r.Lost[0].What)
 	assert.Equal(t, "no answer yet to the reason for the visit: it is noisy", r.Lost[1].What)
 	closed := []visit.Reason{{What: job.ReasonSlowStart, Words: "takes an age", Outcome: job.Solved},
 		{What: job.ReasonNoise, Outcome: job.OtherCause, Remains: "a worn fan"}}
-	_, err = b.Visits.Amend(ctx, id, visit.Change{Reasons: &closed})
+	_, err = b.Visits.Amend(ctx, nil, id, visit.Change{Reasons: &closed})
 	require.NoError(t, err)
-	_, err = b.Visits.PassGate(ctx, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept"})
+	_, err = b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: job.GateHandedBack, OldDrive: "kept"})
 	require.NoError(t, err)
 	at("report", "nothing")
 }
@@ -259,7 +258,7 @@ func TestWhatWentWrongIsOnePress(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
-	v, err := b.Sittings.NoteEvent(ctx, id,
+	v, err := b.Sittings.NoteEvent(ctx, nil, id,
 		sittings.Happening{Setup: "then", What: job.Hang, Test: catalogue.ColdStart})
 	require.NoError(t, err)
 	require.Len(t, v.Job.Sittings, 1, "a sitting is begun of which nothing is known")
@@ -268,15 +267,15 @@ func TestWhatWentWrongIsOnePress(t *testing.T) {
 	assert.Equal(t, job.Hang, c.Events[0].What)
 	assert.WithinDuration(t, time.Now(), c.Events[0].At, time.Minute)
 	assert.Empty(t, c.Power)
-	_, err = b.Sittings.NoteEvent(ctx, id, sittings.Happening{Setup: "then", What: job.Crash})
+	_, err = b.Sittings.NoteEvent(ctx, nil, id, sittings.Happening{Setup: "then", What: job.Crash})
 	require.NoError(t, err)
-	v, err = b.Sittings.Amend(ctx, id, v.Job.Sittings[0].ID, bench.Conditions{Power: job.Mains})
+	v, err = b.Sittings.Amend(ctx, nil, id, v.Job.Sittings[0].ID, bench.Conditions{Power: job.Mains})
 	require.NoError(t, err)
 	assert.Len(t, v.Job.Sittings[0].Conditions.Events, 2, "conditions that are noted later take nothing away")
-	v, err = b.Sittings.ForgetEvent(ctx, id, "then")
+	v, err = b.Sittings.ForgetEvent(ctx, nil, id, "then")
 	require.NoError(t, err)
 	assert.Len(t, v.Job.Sittings[0].Conditions.Events, 1)
-	_, err = b.Sittings.NoteEvent(ctx, id, sittings.Happening{Setup: "then", What: "nap"})
+	_, err = b.Sittings.NoteEvent(ctx, nil, id, sittings.Happening{Setup: "then", What: "nap"})
 	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, "what")
 }
 
@@ -287,13 +286,13 @@ func TestACorrectedDriveIsTheSame(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Real(t, b, 1)
-	_, err := b.Jobs.Change(ctx, id, func(_ context.Context, j *job.Job) error {
+	_, err := b.Jobs.Change(ctx, nil, id, func(j *job.Job) error {
 		d := j.Drive(j.SetupAs(job.Then).Drive)
 		d.SerialDigest, d.Shape, d.Held = "the mark of its number", &job.Shape{Form: job.Form25}, &job.Held{Blocks: 4}
 		return nil
 	})
 	require.NoError(t, err)
-	v, err := b.Visits.Amend(ctx, id,
+	v, err := b.Visits.Amend(ctx, nil, id,
 		visit.Change{OldDrive: &bench.Drive{Kind: job.HDD, Maker: "Halden", Model: "Turnstone 640"}})
 	require.NoError(t, err)
 	d := v.Job.Drive(v.Job.SetupAs(job.Then).Drive)
@@ -306,7 +305,7 @@ func TestACorrectedDriveIsTheSame(t *testing.T) {
 // An edit of a drive changes what was entered about it and nothing that was found.
 func TestAnEditKeepsWhatWasFound(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
-	v, err := b.Visits.Open(t.Context(),
+	v, err := b.Visits.Open(t.Context(), nil,
 		visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD},
 			NewDrive: &bench.Drive{Kind: job.NVMe}})
 	require.NoError(t, err)
@@ -314,7 +313,7 @@ func TestAnEditKeepsWhatWasFound(t *testing.T) {
 		return job.DriveFound{SerialDigest: id, Shape: &job.Shape{Form: job.FormM2}, Held: &job.Held{Blocks: 7},
 			Sustained: []job.Sustained{{ID: "w" + id, Parts: []job.SustainedPart{{Seconds: 60, Bytes: 1e9, MBs: 16}}}}}
 	}
-	_, err = b.Jobs.Change(t.Context(), v.ID, func(_ context.Context, j *job.Job) error {
+	_, err = b.Jobs.Change(t.Context(), nil, v.ID, func(j *job.Job) error {
 		for i := range j.Drives {
 			j.Drives[i].DriveFound = found(j.Drives[i].ID)
 		}
@@ -322,7 +321,7 @@ func TestAnEditKeepsWhatWasFound(t *testing.T) {
 	})
 	require.NoError(t, err)
 	edited := bench.Drive{Kind: job.SataSSD, Model: "Kestrel", CapacityBytes: 2e12}
-	v, err = b.Visits.Amend(t.Context(), v.ID, visit.Change{OldDrive: &edited, NewDrive: &edited})
+	v, err = b.Visits.Amend(t.Context(), nil, v.ID, visit.Change{OldDrive: &edited, NewDrive: &edited})
 	require.NoError(t, err)
 	require.Len(t, v.Job.Drives, 2)
 	for _, d := range v.Job.Drives {
@@ -334,11 +333,11 @@ func TestAnEditKeepsWhatWasFound(t *testing.T) {
 // Names begin with any letter there is.
 func TestAnyNameOfATest(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
-	v, err := b.Visits.Open(t.Context(),
+	v, err := b.Visits.Open(t.Context(), nil,
 		visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}})
 	require.NoError(t, err)
 	for _, name := range []string{"Öffnen der Kasse", "ß", "Ärger", "日本", "Ǆ", "SSD"} {
-		_, err = b.Jobs.Change(t.Context(), v.ID, func(_ context.Context, j *job.Job) error {
+		_, err = b.Jobs.Change(t.Context(), nil, v.ID, func(j *job.Job) error {
 			j.Tests[0].Name = name
 			return nil
 		})
@@ -357,26 +356,26 @@ func TestAnyNameOfATest(t *testing.T) {
 func TestLongNames(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	long := strings.Repeat("ä", 201)
-	_, err := b.Visits.Open(t.Context(),
+	_, err := b.Visits.Open(t.Context(), nil,
 		visit.Intake{Customer: bench.Customer{Name: long}, OldDrive: bench.Drive{Kind: job.HDD, Model: long}})
 	fields := desktest.Refusal(t, err, bench.Invalid).Fields
 	assert.Contains(t, fields, "customer.name")
 	assert.Contains(t, fields, "old_drive.model")
-	v, err := b.Visits.Open(t.Context(),
+	v, err := b.Visits.Open(t.Context(), nil,
 		visit.Intake{Customer: bench.Customer{Name: long[:400]}, OldDrive: bench.Drive{Kind: job.HDD}})
 	require.NoError(t, err, "200 of them")
-	_, err = b.Jobs.Change(t.Context(), v.ID, func(_ context.Context, j *job.Job) error {
+	_, err = b.Jobs.Change(t.Context(), nil, v.ID, func(j *job.Job) error {
 		j.Head.Customer.Name, j.Drives[0].Model, j.Tests[0].Name = long, long, long
 		return nil
 	})
 	require.NoError(t, err)
-	v, err = b.Visits.Amend(t.Context(), v.ID,
+	v, err = b.Visits.Amend(t.Context(), nil, v.ID,
 		visit.Change{Customer: &bench.Customer{Name: long, Contact: "0123"},
 			OldDrive: &bench.Drive{Kind: job.HDD, Model: long, RPM: 5400}})
 	require.NoError(t, err)
 	assert.Equal(t, long, v.Job.Head.Customer.Name)
 	assert.Equal(t, 5400, v.Job.Drives[0].RPM)
-	_, err = b.Visits.Amend(t.Context(), v.ID, visit.Change{Customer: &bench.Customer{Name: long + "x"}})
+	_, err = b.Visits.Amend(t.Context(), nil, v.ID, visit.Change{Customer: &bench.Customer{Name: long + "x"}})
 	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Fields, "customer.name")
 }
 
@@ -384,11 +383,12 @@ func TestLongNames(t *testing.T) {
 func TestADriveInAnotherPlace(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	id := desktest.Simulated(t, b)
-	v, err := b.Visits.AddTrial(t.Context(), id, visit.Trial{Name: "outside", DriveID: "d2", Relation: job.OnlyTried})
+	v, err := b.Visits.AddTrial(t.Context(), nil, id,
+		visit.Trial{Name: "outside", DriveID: "d2", Relation: job.OnlyTried})
 	require.NoError(t, err)
 	assert.Len(t, v.Job.Drives, 2, "no drive is added")
 	s := v.Job.Setup("trial1")
 	assert.Equal(t, []string{"d2", job.OnlyTried, "outside"}, []string{s.Drive, s.Relation, s.Name})
-	_, err = b.Visits.AddTrial(t.Context(), id, visit.Trial{DriveID: "d9"})
+	_, err = b.Visits.AddTrial(t.Context(), nil, id, visit.Trial{DriveID: "d9"})
 	desktest.Refusal(t, err, bench.Missing)
 }

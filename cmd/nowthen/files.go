@@ -88,7 +88,7 @@ func importCommand() *cobra.Command {
 			}
 			defer done()
 			files := desk.New(st, desk.Options{Clips: filepath.Join(data, backup.Clips)}).Files
-			v, err := files.ImportFile(cmd.Context(), filepath.Base(args[0]), args[0], as)
+			v, err := files.ImportFile(cmd.Context(), nil, filepath.Base(args[0]), args[0], as)
 			var refused *bench.Refusal
 			if errors.As(err, &refused) && refused.Already != nil {
 				return fmt.Errorf("%w (--as update or --as copy)", refused)

@@ -29,7 +29,7 @@ func joinSimulated(ctx context.Context, d *desk.Desk, name, address string, pace
 		return err
 	}
 	defer os.RemoveAll(dir)
-	v, err := d.Visits.Open(ctx,
+	v, err := d.Visits.Open(ctx, nil,
 		visit.Intake{Customer: bench.Customer{Name: "Quayside Ferry Office"},
 			Reason:   "The front desk starts while the queue waits",
 			Reasons:  []visit.Reason{{What: job.ReasonSlowStart, Words: "the front desk starts while the queue waits"}},
@@ -38,7 +38,7 @@ func joinSimulated(ctx context.Context, d *desk.Desk, name, address string, pace
 	if err != nil {
 		return fmt.Errorf("the made-up job of the joined computer: %w", err)
 	}
-	pairing, err := d.Probes.Pair(ctx, v.ID)
+	pairing, err := d.Probes.Pair(ctx, nil, v.ID)
 	if err != nil {
 		return err
 	}
@@ -48,7 +48,7 @@ func joinSimulated(ctx context.Context, d *desk.Desk, name, address string, pace
 		return err
 	}
 	conditions := bench.Conditions{Power: job.Mains, PowerMode: job.NormalMode, Busy: &[]string{}}
-	if _, err := d.Sittings.Sit(ctx, v.ID, "then", conditions); err != nil {
+	if _, err := d.Sittings.Sit(ctx, nil, v.ID, "then", conditions); err != nil {
 		return err
 	}
 	list, err := d.Probes.Of(ctx, v.ID)
@@ -58,7 +58,8 @@ func joinSimulated(ctx context.Context, d *desk.Desk, name, address string, pace
 	if len(list) != 1 {
 		return errors.New("the simulated computer has not joined")
 	}
-	if _, err := d.Rounds.Measure(ctx, v.ID, measuring.MeasureRequest{Sitting: "s1", Probe: list[0].ID}); err != nil {
+	if _, err := d.Rounds.Measure(ctx, nil, v.ID,
+		measuring.MeasureRequest{Sitting: "s1", Probe: list[0].ID}); err != nil {
 		return err
 	}
 	if err := j.Run(ctx); err != nil && !errors.Is(err, context.Canceled) {
