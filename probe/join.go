@@ -644,40 +644,35 @@ func (j *Joined) round(ctx context.Context, o *order.Order) (cleared *round.Clea
 	if err != nil {
 		return nil, err
 	}
-	defer func() {
-		err = errors.Join(err, rnd.Close())
-		if !gentle {
-			c := rnd.Cleared()
-			cleared = &c
-		}
-	}()
 	tell, done := j.reporter(ctx, o)
 	defer done()
-	for i, step := range steps {
-		conditions, unseen, err := j.settled(ctx, o, i)
-		if err != nil {
-			return nil, err
-		}
-		j.say("%s, run %d of %d", step.Test.Name, step.Run, step.Runs)
-		var last time.Duration
-		run, err := rnd.Do(ctx, step, func(p drivetest.Progress) {
+	var conditions job.Conditions
+	var unseen error
+	var last time.Duration
+	err = rnd.All(ctx, steps, round.Along{
+		Before: func(at int, s round.Step) (err error) {
+			if conditions, unseen, err = j.settled(ctx, o, at); err == nil {
+				j.say("%s, run %d of %d", s.Test.Name, s.Run, s.Runs)
+			}
+			last = 0
+			return err
+		},
+		Tell: func(at int, _ round.Step, p drivetest.Progress) {
 			j.hold(ctx, p.Elapsed-last)
 			last = p.Elapsed
-			tell(o.Skip+i, p)
-		})
-		if run != nil {
-			if unseen == nil {
-				run.Conditions = &conditions
+			tell(o.Skip+at, p)
+		},
+		Keep: func(at int, _ round.Step, run *job.Run) error {
+			if seen := conditions; unseen == nil {
+				run.Conditions = &seen
 			}
-			if unkept := j.finished(o, i, run); unkept != nil {
-				return nil, errors.Join(err, unkept)
-			}
-		}
-		if err != nil {
-			return nil, fmt.Errorf("%s: %w", step.Test.Name, err)
-		}
+			return j.finished(o, at, run)
+		}})
+	if !gentle {
+		c := rnd.Cleared()
+		cleared = &c
 	}
-	return nil, nil
+	return cleared, err
 }
 
 // finished keeps the run of an order's step until the bench has it.

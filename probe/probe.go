@@ -7,7 +7,6 @@ package probe
 import (
 	"context"
 	"errors"
-	"fmt"
 	"time"
 
 	"nowthen/core/drivetest"
@@ -90,16 +89,12 @@ func Measure(ctx context.Context, place round.Place, o Outline, seed uint64, max
 	if err != nil {
 		return nil, cleared, err
 	}
-	defer func() { err = errors.Join(err, rnd.Close()); cleared = rnd.Cleared() }()
-	for _, step := range o.steps() {
-		r, err := rnd.Do(ctx, step, func(p drivetest.Progress) { tell(Step{step, p}) })
-		if r != nil {
+	err = rnd.All(ctx, o.steps(), round.Along{
+		Tell: func(_ int, s round.Step, p drivetest.Progress) { tell(Step{s, p}) },
+		Keep: func(_ int, _ round.Step, r *job.Run) error {
 			r.ID, r.Sitting, r.At = id(), "s1", time.Now().Truncate(time.Millisecond)
 			kept = append(kept, *r)
-		}
-		if err != nil {
-			return kept, cleared, fmt.Errorf("%s: %w", step.Test.Name, err)
-		}
-	}
-	return kept, cleared, nil
+			return nil
+		}})
+	return kept, rnd.Cleared(), err
 }

@@ -135,11 +135,11 @@ func (s *Server) probeRoutes(api fiber.Router) {
 			return d.Probes.Back(ctx, p.probe, h)
 		}))
 	api.Post("/probe/progress", heard(s, maxCommand, func(ctx ctx, p sender, in order.Progress) (none, error) {
-		return none{}, d.Probes.Progressed(ctx, p.probe, p.job, in)
+		return none{}, d.Rounds.Progressed(ctx, p.probe, p.job, in)
 	}))
 	api.Post("/probe/sign",
 		heard(s, maxCommand, func(_ ctx, p sender, in order.Sign) (*order.Clock, error) {
-			return d.Probes.Signed(p.job, in), nil
+			return d.Rounds.Signed(p.job, in), nil
 		}))
 	api.Post("/probe/looked", heard(s, maxCommand, func(_ ctx, p sender, in order.Looked) (none, error) {
 		d.Probes.Looked(p.probe, in)
@@ -150,13 +150,13 @@ func (s *Server) probeRoutes(api fiber.Router) {
 	}))
 	api.Post("/probe/checked", heard(s, maxCommand, func(ctx ctx, p sender, in order.Checked) (none, error) {
 		s.noteGraphics(p.address, &in)
-		return none{}, d.Probes.Checked(ctx, p.probe, in)
+		return none{}, d.Swaps.Checked(ctx, p.probe, in)
 	}))
 	api.Post("/probe/runs", heard(s, maxRun, func(ctx ctx, p sender, in order.Result) (none, error) {
-		return none{}, d.Probes.Finished(ctx, p.probe, p.job, in)
+		return none{}, d.Rounds.Finished(ctx, p.probe, p.job, in)
 	}))
 	api.Post("/probe/ended", heard(s, maxCommand, func(ctx ctx, p sender, in order.Ended) (none, error) {
-		return none{}, d.Probes.Ended(ctx, p.probe, in)
+		return none{}, d.Rounds.Ended(ctx, p.probe, in)
 	}))
 	api.Post("/probe/left",
 		heard(s, maxCommand, func(ctx ctx, p sender, _ struct{}) (none, error) {
@@ -170,7 +170,7 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		}
 		ctx, stop := context.WithTimeout(s.ctx, waiting)
 		defer stop()
-		o, err := d.Probes.Work(ctx, p.probe, c.Query("doing"))
+		o, err := d.Rounds.Work(ctx, p.probe, c.Query("doing"))
 		if err != nil {
 			return err
 		}

@@ -64,28 +64,12 @@ func New(s *store.Store, o Options) *Desk {
 	jobs := bench.New(s, o.Clock, o.Log)
 	plans := planning.New(jobs, s)
 	joined := probes.New(jobs, s, o.Log)
-	rounds := measuring.New(jobs, s, measuring.Options{Log: o.Log, Pace: o.Pace, Hardware: o.Hardware})
-	rounds.On(joined)
+	rounds := measuring.New(jobs, s, joined, measuring.Options{Log: o.Log, Pace: o.Pace, Hardware: o.Hardware})
 	reports := reporting.New(jobs, s)
-	swaps := swap.New(jobs, s, func(ctx context.Context, jobID string) (map[string]swap.Told, error) {
-		sides, err := joined.Sides(ctx, jobID)
-		all := map[string]swap.Told{}
-		for setup, t := range sides {
-			all[setup] = swap.Told{Facts: t.Facts, At: t.At}
-		}
-		return all, err
-	}, func(ctx context.Context, jobID string) (map[string]swap.Heaviest, error) {
-		folders, err := joined.Folders(ctx, jobID)
-		all := map[string]swap.Heaviest{}
-		for setup, w := range folders {
-			all[setup] = swap.Heaviest{At: w.At, Bytes: w.Bytes, Largest: w.Largest, Refused: w.Refused}
-		}
-		return all, err
-	})
+	swaps := swap.New(jobs, s, joined)
 	if o.Damaged == nil {
 		o.Damaged = func(store.Damaged) {}
 	}
-	joined.ReportTo(rounds, swap.Findings{Swap: swaps})
 	kept := evidence.New(jobs, s, o.Clips)
 	return &Desk{
 		damaged:   o.Damaged,

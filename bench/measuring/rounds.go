@@ -12,14 +12,13 @@ import (
 	"fmt"
 	"log/slog"
 	"maps"
-	"math"
-	"runtime/debug"
 	"slices"
 	"sync"
 	"syscall"
 	"time"
 
 	"nowthen/bench"
+	"nowthen/bench/probes"
 	"nowthen/core/drivetest"
 	"nowthen/core/filetest"
 	"nowthen/core/hardware"
@@ -27,9 +26,7 @@ import (
 	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/core/round"
-	"nowthen/core/words"
 	"nowthen/machine"
-	"nowthen/sim"
 	"nowthen/store"
 )
 
@@ -67,7 +64,7 @@ type Rounds struct {
 	battery func() (pct float64, ok bool)
 	// hardware tells what this computer is; nil tells nothing.
 	hardware func(context.Context) *hardware.Facts
-	probes   Probes
+	probes   *probes.Probes
 
 	mu     sync.Mutex
 	last   map[string]*running // of each job, since the program started
@@ -83,12 +80,13 @@ type Options struct {
 }
 
 // New returns the rounds of a bench.
-func New(jobs *bench.Jobs, s Store, o Options) *Rounds {
+func New(jobs *bench.Jobs, s Store, p *probes.Probes, o Options) *Rounds {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	return &Rounds{jobs: jobs, store: s, log: o.Log, pace: o.Pace, battery: machine.Battery, hardware: o.Hardware,
-		last: map[string]*running{}}
+	return &Rounds{jobs: jobs, store: s, probes: p, log: o.Log, pace: o.Pace, battery: machine.Battery,
+		hardware: o.Hardware,
+		last:     map[string]*running{}}
 }
 
 // Recover puts right what a program left that was ended while it measured: test
@@ -149,7 +147,9 @@ func (x *Rounds) Close(ctx context.Context) error {
 	if r == nil {
 		return nil
 	}
-	r.cancel()
+	if err := r.by.stop(ctx, nil, r); err != nil {
+		return err
+	}
 	select {
 	case <-r.ended:
 		return nil
@@ -191,121 +191,6 @@ func (x *Rounds) Active() []*Measuring {
 	slices.SortStableFunc(list,
 		func(a, b *Measuring) int { return cmp.Or(cmp.Compare(a.Probe, b.Probe), cmp.Compare(a.Job, b.Job)) })
 	return list
-}
-
-// Measuring is a round of drive tests as it is now.
-type Measuring struct {
-	Job       string `json:"job"`
-	Sitting   string `json:"sitting"`
-	Setup     string `json:"setup"`
-	Dir       string `json:"dir"`
-	Simulated bool   `json:"simulated"`
-	State     string `json:"state"`
-	// Probe is the one on whose computer it is measured, "" where that is this one.
-	Probe string `json:"probe"`
-	// Test, Run and Runs say which run of which test is under way.
-	Test   string `json:"test"`
-	Run    int    `json:"run"`
-	Runs   int    `json:"runs"`
-	Laying bool   `json:"laying"` // the test file is being laid out
-	// Waiting is what it waits for to pass before it goes on, in words, "" where it does not.
-	Waiting string  `json:"waiting"`
-	Done    float64 `json:"done"` // 0…1 of this run
-	// Rate is the live figure in Unit: IOPS for tests that count requests, ms for
-	// the response time, else MB/s.
-	Rate float64 `json:"rate"`
-	Unit string  `json:"unit"`
-	// BlockBytes is the block size under way in a size sweep, else 0.
-	BlockBytes int64 `json:"block_bytes"`
-	// Points are this run so far: rate, latency and temperature over its time.
-	Points []LivePoint `json:"points"`
-	// HalfWidthPct is how sure the rate is already: the half-width of its 95 %
-	// interval, %; nil where it cannot be told yet.
-	HalfWidthPct *float64 `json:"half_width_pct"`
-	// Kept counts the runs that are on disk, Of those that were asked for.
-	Kept  int     `json:"kept"`
-	Of    int     `json:"of"`
-	LeftS float64 `json:"left_s"` // about what is left, s
-	Bytes int64   `json:"bytes"`  // written and read so far
-	// Cleared says what became of the test files, once the round has ended.
-	Cleared string         `json:"cleared"`
-	Refusal *bench.Refusal `json:"refusal"`
-}
-
-// LivePoint is one moment of a run under way.
-type LivePoint struct {
-	AtS       float64  `json:"at_s"`
-	Rate      float64  `json:"rate"`
-	LatencyMS float64  `json:"latency_ms"` // on average; 0 where it is not measured
-	TempC     *float64 `json:"temp_c"`     // nil where the system does not tell
-}
-
-// livePoints is how many points are kept; a longer run keeps every second one,
-// then every fourth, and so on.
-const livePoints = 240
-
-// running is a measuring under way, and what remains of it afterwards.
-type running struct {
-	id     string
-	cancel context.CancelFunc
-	ended  chan struct{}
-	// battery is how full it was as the round began, %; nil where it is not this computer's,
-	// or it has none.
-	battery *float64
-	// steps are those of a round on a probe's computer, whose order has the round's id.
-	steps []round.Step
-
-	mu     sync.Mutex
-	at     int // the step that a probe was last heard of
-	state  Measuring
-	told   time.Time
-	stride int // one of so many progresses becomes a point
-	since  int // progresses since the last point
-	// elapsed and moved are those of the last progress of this run.
-	elapsed time.Duration
-	moved   int64
-}
-
-// anew begins a run's points.
-func (r *running) anew() {
-	r.state.Points, r.stride, r.since = []LivePoint{}, 1, 0
-}
-
-// point adds a point, and thins them out when there are many.
-func (r *running) point(p LivePoint) {
-	if r.since++; r.since < r.stride {
-		return
-	}
-	r.since = 0
-	r.state.Points = append(r.state.Points, p)
-	if len(r.state.Points) < livePoints {
-		return
-	}
-	half := r.state.Points[:0]
-	for i, p := range r.state.Points {
-		if i%2 == 1 {
-			half = append(half, p)
-		}
-	}
-	r.state.Points, r.stride = half, 2*r.stride
-}
-
-// runs tells whether a round has not ended; none does not.
-func (r *running) runs() bool {
-	if r == nil {
-		return false
-	}
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	return r.state.State == Running
-}
-
-func (r *running) snapshot() *Measuring {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	s := r.state
-	s.Points = slices.Clone(s.Points)
-	return &s
 }
 
 // MeasureRequest asks for a round of drive tests.
@@ -415,45 +300,7 @@ func (x *Rounds) Measure(ctx context.Context, ch *bench.Change, jobID string, in
 	if in.Probe != "" {
 		return x.measureThere(ctx, ch, jobID, j, s, in)
 	}
-	drive := j.Drive(j.Setup(s.Setup).Drive)
-	name := drive.Simulated
-	rd, err := planWork(j, s.Setup, in, name != "")
-	if err != nil {
-		return nil, err
-	}
-
-	// Claim the bench before the folder is touched, so that two requests at
-	// once cannot both begin.
-	run, cancel := context.WithCancel(context.Background())
-	r := &running{id: bench.NewID(), cancel: cancel, ended: make(chan struct{}),
-		state: Measuring{Job: jobID, Sitting: s.ID, Setup: s.Setup, Dir: in.Dir,
-			Simulated: name != "", State: Running, Test: rd.tests[0].ID, Unit: rd.tests[0].Unit, Run: 1, Runs: rd.runs[0], LeftS: rd.left, Points: []LivePoint{}}, stride: 1}
-	if name != "" {
-		r.state.Dir = "" // it needs none
-	}
-	for _, n := range rd.runs {
-		r.state.Of += n
-	}
-	if pct, ok := x.battery(); ok && drive.Simulated == "" {
-		r.battery = &pct
-	}
-	if !x.claim(r) {
-		cancel()
-		c := bench.Refuse(bench.Conflict, "another-measuring-is-running")
-		c.Kept, c.Do = message.Tell("the-one-that-runs"), message.Tell("wait-for-it-or")
-		return nil, c
-	}
-	rnd, err := x.open(ctx, ch, run, r, rd, j, in)
-	if err != nil {
-		x.release(r)
-		return nil, err
-	}
-	x.mu.Lock()
-	x.last[jobID] = r
-	x.mu.Unlock()
-	x.tell(r)
-	go x.run(run, r, rd, rnd)
-	return r.snapshot(), nil
+	return x.measureHere(ctx, ch, j, s, jobID, in)
 }
 
 // Here tells whether this computer measures one of its own drives.
@@ -462,75 +309,6 @@ func (x *Rounds) Here() bool {
 	r := x.active
 	x.mu.Unlock()
 	return r.runs() && !r.snapshot().Simulated
-}
-
-// claim makes a round the one that runs, unless another does.
-func (x *Rounds) claim(r *running) bool {
-	x.mu.Lock()
-	defer x.mu.Unlock()
-	if x.active != nil || x.last[r.state.Job].runs() {
-		return false
-	}
-	x.active = r
-	return true
-}
-
-// release ends a round's being the one that runs.
-func (x *Rounds) release(r *running) {
-	r.cancel()
-	x.mu.Lock()
-	x.active = nil
-	x.mu.Unlock()
-	close(r.ended)
-}
-
-// open opens the place and notes the round. That a folder may hold a test file is on
-// disk before the file is made.
-func (x *Rounds) open(ctx context.Context, ch *bench.Change, run context.Context, r *running, rd *work, j *job.Job,
-	in MeasureRequest) (*round.Round, error) {
-	drive := j.Drive(j.Setup(r.state.Setup).Drive)
-	o := round.Options{Tests: rd.tests, Seed: seed(j.Head.Number, r.state.Setup, len(j.Runs)), Folder: in.Folder}
-	if drive.Rated != nil {
-		o.MaxTempC = drive.Rated.MaxTempC
-	}
-	var place round.Place
-	var err error
-	noted := false
-	switch name := drive.Simulated; {
-	case name != "":
-		o.Folder = simulatedFolder
-		place, err = sim.Open(name, o.Seed)
-	case round.Gentle(rd.tests):
-		place, err = machine.OpenReadOnly(in.Dir)
-	default:
-		// Looking whether the folder can be written makes a file already.
-		if err = machine.CheckPath(in.Dir); err == nil {
-			if err := x.store.NoteFolder(ctx, in.Dir); err != nil {
-				return nil, err
-			}
-			noted = true
-			place, err = machine.OpenFolder(in.Dir)
-		}
-	}
-	var rnd *round.Round
-	if err == nil {
-		if x.around != nil {
-			place = x.around(place)
-		}
-		rnd, err = round.Open(run, place, o)
-	}
-	if err == nil {
-		if err = x.note(ctx, ch, r); err != nil {
-			return nil, errors.Join(err, rnd.Close())
-		}
-		return rnd, nil
-	}
-	if noted {
-		if err := x.store.ForgetFolder(ctx, in.Dir); err != nil {
-			x.log.Error("the folder could not be forgotten", "error", err)
-		}
-	}
-	return nil, measuringRefusal(err, 0)
 }
 
 // note stores how a round stands.
@@ -546,202 +324,6 @@ func (x *Rounds) note(ctx context.Context, ch *bench.Change, r *running) error {
 		ch.Answer(m)
 		return ch.Tx.SaveRound(ctx, r.id, m.Job, m.State == Running, body)
 	})
-}
-
-// run measures to the end of the round. Nothing that goes wrong in it ends the
-// program.
-func (x *Rounds) run(ctx context.Context, r *running, rd *work, rnd *round.Round) {
-	defer x.release(r)
-	if err := x.noteWhere(ctx, r); err != nil {
-		x.log.Error("where a round is measured could not be noted", "job", r.state.Job, "error", err)
-	}
-	err := x.measureRound(ctx, r, rd, rnd)
-	r.mu.Lock()
-	r.state.Laying, r.state.LeftS = false, 0
-	c := rnd.Cleared()
-	r.state.Cleared = words.Cleared(c.Left, c.Trimmed, c.Untrimmed)
-	switch {
-	case err == nil:
-		r.state.State = Done
-	case errors.Is(err, context.Canceled):
-		r.state.State = Cancelled
-	default:
-		r.state.State = Failed
-		r.state.Refusal = measuringRefusal(err, r.state.Kept)
-		x.log.Error("measuring failed", "job", r.state.Job, "error", err)
-	}
-	dir := r.state.Dir
-	r.mu.Unlock()
-	after := context.WithoutCancel(ctx)
-	if err := x.note(after, nil, r); err != nil {
-		x.log.Error("the end of a round could not be noted", "error", err)
-	}
-	if dir != "" {
-		if err := x.store.ForgetFolder(after, dir); err != nil {
-			x.log.Error("the measured folder could not be forgotten", "error", err)
-		}
-	}
-	x.tell(r)
-}
-
-// measureRound runs the tests in turn; every run is on disk before the next
-// begins.
-func (x *Rounds) measureRound(ctx context.Context, r *running, w *work, rnd *round.Round) (err error) {
-	defer func() {
-		if p := recover(); p != nil {
-			x.log.Error("the measuring itself failed", "panic", p, "stack", string(debug.Stack()))
-			err = fmt.Errorf("the measuring itself failed: %v", p)
-		}
-		err = errors.Join(err, rnd.Close())
-	}()
-	left := w.left
-	for _, step := range w.steps {
-		t := step.Test
-		r.begin(step)
-		run, err := rnd.Do(ctx, step, x.watch(ctx, r, t, left))
-		if run != nil { // an error of the drive is a result, too
-			if unkept := x.keepRun(ctx, r, run); unkept != nil {
-				return errors.Join(err, unkept)
-			}
-		}
-		if err != nil {
-			return fmt.Errorf("%s: %w", t.Name, err)
-		}
-		left -= round.Seconds(t)
-	}
-	return nil
-}
-
-// watch returns what is told while a test runs. It also holds a simulated
-// drive back to the bench's pace.
-func (x *Rounds) watch(ctx context.Context, r *running, t *job.Test, left float64) func(drivetest.Progress) {
-	var last time.Duration
-	return func(p drivetest.Progress) {
-		if step := p.Elapsed - last; r.state.Simulated && x.pace > 0 && step > 0 {
-			select {
-			case <-time.After(time.Duration(float64(step) / x.pace)):
-			case <-ctx.Done():
-			}
-		}
-		last = p.Elapsed
-		if r.progress(t, left, p) {
-			x.tell(r)
-		}
-	}
-}
-
-// progress notes how far a run of a test is, with about how long the round still takes from
-// its beginning, s, and tells whether it is worth telling.
-func (r *running) progress(t *job.Test, left float64, p drivetest.Progress) bool {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	s := &r.state
-	if p.Elapsed < r.elapsed { // laying out has ended, the test itself begins
-		r.moved = 0
-	}
-	r.elapsed = p.Elapsed
-	if s.Laying && !p.Laying {
-		r.anew()
-	}
-	s.Laying, s.Done, s.HalfWidthPct, s.BlockBytes = p.Laying, p.Done, percent(p.HalfWidth), p.BlockBytes
-	s.Rate, s.Unit = p.MBs, "MB/s"
-	if t.Unit == "IOPS" && t.Params != nil && !p.Laying {
-		s.Rate, s.Unit = p.MBs*1e6/float64(t.Params.BlockBytes), "IOPS"
-	}
-	if t.Unit == "ms" && !p.Laying && p.LatencyMS > 0 {
-		s.Rate, s.Unit = p.LatencyMS, "ms"
-	}
-	at := LivePoint{AtS: p.Elapsed.Seconds(), Rate: s.Rate, LatencyMS: p.LatencyMS}
-	if !math.IsNaN(p.TempC) {
-		at.TempC = &p.TempC
-	}
-	r.point(at)
-	s.Bytes += p.Bytes - r.moved
-	r.moved = p.Bytes
-	s.LeftS = left
-	if !p.Laying {
-		s.LeftS = left - p.Done*round.Seconds(t)
-	}
-	if time.Since(r.told) < tellEvery {
-		return false
-	}
-	r.told = time.Now()
-	return true
-}
-
-// begin notes which run of which test begins.
-func (r *running) begin(step round.Step) {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	t := step.Test
-	r.state.Test, r.state.Unit, r.state.Run, r.state.Runs = t.ID, t.Unit, step.Run, step.Runs
-	r.state.Done, r.state.Rate, r.state.BlockBytes = 0, 0, 0
-	r.elapsed, r.moved = 0, 0
-	r.anew()
-}
-
-// tellEvery bounds how often progress is told; a simulated drive is quicker
-// than any eye.
-const tellEvery = 200 * time.Millisecond
-
-func (x *Rounds) tell(r *running) {
-	s := r.snapshot()
-	x.jobs.Tell(bench.Event{Type: bench.MeasuringEvent, Job: s.Job, Data: s})
-}
-
-// percent turns a share into %, and NaN into nothing.
-func percent(share float64) *float64 {
-	if math.IsNaN(share) {
-		return nil
-	}
-	pct := share * 100
-	return &pct
-}
-
-// keepRun stores a run. A finished one is kept even if the round is being
-// cancelled.
-func (x *Rounds) keepRun(ctx context.Context, r *running, run *job.Run) error {
-	run.Sitting = r.state.Sitting
-	ctx = context.WithoutCancel(ctx)
-	kept := r.snapshot().Kept
-	_, err := x.jobs.ChangeWith(ctx, nil, r.state.Job, func(ch *bench.Change, j *job.Job) error {
-		if err := bench.AddRun(j, *run, x.jobs.Now()); err != nil {
-			return err
-		}
-		x.noteBattery(j, r)
-		if run.Kept() {
-			r.mu.Lock()
-			r.state.Kept++
-			r.mu.Unlock()
-		}
-		return x.note(ctx, ch, r)
-	})
-	if err != nil {
-		if run.Kept() {
-			r.mu.Lock()
-			r.state.Kept = kept
-			r.mu.Unlock()
-		}
-		return err
-	}
-	x.tell(r)
-	return nil
-}
-
-// noteBattery notes how full the battery of this computer was as measuring in a sitting
-// began, and how full it is now: one that empties on mains hangs on a weak charger.
-func (x *Rounds) noteBattery(j *job.Job, r *running) {
-	s := j.Sitting(r.state.Sitting)
-	if s == nil || r.battery == nil {
-		return
-	}
-	if now, ok := x.battery(); ok {
-		c := &s.Conditions
-		if c.BatteryFromPct == nil {
-			c.BatteryFromPct = r.battery
-		}
-		c.BatteryToPct = &now
-	}
 }
 
 // Measuring returns the last round of a job, or nil.
@@ -770,6 +352,13 @@ func (x *Rounds) Measuring(ctx context.Context, jobID string) (*Measuring, error
 	return m, nil
 }
 
+// another refuses a round while another runs.
+func another(id string) *bench.Refusal {
+	c := bench.Refuse(bench.Conflict, id)
+	c.Kept, c.Do = message.Tell("the-one-that-runs"), message.Tell("wait-for-it-or")
+	return c
+}
+
 // patience is how long a cancelled round may take to remove its test file; a drive
 // that hangs takes for ever.
 const patience = 20 * time.Second
@@ -783,31 +372,20 @@ func (x *Rounds) Cancel(ctx context.Context, ch *bench.Change, jobID string) (*M
 	x.mu.Lock()
 	r := x.last[jobID]
 	x.mu.Unlock()
-	if r == nil || r.snapshot().State != Running {
+	if !r.runs() {
 		c := bench.Refuse(bench.Conflict, "nothing-is-being-measured")
 		c.Kept = message.Tell("the-runs-that-were")
 		return nil, c
 	}
-	if r.steps != nil {
-		if err := x.withdraw(ctx, ch, r); err != nil {
-			return nil, err
-		}
-	} else {
-		r.cancel()
+	if err := r.by.stop(ctx, ch, r); err != nil {
+		return nil, err
 	}
 	ctx, stop := context.WithTimeout(ctx, patience)
 	defer stop()
 	select {
 	case <-r.ended:
 	case <-ctx.Done():
-		if r.steps != nil {
-			c := bench.Refuse(bench.Conflict, "the-probe-has-not")
-			c.Kept, c.Do = message.Tell("the-runs-that-were"), message.Tell("it-stops-as-soon")
-			return nil, c
-		}
-		c := bench.Refuse(bench.Conflict, "the-drive-does-not")
-		c.Kept, c.Do = message.Tell("the-runs-that-were"), message.Tell("give-it-a-minute")
-		return nil, c
+		return nil, r.by.silent()
 	}
 	return r.snapshot(), nil
 }

@@ -156,7 +156,7 @@ func TestTheFolderIsNotedBeforeTheFileIsMade(t *testing.T) {
 		there, err := os.ReadDir(dir)
 		assert.NoError(t, err)
 		assert.Empty(t, there)
-	}}, measuring.Options{})
+	}}, d.Probes, measuring.Options{})
 	_, err := rounds.Measure(t.Context(), nil, id, measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 1})
 	require.NoError(t, err)
 	_, err = rounds.Wait(t.Context(), id)

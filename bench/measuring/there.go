@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"nowthen/bench"
+	"nowthen/bench/probes"
 	"nowthen/core/catalogue"
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
@@ -15,35 +16,35 @@ import (
 	"nowthen/core/order"
 	"nowthen/core/plan"
 	"nowthen/core/round"
+	"nowthen/core/words"
 	"nowthen/store"
 )
 
-// Probes are the probes on whose computers rounds can be run.
-type Probes interface {
-	// Give gives a probe an order, within the change of the context; Wake lets it look.
-	Give(ctx context.Context, ch *bench.Change, jobID, id string, o order.Order) error
-	Wake(id string)
-	// Withdraw takes an order back, and tells whether the probe will say how it ended.
-	Withdraw(ctx context.Context, ch *bench.Change, id, orderID string) (answers bool, err error)
-	// Ordered is what a probe has to measure, or nil.
-	Ordered(ctx context.Context, id string) (*order.Order, error)
-	// At says which simulated computer a probe's is ("" for a real one), and in which setup it is
-	// now, "" where that is not known.
-	At(ctx context.Context, jobID, id string) (simulated, setup string, err error)
-	// Holding is the folder in which the drive of a setup is measured, the chosen one or where it is mounted; ok is
-	// false where another drive holds it, or the drive isn't in that computer.
-	Holding(ctx context.Context, jobID, id, setup, chosen string) (dir string, ok bool, err error)
+// there carries a round out through a probe, on the probe's computer.
+type there struct{ rounds *Rounds }
+
+func (t there) stop(ctx context.Context, ch *bench.Change, r *running) error {
+	m := r.snapshot()
+	answers, err := t.rounds.probes.Withdraw(ctx, ch, m.Probe, r.id)
+	if err != nil {
+		return fmt.Errorf("taking the order back: %w", err)
+	}
+	if answers {
+		return nil
+	}
+	// It is away. What it has finished comes when it is back.
+	return t.rounds.endThere(ctx, ch, r, order.Ended{Order: r.id, State: order.Cancelled})
 }
 
-// On says by which probes rounds can be run on other computers.
-func (x *Rounds) On(p Probes) { x.probes = p }
+func (there) silent() *bench.Refusal {
+	c := bench.Refuse(bench.Conflict, "the-probe-has-not")
+	c.Kept, c.Do = message.Tell("the-runs-that-were"), message.Tell("it-stops-as-soon")
+	return c
+}
 
 // measureThere gives a probe a round. Rounds on several computers do not disturb each other.
 func (x *Rounds) measureThere(ctx context.Context, ch *bench.Change, jobID string, j *job.Job, s *job.Sitting,
 	in MeasureRequest) (*Measuring, error) {
-	if x.probes == nil {
-		return nil, bench.Refuse(bench.Missing, "there-is-no-such-probe")
-	}
 	name, _, err := x.probes.At(ctx, jobID, in.Probe)
 	if err != nil {
 		return nil, err
@@ -76,17 +77,12 @@ func (x *Rounds) measureThere(ctx context.Context, ch *bench.Change, jobID strin
 
 // give gives an order to its probe, and notes the round.
 func (x *Rounds) give(ctx context.Context, ch *bench.Change, o order.Order, m Measuring) (*Measuring, error) {
-	r := roundOf(&o, m)
-	for _, n := range o.Wanted {
-		r.state.Of += n
-	}
+	r := x.roundOf(&o, m)
 	x.mu.Lock()
 	before := x.last[m.Job]
 	if before.runs() {
 		x.mu.Unlock()
-		c := bench.Refuse(bench.Conflict, "a-round-of-this")
-		c.Kept, c.Do = message.Tell("the-one-that-runs"), message.Tell("wait-for-it-or")
-		return nil, c
+		return nil, another("a-round-of-this")
 	}
 	x.last[m.Job] = r
 	x.mu.Unlock()
@@ -243,9 +239,6 @@ func sought(j *job.Job, sitting, test string) (*job.Sitting, *job.Test, error) {
 // was said, or as runs are missing. A probe on whose computer another side's drive is fitted is refused.
 func (x *Rounds) there(ctx context.Context, jobID string, j *job.Job, s *job.Sitting, t *job.Test, probe string,
 	runs int) (simulated string, n int, err error) {
-	if x.probes == nil {
-		return "", 0, bench.Refuse(bench.Missing, "there-is-no-such-probe")
-	}
 	name, setup, err := x.probes.At(ctx, jobID, probe)
 	if err != nil {
 		return "", 0, err
@@ -272,17 +265,15 @@ func otherDrive() error {
 }
 
 // roundOf is a round on a probe's computer, by its order.
-func roundOf(o *order.Order, m Measuring) *running {
-	r := &running{id: o.ID, cancel: func() {}, ended: make(chan struct{}), state: m,
-		steps: round.Steps(o.Tests, o.Wanted)}
-	r.begin(r.steps[min(o.Skip, len(r.steps)-1)])
-	return r
+func (x *Rounds) roundOf(o *order.Order, m Measuring) *running {
+	steps := round.Steps(o.Tests, o.Wanted)
+	return begun(o.ID, there{x}, m, steps, min(o.Skip, len(steps)-1))
 }
 
 // resume goes on with a round on a probe's computer that ran when this program ended: the
 // probe goes on all the same. It tells whether the probe still has the order.
 func (x *Rounds) resume(ctx context.Context, id string, m Measuring) (bool, error) {
-	if m.Probe == "" || x.probes == nil {
+	if m.Probe == "" {
 		return false, nil
 	}
 	o, err := x.probes.Ordered(ctx, m.Probe)
@@ -295,8 +286,7 @@ func (x *Rounds) resume(ctx context.Context, id string, m Measuring) (bool, erro
 	if o == nil || o.ID != id {
 		return false, nil
 	}
-	m.Points = []LivePoint{}
-	r := roundOf(o, m)
+	r := x.roundOf(o, m)
 	x.mu.Lock()
 	x.last[m.Job] = r
 	x.mu.Unlock()
@@ -307,35 +297,57 @@ func (x *Rounds) resume(ctx context.Context, id string, m Measuring) (bool, erro
 func (x *Rounds) ordered(jobID, orderID string) *running {
 	x.mu.Lock()
 	defer x.mu.Unlock()
-	if r := x.last[jobID]; r != nil && r.steps != nil && r.id == orderID {
+	if r := x.last[jobID]; r != nil && r.id == orderID {
 		return r
 	}
 	return nil
 }
 
-// Progressed hears how far a probe is.
-func (x *Rounds) Progressed(jobID string, p order.Progress) {
+// Work waits for something that a probe is to do; see [probes.Probes.Work].
+func (x *Rounds) Work(ctx context.Context, probe, doing string) (*order.Order, error) {
+	for {
+		o, err := x.probes.Work(ctx, probe, doing)
+		if err != nil || o == nil || o.Kind != order.Stop || doing != "" {
+			return o, err
+		}
+		// It was withdrawn before the probe took it up, or while it was away.
+		if err := x.Ended(ctx, probe, order.Ended{Order: o.ID, State: order.Cancelled}); err != nil {
+			return nil, err
+		}
+	}
+}
+
+// Progressed hears how far a probe is with its order.
+func (x *Rounds) Progressed(ctx context.Context, probe, jobID string, p order.Progress) error {
+	if checks, err := x.probes.Progressed(ctx, probe, p); checks || err != nil {
+		return err
+	}
+	x.progressed(jobID, p)
+	return nil
+}
+
+// Signed hears the last sign of a computer before it restarts, or the first after it, and answers
+// with the bench's clock.
+func (x *Rounds) Signed(jobID string, s order.Sign) *order.Clock {
+	c := x.probes.Time()
+	p := order.Progress{Order: s.Order, Step: s.Step}
+	if s.Leaving {
+		p.Waiting = words.Restarting
+	}
+	x.progressed(jobID, p)
+	return c
+}
+
+func (x *Rounds) progressed(jobID string, p order.Progress) {
 	r := x.ordered(jobID, p.Order)
 	if !r.runs() || p.Step < 0 || p.Step >= len(r.steps) {
 		return
 	}
-	step := r.steps[p.Step]
-	r.mu.Lock()
-	other := r.state.Test != step.Test.ID || r.state.Run != step.Run || r.at != p.Step
-	r.at = p.Step
-	r.mu.Unlock()
-	if other {
-		r.begin(step)
+	if r.under() != p.Step {
+		r.begin(p.Step)
 	}
-	left := 0.0
-	for _, s := range r.steps[p.Step:] {
-		left += round.Seconds(s.Test)
-	}
-	r.mu.Lock()
-	waits := p.Waiting != "" || r.state.Waiting != ""
-	r.state.Waiting = p.Waiting
-	r.mu.Unlock()
-	if p.Waiting == "" && r.progress(step.Test, left, p.Engine()) || waits {
+	waits := r.waits(p.Waiting)
+	if p.Waiting == "" && r.progress(p.Step, p.Engine()) || waits {
 		x.tell(r)
 	}
 }
@@ -343,9 +355,23 @@ func (x *Rounds) Progressed(jobID string, p order.Progress) {
 // errThere says that a run is in the job already.
 var errThere = errors.New("the run is there already")
 
-// Finished keeps a run of a probe, whether its round still runs or not, and does along with
-// it what goes along. One that is there already is kept once.
-func (x *Rounds) Finished(ctx context.Context, jobID string, res order.Result,
+// Finished keeps a run that a probe has finished, whether its round still runs or not. One that is
+// there already is kept
+// once; one that no order asked for waits until a technician accepts it.
+func (x *Rounds) Finished(ctx context.Context, probe, jobID string, res order.Result) (err error) {
+	if res.Run.At, err = x.probes.Ours(ctx, probe, res.Run.At); err != nil {
+		return err
+	}
+	err = x.finished(ctx, jobID, res, func(ch *bench.Change) error { return x.probes.Came(ctx, ch, probe, &res) })
+	var why probes.UnaskedError
+	if errors.As(err, &why) {
+		return x.apart(ctx, jobID, probe, string(why), res)
+	}
+	return err
+}
+
+// finished keeps a run, and does along with it, in the same change, what goes along.
+func (x *Rounds) finished(ctx context.Context, jobID string, res order.Result,
 	along func(ch *bench.Change) error) error {
 	run, r := res.Run, x.ordered(jobID, res.Order)
 	counted := false
@@ -387,8 +413,8 @@ func (x *Rounds) Finished(ctx context.Context, jobID string, res order.Result,
 	return err
 }
 
-// Apart keeps a run of a probe that no order asked for until a technician accepts it.
-func (x *Rounds) Apart(ctx context.Context, jobID, probe, why string, res order.Result) error {
+// apart keeps a run of a probe that no order asked for until a technician accepts it.
+func (x *Rounds) apart(ctx context.Context, jobID, probe, why string, res order.Result) error {
 	run := res.Run
 	_, err := x.jobs.Change(ctx, nil, jobID, func(j *job.Job) error {
 		t := j.Test(run.Test)
@@ -404,13 +430,6 @@ func (x *Rounds) Apart(ctx context.Context, jobID, probe, why string, res order.
 		return bench.Wait(j, job.WaitingRun{From: job.FromProbe, Of: probe, At: x.jobs.Now(), Why: why, Run: run})
 	})
 	return err
-}
-
-// count notes further runs that are on disk.
-func (r *running) count(n int) {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	r.state.Kept += n
 }
 
 // maxID is how long the id of a run is at most.
@@ -442,47 +461,30 @@ func checkRun(t *job.Test, run *job.Run) error {
 }
 
 // Ended hears how a probe's order ended.
-func (x *Rounds) Ended(ctx context.Context, ch *bench.Change, jobID string, e order.Ended) error {
-	r := x.ordered(jobID, e.Order)
-	if !r.runs() {
+func (x *Rounds) Ended(ctx context.Context, probe string, e order.Ended) error {
+	jobID, err := x.probes.Ended(ctx, probe, e)
+	if err != nil || jobID == "" {
+		return err
+	}
+	if r := x.ordered(jobID, e.Order); r.runs() {
+		return x.endThere(ctx, nil, r, e)
+	}
+	return nil
+}
+
+func (x *Rounds) endThere(ctx context.Context, ch *bench.Change, r *running, e order.Ended) error {
+	state, why := Failed, errors.New(e.Error)
+	switch e.State {
+	case order.Done:
+		state, why = Done, nil
+	case order.Cancelled:
+		state, why = Cancelled, nil
+	}
+	if !r.end(state, e.Cleared, why) {
 		return nil
 	}
-	r.end(e)
+	close(r.ended)
 	err := x.note(context.WithoutCancel(ctx), ch, r)
 	x.tell(r)
 	return err
-}
-
-// end notes how a round on a probe's computer ended.
-func (r *running) end(e order.Ended) {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	if r.state.State != Running {
-		return
-	}
-	r.state.Laying, r.state.Waiting, r.state.LeftS, r.state.Cleared = false, "", 0, e.Cleared
-	switch e.State {
-	case order.Done:
-		r.state.State = Done
-	case order.Cancelled:
-		r.state.State = Cancelled
-	default:
-		r.state.State = Failed
-		r.state.Refusal = measuringRefusal(errors.New(e.Error), r.state.Kept)
-	}
-	close(r.ended)
-}
-
-// withdraw takes the order of a round back from its probe.
-func (x *Rounds) withdraw(ctx context.Context, ch *bench.Change, r *running) error {
-	m := r.snapshot()
-	answers, err := x.probes.Withdraw(ctx, ch, m.Probe, r.id)
-	if err != nil {
-		return fmt.Errorf("taking the order back: %w", err)
-	}
-	if answers {
-		return nil
-	}
-	// It is away. What it has finished comes when it is back.
-	return x.Ended(ctx, ch, m.Job, order.Ended{Order: r.id, State: order.Cancelled})
 }

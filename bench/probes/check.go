@@ -15,14 +15,6 @@ import (
 	"nowthen/core/sustained"
 )
 
-// Findings is who keeps what was found of a job's new drive. digest is that of the drive's serial
-// number, "" where the probe does not
-// know it.
-type Findings interface {
-	Hold(ctx context.Context, jobID, digest string, r capacity.Result, simulated bool) error
-	Sustain(ctx context.Context, jobID, digest string, s job.Sustained) error
-}
-
 // Checking is a look at the new drive that a probe was asked for.
 type Checking struct {
 	Order string     `json:"order"`
@@ -196,11 +188,7 @@ func (x *Probes) checks(ctx context.Context, id string, p order.Progress) (bool,
 	if known || other {
 		return known, nil
 	}
-	row, err := x.store.Probe(ctx, id)
-	if err != nil {
-		return false, err
-	}
-	r, err := read(row)
+	r, err := x.stored(ctx, id)
 	if err != nil {
 		return false, err
 	}
@@ -231,36 +219,37 @@ func (x *Probes) shownCheck(r *record) *Shown {
 	return s
 }
 
-// Checked keeps what a probe found of the new drive. The same again changes nothing.
-func (x *Probes) Checked(ctx context.Context, id string, c order.Checked) error {
+// Found is what a probe found of the new drive of a job: what a check of its capacity gave, or one of its sustained
+// writing. SerialDigest is "" where the probe does not know the drive's serial number.
+type Found struct {
+	Job, SerialDigest string
+	Simulated         bool
+	Held              *capacity.Result
+	Sustained         *job.Sustained
+}
+
+// Checked takes what a probe found of the new drive, by the bench's clock and with what the technician said of it.
+func (x *Probes) Checked(ctx context.Context, id string, c order.Checked) (*Found, error) {
 	if err := c.Check(); err != nil {
-		return bench.Because(bench.Invalid, err)
+		return nil, bench.Because(bench.Invalid, err)
 	}
-	row, err := x.store.Probe(ctx, id)
+	r, err := x.stored(ctx, id)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	r, err := read(row)
-	if err != nil {
-		return err
-	}
-	if c.Held != nil {
-		err = x.findings.Hold(ctx, r.Job, c.SerialDigest, *c.Held, r.Simulated != "")
-	} else {
+	f := &Found{Job: r.Job, SerialDigest: c.SerialDigest, Simulated: r.Simulated != "", Held: c.Held}
+	if c.Held == nil {
 		s := *c.Sustained
-		s.ID, s.At, s.Simulated = c.Order, r.ours(s.At, x.jobs.Now()), s.Simulated || r.Simulated != ""
+		s.ID, s.At, s.Simulated = c.Order, r.ours(s.At, x.jobs.Now()), s.Simulated || f.Simulated
 		if said := r.Checking; said != nil && said.Order == c.Order {
 			s.HeatSink, s.RoomC = said.HeatSink, said.RoomC
 			if s.Graphics == nil {
 				s.Graphics = said.Graphics // else it was seen
 			}
 		}
-		err = x.findings.Sustain(ctx, r.Job, c.SerialDigest, s)
+		f.Sustained = &s
 	}
-	if err != nil {
-		return fmt.Errorf("keeping what was found of the drive: %w", err)
-	}
-	return nil
+	return f, nil
 }
 
 // ours is a moment of a probe's clock by the bench's.

@@ -32,7 +32,7 @@ func TestARunThatNobodyOrdered(t *testing.T) {
 			id := open(t, d)
 			probe := joins(t, d, id, "m")
 			o := begins(t, d, id, probe)
-			require.NoError(t, d.Probes.Finished(t.Context(), probe, id, result(o, 0)))
+			require.NoError(t, d.Rounds.Finished(t.Context(), probe, id, result(o, 0)))
 			_, err := d.Sittings.Sit(t.Context(), nil, id, "then", bench.Conditions{})
 			require.NoError(t, err)
 			r := result(o, 1)
@@ -41,7 +41,7 @@ func TestARunThatNobodyOrdered(t *testing.T) {
 				r.Run.Phases = nil
 			}
 			for range 2 { // said again, it waits once
-				require.NoError(t, d.Probes.Finished(t.Context(), probe, id, r))
+				require.NoError(t, d.Rounds.Finished(t.Context(), probe, id, r))
 			}
 			v, err := d.Jobs.View(t.Context(), id)
 			require.NoError(t, err)
@@ -59,7 +59,7 @@ func TestARunThatNobodyOrdered(t *testing.T) {
 			assert.NotNil(t, v.Job.Run(r.Run.ID))
 			_, err = d.Sittings.Accept(t.Context(), nil, id, r.Run.ID)
 			desktest.Refusal(t, err, bench.Missing)
-			require.NoError(t, d.Probes.Finished(t.Context(), probe, id, r), "and once more it changes nothing")
+			require.NoError(t, d.Rounds.Finished(t.Context(), probe, id, r), "and once more it changes nothing")
 			v, err = d.Jobs.View(t.Context(), id)
 			require.NoError(t, err)
 			assert.Len(t, v.Job.Runs, 2)
@@ -80,10 +80,10 @@ func TestARunAfterTheHandBack(t *testing.T) {
 		return nil
 	})
 	require.NoError(t, err)
-	require.NoError(t, d.Probes.Finished(t.Context(), probe, id, result(o, 0)))
+	require.NoError(t, d.Rounds.Finished(t.Context(), probe, id, result(o, 0)))
 	r := result(o, 1)
 	r.Order = "made-up"
-	require.NoError(t, d.Probes.Finished(t.Context(), probe, id, r))
+	require.NoError(t, d.Rounds.Finished(t.Context(), probe, id, r))
 	v, err := d.Jobs.View(t.Context(), id)
 	require.NoError(t, err)
 	assert.Len(t, v.Job.Runs, 1)

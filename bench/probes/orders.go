@@ -2,7 +2,6 @@ package probes
 
 import (
 	"context"
-	"errors"
 	"slices"
 	"time"
 
@@ -11,7 +10,6 @@ import (
 	"nowthen/core/job"
 	"nowthen/core/message"
 	"nowthen/core/order"
-	"nowthen/core/words"
 )
 
 // Give gives a probe an order to measure. It is part of the change that the context is
@@ -59,11 +57,7 @@ func (x *Probes) Withdraw(ctx context.Context, ch *bench.Change, id, orderID str
 
 // Ordered is the order that a probe has, or nil.
 func (x *Probes) Ordered(ctx context.Context, id string) (*order.Order, error) {
-	p, err := x.store.Probe(ctx, id)
-	if err != nil {
-		return nil, err
-	}
-	r, err := read(p)
+	r, err := x.stored(ctx, id)
 	if err != nil {
 		return nil, err
 	}
@@ -71,7 +65,8 @@ func (x *Probes) Ordered(ctx context.Context, id string) (*order.Order, error) {
 }
 
 // Work waits for something that a probe is to do, until the context ends, and returns nil
-// where nothing was there. doing is the order that the probe works on, "" where none.
+// where nothing was there. doing is the order that the probe works on, "" where none. Of an order that was withdrawn
+// comes a stop, also where the probe has not taken it up.
 func (x *Probes) Work(ctx context.Context, id, doing string) (*order.Order, error) {
 	for {
 		x.mu.Lock()
@@ -85,11 +80,7 @@ func (x *Probes) Work(ctx context.Context, id, doing string) (*order.Order, erro
 			return &o, nil
 		}
 		x.mu.Unlock()
-		p, err := x.store.Probe(context.WithoutCancel(ctx), id)
-		if err != nil {
-			return nil, err
-		}
-		r, err := read(p)
+		r, err := x.stored(context.WithoutCancel(ctx), id)
 		if err != nil {
 			return nil, err
 		}
@@ -98,11 +89,7 @@ func (x *Probes) Work(ctx context.Context, id, doing string) (*order.Order, erro
 			return &order.Order{ID: doing, Kind: order.Stop}, nil
 		case doing != "":
 		case o != nil && r.Stop:
-			// It was withdrawn before the probe took it up, or while it was away.
-			if err := x.Ended(ctx, id, order.Ended{Order: o.ID, State: order.Cancelled}); err != nil {
-				return nil, err
-			}
-			continue
+			return &order.Order{ID: o.ID, Kind: order.Stop}, nil
 		case o != nil:
 			return o, nil
 		case r.Leaving:
@@ -116,94 +103,72 @@ func (x *Probes) Work(ctx context.Context, id, doing string) (*order.Order, erro
 	}
 }
 
-// Progressed hears how far a probe is with its order.
-func (x *Probes) Progressed(ctx context.Context, id, jobID string, p order.Progress) error {
+// Progressed hears how far a probe is with a check of the new drive. It is none where the order is another.
+func (x *Probes) Progressed(ctx context.Context, id string, p order.Progress) (checks bool, err error) {
 	if err := p.Check(); err != nil {
-		return bench.Because(bench.Invalid, err)
+		return false, bench.Because(bench.Invalid, err)
 	}
-	if is, err := x.checks(ctx, id, p); is || err != nil {
-		return err // a page that shows it asks for it
-	}
-	x.rounds.Progressed(jobID, p)
-	return nil
+	return x.checks(ctx, id, p) // a page that shows it asks for it
 }
 
-// Signed hears the last sign of a computer before it restarts, or the first after it, and answers
-// with the bench's clock.
-func (x *Probes) Signed(jobID string, s order.Sign) *order.Clock {
-	c := &order.Clock{Now: time.Now(), Steady: time.Since(x.begun).Seconds(), Start: x.start}
-	p := order.Progress{Order: s.Order, Step: s.Step}
-	if s.Leaving {
-		p.Waiting = words.Restarting
-	}
-	x.rounds.Progressed(jobID, p)
-	return c
+// Time is the bench's clock.
+func (x *Probes) Time() *order.Clock {
+	return &order.Clock{Now: time.Now(), Steady: time.Since(x.begun).Seconds(), Start: x.start}
 }
 
 // sameTime is how far the clocks of two computers lie apart that agree.
 const sameTime = 2 * time.Second
 
-// Finished takes a run that a probe has finished, and notes how far its order is.
-func (x *Probes) Finished(ctx context.Context, id, jobID string, res order.Result) error {
-	p, err := x.store.Probe(ctx, id)
+// Ours is a moment of a probe's clock by the bench's: the order of a side's runs and sittings hangs on it.
+func (x *Probes) Ours(ctx context.Context, id string, at time.Time) (time.Time, error) {
+	if at.IsZero() {
+		return at, nil
+	}
+	r, err := x.stored(ctx, id)
 	if err != nil {
-		return err
+		return at, err
 	}
-	r, err := read(p)
-	if err != nil {
-		return err
-	}
-	// When it was, is told by the bench's clock: the order of a side's runs and sittings hangs
-	// on it.
-	if !res.Run.At.IsZero() {
-		res.Run.At = r.ours(res.Run.At, x.jobs.Now())
-	}
-	var why unaskedError
-	err = x.rounds.Finished(ctx, jobID, res, func(ch *bench.Change) error {
-		return x.change(ctx, ch, id, func(r *record) error {
-			if why := r.unasked(&res); why != "" { // looked at within the change: another run may have come just now
-				return unaskedError(why)
-			}
-			r.came(&res)
-			if r.Order != nil && r.Order.ID == res.Order {
-				r.Order.Skip = max(r.Order.Skip, res.Step+1)
-			}
-			return nil
-		})
-	})
-	if errors.As(err, &why) {
-		return x.rounds.Apart(ctx, jobID, id, string(why), res)
-	}
-	return err
+	return r.ours(at, x.jobs.Now()), nil
 }
 
-// unaskedError says why nobody asked for a run.
-type unaskedError string
+// Came notes within a change that a run of a probe's order has come, and how far the order is. A run that nobody asked
+// for is an [UnaskedError].
+func (x *Probes) Came(ctx context.Context, ch *bench.Change, id string, res *order.Result) error {
+	return x.change(ctx, ch, id, func(r *record) error {
+		if why := r.unasked(res); why != "" { // looked at within the change: another run may have come just now
+			return UnaskedError(why)
+		}
+		r.came(res)
+		if r.Order != nil && r.Order.ID == res.Order {
+			r.Order.Skip = max(r.Order.Skip, res.Step+1)
+		}
+		return nil
+	})
+}
 
-func (e unaskedError) Error() string { return string(e) }
+// UnaskedError says why nobody asked for a run.
+type UnaskedError string
 
-// Ended hears how an order ended.
-func (x *Probes) Ended(ctx context.Context, id string, e order.Ended) error {
+func (e UnaskedError) Error() string { return string(e) }
+
+// Ended hears how an order ended, and tells whose job it was; "" where that was heard before.
+func (x *Probes) Ended(ctx context.Context, id string, e order.Ended) (jobID string, err error) {
 	if err := e.Check(); err != nil {
-		return bench.Because(bench.Invalid, err)
+		return "", bench.Because(bench.Invalid, err)
 	}
-	jobID, mine := "", false
 	if err := x.change(ctx, nil, id, func(r *record) error {
-		jobID = r.Job
-		if mine = r.Order != nil && r.Order.ID == e.Order; mine {
+		if r.Order != nil && r.Order.ID == e.Order {
+			jobID = r.Job
 			r.Order, r.Stop = nil, false
 			r.checked(e)
 		}
 		return nil
-	}); err != nil {
-		return err
-	}
-	if !mine {
-		return nil // it was heard before
+	}); err != nil || jobID == "" {
+		return "", err
 	}
 	x.wake(id) // it may ask for more already
 	x.tell(jobID)
-	return x.rounds.Ended(ctx, nil, jobID, e)
+	return jobID, nil
 }
 
 // lookingFor is how long a probe has to look at its computer.

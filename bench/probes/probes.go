@@ -33,31 +33,15 @@ type Store interface {
 	Probes(ctx context.Context, jobID string, all bool) ([]*store.Probe, error)
 }
 
-// Rounds is who asked for what a probe measures.
-type Rounds interface {
-	// Progressed hears how far an order is.
-	Progressed(jobID string, p order.Progress)
-	// Finished keeps a run of a probe, and does with it, in the same change, what goes
-	// along. One that is there already is kept once.
-	Finished(ctx context.Context, jobID string, r order.Result, along func(ch *bench.Change) error) error
-	// Apart keeps a run that no order asked for until a technician accepts it.
-	Apart(ctx context.Context, jobID, probe, why string, r order.Result) error
-	// Ended hears how an order ended.
-	Ended(ctx context.Context, ch *bench.Change, jobID string, e order.Ended) error
-}
-
 // awayAfter is how long nothing is heard of a probe that is said to be away. It asks for work
 // more often.
 const awayAfter = 45 * time.Second
 
 // Probes are those that have joined.
 type Probes struct {
-	jobs   *bench.Jobs
-	store  Store
-	log    *slog.Logger
-	rounds Rounds
-	// findings keeps what was found of new drives.
-	findings Findings
+	jobs  *bench.Jobs
+	store Store
+	log   *slog.Logger
 	// begun is when this program was started, and start names that, for those who ask its clock twice.
 	begun time.Time
 	start string
@@ -82,16 +66,13 @@ type live struct {
 	progress order.Progress
 }
 
-// New returns the probes of a bench. Nobody hears what they measure before [Probes.ReportTo].
+// New returns the probes of a bench.
 func New(jobs *bench.Jobs, s Store, log *slog.Logger) *Probes {
 	if log == nil {
 		log = slog.New(slog.DiscardHandler)
 	}
 	return &Probes{jobs: jobs, store: s, log: log, live: map[string]*live{}, begun: time.Now(), start: bench.NewID()}
 }
-
-// ReportTo says who hears what probes measure, and what they find of new drives.
-func (x *Probes) ReportTo(r Rounds, f Findings) { x.rounds, x.findings = r, f }
 
 // record is a probe as it is stored.
 type record struct {
@@ -170,6 +151,15 @@ func read(p *store.Probe) (*record, error) {
 	}
 	r.Token, r.Gone = p.Token, p.Gone
 	return r, nil
+}
+
+// stored is a probe as it is stored.
+func (x *Probes) stored(ctx context.Context, id string) (*record, error) {
+	p, err := x.store.Probe(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	return read(p)
 }
 
 // save stores the probe.

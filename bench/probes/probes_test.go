@@ -63,7 +63,7 @@ func begins(t *testing.T, d *desk.Desk, id, probe string) *order.Order {
 	_, err := d.Rounds.Measure(t.Context(), nil, id,
 		measuring.MeasureRequest{Sitting: "s1", Probe: probe, Tests: []string{"t-long-read"}, Runs: 2})
 	require.NoError(t, err)
-	o, err := d.Probes.Work(t.Context(), probe, "")
+	o, err := d.Rounds.Work(t.Context(), probe, "")
 	require.NoError(t, err)
 	require.Equal(t, order.Measure, o.Kind)
 	assert.Equal(t, "/", o.Dir, "where the drive under test is mounted")
@@ -132,11 +132,11 @@ func TestAComputerThatJoinsAgain(t *testing.T) {
 	id := open(t, d)
 	probe := joins(t, d, id, "m")
 	o := begins(t, d, id, probe)
-	require.NoError(t, d.Probes.Finished(t.Context(), probe, id, result(o, 0)))
+	require.NoError(t, d.Rounds.Finished(t.Context(), probe, id, result(o, 0)))
 	assert.Equal(t, probe, joins(t, d, id, "m"))
 	assert.NotEqual(t, probe, joins(t, d, id, "other"))
 	assert.NotEqual(t, joins(t, d, id, ""), joins(t, d, id, ""), "what nothing tells apart is not taken for one")
-	again, err := d.Probes.Work(t.Context(), probe, "")
+	again, err := d.Rounds.Work(t.Context(), probe, "")
 	require.NoError(t, err)
 	assert.Equal(t, o.ID, again.ID)
 	assert.Equal(t, 1, again.Skip, "what it has finished it does not do again")
@@ -149,7 +149,7 @@ func TestRunsAreKeptOnce(t *testing.T) {
 	o := begins(t, d, id, probe)
 	var all sync.WaitGroup
 	for range 8 { // a repeat can overtake its first
-		all.Go(func() { assert.NoError(t, d.Probes.Finished(context.Background(), probe, id, result(o, 0))) })
+		all.Go(func() { assert.NoError(t, d.Rounds.Finished(context.Background(), probe, id, result(o, 0))) })
 	}
 	all.Wait()
 	v, err := d.Jobs.View(t.Context(), id)
@@ -170,7 +170,7 @@ func TestRunsAreKeptOnce(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			r := result(o, 1)
 			spoil(&r)
-			assert.Error(t, d.Probes.Finished(t.Context(), probe, id, r))
+			assert.Error(t, d.Rounds.Finished(t.Context(), probe, id, r))
 		})
 	}
 	v, err = d.Jobs.View(t.Context(), id)
@@ -179,15 +179,15 @@ func TestRunsAreKeptOnce(t *testing.T) {
 
 	// What comes late, after the round is over and the computer is back with its owner, was
 	// measured all the same.
-	require.NoError(t, d.Probes.Ended(t.Context(), probe,
+	require.NoError(t, d.Rounds.Ended(t.Context(), probe,
 		order.Ended{Order: o.ID, State: order.Failed, Error: "the cable fell out"}))
-	require.NoError(t, d.Probes.Ended(t.Context(), probe, order.Ended{Order: o.ID, State: order.Done}),
+	require.NoError(t, d.Rounds.Ended(t.Context(), probe, order.Ended{Order: o.ID, State: order.Done}),
 		"what was heard once stands")
 	m, err = d.Rounds.Measuring(t.Context(), id)
 	require.NoError(t, err)
 	assert.Equal(t, measuring.Failed, m.State)
 	assert.Contains(t, m.Refusal.Message, "The cable fell out")
-	require.NoError(t, d.Probes.Finished(t.Context(), probe, id, result(o, 1)))
+	require.NoError(t, d.Rounds.Finished(t.Context(), probe, id, result(o, 1)))
 	v, err = d.Jobs.View(t.Context(), id)
 	require.NoError(t, err)
 	assert.Len(t, v.Job.Runs, 2)
@@ -206,13 +206,13 @@ func TestAClockThatIsOff(t *testing.T) {
 	o := begins(t, d, id, probe)
 	r := result(o, 0)
 	r.Run.At = time.Now().Add(off - time.Minute)
-	require.NoError(t, d.Probes.Finished(t.Context(), probe, id, r))
+	require.NoError(t, d.Rounds.Finished(t.Context(), probe, id, r))
 	h.Now = time.Now().Add(24 * time.Hour)
 	_, err = d.Probes.Back(t.Context(), probe, h)
 	require.NoError(t, err)
 	r = result(o, 1)
 	r.Run.At = time.Now().Add(96 * time.Hour) // it was set once more since
-	require.NoError(t, d.Probes.Finished(t.Context(), probe, id, r))
+	require.NoError(t, d.Rounds.Finished(t.Context(), probe, id, r))
 	v, err := d.Jobs.View(t.Context(), id)
 	require.NoError(t, err)
 	assert.WithinDuration(t, time.Now().Add(-time.Minute), v.Job.Runs[0].At, 10*time.Second)
@@ -236,10 +236,10 @@ func TestCancel(t *testing.T) {
 		assert.NoError(t, err)
 		cancelled <- m
 	}()
-	stop, err := d.Probes.Work(t.Context(), probe, o.ID)
+	stop, err := d.Rounds.Work(t.Context(), probe, o.ID)
 	require.NoError(t, err)
 	assert.Equal(t, order.Order{ID: o.ID, Kind: order.Stop}, *stop)
-	require.NoError(t, d.Probes.Ended(t.Context(), probe,
+	require.NoError(t, d.Rounds.Ended(t.Context(), probe,
 		order.Ended{Order: o.ID, State: order.Cancelled, Cleared: "Test files removed."}))
 	m := <-cancelled
 	assert.Equal(t, []string{measuring.Cancelled, "Test files removed."}, []string{m.State, m.Cleared})
@@ -251,7 +251,7 @@ func TestARestartedBench(t *testing.T) {
 	id := open(t, d)
 	probe := joins(t, d, id, "m")
 	o := begins(t, d, id, probe)
-	require.NoError(t, d.Probes.Finished(t.Context(), probe, id, result(o, 0)))
+	require.NoError(t, d.Rounds.Finished(t.Context(), probe, id, result(o, 0)))
 	d = desk.New(s, desk.Options{})
 	require.NoError(t, d.Start(t.Context()))
 	m, err := d.Rounds.Measuring(t.Context(), id)
@@ -261,7 +261,7 @@ func TestARestartedBench(t *testing.T) {
 	m, err = d.Rounds.Cancel(t.Context(), nil, id)
 	require.NoError(t, err)
 	assert.Equal(t, measuring.Cancelled, m.State)
-	stop, err := d.Probes.Work(t.Context(), probe, o.ID)
+	stop, err := d.Rounds.Work(t.Context(), probe, o.ID)
 	require.NoError(t, err)
 	assert.Equal(t, order.Stop, stop.Kind, "it hears of it when it is back")
 	list, err := d.Probes.Dismiss(t.Context(), nil, id, probe)
@@ -276,7 +276,7 @@ func TestWorkIsWaitedFor(t *testing.T) {
 	probe := joins(t, d, id, "m")
 	ctx, stop := context.WithTimeout(t.Context(), 10*time.Millisecond)
 	defer stop()
-	o, err := d.Probes.Work(ctx, probe, "")
+	o, err := d.Rounds.Work(ctx, probe, "")
 	require.NoError(t, err)
 	assert.Nil(t, o)
 	_, err = d.Probes.Conditions(t.Context(), id, "nobody", "")
@@ -303,8 +303,8 @@ func TestRoundsOnSeveralComputers(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, measuring.Done, desktest.Measured(t, d, other).State)
 	for i := range 3 {
-		require.NoError(t, d.Probes.Finished(t.Context(), names[i], ids[i], result(orders[i], 0)))
-		require.NoError(t, d.Probes.Ended(t.Context(), names[i], order.Ended{Order: orders[i].ID, State: order.Done}))
+		require.NoError(t, d.Rounds.Finished(t.Context(), names[i], ids[i], result(orders[i], 0)))
+		require.NoError(t, d.Rounds.Ended(t.Context(), names[i], order.Ended{Order: orders[i].ID, State: order.Done}))
 	}
 	assert.Empty(t, d.Rounds.Active())
 }
@@ -344,7 +344,7 @@ func TestARoundMeasuresTheDriveOfTheFolder(t *testing.T) {
 	in.Dir = ""
 	_, err = d.Rounds.Measure(t.Context(), nil, id, in)
 	require.NoError(t, err)
-	o, err := d.Probes.Work(t.Context(), w.Probe, "")
+	o, err := d.Rounds.Work(t.Context(), w.Probe, "")
 	require.NoError(t, err)
 	assert.Equal(t, "/games", o.Dir)
 }

@@ -100,7 +100,7 @@ func (x *Swap) Own(ctx context.Context, jobID string, sizes map[int]int64) (*Way
 	if err != nil {
 		return nil, err
 	}
-	sides, err := x.facts(ctx, jobID)
+	sides, err := x.probes.Sides(ctx, jobID)
 	if err != nil {
 		return nil, err
 	}

@@ -44,7 +44,7 @@ func (x *Swap) Fitting(ctx context.Context, jobID string) (*Fitting, error) {
 	if v.Known, err = x.model(ctx, c); err != nil {
 		return nil, err
 	}
-	sides, err := x.facts(ctx, jobID)
+	sides, err := x.probes.Sides(ctx, jobID)
 	if err != nil {
 		return nil, err
 	}

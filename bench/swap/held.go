@@ -2,11 +2,13 @@ package swap
 
 import (
 	"context"
+	"fmt"
 
 	"nowthen/bench"
 	"nowthen/core/capacity"
 	"nowthen/core/job"
 	"nowthen/core/message"
+	"nowthen/core/order"
 )
 
 // Hold keeps whether the new drive holds what it says, as somebody imports it. What was kept before is replaced.
@@ -20,20 +22,21 @@ func (x *Swap) Sustain(ctx context.Context, ch *bench.Change, jobID string, in j
 	return x.sustain(ctx, ch, jobID, "", in)
 }
 
-// Findings keeps what a probe finds of new drives; digest is that of the drive's serial number, ""
-// where it is not known.
-type Findings struct{ *Swap }
-
-// Hold keeps whether a drive holds what it says.
-func (x Findings) Hold(ctx context.Context, jobID, digest string, in capacity.Result, simulated bool) error {
-	_, err := x.hold(ctx, nil, jobID, digest, in, simulated)
-	return err
-}
-
-// Sustain keeps how a drive held out.
-func (x Findings) Sustain(ctx context.Context, jobID, digest string, in job.Sustained) error {
-	_, err := x.sustain(ctx, nil, jobID, digest, in)
-	return err
+// Checked keeps what a probe found of the new drive. The same again changes nothing.
+func (x *Swap) Checked(ctx context.Context, probe string, c order.Checked) error {
+	f, err := x.probes.Checked(ctx, probe, c)
+	if err != nil {
+		return err
+	}
+	if f.Held != nil {
+		_, err = x.hold(ctx, nil, f.Job, f.SerialDigest, *f.Held, f.Simulated)
+	} else {
+		_, err = x.sustain(ctx, nil, f.Job, f.SerialDigest, *f.Sustained)
+	}
+	if err != nil {
+		return fmt.Errorf("keeping what was found of the drive: %w", err)
+	}
+	return nil
 }
 
 func (x *Swap) hold(ctx context.Context, ch *bench.Change, jobID, digest string, in capacity.Result,

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"nowthen/bench"
+	"nowthen/bench/probes"
 	"nowthen/core/checks"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
@@ -18,24 +19,12 @@ import (
 	"nowthen/store"
 )
 
-// Facts are what probes told of a job's computer, by the setup that it was in then.
-type Facts func(ctx context.Context, jobID string) (map[string]Told, error)
-
 // Heaviest are the folders that hold the most, as a probe told.
 type Heaviest struct {
 	At      time.Time      `json:"at"`
 	Bytes   int64          `json:"bytes"`
 	Largest []order.Folder `json:"largest"`
 	Refused string         `json:"refused"` // why it could not be looked
-}
-
-// Folders are what probes told of the largest folders of a job's computer, by the setup in whose drive they lie.
-type Folders func(ctx context.Context, jobID string) (map[string]Heaviest, error)
-
-// Told is what a probe told, and when.
-type Told struct {
-	hardware.Facts
-	At time.Time
 }
 
 // Store is what the swap needs of the store.
@@ -49,16 +38,13 @@ type Store interface {
 
 // Swap looks at the swap of a job.
 type Swap struct {
-	store   Store
-	jobs    *bench.Jobs
-	facts   Facts
-	folders Folders
+	store  Store
+	jobs   *bench.Jobs
+	probes *probes.Probes
 }
 
 // New returns the swaps of a bench.
-func New(jobs *bench.Jobs, s Store, facts Facts, folders Folders) *Swap {
-	return &Swap{s, jobs, facts, folders}
-}
+func New(jobs *bench.Jobs, s Store, p *probes.Probes) *Swap { return &Swap{s, jobs, p} }
 
 // Recover deletes what was to be kept until now.
 func (x *Swap) Recover(ctx context.Context) error {
@@ -94,7 +80,7 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 	if err != nil {
 		return nil, err
 	}
-	sides, err := x.facts(ctx, jobID)
+	sides, err := x.probes.Sides(ctx, jobID)
 	if err != nil {
 		return nil, err
 	}
@@ -155,7 +141,7 @@ func (x *Swap) Unfit(ctx context.Context, jobID, gate string) ([]string, error) 
 }
 
 // told is what the probe told with a setup's drive in the computer, nil where it has not.
-func told(sides map[string]Told, setup *job.Setup) *hardware.Facts {
+func told(sides map[string]probes.Told, setup *job.Setup) *hardware.Facts {
 	if setup == nil {
 		return nil
 	}
@@ -170,17 +156,17 @@ func told(sides map[string]Told, setup *job.Setup) *hardware.Facts {
 // drive that fails in the order in
 // which to copy them.
 func (x *Swap) heaviest(ctx context.Context, jobID, setup string, fails bool) (*Heaviest, error) {
-	folders, err := x.folders(ctx, jobID)
+	folders, err := x.probes.Folders(ctx, jobID)
 	if err != nil {
 		return nil, err
 	}
-	h, ok := folders[setup]
+	w, ok := folders[setup]
 	if !ok {
 		return nil, nil
 	}
-	h.Largest = append([]order.Folder{}, h.Largest...)
+	h := &Heaviest{At: w.At, Bytes: w.Bytes, Largest: append([]order.Folder{}, w.Largest...), Refused: w.Refused}
 	if fails {
 		h.Largest = rescue.First(h.Largest)
 	}
-	return &h, nil
+	return h, nil
 }

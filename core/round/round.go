@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"runtime/debug"
 	"slices"
 	"sync/atomic"
 	"time"
@@ -290,8 +291,58 @@ func (r *Round) within(ctx context.Context, limit time.Duration, do func(context
 	}
 }
 
-// Do runs a step as [Round.Run] runs a test, and marks a repeated run.
-func (r *Round) Do(ctx context.Context, s Step, tell func(drivetest.Progress)) (*job.Run, error) {
+// Along is what goes along with the steps of a round; nil members do nothing.
+type Along struct {
+	// Before is called before a step; its error ends the round.
+	Before func(at int, s Step) error
+	// Tell is told while a step runs.
+	Tell func(at int, s Step, p drivetest.Progress)
+	// Keep keeps a step's run, before the next begins; its error ends the round.
+	Keep func(at int, s Step, run *job.Run) error
+}
+
+// All runs steps in turn and closes the round. A run that an error of the drive ended is kept, too: it is a result. A
+// panic is a [PanicError].
+func (r *Round) All(ctx context.Context, steps []Step, a Along) (err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			err = &PanicError{p, debug.Stack()}
+		}
+		err = errors.Join(err, r.Close())
+	}()
+	for at, s := range steps {
+		if a.Before != nil {
+			if err := a.Before(at, s); err != nil {
+				return err
+			}
+		}
+		run, err := r.do(ctx, s, func(p drivetest.Progress) {
+			if a.Tell != nil {
+				a.Tell(at, s, p)
+			}
+		})
+		if run != nil && a.Keep != nil {
+			if unkept := a.Keep(at, s, run); unkept != nil {
+				return errors.Join(err, unkept)
+			}
+		}
+		if err != nil {
+			return fmt.Errorf("%s: %w", s.Test.Name, err)
+		}
+	}
+	return nil
+}
+
+// PanicError says that the measuring itself failed, not the drive.
+type PanicError struct {
+	Value any
+	Stack []byte
+}
+
+func (e *PanicError) Error() string { return fmt.Sprintf("the measuring itself failed: %v", e.Value) }
+
+// do runs a step as [Round.Run] runs a test, and marks a repeated run.
+func (r *Round) do(ctx context.Context, s Step, tell func(drivetest.Progress)) (*job.Run, error) {
 	run, err := r.Run(ctx, s.Test, tell)
 	if run != nil {
 		run.Repeat = s.Repeat

@@ -2,6 +2,7 @@ package round_test
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"testing"
@@ -365,22 +366,79 @@ func TestWhatIsAnnouncedIsTheMost(t *testing.T) {
 		began := d.Now()
 		r, err := round.Open(t.Context(), d, round.Options{Tests: tests, Seed: 2})
 		require.NoError(t, err)
-		for _, s := range steps {
-			run, err := r.Do(t.Context(), s, func(drivetest.Progress) {})
-			require.NoError(t, err)
+		kept := 0
+		require.NoError(t, r.All(t.Context(), steps, round.Along{Keep: func(at int, s round.Step, run *job.Run) error {
+			assert.Equal(t, kept, at)
+			kept++
 			assert.Equal(t, s.Repeat, run.Repeat)
 			require.NotNil(t, run.Placement)
 			assert.Greater(t, run.Placement.ToPct, run.Placement.FromPct)
 			if run.StartTempC != nil && run.PeakTempC != nil {
 				assert.LessOrEqual(t, *run.StartTempC, *run.PeakTempC+coolTo)
 			}
-		}
-		require.NoError(t, r.Close())
+			return nil
+		}}))
+		assert.Len(t, steps, kept)
 		assert.LessOrEqual(t, d.Now()-began, most, name)
 	}
 }
 
 const coolTo = 3 // °C
+
+// A run is kept before the next begins; what goes wrong on the way ends the round, with what was kept.
+func TestAllStepsInTurn(t *testing.T) {
+	full := errors.New("the disk is full")
+	for name, c := range map[string]struct {
+		along func(said *[]string) round.Along
+		want  []string
+		err   error
+	}{
+		"as it should be": {func(said *[]string) round.Along {
+			return round.Along{
+				Before: func(at int, _ round.Step) error {
+					*said = append(*said, fmt.Sprint("begin ", at))
+					return nil
+				},
+				Keep: func(at int, _ round.Step, _ *job.Run) error {
+					*said = append(*said, fmt.Sprint("keep ", at))
+					return nil
+				}}
+		}, []string{"begin 0", "keep 0", "begin 1", "keep 1"}, nil},
+		"a run that can't be kept": {func(said *[]string) round.Along {
+			return round.Along{Keep: func(at int, _ round.Step, _ *job.Run) error {
+				*said = append(*said, fmt.Sprint("keep ", at))
+				return full
+			}}
+		}, []string{"keep 0"}, full},
+		"it is not to begin": {func(*[]string) round.Along {
+			return round.Along{Before: func(int, round.Step) error { return context.Canceled }}
+		}, nil, context.Canceled},
+		"the measuring itself fails": {func(said *[]string) round.Along {
+			return round.Along{Keep: func(at int, _ round.Step, _ *job.Run) error { panic("no") }}
+		}, nil, new(round.PanicError)},
+	} {
+		t.Run(name, func(t *testing.T) {
+			d, err := sim.Open(sim.Names()[0], 2)
+			require.NoError(t, err)
+			tests := catalogue.Standard(1<<30, 0)[1:2]
+			r, err := round.Open(t.Context(), d, round.Options{Tests: tests, Seed: 2})
+			require.NoError(t, err)
+			var said []string
+			err = r.All(t.Context(), round.Steps(tests, []int{2}), c.along(&said))
+			var panicked *round.PanicError
+			switch {
+			case c.err == nil:
+				require.NoError(t, err)
+			case errors.As(c.err, &panicked):
+				require.ErrorAs(t, err, &panicked)
+				assert.Equal(t, "no", panicked.Value)
+			default:
+				require.ErrorIs(t, err, c.err)
+			}
+			assert.Equal(t, c.want, said)
+		})
+	}
+}
 
 // trimming is a place that is told of freed blocks.
 type trimming struct {
