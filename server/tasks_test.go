@@ -3,6 +3,7 @@ package server
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
@@ -10,6 +11,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/bench/swap"
+	"nowthen/core/checks"
+	"nowthen/core/fitting"
 )
 
 // tasks asks all that there is about tasks, of a job.
@@ -99,6 +102,41 @@ func fittings(t *testing.T, ask func(method, path, body string, want int) []byte
 	assert.Equal(t, "wrong", mail())
 	ask("PUT", at+"/checks/mail", `{"state":""}`, 200)
 	assert.Equal(t, "unknown", mail())
+
+	// What mended it is kept for the model, and offered for its next computer.
+	ask("PUT", at+"/checks/mail", `{"state":"fine","fix":"`+strings.Repeat("x", 501)+`"}`, 422)
+	ask("PUT", at+"/checks/mail", `{"state":"fine","by":"Runa","fix":" had the data file checked "}`, 200)
+	check := func() checks.Check {
+		mail()
+		return v.Checks[slices.IndexFunc(v.Checks, func(c checks.Check) bool { return c.ID == "mail" })]
+	}
+	assert.Equal(t, "had the data file checked", check().Fix)
+	assert.Empty(t, check().Earlier, "it is the same")
+	ask("PUT", at+"/checks/mail", `{"state":""}`, 200)
+	assert.Equal(t, []string{"had the data file checked"}, check().Earlier)
+
+	// Several slots, of which one disables ports: somebody says whether anything is attached there.
+	ask("PUT", at+"/fitting", `{"known":{"place":{"name":"bay"},"more":[{"form":"m.2"}]}}`, 422)
+	ask("PUT", at+"/fitting",
+		`{"known":{"place":{"name":"bay","form":"3.5-inch"},"more":[{"name":"M2_1","form":"2.5-inch","switches_off":["SATA 5"]}]},"shape":{"form":"2.5-inch"}}`, 200)
+	attached := func() checks.Check {
+		require.NoError(t, json.Unmarshal(ask("GET", at+"/fitting", "", 200), &f))
+		return f.Checks[slices.IndexFunc(f.Checks, func(c checks.Check) bool { return c.ID == fitting.Attached })]
+	}
+	assert.Equal(t, checks.Unknown, attached().State)
+	assert.Equal(t, "M2_1", f.Slots[0].Name, "the best one")
+	assert.Equal(t, checks.Wrong, f.Slots[1].State)
+	require.NotNil(t, f.Known)
+	assert.Equal(t, []string{"had the data file checked"}, f.Known.Fixes["mail"], "what mended things stays")
+	ask("PUT", at+"/checks/"+fitting.Attached, `{"state":"wrong"}`, 200)
+	assert.Equal(t, checks.Wrong, attached().State)
+	ask("PUT", at+"/checks/"+fitting.Attached, `{"state":"fine"}`, 200)
+	assert.Equal(t, checks.Fine, attached().State)
+
+	// A control can be in any unit, where higher may be better.
+	ask("POST", at+"/tests", `{"kind":"control","name":"Frames","better":"higher"}`, 422)
+	own := ask("POST", at+"/tests", `{"kind":"control","name":"Frames","unit":"frames/s","better":"higher"}`, 201)
+	assert.Contains(t, string(own), `"unit":"frames/s"`)
 	// What came back of the new drive.
 	for _, bad := range []string{`{"blocks":-1}`, `{"missed":2}`, `{"blocks":2,"lost":3}`, `{"blocks":2,"first":5}`,
 		`{"written_bytes":5}`, `{"surely":true}`} {

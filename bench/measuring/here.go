@@ -56,7 +56,7 @@ func (x *Rounds) measureHere(ctx context.Context, ch *bench.Change, j *job.Job, 
 	r := begun(bench.NewID(), h, m, w.steps, 0)
 	if !x.claim(r) {
 		cancel()
-		return nil, another("another-measuring-is-running")
+		return nil, another(bench.Refuse(bench.Conflict, "another-measuring-is-running"))
 	}
 	rnd, err := x.open(ctx, ch, run, r, w, j, in)
 	if err != nil {

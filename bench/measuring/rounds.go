@@ -353,8 +353,7 @@ func (x *Rounds) Measuring(ctx context.Context, jobID string) (*Measuring, error
 }
 
 // another refuses a round while another runs.
-func another(id string) *bench.Refusal {
-	c := bench.Refuse(bench.Conflict, id)
+func another(c *bench.Refusal) *bench.Refusal {
 	c.Kept, c.Do = message.Tell("the-one-that-runs"), message.Tell("wait-for-it-or")
 	return c
 }

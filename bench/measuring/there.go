@@ -82,7 +82,7 @@ func (x *Rounds) give(ctx context.Context, ch *bench.Change, o order.Order, m Me
 	before := x.last[m.Job]
 	if before.runs() {
 		x.mu.Unlock()
-		return nil, another("a-round-of-this")
+		return nil, another(bench.Refuse(bench.Conflict, "a-round-of-this"))
 	}
 	x.last[m.Job] = r
 	x.mu.Unlock()

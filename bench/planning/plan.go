@@ -313,7 +313,7 @@ func (x *Plans) AddTest(ctx context.Context, ch *bench.Change, jobID string, in 
 	})
 }
 
-var ownUnits = map[job.Kind][]string{job.Timed: {"s"}, job.OnFiles: {"s", "MB/s", "files/s"}, job.Control: {"s"}}
+var ownUnits = map[job.Kind][]string{job.Timed: {"s"}, job.OnFiles: {"s", "MB/s", "files/s"}}
 
 // ownTest is the test that a technician made up, with what goes without saying.
 func ownTest(in NewTest) (t job.Test, err error) {
@@ -324,7 +324,7 @@ func ownTest(in NewTest) (t job.Test, err error) {
 		Warmth: in.Warmth, StartKind: in.StartKind, Content: strings.TrimSpace(in.Content), Pages: in.Pages}
 	f.Check(t.Name != "", "name", message.Tell("give-the-test-a"))
 	units, timed := ownUnits[t.Kind]
-	f.Check(timed || t.Kind == job.Note, "kind", message.Tell("an-own-test-is"))
+	f.Check(timed || t.Kind == job.Note || t.Kind == job.Control, "kind", message.Tell("an-own-test-is"))
 	if timed {
 		if t.Unit == "" {
 			t.Unit = units[0]

@@ -27,6 +27,8 @@ type Fitting struct {
 	// Shape is the new drive's; nil where nobody said.
 	Shape  *job.Shape     `json:"shape"`
 	Checks []checks.Check `json:"checks"`
+	// Slots are the model's places for drives; the checks are of the first.
+	Slots []fitting.Slot `json:"slots"`
 }
 
 // Fitting tells whether a job's new drive goes in, as far as that is known.
@@ -35,7 +37,7 @@ func (x *Swap) Fitting(ctx context.Context, jobID string) (*Fitting, error) {
 	if err != nil {
 		return nil, err
 	}
-	v := &Fitting{Checks: []checks.Check{}}
+	v := &Fitting{Checks: []checks.Check{}, Slots: []fitting.Slot{}}
 	c, d := into(s.Job)
 	if c == nil || d == nil {
 		return v, nil
@@ -58,7 +60,13 @@ func (x *Swap) Fitting(ctx context.Context, jobID string) (*Fitting, error) {
 	if now := s.Job.AsNow(); f != nil && !now.Adds {
 		old = f.UnderTest(s.Job, then)
 	}
-	v.Checks = fitting.Of(m, d, f, old)
+	attached := ""
+	for _, l := range s.Job.Head.Looked {
+		if l.Check == fitting.Attached {
+			attached = l.State
+		}
+	}
+	v.Checks, v.Slots = fitting.Of(m, d, f, old, attached)
 	return v, nil
 }
 
@@ -104,30 +112,43 @@ func (in *Noting) check(f *bench.Fields) {
 	length := func(name string, v float64) {
 		f.Check(v >= 0 && v <= 400, name, message.Tell("is-no-length"))
 	}
-	p := &in.Known.Place
-	form("known.place.form", p.Form)
-	form("shape.form", in.Shape.Form)
-	length("known.place.height_mm", p.HeightMM)
-	length("shape.height_mm", in.Shape.HeightMM)
-	length("shape.length_mm", in.Shape.LengthMM)
-	for _, v := range p.LengthsMM {
-		length("known.place.lengths_mm", v)
-	}
-	for name, v := range map[string]string{"known.place.key": p.Key, "shape.key": in.Shape.Key} {
+	key := func(name, v string) {
 		f.Check(slices.Contains([]string{"", "B", "M", "B+M"}, v), name,
 			message.Tell("is-not-one-of", message.Values{"V": v, "Of": "B, M, B+M"}))
 	}
-	for _, v := range p.Speaks {
-		f.Check(v == fitting.SATA || v == fitting.NVMe, "known.place.speaks",
-			message.Tell("is-not-one-of", message.Values{"V": v, "Of": "sata, nvme"}))
+	place := func(at string, p *fitting.Place) {
+		form(at+".form", p.Form)
+		length(at+".height_mm", p.HeightMM)
+		key(at+".key", p.Key)
+		for _, v := range p.LengthsMM {
+			length(at+".lengths_mm", v)
+		}
+		for _, v := range p.Speaks {
+			f.Check(v == fitting.SATA || v == fitting.NVMe, at+".speaks",
+				message.Tell("is-not-one-of", message.Values{"V": v, "Of": "sata, nvme"}))
+		}
+		f.Check(max(len(p.LengthsMM), len(p.Speaks), len(p.SwitchesOff)) <= mostPlaces, at,
+			message.Tell("too-many-of-them", message.Values{"Most": mostPlaces}))
+		for i := range p.SwitchesOff {
+			p.SwitchesOff[i] = strings.TrimSpace(p.SwitchesOff[i])
+			f.Check(p.SwitchesOff[i] != "", at+".switches_off", message.Tell("say-which-port"))
+			f.Text(at+".switches_off", p.SwitchesOff[i])
+		}
+		p.Name = strings.TrimSpace(p.Name)
+		f.Name(at+".name", p.Name)
 	}
-	f.Check(max(len(p.LengthsMM), len(p.Speaks), len(p.SwitchesOff)) <= mostPlaces, "known.place",
+	place("known.place", &in.Known.Place)
+	f.Check(len(in.Known.More) <= mostPlaces, "known.more",
 		message.Tell("too-many-of-them", message.Values{"Most": mostPlaces}))
-	for i := range p.SwitchesOff {
-		p.SwitchesOff[i] = strings.TrimSpace(p.SwitchesOff[i])
-		f.Check(p.SwitchesOff[i] != "", "known.place.switches_off", message.Tell("say-which-port"))
-		f.Text("known.place.switches_off", p.SwitchesOff[i])
+	for i := range in.Known.More {
+		p := &in.Known.More[i]
+		place(fmt.Sprintf("known.more.%d", i), p)
+		f.Check(p.Name != "", fmt.Sprintf("known.more.%d.name", i), "Name the slot, so that it can be told from the others.")
 	}
+	form("shape.form", in.Shape.Form)
+	length("shape.height_mm", in.Shape.HeightMM)
+	length("shape.length_mm", in.Shape.LengthMM)
+	key("shape.key", in.Shape.Key)
 	for name, v := range map[string]*string{"known.screws": &in.Known.Screws, "known.tools": &in.Known.Tools,
 		"known.pitfalls": &in.Known.Pitfalls} {
 		*v = strings.TrimSpace(*v)
@@ -155,10 +176,6 @@ func (x *Swap) Note(ctx context.Context, ch *bench.Change, jobID string, in Noti
 			return nil, err
 		}
 	}
-	body, err := json.Marshal(in.Known)
-	if err != nil {
-		return nil, err
-	}
 	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		c, d := into(j)
 		switch {
@@ -175,6 +192,43 @@ func (x *Swap) Note(ctx context.Context, ch *bench.Change, jobID string, in Noti
 		} else {
 			d.Shape = nil
 		}
-		return ch.Tx.KeepModel(ctx, c.Maker, c.Model, body)
+		before, err := x.model(ctx, c)
+		if err != nil {
+			return err
+		}
+		if in.Known.Fixes = nil; before != nil {
+			in.Known.Fixes = before.Fixes // they are noted at the checks
+		}
+		return keepModel(ctx, ch, c, &in.Known)
 	})
+}
+
+// keepModel keeps within a change what is known of a computer's model.
+func keepModel(ctx context.Context, ch *bench.Change, c *job.Computer, m *fitting.Model) error {
+	body, err := json.Marshal(m)
+	if err != nil {
+		return err
+	}
+	return ch.Tx.KeepModel(ctx, c.Maker, c.Model, body)
+}
+
+// mostFixes bounds what is kept of a model for one check; the latest stay.
+const mostFixes = 5
+
+// keepFix keeps for the model of a computer what mended a check.
+func (x *Swap) keepFix(ctx context.Context, ch *bench.Change, c *job.Computer, check, fix string) error {
+	m, err := x.model(ctx, c)
+	if err != nil {
+		return err
+	}
+	if m == nil {
+		m = &fitting.Model{}
+	}
+	if m.Fixes == nil {
+		m.Fixes = map[string][]string{}
+	}
+	list := slices.DeleteFunc(slices.Clone(m.Fixes[check]), func(s string) bool { return s == fix })
+	list = append(list, fix)
+	m.Fixes[check] = list[max(0, len(list)-mostFixes):]
+	return keepModel(ctx, ch, c, m)
 }

@@ -7,6 +7,7 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/checks"
+	"nowthen/core/fitting"
 	"nowthen/core/job"
 	"nowthen/core/message"
 )
@@ -15,26 +16,32 @@ import (
 type Looking struct {
 	State string `json:"state"`
 	By    string `json:"by"`
+	// Fix is what mended it; it is kept for the model of the computer.
+	Fix string `json:"fix"`
 }
 
 // Look keeps what somebody saw at one of the checks by hand.
 func (x *Swap) Look(ctx context.Context, ch *bench.Change, jobID, check string, in Looking) (*bench.View, error) {
-	in.By = strings.TrimSpace(in.By)
+	in.By, in.Fix = strings.TrimSpace(in.By), strings.TrimSpace(in.Fix)
 	f := bench.Fields{}
 	f.Check(slices.Contains([]string{"", checks.Fine, checks.Wrong}, in.State), "state",
 		message.Tell("is-not-one-of", message.Values{"V": in.State, "Of": "fine, wrong"}))
 	f.Name("by", in.By)
+	f.Text("fix", in.Fix)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
-	if !checks.IsByHand(check) {
+	if !checks.IsByHand(check) && check != fitting.Attached {
 		return nil, bench.Refuse(bench.Missing, "there-is-no-check")
 	}
-	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
+	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		j.Head.Looked = slices.DeleteFunc(j.Head.Looked, func(l job.Looked) bool { return l.Check == check })
 		if in.State != "" {
 			j.Head.Looked = append(j.Head.Looked,
-				job.Looked{Check: check, State: in.State, At: x.jobs.Now(), By: in.By})
+				job.Looked{Check: check, State: in.State, At: x.jobs.Now(), By: in.By, Fix: in.Fix})
+		}
+		if c, _ := into(j); in.Fix != "" && c != nil && c.Maker+c.Model != "" {
+			return x.keepFix(ctx, ch, c, check, in.Fix)
 		}
 		return nil
 	})

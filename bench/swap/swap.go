@@ -6,6 +6,7 @@ package swap
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"nowthen/bench"
@@ -118,7 +119,16 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 		v.Checks = append(v.Checks, checks.Before(j, now, before)...)
 	}
 	v.Checks = append(v.Checks, checks.Noted(j, now, seen)...)
-	v.Checks = append(v.Checks, checks.ByHand(j, now)...)
+	byHand := checks.ByHand(j, now)
+	if m, err := x.model(ctx, j.Computer(now.Computer)); err != nil {
+		return nil, err
+	} else if m != nil {
+		for i := range byHand {
+			c := &byHand[i]
+			c.Earlier = slices.DeleteFunc(slices.Clone(m.Fixes[c.ID]), func(s string) bool { return s == c.Fix })
+		}
+	}
+	v.Checks = append(v.Checks, byHand...)
 	return v, nil
 }
 

@@ -45,7 +45,7 @@ const (
 
 // DefaultSpan is the size of the test file where neither the technician names one nor
 // the drive is known.
-const DefaultSpan = 1 << 30
+const DefaultSpan = 1536 << 20
 
 // spans are the sizes of the test file by kind of drive, GiB: beyond what a drive keeps
 // of its own tables and what its cache holds, and laid out in a minute.
@@ -354,6 +354,9 @@ func All() []Entry {
 		{Group: "drive", Test: once(drive("t-keep-up", "keep-up", "Keeping up with recordings", "MB/s",
 			longer(drivetest.KeepUp(8*gib,
 				drivetest.Streams{Count: 2, Width: 1920, Height: 1080, FramesS: 50, Bits: 8}), 30)))},
+		{Group: "drive", Test: once(drive("t-keep-up-play", "keep-up-play", "Keeping up with recordings and a playback", "MB/s",
+			longer(drivetest.KeepUp(8*gib,
+				drivetest.Streams{Count: 2, Plays: 1, Width: 1920, Height: 1080, FramesS: 50, Bits: 8}), 30)))},
 		{Group: "drive", Test: drive("t-long-read-existing", "long-read-existing", "Long read of existing files",
 			"MB/s", existing(drivetest.LongRead(256<<20)))},
 		{Group: "drive", Test: drive(ScatteredOwn, job.ScatteredReadOwn,

@@ -56,6 +56,7 @@ func ByHand(j *job.Job, setup *job.Setup) []Check {
 		for _, l := range j.Head.Looked {
 			if l.Check == c.ID {
 				c.State, c.Found = l.State, "looked at"
+				c.Fix = l.Fix
 				if l.By != "" {
 					c.Found += " by " + l.By
 				}

@@ -39,6 +39,9 @@ type Check struct {
 	// figures get which are measured like that, "" where it touches none.
 	Gate string `json:"gate"`
 	Rule string `json:"rule"`
+	// Fix is what mended it here, Earlier what mended it on other computers of the model.
+	Fix     string   `json:"fix,omitzero"`
+	Earlier []string `json:"earlier,omitempty"`
 }
 
 // bearings are what checks bear on, by their ids: before the case is closed what needs hands

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"io"
 	"math"
+	"math/rand/v2"
 	"syscall"
 	"testing"
 	"time"
@@ -309,6 +310,34 @@ func TestKeepUp(t *testing.T) {
 		_, got := s.KeepUp(slowest)
 		assert.Equal(t, want, got, "%g", slowest)
 	}
+	s.Plays = 1
+	_, got := s.KeepUp(179)
+	assert.Equal(t, JustKeepsUp, got, "a playback needs as much as a recording")
+}
+
+// What is played back was recorded in the same run, a while before, and is read beside the writing.
+func TestPlaybackBesideRecordings(t *testing.T) {
+	w := KeepUp(64<<20, Streams{Count: 2, Plays: 1, MBs: 1})
+	require.NoError(t, w.Check())
+	laid := w
+	laid.Fresh = false
+	require.Error(t, laid.Check(), "nothing of it would have been recorded")
+	r := run{w: w, s: &Session{rng: rand.New(rand.NewPCG(1, 2))}}
+	written := map[int64]bool{}
+	reads, writes := 0, 0
+	for writes < 60 {
+		req := Request{Write: true, Data: make([]byte, w.BlockBytes)}
+		r.aimSequential(&req, w.BlockBytes, w.SpanBytes)
+		if req.Write {
+			assert.False(t, written[req.Offset], "nothing is written twice")
+			written[req.Offset] = true
+			writes++
+			continue
+		}
+		reads++
+		assert.True(t, written[req.Offset], "at %d nothing was recorded yet", req.Offset)
+	}
+	assert.Greater(t, reads, 5)
 }
 
 // FuzzFaults: whatever fails and whenever, a run ends, within its bounds, with a
@@ -320,7 +349,7 @@ func FuzzFaults(f *testing.F) {
 	f.Fuzz(func(t *testing.T, at int64, lasts bool, errno uint8, jump int64, kind uint8, hot bool) {
 		ws := []Workload{longRead(16 << 20), longWrite(16 << 20), ScatteredRead(16 << 20),
 			busyWith32(ScatteredWrite(16 << 20)), DeskMix(16 << 20),
-			sustained(16 << 20), SizeSweep(Read, 16<<20), KeepUp(16<<20, Streams{Count: 2, MBs: 1})}
+			sustained(16 << 20), SizeSweep(Read, 16<<20), KeepUp(16<<20, Streams{Count: 2, MBs: 1}), KeepUp(64<<20, Streams{Count: 2, Plays: 2, MBs: 1})}
 		w := ws[int(kind)%len(ws)]
 		w.MaxSeconds, w.MaxBytes = 0.5, 64<<20
 		v := newFaulty()

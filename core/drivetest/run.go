@@ -285,24 +285,41 @@ func (r *run) aim(req *Request) {
 	}
 }
 
-// aimSequential gives the next place; several streams take turns, each in a
-// part of the span of its own.
+// aimSequential gives the next place; several streams take turns, each recording in a
+// part of the span of its own, each playback in that of a recording, a while behind it.
 func (r *run) aimSequential(req *Request, size, span int64) {
-	base := int64(0)
-	if s := r.w.Streams; s != nil {
-		span = span / int64(s.Count) &^ 4095
-		base = int64(r.lane) * span
-	}
-	req.Offset = base + r.next
-	if s := r.w.Streams; s != nil {
-		if r.lane++; r.lane < s.Count {
-			return
+	s := r.w.Streams
+	if s == nil {
+		req.Offset = r.next
+		if r.next += size; r.next+size > span {
+			r.next = 0
 		}
-		r.lane = 0
+		return
 	}
+	span = span / int64(s.Count) &^ 4095
+	behind := playedBehind(size, span)
+	req.Offset = int64(r.lane%s.Count)*span + r.next
+	if r.lane >= s.Count {
+		req.Write, req.Offset = false, req.Offset-behind
+	}
+	lanes := s.Count
+	if r.next >= behind {
+		lanes += s.Plays
+	}
+	if r.lane++; r.lane < lanes {
+		return
+	}
+	r.lane = 0
 	if r.next += size; r.next+size > span {
 		r.next = 0
 	}
+}
+
+// playedBehind is how far a playback is behind its recording, in bytes of it: far enough that what it reads was written,
+// and has left what a drive remembers.
+func playedBehind(size, span int64) int64 {
+	const requests, part = 16, 64
+	return max(requests*size, span/part/size*size)
 }
 
 // pickBlock chooses a block size by a number in 0…1.

@@ -5,7 +5,9 @@ import "fmt"
 // Streams are recordings or playbacks that a drive must keep up with, each at
 // a rate, or as pictures of so many pixels.
 type Streams struct {
-	Count int     `json:"count"`
+	Count int `json:"count"`
+	// Plays are playbacks beside the recordings, each of what was recorded a while before.
+	Plays int     `json:"plays,omitzero"`
 	MBs   float64 `json:"mb_s,omitzero"` // of one; or:
 	// Width × Height pixels, FramesS pictures a second, Bits a pixel.
 	Width   int     `json:"width,omitzero"`
@@ -26,7 +28,7 @@ func (s Streams) EachMBs() float64 {
 }
 
 // NeedMBs is the need of all streams together, MB/s.
-func (s Streams) NeedMBs() float64 { return float64(s.Count) * s.EachMBs() }
+func (s Streams) NeedMBs() float64 { return float64(s.Count+s.Plays) * s.EachMBs() }
 
 // How a drive keeps up.
 const (
@@ -53,6 +55,8 @@ func (s Streams) check() error {
 	switch {
 	case s.Count < 1 || s.Count > maxStreams:
 		return fmt.Errorf("streams: a count of %d is not between 1 and %d", s.Count, maxStreams)
+	case s.Plays < 0 || s.Plays > maxStreams:
+		return fmt.Errorf("streams: %d playbacks are not between 0 and %d", s.Plays, maxStreams)
 	case s.MBs < 0 || s.Width < 0 || s.Height < 0 || s.FramesS < 0 || s.Bits < 0:
 		return fmt.Errorf("streams: a rate or size is negative")
 	case !(need > 0) || need > 100_000:

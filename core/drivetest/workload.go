@@ -219,6 +219,8 @@ func (w Workload) checkFile() error {
 		return nil
 	case w.Pattern != Sequential || w.Op == Mix:
 		return errors.New("streams: streams are read or written sequentially")
+	case w.Streams.Plays > 0 && !w.Fresh:
+		return errors.New("streams: what is played back is recorded in the same run")
 	case w.SpanBytes/int64(max(1, w.Streams.Count)) < w.BlockBytes+4096:
 		return fmt.Errorf("span_bytes %d is too small for %d streams of blocks of %d", w.SpanBytes, w.Streams.Count,
 			w.BlockBytes)
@@ -338,7 +340,7 @@ func SustainedWrite(span int64) Workload {
 }
 
 // KeepUp writes streams side by side into a file that is new and grows, as fast as the
-// drive takes them: nothing is written twice. It ends with the file.
+// drive takes them: nothing is written twice. Playbacks read beside them what was written. It ends with the file.
 func KeepUp(span int64, s Streams) Workload {
 	return Workload{Pattern: Sequential, Op: Write, BlockBytes: 1 << 20, Depth: 8, SpanBytes: span, MaxBytes: span,
 		Data:  Incompressible,

@@ -22,8 +22,12 @@ const (
 	NVMe = "nvme"
 )
 
-// Place is where a drive can go in a model of computer.
+// Attached is the check whether anything is attached to a port that a slot switches off; somebody has to look.
+const Attached = "switched-off"
+
+// Place is where a drive can go in a model of computer. Name tells it from others, as the board names it.
 type Place struct {
+	Name string `json:"name,omitzero"`
 	Form string `json:"form"`
 	// HeightMM is how high a drive may be, LengthsMM which lengths can be held; not known where 0 or none.
 	HeightMM  float64   `json:"height_mm,omitzero"`
@@ -41,6 +45,8 @@ type Place struct {
 // Model is what the shop knows of a model of computer.
 type Model struct {
 	Place Place `json:"place"`
+	// More are its further places for drives.
+	More []Place `json:"more,omitempty"`
 	// StartsNVMe tells whether its firmware starts from an NVMe drive.
 	StartsNVMe *bool `json:"starts_nvme,omitzero"`
 	// Screws, Tools and Pitfalls are notes for the next visit, Minutes how long opening and closing takes.
@@ -48,6 +54,8 @@ type Model struct {
 	Tools    string  `json:"tools,omitzero"`
 	Pitfalls string  `json:"pitfalls,omitzero"`
 	Minutes  float64 `json:"minutes,omitzero"`
+	// Fixes are what mended a check, by its id, the latest last.
+	Fixes map[string][]string `json:"fixes,omitempty"`
 	// Photos show where what is; from earlier jobs.
 	Photos []Photo `json:"photos,omitempty"`
 }
@@ -62,10 +70,52 @@ type Photo struct {
 // keys are those of drives that go into a place of a key: the notch of the drive has to meet it.
 var keys = map[string][]string{"M": {"M", "B+M"}, "B": {"B", "B+M"}}
 
-// Of tells whether a drive goes into a model, as far as both are known. facts are what the probe
-// told of the computer, and old the
-// drive in it that is replaced; nil where they are not known. What the shop noted goes before what the board tells.
-func Of(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive) []checks.Check {
+// Slot is a place of a model, with whether the drive goes in: fine, wrong or unknown.
+type Slot struct {
+	Name  string `json:"name"`
+	State string `json:"state"`
+}
+
+// Of tells whether a drive goes into the best of a model's places, as far as both are known, and which places there are,
+// that one first. facts are what the probe told of the computer, and old the
+// drive in it that is replaced; nil where they are not known. attached is what somebody saw who looked whether anything
+// is attached to a port that is switched off: fine, wrong, or "".
+// What the shop noted goes before what the board tells.
+func Of(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive, attached string) ([]checks.Check, []Slot) {
+	type tried struct {
+		slot Slot
+		of   []checks.Check
+		bad  int
+	}
+	var all []tried
+	for _, p := range append([]Place{m.Place}, m.More...) {
+		one := *m
+		one.Place = p
+		t := tried{slot: Slot{Name: p.Name, State: checks.Fine}, of: into(&one, d, facts, old, attached)}
+		for _, c := range t.of {
+			switch c.State {
+			case checks.Wrong:
+				t.bad += 100
+				t.slot.State = checks.Wrong
+			case checks.Unknown:
+				t.bad++
+				if t.slot.State == checks.Fine {
+					t.slot.State = checks.Unknown
+				}
+			}
+		}
+		all = append(all, t)
+	}
+	slices.SortStableFunc(all, func(a, b tried) int { return a.bad - b.bad })
+	slots := make([]Slot, len(all))
+	for i, t := range all {
+		slots[i] = t.slot
+	}
+	return all[0].of, slots
+}
+
+// into tells whether a drive goes into a model's place.
+func into(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive, attached string) []checks.Check {
 	s := job.Shape{}
 	if d.Shape != nil {
 		s = *d.Shape
@@ -99,17 +149,7 @@ func Of(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive) []ch
 		slices.Contains(p.Speaks,
 			speaks), say(speaks), or(strings.Join(each(p.Speaks, say), ", ")),
 		"It would go in and not be seen: take one that speaks what the slot does.")
-	switch {
-	case p.SwitchesOff == nil:
-		l.add("switched-off", "No port in use is switched off by it", checks.Unknown,
-			"not known; look into the board’s manual", "", "")
-	case len(p.SwitchesOff) == 0:
-		l.add("switched-off", "No port in use is switched off by it", checks.Fine, "none", "", "")
-	default:
-		// Whether one of them is in use, nobody said.
-		l.add("switched-off", "No port in use is switched off by it", checks.Unknown,
-			"it switches off "+strings.Join(p.SwitchesOff, ", ")+"; what hangs there has to move first", "", "")
-	}
+	l.switchedOff(p.SwitchesOff, attached)
 	l.known("power", "Its plug for power is there", p.Power != nil, p.Power != nil && *p.Power, yes(p.Power), "",
 		"Order the cable or the adapter with the drive.")
 	if d.Kind == job.NVMe {
@@ -126,6 +166,27 @@ func Of(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive) []ch
 			"Switch it on after the swap; a very old system cannot, and slows the drive down in time.")
 	}
 	return l.of
+}
+
+// switchedOff adds whether anything is attached to ports that a place switches off; nil are ports that are not known.
+func (l *list) switchedOff(ports []string, attached string) {
+	const title = "No port in use is switched off by it"
+	names := strings.Join(ports, ", ")
+	switch {
+	case ports == nil:
+		l.add(Attached, title, checks.Unknown, "not known; look into the board’s manual", "", "")
+	case len(ports) == 0:
+		l.add(Attached, title, checks.Fine, "none", "", "")
+	default:
+		found := map[string]string{checks.Fine: "nothing is attached to " + names,
+			checks.Wrong: "something is attached to " + names + ", which it switches off"}[attached]
+		state := attached
+		if found == "" {
+			state, found = checks.Unknown, "it switches off "+names+"; is anything attached there?"
+		}
+		l.add(Attached, title, state, found, "", "Move what is attached there to another port first.")
+		l.of[len(l.of)-1].ByHand = true
+	}
 }
 
 // trims tells whether the system trims a drive that it has now; nil where it has none of flash, or does not tell.

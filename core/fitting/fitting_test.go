@@ -1,6 +1,7 @@
 package fitting
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -55,7 +56,7 @@ func TestWhetherItGoesIn(t *testing.T) {
 			d.Shape = &shape
 			c.change(&m, &d)
 			got := map[string]string{}
-			for _, k := range Of(&m, &d, facts, nil) {
+			for _, k := range ofBest(&m, &d, facts, nil) {
 				if k.State != checks.Fine {
 					got[k.ID] = k.State
 				}
@@ -73,28 +74,68 @@ func TestWhetherItGoesIn(t *testing.T) {
 	}
 }
 
+// ofBest are the checks of the best place, where nobody looked at its ports.
+func ofBest(m *Model, d *job.Drive, f *hardware.Facts, old *hardware.Drive) []checks.Check {
+	of, _ := Of(m, d, f, old, "")
+	return of
+}
+
+// Of several slots the best one is checked, and all are named in that order.
+func TestSeveralSlots(t *testing.T) {
+	slot := func(name, key string, lengths ...float64) Place {
+		return Place{Name: name, Form: job.FormM2, Key: key, LengthsMM: lengths, Speaks: []string{NVMe},
+			SwitchesOff: []string{}, HeatSink: yn(true), Power: yn(true)}
+	}
+	m := Model{Place: slot("M2_1", "B", 80), More: []Place{slot("M2_2", "M"), slot("M2_3", "M", 42, 80)}, StartsNVMe: yn(true)}
+	d := job.Drive{DriveLabel: job.DriveLabel{Kind: job.NVMe},
+		DriveFound: job.DriveFound{Shape: &job.Shape{Form: job.FormM2, LengthMM: 80, Key: "M"}}}
+	of, slots := Of(&m, &d, nil, nil, "")
+	names := []string{}
+	for _, s := range slots {
+		names = append(names, s.Name)
+	}
+	assert.Equal(t, []string{"M2_3", "M2_2", "M2_1"}, names)
+	assert.Equal(t, checks.Wrong, slots[2].State)
+	for _, k := range of {
+		assert.NotEqual(t, checks.Wrong, k.State, k.ID)
+	}
+}
+
+// Where a slot disables a port, somebody says whether anything is attached there; until then it is unknown.
+func TestAPortThatIsSwitchedOff(t *testing.T) {
+	m := Model{Place: Place{Form: job.FormM2, SwitchesOff: []string{"SATA 5", "SATA 6"}}}
+	for said, want := range map[string]string{"": checks.Unknown, checks.Fine: checks.Fine, checks.Wrong: checks.Wrong} {
+		of, _ := Of(&m, &job.Drive{DriveLabel: job.DriveLabel{Kind: job.NVMe}}, nil, nil, said)
+		i := slices.IndexFunc(of, func(c checks.Check) bool { return c.ID == Attached })
+		assert.Equal(t, want, of[i].State)
+		assert.True(t, of[i].ByHand)
+		assert.Contains(t, of[i].Found, "SATA 5, SATA 6")
+		assert.Equal(t, want == checks.Wrong, of[i].Do != "")
+	}
+}
+
 // Of what nobody noted nothing is fine, and what a disk is not asked is left out.
 func TestNothingIsKnown(t *testing.T) {
 	ids := []string{}
-	for _, k := range Of(&Model{},
+	for _, k := range ofBest(&Model{},
 		&job.Drive{DriveLabel: job.DriveLabel{Kind: job.HDD},
 			DriveFound: job.DriveFound{Shape: &job.Shape{Form: job.Form25}}}, nil, nil) {
 		assert.Equal(t, checks.Unknown, k.State, k.ID)
 		ids = append(ids, k.ID)
 	}
 	assert.Equal(t, []string{"form", "height", "speaks", "switched-off", "power"}, ids)
-	for _, k := range Of(&Model{}, &job.Drive{}, &hardware.Facts{}, nil) {
+	for _, k := range ofBest(&Model{}, &job.Drive{}, &hardware.Facts{}, nil) {
 		assert.Equal(t, checks.Unknown, k.State, k.ID)
 	}
 	assert.Equal(t, checks.Wrong,
-		Of(&Model{Place: Place{Form: job.Form25, HeightMM: 7}},
+		ofBest(&Model{Place: Place{Form: job.Form25, HeightMM: 7}},
 			&job.Drive{DriveLabel: job.DriveLabel{Kind: job.SataSSD},
 				DriveFound: job.DriveFound{Shape: &job.Shape{Form: job.Form25, HeightMM: 9.5}}}, nil, nil)[1].State)
 }
 
 func TestTrimOfTheSystem(t *testing.T) {
 	at := func(f *hardware.Facts) string {
-		for _, k := range Of(&Model{}, &job.Drive{DriveLabel: job.DriveLabel{Kind: job.SataSSD}}, f, nil) {
+		for _, k := range ofBest(&Model{}, &job.Drive{DriveLabel: job.DriveLabel{Kind: job.SataSSD}}, f, nil) {
 			if k.ID == "trim" {
 				return k.State
 			}
@@ -150,7 +191,7 @@ func TestSizes(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			var got checks.Check
-			for _, k := range Of(&Model{Place: c.place},
+			for _, k := range ofBest(&Model{Place: c.place},
 				&job.Drive{DriveLabel: job.DriveLabel{Kind: job.SataSSD},
 					DriveFound: job.DriveFound{Shape: c.shape}}, nil, nil) {
 				if k.ID == c.id {

@@ -123,7 +123,7 @@ func TestWhatTheComputerTells(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			got := map[string][2]string{}
-			for _, k := range Of(&c.model, &c.drive, c.facts, c.old) {
+			for _, k := range ofBest(&c.model, &c.drive, c.facts, c.old) {
 				got[k.ID] = [2]string{k.State, k.Found}
 				assert.Equal(t, k.State == checks.Wrong, k.Do != "", k.ID)
 			}

@@ -61,6 +61,8 @@ type Looked struct {
 	State string    `json:"state"` // fine wrong
 	At    time.Time `json:"at"`
 	By    string    `json:"by,omitzero"`
+	// Fix is what mended it.
+	Fix string `json:"fix,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

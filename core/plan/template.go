@@ -68,6 +68,7 @@ var usualSteps = []job.Step{
 	{ID: job.BackupStep, When: "then", Text: "Backup is made, and one file of it was opened"},
 	{ID: "updates", When: "then", Text: "System updates are paused"},
 	{ID: "media", When: job.WhenPrepare, Text: "Cloning or installation media is ready"},
+	{ID: "power-off", When: "swap", Text: "Power is off, cable and battery are disconnected"},
 	{ID: "screws", When: "swap", Text: "Photo of the inside, screws sorted"},
 	{ID: "recognised", When: "swap", Text: "Firmware recognises the new drive", Fact: job.FactMeasured},
 	{ID: "started", When: job.WhenClose, Text: "The system started from the new drive"},
@@ -104,6 +105,14 @@ func Templates() []Template {
 	with := func(ids ...string) []job.Test {
 		return catalogue.Tests(0, 0, append(append(ids, driveTests...), catalogue.ScatteredOwn)...)
 	}
+	twice := func(list []job.Test, ids ...string) []job.Test {
+		for i := range list {
+			if slices.Contains(ids, list[i].ID) {
+				list[i].Wanted = 2
+			}
+		}
+		return list
+	}
 	wanting := func(n int, list []job.Test) []job.Test {
 		for i := range list {
 			list[i].Wanted = min(n, list[i].Wanted)
@@ -115,9 +124,9 @@ func Templates() []Template {
 			About: "The least that tells something: a cold start and the drive itself.",
 			Tests: catalogue.Standard(0, 0), Steps: steps(), Needs: parts},
 		{ID: "laptop", Name: "Everyday laptop",
-			About: "Starts, the main program, the browser in the morning, battery and noise.",
-			Tests: with(catalogue.ColdStart, "t-launch", "t-browser", "t-wake", "t-battery",
-				"t-noise"), Steps: steps(), Needs: parts},
+			About: "Starts, restart and shut-down, the main program, the browser in the morning, battery and noise.",
+			Tests: twice(with(catalogue.ColdStart, "t-launch", "t-browser", "t-wake", "t-shutdown", "t-restart",
+				"t-battery", "t-noise"), "t-shutdown", "t-restart"), Steps: steps(), Needs: parts},
 		{ID: "office", Name: "Office desktop", About: "Starts, the main program, documents, folders of small files.",
 			Tests: with(catalogue.ColdStart, "t-launch", "t-document", "t-browser",
 				"t-copy-small"), Steps: steps("charger"), Needs: parts},
@@ -137,7 +146,7 @@ func Templates() []Template {
 		{ID: "quick", Name: "Quick check in ten minutes", About: "One start and short drive tests, twice.",
 			Tests: append(wanting(1, catalogue.Tests(0, 0, catalogue.ColdStart)),
 				wanting(2, catalogue.Tests(256<<20, 4, catalogue.LongRead, catalogue.ScatteredRead))...),
-			Steps: steps("screws", "started", "fans", "cables", "inside"), Needs: []string{}},
+			Steps: steps("power-off", "screws", "started", "fans", "cables", "inside"), Needs: []string{}},
 		{ID: "capacity", Name: "Capacity only",
 			About: "More room is what is wanted; that it is not slower is what is shown.",
 			Tests: wanting(2, catalogue.Tests(0, 0, catalogue.ColdStart, catalogue.LongRead)),

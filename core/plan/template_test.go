@@ -320,7 +320,7 @@ func TestAShortWaitIsNotForAStopwatch(t *testing.T) {
 func TestTemplatesHaveAllTheirTests(t *testing.T) {
 	want := map[string][]string{
 		"plain": {"t-start", "t-long-write", "t-long-read", "t-scattered"},
-		"laptop": {"t-start", "t-launch", "t-browser", "t-wake", "t-battery", "t-noise", "t-long-write",
+		"laptop": {"t-start", "t-launch", "t-browser", "t-wake", "t-shutdown", "t-restart", "t-battery", "t-noise", "t-long-write",
 			"t-long-read", "t-scattered", "t-scattered-existing"},
 		"office": {"t-start", "t-launch", "t-document", "t-browser", "t-copy-small", "t-long-write", "t-long-read",
 			"t-scattered", "t-scattered-existing"},

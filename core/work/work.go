@@ -30,6 +30,10 @@ type Sum struct {
 	// Of how many they were.
 	Usual *float64 `json:"usual_min"`
 	Of    int      `json:"of"`
+	// Left is about how long it still takes as things are usual here, minutes, AtLeast how long at the rate that its
+	// drives can do; nil where the size or the rate isn't known, it doesn't run, or it takes longer than that.
+	Left    *float64 `json:"left_min"`
+	AtLeast *float64 `json:"at_least_min"`
 }
 
 // Summary is the time of a visit.
@@ -66,10 +70,26 @@ func Of(j *job.Job, earlier []job.Task, now time.Time) Summary {
 			one.Could, one.Slower = could(j, t)
 		}
 		one.Usual, one.Of = usual(t, earlier)
+		if moves(t) && t.Running() != nil && t.Bytes > 0 {
+			one.Left = remaining(one.Usual, attempt)
+			if one.Could != nil && *one.Could > 0 {
+				most := float64(t.Bytes) / 1e6 / *one.Could / 60
+				one.AtLeast = remaining(&most, attempt)
+			}
+		}
 		s.Tasks = append(s.Tasks, one)
 		s.HandsOn, s.Waiting = s.HandsOn+one.HandsOn, s.Waiting+one.Waiting
 	}
 	return s
+}
+
+// remaining is what is left of some minutes after seconds, nil where nothing is.
+func remaining(minutes *float64, seconds float64) *float64 {
+	if minutes == nil || *minutes*60 <= seconds {
+		return nil
+	}
+	left := *minutes - seconds/60
+	return &left
 }
 
 func lasted(s job.Stretch, now time.Time) float64 {

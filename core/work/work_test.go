@@ -42,6 +42,42 @@ func visited(tasks ...job.Task) *job.Job {
 	return j
 }
 
+// What is left of a transfer is said while it runs: at least what its drives need for its size, and about what is usual
+// here. Where it takes longer, nothing is.
+func TestWhatIsLeft(t *testing.T) {
+	earlier := []job.Task{}
+	for _, minutes := range []float64{60, 80, 100} {
+		earlier = append(earlier, job.Task{ID: "e", What: job.Cloning, Bytes: 200e9,
+			Stretches: []job.Stretch{at(job.Waiting, 0, minutes, "")}})
+	}
+	for name, c := range map[string]struct {
+		bytes         int64
+		since, to     float64
+		earlier       []job.Task
+		left, atLeast float64 // minutes; 0: nothing is said
+	}{
+		"its drives' rate alone":      {300e9, 50, -1, nil, 0, 40},
+		"and what is usual":           {300e9, 50, -1, earlier, 110, 40},
+		"longer than its drives need": {30e9, 50, -1, earlier, 2, 0},
+		"longer than is usual":        {15e9, 50, -1, earlier, 0, 0},
+		"its size is not known":       {0, 50, -1, earlier, 0, 0},
+		"it has ended":                {300e9, 30, 50, earlier, 0, 0},
+	} {
+		t.Run(name, func(t *testing.T) {
+			s := Of(visited(job.Task{ID: "a", What: job.Cloning, From: job.FromOldDrive, Bytes: c.bytes,
+				Stretches: []job.Stretch{at(job.Waiting, c.since, c.to, "")}}), c.earlier, nine.Add(time.Hour)).Tasks[0]
+			for what, of := range map[string][2]any{"left": {s.Left, c.left}, "at least": {s.AtLeast, c.atLeast}} {
+				got, want := of[0].(*float64), of[1].(float64)
+				if want == 0 {
+					assert.Nil(t, got, what)
+				} else if assert.NotNil(t, got, what) {
+					assert.InDelta(t, want, *got, 1e-9, what)
+				}
+			}
+		})
+	}
+}
+
 func TestTimeOfAVisit(t *testing.T) {
 	s := Of(visited(
 		job.Task{ID: "a", What: job.Cloning,

@@ -9,7 +9,10 @@ export function plain(t: Test): string {
   if (t.kind === 'control' && t.what === 'processor') return 'Hashes and compresses the same data each time, on one core and on all. No drive takes part.'
   const w = t.params
   if (!w) return ''
-  if (w.streams) return `Writes ${w.streams.count} recordings side by side; together they need ${figure(needOf(w.streams), 'MB/s')}.`
+  if (w.streams) {
+    const played = w.streams.plays ? ` and plays back ${w.streams.plays} of what was recorded before` : ''
+    return `Writes ${w.streams.count} recordings side by side${played}; together they need ${figure(needOf(w.streams), 'MB/s')}.`
+  }
   const mix = w.op === 'mix' ? `Reads (${Math.round((w.read_share ?? 0) * 100)} %) and writes` : undefined
   const what = mix ?? { read: 'Reads', write: 'Writes' }[w.op] ?? w.op
   if (w.sweep?.length) return `${what} one after another in blocks of ${bytes(Math.min(...w.sweep))} up to ${bytes(Math.max(...w.sweep))}.`
@@ -29,7 +32,7 @@ function filesInWords({ op, set }: NonNullable<Test['file_work']>): string {
 
 /** needOf is what streams need together, MB/s. */
 export function needOf(s: Schemas['Streams']): number {
-  return s.count * (s.mb_s || ((s.width ?? 0) * (s.height ?? 0) * (s.frames_s ?? 0) * (s.bits ?? 0)) / 8 / 1e6)
+  return (s.count + (s.plays ?? 0)) * (s.mb_s || ((s.width ?? 0) * (s.height ?? 0) * (s.frames_s ?? 0) * (s.bits ?? 0)) / 8 / 1e6)
 }
 
 /** defaultSeconds is how long a run takes where its test says nothing. */

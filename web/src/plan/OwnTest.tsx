@@ -5,7 +5,10 @@ import type { Schemas } from '../api/client'
 import { Choice } from '../ui/Choice'
 import { Field } from '../ui/Field'
 
-type Kind = 'timed' | 'file' | 'note'
+type Kind = 'timed' | 'file' | 'control' | 'note'
+
+/** inUnits are the kinds whose unit is typed. */
+const inUnits = (kind: Kind) => kind === 'note' || kind === 'control'
 
 /** phasesFrom reads phases from a line: names between commas; one in brackets does not count. */
 export function phasesFrom(line: string): Schemas['Phase'][] {
@@ -17,8 +20,8 @@ export function phasesFrom(line: string): Schemas['Phase'][] {
 }
 
 const schema = z
-  .object({ kind: z.enum(['timed', 'file', 'note']), better: z.enum(['lower', 'higher']), name: z.string().trim().min(1, 'It needs a name.'), phases: z.string(), unit: z.string().trim() })
-  .refine((f) => f.kind !== 'note' || f.unit !== '', { path: ['unit'], message: 'It needs a unit.' })
+  .object({ kind: z.enum(['timed', 'file', 'control', 'note']), better: z.enum(['lower', 'higher']), name: z.string().trim().min(1, 'It needs a name.'), phases: z.string(), unit: z.string().trim() })
+  .refine((f) => !inUnits(f.kind) || f.unit !== '', { path: ['unit'], message: 'It needs a unit.' })
 
 /** OwnTest makes up a test of the technician's own. */
 export function OwnTest({ onAdd }: { onAdd: (t: Schemas['NewTest'], done: () => void) => void }) {
@@ -35,7 +38,7 @@ export function OwnTest({ onAdd }: { onAdd: (t: Schemas['NewTest'], done: () => 
         className="flex flex-wrap items-end gap-3 pt-3"
         onSubmit={(e) =>
           void handleSubmit((f) =>
-            onAdd({ kind: f.kind, name: f.name, better: f.better, ...(f.kind === 'note' ? { unit: f.unit } : f.kind === 'timed' ? { phases: phasesFrom(f.phases) } : {}) }, () => resetField('name')),
+            onAdd({ kind: f.kind, name: f.name, better: f.better, ...(inUnits(f.kind) ? { unit: f.unit } : f.kind === 'timed' ? { phases: phasesFrom(f.phases) } : {}) }, () => resetField('name')),
           )(e)
         }
       >
@@ -45,6 +48,7 @@ export function OwnTest({ onAdd }: { onAdd: (t: Schemas['NewTest'], done: () => 
           options={[
             { value: 'timed', label: 'A wait, timed' },
             { value: 'file', label: 'Work on files, timed' },
+            { value: 'control', label: 'A check that the drive doesn’t affect' },
             { value: 'note', label: 'A reading' },
           ]}
           onChange={(v) => setValue('kind', v)}
@@ -58,7 +62,7 @@ export function OwnTest({ onAdd }: { onAdd: (t: Schemas['NewTest'], done: () => 
             {...register('phases')}
           />
         )}
-        {kind === 'note' && (
+        {inUnits(kind) && (
           <>
             <Field className="w-28" label="Unit" error={errors.unit?.message} {...register('unit')} />
             <Choice

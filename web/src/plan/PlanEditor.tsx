@@ -177,6 +177,7 @@ function TestLine({ test, headline, first, last, onHeadline, onMove, onDrop, onT
 
 const streamFields = [
   ['count', 'Recordings'],
+  ['plays', 'Playbacks'],
   ['mb_s', 'MB/s each'],
   ['width', 'Width'],
   ['height', 'Height'],
@@ -189,7 +190,7 @@ function StreamsFields({ test }: { test: Test }) {
   const { register, control } = useFormContext<PlanForm>()
   const now = useWatch({ control, name: `tests.${test.id}.streams` })
   const n = (s: string | undefined) => readNumber(s ?? '') || undefined
-  const need = now ? needOf({ count: n(now.count) ?? 0, ...(n(now.mb_s) ? { mb_s: n(now.mb_s) } : { width: n(now.width), height: n(now.height), frames_s: n(now.frames_s), bits: n(now.bits) }) }) : 0
+  const need = now ? needOf({ count: n(now.count) ?? 0, plays: n(now.plays) ?? 0, ...(n(now.mb_s) ? { mb_s: n(now.mb_s) } : { width: n(now.width), height: n(now.height), frames_s: n(now.frames_s), bits: n(now.bits) }) }) : 0
   return (
     <div className="flex basis-full flex-wrap items-end gap-3 pb-1">
       {streamFields.map(([key, label]) => (

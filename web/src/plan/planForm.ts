@@ -2,7 +2,7 @@ import { z } from 'zod'
 import type { Schemas, Test, View } from '../api/client'
 import { numeral, numeralOrNone, readNumber } from '../ui/numbers'
 
-const streams = z.object({ count: numeralOrNone, mb_s: numeralOrNone, width: numeralOrNone, height: numeralOrNone, frames_s: numeralOrNone, bits: numeralOrNone })
+const streams = z.object({ count: numeralOrNone, plays: numeralOrNone, mb_s: numeralOrNone, width: numeralOrNone, height: numeralOrNone, frames_s: numeralOrNone, bits: numeralOrNone })
 
 /** testSchema is what stands in the fields of a test; a test without a test file has no size. */
 const testSchema = z.object({ runs: numeral, uses: numeralOrNone, mib: numeralOrNone, streams: streams.optional() })
@@ -22,7 +22,7 @@ function testForm(t: Test): TestForm {
     runs: text(t.wanted_runs ?? 3),
     uses: text(t.per_week),
     mib: t.params ? text(t.params.span_bytes / MiB) : '',
-    ...(s && { streams: { count: text(s.count), mb_s: text(s.mb_s), width: text(s.width), height: text(s.height), frames_s: text(s.frames_s), bits: text(s.bits) } }),
+    ...(s && { streams: { count: text(s.count), plays: text(s.plays), mb_s: text(s.mb_s), width: text(s.width), height: text(s.height), frames_s: text(s.frames_s), bits: text(s.bits) } }),
   }
 }
 
@@ -56,7 +56,8 @@ export function changeOf(view: View, form: PlanForm): { tests: Record<string, Sc
 function streamsOf(s: NonNullable<TestForm['streams']>): Schemas['Streams'] {
   const n = (v: string) => readNumber(v) || undefined
   const one = n(s.mb_s) ? { mb_s: n(s.mb_s) } : { width: n(s.width), height: n(s.height), frames_s: n(s.frames_s), bits: n(s.bits) }
-  return { count: Math.round(readNumber(s.count)) || 0, ...one }
+  const plays = Math.round(n(s.plays) ?? 0)
+  return { count: Math.round(readNumber(s.count)) || 0, ...(plays > 0 && { plays }), ...one }
 }
 
 /** moved is a list with one item at another place. */

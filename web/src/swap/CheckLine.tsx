@@ -1,11 +1,13 @@
 import { CircleAlert, CircleCheck, CircleHelp } from 'lucide-react'
+import { OneField } from '../ui/OneField'
 import type { Schemas } from '../api/client'
 
 type Check = Schemas['Check']
 
 const marks = { fine: CircleCheck, wrong: CircleAlert, unknown: CircleHelp }
 const tones = { fine: 'text-success', wrong: 'text-error', unknown: 'text-secondary' }
-const words = { fine: 'OK', wrong: 'problem', unknown: 'unknown' }
+/** words name how a check stands. */
+export const words = { fine: 'OK', wrong: 'problem', unknown: 'unknown' }
 
 /** standing says in a few words how checks stand. */
 export function standing(checks: Check[]): string {
@@ -14,8 +16,21 @@ export function standing(checks: Check[]): string {
   return of('fine') === 0 ? 'not checked yet' : `${of('fine')} of ${checks.length} OK`
 }
 
-/** CheckLine is a check, with what was found; onLook says what somebody saw, of one that is looked at by hand. */
-export function CheckLine({ check: c, onLook }: { check: Check; onLook?: (state: 'fine' | 'wrong' | '') => void }) {
+/**
+ * CheckLine is a check, with what was found; onLook says what somebody saw, of one that is looked at by hand, and onFix what mended
+ * it, which is offered for the next computer of the model.
+ */
+export function CheckLine({
+  check: c,
+  answers = { fine: 'OK', wrong: 'Problem' },
+  onLook,
+  onFix,
+}: {
+  check: Check
+  answers?: { fine: string; wrong: string }
+  onLook?: (state: 'fine' | 'wrong' | '') => void
+  onFix?: { of: { isPending: boolean }; run: (fix: string, clear: () => void) => void }
+}) {
   const Mark = marks[c.state]
   return (
     <li className="flex gap-2 border-b border-base-300 py-1.5">
@@ -28,6 +43,11 @@ export function CheckLine({ check: c, onLook }: { check: Check; onLook?: (state:
           {c.should && c.state === 'wrong' && `; it should be: ${c.should}`}
         </span>
         {c.do && <span className="block">{c.do}</span>}
+        {c.fix && <span className="block">Fixed by: {c.fix}</span>}
+        {c.earlier && c.earlier.length > 0 && <span className="block">On this model before: {c.earlier.join('; ')}</span>}
+        {onFix && c.state === 'wrong' && (
+          <OneField label={`How it was fixed: ${c.title}`} placeholder="How it was fixed" verb="Fixed" verbLabel={`Fixed: ${c.title}`} tone="plain" of={onFix.of} onDone={onFix.run} />
+        )}
         {c.rule && c.state === 'wrong' && <span className="block text-secondary">Figures that are measured like this may get a finding in the ledger.</span>}
       </span>
       {onLook && (
@@ -38,10 +58,10 @@ export function CheckLine({ check: c, onLook }: { check: Check; onLook?: (state:
               type="button"
               className={`btn btn-sm ${c.state === state ? 'btn-primary' : ''}`}
               aria-pressed={c.state === state}
-              aria-label={`${state === 'fine' ? 'OK' : 'Problem'}: ${c.title}`}
+              aria-label={`${answers[state]}: ${c.title}`}
               onClick={() => onLook(c.state === state ? '' : state)}
             >
-              {state === 'fine' ? 'OK' : 'Problem'}
+              {answers[state]}
             </button>
           ))}
         </span>

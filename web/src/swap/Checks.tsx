@@ -35,7 +35,12 @@ export function Checks({ job, setup, view }: { job: string; setup: string; view:
         {checks
           .toSorted((a, b) => rank[a.state] - rank[b.state])
           .map((c) => (
-            <CheckLine key={c.id} check={c} onLook={c.by_hand ? (state) => see.run({ check: c.id, state, by: technician.get() }) : undefined} />
+            <CheckLine
+              key={c.id}
+              check={c}
+              onLook={c.by_hand ? (state) => see.run({ check: c.id, state, by: technician.get() }) : undefined}
+              onFix={c.by_hand ? { of: see, run: (fix, clear) => see.run({ check: c.id, state: 'fine', by: technician.get(), fix }, clear) } : undefined}
+            />
           ))}
       </ul>
       {probe && !probe.away && (

@@ -1,16 +1,17 @@
 import { zodResolver } from '@hookform/resolvers/zod'
 import { useState } from 'react'
-import { useForm, useWatch, type UseFormReturn } from 'react-hook-form'
+import { useFieldArray, useForm, useWatch, type FieldPath, type UseFormReturn } from 'react-hook-form'
 import type { Schemas, View } from '../api/client'
-import { useFitting, useNoteFitting } from '../api/queries'
+import { useFitting, useLookAtCheck, useNoteFitting } from '../api/queries'
 import { nowOf } from '../job/view'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { Fold } from '../ui/Fold'
 import { minutes } from '../ui/format'
 import { Query, Refusal } from '../ui/parts'
-import { CheckLine } from './CheckLine'
-import { fittingSchema, fromFitting, photosOf, toFitting, type FittingForm } from './fittingForm'
+import { technician } from '../ui/technician'
+import { CheckLine, words } from './CheckLine'
+import { fittingSchema, fromFitting, fromPlace, photosOf, toFitting, type FittingForm } from './fittingForm'
 
 type Known = Schemas['Fitting']
 
@@ -30,21 +31,32 @@ export function Fitting({ view }: { view: View }) {
   )
 }
 
+/** attachedAnswers are what is said where a slot disables ports. */
+const attachedAnswers = { fine: 'Nothing there', wrong: 'In use' }
+
 const rank = { wrong: 0, unknown: 1, fine: 2 }
 
 function Told({ view, of: f }: { view: View; of: Known }) {
   const [changing, setChanging] = useState(false)
+  const see = useLookAtCheck(view.id)
   const name = `${f.maker} ${f.model}`.trim()
   const k = f.known
   return (
     <>
+      {f.slots.length > 1 && (
+        <p className="pt-1">
+          Best slot: <strong>{f.slots[0]!.name}</strong>
+          {f.slots[0]!.state !== 'fine' && ` (${words[f.slots[0]!.state]})`}. Others: {f.slots.slice(1).map((s) => `${s.name} (${words[s.state]})`).join(', ')}.
+        </p>
+      )}
       <ul className="grid gap-x-8 pt-1 md:grid-cols-2">
         {f.checks
           .toSorted((a, b) => rank[a.state] - rank[b.state])
           .map((c) => (
-            <CheckLine key={c.id} check={c} />
+            <CheckLine key={c.id} check={c} answers={attachedAnswers} onLook={c.by_hand ? (state) => see.run({ check: c.id, state, by: technician.get() }) : undefined} />
           ))}
       </ul>
+      {see.error && <Refusal error={see.error} />}
       {k && (k.screws || k.tools || k.pitfalls || k.minutes) && (
         <dl className="grid grid-cols-[auto_1fr] gap-x-4 pt-2">
           {k.pitfalls && <Note term="Pitfalls" words={k.pitfalls} strong />}
@@ -107,8 +119,9 @@ const yesNo = [
 ] as const
 
 type In = UseFormReturn<FittingForm>
+type Name = FieldPath<FittingForm>
 
-function Select({ form, name, label, options }: { form: In; name: keyof FittingForm; label: string; options: readonly (readonly [string, string])[] }) {
+function Select({ form, name, label, options }: { form: In; name: Name; label: string; options: readonly (readonly [string, string])[] }) {
   return (
     <label className="text-sm font-semibold">
       {label}
@@ -123,15 +136,42 @@ function Select({ form, name, label, options }: { form: In; name: keyof FittingF
   )
 }
 
-function Text({ form, name, label, unit, className }: { form: In; name: keyof FittingForm; label: string; unit?: string; className?: string }) {
-  return <Field className={className ?? 'w-40'} label={label} unit={unit} inputMode={unit ? 'decimal' : undefined} error={form.formState.errors[name]?.message} {...form.register(name)} />
+function Text({ form, name, label, unit, className }: { form: In; name: Name; label: string; unit?: string; className?: string }) {
+  return <Field className={className ?? 'w-40'} label={label} unit={unit} inputMode={unit ? 'decimal' : undefined} error={form.getFieldState(name, form.formState).error?.message} {...form.register(name)} />
+}
+
+/** PlaceFields are what is known of one place for a drive. */
+function PlaceFields({ form, at, named, onDrop }: { form: In; at: number; named: boolean; onDrop?: () => void }) {
+  const [own, drive, switches] = useWatch({ control: form.control, name: [`places.${at}.form`, 'form', `places.${at}.switches`] })
+  const slot = own === 'm.2' || drive === 'm.2'
+  const of = <const T extends string>(name: T) => `places.${at}.${name}` as const
+  return (
+    <div className="flex flex-wrap items-end gap-3 pb-3">
+      {named && <Text form={form} name={of('name')} label="Name of the slot" />}
+      <Select form={form} name={of('form')} label="Form of the place" options={forms} />
+      <Text form={form} name={of('height')} label="Max. height" unit="mm" />
+      {slot && <Text form={form} name={of('lengths')} label="Supported lengths" unit="mm" />}
+      {slot && <Select form={form} name={of('key')} label="Key of the slot" options={keys} />}
+      <Select form={form} name={of('speaks')} label="Interface" options={[['', 'not known'], ['sata', 'SATA'], ['nvme', 'NVMe'], ['both', 'both']]} />
+      <Select form={form} name={of('power')} label="Power plug there" options={yesNo} />
+      <Select form={form} name={of('heatSink')} label="Room for a heat sink" options={yesNo} />
+      <Select form={form} name={of('switches')} label="Disables ports" options={[['', 'not known'], ['none', 'none'], ['some', 'these']]} />
+      {switches === 'some' && <Text form={form} name={of('ports')} label="Ports" className="w-56" />}
+      {onDrop && (
+        <button type="button" className="link pb-3 text-sm" onClick={onDrop}>
+          Remove this slot
+        </button>
+      )}
+    </div>
+  )
 }
 
 function Form({ view, of, onDone }: { view: View; of: Known; onDone: () => void }) {
   const note = useNoteFitting(view.id)
   const form = useForm<FittingForm>({ resolver: zodResolver(fittingSchema), defaultValues: fromFitting(of) })
-  const [placeForm, drive, switches] = useWatch({ control: form.control, name: ['placeForm', 'form', 'switches'] })
-  const slot = placeForm === 'm.2' || drive === 'm.2'
+  const places = useFieldArray({ control: form.control, name: 'places' })
+  const [first, drive] = useWatch({ control: form.control, name: ['places.0.form', 'form'] })
+  const slot = first === 'm.2' || drive === 'm.2'
   return (
     <form noValidate className="sheet mt-2 flex flex-col gap-4 p-4" onSubmit={(e) => void form.handleSubmit((f) => note.run(toFitting(f), onDone))(e)}>
       <fieldset>
@@ -145,19 +185,16 @@ function Form({ view, of, onDone }: { view: View; of: Known; onDone: () => void 
       </fieldset>
       <fieldset>
         <legend className="font-bold">
-          The place in every {of.maker} {of.model}
+          The {places.fields.length > 1 ? 'slots' : 'place'} in every {of.maker} {of.model}
         </legend>
+        {places.fields.map((p, at) => (
+          <PlaceFields key={p.id} form={form} at={at} named={places.fields.length > 1} onDrop={at > 0 ? () => places.remove(at) : undefined} />
+        ))}
         <div className="flex flex-wrap items-end gap-3">
-          <Select form={form} name="placeForm" label="Form of the place" options={forms} />
-          <Text form={form} name="placeHeight" label="Max. height" unit="mm" />
-          {slot && <Text form={form} name="lengths" label="Supported lengths" unit="mm" />}
-          {slot && <Select form={form} name="placeKey" label="Key of the slot" options={keys} />}
-          <Select form={form} name="speaks" label="Interface" options={[['', 'not known'], ['sata', 'SATA'], ['nvme', 'NVMe'], ['both', 'both']]} />
-          <Select form={form} name="power" label="Power plug there" options={yesNo} />
-          <Select form={form} name="heatSink" label="Room for a heat sink" options={yesNo} />
           <Select form={form} name="starts" label="Starts from NVMe" options={yesNo} />
-          <Select form={form} name="switches" label="Disables ports" options={[['', 'not known'], ['none', 'none'], ['some', 'these']]} />
-          {switches === 'some' && <Text form={form} name="ports" label="Ports" className="w-56" />}
+          <button type="button" className="btn btn-sm" onClick={() => places.append(fromPlace())}>
+            Another slot
+          </button>
         </div>
       </fieldset>
       <fieldset>

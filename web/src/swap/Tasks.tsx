@@ -14,7 +14,7 @@ import { time } from '../ui/format'
 import { numeralOrNone, readNumber } from '../ui/numbers'
 import { Refusal } from '../ui/parts'
 import { taskSchema, toTask, type TaskForm } from './taskForm'
-import { froms, howOf, nameOf, now as asOfNow, rateWords, running, tookWords, usualWords, whats, type Sum, type Task } from './tasks'
+import { froms, howOf, leftWords, nameOf, now as asOfNow, rateWords, running, tookWords, usualWords, whats, type Sum, type Task } from './tasks'
 
 /** useNow is the time, anew every few seconds while something runs. */
 function useNow(runs: boolean) {
@@ -92,6 +92,7 @@ function Line({ view, task, sum }: { view: View; task: Task; sum: Sum }) {
           </p>
         ))}
       {rate && <p className={rate.slow ? 'font-semibold text-warning' : ''}>{rate.words}</p>}
+      {leftWords(sum) && <p className="font-semibold">{leftWords(sum)}</p>}
       {usualWords(sum) && <p className="text-secondary">{usualWords(sum)}</p>}
       {more === 'stop' && runs && <Stopping view={view} task={task} onDone={() => setMore('')} />}
       {more === 'describe' && <Describing view={view} task={task} onDone={() => setMore('')} />}

@@ -15,17 +15,26 @@ export const listed = (s: string) =>
     .map((v) => v.trim())
     .filter(Boolean)
 
-/** fittingSchema is what stands in the form about the place of the drive and its shape. */
-export const fittingSchema = z.object({
-  placeForm: form,
-  placeHeight: numeralOrNone,
+/** placeSchema is what stands in the form about a place for a drive. */
+const placeSchema = z.object({
+  name: z.string().trim().max(200, 'That is longer than 200 characters.'),
+  form,
+  height: numeralOrNone,
   lengths: numbers,
-  placeKey: key,
+  key,
   speaks: z.enum(['', 'sata', 'nvme', 'both']),
   switches: z.enum(['', 'none', 'some']),
   ports: z.string(),
   heatSink: yesNo,
   power: yesNo,
+})
+export type PlaceForm = z.infer<typeof placeSchema>
+
+/** fittingSchema is what stands in the form about the places for the drive and its shape. */
+export const fittingSchema = z.object({
+  places: z.array(placeSchema).min(1).superRefine((all, to) => {
+    if (all.length > 1) all.forEach((p, i) => p.name === '' && to.addIssue({ code: 'custom', path: [i, 'name'], message: 'Name it as the board does.' }))
+  }),
   starts: yesNo,
   screws: note,
   tools: note,
@@ -44,20 +53,45 @@ const meant = (v: '' | 'yes' | 'no') => (v === '' ? undefined : v === 'yes')
 const text = (n: number | undefined) => (n ? String(n) : '')
 const number = (s: string) => (s.trim() === '' ? 0 : readNumber(s))
 
-/** fromFitting fills the form with what is known. */
-export function fromFitting({ known, shape }: Schemas['Fitting']): FittingForm {
-  const p = known?.place ?? {}
+type Place = Schemas['DrivePlace']
+
+/** fromPlace fills the fields of a place; a place of which nothing is known leaves them empty. */
+export function fromPlace(p: Place = {}): PlaceForm {
   const off = p.switches_off
   return {
-    placeForm: p.form ?? '',
-    placeHeight: text(p.height_mm),
+    name: p.name ?? '',
+    form: p.form ?? '',
+    height: text(p.height_mm),
     lengths: (p.lengths_mm ?? []).join(', '),
-    placeKey: p.key ?? '',
+    key: p.key ?? '',
     speaks: p.speaks && p.speaks.length > 1 ? 'both' : (p.speaks?.[0] ?? ''),
     switches: off === undefined || off === null ? '' : off.length > 0 ? 'some' : 'none',
     ports: (off ?? []).join(', '),
     heatSink: said(p.heat_sink),
     power: said(p.power),
+  }
+}
+
+function toPlace(f: PlaceForm): Place {
+  const ports = listed(f.ports)
+  const off = f.switches === 'none' ? [] : f.switches === 'some' ? (ports.length > 0 ? ports : ['a port']) : undefined
+  return {
+    ...(f.name && { name: f.name }),
+    form: f.form,
+    height_mm: number(f.height),
+    lengths_mm: listed(f.lengths).map(readNumber),
+    key: f.key,
+    speaks: f.speaks === '' ? [] : f.speaks === 'both' ? ['sata', 'nvme'] : [f.speaks],
+    ...(off && { switches_off: off }),
+    heat_sink: meant(f.heatSink),
+    power: meant(f.power),
+  }
+}
+
+/** fromFitting fills the form with what is known. */
+export function fromFitting({ known, shape }: Pick<Schemas['Fitting'], 'known' | 'shape'>): FittingForm {
+  return {
+    places: [known?.place, ...(known?.more ?? [])].map((p) => fromPlace(p)),
     starts: said(known?.starts_nvme),
     screws: known?.screws ?? '',
     tools: known?.tools ?? '',
@@ -73,20 +107,11 @@ export function fromFitting({ known, shape }: Schemas['Fitting']): FittingForm {
 
 /** toFitting is what the form says; what is left out is not known. */
 export function toFitting(f: FittingForm): Schemas['Noting'] {
-  const ports = listed(f.ports)
-  const off = f.switches === 'none' ? [] : f.switches === 'some' ? (ports.length > 0 ? ports : ['a port']) : undefined
+  const [place, ...more] = f.places.map(toPlace)
   return {
     known: {
-      place: {
-        form: f.placeForm,
-        height_mm: number(f.placeHeight),
-        lengths_mm: listed(f.lengths).map(readNumber),
-        key: f.placeKey,
-        speaks: f.speaks === '' ? [] : f.speaks === 'both' ? ['sata', 'nvme'] : [f.speaks],
-        ...(off && { switches_off: off }),
-        heat_sink: meant(f.heatSink),
-        power: meant(f.power),
-      },
+      place,
+      ...(more.length > 0 && { more }),
       starts_nvme: meant(f.starts),
       screws: f.screws,
       tools: f.tools,

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { taskSchema, toTask } from './taskForm'
 import { howOf, nameOf, now, rateWords, spent, tookWords, usualWords, type Sum, type Task } from './tasks'
 
-const sum = (of: Partial<Sum>): Sum => ({ task: 'a', hands_on_s: 0, waiting_s: 0, broke: 0, rate_mb_s: null, could_mb_s: null, slower: '', usual_min: null, of: 0, ...of })
+const sum = (of: Partial<Sum>): Sum => ({ task: 'a', hands_on_s: 0, waiting_s: 0, broke: 0, rate_mb_s: null, could_mb_s: null, slower: '', usual_min: null, of: 0, left_min: null, at_least_min: null, ...of })
 const task = (of: Partial<Task>): Task => ({ id: 'a', what: 'clone', stretches: [], ...of })
 
 describe('work by the clock', () => {

@@ -45,7 +45,8 @@ export function spent(seconds: number): string {
 export function now(sum: Sum, task: Task, since: number): Sum {
   const kind = running(task)?.kind
   const more = kind ? Math.max(0, since) / 1000 : 0
-  return { ...sum, hands_on_s: sum.hands_on_s + (kind === 'hands-on' ? more : 0), waiting_s: sum.waiting_s + (kind === 'waiting' ? more : 0) }
+  const left = (minutes: number | null) => (minutes === null || minutes <= more / 60 ? null : minutes - more / 60)
+  return { ...sum, left_min: left(sum.left_min), at_least_min: left(sum.at_least_min), hands_on_s: sum.hands_on_s + (kind === 'hands-on' ? more : 0), waiting_s: sum.waiting_s + (kind === 'waiting' ? more : 0) }
 }
 
 /** tookWords says what it took, by hands and waiting. */
@@ -65,6 +66,12 @@ export function rateWords(s: Sum, whose: string): { words: string; slow: boolean
     words: `${reached}; ${whose} can do ${figure(s.could_mb_s, 'MB/s')}.${held ? ' Look at cable, port and adapter.' : ''}`,
     slow: held,
   }
+}
+
+/** leftWords say how long a transfer that runs still takes: as is usual here, else at least, at the rate of its drives. */
+export function leftWords(s: Sum): string {
+  if (s.left_min !== null) return `About ${spent(s.left_min * 60)} left.`
+  return s.at_least_min === null ? '' : `At least ${spent(s.at_least_min * 60)} left, at the rate of its drives.`
 }
 
 /** usualWords say how long such tasks took here before. */
