@@ -60,7 +60,7 @@ func TestHowManyPressesAJobTakes(t *testing.T) {
 		typed    []string
 	}{
 		{"Quick check in ten minutes", 25, []int{1}, false, nil},
-		{"Everyday laptop", 45, []int{3, 3, 3, 3}, true,
+		{"Everyday laptop", 60, []int{3, 3, 3, 3, 2, 2}, true,
 			[]string{"Battery life as the system says in min", "Noise at the seat in dB(A)"}},
 	}
 	for _, tc := range tests {
@@ -112,7 +112,9 @@ func TestHowManyPressesAJobTakes(t *testing.T) {
 			c.see("Everything in the plan was measured on it.")
 			c.press("Old drive is out")
 			if tc.swap {
-				c.see("Photo of the inside, screws sorted")
+				c.see("Power is off, cable and battery are disconnected")
+				c.key(enter)
+				c.see("Swap: photo of the inside")
 				c.key(enter)
 				c.press("Tick all 4")
 				c.press("Case is closed")
@@ -184,7 +186,9 @@ func TestAWholeJobByKeyboardAlone(t *testing.T) {
 	p.see("mains or battery is not noted")
 	tab("Reason for going ahead", "practice")
 	tab("Old drive is out", enter)
-	p.see("Photo of the inside, screws sorted")
+	p.see("Power is off, cable and battery are disconnected")
+	tab("Done", enter)
+	p.see("Swap: photo of the inside")
 	tab("Done", enter)
 	tab("Tick all 4", enter)
 	tab("Case is closed", enter)
@@ -361,8 +365,10 @@ func TestAWholeJobByTouchAlone(t *testing.T) {
 	p.touch("Replaces the old one")
 	p.see("Everything in the plan was measured on it.")
 	p.touch("Old drive is out")
-	p.see("Photo of the inside, screws sorted")
+	p.see("Power is off, cable and battery are disconnected")
 	narrow()
+	p.touch("Done")
+	p.see("Swap: photo of the inside")
 	p.touch("Done")
 	p.touch("Tick all 4")
 	p.touch("Case is closed")

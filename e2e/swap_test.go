@@ -62,7 +62,7 @@ func TestTheWorkOfASwap(t *testing.T) {
 	p.poll("the photo to be shown", `[...document.querySelectorAll('img')].some(i => i.naturalWidth === 40)`)
 	p.press("Prepare")
 	p.press("Will it go in")
-	p.see("The slot speaks its language")
+	p.see("The slot supports its interface")
 	p.press("What this shop knows of Larkfield Hearth 15")
 	p.press("Photo of the inside, screws sorted")
 	p.fill("Form of the drive", "2.5")
@@ -116,4 +116,26 @@ func TestTheWorkOfASwap(t *testing.T) {
 	p.see("let it check the file")
 	p.press("Problem: Mail opens, with its old messages")
 	p.gone("let it check the file")
+
+	// What mended it is noted, and offered for the next computer of the model.
+	p.press("Problem: Mail opens, with its old messages")
+	p.fill("How it was fixed: Mail opens, with its old messages", "moved the data file back")
+	p.press("Fixed: Mail opens, with its old messages")
+	p.see("Fixed by: moved the data file back")
+	s.ask("PATCH", "/api/jobs/"+other, map[string]string{"origin": "cloned"}, nil)
+	p.goTo("/jobs/" + other + "/now")
+	p.press("Checks of the new drive")
+	p.see("On this model before: moved the data file back")
+
+	// A second slot, which disables a port: the page asks whether anything is attached there.
+	p.goTo("/jobs/" + other + "/prepare")
+	p.press("Will it go in")
+	p.press("What this shop knows of larkfield Hearth 15")
+	p.press("Another slot")
+	p.accessible()
+	p.poll("the fields of two slots", `document.querySelectorAll('input[name^="places."][name$=".name"]').length === 2`)
+	s.ask("PUT", "/api/jobs/"+other+"/fitting", json.RawMessage(`{"known":{"place":{"name":"bay","form":"3.5-inch"},"more":[{"name":"M2_1","form":"m.2","switches_off":["SATA 5"]}]},"shape":{"form":"m.2"}}`), nil)
+	p.see("Best slot: M2_1")
+	p.press("In use: It disables no port in use")
+	p.see("something is attached to SATA 5")
 }

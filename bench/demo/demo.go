@@ -9,6 +9,7 @@ import (
 	"embed"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/go-json-experiment/json"
@@ -24,6 +25,7 @@ import (
 	"nowthen/core/catalogue"
 	"nowthen/core/job"
 	"nowthen/core/plan"
+	"nowthen/core/side"
 	"nowthen/store"
 )
 
@@ -243,6 +245,16 @@ func (p *player) playTrial(ctx context.Context, id string, c bench.Conditions) e
 	return p.playSetup(ctx, id, v.Job.Setups[len(v.Job.Setups)-1].ID, c, 4)
 }
 
+// missing is how many runs of a test a setup still lacks.
+func missing(v *bench.View, test, setup string) int {
+	for _, c := range v.Coverage {
+		if c.Test == test && c.Setup == setup {
+			return c.Missing()
+		}
+	}
+	return 0
+}
+
 // playSetup measures everything on a setup, simulated, as fast as it goes.
 func (p *player) playSetup(ctx context.Context, id, setup string, c bench.Conditions, starts int) error {
 	v, err := p.Sittings.Sit(ctx, nil, id, setup, c)
@@ -263,13 +275,29 @@ func (p *player) playSetup(ctx context.Context, id, setup string, c bench.Condit
 		case !plan.ByHand(&t):
 			continue
 		}
-		for range n {
-			if _, err := p.Rounds.Perform(ctx, nil, id, t.ID, sitting); err != nil {
+		for run := 0; run < n || missing(v, t.ID, setup) > 0 && run < side.MostLearning; run++ { // a drive that learns settles first
+			if v, err = p.Rounds.Perform(ctx, nil, id, t.ID, sitting); err != nil {
 				return err
 			}
 			p.Jobs.Shift(3 * time.Minute)
 		}
 	}
+	for range side.MostLearning { // once, unless the drive learns
+		if err := p.playRound(ctx, id, sitting); err != nil {
+			return err
+		}
+		if v, err = p.Jobs.View(ctx, id); err != nil {
+			return err
+		}
+		if !slices.ContainsFunc(v.Coverage, func(c plan.Cover) bool { return c.Setup == setup && c.Automatic && c.Missing() > 0 }) {
+			return nil
+		}
+	}
+	return nil
+}
+
+// playRound measures once what is missing and needs no person.
+func (p *player) playRound(ctx context.Context, id, sitting string) error {
 	if _, err := p.Rounds.Measure(ctx, nil, id, measuring.MeasureRequest{Sitting: sitting}); err != nil {
 		return err
 	}

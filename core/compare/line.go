@@ -43,6 +43,8 @@ func newLine(x *job.Index, t *job.Test, sides fairness.Sides, findings []fairnes
 	if ln.Then.Bound != "" || ln.With.Bound != "" {
 		if ln.Verdict = direction(t, ln.Then, ln.With); ln.Verdict == NotComparable {
 			ln.Indicative = false
+		} else {
+			ln.Felt = felt(t, apart(ln.Then, ln.With), ln.Then.Centre, o)
 		}
 		return ln
 	}
@@ -70,9 +72,20 @@ func newLine(x *job.Index, t *job.Test, sides fairness.Sides, findings []fairnes
 			ln.Freedom = &r.Spread.Freedom
 		}
 	}
-	ln.Felt = t.Kind == job.Timed && ln.Verdict != TooClose &&
-		math.Abs(a-b) >= o.FeltSeconds && math.Abs(a-b)/a >= o.FeltShare
+	ln.Felt = ln.Verdict != TooClose && felt(t, math.Abs(a-b), a, o)
 	return ln
+}
+
+// felt tells whether a difference between waits, from one of so many seconds on, is felt.
+func felt(t *job.Test, difference, from float64, o Options) bool {
+	return t.Kind == job.Timed && difference >= o.FeltSeconds && difference/from >= o.FeltShare
+}
+
+// apart is by how much two sides differ at least, whichever values their bounds stand for.
+func apart(then, with *side.Side) float64 {
+	thenLow, thenHigh := then.Extent()
+	withLow, withHigh := with.Extent()
+	return max(0, thenLow-withHigh, withLow-thenHigh)
 }
 
 // direction is the verdict on a line of which a side has a bound: faster or slower where every run lies beyond

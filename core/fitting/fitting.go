@@ -22,7 +22,7 @@ const (
 	NVMe = "nvme"
 )
 
-// Attached is the check whether anything is attached to a port that a slot switches off; somebody has to look.
+// Attached is the check whether anything is attached to a port that a slot disables; somebody has to look.
 const Attached = "switched-off"
 
 // Place is where a drive can go in a model of computer. Name tells it from others, as the board names it.
@@ -126,10 +126,10 @@ func into(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive, at
 	m = &t.Model
 	speaks := map[string]string{job.NVMe: NVMe, job.SataSSD: SATA, job.HDD: SATA, job.Hybrid: SATA}[d.Kind]
 
-	l.known("form", "Its form goes in", p.Form != "" && s.Form != "", p.Form == s.Form, or(s.Form), or(p.Form),
+	l.known("form", "The form factor fits", p.Form != "" && s.Form != "", p.Form == s.Form, or(s.Form), or(p.Form),
 		"Take a drive of that form, or an adapter that the place has room for.")
 	if s.Form == job.Form25 || p.Form == job.Form25 || s.HeightMM > 0 && p.HeightMM > 0 {
-		l.known("height", "It is not too high", p.HeightMM > 0 && s.HeightMM > 0, s.HeightMM <= p.HeightMM,
+		l.known("height", "The height fits", p.HeightMM > 0 && s.HeightMM > 0, s.HeightMM <= p.HeightMM,
 			mm(s.HeightMM), "at most "+mm(p.HeightMM), "Take a lower one; do not press it in.")
 	}
 	if s.Form == job.FormM2 || p.Form == job.FormM2 {
@@ -137,40 +137,40 @@ func into(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive, at
 		for i, v := range p.LengthsMM {
 			lengths[i] = mm(v)
 		}
-		l.known("length", "It can be held at its length", len(p.LengthsMM) > 0 && s.LengthMM > 0,
+		l.known("length", "There is a standoff for its length", len(p.LengthsMM) > 0 && s.LengthMM > 0,
 			slices.Contains(p.LengthsMM,
 				s.LengthMM), mm(s.LengthMM), or(strings.Join(lengths, ", ")),
 			"Take one of such a length, or a holder that lengthens a shorter one.")
-		l.known("key", "Its key meets the slot’s", p.Key != "" && s.Key != "",
+		l.known("key", "Its key fits the slot", p.Key != "" && s.Key != "",
 			p.Key == s.Key || slices.Contains(keys[p.Key],
 				s.Key), or(s.Key), or(p.Key), "Take one with the right notch: this one cannot be plugged in.")
 	}
-	l.known("speaks", "The slot speaks its language", len(p.Speaks) > 0 && speaks != "",
+	l.known("speaks", "The slot supports its interface", len(p.Speaks) > 0 && speaks != "",
 		slices.Contains(p.Speaks,
 			speaks), say(speaks), or(strings.Join(each(p.Speaks, say), ", ")),
-		"It would go in and not be seen: take one that speaks what the slot does.")
+		"It would fit, but the computer would not recognise it. Take one with an interface that the slot supports.")
 	l.switchedOff(p.SwitchesOff, attached)
-	l.known("power", "Its plug for power is there", p.Power != nil, p.Power != nil && *p.Power, yes(p.Power), "",
+	l.known("power", "A power connector is available", p.Power != nil, p.Power != nil && *p.Power, yes(p.Power), "",
 		"Order the cable or the adapter with the drive.")
 	if d.Kind == job.NVMe {
-		l.known("heat-sink", "A heat sink has room", p.HeatSink != nil, p.HeatSink != nil && *p.HeatSink,
+		l.known("heat-sink", "There is room for a heat sink", p.HeatSink != nil, p.HeatSink != nil && *p.HeatSink,
 			yes(p.HeatSink), "", "Take one that does without, or a flat one; tell the customer that long writing "+
 				"will be slower.")
-		l.known("starts", "The firmware starts from it", m.StartsNVMe != nil, m.StartsNVMe != nil && *m.StartsNVMe,
+		l.known("starts", "The firmware can start from it", m.StartsNVMe != nil, m.StartsNVMe != nil && *m.StartsNVMe,
 			yes(m.StartsNVMe), "", "Update the firmware, or take a SATA drive: the computer would not start from "+
 				"this one.")
 	}
 	if d.Kind != job.HDD && d.Kind != "" {
 		trim := trims(facts)
-		l.known("trim", "The system trims its drives", trim != nil, trim != nil && *trim, yes(trim), "",
+		l.known("trim", "The system uses TRIM", trim != nil, trim != nil && *trim, yes(trim), "",
 			"Switch it on after the swap; a very old system cannot, and slows the drive down in time.")
 	}
 	return l.of
 }
 
-// switchedOff adds whether anything is attached to ports that a place switches off; nil are ports that are not known.
+// switchedOff adds whether anything is attached to ports that a place disables; nil are ports that are not known.
 func (l *list) switchedOff(ports []string, attached string) {
-	const title = "No port in use is switched off by it"
+	const title = "It disables no port in use"
 	names := strings.Join(ports, ", ")
 	switch {
 	case ports == nil:
@@ -179,10 +179,10 @@ func (l *list) switchedOff(ports []string, attached string) {
 		l.add(Attached, title, checks.Fine, "none", "", "")
 	default:
 		found := map[string]string{checks.Fine: "nothing is attached to " + names,
-			checks.Wrong: "something is attached to " + names + ", which it switches off"}[attached]
+			checks.Wrong: "something is attached to " + names + ", which the slot disables"}[attached]
 		state := attached
 		if found == "" {
-			state, found = checks.Unknown, "it switches off "+names+"; is anything attached there?"
+			state, found = checks.Unknown, "the slot disables "+names+"; is anything attached there?"
 		}
 		l.add(Attached, title, state, found, "", "Move what is attached there to another port first.")
 		l.of[len(l.of)-1].ByHand = true

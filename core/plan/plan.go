@@ -203,6 +203,9 @@ func (st *Standing) missingRuns(setup *job.Setup, side string) []Lost {
 				say("lost.not-measured-"+side, message.Values{"Test": st.Test(c.Test).Name})})
 		case c.Kept == 1 && c.Wanted > 1:
 			lost = append(lost, Lost{c.Test, say("lost.one-run-"+side, message.Values{"Test": st.Test(c.Test).Name})})
+		case c.Missing() > 0 && st.settling(st.Test(c.Test), setup.ID):
+			lost = append(lost, Lost{c.Test, say("lost.settling",
+				message.Values{"Name": st.Test(c.Test).Name, "Side": map[string]string{"then": "the old drive", "now": "the new drive"}[side]})})
 		}
 	}
 	return lost

@@ -64,7 +64,7 @@ function Verdict({ view, row, names, setups }: { view: View; row: Row; names: [s
         )}
         {words.range && <p className="text-sm leading-tight text-secondary">{words.range}</p>}
         {words.doubt && <p className="text-sm leading-tight font-semibold text-warning">{words.doubt}</p>}
-        {!doubt && row.test.kind === 'timed' && !line.felt && <p className="text-sm leading-tight text-secondary">too small to be felt</p>}
+        {!doubt && row.test.kind === 'timed' && line.factor !== null && !line.felt && <p className="text-sm leading-tight text-secondary">too small to be felt</p>}
       </div>
       {races && (
         <Link className="btn btn-ghost btn-square btn-sm shrink-0" to={`${racePath(view.id, row.test.id)}?setups=${setups.join(',')}`} aria-label={`Watch the race: ${row.test.name}`} title="Watch the race">
