@@ -142,10 +142,10 @@ func TestAWaitThatNeverEnded(t *testing.T) {
 	p := open(t, s.base, 1280, 800)
 	p.goTo("/jobs/" + id + "/then")
 	p.press("Cold start to desktop")
-	for range 3 {
+	for n := 1; n <= 3; n++ {
 		p.fill("Cold start to desktop in s", "> 10 min")
 		p.press("Keep")
-		p.poll("the field to be empty", `document.querySelector('[aria-label="Cold start to desktop in s"]')?.value === ''`)
+		p.see(fmt.Sprintf("%d of 3", n))
 	}
 	var v jobView
 	s.ask("GET", "/api/jobs/"+id, nil, &v)

@@ -131,7 +131,7 @@ function TestLine({ test, headline, first, last, onHeadline, onMove, onDrop, onT
   const waits = test.kind === 'timed' || test.kind === 'file'
   return (
     <li
-      className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-base-300 py-1 max-sm:gap-x-1.5"
+      className="flex flex-wrap items-center gap-x-3 gap-y-0.5 border-b border-base-300 max-sm:gap-x-1.5"
       onDragOver={(e: DragEvent) => e.preventDefault()}
       onDrop={(e: DragEvent) => {
         e.preventDefault()
@@ -143,10 +143,10 @@ function TestLine({ test, headline, first, last, onHeadline, onMove, onDrop, onT
         <span draggable className="cursor-grab p-1 max-sm:hidden" title="Drag to another place" onDragStart={(e: DragEvent) => e.dataTransfer.setData('text/plain', test.id)}>
           <GripVertical size={18} aria-hidden className="text-secondary" />
         </span>
-        <button type="button" className="btn btn-ghost btn-square" disabled={first} aria-label={`Move ${test.name} up`} onClick={() => onMove(-1)}>
+        <button type="button" className="btn btn-ghost btn-square btn-sm" disabled={first} aria-label={`Move ${test.name} up`} onClick={() => onMove(-1)}>
           <ArrowUp size={16} aria-hidden />
         </button>
-        <button type="button" className="btn btn-ghost btn-square" disabled={last} aria-label={`Move ${test.name} down`} onClick={() => onMove(1)}>
+        <button type="button" className="btn btn-ghost btn-square btn-sm" disabled={last} aria-label={`Move ${test.name} down`} onClick={() => onMove(1)}>
           <ArrowDown size={16} aria-hidden />
         </button>
       </span>

@@ -62,7 +62,7 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
   const values = kept.map((r) => r.value)
   const within = spread(values)
   return (
-    <div ref={row} className="py-1.5">
+    <div ref={row} className="py-0.5">
       <div className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-4 sm:grid-cols-[minmax(0,1fr)_auto_8.5rem_auto] sm:gap-y-1">
         <button type="button" className="flex min-h-11 min-w-0 items-center gap-2 text-left max-sm:col-span-2" aria-expanded={open} onClick={onToggle}>
           <ChevronDown size={18} aria-hidden className={`shrink-0 ${open ? '' : '-rotate-90'}`} />
