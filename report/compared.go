@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/compare"
 	"nowthen/core/job"
 	"nowthen/core/message"
@@ -242,6 +243,90 @@ func (d writer) checkedUp(l *list, j *job.Job, of *compare.Ledger) {
 				d.places.sitting(first.ID)+"/conditions/"+fact.at, d.places.sitting(last.ID)+"/conditions/"+fact.at)
 		}
 	}
+	d.healthWent(l, first, last)
+}
+
+// healthWent says what the drive said of its own on either day, where both are known.
+func (d writer) healthWent(l *list, first, last *job.Sitting) {
+	if first.Health == nil || last.Health == nil {
+		return
+	}
+	count := func(n *int64) string {
+		if n == nil {
+			return ""
+		}
+		return d.Language.Number(strconv.FormatInt(*n, 10))
+	}
+	share := func(v *float64) string {
+		if v == nil {
+			return ""
+		}
+		return d.Language.Number(fmt.Sprintf("%.0f", *v)) + " %"
+	}
+	for _, fact := range []struct{ key, then, with, at string }{
+		{"health.hours", count(first.Health.PowerOnHours), count(last.Health.PowerOnHours), "power_on_hours"},
+		{"health.reallocated", count(first.Health.Reallocated), count(last.Health.Reallocated), "reallocated"},
+		{"health.pending", count(first.Health.Pending), count(last.Health.Pending), "pending"},
+		{"health.wear", share(first.Health.WearPct), share(last.Health.WearPct), "wear_pct"},
+	} {
+		if fact.then != "" && fact.with != "" {
+			l.add(d.say(fact.key, message.Values{"Then": fact.then, "Now": fact.with}),
+				d.places.sitting(first.ID)+"/health/"+fact.at, d.places.sitting(last.ID)+"/health/"+fact.at)
+		}
+	}
+}
+
+// rated says of the drives of an upgrade what their makers state beside what was measured, and what a TB costs. Several
+// drives have it in their table.
+func (d writer) rated(l *list, j *job.Job, of *compare.Ledger) {
+	if j.Kind() != job.KindUpgrade || d.Beside != nil {
+		return
+	}
+	for _, setup := range []string{of.Then, of.With} {
+		s := j.Setup(setup)
+		if s == nil || j.Drive(s.Drive) == nil {
+			continue
+		}
+		drive := j.Drive(s.Drive)
+		name := message.Values{"Drive": d.DriveName(drive)}
+		for _, fact := range []struct {
+			key, what, at string
+			rated         float64
+		}{{"rated-read", catalogue.WhatLongRead, "read_mb_s", ratedOf(drive).ReadMBs},
+			{"rated-write", catalogue.WhatLongWrite, "write_mb_s", ratedOf(drive).WriteMBs}} {
+			test, measured := d.measuredAt(j, of, setup, fact.what)
+			if fact.rated <= 0 || test == "" {
+				continue
+			}
+			name["Rated"], name["Measured"] = d.Figure(fact.rated, "MB/s"), measured
+			l.add(d.say(fact.key, name), append(d.places.values(test), d.places.drive(drive.ID)+"/rated/"+fact.at)...)
+		}
+		if name["Price"] = d.perTB(drive); name["Price"] != "" {
+			l.add(d.say("price-per-tb", name), d.places.drive(drive.ID)+"/price", d.places.drive(drive.ID)+"/capacity_bytes")
+		}
+	}
+}
+
+func ratedOf(d *job.Drive) job.Rated {
+	if d.Rated == nil {
+		return job.Rated{}
+	}
+	return *d.Rated
+}
+
+// measuredAt is a setup's figure of a test that can be compared, in words, and the test; "" where there is none.
+func (d writer) measuredAt(j *job.Job, of *compare.Ledger, setup, what string) (test, figure string) {
+	for i := range of.Lines {
+		ln := &of.Lines[i]
+		s := ln.Then
+		if setup == of.With {
+			s = ln.With
+		}
+		if t := j.Test(ln.Test); t != nil && t.What == what && s != nil && s.Bound == "" && ln.Verdict != compare.NotComparable {
+			return t.ID, d.Figure(s.Centre, t.Unit)
+		}
+	}
+	return "", ""
 }
 
 // sittingOf is the sitting that a side of a check-up is: the named one, or of a setup its last.

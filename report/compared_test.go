@@ -90,3 +90,43 @@ func german(t *testing.T) *words.Language {
 	require.NoError(t, err)
 	return in
 }
+
+// What a drive said of its own on both days stands in the report of a check-up; what is known on one day alone does not.
+func TestHealthInACheckUp(t *testing.T) {
+	n := func(v int64) *int64 { return &v }
+	wear := 4.0
+	j := several()
+	j.Head.Kind = job.KindCheckUp
+	j.Setups = j.Setups[1:2]
+	j.Setups[0].Role = job.Now
+	at := time.Date(2031, 3, 1, 9, 0, 0, 0, time.UTC)
+	first := job.Sitting{ID: "first", Setup: "t1", Started: at,
+		Health: &job.Health{Reallocated: n(0), PowerOnHours: n(12000), WearPct: &wear}}
+	last := job.Sitting{ID: "last", Setup: "t1", Started: at.AddDate(0, 2, 0),
+		Health: &job.Health{Reallocated: n(8), PowerOnHours: n(13440), Pending: n(3)}}
+	j.Sittings = []job.Sitting{first, last}
+	runs := j.Runs
+	j.Runs = nil
+	for _, r := range runs {
+		if r.Test == "start" {
+			r.Sitting = []string{"first", "last"}[len(j.Runs)%2]
+			j.Runs = append(j.Runs, r)
+		}
+	}
+	for _, c := range []struct {
+		in         *words.Language
+		said, none []string
+	}{{words.English, []string{"Reallocated sectors: 0 at the start, 8 now", "12000 power-on hours"}, []string{"Pending", "Wear"}},
+		{german(t), []string{"Ersetzte Sektoren: zu Beginn 0, jetzt 8", "Betriebsstunden"}, []string{"Schwebende", "Abnutzung"}}} {
+		then, with := j.DefaultSides()
+		named := j.Named(then, with)
+		d := New(named, compare.Compare(named, then, with, compare.DefaultOptions), Options{Language: c.in})
+		all := fmt.Sprint(d.Done, d.How, d.Lead)
+		for _, want := range c.said {
+			assert.Contains(t, all, want)
+		}
+		for _, not := range c.none {
+			assert.NotContains(t, all, not)
+		}
+	}
+}

@@ -937,6 +937,7 @@ func (d writer) how(said *list, j *job.Job, l *compare.Ledger) {
 				fmt.Sprintf("/tests/%d/phases", i))
 		}
 	}
+	d.rated(said, j, l)
 	said.add(d.say("how-claim"), "/runs")
 }
 

@@ -441,3 +441,19 @@ func TestADriveThatLearns(t *testing.T) {
 		assert.NotContains(t, d.Waiting[0].Words.Range, "90", "the other drive doesn't learn")
 	}
 }
+
+// What a maker states stands beside what was measured, and what a TB costs, each only where it is known.
+func TestRatedFiguresOnPageTwo(t *testing.T) {
+	j := several()
+	j.Head.Kind = job.KindUpgrade
+	j.Setups = j.Setups[1:3]
+	j.Setups[0].Role, j.Setups[1].Role = job.Then, job.Now
+	j.Drives[2].Rated = &job.Rated{ReadMBs: 3500, WriteMBs: 3000}
+	then, with := j.DefaultSides()
+	d := New(j, compare.Compare(j, then, with, compare.DefaultOptions), Options{})
+	how := strings.Join(d.How, "\n")
+	assert.Contains(t, how, "rated at 3500 MB/s for reading, measured 500 MB/s")
+	assert.NotContains(t, how, "for writing", "it was not measured")
+	assert.Contains(t, how, "80.00 EUR per TB")
+	assert.Equal(t, 1, strings.Count(how, "per TB"), "the other's price is not known")
+}

@@ -99,7 +99,7 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		"GET /api/jobs/:job/measuring": technician, "POST /api/jobs/:job/measuring": technician, "DELETE /api/jobs/:job/measuring": technician,
 		"GET /api/jobs/:job/timer": technician, "PUT /api/jobs/:job/timer": technician, "DELETE /api/jobs/:job/timer": technician,
 		"POST /api/jobs/:job/timer/presses": technician, "DELETE /api/jobs/:job/timer/presses": technician, "POST /api/jobs/:job/timer/keep": technician,
-		"GET /api/jobs/:job/ledger": technician, "GET /api/jobs/:job/candidates": technician, "PUT /api/jobs/:job/carried": technician, "PUT /api/jobs/:job/bill": technician, "GET /api/jobs/:job/reports": technician, "PUT /api/jobs/:job/report/draft": technician, "GET /api/jobs/:job/report/file": technician, "GET /api/jobs/:job/report": technician, "POST /api/jobs/:job/report": technician,
+		"GET /api/jobs/:job/ledger": technician, "GET /api/jobs/:job/candidates": technician, "GET /api/jobs/:job/reference": technician, "PUT /api/jobs/:job/carried": technician, "PUT /api/jobs/:job/bill": technician, "GET /api/jobs/:job/reports": technician, "PUT /api/jobs/:job/report/draft": technician, "GET /api/jobs/:job/report/file": technician, "GET /api/jobs/:job/report": technician, "POST /api/jobs/:job/report": technician,
 	}
 	s, cookie := opened(t)
 	_, body, _ := do(t, s, func() *http.Request {

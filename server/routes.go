@@ -638,6 +638,9 @@ func (s *Server) reportRoutes(api fiber.Router) {
 	api.Get("/jobs/:job/candidates", look(func(ctx ctx, c fiber.Ctx) (*reporting.Candidates, error) {
 		return d.Reports.Candidates(ctx, id(c), c.Query("base"))
 	}))
+	api.Get("/jobs/:job/reference", look(func(ctx ctx, c fiber.Ctx) (*reporting.Reference, error) {
+		return d.Reports.Reference(ctx, id(c), c.Query("number"), c.Query("setup"))
+	}))
 	api.Get("/jobs/:job/ledger", look(func(ctx ctx, c fiber.Ctx) (*reporting.Ledger, error) {
 		return d.Reports.Compare(ctx, id(c), c.Query("then"), c.Query("with"), c.Query("intended"))
 	}))

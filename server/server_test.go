@@ -354,6 +354,11 @@ func TestTheContract(t *testing.T) {
 		ask("GET", "/api/jobs/"+id+"/timer", "", 200)
 		ask("GET", "/api/jobs/"+id+"/runs?limit=2", "", 200)
 	}
+	first, second := field(t, jobs, "cards", "0", "id").(string), "2026-0002"
+	ask("GET", "/api/jobs/"+first+"/reference?number="+second, "", 200)
+	ask("GET", "/api/jobs/"+first+"/reference?number="+second+"&setup=nothing", "", 404)
+	ask("GET", "/api/jobs/"+first+"/reference?number="+field(t, jobs, "cards", "0", "number").(string), "", 404) // itself
+	ask("GET", "/api/jobs/nobody/reference?number="+second, "", 404)
 	ask("GET", "/api/jobs?state=all&limit=2&cursor=none", "", 422)
 	ask("GET", "/api/jobs/nobody/measuring", "", 404)
 	ask("GET", "/api/jobs/nobody/clips", "", 404)

@@ -15,8 +15,17 @@ import (
 // Give gives a probe an order to measure. It is part of the change that the context is
 // within. One that has an order already is refused.
 func (x *Probes) Give(ctx context.Context, ch *bench.Change, jobID, id string, o order.Order) error {
-	if _, err := x.probe(ctx, jobID, id); err != nil {
+	told, j, err := x.with(ctx, jobID, id)
+	if err != nil {
 		return err
+	}
+	if s := j.Sitting(o.Sitting); s != nil && s.Health == nil {
+		if _, err := x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
+			told.health(j, j.Sitting(o.Sitting))
+			return nil
+		}); err != nil {
+			return err
+		}
 	}
 	return x.change(ctx, ch, id, func(r *record) error {
 		if r.Order != nil {

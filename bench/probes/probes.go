@@ -357,9 +357,24 @@ func (x *Probes) fill(ctx context.Context, ch *bench.Change, r *record, setup st
 		}
 		r.Facts.FillIn(j, s)
 		simulated(j, s, r)
+		if on := j.SittingsOn(s.ID); len(on) > 0 {
+			if last := j.Sitting(on[len(on)-1].ID); x.jobs.Now().Sub(last.Started) < sameDay {
+				r.health(j, last)
+			}
+		}
 		return nil
 	})
 	return err
+}
+
+// sameDay is how long a session goes on for which a drive's health is noted.
+const sameDay = 12 * time.Hour
+
+// health notes with a sitting what its setup's drive says of its own, once.
+func (r *record) health(j *job.Job, s *job.Sitting) {
+	if setup := j.Setup(s.Setup); s.Health == nil && s.Job == "" && setup != nil {
+		s.Health = r.Facts.HealthNow(j, setup)
+	}
 }
 
 // markSimulated marks the computer of a job that a simulated one has joined.

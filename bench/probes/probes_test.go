@@ -348,3 +348,40 @@ func TestARoundMeasuresTheDriveOfTheFolder(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "/games", o.Dir)
 }
+
+// What a drive says of its own is noted with the session of that day, once.
+func TestHealthIsNotedWithTheSession(t *testing.T) {
+	clock := bench.NewClock(0)
+	d, _ := desktest.New(t, desk.Options{Clock: clock})
+	id := open(t, d)
+	p, err := d.Probes.Pair(t.Context(), nil, id)
+	require.NoError(t, err)
+	h := hello("m")
+	h.Code = p.Code
+	count := func(n int64) *hardware.Health { return &hardware.Health{Reallocated: &n} }
+	h.Facts.Drives[0].Health = count(3)
+	w, err := d.Probes.Join(t.Context(), h, slow.Client{Key: "x"})
+	require.NoError(t, err)
+	begins(t, d, id, w.Probe)
+	sittings := func() []job.Sitting {
+		v, err := d.Jobs.View(t.Context(), id)
+		require.NoError(t, err)
+		return v.Job.Sittings
+	}
+	require.NotNil(t, sittings()[0].Health, "measured through the probe")
+	assert.Equal(t, int64(3), *sittings()[0].Health.Reallocated)
+
+	// Weeks later it comes back with more: that belongs to a session of that day.
+	d.Jobs.Shift(30 * 24 * time.Hour)
+	h.Facts.Drives[0].Health = count(8)
+	_, err = d.Probes.Back(t.Context(), w.Probe, h)
+	require.NoError(t, err)
+	assert.Equal(t, int64(3), *sittings()[0].Health.Reallocated)
+	_, err = d.Sittings.Sit(t.Context(), nil, id, "then", bench.Conditions{})
+	require.NoError(t, err)
+	_, err = d.Probes.Back(t.Context(), w.Probe, h)
+	require.NoError(t, err)
+	require.NotNil(t, sittings()[1].Health)
+	assert.Equal(t, int64(8), *sittings()[1].Health.Reallocated)
+	assert.Nil(t, sittings()[1].Health.Pending, "it said nothing of that")
+}

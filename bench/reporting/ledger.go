@@ -36,6 +36,7 @@ type Store interface {
 	LookShare(ctx context.Context, token string, now time.Time) (*store.Report, error)
 	Setting(ctx context.Context, name string) (string, error)
 	Photo(ctx context.Context, jobID, id string) (kind string, data []byte, err error)
+	ByNumber(ctx context.Context, number string) ([]string, error)
 	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
 }
 

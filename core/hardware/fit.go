@@ -248,6 +248,20 @@ func (f *Facts) FillIn(j *job.Job, setup *job.Setup) {
 	}
 }
 
+// HealthNow is what the drive of a setup says of its own, nil where it says nothing.
+func (f *Facts) HealthNow(j *job.Job, setup *job.Setup) *job.Health {
+	d := f.UnderTest(j, setup)
+	if d == nil || d.Health == nil {
+		return nil
+	}
+	h := &job.Health{PowerOnHours: d.Health.PowerOnHours, Reallocated: d.Health.Reallocated,
+		Pending: d.Health.Pending, WearPct: d.Health.WearPct}
+	if h.PowerOnHours == nil && h.Reallocated == nil && h.Pending == nil && h.WearPct == nil {
+		return nil
+	}
+	return h
+}
+
 // Follow lets the link of a setup follow what the probe sees, where it was noted as an earlier
 // look, before, told it and nothing that
 // is kept was measured over it: another cable or slot mends it. What somebody typed stays, and so

@@ -680,6 +680,18 @@ type Sitting struct {
 	Where *Where `json:"where,omitzero"`
 	// Photos were taken in it, of a screen or of how something stood.
 	Photos []Photo `json:"photos,omitempty"`
+	// Health is what the setup's drive said of its own then; nil where nobody asked it.
+	Health *Health `json:"health,omitzero"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Health is what a drive says of its own; nil members are not known.
+type Health struct {
+	PowerOnHours *int64   `json:"power_on_hours,omitzero"`
+	Reallocated  *int64   `json:"reallocated,omitzero"` // sectors
+	Pending      *int64   `json:"pending,omitzero"`     // sectors
+	WearPct      *float64 `json:"wear_pct,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }

@@ -134,6 +134,15 @@ export const useCandidates = (id: string, enabled: boolean, base?: string) =>
     enabled,
   })
 
+/** useReference is a drive of an earlier job beside the lines, by that job's number. */
+export const useReference = (id: string, number: string | null, setup: string | null) =>
+  useQuery({
+    queryKey: [...keys.ledger(id), 'reference', number, setup],
+    queryFn: () => data(client.GET('/api/jobs/{job}/reference', { params: { path: { job: id }, query: { number: number!, ...(setup && { setup }) } } })),
+    placeholderData: (before) => before,
+    enabled: number !== null,
+  })
+
 /** useForecast is what a new drive would bring, from the shop's finished jobs. */
 export const useForecast = (id: string, enabled: boolean) =>
   useQuery({ queryKey: [...keys.ledger(id), 'forecast'], queryFn: () => data(client.GET('/api/jobs/{job}/forecast', path(id))), enabled })

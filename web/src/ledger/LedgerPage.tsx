@@ -2,7 +2,7 @@ import { ScrollText } from 'lucide-react'
 import { useCallback, useMemo, type ReactNode } from 'react'
 import { Link, useLocation, useSearchParams } from 'react-router'
 import type { Ledger, View } from '../api/client'
-import { useLedger, type Compared } from '../api/queries'
+import { useLedger, useReference, type Compared } from '../api/queries'
 import { useView } from '../job/JobFrame'
 import { kindOf } from '../job/stations'
 import { Heading } from '../ui/Heading'
@@ -15,11 +15,13 @@ import { Bill } from './Bill'
 import { Ceilings } from './Ceilings'
 import { OverTime } from './OverTime'
 import { Copies } from './Copies'
+import { Days } from './Days'
 import { DriveTable } from './DriveTable'
 import { findingsOf, type Numbered } from './findings'
 import { Findings } from './Findings'
 import { Head } from './Head'
 import { LedgerRow } from './LedgerRow'
+import { ReferencePicker, type Reference } from './ReferencePicker'
 import { Ticks } from './Scale'
 import { SidePicker, sidesOf } from './SidePicker'
 
@@ -108,6 +110,21 @@ function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: 
   const list = useMemo(() => findingsOf(ledger), [ledger])
   const byLine = useMemo(() => new Map(ledger.rows.map((r) => [r.test.id, list.filter((f) => f.rows.includes(r))])), [ledger.rows, list])
   const open = address.get('line')
+  const number = address.get('ref')
+  const reference = useReference(view.id, number, address.get('refsetup'))
+  const beside = number === null ? undefined : reference.data
+  const pickReference = (of?: string, setup?: string) =>
+    setAddress(
+      () => {
+        const next = new URLSearchParams(location.search)
+        for (const [key, value] of Object.entries({ ref: of, refsetup: setup })) {
+          if (value) next.set(key, value)
+          else next.delete(key)
+        }
+        return next
+      },
+      { replace: true, preventScrollReset: true },
+    )
   const show = useCallback(
     (test: string | null) =>
       setAddress(
@@ -160,10 +177,12 @@ function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: 
       {!ledger.then.setup && <p className="mt-3 border-l-4 border-info pl-3 text-lg">{kindOf(view) === 'check-up' ? 'There is one session so far. Measure again later, or use an earlier job on the intake page, to see what changed.' : 'This job has no Then: these are the figures of now, and no improvement is claimed.'}</p>}
       <Head view={view} ledger={ledger} list={list} />
       <Findings view={view} ledger={ledger} list={list} names={names} onQuestion={(rule) => onPick({ intended: rule })} onOpen={find} />
+      <ReferencePicker key={number} reference={beside} error={reference.error} onPick={pickReference} />
       {ledger.rows.length === 0 && <Empty title="The plan has no tests." />}
       {groups.map((g) => (
-        <Lines key={g.id} view={view} group={g} ledger={ledger} names={names} setups={setups} byLine={byLine} open={open} onToggle={toggle} />
+        <Lines key={g.id} view={view} group={g} ledger={ledger} names={names} setups={setups} byLine={byLine} reference={beside} open={open} onToggle={toggle} />
       ))}
+      {kindOf(view) === 'check-up' && <Days view={view} ledger={ledger} />}
       {kindOf(view) === 'upgrade' && <Candidates view={view} onPick={(setup) => onPick({ with: setup })} />}
       <Ceilings ledger={ledger} names={names} />
       <OverTime view={view} ledger={ledger} />
@@ -174,8 +193,9 @@ function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: 
 }
 
 /** Lines are the lines of a group under their common scale. */
-function Lines(props: { view: View; group: Group; ledger: Ledger; names: [string, string]; setups: string[]; byLine: Map<string, Numbered[]>; open: string | null; onToggle: (test: string) => void }) {
-  const { view, group: g, ledger, names, setups, byLine, open, onToggle } = props
+function Lines(props: { view: View; group: Group; ledger: Ledger; names: [string, string]; setups: string[]; byLine: Map<string, Numbered[]>; reference?: Reference; open: string | null; onToggle: (test: string) => void }) {
+  const { view, group: g, ledger, names, setups, byLine, reference, open, onToggle } = props
+  const values = useMemo(() => new Map(reference?.figures.map((f) => [f.test, { value: f.value, bound: f.bound, of: `Job ${reference.number}` }])), [reference])
   const together = g.together && ledger[g.together]
   const sittings = g.rows.some((r) => [r.then_runs, r.with_runs].some((runs) => new Set(runs.map((x) => x.sitting)).size > 1))
   return (
@@ -200,7 +220,7 @@ function Lines(props: { view: View; group: Group; ledger: Ledger; names: [string
         </p>
       </div>
       <LongList items={g.rows} keyOf={(r) => r.test.id} height={72} reveal={g.rows.findIndex((r) => r.test.id === open)}>
-        {(r) => <LedgerRow view={view} row={r} axis={g.axis} names={names} setups={setups} findings={byLine.get(r.test.id) ?? none} open={open === r.test.id} onToggle={onToggle} />}
+        {(r) => <LedgerRow view={view} row={r} reference={values.get(r.test.id)} axis={g.axis} names={names} setups={setups} findings={byLine.get(r.test.id) ?? none} open={open === r.test.id} onToggle={onToggle} />}
       </LongList>
     </section>
   )

@@ -3,16 +3,17 @@ import { memo, useCallback } from 'react'
 import { Link } from 'react-router'
 import type { Row, View } from '../api/client'
 import { racePath } from '../job/paths'
+import { figure } from '../ui/format'
 import type { Axis } from './axis'
 import type { Numbered } from './findings'
 import { OpenLine } from './OpenLine'
 import { Scale } from './Scale'
 import { Sign } from './Sign'
 
-type Props = { view: View; row: Row; axis: Axis; names: [string, string]; setups: string[]; findings: Numbered[]; open: boolean; onToggle: (test: string) => void }
+type Props = { view: View; row: Row; reference?: { value: number; bound?: string; of: string }; axis: Axis; names: [string, string]; setups: string[]; findings: Numbered[]; open: boolean; onToggle: (test: string) => void }
 
 /** LedgerRow is one line: both sides on its group's scale, what it comes to in words, and the signs of the findings that touch it. It opens in place. */
-export const LedgerRow = memo(function LedgerRow({ view, row, axis, names, setups, findings, open, onToggle }: Props) {
+export const LedgerRow = memo(function LedgerRow({ view, row, reference, axis, names, setups, findings, open, onToggle }: Props) {
   const { words, test } = row
   const toggle = useCallback(() => onToggle(test.id), [onToggle, test.id])
   return (
@@ -36,6 +37,12 @@ export const LedgerRow = memo(function LedgerRow({ view, row, axis, names, setup
             {words.then && <span className="text-then">{names[0]} {words.then}</span>}
             {words.with && <span className="text-now">{names[1]} {words.with}</span>}
           </p>
+          {reference && (
+            <p className="pl-5.5 text-sm leading-tight text-secondary">
+              {reference.of}: {reference.bound ? `${reference.bound} ` : ''}
+              {figure(reference.value, test.unit)}
+            </p>
+          )}
         </div>
         <Scale row={row} axis={axis} />
         <Verdict view={view} row={row} names={names} setups={setups} />

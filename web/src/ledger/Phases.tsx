@@ -30,7 +30,7 @@ export function Phases({ row, names }: { row: Row; names: [string, string] }) {
                   <Bar side="now" name={names[1]} share={p.with / most} said={figure(p.with, 's')} />
                 </>
               ) : (
-                <span className="text-secondary">not counted: {figure(p.then, 's')}, then {figure(p.with, 's')}</span>
+                <span className="text-secondary">not counted: {figure(p.then, 's')} before, {figure(p.with, 's')} after</span>
               )}
             </td>
             <td className="w-32 py-1.5 pl-3 text-right font-semibold">{p.counts && (p.saves >= 0 ? `${figure(p.saves, 's')} less` : `${figure(-p.saves, 's')} more`)}</td>
