@@ -146,10 +146,44 @@ func TestLongListsDrawWhatIsInSight(t *testing.T) {
 	p.poll("the last run to be reached",
 		`(scrollTo(0, document.body.scrollHeight), [...document.querySelectorAll('section[aria-labelledby=tests] li')].at(-1).getAttribute('aria-posinset') === '60')`)
 
-	p.goTo("/jobs/" + id + "/ledger")
+	p.goTo("/jobs/" + id + "/compare")
 	p.see("Opening programme 0")
-	told("ledger with 60 tests and 2,200 runs", "/jobs/"+id+"/ledger", `/\/compare$/`, "article")
+	told("ledger with 60 tests and 2,200 runs", "/jobs/"+id+"/compare", `/\/ledger$/`, "article")
 
+	several := s.openJob(`{"customer":{"name":"Four drives"},"kind":"comparison","simulated":"office"}`)
+	var table struct {
+		Job struct{ Tests []struct{ ID string } }
+	}
+	s.ask("GET", "/api/jobs/"+several, nil, &table)
+	for n := len(table.Job.Tests); n < 20; n++ {
+		s.ask("POST", "/api/jobs/"+several+"/tests", map[string]any{"kind": "timed", "name": fmt.Sprintf("Wait %d", n), "unit": "s"}, nil)
+	}
+	for range 2 { // beside the two that the simulated computer has
+		s.ask("POST", "/api/jobs/"+several+"/setups", map[string]any{"drive": map[string]any{"kind": "sata-ssd", "capacity_bytes": 1000000000000}}, nil)
+	}
+	var setups struct {
+		Job struct {
+			Setups []struct{ ID string }
+			Tests  []struct{ ID, Kind, Unit string }
+		}
+	}
+	s.ask("GET", "/api/jobs/"+several, nil, &setups)
+	require.Len(t, setups.Job.Setups, 4)
+	for i, setup := range setups.Job.Setups {
+		sitting := s.sit(several, setup.ID)
+		for _, test := range setups.Job.Tests {
+			if test.Unit != "s" {
+				continue
+			}
+			for n := range 3 {
+				s.ask("POST", "/api/jobs/"+several+"/runs", map[string]any{"test": test.ID, "sitting": sitting, "value": 20 + float64(i) + 0.1*float64(n), "unit": "s", "sure": true}, nil)
+			}
+		}
+	}
+	told("table of four drives and 20 tests", "/jobs/"+several+"/compare", `/\/candidates/`, "tbody tr")
+
+	p.goTo("/jobs/" + id + "/compare")
+	p.see("Opening programme 0")
 	// All of it is scrolled through, a stretch a frame.
 	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`{ let last, worst = 0, slow = 0, frames = 0
 		const frame = (now) => { if (last !== undefined) { frames++; worst = Math.max(worst, now - last); if (now - last > 32) slow++ }

@@ -35,6 +35,11 @@ func TestAComparisonFromIntakeToPaper(t *testing.T) {
 		p.press("Add the drive")
 		p.see("1 TB " + kind)
 	}
+	// A label that was read wrongly is changed.
+	p.press("Change the label: 1 TB hard disk")
+	p.fill("Capacity", "2 TB")
+	p.press("Save")
+	p.see("2 TB hard disk")
 	var v struct {
 		Page string
 		Job  struct {
@@ -147,4 +152,35 @@ func checkUp(t *testing.T, name string, later float64) []byte {
 	data, err = json.Marshal(j)
 	require.NoError(t, err)
 	return data
+}
+
+// Two candidates that differ in copying alone: of starts no difference is said, of copying what it brings a week at this
+// customer's use.
+func TestCandidatesThatDifferInCopying(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve")
+	id := s.openJob(`{"customer":{"name":"Bindery on Salt Row"},"computer":{"maker":"Ostrand","model":"Desk 4"},"old_drive":{"kind":"hdd","capacity_bytes":1000000000000},"new_drive":{"kind":"sata-ssd","capacity_bytes":960000000000}}`)
+	s.ask("POST", "/api/jobs/"+id+"/tests", map[string]string{"id": "t-copy-own"}, nil)
+	s.ask("PATCH", "/api/jobs/"+id+"/plan", map[string]any{"tests": map[string]any{"t-copy-own": map[string]any{"per_week": 4}}}, nil)
+	s.ask("POST", "/api/jobs/"+id+"/setups", map[string]any{"drive": map[string]any{"kind": "nvme", "capacity_bytes": 1000000000000}, "relation": "tried"}, nil)
+	for _, side := range []struct {
+		setup        string
+		starts, copy []float64
+	}{{"then", []float64{140, 141, 140.5, 140.2, 140.8}, []float64{400, 404, 402}},
+		{"now", []float64{90, 60, 60.1, 60.2, 59.9, 60, 60.1}, []float64{150, 151, 149}},
+		{"trial1", []float64{91, 60.1, 60, 59.9, 60.2, 60, 59.9}, []float64{60, 61, 59}}} {
+		sitting := s.sit(id, side.setup)
+		for _, v := range side.starts {
+			s.ask("POST", "/api/jobs/"+id+"/runs", map[string]any{"test": "t-start", "sitting": sitting, "value": v, "unit": "s", "sure": true}, nil)
+		}
+		for _, v := range side.copy {
+			s.ask("POST", "/api/jobs/"+id+"/runs", map[string]any{"test": "t-copy-own", "sitting": sitting, "value": v, "unit": "s", "sure": true, "bytes": 20_000_000_000, "files": 900}, nil)
+		}
+	}
+	p := open(t, s.base, 1280, 800)
+	p.goTo("/jobs/" + id + "/compare")
+	p.see("no difference")
+	p.see("2.5 times as fast")
+	p.see("a week")
+	p.accessible()
 }

@@ -213,6 +213,8 @@ type Change struct {
 	Computer *bench.Computer `json:"computer"`
 	OldDrive *bench.Drive    `json:"old_drive"`
 	NewDrive *bench.Drive    `json:"new_drive"`
+	// Drives are the labels of further drives, by their ids.
+	Drives map[string]bench.Drive `json:"drives"`
 	// StaysWhy is why the drive that the customer takes home is that one.
 	StaysWhy *string `json:"stays_why"`
 	// Origin says how the system came onto the new drive.
@@ -272,6 +274,14 @@ func (x *Visits) Amend(ctx context.Context, ch *bench.Change, id string, c Chang
 				f.Input("new_drive", *c.NewDrive)
 				fit(j, x.priced(*c.NewDrive), "")
 			}
+		}
+		for _, id := range slices.Sorted(maps.Keys(c.Drives)) {
+			d := j.Drive(id)
+			if d == nil {
+				f.Check(false, "drives."+id, message.Tell("no-drive-in-job", message.Values{"Drive": id}))
+				continue
+			}
+			relabel(f, "drives."+id, d, c.Drives[id], x.jobs.Now())
 		}
 		if c.StaysWhy != nil {
 			f.Text("stays_why", *c.StaysWhy)

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { FormProvider, useForm } from 'react-hook-form'
 import { z } from 'zod'
 import type { Setup, View } from '../api/client'
-import { useAddOther, useAddTrial, useDropOther, useNoteUsed, useStay } from '../api/queries'
+import { useAddOther, useAddTrial, useAmendJob, useDropOther, useNoteUsed, useStay } from '../api/queries'
 import { Joins } from '../job/Joins'
 import { goesBack, relationOf } from '../job/relation'
 import { kindOf } from '../job/stations'
@@ -13,7 +13,7 @@ import { Field } from '../ui/Field'
 import { capacity } from '../ui/format'
 import { Refusal, SideMark } from '../ui/parts'
 import { DriveFields } from './DriveFields'
-import { driveSchema, noDrive, toDrive, type DriveInput } from './fields'
+import { driveSchema, fromDrive, noDrive, toDrive, type DriveInput } from './fields'
 import { Stated } from './Stated'
 
 /** InUse notes how much of a setup's drive is in use. */
@@ -45,6 +45,7 @@ export function InUse({ view, setup }: { view: View; setup: Setup }) {
 /** Drives lists the drives of the job: as it came, what was tried, what stays, and what else is in the computer. */
 export function Drives({ view }: { view: View }) {
   const [adding, setAdding] = useState<'trial' | 'other'>()
+  const [changing, setChanging] = useState('')
   const stay = useStay(view.id)
   const drop = useDropOther(view.id)
   const others = [...new Map(view.job.setups.flatMap((s) => s.also ?? []).map((a) => [a.drive, a])).values()]
@@ -87,7 +88,17 @@ export function Drives({ view }: { view: View }) {
                   This one stays
                 </CommandButton>
               )}
+              {s.role === 'trial' && (
+                <button type="button" className="link text-sm" aria-expanded={changing === s.id} aria-label={`Change the label: ${setupName(s)}`} onClick={() => setChanging(changing === s.id ? '' : s.id)}>
+                  Change
+                </button>
+              )}
               <Stated view={view} setup={s} />
+              {changing === s.id && (
+                <div className="basis-full">
+                  <Relabel view={view} setup={s} onDone={() => setChanging('')} />
+                </div>
+              )}
             </li>
           )
         })}
@@ -151,6 +162,24 @@ function AddTrial({ view, onDone }: { view: View; onDone: () => void }) {
         </label>
         {!again && <DriveFields name="drive" priced />}
         <Buttons of={add} verb={upgrade ? 'Add the trial' : 'Add the drive'} onCancel={onDone} />
+      </form>
+    </FormProvider>
+  )
+}
+
+/** Relabel changes what stands on the label of a drive. */
+function Relabel({ view, setup, onDone }: { view: View; setup: Setup; onDone: () => void }) {
+  const amend = useAmendJob(view.id)
+  const d = driveOf(view, setup)
+  const form = useForm<z.input<typeof trialSchema>, unknown, z.output<typeof trialSchema>>({
+    resolver: zodResolver(trialSchema),
+    defaultValues: { name: '', drive: fromDrive(d) as DriveInput },
+  })
+  return (
+    <FormProvider {...form}>
+      <form noValidate className="sheet mt-2 flex flex-col gap-4 p-4" onSubmit={form.handleSubmit((v) => amend.run({ drives: { [setup.drive]: toDrive(v.drive, d) } }, onDone))}>
+        <DriveFields name="drive" priced />
+        <Buttons of={amend} verb="Save" onCancel={onDone} />
       </form>
     </FormProvider>
   )
