@@ -57,7 +57,8 @@ func (s *Server) joinLines(c fiber.Ctx, code string) []string {
 func (s *Server) probeRoutes(api fiber.Router) {
 	d := s.desk
 	type about struct {
-		Setup string `json:"setup"`
+		Setup   string `json:"setup"`
+		Instead bool   `json:"instead"` // of what was noted, where it differs
 	}
 	type doing struct {
 		Do string `json:"do"`
@@ -94,7 +95,7 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		}))
 	api.Post("/jobs/:job/probes/:probe/facts",
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in about) (view, error) {
-			return d.Probes.TakeFacts(ctx, ch, id(c), param(c, "probe"), in.Setup)
+			return d.Probes.TakeFacts(ctx, ch, id(c), param(c, "probe"), in.Setup, in.Instead)
 		}))
 	api.Post("/jobs/:job/probes/:probe/starts",
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in probes.StartsRequest) (view, error) {

@@ -147,7 +147,11 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		}
 		nextPage(c, b.Next)
 		rounds := d.Rounds.Active()
-		out := board{Board: b, Measuring: first(rounds), Rounds: rounds}
+		timers, err := d.Timers.Going(ctx)
+		if err != nil {
+			return board{}, err
+		}
+		out := board{Board: b, Measuring: first(rounds), Rounds: rounds, Timers: timers}
 		if s.o.Backups != nil {
 			state, err := s.o.Backups.State()
 			if err != nil {
@@ -314,6 +318,7 @@ type board struct {
 	*visit.Board
 	Measuring *measuring.Measuring   `json:"measuring"` // the first of Rounds, or null
 	Rounds    []*measuring.Measuring `json:"rounds"`
+	Timers    []timing.Going         `json:"timers"`  // that run
 	Backups   *notice                `json:"backups"` // null where nothing is backed up
 }
 

@@ -23,6 +23,8 @@ import (
 	"nowthen/core/job"
 	"nowthen/core/message"
 	"nowthen/core/order"
+	"nowthen/core/plan"
+	"nowthen/core/rescue"
 	"nowthen/store"
 )
 
@@ -325,7 +327,7 @@ func (x *Probes) takeFacts(ctx context.Context, r *record) error {
 	if setup == nil || len(r.Facts.Contradictions(s.Job, setup)) > 0 {
 		return x.markSimulated(ctx, r)
 	}
-	return x.fill(ctx, nil, r, setup.ID)
+	return x.fill(ctx, nil, r, setup.ID, false)
 }
 
 // follow lets the link of a setup follow what the probe sees where it was mended, and returns the job as it is then.
@@ -349,14 +351,20 @@ func (x *Probes) follow(ctx context.Context, r *record, before *hardware.Facts, 
 	return s, s.Job.Setup(setup.ID), nil
 }
 
-func (x *Probes) fill(ctx context.Context, ch *bench.Change, r *record, setup string) error {
+// fill notes on a setup what a probe tells of it; instead of what was noted, too, where that is said.
+func (x *Probes) fill(ctx context.Context, ch *bench.Change, r *record, setup string, instead bool) error {
 	_, err := x.jobs.Change(ctx, ch, r.Job, func(j *job.Job) error {
 		s := j.Setup(setup)
 		if s == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
 		}
-		r.Facts.FillIn(j, s)
+		if r.Facts.FillIn(j, s); instead {
+			r.Facts.Instead(j, s)
+		}
 		simulated(j, s, r)
+		if s.Role == job.Then && rescue.Failing(r.Facts.UnderTest(j, s)) != "" {
+			plan.GoGentle(j)
+		}
 		if on := j.SittingsOn(s.ID); len(on) > 0 {
 			if last := j.Sitting(on[len(on)-1].ID); x.jobs.Now().Sub(last.Started) < sameDay {
 				r.health(j, last)
@@ -505,13 +513,14 @@ func (x *Probes) Holding(ctx context.Context, jobID, id, setup, chosen string) (
 	}
 }
 
-// TakeFacts notes on a setup what a probe tells of it, where nobody has noted it yet.
-func (x *Probes) TakeFacts(ctx context.Context, ch *bench.Change, jobID, id, setup string) (*bench.View, error) {
+// TakeFacts notes on a setup what a probe tells of it, where nobody has noted it yet; instead of what was noted, too, where
+// that differs and instead is set.
+func (x *Probes) TakeFacts(ctx context.Context, ch *bench.Change, jobID, id, setup string, instead bool) (*bench.View, error) {
 	r, err := x.probe(ctx, jobID, id)
 	if err != nil {
 		return nil, err
 	}
-	if err := x.fill(ctx, ch, r, setup); err != nil {
+	if err := x.fill(ctx, ch, r, setup, instead); err != nil {
 		return nil, err
 	}
 	return x.jobs.View(ctx, jobID)

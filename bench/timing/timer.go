@@ -9,7 +9,9 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 	"strings"
 
 	"github.com/go-json-experiment/json"
@@ -203,6 +205,42 @@ func (x *Timers) Timer(ctx context.Context, jobID string) (*Timer, error) {
 		return nil, err
 	}
 	return x.timerView(ctx, j, jobID, t)
+}
+
+// Going is a timer that runs in some job.
+type Going struct {
+	Job   string `json:"job"`
+	Setup string `json:"setup"`
+	Test  string `json:"test"`
+	Name  string `json:"name"`
+}
+
+// Going returns the timers that run, over all jobs.
+func (x *Timers) Going(ctx context.Context) ([]Going, error) {
+	all, err := x.store.Timers(ctx)
+	if err != nil {
+		return nil, err
+	}
+	list := []Going{}
+	for _, id := range slices.Sorted(maps.Keys(all)) {
+		t := &timer{}
+		if err := json.Unmarshal(all[id], t); err != nil || t.Watch.State() != stopwatch.Running {
+			continue
+		}
+		s, err := x.jobs.Load(ctx, id)
+		if err != nil {
+			continue // a damaged job has no card either
+		}
+		g := Going{Job: id, Test: t.Test}
+		if sitting := s.Job.Sitting(t.Sitting); sitting != nil {
+			g.Setup = sitting.Setup
+		}
+		if test := s.Job.Test(t.Test); test != nil {
+			g.Name = test.Name
+		}
+		list = append(list, g)
+	}
+	return list, nil
 }
 
 // Arm makes a job's timer ready for a timed test in a sitting. A timer

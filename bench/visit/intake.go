@@ -93,6 +93,9 @@ func (x *Visits) Open(ctx context.Context, ch *bench.Change, in Intake) (*bench.
 	}
 	if in.Template == "" {
 		in.Template = plan.DefaultTemplate
+		if slices.ContainsFunc(reasons, func(r job.Reason) bool { return r.What == job.ReasonFailing }) {
+			in.Template = plan.FailingTemplate
+		}
 	}
 	template, err := x.plans.Template(ctx, in.Template)
 	if err != nil {
@@ -240,6 +243,9 @@ func (x *Visits) Amend(ctx context.Context, ch *bench.Change, id string, c Chang
 		}
 		if c.Reasons != nil {
 			j.Head.Reasons = reasonsOf(f, *c.Reasons)
+			if j.HasReason(job.ReasonFailing) {
+				plan.GoGentle(j)
+			}
 		}
 		if c.Computer != nil && len(j.Computers) > 0 {
 			n, old := c.Computer.Job(), j.Computers[0]

@@ -89,6 +89,8 @@ const (
 	newBytes     = 500 << 30 // written to a drive that is sold as new
 	nearLimit    = 5.0       // °C below the limit
 	shortest     = 10        // s: a fall needs 5 s before it and 5 s behind to be told
+	lessUsed     = 5e9       // bytes in use fewer than before, after cloning, that are worth a look
+	lessShare    = 0.02      // and as a share of what was in use
 	missable     = 0.05      // chance of missing a false drive up to which a sample is enough
 )
 
@@ -112,10 +114,33 @@ func Of(j *job.Job, setup *job.Setup, before, now *hardware.Facts) []Check {
 		return bear(l.list)
 	}
 	for _, look := range []func(){l.recognised, l.startedFrom, l.unallocated, l.aligned, l.trims, l.link,
-		l.disconnected, l.encrypted, l.isNew, l.writeCache, l.drivers, l.temperature} {
+		l.disconnected, l.encrypted, l.used, l.isNew, l.writeCache, l.drivers, l.temperature} {
 		look()
 	}
 	return bear(l.list)
+}
+
+// used compares how much is in use with what was on the old drive, where the system was carried over.
+func (l *looker) used() {
+	then := l.job.SetupAs(job.Then)
+	if o := l.setup.System.Origin; l.before == nil || then == nil || o != job.Cloned && o != job.Restored {
+		return
+	}
+	old := l.before.UnderTest(l.job, then)
+	if old == nil {
+		return
+	}
+	was, is := l.before.UsedOn(old.ID), l.now.UsedOn(l.drive.ID)
+	if was == 0 || is == 0 {
+		return
+	}
+	gb := func(n int64) string { return fmt.Sprintf("%.0f GB", float64(n)/1e9) }
+	if less := was - is; float64(less) > max(lessUsed, lessShare*float64(was)) {
+		l.add("used", "As much is in use as before", Wrong, gb(less)+" less than on the old drive", gb(was),
+			"Compare the file lists before the old drive is wiped or given back.")
+		return
+	}
+	l.add("used", "As much is in use as before", Fine, gb(is)+", "+gb(was)+" before", "", "")
 }
 
 // Before looks at the new drive while it only hangs on the computer beside the old one, before

@@ -91,6 +91,10 @@ func TestWhatIsWrongIsFound(t *testing.T) {
 			"two pages"},
 		"no TRIM": {func(_ *job.Job, _, now *hardware.Facts) { now.Drives[0].Trim = ptr(false) }, "trim",
 			"Switch it on"},
+		"less in use after cloning": {func(j *job.Job, before, now *hardware.Facts) {
+			j.Setups[1].System.Origin = job.Cloned
+			before.Volumes[0].UsedBytes, now.Volumes[0].UsedBytes = 392e9, 300e9
+		}, "used", "Compare the file lists"},
 		"half the speed": {func(_ *job.Job, _, now *hardware.Facts) {
 			now.Drives[0].Attached.LinkMBs = 300
 			now.Drives[0].Link.Negotiated = "3 Gb/s"
@@ -322,6 +326,38 @@ func TestTheNewDriveBeforeTheWork(t *testing.T) {
 					Health: &hardware.Health{PowerOnHours: ptr(int64(1))}})
 			c.change(j, f)
 			assert.Equal(t, c.want, states(Before(j, &j.Setups[1], f)))
+		})
+	}
+}
+
+// How much is in use is compared only where the system was carried over and both are known; a little less is no remark.
+func TestAsMuchInUse(t *testing.T) {
+	for name, c := range map[string]struct {
+		origin  string
+		was, is int64
+		state   string // "": nothing is said
+	}{
+		"as much":             {job.Cloned, 392e9, 391e9, Fine},
+		"92 GB less":          {job.Restored, 392e9, 300e9, Wrong},
+		"more":                {job.Cloned, 392e9, 400e9, Fine},
+		"a little of a lot":   {job.Cloned, 4000e9, 3990e9, Fine},
+		"installed fresh":     {job.Fresh, 392e9, 60e9, ""},
+		"nobody said":         {"", 392e9, 300e9, ""},
+		"not known before":    {job.Cloned, 0, 300e9, ""},
+		"not known afterward": {job.Cloned, 392e9, 0, ""},
+	} {
+		t.Run(name, func(t *testing.T) {
+			j, before, now := visit()
+			j.Setups[1].System.Origin = c.origin
+			before.Volumes = []hardware.Volume{{Mount: "/", Drive: before.Drives[0].ID, System: true, UsedBytes: c.was}}
+			now.Volumes[0].UsedBytes = c.is
+			got := ""
+			for _, k := range Of(j, &j.Setups[1], before, now) {
+				if k.ID == "used" {
+					got = k.State
+				}
+			}
+			assert.Equal(t, c.state, got)
 		})
 	}
 }

@@ -248,6 +248,31 @@ func (f *Facts) FillIn(j *job.Job, setup *job.Setup) {
 	}
 }
 
+// Instead notes what the facts tell of a setup, its computer and its drive where something else was noted.
+func (f *Facts) Instead(j *job.Job, setup *job.Setup) {
+	c, d := j.Computer(setup.Computer), j.Drive(setup.Drive)
+	for _, differs := range f.Contradictions(j, setup) {
+		switch differs.What {
+		case "computer":
+			c.Maker, c.Model = "", ""
+		case "memory":
+			c.MemoryBytes = 0
+			if setup.Fitted != nil {
+				setup.Fitted.MemoryBytes = 0
+			}
+		case "drive":
+			d.Maker, d.Model = "", ""
+		case "kind of drive":
+			d.Kind = ""
+		case "capacity":
+			d.CapacityBytes = 0
+		case "link":
+			setup.Attached = job.Attached{}
+		}
+	}
+	f.FillIn(j, setup)
+}
+
 // HealthNow is what the drive of a setup says of its own, nil where it says nothing.
 func (f *Facts) HealthNow(j *job.Job, setup *job.Setup) *job.Health {
 	d := f.UnderTest(j, setup)

@@ -126,6 +126,20 @@ func TestAnAddedDrive(t *testing.T) {
 	assert.True(t, cached.Holds(j, j.Setup("now"), "/home"), "it lies on both")
 }
 
+// What was noted wrongly gives way to what the computer says, where somebody asks for that; the rest stays.
+func TestInsteadOfWhatWasNoted(t *testing.T) {
+	j := visit()
+	j.Computers[0].Maker, j.Computers[0].Model, j.Computers[0].Processor = "Other", "Tower 9", "typed"
+	j.Drives[0].CapacityBytes, j.Drives[0].Kind = 4e12, job.NVMe
+	f := with(disk)
+	then := j.Setup("then")
+	require.NotEmpty(t, f.Contradictions(j, then))
+	f.Instead(j, then)
+	assert.Empty(t, f.Contradictions(j, then))
+	assert.Equal(t, []any{"Larkfield", "typed", job.HDD, disk.CapacityBytes},
+		[]any{j.Computers[0].Maker, j.Computers[0].Processor, j.Drives[0].Kind, j.Drives[0].CapacityBytes})
+}
+
 func TestFillInLeavesWhatWasTyped(t *testing.T) {
 	j := visit()
 	j.Computers[0].Model = "Hearth 15 (2016)"

@@ -292,6 +292,16 @@ func (f *Facts) DriveOf(dir string) string {
 	return drive
 }
 
+// UsedOn is how much is in use on a drive's volumes, bytes; 0 where that is not known.
+func (f *Facts) UsedOn(drive string) (bytes int64) {
+	for _, v := range f.Volumes {
+		if v.Drive == drive {
+			bytes += v.UsedBytes
+		}
+	}
+	return bytes
+}
+
 // emptyBelow is how much may be used on a drive that counts as empty, bytes: a file system's own.
 const emptyBelow = 1 << 30
 

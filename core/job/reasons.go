@@ -53,3 +53,8 @@ const (
 
 // EventKinds are all of them.
 var EventKinds = []string{Crash, Restart, Hang, Vanished}
+
+// HasReason tells whether the computer came in for a reason.
+func (j *Job) HasReason(what string) bool {
+	return find(j.Head.Reasons, func(r *Reason) bool { return r.What == what }) != nil
+}

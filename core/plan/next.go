@@ -44,6 +44,10 @@ func (st *Standing) next() Next {
 	case AtIntake:
 		return Next{Do: "fit", Words: say("next.which-drive-is-in"), Minutes: 1, Hands: true}
 	case AtThen:
+		if b := st.backupFirst(); b != nil {
+			return Next{Do: "step", Step: b.ID, Setup: st.SetupAs(job.Then).ID, Words: say("next.backup-first"), Minutes: 30,
+				Hands: true, Needs: st.Plan.Needs}
+		}
 		return st.nextTest(st.SetupAs(job.Then), "Then")
 	case AtOut:
 		words := say("next.take-out")

@@ -138,7 +138,7 @@ func Templates() []Template {
 			About: "Projects, exports, large copies, and a control of the processor.",
 			Tests: with(catalogue.ColdStart, "t-document", "t-export", "t-copy-large", "t-processor",
 				"t-busy-read"), Steps: steps("charger"), Needs: parts},
-		{ID: "failing", Name: "Very old or failing",
+		{ID: FailingTemplate, Name: "Very old or failing",
 			About: "Gentle: nothing is written to the drive. Save the data before anything else.",
 			Tests: wanting(1, catalogue.Tests(0, 0, catalogue.ColdStart, "t-read-folder", "t-long-read-existing",
 				"t-scattered-existing", "t-noise")),

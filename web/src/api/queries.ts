@@ -64,6 +64,18 @@ export const usePair = (id: string) => useCommand((_: void, c) => data(c.POST('/
 export const useDismissProbe = (id: string) =>
   useCommand((probe: string, c) => data(c.DELETE('/api/jobs/{job}/probes/{probe}', { params: { path: { job: id, probe } } })), takeProbes(id))
 
+/** useTakeFacts notes what a probe tells of a setup; instead of what was noted, too, where that is said. */
+export const useTakeFacts = (id: string) =>
+  useCommand(
+    ({ probe, ...body }: { probe: string; setup: string; instead?: boolean }, c) => data(c.POST('/api/jobs/{job}/probes/{probe}/facts', { params: { path: { job: id, probe } }, body })),
+    {
+      onSuccess: (view, _, cache) => {
+        takeJob(view, cache)
+        return cache.invalidateQueries({ queryKey: keys.probes(id) })
+      },
+    },
+  )
+
 /** useDoing does to a simulated computer what its technician does. */
 export const useDoing = (id: string) =>
   useCommand(

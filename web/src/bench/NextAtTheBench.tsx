@@ -2,7 +2,7 @@ import { Hand, Hourglass } from 'lucide-react'
 import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 import type { Board, Card } from '../api/client'
-import { beginPath, beginWords, measurePath } from '../job/paths'
+import { beginPath, beginWords, measurePath, timerPath } from '../job/paths'
 import { minutes } from '../ui/format'
 
 /** NextAtTheBench is over all open jobs what needs hands now, and what runs or could run by itself meanwhile. */
@@ -10,11 +10,25 @@ export function NextAtTheBench({ board }: { board: Board }) {
   const { hands, itself } = board
   const rounds = board.rounds.filter((m) => m.state === 'running')
   const customer = (job: string) => board.cards.find((c) => c.id === job)?.customer
-  if (board.total < 2 || (!hands && !itself && rounds.length === 0)) return null
+  if (board.timers.length === 0 && (board.total < 2 || (!hands && !itself && rounds.length === 0))) return null
   return (
     <section aria-label="Next at the bench" className="mb-4 grid gap-px overflow-hidden rounded-box border-2 border-base-content md:grid-cols-2">
       <Part icon={<Hand size={22} aria-hidden />} title="Needs you">
-        {hands ? <To card={hands} /> : 'Nothing needs hands.'}
+        {board.timers.length > 0 ? (
+          <ul>
+            {board.timers.map((t) => (
+              <li key={t.job}>
+                <Link className="link font-bold" to={timerPath(t.job, t.setup, t.test)}>
+                  Timer running{customer(t.job) && `, ${customer(t.job)}`}: {t.name}
+                </Link>
+              </li>
+            ))}
+          </ul>
+        ) : hands ? (
+          <To card={hands} />
+        ) : (
+          'Nothing needs hands.'
+        )}
       </Part>
       <Part icon={<Hourglass size={22} aria-hidden />} title="Unattended">
         {rounds.length > 0 ? (

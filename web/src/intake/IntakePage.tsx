@@ -77,7 +77,14 @@ export function IntakePage() {
               <Field label="Contact" error={formState.errors.customer?.contact?.message} {...register('customer.contact')} />
             </div>
             <Returning />
-            <Reasons value={reasons} onChange={setReasons} />
+            <Reasons
+              value={reasons}
+              onChange={(now) => {
+                // A failing drive is treated gently, unless another plan was picked.
+                if (now.some((r) => r.what === 'failing') && template === 'plain') setTemplate('failing')
+                setReasons(now)
+              }}
+            />
             <Field label="In the customer’s words" error={formState.errors.reason?.message} {...register('reason')} />
           </Part>
           <Part title="The computer">

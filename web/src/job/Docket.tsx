@@ -1,8 +1,10 @@
-import { Check, Download } from 'lucide-react'
+import { Check, Download, Timer } from 'lucide-react'
 import { useEffect, useRef } from 'react'
 import { Link, useLocation } from 'react-router'
 import type { View } from '../api/client'
 import { SideMark, Simulated } from '../ui/parts'
+import { useTimer } from '../api/queries'
+import { timerPath } from './paths'
 import { kindOf, stationsOf } from './stations'
 import { driveName, driveOf, setupAs } from './view'
 
@@ -34,10 +36,23 @@ export function Docket({ view }: { view: View }) {
             </span>
           )}
         </p>
+        <RunningTimer job={view.id} />
         <Export job={view.id} />
       </div>
       <Stations view={view} />
     </section>
+  )
+}
+
+/** RunningTimer leads to the job's timer while it runs. */
+function RunningTimer({ job }: { job: string }) {
+  const timer = useTimer(job).data
+  const { pathname } = useLocation()
+  if (timer?.state !== 'running' || pathname.includes('/timer/')) return null
+  return (
+    <Link className="btn btn-sm btn-primary" to={timerPath(job, timer.setup, timer.test)}>
+      <Timer size={16} aria-hidden /> Timer running: {timer.name}
+    </Link>
   )
 }
 

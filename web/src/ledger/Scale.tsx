@@ -60,7 +60,21 @@ const most = 60
 function Marks({ runs, axis, y, side }: { runs: Run[]; axis: Axis; y: number; side: 'then' | 'now' }) {
   const first = runs[0]?.sitting
   const every = Math.ceil(runs.length / most)
-  return runs.map((r, i) => (i % every === 0 || i === runs.length - 1 ? <Mark key={r.id} run={r} x={percent(axis.at(r.value))} y={y} side={side} later={r.sitting !== first} /> : null))
+  return runs.map((r, i) => {
+    if (i % every !== 0 && i !== runs.length - 1) return null
+    const at = axis.at(r.value)
+    if (at < 0 || at > 1) return <Beyond key={r.id} low={at < 0} y={y} side={side} />
+    return <Mark key={r.id} run={r} x={percent(at)} y={y} side={side} later={r.sitting !== first} />
+  })
+}
+
+/** Beyond is an arrow at the edge, for a run that lies outside the scale. */
+function Beyond({ low, y, side }: { low: boolean; y: number; side: 'then' | 'now' }) {
+  return (
+    <svg x={low ? '0%' : '100%'} y={y - 5} width="9" height="10" className={`overflow-visible ${low ? '' : '-translate-x-[9px]'}`} data-beyond>
+      <path d={low ? 'M9 0L0 5L9 10Z' : 'M0 0L9 5L0 10Z'} className={side === 'then' ? 'fill-then' : 'fill-now'} />
+    </svg>
+  )
 }
 
 function Mark({ run, x, y, side, later }: { run: Run; x: string; y: number; side: 'then' | 'now'; later: boolean }) {

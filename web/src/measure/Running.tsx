@@ -7,6 +7,7 @@ import { Refusal } from '../ui/parts'
 import { Plot } from '../ui/Plot'
 import type { Curve, Point, Side } from '../ui/plotted'
 import { useShortcuts } from '../ui/shortcuts'
+import { useSilence } from './silence'
 import { plain } from './words'
 
 /** Running shows a round while it goes: what is being done, rate, latency and temperature over its time, how far it is, and how to stop it. */
@@ -19,6 +20,7 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
   const processor = test?.kind === 'control'
   const launching = test?.kind === 'timed'
   const last = m.points.at(-1)
+  const silent = useSilence(`${m.bytes} ${m.done} ${m.kept} ${m.points.length}`)
   return (
     <section aria-label="Measuring" className="flex flex-col gap-4">
       <div className="flex flex-wrap items-start gap-x-6 gap-y-2">
@@ -43,11 +45,11 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
       ) : (
         <>
           <div className="sheet relative overflow-hidden p-5">
-            <p className="text-6xl leading-none font-bold tabular-nums md:text-7xl">
+            <p className={`text-6xl leading-none font-bold tabular-nums md:text-7xl ${silent > 0 ? 'text-base-content/60' : ''}`}>
               {figure(m.rate, '').trim()} <span className="text-2xl font-semibold">{m.unit}</span>
             </p>
             <p className="mt-1 text-secondary">
-              just now · {bytes(m.bytes)} moved
+              {silent > 0 ? `not heard for ${silent} s` : 'just now'} · {bytes(m.bytes)} moved
               {m.half_width_pct !== null && !m.laying && ` · precise to ± ${m.half_width_pct.toPrecision(2)} % already`}
             </p>
             <Trace points={m.points.map((p) => [p.at_s, p.rate])} side={side} name={m.unit === 'ms' ? 'Time of a request' : 'Rate'} unit={m.unit} height={88} />

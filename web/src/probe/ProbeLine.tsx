@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Probe, Setup, View } from '../api/client'
-import { useDismissProbe, useDoing, useProbes } from '../api/queries'
+import { useDismissProbe, useDoing, useProbes, useTakeFacts } from '../api/queries'
 import { sidePath } from '../job/paths'
 import { setupName, setupOf, simulatedOn } from '../job/view'
 import { CommandButton } from '../ui/CommandButton'
@@ -55,6 +55,7 @@ function stateOf(p: Probe): { words: string; tone: string } {
 function Joined({ view, setup, probe: p }: { view: View; setup?: Setup; probe: Probe }) {
   const dismiss = useDismissProbe(view.id)
   const doing = useDoing(view.id)
+  const take = useTakeFacts(view.id)
   const state = stateOf(p)
   const elsewhere = setup && p.setup !== setup.id ? setupOf(view, p.setup) : undefined
   return (
@@ -76,13 +77,18 @@ function Joined({ view, setup, probe: p }: { view: View; setup?: Setup; probe: P
         </p>
       )}
       {p.contradictions.length > 0 && (
-        <ul className="basis-full text-warning">
-          {p.contradictions.map((c) => (
-            <li key={c.what}>
-              {capital(c.what)}: noted {c.noted}, but the computer says {c.seen}.
-            </li>
-          ))}
-        </ul>
+        <div className="flex basis-full flex-wrap items-end gap-x-4 gap-y-1 text-warning">
+          <ul>
+            {p.contradictions.map((c) => (
+              <li key={c.what}>
+                {capital(c.what)}: noted {c.noted}, but the computer says {c.seen}.
+              </li>
+            ))}
+          </ul>
+          <CommandButton of={take} size="sm" onClick={() => take.run({ probe: p.id, setup: p.setup, instead: true })}>
+            Use what the computer says
+          </CommandButton>
+        </div>
       )}
       {p.doings.length > 0 && (
         <details className="basis-full">
@@ -96,9 +102,9 @@ function Joined({ view, setup, probe: p }: { view: View; setup?: Setup; probe: P
           </div>
         </details>
       )}
-      {Boolean(dismiss.error ?? doing.error) && (
+      {Boolean(dismiss.error ?? doing.error ?? take.error) && (
         <div className="basis-full">
-          <Refusal error={dismiss.error ?? doing.error} />
+          <Refusal error={dismiss.error ?? doing.error ?? take.error} />
         </div>
       )}
     </>

@@ -21,6 +21,7 @@ import { Answers } from './Answers'
 import { ChoicesForm } from './Choices'
 import { Paper } from './Paper'
 import { Share } from './Share'
+import { ShopName } from './ShopName'
 
 /** ReportPage is the customer's report, a draft until it is issued, then frozen; and the way out of the shop. */
 export function ReportPage() {
@@ -33,6 +34,7 @@ export function ReportPage() {
       <div className="no-print contents">
         <Heading title={`Report, ${view.job.job.number}`}>Report</Heading>
         {view.page !== 'report' && <NextPanel view={view} page="report" />}
+        {!report.data?.issued && <ShopName />}
         {!report.data?.issued && <Outcome view={view} />}
       </div>
       <Query of={report} what="the report">

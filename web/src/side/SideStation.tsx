@@ -13,6 +13,7 @@ import { Heading } from '../ui/Heading'
 import { Empty, SideMark, Simulated } from '../ui/parts'
 import { Budget } from './Budget'
 import { ConditionsLine } from './ConditionsLine'
+import { OldDrive } from './OldDrive'
 import { Sittings } from './Sittings'
 import { TestList } from './TestList'
 
@@ -62,6 +63,7 @@ function Side({ view, setup, page, trial }: { view: View; setup: Setup; page: Pa
         {simulatedOn(view, setup) && <Simulated small />}
       </div>
       <NextPanel view={view} page={page} />
+      {setup.role === 'then' && upgrade && <OldDrive view={view} setup={setup} />}
       <ProbeLine view={view} setup={setup} />
       <div>
         {setup.role === 'now' && upgrade && <Checks job={view.id} setup={setup.id} view={view} />}

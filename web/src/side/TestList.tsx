@@ -100,11 +100,7 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
           {launchable(view, test) && probe && <LaunchForm key={probe.id} view={view} test={test} setup={setup} probe={probe} />}
           <RunTable view={view} test={test} runs={runsOf(view, test.id, setup.id)} side={side} title="Runs" />
           <div className="flex flex-wrap items-start gap-2">
-            {byHand(view, test) && !restarted(test) && !recorded(test) && !test.retired && (
-              <Link className="btn btn-sm" to={videoPath(view.id, setup.id, test.id)}>
-                Time it from a video
-              </Link>
-            )}
+            {byHand(view, test) && !restarted(test) && !recorded(test) && !test.retired && <OtherMeans view={view} test={test} setup={setup} />}
             {kept.length > 0 && (
               <Link className="btn btn-sm" to={closerPath(view.id, test.id)}>
                 Look closer
@@ -127,6 +123,25 @@ const restarted = (t: Test) => t.what === 'restart-watch'
 /** recorded tells whether a test is a start that the computer's system recorded by itself. */
 const recorded = (t: Test) => t.what === 'start-recorded'
 
+/** OtherMeans offers the means that the row doesn't, with what follows where Then used another one. */
+function OtherMeans({ view, test, setup }: { view: View; test: Test; setup: Setup }) {
+  const before = methodBefore(view, test, setup)
+  return (
+    <>
+      {before === 'video' ? (
+        <OpenTimer view={view} setup={setup.id} test={test.id} size="sm">
+          Time it by hand
+        </OpenTimer>
+      ) : (
+        <Link className="btn btn-sm" to={videoPath(view.id, setup.id, test.id)}>
+          Time it from a video
+        </Link>
+      )}
+      {before && <p className="basis-full text-sm text-secondary">Then was {methodWords[before] ?? before}. With another means, the result says that they differ.</p>}
+    </>
+  )
+}
+
 /** Begin is the one button of a row. */
 function Begin({ view, test, setup, missing, automatic, open, onType }: { view: View; test: Test; setup: Setup; missing: number; automatic: boolean; open: boolean; onType: () => void }): ReactNode {
   const name = (verb: string) => `${verb}: ${test.name}`
@@ -146,6 +161,14 @@ function Begin({ view, test, setup, missing, automatic, open, onType }: { view: 
     )
   }
   if (byHand(view, test)) {
+    // Now uses the means that Then used; the timer stays a choice in the opened row.
+    if (methodBefore(view, test, setup) === 'video') {
+      return (
+        <Link className={`btn ${missing > 0 ? '' : 'btn-ghost'}`} to={videoPath(view.id, setup.id, test.id)} aria-label={name(missing > 0 ? 'Time from a video' : 'Time from a video again')}>
+          {missing > 0 ? 'Time from a video' : 'Again'}
+        </Link>
+      )
+    }
     return (
       <OpenTimer view={view} setup={setup.id} test={test.id} tone={missing > 0 ? 'plain' : 'ghost'} aria-label={name(missing > 0 ? 'Time it' : 'Time again')}>
         {missing > 0 ? 'Time it' : 'Again'}
@@ -158,6 +181,16 @@ function Begin({ view, test, setup, missing, automatic, open, onType }: { view: 
       {missing > 0 ? 'Enter value' : 'Again'}
     </button>
   )
+}
+
+const methodWords: Record<string, string> = { stopwatch: 'timed by hand', video: 'timed from a video', 'finish-line': 'timed by hand, with a finish line', automatic: 'timed automatically', typed: 'typed in' }
+
+/** methodBefore is the means by which a test was measured on Then, where this is another side; undefined where there is none, or several. */
+export function methodBefore(view: View, test: Test, setup: Setup): string | undefined {
+  const then = view.job.setups.find((s) => s.role === 'then')
+  if (!then || then.id === setup.id) return undefined
+  const used = new Set(runsOf(view, test.id, then.id).filter((r) => !r.set_aside).map((r) => r.method))
+  return used.size === 1 ? [...used][0] : undefined
 }
 
 /** how says how a test is measured. */

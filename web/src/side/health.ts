@@ -1,0 +1,18 @@
+import type { Schemas } from '../api/client'
+
+/** Health is what a drive says of its own: to a probe, or as it was noted with a session. */
+export type Health = NonNullable<Schemas['Sitting']['health']> & { warnings?: string[] | null }
+
+/** healthWords say what a drive says of its own, '' where it says nothing. */
+export function healthWords(h: Health): string {
+  const count = (n: number | null | undefined, what: string) => (typeof n === 'number' ? `${n.toLocaleString('en')} ${what}` : '')
+  return [
+    count(h.reallocated, 'reallocated sectors'),
+    count(h.pending, 'pending sectors'),
+    typeof h.wear_pct === 'number' ? `${Math.round(h.wear_pct)} % worn` : '',
+    count(h.power_on_hours, 'power-on hours'),
+    ...(h.warnings ?? []),
+  ]
+    .filter(Boolean)
+    .join(', ')
+}
