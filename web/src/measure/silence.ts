@@ -1,19 +1,15 @@
 import { useEffect, useState } from 'react'
 
-/** quiet is after how long a figure that is not heard of any more is told as old, ms. */
-export const quiet = 5000
-
-/** silentFor is how long nothing was heard, s, or 0 while that is not worth saying. */
-export const silentFor = (heard: number, now: number) => (now - heard > quiet ? Math.floor((now - heard) / 1000) : 0)
+/** quiet is for how long a figure may stay as it is before it is told as old, s. */
+export const quiet = 5
 
 /** useSilence tells for how many seconds a value has not changed, 0 for the first five. */
 export function useSilence(value: unknown): number {
-  const [heard, setHeard] = useState({ value, at: Date.now() })
-  const [now, setNow] = useState(Date.now)
-  if (heard.value !== value) setHeard({ value, at: Date.now() })
+  const [heard, setHeard] = useState({ value, seconds: 0 })
+  if (heard.value !== value) setHeard({ value, seconds: 0 })
   useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 1000)
+    const timer = setInterval(() => setHeard((h) => ({ ...h, seconds: h.seconds + 1 })), 1000)
     return () => clearInterval(timer)
   }, [])
-  return silentFor(heard.at, now)
+  return heard.value === value && heard.seconds > quiet ? heard.seconds : 0
 }
