@@ -66,7 +66,7 @@ const livePoints = 240
 type carrier interface {
 	// stop asks that the round ends, which may take a while.
 	stop(ctx context.Context, ch *bench.Change, r *running) error
-	// silent refuses to wait for that any longer.
+	// silent refuses to wait any longer.
 	silent() *bench.Refusal
 }
 
