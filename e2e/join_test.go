@@ -259,11 +259,13 @@ func TestAProbeJoinsAndLosesNothing(t *testing.T) {
 	p.see("Yes: 390 GB of 640 GB are used; the new drive has 960 GB.")
 	p.see("At the rate at which it filled since May 2021, about") // and how much that is, hangs on the day
 	p.see("Partition 4 (recovery) lies behind the system's")
-	p.press("Keep sizes")
+	p.see("The system gets 320 GB more")
+	p.press("Nowhere yet")
+	p.see("320 GB stay unallocated.")
 	p.press("As a table")
 	p.see("3: system")
-	// By hand: with the keys the system's partition is made as small as its files, which leaves it no room.
-	p.press("By hand")
+	// An edge is moved at any time: with the keys the system's partition is made as small as its files, which leaves it no
+	// room.
 	p.poll("a handle", `document.querySelector('[role=slider]') !== null`)
 	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`document.querySelector('[role=slider]').focus()`))
 	require.NoError(t, err)

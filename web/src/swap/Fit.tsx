@@ -8,13 +8,17 @@ import { capacity, partSize as size } from '../ui/format'
 import { Refusal, SideMark } from '../ui/parts'
 import { Save } from '../ui/Save'
 import { asQuery, handlesOf, moved, sizesOf, step, type Handle, type Sizes } from './own'
+import { meaning } from './room'
 import { inAYear } from './year'
 
 type Fitting = Schemas['Fit']
 type Part = { number: number; start: number; size: number; used: number; role: string; name: string }
 
-/** ways are the ways to share the new drive out. */
-export const ways: Record<string, string> = { system: 'Rest to the system', 'by-use': 'Share by use', 'same-size': 'Keep sizes', own: 'By hand' }
+/** answers say where the new room goes. */
+const answers: Record<string, string> = { system: 'To the system', 'by-use': 'In proportion to what each uses', 'same-size': 'Nowhere yet' }
+
+/** ways name the layouts, on paper too. */
+export const ways: Record<string, string> = { ...answers, own: 'By hand' }
 
 /** Fit shows how the old drive's partitions come to lie on the new one, both drawn to one scale. */
 export function Fit({ job }: { job: string }) {
@@ -25,16 +29,19 @@ export function Fit({ job }: { job: string }) {
 }
 
 function Drawn({ job, fit }: { job: string; fit: Fitting }) {
-  const [as, setAs] = useState('system')
-  const [sizes, setSizes] = useState<Sizes>({})
-  const own = useOwnLayout(job, asQuery(sizes), as === 'own')
-  const given = fit.ways.find((w) => w.as === as)
-  const way = given ?? own.data ?? fit.ways[0]!
+  const [answer, setAnswer] = useState('system')
+  const [sizes, setSizes] = useState<Sizes>()
+  const as = sizes ? 'own' : answer
+  const own = useOwnLayout(job, asQuery(sizes ?? {}), sizes !== undefined)
+  const given = fit.ways.find((w) => w.as === answer) ?? fit.ways[0]!
+  const way = (sizes && own.data) || given
   const l = way.layout
   const choose = (to: string) => {
-    if (to === 'own') setSizes(sizesOf(l)) // dragged on from what is in sight
-    setAs(to)
+    setSizes(undefined)
+    setAnswer(to)
   }
+  // An edge that is dragged goes on from what is in sight.
+  const drag = (n: number, bytes: number) => setSizes((before) => ({ ...(before ?? sizesOf(l)), [n]: bytes }))
   return (
     <section aria-labelledby="fit" className="border-t border-base-300 pt-2">
       <div className="flex flex-wrap items-end gap-x-6 gap-y-2">
@@ -47,11 +54,12 @@ function Drawn({ job, fit }: { job: string; fit: Fitting }) {
           </p>
           {fit.in_a_year && <p className={fit.in_a_year.too_full ? 'font-semibold text-warning' : 'text-secondary'}>{inAYear(fit.in_a_year, fit.new_capacity_bytes)}</p>}
         </div>
-        <Choice label="Partitions on the new drive" value={as} options={Object.entries(ways).map(([value, label]) => ({ value, label }))} onChange={choose} />
+        {fit.ways.some((w) => w.layout.fits) && <Choice label="Where should the new room go?" value={sizes ? '' : answer} options={Object.entries(answers).map(([value, label]) => ({ value, label }))} onChange={choose} />}
       </div>
-      <Drawing fit={fit} layout={l} handles={as === 'own' ? handlesOf(l, sizes) : undefined} onSize={(n, bytes) => setSizes((before) => ({ ...before, [n]: bytes }))} />
-      {as === 'own' && <p className="pt-1 text-sm text-secondary">Drag the end of a partition, or move it with the arrow keys; nothing can be smaller than what lies in it.</p>}
-      {own.error && as === 'own' && <Refusal error={own.error} />}
+      {l.fits && <p className="pt-1">{meaning(as, fit, l)}</p>}
+      <Drawing fit={fit} layout={l} handles={l.fits ? handlesOf(l, sizes) : undefined} onSize={drag} />
+      {l.fits && <p className="pt-1 text-sm text-secondary">You can also drag the end of a partition, or move it with the arrow keys. It can’t become smaller than its contents.</p>}
+      {own.error && sizes && <Refusal error={own.error} />}
       {l.fits && (
         <p className="mt-2 flex flex-wrap gap-2">
           <Save name="layout.sfdisk" of={() => new Blob([way.script], { type: 'text/plain' })}>
@@ -60,7 +68,7 @@ function Drawn({ job, fit }: { job: string; fit: Fitting }) {
           <Save name="layout.json" of={() => new Blob([JSON.stringify(l, null, 2)], { type: 'application/json' })}>
             JSON
           </Save>
-          <Link className="btn btn-sm" to={`${pagePath(job, 'swap')}/sheet?as=${as}${as === 'own' ? `&sizes=${asQuery(sizes)}` : ''}`}>
+          <Link className="btn btn-sm" to={`${pagePath(job, 'swap')}/sheet?as=${as}${sizes ? `&sizes=${asQuery(sizes)}` : ''}`}>
             Print layout
           </Link>
         </p>
