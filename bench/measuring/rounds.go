@@ -108,7 +108,7 @@ func (x *Rounds) Recover(ctx context.Context) error {
 		} else if goesOn {
 			continue
 		}
-		m.State, m.Laying, m.LeftS = Interrupted, false, 0
+		m.State, m.Laying, m.LeftS, m.MostS = Interrupted, false, 0, 0
 		body, err := json.Marshal(&m)
 		if err != nil {
 			return err

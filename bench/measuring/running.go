@@ -44,6 +44,8 @@ type Measuring struct {
 	Kept  int     `json:"kept"`
 	Of    int     `json:"of"`
 	LeftS float64 `json:"left_s"` // about what is left, s
+	// MostS is what is left at most, s, with laying out the file, waits for the drive to cool and one that doesn't answer.
+	MostS float64 `json:"most_s"`
 	Bytes int64   `json:"bytes"`  // written and read so far
 	// Cleared says what became of the test files, once the round has ended.
 	Cleared string         `json:"cleared"`
@@ -111,7 +113,7 @@ func (r *running) end(state, cleared string, why error) bool {
 	if s.State != Running {
 		return false
 	}
-	s.Laying, s.Waiting, s.LeftS, s.Cleared, s.State = false, "", 0, cleared, state
+	s.Laying, s.Waiting, s.LeftS, s.MostS, s.Cleared, s.State = false, "", 0, 0, cleared, state
 	if why != nil {
 		s.Refusal = measuringRefusal(why, s.Kept)
 	}
@@ -220,9 +222,12 @@ func (r *running) progress(at int, p drivetest.Progress) bool {
 	r.point(point)
 	s.Bytes += p.Bytes - r.moved
 	r.moved = p.Bytes
-	s.LeftS = left
-	if !p.Laying {
+	s.LeftS, s.MostS = left, round.MostLeft(r.steps, at, p).Seconds()
+	switch {
+	case !p.Laying:
 		s.LeftS = left - p.Done*round.Seconds(t)
+	case p.Done > 0:
+		s.LeftS += p.Elapsed.Seconds() * (1 - p.Done) / p.Done
 	}
 	if time.Since(r.told) < tellEvery {
 		return false
@@ -238,6 +243,7 @@ func (r *running) begin(at int) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	r.at = at
+	r.state.MostS = round.MostLeft(r.steps, at, drivetest.Progress{Laying: true}).Seconds()
 	r.state.Test, r.state.Unit, r.state.Run, r.state.Runs = t.ID, t.Unit, step.Run, step.Runs
 	r.state.Done, r.state.Rate, r.state.BlockBytes = 0, 0, 0
 	r.elapsed, r.moved = 0, 0

@@ -97,6 +97,28 @@ func most(t *job.Test) time.Duration {
 // removing the file, the runs, and the waits between them for a drive to cool that tells
 // its temperature.
 func Longest(place Place, steps []Step) time.Duration {
+	cools := false
+	if t, ok := place.(drivetest.Thermometer); ok {
+		c, _ := t.Temperature()
+		cools = !math.IsNaN(c)
+	}
+	return longest(steps, false, cools)
+}
+
+// MostLeft is how long a round still takes at most, from a progress of its step at; before the step has begun it is the
+// zero Progress, laying.
+func MostLeft(steps []Step, at int, p drivetest.Progress) time.Duration {
+	lays := func(s Step) bool { return s.Test.Params != nil && !s.Test.Params.OwnFile() }
+	laid := lays(steps[at]) && !p.Laying || slices.ContainsFunc(steps[:at], lays)
+	left := longest(steps[at:], laid, true)
+	if !p.Laying {
+		left -= min(p.Elapsed, most(steps[at].Test))
+	}
+	return left
+}
+
+// longest is [Longest]; laid: the file is there already, cools: the drive may be waited for to cool.
+func longest(steps []Step, laid, cools bool) time.Duration {
 	var tests []job.Test
 	longest := time.Duration(0)
 	for _, s := range steps {
@@ -106,13 +128,11 @@ func Longest(place Place, steps []Step) time.Duration {
 	if slices.ContainsFunc(tests, func(t job.Test) bool { return t.Params != nil }) {
 		longest += drivetest.Unanswered // once: it ends the round
 	}
-	if span, _ := Span(tests); span > 0 {
+	if span, _ := Span(tests); span > 0 && !laid {
 		longest += drivetest.LayingTime(span) + drivetest.PauseAfterLaying(span)
 	}
-	if t, ok := place.(drivetest.Thermometer); ok && len(steps) > 1 {
-		if c, _ := t.Temperature(); !math.IsNaN(c) {
-			longest += time.Duration(len(steps)-1) * drivetest.MostCooling
-		}
+	if cools && len(steps) > 1 {
+		longest += time.Duration(len(steps)-1) * drivetest.MostCooling
 	}
 	return longest
 }

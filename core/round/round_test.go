@@ -383,6 +383,36 @@ func TestWhatIsAnnouncedIsTheMost(t *testing.T) {
 	}
 }
 
+// What is said to be left at most is never exceeded, at no moment of 40 rounds, laying out the file included.
+func TestWhatIsLeftAtMost(t *testing.T) {
+	type said struct{ at, left time.Duration }
+	names := sim.Names()
+	for n := range 40 {
+		seed := uint64(n + 1)
+		d, err := sim.Open(names[n%len(names)], seed)
+		require.NoError(t, err)
+		tests := catalogue.Standard(int64(256+256*(n%4))<<20, 0)[1:]
+		steps := round.Steps(tests, []int{1 + n%3, 1, 1 + n%2})
+		r, err := round.Open(t.Context(), d, round.Options{Tests: tests, Seed: seed})
+		require.NoError(t, err)
+		var all []said
+		require.NoError(t, r.All(t.Context(), steps, round.Along{
+			Before: func(at int, _ round.Step) error {
+				all = append(all, said{d.Now(), round.MostLeft(steps, at, drivetest.Progress{Laying: true})})
+				return nil
+			},
+			Tell: func(at int, _ round.Step, p drivetest.Progress) {
+				all = append(all, said{d.Now(), round.MostLeft(steps, at, p)})
+			},
+			Keep: func(int, round.Step, *job.Run) error { return nil }}))
+		require.NotEmpty(t, all)
+		end := d.Now()
+		for _, s := range all {
+			require.GreaterOrEqual(t, s.at+s.left, end, "round %d on %s, said after %s", n, names[n%len(names)], s.at)
+		}
+	}
+}
+
 const coolTo = 3 // °C
 
 // A run is kept before the next begins; what goes wrong on the way ends the round, with what was kept.

@@ -82,7 +82,7 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
         {m.left_s > 0 && (
           <>
             {' '}
-            · at most <strong>{minutes(m.left_s / 60)}</strong> left
+            · about <strong>{minutes(m.left_s / 60)}</strong> left{m.most_s > m.left_s && `, at most ${minutes(m.most_s / 60)}`}
           </>
         )}
         <span className="block text-base text-secondary">It continues when this page is closed; open it again to watch.</span>
