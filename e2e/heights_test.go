@@ -43,3 +43,63 @@ func TestStationsFitTheirScreens(t *testing.T) {
 		}
 	}
 }
+
+// No station of the demonstration's jobs is a wall: 700 words at most, and at most two primary acts in view.
+func TestStationsAreShort(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	var board struct {
+		Cards []struct{ ID, Customer string }
+	}
+	s.ask("GET", "/api/jobs?state=all", nil, &board)
+	p := open(t, s.base, 1280, 800)
+	for _, c := range board.Cards {
+		p.goTo("/jobs/" + c.ID + "/intake")
+		p.poll("the stations", `document.querySelectorAll('nav[aria-label="Stations of the job"] a').length > 2`)
+		stations, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]string](`[...document.querySelectorAll('nav[aria-label="Stations of the job"] a')].map(a => a.pathname)`))
+		require.NoError(t, err)
+		for _, station := range stations {
+			p.goTo(station)
+			p.poll("the station", `document.querySelector('main h1') && !document.querySelector('main [aria-busy=true]') && document.querySelector('[aria-label=Docket]')`)
+			p.painted()
+			// The customer's paper is no station's text.
+			seen, err := chromedp.Run(p.ctx, chromedp.Evaluate[struct{ Words, Acts int }](`(() => { const m = document.querySelector('main');
+				const paper = [...m.querySelectorAll('[data-paper]')].map(e => e.innerText).join(' ');
+				const words = t => t.split(/\s+/).filter(w => /[\p{L}\d]/u.test(w)).length;
+				const acts = [...m.querySelectorAll('.btn-primary')].filter(e => { const r = e.getBoundingClientRect(); return r.width > 0 && r.top < innerHeight && r.bottom > 0 && !e.disabled });
+				return {Words: words(m.innerText) - words(paper), Acts: acts.length} })()`))
+			require.NoError(t, err)
+			at := c.Customer + ", " + station
+			t.Logf("%s: %d words, %d primary acts", at, seen.Words, seen.Acts)
+			assert.LessOrEqual(t, seen.Words, 700, at)
+			assert.LessOrEqual(t, seen.Acts, 2, at)
+		}
+	}
+}
+
+// At 200 % zoom and on a phone nothing scrolls sideways, and every page has its heading.
+func TestNothingScrollsSideways(t *testing.T) {
+	t.Parallel()
+	s := demo(t)
+	var board struct{ Cards []struct{ ID, Customer string } }
+	s.ask("GET", "/api/jobs?state=all", nil, &board)
+	paths := []string{"/", "/new", "/settings", "/reach", "/reaction"}
+	for _, c := range board.Cards {
+		if strings.HasPrefix(c.Customer, "Ottilie") || strings.HasPrefix(c.Customer, "Tidepool") || strings.HasPrefix(c.Customer, "Fernbank") {
+			for _, station := range []string{"intake", "then", "prepare", "swap", "now", "compare", "report"} {
+				paths = append(paths, "/jobs/"+c.ID+"/"+station)
+			}
+		}
+	}
+	for _, screen := range [][2]int{{640, 400}, {390, 844}} {
+		p := open(t, s.base, screen[0], screen[1])
+		for _, path := range paths {
+			p.goTo(path)
+			p.poll("the heading of "+path, `document.querySelector('main h1')`)
+			p.painted()
+			over, err := chromedp.Run(p.ctx, chromedp.Evaluate[int](`document.documentElement.scrollWidth - innerWidth`))
+			require.NoError(t, err)
+			assert.LessOrEqual(t, over, 0, "%s at %d px", path, screen[0])
+		}
+	}
+}

@@ -20,7 +20,7 @@ export function Paper({ doc }: { doc: Document }) {
   const l = (name: string) => doc.labels[name] ?? name
   const computer = doc.computer || l('computer')
   return (
-    <article lang={doc.lang} className="mx-auto w-full max-w-4xl min-w-0 border border-base-300 bg-base-100 p-4 sm:p-6 md:p-12 print:max-w-none print:border-0 print:p-0">
+    <article lang={doc.lang} data-paper className="mx-auto w-full max-w-4xl min-w-0 border border-base-300 bg-base-100 p-4 sm:p-6 md:p-12 print:max-w-none print:border-0 print:p-0">
       {doc.shop.logo && <img className="float-right mb-2 ml-4 max-h-20 max-w-56" src={`data:image/png;base64,${doc.shop.logo}`} alt="" />}
       {doc.shop.name && (
         <p className="pb-3 text-sm whitespace-pre-line" dir="auto">

@@ -21,7 +21,13 @@ import { TestList } from './TestList'
 export function ThenStation() {
   const view = useView()
   const s = setupAs(view, 'then')
-  return s ? <Side view={view} setup={s} page="then" /> : <Empty title="This job has no Then." />
+  if (s) return <Side view={view} setup={s} page="then" />
+  return (
+    <>
+      <Heading title="Then">Then</Heading>
+      <Empty title="This job has no Then." />
+    </>
+  )
 }
 
 /** NowStation is where it is measured as it goes back. */
@@ -42,7 +48,12 @@ export function NowStation() {
 export function TrialStation() {
   const view = useView()
   const s = setupOf(view, useParams().setup!)
-  return s ? <Side view={view} setup={s} page={kindOf(view) === 'comparison' ? s.id : 'now'} trial /> : <Empty title="This job has no such trial." />
+  return s ? <Side view={view} setup={s} page={kindOf(view) === 'comparison' ? s.id : 'now'} trial /> : (
+    <>
+      <Heading title="Trial">Trial</Heading>
+      <Empty title="This job has no such trial." />
+    </>
+  )
 }
 
 /** Side is one side's station: what is next, the conditions, the tests, and the gate at its end. */
