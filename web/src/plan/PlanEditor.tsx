@@ -13,7 +13,7 @@ import { Refusal } from '../ui/parts'
 import { Unsaved } from '../ui/Unsaved'
 import { AddTest } from './AddTest'
 import { readNumber } from '../ui/numbers'
-import { changeOf, moved, planForm, planSchema, type PlanForm } from './planForm'
+import { byHandAlone, changeOf, moved, planForm, planSchema, type PlanForm } from './planForm'
 import { Templates } from './Templates'
 
 /** PlanEditor is what is measured, as one list: its order, how often, how large, and how often the customer does it; the same for every side. */
@@ -67,6 +67,7 @@ function PlanFields({ view, onNotice, onTakeOut }: { view: View; onNotice: (word
             <TestLine
               key={t.id}
               test={t}
+              others={inPlan.filter((o) => o.id !== t.id && byHandAlone(o))}
               headline={view.job.plan.headline === t.id}
               first={i === 0}
               last={i === inPlan.length - 1}
@@ -112,6 +113,8 @@ function PlanFields({ view, onNotice, onTakeOut }: { view: View; onNotice: (word
 /** number checks a field that takes a number; an optional one may be empty. */
 type Line = {
   test: Test
+  /** others are the tests that it can follow in one start. */
+  others: Test[]
   headline: boolean
   first: boolean
   last: boolean
@@ -122,9 +125,10 @@ type Line = {
   onTakeOut: () => void
 }
 
-function TestLine({ test, headline, first, last, onHeadline, onMove, onDrop, onTakeOut }: Line) {
+function TestLine({ test, others, headline, first, last, onHeadline, onMove, onDrop, onTakeOut }: Line) {
   const { register, formState } = useFormContext<PlanForm>()
   const wrong = formState.errors.tests?.[test.id]
+  const [pressing, setPressing] = useState(false)
   const field = (of: string, put: UseFormRegisterReturn, error: string | undefined, unit: string, className: string, title?: string) => (
     <Field bare className={className} unit={unit} title={title} label={`${of} of ${test.name}`} inputMode="decimal" error={error} {...put} />
   )
@@ -150,7 +154,17 @@ function TestLine({ test, headline, first, last, onHeadline, onMove, onDrop, onT
           <ArrowDown size={16} aria-hidden />
         </button>
       </span>
-      <span className="flex-1 basis-48 font-semibold">{test.name}</span>
+      <span className="flex-1 basis-48 font-semibold">
+        {test.name}
+        {byHandAlone(test) && (
+          <>
+            {' '}
+            <button type="button" className="link text-sm font-normal whitespace-nowrap text-secondary" aria-expanded={pressing} aria-label={`When to press: ${test.name}`} onClick={() => setPressing(!pressing)}>
+              when to press
+            </button>
+          </>
+        )}
+      </span>
       {waits && (
         <button
           type="button"
@@ -171,7 +185,31 @@ function TestLine({ test, headline, first, last, onHeadline, onMove, onDrop, onT
         <X size={18} aria-hidden />
       </button>
       {test.params?.streams && <StreamsFields test={test} />}
+      {pressing && <PressFields test={test} others={others} />}
     </li>
+  )
+}
+
+/** PressFields say when to press for a wait, and which test it follows in one start. */
+function PressFields({ test, others }: { test: Test; others: Test[] }) {
+  const { register, formState } = useFormContext<PlanForm>()
+  const wrong = formState.errors.tests?.[test.id]
+  return (
+      <div className="flex basis-full flex-wrap items-end gap-3 pt-1 pb-2">
+        <Field className="min-w-56 flex-1" label="It begins" placeholder="you press the power button" error={wrong?.begin?.message} {...register(`tests.${test.id}.begin`)} />
+        <Field className="min-w-56 flex-1" label="It ends" placeholder="the pointer moves freely" error={wrong?.end?.message} {...register(`tests.${test.id}.end`)} />
+        <label className="text-sm font-semibold">
+          Follows, in the same start
+          <select className="select mt-1 flex w-64" {...register(`tests.${test.id}.follows`)}>
+            <option value="">nothing: it has a start of its own</option>
+            {others.map((o) => (
+              <option key={o.id} value={o.id}>
+                {o.name}
+              </option>
+            ))}
+          </select>
+        </label>
+      </div>
   )
 }
 

@@ -44,6 +44,14 @@ describe('the form of a plan', () => {
     expect(changeOf(view([]), f).tests).toEqual({})
     expect(planForm(plan).tests.gone).toBeUndefined()
   })
+  it('sends when to press, and what a wait follows, only where that changed', () => {
+    const wait = (id: string, more: object = {}) => ({ id, kind: 'timed', unit: 's', name: id, wanted_runs: 3, ...more })
+    const view = { job: { tests: [wait('start', { begin: 'you press the power button', end: 'the first menu opens' }), wait('launch')], plan: { questions: [] } } } as unknown as View
+    const form = planForm(view)
+    expect(changeOf(view, form).tests).toEqual({})
+    form.tests.launch = { ...form.tests.launch!, begin: ' you click the icon ', follows: 'start' }
+    expect(changeOf(view, form).tests).toEqual({ launch: { begin: 'you click the icon', follows: 'start' } })
+  })
   it('reads no number out of nothing', () => {
     expect(readNumber(' ')).toBeNaN()
     expect(readNumber('3 or 4')).toBeNaN()

@@ -4,8 +4,13 @@ import { numeral, numeralOrNone, readNumber } from '../ui/numbers'
 
 const streams = z.object({ count: numeralOrNone, plays: numeralOrNone, mb_s: numeralOrNone, width: numeralOrNone, height: numeralOrNone, frames_s: numeralOrNone, bits: numeralOrNone })
 
+const watched = z.string().trim().max(200, 'That is longer than 200 characters.')
+
+/** byHandAlone tells whether a test is a wait that a person times, so that it has to be said when to press. */
+export const byHandAlone = (t: Test) => t.kind === 'timed' && t.unit === 's' && t.what !== 'restart-watch' && t.what !== 'start-recorded'
+
 /** testSchema is what stands in the fields of a test; a test without a test file has no size. */
-const testSchema = z.object({ runs: numeral, uses: numeralOrNone, mib: numeralOrNone, streams: streams.optional() })
+const testSchema = z.object({ runs: numeral, uses: numeralOrNone, mib: numeralOrNone, streams: streams.optional(), begin: watched.optional(), end: watched.optional(), follows: z.string().optional() })
 type TestForm = z.infer<typeof testSchema>
 
 /** planSchema is what stands in the fields of a plan, by test and by question. */
@@ -22,6 +27,7 @@ function testForm(t: Test): TestForm {
     runs: text(t.wanted_runs ?? 3),
     uses: text(t.per_week),
     mib: t.params ? text(t.params.span_bytes / MiB) : '',
+    ...(byHandAlone(t) && { begin: t.begin ?? '', end: t.end ?? '', follows: t.follows ?? '' }),
     ...(s && { streams: { count: text(s.count), plays: text(s.plays), mb_s: text(s.mb_s), width: text(s.width), height: text(s.height), frames_s: text(s.frames_s), bits: text(s.bits) } }),
   }
 }
@@ -45,6 +51,9 @@ export function changeOf(view: View, form: PlanForm): { tests: Record<string, Sc
     if (now.runs !== was.runs) c.wanted_runs = Math.round(readNumber(now.runs))
     if (now.uses !== was.uses) c.per_week = readNumber(now.uses) || 0
     if (now.mib !== was.mib && now.mib.trim() !== '') c.span_bytes = Math.round(readNumber(now.mib)) * MiB
+    if (now.begin !== was.begin) c.begin = now.begin?.trim()
+    if (now.end !== was.end) c.end = now.end?.trim()
+    if (now.follows !== was.follows) c.follows = now.follows
     if (now.streams && JSON.stringify(now.streams) !== JSON.stringify(was.streams)) c.streams = streamsOf(now.streams)
     if (Object.keys(c).length > 0) tests[id] = c
   }
