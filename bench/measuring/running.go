@@ -46,7 +46,7 @@ type Measuring struct {
 	LeftS float64 `json:"left_s"` // about what is left, s
 	// MostS is what is left at most, s, with laying out the file, waits for the drive to cool and one that doesn't answer.
 	MostS float64 `json:"most_s"`
-	Bytes int64   `json:"bytes"`  // written and read so far
+	Bytes int64   `json:"bytes"` // written and read so far
 	// Cleared says what became of the test files, once the round has ended.
 	Cleared string         `json:"cleared"`
 	Refusal *bench.Refusal `json:"refusal"`

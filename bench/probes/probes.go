@@ -358,11 +358,13 @@ func (x *Probes) fill(ctx context.Context, ch *bench.Change, r *record, setup st
 		if s == nil {
 			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
 		}
+		d := j.Drive(s.Drive)
+		fresh := d.SerialDigest == "" && d.Model == "" // it is seen for the first time: later the plan is a person's choice
 		if r.Facts.FillIn(j, s); instead {
 			r.Facts.Instead(j, s)
 		}
 		simulated(j, s, r)
-		if s.Role == job.Then && rescue.Failing(r.Facts.UnderTest(j, s)) != "" {
+		if fresh && s.Role == job.Then && rescue.Failing(r.Facts.UnderTest(j, s)) != "" {
 			plan.GoGentle(j)
 		}
 		if on := j.SittingsOn(s.ID); len(on) > 0 {

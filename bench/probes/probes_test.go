@@ -21,6 +21,7 @@ import (
 	"nowthen/core/hardware"
 	"nowthen/core/job"
 	"nowthen/core/order"
+	"nowthen/core/plan"
 )
 
 func open(t *testing.T, d *desk.Desk) string {
@@ -384,4 +385,30 @@ func TestHealthIsNotedWithTheSession(t *testing.T) {
 	require.NotNil(t, sittings()[1].Health)
 	assert.Equal(t, int64(8), *sittings()[1].Health.Reallocated)
 	assert.Nil(t, sittings()[1].Health.Pending, "it said nothing of that")
+}
+
+// A drive that is failing gets the gentle plan when it is seen for the first time; after that the plan is a person's choice.
+func TestAFailingDriveGetsTheGentlePlan(t *testing.T) {
+	d, _ := desktest.New(t, desk.Options{})
+	id := open(t, d)
+	template := func() string {
+		v, err := d.Jobs.View(t.Context(), id)
+		require.NoError(t, err)
+		return v.Job.Plan.Template
+	}
+	require.Equal(t, plan.DefaultTemplate, template())
+	p, err := d.Probes.Pair(t.Context(), nil, id)
+	require.NoError(t, err)
+	h := hello("m")
+	h.Code = p.Code
+	pending := int64(7)
+	h.Facts.Drives[0].Health = &hardware.Health{Pending: &pending}
+	w, err := d.Probes.Join(t.Context(), h, slow.Client{Key: "x"})
+	require.NoError(t, err)
+	assert.Equal(t, plan.FailingTemplate, template())
+	_, err = d.Plans.UseTemplate(t.Context(), nil, id, plan.DefaultTemplate)
+	require.NoError(t, err)
+	_, err = d.Probes.Back(t.Context(), w.Probe, h)
+	require.NoError(t, err)
+	assert.Equal(t, plan.DefaultTemplate, template())
 }

@@ -242,8 +242,9 @@ func (x *Visits) Amend(ctx context.Context, ch *bench.Change, id string, c Chang
 			j.Head.Reason = strings.TrimSpace(*c.Reason)
 		}
 		if c.Reasons != nil {
+			had := j.HasReason(job.ReasonFailing)
 			j.Head.Reasons = reasonsOf(f, *c.Reasons)
-			if j.HasReason(job.ReasonFailing) {
+			if !had && j.HasReason(job.ReasonFailing) {
 				plan.GoGentle(j)
 			}
 		}

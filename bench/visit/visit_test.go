@@ -18,6 +18,7 @@ import (
 	"nowthen/core/catalogue"
 	"nowthen/core/compare"
 	"nowthen/core/job"
+	"nowthen/core/plan"
 )
 
 func TestOpenWithATemplateAndAnswers(t *testing.T) {
@@ -395,4 +396,26 @@ func TestADriveInAnotherPlace(t *testing.T) {
 	assert.Equal(t, []string{"d2", job.OnlyTried, "outside"}, []string{s.Drive, s.Relation, s.Name})
 	_, err = b.Visits.AddTrial(t.Context(), nil, id, visit.Trial{DriveID: "d9"})
 	desktest.Refusal(t, err, bench.Missing)
+}
+
+// The reason that the drive is failing brings the gentle plan, once; another plan that is picked then stays.
+func TestTheReasonThatItIsFailing(t *testing.T) {
+	b, _ := desktest.New(t, desk.Options{})
+	ctx := t.Context()
+	failing := []visit.Reason{{What: job.ReasonFailing}}
+	v, err := b.Visits.Open(ctx, nil, visit.Intake{Customer: bench.Customer{Name: "a"}, OldDrive: bench.Drive{Kind: job.HDD}, Reasons: failing})
+	require.NoError(t, err)
+	assert.Equal(t, plan.FailingTemplate, v.Job.Plan.Template)
+	assert.Equal(t, job.BackupStep, v.Next.Step, "the backup comes first")
+
+	v, err = b.Visits.Open(ctx, nil, visit.Intake{Customer: bench.Customer{Name: "b"}, OldDrive: bench.Drive{Kind: job.HDD}})
+	require.NoError(t, err)
+	v, err = b.Visits.Amend(ctx, nil, v.ID, visit.Change{Reasons: &failing})
+	require.NoError(t, err)
+	assert.Equal(t, plan.FailingTemplate, v.Job.Plan.Template)
+	_, err = b.Plans.UseTemplate(ctx, nil, v.ID, plan.DefaultTemplate)
+	require.NoError(t, err)
+	v, err = b.Visits.Amend(ctx, nil, v.ID, visit.Change{Reasons: &failing})
+	require.NoError(t, err)
+	assert.Equal(t, plan.DefaultTemplate, v.Job.Plan.Template)
 }
