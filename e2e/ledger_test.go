@@ -32,8 +32,10 @@ func TestTheLedger(t *testing.T) {
 
 	// Battery against mains blocks the drive's lines and qualifies the others: one finding.
 	assert.Len(t, p.list(`[...document.querySelectorAll('[data-finding=power]')].map(e => e.innerText)`), 1)
-	p.see("Not comparable: Long write")
-	p.see("With a caveat: Cold start to desktop")
+	p.see("Not comparable: 4 lines")
+	p.see("With a caveat: 5 lines")
+	p.press("5 lines")
+	p.see("Cold start to desktop, Main program, first time since the start")
 	assert.Equal(t, []string{"Finding 1, not comparable", "Finding 2, with a caveat"},
 		p.list(`[...document.querySelectorAll('article[aria-label="Long write"] a[href^="#finding"]')].map(e => e.getAttribute('aria-label')).slice(0, 2)`))
 	assert.Contains(t, p.text(), "lines not comparable")

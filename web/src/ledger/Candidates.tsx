@@ -4,7 +4,7 @@ import { setupName } from '../job/view'
 import { capacity, day } from '../ui/format'
 import { Refusal } from '../ui/parts'
 import { heldBack } from './Ceilings'
-import { gain } from './gains'
+import { gains } from './gains'
 
 type Candidate = Schemas['Candidate']
 
@@ -94,8 +94,8 @@ export function Gains({ of }: { of: Schemas['Candidates'] }) {
             {called(of.list, b)} against {called(of.list, a)}
           </h3>
           <ul>
-            {groups.map((c) => (
-              <li key={c.group}>{gain(c, (s) => called(of.list, s))}</li>
+            {gains(groups, (s) => called(of.list, s)).map((s) => (
+              <li key={s}>{s}</li>
             ))}
           </ul>
         </div>

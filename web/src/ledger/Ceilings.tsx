@@ -1,5 +1,6 @@
 import type { Ledger } from '../api/client'
 import { figure } from '../ui/format'
+import { Fold } from '../ui/Fold'
 import { SideMark } from '../ui/parts'
 
 type Ceiling = Ledger['then']['ceiling']
@@ -13,39 +14,38 @@ export function Ceilings({ ledger, names }: { ledger: Ledger; names: [string, st
   if (sides.length === 0) return null
   const most = Math.max(...sides.flatMap((s) => Object.values(s.facet.ceiling).filter((v) => v !== null)))
   return (
-    <section aria-labelledby="ceilings" className="pt-6">
-      <h2 id="ceilings" className="text-xl font-bold">
-        Ceilings
-      </h2>
-      <p className="text-secondary">The limit of each drive: its own rating, or its link. MB/s.</p>
-      <div className="mt-2 grid gap-x-8 gap-y-4 md:grid-cols-2">
-        {sides.map((s) => (
-          <div key={s.side}>
-            <p className="flex items-center gap-2 font-bold">
-              <SideMark side={s.side} /> {s.name} <span className="font-normal text-secondary">{s.facet.drive}</span>
-            </p>
-            <table className="w-full">
-              <tbody>
-                {bars(s.facet.ceiling).map((b) => (
-                  <tr key={b.label}>
-                    <th scope="row" className="w-44 py-0.5 text-left font-normal">
-                      {b.label}
-                    </th>
-                    <td className="w-24 text-right font-semibold whitespace-nowrap">{figure(b.value, '').trim()}</td>
-                    <td className="pl-3" aria-hidden>
-                      <svg width="100%" height="12" className="block">
-                        <rect width={`${(b.value / most) * 100}%`} height="12" rx="1" className={b.measured ? (s.side === 'then' ? 'fill-then' : 'fill-now') : 'fill-base-300'} />
-                      </svg>
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-            <p className="mt-1 text-sm">{heldBack(s.facet.ceiling)}</p>
-          </div>
-        ))}
-      </div>
-    </section>
+    <div className="mt-6">
+      <Fold title="Ceilings" status="what limits each drive">
+        <p className="text-secondary">The limit of each drive: its own rating, or its link. MB/s.</p>
+        <div className="mt-2 grid gap-x-8 gap-y-4 md:grid-cols-2">
+          {sides.map((s) => (
+            <div key={s.side}>
+              <p className="flex items-center gap-2 font-bold">
+                <SideMark side={s.side} /> {s.name} <span className="font-normal text-secondary">{s.facet.drive}</span>
+              </p>
+              <table className="w-full">
+                <tbody>
+                  {bars(s.facet.ceiling).map((b) => (
+                    <tr key={b.label}>
+                      <th scope="row" className="w-44 py-0.5 text-left font-normal">
+                        {b.label}
+                      </th>
+                      <td className="w-24 text-right font-semibold whitespace-nowrap">{figure(b.value, '').trim()}</td>
+                      <td className="pl-3" aria-hidden>
+                        <svg width="100%" height="12" className="block">
+                          <rect width={`${(b.value / most) * 100}%`} height="12" rx="1" className={b.measured ? (s.side === 'then' ? 'fill-then' : 'fill-now') : 'fill-base-300'} />
+                        </svg>
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+              <p className="mt-1 text-sm">{heldBack(s.facet.ceiling)}</p>
+            </div>
+          ))}
+        </div>
+      </Fold>
+    </div>
   )
 }
 
@@ -66,5 +66,5 @@ export function heldBack(c: Ceiling): string {
   if (c.link === null || c.rated_read === null) return c.link === null ? 'The link is not known.' : 'The drive’s rating is not known.'
   if (c.link < c.rated_read && c.capable === null) return 'The link is the ceiling. Whether drive and port could do more is not known.'
   if (c.link < c.rated_read) return c.capable! > c.link ? 'The link is the ceiling: drive and port could do more. Check the port, the cable and the firmware setting.' : 'The link is the ceiling: a faster drive would gain nothing on this port.'
-  return 'The drive itself is the ceiling; the link carries more than it is rated for.'
+  return 'The drive itself is the ceiling, not the link.'
 }

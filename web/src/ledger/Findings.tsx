@@ -1,3 +1,4 @@
+import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Ledger, View } from '../api/client'
 import { useSetPurpose } from '../api/queries'
@@ -64,23 +65,14 @@ function Entry({ view, ledger, finding: f, names, onQuestion, onOpen }: { view: 
           {stays
             ? `${names[f.then ? 0 : 1]} can’t be measured again: it stays as it is.`
             : gone
-              ? `${names[0]} can’t be measured again. Measure ${names[1]} the way ${names[0]} was, or keep the caveat.`
+              ? `${names[0]} can’t be measured again.`
               : f.remedy}
         </span>
         <span className="block text-sm">
           {parts.map(([effect, rows]) => (
             <span key={effect}>
               {parts.length > 1 && `${effects[effect]}: `}
-              {whole && parts.length === 1 && rows.length > 3
-                ? 'All lines'
-                : rows.map((r, i) => (
-                    <span key={r.test.id}>
-                      {i > 0 && ', '}
-                      <button type="button" className="link" onClick={() => onOpen(r.test.id)}>
-                        {r.test.name}
-                      </button>
-                    </span>
-                  ))}
+              {whole && parts.length === 1 && rows.length > few ? 'All lines' : <Touched rows={rows} onOpen={onOpen} />}
               {' · '}
             </span>
           ))}
@@ -103,6 +95,29 @@ function Entry({ view, ledger, finding: f, names, onQuestion, onOpen }: { view: 
       )}
     </li>
   )
+}
+
+/** few is up to how many lines are named at once; more than these are counted, and named when asked for: the lines bear the finding's number. */
+const few = 3
+
+/** Touched names the lines that a finding touches. */
+function Touched({ rows, onOpen }: { rows: Numbered['rows']; onOpen: (test: string) => void }) {
+  const [all, setAll] = useState(rows.length <= few)
+  if (!all) {
+    return (
+      <button type="button" className="link" onClick={() => setAll(true)}>
+        {rows.length} lines
+      </button>
+    )
+  }
+  return rows.map((r, i) => (
+    <span key={r.test.id}>
+      {i > 0 && ', '}
+      <button type="button" className="link" onClick={() => onOpen(r.test.id)}>
+        {r.test.name}
+      </button>
+    </span>
+  ))
 }
 
 /** OwnQuestion makes the session whose conditions differ from the others of its side a question of its own, so that the side agrees with itself. */

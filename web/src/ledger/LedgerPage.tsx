@@ -203,7 +203,7 @@ function Lines(props: { view: View; group: Group; ledger: Ledger; names: [string
       <div className="grid items-end gap-x-5 md:grid-cols-[17rem_minmax(0,1fr)_20rem]">
         <div>
           <h2 className="text-xl leading-tight font-bold">{g.title}</h2>
-          <p className="text-sm text-secondary">{g.about}</p>
+          {g.about && <p className="text-sm text-secondary">{g.about}</p>}
         </div>
         <div>
           <p className="text-right text-xs text-secondary">

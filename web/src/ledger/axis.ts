@@ -10,7 +10,8 @@ export type Group = {
   title: string
   /** together: what the group and those that are counted with it come to stands at this one, the first of them. */
   together?: 'waiting' | 'drive'
-  about: string
+  /** about is said once, over the first of the groups that it holds for. */
+  about?: string
   rows: Row[]
   axis: Axis
 }
@@ -35,7 +36,7 @@ export function groupsOf(rows: Row[]): Group[] {
       const mine = own.filter((r) => r.test.unit === unit)
       const together = k.of && !told.has(k.of) ? k.of : undefined
       if (together) told.add(together)
-      return { id: `${k.id}-${unit}`, title: i === 0 ? k.title : `${k.title}, in ${unit}`, together, about: k.about, rows: mine, axis: axisOf(mine, unit) }
+      return { id: `${k.id}-${unit}`, title: i === 0 ? k.title : `${k.title}, in ${unit}`, together, about: i === 0 && (together || !k.of) ? k.about : undefined, rows: mine, axis: axisOf(mine, unit) }
     })
   })
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it, test } from 'vitest'
-import { againstBase, gain } from './gains'
+import { againstBase, gains } from './gains'
 
 const contrast = { a: 'now', b: 'trial1', group: 'starts', factor: 2.5, low: 2, high: 3, p: 0.001, lines: 2, holds: true, verdict: 'faster', seconds_per_week: 240 } as const
 const name = (s: string) => (s === 'now' ? 'Now' : 'the quiet one')
@@ -12,7 +12,16 @@ test.each([
   ['does not hold after all', { holds: false }, 'Starts: not certain.'],
   ['not certain', { verdict: 'not-certain', holds: false }, 'Starts: not certain.'],
 ] as const)('%s', (_, more, said) => {
-  expect(gain({ ...contrast, ...more }, name)).toBe(said)
+  expect(gains([{ ...contrast, ...more }], name)).toEqual([said])
+})
+
+it('says what is not certain in one sentence', () => {
+  const unsure = { ...contrast, holds: false, verdict: 'not-certain' } as const
+  expect(gains([unsure, { ...unsure, group: 'programs' }, { ...contrast, group: 'files' }, { ...unsure, group: 'drive', verdict: 'equal' }], name)).toEqual([
+    'Files: the quiet one is 2.5 times as fast, about 4 minutes a week.',
+    'Starts, programs: not certain.',
+    'The drive: no difference.',
+  ])
 })
 
 describe('a drive against the base', () => {

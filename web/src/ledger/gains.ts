@@ -15,13 +15,25 @@ function week(seconds: number | null): string {
   return `, about ${m < 1.5 ? 'a minute' : `${Math.round(m)} minutes`} a week`
 }
 
-/** gain says what one candidate brings against another in a group of tests, and no more than holds. */
-export function gain(c: Contrast, name: (setup: string) => string): string {
-  const group = named[c.group]
-  if (c.verdict === 'equal') return `${group}: no difference.`
-  if (!c.holds || c.factor === null) return `${group}: not certain.`
+/** gain says what one candidate brings against another in a group of tests. */
+function gain(c: Contrast, factor: number, name: (setup: string) => string): string {
   const better = c.verdict === 'faster'
-  return `${group}: ${name(better ? c.b : c.a)} is ${times(better ? c.factor : 1 / c.factor)}${week(c.seconds_per_week)}.`
+  return `${named[c.group]}: ${name(better ? c.b : c.a)} is ${times(better ? factor : 1 / factor)}${week(c.seconds_per_week)}.`
+}
+
+/** gains are what one candidate brings against another, and no more than holds; groups that aren't certain share a sentence, and those without a difference. */
+export function gains(groups: Contrast[], name: (setup: string) => string): string[] {
+  const said: string[] = []
+  const rest: Record<string, Contrast[]> = { 'not certain': [], 'no difference': [] }
+  for (const c of groups) {
+    if (c.verdict === 'equal') rest['no difference']!.push(c)
+    else if (!c.holds || c.factor === null) rest['not certain']!.push(c)
+    else said.push(gain(c, c.factor, name))
+  }
+  for (const [how, list] of Object.entries(rest)) {
+    if (list.length > 0) said.push(`${list.map((c, i) => (i === 0 ? named[c.group] : named[c.group].toLowerCase())).join(', ')}: ${how}.`)
+  }
+  return said
 }
 
 type Cell = Schemas['Candidates']['table']['rows'][number]['cells'][number]
