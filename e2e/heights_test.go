@@ -89,7 +89,9 @@ func TestStationsAreShort(t *testing.T) {
 func TestNothingScrollsSideways(t *testing.T) {
 	t.Parallel()
 	s := demo(t)
-	var board struct{ Cards []struct{ ID, Customer string } }
+	var board struct {
+		Cards []struct{ ID, Customer string }
+	}
 	s.ask("GET", "/api/jobs?state=all", nil, &board)
 	paths := []string{"/", "/new", "/settings", "/reach", "/reaction"}
 	for _, c := range board.Cards {
