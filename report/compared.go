@@ -225,11 +225,11 @@ func (d writer) contrast(c compare.Contrast, name func(string) string) string {
 
 // checkedUp says of a check-up what was so on either day, beside the figures: how full and how warm the drive was.
 func (d writer) checkedUp(l *list, j *job.Job, of *compare.Ledger) {
-	l.add(d.say("checked-up"), "/job/kind")
 	first, last := d.sittingOf(j, of.Then), d.sittingOf(j, of.With)
-	if first == nil || last == nil {
-		return
+	if first == nil || last == nil || first.ID == last.ID {
+		return // it was measured once: nothing is known of what went on since
 	}
+	l.add(d.say("checked-up"), "/job/kind", d.places.sitting(first.ID)+"/started", d.places.sitting(last.ID)+"/started")
 	for _, fact := range []struct {
 		key, unit  string
 		then, with *float64

@@ -2,6 +2,7 @@ package report
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -129,4 +130,9 @@ func TestHealthInACheckUp(t *testing.T) {
 			assert.NotContains(t, all, not)
 		}
 	}
+	once := *j
+	once.Sittings = j.Sittings[:1]
+	once.Runs = slices.DeleteFunc(slices.Clone(j.Runs), func(r job.Run) bool { return r.Sitting != "first" })
+	d := New(&once, compare.Compare(&once, "t1", "t1", compare.DefaultOptions), Options{})
+	assert.NotContains(t, fmt.Sprint(d.Done), "measured again", "there was one session")
 }
