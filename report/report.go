@@ -831,22 +831,23 @@ func (d writer) done(j *job.Job, then, with *job.Setup) []string {
 func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 	notes := map[string][]int{}
 	rests := map[int][]string{}
-	// The same doubt about two lines is one caveat with two details.
-	add := func(c Caveat, lines []string, on ...string) {
-		n := slices.IndexFunc(d.Caveats, func(o Caveat) bool { return o.Title == c.Title })
+	var keys []string
+	touched := map[int][]string{} // by caveat, the tests that it names
+	// The same doubt about two lines is one caveat with two details, unless only one of them forbids to compare.
+	add := func(c Caveat, effect fairness.Effect, lines []string, on ...string) (n int) {
+		key := c.Title
+		if effect == fairness.Blocks {
+			key += d.say("not-compared")
+		}
+		n = slices.Index(keys, key)
 		if n < 0 {
 			n = len(d.Caveats)
-			d.Caveats = append(d.Caveats, c)
+			d.Caveats, keys = append(d.Caveats, c), append(keys, key)
 		} else {
 			// What stands there already is not said twice.
 			if rest := strings.TrimPrefix(c.Detail, d.Caveats[n].Detail); !strings.Contains(d.Caveats[n].Detail,
 				strings.TrimSpace(rest)) {
 				d.Caveats[n].Detail += " " + strings.TrimSpace(rest)
-			}
-			for _, l := range c.Lines {
-				if !slices.Contains(d.Caveats[n].Lines, l) {
-					d.Caveats[n].Lines = append(d.Caveats[n].Lines, l)
-				}
 			}
 		}
 		rests[n] = append(rests[n], on...)
@@ -855,13 +856,10 @@ func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 				notes[id] = append(notes[id], n+1)
 			}
 		}
+		return n
 	}
 	for _, f := range l.Findings {
-		var of []string
-		for _, id := range f.Lines {
-			of = append(of, d.name(j.Test(id)))
-		}
-		c := Caveat{Title: d.Title(f.Rule) + ".", Lines: of}
+		c := Caveat{Title: d.Title(f.Rule) + "."}
 		values := message.Values{"Then": d.Value(f.Then, j), "Now": d.Value(f.With, j)}
 		switch {
 		case f.Then != nil && f.With != nil:
@@ -877,7 +875,10 @@ func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 		case f.Effect == fairness.Blocks:
 			c.Detail += d.say("not-compared")
 		}
-		add(c, f.Lines, d.places.finding(&f)...)
+		n := add(c, f.Effect, f.Lines, d.places.finding(&f)...)
+		if c.Lines == nil {
+			touched[n] = append(touched[n], f.Lines...)
+		}
 	}
 	var single, singles []string
 	for _, ln := range l.Lines {
@@ -887,32 +888,63 @@ func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 		}
 	}
 	if len(single) > 0 {
-		c := Caveat{Title: d.say("once-title"), Detail: d.say("once-detail")}
-		for _, id := range single {
-			c.Lines = append(c.Lines, d.name(j.Test(id)))
-		}
-		add(c, single, singles...)
+		touched[add(Caveat{Title: d.say("once-title"), Detail: d.say("once-detail")}, fairness.Qualifies, single, singles...)] = single
 	}
 	for _, gate := range []string{job.GateOldDriveOut, job.GateMeasured} {
 		if g := j.Gate(gate); g != nil && g.Why != "" {
-			detail := d.say("because-only", message.Values{"Why": g.Why})
-			if len(g.Missing) > 0 {
-				detail = d.say("because", message.Values{"Missing": strings.Join(g.Missing, "; "), "Why": g.Why})
-			}
-			add(Caveat{Title: d.say("gate." + gate), Detail: detail, Lines: []string{}}, nil,
+			// What was missing is kept in a technician's words; the figures themselves show it.
+			add(Caveat{Title: d.say("gate." + gate), Detail: d.say("because", message.Values{"Why": g.Why})}, fairness.Notes, nil,
 				of("job/gates", j.Head.Gates, func(o *job.Gate) bool { return o.Name == g.Name }))
 		}
 	}
 	for i, e := range j.Plan.Excuses {
 		if t := j.Test(e.Test); t != nil && (e.Setup == l.Then || e.Setup == l.With) {
-			add(Caveat{Title: d.say("excused", message.Values{"Name": d.name(t)}), Detail: e.Why + ".",
-				Lines: []string{}}, []string{e.Test}, fmt.Sprintf("/plan/excuses/%d/why", i))
+			add(Caveat{Title: d.say("excused", message.Values{"Name": d.name(t)}), Detail: e.Why + "."},
+				fairness.Notes, []string{e.Test}, fmt.Sprintf("/plan/excuses/%d/why", i))
 		}
 	}
 	for i, c := range d.Caveats {
+		if c.Lines == nil {
+			d.Caveats[i].Lines = d.linesOf(j, l, touched[i])
+		}
 		d.rests(fmt.Sprintf("caveat.%d", i+1), c.Title+" "+c.Detail, rests[i]...)
 	}
 	return notes
+}
+
+// linesOf names tests; where they are all waits, all tests of the drive, or all there are, it says that.
+func (d writer) linesOf(j *job.Job, l *compare.Ledger, ids []string) []string {
+	kinds := map[string][2]int{} // by the word for all of a kind: how many there are, and how many of ids
+	word := func(t *job.Test) string {
+		switch t.Kind {
+		case job.Timed, job.OnFiles:
+			return "all-waits"
+		case job.OnDrive:
+			return "all-drive"
+		}
+		return ""
+	}
+	for _, ln := range l.Lines {
+		if t := j.Test(ln.Test); ln.Then != nil || ln.With != nil {
+			n := kinds[word(t)]
+			n[0]++
+			if slices.Contains(ids, ln.Test) {
+				n[1]++
+			}
+			kinds[word(t)] = n
+		}
+	}
+	said := []string{}
+	for _, id := range ids {
+		name, n := d.name(j.Test(id)), kinds[word(j.Test(id))]
+		if w := word(j.Test(id)); w != "" && n[0] > 2 && n[0] == n[1] {
+			name = d.say(w)
+		}
+		if !slices.Contains(said, name) {
+			said = append(said, name)
+		}
+	}
+	return said
 }
 
 // how says how the figures were measured.

@@ -81,11 +81,11 @@ export function Paper({ doc }: { doc: Document }) {
               <tbody>
                 {doc.compared.rows.map((r) => (
                   <tr key={r.name} className="border-b border-base-300 align-top">
-                    <th scope="row" className="py-1.5 text-left font-normal">
+                    <th scope="row" className="py-1.5 print:py-0.5 text-left font-normal">
                       {r.name}
                     </th>
                     {r.cells.map((c, i) => (
-                      <td key={doc.compared!.columns[i]} className="py-1.5">
+                      <td key={doc.compared!.columns[i]} className="py-1.5 print:py-0.5">
                         {c}
                       </td>
                     ))}
@@ -145,13 +145,13 @@ export function Paper({ doc }: { doc: Document }) {
             <tbody>
               {doc.drive.map((f) => (
                 <tr key={f.name} className="border-b border-base-300">
-                  <th scope="row" className="py-1.5 text-left font-normal">
+                  <th scope="row" className="py-1.5 print:py-0.5 text-left font-normal">
                     {f.name}
                     <Notes of={f} label={l} />
                   </th>
-                  <td className="py-1.5 text-right whitespace-nowrap">{f.words.then || '–'}</td>
-                  <td className="py-1.5 text-right whitespace-nowrap">{f.words.now || '–'}</td>
-                  <td className="py-1.5 text-right">
+                  <td className="py-1.5 print:py-0.5 text-right whitespace-nowrap">{f.words.then || '–'}</td>
+                  <td className="py-1.5 print:py-0.5 text-right whitespace-nowrap">{f.words.now || '–'}</td>
+                  <td className="py-1.5 print:py-0.5 text-right">
                     <strong>{f.words.main}</strong>
                     {f.words.range && <span className="block text-sm text-secondary">{l('confidence').replace('{range}', f.words.range)}</span>}
                   </td>
@@ -184,7 +184,7 @@ export function Paper({ doc }: { doc: Document }) {
         <Part title={l('caveats')}>
           <ol className="ml-5 list-decimal">
             {doc.caveats.map((c) => (
-              <li key={c.title + c.detail + c.lines.join()} className="pb-1">
+              <li key={c.title + c.detail + c.lines.join()} className="pb-1 print:pb-0">
                 <strong>{c.title}</strong> {c.detail}
                 {c.lines.length > 0 && <span className="text-secondary"> ({c.lines.join(', ')})</span>}
               </li>
@@ -201,7 +201,7 @@ export function Paper({ doc }: { doc: Document }) {
         </ul>
       </Part>
       {doc.photos && doc.photos.length > 0 && (
-        <section className="pt-7 print:pt-4" aria-label={l('photos')}>
+        <section className="pt-7 print:pt-3" aria-label={l('photos')}>
           <h2 className="pb-2 text-xl font-bold">{l('photos')}</h2>
           <div className="grid gap-4 sm:grid-cols-2 print:grid-cols-2">
             {doc.photos.map((p, i) => (
@@ -216,7 +216,7 @@ export function Paper({ doc }: { doc: Document }) {
         </section>
       )}
       {(doc.shop.terms || doc.shop.footer) && (
-        <footer className="mt-8 border-t border-base-300 pt-2 text-xs text-secondary">
+        <footer className="mt-8 border-t border-base-300 pt-2 text-xs print:mt-2 print:pt-1 text-secondary">
           {doc.shop.terms && (
             <p className="whitespace-pre-line" dir="auto">
               {doc.shop.terms}
@@ -231,8 +231,8 @@ export function Paper({ doc }: { doc: Document }) {
 
 function Part({ title, children }: { title: string; children: ReactNode }) {
   return (
-    <section className="break-inside-avoid pt-7 print:pt-4">
-      <h2 className="pb-2 text-lg font-bold">{title}</h2>
+    <section className="pt-7 print:pt-3 [&_:is(tr,li)]:break-inside-avoid">
+      <h2 className="break-after-avoid pb-2 print:pb-1 text-lg font-bold">{title}</h2>
       {children}
     </section>
   )
@@ -252,7 +252,7 @@ function Notes({ of, label }: { of: Figure; label: Label }) {
 function Lane({ figure: f, end, label: l }: { figure: Figure; end: number; label: Label }) {
   const length = (v: number | null) => `${end > 0 && v ? Math.min(100, (v / end) * 100) : 0}%`
   return (
-    <div className="break-inside-avoid pb-4">
+    <div className="break-inside-avoid pb-4 print:pb-2">
       <p className="flex flex-wrap items-baseline justify-between gap-x-4">
         <span className="font-semibold">
           {f.name}
