@@ -318,6 +318,10 @@ func TestAProbeJoinsAndLosesNothing(t *testing.T) {
 
 	p.goTo("/jobs/" + v.ID + "/now")
 	p.press("Disconnect")
+	p.see("leaving")
+	p.press("Undo")
+	p.gone("leaving")
+	p.press("Disconnect")
 	p.see("The probe has not joined")
 	assert.NoError(t, pr.ends())
 	assert.NotContains(t, pr.said(), "did not take")

@@ -322,9 +322,21 @@ func TestTheTimerOnAPhone(t *testing.T) {
 		p.see(next)
 		p.hand()
 	}
-	p.press("Discard")
+	p.press("Set aside")
+	p.press("Pressed wrong")
 	p.see("A tap starts")
 	p.see("0 of 3 runs kept")
+	var v struct {
+		Job struct {
+			Runs []struct {
+				SetAside *struct{ Reason string } `json:"set_aside"`
+			}
+		}
+	}
+	s.ask("GET", "/api/jobs/"+board.Cards[0].ID, nil, &v)
+	require.Len(t, v.Job.Runs, 1, "what was timed is kept")
+	require.NotNil(t, v.Job.Runs[0].SetAside)
+	assert.Equal(t, "Pressed wrong", v.Job.Runs[0].SetAside.Reason)
 	p.press("Leave; a running timer keeps running")
 	p.see("on battery")
 }

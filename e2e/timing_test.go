@@ -156,7 +156,8 @@ func TestPressesInQuickSuccession(t *testing.T) {
 			p.tap(195, 300)
 		}
 		p.see("give or take")
-		p.press("Discard")
+		p.press("Set aside")
+		p.press("Pressed wrong")
 	}
 	p.see("A tap starts")
 }

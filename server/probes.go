@@ -77,6 +77,10 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) ([]probes.Probe, error) {
 			return d.Probes.Dismiss(ctx, ch, id(c), param(c, "probe"))
 		}))
+	api.Post("/jobs/:job/probes/:probe/stay",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) ([]probes.Probe, error) {
+			return d.Probes.Stay(ctx, ch, id(c), param(c, "probe"))
+		}))
 	api.Get("/jobs/:job/probes/:probe/conditions", look(func(ctx ctx, c fiber.Ctx) (*probes.Seen, error) {
 		ctx, stop := context.WithCancel(ctx) // it is waited for, but not while the program is being ended
 		defer stop()

@@ -784,6 +784,8 @@ func (c *contract) askAboutProbes(at string) {
 		`{"order":"`+field(t, o, "id").(string)+`","state":"failed","error":"it cannot be started"}`, 204)
 	assert.Equal(t, "window:Ledger", field(t, ask("GET", at+"/tests/t-launch", "", 200), "launch", "until"),
 		"kept for the other side")
+	ask("POST", at+"/probes/nobody/stay", "", 404)
+	ask("POST", at+"/probes/"+probe+"/stay", "", 200)
 	ask("DELETE", at+"/probes/nobody", "", 404)
 	ask("DELETE", at+"/probes/"+probe, "", 200)
 	assert.Equal(t, "leave", field(t, as("GET", "/api/probe/work?doing=", "", 200), "kind"))

@@ -93,6 +93,7 @@ func (x *Probes) Work(ctx context.Context, id, doing string) (*order.Order, erro
 		if err != nil {
 			return nil, err
 		}
+		var leaves <-chan time.Time // where it is told to go, and may still stay
 		switch o := r.Order; {
 		case doing != "" && (o == nil || o.ID != doing || r.Stop):
 			return &order.Order{ID: doing, Kind: order.Stop}, nil
@@ -102,9 +103,14 @@ func (x *Probes) Work(ctx context.Context, id, doing string) (*order.Order, erro
 		case o != nil:
 			return o, nil
 		case r.Leaving:
-			return &order.Order{ID: "leave", Kind: order.Leave}, nil
+			left := r.LeavesAt.Sub(x.jobs.Now())
+			if left <= 0 {
+				return &order.Order{ID: "leave", Kind: order.Leave}, nil
+			}
+			leaves = time.After(left)
 		}
 		select {
+		case <-leaves:
 		case <-woken:
 		case <-ctx.Done():
 			return nil, nil

@@ -104,7 +104,7 @@ func (x *Probes) Join(ctx context.Context, h order.Hello, from slow.Client) (*or
 				}
 			}
 		}
-		r.Token, r.Leaving = token.Hash(secret), false
+		r.Token, r.Leaving, r.LeavesAt = token.Hash(secret), false, time.Time{}
 		r.hear(h, now)
 		return r.save(ctx, ch.Tx)
 	})

@@ -102,9 +102,10 @@ type record struct {
 	Stop bool `json:"stop,omitempty"`
 	// Given are the orders that it was given lately, the latest last, and what came of them.
 	Given []*given `json:"given,omitempty"`
-	// Leaving: it is to go, and has not said yet that it has.
-	Leaving bool `json:"leaving,omitempty"`
-	Gone    bool `json:"-"`
+	// Leaving: it is to go at LeavesAt, and has not said yet that it has. Once it has said so, there is no LeavesAt.
+	Leaving  bool      `json:"leaving,omitempty"`
+	LeavesAt time.Time `json:"leaves_at,omitzero"`
+	Gone     bool      `json:"-"`
 }
 
 // Told is what a probe told of its computer, and when.
@@ -528,8 +529,11 @@ func (x *Probes) TakeFacts(ctx context.Context, ch *bench.Change, jobID, id, set
 	return x.jobs.View(ctx, jobID)
 }
 
-// Dismiss tells a probe to leave. One that is away is let go at once: when it comes back it
-// finds that it is not known, and goes.
+// mind is how long somebody who sent a probe away may take that back.
+const mind = 10 * time.Second
+
+// Dismiss tells a probe to leave in ten seconds; until then [Probes.Stay] takes it back. One that is away is let go
+// at once: when it comes back it finds that it is not known, and goes.
 func (x *Probes) Dismiss(ctx context.Context, ch *bench.Change, jobID, id string) ([]Probe, error) {
 	r, err := x.probe(ctx, jobID, id)
 	if err != nil {
@@ -542,12 +546,36 @@ func (x *Probes) Dismiss(ctx context.Context, ch *bench.Change, jobID, id string
 	}
 	away := x.away(id)
 	if err := x.change(ctx, ch, id, func(r *record) error {
-		r.Leaving, r.Gone = true, away
+		r.Leaving, r.LeavesAt, r.Gone = true, x.jobs.Now().Add(mind), away
 		return nil
 	}); err != nil {
 		return nil, err
 	}
 	x.wake(id)
+	x.tell(jobID)
+	return x.Of(ctx, jobID)
+}
+
+// Stay takes back that a probe was told to leave. One that has left by then has to join again.
+func (x *Probes) Stay(ctx context.Context, ch *bench.Change, jobID, id string) ([]Probe, error) {
+	err := x.change(ctx, ch, id, func(r *record) error {
+		switch {
+		case r.Job != jobID:
+			return store.ErrNotFound
+		case r.Gone && r.LeavesAt.IsZero():
+			c := bench.Refuse(bench.Conflict, "the-probe-has-left")
+			c.Kept, c.Do = message.Tell("what-it-measured-is-kept"), message.Tell("let-it-join-again")
+			return c
+		}
+		r.Leaving, r.LeavesAt, r.Gone = false, time.Time{}, false
+		return nil
+	})
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, bench.Refuse(bench.Missing, "there-is-no-such-probe")
+	}
+	if err != nil {
+		return nil, err
+	}
 	x.tell(jobID)
 	return x.Of(ctx, jobID)
 }
@@ -653,7 +681,7 @@ func (x *Probes) Folders(ctx context.Context, jobID string) (map[string]Weighed,
 func (x *Probes) Left(ctx context.Context, id string) error {
 	jobID := ""
 	if err := x.change(ctx, nil, id, func(r *record) error {
-		r.Leaving, r.Gone, jobID = true, true, r.Job
+		r.Leaving, r.LeavesAt, r.Gone, jobID = true, time.Time{}, true, r.Job
 		return nil
 	}); err != nil {
 		return err

@@ -270,6 +270,43 @@ func TestARestartedBench(t *testing.T) {
 	assert.True(t, len(list) == 0 || list[0].Leaving)
 }
 
+// That a probe was told to leave can be taken back, until it has left.
+func TestDisconnectingIsTakenBack(t *testing.T) {
+	d, _ := desktest.New(t, desk.Options{})
+	id := open(t, d)
+	probe := joins(t, d, id, "m")
+	waits := func() *order.Order {
+		ctx, stop := context.WithTimeout(t.Context(), 10*time.Millisecond)
+		defer stop()
+		o, err := d.Rounds.Work(ctx, probe, "")
+		require.NoError(t, err)
+		return o
+	}
+	require.Nil(t, waits()) // it is here
+	list, err := d.Probes.Dismiss(t.Context(), nil, id, probe)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	assert.True(t, list[0].Leaving)
+	assert.Nil(t, waits(), "it isn't told yet")
+	list, err = d.Probes.Stay(t.Context(), nil, id, probe)
+	require.NoError(t, err)
+	assert.False(t, list[0].Leaving)
+	d.Jobs.Shift(time.Minute)
+	assert.Nil(t, waits(), "it stays")
+
+	_, err = d.Probes.Dismiss(t.Context(), nil, id, probe)
+	require.NoError(t, err)
+	d.Jobs.Shift(time.Minute)
+	assert.Equal(t, order.Leave, waits().Kind)
+	require.NoError(t, d.Probes.Left(t.Context(), probe))
+	_, err = d.Probes.Stay(t.Context(), nil, id, probe)
+	assert.Contains(t, desktest.Refusal(t, err, bench.Conflict).Message, "has left")
+	_, err = d.Probes.Stay(t.Context(), nil, id, "nobody")
+	desktest.Refusal(t, err, bench.Missing)
+	_, err = d.Probes.Stay(t.Context(), nil, open(t, d), probe)
+	desktest.Refusal(t, err, bench.Missing)
+}
+
 // Somebody who waits for work is woken, and else answered with nothing when the time is over.
 func TestWorkIsWaitedFor(t *testing.T) {
 	d, _ := desktest.New(t, desk.Options{})

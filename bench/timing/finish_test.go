@@ -172,4 +172,20 @@ func TestHoldsSeriesAndOwnReaction(t *testing.T) {
 	none, err := b.Timers.Timer(ctx, id)
 	require.NoError(t, err)
 	assert.Nil(t, none)
+
+	// A run that went wrong is kept, set aside, and the timer is ready again.
+	_, _ = armed(t, b, id, catalogue.ColdStart, "runa")
+	base = b.Jobs.NowMS()
+	for i, ms := range []float64{0, 100, 200, 300} {
+		at(string(rune('e'+i)), "press", ms, 0)
+	}
+	spoilt, err := b.Timers.Keep(ctx, nil, id, timing.Keeping{SetAside: " the phone rang ", Again: true})
+	require.NoError(t, err)
+	last := spoilt.Job.Runs[len(spoilt.Job.Runs)-1]
+	require.NotNil(t, last.SetAside)
+	assert.Equal(t, "the phone rang", last.SetAside.Reason)
+	assert.False(t, last.SetAside.At.IsZero())
+	v, err = b.Timers.Timer(ctx, id)
+	require.NoError(t, err)
+	assert.Equal(t, stopwatch.Ready, v.State)
 }

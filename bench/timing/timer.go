@@ -427,6 +427,8 @@ type Keeping struct {
 	// themselves after this one.
 	Again  bool `json:"again"`
 	Series *int `json:"series"`
+	// SetAside is why the run is kept, but set aside at once; empty where it counts.
+	SetAside string `json:"set_aside"`
 }
 
 // maxSeries bounds a series.
@@ -437,6 +439,7 @@ func (k Keeping) check() error {
 	f.Input("", k.RunFacts)
 	f.Check(k.Series == nil || *k.Series >= 0 && *k.Series <= maxSeries, "series",
 		message.Tell("a-series-has-up", message.Values{"MaxSeries": maxSeries}))
+	f.Text("set_aside", k.SetAside)
 	return f.Refusal()
 }
 
@@ -465,6 +468,9 @@ func (x *Timers) Keep(ctx context.Context, ch *bench.Change, jobID string, k Kee
 			return err
 		}
 		k.Onto(r)
+		if why := strings.TrimSpace(k.SetAside); why != "" {
+			r.SetAside = &job.SetAside{Reason: why}
+		}
 		if err := bench.AddRun(j, *r, x.jobs.Now()); err != nil {
 			return err
 		}

@@ -64,6 +64,10 @@ export const usePair = (id: string) => useCommand((_: void, c) => data(c.POST('/
 export const useDismissProbe = (id: string) =>
   useCommand((probe: string, c) => data(c.DELETE('/api/jobs/{job}/probes/{probe}', { params: { path: { job: id, probe } } })), takeProbes(id))
 
+/** useStayProbe takes back that a probe was told to leave. */
+export const useStayProbe = (id: string) =>
+  useCommand((probe: string, c) => data(c.POST('/api/jobs/{job}/probes/{probe}/stay', { params: { path: { job: id, probe } } })), takeProbes(id))
+
 /** useTakeFacts notes what a probe tells of a setup; instead of what was noted, too, where that is said. */
 export const useTakeFacts = (id: string) =>
   useCommand(
@@ -324,12 +328,6 @@ const useTimerCommand = <In>(id: string, send: (input: In, c: Client) => Promise
 
 export const useArmTimer = (id: string) =>
   useTimerCommand(id, (body: { test: string; sitting: string; by?: string }, c) => data(c.PUT('/api/jobs/{job}/timer', { ...path(id), body })))
-
-export const useDiscardTimer = (id: string) =>
-  useTimerCommand(id, async (_: void, c) => {
-    await data(c.DELETE('/api/jobs/{job}/timer', path(id)))
-    return null
-  })
 
 /** Keeping is how a run is kept; next: what follows in the same start is timed then. */
 type Keeping = Schemas['Keeping'] & { next?: boolean }

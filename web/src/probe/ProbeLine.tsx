@@ -1,11 +1,12 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Probe, Setup, View } from '../api/client'
-import { useDismissProbe, useDoing, useProbes, useTakeFacts } from '../api/queries'
+import { useDismissProbe, useDoing, useProbes, useStayProbe, useTakeFacts } from '../api/queries'
 import { sidePath } from '../job/paths'
 import { setupName, setupOf, simulatedOn } from '../job/view'
 import { CommandButton } from '../ui/CommandButton'
 import { Refusal, Simulated } from '../ui/parts'
+import { Undo } from '../ui/Undo'
 import { Pairing } from './Pairing'
 import { doingWords, seenDrive } from './probe'
 
@@ -13,6 +14,8 @@ import { doingWords, seenDrive } from './probe'
 export function ProbeLine({ view, setup }: { view: View; setup?: Setup }) {
   const probes = useProbes(view.id)
   const [pairing, setPairing] = useState(false)
+  const [sent, setSent] = useState<Probe>() // was told to leave just now
+  const stay = useStayProbe(view.id)
   const list = probes.data ?? []
   // A computer that the bench itself simulates needs no probe.
   if (list.length === 0 && view.job.setups.some((s) => simulatedOn(view, s))) return null
@@ -33,10 +36,11 @@ export function ProbeLine({ view, setup }: { view: View; setup?: Setup }) {
           </>
         )}
         {list.map((p) => (
-          <Joined key={p.id} view={view} setup={setup} probe={p} />
+          <Joined key={p.id} view={view} setup={setup} probe={p} onLeaving={() => setSent(p)} />
         ))}
       </div>
-      {probes.error && <Refusal error={probes.error} />}
+      {sent && <Undo what={`${sent.name} is disconnected.`} onUndo={() => stay.run(sent.id, () => setSent(undefined))} onGone={() => setSent(undefined)} />}
+      {Boolean(probes.error ?? stay.error) && <Refusal error={probes.error ?? stay.error} />}
       {pairing && list.length === 0 && <Pairing job={view.id} onCancel={() => setPairing(false)} />}
     </section>
   )
@@ -52,7 +56,7 @@ function stateOf(p: Probe): { words: string; tone: string } {
   return { words: 'joined', tone: 'text-success' }
 }
 
-function Joined({ view, setup, probe: p }: { view: View; setup?: Setup; probe: Probe }) {
+function Joined({ view, setup, probe: p, onLeaving }: { view: View; setup?: Setup; probe: Probe; onLeaving: () => void }) {
   const dismiss = useDismissProbe(view.id)
   const doing = useDoing(view.id)
   const take = useTakeFacts(view.id)
@@ -68,7 +72,7 @@ function Joined({ view, setup, probe: p }: { view: View; setup?: Setup; probe: P
           {state.words}
         </span>
       </p>
-      <CommandButton of={dismiss} size="sm" disabled={p.leaving} onClick={() => dismiss.run(p.id)}>
+      <CommandButton of={dismiss} size="sm" disabled={p.leaving} onClick={() => dismiss.run(p.id, onLeaving)}>
         Disconnect
       </CommandButton>
       {elsewhere && (

@@ -6,7 +6,7 @@ import { Link, useNavigate } from 'react-router'
 import { pageNow, useClock } from '../api/clock'
 import { newKey } from '../api/key'
 import type { Setup, Test, Timer, View } from '../api/client'
-import { useDiscardTimer, useKeepTimer, usePerform } from '../api/queries'
+import { useKeepTimer, usePerform } from '../api/queries'
 import { sidePath, timerPath, videoPath } from '../job/paths'
 import { byHand, coverOf, missingRuns, setupName, simulatedOn } from '../job/view'
 import { figure, giveOrTake } from '../ui/format'
@@ -46,7 +46,6 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
     if (follower && how.next) void go(timerPath(view.id, setup.id, follower.id))
     else toJob(how)
   })
-  const discard = useDiscardTimer(view.id)
   const perform = usePerform(view.id)
   const signals = useSignals()
   const ready = timer.state === 'ready'
@@ -95,11 +94,13 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   const undo = useCallback(() => takeBack(id), [takeBack, id])
   // What is kept or thrown away is what the presses say, those too that are still on their way.
   const keepIt = useCallback(
-    (more: { again?: boolean; series?: number; next?: boolean }) => after(held.id, (timer) => void noted((was) => keepRun({ ...was, timer, ...more }))()),
+    (more: { again?: boolean; series?: number; next?: boolean; set_aside?: string }) => after(held.id, (timer) => void noted((was) => keepRun({ ...was, timer, ...more }))()),
     [after, keepRun, noted, held.id],
   )
-  const { run: discardRun } = discard
-  const discardIt = useCallback(() => after(held.id, () => discardRun(undefined)), [after, discardRun, held.id])
+  // A run that went wrong is kept as well, with why it doesn't count; the timer is ready for the next.
+  const [asking, setAsking] = useState('') // the timer that is to be set aside, while its reason is asked for
+  const why = asking !== '' && asking === held.id
+  const ask = useCallback(() => setAsking(held.id), [held.id])
 
   useShortcuts(
     useMemo(
@@ -114,12 +115,12 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
               ...(follower ? [{ key: 'n', label: 'Keep, and time what follows', run: () => keepIt({ next: true }) }] : []),
               { key: 'a', label: 'Keep and run again', run: () => keepIt({ again: true }) },
               { key: 'f', label: 'Keep, five more runs', run: () => keepIt({ series: 5 }) },
-              { key: 'd', label: 'Discard', run: discardIt },
+              { key: 'd', label: 'Set aside, with a reason', run: ask },
             ]
           : []),
         { key: 'Escape', label: 'Back to the job (the timer keeps running)', run: () => void go(job) },
       ],
-      [stopped, running, ready, mark, hold, countdown.begin, undo, keepIt, discardIt, go, job, follower],
+      [stopped, running, ready, mark, hold, countdown.begin, undo, keepIt, ask, go, job, follower],
     ),
   )
 
@@ -127,7 +128,7 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   const cover = coverOf(view, test.id, setup.id)
   const more = cover !== undefined && cover.kept + 1 < cover.wanted
   const side = setup.role === 'then' ? 'then' : 'now'
-  const error = outbox.error ?? keep.error ?? discard.error ?? perform.error
+  const error = outbox.error ?? keep.error ?? perform.error
   return (
     <div
       className="flex flex-1 cursor-pointer touch-pan-y flex-col select-none"
@@ -189,7 +190,8 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
           </div>
         )}
         <div className="flex min-h-16 flex-wrap items-center justify-center gap-3">
-          {stopped && (
+          {stopped && why && <Why of={keep} onReason={(set_aside) => keepIt({ again: true, set_aside })} onBack={() => setAsking('')} />}
+          {stopped && !why && (
             <>
               {follower ? (
                 <CommandButton of={keep} tone="primary" size="lg" onClick={() => keepIt({ next: true })}>
@@ -213,9 +215,9 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
               <CommandButton of={keep} size="lg" onClick={() => keepIt({ series: 5 })}>
                 Keep, five more runs <kbd className="key max-sm:hidden">f</kbd>
               </CommandButton>
-              <CommandButton of={discard} size="lg" onClick={discardIt}>
-                Discard <kbd className="key max-sm:hidden">d</kbd>
-              </CommandButton>
+              <button type="button" className="btn btn-lg" onClick={ask}>
+                Set aside <kbd className="key max-sm:hidden">d</kbd>
+              </button>
             </>
           )}
           {running && (
@@ -283,6 +285,26 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
         onClick={(e) => e.detail === 0 && mark(e.timeStamp)} // by a key or a screen reader
       >
         {stopped ? 'Stopped' : byHuman ? 'Resume' : ready ? 'Start' : 'Press'}
+      </button>
+    </div>
+  )
+}
+
+/** reasons are why a timed run doesn't count, most of the time. */
+const reasons = ['The phone rang', 'Pressed wrong', 'An update came', 'Something else went wrong']
+
+/** Why asks why a run is set aside; the run is kept with it. */
+function Why({ of, onReason, onBack }: { of: { isPending: boolean }; onReason: (why: string) => void; onBack: () => void }) {
+  return (
+    <div role="group" aria-label="Why it is set aside" className="flex flex-wrap items-center justify-center gap-3">
+      <span className="font-semibold">Why?</span>
+      {reasons.map((r, i) => (
+        <CommandButton key={r} of={of} size="lg" autoFocus={i === 0} onClick={() => onReason(r)}>
+          {r}
+        </CommandButton>
+      ))}
+      <button type="button" className="btn btn-ghost btn-lg" onClick={onBack}>
+        Back
       </button>
     </div>
   )
