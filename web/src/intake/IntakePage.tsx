@@ -141,7 +141,17 @@ export function IntakePage() {
           Open job
         </CommandButton>
       </form>
-      <Practice onPick={(simulated) => void unlessWrong(() => open.run({ kind, customer: { name: 'Practice' }, reasons, simulated, template, answers: answered() }, goOn((v) => `/jobs/${v.id}`)))} />
+      <Practice
+        onPick={(simulated) =>
+          void unlessWrong(() => {
+            const { customer, relation } = form.getValues()
+            open.run(
+              { kind, customer: { ...customer, name: customer.name.trim() || 'Practice' }, reasons, relation, simulated, template, answers: answered() },
+              goOn((v) => `/jobs/${v.id}`),
+            )
+          })
+        }
+      />
     </FormProvider>
   )
 }

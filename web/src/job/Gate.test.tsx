@@ -112,8 +112,12 @@ describe('a gate', () => {
     show(view({ here: 'compare' }), 'handed-back')
     const pass = screen.getByRole<HTMLButtonElement>('button', { name: 'Hand back' })
     expect(pass.disabled).toBe(true)
-    fireEvent.click(screen.getByLabelText('Returned'))
-    expect(pass.disabled).toBe(false)
+    expect(screen.getByText('Say above what becomes of the old drive.')).toBeTruthy()
+    cleanup()
+    const v = view({ here: 'compare' })
+    v.job.drives.push({ id: 'd1', fate: 'returned' } as never)
+    show(v, 'handed-back')
+    expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Hand back' }).disabled).toBe(false)
   })
   it.each([
     [[], 'Measuring is done'],
@@ -157,13 +161,14 @@ describe('a gate', () => {
     expect(screen.getByText('the backup is not ticked off')).toBeTruthy()
   })
   it.each([
-    ['replaces', ['Returned', 'Kept here', 'Destroyed', 'Used elsewhere']],
-    ['added', ['Stays inside']],
-    ['returns', ['Put back in']],
-  ])('asks of a drive where the new one %s only what can have become of it', (relation, want) => {
+    ['added', 'stays-inside'],
+    ['returns', 'put-back'],
+  ])('asks nothing of a drive where the new one %s: only one thing can become of it', async (relation, old_drive) => {
     const v = view({ here: 'compare' })
     v.job.setups.push({ id: 'now', role: 'now', computer: 'c1', drive: 'd2', relation } as never)
     show(v, 'handed-back')
-    expect(screen.getAllByRole('radio').map((r) => r.parentElement?.textContent)).toEqual(want)
+    answer(200, v)
+    fireEvent.click(screen.getByRole('button', { name: 'Hand back' }))
+    await waitFor(() => expect(sent[0]).toMatchObject({ body: { gate: 'handed-back', old_drive } }))
   })
 })

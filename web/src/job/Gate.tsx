@@ -8,13 +8,12 @@ import type { Schemas, View } from '../api/client'
 import { usePassGate, useSwap, useTick, useUnpassGate } from '../api/queries'
 import { InUse } from '../intake/Drives'
 import { CheckLine } from '../swap/CheckLine'
-import { Choice } from '../ui/Choice'
 import { CommandButton } from '../ui/CommandButton'
 import { time } from '../ui/format'
 import { useGoOn } from '../ui/goOn'
 import { Refusal } from '../ui/parts'
 import { technician } from '../ui/technician'
-import { fateAsked, fateOptions, fates } from './fate'
+import { fateAsked, fateOptions } from './fate'
 import { Joins } from './Joins'
 import { pagePath } from './paths'
 import { comesOut } from './relation'
@@ -197,19 +196,22 @@ function Missing({ view, lost, at }: { view: View; lost: Schemas['Lost'][]; at: 
   )
 }
 
-const passing = z.object({ why: z.string().trim(), old_drive: z.enum(fates).optional() })
+const passing = z.object({ why: z.string().trim() })
 type Passing = z.infer<typeof passing>
 
 function Standing({ view, name, lost, children }: { view: View; name: GateName; lost: Schemas['Lost'][]; children?: ReactNode }) {
   const pass = usePassGate(view.id)
   const goOn = useGoOn()
-  const { register, handleSubmit, control, setValue } = useForm<Passing>({ resolver: zodResolver(passing), defaultValues: { why: '' } })
-  const { why, old_drive } = useWatch({ control })
+  const { register, handleSubmit, control } = useForm<Passing>({ resolver: zodResolver(passing), defaultValues: { why: '' } })
+  const { why } = useWatch({ control })
   const unfit = useUnfit(view, name)
   // A field in which someone is typing stays: the keys would reach the page's shortcuts.
   const asks = lost.length > 0 || unfit.length > 0 || Boolean(why)
   const words = wordsOf(view, name)
+  // What becomes of the old drive is asked above; where only one thing can, that is noted with the checkpoint.
   const asksFate = name === 'handed-back' && fateAsked(view)
+  const can = fateOptions(view)
+  const old_drive = asksFate && can.length === 1 ? can[0]?.value : undefined
   return (
     <section aria-labelledby="gate-title" className="border-x-8 border-base-content bg-base-200 p-4">
       <h2 id="gate-title" className="flex items-center gap-2 text-xl font-bold">
@@ -233,9 +235,9 @@ function Standing({ view, name, lost, children }: { view: View; name: GateName; 
       {children}
       <form
         className="mt-4 flex flex-col gap-4"
-        onSubmit={(e) => void handleSubmit((f) => pass.run({ gate: name, ...f }, goOn(() => `/jobs/${view.id}`)))(e)}
+        onSubmit={(e) => void handleSubmit((f) => pass.run({ gate: name, old_drive, ...f }, goOn(() => `/jobs/${view.id}`)))(e)}
       >
-        {asksFate && <Choice label="What becomes of the old drive" value={old_drive} options={fateOptions(view)} onChange={(v) => setValue('old_drive', v)} />}
+        {asksFate && !old_drive && <p>Say above what becomes of the old drive.</p>}
         <div className="flex flex-wrap items-end gap-2">
           {asks && (
             <label className="flex-1 basis-72 text-sm font-semibold">

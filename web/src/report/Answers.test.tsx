@@ -27,28 +27,29 @@ afterEach(() => {
 const within = (children: React.ReactNode) => render(<QueryClientProvider client={new QueryClient()}>{children}</QueryClientProvider>)
 
 describe('the reasons for the visit', () => {
-  it('keep what somebody has chosen when something else of the job changes', () => {
+  it('keep what somebody types when something else of the job changes', () => {
     const { rerender } = within(<Answers view={view} />)
-    fireEvent.click(screen.getAllByLabelText('Solved')[0]!)
+    fireEvent.change(screen.getAllByLabelText('What remains')[0]!, { target: { value: 'a slow network' } })
     rerender(
       <QueryClientProvider client={new QueryClient()}>
         <Answers view={{ ...view, revision: 2 } as View} />
       </QueryClientProvider>,
     )
-    expect(screen.getAllByLabelText<HTMLInputElement>('Solved')[0]!.checked).toBe(true)
+    expect(screen.getAllByLabelText<HTMLInputElement>('What remains')[0]!.value).toBe('a slow network')
     expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Save answers' }).disabled).toBe(false)
   })
 
-  it('are answered one by one', async () => {
+  it('are saved as they are chosen, and what remains with its button', async () => {
     answering()
     within(<Answers view={view} />)
-    const save = screen.getByRole<HTMLButtonElement>('button', { name: 'Save answers' })
-    expect(save.disabled).toBe(true)
+    expect(screen.queryByRole('button', { name: 'Save answers' })).toBeNull()
+    fireEvent.click(screen.getAllByLabelText('Solved')[0]!)
     fireEvent.click(screen.getAllByLabelText('Another cause found')[1]!)
+    await waitFor(() => expect(sent).toHaveLength(2))
+    expect(sent[1]).toEqual({ reasons: [{ what: 'slow-start', outcome: 'solved', remains: '' }, { what: 'crashes', words: 'it hangs at noon', outcome: 'other-cause', remains: '' }] })
     fireEvent.change(screen.getByLabelText('Which cause'), { target: { value: ' a loose fan ' } })
-    fireEvent.click(save)
-    await waitFor(() => expect(sent).toHaveLength(1))
-    expect(sent[0]).toEqual({ reasons: [{ what: 'slow-start', remains: '' }, { what: 'crashes', words: 'it hangs at noon', outcome: 'other-cause', remains: 'a loose fan' }] })
-    await waitFor(() => expect(save.disabled).toBe(true))
+    fireEvent.click(screen.getByRole('button', { name: 'Save answers' }))
+    await waitFor(() => expect(sent).toHaveLength(3))
+    expect(sent[2]).toEqual({ reasons: [{ what: 'slow-start', outcome: 'solved', remains: '' }, { what: 'crashes', words: 'it hangs at noon', outcome: 'other-cause', remains: 'a loose fan' }] })
   })
 })

@@ -20,9 +20,13 @@ const outcomes: { value: NonNullable<Exclude<Reason['outcome'], ''>>; label: str
 
 const schema = z.object({ answers: z.array(z.object({ outcome: z.enum(['solved', 'better', 'unchanged', 'other-cause']).optional(), remains: z.string().trim() })) })
 
-/** Answers closes each reason for the visit: what became of it, and what remains. It begins anew when the reasons are others, not with every change of the job: somebody may be answering. */
+/**
+ * Answers closes each reason for the visit: what became of it, which is saved at once, and what remains. What somebody is
+ * typing or has just chosen stays when the job changes meanwhile.
+ */
 export function Answers({ view }: { view: View }) {
-  return <AnswersForm key={JSON.stringify(view.job.job.reasons)} view={view} />
+  // With other reasons it begins anew.
+  return <AnswersForm key={JSON.stringify(view.job.job.reasons?.map((r) => [r.what, r.words]))} view={view} />
 }
 
 function AnswersForm({ view }: { view: View }) {
@@ -30,14 +34,16 @@ function AnswersForm({ view }: { view: View }) {
   const reasons = view.job.job.reasons ?? []
   const { register, handleSubmit, control, setValue, reset, formState } = useForm<z.infer<typeof schema>>({
     resolver: zodResolver(schema),
-    defaultValues: { answers: reasons.map((r) => ({ outcome: r.outcome || undefined, remains: r.remains ?? '' })) },
+    values: { answers: reasons.map((r) => ({ outcome: r.outcome || undefined, remains: r.remains ?? '' })) },
+    resetOptions: { keepDirtyValues: true },
   })
   const { answers } = useWatch({ control })
   if (reasons.length === 0) return null
+  const save = handleSubmit((f) => amend.run({ reasons: reasons.map((r, i): Reason => ({ ...r, ...f.answers[i] })) }, () => reset(f, { keepValues: true })))
   return (
     <form
       className="mt-4 flex flex-col gap-3"
-      onSubmit={(e) => void handleSubmit((f) => amend.run({ reasons: reasons.map((r, i): Reason => ({ ...r, ...f.answers[i] })) }, () => reset(f)))(e)}
+      onSubmit={(e) => void save(e)}
     >
       <h2 className="text-xl font-bold">What became of the reasons for the visit</h2>
       {reasons.map((r, i) => (
@@ -46,15 +52,20 @@ function AnswersForm({ view }: { view: View }) {
             label={r.words || reasonLabels[r.what]}
             value={answers?.[i]?.outcome}
             options={outcomes}
-            onChange={(outcome) => setValue(`answers.${i}.outcome`, outcome, { shouldDirty: true })}
+            onChange={(outcome) => {
+              setValue(`answers.${i}.outcome`, outcome, { shouldDirty: true })
+              void save()
+            }}
           />
           <Field className="flex-1 basis-56" label={answers?.[i]?.outcome === 'other-cause' ? 'Which cause' : 'What remains'} maxLength={500} {...register(`answers.${i}.remains`)} />
         </div>
       ))}
       {amend.error && <Refusal error={amend.error} />}
-      <CommandButton of={amend} type="submit" className="self-start" disabled={!formState.isDirty}>
-        Save answers
-      </CommandButton>
+      {formState.isDirty && (
+        <CommandButton of={amend} type="submit" className="self-start">
+          Save answers
+        </CommandButton>
+      )}
     </form>
   )
 }

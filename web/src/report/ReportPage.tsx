@@ -53,12 +53,13 @@ export function ReportPage() {
 /** Outcome is what the report has to say of the visit: what became of its reasons and of the old drive. */
 function Outcome({ view }: { view: View }) {
   const then = setupAs(view, 'then')
+  const can = fateOptions(view)
   const set = useFate(view.id)
   return (
     <div className="flex flex-col gap-3">
       <Answers view={view} />
-      {kindOf(view) === 'upgrade' && then && (
-        <Choice label="What becomes of the old drive" value={fateOf(view)} options={fateOptions(view)} onChange={(fate) => set.run({ drive: then.drive, fate })} />
+      {kindOf(view) === 'upgrade' && then && can.length > 1 && (
+        <Choice label="What becomes of the old drive" value={fateOf(view)} options={can} onChange={(fate) => set.run({ drive: then.drive, fate })} />
       )}
       {set.error && <Refusal error={set.error} />}
     </div>

@@ -6,6 +6,7 @@ import { closerPath, measurePath, videoPath } from '../job/paths'
 import { byHand, coverOf, missingRuns, reasonAside, runsOf } from '../job/view'
 import { RunTable } from '../ledger/RunTable'
 import { plain } from '../measure/words'
+import { ByProbe } from '../probe/ByProbe'
 import { LaunchForm } from '../probe/LaunchForm'
 import { useProbeOn } from '../probe/probe'
 import { Recorded } from '../probe/Recorded'
@@ -100,6 +101,7 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
           {launchable(view, test) && probe && <LaunchForm key={probe.id} view={view} test={test} setup={setup} probe={probe} />}
           <RunTable view={view} test={test} runs={runsOf(view, test.id, setup.id)} side={side} title="Runs" />
           <div className="flex flex-wrap items-start gap-2">
+            {probe && test.what === 'restart' && !hasRuns(view, test.id) && <ByProbe view={view} test={test} />}
             {byHand(view, test) && !restarted(test) && !recorded(test) && !test.retired && <OtherMeans view={view} test={test} setup={setup} />}
             {kept.length > 0 && (
               <Link className="btn btn-sm" to={closerPath(view.id, test.id)}>
@@ -122,6 +124,9 @@ const restarted = (t: Test) => t.what === 'restart-watch'
 
 /** recorded tells whether a test is a start that the computer's system recorded by itself. */
 const recorded = (t: Test) => t.what === 'start-recorded'
+
+/** hasRuns tells whether a test was run on any drive. */
+const hasRuns = (v: View, test: string) => v.job.setups.some((s) => runsOf(v, test, s.id).length > 0)
 
 /** OtherMeans offers the means that the row doesn't, with what follows where Then used another one. */
 function OtherMeans({ view, test, setup }: { view: View; test: Test; setup: Setup }) {
