@@ -16,6 +16,18 @@ func (j *Job) CanFollow(test, other string) bool {
 	return false
 }
 
+// First is the id of the test that a start begins with in which a test is run: its own where it follows none.
+func (j *Job) First(t *Test) string {
+	for range j.Tests { // a chain is no longer than that
+		before := j.Test(t.Follows)
+		if before == nil {
+			break
+		}
+		t = before
+	}
+	return t.ID
+}
+
 // ChainOf is the start that a new run of a test in a sitting belongs to: that of the last run of the test that it
 // follows, unless a run of its own is of it already; "" where it follows none. The run before gets the start's id where
 // it has none.

@@ -19,6 +19,8 @@ type Budget struct {
 	// nil where none is known.
 	EndurancePct *float64 `json:"endurance_pct"`
 	Needs        []string `json:"needs"`
+	// Starts is how often the computer has to be started for it; tests that follow one another share one.
+	Starts int `json:"starts"`
 }
 
 // usualMBs is what a drive of a kind writes at most, where its label says nothing.
@@ -87,6 +89,7 @@ func (st *Standing) Budget(setup *job.Setup) Budget {
 	d := st.Drive(setup.Drive)
 	rate := writeRate(d)
 	var span int64
+	starts := map[string]int{} // by the test that comes first after one
 	for _, c := range st.Coverage(setup.ID) {
 		t := st.Test(c.Test)
 		n := c.Missing()
@@ -101,6 +104,10 @@ func (st *Standing) Budget(setup *job.Setup) Budget {
 			}
 			continue
 		}
+		if t.Kind == job.Timed && t.Warmth == job.Cold {
+			first := st.First(t)
+			starts[first] = max(starts[first], n)
+		}
 		e := catalogue.EffortOf(t)
 		q := quickness(d)
 		if t.Kind == job.Note {
@@ -110,6 +117,9 @@ func (st *Standing) Budget(setup *job.Setup) Budget {
 		b.WaitMinutes += e.Wait * q * float64(n)
 		b.WriteBytes += (e.WriteBytes + c.RunWrites) * int64(n)
 		need(e.Needs...)
+	}
+	for _, n := range starts {
+		b.Starts += n
 	}
 	b.WriteBytes += span // laid out once
 	b.WaitMinutes += float64(span) / (rate * 1e6) / 60

@@ -129,6 +129,7 @@ func TestBudget(t *testing.T) {
 	assert.InDelta(t, 9*8.0/60+float64(span)/1e8/60, b.WaitMinutes, 1e-9, "nine runs and the laying out")
 	assert.Equal(t, int64(3*8*1e8)+span, b.WriteBytes, "three long writes of 8 s at 100 MB/s")
 	assert.InDelta(t, float64(b.WriteBytes)/100e12*100, *b.EndurancePct, 1e-12)
+	assert.Equal(t, 3, b.Starts)
 	assert.Contains(t, b.Needs, "the customer's password")
 	assert.Contains(t, b.Needs, "the charger")
 	add(j, catalogue.LongWrite, "s1", 3)
@@ -136,6 +137,20 @@ func TestBudget(t *testing.T) {
 	now := Of(j).Budget(&j.Setups[1])
 	assert.InDelta(t, 6, now.HandsMinutes, 1e-9, "an SSD starts sooner")
 	assert.Nil(t, now.EndurancePct)
+}
+
+// One start gives several waits: the desktop, the first program and the morning's pages take three starts, not nine.
+func TestTestsThatFollowShareAStart(t *testing.T) {
+	j := visit()
+	Apply(j, templateNamed(t, "laptop"), 0, 0)
+	restarts := 2
+	assert.Equal(t, 3+restarts, Of(j).Budget(&j.Setups[0]).Starts)
+	for i := range j.Tests {
+		j.Tests[i].Follows = ""
+	}
+	assert.Equal(t, 9+restarts, Of(j).Budget(&j.Setups[0]).Starts)
+	add(j, "t-launch", "s1", 2)
+	assert.Equal(t, 7+restarts, Of(j).Budget(&j.Setups[0]).Starts)
 }
 
 func TestExcusesAndRetiredTestsAreNotMissing(t *testing.T) {

@@ -38,7 +38,7 @@ export function Framed() {
   return (
     <>
       <TopBar />
-      <main id="main" className="mx-auto w-full max-w-6xl px-4 pb-16 md:px-6 print:max-w-none print:p-0">
+      <main id="main" className="mx-auto w-full max-w-6xl px-4 pb-16 max-sm:pb-24 md:px-6 print:max-w-none print:p-0">
         <Outlet />
       </main>
     </>

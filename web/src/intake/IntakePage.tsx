@@ -7,6 +7,7 @@ import { useOpenJob, useTemplates } from '../api/queries'
 import { Questions, usageSchema, type Usage } from '../plan/Questions'
 import { relations } from '../job/relation'
 import type { JobKind } from '../job/stations'
+import { AtTheThumb } from '../ui/AtTheThumb'
 import { Choice } from '../ui/Choice'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
@@ -137,9 +138,11 @@ export function IntakePage() {
         <Unsaved when={formState.isDirty && !open.isPending && !open.isSuccess} />
         <FormProblems />
         {open.error && <Refusal error={open.error} />}
-        <CommandButton of={open} type="submit" tone="primary" size="lg" className="self-start">
-          Open job
-        </CommandButton>
+        <AtTheThumb>
+          <CommandButton of={open} type="submit" tone="primary" size="lg">
+            Open job
+          </CommandButton>
+        </AtTheThumb>
       </form>
       <Practice
         onPick={(simulated) =>

@@ -5,6 +5,7 @@ import type { Schemas, View } from '../api/client'
 import { useMeasuring, useTick } from '../api/queries'
 import { BeginRound } from '../measure/BeginRound'
 import { useOpenTimer } from '../timer/OpenTimer'
+import { AtTheThumb } from '../ui/AtTheThumb'
 import { CommandButton } from '../ui/CommandButton'
 import { minutes } from '../ui/format'
 import { Refusal } from '../ui/parts'
@@ -35,6 +36,15 @@ export function NextPanel({ view, page }: { view: View; page: Page }) {
   return <Here view={view} next={next} />
 }
 
+/** NextBar is the next act on a phone alone, for pages that show it in their own place: the bar leads there. */
+export const NextBar = ({ view }: { view: View }) => (
+  <div className="sm:hidden">
+    <AtTheThumb>
+      <Begin view={view} next={view.next} />
+    </AtTheThumb>
+  </div>
+)
+
 /** Elsewhere says that the job goes on at another station; Enter goes there. */
 function Elsewhere({ view, next }: { view: View; next: Next }) {
   const go = useNavigate()
@@ -44,9 +54,11 @@ function Elsewhere({ view, next }: { view: View; next: Next }) {
   return (
     <p className="flex flex-wrap items-center gap-x-4 gap-y-1">
       Next: {next.words}
-      <Link className="btn btn-sm" to={to}>
-        Go to {name} <ArrowRight size={16} aria-hidden />
-      </Link>
+      <AtTheThumb>
+        <Link className="btn sm:btn-sm" to={to}>
+          Go to {name} <ArrowRight size={16} aria-hidden />
+        </Link>
+      </AtTheThumb>
     </p>
   )
 }
@@ -137,7 +149,7 @@ function Panel({ icon, words, more, beside, children }: { icon: ReactNode; words
         <p className="flex-1 basis-64 text-2xl leading-snug font-bold">
           {words} {more && <span className="block text-base font-normal text-secondary">{more}</span>}
         </p>
-        {children}
+        <AtTheThumb>{children}</AtTheThumb>
       </div>
       {beside}
     </section>

@@ -6,6 +6,7 @@ import { useLedger, useReference, type Compared } from '../api/queries'
 import { useView } from '../job/JobFrame'
 import { kindOf } from '../job/stations'
 import { Heading } from '../ui/Heading'
+import { AtTheThumb } from '../ui/AtTheThumb'
 import { LongList } from '../ui/LongList'
 import { Empty, Query, SideMark, Simulated } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'
@@ -49,9 +50,11 @@ function Title({ view, simulated, children }: { view: View; simulated: boolean; 
       <Heading title={`Result, ${view.job.job.number}`}>Result</Heading>
       <div className="flex flex-1 basis-80 flex-wrap gap-x-6 text-lg">{children}</div>
       {simulated && <Simulated />}
-      <Link className="btn btn-primary" to={`/jobs/${view.id}/report`}>
-        <ScrollText size={18} aria-hidden /> Report
-      </Link>
+      <AtTheThumb>
+        <Link className="btn btn-primary" to={`/jobs/${view.id}/report`}>
+          <ScrollText size={18} aria-hidden /> Report
+        </Link>
+      </AtTheThumb>
     </div>
   )
 }

@@ -6,11 +6,12 @@ import { useFate, useIssueReport, useReport, useRevisions, useWithdraw, type Lan
 import { fateOf, fateOptions } from '../job/fate'
 import { Gate } from '../job/Gate'
 import { useView } from '../job/JobFrame'
-import { NextPanel } from '../job/NextPanel'
+import { NextBar, NextPanel } from '../job/NextPanel'
 import { kindOf } from '../job/stations'
 import { setupAs } from '../job/view'
 import { Later } from '../later/Later'
 import { StepList } from '../swap/StepList'
+import { AtTheThumb } from '../ui/AtTheThumb'
 import { Choice } from '../ui/Choice'
 import { CommandButton } from '../ui/CommandButton'
 import { time } from '../ui/format'
@@ -34,6 +35,7 @@ export function ReportPage() {
       <div className="no-print contents">
         <Heading title={`Report, ${view.job.job.number}`}>Report</Heading>
         {view.page !== 'report' && <NextPanel view={view} page="report" />}
+        {view.page === 'report' && view.next.do === 'hand-back' && <NextBar view={view} />}
         {!report.data?.issued && <ShopName />}
         {!report.data?.issued && <Outcome view={view} />}
       </div>
@@ -132,6 +134,16 @@ function Revisions({ job }: { job: string }) {
   )
 }
 
+/** Issue freezes the report; where the job stands at the report, that is the next act. */
+function Issue({ of, first, next, onClick }: { of: { isPending: boolean }; first: boolean; next: boolean; onClick: () => void }) {
+  const button = (
+    <CommandButton of={of} tone={first ? 'primary' : 'plain'} onClick={onClick}>
+      <Stamp size={16} aria-hidden /> Issue
+    </CommandButton>
+  )
+  return next ? <AtTheThumb>{button}</AtTheThumb> : button
+}
+
 function Sheet({ view, of: { draft: current, issued }, lang, onLang }: { view: View; of: Reports; lang: Lang; onLang: (lang: Lang) => void }) {
   const job = view.id
   const issue = useIssueReport(job)
@@ -148,9 +160,7 @@ function Sheet({ view, of: { draft: current, issued }, lang, onLang }: { view: V
           </button>
         )}
         {(!issued || draft) && (
-          <CommandButton of={issue} tone={issued ? 'plain' : 'primary'} onClick={() => issue.run(lang, () => setDraft(false))}>
-            <Stamp size={16} aria-hidden /> Issue
-          </CommandButton>
+          <Issue of={issue} first={!issued} next={!issued && view.page === 'report'} onClick={() => issue.run(lang, () => setDraft(false))} />
         )}
         {(!issued || draft) && (
           <label className="flex items-center gap-2">

@@ -5,8 +5,9 @@ export function RunMarks({ values, missing, side }: { values: number[]; missing:
   const at = (v: number) => width / 2 + Math.max(-1, Math.min(1, (v / centre - 1) / 0.2)) * (width / 2 - 8)
   const fill = side === 'then' ? 'fill-then' : 'fill-now'
   const empty = Array.from({ length: Math.min(missing, 6) }, (_, i) => width + 12 + i * 16)
+  const all = width + 6 + empty.length * 16
   return (
-    <svg width={width + 6 + empty.length * 16} height="20" aria-hidden className="shrink-0">
+    <svg width={all} height="20" viewBox={`0 0 ${all} 20`} aria-hidden className="shrink-0 max-sm:h-3.5 max-sm:w-auto">
       {values.length > 0 && <line x1="0" x2={width} y1="10" y2="10" className="stroke-base-300" />}
       {values.length > 0 && <line x1={width / 2} x2={width / 2} y1="2" y2="18" className="stroke-secondary" />}
       {values.map((v, i) =>

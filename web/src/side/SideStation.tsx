@@ -77,8 +77,8 @@ function Side({ view, setup, page, trial }: { view: View; setup: Setup; page: Pa
       {setup.role === 'then' && upgrade && <OldDrive view={view} setup={setup} />}
       <ProbeLine view={view} setup={setup} />
       <div>
-        {setup.role === 'now' && upgrade && <Checks job={view.id} setup={setup.id} view={view} />}
         <ConditionsLine key={setup.id} view={view} setup={setup} />
+        {setup.role === 'now' && upgrade && <Checks job={view.id} setup={setup.id} view={view} />}
       </div>
       <TestList view={view} setup={setup} />
       <Budget view={view} setup={setup} />

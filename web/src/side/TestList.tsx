@@ -79,16 +79,18 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
             </span>
           </span>
         </button>
-        <span className="max-sm:hidden">{!cover.cannot && <RunMarks values={values.slice(-30)} missing={missing} side={side} />}</span>
-        <span className="text-sm max-sm:pl-7">
-          {!cover.cannot && (
-            <>
-              {cover.wanted > 0 ? `${cover.kept} of ${cover.wanted}` : `${cover.kept} runs`}
-              {within !== undefined && <span className="text-secondary"> · ± {within < 10 ? within.toFixed(1) : within.toFixed(0)} %</span>}
-              <span className="font-semibold sm:block"> {cover.enough ? (missing > 0 ? 'enough already' : 'enough') : missing > 0 ? '' : 'done'}</span>
-            </>
-          )}
-        </span>
+        <div className="contents max-sm:flex max-sm:items-center max-sm:gap-3 max-sm:pl-7">
+          <span>{!cover.cannot && <RunMarks values={values.slice(-30)} missing={missing} side={side} />}</span>
+          <span className="text-sm max-sm:min-w-24">
+            {!cover.cannot && (
+              <>
+                {cover.wanted > 0 ? `${cover.kept} of ${cover.wanted}` : `${cover.kept} runs`}
+                {within !== undefined && <span className="text-secondary"> · ± {within < 10 ? within.toFixed(1) : within.toFixed(0)} %</span>}
+                <span className="block font-semibold"> {cover.enough ? (missing > 0 ? 'enough already' : 'enough') : missing > 0 ? '' : 'done'}</span>
+              </>
+            )}
+          </span>
+        </div>
         <span className="justify-self-end">{!test.retired && !cover.cannot && <Begin view={view} test={test} setup={setup} missing={missing} automatic={cover.automatic} onType={onToggle} open={open} />}</span>
       </div>
       {open && (

@@ -2,7 +2,7 @@ import type { View } from '../api/client'
 import { useAmendJob } from '../api/queries'
 import { Gate } from '../job/Gate'
 import { useView } from '../job/JobFrame'
-import { NextPanel } from '../job/NextPanel'
+import { NextBar, NextPanel } from '../job/NextPanel'
 import { nowOf, setupAs } from '../job/view'
 import { ProbeLine } from '../probe/ProbeLine'
 import { Choice } from '../ui/Choice'
@@ -24,7 +24,7 @@ export function PrepareStation() {
   return (
     <div className="flex flex-col gap-4">
       <Heading title={`Prepare, ${view.job.job.number}`}>Prepare</Heading>
-      {view.next.do !== 'take-out' && <NextPanel view={view} page="prepare" />}
+      {view.next.do === 'take-out' ? <NextBar view={view} /> : <NextPanel view={view} page="prepare" />}
       <ProbeLine view={view} setup={then} />
       <Fit job={view.id} />
       <Heaviest view={view} />

@@ -1,6 +1,6 @@
 import { Gate } from '../job/Gate'
 import { useView } from '../job/JobFrame'
-import { NextPanel } from '../job/NextPanel'
+import { NextBar, NextPanel } from '../job/NextPanel'
 import { driveName, driveOf, nowOf, setupAs } from '../job/view'
 import { ProbeLine } from '../probe/ProbeLine'
 import { Heading } from '../ui/Heading'
@@ -24,7 +24,7 @@ export function SwapStation() {
           <SideMark side="then" /> {driveName(driveOf(view, then))} <span aria-hidden>→</span> <SideMark side="now" /> {driveName(driveOf(view, now))}
         </p>
       </div>
-      {view.next.do !== 'close' && <NextPanel view={view} page="swap" />}
+      {view.next.do === 'close' ? <NextBar view={view} /> : <NextPanel view={view} page="swap" />}
       <ProbeLine view={view} />
       <StillThere view={view} />
       <StepList view={view} when="swap" />

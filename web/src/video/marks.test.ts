@@ -18,6 +18,13 @@ describe('marks', () => {
     expect(whole.value).toBeCloseTo(8.4)
     expect(whole.u).toBeCloseTo(Math.SQRT2 / 30 / Math.sqrt(12))
     expect(valueOf({ ...test, phases }, [mark(1), mark(3), mark(9)]).value).toBeCloseTo(2)
+    expect(valueOf({ ...test, phases }, [mark(1), mark(3), mark(9, 5)]).u).toBeCloseTo(Math.SQRT2 / 30 / Math.sqrt(12))
+  })
+  it('are all unsure where a password lies between', () => {
+    const withDesktop = [...phases, { id: 'c', name: 'to a usable desktop' }]
+    expect(valueOf({ ...test, phases: withDesktop }, [mark(1), mark(3), mark(9), mark(12)]).u).toBeCloseTo(2 / 30 / Math.sqrt(12))
+    const plain = [phases[0]!, { id: 'c', name: 'to a usable desktop' }]
+    expect(valueOf({ ...test, phases: plain }, [mark(1), mark(3, 5), mark(12)]).u).toBeCloseTo(Math.SQRT2 / 30 / Math.sqrt(12))
   })
 })
 

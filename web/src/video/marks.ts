@@ -13,6 +13,9 @@ export function marksOf(test: Test): string[] {
 /** valueOf is what the marks come to, as the bench will work it out: what counts, and how unsure the frames leave it. */
 export function valueOf(test: Test, marks: Mark[]): { value: number; u: number } {
   const phases = test.phases?.length ? test.phases : [{ id: '', name: '' }]
-  const value = phases.reduce((sum, p, i) => sum + (p.counts === false ? 0 : marks[i + 1]!.at - marks[i]!.at), 0)
-  return { value, u: Math.hypot(marks[0]!.frame, marks.at(-1)!.frame) / Math.sqrt(12) }
+  const counts = (i: number) => i >= 0 && i < phases.length && phases[i]!.counts !== false
+  const value = phases.reduce((sum, _, i) => sum + (counts(i) ? marks[i + 1]!.at - marks[i]!.at : 0), 0)
+  // Between two phases that count, a mark moves time from one to the other: it doesn't enter their sum.
+  const entering = marks.filter((_, i) => counts(i - 1) !== counts(i))
+  return { value, u: Math.hypot(...entering.map((m) => m.frame)) / Math.sqrt(12) }
 }
