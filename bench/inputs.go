@@ -98,6 +98,7 @@ type Conditions struct {
 	Busy           *[]string `json:"busy" validate:"omitempty,max=20,dive,oneof=recording download update indexing backup scan other"`
 	BackgroundMBs  *float64  `json:"background_mb_s" validate:"omitempty,min=0,max=1000000" say:"That lies between 0 and 1 000 000 MB/s."`
 	CPUPct         *float64  `json:"cpu_pct" validate:"omitempty,min=0,max=100" say:"That lies between 0 and 100 %."`
+	MemoryPct      *float64  `json:"memory_pct" validate:"omitempty,min=0,max=100" say:"That lies between 0 and 100 %."`
 	Encrypted      *bool     `json:"encrypted"`
 	Encrypting     *bool     `json:"encrypting"`
 	FillPct        *float64  `json:"fill_pct" validate:"omitempty,min=0,max=100" say:"That lies between 0 and 100 %."`
@@ -120,6 +121,7 @@ type Firmware struct {
 // Job returns them as the job has them.
 func (c Conditions) Job() job.Conditions {
 	j := job.Conditions{Power: c.Power, PowerMode: c.PowerMode, BackgroundMBs: c.BackgroundMBs, CPUPct: c.CPUPct,
+		MemoryPct: c.MemoryPct,
 		Encrypted: c.Encrypted, Encrypting: c.Encrypting,
 		FillPct: c.FillPct, DriveTempC: c.DriveTempC, FirstAfterSwap: c.FirstAfterSwap, Busy: known(c.Busy), Attached: known(c.Attached), RoomTempC: c.RoomTempC}
 	if f := c.Firmware; f != nil && (f.Version != "" || f.QuickStart != nil || f.StorageMode != "" || f.Off != nil) {

@@ -56,6 +56,7 @@ type View struct {
 	Revision  int64    `json:"revision"`
 	Job       *job.Job `json:"job"`
 	Simulated bool     `json:"simulated"`
+	State     string   `json:"state"` // quoted, open or finished
 	Here      string   `json:"here"`
 	// Page is the job's page on which its next step is done.
 	Page     string         `json:"page"`
@@ -90,7 +91,7 @@ func (s *Snapshot) View() *View {
 		j := s.Job
 		st := plan.OfIndexed(s.Index()).Since(s.stood)
 		s.stood = nil
-		v := &View{ID: s.ID, Revision: s.Revision, Job: j, Simulated: j.Simulated(), Here: st.Here(), Page: st.Page(),
+		v := &View{ID: s.ID, Revision: s.Revision, Job: j, Simulated: j.Simulated(), State: j.State(), Here: st.Here(), Page: st.Page(),
 			Track: st.Track(), Next: st.Next(), of: s,
 			Coverage: []plan.Cover{}, Lost: []plan.Lost{}, Closing: st.BeforeCaseClosed(), Again: st.BeforeMeasuredAgain(), Back: st.BeforeHandedBack(), Budget: []plan.Budget{}, Doubts: []plan.Doubt{}}
 		for i := range j.Setups {

@@ -15,7 +15,8 @@ import (
 	"nowthen/testscale"
 )
 
-// The operators of the keystroke-level model, in s (Card, Moran and Newell, 1980, as the project's table takes them), and
+// The operators of the keystroke-level model, in s (Card, Moran and Newell, 1980, as the project's
+// table takes them), and
 // how long it takes to walk from one computer to the other.
 const (
 	klmKey    = 0.28
@@ -82,8 +83,10 @@ func (h *hand) fill(label, value string) {
 // walk goes to the other computer.
 func (h *hand) walk() { h.seconds += klmWalk }
 
-// timed lets the simulated computer do what a test times, and adds what that takes by hand: going there and back, and for
-// every run each press with a thought before it, and the one that keeps it. spoilt: the first start after the swap is set
+// timed lets the simulated computer do what a test times, and adds what that takes by hand: going
+// there and back, and for
+// every run each press with a thought before it, and the one that keeps it. spoilt: the first start
+// after the swap is set
 // aside by itself.
 func (h *hand) timed(test string, runs int, spoilt bool) {
 	h.t.Helper()
@@ -269,7 +272,8 @@ func (h *hand) everyday(side string) {
 	for i, t := range []struct {
 		name string
 		runs int
-	}{{"Cold start to desktop", 3}, {"Main program, first time since the start", 3}, {"The morning's pages", 3}, {"Wake from sleep", 3},
+	}{{"Cold start to desktop", 3}, {"Main program, first time since the start", 3}, {"The morning's pages",
+		3}, {"Wake from sleep", 3},
 		{"Shut-down", 2}, {"Restart to desktop", 2}} {
 		_ = i
 		if h.probe && t.name == "Restart to desktop" {
@@ -418,7 +422,8 @@ func enters(t *testing.T, at int) *hand {
 	return &hand{page: p, s: s, touches: sc.touches, state: t.TempDir()}
 }
 
-// Whole visits on a phone by one thumb, and at 200 % zoom; on a laptop they are [TestHandsOn]'s. One is tried always, the
+// Whole visits on a phone by one thumb, and at 200 % zoom; on a laptop they are [TestHandsOn]'s.
+// One is tried always, the
 // others in the long run.
 func TestWholeVisits(t *testing.T) {
 	t.Parallel()
@@ -461,8 +466,10 @@ func TestAReturningCustomerAndHandingBackUndone(t *testing.T) {
 			}
 			t.Parallel()
 			h := enters(t, at)
-			h.s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]string{"name": "Ida Brandvold", "contact": "desk 4"},
-				"computer": map[string]string{"maker": "Ostrand", "model": "Desk Tower 4"}, "old_drive": map[string]string{"kind": "hdd"}}, nil)
+			h.s.ask("POST", "/api/jobs",
+				map[string]any{"customer": map[string]string{"name": "Ida Brandvold", "contact": "desk 4"},
+					"computer": map[string]string{"maker": "Ostrand",
+						"model": "Desk Tower 4"}, "old_drive": map[string]string{"kind": "hdd"}}, nil)
 			h.press("New job")
 			h.see("Who and why")
 			h.fill("Customer", "Ida")
@@ -470,7 +477,8 @@ func TestAReturningCustomerAndHandingBackUndone(t *testing.T) {
 			h.press("Slow to start")
 			h.press("hard disk")
 			h.press("Quick check in ten minutes")
-			h.poll("the computer that is known", `[...document.querySelectorAll('input')].some(e => e.value === 'Desk Tower 4')`)
+			h.poll("the computer that is known",
+				`[...document.querySelectorAll('input')].some(e => e.value === 'Desk Tower 4')`)
 			h.press("Open job")
 			h.opened()
 			var v struct {
@@ -520,8 +528,10 @@ func (h *hand) handBack(fate, outcome string) {
 	h.watched()
 }
 
-// watched adds up how long the timed runs took, and works out what the same visit takes with paper, a stopwatch and a word
-// processor: a figure is written down for every run, the drive's program is started for every test, medians and factors are
+// watched adds up how long the timed runs took, and works out what the same visit takes with paper,
+// a stopwatch and a word
+// processor: a figure is written down for every run, the drive's program is started for every test,
+// medians and factors are
 // worked out on a calculator, and the report is typed.
 func (h *hand) watched() {
 	h.t.Helper()
@@ -587,8 +597,10 @@ func TestHandsOn(t *testing.T) {
 				h := enters(t, 0)
 				h.probe = probe
 				v.does(h)
-				t.Logf("measure: | %s | %s | %d | %s | %s | %s |", v.name, how, h.acts, minutes(h.seconds), minutes(h.paper), minutes(h.watching))
-				row := regexp.MustCompile(`(?m)^\| ` + v.name + ` \| ` + how + ` \| (\d+) \| (\d+):(\d+) \|`).FindStringSubmatch(string(table))
+				t.Logf("measure: | %s | %s | %d | %s | %s | %s |", v.name, how, h.acts, minutes(h.seconds),
+					minutes(h.paper), minutes(h.watching))
+				row := regexp.MustCompile(`(?m)^\| ` + v.name + ` \| ` + how +
+					` \| (\d+) \| (\d+):(\d+) \|`).FindStringSubmatch(string(table))
 				require.Len(t, row, 4, "docs/hands-on.md has a row of it")
 				number := func(s string) float64 {
 					n, err := strconv.Atoi(s)

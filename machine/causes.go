@@ -49,6 +49,7 @@ func (w *Watched) lacks(dir string) {
 	lacking(w.PowerMode == "", "power_mode", silent)
 	lacking(w.BackgroundMBs == nil, "background_mb_s", silent)
 	lacking(w.CPUPct == nil, "cpu_pct", silent)
+	lacking(w.MemoryPct == nil, "memory_pct", silent)
 	onDrive := silent
 	if dir == "" {
 		onDrive = "no folder on the drive was named"

@@ -64,6 +64,9 @@ func ConditionsAt(ctx context.Context, dir string) job.Conditions {
 	if pct, err := cpu.PercentWithContext(ctx, watched, false); err == nil && len(pct) == 1 {
 		c.CPUPct = round(pct[0])
 	}
+	if m, err := mem.VirtualMemoryWithContext(ctx); err == nil {
+		c.MemoryPct = round(m.UsedPercent)
+	}
 	after, errAfter := disk.IOCountersWithContext(ctx)
 	if errBefore == nil && errAfter == nil && len(after) > 0 {
 		var bytes uint64

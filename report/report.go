@@ -48,6 +48,8 @@ type Document struct {
 	Revision int `json:"revision"`
 	// Shop is the head of the shop that made it.
 	Shop Shop `json:"shop"`
+	// Parts are what a quote says, each with its title; a report has none.
+	Parts []Part `json:"parts,omitempty"`
 	// Reasons are why it came in, each with its answer.
 	Reasons []string `json:"reasons"`
 	// Price says what the drive cost, or "".

@@ -69,6 +69,36 @@ func (s *Server) reportFile(c fiber.Ctx) error {
 	return c.Send(b.Bytes())
 }
 
+// quoteFile answers a quote as a file: one page.
+func (s *Server) quoteFile(c fiber.Ctx) error {
+	ending := "." + c.Query("form", "pdf")
+	if ending != ".pdf" && ending != ".txt" {
+		return bench.Refuse(bench.Invalid, "is-no-form-of", message.Values{"Form": c.Query("form"), "Endings": ".pdf, .txt"})
+	}
+	f, err := s.desk.Forecasts.Offered(c.Context(), id(c))
+	if err != nil {
+		return err
+	}
+	d, err := s.desk.Reports.Quote(c.Context(), id(c), c.Query("lang"), f)
+	if err != nil {
+		return err
+	}
+	shop, err := s.desk.Reports.Shop(c.Context())
+	if err != nil {
+		return err
+	}
+	var b bytes.Buffer
+	ctx, stop := s.whileWaited(c)
+	defer stop()
+	if err := forms.Write(ctx, &b, ending, d, forms.Options{Length: forms.One, Paper: shop.Paper}); err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderContentType, formTypes[ending])
+	c.Set(fiber.HeaderContentDisposition,
+		fmt.Sprintf(`attachment; filename="%s-quote%s"`, unsafeInNames.ReplaceAllString(d.Number, "_"), ending))
+	return c.Send(b.Bytes())
+}
+
 // sharePage says that a link opens nothing, in all languages: who comes here is a customer, and
 // which one is not known.
 var sharePage = func() string {

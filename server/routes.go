@@ -620,6 +620,30 @@ func (s *Server) evidenceRoutes(api fiber.Router) {
 // reportRoutes are about what is said of a job's figures.
 func (s *Server) reportRoutes(api fiber.Router) {
 	d := s.desk
+	api.Get("/known", look(func(ctx ctx, _ fiber.Ctx) (*forecasting.Known, error) { return d.Forecasts.Known(ctx) }))
+	api.Get("/jobs/:job/quote", look(func(ctx ctx, c fiber.Ctx) (any, error) {
+		f, err := d.Forecasts.Offered(ctx, id(c))
+		if err != nil {
+			return nil, err
+		}
+		return d.Reports.Quote(ctx, id(c), c.Query("lang"), f)
+	}))
+	api.Get("/jobs/:job/quote/file", s.quoteFile)
+	api.Put("/jobs/:job/quote",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in visit.QuoteChange) (view, error) {
+			return d.Visits.SetQuote(ctx, ch, id(c), in)
+		}))
+	type accepting struct {
+		NewDrive bench.Drive `json:"new_drive"`
+	}
+	api.Put("/jobs/:job/accept",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in accepting) (view, error) {
+			name, waits, err := d.Forecasts.Foretell(ctx, id(c), in.NewDrive)
+			if err != nil {
+				return nil, err
+			}
+			return d.Visits.Accept(ctx, ch, id(c), in.NewDrive, name, waits)
+		}))
 	api.Get("/jobs/:job/forecast", look(func(ctx ctx, c fiber.Ctx) (*forecast.Forecast, error) {
 		var drives []string
 		for _, v := range c.Request().URI().QueryArgs().PeekMulti("new") {

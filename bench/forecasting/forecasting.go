@@ -23,6 +23,7 @@ import (
 	"nowthen/core/forecast"
 	"nowthen/core/job"
 	"nowthen/core/value"
+	"nowthen/core/words"
 	"nowthen/store"
 )
 
@@ -128,12 +129,17 @@ func (x *Forecasts) For(ctx context.Context, j *job.Job, drives []string) (*fore
 	if err != nil {
 		return nil, err
 	}
-	f, ok := s.For(j, list, compare.Options{FeltSeconds: sh.FeltSeconds, FeltShare: sh.FeltShare})
+	f, ok := s.For(j, list, felt(sh))
 	if !ok {
 		return nil, &bench.Refusal{Kind: bench.Conflict, Message: "This job has no old drive to start from.",
 			Kept: "The job is as it was.", Do: "Enter the drive that is in the computer."}
 	}
 	return f, nil
+}
+
+// felt is from which difference on a shop says that it is felt.
+func felt(sh bench.Shop) compare.Options {
+	return compare.Options{FeltSeconds: sh.FeltSeconds, FeltShare: sh.FeltShare}
 }
 
 // candidates are the drives that a forecast is for.
@@ -193,6 +199,51 @@ func (x *Forecasts) Past(ctx context.Context) ([]forecast.Left, error) {
 		list = append(list, s.Past()...)
 	}
 	return list, nil
+}
+
+// Known is what all finished jobs tell, real and simulated ones apart, with how often forecasts from them held.
+type Known struct {
+	Real            []forecast.Known `json:"real"`
+	Simulated       []forecast.Known `json:"simulated"`
+	Record          forecast.Record  `json:"record"`
+	SimulatedRecord forecast.Record  `json:"simulated_record"`
+}
+
+// Known lists what the finished jobs tell, with the id of each.
+func (x *Forecasts) Known(ctx context.Context) (*Known, error) {
+	k := &Known{}
+	for _, simulated := range []bool{false, true} {
+		s, err := x.shop(ctx, simulated)
+		if err != nil {
+			return nil, err
+		}
+		list, record := x.named(s.Known()), forecast.RecordOf(s.Past())
+		if simulated {
+			k.Simulated, k.SimulatedRecord = list, record
+		} else {
+			k.Real, k.Record = list, record
+		}
+	}
+	return k, nil
+}
+
+// named gives each job its id.
+func (x *Forecasts) named(list []forecast.Known) []forecast.Known {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	ids := make(map[string]string, len(x.known))
+	for id, k := range x.known {
+		ids[k.past.Job] = id
+	}
+	for i := range list {
+		if list[i].Name = list[i].Test; words.English.Has("test." + list[i].Test) {
+			list[i].Name = words.English.Say("test." + list[i].Test)
+		}
+		for n := range list[i].Jobs {
+			list[i].Jobs[n].ID = ids[list[i].Jobs[n].Number]
+		}
+	}
+	return list
 }
 
 // Priced is a drive of the shop's price list.

@@ -410,9 +410,12 @@ func (x *Reports) draft(ctx context.Context, jobID string, j *job.Job, in *words
 		return nil, err
 	}
 	return report.New(j, compare.Compare(j, then.ID, with.ID, o),
-		report.Options{Language: in,
-			Shop: report.Shop{Name: shop.Name, Address: shop.Address, Footer: shop.Footer, Terms: shop.Terms,
-				Colour: shop.Colour, Logo: shop.Logo}, Photos: photos, Now: x.jobs.Now()}), nil
+		report.Options{Language: in, Shop: head(shop), Photos: photos, Now: x.jobs.Now()}), nil
+}
+
+// head is the shop's head of a report.
+func head(s bench.Shop) report.Shop {
+	return report.Shop{Name: s.Name, Address: s.Address, Footer: s.Footer, Terms: s.Terms, Colour: s.Colour, Logo: s.Logo}
 }
 
 // Issue freezes a job's report as it is now. The report and its gate are one change.

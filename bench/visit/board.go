@@ -154,6 +154,7 @@ type Card struct {
 	NewDrive  string         `json:"new_drive"`
 	Reason    string         `json:"reason"`
 	Simulated bool           `json:"simulated"`
+	State     string         `json:"state"` // quoted, open or finished
 	Here      string         `json:"here"`
 	Page      string         `json:"page"`
 	Track     []plan.Station `json:"track"`
@@ -165,7 +166,7 @@ func card(o store.Outline) Card {
 	j, st := o.Job, plan.Counted(o.Job, o.Counts)
 	c := Card{ID: o.ID, Kind: j.Kind(), Number: j.Head.Number, Opened: j.Head.Opened, Customer: j.Head.Customer.Name,
 		Reason:    j.Head.Reason,
-		Simulated: j.Simulated(), Here: st.Here(), Page: st.Page(), Track: st.Track(), Next: st.Next(), Since: j.Head.Opened}
+		Simulated: j.Simulated(), State: j.State(), Here: st.Here(), Page: st.Page(), Track: st.Track(), Next: st.Next(), Since: j.Head.Opened}
 	if len(j.Computers) > 0 {
 		c.Computer = strings.TrimSpace(j.Computers[0].Maker + " " + j.Computers[0].Model)
 	}

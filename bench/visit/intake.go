@@ -32,6 +32,8 @@ type Intake struct {
 	NewDrive *bench.Drive   `json:"new_drive"`
 	// Relation is how the new drive joins the computer; "" is not said.
 	Relation string `json:"relation"`
+	// Quoted opens it as a quote: nothing is done before it is accepted.
+	Quoted bool `json:"quoted"`
 	// Simulated names a simulated computer that stands in for computer and
 	// drives, whatever else is said of them.
 	Simulated string `json:"simulated"`
@@ -79,6 +81,7 @@ func (x *Visits) Open(ctx context.Context, ch *bench.Change, in Intake) (*bench.
 		"A job is an upgrade, a comparison or a check-up.")
 	f.Check(in.Kind != job.KindCheckUp || in.NewDrive == nil, "new_drive",
 		"A check-up has no new drive. Leave it out, or open an upgrade.")
+	f.Check(!in.Quoted || in.Kind == "" || in.Kind == job.KindUpgrade, "quoted", "Only an upgrade is quoted.")
 	f.Check(in.Relation == "" || slices.Contains(job.Relations, in.Relation), "relation", message.Tell("a-drive-joins"))
 	f.Check(in.TestFileBytes == 0 || in.TestFileBytes >= 16<<20 && in.TestFileBytes <= 64<<30 &&
 		in.TestFileBytes%(1<<20) == 0,
@@ -105,6 +108,9 @@ func (x *Visits) Open(ctx context.Context, ch *bench.Change, in Intake) (*bench.
 		Head: job.Head{Kind: in.Kind, Opened: x.jobs.Now(), Reason: strings.TrimSpace(in.Reason), Reasons: reasons,
 			Customer: customer},
 		Sittings: []job.Sitting{}, Runs: []job.Run{},
+	}
+	if in.Quoted {
+		j.Head.Quote = &job.Quote{}
 	}
 	computer.ID, oldDrive.ID = "c1", "d1"
 	j.Computers = []job.Computer{computer}

@@ -35,6 +35,7 @@ type service struct {
 	listen      string
 	data        string
 	pace        float64
+	past        int
 	tls         bool
 	hosts       []string
 	demo        bool
@@ -93,6 +94,7 @@ func demoCommand() *cobra.Command {
 		},
 	}
 	s.flags(cmd, "7117")
+	cmd.Flags().IntVar(&s.past, "past", 60, "finished jobs of simulated computers that forecasts rest on")
 	cmd.Flags().StringVar(&s.data, "data", "", "folder to keep the demonstration in (default: a new one each time)")
 	cmd.Flags().StringVar(&s.joined, "joined", "reception",
 		"simulated computer that joins it as a customer's would and is measured; empty is none")
@@ -155,6 +157,11 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 		}
 		if err := demo.Fill(ctx, st, clips); err != nil {
 			return err
+		}
+		if fresh {
+			if err := demo.Past(ctx, st, s.past); err != nil {
+				return err
+			}
 		}
 	}
 	if !s.demo { // what is made up is not backed up

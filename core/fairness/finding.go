@@ -182,6 +182,7 @@ func (c *check) conditions(r *job.Run) *job.Conditions {
 	if o.Busy != nil {
 		s.Busy = o.Busy
 	}
+	s.MemoryPct = orPointer(o.MemoryPct, s.MemoryPct)
 	s.BackgroundMBs, s.CPUPct = orPointer(o.BackgroundMBs, s.BackgroundMBs), orPointer(o.CPUPct, s.CPUPct)
 	s.Encrypted, s.Encrypting = orPointer(o.Encrypted, s.Encrypted), orPointer(o.Encrypting, s.Encrypting)
 	s.Pass = orPointer(o.Pass, s.Pass)

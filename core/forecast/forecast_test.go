@@ -269,6 +269,11 @@ func TestFor(t *testing.T) {
 		*j.Sittings[0].Conditions.CPUPct = 95
 	}), drives[:1], compare.DefaultOptions)
 	assert.Equal(t, []string{ProcessorBusy}, busy.OtherCause)
+	for pct, want := range map[float64][]string{89: {}, 90: {MemoryFull}} {
+		full, _ := s.For(visit(func(j *job.Job) { j.Sittings[0].Conditions.MemoryPct = &pct }), drives[:1],
+			compare.DefaultOptions)
+		assert.Equal(t, want, full.OtherCause, "%g %% of the memory", pct)
+	}
 
 	_, ok = s.For(&job.Job{}, drives, compare.DefaultOptions)
 	assert.False(t, ok, "no old drive")
@@ -307,6 +312,30 @@ func TestFrom(t *testing.T) {
 	}), "something else helped")
 	assert.True(t, helped(func(j *job.Job) { j.Head.Kind = job.KindComparison }), "no upgrade")
 	assert.True(t, helped(func(j *job.Job) { j.Drives[1].Kind = "" }), "the new kind is not known")
+}
+
+// What is known of a class: its jobs, the ranges from five on, and which job lies far from the others.
+func TestKnown(t *testing.T) {
+	assert.Empty(t, Of(nil).Known())
+	jobs := shop(4, func() float64 { return math.Log(4) })
+	few := Of(jobs).Known()
+	require.NotEmpty(t, few)
+	assert.Len(t, few[0].Jobs, 4)
+	assert.Nil(t, few[0].FactorLow, "four jobs give no range")
+	i := 0
+	factors := []float64{4, 4.2, 3.9, 4.1, 4.05, 3.95, 4.15, 40}
+	many := Of(shop(len(factors), func() float64 { i++; return math.Log(factors[(i-1)%len(factors)]) })).Known()
+	k := many[0]
+	require.Len(t, k.Jobs, len(factors))
+	require.NotNil(t, k.FactorLow)
+	assert.Less(t, *k.FactorLow, 4.0)
+	var far []float64
+	for _, j := range k.Jobs {
+		if j.Outlier {
+			far = append(far, math.Round(j.Factor))
+		}
+	}
+	assert.Equal(t, []float64{40}, far)
 }
 
 func BenchmarkForecast(b *testing.B) {

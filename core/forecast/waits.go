@@ -22,7 +22,8 @@ type Forecast struct {
 	Format     string      `json:"format"`
 	Version    int         `json:"version"`
 	Candidates []Candidate `json:"candidates"`
-	// OtherCause are signs that the drive is not what the computer waits for: processor-busy, drive-share-small.
+	// OtherCause are signs that the drive is not what the computer waits for: processor-busy, memory-full,
+	// drive-share-small.
 	OtherCause []string  `json:"other_cause"`
 	Record     Record    `json:"record"`
 	Refused    []Refused `json:"refused"`
@@ -31,6 +32,8 @@ type Forecast struct {
 // Candidate is a kind of drive, or a drive of the shop's price list.
 type Candidate struct {
 	New        string     `json:"new"`
+	Kind       string     `json:"kind"`
+	Capacity   int64      `json:"capacity_bytes"` // 0: not known
 	Price      *job.Price `json:"price"`
 	PricePerTB *float64   `json:"price_per_tb"`
 	// PaybackWeeks is after how many weeks the time saved has earned the price, at the customer's own hourly worth.
@@ -78,11 +81,15 @@ type Drive struct {
 // Signs of another cause.
 const (
 	ProcessorBusy   = "processor-busy"
+	MemoryFull      = "memory-full"
 	DriveShareSmall = "drive-share-small"
 )
 
 // busyCPU is from which processor load on, percent, the processor is what is waited for rather than the drive.
 const busyCPU = 60
+
+// fullMemory is from which share of the memory in use on, percent, a computer moves data to its drive and back.
+const fullMemory = 90
 
 // smallShare is up to which share of a wait the drive hardly matters.
 const smallShare = 0.3
@@ -105,7 +112,7 @@ func (s *Shop) For(j *job.Job, drives []Drive, o compare.Options) (f *Forecast, 
 	floors := floorsOf(ix, then, o, f)
 	refused := map[string]bool{}
 	for _, d := range drives {
-		c := Candidate{New: d.Name, Price: d.Price, Waits: []Wait{}, HardlyFelt: []string{}}
+		c := Candidate{New: d.Name, Kind: d.Kind, Capacity: d.CapacityBytes, Price: d.Price, Waits: []Wait{}, HardlyFelt: []string{}}
 		var saved savings
 		for i := range j.Tests {
 			t := &j.Tests[i]
@@ -196,11 +203,16 @@ func floorsOf(ix *job.Index, then *job.Setup, o compare.Options, f *Forecast) ma
 // otherCauses are signs in the conditions under which Then was measured.
 func otherCauses(ix *job.Index, then *job.Setup) []string {
 	list := []string{}
-	for _, s := range ix.SittingsOn(then.ID) {
-		if cpu := s.Conditions.CPUPct; s.For() == job.ForVisit && cpu != nil && *cpu >= busyCPU {
-			return append(list, ProcessorBusy)
+	seen := func(sign string, of func(*job.Conditions) *float64, from float64) {
+		for _, s := range ix.SittingsOn(then.ID) {
+			if v := of(&s.Conditions); s.For() == job.ForVisit && v != nil && *v >= from {
+				list = append(list, sign)
+				return
+			}
 		}
 	}
+	seen(ProcessorBusy, func(c *job.Conditions) *float64 { return c.CPUPct }, busyCPU)
+	seen(MemoryFull, func(c *job.Conditions) *float64 { return c.MemoryPct }, fullMemory)
 	return list
 }
 

@@ -74,6 +74,8 @@ type Head struct {
 	Carried *Carried `json:"carried,omitzero"`
 	// Bill is what the work costs beside the drive, and what it can be set against; nil where nobody said.
 	Bill *Bill `json:"bill,omitzero"`
+	// Quote is what was offered before the work; nil where nothing was.
+	Quote *Quote `json:"quote,omitzero"`
 	// Promises are what was promised to be looked at later, each with its day.
 	Promises []Promise `json:"promises,omitempty"`
 	// Tasks are work of the visit whose time was taken.
@@ -102,6 +104,50 @@ const (
 	PromisedFill  = "fill"
 	PromisedWords = "words"
 )
+
+// Quote is what was offered before the work, and what came of it.
+type Quote struct {
+	// Until is the day up to which it is valid, as 2006-01-02; "" where nobody said.
+	Until string `json:"until,omitzero"`
+	// Drives are the candidates offered, by name; none are those of the forecast.
+	Drives []string `json:"drives,omitempty"`
+	// Accepted is when the customer took it, absent until then; New is the drive that they took, by name, and Waits what
+	// was forecast of it.
+	Accepted time.Time  `json:"accepted,omitzero"`
+	New      string     `json:"new,omitzero"`
+	Waits    []Foretold `json:"waits,omitempty"`
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// Foretold is a wait as it was forecast when a quote was accepted: an 80 % range, s, from so many jobs of a class.
+type Foretold struct {
+	Test  string  `json:"test"`
+	Low   float64 `json:"low"`
+	High  float64 `json:"high"`
+	Jobs  int     `json:"jobs"`
+	Class string  `json:"class"` // test group any
+
+	Unknown jsontext.Value `json:",embed"`
+}
+
+// States of a job.
+const (
+	StateQuoted   = "quoted"
+	StateOpen     = "open"
+	StateFinished = "finished"
+)
+
+// State is how far a job is: only offered, on the bench, or handed back.
+func (j *Job) State() string {
+	switch {
+	case j.Gate(GateHandedBack) != nil:
+		return StateFinished
+	case j.Head.Quote != nil && j.Head.Quote.Accepted.IsZero():
+		return StateQuoted
+	}
+	return StateOpen
+}
 
 // Promise is something that was promised to be looked at later, and what came of it.
 type Promise struct {
@@ -706,6 +752,7 @@ type Conditions struct {
 	Busy          []string `json:"busy,omitzero"`
 	BackgroundMBs *float64 `json:"background_mb_s,omitzero"`
 	CPUPct        *float64 `json:"cpu_pct,omitzero"`
+	MemoryPct     *float64 `json:"memory_pct,omitzero"` // of the memory, in use
 	Encrypted     *bool    `json:"encrypted,omitzero"`
 	Encrypting    *bool    `json:"encrypting,omitzero"`
 	// Pass is what goes over a whole drive meanwhile, where the system tells of it; Encrypting says that one does.

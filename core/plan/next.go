@@ -34,6 +34,9 @@ func (st *Standing) Next() Next {
 }
 
 func (st *Standing) next() Next {
+	if st.State() == job.StateQuoted {
+		return Next{Do: "nothing", Words: say("next.quoted")}
+	}
 	here := st.Here()
 	if st.Kind() == job.KindComparison && (here == AtIntake || st.Setup(here) != nil) {
 		return st.nextOfComparison(here)

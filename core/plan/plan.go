@@ -430,8 +430,11 @@ func (st *Standing) Track() []Station {
 // Here returns the station a job stands at: "" when it is finished. The gate
 // "measured again" is passed by measuring, or by saying why not.
 func (st *Standing) Here() string {
-	if st.Gate(job.GateHandedBack) != nil {
+	switch st.State() {
+	case job.StateFinished:
 		return ""
+	case job.StateQuoted:
+		return AtIntake
 	}
 	switch st.Kind() {
 	case job.KindComparison:

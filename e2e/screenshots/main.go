@@ -23,7 +23,7 @@ import (
 // or clicks before it.
 type view struct {
 	name          string
-	path          string // {0} … are the demonstration's jobs, the oldest first
+	path          string // {Lantern} … are the demonstration's jobs, the oldest first
 	wait          string // text that must be in sight
 	width, height int
 	theme         string
@@ -33,25 +33,26 @@ type view struct {
 
 var views = []view{
 	{name: "bench", path: "/", wait: "The bench"},
-	{name: "joined", path: "/jobs/{8}/then", wait: "Ostrand Front Desk 3", theme: "dim"},
+	{name: "joined", path: "/jobs/{Quayside}/then", wait: "Ostrand Front Desk 3", theme: "dim"},
 	{name: "intake", path: "/new", wait: "New job"},
-	{name: "then", path: "/jobs/{5}/then", wait: "Tests", width: 1280, height: 1300},
-	{name: "plan", path: "/jobs/{6}/intake", wait: "How the customer uses it", width: 1280, height: 1500},
-	{name: "prepare", path: "/jobs/{8}/prepare", wait: "Will it fit"},
-	{name: "comparison", path: "/jobs/{1}/compare", wait: "Price per TB"},
-	{name: "now", path: "/jobs/{4}/now", wait: "Game: start to the menu"},
+	{name: "then", path: "/jobs/{Emeka}/then", wait: "Tests", width: 1280, height: 1300},
+	{name: "plan", path: "/jobs/{Herbarium}/intake", wait: "How the customer uses it", width: 1280, height: 1500},
+	{name: "prepare", path: "/jobs/{Quayside}/prepare", wait: "Will it fit"},
+	{name: "comparison", path: "/jobs/{Tidepool}/compare", wait: "Price per TB"},
+	{name: "now", path: "/jobs/{Cellar}/now", wait: "Game: start to the menu"},
 	{name: "settings", path: "/settings", wait: "Templates of the shop"},
-	{name: "measure", path: "/jobs/{5}/measure/then", wait: "Runs of each"},
-	{name: "closer", path: "/jobs/{2}/tests/t-sustained", wait: "Second by second"},
-	{name: "race", path: "/jobs/{2}/race/t-start?setups=then,now", wait: "side by side",
+	{name: "measure", path: "/jobs/{Emeka}/measure/then", wait: "Runs of each"},
+	{name: "closer", path: "/jobs/{Ottilie}/tests/t-sustained", wait: "Second by second"},
+	{name: "race", path: "/jobs/{Ottilie}/race/t-start?setups=then,now", wait: "side by side",
 		script: `(e => { Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(e, 58); e.dispatchEvent(new Event('input', {bubbles: true})) })(document.querySelector('[aria-label="Time of the race"]'))`},
-	{name: "video", path: "/jobs/{2}/video/now/t-launch", wait: "These are the marks",
+	{name: "video", path: "/jobs/{Ottilie}/video/now/t-launch", wait: "These are the marks",
 		script: `setTimeout(() => [...document.querySelectorAll('button')].find(b => b.innerText.startsWith('2.6')).click(), 200)`},
-	{name: "timer", path: "/jobs/{5}/timer/then/t-start", wait: "starts"},
-	{name: "timer-phone", path: "/jobs/{5}/timer/then/t-start", wait: "starts", width: 390, height: 844, theme: "dim"},
-	{name: "ledger", path: "/jobs/{2}/compare", wait: "what the customer feels"},
-	{name: "ledger-doubt", path: "/jobs/{3}/compare?line=t-scattered", wait: "The drives that were tried", theme: "dim"},
-	{name: "report", path: "/jobs/{2}/report", wait: "How it was measured", full: true},
+	{name: "timer", path: "/jobs/{Emeka}/timer/then/t-start", wait: "starts"},
+	{name: "timer-phone", path: "/jobs/{Emeka}/timer/then/t-start", wait: "starts", width: 390, height: 844, theme: "dim"},
+	{name: "ledger", path: "/jobs/{Ottilie}/compare", wait: "what the customer feels"},
+	{name: "ledger-doubt", path: "/jobs/{Bindery}/compare?line=t-scattered", wait: "The drives that were tried", theme: "dim"},
+	{name: "quote", path: "/jobs/{Harbour}/intake", wait: "Nothing is done before"},
+	{name: "report", path: "/jobs/{Ottilie}/report", wait: "How it was measured", full: true},
 }
 
 func main() {
@@ -92,8 +93,8 @@ func take(base, out, only string, list []view) error {
 		if only != "" && !strings.Contains(","+only+",", ","+v.name+",") {
 			continue
 		}
-		for i, id := range ids {
-			v.path = strings.ReplaceAll(v.path, fmt.Sprintf("{%d}", i), id)
+		for name, id := range ids {
+			v.path = strings.ReplaceAll(v.path, "{"+name+"}", id)
 		}
 		if err := shoot(tab, base, out, v); err != nil {
 			return fmt.Errorf("%s: %w", v.name, err)
@@ -102,20 +103,23 @@ func take(base, out, only string, list []view) error {
 	return nil
 }
 
-// jobs returns the ids of the demonstration's jobs, the oldest first.
-func jobs(base string) ([]string, error) {
+// jobs returns the ids of the demonstration's jobs by the customers' first names.
+func jobs(base string) (map[string]string, error) {
 	res, err := http.Get(base + "/api/jobs?state=all")
 	if err != nil {
 		return nil, err
 	}
 	defer res.Body.Close()
-	var board struct{ Cards []struct{ ID string } }
+	var board struct {
+		Cards []struct{ ID, Customer string }
+	}
 	if err := json.NewDecoder(res.Body).Decode(&board); err != nil {
 		return nil, err
 	}
-	ids := make([]string, len(board.Cards))
-	for i, c := range board.Cards {
-		ids[len(ids)-1-i] = c.ID
+	ids := map[string]string{}
+	for _, c := range board.Cards {
+		name, _, _ := strings.Cut(c.Customer, " ")
+		ids[name] = c.ID
 	}
 	return ids, nil
 }

@@ -166,13 +166,16 @@ func (s *sheet) breakable(text string, room float64) string {
 func (s *sheet) gap(mm float64) { s.pdf.Ln(mm * s.scale) }
 
 // heading begins a part, which has a bookmark.
-func (s *sheet) heading(label string) {
+func (s *sheet) heading(label string) { s.titled(s.d.Label(label)) }
+
+// titled begins a part with a title of its own.
+func (s *sheet) titled(title string) {
 	s.gap(3.5)
 	// It does not stand alone at the end of a page.
 	if s.pdf.GetY() > s.bottom()-22*s.scale {
 		s.pdf.AddPage()
 	}
-	text := s.letters.printable(s.d.Label(label))
+	text := s.letters.printable(title)
 	s.pdf.Bookmark(text, 0, -1)
 	s.text(12.5, "B", ink, text)
 	s.gap(1)
@@ -277,8 +280,14 @@ func (s *sheet) first() {
 		s.text(9.5, "", ink, d.Share)
 	}
 	s.compared()
-	s.heading("done")
-	s.bullets(10, dot, d.Done)
+	for _, p := range d.Parts {
+		s.titled(p.Title)
+		s.bullets(10, dot, p.Lines)
+	}
+	if len(d.Parts) == 0 {
+		s.heading("done")
+		s.bullets(10, dot, d.Done)
+	}
 	s.text(10, "", ink, d.Price)
 	if s.o.Length == One {
 		s.changes()

@@ -73,9 +73,18 @@ func Text(w io.Writer, d *report.Document, o Options) error {
 			line("- ", s)
 		}
 	}
-	head("done")
-	for _, s := range d.Done {
-		line("- ", s)
+	for _, p := range d.Parts {
+		line()
+		line(strings.ToUpper(p.Title))
+		for _, s := range p.Lines {
+			line("- ", s)
+		}
+	}
+	if len(d.Parts) == 0 {
+		head("done")
+		for _, s := range d.Done {
+			line("- ", s)
+		}
 	}
 	if d.Price != "" {
 		line(d.Price)

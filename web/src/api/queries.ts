@@ -163,6 +163,16 @@ export const useReference = (id: string, number: string | null, setup: string | 
 export const useForecast = (id: string, enabled: boolean) =>
   useQuery({ queryKey: [...keys.ledger(id), 'forecast'], queryFn: () => data(client.GET('/api/jobs/{job}/forecast', path(id))), enabled })
 
+/** useKnown is what all finished jobs tell. */
+export const useKnown = () => useQuery({ queryKey: ['known'], queryFn: () => data(client.GET('/api/known')) })
+
+/** useSetQuote says until when a quote is valid, and which drives it offers. */
+export const useSetQuote = (id: string) => useJobCommand((body: Schemas['QuoteChange'], c: Client) => data(c.PUT('/api/jobs/{job}/quote', { ...path(id), body })))
+
+/** useAcceptQuote notes that the customer takes a quote, with the drive. */
+export const useAcceptQuote = (id: string) =>
+  useJobCommand((new_drive: Schemas['DriveIn'], c: Client) => data(c.PUT('/api/jobs/{job}/accept', { ...path(id), body: { new_drive } })))
+
 /** useCloser is everything that the runs of a test say beyond their values. */
 export const useCloser = (id: string, test: string) =>
   useQuery({

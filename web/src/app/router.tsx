@@ -31,6 +31,7 @@ export const router = createBrowserRouter([
           { index: true, ...page(() => import('../bench/BenchPage'), 'BenchPage') },
           { path: '/new', ...page(() => import('../intake/IntakePage'), 'IntakePage') },
           { path: '/reach', ...page(() => import('../access/ReachPage'), 'ReachPage') },
+          { path: '/known', ...page(() => import('../known/KnownPage'), 'KnownPage') },
           { path: '/settings', ...page(() => import('../settings/SettingsPage'), 'SettingsPage') },
           {
             path: '/jobs/:job',

@@ -108,6 +108,13 @@ export function BenchPage() {
             <Damage board={board} />
             {state === 'open' && !q && <NextAtTheBench board={board} />}
             {state === 'open' && !q && <Due when="now" />}
+            {state === 'finished' && board.cards.length > 0 && (
+              <p className="pb-3">
+                <Link className="link" to="/known">
+                  What these jobs tell about the next one
+                </Link>
+              </p>
+            )}
             {board.cards.length > 0 ? (
               <div ref={list}>
                 <LongList items={board.cards} keyOf={(c) => c.id} height={many(board) ? 57 : 140} className={many(board) ? '' : 'flex flex-col gap-3'}>

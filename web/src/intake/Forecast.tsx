@@ -1,10 +1,11 @@
 import { useState } from 'react'
+import { Link } from 'react-router'
 import type { Schemas, View } from '../api/client'
 import { useForecast } from '../api/queries'
 import { driveKinds, testOf } from '../job/view'
 import { Fold } from '../ui/Fold'
 import { Query } from '../ui/parts'
-import { causes, range, record, years } from './forecast'
+import { causes, range, record, unsaid, years } from './forecast'
 
 type Told = Schemas['Forecast']
 type Candidate = Told['candidates'][number]
@@ -24,7 +25,8 @@ export function Forecast({ view }: { view: View }) {
   )
 }
 
-function Said({ view, of: f }: { view: View; of: Told }) {
+/** Said is what a forecast says of each candidate. */
+export function Said({ view, of: f }: { view: View; of: Told }) {
   const told = f.candidates.filter((c) => c.waits.length > 0)
   return (
     <>
@@ -37,12 +39,18 @@ function Said({ view, of: f }: { view: View; of: Told }) {
       {told.map((c) => (
         <One key={c.new} view={view} of={c} />
       ))}
-      {told.length > 0 && f.refused.length > 0 && (
-        <p className="pt-2 text-secondary">
-          Not said: {f.refused.map((r) => `${testOf(view, r.test)?.name ?? r.test} (${r.why})`).join('; ')}.
-        </p>
-      )}
-      <p className="pt-2 text-secondary">{record(f.record)}</p>
+      {told.length > 0 &&
+        unsaid(f).map((u) => (
+          <p key={u.why} className="pt-2 text-secondary">
+            Nothing is said of {u.tests.map((t) => testOf(view, t)?.name ?? t).join(', ')}: {u.why}.
+          </p>
+        ))}
+      <p className="pt-2 text-secondary">
+        {record(f.record)}{' '}
+        <Link className="link" to="/known">
+          What we know
+        </Link>
+      </p>
     </>
   )
 }

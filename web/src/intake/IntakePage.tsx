@@ -59,9 +59,9 @@ export function IntakePage() {
     <FormProvider {...form}>
       <form
         noValidate
-        onSubmit={handleSubmit((v) =>
+        onSubmit={handleSubmit((v, e) =>
           unlessWrong(() =>
-            open.run({ ...toIntake(v), reasons: reasons.map((r, i) => (i === 0 && v.reason ? { ...r, words: v.reason } : r)), template, answers: answered() }, goOn((view) => `/jobs/${view.id}`)),
+            open.run({ ...toIntake(v), quoted: asQuote(e), reasons: reasons.map((r, i) => (i === 0 && v.reason ? { ...r, words: v.reason } : r)), template, answers: answered() }, goOn((view) => `/jobs/${view.id}`)),
           ),
         )}
         className="flex flex-col gap-6 py-5"
@@ -143,6 +143,14 @@ export function IntakePage() {
             Open job
           </CommandButton>
         </AtTheThumb>
+        {kind === 'upgrade' && (
+          <p className="flex flex-wrap items-center gap-3">
+            <CommandButton of={open} type="submit" data-quote>
+              Quote only
+            </CommandButton>
+            <span className="text-secondary">What each drive would bring and cost, before anything is done.</span>
+          </p>
+        )}
       </form>
       <Practice
         onPick={(simulated) =>
@@ -158,6 +166,9 @@ export function IntakePage() {
     </FormProvider>
   )
 }
+
+/** asQuote tells whether the form was sent with “Quote only”. */
+const asQuote = (e?: { nativeEvent?: unknown }) => (e?.nativeEvent as SubmitEvent | undefined)?.submitter?.hasAttribute('data-quote') ?? false
 
 const kinds: { value: JobKind; label: string }[] = [
   { value: 'upgrade', label: 'Upgrade: before and after' },

@@ -8,6 +8,7 @@ import { useView } from '../job/JobFrame'
 import { NextPanel } from '../job/NextPanel'
 import { kindOf } from '../job/stations'
 import { setupAs } from '../job/view'
+import { QuotePanel } from '../quote/QuotePanel'
 import { PlanEditor } from '../plan/PlanEditor'
 import { CommandButton } from '../ui/CommandButton'
 import { bytes, day } from '../ui/format'
@@ -46,6 +47,7 @@ export function IntakeStation() {
         </span>
       </div>
       <NextPanel view={view} page="intake" />
+      {view.state === 'quoted' && <QuotePanel view={view} />}
       {editing ? (
         <div className="sheet">
           <EditDocket view={view} onDone={() => setEditing(false)} />
@@ -63,7 +65,7 @@ export function IntakeStation() {
       )}
       <Earlier view={view} />
       <Drives view={view} />
-      {kindOf(view) === 'upgrade' && !job.job.gates?.length && <Forecast view={view} />}
+      {kindOf(view) === 'upgrade' && view.state !== 'quoted' && !job.job.gates?.length && <Forecast view={view} />}
       <PlanEditor view={view} />
     </div>
   )

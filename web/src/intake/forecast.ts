@@ -27,6 +27,14 @@ export function years(c: Candidate): string {
   return said.join(' ')
 }
 
+/** unsaid are the tests of which nothing is said for any candidate, by the reason. */
+export function unsaid(f: Told): { why: string; tests: string[] }[] {
+  const told = new Set(f.candidates.flatMap((c) => c.waits.map((w) => w.test)))
+  const by = new Map<string, string[]>()
+  for (const r of f.refused) if (!told.has(r.test)) by.set(r.why, [...(by.get(r.why) ?? []), r.test])
+  return [...by].map(([why, tests]) => ({ why, tests }))
+}
+
 /** record says how often such forecasts held. */
 export function record(r: Told['record']): string {
   if (r.share === null) return 'These are 80 % ranges. How often such forecasts held is not known yet.'
@@ -37,6 +45,7 @@ export function record(r: Told['record']): string {
 export function causes(list: Told['other_cause']): string[] {
   const words: Record<string, string> = {
     'processor-busy': 'Another cause is likely: the processor was busy while Then was measured.',
+    'memory-full': 'Another cause is likely: the memory was full while Then was measured.',
     'drive-share-small': 'Another cause is likely: the drive has a small share of these waits.',
   }
   return list.map((c) => words[c] ?? c)

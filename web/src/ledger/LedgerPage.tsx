@@ -20,6 +20,7 @@ import { Days } from './Days'
 import { DriveTable } from './DriveTable'
 import { findingsOf, type Numbered } from './findings'
 import { Findings } from './Findings'
+import { Foretold } from './Foretold'
 import { Head } from './Head'
 import { LedgerRow } from './LedgerRow'
 import { ReferencePicker, type Reference } from './ReferencePicker'
@@ -179,6 +180,7 @@ function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: 
       {ledger.intended && <Question ledger={ledger} onEnd={() => onPick({ intended: undefined })} />}
       {!ledger.then.setup && <p className="mt-3 border-l-4 border-info pl-3 text-lg">{kindOf(view) === 'check-up' ? 'There is one session so far. Measure again later, or use an earlier job on the intake page, to see what changed.' : 'This job has no Then: these are the figures of now, and no improvement is claimed.'}</p>}
       <Head view={view} ledger={ledger} list={list} />
+      <Foretold view={view} ledger={ledger} />
       <Findings view={view} ledger={ledger} list={list} names={names} onQuestion={(rule) => onPick({ intended: rule })} onOpen={find} />
       <ReferencePicker key={number} reference={beside} error={reference.error} onPick={pickReference} />
       {ledger.rows.length === 0 && <Empty title="The plan has no tests." />}
