@@ -3,7 +3,6 @@ package e2e
 import (
 	"fmt"
 	"math/rand/v2"
-	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -105,24 +104,6 @@ func (p *page) touch(name string) {
 		assert.GreaterOrEqual(p.t, at.H, 30.0, "%q is large enough for a finger", name)
 		p.tap(at.X+at.W/2, at.Y+at.H/2)
 	})
-}
-
-// touchAny touches what is there of several names.
-func (p *page) touchAny(names ...string) {
-	p.t.Helper()
-	var any []string
-	for _, n := range names {
-		any = append(any, find(n)+" !== undefined")
-	}
-	p.poll(fmt.Sprintf("one of %q", names), strings.Join(any, " || "))
-	for _, n := range names {
-		is, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](find(n)+" !== undefined"))
-		require.NoError(p.t, err)
-		if is {
-			p.touch(n)
-			return
-		}
-	}
 }
 
 // tapPad taps on the press pad of the timer, at a place from 0 to 1 across and down.
