@@ -95,7 +95,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	p.see("New job")
 	p.see("The least that tells something")
 	p.press("An old laptop")
-	p.see("Then: cold start to desktop, 3 times.")
+	p.see("Time 3 runs (Then): cold start to desktop.")
 	p.see("simulated")
 	p.see("Charger is in")
 
@@ -118,7 +118,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	p.key(escape)
 
 	// The drive, watched live.
-	p.see("Then: measure the drive")
+	p.see("Measure the drive (Then)")
 	p.key(enter)
 	p.see("runs done and kept")
 	p.see("Measured: 9 of 9 runs saved.")
@@ -131,7 +131,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	s.oldDriveOut(p)
 	p.see("Power is off, cable and battery are disconnected")
 	p.key(enter)
-	p.see("Swap: photo of the inside")
+	p.see("Tick off: photo of the inside")
 	p.key(enter)
 	p.press("Tick all 4")
 	p.press("Case is closed")
@@ -149,7 +149,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 		p.see(kept + " of 3 runs kept")
 	}
 	p.key(escape)
-	p.see("Now: measure the drive")
+	p.see("Measure the drive (Now)")
 	p.key(enter)
 	p.see("Measured: 9 of 9 runs saved.")
 	p.press("Back to the job")
@@ -217,7 +217,7 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 	p.see("480 GB or 480 TB? Add the unit.")
 	p.fill("Capacity", "500 GB")
 	p.press("Open job")
-	p.see("Then: cold start to desktop, 3 times.")
+	p.see("Time 3 runs (Then): cold start to desktop.")
 
 	// A start by hand, three times.
 	p.key(enter)
@@ -230,7 +230,7 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 		p.see(kept + " of 3 runs kept")
 	}
 	p.key(escape)
-	p.see("Then: measure the drive")
+	p.see("Measure the drive (Then)")
 	p.key(enter)
 
 	// Wrong folders say what is wrong, and nothing is lost.
@@ -265,7 +265,7 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 	s.oldDriveOut(p)
 	p.see("Power is off, cable and battery are disconnected")
 	p.key(enter)
-	p.see("Swap: photo of the inside")
+	p.see("Tick off: photo of the inside")
 	p.key(enter)
 	p.press("Tick all 4")
 	p.press("Case is closed")
@@ -281,7 +281,7 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 		p.see(kept + " of 3 runs kept")
 	}
 	p.key(escape)
-	p.see("Now: measure the drive")
+	p.see("Measure the drive (Now)")
 	p.key(enter)
 	p.fill("Folder on the drive", dir) // each side has its own
 	p.see("are written in all.")
@@ -309,7 +309,7 @@ func TestTheTimerOnAPhone(t *testing.T) {
 	p := open(t, s.base, 390, 844)
 	p.do(chromedp.EmulateViewport(390, 844, chromedp.EmulateMobile, chromedp.EmulateTouch))
 	p.goTo("/jobs/" + board.Cards[0].ID)
-	p.see("Then: cold start to desktop")
+	p.see("runs (Then): cold start to desktop")
 	wide, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool]("document.documentElement.scrollWidth > screen.width"))
 	require.NoError(t, err)
 	assert.False(t, wide, "nothing lies beside the screen")

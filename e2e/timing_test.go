@@ -28,7 +28,7 @@ func (p *page) toTimer() {
 	p.t.Helper()
 	p.see("The bench")
 	p.press("Fernbank Allotments")
-	p.see("Then: cold start to desktop")
+	p.see("runs (Then): cold start to desktop")
 	p.press("Open the timer")
 	p.see("Test conditions")
 	p.press("Mains")

@@ -234,7 +234,7 @@ func (h *hand) opened() {
 // measured lets the drive be measured.
 func (h *hand) measured(side string) {
 	h.t.Helper()
-	h.poll("the drive's turn", `/`+side+`: (measure the drive|run the unattended tests)/.test(`+pageText+`)`)
+	h.poll("the drive's turn", `/(Measure the drive|Run the unattended tests) \(`+side+`\)/.test(`+pageText+`)`)
 	h.press("Measure")
 	h.poll("all runs to be saved", `/Measured: (\d+) of \1 runs saved/.test(`+pageText+`)`)
 	h.press("Back to the job")
@@ -243,7 +243,7 @@ func (h *hand) measured(side string) {
 // typedIn notes a figure that was read off.
 func (h *hand) typedIn(field, value string) {
 	h.t.Helper()
-	h.see("enter " + strings.ToLower(field[:1]) + strings.Split(field[1:], " in ")[0])
+	h.see("): " + strings.ToLower(field[:1]) + strings.Split(field[1:], " in ")[0])
 	h.press("Enter")
 	h.fill(field, value)
 	h.page.key(enter)
@@ -258,7 +258,7 @@ func (h *hand) restarts(again bool, runs int) {
 		h.press("Restart to desktop")
 		h.press("Let the probe time it")
 	}
-	h.see("restart, timed by the probe")
+	h.see("): restart, timed by the probe")
 	h.press("Restart")
 	h.press(fmt.Sprintf("Restart it %d times", runs))
 	h.see(fmt.Sprintf("%d of %d runs saved", runs, runs))
@@ -300,7 +300,7 @@ func (h *hand) swapped() {
 	h.otherDrive()
 	h.see("Power is off, cable and battery are disconnected")
 	h.press("Done")
-	h.see("Swap: photo of the inside")
+	h.see("Tick off: photo of the inside")
 	h.press("Done")
 	h.press("Tick all")
 	h.press("Case is closed")

@@ -102,10 +102,10 @@ func TestTheGateNamesTheFirst(t *testing.T) {
 // The list of what runs by itself names four, and five where the fifth would stand alone.
 func TestWhatRunsByItselfIsNamed(t *testing.T) {
 	for n, want := range map[int]string{
-		4: "Then: measure the drive (A, B, C, D).",
-		5: "Then: measure the drive (A, B, C, D, E).",
-		6: "Then: measure the drive (A, B, C, D, 2 more).",
-		7: "Then: measure the drive (A, B, C, D, 3 more).",
+		4: "Measure the drive (Then): A, B, C, D.",
+		5: "Measure the drive (Then): A, B, C, D, E.",
+		6: "Measure the drive (Then): A, B, C, D, 2 more.",
+		7: "Measure the drive (Then): A, B, C, D, 3 more.",
 	} {
 		j := visit()
 		read := catalogue.Tests(0, 0, catalogue.LongRead)[0]

@@ -60,18 +60,18 @@ func TestTheWayOfAJob(t *testing.T) {
 		do     string
 		words  string
 	}{
-		{"opened", func() {}, AtThen, "time", "Then: cold start to desktop, 3 times."},
+		{"opened", func() {}, AtThen, "time", "Time 3 runs (Then): cold start to desktop."},
 		{"timed twice", func() { add(j, catalogue.ColdStart, "s1", 2) }, AtThen, "time",
-			"Then: cold start to desktop, once."},
+			"Time one run (Then): cold start to desktop."},
 		{"timed", func() { add(j, catalogue.ColdStart, "s1", 1) }, AtThen, "measure",
-			"Then: measure the drive (long write, long read, scattered small reads)."},
+			"Measure the drive (Then): long write, long read, scattered small reads."},
 		{"measured", func() {
 			add(j, catalogue.LongWrite, "s1", 3)
 			add(j, catalogue.LongRead, "s1", 3)
 			add(j, catalogue.ScatteredRead, "s1", 3)
 		}, AtOut, "take-out", "All measured. The old drive can come out."},
 		{"out", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateOldDriveOut}) }, AtNow, "time",
-			"Now: cold start to desktop, 3 times."},
+			"Time 3 runs (Now): cold start to desktop."},
 		{"both measured", func() { addAll(j, "s2") }, AtCompare, "report",
 			"Measured. Check the result and issue the report."},
 		{"reported", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateReport}) }, AtCompare,

@@ -51,8 +51,8 @@ func TestWaysOfComparisonsAndCheckUps(t *testing.T) {
 		here, page, next string
 		again            int
 	}{
-		"a comparison begins":     {several(), "a", "a", "Drive a: start", 3},
-		"its second drive":        {several("a"), "b", "b", "Drive b: start", 2},
+		"a comparison begins":     {several(), "a", "a", "(Drive a): start", 3},
+		"its second drive":        {several("a"), "b", "b", "(Drive b): start", 2},
 		"all drives are measured": {several("a", "b", "c"), AtCompare, PageCompare, "Measured.", 0},
 		"measuring was closed before": {with(several("a"), gate(job.GateMeasured)), AtCompare, PageCompare,
 			"Measured.", 2},
@@ -62,13 +62,13 @@ func TestWaysOfComparisonsAndCheckUps(t *testing.T) {
 			"Finished.", 0},
 		"one drive is no comparison": {with(several("a"), func(j *job.Job) { j.Setups = j.Setups[:1] }), AtIntake,
 			PageIntake, "Enter the next drive", 1},
-		"a check-up begins":         {visited(0, false), AtNow, PageNow, "Now: start", 1},
+		"a check-up begins":         {visited(0, false), AtNow, PageNow, "(Now): start", 1},
 		"its first session":         {visited(1, false), AtNow, PageNow, "This session is measured.", 0},
-		"its second session begins": {visited(2, true), AtNow, PageNow, "Now: start", 1},
+		"its second session begins": {visited(2, true), AtNow, PageNow, "(Now): start", 1},
 		"its second session":        {visited(2, false), AtCompare, PageCompare, "Measured.", 0},
 		"the first session, and closed": {with(visited(1, false), gate(job.GateMeasured)), AtCompare, PageCompare,
 			"Measured.", 0},
-		"against an earlier job, begins":   {with(visited(0, false), earlier), AtNow, PageNow, "Now: start", 1},
+		"against an earlier job, begins":   {with(visited(0, false), earlier), AtNow, PageNow, "(Now): start", 1},
 		"against an earlier job, measured": {with(visited(1, false), earlier), AtCompare, PageCompare, "Measured.", 0},
 	} {
 		t.Run(name, func(t *testing.T) {

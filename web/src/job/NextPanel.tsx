@@ -16,6 +16,9 @@ import { stationName } from './stations'
 
 type Next = Schemas['Next']
 
+/** lowerFirst lets a sentence go on within another. */
+const lowerFirst = (s: string) => s.charAt(0).toLowerCase() + s.slice(1)
+
 /** NextPanel is the one most useful thing to do in this job now, with the button that begins it; on another page it says where. */
 export function NextPanel({ view, page }: { view: View; page: Page }) {
   const measuring = useMeasuring(view.id).data
@@ -53,7 +56,7 @@ function Elsewhere({ view, next }: { view: View; next: Next }) {
   useShortcuts(useMemo(() => [{ key: 'Enter', label: `Go to ${name}`, run: () => void go(to) }], [go, to, name]))
   return (
     <p className="flex flex-wrap items-center gap-x-4 gap-y-1">
-      Next: {next.words}
+      Next: {lowerFirst(next.words)}
       <AtTheThumb>
         <Link className="btn sm:btn-sm" to={to}>
           Go to {name} <ArrowRight size={16} aria-hidden />
@@ -84,7 +87,7 @@ function Unattended({ view, next }: { view: View; next: Next }) {
     <div className="mt-3 flex flex-wrap items-center gap-3 border-t border-base-300 pt-3">
       <Hourglass size={20} aria-hidden className="shrink-0" />
       <p className="flex-1 basis-64">
-        Or unattended: {next.words.replace(/^(Then|Now): /, '')} <span className="text-secondary">about {minutes(next.minutes)}</span>
+        Or unattended: {lowerFirst(next.words).replace(/ \((Then|Now)\)/, '')} <span className="text-secondary">about {minutes(next.minutes)}</span>
       </p>
       <BeginRound view={view} setup={next.setup}>
         Measure
