@@ -75,7 +75,7 @@ func TestAWholeJobByKeyboardAlone(t *testing.T) {
 	p.key("r")
 	p.see("A draft")
 	tab("Issue", enter)
-	p.see("it stays as it was.")
+	p.see("An issued report doesn’t change.")
 	tab("Solved", space)
 	p.gone("no answer yet")
 	tab("Returned", space)

@@ -31,7 +31,7 @@ func TestStationsFitTheirScreens(t *testing.T) {
 	}{{1280, 800, 2}, {390, 844, 3}} {
 		p := open(t, s.base, screen.wide, screen.high)
 		for _, station := range []struct{ name, see string }{{"intake", "Everyday laptop"},
-			{"then", "Sustained writing"}, {"prepare", "Will it go in"}, {"swap", "Photo of the inside, screws sorted"}, {"now",
+			{"then", "Sustained writing"}, {"prepare", "Will it fit in"}, {"swap", "Photo of the inside, screws sorted"}, {"now",
 				"Sustained writing"}} {
 			p.goTo("/jobs/" + id + "/" + station.name)
 			p.see(station.see)

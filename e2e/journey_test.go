@@ -174,7 +174,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	p.key("r")
 	p.see("A draft: it changes with the figures")
 	p.press("Issue")
-	p.see("it stays as it was.")
+	p.see("An issued report doesn’t change.")
 	sheets, text := p.pdf()
 	assert.LessOrEqual(t, sheets, 2)
 	for _, words := range []string{"instead of", "less waiting", "What was done", "The drive itself",
@@ -293,7 +293,7 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 	p.key("r")
 	p.see("How it was measured")
 	p.press("Issue")
-	p.see("it stays as it was.")
+	p.see("An issued report doesn’t change.")
 	sheets, text := p.pdf()
 	assert.LessOrEqual(t, sheets, 2)
 	assert.Contains(t, text, "with a stopwatch by hand")

@@ -73,7 +73,7 @@ func TestAGamesMachineFromIntakeToTheGate(t *testing.T) {
 	p.press("An office tower")
 	p.see("Time 3 runs (Then): cold start to desktop.")
 	p.see("Still to do here:")
-	p.see("At hand: the customer's password")
+	p.see("You need: the customer's password")
 	id := p.jobHere()
 	var opened struct {
 		Job struct {

@@ -369,7 +369,7 @@ func TestAJobWithoutThen(t *testing.T) {
 	p.goTo("/jobs/" + id + "/report")
 	p.see("Nothing was measured before, so no improvement is stated.")
 	p.press("Issue")
-	p.see("it stays as it was.")
+	p.see("An issued report doesn’t change.")
 	var report struct {
 		Issued struct {
 			Lead    string

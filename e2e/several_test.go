@@ -73,7 +73,7 @@ func TestAComparisonFromIntakeToPaper(t *testing.T) {
 	p.see("The drives compared")
 	assert.NotContains(t, strings.ToLower(p.text()), "replaced")
 	p.press("Issue")
-	p.see("it stays as it was.")
+	p.see("An issued report doesn’t change.")
 	_, text := p.pdf()
 	assert.Contains(t, text, "4 drives were compared.")
 	assert.NotContains(t, strings.ToLower(text), "replaced")
@@ -104,7 +104,7 @@ func TestACheckUpTwoMonthsLater(t *testing.T) {
 			p.see("No new drive was fitted.")
 			p.see("The drive was 40 % full, and is 88 % full now.")
 			p.press("Issue")
-			p.see("it stays as it was.")
+			p.see("An issued report doesn’t change.")
 			var r struct {
 				Issued struct {
 					Headline  string

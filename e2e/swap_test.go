@@ -61,7 +61,7 @@ func TestTheWorkOfASwap(t *testing.T) {
 	p.do(chromedp.SetUploadFiles(`input[aria-label="Photo of Photo of the inside, screws sorted"]`, []string{path}))
 	p.poll("the photo to be shown", `[...document.querySelectorAll('img')].some(i => i.naturalWidth === 40)`)
 	p.press("Prepare")
-	p.press("Will it go in")
+	p.press("Will it fit in")
 	p.see("The slot supports its interface")
 	p.press("What this shop knows of Larkfield Hearth 15")
 	p.press("Photo of the inside, screws sorted")
@@ -98,7 +98,7 @@ func TestTheWorkOfASwap(t *testing.T) {
 	// Another computer of the model comes in: what goes wrong in it is known.
 	other := s.openJob(`{"customer":{"name":"Fernbank Allotments"},"computer":{"maker":"larkfield","model":"Hearth 15"},"old_drive":{"kind":"hdd"},"new_drive":{"kind":"nvme"}}`)
 	p.goTo("/jobs/" + other + "/prepare")
-	p.press("Will it go in")
+	p.press("Will it fit in")
 	p.see("a hidden screw under the label")
 	p.poll("the photo of the earlier visit",
 		`document.querySelectorAll('ul[aria-label="Photos of this model"] img').length === 1 && document.querySelector('ul[aria-label="Photos of this model"] img').naturalWidth === 40`)
@@ -111,7 +111,7 @@ func TestTheWorkOfASwap(t *testing.T) {
 		patience, 50*time.Millisecond)
 	p.goTo("/jobs/" + id + "/now")
 	p.press("Checks of the new drive")
-	p.see("not looked at yet")
+	p.see("not checked yet")
 	p.press("Problem: Mail opens, with its old messages")
 	p.see("let it check the file")
 	p.press("Problem: Mail opens, with its old messages")
@@ -129,7 +129,7 @@ func TestTheWorkOfASwap(t *testing.T) {
 
 	// A second slot, which disables a port: the page asks whether anything is attached there.
 	p.goTo("/jobs/" + other + "/prepare")
-	p.press("Will it go in")
+	p.press("Will it fit in")
 	p.press("What this shop knows of larkfield Hearth 15")
 	p.press("Another slot")
 	p.accessible()

@@ -517,7 +517,7 @@ func (h *hand) handBack(fate, outcome string) {
 	h.press("Report")
 	h.see("A draft")
 	h.press("Issue")
-	h.see("it stays as it was.")
+	h.see("An issued report doesn’t change.")
 	h.press(outcome)
 	h.gone("no answer yet")
 	if fate != "" {

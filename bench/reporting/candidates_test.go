@@ -34,12 +34,12 @@ func TestWhatIsSaidOfTwoCandidates(t *testing.T) {
 		{"the second waits less, which the groups say", group(1.3, 1.1, 1.5), now("b"), ""},
 		{"the second waits longer, which the groups say", group(0.8, 0.7, 0.9), now("b"), ""},
 		{"not told apart", group(1.02, 0.97, 1.07), now("b"),
-			"What the customer waits for does not tell the small one and Now apart. Cheaper: the small one. More " +
+			"The customer’s waits don’t differ between the small one and Now. Cheaper: the small one. More " +
 				"room: Now."},
 		{"an end at 1 tells nothing", group(1.02, 1, 1.07), now("d"),
-			"What the customer waits for does not tell the small one and Now apart."},
+			"The customer’s waits don’t differ between the small one and Now."},
 		{"prices in two currencies", group(1, 0.9, 1.1), now("c"),
-			"What the customer waits for does not tell the small one and Now apart. More room: Now."},
+			"The customer’s waits don’t differ between the small one and Now. More room: Now."},
 		{"nothing measured on both", compare.Group{}, now("b"), ""},
 	} {
 		t.Run(tt.name, func(t *testing.T) { assert.Equal(t, tt.want, against(tt.g, j, trial, tt.b)) })

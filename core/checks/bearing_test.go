@@ -42,8 +42,8 @@ func TestWhetherItHasSettled(t *testing.T) {
 		looked       []job.Looked
 		state, found string
 	}{
-		"nobody looked": {nil, nil, nil, Unknown, "not looked at yet"},
-		"nobody knows":  {[]job.Sitting{sat(1, nil)}, nil, nil, Unknown, "not looked at yet"},
+		"nobody looked": {nil, nil, nil, Unknown, "not checked yet"},
+		"nobody knows":  {[]job.Sitting{sat(1, nil)}, nil, nil, Unknown, "not checked yet"},
 		"nothing ran": {[]job.Sitting{sat(1, []string{})}, nil, nil, Fine,
 			"neither ran as conditions were last noted"},
 		"something else ran": {[]job.Sitting{sat(1, []string{"download"})}, nil, nil, Fine,
@@ -75,9 +75,9 @@ func TestWhetherItHasSettled(t *testing.T) {
 				Conditions: &job.Conditions{Busy: []string{"update"}}}}, nil, Fine,
 			"neither ran as conditions were last noted"},
 		"on the old drive": {[]job.Sitting{{ID: "s", Setup: "then", Started: at(1),
-			Conditions: job.Conditions{Busy: []string{"update"}}}}, nil, nil, Unknown, "not looked at yet"},
+			Conditions: job.Conditions{Busy: []string{"update"}}}}, nil, nil, Unknown, "not checked yet"},
 		"in another visit": {[]job.Sitting{{ID: "s", Setup: "now", Job: "earlier", Started: at(1),
-			Conditions: job.Conditions{Busy: []string{}}}}, nil, nil, Unknown, "not looked at yet"},
+			Conditions: job.Conditions{Busy: []string{}}}}, nil, nil, Unknown, "not checked yet"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			j, _, _ := visit()

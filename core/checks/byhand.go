@@ -52,7 +52,7 @@ func ByHand(j *job.Job, setup *job.Setup) []Check {
 	}
 	for i := range list {
 		c := &list[i]
-		c.ByHand, c.State, c.Found = true, Unknown, "not looked at yet"
+		c.ByHand, c.State, c.Found = true, Unknown, "not checked yet"
 		for _, l := range j.Head.Looked {
 			if l.Check == c.ID {
 				c.State, c.Found = l.State, "looked at"

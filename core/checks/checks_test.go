@@ -186,7 +186,7 @@ func TestByHand(t *testing.T) {
 				assert.Equal(t, []string{Wrong, "looked at"}, []string{c.State, c.Found})
 				assert.NotEmpty(t, c.Do)
 			default:
-				assert.Equal(t, []string{Unknown, "not looked at yet", ""}, []string{c.State, c.Found, c.Do})
+				assert.Equal(t, []string{Unknown, "not checked yet", ""}, []string{c.State, c.Found, c.Do})
 			}
 		}
 	}

@@ -263,7 +263,7 @@ const (
 // WorkKinds are all kinds of other work.
 var WorkKinds = []string{WorkCleaning, WorkMemory, WorkCooling, WorkFirmware, WorkDrivers, WorkTidying, WorkOther}
 
-// Work is other work of the same visit, which can change the figures as well.
+// Work is other work of the same visit, which can change the figures, too.
 type Work struct {
 	ID   string    `json:"id,omitzero"`
 	At   time.Time `json:"at"`

@@ -73,7 +73,7 @@ func TestTheWayOfAJob(t *testing.T) {
 		{"out", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateOldDriveOut}) }, AtNow, "time",
 			"Time 3 runs (Now): cold start to desktop."},
 		{"both measured", func() { addAll(j, "s2") }, AtCompare, "report",
-			"Measured. Check the result and issue the report."},
+			"Check the result and issue the report."},
 		{"reported", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateReport}) }, AtCompare,
 			"hand-back", "The report is issued. Hand the computer back."},
 		{"back", func() { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateHandedBack}) }, "", "nothing",

@@ -31,7 +31,7 @@ const DefaultTemplate = "plain"
 
 var questions = map[string]job.Question{
 	catalogue.AskStarts: {ID: catalogue.AskStarts,
-		Text: "How often in a day is it switched on from off, or restarted?", PerWeek: 7, Answer: 1},
+		Text: "How often a day is it switched on or restarted?", PerWeek: 7, Answer: 1},
 	catalogue.AskWakes: {ID: catalogue.AskWakes, Text: "How often in a day is it woken from sleep?", PerWeek: 7,
 		Answer: 1},
 	catalogue.AskResumes: {ID: catalogue.AskResumes, Text: "How often in a day does it come back from hibernation?",

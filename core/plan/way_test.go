@@ -53,9 +53,9 @@ func TestWaysOfComparisonsAndCheckUps(t *testing.T) {
 	}{
 		"a comparison begins":     {several(), "a", "a", "(Drive a): start", 3},
 		"its second drive":        {several("a"), "b", "b", "(Drive b): start", 2},
-		"all drives are measured": {several("a", "b", "c"), AtCompare, PageCompare, "Measured.", 0},
+		"all drives are measured": {several("a", "b", "c"), AtCompare, PageCompare, "Check the result", 0},
 		"measuring was closed before": {with(several("a"), gate(job.GateMeasured)), AtCompare, PageCompare,
-			"Measured.", 2},
+			"Check the result", 2},
 		"its report is issued": {with(several("a", "b", "c"), gate(job.GateReport)), AtCompare, PageReport,
 			"The report", 0},
 		"it went back": {with(several("a", "b", "c"), gate(job.GateHandedBack)), "", PageReport,
@@ -65,11 +65,11 @@ func TestWaysOfComparisonsAndCheckUps(t *testing.T) {
 		"a check-up begins":         {visited(0, false), AtNow, PageNow, "(Now): start", 1},
 		"its first session":         {visited(1, false), AtNow, PageNow, "This session is measured.", 0},
 		"its second session begins": {visited(2, true), AtNow, PageNow, "(Now): start", 1},
-		"its second session":        {visited(2, false), AtCompare, PageCompare, "Measured.", 0},
+		"its second session":        {visited(2, false), AtCompare, PageCompare, "Check the result", 0},
 		"the first session, and closed": {with(visited(1, false), gate(job.GateMeasured)), AtCompare, PageCompare,
-			"Measured.", 0},
+			"Check the result", 0},
 		"against an earlier job, begins":   {with(visited(0, false), earlier), AtNow, PageNow, "(Now): start", 1},
-		"against an earlier job, measured": {with(visited(1, false), earlier), AtCompare, PageCompare, "Measured.", 0},
+		"against an earlier job, measured": {with(visited(1, false), earlier), AtCompare, PageCompare, "Check the result", 0},
 	} {
 		t.Run(name, func(t *testing.T) {
 			st := Of(c.job)

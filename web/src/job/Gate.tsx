@@ -32,7 +32,7 @@ const gates: Record<GateName, { title: string; missing: string; clear: string; v
   },
   'case-closed': {
     title: 'Checkpoint: case closed',
-    missing: 'Try the drive where it is fitted, then seal the case:',
+    missing: 'Test the drive in its final place, then close the case:',
     clear: 'Everything is ticked.',
     verb: 'Case is closed',
     passed: 'Case closed',

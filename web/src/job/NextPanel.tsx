@@ -58,7 +58,7 @@ function Elsewhere({ view, next }: { view: View; next: Next }) {
     <p className="flex flex-wrap items-center gap-x-4 gap-y-1">
       Next: {lowerFirst(next.words)}
       <AtTheThumb>
-        <Link className="btn sm:btn-sm" to={to}>
+        <Link className="btn btn-sm" to={to}>
           Go to {name} <ArrowRight size={16} aria-hidden />
         </Link>
       </AtTheThumb>
@@ -71,7 +71,7 @@ function Here({ view, next }: { view: View; next: Next }) {
     <Panel
       icon={next.hands ? <Hand size={26} aria-label="Needs you" /> : <Hourglass size={26} aria-label="Runs unattended" />}
       words={next.words}
-      more={[next.minutes > 0 && `about ${minutes(next.minutes)}, ${next.hands ? 'needs you' : 'runs unattended'}`, next.needs.length > 0 && `at hand: ${next.needs.join(', ')}`]
+      more={[next.minutes > 0 && `about ${minutes(next.minutes)}, ${next.hands ? 'needs you' : 'runs unattended'}`, next.needs.length > 0 && `you need: ${next.needs.join(', ')}`]
         .filter(Boolean)
         .join(' · ')}
       beside={next.unattended && <Unattended view={view} next={next.unattended} />}

@@ -21,7 +21,7 @@ const kinds: { id: Row['group']; title: string; of?: 'waiting' | 'drive'; about:
   { id: 'programs', title: 'Programs', of: 'waiting', about: 'what the customer feels' },
   { id: 'games', title: 'Games', of: 'waiting', about: 'what the customer feels' },
   { id: 'files', title: 'Files', of: 'waiting', about: 'what the customer feels' },
-  { id: 'drive', title: 'The drive', of: 'drive', about: 'what it can do; never the same as what is felt' },
+  { id: 'drive', title: 'The drive', of: 'drive', about: 'what the drive can do, not what is felt' },
   { id: 'controls', title: 'Controls', about: 'what a drive must not change' },
   { id: 'notes', title: 'Readings', about: 'compared with nothing else' },
 ]

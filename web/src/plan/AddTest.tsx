@@ -72,7 +72,7 @@ function Offer({ entry, view, of, onAdd }: { entry: Entry; view: View; of: { isP
         <p>
           <strong>{test.name}</strong> <span className="text-secondary">{groups[entry.group]}</span>
         </p>
-        <p className="text-sm text-secondary">{[takes(entry, minutes), entry.shows, entry.needs.length > 0 && `At hand: ${entry.needs.join(', ')}.`].filter(Boolean).join(' ')}</p>
+        <p className="text-sm text-secondary">{[takes(entry, minutes), entry.shows, entry.needs.length > 0 && `You need: ${entry.needs.join(', ')}.`].filter(Boolean).join(' ')}</p>
       </div>
       <form className="flex flex-wrap gap-x-4 gap-y-1" onSubmit={(e) => void handleSubmit((f) => onAdd(f.content))(e)}>
         {again && (

@@ -153,7 +153,7 @@ function Sheet({ view, of: { draft: current, issued }, lang, onLang }: { view: V
   return (
     <>
       <div className="no-print flex flex-wrap items-center gap-2">
-        <p className="mr-auto font-semibold">{shown.issued ? `Issued ${time(shown.issued)}; it stays as it was.` : 'A draft: it changes with the figures until it is issued.'}</p>
+        <p className="mr-auto font-semibold">{shown.issued ? `Issued ${time(shown.issued)}. An issued report doesn’t change.` : 'A draft: it changes with the figures until it is issued.'}</p>
         {issued && (
           <button type="button" className="btn" onClick={() => setDraft(!draft)}>
             {draft ? 'Show the issued report' : 'Show current draft'}

@@ -90,7 +90,7 @@ function KeysSwitch() {
       <h2 className="text-xl font-bold">Keys</h2>
       <label className="flex min-h-11 cursor-pointer items-center gap-3">
         <input type="checkbox" className="checkbox" checked={on} onChange={(e) => setKeysOn(e.target.checked)} />
-        Single keys do things on this device (press ? on a page to see them)
+        Single-key shortcuts on this device (press ? on a page to see them)
       </label>
     </section>
   )

@@ -58,8 +58,8 @@ export function ShopForm({ shop }: { shop: Schemas['Shop'] }) {
         </div>
         <div className="flex flex-wrap gap-x-6 gap-y-4">
           <Controller control={control} name="logo" render={({ field }) => <Logo value={field.value} error={refused?.logo} onChange={field.onChange} />} />
-          <Field className="w-36" label="Colour of the head" placeholder="#0b5d5e" spellCheck={false} error={errors.colour?.message ?? refused?.colour} {...register('colour')} />
-          <Field className="min-w-72 flex-1" label="Foot of each page" placeholder="registration, bank, web address" error={errors.footer?.message ?? refused?.footer} {...register('footer')} />
+          <Field className="w-36" label="Header colour" placeholder="#0b5d5e" spellCheck={false} error={errors.colour?.message ?? refused?.colour} {...register('colour')} />
+          <Field className="min-w-72 flex-1" label="Page footer" placeholder="registration, bank, web address" error={errors.footer?.message ?? refused?.footer} {...register('footer')} />
         </div>
         <label className="block">
           <span className="mb-1 block text-sm font-semibold">Terms, at the end of a report</span>

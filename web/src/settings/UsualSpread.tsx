@@ -17,7 +17,7 @@ export function UsualSpread({ of }: { of: Schemas['Usual'] }) {
     <section>
       <h2 className="text-xl font-bold">How much runs usually vary</h2>
       <p className="mb-2">
-        A few runs say little about how much a figure varies, so it is judged together with what such tests usually show: in this shop, once its finished jobs hold enough, else in general.
+        A few runs say little about how much a figure varies. So the usual spread of such tests counts too: your shop’s, once enough jobs are finished, and the default until then.
         Issued reports stay as they were.
       </p>
       <table className="w-full max-w-3xl">

@@ -13,7 +13,7 @@ export function Budget({ view, setup }: { view: View; setup: Setup }) {
       {b.starts > 0 && `, ${b.starts === 1 ? 'one start' : `${b.starts} starts`} of the computer`}, at most{' '}
       <strong>{bytes(b.write_bytes)}</strong> written
       {b.endurance_pct !== null && ` (${b.endurance_pct < 0.1 ? 'under 0.1' : b.endurance_pct.toFixed(1)} % of the ${endurance} TB it is rated for)`}.
-      {b.needs.length > 0 && ` At hand: ${b.needs.join(', ')}.`}
+      {b.needs.length > 0 && ` You need: ${b.needs.join(', ')}.`}
     </p>
   )
 }

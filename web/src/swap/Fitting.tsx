@@ -21,7 +21,7 @@ export function Fitting({ view }: { view: View }) {
   const fitting = useFitting(view.id, seen)
   if (!nowOf(view)) return null
   return (
-    <Fold title="Will it go in" status="form, slot, power, firmware" onOpen={() => setSeen(true)}>
+    <Fold title="Will it fit in" status="form, slot, power, firmware" onOpen={() => setSeen(true)}>
       {seen && (
         <Query of={fitting} what="what is known of the model">
           {(f) => <Told view={view} of={f} />}

@@ -34,7 +34,7 @@ export function Genuine({ view }: { view: View }) {
   return (
     <Fold
       live
-      title="Is the new drive what it says"
+      title="True capacity and sustained writing"
       opened={Boolean(worst)}
       status={worst?.found ?? standing(checks)}
       tone={worst ? 'font-semibold text-error' : 'text-secondary'}
@@ -48,8 +48,8 @@ export function Genuine({ view }: { view: View }) {
       )}
       <CheckDrive view={view} fitted={false} />
       <p className="pt-2 text-secondary">
-        Without joining, before anything but a file system is put on it: <code>nowthen-probe capacity --in FOLDER --label CODE --json &gt; drive.json</code>, with{' '}
-        <code>--whole</code> over all of it; <code>nowthen-probe sustain</code> in the same way.
+        Without a joined probe, before you copy anything to it: <code>nowthen-probe capacity --in FOLDER --label CODE --json &gt; drive.json</code>. Add{' '}
+        <code>--whole</code> to check all of it. <code>nowthen-probe sustain</code> works the same way.
       </p>
       {(failed ?? hold.error ?? sustained.error) && <Refusal error={failed ?? hold.error ?? sustained.error} />}
       <FileButton className="mt-2" label="What came back of the new drive" accept=".json,application/json" onFile={(file) => void take(file)}>

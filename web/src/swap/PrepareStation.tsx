@@ -31,7 +31,7 @@ export function PrepareStation() {
       <Fitting view={view} />
       <Genuine view={view} />
       <Which view={view} />
-      <Fold title="List of the files" status={view.job.job.carried ? 'compared' : 'shows afterwards what came across'}>
+      <Fold title="File list" status={view.job.job.carried ? 'compared' : 'shows after the swap what came across'}>
         <FilesListed />
       </Fold>
       <Across view={view} />

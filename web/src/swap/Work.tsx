@@ -29,7 +29,7 @@ const gib = (v: string) => Number(v.replace(',', '.'))
 
 const nothing = { what: undefined, note: '', memory: '', processor: '', graphics: '' }
 
-/** Work is other work of the visit, noted when it is done, because it can change the figures as well. */
+/** Work is other work of the visit, noted when it is done, because it can change the figures, too. */
 export function Work({ view }: { view: View }) {
   const note = useNoteWork(view.id)
   const work = view.job.job.work ?? []
@@ -40,7 +40,7 @@ export function Work({ view }: { view: View }) {
   const what = useWatch({ control, name: 'what' }) as (typeof kinds)[number] | undefined
   return (
     <Fold title="Other work" status={work.length === 0 ? 'none noted' : work.map((w) => w.what).join(', ')}>
-      {work.length === 0 && <p className="text-secondary">Cleaning, cooling or updates between Then and Now change the figures as well.</p>}
+      {work.length === 0 && <p className="text-secondary">Cleaning, cooling or updates between Then and Now change the figures, too.</p>}
       <ul>
         {work.map((w) => (
           <li key={w.at + w.what} className="border-b border-base-300 py-1.5">

@@ -5,7 +5,7 @@ export function AtTheThumb({ children }: { children: ReactNode }) {
   return (
     <div
       data-thumb
-      className="max-sm:fixed max-sm:inset-x-0 max-sm:bottom-0 max-sm:z-20 max-sm:border-t-2 max-sm:border-base-content max-sm:bg-base-100 max-sm:p-2 max-sm:[&_.btn]:w-full"
+      className="max-sm:fixed max-sm:inset-x-0 max-sm:bottom-0 max-sm:z-20 max-sm:border-t-2 max-sm:border-base-content max-sm:bg-base-100 max-sm:p-2 max-sm:[&_.btn]:h-12 max-sm:[&_.btn]:w-full"
     >
       {children}
     </div>

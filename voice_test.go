@@ -1,0 +1,149 @@
+package nowthen_test
+
+import (
+	"encoding/json"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// spoken are the files whose words somebody reads, by path.
+func spoken(t *testing.T) map[string]string {
+	t.Helper()
+	texts := map[string]string{}
+	err := filepath.WalkDir(".", func(path string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if d.IsDir() {
+			switch d.Name() {
+			case "node_modules", "dist", "testdata", ".git", "bin", "data":
+				return fs.SkipDir
+			}
+			return nil
+		}
+		switch filepath.Ext(path) {
+		case ".go", ".ts", ".tsx", ".json", ".md", ".yaml":
+		default:
+			return nil
+		}
+		if strings.HasSuffix(path, "_test.go") || strings.Contains(path, ".test.") || strings.HasSuffix(path, "package-lock.json") ||
+			strings.HasSuffix(path, "schema.d.ts") {
+			return nil
+		}
+		body, err := os.ReadFile(path)
+		texts[path] = string(body)
+		return err
+	})
+	require.NoError(t, err)
+	require.Greater(t, len(texts), 200)
+	return texts
+}
+
+// What was said stiffly once is not said again: testdata/voice.txt has the words.
+func TestNothingIsSaidStiffly(t *testing.T) {
+	list, err := os.ReadFile("testdata/voice.txt")
+	require.NoError(t, err)
+	phrases := strings.Split(strings.TrimSpace(string(list)), "\n")
+	require.Greater(t, len(phrases), 50)
+	for path, text := range spoken(t) {
+		for _, p := range phrases {
+			assert.NotContains(t, text, p, path)
+		}
+	}
+}
+
+// sentences are those of a text in Markdown, without its code, tables and pictures.
+func sentences(text string) []string {
+	var lines []string
+	code := false
+	for _, l := range strings.Split(text, "\n") {
+		switch {
+		case strings.HasPrefix(l, "```"):
+			code = !code
+		case code, strings.HasPrefix(l, "    "), strings.HasPrefix(l, "|"), strings.HasPrefix(l, "!["), strings.HasPrefix(l, "#"):
+		case l == "", strings.HasPrefix(l, "- "):
+			lines = append(lines, "\n"+l)
+		default:
+			lines = append(lines, l)
+		}
+	}
+	text = regexp.MustCompile("`[^`]*`").ReplaceAllString(strings.Join(lines, " "), "x")
+	return regexp.MustCompile(`[.?!:]\s|\n`).Split(text, -1)
+}
+
+// Sentences of the README and the manual have 18 words at most on average.
+func TestSentencesAreShort(t *testing.T) {
+	files, err := filepath.Glob("docs/manual/*.md")
+	require.NoError(t, err)
+	for _, path := range append(files, "README.md") {
+		text, err := os.ReadFile(path)
+		require.NoError(t, err)
+		words, n := 0, 0
+		for _, s := range sentences(string(text)) {
+			if w := len(strings.Fields(s)); w > 0 {
+				words, n = words+w, n+1
+			}
+		}
+		require.Greater(t, n, 5, path)
+		assert.LessOrEqual(t, float64(words)/float64(n), 18.0, path)
+	}
+	readme, err := os.ReadFile("README.md")
+	require.NoError(t, err)
+	assert.LessOrEqual(t, len(strings.Fields(string(readme))), 900, "README.md")
+}
+
+// said are the messages of a catalogue, plural forms each.
+func said(t *testing.T, name string) map[string]string {
+	t.Helper()
+	body, err := os.ReadFile("core/message/catalogue/" + name)
+	require.NoError(t, err)
+	var all map[string]any
+	require.NoError(t, json.Unmarshal(body, &all))
+	texts := map[string]string{}
+	for key, v := range all {
+		switch v := v.(type) {
+		case string:
+			texts[key] = v
+		case map[string]any:
+			for form, s := range v {
+				texts[key+"/"+form] = s.(string)
+			}
+		}
+	}
+	require.Greater(t, len(texts), 100)
+	return texts
+}
+
+// No message is longer than 160 characters in one sentence.
+func TestMessagesAreShort(t *testing.T) {
+	values := regexp.MustCompile(`\{\{[^}]*\}\}`)
+	for _, name := range []string{"en.json", "de.json", "technician.en.json"} {
+		for key, s := range said(t, name) {
+			s = values.ReplaceAllString(s, "x")
+			if len([]rune(s)) > 160 {
+				assert.Regexp(t, `[.:?!] \S`, s, "%s: %s", name, key)
+			}
+		}
+	}
+}
+
+// German has no English words, no ß between capitals, and commas in its numbers.
+func TestGermanIsGerman(t *testing.T) {
+	values := regexp.MustCompile(`\{\{[^}]*\}\}`)
+	english := regexp.MustCompile(`(?i)\b(the|and|with|is|of|were|are|not|from|this|that|then|now|before|after|drive|drives|start|starts|wait|waiting|run|runs|file|files|your|you|it|for|on|off|has|have|than)\b`)
+	// Words that German has as well.
+	also := regexp.MustCompile(`\b(Start|Starts)\b|\bwar\b`)
+	for key, s := range said(t, "de.json") {
+		s = also.ReplaceAllString(values.ReplaceAllString(s, ""), "")
+		assert.Empty(t, english.FindString(s), "%s: %s", key, s)
+		assert.NotRegexp(t, `[A-ZÄÖÜ]ß|ß[A-ZÄÖÜ]`, s, key)
+		assert.NotRegexp(t, `\d\.\d+ (s|min|GB|TB|MB|%|EUR)`, s, key)
+	}
+}
