@@ -38,7 +38,7 @@ func Sure(f *hardware.Facts, dir, code, number string) error {
 type Stretch struct {
 	Whole  bool
 	Sample int64 // bytes, where not the whole
-	Most   int64 // over at most so much of the free space, bytes; 0: all of it
+	Most   int64 // most of the free space to check, bytes; 0 for all
 }
 
 // Plan says which blocks of a volume are written and read back, for the drive that dir lies on.

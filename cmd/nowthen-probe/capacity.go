@@ -28,12 +28,10 @@ func capacityCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "capacity --in DIR",
 		Short: "Check a drive's true capacity",
-		Long: "Writes marked blocks over the free space of the drive that DIR lies on, reads them back, and removes " +
-			"them again. Nothing that\n" +
-			"is on the drive is touched, and where it is not empty the code on its label is asked for. A sample is " +
-			"quick and says with what chance it misses a false drive; --whole misses none, and takes\n" +
-			"as long as writing and reading all of it. On file systems that fill up what lies before a block, a " +
-			"sample takes as long as the whole.",
+		Long: "Writes marked blocks over the free space of the drive that holds DIR, reads them back, and removes them.\n" +
+			"Existing files are not touched. If the drive is not empty, it asks for the code on its label.\n" +
+			"A sample is quick and says how likely it misses a false drive. --whole misses none, but takes as long as\n" +
+			"writing and reading all of it. On file systems that fill the space before a block, a sample takes that long too.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			return o.look(cmd.Context(), cmd.InOrStdin(), cmd.OutOrStdout(), cmd.ErrOrStderr())
@@ -41,10 +39,10 @@ func capacityCommand() *cobra.Command {
 	}
 	cmd.Flags().StringVar(&o.in, "in", "", "a folder on the drive")
 	cmd.Flags().BoolVar(&o.whole, "whole", false, "all of the free space")
-	cmd.Flags().Int64Var(&o.sample, "sample", 4<<30, "how much is written otherwise, bytes")
-	cmd.Flags().Int64Var(&o.most, "most", 0, "over at most so much of the free space, bytes; 0: all of it")
+	cmd.Flags().Int64Var(&o.sample, "sample", 4<<30, "size of a sample, bytes")
+	cmd.Flags().Int64Var(&o.most, "most", 0, "most of the free space to check, bytes; 0 for all")
 	cmd.Flags().StringVar(&o.label, "label", "",
-		"the code on the drive's label, as the job's page prints it: asked for where the drive is not empty")
+		"the code on the drive's label, as the job's page prints it: needed if the drive is not empty")
 	cmd.Flags().BoolVar(&o.json, "json", false, "print one JSON value instead")
 	return cmd
 }

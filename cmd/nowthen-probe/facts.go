@@ -30,7 +30,7 @@ func factsCommand() *cobra.Command {
 	asJSON := false
 	cmd := &cobra.Command{
 		Use:   "facts",
-		Short: "Say what this computer and its drives are",
+		Short: "Show this computer and its drives",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			f := machine.Hardware(cmd.Context())
@@ -152,7 +152,7 @@ func conditionsCommand() *cobra.Command {
 	dir, asJSON := "", false
 	cmd := &cobra.Command{
 		Use:   "conditions [--in DIR]",
-		Short: "Look for two seconds at what else this computer does",
+		Short: "Show what else this computer is doing, within two seconds",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if dir != "" {

@@ -35,9 +35,9 @@ func joinCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "join [ADDRESS CODE]",
 		Short: "Join a job of a bench and measure what is started on its page",
-		Long: "Join a job of a bench and measure what is started on its page, until the bench lets this\n" +
-			"computer go or Ctrl-C. Without an address it goes on with the job that it had joined.\n" +
-			"What was measured is kept beside the program until the bench has confirmed it.",
+		Long: "Joins a job of a bench and runs what is started on its page, until the bench disconnects it or you press\n" +
+			"Ctrl-C. Without an address it resumes the job it had joined. What was measured is kept beside the program\n" +
+			"until the bench has confirmed it.",
 		Args: func(_ *cobra.Command, args []string) error {
 			if len(args) != 0 && len(args) != 2 {
 				return errors.New("join takes an address and a code, as the job's page shows them, or neither")
@@ -51,14 +51,14 @@ func joinCommand() *cobra.Command {
 	cmd.Flags().StringVar(&o.state, "state", "",
 		"folder that keeps what the bench has not confirmed (default: beside the program, else the user's own)")
 	cmd.Flags().StringVar(&o.startIn, "start-in", "",
-		"folder whose programs the system starts, where it has one of its own; restarts are timed by it")
+		"folder of programs that start with the system; restarts are timed through it")
 	cmd.Flags().StringVar(&o.sim, "sim", "", "be a simulated computer instead: "+strings.Join(sim.StandIns(), ", "))
 	cmd.Flags().Float64Var(&o.pace, "pace", 12,
-		"virtual seconds a simulated computer passes in a real one; 0 is as fast as it goes")
+		"simulated seconds per real second; 0 is as fast as possible")
 	cmd.Flags().BoolVar(&o.allowLaunch, "allow-launch", false,
 		"launch programs that the bench names without asking here")
 	cmd.Flags().StringArrayVar(&o.folders, "in", nil,
-		"folder that tests may use, beside the places where drives are mounted; as often as needed")
+		"folder that tests may use, beside the places where drives are mounted; can be repeated")
 	cmd.Flags().DurationVar(&o.away, "away", 3*time.Second,
 		"how long a simulated computer is away when its drive is swapped")
 	return cmd

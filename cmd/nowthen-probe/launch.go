@@ -66,7 +66,7 @@ func launchCommand() *cobra.Command {
 	cmd.Flags().StringVar(&until, "until", "", "the sign that it is ready: "+launch.Signs)
 	cmd.Flags().BoolVar(&o.Cold, "cold", false, "drop the program's own files from memory before each run")
 	cmd.Flags().IntVar(&runs, "runs", 1, "how often")
-	cmd.Flags().DurationVar(&o.GiveUp, "give-up", launch.GiveUp, "how long the sign is waited for")
+	cmd.Flags().DurationVar(&o.GiveUp, "give-up", launch.GiveUp, "how long to wait for the sign")
 	cmd.Flags().BoolVar(&asJSON, "json", false, "print one JSON value instead")
 	return cmd
 }

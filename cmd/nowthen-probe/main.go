@@ -98,7 +98,7 @@ func measureCommand() *cobra.Command {
 	cmd.Flags().StringVar(&o.out, "out", "", "file to write (default: a name with the time, in this folder)")
 	cmd.Flags().StringVar(&o.sim, "sim", "", "measure a simulated drive instead: "+strings.Join(sim.Names(), ", "))
 	cmd.Flags().StringVar(&o.read, "read", "",
-		"folder that is read by a test that reads one, such as a game's; it is only read")
+		"folder for a test that reads one, such as a game's; it is only read")
 	cmd.Flags().BoolVar(&o.json, "json", false, "print the sitting file on standard output as well")
 	return cmd
 }

@@ -34,12 +34,11 @@ func manifestCommand() *cobra.Command {
 	o := &manifests{}
 	cmd := &cobra.Command{
 		Use:   "manifest --of DIR (--out FILE | --against FILE)",
-		Short: "Write down what a folder holds, or tell what of it came across",
-		Long: "Reads a folder, file by file, and changes nothing of it. With --out what it holds is written to a file,\n" +
-			"compressed where its name ends in .gz; what was interrupted goes on where it was when it is started " +
-			"again.\n" +
-			"With --against the folder is compared with such a file.\n\n" +
-			"Paths that change by themselves are counted apart. --rules FILE takes other rules than these:\n" +
+		Short: "List a folder's files, or compare a folder with such a list",
+		Long: "Reads a folder file by file without changing it. With --out it writes a list of the files,\n" +
+			"compressed if the name ends in .gz. An interrupted run resumes where it stopped.\n" +
+			"With --against it compares the folder with such a list.\n\n" +
+			"Paths that change on their own are counted apart. --rules FILE replaces these rules:\n" +
 			usualRules(),
 		Args: func(_ *cobra.Command, args []string) error {
 			if len(args) > 0 {
@@ -57,9 +56,9 @@ func manifestCommand() *cobra.Command {
 	cmd.Flags().StringVar(&o.of, "of", "", "the folder that is read")
 	cmd.Flags().StringVar(&o.out, "out", "", "file to write what it holds to")
 	cmd.Flags().StringVar(&o.against, "against", "", "file of what it held before")
-	cmd.Flags().StringVar(&o.rules, "rules", "", "file with rules of what is set apart: {\"name\": [\"pattern\"]}")
+	cmd.Flags().StringVar(&o.rules, "rules", "", "file with rules for paths that are counted apart: {\"name\": [\"pattern\"]}")
 	cmd.Flags().BoolVar(&o.gentle, "gentle", false,
-		"rest as long as it reads: for a computer that is worked on, or a drive that is tired")
+		"pause as long as it reads, for a computer in use or a failing drive")
 	cmd.Flags().BoolVar(&o.json, "json", false, "print one JSON value instead")
 	return cmd
 }

@@ -38,11 +38,10 @@ func sustainCommand() *cobra.Command {
 	o := &sustaining{}
 	cmd := &cobra.Command{
 		Use:   "sustain --in DIR",
-		Short: "Write to a drive for a while: how steady it is, and how warm it becomes",
-		Long: "Writes a file of its own on the drive that DIR lies on, without a pause, and removes it again; with " +
-			"--load once more while the\n" +
-			"processor works on all cores. Nothing that is on the drive is touched, and where it is not empty the " +
-			"code on its label is asked for.",
+		Short: "Write to a drive for a while, and show how steady and how warm it is",
+		Long: "Writes a file on the drive that holds DIR without a pause, then removes it. With --load it does so again\n" +
+			"while all processor cores are busy. Existing files are not touched. If the drive is not empty, it asks for\n" +
+			"the code on its label.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			o.roomSaid = cmd.Flags().Changed("room")
@@ -50,16 +49,16 @@ func sustainCommand() *cobra.Command {
 		},
 	}
 	cmd.Flags().StringVar(&o.in, "in", "", "a folder on the drive")
-	cmd.Flags().Float64Var(&o.seconds, "seconds", 60, "for how long, at most")
+	cmd.Flags().Float64Var(&o.seconds, "seconds", 60, "longest time")
 	cmd.Flags().Int64Var(&o.most, "most", order.UsualWriting,
-		"how much is written at most, bytes; with --load twice as much")
+		"most to write, bytes; with --load twice as much")
 	cmd.Flags().Float64Var(&o.limit, "limit", 0,
-		"the drive's temperature limit from its label, in degrees Celsius, where it does not tell; writing ends there")
-	cmd.Flags().BoolVar(&o.load, "load", false, "once more with the processor loaded")
-	cmd.Flags().Float64Var(&o.room, "room", 0, "how warm the room is, in degrees Celsius; kept with the result")
-	cmd.Flags().StringVar(&o.sink, "heat-sink", "", "yes or no: whether the drive wears one; kept with the result")
+		"the drive's temperature limit in degrees Celsius, from its label; writing stops there")
+	cmd.Flags().BoolVar(&o.load, "load", false, "again with the processor loaded")
+	cmd.Flags().Float64Var(&o.room, "room", 0, "room temperature in degrees Celsius; kept with the result")
+	cmd.Flags().StringVar(&o.sink, "heat-sink", "", "yes or no: whether the drive has one; kept with the result")
 	cmd.Flags().StringVar(&o.label, "label", "",
-		"the code on the drive's label, as the job's page prints it: asked for where the drive is not empty")
+		"the code on the drive's label, as the job's page prints it: needed if the drive is not empty")
 	cmd.Flags().BoolVar(&o.json, "json", false, "print one JSON value instead")
 	return cmd
 }

@@ -46,7 +46,7 @@ func restoreCommand() *cobra.Command {
 	var data string
 	cmd := &cobra.Command{
 		Use:   "restore IN.zip",
-		Short: "Make a data folder of a backup; the folder must be empty or not there",
+		Short: "Restore a backup into a data folder, which must be empty or missing",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			m, err := backup.Restore(cmd.Context(), args[0], data)

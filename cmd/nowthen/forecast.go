@@ -25,7 +25,7 @@ func forecastCommand() *cobra.Command {
 	var past, asJSON bool
 	cmd := &cobra.Command{
 		Use:   "forecast NUMBER|FILE",
-		Short: "Say what a new drive would bring, from the finished jobs of a bench",
+		Short: "Forecast what a new drive would bring, from finished jobs",
 		Long: "Prints for each candidate the waits to expect as 80 % ranges, and how often such ranges held.\n" +
 			"With --past it prints the forecast of each finished job from the others, and what was measured.",
 		Args: func(cmd *cobra.Command, args []string) error {
@@ -72,7 +72,7 @@ func forecastCommand() *cobra.Command {
 		},
 	}
 	dataFlag(cmd, &data)
-	cmd.Flags().StringArrayVar(&drives, "new", nil, "kind of drive, or model of the price list; as often as needed")
+	cmd.Flags().StringArrayVar(&drives, "new", nil, "kind of drive, or model of the price list; can be repeated")
 	cmd.Flags().BoolVar(&past, "past", false, "forecast each finished job from the others")
 	cmd.Flags().BoolVar(&asJSON, "json", false, "print JSON with unrounded figures")
 	return cmd

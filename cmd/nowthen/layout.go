@@ -22,10 +22,9 @@ func layoutCommand() *cobra.Command {
 	var asJSON, script bool
 	cmd := &cobra.Command{
 		Use:   "layout FILE --capacity BYTES",
-		Short: "Propose how a drive's partitions come to lie on another one",
-		Long: "Proposes where each partition goes on a drive of that size, in order, aligned, with no room left\n" +
-			"behind one that would keep it from being used. FILE is what nowthen-probe facts --json printed, or a " +
-			"job file.",
+		Short: "Propose a layout of a drive's partitions on a new drive",
+		Long: "Proposes where each partition goes on a drive of that size: in order, aligned, and without unusable gaps.\n" +
+			"FILE is what nowthen-probe facts --json printed, or a job file.",
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			fault := func(place, format string, args2 ...any) error {
@@ -68,10 +67,10 @@ func layoutCommand() *cobra.Command {
 	}
 	cmd.Flags().Int64Var(&capacity, "capacity", 0, "size of the new drive, bytes")
 	cmd.Flags().Int64Var(&sector, "sector", 512, "size of its sectors: 512 or 4096")
-	cmd.Flags().StringVar(&as, "as", layout.ForSys, "how it is shared out: "+strings.Join(layout.Ways, ", "))
+	cmd.Flags().StringVar(&as, "as", layout.ForSys, "how the new room is divided: "+strings.Join(layout.Ways, ", "))
 	cmd.Flags().StringVar(&drive, "drive", "", "id of the drive as it is (default: the one that holds the system)")
 	cmd.Flags().BoolVar(&asJSON, "json", false, "print JSON")
-	cmd.Flags().BoolVar(&script, "sfdisk", false, "print a script that sfdisk takes")
+	cmd.Flags().BoolVar(&script, "sfdisk", false, "print a script for sfdisk")
 	return cmd
 }
 

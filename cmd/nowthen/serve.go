@@ -57,7 +57,7 @@ func (s *service) flags(cmd *cobra.Command, port string) {
 	cmd.Flags().StringVar(&s.probes, "probes", "",
 		"folder with the probes that customers' computers fetch (default: probes beside the program)")
 	cmd.Flags().Float64Var(&s.pace, "pace", demoPace,
-		"virtual seconds a simulated measuring passes in a real one; 0 is as fast as it goes")
+		"simulated seconds per real second; 0 is as fast as possible")
 }
 
 func serveCommand() *cobra.Command {
@@ -97,7 +97,7 @@ func demoCommand() *cobra.Command {
 	cmd.Flags().IntVar(&s.past, "past", 60, "finished jobs of simulated computers that forecasts rest on")
 	cmd.Flags().StringVar(&s.data, "data", "", "folder to keep the demonstration in (default: a new one each time)")
 	cmd.Flags().StringVar(&s.joined, "joined", "reception",
-		"simulated computer that joins it as a customer's would and is measured; empty is none")
+		"simulated computer that joins the demonstration and is measured; empty for none")
 	return cmd
 }
 
