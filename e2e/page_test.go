@@ -58,7 +58,7 @@ var chromium context.Context
 // demonstration is a data folder with the made-up jobs, made once.
 var demonstration = sync.OnceValues(func() (string, error) {
 	dir := filepath.Join(filepath.Dir(program), "demonstration")
-	cmd := exec.Command(program, "demo", "--listen", "127.0.0.1:0", "--data", dir, "--joined", "")
+	cmd := exec.Command(program, "demo", "--listen", "127.0.0.1:0", "--data", dir, "--joined", "", "--past", "0")
 	out, err := cmd.StdoutPipe()
 	if err != nil {
 		return "", err

@@ -419,7 +419,7 @@ func TestAComputerThatWasHereBefore(t *testing.T) {
 	p.see("1 set aside")
 	s.ask("POST", "/api/jobs/"+id+"/tests", map[string]any{"id": "t-game-save", "content": "Tidewall"}, nil)
 	p.press("Time it: Game: load a save: Tidewall")
-	p.see("starts")
+	p.see("or a tap starts")
 	p.key(space)
 	p.see("stops")
 	p.hand()
@@ -456,7 +456,7 @@ func TestAnAnswerAtIntakeThatIsNoNumber(t *testing.T) {
 	p.fill("Customer", "Otter Lane Pottery")
 	p.press("hard disk")
 	p.press("Everyday laptop")
-	const asked = "How often in a day is it switched on"
+	const asked = "How often a day is it switched on"
 	p.fill(asked, "often")
 	p.press("Open job")
 	p.see("A number, such as 3 or 2.5.")

@@ -25,7 +25,7 @@ func TestAComparisonFromIntakeToPaper(t *testing.T) {
 	p.see("First drive")
 	p.press("Quick check in ten minutes")
 	p.press("An office tower")
-	p.see("cold start to desktop, once")
+	p.see("cold start to desktop.")
 	id := p.jobHere()
 	p.press("Intake")
 	for _, kind := range []string{"NVMe SSD", "hard disk"} {
