@@ -810,6 +810,7 @@ func (c *contract) askAboutProbes(at string) {
 	ask("POST", at+"/probes/"+probe+"/stay", "", 200)
 	ask("DELETE", at+"/probes/nobody", "", 404)
 	ask("DELETE", at+"/probes/"+probe, "", 200)
+	c.s.desk.Jobs.Shift(time.Minute) // the time to undo it is over
 	assert.Equal(t, "leave", field(t, as("GET", "/api/probe/work?doing=", "", 200), "kind"))
 	as("POST", "/api/probe/left", `{}`, 204)
 	as("GET", "/api/probe/work?doing=", "", 401)

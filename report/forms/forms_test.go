@@ -400,6 +400,25 @@ func TestNoFormSaysMoreOrLess(t *testing.T) {
 	}
 }
 
+// A comparison in which nothing was done has no heading for it.
+func TestNoHeadingOverNothing(t *testing.T) {
+	d := document(visit(5, "Ottilie"), words.English)
+	for _, done := range []bool{true, false} {
+		if !done {
+			d.Done = nil
+		}
+		for _, ending := range []string{".pdf", ".html", ".txt"} {
+			var b bytes.Buffer
+			require.NoError(t, Write(t.Context(), &b, "x"+ending, d, Options{}), ending)
+			text := b.String()
+			if ending == ".pdf" {
+				text = tool(t, b.Bytes(), "pdftotext", "-raw")
+			}
+			assert.Equal(t, done, strings.Contains(strings.ToLower(text), "what was done"), ending)
+		}
+	}
+}
+
 // A report of the first version, which knew neither languages nor labels, comes out in all
 // forms.
 func TestAReportOfAnEarlierVersion(t *testing.T) {

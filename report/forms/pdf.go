@@ -284,7 +284,7 @@ func (s *sheet) first() {
 		s.titled(p.Title)
 		s.bullets(10, dot, p.Lines)
 	}
-	if len(d.Parts) == 0 {
+	if len(d.Done) > 0 {
 		s.heading("done")
 		s.bullets(10, dot, d.Done)
 	}

@@ -183,7 +183,9 @@ func (c *canvas) draw(d *report.Document) (high int, err error) {
 		}
 		foot = append(foot, block{1, false, ink, " ", 12})
 	}
-	foot = append(foot, block{28, true, ink, d.Label("done"), 0})
+	if len(d.Done) > 0 {
+		foot = append(foot, block{28, true, ink, d.Label("done"), 0})
+	}
 	for _, s := range append(slices.Clone(d.Done), d.Price) {
 		foot = append(foot, block{24, false, ink, s, 0})
 	}

@@ -80,7 +80,7 @@ func Text(w io.Writer, d *report.Document, o Options) error {
 			line("- ", s)
 		}
 	}
-	if len(d.Parts) == 0 {
+	if len(d.Done) > 0 {
 		head("done")
 		for _, s := range d.Done {
 			line("- ", s)

@@ -102,14 +102,16 @@ export function Paper({ doc }: { doc: Document }) {
         </Part>
       )}
 
-      <Part title={l('done')}>
-        <ul className="ml-5 list-disc">
-          {doc.done.map((d) => (
-            <li key={d}>{d}</li>
-          ))}
-        </ul>
-        {doc.price && <p className="pt-1">{doc.price}</p>}
-      </Part>
+      {doc.done.length > 0 && (
+        <Part title={l('done')}>
+          <ul className="ml-5 list-disc">
+            {doc.done.map((d) => (
+              <li key={d}>{d}</li>
+            ))}
+          </ul>
+        </Part>
+      )}
+      {doc.price && <p className="pt-1">{doc.price}</p>}
 
       {doc.changes.length > 0 && (
         <Part title={l('changes')}>

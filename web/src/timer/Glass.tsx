@@ -99,8 +99,8 @@ export function Glass({ view, setup, test, timer: held }: { view: View; setup: S
   )
   // A run that went wrong is kept as well, with why it doesn't count; the timer is ready for the next.
   const [asking, setAsking] = useState('') // the timer that is to be set aside, while its reason is asked for
-  const why = asking !== '' && asking === held.id
-  const ask = useCallback(() => setAsking(held.id), [held.id])
+  const why = asking === id
+  const ask = useCallback(() => setAsking(id), [id])
 
   useShortcuts(
     useMemo(
