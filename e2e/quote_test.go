@@ -2,8 +2,6 @@ package e2e
 
 import (
 	"bytes"
-	"io"
-	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -14,33 +12,26 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// fetched is a file of the bench.
-func (s *server) fetched(path string) []byte {
-	s.t.Helper()
-	res, err := http.Get(s.base + path)
-	require.NoError(s.t, err)
-	defer res.Body.Close()
-	require.Equal(s.t, http.StatusOK, res.StatusCode, path)
-	body, err := io.ReadAll(res.Body)
-	require.NoError(s.t, err)
-	return body
-}
-
 // A quote becomes a job, and what was forecast then stands beside what is measured. Drives may be priced in several
 // currencies: what an hour is worth in one is set against no price in another.
 func TestAQuoteBecomesAJob(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "demo", "--joined", "", "--pace", "0")
-	req, err := http.NewRequestWithContext(t.Context(), "PUT", s.base+"/api/settings/prices", bytes.NewBufferString(
-		"kind,maker,model,capacity_gb,price,currency,read_mb_s,write_mb_s\nsata-ssd,Brightwater,Kestrel S1 "+
-			"960,960,71.50,EUR,,\n"+
-			"sata-ssd,Halden,Plover 480,480,61.00,USD,,\n"))
-	require.NoError(t, err)
-	req.Header.Set("Content-Type", "text/csv")
-	res, err := http.DefaultClient.Do(req)
-	require.NoError(t, err)
-	res.Body.Close()
-	require.Equal(t, http.StatusOK, res.StatusCode)
+	list := filepath.Join(t.TempDir(), "prices.csv")
+	head := "kind,maker,model,capacity_gb,price,currency,read_mb_s,write_mb_s\n"
+	p := open(t, s.base, 1280, 800)
+	p.goTo("/settings")
+	p.see("Halden Plover 480")
+	upload := func(rows string) {
+		t.Helper()
+		require.NoError(t, os.WriteFile(list, []byte(head+rows), 0o600))
+		p.do(chromedp.SetUploadFiles(`input[type=file][aria-label="Price list"]`, []string{list}))
+	}
+	upload("drum,Halden,Plover 480,480,61.00,USD,,\n")
+	p.see("is no kind of drive")
+	upload("sata-ssd,Brightwater,Kestrel S1 960,960,71.50,EUR,,\nsata-ssd,Halden,Plover 480,480,61.00,USD,,\n")
+	p.see("61.00 USD")
+	p.accessible()
 	type quoted struct {
 		ID, State string
 		Job       struct {
@@ -64,14 +55,14 @@ func TestAQuoteBecomesAJob(t *testing.T) {
 	// Then is measured while the computer is there anyway; so the forecast is this computer's own.
 	s.started(v.ID, "then", "s1", 3)
 
-	p := open(t, s.base, 1280, 800)
+	p.goTo("/")
 	p.press("Quarry Road Theatre")
 	p.see("Nothing is done before the customer accepts.")
 	p.see("Brightwater Kestrel S1 960")
 	p.see("61.00 USD")
 	p.see("What we know")
 	p.accessible()
-	_, err = chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`{ const e = document.querySelector('input[type=date]');
+	_, err := chromedp.Run(p.ctx, chromedp.Evaluate[chromedp.Void](`{ const e = document.querySelector('input[type=date]');
 		Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(e, '2027-01-31');
 		e.dispatchEvent(new Event('input', {bubbles: true})) }`))
 	require.NoError(t, err)
@@ -81,14 +72,14 @@ func TestAQuoteBecomesAJob(t *testing.T) {
 		return v.Job.Job.Quote.Until == "2027-01-31"
 	})
 	path := filepath.Join(t.TempDir(), "quote.pdf")
-	require.NoError(t, os.WriteFile(path, s.fetched("/api/jobs/"+v.ID+"/quote/file?form=pdf&lang=de"), 0o600))
+	require.NoError(t, os.WriteFile(path, s.file("/api/jobs/"+v.ID+"/quote/file?form=pdf&lang=de"), 0o600))
 	out, err := exec.Command("pdftotext", "-layout", path, "-").Output()
 	require.NoError(t, err)
 	assert.Equal(t, 1, bytes.Count(out, []byte("\f")), "one page")
 	for _, words := range []string{"Gültig bis 31.1.2027", "71,50 EUR", "61,00 USD", "macht sich in", "keine Zusagen"} {
 		assert.Contains(t, string(out), words)
 	}
-	text := s.fetched("/api/jobs/" + v.ID + "/quote/file?form=txt&lang=en")
+	text := s.file("/api/jobs/" + v.ID + "/quote/file?form=txt&lang=en")
 	assert.Equal(t, 1, bytes.Count(text, []byte("It pays for itself")),
 		"an hour's worth in EUR is set against EUR alone")
 
@@ -137,7 +128,7 @@ func TestAQuoteInAnEmptyShop(t *testing.T) {
 	s.ask("GET", "/api/jobs", nil, &board)
 	require.Len(t, board.Cards, 1)
 	assert.Equal(t, "quoted", board.Cards[0].State)
-	assert.Contains(t, string(s.fetched("/api/jobs/"+board.Cards[0].ID+"/quote/file?form=txt")), "not promises")
+	assert.Contains(t, string(s.file("/api/jobs/"+board.Cards[0].ID+"/quote/file?form=txt")), "not promises")
 	p.goTo("/known")
 	p.see("No finished job tells anything yet.")
 }

@@ -652,6 +652,14 @@ func (s *Server) reportRoutes(api fiber.Router) {
 		return d.Forecasts.Of(ctx, id(c), drives)
 	}))
 	api.Get("/settings/prices", func(c fiber.Ctx) error {
+		c.Vary(fiber.HeaderAccept)
+		if c.Accepts("text/csv", fiber.MIMEApplicationJSON) == fiber.MIMEApplicationJSON {
+			list, err := d.Forecasts.Prices(c.Context())
+			if err != nil {
+				return err
+			}
+			return c.JSON(list)
+		}
 		table, err := d.Forecasts.PricesCSV(c.Context())
 		if err != nil {
 			return err

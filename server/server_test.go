@@ -215,6 +215,20 @@ func request(method, path, body string) *http.Request {
 	return req
 }
 
+// pricesAsJSON asks for the price list as JSON: its table is for people.
+func pricesAsJSON(t *testing.T, c *contract) {
+	t.Helper()
+	req := request("GET", "/api/settings/prices", "")
+	req.Header.Set("Accept", "application/json")
+	res, err := c.s.app.Test(req, fiber.TestConfig{Timeout: 30 * time.Second})
+	require.NoError(t, err)
+	defer res.Body.Close()
+	var prices []struct{ Model, Price string }
+	require.NoError(t, json.NewDecoder(res.Body).Decode(&prices))
+	require.Len(t, prices, 1)
+	assert.Equal(t, []string{"N1", "79.00"}, []string{prices[0].Model, prices[0].Price})
+}
+
 // ask sends a request and checks status and body against the contract. A
 // request that is meant to be wrong is not checked itself.
 func (c *contract) ask(method, path, body string, want int) []byte {
@@ -322,6 +336,7 @@ func TestTheContract(t *testing.T) {
 		"kind,maker,model,capacity_gb,price,currency,read_mb_s,write_mb_s\nnvme,,N1,1000,79,EUR,,\n", 200)
 	ask("PUT", "/api/settings/prices", "kind\n", 422)
 	ask("GET", "/api/settings/prices", "", 200)
+	pricesAsJSON(t, c)
 	ask("GET", "/api/session", "", 200)
 	ask("GET", "/api/reach", "", 200)
 	ask("GET", "/api/reach/qr.png?path=/jobs/x", "", 200)

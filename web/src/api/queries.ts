@@ -163,6 +163,21 @@ export const useReference = (id: string, number: string | null, setup: string | 
 export const useForecast = (id: string, enabled: boolean) =>
   useQuery({ queryKey: [...keys.ledger(id), 'forecast'], queryFn: () => data(client.GET('/api/jobs/{job}/forecast', path(id))), enabled })
 
+/** usePrices are the drives of the shop's price list. */
+export const usePrices = () =>
+  useQuery({
+    queryKey: ['prices'],
+    queryFn: () => data(client.GET('/api/settings/prices', { headers: { Accept: 'application/json' } })) as Promise<Schemas['Priced'][]>,
+  })
+
+/** useSetPrices replaces the price list by a file. */
+export const useSetPrices = () =>
+  useCommand((file: File, c) => data(c.PUT('/api/settings/prices', { ...asBytes(file), headers: { 'Content-Type': 'text/csv' } })), {
+    onSuccess: (_, __, cache) => {
+      void cache.invalidateQueries({ queryKey: ['prices'] })
+    },
+  })
+
 /** useKnown is what all finished jobs tell. */
 export const useKnown = () => useQuery({ queryKey: ['known'], queryFn: () => data(client.GET('/api/known')) })
 

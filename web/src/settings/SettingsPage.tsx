@@ -7,6 +7,7 @@ import { Query } from '../ui/parts'
 import { setKeysOn, useKeysOn } from '../ui/shortcuts'
 import { ShopForm } from './ShopForm'
 import { ShopTemplates } from './ShopTemplates'
+import { Prices } from './Prices'
 import { Technicians } from './Technicians'
 import { UsualSpread } from './UsualSpread'
 
@@ -21,6 +22,7 @@ export function SettingsPage() {
       <Query of={shop} what="the shop’s settings">
         {(s) => <ShopForm shop={s} />}
       </Query>
+      <Prices />
       <Technicians />
       <ShopTemplates />
       <Query of={settings} what="the settings">
