@@ -8,7 +8,9 @@ package report
 import (
 	"cmp"
 	"fmt"
+	"math"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -602,6 +604,9 @@ func (d writer) forCustomer(figure string) string {
 func (d writer) summary(j *job.Job, l *compare.Ledger) {
 	if !restsOnASingleRun(j, l) {
 		d.Week = d.Savings(l.Savings)
+		if uses := d.uses(j, l); d.Week != "" && uses != "" {
+			d.Week += " " + d.say("week-counts", message.Values{"Uses": uses})
+		}
 	}
 	before := slices.ContainsFunc(l.Lines, func(ln compare.Line) bool { return ln.Then != nil })
 	tried := onlyTried(j)
@@ -624,6 +629,26 @@ func (d writer) summary(j *job.Job, l *compare.Ledger) {
 	default:
 		d.Headline, d.Lead = d.say("drive-head"), d.say("drive-lead")
 	}
+}
+
+// uses are how often a week each wait comes that the savings count: what the figures of a week rest on, whether the
+// customer said it or the plan assumes it.
+func (d writer) uses(j *job.Job, l *compare.Ledger) string {
+	var list []string
+	last := 0.0
+	for _, ln := range l.Lines {
+		t := j.Test(ln.Test)
+		if t.PerWeek <= 0 || ln.Saves == nil || slices.Contains(l.Savings.SameOccasion, ln.Test) {
+			continue
+		}
+		name := d.inSentence(t)
+		if t.PerWeek != last {
+			n := strconv.FormatFloat(math.Round(t.PerWeek*10)/10, 'f', -1, 64)
+			name, last = d.Language.Number(n)+" × "+name, t.PerWeek
+		}
+		list = append(list, name)
+	}
+	return strings.Join(list, ", ")
 }
 
 // restsOfSummary notes what the head of the report rests on.

@@ -104,6 +104,7 @@ func TestEverythingIsSaid(t *testing.T) {
 	assert.NotContains(t, d.Share, "waiting for the drive",
 		"something else ran on one side, and the computer was cleaned")
 	assert.Contains(t, d.Week, "less waiting a week")
+	assert.Contains(t, d.Week, "Counted per week: 7 × from switching on until you can work.", "what it rests on is said")
 	require.Len(t, d.Drive, 2, "what was not measured on either side is left out")
 	assert.Equal(t, "7000 a second", d.Drive[1].Words.Now, "no abbreviations for the customer")
 	titles := map[string]string{}
