@@ -808,7 +808,7 @@ func (s *Server) export(c fiber.Ctx) error {
 		ctx := s.ctx // the request's own is used again while it is written
 		return c.SendStreamWriter(func(w *bufio.Writer) {
 			if err := errors.Join(z.Write(ctx, w), w.Flush()); err != nil {
-				s.log.Error("a job with its media was not written to its end", "job", z.Number, "error", err)
+				s.log.Error("an export with its media was cut off", "job", z.Number, "error", err)
 			}
 		})
 	default:

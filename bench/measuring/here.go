@@ -134,7 +134,7 @@ func (x *Rounds) open(ctx context.Context, ch *bench.Change, run context.Context
 	}
 	if noted {
 		if err := x.store.ForgetFolder(ctx, in.Dir); err != nil {
-			x.log.Error("the folder could not be forgotten", "error", err)
+			x.log.Error("the note of a folder could not be removed", "error", err)
 		}
 	}
 	return nil, measuringRefusal(err, 0)
@@ -145,7 +145,7 @@ func (x *Rounds) open(ctx context.Context, ch *bench.Change, run context.Context
 func (x *Rounds) run(ctx context.Context, r *running, h *here, rnd *round.Round) {
 	defer x.release(r, h)
 	if err := x.noteWhere(ctx, r); err != nil {
-		x.log.Error("where a round is measured could not be noted", "job", r.state.Job, "error", err)
+		x.log.Error("the folder of a round could not be noted", "job", r.state.Job, "error", err)
 	}
 	var last time.Duration
 	err := rnd.All(ctx, r.steps, round.Along{
@@ -173,7 +173,7 @@ func (x *Rounds) run(ctx context.Context, r *running, h *here, rnd *round.Round)
 		r.end(Failed, words.Cleared(c.Left, c.Trimmed, c.Untrimmed), err)
 		var panicked *round.PanicError
 		if errors.As(err, &panicked) {
-			x.log.Error("the measuring itself failed", "job", r.state.Job, "panic", panicked.Value, "stack",
+			x.log.Error("the measuring program failed", "job", r.state.Job, "panic", panicked.Value, "stack",
 				string(panicked.Stack))
 		} else {
 			x.log.Error("measuring failed", "job", r.state.Job, "error", err)
@@ -185,7 +185,7 @@ func (x *Rounds) run(ctx context.Context, r *running, h *here, rnd *round.Round)
 	}
 	if dir := r.snapshot().Dir; dir != "" {
 		if err := x.store.ForgetFolder(after, dir); err != nil {
-			x.log.Error("the measured folder could not be forgotten", "error", err)
+			x.log.Error("the note of a measured folder could not be removed", "error", err)
 		}
 	}
 	x.tell(r)

@@ -125,11 +125,11 @@ func (x *Rounds) Recover(ctx context.Context) error {
 		n, err := machine.Sweep(dir)
 		if err != nil {
 			// The folder may be on a drive that is gone; look again next time.
-			x.log.Warn("left test files could not be looked for", "folder", dir, "error", err)
+			x.log.Warn("leftover test files could not be searched for", "folder", dir, "error", err)
 			continue
 		}
 		if n > 0 {
-			x.log.Info("removed left test files", "folder", dir, "files", n)
+			x.log.Info("removed leftover test files", "folder", dir, "files", n)
 		}
 		if err := x.store.ForgetFolder(ctx, dir); err != nil {
 			return err

@@ -55,7 +55,7 @@ func sweepParts(data string, log *slog.Logger) error {
 			return fmt.Errorf("removing what was left half done: %w", err)
 		}
 		for _, name := range removed {
-			log.Info("removed what was left half done", "folder", dir, "name", name)
+			log.Info("removed leftovers of an interrupted backup or restore", "folder", dir, "name", name)
 		}
 	}
 	return nil

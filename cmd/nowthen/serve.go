@@ -189,7 +189,7 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 		defer stop()
 	}
 	if err := st.ForgetCommands(ctx, time.Now().Add(-remembered)); err != nil {
-		log.Error("commands of long ago could not be forgotten", "error", err) // a damaged page does no harm here
+		log.Error("old idempotency keys could not be removed", "error", err) // a damaged page does no harm here
 	}
 	server.Tune()
 	srv := server.New(d, st, web.Dist(), log, o)

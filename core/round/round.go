@@ -353,13 +353,13 @@ func (r *Round) All(ctx context.Context, steps []Step, a Along) (err error) {
 	return nil
 }
 
-// PanicError says that the measuring itself failed, not the drive.
+// PanicError says that the measuring program failed, not the drive.
 type PanicError struct {
 	Value any
 	Stack []byte
 }
 
-func (e *PanicError) Error() string { return fmt.Sprintf("the measuring itself failed: %v", e.Value) }
+func (e *PanicError) Error() string { return fmt.Sprintf("the measuring program failed: %v", e.Value) }
 
 // do runs a step as [Round.Run] runs a test, and marks a repeated run.
 func (r *Round) do(ctx context.Context, s Step, tell func(drivetest.Progress)) (*job.Run, error) {
