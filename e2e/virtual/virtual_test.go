@@ -423,8 +423,10 @@ func TestAWholeVirtualComputer(t *testing.T) {
 					continue
 				}
 				t.Logf("%s on %s: %.4g", r.Test, s.setup, r.Value)
+				// The drive lets so much through and no more; a busy machine may keep it from getting there.
 				within := func(known float64) {
-					assert.InEpsilon(t, known, r.Value, 0.06, "%s on %s", r.Test, s.setup)
+					assert.LessOrEqual(t, r.Value, 1.06*known, "%s on %s", r.Test, s.setup)
+					assert.Greater(t, r.Value, known/2, "%s on %s", r.Test, s.setup)
 				}
 				switch r.Test {
 				case "t-long-read", "t-long-write":
