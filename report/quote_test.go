@@ -40,7 +40,7 @@ func TestAQuote(t *testing.T) {
 	assert.Equal(t, "Valid until 31 December 2026.", d.Lead)
 	for _, want := range []string{"Brightwater Kestrel, 71.48 EUR\n",
 		"From switching on until you can work: 12 to 21 seconds instead of 90 seconds.",
-		"Saves 6.0 to 12 hours a year, at the use that you told us.", "It pays for itself in 20 to 41 weeks.", "That is 74.46 EUR per TB.",
+		"Saves 6.0 to 12 hours a year, at the use that was assumed or that you told us.", "It pays for itself in 20 to 41 weeks.", "That is 74.46 EUR per TB.",
 		"NVMe SSD\nToo few earlier jobs tell what it would bring.", "up to 23 finished jobs", "Of 40 such forecasts " +
 			"32 held.",
 		"the memory was full"} {

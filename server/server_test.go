@@ -770,12 +770,12 @@ func (c *contract) askAboutProbes(at string) {
 	assert.InDelta(t, 100, field(t, ask("GET", at+"/measuring", "", 200), "rate"), 1e-9)
 	run := `{"order":"` + id +
 		`","step":0,"run":{"id":"R1","test":"t-long-read","sitting":"s2","value":101,"method":"automatic","set_aside":null}}`
-	as("POST", "/api/probe/runs", strings.Replace(run, "101", "-1", 1), 422)
-	as("POST", "/api/probe/runs", strings.Replace(run, "t-long-read", "t-moon", 1), 404)
+	as("POST", "/api/probe/runs", strings.Replace(run, `"value":101`, `"value":-1`, 1), 422)
+	as("POST", "/api/probe/runs", strings.Replace(run, `"test":"t-long-read"`, `"test":"t-moon"`, 1), 404)
 	as("POST", "/api/probe/runs", run, 204)
 	as("POST", "/api/probe/runs", run, 204)
 	assert.Equal(t, true, field(t, ask("GET", at+"/runs/R1", "", 200), "simulated"), "nothing takes the mark off")
-	as("POST", "/api/probe/runs", strings.Replace(run, "R1", "R2", 1), 204) // its order has one already
+	as("POST", "/api/probe/runs", strings.Replace(run, `"id":"R1"`, `"id":"R2"`, 1), 204) // its order has one already
 	ask("POST", at+"/waiting/none/accept", "", 404)
 	ask("DELETE", at+"/waiting/none", "", 404)
 	ask("DELETE", at+"/waiting/R2", "", 200)

@@ -15,8 +15,7 @@ import (
 	"nowthen/store"
 )
 
-// brought is what a new drive brought to a test in earlier jobs: how long it took before, s or a
-// rate, by what factor it
+// brought is what a new drive brought to a test in earlier jobs: how long it took before, s or a rate, by what factor it
 // got better, and the spread of that on the ln scale.
 type brought struct {
 	test   string
@@ -43,9 +42,7 @@ var names = []string{"Alder Lane Bakery", "Borrowdale Clinic", "Copper Kettle To
 	"Fallow Deer Press", "Greywater Sailing", "Hollis and Daughter", "Inkwell Evening School", "Juniper Opticians",
 	"Kestrel Rise Flats", "Limepit Ceramics"}
 
-// Past fills a store with so many finished jobs on simulated computers, so that a forecast for
-// another one has something
-// to rest on. Their figures are drawn at random, always the same ones; like all of the demonstration they are marked as
+// Past fills a store with n finished jobs on simulated computers, which a forecast for another one rests on. Their figures are drawn at random, always the same ones; like all of the demonstration they are marked as
 // simulated.
 func Past(ctx context.Context, s *store.Store, n int) error {
 	random := rand.New(rand.NewPCG(31, 60))

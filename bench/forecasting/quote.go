@@ -9,9 +9,6 @@ import (
 	"nowthen/core/job"
 )
 
-// mostOffered is how many candidates stand on a quote that names none: it is one page.
-const mostOffered = 3
-
 // Offered is the forecast of what a job's quote offers.
 func (x *Forecasts) Offered(ctx context.Context, jobID string) (*forecast.Forecast, error) {
 	snap, err := x.jobs.Load(ctx, jobID)
@@ -27,7 +24,7 @@ func (x *Forecasts) Offered(ctx context.Context, jobID string) (*forecast.Foreca
 	if err != nil {
 		return nil, err
 	}
-	f.Candidates = f.Candidates[:min(len(f.Candidates), mostOffered)]
+	f.Candidates = f.Candidates[:min(len(f.Candidates), job.MaxOffered)]
 	return f, nil
 }
 

@@ -16,9 +16,6 @@ type QuoteChange struct {
 	Drives *[]string `json:"drives"`
 }
 
-// maxOffered is how many drives a quote offers at most: one page.
-const maxOffered = 3
-
 // SetQuote says until when a quote is valid, and which drives it offers.
 func (x *Visits) SetQuote(ctx context.Context, ch *bench.Change, id string, c QuoteChange) (*bench.View, error) {
 	return x.onQuote(ctx, ch, id, func(_ *job.Job, q *job.Quote) error {
@@ -29,7 +26,7 @@ func (x *Visits) SetQuote(ctx context.Context, ch *bench.Change, id string, c Qu
 			q.Until = *c.Until
 		}
 		if c.Drives != nil {
-			f.Check(len(*c.Drives) <= maxOffered, "drives", "A quote offers up to three drives.")
+			f.Check(len(*c.Drives) <= job.MaxOffered, "drives", "A quote offers up to three drives.")
 			for _, d := range *c.Drives {
 				f.Name("drives", d)
 			}

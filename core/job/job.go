@@ -120,6 +120,9 @@ type Quote struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
+// MaxOffered is how many drives a quote offers at most: it is one page.
+const MaxOffered = 3
+
 // Foretold is a wait as it was forecast when a quote was accepted: an 80 % range, s, from so many jobs of a class.
 type Foretold struct {
 	Test  string  `json:"test"`
