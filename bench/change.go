@@ -4,7 +4,6 @@ import (
 	"context"
 
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/store"
 )
 
@@ -57,8 +56,9 @@ func (c *Change) expects(s *Snapshot) error {
 	if c == nil || c.revision == nil || *c.revision == s.Revision {
 		return nil
 	}
-	return &Refusal{Kind: Stale, Message: message.Tell("the-job-was-changed"), Kept: message.Tell("it-is-as-the"),
-		Do: message.Tell("look-at-how-it"), Current: s.View()}
+	return &Refusal{Kind: Stale, Message: "The job was changed in the meantime, on another device or page.",
+		Kept: "The other change is kept.",
+		Do:   "Check the current values, then change them again.", Current: s.View()}
 }
 
 // Write makes changes that stand together, also beside jobs. One that is under way takes them into itself.

@@ -59,10 +59,15 @@ type Refusal struct {
 
 func (r *Refusal) Error() string { return r.Message }
 
-// Refuse refuses something in the words that the technician's messages have under "bench." and
-// the key, filled with the values.
-func Refuse(kind Kind, key string, values ...message.Values) *Refusal {
-	return &Refusal{Kind: kind, Message: message.Tell(key, values...)}
+// Refuse refuses something, in a plain English sentence for the technician; format and args as
+// for [fmt.Sprintf].
+func Refuse(kind Kind, format string, args ...any) *Refusal {
+	return &Refusal{Kind: kind, Message: fmt.Sprintf(format, args...)}
+}
+
+// NoSuch refuses what names a test, setup, … that the job doesn't have.
+func NoSuch(what, id string) *Refusal {
+	return Refuse(Missing, "There is no %s %q in this job.", what, id)
 }
 
 // Because refuses something for a reason that arose elsewhere, which is worded where it arose.
@@ -86,10 +91,15 @@ func (f Fields) Check(fine bool, field, message string) {
 	}
 }
 
-// OneOf notes a value that is none of those there are; an empty one says nothing.
-func (f Fields) OneOf(field, v string, of ...string) {
-	f.Check(v == "" || slices.Contains(of, v), field,
-		message.Tell("is-not-one-of", message.Values{"V": v, "Of": strings.Join(of, ", ")}))
+// OneOf notes a value that is not among the allowed ones; "" has to be among them where it is allowed.
+func OneOf[T ~string](f Fields, field string, v T, of ...T) {
+	var names []string
+	for _, o := range of {
+		if o != "" {
+			names = append(names, string(o))
+		}
+	}
+	f.Check(slices.Contains(of, v), field, fmt.Sprintf("%q is not one of %s.", v, strings.Join(names, ", ")))
 }
 
 // maxText is how many characters a text has at most.
@@ -100,12 +110,12 @@ const maxName = 200
 
 // Name notes a name that is too long.
 func (f Fields) Name(field, s string) {
-	f.Check(len([]rune(s)) <= maxName, field, message.Tell("that-is-longer-than", message.Values{"MaxText": maxName}))
+	f.Check(len([]rune(s)) <= maxName, field, fmt.Sprintf("Enter at most %d characters.", maxName))
 }
 
 // Text notes a text that is too long.
 func (f Fields) Text(field, s string) {
-	f.Check(len([]rune(s)) <= maxText, field, message.Tell("that-is-longer-than", message.Values{"MaxText": maxText}))
+	f.Check(len([]rune(s)) <= maxText, field, fmt.Sprintf("Enter at most %d characters.", maxText))
 }
 
 // Refusal is why the inputs are refused, or nil where all are fine.
@@ -114,8 +124,8 @@ func (f Fields) Refusal() error {
 		return nil
 	}
 	names := slices.Sorted(maps.Keys(f))
-	return &Refusal{Kind: Invalid, Fields: f, Message: f[names[0]], Kept: message.Tell("nothing-was-changed"),
-		Do: message.Tell("correct-it-and-send")}
+	return &Refusal{Kind: Invalid, Fields: f, Message: f[names[0]], Kept: "Nothing was changed.",
+		Do: "Correct it and try again."}
 }
 
 // Found turns what the store says of a thing that is not there, or cannot be read, into a refusal.
@@ -126,8 +136,8 @@ func Found(err error) error {
 			Do:   "Restore the newest good backup into a new folder (nowthen restore)."}
 	}
 	if errors.Is(err, store.ErrNotFound) {
-		return Refuse(Missing, "there-is-no-such-5",
-			message.Values{"Error": strings.SplitN(strings.TrimSuffix(err.Error(), ": not found"), " ", 2)[0]})
+		return Refuse(Missing, "There is no such %s.",
+			strings.SplitN(strings.TrimSuffix(err.Error(), ": not found"), " ", 2)[0])
 	}
 	return err
 }
@@ -143,15 +153,15 @@ func Sentence(err error) string {
 // FileRefusal says for people why a file was refused, with every fault.
 func FileRefusal(refused *jobfile.Refusal) *Refusal {
 	lines := refused.Lines()
-	r := Refuse(Invalid, "file-refused", message.Values{"First": lines[0]})
+	r := Refuse(Invalid, "%s", lines[0])
 	if n := len(lines); n > 1 {
-		r = Refuse(Invalid, "file-refused-and-more", message.Values{"First": lines[0], "N": n - 1})
+		r = Refuse(Invalid, "%s (and %d more)", lines[0], n-1)
 	}
 	r.Fields = map[string]string{}
 	for i, l := range lines[:min(len(lines), 50)] {
 		r.Fields[fmt.Sprintf("%d", i+1)] = l
 	}
-	r.Kept = message.Tell("nothing-of-the-file")
-	r.Do = message.Tell("ask-for-the-file")
+	r.Kept = "Nothing was imported; the jobs here are unchanged."
+	r.Do = "Get the file again, or fix the places listed."
 	return r
 }

@@ -8,7 +8,6 @@ import (
 
 	"nowthen/core/catalogue"
 	"nowthen/core/job"
-	"nowthen/core/message"
 )
 
 // FirstStartReason is why a first start after a swap is set aside.
@@ -40,10 +39,10 @@ func FirstStart(j *job.Job, t *job.Test, setup *job.Setup) bool {
 func AddRun(j *job.Job, r job.Run, now time.Time) error {
 	t, s := j.Test(r.Test), j.Sitting(r.Sitting)
 	if t == nil {
-		return Refuse(Missing, "there-is-no-test", message.Values{"Test": r.Test})
+		return NoSuch("test", r.Test)
 	}
 	if s == nil {
-		return Refuse(Missing, "there-is-no-sitting", message.Values{"Sitting": r.Sitting})
+		return NoSuch("session", r.Sitting)
 	}
 	if len(j.Runs) >= job.MaxRuns {
 		return &Refusal{Kind: Conflict,
@@ -51,8 +50,8 @@ func AddRun(j *job.Job, r job.Run, now time.Time) error {
 				len(j.Runs)), Kept: "All earlier runs are kept.", Do: "Open a new job for this computer."}
 	}
 	if err := job.CheckRun(t, &r); err != nil {
-		return &Refusal{Kind: Invalid, Message: err.Error(), Kept: message.Tell("all-earlier-runs-are"),
-			Do: message.Tell("check-value-and-unit")}
+		return &Refusal{Kind: Invalid, Message: err.Error(), Kept: "All earlier runs are unchanged.",
+			Do: "Check the value and its unit, and try again."}
 	}
 	if r.ID == "" {
 		r.ID = NewID()
@@ -74,9 +73,9 @@ func AddRun(j *job.Job, r job.Run, now time.Time) error {
 		r.On = ""
 	}
 	if r.On != "" && !slices.ContainsFunc(setup.Also, func(a job.Also) bool { return a.Drive == r.On }) {
-		return &Refusal{Kind: Invalid, Message: message.Tell("there-is-no-drive", message.Values{"On": r.On}),
-			Kept: message.Tell("all-earlier-runs-are"),
-			Do:   message.Tell("note-the-other-drive")}
+		return &Refusal{Kind: Invalid, Message: fmt.Sprintf("This setup has no drive %q.", r.On),
+			Kept: "All earlier runs are unchanged.",
+			Do:   "Add the other drive first, or choose one that is there."}
 	}
 	if j.Drive(setup.Drive).Simulated != "" || j.Computer(setup.Computer).Simulated != "" {
 		r.Simulated = true // however it was timed
@@ -100,7 +99,7 @@ const together = 14 * 24 * time.Hour
 func FollowUpSitting(j *job.Job, now time.Time) (*job.Sitting, error) {
 	setup := j.AsNow()
 	if setup == nil {
-		return nil, Refuse(Conflict, "it-has-no-now")
+		return nil, Refuse(Conflict, "This job has no Now setup.")
 	}
 	for i := len(j.Sittings) - 1; i >= 0; i-- {
 		if s := &j.Sittings[i]; s.FollowUp && s.Setup == setup.ID && now.Sub(s.Started) < together {

@@ -10,7 +10,6 @@ import (
 
 	"nowthen/core/catalogue"
 	"nowthen/core/compare"
-	"nowthen/core/message"
 	"nowthen/store"
 )
 
@@ -74,10 +73,10 @@ func SaveShop(ctx context.Context, s Settings, shop Shop) error {
 	f := Fields{}
 	f.Input("", shop)
 	f.Check(readable(shop.Colour), "colour",
-		message.Tell("the-colour-cannot-be", message.Values{"Least": leastContrast}))
+		fmt.Sprintf("That colour is too light for white paper. Its contrast must be at least %g to 1.", leastContrast))
 	if len(shop.Logo) > 0 {
 		logo, err := cleanLogo(shop.Logo)
-		f.Check(err == nil, "logo", message.Tell("the-logo-is-no"))
+		f.Check(err == nil, "logo", "Use a PNG picture of at most 400 KiB.")
 		shop.Logo = logo
 	}
 	if err := f.Refusal(); err != nil {

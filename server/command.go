@@ -18,7 +18,6 @@ import (
 	"nowthen/bench/planning"
 	"nowthen/bench/reporting"
 	"nowthen/bench/timing"
-	"nowthen/core/message"
 	"nowthen/store"
 )
 
@@ -125,9 +124,8 @@ func input[In any](s *Server, c fiber.Ctx, limit int) (in In, sent []byte, err e
 	}
 	if err := json.Unmarshal(sent, &in, json.RejectUnknownMembers(true)); err != nil {
 		return in, nil, &bench.Refusal{Kind: bench.Invalid,
-			Message: message.Tell("the-request-cannot-be",
-				message.Values{"Error": err.Error()}), Kept: message.Tell("nothing-was-changed"),
-			Do: message.Tell("correct-it-and-send")}
+			Message: fmt.Sprintf("The request can’t be read: %s", err.Error()), Kept: "Nothing was changed.",
+			Do: "Correct it and try again."}
 	}
 	return in, sent, nil
 }
@@ -274,7 +272,7 @@ func paging(c fiber.Ctx) (after string, limit int, err error) {
 		return after, 0, nil
 	}
 	if limit, err = strconv.Atoi(text); err != nil || limit < 1 || limit > maxPage {
-		return "", 0, bench.Refuse(bench.Invalid, "a-page-has", message.Values{"Most": maxPage})
+		return "", 0, bench.Refuse(bench.Invalid, "Give a limit from 1 to %d.", maxPage)
 	}
 	return after, limit, nil
 }
@@ -292,7 +290,7 @@ func page[T any](c fiber.Ctx, list []T, key func(T) string) ([]T, error) {
 	if after != "" {
 		at := slices.IndexFunc(list, func(v T) bool { return key(v) == after })
 		if at < 0 {
-			return nil, bench.Refuse(bench.Invalid, "that-cursor-is-none")
+			return nil, bench.Refuse(bench.Invalid, "That cursor does not come from an earlier answer.")
 		}
 		list = list[at+1:]
 	}

@@ -311,7 +311,7 @@ func TestADriveThatIsFull(t *testing.T) {
 	status, body, _ := do(t, s, request("POST", "/fill", "{}"))
 	assert.Equal(t, 500, status)
 	assert.Contains(t, body, "is full")
-	assert.Contains(t, field(t, []byte(body), "do"), "Free some room")
+	assert.Contains(t, field(t, []byte(body), "do"), "Free some space")
 	assert.True(t, store.IsFull(&os.PathError{Op: "write", Err: syscall.ENOSPC}))
 	assert.False(t, store.IsFull(os.ErrNotExist))
 }

@@ -15,7 +15,6 @@ import (
 	"nowthen/bench/probes"
 	"nowthen/bench/swap"
 	"nowthen/core/manifest"
-	"nowthen/core/message"
 	"nowthen/core/order"
 )
 
@@ -239,8 +238,7 @@ func said[In any](c fiber.Ctx, limit int) (in In, err error) {
 	}
 	if err := json.Unmarshal(sent, &in); err != nil {
 		return in, &bench.Refusal{Kind: bench.Invalid,
-			Message: message.Tell("what-the-probe-says",
-				message.Values{"Error": err.Error()}), Kept: message.Tell("nothing-was-changed")}
+			Message: fmt.Sprintf("The probe's message can't be read: %s", err.Error()), Kept: "Nothing was changed."}
 	}
 	return in, nil
 }

@@ -40,39 +40,39 @@ var kinds = map[bench.Kind]struct {
 	status int
 	title  string
 }{
-	bench.Invalid:  {fiber.StatusUnprocessableEntity, "What was given is wrong"},
-	bench.Conflict: {fiber.StatusConflict, "It does not fit what is there"},
-	bench.Missing:  {fiber.StatusNotFound, "There is no such thing"},
-	bench.Stale:    {fiber.StatusPreconditionFailed, "It was changed meanwhile"},
-	bench.Doubtful: {fiber.StatusConflict, "A figure looks wrong"},
+	bench.Invalid:  {fiber.StatusUnprocessableEntity, "Invalid input"},
+	bench.Conflict: {fiber.StatusConflict, "This conflicts with current data"},
+	bench.Missing:  {fiber.StatusNotFound, "Not found"},
+	bench.Stale:    {fiber.StatusPreconditionFailed, "Changed in the meantime"},
+	bench.Doubtful: {fiber.StatusConflict, "A value looks wrong"},
 	bench.Lacking:  {fiber.StatusConflict, "Something is missing"},
-	bench.Damaged:  {fiber.StatusInternalServerError, "It is damaged"},
+	bench.Damaged:  {fiber.StatusInternalServerError, "Damaged data"},
 }
 
 // statuses are the problems that requests themselves have.
 var statuses = map[int]struct{ name, title string }{
-	fiber.StatusBadRequest:            {"bad-request", "The request cannot be read"},
+	fiber.StatusBadRequest:            {"bad-request", "The request can’t be read"},
 	fiber.StatusUnauthorized:          {"sign-in", "Sign in first"},
-	fiber.StatusForbidden:             {"forbidden", "That is not allowed"},
-	fiber.StatusNotFound:              {"missing", "There is no such thing"},
-	fiber.StatusMethodNotAllowed:      {"method", "That cannot be done with it"},
-	fiber.StatusRequestEntityTooLarge: {"too-large", "That is too large"},
-	fiber.StatusUnsupportedMediaType:  {"media-type", "That is not what is wanted here"},
-	fiber.StatusMisdirectedRequest:    {"address", "The bench does not answer here"},
-	fiber.StatusUnprocessableEntity:   {"invalid", "What was given is wrong"},
-	fiber.StatusConflict:              {"conflict", "It does not fit what is there"},
-	fiber.StatusTooManyRequests:       {"too-many", "That was too often"},
+	fiber.StatusForbidden:             {"forbidden", "Not allowed"},
+	fiber.StatusNotFound:              {"missing", "Not found"},
+	fiber.StatusMethodNotAllowed:      {"method", "Method not allowed"},
+	fiber.StatusRequestEntityTooLarge: {"too-large", "Too large"},
+	fiber.StatusUnsupportedMediaType:  {"media-type", "Wrong media type"},
+	fiber.StatusMisdirectedRequest:    {"address", "Wrong address"},
+	fiber.StatusUnprocessableEntity:   {"invalid", "Invalid input"},
+	fiber.StatusConflict:              {"conflict", "This conflicts with current data"},
+	fiber.StatusTooManyRequests:       {"too-many", "Too many requests"},
 }
 
 // keyReused says that an Idempotency-Key was used for something else.
-var keyReused = problem{Type: typeOf("key-reused"), Title: "The key was used for something else",
+var keyReused = problem{Type: typeOf("key-reused"), Title: "The key was used for another request",
 	Status: fiber.StatusUnprocessableEntity,
 	Detail: "This Idempotency-Key was sent before with another request.", Kept: "Nothing was changed.", Do: "Use a new key for a new command."}
 
 // full says that the drive with the data has no room for a change.
-var full = problem{Type: typeOf("failed"), Title: "There is no room left", Status: fiber.StatusInternalServerError,
-	Detail: "The drive that holds the bench's data is full.", Kept: "Everything that was stored before is kept; this " +
-		"was not stored.", Do: "Free some room on that drive, then try again."}
+var full = problem{Type: typeOf("failed"), Title: "No room left", Status: fiber.StatusInternalServerError,
+	Detail: "The drive that holds the bench's data is full.", Kept: "Everything stored before is kept. This was not " +
+		"stored.", Do: "Free some space on that drive, then try again."}
 
 // problemOf turns an error into what is answered.
 func (s *Server) problemOf(c fiber.Ctx, err error) problem {
@@ -120,7 +120,7 @@ func (s *Server) problemOf(c fiber.Ctx, err error) problem {
 	s.log.Error("request failed", "method", c.Method(), "path", c.Path(), "error", err)
 	return problem{Type: typeOf("failed"), Title: "Something went wrong on the bench's side",
 		Status: fiber.StatusInternalServerError,
-		Detail: "Something went wrong on the bench's side.", Kept: "Everything that was stored before is kept.", Do: "Try it again; if it stays so, look into the program's log."}
+		Detail: "Something went wrong on the bench's side.", Kept: "Everything that was stored before is kept.", Do: "Try again. If it happens again, look in the program’s log."}
 }
 
 func (p *problem) Error() string { return p.Detail }
@@ -139,7 +139,7 @@ func (s *Server) fail(c fiber.Ctx, err error) error {
 			c.Set(fiber.HeaderAllow, strings.Join(sorted(allowed), ", "))
 			known := statuses[fiber.StatusMethodNotAllowed]
 			p = problem{Type: typeOf(known.name), Title: known.title, Status: fiber.StatusMethodNotAllowed,
-				Detail: c.Method() + " is not something that this address takes."}
+				Detail: "This address doesn’t take " + c.Method() + "."}
 		}
 	}
 	p.Instance = c.Path()

@@ -13,7 +13,6 @@ import (
 
 	"nowthen/bench"
 	"nowthen/bench/reporting"
-	"nowthen/core/message"
 	"nowthen/core/words"
 	"nowthen/report/forms"
 )
@@ -29,8 +28,8 @@ func (s *Server) reportFile(c fiber.Ctx) error {
 	ending := "." + c.Query("form", "pdf")
 	o := forms.Options{Length: c.Query("length"), Paper: c.Query("paper")}
 	if !forms.Known(ending) {
-		return bench.Refuse(bench.Invalid, "is-no-form-of",
-			message.Values{"Form": c.Query("form"), "Endings": strings.Join(forms.Endings, ", ")})
+		return bench.Refuse(bench.Invalid, "A report can’t be saved as %q. Choose %s.", c.Query("form"),
+			strings.Join(forms.Endings, ", "))
 	}
 	if err := o.Check(); err != nil {
 		return bench.Because(bench.Invalid, err)
@@ -44,7 +43,7 @@ func (s *Server) reportFile(c fiber.Ctx) error {
 	}
 	draft := c.Query("draft")
 	if draft != "" && draft != "1" {
-		return bench.Refuse(bench.Invalid, "is-not-one-of", message.Values{"V": draft, "Of": "1"})
+		return bench.Refuse(bench.Invalid, "%q is not one of %s.", draft, "1")
 	}
 	d, err := s.desk.Reports.File(c.Context(), id(c), c.Query("lang"), draft == "1", fiber.Query(c, "revision", 0))
 	if err != nil {
@@ -73,7 +72,7 @@ func (s *Server) reportFile(c fiber.Ctx) error {
 func (s *Server) quoteFile(c fiber.Ctx) error {
 	ending := "." + c.Query("form", "pdf")
 	if ending != ".pdf" && ending != ".txt" {
-		return bench.Refuse(bench.Invalid, "is-no-form-of", message.Values{"Form": c.Query("form"), "Endings": ".pdf, .txt"})
+		return bench.Refuse(bench.Invalid, "A report can’t be saved as %q. Choose %s.", c.Query("form"), ".pdf, .txt")
 	}
 	f, err := s.desk.Forecasts.Offered(c.Context(), id(c))
 	if err != nil {

@@ -30,7 +30,6 @@ import (
 	"nowthen/core/forecast"
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
-	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/machine"
 )
@@ -310,7 +309,7 @@ func item[T any](ctx ctx, s *Server, c fiber.Ctx, kind string, find func(*job.Jo
 	if v := find(snap.Job, param(c, kind)); v != nil {
 		return v, nil
 	}
-	return nil, bench.Refuse(bench.Missing, "there-is-no-in", message.Values{"What": kind, "ID": param(c, kind)})
+	return nil, bench.Refuse(bench.Missing, "There is no %s %q in this job.", kind, param(c, kind))
 }
 
 // board is the bench page with what is being measured.
@@ -812,7 +811,7 @@ func (s *Server) export(c fiber.Ctx) error {
 			}
 		})
 	default:
-		return bench.Refuse(bench.Invalid, "is-not-one-of", message.Values{"V": with, "Of": "media"})
+		return bench.Refuse(bench.Invalid, "%q is not one of %s.", with, "media")
 	}
 }
 
@@ -835,7 +834,7 @@ func sizesOf(text string) (map[int]int64, error) {
 		n, errNumber := strconv.Atoi(number)
 		b, errBytes := strconv.ParseInt(bytes, 10, 64)
 		if text != "" && (errNumber != nil || errBytes != nil || n < 1 || b < 0) || len(sizes) >= most {
-			return nil, bench.Refuse(bench.Invalid, "sizes-are")
+			return nil, bench.Refuse(bench.Invalid, "Give sizes as partition:bytes, such as 3:512000000000.")
 		}
 		if text != "" {
 			sizes[n] = b

@@ -760,7 +760,7 @@ func (c *contract) askAboutProbes(at string) {
 
 	ask("POST", at+"/measuring", `{"sitting":"s1","tests":["t-long-read"],"runs":1,"probe":"nobody"}`, 404)
 	other := ask("POST", at+"/measuring", `{"sitting":"s1","tests":["t-long-read"],"runs":1,"probe":"`+probe+`"}`, 409)
-	assert.Contains(t, string(other), "not this side's drive", "the old drive has come out")
+	assert.Contains(t, string(other), "This isn’t the drive in the computer now", "the old drive has come out")
 	ask("POST", at+"/sittings", `{"setup":"now","conditions":{}}`, 201)
 	ask("POST", at+"/measuring", `{"sitting":"s2","tests":["t-long-read"],"runs":1,"probe":"`+probe+`"}`, 202)
 	o := as("GET", "/api/probe/work?doing=", "", 200)

@@ -294,7 +294,7 @@ func TestMeasuringIsRefused(t *testing.T) {
 			"no test"},
 		{"a start", measuring.MeasureRequest{Sitting: "s1", Dir: dir, Tests: []string{catalogue.ColdStart}},
 			bench.Invalid, "does not run unattended"},
-		{"too often", measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 999}, bench.Invalid, "between 1 and 20"},
+		{"too often", measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 999}, bench.Invalid, "1 to 20"},
 		{"no folder", measuring.MeasureRequest{Sitting: "s1"}, bench.Invalid, "whole path"},
 		{"a folder that is not there", measuring.MeasureRequest{Sitting: "s1", Dir: dir + "/gone"}, bench.Invalid,
 			"no folder"},
@@ -322,7 +322,7 @@ func TestCancelKeepsWhatWasFinished(t *testing.T) {
 	_, err := b.Rounds.Measure(ctx, nil, id, measuring.MeasureRequest{Sitting: "s1", Dir: dir, Runs: 20})
 	require.NoError(t, err)
 	_, err = b.Rounds.Measure(ctx, nil, id, measuring.MeasureRequest{Sitting: "s1", Dir: dir})
-	assert.Contains(t, desktest.Refusal(t, err, bench.Conflict).Message, "two at once")
+	assert.Contains(t, desktest.Refusal(t, err, bench.Conflict).Message, "Two at once")
 	heard(t, events, func(m *measuring.Measuring) bool { return m.Kept >= 2 })
 	m, err := b.Rounds.Cancel(ctx, nil, id)
 	require.NoError(t, err)

@@ -22,7 +22,6 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/stopwatch"
 	"nowthen/machine"
 	"nowthen/store"
@@ -188,15 +187,15 @@ func (x *Evidence) OpenClip(ctx context.Context, ch *bench.Change, jobID string,
 	defer x.clips.Unlock()
 	f := bench.Fields{}
 	in.Name = firstRunes(strings.TrimSpace(in.Name), 100)
-	f.Check(in.Name != "", "name", message.Tell("give-the-clip-a"))
-	f.Check(slices.Contains(clipTypes, in.Type), "type", message.Tell("a-clip-is-mp4"))
-	f.Check(in.Bytes > 0, "bytes", message.Tell("the-clip-is-empty"))
-	f.Check(in.Bytes <= MaxClipBytes, "bytes", message.Tell("a-clip-has-up"))
+	f.Check(in.Name != "", "name", "Give the video a name.")
+	f.Check(slices.Contains(clipTypes, in.Type), "type", "Videos must be MP4, WebM or MOV.")
+	f.Check(in.Bytes > 0, "bytes", "The video is empty.")
+	f.Check(in.Bytes <= MaxClipBytes, "bytes", "A video can be up to 2 GB.")
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
 	if x.dir == "" {
-		return nil, bench.Refuse(bench.Conflict, "this-bench-keeps-no")
+		return nil, bench.Refuse(bench.Conflict, "This bench keeps no videos.")
 	}
 	if _, err := x.jobs.Load(ctx, jobID); err != nil {
 		return nil, err
@@ -222,9 +221,9 @@ func (x *Evidence) OpenClip(ctx context.Context, ch *bench.Change, jobID string,
 	if free, err := machine.Free(x.dir); err != nil {
 		return nil, err
 	} else if free-in.Bytes < clipKeepFree {
-		c := bench.Refuse(bench.Conflict, "there-is-no-room",
-			message.Values{"Bytes": in.Bytes / 1e6, "Free": free / 1e6})
-		c.Do = message.Tell("delete-clips-that-are")
+		c := bench.Refuse(bench.Conflict,
+			"There is no room for a video of %d MB. %d MB are free, and 2 GB must stay free.", in.Bytes/1e6, free/1e6)
+		c.Do = "Delete videos you no longer need; the stills of their marks are kept."
 		return nil, c
 	}
 	c := &Clip{ID: bench.NewID(), Name: in.Name, Type: in.Type, Bytes: in.Bytes, At: x.jobs.Now()}
@@ -246,19 +245,20 @@ func (x *Evidence) AppendClip(ctx context.Context, ch *bench.Change, jobID, id s
 	}
 	switch {
 	case c.Gone:
-		return nil, bench.Refuse(bench.Conflict, "the-clip-was-deleted", message.Values{"Name": c.Name})
+		return nil, bench.Refuse(bench.Conflict, "The video %s was deleted.", c.Name)
 	case offset < c.Received && x.has(c, offset, piece):
 		return c, nil // its acknowledgement was lost
 	case offset != c.Received:
-		r := bench.Refuse(bench.Conflict, "the-clip-has-bytes",
-			message.Values{"Received": c.Received, "Offset": offset})
-		r.Kept, r.Do = message.Tell("what-arrived-is-kept"), message.Tell("go-on-from-there")
+		r := bench.Refuse(bench.Conflict, "The video has %d bytes so far. A piece can’t start at byte %d.", c.Received,
+			offset)
+		r.Kept, r.Do = "The part that arrived is kept.", "Continue from there."
 		return nil, r
 	case len(piece) == 0 || len(piece) > MaxPieceBytes || offset+int64(len(piece)) > c.Bytes:
-		return nil, bench.Refuse(bench.Invalid, "a-piece-has-up", message.Values{"MaxPieceBytes": MaxPieceBytes >> 20})
+		return nil, bench.Refuse(bench.Invalid, "A piece is at most %d MiB and can’t go beyond the end of the video.",
+			MaxPieceBytes>>20)
 	case offset == 0 && !looksLikeClip(piece):
-		r := bench.Refuse(bench.Invalid, "is-no-video-that", message.Values{"Name": c.Name})
-		r.Do = message.Tell("take-an-mp4-webm")
+		r := bench.Refuse(bench.Invalid, "%s isn’t a video that this bench can play.", c.Name)
+		r.Do = "Use the original MP4, WebM or MOV file."
 		return nil, errors.Join(x.removeClip(ctx, ch, jobID, c), r)
 	}
 	f, err := os.OpenFile(x.clipPath(id), os.O_WRONLY|os.O_CREATE, 0o600)
@@ -309,7 +309,7 @@ func (x *Evidence) ClipFile(ctx context.Context, jobID, id string) (dir fs.FS, n
 			Do: "Upload the same clip again, or restore a backup that holds clips."}
 	}
 	if c.Gone || c.Received < c.Bytes {
-		return nil, "", "", bench.Refuse(bench.Missing, "the-clip-is-not", message.Values{"Name": c.Name})
+		return nil, "", "", bench.Refuse(bench.Missing, "The video %s isn’t completely uploaded.", c.Name)
 	}
 	return os.DirFS(x.dir), clipName(c.ID), c.Type, nil
 }
@@ -458,7 +458,7 @@ func (x *Evidence) TimeByVideo(ctx context.Context, ch *bench.Change, jobID, cli
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		t := j.Test(in.Test)
 		if t == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": in.Test})
+			return bench.NoSuch("test", in.Test)
 		}
 		r, err := markedRun(t, in)
 		if err != nil {

@@ -78,7 +78,7 @@ func TestAClipArrivesInPieces(t *testing.T) {
 	text, err := b.Evidence.OpenClip(ctx, nil, id, evidence.NewClip{Name: "letter.mp4", Type: "video/mp4", Bytes: 10})
 	require.NoError(t, err)
 	_, err = b.Evidence.AppendClip(ctx, nil, id, text.ID, 0, []byte("dear sirs "))
-	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Message, "not a video")
+	assert.Contains(t, desktest.Refusal(t, err, bench.Invalid).Message, "isn’t a video")
 	none, _ := desktest.New(t, desk.Options{})
 	_, err = none.Evidence.OpenClip(ctx, nil, id, evidence.NewClip{Name: "x", Type: "video/mp4", Bytes: 10})
 	desktest.Refusal(t, err, bench.Conflict)

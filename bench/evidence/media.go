@@ -89,7 +89,7 @@ func (x *Evidence) AdoptPhoto(ctx context.Context, ch *bench.Change, jobID, id s
 // [Evidence.AdoptClip] makes it known. Bytes that nobody adopts are removed by [Evidence.DropBytes].
 func (x *Evidence) ReceiveClip(m Media, from io.Reader) error {
 	if x.dir == "" {
-		return bench.Refuse(bench.Conflict, "this-bench-keeps-no")
+		return bench.Refuse(bench.Conflict, "This bench keeps no videos.")
 	}
 	if err := os.MkdirAll(x.dir, 0o700); err != nil {
 		return err

@@ -19,7 +19,6 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 )
 
 // Bounds of a photo.
@@ -43,11 +42,11 @@ func (of Pictured) attach(j *job.Job, p job.Photo) error {
 		sitting.Photos = append(sitting.Photos, p)
 	case of.Run != "" && j.AddPhotoTo(of.Run, p):
 	case of.Step != "":
-		return bench.Refuse(bench.Missing, "there-is-no-step", message.Values{"Step": of.Step})
+		return bench.NoSuch("step", of.Step)
 	case of.Sitting != "":
-		return bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": of.Sitting})
+		return bench.NoSuch("session", of.Sitting)
 	default:
-		return bench.Refuse(bench.Missing, "there-is-no-run", message.Values{"Run": of.Run})
+		return bench.NoSuch("run", of.Run)
 	}
 	return nil
 }
@@ -66,7 +65,7 @@ func (x *Evidence) AddPhoto(ctx context.Context, ch *bench.Change, jobID string,
 	kind, picture, err := x.redraw(ctx, data)
 	if err != nil {
 		r := bench.Because(bench.Invalid, err)
-		r.Kept, r.Do = message.Tell("the-step-is-as"), message.Tell("attach-a-jpeg-png")
+		r.Kept, r.Do = "The step is unchanged.", "Attach a JPEG, PNG or WebP picture of at most 20 MB."
 		return nil, r
 	}
 	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {

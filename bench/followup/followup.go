@@ -22,7 +22,6 @@ import (
 	"nowthen/bench"
 	"nowthen/core/figures"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/stats"
 	"nowthen/store"
 )
@@ -61,18 +60,17 @@ type Promising struct {
 func (x *FollowUps) Promise(ctx context.Context, ch *bench.Change, jobID string, in Promising) (*bench.View, error) {
 	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		f := bench.Fields{}
-		f.Check(slices.Contains([]string{job.PromisedTest, job.PromisedFill, job.PromisedWords}, in.What), "what",
-			message.Tell("is-not-one-of", message.Values{"V": in.What, "Of": "test, fill, words"}))
+		bench.OneOf(f, "what", in.What, job.PromisedTest, job.PromisedFill, job.PromisedWords)
 		_, err := time.Parse(time.DateOnly, in.Due)
-		f.Check(err == nil, "due", message.Tell("a-day-is"))
+		f.Check(err == nil, "due", "Enter a day, such as 2031-10-14.")
 		in.Words = strings.TrimSpace(in.Words)
 		f.Text("words", in.Words)
-		f.Check(in.What != job.PromisedWords || in.Words != "", "words", message.Tell("say-what-was-promised"))
-		f.Check((in.What == job.PromisedTest) == (in.Test != ""), "test", message.Tell("say-which-test"))
+		f.Check(in.What != job.PromisedWords || in.Words != "", "words", "Describe the follow-up.")
+		f.Check((in.What == job.PromisedTest) == (in.Test != ""), "test", "Choose the test to repeat.")
 		f.Check(in.Test == "" || j.Test(in.Test) != nil, "test",
-			message.Tell("there-is-no-test", message.Values{"Test": in.Test}))
+			fmt.Sprintf("There is no test %q in this job.", in.Test))
 		f.Check(len(j.Head.Promises) < mostPromises, "what",
-			message.Tell("a-job-promises", message.Values{"Most": mostPromises}))
+			fmt.Sprintf("A job has at most %d follow-ups.", mostPromises))
 		if err := f.Refusal(); err != nil {
 			return err
 		}
@@ -91,7 +89,7 @@ func promise(j *job.Job, id string) (*job.Promise, error) {
 			return p, nil
 		}
 	}
-	return nil, bench.Refuse(bench.Missing, "there-is-no-promise")
+	return nil, bench.Refuse(bench.Missing, "There is no such follow-up.")
 }
 
 // Drop takes a promise back. One that was answered stays.
@@ -102,7 +100,7 @@ func (x *FollowUps) Drop(ctx context.Context, ch *bench.Change, jobID, id string
 			return err
 		}
 		if !p.Answered.IsZero() {
-			return bench.Refuse(bench.Conflict, "the-promise-was-answered")
+			return bench.Refuse(bench.Conflict, "This follow-up is already answered.")
 		}
 		j.Head.Promises = slices.DeleteFunc(j.Head.Promises, func(p job.Promise) bool { return p.ID == id })
 		return nil
@@ -122,16 +120,17 @@ func (x *FollowUps) Answer(ctx context.Context, ch *bench.Change, jobID, id stri
 			return err
 		}
 		if !p.Answered.IsZero() {
-			return bench.Refuse(bench.Conflict, "the-promise-was-answered")
+			return bench.Refuse(bench.Conflict, "This follow-up is already answered.")
 		}
 		text, now := strings.TrimSpace(in.Text), x.jobs.Now()
 		f := bench.Fields{}
 		f.Text("text", text)
-		f.Check(text != "", "text", message.Tell("say-what-came-of-it"))
+		f.Check(text != "", "text", "Enter the result.")
 		switch p.What {
 		case job.PromisedFill:
 			pct, err := figures.Read(strings.TrimSuffix(text, "%"), "%")
-			f.Check(err == nil && pct.Value >= 0 && pct.Value <= 100, "text", message.Tell("how-full"))
+			f.Check(err == nil && pct.Value >= 0 && pct.Value <= 100, "text",
+				"Enter how full the drive is, such as 61 %.")
 			if f.Refusal() == nil {
 				s, err := bench.FollowUpSitting(j, now)
 				if err != nil {
@@ -142,7 +141,7 @@ func (x *FollowUps) Answer(ctx context.Context, ch *bench.Change, jobID, id stri
 		case job.PromisedTest:
 			t := j.Test(p.Test)
 			if t == nil {
-				return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": p.Test})
+				return bench.NoSuch("test", p.Test)
 			}
 			q, err := figures.Read(text, t.Unit)
 			value := 0.0
@@ -151,8 +150,7 @@ func (x *FollowUps) Answer(ctx context.Context, ch *bench.Change, jobID, id stri
 			}
 			if err != nil {
 				f.Check(false, "text",
-					message.Tell("no-figure",
-						message.Values{"Why": bench.Sentence(err), "Example": figures.Example(t.Unit)}))
+					fmt.Sprintf("%s %s", bench.Sentence(err), figures.Example(t.Unit)))
 			}
 			if f.Refusal() == nil {
 				if err := bench.AddFollowUp(j, job.Run{Test: t.ID, Value: value, Given: text}, now); err != nil {
@@ -238,7 +236,7 @@ func (x *FollowUps) Look(ctx context.Context, token string) (*Look, error) {
 	}
 	now := s.Job.AsNow()
 	if now == nil {
-		return nil, bench.Refuse(bench.Missing, "it-has-no-now")
+		return nil, bench.Refuse(bench.Missing, "This job has no Now setup.")
 	}
 	// What the report's headline speaks of goes first; else a start; else what else was timed.
 	tests := slices.Clone(s.Job.Tests)
@@ -264,7 +262,7 @@ func (x *FollowUps) Look(ctx context.Context, token string) (*Look, error) {
 			return &Look{Lang: lang, Test: t, Seconds: stats.Median(values)}, nil
 		}
 	}
-	return nil, bench.Refuse(bench.Missing, "nothing-to-time")
+	return nil, bench.Refuse(bench.Missing, "No test was timed by hand on Now.")
 }
 
 // Take keeps what the holder of a shared link timed, s, until a technician accepts it. It is of the
@@ -276,10 +274,11 @@ func (x *FollowUps) Take(ctx context.Context, token, test, key string, seconds [
 		return err
 	}
 	f := bench.Fields{}
-	f.Check(len(seconds) > 0 && len(seconds) <= LookRuns, "times", message.Tell("one-to-three-times"))
-	f.Check(key != "" && len(key) <= 100, "key", message.Tell("one-to-three-times"))
+	f.Check(len(seconds) > 0 && len(seconds) <= LookRuns, "times", "Enter one to three times in seconds, such as 36.4.")
+	f.Check(key != "" && len(key) <= 100, "key", "Enter one to three times in seconds, such as 36.4.")
 	for _, s := range seconds {
-		f.Check(s > 0 && s <= mostSeconds && !math.IsNaN(s), "times", message.Tell("one-to-three-times"))
+		f.Check(s > 0 && s <= mostSeconds && !math.IsNaN(s), "times",
+			"Enter one to three times in seconds, such as 36.4.")
 	}
 	if err := f.Refusal(); err != nil {
 		return err
@@ -287,7 +286,7 @@ func (x *FollowUps) Take(ctx context.Context, token, test, key string, seconds [
 	name, link := digest(token+"\n"+key), digest(token)
 	_, err = x.jobs.Change(ctx, nil, id, func(j *job.Job) error {
 		if t := j.Test(test); t == nil || t.Kind != job.Timed || t.Unit != "s" {
-			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": test})
+			return bench.NoSuch("test", test)
 		}
 		first := fmt.Sprintf("look-%s-1", name)
 		if j.Run(first) != nil || j.Waits(first) != nil {
@@ -300,12 +299,13 @@ func (x *FollowUps) Take(ctx context.Context, token, test, key string, seconds [
 			}
 		}
 		if came+len(seconds) > job.MaxPerLink {
-			return bench.Refuse(bench.Conflict, "that-was-looked-at-often")
+			return bench.Refuse(bench.Conflict, "This link has received the most times it can take.")
 		}
 		now := x.jobs.Now()
 		for i, s := range seconds {
 			r := job.Run{ID: fmt.Sprintf("look-%s-%d", name, i+1), Test: test, Value: s, At: now, Method: job.Typed,
-				Given: strconv.FormatFloat(s, 'f', -1, 64) + " s", By: "customer", Note: message.Tell("timed-at-home")}
+				Given: strconv.FormatFloat(s, 'f', -1, 64) +
+					" s", By: "customer", Note: "timed by the customer at home"}
 			if err := bench.Wait(j, job.WaitingRun{From: job.FromLink, Of: link, At: now, Run: r}); err != nil {
 				return err
 			}

@@ -5,7 +5,6 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/machine"
 )
 
@@ -26,7 +25,7 @@ func (x *Rounds) Folders(path string) (*machine.Listing, error) {
 	l, err := machine.Folders(path)
 	if err != nil {
 		r := bench.Because(bench.Invalid, err)
-		r.Do = message.Tell("pick-another-folder")
+		r.Do = "Pick another folder."
 		return nil, r
 	}
 	return l, nil

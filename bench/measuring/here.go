@@ -8,7 +8,6 @@ import (
 	"nowthen/bench"
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/round"
 	"nowthen/core/words"
 	"nowthen/machine"
@@ -28,8 +27,9 @@ func (h *here) stop(context.Context, *bench.Change, *running) error {
 }
 
 func (h *here) silent() *bench.Refusal {
-	c := bench.Refuse(bench.Conflict, "the-drive-does-not")
-	c.Kept, c.Do = message.Tell("the-runs-that-were"), message.Tell("give-it-a-minute")
+	c := bench.Refuse(bench.Conflict, "The drive does not answer.")
+	c.Kept, c.Do = "The finished runs are kept.",
+		"Wait a minute. If nothing changes, the drive hangs: switch the computer off."
 	return c
 }
 
@@ -56,7 +56,8 @@ func (x *Rounds) measureHere(ctx context.Context, ch *bench.Change, j *job.Job, 
 	r := begun(bench.NewID(), h, m, w.steps, 0)
 	if !x.claim(r) {
 		cancel()
-		return nil, another(bench.Refuse(bench.Conflict, "another-measuring-is-running"))
+		return nil, another(bench.Refuse(bench.Conflict,
+			"Another round is running. Two at once would disturb each other."))
 	}
 	rnd, err := x.open(ctx, ch, run, r, w, j, in)
 	if err != nil {

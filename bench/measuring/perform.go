@@ -24,12 +24,12 @@ func (x *Rounds) Perform(ctx context.Context, ch *bench.Change, jobID, test, sit
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		t, s := j.Test(test), j.Sitting(sitting)
 		if t == nil || s == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-such")
+			return bench.Refuse(bench.Missing, "There is no such test or session in this job.")
 		}
 		setup := j.Setup(s.Setup)
 		name := j.Drive(setup.Drive).Simulated
 		if name == "" {
-			return bench.Refuse(bench.Conflict, "this-is-a-real")
+			return bench.Refuse(bench.Conflict, "This is a real computer; time it by hand.")
 		}
 		d, err := sim.Open(name, seed(j.Head.Number, test, setup.ID, len(j.RunsOf(test, setup.ID))))
 		if err != nil {

@@ -23,7 +23,6 @@ import (
 	"nowthen/core/filetest"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/core/round"
 	"nowthen/machine"
@@ -164,7 +163,7 @@ func (x *Rounds) Wait(ctx context.Context, jobID string) (*Measuring, error) {
 	r := x.last[jobID]
 	x.mu.Unlock()
 	if r == nil {
-		return nil, bench.Refuse(bench.Missing, "nothing-was-measured-in")
+		return nil, bench.Refuse(bench.Missing, "No round was started in this job.")
 	}
 	select {
 	case <-r.ended:
@@ -223,15 +222,15 @@ type work struct {
 func planWork(j *job.Job, setup string, in MeasureRequest, simulated bool) (*work, error) {
 	f := bench.Fields{}
 	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs",
-		message.Tell("a-test-is-run", message.Values{"MaxRuns": bench.MaxRuns}))
+		fmt.Sprintf("Enter 1 to %d runs.", bench.MaxRuns))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
 	for _, id := range in.Tests {
 		if t := j.Test(id); t == nil {
-			return nil, bench.Refuse(bench.Missing, "there-is-no-test-in", message.Values{"Id": id})
+			return nil, bench.NoSuch("test", id)
 		} else if !t.Automatic() {
-			return nil, bench.Refuse(bench.Invalid, "is-not-a-test", message.Values{"Name": t.Name})
+			return nil, bench.Refuse(bench.Invalid, "%s does not run unattended.", t.Name)
 		}
 	}
 	w, folders := &work{}, 0
@@ -259,12 +258,12 @@ func planWork(j *job.Job, setup string, in MeasureRequest, simulated bool) (*wor
 	}
 	if len(w.tests) == 0 {
 		if folders > 0 {
-			r := bench.Refuse(bench.Invalid, "what-is-left-reads")
-			r.Fields = map[string]string{"folder": message.Tell("name-the-folder-that")}
+			r := bench.Refuse(bench.Invalid, "The remaining tests read a folder. Choose one.")
+			r.Fields = map[string]string{"folder": "Choose the folder to read: the same one on both sides."}
 			return nil, r
 		}
-		c := bench.Refuse(bench.Conflict, "every-test-that-the")
-		c.Do = message.Tell("ask-for-further-runs")
+		c := bench.Refuse(bench.Conflict, "Every unattended test has its runs on this setup already.")
+		c.Do = "Ask for more runs if you want a more precise figure."
 		return nil, c
 	}
 	folder := in.Folder
@@ -274,7 +273,7 @@ func planWork(j *job.Job, setup string, in MeasureRequest, simulated bool) (*wor
 	if err := round.Check(w.tests, folder); err != nil {
 		r := bench.Because(bench.Invalid, err)
 		if errors.Is(err, round.ErrNoFolder) {
-			r.Fields = map[string]string{"folder": message.Tell("name-the-folder-that")}
+			r.Fields = map[string]string{"folder": "Choose the folder to read: the same one on both sides."}
 		}
 		return nil, r
 	}
@@ -295,7 +294,7 @@ func (x *Rounds) Measure(ctx context.Context, ch *bench.Change, jobID string, in
 	j := snap.Job
 	s := j.Sitting(in.Sitting)
 	if s == nil {
-		return nil, bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": in.Sitting})
+		return nil, bench.NoSuch("session", in.Sitting)
 	}
 	if in.Probe != "" {
 		return x.measureThere(ctx, ch, jobID, j, s, in)
@@ -354,7 +353,7 @@ func (x *Rounds) Measuring(ctx context.Context, jobID string) (*Measuring, error
 
 // another refuses a round while another runs.
 func another(c *bench.Refusal) *bench.Refusal {
-	c.Kept, c.Do = message.Tell("the-one-that-runs"), message.Tell("wait-for-it-or")
+	c.Kept, c.Do = "The running one continues.", "Wait for it, or cancel it first."
 	return c
 }
 
@@ -372,8 +371,8 @@ func (x *Rounds) Cancel(ctx context.Context, ch *bench.Change, jobID string) (*M
 	r := x.last[jobID]
 	x.mu.Unlock()
 	if !r.runs() {
-		c := bench.Refuse(bench.Conflict, "nothing-is-being-measured")
-		c.Kept = message.Tell("the-runs-that-were")
+		c := bench.Refuse(bench.Conflict, "No round is running in this job any more.")
+		c.Kept = "The finished runs are kept."
 		return nil, c
 	}
 	if err := r.by.stop(ctx, ch, r); err != nil {
@@ -397,29 +396,29 @@ func measuringRefusal(err error, kept int) *bench.Refusal {
 		return already
 	}
 	r := bench.Because(bench.Invalid, err)
-	r.Kept = message.Tell("nothing-was-measured")
+	r.Kept = "Nothing was measured."
 	switch kept {
 	case 0:
 	case 1:
-		r.Kept = message.Tell("the-run-that-was")
+		r.Kept = "The finished run is kept."
 	default:
-		r.Kept = message.Tell("the-runs-that-were-finished", message.Values{"Kept": kept})
+		r.Kept = fmt.Sprintf("The %d finished runs are kept.", kept)
 	}
 	switch {
 	case errors.Is(err, drivetest.ErrNoDirectIO):
-		r.Do = message.Tell("pick-a-folder-that")
+		r.Do = "Choose a folder on the drive itself. Through the page cache you would measure the memory."
 	case errors.Is(err, drivetest.ErrNoRoom):
-		r.Do = message.Tell("free-some-room-or")
+		r.Do = "Free some room, or make the test file smaller in the job's plan."
 	case errors.Is(err, drivetest.ErrTooHot):
-		r.Do = message.Tell("let-the-drive-cool")
+		r.Do = "Let the drive cool and measure again. The run that stopped early is kept with its temperature."
 	case errors.Is(err, drivetest.ErrClock):
-		r.Do = message.Tell("keep-the-computer-from")
+		r.Do = "Keep the computer from sleeping, then measure again."
 	case errors.Is(err, filetest.ErrTooLong):
-		r.Do = message.Tell("make-the-set-smaller")
+		r.Do = "Make the set smaller, or mark this test as one you can’t measure on this drive."
 	case errors.Is(err, syscall.EIO), errors.Is(err, syscall.ENODEV), errors.Is(err, syscall.ENXIO):
-		r.Do = message.Tell("the-drive-itself-reports")
+		r.Do = "The drive itself reports an error. Save the customer's data before anything else."
 	default:
-		r.Do = message.Tell("look-at-the-folder")
+		r.Do = "Check the folder and its drive, then try again."
 	}
 	if errors.Is(err, drivetest.ErrNoRoom) || errors.Is(err, drivetest.ErrNoDirectIO) || kept == 0 {
 		r.Fields = map[string]string{"dir": r.Message}

@@ -12,7 +12,6 @@ import (
 	"nowthen/core/catalogue"
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
-	"nowthen/core/message"
 	"nowthen/core/order"
 	"nowthen/core/plan"
 	"nowthen/core/round"
@@ -37,8 +36,8 @@ func (t there) stop(ctx context.Context, ch *bench.Change, r *running) error {
 }
 
 func (there) silent() *bench.Refusal {
-	c := bench.Refuse(bench.Conflict, "the-probe-has-not")
-	c.Kept, c.Do = message.Tell("the-runs-that-were"), message.Tell("it-stops-as-soon")
+	c := bench.Refuse(bench.Conflict, "The probe has not confirmed yet that it stopped.")
+	c.Kept, c.Do = "The finished runs are kept.", "It stops as soon as it gets the message."
 	return c
 }
 
@@ -82,7 +81,7 @@ func (x *Rounds) give(ctx context.Context, ch *bench.Change, o order.Order, m Me
 	before := x.last[m.Job]
 	if before.runs() {
 		x.mu.Unlock()
-		return nil, another(bench.Refuse(bench.Conflict, "a-round-of-this"))
+		return nil, another(bench.Refuse(bench.Conflict, "A round is already running in this job."))
 	}
 	x.last[m.Job] = r
 	x.mu.Unlock()
@@ -134,13 +133,15 @@ const (
 func (x *Rounds) Launch(ctx context.Context, ch *bench.Change, jobID string, in LaunchRequest) (*Measuring, error) {
 	in.Program, in.Until = strings.TrimSpace(in.Program), strings.TrimSpace(in.Until)
 	f := bench.Fields{}
-	f.Check(in.Program != "" && len(in.Program) <= maxProgram, "program", message.Tell("name-the-program-its"))
-	f.Check(launchable.MatchString(in.Until), "until", message.Tell("say-by-what-it"))
-	f.Check(len(in.Args) <= maxArgs, "args", message.Tell("up-to-arguments-are", message.Values{"MaxArgs": maxArgs}))
+	f.Check(in.Program != "" && len(in.Program) <= maxProgram, "program",
+		"Enter the program: its path, or its name where the system finds it.")
+	f.Check(launchable.MatchString(in.Until), "until",
+		"Choose when it counts as ready: exit, line:TEXT, file:PATH, port:NUMBER, window, window:TITLE or quiet.")
+	f.Check(len(in.Args) <= maxArgs, "args", fmt.Sprintf("Up to %d arguments.", maxArgs))
 	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs",
-		message.Tell("a-program-is-launched", message.Values{"MaxRuns": bench.MaxRuns}))
+		fmt.Sprintf("Enter 1 to %d launches.", bench.MaxRuns))
 	for _, a := range in.Args {
-		f.Check(len(a) <= maxProgram, "args", message.Tell("an-argument-is-longer"))
+		f.Check(len(a) <= maxProgram, "args", "An argument is too long for a command line.")
 	}
 	if err := f.Refusal(); err != nil {
 		return nil, err
@@ -155,7 +156,7 @@ func (x *Rounds) Launch(ctx context.Context, ch *bench.Change, jobID string, in 
 		return nil, err
 	}
 	if t.Kind != job.Timed || t.Unit != "s" || catalogue.IsStart(t) || len(t.Phases) > 0 {
-		return nil, bench.Refuse(bench.Invalid, "is-no-launch-of", message.Values{"Name": t.Name})
+		return nil, bench.Refuse(bench.Invalid, "%s isn’t one program launch. Time it by hand.", t.Name)
 	}
 	name, n, err := x.there(ctx, jobID, j, s, t, in.Probe, in.Runs)
 	if err != nil {
@@ -195,7 +196,7 @@ const restartSeconds = 90.0
 func (x *Rounds) Restart(ctx context.Context, ch *bench.Change, jobID string, in RestartRequest) (*Measuring, error) {
 	f := bench.Fields{}
 	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs",
-		message.Tell("a-computer-is-restarted", message.Values{"MaxRuns": bench.MaxRuns}))
+		fmt.Sprintf("Enter up to %d restarts.", bench.MaxRuns))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
@@ -209,7 +210,8 @@ func (x *Rounds) Restart(ctx context.Context, ch *bench.Change, jobID string, in
 		return nil, err
 	}
 	if t.What != catalogue.RestartWatch {
-		return nil, bench.Refuse(bench.Invalid, "is-no-restart-of", message.Values{"Name": t.Name})
+		return nil, bench.Refuse(bench.Invalid,
+			"The probe can’t time %s. Add “Restart, timed by the probe” to the plan.", t.Name)
 	}
 	name, n, err := x.there(ctx, jobID, j, s, t, in.Probe, in.Runs)
 	if err != nil {
@@ -227,9 +229,9 @@ func sought(j *job.Job, sitting, test string) (*job.Sitting, *job.Test, error) {
 	s, t := j.Sitting(sitting), j.Test(test)
 	switch {
 	case s == nil:
-		return nil, nil, bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": sitting})
+		return nil, nil, bench.NoSuch("session", sitting)
 	case t == nil:
-		return nil, nil, bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": test})
+		return nil, nil, bench.NoSuch("test", test)
 	}
 	return s, t, nil
 }
@@ -259,8 +261,9 @@ var launchable = regexp.MustCompile(`^(exit|quiet|window|window:[^\n]+|line:[^\n
 
 // otherDrive refuses to measure a side whose drive is not in the computer.
 func otherDrive() error {
-	c := bench.Refuse(bench.Conflict, "the-drive-that-is")
-	c.Kept, c.Do = message.Tell("nothing-was-measured"), message.Tell("measure-on-the-side")
+	c := bench.Refuse(bench.Conflict, "This isn’t the drive in the computer now.")
+	c.Kept, c.Do = "Nothing was measured.",
+		"Measure the setup whose drive is in the computer, or correct this setup’s drive."
 	return c
 }
 
@@ -381,7 +384,7 @@ func (x *Rounds) finished(ctx context.Context, jobID string, res order.Result,
 		}
 		t := j.Test(run.Test)
 		if t == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": run.Test})
+			return bench.NoSuch("test", run.Test)
 		}
 		if err := checkRun(t, &run); err != nil {
 			return err
@@ -419,7 +422,7 @@ func (x *Rounds) apart(ctx context.Context, jobID, probe, why string, res order.
 	_, err := x.jobs.Change(ctx, nil, jobID, func(j *job.Job) error {
 		t := j.Test(run.Test)
 		if t == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": run.Test})
+			return bench.NoSuch("test", run.Test)
 		}
 		if err := checkRun(t, &run); err != nil {
 			return err
@@ -439,10 +442,10 @@ const maxID = 64
 // strictly as a file.
 func checkRun(t *job.Test, run *job.Run) error {
 	if run.ID == "" || len(run.ID) > maxID {
-		return bench.Refuse(bench.Invalid, "a-run-has-an", message.Values{"MaxID": maxID})
+		return bench.Refuse(bench.Invalid, "A run’s id has at most %d characters.", maxID)
 	}
 	if run.Method != job.Automatic && run.Method != job.RestartWatch {
-		return bench.Refuse(bench.Invalid, "a-probe-measures-by", message.Values{"Method": run.Method})
+		return bench.Refuse(bench.Invalid, "A probe can’t use the method %q.", run.Method)
 	}
 	data, err := jobfile.WriteSitting(&jobfile.SittingFile{Probe: jobfile.Probe{Engine: run.Engine},
 		Tests: []job.Test{*t}, Runs: []job.Run{*run}})
@@ -454,7 +457,7 @@ func checkRun(t *job.Test, run *job.Run) error {
 		return bench.FileRefusal(refused)
 	}
 	if err != nil {
-		return bench.Refuse(bench.Invalid, "the-run-cannot-be", message.Values{"Why": err})
+		return bench.Refuse(bench.Invalid, "The run can’t be read: %v.", err)
 	}
 	run.By, run.Video, run.Given, run.Bound = "", nil, "", ""
 	return nil

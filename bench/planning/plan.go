@@ -15,7 +15,6 @@ import (
 	"nowthen/core/catalogue"
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/store"
 )
@@ -68,14 +67,14 @@ func (x *Plans) Template(ctx context.Context, id string) (plan.Template, error) 
 			return t, nil
 		}
 	}
-	return plan.Template{}, bench.Refuse(bench.Missing, "there-is-no-template", message.Values{"Id": id})
+	return plan.Template{}, bench.Refuse(bench.Missing, "There is no template %q.", id)
 }
 
 // SaveTemplate keeps a job's plan as a template of the shop.
 func (x *Plans) SaveTemplate(ctx context.Context, ch *bench.Change, jobID, name string) ([]plan.Template, error) {
 	name = strings.TrimSpace(name)
 	f := bench.Fields{}
-	f.Check(name != "", "name", message.Tell("give-the-template-a"))
+	f.Check(name != "", "name", "Give the template a name.")
 	f.Name("name", name)
 	if err := f.Refusal(); err != nil {
 		return nil, err
@@ -100,7 +99,7 @@ func (x *Plans) DropTemplate(ctx context.Context, ch *bench.Change, id string) (
 	return x.changed(ctx, ch, func(ch *bench.Change) error {
 		err := ch.Tx.DropTemplate(ctx, id)
 		if errors.Is(err, store.ErrNotFound) {
-			return bench.Refuse(bench.Missing, "the-shop-has-no", message.Values{"Id": id})
+			return bench.Refuse(bench.Missing, "The shop has no template %q.", id)
 		}
 		return err
 	})
@@ -162,9 +161,10 @@ func (x *Plans) UndoTemplate(ctx context.Context, ch *bench.Change, jobID string
 	x.mu.Unlock()
 	v, err := x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		if !ok || j.Plan.Template != last.is.plan.Template || !reflect.DeepEqual(j.Tests, last.is.tests) {
-			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("the-plan-was-changed"),
-				Kept: message.Tell("the-plan-is-as"),
-				Do:   message.Tell("add-or-remove-the")}
+			return &bench.Refusal{Kind: bench.Conflict,
+				Message: "The plan was changed since you chose the template, or the bench was restarted.",
+				Kept:    "The plan is unchanged.",
+				Do:      "Add or remove the tests one by one."}
 		}
 		c := (&job.Job{Plan: last.was.plan, Tests: last.was.tests}).Clone()
 		// What was measured meanwhile keeps its test.
@@ -212,8 +212,8 @@ func AnswerIn(j *job.Job, answers map[string]float64) error {
 	f := bench.Fields{}
 	for id, a := range answers {
 		i := slices.IndexFunc(j.Plan.Questions, func(q job.Question) bool { return q.ID == id })
-		f.Check(i >= 0, id, message.Tell("this-plan-does-not", message.Values{"Id": id}))
-		f.Check(a >= 0 && a <= 10_000, id, message.Tell("that-lies-between-0"))
+		f.Check(i >= 0, id, fmt.Sprintf("This plan has no question %q.", id))
+		f.Check(a >= 0 && a <= 10_000, id, "Enter 0 to 10 000.")
 		if i >= 0 {
 			j.Plan.Questions[i].Answer = a
 		}
@@ -247,7 +247,7 @@ type NewTest struct {
 	Name      string     `json:"name" validate:"max=200"`
 	Unit      string     `json:"unit" validate:"max=20"`
 	Better    string     `json:"better" validate:"omitempty,oneof=lower higher" say:"Say whether lower or higher is better."`
-	PerWeek   float64    `json:"per_week" validate:"min=0,max=10000" say:"Between 0 and 10 000 uses a week."`
+	PerWeek   float64    `json:"per_week" validate:"min=0,max=10000" say:"Enter 0 to 10 000 uses a week."`
 	Wanted    int        `json:"wanted_runs" validate:"min=0,max=20" say:"Between 1 and 20 runs."`
 	Phases    []NewPhase `json:"phases" validate:"max=12,dive" say:"At most 12 phases, each with a name."`
 	Warmth    string     `json:"warmth" validate:"omitempty,oneof=cold warm"`
@@ -276,8 +276,8 @@ func (x *Plans) AddTest(ctx context.Context, ch *bench.Change, jobID string, in 
 		content := strings.TrimSpace(in.Content)
 		if old := j.Test(t.ID); old != nil && !own && content == "" {
 			if !old.Retired {
-				r := bench.Refuse(bench.Conflict, "is-in-the-plan", message.Values{"Name": old.Name})
-				r.Do = message.Tell("name-another-program-game")
+				r := bench.Refuse(bench.Conflict, "%s is already in the plan.", old.Name)
+				r.Do = "Choose another program, game, document or folder to measure it again."
 				return r
 			}
 			old.Retired = false
@@ -295,7 +295,7 @@ func (x *Plans) AddTest(ctx context.Context, ch *bench.Change, jobID string, in 
 			}
 			if slices.ContainsFunc(j.Tests,
 				func(o job.Test) bool { return !o.Retired && o.What == t.What && o.Content == t.Content }) {
-				return bench.Refuse(bench.Conflict, "is-in-the-plan", message.Values{"Name": t.Name})
+				return bench.Refuse(bench.Conflict, "%s is already in the plan.", t.Name)
 			}
 		}
 		if own {
@@ -322,17 +322,18 @@ func ownTest(in NewTest) (t job.Test, err error) {
 	t = job.Test{Kind: in.Kind, Name: strings.TrimSpace(in.Name), Unit: in.Unit, Better: in.Better, PerWeek: in.PerWeek,
 		Wanted: in.Wanted, Phases: phasesOf(in.Phases),
 		Warmth: in.Warmth, StartKind: in.StartKind, Content: strings.TrimSpace(in.Content), Pages: in.Pages}
-	f.Check(t.Name != "", "name", message.Tell("give-the-test-a"))
+	f.Check(t.Name != "", "name", "Give the test a name.")
 	units, timed := ownUnits[t.Kind]
-	f.Check(timed || t.Kind == job.Note || t.Kind == job.Control, "kind", message.Tell("an-own-test-is"))
+	f.Check(timed || t.Kind == job.Note || t.Kind == job.Control, "kind",
+		"A custom test is a timed test, a file test, a control or a noted value.")
 	if timed {
 		if t.Unit == "" {
 			t.Unit = units[0]
 		}
 		f.Check(slices.Contains(units, t.Unit), "unit",
-			message.Tell("that-is-measured-in", message.Values{"Units": strings.Join(units, " or ")}))
+			fmt.Sprintf("That is measured in %s.", strings.Join(units, " or ")))
 	}
-	f.Check(t.Unit != "", "unit", message.Tell("say-in-what-unit"))
+	f.Check(t.Unit != "", "unit", "Enter its unit, up to 20 characters.")
 	if t.Better == "" {
 		t.Better = job.Lower
 	}
@@ -457,7 +458,7 @@ func (x *Plans) Save(ctx context.Context, ch *bench.Change, jobID string, c Plan
 		if c.Headline != nil {
 			t := j.Test(*c.Headline)
 			f.Check(t != nil && !t.Retired && (t.Kind == job.Timed || t.Kind == job.OnFiles), "headline",
-				message.Tell("the-headline-speaks-of"))
+				"The headline test must measure a wait and be in the plan.")
 			j.Plan.Headline = *c.Headline
 		}
 		if c.Order != nil {
@@ -482,14 +483,14 @@ func reordered(j *job.Job, f bench.Fields, order []string) {
 	place, behind := map[string]int{}, 0
 	for i, id := range order {
 		_, twice := place[id]
-		f.Check(!twice && j.Test(id) != nil, "order", message.Tell("the-order-names-each"))
+		f.Check(!twice && j.Test(id) != nil, "order", "Name each test of the plan exactly once.")
 		place[id] = i
 	}
 	at := make(map[string]int, len(j.Tests))
 	for i := range j.Tests {
 		t := &j.Tests[i]
 		p, named := place[t.ID]
-		f.Check(named || t.Retired, "order", message.Tell("the-order-names-each"))
+		f.Check(named || t.Retired, "order", "Name each test of the plan exactly once.")
 		if named {
 			behind = p
 		}
@@ -501,13 +502,13 @@ func reordered(j *job.Job, f bench.Fields, order []string) {
 func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) {
 	t := j.Test(id)
 	if t == nil {
-		return "", bench.Refuse(bench.Missing, "there-is-no-test-in", message.Values{"Id": id})
+		return "", bench.NoSuch("test", id)
 	}
 	n := *t
 	f := bench.Fields{}
 	if c.Name != nil {
 		n.Name = strings.TrimSpace(*c.Name)
-		f.Check(n.Name != "", "name", message.Tell("give-the-test-a"))
+		f.Check(n.Name != "", "name", "Give the test a name.")
 		if n.Name != t.Name { // what is stored already may be longer
 			f.Name("name", n.Name)
 		}
@@ -515,11 +516,11 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 	if c.Wanted != nil {
 		n.Wanted = *c.Wanted
 		f.Check(n.Wanted >= 1 && n.Wanted <= bench.MaxRuns, "wanted_runs",
-			message.Tell("between-1-and-runs", message.Values{"MaxRuns": bench.MaxRuns}))
+			fmt.Sprintf("Enter 1 to %d runs.", bench.MaxRuns))
 	}
 	if c.PerWeek != nil {
 		n.PerWeek, n.Usage = *c.PerWeek, ""
-		f.Check(n.PerWeek >= 0 && n.PerWeek <= 10_000, "per_week", message.Tell("between-0-and-10"))
+		f.Check(n.PerWeek >= 0 && n.PerWeek <= 10_000, "per_week", "Enter 0 to 10 000 uses a week.")
 	}
 	if c.Content != nil {
 		n.Content = strings.TrimSpace(*c.Content)
@@ -541,9 +542,9 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 	}
 	if c.Phases != nil {
 		n.Phases = phasesOf(*c.Phases)
-		f.Check(len(n.Phases) <= 12, "phases", message.Tell("at-most-12-phases"))
+		f.Check(len(n.Phases) <= 12, "phases", "At most 12 phases.")
 		for _, p := range n.Phases {
-			f.Check(p.Name != "", "phases", message.Tell("every-phase-has-a"))
+			f.Check(p.Name != "", "phases", "Name each phase.")
 			f.Name("phases", p.Name)
 		}
 	}
@@ -552,12 +553,12 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 		if c.SpanBytes != nil {
 			span = *c.SpanBytes
 			f.Check(span >= 16<<20 && span <= 64<<30 && span%(1<<20) == 0, "span_bytes",
-				message.Tell("the-test-file-is"))
+				"The test file’s size is 16 MiB to 64 GiB, in whole MiB.")
 		}
 		if c.Seconds != nil {
 			seconds = *c.Seconds
 			f.Check(seconds >= 0.2 && seconds <= drivetest.MaxSeconds, "max_seconds",
-				message.Tell("a-drive-test-lasts", message.Values{"MaxSeconds": drivetest.MaxSeconds}))
+				fmt.Sprintf("A drive test takes 0.2 to %d seconds.", drivetest.MaxSeconds))
 		}
 		if len(f) == 0 {
 			n = catalogue.Resized(n, span, seconds)
@@ -567,7 +568,7 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 			w.Streams = c.Streams
 			err := w.Check()
 			f.Check(t.Params.Streams != nil && err == nil, "streams",
-				message.Tell("these-streams-cannot-be", message.Values{"Why": err}))
+				fmt.Sprintf("Invalid streams: %v.", err))
 			n.Params = &w
 		}
 	}
@@ -602,7 +603,7 @@ func (x *Plans) TakeOut(ctx context.Context, ch *bench.Change, jobID, id string)
 		t := j.Test(id)
 		switch {
 		case t == nil:
-			return "", bench.Refuse(bench.Missing, "there-is-no-test-in", message.Values{"Id": id})
+			return "", bench.NoSuch("test", id)
 		case j.HasRuns(id):
 			t.Retired = true
 			return t.Name + " has runs; they stay in the ledger, and no more are wanted.", nil
@@ -630,7 +631,7 @@ func (x *Plans) Excuse(ctx context.Context, ch *bench.Change, jobID, test, setup
 	}
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		if j.Test(test) == nil || j.Setup(setup) == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-such-test")
+			return bench.Refuse(bench.Missing, "There is no such test or setup in this job.")
 		}
 		j.Plan.Excuses = slices.DeleteFunc(j.Plan.Excuses,
 			func(e job.Excuse) bool { return e.Test == test && e.Setup == setup })

@@ -10,7 +10,6 @@ import (
 	"nowthen/core/capacity"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/order"
 	"nowthen/core/sustained"
 )
@@ -58,16 +57,15 @@ const mostBytes = 100 << 40
 
 func (in *CheckRequest) refusal() error {
 	f := bench.Fields{}
-	f.Check(in.Kind == order.Capacity || in.Kind == order.Sustain, "kind",
-		message.Tell("is-not-one-of", message.Values{"V": string(in.Kind), "Of": "capacity, sustain"}))
+	bench.OneOf(f, "kind", in.Kind, order.Capacity, order.Sustain)
 	f.Text("label", in.Label)
-	f.Check(in.Mount != "", "mount", message.Tell("say-which-volume"))
-	f.Check(in.MostBytes >= 0 && in.MostBytes <= mostBytes, "most_bytes", message.Tell("no-count"))
-	f.Check(in.RoomC == nil || *in.RoomC > -40 && *in.RoomC < 60, "room_c", message.Tell("no-room-is-so-warm"))
+	f.Check(in.Mount != "", "mount", "Choose a volume on the new drive.")
+	f.Check(in.MostBytes >= 0 && in.MostBytes <= mostBytes, "most_bytes", "Enter a whole number from 0.")
+	f.Check(in.RoomC == nil || *in.RoomC > -40 && *in.RoomC < 60, "room_c",
+		"Enter the room’s temperature in °C, from −40 to 60.")
 	if in.Kind == order.Sustain {
 		f.Check(in.Seconds >= sustained.LeastSeconds && in.Seconds <= sustained.MostSeconds, "seconds",
-			message.Tell("is-written-for",
-				message.Values{"Least": sustained.LeastSeconds, "Most": sustained.MostSeconds}))
+			fmt.Sprintf("Enter %d to %d seconds.", sustained.LeastSeconds, sustained.MostSeconds))
 	}
 	return f.Refusal()
 }
@@ -116,11 +114,11 @@ func (x *Probes) Check(ctx context.Context, ch *bench.Change, jobID, id string, 
 func written(j *job.Job, r *record, mount string) (limit float64, err error) {
 	at := r.Facts.Drive(r.Facts.DriveOf(mount))
 	if at == nil {
-		return 0, bench.Refuse(bench.Conflict, "there-is-no-volume", message.Values{"Mount": mount})
+		return 0, bench.Refuse(bench.Conflict, "The probe sees no volume %q. Refresh the list.", mount)
 	}
 	then, now := j.SetupAs(job.Then), j.AsNow()
 	if now == nil {
-		return 0, bench.Refuse(bench.Conflict, "say-first-which-drive")
+		return 0, bench.Refuse(bench.Conflict, "Enter the new drive first.")
 	}
 	old := then != nil && at.SerialDigest != "" && at.SerialDigest == j.Drive(then.Drive).SerialDigest
 	if is := r.Facts.SetupOf(j); is != nil && then != nil && is.ID == then.ID {
@@ -129,13 +127,14 @@ func written(j *job.Job, r *record, mount string) (limit float64, err error) {
 		old = old || d != nil && d.ID == at.ID
 	}
 	if old {
-		c := bench.Refuse(bench.Conflict, "that-is-the-old-drive")
-		c.Kept = message.Tell("nothing-was-changed")
+		c := bench.Refuse(bench.Conflict, "That is the old drive. Nothing is written on it.")
+		c.Kept = "Nothing was changed."
 		return 0, c
 	}
 	d := j.Drive(now.Drive)
 	if noted, seen := d.CapacityBytes, at.CapacityBytes; !hardware.SameSize(noted, seen) {
-		return 0, bench.Refuse(bench.Conflict, "that-drive-is-of", message.Values{"Seen": gb(seen), "Noted": gb(noted)})
+		return 0, bench.Refuse(bench.Conflict,
+			"That drive has %s, but the new drive was entered with %s. Choose another volume, or correct the new drive.", gb(seen), gb(noted))
 	}
 	if d.Rated != nil {
 		limit = d.Rated.MaxTempC

@@ -43,7 +43,7 @@ func TestOnWhichDriveIsWritten(t *testing.T) {
 		"the old one, where it came in": {"/",
 			func(j *job.Job, f *hardware.Facts) { f.Drives[0].SerialDigest, j.Drives[0].SerialDigest = "", "" },
 			"That is the old drive"},
-		"a stick that lies about": {"/media/stick", nil, "the new one is entered with"},
+		"a stick that lies about": {"/media/stick", nil, "the new drive was entered with"},
 		"nothing is mounted there": {"/media/new",
 			func(_ *job.Job, f *hardware.Facts) { f.Volumes = f.Volumes[:1]; f.Volumes[0].Mount = "/home" },
 			"sees no volume"},
@@ -54,7 +54,7 @@ func TestOnWhichDriveIsWritten(t *testing.T) {
 		"a little less than its label": {"/media/new",
 			func(_ *job.Job, f *hardware.Facts) { f.Drives[1].CapacityBytes = 931e9 }, ""},
 		"the old one's twin, on its port": {"/media/new",
-			func(_ *job.Job, f *hardware.Facts) { f.Drives[1].CapacityBytes = 640e9 }, "the new one is entered with"},
+			func(_ *job.Job, f *hardware.Facts) { f.Drives[1].CapacityBytes = 640e9 }, "the new drive was entered with"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			j, f := visit(), facts

@@ -8,7 +8,6 @@ import (
 	"nowthen/bench"
 	"nowthen/core/fairness"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/order"
 )
 
@@ -29,12 +28,12 @@ func (x *Probes) Give(ctx context.Context, ch *bench.Change, jobID, id string, o
 	}
 	return x.change(ctx, ch, id, func(r *record) error {
 		if r.Order != nil {
-			c := bench.Refuse(bench.Conflict, "the-probe-is-measuring")
-			c.Kept, c.Do = message.Tell("what-it-measures-goes"), message.Tell("wait-for-it-or")
+			c := bench.Refuse(bench.Conflict, "The probe is measuring already.")
+			c.Kept, c.Do = "Its round continues.", "Wait for it, or cancel it first."
 			return c
 		}
 		if r.Leaving {
-			return bench.Refuse(bench.Conflict, "the-probe-was-told")
+			return bench.Refuse(bench.Conflict, "The probe is leaving.")
 		}
 		r.Order, r.Stop = &o, false
 		r.remember(&o)
@@ -232,7 +231,7 @@ func (x *Probes) Conditions(ctx context.Context, jobID, id, dir string) (*Seen, 
 	select {
 	case l := <-answer:
 		if l.Refused != "" {
-			return nil, bench.Refuse(bench.Invalid, "the-probe-could-not", message.Values{"Refused": l.Refused})
+			return nil, bench.Refuse(bench.Invalid, "The probe can’t read the computer: %s.", l.Refused)
 		}
 		return &Seen{Conditions: l.Conditions, Causes: append([]string{}, l.Causes...),
 			Doubts: append([]string{}, fairness.Doubts(&l.Conditions)...)}, nil
@@ -242,8 +241,9 @@ func (x *Probes) Conditions(ctx context.Context, jobID, id, dir string) (*Seen, 
 }
 
 func awayRefusal() error {
-	c := bench.Refuse(bench.Conflict, "the-probe-does-not")
-	c.Kept, c.Do = message.Tell("nothing-was-changed"), message.Tell("look-whether-the-computer")
+	c := bench.Refuse(bench.Conflict, "The probe does not answer.")
+	c.Kept, c.Do = "Nothing was changed.",
+		"Check whether the computer is asleep or offline, or enter the values by hand."
 	return c
 }
 

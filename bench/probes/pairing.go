@@ -12,7 +12,6 @@ import (
 	"nowthen/access/slow"
 	"nowthen/access/token"
 	"nowthen/bench"
-	"nowthen/core/message"
 	"nowthen/core/order"
 	"nowthen/store"
 )
@@ -82,8 +81,8 @@ func (x *Probes) Join(ctx context.Context, h order.Hello, from slow.Client) (*or
 	err := x.jobs.Write(ctx, nil, func(ch *bench.Change) error {
 		jobID, until, err := ch.Tx.TakePairing(ctx, token.Hash(plain(h.Code)))
 		if errors.Is(err, store.ErrNotFound) {
-			c := bench.Refuse(bench.Conflict, "that-is-no-code")
-			c.Do = message.Tell("look-at-the-code")
+			c := bench.Refuse(bench.Conflict, "This code is wrong or already used.")
+			c.Do = "Check the code on the job's page; you can get a new one there."
 			return c
 		}
 		if err != nil {
@@ -110,8 +109,8 @@ func (x *Probes) Join(ctx context.Context, h order.Hello, from slow.Client) (*or
 	})
 	switch {
 	case errors.Is(err, errExpired):
-		c := bench.Refuse(bench.Conflict, "that-code-was-good", message.Values{"Minutes": goodFor.Minutes()})
-		c.Do = message.Tell("make-a-new-one")
+		c := bench.Refuse(bench.Conflict, "This code has expired. It was valid for %.0f minutes.", goodFor.Minutes())
+		c.Do = "Get a new one on the job's page."
 		return nil, c
 	case err != nil:
 		return nil, err
@@ -139,7 +138,7 @@ func (x *Probes) welcome(ctx context.Context, r *record, token string) (*order.W
 // refusedHello says why a probe is not taken.
 func refusedHello(err error) error {
 	r := bench.Because(bench.Invalid, err)
-	r.Do = message.Tell("fetch-the-probe-from")
+	r.Do = "Download the probe from this bench again and start it."
 	if !errors.Is(err, order.ErrProtocol) {
 		r.Message, r.Do = fmt.Sprintf("What the probe says of its computer cannot be so: %v.", err), ""
 	}

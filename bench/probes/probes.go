@@ -21,7 +21,6 @@ import (
 	"nowthen/bench"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/order"
 	"nowthen/core/plan"
 	"nowthen/core/rescue"
@@ -193,7 +192,7 @@ func (x *Probes) of(ctx context.Context, jobID string) ([]*record, error) {
 func (x *Probes) probe(ctx context.Context, jobID, id string) (*record, error) {
 	p, err := x.store.Probe(ctx, id)
 	if errors.Is(err, store.ErrNotFound) || err == nil && (p.Job != jobID || p.Gone) {
-		return nil, bench.Refuse(bench.Missing, "there-is-no-such-probe")
+		return nil, bench.Refuse(bench.Missing, "There is no such probe in this job.")
 	}
 	if err != nil {
 		return nil, err
@@ -357,10 +356,11 @@ func (x *Probes) fill(ctx context.Context, ch *bench.Change, r *record, setup st
 	_, err := x.jobs.Change(ctx, ch, r.Job, func(j *job.Job) error {
 		s := j.Setup(setup)
 		if s == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
+			return bench.NoSuch("setup", setup)
 		}
 		d := j.Drive(s.Drive)
-		fresh := d.SerialDigest == "" && d.Model == "" // it is seen for the first time: later the plan is a person's choice
+		// it is seen for the first time: later the plan is a person's choice
+		fresh := d.SerialDigest == "" && d.Model == ""
 		if r.Facts.FillIn(j, s); instead {
 			r.Facts.Instead(j, s)
 		}
@@ -516,9 +516,11 @@ func (x *Probes) Holding(ctx context.Context, jobID, id, setup, chosen string) (
 	}
 }
 
-// TakeFacts notes on a setup what a probe tells of it, where nobody has noted it yet; instead of what was noted, too, where
+// TakeFacts notes on a setup what a probe tells of it, where nobody has noted it yet; instead of
+// what was noted, too, where
 // that differs and instead is set.
-func (x *Probes) TakeFacts(ctx context.Context, ch *bench.Change, jobID, id, setup string, instead bool) (*bench.View, error) {
+func (x *Probes) TakeFacts(ctx context.Context, ch *bench.Change, jobID, id, setup string,
+	instead bool) (*bench.View, error) {
 	r, err := x.probe(ctx, jobID, id)
 	if err != nil {
 		return nil, err
@@ -540,8 +542,8 @@ func (x *Probes) Dismiss(ctx context.Context, ch *bench.Change, jobID, id string
 		return nil, err
 	}
 	if r.Order != nil && !x.away(id) {
-		c := bench.Refuse(bench.Conflict, "the-probe-is-measuring-5")
-		c.Kept, c.Do = message.Tell("it-goes-on"), message.Tell("cancel-the-round-first")
+		c := bench.Refuse(bench.Conflict, "The probe is measuring.")
+		c.Kept, c.Do = "It continues.", "Cancel the round first."
 		return nil, c
 	}
 	away := x.away(id)
@@ -563,15 +565,15 @@ func (x *Probes) Stay(ctx context.Context, ch *bench.Change, jobID, id string) (
 		case r.Job != jobID:
 			return store.ErrNotFound
 		case r.Gone && r.LeavesAt.IsZero():
-			c := bench.Refuse(bench.Conflict, "the-probe-has-left")
-			c.Kept, c.Do = message.Tell("what-it-measured-is-kept"), message.Tell("let-it-join-again")
+			c := bench.Refuse(bench.Conflict, "The probe has left.")
+			c.Kept, c.Do = "What it measured is kept.", "Let it join again with a new code."
 			return c
 		}
 		r.Leaving, r.LeavesAt, r.Gone = false, time.Time{}, false
 		return nil
 	})
 	if errors.Is(err, store.ErrNotFound) {
-		return nil, bench.Refuse(bench.Missing, "there-is-no-such-probe")
+		return nil, bench.Refuse(bench.Missing, "There is no such probe in this job.")
 	}
 	if err != nil {
 		return nil, err
@@ -621,9 +623,9 @@ func (x *Probes) Weigh(ctx context.Context, jobID, id string) ([]Probe, error) {
 	case at.Away:
 		return nil, awayRefusal()
 	case r.Order != nil:
-		return nil, bench.Refuse(bench.Conflict, "the-probe-is-busy")
+		return nil, bench.Refuse(bench.Conflict, "The probe is measuring. Try again when it has finished.")
 	case at.Mount == "":
-		return nil, bench.Refuse(bench.Conflict, "nothing-of-it-is-mounted")
+		return nil, bench.Refuse(bench.Conflict, "The probe sees no folder on the drive under test.")
 	default:
 		x.errand(id, order.Order{ID: bench.NewID(), Kind: order.Weigh, Dir: at.Mount})
 	}
@@ -698,12 +700,12 @@ func (x *Probes) Do(ctx context.Context, jobID, id, what string) ([]Probe, error
 	}
 	switch {
 	case r.Simulated == "":
-		return nil, bench.Refuse(bench.Conflict, "this-is-a-real-computer")
+		return nil, bench.Refuse(bench.Conflict, "This is a real computer. Only you can do that.")
 	case !slices.Contains(order.Doings, what):
-		return nil, bench.Refuse(bench.Invalid, "is-nothing-that-can", message.Values{"What": what})
+		return nil, bench.Refuse(bench.Invalid, "%q can't be done to a simulated computer.", what)
 	case what == order.Swap && r.Order != nil:
-		c := bench.Refuse(bench.Conflict, "it-is-measuring")
-		c.Do = message.Tell("wait-or-cancel-the")
+		c := bench.Refuse(bench.Conflict, "The probe is measuring.")
+		c.Do = "Wait, or cancel the round first."
 		return nil, c
 	}
 	x.errand(id, order.Order{ID: bench.NewID(), Kind: order.Simulate, Do: what})

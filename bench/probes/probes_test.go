@@ -98,7 +98,7 @@ func TestCodes(t *testing.T) {
 		_, err := d.Probes.Join(t.Context(), h, slow.Client{Key: "x"})
 		return err
 	}
-	assert.Contains(t, desktest.Refusal(t, join(first.Code), bench.Conflict).Message, "not a code of this bench",
+	assert.Contains(t, desktest.Refusal(t, join(first.Code), bench.Conflict).Message, "wrong or already used",
 		"an earlier one is worth nothing")
 	later += 15*time.Minute + 2*time.Second
 	clock.Shift(later)

@@ -12,7 +12,6 @@ import (
 	"nowthen/core/catalogue"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/stopwatch"
 )
 
@@ -58,21 +57,23 @@ func (x *Probes) TakeStarts(ctx context.Context, ch *bench.Change, jobID, id str
 		s, t := j.Sitting(in.Sitting), j.Test(in.Test)
 		switch {
 		case s == nil:
-			return bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": in.Sitting})
+			return bench.NoSuch("session", in.Sitting)
 		case t == nil:
-			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": in.Test})
+			return bench.NoSuch("test", in.Test)
 		case t.What != catalogue.StartRecorded:
-			return bench.Refuse(bench.Invalid, "is-no-recorded-start", message.Values{"Name": t.Name})
+			return bench.Refuse(bench.Invalid,
+				"%s takes no recorded starts. Add “Start, as the system recorded it” to the plan.", t.Name)
 		case x.shown(j, r).Setup != s.Setup:
-			c := bench.Refuse(bench.Conflict, "the-drive-that-is")
-			c.Kept, c.Do = message.Tell("nothing-was-measured"), message.Tell("measure-on-the-side")
+			c := bench.Refuse(bench.Conflict, "This isn’t the drive in the computer now.")
+			c.Kept, c.Do = "Nothing was measured.",
+				"Measure the setup whose drive is in the computer, or correct this setup’s drive."
 			return c
 		}
 		list := recorded(j, r, s.Setup)
 		slices.Reverse(list) // in the order in which they were
 		for _, at := range in.At {
 			if !slices.ContainsFunc(list, func(start hardware.Start) bool { return sameMoment(start.At, at) }) {
-				return bench.Refuse(bench.Missing, "there-is-no-start")
+				return bench.Refuse(bench.Missing, "The probe doesn’t list that start with this drive. Look again.")
 			}
 		}
 		taken := j.RunsOf(t.ID, s.Setup)

@@ -73,7 +73,7 @@ func (x *Reports) Candidates(ctx context.Context, jobID, base string) (*Candidat
 	}
 	if base != "" {
 		if first = j.Setup(base); first == nil {
-			return nil, bench.Refuse(bench.Missing, "there-is-no-setup-in", message.Values{"Id": base})
+			return nil, bench.NoSuch("setup", base)
 		}
 	}
 	if first == nil {

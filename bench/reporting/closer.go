@@ -6,7 +6,6 @@ import (
 	"nowthen/bench"
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/side"
 )
 
@@ -53,7 +52,7 @@ func (x *Reports) Closer(ctx context.Context, jobID, test string) (*Closer, erro
 	j, ix := snap.Job, snap.Index()
 	t := j.Test(test)
 	if t == nil {
-		return nil, bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": test})
+		return nil, bench.NoSuch("test", test)
 	}
 	var ids []string
 	for _, s := range j.Setups {
@@ -114,7 +113,7 @@ func (x *Reports) Run(ctx context.Context, jobID, run string) (*job.Run, error) 
 	}
 	r := s.Job.Run(run)
 	if r == nil {
-		return nil, bench.Refuse(bench.Missing, "there-is-no-run", message.Values{"Run": run})
+		return nil, bench.NoSuch("run", run)
 	}
 	traces, err := x.store.Traces(ctx, jobID, run)
 	if err != nil {

@@ -10,7 +10,6 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/report"
 	"nowthen/store"
 )
@@ -32,12 +31,12 @@ func (x *Reports) Issued(ctx context.Context, jobID string, revision int) (*repo
 	}
 	switch {
 	case len(list) == 0, last && revision == 0:
-		r := bench.Refuse(bench.Missing, "no-report-of-this")
-		r.Do = message.Tell("issue-it-on-the")
+		r := bench.Refuse(bench.Missing, "This job has no issued report yet.")
+		r.Do = "Issue it on the job's report page."
 		return nil, r
 	case revision < 1 || revision > len(list):
-		return nil, bench.Refuse(bench.Missing, "there-is-no-revision",
-			message.Values{"Revision": revision, "Last": len(list)})
+		return nil, bench.Refuse(bench.Missing, "This report has no revision %d. The last one is %d.", revision,
+			len(list))
 	}
 	d, err := opened(list[revision-1].Body)
 	if err != nil {
@@ -68,8 +67,8 @@ func (x *Reports) Withdraw(ctx context.Context, ch *bench.Change, jobID string, 
 			return err
 		}
 		if revision < 1 || revision > len(list) {
-			return bench.Refuse(bench.Missing, "there-is-no-revision",
-				message.Values{"Revision": revision, "Last": len(list)})
+			return bench.Refuse(bench.Missing, "This report has no revision %d. The last one is %d.", revision,
+				len(list))
 		}
 		if j.Withdrew(revision) != nil {
 			return nil // that was done already
@@ -156,18 +155,18 @@ func (x *Reports) Choose(ctx context.Context, ch *bench.Change, jobID string, in
 		f.Input("", in)
 		for field, ids := range map[string][]string{"first": in.First, "left_out": in.LeftOut} {
 			for _, id := range ids {
-				f.Check(j.Test(id) != nil, field, message.Tell("there-is-no-test-in", message.Values{"Id": id}))
+				f.Check(j.Test(id) != nil, field, fmt.Sprintf("There is no test %q in this job.", id))
 			}
 		}
 		for _, id := range in.Photos {
 			step, _ := photoOf(j, id)
 			_, _, err := ch.Tx.Photo(ctx, jobID, id) // one that came without its file is not shown
-			f.Check(step != nil && err == nil, "photos", message.Tell("there-is-no-photo", message.Values{"Id": id}))
+			f.Check(step != nil && err == nil, "photos", fmt.Sprintf("There is no photo %s in this job.", id))
 		}
 		f.Check(len(in.Photos) <= mostPhotos, "photos",
-			message.Tell("that-many-photos", message.Values{"Most": mostPhotos}))
+			fmt.Sprintf("A report has at most %d photos.", mostPhotos))
 		f.Check(j.Plan.Headline == "" || !slices.Contains(in.LeftOut, j.Plan.Headline), "left_out",
-			message.Tell("headline-stays"))
+			"That test is the report’s headline. Choose another headline in the plan first.")
 		if err := f.Refusal(); err != nil {
 			return err
 		}

@@ -153,10 +153,10 @@ func sides(j *job.Job, then, with string) (of *job.Job, a, b *job.Setup, err err
 			return s, nil
 		}
 		if id != "" {
-			return nil, bench.Refuse(bench.Missing, "there-is-no-setup-in", message.Values{"Id": id})
+			return nil, bench.NoSuch("setup", id)
 		}
-		r := bench.Refuse(bench.Conflict, "this-job-has-no", message.Values{"Role": role})
-		r.Do = message.Tell("say-first-which-drive")
+		r := bench.Refuse(bench.Conflict, "This job has no %s setup yet.", role)
+		r.Do = "Enter the new drive first."
 		return nil, r
 	}
 	if b, err = pick(right, job.Now); err != nil {
@@ -175,7 +175,7 @@ func sides(j *job.Job, then, with string) (of *job.Job, a, b *job.Setup, err err
 // and Now. A difference that is the question of the comparison is named by its rule.
 func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended string) (*Ledger, error) {
 	if intended != "" && !fairness.Known(intended) {
-		return nil, bench.Refuse(bench.Missing, "there-is-no-rule", message.Values{"Intended": intended})
+		return nil, bench.Refuse(bench.Missing, "There is no rule %q.", intended)
 	}
 	snap, err := x.jobs.Load(ctx, jobID)
 	if err != nil {
@@ -415,7 +415,8 @@ func (x *Reports) draft(ctx context.Context, jobID string, j *job.Job, in *words
 
 // head is the shop's head of a report.
 func head(s bench.Shop) report.Shop {
-	return report.Shop{Name: s.Name, Address: s.Address, Footer: s.Footer, Terms: s.Terms, Colour: s.Colour, Logo: s.Logo}
+	return report.Shop{Name: s.Name, Address: s.Address, Footer: s.Footer, Terms: s.Terms, Colour: s.Colour,
+		Logo: s.Logo}
 }
 
 // Issue freezes a job's report as it is now. The report and its gate are one change.
@@ -430,8 +431,8 @@ func (x *Reports) Issue(ctx context.Context, ch *bench.Change, jobID, lang strin
 			return err
 		}
 		if len(doc.Waiting)+len(doc.Drive)+len(doc.Other) == 0 && doc.Beside == nil {
-			c := bench.Refuse(bench.Conflict, "nothing-is-measured-yet")
-			c.Do = message.Tell("measure-at-least-one")
+			c := bench.Refuse(bench.Conflict, "Nothing is measured yet.")
+			c.Do = "Measure at least one test on Then and one on Now."
 			return c
 		}
 		if !plan.Of(j).Begun() {

@@ -4,12 +4,12 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"slices"
 	"time"
 
 	"nowthen/access/token"
 	"nowthen/bench"
-	"nowthen/core/message"
 	"nowthen/report"
 	"nowthen/store"
 )
@@ -40,7 +40,7 @@ func (x *Reports) MakeShare(ctx context.Context, ch *bench.Change, jobID string,
 		days = usualDays
 	}
 	f := bench.Fields{}
-	f.Check(days >= 1 && days <= mostDays, "days", message.Tell("a-link-is-good", message.Values{"MostDays": mostDays}))
+	f.Check(days >= 1 && days <= mostDays, "days", fmt.Sprintf("A link is valid for 1 to %d days.", mostDays))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}

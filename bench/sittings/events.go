@@ -2,12 +2,12 @@ package sittings
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"strings"
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 )
 
 // Happening is something that went wrong while measuring.
@@ -23,13 +23,13 @@ func (x *Sittings) NoteEvent(ctx context.Context, ch *bench.Change, jobID string
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		f := bench.Fields{}
 		f.Check(slices.Contains(job.EventKinds, in.What), "what",
-			message.Tell("it-was-one-of", message.Values{"EventKinds": strings.Join(job.EventKinds, ", ")}))
-		f.Check(in.Test == "" || j.Test(in.Test) != nil, "test", message.Tell("there-is-no-such-test-in"))
+			fmt.Sprintf("Choose one of %s.", strings.Join(job.EventKinds, ", ")))
+		f.Check(in.Test == "" || j.Test(in.Test) != nil, "test", "There is no such test in this job.")
 		if err := f.Refusal(); err != nil {
 			return err
 		}
 		if j.Setup(in.Setup) == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": in.Setup})
+			return bench.NoSuch("setup", in.Setup)
 		}
 		s := bench.LastSitting(j, in.Setup)
 		if s == nil {
@@ -47,7 +47,7 @@ func (x *Sittings) ForgetEvent(ctx context.Context, ch *bench.Change, jobID, set
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := bench.LastSitting(j, setup)
 		if s == nil || len(s.Conditions.Events) == 0 {
-			return bench.Refuse(bench.Missing, "nothing-is-noted-that")
+			return bench.Refuse(bench.Missing, "No crash, hang or restart was noted.")
 		}
 		n := len(s.Conditions.Events) - 1
 		s.Conditions.Events = slices.Clone(s.Conditions.Events[:n])

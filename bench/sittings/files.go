@@ -10,7 +10,6 @@ import (
 	"nowthen/core/hardware"
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
-	"nowthen/core/message"
 	"nowthen/core/plan"
 )
 
@@ -34,18 +33,18 @@ func (x *Sittings) TakeSitting(ctx context.Context, ch *bench.Change, jobID, set
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := j.Setup(setup)
 		if s == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
+			return bench.NoSuch("setup", setup)
 		}
 		if slices.ContainsFunc(f.Runs, func(r job.Run) bool { return j.Run(r.ID) != nil }) {
-			c := bench.Refuse(bench.Conflict, "that-file-was-taken")
-			c.Kept = message.Tell("its-runs-are-there")
+			c := bench.Refuse(bench.Conflict, "That file was already imported: one of its runs is in this job.")
+			c.Kept = "Its runs are in the job once."
 			return c
 		}
 		if other := otherComputer(j, s, f); other != "" {
 			if !sure {
-				r := bench.Refuse(bench.Conflict, "that-file-is-of", message.Values{"Other": other})
-				r.Kind, r.Kept, r.Do = bench.Doubtful, message.Tell("nothing-was-taken-in"),
-					message.Tell("look-whether-it-is")
+				r := bench.Refuse(bench.Conflict, "That file comes from another computer: %s.", other)
+				r.Kind, r.Kept, r.Do = bench.Doubtful, "Nothing was imported yet.",
+					"Check that it is the right file for the right job."
 				return r
 			}
 			c := f.Computer

@@ -6,7 +6,6 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 )
 
 // Purpose is what a sitting is for, and where it was.
@@ -20,7 +19,7 @@ type Purpose struct {
 
 // Where is the place of a round.
 type Where struct {
-	Computer      string `json:"computer" validate:"required,max=64" say:"Name the computer: bench, or one of the job's."`
+	Computer      string `json:"computer" validate:"required,max=64" say:"Choose the bench or one of the job’s computers."`
 	Port          string `json:"port" validate:"omitempty,oneof=sata m2 usb mmc pcie" say:"A port is sata, m2, usb, mmc or pcie."`
 	DriveDigest   string `json:"drive_digest" validate:"max=128"`
 	CapacityBytes int64  `json:"capacity_bytes" validate:"min=0,max=1000000000000000" say:"A drive has at most 1000 TB."`
@@ -34,15 +33,16 @@ func (x *Sittings) SetPurpose(ctx context.Context, ch *bench.Change, jobID, sitt
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := j.Sitting(sitting)
 		if s == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": sitting})
+			return bench.NoSuch("session", sitting)
 		}
 		f := bench.Fields{}
 		f.Input("", in)
-		f.Check(in.Purpose != job.ForQuestion || in.Question != "", "question", message.Tell("say-what-it-asks"))
+		f.Check(in.Purpose != job.ForQuestion || in.Question != "", "question",
+			"Enter the question, such as: on battery.")
 		if w := in.Where; w != nil {
 			f.Input("where", *w)
 			f.Check(w.Computer == "bench" || j.Computer(w.Computer) != nil, "where.computer",
-				message.Tell("name-the-computer"))
+				"Choose the bench or one of the job’s computers.")
 		}
 		if err := f.Refusal(); err != nil {
 			return err

@@ -13,7 +13,6 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/sim"
 )
 
@@ -34,7 +33,7 @@ func (x *Sittings) Sit(ctx context.Context, ch *bench.Change, jobID, setup strin
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		c, s := in.Job(), j.Setup(setup)
 		if s == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
+			return bench.NoSuch("setup", setup)
 		}
 		if d := j.Drive(s.Drive); d.Simulated != "" {
 			c = simConditions(d.Simulated, c)
@@ -82,7 +81,7 @@ func (x *Sittings) Amend(ctx context.Context, ch *bench.Change, jobID, sitting s
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		c, s := in.Job(), j.Sitting(sitting)
 		if s == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": sitting})
+			return bench.NoSuch("session", sitting)
 		}
 		if c.FirstAfterSwap == nil {
 			c.FirstAfterSwap = s.Conditions.FirstAfterSwap
@@ -102,14 +101,14 @@ func (x *Sittings) Amend(ctx context.Context, ch *bench.Change, jobID, sitting s
 func (x *Sittings) SetAside(ctx context.Context, ch *bench.Change, jobID, run, reason string) (*bench.View, error) {
 	reason = strings.TrimSpace(reason)
 	f := bench.Fields{}
-	f.Check(reason != "", "reason", message.Tell("say-why-the-run"))
+	f.Check(reason != "", "reason", "Give a reason for setting the run aside. The report shows it.")
 	f.Text("reason", reason)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		if !j.PutAside(run, &job.SetAside{Reason: reason, At: x.jobs.Now()}) {
-			return bench.Refuse(bench.Missing, "there-is-no-run", message.Values{"Run": run})
+			return bench.NoSuch("run", run)
 		}
 		return nil
 	})
@@ -119,7 +118,7 @@ func (x *Sittings) SetAside(ctx context.Context, ch *bench.Change, jobID, run, r
 func (x *Sittings) TakeBack(ctx context.Context, ch *bench.Change, jobID, run string) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		if !j.PutAside(run, nil) {
-			return bench.Refuse(bench.Missing, "there-is-no-run", message.Values{"Run": run})
+			return bench.NoSuch("run", run)
 		}
 		return nil
 	})
@@ -150,7 +149,7 @@ func (x *Sittings) Runs(ctx context.Context, jobID string, which Which) (runs []
 	if which.After != "" {
 		from = slices.IndexFunc(j.Runs, func(r job.Run) bool { return r.ID == which.After }) + 1
 		if from == 0 {
-			return nil, "", bench.Refuse(bench.Invalid, "that-cursor-is-none")
+			return nil, "", bench.Refuse(bench.Invalid, "That cursor does not come from an earlier answer.")
 		}
 	}
 	runs = []job.Run{}

@@ -14,7 +14,6 @@ import (
 	"nowthen/core/catalogue"
 	"nowthen/core/figures"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/words"
 )
 
@@ -48,8 +47,7 @@ func (in Typed) value(f bench.Fields, t *job.Test) (value figures.Given, given s
 		value, err := figures.ReadGiven(in.Text, unit, t.Unit)
 		if err != nil {
 			f.Check(false, "text",
-				message.Tell("no-figure",
-					message.Values{"Why": bench.Sentence(err), "Example": figures.Example(t.Unit)}))
+				fmt.Sprintf("%s %s", bench.Sentence(err), figures.Example(t.Unit)))
 		}
 		given = strings.TrimSpace(in.Text)
 		if q, err := figures.Read(given, unit); in.Unit != "" && err == nil && !strings.HasSuffix(given, in.Unit) &&
@@ -58,12 +56,12 @@ func (in Typed) value(f bench.Fields, t *job.Test) (value figures.Given, given s
 		}
 		return value, given
 	case in.Value == nil:
-		f.Check(false, "value", message.Tell("give-the-figure", message.Values{"Example": figures.Example(t.Unit)}))
+		f.Check(false, "value", fmt.Sprintf("Enter the value. %s", figures.Example(t.Unit)))
 		return value, ""
 	}
 	v, err := figures.Convert(*in.Value, unit, t.Unit)
 	f.Check(err == nil, "unit",
-		message.Tell("is-in-not-in", message.Values{"Name": t.Name, "Unit": t.Unit, "Given": unit}))
+		fmt.Sprintf("%s is measured in %s, not in %q.", t.Name, t.Unit, unit))
 	return figures.Given{Value: v}, strconv.FormatFloat(*in.Value, 'f', -1, 64) + " " + unit
 }
 
@@ -73,11 +71,11 @@ func (x *Sittings) TypeIn(ctx context.Context, ch *bench.Change, jobID string, i
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		t, s := j.Test(in.Test), j.Sitting(in.Sitting)
 		if t == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": in.Test})
+			return bench.NoSuch("test", in.Test)
 		}
 		f := bench.Fields{}
 		f.Text("note", in.Note)
-		f.Check(len(in.Text) <= 100, "text", message.Tell("that-is-longer-than-a"))
+		f.Check(len(in.Text) <= 100, "text", "That is too long for a value.")
 		f.Check(in.Bytes >= 0, "bytes", "An amount isn't below zero.")
 		f.Check(in.Files >= 0, "files", "A number of files isn't below zero.")
 		if p := in.ReadIn; p != nil {
@@ -138,8 +136,8 @@ func neighbours(j *job.Job, test, setup string) []float64 {
 // be held against.
 func doubt(t *job.Test, value float64, d *figures.Doubt, first bool) *bench.Refusal {
 	given, meant := words.Figure(value, t.Unit), words.Figure(d.Value, t.Unit)
-	r := &bench.Refusal{Kind: bench.Doubtful, Kept: message.Tell("nothing-was-taken-in"),
-		Do: message.Tell("say-that-it-is")}
+	r := &bench.Refusal{Kind: bench.Doubtful, Kept: "Nothing was imported yet.",
+		Do: "Confirm that it is right, or enter what was meant."}
 	r.Message = fmt.Sprintf("%s looks like %s: the other runs here would fit %s.", given, d.Why, meant)
 	if first {
 		r.Message = fmt.Sprintf("Is it %s or %s? It looks like %s.", given, meant, d.Why)
@@ -223,12 +221,12 @@ func (x *Sittings) TakeTable(ctx context.Context, ch *bench.Change, jobID, name 
 			return err
 		}
 		if out.Good == 0 && out.Already == 0 {
-			return bench.Refuse(bench.Invalid, "no-row-of-can", message.Values{"Name": name})
+			return bench.Refuse(bench.Invalid, "No row of %s can be imported.", name)
 		}
 		if (out.Bad > 0 || out.Doubted > 0) && !sure {
-			c := bench.Refuse(bench.Conflict, "of-rows-of-are",
-				message.Values{"Doubted": out.Bad + out.Doubted, "Rows": len(out.Rows), "Name": name})
-			c.Kept, c.Do = message.Tell("nothing-was-taken-in-5"), message.Tell("look-at-the-rows")
+			c := bench.Refuse(bench.Conflict, "%d of %d rows of %s can't be imported or look wrong.",
+				out.Bad+out.Doubted, len(out.Rows), name)
+			c.Kept, c.Do = "Nothing was imported.", "Check the rows, then confirm to import the others."
 			return c
 		}
 		for _, row := range out.Rows {
@@ -272,8 +270,9 @@ func (x *Sittings) sittingFor(j *job.Job, setup string) (string, error) {
 func table(j *job.Job, name string, data []byte) (*Table, error) {
 	rows, err := figures.ReadCSV(data)
 	if err != nil {
-		r := bench.Refuse(bench.Invalid, "is-refused", message.Values{"Name": name, "Why": err})
-		r.Kept, r.Do = message.Tell("nothing-was-taken-in-5"), message.Tell("write-the-columns-setup")
+		r := bench.Refuse(bench.Invalid, "%s is refused: %v.", name, err)
+		r.Kept, r.Do = "Nothing was imported.",
+			"Write the column names setup, test, value, unit and, if wanted, at and note into the first row."
 		return nil, r
 	}
 	out := &Table{Rows: []TableRow{}}

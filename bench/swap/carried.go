@@ -9,7 +9,6 @@ import (
 	"nowthen/bench"
 	"nowthen/core/job"
 	"nowthen/core/manifest"
-	"nowthen/core/message"
 	"nowthen/store"
 )
 
@@ -24,16 +23,18 @@ func (x *Swap) Carry(ctx context.Context, ch *bench.Change, jobID string, in man
 	for name, v := range map[string]int{"files": c.Files, "unchanged": c.Unchanged, "counts.missing": c.Missing,
 		"counts.changed": c.Changed, "counts.new": c.New,
 		"counts.unreadable_before": c.UnreadableBefore, "counts.unreadable_now": c.UnreadableNow} {
-		f.Check(v >= 0, name, message.Tell("no-count"))
+		f.Check(v >= 0, name, "Enter a whole number from 0.")
 	}
-	f.Check(c.Bytes >= 0, "bytes", message.Tell("no-count"))
-	f.Check(c.Unchanged+c.Missing+c.Changed+c.UnreadableNow <= c.Files, "files", message.Tell("counts-do-not-add-up"))
+	f.Check(c.Bytes >= 0, "bytes", "Enter a whole number from 0.")
+	f.Check(c.Unchanged+c.Missing+c.Changed+c.UnreadableNow <= c.Files, "files",
+		"The counts don’t add up. Import the output of nowthen-probe manifest --against unchanged.")
 	// A list is bounded, its count is not; a count below its list is not the probe's.
 	for name, list := range map[string][2]int{"missing": {len(in.Missing), n.Missing},
 		"changed": {len(in.Changed), n.Changed}, "new": {len(in.New), n.New},
 		"unreadable_before": {len(in.UnreadableBefore), n.UnreadableBefore}, "unreadable_now": {len(in.UnreadableNow),
 			n.UnreadableNow}} {
-		f.Check(list[0] <= list[1], name, message.Tell("counts-do-not-add-up"))
+		f.Check(list[0] <= list[1], name,
+			"The counts don’t add up. Import the output of nowthen-probe manifest --against unchanged.")
 	}
 	if err := f.Refusal(); err != nil {
 		return nil, err

@@ -13,7 +13,6 @@ import (
 	"nowthen/core/fitting"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/store"
 )
 
@@ -104,17 +103,15 @@ const (
 	mostPhotos = 12
 )
 
-func (in *Noting) check(f *bench.Fields) {
+func (in *Noting) check(f bench.Fields) {
 	form := func(name, v string) {
-		f.Check(v == "" || slices.Contains(job.Forms, v), name,
-			message.Tell("is-not-one-of", message.Values{"V": v, "Of": strings.Join(job.Forms, ", ")}))
+		bench.OneOf(f, name, v, append([]string{""}, job.Forms...)...)
 	}
 	length := func(name string, v float64) {
-		f.Check(v >= 0 && v <= 400, name, message.Tell("is-no-length"))
+		f.Check(v >= 0 && v <= 400, name, "Enter 0 to 400 mm.")
 	}
 	key := func(name, v string) {
-		f.Check(slices.Contains([]string{"", "B", "M", "B+M"}, v), name,
-			message.Tell("is-not-one-of", message.Values{"V": v, "Of": "B, M, B+M"}))
+		bench.OneOf(f, name, v, "", "B", "M", "B+M")
 	}
 	place := func(at string, p *fitting.Place) {
 		form(at+".form", p.Form)
@@ -124,14 +121,13 @@ func (in *Noting) check(f *bench.Fields) {
 			length(at+".lengths_mm", v)
 		}
 		for _, v := range p.Speaks {
-			f.Check(v == fitting.SATA || v == fitting.NVMe, at+".speaks",
-				message.Tell("is-not-one-of", message.Values{"V": v, "Of": "sata, nvme"}))
+			bench.OneOf(f, at+".speaks", v, fitting.SATA, fitting.NVMe)
 		}
 		f.Check(max(len(p.LengthsMM), len(p.Speaks), len(p.SwitchesOff)) <= mostPlaces, at,
-			message.Tell("too-many-of-them", message.Values{"Most": mostPlaces}))
+			fmt.Sprintf("At most %d of them.", mostPlaces))
 		for i := range p.SwitchesOff {
 			p.SwitchesOff[i] = strings.TrimSpace(p.SwitchesOff[i])
-			f.Check(p.SwitchesOff[i] != "", at+".switches_off", message.Tell("say-which-port"))
+			f.Check(p.SwitchesOff[i] != "", at+".switches_off", "Choose the port.")
 			f.Text(at+".switches_off", p.SwitchesOff[i])
 		}
 		p.Name = strings.TrimSpace(p.Name)
@@ -139,11 +135,12 @@ func (in *Noting) check(f *bench.Fields) {
 	}
 	place("known.place", &in.Known.Place)
 	f.Check(len(in.Known.More) <= mostPlaces, "known.more",
-		message.Tell("too-many-of-them", message.Values{"Most": mostPlaces}))
+		fmt.Sprintf("At most %d of them.", mostPlaces))
 	for i := range in.Known.More {
 		p := &in.Known.More[i]
 		place(fmt.Sprintf("known.more.%d", i), p)
-		f.Check(p.Name != "", fmt.Sprintf("known.more.%d.name", i), "Name the slot, so that it can be told from the others.")
+		f.Check(p.Name != "", fmt.Sprintf("known.more.%d.name", i),
+			"Name the slot, so that it can be told from the others.")
 	}
 	form("shape.form", in.Shape.Form)
 	length("shape.height_mm", in.Shape.HeightMM)
@@ -155,23 +152,23 @@ func (in *Noting) check(f *bench.Fields) {
 		f.Text(name, *v)
 	}
 	f.Check(len(in.Known.Photos) <= mostPhotos, "known.photos",
-		message.Tell("too-many-of-them", message.Values{"Most": mostPhotos}))
+		fmt.Sprintf("At most %d of them.", mostPhotos))
 	for i := range in.Known.Photos {
 		f.Text("known.photos", in.Known.Photos[i].Words)
 	}
-	f.Check(in.Known.Minutes >= 0 && in.Known.Minutes <= 6000, "known.minutes", message.Tell("no-count"))
+	f.Check(in.Known.Minutes >= 0 && in.Known.Minutes <= 6000, "known.minutes", "Enter a whole number from 0.")
 }
 
 // Note keeps what is known of the computer's model, for every job with it, and of the new drive.
 func (x *Swap) Note(ctx context.Context, ch *bench.Change, jobID string, in Noting) (*bench.View, error) {
 	f := bench.Fields{}
-	in.check(&f)
+	in.check(f)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
 	for _, p := range in.Known.Photos {
 		if _, _, err := x.store.Photo(ctx, p.Job, p.ID); errors.Is(err, store.ErrNotFound) {
-			return nil, bench.Refuse(bench.Missing, "that-photo-is-gone")
+			return nil, bench.Refuse(bench.Missing, "A photo to keep is no longer there.")
 		} else if err != nil {
 			return nil, err
 		}
@@ -180,9 +177,9 @@ func (x *Swap) Note(ctx context.Context, ch *bench.Change, jobID string, in Noti
 		c, d := into(j)
 		switch {
 		case d == nil || c == nil:
-			return bench.Refuse(bench.Conflict, "say-first-which-drive")
+			return bench.Refuse(bench.Conflict, "Enter the new drive first.")
 		case c.Maker == "" && c.Model == "":
-			return bench.Refuse(bench.Conflict, "say-first-which-computer")
+			return bench.Refuse(bench.Conflict, "Enter the computer’s maker and model first.")
 		}
 		if in.Shape.Form != "" || in.Shape.HeightMM != 0 || in.Shape.LengthMM != 0 || in.Shape.Key != "" {
 			if d.Shape != nil {

@@ -7,7 +7,6 @@ import (
 	"nowthen/bench"
 	"nowthen/core/capacity"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/order"
 )
 
@@ -74,7 +73,7 @@ func (x *Swap) sustain(ctx context.Context, ch *bench.Change, jobID, digest stri
 		}
 	})
 	if err == nil && full {
-		return nil, bench.Refuse(bench.Conflict, "too-many-of-them", message.Values{"Most": mostSustained})
+		return nil, bench.Refuse(bench.Conflict, "At most %d of them.", mostSustained)
 	}
 	return v, err
 }
@@ -94,11 +93,11 @@ func (x *Swap) found(ctx context.Context, ch *bench.Change, jobID, digest string
 				}
 			}
 			if d != nil && d.SerialDigest != "" {
-				return bench.Refuse(bench.Conflict, "that-is-another-drive")
+				return bench.Refuse(bench.Conflict, "That isn’t this job’s new drive.")
 			}
 		}
 		if d == nil {
-			return bench.Refuse(bench.Conflict, "say-first-which-drive")
+			return bench.Refuse(bench.Conflict, "Enter the new drive first.")
 		}
 		note(d)
 		return nil

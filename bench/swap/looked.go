@@ -9,7 +9,6 @@ import (
 	"nowthen/core/checks"
 	"nowthen/core/fitting"
 	"nowthen/core/job"
-	"nowthen/core/message"
 )
 
 // Looking is what somebody saw who looked: fine, wrong, or "" to take it back.
@@ -24,15 +23,14 @@ type Looking struct {
 func (x *Swap) Look(ctx context.Context, ch *bench.Change, jobID, check string, in Looking) (*bench.View, error) {
 	in.By, in.Fix = strings.TrimSpace(in.By), strings.TrimSpace(in.Fix)
 	f := bench.Fields{}
-	f.Check(slices.Contains([]string{"", checks.Fine, checks.Wrong}, in.State), "state",
-		message.Tell("is-not-one-of", message.Values{"V": in.State, "Of": "fine, wrong"}))
+	bench.OneOf(f, "state", in.State, "", checks.Fine, checks.Wrong)
 	f.Name("by", in.By)
 	f.Text("fix", in.Fix)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
 	if !checks.IsByHand(check) && check != fitting.Attached {
-		return nil, bench.Refuse(bench.Missing, "there-is-no-check")
+		return nil, bench.Refuse(bench.Missing, "There is no such check.")
 	}
 	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		j.Head.Looked = slices.DeleteFunc(j.Head.Looked, func(l job.Looked) bool { return l.Check == check })

@@ -8,7 +8,6 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/store"
 )
 
@@ -47,34 +46,27 @@ type Tasking struct {
 	Kind string `json:"kind"`
 }
 
-func (in *Tasking) check(f *bench.Fields) {
+func (in *Tasking) check(f bench.Fields) {
 	in.Words = strings.TrimSpace(in.Words)
-	f.Check(slices.Contains([]string{job.Cloning, job.Installing, job.Restoring, job.Copying, job.OtherTask}, in.What),
-		"what",
-		message.Tell("is-not-one-of", message.Values{"V": in.What, "Of": "clone, install, restore, copy, other"}))
+	bench.OneOf(f, "what", in.What, job.Cloning, job.Installing, job.Restoring, job.Copying, job.OtherTask)
 	f.Text("words", in.Words)
-	f.Check(in.What != job.OtherTask || in.Words != "", "words", message.Tell("say-what-the-task-is"))
-	f.Check(slices.Contains([]string{"", job.FromOldDrive, job.FromBackup, job.FromInstaller, job.FromNetwork,
-		job.FromElsewhere}, in.From), "from",
-		message.Tell("is-not-one-of",
-			message.Values{"V": in.From, "Of": "old-drive, backup, installer, network, other"}))
-	f.Check(in.Bytes >= 0 && in.Bytes <= mostBytes, "bytes", message.Tell("no-count"))
-	f.Check(in.Kind == "" || known(in.Kind), "kind",
-		message.Tell("is-not-one-of", message.Values{"V": in.Kind, "Of": "hands-on, waiting"}))
+	f.Check(in.What != job.OtherTask || in.Words != "", "words", "Describe the task.")
+	bench.OneOf(f, "from", in.From, "", job.FromOldDrive, job.FromBackup, job.FromInstaller, job.FromNetwork,
+		job.FromElsewhere)
+	f.Check(in.Bytes >= 0 && in.Bytes <= mostBytes, "bytes", "Enter a whole number from 0.")
+	bench.OneOf(f, "kind", in.Kind, "", job.HandsOn, job.Waiting)
 }
-
-func known(kind string) bool { return kind == job.HandsOn || kind == job.Waiting }
 
 // Begin adds a task to the visit, its clock running where a kind is said.
 func (x *Swap) Begin(ctx context.Context, ch *bench.Change, jobID string, in Tasking) (*bench.View, error) {
 	f := bench.Fields{}
-	in.check(&f)
+	in.check(f)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
 	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		if len(j.Head.Tasks) >= mostTasks {
-			return bench.Refuse(bench.Conflict, "a-job-has-tasks", message.Values{"Most": mostTasks})
+			return bench.Refuse(bench.Conflict, "A job has at most %d tasks.", mostTasks)
 		}
 		t := job.Task{ID: bench.NewID(), What: in.What, Words: in.Words, From: in.From, Bytes: in.Bytes,
 			Stretches: []job.Stretch{}}
@@ -93,7 +85,7 @@ func (x *Swap) onTask(ctx context.Context, ch *bench.Change, jobID, id string,
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		t := j.Task(id)
 		if t == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-task")
+			return bench.Refuse(bench.Missing, "There is no such task.")
 		}
 		return change(t)
 	})
@@ -102,7 +94,7 @@ func (x *Swap) onTask(ctx context.Context, ch *bench.Change, jobID, id string,
 // Describe says anew what a task is. Its clock stays as it is.
 func (x *Swap) Describe(ctx context.Context, ch *bench.Change, jobID, id string, in Tasking) (*bench.View, error) {
 	f := bench.Fields{}
-	in.check(&f)
+	in.check(f)
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
@@ -127,10 +119,9 @@ type Clocking struct {
 func (x *Swap) Clock(ctx context.Context, ch *bench.Change, jobID, id string, in Clocking) (*bench.View, error) {
 	in.Broke = strings.TrimSpace(in.Broke)
 	f := bench.Fields{}
-	f.Check(in.Kind == "" || known(in.Kind), "kind",
-		message.Tell("is-not-one-of", message.Values{"V": in.Kind, "Of": "hands-on, waiting"}))
+	bench.OneOf(f, "kind", in.Kind, "", job.HandsOn, job.Waiting)
 	f.Text("broke", in.Broke)
-	f.Check(in.Minutes >= 0 && in.Minutes <= 60*24*365, "minutes", message.Tell("no-count"))
+	f.Check(in.Minutes >= 0 && in.Minutes <= 60*24*365, "minutes", "Enter a whole number from 0.")
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
@@ -144,18 +135,19 @@ func (x *Swap) Clock(ctx context.Context, ch *bench.Change, jobID, id string, in
 			if in.Minutes > 0 {
 				running.To = running.From.Add(time.Duration(in.Minutes * float64(time.Minute)))
 				if running.To.After(now) {
-					return bench.Refuse(bench.Invalid, "longer-than-it-ran")
+					return bench.Refuse(bench.Invalid, "That is longer than the clock ran.")
 				}
 			}
 			running.Broke = in.Broke
 		} else if in.Kind == "" {
-			return bench.Refuse(bench.Conflict, "the-clock-stands")
+			return bench.Refuse(bench.Conflict, "The clock is already stopped.")
 		}
 		if in.Kind == "" {
 			return nil
 		}
 		if len(t.Stretches) >= mostStretches {
-			return bench.Refuse(bench.Conflict, "a-task-has-stretches", message.Values{"Most": mostStretches})
+			return bench.Refuse(bench.Conflict, "A task can be timed at most %d times. Add another task.",
+				mostStretches)
 		}
 		t.Stretches = append(t.Stretches, job.Stretch{From: now, Kind: in.Kind})
 		return nil

@@ -9,7 +9,6 @@ import (
 	"github.com/go-json-experiment/json"
 
 	"nowthen/bench"
-	"nowthen/core/message"
 	"nowthen/core/stopwatch"
 )
 
@@ -47,16 +46,16 @@ type Reactions struct {
 func (x *Timers) Calibrate(ctx context.Context, ch *bench.Change, in Reactions) (*Technician, error) {
 	t := &Technician{Name: strings.TrimSpace(in.Name), At: x.jobs.Now()}
 	f := bench.Fields{}
-	f.Check(t.Name != "", "name", message.Tell("say-whose-reaction-it"))
+	f.Check(t.Name != "", "name", "Enter a name.")
 	f.Name("name", t.Name)
-	f.Check(len(in.Times) <= 200, "times_s", message.Tell("at-most-200-presses"))
+	f.Check(len(in.Times) <= 200, "times_s", "At most 200 presses.")
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
 	var err error
 	if t.MeanS, t.SpreadS, t.Presses, err = stopwatch.Reaction(in.Times); err != nil {
 		r := bench.Because(bench.Invalid, err)
-		r.Kept, r.Do = message.Tell("what-was-calibrated-before"), message.Tell("press-as-soon-as")
+		r.Kept, r.Do = "The earlier calibration is kept.", "Press as soon as the light changes, not before."
 		return nil, r
 	}
 	body, err := json.Marshal(t)
@@ -81,7 +80,7 @@ func (x *Timers) Technician(ctx context.Context, name string) (*Technician, erro
 			return &list[i], nil
 		}
 	}
-	return nil, bench.Refuse(bench.Missing, "nobody-of-that-name")
+	return nil, bench.Refuse(bench.Missing, "Nobody with that name has measured their reaction time.")
 }
 
 // reactionOf is the spread of a technician's reaction, s, or 0 where it was not

@@ -18,7 +18,6 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/core/stopwatch"
 	"nowthen/store"
@@ -266,18 +265,18 @@ func (x *Timers) Arm(ctx context.Context, ch *bench.Change, jobID, test, sitting
 				v, err = x.timerView(ctx, j, jobID, old) // it is armed for that already
 				return err
 			}
-			c := bench.Refuse(bench.Conflict, "the-timer-of-this")
-			c.Kept, c.Do = message.Tell("that-time-is-still"), message.Tell("keep-or-discard-it")
+			c := bench.Refuse(bench.Conflict, "The timer holds a time for another test.")
+			c.Kept, c.Do = "That time is kept.", "Keep it, or set it aside, first."
 			return c
 		}
 		t := j.Test(test)
 		switch {
 		case t == nil:
-			return bench.Refuse(bench.Missing, "there-is-no-test", message.Values{"Test": test})
+			return bench.NoSuch("test", test)
 		case !plan.ByHand(t):
-			return bench.Refuse(bench.Invalid, "is-not-timed-by", message.Values{"Name": t.Name})
+			return bench.Refuse(bench.Invalid, "%s is not timed by hand.", t.Name)
 		case j.Sitting(sitting) == nil:
-			return bench.Refuse(bench.Missing, "there-is-no-sitting", message.Values{"Sitting": sitting})
+			return bench.NoSuch("session", sitting)
 		}
 		v, err = x.save(ctx, ch, j, jobID, newTimer(t, sitting, by, x.jobs.NowMS()))
 		return err
@@ -312,17 +311,17 @@ func (x *Timers) changeTimer(ctx context.Context, ch *bench.Change, jobID, named
 			return err
 		}
 		if t == nil || named != "" && named != t.ID {
-			c := bench.Refuse(bench.Conflict, "no-timer-is-armed")
-			c.Do = message.Tell("pick-a-test-and")
+			c := bench.Refuse(bench.Conflict, "No timer is armed in this job.")
+			c.Do = "Pick a test and open the timer again."
 			if t != nil {
-				c = bench.Refuse(bench.Conflict, "that-press-was-meant")
-				c.Kept, c.Do = message.Tell("the-timer-that-is"), message.Tell("nothing-is-to-be")
+				c = bench.Refuse(bench.Conflict, "That timer is no longer armed.")
+				c.Kept, c.Do = "The timer that is armed now is unchanged.", "There is nothing to do."
 			}
 			return c
 		}
 		if err := change(t); err != nil {
 			r := bench.Because(bench.Conflict, err)
-			r.Kept = message.Tell("the-timer-is-as")
+			r.Kept = "The timer is unchanged."
 			return r
 		}
 		v, err = x.save(ctx, ch, j, jobID, t)
@@ -438,7 +437,7 @@ func (k Keeping) check() error {
 	f := bench.Fields{}
 	f.Input("", k.RunFacts)
 	f.Check(k.Series == nil || *k.Series >= 0 && *k.Series <= maxSeries, "series",
-		message.Tell("a-series-has-up", message.Values{"MaxSeries": maxSeries}))
+		fmt.Sprintf("A series has up to %d runs.", maxSeries))
 	f.Text("set_aside", k.SetAside)
 	return f.Refusal()
 }
@@ -457,11 +456,11 @@ func (x *Timers) Keep(ctx context.Context, ch *bench.Change, jobID string, k Kee
 			return err
 		}
 		if t == nil || k.Timer != "" && k.Timer != t.ID {
-			return bench.Refuse(bench.Conflict, "that-timer-is-not")
+			return bench.Refuse(bench.Conflict, "That timer is no longer armed. Its time may already be kept.")
 		}
 		test := j.Test(t.Test)
 		if test == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-test-in-this", message.Values{"Test": t.Test})
+			return bench.NoSuch("test", t.Test)
 		}
 		r, err := x.timedRun(ctx, t, test)
 		if err != nil {

@@ -22,7 +22,6 @@ import (
 	"nowthen/bench/evidence"
 	"nowthen/core/job"
 	"nowthen/core/jobfile"
-	"nowthen/core/message"
 	"nowthen/store"
 )
 
@@ -131,7 +130,7 @@ func (z *Zip) Write(ctx context.Context, w io.Writer) error {
 func (x *Transfers) Numbered(ctx context.Context, number string) (string, error) {
 	ids, err := x.store.ByNumber(ctx, number)
 	if err == nil && len(ids) == 0 {
-		err = bench.Refuse(bench.Missing, "there-is-no-job", message.Values{"Number": number})
+		err = bench.Refuse(bench.Missing, "there is no job with the number %s", number)
 	}
 	if err != nil {
 		return "", err
@@ -240,7 +239,7 @@ func listed(z *zip.Reader) ([]*incoming, error) {
 func (x *Transfers) take(ctx context.Context, ch *bench.Change, name string, data []byte, as string,
 	media []*incoming) (*bench.View, error) {
 	if !slices.Contains([]string{AsNew, AsUpdate, AsCopy}, as) {
-		return nil, bench.Refuse(bench.Invalid, "is-not-one-of", message.Values{"V": as, "Of": "update, copy"})
+		return nil, bench.Refuse(bench.Invalid, "%q is not one of %s.", as, "update, copy")
 	}
 	j, err := jobfile.Read(name, data)
 	var refused *jobfile.Refusal

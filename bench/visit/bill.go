@@ -7,7 +7,6 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/value"
 )
 
@@ -45,14 +44,14 @@ func (x *Visits) Bill(ctx context.Context, ch *bench.Change, jobID string, in Bi
 				return nil
 			}
 			cents, err := value.Cents(text)
-			f.Check(err == nil, field, message.Tell("an-amount-is"))
+			f.Check(err == nil, field, "Enter an amount, such as 59.90.")
 			return &job.Price{Amount: value.Amount(cents), Currency: shop.Currency}
 		}
 		b := &job.Bill{Unknown: before.Unknown, HourWorth: price("hour_worth", in.HourWorth),
 			SupportEnds: strings.TrimSpace(in.SupportEnds)}
 		if b.SupportEnds != "" {
 			_, err := time.Parse(time.DateOnly, b.SupportEnds)
-			f.Check(err == nil, "support_ends", message.Tell("a-day-is"))
+			f.Check(err == nil, "support_ends", "Enter a day, such as 2031-10-14.")
 		}
 		for _, given := range in.Items {
 			what := strings.TrimSpace(given.What)
@@ -60,7 +59,7 @@ func (x *Visits) Bill(ctx context.Context, ch *bench.Change, jobID string, in Bi
 			if what == "" && p == nil {
 				continue
 			}
-			f.Check(what != "" && p != nil, "items", message.Tell("an-item-has"))
+			f.Check(what != "" && p != nil, "items", "Enter a name and an amount for each item.")
 			if p != nil {
 				b.Items = append(b.Items, dated(before.Items, job.BillItem{What: what, Price: *p, At: x.jobs.Now()}))
 			}

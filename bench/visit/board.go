@@ -10,7 +10,6 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/core/words"
 	"nowthen/store"
@@ -98,7 +97,7 @@ func (x *Visits) Board(ctx context.Context, ask Ask) (*Board, error) {
 		ask.State = store.OpenJobs
 	case store.OpenJobs, store.FinishedJobs, store.AllJobs, store.BinnedJobs:
 	default:
-		return nil, bench.Refuse(bench.Invalid, "there-is-no-state", message.Values{"State": ask.State})
+		return nil, bench.Refuse(bench.Invalid, "There is no state %q; choose open, finished or all.", ask.State)
 	}
 	if ask.Limit <= 0 || ask.Limit > maxCards {
 		ask.Limit = maxCards

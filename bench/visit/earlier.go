@@ -3,13 +3,13 @@ package visit
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"slices"
 	"strings"
 	"time"
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/core/words"
 	"nowthen/store"
@@ -100,26 +100,26 @@ func (x *Visits) TakeEarlier(ctx context.Context, ch *bench.Change, jobID, from 
 		}
 		switch {
 		case from == jobID || ownerOf(j) == "" || ownerOf(j) != ownerOf(old.Job):
-			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("the-earlier-job-is"),
-				Kept: message.Tell("both-jobs-are-as"),
-				Do:   message.Tell("note-the-customer-and")}
+			return &bench.Refusal{Kind: bench.Conflict,
+				Message: "The earlier job may be for another computer or customer.",
+				Kept:    "Both jobs are unchanged.",
+				Do:      "Enter the customer and the computer's maker and model in both."}
 		case then == nil || now == nil:
-			return bench.Refuse(bench.Conflict, "the-earlier-job-has")
+			return bench.Refuse(bench.Conflict, "The earlier job has no Now setup, or this job has no Then setup.")
 		case slices.Contains(j.TakenOver(then.ID), old.Job.Head.Number):
-			return bench.Refuse(bench.Conflict, "what-was-measured-in", message.Values{"Number": old.Job.Head.Number})
+			return bench.Refuse(bench.Conflict, "The runs of job %s are here already.", old.Job.Head.Number)
 		}
 		a, b := old.Job.Drive(now.Drive), j.Drive(then.Drive)
 		if a.Kind != b.Kind || a.CapacityBytes > 0 && b.CapacityBytes > 0 && a.CapacityBytes != b.CapacityBytes {
 			return &bench.Refusal{Kind: bench.Conflict,
-				Message: message.Tell("the-drive-that-came",
-					message.Values{"Came": words.DriveName(b), "Stayed": words.DriveName(a)}),
-				Kept: message.Tell("both-jobs-are-as"), Do: message.Tell("measure-then-anew-or")}
+				Message: fmt.Sprintf("The old drive isn’t the one that stayed last time: %s here, %s in the earlier job.", words.DriveName(b), words.DriveName(a)),
+				Kept:    "Both jobs are unchanged.", Do: "Measure Then again, or correct the drive in the docket."}
 		}
 		for _, r := range j.Runs {
 			if s := j.Sitting(r.Sitting); s.Setup == then.ID && j.Test(r.Test).Kind != job.Control {
-				return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("then-was-measured-already"),
-					Kept: message.Tell("its-runs-are-as"),
-					Do:   message.Tell("measure-it-on-it")}
+				return &bench.Refusal{Kind: bench.Conflict, Message: "Then was already measured in this job.",
+					Kept: "Its runs are unchanged.",
+					Do:   "Keep measuring in this job: new figures are better than an earlier visit’s."}
 			}
 		}
 		if j.Setup(then.ID) == nil {

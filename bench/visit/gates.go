@@ -7,7 +7,6 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/plan"
 )
 
@@ -39,22 +38,23 @@ func (x *Visits) PassGate(ctx context.Context, ch *bench.Change, id string, in P
 		f.Text("why", in.Why)
 		if in.Gate == job.GateHandedBack {
 			asked := in.OldDrive != "" || FateAsked(j)
-			f.Check(!asked || slices.Contains(job.Fates, in.OldDrive), "old_drive", message.Tell("say-what-became-of"))
+			f.Check(!asked || slices.Contains(job.Fates, in.OldDrive), "old_drive",
+				"Choose what becomes of the old drive: returned, kept or destroyed.")
 		}
 		if err := f.Refusal(); err != nil {
 			return err
 		}
 		if j.Gate(in.Gate) != nil {
-			return bench.Refuse(bench.Conflict, "that-gate-was-passed")
+			return bench.Refuse(bench.Conflict, "You have already passed this checkpoint.")
 		}
 		var lost []plan.Lost
 		st := plan.Of(j)
-		r := &bench.Refusal{Kind: bench.Lacking, Message: message.Tell("something-is-missing")}
-		r.Kept, r.Do = message.Tell("the-job-still-stands"), message.Tell("make-it-up-or")
+		r := &bench.Refusal{Kind: bench.Lacking, Message: "Something is missing."}
+		r.Kept, r.Do = "The job has not passed the checkpoint yet.", "Do it now, or give a reason for going ahead."
 		switch in.Gate {
 		case job.GateOldDriveOut:
 			lost = st.BeforeOldDriveOut()
-			r.Message = message.Tell("once-the-old-drive")
+			r.Message = "Once the old drive is out, you can’t measure this any more."
 		case job.GateCaseClosed:
 			lost = st.BeforeCaseClosed()
 		case job.GateMeasured:
@@ -62,7 +62,7 @@ func (x *Visits) PassGate(ctx context.Context, ch *bench.Change, id string, in P
 		case job.GateHandedBack:
 			lost = st.BeforeHandedBack()
 		default:
-			return bench.Refuse(bench.Missing, "there-is-no-gate", message.Values{"Gate": in.Gate})
+			return bench.Refuse(bench.Missing, "There is no checkpoint %q.", in.Gate)
 		}
 		if len(lost) > 0 && in.Why == "" {
 			r.Lost = lost

@@ -13,7 +13,6 @@ import (
 	"nowthen/core/catalogue"
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/core/plan"
 	"nowthen/core/words"
 	"nowthen/sim"
@@ -58,9 +57,8 @@ func (x *Visits) Open(ctx context.Context, ch *bench.Change, in Intake) (*bench.
 	if in.Simulated != "" {
 		c, ok := sim.Computers[in.Simulated]
 		if !ok {
-			return nil, bench.Refuse(bench.Invalid, "there-is-no-simulated",
-				message.Values{"Simulated": in.Simulated,
-					"Computers": strings.Join(slices.Sorted(maps.Keys(sim.Computers)), " and ")})
+			return nil, bench.Refuse(bench.Invalid, "There is no simulated computer %q; there are %s.", in.Simulated,
+				strings.Join(slices.Sorted(maps.Keys(sim.Computers)), " and "))
 		}
 		computer, oldDrive, newDrive = c.Label, simDrive(c.Old), new(job.Drive)
 		*newDrive = simDrive(c.New)
@@ -73,7 +71,7 @@ func (x *Visits) Open(ctx context.Context, ch *bench.Change, in Intake) (*bench.
 	}
 	customer := in.Customer.Job()
 	f.Check(customer.Name != "" || strings.TrimSpace(computer.Maker+computer.Model) != "", "customer.name",
-		message.Tell("give-the-customer-s"))
+		"Enter the customer’s name or the computer.")
 	f.Input("customer", in.Customer)
 	f.Text("reason", in.Reason)
 	reasons := reasonsOf(f, in.Reasons)
@@ -82,12 +80,13 @@ func (x *Visits) Open(ctx context.Context, ch *bench.Change, in Intake) (*bench.
 	f.Check(in.Kind != job.KindCheckUp || in.NewDrive == nil, "new_drive",
 		"A check-up has no new drive. Leave it out, or open an upgrade.")
 	f.Check(!in.Quoted || in.Kind == "" || in.Kind == job.KindUpgrade, "quoted", "Only an upgrade is quoted.")
-	f.Check(in.Relation == "" || slices.Contains(job.Relations, in.Relation), "relation", message.Tell("a-drive-joins"))
+	f.Check(in.Relation == "" || slices.Contains(job.Relations, in.Relation), "relation",
+		"Choose whether the drive replaces the old one, is added, caches it, goes back in, or is only tried.")
 	f.Check(in.TestFileBytes == 0 || in.TestFileBytes >= 16<<20 && in.TestFileBytes <= 64<<30 &&
 		in.TestFileBytes%(1<<20) == 0,
-		"test_file_bytes", message.Tell("the-test-file-is"))
+		"test_file_bytes", "The test file’s size is 16 MiB to 64 GiB, in whole MiB.")
 	f.Check(in.TestSeconds == 0 || in.TestSeconds >= 0.2 && in.TestSeconds <= drivetest.MaxSeconds,
-		"test_seconds", message.Tell("a-drive-test-lasts", message.Values{"MaxSeconds": drivetest.MaxSeconds}))
+		"test_seconds", fmt.Sprintf("A drive test takes 0.2 to %d seconds.", drivetest.MaxSeconds))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
@@ -262,7 +261,7 @@ func (x *Visits) Amend(ctx context.Context, ch *bench.Change, id string, c Chang
 		}
 		named := j.Head.Customer.Name != "" || len(j.Computers) > 0 &&
 			strings.TrimSpace(j.Computers[0].Maker+j.Computers[0].Model) != ""
-		f.Check(named, "customer.name", message.Tell("give-the-customer-s"))
+		f.Check(named, "customer.name", "Enter the customer’s name or the computer.")
 		if first := firstIn(j); c.OldDrive != nil && first != nil {
 			d := j.Drive(first.Drive)
 			named := first.Name == words.English.DriveKind(d)
@@ -282,7 +281,7 @@ func (x *Visits) Amend(ctx context.Context, ch *bench.Change, id string, c Chang
 				f.Input("new_drive", *c.NewDrive)
 				compareWith(j, x.priced(*c.NewDrive), "")
 			case j.SetupAs(job.Then) == nil:
-				f.Check(false, "new_drive", message.Tell("the-job-has-no"))
+				f.Check(false, "new_drive", "The job has no Then setup.")
 			default:
 				f.Input("new_drive", *c.NewDrive)
 				fit(j, x.priced(*c.NewDrive), "")
@@ -291,7 +290,7 @@ func (x *Visits) Amend(ctx context.Context, ch *bench.Change, id string, c Chang
 		for _, id := range slices.Sorted(maps.Keys(c.Drives)) {
 			d := j.Drive(id)
 			if d == nil {
-				f.Check(false, "drives."+id, message.Tell("no-drive-in-job", message.Values{"Drive": id}))
+				f.Check(false, "drives."+id, fmt.Sprintf("There is no drive %q in this job.", id))
 				continue
 			}
 			relabel(f, "drives."+id, d, c.Drives[id], x.jobs.Now())
@@ -301,8 +300,9 @@ func (x *Visits) Amend(ctx context.Context, ch *bench.Change, id string, c Chang
 			j.Head.StaysWhy = strings.TrimSpace(*c.StaysWhy)
 		}
 		if c.Origin != nil {
-			f.Check(slices.Contains(job.Origins, *c.Origin), "origin", message.Tell("the-system-came-as"))
-			f.Check(now != nil, "origin", message.Tell("say-first-which-drive"))
+			f.Check(slices.Contains(job.Origins, *c.Origin), "origin",
+				"The system’s origin is as-arrived, cloned, fresh or restored.")
+			f.Check(now != nil, "origin", "Enter the new drive first.")
 			if now != nil {
 				now.System.Origin = *c.Origin
 			}
@@ -354,19 +354,20 @@ func bound(j *job.Job, f bench.Fields, bytes *int64, seconds *float64) error {
 		}
 		if slices.ContainsFunc(j.Runs, func(r job.Run) bool { return r.Test == t.ID }) {
 			return &bench.Refusal{Kind: bench.Conflict,
-				Message: message.Tell("has-been-run-already", message.Values{"Name": t.Name}),
-				Kept:    message.Tell("the-plan-and-all"), Do: message.Tell("measure-on-with-the")}
+				Message: fmt.Sprintf("%s already has runs. With another size or time you couldn’t compare them.",
+					t.Name),
+				Kept: "The plan and all runs are unchanged.", Do: "Continue with the plan as it is."}
 		}
 		span, lasts := int64(0), 0.0
 		if bytes != nil {
 			span = *bytes
 			f.Check(span >= 16<<20 && span <= 64<<30 && span%(1<<20) == 0, "test_file_bytes",
-				message.Tell("the-test-file-is"))
+				"The test file’s size is 16 MiB to 64 GiB, in whole MiB.")
 		}
 		if seconds != nil {
 			lasts = *seconds
 			f.Check(lasts >= 0.2 && lasts <= drivetest.MaxSeconds, "test_seconds",
-				message.Tell("a-drive-test-lasts", message.Values{"MaxSeconds": drivetest.MaxSeconds}))
+				fmt.Sprintf("A drive test takes 0.2 to %d seconds.", drivetest.MaxSeconds))
 		}
 		*t = catalogue.Bounded(*t, span, lasts)
 	}

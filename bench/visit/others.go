@@ -7,7 +7,6 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 )
 
 // AddOther notes a drive that is in the computer beside the one under test, in all of
@@ -39,11 +38,11 @@ func (x *Visits) DropOther(ctx context.Context, ch *bench.Change, jobID, drive s
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		is := func(a job.Also) bool { return a.Drive == drive }
 		if !slices.ContainsFunc(j.Setups, func(s job.Setup) bool { return slices.ContainsFunc(s.Also, is) }) {
-			return bench.Refuse(bench.Missing, "there-is-no-other", message.Values{"Drive": drive})
+			return bench.NoSuch("other drive", drive)
 		}
 		if slices.ContainsFunc(j.Runs, func(r job.Run) bool { return r.On == drive }) {
-			return &bench.Refusal{Kind: bench.Conflict, Message: message.Tell("what-a-run-measured"),
-				Kept: message.Tell("the-drive-and-all"), Do: message.Tell("leave-the-drive-in")}
+			return &bench.Refusal{Kind: bench.Conflict, Message: "A run’s files are on that drive.",
+				Kept: "The drive and all runs are unchanged.", Do: "Leave the drive in the list."}
 		}
 		for i := range j.Setups {
 			s := &j.Setups[i]

@@ -5,7 +5,6 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 )
 
 // Reason is why the computer came in, and what became of that.
@@ -21,7 +20,7 @@ const maxReasons = 12
 
 // reasonsOf are reasons as the job has them; what is wrong with them goes into the fields.
 func reasonsOf(f bench.Fields, in []Reason) []job.Reason {
-	f.Check(len(in) <= maxReasons, "reasons", message.Tell("at-most-12-reasons"))
+	f.Check(len(in) <= maxReasons, "reasons", "At most 12 reasons.")
 	var list []job.Reason
 	for _, r := range in {
 		f.Input("reasons", r)

@@ -2,20 +2,20 @@ package visit
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"strings"
 	"time"
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 )
 
 // SetupChange is what is said of a setup later; nil leaves a part as it is.
 type SetupChange struct {
 	// Relation is how its drive joins the computer, "" is not known; Of is the drive that it replaces, joins or
 	// that goes back, Then's where it is left out.
-	Relation *string `json:"relation" validate:"omitempty,eq=|oneof=replaces added cache returns tried" say:"A drive replaces the old one, is added, caches it, goes back in, or is only tried."`
+	Relation *string `json:"relation" validate:"omitempty,eq=|oneof=replaces added cache returns tried" say:"Choose whether the drive replaces the old one, is added, caches it, goes back in, or is only tried."`
 	Of       *string `json:"of" validate:"omitempty,max=64"`
 	// CacheDrive is a drive that caches the setup's; CacheMode how, as its system names it.
 	CacheDrive    *bench.Drive `json:"cache_drive"`
@@ -78,13 +78,13 @@ func (x *Visits) AmendSetup(ctx context.Context, ch *bench.Change, jobID, setup 
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := j.Setup(setup)
 		if s == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
+			return bench.NoSuch("setup", setup)
 		}
 		f := bench.Fields{}
 		f.Input("", c)
 		if c.Of != nil {
 			f.Check(*c.Of == "" || j.Drive(*c.Of) != nil, "of",
-				message.Tell("no-drive-in-job", message.Values{"Drive": *c.Of}))
+				fmt.Sprintf("There is no drive %q in this job.", *c.Of))
 		}
 		if c.CacheDrive != nil {
 			f.Input("cache_drive", *c.CacheDrive)
@@ -160,10 +160,11 @@ func (x *Visits) SetFate(ctx context.Context, ch *bench.Change, jobID, drive, fa
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		d := j.Drive(drive)
 		if d == nil {
-			return bench.Refuse(bench.Missing, "no-drive-in-job", message.Values{"Drive": drive})
+			return bench.NoSuch("drive", drive)
 		}
 		f := bench.Fields{}
-		f.Check(fate == "" || slices.Contains(job.Fates, fate), "fate", message.Tell("say-what-became-of"))
+		f.Check(fate == "" || slices.Contains(job.Fates, fate), "fate",
+			"Choose what becomes of the old drive: returned, kept or destroyed.")
 		if err := f.Refusal(); err != nil {
 			return err
 		}
@@ -177,11 +178,11 @@ func (x *Visits) SetFate(ctx context.Context, ch *bench.Change, jobID, drive, fa
 func (x *Visits) UnpassGate(ctx context.Context, ch *bench.Change, jobID, gate string) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		if j.Gate(gate) == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-gate", message.Values{"Gate": gate})
+			return bench.Refuse(bench.Missing, "There is no checkpoint %q.", gate)
 		}
 		last := j.Head.Gates[len(j.Head.Gates)-1]
 		if last.Name != gate {
-			return bench.Refuse(bench.Conflict, "another-gate-since")
+			return bench.Refuse(bench.Conflict, "Another checkpoint was passed since. Undo that one first.")
 		}
 		if gate == job.GateOldDriveOut || gate == job.GateCaseClosed {
 			for i := range j.Runs {
@@ -191,7 +192,8 @@ func (x *Visits) UnpassGate(ctx context.Context, ch *bench.Change, jobID, gate s
 					at = s.Started
 				}
 				if r.Kept() && !at.Before(last.At.Truncate(time.Second)) && j.Setup(s.Setup).Role != job.Then {
-					return bench.Refuse(bench.Conflict, "measured-since")
+					return bench.Refuse(bench.Conflict,
+						"Runs were kept on the new drive since. Set them aside first, then undo the checkpoint.")
 				}
 			}
 		}

@@ -8,7 +8,6 @@ import (
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 	"nowthen/sim"
 )
 
@@ -24,7 +23,8 @@ type Trial struct {
 // AddTrial adds a setup. By construction it has the same plan.
 func (x *Visits) AddTrial(ctx context.Context, ch *bench.Change, jobID string, in Trial) (*bench.View, error) {
 	f := bench.Fields{}
-	f.Check(in.Relation == "" || slices.Contains(job.Relations, in.Relation), "relation", message.Tell("a-drive-joins"))
+	f.Check(in.Relation == "" || slices.Contains(job.Relations, in.Relation), "relation",
+		"Choose whether the drive replaces the old one, is added, caches it, goes back in, or is only tried.")
 	if in.DriveID == "" {
 		f.Input("drive", in.Drive)
 	}
@@ -35,7 +35,7 @@ func (x *Visits) AddTrial(ctx context.Context, ch *bench.Change, jobID string, i
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		then := firstIn(j)
 		if then == nil {
-			return bench.Refuse(bench.Conflict, "the-job-has-no-then")
+			return bench.Refuse(bench.Conflict, "The job has no Then setup to follow.")
 		}
 		d, err := x.ofTrial(j, then, in)
 		if err != nil {
@@ -60,7 +60,7 @@ func (x *Visits) ofTrial(j *job.Job, then *job.Setup, in Trial) (job.Drive, erro
 		if d := j.Drive(in.DriveID); d != nil {
 			return *d, nil
 		}
-		return job.Drive{}, bench.Refuse(bench.Missing, "no-drive-in-job", message.Values{"Drive": in.DriveID})
+		return job.Drive{}, bench.NoSuch("drive", in.DriveID)
 	}
 	d := x.priced(in.Drive)
 	d.ID = bench.FreeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
@@ -90,7 +90,7 @@ func (x *Visits) Stay(ctx context.Context, ch *bench.Change, jobID, setup string
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := j.Setup(setup)
 		if s == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
+			return bench.NoSuch("setup", setup)
 		}
 		if j.Head.Stays != s.ID {
 			j.Head.Stays, j.Head.StaysWhy = s.ID, ""
@@ -105,12 +105,13 @@ func (x *Visits) NoteUsed(ctx context.Context, ch *bench.Change, jobID, setup st
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := j.Setup(setup)
 		if s == nil {
-			return bench.Refuse(bench.Missing, "there-is-no-setup", message.Values{"Setup": setup})
+			return bench.NoSuch("setup", setup)
 		}
 		d := j.Drive(s.Drive)
 		f := bench.Fields{}
-		f.Check(bytes >= 0 && bytes <= 1e15, "used_bytes", message.Tell("that-is-not-an"))
-		f.Check(d.CapacityBytes == 0 || bytes <= d.CapacityBytes, "used_bytes", message.Tell("that-is-more-than"))
+		f.Check(bytes >= 0 && bytes <= 1e15, "used_bytes", "No drive holds that much. Check the unit.")
+		f.Check(d.CapacityBytes == 0 || bytes <= d.CapacityBytes, "used_bytes",
+			"That is more than the drive’s capacity. Check the unit.")
 		if err := f.Refusal(); err != nil {
 			return err
 		}

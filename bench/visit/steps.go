@@ -3,13 +3,13 @@ package visit
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"slices"
 	"strings"
 	"time"
 
 	"nowthen/bench"
 	"nowthen/core/job"
-	"nowthen/core/message"
 )
 
 // Work is what is said of other work.
@@ -44,7 +44,7 @@ func (x *Visits) NoteWork(ctx context.Context, ch *bench.Change, jobID string, i
 	w := job.Work{ID: bench.NewID(), At: in.At, What: in.What, Note: in.Note, Touches: in.Touches}
 	f := bench.Fields{}
 	f.Check(slices.Contains(job.WorkKinds, w.What), "what",
-		message.Tell("other-work-is", message.Values{"WorkKinds": strings.Join(job.WorkKinds, ", ")}))
+		fmt.Sprintf("Choose one of %s.", strings.Join(job.WorkKinds, ", ")))
 	f.Text("note", w.Note)
 	if in.Fitted != nil {
 		f.Input("fitted", *in.Fitted)
@@ -52,7 +52,7 @@ func (x *Visits) NoteWork(ctx context.Context, ch *bench.Change, jobID string, i
 	if w.At.IsZero() {
 		w.At = x.jobs.Now()
 	}
-	f.Check(w.At.Before(x.jobs.Now().Add(time.Minute)), "at", message.Tell("that-lies-in-the"))
+	f.Check(w.At.Before(x.jobs.Now().Add(time.Minute)), "at", "That is in the future.")
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
@@ -89,9 +89,9 @@ func (x *Visits) AmendWork(ctx context.Context, ch *bench.Change, jobID, work st
 		}
 		f := bench.Fields{}
 		f.Check(slices.Contains(job.WorkKinds, w.What), "what",
-			message.Tell("other-work-is", message.Values{"WorkKinds": strings.Join(job.WorkKinds, ", ")}))
+			fmt.Sprintf("Choose one of %s.", strings.Join(job.WorkKinds, ", ")))
 		f.Text("note", w.Note)
-		f.Check(w.At.Before(x.jobs.Now().Add(time.Minute)), "at", message.Tell("that-lies-in-the"))
+		f.Check(w.At.Before(x.jobs.Now().Add(time.Minute)), "at", "That is in the future.")
 		slices.SortStableFunc(j.Head.Work, func(a, c job.Work) int { return a.At.Compare(c.At) })
 		return f.Refusal()
 	})
@@ -111,7 +111,7 @@ func (x *Visits) onWork(ctx context.Context, ch *bench.Change, jobID, work strin
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		i := slices.IndexFunc(j.Head.Work, func(w job.Work) bool { return w.ID == work && work != "" })
 		if i < 0 {
-			return bench.Refuse(bench.Missing, "there-is-no-work", message.Values{"Work": work})
+			return bench.NoSuch("other work", work)
 		}
 		return change(j, i)
 	})
@@ -171,7 +171,7 @@ func (x *Visits) Tick(ctx context.Context, ch *bench.Change, jobID, step string,
 		s := j.Step(step)
 		switch {
 		case s == nil:
-			return bench.Refuse(bench.Missing, "there-is-no-step", message.Values{"Step": step})
+			return bench.NoSuch("step", step)
 		case !done:
 			s.Done, s.Fact = nil, "" // what a person took off does not tick itself again
 		case s.Done == nil:
@@ -187,10 +187,10 @@ var stations = []string{job.WhenThen, job.WhenPrepare, job.WhenSwap, job.WhenNow
 func (x *Visits) AddStep(ctx context.Context, ch *bench.Change, jobID, text, when string) (*bench.View, error) {
 	text = strings.TrimSpace(text)
 	f := bench.Fields{}
-	f.Check(text != "", "text", message.Tell("say-what-is-to"))
+	f.Check(text != "", "text", "Describe the step.")
 	f.Text("text", text)
 	f.Check(slices.Contains(stations, when), "when",
-		message.Tell("a-step-belongs-to", message.Values{"Stations": strings.Join(stations, ", ")}))
+		fmt.Sprintf("Choose one of %s.", strings.Join(stations, ", ")))
 	if err := f.Refusal(); err != nil {
 		return nil, err
 	}
@@ -207,10 +207,10 @@ func (x *Visits) DropStep(ctx context.Context, ch *bench.Change, jobID, step str
 		s := j.Step(step)
 		switch {
 		case s == nil:
-			return bench.Refuse(bench.Missing, "there-is-no-step", message.Values{"Step": step})
+			return bench.NoSuch("step", step)
 		case s.Done != nil || len(s.Photos) > 0:
-			c := bench.Refuse(bench.Conflict, "that-step-is-done")
-			c.Do = message.Tell("take-its-tick-off")
+			c := bench.Refuse(bench.Conflict, "This step is done or has photos.")
+			c.Do = "Untick it first. Steps with photos can’t be removed."
 			return c
 		}
 		j.Plan.Steps = slices.DeleteFunc(j.Plan.Steps, func(s job.Step) bool { return s.ID == step })

@@ -2,11 +2,9 @@
 // plurals, one file a language. What the customer reads is in each; what only technicians read is
 // English, in a file of its own.
 //
-// Plurals are those of CLDR. Values go in by their names, without a template language: with one,
-// the linker can leave out
-// no method of any type, and the probe grows by a half.
-//
-// It is pure and knows nothing of what it says.
+// Plurals follow CLDR. Values go in by name, without a template language: text/template keeps the
+// linker from dropping methods, and the probe would grow by a half. What only technicians read in
+// one place, such as a refusal, is written there.
 package message
 
 import (
@@ -191,7 +189,3 @@ func Keys(tag string) ([]string, error) {
 	slices.Sort(list)
 	return list, nil
 }
-
-// Tell says to the technician the message under "bench." and the key: what is next, what was
-// refused and why, what to do about it.
-func Tell(key string, values ...Values) string { return English.Say("bench."+key, values...) }

@@ -131,7 +131,7 @@ export function Drives({ view }: { view: View }) {
   )
 }
 
-const trialSchema = z.object({ name: z.string().trim().max(100, 'That is longer than 100 characters.'), drive: driveSchema })
+const trialSchema = z.object({ name: z.string().trim().max(100, 'Enter at most 100 characters.'), drive: driveSchema })
 
 /** useDriveForm is the form of a drive with a line of words beside it. */
 const useDriveForm = () =>

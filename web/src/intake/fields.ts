@@ -12,7 +12,7 @@ const amount = (what: string, most: number, unit: string) =>
     .refine((s) => s === '' || /^\d+(\.\d+)?$/.test(s), `${what} is a number.`)
     .refine((s) => s === '' || (Number(s) > 0 && Number(s) <= most), `${what} lies above 0 and up to ${most} ${unit}. Check the unit.`)
 
-const text = z.string().trim().max(500, 'That is longer than 500 characters.')
+const text = z.string().trim().max(500, 'Enter at most 500 characters.')
 
 export const driveKindIds = ['hdd', 'sata-ssd', 'nvme', 'emmc', 'hybrid', 'cached', 'usb-flash'] as const
 

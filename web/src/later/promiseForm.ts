@@ -5,10 +5,10 @@ import type { Schemas } from '../api/client'
 export const promiseSchema = z
   .object({
     what: z.string().min(1),
-    words: z.string().trim().max(500, 'That is longer than 500 characters.'),
+    words: z.string().trim().max(500, 'Enter at most 500 characters.'),
     due: z.string().regex(/^\d{4}-\d{2}-\d{2}$/, 'A day.'),
   })
-  .refine((f) => f.what !== 'words' || f.words !== '', { path: ['words'], error: 'Say what was promised.' })
+  .refine((f) => f.what !== 'words' || f.words !== '', { path: ['words'], error: 'Describe the follow-up.' })
 export type PromiseForm = z.infer<typeof promiseSchema>
 
 /** toPromise is what a form promises: "fill", "words", or a test by its id. */

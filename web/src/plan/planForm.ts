@@ -4,7 +4,7 @@ import { numeral, numeralOrNone, readNumber } from '../ui/numbers'
 
 const streams = z.object({ count: numeralOrNone, plays: numeralOrNone, mb_s: numeralOrNone, width: numeralOrNone, height: numeralOrNone, frames_s: numeralOrNone, bits: numeralOrNone })
 
-const watched = z.string().trim().max(200, 'That is longer than 200 characters.')
+const watched = z.string().trim().max(200, 'Enter at most 200 characters.')
 
 /** byHandAlone tells whether a test is a wait that a person times, so that it has to be said when to press. */
 export const byHandAlone = (t: Test) => t.kind === 'timed' && t.unit === 's' && t.what !== 'restart-watch' && t.what !== 'start-recorded'

@@ -18,9 +18,9 @@ const number = (least: number, most: number, what: string) =>
     .refine((n) => n >= least && n <= most, what)
 
 export const shopSchema = z.object({
-  name: z.string().trim().max(200, 'That is longer than 200 characters.'),
-  address: z.string().trim().max(500, 'That is longer than 500 characters.'),
-  footer: z.string().trim().max(160, 'That is longer than 160 characters.'),
+  name: z.string().trim().max(200, 'Enter at most 200 characters.'),
+  address: z.string().trim().max(500, 'Enter at most 500 characters.'),
+  footer: z.string().trim().max(160, 'Enter at most 160 characters.'),
   terms: z.string().trim().max(3000, 'That is longer than 3,000 characters.'),
   colour: z.string().trim().toLowerCase().regex(/^(#[0-9a-f]{6})?$/, 'Six digits after a #, such as #0b5d5e.'),
   logo: z.string(),

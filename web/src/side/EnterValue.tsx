@@ -12,7 +12,7 @@ import { Refusal } from '../ui/parts'
 import { size } from '../ui/size'
 import { lastSitting, setupName } from '../job/view'
 
-const short = z.string().trim().max(200, 'That is longer than 200 characters.')
+const short = z.string().trim().max(200, 'Enter at most 200 characters.')
 const amount = short.refine((v) => v === '' || size(v) !== undefined, 'An amount with its unit, such as 4.2 GB.')
 const figure = z.object({
   text: z.string().trim().min(1).max(100),

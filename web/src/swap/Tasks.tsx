@@ -101,7 +101,7 @@ function Line({ view, task, sum }: { view: View; task: Task; sum: Sum }) {
   )
 }
 
-const stopping = z.object({ broke: z.string().trim().max(500, 'That is longer than 500 characters.'), minutes: numeralOrNone })
+const stopping = z.object({ broke: z.string().trim().max(500, 'Enter at most 500 characters.'), minutes: numeralOrNone })
 
 /** Stopping ends what runs with what has to be said of it. */
 function Stopping({ view, task, onDone }: { view: View; task: Task; onDone: () => void }) {

@@ -6,7 +6,7 @@ const form = z.enum(['', '3.5-inch', '2.5-inch', 'm.2', 'msata', 'card'])
 const key = z.enum(['', 'B', 'M', 'B+M'])
 const yesNo = z.enum(['', 'yes', 'no'])
 const numbers = z.string().refine((s) => listed(s).every((v) => readNumber(v) > 0), 'Numbers, such as 42, 80.')
-const note = z.string().trim().max(500, 'That is longer than 500 characters.')
+const note = z.string().trim().max(500, 'Enter at most 500 characters.')
 
 /** listed are the parts of a line that is parted by commas or semicolons. */
 export const listed = (s: string) =>
@@ -17,7 +17,7 @@ export const listed = (s: string) =>
 
 /** placeSchema is what stands in the form about a place for a drive. */
 const placeSchema = z.object({
-  name: z.string().trim().max(200, 'That is longer than 200 characters.'),
+  name: z.string().trim().max(200, 'Enter at most 200 characters.'),
   form,
   height: numeralOrNone,
   lengths: numbers,

@@ -6,7 +6,7 @@ import { numeralOrNone, readNumber } from '../ui/numbers'
 export const taskSchema = z
   .object({
     what: z.enum(['clone', 'install', 'restore', 'copy', 'other']),
-    words: z.string().trim().max(500, 'That is longer than 500 characters.'),
+    words: z.string().trim().max(500, 'Enter at most 500 characters.'),
     from: z.enum(['', 'old-drive', 'backup', 'installer', 'network', 'other']),
     gb: numeralOrNone,
   })

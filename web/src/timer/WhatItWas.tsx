@@ -9,7 +9,7 @@ export type Was = Pick<Schemas['Keeping'], 'warmth' | 'start_kind' | 'app_versio
 
 const whole = (v: string | number | undefined) => (v === undefined || v === '' ? undefined : Number(v))
 
-const text = z.string().trim().max(200, 'That is longer than 200 characters.').optional()
+const text = z.string().trim().max(200, 'Enter at most 200 characters.').optional()
 
 /** wasSchema is what may be noted of a run. */
 export const wasSchema = z.object({
