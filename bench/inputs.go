@@ -64,16 +64,16 @@ type Price struct {
 // Drive is what is said of a drive. ID and Simulated may be sent along and change
 // nothing: they are the bench's.
 type Drive struct {
-	ID            string `json:"id"`
-	Kind          string `json:"kind" validate:"oneof=hdd sata-ssd nvme emmc hybrid cached usb-flash" say:"Say what kind of drive it is."`
-	Maker         string `json:"maker" validate:"max=200"`
-	Model         string `json:"model" validate:"max=200"`
-	CapacityBytes int64  `json:"capacity_bytes" validate:"eq=0|gte=1000000000,max=1000000000000000" say:"A drive has between 1 GB and 1000 TB; check the unit."`
-	RPM           int    `json:"rpm" validate:"min=0,max=20000" say:"A disk turns at most 20 000 times a minute."`
-	Interface     string `json:"interface" validate:"max=200"`
-	Rated         *Rated `json:"rated"`
-	Price         *Price `json:"price"`
-	Simulated     string `json:"simulated"`
+	ID            string        `json:"id"`
+	Kind          job.DriveKind `json:"kind" validate:"oneof=hdd sata-ssd nvme emmc hybrid cached usb-flash" say:"Say what kind of drive it is."`
+	Maker         string        `json:"maker" validate:"max=200"`
+	Model         string        `json:"model" validate:"max=200"`
+	CapacityBytes int64         `json:"capacity_bytes" validate:"eq=0|gte=1000000000,max=1000000000000000" say:"A drive has between 1 GB and 1000 TB; check the unit."`
+	RPM           int           `json:"rpm" validate:"min=0,max=20000" say:"A disk turns at most 20 000 times a minute."`
+	Interface     string        `json:"interface" validate:"max=200"`
+	Rated         *Rated        `json:"rated"`
+	Price         *Price        `json:"price"`
+	Simulated     string        `json:"simulated"`
 }
 
 // Job returns it as the job has it.
@@ -93,20 +93,20 @@ func (d Drive) Job() job.Drive {
 // Conditions are what is said of the conditions of measuring. What is left out is
 // not known; an empty list of what else runs says that nothing does.
 type Conditions struct {
-	Power          string    `json:"power" validate:"omitempty,oneof=mains battery"`
-	PowerMode      string    `json:"power_mode" validate:"omitempty,oneof=normal saving"`
-	Busy           *[]string `json:"busy" validate:"omitempty,max=20,dive,oneof=recording download update indexing backup scan other"`
-	BackgroundMBs  *float64  `json:"background_mb_s" validate:"omitempty,min=0,max=1000000" say:"That lies between 0 and 1 000 000 MB/s."`
-	CPUPct         *float64  `json:"cpu_pct" validate:"omitempty,min=0,max=100" say:"That lies between 0 and 100 %."`
-	MemoryPct      *float64  `json:"memory_pct" validate:"omitempty,min=0,max=100" say:"That lies between 0 and 100 %."`
-	Encrypted      *bool     `json:"encrypted"`
-	Encrypting     *bool     `json:"encrypting"`
-	FillPct        *float64  `json:"fill_pct" validate:"omitempty,min=0,max=100" say:"That lies between 0 and 100 %."`
-	DriveTempC     *float64  `json:"drive_temp_c" validate:"omitempty,min=-40,max=150" say:"That lies between -40 and 150 °C."`
-	FirstAfterSwap *bool     `json:"first_after_swap"`
-	Attached       *[]string `json:"attached" validate:"omitempty,max=20,dive,required,max=200" say:"At most 20 devices, each with a name of at most 200 characters."`
-	Firmware       *Firmware `json:"firmware"`
-	RoomTempC      *float64  `json:"room_temp_c" validate:"omitempty,min=-40,max=80" say:"That lies between -40 and 80 °C."`
+	Power          job.Power     `json:"power" validate:"omitempty,oneof=mains battery"`
+	PowerMode      job.PowerMode `json:"power_mode" validate:"omitempty,oneof=normal saving"`
+	Busy           *[]job.Busy   `json:"busy" validate:"omitempty,max=20,dive,oneof=recording download update indexing backup scan other"`
+	BackgroundMBs  *float64      `json:"background_mb_s" validate:"omitempty,min=0,max=1000000" say:"That lies between 0 and 1 000 000 MB/s."`
+	CPUPct         *float64      `json:"cpu_pct" validate:"omitempty,min=0,max=100" say:"That lies between 0 and 100 %."`
+	MemoryPct      *float64      `json:"memory_pct" validate:"omitempty,min=0,max=100" say:"That lies between 0 and 100 %."`
+	Encrypted      *bool         `json:"encrypted"`
+	Encrypting     *bool         `json:"encrypting"`
+	FillPct        *float64      `json:"fill_pct" validate:"omitempty,min=0,max=100" say:"That lies between 0 and 100 %."`
+	DriveTempC     *float64      `json:"drive_temp_c" validate:"omitempty,min=-40,max=150" say:"That lies between -40 and 150 °C."`
+	FirstAfterSwap *bool         `json:"first_after_swap"`
+	Attached       *[]string     `json:"attached" validate:"omitempty,max=20,dive,required,max=200" say:"At most 20 devices, each with a name of at most 200 characters."`
+	Firmware       *Firmware     `json:"firmware"`
+	RoomTempC      *float64      `json:"room_temp_c" validate:"omitempty,min=-40,max=80" say:"That lies between -40 and 80 °C."`
 }
 
 // Firmware is what is said of the firmware's settings. What is left out is not known; an
@@ -132,11 +132,11 @@ func (c Conditions) Job() job.Conditions {
 }
 
 // known is a list that was said, empty where nothing is on it; nil where nothing was said.
-func known(list *[]string) []string {
+func known[T any](list *[]T) []T {
 	if list == nil {
 		return nil
 	}
-	return append([]string{}, *list...)
+	return append([]T{}, *list...)
 }
 
 // amounts are decimal numbers as prices have them.

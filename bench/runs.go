@@ -163,12 +163,12 @@ const MaxRuns = 20
 
 // RunFacts say what a timed run was; what is empty leaves what the test says.
 type RunFacts struct {
-	Warmth     string `json:"warmth" validate:"omitempty,oneof=cold warm" say:"A run is cold or warm."`
-	StartKind  string `json:"start_kind" validate:"omitempty,oneof=cold resume-assisted" say:"A start is cold or resume-assisted."`
-	AppVersion string `json:"app_version" validate:"max=500"`
-	Content    string `json:"content" validate:"max=500"` // which save or document
-	SinceStart int    `json:"since_start" validate:"min=0,max=1000" say:"Between 1 and 1000 times since the start."`
-	On         string `json:"on" validate:"max=200"` // the drive that its content lies on; "" is the setup's
+	Warmth     job.Warmth    `json:"warmth" validate:"omitempty,oneof=cold warm" say:"A run is cold or warm."`
+	StartKind  job.StartKind `json:"start_kind" validate:"omitempty,oneof=cold resume-assisted" say:"A start is cold or resume-assisted."`
+	AppVersion string        `json:"app_version" validate:"max=500"`
+	Content    string        `json:"content" validate:"max=500"` // which save or document
+	SinceStart int           `json:"since_start" validate:"min=0,max=1000" say:"Between 1 and 1000 times since the start."`
+	On         string        `json:"on" validate:"max=200"` // the drive that its content lies on; "" is the setup's
 	// Bytes and Files are how much a copy copied; 0 where nobody noted it.
 	Bytes int64 `json:"bytes" validate:"min=0" say:"An amount isn't below zero."`
 	Files int64 `json:"files" validate:"min=0" say:"A number of files isn't below zero."`

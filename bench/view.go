@@ -52,12 +52,12 @@ func (s *Snapshot) Index() *job.Index {
 
 // View is a job with what follows from it.
 type View struct {
-	ID        string   `json:"id"`
-	Revision  int64    `json:"revision"`
-	Job       *job.Job `json:"job"`
-	Simulated bool     `json:"simulated"`
-	State     string   `json:"state"` // quoted, open or finished
-	Here      string   `json:"here"`
+	ID        string    `json:"id"`
+	Revision  int64     `json:"revision"`
+	Job       *job.Job  `json:"job"`
+	Simulated bool      `json:"simulated"`
+	State     job.State `json:"state"` // quoted, open or finished
+	Here      string    `json:"here"`
 	// Page is the job's page on which its next step is done.
 	Page     string         `json:"page"`
 	Track    []plan.Station `json:"track"`
@@ -91,7 +91,8 @@ func (s *Snapshot) View() *View {
 		j := s.Job
 		st := plan.OfIndexed(s.Index()).Since(s.stood)
 		s.stood = nil
-		v := &View{ID: s.ID, Revision: s.Revision, Job: j, Simulated: j.Simulated(), State: j.State(), Here: st.Here(), Page: st.Page(),
+		v := &View{ID: s.ID, Revision: s.Revision, Job: j, Simulated: j.Simulated(), State: j.State(), Here: st.Here(),
+			Page:  st.Page(),
 			Track: st.Track(), Next: st.Next(), of: s,
 			Coverage: []plan.Cover{}, Lost: []plan.Lost{}, Closing: st.BeforeCaseClosed(), Again: st.BeforeMeasuredAgain(), Back: st.BeforeHandedBack(), Budget: []plan.Budget{}, Doubts: []plan.Doubt{}}
 		for i := range j.Setups {

@@ -22,7 +22,7 @@ func toldBy(tool string, args ...string) string {
 	return string(out)
 }
 
-func power() (source, mode string) {
+func power() (source job.Power, mode job.PowerMode) {
 	source, mode, _ = hardware.PowerManaged(toldBy("pmset", "-g", "batt"), toldBy("pmset", "-g"))
 	return source, mode
 }

@@ -23,7 +23,7 @@ func read(path string) string {
 
 // power says where the computer's power comes from and in which mode it runs.
 // A computer without a battery is on mains; one that tells neither stays unknown.
-func power() (source, mode string) { return powerAt("/sys") }
+func power() (source job.Power, mode job.PowerMode) { return powerAt("/sys") }
 
 // Battery is how full the computer's own battery is, %; ok is false where it has none or the
 // system does not tell.
@@ -50,7 +50,7 @@ func batteryAt(sys string) (pct float64, ok bool) {
 	return 0, false
 }
 
-func powerAt(sys string) (source, mode string) {
+func powerAt(sys string) (source job.Power, mode job.PowerMode) {
 	supplies, _ := filepath.Glob(sys + "/class/power_supply/*")
 	battery := false
 	for _, s := range supplies {

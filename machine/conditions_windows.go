@@ -26,7 +26,7 @@ var (
 )
 
 // powerNow reads where the power comes from, how it is used, and how full the battery is.
-func powerNow() (source, mode string, pct *float64) {
+func powerNow() (source job.Power, mode job.PowerMode, pct *float64) {
 	var status [12]byte // SYSTEM_POWER_STATUS
 	if systemPowerStatus.Find() != nil {
 		return "", "", nil
@@ -66,7 +66,7 @@ func overlay() string {
 // plain is a GUID without its braces.
 func plain(g windows.GUID) string { s := g.String(); return s[1 : len(s)-1] }
 
-func power() (source, mode string) {
+func power() (source job.Power, mode job.PowerMode) {
 	source, mode, _ = powerNow()
 	return source, mode
 }

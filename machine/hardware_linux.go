@@ -287,10 +287,9 @@ func (t root) drive(f *hardware.Facts, name string) (hardware.Drive, bool) {
 		f.Lacks("serial number of "+name, "the drive or its bridge does not tell, or not without administrator rights")
 	}
 	d.Link = t.link(dir, real, &d)
-	port := ""
+	var port job.Port
 	if d.Link != nil {
-		port = map[string]string{"sata": job.PortSATA, "usb": job.PortUSB, "mmc": job.PortMMC,
-			"pcie": job.PortPCIe}[d.Link.Kind]
+		port = d.Link.Kind
 	} else {
 		f.Lacks("link of "+name, "the system does not tell how fast it is")
 	}
@@ -546,7 +545,8 @@ func (t root) members(device, role string, depth int, c *hardware.Combined) {
 		roles = hardware.MappedCache(mappedTable(name))
 	}
 	for _, lower := range below {
-		t.members(filepath.Base(lower), cmp.Or(roles[t.read(dir+"/slaves/"+filepath.Base(lower)+"/dev")], role), depth+1, c)
+		t.members(filepath.Base(lower), cmp.Or(roles[t.read(dir+"/slaves/"+filepath.Base(lower)+"/dev")], role),
+			depth+1, c)
 	}
 	if len(below) > 0 {
 		return

@@ -130,7 +130,7 @@ func isNVMe(n int) bool { return portOf(n) == job.PortPCIe }
 func isUSB(n int) bool  { return portOf(n) == job.PortUSB }
 
 // portOf is on what kind of port a drive hangs, "" where it does not tell.
-func portOf(n int) string {
+func portOf(n int) job.Port {
 	d, err := openDevice(drivePath(n), 0)
 	if err != nil {
 		return ""

@@ -270,8 +270,8 @@ func TestPowerFromTheSystem(t *testing.T) {
 				require.NoError(t, os.WriteFile(path, []byte(content+"\n"), 0o600))
 			}
 			source, mode := powerAt(sys)
-			assert.Equal(t, tt.source, source)
-			assert.Equal(t, tt.mode, mode)
+			assert.EqualValues(t, tt.source, source)
+			assert.EqualValues(t, tt.mode, mode)
 		})
 	}
 }

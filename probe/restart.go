@@ -27,12 +27,12 @@ const restartFile = "restart.json"
 
 // restarting is what restartFile holds.
 type restarting struct {
-	Order   string `json:"order"`
-	Sitting string `json:"sitting"`
-	Test    string `json:"test"`
-	Warmth  string `json:"warmth,omitzero"`
-	Start   string `json:"start_kind,omitzero"`
-	Step    int    `json:"step"`
+	Order   string        `json:"order"`
+	Sitting string        `json:"sitting"`
+	Test    string        `json:"test"`
+	Warmth  job.Warmth    `json:"warmth,omitzero"`
+	Start   job.StartKind `json:"start_kind,omitzero"`
+	Step    int           `json:"step"`
 	// Boot names the start of the system during which it was written.
 	Boot string `json:"boot"`
 	// Last is the bench's answer to the last sign, RoundTrip how long that took, s; nil where none was given yet.

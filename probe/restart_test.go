@@ -186,7 +186,7 @@ func TestRestartsAreTimedByTheBench(t *testing.T) {
 		r := b.runs[i]
 		assert.InDelta(t, took, r.Value, 1e-9)
 		assert.Equal(t, job.RestartWatch, r.Method)
-		assert.Equal(t, "cold", r.StartKind)
+		assert.EqualValues(t, "cold", r.StartKind)
 		assert.Equal(t, "s1", r.Sitting)
 		assert.Equal(t, job.Mains, r.Conditions.Power)
 		assert.Positive(t, *r.U)

@@ -109,7 +109,7 @@ func (d writer) cell(t *job.Test, c compare.TableCell) string {
 	}
 	s := d.forCustomer(d.Figure(*c.Centre, t.Unit))
 	if c.Bound != "" {
-		s = d.Say(c.Bound, message.Values{"Figure": s})
+		s = d.Say(string(c.Bound), message.Values{"Figure": s})
 	}
 	if c.Low != nil && c.High != nil {
 		low, _, _ := strings.Cut(d.Figure(*c.Low, t.Unit), " ")
@@ -146,10 +146,10 @@ func (d writer) facts(c *Comparison, j *job.Job, setups []*job.Setup) {
 		}},
 		{"port", func(s *job.Setup,
 			_ *job.Drive) string {
-			if key := "term.port." + s.Attached.Port; d.Has(key) {
+			if key := "term.port." + string(s.Attached.Port); d.Has(key) {
 				return d.Say(key)
 			}
-			return s.Attached.Port
+			return string(s.Attached.Port)
 		}},
 		{"rated-figures", func(_ *job.Setup, drive *job.Drive) string {
 			if drive.Rated == nil || drive.Rated.ReadMBs == 0 && drive.Rated.WriteMBs == 0 {
@@ -302,7 +302,8 @@ func (d writer) rated(l *list, j *job.Job, of *compare.Ledger) {
 			l.add(d.say(fact.key, name), append(d.places.values(test), d.places.drive(drive.ID)+"/rated/"+fact.at)...)
 		}
 		if name["Price"] = d.perTB(drive); name["Price"] != "" {
-			l.add(d.say("price-per-tb", name), d.places.drive(drive.ID)+"/price", d.places.drive(drive.ID)+"/capacity_bytes")
+			l.add(d.say("price-per-tb", name), d.places.drive(drive.ID)+"/price",
+				d.places.drive(drive.ID)+"/capacity_bytes")
 		}
 	}
 }
@@ -322,7 +323,8 @@ func (d writer) measuredAt(j *job.Job, of *compare.Ledger, setup, what string) (
 		if setup == of.With {
 			s = ln.With
 		}
-		if t := j.Test(ln.Test); t != nil && t.What == what && s != nil && s.Bound == "" && ln.Verdict != compare.NotComparable {
+		if t := j.Test(ln.Test); t != nil && t.What == what && s != nil && s.Bound == "" &&
+			ln.Verdict != compare.NotComparable {
 			return t.ID, d.Figure(s.Centre, t.Unit)
 		}
 	}

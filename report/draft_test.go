@@ -24,7 +24,7 @@ func TestWhatWasChosen(t *testing.T) {
 	plain := New(j, l, Options{})
 	require.GreaterOrEqual(t, len(plain.Waiting), 2)
 	require.NotEmpty(t, plain.Drive)
-	assert.Equal(t, LengthTwo, plain.Length)
+	assert.EqualValues(t, LengthTwo, plain.Length)
 	last, out := l.Lines[0].Test, l.Lines[0].Test
 	for _, ln := range l.Lines {
 		if k := j.Test(ln.Test).Kind; k == job.Timed || k == job.OnFiles {
@@ -37,7 +37,7 @@ func TestWhatWasChosen(t *testing.T) {
 		LeftOut: []string{out}, Short: true, Length: LengthOne}
 	chosen := New(j, l, Options{})
 	assert.Equal(t, "Keep the old drive.\nFor a month.", chosen.Note)
-	assert.Equal(t, LengthOne, chosen.Length)
+	assert.EqualValues(t, LengthOne, chosen.Length)
 	assert.Equal(t, writer{words.English, nil, nil, nil}.name(j.Test(last)), chosen.Waiting[0].Name)
 	assert.ElementsMatch(t, names(plain.Waiting), names(chosen.Waiting))
 	hidden := writer{words.English, nil, nil, nil}.name(j.Test(out))

@@ -46,8 +46,8 @@ func Quote(j *job.Job, f *forecast.Forecast, o Options) *Document {
 // offered is what a candidate brings and costs.
 func (d writer) offered(j *job.Job, c *forecast.Candidate) Part {
 	name := c.New
-	if slices.Contains(job.DriveKinds, name) {
-		name = d.DriveKind(&job.Drive{DriveLabel: job.DriveLabel{Kind: name}})
+	if kind := job.DriveKind(name); slices.Contains(job.DriveKinds, kind) {
+		name = d.DriveKind(&job.Drive{DriveLabel: job.DriveLabel{Kind: kind}})
 		name = strings.ToUpper(name[:1]) + name[1:]
 	}
 	p := Part{Title: name, Lines: []string{}}

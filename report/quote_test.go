@@ -26,7 +26,7 @@ func TestAQuote(t *testing.T) {
 			Waits: []forecast.Wait{{Test: catalogue.ColdStart, Then: &then, NowLow: 12.2, NowHigh: 21.4,
 				Jobs: 23}},
 			HoursPerYear: &forecast.Ends{Low: 6.04, High: 12.4}, PaybackWeeks: &forecast.Ends{Low: 20.4, High: 41.2}},
-		{New: job.NVMe, Kind: job.NVMe, Waits: []forecast.Wait{}},
+		{New: string(job.NVMe), Kind: job.NVMe, Waits: []forecast.Wait{}},
 	}, OtherCause: []string{forecast.MemoryFull}, Refused: []forecast.Refused{{Test: catalogue.ColdStart, Why: "x"}},
 		Record: forecast.Record{Forecasts: 40, Held: 32, Share: &share}}
 	said := func(l *words.Language) (d *Document, all string) {
@@ -40,7 +40,8 @@ func TestAQuote(t *testing.T) {
 	assert.Equal(t, "Valid until 31 December 2026.", d.Lead)
 	for _, want := range []string{"Brightwater Kestrel, 71.48 EUR\n",
 		"From switching on until you can work: 12 to 21 seconds instead of 90 seconds.",
-		"Saves 6.0 to 12 hours a year, at the use that was assumed or that you told us.", "It pays for itself in 20 to 41 weeks.", "That is 74.46 EUR per TB.",
+		"Saves 6.0 to 12 hours a year, at the use that was assumed or that you told us.", "It pays for itself in 20 " +
+			"to 41 weeks.", "That is 74.46 EUR per TB.",
 		"NVMe SSD\nToo few earlier jobs tell what it would bring.", "up to 23 finished jobs", "Of 40 such forecasts " +
 			"32 held.",
 		"the memory was full"} {

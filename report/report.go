@@ -65,7 +65,7 @@ type Document struct {
 	// Photos are of the work, as small as they are printed.
 	Photos []Photo `json:"photos,omitempty"`
 	// Length is how much of it was chosen to be brought out: one, two or full.
-	Length string `json:"length"`
+	Length job.Length `json:"length"`
 	// Labels are the words that stand around all of it, by what they are for.
 	Labels map[string]string `json:"labels"`
 	// Beside sets several drives beside each other; nil where there are not several.
@@ -149,13 +149,13 @@ func (l *list) add(text string, on ...string) {
 
 // Figure is one line of the report.
 type Figure struct {
-	Name    string   `json:"name"`
-	Unit    string   `json:"unit"`
-	Better  string   `json:"better"` // lower, higher
-	Then    *float64 `json:"then"`
-	Now     *float64 `json:"now"`
-	Words   Words    `json:"words"`
-	Verdict string   `json:"verdict"`
+	Name    string        `json:"name"`
+	Unit    string        `json:"unit"`
+	Better  job.Direction `json:"better"` // lower, higher
+	Then    *float64      `json:"then"`
+	Now     *float64      `json:"now"`
+	Words   Words         `json:"words"`
+	Verdict string        `json:"verdict"`
 	// Single marks a line with only one run on a side.
 	Single bool `json:"single"`
 	// Notes are the numbers, from 1, of the caveats that touch it.
@@ -459,7 +459,7 @@ func (d writer) reasons(j *job.Job) {
 	for i, r := range j.Head.Reasons {
 		key := "reason"
 		if r.Outcome != "" {
-			key = "outcome." + r.Outcome
+			key = "outcome." + string(r.Outcome)
 		}
 		s := d.say(key, message.Values{"Reason": message.Capital(d.Reason(r))})
 		if r.Remains != "" {
@@ -511,8 +511,8 @@ func (d writer) runs(j *job.Job, l *compare.Ledger) []Run {
 }
 
 // method says for the customer how a figure was had.
-func (d writer) method(m string) string {
-	if key := "report.method." + m; d.Has(key) {
+func (d writer) method(m job.Method) string {
+	if key := "report.method." + string(m); d.Has(key) {
 		return d.Say(key)
 	}
 	return ""
@@ -816,7 +816,7 @@ func (d writer) fate(l *list, j *job.Job, drive string) {
 		if j.Drive(drive).Fate == "" { // said at the last gate
 			on = of("job/gates", j.Head.Gates, func(g *job.Gate) bool { return g.OldDrive == fate }) + "/old_drive"
 		}
-		l.add(d.say("fate."+fate), on)
+		l.add(d.say("fate."+string(fate)), on)
 	}
 }
 
@@ -832,7 +832,7 @@ func (d writer) done(j *job.Job, then, with *job.Setup) []string {
 	if j.Kind() == job.KindCheckUp {
 		d.checkedUp(&said, j, d.ledger)
 	}
-	if key := "origin." + with.System.Origin; d.Has("report."+key) && j.Kind() == job.KindUpgrade {
+	if key := "origin." + string(with.System.Origin); d.Has("report."+key) && j.Kind() == job.KindUpgrade {
 		said.add(d.say(key), d.places.setup(with.ID)+"/system/origin")
 	}
 	if c := j.Head.Carried; c != nil {
@@ -840,9 +840,9 @@ func (d writer) done(j *job.Job, then, with *job.Setup) []string {
 	}
 	for i, w := range j.Head.Work {
 		of := fmt.Sprintf("/job/work/%d/", i)
-		what := w.What
-		if d.Has("term.work." + what) {
-			what = d.Say("term.work." + what)
+		what := string(w.What)
+		if key := "term.work." + what; d.Has(key) {
+			what = d.Say(key)
 		}
 		if w.Note != "" {
 			said.add(d.say("also-done-note", message.Values{"What": what, "Note": w.Note}), of+"what", of+"note")
@@ -915,12 +915,14 @@ func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 		}
 	}
 	if len(single) > 0 {
-		touched[add(Caveat{Title: d.say("once-title"), Detail: d.say("once-detail")}, fairness.Qualifies, single, singles...)] = single
+		touched[add(Caveat{Title: d.say("once-title"), Detail: d.say("once-detail")}, fairness.Qualifies, single,
+			singles...)] = single
 	}
-	for _, gate := range []string{job.GateOldDriveOut, job.GateMeasured} {
+	for _, gate := range []job.GateName{job.GateOldDriveOut, job.GateMeasured} {
 		if g := j.Gate(gate); g != nil && g.Why != "" {
 			// What was missing is kept in a technician's words; the figures themselves show it.
-			add(Caveat{Title: d.say("gate." + gate), Detail: d.say("because", message.Values{"Why": g.Why})}, fairness.Notes, nil,
+			add(Caveat{Title: d.say("gate." + string(gate)), Detail: d.say("because", message.Values{"Why": g.Why})},
+				fairness.Notes, nil,
 				of("job/gates", j.Head.Gates, func(o *job.Gate) bool { return o.Name == g.Name }))
 		}
 	}

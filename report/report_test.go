@@ -67,10 +67,12 @@ func TestHeadlineIsAboutWaiting(t *testing.T) {
 		{"hardly felt", map[string]float64{catalogue.ColdStart: 90}, map[string]float64{catalogue.ColdStart: 77},
 			"Your computer is ready after 77 seconds instead of 90.", "The difference is measurable, but hardly felt."},
 		{"slower", map[string]float64{catalogue.ColdStart: 36}, map[string]float64{catalogue.ColdStart: 90},
-			"Your computer is ready after 90 seconds instead of 36.", "That is 150 % more waiting, every time. That should not " +
+			"Your computer is ready after 90 seconds instead of 36.", "That is 150 % more waiting, every time. That " +
+				"should not " +
 				"be so; ask the shop to look into it."},
 		{"the same", map[string]float64{catalogue.ColdStart: 36}, map[string]float64{catalogue.ColdStart: 36},
-			"From switching on until you can work: 36 s before, 36 s after.", "From these runs it is not certain that there is a " +
+			"From switching on until you can work: 36 s before, 36 s after.", "From these runs it is not certain " +
+				"that there is a " +
 				"difference."},
 		{"not measured before", nil, map[string]float64{catalogue.ColdStart: 36, catalogue.LongRead: 500},
 			"How it is now.", "Nothing was measured before, so no improvement is stated."},
@@ -93,7 +95,7 @@ func TestEverythingIsSaid(t *testing.T) {
 	j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut, Why: "it would have taken too long",
 		Missing: []string{"Long write was not measured on the old drive"}}}
 	j.Plan.Excuses = []job.Excuse{{Test: catalogue.LongWrite, Setup: "then", Why: "the drive was too ill"}}
-	j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{"download"}, []string{}
+	j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []job.Busy{"download"}, []job.Busy{}
 	j.Runs[0].SetAside = &job.SetAside{Reason: "x"}
 	d := document(j)
 	assert.Equal(t, []string{"The 500 GB hard disk was replaced by a 1 TB SATA SSD.",
@@ -104,7 +106,8 @@ func TestEverythingIsSaid(t *testing.T) {
 	assert.NotContains(t, d.Share, "waiting for the drive",
 		"something else ran on one side, and the computer was cleaned")
 	assert.Contains(t, d.Week, "less waiting a week")
-	assert.Contains(t, d.Week, "Counted per week: 7 × from switching on until you can work.", "what it rests on is said")
+	assert.Contains(t, d.Week, "Counted per week: 7 × from switching on until you can work.",
+		"what it rests on is said")
 	require.Len(t, d.Drive, 2, "what was not measured on either side is left out")
 	assert.Equal(t, "7000 a second", d.Drive[1].Words.Now, "no abbreviations for the customer")
 	titles := map[string]string{}
@@ -335,8 +338,10 @@ func TestTheReportInGerman(t *testing.T) {
 	for _, c := range d.Caveats {
 		titles[c.Title] = c.Detail
 	}
-	assert.Contains(t, titles["Stromversorgung oder Energiemodus waren verschieden."], "Vorher: Akku. Nachher: Netzteil.")
-	assert.Contains(t, strings.Join(d.How, " "), "Vom Einschalten, bis Sie arbeiten können: das Passwort zählt nicht mit")
+	assert.Contains(t, titles["Stromversorgung oder Energiemodus waren verschieden."],
+		"Vorher: Akku. Nachher: Netzteil.")
+	assert.Contains(t, strings.Join(d.How, " "),
+		"Vom Einschalten, bis Sie arbeiten können: das Passwort zählt nicht mit")
 	// No English is left but what people typed.
 	said := []string{d.Week, d.Share}
 	for _, c := range d.Caveats {

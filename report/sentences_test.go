@@ -24,12 +24,6 @@ import (
 // generated is a visit in which any member may be missing: each is there three times in four.
 func generated(rng *rand.Rand) *job.Job {
 	has := func() bool { return rng.IntN(4) > 0 }
-	pick := func(of ...string) string {
-		if !has() {
-			return ""
-		}
-		return of[rng.IntN(len(of))]
-	}
 	values := func(scale float64) map[string]float64 {
 		m := map[string]float64{}
 		for test, v := range map[string]float64{catalogue.ColdStart: 60, catalogue.LongRead: 120,
@@ -45,8 +39,8 @@ func generated(rng *rand.Rand) *job.Job {
 	j.Tests = append(j.Tests, catalogue.All()[noise].Test)
 	j.Tests[0].PerWeek = float64(rng.IntN(3) * 7)
 	now := &j.Setups[1]
-	now.Replaces, now.System.Origin = "", pick("as-arrived", "cloned", "fresh", "restored")
-	now.Relation = pick(job.Relations...)
+	now.Replaces, now.System.Origin = "", pick(rng, job.Origins...)
+	now.Relation = pick(rng, job.Relations...)
 	if has() {
 		now.Of = "d1"
 	}
@@ -54,7 +48,7 @@ func generated(rng *rand.Rand) *job.Job {
 		now.Drive, now.CacheDrive = "d1", "d2"
 	}
 	j.Setups[0].StandIn = rng.IntN(8) == 0
-	j.Head.Stays = pick("then", "now")
+	j.Head.Stays = pick(rng, "then", "now")
 	if has() {
 		j.Drives[1].Price = &job.Price{Amount: "64.00", Currency: "EUR"}
 	}
@@ -62,28 +56,29 @@ func generated(rng *rand.Rand) *job.Job {
 		j.Head.Bill = &job.Bill{HourWorth: &job.Price{Amount: "20.00", Currency: "EUR"}}
 	}
 	if has() {
-		j.Head.Work = []job.Work{{What: job.WorkKinds[rng.IntN(len(job.WorkKinds))], Note: pick("fan"),
+		j.Head.Work = []job.Work{{What: job.WorkKinds[rng.IntN(len(job.WorkKinds))], Note: pick(rng, "fan"),
 			At: time.Unix(50, 0)}}
 	}
 	if has() {
-		j.Head.Reasons = []job.Reason{{What: job.ReasonSlowStart, Outcome: pick(job.Outcomes...),
-			Remains: pick("the fan")}}
+		j.Head.Reasons = []job.Reason{{What: job.ReasonSlowStart, Outcome: pick(rng, job.Outcomes...),
+			Remains: pick(rng, "the fan")}}
 	}
 	if has() {
 		j.Head.Carried = &job.Carried{Files: 10, Unchanged: 9, Missing: 1}
 	}
 	if has() {
-		j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut, Why: pick("no time"), Missing: []string{"Long write"}}}
+		j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut, Why: pick(rng, "no time"),
+			Missing: []string{"Long write"}}}
 	}
 	if has() {
 		j.Plan.Excuses = []job.Excuse{{Test: catalogue.LongWrite, Setup: "then", Why: "the drive was too ill"}}
 	}
-	j.Head.Report = &job.ReportDraft{Note: pick("Call us."), Short: rng.IntN(4) == 0}
+	j.Head.Report = &job.ReportDraft{Note: pick(rng, "Call us."), Short: rng.IntN(4) == 0}
 	for i := range j.Sittings {
 		c := &j.Sittings[i].Conditions
-		c.Power, c.PowerMode = pick(job.Mains, job.Battery), pick(job.NormalMode, job.SavingMode)
+		c.Power, c.PowerMode = pick(rng, job.Mains, job.Battery), pick(rng, job.NormalMode, job.SavingMode)
 		if has() {
-			c.Busy = []string{job.BusyDownload}[:rng.IntN(2)]
+			c.Busy = []job.Busy{job.BusyDownload}[:rng.IntN(2)]
 		}
 		if has() {
 			c.FillPct, c.Encrypted = new(float64(rng.IntN(100))), new(rng.IntN(2) == 0)
@@ -91,8 +86,8 @@ func generated(rng *rand.Rand) *job.Job {
 	}
 	for i := range j.Runs {
 		r := &j.Runs[i]
-		r.Method = []string{job.Automatic, job.Stopwatch, job.Typed}[rng.IntN(3)]
-		r.AppVersion, r.Engine, r.Warmth = pick("1", "2"), pick("3"), pick(job.Cold, job.Warm)
+		r.Method = []job.Method{job.Automatic, job.Stopwatch, job.Typed}[rng.IntN(3)]
+		r.AppVersion, r.Engine, r.Warmth = pick(rng, "1", "2"), pick(rng, "3"), pick(rng, job.Cold, job.Warm)
 		if rng.IntN(8) == 0 {
 			r.Phases = nil
 		}
@@ -138,16 +133,16 @@ var claims = []struct {
 	{`files came across|Dateien`, func(j *job.Job) bool { return j.Head.Carried != nil || origin("cloned")(j) }},
 }
 
-func relation(j *job.Job) string {
+func relation(j *job.Job) job.Relation {
 	how, _ := j.Setups[1].Joins()
 	return how
 }
 
-func origin(is string) func(j *job.Job) bool {
+func origin(is job.Origin) func(j *job.Job) bool {
 	return func(j *job.Job) bool { return j.Setups[1].System.Origin == is }
 }
 
-func outcome(is string) func(j *job.Job) bool {
+func outcome(is job.Outcome) func(j *job.Job) bool {
 	return func(j *job.Job) bool {
 		return slices.ContainsFunc(j.Head.Reasons, func(r job.Reason) bool { return r.Outcome == is })
 	}
@@ -218,4 +213,12 @@ func TestEveryRuleStatesSomething(t *testing.T) {
 		assert.NotEmpty(t, states[rule], rule)
 	}
 	assert.Len(t, states, len(fairness.Rules()))
+}
+
+// pick is one of a list, or "" one time in four.
+func pick[T ~string](rng *rand.Rand, of ...T) T {
+	if rng.IntN(4) == 0 {
+		return ""
+	}
+	return of[rng.IntN(len(of))]
 }

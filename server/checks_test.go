@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/core/checks"
+	"nowthen/core/job"
 )
 
 // askAboutChecks lets a probe look at the new drive of a job, and goes over all that is said of it.
@@ -104,7 +105,7 @@ func (c *contract) askAboutChecks(at, probe string, as func(method, path, body s
 		`{"protocol":1,"engine":"5","system":"linux/amd64","facts":{"computer":{"maker":"Larkfield"},"system":{},"drives":[],"volumes":[],"partitions":[],"absent":[]}}`, 200)
 }
 
-func stateOf(list []checks.Check, id string) string {
+func stateOf(list []checks.Check, id string) job.CheckState {
 	for _, c := range list {
 		if c.ID == id {
 			return c.State

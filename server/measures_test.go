@@ -89,7 +89,7 @@ func large(tests, runs int) *job.Job {
 	for i := range 20 {
 		j.Sittings = append(j.Sittings,
 			job.Sitting{ID: fmt.Sprint("s", i), Setup: []string{"then", "now"}[i%2], Started: at,
-				Conditions: job.Conditions{Power: job.Mains, Busy: []string{}}})
+				Conditions: job.Conditions{Power: job.Mains, Busy: []job.Busy{}}})
 	}
 	all := catalogue.All()
 	for i := range tests {

@@ -50,7 +50,7 @@ func (s *Server) reportFile(c fiber.Ctx) error {
 		return err
 	}
 	if o.Length == "" { // as it was chosen with the report
-		o.Length = d.Length
+		o.Length = string(d.Length)
 	}
 	var b bytes.Buffer
 	ctx, stop := s.whileWaited(c)

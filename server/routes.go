@@ -199,7 +199,7 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		}))
 	api.Delete("/jobs/:job/gates/:gate",
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (view, error) {
-			return d.Visits.UnpassGate(ctx, ch, id(c), param(c, "gate"))
+			return d.Visits.UnpassGate(ctx, ch, id(c), job.GateName(param(c, "gate")))
 		}))
 	api.Post("/jobs/:job/work",
 		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in visit.Work) (view, error) {
@@ -251,12 +251,12 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		Name  string      `json:"name"`
 		Drive bench.Drive `json:"drive"`
 		// Relation is how it joins the computer; "" is not said.
-		Relation string `json:"relation"`
+		Relation job.Relation `json:"relation"`
 		// DriveID is a drive of the job, in another place.
 		DriveID string `json:"drive_id"`
 	}
 	type fate struct {
-		Fate string `json:"fate"`
+		Fate job.Fate `json:"fate"`
 	}
 	type used struct {
 		Bytes int64  `json:"bytes"`

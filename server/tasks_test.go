@@ -13,6 +13,7 @@ import (
 	"nowthen/bench/swap"
 	"nowthen/core/checks"
 	"nowthen/core/fitting"
+	"nowthen/core/job"
 )
 
 // tasks asks all that there is about tasks, of a job.
@@ -59,7 +60,7 @@ func fittings(t *testing.T, ask func(method, path, body string, want int) []byte
 	assert.Nil(t, f.Known, "the shop knows nothing of it yet")
 	require.NotEmpty(t, f.Checks)
 	for _, c := range f.Checks {
-		assert.Equal(t, "unknown", c.State, c.ID)
+		assert.EqualValues(t, "unknown", c.State, c.ID)
 	}
 	for _, bad := range []string{`{"shape":{"form":"round"}}`, `{"shape":{"height_mm":-1}}`,
 		`{"known":{"place":{"key":"Q"}}}`, `{"known":{"place":{"speaks":["latin"]}}}`, `{"known":{"place":{"lengths_mm":[5000]}}}`,
@@ -79,7 +80,7 @@ func fittings(t *testing.T, ask func(method, path, body string, want int) []byte
 	assert.Equal(t, "a hidden screw under the label", f.Known.Pitfalls)
 	states := map[string]string{}
 	for _, c := range f.Checks {
-		states[c.ID] = c.State
+		states[c.ID] = string(c.State)
 	}
 	assert.Equal(t, []string{"fine", "wrong", "fine", "fine"},
 		[]string{states["form"], states["height"], states["speaks"], states["switched-off"]})
@@ -90,7 +91,7 @@ func fittings(t *testing.T, ask func(method, path, body string, want int) []byte
 	ask("PATCH", at, `{"origin":"cloned"}`, 200)
 	ask("PUT", at+"/checks/mail", `{"state":"wrong","by":"Runa"}`, 200)
 	var v swap.View
-	mail := func() string {
+	mail := func() job.CheckState {
 		require.NoError(t, json.Unmarshal(ask("GET", at+"/swap", "", 200), &v))
 		for _, c := range v.Checks {
 			if c.ID == "mail" {
@@ -99,9 +100,9 @@ func fittings(t *testing.T, ask func(method, path, body string, want int) []byte
 		}
 		return "none"
 	}
-	assert.Equal(t, "wrong", mail())
+	assert.EqualValues(t, "wrong", mail())
 	ask("PUT", at+"/checks/mail", `{"state":""}`, 200)
-	assert.Equal(t, "unknown", mail())
+	assert.EqualValues(t, "unknown", mail())
 
 	// What mended it is kept for the model, and offered for its next computer.
 	ask("PUT", at+"/checks/mail", `{"state":"fine","fix":"`+strings.Repeat("x", 501)+`"}`, 422)

@@ -27,8 +27,8 @@ type StandIn struct {
 	mu     sync.Mutex
 	fitted string // name of the drive that is in it
 	opened uint64 // so often, which makes each round one of its own and repeatable
-	power  string
-	busy   []string
+	power  job.Power
+	busy   []job.Busy
 	passes time.Time // since when an encryption pass runs; zero: none does
 	beside bool      // the new drive hangs on it by USB
 	grown  bool      // its system has the room of the new drive; before, it lies as it was cloned
@@ -43,7 +43,7 @@ func NewStandIn(name string) (*StandIn, error) {
 	if !ok {
 		return nil, fmt.Errorf("there is no simulated computer %q; there are %s", name, strings.Join(StandIns(), ", "))
 	}
-	return &StandIn{name: name, spec: c, fitted: c.Old, power: job.Mains, busy: []string{}}, nil
+	return &StandIn{name: name, spec: c, fitted: c.Old, power: job.Mains, busy: []job.Busy{}}, nil
 }
 
 // Identity is the same for a name, and nothing else's.
@@ -95,9 +95,9 @@ func (s *StandIn) Do(what string) error {
 	case order.OnMains:
 		s.power = job.Mains
 	case order.Download:
-		s.busy = []string{"download"}
+		s.busy = []job.Busy{"download"}
 	case order.Quiet:
-		s.busy = []string{}
+		s.busy = []job.Busy{}
 	case order.Encrypting:
 		s.passes = time.Now()
 	case order.Encrypted:
@@ -297,7 +297,7 @@ func linkOf(a job.Attached) *job.Link {
 		return nil
 	}
 	_, able := name(a.CapableMBs)
-	return &job.Link{Kind: kind, Negotiated: now, Drive: able, Port: now}
+	return &job.Link{Kind: job.Port(kind), Negotiated: now, Drive: able, Port: now}
 }
 
 // Conditions are as they were set.

@@ -31,7 +31,7 @@ import (
 
 // demoJob is a made-up job and how far it has come.
 type demoJob struct {
-	kind     string // "" is an upgrade
+	kind     job.JobKind // "" is an upgrade
 	ago      time.Duration
 	customer bench.Customer
 	reason   string
@@ -59,8 +59,8 @@ func Fill(ctx context.Context, s *store.Store, clips string) error {
 	if _, err := desk.New(s, desk.Options{}).Reports.SetShop(ctx, nil, shop); err != nil {
 		return fmt.Errorf("the made-up shop: %w", err)
 	}
-	mains := bench.Conditions{Power: "mains", PowerMode: "normal", Busy: &[]string{}}
-	battery := bench.Conditions{Power: "battery", PowerMode: "saving", Busy: &[]string{"indexing"}}
+	mains := bench.Conditions{Power: "mains", PowerMode: "normal", Busy: &[]job.Busy{}}
+	battery := bench.Conditions{Power: "battery", PowerMode: "saving", Busy: &[]job.Busy{"indexing"}}
 	const day = 24 * time.Hour
 	for _, d := range []demoJob{
 		{ago: 3 * day, customer: bench.Customer{Name: "Ottilie Brandvold", Contact: "after 17:00"},
@@ -171,7 +171,7 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 		return err
 	}
 	// One start more than wanted: the first after the swap does not count.
-	now := bench.Conditions{Power: "mains", PowerMode: "normal", Busy: &[]string{}}
+	now := bench.Conditions{Power: "mains", PowerMode: "normal", Busy: &[]job.Busy{}}
 	if err := p.playSetup(ctx, v.ID, "now", now, 4); err != nil {
 		return err
 	}
@@ -275,7 +275,8 @@ func (p *player) playSetup(ctx context.Context, id, setup string, c bench.Condit
 		case !plan.ByHand(&t):
 			continue
 		}
-		for run := 0; run < n || missing(v, t.ID, setup) > 0 && run < side.MostLearning; run++ { // a drive that learns settles first
+		// a drive that learns settles first
+		for run := 0; run < n || missing(v, t.ID, setup) > 0 && run < side.MostLearning; run++ {
 			if v, err = p.Rounds.Perform(ctx, nil, id, t.ID, sitting); err != nil {
 				return err
 			}
@@ -289,7 +290,8 @@ func (p *player) playSetup(ctx context.Context, id, setup string, c bench.Condit
 		if v, err = p.Jobs.View(ctx, id); err != nil {
 			return err
 		}
-		if !slices.ContainsFunc(v.Coverage, func(c plan.Cover) bool { return c.Setup == setup && c.Automatic && c.Missing() > 0 }) {
+		if !slices.ContainsFunc(v.Coverage,
+			func(c plan.Cover) bool { return c.Setup == setup && c.Automatic && c.Missing() > 0 }) {
 			return nil
 		}
 	}

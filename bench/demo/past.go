@@ -15,7 +15,8 @@ import (
 	"nowthen/store"
 )
 
-// brought is what a new drive brought to a test in earlier jobs: how long it took before, s or a rate, by what factor it
+// brought is what a new drive brought to a test in earlier jobs: how long it took before, s or a
+// rate, by what factor it
 // got better, and the spread of that on the ln scale.
 type brought struct {
 	test   string
@@ -42,7 +43,9 @@ var names = []string{"Alder Lane Bakery", "Borrowdale Clinic", "Copper Kettle To
 	"Fallow Deer Press", "Greywater Sailing", "Hollis and Daughter", "Inkwell Evening School", "Juniper Opticians",
 	"Kestrel Rise Flats", "Limepit Ceramics"}
 
-// Past fills a store with n finished jobs on simulated computers, which a forecast for another one rests on. Their figures are drawn at random, always the same ones; like all of the demonstration they are marked as
+// Past fills a store with n finished jobs on simulated computers, which a forecast for another one
+// rests on. Their figures are drawn at random, always the same ones; like all of the demonstration
+// they are marked as
 // simulated.
 func Past(ctx context.Context, s *store.Store, n int) error {
 	random := rand.New(rand.NewPCG(31, 60))
@@ -95,7 +98,7 @@ func finished(ctx context.Context, d *desk.Desk, customer, computer string, test
 			j.Tests = append(j.Tests, catalogue.Tests(0, 0, b.test)...)
 		}
 		now := d.Jobs.Now()
-		mains := job.Conditions{Power: "mains", PowerMode: "normal", Busy: []string{}}
+		mains := job.Conditions{Power: "mains", PowerMode: "normal", Busy: []job.Busy{}}
 		j.Sittings = []job.Sitting{{ID: "s1", Setup: "then", Started: now, Conditions: mains},
 			{ID: "s2", Setup: "now", Started: now.Add(3 * time.Hour), Conditions: mains}}
 		for _, b := range tests {
@@ -112,7 +115,7 @@ func finished(ctx context.Context, d *desk.Desk, customer, computer string, test
 				}
 			}
 		}
-		for i, gate := range []string{job.GateOldDriveOut, job.GateCaseClosed, job.GateMeasured, job.GateReport,
+		for i, gate := range []job.GateName{job.GateOldDriveOut, job.GateCaseClosed, job.GateMeasured, job.GateReport,
 			job.GateHandedBack} {
 			g := job.Gate{Name: gate, At: now.Add(time.Duration(i+4) * time.Hour)}
 			if gate == job.GateHandedBack {

@@ -228,7 +228,7 @@ func TestConditionsAreChecked(t *testing.T) {
 	for name, c := range map[string]bench.Conditions{
 		"power":           {Power: "steam"},
 		"power_mode":      {PowerMode: "turbo"},
-		"busy":            {Busy: &[]string{"juggling"}},
+		"busy":            {Busy: &[]job.Busy{"juggling"}},
 		"fill_pct":        {FillPct: &over},
 		"cpu_pct":         {CPUPct: &over},
 		"background_mb_s": {BackgroundMBs: &below},
@@ -244,7 +244,7 @@ func TestConditionsAreChecked(t *testing.T) {
 	assert.True(t, *v.Job.Sittings[0].Conditions.FirstAfterSwap)
 	v, err = b.Sittings.Amend(ctx, nil, id, "s1", bench.Conditions{Power: "battery"})
 	require.NoError(t, err)
-	assert.Equal(t, "battery", v.Job.Sittings[0].Conditions.Power)
+	assert.EqualValues(t, "battery", v.Job.Sittings[0].Conditions.Power)
 	assert.True(t, *v.Job.Sittings[0].Conditions.FirstAfterSwap, "what was not asked stays")
 }
 

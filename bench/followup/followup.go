@@ -50,10 +50,10 @@ const mostPromises = 50
 
 // Promising is what is promised for later, as a request says it.
 type Promising struct {
-	What  string `json:"what"`
-	Test  string `json:"test"`
-	Words string `json:"words"`
-	Due   string `json:"due"`
+	What  job.PromiseKind `json:"what"`
+	Test  string          `json:"test"`
+	Words string          `json:"words"`
+	Due   string          `json:"due"`
 }
 
 // Promise notes something that is to be looked at later.

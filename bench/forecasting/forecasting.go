@@ -143,7 +143,7 @@ func felt(sh bench.Shop) compare.Options {
 }
 
 // candidates are the drives that a forecast is for.
-func candidates(j *job.Job, names []string, prices []Priced, kinds []string) ([]forecast.Drive, error) {
+func candidates(j *job.Job, names []string, prices []Priced, kinds []job.DriveKind) ([]forecast.Drive, error) {
 	var list []forecast.Drive
 	for _, name := range names {
 		at := slices.IndexFunc(prices, func(p Priced) bool {
@@ -152,12 +152,12 @@ func candidates(j *job.Job, names []string, prices []Priced, kinds []string) ([]
 		switch {
 		case at >= 0:
 			list = append(list, prices[at].drive())
-		case slices.Contains(job.DriveKinds, name):
-			list = append(list, forecast.Drive{Name: name, Kind: name})
+		case slices.Contains(job.DriveKinds, job.DriveKind(name)):
+			list = append(list, forecast.Drive{Name: name, Kind: job.DriveKind(name)})
 		default:
 			return nil, &bench.Refusal{Kind: bench.Invalid,
 				Message: fmt.Sprintf("%q is no kind of drive and not in the price list.", name),
-				Do:      "Give one of " + strings.Join(job.DriveKinds, ", ") + ", or a model of the price list."}
+				Do:      "Give one of " + job.Join(job.DriveKinds) + ", or a model of the price list."}
 		}
 	}
 	if len(names) > 0 {
@@ -167,7 +167,7 @@ func candidates(j *job.Job, names []string, prices []Priced, kinds []string) ([]
 		if d := j.Drive(now.Drive); d != nil {
 			name := strings.TrimSpace(d.Maker + " " + d.Model)
 			if name == "" {
-				name = d.Kind
+				name = string(d.Kind)
 			}
 			list = append(list, forecast.Drive{Name: name, Kind: d.Kind, Price: d.Price,
 				CapacityBytes: d.CapacityBytes})
@@ -181,7 +181,7 @@ func candidates(j *job.Job, names []string, prices []Priced, kinds []string) ([]
 	if len(prices) == 0 {
 		for _, k := range kinds {
 			if !slices.ContainsFunc(list, func(o forecast.Drive) bool { return o.Kind == k }) {
-				list = append(list, forecast.Drive{Name: k, Kind: k})
+				list = append(list, forecast.Drive{Name: string(k), Kind: k})
 			}
 		}
 	}
@@ -248,14 +248,14 @@ func (x *Forecasts) named(list []forecast.Known) []forecast.Known {
 
 // Priced is a drive of the shop's price list.
 type Priced struct {
-	Kind       string  `json:"kind"`
-	Maker      string  `json:"maker"`
-	Model      string  `json:"model"`
-	CapacityGB float64 `json:"capacity_gb"`
-	Price      string  `json:"price"`
-	Currency   string  `json:"currency"`
-	ReadMBs    float64 `json:"read_mb_s"`
-	WriteMBs   float64 `json:"write_mb_s"`
+	Kind       job.DriveKind `json:"kind"`
+	Maker      string        `json:"maker"`
+	Model      string        `json:"model"`
+	CapacityGB float64       `json:"capacity_gb"`
+	Price      string        `json:"price"`
+	Currency   string        `json:"currency"`
+	ReadMBs    float64       `json:"read_mb_s"`
+	WriteMBs   float64       `json:"write_mb_s"`
 }
 
 // Name is what it is called.
@@ -307,7 +307,7 @@ func (x *Forecasts) PricesCSV(ctx context.Context) ([]byte, error) {
 		return strconv.FormatFloat(v, 'f', -1, 64)
 	}
 	for _, p := range list {
-		rows = append(rows, []string{p.Kind, p.Maker, p.Model, number(p.CapacityGB), p.Price, p.Currency,
+		rows = append(rows, []string{string(p.Kind), p.Maker, p.Model, number(p.CapacityGB), p.Price, p.Currency,
 			number(p.ReadMBs), number(p.WriteMBs)})
 	}
 	err = w.WriteAll(rows)
@@ -354,7 +354,8 @@ func ReadPrices(table []byte) (list []Priced, faults []string) {
 			fault(fmt.Sprintf("it has %d columns instead of %d", len(cells), len(columns)))
 			continue
 		}
-		p := Priced{Kind: cells[0], Maker: strings.TrimSpace(cells[1]), Model: strings.TrimSpace(cells[2]),
+		p := Priced{Kind: job.DriveKind(cells[0]), Maker: strings.TrimSpace(cells[1]),
+			Model: strings.TrimSpace(cells[2]),
 			Price: strings.TrimSpace(cells[4]), Currency: cells[5]}
 		cents, priceErr := value.Cents(p.Price)
 		p.Price = value.Amount(cents)
@@ -372,7 +373,7 @@ func ReadPrices(table []byte) (list []Priced, faults []string) {
 		p.CapacityGB, p.ReadMBs, p.WriteMBs = number(cells[3]), number(cells[6]), number(cells[7])
 		switch {
 		case !slices.Contains(job.DriveKinds, p.Kind):
-			fault(fmt.Sprintf("%q is no kind of drive; there are %s", p.Kind, strings.Join(job.DriveKinds, ", ")))
+			fault(fmt.Sprintf("%q is no kind of drive; there are %s", p.Kind, job.Join(job.DriveKinds)))
 		case p.Name() == "":
 			fault("it names no drive")
 		case priceErr != nil:

@@ -25,7 +25,7 @@ func finished(t *testing.T, b *desk.Desk, n int, after float64, done bool) strin
 			OldDrive: bench.Drive{Kind: job.HDD}, NewDrive: &bench.Drive{Kind: job.SataSSD}, Relation: job.JoinsReplacing})
 	require.NoError(t, err)
 	for setup, value := range map[string]float64{"then": 90, "now": after} {
-		s, err := b.Sittings.Sit(ctx, nil, v.ID, setup, bench.Conditions{Power: job.Mains, Busy: &[]string{}})
+		s, err := b.Sittings.Sit(ctx, nil, v.ID, setup, bench.Conditions{Power: job.Mains, Busy: &[]job.Busy{}})
 		require.NoError(t, err)
 		sitting := s.Job.Sittings[len(s.Job.Sittings)-1].ID
 		for k := range 3 {
@@ -58,7 +58,7 @@ func TestForecastsFromFinishedJobs(t *testing.T) {
 	assert.Empty(t, f.Candidates[0].Waits, "four jobs tell nothing")
 	require.NotEmpty(t, f.Refused)
 	fifth := finished(t, b, 9, 18, true)
-	f, err = b.Forecasts.Of(ctx, own, []string{job.SataSSD, job.NVMe})
+	f, err = b.Forecasts.Of(ctx, own, []string{string(job.SataSSD), string(job.NVMe)})
 	require.NoError(t, err)
 	require.Len(t, f.Candidates, 2)
 	require.Len(t, f.Candidates[0].Waits, 1)
@@ -74,13 +74,13 @@ func TestForecastsFromFinishedJobs(t *testing.T) {
 
 	_, err = b.Visits.UnpassGate(ctx, nil, fifth, job.GateHandedBack)
 	require.NoError(t, err)
-	f, err = b.Forecasts.Of(ctx, own, []string{job.SataSSD})
+	f, err = b.Forecasts.Of(ctx, own, []string{string(job.SataSSD)})
 	require.NoError(t, err)
 	assert.Empty(t, f.Candidates[0].Waits, "a job that is open again tells nothing")
 
 	sim, err := b.Visits.Open(ctx, nil, visit.Intake{Customer: bench.Customer{Name: "Practice"}, Simulated: "laptop"})
 	require.NoError(t, err)
-	f, err = b.Forecasts.Of(ctx, sim.ID, []string{job.SataSSD})
+	f, err = b.Forecasts.Of(ctx, sim.ID, []string{string(job.SataSSD)})
 	require.NoError(t, err)
 	assert.Empty(t, f.Candidates[0].Waits, "real jobs tell nothing of simulated ones")
 	_, err = b.Forecasts.Of(ctx, own, []string{"drum"})

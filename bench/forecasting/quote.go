@@ -45,7 +45,7 @@ func (x *Forecasts) Foretell(ctx context.Context, jobID string,
 	}
 	name = strings.TrimSpace(in.Maker + " " + in.Model)
 	if name == "" {
-		name = in.Kind
+		name = string(in.Kind)
 	}
 	f, ok := s.For(snap.Job, []forecast.Drive{{Name: name, Kind: in.Kind, CapacityBytes: in.CapacityBytes}}, felt(sh))
 	if !ok {

@@ -242,18 +242,18 @@ func phasesOf(in []NewPhase) []job.Phase {
 // NewTest is a test that goes into a plan: the id of one of the catalogue, or what
 // is said of an own one.
 type NewTest struct {
-	ID        string     `json:"id"`
-	Kind      job.Kind   `json:"kind"`
-	Name      string     `json:"name" validate:"max=200"`
-	Unit      string     `json:"unit" validate:"max=20"`
-	Better    string     `json:"better" validate:"omitempty,oneof=lower higher" say:"Say whether lower or higher is better."`
-	PerWeek   float64    `json:"per_week" validate:"min=0,max=10000" say:"Enter 0 to 10 000 uses a week."`
-	Wanted    int        `json:"wanted_runs" validate:"min=0,max=20" say:"Between 1 and 20 runs."`
-	Phases    []NewPhase `json:"phases" validate:"max=12,dive" say:"At most 12 phases, each with a name."`
-	Warmth    string     `json:"warmth" validate:"omitempty,oneof=cold warm"`
-	StartKind string     `json:"start_kind" validate:"omitempty,oneof=cold resume-assisted"`
-	Content   string     `json:"content" validate:"max=500"`
-	Pages     int        `json:"pages" validate:"min=0,max=99" say:"Between 1 and 99 pages."`
+	ID        string        `json:"id"`
+	Kind      job.Kind      `json:"kind"`
+	Name      string        `json:"name" validate:"max=200"`
+	Unit      string        `json:"unit" validate:"max=20"`
+	Better    job.Direction `json:"better" validate:"omitempty,oneof=lower higher" say:"Say whether lower or higher is better."`
+	PerWeek   float64       `json:"per_week" validate:"min=0,max=10000" say:"Enter 0 to 10 000 uses a week."`
+	Wanted    int           `json:"wanted_runs" validate:"min=0,max=20" say:"Between 1 and 20 runs."`
+	Phases    []NewPhase    `json:"phases" validate:"max=12,dive" say:"At most 12 phases, each with a name."`
+	Warmth    job.Warmth    `json:"warmth" validate:"omitempty,oneof=cold warm"`
+	StartKind job.StartKind `json:"start_kind" validate:"omitempty,oneof=cold resume-assisted"`
+	Content   string        `json:"content" validate:"max=500"`
+	Pages     int           `json:"pages" validate:"min=0,max=99" say:"Between 1 and 99 pages."`
 }
 
 // AddTest puts a test into a job's plan. A test that was taken out comes back. One of the

@@ -48,7 +48,8 @@ func TestARunThatNobodyOrdered(t *testing.T) {
 			assert.Len(t, v.Job.Runs, 1)
 			require.Len(t, v.Job.Head.Waiting, 1)
 			w := v.Job.Head.Waiting[0]
-			assert.Equal(t, []string{job.FromProbe, probe, tt.why}, []string{w.From, w.Of, w.Why})
+			assert.Equal(t, []any{job.FromProbe, probe, tt.why},
+				[]any{w.From, w.Of, w.Why})
 
 			v, err = d.Sittings.Discard(t.Context(), nil, id, r.Run.ID)
 			require.NoError(t, err)

@@ -35,9 +35,9 @@ type Candidates struct {
 // Candidate is one drive that may stay.
 type Candidate struct {
 	Facet
-	Kind string `json:"kind"`
-	RPM  int    `json:"rpm"` // of a disk; 0 is not known
-	Port string `json:"port"`
+	Kind job.DriveKind `json:"kind"`
+	RPM  int           `json:"rpm"` // of a disk; 0 is not known
+	Port job.Port      `json:"port"`
 	// Measured are the days on which it was measured, in order.
 	Measured []string `json:"measured"`
 	// Waiting and DriveGroup are what it comes to against the base; Words "" where nothing is measured.

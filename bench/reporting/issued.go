@@ -140,12 +140,12 @@ func (x *Reports) Revisions(ctx context.Context, jobID string) ([]Revision, erro
 
 // Draft is what the technician chooses for the report; see [job.ReportDraft].
 type Draft struct {
-	Note    string   `json:"note" validate:"max=1000"`
-	First   []string `json:"first" validate:"max=200,dive,max=200"`
-	LeftOut []string `json:"left_out" validate:"max=200,dive,max=200"`
-	Short   bool     `json:"short"`
-	Length  string   `json:"length" validate:"omitempty,oneof=one two full"`
-	Photos  []string `json:"photos" validate:"max=200,dive,max=200"`
+	Note    string     `json:"note" validate:"max=1000"`
+	First   []string   `json:"first" validate:"max=200,dive,max=200"`
+	LeftOut []string   `json:"left_out" validate:"max=200,dive,max=200"`
+	Short   bool       `json:"short"`
+	Length  job.Length `json:"length" validate:"omitempty,oneof=one two full"`
+	Photos  []string   `json:"photos" validate:"max=200,dive,max=200"`
 }
 
 // Choose keeps what the technician chose for a job's report. What was issued stays as it was.

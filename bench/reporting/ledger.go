@@ -85,10 +85,10 @@ type Sharper struct {
 
 // Facet is one side of a ledger.
 type Facet struct {
-	Setup string `json:"setup"`
-	Role  string `json:"role"`
-	Name  string `json:"name"` // of a trial
-	Drive string `json:"drive"`
+	Setup string   `json:"setup"`
+	Role  job.Role `json:"role"`
+	Name  string   `json:"name"` // of a trial
+	Drive string   `json:"drive"`
 	// Ceiling is what limits the side's drive.
 	Ceiling Ceiling `json:"ceiling"`
 	// Price is what the drive cost, as it was given; nil where nobody said.
@@ -148,7 +148,7 @@ func sides(j *job.Job, then, with string) (of *job.Job, a, b *job.Setup, err err
 	alone := then == "" && left == "" && right != ""
 	left, right = cmp.Or(then, left), cmp.Or(with, right)
 	of = j.Named(left, right)
-	pick := func(id, role string) (*job.Setup, error) {
+	pick := func(id string, role job.Role) (*job.Setup, error) {
 		if s := of.Setup(id); s != nil {
 			return s, nil
 		}

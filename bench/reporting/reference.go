@@ -12,7 +12,8 @@ import (
 	"nowthen/core/words"
 )
 
-// Reference is a setup of an earlier job, to look at beside a ledger's lines. It is in no group, and nothing is claimed of
+// Reference is a setup of an earlier job, to look at beside a ledger's lines. It is in no group,
+// and nothing is claimed of
 // it.
 type Reference struct {
 	Number   string    `json:"number"`
@@ -34,10 +35,10 @@ type ReferenceSetup struct {
 
 // ReferenceFigure is a figure of a test that both jobs have: the median of its kept runs, in the test's unit.
 type ReferenceFigure struct {
-	Test  string  `json:"test"` // of the job that is looked at
-	Value float64 `json:"value"`
-	Runs  int     `json:"runs"`
-	Bound string  `json:"bound,omitzero"`
+	Test  string    `json:"test"` // of the job that is looked at
+	Value float64   `json:"value"`
+	Runs  int       `json:"runs"`
+	Bound job.Bound `json:"bound,omitzero"`
 }
 
 // Reference returns a setup of another job by that job's number, with the figures of the tests that both have. An empty
@@ -76,8 +77,9 @@ func (x *Reports) Reference(ctx context.Context, jobID, number, setup string) (*
 		}
 	}
 	if at == nil {
-		return nil, &bench.Refusal{Kind: bench.Missing, Message: "Nothing was measured on that side of job " + other.Head.Number + ".",
-			Kept: "Nothing was changed.", Do: "Pick another job, or another drive of it."}
+		return nil, &bench.Refusal{Kind: bench.Missing,
+			Message: "Nothing was measured on that side of job " + other.Head.Number + ".",
+			Kept:    "Nothing was changed.", Do: "Pick another job, or another drive of it."}
 	}
 	c := other.Computer(at.Computer)
 	r.Setup, r.Drive = at.ID, words.DriveName(other.Drive(at.Drive))

@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"strings"
 
 	"nowthen/bench"
 	"nowthen/core/job"
@@ -12,9 +11,9 @@ import (
 
 // Happening is something that went wrong while measuring.
 type Happening struct {
-	Setup string `json:"setup"`
-	What  string `json:"what"` // crash restart hang
-	Test  string `json:"test"` // during which, or ""
+	Setup string        `json:"setup"`
+	What  job.EventKind `json:"what"` // crash restart hang
+	Test  string        `json:"test"` // during which, or ""
 }
 
 // NoteEvent notes that something went wrong in the last sitting on a setup, now. Where
@@ -23,7 +22,7 @@ func (x *Sittings) NoteEvent(ctx context.Context, ch *bench.Change, jobID string
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		f := bench.Fields{}
 		f.Check(slices.Contains(job.EventKinds, in.What), "what",
-			fmt.Sprintf("Choose one of %s.", strings.Join(job.EventKinds, ", ")))
+			fmt.Sprintf("Choose one of %s.", job.Join(job.EventKinds)))
 		f.Check(in.Test == "" || j.Test(in.Test) != nil, "test", "There is no such test in this job.")
 		if err := f.Refusal(); err != nil {
 			return err

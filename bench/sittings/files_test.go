@@ -65,7 +65,7 @@ func TestTakingASittingFile(t *testing.T) {
 	v, err = b.Sittings.TakeSitting(ctx, nil, v.ID, "then", "x.json", data, false)
 	require.NoError(t, err)
 	require.Len(t, v.Job.Sittings, 1)
-	assert.Equal(t, "mains", v.Job.Sittings[0].Conditions.Power)
+	assert.EqualValues(t, "mains", v.Job.Sittings[0].Conditions.Power)
 	assert.Len(t, v.Job.RunsOf(catalogue.LongRead, "then"), 1, "the same measurement is the same test")
 	assert.Len(t, v.Job.RunsOf("t-other", "then"), 1, "another one is added")
 	assert.Equal(t, "the drive's error", v.Job.Run("B").SetAside.Reason)

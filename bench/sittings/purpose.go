@@ -10,7 +10,7 @@ import (
 
 // Purpose is what a sitting is for, and where it was.
 type Purpose struct {
-	Purpose string `json:"purpose" validate:"omitempty,oneof=visit question check-up" say:"A session is for the visit, for a question, or a check-up."`
+	Purpose job.Purpose `json:"purpose" validate:"omitempty,oneof=visit question check-up" say:"A session is for the visit, for a question, or a check-up."`
 	// Question is what it asks, in words, of a sitting that is for one.
 	Question string `json:"question" validate:"max=200"`
 	// Where is the place of its rounds, where that was not the customer's computer; nil is the customer's.
@@ -19,11 +19,11 @@ type Purpose struct {
 
 // Where is the place of a round.
 type Where struct {
-	Computer      string `json:"computer" validate:"required,max=64" say:"Choose the bench or one of the job’s computers."`
-	Port          string `json:"port" validate:"omitempty,oneof=sata m2 usb mmc pcie" say:"A port is sata, m2, usb, mmc or pcie."`
-	DriveDigest   string `json:"drive_digest" validate:"max=128"`
-	CapacityBytes int64  `json:"capacity_bytes" validate:"min=0,max=1000000000000000" say:"A drive has at most 1000 TB."`
-	Kind          string `json:"kind" validate:"omitempty,oneof=hdd sata-ssd nvme emmc hybrid cached usb-flash" say:"Say what kind of drive it is."`
+	Computer      string        `json:"computer" validate:"required,max=64" say:"Choose the bench or one of the job’s computers."`
+	Port          job.Port      `json:"port" validate:"omitempty,oneof=sata m2 usb mmc pcie" say:"A port is sata, m2, usb, mmc or pcie."`
+	DriveDigest   string        `json:"drive_digest" validate:"max=128"`
+	CapacityBytes int64         `json:"capacity_bytes" validate:"min=0,max=1000000000000000" say:"A drive has at most 1000 TB."`
+	Kind          job.DriveKind `json:"kind" validate:"omitempty,oneof=hdd sata-ssd nvme emmc hybrid cached usb-flash" say:"Say what kind of drive it is."`
 }
 
 // SetPurpose says what a sitting is for, and where it was.

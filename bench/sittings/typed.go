@@ -93,7 +93,7 @@ func (x *Sittings) TypeIn(ctx context.Context, ch *bench.Change, jobID string, i
 			}
 		}
 		return bench.AddRun(j, job.Run{Test: in.Test, Sitting: in.Sitting, Value: value.Value, Method: job.Typed,
-			U: in.U, Note: in.Note, Given: given, Bound: value.Bound, Range: value.Range, ReadIn: in.ReadIn,
+			U: in.U, Note: in.Note, Given: given, Bound: job.Bound(value.Bound), Range: value.Range, ReadIn: in.ReadIn,
 			Bytes: in.Bytes, Files: in.Files}, x.jobs.Now())
 	})
 }
@@ -311,7 +311,7 @@ func (r *TableRow) fit(j *job.Job, row figures.Row) (*job.Test, error) {
 	setup := -1
 	for i, s := range j.Setups {
 		if strings.EqualFold(s.ID, row.Setup) || s.Name != "" && strings.EqualFold(s.Name, row.Setup) ||
-			s.Role != job.Trial && strings.EqualFold(s.Role, row.Setup) {
+			s.Role != job.Trial && strings.EqualFold(string(s.Role), row.Setup) {
 			setup = i
 			break
 		}
@@ -339,7 +339,7 @@ func (r *TableRow) fit(j *job.Job, row figures.Row) (*job.Test, error) {
 	if err := job.CheckRun(t, &r.run); err != nil {
 		return nil, err
 	}
-	side := map[string]string{job.Then: "Then", job.Now: "Now"}[s.Role]
+	side := map[job.Role]string{job.Then: "Then", job.Now: "Now"}[s.Role]
 	if side == "" {
 		side = s.Name
 	}

@@ -59,7 +59,7 @@ func (x *Swap) Fitting(ctx context.Context, jobID string) (*Fitting, error) {
 	if now := s.Job.AsNow(); f != nil && !now.Adds {
 		old = f.UnderTest(s.Job, then)
 	}
-	attached := ""
+	var attached job.CheckState
 	for _, l := range s.Job.Head.Looked {
 		if l.Check == fitting.Attached {
 			attached = l.State
@@ -104,8 +104,8 @@ const (
 )
 
 func (in *Noting) check(f bench.Fields) {
-	form := func(name, v string) {
-		bench.OneOf(f, name, v, append([]string{""}, job.Forms...)...)
+	form := func(name string, v job.Form) {
+		bench.OneOf(f, name, v, append([]job.Form{""}, job.Forms...)...)
 	}
 	length := func(name string, v float64) {
 		f.Check(v >= 0 && v <= 400, name, "Enter 0 to 400 mm.")

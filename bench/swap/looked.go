@@ -13,8 +13,8 @@ import (
 
 // Looking is what somebody saw who looked: fine, wrong, or "" to take it back.
 type Looking struct {
-	State string `json:"state"`
-	By    string `json:"by"`
+	State job.CheckState `json:"state"`
+	By    string         `json:"by"`
 	// Fix is what mended it; it is kept for the model of the computer.
 	Fix string `json:"fix"`
 }

@@ -133,7 +133,7 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 }
 
 // Unfit are the checks that are wrong and stand at a gate, each in a line.
-func (x *Swap) Unfit(ctx context.Context, jobID, gate string) ([]string, error) {
+func (x *Swap) Unfit(ctx context.Context, jobID string, gate job.GateName) ([]string, error) {
 	if gate != job.GateCaseClosed && gate != job.GateHandedBack {
 		return nil, nil // no check stands there
 	}

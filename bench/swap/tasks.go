@@ -38,12 +38,12 @@ func (x *Swap) earlier(ctx context.Context, but string) ([]job.Task, error) {
 
 // Tasking is a task as a request says it.
 type Tasking struct {
-	What  string `json:"what"`
-	Words string `json:"words"`
-	From  string `json:"from"`
-	Bytes int64  `json:"bytes"`
+	What  job.TaskKind   `json:"what"`
+	Words string         `json:"words"`
+	From  job.TaskSource `json:"from"`
+	Bytes int64          `json:"bytes"`
 	// Kind begins its clock, by hands or waiting, where it is made; "" lets it stand.
-	Kind string `json:"kind"`
+	Kind job.StretchKind `json:"kind"`
 }
 
 func (in *Tasking) check(f bench.Fields) {
@@ -107,7 +107,7 @@ func (x *Swap) Describe(ctx context.Context, ch *bench.Change, jobID, id string,
 // Clocking is what happens to a task's clock.
 type Clocking struct {
 	// Kind is what somebody does from now on, by hands or waiting; "" stops the clock.
-	Kind string `json:"kind"`
+	Kind job.StretchKind `json:"kind"`
 	// Broke says why it broke off; "" where it did not.
 	Broke string `json:"broke"`
 	// Minutes is how long the stretch that ends really took, where the clock was forgotten; 0 where it is right.

@@ -143,7 +143,7 @@ func (x *Visits) Board(ctx context.Context, ask Ask) (*Board, error) {
 
 // Card is a job on the bench page.
 type Card struct {
-	Kind      string         `json:"kind"` // upgrade, comparison or check-up
+	Kind      job.JobKind    `json:"kind"` // upgrade, comparison or check-up
 	ID        string         `json:"id"`
 	Number    string         `json:"number"`
 	Opened    time.Time      `json:"opened"`
@@ -153,7 +153,7 @@ type Card struct {
 	NewDrive  string         `json:"new_drive"`
 	Reason    string         `json:"reason"`
 	Simulated bool           `json:"simulated"`
-	State     string         `json:"state"` // quoted, open or finished
+	State     job.State      `json:"state"` // quoted, open or finished
 	Here      string         `json:"here"`
 	Page      string         `json:"page"`
 	Track     []plan.Station `json:"track"`
@@ -169,7 +169,7 @@ func card(o store.Outline) Card {
 	if len(j.Computers) > 0 {
 		c.Computer = strings.TrimSpace(j.Computers[0].Maker + " " + j.Computers[0].Model)
 	}
-	driveOf := func(role string) string {
+	driveOf := func(role job.Role) string {
 		if s := j.SetupAs(role); s != nil {
 			return words.DriveName(j.Drive(s.Drive))
 		}

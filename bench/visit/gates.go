@@ -12,10 +12,10 @@ import (
 
 // Passing is what a technician says when a gate is passed.
 type Passing struct {
-	Gate string `json:"gate"`
-	Why  string `json:"why"` // why it is passed although something is missing
+	Gate job.GateName `json:"gate"`
+	Why  string       `json:"why"` // why it is passed although something is missing
 	// OldDrive says at the last gate what became of the old drive.
-	OldDrive string `json:"old_drive"`
+	OldDrive job.Fate `json:"old_drive"`
 }
 
 // FateAsked tells whether somebody still has to say what became of the old drive: in an upgrade in which nobody did.

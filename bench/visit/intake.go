@@ -22,7 +22,7 @@ import (
 // and one of customer and computer are needed; the rest can come later.
 type Intake struct {
 	// Kind is what the visit is for: upgrade, comparison or check-up; "" is an upgrade.
-	Kind     string         `json:"kind"`
+	Kind     job.JobKind    `json:"kind"`
 	Customer bench.Customer `json:"customer"`
 	Reason   string         `json:"reason"`
 	Reasons  []Reason       `json:"reasons"`
@@ -30,7 +30,7 @@ type Intake struct {
 	OldDrive bench.Drive    `json:"old_drive"`
 	NewDrive *bench.Drive   `json:"new_drive"`
 	// Relation is how the new drive joins the computer; "" is not said.
-	Relation string `json:"relation"`
+	Relation job.Relation `json:"relation"`
 	// Quoted opens it as a quote: nothing is done before it is accepted.
 	Quoted bool `json:"quoted"`
 	// Simulated names a simulated computer that stands in for computer and
@@ -182,7 +182,7 @@ func attachedAs(d job.Drive) job.Attached {
 }
 
 // fit gives a job its Now setup with a new drive, and how it joins, or "".
-func fit(j *job.Job, d job.Drive, relation string) {
+func fit(j *job.Job, d job.Drive, relation job.Relation) {
 	d.ID = bench.FreeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
 	j.Drives = append(j.Drives, d)
 	then := j.SetupAs(job.Then)
@@ -226,7 +226,7 @@ type Change struct {
 	// StaysWhy is why the drive that the customer takes home is that one.
 	StaysWhy *string `json:"stays_why"`
 	// Origin says how the system came onto the new drive.
-	Origin *string `json:"origin"`
+	Origin *job.Origin `json:"origin"`
 	// TestFileBytes and TestSeconds are those of the drive tests, until the first is run.
 	TestFileBytes *int64   `json:"test_file_bytes"`
 	TestSeconds   *float64 `json:"test_seconds"`

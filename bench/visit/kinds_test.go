@@ -18,7 +18,7 @@ import (
 // measured measures a setup's drive once through, in a session of its own.
 func measured(t *testing.T, b *desk.Desk, id, setup string) {
 	t.Helper()
-	v, err := b.Sittings.Sit(t.Context(), nil, id, setup, bench.Conditions{Power: job.Mains, Busy: &[]string{}})
+	v, err := b.Sittings.Sit(t.Context(), nil, id, setup, bench.Conditions{Power: job.Mains, Busy: &[]job.Busy{}})
 	require.NoError(t, err)
 	_, err = b.Rounds.Measure(t.Context(), nil, id,
 		measuring.MeasureRequest{Sitting: v.Job.Sittings[len(v.Job.Sittings)-1].ID})
@@ -33,9 +33,10 @@ func TestAComparisonOfFourDrives(t *testing.T) {
 		Simulated: "laptop"})
 	require.NoError(t, err)
 	id := v.ID
-	for _, kind := range []string{job.NVMe, job.Hybrid} {
-		v, err = b.Visits.AddTrial(ctx, nil, id, visit.Trial{Drive: bench.Drive{Kind: kind, CapacityBytes: 1e12,
-			Price: &bench.Price{Amount: "80.00", Currency: "EUR"}}})
+	for _, kind := range []job.DriveKind{job.NVMe, job.Hybrid} {
+		v, err = b.Visits.AddTrial(ctx, nil, id,
+			visit.Trial{Drive: bench.Drive{Kind: job.DriveKind(kind), CapacityBytes: 1e12,
+				Price: &bench.Price{Amount: "80.00", Currency: "EUR"}}})
 		require.NoError(t, err)
 	}
 	require.Len(t, v.Job.Setups, 4)

@@ -9,10 +9,10 @@ import (
 
 // Reason is why the computer came in, and what became of that.
 type Reason struct {
-	What    string `json:"what" validate:"oneof=slow-start slow-programs slow-games full noise heat crashes failing other" say:"Pick a reason from the list."`
-	Words   string `json:"words" validate:"max=500"`
-	Outcome string `json:"outcome" validate:"omitempty,oneof=solved better unchanged other-cause" say:"It is solved, better, unchanged, or another cause was found."`
-	Remains string `json:"remains" validate:"max=500"`
+	What    job.ReasonKind `json:"what" validate:"oneof=slow-start slow-programs slow-games full noise heat crashes failing other" say:"Pick a reason from the list."`
+	Words   string         `json:"words" validate:"max=500"`
+	Outcome job.Outcome    `json:"outcome" validate:"omitempty,oneof=solved better unchanged other-cause" say:"It is solved, better, unchanged, or another cause was found."`
+	Remains string         `json:"remains" validate:"max=500"`
 }
 
 // maxReasons bounds how many reasons one visit has.

@@ -15,12 +15,12 @@ import (
 type SetupChange struct {
 	// Relation is how its drive joins the computer, "" is not known; Of is the drive that it replaces, joins or
 	// that goes back, Then's where it is left out.
-	Relation *string `json:"relation" validate:"omitempty,eq=|oneof=replaces added cache returns tried" say:"Choose whether the drive replaces the old one, is added, caches it, goes back in, or is only tried."`
-	Of       *string `json:"of" validate:"omitempty,max=64"`
+	Relation *job.Relation `json:"relation" validate:"omitempty,eq=|oneof=replaces added cache returns tried" say:"Choose whether the drive replaces the old one, is added, caches it, goes back in, or is only tried."`
+	Of       *string       `json:"of" validate:"omitempty,max=64"`
 	// CacheDrive is a drive that caches the setup's; CacheMode how, as its system names it.
 	CacheDrive    *bench.Drive `json:"cache_drive"`
 	CacheMode     *string      `json:"cache_mode" validate:"omitempty,max=100"`
-	Origin        *string      `json:"origin" validate:"omitempty,eq=|oneof=as-arrived cloned fresh restored" say:"A system came as it was, was cloned, installed afresh or restored."`
+	Origin        *job.Origin  `json:"origin" validate:"omitempty,eq=|oneof=as-arrived cloned fresh restored" say:"A system came as it was, was cloned, installed afresh or restored."`
 	SystemVersion *string      `json:"system_version" validate:"omitempty,max=200"`
 	AlsoInstalled *string      `json:"also_installed" validate:"omitempty,max=500"`
 	Attached      *Attached    `json:"attached"`
@@ -32,15 +32,15 @@ type SetupChange struct {
 
 // Attached is how a drive is connected, as somebody states it.
 type Attached struct {
-	Port       string  `json:"port" validate:"omitempty,oneof=sata m2 usb mmc pcie" say:"A port is sata, m2, usb, mmc or pcie."`
-	LinkMBs    float64 `json:"link_mb_s" validate:"min=0,max=100000" say:"That lies between 0 and 100 000 MB/s."`
-	CapableMBs float64 `json:"capable_mb_s" validate:"min=0,max=100000" say:"That lies between 0 and 100 000 MB/s."`
+	Port       job.Port `json:"port" validate:"omitempty,oneof=sata m2 usb mmc pcie" say:"A port is sata, m2, usb, mmc or pcie."`
+	LinkMBs    float64  `json:"link_mb_s" validate:"min=0,max=100000" say:"That lies between 0 and 100 000 MB/s."`
+	CapableMBs float64  `json:"capable_mb_s" validate:"min=0,max=100000" say:"That lies between 0 and 100 000 MB/s."`
 }
 
 // Link names the link of a drive, as somebody states it.
 type Link struct {
-	Kind       string `json:"kind" validate:"omitempty,oneof=sata pcie usb mmc" say:"A link is sata, pcie, usb or mmc."`
-	Negotiated string `json:"negotiated" validate:"max=40"`
+	Kind       job.Port `json:"kind" validate:"omitempty,oneof=sata pcie usb mmc" say:"A link is sata, pcie, usb or mmc."`
+	Negotiated string   `json:"negotiated" validate:"max=40"`
 }
 
 // DriveFacts are what somebody states of a drive.
@@ -52,7 +52,7 @@ type DriveFacts struct {
 
 // join says how the drive of a setup joins the computer: of Then's, where no other is named. A cache is two
 // drives: the one that was there stays the setup's, and the new one caches it.
-func join(j *job.Job, s *job.Setup, relation string) {
+func join(j *job.Job, s *job.Setup, relation job.Relation) {
 	of := s.Of
 	if then := j.SetupAs(job.Then); of == "" && then != nil && then.ID != s.ID {
 		of = then.Drive
@@ -120,11 +120,14 @@ func (c *SetupChange) state(j *job.Job, s *job.Setup) {
 	for _, text := range []struct {
 		said *string
 		to   *string
-	}{{c.CacheMode, &s.CacheMode}, {c.Origin, &s.System.Origin}, {c.SystemVersion, &s.System.Version}, {c.AlsoInstalled,
+	}{{c.CacheMode, &s.CacheMode}, {c.SystemVersion, &s.System.Version}, {c.AlsoInstalled,
 		&s.System.AlsoInstalled}} {
 		if text.said != nil {
 			*text.to = strings.TrimSpace(*text.said)
 		}
+	}
+	if c.Origin != nil {
+		s.System.Origin = *c.Origin
 	}
 	if c.SystemVersion != nil {
 		s.System.Source = job.Stated
@@ -156,7 +159,8 @@ func (c *SetupChange) state(j *job.Job, s *job.Setup) {
 }
 
 // SetFate says what became of a drive; "" takes it back.
-func (x *Visits) SetFate(ctx context.Context, ch *bench.Change, jobID, drive, fate string) (*bench.View, error) {
+func (x *Visits) SetFate(ctx context.Context, ch *bench.Change, jobID, drive string,
+	fate job.Fate) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		d := j.Drive(drive)
 		if d == nil {
@@ -175,7 +179,8 @@ func (x *Visits) SetFate(ctx context.Context, ch *bench.Change, jobID, drive, fa
 
 // UnpassGate takes back the gate that was passed last. What the old drive is needed for is not undone once the
 // new one was measured.
-func (x *Visits) UnpassGate(ctx context.Context, ch *bench.Change, jobID, gate string) (*bench.View, error) {
+func (x *Visits) UnpassGate(ctx context.Context, ch *bench.Change, jobID string,
+	gate job.GateName) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		if j.Gate(gate) == nil {
 			return bench.Refuse(bench.Missing, "There is no checkpoint %q.", gate)

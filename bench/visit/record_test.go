@@ -26,26 +26,28 @@ func TestHowADriveJoins(t *testing.T) {
 			NewDrive: &bench.Drive{Kind: job.SataSSD}})
 	require.NoError(t, err)
 	how, of := v.Job.Setup("now").Joins()
-	assert.Equal(t, []string{"", ""}, []string{how, of}, "nobody said")
+	assert.Equal(t, []string{"", ""}, []string{string(how), of}, "nobody said")
 	for _, tt := range []struct {
 		change                visit.SetupChange
 		how, of, drive, cache string
 	}{
-		{visit.SetupChange{Relation: said("replaces")}, "replaces", "d1", "d2", ""},
-		{visit.SetupChange{Relation: said("cache"), CacheMode: said("writeback ")}, "cache", "d1", "d1", "d2"},
-		{visit.SetupChange{Relation: said("added")}, "added", "d1", "d2", ""},
+		{visit.SetupChange{Relation: said[job.Relation]("replaces")}, "replaces", "d1", "d2", ""},
+		{visit.SetupChange{Relation: said[job.Relation]("cache"), CacheMode: said("writeback ")}, "cache", "d1", "d1",
+			"d2"},
+		{visit.SetupChange{Relation: said[job.Relation]("added")}, "added", "d1", "d2", ""},
 		{visit.SetupChange{StandIn: said(false)}, "added", "d1", "d2", ""},
-		{visit.SetupChange{Relation: said("tried"), Of: said("d1")}, "tried", "d1", "d2", ""},
-		{visit.SetupChange{Relation: said("")}, "", "", "d2", ""},
+		{visit.SetupChange{Relation: said[job.Relation]("tried"), Of: said("d1")}, "tried", "d1", "d2", ""},
+		{visit.SetupChange{Relation: said[job.Relation]("")}, "", "", "d2", ""},
 	} {
 		v, err = b.Visits.AmendSetup(ctx, nil, v.ID, "now", tt.change)
 		require.NoError(t, err)
 		s := v.Job.Setup("now")
 		how, of := s.Joins()
-		assert.Equal(t, []string{tt.how, tt.of, tt.drive, tt.cache}, []string{how, of, s.Drive, s.CacheDrive})
+		assert.Equal(t, []string{tt.how, tt.of, tt.drive, tt.cache},
+			[]string{string(how), of, s.Drive, s.CacheDrive})
 	}
 	v, err = b.Visits.AmendSetup(ctx, nil, v.ID, "now",
-		visit.SetupChange{Relation: said("cache"), CacheDrive: &bench.Drive{Kind: job.NVMe}})
+		visit.SetupChange{Relation: said[job.Relation]("cache"), CacheDrive: &bench.Drive{Kind: job.NVMe}})
 	require.NoError(t, err)
 	assert.Len(t, v.Job.Drives, 3)
 	assert.Equal(t, "d3", v.Job.Setup("now").CacheDrive, "a drive of its own, with a price of its own")
@@ -60,8 +62,9 @@ func TestWhatIsStatedOfASetup(t *testing.T) {
 		visit.Intake{Customer: bench.Customer{Name: "x"}, OldDrive: bench.Drive{Kind: job.HDD}})
 	require.NoError(t, err)
 	v, err = b.Visits.AmendSetup(ctx, nil, v.ID, "then",
-		visit.SetupChange{Origin: said("fresh"), SystemVersion: said(" 11 "), AlsoInstalled: said("another system"),
-			Attached: &visit.Attached{Port: "sata", LinkMBs: 300}, Link: &visit.Link{Kind: "sata",
+		visit.SetupChange{Origin: said[job.Origin]("fresh"), SystemVersion: said(" 11 "),
+			AlsoInstalled: said("another system"),
+			Attached:      &visit.Attached{Port: "sata", LinkMBs: 300}, Link: &visit.Link{Kind: "sata",
 				Negotiated: "3 Gb/s"}, StandIn: said(true),
 			Drive: &visit.DriveFacts{RPM: said(5400), QueueDepth: said(32), MaxTempC: said(60.0)}})
 	require.NoError(t, err)
@@ -73,11 +76,11 @@ func TestWhatIsStatedOfASetup(t *testing.T) {
 	assert.True(t, s.StandIn)
 	assert.Equal(t, []any{5400, 32, 60.0}, []any{d.RPM, d.QueueDepth, d.Rated.MaxTempC})
 	for name, c := range map[string]visit.SetupChange{
-		"a relation":                  {Relation: said("marries")},
-		"a drive":                     {Relation: said("replaces"), Of: said("d9")},
+		"a relation":                  {Relation: said[job.Relation]("marries")},
+		"a drive":                     {Relation: said[job.Relation]("replaces"), Of: said("d9")},
 		"a port":                      {Attached: &visit.Attached{Port: "parallel"}},
 		"a temperature":               {Drive: &visit.DriveFacts{MaxTempC: said(900.0)}},
-		"an origin":                   {Origin: said("stolen")},
+		"an origin":                   {Origin: said[job.Origin]("stolen")},
 		"a cache":                     {CacheDrive: &bench.Drive{Kind: "drum"}},
 		"a cache that caches nothing": {CacheDrive: &bench.Drive{Kind: job.NVMe}},
 	} {
@@ -102,7 +105,7 @@ func TestWhatStaysAndWhatBecameOfDrives(t *testing.T) {
 	assert.Equal(t, job.Now, v.Job.Setup("now").Role, "roles stay")
 	v, err = b.Visits.SetFate(ctx, nil, id, "d2", "put-back")
 	require.NoError(t, err)
-	assert.Equal(t, "put-back", v.Job.FateOf("d2"))
+	assert.EqualValues(t, "put-back", v.Job.FateOf("d2"))
 	_, err = b.Visits.SetFate(ctx, nil, id, "d2", "eaten")
 	desktest.Refusal(t, err, bench.Invalid)
 	_, err = b.Visits.SetFate(ctx, nil, id, "d9", "kept")
@@ -111,7 +114,7 @@ func TestWhatStaysAndWhatBecameOfDrives(t *testing.T) {
 	require.NoError(t, err)
 	v, err = b.Jobs.View(ctx, id)
 	require.NoError(t, err)
-	assert.Equal(t, "kept", v.Job.FateOf("d1"), "as it was said at the last checkpoint")
+	assert.EqualValues(t, "kept", v.Job.FateOf("d1"), "as it was said at the last checkpoint")
 }
 
 // The checkpoint that was passed last is taken back, until the new drive was measured.
@@ -119,7 +122,7 @@ func TestACheckpointIsTakenBack(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	id := desktest.Simulated(t, b)
-	pass := func(gate string) {
+	pass := func(gate job.GateName) {
 		_, err := b.Visits.PassGate(ctx, nil, id, visit.Passing{Gate: gate, Why: "x", OldDrive: "kept"})
 		require.NoError(t, err)
 	}
@@ -161,7 +164,7 @@ func TestOtherWorkIsChanged(t *testing.T) {
 	changed := v.Job.Head.Work[0]
 	assert.Equal(t, []any{work.ID, job.WorkCooling, "pad", false},
 		[]any{changed.ID, changed.What, changed.Note, changed.TouchesMeasuring()})
-	_, err = b.Visits.AmendWork(ctx, nil, id, work.ID, visit.WorkChange{What: said("singing")})
+	_, err = b.Visits.AmendWork(ctx, nil, id, work.ID, visit.WorkChange{What: said[job.WorkKind]("singing")})
 	desktest.Refusal(t, err, bench.Invalid)
 	later := b.Jobs.Now().Add(time.Hour)
 	_, err = b.Visits.AmendWork(ctx, nil, id, work.ID, visit.WorkChange{At: &later})

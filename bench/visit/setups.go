@@ -17,7 +17,7 @@ type Trial struct {
 	Name     string
 	Drive    bench.Drive
 	DriveID  string
-	Relation string // how it joins the computer, "" where nobody said
+	Relation job.Relation // how it joins the computer, "" where nobody said
 }
 
 // AddTrial adds a setup. By construction it has the same plan.
@@ -72,7 +72,7 @@ func (x *Visits) ofTrial(j *job.Job, then *job.Setup, in Trial) (job.Drive, erro
 }
 
 // simOf is the simulated drive that stands in for one of a kind: the computer's own where it has one of that kind.
-func simOf(c sim.Computer, kind string) string {
+func simOf(c sim.Computer, kind job.DriveKind) string {
 	names := []string{c.New, c.Old}
 	for _, of := range slices.Sorted(maps.Keys(sim.Computers)) {
 		names = append(names, sim.Computers[of].New, sim.Computers[of].Old)

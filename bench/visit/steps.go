@@ -14,9 +14,9 @@ import (
 
 // Work is what is said of other work.
 type Work struct {
-	At   time.Time `json:"at"`
-	What string    `json:"what"`
-	Note string    `json:"note"`
+	At   time.Time    `json:"at"`
+	What job.WorkKind `json:"what"`
+	Note string       `json:"note"`
 	// Touches is false where it changed nothing that is measured; nil is not said.
 	Touches *bool `json:"touches"`
 	// Fitted is what is in the computer since, where the work changed it.
@@ -25,10 +25,10 @@ type Work struct {
 
 // WorkChange is what of other work is changed; nil leaves a part as it is.
 type WorkChange struct {
-	At      *time.Time `json:"at"`
-	What    *string    `json:"what"`
-	Note    *string    `json:"note"`
-	Touches *bool      `json:"touches"`
+	At      *time.Time    `json:"at"`
+	What    *job.WorkKind `json:"what"`
+	Note    *string       `json:"note"`
+	Touches *bool         `json:"touches"`
 }
 
 // Fitted are the parts beside the drive.
@@ -44,7 +44,7 @@ func (x *Visits) NoteWork(ctx context.Context, ch *bench.Change, jobID string, i
 	w := job.Work{ID: bench.NewID(), At: in.At, What: in.What, Note: in.Note, Touches: in.Touches}
 	f := bench.Fields{}
 	f.Check(slices.Contains(job.WorkKinds, w.What), "what",
-		fmt.Sprintf("Choose one of %s.", strings.Join(job.WorkKinds, ", ")))
+		fmt.Sprintf("Choose one of %s.", job.Join(job.WorkKinds)))
 	f.Text("note", w.Note)
 	if in.Fitted != nil {
 		f.Input("fitted", *in.Fitted)
@@ -89,7 +89,7 @@ func (x *Visits) AmendWork(ctx context.Context, ch *bench.Change, jobID, work st
 		}
 		f := bench.Fields{}
 		f.Check(slices.Contains(job.WorkKinds, w.What), "what",
-			fmt.Sprintf("Choose one of %s.", strings.Join(job.WorkKinds, ", ")))
+			fmt.Sprintf("Choose one of %s.", job.Join(job.WorkKinds)))
 		f.Text("note", w.Note)
 		f.Check(w.At.Before(x.jobs.Now().Add(time.Minute)), "at", "That is in the future.")
 		slices.SortStableFunc(j.Head.Work, func(a, c job.Work) int { return a.At.Compare(c.At) })

@@ -33,7 +33,7 @@ type Visits struct {
 }
 
 // Unfit tells what is not as it should be at a gate of a job, each in a line.
-type Unfit func(ctx context.Context, jobID, gate string) ([]string, error)
+type Unfit func(ctx context.Context, jobID string, gate job.GateName) ([]string, error)
 
 // New returns the visits of a bench.
 func New(jobs *bench.Jobs, plans *planning.Plans, s Store, unfit Unfit) *Visits {

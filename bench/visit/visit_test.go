@@ -60,7 +60,7 @@ func TestGatesListWhatIsMissing(t *testing.T) {
 	v, err = b.Visits.PassGate(ctx, nil, id,
 		visit.Passing{Gate: job.GateHandedBack, OldDrive: "destroyed", Why: "no report wanted"})
 	require.NoError(t, err)
-	assert.Equal(t, "destroyed", v.Job.Gate(job.GateHandedBack).OldDrive)
+	assert.EqualValues(t, "destroyed", v.Job.Gate(job.GateHandedBack).OldDrive)
 	assert.Empty(t, v.Here)
 }
 
@@ -393,7 +393,8 @@ func TestADriveInAnotherPlace(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, v.Job.Drives, 2, "no drive is added")
 	s := v.Job.Setup("trial1")
-	assert.Equal(t, []string{"d2", job.OnlyTried, "outside"}, []string{s.Drive, s.Relation, s.Name})
+	assert.Equal(t, []any{"d2", job.OnlyTried, "outside"},
+		[]any{s.Drive, s.Relation, s.Name})
 	_, err = b.Visits.AddTrial(t.Context(), nil, id, visit.Trial{DriveID: "d9"})
 	desktest.Refusal(t, err, bench.Missing)
 }
@@ -403,12 +404,14 @@ func TestTheReasonThatItIsFailing(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
 	failing := []visit.Reason{{What: job.ReasonFailing}}
-	v, err := b.Visits.Open(ctx, nil, visit.Intake{Customer: bench.Customer{Name: "a"}, OldDrive: bench.Drive{Kind: job.HDD}, Reasons: failing})
+	v, err := b.Visits.Open(ctx, nil,
+		visit.Intake{Customer: bench.Customer{Name: "a"}, OldDrive: bench.Drive{Kind: job.HDD}, Reasons: failing})
 	require.NoError(t, err)
 	assert.Equal(t, plan.FailingTemplate, v.Job.Plan.Template)
 	assert.Equal(t, job.BackupStep, v.Next.Step, "the backup comes first")
 
-	v, err = b.Visits.Open(ctx, nil, visit.Intake{Customer: bench.Customer{Name: "b"}, OldDrive: bench.Drive{Kind: job.HDD}})
+	v, err = b.Visits.Open(ctx, nil,
+		visit.Intake{Customer: bench.Customer{Name: "b"}, OldDrive: bench.Drive{Kind: job.HDD}})
 	require.NoError(t, err)
 	v, err = b.Visits.Amend(ctx, nil, v.ID, visit.Change{Reasons: &failing})
 	require.NoError(t, err)

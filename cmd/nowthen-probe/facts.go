@@ -97,7 +97,7 @@ func printFacts(out io.Writer, f *hardware.Facts) error {
 	for _, d := range f.Drives {
 		link, temp := "", ""
 		if l := d.Link; l != nil {
-			link = l.Kind + " " + l.Negotiated
+			link = string(l.Kind) + " " + l.Negotiated
 			if l.Drive != "" && l.Port != "" {
 				link += fmt.Sprintf(" (drive %s, port %s)", l.Drive, l.Port)
 			}
@@ -105,7 +105,8 @@ func printFacts(out io.Writer, f *hardware.Facts) error {
 		if d.TemperatureC != nil {
 			temp = fmt.Sprintf("%.0f degrees C", *d.TemperatureC)
 		}
-		line("Drive", known(d.ID, d.Kind, strings.TrimSpace(d.Maker+" "+d.Model), sold(d.CapacityBytes), link, temp))
+		line("Drive", known(d.ID, string(d.Kind), strings.TrimSpace(d.Maker+" "+d.Model), sold(d.CapacityBytes), link,
+			temp))
 		if h := d.Health; h != nil {
 			line("Health", health(d.ID, h))
 		}
@@ -195,8 +196,8 @@ func printConditions(out io.Writer, w *machine.Watched) error {
 		}
 		return fmt.Sprintf("%.3g %s", *v, unit)
 	}
-	line("Power", or(w.Power))
-	line("Power mode", or(w.PowerMode))
+	line("Power", or(string(w.Power)))
+	line("Power mode", or(string(w.PowerMode)))
 	line("Other disk traffic", figure(w.BackgroundMBs, "MB/s"))
 	line("Processor busy", figure(w.CPUPct, "%"))
 	line("Full", figure(w.FillPct, "%"))

@@ -76,7 +76,7 @@ func sayRun(n int, r *launch.Run) string {
 	var b strings.Builder
 	fmt.Fprintf(&b, "%3d  %.3f s (u %.4f s)", n, r.Value, r.U)
 	if r.Warmth != "" {
-		b.WriteString(", " + r.Warmth)
+		b.WriteString(", " + string(r.Warmth))
 	}
 	fmt.Fprintf(&b, ", ended %s", r.Ended)
 	if r.Note != "" {

@@ -39,8 +39,10 @@ func sustainCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "sustain --in DIR",
 		Short: "Write to a drive for a while, and show how steady and how warm it is",
-		Long: "Writes a file on the drive that holds DIR without a pause, then removes it. With --load it does so again\n" +
-			"while all processor cores are busy. Existing files are not touched. If the drive is not empty, it asks for\n" +
+		Long: "Writes a file on the drive that holds DIR without a pause, then removes it. With --load it does so " +
+			"again\n" +
+			"while all processor cores are busy. Existing files are not touched. If the drive is not empty, it asks " +
+			"for\n" +
 			"the code on its label.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
@@ -135,7 +137,7 @@ func partInWords(s *job.Sustained, p *job.SustainedPart) string {
 	default:
 		fmt.Fprintf(&b, "; at most %.0f °C, its limit is %.0f °C", *p.PeakC, *s.LimitC)
 	}
-	if p.Stopped == string(drivetest.StoppedByHeat) {
+	if p.Stopped == drivetest.StoppedByHeat {
 		b.WriteString(", which ended it")
 	}
 	return b.String() + "."

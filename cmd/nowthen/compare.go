@@ -95,7 +95,10 @@ func sides(j *job.Job, path, then, with string) (of *job.Job, left, right string
 	a, b := j.DefaultSides()
 	left, right = cmp.Or(then, a), cmp.Or(with, b)
 	of = j.Named(left, right)
-	for _, s := range []struct{ flag, id, role string }{{"--then", left, job.Then}, {"--with", right, job.Now}} {
+	for _, s := range []struct {
+		flag, id string
+		role     job.Role
+	}{{"--then", left, job.Then}, {"--with", right, job.Now}} {
 		switch {
 		case s.id == "":
 			return nil, "", "", fault("there is no setup with the role %q; name one with %s", s.role, s.flag)

@@ -47,7 +47,7 @@ func joinSimulated(ctx context.Context, d *desk.Desk, name, address string, pace
 	if err != nil {
 		return err
 	}
-	conditions := bench.Conditions{Power: job.Mains, PowerMode: job.NormalMode, Busy: &[]string{}}
+	conditions := bench.Conditions{Power: job.Mains, PowerMode: job.NormalMode, Busy: &[]job.Busy{}}
 	if _, err := d.Sittings.Sit(ctx, nil, v.ID, "then", conditions); err != nil {
 		return err
 	}

@@ -49,7 +49,7 @@ const DefaultSpan = 1536 << 20
 
 // spans are the sizes of the test file by kind of drive, GiB: beyond what a drive keeps
 // of its own tables and what its cache holds, and laid out in a minute.
-var spans = map[string]int64{job.HDD: 4, job.SataSSD: 8, job.NVMe: 16, job.EMMC: 2, job.Hybrid: 8, job.Cached: 8,
+var spans = map[job.DriveKind]int64{job.HDD: 4, job.SataSSD: 8, job.NVMe: 16, job.EMMC: 2, job.Hybrid: 8, job.Cached: 8,
 	job.USBFlash: 1}
 
 // roomShare is what part of the free room a test file takes at most.
@@ -57,7 +57,7 @@ const roomShare = 8
 
 // SpanFor is the size of the test file for a drive of a kind with so much free room,
 // whole GiB between 1 and 16. Where the room is not known, 0 is given.
-func SpanFor(kind string, free int64) int64 {
+func SpanFor(kind job.DriveKind, free int64) int64 {
 	span := max(1, spans[kind])
 	if free > 0 {
 		span = min(span, free/roomShare/gib)
@@ -68,9 +68,10 @@ func SpanFor(kind string, free int64) int64 {
 // streams are what drives of a kind read and write in one go, MB/s, and requests what they answer, per second: from the
 // slowest to the quickest that there are.
 var (
-	streams = map[string][2]float64{job.HDD: {15, 350}, job.SataSSD: {30, 600}, job.NVMe: {100, 16_000},
+	streams = map[job.DriveKind][2]float64{job.HDD: {15, 350}, job.SataSSD: {30, 600}, job.NVMe: {100, 16_000},
 		job.EMMC: {15, 420}, job.Hybrid: {15, 600}, job.Cached: {15, 16_000}, job.USBFlash: {1, 600}}
-	requests = map[string][2]float64{job.HDD: {20, 2_500}, job.SataSSD: {500, 120_000}, job.NVMe: {1_000, 3_000_000},
+	requests = map[job.DriveKind][2]float64{job.HDD: {20, 2_500}, job.SataSSD: {500, 120_000},
+		job.NVMe: {1_000, 3_000_000},
 		job.EMMC: {200, 60_000}, job.Hybrid: {20, 120_000}, job.Cached: {20, 3_000_000}, job.USBFlash: {5, 60_000}}
 )
 
@@ -79,8 +80,8 @@ const longestWait = 3 * 3600
 
 // Possible is between what a figure of a test lies on a drive of a kind, in the test's unit; ok is false where
 // nothing is known of it.
-func Possible(t *job.Test, kind string) (low, high float64, ok bool) {
-	var of map[string][2]float64
+func Possible(t *job.Test, kind job.DriveKind) (low, high float64, ok bool) {
+	var of map[job.DriveKind][2]float64
 	switch {
 	case t.Unit == "s":
 		return 0.05, longestWait, true
@@ -152,7 +153,7 @@ func phases(idsAndNames ...string) []job.Phase {
 	return list
 }
 
-func waits(id, what, name, occasion, warmth string, p ...job.Phase) job.Test {
+func waits(id, what, name, occasion string, warmth job.Warmth, p ...job.Phase) job.Test {
 	return job.Test{ID: id, Kind: job.Timed, What: what, Name: name, Unit: "s", Better: job.Lower, Wanted: WantedRuns,
 		Warmth: warmth, Occasion: occasion, Usage: asked[occasion], Phases: p, Begin: watched[what][0], End: watched[what][1]}
 }
@@ -243,7 +244,7 @@ func sampled(w drivetest.Workload) drivetest.Workload {
 	return w
 }
 
-func note(id, what, name, unit, better string) job.Test {
+func note(id, what, name, unit string, better job.Direction) job.Test {
 	return job.Test{ID: id, Kind: job.Note, What: what, Name: name, Unit: unit, Better: better, Wanted: 1}
 }
 
@@ -339,7 +340,8 @@ func All() []Entry {
 		{Group: "drive", Test: drive("t-busy-write", "busy-scattered-write", "Busy scattered writes", "IOPS",
 			drivetest.Busy(drivetest.ScatteredWrite(s)))},
 
-		{Group: "drive", Test: drive("t-long-write-easy", "long-write-easy", "Long write of data that compresses", "MB/s",
+		{Group: "drive", Test: drive("t-long-write-easy", "long-write-easy", "Long write of data that compresses",
+			"MB/s",
 			easy(drivetest.LongWrite(s)))},
 		{Group: "drive", Test: drive("t-long-read-easy", "long-read-easy", "Long read of data that compresses", "MB/s",
 			easy(drivetest.LongRead(s)))},
@@ -354,7 +356,8 @@ func All() []Entry {
 		{Group: "drive", Test: once(drive("t-keep-up", "keep-up", "Keeping up with recordings", "MB/s",
 			longer(drivetest.KeepUp(8*gib,
 				drivetest.Streams{Count: 2, Width: 1920, Height: 1080, FramesS: 50, Bits: 8}), 30)))},
-		{Group: "drive", Test: once(drive("t-keep-up-play", "keep-up-play", "Keeping up with recordings and a playback", "MB/s",
+		{Group: "drive", Test: once(drive("t-keep-up-play", "keep-up-play", "Keeping up with recordings and a playback",
+			"MB/s",
 			longer(drivetest.KeepUp(8*gib,
 				drivetest.Streams{Count: 2, Plays: 1, Width: 1920, Height: 1080, FramesS: 50, Bits: 8}), 30)))},
 		{Group: "drive", Test: drive("t-long-read-existing", "long-read-existing", "Long read of existing files",

@@ -16,7 +16,7 @@ func TestWhatChecksBearOn(t *testing.T) {
 		if b.rule != "" {
 			assert.True(t, fairness.Known(b.rule), "%s: there is no rule %s", id, b.rule)
 		}
-		assert.Contains(t, []string{"", job.GateCaseClosed, job.GateHandedBack}, b.gate, id)
+		assert.Contains(t, []job.GateName{"", job.GateCaseClosed, job.GateHandedBack}, b.gate, id)
 		assert.True(t, b.gate != "" || b.rule != "", id)
 	}
 	j, before, now := visit()
@@ -33,58 +33,61 @@ func TestWhatChecksBearOn(t *testing.T) {
 func TestWhetherItHasSettled(t *testing.T) {
 	morning := time.Date(2026, 11, 3, 9, 0, 0, 0, time.UTC)
 	at := func(hours int) time.Time { return morning.Add(time.Duration(hours) * time.Hour) }
-	sat := func(hours int, busy []string) job.Sitting {
+	sat := func(hours int, busy []job.Busy) job.Sitting {
 		return job.Sitting{ID: "s", Setup: "now", Started: at(hours), Conditions: job.Conditions{Busy: busy}}
 	}
 	for name, c := range map[string]struct {
-		sittings     []job.Sitting
-		runs         []job.Run
-		looked       []job.Looked
-		state, found string
+		sittings []job.Sitting
+		runs     []job.Run
+		looked   []job.Looked
+		state    job.CheckState
+		found    string
 	}{
 		"nobody looked": {nil, nil, nil, Unknown, "not checked yet"},
 		"nobody knows":  {[]job.Sitting{sat(1, nil)}, nil, nil, Unknown, "not checked yet"},
-		"nothing ran": {[]job.Sitting{sat(1, []string{})}, nil, nil, Fine,
+		"nothing ran": {[]job.Sitting{sat(1, []job.Busy{})}, nil, nil, Fine,
 			"neither ran as conditions were last noted"},
-		"something else ran": {[]job.Sitting{sat(1, []string{"download"})}, nil, nil, Fine,
+		"something else ran": {[]job.Sitting{sat(1, []job.Busy{"download"})}, nil, nil, Fine,
 			"neither ran as conditions were last noted"},
-		"an update": {[]job.Sitting{sat(1, []string{"scan", "update"})}, nil, nil, Wrong,
+		"an update": {[]job.Sitting{sat(1, []job.Busy{"scan", "update"})}, nil, nil, Wrong,
 			"an update was running as conditions were last noted"},
-		"and then no more": {[]job.Sitting{sat(1, []string{"update"})},
+		"and then no more": {[]job.Sitting{sat(1, []job.Busy{"update"})},
 			[]job.Run{{Sitting: "s", At: at(2),
-				Conditions: &job.Conditions{Busy: []string{}}}}, nil, Fine, "neither ran as conditions were last noted"},
-		"and again": {[]job.Sitting{sat(1, []string{})},
+				Conditions: &job.Conditions{Busy: []job.Busy{}}}}, nil, Fine,
+			"neither ran as conditions were last noted"},
+		"and again": {[]job.Sitting{sat(1, []job.Busy{})},
 			[]job.Run{{Sitting: "s", At: at(2),
-				Conditions: &job.Conditions{Busy: []string{"indexing"}}}}, nil, Wrong,
+				Conditions: &job.Conditions{Busy: []job.Busy{"indexing"}}}}, nil, Wrong,
 			"indexing was running as conditions were last noted"},
-		"somebody looked later": {[]job.Sitting{sat(1, []string{"update"})}, nil,
+		"somebody looked later": {[]job.Sitting{sat(1, []job.Busy{"update"})}, nil,
 			[]job.Looked{{Check: settled, State: Fine, At: at(3), By: "Wren"}}, Fine, "looked at by Wren"},
-		"somebody looked earlier": {[]job.Sitting{sat(3, []string{"update"})}, nil,
+		"somebody looked earlier": {[]job.Sitting{sat(3, []job.Busy{"update"})}, nil,
 			[]job.Looked{{Check: settled, State: Fine,
 				At: at(1)}}, Wrong, "an update was running as conditions were last noted"},
-		"a run of no sitting": {[]job.Sitting{sat(1, []string{})},
+		"a run of no sitting": {[]job.Sitting{sat(1, []job.Busy{})},
 			[]job.Run{{Sitting: "gone", At: at(2),
-				Conditions: &job.Conditions{Busy: []string{"update"}}}}, nil, Fine,
+				Conditions: &job.Conditions{Busy: []job.Busy{"update"}}}}, nil, Fine,
 			"neither ran as conditions were last noted"},
-		"a run on the old drive": {[]job.Sitting{sat(1, []string{}), {ID: "t", Setup: "then"}},
+		"a run on the old drive": {[]job.Sitting{sat(1, []job.Busy{}), {ID: "t", Setup: "then"}},
 			[]job.Run{{Sitting: "t", At: at(2),
-				Conditions: &job.Conditions{Busy: []string{"update"}}}}, nil, Fine,
+				Conditions: &job.Conditions{Busy: []job.Busy{"update"}}}}, nil, Fine,
 			"neither ran as conditions were last noted"},
-		"a run of another visit": {[]job.Sitting{sat(1, []string{}), {ID: "t", Setup: "now", Job: "earlier"}},
+		"a run of another visit": {[]job.Sitting{sat(1, []job.Busy{}), {ID: "t", Setup: "now", Job: "earlier"}},
 			[]job.Run{{Sitting: "t", At: at(2),
-				Conditions: &job.Conditions{Busy: []string{"update"}}}}, nil, Fine,
+				Conditions: &job.Conditions{Busy: []job.Busy{"update"}}}}, nil, Fine,
 			"neither ran as conditions were last noted"},
 		"on the old drive": {[]job.Sitting{{ID: "s", Setup: "then", Started: at(1),
-			Conditions: job.Conditions{Busy: []string{"update"}}}}, nil, nil, Unknown, "not checked yet"},
+			Conditions: job.Conditions{Busy: []job.Busy{"update"}}}}, nil, nil, Unknown, "not checked yet"},
 		"in another visit": {[]job.Sitting{{ID: "s", Setup: "now", Job: "earlier", Started: at(1),
-			Conditions: job.Conditions{Busy: []string{}}}}, nil, nil, Unknown, "not checked yet"},
+			Conditions: job.Conditions{Busy: []job.Busy{}}}}, nil, nil, Unknown, "not checked yet"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			j, _, _ := visit()
 			j.Sittings, j.Runs, j.Head.Looked = c.sittings, c.runs, c.looked
 			for _, k := range ByHand(j, &j.Setups[1]) {
 				if k.ID == settled {
-					assert.Equal(t, []string{c.state, c.found}, []string{k.State, k.Found})
+					assert.Equal(t, []any{c.state, c.found},
+						[]any{k.State, k.Found})
 					assert.Equal(t, c.state == Wrong, k.Do != "")
 				}
 			}

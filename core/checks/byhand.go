@@ -81,14 +81,14 @@ func seen(j *job.Job, setup *job.Setup, c *Check) {
 			at = l.At
 		}
 	}
-	look := func(when time.Time, busy []string) {
+	look := func(when time.Time, busy []job.Busy) {
 		if busy == nil || !when.After(at) {
 			return
 		}
 		at, c.State, c.Found = when, Fine, "neither ran as conditions were last noted"
 		for _, b := range busy {
-			if words := map[string]string{"update": "an update was running",
-				"indexing": "indexing was running"}[b]; words != "" {
+			if words := map[job.Busy]string{job.BusyUpdate: "an update was running",
+				job.BusyIndexing: "indexing was running"}[b]; words != "" {
 				c.State, c.Found = Wrong, words+" as conditions were last noted"
 			}
 		}

@@ -17,16 +17,16 @@ import (
 
 // States of a check.
 const (
-	Fine    = "fine"
-	Wrong   = "wrong"
-	Unknown = "unknown"
+	Fine    = job.CheckFine
+	Wrong   = job.CheckWrong
+	Unknown = job.CheckUnknown
 )
 
 // Check is one thing that was looked at.
 type Check struct {
-	ID    string `json:"id"`
-	Title string `json:"title"`
-	State string `json:"state"` // fine wrong unknown
+	ID    string         `json:"id"`
+	Title string         `json:"title"`
+	State job.CheckState `json:"state"` // fine wrong unknown
 	// Found is what is so, Should what should be; "" where that goes without saying.
 	Found  string `json:"found"`
 	Should string `json:"should"`
@@ -37,8 +37,8 @@ type Check struct {
 	// Gate is the one of the job's track at which it stands while it is wrong, "" where it stands
 	// at none; Rule the finding that
 	// figures get which are measured like that, "" where it touches none.
-	Gate string `json:"gate"`
-	Rule string `json:"rule"`
+	Gate job.GateName `json:"gate"`
+	Rule string       `json:"rule"`
 	// Fix is what mended it here, Earlier what mended it on other computers of the model.
 	Fix     string   `json:"fix,omitzero"`
 	Earlier []string `json:"earlier,omitempty"`
@@ -47,7 +47,10 @@ type Check struct {
 // bearings are what checks bear on, by their ids: before the case is closed what needs hands
 // inside, before the computer goes back
 // the rest; and the rules of core/fairness that find the same in figures.
-var bearings = map[string]struct{ gate, rule string }{
+var bearings = map[string]struct {
+	gate job.GateName
+	rule string
+}{
 	"recognised":   {gate: job.GateCaseClosed},
 	"started-from": {gate: job.GateCaseClosed},
 	"link":         {gate: job.GateCaseClosed, rule: "port-limit"},
@@ -185,7 +188,7 @@ func ofOther(j *job.Job, setup *job.Setup, digest string) bool {
 		slices.ContainsFunc(j.Drives, func(d job.Drive) bool { return d.ID != setup.Drive && d.SerialDigest == digest })
 }
 
-func (l *looker) add(id, title, state, found, should, do string) {
+func (l *looker) add(id, title string, state job.CheckState, found, should, do string) {
 	if state != Wrong {
 		do = ""
 	}
@@ -193,7 +196,7 @@ func (l *looker) add(id, title, state, found, should, do string) {
 }
 
 // told is fine or wrong by what is told.
-func told(fine bool) string {
+func told(fine bool) job.CheckState {
 	if fine {
 		return Fine
 	}

@@ -42,8 +42,8 @@ func visit() (*job.Job, *hardware.Facts, *hardware.Facts) {
 	return j, facts("old"), facts("new")
 }
 
-func states(list []Check) map[string]string {
-	all := map[string]string{}
+func states(list []Check) map[string]job.CheckState {
+	all := map[string]job.CheckState{}
 	for _, c := range list {
 		all[c.ID] = c.State
 	}
@@ -139,7 +139,7 @@ func TestWhatIsWrongIsFound(t *testing.T) {
 	now.Drives[0].SerialDigest = "third"
 	list := Of(j, &j.Setups[1], before, now)
 	require.Len(t, list, 1)
-	assert.Equal(t, []string{"recognised", Wrong}, []string{list[0].ID, list[0].State})
+	assert.Equal(t, []any{"recognised", Wrong}, []any{list[0].ID, list[0].State})
 	// It started from the old drive beside it.
 	j, before, now = visit()
 	now.Drives = append(now.Drives, hardware.Drive{ID: "sdb", SerialDigest: "old"})
@@ -172,21 +172,24 @@ func TestWhatIsNotTold(t *testing.T) {
 func TestByHand(t *testing.T) {
 	j := &job.Job{Head: job.Head{Looked: []job.Looked{{Check: "mail", State: Fine, By: "Runa"},
 		{Check: "printers", State: Wrong}}}}
-	for origin, many := range map[string]bool{"": false, job.AsArrived: false, job.Fresh: false, job.Cloned: true,
+	for origin, many := range map[job.Origin]bool{"": false, job.AsArrived: false, job.Fresh: false, job.Cloned: true,
 		job.Restored: true} {
-		list := ByHand(j, &job.Setup{System: job.System{Origin: origin}})
+		list := ByHand(j, &job.Setup{System: job.System{Origin: job.Origin(origin)}})
 		assert.Equal(t, many, len(list) > 2, origin)
 		assert.Equal(t, "firmware", list[0].ID)
 		for _, c := range list {
 			assert.True(t, c.ByHand && IsByHand(c.ID), c.ID)
 			switch c.ID {
 			case "mail":
-				assert.Equal(t, []string{Fine, "looked at by Runa", ""}, []string{c.State, c.Found, c.Do})
+				assert.Equal(t, []any{Fine, "looked at by Runa", ""},
+					[]any{c.State, c.Found, c.Do})
 			case "printers":
-				assert.Equal(t, []string{Wrong, "looked at"}, []string{c.State, c.Found})
+				assert.Equal(t, []any{Wrong, "looked at"},
+					[]any{c.State, c.Found})
 				assert.NotEmpty(t, c.Do)
 			default:
-				assert.Equal(t, []string{Unknown, "not checked yet", ""}, []string{c.State, c.Found, c.Do})
+				assert.Equal(t, []any{Unknown, "not checked yet", ""},
+					[]any{c.State, c.Found, c.Do})
 			}
 		}
 	}
@@ -197,7 +200,7 @@ func TestWhetherItHolds(t *testing.T) {
 	first := int64(64e9)
 	for name, c := range map[string]struct {
 		held  *job.Held
-		state string
+		state job.CheckState
 		found string
 	}{
 		"nobody looked": {nil, "", ""},
@@ -220,7 +223,8 @@ func TestWhetherItHolds(t *testing.T) {
 				return
 			}
 			require.Len(t, list, 1)
-			assert.Equal(t, []string{c.state, c.found}, []string{list[0].State, list[0].Found})
+			assert.Equal(t, []any{c.state, c.found},
+				[]any{list[0].State, list[0].Found})
 			assert.Equal(t, c.state == Wrong, list[0].Do != "")
 		})
 	}
@@ -244,9 +248,10 @@ func TestHeatUnderLoad(t *testing.T) {
 	}
 	_, _, now := visit()
 	for name, c := range map[string]struct {
-		job          *job.Job
-		now          *hardware.Facts
-		state, found string
+		job   *job.Job
+		now   *hardware.Facts
+		state job.CheckState
+		found string
 	}{
 		"not measured": {worked(80), now, "", ""},
 		"far from its limit": {worked(80, 50, 58), now, Fine,
@@ -273,7 +278,8 @@ func TestHeatUnderLoad(t *testing.T) {
 				return
 			}
 			require.Len(t, list, 1)
-			assert.Equal(t, []string{"heat", c.state, c.found}, []string{list[0].ID, list[0].State, list[0].Found})
+			assert.Equal(t, []any{"heat", c.state, c.found},
+				[]any{list[0].ID, list[0].State, list[0].Found})
 			assert.Equal(t, c.state == Wrong, list[0].Do != "")
 		})
 	}
@@ -283,40 +289,40 @@ func TestHeatUnderLoad(t *testing.T) {
 func TestTheNewDriveBeforeTheWork(t *testing.T) {
 	for name, c := range map[string]struct {
 		change func(j *job.Job, f *hardware.Facts)
-		want   map[string]string
+		want   map[string]job.CheckState
 	}{
 		"a new one, by its size": {func(*job.Job, *hardware.Facts) {},
-			map[string]string{"recognised": Fine, "new": Fine}},
+			map[string]job.CheckState{"recognised": Fine, "new": Fine}},
 		"by its serial number": {func(j *job.Job, f *hardware.Facts) {
 			j.Drives[1].SerialDigest, f.Drives[1].CapacityBytes = "fresh", 900*gib
-		}, map[string]string{"recognised": Wrong, "new": Fine}},
+		}, map[string]job.CheckState{"recognised": Wrong, "new": Fine}},
 		"it was used": {func(_ *job.Job,
 			f *hardware.Facts) {
 			f.Drives[1].Health.PowerOnHours = ptr(int64(9000))
 		},
-			map[string]string{"recognised": Fine, "new": Wrong}},
+			map[string]job.CheckState{"recognised": Fine, "new": Wrong}},
 		"its case tells no health": {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].Health = nil },
-			map[string]string{"recognised": Fine}},
+			map[string]job.CheckState{"recognised": Fine}},
 		"it is not there": {func(_ *job.Job, f *hardware.Facts) { f.Drives = f.Drives[:1] },
-			map[string]string{}},
+			map[string]job.CheckState{}},
 		"another one is": {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].CapacityBytes = 64 * gib },
-			map[string]string{}},
+			map[string]job.CheckState{}},
 		"a stick without a number": {func(_ *job.Job, f *hardware.Facts) {
 			f.Drives[1].SerialDigest,
 				f.Drives[1].CapacityBytes = "", 64*gib
-		}, map[string]string{}},
+		}, map[string]job.CheckState{}},
 		"its case hides its number": {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].SerialDigest = "" },
-			map[string]string{"recognised": Fine, "new": Fine}},
+			map[string]job.CheckState{"recognised": Fine, "new": Fine}},
 		"it tells no capacity": {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].CapacityBytes = 0 },
-			map[string]string{}},
+			map[string]job.CheckState{}},
 		"nobody knows which started": {func(_ *job.Job, f *hardware.Facts) { f.Volumes, f.Drives = nil, f.Drives[1:] },
-			map[string]string{}},
+			map[string]job.CheckState{}},
 		"two alike": {func(_ *job.Job, f *hardware.Facts) { f.Drives = append(f.Drives, f.Drives[1]) },
-			map[string]string{}},
+			map[string]job.CheckState{}},
 		"a twin of the old one": {func(_ *job.Job, f *hardware.Facts) { f.Drives[1].SerialDigest = "old" },
-			map[string]string{}},
+			map[string]job.CheckState{}},
 		"its label was not read off": {func(j *job.Job, _ *hardware.Facts) { j.Drives[1].CapacityBytes = 0 },
-			map[string]string{}},
+			map[string]job.CheckState{}},
 	} {
 		t.Run(name, func(t *testing.T) {
 			j, f, _ := visit()
@@ -333,9 +339,9 @@ func TestTheNewDriveBeforeTheWork(t *testing.T) {
 // How much is in use is compared only where the system was carried over and both are known; a little less is no remark.
 func TestAsMuchInUse(t *testing.T) {
 	for name, c := range map[string]struct {
-		origin  string
+		origin  job.Origin
 		was, is int64
-		state   string // "": nothing is said
+		state   job.CheckState // "": nothing is said
 	}{
 		"as much":             {job.Cloned, 392e9, 391e9, Fine},
 		"92 GB less":          {job.Restored, 392e9, 300e9, Wrong},
@@ -354,10 +360,10 @@ func TestAsMuchInUse(t *testing.T) {
 			got := ""
 			for _, k := range Of(j, &j.Setups[1], before, now) {
 				if k.ID == "used" {
-					got = k.State
+					got = string(k.State)
 				}
 			}
-			assert.Equal(t, c.state, got)
+			assert.EqualValues(t, c.state, got)
 		})
 	}
 }

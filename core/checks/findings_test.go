@@ -28,7 +28,7 @@ func TestAFailedCheckBecomesAFinding(t *testing.T) {
 		},
 		"encrypted": func(_ *job.Job, f *hardware.Facts) { f.Volumes[0].Encrypted = ptr(true) },
 		"heat":      func(j *job.Job, _ *hardware.Facts) { j.Drives[1].Rated = &job.Rated{MaxTempC: 41} },
-		settled:     func(j *job.Job, _ *hardware.Facts) { j.Sittings[1].Conditions.Busy = []string{"update"} },
+		settled:     func(j *job.Job, _ *hardware.Facts) { j.Sittings[1].Conditions.Busy = []job.Busy{"update"} },
 	}
 	for id, b := range bearings {
 		assert.Equal(t, b.rule != "", spoils[id] != nil, "%s has a rule, and so a case here", id)
@@ -45,7 +45,7 @@ func TestAFailedCheckBecomesAFinding(t *testing.T) {
 						Better: job.Lower}}
 				as := func(f *hardware.Facts) job.Conditions {
 					beside, _ := f.Beside("/x")
-					return job.Conditions{Power: job.Mains, Busy: []string{}, Attached: beside,
+					return job.Conditions{Power: job.Mains, Busy: []job.Busy{}, Attached: beside,
 						Encrypted: systemEncrypted(f)}
 				}
 				j.Sittings = []job.Sitting{{ID: "s1", Setup: "then", Conditions: as(before)}, {ID: "s2", Setup: "now"}}

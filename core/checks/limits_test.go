@@ -55,7 +55,7 @@ func TestLimits(t *testing.T) {
 				Cliff: &drivetest.Cliff{BeforeMBs: 480, AfterMBs: after, Cause: drivetest.CacheCause}}}}}
 		}
 	}
-	wrote := func(seconds float64, stopped string) change {
+	wrote := func(seconds float64, stopped drivetest.StopReason) change {
 		return func(j *job.Job, _ *hardware.Facts) {
 			j.Drives[1].Rated = &job.Rated{WriteMBs: 500}
 			j.Drives[1].Sustained = []job.Sustained{{Parts: []job.SustainedPart{{Seconds: seconds, MBs: 480,
@@ -68,7 +68,7 @@ func TestLimits(t *testing.T) {
 	for name, c := range map[string]struct {
 		change change
 		id     string
-		state  string
+		state  job.CheckState
 	}{
 		"a hundredth less than its label": {capacities(1000, 990), "recognised", Wrong},
 		"just less than a hundredth":      {capacities(100_000, 99_001), "recognised", Fine},
@@ -206,7 +206,8 @@ func TestWhatALinkShouldBe(t *testing.T) {
 			now.Drives[0].Attached, now.Drives[0].Link = &job.Attached{LinkMBs: 150, CapableMBs: c.able}, c.link
 			for _, k := range Of(j, &j.Setups[1], before, now) {
 				if k.ID == "link" {
-					assert.Equal(t, []string{Wrong, c.found, c.should}, []string{k.State, k.Found, k.Should})
+					assert.Equal(t, []any{Wrong, c.found, c.should},
+						[]any{k.State, k.Found, k.Should})
 				}
 			}
 		})
@@ -218,7 +219,7 @@ func TestWhichPartitionsAreNotAligned(t *testing.T) {
 	found := func() string {
 		for _, k := range Of(j, &j.Setups[1], before, now) {
 			if k.ID == "aligned" {
-				return k.State + ": " + k.Found
+				return string(k.State) + ": " + k.Found
 			}
 		}
 		return ""

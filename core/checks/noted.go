@@ -128,11 +128,11 @@ func steady(j *job.Job, d *job.Drive) []Check {
 		before = j.Drive(then.Drive).Rated.WriteMBs
 	}
 	switch {
-	case p.Stopped == string(drivetest.StoppedByError):
+	case p.Stopped == drivetest.StoppedByError:
 		c.State, c.Do = Wrong,
 			"It failed while it was written to: try another port or cable; if it fails again, send it back."
 		c.Found += ", and then it failed"
-	case p.Stopped == string(drivetest.StoppedByHeat):
+	case p.Stopped == drivetest.StoppedByHeat:
 		c.State, c.Do = Wrong, "Give it a heat sink or air, and write again: at its limit a drive slows itself down."
 		c.Found += ", and then it had reached its temperature limit"
 	case p.Cliff != nil && p.Cliff.Cause == drivetest.HeatCause:

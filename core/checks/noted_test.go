@@ -36,9 +36,10 @@ func TestADriveWritesSteadily(t *testing.T) {
 			Parts: []job.SustainedPart{{Seconds: 60, MBs: mbs, Cliff: cliff}, {Loaded: true, Seconds: 60, MBs: 20}}}
 	}
 	for name, c := range map[string]struct {
-		look         job.Sustained
-		change       func(j *job.Job, d *job.Drive)
-		state, found string
+		look   job.Sustained
+		change func(j *job.Job, d *job.Drive)
+		state  job.CheckState
+		found  string
 	}{
 		"as its label says": {look(sata, 480, nil), nil, Fine, "480 MB/s over 60 s; rated 500 MB/s"},
 		"far below":         {look(sata, 340, nil), nil, Wrong, "340 MB/s over 60 s"},
@@ -71,7 +72,8 @@ func TestADriveWritesSteadily(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			got := noted(t, "steady", c.change, c.look)
-			assert.Equal(t, []string{c.state, c.found}, []string{got.State, got.Found})
+			assert.Equal(t, []any{c.state, c.found},
+				[]any{got.State, got.Found})
 		})
 	}
 	assert.Empty(t, noted(t, "steady", nil).ID, "nobody looked")

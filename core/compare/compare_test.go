@@ -22,7 +22,7 @@ import (
 type lineIn struct {
 	test       job.Test
 	then, with [][]float64
-	method     string
+	method     job.Method
 	u          float64
 }
 
@@ -90,12 +90,15 @@ func TestWorkedExamples(t *testing.T) {
 	var cases []struct {
 		Spread map[job.Kind]job.Usual
 		Tests  []struct {
-			ID, Unit, Better, Occasion, Method string
-			Kind                               job.Kind
-			PerWeek                            float64 `json:"per_week"`
-			U                                  float64
-			Then, Now                          [][]float64
-			Want                               struct {
+			ID, Unit  string
+			Better    job.Direction
+			Occasion  string
+			Method    job.Method
+			Kind      job.Kind
+			PerWeek   float64 `json:"per_week"`
+			U         float64
+			Then, Now [][]float64
+			Want      struct {
 				Verdict                   Verdict
 				Holds, Equal              bool
 				Factor, Low, High, P, DoF float64
@@ -230,31 +233,31 @@ func TestABoundHasNoFactor(t *testing.T) {
 	below, above := job.BoundBelow, job.BoundAbove
 	for name, c := range map[string]struct {
 		kind       job.Kind
-		better     string
+		better     job.Direction
 		then, with []float64
-		bound      map[float64]string // of these values
+		bound      map[float64]job.Bound // of these values
 		want       Verdict
 	}{
 		"a wait that never ended": {job.Timed, job.Lower, []float64{600}, []float64{31, 32},
-			map[float64]string{600: above}, Faster},
+			map[float64]job.Bound{600: above}, Faster},
 		"one that ended before": {job.Timed, job.Lower, []float64{31, 32}, []float64{600},
-			map[float64]string{600: above}, Slower},
+			map[float64]job.Bound{600: above}, Slower},
 		"one among others": {job.Timed, job.Lower, []float64{600, 700}, []float64{31, 32},
-			map[float64]string{600: above}, Faster},
+			map[float64]job.Bound{600: above}, Faster},
 		"the other side may be as long": {job.Timed, job.Lower, []float64{600}, []float64{31, 632},
-			map[float64]string{600: above}, NotComparable},
+			map[float64]job.Bound{600: above}, NotComparable},
 		"the other side is as long": {job.Timed, job.Lower, []float64{600}, []float64{601, 500},
-			map[float64]string{600: above}, NotComparable},
+			map[float64]job.Bound{600: above}, NotComparable},
 		"two that never ended": {job.Timed, job.Lower, []float64{600}, []float64{300},
-			map[float64]string{600: above, 300: above}, NotComparable},
+			map[float64]job.Bound{600: above, 300: above}, NotComparable},
 		"under the room's own noise": {job.Note, job.Lower, []float64{40}, []float64{30},
-			map[float64]string{30: below}, Faster},
+			map[float64]job.Bound{30: below}, Faster},
 		"a bound that says nothing of it": {job.Note, job.Lower, []float64{20}, []float64{30},
-			map[float64]string{30: below}, NotComparable},
+			map[float64]job.Bound{30: below}, NotComparable},
 		"a rate of at least": {job.OnDrive, job.Higher, []float64{100}, []float64{500},
-			map[float64]string{500: above}, Faster},
+			map[float64]job.Bound{500: above}, Faster},
 		"a rate of at most": {job.OnDrive, job.Higher, []float64{100}, []float64{50},
-			map[float64]string{50: below}, Slower},
+			map[float64]job.Bound{50: below}, Slower},
 	} {
 		t.Run(name, func(t *testing.T) {
 			test := job.Test{ID: "n", Kind: c.kind, Name: "n", Unit: "s", Better: c.better, PerWeek: 7,
@@ -324,7 +327,7 @@ func TestBlockingFindingMakesALineNotComparable(t *testing.T) {
 		lineIn{test: scattered(), then: one(100, 101, 99), with: one(7000, 7001, 7002)},
 	)
 	for i := range j.Sittings {
-		j.Sittings[i].Conditions.Power = map[string]string{"then": "battery", "now": "mains"}[j.Sittings[i].Setup]
+		j.Sittings[i].Conditions.Power = map[string]job.Power{"then": "battery", "now": "mains"}[j.Sittings[i].Setup]
 	}
 	l := Compare(j, "then", "now", DefaultOptions)
 	assert.Equal(t, Faster, l.Line("start").Verdict, "a qualifying finding leaves the verdict")
@@ -394,7 +397,7 @@ func TestSavingsCountEachOccasionOnce(t *testing.T) {
 
 	for i := range j.Runs { // the second of an occasion takes the first one's place where that cannot be compared
 		if j.Runs[i].Test == "cold" {
-			j.Runs[i].Warmth = map[string]string{"then0": "cold", "now0": "warm"}[j.Runs[i].Sitting]
+			j.Runs[i].Warmth = map[string]job.Warmth{"then0": "cold", "now0": "warm"}[j.Runs[i].Sitting]
 		}
 	}
 	j.Plan.Headline = ""
@@ -658,8 +661,9 @@ func TestASavingOfLessThanASecondIsClear(t *testing.T) {
 // Only a time that is better shorter saves anything.
 func TestWhatSaves(t *testing.T) {
 	for name, c := range map[string]struct {
-		unit, better string
-		saves        bool
+		unit   string
+		better job.Direction
+		saves  bool
 	}{"a wait": {"s", job.Lower, true}, "seconds that are better longer": {"s", job.Higher, false}, "a rate": {"MB/s",
 		job.Higher, false}, "a temperature": {"°C", job.Lower, false}} {
 		t.Run(name, func(t *testing.T) {

@@ -27,13 +27,13 @@ type TableCell struct {
 	Setup string `json:"setup"`
 	N     int    `json:"n"`
 	// Low and High are those of the centre, from all three components of its side (calculations, section 1).
-	Centre  *float64 `json:"centre"`
-	Low     *float64 `json:"low"`
-	High    *float64 `json:"high"`
-	Bound   string   `json:"bound"`
-	Verdict Verdict  `json:"verdict"`
-	Holds   bool     `json:"holds"` // the difference holds after all lines against the base
-	Equal   bool     `json:"equal"`
+	Centre  *float64  `json:"centre"`
+	Low     *float64  `json:"low"`
+	High    *float64  `json:"high"`
+	Bound   job.Bound `json:"bound"`
+	Verdict Verdict   `json:"verdict"`
+	Holds   bool      `json:"holds"` // the difference holds after all lines against the base
+	Equal   bool      `json:"equal"`
 	// Single: one of the two has a single run.
 	Single   bool     `json:"single"`
 	Factor   *float64 `json:"factor"`

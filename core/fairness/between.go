@@ -253,7 +253,7 @@ func (c *check) otherWork(r *rule) {
 
 // workBetween finds work of some kinds that was done between the kept runs of a line:
 // some were made before it and others after, or may have been.
-func (c *check) workBetween(r *rule, kinds ...string) {
+func (c *check) workBetween(r *rule, kinds ...job.WorkKind) {
 	for _, l := range c.touched(r) {
 		var says [2][]Value
 		for _, w := range c.Head.Work {
@@ -263,7 +263,7 @@ func (c *check) workBetween(r *rule, kinds ...string) {
 			a, b := c.around(l.runs[0], w), c.around(l.runs[1], w)
 			if a != b || a == aroundIt {
 				for i, when := range []string{a, b} {
-					said := Phrase{when, map[string]Value{"Work": Term{"work", w.What}}}
+					said := Phrase{when, map[string]Value{"Work": Term{"work", string(w.What)}}}
 					if !slices.ContainsFunc(says[i], func(v Value) bool { return same(v, said) }) {
 						says[i] = append(says[i], said)
 					}
@@ -317,10 +317,10 @@ func (c *check) systemOrigin(r *rule) {
 	if a == nil || b == nil {
 		return
 	}
-	kept := func(o string) bool { return o == job.AsArrived || o == job.Cloned }
+	kept := func(o job.Origin) bool { return o == job.AsArrived || o == job.Cloned }
 	p, q := a.System.Origin, b.System.Origin
 	if kept(p) && q == job.Fresh || p == job.Fresh && kept(q) {
-		c.touchAll(r, [2]Value{Term{"origin", p}, Term{"origin", q}})
+		c.touchAll(r, [2]Value{Term{"origin", string(p)}, Term{"origin", string(q)}})
 	}
 }
 
@@ -338,7 +338,7 @@ func (c *check) attachment(r *rule) {
 		if port == "" {
 			port = s.Link.Kind
 		}
-		return Phrase{"inside", map[string]Value{"Port": Term{"port", port}}}
+		return Phrase{"inside", map[string]Value{"Port": Term{"port", string(port)}}}
 	}
 	a, b := how(c.setups[0]), how(c.setups[1])
 	if a != nil && b != nil && same(a, overUSB) != same(b, overUSB) {

@@ -3,7 +3,6 @@ package fairness
 import (
 	"fmt"
 	"slices"
-	"strings"
 
 	"nowthen/core/job"
 )
@@ -22,8 +21,9 @@ func Doubts(c *job.Conditions) []string {
 	if encrypting {
 		list = append(list, passing(c.Pass))
 	}
-	if busy := slices.DeleteFunc(slices.Clone(c.Busy), func(s string) bool { return s == "other" }); len(busy) > 0 {
-		list = append(list, fmt.Sprintf("Something else is running: %s.", strings.Join(busy, ", ")))
+	if busy := slices.DeleteFunc(slices.Clone(c.Busy),
+		func(b job.Busy) bool { return b == job.BusyOther }); len(busy) > 0 {
+		list = append(list, fmt.Sprintf("Something else is running: %s.", job.Join(busy)))
 	} else if len(c.Busy) > 0 {
 		list = append(list, "Something else is running.")
 	}
@@ -41,7 +41,7 @@ func passing(p *job.Pass) string {
 	if p == nil {
 		return "An encryption pass is running."
 	}
-	what := map[string]string{
+	what := map[job.PassKind]string{
 		job.DecryptionPass: "A decryption pass is running",
 		job.ArrayPass:      "An array of its drives is being rebuilt or checked",
 	}[p.Kind]

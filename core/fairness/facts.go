@@ -1,6 +1,7 @@
 package fairness
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 
@@ -204,9 +205,9 @@ var (
 	mode = fact{name: "power-mode",
 		of: func(c *check, _ *line, r *job.Run) Value { return term("power-mode", c.conditions(r).PowerMode) }}
 	warmth = fact{name: "warmth",
-		of: func(_ *check, l *line, r *job.Run) Value { return term("warmth", or(r.Warmth, l.Warmth)) }}
+		of: func(_ *check, l *line, r *job.Run) Value { return term("warmth", cmp.Or(r.Warmth, l.Warmth)) }}
 	startKind = fact{name: "start-kind",
-		of: func(_ *check, l *line, r *job.Run) Value { return term("start-kind", or(r.StartKind, l.StartKind)) }}
+		of: func(_ *check, l *line, r *job.Run) Value { return term("start-kind", cmp.Or(r.StartKind, l.StartKind)) }}
 )
 
 // content is the document, save or folder that was opened.
@@ -232,7 +233,7 @@ func whatElseRan(c *check, _ *line, r *job.Run) Value {
 	k := c.conditions(r)
 	var what []Value
 	for _, w := range k.Busy {
-		what = append(what, Term{"busy", w})
+		what = append(what, Term{"busy", string(w)})
 	}
 	if v := k.BackgroundMBs; v != nil && *v > busyMBs {
 		what = append(what, Term{"busy", "background"})

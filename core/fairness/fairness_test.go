@@ -246,26 +246,26 @@ func spoils() []spoil {
 			j.Sittings[0].Conditions.PowerMode, j.Sittings[1].Conditions.PowerMode = "normal", "saving"
 		}, drive, waits, Qualifies},
 		{"busy", "a download", func(j *job.Job) {
-			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{}, []string{"download"}
+			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []job.Busy{}, []job.Busy{"download"}
 		}, nil, most, Qualifies},
 		{"busy", "measured background traffic", func(j *job.Job) {
-			j.Sittings[0].Conditions.BackgroundMBs, j.Sittings[1].Conditions.Busy = &fast, []string{}
+			j.Sittings[0].Conditions.BackgroundMBs, j.Sittings[1].Conditions.Busy = &fast, []job.Busy{}
 		}, nil, most, Qualifies},
 		{"busy", "against a measured idle", func(j *job.Job) {
-			j.Sittings[0].Conditions.Busy = []string{"update"}
+			j.Sittings[0].Conditions.Busy = []job.Busy{"update"}
 			j.Sittings[1].Conditions.BackgroundMBs, j.Sittings[1].Conditions.CPUPct = new(0.1), new(2.0)
 		}, nil, most, Qualifies},
 		{"not-recorded", "nobody said what ran on the other side",
-			func(j *job.Job) { j.Sittings[1].Conditions.Busy = []string{"download"} }, nil, most, Notes},
+			func(j *job.Job) { j.Sittings[1].Conditions.Busy = []job.Busy{"download"} }, nil, most, Notes},
 		{"not-recorded", "half a look at the other side", func(j *job.Job) {
-			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.CPUPct = []string{"download"}, new(2.0)
+			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.CPUPct = []job.Busy{"download"}, new(2.0)
 		}, nil, most, Notes},
 		{"busy", "what was said of some runs of one side disagrees", func(j *job.Job) {
-			j.Run("copys11").Conditions = &job.Conditions{Busy: []string{"scan"}}
-			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{}, []string{}
+			j.Run("copys11").Conditions = &job.Conditions{Busy: []job.Busy{"scan"}}
+			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []job.Busy{}, []job.Busy{}
 		}, nil, []string{"copy"}, Qualifies},
 		{"busy", "something on both sides", func(j *job.Job) {
-			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{"update"}, []string{"download"}
+			j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []job.Busy{"update"}, []job.Busy{"download"}
 		}, nil, nil, ""},
 		{"encrypting", "a pass", func(j *job.Job) {
 			j.Sittings[0].Conditions.Encrypting, j.Sittings[1].Conditions.Encrypting = &yes, &no
@@ -570,7 +570,7 @@ func TestAnIntendedDifferenceIsANote(t *testing.T) {
 	j := fair()
 	j.Sittings[0].Conditions.Power, j.Sittings[1].Conditions.Power = "battery", "mains"
 	j.Sittings[0].Conditions.PowerMode, j.Sittings[1].Conditions.PowerMode = "normal", "normal"
-	j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{"scan"}, []string{}
+	j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []job.Busy{"scan"}, []job.Busy{}
 	effects := map[string]Effect{}
 	for _, f := range intended(j, "then", "now", "power") {
 		effects[f.Rule] = f.Effect
@@ -632,7 +632,7 @@ func TestWorkOutsideTheTwoSidesDoesNotCount(t *testing.T) {
 
 func TestOnlyMeasuredLinesAreTouched(t *testing.T) {
 	j := fair()
-	j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []string{}, []string{"update"}
+	j.Sittings[0].Conditions.Busy, j.Sittings[1].Conditions.Busy = []job.Busy{}, []job.Busy{"update"}
 	j.Runs = slices.DeleteFunc(j.Runs, func(r job.Run) bool { return r.Test == "copy" && r.Sitting == "s2" })
 	list := found(j, "then", "now")
 	require.Len(t, list, 1)

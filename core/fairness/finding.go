@@ -9,6 +9,7 @@
 package fairness
 
 import (
+	"cmp"
 	"slices"
 
 	"nowthen/core/job"
@@ -178,7 +179,7 @@ func (c *check) conditions(r *job.Run) *job.Conditions {
 		return of
 	}
 	s := *of
-	s.Power, s.PowerMode = or(o.Power, s.Power), or(o.PowerMode, s.PowerMode)
+	s.Power, s.PowerMode = cmp.Or(o.Power, s.Power), cmp.Or(o.PowerMode, s.PowerMode)
 	if o.Busy != nil {
 		s.Busy = o.Busy
 	}

@@ -171,8 +171,8 @@ func TestWhatFindingsSay(t *testing.T) {
 			j.Head.Work = []job.Work{{At: noon.Add(90e9), What: "drivers"}}
 		}), "in the midst of Then's runs")
 	assert.Equal(t, [2]string{"nothing else running", "background I/O, scan"}, says("busy", func(j *job.Job) {
-		j.Sittings[0].Conditions.Busy = []string{}
-		j.Sittings[1].Conditions = job.Conditions{Busy: []string{"scan"}, BackgroundMBs: new(9.0)}
+		j.Sittings[0].Conditions.Busy = []job.Busy{}
+		j.Sittings[1].Conditions = job.Conditions{Busy: []job.Busy{"scan"}, BackgroundMBs: new(9.0)}
 	}))
 	sample := func(j *job.Job) {
 		each(j, "scattered", "s1",

@@ -37,7 +37,7 @@ func everything() *job.Job {
 	j := fair()
 	for i := range j.Sittings {
 		c := &j.Sittings[i].Conditions
-		c.Power, c.PowerMode, c.Busy = "mains", "normal", []string{}
+		c.Power, c.PowerMode, c.Busy = "mains", "normal", []job.Busy{}
 		c.Encrypted, c.Encrypting, c.FillPct = new(false), new(false), new(50.0)
 		c.Attached, c.Firmware = []string{},
 			&job.Firmware{Version: "1", QuickStart: new(false), StorageMode: "m", Off: []string{}}
@@ -70,7 +70,7 @@ var plants = func() []planted {
 	return []planted{
 		condition("power", most, "power", func(c *job.Conditions) { c.Power = "battery" }),
 		condition("power", most, "mode", func(c *job.Conditions) { c.PowerMode = "saving" }),
-		condition("busy", most, "busy", func(c *job.Conditions) { c.Busy = []string{"update"} }),
+		condition("busy", most, "busy", func(c *job.Conditions) { c.Busy = []job.Busy{"update"} }),
 		condition("encrypting", most, "encrypting", func(c *job.Conditions) { c.Encrypting = new(true) }),
 		condition("encryption", most, "encrypted", func(c *job.Conditions) { c.Encrypted = new(true) }),
 		condition("fill", drive, "fill", func(c *job.Conditions) { c.FillPct = new(90.0) }),

@@ -89,11 +89,11 @@ func text(s string) Value {
 }
 
 // term is a member of an enumeration; "" is nil.
-func term(of, is string) Value {
+func term[T ~string](of string, is T) Value {
 	if is == "" {
 		return nil
 	}
-	return Term{of, is}
+	return Term{of, string(is)}
 }
 
 // yesNo is yes or no of an enumeration; nil where nobody knows.

@@ -106,12 +106,13 @@ func TestEveryTermIsGerman(t *testing.T) {
 	}
 	assert.Greater(t, n, 100)
 	for of, members := range map[string][]string{
-		"power": {job.Mains, job.Battery}, "power-mode": {job.NormalMode, job.SavingMode}, "origin": {job.AsArrived,
-			job.Cloned, job.Fresh, job.Restored},
-		"port": {job.PortSATA, job.PortM2, job.PortUSB, job.PortMMC, job.PortPCIe}, "warmth": {job.Cold, job.Warm},
-		"busy": {job.BusyRecording, job.BusyDownload, job.BusyUpdate, job.BusyIndexing, job.BusyBackup,
-			job.BusyScan, job.BusyOther},
-		"start-kind": {job.ColdStart, job.ResumeAssisted}, "work": job.WorkKinds,
+		"power": names(job.Mains, job.Battery), "power-mode": names(job.NormalMode,
+			job.SavingMode), "origin": names(job.AsArrived, job.Cloned, job.Fresh, job.Restored),
+		"port": names(job.PortSATA, job.PortM2, job.PortUSB, job.PortMMC, job.PortPCIe), "warmth": names(job.Cold,
+			job.Warm),
+		"busy": names(job.BusyRecording, job.BusyDownload, job.BusyUpdate, job.BusyIndexing, job.BusyBackup,
+			job.BusyScan, job.BusyOther),
+		"start-kind": names(job.ColdStart, job.ResumeAssisted), "work": names(job.WorkKinds...),
 	} {
 		for _, m := range members {
 			assert.True(t, words.German.Has("term."+of+"."+m), "%s of %s", m, of)
@@ -166,3 +167,5 @@ func TestValues(t *testing.T) {
 		})
 	}
 }
+
+func names[T ~string](of ...T) []string { return strings.Split(job.Join(of), ", ") }

@@ -27,8 +27,8 @@ const Attached = "switched-off"
 
 // Place is where a drive can go in a model of computer. Name tells it from others, as the board names it.
 type Place struct {
-	Name string `json:"name,omitzero"`
-	Form string `json:"form"`
+	Name string   `json:"name,omitzero"`
+	Form job.Form `json:"form"`
 	// HeightMM is how high a drive may be, LengthsMM which lengths can be held; not known where 0 or none.
 	HeightMM  float64   `json:"height_mm,omitzero"`
 	LengthsMM []float64 `json:"lengths_mm,omitempty"`
@@ -72,16 +72,18 @@ var keys = map[string][]string{"M": {"M", "B+M"}, "B": {"B", "B+M"}}
 
 // Slot is a place of a model, with whether the drive goes in: fine, wrong or unknown.
 type Slot struct {
-	Name  string `json:"name"`
-	State string `json:"state"`
+	Name  string         `json:"name"`
+	State job.CheckState `json:"state"`
 }
 
-// Of tells whether a drive goes into the best of a model's places, as far as both are known, and which places there are,
+// Of tells whether a drive goes into the best of a model's places, as far as both are known, and
+// which places there are,
 // that one first. facts are what the probe told of the computer, and old the
 // drive in it that is replaced; nil where they are not known. attached is what somebody saw who looked whether anything
 // is attached to a port that is switched off: fine, wrong, or "".
 // What the shop noted goes before what the board tells.
-func Of(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive, attached string) ([]checks.Check, []Slot) {
+func Of(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive,
+	attached job.CheckState) ([]checks.Check, []Slot) {
 	type tried struct {
 		slot Slot
 		of   []checks.Check
@@ -115,7 +117,7 @@ func Of(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive, atta
 }
 
 // into tells whether a drive goes into a model's place.
-func into(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive, attached string) []checks.Check {
+func into(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive, attached job.CheckState) []checks.Check {
 	s := job.Shape{}
 	if d.Shape != nil {
 		s = *d.Shape
@@ -124,7 +126,7 @@ func into(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive, at
 	l := &list{told: t.told}
 	p := t.Place
 	m = &t.Model
-	speaks := map[string]string{job.NVMe: NVMe, job.SataSSD: SATA, job.HDD: SATA, job.Hybrid: SATA}[d.Kind]
+	speaks := map[job.DriveKind]string{job.NVMe: NVMe, job.SataSSD: SATA, job.HDD: SATA, job.Hybrid: SATA}[d.Kind]
 
 	l.known("form", "The form factor fits", p.Form != "" && s.Form != "", p.Form == s.Form, or(s.Form), or(p.Form),
 		"Take a drive of that form, or an adapter that the place has room for.")
@@ -169,7 +171,7 @@ func into(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive, at
 }
 
 // switchedOff adds whether anything is attached to ports that a place disables; nil are ports that are not known.
-func (l *list) switchedOff(ports []string, attached string) {
+func (l *list) switchedOff(ports []string, attached job.CheckState) {
 	const title = "It disables no port in use"
 	names := strings.Join(ports, ", ")
 	switch {
@@ -178,7 +180,7 @@ func (l *list) switchedOff(ports []string, attached string) {
 	case len(ports) == 0:
 		l.add(Attached, title, checks.Fine, "none", "", "")
 	default:
-		found := map[string]string{checks.Fine: "nothing is attached to " + names,
+		found := map[job.CheckState]string{checks.Fine: "nothing is attached to " + names,
 			checks.Wrong: "something is attached to " + names + ", which the slot disables"}[attached]
 		state := attached
 		if found == "" {
@@ -207,7 +209,7 @@ type list struct {
 	told map[string]string // by check, what the computer itself tells
 }
 
-func (l *list) add(id, title, state, found, should, do string) {
+func (l *list) add(id, title string, state job.CheckState, found, should, do string) {
 	if says := l.told[id]; says != "" {
 		if found == or("") {
 			found = says
@@ -233,11 +235,11 @@ func (l *list) known(id, title string, known, fine bool, found, should, do strin
 	l.add(id, title, state, found, should, do)
 }
 
-func or(s string) string {
+func or[T ~string](s T) string {
 	if s == "" {
 		return "not known"
 	}
-	return s
+	return string(s)
 }
 
 func mm(v float64) string {

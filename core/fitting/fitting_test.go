@@ -25,7 +25,7 @@ func TestWhetherItGoesIn(t *testing.T) {
 	for name, c := range map[string]struct {
 		change func(m *Model, d *job.Drive)
 		id     string // of the check that is not fine; "": all are
-		state  string
+		state  job.CheckState
 	}{
 		"all is right": {func(*Model, *job.Drive) {}, "", ""},
 		"another form": {func(_ *Model, d *job.Drive) { d.Shape.Form = job.FormCard }, "form",
@@ -58,7 +58,7 @@ func TestWhetherItGoesIn(t *testing.T) {
 			got := map[string]string{}
 			for _, k := range ofBest(&m, &d, facts, nil) {
 				if k.State != checks.Fine {
-					got[k.ID] = k.State
+					got[k.ID] = string(k.State)
 				}
 				assert.NotEmpty(t, k.Title)
 				assert.Equal(t, k.State == checks.Wrong, k.Do != "", "what to do stands where something is wrong: %s",
@@ -67,7 +67,7 @@ func TestWhetherItGoesIn(t *testing.T) {
 			}
 			want := map[string]string{}
 			if c.id != "" {
-				want[c.id] = c.state
+				want[c.id] = string(c.state)
 			}
 			assert.Equal(t, want, got)
 		})
@@ -86,7 +86,8 @@ func TestSeveralSlots(t *testing.T) {
 		return Place{Name: name, Form: job.FormM2, Key: key, LengthsMM: lengths, Speaks: []string{NVMe},
 			SwitchesOff: []string{}, HeatSink: yn(true), Power: yn(true)}
 	}
-	m := Model{Place: slot("M2_1", "B", 80), More: []Place{slot("M2_2", "M"), slot("M2_3", "M", 42, 80)}, StartsNVMe: yn(true)}
+	m := Model{Place: slot("M2_1", "B", 80), More: []Place{slot("M2_2", "M"), slot("M2_3", "M", 42, 80)},
+		StartsNVMe: yn(true)}
 	d := job.Drive{DriveLabel: job.DriveLabel{Kind: job.NVMe},
 		DriveFound: job.DriveFound{Shape: &job.Shape{Form: job.FormM2, LengthMM: 80, Key: "M"}}}
 	of, slots := Of(&m, &d, nil, nil, "")
@@ -104,7 +105,8 @@ func TestSeveralSlots(t *testing.T) {
 // Where a slot disables a port, somebody says whether anything is attached there; until then it is unknown.
 func TestAPortThatIsSwitchedOff(t *testing.T) {
 	m := Model{Place: Place{Form: job.FormM2, SwitchesOff: []string{"SATA 5", "SATA 6"}}}
-	for said, want := range map[string]string{"": checks.Unknown, checks.Fine: checks.Fine, checks.Wrong: checks.Wrong} {
+	for said, want := range map[job.CheckState]job.CheckState{"": checks.Unknown, checks.Fine: checks.Fine,
+		checks.Wrong: checks.Wrong} {
 		of, _ := Of(&m, &job.Drive{DriveLabel: job.DriveLabel{Kind: job.NVMe}}, nil, nil, said)
 		i := slices.IndexFunc(of, func(c checks.Check) bool { return c.ID == Attached })
 		assert.Equal(t, want, of[i].State)
@@ -134,7 +136,7 @@ func TestNothingIsKnown(t *testing.T) {
 }
 
 func TestTrimOfTheSystem(t *testing.T) {
-	at := func(f *hardware.Facts) string {
+	at := func(f *hardware.Facts) job.CheckState {
 		for _, k := range ofBest(&Model{}, &job.Drive{DriveLabel: job.DriveLabel{Kind: job.SataSSD}}, f, nil) {
 			if k.ID == "trim" {
 				return k.State
@@ -151,17 +153,18 @@ func TestTrimOfTheSystem(t *testing.T) {
 
 // Sizes are held against each other to the last tenth, and of what is not known on one side nothing is said.
 func TestSizes(t *testing.T) {
-	place := func(form string, height float64, lengths ...float64) Place {
+	place := func(form job.Form, height float64, lengths ...float64) Place {
 		return Place{Form: form, HeightMM: height, LengthsMM: lengths}
 	}
-	shape := func(form string, height, length float64) *job.Shape {
+	shape := func(form job.Form, height, length float64) *job.Shape {
 		return &job.Shape{Form: form, HeightMM: height, LengthMM: length}
 	}
 	for name, c := range map[string]struct {
-		place        Place
-		shape        *job.Shape
-		id           string
-		state, found string // "": it is not asked
+		place Place
+		shape *job.Shape
+		id    string
+		state job.CheckState
+		found string // "": it is not asked
 	}{
 		"as high as the place": {place(job.Form25, 7), shape(job.Form25, 7, 0), "height", checks.Fine,
 			"7 mm"},
@@ -198,7 +201,8 @@ func TestSizes(t *testing.T) {
 					got = k
 				}
 			}
-			assert.Equal(t, []string{c.state, c.found}, []string{got.State, got.Found})
+			assert.Equal(t, []any{c.state, c.found},
+				[]any{got.State, got.Found})
 		})
 	}
 }

@@ -19,11 +19,11 @@ import (
 
 // Past is what one finished job contributes: its usable lines, in its plan's order.
 type Past struct {
-	Job       string `json:"job"` // its number
-	Simulated bool   `json:"simulated"`
-	Old       string `json:"old"` // kind of drive
-	New       string `json:"new"`
-	Lines     []Line `json:"lines"`
+	Job       string        `json:"job"` // its number
+	Simulated bool          `json:"simulated"`
+	Old       job.DriveKind `json:"old"` // kind of drive
+	New       job.DriveKind `json:"new"`
+	Lines     []Line        `json:"lines"`
 }
 
 // Line is a line of an earlier job that can be used: ln of its factor, and of a wait ln of how long it took after, s.
@@ -39,7 +39,7 @@ type Line struct {
 var groups = []string{"starts", "programs", "games", "files", "drive"}
 
 // kindOf is the kind of a setup's drive; one with a cache drive counts as cached.
-func kindOf(j *job.Job, s *job.Setup) string {
+func kindOf(j *job.Job, s *job.Setup) job.DriveKind {
 	if s.CacheDrive != "" {
 		return job.Cached
 	}
@@ -91,7 +91,7 @@ const orderly = 9
 const covers = 0.8
 
 // family is what old kinds are taken together as in the widest class.
-func family(kind string) string {
+func family(kind job.DriveKind) job.DriveKind {
 	switch kind {
 	case job.HDD, job.Hybrid, job.Cached:
 		return "disk"
@@ -182,7 +182,10 @@ type Shop struct {
 	past []Left
 }
 
-type class struct{ name, what, old, new string }
+type class struct {
+	name, what string
+	old, new   job.DriveKind
+}
 
 // Of takes the earlier jobs that a forecast may rest on: all real, or all simulated.
 func Of(jobs []Past) *Shop {
@@ -218,13 +221,13 @@ func Of(jobs []Past) *Shop {
 	return s
 }
 
-func classes(test, group, old, new string) [3]class {
+func classes(test, group string, old, new job.DriveKind) [3]class {
 	return [3]class{{ByTest, test, old, new}, {ByGroup, group, old, new}, {ByAny, group, family(old), new}}
 }
 
 // Kinds are the new kinds that earlier jobs went to.
-func (s *Shop) Kinds() []string {
-	var kinds []string
+func (s *Shop) Kinds() []job.DriveKind {
+	var kinds []job.DriveKind
 	for i := range s.jobs {
 		if !slices.Contains(kinds, s.jobs[i].New) {
 			kinds = append(kinds, s.jobs[i].New)
@@ -235,12 +238,12 @@ func (s *Shop) Kinds() []string {
 }
 
 // Factor is the range of ln factor of a test from one kind of drive to another; ok is false where too few jobs tell.
-func (s *Shop) Factor(test, group, old, new string) (r Range, ok bool) {
+func (s *Shop) Factor(test, group string, old, new job.DriveKind) (r Range, ok bool) {
 	return s.factor(test, group, old, new, -1)
 }
 
 // factor is Factor without the job of that index.
-func (s *Shop) factor(test, group, old, new string, without int) (r Range, ok bool) {
+func (s *Shop) factor(test, group string, old, new job.DriveKind, without int) (r Range, ok bool) {
 	for _, c := range classes(test, group, old, new) {
 		if r.Low, r.High, r.Jobs, ok = s.factors[c].next(without); ok {
 			r.Class = c.name
@@ -250,9 +253,10 @@ func (s *Shop) factor(test, group, old, new string, without int) (r Range, ok bo
 	return Range{}, false
 }
 
-// after is the range of ln of a test's wait after, s, of the narrowest class alone, without the job of that index: for a
+// after is the range of ln of a test's wait after, s, of the narrowest class alone, without the job
+// of that index: for a
 // computer that was not measured yet.
-func (s *Shop) after(test, old, new string, without int) (r Range, ok bool) {
+func (s *Shop) after(test string, old, new job.DriveKind, without int) (r Range, ok bool) {
 	r.Class = ByTest
 	r.Low, r.High, r.Jobs, ok = s.afters[class{ByTest, test, old, new}].next(without)
 	return r, ok
@@ -267,7 +271,7 @@ type Left struct {
 	High     float64 `json:"high"`
 	Measured float64 `json:"measured"`
 
-	old, new string
+	old, new job.DriveKind
 }
 
 // Held tells whether the measured factor lay in the range.
@@ -315,12 +319,12 @@ type Record struct {
 
 // ClassRecord is that of one class of forecasts.
 type ClassRecord struct {
-	Class     string `json:"class"`
-	Test      string `json:"test"`
-	Old       string `json:"old"`
-	New       string `json:"new"`
-	Forecasts int    `json:"forecasts"`
-	Held      int    `json:"held"`
+	Class     string        `json:"class"`
+	Test      string        `json:"test"`
+	Old       job.DriveKind `json:"old"`
+	New       job.DriveKind `json:"new"`
+	Forecasts int           `json:"forecasts"`
+	Held      int           `json:"held"`
 }
 
 // RecordOf counts how often the ranges of past jobs held, in all and by class.

@@ -76,8 +76,11 @@ func TestTheNarrowestClassThatHasEnough(t *testing.T) {
 	}
 	s := Of(jobs)
 	for name, c := range map[string]struct {
-		test, group, old, new, class string
-		jobs                         int
+		test, group string
+		old         job.DriveKind
+		new         job.DriveKind
+		class       string
+		jobs        int
 	}{
 		"by the test":                   {"restart", "starts", job.HDD, job.SataSSD, ByTest, 5},
 		"by the group":                  {"cold-start", "starts", job.HDD, job.SataSSD, ByGroup, 5},
@@ -95,19 +98,20 @@ func TestTheNarrowestClassThatHasEnough(t *testing.T) {
 			assert.Equal(t, c.jobs, r.Jobs)
 		})
 	}
-	assert.Equal(t, []string{job.SataSSD}, s.Kinds())
+	assert.Equal(t, []job.DriveKind{job.SataSSD}, s.Kinds())
 }
 
 // The list of past jobs equals one that is worked out again for each job from all others, the slow way.
 func TestPastEqualsTheSlowWay(t *testing.T) {
 	rng := rand.New(rand.NewPCG(1, 2))
-	kinds := []string{job.HDD, job.Hybrid, job.EMMC, job.SataSSD}
+	kinds := []job.DriveKind{job.HDD, job.Hybrid, job.EMMC, job.SataSSD}
 	tests := []Line{{Test: "cold-start", Group: "starts"}, {Test: "restart", Group: "starts"},
 		{Test: "long-read", Group: "drive"}, {Test: "", Group: "games"}}
 	for range testscale.Of(600, 20) {
 		var jobs []Past
 		for i := range 3 + rng.IntN(40) {
-			p := Past{Job: fmt.Sprint(i), Old: kinds[rng.IntN(4)], New: []string{job.NVMe, job.SataSSD}[rng.IntN(2)]}
+			p := Past{Job: fmt.Sprint(i), Old: job.DriveKind(kinds[rng.IntN(4)]),
+				New: []job.DriveKind{job.NVMe, job.SataSSD}[rng.IntN(2)]}
 			for range 1 + rng.IntN(5) {
 				l := tests[rng.IntN(4)]
 				l.LnFactor = rng.NormFloat64()
@@ -229,7 +233,7 @@ func TestFor(t *testing.T) {
 	s := Of(shop(30, func() float64 { return math.Log(6) + 0.1*rng.NormFloat64() }))
 	price := &job.Price{Amount: "60.00", Currency: "EUR"}
 	drives := []Drive{{Name: "Kestrel", Kind: job.SataSSD, Price: price, CapacityBytes: 5e11},
-		{Name: job.NVMe, Kind: job.NVMe}}
+		{Name: string(job.NVMe), Kind: job.NVMe}}
 	f, ok := s.For(visit(func(j *job.Job) {
 		j.Head.Bill = &job.Bill{HourWorth: &job.Price{Amount: "12",
 			Currency: "EUR"}}
@@ -297,7 +301,7 @@ func TestFrom(t *testing.T) {
 	})
 	p, ok := From(j, compare.Compare(j, "then", "now", compare.DefaultOptions))
 	require.True(t, ok)
-	assert.Equal(t, [2]string{job.HDD, job.SataSSD}, [2]string{p.Old, p.New})
+	assert.Equal(t, [2]job.DriveKind{job.HDD, job.SataSSD}, [2]job.DriveKind{p.Old, p.New})
 	require.Len(t, p.Lines, 1, "what was measured once tells nothing")
 	assert.InDelta(t, math.Log(6), p.Lines[0].LnFactor, 1e-9)
 	assert.InDelta(t, math.Log(15), p.Lines[0].LnAfter, 1e-9)
@@ -344,6 +348,6 @@ func BenchmarkForecast(b *testing.B) {
 	s.Past()
 	j := visit(nil)
 	for b.Loop() {
-		s.For(j, []Drive{{Name: job.SataSSD, Kind: job.SataSSD}}, compare.DefaultOptions)
+		s.For(j, []Drive{{Name: string(job.SataSSD), Kind: job.SataSSD}}, compare.DefaultOptions)
 	}
 }

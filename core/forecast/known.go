@@ -3,15 +3,16 @@ package forecast
 import (
 	"cmp"
 	"math"
+	"nowthen/core/job"
 	"slices"
 )
 
 // Known is what earlier jobs tell of one test between two kinds of drive.
 type Known struct {
-	Test string `json:"test"` // by what
-	Name string `json:"name"` // as the catalogue calls it; empty here, where nothing is put into words
-	Old  string `json:"old"`
-	New  string `json:"new"`
+	Test string        `json:"test"` // by what
+	Name string        `json:"name"` // as the catalogue calls it; empty here, where nothing is put into words
+	Old  job.DriveKind `json:"old"`
+	New  job.DriveKind `json:"new"`
 	// FactorLow to FactorHigh and WaitLow to WaitHigh, s, are the 80 % ranges of the next job; nil below five jobs.
 	FactorLow  *float64   `json:"factor_low"`
 	FactorHigh *float64   `json:"factor_high"`
@@ -26,7 +27,8 @@ type KnownJob struct {
 	Number string   `json:"number"`
 	Factor float64  `json:"factor"`
 	Wait   *float64 `json:"wait"` // how long it took afterwards, s; nil for what is no wait
-	// Outlier lies beyond the fences, 1.5 times the distance of the quartiles outside them, on the ln scale (Tukey 1977).
+	// Outlier lies beyond the fences, 1.5 times the distance of the quartiles outside them, on the
+	// ln scale (Tukey 1977).
 	Outlier bool `json:"outlier"`
 }
 

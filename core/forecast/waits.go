@@ -31,11 +31,11 @@ type Forecast struct {
 
 // Candidate is a kind of drive, or a drive of the shop's price list.
 type Candidate struct {
-	New        string     `json:"new"`
-	Kind       string     `json:"kind"`
-	Capacity   int64      `json:"capacity_bytes"` // 0: not known
-	Price      *job.Price `json:"price"`
-	PricePerTB *float64   `json:"price_per_tb"`
+	New        string        `json:"new"`
+	Kind       job.DriveKind `json:"kind"`
+	Capacity   int64         `json:"capacity_bytes"` // 0: not known
+	Price      *job.Price    `json:"price"`
+	PricePerTB *float64      `json:"price_per_tb"`
 	// PaybackWeeks is after how many weeks the time saved has earned the price, at the customer's own hourly worth.
 	PaybackWeeks *Ends  `json:"payback_weeks"`
 	Waits        []Wait `json:"waits"`
@@ -73,7 +73,7 @@ type Refused struct {
 // Drive is what a candidate is: a kind, and what it costs where it is one of a price list.
 type Drive struct {
 	Name          string // as it was asked for
-	Kind          string
+	Kind          job.DriveKind
 	Price         *job.Price
 	CapacityBytes int64
 }
@@ -112,7 +112,8 @@ func (s *Shop) For(j *job.Job, drives []Drive, o compare.Options) (f *Forecast, 
 	floors := floorsOf(ix, then, o, f)
 	refused := map[string]bool{}
 	for _, d := range drives {
-		c := Candidate{New: d.Name, Kind: d.Kind, Capacity: d.CapacityBytes, Price: d.Price, Waits: []Wait{}, HardlyFelt: []string{}}
+		c := Candidate{New: d.Name, Kind: d.Kind, Capacity: d.CapacityBytes, Price: d.Price, Waits: []Wait{},
+			HardlyFelt: []string{}}
 		var saved savings
 		for i := range j.Tests {
 			t := &j.Tests[i]
@@ -145,7 +146,7 @@ func (s *Shop) For(j *job.Job, drives []Drive, o compare.Options) (f *Forecast, 
 }
 
 // wait is what to expect of a test, without the past job of that index; why says why nothing can be said.
-func (s *Shop) wait(ix *job.Index, t *job.Test, then, old, new string, without int) (w Wait, why string) {
+func (s *Shop) wait(ix *job.Index, t *job.Test, then string, old, new job.DriveKind, without int) (w Wait, why string) {
 	group := catalogue.EffortOf(t).Group
 	before := side.Of(ix, t, then)
 	if before == nil || !before.HasRatio() {

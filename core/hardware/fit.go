@@ -1,6 +1,7 @@
 package hardware
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -69,7 +70,8 @@ func (f *Facts) Holds(j *job.Job, setup *job.Setup, dir string) bool {
 		slices.ContainsFunc(v.Combined.Members, func(m Member) bool { return m.Drive == d.ID })
 }
 
-// joined is the setup of the drive that joined the old one last, where both are in the computer; nil where there is none.
+// joined is the setup of the drive that joined the old one last, where both are in the computer;
+// nil where there is none.
 func (f *Facts) joined(j *job.Job) *job.Setup {
 	if j.Gate(job.GateOldDriveOut) == nil {
 		return nil
@@ -183,7 +185,7 @@ func (f *Facts) Contradictions(j *job.Job, setup *job.Setup) []Contradiction {
 		return list
 	}
 	text("drive", strings.TrimSpace(d.Maker+" "+d.Model), strings.TrimSpace(at.Maker+" "+at.Model))
-	text("kind of drive", d.Kind, at.Kind)
+	text("kind of drive", string(d.Kind), string(at.Kind))
 	size("capacity", d.CapacityBytes, at.CapacityBytes, 1e9, "GB")
 	if a := at.Attached; a != nil && setup.Attached.LinkMBs > 0 && a.LinkMBs > 0 &&
 		math.Abs(a.LinkMBs-setup.Attached.LinkMBs) > sameSize*setup.Attached.LinkMBs {
@@ -222,7 +224,7 @@ func (f *Facts) FillIn(j *job.Job, setup *job.Setup) {
 	if at == nil {
 		return
 	}
-	text(&d.Kind, at.Kind)
+	d.Kind = cmp.Or(d.Kind, at.Kind)
 	text(&d.Maker, at.Maker)
 	text(&d.Model, at.Model)
 	text(&d.SerialDigest, at.SerialDigest)

@@ -71,7 +71,7 @@ const (
 // Drive is a storage device. Its id is the system's name for it.
 type Drive struct {
 	ID            string        `json:"id"`
-	Kind          string        `json:"kind,omitzero"` // as a job's drive has it
+	Kind          job.DriveKind `json:"kind,omitzero"` // as a job's drive has it
 	Maker         string        `json:"maker,omitzero"`
 	Model         string        `json:"model,omitzero"`
 	Firmware      string        `json:"firmware,omitzero"`
@@ -164,7 +164,7 @@ func Digest(maker, model, serial string) string {
 }
 
 // AttachedBy says in rates what a link says by name, with the port of a job's setup.
-func AttachedBy(l *job.Link, port string) *job.Attached {
+func AttachedBy(l *job.Link, port job.Port) *job.Attached {
 	if l == nil && port == "" {
 		return nil
 	}
@@ -202,10 +202,10 @@ func (f *Facts) Check() error {
 	texts = append(texts, f.Driverless...)
 	sizes := []int64{f.Computer.MemoryBytes, int64(f.Computer.Cores)}
 	for _, d := range f.Drives {
-		texts = append(texts, d.ID, d.Kind, d.Maker, d.Model, d.Firmware, d.SerialDigest)
+		texts = append(texts, d.ID, string(d.Kind), d.Maker, d.Model, d.Firmware, d.SerialDigest)
 		sizes = append(sizes, d.CapacityBytes, d.LogicalBytes, d.PhysicalBytes, int64(d.RPM), int64(d.QueueDepth))
 		if l := d.Link; l != nil {
-			texts = append(texts, l.Kind, l.Negotiated, l.Drive, l.Port)
+			texts = append(texts, string(l.Kind), l.Negotiated, l.Drive, l.Port)
 		}
 		for _, t := range []*float64{d.TemperatureC, d.MaxTempC} {
 			if t != nil && !(math.Abs(*t) <= 1000) {

@@ -38,7 +38,7 @@ var vaultDone = regexp.MustCompile(`Percent completed = ([0-9]{1,3}(?:[.][0-9]{1
 
 // VaultPass reads of a pass over macOS's own volume how far it is (fdesetup status); nil where none runs.
 func VaultPass(text string) *job.Pass {
-	kind := ""
+	var kind job.PassKind
 	switch {
 	case strings.Contains(text, "Encryption in progress"):
 		kind = job.EncryptionPass
@@ -64,7 +64,8 @@ func WindowsPass(status int, encryptedPct float64) *job.Pass {
 		encrypting = 2
 		decrypting = 3
 	)
-	kind, done := "", encryptedPct
+	var kind job.PassKind
+	done := encryptedPct
 	switch status {
 	case encrypting:
 		kind = job.EncryptionPass
@@ -84,7 +85,7 @@ func WindowsPass(status int, encryptedPct float64) *job.Pass {
 // for how long. Its zero
 // value has seen nothing.
 type Pace struct {
-	kind string
+	kind job.PassKind
 	pct  float64
 	at   time.Time
 }

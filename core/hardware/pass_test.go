@@ -16,7 +16,7 @@ func told(p *job.Pass) string {
 	if p == nil {
 		return "none"
 	}
-	s := p.Kind
+	s := string(p.Kind)
 	if p.DonePct != nil {
 		s += fmt.Sprintf(" %.1f %%", *p.DonePct)
 	}
@@ -80,7 +80,7 @@ func TestWindowsPass(t *testing.T) {
 // How long a pass takes is told from how far it came, once that is more than rounding, and never of another pass.
 func TestPace(t *testing.T) {
 	start := time.Date(2026, 11, 3, 9, 0, 0, 0, time.UTC)
-	at := func(kind string, pct float64) *job.Pass { return &job.Pass{Kind: kind, DonePct: &pct} }
+	at := func(kind job.PassKind, pct float64) *job.Pass { return &job.Pass{Kind: kind, DonePct: &pct} }
 	var pace Pace
 	for _, look := range []struct {
 		name    string

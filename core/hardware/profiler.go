@@ -122,7 +122,7 @@ func Profiled(text []byte) (*Facts, error) {
 	}
 	for _, c := range p.SATA {
 		for _, d := range c.Items {
-			kind := map[string]string{"Rotational": job.HDD, "Solid State": job.SataSSD}[d.Medium]
+			kind := map[string]job.DriveKind{"Rotational": job.HDD, "Solid State": job.SataSSD}[d.Medium]
 			f.profiled(d, kind, d.TrimSATA,
 				&job.Link{Kind: "sata", Negotiated: sataRates[c.Negotiated], Port: sataRates[c.Port]}, job.PortSATA)
 		}
@@ -156,7 +156,7 @@ func Profiled(text []byte) (*Facts, error) {
 }
 
 // profiled adds a drive.
-func (f *Facts) profiled(p profiledDrive, kind, trims string, link *job.Link, port string) {
+func (f *Facts) profiled(p profiledDrive, kind job.DriveKind, trims string, link *job.Link, port job.Port) {
 	if p.BSD == "" {
 		return // a drive for discs without one
 	}
@@ -205,7 +205,7 @@ var charge = regexp.MustCompile(`InternalBattery.*?(\d{1,3})%`)
 // PowerManaged reads what macOS says of its power (pmset -g batt, and -g for how it is used): where
 // it comes from, how it is
 // used, and how full the battery is, %, nil where there is none.
-func PowerManaged(battery, settings string) (source, mode string, batteryPct *float64) {
+func PowerManaged(battery, settings string) (source job.Power, mode job.PowerMode, batteryPct *float64) {
 	switch {
 	case strings.Contains(battery, "'AC Power'"):
 		source = job.Mains

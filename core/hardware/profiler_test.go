@@ -84,7 +84,8 @@ func TestPowerManaged(t *testing.T) {
 	pct := func(v float64) *float64 { return &v }
 	for _, c := range []struct {
 		name, battery, settings string
-		source, mode            string
+		source                  job.Power
+		mode                    job.PowerMode
 		pct                     *float64
 	}{
 		{"a laptop on its battery",

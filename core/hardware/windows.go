@@ -57,7 +57,7 @@ var virtualBuses = map[uint32]bool{14: true, 15: true, 16: true}
 type Described struct {
 	Maker, Model, Firmware, Serial string
 	// Port is as a job's setup has it, "" where the bus does not say.
-	Port string
+	Port job.Port
 	// Removable: its medium can be taken out, or it says so.
 	Removable bool
 	// Virtual: an image or a pool, no drive.
@@ -95,7 +95,7 @@ func WindowsDevice(b []byte) (Described, error) {
 // Kind is what kind of drive it is, as a job's drive has it; "" where that is not known. turns says
 // whether a head has to
 // move, nil where the drive does not tell.
-func (d Described) Kind(turns *bool) string {
+func (d Described) Kind(turns *bool) job.DriveKind {
 	switch {
 	case d.bus == busNVMe:
 		return job.NVMe
@@ -327,7 +327,8 @@ var savingSchemes = map[string]bool{"a1841308-3541-4fab-bc81-f71556f20b4a": true
 // WindowsPower reads a SYSTEM_POWER_STATUS and the schemes in force ("" where one is not known)
 // into where the power comes from,
 // how it is used, and how full the battery is, %, nil where there is none or it does not tell.
-func WindowsPower(status []byte, schemes ...string) (source, mode string, batteryPct *float64, err error) {
+func WindowsPower(status []byte,
+	schemes ...string) (source job.Power, mode job.PowerMode, batteryPct *float64, err error) {
 	if err := answer(status).least(4, "the state of the power"); err != nil {
 		return "", "", nil, err
 	}

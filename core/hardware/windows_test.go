@@ -46,7 +46,7 @@ func TestWindowsDevice(t *testing.T) {
 		bytes []byte
 		turns *bool
 		want  hardware.Described
-		kind  string
+		kind  job.DriveKind
 	}{
 		{"a disk at a SATA port", described(11, 0, "ATA     ", "Veldt Slate 640      ", "QV12    ", "  VS640-0001"),
 			&yes,
@@ -268,17 +268,20 @@ func TestWindowsPower(t *testing.T) {
 		"961cc777-2547-4f9d-8174-7d86181b8a7a"
 	pct := func(v float64) *float64 { return &v }
 	for _, c := range []struct {
-		name         string
-		status       []byte
-		schemes      []string
-		source, mode string
-		battery      *float64
+		name    string
+		status  []byte
+		schemes []string
+		source  job.Power
+		mode    job.PowerMode
+		battery *float64
 	}{
 		{"a desktop", []byte{1, 128, 255, 0}, []string{balanced, ""}, job.Mains, job.NormalMode, nil},
-		{"a laptop on its battery", []byte{0, 1, 71, 0}, []string{balanced, ""}, job.Battery, job.NormalMode, pct(71)},
+		{"a laptop on its battery", []byte{0, 1, 71, 0}, []string{balanced, ""}, job.Battery, job.NormalMode,
+			pct(71)},
 		{"its saver is on", []byte{0, 2, 18, 1}, []string{balanced, ""}, job.Battery, job.SavingMode, pct(18)},
 		{"a scheme that saves", []byte{1, 8, 99, 0}, []string{saver, ""}, job.Mains, job.SavingMode, pct(99)},
-		{"the slider at the battery's end", []byte{1, 1, 100, 0}, []string{balanced, better}, job.Mains, job.SavingMode,
+		{"the slider at the battery's end", []byte{1, 1, 100, 0}, []string{balanced, better}, job.Mains,
+			job.SavingMode,
 			pct(100)},
 		{"nothing told", []byte{255, 255, 255, 0}, []string{"", ""}, "", "", nil},
 		{"a battery that does not say how full it is", []byte{0, 0, 255, 0}, nil, job.Battery, "", nil},
@@ -324,7 +327,7 @@ func TestKindsOfWork(t *testing.T) {
 	assert.Equal(t, job.BusyScan, hardware.KindOfWork("clamd"))
 	assert.Empty(t, hardware.KindOfWork("ledgerbook.exe"))
 	assert.Empty(t, hardware.KindOfWork("tar"), "it packs, unpacks and copies: nobody knows why")
-	assert.Equal(t, []string{job.BusyIndexing, job.BusyUpdate},
+	assert.Equal(t, []job.Busy{job.BusyIndexing, job.BusyUpdate},
 		hardware.Busy([]string{"dpkg", "ledgerbook", "baloo_file", "apt"}))
 	assert.Nil(t, hardware.Busy([]string{"ledgerbook"}), "what a person's own program does is not known")
 	assert.Nil(t, hardware.Busy(nil))

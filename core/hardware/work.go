@@ -8,7 +8,7 @@ import (
 )
 
 // kinds of work by the programs that do nothing else: those of the systems, and free ones that many of them bring.
-var kinds = map[string]string{
+var kinds = map[string]job.Busy{
 	// Windows
 	"tiworker": job.BusyUpdate, "trustedinstaller": job.BusyUpdate, "mousocoreworker": job.BusyUpdate, "usoclient": job.BusyUpdate, "wuauclt": job.BusyUpdate, "compattelrunner": job.BusyUpdate,
 	"searchindexer": job.BusyIndexing, "searchprotocolhost": job.BusyIndexing, "searchfilterhost": job.BusyIndexing,
@@ -24,15 +24,15 @@ var kinds = map[string]string{
 
 // KindOfWork is what a program does where it is known to do nothing else, as a job's conditions
 // have it; "" of all others.
-func KindOfWork(program string) string {
+func KindOfWork(program string) job.Busy {
 	name := strings.ToLower(program)
 	return kinds[strings.TrimSuffix(name, ".exe")]
 }
 
 // Busy are the kinds of work that are known of the programs that use a computer most, in order; nil where there is none
 // whose kind is known: what a person's own programs do is for that person to say, and the loads tell how much it is.
-func Busy(programs []string) []string {
-	var found []string
+func Busy(programs []string) []job.Busy {
+	var found []job.Busy
 	for _, p := range programs {
 		if kind := KindOfWork(p); kind != "" && !slices.Contains(found, kind) {
 			found = append(found, kind)

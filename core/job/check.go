@@ -180,7 +180,7 @@ func (c *checker) parts(j *Job) {
 			c.add(at+"/unit", "a timed test is in s, not in %q", t.Unit)
 		}
 	}
-	roles := map[string]int{}
+	roles := map[Role]int{}
 	for i, s := range j.Setups {
 		at := fmt.Sprintf("/setups/%d", i)
 		if first, ok := roles[s.Role]; ok && s.Role != Trial {
@@ -204,7 +204,7 @@ func (c *checker) parts(j *Job) {
 		setups[s.ID] = true
 	}
 	if k := j.Head.Kind; k != "" && !slices.Contains(JobKinds, k) {
-		c.add("/job/kind", "%q is none of %s", k, strings.Join(JobKinds, ", "))
+		c.add("/job/kind", "%q is none of %s", k, Join(JobKinds))
 	}
 	for i := range j.Tests {
 		if t := &j.Tests[i]; t.Follows != "" && !j.CanFollow(t.ID, t.Follows) {

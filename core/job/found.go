@@ -69,7 +69,7 @@ type SustainedPart struct {
 	StartC *float64 `json:"start_c,omitzero"`
 	PeakC  *float64 `json:"peak_c,omitzero"`
 	// Stopped says why it ended: time, bytes, heat.
-	Stopped string `json:"stopped,omitzero"`
+	Stopped drivetest.StopReason `json:"stopped,omitzero"`
 	// Cliff is where the rate fell to a lower one; nil where it did not.
 	Cliff *drivetest.Cliff `json:"cliff,omitzero"`
 }

@@ -57,7 +57,7 @@ type Head struct {
 	Opened time.Time `json:"opened,omitzero"`
 	Reason string    `json:"reason"`
 	// Kind is upgrade, comparison or check-up; "" is an upgrade. See [Job.Kind].
-	Kind string `json:"kind,omitzero"`
+	Kind JobKind `json:"kind,omitzero"`
 	// Stays is the setup that the customer takes home, where somebody named it.
 	Stays string `json:"stays,omitzero"`
 	// StaysWhy is the technician's sentence on why that one stays.
@@ -98,20 +98,14 @@ type Head struct {
 // AfterItWentBack is why a run of a sitting that follows up is set aside.
 const AfterItWentBack = "after it went back"
 
-// Kinds of what is promised for later: a figure of a test again, how full the drive is, or something in words.
-const (
-	PromisedTest  = "test"
-	PromisedFill  = "fill"
-	PromisedWords = "words"
-)
-
 // Quote is what was offered before the work, and what came of it.
 type Quote struct {
 	// Until is the day up to which it is valid, as 2006-01-02; "" where nobody said.
 	Until string `json:"until,omitzero"`
 	// Drives are the candidates offered, by name; none are those of the forecast.
 	Drives []string `json:"drives,omitempty"`
-	// Accepted is when the customer took it, absent until then; New is the drive that they took, by name, and Waits what
+	// Accepted is when the customer took it, absent until then; New is the drive that they took, by
+	// name, and Waits what
 	// was forecast of it.
 	Accepted time.Time  `json:"accepted,omitzero"`
 	New      string     `json:"new,omitzero"`
@@ -134,15 +128,8 @@ type Foretold struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// States of a job.
-const (
-	StateQuoted   = "quoted"
-	StateOpen     = "open"
-	StateFinished = "finished"
-)
-
 // State is how far a job is: only offered, on the bench, or handed back.
-func (j *Job) State() string {
+func (j *Job) State() State {
 	switch {
 	case j.Gate(GateHandedBack) != nil:
 		return StateFinished
@@ -154,8 +141,8 @@ func (j *Job) State() string {
 
 // Promise is something that was promised to be looked at later, and what came of it.
 type Promise struct {
-	ID   string `json:"id"`
-	What string `json:"what"` // test fill words
+	ID   string      `json:"id"`
+	What PromiseKind `json:"what"` // test fill words
 	// Test is the id of the test whose figure is promised.
 	Test  string `json:"test,omitzero"`
 	Words string `json:"words,omitzero"`
@@ -237,7 +224,7 @@ type ReportDraft struct {
 	// Short says fewer words beside the figures.
 	Short bool `json:"short,omitzero"`
 	// Length is one (page), two or full; "" is two.
-	Length string `json:"length,omitzero"`
+	Length Length `json:"length,omitzero"`
 	// Photos are those of the job's steps that the customer is shown, by their ids.
 	Photos []string `json:"photos,omitempty"`
 
@@ -252,25 +239,11 @@ type Customer struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Kinds of other work.
-const (
-	WorkCleaning = "cleaning"
-	WorkMemory   = "memory"
-	WorkCooling  = "cooling"
-	WorkFirmware = "firmware"
-	WorkDrivers  = "drivers"
-	WorkTidying  = "tidying"
-	WorkOther    = "other"
-)
-
-// WorkKinds are all kinds of other work.
-var WorkKinds = []string{WorkCleaning, WorkMemory, WorkCooling, WorkFirmware, WorkDrivers, WorkTidying, WorkOther}
-
 // Work is other work of the same visit, which can change the figures, too.
 type Work struct {
 	ID   string    `json:"id,omitzero"`
 	At   time.Time `json:"at"`
-	What string    `json:"what"` // cleaning memory cooling firmware drivers tidying other
+	What WorkKind  `json:"what"` // cleaning memory cooling firmware drivers tidying other
 	Note string    `json:"note,omitzero"`
 	// Touches is false where it changed nothing that is measured; nil is not said.
 	Touches *bool `json:"touches,omitzero"`
@@ -280,28 +253,9 @@ type Work struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Names of the gates that stand across a job's track.
-const (
-	GateOldDriveOut = "old-drive-out"  // the old drive comes out: what is missing on it is lost for good
-	GateCaseClosed  = "case-closed"    // the drive was tried where it is fitted, and the case is sealed
-	GateMeasured    = "measured-again" // the new drive is measured
-	GateReport      = "report-issued"  // the customer's report was issued; passed at every issue
-	GateHandedBack  = "handed-back"    // the computer is with its owner again
-)
-
-// What can become of the old drive.
-const (
-	OldDriveReturned  = "returned"
-	OldDriveKept      = "kept"
-	OldDriveDestroyed = "destroyed"
-)
-
-// OldDriveFates are all that can become of the old drive.
-var OldDriveFates = []string{OldDriveReturned, OldDriveKept, OldDriveDestroyed}
-
 // Gate is a point of the job that was passed.
 type Gate struct {
-	Name string    `json:"name"`
+	Name GateName  `json:"name"`
 	At   time.Time `json:"at"`
 	// Why is the technician's sentence where the gate was passed with something missing.
 	Why string `json:"why,omitzero"`
@@ -309,7 +263,7 @@ type Gate struct {
 	Missing []string `json:"missing,omitempty"`
 	// OldDrive says what became of the old drive when the computer went back:
 	// returned, kept or destroyed.
-	OldDrive string `json:"old_drive,omitzero"`
+	OldDrive Fate `json:"old_drive,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
@@ -329,20 +283,6 @@ type Computer struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Drive kinds.
-const (
-	HDD      = "hdd"
-	SataSSD  = "sata-ssd"
-	NVMe     = "nvme"
-	EMMC     = "emmc"
-	Hybrid   = "hybrid"
-	Cached   = "cached"
-	USBFlash = "usb-flash"
-)
-
-// DriveKinds are all kinds of drive.
-var DriveKinds = []string{HDD, SataSSD, NVMe, EMMC, Hybrid, Cached, USBFlash}
-
 // Drive is a storage drive: what somebody entered about it, and what was found out about it.
 // An edit replaces the first as a whole and cannot touch the second.
 type Drive struct {
@@ -352,7 +292,7 @@ type Drive struct {
 	// QueueDepth is how many requests it takes at once; 0 is not known.
 	QueueDepth int `json:"queue_depth,omitzero"`
 	// Fate is what became of it; "" where nobody said.
-	Fate string `json:"fate,omitzero"`
+	Fate Fate `json:"fate,omitzero"`
 	// Simulated names the simulated drive that stands in for a real one.
 	Simulated string `json:"simulated,omitzero"`
 
@@ -361,14 +301,14 @@ type Drive struct {
 
 // DriveLabel is what is entered about a drive: what its label and its invoice say.
 type DriveLabel struct {
-	Kind          string `json:"kind"`
-	Maker         string `json:"maker,omitzero"`
-	Model         string `json:"model,omitzero"`
-	CapacityBytes int64  `json:"capacity_bytes,omitzero"`
-	RPM           int    `json:"rpm,omitzero"`
-	Interface     string `json:"interface,omitzero"`
-	Rated         *Rated `json:"rated,omitzero"`
-	Price         *Price `json:"price,omitzero"`
+	Kind          DriveKind `json:"kind"`
+	Maker         string    `json:"maker,omitzero"`
+	Model         string    `json:"model,omitzero"`
+	CapacityBytes int64     `json:"capacity_bytes,omitzero"`
+	RPM           int       `json:"rpm,omitzero"`
+	Interface     string    `json:"interface,omitzero"`
+	Rated         *Rated    `json:"rated,omitzero"`
+	Price         *Price    `json:"price,omitzero"`
 }
 
 // DriveFound is what the probe read, a check measured or a technician noted about a drive;
@@ -439,26 +379,20 @@ const (
 	Note    Kind = "note"
 )
 
-// Which way a figure is better.
-const (
-	Lower  = "lower"
-	Higher = "higher"
-)
-
 // Test is one defined measurement with its parameters.
 type Test struct {
-	ID        string  `json:"id"`
-	Kind      Kind    `json:"kind"`
-	What      string  `json:"what,omitzero"`
-	Name      string  `json:"name"`
-	Unit      string  `json:"unit"`
-	Better    string  `json:"better"`
-	PerWeek   float64 `json:"per_week,omitzero"`
-	Wanted    int     `json:"wanted_runs,omitzero"`
-	Phases    []Phase `json:"phases,omitempty"`
-	Warmth    string  `json:"warmth,omitzero"`
-	StartKind string  `json:"start_kind,omitzero"`
-	Content   string  `json:"content,omitzero"`
+	ID        string    `json:"id"`
+	Kind      Kind      `json:"kind"`
+	What      string    `json:"what,omitzero"`
+	Name      string    `json:"name"`
+	Unit      string    `json:"unit"`
+	Better    Direction `json:"better"`
+	PerWeek   float64   `json:"per_week,omitzero"`
+	Wanted    int       `json:"wanted_runs,omitzero"`
+	Phases    []Phase   `json:"phases,omitempty"`
+	Warmth    Warmth    `json:"warmth,omitzero"`
+	StartKind StartKind `json:"start_kind,omitzero"`
+	Content   string    `json:"content,omitzero"`
 	// Occasion is what happens in the customer's week that the test describes; tests of one
 	// occasion describe one wait. A test without one is its own.
 	Occasion string `json:"occasion,omitzero"`
@@ -550,17 +484,10 @@ func (t *Test) Counting() []bool {
 	return counts
 }
 
-// Roles of a setup.
-const (
-	Then  = "then"
-	Now   = "now"
-	Trial = "trial"
-)
-
 // Setup is the computer with a certain drive fitted, somewhere in the job.
 type Setup struct {
 	ID         string   `json:"id"`
-	Role       string   `json:"role"`
+	Role       Role     `json:"role"`
 	Computer   string   `json:"computer"`
 	Drive      string   `json:"drive"`
 	Replaces   string   `json:"replaces,omitzero"`
@@ -582,8 +509,8 @@ type Setup struct {
 	Adds bool `json:"adds,omitzero"`
 	// Relation is how the drive joins the computer, and Of the drive that it replaces, joins or that goes back;
 	// [Setup.Joins] reads older files, too.
-	Relation string `json:"relation,omitzero"`
-	Of       string `json:"of,omitzero"`
+	Relation Relation `json:"relation,omitzero"`
+	Of       string   `json:"of,omitzero"`
 	// CacheMode is how the cache drive caches, as its system names it.
 	CacheMode string `json:"cache_mode,omitzero"`
 	// StandIn: its drive stands in for one that could not be measured.
@@ -594,11 +521,11 @@ type Setup struct {
 
 // Attached says how the drive hangs on the computer; rates in MB/s after encoding.
 type Attached struct {
-	Port       string  `json:"port,omitzero"` // sata m2 usb mmc pcie
+	Port       Port    `json:"port,omitzero"` // sata m2 usb mmc pcie
 	LinkMBs    float64 `json:"link_mb_s,omitzero"`
 	CapableMBs float64 `json:"capable_mb_s,omitzero"`
 	// Source is who says so: stated or probe; "" where that was not kept.
-	Source string `json:"source,omitzero"`
+	Source Source `json:"source,omitzero"`
 	// Stated is what somebody had said where the probe says something else.
 	Stated *AttachedStated `json:"stated,omitzero"`
 
@@ -607,7 +534,7 @@ type Attached struct {
 
 // AttachedStated is how somebody said that a drive hangs on the computer.
 type AttachedStated struct {
-	Port       string  `json:"port,omitzero"`
+	Port       Port    `json:"port,omitzero"`
 	LinkMBs    float64 `json:"link_mb_s,omitzero"`
 	CapableMBs float64 `json:"capable_mb_s,omitzero"`
 }
@@ -623,12 +550,12 @@ type Fitted struct {
 
 // Link is how drive and port speak to each other, by name: "6 Gb/s", "4.0 x2".
 type Link struct {
-	Kind       string `json:"kind,omitzero"` // sata pcie usb mmc
+	Kind       Port   `json:"kind,omitzero"` // sata pcie usb mmc
 	Negotiated string `json:"negotiated,omitzero"`
 	Drive      string `json:"drive,omitzero"`
 	Port       string `json:"port,omitzero"`
 	// Source is who says so, and Stated what somebody had said where the probe says something else.
-	Source string      `json:"source,omitzero"`
+	Source Source      `json:"source,omitzero"`
 	Stated *LinkStated `json:"stated,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
@@ -636,7 +563,7 @@ type Link struct {
 
 // LinkStated is the link that somebody named.
 type LinkStated struct {
-	Kind       string `json:"kind,omitzero"`
+	Kind       Port   `json:"kind,omitzero"`
 	Negotiated string `json:"negotiated,omitzero"`
 }
 
@@ -648,66 +575,17 @@ type Also struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Origins of a system.
-const (
-	AsArrived = "as-arrived"
-	Cloned    = "cloned"
-	Fresh     = "fresh"
-	Restored  = "restored"
-)
-
-// Origins are all origins of a system.
-var Origins = []string{AsArrived, Cloned, Fresh, Restored}
-
-// Ports that a drive hangs on.
-const (
-	PortSATA = "sata"
-	PortM2   = "m2"
-	PortUSB  = "usb"
-	PortMMC  = "mmc"
-	PortPCIe = "pcie"
-)
-
 // System is the operating system on a setup's drive and how it came there.
 type System struct {
-	Origin  string `json:"origin,omitzero"` // as-arrived cloned fresh restored
+	Origin  Origin `json:"origin,omitzero"` // as-arrived cloned fresh restored
 	Version string `json:"version,omitzero"`
 	// AlsoInstalled is what is installed beside it, such as another system.
 	AlsoInstalled string `json:"also_installed,omitzero"`
 	// Source is who says which version it is: stated or probe; "" where that was not kept.
-	Source string `json:"source,omitzero"`
+	Source Source `json:"source,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
-
-// Supplies and modes of power.
-const (
-	Mains   = "mains"
-	Battery = "battery"
-
-	NormalMode = "normal"
-	SavingMode = "saving"
-)
-
-// Kinds of other work that a computer can be busy with.
-const (
-	BusyRecording = "recording"
-	BusyDownload  = "download"
-	BusyUpdate    = "update"
-	BusyIndexing  = "indexing"
-	BusyBackup    = "backup"
-	BusyScan      = "scan"
-	BusyOther     = "other"
-)
-
-// Warmths of a run and kinds of start.
-const (
-	Cold = "cold"
-	Warm = "warm"
-
-	ColdStart      = "cold"
-	ResumeAssisted = "resume-assisted"
-)
 
 // Sitting is a stretch of measuring on one setup under one set of conditions.
 type Sitting struct {
@@ -723,8 +601,8 @@ type Sitting struct {
 	// went on, and change no comparison.
 	FollowUp bool `json:"follow_up,omitzero"`
 	// Purpose is what it is for, Question what it asks, in words; [Sitting.For] reads older files, too.
-	Purpose  string `json:"purpose,omitzero"`
-	Question string `json:"question,omitzero"`
+	Purpose  Purpose `json:"purpose,omitzero"`
+	Question string  `json:"question,omitzero"`
 	// Where is the place of its rounds, where that was not the customer's computer.
 	Where *Where `json:"where,omitzero"`
 	// Photos were taken in it, of a screen or of how something stood.
@@ -748,11 +626,11 @@ type Health struct {
 // Conditions are what else was true while measuring. What nobody knows is nil
 // or empty, never a guess.
 type Conditions struct {
-	Power     string `json:"power,omitzero"`      // mains battery
-	PowerMode string `json:"power_mode,omitzero"` // normal saving
+	Power     Power     `json:"power,omitzero"`      // mains battery
+	PowerMode PowerMode `json:"power_mode,omitzero"` // normal saving
 	// Busy is what else was running: nil where nobody knows, empty where somebody or
 	// something looked and found nothing.
-	Busy          []string `json:"busy,omitzero"`
+	Busy          []Busy   `json:"busy,omitzero"`
 	BackgroundMBs *float64 `json:"background_mb_s,omitzero"`
 	CPUPct        *float64 `json:"cpu_pct,omitzero"`
 	MemoryPct     *float64 `json:"memory_pct,omitzero"` // of the memory, in use
@@ -775,16 +653,9 @@ type Conditions struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Kinds of passes over a whole drive.
-const (
-	EncryptionPass = "encryption"
-	DecryptionPass = "decryption"
-	ArrayPass      = "array" // an array of drives is filled, checked or laid anew
-)
-
 // Pass is work that goes over a whole drive in the background and disturbs all measuring until it ends.
 type Pass struct {
-	Kind        string   `json:"kind"`
+	Kind        PassKind `json:"kind"`
 	DonePct     *float64 `json:"done_pct,omitzero"`
 	MinutesLeft *float64 `json:"minutes_left,omitzero"`
 
@@ -804,28 +675,11 @@ type Firmware struct {
 // Event is something that went wrong while measuring: a crash, a restart, a hang.
 type Event struct {
 	At   time.Time `json:"at,omitzero"`
-	What string    `json:"what"`
+	What EventKind `json:"what"`
 	Test string    `json:"test,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
-
-// Methods by which a run's value was had.
-const (
-	Automatic    = "automatic"
-	Stopwatch    = "stopwatch"
-	FinishLine   = "finish-line"
-	Video        = "video"
-	Typed        = "typed"
-	RestartWatch = "restart-watch"
-	SystemRecord = "system-record"
-)
-
-// Bounds that a reading can be, instead of a value.
-const (
-	BoundBelow = "below"
-	BoundAbove = "above"
-)
 
 // Run is one execution of a test in a sitting. It is never deleted; it can be
 // set aside, with a reason.
@@ -836,11 +690,11 @@ type Run struct {
 	At      time.Time `json:"at,omitzero"`
 	// Value in the test's unit. Of a timed run with phases it is the sum of those that count.
 	Value  float64 `json:"value"`
-	Method string  `json:"method"`
+	Method Method  `json:"method"`
 	// U is the instrument's standard uncertainty in the test's unit; nil where nobody stated one.
 	U             *float64           `json:"u,omitzero"`
-	Warmth        string             `json:"warmth,omitzero"`     // cold warm
-	StartKind     string             `json:"start_kind,omitzero"` // cold resume-assisted
+	Warmth        Warmth             `json:"warmth,omitzero"`     // cold warm
+	StartKind     StartKind          `json:"start_kind,omitzero"` // cold resume-assisted
 	Phases        map[string]float64 `json:"phases,omitzero"`
 	AppVersion    string             `json:"app_version,omitzero"`
 	ContentDigest string             `json:"content_digest,omitzero"`
@@ -852,7 +706,7 @@ type Run struct {
 	// Slowest is the slowest second of a drive test, MB/s; 0 where it was shorter.
 	Slowest float64 `json:"slowest_mb_s,omitzero"`
 	// Stopped says why a drive test ended: time, bytes, sure, heat or error.
-	Stopped string `json:"stopped,omitzero"`
+	Stopped drivetest.StopReason `json:"stopped,omitzero"`
 	// HalfWidthPct is the half-width of the 95 % interval of the rate within the
 	// run, in % of the value; nil where the run was too short to tell.
 	HalfWidthPct *float64 `json:"half_width_pct,omitzero"`
@@ -875,7 +729,7 @@ type Run struct {
 	// Given is a typed figure as it was typed, "36.0 s".
 	Given string `json:"given,omitzero"`
 	// Bound says that the value is a bound: the truth lies below or above it.
-	Bound string `json:"bound,omitzero"`
+	Bound Bound `json:"bound,omitzero"`
 	// Range is what a typed figure lay between; its value is the middle.
 	Range *[2]float64 `json:"range,omitzero"`
 	// ReadIn is the program that showed the figure, where that was not ours.
@@ -1048,7 +902,7 @@ func (j *Job) Setup(id string) *Setup {
 }
 
 // SetupAs returns the first setup with that role, or nil.
-func (j *Job) SetupAs(role string) *Setup {
+func (j *Job) SetupAs(role Role) *Setup {
 	return find(j.Setups, func(s *Setup) bool { return s.Role == role })
 }
 
@@ -1071,7 +925,7 @@ func (j *Job) Sitting(id string) *Sitting {
 func (j *Job) Run(id string) *Run { return find(j.Runs, func(r *Run) bool { return r.ID == id }) }
 
 // Gate returns the last passing of that gate, or nil.
-func (j *Job) Gate(name string) *Gate {
+func (j *Job) Gate(name GateName) *Gate {
 	for i := len(j.Head.Gates) - 1; i >= 0; i-- {
 		if j.Head.Gates[i].Name == name {
 			return &j.Head.Gates[i]

@@ -2,18 +2,8 @@ package job
 
 import "slices"
 
-// Kinds of jobs.
-const (
-	KindUpgrade    = "upgrade"    // one drive before, another after
-	KindComparison = "comparison" // several drives, any of them the base
-	KindCheckUp    = "check-up"   // no new drive: measured again, against the first time
-)
-
-// JobKinds are all kinds of jobs.
-var JobKinds = []string{KindUpgrade, KindComparison, KindCheckUp}
-
 // Kind is what the visit is for; an upgrade where nothing is said.
-func (j *Job) Kind() string {
+func (j *Job) Kind() JobKind {
 	if j.Head.Kind == "" {
 		return KindUpgrade
 	}

@@ -6,10 +6,10 @@ import (
 )
 
 // carries is what links carry after encoding, MB/s, by their kind and name.
-var carries = map[string]map[string]float64{
-	"sata": {"1.5 Gb/s": 150, "3 Gb/s": 300, "6 Gb/s": 600},
-	"usb":  {"2.0": 53, "480 Mb/s": 53, "5 Gb/s": 500, "10 Gb/s": 1212, "20 Gb/s": 2424},
-	"mmc":  {"HS200": 200, "HS400": 400},
+var carries = map[Port]map[string]float64{
+	PortSATA: {"1.5 Gb/s": 150, "3 Gb/s": 300, "6 Gb/s": 600},
+	PortUSB:  {"2.0": 53, "480 Mb/s": 53, "5 Gb/s": 500, "10 Gb/s": 1212, "20 Gb/s": 2424},
+	PortMMC:  {"HS200": 200, "HS400": 400},
 }
 
 // perLane is what a PCIe lane carries, MB/s, by generation.
@@ -17,9 +17,9 @@ var perLane = map[string]float64{"1.0": 250, "1.1": 250, "2.0": 500, "3.0": 984.
 
 // Carries returns what a link of a kind carries after encoding, MB/s, by its name: "6
 // Gb/s", "4.0 x2", "HS400"; 0 where the name is not known.
-func Carries(kind, name string) float64 {
+func Carries(kind Port, name string) float64 {
 	name = strings.TrimSpace(name)
-	if kind != "pcie" {
+	if kind != PortPCIe {
 		return carries[kind][name]
 	}
 	generation, lanes, ok := strings.Cut(name, "x")

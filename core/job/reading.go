@@ -17,7 +17,7 @@ import (
 // (JCGM 100, 4.2.3), and the clock's.
 func FromReading(t *Test, rd *drivetest.Reading) Run {
 	r := Run{Test: t.ID, Value: rd.MBs, Method: Automatic, Warmth: t.Warmth, IOs: rd.IOs, Bytes: rd.Bytes,
-		Stopped: string(rd.Stopped), Engine: drivetest.EngineVersion, Simulated: rd.Facts.Simulated}
+		Stopped: rd.Stopped, Engine: drivetest.EngineVersion, Simulated: rd.Facts.Simulated}
 	if !math.IsNaN(rd.Slowest) {
 		r.Slowest = rd.Slowest
 	}

@@ -7,21 +7,9 @@ import (
 	"time"
 )
 
-// Relations are how the drive of a setup joins the computer.
-const (
-	JoinsReplacing = "replaces" // it takes the place of the old one
-	JoinsBeside    = "added"    // it is added beside it
-	JoinsAsCache   = "cache"    // it caches it
-	GoesBack       = "returns"  // the old one goes back in
-	OnlyTried      = "tried"    // it is measured and comes out again
-)
-
-// Relations are all of them.
-var Relations = []string{JoinsReplacing, JoinsBeside, JoinsAsCache, GoesBack, OnlyTried}
-
 // Joins tells how the setup's drive joins the computer, and the drive that it replaces, joins or that goes
 // back; "" where nobody said. Members of older files are read as said.
-func (s *Setup) Joins() (relation, of string) {
+func (s *Setup) Joins() (relation Relation, of string) {
 	switch {
 	case s.Relation != "":
 		return s.Relation, cmp.Or(s.Of, s.Replaces)
@@ -71,11 +59,8 @@ func (j *Job) PutBack() bool {
 	return s.Role == Then || how == GoesBack
 }
 
-// Fates are all that can become of a drive.
-var Fates = []string{OldDriveReturned, OldDriveKept, OldDriveDestroyed, "stays-inside", "used-elsewhere", "put-back"}
-
 // FateOf is what became of a drive; what was said of the old one at the last gate is read as its fate.
-func (j *Job) FateOf(drive string) string {
+func (j *Job) FateOf(drive string) Fate {
 	if d := j.Drive(drive); d != nil && d.Fate != "" {
 		return d.Fate
 	}
@@ -84,12 +69,6 @@ func (j *Job) FateOf(drive string) string {
 	}
 	return ""
 }
-
-// Who says something of a setup: a person typed it, or the probe read it.
-const (
-	Stated    = "stated"
-	ProbeSaid = "probe"
-)
 
 // Found takes over how the probe found the setup's drive attached, and by which link; nil is not known. What somebody
 // had stated otherwise is kept beside it. What was known before sources were kept stays.
@@ -112,18 +91,11 @@ func (s *Setup) Found(at *Attached, link *Link) {
 	}
 }
 
-// Purposes of sittings.
-const (
-	ForVisit    = "visit"    // counts for its setup's side
-	ForQuestion = "question" // is compared with another sitting, and in no side
-	ForCheckUp  = "check-up" // after the computer went back
-)
-
 // Purposes are all of them.
-var Purposes = []string{ForVisit, ForQuestion, ForCheckUp}
+var Purposes = []Purpose{ForVisit, ForQuestion, ForCheckUp}
 
 // For is a sitting's purpose.
-func (s *Sitting) For() string {
+func (s *Sitting) For() Purpose {
 	switch {
 	case s.Purpose != "":
 		return s.Purpose
@@ -136,11 +108,11 @@ func (s *Sitting) For() string {
 // Where is the place of a round that did not run on the customer's computer.
 type Where struct {
 	// Computer is "bench" for the bench's own, else its id.
-	Computer      string `json:"computer,omitzero"`
-	Port          string `json:"port,omitzero"`
-	DriveDigest   string `json:"drive_digest,omitzero"` // as of a drive's serial number
-	CapacityBytes int64  `json:"capacity_bytes,omitzero"`
-	Kind          string `json:"kind,omitzero"`
+	Computer      string    `json:"computer,omitzero"`
+	Port          Port      `json:"port,omitzero"`
+	DriveDigest   string    `json:"drive_digest,omitzero"` // as of a drive's serial number
+	CapacityBytes int64     `json:"capacity_bytes,omitzero"`
+	Kind          DriveKind `json:"kind,omitzero"`
 }
 
 // TouchesMeasuring tells whether work may have changed what is measured: unless somebody said that it did not.

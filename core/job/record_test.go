@@ -11,7 +11,8 @@ import (
 func TestHowADriveJoins(t *testing.T) {
 	for name, tt := range map[string]struct {
 		s        Setup
-		how, of  string
+		how      Relation
+		of       string
 		replaced string
 	}{
 		"nobody said":             {Setup{Drive: "d2"}, "", "", ""},
@@ -29,7 +30,8 @@ func TestHowADriveJoins(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			how, of := tt.s.Joins()
-			assert.Equal(t, []string{tt.how, tt.of, tt.replaced}, []string{how, of, tt.s.Replaced()})
+			assert.Equal(t, []Relation{tt.how, Relation(tt.of), Relation(tt.replaced)},
+				[]Relation{how, Relation(of), Relation(tt.s.Replaced())})
 		})
 	}
 }
@@ -143,7 +145,8 @@ func TestFound(t *testing.T) {
 	}
 	older := Setup{Attached: Attached{Port: PortUSB}, Link: &Link{Kind: PortUSB}}
 	older.Found(sata, link)
-	assert.Equal(t, Setup{Attached: Attached{Port: PortUSB}, Link: &Link{Kind: PortUSB}}, older, "before sources were kept")
+	assert.Equal(t, Setup{Attached: Attached{Port: PortUSB}, Link: &Link{Kind: PortUSB}}, older,
+		"before sources were kept")
 	older.Found(nil, nil)
 	assert.Equal(t, PortUSB, older.Attached.Port)
 }

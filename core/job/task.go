@@ -6,31 +6,13 @@ import (
 	"github.com/go-json-experiment/json/jsontext"
 )
 
-// What a task does.
-const (
-	Cloning    = "clone"
-	Installing = "install"
-	Restoring  = "restore"
-	Copying    = "copy"
-	OtherTask  = "other"
-)
-
-// Where a task takes from what it puts onto the new drive.
-const (
-	FromOldDrive  = "old-drive"
-	FromBackup    = "backup"
-	FromInstaller = "installer"
-	FromNetwork   = "network"
-	FromElsewhere = "other"
-)
-
 // Task is work of the visit whose time is taken by a clock.
 type Task struct {
-	ID   string `json:"id"`
-	What string `json:"what"`
+	ID   string   `json:"id"`
+	What TaskKind `json:"what"`
 	// Words say how it is done, or what it is.
-	Words string `json:"words,omitzero"`
-	From  string `json:"from,omitzero"`
+	Words string     `json:"words,omitzero"`
+	From  TaskSource `json:"from,omitzero"`
 	// Bytes is how much it moves; 0 where that is not known.
 	Bytes     int64     `json:"bytes,omitzero"`
 	Stretches []Stretch `json:"stretches"`
@@ -38,17 +20,11 @@ type Task struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// What somebody does while a task's clock runs.
-const (
-	HandsOn = "hands-on"
-	Waiting = "waiting"
-)
-
 // Stretch is a stretch of time of a task. One that still runs has no end.
 type Stretch struct {
-	From time.Time `json:"from"`
-	To   time.Time `json:"to,omitzero"`
-	Kind string    `json:"kind"` // hands-on waiting
+	From time.Time   `json:"from"`
+	To   time.Time   `json:"to,omitzero"`
+	Kind StretchKind `json:"kind"` // hands-on waiting
 	// Broke says why it broke off; "" where it did not.
 	Broke string `json:"broke,omitzero"`
 
@@ -57,10 +33,10 @@ type Stretch struct {
 
 // Looked is what somebody saw who looked at something by hand after the swap.
 type Looked struct {
-	Check string    `json:"check"`
-	State string    `json:"state"` // fine wrong
-	At    time.Time `json:"at"`
-	By    string    `json:"by,omitzero"`
+	Check string     `json:"check"`
+	State CheckState `json:"state"` // fine wrong
+	At    time.Time  `json:"at"`
+	By    string     `json:"by,omitzero"`
 	// Fix is what mended it.
 	Fix string `json:"fix,omitzero"`
 

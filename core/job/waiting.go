@@ -7,15 +7,9 @@ import (
 	"github.com/go-json-experiment/json/jsontext"
 )
 
-// Where runs come from that wait for a technician.
-const (
-	FromProbe = "probe" // a probe sent it without an order
-	FromLink  = "link"  // who holds the link of a shared report timed it
-)
-
 // WaitingRun is a run that nobody at the bench asked for.
 type WaitingRun struct {
-	From string `json:"from"` // probe link
+	From WaitingSource `json:"from"` // probe link
 	// Of tells the probe or the link from others.
 	Of  string    `json:"of,omitzero"`
 	At  time.Time `json:"at"`

@@ -24,7 +24,7 @@ type Budget struct {
 }
 
 // usualMBs is what a drive of a kind writes at most, where its label says nothing.
-var usualMBs = map[string]float64{job.HDD: 200, job.SataSSD: 550, job.NVMe: 7000, job.EMMC: 300, job.Hybrid: 200,
+var usualMBs = map[job.DriveKind]float64{job.HDD: 200, job.SataSSD: 550, job.NVMe: 7000, job.EMMC: 300, job.Hybrid: 200,
 	job.Cached: 500, job.USBFlash: 400}
 
 // writeRate is what a drive writes at most, MB/s: what its label says, else what

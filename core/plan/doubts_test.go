@@ -13,7 +13,7 @@ import (
 func TestDoubts(t *testing.T) {
 	for name, tt := range map[string]struct {
 		reads float64
-		kind  string
+		kind  job.DriveKind
 		where *job.Where
 		want  string
 	}{

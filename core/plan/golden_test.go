@@ -99,7 +99,7 @@ func measured(j *job.Job, sitting string, less int, is func(*job.Test) bool) {
 func TestTheWayIsAsItWas(t *testing.T) {
 	any := func(*job.Test) bool { return true }
 	byHand := func(t *job.Test) bool { return ByHand(t) }
-	pass := func(gate string) func(*job.Job) {
+	pass := func(gate job.GateName) func(*job.Job) {
 		return func(j *job.Job) { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: gate}) }
 	}
 	stages := []stage{
@@ -136,10 +136,10 @@ func TestTheWayIsAsItWas(t *testing.T) {
 	}
 	var b strings.Builder
 	for _, tp := range Templates() {
-		pairs := [][2]string{{job.HDD, job.SataSSD}}
+		pairs := [][2]job.DriveKind{{job.HDD, job.SataSSD}}
 		if tp.ID == DefaultTemplate {
-			pairs = append(pairs, [2]string{job.EMMC, job.NVMe}, [2]string{job.Hybrid, job.Cached},
-				[2]string{job.USBFlash, job.HDD})
+			pairs = append(pairs, [2]job.DriveKind{job.EMMC, job.NVMe}, [2]job.DriveKind{job.Hybrid, job.Cached},
+				[2]job.DriveKind{job.USBFlash, job.HDD})
 		}
 		for _, kinds := range pairs {
 			j := &job.Job{
@@ -320,7 +320,7 @@ func TestFreeRoomBoundsTheTestFile(t *testing.T) {
 
 // What a drive writes at most: what its label says, else what its kind does.
 func TestWhatADriveWrites(t *testing.T) {
-	for kind, mbs := range map[string]float64{job.HDD: 200, job.SataSSD: 550, job.NVMe: 7000, job.EMMC: 300,
+	for kind, mbs := range map[job.DriveKind]float64{job.HDD: 200, job.SataSSD: 550, job.NVMe: 7000, job.EMMC: 300,
 		job.Hybrid: 200, job.Cached: 500, job.USBFlash: 400} {
 		assert.Equal(t, mbs, writeRate(&job.Drive{DriveLabel: job.DriveLabel{Kind: kind}}), kind)
 		assert.Equal(t, mbs, writeRate(&job.Drive{DriveLabel: job.DriveLabel{Kind: kind, Rated: &job.Rated{}}}), kind)

@@ -205,7 +205,8 @@ func (st *Standing) missingRuns(setup *job.Setup, side string) []Lost {
 			lost = append(lost, Lost{c.Test, say("lost.one-run-"+side, message.Values{"Test": st.Test(c.Test).Name})})
 		case c.Missing() > 0 && st.settling(st.Test(c.Test), setup.ID):
 			lost = append(lost, Lost{c.Test, say("lost.settling",
-				message.Values{"Name": st.Test(c.Test).Name, "Side": map[string]string{"then": "the old drive", "now": "the new drive"}[side]})})
+				message.Values{"Name": st.Test(c.Test).Name,
+					"Side": map[string]string{"then": "the old drive", "now": "the new drive"}[side]})})
 		}
 	}
 	return lost
@@ -243,7 +244,7 @@ func (st *Standing) BeforeOldDriveOut() []Lost {
 		lost = append(lost, Lost{"", d.What})
 	}
 	used := then.UsedBytes > 0
-	unknown, on := false, map[string]map[string]bool{} // by test, under which power it was measured
+	unknown, on := false, map[string]map[job.Power]bool{} // by test, under which power it was measured
 	for _, s := range st.SittingsOn(then.ID) {
 		used = used || s.Conditions.FillPct != nil
 		unknown = unknown || s.For() == job.ForVisit && s.Where == nil && s.Conditions.Power == ""
@@ -251,7 +252,7 @@ func (st *Standing) BeforeOldDriveOut() []Lost {
 			t := &st.Tests[i]
 			if t.Kind == job.OnDrive && st.counts[struct{ Test, Sitting string }{t.ID, s.ID}].Kept > 0 {
 				if on[t.ID] == nil {
-					on[t.ID] = map[string]bool{}
+					on[t.ID] = map[job.Power]bool{}
 				}
 				on[t.ID][s.Conditions.Power] = true
 			}
@@ -335,13 +336,14 @@ func (st *Standing) BeforeHandedBack() []Lost {
 func (st *Standing) skipped() []Lost {
 	lost := []Lost{}
 	if st.SetupAs(job.Then) != nil && st.AsNow() != nil && st.Gate(job.GateOldDriveOut) == nil {
-		lost = append(lost, Lost{"", say("lost.skipped-" + job.GateOldDriveOut)})
+		lost = append(lost, Lost{"", say("lost.skipped-" + string(job.GateOldDriveOut))})
 	}
 	if st.closes() && st.Gate(job.GateCaseClosed) == nil {
-		lost = append(lost, Lost{"", say("lost.skipped-" + job.GateCaseClosed)})
+		lost = append(lost, Lost{"", say("lost.skipped-" + string(job.GateCaseClosed))})
 	}
-	if now := st.AsNow(); now != nil && !st.PutBack() && st.Gate(job.GateMeasured) == nil && !done(st.Coverage(now.ID)) {
-		lost = append(lost, Lost{"", say("lost.skipped-" + job.GateMeasured)})
+	if now := st.AsNow(); now != nil && !st.PutBack() && st.Gate(job.GateMeasured) == nil &&
+		!done(st.Coverage(now.ID)) {
+		lost = append(lost, Lost{"", say("lost.skipped-" + string(job.GateMeasured))})
 	}
 	return lost
 }
@@ -397,11 +399,11 @@ func (st *Standing) controlled() bool {
 const (
 	AtIntake   = "intake"
 	AtThen     = "then"
-	AtOut      = job.GateOldDriveOut
+	AtOut      = string(job.GateOldDriveOut)
 	AtNow      = "now"
-	AtMeasured = job.GateMeasured
+	AtMeasured = string(job.GateMeasured)
 	AtCompare  = "compare"
-	AtBack     = job.GateHandedBack
+	AtBack     = string(job.GateHandedBack)
 )
 
 // Station is one point of a job's track.

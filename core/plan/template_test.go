@@ -291,7 +291,7 @@ func TestASecondSittingIsAskedFor(t *testing.T) {
 func TestTheFileIsAsLargeAsTheDriveNeedsIt(t *testing.T) {
 	const gib = int64(1) << 30
 	for _, tt := range []struct {
-		kind string
+		kind job.DriveKind
 		free int64
 		want int64
 	}{
@@ -335,7 +335,8 @@ func TestAShortWaitIsNotForAStopwatch(t *testing.T) {
 func TestTemplatesHaveAllTheirTests(t *testing.T) {
 	want := map[string][]string{
 		"plain": {"t-start", "t-long-write", "t-long-read", "t-scattered"},
-		"laptop": {"t-start", "t-launch", "t-browser", "t-wake", "t-shutdown", "t-restart", "t-battery", "t-noise", "t-long-write",
+		"laptop": {"t-start", "t-launch", "t-browser", "t-wake", "t-shutdown", "t-restart", "t-battery", "t-noise",
+			"t-long-write",
 			"t-long-read", "t-scattered", "t-scattered-existing"},
 		"office": {"t-start", "t-launch", "t-document", "t-browser", "t-copy-small", "t-long-write", "t-long-read",
 			"t-scattered", "t-scattered-existing"},

@@ -44,7 +44,7 @@ func visited(sessions int, begun bool) *job.Job {
 func TestWaysOfComparisonsAndCheckUps(t *testing.T) {
 	with := func(j *job.Job, change func(j *job.Job)) *job.Job { change(j); return j }
 	gate := func(name string) func(j *job.Job) {
-		return func(j *job.Job) { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: name}) }
+		return func(j *job.Job) { j.Head.Gates = append(j.Head.Gates, job.Gate{Name: job.GateName(name)}) }
 	}
 	for name, c := range map[string]struct {
 		job              *job.Job
@@ -54,11 +54,11 @@ func TestWaysOfComparisonsAndCheckUps(t *testing.T) {
 		"a comparison begins":     {several(), "a", "a", "(Drive a): start", 3},
 		"its second drive":        {several("a"), "b", "b", "(Drive b): start", 2},
 		"all drives are measured": {several("a", "b", "c"), AtCompare, PageCompare, "Check the result", 0},
-		"measuring was closed before": {with(several("a"), gate(job.GateMeasured)), AtCompare, PageCompare,
+		"measuring was closed before": {with(several("a"), gate(string(job.GateMeasured))), AtCompare, PageCompare,
 			"Check the result", 2},
-		"its report is issued": {with(several("a", "b", "c"), gate(job.GateReport)), AtCompare, PageReport,
+		"its report is issued": {with(several("a", "b", "c"), gate(string(job.GateReport))), AtCompare, PageReport,
 			"The report", 0},
-		"it went back": {with(several("a", "b", "c"), gate(job.GateHandedBack)), "", PageReport,
+		"it went back": {with(several("a", "b", "c"), gate(string(job.GateHandedBack))), "", PageReport,
 			"Finished.", 0},
 		"one drive is no comparison": {with(several("a"), func(j *job.Job) { j.Setups = j.Setups[:1] }), AtIntake,
 			PageIntake, "Enter the next drive", 1},
@@ -66,10 +66,12 @@ func TestWaysOfComparisonsAndCheckUps(t *testing.T) {
 		"its first session":         {visited(1, false), AtNow, PageNow, "This session is measured.", 0},
 		"its second session begins": {visited(2, true), AtNow, PageNow, "(Now): start", 1},
 		"its second session":        {visited(2, false), AtCompare, PageCompare, "Check the result", 0},
-		"the first session, and closed": {with(visited(1, false), gate(job.GateMeasured)), AtCompare, PageCompare,
+		"the first session, and closed": {with(visited(1, false), gate(string(job.GateMeasured))), AtCompare,
+			PageCompare,
 			"Check the result", 0},
-		"against an earlier job, begins":   {with(visited(0, false), earlier), AtNow, PageNow, "(Now): start", 1},
-		"against an earlier job, measured": {with(visited(1, false), earlier), AtCompare, PageCompare, "Check the result", 0},
+		"against an earlier job, begins": {with(visited(0, false), earlier), AtNow, PageNow, "(Now): start", 1},
+		"against an earlier job, measured": {with(visited(1, false), earlier), AtCompare, PageCompare,
+			"Check the result", 0},
 	} {
 		t.Run(name, func(t *testing.T) {
 			st := Of(c.job)

@@ -23,7 +23,7 @@ func runsOf(values ...float64) []*job.Run {
 }
 
 // learning is a job whose setup has a hybrid drive, with runs of a test.
-func learning(better string, runs []*job.Run) (*job.Index, *job.Test) {
+func learning(better job.Direction, runs []*job.Run) (*job.Index, *job.Test) {
 	j := &job.Job{Drives: []job.Drive{{ID: "d", DriveLabel: job.DriveLabel{Kind: job.Hybrid}}},
 		Setups:   []job.Setup{{ID: "now", Role: job.Now, Drive: "d"}},
 		Sittings: []job.Sitting{{ID: "s", Setup: "now"}}, Tests: []job.Test{{ID: "t", Kind: job.Timed, Unit: "s",
@@ -66,9 +66,9 @@ func TestTheSettledBlock(t *testing.T) {
 		"and settles again after four": {at(0, 0, 0, 0, 0.5, 0, 0, 0, 0), 4},
 	} {
 		t.Run(name, func(t *testing.T) {
-			for _, better := range []string{job.Lower, job.Higher} {
+			for _, better := range []job.Direction{job.Lower, job.Higher} {
 				values := tt.values
-				if better == job.Higher { // the same turned over
+				if job.Direction(better) == job.Higher { // the same turned over
 					values = nil
 					for _, v := range tt.values {
 						values = append(values, 2500/v)

@@ -55,7 +55,7 @@ type Side struct {
 	Last    *float64 `json:"last"`
 	Rates   *Rates   `json:"rates"`
 	// Bound says that a run of it is a bound: the centre lies below or above it.
-	Bound string `json:"bound,omitzero"`
+	Bound job.Bound `json:"bound,omitzero"`
 
 	basis spread
 	ratio bool    // it has a logarithm, and is no bound

@@ -71,7 +71,7 @@ func TestInstrument(t *testing.T) {
 // not, and decides where methods are mixed.
 func TestMoreRunsLessenOnlyWhatIsNewEachTime(t *testing.T) {
 	wait := &job.Test{ID: "t", Kind: job.Timed, Unit: "s", Better: job.Lower}
-	run := func(method string) job.Run { return job.Run{Value: 10, Method: method, U: new(0.2)} }
+	run := func(method job.Method) job.Run { return job.Run{Value: 10, Method: method, U: new(0.2)} }
 	s := Of(indexed(wait, run(job.Stopwatch), run(job.Stopwatch), run(job.Video), run(job.FinishLine)), wait, "then")
 	assert.InDelta(t, 0.0004/4, s.Instrument, 1e-12)
 	s = Of(indexed(wait, run(job.Stopwatch), run(job.Typed)), wait, "then")

@@ -38,7 +38,7 @@ func TestADriveIsWrittenToAloneAndUnderLoad(t *testing.T) {
 	assert.True(t, loaded.Loaded)
 	assert.InDelta(t, 500, alone.MBs, 25, "about what its label says")
 	assert.InDelta(t, 12.0*(1<<30), float64(alone.Bytes), 4<<20)
-	assert.Equal(t, "bytes", alone.Stopped)
+	assert.EqualValues(t, "bytes", alone.Stopped)
 	assert.Nil(t, alone.Cliff)
 	assert.Equal(t, 33.0, *alone.StartC)
 	assert.Greater(t, *alone.PeakC, *alone.StartC)
@@ -66,7 +66,7 @@ func TestWhatIsPoorShows(t *testing.T) {
 		s, err := sustained.Look(t.Context(), open(t, "fresh-ssd"),
 			sustained.Options{Seconds: 120, MostBytes: 40 << 30, MaxTempC: 36}, quiet)
 		require.NoError(t, err)
-		assert.Equal(t, "heat", s.Parts[0].Stopped)
+		assert.EqualValues(t, "heat", s.Parts[0].Stopped)
 		assert.InDelta(t, 36, *s.Parts[0].PeakC, 1)
 	})
 }
@@ -145,7 +145,7 @@ func TestADriveThatFailsUnderWay(t *testing.T) {
 	assert.ErrorIs(t, err, errBroken)
 	require.NotNil(t, s)
 	require.Len(t, s.Parts, 1)
-	assert.Equal(t, "error", s.Parts[0].Stopped)
+	assert.EqualValues(t, "error", s.Parts[0].Stopped)
 	assert.InDelta(t, 4.0*(1<<30), float64(s.Parts[0].Bytes), 64<<20)
 	assert.NoError(t, s.Check())
 }

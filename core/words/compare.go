@@ -216,7 +216,7 @@ func (in *Language) centre(s *side.Side, t *job.Test) string {
 	}
 	figure := in.Figure(s.Centre, t.Unit)
 	if s.Bound != "" {
-		return in.Say(s.Bound, message.Values{"Figure": figure})
+		return in.Say(string(s.Bound), message.Values{"Figure": figure})
 	}
 	return figure
 }

@@ -9,7 +9,7 @@ import (
 
 // DriveKind is what a drive is, without its label: "500 GB hard disk".
 func (in *Language) DriveKind(d *job.Drive) string {
-	name := in.Say("kind." + d.Kind)
+	name := in.Say("kind." + string(d.Kind))
 	switch gb := float64(d.CapacityBytes) / 1e9; {
 	case gb >= 1000:
 		return in.Number(fmt.Sprintf("%.3g", gb/1000)) + " TB " + name

@@ -48,13 +48,13 @@ func TestEveryTestOfTheCatalogueHasAName(t *testing.T) {
 		assert.True(t, German.Has("test."+name), name)
 	}
 	for _, what := range append(slices.Clone(job.WorkKinds), "x") {
-		assert.Equal(t, what != "x", English.Has("term.work."+what), what)
+		assert.Equal(t, what != "x", English.Has("term.work."+string(what)), what)
 	}
 	for _, what := range job.ReasonKinds {
-		assert.True(t, English.Has("why."+what), what)
+		assert.True(t, English.Has("why."+string(what)), what)
 	}
 	for _, kind := range job.DriveKinds {
-		assert.NotEmpty(t, English.Say("kind."+kind))
-		assert.True(t, German.Has("kind."+kind), fmt.Sprint(kind))
+		assert.NotEmpty(t, English.Say("kind."+string(kind)))
+		assert.True(t, German.Has("kind."+string(kind)), fmt.Sprint(kind))
 	}
 }

@@ -7,5 +7,5 @@ func (in *Language) Reason(r job.Reason) string {
 	if r.Words != "" {
 		return r.Words
 	}
-	return in.Say("why." + r.What)
+	return in.Say("why." + string(r.What))
 }

@@ -14,7 +14,7 @@ import (
 var nine = time.Date(2026, 11, 3, 9, 0, 0, 0, time.UTC)
 
 // at is a stretch from a minute after nine to another; to -1 runs.
-func at(kind string, from, to float64, broke string) job.Stretch {
+func at(kind job.StretchKind, from, to float64, broke string) job.Stretch {
 	minute := func(m float64) time.Time { return nine.Add(time.Duration(m * float64(time.Minute))) }
 	s := job.Stretch{From: minute(from), Kind: kind, Broke: broke}
 	if to >= 0 {
@@ -151,7 +151,7 @@ func TestRateOfATransfer(t *testing.T) {
 }
 
 func TestWhatIsUsual(t *testing.T) {
-	took := func(what string, bytes int64, stretches ...job.Stretch) job.Task {
+	took := func(what job.TaskKind, bytes int64, stretches ...job.Stretch) job.Task {
 		return job.Task{ID: "e", What: what, Bytes: bytes, Stretches: stretches}
 	}
 	earlier := []job.Task{

@@ -66,7 +66,7 @@ func TestColdLaunch(t *testing.T) {
 	for range 2 {
 		r, err := cold.Run(t.Context())
 		require.NoError(t, err)
-		assert.Equal(t, "cold", r.Warmth, r.Note)
+		assert.EqualValues(t, "cold", r.Warmth, r.Note)
 		assert.True(t, r.ColdChecked)
 		assert.Empty(t, r.Note)
 		assert.Contains(t, cold.files, data)
@@ -76,7 +76,7 @@ func TestColdLaunch(t *testing.T) {
 	require.NoError(t, err)
 	r, err := shell(t, "line:ready", Options{}, script, dir).Run(t.Context())
 	require.NoError(t, err)
-	assert.Equal(t, "warm", r.Warmth)
+	assert.EqualValues(t, "warm", r.Warmth)
 	assert.False(t, r.ColdChecked)
 	assert.True(t, cachedAt(t, data, 7<<20), "a warm launch drops nothing")
 }

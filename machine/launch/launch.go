@@ -48,7 +48,7 @@ type Run struct {
 	Value float64 `json:"value"` // from the start to the sign, s
 	U     float64 `json:"u"`     // standard uncertainty of that, s
 	// Warmth is warm, cold, or "" where it was to be cold and that could not be checked.
-	Warmth string `json:"warmth"`
+	Warmth job.Warmth `json:"warmth"`
 	// ColdChecked: none of the program's own files was in memory when it was started.
 	ColdChecked bool `json:"cold_checked"`
 	// Ended is how the program ended: by itself, when asked or by force.

@@ -78,7 +78,7 @@ func TestSigns(t *testing.T) {
 			assert.GreaterOrEqual(t, r.Value, tt.takes-0.11, "a clock of whole seconds, a look every tenth")
 			assert.Positive(t, r.U)
 			assert.Less(t, r.U, 0.05)
-			assert.Equal(t, "warm", r.Warmth)
+			assert.EqualValues(t, "warm", r.Warmth)
 			switch tt.ended {
 			case "": // it may just have been asked while it ended
 			case WhenAsked: // or by force, where this machine was too busy to let it follow
