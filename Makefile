@@ -52,6 +52,7 @@ check-go: web/dist/index.html
 	$(GO) vet -tags virtual ./e2e/virtual
 	$(GO) vet -tags windowsbench ./e2e/windows
 	$(GO) tool staticcheck ./...
+	$(GO) tool exhaustive -default-signifies-exhaustive -ignore-enum-types "^reflect" ./...
 
 check-web: $(TYPES)
 	$(NPM) run check

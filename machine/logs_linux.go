@@ -22,6 +22,7 @@ func driveLog(d *hardware.Drive) (hardware.Log, error) {
 		return nvmeLog("/dev/" + controllerOf(d.ID))
 	case job.HDD, job.SataSSD:
 		return ataLog("/dev/"+d.ID, d.LogicalBytes)
+	case job.EMMC, job.Hybrid, job.Cached, job.USBFlash: // they keep none
 	}
 	return hardware.Log{}, errNoLog
 }

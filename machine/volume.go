@@ -112,6 +112,7 @@ func placeOf(dir string) (drivetest.Facts, error) {
 		return drivetest.Facts{},
 			fmt.Errorf("%w: %s lies on the network (%s); a test here would measure the network and a server's memory",
 				drivetest.ErrNoDirectIO, dir, where.FileSystem)
+	case local:
 	}
 	return where.Facts, nil
 }

@@ -577,7 +577,8 @@ func (d writer) learned(t *job.Test, s *side.Side, name string) string {
 func (d writer) against(j *job.Job, t *job.Test, s *job.Setup) string {
 	var said []string
 	if of := j.Drive(s.Drive); of != nil && of.Rated != nil {
-		rated := map[string]float64{"long-read": of.Rated.ReadMBs, "long-write": of.Rated.WriteMBs}[t.What]
+		rated := map[string]float64{catalogue.WhatLongRead: of.Rated.ReadMBs,
+			catalogue.WhatLongWrite: of.Rated.WriteMBs}[t.What]
 		if rated > 0 {
 			said = append(said, d.say("rated", message.Values{"Figure": d.Figure(rated, "MB/s")}))
 		}
@@ -950,6 +951,7 @@ func (d writer) linesOf(j *job.Job, l *compare.Ledger, ids []string) []string {
 			return "all-waits"
 		case job.OnDrive:
 			return "all-drive"
+		case job.Control, job.Note:
 		}
 		return ""
 	}

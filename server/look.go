@@ -17,6 +17,7 @@ import (
 	"nowthen/bench"
 	"nowthen/bench/followup"
 	"nowthen/bench/reporting"
+	"nowthen/core/catalogue"
 	"nowthen/core/message"
 	"nowthen/core/words"
 )
@@ -86,7 +87,7 @@ func (s *Server) secondLook() {
 			in = words.English
 		}
 		p = lookPage{In: in, Test: l.Test.ID, Key: bench.NewID(), N: 1, Of: followup.LookRuns}
-		if figure := in.Seconds(l.Seconds); l.Test.What == "cold-start" {
+		if figure := in.Seconds(l.Seconds); l.Test.What == catalogue.WhatColdStart {
 			p.Ask = in.Say("look.ask", message.Values{"Figure": figure})
 		} else {
 			p.Ask = in.Say("look.ask-test",

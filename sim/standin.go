@@ -281,14 +281,16 @@ func (s *StandIn) systemBytes(spec *Spec) (size, used int64) {
 
 // linkOf names the link that rates say.
 func linkOf(a job.Attached) *job.Link {
-	name := func(mbs float64) (kind, link string) {
+	name := func(mbs float64) (kind job.Port, link string) {
 		switch a.Port {
 		case job.PortSATA:
-			return "sata", map[float64]string{150: "1.5 Gb/s", 300: "3 Gb/s", 600: "6 Gb/s"}[mbs]
+			return a.Port, map[float64]string{150: "1.5 Gb/s", 300: "3 Gb/s", 600: "6 Gb/s"}[mbs]
 		case job.PortM2, job.PortPCIe:
-			return "pcie", map[float64]string{7877: "4.0 x4", 3938: "3.0 x4"}[mbs]
+			return job.PortPCIe, map[float64]string{7877: "4.0 x4", 3938: "3.0 x4"}[mbs]
 		case job.PortUSB:
-			return "usb", map[float64]string{500: "5 Gb/s", 1212: "10 Gb/s"}[mbs]
+			return a.Port, map[float64]string{500: "5 Gb/s", 1212: "10 Gb/s"}[mbs]
+		case job.PortMMC:
+			return a.Port, map[float64]string{200: "HS200", 400: "HS400"}[mbs]
 		}
 		return "", ""
 	}
@@ -297,7 +299,7 @@ func linkOf(a job.Attached) *job.Link {
 		return nil
 	}
 	_, able := name(a.CapableMBs)
-	return &job.Link{Kind: job.Port(kind), Negotiated: now, Drive: able, Port: now}
+	return &job.Link{Kind: kind, Negotiated: now, Drive: able, Port: now}
 }
 
 // Conditions are as they were set.

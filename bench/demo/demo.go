@@ -68,8 +68,9 @@ func Fill(ctx context.Context, s *store.Store, clips string) error {
 			reasons: []visit.Reason{{What: job.ReasonSlowStart, Outcome: job.Solved},
 				{What: job.ReasonNoise, Words: "fans run all the time", Outcome: job.Better,
 					Remains: "the fan itself is worn"}},
-			computer: "laptop", template: "laptop", also: []planning.NewTest{{ID: "t-response"}, {ID: "t-sustained"},
-				{ID: "t-sweep-read"}, {ID: "t-processor"}}, then: mains, upTo: plan.AtBack,
+			computer: "laptop", template: "laptop", also: []planning.NewTest{{ID: catalogue.ResponseTime},
+				{ID: catalogue.SustainedWrite},
+				{ID: catalogue.SweepRead}, {ID: catalogue.ProcessorControl}}, then: mains, upTo: plan.AtBack,
 			bill: visit.BillIn{Items: []visit.BillItemIn{{What: "labour", Amount: "58"},
 				{What: "thermal pad", Amount: "4.50"}}, HourWorth: "15"}},
 		{ago: 26 * time.Hour, customer: bench.Customer{Name: "Bindery on Salt Row"},
@@ -79,7 +80,7 @@ func Fill(ctx context.Context, s *store.Store, clips string) error {
 		{ago: 22 * time.Hour, customer: bench.Customer{Name: "Cellar Board-Game Café"},
 			reason:   "League nights wait for every map",
 			reasons:  []visit.Reason{{What: job.ReasonSlowGames, Words: "league nights wait for every map"}},
-			computer: "games", template: "games", also: []planning.NewTest{{ID: "t-game-save",
+			computer: "games", template: "games", also: []planning.NewTest{{ID: catalogue.GameSave,
 				Content: "Tidewall, third season"}}, then: mains, upTo: plan.AtNow},
 		{ago: 5 * time.Hour, customer: bench.Customer{Name: "Emeka Straum"}, reason: "Slow since the last big update",
 			reasons:  []visit.Reason{{What: job.ReasonSlowStart, Words: "slow since the last big update"}},
@@ -88,8 +89,8 @@ func Fill(ctx context.Context, s *store.Store, clips string) error {
 			reason: "The slide scanner outruns the drive",
 			reasons: []visit.Reason{{What: job.ReasonSlowPrograms, Words: "the slide scanner outruns the drive"},
 				{What: job.ReasonFull}},
-			computer: "workstation", template: "editing", also: []planning.NewTest{{ID: "t-keep-up"},
-				{ID: "t-import", Content: "a tray of 40 slides"}}, then: mains, upTo: plan.AtThen},
+			computer: "workstation", template: "editing", also: []planning.NewTest{{ID: catalogue.KeepUp},
+				{ID: catalogue.ImportMaterial, Content: "a tray of 40 slides"}}, then: mains, upTo: plan.AtThen},
 		{kind: job.KindComparison, ago: 4 * day, customer: bench.Customer{Name: "Tidepool Reading Room"},
 			reason:   "Which drive suits the lending computers",
 			reasons:  []visit.Reason{{What: job.ReasonSlowStart}},
@@ -133,6 +134,7 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 		return p.playComparison(ctx, v.ID, d)
 	case job.KindCheckUp:
 		return p.playCheckUp(ctx, v.ID, d)
+	case job.KindUpgrade:
 	}
 	if d.upTo == plan.AtThen {
 		return nil
@@ -201,7 +203,7 @@ func (p *player) play(ctx context.Context, d demoJob) error {
 	}
 	if len(d.bill.Items) > 0 {
 		_, err = p.Later.Promise(ctx, nil, v.ID,
-			followup.Promising{What: job.PromisedTest, Test: "t-battery", Words: "after a week on the road",
+			followup.Promising{What: job.PromisedTest, Test: catalogue.BatteryLife, Words: "after a week on the road",
 				Due: p.Jobs.Now().AddDate(0, 0, 7).Format(time.DateOnly)})
 	}
 	return err
@@ -399,7 +401,7 @@ func (p *player) playClips(ctx context.Context, id string) error {
 			return fmt.Errorf("there is no sitting on %s", k.Name)
 		}
 		if _, err := p.Evidence.TimeByVideo(ctx, nil, id, clip.ID,
-			evidence.Marking{Test: "t-launch", Sitting: on[0].ID,
+			evidence.Marking{Test: catalogue.FirstLaunch, Sitting: on[0].ID,
 				Marks: []evidence.Mark{k.Mark(k.StartMS), k.Mark(k.EndMS)}}); err != nil {
 			return err
 		}

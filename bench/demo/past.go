@@ -30,10 +30,11 @@ var earlier = []struct {
 	computer string
 	tests    []brought
 }{
-	{"laptop", []brought{{catalogue.ColdStart, 88, 5.6, 0.16}, {"t-launch", 13.2, 8, 0.22}, {"t-browser", 18, 4.2, 0.2},
+	{"laptop", []brought{{catalogue.ColdStart, 88, 5.6, 0.16}, {catalogue.FirstLaunch, 13.2, 8, 0.22},
+		{catalogue.MorningBrowser, 18, 4.2, 0.2},
 		{catalogue.LongRead, 78, 7.1, 0.08}, {catalogue.ScatteredRead, 95, 100, 0.15}}},
-	{"office", []brought{{catalogue.ColdStart, 60, 3.9, 0.18}, {"t-document", 5.8, 3, 0.25},
-		{"t-launch", 8.4, 5.2, 0.24},
+	{"office", []brought{{catalogue.ColdStart, 60, 3.9, 0.18}, {catalogue.OpenDocument, 5.8, 3, 0.25},
+		{catalogue.FirstLaunch, 8.4, 5.2, 0.24},
 		{catalogue.LongRead, 126, 4.4, 0.07}, {catalogue.ScatteredRead, 160, 72, 0.16}}},
 }
 

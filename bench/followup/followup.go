@@ -20,6 +20,7 @@ import (
 	"time"
 
 	"nowthen/bench"
+	"nowthen/core/catalogue"
 	"nowthen/core/figures"
 	"nowthen/core/job"
 	"nowthen/core/stats"
@@ -157,6 +158,7 @@ func (x *FollowUps) Answer(ctx context.Context, ch *bench.Change, jobID, id stri
 					return err
 				}
 			}
+		case job.PromisedWords:
 		}
 		if err := f.Refusal(); err != nil {
 			return err
@@ -244,7 +246,7 @@ func (x *FollowUps) Look(ctx context.Context, token string) (*Look, error) {
 		switch {
 		case t.ID == s.Job.Plan.Headline:
 			return 0
-		case t.What == "cold-start":
+		case t.What == catalogue.WhatColdStart:
 			return 1
 		}
 		return 2

@@ -7,7 +7,6 @@ package measuring
 import (
 	"cmp"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -16,6 +15,8 @@ import (
 	"sync"
 	"syscall"
 	"time"
+
+	"github.com/go-json-experiment/json"
 
 	"nowthen/bench"
 	"nowthen/bench/probes"

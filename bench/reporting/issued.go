@@ -2,11 +2,12 @@ package reporting
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
 	"time"
+
+	"github.com/go-json-experiment/json"
 
 	"nowthen/bench"
 	"nowthen/core/job"

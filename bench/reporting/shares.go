@@ -2,11 +2,12 @@ package reporting
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
 	"time"
+
+	"github.com/go-json-experiment/json"
 
 	"nowthen/access/token"
 	"nowthen/bench"

@@ -2,9 +2,10 @@ package swap
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"time"
+
+	"github.com/go-json-experiment/json"
 
 	"nowthen/bench"
 	"nowthen/core/job"

@@ -2,11 +2,12 @@ package swap
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
 	"strings"
+
+	"github.com/go-json-experiment/json"
 
 	"nowthen/bench"
 	"nowthen/core/checks"

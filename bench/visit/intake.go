@@ -121,6 +121,7 @@ func (x *Visits) Open(ctx context.Context, ch *bench.Change, in Intake) (*bench.
 		first.ID, first.Role = "now", job.Now
 	case job.KindComparison:
 		first.ID, first.Role, first.Name = "trial1", job.Trial, words.English.DriveKind(&oldDrive)
+	case job.KindUpgrade:
 	}
 	j.Setups = []job.Setup{first}
 	switch {

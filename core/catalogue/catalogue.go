@@ -26,11 +26,36 @@ type Entry struct {
 
 // Ids of tests that others speak of.
 const (
-	ColdStart     = "t-start"
-	LongWrite     = "t-long-write"
-	LongRead      = "t-long-read"
-	ScatteredRead = "t-scattered"
-	ScatteredOwn  = "t-scattered-existing"
+	ColdStart        = "t-start"
+	LongWrite        = "t-long-write"
+	LongRead         = "t-long-read"
+	ScatteredRead    = "t-scattered"
+	ScatteredOwn     = "t-scattered-existing"
+	FirstLaunch      = "t-launch"
+	OpenDocument     = "t-document"
+	WakeUp           = "t-wake"
+	Shutdown         = "t-shutdown"
+	RestartToDesktop = "t-restart"
+	BatteryLife      = "t-battery"
+	NoiseAtSeat      = "t-noise"
+	CopySmall        = "t-copy-small"
+	CopyLarge        = "t-copy-large"
+	GameMenu         = "t-game-menu"
+	GameSave         = "t-game-save"
+	GameLevel        = "t-game-level"
+	PeakTemperature  = "t-temp-peak"
+	ExportProject    = "t-export"
+	ProcessorControl = "t-processor"
+	BusyRead         = "t-busy-read"
+	ReadFolder       = "t-read-folder"
+	LongReadOwn      = "t-long-read-existing"
+	ResponseTime     = "t-response"
+	SustainedWrite   = "t-sustained"
+	SweepRead        = "t-sweep-read"
+	KeepUp           = "t-keep-up"
+	ImportMaterial   = "t-import"
+	// The browser with the pages of the morning.
+	MorningBrowser = "t-browser"
 )
 
 // What the tests of long reading and writing are; see [job.Test].
@@ -38,6 +63,7 @@ const (
 	WhatColdStart = "cold-start"
 	WhatLongRead  = "long-read"
 	WhatLongWrite = "long-write"
+	WhatSustained = "sustained-write"
 	// Figures that another program showed.
 	WhatRateRead  = "rate-read"
 	WhatScoreRead = "score-read"
@@ -253,10 +279,10 @@ func All() []Entry {
 	const s = DefaultSpan
 	return slices.Clone([]Entry{
 		{Group: "starts", Hands: 4, Needs: []string{"the customer's password"},
-			Test: start(ColdStart, "cold-start", "Cold start to desktop",
+			Test: start(ColdStart, WhatColdStart, "Cold start to desktop",
 				phases("login", "to the sign-in", "typing", "-password", "desktop", "to a usable desktop")...)},
 		{Group: "starts", Hands: 5, Needs: []string{"the customer's password"},
-			Test: start("t-restart", "restart", "Restart to desktop",
+			Test: start(RestartToDesktop, "restart", "Restart to desktop",
 				phases("down", "to the black screen", "login", "to the sign-in", "typing", "-password", "desktop",
 					"to a usable desktop")...)},
 		{Group: "starts", Hands: 0.5, Wait: 2, Needs: []string{"the probe on the computer"},
@@ -269,8 +295,8 @@ func All() []Entry {
 			Test: start("t-start-unlock", "start-unlock", "Cold start with an unlock before the system",
 				phases("unlock", "to the unlock", "unlocking", "-the unlock's password", "login", "to the sign-in",
 					"typing", "-password", "desktop", "to a usable desktop")...)},
-		{Group: "starts", Hands: 1, Test: waits("t-shutdown", "shut-down", "Shut-down", ShutDown, "")},
-		{Group: "starts", Hands: 1, Test: waits("t-wake", "wake", "Wake from sleep", Wake, "warm")},
+		{Group: "starts", Hands: 1, Test: waits(Shutdown, "shut-down", "Shut-down", ShutDown, "")},
+		{Group: "starts", Hands: 1, Test: waits(WakeUp, "wake", "Wake from sleep", Wake, "warm")},
 		{Group: "starts", Hands: 2.5, Test: func() job.Test {
 			t := waits("t-resume", "resume", "Resume from hibernation", Resume, "cold")
 			t.StartKind = "resume-assisted"
@@ -278,11 +304,11 @@ func All() []Entry {
 		}()},
 
 		{Group: "programs", Hands: 1.5, Needs: []string{"the program that is used most"},
-			Test: waits("t-launch", "launch-first", "Main program, first time since the start", LaunchFirst, "cold")},
+			Test: waits(FirstLaunch, "launch-first", "Main program, first time since the start", LaunchFirst, "cold")},
 		{Group: "programs", Hands: 0.5, Needs: []string{"the program that is used most"},
 			Test: waits("t-launch-again", "launch-again", "Main program, opened again", LaunchAgain, "warm")},
 		{Group: "programs", Hands: 1.5, Needs: []string{"a document of the customer's, the same each time"},
-			Test: waits("t-document", "document-open", "Open a document or project", Document, "cold")},
+			Test: waits(OpenDocument, "document-open", "Open a document or project", Document, "cold")},
 		{Group: "programs", Hands: 2, Needs: []string{"network", "the pages that are opened in the morning"},
 			Test: pages(MorningPages, waits(MorningBrowser, "browser-pages", "The morning's pages", Pages, "cold"))},
 		{Group: "programs", Hands: 0.5, Test: waits("t-tool", "open-tool", "Open a tool of the system", Tool, "warm")},
@@ -290,29 +316,29 @@ func All() []Entry {
 			Test: waits("t-guest", "guest-start", "Start of a guest system", Guest, "cold",
 				phases("login", "to its sign-in", "typing", "-password", "desktop", "to its usable desktop")...)},
 		{Group: "programs", Hands: 1, Wait: 4, WriteBytes: 2 * gib, Needs: []string{"material, the same each time"},
-			Test: files("t-import", "import-material", "Import material into a project", Import)},
+			Test: files(ImportMaterial, "import-material", "Import material into a project", Import)},
 		{Group: "programs", Hands: 1, Wait: 10, WriteBytes: 2 * gib, Needs: []string{"an installation file"},
 			Test: files("t-install", "install", "Install a program", "")},
 		{Group: "programs", Hands: 1, Wait: 8, WriteBytes: gib,
-			Needs: []string{"a project of the customer's, the same each time"}, Test: files("t-export", "export",
+			Needs: []string{"a project of the customer's, the same each time"}, Test: files(ExportProject, "export",
 				"Export or render", Export)},
 
 		{Group: "games", Hands: 3, Needs: []string{"the game and its account"},
-			Test: waits("t-game-menu", "game-menu", "Game: start to the menu", GameLaunch, "cold",
+			Test: waits(GameMenu, "game-menu", "Game: start to the menu", GameLaunch, "cold",
 				phases("logos", "to the first title screen", "titles", "-title screens that cannot be skipped", "menu",
 					"to the menu")...)},
 		{Group: "games", Hands: 2,
 			Needs: []string{"the game and its account",
 				"a save that is named, the same each time"},
-			Test: waits("t-game-save", "game-save", "Game: load a save", Load, "cold")},
+			Test: waits(GameSave, "game-save", "Game: load a save", Load, "cold")},
 		{Group: "games", Hands: 2, Needs: []string{"the game and its account", "a save, the same each time"},
-			Test: waits("t-game-level", "game-level", "Game: change of level", LevelChange, "cold")},
+			Test: waits(GameLevel, "game-level", "Game: change of level", LevelChange, "cold")},
 
 		{Group: "files", Wait: 0.7,
-			Test: byItself(files("t-copy-large", "copy-large", "Copy a large file", Copy),
+			Test: byItself(files(CopyLarge, "copy-large", "Copy a large file", Copy),
 				filetest.Work{Op: filetest.Copy, Set: largeFile})},
 		{Group: "files", Wait: 1.5,
-			Test: byItself(files("t-copy-small", "copy-small", "Make and copy a folder of many small files", Copy),
+			Test: byItself(files(CopySmall, "copy-small", "Make and copy a folder of many small files", Copy),
 				filetest.Work{Op: filetest.MakeAndCopy, Set: smallFiles}, phases(filetest.PhaseMake, "making them",
 					filetest.PhaseCopy, "copying them")...)},
 		{Group: "files", Hands: 1, Wait: 3, WriteBytes: 4 * gib,
@@ -321,7 +347,7 @@ func All() []Entry {
 		{Group: "files", Hands: 1, Wait: 45, Needs: []string{"a drive for the backup, the same each time"},
 			Test: once(files("t-full-backup", "full-backup", "Full backup", Backup))},
 		{Group: "files", Wait: 1.5, Needs: []string{"a folder that stays as it is"}, Test: func() job.Test {
-			t := byItself(files("t-read-folder", "read-folder", "Read a folder", ""),
+			t := byItself(files(ReadFolder, "read-folder", "Read a folder", ""),
 				filetest.Work{Op: filetest.Read, Listing: true},
 				phases(filetest.PhaseList, "listing it", filetest.PhaseRead, "reading its files")...)
 			t.Warmth = "cold"
@@ -335,7 +361,7 @@ func All() []Entry {
 		{Group: "drive", Test: drive("t-scattered-write", "scattered-write", "Scattered small writes", "IOPS",
 			drivetest.ScatteredWrite(s))},
 		{Group: "drive", Test: drive("t-desk", "desk-mix", "Desk mix", "IOPS", drivetest.DeskMix(s))},
-		{Group: "drive", Test: drive("t-busy-read", "busy-scattered-read", "Busy scattered reads", "IOPS",
+		{Group: "drive", Test: drive(BusyRead, "busy-scattered-read", "Busy scattered reads", "IOPS",
 			drivetest.Busy(drivetest.ScatteredRead(s)))},
 		{Group: "drive", Test: drive("t-busy-write", "busy-scattered-write", "Busy scattered writes", "IOPS",
 			drivetest.Busy(drivetest.ScatteredWrite(s)))},
@@ -345,37 +371,37 @@ func All() []Entry {
 			easy(drivetest.LongWrite(s)))},
 		{Group: "drive", Test: drive("t-long-read-easy", "long-read-easy", "Long read of data that compresses", "MB/s",
 			easy(drivetest.LongRead(s)))},
-		{Group: "drive", Test: drive("t-response", "response-time", "Response time of a small read", "ms",
+		{Group: "drive", Test: drive(ResponseTime, "response-time", "Response time of a small read", "ms",
 			longer(drivetest.ResponseTime(s), 20))},
-		{Group: "drive", Test: once(drive("t-sweep-read", "size-sweep-read", "Reading in small and large pieces",
+		{Group: "drive", Test: once(drive(SweepRead, "size-sweep-read", "Reading in small and large pieces",
 			"MB/s", longer(drivetest.SizeSweep(drivetest.Read, s), 26)))},
 		{Group: "drive", Test: once(drive("t-sweep-write", "size-sweep-write", "Writing in small and large pieces",
 			"MB/s", longer(drivetest.SizeSweep(drivetest.Write, s), 26)))},
-		{Group: "drive", Test: once(drive("t-sustained", "sustained-write", "Sustained writing", "MB/s",
+		{Group: "drive", Test: once(drive(SustainedWrite, WhatSustained, "Sustained writing", "MB/s",
 			longer(drivetest.SustainedWrite(16*gib), 300)))},
-		{Group: "drive", Test: once(drive("t-keep-up", "keep-up", "Keeping up with recordings", "MB/s",
+		{Group: "drive", Test: once(drive(KeepUp, "keep-up", "Keeping up with recordings", "MB/s",
 			longer(drivetest.KeepUp(8*gib,
 				drivetest.Streams{Count: 2, Width: 1920, Height: 1080, FramesS: 50, Bits: 8}), 30)))},
 		{Group: "drive", Test: once(drive("t-keep-up-play", "keep-up-play", "Keeping up with recordings and a playback",
 			"MB/s",
 			longer(drivetest.KeepUp(8*gib,
 				drivetest.Streams{Count: 2, Plays: 1, Width: 1920, Height: 1080, FramesS: 50, Bits: 8}), 30)))},
-		{Group: "drive", Test: drive("t-long-read-existing", "long-read-existing", "Long read of existing files",
+		{Group: "drive", Test: drive(LongReadOwn, "long-read-existing", "Long read of existing files",
 			"MB/s", existing(drivetest.LongRead(256<<20)))},
 		{Group: "drive", Test: drive(ScatteredOwn, job.ScatteredReadOwn,
 			"Scattered small reads of own files", "IOPS", sampled(drivetest.ScatteredRead(64*gib)))},
 
-		{Group: "controls", Wait: 0.2, Test: job.Test{ID: "t-processor", Kind: job.Control, What: job.Processor,
+		{Group: "controls", Wait: 0.2, Test: job.Test{ID: ProcessorControl, Kind: job.Control, What: job.Processor,
 			Name: "Processor check (unaffected by the drive)", Unit: "s", Better: job.Lower, Wanted: 2,
 			Phases: phases(job.PhaseOneCore, "on one core", job.PhaseAllCores, "on all cores")}},
 
-		{Group: "notes", Hands: 0.5, Test: note("t-noise", "noise", "Noise at the seat", "dB(A)", job.Lower)},
+		{Group: "notes", Hands: 0.5, Test: note(NoiseAtSeat, "noise", "Noise at the seat", "dB(A)", job.Lower)},
 		{Group: "notes", Hands: 0.5,
 			Test: note("t-temp-idle", "temperature-idle", "Drive's temperature, idle", "°C", job.Lower)},
 		{Group: "notes", Hands: 0.5,
-			Test: note("t-temp-peak", "temperature-peak", "Drive's highest temperature", "°C", job.Lower)},
+			Test: note(PeakTemperature, "temperature-peak", "Drive's highest temperature", "°C", job.Lower)},
 		{Group: "notes", Hands: 1, Needs: []string{"a full battery"},
-			Test: note("t-battery", "battery-life", "Battery life as the system says", "min", job.Higher)},
+			Test: note(BatteryLife, "battery-life", "Battery life as the system says", "min", job.Higher)},
 		{Group: "notes", Hands: 0.5, Needs: []string{"a power meter"},
 			Test: note("t-power", "power-draw", "Power draw, idle", "W", job.Lower)},
 		{Group: "notes", Hands: 1, Needs: []string{"the program that shows it"},

@@ -2,7 +2,8 @@ package catalogue
 
 import "nowthen/core/job"
 
-// watched says by what for timed tests what is seen when the time begins and when it ends, as the end of "Press when …".
+// watched says by what for timed tests what is seen when the time begins and when it ends, as the
+// end of "Press when …".
 // Both sides are timed by the same sentence.
 var watched = map[string][2]string{
 	"cold-start":      {"you press the power button", usable},
@@ -34,10 +35,7 @@ const (
 )
 
 // followed are tests that one start gives in a row, by id: each waits for the one before.
-var followed = map[string]string{"t-launch": ColdStart, MorningBrowser: "t-launch"}
-
-// MorningBrowser is the id of the test of the morning's pages.
-const MorningBrowser = "t-browser"
+var followed = map[string]string{FirstLaunch: ColdStart, MorningBrowser: FirstLaunch}
 
 // Chain lets tests of a plan follow each other within one start, where both are in it: one cold start then gives the
 // desktop, the first program and the pages, each with its own run. What follows something already stays.
@@ -51,7 +49,7 @@ func Chain(tests []job.Test) {
 			tests[i].Follows = ""
 		}
 		before := followed[tests[i].ID]
-		if before == "t-launch" && !has[before] {
+		if before == FirstLaunch && !has[before] {
 			before = followed[before]
 		}
 		if before != "" && has[before] && tests[i].Follows == "" {

@@ -38,11 +38,11 @@ func isLong(t *job.Test) bool {
 		// A sweep's, a sustained or a shared rate is not what a label promises.
 		return p.Pattern == drivetest.Sequential && len(p.Sweep) == 0 && !p.Fresh && p.Streams == nil
 	}
-	return t.What == "long-read" || t.What == "long-write"
+	return t.What == catalogue.WhatLongRead || t.What == catalogue.WhatLongWrite
 }
 
 func writes(t *job.Test) bool {
-	return t.Params != nil && t.Params.Op == drivetest.Write || t.Params == nil && t.What == "long-write"
+	return t.Params != nil && t.Params.Op == drivetest.Write || t.Params == nil && t.What == catalogue.WhatLongWrite
 }
 
 // rated is the maker's figure for a long test of a setup's drive, MB/s; 0 where it is
@@ -115,7 +115,8 @@ func (c *check) belowRating(r *rule) {
 			}
 			says := on(which,
 				Phrase{"of-rating", map[string]Value{"Rate": Quantity{mid, "MB/s"}, "Rated": Quantity{rated, "MB/s"}}})
-			c.put(Finding{Rule: r.id, Effect: r.effect, Then: says[0], With: says[1], Remedy: remedy, Minutes: r.minutes},
+			c.put(Finding{Rule: r.id, Effect: r.effect, Then: says[0], With: says[1], Remedy: remedy,
+				Minutes: r.minutes},
 				l.ID, nil)
 		}
 	})

@@ -104,6 +104,7 @@ func Of(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive,
 				if t.slot.State == checks.Fine {
 					t.slot.State = checks.Unknown
 				}
+			case checks.Fine:
 			}
 		}
 		all = append(all, t)

@@ -92,8 +92,7 @@ const covers = 0.8
 
 // family is what old kinds are taken together as in the widest class.
 func family(kind job.DriveKind) job.DriveKind {
-	switch kind {
-	case job.HDD, job.Hybrid, job.Cached:
+	if kind == job.HDD || kind == job.Hybrid || kind == job.Cached {
 		return "disk"
 	}
 	return "flash"

@@ -122,7 +122,8 @@ func TestAnAddedDrive(t *testing.T) {
 
 	cached := *both
 	cached.Volumes = []Volume{{Mount: "/", Drive: "sda", System: true,
-		Combined: &Combined{Kind: CombinedCache, Members: []Member{{Drive: "sda", Role: AsData}, {Drive: "sdb", Role: AsCache}}}}}
+		Combined: &Combined{Kind: CombinedCache,
+			Members: []Member{{Drive: "sda", Role: AsData}, {Drive: "sdb", Role: AsCache}}}}}
 	assert.True(t, cached.Holds(j, j.Setup("now"), "/home"), "it lies on both")
 }
 

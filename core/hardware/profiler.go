@@ -1,12 +1,15 @@
 package hardware
 
 import (
-	"encoding/json"
 	"fmt"
 	"regexp"
 	"slices"
 	"strconv"
 	"strings"
+
+	"github.com/go-json-experiment/json/jsontext"
+
+	"github.com/go-json-experiment/json"
 
 	"nowthen/core/job"
 )
@@ -81,7 +84,8 @@ var (
 // a drive's health than whether it predicts failure.
 func Profiled(text []byte) (*Facts, error) {
 	var p profile
-	if err := json.Unmarshal(text, &p); err != nil {
+	if err := json.Unmarshal(text, &p, jsontext.AllowDuplicateNames(true),
+		jsontext.AllowInvalidUTF8(true)); err != nil {
 		return nil, fmt.Errorf("the profiler's answer: %w", err)
 	}
 	f := &Facts{Drives: []Drive{}, Volumes: []Volume{}, Partitions: []Partition{}, Absent: []Absence{}}

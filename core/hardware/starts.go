@@ -3,7 +3,6 @@ package hardware
 import (
 	"bufio"
 	"bytes"
-	"encoding/json"
 	"encoding/xml"
 	"errors"
 	"fmt"
@@ -11,6 +10,10 @@ import (
 	"slices"
 	"strconv"
 	"time"
+
+	"github.com/go-json-experiment/json/jsontext"
+
+	"github.com/go-json-experiment/json"
 )
 
 // Start is a start of the computer as its system recorded it.
@@ -48,7 +51,8 @@ func JournalStarts(r io.Reader) ([]Start, error) {
 			continue
 		}
 		var fields map[string]any
-		if err := json.Unmarshal(lines.Bytes(), &fields); err != nil {
+		if err := json.Unmarshal(lines.Bytes(), &fields, jsontext.AllowDuplicateNames(true),
+			jsontext.AllowInvalidUTF8(true)); err != nil {
 			return nil, fmt.Errorf("the journal's line %d: %w", len(list)+1, err)
 		}
 		number := func(name string) (float64, bool) {

@@ -443,6 +443,7 @@ func (t *Test) Automatic() bool {
 		return t.FileWork != nil
 	case Control:
 		return t.What == Processor
+	case Timed, Note:
 	}
 	return false
 }
@@ -456,7 +457,7 @@ func (t *Test) ScatteredRead() bool {
 	if p := t.Params; p != nil && t.Unit == "IOPS" {
 		return p.Pattern == drivetest.Random && p.Op == drivetest.Read && p.BlockBytes == 4096 && p.Depth == 1
 	}
-	return t.What == "scattered-read"
+	return t.What == ScatteredRead
 }
 
 // Phase is a part of a timed test. A phase that does not count (typing a

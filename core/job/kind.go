@@ -21,6 +21,7 @@ func (j *Job) DefaultSides() (then, with string) {
 		if j.SetupAs(Then) == nil {
 			return j.sidesOfCheckUp()
 		}
+	case KindUpgrade:
 	}
 	for i := range j.Setups {
 		if s := &j.Setups[i]; s.Role == Then {

@@ -9,12 +9,13 @@ package message
 
 import (
 	"embed"
-	"encoding/json"
 	"fmt"
 	"maps"
 	"regexp"
 	"slices"
 	"strings"
+
+	"github.com/go-json-experiment/json"
 
 	"golang.org/x/text/feature/plural"
 	"golang.org/x/text/language"

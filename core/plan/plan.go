@@ -437,12 +437,14 @@ func (st *Standing) Here() string {
 		return ""
 	case job.StateQuoted:
 		return AtIntake
+	case job.StateOpen:
 	}
 	switch st.Kind() {
 	case job.KindComparison:
 		return st.hereOfComparison()
 	case job.KindCheckUp:
 		return st.hereOfCheckUp()
+	case job.KindUpgrade:
 	}
 	then, now := st.SetupAs(job.Then), st.AsNow()
 	switch {

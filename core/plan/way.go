@@ -20,6 +20,7 @@ func (st *Standing) way() []string {
 		return append(names, AtMeasured, AtCompare, AtBack)
 	case job.KindCheckUp:
 		return []string{AtIntake, AtNow, AtMeasured, AtCompare, AtBack}
+	case job.KindUpgrade:
 	}
 	return []string{AtIntake, AtThen, AtOut, AtNow, AtMeasured, AtCompare, AtBack}
 }

@@ -38,6 +38,7 @@ func Uncertainty(t *job.Test, r *job.Run) float64 {
 			return (g[1] - g[0]) / math.Sqrt(12)
 		}
 		return stopwatch.ByTyping(lastDigit(t, r), t.Unit == "s")
+	case job.Automatic, job.RestartWatch, job.SystemRecord:
 	}
 	switch {
 	case t.Unit == "s":
@@ -101,9 +102,5 @@ func lastDigit(t *job.Test, r *job.Run) float64 {
 // renewed tells whether the error of a run's method is new with each run, so that more
 // runs lessen it.
 func renewed(t *job.Test, r *job.Run) bool {
-	switch r.Method {
-	case job.Stopwatch, job.FinishLine, job.Video:
-		return true
-	}
-	return t.Kind == job.OnDrive
+	return r.Method == job.Stopwatch || r.Method == job.FinishLine || r.Method == job.Video || t.Kind == job.OnDrive
 }

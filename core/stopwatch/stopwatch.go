@@ -176,6 +176,7 @@ func (w *Watch) Hold(key string, at float64) error {
 		return ErrNotYet
 	case Stopped:
 		return ErrStopped
+	case Running:
 	}
 	n := len(w.Holds)
 	if n > 0 && w.Holds[n-1].To == nil {

@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 
+	"nowthen/core/catalogue"
 	"nowthen/core/drivetest"
 	"nowthen/core/job"
 	"nowthen/core/round"
@@ -56,7 +57,7 @@ func test(bytes int64, seconds float64) *job.Test {
 	w := drivetest.SustainedWrite(bytes)
 	w.SpanBytes -= w.SpanBytes % w.BlockBytes
 	w.MaxBytes, w.MaxSeconds = w.SpanBytes, seconds
-	return &job.Test{ID: "sustained", Kind: job.OnDrive, What: "sustained-write", Name: "Sustained writing",
+	return &job.Test{ID: "sustained", Kind: job.OnDrive, What: catalogue.WhatSustained, Name: "Sustained writing",
 		Unit: "MB/s", Better: job.Higher, Params: &w}
 }
 

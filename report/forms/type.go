@@ -1,10 +1,11 @@
 package forms
 
 import (
-	"encoding/json"
 	"strings"
 	"sync"
 	"unicode"
+
+	"github.com/go-json-experiment/json"
 
 	"github.com/go-fonts/dejavu/dejavusans"
 	"github.com/go-fonts/dejavu/dejavusansbold"
