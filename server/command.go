@@ -215,41 +215,26 @@ func again[Out any](ctx context.Context, s *Server, before *store.Repeated) (out
 	return out, err
 }
 
-// appender is an answer that writes itself.
-type appender interface {
-	AppendJSON([]byte) ([]byte, error)
-}
-
 // answer answers with a value; none is no content.
 func answer(c fiber.Ctx, status int, v any) error {
-	answered := v
-	switch v := v.(type) {
+	switch as := v.(type) {
 	case none:
 		return c.SendStatus(fiber.StatusNoContent)
 	case *bench.View:
-		c.Set(fiber.HeaderETag, etag(v.Revision))
+		c.Set(fiber.HeaderETag, etag(as.Revision))
 		if noRuns(c) {
-			answered = v.WithoutRuns()
+			v = as.WithoutRuns()
 		}
 	case *planning.Changed:
-		c.Set(fiber.HeaderETag, etag(v.Revision))
+		c.Set(fiber.HeaderETag, etag(as.Revision))
 		if noRuns(c) {
-			answered = &planning.Changed{View: v.WithoutRuns(), Notice: v.Notice}
+			v = struct {
+				*bench.Bare
+				Notice string `json:"notice"`
+			}{as.WithoutRuns(), as.Notice}
 		}
 	}
-	var text []byte
-	var err error
-	if a, ok := answered.(appender); ok {
-		// It can be large: it is written into the room of an earlier answer.
-		text, err = a.AppendJSON(c.Response().SwapBody(nil)[:0])
-		if err == nil {
-			c.Set(fiber.HeaderContentType, fiber.MIMEApplicationJSON)
-			c.Status(status).Response().SwapBody(text)
-			return nil
-		}
-	} else {
-		text, err = json.Marshal(v)
-	}
+	text, err := json.Marshal(v)
 	if err != nil {
 		return err
 	}

@@ -5,7 +5,6 @@ import (
 	"strings"
 
 	"github.com/go-json-experiment/json"
-	"github.com/go-json-experiment/json/jsontext"
 	"github.com/gofiber/fiber/v3"
 
 	"nowthen/bench"
@@ -29,7 +28,7 @@ type problem struct {
 	Ask     *bench.Ask        `json:"ask,omitempty"`
 	Already *bench.Already    `json:"already,omitempty"`
 	// Current is the job as it is, of a change that was meant for an earlier one.
-	Current jsontext.Value `json:"current,omitempty"`
+	Current any `json:"current,omitzero"`
 }
 
 // typeOf names a problem.
@@ -103,11 +102,9 @@ func (s *Server) problemOf(c fiber.Ctx, err error) problem {
 		}
 		if v := refused.Current; v != nil {
 			c.Set(fiber.HeaderETag, etag(v.Revision))
+			p.Current = v
 			if noRuns(c) {
-				v = v.WithoutRuns()
-			}
-			if text, err := v.AppendJSON(nil); err == nil {
-				p.Current = text
+				p.Current = v.WithoutRuns()
 			}
 		}
 		return p

@@ -409,20 +409,6 @@ func (c *Changed) Repeat(v *bench.View, kept []byte) error {
 	return err
 }
 
-// AppendJSON writes the job with the notice.
-func (c *Changed) AppendJSON(to []byte) ([]byte, error) {
-	notice, err := json.Marshal(c.Notice)
-	if err != nil {
-		return nil, err
-	}
-	to = append(append(append(to, `{"notice":`...), notice...), ',')
-	at := len(to)
-	if to, err = c.View.AppendJSON(to); err != nil {
-		return nil, err
-	}
-	return slices.Delete(to, at, at+1), nil // the view's own brace
-}
-
 // PlanChange is what is changed of a plan at once: tests by id, and answers about
 // usage.
 type PlanChange struct {

@@ -6,6 +6,8 @@ import (
 	"testing"
 	"time"
 
+	"github.com/go-json-experiment/json"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -350,7 +352,7 @@ func TestAnyNameOfATest(t *testing.T) {
 		v, err = b.Jobs.View(t.Context(), v.ID)
 		require.NoError(t, err)
 		assert.Contains(t, v.Next.Words, name)
-		text, err := v.AppendJSON(nil)
+		text, err := json.Marshal(v)
 		require.NoError(t, err)
 		assert.Contains(t, string(text), name)
 	}

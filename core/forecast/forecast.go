@@ -91,7 +91,7 @@ const orderly = 9
 const covers = 0.8
 
 // family is what old kinds are taken together as in the widest class.
-func family(kind job.DriveKind) job.DriveKind {
+func family(kind job.DriveKind) string {
 	if kind == job.HDD || kind == job.Hybrid || kind == job.Cached {
 		return "disk"
 	}
@@ -182,8 +182,8 @@ type Shop struct {
 }
 
 type class struct {
-	name, what string
-	old, new   job.DriveKind
+	name, what, old string
+	new             job.DriveKind
 }
 
 // Of takes the earlier jobs that a forecast may rest on: all real, or all simulated.
@@ -206,7 +206,7 @@ func Of(jobs []Past) *Shop {
 				}
 			}
 			if l.Wait && l.Test != "" {
-				put(afters, class{ByTest, l.Test, p.Old, p.New}, i, l.LnAfter)
+				put(afters, class{ByTest, l.Test, string(p.Old), p.New}, i, l.LnAfter)
 			}
 		}
 	}
@@ -221,7 +221,7 @@ func Of(jobs []Past) *Shop {
 }
 
 func classes(test, group string, old, new job.DriveKind) [3]class {
-	return [3]class{{ByTest, test, old, new}, {ByGroup, group, old, new}, {ByAny, group, family(old), new}}
+	return [3]class{{ByTest, test, string(old), new}, {ByGroup, group, string(old), new}, {ByAny, group, family(old), new}}
 }
 
 // Kinds are the new kinds that earlier jobs went to.
@@ -257,7 +257,7 @@ func (s *Shop) factor(test, group string, old, new job.DriveKind, without int) (
 // computer that was not measured yet.
 func (s *Shop) after(test string, old, new job.DriveKind, without int) (r Range, ok bool) {
 	r.Class = ByTest
-	r.Low, r.High, r.Jobs, ok = s.afters[class{ByTest, test, old, new}].next(without)
+	r.Low, r.High, r.Jobs, ok = s.afters[class{ByTest, test, string(old), new}].next(without)
 	return r, ok
 }
 
@@ -270,7 +270,8 @@ type Left struct {
 	High     float64 `json:"high"`
 	Measured float64 `json:"measured"`
 
-	old, new job.DriveKind
+	old string
+	new job.DriveKind
 }
 
 // Held tells whether the measured factor lay in the range.
@@ -298,7 +299,7 @@ func (s *Shop) leftOut() []Left {
 				continue
 			}
 			list = append(list, Left{p.Job, l.Test, r.Class, math.Exp(r.Low), math.Exp(r.High), math.Exp(l.LnFactor),
-				p.Old, p.New})
+				string(p.Old), p.New})
 		}
 	}
 	return list
@@ -320,7 +321,7 @@ type Record struct {
 type ClassRecord struct {
 	Class     string        `json:"class"`
 	Test      string        `json:"test"`
-	Old       job.DriveKind `json:"old"`
+	Old       string        `json:"old"`
 	New       job.DriveKind `json:"new"`
 	Forecasts int           `json:"forecasts"`
 	Held      int           `json:"held"`

@@ -189,7 +189,7 @@ func sq(rng *rand.Rand) float64 { v := rng.NormFloat64(); return v * v }
 func TestRecord(t *testing.T) {
 	left := func(n, held int) (list []Left) {
 		for i := range n {
-			l := Left{Job: fmt.Sprint(i), Test: "t", Class: ByTest, Low: 1, High: 2, Measured: 3, old: job.HDD,
+			l := Left{Job: fmt.Sprint(i), Test: "t", Class: ByTest, Low: 1, High: 2, Measured: 3, old: string(job.HDD),
 				new: job.NVMe}
 			if i < held {
 				l.Measured = 1.5
@@ -204,7 +204,7 @@ func TestRecord(t *testing.T) {
 	r = RecordOf(left(40, 30))
 	require.NotNil(t, r.Share)
 	assert.InDelta(t, 0.75, *r.Share, 1e-12)
-	assert.Equal(t, []ClassRecord{{ByTest, "t", job.HDD, job.NVMe, 40, 30}}, r.Classes)
+	assert.Equal(t, []ClassRecord{{ByTest, "t", string(job.HDD), job.NVMe, 40, 30}}, r.Classes)
 }
 
 // visit is a made-up job of a disk: starts of 90 s, 7 a week, launches of 0.4 s; nothing else was measured.

@@ -39,7 +39,7 @@ func (s *Shop) Known() []Known {
 	for i := range s.jobs {
 		p := &s.jobs[i]
 		for _, l := range p.Lines {
-			c := class{ByTest, l.Test, p.Old, p.New}
+			c := class{ByTest, l.Test, string(p.Old), p.New}
 			k, ok := at[c]
 			if !ok {
 				k = len(list)
@@ -59,7 +59,7 @@ func (s *Shop) Known() []Known {
 	}
 	for i := range list {
 		k := &list[i]
-		c := class{ByTest, k.Test, k.Old, k.New}
+		c := class{ByTest, k.Test, string(k.Old), k.New}
 		ends := func(p *pool) (low, high *float64) {
 			if l, h, _, ok := p.next(-1); ok {
 				l, h = math.Exp(l), math.Exp(h)

@@ -1,7 +1,7 @@
 import { zodResolver } from '@hookform/resolvers/zod'
 import { useForm } from 'react-hook-form'
 import { z } from 'zod'
-import { useReach, useSession, useSetPassword, useSignOut } from '../api/queries'
+import { useReach, useSession, useSetPassword, useSignOut } from './queries'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { Heading } from '../ui/Heading'

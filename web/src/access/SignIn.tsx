@@ -1,7 +1,7 @@
 import { zodResolver } from '@hookform/resolvers/zod'
 import { useForm, useWatch } from 'react-hook-form'
 import { z } from 'zod'
-import { useSignIn } from '../api/queries'
+import { useSignIn } from './queries'
 import { Field } from '../ui/Field'
 import { Refusal } from '../ui/parts'
 

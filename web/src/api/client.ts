@@ -1,10 +1,11 @@
-import createClient from 'openapi-fetch'
+import createClient, { createQuerySerializer } from 'openapi-fetch'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
-/** WithRuns is an answer whose job has its runs: nobody here asks for one without. */
-type WithRuns<T> = T extends { job: Schemas['Job'] } ? Omit<T, 'job'> & { job: Schemas['Job'] & Required<Pick<Schemas['Job'], 'runs'>> } : T
-export type View = WithRuns<Schemas['View']>
+/** Bare is a job as commands answer with it: without its runs. */
+export type Bare = Schemas['View']
+/** View is a job with its runs, which pages ask for apart. */
+export type View = Omit<Bare, 'job'> & { job: Bare['job'] & { runs: Run[] } }
 export type Board = Schemas['Board']
 export type Card = Schemas['Card']
 export type Entry = Schemas['Entry']
@@ -21,9 +22,8 @@ export type Timer = Schemas['Timer']
 export type Ledger = Schemas['Ledger']
 export type Row = Schemas['Row']
 export type Finding = Schemas['Finding']
-export type Report = Schemas['Report']
 export type Document = Schemas['Document']
-export type Problem = Schemas['Problem']
+type Problem = Schemas['Problem']
 
 /** Refusal is why something was not done, in words. */
 export type Refusal = Schemas['Refusal'] & Pick<Problem, 'lost' | 'ask' | 'already'>
@@ -36,8 +36,11 @@ export const client = createClient<paths>({ baseUrl: base, fetch: (r) => fetch(r
 /** Client asks the bench. */
 export type Client = typeof client
 
-/** keyed is a client whose commands are one action of the user: sent again, they change nothing. */
-export const keyed = (key: string): Client => createClient<paths>({ baseUrl: base, headers: { 'Idempotency-Key': key } })
+const queries = createQuerySerializer()
+
+/** keyed is a client whose commands are one action of the user: sent again, they change nothing. Jobs come back without their runs. */
+export const keyed = (key: string): Client =>
+  createClient<paths>({ baseUrl: base, headers: { 'Idempotency-Key': key }, querySerializer: (query) => queries({ ...query, runs: 'none' }) })
 
 /** Refused is why the bench did not do something: what is wrong, what was kept, what to do. */
 export class Refused extends Error {
@@ -66,7 +69,7 @@ const unreachable: Refusal = {
 }
 
 /** data waits for an answer and returns what it holds, or throws a Refused. */
-export async function data<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<WithRuns<T>> {
+export async function data<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
   let got
   try {
     got = await answer
@@ -78,7 +81,7 @@ export async function data<T>(answer: Promise<{ data?: T; error?: unknown; respo
     const { detail, kept, do: what, fields, lost, ask, already } = p ?? {}
     throw new Refused({ message: detail ?? `The bench answered with ${got.response.status}.`, kept, do: what, fields, lost, ask, already }, got.response.status, p?.type)
   }
-  return got.data as WithRuns<T>
+  return got.data as T
 }
 
 /** refusalOf turns whatever was thrown into words for the screen. */

@@ -3,7 +3,8 @@ import { QueryClient, QueryObserver } from '@tanstack/react-query'
 import { describe, expect, it, onTestFinished } from 'vitest'
 import { apply } from './live'
 import type { Timer } from './client'
-import { keys, takeAnswer } from './queries'
+import { keys } from './cache'
+import { takeAnswer } from '../timer/queries'
 
 describe('apply', () => {
   it('puts a measuring and a timer into the cache', () => {

@@ -2,7 +2,7 @@ import type { QueryClient } from '@tanstack/react-query'
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useSyncExternalStore } from 'react'
 import type { Measuring, Timer } from './client'
-import { keys } from './queries'
+import { keys, stale } from './cache'
 
 type Happened = { type: 'job' | 'measuring' | 'timer' | 'clips' | 'probes'; job: string; data?: unknown }
 
@@ -18,23 +18,13 @@ function put<T>(cache: QueryClient, key: readonly string[], value: T) {
 /** apply brings what happened on the bench into the cache, which is the page's only truth. */
 export function apply(cache: QueryClient, e: Happened) {
   switch (e.type) {
-    case 'job':
-      void cache.invalidateQueries({ queryKey: keys.jobs })
-      void cache.invalidateQueries({ queryKey: keys.job(e.job) })
-      void cache.invalidateQueries({ queryKey: keys.ledger(e.job) })
-      void cache.invalidateQueries({ queryKey: keys.report(e.job) })
-      void cache.invalidateQueries({ queryKey: keys.closer(e.job) })
-      void cache.invalidateQueries({ queryKey: keys.swap(e.job) })
-      break
     case 'measuring':
       put(cache, keys.measuring(e.job), e.data as Measuring)
       break
+    case 'job':
     case 'probes':
-      void cache.invalidateQueries({ queryKey: keys.probes(e.job) })
-      void cache.invalidateQueries({ queryKey: keys.swap(e.job) })
-      break
     case 'clips':
-      void cache.invalidateQueries({ queryKey: keys.clips(e.job) })
+      stale(cache, e.type, e.job)
       break
     case 'timer':
       put(cache, keys.timer(e.job), (e.data ?? null) as Timer | null)
@@ -43,7 +33,7 @@ export function apply(cache: QueryClient, e: Happened) {
 }
 
 /** line tells whether the bench is heard: null before it was for the first time, false while it is not. */
-export const line = {
+const line = {
   now: null as boolean | null,
   watchers: new Set<() => void>(),
   set(up: boolean) {

@@ -1,7 +1,7 @@
 import { lazy, Suspense } from 'react'
 import { Link, Outlet, ScrollRestoration } from 'react-router'
 import { useLive } from '../api/live'
-import { useSession } from '../api/queries'
+import { useSession } from '../access/queries'
 import { Heading } from '../ui/Heading'
 import { Empty, Loading } from '../ui/parts'
 import { Line } from './Line'

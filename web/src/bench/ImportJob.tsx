@@ -1,9 +1,9 @@
 import { FolderInput } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { Link } from 'react-router'
-import type { Schemas, View } from '../api/client'
+import type { Bare } from '../api/client'
 import { refusalOf } from '../api/client'
-import { useImportJob } from '../api/queries'
+import { useImportJob } from './queries'
 import { useGoOn } from '../ui/goOn'
 import { Refusal } from '../ui/parts'
 
@@ -12,11 +12,11 @@ export function ImportJob() {
   const take = useImportJob()
   const pick = useRef<HTMLInputElement>(null)
   const [file, setFile] = useState<File>()
-  const [updated, setUpdated] = useState<View>()
+  const [updated, setUpdated] = useState<Bare>()
   const goOn = useGoOn()
   const already = take.error ? refusalOf(take.error).already : undefined
-  const open = goOn((view: View) => `/jobs/${view.id}`)
-  const show = (view: View) => (view.imported ? setUpdated(view) : open(view))
+  const open = goOn((view: Bare) => `/jobs/${view.id}`)
+  const show = (view: Bare) => (view.imported ? setUpdated(view) : open(view))
   return (
     <div className="mt-8 flex flex-col gap-3">
       {take.error && !already && <Refusal error={take.error} />}
@@ -67,7 +67,7 @@ export function ImportJob() {
 }
 
 /** Updated says what a file brought to a job that was here already. */
-function Updated({ view, of }: { view: View; of: NonNullable<Schemas['View']['imported']> }) {
+function Updated({ view, of }: { view: Bare; of: NonNullable<Bare['imported']> }) {
   const fresh = of.added.runs ?? 0
   return (
     <section role="status" aria-label="Import" className="sheet p-4">

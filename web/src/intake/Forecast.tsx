@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Schemas, View } from '../api/client'
-import { useForecast } from '../api/queries'
+import { useForecast } from '../job/queries'
 import { driveKinds, testOf } from '../job/view'
 import { Fold } from '../ui/Fold'
 import { Query } from '../ui/parts'

@@ -1,6 +1,6 @@
 import { useFormContext, useWatch } from 'react-hook-form'
 import { client, data } from '../api/client'
-import { useJobs } from '../api/queries'
+import { useJobs } from '../bench/queries'
 import { day } from '../ui/format'
 import { fromComputer, type IntakeInput } from './fields'
 

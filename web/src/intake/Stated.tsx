@@ -1,8 +1,9 @@
 import type { ReactNode } from 'react'
 import type { Schemas, Setup, View } from '../api/client'
-import { useChangeSetup, useSetFate } from '../api/queries'
+import { useChangeSetup, useSetFate } from '../job/queries'
 import { driveOf, setupName } from '../job/view'
 import { Refusal } from '../ui/parts'
+import type { Fate } from '../job/fate'
 import { fates, links, linkOf, origins, ports, said } from './stated'
 
 type Change = Schemas['SetupChange']
@@ -36,7 +37,7 @@ export function Stated({ view, setup }: { view: View; setup: Setup }) {
         {(d?.kind === 'hdd' || d?.kind === 'hybrid') && <Text label="Turning speed" of={name} unit="rpm" value={d.rpm || undefined} onText={(v) => put({ drive: { rpm: Number(v) } })} />}
         <Text label="Queue depth" of={name} value={d?.queue_depth || undefined} onText={(v) => put({ drive: { queue_depth: Number(v) } })} />
         <Text label="Temperature limit" of={name} unit="°C" value={d?.rated?.max_temp_c || undefined} onText={(v) => put({ drive: { max_temp_c: Number(v) } })} />
-        {d && <Pick label="What became of the drive" of={name} value={d.fate ?? ''} options={fates} onPick={(v) => fate.run({ drive: setup.drive, fate: v })} />}
+        {d && <Pick label="What became of the drive" of={name} value={d.fate ?? ''} options={fates} onPick={(v) => fate.run({ drive: setup.drive, fate: v as Fate })} />}
         {setup.role === 'then' && (
           <label className="flex items-center gap-2 self-end pb-2 text-sm font-semibold">
             <input type="checkbox" className="checkbox" checked={Boolean(setup.stand_in)} onChange={(e) => put({ stand_in: e.target.checked })} />

@@ -80,7 +80,7 @@ describe('an intake', () => {
   it('counts memory in powers of two, and back', () => {
     const c = toComputer({ maker: '', model: '', processor: '', memory: '8', system: '' })
     expect(c.memory_bytes).toBe(8 * 2 ** 30)
-    expect(fromComputer(c).memory).toBe('8')
+    expect(fromComputer({ id: 'c1', ...c }).memory).toBe('8')
   })
 })
 
@@ -95,7 +95,7 @@ describe('intake', () => {
     expect(read.error?.issues.map((i) => i.path.join('.'))).toEqual(expect.arrayContaining(['newDrive.capacity', 'newDrive.kind']))
   })
   it('keeps the exact memory of a computer whose field was not touched', () => {
-    const before = { memory_bytes: 8_254_967_808 }
+    const before = { id: 'c1', memory_bytes: 8_254_967_808 }
     expect(toComputer({ ...fromComputer(before), maker: 'Larkfield' }, before).memory_bytes).toBe(before.memory_bytes)
     expect(toComputer({ ...fromComputer(before), memory: '16' }, before).memory_bytes).toBe(2 ** 34)
   })

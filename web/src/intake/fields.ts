@@ -38,7 +38,7 @@ export type DriveInput = z.input<typeof driveSchema>
 export const computerSchema = z.object({ maker: text, model: text, processor: text, memory: amount('Memory', 65536, 'GiB'), system: text })
 export type ComputerInput = z.input<typeof computerSchema>
 
-export const customerSchema = z.object({ name: text, contact: text })
+const customerSchema = z.object({ name: text, contact: text })
 
 type LooseDrive = Omit<DriveInput, 'kind'> & { kind?: DriveInput['kind'] }
 

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { causes, range, record, unsaid, years } from './forecast'
 
 const wait = { test: 't', then: 90, now_low: 13.6, now_middle: 15, now_high: 18.2, jobs: 12, class: 'test', floor: null } as const
-const candidate = { new: 'nvme', kind: 'nvme', capacity_bytes: 0, price: null, price_per_tb: null, payback_weeks: null, waits: [], hours_per_year: null, hardly_felt: [] }
+const candidate = { new: 'nvme', kind: 'nvme', capacity_bytes: 0, price: null, price_per_tb: null, payback_weeks: null, waits: [], hours_per_year: null, hardly_felt: [] } as Parameters<typeof years>[0]
 
 describe('a forecast in words', () => {
   it.each([

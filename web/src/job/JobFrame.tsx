@@ -1,7 +1,7 @@
 import { useMemo } from 'react'
 import { Outlet, useNavigate, useOutletContext, useParams } from 'react-router'
 import type { View } from '../api/client'
-import { useJob } from '../api/queries'
+import { useJob } from './queries'
 import { Onward } from '../ui/goOn'
 import { Query } from '../ui/parts'
 import { useShortcuts } from '../ui/shortcuts'

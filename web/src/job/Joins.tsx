@@ -1,5 +1,5 @@
 import type { Setup, View } from '../api/client'
-import { useChangeSetup } from '../api/queries'
+import { useChangeSetup } from './queries'
 import { Choice } from '../ui/Choice'
 import { Refusal } from '../ui/parts'
 import { relationOf, relations } from './relation'

@@ -11,7 +11,7 @@ const labels: Record<string, string> = {
 }
 
 /** whereItIs says in words at which station a job stands. */
-export function whereItIs(steps: Step[]): string {
+function whereItIs(steps: Step[]): string {
   const here = steps.find((s) => s.state === 'here')
   return here ? (labels[here.name] ?? 'Measure the drives') : 'Finished'
 }

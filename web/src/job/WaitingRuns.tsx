@@ -1,5 +1,5 @@
 import type { Schemas, View } from '../api/client'
-import { useAcceptWaiting, useDiscardWaiting } from '../api/queries'
+import { useAcceptWaiting, useDiscardWaiting } from './queries'
 import { CommandButton } from '../ui/CommandButton'
 import { figure, time } from '../ui/format'
 import { Refusal } from '../ui/parts'

@@ -4,7 +4,7 @@ import { kindOf } from './stations'
 import { driveOf, setupAs } from './view'
 
 /** What can become of the old drive. */
-export const fates = ['returned', 'kept', 'destroyed', 'stays-inside', 'used-elsewhere', 'put-back'] as const
+const fates = ['returned', 'kept', 'destroyed', 'stays-inside', 'used-elsewhere', 'put-back'] as const
 
 export type Fate = (typeof fates)[number]
 

@@ -8,7 +8,7 @@ const pages = ['intake', 'then', 'prepare', 'swap', 'now', 'compare', 'report']
 
 /** pagePath is a page of a job by its name; another name is that of a setup. */
 export const pagePath = (job: string, page: Page) => (pages.includes(page) ? `/jobs/${job}/${page}` : trialPath(job, page))
-export const trialPath = (job: string, setup: string) => `/jobs/${job}/trials/${setup}`
+const trialPath = (job: string, setup: string) => `/jobs/${job}/trials/${setup}`
 export const measurePath = (job: string, setup: string) => `/jobs/${job}/measure/${setup}`
 export const timerPath = (job: string, setup: string, test: string) => `/jobs/${job}/timer/${setup}/${test}`
 export const videoPath = (job: string, setup: string, test: string) => `/jobs/${job}/video/${setup}/${test}`

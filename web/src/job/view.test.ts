@@ -4,7 +4,7 @@ import { backPath, beginPath, sidePath } from './paths'
 import { stationsOf } from './stations'
 import { conditionsInWords, unknownConditions, driveName, lastSitting, missingRuns, reasonAside, runsOf } from './view'
 
-const run = (id: string, sitting: string, set_aside: null | string | { reason: string } = null) => ({ id, test: 't', sitting, value: 1, method: 'typed', set_aside })
+const run = (id: string, sitting: string, set_aside: null | string | { reason: string } = null) => ({ id, test: 't', sitting, value: 1, method: 'typed' as const, set_aside })
 const view = {
   id: 'j',
   job: {
@@ -37,7 +37,7 @@ describe('reading a job', () => {
     expect(missingRuns(view, t, 'moon')).toBe(0)
   })
   it('names drives and conditions', () => {
-    expect(driveName({ kind: 'nvme', capacity_bytes: 1e12 })).toBe('1 TB NVMe SSD')
+    expect(driveName({ id: 'd1', kind: 'nvme', capacity_bytes: 1e12 })).toBe('1 TB NVMe SSD')
     expect(driveName(undefined)).toBe('not chosen yet')
     expect(conditionsInWords({ power: 'mains', busy: ['update'], encrypted: false, fill_pct: 61.4 })).toEqual([
       'on mains',

@@ -1,18 +1,18 @@
-import type { Drive, Run, Schemas, Setup, Test, View } from '../api/client'
+import type { Bare, Drive, Run, Schemas, Setup, Test, View } from '../api/client'
 import { capacity } from '../ui/format'
 
 /** Reading a job: what stands where. Nothing here is worked out that the bench works out. */
 
 /** nowOf is the setup that is measured and reported as Now: a trial that was named to stay, else the one with that role. */
-export const nowOf = (v: View) => v.job.setups.find((s) => s.id === v.job.job.stays && s.role !== 'then') ?? setupAs(v, 'now')
+export const nowOf = (v: Bare) => v.job.setups.find((s) => s.id === v.job.job.stays && s.role !== 'then') ?? setupAs(v, 'now')
 
-export const setupAs = (v: View, role: Setup['role']) => v.job.setups.find((s) => s.role === role)
-export const setupOf = (v: View, id: string) => v.job.setups.find((s) => s.id === id)
-export const testOf = (v: View, id: string) => v.job.tests.find((t) => t.id === id)
-export const driveOf = (v: View, setup: Setup | undefined) => v.job.drives.find((d) => d.id === setup?.drive)
+export const setupAs = (v: Bare, role: Setup['role']) => v.job.setups.find((s) => s.role === role)
+export const setupOf = (v: Bare, id: string) => v.job.setups.find((s) => s.id === id)
+export const testOf = (v: Bare, id: string) => v.job.tests.find((t) => t.id === id)
+export const driveOf = (v: Bare, setup: Setup | undefined) => v.job.drives.find((d) => d.id === setup?.drive)
 
 /** lastSitting is the sitting that new runs on a setup belong to; one that was taken over from an earlier job is closed, and one after the computer went back is the customer’s. */
-export const lastSitting = (v: View, setup: string) => v.job.sittings.filter((s) => s.setup === setup && !s.job && !s.follow_up).at(-1)
+export const lastSitting = (v: Bare, setup: string) => v.job.sittings.filter((s) => s.setup === setup && !s.job && !s.follow_up).at(-1)
 
 /** runsOf returns the runs of a test on a setup in the order they were made. */
 export function runsOf(v: View, test: string, setup: string): Run[] {
@@ -20,7 +20,7 @@ export function runsOf(v: View, test: string, setup: string): Run[] {
   return v.job.runs.filter((r) => r.test === test && sittings.has(r.sitting))
 }
 
-export const coverOf = (v: View, test: string, setup: string) => v.coverage.find((c) => c.test === test && c.setup === setup)
+export const coverOf = (v: Bare, test: string, setup: string) => v.coverage.find((c) => c.test === test && c.setup === setup)
 
 /** missingRuns is how many runs a test still wants on a setup. */
 export function missingRuns(v: View, test: Test, setup: string): number {
@@ -32,7 +32,7 @@ export function missingRuns(v: View, test: Test, setup: string): number {
 export const simulatedOn = (v: View, setup: Setup | undefined) => Boolean(driveOf(v, setup)?.simulated)
 
 /** repeated is what a run is called that is in no side. */
-export const repeated = 'the first test again at the end of its round, to see whether the drive has drifted'
+const repeated = 'the first test again at the end of its round, to see whether the drive has drifted'
 
 /** reasonAside is why a run takes no part, or undefined where it is kept. */
 export function reasonAside(run: Run): string | undefined {

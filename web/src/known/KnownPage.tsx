@@ -1,6 +1,6 @@
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
-import { useKnown } from '../api/queries'
+import { useKnown } from './queries'
 import { record } from '../intake/forecast'
 import { driveKinds } from '../job/view'
 import { figure } from '../ui/format'

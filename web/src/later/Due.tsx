@@ -1,5 +1,5 @@
 import { Link } from 'react-router'
-import { useDue } from '../api/queries'
+import { useDue } from './queries'
 import { pagePath } from '../job/paths'
 import { dueDay, iso, overdue, promiseWords, soon } from './later'
 

@@ -1,5 +1,6 @@
 import type { Schemas, View } from '../api/client'
-import { useAmendJob, useCandidates } from '../api/queries'
+import { useAmendJob } from '../intake/queries'
+import { useCandidates } from './queries'
 import { setupName } from '../job/view'
 import { capacity, day } from '../ui/format'
 import { Refusal } from '../ui/parts'

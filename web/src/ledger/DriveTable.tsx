@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { Schemas, View } from '../api/client'
-import { useCandidates } from '../api/queries'
+import { useCandidates } from './queries'
 import { day, figure } from '../ui/format'
 import { Query } from '../ui/parts'
 import { Facts, Gains, nameOf } from './Candidates'

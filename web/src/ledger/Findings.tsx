@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Ledger, View } from '../api/client'
-import { useSetPurpose } from '../api/queries'
+import { useSetPurpose } from '../side/queries'
 import { measurePath } from '../job/paths'
 import { byHand, differs } from '../job/view'
 import { OpenTimer } from '../timer/OpenTimer'

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { Run, Test, View } from '../api/client'
-import { useSetAside, useTakeBack } from '../api/queries'
+import { useSetAside, useTakeBack } from '../side/queries'
 import { Link } from 'react-router'
 import { videoPath } from '../job/paths'
 import { reasonAside } from '../job/view'

@@ -1,7 +1,7 @@
 import type { ReactNode, Ref } from 'react'
 import { useNavigate } from 'react-router'
 import type { View } from '../api/client'
-import { useStartMeasuring } from '../api/queries'
+import { useStartMeasuring } from './queries'
 import { backPath, measurePath } from '../job/paths'
 import { lastSitting, missingRuns, setupOf, simulatedOn } from '../job/view'
 import { look, useProbeHolding } from '../probe/probe'

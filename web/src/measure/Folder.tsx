@@ -1,6 +1,6 @@
 import { CornerLeftUp, Folder as FolderIcon } from 'lucide-react'
 import { useState } from 'react'
-import { useFolders } from '../api/queries'
+import { useFolders } from './queries'
 import { Field } from '../ui/Field'
 import { Loading, Refusal } from '../ui/parts'
 

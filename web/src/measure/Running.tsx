@@ -1,6 +1,6 @@
 import { useMemo } from 'react'
 import type { Measuring, View } from '../api/client'
-import { useCancelMeasuring } from '../api/queries'
+import { useCancelMeasuring } from './queries'
 import { setupOf, testOf } from '../job/view'
 import { bytes, figure, minutes } from '../ui/format'
 import { Refusal } from '../ui/parts'

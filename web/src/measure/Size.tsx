@@ -2,7 +2,7 @@ import { zodResolver } from '@hookform/resolvers/zod'
 import { useForm } from 'react-hook-form'
 import { z } from 'zod'
 import type { View } from '../api/client'
-import type { useAmendJob } from '../api/queries'
+import type { useAmendJob } from '../intake/queries'
 import { Field } from '../ui/Field'
 import { defaultSeconds } from './words'
 

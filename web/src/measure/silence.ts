@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react'
 
 /** quiet is for how long a figure may stay as it is before it is told as old, s. */
-export const quiet = 5
+const quiet = 5
 
 /** useSilence tells for how many seconds a value has not changed, 0 for the first five. */
 export function useSilence(value: unknown): number {

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { Template, View } from '../api/client'
-import { useDropTemplate, useTemplates, useUndoTemplate, useUseTemplate } from '../api/queries'
+import { useDropTemplate, useTemplates, useUndoTemplate, useUseTemplate } from './queries'
 import { CommandButton } from '../ui/CommandButton'
 import { Query, Refusal } from '../ui/parts'
 import { Undo } from '../ui/Undo'

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import type { Schemas, Test, View } from '../api/client'
+import type { Bare, Schemas, Test, View } from '../api/client'
 import { numeral, numeralOrNone, readNumber } from '../ui/numbers'
 
 const streams = z.object({ count: numeralOrNone, plays: numeralOrNone, mb_s: numeralOrNone, width: numeralOrNone, height: numeralOrNone, frames_s: numeralOrNone, bits: numeralOrNone })
@@ -33,7 +33,7 @@ function testForm(t: Test): TestForm {
 }
 
 /** planForm is what stands in the fields as the plan is. */
-export function planForm(view: View): PlanForm {
+export function planForm(view: Bare): PlanForm {
   return {
     tests: Object.fromEntries(view.job.tests.filter((t) => !t.retired).map((t) => [t.id, testForm(t)])),
     answers: Object.fromEntries((view.job.plan.questions ?? []).map((q) => [q.id, String(q.answer)])),

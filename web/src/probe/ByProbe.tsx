@@ -1,5 +1,5 @@
 import type { Test, View } from '../api/client'
-import { useAddTest, useTakeOutTest } from '../api/queries'
+import { useAddTest, useTakeOutTest } from '../plan/queries'
 import { CommandButton } from '../ui/CommandButton'
 import { Refusal } from '../ui/parts'
 

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react'
-import { usePair } from '../api/queries'
+import { usePair } from './queries'
 import { CommandButton } from '../ui/CommandButton'
 import { Refusal } from '../ui/parts'
 

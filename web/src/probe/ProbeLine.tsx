@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Probe, Setup, View } from '../api/client'
-import { useDismissProbe, useDoing, useProbes, useStayProbe, useTakeFacts } from '../api/queries'
+import { useDismissProbe, useDoing, useProbes, useStayProbe, useTakeFacts } from './queries'
 import { sidePath } from '../job/paths'
 import { setupName, setupOf, simulatedOn } from '../job/view'
 import { CommandButton } from '../ui/CommandButton'

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { client, data, type Probe, type View } from '../api/client'
-import { keys, useProbes } from '../api/queries'
+import { keys } from '../api/cache'
+import { useProbes } from './queries'
 import { capacity } from '../ui/format'
 
 /** useProbeOn is the probe whose computer is in a setup now and that can be asked, or undefined. */
@@ -41,7 +42,7 @@ export function seenDrive(p: Probe): string {
   const system = p.facts.volumes.find((v) => v.system)?.drive
   const d = p.facts.drives.find((x) => x.id === system) ?? p.facts.drives[0]
   if (!d) return ''
-  const link = d.link?.negotiated ? `${{ sata: 'SATA', pcie: 'PCIe', usb: 'USB', mmc: 'MMC' }[d.link.kind ?? ''] ?? ''} ${d.link.negotiated}` : ''
+  const link = d.link?.negotiated ? `${{ sata: 'SATA', pcie: 'PCIe', usb: 'USB', mmc: 'MMC' }[d.link.kind!] ?? ''} ${d.link.negotiated}` : ''
   return [[d.maker, d.model].filter(Boolean).join(' '), d.capacity_bytes ? capacity(d.capacity_bytes) : '', link].filter(Boolean).join(', ')
 }
 

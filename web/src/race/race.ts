@@ -2,7 +2,7 @@ import type { Schemas, Test } from '../api/client'
 import { middle, type CloserRun } from '../closer/figures'
 
 /** Piece is a phase of a run as it is raced: when it begins and ends, s from the start. */
-export type Piece = { id: string; name: string; counts: boolean; from: number; to: number }
+type Piece = { id: string; name: string; counts: boolean; from: number; to: number }
 
 /** Racer is one setup's run of a test. Its clock shows what counts; its lane shows everything that passed. */
 export type Racer = { setup: string; run: CloserRun; pieces: Piece[]; lasts: number; value: number }

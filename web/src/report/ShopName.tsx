@@ -1,4 +1,4 @@
-import { useSetShop, useShop } from '../api/queries'
+import { useSetShop, useShop } from '../settings/queries'
 import { OneField } from '../ui/OneField'
 
 /** ShopName asks for the shop's name before its first report: it stands at the head of every report. */

@@ -1,4 +1,4 @@
-import { usePrices, useSetPrices } from '../api/queries'
+import { usePrices, useSetPrices } from './queries'
 import { driveKinds } from '../job/view'
 import { FileButton } from '../ui/FileButton'
 import { Query, Refusal } from '../ui/parts'

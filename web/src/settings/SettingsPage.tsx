@@ -1,6 +1,6 @@
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
-import { useSettings, useShop, useUsual } from '../api/queries'
+import { useSettings, useShop, useUsual } from './queries'
 import { time } from '../ui/format'
 import { Heading } from '../ui/Heading'
 import { Query } from '../ui/parts'

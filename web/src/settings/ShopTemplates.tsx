@@ -1,4 +1,4 @@
-import { useDropTemplate, useTemplates } from '../api/queries'
+import { useDropTemplate, useTemplates } from '../plan/queries'
 import { Contents } from '../plan/Templates'
 import { CommandButton } from '../ui/CommandButton'
 import { Query, Refusal } from '../ui/parts'

@@ -1,5 +1,5 @@
 import { Link } from 'react-router'
-import { useTechnicians } from '../api/queries'
+import { useTechnicians } from '../timer/queries'
 import { Query } from '../ui/parts'
 
 /** Technicians lists who times here, with how much their own reaction spreads. */

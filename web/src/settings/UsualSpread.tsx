@@ -1,5 +1,5 @@
 import type { Schemas } from '../api/client'
-import { useLearn } from '../api/queries'
+import { useLearn } from './queries'
 import { CommandButton } from '../ui/CommandButton'
 import { time } from '../ui/format'
 import { Refusal } from '../ui/parts'

@@ -1,6 +1,7 @@
 // @vitest-environment jsdom
 import { cleanup, fireEvent, render, screen, waitFor } from '@testing-library/react'
 import { afterEach, describe, expect, it, vi } from 'vitest'
+import type { Conditions } from '../api/client'
 import { conditionsOf, formOf, noNulls } from './conditions'
 import { ConditionsForm } from './ConditionsForm'
 
@@ -57,10 +58,10 @@ describe('test conditions', () => {
   it('leave to the bench what it measured and what happened', () => {
     expect(noNulls({ power: 'mains', events: [{ what: 'hang' }], battery_from_pct: 80, drive_temp_c: null })).toEqual({ power: 'mains' })
   })
-  it.each([
+  it.each<[string, Conditions]>([
     ['nothing known', {}],
     ['nothing running', { busy: [], encrypting: false }],
     ['all of it', { power: 'mains', power_mode: 'saving', encrypted: true, encrypting: true, fill_pct: 61.5, busy: ['update'], attached: ['a dock'], firmware: { version: '1.7', quick_start: false, storage_mode: 'AHCI', off: ['SATA 2'] }, room_temp_c: 21, cpu_pct: 3 }],
     ['a busy list without a word on encryption', { busy: ['scan'] }],
-  ])('come back from the form as they went in: %s', (_, c) => expect(conditionsOf(formOf(c), c)).toEqual(c))
+  ])('come back from the form as they went in: %s', (_, c: Conditions) => expect(conditionsOf(formOf(c), c)).toEqual(c))
 })

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { client, data, type Conditions, type Setup, type View } from '../api/client'
-import { useAmendSitting, useForgetEvent, useHere, useNoteEvent, useSit } from '../api/queries'
+import { useAmendSitting, useForgetEvent, useNoteEvent, useSit } from './queries'
+import { useHere } from '../job/queries'
 import { conditionsInWords, lastSitting, unknownConditions, whereWords } from '../job/view'
 import { look, useProbeOn } from '../probe/probe'
 import { CommandButton } from '../ui/CommandButton'

@@ -2,8 +2,8 @@ import { zodResolver } from '@hookform/resolvers/zod'
 import { useState } from 'react'
 import { useForm, useWatch } from 'react-hook-form'
 import { z } from 'zod'
-import type { Schemas, Setup, Test, View } from '../api/client'
-import { useExcuse, useSit, useTypeIn } from '../api/queries'
+import type { Bare, Schemas, Setup, Test, View } from '../api/client'
+import { useExcuse, useSit, useTypeIn } from './queries'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { bytes } from '../ui/format'
@@ -26,7 +26,7 @@ const figure = z.object({
 type Figure = z.infer<typeof figure>
 
 /** moreOf is what a figure says of where it was read and how much was copied; what is empty isn't sent. */
-export function moreOf(f: Figure): Pick<Schemas['Run'], 'read_in' | 'bytes' | 'files'> {
+function moreOf(f: Figure): Pick<Schemas['Run'], 'read_in' | 'bytes' | 'files'> {
   const program = { ...(f.program && { program: f.program }), ...(f.version && { version: f.version }), ...(f.testFile && { file_bytes: size(f.testFile)! }) }
   return { ...(Object.keys(program).length > 0 && { read_in: program }), ...(f.copied && { bytes: size(f.copied)! }), ...(f.files && { files: Number(f.files) }) }
 }
@@ -92,7 +92,7 @@ export function EnterValue({ view, test, setup, onKept }: { view: View; test: Te
   const empty = useWatch({ control, name: 'text' }).trim() === ''
   const [last, setLast] = useState<Figure>()
   const send = (read: { text: string } | { value: number; unit: string }, from: Figure, sure: boolean) => {
-    const put = (v: View) =>
+    const put = (v: Bare) =>
       typeIn.run({ test: test.id, sitting: lastSitting(v, setup.id)!.id, ...read, sure, ...(from.how && { note: from.how }), ...moreOf(from) }, () => {
         setLast(undefined)
         resetField('text') // how it was read is the same for the next one

@@ -1,5 +1,7 @@
 import type { Probe, Setup, View } from '../api/client'
-import { useProbes, useSwap, useUseTemplate } from '../api/queries'
+import { useProbes } from '../probe/queries'
+import { useSwap } from '../swap/queries'
+import { useUseTemplate } from '../plan/queries'
 import { probeHolding } from '../probe/probe'
 import { CommandButton } from '../ui/CommandButton'
 import { Refusal } from '../ui/parts'

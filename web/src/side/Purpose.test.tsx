@@ -6,7 +6,7 @@ import { purposeOf } from '../job/view'
 import { Purpose } from './Purpose'
 
 const run = vi.fn()
-vi.mock('../api/queries', () => ({ useSetPurpose: () => ({ run, error: null }) }))
+vi.mock('./queries', () => ({ useSetPurpose: () => ({ run, error: null }) }))
 afterEach(() => {
   cleanup()
   run.mockClear()
@@ -37,7 +37,7 @@ describe('the purpose of a session', () => {
     expect(run).toHaveBeenCalledExactlyOnceWith({ sitting: 's2', purpose: 'question', question: 'recording on' })
   })
   it('keeps where it was', () => {
-    const where = { computer: 'bench', port: 'usb' }
+    const where = { computer: 'bench', port: 'usb' } as const
     show(sitting({ where, purpose: 'question', question: 'on battery' }))
     expect(screen.getByText('on battery')).toBeTruthy()
     pick('check-up')

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { Schemas, View } from '../api/client'
-import { useSetPurpose } from '../api/queries'
+import { useSetPurpose } from './queries'
 import { conditionsInWords, purposeOf, type SessionPurpose as What } from '../job/view'
 import { Refusal } from '../ui/parts'
 

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { Setup, View } from '../api/client'
-import { useTakeSitting } from '../api/queries'
+import { useTakeSitting } from './queries'
 import { conditionsInWords, setupName, whereWords } from '../job/view'
 import { time } from '../ui/format'
 import { CommandButton } from '../ui/CommandButton'

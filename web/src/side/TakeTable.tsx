@@ -1,6 +1,6 @@
 import { useRef, useState } from 'react'
 import type { View } from '../api/client'
-import { useTable } from '../api/queries'
+import { useTable } from './queries'
 import { Refusal } from '../ui/parts'
 
 /** TakeTable takes in figures that were written down in a table, and shows beforehand what each row becomes. */

@@ -193,7 +193,7 @@ function Begin({ view, test, setup, missing, automatic, open, onType }: { view: 
 const methodWords: Record<string, string> = { stopwatch: 'timed by hand', video: 'timed from a video', 'finish-line': 'timed by hand, with a finish line', automatic: 'timed automatically', typed: 'typed in' }
 
 /** methodBefore is the means by which a test was measured on Then, where this is another side; undefined where there is none, or several. */
-export function methodBefore(view: View, test: Test, setup: Setup): string | undefined {
+function methodBefore(view: View, test: Test, setup: Setup): string | undefined {
   const then = view.job.setups.find((s) => s.role === 'then')
   if (!then || then.id === setup.id) return undefined
   const used = new Set(runsOf(view, test.id, then.id).filter((r) => !r.set_aside).map((r) => r.method))

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { View } from '../api/client'
-import { useKeepCarried, useSwap } from '../api/queries'
+import { useKeepCarried, useSwap } from './queries'
 import { InUse } from '../intake/Drives'
 import { nowOf } from '../job/view'
 import { FileButton } from '../ui/FileButton'

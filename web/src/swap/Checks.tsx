@@ -1,5 +1,6 @@
 import type { View } from '../api/client'
-import { useLookAtCheck, useRefreshProbe, useSwap } from '../api/queries'
+import { useLookAtCheck, useSwap } from './queries'
+import { useRefreshProbe } from '../probe/queries'
 import { useProbeOn } from '../probe/probe'
 import { CommandButton } from '../ui/CommandButton'
 import { Fold } from '../ui/Fold'

@@ -1,7 +1,7 @@
 import { useState, type PointerEvent } from 'react'
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
-import { useOwnLayout, useSwap } from '../api/queries'
+import { useOwnLayout, useSwap } from './queries'
 import { pagePath } from '../job/paths'
 import { Choice } from '../ui/Choice'
 import { capacity, partSize as size } from '../ui/format'

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { View } from '../api/client'
-import { useHold, useSustained, useSwap } from '../api/queries'
+import { useHold, useSustained, useSwap } from './queries'
 import { nowOf } from '../job/view'
 import { FileButton } from '../ui/FileButton'
 import { Fold } from '../ui/Fold'

@@ -1,5 +1,5 @@
 import type { View } from '../api/client'
-import { useSwap, useWeigh } from '../api/queries'
+import { useSwap, useWeigh } from './queries'
 import { setupAs } from '../job/view'
 import { useProbeOn } from '../probe/probe'
 import { CommandButton } from '../ui/CommandButton'

@@ -1,5 +1,5 @@
 import type { View } from '../api/client'
-import { useAmendJob } from '../api/queries'
+import { useAmendJob } from '../intake/queries'
 import { Gate } from '../job/Gate'
 import { useView } from '../job/JobFrame'
 import { NextBar, NextPanel } from '../job/NextPanel'

@@ -1,6 +1,7 @@
 import { Printer } from 'lucide-react'
 import { Link, useSearchParams } from 'react-router'
-import { useOwnLayout, useProbes, useSwap } from '../api/queries'
+import { useOwnLayout, useSwap } from './queries'
+import { useProbes } from '../probe/queries'
 import { useView } from '../job/JobFrame'
 import { pagePath } from '../job/paths'
 import { Heading } from '../ui/Heading'

@@ -1,7 +1,7 @@
 import { Camera, Plus } from 'lucide-react'
 import { useRef, useState } from 'react'
 import type { View, VisitStep } from '../api/client'
-import { useAddPhoto, useAddStep, useDropStep, useTick } from '../api/queries'
+import { useAddPhoto, useAddStep, useDropStep, useTick } from './queries'
 import { time } from '../ui/format'
 import { OneField } from '../ui/OneField'
 import { Refusal } from '../ui/parts'

@@ -1,5 +1,6 @@
 import type { View } from '../api/client'
-import { useProbes, useUnpassGate } from '../api/queries'
+import { useProbes } from '../probe/queries'
+import { useUnpassGate } from '../job/queries'
 import { comesOut } from '../job/relation'
 import { driveOf, setupAs } from '../job/view'
 import { CommandButton } from '../ui/CommandButton'

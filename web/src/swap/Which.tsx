@@ -1,6 +1,6 @@
 import { Link } from 'react-router'
 import type { View } from '../api/client'
-import { useProbes } from '../api/queries'
+import { useProbes } from '../probe/queries'
 import { pagePath } from '../job/paths'
 import { SideMark } from '../ui/parts'
 import { whichIsWhich, type Told } from './which'

@@ -1,7 +1,7 @@
 import { Flag } from 'lucide-react'
 import { useState } from 'react'
 import type { Timer } from '../api/client'
-import { useReach } from '../api/queries'
+import { useReach } from '../access/queries'
 
 /** FinishLine says by which address the customer's browser stops this timer. */
 export function FinishLine({ timer }: { timer: Timer }) {

@@ -1,7 +1,7 @@
 import type { ReactNode } from 'react'
 import { useNavigate } from 'react-router'
 import type { Setup, Test, View } from '../api/client'
-import { useArmTimer } from '../api/queries'
+import { useArmTimer } from './queries'
 import { timerPath } from '../job/paths'
 import { lastSitting } from '../job/view'
 import { CommandButton } from '../ui/CommandButton'

@@ -1,6 +1,6 @@
 import { scaleLinear } from 'd3-scale'
 import type { Setup, Test, View } from '../api/client'
-import { useLedger } from '../api/queries'
+import { useLedger } from '../ledger/queries'
 import { coverOf, reasonAside, runsOf } from '../job/view'
 import { whatRunsWouldDo } from './decided'
 import { figure } from '../ui/format'

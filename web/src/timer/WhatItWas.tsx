@@ -45,7 +45,7 @@ export function WhatItWas({ view, setup, test, form }: { view: View; setup: Setu
   const was = useWatch({ control })
   const others = setup.also ?? []
   const on = others.find((a) => a.drive === was.on)
-  const start = test.start_kind !== undefined && test.start_kind !== ''
+  const start = test.start_kind !== undefined
   return (
     <details className="w-full max-w-3xl text-left" open={Object.keys(wrong).length > 0 || undefined}>
       <summary className="cursor-pointer text-center text-secondary">

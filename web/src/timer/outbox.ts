@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from 'react'
 import type { Clock } from '../api/clock'
 import { client, data, keyed, type Refused, type Timer } from '../api/client'
 import { newKey } from '../api/key'
-import { takeAnswer } from '../api/queries'
+import { takeAnswer } from './queries'
 import { store, waitingPresses, type Press, type Waiting } from './waiting'
 
 export type { Waiting } from './waiting'

@@ -3,7 +3,7 @@ import { useEffect, useState } from 'react'
 /** Signals tell a press to ears and hands, where the technician wants that; it is a thing of the device. */
 const place = 'signals'
 
-export const wanted = () => localStorage.getItem(place) === 'on'
+const wanted = () => localStorage.getItem(place) === 'on'
 
 export function useSignals() {
   const [on, setOn] = useState(wanted)

@@ -4,7 +4,7 @@ import type { Schemas } from '../api/client'
 export type Press = Schemas['Press']
 
 /** Arming is what a timer is armed for. */
-export type Arming = { test: string; sitting: string; by: string }
+type Arming = { test: string; sitting: string; by: string }
 
 /**
  * Waiting is something done on this device that is on its way: a press or a hold, or taking the last press back. It names its timer, so that a

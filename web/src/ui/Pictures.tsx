@@ -1,6 +1,6 @@
 import { Camera } from 'lucide-react'
 import type { Schemas } from '../api/client'
-import { useAddPicture } from '../api/queries'
+import { useAddPicture } from '../job/queries'
 import { FileButton } from './FileButton'
 import { Refusal } from './parts'
 

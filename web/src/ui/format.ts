@@ -4,7 +4,7 @@
  * fixed writes a number with that many decimals. Halves go away from zero in the decimal figure (1.045 is 1.05), as on a pocket calculator
  * and as the bench rounds.
  */
-export function fixed(value: number, decimals: number): string {
+function fixed(value: number, decimals: number): string {
   const [digits, exponent = '0'] = String(Math.abs(value)).split('e')
   const rounded = Math.round(Number(`${digits}e${Number(exponent) + decimals}`))
   const text = Number(`${rounded}e${-decimals}`).toFixed(decimals)

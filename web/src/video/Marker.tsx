@@ -1,7 +1,7 @@
 import { useCallback, useMemo, useState } from 'react'
 import { useForm, useWatch } from 'react-hook-form'
 import type { Setup, Test, View } from '../api/client'
-import { useMarkRun, useStill } from '../api/queries'
+import { useMarkRun, useStill } from './queries'
 import { runsOf } from '../job/view'
 import { before, WhatItWas, type Was } from '../timer/WhatItWas'
 import { figure, giveOrTake } from '../ui/format'
