@@ -343,7 +343,7 @@ func TestCodesAreGoodOnceAndTokensForOneJob(t *testing.T) {
 		20*time.Millisecond, "typed in small letters")
 	second := joins(t, t.TempDir(), "--sim", "office", "--pace", "0", s.base, pair.Code)
 	assert.Error(t, second.ends())
-	assert.Contains(t, second.said(), "not a code of this bench, or it was already used")
+	assert.Contains(t, second.said(), "wrong or already used")
 	twice := joins(t, keeps, "--sim", "laptop")
 	assert.Error(t, twice.ends())
 	assert.Contains(t, twice.said(), "runs on this computer already", "two would measure the same twice")

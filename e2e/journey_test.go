@@ -244,7 +244,7 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 	p.fill("Folder on the drive", "/dev/shm")
 	p.press("Measure")
 	p.see("does not do direct I/O")
-	p.see("the figure would be the memory")
+	p.see("you would measure the memory")
 	p.fill("Folder on the drive", dir)
 	p.press("Measure")
 	p.see("Measured: 9 of 9 runs saved.")

@@ -302,7 +302,7 @@ func TestTheBillAndTheShopsHead(t *testing.T) {
 	p.fill("Header colour", "#ffcc00")
 	p.fill("Terms, at the end of a report", "Two years on parts, one on work.")
 	p.press("Save")
-	p.see("too light to be read on white paper")
+	p.see("too light for white paper")
 	p.fill("Header colour", "#7a2e0e")
 	p.press("Save")
 	p.see("Saved.")

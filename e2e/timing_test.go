@@ -56,7 +56,7 @@ func TestPressWhileTheAnswerToKeepIsOnItsWay(t *testing.T) {
 		const to = window.fetch
 		window.fetch = async (...of) => {
 			const answer = await to(...of)
-			if ((of[0].url ?? of[0]).endsWith('/timer/keep')) await new Promise((then) => setTimeout(then, 3000))
+			if (new URL(of[0].url ?? of[0], location.href).pathname.endsWith('/timer/keep')) await new Promise((then) => setTimeout(then, 3000))
 			return answer
 		} }`})
 	require.NoError(t, err)
@@ -78,7 +78,7 @@ func TestKeepWaitsForThePresses(t *testing.T) {
 	_, err := chromedp.Call(p.ctx, cdpage.AddScriptToEvaluateOnNewDocument, cdpage.AddScriptToEvaluateOnNewDocumentParams{Source: `{
 		const to = window.fetch
 		window.fetch = async (...of) => {
-			if ((of[0].url ?? of[0]).endsWith('/timer/presses')) await new Promise((then) => setTimeout(then, 1500))
+			if (new URL(of[0].url ?? of[0], location.href).pathname.endsWith('/timer/presses')) await new Promise((then) => setTimeout(then, 1500))
 			return to(...of)
 		} }`})
 	require.NoError(t, err)
@@ -793,7 +793,7 @@ func TestThePageArmsOneTimer(t *testing.T) {
 		const to = window.fetch
 		window.armed = 0
 		window.fetch = async (...of) => {
-			if ((of[0].method ?? '') === 'PUT' && of[0].url.endsWith('/timer')) {
+			if ((of[0].method ?? '') === 'PUT' && new URL(of[0].url).pathname.endsWith('/timer')) {
 				window.armed++
 				await new Promise((then) => setTimeout(then, 2500))
 			}

@@ -120,7 +120,9 @@ func (x *Reports) OpenedBy(ctx context.Context, secret string) (jobID, lang stri
 	if err != nil {
 		return "", "", err
 	}
-	var d struct{ Lang string }
+	var d struct {
+		Lang string `json:"lang"`
+	}
 	err = json.Unmarshal(r.Body, &d)
 	return r.JobID, d.Lang, err
 }
