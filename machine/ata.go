@@ -2,8 +2,7 @@ package machine
 
 import (
 	"errors"
-
-	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 )
 
 // errNoLog is of a drive that keeps no log that can be reached: a card, a stick, a virtual machine's disk.
@@ -24,21 +23,21 @@ const (
 type ataReader func(command, feature byte, lba uint64) ([]byte, error)
 
 // ataLogBy reads an ATA drive's attributes and, where it keeps them, its statistics.
-func ataLogBy(read ataReader, logicalBytes int64) (hardware.Log, error) {
+func ataLogBy(read ataReader, logicalBytes int64) (answers.Log, error) {
 	data, err := read(ataSmart, smartReadData, smartSignature<<8)
 	if err != nil {
-		return hardware.Log{}, err
+		return answers.Log{}, err
 	}
 	limits, err := read(ataSmart, smartReadLimits, smartSignature<<8)
 	if err != nil {
 		limits = nil
 	}
-	l, err := hardware.ATAAttributes(data, limits)
+	l, err := answers.ATAAttributes(data, limits)
 	if err != nil {
-		return hardware.Log{}, err
+		return answers.Log{}, err
 	}
-	for _, page := range []uint64{hardware.GeneralStatistics, hardware.RotatingStatistics,
-		hardware.TemperatureStatistics, hardware.SolidStateStatistics} {
+	for _, page := range []uint64{answers.GeneralStatistics, answers.RotatingStatistics,
+		answers.TemperatureStatistics, answers.SolidStateStatistics} {
 		if statistics, err := read(ataReadLogExt, 0, logOfStatistics|page<<8); err == nil {
 			_ = l.ATAStatistics(statistics, logicalBytes) // a page that the drive does not keep adds nothing
 		}

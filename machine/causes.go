@@ -10,6 +10,7 @@ import (
 	"github.com/shirou/gopsutil/v4/process"
 
 	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 	"nowthen/core/job"
 )
 
@@ -79,7 +80,7 @@ func Watch(ctx context.Context, dir string) (*Watched, error) {
 	for i, c := range w.Causes {
 		names[i] = c.Program
 	}
-	w.Busy = hardware.Busy(names)
+	w.Busy = answers.Busy(names)
 	w.lacks(dir)
 	return w, nil
 }

@@ -1,11 +1,10 @@
 package machine
 
 import (
+	"nowthen/core/hardware/answers"
 	"slices"
 	"testing"
 	"time"
-
-	"nowthen/core/hardware"
 
 	"github.com/stretchr/testify/assert"
 )
@@ -41,6 +40,6 @@ func TestWatch(t *testing.T) {
 	assert.NotNil(t, w.Causes)
 	for _, kind := range w.Busy {
 		assert.True(t, slices.ContainsFunc(w.Causes,
-			func(c Cause) bool { return hardware.KindOfWork(c.Program) == kind }), "%s comes from no program", kind)
+			func(c Cause) bool { return answers.KindOfWork(c.Program) == kind }), "%s comes from no program", kind)
 	}
 }

@@ -7,7 +7,7 @@ import (
 
 	"golang.org/x/sys/unix"
 
-	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 	"nowthen/core/job"
 )
 
@@ -23,13 +23,13 @@ func toldBy(tool string, args ...string) string {
 }
 
 func power() (source job.Power, mode job.PowerMode) {
-	source, mode, _ = hardware.PowerManaged(toldBy("pmset", "-g", "batt"), toldBy("pmset", "-g"))
+	source, mode, _ = answers.PowerManaged(toldBy("pmset", "-g", "batt"), toldBy("pmset", "-g"))
 	return source, mode
 }
 
 // Battery is how full the computer's own battery is, %; ok is false where it has none or the system does not tell.
 func Battery() (pct float64, ok bool) {
-	if _, _, p := hardware.PowerManaged(toldBy("pmset", "-g", "batt"), ""); p != nil {
+	if _, _, p := answers.PowerManaged(toldBy("pmset", "-g", "batt"), ""); p != nil {
 		return *p, true
 	}
 	return 0, false
@@ -47,7 +47,7 @@ func encryption(dir string) (encrypted, encrypting *bool) {
 	}
 	for _, own := range []string{"/", users} {
 		if unix.Statfs(own, &system) == nil && at.Fsid == system.Fsid {
-			return hardware.VaultStatus(toldBy("fdesetup", "status"))
+			return answers.VaultStatus(toldBy("fdesetup", "status"))
 		}
 	}
 	return nil, nil
@@ -58,7 +58,7 @@ func passOver(dir string) *job.Pass {
 	if _, encrypting := encryption(dir); encrypting == nil || !*encrypting {
 		return nil
 	}
-	return hardware.VaultPass(toldBy("fdesetup", "status"))
+	return answers.VaultPass(toldBy("fdesetup", "status"))
 }
 
 // firmwareSettings: the system tells none.

@@ -7,7 +7,7 @@ import (
 	"strconv"
 	"strings"
 
-	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 	"nowthen/core/job"
 
 	"golang.org/x/sys/unix"
@@ -106,7 +106,7 @@ func passOver(string) *job.Pass { return root("/").arrayPass() }
 func (t root) arrayPass() *job.Pass {
 	var longest *job.Pass
 	for _, md := range t.glob("/sys/block/*/md") {
-		p := hardware.ArrayPass(read(md+"/sync_action"), read(md+"/sync_completed"), read(md+"/sync_speed"))
+		p := answers.ArrayPass(read(md+"/sync_action"), read(md+"/sync_completed"), read(md+"/sync_speed"))
 		if p == nil {
 			continue
 		}

@@ -14,7 +14,7 @@ import (
 	"golang.org/x/sys/windows"
 	"golang.org/x/sys/windows/registry"
 
-	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 	"nowthen/core/job"
 )
 
@@ -34,7 +34,7 @@ func powerNow() (source job.Power, mode job.PowerMode, pct *float64) {
 	if ok, _, _ := systemPowerStatus.Call(uintptr(unsafe.Pointer(&status))); ok == 0 {
 		return "", "", nil
 	}
-	source, mode, pct, _ = hardware.WindowsPower(status[:], scheme(), overlay())
+	source, mode, pct, _ = answers.WindowsPower(status[:], scheme(), overlay())
 	return source, mode, pct
 }
 
@@ -112,7 +112,7 @@ func protection(mount string) (encrypted, encrypting *bool) {
 	}()
 	select {
 	case state := <-told:
-		return hardware.WindowsProtection(state)
+		return answers.WindowsProtection(state)
 	case <-time.After(protectionWait):
 		return nil, nil
 	}
@@ -189,7 +189,7 @@ func passOver(dir string) *job.Pass {
 			told <- nil
 			return
 		}
-		told <- hardware.WindowsPass(status, pct)
+		told <- answers.WindowsPass(status, pct)
 	}()
 	select {
 	case p := <-told:

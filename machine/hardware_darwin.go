@@ -8,6 +8,7 @@ import (
 	"github.com/shirou/gopsutil/v4/cpu"
 
 	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 )
 
 // profilerWait bounds how long the system's profiler is waited for: it asks every port.
@@ -18,10 +19,10 @@ func Hardware(ctx context.Context) *hardware.Facts {
 	asked, cancel := context.WithTimeout(ctx, profilerWait)
 	defer cancel()
 	out, err := exec.CommandContext(asked, "system_profiler",
-		append([]string{"-json"}, hardware.ProfilerTypes...)...).Output()
+		append([]string{"-json"}, answers.ProfilerTypes...)...).Output()
 	var f *hardware.Facts
 	if err == nil {
-		f, err = hardware.Profiled(out)
+		f, err = answers.Profiled(out)
 	}
 	if err != nil {
 		f = &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{},

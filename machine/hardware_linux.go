@@ -18,6 +18,7 @@ import (
 	"golang.org/x/sys/unix"
 
 	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 	"nowthen/core/job"
 )
 
@@ -40,7 +41,7 @@ func board() (maker, model, bios string) {
 func attached(dir string) []string { return root("/").attached(dir, statfs) }
 
 func (t root) attached(dir string, size func(string) (int64, int64)) []string {
-	f := t.facts(size, func(*hardware.Drive) (hardware.Log, error) { return hardware.Log{}, errNoLog })
+	f := t.facts(size, func(*hardware.Drive) (answers.Log, error) { return answers.Log{}, errNoLog })
 	names, ok := f.Beside(dir)
 	if !ok {
 		return nil
@@ -98,7 +99,7 @@ func statfs(mount string) (size, used int64) {
 // facts reads all of it. size tells how large a mounted volume is and how much of it is
 // used, log what a drive says of its own.
 func (t root) facts(size func(mount string) (size, used int64),
-	log func(*hardware.Drive) (hardware.Log, error)) *hardware.Facts {
+	log func(*hardware.Drive) (answers.Log, error)) *hardware.Facts {
 	f := &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{},
 		Absent: []hardware.Absence{}}
 	t.computer(f)
@@ -327,7 +328,7 @@ func (t root) turningSpeed(dir string) int {
 }
 
 // logged adds what a drive's own log says of it; what the system reads of its sensor stands.
-func logged(f *hardware.Facts, d *hardware.Drive, log func(*hardware.Drive) (hardware.Log, error)) {
+func logged(f *hardware.Facts, d *hardware.Drive, log func(*hardware.Drive) (answers.Log, error)) {
 	if l, err := log(d); err == nil {
 		d.Health = &l.Health
 		if d.TemperatureC == nil {
@@ -542,7 +543,7 @@ func (t root) members(device, role string, depth int, c *hardware.Combined) {
 	below := t.glob(dir + "/slaves/*")
 	var roles map[string]string
 	if name := t.read(dir + "/dm/name"); name != "" && len(below) > 1 {
-		roles = hardware.MappedCache(mappedTable(name))
+		roles = answers.MappedCache(mappedTable(name))
 	}
 	for _, lower := range below {
 		t.members(filepath.Base(lower), cmp.Or(roles[t.read(dir+"/slaves/"+filepath.Base(lower)+"/dev")], role),

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 	"nowthen/core/job"
 )
 
@@ -38,7 +39,7 @@ func (r recorded) root() root {
 }
 
 // noLog is of drives that keep none.
-func noLog(*hardware.Drive) (hardware.Log, error) { return hardware.Log{}, errNoLog }
+func noLog(*hardware.Drive) (answers.Log, error) { return answers.Log{}, errNoLog }
 
 func (r recorded) facts() *hardware.Facts {
 	return r.root().facts(func(mount string) (int64, int64) { return 500e9, 200e9 }, noLog)
@@ -275,21 +276,21 @@ func TestThisMachinesHardware(t *testing.T) {
 // What a drive's own log says stands at the drive; what the system reads of its sensor goes before it.
 func TestADrivesOwnLog(t *testing.T) {
 	celsius, limit, hours := 44.0, 70.0, int64(12)
-	log := hardware.Log{Health: hardware.Health{PowerOnHours: &hours, Warnings: []string{}}, TemperatureC: &celsius,
+	log := answers.Log{Health: hardware.Health{PowerOnHours: &hours, Warnings: []string{}}, TemperatureC: &celsius,
 		MaxTempC: &limit}
 	f := &hardware.Facts{}
 	d := hardware.Drive{ID: "sda"}
-	logged(f, &d, func(*hardware.Drive) (hardware.Log, error) { return log, nil })
+	logged(f, &d, func(*hardware.Drive) (answers.Log, error) { return log, nil })
 	assert.Equal(t, hardware.Drive{ID: "sda", TemperatureC: &celsius, MaxTempC: &limit, Health: &log.Health}, d)
 	assert.Empty(t, f.Absent)
 
 	sensed := 31.0
 	d = hardware.Drive{ID: "sda", TemperatureC: &sensed}
-	logged(f, &d, func(*hardware.Drive) (hardware.Log, error) { return log, nil })
+	logged(f, &d, func(*hardware.Drive) (answers.Log, error) { return log, nil })
 	assert.Equal(t, 31.0, *d.TemperatureC)
 
 	d = hardware.Drive{ID: "sdb"}
-	logged(f, &d, func(*hardware.Drive) (hardware.Log, error) { return hardware.Log{}, why(os.ErrPermission) })
+	logged(f, &d, func(*hardware.Drive) (answers.Log, error) { return answers.Log{}, why(os.ErrPermission) })
 	assert.Equal(t, "health of sdb; temperature of sdb", lacking(f))
 	assert.Nil(t, d.Health)
 	assert.Equal(t, "nvme0", controllerOf("nvme0n1"))

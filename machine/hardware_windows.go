@@ -18,6 +18,7 @@ import (
 	"golang.org/x/sys/windows/registry"
 
 	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 	"nowthen/core/job"
 )
 
@@ -106,7 +107,7 @@ func firmwareTable() ([]byte, error) {
 	if n, _, _ = systemFirmwareTable.Call(rsmb, 0, uintptr(unsafe.Pointer(&raw[0])), n); n == 0 || int(n) > len(raw) {
 		return nil, fs.ErrNotExist
 	}
-	return hardware.TableOf(raw[:n])
+	return answers.TableOf(raw[:n])
 }
 
 // mostTable bounds what a firmware's table holds, bytes.
@@ -188,7 +189,7 @@ func systemFacts(f *hardware.Facts) {
 	number := func(name string) uint64 { n, _, _ := k.GetIntegerValue(name); return n }
 	build := text("CurrentBuildNumber")
 	n, _ := strconv.Atoi(build)
-	f.System = hardware.System{Name: hardware.WindowsName(text("ProductName"), n),
+	f.System = hardware.System{Name: answers.WindowsName(text("ProductName"), n),
 		Version: cmp.Or(text("DisplayVersion"), text("ReleaseId"), text("CurrentVersion")), Build: build}
 	if fix := number("UBR"); fix > 0 && build != "" {
 		f.System.Build += "." + strconv.FormatUint(fix, 10)
@@ -270,7 +271,7 @@ func (d device) flag(id uint32) *bool {
 	if err != nil {
 		return nil
 	}
-	if yes, err := hardware.WindowsFlag(b); err == nil {
+	if yes, err := answers.WindowsFlag(b); err == nil {
 		return &yes
 	}
 	return nil
@@ -293,7 +294,7 @@ func driveFacts(f *hardware.Facts, n int, links map[int]*job.Link, logs bool) {
 		f.Lacks(name, "the system does not say what it is: "+err.Error())
 		return
 	}
-	is, err := hardware.WindowsDevice(b)
+	is, err := answers.WindowsDevice(b)
 	if err != nil || is.Virtual {
 		return
 	}
@@ -301,10 +302,10 @@ func driveFacts(f *hardware.Facts, n int, links map[int]*job.Link, logs bool) {
 		Kind: is.Kind(dev.flag(propertySeekPenalty)), Trim: dev.flag(propertyTrim),
 		SerialDigest: hardware.Digest(is.Maker, is.Model, is.Serial)}
 	if b, err := dev.ask(ioctlDiskGetDriveGeometryEx, nil, 4096); err == nil {
-		d.CapacityBytes, _ = hardware.WindowsCapacity(b)
+		d.CapacityBytes, _ = answers.WindowsCapacity(b)
 	}
 	if b, err := dev.property(propertyAlignment); err == nil {
-		d.LogicalBytes, d.PhysicalBytes, _ = hardware.WindowsSectors(b)
+		d.LogicalBytes, d.PhysicalBytes, _ = answers.WindowsSectors(b)
 	}
 	d.TemperatureC, d.MaxTempC = dev.temperature()
 	if !logs {
@@ -343,7 +344,7 @@ func driveFacts(f *hardware.Facts, n int, links map[int]*job.Link, logs bool) {
 	f.Drives = append(f.Drives, d)
 	if b, err := dev.ask(ioctlDiskGetDriveLayoutEx, nil, 64<<10); err != nil {
 		f.Lacks("partitions of "+name, err.Error())
-	} else if list, err := hardware.WindowsPartitions(name, b); err != nil {
+	} else if list, err := answers.WindowsPartitions(name, b); err != nil {
 		f.Lacks("partitions of "+name, err.Error())
 	} else {
 		f.Partitions = append(f.Partitions, list...)
@@ -356,7 +357,7 @@ func (d device) temperature() (celsius, limit *float64) {
 	if err != nil {
 		return nil, nil
 	}
-	celsius, limit, _ = hardware.WindowsTemperature(b)
+	celsius, limit, _ = answers.WindowsTemperature(b)
 	return celsius, limit
 }
 
@@ -373,21 +374,21 @@ func why(err error) error {
 }
 
 // itself asks a drive for its own log, and an ATA one for what it says of itself, without writing anything to it.
-func (d device) itself(n int, is hardware.Described, logicalBytes int64) (hardware.ATAIdentity, hardware.Log, error) {
+func (d device) itself(n int, is answers.Described, logicalBytes int64) (answers.ATAIdentity, answers.Log, error) {
 	switch is.Port {
 	case job.PortPCIe:
 		l, err := d.nvmeLog()
-		return hardware.ATAIdentity{}, l, err
+		return answers.ATAIdentity{}, l, err
 	case job.PortSATA:
 		// Commands to the drive itself want more than questions about it.
 		direct, err := openDevice(drivePath(n), windows.GENERIC_READ|windows.GENERIC_WRITE)
 		if err != nil {
-			return hardware.ATAIdentity{}, hardware.Log{}, why(err)
+			return answers.ATAIdentity{}, answers.Log{}, why(err)
 		}
 		defer direct.close()
 		return direct.ataLog(logicalBytes)
 	}
-	return hardware.ATAIdentity{}, hardware.Log{}, errNoLog
+	return answers.ATAIdentity{}, answers.Log{}, errNoLog
 }
 
 // protocolQuery is STORAGE_PROPERTY_QUERY with STORAGE_PROTOCOL_SPECIFIC_DATA.
@@ -416,19 +417,19 @@ func (d device) nvme(data, request uint32, bytes int) ([]byte, error) {
 	if err != nil {
 		return nil, why(err)
 	}
-	return hardware.WindowsProtocol(b)
+	return answers.WindowsProtocol(b)
 }
 
-func (d device) nvmeLog() (hardware.Log, error) {
-	page, err := d.nvme(nvmeLogPage, nvmeHealth, hardware.NVMeHealthPage)
+func (d device) nvmeLog() (answers.Log, error) {
+	page, err := d.nvme(nvmeLogPage, nvmeHealth, answers.NVMeHealthPage)
 	if err != nil {
-		return hardware.Log{}, err
+		return answers.Log{}, err
 	}
-	itself, err := d.nvme(nvmeIdentify, nvmeOfController, hardware.NVMeIdentifyPage)
+	itself, err := d.nvme(nvmeIdentify, nvmeOfController, answers.NVMeIdentifyPage)
 	if err != nil {
 		itself = nil // its limit is not known then
 	}
-	return hardware.NVMeLog(page, itself)
+	return answers.NVMeLog(page, itself)
 }
 
 // ataPass is ATA_PASS_THROUGH_EX.
@@ -449,7 +450,7 @@ const (
 
 // ata has an ATA drive send one block.
 func (d device) ata(command, feature byte, lba uint64) ([]byte, error) {
-	pass := ataPass{flags: flagReady | flagDataIn, bytes: hardware.ATAPage, timeoutSeconds: 3,
+	pass := ataPass{flags: flagReady | flagDataIn, bytes: answers.ATAPage, timeoutSeconds: 3,
 		command: [8]byte{feature, 1, byte(lba), byte(lba >> 8), byte(lba >> 16), 0, command}}
 	if command == ataReadLogExt {
 		pass.flags |= flag48Bit
@@ -458,12 +459,12 @@ func (d device) ata(command, feature byte, lba uint64) ([]byte, error) {
 	}
 	head := int(unsafe.Sizeof(pass))
 	pass.length, pass.offset = uint16(head), uintptr(head)
-	b, err := d.ask(ioctlATAPassThrough, append(bytesOf(&pass), make([]byte, hardware.ATAPage)...),
-		head+hardware.ATAPage)
+	b, err := d.ask(ioctlATAPassThrough, append(bytesOf(&pass), make([]byte, answers.ATAPage)...),
+		head+answers.ATAPage)
 	if err != nil {
 		return nil, why(err)
 	}
-	if len(b) < head+hardware.ATAPage {
+	if len(b) < head+answers.ATAPage {
 		return nil, fmt.Errorf("it answers command %#x with too little", command)
 	}
 	const failed = 1 << 0
@@ -474,14 +475,14 @@ func (d device) ata(command, feature byte, lba uint64) ([]byte, error) {
 	return b[head:], nil
 }
 
-func (d device) ataLog(logicalBytes int64) (hardware.ATAIdentity, hardware.Log, error) {
-	var identity hardware.ATAIdentity
+func (d device) ataLog(logicalBytes int64) (answers.ATAIdentity, answers.Log, error) {
+	var identity answers.ATAIdentity
 	if page, err := d.ata(ataIdentify, 0, 0); err == nil {
-		words := make([]uint16, hardware.WordsOfIdentity)
+		words := make([]uint16, answers.WordsOfIdentity)
 		for i := range words {
 			words[i] = binary.LittleEndian.Uint16(page[2*i:])
 		}
-		identity, _ = hardware.ReadATAIdentity(words)
+		identity, _ = answers.ReadATAIdentity(words)
 	}
 	l, err := ataLogBy(d.ata, logicalBytes)
 	return identity, l, err
@@ -547,5 +548,5 @@ func extentsOf(mount string) ([]uint32, int64, error) {
 	if err != nil {
 		return nil, 0, err
 	}
-	return hardware.WindowsExtents(b)
+	return answers.WindowsExtents(b)
 }

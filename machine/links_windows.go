@@ -6,7 +6,7 @@ import (
 
 	"golang.org/x/sys/windows"
 
-	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 	"nowthen/core/job"
 )
 
@@ -86,12 +86,12 @@ func treeLinks() map[int]*job.Link {
 			continue
 		}
 		l := &job.Link{Kind: "pcie",
-			Negotiated: hardware.PCIeLink(number(above, &currentGeneration),
+			Negotiated: answers.PCIeLink(number(above, &currentGeneration),
 				number(above, &currentLanes)),
-			Drive: hardware.PCIeLink(number(above, &mostGeneration), number(above, &mostLanes))}
+			Drive: answers.PCIeLink(number(above, &mostGeneration), number(above, &mostLanes))}
 		var port uint32
 		if r, _, _ := parentNode.Call(uintptr(unsafe.Pointer(&port)), uintptr(above), 0); r == 0 {
-			l.Port = hardware.PCIeLink(number(port, &mostGeneration), number(port, &mostLanes))
+			l.Port = answers.PCIeLink(number(port, &mostGeneration), number(port, &mostLanes))
 		}
 		if l.Negotiated != "" && isNVMe(n) { // the link of a controller for other ports is not the drive's
 			links[n] = l
@@ -140,7 +140,7 @@ func portOf(n int) job.Port {
 	if err != nil {
 		return ""
 	}
-	is, err := hardware.WindowsDevice(b)
+	is, err := answers.WindowsDevice(b)
 	if err != nil {
 		return ""
 	}
@@ -182,5 +182,5 @@ func usbLink(node uint32) *job.Link {
 		return answer
 	}
 	const v2Length, allProtocols = 16, 7
-	return hardware.WindowsUSB(ask(ioctlUSBConnection, port), ask(ioctlUSBConnectionV2, port, v2Length, allProtocols))
+	return answers.WindowsUSB(ask(ioctlUSBConnection, port), ask(ioctlUSBConnectionV2, port, v2Length, allProtocols))
 }

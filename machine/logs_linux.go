@@ -12,11 +12,12 @@ import (
 	"golang.org/x/sys/unix"
 
 	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 	"nowthen/core/job"
 )
 
 // driveLog asks a drive for its own log, without writing anything to it.
-func driveLog(d *hardware.Drive) (hardware.Log, error) {
+func driveLog(d *hardware.Drive) (answers.Log, error) {
 	switch d.Kind {
 	case job.NVMe:
 		return nvmeLog("/dev/" + controllerOf(d.ID))
@@ -24,7 +25,7 @@ func driveLog(d *hardware.Drive) (hardware.Log, error) {
 		return ataLog("/dev/"+d.ID, d.LogicalBytes)
 	case job.EMMC, job.Hybrid, job.Cached, job.USBFlash: // they keep none
 	}
-	return hardware.Log{}, errNoLog
+	return answers.Log{}, errNoLog
 }
 
 var controller = regexp.MustCompile(`^nvme\d+`)
@@ -70,23 +71,23 @@ const (
 	bytesPerDword = 4
 )
 
-func nvmeLog(device string) (hardware.Log, error) {
+func nvmeLog(device string) (answers.Log, error) {
 	f, err := os.Open(device)
 	if err != nil {
-		return hardware.Log{}, why(err)
+		return answers.Log{}, why(err)
 	}
 	defer f.Close()
-	page := make([]byte, hardware.NVMeHealthPage)
+	page := make([]byte, answers.NVMeHealthPage)
 	err = nvmeAsk(f, nvmePassthrough{opcode: getLogPage, namespace: wholeDevice,
-		dw10: healthPage | (hardware.NVMeHealthPage/bytesPerDword-1)<<16}, page)
+		dw10: healthPage | (answers.NVMeHealthPage/bytesPerDword-1)<<16}, page)
 	if err != nil {
-		return hardware.Log{}, why(err)
+		return answers.Log{}, why(err)
 	}
-	itself := make([]byte, hardware.NVMeIdentifyPage)
+	itself := make([]byte, answers.NVMeIdentifyPage)
 	if nvmeAsk(f, nvmePassthrough{opcode: identify, dw10: ofController}, itself) != nil {
 		itself = nil // its limit is not known then
 	}
-	return hardware.NVMeLog(page, itself)
+	return answers.NVMeLog(page, itself)
 }
 
 func nvmeAsk(f *os.File, c nvmePassthrough, into []byte) error {
@@ -135,10 +136,10 @@ const (
 	allowedWithoutIO = unix.O_RDONLY | unix.O_NONBLOCK
 )
 
-func ataLog(device string, logicalBytes int64) (hardware.Log, error) {
+func ataLog(device string, logicalBytes int64) (answers.Log, error) {
 	f, err := os.OpenFile(device, allowedWithoutIO, 0)
 	if err != nil {
-		return hardware.Log{}, why(err)
+		return answers.Log{}, why(err)
 	}
 	defer f.Close()
 	return ataLogBy(func(command, feature byte, lba uint64) ([]byte, error) {
@@ -158,7 +159,7 @@ func ataRead(f *os.File, command, feature byte, lba uint64) ([]byte, error) {
 	}
 	cdb := [16]byte{passThrough16, protocol, lengthInBlocks, 0, feature, 0, 1, byte(lba >> 24), byte(lba),
 		byte(lba >> 32), byte(lba >> 8), byte(lba >> 40), byte(lba >> 16), 0, command}
-	into, sense := make([]byte, hardware.ATAPage), make([]byte, 32)
+	into, sense := make([]byte, answers.ATAPage), make([]byte, 32)
 	h := sgHeader{interfaceID: 'S', direction: fromDevice, commandLen: uint8(len(cdb)), senseMax: uint8(len(sense)),
 		dataLen: uint32(len(into)),
 		data:    unsafe.Pointer(&into[0]), command: unsafe.Pointer(&cdb[0]), sense: unsafe.Pointer(&sense[0]), timeoutMS: logTimeoutMS}

@@ -4,7 +4,7 @@ import (
 	"sync"
 	"time"
 
-	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 	"nowthen/core/job"
 )
 
@@ -13,8 +13,8 @@ import (
 // long it will take.
 var paces = struct {
 	sync.Mutex
-	of map[string]*hardware.Pace
-}{of: map[string]*hardware.Pace{}}
+	of map[string]*answers.Pace
+}{of: map[string]*answers.Pace{}}
 
 // pass is what goes over the drive of a folder as a whole, nil where the system tells of none.
 func pass(dir string) *job.Pass {
@@ -25,7 +25,7 @@ func pass(dir string) *job.Pass {
 		if p == nil {
 			return nil
 		}
-		paces.of[dir] = &hardware.Pace{}
+		paces.of[dir] = &answers.Pace{}
 	}
 	paces.of[dir].Look(p, time.Now())
 	if p == nil {

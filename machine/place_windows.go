@@ -3,10 +3,9 @@ package machine
 import (
 	"encoding/binary"
 	"errors"
+	"nowthen/core/hardware/answers"
 	"path/filepath"
 	"unsafe"
-
-	"nowthen/core/hardware"
 
 	"golang.org/x/sys/windows"
 )
@@ -107,6 +106,6 @@ func volumeOn(dir string) (cluster, begin, whole int64, err error) {
 	if err != nil {
 		return 0, 0, 0, err
 	}
-	whole, err = hardware.WindowsCapacity(b)
+	whole, err = answers.WindowsCapacity(b)
 	return int64(sectors) * int64(bytes), start, whole, err
 }

@@ -7,12 +7,13 @@ import (
 	"io/fs"
 
 	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 )
 
 // slotsFrom notes the slots that a board's firmware tells of in its table, or why that is not known.
 func slotsFrom(f *hardware.Facts, table []byte, err error) {
 	if err == nil {
-		f.Slots, err = hardware.Slots(table)
+		f.Slots, err = answers.Slots(table)
 	}
 	switch {
 	case err == nil:

@@ -7,6 +7,7 @@ import (
 	"os/exec"
 
 	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 )
 
 // startsOf reads the starts that the system recorded, from systemd's journal.
@@ -20,5 +21,5 @@ func startsOf(ctx context.Context) ([]hardware.Start, error) {
 	if err != nil {
 		return nil, errors.New("the journal cannot be read without administrator rights, or is not there")
 	}
-	return hardware.JournalStarts(bytes.NewReader(out))
+	return answers.JournalStarts(bytes.NewReader(out))
 }

@@ -7,6 +7,7 @@ import (
 	"os/exec"
 
 	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 )
 
 // startsOf reads the starts that the system recorded, from its log of how it performs.
@@ -16,5 +17,5 @@ func startsOf(ctx context.Context) ([]hardware.Start, error) {
 	if err != nil {
 		return nil, errors.New("the system's log of its starts needs administrator rights, or is not kept")
 	}
-	return hardware.EventStarts(bytes.NewReader(out))
+	return answers.EventStarts(bytes.NewReader(out))
 }

@@ -191,7 +191,7 @@ func (f *Facts) Check() error {
 		return fmt.Errorf("a list of %d is longer than %d", n, maxItems)
 	}
 	for _, s := range f.Starts {
-		if !(s.Seconds > 0 && s.Seconds <= longestStart && s.Resolution > 0 && s.Resolution <= s.Seconds) ||
+		if !(s.Seconds > 0 && s.Seconds <= LongestStart && s.Resolution > 0 && s.Resolution <= s.Seconds) ||
 			len(s.Phases) > maxItems {
 			return fmt.Errorf("a recorded start of %g s, to %g s, is none", s.Seconds, s.Resolution)
 		}
@@ -323,3 +323,37 @@ func (f *Facts) Empty(drive string) bool {
 	}
 	return seen
 }
+
+// Slot is a place on the board for a card or a drive, as the board's firmware tells.
+type Slot struct {
+	Name string `json:"name,omitzero"`
+	Kind string `json:"kind"` // m2 or pcie
+	// Key is the notch of an M.2 slot: A, B, E or M.
+	Key string `json:"key,omitzero"`
+	// Lanes are those of PCIe that it has; 0 where that is not told.
+	Lanes int `json:"lanes,omitzero"`
+	// Used tells whether something is in it; nil where that is not told.
+	Used *bool `json:"used,omitzero"`
+}
+
+// Kinds of slot.
+const (
+	SlotM2   = "m2"
+	SlotPCIe = "pcie"
+)
+
+// Start is a start of the computer as its system recorded it.
+type Start struct {
+	At time.Time `json:"at"`
+	// Seconds is how long it took, to the resolution with which the system keeps it.
+	Seconds    float64 `json:"seconds"`
+	Resolution float64 `json:"resolution_s"`
+	// Phases are its parts, s, as far as the system tells them apart: firmware, loader, kernel, system, desktop.
+	Phases map[string]float64 `json:"phases,omitempty"`
+}
+
+// MaxStarts is how many of the last starts are told.
+const MaxStarts = 20
+
+// LongestStart is beyond what a start takes, s: the record is of something else.
+const LongestStart = 3600

@@ -1,4 +1,4 @@
-package hardware_test
+package answers_test
 
 import (
 	"testing"
@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 	"nowthen/core/job"
 )
 
@@ -40,7 +41,7 @@ func lacking(f *hardware.Facts) (what []string) {
 }
 
 func TestProfiled(t *testing.T) {
-	f, err := hardware.Profiled([]byte(profiledOld))
+	f, err := answers.Profiled([]byte(profiledOld))
 	require.NoError(t, err)
 	assert.Equal(t, hardware.Computer{Model: "Kestrel Mini KM7,1", Firmware: "432.60.3", Processor: "Oxbow C4",
 		MemoryBytes: 8 << 30, Graphics: "Thicket 500"}, f.Computer)
@@ -59,7 +60,7 @@ func TestProfiled(t *testing.T) {
 	}, f.Volumes)
 	assert.Equal(t, []string{"temperature of disk0", "drive of /Volumes/Stick", "maker", "partitions"}, lacking(f))
 
-	f, err = hardware.Profiled([]byte(profiledNew))
+	f, err = answers.Profiled([]byte(profiledNew))
 	require.NoError(t, err)
 	assert.Equal(t, "Oxbow M", f.Computer.Processor)
 	assert.Equal(t, hardware.System{Name: "a system of its own"}, f.System)
@@ -73,10 +74,10 @@ func TestProfiled(t *testing.T) {
 		assert.Contains(t, lacking(f), what)
 	}
 
-	f, err = hardware.Profiled([]byte(`{}`))
+	f, err = answers.Profiled([]byte(`{}`))
 	require.NoError(t, err)
 	assert.Contains(t, lacking(f), "drives")
-	_, err = hardware.Profiled([]byte(`no profile`))
+	_, err = answers.Profiled([]byte(`no profile`))
 	assert.ErrorContains(t, err, "profiler")
 }
 
@@ -96,7 +97,7 @@ func TestPowerManaged(t *testing.T) {
 		{"nothing told", "", "", "", "", nil},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			source, mode, full := hardware.PowerManaged(c.battery, c.settings)
+			source, mode, full := answers.PowerManaged(c.battery, c.settings)
 			assert.Equal(t, []any{c.source, c.mode, c.pct}, []any{source, mode, full})
 		})
 	}
@@ -109,7 +110,7 @@ func TestVaultStatus(t *testing.T) {
 			&no}, "FileVault is On.\nEncryption in progress: Percent completed = 45": {&yes, &yes},
 		"FileVault is Off.\nDecryption in progress: Percent completed = 4": {nil, &yes}, "": {nil, nil},
 	} {
-		encrypted, encrypting := hardware.VaultStatus(text)
+		encrypted, encrypting := answers.VaultStatus(text)
 		assert.Equal(t, want, [2]*bool{encrypted, encrypting}, text)
 	}
 }
@@ -118,7 +119,7 @@ func FuzzProfiled(f *testing.F) {
 	f.Add([]byte(profiledOld))
 	f.Add([]byte(profiledNew))
 	f.Fuzz(func(t *testing.T, b []byte) {
-		p, err := hardware.Profiled(b)
+		p, err := answers.Profiled(b)
 		if err != nil {
 			return
 		}

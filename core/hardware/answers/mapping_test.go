@@ -1,6 +1,7 @@
-package hardware
+package answers
 
 import (
+	"nowthen/core/hardware"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -12,11 +13,11 @@ func TestMappedCache(t *testing.T) {
 		want  map[string]string
 	}{
 		"a cache with its metadata on the same drive": {"0 1249000000 cache 254:1 254:2 8:2 512 1 writethrough smq 0\n",
-			map[string]string{"254:1": AsCache, "254:2": AsCache, "8:2": AsData}},
+			map[string]string{"254:1": hardware.AsCache, "254:2": hardware.AsCache, "8:2": hardware.AsData}},
 		"a cache for writing": {"0 1249000000 writecache s 8:2 259:1 4096 0\n",
-			map[string]string{"8:2": AsData, "259:1": AsCache}},
+			map[string]string{"8:2": hardware.AsData, "259:1": hardware.AsCache}},
 		"of two parts, one is a cache": {"0 100 linear 8:1 0\n100 200 cache 254:1 254:2 8:2 512 0 default 0\n",
-			map[string]string{"254:1": AsCache, "254:2": AsCache, "8:2": AsData}},
+			map[string]string{"254:1": hardware.AsCache, "254:2": hardware.AsCache, "8:2": hardware.AsData}},
 		"encrypted":        {"0 1249000000 crypt aes-xts-plain64 :64:logon:x 0 8:2 32768\n", map[string]string{}},
 		"cut off":          {"0 1249000000 cache 254:1 254:2", map[string]string{}},
 		"nothing was said": {"", map[string]string{}},

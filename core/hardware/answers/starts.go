@@ -1,4 +1,4 @@
-package hardware
+package answers
 
 import (
 	"bufio"
@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"nowthen/core/hardware"
 	"slices"
 	"strconv"
 	"time"
@@ -16,34 +17,18 @@ import (
 	"github.com/go-json-experiment/json"
 )
 
-// Start is a start of the computer as its system recorded it.
-type Start struct {
-	At time.Time `json:"at"`
-	// Seconds is how long it took, to the resolution with which the system keeps it.
-	Seconds    float64 `json:"seconds"`
-	Resolution float64 `json:"resolution_s"`
-	// Phases are its parts, s, as far as the system tells them apart: firmware, loader, kernel, system, desktop.
-	Phases map[string]float64 `json:"phases,omitempty"`
-}
-
-// MaxStarts is how many of the last starts are told.
-const MaxStarts = 20
-
-// longestStart is beyond what a start takes, s: the record is of something else.
-const longestStart = 3600
-
 // newest are the last starts, the newest first.
-func newest(list []Start) []Start {
-	slices.SortFunc(list, func(a, b Start) int { return b.At.Compare(a.At) })
-	return list[:min(len(list), MaxStarts)]
+func newest(list []hardware.Start) []hardware.Start {
+	slices.SortFunc(list, func(a, b hardware.Start) int { return b.At.Compare(a.At) })
+	return list[:min(len(list), hardware.MaxStarts)]
 }
 
 // JournalStarts reads what systemd writes when a start has finished (systemd.journal-fields(7); message
 // b07a249cd024414a82dd00cd181378ff, SD_MESSAGE_STARTUP_FINISHED), one JSON object a line. What is
 // of a user's own manager, or is
 // no start, is left out.
-func JournalStarts(r io.Reader) ([]Start, error) {
-	list := []Start{}
+func JournalStarts(r io.Reader) ([]hardware.Start, error) {
+	list := []hardware.Start{}
 	lines := bufio.NewScanner(r)
 	lines.Buffer(nil, 1<<20)
 	for lines.Scan() {
@@ -61,7 +46,7 @@ func JournalStarts(r io.Reader) ([]Start, error) {
 			return float64(n) / 1e6, err == nil && n >= 0
 		}
 		at, dated := number("__REALTIME_TIMESTAMP")
-		s := Start{At: time.UnixMicro(int64(at * 1e6)).UTC(), Resolution: 1e-6, Phases: map[string]float64{}}
+		s := hardware.Start{At: time.UnixMicro(int64(at * 1e6)).UTC(), Resolution: 1e-6, Phases: map[string]float64{}}
 		for phase, name := range map[string]string{"firmware": "FIRMWARE_USEC", "loader": "LOADER_USEC",
 			"kernel": "KERNEL_USEC", "initrd": "INITRD_USEC", "system": "USERSPACE_USEC"} {
 			if seconds, ok := number(name); ok && seconds > 0 {
@@ -70,7 +55,7 @@ func JournalStarts(r io.Reader) ([]Start, error) {
 			}
 		}
 		_, kernel := s.Phases["kernel"] // a user's own manager has none
-		if dated && kernel && s.Seconds <= longestStart {
+		if dated && kernel && s.Seconds <= hardware.LongestStart {
 			list = append(list, s)
 		}
 	}
@@ -83,9 +68,9 @@ var errNoEvents = errors.New("these are no events of a system's log")
 // EventStarts reads what Windows writes of its starts (event 100 of its log
 // Diagnostics-Performance), as its own tool prints
 // events: one element after another. The whole is until the desktop has become quiet, the main path until it is there.
-func EventStarts(r io.Reader) ([]Start, error) {
+func EventStarts(r io.Reader) ([]hardware.Start, error) {
 	d := xml.NewDecoder(r)
-	list := []Start{}
+	list := []hardware.Start{}
 	for {
 		var e struct {
 			System struct {
@@ -123,10 +108,10 @@ func EventStarts(r io.Reader) ([]Start, error) {
 			at, err = time.Parse(time.RFC3339Nano, e.System.TimeCreated.SystemTime)
 		}
 		main, known := values["MainPathBootTime"]
-		if e.System.EventID != 100 || err != nil || !known || main <= 0 || main > longestStart {
+		if e.System.EventID != 100 || err != nil || !known || main <= 0 || main > hardware.LongestStart {
 			continue
 		}
-		s := Start{At: at.UTC(), Seconds: main, Resolution: 0.001, Phases: map[string]float64{"system": main}}
+		s := hardware.Start{At: at.UTC(), Seconds: main, Resolution: 0.001, Phases: map[string]float64{"system": main}}
 		if after, ok := values["BootPostBootTime"]; ok && after > 0 {
 			s.Phases["desktop"] = after // until it was quiet, which is not counted
 		}

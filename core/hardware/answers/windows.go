@@ -1,4 +1,4 @@
-package hardware
+package answers
 
 import (
 	"cmp"
@@ -9,6 +9,7 @@ import (
 	"strings"
 	"unicode/utf16"
 
+	"nowthen/core/hardware"
 	"nowthen/core/job"
 )
 
@@ -176,14 +177,14 @@ const (
 // WindowsPartitions reads a drive's partitions (DRIVE_LAYOUT_INFORMATION_EX), with their types as
 // the table has them: a GUID,
 // or a number such as 0x7.
-func WindowsPartitions(drive string, b []byte) ([]Partition, error) {
+func WindowsPartitions(drive string, b []byte) ([]hardware.Partition, error) {
 	a := answer(b)
 	if err := a.least(8, "the table of a drive's partitions"); err != nil {
 		return nil, err
 	}
 	const styleMBR, styleGPT = 0, 1
 	style, count := a.u32(0), int64(a.u32(4))
-	list := []Partition{}
+	list := []hardware.Partition{}
 	if style != styleMBR && style != styleGPT {
 		return list, nil // the drive has no table
 	}
@@ -192,7 +193,7 @@ func WindowsPartitions(drive string, b []byte) ([]Partition, error) {
 	}
 	for i := range int(count) {
 		e := a[layoutHead+i*partitionEntry:][:partitionEntry]
-		p := Partition{Drive: drive, Number: int(e.u32(24)), StartBytes: e.i64(8), SizeBytes: e.i64(16)}
+		p := hardware.Partition{Drive: drive, Number: int(e.u32(24)), StartBytes: e.i64(8), SizeBytes: e.i64(16)}
 		if style == styleGPT {
 			p.Type, p.Name = guid(e[32:48]), wide(e[72:144])
 		} else if p.Type = fmt.Sprintf("%#x", e[32]); e[32] == 0 || e[32] == 5 || e[32] == 15 {

@@ -1,4 +1,4 @@
-package hardware
+package answers
 
 import (
 	"cmp"
@@ -6,12 +6,13 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"nowthen/core/hardware"
 )
 
 // Log is what a drive's own log says: its health, and its temperature with the limit that its maker set, °C, where they
 // stand in it.
 type Log struct {
-	Health       Health
+	Health       hardware.Health
 	TemperatureC *float64
 	MaxTempC     *float64
 }
@@ -39,7 +40,7 @@ func NVMeLog(page, identify []byte) (Log, error) {
 	// a unit is a thousand blocks of 512 bytes
 	hours, units := counter(page[128:144], 1), counter(page[48:64], 512*1000)
 	wear := float64(page[5])
-	l := Log{Health: Health{PowerOnHours: hours, BytesWritten: units, WearPct: &wear, Warnings: []string{}},
+	l := Log{Health: hardware.Health{PowerOnHours: hours, BytesWritten: units, WearPct: &wear, Warnings: []string{}},
 		TemperatureC: celsius(page[1:3])}
 	for bit, says := range []string{
 		"its spare capacity is nearly used up", "its temperature was beyond a limit", "its reliability is degraded", "it has become read-only",
@@ -166,7 +167,7 @@ func ATAAttributes(data, limits []byte) (Log, error) {
 			limit[limits[at]] = limits[at+1]
 		}
 	}
-	l := Log{Health: Health{Warnings: []string{}}}
+	l := Log{Health: hardware.Health{Warnings: []string{}}}
 	for at := 2; at < 2+30*12; at += 12 {
 		a := data[at : at+12]
 		raw := int64(binary.LittleEndian.Uint32(a[5:9])) // what stands above it, some makers use for other things

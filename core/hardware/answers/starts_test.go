@@ -1,6 +1,7 @@
-package hardware
+package answers
 
 import (
+	"nowthen/core/hardware"
 	"strings"
 	"testing"
 	"time"
@@ -32,7 +33,7 @@ func TestJournalStarts(t *testing.T) {
 		50)
 	list, err = JournalStarts(strings.NewReader(many))
 	require.NoError(t, err)
-	assert.Len(t, list, MaxStarts)
+	assert.Len(t, list, hardware.MaxStarts)
 	_, err = JournalStarts(strings.NewReader("No entries\n"))
 	assert.ErrorContains(t, err, "line 1")
 	list, err = JournalStarts(strings.NewReader(""))
@@ -66,17 +67,17 @@ func FuzzStarts(f *testing.F) {
 	f.Add(journal)
 	f.Add(events)
 	f.Fuzz(func(t *testing.T, text string) {
-		for _, read := range []func() ([]Start, error){
-			func() ([]Start, error) { return JournalStarts(strings.NewReader(text)) },
-			func() ([]Start, error) { return EventStarts(strings.NewReader(text)) },
+		for _, read := range []func() ([]hardware.Start, error){
+			func() ([]hardware.Start, error) { return JournalStarts(strings.NewReader(text)) },
+			func() ([]hardware.Start, error) { return EventStarts(strings.NewReader(text)) },
 		} {
 			list, err := read()
 			if err != nil {
 				continue
 			}
-			assert.LessOrEqual(t, len(list), MaxStarts)
+			assert.LessOrEqual(t, len(list), hardware.MaxStarts)
 			for _, s := range list {
-				assert.True(t, s.Seconds > 0 && s.Seconds <= longestStart, s.Seconds)
+				assert.True(t, s.Seconds > 0 && s.Seconds <= hardware.LongestStart, s.Seconds)
 			}
 		}
 	})

@@ -1,4 +1,4 @@
-package hardware
+package answers
 
 import (
 	"regexp"

@@ -1,6 +1,7 @@
-package hardware
+package answers
 
 import (
+	"nowthen/core/hardware"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -44,18 +45,18 @@ func TestSlotsOfABoard(t *testing.T) {
 	}
 	list, err := Slots(table)
 	require.NoError(t, err)
-	assert.Equal(t, []Slot{
-		{Name: "M2_1", Kind: SlotM2, Key: "M", Lanes: 4, Used: &yes},
-		{Name: "M2_2", Kind: SlotM2, Key: "M", Lanes: 4, Used: &no},
-		{Name: "WLAN", Kind: SlotM2, Key: "E", Lanes: 1},
-		{Name: "PCIE 1", Kind: SlotPCIe, Lanes: 16, Used: &no},
-		{Kind: SlotM2, Key: "B"},
-		{Kind: SlotM2, Key: "M", Lanes: 4, Used: &no},
+	assert.Equal(t, []hardware.Slot{
+		{Name: "M2_1", Kind: hardware.SlotM2, Key: "M", Lanes: 4, Used: &yes},
+		{Name: "M2_2", Kind: hardware.SlotM2, Key: "M", Lanes: 4, Used: &no},
+		{Name: "WLAN", Kind: hardware.SlotM2, Key: "E", Lanes: 1},
+		{Name: "PCIE 1", Kind: hardware.SlotPCIe, Lanes: 16, Used: &no},
+		{Kind: hardware.SlotM2, Key: "B"},
+		{Kind: hardware.SlotM2, Key: "M", Lanes: 4, Used: &no},
 	}, list)
 
 	empty, err := Slots(nil)
 	require.NoError(t, err)
-	assert.Equal(t, []Slot{}, empty, "it tells, and of none")
+	assert.Equal(t, []hardware.Slot{}, empty, "it tells, and of none")
 	for name, broken := range map[string][]byte{
 		"in its head":     table[:3],
 		"in its body":     table[:10],
@@ -87,9 +88,9 @@ func FuzzSlots(f *testing.F) {
 			return
 		}
 		assert.LessOrEqual(t, len(list), mostSlots)
-		facts := Facts{Slots: list}
+		facts := hardware.Facts{Slots: list}
 		for _, s := range list {
-			assert.Contains(t, []string{SlotM2, SlotPCIe}, s.Kind)
+			assert.Contains(t, []string{hardware.SlotM2, hardware.SlotPCIe}, s.Kind)
 		}
 		assert.NoError(t, facts.Check())
 	})

@@ -1,7 +1,8 @@
-package hardware
+package answers
 
 import (
 	"encoding/binary"
+	"nowthen/core/hardware"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -27,7 +28,7 @@ func TestNVMeLog(t *testing.T) {
 	identify := make([]byte, NVMeIdentifyPage)
 	binary.LittleEndian.PutUint16(identify[266:], kelvin+80)
 	binary.LittleEndian.PutUint16(identify[268:], kelvin+85)
-	sound := Log{Health: Health{PowerOnHours: ptr(int64(2345)), BytesWritten: ptr(int64(3_584_000_000_000)),
+	sound := Log{Health: hardware.Health{PowerOnHours: ptr(int64(2345)), BytesWritten: ptr(int64(3_584_000_000_000)),
 		WearPct: ptr(12.0), Warnings: []string{}}, TemperatureC: ptr(41.0), MaxTempC: ptr(80.0)}
 	for name, c := range map[string]struct {
 		page, identify []byte
@@ -81,7 +82,7 @@ func TestATAAttributes(t *testing.T) {
 		[12]byte{197, 0, 0, 0, 0, 2},
 		[12]byte{241, 0, 0, 0, 0, 77}, // what one of it is, only its maker knows
 	)
-	want := Log{Health: Health{PowerOnHours: ptr(int64(10_000)), Reallocated: ptr(int64(8)), Pending: ptr(int64(2)),
+	want := Log{Health: hardware.Health{PowerOnHours: ptr(int64(10_000)), Reallocated: ptr(int64(8)), Pending: ptr(int64(2)),
 		Warnings: []string{}}, TemperatureC: ptr(34.0)}
 	got, err := ATAAttributes(data, nil)
 	require.NoError(t, err)
@@ -109,12 +110,12 @@ func statisticsPage(number byte, values map[int]uint64) []byte {
 }
 
 func TestATAStatistics(t *testing.T) {
-	l := Log{Health: Health{PowerOnHours: ptr(int64(1)), Warnings: []string{}}}
+	l := Log{Health: hardware.Health{PowerOnHours: ptr(int64(1)), Warnings: []string{}}}
 	require.NoError(t, l.ATAStatistics(statisticsPage(GeneralStatistics, map[int]uint64{16: 4321, 24: 1_000_000}), 512))
 	require.NoError(t, l.ATAStatistics(statisticsPage(RotatingStatistics, map[int]uint64{32: 5, 56: 1}), 512))
 	require.NoError(t, l.ATAStatistics(statisticsPage(TemperatureStatistics, map[int]uint64{8: 0xFB, 88: 60}), 512))
 	require.NoError(t, l.ATAStatistics(statisticsPage(SolidStateStatistics, map[int]uint64{8: 7}), 512))
-	assert.Equal(t, Log{Health: Health{PowerOnHours: ptr(int64(4321)), BytesWritten: ptr(int64(512_000_000)),
+	assert.Equal(t, Log{Health: hardware.Health{PowerOnHours: ptr(int64(4321)), BytesWritten: ptr(int64(512_000_000)),
 		Reallocated: ptr(int64(5)), Pending: ptr(int64(1)), WearPct: ptr(7.0), Warnings: []string{}},
 		TemperatureC: ptr(-5.0), MaxTempC: ptr(60.0)}, l)
 

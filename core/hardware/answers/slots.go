@@ -1,27 +1,10 @@
-package hardware
+package answers
 
 import (
 	"bytes"
 	"encoding/binary"
 	"fmt"
-)
-
-// Slot is a place on the board for a card or a drive, as the board's firmware tells.
-type Slot struct {
-	Name string `json:"name,omitzero"`
-	Kind string `json:"kind"` // m2 or pcie
-	// Key is the notch of an M.2 slot: A, B, E or M.
-	Key string `json:"key,omitzero"`
-	// Lanes are those of PCIe that it has; 0 where that is not told.
-	Lanes int `json:"lanes,omitzero"`
-	// Used tells whether something is in it; nil where that is not told.
-	Used *bool `json:"used,omitzero"`
-}
-
-// Kinds of slot.
-const (
-	SlotM2   = "m2"
-	SlotPCIe = "pcie"
+	"nowthen/core/hardware"
 )
 
 // What of the firmware's table is read (DMTF DSP0134, System Management BIOS, 7.10 System Slots).
@@ -40,8 +23,8 @@ var slotLanes = map[byte]int{0x08: 1, 0x09: 2, 0x0a: 4, 0x0b: 8, 0x0c: 12, 0x0d:
 // Slots reads the slots for drives and cards from a board's firmware table; empty where it tells of
 // none. A table that ends in the
 // middle of a structure is refused.
-func Slots(table []byte) ([]Slot, error) {
-	list := []Slot{}
+func Slots(table []byte) ([]hardware.Slot, error) {
+	list := []hardware.Slot{}
 	for at := 0; at < len(table); {
 		if len(table)-at < 4 || int(table[at+1]) < 4 || len(table)-at < int(table[at+1]) {
 			return nil, fmt.Errorf("the firmware's table breaks off at byte %d of %d", at, len(table))
@@ -64,16 +47,16 @@ func Slots(table []byte) ([]Slot, error) {
 }
 
 // slotOf reads a structure of the table; ok is false where it is none of a slot that takes drives or cards of today.
-func slotOf(kind byte, body, texts []byte) (s Slot, ok bool) {
+func slotOf(kind byte, body, texts []byte) (s hardware.Slot, ok bool) {
 	if kind != smbiosSlot || len(body) < 8 {
 		return s, false
 	}
 	what := body[5]
 	switch key, m2 := m2Keys[what]; {
 	case m2:
-		s.Kind, s.Key = SlotM2, key
+		s.Kind, s.Key = hardware.SlotM2, key
 	case what >= 0xa5 && what <= 0xc6:
-		s.Kind = SlotPCIe
+		s.Kind = hardware.SlotPCIe
 	default:
 		return s, false
 	}
@@ -85,7 +68,7 @@ func slotOf(kind byte, body, texts []byte) (s Slot, ok bool) {
 	}
 	if n := int(body[4]); n > 0 {
 		if all := bytes.Split(texts, []byte{0}); n <= len(all) {
-			s.Name = Told(string(bytes.ToValidUTF8(all[n-1][:min(len(all[n-1]), mostName)], nil)))
+			s.Name = hardware.Told(string(bytes.ToValidUTF8(all[n-1][:min(len(all[n-1]), mostName)], nil)))
 		}
 	}
 	return s, true

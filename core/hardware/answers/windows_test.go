@@ -1,4 +1,4 @@
-package hardware_test
+package answers_test
 
 import (
 	"encoding/binary"
@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/core/hardware"
+	"nowthen/core/hardware/answers"
 	"nowthen/core/job"
 )
 
@@ -45,31 +46,31 @@ func TestWindowsDevice(t *testing.T) {
 		name  string
 		bytes []byte
 		turns *bool
-		want  hardware.Described
+		want  answers.Described
 		kind  job.DriveKind
 	}{
 		{"a disk at a SATA port", described(11, 0, "ATA     ", "Veldt Slate 640      ", "QV12    ", "  VS640-0001"),
 			&yes,
-			hardware.Described{Model: "Veldt Slate 640", Firmware: "QV12", Serial: "VS640-0001",
+			answers.Described{Model: "Veldt Slate 640", Firmware: "QV12", Serial: "VS640-0001",
 				Port: job.PortSATA}, job.HDD},
 		{"an SSD with nothing told of its head", described(11, 0, "", "Orrery 960", "", ""), nil,
-			hardware.Described{Model: "Orrery 960", Port: job.PortSATA}, ""},
+			answers.Described{Model: "Orrery 960", Port: job.PortSATA}, ""},
 		{"an NVMe drive", described(17, 0, "NVMe", "Tern N2", "3.1", "0025_3851."), &no,
-			hardware.Described{Model: "Tern N2", Firmware: "3.1", Serial: "0025_3851.", Port: job.PortPCIe}, job.NVMe},
+			answers.Described{Model: "Tern N2", Firmware: "3.1", Serial: "0025_3851.", Port: job.PortPCIe}, job.NVMe},
 		{"a stick", described(7, 1, "Plover", "Pocket", "1.00", "77"), &no,
-			hardware.Described{Maker: "Plover", Model: "Pocket", Firmware: "1.00", Serial: "77", Port: job.PortUSB,
+			answers.Described{Maker: "Plover", Model: "Pocket", Firmware: "1.00", Serial: "77", Port: job.PortUSB,
 				Removable: true}, job.USBFlash},
 		{"an SSD in a USB case", described(7, 0, "Plover", "Case", "", ""), &no,
-			hardware.Described{Maker: "Plover", Model: "Case", Port: job.PortUSB}, job.SataSSD},
+			answers.Described{Maker: "Plover", Model: "Case", Port: job.PortUSB}, job.SataSSD},
 		{"soldered flash", described(13, 0, "", "B032", "", "1"), nil,
-			hardware.Described{Model: "B032", Serial: "1", Port: job.PortMMC}, job.EMMC},
+			answers.Described{Model: "B032", Serial: "1", Port: job.PortMMC}, job.EMMC},
 		{"a pool", described(16, 0, "Msft", "Space", "", ""), &no,
-			hardware.Described{Maker: "Msft", Model: "Space", Virtual: true}, job.SataSSD},
+			answers.Described{Maker: "Msft", Model: "Space", Virtual: true}, job.SataSSD},
 		{"behind a controller", described(8, 0, "", "Volume0", "", ""), &yes,
-			hardware.Described{Model: "Volume0", Grouped: true}, job.HDD},
+			answers.Described{Model: "Volume0", Grouped: true}, job.HDD},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			d, err := hardware.WindowsDevice(c.bytes)
+			d, err := answers.WindowsDevice(c.bytes)
 			require.NoError(t, err)
 			assert.Equal(t, c.kind, d.Kind(c.turns))
 			assert.Equal(t, []any{c.want.Maker, c.want.Model, c.want.Firmware, c.want.Serial, c.want.Port,
@@ -77,11 +78,11 @@ func TestWindowsDevice(t *testing.T) {
 				[]any{d.Maker, d.Model, d.Firmware, d.Serial, d.Port, d.Removable, d.Virtual, d.Grouped})
 		})
 	}
-	_, err := hardware.WindowsDevice(make([]byte, 35))
-	assert.ErrorIs(t, err, hardware.ErrAnswer)
+	_, err := answers.WindowsDevice(make([]byte, 35))
+	assert.ErrorIs(t, err, answers.ErrAnswer)
 	far := described(11, 0, "", "Orrery", "", "")
 	binary.LittleEndian.PutUint32(far[16:], 4_000_000_000) // as one that has none says, or a broken bridge
-	d, err := hardware.WindowsDevice(far)
+	d, err := answers.WindowsDevice(far)
 	require.NoError(t, err)
 	assert.Empty(t, d.Model)
 }
@@ -109,14 +110,14 @@ func TestWindowsTemperature(t *testing.T) {
 		{"no sensor", sensors(60, 55), nil, f(55)},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			now, limit, err := hardware.WindowsTemperature(c.bytes)
+			now, limit, err := answers.WindowsTemperature(c.bytes)
 			require.NoError(t, err)
 			assert.Equal(t, c.now, now)
 			assert.Equal(t, c.limit, limit)
 		})
 	}
-	_, _, err := hardware.WindowsTemperature(sensors(60, 55, 40)[:30])
-	assert.ErrorIs(t, err, hardware.ErrAnswer)
+	_, _, err := answers.WindowsTemperature(sensors(60, 55, 40)[:30])
+	assert.ErrorIs(t, err, answers.ErrAnswer)
 }
 
 // gptEntry is a PARTITION_INFORMATION_EX of a GPT.
@@ -150,7 +151,7 @@ var (
 
 func TestWindowsPartitions(t *testing.T) {
 	const mib = 1 << 20
-	list, err := hardware.WindowsPartitions("disk0", driveLayout(1,
+	list, err := answers.WindowsPartitions("disk0", driveLayout(1,
 		gptEntry(1, mib, 100*mib, efiBytes, "EFI system partition"), gptEntry(2, 117*mib, 600_000*mib, basicBytes,
 			"Basic data partition"), gptEntry(0, 0, 0, [16]byte{}, "")))
 	require.NoError(t, err)
@@ -160,7 +161,7 @@ func TestWindowsPartitions(t *testing.T) {
 		{Drive: "disk0", Number: 2, Type: "ebd0a0a2-b9e5-4433-87c0-68b6b72699c7", Name: "Basic data partition",
 			StartBytes: 117 * mib, SizeBytes: 600_000 * mib},
 	}, list)
-	list, err = hardware.WindowsPartitions("disk1",
+	list, err = answers.WindowsPartitions("disk1",
 		driveLayout(0, mbrEntry(1, mib, 500*mib, 7), mbrEntry(0, 600*mib, 200*mib, 15),
 			mbrEntry(2, 601*mib, 100*mib, 0x27), mbrEntry(0, 0, 0, 0)))
 	require.NoError(t, err)
@@ -168,47 +169,47 @@ func TestWindowsPartitions(t *testing.T) {
 		{Drive: "disk1", Number: 1, Type: "0x7", StartBytes: mib, SizeBytes: 500 * mib}, {Drive: "disk1", Number: 2,
 			Type: "0x27", StartBytes: 601 * mib, SizeBytes: 100 * mib},
 	}, list)
-	list, err = hardware.WindowsPartitions("disk2", driveLayout(2))
+	list, err = answers.WindowsPartitions("disk2", driveLayout(2))
 	require.NoError(t, err)
 	assert.Empty(t, list, "a drive without a table")
-	_, err = hardware.WindowsPartitions("disk0", driveLayout(1, gptEntry(1, mib, mib, efiBytes, "x"))[:100])
-	assert.ErrorIs(t, err, hardware.ErrAnswer)
+	_, err = answers.WindowsPartitions("disk0", driveLayout(1, gptEntry(1, mib, mib, efiBytes, "x"))[:100])
+	assert.ErrorIs(t, err, answers.ErrAnswer)
 	huge := driveLayout(1)
 	binary.LittleEndian.PutUint32(huge[4:], 0xFFFFFFFF)
-	_, err = hardware.WindowsPartitions("disk0", huge)
-	assert.ErrorIs(t, err, hardware.ErrAnswer)
+	_, err = answers.WindowsPartitions("disk0", huge)
+	assert.ErrorIs(t, err, answers.ErrAnswer)
 }
 
 func TestWindowsFigures(t *testing.T) {
-	logical, physical, err := hardware.WindowsSectors(le(uint32(28), uint32(28), uint32(64), uint32(0), uint32(512),
+	logical, physical, err := answers.WindowsSectors(le(uint32(28), uint32(28), uint32(64), uint32(0), uint32(512),
 		uint32(4096), uint32(0)))
 	require.NoError(t, err)
 	assert.Equal(t, []int64{512, 4096}, []int64{logical, physical})
-	capacity, err := hardware.WindowsCapacity(le(int64(77), uint32(12), uint32(255), uint32(63), uint32(512),
+	capacity, err := answers.WindowsCapacity(le(int64(77), uint32(12), uint32(255), uint32(63), uint32(512),
 		int64(640_135_028_736), uint64(0)))
 	require.NoError(t, err)
 	assert.Equal(t, int64(640_135_028_736), capacity)
-	yes, err := hardware.WindowsFlag(le(uint32(9), uint32(9), uint8(1)))
+	yes, err := answers.WindowsFlag(le(uint32(9), uint32(9), uint8(1)))
 	require.NoError(t, err)
 	assert.True(t, yes)
-	drives, start, err := hardware.WindowsExtents(le(uint32(2), uint32(0), uint32(1), uint32(0), int64(1<<20),
+	drives, start, err := answers.WindowsExtents(le(uint32(2), uint32(0), uint32(1), uint32(0), int64(1<<20),
 		int64(5<<30), uint32(3), uint32(0), int64(1<<21), int64(5<<30)))
 	require.NoError(t, err)
 	assert.Equal(t, []uint32{1, 3}, drives, "a volume on two drives")
 	assert.Equal(t, int64(1<<20), start)
-	page, err := hardware.WindowsProtocol(append(le(uint32(48), uint32(48), uint32(3), uint32(2), uint32(2), uint32(0),
+	page, err := answers.WindowsProtocol(append(le(uint32(48), uint32(48), uint32(3), uint32(2), uint32(2), uint32(0),
 		uint32(40), uint32(4), uint32(0), uint32(0), uint32(0), uint32(0)), 1, 2, 3, 4))
 	require.NoError(t, err)
 	assert.Equal(t, []byte{1, 2, 3, 4}, page)
-	_, err = hardware.WindowsProtocol(le(uint32(48), uint32(48), uint32(3), uint32(2), uint32(2), uint32(0), uint32(40),
+	_, err = answers.WindowsProtocol(le(uint32(48), uint32(48), uint32(3), uint32(2), uint32(2), uint32(0), uint32(40),
 		uint32(4), uint32(0), uint32(0), uint32(0), uint32(0)))
-	assert.ErrorIs(t, err, hardware.ErrAnswer, "it lies beyond its end")
+	assert.ErrorIs(t, err, answers.ErrAnswer, "it lies beyond its end")
 	for _, short := range []error{
-		second(hardware.WindowsFlag(nil)), third(hardware.WindowsSectors(nil)), second(hardware.WindowsCapacity(nil)),
-		third(hardware.WindowsExtents(nil)), third(hardware.WindowsExtents(le(uint32(9),
-			uint32(0)))), second(hardware.WindowsProtocol(nil)),
+		second(answers.WindowsFlag(nil)), third(answers.WindowsSectors(nil)), second(answers.WindowsCapacity(nil)),
+		third(answers.WindowsExtents(nil)), third(answers.WindowsExtents(le(uint32(9),
+			uint32(0)))), second(answers.WindowsProtocol(nil)),
 	} {
-		assert.ErrorIs(t, short, hardware.ErrAnswer)
+		assert.ErrorIs(t, short, answers.ErrAnswer)
 	}
 }
 
@@ -216,26 +217,26 @@ func second[A any](_ A, err error) error        { return err }
 func third[A, B any](_ A, _ B, err error) error { return err }
 
 func TestATAIdentity(t *testing.T) {
-	words := make([]uint16, hardware.WordsOfIdentity)
+	words := make([]uint16, answers.WordsOfIdentity)
 	words[75], words[76], words[77], words[217] = 31, 1<<8|1<<3|1<<2|1<<1, 2<<1, 5400
-	id, err := hardware.ReadATAIdentity(words)
+	id, err := answers.ReadATAIdentity(words)
 	require.NoError(t, err)
-	assert.Equal(t, hardware.ATAIdentity{Link: job.Link{Kind: "sata", Negotiated: "3 Gb/s", Drive: "6 Gb/s"}, RPM: 5400,
+	assert.Equal(t, answers.ATAIdentity{Link: job.Link{Kind: "sata", Negotiated: "3 Gb/s", Drive: "6 Gb/s"}, RPM: 5400,
 		QueueDepth: 32}, id)
 	words[76], words[77], words[217] = 0xFFFF, 0, 1 // an old one that tells nothing, and does not turn
-	id, err = hardware.ReadATAIdentity(words)
+	id, err = answers.ReadATAIdentity(words)
 	require.NoError(t, err)
-	assert.Equal(t, hardware.ATAIdentity{Link: job.Link{Kind: "sata"}}, id)
-	_, err = hardware.ReadATAIdentity(words[:255])
-	assert.ErrorIs(t, err, hardware.ErrPage)
+	assert.Equal(t, answers.ATAIdentity{Link: job.Link{Kind: "sata"}}, id)
+	_, err = answers.ReadATAIdentity(words[:255])
+	assert.ErrorIs(t, err, answers.ErrPage)
 }
 
 func TestPCIeLink(t *testing.T) {
-	assert.Equal(t, "3.0 x4", hardware.PCIeLink(3, 4))
-	assert.Equal(t, "4.0 x2", hardware.PCIeLink(4, 2))
-	assert.Equal(t, "6.0 x32", hardware.PCIeLink(6, 32))
+	assert.Equal(t, "3.0 x4", answers.PCIeLink(3, 4))
+	assert.Equal(t, "4.0 x2", answers.PCIeLink(4, 2))
+	assert.Equal(t, "6.0 x32", answers.PCIeLink(6, 32))
 	for _, unknown := range [][2]uint32{{0, 4}, {3, 0}, {7, 4}, {3, 33}} {
-		assert.Empty(t, hardware.PCIeLink(unknown[0], unknown[1]))
+		assert.Empty(t, answers.PCIeLink(unknown[0], unknown[1]))
 	}
 }
 
@@ -244,22 +245,22 @@ func FuzzWindows(f *testing.F) {
 	f.Add(described(11, 0, "ATA", "Veldt", "1", "2"))
 	f.Add(driveLayout(1, gptEntry(1, 1<<20, 1<<20, efiBytes, "x")))
 	f.Fuzz(func(t *testing.T, b []byte) {
-		if d, err := hardware.WindowsDevice(b); err == nil {
+		if d, err := answers.WindowsDevice(b); err == nil {
 			_ = d.Kind(nil)
 		}
-		if list, err := hardware.WindowsPartitions("d", b); err == nil {
+		if list, err := answers.WindowsPartitions("d", b); err == nil {
 			for _, p := range list {
 				if p.SizeBytes <= 0 || p.StartBytes < 0 || p.Number <= 0 {
 					t.Fatal(p)
 				}
 			}
 		}
-		_, _, _ = hardware.WindowsTemperature(b)
-		_, _, _ = hardware.WindowsExtents(b)
-		_, _, _ = hardware.WindowsSectors(b)
-		_, _ = hardware.WindowsProtocol(b)
-		_, _ = hardware.WindowsCapacity(b)
-		_, _ = hardware.WindowsFlag(b)
+		_, _, _ = answers.WindowsTemperature(b)
+		_, _, _ = answers.WindowsExtents(b)
+		_, _, _ = answers.WindowsSectors(b)
+		_, _ = answers.WindowsProtocol(b)
+		_, _ = answers.WindowsCapacity(b)
+		_, _ = answers.WindowsFlag(b)
 	})
 }
 
@@ -287,13 +288,13 @@ func TestWindowsPower(t *testing.T) {
 		{"a battery that does not say how full it is", []byte{0, 0, 255, 0}, nil, job.Battery, "", nil},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			source, mode, battery, err := hardware.WindowsPower(c.status, c.schemes...)
+			source, mode, battery, err := answers.WindowsPower(c.status, c.schemes...)
 			require.NoError(t, err)
 			assert.Equal(t, []any{c.source, c.mode, c.battery}, []any{source, mode, battery})
 		})
 	}
-	_, _, _, err := hardware.WindowsPower([]byte{1, 2, 3})
-	assert.ErrorIs(t, err, hardware.ErrAnswer)
+	_, _, _, err := answers.WindowsPower([]byte{1, 2, 3})
+	assert.ErrorIs(t, err, answers.ErrAnswer)
 }
 
 func TestWindowsProtection(t *testing.T) {
@@ -302,15 +303,15 @@ func TestWindowsProtection(t *testing.T) {
 		0: {nil, nil}, 1: {&yes, &no}, 2: {&no, &no}, 3: {&yes, &yes}, 4: {nil, &yes}, 5: {&yes, &no}, 6: {&yes,
 			&no}, 7: {nil, nil}, 8: {&yes, &no}, -1: {nil, nil},
 	} {
-		encrypted, encrypting := hardware.WindowsProtection(state)
+		encrypted, encrypting := answers.WindowsProtection(state)
 		assert.Equal(t, want, [2]*bool{encrypted, encrypting}, "state %d", state)
 	}
 }
 
 func TestWindowsName(t *testing.T) {
-	assert.Equal(t, "Windows 10 Home", hardware.WindowsName("Windows 10 Home", 21999))
-	assert.Equal(t, "Windows 11 Home", hardware.WindowsName("Windows 10 Home", 22000))
-	assert.Equal(t, "Windows 7 Home", hardware.WindowsName("Windows 7 Home", 7601))
+	assert.Equal(t, "Windows 10 Home", answers.WindowsName("Windows 10 Home", 21999))
+	assert.Equal(t, "Windows 11 Home", answers.WindowsName("Windows 10 Home", 22000))
+	assert.Equal(t, "Windows 7 Home", answers.WindowsName("Windows 7 Home", 7601))
 }
 
 func TestTold(t *testing.T) {
@@ -322,15 +323,15 @@ func TestTold(t *testing.T) {
 }
 
 func TestKindsOfWork(t *testing.T) {
-	assert.Equal(t, job.BusyUpdate, hardware.KindOfWork("TiWorker.exe"))
-	assert.Equal(t, job.BusyIndexing, hardware.KindOfWork("mds_stores"))
-	assert.Equal(t, job.BusyScan, hardware.KindOfWork("clamd"))
-	assert.Empty(t, hardware.KindOfWork("ledgerbook.exe"))
-	assert.Empty(t, hardware.KindOfWork("tar"), "it packs, unpacks and copies: nobody knows why")
+	assert.Equal(t, job.BusyUpdate, answers.KindOfWork("TiWorker.exe"))
+	assert.Equal(t, job.BusyIndexing, answers.KindOfWork("mds_stores"))
+	assert.Equal(t, job.BusyScan, answers.KindOfWork("clamd"))
+	assert.Empty(t, answers.KindOfWork("ledgerbook.exe"))
+	assert.Empty(t, answers.KindOfWork("tar"), "it packs, unpacks and copies: nobody knows why")
 	assert.Equal(t, []job.Busy{job.BusyIndexing, job.BusyUpdate},
-		hardware.Busy([]string{"dpkg", "ledgerbook", "baloo_file", "apt"}))
-	assert.Nil(t, hardware.Busy([]string{"ledgerbook"}), "what a person's own program does is not known")
-	assert.Nil(t, hardware.Busy(nil))
+		answers.Busy([]string{"dpkg", "ledgerbook", "baloo_file", "apt"}))
+	assert.Nil(t, answers.Busy([]string{"ledgerbook"}), "what a person's own program does is not known")
+	assert.Nil(t, answers.Busy(nil))
 }
 
 func TestWindowsUSB(t *testing.T) {
@@ -363,6 +364,6 @@ func TestWindowsUSB(t *testing.T) {
 			&job.Link{Kind: "usb", Negotiated: "5 Gb/s", Drive: "10 Gb/s", Port: "5 Gb/s"}},
 		"not said how quick": {connection(9), v2(7, 0), nil},
 	} {
-		t.Run(name, func(t *testing.T) { assert.Equal(t, c.want, hardware.WindowsUSB(c.connection, c.v2)) })
+		t.Run(name, func(t *testing.T) { assert.Equal(t, c.want, answers.WindowsUSB(c.connection, c.v2)) })
 	}
 }

@@ -1,4 +1,4 @@
-package hardware
+package answers
 
 import (
 	"fmt"
@@ -11,6 +11,7 @@ import (
 
 	"github.com/go-json-experiment/json"
 
+	"nowthen/core/hardware"
 	"nowthen/core/job"
 )
 
@@ -82,16 +83,16 @@ var (
 // Profiled reads what macOS' profiler writes as JSON. Where partitions begin it does not say, nor
 // temperatures, nor more of
 // a drive's health than whether it predicts failure.
-func Profiled(text []byte) (*Facts, error) {
+func Profiled(text []byte) (*hardware.Facts, error) {
 	var p profile
 	if err := json.Unmarshal(text, &p, jsontext.AllowDuplicateNames(true),
 		jsontext.AllowInvalidUTF8(true)); err != nil {
 		return nil, fmt.Errorf("the profiler's answer: %w", err)
 	}
-	f := &Facts{Drives: []Drive{}, Volumes: []Volume{}, Partitions: []Partition{}, Absent: []Absence{}}
+	f := &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{}, Absent: []hardware.Absence{}}
 	if len(p.Hardware) > 0 {
 		h := p.Hardware[0]
-		f.Computer = Computer{Model: Told(strings.TrimSpace(h.Name + " " + h.Model)), Firmware: Told(h.Firmware),
+		f.Computer = hardware.Computer{Model: hardware.Told(strings.TrimSpace(h.Name + " " + h.Model)), Firmware: hardware.Told(h.Firmware),
 			Processor: h.Chip}
 		if h.Chip == "" {
 			f.Computer.Processor = h.CPU
@@ -103,9 +104,9 @@ func Profiled(text []byte) (*Facts, error) {
 	}
 	if len(p.Software) > 0 {
 		if m := versionAndBuild.FindStringSubmatch(p.Software[0].Version); m != nil {
-			f.System = System{Name: m[1], Version: m[2], Build: m[3]}
+			f.System = hardware.System{Name: m[1], Version: m[2], Build: m[3]}
 		} else {
-			f.System = System{Name: p.Software[0].Version}
+			f.System = hardware.System{Name: p.Software[0].Version}
 		}
 	}
 	var graphics []string
@@ -121,13 +122,13 @@ func Profiled(text []byte) (*Facts, error) {
 			if lanes, err := strconv.ParseUint(strings.TrimPrefix(d.LinkWidth, "x"), 10, 8); err == nil {
 				link.Negotiated = PCIeLink(gigatransfers[d.LinkSpeed], uint32(lanes))
 			}
-			f.profiled(d, job.NVMe, d.TrimNVMe, link, job.PortPCIe)
+			profiled(f, d, job.NVMe, d.TrimNVMe, link, job.PortPCIe)
 		}
 	}
 	for _, c := range p.SATA {
 		for _, d := range c.Items {
 			kind := map[string]job.DriveKind{"Rotational": job.HDD, "Solid State": job.SataSSD}[d.Medium]
-			f.profiled(d, kind, d.TrimSATA,
+			profiled(f, d, kind, d.TrimSATA,
 				&job.Link{Kind: "sata", Negotiated: sataRates[c.Negotiated], Port: sataRates[c.Port]}, job.PortSATA)
 		}
 	}
@@ -135,7 +136,7 @@ func Profiled(text []byte) (*Facts, error) {
 		if s.Mount == "" || s.Size <= 0 {
 			continue
 		}
-		v := Volume{Mount: s.Mount, FileSystem: strings.ToLower(s.FileSystem), SizeBytes: s.Size,
+		v := hardware.Volume{Mount: s.Mount, FileSystem: strings.ToLower(s.FileSystem), SizeBytes: s.Size,
 			UsedBytes: max(0, s.Size-s.Free), System: s.Mount == "/"}
 		// A volume names its drive as the drive is called; of two that are called alike it does not say which.
 		var on []string
@@ -160,12 +161,12 @@ func Profiled(text []byte) (*Facts, error) {
 }
 
 // profiled adds a drive.
-func (f *Facts) profiled(p profiledDrive, kind job.DriveKind, trims string, link *job.Link, port job.Port) {
+func profiled(f *hardware.Facts, p profiledDrive, kind job.DriveKind, trims string, link *job.Link, port job.Port) {
 	if p.BSD == "" {
 		return // a drive for discs without one
 	}
-	d := Drive{ID: p.BSD, Kind: kind, Model: strings.TrimSpace(p.Model), Firmware: strings.TrimSpace(p.Revision),
-		CapacityBytes: max(0, p.Size), SerialDigest: Digest("", p.Model, p.Serial)}
+	d := hardware.Drive{ID: p.BSD, Kind: kind, Model: strings.TrimSpace(p.Model), Firmware: strings.TrimSpace(p.Revision),
+		CapacityBytes: max(0, p.Size), SerialDigest: hardware.Digest("", p.Model, p.Serial)}
 	if d.Model == "" {
 		d.Model = strings.TrimSpace(p.Name)
 	}
@@ -185,12 +186,12 @@ func (f *Facts) profiled(p profiledDrive, kind job.DriveKind, trims string, link
 	} else {
 		f.Lacks("link of "+d.ID, "the system does not tell how fast it is")
 	}
-	d.Attached = AttachedBy(d.Link, port)
+	d.Attached = hardware.AttachedBy(d.Link, port)
 	switch p.SMART {
 	case "Verified":
-		d.Health = &Health{Warnings: []string{}}
+		d.Health = &hardware.Health{Warnings: []string{}}
 	case "Failing":
-		d.Health = &Health{Warnings: []string{"the system says that it predicts failure"}}
+		d.Health = &hardware.Health{Warnings: []string{"the system says that it predicts failure"}}
 	default:
 		f.Lacks("health of "+d.ID, "the system does not tell")
 	}
