@@ -6,9 +6,10 @@ import (
 	"hash/fnv"
 	"time"
 
+	"nowthen/core/hardware/match"
+
 	"nowthen/bench"
 	"nowthen/core/capacity"
-	"nowthen/core/hardware"
 	"nowthen/core/job"
 	"nowthen/core/order"
 	"nowthen/core/sustained"
@@ -121,9 +122,9 @@ func written(j *job.Job, r *record, mount string) (limit float64, err error) {
 		return 0, bench.Refuse(bench.Conflict, "Enter the new drive first.")
 	}
 	old := then != nil && at.SerialDigest != "" && at.SerialDigest == j.Drive(then.Drive).SerialDigest
-	if is := r.Facts.SetupOf(j); is != nil && then != nil && is.ID == then.ID {
+	if is := match.SetupOf(&r.Facts, j); is != nil && then != nil && is.ID == then.ID {
 		// The computer is as it came: the drive under test is the old one, whatever its number.
-		d := r.Facts.UnderTest(j, then)
+		d := match.UnderTest(&r.Facts, j, then)
 		old = old || d != nil && d.ID == at.ID
 	}
 	if old {
@@ -132,7 +133,7 @@ func written(j *job.Job, r *record, mount string) (limit float64, err error) {
 		return 0, c
 	}
 	d := j.Drive(now.Drive)
-	if noted, seen := d.CapacityBytes, at.CapacityBytes; !hardware.SameSize(noted, seen) {
+	if noted, seen := d.CapacityBytes, at.CapacityBytes; !match.SameSize(noted, seen) {
 		return 0, bench.Refuse(bench.Conflict,
 			"That drive has %s, but the new drive was entered with %s. Choose another volume, or correct the new drive.", gb(seen), gb(noted))
 	}

@@ -14,6 +14,8 @@ import (
 	"sync"
 	"time"
 
+	"nowthen/core/hardware/match"
+
 	"github.com/go-json-experiment/json"
 
 	"nowthen/access/slow"
@@ -303,7 +305,7 @@ func (x *Probes) takeFacts(ctx context.Context, r *record) error {
 	if err != nil {
 		return err
 	}
-	setup := r.Facts.SetupOf(s.Job)
+	setup := match.SetupOf(&r.Facts, s.Job)
 	if setup != nil {
 		var before *hardware.Facts
 		if err := x.change(ctx, nil, r.ID, func(it *record) error {
@@ -324,7 +326,7 @@ func (x *Probes) takeFacts(ctx context.Context, r *record) error {
 			}
 		}
 	}
-	if setup == nil || len(r.Facts.Contradictions(s.Job, setup)) > 0 {
+	if setup == nil || len(match.Contradictions(&r.Facts, s.Job, setup)) > 0 {
 		return x.markSimulated(ctx, r)
 	}
 	return x.fill(ctx, nil, r, setup.ID, false)
@@ -333,12 +335,12 @@ func (x *Probes) takeFacts(ctx context.Context, r *record) error {
 // follow lets the link of a setup follow what the probe sees where it was mended, and returns the job as it is then.
 func (x *Probes) follow(ctx context.Context, r *record, before *hardware.Facts, s *bench.Snapshot,
 	setup *job.Setup) (*bench.Snapshot, *job.Setup, error) {
-	if it := *setup; !r.Facts.Follow(before, s.Job, &it) {
+	if it := *setup; !match.Follow(&r.Facts, before, s.Job, &it) {
 		return s, setup, nil
 	}
 	if _, err := x.jobs.Change(ctx, nil, r.Job, func(j *job.Job) error {
 		if it := j.Setup(setup.ID); it != nil {
-			r.Facts.Follow(before, j, it)
+			match.Follow(&r.Facts, before, j, it)
 		}
 		return nil
 	}); err != nil {
@@ -361,11 +363,11 @@ func (x *Probes) fill(ctx context.Context, ch *bench.Change, r *record, setup st
 		d := j.Drive(s.Drive)
 		// it is seen for the first time: later the plan is a person's choice
 		fresh := d.SerialDigest == "" && d.Model == ""
-		if r.Facts.FillIn(j, s); instead {
-			r.Facts.Instead(j, s)
+		if match.FillIn(&r.Facts, j, s); instead {
+			match.Instead(&r.Facts, j, s)
 		}
 		simulated(j, s, r)
-		if fresh && s.Role == job.Then && rescue.Failing(r.Facts.UnderTest(j, s)) != "" {
+		if fresh && s.Role == job.Then && rescue.Failing(match.UnderTest(&r.Facts, j, s)) != "" {
 			plan.GoGentle(j)
 		}
 		if on := j.SittingsOn(s.ID); len(on) > 0 {
@@ -384,7 +386,7 @@ const sameDay = 12 * time.Hour
 // health notes with a sitting what its setup's drive says of its own, once.
 func (r *record) health(j *job.Job, s *job.Sitting) {
 	if setup := j.Setup(s.Setup); s.Health == nil && s.Job == "" && setup != nil {
-		s.Health = r.Facts.HealthNow(j, setup)
+		s.Health = match.HealthNow(&r.Facts, j, setup)
 	}
 }
 
@@ -426,9 +428,9 @@ type Probe struct {
 	Setup string `json:"setup"`
 	Mount string `json:"mount"`
 	// Mounts are where the drives of the job's setups are mounted in it, by setup.
-	Mounts         map[string]string        `json:"mounts"`
-	Contradictions []hardware.Contradiction `json:"contradictions"`
-	Facts          hardware.Facts           `json:"facts"`
+	Mounts         map[string]string     `json:"mounts"`
+	Contradictions []match.Contradiction `json:"contradictions"`
+	Facts          hardware.Facts        `json:"facts"`
 	// Starts are those that its system recorded with the drive that is in it now, the newest first.
 	Starts []hardware.Start `json:"starts"`
 	// Doings are what can be done to a simulated computer.
@@ -461,16 +463,16 @@ func (x *Probes) shown(j *job.Job, r *record) Probe {
 	}
 	p := Probe{ID: r.ID, Name: name, System: strings.TrimSpace(r.Facts.System.Name + " " + r.Facts.System.Version),
 		Simulated: r.Simulated, Joined: r.Joined,
-		Busy: r.Order != nil, Leaving: r.Leaving, Facts: r.Facts, Away: x.away(r.ID), Contradictions: []hardware.Contradiction{}, Starts: []hardware.Start{}, Doings: []string{},
-		Checking: x.shownCheck(r), Mounts: r.Facts.Mounts(j)}
+		Busy: r.Order != nil, Leaving: r.Leaving, Facts: r.Facts, Away: x.away(r.ID), Contradictions: []match.Contradiction{}, Starts: []hardware.Start{}, Doings: []string{},
+		Checking: x.shownCheck(r), Mounts: match.Mounts(&r.Facts, j)}
 	if r.Simulated != "" {
 		p.Doings = order.Doings
 	}
-	if setup := r.Facts.SetupOf(j); setup != nil {
+	if setup := match.SetupOf(&r.Facts, j); setup != nil {
 		p.Setup = setup.ID
 		p.Starts = append(p.Starts, recorded(j, r, setup.ID)...)
-		p.Contradictions = append(p.Contradictions, r.Facts.Contradictions(j, setup)...)
-		if d := r.Facts.UnderTest(j, setup); d != nil {
+		p.Contradictions = append(p.Contradictions, match.Contradictions(&r.Facts, j, setup)...)
+		if d := match.UnderTest(&r.Facts, j, setup); d != nil {
 			p.Mount = r.Facts.MountOf(d.ID)
 		}
 	}
@@ -504,15 +506,15 @@ func (x *Probes) Holding(ctx context.Context, jobID, id, setup, chosen string) (
 	if err != nil {
 		return "", false, err
 	}
-	in := r.Facts.SetupOf(j)
-	mount, known := r.Facts.Mounts(j)[setup]
+	in := match.SetupOf(&r.Facts, j)
+	mount, known := match.Mounts(&r.Facts, j)[setup]
 	switch s := j.Setup(setup); {
 	case s == nil, !known && (in == nil || in.ID != setup):
 		return "", false, nil
 	case chosen == "":
 		return mount, true, nil
 	default:
-		return chosen, r.Facts.Holds(j, s, chosen), nil
+		return chosen, match.Holds(&r.Facts, j, s, chosen), nil
 	}
 }
 
@@ -644,7 +646,7 @@ func (x *Probes) Heaviest(ctx context.Context, id string, w order.Weighed) error
 		if err != nil {
 			return err
 		}
-		setup := r.Facts.SetupOf(s.Job)
+		setup := match.SetupOf(&r.Facts, s.Job)
 		if setup == nil {
 			return nil // another drive is in it by now
 		}

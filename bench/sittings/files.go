@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"slices"
 
+	"nowthen/core/hardware/match"
+
 	"nowthen/bench"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
@@ -88,7 +90,7 @@ func otherComputer(j *job.Job, s *job.Setup, f *jobfile.SittingFile) string {
 	if f.Facts != nil {
 		facts.Computer = f.Facts.Computer
 	}
-	for _, c := range facts.Contradictions(j, s) {
+	for _, c := range match.Contradictions(&facts, j, s) {
 		if c.What == "computer" {
 			return fmt.Sprintf("noted is %s, the file says %s", c.Noted, c.Seen)
 		}
@@ -113,7 +115,7 @@ func fillIn(j *job.Job, s *job.Setup, f *jobfile.SittingFile) {
 		s.Found(&f.Attached, nil)
 	}
 	if f.Facts != nil {
-		f.Facts.FillIn(j, s)
+		match.FillIn(f.Facts, j, s)
 	}
 	d := j.Drive(s.Drive)
 	for _, pair := range [][2]*string{{&d.Maker, &f.Drive.Maker}, {&d.Model, &f.Drive.Model},

@@ -5,6 +5,8 @@ import (
 	"errors"
 	"time"
 
+	"nowthen/core/hardware/match"
+
 	"nowthen/bench"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
@@ -48,7 +50,7 @@ func fit(j *job.Job, then, now *job.Setup, before *hardware.Facts, at time.Time)
 	case now == nil || j.Drive(now.Drive).CapacityBytes == 0:
 		return nil, "How large the new drive is, is not entered yet."
 	}
-	old := before.UnderTest(j, then)
+	old := match.UnderTest(before, j, then)
 	if old == nil {
 		return nil, "The probe does not see which of the drives is the old one."
 	}

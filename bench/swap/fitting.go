@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"nowthen/core/hardware/match"
+
 	"github.com/go-json-experiment/json"
 
 	"nowthen/bench"
@@ -58,7 +60,7 @@ func (x *Swap) Fitting(ctx context.Context, jobID string) (*Fitting, error) {
 	f := told(sides, then)
 	var old *hardware.Drive
 	if now := s.Job.AsNow(); f != nil && !now.Adds {
-		old = f.UnderTest(s.Job, then)
+		old = match.UnderTest(f, s.Job, then)
 	}
 	var attached job.CheckState
 	for _, l := range s.Job.Head.Looked {

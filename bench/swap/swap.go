@@ -9,6 +9,8 @@ import (
 	"slices"
 	"time"
 
+	"nowthen/core/hardware/match"
+
 	"nowthen/bench"
 	"nowthen/bench/probes"
 	"nowthen/core/checks"
@@ -102,7 +104,7 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 	v.Fit, v.Missing = fit(j, then, now, before, x.jobs.Now())
 	if then != nil {
 		if before != nil {
-			v.Failing = rescue.Failing(before.UnderTest(j, then))
+			v.Failing = rescue.Failing(match.UnderTest(before, j, then))
 		}
 		if v.Heaviest, err = x.heaviest(ctx, jobID, then.ID, v.Failing != ""); err != nil {
 			return nil, err

@@ -11,6 +11,8 @@ import (
 	"slices"
 	"strings"
 
+	"nowthen/core/hardware/match"
+
 	"nowthen/core/hardware"
 	"nowthen/core/job"
 )
@@ -110,7 +112,7 @@ type looker struct {
 // Of looks at a setup's drive as the computer tells of it now. before is what it told with the
 // old drive in it, nil where it was not asked.
 func Of(j *job.Job, setup *job.Setup, before, now *hardware.Facts) []Check {
-	l := &looker{job: j, setup: setup, before: before, now: now, drive: now.UnderTest(j, setup)}
+	l := &looker{job: j, setup: setup, before: before, now: now, drive: match.UnderTest(now, j, setup)}
 	if l.drive == nil {
 		l.add("recognised", "The new drive is recognised", Wrong, "no such drive is seen", "",
 			"Check cable, power and port; look whether the port is switched off in the firmware, or by another slot.")
@@ -129,7 +131,7 @@ func (l *looker) used() {
 	if o := l.setup.System.Origin; l.before == nil || then == nil || o != job.Cloned && o != job.Restored {
 		return
 	}
-	old := l.before.UnderTest(l.job, then)
+	old := match.UnderTest(l.before, l.job, then)
 	if old == nil {
 		return
 	}
@@ -172,7 +174,7 @@ func beside(j *job.Job, setup *job.Setup, f *hardware.Facts) *hardware.Drive {
 			return d
 		case system == nil: // one of them is the old drive, and which is not known
 		case want.SerialDigest == "" && want.CapacityBytes > 0 && d.CapacityBytes > 0 &&
-			hardware.SameSize(want.CapacityBytes, d.CapacityBytes) && !ofOther(j, setup, d.SerialDigest):
+			match.SameSize(want.CapacityBytes, d.CapacityBytes) && !ofOther(j, setup, d.SerialDigest):
 			if only != nil {
 				return nil
 			}

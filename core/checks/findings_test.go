@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"testing"
 
+	"nowthen/core/hardware/match"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -58,7 +60,7 @@ func TestAFailedCheckBecomesAFinding(t *testing.T) {
 					j.Sittings[1].Conditions.Busy = busy
 				}
 				j.Sittings[1].Started = j.Head.Opened.Add(1)
-				now.FillIn(j, &j.Setups[1])
+				match.FillIn(now, j, &j.Setups[1])
 				for i := range 3 {
 					for sitting, values := range map[string][2]float64{"s1": {100, 90}, "s2": {285, 30}} {
 						for k, test := range []string{"t-read", "t-start"} {

@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strings"
 
+	"nowthen/core/hardware/match"
+
 	"nowthen/core/catalogue"
 	"nowthen/core/drivetest"
 	"nowthen/core/fairness"
@@ -57,7 +59,7 @@ func heat(j *job.Job, setup *job.Setup, d *job.Drive, now *hardware.Facts) []Che
 		limit = d.Rated.MaxTempC
 	}
 	if now != nil && limit == 0 {
-		if at := now.UnderTest(j, setup); at != nil && at.MaxTempC != nil {
+		if at := match.UnderTest(now, j, setup); at != nil && at.MaxTempC != nil {
 			limit = *at.MaxTempC
 		}
 	}

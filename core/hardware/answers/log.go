@@ -1,3 +1,7 @@
+// Package answers reads what systems, drives and firmware answer when they are asked about hardware: logs of drives,
+// tables of firmware, properties of Windows, reports of macOS, files of Linux.
+//
+// It is pure: who asks hands it the bytes.
 package answers
 
 import (

@@ -1,4 +1,4 @@
-package hardware
+package match
 
 import (
 	"math"
@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/core/hardware"
 	"nowthen/core/job"
 )
 
@@ -24,47 +25,47 @@ func visit() *job.Job {
 }
 
 // with is a computer that started from a drive, with a stick beside it.
-func with(d Drive) *Facts {
+func with(d hardware.Drive) *hardware.Facts {
 	d.ID = "sda"
-	return &Facts{Computer: Computer{Maker: "Larkfield", Model: "Hearth 15", MemoryBytes: 8 << 30},
-		System: System{Name: "desktop", Version: "10"},
-		Drives: []Drive{{ID: "sdb", Kind: job.USBFlash, SerialDigest: "stick"}, d},
-		Volumes: []Volume{{Mount: "/media", Drive: "sdb", SizeBytes: 1 << 40},
+	return &hardware.Facts{Computer: hardware.Computer{Maker: "Larkfield", Model: "Hearth 15", MemoryBytes: 8 << 30},
+		System: hardware.System{Name: "desktop", Version: "10"},
+		Drives: []hardware.Drive{{ID: "sdb", Kind: job.USBFlash, SerialDigest: "stick"}, d},
+		Volumes: []hardware.Volume{{Mount: "/media", Drive: "sdb", SizeBytes: 1 << 40},
 			{Mount: "/home", Drive: "sda", SizeBytes: 1 << 39, UsedBytes: 5}, {Mount: "/", Drive: "sda",
 				SizeBytes: 1 << 35, UsedBytes: 7, System: true}}}
 }
 
 var (
-	disk = Drive{Kind: job.HDD, Maker: "Halden", Model: "Turnstone 640", CapacityBytes: 640_135_028_736,
+	disk = hardware.Drive{Kind: job.HDD, Maker: "Halden", Model: "Turnstone 640", CapacityBytes: 640_135_028_736,
 		SerialDigest: "old", RPM: 5400}
-	flash = Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1 960", CapacityBytes: 960_197_124_096,
+	flash = hardware.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1 960", CapacityBytes: 960_197_124_096,
 		SerialDigest: "new"}
 )
 
 func TestWhichSetupAComputerIsIn(t *testing.T) {
 	for name, c := range map[string]struct {
-		seen   Drive
+		seen   hardware.Drive
 		before func(j *job.Job)
 		want   string
 	}{
 		"nothing is known yet":      {disk, func(*job.Job) {}, "then"},
 		"the new drive by its size": {flash, func(*job.Job) {}, "now"},
-		"the digest before everything else": {Drive{SerialDigest: "old", CapacityBytes: 960_197_124_096},
+		"the digest before everything else": {hardware.Drive{SerialDigest: "old", CapacityBytes: 960_197_124_096},
 			func(j *job.Job) { j.Drives[0].SerialDigest = "old" }, "then"},
-		"another drive than Then's": {Drive{SerialDigest: "third"},
+		"another drive than Then's": {hardware.Drive{SerialDigest: "third"},
 			func(j *job.Job) { j.Drives[0].SerialDigest = "old" }, "now"},
-		"the old drive has come out": {Drive{SerialDigest: "third"},
+		"the old drive has come out": {hardware.Drive{SerialDigest: "third"},
 			func(j *job.Job) { j.Head.Gates = []job.Gate{{Name: job.GateOldDriveOut}} }, "now"},
-		"both are known, and it is neither": {Drive{SerialDigest: "third"},
+		"both are known, and it is neither": {hardware.Drive{SerialDigest: "third"},
 			func(j *job.Job) { j.Drives[0].SerialDigest, j.Drives[1].SerialDigest = "old", "new" }, ""},
-		"a drive without a digest is the unknown one's": {Drive{},
+		"a drive without a digest is the unknown one's": {hardware.Drive{},
 			func(j *job.Job) { j.Drives[0].SerialDigest = "old" }, "now"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			j := visit()
 			c.before(j)
 			got := ""
-			if s := with(c.seen).SetupOf(j); s != nil {
+			if s := SetupOf(with(c.seen), j); s != nil {
 				got = s.ID
 			}
 			assert.Equal(t, c.want, got)
@@ -91,7 +92,7 @@ func TestAnAddedDrive(t *testing.T) {
 	second := flash
 	second.ID = "sdb"
 	both.Drives = append(both.Drives, second)
-	both.Volumes = []Volume{{Mount: "/", Drive: "sda", System: true, SizeBytes: 600e9},
+	both.Volumes = []hardware.Volume{{Mount: "/", Drive: "sda", System: true, SizeBytes: 600e9},
 		{Mount: "/games", Drive: "sdb", SizeBytes: 900e9}}
 	both.Drives[1].SerialDigest = "old"
 	passed := job.Gate{Name: job.GateOldDriveOut}
@@ -106,25 +107,25 @@ func TestAnAddedDrive(t *testing.T) {
 		"beforehand, and not known": {added(false), "then", map[string]string{"then": "/"}},
 	} {
 		t.Run(name, func(t *testing.T) {
-			require.NotNil(t, both.SetupOf(c.j))
-			assert.Equal(t, c.in, both.SetupOf(c.j).ID)
-			assert.Equal(t, c.mounts, both.Mounts(c.j))
-			assert.True(t, both.Holds(c.j, c.j.Setup("then"), "/home/x"))
-			assert.False(t, both.Holds(c.j, c.j.Setup("then"), "/games/library"), "another drive holds that folder")
+			require.NotNil(t, SetupOf(both, c.j))
+			assert.Equal(t, c.in, SetupOf(both, c.j).ID)
+			assert.Equal(t, c.mounts, Mounts(both, c.j))
+			assert.True(t, Holds(both, c.j, c.j.Setup("then"), "/home/x"))
+			assert.False(t, Holds(both, c.j, c.j.Setup("then"), "/games/library"), "another drive holds that folder")
 		})
 	}
 	j := added(true, passed)
-	assert.True(t, both.Holds(j, j.Setup("now"), "/games/library"))
-	assert.False(t, both.Holds(j, j.Setup("now"), "/"))
+	assert.True(t, Holds(both, j, j.Setup("now"), "/games/library"))
+	assert.False(t, Holds(both, j, j.Setup("now"), "/"))
 	one := with(disk)
 	one.Drives[1].SerialDigest = "old"
-	assert.Equal(t, "then", one.SetupOf(j).ID, "the added drive is not in it")
+	assert.Equal(t, "then", SetupOf(one, j).ID, "the added drive is not in it")
 
 	cached := *both
-	cached.Volumes = []Volume{{Mount: "/", Drive: "sda", System: true,
-		Combined: &Combined{Kind: CombinedCache,
-			Members: []Member{{Drive: "sda", Role: AsData}, {Drive: "sdb", Role: AsCache}}}}}
-	assert.True(t, cached.Holds(j, j.Setup("now"), "/home"), "it lies on both")
+	cached.Volumes = []hardware.Volume{{Mount: "/", Drive: "sda", System: true,
+		Combined: &hardware.Combined{Kind: hardware.CombinedCache,
+			Members: []hardware.Member{{Drive: "sda", Role: hardware.AsData}, {Drive: "sdb", Role: hardware.AsCache}}}}}
+	assert.True(t, Holds(&cached, j, j.Setup("now"), "/home"), "it lies on both")
 }
 
 // What was noted wrongly gives way to what the computer says, where somebody asks for that; the rest stays.
@@ -134,9 +135,9 @@ func TestInsteadOfWhatWasNoted(t *testing.T) {
 	j.Drives[0].CapacityBytes, j.Drives[0].Kind = 4e12, job.NVMe
 	f := with(disk)
 	then := j.Setup("then")
-	require.NotEmpty(t, f.Contradictions(j, then))
-	f.Instead(j, then)
-	assert.Empty(t, f.Contradictions(j, then))
+	require.NotEmpty(t, Contradictions(f, j, then))
+	Instead(f, j, then)
+	assert.Empty(t, Contradictions(f, j, then))
 	assert.Equal(t, []any{"Larkfield", "typed", job.HDD, disk.CapacityBytes},
 		[]any{j.Computers[0].Maker, j.Computers[0].Processor, j.Drives[0].Kind, j.Drives[0].CapacityBytes})
 }
@@ -149,16 +150,16 @@ func TestFillInLeavesWhatWasTyped(t *testing.T) {
 	f.Drives[1].MaxTempC = &most
 	f.Drives[1].Link, f.Drives[1].Attached = &job.Link{Kind: "sata", Negotiated: "3 Gb/s"},
 		&job.Attached{Port: "sata", LinkMBs: 300, CapableMBs: 600}
-	f.FillIn(j, &j.Setups[0])
+	FillIn(f, j, &j.Setups[0])
 	assert.Equal(t, "Hearth 15 (2016)", j.Computers[0].Model, "what somebody typed stays")
 	assert.Equal(t, int64(8<<30), j.Computers[0].MemoryBytes)
 	d := j.Drives[0]
 	assert.Equal(t, []any{"Halden", "old", 5400, 60.0}, []any{d.Maker, d.SerialDigest, d.RPM, d.Rated.MaxTempC})
 	assert.Equal(t, 300.0, j.Setups[0].Attached.LinkMBs)
 	assert.Equal(t, int64(12), j.Setups[0].UsedBytes, "all volumes of the drive, none of the stick")
-	assert.Empty(t, f.Contradictions(j, &j.Setups[0]))
+	assert.Empty(t, Contradictions(f, j, &j.Setups[0]))
 	before := *j.Clone()
-	f.FillIn(j, &j.Setups[0])
+	FillIn(f, j, &j.Setups[0])
 	assert.Equal(t, before.Drives, j.Drives, "once more changes nothing")
 	assert.Equal(t, "/", f.MountOf("sda"), "the system's volume before a larger one")
 	assert.Equal(t, "", f.MountOf("sdz"))
@@ -166,7 +167,7 @@ func TestFillInLeavesWhatWasTyped(t *testing.T) {
 
 // A cable that is mended shows in the setup, unless something was measured over it or somebody typed another.
 func TestALinkFollowsWhatIsMended(t *testing.T) {
-	linked := func(mbs float64, name string) *Facts {
+	linked := func(mbs float64, name string) *hardware.Facts {
 		d := flash
 		d.Attached, d.Link = &job.Attached{Port: job.PortSATA, LinkMBs: mbs, CapableMBs: 600},
 			&job.Link{Kind: "sata", Negotiated: name, Drive: "6 Gb/s", Port: "6 Gb/s"}
@@ -195,11 +196,11 @@ func TestALinkFollowsWhatIsMended(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			j := visit()
 			s := &j.Setups[1]
-			slow.FillIn(j, s)
+			FillIn(slow, j, s)
 			c.change(j)
 			noted, link := s.Attached.LinkMBs, *s.Link
-			assert.False(t, slow.Follow(slow, j, s), "nothing has changed")
-			assert.Equal(t, c.follows, quick.Follow(slow, j, s))
+			assert.False(t, Follow(slow, slow, j, s), "nothing has changed")
+			assert.Equal(t, c.follows, Follow(quick, slow, j, s))
 			if c.follows {
 				assert.Equal(t, []any{600.0, "6 Gb/s"}, []any{s.Attached.LinkMBs, s.Link.Negotiated})
 			} else {
@@ -208,17 +209,17 @@ func TestALinkFollowsWhatIsMended(t *testing.T) {
 		})
 	}
 	j := visit()
-	assert.False(t, quick.Follow(&Facts{}, j, &j.Setups[1]), "nothing was told before")
+	assert.False(t, Follow(quick, &hardware.Facts{}, j, &j.Setups[1]), "nothing was told before")
 }
 
 func TestTheDriveOfAFolder(t *testing.T) {
 	f := with(disk)
-	f.Volumes = append(f.Volumes, Volume{Mount: `D:\`, Drive: "disk1"})
+	f.Volumes = append(f.Volumes, hardware.Volume{Mount: `D:\`, Drive: "disk1"})
 	for dir, want := range map[string]string{"/": "sda", "/home/x": "sda", "/homely": "sda", "/media/x": "sdb",
 		"/mediator": "sda", `D:\games`: "disk1", `E:\`: ""} {
 		assert.Equal(t, want, f.DriveOf(dir), dir)
 	}
-	assert.Empty(t, (&Facts{}).DriveOf("/"))
+	assert.Empty(t, (&hardware.Facts{}).DriveOf("/"))
 }
 
 func TestContradictionsAreNamed(t *testing.T) {
@@ -230,7 +231,7 @@ func TestContradictionsAreNamed(t *testing.T) {
 	f := with(disk)
 	f.Drives[1].Attached = &job.Attached{LinkMBs: 300}
 	var what []string
-	for _, c := range f.Contradictions(j, &j.Setups[0]) {
+	for _, c := range Contradictions(f, j, &j.Setups[0]) {
 		assert.NotEqual(t, c.Noted, c.Seen)
 		what = append(what, c.What)
 	}
@@ -238,7 +239,7 @@ func TestContradictionsAreNamed(t *testing.T) {
 	j.Setups[0].Fitted = &job.Fitted{MemoryBytes: 8 << 30}
 	j.Drives[0].CapacityBytes = 640_000_000_000
 	what = nil
-	for _, c := range f.Contradictions(j, &j.Setups[0]) {
+	for _, c := range Contradictions(f, j, &j.Setups[0]) {
 		what = append(what, c.What)
 	}
 	assert.NotContains(t, what, "memory", "what was fitted since counts")
@@ -249,15 +250,15 @@ func TestWhatCannotBeSoIsRefused(t *testing.T) {
 	good := with(disk)
 	require.NoError(t, good.Check())
 	hot, nan := 5000.0, math.NaN()
-	for name, spoil := range map[string]func(f *Facts){
-		"a text without end":       func(f *Facts) { f.Computer.Model = strings.Repeat("x", 501) },
-		"a list without end":       func(f *Facts) { f.Volumes = make([]Volume, 257) },
-		"a size below nothing":     func(f *Facts) { f.Partitions = []Partition{{SizeBytes: -1}} },
-		"a drive of a exabyte":     func(f *Facts) { f.Drives[1].CapacityBytes = 1<<60 + 1 },
-		"a drive as hot as a star": func(f *Facts) { f.Drives[1].TemperatureC = &hot },
-		"no number":                func(f *Facts) { f.Drives[1].MaxTempC = &nan },
-		"warnings without end":     func(f *Facts) { f.Drives[1].Health = &Health{Warnings: make([]string, 300)} },
-		"a reason without end":     func(f *Facts) { f.Absent = []Absence{{"x", strings.Repeat("y", 600)}} },
+	for name, spoil := range map[string]func(f *hardware.Facts){
+		"a text without end":       func(f *hardware.Facts) { f.Computer.Model = strings.Repeat("x", 501) },
+		"a list without end":       func(f *hardware.Facts) { f.Volumes = make([]hardware.Volume, 257) },
+		"a size below nothing":     func(f *hardware.Facts) { f.Partitions = []hardware.Partition{{SizeBytes: -1}} },
+		"a drive of a exabyte":     func(f *hardware.Facts) { f.Drives[1].CapacityBytes = 1<<60 + 1 },
+		"a drive as hot as a star": func(f *hardware.Facts) { f.Drives[1].TemperatureC = &hot },
+		"no number":                func(f *hardware.Facts) { f.Drives[1].MaxTempC = &nan },
+		"warnings without end":     func(f *hardware.Facts) { f.Drives[1].Health = &hardware.Health{Warnings: make([]string, 300)} },
+		"a reason without end":     func(f *hardware.Facts) { f.Absent = []hardware.Absence{{What: "x", Why: strings.Repeat("y", 600)}} },
 	} {
 		t.Run(name, func(t *testing.T) {
 			f := with(disk)
@@ -274,14 +275,14 @@ func FuzzFacts(f *testing.F) {
 	f.Add(text)
 	f.Add([]byte(`{"drives":[{"id":""}],"volumes":[{"system":true}]}`))
 	f.Fuzz(func(t *testing.T, text []byte) {
-		var facts Facts
+		var facts hardware.Facts
 		if json.Unmarshal(text, &facts) != nil || facts.Check() != nil {
 			return
 		}
 		j := visit()
-		if s := facts.SetupOf(j); s != nil {
-			facts.Contradictions(j, s)
-			facts.FillIn(j, s)
+		if s := SetupOf(&facts, j); s != nil {
+			Contradictions(&facts, j, s)
+			FillIn(&facts, j, s)
 		}
 		if faults := j.Check(); len(faults) > 0 {
 			t.Fatalf("the job is broken: %v", faults)

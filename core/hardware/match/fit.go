@@ -1,4 +1,8 @@
-package hardware
+// Package match says which drive and which setup of a job a computer's facts are about, what they contradict and what
+// they fill in.
+//
+// It is pure.
+package match
 
 import (
 	"cmp"
@@ -7,13 +11,14 @@ import (
 	"slices"
 	"strings"
 
+	"nowthen/core/hardware"
 	"nowthen/core/job"
 )
 
 // UnderTest is the drive of a computer, as it is now, that a setup's drive is: the one whose
 // digest the setup's has; else, of those that aren't known to be another drive of the job, the one that the system
 // started from, or the only one that is no stick. It is nil where that cannot be told.
-func (f *Facts) UnderTest(j *job.Job, setup *job.Setup) *Drive {
+func UnderTest(f *hardware.Facts, j *job.Job, setup *job.Setup) *hardware.Drive {
 	if want := j.Drive(setup.Drive).SerialDigest; want != "" {
 		for i := range f.Drives {
 			if f.Drives[i].SerialDigest == want {
@@ -29,7 +34,7 @@ func (f *Facts) UnderTest(j *job.Job, setup *job.Setup) *Drive {
 	if d := f.SystemDrive(); d != nil && !other[d.SerialDigest] {
 		return d
 	}
-	var only *Drive
+	var only *hardware.Drive
 	for i := range f.Drives {
 		if d := &f.Drives[i]; d.Kind != job.USBFlash && !other[d.SerialDigest] {
 			if only != nil {
@@ -43,15 +48,15 @@ func (f *Facts) UnderTest(j *job.Job, setup *job.Setup) *Drive {
 
 // Mounts are where the drives of a job's setups are mounted in a computer, as it is now, by setup: of the setup that
 // it is in, and of those whose drives it is known to have. A round measures any of them.
-func (f *Facts) Mounts(j *job.Job) map[string]string {
-	in := f.SetupOf(j)
+func Mounts(f *hardware.Facts, j *job.Job) map[string]string {
+	in := SetupOf(f, j)
 	mounts := map[string]string{}
 	for i := range j.Setups {
 		s := &j.Setups[i]
 		if in != s && j.Drive(s.Drive).SerialDigest == "" {
 			continue
 		}
-		if d := f.UnderTest(j, s); d != nil {
+		if d := UnderTest(f, j, s); d != nil {
 			if m := f.MountOf(d.ID); m != "" {
 				mounts[s.ID] = m
 			}
@@ -61,18 +66,18 @@ func (f *Facts) Mounts(j *job.Job) map[string]string {
 }
 
 // Holds tells whether a folder can lie on the drive of a setup: not where it is known to lie on another one.
-func (f *Facts) Holds(j *job.Job, setup *job.Setup, dir string) bool {
-	v, d := f.VolumeOf(dir), f.UnderTest(j, setup)
+func Holds(f *hardware.Facts, j *job.Job, setup *job.Setup, dir string) bool {
+	v, d := f.VolumeOf(dir), UnderTest(f, j, setup)
 	if v == nil || v.Drive == "" || d == nil {
 		return true
 	}
 	return v.Drive == d.ID || v.Combined != nil &&
-		slices.ContainsFunc(v.Combined.Members, func(m Member) bool { return m.Drive == d.ID })
+		slices.ContainsFunc(v.Combined.Members, func(m hardware.Member) bool { return m.Drive == d.ID })
 }
 
 // joined is the setup of the drive that joined the old one last, where both are in the computer;
 // nil where there is none.
-func (f *Facts) joined(j *job.Job) *job.Setup {
+func joined(f *hardware.Facts, j *job.Job) *job.Setup {
 	if j.Gate(job.GateOldDriveOut) == nil {
 		return nil
 	}
@@ -81,7 +86,7 @@ func (f *Facts) joined(j *job.Job) *job.Setup {
 		if how, _ := s.Joins(); how != job.JoinsBeside {
 			continue
 		}
-		if d := f.UnderTest(j, s); d != nil && SameSize(j.Drive(s.Drive).CapacityBytes, d.CapacityBytes) {
+		if d := UnderTest(f, j, s); d != nil && SameSize(j.Drive(s.Drive).CapacityBytes, d.CapacityBytes) {
 			return s
 		}
 	}
@@ -91,8 +96,8 @@ func (f *Facts) joined(j *job.Job) *job.Setup {
 // SetupOf proposes the setup of a job that a computer is in now: that of a drive which was added and is in it; else by
 // the drive that it started from; nil where none fits. A drive that no setup knows yet is that of the first
 // setup whose drive was not seen yet, Then's only while the old drive has not come out.
-func (f *Facts) SetupOf(j *job.Job) *job.Setup {
-	if s := f.joined(j); s != nil {
+func SetupOf(f *hardware.Facts, j *job.Job) *job.Setup {
+	if s := joined(f, j); s != nil {
 		return s
 	}
 	at := f.SystemDrive()
@@ -116,7 +121,7 @@ func (f *Facts) SetupOf(j *job.Job) *job.Setup {
 		}
 	}
 	if at == nil {
-		at = &Drive{}
+		at = &hardware.Drive{}
 	}
 	var free []*job.Setup
 	for i := range j.Setups {
@@ -159,7 +164,7 @@ func SameSize(noted, seen int64) bool {
 
 // Contradictions are what was noted of a setup's computer and drive and is seen otherwise,
 // in the order of the docket.
-func (f *Facts) Contradictions(j *job.Job, setup *job.Setup) []Contradiction {
+func Contradictions(f *hardware.Facts, j *job.Job, setup *job.Setup) []Contradiction {
 	var list []Contradiction
 	text := func(what, noted, seen string) {
 		n, s := strings.ToLower(strings.TrimSpace(noted)), strings.ToLower(strings.TrimSpace(seen))
@@ -180,7 +185,7 @@ func (f *Facts) Contradictions(j *job.Job, setup *job.Setup) []Contradiction {
 	}
 	text("computer", strings.TrimSpace(c.Maker+" "+c.Model), strings.TrimSpace(f.Computer.Maker+" "+f.Computer.Model))
 	size("memory", fitted.MemoryBytes, f.Computer.MemoryBytes, 1<<30, "GiB")
-	d, at := j.Drive(setup.Drive), f.UnderTest(j, setup)
+	d, at := j.Drive(setup.Drive), UnderTest(f, j, setup)
 	if at == nil {
 		return list
 	}
@@ -197,7 +202,7 @@ func (f *Facts) Contradictions(j *job.Job, setup *job.Setup) []Contradiction {
 
 // FillIn notes on a setup, its computer and its drive what the facts tell and nobody has
 // noted yet. What somebody typed stays.
-func (f *Facts) FillIn(j *job.Job, setup *job.Setup) {
+func FillIn(f *hardware.Facts, j *job.Job, setup *job.Setup) {
 	text := func(at *string, seen string) {
 		if *at == "" {
 			*at = strings.TrimSpace(seen)
@@ -220,7 +225,7 @@ func (f *Facts) FillIn(j *job.Job, setup *job.Setup) {
 		(setup.System.Version == "" || setup.System.Source == job.Stated) {
 		setup.System.Version, setup.System.Source = read, job.ProbeSaid
 	}
-	d, at := j.Drive(setup.Drive), f.UnderTest(j, setup)
+	d, at := j.Drive(setup.Drive), UnderTest(f, j, setup)
 	if at == nil {
 		return
 	}
@@ -251,9 +256,9 @@ func (f *Facts) FillIn(j *job.Job, setup *job.Setup) {
 }
 
 // Instead notes what the facts tell of a setup, its computer and its drive where something else was noted.
-func (f *Facts) Instead(j *job.Job, setup *job.Setup) {
+func Instead(f *hardware.Facts, j *job.Job, setup *job.Setup) {
 	c, d := j.Computer(setup.Computer), j.Drive(setup.Drive)
-	for _, differs := range f.Contradictions(j, setup) {
+	for _, differs := range Contradictions(f, j, setup) {
 		switch differs.What {
 		case "computer":
 			c.Maker, c.Model = "", ""
@@ -272,12 +277,12 @@ func (f *Facts) Instead(j *job.Job, setup *job.Setup) {
 			setup.Attached = job.Attached{}
 		}
 	}
-	f.FillIn(j, setup)
+	FillIn(f, j, setup)
 }
 
 // HealthNow is what the drive of a setup says of its own, nil where it says nothing.
-func (f *Facts) HealthNow(j *job.Job, setup *job.Setup) *job.Health {
-	d := f.UnderTest(j, setup)
+func HealthNow(f *hardware.Facts, j *job.Job, setup *job.Setup) *job.Health {
+	d := UnderTest(f, j, setup)
 	if d == nil || d.Health == nil {
 		return nil
 	}
@@ -294,8 +299,8 @@ func (f *Facts) HealthNow(j *job.Job, setup *job.Setup) *job.Health {
 // is kept was measured over it: another cable or slot mends it. What somebody typed stays, and so
 // does what figures were measured over.
 // It tells whether anything has changed.
-func (f *Facts) Follow(before *Facts, j *job.Job, setup *job.Setup) (changed bool) {
-	was, is := before.UnderTest(j, setup), f.UnderTest(j, setup)
+func Follow(f *hardware.Facts, before *hardware.Facts, j *job.Job, setup *job.Setup) (changed bool) {
+	was, is := UnderTest(before, j, setup), UnderTest(f, j, setup)
 	if was == nil || is == nil {
 		return false
 	}
