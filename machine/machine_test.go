@@ -235,7 +235,7 @@ func TestTheSameFilesGiveTheSameSample(t *testing.T) {
 			sum += s.Bytes
 			assert.Regexp(t, "^[0-9a-f]{12}$", s.Path, "no path is told")
 		}
-		assert.Equal(t, f.(drivetest.Sized).Size(), sum)
+		assert.Equal(t, f.(*existing).size, sum)
 		assert.LessOrEqual(t, sum, most)
 		return by
 	}

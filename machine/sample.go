@@ -85,6 +85,3 @@ func pick(dir, path string, size int64, seed uint64) picked {
 	u := (float64(binary.BigEndian.Uint64(sum[:8])>>11) + 0.5) / (1 << 53) // 0…1, without its ends
 	return picked{path: path, digest: hex.EncodeToString(sum[8:14]), size: size, rank: -math.Log(u) / float64(size)}
 }
-
-// Size is how many bytes can be read.
-func (e *existing) Size() int64 { return e.size }

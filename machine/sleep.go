@@ -23,6 +23,3 @@ func slept() time.Duration {
 	}
 	return ahead
 }
-
-// Slept is how long the computer has slept ([drivetest.Sleeper]).
-func (f *Folder) Slept() time.Duration { return slept() }

@@ -145,6 +145,21 @@ func (f *Folder) Now() time.Duration { return time.Since(f.origin) }
 // Temperature is the drive's, °C, as far as the system tells it: NaN where not.
 func (f *Folder) Temperature() (celsius, limit float64) { return f.sensor.read() }
 
+// Can says what else the folder can do.
+func (f *Folder) Can() drivetest.Capabilities {
+	return drivetest.Capabilities{Grow: f.CreateGrowing, Spread: f.CreateSpread, Trim: f.Trim, Existing: f.Existing,
+		Sample: f.Sample, Temperature: f.Temperature, Rest: f.Rest, WatchWork: f.WatchWork, Load: f.LoadProcessor,
+		Placement: placementOf, Slept: slept}
+}
+
+// placementOf is where on its drive a test file lies.
+func placementOf(f drivetest.File) (from, to float64, ok bool) {
+	if t, is := f.(interface{ Placement() (from, to float64, ok bool) }); is { // not on every system
+		return t.Placement()
+	}
+	return 0, 0, false
+}
+
 // Create makes a test file of size bytes for direct I/O.
 func (f *Folder) Create(_ context.Context, size int64) (drivetest.File, error) {
 	return f.create(size)

@@ -151,6 +151,12 @@ func (d *Drive) Temperature() (celsius, limit float64) {
 	return math.Round(d.heat.at(d.now)), limit
 }
 
+// Can says what else the drive can do.
+func (d *Drive) Can() drivetest.Capabilities {
+	return drivetest.Capabilities{Existing: d.Existing, Sample: d.Sample, Temperature: d.Temperature, Rest: d.Rest,
+		Load: d.LoadProcessor, Placement: placement}
+}
+
 // Create makes a test file behind what fills the drive.
 func (d *Drive) Create(_ context.Context, size int64) (drivetest.File, error) {
 	d.mu.Lock()

@@ -45,9 +45,6 @@ func (f *file) keep(r *drivetest.Request) {
 	}
 }
 
-// Size is how many bytes the stretch has.
-func (f *file) Size() int64 { return f.size }
-
 // place is where on the drive a byte of the stretch lies.
 func (f *file) place(offset int64) int64 {
 	if f.over > 0 {
@@ -58,8 +55,12 @@ func (f *file) place(offset int64) int64 {
 
 func (f *file) Buffer(n int64) []byte { return make([]byte, n) }
 
-// Placement is where on the drive the stretch lies.
-func (f *file) Placement() (from, to float64, ok bool) {
+// placement is where on the drive a stretch lies.
+func placement(of drivetest.File) (from, to float64, ok bool) {
+	f, is := of.(*file)
+	if !is {
+		return 0, 0, false
+	}
 	whole := float64(f.d.spec.Label.CapacityBytes)
 	return float64(f.base) / whole, float64(f.base+max(f.size, f.over)) / whole, true
 }

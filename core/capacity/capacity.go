@@ -139,13 +139,6 @@ type Result struct {
 // Holds tells whether all came back as it was written.
 func (r *Result) Holds() bool { return r.Lost == 0 && r.Overlaid == 0 }
 
-// Spreader is a volume where a file can be made of which a place far from its beginning is written
-// without what lies before, as far as
-// its file system takes that.
-type Spreader interface {
-	CreateSpread(ctx context.Context, size int64) (drivetest.File, error)
-}
-
 // Progress is how far it is: 0 to 1, written and read back.
 type Progress func(share float64)
 
@@ -157,8 +150,8 @@ func Look(ctx context.Context, v drivetest.Volume, p Plan, seed uint64, tell Pro
 		return nil, fmt.Errorf("%w: there is no room for a single block", drivetest.ErrNoRoom)
 	}
 	create := v.Create
-	if s, ok := v.(Spreader); ok {
-		create = s.CreateSpread
+	if spread := v.Can().Spread; spread != nil {
+		create = spread
 	}
 	f, err := create(ctx, p.Bytes)
 	if err != nil {

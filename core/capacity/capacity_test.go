@@ -28,7 +28,8 @@ type falseDrive struct {
 func (d *falseDrive) Facts() drivetest.Facts {
 	return drivetest.Facts{FreeBytes: d.says, Simulated: true}
 }
-func (d *falseDrive) Now() time.Duration { return 0 }
+func (*falseDrive) Can() drivetest.Capabilities { return drivetest.Capabilities{} }
+func (d *falseDrive) Now() time.Duration        { return 0 }
 func (d *falseDrive) Create(context.Context, int64) (drivetest.File, error) {
 	d.sectors = map[int64][]byte{}
 	return d, nil

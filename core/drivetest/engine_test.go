@@ -45,6 +45,7 @@ func newClockVolume(service time.Duration, servers int) *clockVolume {
 }
 
 func (v *clockVolume) Facts() Facts                                { return v.facts }
+func (*clockVolume) Can() Capabilities                             { return Capabilities{} }
 func (v *clockVolume) Now() time.Duration                          { return v.now }
 func (v *clockVolume) Create(context.Context, int64) (File, error) { return v, nil }
 func (v *clockVolume) Buffer(n int64) []byte                       { return make([]byte, n) }

@@ -32,10 +32,12 @@ type faulty struct {
 func newFaulty() *faulty { return &faulty{clockVolume: newClockVolume(time.Millisecond, 4)} }
 
 func (v *faulty) Create(context.Context, int64) (File, error) { return v, nil }
-func (v *faulty) Slept() time.Duration                        { return v.slept }
 func (v *faulty) Flush() error                                { return errors.Join(v.clockVolume.Flush(), v.flush) }
 func (v *faulty) Queue(int) Queue                             { return &faultyQueue{clockQueue{v: v.clockVolume}, v} }
-func (v *faulty) Temperature() (float64, float64) {
+func (v *faulty) Can() Capabilities {
+	return Capabilities{Temperature: v.temperature, Slept: func() time.Duration { return v.slept }}
+}
+func (v *faulty) temperature() (float64, float64) {
 	if v.heat == nil {
 		return math.NaN(), 0
 	}

@@ -84,7 +84,7 @@ func (r *run) do(ctx context.Context) error {
 	defer q.Close()
 
 	clock := r.s.vol.Now
-	r.awake = WatchSleep(r.s.vol)
+	r.awake = WatchSleep(r.s.vol.Can().Slept)
 	r.begun = clock()
 	r.from, r.lastTold, r.looked = r.begun, r.begun, r.begun
 	r.takeTemperature()
@@ -221,11 +221,11 @@ func (r *run) count(req *Request, started int64) {
 // takeTemperature notes the drive's temperature, where the volume tells it.
 func (r *run) takeTemperature() {
 	r.tempC = math.NaN()
-	v, ok := r.s.vol.(Thermometer)
-	if !ok {
+	temperature := r.s.vol.Can().Temperature
+	if temperature == nil {
 		return
 	}
-	r.tempC, r.tempLimit = v.Temperature()
+	r.tempC, r.tempLimit = temperature()
 	if r.s.MaxTempC > 0 {
 		r.tempLimit = r.s.MaxTempC
 	}

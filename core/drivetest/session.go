@@ -153,16 +153,16 @@ func PauseAfterLaying(span int64) time.Duration {
 
 // rest leaves the drive alone, where the volume can.
 func (s *Session) rest(ctx context.Context, d time.Duration) error {
-	if v, ok := s.vol.(Rester); ok && d > 0 {
-		return v.Rest(ctx, d)
+	if rest := s.vol.Can().Rest; rest != nil && d > 0 {
+		return rest(ctx, d)
 	}
 	return nil
 }
 
 // temperature is the drive's, °C, NaN where nobody knows.
 func (s *Session) temperature() float64 {
-	if v, ok := s.vol.(Thermometer); ok {
-		c, _ := v.Temperature()
+	if temperature := s.vol.Can().Temperature; temperature != nil {
+		c, _ := temperature()
 		return c
 	}
 	return math.NaN()
@@ -205,15 +205,18 @@ func (s *Session) Measure(ctx context.Context, w Workload, tell func(Progress)) 
 	}
 	var sample []SampleFile
 	if w.Sample {
-		v, ok := s.vol.(SampledFiles)
-		if !ok {
+		take := s.vol.Can().Sample
+		if take == nil {
 			return nil, errors.New("existing files cannot be sampled here")
 		}
-		file, list, err := v.Sample(ctx, sampleSeed, w.SpanBytes)
+		file, list, err := take(ctx, sampleSeed, w.SpanBytes)
 		if err != nil {
 			return nil, err
 		}
-		sample, w.SpanBytes = list, file.(Sized).Size()
+		sample, w.SpanBytes = list, 0
+		for _, f := range list {
+			w.SpanBytes += f.Bytes
+		}
 		s.sample = file
 		defer func() { s.sample = nil }()
 	}
@@ -227,8 +230,8 @@ func (s *Session) Measure(ctx context.Context, w Workload, tell func(Progress)) 
 	}
 	core, all := math.NaN(), math.NaN()
 	ended := func() (float64, float64) { return core, all }
-	if v, ok := s.vol.(Worker); ok {
-		ended = v.WatchWork()
+	if watch := s.vol.Can().WatchWork; watch != nil {
+		ended = watch()
 	}
 	r, err := s.measure(ctx, w, file, tell)
 	core, all = ended()
@@ -236,8 +239,8 @@ func (s *Session) Measure(ctx context.Context, w Workload, tell func(Progress)) 
 		r.Sample = sample
 		r.StartTempC, r.CorePct, r.AllPct = start, core, all
 		r.FromPct, r.ToPct = math.NaN(), math.NaN()
-		if p, ok := file.(Placed); ok {
-			if from, to, ok := p.Placement(); ok {
+		if place := s.vol.Can().Placement; place != nil {
+			if from, to, ok := place(file); ok {
 				r.FromPct, r.ToPct = from*100, to*100
 			}
 		}
@@ -252,11 +255,11 @@ func (s *Session) fileFor(ctx context.Context, w Workload, tell func(Progress)) 
 	case s.sample != nil:
 		return s.sample, s.sample.Close, nil
 	case w.Existing:
-		v, ok := s.vol.(ExistingFiles)
-		if !ok {
+		open := s.vol.Can().Existing
+		if open == nil {
 			return nil, nothing, errors.New("existing files cannot be read here")
 		}
-		f, err := v.Existing(ctx, w.SpanBytes)
+		f, err := open(ctx, w.SpanBytes)
 		if err != nil {
 			return nil, nothing, err
 		}
@@ -267,8 +270,8 @@ func (s *Session) fileFor(ctx context.Context, w Workload, tell func(Progress)) 
 			return nil, nothing, err
 		}
 		create := s.vol.Create
-		if v, ok := s.vol.(Growing); ok && w.Streams != nil {
-			create = v.CreateGrowing
+		if grow := s.vol.Can().Grow; grow != nil && w.Streams != nil {
+			create = grow
 		}
 		f, err := create(ctx, span)
 		if err != nil {

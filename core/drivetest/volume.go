@@ -16,41 +16,40 @@ type Volume interface {
 	Create(ctx context.Context, size int64) (File, error)
 	// Now is the volume's clock, from an origin of its own.
 	Now() time.Duration
+	// Can says what else it can do.
+	Can() Capabilities
 }
 
-// Growing is a volume where a file can be made that grows as it is written, as a
-// recording does, without room that was reserved for it.
-type Growing interface {
-	CreateGrowing(ctx context.Context, most int64) (File, error)
-}
-
-// Trimmer is a volume that can tell its drive that what removed test files held is free.
-type Trimmer interface {
-	// Trim does so for all test files that were removed since. The error says why it was
-	// not done.
-	Trim() error
-}
-
-// Why freed blocks are not trimmed.
-var (
-	ErrNoTrim        = errors.New("the drive or its file system does not take it")
-	ErrTrimForbidden = errors.New("that needs administrator rights")
-)
-
-// ExistingFiles is a volume whose own files can be read, for drives that must
-// not be written to.
-type ExistingFiles interface {
-	// Existing opens span bytes of files that are there, read-only; they are
-	// never written and stay when it is closed.
-	Existing(ctx context.Context, span int64) (File, error)
-}
-
-// SampledFiles is a volume of whose own files a sample can be read.
-type SampledFiles interface {
-	// Sample opens a sample of the files that are there, read-only, of at most that many
-	// bytes. The same seed gives the same files where they are the same, also on another
-	// drive. The file that it returns is a [Sized].
-	Sample(ctx context.Context, seed uint64, most int64) (File, []SampleFile, error)
+// Capabilities are what else a volume can do; what it can't do is nil.
+type Capabilities struct {
+	// Grow makes a file that grows as it is written, as a recording does, without room that was reserved for it.
+	Grow func(ctx context.Context, most int64) (File, error)
+	// Spread makes a file of which a place far from its beginning is written without what lies before, as far as the
+	// file system takes that.
+	Spread func(ctx context.Context, size int64) (File, error)
+	// Trim tells the drive that what removed test files held is free. The error says why it was not done.
+	Trim func() error
+	// Existing opens span bytes of files that are there, read-only; they are never written and stay when it is closed.
+	Existing func(ctx context.Context, span int64) (File, error)
+	// Sample opens a sample of the files that are there, read-only, of at most that many bytes. The same seed gives the
+	// same files where they are the same, also on another drive. The file has the bytes of the list.
+	Sample func(ctx context.Context, seed uint64, most int64) (File, []SampleFile, error)
+	// Temperature is the drive's, and its limit, °C: NaN and 0 where they are not known. It must be quick: it is asked
+	// while requests run.
+	Temperature func() (celsius, limit float64)
+	// Rest lets time pass on the volume's clock and leaves the drive alone, or returns the context's error.
+	Rest func(ctx context.Context, d time.Duration) error
+	// WatchWork begins to watch the calling goroutine; what it returns ends that, called from the same one, and tells how
+	// busy the program kept the core that it works most and all of them meanwhile, %.
+	WatchWork func() (end func() (core, all float64))
+	// Load keeps all cores of the computer's processor at work until end is called.
+	Load func() (end func())
+	// Placement returns the first and the last place of a file of the volume, as shares of the drive's capacity, 0…1; ok
+	// is false where the system does not tell.
+	Placement func(f File) (from, to float64, ok bool)
+	// Slept is how long the computer has slept, from an origin of its own: what a clock that counts sleep is ahead of one
+	// that does not. It must be quick.
+	Slept func() time.Duration
 }
 
 // SampleFile is a file of a sample: a digest of its path below the folder, which tells
@@ -60,68 +59,35 @@ type SampleFile struct {
 	Bytes int64
 }
 
-// Sized is a file that tells its size.
-type Sized interface{ Size() int64 }
-
-// Thermometer is a volume that tells its drive's temperature and the limit of
-// it, °C. The temperature is NaN and the limit 0 where they are not known. It
-// must be quick: it is asked while requests run.
-type Thermometer interface {
-	Temperature() (celsius, limit float64)
-}
-
-// Rester is a volume whose drive can be left alone for a while.
-type Rester interface {
-	// Rest lets time pass on the volume's clock, or returns the context's error.
-	Rest(ctx context.Context, d time.Duration) error
-}
-
-// Worker is a volume on a computer that tells how much its processor works.
-type Worker interface {
-	// WatchWork begins to watch the calling goroutine; what it returns ends that, called
-	// from the same one, and tells how busy the program kept the core that it works most
-	// and all of them meanwhile, %.
-	WatchWork() (end func() (core, all float64))
-}
-
-// Placed is a file that tells where on its drive it lies.
-type Placed interface {
-	// Placement returns the first and the last place, as shares of the drive's capacity,
-	// 0…1; ok is false where the system does not tell.
-	Placement() (from, to float64, ok bool)
-}
-
-// Sleeper is a volume on a computer that can sleep.
-type Sleeper interface {
-	// Slept is how long the computer has slept, from an origin of its own: what a
-	// clock that counts sleep is ahead of one that does not. It must be quick.
-	Slept() time.Duration
-}
+// Why freed blocks are not trimmed.
+var (
+	ErrNoTrim        = errors.New("the drive or its file system does not take it")
+	ErrTrimForbidden = errors.New("that needs administrator rights")
+)
 
 // sleptNotable is what two clocks may be apart that are not read at the same moment.
 const sleptNotable = 500 * time.Millisecond
 
 // Wakefulness tells whether a volume's computer stayed awake.
 type Wakefulness struct {
-	of    Sleeper
-	slept time.Duration
+	asleep func() time.Duration
+	before time.Duration
 }
 
-// WatchSleep begins to watch a place; one that is no [Sleeper] never sleeps.
-func WatchSleep(place any) Wakefulness {
-	w := Wakefulness{}
-	if s, ok := place.(Sleeper); ok {
-		w.of, w.slept = s, s.Slept()
+// WatchSleep begins to watch whether a computer sleeps; slept is [Capabilities.Slept].
+func WatchSleep(slept func() time.Duration) Wakefulness {
+	if slept == nil {
+		return Wakefulness{}
 	}
-	return w
+	return Wakefulness{slept, slept()}
 }
 
 // Check returns an error that wraps [ErrClock] if the computer has slept since.
 func (w Wakefulness) Check() error {
-	if w.of == nil {
+	if w.asleep == nil {
 		return nil
 	}
-	if slept := w.of.Slept() - w.slept; slept > sleptNotable {
+	if slept := w.asleep() - w.before; slept > sleptNotable {
 		return fmt.Errorf("%w: the computer slept for %.0f s", ErrClock, slept.Seconds())
 	}
 	return nil

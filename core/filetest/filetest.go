@@ -19,6 +19,8 @@ type Place interface {
 	Facts() drivetest.Facts
 	// Now is the place's clock.
 	Now() time.Duration
+	// Can says what else it can do.
+	Can() drivetest.Capabilities
 	// MakeTree makes an empty folder of ours.
 	MakeTree(ctx context.Context) (Tree, error)
 	// OpenTree opens a folder that is there, read-only.
@@ -131,7 +133,7 @@ func Measure(ctx context.Context, p Place, w Work, dir string, tell func(drivete
 }
 
 func (m *measuring) measure(dir string) error {
-	awake := drivetest.WatchSleep(m.place)
+	awake := drivetest.WatchSleep(m.place.Can().Slept)
 	err := func() error {
 		if m.r.Work.Op == Read {
 			return m.read(dir)

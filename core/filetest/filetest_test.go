@@ -41,6 +41,7 @@ func (s *shelf) broken(call string) error {
 }
 
 func (s *shelf) Facts() drivetest.Facts                         { return s.facts }
+func (*shelf) Can() drivetest.Capabilities                      { return drivetest.Capabilities{} }
 func (s *shelf) Now() time.Duration                             { return s.now }
 func (s *shelf) MakeTree(context.Context) (Tree, error)         { return s, s.broken("make") }
 func (s *shelf) OpenTree(context.Context, string) (Tree, error) { return s, s.broken("open") }
@@ -295,7 +296,9 @@ type sleepy struct {
 }
 
 func (s *sleepy) MakeTree(context.Context) (Tree, error) { return s, nil }
-func (s *sleepy) Slept() time.Duration                   { return s.slept }
+func (s *sleepy) Can() drivetest.Capabilities {
+	return drivetest.Capabilities{Slept: func() time.Duration { return s.slept }}
+}
 func (s *sleepy) Copy(from, to string) error {
 	s.slept = time.Hour
 	return s.shelf.Copy(from, to)

@@ -98,8 +98,8 @@ func most(t *job.Test) time.Duration {
 // its temperature.
 func Longest(place Place, steps []Step) time.Duration {
 	cools := false
-	if t, ok := place.(drivetest.Thermometer); ok {
-		c, _ := t.Temperature()
+	if temperature := place.Can().Temperature; temperature != nil {
+		c, _ := temperature()
 		cools = !math.IsNaN(c)
 	}
 	return longest(steps, false, cools)
@@ -247,12 +247,12 @@ func (r *Round) Close() error {
 		return nil
 	}
 	var untrimmed error
-	trimmer, trims := r.place.(drivetest.Trimmer)
-	trims = trims && r.span > 0
+	trim := r.place.Can().Trim
+	trims := trim != nil && r.span > 0
 	err := r.within(context.Background(), removingTime, func(context.Context) error {
 		err := r.session.Close()
 		if err == nil && trims {
-			untrimmed = trimmer.Trim()
+			untrimmed = trim()
 		}
 		return err
 	})

@@ -477,7 +477,11 @@ type trimming struct {
 	times int
 }
 
-func (p *trimming) Trim() error { p.times++; return p.err }
+func (p *trimming) Can() drivetest.Capabilities {
+	can := p.Place.Can()
+	can.Trim = func() error { p.times++; return p.err }
+	return can
+}
 
 func TestWhatBecameOfTheTestFiles(t *testing.T) {
 	read, control := automatic()[catalogue.ScatteredRead], automatic()["t-processor"]

@@ -31,14 +31,8 @@ type Options struct {
 	// MaxTempC is the drive's limit from its label; 0: not known. Writing ends there.
 	MaxTempC float64
 	Seed     uint64
-	// Load: a second part is written with the computer's processor at work; the place must be a [Loader].
+	// Load: a second part is written with the computer's processor at work; the place must be able to.
 	Load bool
-}
-
-// Loader is a place on a computer whose processor can be put to work.
-type Loader interface {
-	// LoadProcessor keeps all its cores at work until end is called.
-	LoadProcessor() (end func())
 }
 
 // Check tells what is wrong with the options, or nil.
@@ -80,13 +74,13 @@ func Look(ctx context.Context, place round.Place, o Options,
 	if limit := limitOf(place, o.MaxTempC); limit > 0 {
 		s.LimitC = &limit
 	}
-	loads := []Loader{nil}
+	loads := []func() (end func()){nil}
 	if o.Load {
-		l, ok := place.(Loader)
-		if !ok {
+		load := place.Can().Load
+		if load == nil {
 			return nil, errors.New("the processor cannot be put to work here")
 		}
-		loads = append(loads, l)
+		loads = append(loads, load)
 	}
 	for i, load := range loads {
 		p, err := write(ctx, place, o, bytes, load, func(p drivetest.Progress) { tell(i, p) })
@@ -105,8 +99,8 @@ func Look(ctx context.Context, place round.Place, o Options,
 
 // limitOf is a drive's temperature limit, by what it says itself, else by its label; 0 where it is not known.
 func limitOf(place round.Place, label float64) float64 {
-	if t, ok := place.(drivetest.Thermometer); ok {
-		if _, limit := t.Temperature(); limit > 0 {
+	if temperature := place.Can().Temperature; temperature != nil {
+		if _, limit := temperature(); limit > 0 {
 			return limit
 		}
 	}
@@ -114,7 +108,7 @@ func limitOf(place round.Place, label float64) float64 {
 }
 
 // write writes one part. Each has a round of its own, which does not wait for the drive to cool from the one before.
-func write(ctx context.Context, place round.Place, o Options, bytes int64, load Loader,
+func write(ctx context.Context, place round.Place, o Options, bytes int64, load func() (end func()),
 	tell func(drivetest.Progress)) (part *job.SustainedPart, err error) {
 	t := test(bytes, o.Seconds)
 	r, err := round.Open(ctx, place, round.Options{Tests: []job.Test{*t}, Seed: o.Seed, MaxTempC: o.MaxTempC})
@@ -123,7 +117,7 @@ func write(ctx context.Context, place round.Place, o Options, bytes int64, load 
 	}
 	defer func() { err = errors.Join(err, r.Close()) }()
 	if load != nil {
-		defer load.LoadProcessor()()
+		defer load()()
 	}
 	run, err := r.Run(ctx, t, tell)
 	if run == nil {

@@ -221,12 +221,18 @@ func (f roomy) Facts() drivetest.Facts {
 // mute is a place that tells no temperature.
 type mute struct{ round.Place }
 
+func (mute) Can() drivetest.Capabilities { return drivetest.Capabilities{} }
+
 // limitless is a drive that tells its temperature and no limit.
 type limitless struct{ *sim.Drive }
 
-func (d limitless) Temperature() (celsius, limit float64) {
-	celsius, _ = d.Drive.Temperature()
-	return celsius, 0
+func (d limitless) Can() drivetest.Capabilities {
+	can := d.Drive.Can()
+	can.Temperature = func() (celsius, limit float64) {
+		celsius, _ = d.Drive.Temperature()
+		return celsius, 0
+	}
+	return can
 }
 
 var errBroken = errors.New("broken")
