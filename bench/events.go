@@ -26,8 +26,8 @@ type Event struct {
 	Data any `json:"data,omitempty"`
 }
 
-// Told is an event as it is sent, written once for all who listen.
-type Told struct {
+// Sent is an event as it is sent, written once for all who listen.
+type Sent struct {
 	Type string
 	JSON []byte
 }
@@ -36,7 +36,7 @@ type Told struct {
 // is lost, however slow the listener, and none holds up who tells.
 type Listener struct {
 	mu      sync.Mutex
-	pending map[eventKey]*Told
+	pending map[eventKey]*Sent
 	order   []eventKey
 	wake    chan struct{}
 }
@@ -47,10 +47,10 @@ type eventKey struct{ kind, job string }
 func (l *Listener) Wake() <-chan struct{} { return l.wake }
 
 // Fetch returns what was told since the last time, the oldest first.
-func (l *Listener) Fetch() []*Told {
+func (l *Listener) Fetch() []*Sent {
 	l.mu.Lock()
 	defer l.mu.Unlock()
-	list := make([]*Told, len(l.order))
+	list := make([]*Sent, len(l.order))
 	for i, key := range l.order {
 		list[i] = l.pending[key]
 	}
@@ -59,7 +59,7 @@ func (l *Listener) Fetch() []*Told {
 	return list
 }
 
-func (l *Listener) hear(key eventKey, t *Told) {
+func (l *Listener) hear(key eventKey, t *Sent) {
 	l.mu.Lock()
 	if _, waits := l.pending[key]; !waits {
 		l.order = append(l.order, key)
@@ -80,7 +80,7 @@ type hub struct {
 
 // Listen returns a listener that hears all events until the context ends.
 func (b *Jobs) Listen(ctx context.Context) *Listener {
-	l := &Listener{pending: map[eventKey]*Told{}, wake: make(chan struct{}, 1)}
+	l := &Listener{pending: map[eventKey]*Sent{}, wake: make(chan struct{}, 1)}
 	b.hub.mu.Lock()
 	if b.hub.listeners == nil {
 		b.hub.listeners = map[*Listener]struct{}{}
@@ -107,7 +107,7 @@ func (b *Jobs) Tell(e Event) {
 		b.log.Error("an event could not be written", "type", e.Type, "error", err)
 		return
 	}
-	t := &Told{Type: e.Type, JSON: text}
+	t := &Sent{Type: e.Type, JSON: text}
 	for l := range b.hub.listeners {
 		l.hear(eventKey{e.Type, e.Job}, t)
 	}

@@ -19,7 +19,7 @@ import (
 // runs on.
 func ThisComputer(ctx context.Context) job.Computer {
 	maker, model, _ := board()
-	c := job.Computer{Maker: hardware.Told(maker), Model: hardware.Told(model)}
+	c := job.Computer{Maker: hardware.Given(maker), Model: hardware.Given(model)}
 	if infos, err := cpu.InfoWithContext(ctx); err == nil && len(infos) > 0 {
 		c.Processor = strings.Join(strings.Fields(infos[0].ModelName), " ")
 	}
@@ -41,7 +41,7 @@ func ConditionsAt(ctx context.Context, dir string) job.Conditions {
 	var c job.Conditions
 	c.Power, c.PowerMode = power()
 	_, _, version := board()
-	f := job.Firmware{Version: hardware.Told(version)}
+	f := job.Firmware{Version: hardware.Given(version)}
 	f.QuickStart, f.StorageMode = firmwareSettings()
 	if f.Version != "" || f.QuickStart != nil || f.StorageMode != "" {
 		c.Firmware = &f

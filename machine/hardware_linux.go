@@ -168,8 +168,8 @@ func (t root) slots(f *hardware.Facts) {
 func (t root) computer(f *hardware.Facts) {
 	const dmi = "/sys/class/dmi/id/"
 	c := &f.Computer
-	c.Maker, c.Model, c.Firmware = hardware.Told(t.read(dmi+"sys_vendor")), hardware.Told(t.read(dmi+"product_name")),
-		hardware.Told(t.read(dmi+"bios_version"))
+	c.Maker, c.Model, c.Firmware = hardware.Given(t.read(dmi+"sys_vendor")), hardware.Given(t.read(dmi+"product_name")),
+		hardware.Given(t.read(dmi+"bios_version"))
 	if c.Model == "" {
 		c.Model = strings.TrimRight(t.read("/proc/device-tree/model"), "\x00")
 	}

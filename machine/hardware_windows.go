@@ -71,7 +71,7 @@ func board() (maker, model, bios string) {
 func computerFacts(ctx context.Context, f *hardware.Facts) {
 	c := ThisComputer(ctx)
 	_, _, bios := board()
-	f.Computer = hardware.Computer{Maker: c.Maker, Model: c.Model, Firmware: hardware.Told(bios),
+	f.Computer = hardware.Computer{Maker: c.Maker, Model: c.Model, Firmware: hardware.Given(bios),
 		Processor: c.Processor, MemoryBytes: c.MemoryBytes, Graphics: graphics()}
 	if n, err := cpu.CountsWithContext(ctx, false); err == nil {
 		f.Computer.Cores = n

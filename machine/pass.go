@@ -27,7 +27,7 @@ func pass(dir string) *job.Pass {
 		}
 		paces.of[dir] = &answers.Pace{}
 	}
-	paces.of[dir].Look(p, time.Now())
+	paces.of[dir].See(p, time.Now())
 	if p == nil {
 		delete(paces.of, dir)
 	}

@@ -32,7 +32,7 @@ func TestAFileThatIsSpread(t *testing.T) {
 	require.NoError(t, file.Close())
 
 	p := capacity.Sample(16<<20, 2<<20, 1)
-	r, err := capacity.Look(t.Context(), f, p, 9, func(float64) {})
+	r, err := capacity.Verify(t.Context(), f, p, 9, func(float64) {})
 	require.NoError(t, err)
 	assert.True(t, r.Holds())
 }

@@ -154,7 +154,9 @@ func (f *Folder) Can() drivetest.Capabilities {
 
 // placementOf is where on its drive a test file lies.
 func placementOf(f drivetest.File) (from, to float64, ok bool) {
-	if t, is := f.(interface{ Placement() (from, to float64, ok bool) }); is { // not on every system
+	if t, is := f.(interface {
+		Placement() (from, to float64, ok bool)
+	}); is { // not on every system
 		return t.Placement()
 	}
 	return 0, 0, false

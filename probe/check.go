@@ -96,7 +96,7 @@ func (j *Joined) check(ctx context.Context, o *order.Order) error {
 		var last time.Duration
 		at := 0
 		j.say("Writing for %.0f s", o.Check.Seconds)
-		done.Sustained, err = sustained.Look(ctx, place, o.Writing(), func(part int, p drivetest.Progress) {
+		done.Sustained, err = sustained.Write(ctx, place, o.Writing(), func(part int, p drivetest.Progress) {
 			if part != at {
 				at, last = part, 0
 				j.say("Writing, processor loaded")
@@ -130,7 +130,7 @@ func (j *Joined) holds(ctx context.Context, o *order.Order, place drivetest.Volu
 	}
 	j.say("Writing %d blocks over %d MB, and reading them back", len(p.Blocks), p.Bytes/1e6)
 	began, clock := time.Now(), time.Duration(0)
-	done.Held, err = capacity.Look(ctx, place, p, o.Seed, func(share float64) {
+	done.Held, err = capacity.Verify(ctx, place, p, o.Seed, func(share float64) {
 		now := place.Now()
 		j.hold(ctx, now-clock)
 		clock = now

@@ -425,7 +425,7 @@ func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) 
 			j.halt()
 		}
 	case order.Look:
-		l := order.Looked{Order: o.ID}
+		l := order.Facts{Order: o.ID}
 		if err = j.allowedPlaces(ctx, o); err == nil {
 			l.Conditions, l.Causes, err = j.computer.Conditions(ctx, o.Dir)
 		}

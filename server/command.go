@@ -85,8 +85,8 @@ func change[In, Out any](s *Server, status, limit int,
 	}
 }
 
-// look is a route that changes nothing.
-func look[Out any](do func(ctx context.Context, c fiber.Ctx) (Out, error)) fiber.Handler {
+// get is a route that changes nothing.
+func get[Out any](do func(ctx context.Context, c fiber.Ctx) (Out, error)) fiber.Handler {
 	return func(c fiber.Ctx) error {
 		out, err := do(c.Context(), c)
 		if err != nil {

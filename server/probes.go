@@ -71,7 +71,7 @@ func (s *Server) probeRoutes(api fiber.Router) {
 			return pairing{p, s.joinLines(c, p.Code), s.probePage(), s.joinedFromOutside()}, nil
 		}))
 	api.Get("/jobs/:job/probes",
-		look(func(ctx ctx, c fiber.Ctx) ([]probes.Probe, error) { return d.Probes.Of(ctx, id(c)) }))
+		get(func(ctx ctx, c fiber.Ctx) ([]probes.Probe, error) { return d.Probes.Of(ctx, id(c)) }))
 	api.Delete("/jobs/:job/probes/:probe",
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) ([]probes.Probe, error) {
 			return d.Probes.Dismiss(ctx, ch, id(c), param(c, "probe"))
@@ -80,7 +80,7 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) ([]probes.Probe, error) {
 			return d.Probes.Stay(ctx, ch, id(c), param(c, "probe"))
 		}))
-	api.Get("/jobs/:job/probes/:probe/conditions", look(func(ctx ctx, c fiber.Ctx) (*probes.Seen, error) {
+	api.Get("/jobs/:job/probes/:probe/conditions", get(func(ctx ctx, c fiber.Ctx) (*probes.Seen, error) {
 		ctx, stop := context.WithCancel(ctx) // it is waited for, but not while the program is being ended
 		defer stop()
 		defer context.AfterFunc(s.ctx, stop)()
@@ -91,7 +91,7 @@ func (s *Server) probeRoutes(api fiber.Router) {
 			func(ctx ctx, ch *bench.Change, c fiber.Ctx, in manifest.Difference) (*bench.View, error) {
 				return d.Swaps.Carry(ctx, ch, id(c), in)
 			}))
-	api.Get("/jobs/:job/swap", look(func(ctx ctx, c fiber.Ctx) (*swap.View, error) { return d.Swaps.Of(ctx, id(c)) }))
+	api.Get("/jobs/:job/swap", get(func(ctx ctx, c fiber.Ctx) (*swap.View, error) { return d.Swaps.Of(ctx, id(c)) }))
 	api.Post("/jobs/:job/probes/:probe/refresh",
 		change(s, 200, 0, func(ctx ctx, _ *bench.Change, c fiber.Ctx, _ none) ([]probes.Probe, error) {
 			return d.Probes.Refresh(ctx, id(c), param(c, "probe"))
@@ -145,7 +145,7 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		heard(s, maxCommand, func(_ ctx, p sender, in order.Sign) (*order.Clock, error) {
 			return d.Rounds.Signed(p.job, in), nil
 		}))
-	api.Post("/probe/looked", heard(s, maxCommand, func(_ ctx, p sender, in order.Looked) (none, error) {
+	api.Post("/probe/looked", heard(s, maxCommand, func(_ ctx, p sender, in order.Facts) (none, error) {
 		d.Probes.Looked(p.probe, in)
 		return none{}, nil
 	}))

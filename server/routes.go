@@ -71,27 +71,27 @@ func (s *Server) shopRoutes(api fiber.Router) {
 	d := s.desk
 	api.Get("/clock", func(c fiber.Ctx) error { return answer(c, 200, map[string]float64{"ms": d.Jobs.NowMS()}) })
 	api.Get("/events", s.events)
-	api.Get("/computer", look(func(ctx ctx, c fiber.Ctx) (job.Computer, error) { return d.Rounds.Computer(ctx), nil }))
-	api.Get("/conditions", look(func(ctx ctx, c fiber.Ctx) (job.Conditions, error) {
+	api.Get("/computer", get(func(ctx ctx, c fiber.Ctx) (job.Computer, error) { return d.Rounds.Computer(ctx), nil }))
+	api.Get("/conditions", get(func(ctx ctx, c fiber.Ctx) (job.Conditions, error) {
 		return d.Rounds.ConditionsHere(ctx, c.Query("dir"))
 	}))
-	api.Get("/folders", look(func(_ ctx, c fiber.Ctx) (*machine.Listing, error) {
+	api.Get("/folders", get(func(_ ctx, c fiber.Ctx) (*machine.Listing, error) {
 		return d.Rounds.Folders(c.Query("path"))
 	}))
 	api.Get("/settings/usual",
-		look(func(ctx ctx, _ fiber.Ctx) (*reporting.Usual, error) { return s.desk.Reports.Usual(ctx) }))
+		get(func(ctx ctx, _ fiber.Ctx) (*reporting.Usual, error) { return s.desk.Reports.Usual(ctx) }))
 	api.Post("/settings/usual",
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, _ fiber.Ctx, _ none) (*reporting.Usual, error) {
 			return s.desk.Reports.Learn(ctx, ch)
 		}))
-	api.Get("/settings/shop", look(func(ctx ctx, _ fiber.Ctx) (bench.Shop, error) { return d.Reports.Shop(ctx) }))
+	api.Get("/settings/shop", get(func(ctx ctx, _ fiber.Ctx) (bench.Shop, error) { return d.Reports.Shop(ctx) }))
 	api.Put("/settings/shop",
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, _ fiber.Ctx, in bench.Shop) (bench.Shop, error) {
 			return d.Reports.SetShop(ctx, ch, in)
 		}))
-	api.Get("/settings", look(func(ctx ctx, _ fiber.Ctx) (settings, error) { return s.settings(ctx) }))
+	api.Get("/settings", get(func(ctx ctx, _ fiber.Ctx) (settings, error) { return s.settings(ctx) }))
 
-	api.Get("/technicians", look(func(ctx ctx, c fiber.Ctx) ([]timing.Technician, error) {
+	api.Get("/technicians", get(func(ctx ctx, c fiber.Ctx) ([]timing.Technician, error) {
 		list, err := d.Timers.Technicians(ctx)
 		if err != nil {
 			return nil, err
@@ -103,12 +103,12 @@ func (s *Server) shopRoutes(api fiber.Router) {
 			in timing.Reactions) (*timing.Technician, error) {
 			return d.Timers.Calibrate(ctx, ch, in)
 		}))
-	api.Get("/technicians/:technician", look(func(ctx ctx, c fiber.Ctx) (*timing.Technician, error) {
+	api.Get("/technicians/:technician", get(func(ctx ctx, c fiber.Ctx) (*timing.Technician, error) {
 		return d.Timers.Technician(ctx, param(c, "technician"))
 	}))
 
-	api.Get("/catalogue", look(func(ctx, fiber.Ctx) ([]plan.Offer, error) { return plan.Offers(), nil }))
-	api.Get("/templates", look(func(ctx ctx, c fiber.Ctx) ([]plan.Template, error) {
+	api.Get("/catalogue", get(func(ctx, fiber.Ctx) ([]plan.Offer, error) { return plan.Offers(), nil }))
+	api.Get("/templates", get(func(ctx ctx, c fiber.Ctx) ([]plan.Template, error) {
 		list, err := d.Plans.Templates(ctx)
 		if err != nil {
 			return nil, err
@@ -116,7 +116,7 @@ func (s *Server) shopRoutes(api fiber.Router) {
 		return page(c, list, func(t plan.Template) string { return t.ID })
 	}))
 	api.Get("/templates/:template",
-		look(func(ctx ctx, c fiber.Ctx) (plan.Template, error) { return d.Plans.Template(ctx, param(c, "template")) }))
+		get(func(ctx ctx, c fiber.Ctx) (plan.Template, error) { return d.Plans.Template(ctx, param(c, "template")) }))
 	type naming struct {
 		Job  string `json:"job"`
 		Name string `json:"name"`
@@ -134,7 +134,7 @@ func (s *Server) shopRoutes(api fiber.Router) {
 // jobRoutes are about a job from intake to hand-over.
 func (s *Server) jobRoutes(api fiber.Router) {
 	d := s.desk
-	api.Get("/jobs", look(func(ctx ctx, c fiber.Ctx) (board, error) {
+	api.Get("/jobs", get(func(ctx ctx, c fiber.Ctx) (board, error) {
 		after, limit, err := paging(c)
 		if err != nil {
 			return board{}, err
@@ -167,7 +167,7 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		change(s, 201, maxUpload, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in upload) (view, error) {
 			return d.Files.ImportFile(ctx, ch, c.Query("name", "the file"), in.path, c.Query("as"))
 		}))
-	api.Get("/jobs/:job", look(func(ctx ctx, c fiber.Ctx) (view, error) { return d.Jobs.View(ctx, id(c)) }))
+	api.Get("/jobs/:job", get(func(ctx ctx, c fiber.Ctx) (view, error) { return d.Jobs.View(ctx, id(c)) }))
 	api.Patch("/jobs/:job",
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in visit.Change) (view, error) {
 			return d.Visits.Amend(ctx, ch, id(c), in)
@@ -187,7 +187,7 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		Job string `json:"job"`
 	}
 	api.Get("/jobs/:job/earlier",
-		look(func(ctx ctx, c fiber.Ctx) ([]visit.Earlier, error) { return d.Visits.Earlier(ctx, id(c)) }))
+		get(func(ctx ctx, c fiber.Ctx) ([]visit.Earlier, error) { return d.Visits.Earlier(ctx, id(c)) }))
 	api.Post("/jobs/:job/earlier",
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in taking) (view, error) {
 			return d.Visits.TakeEarlier(ctx, ch, id(c), in.Job)
@@ -226,7 +226,7 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in newStep) (view, error) {
 			return d.Visits.AddStep(ctx, ch, id(c), in.Text, in.When)
 		}))
-	api.Get("/jobs/:job/steps/:step", look(func(ctx ctx, c fiber.Ctx) (*job.Step, error) {
+	api.Get("/jobs/:job/steps/:step", get(func(ctx ctx, c fiber.Ctx) (*job.Step, error) {
 		return item(ctx, s, c, "step", func(j *job.Job, id string) *job.Step { return j.Step(id) })
 	}))
 	api.Put("/jobs/:job/steps/:step",
@@ -279,7 +279,7 @@ func (s *Server) jobRoutes(api fiber.Router) {
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) (view, error) {
 			return d.Visits.DropOther(ctx, ch, id(c), param(c, "drive"))
 		}))
-	api.Get("/jobs/:job/setups/:setup", look(func(ctx ctx, c fiber.Ctx) (*job.Setup, error) {
+	api.Get("/jobs/:job/setups/:setup", get(func(ctx ctx, c fiber.Ctx) (*job.Setup, error) {
 		return item(ctx, s, c, "setup", func(j *job.Job, id string) *job.Setup { return j.Setup(id) })
 	}))
 	api.Patch("/jobs/:job/setups/:setup",
@@ -372,7 +372,7 @@ func (s *Server) planRoutes(api fiber.Router) {
 		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in planning.NewTest) (view, error) {
 			return d.Plans.AddTest(ctx, ch, id(c), in)
 		}))
-	api.Get("/jobs/:job/tests/:test", look(func(ctx ctx, c fiber.Ctx) (*job.Test, error) {
+	api.Get("/jobs/:job/tests/:test", get(func(ctx ctx, c fiber.Ctx) (*job.Test, error) {
 		return item(ctx, s, c, "test", func(j *job.Job, id string) *job.Test { return j.Test(id) })
 	}))
 	api.Patch("/jobs/:job/tests/:test",
@@ -404,7 +404,7 @@ func (s *Server) sittingRoutes(api fiber.Router) {
 		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in sit) (view, error) {
 			return d.Sittings.Sit(ctx, ch, id(c), in.Setup, in.Conditions)
 		}))
-	api.Get("/jobs/:job/sittings/:sitting", look(func(ctx ctx, c fiber.Ctx) (*job.Sitting, error) {
+	api.Get("/jobs/:job/sittings/:sitting", get(func(ctx ctx, c fiber.Ctx) (*job.Sitting, error) {
 		return item(ctx, s, c, "sitting", func(j *job.Job, id string) *job.Sitting { return j.Sitting(id) })
 	}))
 	api.Put("/jobs/:job/sittings/:sitting/purpose",
@@ -415,7 +415,7 @@ func (s *Server) sittingRoutes(api fiber.Router) {
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in bench.Conditions) (view, error) {
 			return d.Sittings.Amend(ctx, ch, id(c), param(c, "sitting"), in)
 		}))
-	api.Get("/jobs/:job/runs", look(func(ctx ctx, c fiber.Ctx) ([]job.Run, error) {
+	api.Get("/jobs/:job/runs", get(func(ctx ctx, c fiber.Ctx) ([]job.Run, error) {
 		after, limit, err := paging(c)
 		if err != nil {
 			return nil, err
@@ -430,7 +430,7 @@ func (s *Server) sittingRoutes(api fiber.Router) {
 			return d.Sittings.TypeIn(ctx, ch, id(c), in)
 		}))
 	api.Get("/jobs/:job/runs/:run",
-		look(func(ctx ctx, c fiber.Ctx) (*job.Run, error) { return d.Reports.Run(ctx, id(c), param(c, "run")) }))
+		get(func(ctx ctx, c fiber.Ctx) (*job.Run, error) { return d.Reports.Run(ctx, id(c), param(c, "run")) }))
 	api.Put("/jobs/:job/runs/:run/set-aside",
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in aside) (view, error) {
 			return d.Sittings.SetAside(ctx, ch, id(c), param(c, "run"), in.Reason)
@@ -475,7 +475,7 @@ func (s *Server) measuringRoutes(api fiber.Router) {
 			return d.Rounds.Perform(ctx, ch, id(c), in.Test, in.Sitting)
 		}))
 	api.Get("/jobs/:job/measuring",
-		look(func(ctx ctx, c fiber.Ctx) (*measuring.Measuring, error) { return d.Rounds.Measuring(ctx, id(c)) }))
+		get(func(ctx ctx, c fiber.Ctx) (*measuring.Measuring, error) { return d.Rounds.Measuring(ctx, id(c)) }))
 	api.Post("/jobs/:job/measuring",
 		change(s, 202, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx,
 			in measuring.MeasureRequest) (*measuring.Measuring, error) {
@@ -506,7 +506,7 @@ func (s *Server) timerRoutes(api fiber.Router) {
 		By      string `json:"by"`
 	}
 	api.Get("/jobs/:job/timer",
-		look(func(ctx ctx, c fiber.Ctx) (*timing.Timer, error) { return d.Timers.Timer(ctx, id(c)) }))
+		get(func(ctx ctx, c fiber.Ctx) (*timing.Timer, error) { return d.Timers.Timer(ctx, id(c)) }))
 	api.Put("/jobs/:job/timer",
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in arm) (*timing.Timer, error) {
 			return d.Timers.Arm(ctx, ch, id(c), in.Test, in.Sitting, in.By)
@@ -535,7 +535,7 @@ func (s *Server) evidenceRoutes(api fiber.Router) {
 	type until struct {
 		KeepUntil *time.Time `json:"keep_until"`
 	}
-	api.Get("/jobs/:job/clips", look(func(ctx ctx, c fiber.Ctx) (*evidence.Clips, error) {
+	api.Get("/jobs/:job/clips", get(func(ctx ctx, c fiber.Ctx) (*evidence.Clips, error) {
 		list, err := d.Evidence.ClipsOf(ctx, id(c))
 		if err != nil {
 			return nil, err
@@ -547,7 +547,7 @@ func (s *Server) evidenceRoutes(api fiber.Router) {
 		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in evidence.NewClip) (*evidence.Clip, error) {
 			return d.Evidence.OpenClip(ctx, ch, id(c), in)
 		}))
-	api.Get("/jobs/:job/clips/:clip", look(func(ctx ctx, c fiber.Ctx) (*evidence.Clip, error) {
+	api.Get("/jobs/:job/clips/:clip", get(func(ctx ctx, c fiber.Ctx) (*evidence.Clip, error) {
 		return d.Evidence.Clip(ctx, id(c), param(c, "clip"))
 	}))
 	api.Put("/jobs/:job/clips/:clip/bytes",
@@ -619,8 +619,8 @@ func (s *Server) evidenceRoutes(api fiber.Router) {
 // reportRoutes are about what is said of a job's figures.
 func (s *Server) reportRoutes(api fiber.Router) {
 	d := s.desk
-	api.Get("/known", look(func(ctx ctx, _ fiber.Ctx) (*forecasting.Known, error) { return d.Forecasts.Known(ctx) }))
-	api.Get("/jobs/:job/quote", look(func(ctx ctx, c fiber.Ctx) (any, error) {
+	api.Get("/known", get(func(ctx ctx, _ fiber.Ctx) (*forecasting.Known, error) { return d.Forecasts.Known(ctx) }))
+	api.Get("/jobs/:job/quote", get(func(ctx ctx, c fiber.Ctx) (any, error) {
 		f, err := d.Forecasts.Offered(ctx, id(c))
 		if err != nil {
 			return nil, err
@@ -643,7 +643,7 @@ func (s *Server) reportRoutes(api fiber.Router) {
 			}
 			return d.Visits.Accept(ctx, ch, id(c), in.NewDrive, name, waits)
 		}))
-	api.Get("/jobs/:job/forecast", look(func(ctx ctx, c fiber.Ctx) (*forecast.Forecast, error) {
+	api.Get("/jobs/:job/forecast", get(func(ctx ctx, c fiber.Ctx) (*forecast.Forecast, error) {
 		var drives []string
 		for _, v := range c.Request().URI().QueryArgs().PeekMulti("new") {
 			drives = append(drives, string(v))
@@ -671,19 +671,19 @@ func (s *Server) reportRoutes(api fiber.Router) {
 			func(ctx ctx, ch *bench.Change, _ fiber.Ctx, in file) ([]forecasting.Priced, error) {
 				return d.Forecasts.SetPrices(ctx, ch, in)
 			}))
-	api.Get("/jobs/:job/candidates", look(func(ctx ctx, c fiber.Ctx) (*reporting.Candidates, error) {
+	api.Get("/jobs/:job/candidates", get(func(ctx ctx, c fiber.Ctx) (*reporting.Candidates, error) {
 		return d.Reports.Candidates(ctx, id(c), c.Query("base"))
 	}))
-	api.Get("/jobs/:job/reference", look(func(ctx ctx, c fiber.Ctx) (*reporting.Reference, error) {
+	api.Get("/jobs/:job/reference", get(func(ctx ctx, c fiber.Ctx) (*reporting.Reference, error) {
 		return d.Reports.Reference(ctx, id(c), c.Query("number"), c.Query("setup"))
 	}))
-	api.Get("/jobs/:job/ledger", look(func(ctx ctx, c fiber.Ctx) (*reporting.Ledger, error) {
+	api.Get("/jobs/:job/ledger", get(func(ctx ctx, c fiber.Ctx) (*reporting.Ledger, error) {
 		return d.Reports.Compare(ctx, id(c), c.Query("then"), c.Query("with"), c.Query("intended"))
 	}))
-	api.Get("/jobs/:job/tests/:test/closer", look(func(ctx ctx, c fiber.Ctx) (*reporting.Closer, error) {
+	api.Get("/jobs/:job/tests/:test/closer", get(func(ctx ctx, c fiber.Ctx) (*reporting.Closer, error) {
 		return d.Reports.Closer(ctx, id(c), param(c, "test"))
 	}))
-	api.Get("/jobs/:job/report", look(func(ctx ctx, c fiber.Ctx) (*reporting.Report, error) {
+	api.Get("/jobs/:job/report", get(func(ctx ctx, c fiber.Ctx) (*reporting.Report, error) {
 		return d.Reports.Report(ctx, id(c), c.Query("lang"))
 	}))
 	api.Get("/jobs/:job/report/file", s.reportFile)
@@ -699,20 +699,20 @@ func (s *Server) reportRoutes(api fiber.Router) {
 			return d.Reports.Withdraw(ctx, ch, id(c), n)
 		}))
 	api.Get("/jobs/:job/reports",
-		look(func(ctx ctx, c fiber.Ctx) ([]reporting.Revision, error) { return d.Reports.Revisions(ctx, id(c)) }))
+		get(func(ctx ctx, c fiber.Ctx) ([]reporting.Revision, error) { return d.Reports.Revisions(ctx, id(c)) }))
 	api.Put("/jobs/:job/report/draft",
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in reporting.Draft) (*bench.View, error) {
 			return d.Reports.Choose(ctx, ch, id(c), in)
 		}))
 	api.Put("/jobs/:job/checks/:check",
-		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in swap.Looking) (view, error) {
-			return d.Swaps.Look(ctx, ch, id(c), param(c, "check"), in)
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in swap.CheckByHand) (view, error) {
+			return d.Swaps.TickCheck(ctx, ch, id(c), param(c, "check"), in)
 		}))
 	api.Post("/jobs/:job/probes/:probe/weigh",
 		change(s, 200, 0, func(ctx ctx, _ *bench.Change, c fiber.Ctx, _ none) ([]probes.Probe, error) {
 			return d.Probes.Weigh(ctx, id(c), param(c, "probe"))
 		}))
-	api.Get("/jobs/:job/layout", look(func(ctx ctx, c fiber.Ctx) (*swap.Way, error) {
+	api.Get("/jobs/:job/layout", get(func(ctx ctx, c fiber.Ctx) (*swap.Way, error) {
 		sizes, err := sizesOf(c.Query("sizes"))
 		if err != nil {
 			return nil, err
@@ -728,7 +728,7 @@ func (s *Server) reportRoutes(api fiber.Router) {
 			return d.Swaps.Sustain(ctx, ch, id(c), in)
 		}))
 	api.Get("/jobs/:job/fitting",
-		look(func(ctx ctx, c fiber.Ctx) (*swap.Fitting, error) { return d.Swaps.Fitting(ctx, id(c)) }))
+		get(func(ctx ctx, c fiber.Ctx) (*swap.Fitting, error) { return d.Swaps.Fitting(ctx, id(c)) }))
 	api.Put("/jobs/:job/fitting",
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in swap.Noting) (view, error) {
 			return d.Swaps.Note(ctx, ch, id(c), in)
@@ -745,7 +745,7 @@ func (s *Server) reportRoutes(api fiber.Router) {
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in swap.Clocking) (view, error) {
 			return d.Swaps.Clock(ctx, ch, id(c), param(c, "task"), in)
 		}))
-	api.Get("/due", look(func(ctx ctx, _ fiber.Ctx) ([]followup.Due, error) { return d.Later.Due(ctx) }))
+	api.Get("/due", get(func(ctx ctx, _ fiber.Ctx) ([]followup.Due, error) { return d.Later.Due(ctx) }))
 	api.Post("/jobs/:job/promises",
 		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in followup.Promising) (view, error) {
 			return d.Later.Promise(ctx, ch, id(c), in)
@@ -759,7 +759,7 @@ func (s *Server) reportRoutes(api fiber.Router) {
 			return d.Later.Answer(ctx, ch, id(c), param(c, "promise"), in)
 		}))
 	api.Get("/jobs/:job/shares",
-		look(func(ctx ctx, c fiber.Ctx) ([]reporting.Share, error) { return d.Reports.Shares(ctx, id(c)) }))
+		get(func(ctx ctx, c fiber.Ctx) ([]reporting.Share, error) { return d.Reports.Shares(ctx, id(c)) }))
 	api.Post("/jobs/:job/shares",
 		change(s, 201, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in sharing) (shared, error) {
 			made, err := d.Reports.MakeShare(ctx, ch, id(c), in.Days)

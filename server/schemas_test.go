@@ -355,7 +355,7 @@ var (
 		"Checked": order.Checked{}, "Clocking": swap.Clocking{}, "ConditionsIn": bench.Conditions{},
 		"Difference": manifest.Difference{}, "DraftIn": reporting.Draft{}, "Ended": order.Ended{},
 		"Happening": sittings.Happening{}, "Hello": order.Hello{}, "Intake": visit.Intake{}, "Keeping": timing.Keeping{},
-		"Left": none{}, "Looked": order.Looked{}, "Looking": swap.Looking{}, "Marking": evidence.Marking{},
+		"Left": none{}, "Looked": order.Facts{}, "Looking": swap.CheckByHand{}, "Marking": evidence.Marking{},
 		"NewTest": planning.NewTest{}, "Noting": swap.Noting{}, "Press": timing.Press{},
 		"Progress": order.Progress{}, "Promising": followup.Promising{}, "PurposeIn": sittings.Purpose{},
 		"QuoteChange": visit.QuoteChange{}, "Result": order.Result{}, "SetupChange": visit.SetupChange{}, "Sign": order.Sign{},

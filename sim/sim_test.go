@@ -152,11 +152,11 @@ func TestASimulatedDriveHoldsWhatItSays(t *testing.T) {
 	require.NoError(t, err)
 	p := capacity.Sample(drivetest.Room(d.Facts()), 16<<20, 5)
 	p.Of = d.Facts().TotalBytes
-	r, err := capacity.Look(t.Context(), d, p, 5, func(float64) {})
+	r, err := capacity.Verify(t.Context(), d, p, 5, func(float64) {})
 	require.NoError(t, err)
 	assert.True(t, r.Holds())
 	assert.Equal(t, 64, r.Blocks)
-	other, err := capacity.Look(t.Context(), d, capacity.Whole(1<<20), 6, func(float64) {})
+	other, err := capacity.Verify(t.Context(), d, capacity.Whole(1<<20), 6, func(float64) {})
 	require.NoError(t, err)
 	assert.True(t, other.Holds(), "nothing of the file before is left")
 }

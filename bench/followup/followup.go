@@ -210,8 +210,8 @@ func (x *FollowUps) Due(ctx context.Context) ([]Due, error) {
 	return list, nil
 }
 
-// Look is what a customer times at home.
-type Look struct {
+// HomeCheck is what a customer times at home.
+type HomeCheck struct {
 	Lang string
 	// Test is what is timed, and Seconds what it took as the computer went back.
 	Test    job.Test
@@ -220,14 +220,14 @@ type Look struct {
 
 // Bounds of a second look.
 const (
-	// LookRuns is how many times are told at once.
-	LookRuns = 3
+	// HomeRuns is how many times are told at once.
+	HomeRuns = 3
 	// mostSeconds is how long a start takes at most.
 	mostSeconds = 3600
 )
 
-// Look returns what the holder of a shared link is asked to time; a refusal [bench.Missing] where there is nothing.
-func (x *FollowUps) Look(ctx context.Context, token string) (*Look, error) {
+// HomeCheck returns what the holder of a shared link is asked to time; a refusal [bench.Missing] where there is nothing.
+func (x *FollowUps) HomeCheck(ctx context.Context, token string) (*HomeCheck, error) {
 	id, lang, err := x.opened(ctx, token)
 	if err != nil {
 		return nil, err
@@ -261,7 +261,7 @@ func (x *FollowUps) Look(ctx context.Context, token string) (*Look, error) {
 			values = append(values, r.Value)
 		}
 		if len(values) > 0 {
-			return &Look{Lang: lang, Test: t, Seconds: stats.Median(values)}, nil
+			return &HomeCheck{Lang: lang, Test: t, Seconds: stats.Median(values)}, nil
 		}
 	}
 	return nil, bench.Refuse(bench.Missing, "No test was timed by hand on Now.")
@@ -276,7 +276,7 @@ func (x *FollowUps) Take(ctx context.Context, token, test, key string, seconds [
 		return err
 	}
 	f := bench.Fields{}
-	f.Check(len(seconds) > 0 && len(seconds) <= LookRuns, "times", "Enter one to three times in seconds, such as 36.4.")
+	f.Check(len(seconds) > 0 && len(seconds) <= HomeRuns, "times", "Enter one to three times in seconds, such as 36.4.")
 	f.Check(key != "" && len(key) <= 100, "key", "Enter one to three times in seconds, such as 36.4.")
 	for _, s := range seconds {
 		f.Check(s > 0 && s <= mostSeconds && !math.IsNaN(s), "times",

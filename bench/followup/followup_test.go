@@ -61,7 +61,7 @@ func TestAnswersOfTheSameDaysJoin(t *testing.T) {
 	assert.InDelta(t, 36.7, *course[0].Tests[0].Centres[0], 1e-9)
 	assert.InDelta(t, 41, *course[0].Tests[0].Centres[1], 1e-9)
 
-	_, err = d.Later.Look(ctx, "no token")
+	_, err = d.Later.HomeCheck(ctx, "no token")
 	assert.Error(t, err)
 	_, err = d.Later.Promise(ctx, nil, "nobody", followup.Promising{What: job.PromisedFill, Due: "2027-01-01"})
 	desktest.Refusal(t, err, bench.Missing)

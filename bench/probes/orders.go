@@ -214,7 +214,7 @@ func (x *Probes) Conditions(ctx context.Context, jobID, id, dir string) (*Seen, 
 		dir = x.shown(s.Job, r).Mount
 	}
 	o := order.Order{ID: bench.NewID(), Kind: order.Look, Dir: dir}
-	answer := make(chan order.Looked, 1)
+	answer := make(chan order.Facts, 1)
 	x.mu.Lock()
 	x.alive(id).answers[o.ID] = answer
 	x.mu.Unlock()
@@ -248,7 +248,7 @@ func awayRefusal() error {
 }
 
 // Looked takes what a probe saw.
-func (x *Probes) Looked(id string, l order.Looked) {
+func (x *Probes) Looked(id string, l order.Facts) {
 	x.mu.Lock()
 	defer x.mu.Unlock()
 	if answer := x.alive(id).answers[l.Order]; answer != nil {

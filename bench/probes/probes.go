@@ -61,7 +61,7 @@ type live struct {
 	wake  chan struct{} // closed when there may be something to do
 	// errands are short orders that wait for the probe, and answers those who wait for theirs.
 	errands []order.Order
-	answers map[string]chan order.Looked
+	answers map[string]chan order.Facts
 	// checking is the look at the new drive that it is at, and progress how far that is; other is
 	// an order that is none.
 	checking string
@@ -92,7 +92,7 @@ type record struct {
 	// Behind is by how much its clock is behind the bench's, s.
 	Behind float64 `json:"behind_s,omitempty"`
 	// Sides are what it told with each setup's drive in it.
-	Sides map[string]Told `json:"sides,omitempty"`
+	Sides map[string]Reported `json:"sides,omitempty"`
 	// Weighed are the folders that hold the most, by the setup in whose drive they lie.
 	Weighed map[string]Weighed `json:"weighed,omitempty"`
 	// Checking is the last look at the new drive that it was asked for.
@@ -109,8 +109,8 @@ type record struct {
 	Gone     bool      `json:"-"`
 }
 
-// Told is what a probe told of its computer, and when.
-type Told struct {
+// Reported is what a probe told of its computer, and when.
+type Reported struct {
 	Facts hardware.Facts `json:"facts"`
 	At    time.Time      `json:"at"`
 }
@@ -256,7 +256,7 @@ func (x *Probes) Known(ctx context.Context, secret string) (id, jobID string, er
 func (x *Probes) alive(id string) *live {
 	l := x.live[id]
 	if l == nil {
-		l = &live{wake: make(chan struct{}), answers: map[string]chan order.Looked{}}
+		l = &live{wake: make(chan struct{}), answers: map[string]chan order.Facts{}}
 		x.live[id] = l
 	}
 	return l
@@ -310,12 +310,12 @@ func (x *Probes) takeFacts(ctx context.Context, r *record) error {
 		var before *hardware.Facts
 		if err := x.change(ctx, nil, r.ID, func(it *record) error {
 			if it.Sides == nil {
-				it.Sides = map[string]Told{}
+				it.Sides = map[string]Reported{}
 			}
 			if t, ok := it.Sides[setup.ID]; ok {
 				before = &t.Facts
 			}
-			it.Sides[setup.ID] = Told{r.Facts, x.jobs.Now()}
+			it.Sides[setup.ID] = Reported{r.Facts, x.jobs.Now()}
 			return nil
 		}); err != nil {
 			return err
@@ -595,12 +595,12 @@ func (x *Probes) Refresh(ctx context.Context, jobID, id string) ([]Probe, error)
 
 // Sides are what a job's probes told of its computer, by the setup that it was in then; of
 // those that have left as well.
-func (x *Probes) Sides(ctx context.Context, jobID string) (map[string]Told, error) {
+func (x *Probes) Sides(ctx context.Context, jobID string) (map[string]Reported, error) {
 	rows, err := x.store.Probes(ctx, jobID, true)
 	if err != nil {
 		return nil, err
 	}
-	all := map[string]Told{}
+	all := map[string]Reported{}
 	for _, p := range rows {
 		r, err := read(p)
 		if err != nil {

@@ -44,7 +44,7 @@ func (x *Swap) hold(ctx context.Context, ch *bench.Change, jobID, digest string,
 		return nil, bench.Because(bench.Invalid, err)
 	}
 	return x.found(ctx, ch, jobID, digest, func(d *job.Drive) {
-		d.Held = &job.Held{At: x.jobs.Now(), FileBytes: in.FileBytes, Written: in.Written, Whole: in.Whole,
+		d.Held = &job.Capacity{At: x.jobs.Now(), FileBytes: in.FileBytes, Written: in.Written, Whole: in.Whole,
 			Blocks: in.Blocks, Wrong: in.Lost + in.Overlaid, First: in.First, Missed: in.Missed,
 			Simulated: simulated || d.Simulated != ""}
 	})

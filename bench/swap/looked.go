@@ -11,16 +11,16 @@ import (
 	"nowthen/core/job"
 )
 
-// Looking is what somebody saw who looked: fine, wrong, or "" to take it back.
-type Looking struct {
+// CheckByHand is what somebody saw who looked: fine, wrong, or "" to take it back.
+type CheckByHand struct {
 	State job.CheckState `json:"state"`
 	By    string         `json:"by"`
 	// Fix is what mended it; it is kept for the model of the computer.
 	Fix string `json:"fix"`
 }
 
-// Look keeps what somebody saw at one of the checks by hand.
-func (x *Swap) Look(ctx context.Context, ch *bench.Change, jobID, check string, in Looking) (*bench.View, error) {
+// TickCheck keeps what somebody saw at one of the checks by hand.
+func (x *Swap) TickCheck(ctx context.Context, ch *bench.Change, jobID, check string, in CheckByHand) (*bench.View, error) {
 	in.By, in.Fix = strings.TrimSpace(in.By), strings.TrimSpace(in.Fix)
 	f := bench.Fields{}
 	bench.OneOf(f, "state", in.State, "", checks.Fine, checks.Wrong)
@@ -33,10 +33,10 @@ func (x *Swap) Look(ctx context.Context, ch *bench.Change, jobID, check string, 
 		return nil, bench.Refuse(bench.Missing, "There is no such check.")
 	}
 	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
-		j.Head.Looked = slices.DeleteFunc(j.Head.Looked, func(l job.Looked) bool { return l.Check == check })
+		j.Head.Looked = slices.DeleteFunc(j.Head.Looked, func(l job.CheckedByHand) bool { return l.Check == check })
 		if in.State != "" {
 			j.Head.Looked = append(j.Head.Looked,
-				job.Looked{Check: check, State: in.State, At: x.jobs.Now(), By: in.By, Fix: in.Fix})
+				job.CheckedByHand{Check: check, State: in.State, At: x.jobs.Now(), By: in.By, Fix: in.Fix})
 		}
 		if c, _ := into(j); in.Fix != "" && c != nil && c.Maker+c.Model != "" {
 			return x.keepFix(ctx, ch, c, check, in.Fix)

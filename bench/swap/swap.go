@@ -153,7 +153,7 @@ func (x *Swap) Unfit(ctx context.Context, jobID string, gate job.GateName) ([]st
 }
 
 // told is what the probe told with a setup's drive in the computer, nil where it has not.
-func told(sides map[string]probes.Told, setup *job.Setup) *hardware.Facts {
+func told(sides map[string]probes.Reported, setup *job.Setup) *hardware.Facts {
 	if setup == nil {
 		return nil
 	}

@@ -295,7 +295,7 @@ func TestACorrectedDriveIsTheSame(t *testing.T) {
 	id := desktest.Real(t, b, 1)
 	_, err := b.Jobs.Change(ctx, nil, id, func(j *job.Job) error {
 		d := j.Drive(j.SetupAs(job.Then).Drive)
-		d.SerialDigest, d.Shape, d.Held = "the mark of its number", &job.Shape{Form: job.Form25}, &job.Held{Blocks: 4}
+		d.SerialDigest, d.Shape, d.Held = "the mark of its number", &job.Shape{Form: job.Form25}, &job.Capacity{Blocks: 4}
 		return nil
 	})
 	require.NoError(t, err)
@@ -306,7 +306,7 @@ func TestACorrectedDriveIsTheSame(t *testing.T) {
 	assert.Equal(t, "Turnstone 640", d.Model)
 	assert.Equal(t, "the mark of its number", d.SerialDigest)
 	assert.Equal(t, &job.Shape{Form: job.Form25}, d.Shape)
-	assert.Equal(t, &job.Held{Blocks: 4}, d.Held)
+	assert.Equal(t, &job.Capacity{Blocks: 4}, d.Held)
 }
 
 // An edit of a drive changes what was entered about it and nothing that was found.
@@ -317,7 +317,7 @@ func TestAnEditKeepsWhatWasFound(t *testing.T) {
 			NewDrive: &bench.Drive{Kind: job.NVMe}})
 	require.NoError(t, err)
 	found := func(id string) job.DriveFound {
-		return job.DriveFound{SerialDigest: id, Shape: &job.Shape{Form: job.FormM2}, Held: &job.Held{Blocks: 7},
+		return job.DriveFound{SerialDigest: id, Shape: &job.Shape{Form: job.FormM2}, Held: &job.Capacity{Blocks: 7},
 			Sustained: []job.Sustained{{ID: "w" + id, Parts: []job.SustainedPart{{Seconds: 60, Bytes: 1e9, MBs: 16}}}}}
 	}
 	_, err = b.Jobs.Change(t.Context(), nil, v.ID, func(j *job.Job) error {

@@ -63,7 +63,7 @@ func (o *capacities) look(ctx context.Context, stdin io.Reader, stdout, stderr i
 	fmt.Fprintf(stderr, "%s are written over %s and read back.\n", sold(int64(len(p.Blocks))*capacity.BlockBytes),
 		sold(p.Bytes))
 	began, said := time.Now(), time.Now()
-	r, err := capacity.Look(ctx, d.place, p, seed, func(share float64) {
+	r, err := capacity.Verify(ctx, d.place, p, seed, func(share float64) {
 		if time.Since(said) > 5*time.Second {
 			said = time.Now()
 			fmt.Fprintf(stderr, "%.0f %%%s\n", share*100, left(said.Sub(began), int64(share*1e6), 1e6))

@@ -85,7 +85,7 @@ func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr 
 	fmt.Fprintf(stderr, "Up to %s are written, for up to %.0f s.\n",
 		sold(int64(parts)*min(o.most, drivetest.Room(d.place.Facts()))), float64(parts)*o.seconds)
 	said := time.Now()
-	r, err := sustained.Look(ctx, d.place, opts, func(part int, p drivetest.Progress) {
+	r, err := sustained.Write(ctx, d.place, opts, func(part int, p drivetest.Progress) {
 		if time.Since(said) > 5*time.Second {
 			said = time.Now()
 			fmt.Fprintf(stderr, "%s%.0f MB/s\n", map[bool]string{true: "processor loaded: "}[part == 1], p.MBs)

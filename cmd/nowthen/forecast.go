@@ -140,7 +140,7 @@ func printPast(cmd *cobra.Command, list []forecast.Left) error {
 	for _, l := range list {
 		fmt.Fprintf(w, "%s\t%s\t%s\t%s to %s\t%s\t%t\n", l.Job, l.Test, l.Class, words.Times(l.Low),
 			words.Times(l.High),
-			words.Times(l.Measured), l.Held())
+			words.Times(l.Measured), l.Inside())
 	}
 	return w.Flush()
 }

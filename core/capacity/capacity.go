@@ -142,10 +142,10 @@ func (r *Result) Holds() bool { return r.Lost == 0 && r.Overlaid == 0 }
 // Progress is how far it is: 0 to 1, written and read back.
 type Progress func(share float64)
 
-// Look carries out a plan on a volume: it makes a file, writes, makes durable, reads back, and
+// Verify carries out a plan on a volume: it makes a file, writes, makes durable, reads back, and
 // removes the file. An error is about
 // the file as a whole; a block that cannot be written or read is a lost one.
-func Look(ctx context.Context, v drivetest.Volume, p Plan, seed uint64, tell Progress) (r *Result, err error) {
+func Verify(ctx context.Context, v drivetest.Volume, p Plan, seed uint64, tell Progress) (r *Result, err error) {
 	if len(p.Blocks) == 0 {
 		return nil, fmt.Errorf("%w: there is no room for a single block", drivetest.ErrNoRoom)
 	}

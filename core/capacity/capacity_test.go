@@ -94,7 +94,7 @@ func TestWhatADriveHolds(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			c.drive.says = says
 			last := 0.0
-			r, err := Look(t.Context(), &c.drive, c.plan, 7, func(share float64) {
+			r, err := Verify(t.Context(), &c.drive, c.plan, 7, func(share float64) {
 				assert.GreaterOrEqual(t, share, last)
 				last = share
 			})
@@ -111,16 +111,16 @@ func TestWhatADriveHolds(t *testing.T) {
 		})
 	}
 	d := &falseDrive{says: says, has: says / 8, wraps: true}
-	r, err := Look(t.Context(), d, Whole(says), 7, quiet)
+	r, err := Verify(t.Context(), d, Whole(says), 7, quiet)
 	require.NoError(t, err)
 	assert.EqualValues(t, says/8, *r.Apart, "of the whole the least is what it has")
 	stopped, cancel := context.WithCancel(t.Context())
 	cancel()
 	d = &falseDrive{says: says, has: says}
-	_, err = Look(stopped, d, Whole(says), 7, quiet)
+	_, err = Verify(stopped, d, Whole(says), 7, quiet)
 	require.ErrorIs(t, err, context.Canceled)
 	assert.True(t, d.closed)
-	_, err = Look(t.Context(), d, Whole(BlockBytes-1), 7, quiet)
+	_, err = Verify(t.Context(), d, Whole(BlockBytes-1), 7, quiet)
 	assert.ErrorIs(t, err, drivetest.ErrNoRoom)
 }
 
@@ -198,7 +198,7 @@ func TestTheStatedChanceHolds(t *testing.T) {
 	chance := rand.New(rand.NewPCG(1, 2))
 	for i := range trials {
 		has := says/2 - chance.Int64N(says/2/BlockBytes-4)*BlockBytes
-		r, err := Look(t.Context(), &falseDrive{says: says, has: has, wraps: true}, Sample(says, wanted, uint64(i)), 7,
+		r, err := Verify(t.Context(), &falseDrive{says: says, has: has, wraps: true}, Sample(says, wanted, uint64(i)), 7,
 			quiet)
 		require.NoError(t, err)
 		if r.Holds() {

@@ -129,7 +129,7 @@ func TestWhatComesFromElsewhereIsChecked(t *testing.T) {
 // one half, read back the other.
 func TestWhatIsSaidOfAFalseDrive(t *testing.T) {
 	var shares []float64
-	r, err := Look(t.Context(), &falseDrive{says: blocks(8), has: blocks(4), wraps: true}, Whole(blocks(8)), 7,
+	r, err := Verify(t.Context(), &falseDrive{says: blocks(8), has: blocks(4), wraps: true}, Whole(blocks(8)), 7,
 		func(share float64) { shares = append(shares, share) })
 	require.NoError(t, err)
 	assert.Equal(t, []any{4, 0, int64(0), blocks(4), blocks(8)},
@@ -138,7 +138,7 @@ func TestWhatIsSaidOfAFalseDrive(t *testing.T) {
 		[]float64{1. / 16, 2. / 16, 3. / 16, 4. / 16, 5. / 16, 6. / 16, 7. / 16, .5, 9. / 16, 10. / 16, 11. / 16,
 			12. / 16, 13. / 16, 14. / 16, 15. / 16, 1}, shares, 1e-12)
 
-	r, err = Look(t.Context(), &falseDrive{says: blocks(8), has: blocks(6)}, Whole(blocks(8)), 7, quiet)
+	r, err = Verify(t.Context(), &falseDrive{says: blocks(8), has: blocks(6)}, Whole(blocks(8)), 7, quiet)
 	require.NoError(t, err)
 	assert.Equal(t, []any{0, 2, blocks(6)}, []any{r.Overlaid, r.Lost, *r.First})
 	assert.Nil(t, r.Apart)

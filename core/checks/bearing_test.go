@@ -39,7 +39,7 @@ func TestWhetherItHasSettled(t *testing.T) {
 	for name, c := range map[string]struct {
 		sittings []job.Sitting
 		runs     []job.Run
-		looked   []job.Looked
+		looked   []job.CheckedByHand
 		state    job.CheckState
 		found    string
 	}{
@@ -60,9 +60,9 @@ func TestWhetherItHasSettled(t *testing.T) {
 				Conditions: &job.Conditions{Busy: []job.Busy{"indexing"}}}}, nil, Wrong,
 			"indexing was running as conditions were last noted"},
 		"somebody looked later": {[]job.Sitting{sat(1, []job.Busy{"update"})}, nil,
-			[]job.Looked{{Check: settled, State: Fine, At: at(3), By: "Wren"}}, Fine, "looked at by Wren"},
+			[]job.CheckedByHand{{Check: settled, State: Fine, At: at(3), By: "Wren"}}, Fine, "looked at by Wren"},
 		"somebody looked earlier": {[]job.Sitting{sat(3, []job.Busy{"update"})}, nil,
-			[]job.Looked{{Check: settled, State: Fine,
+			[]job.CheckedByHand{{Check: settled, State: Fine,
 				At: at(1)}}, Wrong, "an update was running as conditions were last noted"},
 		"a run of no sitting": {[]job.Sitting{sat(1, []job.Busy{})},
 			[]job.Run{{Sitting: "gone", At: at(2),

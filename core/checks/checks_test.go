@@ -170,7 +170,7 @@ func TestWhatIsNotTold(t *testing.T) {
 
 // What only somebody before the computer sees is asked where a system was carried over, and says what was seen.
 func TestByHand(t *testing.T) {
-	j := &job.Job{Head: job.Head{Looked: []job.Looked{{Check: "mail", State: Fine, By: "Runa"},
+	j := &job.Job{Head: job.Head{Looked: []job.CheckedByHand{{Check: "mail", State: Fine, By: "Runa"},
 		{Check: "printers", State: Wrong}}}}
 	for origin, many := range map[job.Origin]bool{"": false, job.AsArrived: false, job.Fresh: false, job.Cloned: true,
 		job.Restored: true} {
@@ -199,20 +199,20 @@ func TestByHand(t *testing.T) {
 func TestWhetherItHolds(t *testing.T) {
 	first := int64(64e9)
 	for name, c := range map[string]struct {
-		held  *job.Held
+		held  *job.Capacity
 		state job.CheckState
 		found string
 	}{
 		"nobody looked": {nil, "", ""},
-		"all of it": {&job.Held{Written: 960e9, Whole: true}, Fine,
+		"all of it": {&job.Capacity{Written: 960e9, Whole: true}, Fine,
 			"all 960 GB came back as they were written"},
-		"a sample": {&job.Held{Written: 4e9, FileBytes: 900e9, Missed: 0.01}, Fine,
+		"a sample": {&job.Capacity{Written: 4e9, FileBytes: 900e9, Missed: 0.01}, Fine,
 			"4 GB, spread over 900 GB, came back as they were written"},
-		"a sample too small": {&job.Held{Written: 1e9, FileBytes: 900e9, Missed: 0.4}, Unknown,
+		"a sample too small": {&job.Capacity{Written: 1e9, FileBytes: 900e9, Missed: 0.4}, Unknown,
 			"1 GB over 900 GB came back; a false drive would be missed with a chance of 40 %"},
-		"all of a little": {&job.Held{Written: 4e9, FileBytes: 4e9, Whole: true, Missed: 1}, Unknown,
+		"all of a little": {&job.Capacity{Written: 4e9, FileBytes: 4e9, Whole: true, Missed: 1}, Unknown,
 			"4 GB over 4 GB came back; a false drive would be missed with a chance of 100 %"},
-		"a false one": {&job.Held{Blocks: 900, Wrong: 7, First: &first, Missed: 0.4}, Wrong,
+		"a false one": {&job.Capacity{Blocks: 900, Wrong: 7, First: &first, Missed: 0.4}, Wrong,
 			"7 of 900 blocks came back different, the first at 64 GB"},
 	} {
 		t.Run(name, func(t *testing.T) {

@@ -13,7 +13,7 @@ import (
 // Each limit holds to the last bit: what lies on it, and what lies next to it.
 func TestLimits(t *testing.T) {
 	type change = func(j *job.Job, f *hardware.Facts)
-	held := func(h job.Held) change { return func(j *job.Job, _ *hardware.Facts) { j.Drives[1].Held = &h } }
+	held := func(h job.Capacity) change { return func(j *job.Job, _ *hardware.Facts) { j.Drives[1].Held = &h } }
 	linked := func(mbs, capable float64, link *job.Link) change {
 		return func(_ *job.Job, f *hardware.Facts) {
 			f.Drives[0].Attached, f.Drives[0].Link = &job.Attached{LinkMBs: mbs, CapableMBs: capable}, link
@@ -110,9 +110,9 @@ func TestLimits(t *testing.T) {
 		"a little cooler while it worked":       {worked(64.9), "heat", Fine},
 		"5 °C below under load":                 {loaded(65), "under-load", Wrong},
 		"a little cooler under load":            {loaded(64.9), "under-load", Fine},
-		"missed with a chance of 5 %":           {held(job.Held{Missed: 0.05}), "holds", Fine},
-		"a little more":                         {held(job.Held{Missed: 0.0501}), "holds", Unknown},
-		"a single block":                        {held(job.Held{Blocks: 900, Wrong: 1}), "holds", Wrong},
+		"missed with a chance of 5 %":           {held(job.Capacity{Missed: 0.05}), "holds", Fine},
+		"a little more":                         {held(job.Capacity{Missed: 0.0501}), "holds", Unknown},
+		"a single block":                        {held(job.Capacity{Blocks: 900, Wrong: 1}), "holds", Wrong},
 		"as slow as the old one, after a while": {cliff(105), "steady", Fine},
 		"ten seconds tell":                      {wrote(10, "bytes"), "steady", Fine},
 		"less do not":                           {wrote(9.9, "bytes"), "steady", Unknown},

@@ -274,8 +274,8 @@ type Left struct {
 	new job.DriveKind
 }
 
-// Held tells whether the measured factor lay in the range.
-func (l Left) Held() bool { return l.Low <= l.Measured && l.Measured <= l.High }
+// Inside tells whether the measured factor lay in the range.
+func (l Left) Inside() bool { return l.Low <= l.Measured && l.Measured <= l.High }
 
 // Past leaves out each past job once and forecasts it from the others: one entry for each job and test, the first such
 // line of its plan, where the others are enough.
@@ -340,7 +340,7 @@ func RecordOf(past []Left) Record {
 		}
 		r.Forecasts++
 		r.Classes[at].Forecasts++
-		if l.Held() {
+		if l.Inside() {
 			r.Held++
 			r.Classes[at].Held++
 		}

@@ -19,8 +19,8 @@ func (f DriveFound) Or(earlier DriveFound) DriveFound {
 	return f
 }
 
-// Held is what came back of marked blocks that were written over a drive.
-type Held struct {
+// Capacity is what came back of marked blocks that were written over a drive.
+type Capacity struct {
 	At        time.Time `json:"at,omitzero"`
 	FileBytes int64     `json:"file_bytes"` // over which was looked
 	Written   int64     `json:"written_bytes"`

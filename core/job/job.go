@@ -81,7 +81,7 @@ type Head struct {
 	// Tasks are work of the visit whose time was taken.
 	Tasks []Task `json:"tasks,omitempty"`
 	// Looked is what somebody looked at by hand on the new drive.
-	Looked []Looked `json:"looked,omitempty"`
+	Looked []CheckedByHand `json:"looked,omitempty"`
 	// Tables are digests of the tables of figures that were imported, so that one is known again.
 	Tables []string `json:"tables,omitempty"`
 	// Binned is since when the job is in the bin; zero where it isn't.
@@ -319,7 +319,7 @@ type DriveFound struct {
 	// Shape is what it is like to fit in; nil where nobody said.
 	Shape *Shape `json:"shape,omitzero"`
 	// Held is what came back of what was written over it to see whether it holds what it says; nil where nobody looked.
-	Held *Held `json:"held,omitzero"`
+	Held *Capacity `json:"held,omitzero"`
 	// Sustained are how it held out while it was written to for a while, in the order in which that was looked at.
 	Sustained []Sustained `json:"sustained,omitempty"`
 }

@@ -31,8 +31,8 @@ type Stretch struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Looked is what somebody saw who looked at something by hand after the swap.
-type Looked struct {
+// CheckedByHand is what somebody saw who looked at something by hand after the swap.
+type CheckedByHand struct {
 	Check string     `json:"check"`
 	State CheckState `json:"state"` // fine wrong
 	At    time.Time  `json:"at"`

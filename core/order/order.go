@@ -234,8 +234,8 @@ type Result struct {
 	Run   job.Run `json:"run"`
 }
 
-// Looked are the conditions that a probe saw. Refused says why they could not be looked at.
-type Looked struct {
+// Facts are the conditions that a probe saw. Refused says why they could not be looked at.
+type Facts struct {
 	Order      string         `json:"order"`
 	Conditions job.Conditions `json:"conditions"`
 	// Causes are the programs that use the drive or the processor most, in words.

@@ -198,8 +198,8 @@ func (w *Watch) Hold(key string, at float64) error {
 	return nil
 }
 
-// Held tells whether a hold lasts.
-func (w *Watch) Held() bool { return len(w.Holds) > 0 && w.Holds[len(w.Holds)-1].To == nil }
+// Paused tells whether a hold lasts.
+func (w *Watch) Paused() bool { return len(w.Holds) > 0 && w.Holds[len(w.Holds)-1].To == nil }
 
 func checkTime(at, u float64) error {
 	if math.IsNaN(at) || math.IsInf(at, 0) {

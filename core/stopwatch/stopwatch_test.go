@@ -103,7 +103,7 @@ func TestAnySequence(t *testing.T) {
 				continue
 			}
 			stopped++
-			require.False(t, w.Held(), "nothing is held any more")
+			require.False(t, w.Paused(), "nothing is held any more")
 			sum := 0.0
 			for _, d := range timing.Phases {
 				require.GreaterOrEqual(t, d, 0.0)
@@ -127,7 +127,7 @@ func TestWhatWasUndoneStaysUndone(t *testing.T) {
 	require.NoError(t, w.Hold("release", 3))
 	require.NoError(t, w.Undo(""))
 	require.NoError(t, w.Hold("release", 3))
-	assert.True(t, w.Held())
+	assert.True(t, w.Paused())
 	require.NoError(t, w.Undo(""))
 	require.NoError(t, w.Hold("hold", 2))
 	assert.Empty(t, w.Holds)
@@ -160,7 +160,7 @@ func TestUndoGoesBackToTheBeginning(t *testing.T) {
 	require.NoError(t, w.Undo("taking back"))
 	assert.Contains(t, w.Keys(), "taking back", "who asks again is told that it was done")
 	require.NoError(t, w.Undo("taking back"))
-	assert.True(t, w.Held(), "the hold that the finish ended lasts again")
+	assert.True(t, w.Paused(), "the hold that the finish ended lasts again")
 	for range 5 {
 		require.NoError(t, w.Undo(""))
 	}

@@ -55,12 +55,12 @@ func test(bytes int64, seconds float64) *job.Test {
 		Unit: "MB/s", Better: job.Higher, Params: &w}
 }
 
-// Look writes on a place, and once more with the processor at work where the options say how. tell
+// Write writes on a place, and once more with the processor at work where the options say how. tell
 // is told which part it is at, 0 or
 // 1, and how far that is. A drive that reaches its limit ends a part, and that is no error; what an
 // error of the drive ended is
 // returned with what was measured until then, nil where that is nothing.
-func Look(ctx context.Context, place round.Place, o Options,
+func Write(ctx context.Context, place round.Place, o Options,
 	tell func(part int, p drivetest.Progress)) (*job.Sustained, error) {
 	if err := o.Check(); err != nil {
 		return nil, err

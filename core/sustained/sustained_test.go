@@ -27,7 +27,7 @@ func open(t *testing.T, name string) *sim.Drive {
 func TestADriveIsWrittenToAloneAndUnderLoad(t *testing.T) {
 	d := open(t, "fresh-ssd")
 	parts := map[int]int{}
-	s, err := sustained.Look(t.Context(), d, sustained.Options{Seconds: 60, MostBytes: 12 << 30, Seed: 1, Load: true},
+	s, err := sustained.Write(t.Context(), d, sustained.Options{Seconds: 60, MostBytes: 12 << 30, Seed: 1, Load: true},
 		func(part int, _ drivetest.Progress) { parts[part]++ })
 	require.NoError(t, err)
 	require.Len(t, s.Parts, 2)
@@ -54,7 +54,7 @@ func TestADriveIsWrittenToAloneAndUnderLoad(t *testing.T) {
 
 func TestWhatIsPoorShows(t *testing.T) {
 	t.Run("a small write cache", func(t *testing.T) {
-		s, err := sustained.Look(t.Context(), open(t, "fresh-ssd"),
+		s, err := sustained.Write(t.Context(), open(t, "fresh-ssd"),
 			sustained.Options{Seconds: 120, MostBytes: 40 << 30}, quiet)
 		require.NoError(t, err)
 		c := s.Parts[0].Cliff
@@ -63,7 +63,7 @@ func TestWhatIsPoorShows(t *testing.T) {
 		assert.Less(t, c.AfterMBs, 0.7*c.BeforeMBs)
 	})
 	t.Run("heat ends it, and that is no error", func(t *testing.T) {
-		s, err := sustained.Look(t.Context(), open(t, "fresh-ssd"),
+		s, err := sustained.Write(t.Context(), open(t, "fresh-ssd"),
 			sustained.Options{Seconds: 120, MostBytes: 40 << 30, MaxTempC: 36}, quiet)
 		require.NoError(t, err)
 		assert.EqualValues(t, "heat", s.Parts[0].Stopped)
@@ -81,7 +81,7 @@ func TestWhatIsRefused(t *testing.T) {
 		"next to nothing": {sustained.Options{Seconds: 60, MostBytes: 1}, "bytes"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			_, err := sustained.Look(t.Context(), open(t, "fresh-ssd"), c.o, quiet)
+			_, err := sustained.Write(t.Context(), open(t, "fresh-ssd"), c.o, quiet)
 			assert.ErrorContains(t, err, c.says)
 		})
 	}
@@ -90,7 +90,7 @@ func TestWhatIsRefused(t *testing.T) {
 		facts := d.Facts()
 		keep := facts.FreeBytes - drivetest.Room(facts)
 		for free, fine := range map[int64]bool{keep + 64<<20: true, keep + 64<<20 - 1: false} {
-			s, err := sustained.Look(t.Context(), roomy{d, free}, sustained.Options{Seconds: 10, MostBytes: 1 << 30},
+			s, err := sustained.Write(t.Context(), roomy{d, free}, sustained.Options{Seconds: 10, MostBytes: 1 << 30},
 				quiet)
 			assert.Equal(t, fine, err == nil, "%d bytes: %v", free-keep, err)
 			if fine {
@@ -101,38 +101,38 @@ func TestWhatIsRefused(t *testing.T) {
 		}
 	})
 	t.Run("no limit is known", func(t *testing.T) {
-		s, err := sustained.Look(t.Context(), mute{open(t, "fresh-ssd")},
+		s, err := sustained.Write(t.Context(), mute{open(t, "fresh-ssd")},
 			sustained.Options{Seconds: 10, MostBytes: 64 << 20}, quiet)
 		require.NoError(t, err)
 		assert.Nil(t, s.LimitC)
-		s, err = sustained.Look(t.Context(), mute{open(t, "fresh-ssd")},
+		s, err = sustained.Write(t.Context(), mute{open(t, "fresh-ssd")},
 			sustained.Options{Seconds: 10, MostBytes: 64 << 20, MaxTempC: 60}, quiet)
 		require.NoError(t, err)
 		assert.Equal(t, 60.0, *s.LimitC, "that of the label")
-		s, err = sustained.Look(t.Context(), limitless{open(t, "fresh-ssd")},
+		s, err = sustained.Write(t.Context(), limitless{open(t, "fresh-ssd")},
 			sustained.Options{Seconds: 10, MostBytes: 64 << 20, MaxTempC: 60}, quiet)
 		require.NoError(t, err)
 		assert.Equal(t, 60.0, *s.LimitC, "it tells how warm it is, and no limit")
 	})
 	t.Run("no room", func(t *testing.T) {
-		_, err := sustained.Look(t.Context(), full{open(t, "fresh-ssd")},
+		_, err := sustained.Write(t.Context(), full{open(t, "fresh-ssd")},
 			sustained.Options{Seconds: 60, MostBytes: 1 << 30}, quiet)
 		assert.ErrorIs(t, err, drivetest.ErrNoRoom)
 	})
 	t.Run("a place without a processor", func(t *testing.T) {
-		_, err := sustained.Look(t.Context(), full{open(t, "fresh-ssd")},
+		_, err := sustained.Write(t.Context(), full{open(t, "fresh-ssd")},
 			sustained.Options{Seconds: 60, MostBytes: 1 << 30, Load: true}, quiet)
 		assert.Error(t, err)
 	})
 	t.Run("somebody stops it", func(t *testing.T) {
 		ctx, stop := context.WithCancel(t.Context())
-		s, err := sustained.Look(ctx, open(t, "fresh-ssd"), sustained.Options{Seconds: 60, MostBytes: 8 << 30},
+		s, err := sustained.Write(ctx, open(t, "fresh-ssd"), sustained.Options{Seconds: 60, MostBytes: 8 << 30},
 			func(int, drivetest.Progress) { stop() })
 		assert.ErrorIs(t, err, context.Canceled)
 		assert.True(t, s == nil || len(s.Parts) < 2)
 	})
 	t.Run("it fails under way", func(t *testing.T) {
-		_, err := sustained.Look(t.Context(), failing{round.Place(open(t, "fresh-ssd"))},
+		_, err := sustained.Write(t.Context(), failing{round.Place(open(t, "fresh-ssd"))},
 			sustained.Options{Seconds: 60, MostBytes: 1 << 30}, quiet)
 		assert.ErrorIs(t, err, errBroken)
 	})
@@ -141,7 +141,7 @@ func TestWhatIsRefused(t *testing.T) {
 // A drive that fails under way has written so much until then, and that is kept with why.
 func TestADriveThatFailsUnderWay(t *testing.T) {
 	d := open(t, "fresh-ssd")
-	s, err := sustained.Look(t.Context(), dying{d, 4 << 30}, sustained.Options{Seconds: 60, MostBytes: 12 << 30}, quiet)
+	s, err := sustained.Write(t.Context(), dying{d, 4 << 30}, sustained.Options{Seconds: 60, MostBytes: 12 << 30}, quiet)
 	assert.ErrorIs(t, err, errBroken)
 	require.NotNil(t, s)
 	require.Len(t, s.Parts, 1)

@@ -93,8 +93,8 @@ type Pace struct {
 // paceAfter is how long a pass is looked at before its pace is told: what a few seconds show is mostly rounding.
 const paceAfter = 20 * time.Second
 
-// Look takes a look at a pass and says in it how long it will take, where that is known. The pass may be nil.
-func (p *Pace) Look(pass *job.Pass, now time.Time) {
+// See takes a look at a pass and says in it how long it will take, where that is known. The pass may be nil.
+func (p *Pace) See(pass *job.Pass, now time.Time) {
 	switch {
 	case pass == nil || pass.DonePct == nil:
 		*p = Pace{}

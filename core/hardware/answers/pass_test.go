@@ -98,14 +98,14 @@ func TestPace(t *testing.T) {
 		{"over", nil, 400, "none"},
 		{"a new one", at("decryption", 95), 500, "decryption 95.0 %"},
 	} {
-		pace.Look(look.pass, start.Add(time.Duration(look.seconds)*time.Second))
+		pace.See(look.pass, start.Add(time.Duration(look.seconds)*time.Second))
 		assert.Equal(t, look.want, told(look.pass), look.name)
 	}
 	own := 7.0
 	p := at("array", 99)
 	p.MinutesLeft = &own
-	pace.Look(at("array", 10), start)
-	pace.Look(p, start.Add(time.Minute))
+	pace.See(at("array", 10), start)
+	pace.See(p, start.Add(time.Minute))
 	require.NotNil(t, p.MinutesLeft)
 	assert.Equal(t, 7.0, *p.MinutesLeft, "what the system says itself stays")
 }

@@ -92,7 +92,7 @@ func Profiled(text []byte) (*hardware.Facts, error) {
 	f := &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{}, Absent: []hardware.Absence{}}
 	if len(p.Hardware) > 0 {
 		h := p.Hardware[0]
-		f.Computer = hardware.Computer{Model: hardware.Told(strings.TrimSpace(h.Name + " " + h.Model)), Firmware: hardware.Told(h.Firmware),
+		f.Computer = hardware.Computer{Model: hardware.Given(strings.TrimSpace(h.Name + " " + h.Model)), Firmware: hardware.Given(h.Firmware),
 			Processor: h.Chip}
 		if h.Chip == "" {
 			f.Computer.Processor = h.CPU

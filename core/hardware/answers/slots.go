@@ -68,7 +68,7 @@ func slotOf(kind byte, body, texts []byte) (s hardware.Slot, ok bool) {
 	}
 	if n := int(body[4]); n > 0 {
 		if all := bytes.Split(texts, []byte{0}); n <= len(all) {
-			s.Name = hardware.Told(string(bytes.ToValidUTF8(all[n-1][:min(len(all[n-1]), mostName)], nil)))
+			s.Name = hardware.Given(string(bytes.ToValidUTF8(all[n-1][:min(len(all[n-1]), mostName)], nil)))
 		}
 	}
 	return s, true

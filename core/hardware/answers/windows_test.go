@@ -318,7 +318,7 @@ func TestTold(t *testing.T) {
 	for from, want := range map[string]string{
 		"  Quillon   Works ": "Quillon Works", "To be filled by O.E.M.": "", "Default string": "", "System Product Name": "", "0": "", "00000000": "", " ": "", "None": "", "X-450": "X-450",
 	} {
-		assert.Equal(t, want, hardware.Told(from), "%q", from)
+		assert.Equal(t, want, hardware.Given(from), "%q", from)
 	}
 }
 

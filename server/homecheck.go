@@ -22,7 +22,7 @@ import (
 	"nowthen/core/words"
 )
 
-//go:embed look.html
+//go:embed homecheck.html
 var lookHTML string
 
 //go:embed card.html
@@ -60,7 +60,7 @@ const maxLook = 4 << 10
 
 // lookAddress is where the second look of a shared report is told, "" where there is nothing to time.
 func (s *Server) lookAddress(c fiber.Ctx, token string) string {
-	if _, err := s.desk.Later.Look(c.Context(), token); err != nil {
+	if _, err := s.desk.Later.HomeCheck(c.Context(), token); err != nil {
 		return ""
 	}
 	return "/r/" + url.PathEscape(token) + "/look"
@@ -78,7 +78,7 @@ func (s *Server) secondLook() {
 	}
 	page := func(c fiber.Ctx) (p lookPage, err error) {
 		head(c)
-		l, err := s.desk.Later.Look(c.Context(), param(c, "token"))
+		l, err := s.desk.Later.HomeCheck(c.Context(), param(c, "token"))
 		if err != nil {
 			return p, err
 		}
@@ -86,7 +86,7 @@ func (s *Server) secondLook() {
 		if err != nil {
 			in = words.English
 		}
-		p = lookPage{In: in, Test: l.Test.ID, Key: bench.NewID(), N: 1, Of: followup.LookRuns}
+		p = lookPage{In: in, Test: l.Test.ID, Key: bench.NewID(), N: 1, Of: followup.HomeRuns}
 		if figure := in.Seconds(l.Seconds); l.Test.What == catalogue.WhatColdStart {
 			p.Ask = in.Say("look.ask", message.Values{"Figure": figure})
 		} else {
@@ -170,7 +170,7 @@ func (s *Server) secondLook() {
 		case "stop":
 			if from, err := strconv.ParseInt(form.Get("from"), 10, 64); err == nil {
 				if took := now.Sub(time.UnixMilli(from)).Seconds(); took > 0 && took < 3600 &&
-					len(times) < followup.LookRuns {
+					len(times) < followup.HomeRuns {
 					times = append(times, math.Round(took*10)/10)
 				}
 			}
@@ -206,7 +206,7 @@ func lookTimes(soFar string, typed []string) (times []float64, wrong bool) {
 			continue
 		}
 		s, err := strconv.ParseFloat(strings.TrimSpace(strings.TrimSuffix(text, "s")), 64)
-		if err != nil || !(s > 0) || s > 3600 || len(times) == followup.LookRuns {
+		if err != nil || !(s > 0) || s > 3600 || len(times) == followup.HomeRuns {
 			wrong = true
 			continue
 		}

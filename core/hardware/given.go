@@ -9,8 +9,8 @@ var placeholders = map[string]bool{
 	"type1productconfigid": true, "product name": true, "undefined": true,
 }
 
-// Told is what the firmware says, without blanks around it, or "" where its maker left it at a placeholder.
-func Told(s string) string {
+// Given is what the firmware says, without blanks around it, or "" where its maker left it at a placeholder.
+func Given(s string) string {
 	s = strings.Join(strings.Fields(s), " ")
 	if placeholders[strings.ToLower(s)] || strings.Trim(s, "0xX.-_ ") == "" {
 		return ""
