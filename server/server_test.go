@@ -231,7 +231,7 @@ func pricesAsJSON(t *testing.T, c *contract) {
 
 // ask sends a request and checks status and body against the contract. A
 // request that is meant to be wrong is not checked itself.
-func (c *contract) ask(method, path, body string, want int) []byte {
+func (c *contract) ask(method, path, body string, want int) (answer []byte) {
 	c.t.Helper()
 	req := request(method, path, body)
 	if strings.HasPrefix(path, "/api/jobs/import") || strings.Contains(path, "/photos?") ||
@@ -248,24 +248,28 @@ func (c *contract) ask(method, path, body string, want int) []byte {
 	route, params, err := c.router.FindRoute(req)
 	require.NoError(c.t, err, "%s %s is not in the contract", method, path)
 	c.seen[method+" "+route.Path] = true
-	strict := strict()
-	in := &openapi3filter.RequestValidationInput{Request: req, PathParams: params, Route: route, Options: strict}
-	if want < 300 {
-		require.NoError(c.t, openapi3filter.ValidateRequest(c.t.Context(), in))
-		req.Body = io.NopCloser(strings.NewReader(body))
-	}
-	res, err := c.s.app.Test(req, fiber.TestConfig{Timeout: 30 * time.Second})
-	require.NoError(c.t, err)
-	answer, err := io.ReadAll(res.Body)
-	require.NoError(c.t, err)
-	require.Equal(c.t, want, res.StatusCode, "%s %s: %s", method, path, answer)
-	if want == 201 && c.token == "" {
-		c.made = res.Header.Get("Location")
-		require.NotEmpty(c.t, c.made, "%s %s says where what it made is", method, path)
-	}
-	require.NoError(c.t, openapi3filter.ValidateResponse(c.t.Context(), &openapi3filter.ResponseValidationInput{
-		RequestValidationInput: in, Status: res.StatusCode, Header: res.Header, Body: io.NopCloser(bytes.NewReader(answer)), Options: strict,
-	}), "%s %s: %s", method, path, answer)
+	right := c.t.Run(fmt.Sprintf("%s %s %d", method, strings.TrimPrefix(route.Path, "/api/"), want), func(t *testing.T) {
+		strict := strict()
+		in := &openapi3filter.RequestValidationInput{Request: req, PathParams: params, Route: route, Options: strict}
+		if want < 300 {
+			require.NoError(t, openapi3filter.ValidateRequest(t.Context(), in))
+			req.Body = io.NopCloser(strings.NewReader(body))
+		}
+		res, err := c.s.app.Test(req, fiber.TestConfig{Timeout: 30 * time.Second})
+		require.NoError(t, err)
+		answer, err = io.ReadAll(res.Body)
+		require.NoError(t, err)
+		require.Equal(t, want, res.StatusCode, "%s %s: %s", method, path, answer)
+		if want == 201 && c.token == "" {
+			c.made = res.Header.Get("Location")
+			require.NotEmpty(t, c.made, "%s %s says where what it made is", method, path)
+		}
+		require.NoError(t, openapi3filter.ValidateResponse(t.Context(), &openapi3filter.ResponseValidationInput{
+			RequestValidationInput: in, Status: res.StatusCode, Header: res.Header, Body: io.NopCloser(bytes.NewReader(answer)), Options: strict,
+		}), "%s %s: %s", method, path, answer)
+
+	})
+	require.True(c.t, right, "what follows rests on it")
 	return answer
 }
 
