@@ -281,7 +281,7 @@ func TestWhatCameAcrossIsSaid(t *testing.T) {
 	var report struct{ Draft struct{ Done []string } }
 	s.ask("GET", "/api/jobs/"+job+"/report", nil, &report)
 	assert.Contains(t, strings.Join(report.Draft.Done, " "),
-		"20 files, 2.19 kB: 18 came across unchanged; 1 missing and 1 with another content.")
+		"20 files, 2.19 kB: 18 came across unchanged; 1 missing and 1 with different content.")
 	res, err := http.Get(s.base + "/api/jobs/" + job + "/export")
 	require.NoError(t, err)
 	defer res.Body.Close()
@@ -318,12 +318,12 @@ func TestTheBillAndTheShopsHead(t *testing.T) {
 	p.fill("An hour of the customer’s own is worth", "12,50")
 	p.fill("A comparable new computer costs", "800")
 	p.press("Save")
-	p.see("In all it cost 200.00 EUR.")
+	p.see("The total cost was 200.00 EUR.")
 	p.see("per second saved at each start")
 	p.see("At 12.50 EUR for an hour of your time, it pays for itself in")
 	p.see("this was 25 % of that")
 	p.goTo("/jobs/" + job + "/report")
-	p.see("In all it cost 200.00 EUR.")
+	p.see("The total cost was 200.00 EUR.")
 	p.see("Two years on parts, one on work.")
 	p.accessible()
 	var kept struct {

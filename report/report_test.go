@@ -68,8 +68,7 @@ func TestHeadlineIsAboutWaiting(t *testing.T) {
 			"Your computer is ready after 77 seconds instead of 90.", "The difference is measurable, but hardly felt."},
 		{"slower", map[string]float64{catalogue.ColdStart: 36}, map[string]float64{catalogue.ColdStart: 90},
 			"Your computer is ready after 90 seconds instead of 36.", "That is 150 % more waiting, every time. That " +
-				"should not " +
-				"be so; ask the shop to look into it."},
+				"shouldn’t happen. Ask the shop to look into it."},
 		{"the same", map[string]float64{catalogue.ColdStart: 36}, map[string]float64{catalogue.ColdStart: 36},
 			"From switching on until you can work: 36 s before, 36 s after.", "From these runs it is not certain " +
 				"that there is a " +
@@ -77,7 +76,7 @@ func TestHeadlineIsAboutWaiting(t *testing.T) {
 		{"not measured before", nil, map[string]float64{catalogue.ColdStart: 36, catalogue.LongRead: 500},
 			"How it is now.", "Nothing was measured before, so no improvement is stated."},
 		{"a drive seventy times as fast, and nothing timed", drive, map[string]float64{catalogue.ScatteredRead: 7000},
-			"The drive was measured.", "No start or program was timed, so nothing is said about waiting."},
+			"The drive was measured.", "No start or program was timed, so this report says nothing about waiting."},
 	}
 	for _, tt := range tests {
 		t.Run(tt.name, func(t *testing.T) {
@@ -191,7 +190,7 @@ func TestTheWeekIsNotClaimedFromASingleRun(t *testing.T) {
 	d := document(j)
 	assert.Empty(t, d.Week)
 	assert.Equal(t, "From switching on until you can work, measured once each: 90 s before, 37 s after.", d.Headline)
-	assert.Equal(t, "A single try cannot show whether that is more than chance.", d.Lead)
+	assert.Equal(t, "One run each can’t show whether that is more than chance.", d.Lead)
 	assert.Equal(t, "measured once each", d.Waiting[0].Words.Main)
 }
 

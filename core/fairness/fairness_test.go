@@ -146,14 +146,14 @@ func TestAnEarlierJobAsThen(t *testing.T) {
 		says string
 	}{
 		"no control since": {takenOver(0),
-			"measured in job 2025-0031; no control shows that the computer is as it was"},
+			"measured in job 2025-0031; no control shows that the computer is unchanged"},
 		"the control agrees": {takenOver(10.05), ""},
 		"the control moved": {takenOver(11),
 			"measured in job 2025-0031; Processor was 10.01 s then and 11.01 s since"},
 		"the control may be off": {takenOver(10.4),
 			"measured in job 2025-0031; Processor was 10.01 s then and 10.41 s since"},
 		"no control in the plan": {without(takenOver(10), "control"),
-			"measured in job 2025-0031; no control shows that the computer is as it was"},
+			"measured in job 2025-0031; no control shows that the computer is unchanged"},
 		"another drive than Then's": {func() *job.Job { j := takenOver(10); j.Setups[1].Replaces = "d3"; return j }(),
 			"hard disk"},
 	}

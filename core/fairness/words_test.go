@@ -159,7 +159,7 @@ func TestValues(t *testing.T) {
 			Parts: of{"Fact": fairness.Term{Of: "fact", Is: "power"}, "Is": fairness.Term{Of: "known", Is: "no"}}},
 			"power supply: not recorded", "Stromversorgung: nicht notiert"},
 		"where a drive is fitted": {fairness.Phrase{Key: "inside",
-			Parts: of{"Port": fairness.Term{Of: "port", Is: "sata"}}}, "where it belongs (SATA)", "eingebaut (SATA)"},
+			Parts: of{"Port": fairness.Term{Of: "port", Is: "sata"}}}, "inside (SATA)", "eingebaut (SATA)"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			assert.Equal(t, tt.en, words.English.Value(tt.v, j))

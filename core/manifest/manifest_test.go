@@ -118,7 +118,7 @@ func TestCompare(t *testing.T) {
 	assert.False(t, Compare(before, now, nil).All())
 }
 
-// What lies in a folder that cannot be read now is not missing: nobody knows.
+// What lies in a folder unreadable now is not missing: nobody knows.
 func TestAFolderThatCannotBeRead(t *testing.T) {
 	before := []Entry{{Path: "shut/in/a", Digest: one}, {Path: "shut/b", Digest: one}, {Path: "shutter", Digest: one},
 		{Path: "gone/c", Digest: one}}

@@ -18,7 +18,7 @@ func TestDoubts(t *testing.T) {
 		want  string
 	}{
 		"as disks do":        {180, job.HDD, nil, ""},
-		"faster than an arm": {9000, job.HDD, nil, "9000 reads a second is more than a spinning disk can do"},
+		"faster than an arm": {9000, job.HDD, nil, "9000 reads per second is more than a spinning disk can do"},
 		"an SSD":             {9000, job.SataSSD, nil, ""},
 		"the drive itself":   {180, job.HDD, &job.Where{Computer: "bench", CapacityBytes: 500e9}, ""},
 		"another drive by size": {180, job.HDD, &job.Where{Computer: "bench", CapacityBytes: 2e12},

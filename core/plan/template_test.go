@@ -180,7 +180,7 @@ func TestMeasuredAgainCanBeEnded(t *testing.T) {
 // A drive that was put back is run once more before it goes home: only that shows that it is as it was.
 func TestADriveThatWasPutBackIsRunOnceMore(t *testing.T) {
 	j := visit()
-	const missing = "the drive that was put back was not run once more"
+	const missing = "no control run after the drive was put back"
 	has := func() bool {
 		return slices.ContainsFunc(Of(j).BeforeHandedBack(), func(l Lost) bool { return l.What == missing })
 	}

@@ -17,13 +17,13 @@ func TestUncertainty(t *testing.T) {
 	}{
 		{"the runs", 6e-4, 3e-4, 1e-4,
 			"Its uncertainty comes mostly from how much the runs differ (60 %), the rest from how much one session " +
-				"differs from another and from the way it is timed or read. More runs would shrink it most."},
+				"differs from another and from how it is timed or read. More runs would reduce it most."},
 		{"the sitting", 1e-4, 4e-4, 0,
 			"Its uncertainty comes mostly from how much one session differs from another (80 %), the rest from how " +
-				"much the runs differ. A second session would shrink it most."},
+				"much the runs differ. A second session would reduce it most."},
 		{"the instrument, all but alone", 1e-7, 1e-7, 1e-3,
-			"Its uncertainty comes from the way it is timed or read. A finer instrument would shrink it most: the " +
-				"probe, or a video."},
+			"Its uncertainty comes from how it is timed or read. A more exact method would reduce it most: " +
+				"the probe, or a video."},
 		{"none", 0, 0, 0, ""},
 		{"no figure", math.NaN(), 1, 1, ""},
 	} {

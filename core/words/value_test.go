@@ -21,9 +21,9 @@ func TestBought(t *testing.T) {
 		"the drive alone": {value.Value{Currency: "EUR", Total: "120.00", Drive: "120.00"}, []string{}, []string{}},
 		"all of it": {value.Value{Currency: "EUR", Total: "180.00", Drive: "120.00", PerSecond: f(5.004), Weeks: f(30),
 			WeeksLow: f(22.9), WeeksHigh: f(45.1), OfNew: f(0.2401), SupportDays: days(900)},
-			[]string{"In all it cost 180.00 EUR.", "That is 5.00 EUR per second saved at each start.",
-				"At 12.50 EUR for an hour of your time, it pays for itself in 22 to 46 weeks.",
-				"A comparable new computer costs 720 EUR; this was 25 % of that.", "Its system is supported until 14 " +
+			[]string{"The total cost was 180.00 EUR.", "That is 5.00 EUR per second saved at each start.",
+				"If an hour of your time is worth 12.50 EUR, it pays for itself in 22 to 46 weeks.",
+				"A comparable new computer costs 720 EUR; this was 25 % of that.", "The operating system gets updates until 14 " +
 					"October 2031."},
 			[]string{"Insgesamt kostete es 180,00 EUR.",
 				"Das sind 5,00 EUR je Sekunde, die bei jedem Start gespart wird.", "Wenn eine Stunde Ihrer Zeit " +
@@ -31,17 +31,17 @@ func TestBought(t *testing.T) {
 				"Ein vergleichbarer neuer Computer kostet 720 EUR; das hier waren 25 % davon.", "Updates für das " +
 					"Betriebssystem gibt es bis zum 14.10.2031."}},
 		"within a week": {value.Value{Currency: "EUR", Weeks: f(0.5), WeeksLow: f(0.4), WeeksHigh: f(1)},
-			[]string{"At 12.50 EUR for an hour of your time, it pays for itself within a week."},
+			[]string{"If an hour of your time is worth 12.50 EUR, it pays for itself within a week."},
 			[]string{"Wenn eine Stunde Ihrer Zeit 12,50 EUR wert ist, macht sich das innerhalb einer Woche bezahlt."}},
 		"never": {value.Value{Currency: "EUR", Weeks: f(521), WeeksLow: f(400), WeeksHigh: f(900)},
-			[]string{"At 12.50 EUR for an hour of your time, the time saved alone would take more than ten years to " +
+			[]string{"If an hour of your time is worth 12.50 EUR, the time saved alone takes more than ten years to " +
 				"pay for it."},
 			[]string{"Wenn eine Stunde Ihrer Zeit 12,50 EUR wert ist, macht es sich durch die gesparte Zeit allein " +
 				"auch in zehn Jahren nicht bezahlt."}},
 		"soon": {value.Value{SupportDays: days(364)},
-			[]string{"The support of its system ends on 14 October 2031: plan for what follows."}, []string{"Updates für das Betriebssystem gibt es noch bis zum 14.10.2031. Planen Sie, was danach kommt."}},
+			[]string{"Updates for the operating system end on 14 October 2031. Plan what comes next."}, []string{"Updates für das Betriebssystem gibt es noch bis zum 14.10.2031. Planen Sie, was danach kommt."}},
 		"over": {value.Value{SupportDays: days(-1)},
-			[]string{"The support of its system ended on 14 October 2031; a new drive does not change that."}, []string{"Updates für das Betriebssystem gibt es seit dem 14.10.2031 nicht mehr. Daran ändert ein neues Laufwerk nichts."}},
+			[]string{"Updates for the operating system ended on 14 October 2031. A new drive doesn’t change that."}, []string{"Updates für das Betriebssystem gibt es seit dem 14.10.2031 nicht mehr. Daran ändert ein neues Laufwerk nichts."}},
 	} {
 		t.Run(name, func(t *testing.T) {
 			assert.Equal(t, c.en, English.Bought(&c.v, bill))
