@@ -65,7 +65,7 @@ type Price struct {
 // nothing: they are the bench's.
 type Drive struct {
 	ID            string        `json:"id"`
-	Kind          job.DriveKind `json:"kind" validate:"oneof=hdd sata-ssd nvme emmc hybrid cached usb-flash" say:"Say what kind of drive it is."`
+	Kind          job.DriveKind `json:"kind" validate:"oneof=hdd sata-ssd nvme emmc hybrid cached usb-flash" say:"Choose the kind of drive."`
 	Maker         string        `json:"maker" validate:"max=200"`
 	Model         string        `json:"model" validate:"max=200"`
 	CapacityBytes int64         `json:"capacity_bytes" validate:"eq=0|gte=1000000000,max=1000000000000000" say:"A drive has between 1 GB and 1000 TB; check the unit."`
@@ -131,7 +131,7 @@ func (c Conditions) Job() job.Conditions {
 	return j
 }
 
-// known is a list that was said, empty where nothing is on it; nil where nothing was said.
+// known is a list that was said, empty where nothing is on it; nil if nothing was said.
 func known[T any](list *[]T) []T {
 	if list == nil {
 		return nil

@@ -169,7 +169,7 @@ type RunFacts struct {
 	Content    string        `json:"content" validate:"max=500"` // which save or document
 	SinceStart int           `json:"since_start" validate:"min=0,max=1000" say:"Between 1 and 1000 times since the start."`
 	On         string        `json:"on" validate:"max=200"` // the drive that its content lies on; "" is the setup's
-	// Bytes and Files are how much a copy copied; 0 where nobody noted it.
+	// Bytes and Files are how much a copy copied; 0 if not noted.
 	Bytes int64 `json:"bytes" validate:"min=0" say:"An amount isn't below zero."`
 	Files int64 `json:"files" validate:"min=0" say:"A number of files isn't below zero."`
 }

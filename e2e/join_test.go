@@ -275,7 +275,7 @@ func TestAProbeJoinsAndLosesNothing(t *testing.T) {
 	p.do(chromedp.KeyEvent(kb.End))
 	p.gone("Partition 3 would be more than 85 % full.")
 	p.press("Largest folders of the old drive")
-	p.press("Look which are large")
+	p.press("Find large folders")
 	p.see("Films/parish archive")
 	p.accessible()
 	p.press("What happens to the simulated computer")

@@ -204,7 +204,7 @@ func TestTheWholeJobOnThisComputer(t *testing.T) {
 
 	p.press("New job")
 	p.press("Open job")
-	p.see("Give the customer’s name or the computer")
+	p.see("Enter the customer’s name or the computer")
 	p.fill("Customer", "Ottilie Brandvold")
 	p.press("hard disk")
 	p.fill("In the customer’s words", "slow start")

@@ -96,7 +96,7 @@ func TestADriveIsPutBack(t *testing.T) {
 		var v visitOf
 		s.ask("GET", "/api/jobs/"+job.ID, nil, &v)
 		for _, l := range v.Back {
-			if strings.Contains(l.What, "was not run once more") {
+			if strings.Contains(l.What, "no control run") {
 				return true
 			}
 		}
@@ -119,7 +119,7 @@ func TestADriveIsPutBack(t *testing.T) {
 
 	p.goTo("/jobs/" + job.ID + "/intake")
 	p.poll("what is noted of the drives", `(() => { document.querySelectorAll('#drives details').forEach(d => { d.open = true }); return document.querySelectorAll('#drives details').length === 2 })()`)
-	p.choose("What became of the drive: Now", "kept")
+	p.choose("What happens to the drive: Now", "kept")
 	p.until("its fate to be stored", func() bool {
 		var v visitOf
 		s.ask("GET", "/api/jobs/"+job.ID, nil, &v)
@@ -150,7 +150,7 @@ func TestAStandIn(t *testing.T) {
 	})
 	p.see("USB · as it came")
 	p.goTo("/jobs/" + job.ID + "/ledger")
-	p.see("Then may be another drive")
+	p.see("The drive measured before may not be")
 	p.goTo("/jobs/" + job.ID + "/report")
 	p.see("The drive before could not be measured.")
 }

@@ -151,7 +151,7 @@ func TestFiguresOfAnyKind(t *testing.T) {
 		p.goTo("/jobs/" + id + path)
 		p.poll("the page", `document.querySelector('h1') && !document.querySelector('[role=status] .loading-dots')`)
 		text := p.text()
-		for _, no := range []string{"NaN", "Infinity", "∞", "undefined", "cannot be shown"} {
+		for _, no := range []string{"NaN", "Infinity", "∞", "undefined", "can’t be shown"} {
 			assert.NotContains(t, text, no, path)
 		}
 	}

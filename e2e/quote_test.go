@@ -57,7 +57,7 @@ func TestAQuoteBecomesAJob(t *testing.T) {
 
 	p.goTo("/")
 	p.press("Quarry Road Theatre")
-	p.see("Nothing is done before the customer accepts.")
+	p.see("Work starts when the customer accepts.")
 	p.see("Brightwater Kestrel S1 960")
 	p.see("61.00 USD")
 	p.see("What we know")
@@ -84,7 +84,7 @@ func TestAQuoteBecomesAJob(t *testing.T) {
 		"an hour's worth in EUR is set against EUR alone")
 
 	p.press("Accepted: Brightwater Kestrel S1 960")
-	p.gone("Nothing is done before the customer accepts.")
+	p.gone("Work starts when the customer accepts.")
 	s.ask("GET", "/api/jobs/"+v.ID, nil, &v)
 	assert.Equal(t, "open", v.State)
 	assert.Equal(t, "Brightwater Kestrel S1 960", v.Job.Job.Quote.New)
@@ -98,7 +98,7 @@ func TestAQuoteBecomesAJob(t *testing.T) {
 
 	p.goTo("/known")
 	p.see("Cold start to desktop")
-	p.see("These jobs are for simulated computers alone.")
+	p.see("These jobs count only for simulated computers.")
 	p.see("Measure more often")
 	p.accessible()
 	p.press("All 61 jobs")
@@ -120,8 +120,8 @@ func TestAQuoteInAnEmptyShop(t *testing.T) {
 	p.fill("Customer", "Quarry Road Theatre")
 	p.press("hard disk")
 	p.press("Quote only")
-	p.see("Nothing is done before the customer accepts.")
-	p.see("Nothing can be said yet")
+	p.see("Work starts when the customer accepts.")
+	p.see("No forecast yet")
 	var board struct {
 		Cards []struct{ ID, State string }
 	}
@@ -130,5 +130,5 @@ func TestAQuoteInAnEmptyShop(t *testing.T) {
 	assert.Equal(t, "quoted", board.Cards[0].State)
 	assert.Contains(t, string(s.file("/api/jobs/"+board.Cards[0].ID+"/quote/file?form=txt")), "not promises")
 	p.goTo("/known")
-	p.see("No finished job tells anything yet.")
+	p.see("No finished job to learn from yet.")
 }

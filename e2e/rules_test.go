@@ -363,7 +363,7 @@ func TestAJobWithoutThen(t *testing.T) {
 	id := s.take(data)
 	p := open(t, s.base, 1280, 900)
 	p.goTo("/jobs/" + id + "/ledger")
-	p.see("This job has no Then: these are the figures of now, and no improvement is claimed.")
+	p.see("This job has no Then, so these are current values without a comparison.")
 	p.see("Then is missing")
 	p.accessible()
 	p.goTo("/jobs/" + id + "/report")

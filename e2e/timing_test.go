@@ -116,7 +116,7 @@ func TestTwoBrowsersAndARestart(t *testing.T) {
 	a.key("h")
 	b.gone("Paused: what the user does is left out.")
 	b.tap(200, 180)
-	a.see("The figure waits: “password” does not count.")
+	a.see("The time waits: “password” does not count.")
 
 	// The program ends. A press waits on its device, with its own time, until the
 	// program is there again; and the timer has gone on.
@@ -233,7 +233,7 @@ func TestAClipMarkedByKeyboard(t *testing.T) {
 	id := p.toFinished()
 	for _, k := range known {
 		p.goTo("/jobs/" + id + "/video/" + k.Name + "/t-launch")
-		p.see("These are the marks of a run that is kept.")
+		p.see("These marks belong to a kept run.")
 		p.see("0.000 s")
 		p.key("a")
 		p.markRun(s, id, k)
@@ -315,7 +315,7 @@ func (p *page) markRun(s *server, id string, k aClip) {
 	p.key("m")
 	p.see("from the length of the frames")
 	p.key("k")
-	p.see("These are the marks of a run that is kept.")
+	p.see("These marks belong to a kept run.")
 	var view struct {
 		Job struct {
 			Runs []struct {
@@ -763,7 +763,7 @@ func TestZoomReachesEveryCorner(t *testing.T) {
 	p := open(t, s.base, 1280, 900)
 	id := p.toFinished()
 	p.goTo("/jobs/" + id + "/video/now/t-launch")
-	p.see("These are the marks of a run that is kept.")
+	p.see("These marks belong to a kept run.")
 	p.poll("the clip", `document.querySelector('video')?.readyState >= 2`)
 	wide := func() float64 {
 		w, err := chromedp.Run(p.ctx,

@@ -65,7 +65,7 @@ func largeFiles(ctx context.Context, dir string) ([]candidate, error) {
 }
 
 // wholeFiles goes through the files of a folder and below it that have so many bytes at
-// least, all of them on the drive. What cannot be looked at is passed by.
+// least, all of them on the drive. What cannot be read is passed by.
 func wholeFiles(ctx context.Context, dir string, least int64, take func(path string, size int64)) error {
 	seen, until := 0, time.Now().Add(lookFor)
 	return filepath.WalkDir(dir, func(path string, d fs.DirEntry, err error) error {

@@ -32,7 +32,7 @@ func ThisComputer(ctx context.Context) job.Computer {
 	return c
 }
 
-// watched is how long the machine's activity is looked at.
+// watched is how long the machine's activity is sampled.
 const watched = 800 * time.Millisecond
 
 // ConditionsAt measures the conditions of measuring in a folder, looking at

@@ -46,5 +46,5 @@ func Hardware(ctx context.Context) *hardware.Facts {
 // board: this system does not tell what the board's maker wrote into it, but in its profiler's answer.
 func board() (maker, model, bios string) { return "", "", "" }
 
-// attached is nil: asking for what else hangs there takes this system too long to do it before each test.
+// attached is nil: asking for what else is attached takes this system too long to do it before each test.
 func attached(string) []string { return nil }

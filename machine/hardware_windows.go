@@ -361,7 +361,7 @@ func (d device) temperature() (celsius, limit *float64) {
 	return celsius, limit
 }
 
-// why says in a person's words why a drive was not asked.
+// why says in words why a drive was not asked.
 func why(err error) error {
 	switch {
 	case errors.Is(err, windows.ERROR_ACCESS_DENIED):

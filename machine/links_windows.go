@@ -129,7 +129,7 @@ func driveNumber(path string) (int, bool) {
 func isNVMe(n int) bool { return portOf(n) == job.PortPCIe }
 func isUSB(n int) bool  { return portOf(n) == job.PortUSB }
 
-// portOf is on what kind of port a drive hangs, "" where it does not tell.
+// portOf is on what kind of port a drive is attached to, "" where it does not tell.
 func portOf(n int) job.Port {
 	d, err := openDevice(drivePath(n), 0)
 	if err != nil {
@@ -147,7 +147,7 @@ func portOf(n int) job.Port {
 	return is.Port
 }
 
-// usbLink is the link of a device on USB, told by the hub that it hangs on; nil where that does not tell.
+// usbLink is the link of a device on USB, told by its hub; nil where that does not tell.
 func usbLink(node uint32) *job.Link {
 	port := number(node, &addressOf)
 	var hub uint32

@@ -33,7 +33,7 @@ var controller = regexp.MustCompile(`^nvme\d+`)
 // controllerOf is the controller of a name space: nvme0 of nvme0n1.
 func controllerOf(name string) string { return controller.FindString(name) }
 
-// why says in a person's words why a drive was not asked.
+// why says in words why a drive was not asked.
 func why(err error) error {
 	switch {
 	case errors.Is(err, unix.EACCES), errors.Is(err, unix.EPERM):
@@ -151,7 +151,7 @@ func ataLog(device string, logicalBytes int64) (answers.Log, error) {
 	}, logicalBytes)
 }
 
-// ataRead has an ATA drive send one block, whether it hangs on its own port or behind a bridge that passes commands on.
+// ataRead has an ATA drive send one block, whether it is attached to its own port or behind a bridge that passes commands on.
 func ataRead(f *os.File, command, feature byte, lba uint64) ([]byte, error) {
 	protocol := byte(pioIn)
 	if command == ataReadLogExt {

@@ -22,7 +22,7 @@ var ErrNotEmpty = errors.New("this drive is not empty, or does not tell: say whi
 
 // Sure tells why nothing is written on the drive of a folder, or nil: two drives of a job lie side
 // by side, and the customer's files
-// are on one of them. code is what stands on its label, "" where nobody said; number is the job's,
+// are on one of them. code is what stands on its label, "" if not known; number is the job's,
 // "" where it is not known.
 func Sure(f *hardware.Facts, dir, code, number string) error {
 	if strings.TrimSpace(code) != "" {

@@ -721,7 +721,7 @@ func (j *Joined) launches(ctx context.Context, o *order.Order) error {
 const lookAgain = 2 * time.Second
 
 // settled looks at the conditions before a step, and waits where that is wanted until nothing
-// makes it doubtful. unseen says that they could not be looked at.
+// makes it doubtful. unseen says that they could not be read.
 func (j *Joined) settled(ctx context.Context, o *order.Order, step int) (conditions job.Conditions, unseen, err error) {
 	told := ""
 	for {

@@ -118,7 +118,7 @@ type Options struct {
 	// Language is what it is written in; nil is English.
 	Language *words.Language
 	Shop     Shop
-	// Now is when it is made: what is said of days ahead hangs on it.
+	// Now is when it is made: sentences about days ahead depend on it.
 	Now time.Time
 	// Photos are those that were chosen.
 	Photos []Photo
@@ -471,7 +471,7 @@ func (d writer) reasons(j *job.Job) {
 	d.Reasons = append(d.Reasons, said.said...)
 }
 
-// price says what a drive cost, nothing where nobody noted it.
+// price says what a drive cost, nothing if not noted.
 func (d writer) price(of *job.Drive) []string {
 	if of == nil || of.Price == nil || of.Price.Amount == "" {
 		return nil

@@ -138,7 +138,7 @@ func fittings(t *testing.T, ask func(method, path, body string, want int) []byte
 	ask("POST", at+"/tests", `{"kind":"control","name":"Frames","better":"higher"}`, 422)
 	own := ask("POST", at+"/tests", `{"kind":"control","name":"Frames","unit":"frames/s","better":"higher"}`, 201)
 	assert.Contains(t, string(own), `"unit":"frames/s"`)
-	// What came back of the new drive.
+	// Result file of the new drive.
 	for _, bad := range []string{`{"blocks":-1}`, `{"missed":2}`, `{"blocks":2,"lost":3}`, `{"blocks":2,"first":5}`,
 		`{"written_bytes":5}`, `{"surely":true}`} {
 		ask("PUT", at+"/held", bad, 422)

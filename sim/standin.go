@@ -222,13 +222,13 @@ func (s *StandIn) labelled(id string, spec *Spec) hardware.Drive {
 }
 
 const (
-	// besideMount is where the new drive is mounted while it hangs on by USB.
+	// besideMount is where the new drive is mounted while it is attached by USB.
 	besideMount = "simulated-usb"
 	// usbMBs is what its case really carries.
 	usbMBs = 430
 )
 
-// besides is the new drive where it hangs on by USB, empty but for a file system; nil where it does not.
+// besides is the new drive where it is attached by USB, empty but for a file system; nil where it does not.
 func (s *StandIn) besides() *Spec {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -384,7 +384,7 @@ func (s *StandIn) Launcher(t *job.Test, seed uint64) (func(ctx context.Context) 
 	}, nil
 }
 
-// Open opens its drive, or where dir lies there, the one that hangs on by USB.
+// Open opens its drive, or where dir lies there, the one attached by USB.
 func (s *StandIn) Open(_ context.Context, dir string, _ bool) (round.Place, error) {
 	beside := s.besides()
 	s.mu.Lock()

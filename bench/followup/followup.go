@@ -57,7 +57,7 @@ type Promising struct {
 	Due   string          `json:"due"`
 }
 
-// Promise notes something that is to be looked at later.
+// Promise notes a follow-up.
 func (x *FollowUps) Promise(ctx context.Context, ch *bench.Change, jobID string, in Promising) (*bench.View, error) {
 	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		f := bench.Fields{}
@@ -240,7 +240,7 @@ func (x *FollowUps) HomeCheck(ctx context.Context, token string) (*HomeCheck, er
 	if now == nil {
 		return nil, bench.Refuse(bench.Missing, "This job has no Now setup.")
 	}
-	// What the report's headline speaks of goes first; else a start; else what else was timed.
+	// What the report's headline is about goes first; else a start; else what else was timed.
 	tests := slices.Clone(s.Job.Tests)
 	rank := func(t job.Test) int {
 		switch {

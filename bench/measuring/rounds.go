@@ -139,7 +139,7 @@ func (x *Rounds) Recover(ctx context.Context) error {
 }
 
 // Close cancels what is measuring and waits until its test file is gone, or until
-// the context ends: a drive that hangs answers nobody.
+// the context ends: a drive that hangs never answers.
 func (x *Rounds) Close(ctx context.Context) error {
 	x.mu.Lock()
 	r := x.active

@@ -11,7 +11,7 @@ import (
 )
 
 // noteWhere notes with a sitting that it was measured on the bench's own computer, and on which of its drives:
-// the customer's drive hangs on it, or the wrong one was picked. Where the job's computer is this one, there is
+// the customer's drive is attached to it, or the wrong one was picked. Where the job's computer is this one, there is
 // nothing to note.
 func (x *Rounds) noteWhere(ctx context.Context, r *running) error {
 	if x.hardware == nil || r.state.Simulated || r.state.Dir == "" {

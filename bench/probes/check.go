@@ -24,7 +24,7 @@ type Checking struct {
 	// State is running, done, cancelled or failed; Error says of a failed one why.
 	State string `json:"state"`
 	Error string `json:"error"`
-	// What the technician said of it; nil where nothing was.
+	// What the technician said of it; nil if nothing was.
 	HeatSink *bool    `json:"heat_sink,omitempty"`
 	RoomC    *float64 `json:"room_c,omitempty"`
 	Graphics *bool    `json:"graphics,omitempty"`
@@ -71,7 +71,7 @@ func (in *CheckRequest) refusal() error {
 	return f.Refusal()
 }
 
-// Check lets a probe look at the new drive: whether it holds what it says, or how it holds out.
+// Check lets a probe look at the new drive: whether it has the capacity it reports, or how it holds out.
 // What comes of it is kept when the
 // probe says it.
 func (x *Probes) Check(ctx context.Context, ch *bench.Change, jobID, id string, in CheckRequest) ([]Probe, error) {

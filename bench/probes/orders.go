@@ -133,7 +133,7 @@ func (x *Probes) Time() *order.Clock {
 // sameTime is how far the clocks of two computers lie apart that agree.
 const sameTime = 2 * time.Second
 
-// Ours is a moment of a probe's clock by the bench's: the order of a side's runs and sittings hangs on it.
+// Ours is a moment of a probe's clock by the bench's: the order of a side's runs and sittings depends on it.
 func (x *Probes) Ours(ctx context.Context, id string, at time.Time) (time.Time, error) {
 	if at.IsZero() {
 		return at, nil

@@ -115,7 +115,7 @@ type Reported struct {
 	At    time.Time      `json:"at"`
 }
 
-// Weighed is which folders hold the most, and when that was looked at.
+// Weighed is which folders hold the most, and when that was determined.
 type Weighed struct {
 	order.Weighed
 	At time.Time `json:"at"`
@@ -332,7 +332,7 @@ func (x *Probes) takeFacts(ctx context.Context, r *record) error {
 	return x.fill(ctx, nil, r, setup.ID, false)
 }
 
-// follow lets the link of a setup follow what the probe sees where it was mended, and returns the job as it is then.
+// follow lets the link of a setup follow what the probe sees where it was fixed, and returns the job as it is then.
 func (x *Probes) follow(ctx context.Context, r *record, before *hardware.Facts, s *bench.Snapshot,
 	setup *job.Setup) (*bench.Snapshot, *job.Setup, error) {
 	if it := *setup; !match.Follow(&r.Facts, before, s.Job, &it) {

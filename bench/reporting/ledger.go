@@ -59,7 +59,7 @@ type Ledger struct {
 	Savings   *SavingsView  `json:"savings"`
 	Findings  []FindingView `json:"findings"`
 	Simulated bool          `json:"simulated"`
-	// Headline is the test that a report's headline speaks of, or nil.
+	// Headline is the test of a report's headline, or nil.
 	Headline *string `json:"headline"`
 	// Intended is the rule whose finding is the question of this comparison, "" for none,
 	// and Question that finding in words.
@@ -91,7 +91,7 @@ type Facet struct {
 	Drive string   `json:"drive"`
 	// Ceiling is what limits the side's drive.
 	Ceiling Ceiling `json:"ceiling"`
-	// Price is what the drive cost, as it was given; nil where nobody said.
+	// Price is what the drive cost, as it was given; nil if not known.
 	Price *job.Price `json:"price"`
 	// CapacityBytes is the drive's, 0 where it is not known.
 	CapacityBytes int64 `json:"capacity_bytes"`

@@ -23,7 +23,7 @@ type Where struct {
 	Port          job.Port      `json:"port" validate:"omitempty,oneof=sata m2 usb mmc pcie" say:"A port is sata, m2, usb, mmc or pcie."`
 	DriveDigest   string        `json:"drive_digest" validate:"max=128"`
 	CapacityBytes int64         `json:"capacity_bytes" validate:"min=0,max=1000000000000000" say:"A drive has at most 1000 TB."`
-	Kind          job.DriveKind `json:"kind" validate:"omitempty,oneof=hdd sata-ssd nvme emmc hybrid cached usb-flash" say:"Say what kind of drive it is."`
+	Kind          job.DriveKind `json:"kind" validate:"omitempty,oneof=hdd sata-ssd nvme emmc hybrid cached usb-flash" say:"Choose the kind of drive."`
 }
 
 // SetPurpose says what a sitting is for, and where it was.

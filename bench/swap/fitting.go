@@ -26,7 +26,7 @@ type Fitting struct {
 	Model string `json:"model"`
 	// Known is what the shop knows of the model; nil where it knows nothing.
 	Known *fitting.Model `json:"known"`
-	// Shape is the new drive's; nil where nobody said.
+	// Shape is the new drive's; nil if not known.
 	Shape  *job.Shape     `json:"shape"`
 	Checks []checks.Check `json:"checks"`
 	// Slots are the model's places for drives; the checks are of the first.
@@ -215,7 +215,7 @@ func keepModel(ctx context.Context, ch *bench.Change, c *job.Computer, m *fittin
 // mostFixes bounds what is kept of a model for one check; the latest stay.
 const mostFixes = 5
 
-// keepFix keeps for the model of a computer what mended a check.
+// keepFix keeps for the model of a computer what fixed a check.
 func (x *Swap) keepFix(ctx context.Context, ch *bench.Change, c *job.Computer, check, fix string) error {
 	m, err := x.model(ctx, c)
 	if err != nil {

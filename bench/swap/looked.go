@@ -15,7 +15,7 @@ import (
 type CheckByHand struct {
 	State job.CheckState `json:"state"`
 	By    string         `json:"by"`
-	// Fix is what mended it; it is kept for the model of the computer.
+	// Fix is what fixed it; it is kept for the model of the computer.
 	Fix string `json:"fix"`
 }
 

@@ -69,7 +69,7 @@ type View struct {
 	// that; the folders then stand in the
 	// order in which to copy them.
 	Failing string `json:"failing"`
-	// Heaviest are the folders of the old drive that hold the most; nil where nobody looked.
+	// Heaviest are the folders of the old drive that hold the most; nil if not checked.
 	Heaviest *Heaviest `json:"heaviest"`
 	// Lists are the names behind the counts of what came across; nil where none are kept, or no more.
 	Lists *Lists `json:"lists"`
@@ -164,7 +164,7 @@ func told(sides map[string]probes.Reported, setup *job.Setup) *hardware.Facts {
 	return &t.Facts
 }
 
-// heaviest are the folders of a setup's drive that hold the most, nil where nobody looked; of a
+// heaviest are the folders of a setup's drive that hold the most, nil if not checked; of a
 // drive that fails in the order in
 // which to copy them.
 func (x *Swap) heaviest(ctx context.Context, jobID, setup string, fails bool) (*Heaviest, error) {

@@ -245,7 +245,7 @@ func (x *Timers) Going(ctx context.Context) ([]Going, error) {
 // Arm makes a job's timer ready for a timed test in a sitting. A timer
 // that is running or holds an unkept time is not taken away by this.
 //
-// by is the technician; empty where nobody said.
+// by is the technician; empty if not known.
 func (x *Timers) Arm(ctx context.Context, ch *bench.Change, jobID, test, sitting, by string) (*Timer, error) {
 	by = strings.TrimSpace(by)
 	f := bench.Fields{}

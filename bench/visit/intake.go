@@ -169,7 +169,7 @@ func intakeSystem(version string) job.System {
 	return s
 }
 
-// attachedAs says how a simulated drive hangs on its computer; of a real one
+// attachedAs says how a simulated drive is attached to its computer; of a real one
 // it is not known.
 func attachedAs(d job.Drive) job.Attached {
 	if d.Simulated == "" {

@@ -17,7 +17,7 @@ type Trial struct {
 	Name     string
 	Drive    bench.Drive
 	DriveID  string
-	Relation job.Relation // how it joins the computer, "" where nobody said
+	Relation job.Relation // how it joins the computer, "" if not known
 }
 
 // AddTrial adds a setup. By construction it has the same plan.

@@ -75,7 +75,7 @@ func TestAManifestGoesOn(t *testing.T) {
 		require.Zero(t, first(run1(t, t.Context(), "manifest", "--of", dir, "--out", out)))
 		whole := unpacked(t, out)
 		require.NoError(t, os.Rename(out, out+unfinished))
-		// Of what was read the content is not looked at again; so another shows what was taken over.
+		// Of what was read the content is not checked again; so another shows what was taken over.
 		stopped, cancel := context.WithCancel(t.Context())
 		cancel()
 		code, _, errs := run1(t, stopped, "manifest", "--of", dir, "--out", out)

@@ -109,7 +109,7 @@ func refusedAs(of string, err error) error {
 
 func printForecast(cmd *cobra.Command, j *job.Job, f *forecast.Forecast) error {
 	w := tabwriter.NewWriter(cmd.OutOrStdout(), 0, 0, 2, ' ', 0)
-	fmt.Fprintln(w, "Drive\tTest\tThen\tTo expect (80 %)\tRests on")
+	fmt.Fprintln(w, "Drive\tTest\tThen\tTo expect (80 %)\tBased on")
 	for _, c := range f.Candidates {
 		for _, l := range c.Waits {
 			then := "not measured"

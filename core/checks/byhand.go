@@ -42,7 +42,7 @@ var byHand = []Check{
 		Do: "Switch hibernation off and on again, so that its file is laid anew on this drive."},
 }
 
-// ByHand are what has to be looked at by hand on a setup, with what was seen so far; of what a
+// ByHand are what has to be checked by hand on a setup, with what was seen so far; of what a
 // clone can break only where the
 // system was carried over.
 func ByHand(j *job.Job, setup *job.Setup) []Check {
@@ -72,7 +72,7 @@ func ByHand(j *job.Job, setup *job.Setup) []Check {
 	return bear(list)
 }
 
-// seen tells whether updates or indexing ran when conditions of the setup were last looked at,
+// seen tells whether updates or indexing ran when conditions of the setup were last noted,
 // where nobody has looked by hand since.
 func seen(j *job.Job, setup *job.Setup, c *Check) {
 	var at time.Time
@@ -107,7 +107,7 @@ func seen(j *job.Job, setup *job.Setup, c *Check) {
 	}
 }
 
-// IsByHand tells whether a check is one that is looked at by hand.
+// IsByHand tells whether a check is one that is checked by hand.
 func IsByHand(id string) bool {
 	return slices.ContainsFunc(byHand, func(c Check) bool { return c.ID == id })
 }

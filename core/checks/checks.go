@@ -24,7 +24,7 @@ const (
 	Unknown = job.CheckUnknown
 )
 
-// Check is one thing that was looked at.
+// Check is one thing that was checked.
 type Check struct {
 	ID    string         `json:"id"`
 	Title string         `json:"title"`
@@ -41,7 +41,7 @@ type Check struct {
 	// figures get which are measured like that, "" where it touches none.
 	Gate job.GateName `json:"gate"`
 	Rule string       `json:"rule"`
-	// Fix is what mended it here, Earlier what mended it on other computers of the model.
+	// Fix is what fixed it here, Earlier what fixed it on other computers of the model.
 	Fix     string   `json:"fix,omitzero"`
 	Earlier []string `json:"earlier,omitempty"`
 }
@@ -148,7 +148,7 @@ func (l *looker) used() {
 	l.add("used", "As much is in use as before", Fine, gb(is)+", "+gb(was)+" before", "", "")
 }
 
-// Before looks at the new drive while it only hangs on the computer beside the old one, before
+// Before looks at the new drive while it is only attached to the computer beside the old one, before
 // anything is put on it: nil where it is
 // not seen. It is known by its serial number, else as the only other drive of its size.
 func Before(j *job.Job, setup *job.Setup, f *hardware.Facts) []Check {
@@ -161,7 +161,7 @@ func Before(j *job.Job, setup *job.Setup, f *hardware.Facts) []Check {
 	return bear(l.list)
 }
 
-// beside is the drive of a setup where it hangs on a computer that has started from another; nil
+// beside is the drive of a setup where it is attached to a computer that has started from another; nil
 // where that is not plain.
 func beside(j *job.Job, setup *job.Setup, f *hardware.Facts) *hardware.Drive {
 	want, system := j.Drive(setup.Drive), f.SystemDrive()

@@ -50,7 +50,7 @@ type Ledger struct {
 	Version int    `json:"version"`
 	Then    string `json:"then"`
 	With    string `json:"with"`
-	// Headline is the test that a report's headline speaks of.
+	// Headline is the test of a report's headline.
 	Headline *string            `json:"headline"`
 	Intended string             `json:"intended,omitzero"`
 	Lines    []Line             `json:"lines"`

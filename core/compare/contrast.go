@@ -20,7 +20,7 @@ type Contrast struct {
 	// Holds after all contrasts that are shown.
 	Holds   bool    `json:"holds"`
 	Verdict Verdict `json:"verdict"`
-	// SecondsPerWeek is what B saves against A at this customer's use; nil where nobody said how often.
+	// SecondsPerWeek is what B saves against A at this customer's use; nil if not known how often.
 	SecondsPerWeek *float64 `json:"seconds_per_week"`
 }
 

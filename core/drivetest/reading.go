@@ -45,7 +45,7 @@ type Reading struct {
 	Latency *hdrhistogram.Histogram // ns
 	// StartTempC is the drive's temperature as the run began, °C; FromPct and ToPct are
 	// where on the drive the file lay, % of its capacity; CorePct and AllPct how busy the
-	// engine kept one core and all of them, %. NaN where nobody knows.
+	// engine kept one core and all of them, %. NaN if not known.
 	StartTempC      float64
 	FromPct, ToPct  float64
 	CorePct, AllPct float64

@@ -42,7 +42,7 @@ type run struct {
 	from, to  time.Duration // the measured time
 	warmed    bool          // measuring has begun
 	awake     Wakefulness   // of the computer
-	looked    time.Duration // when that was looked at
+	looked    time.Duration // when that was determined
 	ended     int64         // requests that have ended, ramp included
 	moved     int64         // bytes of those
 	ios       int64         // requests within the measured time
@@ -232,7 +232,7 @@ func (r *run) takeTemperature() {
 }
 
 // tooHot tells whether the drive has reached its limit; it looks with every
-// progress. Both are NaN or 0 where nobody knows.
+// progress. Both are NaN or 0 if not known.
 func (r *run) tooHot() bool { return r.tempLimit > 0 && r.tempC >= r.tempLimit }
 
 // lookEvery is how often the stop rule looks. One that looks at every moment finds a

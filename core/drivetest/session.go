@@ -159,7 +159,7 @@ func (s *Session) rest(ctx context.Context, d time.Duration) error {
 	return nil
 }
 
-// temperature is the drive's, °C, NaN where nobody knows.
+// temperature is the drive's, °C, NaN if not known.
 func (s *Session) temperature() float64 {
 	if temperature := s.vol.Can().Temperature; temperature != nil {
 		c, _ := temperature()

@@ -491,7 +491,7 @@ func (c *check) placement(r *rule) {
 					at = append(at, (p.FromPct+p.ToPct)/2)
 				}
 			}
-			middle[i] = stats.Median(at) // NaN where nobody knows
+			middle[i] = stats.Median(at) // NaN if not known
 		}
 		if math.Abs(middle[0]-middle[1]) > placePoints {
 			say := func(v float64) Value {

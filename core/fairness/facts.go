@@ -271,7 +271,7 @@ func (c *check) elsewhere(r *job.Run) bool {
 	return r.On != "" && s != nil && r.On != s.Drive
 }
 
-// listed are typed names; none where the list is empty, nil where nobody looked.
+// listed are typed names; none where the list is empty, nil if not checked.
 func listed(list []string, none Value) Value {
 	if list == nil {
 		return nil

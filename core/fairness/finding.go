@@ -171,7 +171,7 @@ func (c *check) ratio(l *line) (side.Ratio, bool) {
 	return side.RatioOf(l.Test, l.sides[0], l.sides[1])
 }
 
-// conditions are those of a run: what was looked at for it, else its sitting's.
+// conditions are those of a run: its own, else its sitting's.
 func (c *check) conditions(r *job.Run) *job.Conditions {
 	of := &c.Sitting(r.Sitting).Conditions
 	o := r.Conditions

@@ -313,7 +313,7 @@ func lone(run, median float64, unit string) Value {
 	return Phrase{"lone", map[string]Value{"Run": Quantity{run, unit}, "Median": Quantity{median, unit}}}
 }
 
-// learns tells whether a side is looked at as one of a drive that learns.
+// learns tells whether a side counts as one of a drive that learns.
 func (c *check) learns(l *line, which int) bool {
 	s := l.sides[which]
 	return s != nil && s.State != nil

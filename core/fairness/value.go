@@ -96,7 +96,7 @@ func term[T ~string](of string, is T) Value {
 	return Term{of, string(is)}
 }
 
-// yesNo is yes or no of an enumeration; nil where nobody knows.
+// yesNo is yes or no of an enumeration; nil if not known.
 func yesNo(of string, v *bool) Value {
 	switch {
 	case v == nil:

@@ -54,7 +54,7 @@ type Model struct {
 	Tools    string  `json:"tools,omitzero"`
 	Pitfalls string  `json:"pitfalls,omitzero"`
 	Minutes  float64 `json:"minutes,omitzero"`
-	// Fixes are what mended a check, by its id, the latest last.
+	// Fixes are what fixed a check, by its id, the latest last.
 	Fixes map[string][]string `json:"fixes,omitempty"`
 	// Photos show where what is; from earlier jobs.
 	Photos []Photo `json:"photos,omitempty"`

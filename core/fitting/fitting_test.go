@@ -74,7 +74,7 @@ func TestWhetherItGoesIn(t *testing.T) {
 	}
 }
 
-// ofBest are the checks of the best place, where nobody looked at its ports.
+// ofBest are the checks of the best place, if not checked at its ports.
 func ofBest(m *Model, d *job.Drive, f *hardware.Facts, old *hardware.Drive) []checks.Check {
 	of, _ := Of(m, d, f, old, "")
 	return of

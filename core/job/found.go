@@ -36,7 +36,7 @@ type Capacity struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Sustained is how a drive held out while it was written to for a while.
+// Sustained is how a drive held up during sustained writing.
 type Sustained struct {
 	ID string    `json:"id,omitzero"`
 	At time.Time `json:"at,omitzero"`
@@ -44,10 +44,10 @@ type Sustained struct {
 	LimitC *float64 `json:"limit_c,omitzero"`
 	// Attached is how the drive hung on the computer that wrote to it, which may be another than it goes into.
 	Attached *Attached `json:"attached,omitzero"`
-	// RoomC is how warm the room was, °C, and HeatSink whether the drive wore one; nil where nobody said.
+	// RoomC is how warm the room was, °C, and HeatSink whether the drive wore one; nil if not known.
 	RoomC    *float64 `json:"room_c,omitzero"`
 	HeatSink *bool    `json:"heat_sink,omitzero"`
-	// Graphics tells whether the graphics worked, too, while the processor did; nil where nobody said.
+	// Graphics tells whether the graphics worked, too, while the processor did; nil if not known.
 	Graphics *bool `json:"graphics,omitzero"`
 	// Parts are in the order in which they were written: the drive alone, then with the processor at work.
 	Parts     []SustainedPart `json:"parts"`

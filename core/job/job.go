@@ -58,7 +58,7 @@ type Head struct {
 	Reason string    `json:"reason"`
 	// Kind is upgrade, comparison or check-up; "" is an upgrade. See [Job.Kind].
 	Kind JobKind `json:"kind,omitzero"`
-	// Stays is the setup that the customer takes home, where somebody named it.
+	// Stays is the setup that the customer takes home, if chosen.
 	Stays string `json:"stays,omitzero"`
 	// StaysWhy is the technician's sentence on why that one stays.
 	StaysWhy string `json:"stays_why,omitzero"`
@@ -68,15 +68,15 @@ type Head struct {
 	Work     []Work   `json:"work,omitempty"`
 	// Gates that the job has passed, in the order of passing.
 	Gates []Gate `json:"gates,omitempty"`
-	// Report is what was chosen for the report; nil where nothing was.
+	// Report is what was chosen for the report; nil if nothing was.
 	Report *ReportDraft `json:"report,omitzero"`
-	// Carried is what of the customer's files came across; nil where nobody looked.
+	// Carried is what of the customer's files came across; nil if not checked.
 	Carried *Carried `json:"carried,omitzero"`
-	// Bill is what the work costs beside the drive, and what it can be set against; nil where nobody said.
+	// Bill is what the work costs beside the drive, and what it can be set against; nil if not known.
 	Bill *Bill `json:"bill,omitzero"`
-	// Quote is what was offered before the work; nil where nothing was.
+	// Quote is what was offered before the work; nil if nothing was.
 	Quote *Quote `json:"quote,omitzero"`
-	// Promises are what was promised to be looked at later, each with its day.
+	// Promises are follow-ups, each with its day.
 	Promises []Promise `json:"promises,omitempty"`
 	// Tasks are work of the visit whose time was taken.
 	Tasks []Task `json:"tasks,omitempty"`
@@ -98,9 +98,9 @@ type Head struct {
 // AfterItWentBack is why a run of a sitting that follows up is set aside.
 const AfterItWentBack = "after it went back"
 
-// Quote is what was offered before the work, and what came of it.
+// Quote is what was offered before the work, and its result.
 type Quote struct {
-	// Until is the day up to which it is valid, as 2006-01-02; "" where nobody said.
+	// Until is the day up to which it is valid, as 2006-01-02; "" if not known.
 	Until string `json:"until,omitzero"`
 	// Drives are the candidates offered, by name; none are those of the forecast.
 	Drives []string `json:"drives,omitempty"`
@@ -139,7 +139,7 @@ func (j *Job) State() State {
 	return StateOpen
 }
 
-// Promise is something that was promised to be looked at later, and what came of it.
+// Promise is something promised for later, and its result.
 type Promise struct {
 	ID   string      `json:"id"`
 	What PromiseKind `json:"what"` // test fill words
@@ -147,7 +147,7 @@ type Promise struct {
 	Test  string `json:"test,omitzero"`
 	Words string `json:"words,omitzero"`
 	Due   string `json:"due"` // a day, as 2006-01-02
-	// Answer is what came of it as it was told, and Answered when; both absent while it is due.
+	// Answer is the answer as given, and Answered when; both absent while it is due.
 	Answer   string    `json:"answer,omitzero"`
 	Answered time.Time `json:"answered,omitzero"`
 
@@ -291,7 +291,7 @@ type Drive struct {
 	DriveFound
 	// QueueDepth is how many requests it takes at once; 0 is not known.
 	QueueDepth int `json:"queue_depth,omitzero"`
-	// Fate is what became of it; "" where nobody said.
+	// Fate is what became of it; "" if not known.
 	Fate Fate `json:"fate,omitzero"`
 	// Simulated names the simulated drive that stands in for a real one.
 	Simulated string `json:"simulated,omitzero"`
@@ -316,11 +316,11 @@ type DriveLabel struct {
 type DriveFound struct {
 	// SerialDigest tells this drive from others of its model; it cannot be turned back.
 	SerialDigest string `json:"serial_digest,omitzero"`
-	// Shape is what it is like to fit in; nil where nobody said.
+	// Shape is what it is like to fit in; nil if not known.
 	Shape *Shape `json:"shape,omitzero"`
-	// Held is what came back of what was written over it to see whether it holds what it says; nil where nobody looked.
+	// Held is what came back of what was written over it to see whether it has the capacity it reports; nil if not checked.
 	Held *Capacity `json:"held,omitzero"`
-	// Sustained are how it held out while it was written to for a while, in the order in which that was looked at.
+	// Sustained are how it held up during sustained writing, in the order in which it was measured.
 	Sustained []Sustained `json:"sustained,omitempty"`
 }
 
@@ -350,7 +350,7 @@ type Plan struct {
 	// Reference is the id of the drive test that shares of waiting are worked
 	// out from; empty means the scattered small reads.
 	Reference string `json:"reference,omitzero"`
-	// Headline is the id of the test that the report's headline speaks of, named before
+	// Headline is the id of the test that the report's headline is about, named before
 	// anything is measured; empty means the first waiting test.
 	Headline string `json:"headline,omitzero"`
 	// Sittings are how many each setup is to be measured in; 0 is one.
@@ -495,7 +495,7 @@ type Setup struct {
 	CacheDrive string   `json:"cache_drive,omitzero"`
 	Attached   Attached `json:"attached,omitzero"`
 	System     System   `json:"system,omitzero"`
-	// UsedBytes is how much of the drive is in use; 0 where nobody noted it.
+	// UsedBytes is how much of the drive is in use; 0 if not noted.
 	UsedBytes int64 `json:"used_bytes,omitzero"`
 	// Name tells trials apart.
 	Name string `json:"name,omitzero"`
@@ -520,7 +520,7 @@ type Setup struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Attached says how the drive hangs on the computer; rates in MB/s after encoding.
+// Attached says how the drive is attached to the computer; rates in MB/s after encoding.
 type Attached struct {
 	Port       Port    `json:"port,omitzero"` // sata m2 usb mmc pcie
 	LinkMBs    float64 `json:"link_mb_s,omitzero"`
@@ -533,7 +533,7 @@ type Attached struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// AttachedStated is how somebody said that a drive hangs on the computer.
+// AttachedStated is how somebody said that a drive is attached to the computer.
 type AttachedStated struct {
 	Port       Port    `json:"port,omitzero"`
 	LinkMBs    float64 `json:"link_mb_s,omitzero"`
@@ -624,12 +624,12 @@ type Health struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Conditions are what else was true while measuring. What nobody knows is nil
+// Conditions are what else was true while measuring. What is not known is nil
 // or empty, never a guess.
 type Conditions struct {
 	Power     Power     `json:"power,omitzero"`      // mains battery
 	PowerMode PowerMode `json:"power_mode,omitzero"` // normal saving
-	// Busy is what else was running: nil where nobody knows, empty where somebody or
+	// Busy is what else was running: nil if not known, empty where somebody or
 	// something looked and found nothing.
 	Busy          []Busy   `json:"busy,omitzero"`
 	BackgroundMBs *float64 `json:"background_mb_s,omitzero"`
@@ -645,7 +645,7 @@ type Conditions struct {
 	// BatteryFromPct and BatteryToPct are the battery's charge as the sitting began and ended, %.
 	BatteryFromPct *float64 `json:"battery_from_pct,omitzero"`
 	BatteryToPct   *float64 `json:"battery_to_pct,omitzero"`
-	// Attached are the other drives, sticks and docks that hung on it; nil where nobody looked.
+	// Attached are the other drives, sticks and docks that hung on it; nil if not checked.
 	Attached  []string  `json:"attached,omitzero"`
 	Firmware  *Firmware `json:"firmware,omitzero"`
 	RoomTempC *float64  `json:"room_temp_c,omitzero"`
@@ -668,7 +668,7 @@ type Firmware struct {
 	Version     string   `json:"version,omitzero"`
 	QuickStart  *bool    `json:"quick_start,omitzero"`
 	StorageMode string   `json:"storage_mode,omitzero"`
-	Off         []string `json:"off,omitzero"` // controllers that are switched off; nil where nobody looked
+	Off         []string `json:"off,omitzero"` // controllers that are switched off; nil if not checked
 
 	Unknown jsontext.Value `json:",embed"`
 }
@@ -692,7 +692,7 @@ type Run struct {
 	// Value in the test's unit. Of a timed run with phases it is the sum of those that count.
 	Value  float64 `json:"value"`
 	Method Method  `json:"method"`
-	// U is the instrument's standard uncertainty in the test's unit; nil where nobody stated one.
+	// U is the instrument's standard uncertainty in the test's unit; nil if not stated.
 	U             *float64           `json:"u,omitzero"`
 	Warmth        Warmth             `json:"warmth,omitzero"`     // cold warm
 	StartKind     StartKind          `json:"start_kind,omitzero"` // cold resume-assisted
@@ -750,7 +750,7 @@ type Run struct {
 	Repeat bool `json:"repeat,omitzero"`
 	// Params are the run's own, where they differ from its test's.
 	Params *drivetest.Workload `json:"params,omitzero"`
-	// Conditions are those of this run, where they were looked at.
+	// Conditions are those of this run, where they were read.
 	Conditions *Conditions `json:"conditions,omitzero"`
 	// StartTempC is the drive's temperature as it began.
 	StartTempC *float64 `json:"start_temp_c,omitzero"`

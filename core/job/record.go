@@ -8,7 +8,7 @@ import (
 )
 
 // Joins tells how the setup's drive joins the computer, and the drive that it replaces, joins or that goes
-// back; "" where nobody said. Members of older files are read as said.
+// back; "" if not known. Members of older files are read as said.
 func (s *Setup) Joins() (relation Relation, of string) {
 	switch {
 	case s.Relation != "":

@@ -7,7 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 )
 
-// What older files said is read as said, and what nobody said is not known.
+// What older files said is read as said, and what is not known is not known.
 func TestHowADriveJoins(t *testing.T) {
 	for name, tt := range map[string]struct {
 		s        Setup

@@ -37,7 +37,7 @@ type CheckedByHand struct {
 	State CheckState `json:"state"` // fine wrong
 	At    time.Time  `json:"at"`
 	By    string     `json:"by,omitzero"`
-	// Fix is what mended it.
+	// Fix is what fixed it.
 	Fix string `json:"fix,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`

@@ -27,7 +27,7 @@ type SittingFile struct {
 	Drive      job.Drive      `json:"drive,omitzero"`
 	Attached   job.Attached   `json:"attached,omitzero"`
 	Conditions job.Conditions `json:"conditions"`
-	// Facts are all that was known of the computer; nil where nobody looked.
+	// Facts are all that was known of the computer; nil if not checked.
 	Facts *hardware.Facts `json:"facts,omitzero"`
 	Tests []job.Test      `json:"tests"`
 	Runs  []job.Run       `json:"runs"`

@@ -9,7 +9,7 @@ import (
 	"nowthen/core/sustained"
 )
 
-// Check is how the new drive is looked at before anything is put on it, and once it is in.
+// Check is how the new drive is checked before anything is put on it, and once it is in.
 type Check struct {
 	// Label is the code on the drive's label: without it nothing is written on a drive that is not empty.
 	Label string `json:"label,omitzero"`

@@ -1,5 +1,5 @@
 // Package order holds what a bench and a probe that has joined it say to each other: who the
-// probe is, what it is to do, how far it is, and what came of it. All of it is JSON.
+// probe is, what it is to do, how far it is, and its result. All of it is JSON.
 //
 // It is pure and knows nothing of HTTP, files or screens. What comes in from elsewhere is
 // checked by the Check methods before anything is done with it.
@@ -139,7 +139,7 @@ type Order struct {
 	ByHand bool `json:"by_hand,omitzero"`
 	// Do is what is done to a simulated computer, see [Doings].
 	Do string `json:"do,omitzero"`
-	// Check is how the new drive is looked at, of [Capacity] and [Sustain].
+	// Check is how the new drive is checked, of [Capacity] and [Sustain].
 	Check *Check `json:"check,omitzero"`
 }
 
@@ -234,7 +234,7 @@ type Result struct {
 	Run   job.Run `json:"run"`
 }
 
-// Facts are the conditions that a probe saw. Refused says why they could not be looked at.
+// Facts are the conditions that a probe saw. Refused says why they could not be read.
 type Facts struct {
 	Order      string         `json:"order"`
 	Conditions job.Conditions `json:"conditions"`

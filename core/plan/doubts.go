@@ -8,7 +8,7 @@ import (
 	"nowthen/core/message"
 )
 
-// Doubt is something measured on a setup that cannot be what it seems, in words: it can be mended while the setup is
+// Doubt is something measured on a setup that cannot be what it seems, in words: it can be fixed while the setup is
 // there.
 type Doubt struct {
 	Setup string `json:"setup"`

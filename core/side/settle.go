@@ -37,7 +37,7 @@ func Learns(j *job.Job, setup string) bool {
 	return s.CacheDrive != "" || d != nil && (d.Kind == job.Hybrid || d.Kind == job.Cached)
 }
 
-// settles tells whether settling is looked at for a test.
+// settles tells whether a test is checked for settling.
 func settles(t *job.Test) bool {
 	return t.Kind == job.Timed || t.Kind == job.OnDrive || t.Kind == job.OnFiles
 }

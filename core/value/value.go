@@ -45,7 +45,7 @@ type Value struct {
 	Currency string `json:"currency"`
 	// Total is the drive and all else on the bill.
 	Total string `json:"total"`
-	// Drive is the drive's part of it, "" where nobody said.
+	// Drive is the drive's part of it, "" if not known.
 	Drive string `json:"drive"`
 	// PerTB is the drive's price for each TB that it holds (calculations, section 12).
 	PerTB *float64 `json:"per_tb"`

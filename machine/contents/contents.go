@@ -126,7 +126,7 @@ func Read(ctx context.Context, dir string, o Options) error {
 	})
 }
 
-// passed goes on behind a file or folder that is not read.
+// passed resumes after a file or folder that is not read.
 func passed(d fs.DirEntry) error {
 	if d != nil && d.IsDir() {
 		return fs.SkipDir

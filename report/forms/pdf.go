@@ -314,7 +314,7 @@ func (s *sheet) compared() {
 	s.bullets(10, dot, c.Said)
 }
 
-// lane draws a wait: its name and what came of it, and both sides on one scale.
+// lane draws a wait: its name and its result, and both sides on one scale.
 func (s *sheet) lane(l lane) {
 	pdf, h := s.pdf, 4.6*s.scale
 	name := l.Name

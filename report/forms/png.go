@@ -95,7 +95,7 @@ func (c *canvas) at(f font.Face, x, y int, col [3]int, right bool, text string) 
 	d.DrawString(text)
 }
 
-// advance is how far a letter goes on behind another one, px; before is 0 where there is none.
+// advance is how far a letter resumes after another one, px; before is 0 where there is none.
 func advance(f font.Face, before, r rune) float64 {
 	a, _ := f.GlyphAdvance(r)
 	if before != 0 {

@@ -90,7 +90,7 @@ type Pace struct {
 	at   time.Time
 }
 
-// paceAfter is how long a pass is looked at before its pace is told: what a few seconds show is mostly rounding.
+// paceAfter is how long a pass is watched before its pace is told: what a few seconds show is mostly rounding.
 const paceAfter = 20 * time.Second
 
 // See takes a look at a pass and says in it how long it will take, where that is known. The pass may be nil.

@@ -40,7 +40,7 @@ func (a answer) text(at uint32) string {
 	return strings.ToValidUTF8(strings.Join(strings.Fields(s), " "), "")
 }
 
-// Buses by which Windows says that a drive hangs there (STORAGE_BUS_TYPE, ntddstor.h).
+// Buses by which Windows says that a drive is attached there (STORAGE_BUS_TYPE, ntddstor.h).
 const (
 	busATA  = 3
 	busUSB  = 7
@@ -68,7 +68,7 @@ type Described struct {
 	bus     uint32
 }
 
-// WindowsDevice reads what a drive is called and how it hangs there (STORAGE_DEVICE_DESCRIPTOR, ntddstor.h).
+// WindowsDevice reads what a drive is called and how it is attached (STORAGE_DEVICE_DESCRIPTOR, ntddstor.h).
 func WindowsDevice(b []byte) (Described, error) {
 	a := answer(b)
 	if err := a.least(36, "the description of a drive"); err != nil {

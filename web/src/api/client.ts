@@ -65,7 +65,7 @@ export class Refused extends Error {
 const unreachable: Refusal = {
   message: 'The bench does not answer.',
   kept: 'Everything that was stored before is kept.',
-  do: 'Look whether the program is still running, then try again.',
+  do: 'Check that the program is still running, then try again.',
 }
 
 /** data waits for an answer and returns what it holds, or throws a Refused. */

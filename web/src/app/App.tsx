@@ -53,7 +53,7 @@ export function Nowhere() {
       </Heading>
       <Empty title="There is no such page.">
         <Link className="btn btn-primary" to="/">
-          To the bench
+          To the jobs
         </Link>
       </Empty>
     </div>

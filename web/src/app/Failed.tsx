@@ -10,8 +10,8 @@ export function Failed({ whole }: { whole?: boolean }) {
         error={
           new Error(
             error instanceof TypeError && /import|module/i.test(error.message)
-              ? 'This page could not be fetched: the bench cannot be reached, or was updated. Nothing on it is lost.'
-              : 'This page cannot be shown. Nothing on the bench is lost.',
+              ? 'This page could not be loaded: the bench can’t be reached or was updated. Nothing is lost.'
+              : 'This page can’t be shown. Nothing is lost.',
           )
         }
         again={() => location.reload()}

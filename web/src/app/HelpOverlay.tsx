@@ -1,14 +1,30 @@
 import type { RefObject } from 'react'
+import { useLocation } from 'react-router'
 import { useOpenShortcuts } from '../ui/shortcuts'
+import { wordsOn } from './words'
 
 const names: Record<string, string> = { ' ': 'Space', ArrowDown: '↓', ArrowUp: '↑', Escape: 'Esc' }
 
-/** HelpOverlay lists the keys that work on the page that is open. */
+/** HelpOverlay explains the open page's words and lists the keys that work on it. */
 export function HelpOverlay({ of }: { of: RefObject<HTMLDialogElement | null> }) {
   const list = useOpenShortcuts().filter((s) => !s.quiet)
+  const words = wordsOn(useLocation().pathname)
   return (
-    <dialog ref={of} className="modal" aria-label="Keys on this page">
+    <dialog ref={of} className="modal" aria-label="Help for this page">
       <div className="modal-box">
+        {words.length > 0 && (
+          <>
+            <h2 className="mb-3 text-xl font-bold">Words on this page</h2>
+            <dl className="mb-6 grid gap-y-2">
+              {words.map((w) => (
+                <div key={w.term}>
+                  <dt className="inline font-semibold">{w.term}: </dt>
+                  <dd className="inline">{w.means}</dd>
+                </div>
+              ))}
+            </dl>
+          </>
+        )}
         <h2 className="mb-3 text-xl font-bold">Keys on this page</h2>
         <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-2">
           {list.map((s) => (

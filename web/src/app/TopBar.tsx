@@ -13,10 +13,10 @@ export function TopBar() {
   useShortcuts(
     useMemo(
       () => [
-        { key: 'b', label: 'To the bench', run: () => void go('/') },
+        { key: 'b', label: 'To the jobs', run: () => void go('/') },
         { key: 'n', label: 'New job', run: () => void go('/new') },
         { key: 'D', label: 'Day or dim light', run: () => setTheme(document.documentElement.dataset.theme === 'dim' ? 'day' : 'dim') },
-        { key: '?', label: 'Show the keys', run: () => help.current?.showModal() },
+        { key: '?', label: 'Help: words and keys of this page', run: () => help.current?.showModal() },
       ],
       [go],
     ),
@@ -35,7 +35,7 @@ export function TopBar() {
           Now Then
         </Link>
         <Link to="/new" className="btn btn-ghost btn-sm">
-          <Plus size={18} aria-hidden /> New job
+          <Plus size={18} className="max-sm:hidden" aria-hidden /> New job
         </Link>
         <Link to="/settings" className="btn btn-ghost btn-sm btn-square" aria-label="Settings">
           <Settings size={18} aria-hidden />
@@ -51,7 +51,7 @@ export function TopBar() {
         >
           {theme === 'dim' ? <Sun size={18} aria-hidden /> : <Moon size={18} aria-hidden />}
         </button>
-        <button type="button" className="btn btn-ghost btn-sm btn-square max-sm:hidden" aria-label="Keys" onClick={() => help.current?.showModal()}>
+        <button type="button" className="btn btn-ghost btn-sm btn-square" aria-label="Help" onClick={() => help.current?.showModal()}>
           <HelpCircle size={18} aria-hidden />
         </button>
       </div>

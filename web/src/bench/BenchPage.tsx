@@ -111,7 +111,7 @@ export function BenchPage() {
             {state === 'finished' && board.cards.length > 0 && (
               <p className="pb-3">
                 <Link className="link" to="/known">
-                  What these jobs tell about the next one
+                  What we know from these jobs
                 </Link>
               </p>
             )}

@@ -27,7 +27,7 @@ export function ImportJob() {
             <Link className="link" to={`/jobs/${already.job}`}>
               {already.number}
             </Link>{' '}
-            is here already. Nothing was changed.
+            already exists. Nothing was changed.
           </p>
           <div className="mt-3 flex flex-wrap gap-3">
             <button type="button" className="btn btn-primary btn-sm" disabled={take.isPending} onClick={() => take.run({ file, as: 'update' }, show)}>
@@ -76,11 +76,11 @@ function Updated({ view, of }: { view: Bare; of: NonNullable<Bare['imported']> }
         <Link className="link" to={`/jobs/${view.id}`}>
           {view.job.job.number}
         </Link>{' '}
-        is up to date: {of.already} of the file’s {of.already + fresh} runs were here already.
+        is up to date: {of.already} of the file’s {of.already + fresh} runs already existed.
       </p>
       {of.differences.length > 0 && (
         <>
-          <p className="mt-2">The file differs here. The stored values were kept:</p>
+          <p className="mt-2">The file has different values here. The stored ones were kept:</p>
           <ul className="ml-5 list-disc text-sm break-words">
             {of.differences.slice(0, 20).map((d) => (
               <li key={d.place}>

@@ -32,7 +32,7 @@ export function JobStrip({ card, now, dense }: { card: Card; now: number; dense?
       <div className="flex min-w-0 flex-col justify-between gap-3">
         <p className="flex items-start gap-2 text-lg leading-snug font-semibold">
           {next.do === 'nothing' ? null : next.hands ? (
-            <Hand className="mt-0.5 shrink-0" size={20} aria-label="needs hands" />
+            <Hand className="mt-0.5 shrink-0" size={20} aria-label="needs you" />
           ) : (
             <Hourglass className="mt-0.5 shrink-0" size={20} aria-label="runs unattended" />
           )}
@@ -69,7 +69,7 @@ function DenseStrip({ card, now }: { card: Card; now: number }) {
       <span className="flex min-w-0 items-start gap-2">
         {next.do !== 'nothing' &&
           (next.hands ? (
-            <Hand className="mt-0.5 shrink-0" size={18} aria-label="needs hands" />
+            <Hand className="mt-0.5 shrink-0" size={18} aria-label="needs you" />
           ) : (
             <Hourglass className="mt-0.5 shrink-0" size={18} aria-label="runs unattended" />
           ))}

@@ -5,7 +5,7 @@ import type { Board, Card } from '../api/client'
 import { beginPath, beginWords, measurePath, timerPath } from '../job/paths'
 import { minutes } from '../ui/format'
 
-/** NextAtTheBench is over all open jobs what needs hands now, and what runs or could run by itself meanwhile. */
+/** NextAtTheBench is over all open jobs what needs you now, and what runs or could run by itself meanwhile. */
 export function NextAtTheBench({ board }: { board: Board }) {
   const { hands, itself } = board
   const rounds = board.rounds.filter((m) => m.state === 'running')
@@ -27,7 +27,7 @@ export function NextAtTheBench({ board }: { board: Board }) {
         ) : hands ? (
           <To card={hands} />
         ) : (
-          'Nothing needs hands.'
+          'Nothing needs you.'
         )}
       </Part>
       <Part icon={<Hourglass size={22} aria-hidden />} title="Unattended">

@@ -76,7 +76,7 @@ function Head({ half, test }: { half: Half; test: Test }) {
       </h2>
       <p className="text-4xl leading-tight font-bold">{figure(r.value, test.unit)}</p>
       <p>{words.join(' ')}</p>
-      {kept(half.runs).length > 1 && <p className="text-sm text-secondary">The middle one of {kept(half.runs).length} runs; the others are drawn faint.</p>}
+      {kept(half.runs).length > 1 && <p className="text-sm text-secondary">The median of {kept(half.runs).length} runs; the others are faint.</p>}
     </section>
   )
 }

@@ -104,12 +104,12 @@ function Sweep({ halves }: { halves: Half[] }) {
   if (told.length === 0) return null
   const sizes = told[0]!.strong.curve!.map((p) => p.block_bytes)
   return (
-    <Part title="Small and large pieces" about="Where the line levels off, larger pieces gain nothing.">
+    <Part title="Small and large pieces" about="Where the line levels off, larger blocks gain nothing.">
       <Plot
         curves={told.flatMap((h) => curvesOf(h, (r) => r.curve?.map((p) => [p.block_bytes / 1024, p.mb_s])))}
         x={{ label: 'the size of a piece', log: true, at: sizes.filter((_, i) => i % 2 === 0).map((n) => n / 1024), write: (v) => bytes(v * 1024) }}
         y={{ label: 'Rate', write: (v) => `${tick(v)} MB/s` }}
-        alt="The rate by block size; the same figures stand in the table below."
+        alt="Rate by block size; the table below has the same values."
       />
       <div className="mt-3 overflow-x-auto">
         <table className="w-full text-sm">

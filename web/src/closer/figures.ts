@@ -38,7 +38,7 @@ export function curvesOf(of: { side: Side; name: string; trial?: boolean; runs: 
 export function cliffInWords(r: CloserRun): string {
   const c = r.cliff
   if (c) {
-    const why = c.cause === 'heat' ? 'it slowed itself down because of heat' : 'its write cache was used up'
+    const why = c.cause === 'heat' ? 'it throttled because of heat' : 'its write cache was used up'
     return `After ${c.after_s} s and ${(c.after_bytes / 1e9).toPrecision(3)} GB it fell from ${figure(c.before_mb_s, 'MB/s')} to ${figure(c.after_mb_s, 'MB/s')}: ${why}.`
   }
   return `It kept its rate over ${bytes(r.bytes ?? 0)}: no fall of 30 % or more.`

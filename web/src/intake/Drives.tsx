@@ -193,7 +193,7 @@ function AddOther({ view, onDone }: { view: View; onDone: () => void }) {
   return (
     <FormProvider {...form}>
       <form noValidate className="sheet mt-2 flex flex-col gap-4 p-4" onSubmit={form.handleSubmit((v) => add.run({ drive: toDrive(v.drive), holds: v.name }, onDone))}>
-        <Field label="What lies on it" placeholder="games, projects …" hint="It stays; what is loaded from it gains nothing from the new drive." error={form.formState.errors.name?.message} {...form.register('name')} />
+        <Field label="What is on it" placeholder="games, projects …" hint="It stays. Loading from it gets no faster." error={form.formState.errors.name?.message} {...form.register('name')} />
         <DriveFields name="drive" />
         <Buttons of={add} verb="Add the drive" onCancel={onDone} />
       </form>

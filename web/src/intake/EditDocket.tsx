@@ -68,12 +68,12 @@ export function EditDocket({ view, onDone }: { view: View; onDone: () => void })
             <ComputerFields name="computer" open />
           </Part>
           {oldDrive && (
-            <Part title={kind === 'upgrade' ? 'Then: the drive that was in it' : kind === 'comparison' ? 'First drive' : 'The drive that is in it'}>
+            <Part title={kind === 'upgrade' ? 'Then: the old drive' : kind === 'comparison' ? 'First drive' : 'The drive that is in it'}>
               <DriveFields name="oldDrive" open />
             </Part>
           )}
           {kind === 'upgrade' && (
-            <Part title="Now: the drive that goes in">
+            <Part title="Now: the new drive">
               <DriveFields name="newDrive" priced open />
               {now && <Joins view={view} setup={now} label="How it joins" />}
             </Part>

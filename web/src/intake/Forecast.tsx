@@ -35,14 +35,14 @@ export function Said({ view, of: f }: { view: View; of: Told }) {
           {c}
         </p>
       ))}
-      {told.length === 0 && <p>Nothing can be said yet: at least five finished jobs with the same kinds of drives are needed.</p>}
+      {told.length === 0 && <p>No forecast yet: it needs at least five finished jobs with the same kinds of drives.</p>}
       {told.map((c) => (
         <One key={c.new} view={view} of={c} />
       ))}
       {told.length > 0 &&
         unsaid(f).map((u) => (
           <p key={u.why} className="pt-2 text-secondary">
-            Nothing is said of {u.tests.map((t) => testOf(view, t)?.name ?? t).join(', ')}: {u.why}.
+            No forecast for {u.tests.map((t) => testOf(view, t)?.name ?? t).join(', ')}: {u.why}.
           </p>
         ))}
       <p className="pt-2 text-secondary">

@@ -179,7 +179,7 @@ const kinds: { value: JobKind; label: string }[] = [
 
 /** drives are the headings over the drives that are asked for. */
 const drives: Record<JobKind, [string, string]> = {
-  upgrade: ['Then: the drive that is in it', 'Now: the drive that goes in'],
+  upgrade: ['Then: the current drive', 'Now: the new drive'],
   comparison: ['First drive', 'Second drive'],
   'check-up': ['The drive that is in it', ''],
 }

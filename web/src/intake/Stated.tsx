@@ -31,13 +31,13 @@ export function Stated({ view, setup }: { view: View; setup: Setup }) {
           source={setup.link?.source}
           onPick={(v) => put({ link: { kind: linkOf(port), negotiated: v } })}
         />
-        <Pick label="How its system got there" of={name} value={setup.system?.origin ?? ''} options={origins} onPick={(v) => put({ origin: v as Change['origin'] })} />
+        <Pick label="Origin of its system" of={name} value={setup.system?.origin ?? ''} options={origins} onPick={(v) => put({ origin: v as Change['origin'] })} />
         <Text label="System version" of={name} value={setup.system?.version} source={setup.system?.source} onText={(v) => put({ system_version: v })} />
         <Text label="Also installed" of={name} value={setup.system?.also_installed} onText={(v) => put({ also_installed: v })} />
-        {(d?.kind === 'hdd' || d?.kind === 'hybrid') && <Text label="Turning speed" of={name} unit="rpm" value={d.rpm || undefined} onText={(v) => put({ drive: { rpm: Number(v) } })} />}
+        {(d?.kind === 'hdd' || d?.kind === 'hybrid') && <Text label="Rotation speed" of={name} unit="rpm" value={d.rpm || undefined} onText={(v) => put({ drive: { rpm: Number(v) } })} />}
         <Text label="Queue depth" of={name} value={d?.queue_depth || undefined} onText={(v) => put({ drive: { queue_depth: Number(v) } })} />
         <Text label="Temperature limit" of={name} unit="°C" value={d?.rated?.max_temp_c || undefined} onText={(v) => put({ drive: { max_temp_c: Number(v) } })} />
-        {d && <Pick label="What became of the drive" of={name} value={d.fate ?? ''} options={fates} onPick={(v) => fate.run({ drive: setup.drive, fate: v as Fate })} />}
+        {d && <Pick label="What happens to the drive" of={name} value={d.fate ?? ''} options={fates} onPick={(v) => fate.run({ drive: setup.drive, fate: v as Fate })} />}
         {setup.role === 'then' && (
           <label className="flex items-center gap-2 self-end pb-2 text-sm font-semibold">
             <input type="checkbox" className="checkbox" checked={Boolean(setup.stand_in)} onChange={(e) => put({ stand_in: e.target.checked })} />

@@ -10,21 +10,21 @@ const amount = (what: string, most: number, unit: string) =>
     .trim()
     .transform((s) => s.replace(',', '.'))
     .refine((s) => s === '' || /^\d+(\.\d+)?$/.test(s), `${what} is a number.`)
-    .refine((s) => s === '' || (Number(s) > 0 && Number(s) <= most), `${what} lies above 0 and up to ${most} ${unit}. Check the unit.`)
+    .refine((s) => s === '' || (Number(s) > 0 && Number(s) <= most), `${what} must be above 0 and at most ${most} ${unit}. Check the unit.`)
 
 const text = z.string().trim().max(500, 'Enter at most 500 characters.')
 
 export const driveKindIds = ['hdd', 'sata-ssd', 'nvme', 'emmc', 'hybrid', 'cached', 'usb-flash'] as const
 
 export const driveSchema = z.object({
-  kind: z.enum(driveKindIds, 'Say what kind of drive it is.'),
+  kind: z.enum(driveKindIds, 'Choose the kind of drive.'),
   maker: text,
   model: text,
   capacity: z
     .string()
     .trim()
     .refine((s) => s === '' || !/^[0-9]+([.,][0-9]+)?$/.test(s), { error: (i) => `${String(i.input)} GB or ${String(i.input)} TB? Add the unit.`, abort: true })
-    .refine((s) => s === '' || size(s) !== undefined, { error: 'Give the capacity with its unit, such as 480 GB.', abort: true })
+    .refine((s) => s === '' || size(s) !== undefined, { error: 'Enter the capacity with its unit, such as 480 GB.', abort: true })
     .refine((s) => s === '' || (size(s)! >= 1e9 && size(s)! <= 1e15), 'A drive has between 1 GB and 1000 TB. Check the unit.'),
   interface: text,
   read: amount('The rated reading', 100_000, 'MB/s'),
@@ -59,7 +59,7 @@ export const intakeSchema = z
   .refine((v) => v.customer.name || v.computer.maker || v.computer.model, {
     when: () => true, // said together with what else is missing
     path: ['customer', 'name'],
-    message: 'Give the customer’s name or the computer, so that the job can be told from others.',
+    message: 'Enter the customer’s name or the computer.',
   })
   .transform((v, ctx) => {
     if (v.kind === 'check-up' || !given(v.newDrive)) return { ...v, newDrive: undefined }

@@ -104,7 +104,7 @@ function Stations({ view }: { view: View }) {
               >
                 {s.state === 'done' && <Check size={16} className="shrink-0" aria-label="done" />}
                 {s.label}
-                {s.state === 'here' && <span className="sr-only">, the job stands here</span>}
+                {s.state === 'here' && <span className="sr-only">, current station</span>}
               </Link>
             </li>
           )

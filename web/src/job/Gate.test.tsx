@@ -112,7 +112,7 @@ describe('a gate', () => {
     show(view({ here: 'compare' }), 'handed-back')
     const pass = screen.getByRole<HTMLButtonElement>('button', { name: 'Hand back' })
     expect(pass.disabled).toBe(true)
-    expect(screen.getByText('Say above what becomes of the old drive.')).toBeTruthy()
+    expect(screen.getByText('Choose above what happens to the old drive.')).toBeTruthy()
     cleanup()
     const v = view({ here: 'compare' })
     v.job.drives.push({ id: 'd1', fate: 'returned' } as never)

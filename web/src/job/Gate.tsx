@@ -227,7 +227,7 @@ function Standing({ view, name, lost, children }: { view: View; name: GateName; 
         <p className="mt-1">{words.clear}</p>
       )}
       {unfit.length > 0 && (
-        <ul aria-label="To be put right" className="mt-2">
+        <ul aria-label="To fix" className="mt-2">
           {unfit.map((c) => (
             <CheckLine key={c.id} check={c} />
           ))}
@@ -238,7 +238,7 @@ function Standing({ view, name, lost, children }: { view: View; name: GateName; 
         className="mt-4 flex flex-col gap-4"
         onSubmit={(e) => void handleSubmit((f) => pass.run({ gate: name, old_drive, ...f }, goOn(() => `/jobs/${view.id}`)))(e)}
       >
-        {asksFate && !old_drive && <p>Say above what becomes of the old drive.</p>}
+        {asksFate && !old_drive && <p>Choose above what happens to the old drive.</p>}
         <div className="flex flex-wrap items-end gap-2">
           {asks && (
             <label className="flex-1 basis-72 text-sm font-semibold">

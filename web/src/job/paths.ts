@@ -56,6 +56,6 @@ export const beginWords: Record<View['next']['do'], string> = {
   close: 'Go to the checkpoint',
   fit: 'Enter the drive',
   report: 'Open the result',
-  'hand-back': 'Go to the last gate',
+  'hand-back': 'Go to the last checkpoint',
   nothing: '',
 }

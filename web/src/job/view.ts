@@ -32,7 +32,7 @@ export function missingRuns(v: View, test: Test, setup: string): number {
 export const simulatedOn = (v: View, setup: Setup | undefined) => Boolean(driveOf(v, setup)?.simulated)
 
 /** repeated is what a run is called that is in no side. */
-const repeated = 'the first test again at the end of its round, to see whether the drive has drifted'
+const repeated = 'the first test repeated at the end of its round, as a drift check'
 
 /** reasonAside is why a run takes no part, or undefined where it is kept. */
 export function reasonAside(run: Run): string | undefined {

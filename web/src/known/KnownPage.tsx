@@ -20,17 +20,17 @@ export function KnownPage() {
     <div className="flex flex-col gap-5 py-5">
       <div>
         <Heading title="What we know">What we know</Heading>
-        <p className="text-secondary">What finished jobs tell, by test and kinds of drive. Each mark is a job; forecasts rest on them.</p>
+        <p className="text-secondary">What finished jobs show, by test and kinds of drive. Each mark is a job. Forecasts are based on them.</p>
       </div>
       <Query of={known} what="what is known" page>
         {(k) => (
           <>
-            {k.real.length === 0 && k.simulated.length === 0 && <Empty title="No finished job tells anything yet." />}
+            {k.real.length === 0 && k.simulated.length === 0 && <Empty title="No finished job to learn from yet." />}
             {k.real.length > 0 && <Classes of={k.real} said={record(k.record)} />}
             {k.simulated.length > 0 && (
               <section aria-label="From simulated jobs">
                 <p>
-                  <Simulated /> These jobs are for simulated computers alone.
+                  <Simulated /> These jobs count only for simulated computers.
                 </p>
                 <Classes of={k.simulated} said={record(k.simulated_record)} />
               </section>

@@ -16,7 +16,7 @@ export function Due({ when }: { when: 'now' | 'soon' }) {
   return (
     <section aria-labelledby={`due-${when}`} className={when === 'now' ? 'pb-5' : 'pt-6'}>
       <h2 id={`due-${when}`} className="text-xl font-bold">
-        {when === 'now' ? 'Promised, and due' : 'Promised for the days to come'}
+        {when === 'now' ? 'Follow-ups due' : 'Coming follow-ups'}
       </h2>
       <ul>
         {list.map((d) => (

@@ -26,7 +26,7 @@ export function Later({ view }: { view: View }) {
           {open ? 'Close' : 'Add a follow-up'}
         </button>
       </div>
-      {promises.length === 0 && !open && <p className="text-secondary">Nothing is promised for later.</p>}
+      {promises.length === 0 && !open && <p className="text-secondary">No follow-ups.</p>}
       <ul>
         {promises.map((p) => (
           <Line key={p.id} view={view} of={p} />
@@ -58,7 +58,7 @@ function Line({ view, of }: { view: View; of: Promised }) {
         <>
           <OneField
             className="w-80 max-w-full"
-            label={`What came of it: ${words}`}
+            label={`Result: ${words}`}
             placeholder={of.what === 'words' ? 'what came of it' : undefined}
             unit={of.what === 'fill' ? '%' : test?.unit}
             verb="Keep"

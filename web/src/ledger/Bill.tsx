@@ -62,9 +62,9 @@ function Form({ view, onDone }: { view: View; onDone: () => void }) {
         </button>
       </fieldset>
       <div className="flex flex-wrap gap-4">
-        <Field className="w-56" label="An hour of the customer’s own is worth" placeholder="if they said" inputMode="decimal" error={errors.hour_worth?.message ?? refused?.hour_worth} {...register('hour_worth')} />
+        <Field className="w-56" label="Value of an hour of the customer’s time" placeholder="if they said" inputMode="decimal" error={errors.hour_worth?.message ?? refused?.hour_worth} {...register('hour_worth')} />
         <Field className="w-56" label="A comparable new computer costs" inputMode="decimal" error={errors.new_computer?.message ?? refused?.new_computer} {...register('new_computer')} />
-        <Field className="w-56" label="Support of its system ends on" type="date" error={errors.support_ends?.message ?? refused?.support_ends} {...register('support_ends')} />
+        <Field className="w-56" label="System updates end on" type="date" error={errors.support_ends?.message ?? refused?.support_ends} {...register('support_ends')} />
       </div>
       {save.error && <Refusal error={save.error} />}
       <CommandButton of={save} type="submit" tone="primary" className="self-start">

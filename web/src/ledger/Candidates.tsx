@@ -35,7 +35,7 @@ export function Facts({ list, base, onPick }: { list: Candidate[]; base?: string
     ['The drive alone', (c) => c.drive_group.words],
     ['Rated', (c) => rated(c)],
     ['Capacity', (c) => (c.capacity_bytes > 0 ? capacity(c.capacity_bytes) : '')],
-    ['Turning speed', (c) => (c.rpm > 0 ? `${c.rpm.toLocaleString('en')} rpm` : '')],
+    ['Rotation speed', (c) => (c.rpm > 0 ? `${c.rpm.toLocaleString('en')} rpm` : '')],
     ['Port', (c) => portNames[c.port] ?? c.port],
     ['Price', (c) => (c.price ? `${money(c.price.amount, c.price.currency)}${c.price.at ? `, ${day(c.price.at)}` : ''}` : '')],
     ['Price per TB', (c) => (c.price && c.capacity_bytes > 0 ? money(Number(c.price.amount) / (c.capacity_bytes / 1e12), c.price.currency) : '')],

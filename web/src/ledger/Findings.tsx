@@ -21,7 +21,7 @@ export function Findings(props: { view: View; ledger: Ledger; list: Numbered[]; 
   return (
     <section aria-labelledby="findings" className="mt-4 border-t border-base-300 pt-3">
       <h2 id="findings" className="text-lg font-bold">
-        {strong.length === 0 ? 'Nothing is in doubt' : strong.length === 1 ? 'One finding' : `${strong.length} findings`}
+        {strong.length === 0 ? 'No caveats' : strong.length === 1 ? 'One caveat' : `${strong.length} findings`}
       </h2>
       <ul>
         {strong.map((f) => (
@@ -63,7 +63,7 @@ function Entry({ view, ledger, finding: f, names, onQuestion, onOpen }: { view: 
         <Sign n={f.n} effect={f.effect} /> <strong>{f.title}.</strong> {sides(f, names)}{' '}
         <span className="text-secondary">
           {stays
-            ? `${names[f.then ? 0 : 1]} can’t be measured again: it stays as it is.`
+            ? `${names[f.then ? 0 : 1]} can’t be measured again.`
             : gone
               ? `${names[0]} can’t be measured again.`
               : f.remedy}

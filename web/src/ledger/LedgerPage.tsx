@@ -94,7 +94,7 @@ function Question({ ledger, onEnd }: { ledger: Ledger; onEnd: () => void }) {
   return (
     <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-1 border-l-4 border-primary py-1 pl-3">
       <p className="flex-1 text-lg">
-        <strong>The question: {ledger.question || 'no such difference was found'}.</strong> {title && `${title}, on purpose.`} It never goes into the report of the upgrade.
+        <strong>The question: {ledger.question || 'no such difference was found'}.</strong> {title && `${title}, on purpose.`} It is never part of the upgrade’s report.
       </p>
       <button type="button" className="btn btn-sm" onClick={onEnd}>
         Not intended after all
@@ -162,7 +162,7 @@ function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: 
         { key: 'ArrowUp', label: 'Previous line', run: () => step('[data-toggle]', -1) },
         { key: 'f', label: 'Next finding', run: () => step('[data-finding]', 1) },
         { key: 'e', label: 'Next run of the opened line', run: () => step('[data-run]', 1) },
-        { key: 's', label: 'Set that run aside, or take it back', run: () => (document.activeElement as HTMLElement | null)?.closest<HTMLElement>('[data-run]')?.click() },
+        { key: 's', label: 'Set that run aside, or restore it', run: () => (document.activeElement as HTMLElement | null)?.closest<HTMLElement>('[data-run]')?.click() },
       ]
     }, []),
   )
@@ -178,7 +178,7 @@ function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: 
       </Title>
       <SidePicker options={options} then={ledger.then.setup} now={ledger.with.setup} onPick={onPick} />
       {ledger.intended && <Question ledger={ledger} onEnd={() => onPick({ intended: undefined })} />}
-      {!ledger.then.setup && <p className="mt-3 border-l-4 border-info pl-3 text-lg">{kindOf(view) === 'check-up' ? 'There is one session so far. Measure again later, or use an earlier job on the intake page, to see what changed.' : 'This job has no Then: these are the figures of now, and no improvement is claimed.'}</p>}
+      {!ledger.then.setup && <p className="mt-3 border-l-4 border-info pl-3 text-lg">{kindOf(view) === 'check-up' ? 'There is one session so far. Measure again later, or use an earlier job on the intake page, to see what changed.' : 'This job has no Then, so these are current values without a comparison.'}</p>}
       <Head view={view} ledger={ledger} list={list} />
       <Foretold view={view} ledger={ledger} />
       <Findings view={view} ledger={ledger} list={list} names={names} onQuestion={(rule) => onPick({ intended: rule })} onOpen={find} />

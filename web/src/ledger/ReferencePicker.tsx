@@ -17,7 +17,7 @@ export function ReferencePicker({ reference: r, error, onPick }: { reference?: R
     return (
       <section aria-label="For reference" className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-1 border-l-4 border-base-300 py-1 pl-3">
         <p className="flex-1 basis-72">
-          <strong>For reference:</strong> {r.drive}, {r.computer}, job {r.number}, {day(r.at)}. {r.figures.length === 0 ? 'It shares no test with this job.' : 'Nothing is claimed of it.'}
+          <strong>For reference:</strong> {r.drive}, {r.computer}, job {r.number}, {day(r.at)}. {r.figures.length === 0 ? 'It shares no test with this job.' : 'It is for reference only.'}
           {r.simulated && <Simulated />}
         </p>
         {r.setups.length > 1 && (

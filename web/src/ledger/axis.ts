@@ -22,7 +22,7 @@ const kinds: { id: Row['group']; title: string; of?: 'waiting' | 'drive'; about:
   { id: 'games', title: 'Games', of: 'waiting', about: 'what the customer feels' },
   { id: 'files', title: 'Files', of: 'waiting', about: 'what the customer feels' },
   { id: 'drive', title: 'The drive', of: 'drive', about: 'what the drive can do, not what is felt' },
-  { id: 'controls', title: 'Controls', about: 'what a drive must not change' },
+  { id: 'controls', title: 'Controls', about: 'unaffected by the drive' },
   { id: 'notes', title: 'Readings', about: 'compared with nothing else' },
 ]
 

@@ -75,7 +75,7 @@ function OnSetup({ view, setup }: { view: View; setup: Setup }) {
         <section>
           {!elsewhere && <Folder dir={dir} onDir={keepDir} />}
           <h2 className="mt-4 text-xl font-bold">{sitting ? 'A new session' : 'Test conditions'}</h2>
-          <p>What differs between Then and Now makes the comparison doubtful. Note it while you can see it.</p>
+          <p>Differences between Then and Now make the comparison less certain. Note it while you can see it.</p>
           <ConditionsForm
             here={here && !elsewhere}
             dir={dir}

@@ -63,7 +63,7 @@ export function Outcome({ view, m }: { view: View; m: Measuring }) {
                         </span>
                       ))}{' '}
                       {t.unit}
-                      {again && <span className="block text-sm text-secondary">once more at the end, to see whether it drifts: {figure(again.value, t.unit)}</span>}
+                      {again && <span className="block text-sm text-secondary">repeated at the end as a drift check: {figure(again.value, t.unit)}</span>}
                     </td>
                     <td className="py-2 text-right text-sm">
                       {runs.at(-1)?.half_width_pct !== undefined && `precise to ± ${runs.at(-1)!.half_width_pct!.toPrecision(2)} % within the run; `}

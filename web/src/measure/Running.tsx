@@ -49,7 +49,7 @@ export function Running({ view, m }: { view: View; m: Measuring }) {
               {figure(m.rate, '').trim()} <span className="text-2xl font-semibold">{m.unit}</span>
             </p>
             <p className="mt-1 text-secondary">
-              {silent > 0 ? `not heard for ${silent} s` : 'just now'} · {bytes(m.bytes)} moved
+              {silent > 0 ? `no contact for ${silent} s` : 'just now'} · {bytes(m.bytes)} moved
               {m.half_width_pct !== null && !m.laying && ` · precise to ± ${m.half_width_pct.toPrecision(2)} % already`}
             </p>
             <Trace points={m.points.map((p) => [p.at_s, p.rate])} side={side} name={m.unit === 'ms' ? 'Time of a request' : 'Rate'} unit={m.unit} height={88} />

@@ -98,7 +98,7 @@ export function StartForm({
     })
   const begun = tests.some((t) => view.job.runs.some((r) => r.test === t.id))
 
-  if (tests.length === 0) return <p>The plan of this job has no test that runs unattended.</p>
+  if (tests.length === 0) return <p>This job’s plan has no unattended tests.</p>
   return (
     <form
       className="flex flex-col gap-5"
@@ -106,7 +106,7 @@ export function StartForm({
     >
       {allDone && (
         <p className="text-lg">
-          Every test that runs unattended has its runs here.{' '}
+          All unattended tests have their runs.{' '}
           <Link className="link font-semibold" to={sidePath(view.id, setup)}>
             Back to the job
           </Link>{' '}
@@ -135,7 +135,7 @@ export function StartForm({
       {readsFolder && (
         <Field
           className="max-w-xl"
-          label="Folder that is read: a game’s or a program’s own, the same one on both sides"
+          label="Folder to read: a game’s or program’s folder, the same both times"
           placeholder="a folder, from the root on"
           spellCheck={false}
           error={refused?.refusal.fields?.folder}

@@ -6,7 +6,7 @@ type Cover = Pick<Schemas['Cover'], 'run_s' | 'run_writes'>
 /** plain says in plain words what a test does that the program runs by itself; nothing of others. */
 export function plain(t: Test): string {
   if (t.file_work) return filesInWords(t.file_work)
-  if (t.kind === 'control' && t.what === 'processor') return 'Hashes and compresses the same data each time, on one core and on all. No drive takes part.'
+  if (t.kind === 'control' && t.what === 'processor') return 'Hashes and compresses the same data each time, on one core and on all. It doesn’t use the drive.'
   const w = t.params
   if (!w) return ''
   if (w.streams) {
@@ -20,12 +20,12 @@ export function plain(t: Test): string {
   const sizes = w.blocks?.length ? `blocks of ${w.blocks.map((b) => bytes(b.bytes)).join(', ')}` : `${bytes(w.block_bytes)} blocks`
   const where = { sequential: 'one after another', hot: 'at random places, most of them in one part' }[w.pattern] ?? 'at random places'
   const depth = w.depth === 1 ? 'one at a time' : `${w.depth} at once`
-  const of = w.existing ? ' From files that are there; nothing is written.' : ''
+  const of = w.existing ? ' From existing files; nothing is written.' : ''
   return `${what} ${sizes} ${where}, ${depth}.${of}`
 }
 
 function filesInWords({ op, set }: NonNullable<Test['file_work']>): string {
-  if (op === 'read' || !set) return 'Reads every file of a folder that is there, none of it from memory. Nothing is written.'
+  if (op === 'read' || !set) return 'Reads every file of an existing folder, bypassing the cache. Nothing is written.'
   const what = set.files === 1 ? `a file of ${bytes(set.median_bytes)}` : `${set.files.toLocaleString('en')} files, half of them below ${bytes(set.median_bytes)}`
   return op === 'copy' ? `Copies ${what}, read from the drive and written back to it.` : `Makes ${what}, then copies them.`
 }

@@ -170,8 +170,8 @@ function TestLine({ test, others, headline, first, last, onHeadline, onMove, onD
           type="button"
           className={`btn btn-ghost btn-square ${headline ? '' : 'text-secondary'}`}
           aria-pressed={headline}
-          aria-label={`The report’s headline speaks of ${test.name}`}
-          title="The report’s headline speaks of this one"
+          aria-label={`Report headline: ${test.name}`}
+          title="Use for the report’s headline"
           onClick={onHeadline}
         >
           <Star size={18} aria-hidden className={headline ? 'fill-current' : ''} />
@@ -201,7 +201,7 @@ function PressFields({ test, others }: { test: Test; others: Test[] }) {
         <label className="text-sm font-semibold">
           Follows, in the same start
           <select className="select mt-1 flex w-64" {...register(`tests.${test.id}.follows`)}>
-            <option value="">nothing: it has a start of its own</option>
+            <option value="">nothing: it needs its own start</option>
             {others.map((o) => (
               <option key={o.id} value={o.id}>
                 {o.name}
@@ -258,7 +258,7 @@ function KeepAsTemplate({ job }: { job: string }) {
         </button>
         {save.isSuccess && (
           <p role="status" className="self-center">
-            Saved: it is there for the next job.
+            Saved for the next job.
           </p>
         )}
       </>

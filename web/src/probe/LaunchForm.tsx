@@ -46,7 +46,7 @@ export function LaunchForm({ view, test, setup, probe }: { view: View; test: Tes
   const { register, handleSubmit, control, formState } = form
   const of = signs[useWatch({ control, name: 'kind' })].of
   const runs = Math.max(1, missingRuns(view, test, setup.id))
-  if (!sitting) return <p className="text-secondary">Note the test conditions first; then the probe can launch it.</p>
+  if (!sitting) return <p className="text-secondary">Enter the test conditions first. Then the probe can launch it.</p>
   return (
     <form
       className="flex flex-col gap-3"

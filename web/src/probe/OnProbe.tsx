@@ -45,7 +45,7 @@ export function OnProbe({
           <p className="font-semibold">{seen.data.doubts.join(' ')}</p>
           {seen.data.causes.length > 0 && <p>{seen.data.causes.join('; ')}</p>}
           <p className="mt-1">
-            The figures would be doubtful.{' '}
+            The results would be less certain.{' '}
             <button type="button" className="link" onClick={() => void seen.refetch()}>
               Look again
             </button>

@@ -27,7 +27,7 @@ export function ProbeLine({ view, setup }: { view: View; setup?: Setup }) {
         </h2>
         {list.length === 0 && (
           <>
-            <p className="flex-1 basis-60 text-secondary">The probe has not joined. Without it, what runs unattended is measured on this computer.</p>
+            <p className="flex-1 basis-60 text-secondary">The probe has not joined. Without it, unattended tests run on this computer.</p>
             {!pairing && (
               <button type="button" className="btn btn-sm" onClick={() => setPairing(true)}>
                 Join with the probe
@@ -51,7 +51,7 @@ const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1)
 /** stateOf says how a probe stands. */
 function stateOf(p: Probe): { words: string; tone: string } {
   if (p.leaving) return { words: 'leaving', tone: 'text-secondary' }
-  if (p.away) return { words: 'away: what it measures it keeps, and sends when it is back', tone: 'text-warning' }
+  if (p.away) return { words: 'away: it keeps its results and sends them when it is back', tone: 'text-warning' }
   if (p.busy) return { words: 'measuring', tone: 'text-success' }
   return { words: 'joined', tone: 'text-success' }
 }

@@ -17,12 +17,12 @@ export function Recorded({ view, test, setup, probe }: { view: View; test: Test;
   const picked = useWatch({ control, name: 'picked' })
   const sitting = lastSitting(view, setup.id)
   if (!probe) return <p className="text-secondary">The probe reads them: start the probe on this computer first.</p>
-  if (!sitting) return <p className="text-secondary">Note the test conditions first; then recorded starts can be taken.</p>
+  if (!sitting) return <p className="text-secondary">Enter the test conditions first, then import recorded starts.</p>
   const taken = runsOf(view, test.id, setup.id).map((r) => Date.parse(r.at ?? ''))
   // By how much its clock is off is learnt anew each time: a little apart is the same start.
   const offered = probe.starts.filter((s) => !taken.some((at) => Math.abs(at - Date.parse(s.at)) < 2000))
   const why = probe.facts.absent.find((a) => a.what === 'recorded starts')?.why
-  if (offered.length === 0) return <p className="text-secondary">{taken.length > 0 ? 'All recorded starts with this drive are taken.' : `No recorded start with this drive${why ? `: ${why}` : ''}.`}</p>
+  if (offered.length === 0) return <p className="text-secondary">{taken.length > 0 ? 'All starts recorded with this drive are imported.' : `No recorded start with this drive${why ? `: ${why}` : ''}.`}</p>
   return (
     <form className="flex flex-col gap-2" onSubmit={(e) => void handleSubmit((f) => take.run({ test: test.id, sitting: sitting.id, at: f.picked }, () => reset()))(e)}>
       <p className="font-semibold">Starts that {probe.name} recorded with this drive</p>
@@ -38,7 +38,7 @@ export function Recorded({ view, test, setup, probe }: { view: View; test: Test;
       </ul>
       {take.error && <Refusal error={take.error} />}
       <CommandButton of={take} type="submit" tone="primary" className="self-start" disabled={picked.length === 0}>
-        {picked.length === 1 ? 'Take it as a run' : `Take ${picked.length} as runs`}
+        {picked.length === 1 ? 'Import as a run' : `Take ${picked.length} as runs`}
       </CommandButton>
     </form>
   )

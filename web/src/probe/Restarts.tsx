@@ -19,7 +19,7 @@ export function Restarts({ view, test, setup, probe }: { view: View; test: Test;
   const sitting = lastSitting(view, setup.id)
   const runs = Math.max(1, missingRuns(view, test, setup.id))
   if (!probe) return <p className="text-secondary">The probe times it: start the probe on this computer first.</p>
-  if (!sitting) return <p className="text-secondary">Note the test conditions first; then the probe can restart it.</p>
+  if (!sitting) return <p className="text-secondary">Enter the test conditions first. Then the probe can restart the computer.</p>
   return (
     <form
       className="flex flex-col gap-3"
@@ -38,7 +38,7 @@ export function Restarts({ view, test, setup, probe }: { view: View; test: Test;
         </label>
       </fieldset>
       <p className="text-sm text-secondary">
-        The probe stands in the system’s start for one start at a time and takes itself out again. As administrator it reports before anyone signs in; otherwise after the sign-in, so set up automatic sign-in or measure both
+        The probe adds itself to the start-up programs for one start at a time, then removes itself. As administrator it reports before anyone signs in; otherwise after the sign-in, so set up automatic sign-in or measure both
         sides the same way.
       </p>
       {start.error && <Refusal error={start.error} />}

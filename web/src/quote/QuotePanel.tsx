@@ -26,7 +26,7 @@ export function QuotePanel({ view }: { view: View }) {
       <h2 id="quote" className="text-xl font-bold">
         Quote
       </h2>
-      <p className="text-secondary">Nothing is done before the customer accepts. Print or send it, and press the drive that they take.</p>
+      <p className="text-secondary">Work starts when the customer accepts. Print or send the quote, then press the drive they choose.</p>
       <Query of={forecast} what="the forecast">
         {(f) => (
           <>

@@ -35,7 +35,7 @@ export function Share({ job }: { job: string }) {
           Share with the customer
         </h2>
         <label className="flex items-center gap-2">
-          Link good for
+          Link valid for
           <select className="select w-32" {...register('days')}>
             {Object.entries(terms).map(([n, words]) => (
               <option key={n} value={n}>
@@ -49,7 +49,7 @@ export function Share({ job }: { job: string }) {
         </CommandButton>
       </form>
       {make.error && <Refusal error={make.error} />}
-      {made && !made.token && <p role="alert">The link was made, but its address got lost on the way and is never shown twice. Revoke it below and create a new one.</p>}
+      {made && !made.token && <p role="alert">The link was created, but its address didn’t arrive and can’t be shown again. Revoke it below and create a new one.</p>}
       {made?.token && (
         <div className="sheet flex flex-wrap items-center gap-5 p-4">
           <img src={`/api/reach/qr.png?path=${encodeURIComponent(`/r/${made.token}`)}`} width={160} height={160} alt="The link as a code for a phone’s camera" className="rounded-sm bg-white" />
@@ -59,7 +59,7 @@ export function Share({ job }: { job: string }) {
               {copied ? 'Copied' : 'Copy'}
             </button>
             <a className="link self-start font-semibold" href={`/r/${made.token}/card`} target="_blank" rel="noreferrer">
-              Card for a second look at home, to print
+              Card for the check at home, to print
             </a>
             <p className="text-secondary">It is shown only once. Anyone who has it can read this report, and nothing else.</p>
             {!made.open && <p className="text-warning">This bench can only be reached from its own computer: send the report as a web page instead (Save as).</p>}
@@ -72,7 +72,7 @@ export function Share({ job }: { job: string }) {
             <li key={s.id} className="flex flex-wrap items-center gap-x-3 border-b border-base-300 py-1">
               <span className="mr-auto">
                 Link of {day(s.made)}, revision {s.revision}: opened {s.opened === 1 ? 'once' : `${s.opened} times`},{' '}
-                {s.revoked ? 'revoked' : s.expired ? 'expired' : `good until ${day(s.until)}`}
+                {s.revoked ? 'revoked' : s.expired ? 'expired' : `valid until ${day(s.until)}`}
               </span>
               {!s.revoked && !s.expired && (
                 <CommandButton of={revoke} size="sm" onClick={() => revoke.run(s.id)}>

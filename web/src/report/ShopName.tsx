@@ -11,7 +11,7 @@ export function ShopName() {
       <h2 id="shop-name" className="text-lg font-bold">
         Your shop’s name
       </h2>
-      <p>It stands at the head of every report. Address, telephone and logo can be added in the settings.</p>
+      <p>It appears at the top of every report. Address, telephone and logo can be added in the settings.</p>
       <OneField className="max-w-xl" label="Name of the shop" placeholder="Name of the shop" verb="Save" large of={set} error={set.error} onDone={(name) => set.run({ ...shop, name })} />
     </section>
   )

@@ -29,7 +29,7 @@ export function Logo({ value, error, onChange }: { value: string; error?: string
           </button>
         )}
       </div>
-      {(failed || error) && <p className="mt-1 text-sm text-error">{error ?? 'That file cannot be drawn. A logo is a PNG or SVG picture.'}</p>}
+      {(failed || error) && <p className="mt-1 text-sm text-error">{error ?? 'That file can’t be shown. Use a PNG or SVG picture.'}</p>}
     </div>
   )
 }

@@ -54,8 +54,8 @@ function Backups({ of }: { of: Schemas['Settings']['backups'] }) {
       ) : (
         <>
           <p>
-            Once a day, beside the data; the last {of.kept} are kept. Jobs, photos and settings are in them, video clips are not. For everything in one file:{' '}
-            <code>nowthen backup OUT.zip</code>; to bring one back: <code>nowthen restore IN.zip --data FOLDER</code>.
+            Once a day, beside the data; the last {of.kept} are kept. They contain jobs, photos and settings, but no video clips. For everything in one file:{' '}
+            <code>nowthen backup OUT.zip</code>; to restore one: <code>nowthen restore IN.zip --data FOLDER</code>.
           </p>
           {of.problem && (
             <p role="alert" className="mt-2 border-l-4 border-error pl-3 font-semibold">

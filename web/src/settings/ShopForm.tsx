@@ -21,7 +21,7 @@ export const shopSchema = z.object({
   name: z.string().trim().max(200, 'Enter at most 200 characters.'),
   address: z.string().trim().max(500, 'Enter at most 500 characters.'),
   footer: z.string().trim().max(160, 'Enter at most 160 characters.'),
-  terms: z.string().trim().max(3000, 'That is longer than 3,000 characters.'),
+  terms: z.string().trim().max(3000, 'Enter at most 3,000 characters.'),
   colour: z.string().trim().toLowerCase().regex(/^(#[0-9a-f]{6})?$/, 'Six digits after a #, such as #0b5d5e.'),
   logo: z.string(),
   currency: z.string().trim().toUpperCase().regex(/^[A-Z]{3}$/, 'Three letters, such as EUR.'),

@@ -13,7 +13,7 @@ export function Technicians() {
       <Query of={technicians} what="the technicians">
         {(list) =>
           list.length === 0 ? (
-            <p className="text-secondary">Nobody has measured their reaction yet; the usual spread of 0.20 s is used.</p>
+            <p className="text-secondary">Nobody has measured their reaction yet. The default spread of 0.20 s is used.</p>
           ) : (
             <ul>
               {list.map((t) => (

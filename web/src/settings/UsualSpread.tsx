@@ -23,7 +23,7 @@ export function UsualSpread({ of }: { of: Schemas['Usual'] }) {
       <table className="w-full max-w-3xl">
         <thead>
           <tr className="border-b border-base-content text-left">
-            {['Kind of test', 'Within a sitting', 'Between sittings', 'Counts as', 'Rests on'].map((h) => (
+            {['Kind of test', 'Within a session', 'Between sessions', 'Counts as', 'Based on'].map((h) => (
               <th key={h} scope="col" className="py-1 pr-4 font-semibold">
                 {h}
               </th>
@@ -51,7 +51,7 @@ export function UsualSpread({ of }: { of: Schemas['Usual'] }) {
         <CommandButton of={learn} onClick={() => learn.run()}>
           Learn from the finished jobs
         </CommandButton>
-        <span className="text-secondary">{of.at ? `Learnt ${time(of.at)} from ${of.jobs} ${of.jobs === 1 ? 'job' : 'jobs'}. Simulated ones teach nothing.` : 'Not learnt yet.'}</span>
+        <span className="text-secondary">{of.at ? `Learned ${time(of.at)} from ${of.jobs} ${of.jobs === 1 ? 'job' : 'jobs'}. Simulated jobs don’t count.` : 'Not learned yet.'}</span>
       </div>
       {learn.error && <Refusal error={learn.error} />}
     </section>

@@ -121,7 +121,7 @@ export function ConditionsForm({
       </fieldset>
       {f.busy.includes('recording') && (
         <p role="status" className="border-l-4 border-info pl-3">
-          A recording on this computer slows it down. Film the screen with the phone instead, and take the time from that clip: it disturbs nothing.
+          Recording on this computer slows it down. Film the screen with a phone instead and time the clip.
         </p>
       )}
       <Further form={form} f={f} />

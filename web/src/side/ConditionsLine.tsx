@@ -56,7 +56,7 @@ export function ConditionsLine({ view, setup }: { view: View; setup: Setup }) {
             {unknown!.length > 0 && <span className="text-warning"> · not known: {unknown!.join(', ')}</span>}
           </p>
         ) : (
-          <p className="flex-1 basis-60 text-warning">Not noted yet. What differs between Then and Now makes the comparison doubtful.</p>
+          <p className="flex-1 basis-60 text-warning">Not entered yet. Differences between Then and Now make the comparison less certain.</p>
         )}
         {!sitting && (
           <>

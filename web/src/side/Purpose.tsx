@@ -8,7 +8,7 @@ type Sitting = View['job']['sittings'][number]
 
 const purposes: { value: What; label: string }[] = [
   { value: 'visit', label: 'Counts for this side' },
-  { value: 'question', label: 'Answers a question of its own' },
+  { value: 'question', label: 'Answers a separate question' },
   { value: 'check-up', label: 'Check-up after hand-back' },
 ]
 

@@ -39,7 +39,7 @@ export function NowStation() {
     <>
       <Heading title="Now">Now</Heading>
       <NextPanel view={view} page="now" />
-      <Empty title="Which drive goes in is not entered yet." />
+      <Empty title="The new drive isn’t entered yet." />
     </>
   )
 }

@@ -23,7 +23,7 @@ export function Sittings({ view, setup }: { view: View; setup: Setup }) {
             {list.map((s) => (
               <li key={s.id} className="border-b border-base-300 py-1.5">
                 <span className="text-secondary">{s.started ? time(s.started) : 'time not noted'}</span> {conditionsInWords(s.conditions).join(', ') || 'nothing noted'}
-                {s.follow_up && <span className="font-semibold"> · told by the customer, after it went back</span>}
+                {s.follow_up && <span className="font-semibold"> · from the customer, after hand-back</span>}
                 {s.job && <span className="font-semibold"> · from job {s.job}</span>}
                 {s.where && <span className="font-semibold"> · {whereWords(s.where)}</span>}
                 <Pictures job={view.id} of={{ sitting: s.id }} photos={s.photos} label={`the session of ${s.started ? time(s.started) : setupName(setup)}`} />

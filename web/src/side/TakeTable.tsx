@@ -21,7 +21,7 @@ export function TakeTable({ view }: { view: View }) {
           type="file"
           accept=".csv,text/csv"
           className="sr-only"
-          aria-label="Table of figures"
+          aria-label="Table of values"
           tabIndex={-1}
           onChange={(e) => {
             const f = e.target.files?.[0]
@@ -36,15 +36,15 @@ export function TakeTable({ view }: { view: View }) {
       {table.error && <Refusal error={table.error} />}
       {shown && shown.taken > 0 && (
         <p role="status">
-          {shown.taken === 1 ? '1 figure was imported' : `${shown.taken} figures were imported`}
-          {shown.already > 0 && `; ${shown.already} of ${shown.rows.length} were here already`}.
+          {shown.taken === 1 ? '1 value was imported' : `${shown.taken} values were imported`}
+          {shown.already > 0 && `; ${shown.already} of ${shown.rows.length} already existed`}.
         </p>
       )}
       {shown && shown.taken === 0 && file && (
         <div className="sheet p-4">
           <p className="font-semibold">{shown.already > 0 && shown.good === 0
-              ? `${file.name}: all ${shown.already} rows are here already.`
-              : `${file.name}: what each row becomes. Nothing is imported yet.`}</p>
+              ? `${file.name}: all ${shown.already} rows already exist.`
+              : `${file.name}: preview. Nothing is imported yet.`}</p>
           <div className="max-h-72 overflow-auto">
             <table className="mt-2 w-full text-sm">
               <tbody>
@@ -53,7 +53,7 @@ export function TakeTable({ view }: { view: View }) {
                     <td className="py-1 pr-3 text-secondary">row {r.line}</td>
                     <td className="py-1">
                       {r.becomes && <strong>{r.becomes}</strong>}
-                      {r.already && <span className="block text-secondary">already here, not added again</span>}
+                      {r.already && <span className="block text-secondary">already exists, not added again</span>}
                       {r.doubt && <span className="block font-semibold text-warning">{r.doubt}</span>}
                       {r.problem && <span className="text-error">Not imported: {r.problem}</span>}
                     </td>

@@ -144,7 +144,7 @@ function OtherMeans({ view, test, setup }: { view: View; test: Test; setup: Setu
           Time it from a video
         </Link>
       )}
-      {before && <p className="basis-full text-sm text-secondary">Then was {methodWords[before] ?? before}. With another means, the result says that they differ.</p>}
+      {before && <p className="basis-full text-sm text-secondary">Then was {methodWords[before] ?? before}. With another method, the result says that they differ.</p>}
     </>
   )
 }

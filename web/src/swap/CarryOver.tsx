@@ -65,7 +65,7 @@ export function CarryOver({ view }: { view: View }) {
             </ul>
           </details>
         ))}
-      {kept && lists(kept).length > 0 && <p className="text-sm text-secondary">The names stay in the shop and are deleted on {day(kept.until)}; the report has the counts alone.</p>}
+      {kept && lists(kept).length > 0 && <p className="text-sm text-secondary">The names stay in the shop and are deleted on {day(kept.until)}; the report shows only the counts.</p>}
       {failed && <Refusal error={failed} />}
       {keep.error && <Refusal error={keep.error} />}
       <FileButton className="mt-2" label="Comparison of the manifest" accept=".json,application/json" onFile={(file) => void take(file)}>

@@ -48,7 +48,7 @@ export function CheckLine({
         {onFix && c.state === 'wrong' && (
           <OneField label={`How it was fixed: ${c.title}`} placeholder="How it was fixed" verb="Fixed" verbLabel={`Fixed: ${c.title}`} tone="plain" of={onFix.of} onDone={onFix.run} />
         )}
-        {c.rule && c.state === 'wrong' && <span className="block text-secondary">Figures that are measured like this may get a finding in the ledger.</span>}
+        {c.rule && c.state === 'wrong' && <span className="block text-secondary">Results measured like this may get a caveat in the ledger.</span>}
       </span>
       {onLook && (
         <span className="flex shrink-0 gap-1">

@@ -78,7 +78,7 @@ function Told({ view, of: f }: { view: View; of: Known }) {
         </ul>
       )}
       <button type="button" className="btn btn-sm mt-2" aria-expanded={changing} disabled={!name} onClick={() => setChanging(!changing)}>
-        {name ? `What this shop knows of ${name}` : 'Enter first what computer it is'}
+        {name ? `What this shop knows of ${name}` : 'Enter the computer’s maker and model first'}
       </button>
       {changing && <Form key={JSON.stringify(f)} view={view} of={f} onDone={() => setChanging(false)} />}
     </>
@@ -148,7 +148,7 @@ function PlaceFields({ form, at, named, onDrop }: { form: In; at: number; named:
   return (
     <div className="flex flex-wrap items-end gap-3 pb-3">
       {named && <Text form={form} name={of('name')} label="Name of the slot" />}
-      <Select form={form} name={of('form')} label="Form of the place" options={forms} />
+      <Select form={form} name={of('form')} label="Form factor" options={forms} />
       <Text form={form} name={of('height')} label="Max. height" unit="mm" />
       {slot && <Text form={form} name={of('lengths')} label="Supported lengths" unit="mm" />}
       {slot && <Select form={form} name={of('key')} label="Key of the slot" options={keys} />}
@@ -177,8 +177,8 @@ function Form({ view, of, onDone }: { view: View; of: Known; onDone: () => void 
       <fieldset>
         <legend className="font-bold">The new drive</legend>
         <div className="flex flex-wrap items-end gap-3">
-          <Select form={form} name="form" label="Form of the drive" options={forms} />
-          <Text form={form} name="height" label="Height, heat sink and all" unit="mm" className="w-52" />
+          <Select form={form} name="form" label="Form factor of the drive" options={forms} />
+          <Text form={form} name="height" label="Height with heat sink" unit="mm" className="w-52" />
           {slot && <Text form={form} name="length" label="Length of the drive" unit="mm" />}
           {slot && <Select form={form} name="key" label="Key of the drive" options={keys} />}
         </div>

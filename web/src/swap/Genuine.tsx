@@ -52,7 +52,7 @@ export function Genuine({ view }: { view: View }) {
         <code>--whole</code> to check all of it. <code>nowthen-probe sustain</code> works the same way.
       </p>
       {(failed ?? hold.error ?? sustained.error) && <Refusal error={failed ?? hold.error ?? sustained.error} />}
-      <FileButton className="mt-2" label="What came back of the new drive" accept=".json,application/json" onFile={(file) => void take(file)}>
+      <FileButton className="mt-2" label="Result file of the new drive" accept=".json,application/json" onFile={(file) => void take(file)}>
         Import drive.json
       </FileButton>
     </Fold>

@@ -21,10 +21,10 @@ export function Heaviest({ view }: { view: View }) {
     <Fold
       title={failing ? 'Copy first, in this order' : 'Largest folders of the old drive'}
       opened={(!fits && Boolean(h)) || Boolean(failing)}
-      status={h ? (fits ? `as of ${time(h.at)}` : 'some of it has to move elsewhere first') : 'not looked at'}
+      status={h ? (fits ? `as of ${time(h.at)}` : 'some of it has to move elsewhere first') : 'not checked'}
       tone={fits ? 'text-secondary' : 'font-semibold text-warning'}
     >
-      {failing && <p className="font-semibold text-error">{failing} Copy before anything else is done with it; what nobody can make again stands first. Ask the owner.</p>}
+      {failing && <p className="font-semibold text-error">{failing} Copy these before anything else. Irreplaceable files come first. Ask the owner.</p>}
       {h?.refused && <p className="pt-1 text-warning">{h.refused}</p>}
       {h && h.largest.length > 0 && (
         <table className="mt-1 w-full max-w-2xl">
@@ -48,7 +48,7 @@ export function Heaviest({ view }: { view: View }) {
       )}
       {probe && !probe.away && (
         <CommandButton of={weigh} size="sm" className="mt-2" onClick={() => weigh.run(probe.id)}>
-          {h ? 'Look again' : 'Look which are large'}
+          {h ? 'Look again' : 'Find large folders'}
         </CommandButton>
       )}
       {weigh.error && <Refusal error={weigh.error} />}

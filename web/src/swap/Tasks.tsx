@@ -81,14 +81,14 @@ function Line({ view, task, sum }: { view: View; task: Task; sum: Sum }) {
           </CommandButton>
         )}
         <button type="button" className="link text-sm" aria-expanded={more !== ''} onClick={() => setMore(more ? '' : runs ? 'stop' : 'describe')}>
-          {runs ? 'It broke off, or ended earlier' : 'Describe'}
+          {runs ? 'It was interrupted, or ended earlier' : 'Describe'}
         </button>
       </div>
       {task.stretches
         .filter((s) => s.broke)
         .map((s) => (
           <p key={s.from} className="text-warning">
-            Broke off, {time(s.to ?? s.from)}: {s.broke}
+            Interrupted, {time(s.to ?? s.from)}: {s.broke}
           </p>
         ))}
       {rate && <p className={rate.slow ? 'font-semibold text-warning' : ''}>{rate.words}</p>}
@@ -113,7 +113,7 @@ function Stopping({ view, task, onDone }: { view: View; task: Task; onDone: () =
       className="flex flex-wrap items-end gap-2 pt-2"
       onSubmit={(e) => void handleSubmit((f) => clock.run({ task: task.id, kind: '', broke: f.broke, minutes: f.minutes.trim() === '' ? 0 : readNumber(f.minutes) }, onDone))(e)}
     >
-      <Field className="min-w-56 flex-1" label="Why it broke off, if it did" placeholder="such as: a sector could not be read" error={formState.errors.broke?.message} {...register('broke')} />
+      <Field className="min-w-56 flex-1" label="Why it was interrupted, if it was" placeholder="such as: a sector could not be read" error={formState.errors.broke?.message} {...register('broke')} />
       <Field className="w-44" label="It ran only for" unit="min" inputMode="decimal" error={formState.errors.minutes?.message} {...register('minutes')} />
       <CommandButton of={clock} type="submit" tone="primary">
         Stop with that

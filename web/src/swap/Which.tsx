@@ -42,8 +42,8 @@ function Side({ told }: { told: Told }) {
       </p>
       <p>{[told.name, told.model, told.port].filter(Boolean).join(', ')}</p>
       <p className="text-sm text-secondary">
-        {told.guessed && 'Taken for it by its capacity: compare the labels. '}
-        {told.mark ? `Serial number’s mark ${told.mark}. ` : 'Its serial number is not known. '}
+        {told.guessed && 'Identified by its capacity: compare the labels. '}
+        {told.mark ? `Serial fingerprint ${told.mark}. ` : 'Its serial number is not known. '}
         {told.contents === undefined
           ? 'The probe does not see it now.'
           : told.contents.length === 0

@@ -33,7 +33,7 @@ describe('other work', () => {
     fireEvent.click(screen.getByLabelText('memory'))
     fireEvent.change(screen.getByLabelText('Memory fitted now'), { target: { value: 'lots' } })
     fireEvent.click(screen.getByRole('button', { name: 'Save' }))
-    expect(await screen.findByText('A figure in GiB, such as 16.')).toBeTruthy()
+    expect(await screen.findByText('Enter a number in GiB, such as 16.')).toBeTruthy()
     expect(sent).toHaveLength(0)
     fireEvent.change(screen.getByLabelText('Memory fitted now'), { target: { value: '7,5' } })
     fireEvent.click(screen.getByRole('button', { name: 'Save' }))

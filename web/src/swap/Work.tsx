@@ -20,7 +20,7 @@ const schema = z.object({
   memory: z
     .string()
     .trim()
-    .refine((v) => v === '' || gib(v) > 0, 'A figure in GiB, such as 16.'),
+    .refine((v) => v === '' || gib(v) > 0, 'Enter a number in GiB, such as 16.'),
   processor: z.string().trim(),
   graphics: z.string().trim(),
 })
@@ -40,7 +40,7 @@ export function Work({ view }: { view: View }) {
   const what = useWatch({ control, name: 'what' }) as (typeof kinds)[number] | undefined
   return (
     <Fold title="Other work" status={work.length === 0 ? 'none noted' : work.map((w) => w.what).join(', ')}>
-      {work.length === 0 && <p className="text-secondary">Cleaning, cooling or updates between Then and Now change the figures, too.</p>}
+      {work.length === 0 && <p className="text-secondary">Cleaning, cooling or updates between Then and Now affect the results, too.</p>}
       <ul>
         {work.map((w) => (
           <li key={w.at + w.what} className="border-b border-base-300 py-1.5">

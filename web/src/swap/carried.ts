@@ -13,7 +13,7 @@ export function comparisonFrom(text: string): Difference {
   }
   const d = value as Partial<Difference> | null
   if (typeof d !== 'object' || d === null || typeof d.files !== 'number' || typeof d.unchanged !== 'number' || typeof d.counts !== 'object') {
-    throw new Error('That file is no comparison of a manifest. Import what nowthen-probe manifest --against printed with --json.')
+    throw new Error('That file isn’t a manifest comparison. Import what nowthen-probe manifest --against printed with --json.')
   }
   return d as Difference
 }

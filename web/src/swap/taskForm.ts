@@ -10,7 +10,7 @@ export const taskSchema = z
     from: z.enum(['', 'old-drive', 'backup', 'installer', 'network', 'other']),
     gb: numeralOrNone,
   })
-  .refine((f) => f.what !== 'other' || f.words !== '', { path: ['words'], error: 'Say what it is.' })
+  .refine((f) => f.what !== 'other' || f.words !== '', { path: ['words'], error: 'Describe the task.' })
 export type TaskForm = z.infer<typeof taskSchema>
 
 /** toTask is the task that a form says; kind begins its clock. */

@@ -63,7 +63,7 @@ export function rateWords(s: Sum, whose: string): { words: string; slow: boolean
   if (s.could_mb_s === null) return { words: `${reached}.`, slow: false }
   const held = s.rate_mb_s < slow * s.could_mb_s
   return {
-    words: `${reached}; ${whose} can do ${figure(s.could_mb_s, 'MB/s')}.${held ? ' Look at cable, port and adapter.' : ''}`,
+    words: `${reached}; ${whose} can do ${figure(s.could_mb_s, 'MB/s')}.${held ? ' Check cable, port and adapter.' : ''}`,
     slow: held,
   }
 }

@@ -75,7 +75,7 @@ export function whichIsWhich(view: View, probes: Probe[]): { drives: Told[]; war
   const warnings: string[] = []
   if (then && now) {
     const sameSize = then.bytes > 0 && Math.abs(then.bytes / now.bytes - 1) < 0.05
-    if (then.model && then.model === now.model) warnings.push('Both are the same model. Go by the labels and the marks of their serial numbers, not by the name.')
+    if (then.model && then.model === now.model) warnings.push('Both are the same model. Go by the labels and serial fingerprints, not by the name.')
     else if (sameSize) warnings.push('Both are about the same size. Go by the labels and the models, not by the size.')
     if (now.contents?.length && !now.empty) warnings.push(`The new drive is not empty: ${now.contents.join('; ')}.`)
   }

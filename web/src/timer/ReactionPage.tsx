@@ -94,8 +94,7 @@ export function ReactionPage() {
         <>
           <Heading title="Your own reaction" className="text-4xl font-bold">Your own reaction</Heading>
           <p className="max-w-xl text-lg">
-            For twenty seconds: press space or the glass each time the screen turns dark. How much your presses spread is what a time by hand is unsure by; a
-            steady hand makes every time you take surer.
+            For twenty seconds, press Space or tap each time the screen turns dark. The spread of your reaction times is the error of hand timing.
           </p>
           <form className="flex flex-col items-center gap-6" onSubmit={(e) => void handleSubmit(begin)(e)}>
             <Field className="w-72 text-left" label="Whose reaction is it?" maxLength={100} {...register('name')} />

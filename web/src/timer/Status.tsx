@@ -21,7 +21,7 @@ export function Status({ of: { countdown, stopped, paused, timer, outbox }, test
             <span className="sm:hidden">A tap</span> <strong>{paused ? 'resumes' : whatPressDoes(timer, test)}</strong>
           </p>
           {paused && <p className="text-base text-secondary">Paused: what the user does is left out.</p>}
-          {!paused && uncounted && <p className="text-base text-secondary">The figure waits: “{uncounted}” does not count.</p>}
+          {!paused && uncounted && <p className="text-base text-secondary">The time waits: “{uncounted}” does not count.</p>}
         </>
       )}
       {outbox.waiting.length > 0 && <Waiting n={outbox.waiting.length} kept={outbox.held} />}

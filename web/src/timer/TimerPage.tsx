@@ -73,7 +73,7 @@ function Armed({ view, setup, test }: { view: View; setup: Setup; test: Test }) 
   if (armed && !fits && armed.state !== 'ready') {
     return (
       <Framed view={view}>
-        <Refusal error={new Error('The timer of this job holds a time for another test. It is still there: keep or discard it first.')} />
+        <Refusal error={new Error('The timer holds a time for another test. Keep it or set it aside first.')} />
         <Link className="btn btn-primary mt-4 self-start" to={timerPath(view.id, armed.setup, armed.test)}>
           Go to that time: {armed.name}
         </Link>

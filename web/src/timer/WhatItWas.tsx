@@ -17,7 +17,7 @@ export const wasSchema = z.object({
   start_kind: z.enum(['', 'cold', 'resume-assisted']).optional(),
   app_version: text,
   content: text,
-  since_start: z.number('A whole number, such as 2.').int('A whole number, such as 2.').min(1, 'A whole number, such as 2.').max(1000, 'That is too often.').optional(),
+  since_start: z.number('A whole number, such as 2.').int('A whole number, such as 2.').min(1, 'A whole number, such as 2.').max(1000, 'Enter a smaller number.').optional(),
   on: z.string().optional(),
   bytes: z.number('An amount with its unit, such as 4.2 GB.').optional(),
   files: z.number('A whole number, such as 1200.').int('A whole number, such as 1200.').min(0, 'A whole number, such as 1200.').optional(),

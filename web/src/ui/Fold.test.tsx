@@ -36,11 +36,11 @@ describe('a folded part', () => {
   it('says that it was opened, and how it stands to those who do not see it', () => {
     const onOpen = vi.fn()
     render(
-      <Fold title="Will it fit in" status="not looked at" live onOpen={onOpen}>
+      <Fold title="Will it fit in" status="not checked" live onOpen={onOpen}>
         inside
       </Fold>,
     )
-    expect(screen.getByRole('status').textContent).toBe('not looked at')
+    expect(screen.getByRole('status').textContent).toBe('not checked')
     expect(screen.getByRole('heading', { name: 'Will it fit in' })).toBeTruthy()
     expect(onOpen).not.toHaveBeenCalled()
     toggled(true)

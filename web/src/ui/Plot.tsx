@@ -119,7 +119,7 @@ export function Plot(props: { curves: Curve[]; x: Axis; y: Axis; marks?: Mark[];
         aria-valuemin={0}
         aria-valuemax={Math.max(0, places - 1)}
         aria-valuenow={at ?? 0}
-        aria-valuetext={said || 'Arrow keys read the figures'}
+        aria-valuetext={said || 'Use the arrow keys to read the values'}
         onKeyDown={move}
         className="w-full"
         style={{ height }}

@@ -86,7 +86,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
     return (
       <Empty title={`This browser does not play ${clip.name}.`}>
         <p className="max-w-prose">
-          The clip is kept. Open this page in another browser, or add it once more in a form that every browser plays: MP4 with H.264. Phones have a setting for it; it is
+          The clip is kept. Open this page in another browser, or add it again in a format that every browser plays: MP4 with H.264. Phones have a setting for it; it is
           often called “most compatible”.
         </p>
       </Empty>
@@ -140,7 +140,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
         )}
         {done && kept && (
           <>
-            <p className="font-semibold">These are the marks of a run that is kept.</p>
+            <p className="font-semibold">These marks belong to a kept run.</p>
             <button type="button" className="btn btn-lg" onClick={another}>
               Mark another run <kbd className="key">a</kbd>
             </button>

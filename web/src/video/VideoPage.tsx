@@ -43,7 +43,7 @@ function OnTest({ view, setup, test }: { view: View; setup: Setup; test: Test })
         </Heading>
       </div>
       {!sitting ? (
-        <Empty title="Note the test conditions first.">
+        <Empty title="Enter the test conditions first.">
           <Link className="btn btn-primary" to={timerPath(view.id, setup.id, test.id)}>
             To the timer
           </Link>
