@@ -175,7 +175,7 @@ type page struct {
 
 // patience is how long something may take to come into sight. It says nothing
 // of how fast it should be.
-const patience = 40 * time.Second
+const patience = 10 * time.Minute
 
 // open opens a tab on the bench, apart from those of other tests. At the end of the test the
 // browser must have had nothing to complain of.
