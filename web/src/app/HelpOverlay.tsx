@@ -11,31 +11,35 @@ export function HelpOverlay({ of }: { of: RefObject<HTMLDialogElement | null> })
   const words = wordsOn(useLocation().pathname)
   return (
     <dialog ref={of} className="modal" aria-label="Help for this page">
-      <div className="modal-box">
-        {words.length > 0 && (
-          <>
-            <h2 className="mb-3 text-xl font-bold">Words on this page</h2>
-            <dl className="mb-6 grid gap-y-2">
-              {words.map((w) => (
-                <div key={w.term}>
-                  <dt className="inline font-semibold">{w.term}: </dt>
-                  <dd className="inline">{w.means}</dd>
+      <div className="modal-box max-w-4xl">
+        <div className="grid gap-6 md:grid-cols-[3fr_2fr]">
+          {words.length > 0 && (
+            <div>
+              <h2 className="mb-3 text-xl font-bold">Words on this page</h2>
+              <dl className="grid gap-y-2">
+                {words.map((w) => (
+                  <div key={w.term}>
+                    <dt className="inline font-semibold">{w.term}: </dt>
+                    <dd className="inline">{w.means}</dd>
+                  </div>
+                ))}
+              </dl>
+            </div>
+          )}
+          <div>
+            <h2 className="mb-3 text-xl font-bold">Keys on this page</h2>
+            <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-2">
+              {list.map((s) => (
+                <div key={s.key + s.label} className="contents">
+                  <dt>
+                    <kbd className="key">{names[s.key] ?? s.key}</kbd>
+                  </dt>
+                  <dd>{s.label}</dd>
                 </div>
               ))}
             </dl>
-          </>
-        )}
-        <h2 className="mb-3 text-xl font-bold">Keys on this page</h2>
-        <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-2">
-          {list.map((s) => (
-            <div key={s.key + s.label} className="contents">
-              <dt>
-                <kbd className="key">{names[s.key] ?? s.key}</kbd>
-              </dt>
-              <dd>{s.label}</dd>
-            </div>
-          ))}
-        </dl>
+          </div>
+        </div>
         <form method="dialog" className="mt-5">
           <button className="btn btn-primary btn-sm">Close</button>
         </form>

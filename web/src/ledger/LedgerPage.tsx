@@ -160,7 +160,7 @@ function Opened({ view, ledger, onPick }: { view: View; ledger: Ledger; onPick: 
       return [
         { key: 'ArrowDown', label: 'Next line', run: () => step('[data-toggle]', 1) },
         { key: 'ArrowUp', label: 'Previous line', run: () => step('[data-toggle]', -1) },
-        { key: 'f', label: 'Next finding', run: () => step('[data-finding]', 1) },
+        { key: 'f', label: 'Next caveat', run: () => step('[data-finding]', 1) },
         { key: 'e', label: 'Next run of the opened line', run: () => step('[data-run]', 1) },
         { key: 's', label: 'Set that run aside, or restore it', run: () => (document.activeElement as HTMLElement | null)?.closest<HTMLElement>('[data-run]')?.click() },
       ]
