@@ -45,13 +45,13 @@ var views = []view{
 	{name: "closer", path: "/jobs/{Ottilie}/tests/t-sustained", wait: "Second by second"},
 	{name: "race", path: "/jobs/{Ottilie}/race/t-start?setups=then,now", wait: "side by side",
 		script: `(e => { Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(e, 58); e.dispatchEvent(new Event('input', {bubbles: true})) })(document.querySelector('[aria-label="Time of the race"]'))`},
-	{name: "video", path: "/jobs/{Ottilie}/video/now/t-launch", wait: "These are the marks",
+	{name: "video", path: "/jobs/{Ottilie}/video/now/t-launch", wait: "These marks belong",
 		script: `setTimeout(() => [...document.querySelectorAll('button')].find(b => b.innerText.startsWith('2.6')).click(), 200)`},
 	{name: "timer", path: "/jobs/{Emeka}/timer/then/t-start", wait: "starts"},
 	{name: "timer-phone", path: "/jobs/{Emeka}/timer/then/t-start", wait: "starts", width: 390, height: 844, theme: "dim"},
 	{name: "ledger", path: "/jobs/{Ottilie}/compare", wait: "what the customer feels"},
 	{name: "ledger-doubt", path: "/jobs/{Bindery}/compare?line=t-scattered", wait: "The drives that were tried", theme: "dim"},
-	{name: "quote", path: "/jobs/{Harbour}/intake", wait: "Nothing is done before"},
+	{name: "quote", path: "/jobs/{Harbour}/intake", wait: "Work starts when"},
 	{name: "report", path: "/jobs/{Ottilie}/report", wait: "How it was measured", full: true},
 }
 

@@ -21,7 +21,7 @@ export function Findings(props: { view: View; ledger: Ledger; list: Numbered[]; 
   return (
     <section aria-labelledby="findings" className="mt-4 border-t border-base-300 pt-3">
       <h2 id="findings" className="text-lg font-bold">
-        {strong.length === 0 ? 'No caveats' : strong.length === 1 ? 'One caveat' : `${strong.length} findings`}
+        {strong.length === 0 ? 'No caveats' : strong.length === 1 ? 'One caveat' : `${strong.length} caveats`}
       </h2>
       <ul>
         {strong.map((f) => (

@@ -45,7 +45,7 @@ export function SidePicker({
   )
   return (
     <div className="flex flex-wrap items-center gap-2 pt-1 pb-3">
-      Set {select('Left side', then, (id) => onPick({ then: id }))} against {select('Right side', now, (id) => onPick({ with: id }))}
+      Compare {select('Left side', then, (id) => onPick({ then: id }))} with {select('Right side', now, (id) => onPick({ with: id }))}
     </div>
   )
 }
