@@ -166,10 +166,10 @@ func TestGroupAndSavingsWords(t *testing.T) {
 	assert.Equal(t, "too close to call", Rates(compare.Group{Factor: p(1.1), Low: p(0.9), High: p(1.3), Lines: 1}))
 	assert.Equal(t, "", Savings(nil))
 	for want, s := range map[string]compare.Savings{
-		"About 10 min less waiting a week: about 9 hours a year.":                                          {SecondsPerWeek: 612, Low: 570, High: 650, Clear: true, HoursPerYear: 8.84},
-		"Between 10 and 18 min less waiting a week: about 12 hours a year.":                                {SecondsPerWeek: 840, Low: 600, High: 1080, Clear: true, HoursPerYear: 12.1},
-		"Between 90 s and 4 min less waiting a week: about 2 hours a year.":                                {SecondsPerWeek: 165, Low: 90, High: 240, Clear: true, HoursPerYear: 2.38},
-		"Between 20 and 40 s more waiting a week.":                                                         {SecondsPerWeek: -30, Low: -40, High: -20, Clear: true},
+		"About 10 min less waiting a week: about 9 hours a year.":                                               {SecondsPerWeek: 612, Low: 570, High: 650, Clear: true, HoursPerYear: 8.84},
+		"Between 10 and 18 min less waiting a week: about 12 hours a year.":                                     {SecondsPerWeek: 840, Low: 600, High: 1080, Clear: true, HoursPerYear: 12.1},
+		"Between 90 s and 4 min less waiting a week: about 2 hours a year.":                                     {SecondsPerWeek: 165, Low: 90, High: 240, Clear: true, HoursPerYear: 2.38},
+		"Between 20 and 40 s more waiting a week.":                                                              {SecondsPerWeek: -30, Low: -40, High: -20, Clear: true},
 		"No clear saving: between 94 s more waiting and 90 s less waiting a week in the tests that were timed.": {SecondsPerWeek: 5, Low: -94, High: 90},
 	} {
 		assert.Equal(t, want, Savings(&s))
