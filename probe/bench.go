@@ -23,7 +23,7 @@ import (
 )
 
 // ErrLetGo says that the bench does not know the probe any more, or has let it go.
-var ErrLetGo = errors.New("the bench does not know this probe any more, or has let it go")
+var ErrLetGo = errors.New("the bench no longer knows this probe, or has disconnected it")
 
 // RefusedError says that a bench has refused what was sent; sending it again would change nothing.
 type RefusedError struct {
@@ -52,7 +52,7 @@ const (
 )
 
 // ErrJoinAgain says that a bench is reached in a way in which somebody else could answer in its place.
-var ErrJoinAgain = errors.New("this computer joined over plain HTTP, where somebody else could answer for the bench; " +
+var ErrJoinAgain = errors.New("this computer joined over plain HTTP, where another program could answer for the bench; " +
 	"join again with the line from the job's page")
 
 // NewBench returns the bench at an address, as the line to type gives it. Over plain HTTP that is a bench on
@@ -61,13 +61,13 @@ func NewBench(address, token string) (*Bench, error) {
 	u, err := url.Parse(address)
 	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" || u.User != nil ||
 		u.Path != "" && u.Path != "/" || u.RawQuery != "" {
-		return nil, fmt.Errorf("%q is no address of a bench; copy the whole line from the job's page", address)
+		return nil, fmt.Errorf("%q is not a bench's address; copy the whole line from the job's page", address)
 	}
 	t := http.DefaultTransport.(*http.Transport).Clone()
 	t.Proxy = nil // the bench is in the same room
 	if u.Scheme == "http" {
 		if u.Fragment != "" || !hereByName(u.Hostname()) {
-			return nil, fmt.Errorf("over plain HTTP somebody else could answer for the bench at %s; "+
+			return nil, fmt.Errorf("over plain HTTP another program could answer for the bench at %s; "+
 				"copy the line that begins with https from the job's page", u.Host)
 		}
 		t.DialContext = (&net.Dialer{Timeout: answering, Control: onlyHere}).DialContext
@@ -96,7 +96,7 @@ func NewBench(address, token string) (*Bench, error) {
 }
 
 // errOtherKey says that who answers has another key.
-var errOtherKey = errors.New("what answers has not the key that the line names: it is another bench, or somebody in " +
+var errOtherKey = errors.New("the fingerprint doesn't match the line: it is another bench, or somebody in " +
 	"between")
 
 // hereByName tells whether a host is this computer.
@@ -121,7 +121,7 @@ func (b *Bench) Join(ctx context.Context, h order.Hello) (*order.Welcome, error)
 		return nil, err
 	}
 	if w.Token == "" || w.Probe == "" {
-		return nil, errors.New("what answers there is no bench of Now Then")
+		return nil, errors.New("no bench answers there")
 	}
 	b.Token = w.Token
 	return w, nil
@@ -189,7 +189,7 @@ func (b *Bench) call(ctx context.Context, method, what string, in, out any) erro
 		return nil
 	}
 	if err := json.Unmarshal(text, out); err != nil {
-		return fmt.Errorf("the answer of %s cannot be read: %w", b.base, err)
+		return fmt.Errorf("the answer of %s can't be read: %w", b.base, err)
 	}
 	return nil
 }
@@ -203,7 +203,7 @@ var final = []string{"invalid", "conflict", "missing", "doubtful", "lacking", "b
 
 // noBench says that what answered is no bench.
 func (b *Bench) noBench(res *http.Response) error {
-	return fmt.Errorf("%s answers with %s; that is no bench of Now Then", b.base, res.Status)
+	return fmt.Errorf("%s answers with %s; it isn't a bench", b.base, res.Status)
 }
 
 // refusal says why a bench did not take something: [ErrLetGo], a [*RefusedError], or an ordinary error
@@ -229,5 +229,5 @@ func (b *Bench) refusal(res *http.Response, text []byte) error {
 	case slices.Contains(final, name):
 		return &RefusedError{Status: res.StatusCode, Detail: p.Detail, Do: p.Do}
 	}
-	return fmt.Errorf("the bench answers %d: %s", res.StatusCode, p.Detail)
+	return fmt.Errorf("the bench answered %d: %s", res.StatusCode, p.Detail)
 }

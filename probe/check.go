@@ -18,7 +18,7 @@ import (
 )
 
 // ErrNotEmpty says that a drive is not empty, or does not tell, and that nobody said which one it is.
-var ErrNotEmpty = errors.New("this drive is not empty, or does not tell: say which code stands on its label")
+var ErrNotEmpty = errors.New("this drive isn't empty, or that isn't known: enter the code on its label")
 
 // Sure tells why nothing is written on the drive of a folder, or nil: two drives of a job lie side
 // by side, and the customer's files
@@ -73,7 +73,7 @@ func (s Stretch) Plan(v drivetest.Volume, f *hardware.Facts, dir string, seed ui
 // check looks at the new drive as an order wants it.
 func (j *Joined) check(ctx context.Context, o *order.Order) error {
 	if o.Check == nil {
-		return errors.New("the bench does not say how the drive is looked at")
+		return errors.New("the bench didn't say how to check the drive")
 	}
 	facts := j.computer.Facts(ctx)
 	if err := Sure(facts, o.Dir, o.Check.Label, o.Check.Job); err != nil {
@@ -128,7 +128,7 @@ func (j *Joined) holds(ctx context.Context, o *order.Order, place drivetest.Volu
 	if note != "" {
 		j.say("%s", note)
 	}
-	j.say("Writing %d blocks over %d MB, and reading them back", len(p.Blocks), p.Bytes/1e6)
+	j.say("Writing %d blocks over %d MB and reading them back", len(p.Blocks), p.Bytes/1e6)
 	began, clock := time.Now(), time.Duration(0)
 	done.Held, err = capacity.Verify(ctx, place, p, o.Seed, func(share float64) {
 		now := place.Now()
@@ -138,7 +138,7 @@ func (j *Joined) holds(ctx context.Context, o *order.Order, place drivetest.Volu
 			Bytes: int64(share * 2 * float64(len(p.Blocks)) * capacity.BlockBytes)})
 	})
 	if err != nil {
-		return fmt.Errorf("looking whether it holds what it says: %w", err)
+		return fmt.Errorf("checking the true capacity: %w", err)
 	}
 	return nil
 }

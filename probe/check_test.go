@@ -51,7 +51,7 @@ func TestARealDriveIsChecked(t *testing.T) {
 		check *order.Check
 		says  string // of what was found, or why it ended
 	}{
-		"whether it holds what it says": {order.Capacity,
+		"checking the true capacity": {order.Capacity,
 			&order.Check{Label: "0007 NEW", Job: "2026-0007", MostBytes: 4 << 20}, `"lost":0,"overlaid":0`},
 		"how it holds out": {order.Sustain,
 			&order.Check{Label: "new", Seconds: 10, MostBytes: 64 << 20, Load: true}, `"loaded":true`},
@@ -60,8 +60,8 @@ func TestARealDriveIsChecked(t *testing.T) {
 		"another job's": {order.Sustain, &order.Check{Label: "0008 NEW", Job: "2026-0007", Seconds: 10},
 			"another job"},
 		"nobody says which it is": {order.Sustain, &order.Check{Seconds: 10},
-			"say which code stands on its label"},
-		"nothing is said": {order.Capacity, nil, "does not say"},
+			"enter the code on its label"},
+		"nothing is said": {order.Capacity, nil, "didn't say"},
 		"for no time":     {order.Sustain, &order.Check{Label: "NEW"}, "seconds"},
 	} {
 		t.Run(name, func(t *testing.T) {

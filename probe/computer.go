@@ -74,7 +74,7 @@ func (This) Conditions(ctx context.Context, dir string) (job.Conditions, []strin
 // Weigh looks into a folder, three levels deep.
 func (This) Weigh(ctx context.Context, dir string) (order.Weighed, error) {
 	if dir == "" {
-		return order.Weighed{}, errors.New("no folder on the drive was named")
+		return order.Weighed{}, errors.New("give a folder on the drive")
 	}
 	const deep = 3 // as far as a folder's name still says whose it is
 	whole, largest, err := contents.Sizes(ctx, dir, deep, order.MostFolders)
@@ -89,7 +89,7 @@ func (This) Weigh(ctx context.Context, dir string) (order.Weighed, error) {
 // same drive.
 func (This) Open(_ context.Context, dir string, gentle bool) (round.Place, error) {
 	if dir == "" {
-		return nil, errors.New("no folder on the drive was named")
+		return nil, errors.New("give a folder on the drive")
 	}
 	if gentle {
 		return machine.OpenReadOnly(dir)
@@ -97,9 +97,9 @@ func (This) Open(_ context.Context, dir string, gentle bool) (round.Place, error
 	// A probe that was killed may have left its test file here; one that cannot be looked
 	// for is no reason not to measure.
 	if machine.SystemFolder(dir) && !machine.SystemTop(dir) {
-		return nil, fmt.Errorf("%s belongs to the system; nothing is written there", dir)
+		return nil, fmt.Errorf("%s belongs to the system; the probe doesn't write there", dir)
 	}
-	errs := []error{fmt.Errorf("there is no folder on the drive of %s that a test file may lie in; name one", dir)}
+	errs := []error{fmt.Errorf("the drive of %s has no folder for a test file; name one", dir)}
 	for _, d := range writable(dir) {
 		if machine.SystemFolder(d) {
 			continue // the top of the system's volume stands for its drive
@@ -117,7 +117,7 @@ func (This) Open(_ context.Context, dir string, gentle bool) (round.Place, error
 // Launcher starts the program on this computer.
 func (This) Launcher(t *job.Test, _ uint64) (func(ctx context.Context) (*job.Run, error), error) {
 	if t.Launch == nil {
-		return nil, errors.New("the test does not say which program is launched")
+		return nil, errors.New("the test doesn't say which program to launch")
 	}
 	until, err := launch.ParseSign(t.Launch.Until)
 	if err != nil {

@@ -102,10 +102,10 @@ const (
 )
 
 // ErrRuns says that a probe runs on this computer already.
-var ErrRuns = errors.New("a probe runs on this computer already; look for its window, or end it first")
+var ErrRuns = errors.New("a probe already runs on this computer; look for its window, or end it first")
 
 // ErrNotJoined says that no bench is known to a probe that was started without a code.
-var ErrNotJoined = errors.New("this computer has not joined a job yet; give the line that the job's page shows: " +
+var ErrNotJoined = errors.New("this computer hasn't joined a job yet; use the line on the job's page: " +
 	"nowthen-probe join ADDRESS CODE")
 
 // Join joins a job of the bench at an address with a code. dir is the folder that keeps what
@@ -137,7 +137,7 @@ func Join(ctx context.Context, computer Computer, address, code, dir string, o O
 		return nil, errors.Join(err, j.lock.Close())
 	}
 	if n := j.outbox.Len(); n > 0 {
-		j.say("%d messages from before are sent now.", n)
+		j.say("Sending %d earlier messages.", n)
 	}
 	j.say("Joined job %s at %s.", w.Job, b.base)
 	return j, nil
@@ -150,12 +150,12 @@ func Again(computer Computer, dir string, o Options) (*Joined, error) {
 		return nil, err
 	}
 	if k.Machine != computer.Identity() {
-		return nil, fmt.Errorf("it was another computer that joined job %s from here; give the line that the job's "+
+		return nil, fmt.Errorf("another computer joined job %s from here; use the line that the job's "+
 			"page shows", k.Job)
 	}
 	b, err := NewBench(k.Address, k.Token)
 	if !k.Keyed && (err != nil || strings.HasPrefix(k.Address, "https:")) {
-		return nil, fmt.Errorf("%w (job %s); what was measured is kept in %s", ErrJoinAgain, k.Job,
+		return nil, fmt.Errorf("%w (job %s); the results are kept in %s", ErrJoinAgain, k.Job,
 			filepath.Join(dir, outboxDir))
 	}
 	if err != nil {
@@ -197,7 +197,7 @@ func open(computer Computer, b *Bench, dir string, o Options) (*Joined, error) {
 	}
 	lock := flock.New(filepath.Join(dir, lockFile), flock.SetPermissions(0o600))
 	if alone, err := lock.TryLock(); err != nil {
-		return nil, fmt.Errorf("looking whether another probe runs here: %w", err)
+		return nil, fmt.Errorf("checking for another probe: %w", err)
 	} else if !alone {
 		return nil, ErrRuns
 	}
@@ -233,7 +233,7 @@ func (j *Joined) keep(job string) error {
 		"the folder when it is told to leave.\n"
 	path := filepath.Join(j.dir, joinedFile)
 	if err := os.WriteFile(filepath.Join(j.dir, readMe), []byte(note), 0o600); err != nil {
-		return fmt.Errorf("noting that this computer has joined: %w", err)
+		return fmt.Errorf("storing that this computer has joined: %w", err)
 	}
 	return durable.Write(path, text)
 }
@@ -272,13 +272,13 @@ func (j *Joined) again(ctx context.Context, do func() error) error {
 		if err == nil || errors.Is(err, ErrLetGo) || errors.Is(err, ErrJoinAgain) || errors.As(err, &no) ||
 			ctx.Err() != nil {
 			if told && err == nil {
-				j.say("The bench is there again.")
+				j.say("The bench is back.")
 			}
 			return errors.Join(err, ctx.Err())
 		}
 		if wait > time.Second && !told {
 			told = true
-			j.say("The bench cannot be reached; what is measured is kept here meanwhile. (%v)", err)
+			j.say("Can't reach the bench. Results are kept here until it is back. (%v)", err)
 		}
 		select {
 		case <-time.After(wait/2 + rand.N(wait)):
@@ -356,22 +356,22 @@ func (j *Joined) over(err error) error {
 	if errors.Is(err, ErrLetGo) {
 		j.halt()
 		if n := j.outbox.Len(); n > 0 {
-			return fmt.Errorf("%w; what it has not taken is in %s (%d messages)", err,
+			return fmt.Errorf("%w; unsent results are in %s (%d messages)", err,
 				filepath.Join(j.dir, outboxDir), n)
 		}
-		j.say("The bench has let this computer go.")
+		j.say("The bench has disconnected this computer.")
 		return j.remove()
 	}
 	if errors.Is(err, ErrJoinAgain) {
 		j.halt()
-		return fmt.Errorf("%w; what was measured is kept in %s", err, filepath.Join(j.dir, outboxDir))
+		return fmt.Errorf("%w; the results are kept in %s", err, filepath.Join(j.dir, outboxDir))
 	}
 	return err
 }
 
 // refused tells of a message that the bench did not take.
 func (j *Joined) refused(path string, err error) {
-	j.say("The bench did not take a message: %v It is kept in %s.", err, path)
+	j.say("The bench refused a message: %v It is kept in %s.", err, path)
 }
 
 // sendMeanwhile sends what is finished while something is worked on.
@@ -396,7 +396,7 @@ func (j *Joined) put(what string, v any) error {
 		if unsent := j.bench.Say(ctx, what, v); unsent != nil {
 			return errors.Join(err, unsent)
 		}
-		j.say("%v; the bench has it all the same.", err)
+		j.say("%v; the bench has received it.", err)
 		return nil
 	}
 	select {
@@ -409,7 +409,7 @@ func (j *Joined) put(what string, v any) error {
 // do does an order. It tells whether the probe has left.
 func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) {
 	if err := o.Allowed(); err != nil {
-		j.say("The bench wants something that this probe does not do: %v.", err)
+		j.say("The bench asked for something this probe can't do: %v.", err)
 		if o.ID != "" && order.Begun(o.Kind) {
 			return false, j.put("ended",
 				order.Ended{Order: o.ID, State: order.Failed,
@@ -435,7 +435,7 @@ func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) 
 		err = j.bench.Say(ctx, "looked", l)
 		var no *RefusedError
 		if err != nil && (errors.Is(err, ErrLetGo) || !errors.As(err, &no)) {
-			j.say("What was seen could not be said: %v", err)
+			j.say("The conditions couldn't be sent: %v", err)
 			err = nil // who asked has given up, and asks again
 		}
 	case order.Weigh:
@@ -453,16 +453,16 @@ func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) 
 			!errors.Is(err, ErrLetGo) {
 			return false, err
 		}
-		j.say("Told to leave; what was made here is removed.")
+		j.say("Disconnected by the bench. Test files are removed.")
 		return true, j.remove()
 	default:
-		j.say("The bench wants something that this probe does not know (%s); fetch the probe from it again.", o.Kind)
+		j.say("The bench asked for something this probe doesn't know (%s). Download the probe from it again.", o.Kind)
 	}
 	return false, err
 }
 
 // errMeasuring is why folders are not looked into.
-var errMeasuring = errors.New("something is being measured; look again when that has ended")
+var errMeasuring = errors.New("a round is running; try again when it has finished")
 
 // weigh looks which folders hold the most, and says it. While something is measured it does not, and what is
 // begun meanwhile ends it: it would be in the figures.
@@ -500,7 +500,7 @@ func (j *Joined) weigh(ctx context.Context, o *order.Order) {
 		w.Refused = err.Error()
 	}
 	if err := j.bench.Say(ctx, "weighed", w); err != nil {
-		j.say("Which folders are large could not be said: %v", err)
+		j.say("The large folders couldn't be determined: %v", err)
 	}
 }
 
@@ -510,7 +510,7 @@ func (j *Joined) simulate(ctx context.Context, what string) error {
 		j.halt()
 	}
 	if err := j.computer.Do(what); err != nil {
-		j.say("That cannot be done: %v", err)
+		j.say("That isn't possible: %v", err)
 		return nil
 	}
 	if err := j.rekeep(); err != nil {
@@ -519,7 +519,7 @@ func (j *Joined) simulate(ctx context.Context, what string) error {
 	if what != order.Swap {
 		return j.greet(ctx)
 	}
-	j.say("The drive is swapped; the computer is away for a moment.")
+	j.say("The drive is swapped. The computer is away for a moment.")
 	select {
 	case <-time.After(j.o.Away):
 	case <-ctx.Done():
@@ -607,12 +607,12 @@ func (j *Joined) measure(ctx, within context.Context, o *order.Order) order.Ende
 	}
 	switch {
 	case err == nil && ctx.Err() != nil:
-		j.say("The probe ends with the computer, and goes on when it is back.")
+		j.say("The probe stops with the computer and resumes when it is back.")
 	case err == nil:
-		j.say("The round is done.")
+		j.say("The round is finished.")
 	case errors.Is(err, context.Canceled):
 		e.State = order.Cancelled
-		j.say("The round was stopped. What was finished is kept.")
+		j.say("The round was cancelled. Finished runs are kept.")
 	default:
 		e.State, e.Error = order.Failed, shortened(err.Error())
 		j.say("The round ended: %v", err)

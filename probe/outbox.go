@@ -44,10 +44,10 @@ type message struct {
 // OpenOutbox opens the outbox in a folder, which is made where it is not there.
 func OpenOutbox(dir string) (*Outbox, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
-		return nil, fmt.Errorf("a folder for what the bench has not confirmed yet: %w", err)
+		return nil, fmt.Errorf("the folder for unsent results: %w", err)
 	}
 	if _, err := durable.Sweep(dir); err != nil {
-		return nil, fmt.Errorf("removing what was left half written: %w", err)
+		return nil, fmt.Errorf("removing incomplete files: %w", err)
 	}
 	return &Outbox{dir: dir}, nil
 }
@@ -65,7 +65,7 @@ func (o *Outbox) Put(what string, v any) error {
 	o.mu.Lock()
 	defer o.mu.Unlock()
 	if err := durable.Write(filepath.Join(o.dir, o.name()+waitsEnding), text); err != nil {
-		return fmt.Errorf("keeping what was measured: %w", err)
+		return fmt.Errorf("storing a result: %w", err)
 	}
 	return nil
 }
@@ -121,11 +121,11 @@ func (o *Outbox) changeJob(from, to string) error {
 	defer o.mu.Unlock()
 	if from != "" && from != to {
 		if err := moveAll(o.dir, apart(from)); err != nil {
-			return fmt.Errorf("keeping apart what job %s has not confirmed: %w", from, err)
+			return fmt.Errorf("storing unsent results of job %s: %w", from, err)
 		}
 	}
 	if err := moveAll(apart(to), o.dir); err != nil {
-		return fmt.Errorf("taking up what job %s had not confirmed: %w", to, err)
+		return fmt.Errorf("resuming unsent results of job %s: %w", to, err)
 	}
 	_ = os.Remove(apart(to)) // it is empty, or was never there
 	return nil
@@ -174,7 +174,7 @@ func (o *Outbox) Send(ctx context.Context, b *Bench, refused func(path string, e
 		var m message
 		if err := json.Unmarshal(text, &m); err != nil {
 			// It was cut off, as by a full drive. It is kept for whoever wants to look.
-			if err := o.setAside(path, fmt.Errorf("it cannot be read: %w", err), refused); err != nil {
+			if err := o.setAside(path, fmt.Errorf("it can't be read: %w", err), refused); err != nil {
 				return err
 			}
 			continue

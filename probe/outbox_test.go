@@ -164,11 +164,11 @@ func TestAFolderThatCannotBeWritten(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "file")
 	require.NoError(t, os.WriteFile(file, nil, 0o600))
 	_, err := OpenOutbox(filepath.Join(file, "outbox"))
-	assert.ErrorContains(t, err, "not confirmed")
+	assert.ErrorContains(t, err, "unsent results")
 	o, err := OpenOutbox(t.TempDir())
 	require.NoError(t, err)
 	require.NoError(t, os.RemoveAll(o.dir))
-	assert.ErrorContains(t, o.Put("runs", "x"), "keeping what was measured")
+	assert.ErrorContains(t, o.Put("runs", "x"), "storing a result")
 }
 
 func TestAddresses(t *testing.T) {
@@ -233,7 +233,7 @@ func TestAProbeFromBeforeJoinsAgain(t *testing.T) {
 			require.NoError(t, os.WriteFile(filepath.Join(dir, joinedFile), []byte(text), 0o600))
 			_, err = Again(idle{}, dir, Options{})
 			assert.Equal(t, tt.again, errors.Is(err, ErrJoinAgain), "%v", err)
-			assert.Equal(t, 1, box.Len(), "what was measured is kept")
+			assert.Equal(t, 1, box.Len(), "results are kept")
 		})
 	}
 	b, said := bench(t, func(int, string) int { return 426 })

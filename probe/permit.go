@@ -25,7 +25,8 @@ func Printable(s string) string {
 }
 
 // errNotPermitted says that nobody allowed a launch.
-var errNotPermitted = errors.New("nobody at this computer can allow the launch; start the probe in a window, or with " +
+var errNotPermitted = errors.New("launching a program needs permission at this computer; start the probe in a " +
+	"window, or with " +
 	"--allow-launch")
 
 // CommandLine is a launch as a person reads it: each word apart, and nothing in it hidden.

@@ -71,7 +71,7 @@ func TestOrdersThatTheProbeDoesNotDo(t *testing.T) {
 			require.NoError(t, err)
 			assert.False(t, left)
 			assert.Empty(t, j.current())
-			assert.Contains(t, strings.Join(said, "\n"), "does not do")
+			assert.Contains(t, strings.Join(said, "\n"), "can't do")
 			assert.Equal(t, 1, j.outbox.Len(), "its end is told")
 		})
 	}

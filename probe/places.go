@@ -21,7 +21,7 @@ func (j *Joined) allowedPlaces(ctx context.Context, o *order.Order) error {
 	if o.Dir != "" && !j.chosen(o.Dir) {
 		v := facts.VolumeOf(o.Dir)
 		if v == nil || !sameFolder(v.Mount, o.Dir) {
-			return fmt.Errorf("%s is neither where a drive is mounted nor a folder that was chosen at this computer; "+
+			return fmt.Errorf("%s is neither a mount point nor a folder chosen on this computer; "+
 				"to allow it, start the probe with --in %s", o.Dir, o.Dir)
 		}
 	}
@@ -34,7 +34,7 @@ func (j *Joined) allowedPlaces(ctx context.Context, o *order.Order) error {
 			return fmt.Errorf("the folder to read: %w", err)
 		}
 		if d := facts.DriveOf(real); d == "" || d != facts.DriveOf(o.Dir) {
-			return fmt.Errorf("%s is not on the drive that is measured; to allow it, start the probe with --in %s",
+			return fmt.Errorf("%s isn't on the drive under test; to allow it, start the probe with --in %s",
 				o.Folder, o.Folder)
 		}
 	}

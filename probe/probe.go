@@ -67,7 +67,7 @@ func NewOutline(tests []job.Test, folder string) (o Outline, left []string, err 
 		o.Writes += round.Writes(step.Test, usualMBs)
 	}
 	if len(o.Tests) == 0 {
-		return o, left, errors.New("the plan has no test that could be run without a person")
+		return o, left, errors.New("the plan has no unattended tests")
 	}
 	if err := round.Check(o.Tests, folder); err != nil {
 		return o, left, err

@@ -59,7 +59,7 @@ const (
 )
 
 // errStays is of a computer that did not restart.
-var errStays = errors.New("the computer did not restart")
+var errStays = errors.New("the computer didn't restart")
 
 // Restarter is a computer that can be restarted and says when it was started last.
 type Restarter interface {
@@ -86,10 +86,10 @@ func (j *Joined) restart(ctx, within context.Context, o *order.Order) (err error
 	}
 	computer, can := j.computer.(Restarter)
 	if !can || len(j.o.Command) == 0 {
-		return errors.New("the probe cannot go on after a restart here; time it with the timer or a video")
+		return errors.New("the probe can't resume after a restart here; use the timer or a video")
 	}
 	if before, err := j.restarting(); err == nil && before != nil && before.Order == o.ID && before.Step == o.Skip {
-		return errors.New("it was restarted for this once already, and no time came of it; start it again from the " +
+		return errors.New("the restart gave no time; start it again from the " +
 			"job's page")
 	}
 	k := restarting{Order: o.ID, Sitting: o.Sitting, Test: steps[0].Test.ID, Warmth: steps[0].Test.Warmth,
@@ -102,7 +102,7 @@ func (j *Joined) restart(ctx, within context.Context, o *order.Order) (err error
 		k.Seen = &conditions
 	}
 	if k.Boot, err = computer.Boot(); err != nil {
-		return fmt.Errorf("the system does not say when it was started: %w", err)
+		return fmt.Errorf("the system's start time isn't known: %w", err)
 	}
 	if k.Entry, err = computer.Watch(j.o.Command); err != nil {
 		return err
@@ -120,7 +120,7 @@ func (j *Joined) restart(ctx, within context.Context, o *order.Order) (err error
 	if err := startup.Put(k.Entry); err != nil {
 		return err
 	}
-	j.say("%s, restart %d of %d. The probe stands in the system's start for this once: %s.", steps[0].Test.Name,
+	j.say("%s, restart %d of %d. The probe is in the start-up programs for this one start: %s.", steps[0].Test.Name,
 		steps[0].Run, steps[0].Runs, k.Entry.Place)
 	if o.ByHand {
 		_ = j.bench.Say(within, "progress", order.Progress{Order: o.ID, Step: o.Skip, Waiting: words.RestartNow})
@@ -162,7 +162,7 @@ func (j *Joined) untilRestarted(ctx, within context.Context, k *restarting, long
 func (j *Joined) lastSign(ctx context.Context, k *restarting) error {
 	clock, took, err := j.sign(ctx, order.Sign{Order: k.Order, Step: k.Step, Leaving: true})
 	if err != nil {
-		return fmt.Errorf("the bench, which times the restart, does not answer: %w", err)
+		return fmt.Errorf("the bench, which times the restart, doesn't answer: %w", err)
 	}
 	k.Last, k.RoundTrip = clock, took
 	return j.keepRestart(k)
@@ -201,7 +201,7 @@ func (j *Joined) returned(ctx context.Context) error {
 		if !errors.As(err, &no) {
 			return err
 		}
-		j.say("The bench does not take the sign: %v Nothing was timed.", err)
+		j.say("The bench refused the sign of the restart: %v Nothing was timed.", err)
 		return j.forgetRestart(k) // or no start of the probe would come further than this
 	}
 	if err := j.forgetRestart(k); err != nil {
@@ -214,10 +214,10 @@ func (j *Joined) returned(ctx context.Context) error {
 	boot, err := computer.Boot()
 	switch {
 	case err != nil || machine.SameBoot(boot, k.Boot):
-		j.say("The computer was not restarted since; nothing was timed.")
+		j.say("The computer wasn't restarted, so nothing was timed.")
 		return nil
 	case clock.Since(*k.Last) > longestRestart.Seconds():
-		j.say("The computer came back after %s: that was no restart, and nothing was timed.",
+		j.say("The computer came back after %s. That wasn't a restart, so nothing was timed.",
 			time.Duration(clock.Since(*k.Last)*float64(time.Second)).Round(time.Minute))
 		return nil
 	}
@@ -259,7 +259,7 @@ func (j *Joined) keepRestart(k *restarting) error {
 		return err
 	}
 	if err := durable.Write(filepath.Join(j.dir, restartFile), text); err != nil {
-		return fmt.Errorf("noting the restart: %w", err)
+		return fmt.Errorf("storing the restart: %w", err)
 	}
 	return nil
 }

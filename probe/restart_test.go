@@ -168,7 +168,7 @@ func TestRestartsAreTimedByTheBench(t *testing.T) {
 	for i, took := range []float64{41.5, 39.25} {
 		ctx, goesDown := context.WithCancel(t.Context())
 		computer.down = func() error {
-			assert.Len(t, entries(t, computer), 1, "it stands in the system's start before the system goes down")
+			assert.Len(t, entries(t, computer), 1, "it is in the start-up programs before the system goes down")
 			goesDown()
 			return nil
 		}

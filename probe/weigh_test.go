@@ -66,12 +66,12 @@ func TestFoldersGiveWayToMeasuring(t *testing.T) {
 	go j.weigh(t.Context(), &order.Order{ID: "c", Dir: "/"})
 	<-computer.begun
 	j.begin(t.Context(), &order.Order{ID: "round", Kind: order.Measure})
-	assert.Contains(t, (<-told).Refused, "is being measured", "what is begun ends it")
+	assert.Contains(t, (<-told).Refused, "a round is running", "what is begun ends it")
 	j.halt()
 	j.mu.Lock()
 	j.doing = "round"
 	j.mu.Unlock()
 	j.weigh(t.Context(), &order.Order{ID: "d", Dir: "/"})
-	assert.Contains(t, (<-told).Refused, "is being measured")
+	assert.Contains(t, (<-told).Refused, "a round is running")
 	assert.Empty(t, computer.begun, "nobody looked")
 }

@@ -28,10 +28,12 @@ func capacityCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "capacity --in DIR",
 		Short: "Check a drive's true capacity",
-		Long: "Writes marked blocks over the free space of the drive that holds DIR, reads them back, and removes them.\n" +
+		Long: "Writes marked blocks over the free space of the drive that holds DIR, reads them back, and removes " +
+			"them.\n" +
 			"Existing files are not touched. If the drive is not empty, it asks for the code on its label.\n" +
 			"A sample is quick and says how likely it misses a false drive. --whole misses none, but takes as long as\n" +
-			"writing and reading all of it. On file systems that fill the space before a block, a sample takes that long too.",
+			"writing and reading all of it. On file systems that fill the space before a block, a sample takes that " +
+			"long too.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			return o.look(cmd.Context(), cmd.InOrStdin(), cmd.OutOrStdout(), cmd.ErrOrStderr())
@@ -49,7 +51,7 @@ func capacityCommand() *cobra.Command {
 
 func (o *capacities) look(ctx context.Context, stdin io.Reader, stdout, stderr io.Writer) error {
 	if o.sample < capacity.BlockBytes || o.most < 0 {
-		return fmt.Errorf("--sample and --most are sizes in bytes, --sample at least %d", capacity.BlockBytes)
+		return fmt.Errorf("--sample and --most are sizes in bytes; --sample is at least %d", capacity.BlockBytes)
 	}
 	d, err := openNew(ctx, o.in, o.label, stdin, stderr)
 	if err != nil {
@@ -60,7 +62,7 @@ func (o *capacities) look(ctx context.Context, stdin io.Reader, stdout, stderr i
 	if note != "" {
 		fmt.Fprintln(stderr, note)
 	}
-	fmt.Fprintf(stderr, "%s are written over %s and read back.\n", sold(int64(len(p.Blocks))*capacity.BlockBytes),
+	fmt.Fprintf(stderr, "Writing %s over %s and reading it back.\n", sold(int64(len(p.Blocks))*capacity.BlockBytes),
 		sold(p.Bytes))
 	began, said := time.Now(), time.Now()
 	r, err := capacity.Verify(ctx, d.place, p, seed, func(share float64) {

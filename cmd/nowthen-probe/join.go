@@ -35,12 +35,13 @@ func joinCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "join [ADDRESS CODE]",
 		Short: "Join a job of a bench and measure what is started on its page",
-		Long: "Joins a job of a bench and runs what is started on its page, until the bench disconnects it or you press\n" +
+		Long: "Joins a job of a bench and runs what is started on its page, until the bench disconnects it or you " +
+			"press\n" +
 			"Ctrl-C. Without an address it resumes the job it had joined. What was measured is kept beside the program\n" +
 			"until the bench has confirmed it.",
 		Args: func(_ *cobra.Command, args []string) error {
 			if len(args) != 0 && len(args) != 2 {
-				return errors.New("join takes an address and a code, as the job's page shows them, or neither")
+				return errors.New("join takes an address and a code, as on the job's page, or neither")
 			}
 			return nil
 		},
@@ -87,7 +88,7 @@ func (o *joining) permit(out io.Writer) func(context.Context, string) error {
 			if strings.EqualFold(strings.TrimSpace(line), "yes") {
 				return nil
 			}
-			return errors.New("the person at the computer did not allow the launch")
+			return errors.New("the launch wasn't allowed at the computer")
 		case <-ctx.Done():
 			return ctx.Err()
 		}
@@ -171,7 +172,7 @@ func (o *joining) folder(computer probe.Computer) (string, error) {
 	}
 	own, err := os.UserConfigDir()
 	if err != nil {
-		return "", fmt.Errorf("there is no folder that could keep what is measured; name one with --state: %w", err)
+		return "", fmt.Errorf("there is no folder for results; name one with --state: %w", err)
 	}
 	return filepath.Join(own, "nowthen-probe", name), nil
 }

@@ -26,13 +26,13 @@ func launchCommand() *cobra.Command {
 			"memory before each run, which is checked.",
 		Args: func(_ *cobra.Command, args []string) (err error) {
 			if len(args) == 0 {
-				return errors.New("say which program behind --")
+				return errors.New("give the program after --")
 			}
 			if runs < 1 || runs > mostRuns {
-				return fmt.Errorf("--runs is from 1 to %d", mostRuns)
+				return fmt.Errorf("--runs must be 1 to %d", mostRuns)
 			}
 			if o.GiveUp <= 0 {
-				return errors.New("--give-up is a time such as 90s or 10m")
+				return errors.New("--give-up must be a time such as 90s or 10m")
 			}
 			o.Program, o.Args = args[0], args[1:]
 			if o.Until, err = launch.ParseSign(until); err != nil {

@@ -61,7 +61,7 @@ func run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 	case err == nil:
 		return 0
 	case errors.Is(err, context.Canceled):
-		fmt.Fprintln(stderr, "Stopped. What was made for it is removed or ended; what was finished is kept.")
+		fmt.Fprintln(stderr, "Stopped. Test files and programs are removed; finished runs are kept.")
 		return exitStopped
 	case errors.As(err, &refused):
 		for _, line := range refused.Lines() {
@@ -70,7 +70,7 @@ func run(ctx context.Context, args []string, stdout, stderr io.Writer) int {
 		return exitRefused
 	}
 	if !began {
-		fmt.Fprintln(stderr, "nowthen-probe: "+err.Error()+"; nowthen-probe --help says what there is")
+		fmt.Fprintln(stderr, "nowthen-probe: "+err.Error()+"; nowthen-probe see --help")
 		return exitRefused
 	}
 	fmt.Fprintln(stderr, "nowthen-probe: "+strings.ReplaceAll(err.Error(), "\n", "; "))
@@ -116,7 +116,7 @@ func (o *options) tests() ([]job.Test, error) {
 		for _, t := range plan.Templates() {
 			names = append(names, t.ID)
 		}
-		return nil, fmt.Errorf("--plan %s is neither a template (%s) nor a file that can be read", o.plan,
+		return nil, fmt.Errorf("--plan %s is neither a template (%s) nor a readable file", o.plan,
 			strings.Join(names, ", "))
 	}
 	j, err := jobfile.Read(o.plan, data)
@@ -154,12 +154,12 @@ func (o *options) measure(ctx context.Context, stdout, stderr io.Writer) error {
 	fmt.Fprintf(stderr, "%s: %d tests, at most %s, at most %s written in all. ", where(o, place), len(outline.Tests),
 		rough(outline.Longest(place)), size(outline.Writes))
 	if outline.Gentle {
-		fmt.Fprintln(stderr, "Files that are there are read, nothing else.")
+		fmt.Fprintln(stderr, "Only existing files are read.")
 	} else {
 		fmt.Fprintf(stderr, "A test file of up to %s is made and removed.\n", size(outline.Span))
 	}
 	if len(left) > 0 {
-		fmt.Fprintf(stderr, "Not run by this program: %s.\n", strings.Join(left, ", "))
+		fmt.Fprintf(stderr, "Not unattended: %s.\n", strings.Join(left, ", "))
 	}
 	show := newDisplay(stderr)
 	seed := uint64(time.Now().UnixNano())
@@ -223,7 +223,7 @@ func (o *options) place(ctx context.Context, f *jobfile.SittingFile, gentle bool
 		return d, nil
 	}
 	if o.in == "" {
-		return nil, errors.New("--in names no folder; give one on the drive that is measured")
+		return nil, errors.New("--in must be a folder on the drive under test")
 	}
 	dir, err := filepath.Abs(o.in)
 	if err != nil {

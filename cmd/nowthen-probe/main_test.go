@@ -44,7 +44,7 @@ func TestMeasureASimulatedDrive(t *testing.T) {
 	}
 	assert.Contains(t, stderr, "SIMULATED")
 	assert.Contains(t, stderr, "written in all")
-	assert.Contains(t, stderr, "Not run by this program: Cold start")
+	assert.Contains(t, stderr, "Not unattended: Cold start")
 	code, again, _ := run1(t, t.Context(), "measure", "--sim", "fresh-ssd", "--out", out, "--json")
 	require.Equal(t, 0, code)
 	assert.Contains(t, again, `"value"`)
@@ -210,7 +210,7 @@ func TestRefusals(t *testing.T) {
 		code int
 		says string
 	}{
-		"no folder": {[]string{"measure"}, exitFailed, "--in names no folder"},
+		"no folder": {[]string{"measure"}, exitFailed, "--in must be a folder"},
 		"gone":      {[]string{"measure", "--in", "/no/such/folder"}, exitFailed, "no folder"},
 		"memory":    {[]string{"measure", "--in", "/dev/shm"}, exitFailed, "direct I/O"},
 		"no such plan": {[]string{"measure", "--sim", "fresh-ssd", "--plan", "moon"}, exitFailed,
@@ -219,7 +219,7 @@ func TestRefusals(t *testing.T) {
 		"a foreign file": {[]string{"measure", "--sim", "fresh-ssd", "--plan", "main.go"}, exitRefused, "main.go: "},
 		"a person's plan": {[]string{"measure", "--sim", "fresh-ssd", "--plan",
 			planFile(t, `{"id":"t","kind":"timed","name":"Start","unit":"s","better":"lower"}`)}, exitFailed,
-			"without a person"},
+			"no unattended tests"},
 	} {
 		code, stdout, stderr := run1(t, t.Context(), tt.args...)
 		assert.Equal(t, tt.code, code, name)

@@ -42,7 +42,7 @@ func manifestCommand() *cobra.Command {
 			usualRules(),
 		Args: func(_ *cobra.Command, args []string) error {
 			if len(args) > 0 {
-				return fmt.Errorf("%q is too much: the folder stands behind --of", args[0])
+				return fmt.Errorf("unexpected %q: give the folder with --of", args[0])
 			}
 			return o.understand()
 		},
@@ -56,7 +56,8 @@ func manifestCommand() *cobra.Command {
 	cmd.Flags().StringVar(&o.of, "of", "", "the folder that is read")
 	cmd.Flags().StringVar(&o.out, "out", "", "file to write what it holds to")
 	cmd.Flags().StringVar(&o.against, "against", "", "file of what it held before")
-	cmd.Flags().StringVar(&o.rules, "rules", "", "file with rules for paths that are counted apart: {\"name\": [\"pattern\"]}")
+	cmd.Flags().StringVar(&o.rules, "rules", "",
+		"file with rules for paths that are counted apart: {\"name\": [\"pattern\"]}")
 	cmd.Flags().BoolVar(&o.gentle, "gentle", false,
 		"pause as long as it reads, for a computer in use or a failing drive")
 	cmd.Flags().BoolVar(&o.json, "json", false, "print one JSON value instead")
@@ -76,10 +77,10 @@ func usualRules() string {
 // understand checks what was given, and reads the files that are read before anything else.
 func (o *manifests) understand() (err error) {
 	if (o.out == "") == (o.against == "") {
-		return errors.New("say --out FILE, to write down what a folder holds, or --against FILE, to compare it with that")
+		return errors.New("use --out FILE to list a folder, or --against FILE to compare it with a list")
 	}
 	if info, err := os.Stat(o.of); err != nil || !info.IsDir() {
-		return fmt.Errorf("--of %q is no folder that can be read", o.of)
+		return fmt.Errorf("--of %q is not a readable folder", o.of)
 	}
 	o.apart = manifest.UsualRules()
 	if o.rules != "" {
@@ -97,7 +98,7 @@ func (o *manifests) understand() (err error) {
 	}
 	if o.out != "" {
 		if _, err := os.Lstat(o.out); err == nil {
-			return fmt.Errorf("%s is there already: what it says of another time stays; take another name", o.out)
+			return fmt.Errorf("%s already exists and isn't overwritten; use another name", o.out)
 		}
 		return nil
 	}
@@ -157,7 +158,7 @@ func (o *manifests) write(ctx context.Context, stdout, stderr io.Writer) error {
 	part := o.out + unfinished
 	known := readBefore(part)
 	if len(known) > 0 {
-		fmt.Fprintf(stderr, "Going on behind %d files that were read before.\n", len(known))
+		fmt.Fprintf(stderr, "Resuming after %d files.\n", len(known))
 	}
 	whole, _, err := contents.Sizes(ctx, o.of, 0, 0) // where that fails, reading says why
 	if ctx.Err() == nil && err == nil {
@@ -209,7 +210,7 @@ func (o *manifests) write(ctx context.Context, stdout, stderr io.Writer) error {
 	if o.json {
 		return printJSON(stdout, sum)
 	}
-	_, err = fmt.Fprintf(stdout, "%d files, %s, written down in %s; %d could not be read.\n", sum.Files,
+	_, err = fmt.Fprintf(stdout, "%d files, %s, listed in %s; %d unreadable.\n", sum.Files,
 		size(sum.Bytes), o.out, sum.Unreadable)
 	return err
 }

@@ -80,7 +80,7 @@ func TestAManifestGoesOn(t *testing.T) {
 		cancel()
 		code, _, errs := run1(t, stopped, "manifest", "--of", dir, "--out", out)
 		assert.Equal(t, exitStopped, code)
-		assert.Contains(t, errs, "Going on behind 6 files")
+		assert.Contains(t, errs, "Resuming after 6 files")
 		assert.NoFileExists(t, out)
 		assert.ElementsMatch(t, strings.Split(whole, "\n"), strings.Split(unpacked(t, out+unfinished), "\n"))
 
@@ -91,7 +91,7 @@ func TestAManifestGoesOn(t *testing.T) {
 		require.NoError(t, os.Remove(out+unfinished))
 		code, _, errs = run1(t, t.Context(), "manifest", "--of", dir, "--out", out)
 		require.Zero(t, code, errs)
-		assert.Regexp(t, "Going on behind [56] files", errs) // compressed, only the end of the packing was cut off
+		assert.Regexp(t, "Resuming after [56] files", errs) // compressed, only the end of the packing was cut off
 		assert.Equal(t, whole, unpacked(t, out))
 		left, err := os.ReadDir(filepath.Dir(out))
 		require.NoError(t, err)

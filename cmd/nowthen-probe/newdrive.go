@@ -24,7 +24,7 @@ type newDrive struct {
 // openNew opens the drive that a folder lies on. Where it is not empty it asks for the code on its label.
 func openNew(ctx context.Context, in, code string, stdin io.Reader, stderr io.Writer) (*newDrive, error) {
 	if in == "" {
-		return nil, errors.New("--in names no folder; give one on the drive that is written to")
+		return nil, errors.New("--in must be a folder on the drive to write to")
 	}
 	dir, err := filepath.Abs(in)
 	if err != nil {
@@ -45,7 +45,7 @@ func rightDrive(f *hardware.Facts, dir, code string, stdin io.Reader, stderr io.
 	if !errors.Is(err, probe.ErrNotEmpty) {
 		return err
 	}
-	fmt.Fprint(stderr, "This drive is not empty, or does not tell. The code on its label: ")
+	fmt.Fprint(stderr, "This drive isn't empty, or that isn't known. The code on its label: ")
 	line, err := bufio.NewReader(stdin).ReadString('\n')
 	if err != nil && line == "" {
 		return fmt.Errorf("%w with --label", probe.ErrNotEmpty)

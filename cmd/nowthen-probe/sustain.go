@@ -72,7 +72,7 @@ func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr 
 		return err
 	}
 	if !slices.Contains([]string{"", "yes", "no"}, o.sink) {
-		return fmt.Errorf("--heat-sink is yes or no, not %q", o.sink)
+		return fmt.Errorf("--heat-sink must be yes or no, not %q", o.sink)
 	}
 	d, err := openNew(ctx, o.in, o.label, stdin, stderr)
 	if err != nil {
@@ -82,7 +82,7 @@ func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr 
 	if o.load {
 		parts = 2
 	}
-	fmt.Fprintf(stderr, "Up to %s are written, for up to %.0f s.\n",
+	fmt.Fprintf(stderr, "Writing up to %s, for up to %.0f s.\n",
 		sold(int64(parts)*min(o.most, drivetest.Room(d.place.Facts()))), float64(parts)*o.seconds)
 	said := time.Now()
 	r, err := sustained.Write(ctx, d.place, opts, func(part int, p drivetest.Progress) {

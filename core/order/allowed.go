@@ -133,7 +133,7 @@ func (o *Order) checkAllowed() error {
 	c := o.Check
 	switch {
 	case c == nil:
-		return errors.New("the bench does not say how the drive is looked at")
+		return errors.New("the bench didn't say how to check the drive")
 	case len(c.Label) > maxText || len(c.Job) > maxText:
 		return errors.New("a text in it is too long")
 	case !(c.Seconds >= 0 && c.Seconds <= maxSustain):

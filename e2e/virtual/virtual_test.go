@@ -279,12 +279,12 @@ func (b *bench) done(c *Computer, job string, of int) {
 
 // lasted is how long each restart took by this computer's clock, from what is written on the serial
 // port: from when the probe
-// stands in the system's start to when it says there that it is back.
+// is in the start-up programs to when it says there that it is back.
 func lasted(c *Computer) (list []float64) {
 	var down time.Time
 	for _, l := range c.Lines() {
 		switch {
-		case strings.Contains(l.Text, "stands in the system's start"):
+		case strings.Contains(l.Text, "is in the start-up programs"):
 			down = l.At
 		case strings.Contains(l.Text, "Back in job") && !down.IsZero():
 			list = append(list, l.At.Sub(down).Seconds())

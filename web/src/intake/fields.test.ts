@@ -27,7 +27,7 @@ describe('a drive’s form', () => {
     [{ read: '4400000' }, 'Check the unit'],
     [{ price: 'cheap' }, 'The price is a number.'],
     [{ currency: 'EURO' }, 'Three letters'],
-    [{ kind: 'drum' }, 'what kind of drive'],
+    [{ kind: 'drum' }, 'the kind of drive'],
   ])('%o is refused', (more, want) => expect(wrong(more)).toContain(want))
 
   it('brings a drive back as it was, to the byte', () => {

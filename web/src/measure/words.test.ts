@@ -38,7 +38,7 @@ describe('plain, of further tests', () => {
       'Makes 3,000 files, half of them below 8 KiB, then copies them.',
     )
     expect(plain({ ...files, file_work: { op: 'read' } })).toContain('Nothing is written')
-    expect(plain({ ...files, kind: 'control', what: 'processor' })).toContain('No drive takes part')
+    expect(plain({ ...files, kind: 'control', what: 'processor' })).toContain('It doesn’t use the drive')
   })
 })
 
