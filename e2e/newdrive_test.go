@@ -89,7 +89,7 @@ func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
 	p.accessible()
 	p.press("Start writing")
 	ended("capacity") // gigabytes of marks are made and compared: how long that takes is the machine's
-	p.see("It holds what it says")
+	p.see("True capacity matches the label")
 	p.see("spread over 9")
 	p.gone("The last check failed")
 	p.press("Check with the probe …")

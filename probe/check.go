@@ -117,7 +117,7 @@ func (j *Joined) check(ctx context.Context, o *order.Order) error {
 	return err
 }
 
-// holds looks whether a drive holds what it says.
+// holds checks whether a drive has the capacity it reports.
 func (j *Joined) holds(ctx context.Context, o *order.Order, place drivetest.Volume, facts *hardware.Facts,
 	done *order.Checked, tell func(int, drivetest.Progress)) (err error) {
 	s := Stretch{Whole: o.Check.Whole, Sample: o.Check.MostBytes}

@@ -53,7 +53,7 @@ func TestARealDriveIsChecked(t *testing.T) {
 	}{
 		"checking the true capacity": {order.Capacity,
 			&order.Check{Label: "0007 NEW", Job: "2026-0007", MostBytes: 4 << 20}, `"lost":0,"overlaid":0`},
-		"how it holds out": {order.Sustain,
+		"how it holds up": {order.Sustain,
 			&order.Check{Label: "new", Seconds: 10, MostBytes: 64 << 20, Load: true}, `"loaded":true`},
 		"the old drive": {order.Capacity, &order.Check{Label: "0007 OLD", Job: "2026-0007"},
 			"that is the label of the old drive"},

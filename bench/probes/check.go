@@ -71,7 +71,7 @@ func (in *CheckRequest) refusal() error {
 	return f.Refusal()
 }
 
-// Check lets a probe look at the new drive: whether it has the capacity it reports, or how it holds out.
+// Check lets a probe look at the new drive: whether it has the capacity it reports, or how it holds up.
 // What comes of it is kept when the
 // probe says it.
 func (x *Probes) Check(ctx context.Context, ch *bench.Change, jobID, id string, in CheckRequest) ([]Probe, error) {

@@ -10,7 +10,7 @@ import (
 	"nowthen/core/order"
 )
 
-// Hold keeps whether the new drive holds what it says, as somebody imports it. What was kept before is replaced.
+// Hold keeps whether the new drive has the capacity it reports, as somebody imports it. What was kept before is replaced.
 func (x *Swap) Hold(ctx context.Context, ch *bench.Change, jobID string, in capacity.Result) (*bench.View, error) {
 	return x.hold(ctx, ch, jobID, "", in, false)
 }
@@ -45,7 +45,7 @@ func (x *Swap) hold(ctx context.Context, ch *bench.Change, jobID, digest string,
 	}
 	return x.found(ctx, ch, jobID, digest, func(d *job.Drive) {
 		d.Held = &job.Capacity{At: x.jobs.Now(), FileBytes: in.FileBytes, Written: in.Written, Whole: in.Whole,
-			Blocks: in.Blocks, Wrong: in.Lost + in.Overlaid, First: in.First, Missed: in.Missed,
+			Blocks: in.Blocks, Wrong: in.Missing + in.Overlaid, First: in.First, Missed: in.Missed,
 			Simulated: simulated || d.Simulated != ""}
 	})
 }

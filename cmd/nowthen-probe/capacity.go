@@ -85,9 +85,9 @@ func (o *capacities) look(ctx context.Context, stdin io.Reader, stdout, stderr i
 func held(r *capacity.Result) string {
 	switch {
 	case !r.Holds():
-		s := fmt.Sprintf("%d of %d blocks came back different, the first at %s: the drive does not hold what it "+
-			"says. Put nothing on it, and send it back.",
-			r.Lost+r.Overlaid, r.Blocks, sold(*r.First))
+		s := fmt.Sprintf("%d of %d blocks came back different, the first at %s: the drive's true capacity is smaller "+
+			"than stated. Don't use it. Send it back.",
+			r.Missing+r.Overlaid, r.Blocks, sold(*r.First))
 		if r.Apart != nil {
 			s += fmt.Sprintf(" Blocks that lie %s apart are one and the same.", sold(*r.Apart))
 		}
@@ -97,12 +97,12 @@ func held(r *capacity.Result) string {
 		if r.Of > 0 {
 			s += fmt.Sprintf(" of a drive of %s", sold(r.Of))
 		}
-		return s + ", came back as they were written. That says nothing of the rest of the drive: empty it first, " +
-			"and look over all of it."
+		return s + ", came back as they were written. That says nothing about the rest of the drive. Empty it " +
+			"first, then check all of it."
 	case r.Whole:
 		return fmt.Sprintf("All %s came back as they were written.", sold(r.Written))
 	}
-	return fmt.Sprintf("All %s, spread over %s, came back as they were written. A drive with half of what it says, "+
-		"or less, would be missed with a chance of %.2g %%.",
+	return fmt.Sprintf("All %s, spread over %s, came back as they were written. A drive with half its stated "+
+		"capacity or less would be missed with a chance of %.2g %%.",
 		sold(r.Written), sold(r.FileBytes), max(r.Missed*100, 0.01))
 }

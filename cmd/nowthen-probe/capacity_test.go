@@ -40,7 +40,7 @@ func TestWhatThisDriveHolds(t *testing.T) {
 		"new")
 	assert.Zero(t, code)
 	assert.Contains(t, said, "All 1 MB, over 1 MB")
-	assert.Contains(t, said, "says nothing of the rest")
+	assert.Contains(t, said, "says nothing about the rest")
 	for _, wrong := range [][]string{{"capacity"}, {"capacity", "--in", onDrive(t), "--sample", "1"},
 		{"capacity", "--in", onDrive(t), "--most", "-1"}, {"capacity", "--in", "no such folder", "--label", "NEW"},
 		{"capacity", "--in", onDrive(t), "--label", "0007 OLD"}, {"capacity", "--in", onDrive(t), "--label", "7"}} {
@@ -54,17 +54,17 @@ func TestWordsOfWhatADriveHolds(t *testing.T) {
 	at := func(n int64) *int64 { return &n }
 	for want, r := range map[string]capacity.Result{
 		"All 960 GB came back as they were written.": {Written: 960e9, Whole: true},
-		"All 4.29 GB, spread over 900 GB, came back as they were written. A drive with half of what it says, or " +
-			"less, would be missed with a chance of 1.3 %.": {Written: 4.29e9,
+		"All 4.29 GB, spread over 900 GB, came back as they were written. A drive with half its stated " +
+			"capacity or less would be missed with a chance of 1.3 %.": {Written: 4.29e9,
 			FileBytes: 900e9, Missed: 0.0131},
-		"All 4.29 GB, spread over 900 GB, came back as they were written. A drive with half of what it says, or " +
-			"less, would be missed with a chance of 0.01 %.": {Written: 4.29e9,
+		"All 4.29 GB, spread over 900 GB, came back as they were written. A drive with half its stated " +
+			"capacity or less would be missed with a chance of 0.01 %.": {Written: 4.29e9,
 			FileBytes: 900e9, Missed: 1e-12},
-		"7 of 900 blocks came back different, the first at 64 GB: the drive does not hold what it says. Put nothing " +
-			"on it, and send it back. Blocks that lie 64 GB apart are one and the same.": {Blocks: 900, Lost: 3,
+		"7 of 900 blocks came back different, the first at 64 GB: the drive's true capacity is smaller " +
+			"than stated. Don't use it. Send it back. Blocks that lie 64 GB apart are one and the same.": {Blocks: 900, Missing: 3,
 			Overlaid: 4, First: at(64e9), Apart: at(64e9)},
-		"All 4.29 GB, over 4.29 GB of a drive of 64 GB, came back as they were written. That says nothing of the " +
-			"rest of the drive: empty it first, and look over all of it.": {Written: 4.29e9,
+		"All 4.29 GB, over 4.29 GB of a drive of 64 GB, came back as they were written. That says nothing about " +
+			"the rest of the drive. Empty it first, then check all of it.": {Written: 4.29e9,
 			FileBytes: 4.29e9, Of: 64e9, Whole: true, Missed: 1},
 	} {
 		assert.Equal(t, want, held(&r))

@@ -1,4 +1,4 @@
-// Package capacity looks whether a drive holds what it says: blocks that carry a mark of their own
+// Package capacity checks whether a drive has the capacity it reports: blocks that carry a mark of their own
 // are written over its free space
 // and read back. A drive that says more than it has lets what lies beyond its end get lost, or lays
 // it over what was written
@@ -125,7 +125,7 @@ type Result struct {
 	// Blocks were read back; Lost of them hold nothing that was written or cannot be read, Overlaid
 	// another block's mark.
 	Blocks   int `json:"blocks"`
-	Lost     int `json:"lost"`
+	Missing  int `json:"lost"`
 	Overlaid int `json:"overlaid"`
 	// First is where the first that is wrong lies in the file, bytes; nil where none is.
 	First *int64 `json:"first,omitzero"`
@@ -137,7 +137,7 @@ type Result struct {
 }
 
 // Holds tells whether all came back as it was written.
-func (r *Result) Holds() bool { return r.Lost == 0 && r.Overlaid == 0 }
+func (r *Result) Holds() bool { return r.Missing == 0 && r.Overlaid == 0 }
 
 // Progress is how far it is: 0 to 1, written and read back.
 type Progress func(share float64)
@@ -195,7 +195,7 @@ func Verify(ctx context.Context, v drivetest.Volume, p Plan, seed uint64, tell P
 		r.Blocks++
 		switch other, whose := holds(buf, want, b, seed); {
 		case err != nil || unwritten[b] || whose == nobodys:
-			r.Lost++
+			r.Missing++
 			wrong(b)
 		case whose == anothers:
 			r.Overlaid++
@@ -259,7 +259,7 @@ func holds(buf, want []byte, block int64, seed uint64) (other int64, whose int) 
 // Check tells what is wrong with a result that comes from elsewhere, or nil.
 func (r *Result) Check() error {
 	for name, v := range map[string]int64{"file_bytes": r.FileBytes, "written_bytes": r.Written, "of_bytes": r.Of,
-		"blocks": int64(r.Blocks), "lost": int64(r.Lost), "overlaid": int64(r.Overlaid)} {
+		"blocks": int64(r.Blocks), "lost": int64(r.Missing), "overlaid": int64(r.Overlaid)} {
 		if v < 0 {
 			return fmt.Errorf("%s is %d, which is no count", name, v)
 		}
@@ -267,7 +267,7 @@ func (r *Result) Check() error {
 	switch {
 	case !(r.Missed >= 0 && r.Missed <= 1):
 		return fmt.Errorf("missed is %g, which is no chance", r.Missed)
-	case r.Lost+r.Overlaid > r.Blocks || r.Written > r.FileBytes:
+	case r.Missing+r.Overlaid > r.Blocks || r.Written > r.FileBytes:
 		return errors.New("its counts do not add up")
 	case r.First != nil && (*r.First < 0 || r.Holds()):
 		return errors.New("it says where the first wrong block lies, and none is")

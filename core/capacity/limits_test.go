@@ -106,19 +106,19 @@ func TestWhatComesFromElsewhereIsChecked(t *testing.T) {
 	}{
 		"nothing at all": {Result{}, true},
 		"all of it":      {Result{FileBytes: 9, Written: 9, Of: 9, Blocks: 3, Missed: 1}, true},
-		"all of it wrong": {Result{FileBytes: 9, Written: 9, Blocks: 3, Lost: 1, Overlaid: 2, First: at(0),
+		"all of it wrong": {Result{FileBytes: 9, Written: 9, Blocks: 3, Missing: 1, Overlaid: 2, First: at(0),
 			Missed: 0}, true},
-		"more wrong than were read":    {Result{Blocks: 3, Lost: 2, Overlaid: 2, First: at(0)}, false},
+		"more wrong than were read":    {Result{Blocks: 3, Missing: 2, Overlaid: 2, First: at(0)}, false},
 		"more written than the file":   {Result{FileBytes: 8, Written: 9}, false},
 		"a chance above one":           {Result{Missed: 1.0001}, false},
 		"a chance below nothing":       {Result{Missed: -0.0001}, false},
 		"a first, and all came back":   {Result{Blocks: 3, First: at(4)}, false},
-		"a first before the beginning": {Result{Blocks: 3, Lost: 1, First: at(-1)}, false},
+		"a first before the beginning": {Result{Blocks: 3, Missing: 1, First: at(-1)}, false},
 		"less than no bytes":           {Result{FileBytes: -1}, false},
 		"less than nothing written":    {Result{Written: -1}, false},
 		"less than no drive":           {Result{Of: -1}, false},
 		"less than no blocks":          {Result{Blocks: -1}, false},
-		"less than none lost":          {Result{Blocks: 3, Lost: -1}, false},
+		"less than none lost":          {Result{Blocks: 3, Missing: -1}, false},
 		"less than none overlaid":      {Result{Blocks: 3, Overlaid: -1}, false},
 	} {
 		assert.Equal(t, c.fine, c.r.Check() == nil, name)
@@ -133,13 +133,13 @@ func TestWhatIsSaidOfAFalseDrive(t *testing.T) {
 		func(share float64) { shares = append(shares, share) })
 	require.NoError(t, err)
 	assert.Equal(t, []any{4, 0, int64(0), blocks(4), blocks(8)},
-		[]any{r.Overlaid, r.Lost, *r.First, *r.Apart, r.Written})
+		[]any{r.Overlaid, r.Missing, *r.First, *r.Apart, r.Written})
 	assert.InDeltaSlice(t,
 		[]float64{1. / 16, 2. / 16, 3. / 16, 4. / 16, 5. / 16, 6. / 16, 7. / 16, .5, 9. / 16, 10. / 16, 11. / 16,
 			12. / 16, 13. / 16, 14. / 16, 15. / 16, 1}, shares, 1e-12)
 
 	r, err = Verify(t.Context(), &falseDrive{says: blocks(8), has: blocks(6)}, Whole(blocks(8)), 7, quiet)
 	require.NoError(t, err)
-	assert.Equal(t, []any{0, 2, blocks(6)}, []any{r.Overlaid, r.Lost, *r.First})
+	assert.Equal(t, []any{0, 2, blocks(6)}, []any{r.Overlaid, r.Missing, *r.First})
 	assert.Nil(t, r.Apart)
 }

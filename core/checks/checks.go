@@ -141,11 +141,11 @@ func (l *looker) used() {
 	}
 	gb := func(n int64) string { return fmt.Sprintf("%.0f GB", float64(n)/1e9) }
 	if less := was - is; float64(less) > max(lessUsed, lessShare*float64(was)) {
-		l.add("used", "As much is in use as before", Wrong, gb(less)+" less than on the old drive", gb(was),
+		l.add("used", "As much space is used as before", Wrong, gb(less)+" less than on the old drive", gb(was),
 			"Compare the file lists before the old drive is wiped or given back.")
 		return
 	}
-	l.add("used", "As much is in use as before", Fine, gb(is)+", "+gb(was)+" before", "", "")
+	l.add("used", "As much space is used as before", Fine, gb(is)+", "+gb(was)+" before", "", "")
 }
 
 // Before looks at the new drive while it is only attached to the computer beside the old one, before

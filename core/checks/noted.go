@@ -77,13 +77,13 @@ func heat(j *job.Job, setup *job.Setup, d *job.Drive, now *hardware.Facts) []Che
 	return []Check{c}
 }
 
-// holds is whether the drive holds what it says.
+// holds is whether the drive has the capacity it reports.
 func holds(d *job.Drive) []Check {
 	if d.Held == nil {
 		return nil
 	}
 	h := d.Held
-	c := Check{ID: "holds", Title: "It holds what it says", State: Fine}
+	c := Check{ID: "holds", Title: "True capacity matches the label", State: Fine}
 	switch {
 	case h.Wrong > 0:
 		c.State, c.Found, c.Do = Wrong, fmt.Sprintf("%d of %d blocks came back different", h.Wrong, h.Blocks),

@@ -38,7 +38,7 @@ type Checked struct {
 func (c *Checked) Check() error {
 	switch {
 	case (c.Held == nil) == (c.Sustained == nil):
-		return errors.New("a look at a drive says either whether it holds what it says, or how it held out")
+		return errors.New("a check of a drive says either whether it has the capacity it reports, or how it held up")
 	case len(c.SerialDigest) > maxText:
 		return fmt.Errorf("a digest of %d bytes is longer than %d", len(c.SerialDigest), maxText)
 	case c.Sustained != nil:

@@ -108,7 +108,7 @@ const (
 	Restart  Kind = "restart"  // time restarts of the computer
 	Look     Kind = "look"     // look at the conditions
 	Weigh    Kind = "weigh"    // look which folders hold the most
-	Capacity Kind = "capacity" // look whether a drive holds what it says
+	Capacity Kind = "capacity" // check whether a drive has the capacity it reports
 	Sustain  Kind = "sustain"  // write to a drive for a while
 	Leave    Kind = "leave"    // remove what was made and end
 	Greet    Kind = "greet"    // say anew what the computer is

@@ -10,7 +10,7 @@ import { Field } from '../ui/Field'
 import { Refusal } from '../ui/parts'
 import { likely, checkSchema, placesOn, requestOf, underWay, type CheckForm } from './checkForm'
 
-/** CheckDrive lets the probe check the new drive: whether it holds what it says, and how it holds out. fitted: it is in the computer. */
+/** CheckDrive lets the probe check the new drive: whether it has the capacity it reports, and how it holds up. fitted: it is in the computer. */
 export function CheckDrive({ view, fitted }: { view: View; fitted: boolean }) {
   const probes = useProbes(view.id).data?.filter((p) => !p.leaving) ?? []
   const [asking, setAsking] = useState(false)

@@ -33,7 +33,7 @@ export const useOwnLayout = (id: string, sizes: string, enabled: boolean) =>
     placeholderData: (before) => before,
   })
 
-/** useHold keeps whether the new drive holds what it says, useSustained how it held out, as somebody imports it. */
+/** useHold keeps whether the new drive has the capacity it reports, useSustained how it held up, as somebody imports it. */
 export const useHold = (id: string) => useJobCommand((body: Schemas['CapacityResult'], c: Client) => data(c.PUT('/api/jobs/{job}/held', { ...path(id), body })))
 
 export const useSustained = (id: string) => useJobCommand((body: Schemas['Sustained'], c: Client) => data(c.POST('/api/jobs/{job}/sustained', { ...path(id), body })))
