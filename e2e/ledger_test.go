@@ -122,7 +122,7 @@ func TestTheLedger(t *testing.T) {
 
 	// The remedy begins just that: on the side that can still be measured, the lines it touches.
 	p.goTo("/jobs/" + job + "/ledger")
-	p.see("findings")
+	p.see("caveats")
 	p.press("Measure Now like Then")
 	p.poll("the round's page", `location.pathname.endsWith('/measure/now')`)
 	p.poll("the tests to be picked", `document.querySelectorAll('form input[type=checkbox]:checked').length === 5`)
