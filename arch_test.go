@@ -48,11 +48,12 @@ var mayImport = map[string][]string{
 	"core/capacity":         {"core/drivetest"},
 	"core/label":            {},
 	"core/sustained":        {"core/catalogue", "core/drivetest", "core/job", "core/round"},
-	"core/checks":           {"core/catalogue", "core/drivetest", "core/fairness", "core/hardware", "core/hardware/match", "core/job"},
-	"core/fitting":          {"core/checks", "core/hardware", "core/job"},
-	"core/rescue":           {"core/hardware", "core/order"},
-	"core/work":             {"core/catalogue", "core/job", "core/stats"},
-	"core/order/ordertest":  {"core/catalogue", "core/job", "core/order"},
+	"core/checks": {"core/catalogue", "core/drivetest", "core/fairness", "core/hardware",
+		"core/hardware/match", "core/job"},
+	"core/fitting":         {"core/checks", "core/hardware", "core/job"},
+	"core/rescue":          {"core/hardware", "core/order"},
+	"core/work":            {"core/catalogue", "core/job", "core/stats"},
+	"core/order/ordertest": {"core/catalogue", "core/job", "core/order"},
 	"core/order": {"core/capacity", "core/drivetest", "core/hardware", "core/job", "core/round",
 		"core/sustained"},
 	"docs/schema": {},
@@ -187,7 +188,7 @@ func TestArrowsPointDown(t *testing.T) {
 	}
 }
 
-// The plan speaks of what is there.
+// The plan is about what is there.
 func TestThePlanIsOfThisHouse(t *testing.T) {
 	packages := list(t, "linux")
 	for name := range mayImport {
@@ -223,7 +224,7 @@ func rule(rules map[string][]string, name string) (allowed []string, ok bool) {
 	return nil, false
 }
 
-// matches tells whether a package is one of those that are named: "core" and "x/*" are
+// matches reports whether a package is one of those that are named: "core" and "x/*" are
 // with all below them, another name is that package alone.
 func matches(name string, of []string) bool {
 	for _, p := range of {
@@ -235,14 +236,17 @@ func matches(name string, of []string) bool {
 	return false
 }
 
-// keptTo are patterns that may stand in our code only under some paths.
+// keptTo are patterns that may be in our code only under some paths.
 var keptTo = map[string]struct {
 	pattern *regexp.Regexp
 	under   []string
 }{
-	"a context is for ending things; what a change is of is a parameter": {regexp.MustCompile(`context\.WithValue`), nil},
-	"ids of tests are the catalogue's":                                   {regexp.MustCompile(`"t-[a-z]+(-[a-z]+)*"`), []string{"core/catalogue/"}},
-	"one JSON library":                                                   {regexp.MustCompile(`"encoding/json"`), []string{"e2e/", "scripts/"}},
+	"a context is for ending things; what a change is of is a parameter": {regexp.MustCompile(`context\.WithValue`),
+		nil},
+	"ids of tests are the catalogue's": {regexp.MustCompile(`"t-[a-z]+(-[a-z]+)*"`),
+		[]string{"core/catalogue/"}},
+	"one JSON library": {regexp.MustCompile(`"encoding/json"`),
+		[]string{"e2e/", "scripts/"}},
 }
 
 func TestWhatIsKeptToOnePlace(t *testing.T) {

@@ -73,7 +73,7 @@ func New(s Store) *Guard {
 	return &Guard{store: s, now: time.Now, hashing: make(chan struct{}, hashing)}
 }
 
-// Set tells whether there is a shop password.
+// Set reports whether there is a shop password.
 func (g *Guard) Set(ctx context.Context) (bool, error) {
 	_, err := g.store.Setting(ctx, passwordSetting)
 	if errors.Is(err, store.ErrNotFound) {
@@ -99,7 +99,7 @@ func (g *Guard) SetPassword(ctx context.Context, password string) error {
 	})
 }
 
-// Verify tells whether a password is the shop's. A client is slowed by its own wrong attempts; those of others
+// Verify reports whether a password is the shop's. A client is slowed by its own wrong attempts; those of others
 // never keep it out.
 func (g *Guard) Verify(ctx context.Context, password string, from slow.Client) error {
 	hash, err := g.store.Setting(ctx, passwordSetting)
@@ -130,7 +130,7 @@ func (g *Guard) Verify(ctx context.Context, password string, from slow.Client) e
 	return nil
 }
 
-// changed forgets all attempts where the password is another one than at the last attempt: it was set anew
+// changed forgets all attempts where the password is another one than at the last attempt: it was set again
 // on the bench's own computer, perhaps by another program.
 func (g *Guard) changed(hash string) {
 	g.mu.Lock()
@@ -151,7 +151,7 @@ func (g *Guard) SignIn(ctx context.Context, password string, from slow.Client) (
 	return secret, g.store.AddSession(ctx, store.Session{Token: token.Hash(secret), Since: now, Seen: now})
 }
 
-// SignedIn tells whether a token is that of a session that still lives.
+// SignedIn reports whether a token is that of a session that still lives.
 func (g *Guard) SignedIn(ctx context.Context, secret string) (bool, error) {
 	if secret == "" {
 		return false, nil

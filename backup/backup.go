@@ -38,7 +38,7 @@ const (
 	manifest = "manifest.json"
 )
 
-// Format and Version stand in every manifest.
+// Format and Version are in every manifest.
 const (
 	Format  = "nowthen-backup"
 	Version = 1

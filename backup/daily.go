@@ -52,7 +52,7 @@ type Daily struct {
 	Data string // the data folder
 	Log  *slog.Logger
 	Free func(dir string) (int64, error) // bytes that are free there
-	// Busy tells whether this computer measures: copying would spoil what it measures. nil is never.
+	// Busy reports whether this computer measures: copying would spoil what it measures. nil is never.
 	Busy func() bool
 
 	mu      sync.Mutex
@@ -64,7 +64,7 @@ type Daily struct {
 // name is that of a day's backup.
 func name(day time.Time) string { return "nowthen-" + day.Format(time.DateOnly) + ".zip" }
 
-// How often is looked whether a day has its backup, and whether measuring has ended.
+// How often is checked whether a day has its backup, and whether measuring has ended.
 const (
 	everyHour   = time.Hour
 	everyMinute = time.Minute
@@ -88,7 +88,7 @@ func (d *Daily) Run(ctx context.Context) {
 	}
 }
 
-// mustWait tells whether a backup would disturb what is measured, and notes it.
+// mustWait reports whether a backup would disturb what is measured, and notes it.
 func (d *Daily) mustWait() bool {
 	waits := d.Busy != nil && d.Busy()
 	d.mu.Lock()

@@ -15,7 +15,7 @@ import (
 	"nowthen/store"
 )
 
-// Jobs loads and changes the jobs of a shop and tells what happened to them.
+// Jobs loads and changes the jobs of a shop and reports what happened to them.
 type Jobs struct {
 	*Clock
 	store *store.Store

@@ -48,7 +48,7 @@ func (c *Change) Made(path string) { c.Tx.Made(path) }
 // Answer says within a change what it answers; see [store.Tx.Answer].
 func (c *Change) Answer(v any) { c.Tx.Answer(v) }
 
-// under tells whether the change is under way.
+// under reports whether the change is under way.
 func (c *Change) under() bool { return c != nil && c.Tx != nil }
 
 // expects refuses a snapshot of another revision than the change is meant for.

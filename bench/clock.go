@@ -9,7 +9,7 @@ import (
 
 // Clock is the bench's time. The time of day is the computer's own: a clock that is corrected, or a night in
 // which the computer slept, shows at once in dates and expiries. What is timed goes by a steady clock beside
-// it, which nobody sets and which, where the system has such a one, goes on while the computer sleeps.
+// it, which nobody sets and which, where the system has such a one, continues while the computer sleeps.
 type Clock struct {
 	wall   func() time.Time
 	steady func() time.Duration

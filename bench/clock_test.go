@@ -7,7 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 )
 
-// While the computer sleeps its time of day and its steady clock go on; a clock that is corrected is taken up at
+// While the computer sleeps its time of day and its steady clock continue; a clock that is corrected is taken up at
 // once, and moves nothing that is being timed.
 func TestClock(t *testing.T) {
 	wall, up := time.Date(2026, 11, 3, 22, 0, 0, 0, time.UTC), 5*time.Hour

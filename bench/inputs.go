@@ -155,7 +155,7 @@ var validating = sync.OnceValue(func() *validator.Validate {
 	return v
 })
 
-// Input collects what is wrong with an input by its members' names; at stands before them. A
+// Input collects what is wrong with an input by its members' names; at comes before them. A
 // text that is stored already may be longer than a new one.
 func (f Fields) Input(at string, v any, stored ...string) {
 	err := validating().Struct(v)

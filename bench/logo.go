@@ -19,7 +19,7 @@ const (
 // errLogo is of a logo that is no picture that can be used.
 var errLogo = errors.New("a logo is a PNG picture of up to 400 KiB")
 
-// cleanLogo draws a logo anew, as large as it is printed at most: what stood in the file beside the picture is gone.
+// cleanLogo draws a logo again, as large as it is printed at most: what stood in the file beside the picture is gone.
 func cleanLogo(data []byte) ([]byte, error) {
 	if len(data) > maxLogo {
 		return nil, errLogo
@@ -37,11 +37,11 @@ func cleanLogo(data []byte) ([]byte, error) {
 	return out.Bytes(), err
 }
 
-// leastContrast is that of a head's colour with the white that it stands on, as of any text (WCAG
+// leastContrast is that of a head's colour with the white that it is on, as of any text (WCAG
 // 2.2, success criterion 1.4.3).
 const leastContrast = 4.5
 
-// readable tells whether text of a colour, "#rrggbb", can be read on white; none is "".
+// readable reports whether text of a colour, "#rrggbb", can be read on white; none is "".
 func readable(colour string) bool {
 	if colour == "" {
 		return true

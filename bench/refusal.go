@@ -75,7 +75,7 @@ func Because(kind Kind, err error) *Refusal {
 	return &Refusal{Kind: kind, Message: Sentence(err)}
 }
 
-// IsDamaged tells whether something was refused because what is stored cannot be read.
+// IsDamaged reports whether something was refused because what is stored cannot be read.
 func IsDamaged(err error) bool {
 	var r *Refusal
 	return errors.As(err, &r) && r.Kind == Damaged
@@ -84,7 +84,7 @@ func IsDamaged(err error) bool {
 // Fields collects faulty inputs by their names.
 type Fields map[string]string
 
-// Check notes a message about a field unless it is fine, or one stands there.
+// Check notes a message about a field unless it is fine, or one is there.
 func (f Fields) Check(fine bool, field, message string) {
 	if !fine && f[field] == "" {
 		f[field] = message

@@ -13,7 +13,7 @@ import (
 // FirstStartReason is why a first start after a swap is set aside.
 const FirstStartReason = "first start after the swap: the system meets a drive it does not know"
 
-// FirstStart tells whether a run of a test on a setup would be the first start
+// FirstStart reports whether a run of a test on a setup would be the first start
 // after a swap, which meets a drive that the system does not know yet.
 func FirstStart(j *job.Job, t *job.Test, setup *job.Setup) bool {
 	if setup.Role == job.Then || !catalogue.IsStart(t) {

@@ -17,7 +17,7 @@ import (
 type Shop struct {
 	Name    string `json:"name" validate:"max=200"`
 	Address string `json:"address" validate:"max=500"` // may have several lines
-	// Footer stands at the foot of each page of a report, Terms once at its end.
+	// Footer is at the foot of each page of a report, Terms once at its end.
 	Footer string `json:"footer" validate:"max=160"`
 	Terms  string `json:"terms" validate:"max=3000"`
 	// Colour is that of a report's head, as "#rrggbb", or "".

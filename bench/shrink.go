@@ -9,7 +9,7 @@ import (
 // bandRows is how many rows of a picture are converted at once.
 const bandRows = 32
 
-// Shrunk draws a picture anew, smaller where it is wider or higher than that, px: each pixel is the mean of
+// Shrunk draws a picture again, smaller where it is wider or higher than that, px: each pixel is the mean of
 // those that it stands for. It takes one pass over the picture and little memory beside it.
 func Shrunk(img image.Image, width, height int) image.Image {
 	b := img.Bounds()

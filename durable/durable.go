@@ -1,5 +1,5 @@
 // Package durable writes files and folders that are there whole or not at all, whatever ends
-// the program or the computer meanwhile.
+// the program or the computer in the meantime.
 //
 // What is being written has a name of its own beside its place and is moved there once it is
 // on the drive. A part whose writer is gone is removed by [Sweep]. The package knows no format
@@ -151,7 +151,7 @@ func Sweep(dir string) (removed []string, err error) {
 	return removed, nil
 }
 
-// writes tells whether a process may still write a part.
+// writes reports whether a process may still write a part.
 func writes(pid int, path string) bool {
 	if pid != os.Getpid() {
 		return lives(pid)

@@ -22,7 +22,7 @@ func syncFolder(dir string) error {
 	return errors.Join(err, f.Close())
 }
 
-// lives tells whether there is a process.
+// lives reports whether there is a process.
 func lives(pid int) bool {
 	err := syscall.Kill(pid, 0)
 	return err == nil || errors.Is(err, syscall.EPERM)

@@ -15,7 +15,7 @@ func TestAWholeJobByKeyboardAlone(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve", "--pace", "0")
 	p := open(t, s.base, 1280, 800)
-	// tab goes on with Tab until what has the focus has that name, and presses it.
+	// tab continues with Tab until what has the focus has that name, and presses it.
 	tab := func(name, with string) {
 		t.Helper()
 		is := `(() => { const e = document.activeElement; if (!e || e === document.body) return false;
@@ -96,7 +96,7 @@ func (p *page) timeByHandTimes(n int) {
 	}
 }
 
-// touch taps with a finger on what has that name, where it stands still.
+// touch taps with a finger on what has that name, where it is stopped.
 func (p *page) touch(name string) {
 	p.t.Helper()
 	p.poll(fmt.Sprintf("%q to touch", name), find(name)+" !== undefined")
@@ -109,7 +109,8 @@ func (p *page) touch(name string) {
 // tapPad taps on the press pad of the timer, at a place from 0 to 1 across and down.
 func (p *page) tapPad(across, down float64) {
 	p.t.Helper()
-	at, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]float64](`(() => { const r = document.querySelector('[data-pad]').getBoundingClientRect(); return [r.x, r.y, r.width, r.height] })()`))
+	at, err := chromedp.Run(p.ctx,
+		chromedp.Evaluate[[]float64](`(() => { const r = document.querySelector('[data-pad]').getBoundingClientRect(); return [r.x, r.y, r.width, r.height] })()`))
 	require.NoError(p.t, err)
 	p.tap(at[0]+at[2]*across, at[1]+at[3]*down)
 }
@@ -120,13 +121,16 @@ func TestAThumbOnTheTimer(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve", "--pace", "0")
 	var job struct{ ID string }
-	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]string{"name": "Thumb"}, "simulated": "laptop"}, &job)
-	s.ask("POST", "/api/jobs/"+job.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{"power": "mains"}}, nil)
+	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]string{"name": "Thumb"}, "simulated": "laptop"},
+		&job)
+	s.ask("POST", "/api/jobs/"+job.ID+"/sittings",
+		map[string]any{"setup": "then", "conditions": map[string]any{"power": "mains"}}, nil)
 	p := open(t, s.base, 390, 844)
 	path := "/jobs/" + job.ID + "/timer/then/t-start"
 	p.goTo(path)
 	p.see("A tap starts")
-	at, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]float64](`(() => { const r = document.querySelector('[data-pad]').getBoundingClientRect(); return [r.y, r.height, document.elementsFromPoint(195, r.y + r.height / 2)[0].querySelectorAll('a').length] })()`))
+	at, err := chromedp.Run(p.ctx,
+		chromedp.Evaluate[[]float64](`(() => { const r = document.querySelector('[data-pad]').getBoundingClientRect(); return [r.y, r.height, document.elementsFromPoint(195, r.y + r.height / 2)[0].querySelectorAll('a').length] })()`))
 	require.NoError(t, err)
 	assert.Less(t, at[0], 844*0.56, "it begins at the middle of the screen")
 	assert.InDelta(t, 844, at[0]+at[1], 1, "and reaches to its end")

@@ -35,11 +35,12 @@ type jobView struct {
 // sit begins a session on a setup and returns its id.
 func (s *server) sit(job, setup string) string {
 	var v jobView
-	s.ask("POST", "/api/jobs/"+job+"/sittings", map[string]any{"setup": setup, "conditions": map[string]any{"power": "mains"}}, &v)
+	s.ask("POST", "/api/jobs/"+job+"/sittings",
+		map[string]any{"setup": setup, "conditions": map[string]any{"power": "mains"}}, &v)
 	return v.Job.Sittings[len(v.Job.Sittings)-1].ID
 }
 
-// unsettled tells whether the first checkpoint says that a test has not settled.
+// unsettled reports whether the first checkpoint says that a test has not settled.
 func (s *server) unsettled(job, test string) bool {
 	var v jobView
 	s.ask("GET", "/api/jobs/"+job, nil, &v)
@@ -89,7 +90,8 @@ func TestAHybridDriveThatScatters(t *testing.T) {
 	id := s.openJob(`{"customer":{"name":"Otter Lane Pottery"},"computer":{"maker":"Ostrand","model":"Arena 7"},"old_drive":{"kind":"hybrid"},"new_drive":{"kind":"nvme"}}`)
 	then, now := s.sit(id, "then"), s.sit(id, "now")
 	for _, v := range []float64{71, 40, 63, 35, 58} {
-		s.ask("POST", "/api/jobs/"+id+"/runs", map[string]any{"test": "t-start", "sitting": then, "value": v, "unit": "s"}, nil)
+		s.ask("POST", "/api/jobs/"+id+"/runs",
+			map[string]any{"test": "t-start", "sitting": then, "value": v, "unit": "s"}, nil)
 	}
 	p := open(t, s.base, 1280, 800)
 	p.goTo("/jobs/" + id + "/then")
@@ -100,7 +102,8 @@ func TestAHybridDriveThatScatters(t *testing.T) {
 	p.see("6 of 7")
 	assert.True(t, s.unsettled(id, "t-start"))
 	for range 3 {
-		s.ask("POST", "/api/jobs/"+id+"/runs", map[string]any{"test": "t-start", "sitting": now, "value": 14, "unit": "s", "sure": true}, nil)
+		s.ask("POST", "/api/jobs/"+id+"/runs",
+			map[string]any{"test": "t-start", "sitting": now, "value": 14, "unit": "s", "sure": true}, nil)
 	}
 	p.goTo("/jobs/" + id + "/compare")
 	p.see("The drive was still settling")
@@ -129,7 +132,8 @@ func TestARangeReadInAnotherProgram(t *testing.T) {
 	r := v.Job.Runs[0]
 	assert.Equal(t, []float64{104, 118}, r.Range)
 	require.NotNil(t, r.ReadIn)
-	assert.Equal(t, []any{"Meter of the shop", "4.1", int64(1 << 30)}, []any{r.ReadIn.Program, r.ReadIn.Version, r.ReadIn.FileBytes})
+	assert.Equal(t, []any{"Meter of the shop", "4.1", int64(1 << 30)},
+		[]any{r.ReadIn.Program, r.ReadIn.Version, r.ReadIn.FileBytes})
 }
 
 // A wait that never ended is kept as a bound: it gives a direction where every run allows one, and no factor.
@@ -155,7 +159,8 @@ func TestAWaitThatNeverEnded(t *testing.T) {
 		assert.InDelta(t, 600, r.Value, 1e-9)
 	}
 	for _, value := range []float64{31, 32, 31.5} {
-		s.ask("POST", "/api/jobs/"+id+"/runs", map[string]any{"test": "t-start", "sitting": now, "value": value, "unit": "s", "sure": true}, nil)
+		s.ask("POST", "/api/jobs/"+id+"/runs",
+			map[string]any{"test": "t-start", "sitting": now, "value": value, "unit": "s", "sure": true}, nil)
 	}
 	p.goTo("/jobs/" + id + "/compare")
 	p.see("faster, by an unknown amount")

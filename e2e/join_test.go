@@ -285,7 +285,7 @@ func TestAProbeJoinsAndLosesNothing(t *testing.T) {
 	p.goTo("/jobs/" + v.ID + "/then")
 	p.see("The drive of Now is in it now")
 	p.goTo("/jobs/" + v.ID + "/now")
-	// Cloned as it was, the room behind the recovery is lost; the check turns once it is put right.
+	// Cloned as it was, the room behind the recovery is lost; the check turns once it is fixed.
 	p.see("1 problem")
 	p.see("320.1 GB behind partition 4; it should be: all of it in use")
 	p.see("Partition 4 stands between the system's and the room")
@@ -474,7 +474,7 @@ func TestTheProbeLaunchesAProgram(t *testing.T) {
 
 // A computer restarts under the watch: it goes away and comes back, three times, and every restart
 // is one run. The probe is
-// killed while it is away; it goes on at its next start.
+// killed while it is away; it continues at its next start.
 func TestTheProbeTimesRestarts(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve")

@@ -50,7 +50,7 @@ func TestKilledInTheMiddleOfMeasuring(t *testing.T) {
 		s.ask("GET", "/api/jobs/"+id, nil, &v)
 		check(v)
 		s.ask("POST", "/api/jobs/"+id+"/measuring", map[string]any{"sitting": "s1", "dir": dir, "runs": 20}, nil)
-		// Each time a little later; what a page has been told meanwhile counts.
+		// Each time a little later; what a page has been told in the meantime counts.
 		for until := time.Now().Add(time.Duration(100+37*n) * time.Millisecond); time.Now().Before(until); {
 			s.ask("GET", "/api/jobs/"+id, nil, &v)
 			for _, r := range v.Job.Runs {

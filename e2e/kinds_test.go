@@ -33,8 +33,9 @@ func (s *server) started(id, setup, sitting string, times int) {
 	s.measureBehind(id, sitting, times, "t-start")
 }
 
-// Every kind of visit, without a probe: how the new drive joins is asked at the checkpoint at the latest, and checkpoint
-// and report speak of what was done, never of a replacement that nobody noted.
+// Every kind of visit, without a probe: how the new drive joins is asked at the checkpoint at the
+// latest, and checkpoint
+// and report are about what was done, never of a replacement that nobody noted.
 func TestEveryKindOfVisit(t *testing.T) {
 	t.Parallel()
 	s := demo(t)
@@ -43,10 +44,12 @@ func TestEveryKindOfVisit(t *testing.T) {
 		stored                  string
 		never                   []string
 	}{
-		{"replaced", "Replaces the old one", "Old drive is out", "was replaced by a", "replaces", []string{"was added"}},
+		{"replaced", "Replaces the old one", "Old drive is out", "was replaced by a", "replaces",
+			[]string{"was added"}},
 		{"added", "Added beside it", "New drive goes in", "was added beside the", "added", []string{"replaced"}},
 		{"cached", "Caches it", "New drive goes in", "as a cache", "cache", []string{"replaced", "was added"}},
-		{"tried", "Only tried", "Old drive is out", "was tried in place of", "tried", []string{"replaced", "was added"}},
+		{"tried", "Only tried", "Old drive is out", "was tried in place of", "tried",
+			[]string{"replaced", "was added"}},
 		{"nobody said", "", "Old drive is out", "was fitted", "", []string{"replaced", "was added", "was tried"}},
 	} {
 		t.Run(kind.name, func(t *testing.T) {
@@ -83,7 +86,8 @@ func TestEveryKindOfVisit(t *testing.T) {
 	}
 }
 
-// A drive is put back: the old one stays, is run once more, and the report speaks of a trial; what became of the other one
+// A drive is put back: the old one stays, is run once more, and the report is about a trial; what
+// became of the other one
 // is noted with the drives.
 func TestADriveIsPutBack(t *testing.T) {
 	t.Parallel()
@@ -118,7 +122,8 @@ func TestADriveIsPutBack(t *testing.T) {
 	assert.NotContains(t, p.text(), "was replaced")
 
 	p.goTo("/jobs/" + job.ID + "/intake")
-	p.poll("what is noted of the drives", `(() => { document.querySelectorAll('#drives details').forEach(d => { d.open = true }); return document.querySelectorAll('#drives details').length === 2 })()`)
+	p.poll("what is noted of the drives",
+		`(() => { document.querySelectorAll('#drives details').forEach(d => { d.open = true }); return document.querySelectorAll('#drives details').length === 2 })()`)
 	p.choose("What happens to the drive: Now", "kept")
 	p.until("its fate to be stored", func() bool {
 		var v visitOf
@@ -140,7 +145,8 @@ func TestAStandIn(t *testing.T) {
 	}
 	p := open(t, s.base, 1280, 800)
 	p.goTo("/jobs/" + job.ID + "/intake")
-	p.poll("what is noted of the drives", `(() => { document.querySelectorAll('#drives details').forEach(d => { d.open = true }); return document.querySelectorAll('#drives details').length === 2 })()`)
+	p.poll("what is noted of the drives",
+		`(() => { document.querySelectorAll('#drives details').forEach(d => { d.open = true }); return document.querySelectorAll('#drives details').length === 2 })()`)
 	p.press("It stands in for a drive that couldn’t be measured")
 	p.choose("Port: Then", "usb")
 	p.until("it to be stored", func() bool {
@@ -155,12 +161,13 @@ func TestAStandIn(t *testing.T) {
 	p.see("The drive before could not be measured.")
 }
 
-// A job that was opened by mistake goes to the bin at once and comes back as it was; only deleting it for good asks.
+// A job that was opened by mistake goes to the bin at once and comes back as it was; only deleting it permanently asks.
 func TestTheBin(t *testing.T) {
 	t.Parallel()
 	s := demo(t)
 	var job struct{ ID string }
-	s.ask("POST", "/api/jobs", map[string]any{"customer": map[string]string{"name": "By Mistake"}, "simulated": "laptop"},
+	s.ask("POST", "/api/jobs",
+		map[string]any{"customer": map[string]string{"name": "By Mistake"}, "simulated": "laptop"},
 		&job)
 	p := open(t, s.base, 1280, 800)
 	p.goTo("/jobs/" + job.ID + "/intake")

@@ -25,7 +25,7 @@ func display(t *testing.T) string {
 	r, w, err := os.Pipe()
 	require.NoError(t, err)
 	defer r.Close()
-	// By itself a display begins anew when its last program leaves, and turns away one that comes just then.
+	// By itself a display begins again when its last program leaves, and turns away one that comes just then.
 	cmd := exec.Command("Xvfb", "-noreset", "-displayfd", "3", "-screen", "0", "1280x800x24", "-nolisten", "tcp")
 	cmd.ExtraFiles = []*os.File{w}
 	require.NoError(t, cmd.Start())

@@ -52,7 +52,7 @@ func TestTheLedger(t *testing.T) {
 	p.see("Its uncertainty comes")
 	p.see("Then: conditions")
 	p.poll("the address to say so", `new URLSearchParams(location.search).get('line') === 't-start'`)
-	// A run of it is set aside by keys, with a reason, and taken back.
+	// A run of it is set aside by keys, with a reason, and undone.
 	p.key("e")
 	p.poll("the first run to have the focus", `document.activeElement?.dataset.run`)
 	run := p.list(`[document.activeElement.dataset.run]`)[0]

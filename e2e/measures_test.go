@@ -80,7 +80,7 @@ func (s *server) take(data []byte) string {
 	return view.ID
 }
 
-// shownAfter goes to a path and tells how long after the last of its data came the rows were
+// shownAfter goes to a path and reports how long after the last of its data came the rows were
 // there and painted.
 func (p *page) shownAfter(path, data, row string) time.Duration {
 	p.t.Helper()
@@ -156,10 +156,12 @@ func TestLongListsDrawWhatIsInSight(t *testing.T) {
 	}
 	s.ask("GET", "/api/jobs/"+several, nil, &table)
 	for n := len(table.Job.Tests); n < 20; n++ {
-		s.ask("POST", "/api/jobs/"+several+"/tests", map[string]any{"kind": "timed", "name": fmt.Sprintf("Wait %d", n), "unit": "s"}, nil)
+		s.ask("POST", "/api/jobs/"+several+"/tests",
+			map[string]any{"kind": "timed", "name": fmt.Sprintf("Wait %d", n), "unit": "s"}, nil)
 	}
 	for range 2 { // beside the two that the simulated computer has
-		s.ask("POST", "/api/jobs/"+several+"/setups", map[string]any{"drive": map[string]any{"kind": "sata-ssd", "capacity_bytes": 1000000000000}}, nil)
+		s.ask("POST", "/api/jobs/"+several+"/setups",
+			map[string]any{"drive": map[string]any{"kind": "sata-ssd", "capacity_bytes": 1000000000000}}, nil)
 	}
 	var setups struct {
 		Job struct {
@@ -176,7 +178,9 @@ func TestLongListsDrawWhatIsInSight(t *testing.T) {
 				continue
 			}
 			for n := range 3 {
-				s.ask("POST", "/api/jobs/"+several+"/runs", map[string]any{"test": test.ID, "sitting": sitting, "value": 20 + float64(i) + 0.1*float64(n), "unit": "s", "sure": true}, nil)
+				s.ask("POST", "/api/jobs/"+several+"/runs",
+					map[string]any{"test": test.ID, "sitting": sitting, "value": 20 + float64(i) + 0.1*float64(n),
+						"unit": "s", "sure": true}, nil)
 			}
 		}
 	}

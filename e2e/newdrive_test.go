@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// The new drive hangs on the customer's computer by USB and is looked at before anything is put on
+// The new drive hangs on the customer's computer by USB and is checked before anything is put on
 // it: the label is asked for, what
 // is found is stored on it, and once it is in, it is written to under load.
 func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
@@ -135,7 +135,7 @@ func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
 	require.Len(t, fresh.Sustained[1].Parts, 2)
 	assert.Greater(t, fresh.Sustained[1].Parts[1].Peak_c, fresh.Sustained[1].Parts[0].Peak_c)
 
-	// Cloned as it was, room is lost: that stands at the last gate until the probe sees it put
+	// Cloned as it was, room is lost: that is at the last gate until the probe sees it put
 	// right, and is kept if it is passed so.
 	p.goTo("/jobs/" + v.ID + "/report")
 	p.see("Checkpoint: handed back")
@@ -159,7 +159,7 @@ func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
 	p.see("Handed back:")
 }
 
-// A look that takes long can be ended, and a second device sees how far it is.
+// A look that takes long can be ended, and a second device sees its progress.
 func TestALookAtTheNewDriveIsStopped(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve")
@@ -216,7 +216,7 @@ func TestTheGraphicsAtWork(t *testing.T) {
 	}
 }
 
-// A check outlives the probe and the bench: killed in the middle, both go on, and what is found is stored once.
+// A check outlives the probe and the bench: killed in the middle, both continue, and what is found is stored once.
 func TestACheckOutlivesProbeAndBench(t *testing.T) {
 	t.Parallel()
 	data, state := t.TempDir(), t.TempDir()

@@ -299,16 +299,16 @@ func quote(s string) string {
 	return string(q)
 }
 
-// text is what stands on the page, in one line.
+// text is what is on the page, in one line.
 const pageText = `document.body.innerText.replace(/\s+/g, ' ')`
 
-// see waits until words stand on the page.
+// see waits until words are on the page.
 func (p *page) see(words string) {
 	p.t.Helper()
 	p.poll(fmt.Sprintf("%q", words), pageText+".includes("+quote(words)+")")
 }
 
-// gone waits until words stand on the page no more.
+// gone waits until words are on the page no more.
 func (p *page) gone(words string) {
 	p.t.Helper()
 	p.poll(fmt.Sprintf("%q to go", words), "!"+pageText+".includes("+quote(words)+")")
@@ -337,7 +337,7 @@ func (p *page) press(name string) {
 	p.hit(name, func(at box) { p.do(chromedp.MouseClickXY(at.X+min(at.W, 60)/2, at.Y+at.H/2)) })
 }
 
-// box is where something stands on the screen.
+// box is where something is on the screen.
 type box struct{ X, Y, W, H float64 }
 
 // hit presses what has that name, by a hand that is told where it stands. What has moved away in that moment (something
@@ -377,7 +377,7 @@ func (p *page) hit(name string, press func(at box)) {
 	p.t.Fatalf("%q does not stand still to be pressed, or is covered", name)
 }
 
-// fill types into the field with that label, in the place of what stands in it.
+// fill types into the field with that label, in the place of what is in it.
 func (p *page) fill(label, value string) {
 	p.t.Helper()
 	field := `[...document.querySelectorAll('input, textarea, select')].find(e => e.getBoundingClientRect().width > 0 &&

@@ -299,7 +299,7 @@ func TestStepsWorkAndPhotos(t *testing.T) {
 	p.see("cleaning fan and heat sink")
 }
 
-// A long round goes on while no page is open, and afterwards a test can be
+// A long round continues while no page is open, and afterwards a test can be
 // looked at closer.
 func TestALongRoundAndWhatItShows(t *testing.T) {
 	testscale.Rare(t)

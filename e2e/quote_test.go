@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// A quote becomes a job, and what was forecast then stands beside what is measured. Drives may be priced in several
+// A quote becomes a job, and what was forecast then is beside what is measured. Drives may be priced in several
 // currencies: what an hour is worth in one is set against no price in another.
 func TestAQuoteBecomesAJob(t *testing.T) {
 	t.Parallel()

@@ -118,7 +118,7 @@ func TestAReportIsIssuedAndShared(t *testing.T) {
 	phone.see("Messen Sie zu Hause drei Starts, schreiben Sie sie auf und sagen Sie sie uns:")
 	phone.accessible()
 
-	// What was promised stands in a list with its day, and its answer beside it.
+	// What was promised is in a list with its day, and its answer beside it.
 	p.press("Add a follow-up")
 	p.fill("In words", "again with the new setting")
 	p.press("Note it")
@@ -291,7 +291,7 @@ func TestWhatCameAcrossIsSaid(t *testing.T) {
 }
 
 // What the work cost is entered where it is shown; the ledger and the report say what it bought.
-// The shop's own head stands on the
+// The shop's own head is on the
 // report.
 func TestTheBillAndTheShopsHead(t *testing.T) {
 	t.Parallel()

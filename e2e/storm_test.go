@@ -21,7 +21,7 @@ import (
 	"nowthen/testscale"
 )
 
-// device is one that goes on whatever becomes of the bench: what was not answered is
+// device is one that continues whatever becomes of the bench: what was not answered is
 // sent again, with its key, until it is; and what was answered once more, as devices
 // do whose network is bad.
 type device struct {
@@ -79,7 +79,7 @@ func (d *device) command(method, path string, body any) map[string]any {
 
 // Killed twenty times while figures, presses, clips and job files come in, every one of
 // them repeated with its key: nothing that was acknowledged is lost, and nothing
-// stands twice.
+// occurs twice.
 func TestKilledWhileEverythingComesIn(t *testing.T) {
 	testscale.Rare(t)
 	t.Parallel()

@@ -117,7 +117,7 @@ func TestTheWorkOfASwap(t *testing.T) {
 	p.press("Problem: Mail opens, with its old messages")
 	p.gone("let it check the file")
 
-	// What mended it is noted, and offered for the next computer of the model.
+	// What fixed it is noted, and offered for the next computer of the model.
 	p.press("Problem: Mail opens, with its old messages")
 	p.fill("How it was fixed: Mail opens, with its old messages", "moved the data file back")
 	p.press("Fixed: Mail opens, with its old messages")
@@ -134,7 +134,8 @@ func TestTheWorkOfASwap(t *testing.T) {
 	p.press("Another slot")
 	p.accessible()
 	p.poll("the fields of two slots", `document.querySelectorAll('input[name^="places."][name$=".name"]').length === 2`)
-	s.ask("PUT", "/api/jobs/"+other+"/fitting", json.RawMessage(`{"known":{"place":{"name":"bay","form":"3.5-inch"},"more":[{"name":"M2_1","form":"m.2","switches_off":["SATA 5"]}]},"shape":{"form":"m.2"}}`), nil)
+	s.ask("PUT", "/api/jobs/"+other+"/fitting",
+		json.RawMessage(`{"known":{"place":{"name":"bay","form":"3.5-inch"},"more":[{"name":"M2_1","form":"m.2","switches_off":["SATA 5"]}]},"shape":{"form":"m.2"}}`), nil)
 	p.see("Best slot: M2_1")
 	p.press("In use: It disables no port in use")
 	p.see("something is attached to SATA 5")

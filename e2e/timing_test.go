@@ -96,7 +96,7 @@ func TestKeepWaitsForThePresses(t *testing.T) {
 }
 
 // Two browsers show one timer: started in one, held and split in the other, and
-// it goes on while the program is started anew.
+// it continues while the program is started again.
 func TestTwoBrowsersAndARestart(t *testing.T) {
 	t.Parallel()
 	data := demoData(t)
@@ -251,7 +251,7 @@ func TestAClipMarkedByKeyboard(t *testing.T) {
 }
 
 // A clip as phones make them: MP4, frames that refer to later ones, a whole frame
-// only now and then. It is the demonstration's second clip, encoded anew:
+// only now and then. It is the demonstration's second clip, encoded again:
 //
 //	ffmpeg -i now.webm -vsync passthrough -enc_time_base -1 -c:v libx264 -pix_fmt yuv420p -bf 2 now.mp4
 func TestAClipAsAPhoneMakesIt(t *testing.T) {
@@ -553,7 +553,8 @@ func TestKeepEndsOnTheJobsPage(t *testing.T) {
 	assert.Len(t, runs, len(before)+1, "one run is stored")
 	assert.Empty(t, armed, "no timer is left armed")
 	// Whatever events still come are there once a later one is.
-	s.ask("PATCH", "/api/jobs/"+id, map[string]any{"customer": map[string]any{"name": "Fernbank Allotments, Shed 2"}}, nil)
+	s.ask("PATCH", "/api/jobs/"+id, map[string]any{"customer": map[string]any{"name": "Fernbank Allotments, Shed 2"}},
+		nil)
 	p.see("Fernbank Allotments, Shed 2")
 	path, err := chromedp.Run(p.ctx, chromedp.Evaluate[string]("location.pathname"))
 	require.NoError(t, err)
@@ -667,7 +668,7 @@ func TestWhatIsNoPressOnTheGlass(t *testing.T) {
 	p.see("Paused: what the user does is left out.")
 }
 
-// A clip that is added on one page stands on another at once.
+// A clip that is added on one page is on another at once.
 func TestAClipAddedElsewhere(t *testing.T) {
 	t.Parallel()
 	s := demo(t)
@@ -721,7 +722,7 @@ func contrastOf(name string) string {
 	})()`
 }
 
-// What deletes for good can be seen and read in both themes, under the pointer too.
+// What deletes permanently can be seen and read in both themes, under the pointer too.
 func TestDeleteForGoodCanBeSeen(t *testing.T) {
 	t.Parallel()
 	s := demo(t)

@@ -129,7 +129,7 @@ func (q *aio) Wait() *drivetest.Request {
 	return r
 }
 
-// finish takes the kernel's result; a short one goes on in the caller.
+// finish takes the kernel's result; a short one continues in the caller.
 func (q *aio) finish(r *drivetest.Request, res int64) {
 	switch {
 	case res == int64(len(r.Data)):

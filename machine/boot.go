@@ -20,7 +20,7 @@ func Boot() (string, error) {
 	return strconv.FormatUint(at, 10), err
 }
 
-// SameBoot tells whether two names are of the same start.
+// SameBoot reports whether two names are of the same start.
 func SameBoot(a, b string) bool {
 	x, errX := strconv.ParseInt(a, 10, 64)
 	y, errY := strconv.ParseInt(b, 10, 64)

@@ -65,7 +65,7 @@ func (w *Watched) lacks(dir string) {
 }
 
 // Watch measures the conditions in a folder for at least two seconds, and which programs
-// use the drive or the processor most meanwhile. This program itself is none of them.
+// use the drive or the processor most in the meantime. This program itself is none of them.
 func Watch(ctx context.Context, dir string) (*Watched, error) {
 	before := programs(ctx)
 	began := time.Now()

@@ -82,7 +82,7 @@ func powerAt(sys string) (source job.Power, mode job.PowerMode) {
 	return source, mode
 }
 
-// encryption tells whether the folder's file system lies on an encrypting layer, nil where the
+// encryption reports whether the folder's file system lies on an encrypting layer, nil where the
 // device is not known; whether
 // a pass over it is running, this system does not tell.
 func encryption(dir string) (encrypted, encrypting *bool) {
@@ -135,7 +135,7 @@ func crypt(dev string, depth int) bool {
 	return false
 }
 
-// wholeDrive tells whether a block device is a drive and not a part or a layer of
+// wholeDrive reports whether a block device is a drive and not a part or a layer of
 // one, so that nothing is counted twice.
 func wholeDrive(name string) bool {
 	_, err := os.Stat("/sys/block/" + name + "/device")

@@ -29,7 +29,7 @@ func Hardware(ctx context.Context) *hardware.Facts {
 	return f
 }
 
-// board is what the board's maker wrote into it, as it stands there.
+// board is what the board's maker wrote into it, as it is there.
 func board() (maker, model, bios string) {
 	const dmi = "/sys/class/dmi/id/"
 	return read(dmi + "sys_vendor"), read(dmi + "product_name"), read(dmi + "bios_version")
@@ -96,7 +96,7 @@ func statfs(mount string) (size, used int64) {
 	return int64(st.Blocks) * int64(st.Bsize), int64(st.Blocks-st.Bfree) * int64(st.Bsize)
 }
 
-// facts reads all of it. size tells how large a mounted volume is and how much of it is
+// facts reads all of it. size reports how large a mounted volume is and how much of it is
 // used, log what a drive says of its own.
 func (t root) facts(size func(mount string) (size, used int64),
 	log func(*hardware.Drive) (answers.Log, error)) *hardware.Facts {
@@ -382,7 +382,7 @@ func (t root) link(dir, real string, d *hardware.Drive) *job.Link {
 	return nil
 }
 
-// pcieLink reads a device's link; what its port can do stands at the bridge above it.
+// pcieLink reads a device's link; what its port can do is at the bridge above it.
 func (t root) pcieLink(device string) *job.Link {
 	name := func(dir, of string) string {
 		rate, _, _ := strings.Cut(read(dir+"/"+of+"_link_speed"), " ")

@@ -15,7 +15,7 @@ import (
 	"nowthen/core/job"
 )
 
-// recorded is a made-up computer as a system's files show it: what stands in which, and
+// recorded is a made-up computer as a system's files show it: what is in which, and
 // links from one place to another.
 type recorded struct {
 	t     *testing.T
@@ -273,7 +273,7 @@ func TestThisMachinesHardware(t *testing.T) {
 	assert.Contains(t, lacking(empty), "drives")
 }
 
-// What a drive's own log says stands at the drive; what the system reads of its sensor goes before it.
+// What a drive's own log says is at the drive; what the system reads of its sensor goes before it.
 func TestADrivesOwnLog(t *testing.T) {
 	celsius, limit, hours := 44.0, 70.0, int64(12)
 	log := answers.Log{Health: hardware.Health{PowerOnHours: &hours, Warnings: []string{}}, TemperatureC: &celsius,

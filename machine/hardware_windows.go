@@ -57,7 +57,7 @@ func drives(logs bool) *hardware.Facts {
 	return f
 }
 
-// board is what the board's maker wrote into it, as it stands there.
+// board is what the board's maker wrote into it, as it is there.
 func board() (maker, model, bios string) {
 	k, err := registry.OpenKey(registry.LOCAL_MACHINE, `HARDWARE\DESCRIPTION\System\BIOS`, registry.QUERY_VALUE)
 	if err != nil {

@@ -17,7 +17,7 @@ import (
 	"regexp"
 )
 
-// signature stands at the beginning of every test file that has a name. A file
+// signature is at the beginning of every test file that has a name. A file
 // without it is not ours, whatever it is called.
 var signature = []byte("Now Then drive test file. It holds nothing of yours and can be deleted.\n")
 

@@ -4,7 +4,7 @@ package machine
 
 import "nowthen/core/job"
 
-// encryptingPct is how far the encryption of the volume of a folder is, %; nil where none goes on
+// encryptingPct is how far the encryption of the volume of a folder is, %; nil where none continues
 // or the system does not tell.
 func encryptingPct(dir string) *float64 {
 	p := passOver(dir)

@@ -108,7 +108,7 @@ func (q *ported) Wait() *drivetest.Request {
 	return r
 }
 
-// finish takes the system's result; a short one goes on in the caller.
+// finish takes the system's result; a short one continues in the caller.
 func (q *ported) finish(r *drivetest.Request, s *portSlot, n int64) {
 	status := windows.NTStatus(s.o.Internal)
 	switch {

@@ -107,7 +107,7 @@ func compressible(b []byte, seed uint64) {
 // LoadProcessor keeps all cores at work until end is called, which returns once they rest.
 func (f *Folder) LoadProcessor() (end func()) {
 	cores := runtime.NumCPU()
-	// What is measured meanwhile has threads of its own beside those at work, so that the system
+	// What is measured in the meantime has threads of its own beside those at work, so that the system
 	// divides the cores among them, and
 	// not this program among what it does.
 	before := runtime.GOMAXPROCS(2*cores + 2)

@@ -32,7 +32,7 @@ func do(r *drivetest.Request, h handle, base int64, origin time.Time) {
 }
 
 // whole repeats a call of the system until all of p is moved: a call that a
-// signal interrupted begins again, a short one goes on where it ended. Moving
+// signal interrupted begins again, a short one continues where it ended. Moving
 // nothing without an error is the end of the file.
 func whole(p []byte, at int64, call func([]byte, int64) (int, error)) (n int, err error) {
 	for n < len(p) {

@@ -7,7 +7,7 @@ import (
 	"syscall"
 )
 
-// SameVolume tells whether two folders lie on one file system.
+// SameVolume reports whether two folders lie on one file system.
 func SameVolume(a, b string) bool {
 	dev := func(dir string) (uint64, bool) {
 		info, err := os.Stat(dir)

@@ -5,7 +5,7 @@ import (
 	"syscall"
 )
 
-// sparse tells whether the system keeps the file compressed, with holes, or not
+// sparse reports whether the system keeps the file compressed, with holes, or not
 // on this drive at all.
 func sparse(info fs.FileInfo) bool {
 	a, ok := info.Sys().(*syscall.Win32FileAttributeData)

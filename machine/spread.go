@@ -25,7 +25,7 @@ func (f *Folder) CreateSpread(_ context.Context, size int64) (drivetest.File, er
 // all that lies before.
 var filling = []string{"ntfs", "ntfs3", "fuseblk", "exfat", "vfat", "msdos", "fat", "fat32", "hfs"}
 
-// FillsUp tells whether a place far from the beginning of a file is written only with all that lies before it.
+// FillsUp reports whether a place far from the beginning of a file is written only with all that lies before it.
 func (f *Folder) FillsUp() bool {
 	return slices.Contains(filling, strings.ToLower(f.facts.FileSystem)) && !mayLeaveUnwritten()
 }

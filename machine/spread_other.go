@@ -4,7 +4,7 @@ package machine
 
 import "errors"
 
-// mayLeaveUnwritten tells whether this process may say of room in a file that it counts as written.
+// mayLeaveUnwritten reports whether this process may say of room in a file that it counts as written.
 // These systems have no such thing;
 // most of their file systems know by themselves what was never written.
 func mayLeaveUnwritten() bool { return false }

@@ -7,7 +7,7 @@ import (
 	"golang.org/x/sys/windows"
 )
 
-// mayLeaveUnwritten tells whether this process may say of room in a file that it counts as written:
+// mayLeaveUnwritten reports whether this process may say of room in a file that it counts as written:
 // an administrator's may, as what
 // was there before could be read. It is deleted with the file, and nothing but what was written is read of it here.
 var mayLeaveUnwritten = sync.OnceValue(func() bool {
@@ -30,7 +30,7 @@ var mayLeaveUnwritten = sync.OnceValue(func() bool {
 	return enabled(token, p.Privileges[0].Luid) // who does not hold it is not refused, and still does not hold it
 })
 
-// enabled tells whether a token has a privilege, and it is on.
+// enabled reports whether a token has a privilege, and it is on.
 func enabled(token windows.Token, luid windows.LUID) bool {
 	const most = 64 << 10
 	var n uint32

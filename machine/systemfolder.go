@@ -21,7 +21,7 @@ func systemFolders() []string {
 		"/opt", "/snap", "/nix", "/efi"}
 }
 
-// SystemFolder tells whether a folder is the system's own, or the top of the volume that the system lies on:
+// SystemFolder reports whether a folder is the system's own, or the top of the volume that the system lies on:
 // a test file has no business there, whoever asks for it. Links are followed.
 func SystemFolder(dir string) bool {
 	whole, err := filepath.Abs(dir)
@@ -45,7 +45,7 @@ func SystemFolder(dir string) bool {
 	return false
 }
 
-// SystemTop tells whether a folder is the top of the volume that the system lies on: it names the drive, and is
+// SystemTop reports whether a folder is the top of the volume that the system lies on: it names the drive, and is
 // no place for a test file.
 func SystemTop(dir string) bool {
 	whole, err := filepath.Abs(dir)
@@ -53,12 +53,12 @@ func SystemTop(dir string) bool {
 		isTop(whole, os.Getenv("SystemDrive")))
 }
 
-// isTop tells whether a path is the top of a drive.
+// isTop reports whether a path is the top of a drive.
 func isTop(path, drive string) bool {
 	return drive != "" && strings.EqualFold(strings.TrimRight(path, `\/`), drive)
 }
 
-// below tells whether a path is a folder or lies in it.
+// below reports whether a path is a folder or lies in it.
 func below(path, folder string) bool {
 	if runtime.GOOS != "linux" {
 		path, folder = strings.ToLower(path), strings.ToLower(folder)

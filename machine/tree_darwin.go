@@ -8,7 +8,7 @@ import (
 )
 
 // Forget makes a file durable. Its pages leave the cache when it is read with
-// F_NOCACHE; this system has no call that tells whether they did.
+// F_NOCACHE; this system has no call that reports whether they did.
 func Forget(path string) error { return syncFiles("", []string{path}) }
 
 // openCold opens a file past the cache.

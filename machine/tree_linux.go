@@ -22,7 +22,7 @@ var errStillCached = errors.New("the system keeps the file in memory (another pr
 // about a second in all.
 const forgetTries = 40
 
-// Forget drops a file's pages from the cache and looks whether they are gone; it returns an
+// Forget drops a file's pages from the cache and checks whether they are gone; it returns an
 // error where they stay. The file is opened for reading alone.
 func Forget(path string) error {
 	f, err := os.OpenFile(path, os.O_RDONLY|unix.O_NOFOLLOW, 0)
@@ -53,7 +53,7 @@ func Forget(path string) error {
 	return fmt.Errorf("%s: %w", path, errStillCached)
 }
 
-// isCached tells whether any of a file is in memory. Asking changes nothing of that where
+// isCached reports whether any of a file is in memory. Asking changes nothing of that where
 // the system tells; else see [comesAtOnce].
 func isCached(f *os.File) (bool, error) {
 	info, err := f.Stat()
@@ -76,7 +76,7 @@ func isCached(f *os.File) (bool, error) {
 	return false, nil
 }
 
-// tellsPages tells whether the system says truly which pages of a file are in memory: it
+// tellsPages reports whether the system says truly which pages of a file are in memory: it
 // does to its owner and to those who may write it (can_do_mincore in mm/mincore.c); to all
 // others it says that all are.
 func tellsPages(f *os.File, info os.FileInfo) (bool, error) {
@@ -93,7 +93,7 @@ func tellsPages(f *os.File, info os.FileInfo) (bool, error) {
 	}
 }
 
-// places is at how many places of a file is looked whether it comes at once.
+// places is at how many places of a file is checked whether it comes at once.
 const places = 16
 
 // comesAtOnce tries to read without waiting at places all over the file: what is in memory

@@ -49,7 +49,7 @@ func OpenFolder(dir string) (*Folder, error) {
 	if err != nil {
 		return nil, err
 	}
-	// Making a small file tells whether the folder can be written and read directly.
+	// Making a small file reports whether the folder can be written and read directly.
 	probe, err := f.create(layAlign)
 	if err != nil {
 		return nil, err
@@ -89,7 +89,7 @@ func openReadable(dir string) (*Folder, error) {
 	return f, nil
 }
 
-// placeOf tells what a folder lies on, with an error where that is no drive that
+// placeOf reports what a folder lies on, with an error where that is no drive that
 // can be measured from here.
 func placeOf(dir string) (drivetest.Facts, error) {
 	where, err := fileSystemOf(dir)

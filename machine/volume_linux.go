@@ -73,7 +73,7 @@ const (
 	noCopyFlag   = 0x00800000 // FS_NOCOW_FL
 )
 
-// flagged tells whether a folder has an attribute, as far as its file system says.
+// flagged reports whether a folder has an attribute, as far as its file system says.
 func flagged(dir string, flag uint32) bool {
 	fd, err := retry(func() (int, error) { return unix.Open(dir, unix.O_RDONLY|unix.O_DIRECTORY|unix.O_CLOEXEC, 0) })
 	if err != nil {
@@ -147,7 +147,7 @@ func (f file) reserve(size int64) error {
 	return err
 }
 
-// inPageCache tells whether pages of an open file lie in the system's memory. A
+// inPageCache reports whether pages of an open file lie in the system's memory. A
 // file system that maps no files tells nothing.
 func inPageCache(h handle, at, size int64) bool {
 	resident, err := isResident(h.(file).fd, at, size)

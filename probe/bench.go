@@ -99,7 +99,7 @@ func NewBench(address, token string) (*Bench, error) {
 var errOtherKey = errors.New("the fingerprint doesn't match the line: it is another bench, or somebody in " +
 	"between")
 
-// hereByName tells whether a host is this computer.
+// hereByName reports whether a host is this computer.
 func hereByName(host string) bool {
 	ip := net.ParseIP(host)
 	return strings.EqualFold(host, "localhost") || ip != nil && ip.IsLoopback()
@@ -198,7 +198,7 @@ func (b *Bench) call(ctx context.Context, method, what string, in, out any) erro
 const problemPrefix = "urn:nowthen:problem:"
 
 // final are the problems of a bench that sending again would not change. All others pass: a bench
-// that is busy, damaged or called by another name may be put right.
+// that is busy, damaged or called by another name may be fixed.
 var final = []string{"invalid", "conflict", "missing", "doubtful", "lacking", "bad-request", "too-large", "key-reused"}
 
 // noBench says that what answered is no bench.

@@ -20,9 +20,9 @@ import (
 // ErrNotEmpty says that a drive is not empty, or does not tell, and that nobody said which one it is.
 var ErrNotEmpty = errors.New("this drive isn't empty, or that isn't known: enter the code on its label")
 
-// Sure tells why nothing is written on the drive of a folder, or nil: two drives of a job lie side
+// Sure reports why nothing is written on the drive of a folder, or nil: two drives of a job lie side
 // by side, and the customer's files
-// are on one of them. code is what stands on its label, "" if not known; number is the job's,
+// are on one of them. code is what is on its label, "" if not known; number is the job's,
 // "" where it is not known.
 func Sure(f *hardware.Facts, dir, code, number string) error {
 	if strings.TrimSpace(code) != "" {

@@ -68,7 +68,7 @@ type Options struct {
 	// Folders are those that the person before the computer has chosen: tests may lie in them, beside the places
 	// where drives are mounted.
 	Folders []string
-	// Command is how the probe goes on after a restart of the computer: its program's full path,
+	// Command is how the probe continues after a restart of the computer: its program's full path,
 	// and its arguments. Without
 	// one no restart is timed.
 	Command []string
@@ -143,7 +143,7 @@ func Join(ctx context.Context, computer Computer, address, code, dir string, o O
 	return j, nil
 }
 
-// Again goes on with the job that this computer had joined.
+// Again continues with the job that this computer had joined.
 func Again(computer Computer, dir string, o Options) (*Joined, error) {
 	k, err := readJoined(dir)
 	if err != nil {
@@ -406,7 +406,7 @@ func (j *Joined) put(what string, v any) error {
 	return nil
 }
 
-// do does an order. It tells whether the probe has left.
+// do does an order. It reports whether the probe has left.
 func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) {
 	if err := o.Allowed(); err != nil {
 		j.say("The bench asked for something this probe can't do: %v.", err)
@@ -465,7 +465,7 @@ func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) 
 var errMeasuring = errors.New("a round is running; try again when it has finished")
 
 // weigh looks which folders hold the most, and says it. While something is measured it does not, and what is
-// begun meanwhile ends it: it would be in the figures.
+// begun in the meantime ends it: it would be in the figures.
 func (j *Joined) weigh(ctx context.Context, o *order.Order) {
 	within, stop := context.WithCancel(ctx)
 	defer stop()
@@ -563,7 +563,7 @@ func (j *Joined) begin(ctx context.Context, o *order.Order) {
 		defer close(ended)
 		defer stop()
 		e := j.measure(ctx, within, o)
-		// A probe that is ended has not ended its order: it goes on at its next start.
+		// A probe that is ended has not ended its order: it continues at its next start.
 		if ctx.Err() == nil {
 			if err := j.put("ended", e); err != nil {
 				j.say("%v", err)

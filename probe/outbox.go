@@ -155,7 +155,7 @@ func (o *Outbox) Len() int {
 }
 
 // Send sends what waits, the oldest first, until nothing does or something cannot be sent.
-// What the bench refuses for good stays on disk under another name, and is told.
+// What the bench refuses permanently stays on disk under another name, and is told.
 func (o *Outbox) Send(ctx context.Context, b *Bench, refused func(path string, err error)) error {
 	o.sending.Lock()
 	defer o.sending.Unlock()

@@ -54,7 +54,7 @@ const (
 	goingDown = 15 * time.Minute
 	// byHand is how long a technician has to restart it.
 	byHand = time.Hour
-	// longestRestart is beyond what a restart takes: the computer was off meanwhile.
+	// longestRestart is beyond what a restart takes: the computer was off in the meantime.
 	longestRestart = 2 * time.Hour
 )
 
@@ -65,7 +65,7 @@ var errStays = errors.New("the computer didn't restart")
 type Restarter interface {
 	// Boot names the start of the system that it runs since.
 	Boot() (string, error)
-	// Watch is what puts the probe into the system's start; command is how it goes on.
+	// Watch is what puts the probe into the system's start; command is how it continues.
 	Watch(command []string) (startup.Entry, error)
 	// Restart asks the system to restart.
 	Restart(ctx context.Context) error

@@ -174,7 +174,7 @@ func TestRestartsAreTimedByTheBench(t *testing.T) {
 		}
 		require.ErrorIs(t, run(ctx), context.Canceled)
 		assert.Len(t, b.runs, i, "it is not timed before it is back")
-		// The start runs the entry, which takes itself out; the time of day was set meanwhile.
+		// The start runs the entry, which takes itself out; the time of day was set in the meantime.
 		require.NoError(t, os.Remove(entries(t, computer)[0]))
 		computer.boot += "'"
 		b.set(func() { b.clock.Steady += took; b.clock.Now = b.clock.Now.Add(-time.Hour) })

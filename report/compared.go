@@ -17,7 +17,7 @@ import (
 	"nowthen/core/words"
 )
 
-// Comparison is several drives beside each other, all in words. It stands in the report of a comparison, and in that
+// Comparison is several drives beside each other, all in words. It is in the report of a comparison, and in that
 // of an upgrade in which several drives were tried.
 type Comparison struct {
 	Columns []string `json:"columns"` // the drives, the base first

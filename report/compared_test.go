@@ -92,7 +92,7 @@ func german(t *testing.T) *words.Language {
 	return in
 }
 
-// What a drive said of its own on both days stands in the report of a check-up; what is known on one day alone does not.
+// What a drive said of its own on both days is in the report of a check-up; what is known on one day alone does not.
 func TestHealthInACheckUp(t *testing.T) {
 	n := func(v int64) *int64 { return &v }
 	wear := 4.0
@@ -117,8 +117,10 @@ func TestHealthInACheckUp(t *testing.T) {
 	for _, c := range []struct {
 		in         *words.Language
 		said, none []string
-	}{{words.English, []string{"Reallocated sectors: 0 at the start, 8 now", "12000 power-on hours"}, []string{"Pending", "Wear"}},
-		{german(t), []string{"Ersetzte Sektoren: zu Beginn 0, jetzt 8", "Betriebsstunden"}, []string{"Schwebende", "Abnutzung"}}} {
+	}{{words.English, []string{"Reallocated sectors: 0 at the start, 8 now", "12000 power-on hours"},
+		[]string{"Pending", "Wear"}},
+		{german(t), []string{"Ersetzte Sektoren: zu Beginn 0, jetzt 8", "Betriebsstunden"},
+			[]string{"Schwebende", "Abnutzung"}}} {
 		then, with := j.DefaultSides()
 		named := j.Named(then, with)
 		d := New(named, compare.Compare(named, then, with, compare.DefaultOptions), Options{Language: c.in})

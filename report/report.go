@@ -25,7 +25,7 @@ import (
 	"nowthen/core/words"
 )
 
-// Document is a report. It holds every word that stands on it, so that an
+// Document is a report. It holds every word that is on it, so that an
 // issued report stays as it was.
 type Document struct {
 	Number    string     `json:"number"`
@@ -84,7 +84,7 @@ type Photo struct {
 type Shop struct {
 	Name    string `json:"name"`
 	Address string `json:"address"`
-	// Footer stands at the foot of each page, Terms once at the end.
+	// Footer is at the foot of each page, Terms once at the end.
 	Footer string `json:"footer,omitzero"`
 	Terms  string `json:"terms,omitzero"`
 	// Colour is that of the head, as "#rrggbb"; one that can be read on white.
@@ -162,7 +162,7 @@ type Figure struct {
 	Notes []int `json:"notes"`
 }
 
-// Races tells whether both sides are waits that can be watched side by side, as long as they take.
+// Races reports whether both sides are waits that can be watched side by side, as long as they take.
 func (f Figure) Races() bool {
 	return f.Unit == "s" && f.Then != nil && f.Now != nil && f.Verdict != string(compare.NotComparable)
 }
@@ -393,7 +393,7 @@ var labelNames = []string{"report", "draft", "computer", "simulated", "waiting",
 	"then", "now", "factor", "other", "caveats", "how", "changes", "race", "photos",
 	"appendix", "compared", "run", "value", "side", "at", "kept", "yes", "none"}
 
-// filledLabels are those with something in them, which stands in braces until it is known.
+// filledLabels are those with something in them, which is in braces until it is known.
 var filledLabels = map[string]message.Values{"page": {"Page": "{page}", "Pages": "{pages}"},
 	"job": {"Number": "{number}"}, "revision": {"N": "{n}"}, "of": {"Computer": "{computer}", "Customer": "{customer}"},
 	"confidence": {"Range": "{range}"}, "see": {"Numbers": "{numbers}"}}
@@ -573,7 +573,7 @@ func (d writer) learned(t *job.Test, s *side.Side, name string) string {
 		message.Values{"Side": name, "First": d.forCustomer(first), "Settled": d.forCustomer(settled)})
 }
 
-// against says what a drive that stands alone is held against: its rating and its link.
+// against says what a drive that is alone is held against: its rating and its link.
 func (d writer) against(j *job.Job, t *job.Test, s *job.Setup) string {
 	var said []string
 	if of := j.Drive(s.Drive); of != nil && of.Rated != nil {
@@ -600,7 +600,7 @@ func (d writer) forCustomer(figure string) string {
 	return figure
 }
 
-// summary writes the head of the report. It speaks of the line that was named before
+// summary writes the head of the report. It is about the line that was named before
 // anything was measured, never of the one that came out largest.
 func (d writer) summary(j *job.Job, l *compare.Ledger) {
 	if !restsOnASingleRun(j, l) {
@@ -676,10 +676,10 @@ func (d writer) restsOfSummary(j *job.Job, l *compare.Ledger) {
 	d.rests("share", d.Document.Share, share...)
 }
 
-// onlyTried tells whether the new drive was a trial, and the old one is what the customer takes home.
+// onlyTried reports whether the new drive was a trial, and the old one is what the customer takes home.
 func onlyTried(j *job.Job) bool { return j.PutBack() && j.Staying().Role == job.Then }
 
-// restsOnASingleRun tells whether a line that the savings count has a single run on a
+// restsOnASingleRun reports whether a line that the savings count has a single run on a
 // side, so that they are not claimed.
 func restsOnASingleRun(j *job.Job, l *compare.Ledger) bool {
 	return l.Savings != nil && slices.ContainsFunc(l.Lines, func(ln compare.Line) bool {
@@ -689,7 +689,7 @@ func restsOnASingleRun(j *job.Job, l *compare.Ledger) bool {
 	})
 }
 
-// headline says the line that the report speaks of first; tried says that its drive now was only tried, and the
+// headline says the line that the report is about first; tried says that its drive now was only tried, and the
 // one before stays.
 func (d writer) headline(j *job.Job, l *compare.Ledger, ln *compare.Line, t *job.Test, tried bool) {
 	now, then := d.forCustomer(d.Figure(ln.With.Centre, t.Unit)), d.forCustomer(d.Figure(ln.Then.Centre, t.Unit))
@@ -872,7 +872,7 @@ func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 			n = len(d.Caveats)
 			d.Caveats, keys = append(d.Caveats, c), append(keys, key)
 		} else {
-			// What stands there already is not said twice.
+			// What is there already is not said twice.
 			if rest := strings.TrimPrefix(c.Detail, d.Caveats[n].Detail); !strings.Contains(d.Caveats[n].Detail,
 				strings.TrimSpace(rest)) {
 				d.Caveats[n].Detail += " " + strings.TrimSpace(rest)
@@ -1004,7 +1004,7 @@ func (d writer) how(said *list, j *job.Job, l *compare.Ledger) {
 	said.add(d.say("how-claim"), "/runs")
 }
 
-// leftOut tells whether a kept run of a test has a phase that doesn't count: only what was timed apart was left out.
+// leftOut reports whether a kept run of a test has a phase that doesn't count: only what was timed apart was left out.
 func leftOut(j *job.Job, l *compare.Ledger, test, phase string) bool {
 	for _, setup := range []string{l.Then, l.With} {
 		for _, r := range ofVisit(j, test, setup) {
@@ -1044,7 +1044,7 @@ func common(j *job.Job, l *compare.Ledger) string {
 	return "how-once"
 }
 
-// everywhere tells whether every test that was run was run on every measured drive.
+// everywhere reports whether every test that was run was run on every measured drive.
 func everywhere(j *job.Job) bool {
 	ix := j.Indexed()
 	setups := rivals(j)

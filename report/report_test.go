@@ -194,7 +194,7 @@ func TestTheWeekIsNotClaimedFromASingleRun(t *testing.T) {
 	assert.Equal(t, "measured once each", d.Waiting[0].Words.Main)
 }
 
-// A drive that stands alone is held against its rating and its link.
+// A drive that is alone is held against its rating and its link.
 func TestOneSideOnly(t *testing.T) {
 	j := visit(nil, map[string]float64{catalogue.LongRead: 500, catalogue.ColdStart: 36})
 	j.Drives[1].Rated, j.Setups[1].Attached.LinkMBs = &job.Rated{ReadMBs: 550}, 600
@@ -447,7 +447,7 @@ func TestADriveThatLearns(t *testing.T) {
 	}
 }
 
-// What a maker states stands beside what was measured, and what a TB costs, each only where it is known.
+// What a maker states is beside what was measured, and what a TB costs, each only where it is known.
 func TestRatedFiguresOnPageTwo(t *testing.T) {
 	j := several()
 	j.Head.Kind = job.KindUpgrade

@@ -149,7 +149,7 @@ func outcome(is job.Outcome) func(j *job.Job) bool {
 }
 
 // Every sentence of a report rests on something that the job's file states, in both languages, whatever the file lacks;
-// and no sentence speaks of what it lacks.
+// and no sentence is about what it lacks.
 func TestEverySentenceRestsOnSomething(t *testing.T) {
 	rng := rand.New(rand.NewPCG(24, 24))
 	said, found := map[string]bool{}, map[string]bool{}

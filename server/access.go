@@ -117,7 +117,7 @@ func (s *Server) caller(c fiber.Ctx) string {
 	return cmp.Or(c.Cookies(deviceCookie), c.Cookies(sessionCookie))
 }
 
-// admitted tells whether who has that token is answered: on a server that others
+// admitted reports whether who has that token is answered: on a server that others
 // reach, whoever is signed in; else everybody.
 func (s *Server) admitted(ctx context.Context, token string) (bool, error) {
 	if !s.o.Open {
@@ -348,7 +348,7 @@ func (o *ownAddresses) has(ip net.IP) bool {
 	return slices.ContainsFunc(o.list, ip.Equal)
 }
 
-// ownHost tells whether a request's host is one that the server answers under: its
+// ownHost reports whether a request's host is one that the server answers under: its
 // own addresses and names, and those it was given. A name that somebody made to point
 // here is not.
 func (s *Server) ownHost(host string) bool {
@@ -381,7 +381,7 @@ var fromOutside = http.NewCrossOriginProtection()
 // ownPagesOnly refuses what other pages of a browser send to the bench's data, by
 // whatever method. Its pages, and finish lines, may be opened from anywhere.
 func (s *Server) ownPagesOnly(c fiber.Ctx) error {
-	// Every method is looked at as one that changes something.
+	// Every method is checked as one that changes something.
 	r := &http.Request{Method: http.MethodPost, Host: c.Host(), URL: &url.URL{Path: c.Path()}, Header: http.Header{}}
 	for _, name := range []string{"Origin", "Sec-Fetch-Site"} {
 		if v := c.Get(name); v != "" {

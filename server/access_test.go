@@ -194,7 +194,7 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 	}
 }
 
-// No other spelling of a route leads past what stands before it.
+// No other spelling of a route leads past what comes before it.
 func TestNoOtherSpellingOfARoute(t *testing.T) {
 	s, cookie := opened(t)
 	ask := func(path, cookie string) (int, string) {
@@ -423,7 +423,7 @@ func TestCertificateFilesAreTakenUp(t *testing.T) {
 	assert.ErrorContains(t, err, "remove "+certFile, "it says what to do")
 }
 
-// It is made anew when this computer's addresses change, and before it runs out, while
+// It is made again when this computer's addresses change, and before it runs out, while
 // it serves. Its key stays: probes that joined know the bench again.
 func TestTheCertificateIsRenewed(t *testing.T) {
 	made := 0

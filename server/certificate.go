@@ -46,7 +46,7 @@ const (
 )
 
 // Certificate is the bench's own: for this computer's names and addresses, and those
-// that it was given. It is made at first use, and anew when it runs out or the
+// that it was given. It is made at first use, and again when it runs out or the
 // addresses have changed. Its key stays the same: probes know the bench by it.
 type Certificate struct {
 	keeper Keeper
@@ -119,7 +119,7 @@ func (c *Certificate) Pin() string {
 	return order.Pin(c.leaf.RawSubjectPublicKeyInfo)
 }
 
-// lookEvery is how often it is looked whether it still fits.
+// lookEvery is how often it is checked whether it still fits.
 const lookEvery = time.Minute
 
 // renew loads the certificate, and makes a new one where it does not fit any more.
@@ -206,7 +206,7 @@ func (c *Certificate) save(pair *tls.Certificate) error {
 	return c.keeper.SaveSetting(ctx, keySetting, text("PRIVATE KEY", secret))
 }
 
-// fits tells whether the certificate is good for a while, for all names and addresses.
+// fits reports whether the certificate is good for a while, for all names and addresses.
 func (c *Certificate) fits() bool {
 	if c.leaf.NotAfter.Sub(c.now()) < renewBefore || c.now().Before(c.leaf.NotBefore) {
 		return false

@@ -243,7 +243,7 @@ func answer(c fiber.Ctx, status int, v any) error {
 	return nil
 }
 
-// noRuns tells whether a job is wanted without its runs.
+// noRuns reports whether a job is wanted without its runs.
 func noRuns(c fiber.Ctx) bool { return c.Query("runs") == "none" }
 
 // maxPage is how many entries of a list are asked for at most.
@@ -286,7 +286,7 @@ func page[T any](c fiber.Ctx, list []T, key func(T) string) ([]T, error) {
 	return list, nil
 }
 
-// nextPage says where a list goes on.
+// nextPage says where a list continues.
 func nextPage(c fiber.Ctx, cursor string) {
 	if cursor == "" {
 		return

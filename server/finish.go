@@ -97,8 +97,8 @@ func (s *Server) finish() {
 	})
 }
 
-// aheadOfTime tells whether nobody sees the page yet: a browser fetches what it
-// guesses will be opened, or something looks whether the address answers.
+// aheadOfTime reports whether nobody sees the page yet: a browser fetches what it
+// guesses will be opened, or something checks whether the address answers.
 func aheadOfTime(c fiber.Ctx) bool {
 	purpose := strings.ToLower(c.Get("Sec-Purpose") + c.Get("Purpose") + c.Get("X-Moz") + c.Get("X-Purpose"))
 	return c.Method() == fiber.MethodHead || strings.Contains(purpose, "prefetch") ||

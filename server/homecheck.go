@@ -109,7 +109,7 @@ func (s *Server) secondLook() {
 			return gone(c, err)
 		}
 		p.Thanks, p.Often = c.Query("thanks") != "", c.Query("often") != ""
-		// How far it is stands in the address: whoever loads the page anew neither begins again nor times longer.
+		// How far it is is in the address: whoever loads the page again neither begins again nor times longer.
 		if key := c.Query("key"); key != "" && len(key) <= 100 {
 			p.Key = key
 		}
@@ -227,7 +227,7 @@ func (p lookPage) with(times []float64) lookPage {
 	return p
 }
 
-// ready is the page with what follows from how far it is.
+// ready is the page with what follows from its progress.
 func (p lookPage) ready() lookPage {
 	p.Complete = p.N > p.Of
 	for n := p.N; n <= p.Of; n++ {

@@ -9,7 +9,7 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// hasLeft tells whether the other end of a connection is known to have closed it.
+// hasLeft reports whether the other end of a connection is known to have closed it.
 func hasLeft(conn net.Conn) bool {
 	raw, ok := under(conn).(syscall.Conn)
 	if !ok {

@@ -33,7 +33,7 @@ func Bind(addr string, log *slog.Logger) (net.Listener, error) {
 }
 
 // patient is a listener that waits where the system is short of something, such as file
-// descriptors, and goes on once it is not.
+// descriptors, and continues once it is not.
 type patient struct {
 	net.Listener
 	log  *slog.Logger
@@ -60,7 +60,7 @@ func (p *patient) Accept() (net.Conn, error) {
 	}
 }
 
-// passes tells whether an error of accepting passes by itself.
+// passes reports whether an error of accepting passes by itself.
 func passes(err error) bool {
 	var temporary interface{ Temporary() bool }
 	if errors.As(err, &temporary) && temporary.Temporary() {

@@ -72,7 +72,7 @@ func (l *loads) mark(address string, at time.Time) {
 	l.marks[address] = m[max(0, len(m)-mostMarks):]
 }
 
-// during tells whether the graphics of a computer worked for most of a time.
+// during reports whether the graphics of a computer worked for most of a time.
 func (l *loads) during(address string, from, to time.Time) bool {
 	l.mu.Lock()
 	defer l.mu.Unlock()
@@ -86,7 +86,7 @@ func (l *loads) during(address string, from, to time.Time) bool {
 }
 
 // noteGraphics adds to how a drive held out with the processor loaded whether the graphics of its
-// computer worked meanwhile, as far as
+// computer worked in the meantime, as far as
 // a page there has said so: a probe does not see them. Where none has, nothing is known.
 func (s *Server) noteGraphics(address string, c *order.Checked) {
 	if c.Sustained == nil {

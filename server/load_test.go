@@ -12,7 +12,7 @@ import (
 	"nowthen/core/order"
 )
 
-// That the graphics worked is known where a page on that computer has said so for most of the time,
+// That the graphics worked is known where a page on that computer has said so for usually,
 // and of no other computer.
 func TestWhetherTheGraphicsWorked(t *testing.T) {
 	nine := time.Date(2026, 11, 27, 9, 0, 0, 0, time.UTC)

@@ -17,7 +17,7 @@ import (
 
 // A probe that sends a flood of runs at once, some of them twice: each is stored once or refused,
 // none comes into another job,
-// and the bench goes on. NOWTHEN_MANY says how many; a few hundred are enough to see it.
+// and the bench continues. NOWTHEN_MANY says how many; a few hundred are enough to see it.
 func TestManyRunsAtOnce(t *testing.T) {
 	many := 150
 	if n, err := strconv.Atoi(os.Getenv("NOWTHEN_MANY")); err == nil {

@@ -29,7 +29,7 @@ import (
 )
 
 // The measures of the bench, over real connections on this computer. They are printed
-// by "make bench"; what each must be stands beside it.
+// by "make bench"; what each must be is beside it.
 
 // caller asks a server over a connection.
 type caller struct {

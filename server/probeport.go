@@ -9,14 +9,14 @@ import (
 	"github.com/gofiber/fiber/v3"
 )
 
-// safe tells whether nobody between could read or change what is sent: over TLS, within this computer, or
+// safe reports whether nobody between could read or change what is sent: over TLS, within this computer, or
 // without any network.
 func (s *Server) safe(c fiber.Ctx) bool {
 	ip := net.ParseIP(c.IP())
 	return c.RequestCtx().IsTLS() || client(c).Here || ip != nil && ip.IsUnspecified()
 }
 
-// onProbePort tells whether a request came by the port at which probes join.
+// onProbePort reports whether a request came by the port at which probes join.
 func (s *Server) onProbePort(c fiber.Ctx) bool {
 	if len(s.o.ProbePorts) == 0 {
 		return false
@@ -92,7 +92,7 @@ func (s *Server) JoinAddresses() []string {
 	return list
 }
 
-// joinedFromOutside tells whether other computers reach a port at which probes join.
+// joinedFromOutside reports whether other computers reach a port at which probes join.
 func (s *Server) joinedFromOutside() bool {
 	for _, ln := range s.o.ProbePorts {
 		if !Loopback(ln.Addr().String()) {

@@ -18,7 +18,7 @@ import (
 	"nowthen/core/order"
 )
 
-// probePaths begin what probes on other computers ask for: their token is looked at there,
+// probePaths begin what probes on other computers ask for: their token is checked there,
 // not the technician's session.
 const probePaths = "/api/probe/"
 

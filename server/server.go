@@ -45,7 +45,7 @@ type Server struct {
 	loads    loads         // computers whose graphics a page loads
 }
 
-// Commands tells what was done before.
+// Commands reports what was done before.
 type Commands interface {
 	Done(ctx context.Context, c *store.Command) error
 }
@@ -156,7 +156,7 @@ func (s *Server) allowed(path string) map[string]bool {
 	return methods
 }
 
-// Loopback tells whether an address to listen on is reached from this computer
+// Loopback reports whether an address to listen on is reached from this computer
 // alone.
 func Loopback(addr string) bool {
 	host, _, err := net.SplitHostPort(addr)

@@ -248,27 +248,28 @@ func (c *contract) ask(method, path, body string, want int) (answer []byte) {
 	route, params, err := c.router.FindRoute(req)
 	require.NoError(c.t, err, "%s %s is not in the contract", method, path)
 	c.seen[method+" "+route.Path] = true
-	right := c.t.Run(fmt.Sprintf("%s %s %d", method, strings.TrimPrefix(route.Path, "/api/"), want), func(t *testing.T) {
-		strict := strict()
-		in := &openapi3filter.RequestValidationInput{Request: req, PathParams: params, Route: route, Options: strict}
-		if want < 300 {
-			require.NoError(t, openapi3filter.ValidateRequest(t.Context(), in))
-			req.Body = io.NopCloser(strings.NewReader(body))
-		}
-		res, err := c.s.app.Test(req, fiber.TestConfig{Timeout: 30 * time.Second})
-		require.NoError(t, err)
-		answer, err = io.ReadAll(res.Body)
-		require.NoError(t, err)
-		require.Equal(t, want, res.StatusCode, "%s %s: %s", method, path, answer)
-		if want == 201 && c.token == "" {
-			c.made = res.Header.Get("Location")
-			require.NotEmpty(t, c.made, "%s %s says where what it made is", method, path)
-		}
-		require.NoError(t, openapi3filter.ValidateResponse(t.Context(), &openapi3filter.ResponseValidationInput{
-			RequestValidationInput: in, Status: res.StatusCode, Header: res.Header, Body: io.NopCloser(bytes.NewReader(answer)), Options: strict,
-		}), "%s %s: %s", method, path, answer)
+	right := c.t.Run(fmt.Sprintf("%s %s %d", method, strings.TrimPrefix(route.Path, "/api/"), want),
+		func(t *testing.T) {
+			strict := strict()
+			in := &openapi3filter.RequestValidationInput{Request: req, PathParams: params, Route: route, Options: strict}
+			if want < 300 {
+				require.NoError(t, openapi3filter.ValidateRequest(t.Context(), in))
+				req.Body = io.NopCloser(strings.NewReader(body))
+			}
+			res, err := c.s.app.Test(req, fiber.TestConfig{Timeout: 30 * time.Second})
+			require.NoError(t, err)
+			answer, err = io.ReadAll(res.Body)
+			require.NoError(t, err)
+			require.Equal(t, want, res.StatusCode, "%s %s: %s", method, path, answer)
+			if want == 201 && c.token == "" {
+				c.made = res.Header.Get("Location")
+				require.NotEmpty(t, c.made, "%s %s says where what it made is", method, path)
+			}
+			require.NoError(t, openapi3filter.ValidateResponse(t.Context(), &openapi3filter.ResponseValidationInput{
+				RequestValidationInput: in, Status: res.StatusCode, Header: res.Header, Body: io.NopCloser(bytes.NewReader(answer)), Options: strict,
+			}), "%s %s: %s", method, path, answer)
 
-	})
+		})
 	require.True(c.t, right, "what follows rests on it")
 	return answer
 }
@@ -376,7 +377,8 @@ func TestTheContract(t *testing.T) {
 	first, second := field(t, jobs, "cards", "0", "id").(string), "2026-0002"
 	ask("GET", "/api/jobs/"+first+"/reference?number="+second, "", 200)
 	ask("GET", "/api/jobs/"+first+"/reference?number="+second+"&setup=nothing", "", 404)
-	ask("GET", "/api/jobs/"+first+"/reference?number="+field(t, jobs, "cards", "0", "number").(string), "", 404) // itself
+	// itself
+	ask("GET", "/api/jobs/"+first+"/reference?number="+field(t, jobs, "cards", "0", "number").(string), "", 404)
 	ask("GET", "/api/jobs/nobody/reference?number="+second, "", 404)
 	ask("GET", "/api/jobs?state=all&limit=2&cursor=none", "", 422)
 	ask("GET", "/api/jobs/nobody/measuring", "", 404)
@@ -419,7 +421,8 @@ func TestTheContract(t *testing.T) {
 	ask("GET", at+"/quote/file", "", 409)
 	ask("PUT", at+"/quote", `{"until":"2026-12-31"}`, 409)
 	ask("PUT", at+"/accept", `{"new_drive":{"kind":"nvme"}}`, 409)
-	ask("POST", "/api/jobs", `{"customer":{"name":"x"},"old_drive":{"kind":"hdd"},"kind":"check-up","quoted":true}`, 422)
+	ask("POST", "/api/jobs", `{"customer":{"name":"x"},"old_drive":{"kind":"hdd"},"kind":"check-up","quoted":true}`,
+		422)
 	quoted := ask("POST", "/api/jobs", `{"customer":{"name":"x"},"old_drive":{"kind":"hdd"},"quoted":true}`, 201)
 	assert.Equal(t, []any{"quoted", "intake", "nothing"},
 		[]any{field(t, quoted, "state"), field(t, quoted, "page"), field(t, quoted, "next", "do")})
@@ -434,7 +437,8 @@ func TestTheContract(t *testing.T) {
 	assert.True(t, bytes.HasPrefix(ask("GET", of+"/quote/file", "", 200), []byte("%PDF-")))
 	ask("PUT", of+"/accept", `{"new_drive":{"kind":"drum"}}`, 422)
 	accepted := ask("PUT", of+"/accept", `{"new_drive":{"kind":"nvme","model":"N1"}}`, 200)
-	assert.Equal(t, []any{"open", "N1"}, []any{field(t, accepted, "state"), field(t, accepted, "job", "job", "quote", "new")})
+	assert.Equal(t, []any{"open", "N1"},
+		[]any{field(t, accepted, "state"), field(t, accepted, "job", "job", "quote", "new")})
 	ask("PUT", of+"/accept", `{"new_drive":{"kind":"nvme"}}`, 409)
 	ask("PATCH", at, `{"reason":"slow","new_drive":{"kind":"nvme","price":{"amount":"64.00","currency":"EUR"}},"test_seconds":0.3,"test_file_bytes":16777216}`, 200)
 	ask("PATCH", at, `{"test_seconds":-1}`, 422)
@@ -644,7 +648,7 @@ func TestTheContract(t *testing.T) {
 	ask("DELETE", sim+"/gates/handed-back", "", 200)
 	ask("DELETE", sim+"/gates/handed-back", "", 404)
 	ask("POST", sim+"/gates", `{"gate":"handed-back","old_drive":"kept","why":"a try"}`, 200)
-	// A job in the bin is in no list, and comes back as it was; only one that is there is deleted for good.
+	// A job in the bin is in no list, and comes back as it was; only one that is there is deleted permanently.
 	listed := func(state string) string { return string(ask("GET", "/api/jobs?state="+state, "", 200)) }
 	binned := strings.TrimPrefix(sim, "/api/jobs/")
 	ask("DELETE", sim+"?for=good", "", 409)
@@ -689,7 +693,7 @@ func TestTheContract(t *testing.T) {
 	ask("POST", "/api/jobs/import?name=x.json", string(file), 409)
 	ask("POST", "/api/jobs/import?name=x.json&as=moon", string(file), 422)
 	ask("POST", "/api/jobs/import?name=x.json&as=update", string(file), 201)
-	// What is deleted for good takes its runs and traces with it.
+	// What is deleted permanently takes its runs and traces with it.
 	copied := "/api/jobs/" +
 		field(t, ask("POST", "/api/jobs/import?name=x.json&as=copy", string(file), 201), "id").(string)
 	assert.NotEmpty(t, field(t, ask("GET", copied, "", 200), "job", "runs"))

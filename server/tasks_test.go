@@ -104,7 +104,7 @@ func fittings(t *testing.T, ask func(method, path, body string, want int) []byte
 	ask("PUT", at+"/checks/mail", `{"state":""}`, 200)
 	assert.EqualValues(t, "unknown", mail())
 
-	// What mended it is kept for the model, and offered for its next computer.
+	// What fixed it is kept for the model, and offered for its next computer.
 	ask("PUT", at+"/checks/mail", `{"state":"fine","fix":"`+strings.Repeat("x", 501)+`"}`, 422)
 	ask("PUT", at+"/checks/mail", `{"state":"fine","by":"Runa","fix":" had the data file checked "}`, 200)
 	check := func() checks.Check {

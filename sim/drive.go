@@ -112,7 +112,7 @@ func (d *Drive) Now() time.Duration {
 }
 
 // Work lets virtual time pass, in which the processor works and requests that
-// are under way go on.
+// are under way continue.
 func (d *Drive) Work(t time.Duration) {
 	d.mu.Lock()
 	defer d.mu.Unlock()

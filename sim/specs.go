@@ -137,7 +137,7 @@ var specs = []Spec{
 	},
 }
 
-// Computer is a simulated computer: what stands on its case, the drive that is
+// Computer is a simulated computer: what is on its case, the drive that is
 // in it and the one that goes in.
 type Computer struct {
 	Label    job.Computer

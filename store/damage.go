@@ -23,7 +23,7 @@ type Damaged struct {
 // damaged says why something cannot be read.
 func damaged(why error) error { return fmt.Errorf("%w: %w", ErrDamaged, why) }
 
-// IsDamaged tells whether an error says that what is stored cannot be read: a row that does
+// IsDamaged reports whether an error says that what is stored cannot be read: a row that does
 // not decode, or pages of the file that are not SQLite's.
 func IsDamaged(err error) bool {
 	if errors.Is(err, ErrDamaged) {

@@ -129,7 +129,7 @@ func (tx *Tx) Traces(ctx context.Context, jobID string, runs ...string) (map[str
 // Save stores a job that was before (nil: a new one) as it is after, and returns
 // the number of the change. The job's own rules are checked first. Of the runs that
 // were there before, only whether they are set aside may have changed; new ones
-// stand behind them, and none is ever removed. It splits the new runs' traces off.
+// come after them, and none is ever removed. It splits the new runs' traces off.
 func (tx *Tx) Save(ctx context.Context, id string, before, after *job.Job) (revision int64, err error) {
 	fresh := before == nil
 	if fresh {
@@ -237,7 +237,7 @@ func drop[M any](db *gorm.DB, id string, gone []string) error {
 }
 
 // saveRuns appends the new runs and notes which of the others were set aside or
-// taken back.
+// undone.
 func (tx *Tx) saveRuns(db *gorm.DB, id string, before, after *job.Job) error {
 	changed := before.Runs
 	if job.Continues(before.Runs, after.Runs) {
@@ -345,7 +345,7 @@ func (tx *Tx) DropJob(ctx context.Context, id string) error {
 }
 
 // Search returns jobs, the newest first, how many there are in all, and the cursor
-// by which the search goes on ("" at its end).
+// by which the search continues ("" at its end).
 func (tx *Tx) Search(ctx context.Context, by Search) (found []Found, total int, next string, err error) {
 	matching := func() *gorm.DB {
 		q := tx.on(ctx).Model(&jobModel{})
@@ -597,7 +597,7 @@ func (tx *Tx) NextNumber(ctx context.Context, prefix string) (string, error) {
 }
 
 // lastNumber is the last number that the shop gave with a prefix. A bench from before the counter
-// goes on from its jobs.
+// resumes from its jobs.
 func (tx *Tx) lastNumber(ctx context.Context, prefix, counter string) (last int, err error) {
 	text, err := tx.Setting(ctx, counter)
 	if err == nil {
@@ -626,7 +626,7 @@ func (tx *Tx) ByNumber(ctx context.Context, number string) ([]string, error) {
 	return ids, err
 }
 
-// Empty tells whether there is no job.
+// Empty reports whether there is no job.
 func (tx *Tx) Empty(ctx context.Context) (bool, error) {
 	var n int64
 	err := tx.on(ctx).Model(&jobModel{}).Limit(1).Count(&n).Error

@@ -15,7 +15,7 @@ func (tx *Tx) Photos(ctx context.Context, jobID string) (list []PhotoInfo, err e
 	return list, err
 }
 
-// MediaTaken tells whether a picture or clip of any job has an id.
+// MediaTaken reports whether a picture or clip of any job has an id.
 func (tx *Tx) MediaTaken(ctx context.Context, id string) (bool, error) {
 	var n int64
 	for _, table := range []any{&photoModel{}, &clipModel{}} {

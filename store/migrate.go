@@ -120,7 +120,7 @@ func statements(list ...string) gormigrate.MigrateFunc {
 	}
 }
 
-// upToDate looks whether the database is of this version, and makes it so where
+// upToDate checks whether the database is of this version, and makes it so where
 // that is wanted. A copy of an older one is kept beside it first.
 func (s *Store) upToDate(migrate bool) error {
 	done, err := s.versions()
@@ -166,12 +166,12 @@ func (s *Store) versions() ([]string, error) {
 // Version is the schema that this program writes.
 func Version() string { return migrations[len(migrations)-1].ID }
 
-// Knows tells whether a schema is one that this program can bring up to date.
+// Knows reports whether a schema is one that this program can bring up to date.
 func Knows(schema string) bool {
 	return slices.ContainsFunc(migrations, func(m *gormigrate.Migration) bool { return m.ID == schema })
 }
 
-// CheckFile looks whether a file is a whole database of a schema that this program
+// CheckFile checks whether a file is a whole database of a schema that this program
 // knows, without changing it.
 func CheckFile(ctx context.Context, path string) error {
 	db, err := sql.Open("sqlite", "file:"+(&url.URL{Path: path}).EscapedPath()+"?mode=ro&immutable=1")

@@ -246,7 +246,7 @@ func notFound(what string, err error) error {
 	return err
 }
 
-// IsFull tells whether an error says that the drive has no room for a change. Nothing of
+// IsFull reports whether an error says that the drive has no room for a change. Nothing of
 // the change is stored then.
 func IsFull(err error) bool {
 	var of *driver.Error

@@ -9,7 +9,7 @@ import (
 	"testing"
 )
 
-// All tells whether everything is run.
+// All reports whether everything is run.
 func All() bool { return os.Getenv("NOWTHEN_ALL") != "" }
 
 // Of is how many of so many cases are run: one in a hundred, but few at least.

@@ -6,6 +6,6 @@ export default defineConfig({
   plugins: [react(), tailwindcss()],
   build: { outDir: 'dist', emptyOutDir: false, assetsInlineLimit: 0 },
   server: { proxy: { '/api': 'http://127.0.0.1:7117' } },
-  // The files share one world each worker: what stands in a module is set up by each test that needs it.
+  // The files share one world each worker: what is in a module is set up by each test that needs it.
   test: { environment: 'node', globals: false, pool: 'threads', isolate: false },
 })

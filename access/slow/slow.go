@@ -96,7 +96,7 @@ func (l *Limiter) makeRoom(now time.Time) {
 	}
 }
 
-// Forget takes back what a good attempt of a client had counted.
+// Forget undoes what a good attempt of a client had counted.
 func (l *Limiter) Forget(c Client) {
 	l.mu.Lock()
 	defer l.mu.Unlock()

@@ -8,7 +8,7 @@ import (
 	"encoding/hex"
 )
 
-// New returns a secret of so many random bytes, as text that stands in an address.
+// New returns a secret of so many random bytes, as text that is in an address.
 func New(bytes int) string {
 	raw := make([]byte, bytes)
 	_, _ = rand.Read(raw) // never fails (crypto/rand)

@@ -53,7 +53,7 @@ type Options struct {
 	Clips string
 	// Clock is the bench's time; nil is the computer's.
 	Clock *bench.Clock
-	// Hardware tells what the bench's own computer is; nil tells nothing.
+	// Hardware reports what the bench's own computer is; nil tells nothing.
 	Hardware func(context.Context) *hardware.Facts
 	// Damaged is told at the start which jobs cannot be read any more; nil tells nobody.
 	Damaged func(store.Damaged)
@@ -89,7 +89,7 @@ func New(s *store.Store, o Options) *Desk {
 	}
 }
 
-// Start puts right what a program left that was ended while it worked, and makes the
+// Start fixes what a program left that was ended while it worked, and makes the
 // cards of the bench page, so that the first who asks need not wait. Only a program
 // that is alone on the data folder may do so. What is damaged keeps nobody from working with the
 // rest: [Options.Damaged] is told.

@@ -385,7 +385,7 @@ func TestTheTimer(t *testing.T) {
 	_, err = b.Timers.Press(ctx, nil, id, timing.Press{Key: "0", AtMS: base})
 	require.NoError(t, err)
 
-	// Another program over the same store: the timer goes on.
+	// Another program over the same store: the timer continues.
 	again := desk.New(s, desk.Options{})
 	for i, at := range []float64{1200, 1500, 2800} {
 		v, err := again.Timers.Press(ctx, nil, id, timing.Press{Key: fmt.Sprint("k", i), AtMS: base + at})

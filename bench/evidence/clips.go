@@ -118,7 +118,7 @@ func (x *Evidence) Clip(ctx context.Context, jobID, id string) (*Clip, error) {
 }
 
 // read reads what is stored of a clip, and looks what of its bytes is there. An upload that had not
-// ended goes on from what is.
+// ended resumes from what is.
 func (x *Evidence) read(body []byte) (*Clip, error) {
 	c := &Clip{}
 	if err := json.Unmarshal(body, c); err != nil {
@@ -234,7 +234,7 @@ func (x *Evidence) OpenClip(ctx context.Context, ch *bench.Change, jobID string,
 }
 
 // AppendClip adds a piece at an offset, which must be where the last one ended:
-// an upload that broke off goes on from Received.
+// an upload that broke off resumes from Received.
 func (x *Evidence) AppendClip(ctx context.Context, ch *bench.Change, jobID, id string, offset int64,
 	piece []byte) (*Clip, error) {
 	x.clips.Lock()
@@ -275,7 +275,7 @@ func (x *Evidence) AppendClip(ctx context.Context, ch *bench.Change, jobID, id s
 	return c, x.saveClip(ctx, ch, jobID, c)
 }
 
-// has tells whether a piece lies in a clip already.
+// has reports whether a piece lies in a clip already.
 func (x *Evidence) has(c *Clip, offset int64, piece []byte) bool {
 	if offset < 0 || offset+int64(len(piece)) > c.Received {
 		return false
@@ -314,7 +314,7 @@ func (x *Evidence) ClipFile(ctx context.Context, jobID, id string) (dir fs.FS, n
 	return os.DirFS(x.dir), clipName(c.ID), c.Type, nil
 }
 
-// KeepClip says until when a clip is kept; nil keeps it for good.
+// KeepClip says until when a clip is kept; nil keeps it permanently.
 func (x *Evidence) KeepClip(ctx context.Context, ch *bench.Change, jobID, id string, until *time.Time) (*Clips, error) {
 	x.clips.Lock()
 	c, err := x.Clip(ctx, jobID, id)

@@ -24,7 +24,7 @@ type Media struct {
 	Type  string `json:"type"`
 	Name  string `json:"name,omitzero"` // of a clip
 	Bytes int64  `json:"bytes"`
-	// At is when a clip came; KeepUntil until when it is kept, nil for good.
+	// At is when a clip came; KeepUntil until when it is kept, nil permanently.
 	At        time.Time  `json:"at,omitzero"`
 	KeepUntil *time.Time `json:"keep_until,omitzero"`
 }
@@ -65,7 +65,7 @@ func (x *Evidence) Open(ctx context.Context, jobID string, m Media) (io.ReadClos
 	return io.NopCloser(bytes.NewReader(data)), err
 }
 
-// Picture is a picture that came with a job, drawn anew as every picture that comes from outside.
+// Picture is a picture that came with a job, drawn again as every picture that comes from outside.
 type Picture struct {
 	kind string
 	data []byte
@@ -136,7 +136,7 @@ func (x *Evidence) AdoptClip(ctx context.Context, ch *bench.Change, jobID string
 	return ch.Tx.SaveClip(ctx, c.ID, jobID, body)
 }
 
-// Taken tells whether a picture, or a clip of another job, has an id. A clip of the job itself whose
+// Taken reports whether a picture, or a clip of another job, has an id. A clip of the job itself whose
 // file is missing gets it back.
 func (x *Evidence) Taken(ctx context.Context, jobID, id string) (bool, error) {
 	if _, err := x.store.Clip(ctx, jobID, id); err == nil {

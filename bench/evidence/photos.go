@@ -51,7 +51,7 @@ func (of Pictured) attach(j *job.Job, p job.Photo) error {
 	return nil
 }
 
-// AddPhoto attaches a picture. It is drawn anew: turned upright, and without place, time or device, which a picture
+// AddPhoto attaches a picture. It is drawn again: turned upright, and without place, time or device, which a picture
 // tells of its owner. The picture and what it is attached to are one change.
 func (x *Evidence) AddPhoto(ctx context.Context, ch *bench.Change, jobID string, to Pictured, name string,
 	data []byte) (*bench.View, error) {
@@ -114,7 +114,7 @@ func fits(head image.Config) error {
 	return nil
 }
 
-// redraw reads a picture and draws it anew as JPEG, or as PNG where it was one.
+// redraw reads a picture and draws it again as JPEG, or as PNG where it was one.
 func (x *Evidence) redraw(ctx context.Context, data []byte) (kind string, picture []byte, err error) {
 	if len(data) > MaxPhotoBytes {
 		return "", nil, fmt.Errorf("the picture has %d MB", len(data)/1_000_000)

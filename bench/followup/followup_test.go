@@ -15,7 +15,7 @@ import (
 	"nowthen/core/side"
 )
 
-// Answers of the same days join one sitting; what comes months later shows another time, and both stand in how it went.
+// Answers of the same days join one sitting; what comes months later shows another time, and both are in how it went.
 func TestAnswersOfTheSameDaysJoin(t *testing.T) {
 	d, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()

@@ -60,9 +60,9 @@ type Rounds struct {
 	pace float64
 	// around stands between a round and its place in tests.
 	around func(round.Place) round.Place
-	// battery tells how full this computer's battery is.
+	// battery reports how full this computer's battery is.
 	battery func() (pct float64, ok bool)
-	// hardware tells what this computer is; nil tells nothing.
+	// hardware reports what this computer is; nil tells nothing.
 	hardware func(context.Context) *hardware.Facts
 	probes   *probes.Probes
 
@@ -75,7 +75,7 @@ type Rounds struct {
 type Options struct {
 	Log  *slog.Logger
 	Pace float64
-	// Hardware tells what the bench's own computer is, so that a round notes where it was; nil notes nothing.
+	// Hardware reports what the bench's own computer is, so that a round notes where it was; nil notes nothing.
 	Hardware func(context.Context) *hardware.Facts
 }
 
@@ -89,7 +89,7 @@ func New(jobs *bench.Jobs, s Store, p *probes.Probes, o Options) *Rounds {
 		last:     map[string]*running{}}
 }
 
-// Recover puts right what a program left that was ended while it measured: test
+// Recover fixes what a program left that was ended while it measured: test
 // files are removed, and rounds that ran are said to be interrupted. Only a program
 // that is alone on the data folder may do so.
 func (x *Rounds) Recover(ctx context.Context) error {
@@ -303,7 +303,7 @@ func (x *Rounds) Measure(ctx context.Context, ch *bench.Change, jobID string, in
 	return x.measureHere(ctx, ch, j, s, jobID, in)
 }
 
-// Here tells whether this computer measures one of its own drives.
+// Here reports whether this computer measures one of its own drives.
 func (x *Rounds) Here() bool {
 	x.mu.Lock()
 	r := x.active

@@ -26,7 +26,7 @@ type Measuring struct {
 	Run    int    `json:"run"`
 	Runs   int    `json:"runs"`
 	Laying bool   `json:"laying"` // the test file is being laid out
-	// Waiting is what it waits for to pass before it goes on, in words, "" where it does not.
+	// Waiting is what it waits for to pass before it continues, in words, "" where it does not.
 	Waiting string  `json:"waiting"`
 	Done    float64 `json:"done"` // 0…1 of this run
 	// Rate is the live figure in Unit: IOPS for tests that count requests, ms for
@@ -44,7 +44,8 @@ type Measuring struct {
 	Kept  int     `json:"kept"`
 	Of    int     `json:"of"`
 	LeftS float64 `json:"left_s"` // about what is left, s
-	// MostS is what is left at most, s, with laying out the file, waits for the drive to cool and one that doesn't answer.
+	// MostS is what is left at most, s, with laying out the file, waits for the drive to cool and
+	// one that doesn't answer.
 	MostS float64 `json:"most_s"`
 	Bytes int64   `json:"bytes"` // written and read so far
 	// Cleared says what became of the test files, once the round has ended.
@@ -105,7 +106,7 @@ func begun(id string, by carrier, m Measuring, steps []round.Step, at int) *runn
 	return r
 }
 
-// end notes how the round ended, what became of its test files, and why it failed. It tells whether that is new.
+// end notes how the round ended, what became of its test files, and why it failed. It reports whether that is new.
 func (r *running) end(state, cleared string, why error) bool {
 	r.mu.Lock()
 	defer r.mu.Unlock()
@@ -127,7 +128,7 @@ func (r *running) count(n int) {
 	r.state.Kept += n
 }
 
-// anew begins a run's points.
+// again begins a run's points.
 func (r *running) anew() {
 	r.state.Points, r.stride, r.since = []LivePoint{}, 1, 0
 }
@@ -151,7 +152,7 @@ func (r *running) point(p LivePoint) {
 	r.state.Points, r.stride = half, 2*r.stride
 }
 
-// runs tells whether a round has not ended; none does not.
+// runs reports whether a round has not ended; none does not.
 func (r *running) runs() bool {
 	if r == nil {
 		return false
@@ -168,7 +169,7 @@ func (r *running) under() int {
 	return r.at
 }
 
-// waits notes what the round waits for, "" for nothing, and tells whether it waits or has waited.
+// waits notes what the round waits for, "" for nothing, and reports whether it waits or has waited.
 func (r *running) waits(what string) bool {
 	r.mu.Lock()
 	defer r.mu.Unlock()
@@ -194,7 +195,7 @@ func (r *running) left(at int) float64 {
 	return left
 }
 
-// progress notes how far the run of a step is, and tells whether that is worth telling.
+// progress notes how far the run of a step is, and reports whether that is worth telling.
 func (r *running) progress(at int, p drivetest.Progress) bool {
 	t, left := r.steps[at].Test, r.left(at)
 	r.mu.Lock()

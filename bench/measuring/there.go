@@ -273,8 +273,8 @@ func (x *Rounds) roundOf(o *order.Order, m Measuring) *running {
 	return begun(o.ID, there{x}, m, steps, min(o.Skip, len(steps)-1))
 }
 
-// resume goes on with a round on a probe's computer that ran when this program ended: the
-// probe goes on all the same. It tells whether the probe still has the order.
+// resume continues with a round on a probe's computer that ran when this program ended: the
+// probe continues all the same. It reports whether the probe still has the order.
 func (x *Rounds) resume(ctx context.Context, id string, m Measuring) (bool, error) {
 	if m.Probe == "" {
 		return false, nil

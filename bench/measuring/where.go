@@ -56,7 +56,7 @@ func placeOf(f *hardware.Facts, dir string) (*job.Where, hardware.Computer) {
 	return w, f.Computer
 }
 
-// sameComputer tells whether a job's computer is this one, as far as their names say.
+// sameComputer reports whether a job's computer is this one, as far as their names say.
 func sameComputer(c *job.Computer, here hardware.Computer) bool {
 	return c != nil && c.Model != "" && c.Maker == here.Maker && c.Model == here.Model && c.Processor == here.Processor
 }

@@ -167,7 +167,7 @@ func (x *Plans) UndoTemplate(ctx context.Context, ch *bench.Change, jobID string
 				Do:      "Add or remove the tests one by one."}
 		}
 		c := (&job.Job{Plan: last.was.plan, Tests: last.was.tests}).Clone()
-		// What was measured meanwhile keeps its test.
+		// What was measured in the meantime keeps its test.
 		for _, t := range j.Tests {
 			if c.Test(t.ID) == nil && j.HasRuns(t.ID) {
 				t.Retired = true
@@ -257,7 +257,7 @@ type NewTest struct {
 }
 
 // AddTest puts a test into a job's plan. A test that was taken out comes back. One of the
-// catalogue can stand in a plan several times, each with its own content.
+// catalogue can be in a plan several times, each with its own content.
 func (x *Plans) AddTest(ctx context.Context, ch *bench.Change, jobID string, in NewTest) (*bench.View, error) {
 	own, t := true, job.Test{ID: in.ID}
 	for _, e := range catalogue.All() {
@@ -375,7 +375,7 @@ func (x *Plans) ChangeTest(ctx context.Context, ch *bench.Change, jobID, id stri
 	return x.change(ctx, ch, jobID, func(j *job.Job) (string, error) { return changeTest(j, id, c) })
 }
 
-// change changes a plan and tells what the technician should know of it.
+// change changes a plan and reports what the technician should know of it.
 func (x *Plans) change(ctx context.Context, ch *bench.Change, jobID string,
 	change func(*job.Job) (notice string, err error)) (*Changed, error) {
 	out := &Changed{}
@@ -416,7 +416,7 @@ type PlanChange struct {
 	Answers map[string]float64    `json:"answers"`
 	// Order are the ids of all tests in their new order; nil leaves it.
 	Order *[]string `json:"order"`
-	// Headline is the test that the report's headline will speak of.
+	// Headline is the test that the report's headline will be about.
 	Headline *string `json:"headline"`
 }
 

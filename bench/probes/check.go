@@ -30,7 +30,7 @@ type Checking struct {
 	Graphics *bool    `json:"graphics,omitempty"`
 }
 
-// Shown is a look with how far it is, as a page shows it.
+// Shown is a look with its progress, as a page shows it.
 type Shown struct {
 	Checking
 	Done     float64  `json:"done"` // 0 to 1
@@ -110,7 +110,7 @@ func (x *Probes) Check(ctx context.Context, ch *bench.Change, jobID, id string, 
 	return x.Of(ctx, jobID)
 }
 
-// written tells why nothing is written on the drive of a mounted volume, or which temperature limit
+// written reports why nothing is written on the drive of a mounted volume, or which temperature limit
 // its label says, 0 where none.
 func written(j *job.Job, r *record, mount string) (limit float64, err error) {
 	at := r.Facts.Drive(r.Facts.DriveOf(mount))
@@ -176,7 +176,7 @@ func (r *record) checked(e order.Ended) {
 	}
 }
 
-// checks tells whether an order of a probe is a look at the new drive, and keeps how far it is.
+// checks reports whether an order of a probe is a look at the new drive, and keeps its progress.
 func (x *Probes) checks(ctx context.Context, id string, p order.Progress) (bool, error) {
 	x.mu.Lock()
 	l := x.alive(id)

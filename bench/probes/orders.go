@@ -44,7 +44,7 @@ func (x *Probes) Give(ctx context.Context, ch *bench.Change, jobID, id string, o
 // Wake lets a probe look for what it was given.
 func (x *Probes) Wake(id string) { x.wake(id) }
 
-// Withdraw takes an order back. It tells whether the probe will say how it ended: one that is
+// Withdraw takes an order back. It reports whether the probe will say how it ended: one that is
 // away says nothing, and its order is gone.
 func (x *Probes) Withdraw(ctx context.Context, ch *bench.Change, id, orderID string) (answers bool, err error) {
 	away := x.away(id)

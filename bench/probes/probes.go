@@ -380,7 +380,7 @@ func (x *Probes) fill(ctx context.Context, ch *bench.Change, r *record, setup st
 	return err
 }
 
-// sameDay is how long a session goes on for which a drive's health is noted.
+// sameDay is how long a session continues for which a drive's health is noted.
 const sameDay = 12 * time.Hour
 
 // health notes with a sitting what its setup's drive says of its own, once.
@@ -479,7 +479,7 @@ func (x *Probes) shown(j *job.Job, r *record) Probe {
 	return p
 }
 
-// away tells whether nothing was heard of a probe for a while.
+// away reports whether nothing was heard of a probe for a while.
 func (x *Probes) away(id string) bool {
 	x.mu.Lock()
 	defer x.mu.Unlock()
@@ -560,7 +560,7 @@ func (x *Probes) Dismiss(ctx context.Context, ch *bench.Change, jobID, id string
 	return x.Of(ctx, jobID)
 }
 
-// Stay takes back that a probe was told to leave. One that has left by then has to join again.
+// Stay undoes that a probe was told to leave. One that has left by then has to join again.
 func (x *Probes) Stay(ctx context.Context, ch *bench.Change, jobID, id string) ([]Probe, error) {
 	err := x.change(ctx, ch, id, func(r *record) error {
 		switch {
@@ -584,7 +584,7 @@ func (x *Probes) Stay(ctx context.Context, ch *bench.Change, jobID, id string) (
 	return x.Of(ctx, jobID)
 }
 
-// Refresh lets a probe say anew what its computer is.
+// Refresh lets a probe say again what its computer is.
 func (x *Probes) Refresh(ctx context.Context, jobID, id string) ([]Probe, error) {
 	if _, err := x.probe(ctx, jobID, id); err != nil {
 		return nil, err

@@ -246,7 +246,7 @@ func TestCancel(t *testing.T) {
 	assert.Equal(t, []string{measuring.Cancelled, "Test files removed."}, []string{m.State, m.Cleared})
 }
 
-// A bench that was restarted knows its rounds on other computers, and lets them go on.
+// A bench that was restarted knows its rounds on other computers, and lets them continue.
 func TestARestartedBench(t *testing.T) {
 	d, s := desktest.New(t, desk.Options{})
 	id := open(t, d)
@@ -270,7 +270,7 @@ func TestARestartedBench(t *testing.T) {
 	assert.True(t, len(list) == 0 || list[0].Leaving)
 }
 
-// That a probe was told to leave can be taken back, until it has left.
+// That a probe was told to leave can be undone, until it has left.
 func TestDisconnectingIsTakenBack(t *testing.T) {
 	d, _ := desktest.New(t, desk.Options{})
 	id := open(t, d)
@@ -424,7 +424,8 @@ func TestHealthIsNotedWithTheSession(t *testing.T) {
 	assert.Nil(t, sittings()[1].Health.Pending, "it said nothing of that")
 }
 
-// A drive that is failing gets the gentle plan when it is seen for the first time; after that the plan is a person's choice.
+// A drive that is failing gets the gentle plan when it is seen for the first time; after that the
+// plan is a person's choice.
 func TestAFailingDriveGetsTheGentlePlan(t *testing.T) {
 	d, _ := desktest.New(t, desk.Options{})
 	id := open(t, d)

@@ -94,8 +94,8 @@ func (x *Probes) TakeStarts(ctx context.Context, ch *bench.Change, jobID, id str
 	})
 }
 
-// sameMoment tells whether two times are of one start: by how much a computer's clock is off is
-// learnt anew each time that its
+// sameMoment reports whether two times are of one start: by how much a computer's clock is off is
+// learnt again each time that its
 // probe says hello, and a little otherwise. No computer starts twice within that.
 func sameMoment(a, b time.Time) bool { return a.Sub(b).Abs() < sameTime }
 

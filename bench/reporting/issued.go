@@ -60,7 +60,7 @@ func holding(j *job.Job, list []store.Report) int {
 	return 0
 }
 
-// Withdraw takes back a report that was issued, and its gate: it stays in the list, and its links say so.
+// Withdraw undoes a report that was issued, and its gate: it stays in the list, and its links say so.
 func (x *Reports) Withdraw(ctx context.Context, ch *bench.Change, jobID string, revision int) (*bench.View, error) {
 	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		list, err := ch.Tx.Reports(ctx, jobID)
@@ -113,7 +113,7 @@ type Revision struct {
 	Lang     string    `json:"lang"`
 	Headline string    `json:"headline"`
 	Changes  []string  `json:"changes"`
-	// Withdrawn is when it was taken back; nil where it holds.
+	// Withdrawn is when it was undone; nil where it holds.
 	Withdrawn *time.Time `json:"withdrawn,omitzero"`
 }
 

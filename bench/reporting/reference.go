@@ -103,7 +103,7 @@ func (x *Reports) Reference(ctx context.Context, jobID, number, setup string) (*
 	return r, nil
 }
 
-// sameTest tells whether tests of two jobs measure the same: of the catalogue, in the same unit, with the same
+// sameTest reports whether tests of two jobs measure the same: of the catalogue, in the same unit, with the same
 // parameters and on the same content.
 func sameTest(a, b *job.Test) bool {
 	return a.What != "" && a.What == b.What && a.Kind == b.Kind && a.Unit == b.Unit && a.Content == b.Content &&

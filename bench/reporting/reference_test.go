@@ -15,11 +15,12 @@ import (
 	"nowthen/core/job"
 )
 
-// A drive of an earlier job stands beside the lines that both jobs measure in the same way, and beside no other.
+// A drive of an earlier job is beside the lines that both jobs measure in the same way, and beside no other.
 func TestAReference(t *testing.T) {
 	b, st := desktest.New(t, desk.Options{})
 	ctx := t.Context()
-	v, err := b.Visits.Open(ctx, nil, visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, OldDrive: bench.Drive{Kind: job.HDD}})
+	v, err := b.Visits.Open(ctx, nil,
+		visit.Intake{Customer: bench.Customer{Name: "Ottilie"}, OldDrive: bench.Drive{Kind: job.HDD}})
 	require.NoError(t, err)
 
 	other := finished(0, 0, false)
@@ -27,7 +28,8 @@ func TestAReference(t *testing.T) {
 	params := *short.Params
 	params.SpanBytes /= 2 // measured over another size
 	short.Params = &params
-	start, own := *v.Job.Test(catalogue.ColdStart), job.Test{ID: "own", Kind: job.Timed, Name: "Till", Unit: "s", Better: job.Lower}
+	start, own := *v.Job.Test(catalogue.ColdStart),
+		job.Test{ID: "own", Kind: job.Timed, Name: "Till", Unit: "s", Better: job.Lower}
 	other.Tests = []job.Test{read, short, start, own}
 	at := other.Sittings[0].Started
 	other.Sittings = append(other.Sittings, job.Sitting{ID: "s2", Setup: "then", Started: at.Add(48 * time.Hour)})

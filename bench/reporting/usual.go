@@ -75,7 +75,7 @@ func (x *Reports) options(ctx context.Context) (compare.Options, error) {
 	return compare.Options{FeltSeconds: s.FeltSeconds, FeltShare: s.FeltShare}, err
 }
 
-// Learn works out anew what is usual in this shop, from its finished jobs. Reports that
+// Learn works out again what is usual in this shop, from its finished jobs. Reports that
 // were issued stay as they were.
 func (x *Reports) Learn(ctx context.Context, ch *bench.Change) (*Usual, error) {
 	found, _, _, err := x.store.Search(ctx, store.Search{State: store.FinishedJobs})

@@ -12,7 +12,7 @@ import (
 	"nowthen/core/job"
 )
 
-// How far a pass was, the system told: whoever corrects the conditions says that one ran, and not how far it was anew.
+// How far a pass was, the system told: whoever corrects the conditions says that one ran, and not how far it was again.
 func TestConditionsSaidAnewKeepWhatWasSeenOfAPass(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()

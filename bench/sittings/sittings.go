@@ -86,7 +86,7 @@ func (x *Sittings) Amend(ctx context.Context, ch *bench.Change, jobID, sitting s
 		if c.FirstAfterSwap == nil {
 			c.FirstAfterSwap = s.Conditions.FirstAfterSwap
 		}
-		// What happened and what was measured of the battery nobody says anew.
+		// What happened and what was measured of the battery nobody says again.
 		if c.Encrypting != nil && *c.Encrypting {
 			c.Pass = s.Conditions.Pass
 		}
@@ -135,7 +135,7 @@ type Which struct {
 const maxRunsOnce = 1000
 
 // Runs returns runs of a job in the order in which they came, and the cursor by which
-// they go on, "" at their end.
+// they continue, "" at their end.
 func (x *Sittings) Runs(ctx context.Context, jobID string, which Which) (runs []job.Run, next string, err error) {
 	if which.Limit <= 0 || which.Limit > maxRunsOnce {
 		which.Limit = maxRunsOnce

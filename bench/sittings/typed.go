@@ -98,7 +98,7 @@ func (x *Sittings) TypeIn(ctx context.Context, ch *bench.Change, jobID string, i
 	})
 }
 
-// doubted tells what is wrong with a figure that looks wrong: against others of its side, against what such a drive
+// doubted reports what is wrong with a figure that looks wrong: against others of its side, against what such a drive
 // can do, or because it can be read in two ways; else it is nil.
 func doubted(j *job.Job, t *job.Test, setup string, g figures.Given) *figures.Doubt {
 	others := neighbours(j, t.ID, setup)
@@ -182,7 +182,7 @@ func digest(data []byte) string {
 	return hex.EncodeToString(sum[:16])
 }
 
-// there tells whether a row's run is in a job: of the same test, setup, time and value; without a time,
+// there reports whether a row's run is in a job: of the same test, setup, time and value; without a time,
 // where the same table was taken before.
 func (r *TableRow) there(j *job.Job, again bool) bool {
 	if r.run.At.IsZero() {
@@ -306,7 +306,7 @@ func table(j *job.Job, name string, data []byte) (*Table, error) {
 	return out, nil
 }
 
-// fit finds what a row speaks of and makes its run.
+// fit finds what a row is about and makes its run.
 func (r *TableRow) fit(j *job.Job, row figures.Row) (*job.Test, error) {
 	setup := -1
 	for i, s := range j.Setups {

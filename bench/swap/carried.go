@@ -13,7 +13,7 @@ import (
 	"nowthen/store"
 )
 
-// Carry keeps what a manifest of the old drive, held against the new one, tells of what came
+// Carry keeps what a manifest of the old drive, held against the new one, reports of what came
 // across: how many files, not which. What was kept before is replaced.
 func (x *Swap) Carry(ctx context.Context, ch *bench.Change, jobID string, in manifest.Difference) (*bench.View, error) {
 	n := in.Counts

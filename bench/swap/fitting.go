@@ -33,7 +33,7 @@ type Fitting struct {
 	Slots []fitting.Slot `json:"slots"`
 }
 
-// Fitting tells whether a job's new drive goes in, as far as that is known.
+// Fitting reports whether a job's new drive goes in, as far as that is known.
 func (x *Swap) Fitting(ctx context.Context, jobID string) (*Fitting, error) {
 	s, err := x.jobs.Load(ctx, jobID)
 	if err != nil {

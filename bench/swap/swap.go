@@ -66,7 +66,7 @@ type View struct {
 	// Checked is when the probe said what they rest on; nil without checks.
 	Checked *time.Time `json:"checked"`
 	// Failing says why the old drive must be taken for one that fails, "" where nothing speaks for
-	// that; the folders then stand in the
+	// that; the folders then are in the
 	// order in which to copy them.
 	Failing string `json:"failing"`
 	// Heaviest are the folders of the old drive that hold the most; nil if not checked.
@@ -134,7 +134,7 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 	return v, nil
 }
 
-// Unfit are the checks that are wrong and stand at a gate, each in a line.
+// Unfit are the checks that are wrong and are at a gate, each in a line.
 func (x *Swap) Unfit(ctx context.Context, jobID string, gate job.GateName) ([]string, error) {
 	if gate != job.GateCaseClosed && gate != job.GateHandedBack {
 		return nil, nil // no check stands there

@@ -28,7 +28,7 @@ func opened(t *testing.T, d *desk.Desk) string {
 	return v.ID
 }
 
-// A task's clock is started, switched, corrected and stopped; what runs already goes on.
+// A task's clock is started, switched, corrected and stopped; what runs already continues.
 func TestTheClockOfATask(t *testing.T) {
 	now := bench.NewClock(-time.Hour)
 	d, _ := desktest.New(t, desk.Options{Clock: now})

@@ -18,7 +18,7 @@ const (
 	mostBytes     = int64(1e15)
 )
 
-// recent is how many of the shop's jobs are looked at for what is usual.
+// recent is how many of the shop's jobs are checked for what is usual.
 const recent = 300
 
 // earlier returns the tasks of the shop's newest jobs but one; those of simulated drives are left out.
@@ -91,7 +91,7 @@ func (x *Swap) onTask(ctx context.Context, ch *bench.Change, jobID, id string,
 	})
 }
 
-// Describe says anew what a task is. Its clock stays as it is.
+// Describe says again what a task is. Its clock stays as it is.
 func (x *Swap) Describe(ctx context.Context, ch *bench.Change, jobID, id string, in Tasking) (*bench.View, error) {
 	f := bench.Fields{}
 	in.check(f)
@@ -115,7 +115,7 @@ type Clocking struct {
 }
 
 // Clock ends the stretch of a task that runs, and begins one where a kind is said. What runs of
-// that kind already goes on.
+// that kind already continues.
 func (x *Swap) Clock(ctx context.Context, ch *bench.Change, jobID, id string, in Clocking) (*bench.View, error) {
 	in.Broke = strings.TrimSpace(in.Broke)
 	f := bench.Fields{}

@@ -77,7 +77,7 @@ func (x *Timers) timerOf(ctx context.Context, word string) (jobID string, err er
 }
 
 // onLine calls do with the timer of a word, within a change; where there is none,
-// it does not. do tells whether the timer was changed.
+// it does not. do reports whether the timer was changed.
 func (x *Timers) onLine(ctx context.Context, word string, do func(t *timer, test *job.Test) (changed bool)) error {
 	var v *Timer
 	var jobID string

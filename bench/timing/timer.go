@@ -40,7 +40,7 @@ type Timers struct {
 func New(jobs *bench.Jobs, s Store) *Timers { return &Timers{jobs: jobs, store: s} }
 
 // timer is a job's stopwatch as it is stored. Marks are seconds on the bench's
-// clock since 1970, so that it goes on over a restart of the program.
+// clock since 1970, so that it continues over a restart of the program.
 type timer struct {
 	// ID names the timer: a press that was meant for another does not touch it.
 	ID      string          `json:"id,omitzero"`
@@ -74,7 +74,7 @@ type Timer struct {
 	MarksMS []float64 `json:"marks_ms"`
 	NowMS   float64   `json:"now_ms"`
 	Holds   []HoldMS  `json:"holds"`
-	// Taken are the keys of the presses that are in it already, or were taken back.
+	// Taken are the keys of the presses that are in it already, or were undone.
 	Taken []string `json:"taken"`
 	// Value, in s, stands where the timer has stopped; U is its standard
 	// uncertainty, of which Reaction is the technician's own part (their spread, s).
@@ -82,7 +82,7 @@ type Timer struct {
 	Held     float64  `json:"held_s"`
 	U        float64  `json:"u"`
 	Reaction float64  `json:"reaction"`
-	// Calibrated tells whether that spread is the technician's own or a usual one.
+	// Calibrated reports whether that spread is the technician's own or a usual one.
 	Calibrated bool   `json:"calibrated"`
 	By         string `json:"by"`
 	// Finish is the path of the finish line on this server, Pages how many pages it
@@ -188,7 +188,7 @@ func (x *Timers) save(ctx context.Context, ch *bench.Change, j *job.Job, jobID s
 	return x.timerView(ctx, j, jobID, t)
 }
 
-// tell tells how a job's timer is now; nil: there is none.
+// tell reports how a job's timer is now; nil: there is none.
 func (x *Timers) tell(jobID string, v *Timer) {
 	e := bench.Event{Type: bench.TimerEvent, Job: jobID}
 	if v != nil { // an empty interface, not one that holds nil
@@ -385,7 +385,7 @@ func (x *Timers) Press(ctx context.Context, ch *bench.Change, jobID string, p Pr
 }
 
 // Undo takes the last press of the named timer back, or of whichever is armed. After a finish
-// line's the line waits anew.
+// line's the line waits again.
 // A key that was seen before changes nothing.
 func (x *Timers) Undo(ctx context.Context, ch *bench.Change, jobID, named, key string) (*Timer, error) {
 	return x.changeTimer(ctx, ch, jobID, named, func(t *timer) error {
@@ -443,7 +443,7 @@ func (k Keeping) check() error {
 }
 
 // Keep makes a run of the stopped timer, and arms it again for the same test where
-// that is wanted or a series goes on. The run and what becomes of the timer are one
+// that is wanted or a series continues. The run and what becomes of the timer are one
 // change.
 func (x *Timers) Keep(ctx context.Context, ch *bench.Change, jobID string, k Keeping) (*bench.View, error) {
 	if err := k.check(); err != nil {

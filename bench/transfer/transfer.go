@@ -306,8 +306,8 @@ func isThere(s *bench.Snapshot) error {
 		Do: "Update it with what the file has beyond it, or keep both, the file as a copy with a new number."}
 }
 
-// add stores a job as a new one. Whether it is there already is looked at again, because somebody
-// may have imported it meanwhile.
+// add stores a job as a new one. Whether it is there already is checked again, because somebody
+// may have imported it in the meantime.
 func (x *Transfers) add(ctx context.Context, ch *bench.Change, j *job.Job, as string,
 	adopt adopt) (*bench.View, error) {
 	if j.Head.Opened.IsZero() {

@@ -27,7 +27,7 @@ func (x *Visits) Restore(ctx context.Context, ch *bench.Change, id string) (*ben
 	})
 }
 
-// Delete deletes a job that is in the bin for good, with its photos.
+// Delete deletes a job that is in the bin permanently, with its photos.
 func (x *Visits) Delete(ctx context.Context, ch *bench.Change, id string) error {
 	s, err := x.jobs.Load(ctx, id)
 	if err != nil {

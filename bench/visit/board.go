@@ -20,7 +20,7 @@ import (
 type Board struct {
 	Cards []Card `json:"cards"`
 	Total int    `json:"total"` // how many the search finds; Cards may be fewer
-	// Next is the cursor by which the list goes on, "" at its end.
+	// Next is the cursor by which the list continues, "" at its end.
 	Next string `json:"next"`
 	// Hands needs a person, Itself runs by itself once it is begun; nil: nothing.
 	Hands  *Card `json:"hands"`
@@ -35,7 +35,7 @@ const maxCards = 500
 
 // cards remembers the card of every job at its last change, so that a bench
 // page with many jobs need not read them all. The jobs themselves are the
-// truth: a card of another revision is made anew.
+// truth: a card of another revision is made again.
 type cards struct {
 	mu   sync.Mutex
 	made map[string]remembered

@@ -18,7 +18,7 @@ type Passing struct {
 	OldDrive job.Fate `json:"old_drive"`
 }
 
-// FateAsked tells whether somebody still has to say what became of the old drive: in an upgrade in which nobody did.
+// FateAsked reports whether somebody still has to say what became of the old drive: in an upgrade in which nobody did.
 func FateAsked(j *job.Job) bool {
 	then := j.SetupAs(job.Then)
 	return j.Kind() == job.KindUpgrade && then != nil && j.FateOf(then.Drive) == ""

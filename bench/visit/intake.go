@@ -151,7 +151,7 @@ func (x *Visits) priced(in bench.Drive) job.Drive {
 	return d
 }
 
-// simDrive is what stands on the label of a simulated drive.
+// simDrive is what is on the label of a simulated drive.
 func simDrive(name string) job.Drive {
 	d, err := sim.Open(name, 0)
 	if err != nil {

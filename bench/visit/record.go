@@ -115,7 +115,7 @@ func (x *Visits) AmendSetup(ctx context.Context, ch *bench.Change, jobID, setup 
 	})
 }
 
-// state takes over what somebody states of a setup and its drive.
+// state copies what somebody states of a setup and its drive.
 func (c *SetupChange) state(j *job.Job, s *job.Setup) {
 	for _, text := range []struct {
 		said *string
@@ -177,7 +177,7 @@ func (x *Visits) SetFate(ctx context.Context, ch *bench.Change, jobID, drive str
 	})
 }
 
-// UnpassGate takes back the gate that was passed last. What the old drive is needed for is not undone once the
+// UnpassGate undoes the gate that was passed last. What the old drive is needed for is not undone once the
 // new one was measured.
 func (x *Visits) UnpassGate(ctx context.Context, ch *bench.Change, jobID string,
 	gate job.GateName) (*bench.View, error) {

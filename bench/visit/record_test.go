@@ -17,7 +17,7 @@ import (
 
 func said[T any](v T) *T { return &v }
 
-// How a drive joins is not known until somebody says so, is changed, and taken back; a cache is two drives.
+// How a drive joins is not known until somebody says so, is changed, and undone; a cache is two drives.
 func TestHowADriveJoins(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()
@@ -117,7 +117,7 @@ func TestWhatStaysAndWhatBecameOfDrives(t *testing.T) {
 	assert.EqualValues(t, "kept", v.Job.FateOf("d1"), "as it was said at the last checkpoint")
 }
 
-// The checkpoint that was passed last is taken back, until the new drive was measured.
+// The checkpoint that was passed last is undone, until the new drive was measured.
 func TestACheckpointIsTakenBack(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()

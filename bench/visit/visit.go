@@ -32,7 +32,7 @@ type Visits struct {
 	cards cards
 }
 
-// Unfit tells what is not as it should be at a gate of a job, each in a line.
+// Unfit reports what is not as it should be at a gate of a job, each in a line.
 type Unfit func(ctx context.Context, jobID string, gate job.GateName) ([]string, error)
 
 // New returns the visits of a bench.

@@ -126,7 +126,7 @@ func readManifest(path string) ([]manifest.Entry, error) {
 	return manifest.Read(unzipped)
 }
 
-// What a file is called until all of the folder stands in it, and the next state of that.
+// What a file is called until all of the folder is in it, and the next state of that.
 const (
 	unfinished = ".unfinished"
 	next       = ".next"
@@ -134,7 +134,7 @@ const (
 
 // readBefore returns what an interrupted start has read already, by path.
 func readBefore(part string) map[string]manifest.Entry {
-	// A file may end in the middle of a line; what stands before that was read.
+	// A file may end in the middle of a line; what comes before that was read.
 	list, _ := readManifest(part)
 	if killed, _ := readManifest(part + next); len(killed) > len(list) && os.Rename(part+next, part) == nil {
 		list = killed
@@ -275,7 +275,7 @@ func (o *manifests) compare(ctx context.Context, stdout io.Writer) error {
 	return err
 }
 
-// left says how long the rest takes if it goes on as it did, "" where that cannot be said.
+// left says how long the rest takes if it continues as it did, "" where that cannot be said.
 func left(spent time.Duration, done, whole int64) string {
 	if done <= 0 || whole <= done {
 		return ""

@@ -68,14 +68,14 @@ func TestWhatCameAcross(t *testing.T) {
 	}
 }
 
-// What was interrupted goes on where it was, and nothing that was read is lost.
+// What was interrupted continues where it was, and nothing that was read is lost.
 func TestAManifestGoesOn(t *testing.T) {
 	for _, name := range []string{"m", "m.gz"} {
 		dir, out := customer(t), filepath.Join(t.TempDir(), name)
 		require.Zero(t, first(run1(t, t.Context(), "manifest", "--of", dir, "--out", out)))
 		whole := unpacked(t, out)
 		require.NoError(t, os.Rename(out, out+unfinished))
-		// Of what was read the content is not checked again; so another shows what was taken over.
+		// Of what was read the content is not checked again; so another shows what was copied.
 		stopped, cancel := context.WithCancel(t.Context())
 		cancel()
 		code, _, errs := run1(t, stopped, "manifest", "--of", dir, "--out", out)
@@ -84,7 +84,7 @@ func TestAManifestGoesOn(t *testing.T) {
 		assert.NoFileExists(t, out)
 		assert.ElementsMatch(t, strings.Split(whole, "\n"), strings.Split(unpacked(t, out+unfinished), "\n"))
 
-		// Killed in the middle of a line: what stands before it is used.
+		// Killed in the middle of a line: what comes before it is used.
 		data, err := os.ReadFile(out + unfinished)
 		require.NoError(t, err)
 		require.NoError(t, os.WriteFile(out+unfinished+next, data[:len(data)-9], 0o600))

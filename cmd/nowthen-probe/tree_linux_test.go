@@ -117,7 +117,7 @@ func TestALargeTree(t *testing.T) {
 	write := func() *exec.Cmd {
 		return asNobody(exec.Command(probe, "manifest", "--of", before, "--out", file, "--gentle", "--json"))
 	}
-	// Killed as soon as some of it stands on the drive.
+	// Killed as soon as some of it is on the drive.
 	first := write()
 	require.NoError(t, first.Start())
 	require.Eventually(t, func() bool {

@@ -18,7 +18,7 @@ import (
 )
 
 // joinSimulated lets a simulated computer join the demonstration as a customer's would, over
-// the network, and begins to measure it. It goes on until the context ends.
+// the network, and begins to measure it. It continues until the context ends.
 func joinSimulated(ctx context.Context, d *desk.Desk, name, address string, pace float64, log *slog.Logger) error {
 	computer, err := sim.NewStandIn(name)
 	if err != nil {

@@ -123,7 +123,8 @@ func TestCompareNamesSidesBySittings(t *testing.T) {
 		"a check-up's first and last": {"", "s1", "s3"},
 		"two sittings":                {"--then s1 --with s2", "s1", "s2"},
 		"by the setup":                {"--then now/s2 --with s3", "now/s2", "s3"},
-		"a question":                  {"--then s1 --with now/question:plugged\u00a0in", "s1", "now/question:plugged in"},
+		"a question": {"--then s1 --with now/question:plugged\u00a0in", "s1",
+			"now/question:plugged in"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			path := filepath.Join(t.TempDir(), "x.nowthen.json")
@@ -299,7 +300,7 @@ func TestOnlyServingSweeps(t *testing.T) {
 	}()
 	<-said
 	assert.NoFileExists(t, left)
-	// Beside the server the same goes on.
+	// Beside the server the same continues.
 	code, _, errs = nowthen(t, "export", board.Cards[0].Number, "--data", data)
 	assert.Equal(t, 0, code, errs)
 	code, out, errs = nowthen(t, "backup", filepath.Join(t.TempDir(), "b.zip"), "--data", data)
@@ -353,7 +354,7 @@ func TestOneFolderIsServedOnce(t *testing.T) {
 	assert.Equal(t, 0, <-ended)
 }
 
-// firstWords tells when something is said.
+// firstWords says when something is said first.
 type firstWords struct {
 	said chan struct{}
 	once sync.Once

@@ -167,10 +167,11 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 	if !s.demo { // what is made up is not backed up
 		o.Backups = &backup.Daily{DB: st, Data: s.data, Log: log, Free: machine.Free}
 	}
-	d := desk.New(st, desk.Options{Log: log, Pace: s.pace, Clips: clips, Hardware: machine.Hardware, Damaged: func(j store.Damaged) {
-		log.Error("a job is damaged and can't be opened; all others are unharmed", "job", j.Number, "why", j.Why, "do",
-			o.Backups.HowToRestore())
-	}})
+	d := desk.New(st, desk.Options{Log: log, Pace: s.pace, Clips: clips, Hardware: machine.Hardware,
+		Damaged: func(j store.Damaged) {
+			log.Error("a job is damaged and can't be opened; all others are unharmed", "job", j.Number, "why", j.Why, "do",
+				o.Backups.HowToRestore())
+		}})
 	if o.Backups != nil {
 		o.Backups.Busy = d.Rounds.Here
 	}
@@ -204,7 +205,7 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 	})
 }
 
-// join lets the simulated computer join; a demonstration goes on without it.
+// join lets the simulated computer join; a demonstration continues without it.
 func (s *service) join(ctx context.Context, d *desk.Desk, srv *server.Server, log *slog.Logger) {
 	err := errors.New("the bench has no address for probes")
 	if all := srv.JoinAddresses(); len(all) > 0 {

@@ -136,10 +136,10 @@ type Result struct {
 	Missed float64 `json:"missed"`
 }
 
-// Holds tells whether all came back as it was written.
+// Holds reports whether all came back as it was written.
 func (r *Result) Holds() bool { return r.Missing == 0 && r.Overlaid == 0 }
 
-// Progress is how far it is: 0 to 1, written and read back.
+// Progress is its progress: 0 to 1, written and read back.
 type Progress func(share float64)
 
 // Verify carries out a plan on a volume: it makes a file, writes, makes durable, reads back, and
@@ -241,7 +241,7 @@ const (
 	nobodys         // damaged, or of another seed
 )
 
-// holds tells whether a buffer holds a block as it was written; of what another block was laid
+// holds reports whether a buffer holds a block as it was written; of what another block was laid
 // over, it returns which: the one of the
 // first sector that is another's. want is overwritten: room for what should be there.
 func holds(buf, want []byte, block int64, seed uint64) (other int64, whose int) {
@@ -256,7 +256,7 @@ func holds(buf, want []byte, block int64, seed uint64) (other int64, whose int) 
 	return block, nobodys
 }
 
-// Check tells what is wrong with a result that comes from elsewhere, or nil.
+// Check reports what is wrong with a result that comes from elsewhere, or nil.
 func (r *Result) Check() error {
 	for name, v := range map[string]int64{"file_bytes": r.FileBytes, "written_bytes": r.Written, "of_bytes": r.Of,
 		"blocks": int64(r.Blocks), "lost": int64(r.Missing), "overlaid": int64(r.Overlaid)} {

@@ -125,7 +125,7 @@ func TestWhatComesFromElsewhereIsChecked(t *testing.T) {
 	}
 }
 
-// Where the first wrong block lies and how far wrong ones lie apart, and how far it is: written is
+// Where the first wrong block lies and how far wrong ones lie apart, and its progress: written is
 // one half, read back the other.
 func TestWhatIsSaidOfAFalseDrive(t *testing.T) {
 	var shares []float64

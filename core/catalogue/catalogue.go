@@ -1,4 +1,4 @@
-// Package catalogue holds the tests that there are, with what they take.
+// Package catalogue holds the tests that exist, with what they take.
 //
 // It is pure and knows nothing of screens, HTTP, SQL or files.
 package catalogue
@@ -24,7 +24,7 @@ type Entry struct {
 	Needs      []string `json:"needs"`
 }
 
-// Ids of tests that others speak of.
+// Ids of tests that others are about.
 const (
 	ColdStart        = "t-start"
 	LongWrite        = "t-long-write"
@@ -92,7 +92,7 @@ func SpanFor(kind job.DriveKind, free int64) int64 {
 }
 
 // streams are what drives of a kind read and write in one go, MB/s, and requests what they answer, per second: from the
-// slowest to the quickest that there are.
+// slowest to the quickest that exist.
 var (
 	streams = map[job.DriveKind][2]float64{job.HDD: {15, 350}, job.SataSSD: {30, 600}, job.NVMe: {100, 16_000},
 		job.EMMC: {15, 420}, job.Hybrid: {15, 600}, job.Cached: {15, 16_000}, job.USBFlash: {1, 600}}
@@ -158,7 +158,7 @@ const (
 	AskExports   = "exports"
 )
 
-// asked is the question that tells how often an occasion comes.
+// asked is the question that reports how often an occasion comes.
 var asked = map[string]string{Start: AskStarts, Wake: AskWakes, Resume: AskResumes, ShutDown: AskStarts,
 	LaunchFirst: AskStarts, LaunchAgain: AskLaunches,
 	Pages: AskStarts, GameLaunch: AskLoads, Load: AskLoads, LevelChange: AskLoads, Document: AskDocuments, Copy: AskCopies, Export: AskExports}
@@ -481,7 +481,7 @@ func Bounded(t job.Test, span int64, seconds float64) job.Test {
 	return Resized(t, span, seconds)
 }
 
-// Usual tells whether a drive test takes the size and the time that the job has
+// Usual reports whether a drive test takes the size and the time that the job has
 // for its drive tests.
 func Usual(t *job.Test) bool {
 	w := t.Params
@@ -516,7 +516,7 @@ const RestartWatch = "restart-watch"
 // StartRecorded is a start that the computer's system recorded by itself.
 const StartRecorded = "start-recorded"
 
-// IsStart tells whether a test starts the computer. One that does not say what it is
+// IsStart reports whether a test starts the computer. One that does not say what it is
 // is taken at its kind.
 func IsStart(t *job.Test) bool {
 	if t.What == "" {

@@ -7,7 +7,7 @@ import (
 	"nowthen/core/job"
 )
 
-// On every new drive is looked at: firmware, of which its maker's page says which is the newest,
+// On every new drive is checked: firmware, of which its maker's page says which is the newest,
 // and whether the system has settled.
 const (
 	firmware = "firmware"
@@ -72,7 +72,7 @@ func ByHand(j *job.Job, setup *job.Setup) []Check {
 	return bear(list)
 }
 
-// seen tells whether updates or indexing ran when conditions of the setup were last noted,
+// seen reports whether updates or indexing ran when conditions of the setup were last noted,
 // where nobody has looked by hand since.
 func seen(j *job.Job, setup *job.Setup, c *Check) {
 	var at time.Time
@@ -107,7 +107,7 @@ func seen(j *job.Job, setup *job.Setup, c *Check) {
 	}
 }
 
-// IsByHand tells whether a check is one that is checked by hand.
+// IsByHand reports whether a check is one that is checked by hand.
 func IsByHand(id string) bool {
 	return slices.ContainsFunc(byHand, func(c Check) bool { return c.ID == id })
 }

@@ -72,7 +72,7 @@ var bearings = map[string]struct {
 	settled:        {rule: "busy"},
 }
 
-// bear notes on checks what they bear on; what is seen by hand stands at the last gate.
+// bear notes on checks what they bear on; what is seen by hand is at the last gate.
 func bear(list []Check) []Check {
 	for i := range list {
 		c := &list[i]
@@ -184,7 +184,7 @@ func beside(j *job.Job, setup *job.Setup, f *hardware.Facts) *hardware.Drive {
 	return only
 }
 
-// ofOther tells whether a serial number is that of another setup's drive.
+// ofOther reports whether a serial number is that of another setup's drive.
 func ofOther(j *job.Job, setup *job.Setup, digest string) bool {
 	return digest != "" &&
 		slices.ContainsFunc(j.Drives, func(d job.Drive) bool { return d.ID != setup.Drive && d.SerialDigest == digest })
@@ -367,7 +367,7 @@ func (l *looker) disconnected() {
 		"Two drives with the same system disturb each other: disconnect the old one.")
 }
 
-// systemEncrypted tells whether the system's volume is encrypted, nil where it is not told.
+// systemEncrypted reports whether the system's volume is encrypted, nil where it is not told.
 func systemEncrypted(f *hardware.Facts) *bool {
 	for _, v := range f.Volumes {
 		if v.System {

@@ -128,7 +128,7 @@ func TestLimits(t *testing.T) {
 	}
 }
 
-// Where room is lost, and what to do about it, hangs on which partition stands before it.
+// Where room is lost, and what to do about it, hangs on which partition comes before it.
 func TestWhereRoomIsLost(t *testing.T) {
 	part := func(number int, start, size int64) hardware.Partition {
 		return hardware.Partition{Drive: "sda", Number: number, StartBytes: start * gib, SizeBytes: size * gib}

@@ -38,7 +38,7 @@ type Options struct {
 // DefaultOptions are half a second and a fifth.
 var DefaultOptions = Options{FeltSeconds: 0.5, FeltShare: 0.20}
 
-// Format and Version stand at the head of a ledger.
+// Format and Version are at the head of a ledger.
 const (
 	Format  = "nowthen-ledger"
 	Version = 2
@@ -143,10 +143,10 @@ func (l *Ledger) Line(test string) *Line {
 	return nil
 }
 
-// waiting tells whether a test is one of waiting.
+// waiting reports whether a test is one of waiting.
 func waiting(t *job.Test) bool { return t.Kind == job.Timed || t.Kind == job.OnFiles }
 
-// PlannedHeadline is the test that the plan's headline speaks of, named before anything
+// PlannedHeadline is the test that the plan's headline is about, named before anything
 // is measured: the plan's, else its first waiting test; "" where there is none.
 func PlannedHeadline(j *job.Job) string {
 	if j.Plan.Headline != "" {

@@ -76,7 +76,7 @@ func newLine(x *job.Index, t *job.Test, sides fairness.Sides, findings []fairnes
 	return ln
 }
 
-// felt tells whether a difference between waits, from one of so many seconds on, is felt.
+// felt reports whether a difference between waits, from one of so many seconds on, is felt.
 func felt(t *job.Test, difference, from float64, o Options) bool {
 	return t.Kind == job.Timed && difference >= o.FeltSeconds && difference/from >= o.FeltShare
 }
@@ -102,23 +102,23 @@ func direction(t *job.Test, then, with *side.Side) Verdict {
 	return NotComparable
 }
 
-// equal tells whether a whole interval lies so near to 1 that the difference matters to
+// equal reports whether a whole interval lies so near to 1 that the difference matters to
 // nobody.
 func equal(r side.Ratio) bool { return r.Low >= 1/asGoodAsEqual && r.High <= asGoodAsEqual }
 
-// difference tells whether readings have a zero that means nothing, or a logarithm
+// difference reports whether readings have a zero that means nothing, or a logarithm
 // already, so that only their difference says something: °C, dB and the like.
 func difference(t *job.Test) bool {
 	return strings.HasPrefix(t.Unit, "°") || strings.HasPrefix(t.Unit, "dB")
 }
 
-// counts tells whether a line takes part in what is claimed after all lines are
+// counts reports whether a line takes part in what is claimed after all lines are
 // considered.
 func (ln *Line) counts() bool {
 	return ln.decided && (ln.test.Kind == job.OnDrive || waiting(ln.test))
 }
 
-// afterAll tells which differences hold after all lines are considered, and what further
+// afterAll reports which differences hold after all lines are considered, and what further
 // runs would decide.
 func (l *Ledger) afterAll() {
 	var lines []*Line

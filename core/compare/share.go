@@ -48,7 +48,7 @@ func (l *Ledger) shares(j *job.Job) {
 	}
 }
 
-// Helped tells whether a finding on the line says that something beside the drive may have helped.
+// Helped reports whether a finding on the line says that something beside the drive may have helped.
 func (ln *Line) Helped() bool {
 	return slices.ContainsFunc(ln.Findings, func(rule string) bool { return slices.Contains(elseMayHaveHelped, rule) })
 }

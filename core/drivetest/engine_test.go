@@ -532,7 +532,7 @@ func TestHalfWidthOfTooLittleIsNone(t *testing.T) {
 
 // Over 400 drives with jitter, slow spells, drift, caches that end and heat that comes
 // and goes, runs that say that they are sure hold the truth in nine of ten at least: the
-// rate in the long run, or of drives that change for good what the whole time would give.
+// rate in the long run, or of drives that change permanently what the whole time would give.
 func TestWhoeverSaysItIsSureHoldsTheTruth(t *testing.T) {
 	const limit = 20 // s
 	type service = func() time.Duration

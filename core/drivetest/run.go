@@ -14,7 +14,7 @@ import (
 // progressEvery is how often, on the volume's clock, progress is told.
 const progressEvery = 100 * time.Millisecond
 
-// Unanswered is how much longer than its time a run may go on of which not one request
+// Unanswered is how much longer than its time a run may continue of which not one request
 // was counted yet; then it ends with an error.
 const Unanswered = time.Minute
 
@@ -162,7 +162,7 @@ func (r *run) do(ctx context.Context) error {
 
 func (r *run) stop(why StopReason, at time.Duration) { r.stopped, r.to = why, at }
 
-// fault tells what is wrong with a request that has ended, or with the run.
+// fault reports what is wrong with a request that has ended, or with the run.
 func (r *run) fault(ctx context.Context, req *Request) error {
 	if req.Err != nil {
 		return fmt.Errorf("at byte %d of the test file: %w", req.Offset, req.Err)
@@ -179,7 +179,7 @@ func (r *run) fault(ctx context.Context, req *Request) error {
 	return ctx.Err()
 }
 
-// tailCounts tells whether requests count that end after the stop.
+// tailCounts reports whether requests count that end after the stop.
 func (r *run) tailCounts() bool {
 	return r.w.Writes() && r.w.Flush != FlushEach && r.w.Flush != FlushNone
 }
@@ -231,7 +231,7 @@ func (r *run) takeTemperature() {
 	}
 }
 
-// tooHot tells whether the drive has reached its limit; it looks with every
+// tooHot reports whether the drive has reached its limit; it looks with every
 // progress. Both are NaN or 0 if not known.
 func (r *run) tooHot() bool { return r.tempLimit > 0 && r.tempC >= r.tempLimit }
 
@@ -239,7 +239,7 @@ func (r *run) tooHot() bool { return r.tempLimit > 0 && r.tempC >= r.tempLimit }
 // lucky one.
 const lookEvery = time.Second
 
-// sure tells whether the stop rule ends the run now: after MinSeconds, once the rate is
+// sure reports whether the stop rule ends the run now: after MinSeconds, once the rate is
 // known well enough from batches that do not depend on one another, and with what its
 // trend would make of it by the end of the run's time. Writing is never sure: a cache can
 // end at any moment.
@@ -315,7 +315,8 @@ func (r *run) aimSequential(req *Request, size, span int64) {
 	}
 }
 
-// playedBehind is how far a playback is behind its recording, in bytes of it: far enough that what it reads was written,
+// playedBehind is how far a playback is behind its recording, in bytes of it: far enough that what
+// it reads was written,
 // and has left what a drive remembers.
 func playedBehind(size, span int64) int64 {
 	const requests, part = 16, 64

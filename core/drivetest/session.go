@@ -84,7 +84,7 @@ func keepFree(f Facts) int64 { return min(f.TotalBytes/10, 2e9) }
 // Room is how large a test file may be on a volume, bytes.
 func Room(f Facts) int64 { return max(0, f.FreeBytes-keepFree(f)) }
 
-// CheckRoom tells whether a test file of span bytes leaves the volume what has to stay free.
+// CheckRoom reports whether a test file of span bytes leaves the volume what has to stay free.
 func CheckRoom(f Facts, span int64) error {
 	if keep := keepFree(f); f.FreeBytes-span < keep {
 		return fmt.Errorf("%w: a test file of %d MiB would leave %d MiB free, and %d MiB must stay free",

@@ -39,15 +39,18 @@ type Capabilities struct {
 	Temperature func() (celsius, limit float64)
 	// Rest lets time pass on the volume's clock and leaves the drive alone, or returns the context's error.
 	Rest func(ctx context.Context, d time.Duration) error
-	// WatchWork begins to watch the calling goroutine; what it returns ends that, called from the same one, and tells how
-	// busy the program kept the core that it works most and all of them meanwhile, %.
+	// WatchWork begins to watch the calling goroutine; what it returns ends that, called from the
+	// same one, and reports how
+	// busy the program kept the core that it works most and all of them in the meantime, %.
 	WatchWork func() (end func() (core, all float64))
 	// Load keeps all cores of the computer's processor at work until end is called.
 	Load func() (end func())
-	// Placement returns the first and the last place of a file of the volume, as shares of the drive's capacity, 0…1; ok
+	// Placement returns the first and the last place of a file of the volume, as shares of the
+	// drive's capacity, 0…1; ok
 	// is false where the system does not tell.
 	Placement func(f File) (from, to float64, ok bool)
-	// Slept is how long the computer has slept, from an origin of its own: what a clock that counts sleep is ahead of one
+	// Slept is how long the computer has slept, from an origin of its own: what a clock that counts
+	// sleep is ahead of one
 	// that does not. It must be quick.
 	Slept func() time.Duration
 }
@@ -68,7 +71,7 @@ var (
 // sleptNotable is what two clocks may be apart that are not read at the same moment.
 const sleptNotable = 500 * time.Millisecond
 
-// Wakefulness tells whether a volume's computer stayed awake.
+// Wakefulness reports whether a volume's computer stayed awake.
 type Wakefulness struct {
 	asleep func() time.Duration
 	before time.Duration

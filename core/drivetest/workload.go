@@ -92,7 +92,7 @@ type Workload struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// OwnFile tells whether the workload does without the file that a session lays out.
+// OwnFile reports whether the workload does without the file that a session lays out.
 func (w Workload) OwnFile() bool { return w.Fresh || w.Existing }
 
 // sizes are the block sizes of the workload.
@@ -124,7 +124,7 @@ const MinSeconds = 5
 // UsualStop is the stop rule of the standard workloads.
 const UsualStop = 0.02
 
-// Writes tells whether the workload writes to the volume.
+// Writes reports whether the workload writes to the volume.
 func (w Workload) Writes() bool { return w.Op == Write || w.Op == Mix }
 
 // WritesAtMost is the largest number of bytes one run writes beyond laying out
@@ -140,7 +140,7 @@ func (w Workload) WritesAtMost(mbs float64) int64 {
 	return n
 }
 
-// Check tells what is wrong with a workload, or nil.
+// Check reports what is wrong with a workload, or nil.
 func (w Workload) Check() error {
 	switch {
 	case w.Pattern != Sequential && w.Pattern != Random && w.Pattern != Hot:
@@ -252,7 +252,7 @@ func (w Workload) checkBlocks() error {
 	return nil
 }
 
-// share tells whether v is a share, 0…1.
+// share reports whether v is a share, 0…1.
 func share(v float64) bool { return v >= 0 && v <= 1 }
 
 // The standard workloads, over a test file of span bytes.

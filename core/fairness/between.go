@@ -284,7 +284,7 @@ const (
 	nobodyNoted = "somewhen-around-work"
 )
 
-// around tells whether runs were made before some work or after it.
+// around reports whether runs were made before some work or after it.
 func (c *check) around(runs []*job.Run, w job.Work) string {
 	before, after := false, false
 	for _, r := range runs {

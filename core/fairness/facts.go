@@ -105,7 +105,7 @@ func (s *stated) minority(other *stated) []string {
 	return runs
 }
 
-// compare tells what both sides of a line say of a fact, whether the runs that state it
+// compare reports what both sides of a line say of a fact, whether the runs that state it
 // disagree, and which disagree with most of their own side. Where one side alone states
 // it, that is a finding of its own.
 func (c *check) compare(l *line, f *fact) (then, with Value, odd []string, differ bool) {
@@ -265,7 +265,7 @@ var place = fact{of: func(c *check, _ *line, r *job.Run) Value {
 	return Term{"place", "under-test"}
 }}
 
-// elsewhere tells whether a run's content lay on another drive than the setup's.
+// elsewhere reports whether a run's content lay on another drive than the setup's.
 func (c *check) elsewhere(r *job.Run) bool {
 	s := c.Setup(c.Sitting(r.Sitting).Setup)
 	return r.On != "" && s != nil && r.On != s.Drive

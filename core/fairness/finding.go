@@ -3,7 +3,7 @@
 //
 // It looks at the kept runs of both sides together; a comparison of two setups finds
 // the same whichever of them is called Then. What is not known is unknown and never
-// taken for "no". All rules stand in one table, in rules.go.
+// taken for "no". All rules are in one table, in rules.go.
 //
 // It is pure and knows nothing of screens, HTTP, SQL or files.
 package fairness
@@ -49,7 +49,7 @@ func Rules() []string {
 	return ids
 }
 
-// Known tells whether there is a rule of that id.
+// Known reports whether there is a rule of that id.
 func Known(id string) bool { return slices.Contains(Rules(), id) }
 
 // Sides are the two sides of a line, either of them nil where it has no kept run.
@@ -156,7 +156,7 @@ func (c *check) touched(r *rule) []*line {
 	return lines
 }
 
-// blocked tells whether a line is not comparable, as far as the rules have been gone
+// blocked reports whether a line is not comparable, as far as the rules have been gone
 // through.
 func (c *check) blocked(test string) bool {
 	return slices.ContainsFunc(c.found,

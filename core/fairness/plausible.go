@@ -29,7 +29,7 @@ func on(which int, v Value) (says [2]Value) {
 	return says
 }
 
-// isLong tells whether a drive test reads or writes one after another in MB/s.
+// isLong reports whether a drive test reads or writes one after another in MB/s.
 func isLong(t *job.Test) bool {
 	if t.Unit != "MB/s" {
 		return false
@@ -72,12 +72,12 @@ func (c *check) link(which int) float64 {
 	return c.setups[which].LinkMBs()
 }
 
-// atLink tells whether a rate is what a side's link carries.
+// atLink reports whether a rate is what a side's link carries.
 func (c *check) atLink(which int, rate float64) bool {
 	return AtLink(c.link(which), c.setups[which].OverUSB(), rate)
 }
 
-// AtLink tells whether a rate is what a link carries, MB/s (calculations, section 6); a link that
+// AtLink reports whether a rate is what a link carries, MB/s (calculations, section 6); a link that
 // is not known is 0, and carries any.
 func AtLink(link float64, usb bool, rate float64) bool {
 	near := nearLink
@@ -87,7 +87,7 @@ func AtLink(link float64, usb bool, rate float64) bool {
 	return link > 0 && rate >= near*link
 }
 
-// BelowRating tells whether a rate is less than a drive of that rating should do, MB/s; rated is 0
+// BelowRating reports whether a rate is less than a drive of that rating should do, MB/s; rated is 0
 // where it is not known.
 func BelowRating(rate, rated float64) bool { return rated > 0 && rate < belowRating*rated }
 
@@ -313,7 +313,7 @@ func lone(run, median float64, unit string) Value {
 	return Phrase{"lone", map[string]Value{"Run": Quantity{run, unit}, "Median": Quantity{median, unit}}}
 }
 
-// learns tells whether a side counts as one of a drive that learns.
+// learns reports whether a side counts as one of a drive that learns.
 func (c *check) learns(l *line, which int) bool {
 	s := l.sides[which]
 	return s != nil && s.State != nil

@@ -84,7 +84,7 @@ func TestLinksAndRatings(t *testing.T) {
 	}
 }
 
-// has tells whether a rule found something, and in which runs.
+// has reports whether a rule found something, and in which runs.
 func has(j *job.Job, rule string) (runs []string, ok bool) {
 	for _, f := range found(j, "then", "now") {
 		if f.Rule == rule {

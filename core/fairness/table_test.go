@@ -73,7 +73,7 @@ func TestTheTable(t *testing.T) {
 	assert.Equal(t, want, got)
 }
 
-// Findings stand in the order of the table, also of rules that look at intervals and are
+// Findings are in the order of the table, also of rules that look at intervals and are
 // gone through last.
 func TestFindingsStandInTheOrderOfTheTable(t *testing.T) {
 	j := fair()

@@ -58,7 +58,7 @@ func key(v Value) string {
 	return fmt.Sprintf("%#v", v)
 }
 
-// same tells whether two values are.
+// same reports whether two values are.
 func same(a, b Value) bool { return key(a) == key(b) }
 
 // known is a value, or that nobody stated it.

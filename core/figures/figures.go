@@ -107,7 +107,7 @@ var confusions = []struct {
 }
 
 // Bounds of a doubt: a figure this many times away from the middle of its
-// neighbours is looked at, and a factor that brings it this near explains it.
+// neighbours is checked, and a factor that brings it this near explains it.
 const (
 	far  = 4
 	near = 1.45
@@ -117,7 +117,7 @@ const (
 	closer = 0.012
 )
 
-// Beyond tells whether a first value in a unit is far beyond what can be, between low and high, and a factor that
+// Beyond reports whether a first value in a unit is far beyond what can be, between low and high, and a factor that
 // people confuse would bring it back; else it is nil.
 func Beyond(value float64, unit string, low, high float64) *Doubt {
 	if !(value > 0) || value*far > low && value < high*far {
@@ -143,7 +143,7 @@ func Thousands(value, other, low, high float64, neighbours []float64) *Doubt {
 	return &Doubt{other / value, other, "a comma or point for thousands"}
 }
 
-// Suspect tells whether a value in a unit looks wrong against its neighbours
+// Suspect reports whether a value in a unit looks wrong against its neighbours
 // (other runs of the same test on the same side), or returns nil.
 func Suspect(value float64, unit string, neighbours []float64) *Doubt {
 	list := slices.DeleteFunc(slices.Clone(neighbours), func(v float64) bool { return !(v > 0) })

@@ -49,7 +49,7 @@ func Read(text, unit string) (Quantity, error) {
 	return Quantity{Value: v, Unit: unit, Step: step(m[1])}, nil
 }
 
-// bounds are what stands before a figure that is a bound.
+// bounds are what comes before a figure that is a bound.
 var bounds = [][2]string{{"<", "below"}, {"≤", "below"}, {"below ", "below"}, {"under ", "below"},
 	{"less than ", "below"}, {"at most ", "below"}, {">", "above"}, {"≥", "above"}, {"above ", "above"},
 	{"over ", "above"}, {"more than ", "above"}, {"at least ", "above"}, {"not finished after ", "above"},

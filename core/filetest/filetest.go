@@ -171,7 +171,7 @@ type measuring struct {
 	spent      [2]time.Duration // on the place's clock: for what is timed, and for making ready
 }
 
-// within adds what was spent and tells whether there is time left for more.
+// within adds what was spent and reports whether there is time left for more.
 func (m *measuring) within(laying bool, d time.Duration) error {
 	part := 0
 	if laying {

@@ -52,7 +52,7 @@ const (
 	maxBytes = 64 << 30
 )
 
-// Check tells what is wrong with the work, or nil.
+// Check reports what is wrong with the work, or nil.
 func (w Work) Check() error {
 	s := w.Set
 	switch {

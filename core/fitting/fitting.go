@@ -1,4 +1,4 @@
-// Package fitting tells whether a drive goes into a model of computer: shape, key and height, what
+// Package fitting reports whether a drive goes into a model of computer: shape, key and height, what
 // its place speaks, what else
 // is switched off by it, and whether the computer starts from it.
 //
@@ -37,7 +37,7 @@ type Place struct {
 	Speaks []string `json:"speaks,omitempty"`
 	// SwitchesOff are the ports that are off while it is used; nil: not known, empty: none.
 	SwitchesOff []string `json:"switches_off,omitzero"`
-	// HeatSink tells whether one has room; Power whether the right plug is there.
+	// HeatSink reports whether one has room; Power whether the right plug is there.
 	HeatSink *bool `json:"heat_sink,omitzero"`
 	Power    *bool `json:"power,omitzero"`
 }
@@ -47,7 +47,7 @@ type Model struct {
 	Place Place `json:"place"`
 	// More are its further places for drives.
 	More []Place `json:"more,omitempty"`
-	// StartsNVMe tells whether its firmware starts from an NVMe drive.
+	// StartsNVMe reports whether its firmware starts from an NVMe drive.
 	StartsNVMe *bool `json:"starts_nvme,omitzero"`
 	// Screws, Tools and Pitfalls are notes for the next visit, Minutes how long opening and closing takes.
 	Screws   string  `json:"screws,omitzero"`
@@ -76,10 +76,11 @@ type Slot struct {
 	State job.CheckState `json:"state"`
 }
 
-// Of tells whether a drive goes into the best of a model's places, as far as both are known, and
+// Of reports whether a drive goes into the best of a model's places, as far as both are known, and
 // which places there are,
 // that one first. facts are what the probe told of the computer, and old the
-// drive in it that is replaced; nil where they are not known. attached is what somebody saw who looked whether anything
+// drive in it that is replaced; nil where they are not known. attached is what somebody saw who
+// checked whether anything
 // is attached to a port that is switched off: fine, wrong, or "".
 // What the shop noted goes before what the board tells.
 func Of(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive,
@@ -117,7 +118,7 @@ func Of(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive,
 	return all[0].of, slots
 }
 
-// into tells whether a drive goes into a model's place.
+// into reports whether a drive goes into a model's place.
 func into(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive, attached job.CheckState) []checks.Check {
 	s := job.Shape{}
 	if d.Shape != nil {
@@ -192,7 +193,7 @@ func (l *list) switchedOff(ports []string, attached job.CheckState) {
 	}
 }
 
-// trims tells whether the system trims a drive that it has now; nil where it has none of flash, or does not tell.
+// trims reports whether the system trims a drive that it has now; nil where it has none of flash, or does not tell.
 func trims(f *hardware.Facts) *bool {
 	if f == nil {
 		return nil

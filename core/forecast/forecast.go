@@ -221,7 +221,8 @@ func Of(jobs []Past) *Shop {
 }
 
 func classes(test, group string, old, new job.DriveKind) [3]class {
-	return [3]class{{ByTest, test, string(old), new}, {ByGroup, group, string(old), new}, {ByAny, group, family(old), new}}
+	return [3]class{{ByTest, test, string(old), new}, {ByGroup, group, string(old), new},
+		{ByAny, group, family(old), new}}
 }
 
 // Kinds are the new kinds that earlier jobs went to.
@@ -274,7 +275,7 @@ type Left struct {
 	new job.DriveKind
 }
 
-// Inside tells whether the measured factor lay in the range.
+// Inside reports whether the measured factor lay in the range.
 func (l Left) Inside() bool { return l.Low <= l.Measured && l.Measured <= l.High }
 
 // Past leaves out each past job once and forecasts it from the others: one entry for each job and test, the first such

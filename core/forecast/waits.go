@@ -11,7 +11,7 @@ import (
 	"nowthen/core/value"
 )
 
-// Format and Version stand at the head of a forecast.
+// Format and Version are at the head of a forecast.
 const (
 	Format  = "nowthen-forecast"
 	Version = 1
@@ -168,7 +168,7 @@ func (s *Shop) wait(ix *job.Index, t *job.Test, then string, old, new job.DriveK
 		NowHigh:   measured / math.Exp(r.Low), Jobs: r.Jobs, Class: r.Class}, ""
 }
 
-// felt tells whether a difference between two waits is felt.
+// felt reports whether a difference between two waits is felt.
 func felt(then, now float64, o compare.Options) bool {
 	return math.Abs(then-now) >= o.FeltSeconds && math.Abs(then-now)/then >= o.FeltShare
 }

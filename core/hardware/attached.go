@@ -19,7 +19,7 @@ func (f *Facts) VolumeOf(dir string) *Volume {
 	return on
 }
 
-// under tells whether a folder is a mount or lies beneath it. A mount that is a letter is one in capitals or not.
+// under reports whether a folder is a mount or lies beneath it. A mount that is a letter is one in capitals or not.
 func under(mount, dir string) bool {
 	if len(mount) == 2 && mount[1] == ':' {
 		return len(dir) >= 2 && strings.EqualFold(dir[:2], mount)

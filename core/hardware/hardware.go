@@ -151,7 +151,7 @@ type Partition struct {
 // digestSalt keeps digests of serial numbers from being looked up in those of others.
 const digestSalt = "now-then drive 1\n"
 
-// Digest is enough of a serial number to tell whether two drives are the same, and nothing
+// Digest is enough of a serial number to report whether two drives are the same, and nothing
 // from which it could be read; "" where there is none.
 func Digest(maker, model, serial string) string {
 	serial = strings.TrimSpace(serial)
@@ -183,7 +183,7 @@ const (
 	maxBytes = 1 << 60
 )
 
-// Check tells what of the facts cannot be so, or nil: texts and lists without end, sizes and
+// Check reports what of the facts cannot be so, or nil: texts and lists without end, sizes and
 // temperatures that nothing has.
 func (f *Facts) Check() error {
 	if n := max(len(f.Drives), len(f.Volumes), len(f.Partitions), len(f.Starts), len(f.Driverless), len(f.Slots),
@@ -305,7 +305,7 @@ func (f *Facts) UsedOn(drive string) (bytes int64) {
 // emptyBelow is how much may be used on a drive that counts as empty, bytes: a file system's own.
 const emptyBelow = 1 << 30
 
-// Empty tells whether a drive holds next to nothing, as far as the system tells of all that lies on
+// Empty reports whether a drive holds next to nothing, as far as the system tells of all that lies on
 // it; one that is not known, or of
 // which nothing is told, is not empty.
 func (f *Facts) Empty(drive string) bool {
@@ -332,7 +332,7 @@ type Slot struct {
 	Key string `json:"key,omitzero"`
 	// Lanes are those of PCIe that it has; 0 where that is not told.
 	Lanes int `json:"lanes,omitzero"`
-	// Used tells whether something is in it; nil where that is not told.
+	// Used reports whether something is in it; nil where that is not told.
 	Used *bool `json:"used,omitzero"`
 }
 

@@ -1,6 +1,6 @@
 package job
 
-// CanFollow tells whether a test can follow another one in one start: the other is in the job, and does not follow it
+// CanFollow reports whether a test can follow another one in one start: the other is in the job, and does not follow it
 // in turn.
 func (j *Job) CanFollow(test, other string) bool {
 	for range j.Tests { // a chain is no longer than that

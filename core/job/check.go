@@ -31,7 +31,7 @@ const (
 	maxSpread = 10.0
 )
 
-// CheckValue tells what is wrong with a value of a test, or nil.
+// CheckValue reports what is wrong with a value of a test, or nil.
 func CheckValue(t *Test, v float64) error {
 	switch {
 	case math.IsNaN(v) || math.IsInf(v, 0):
@@ -52,7 +52,7 @@ func CheckValue(t *Test, v float64) error {
 	return nil
 }
 
-// CheckRun tells what is wrong with a run of a test, or nil: its value, its
+// CheckRun reports what is wrong with a run of a test, or nil: its value, its
 // phases against the test's, and their sum.
 func CheckRun(t *Test, r *Run) error {
 	if err := CheckValue(t, r.Value); err != nil {
@@ -221,7 +221,7 @@ func (c *checker) parts(j *Job) {
 	}
 }
 
-// runs checks the runs from an index on. That no id stands twice is looked at where
+// runs checks the runs from an index on. That no id occurs twice is checked where
 // all are checked.
 func (c *checker) runs(j *Job, from int) {
 	if from == 0 {

@@ -23,7 +23,7 @@ type Trace struct {
 	Spread *Spread `json:"spread,omitzero"`
 }
 
-// Empty tells whether there is nothing to draw.
+// Empty reports whether there is nothing to draw.
 func (t Trace) Empty() bool { return t.Series == nil && t.Spread == nil }
 
 // Split takes the trace off the run and returns it.
@@ -72,7 +72,7 @@ func (j *Job) AddPhotoTo(run string, p Photo) bool {
 	return true
 }
 
-// Continues tells whether all that has changed of the runs since before is that there
+// Continues reports whether all that has changed of the runs since before is that there
 // are more: those that were there are the very same.
 func Continues(before, after []Run) bool {
 	return len(before) == 0 || len(after) >= len(before) && &before[0] == &after[0]

@@ -47,7 +47,7 @@ type Sustained struct {
 	// RoomC is how warm the room was, °C, and HeatSink whether the drive wore one; nil if not known.
 	RoomC    *float64 `json:"room_c,omitzero"`
 	HeatSink *bool    `json:"heat_sink,omitzero"`
-	// Graphics tells whether the graphics worked, too, while the processor did; nil if not known.
+	// Graphics reports whether the graphics worked, too, while the processor did; nil if not known.
 	Graphics *bool `json:"graphics,omitzero"`
 	// Parts are in the order in which they were written: the drive alone, then with the processor at work.
 	Parts     []SustainedPart `json:"parts"`
@@ -58,7 +58,7 @@ type Sustained struct {
 
 // SustainedPart is one stretch of writing without a pause.
 type SustainedPart struct {
-	// Loaded: the computer's processor worked on all cores meanwhile, so that the rate is not the drive's alone.
+	// Loaded: the computer's processor worked on all cores in the meantime, so that the rate is not the drive's alone.
 	Loaded  bool    `json:"loaded,omitzero"`
 	Seconds float64 `json:"seconds"`
 	Bytes   int64   `json:"bytes"`
@@ -77,7 +77,7 @@ type SustainedPart struct {
 // mostSustained is how many stretches are written in one go at most.
 const mostSustained = 10
 
-// Check tells what is wrong with what was noted, or nil.
+// Check reports what is wrong with what was noted, or nil.
 func (s *Sustained) Check() error {
 	if n := len(s.Parts); n == 0 || n > mostSustained {
 		return fmt.Errorf("%d stretches of writing are not 1 to %d", n, mostSustained)
@@ -102,5 +102,5 @@ func (s *Sustained) Check() error {
 	return nil
 }
 
-// possible tells whether a temperature can be one of a drive or a room, °C.
+// possible reports whether a temperature can be one of a drive or a room, °C.
 func possible(c float64) bool { return c >= -60 && c <= 200 }

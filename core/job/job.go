@@ -154,7 +154,7 @@ type Promise struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Withdrawn is a report that was issued, by its number from 1, and when it was taken back.
+// Withdrawn is a report that was issued, by its number from 1, and when it was undone.
 type Withdrawn struct {
 	Revision int       `json:"revision"`
 	At       time.Time `json:"at"`
@@ -162,7 +162,7 @@ type Withdrawn struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Withdrew returns when a report was taken back; nil where it holds.
+// Withdrew returns when a report was undone; nil where it holds.
 func (j *Job) Withdrew(revision int) *time.Time {
 	for i := range j.Head.Withdrawn {
 		if w := &j.Head.Withdrawn[i]; w.Revision == revision {
@@ -172,7 +172,7 @@ func (j *Job) Withdrew(revision int) *time.Time {
 	return nil
 }
 
-// Bill is what the work costs beside the drive, whose price stands at the drive, and what that can be set against.
+// Bill is what the work costs beside the drive, whose price is at the drive, and what that can be set against.
 type Bill struct {
 	Items []BillItem `json:"items,omitempty"`
 	// HourWorth is what an hour of the customer's time is worth to them; nil where they did not say.
@@ -215,9 +215,9 @@ type Carried struct {
 
 // ReportDraft is what the technician chose for the report; the rest follows from the figures.
 type ReportDraft struct {
-	// Note stands on the first page as it was typed.
+	// Note is on the first page as it was typed.
 	Note string `json:"note,omitzero"`
-	// First are tests that stand before the others of their kind, in this order.
+	// First are tests that come before the others of their kind, in this order.
 	First []string `json:"first,omitempty"`
 	// LeftOut are tests whose lines are not shown; the report names them.
 	LeftOut []string `json:"left_out,omitempty"`
@@ -318,7 +318,8 @@ type DriveFound struct {
 	SerialDigest string `json:"serial_digest,omitzero"`
 	// Shape is what it is like to fit in; nil if not known.
 	Shape *Shape `json:"shape,omitzero"`
-	// Held is what came back of what was written over it to see whether it has the capacity it reports; nil if not checked.
+	// Held is what came back of what was written over it to see whether it has the capacity it
+	// reports; nil if not checked.
 	Held *Capacity `json:"held,omitzero"`
 	// Sustained are how it held up during sustained writing, in the order in which it was measured.
 	Sustained []Sustained `json:"sustained,omitempty"`
@@ -434,7 +435,7 @@ type Launch struct {
 // Processor is what a control measures that works the processor alone.
 const Processor = "processor"
 
-// Automatic tells whether the program runs the test by itself.
+// Automatic reports whether the program runs the test by itself.
 func (t *Test) Automatic() bool {
 	switch t.Kind {
 	case OnDrive:
@@ -448,10 +449,10 @@ func (t *Test) Automatic() bool {
 	return false
 }
 
-// ReadsFolder tells whether the test needs a folder that is there.
+// ReadsFolder reports whether the test needs a folder that is there.
 func (t *Test) ReadsFolder() bool { return t.FileWork != nil && t.FileWork.Op == filetest.Read }
 
-// ScatteredRead tells whether the test counts reads 4 KiB at random places, one at a
+// ScatteredRead reports whether the test counts reads 4 KiB at random places, one at a
 // time: the usual reference for how much of a wait is the drive's.
 func (t *Test) ScatteredRead() bool {
 	if p := t.Params; p != nil && t.Unit == "IOPS" {
@@ -470,7 +471,7 @@ type Phase struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Counted tells whether the phase is part of the value; it is unless said otherwise.
+// Counted reports whether the phase is part of the value; it is unless said otherwise.
 func (p Phase) Counted() bool { return p.Counts == nil || *p.Counts }
 
 // Counting tells of each phase whether it counts; a test without phases is one that does.
@@ -594,7 +595,7 @@ type Sitting struct {
 	Setup      string     `json:"setup"`
 	Started    time.Time  `json:"started,omitzero"`
 	Conditions Conditions `json:"conditions"`
-	// Job is the number of the earlier job in which it was, of a sitting that was taken over
+	// Job is the number of the earlier job in which it was, of a sitting that was copied
 	// from one.
 	Job string `json:"job,omitzero"`
 	// FollowUp: it was after the computer had gone back, by what its owner tells. Its runs are set
@@ -637,7 +638,8 @@ type Conditions struct {
 	MemoryPct     *float64 `json:"memory_pct,omitzero"` // of the memory, in use
 	Encrypted     *bool    `json:"encrypted,omitzero"`
 	Encrypting    *bool    `json:"encrypting,omitzero"`
-	// Pass is what goes over a whole drive meanwhile, where the system tells of it; Encrypting says that one does.
+	// Pass is what goes over a whole drive in the meantime, where the system tells of it;
+	// Encrypting says that one does.
 	Pass           *Pass    `json:"pass,omitzero"`
 	FillPct        *float64 `json:"fill_pct,omitzero"`
 	DriveTempC     *float64 `json:"drive_temp_c,omitzero"`
@@ -773,12 +775,12 @@ type ReadIn struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// ByHand tells whether a person took the time, or read the figure.
+// ByHand reports whether a person took the time, or read the figure.
 func (r *Run) ByHand() bool {
 	return r.Method == Stopwatch || r.Method == FinishLine || r.Method == Video || r.Method == Typed
 }
 
-// Kept tells whether the run takes part in the comparison.
+// Kept reports whether the run takes part in the comparison.
 func (r *Run) Kept() bool { return r.SetAside == nil && !r.Repeat }
 
 // SampleFile is a file of a sample: a digest of its path, which tells nothing but
@@ -1008,7 +1010,7 @@ func (j *Job) References() []string {
 	return ids
 }
 
-// Simulated tells whether any part of the job came from a simulated computer.
+// Simulated reports whether any part of the job came from a simulated computer.
 func (j *Job) Simulated() bool {
 	return find(j.Runs, func(r *Run) bool { return r.Simulated }) != nil ||
 		slices.ContainsFunc(j.Computers, func(c Computer) bool { return c.Simulated != "" }) ||

@@ -23,7 +23,7 @@ type Reason struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// HasReason tells whether the computer came in for a reason.
+// HasReason reports whether the computer came in for a reason.
 func (j *Job) HasReason(what ReasonKind) bool {
 	return find(j.Head.Reasons, func(r *Reason) bool { return r.What == what }) != nil
 }

@@ -7,7 +7,7 @@ import (
 	"time"
 )
 
-// Joins tells how the setup's drive joins the computer, and the drive that it replaces, joins or that goes
+// Joins reports how the setup's drive joins the computer, and the drive that it replaces, joins or that goes
 // back; "" if not known. Members of older files are read as said.
 func (s *Setup) Joins() (relation Relation, of string) {
 	switch {
@@ -49,7 +49,7 @@ func (j *Job) AsNow() *Setup {
 	return j.SetupAs(Now)
 }
 
-// PutBack tells whether the old drive stays, so that what was fitted instead was a trial.
+// PutBack reports whether the old drive stays, so that what was fitted instead was a trial.
 func (j *Job) PutBack() bool {
 	s := j.Staying()
 	if s == nil {
@@ -70,7 +70,7 @@ func (j *Job) FateOf(drive string) Fate {
 	return ""
 }
 
-// Found takes over how the probe found the setup's drive attached, and by which link; nil is not known. What somebody
+// Found copies how the probe found the setup's drive attached, and by which link; nil is not known. What somebody
 // had stated otherwise is kept beside it. What was known before sources were kept stays.
 func (s *Setup) Found(at *Attached, link *Link) {
 	if a := s.Attached; at != nil && (a.Source == Stated || a.Port == "" && a.LinkMBs == 0) {
@@ -115,7 +115,7 @@ type Where struct {
 	Kind          DriveKind `json:"kind,omitzero"`
 }
 
-// TouchesMeasuring tells whether work may have changed what is measured: unless somebody said that it did not.
+// TouchesMeasuring reports whether work may have changed what is measured: unless somebody said that it did not.
 func (w *Work) TouchesMeasuring() bool { return w.Touches == nil || *w.Touches }
 
 // Side returns the kept runs that stand for a test on a setup, in the order in which they were made
@@ -163,7 +163,7 @@ func (x *Index) made(r *Run) time.Time {
 }
 
 // Named returns the job with the sides that are named (calculations, section 18): by a setup's id, a sitting's
-// id, or SETUP/SITTING or SETUP/question:WORDS, split at the first slash. What names sittings stands on a setup
+// id, or SETUP/SITTING or SETUP/question:WORDS, split at the first slash. What names sittings is on a setup
 // of its own under that name, in a copy of the job; what names nothing adds nothing.
 func (j *Job) Named(sides ...string) *Job {
 	for _, name := range sides {
@@ -201,7 +201,7 @@ func (j *Job) sittingsNamed(name string) (sittings []string, setup string) {
 	return sittings, setup
 }
 
-// apart returns a copy of the job in which sittings of a setup stand on one of their own, which is measured and
+// apart returns a copy of the job in which sittings of a setup are on one of their own, which is measured and
 // replaces nothing. What is set aside there only because it came after the computer had gone back counts.
 func (j *Job) apart(id, setup string, sittings []string) *Job {
 	c := *j

@@ -95,7 +95,7 @@ func (j *Job) Excused(test, setup string) string {
 	return e.Why
 }
 
-// HasRuns tells whether a test was run anywhere in the job, set-aside runs
+// HasRuns reports whether a test was run anywhere in the job, set-aside runs
 // included.
 func (j *Job) HasRuns(test string) bool {
 	return find(j.Runs, func(r *Run) bool { return r.Test == test }) != nil
@@ -140,7 +140,7 @@ func (j *Job) known(fact string) bool {
 	return false
 }
 
-// measuredOn tells whether a drive test was run on a setup.
+// measuredOn reports whether a drive test was run on a setup.
 func (j *Job) measuredOn(setup string) bool {
 	on := map[string]bool{}
 	for _, s := range j.Sittings {

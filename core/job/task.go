@@ -51,7 +51,7 @@ func (t *Task) Running() *Stretch {
 	return nil
 }
 
-// StopClocks ends what runs of all tasks: a clock that was forgotten does not go on for ever.
+// StopClocks ends what runs of all tasks: a clock that was forgotten does not continue for ever.
 func (j *Job) StopClocks(at time.Time) {
 	for i := range j.Head.Tasks {
 		if s := j.Head.Tasks[i].Running(); s != nil {

@@ -26,7 +26,7 @@ import (
 	"nowthen/docs/schema"
 )
 
-// Format and Version stand at the head of every job file.
+// Format and Version are at the head of every job file.
 const (
 	Format  = "nowthen-job"
 	Version = 1

@@ -33,7 +33,7 @@ type Merged struct {
 // maxShown is how much of a value a difference shows, characters.
 const maxShown = 200
 
-// Same tells whether a file's job is one that is stored: the same number, and either a run in
+// Same reports whether a file's job is one that is stored: the same number, and either a run in
 // common or no runs in one of the two.
 func Same(stored, file *job.Job) bool {
 	if stored.Head.Number == "" || stored.Head.Number != file.Head.Number {
@@ -169,7 +169,7 @@ func (m *Merged) values(place string, stored, file jsontext.Value) (jsontext.Val
 	return stored, nil
 }
 
-// absent tells whether a value says nothing.
+// absent reports whether a value says nothing.
 func absent(v jsontext.Value) bool {
 	switch string(v) {
 	case "", "null", `""`, "[]", "{}":

@@ -11,7 +11,7 @@ import (
 	"nowthen/core/job"
 )
 
-// example is the job of the example file, anew each time.
+// example is the job of the example file, again each time.
 func example(t *testing.T) *job.Job {
 	t.Helper()
 	data, err := os.ReadFile("testdata/visit.nowthen.json")

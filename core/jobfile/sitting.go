@@ -14,7 +14,7 @@ import (
 	"nowthen/docs/schema"
 )
 
-// SittingFormat stands at the head of every sitting file, *.nowthen-sitting.json.
+// SittingFormat is at the head of every sitting file, *.nowthen-sitting.json.
 const SittingFormat = "nowthen-sitting"
 
 // SittingFile is what a probe measured in one sitting, members as in a job

@@ -15,7 +15,7 @@ var ErrOld = errors.New("that is the label of the old drive: nothing is written 
 
 var codes = regexp.MustCompile(`^(?:([0-9]{1,8})[ -]?)?(OLD|NEW)$`)
 
-// CheckNew tells why a code is not that of a job's new drive, or nil. number is the job's, "" where
+// CheckNew reports why a code is not that of a job's new drive, or nil. number is the job's, "" where
 // it is not known; a code may be
 // typed without it.
 func CheckNew(code, number string) error {

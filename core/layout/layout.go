@@ -15,7 +15,7 @@ import (
 	"nowthen/core/hardware"
 )
 
-// Format stands at the head of a proposal as JSON.
+// Format is at the head of a proposal as JSON.
 const (
 	Format  = "nowthen-layout"
 	Version = 1
@@ -28,7 +28,7 @@ const Align = 1 << 20
 // section 11).
 const headroom = 0.85
 
-// HasHeadroom tells whether a drive that is used by so much keeps the room that it should, bytes.
+// HasHeadroom reports whether a drive that is used by so much keeps the room that it should, bytes.
 func HasHeadroom(used, capacity int64) bool { return float64(used) <= headroom*float64(capacity) }
 
 // mbrSectors is how many sectors an MBR can count.
@@ -127,7 +127,7 @@ var (
 // maxBytes bounds sizes, so that sums do not overflow.
 const maxBytes = 1 << 60
 
-// check tells what is wrong with the partitions as they are.
+// check reports what is wrong with the partitions as they are.
 func (s *Source) check() error {
 	if len(s.Partitions) == 0 {
 		return ErrNone
@@ -192,7 +192,7 @@ func (p *proposal) warn(rule, format string, args ...any) {
 func up(n, to int64) int64   { return (n + to - 1) / to * to }
 func down(n, to int64) int64 { return n / to * to }
 
-// scheme tells which partition table the types speak of.
+// scheme reports which partition table the types are about.
 func (p *proposal) scheme() string {
 	for _, q := range p.source.Partitions {
 		if _, ok := guid(q.Type); ok {
@@ -335,7 +335,7 @@ func (a *part) room(size int64) int64 {
 	return n
 }
 
-// share decides the sizes, and tells whether they fit.
+// share decides the sizes, and reports whether they fit.
 func (p *proposal) share(usable int64) bool {
 	used := int64(0)
 	for _, a := range p.parts {

@@ -26,7 +26,7 @@ func UsualRules() Rules {
 	}
 }
 
-// Check tells what is wrong with the rules.
+// Check reports what is wrong with the rules.
 func (r Rules) Check() error {
 	for name, patterns := range r {
 		if strings.TrimSpace(name) == "" {
@@ -85,12 +85,12 @@ type Counts struct {
 	UnreadableNow    int `json:"unreadable_now"`
 }
 
-// All tells whether everything that could be read came across unchanged.
+// All reports whether everything that could be read came across unchanged.
 func (d *Difference) All() bool {
 	return d.Counts.Missing == 0 && d.Counts.Changed == 0 && d.Counts.UnreadableNow == 0
 }
 
-// within tells whether a path lies below one of the folders.
+// within reports whether a path lies below one of the folders.
 func within(p string, folders map[string]bool) bool {
 	for i := strings.LastIndexByte(p, '/'); i > 0; i = strings.LastIndexByte(p[:i], '/') {
 		if folders[p[:i]] {
@@ -100,7 +100,7 @@ func within(p string, folders map[string]bool) bool {
 	return false
 }
 
-// Compare tells what of before is there now. The time of a file's last change does not
+// Compare reports what of before is there now. The time of a file's last change does not
 // count: what it holds does.
 func Compare(before, now []Entry, rules Rules) *Difference {
 	d := &Difference{Missing: []string{}, Changed: []string{}, New: []string{}, UnreadableBefore: []string{},

@@ -191,7 +191,7 @@ func entry(data []byte) (e Entry, err error) {
 	return e, nil
 }
 
-// CheckPath tells what is wrong with a path below a folder.
+// CheckPath reports what is wrong with a path below a folder.
 func CheckPath(path string) error {
 	switch {
 	case path == "":

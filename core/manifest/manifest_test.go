@@ -156,7 +156,7 @@ func TestRules(t *testing.T) {
 	}
 }
 
-// Whatever stands in a manifest: it is refused, or what was read is written as it was.
+// Whatever is in a manifest: it is refused, or what was read is written as it was.
 func FuzzRead(f *testing.F) {
 	head := `{"format":"nowthen-manifest","version":1,"digest":"blake3"}` + "\n"
 	f.Add([]byte(head))

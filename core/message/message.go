@@ -68,7 +68,7 @@ func (f *forms) UnmarshalJSON(b []byte) error {
 // technicians is the file of the messages that only technicians read.
 const technicians = "catalogue/technician.en.json"
 
-// Languages that there are.
+// Languages that exist.
 var (
 	English = open("en", ".")
 	German  = open("de", ",")
@@ -142,15 +142,15 @@ func (in *Language) Say(key string, values ...Values) string {
 // placeholder is where a value goes, as it is or in a form of its own: {{.Name}}, {{printf "%q" .Name}}.
 var placeholder = regexp.MustCompile(`{{(?:printf "([^"]*)" )?\.(\w+)}}`)
 
-// Has tells whether there is a message with that key.
+// Has reports whether there is a message with that key.
 func (in *Language) Has(key string) bool {
 	_, ok := in.messages[key]
 	return ok
 }
 
-// Term says something that stands in the data in English, such as a test's own name or a
+// Term says something that is in the data in English, such as a test's own name or a
 // condition, where its catalogue knows it under a prefix; what people typed stays as it is. of
-// is what the key ends in; the English for it must be what stands in the data.
+// is what the key ends in; the English for it must be what is in the data.
 func (in *Language) Term(prefix, of, english string) string {
 	if key := prefix + "." + of; English.Has(key) && English.Say(key) == english {
 		return in.Say(key)

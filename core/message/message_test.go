@@ -37,7 +37,7 @@ func messages(t *testing.T, tag string) map[string]string {
 	return flat
 }
 
-// What stands in braces is read, in each catalogue; anything else would be shown as it is written.
+// What is in braces is read, in each catalogue; anything else would be shown as it is written.
 func TestEveryPlaceholderIsRead(t *testing.T) {
 	for _, tag := range []string{"en", "de", "technician.en"} {
 		for key, text := range messages(t, tag) {

@@ -23,7 +23,7 @@ type told struct {
 	values []string
 }
 
-// tells finds the places that tell messages with a key that stands there.
+// tells finds the places that tell messages with a key that is there.
 func tells(t *testing.T) []told {
 	t.Helper()
 	var list []told
@@ -82,8 +82,8 @@ func tells(t *testing.T) []told {
 	return list
 }
 
-// What the technician is told stands in the catalogue, is filled with what it asks for, and
-// nothing stands there that nobody tells.
+// What the technician is told is in the catalogue, is filled with what it asks for, and
+// nothing is there that nobody tells.
 func TestWhatTheTechnicianIsTold(t *testing.T) {
 	text, err := catalogues.ReadFile(technicians)
 	require.NoError(t, err)

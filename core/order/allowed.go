@@ -22,15 +22,15 @@ const (
 	maxTempC   = 150.0
 )
 
-// kinds are all that there are.
+// kinds are all that exist.
 var kinds = []Kind{Measure, Launch, Restart, Look, Weigh, Capacity, Sustain, Leave, Greet, Stop, Simulate}
 
-// Begun tells whether an order of a kind is worked on for a while, and its end is told.
+// Begun reports whether an order of a kind is worked on for a while, and its end is told.
 func Begun(k Kind) bool {
 	return slices.Contains([]Kind{Measure, Launch, Restart, Capacity, Sustain}, k)
 }
 
-// Allowed tells why a probe does not do an order, or nil: its counts, sizes and time. Which folders it may
+// Allowed reports why a probe does not do an order, or nil: its counts, sizes and time. Which folders it may
 // write in, the probe knows.
 func (o *Order) Allowed() error {
 	switch {

@@ -34,7 +34,7 @@ type Checked struct {
 	Sustained    *job.Sustained   `json:"sustained,omitzero"`
 }
 
-// Check tells what is wrong with what a probe says of the new drive, or nil.
+// Check reports what is wrong with what a probe says of the new drive, or nil.
 func (c *Checked) Check() error {
 	switch {
 	case (c.Held == nil) == (c.Sustained == nil):

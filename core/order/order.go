@@ -1,5 +1,5 @@
 // Package order holds what a bench and a probe that has joined it say to each other: who the
-// probe is, what it is to do, how far it is, and its result. All of it is JSON.
+// probe is, what it is to do, its progress, and its result. All of it is JSON.
 //
 // It is pure and knows nothing of HTTP, files or screens. What comes in from elsewhere is
 // checked by the Check methods before anything is done with it.
@@ -46,7 +46,7 @@ const (
 	maxPath = 4096
 )
 
-// Check tells what is wrong with what a probe says of itself, or nil.
+// Check reports what is wrong with what a probe says of itself, or nil.
 func (h *Hello) Check() error {
 	if d := h.Protocol - Protocol; d < -1 || d > 1 {
 		return fmt.Errorf("%w: the probe speaks version %d, the bench %d", ErrProtocol, h.Protocol, Protocol)
@@ -70,7 +70,7 @@ type Welcome struct {
 
 // Clock is a bench's clock as it answered. The bench is the one that sees both the last sign of a
 // computer that restarts and
-// the first after the start: whatever becomes of the computer's own clock meanwhile changes nothing.
+// the first after the start: whatever becomes of the computer's own clock in the meantime changes nothing.
 type Clock struct {
 	Now time.Time `json:"now"`
 	// Steady counts seconds since the bench was started, of which Start is the name: nobody sets it.
@@ -183,7 +183,7 @@ type Progress struct {
 	Waiting string `json:"waiting,omitzero"`
 }
 
-// Check tells what is wrong with progress, or nil.
+// Check reports what is wrong with progress, or nil.
 func (p *Progress) Check() error {
 	if len(p.Waiting) > 10*maxText {
 		return errors.New("that is longer than a reason to wait can be")
@@ -263,7 +263,7 @@ type Weighed struct {
 // MostFolders is how many folders are named at most.
 const MostFolders = 20
 
-// Check tells what is wrong with what a probe says of folders, or nil.
+// Check reports what is wrong with what a probe says of folders, or nil.
 func (w *Weighed) Check() error {
 	if len(w.Largest) > MostFolders {
 		return fmt.Errorf("%d folders are more than %d", len(w.Largest), MostFolders)
@@ -296,7 +296,7 @@ type Ended struct {
 	Cleared string `json:"cleared,omitzero"`
 }
 
-// Check tells what is wrong with what is said of an order's end, or nil.
+// Check reports what is wrong with what is said of an order's end, or nil.
 func (e *Ended) Check() error {
 	switch e.State {
 	case Done, Cancelled, Failed:

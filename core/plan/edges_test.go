@@ -118,7 +118,7 @@ func TestWhatRunsByItselfIsNamed(t *testing.T) {
 	}
 }
 
-// A control that was taken over from an earlier job counts for that job alone.
+// A control that was copied from an earlier job counts for that job alone.
 func TestAControlIsWantedAgain(t *testing.T) {
 	j := visit()
 	j.Tests = catalogue.Tests(0, 0, catalogue.ColdStart, "t-processor")

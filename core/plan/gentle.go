@@ -6,11 +6,13 @@ import (
 	"nowthen/core/job"
 )
 
-// FailingTemplate is the gentle plan, for a drive that is failing: nothing is written to it, it starts once, and saving the
+// FailingTemplate is the gentle plan, for a drive that is failing: nothing is written to it, it
+// starts once, and saving the
 // data comes first.
 const FailingTemplate = "failing"
 
-// GoGentle gives a job the gentle plan where nothing was measured in it yet, and tells whether it did. Where something
+// GoGentle gives a job the gentle plan where nothing was measured in it yet, and reports whether it
+// did. Where something
 // was, a person decides.
 func GoGentle(j *job.Job) bool {
 	if j.Plan.Template == FailingTemplate || len(j.Runs) > 0 || j.Kind() != job.KindUpgrade {
@@ -22,7 +24,7 @@ func GoGentle(j *job.Job) bool {
 	return true
 }
 
-// failing tells whether the job's plan is the gentle one.
+// failing reports whether the job's plan is the gentle one.
 func (st *Standing) failing() bool { return st.Plan.Template == FailingTemplate }
 
 // backupFirst is the backup step where the old drive is failing and it is not done, else nil.

@@ -236,7 +236,7 @@ func halfOf(kind job.Kind, off float64) float64 {
 	return st.halfWidth(st.Test("t"), "then", 4)
 }
 
-// What is worked out of a job's runs once is worked out anew when there are more.
+// What is worked out of a job's runs once is worked out again when there are more.
 func TestAStandingSeesNewRuns(t *testing.T) {
 	j := fourRuns(job.Timed, 0.5)
 	j.Tests[0].Phases = nil

@@ -56,7 +56,7 @@ func Best(t *job.Test) string {
 }
 
 // usualFrame is the length of a frame of a phone's video, s; usualTrip how long a page's
-// word takes over the shop's network.
+// word copies the shop's network.
 const (
 	usualFrame = 1.0 / 30
 	usualTrip  = 0.02

@@ -48,8 +48,9 @@ func (st *Standing) next() Next {
 		return Next{Do: "fit", Words: say("next.which-drive-is-in"), Minutes: 1, Hands: true}
 	case AtThen:
 		if b := st.backupFirst(); b != nil {
-			return Next{Do: "step", Step: b.ID, Setup: st.SetupAs(job.Then).ID, Words: say("next.backup-first"), Minutes: 30,
-				Hands: true, Needs: st.Plan.Needs}
+			return Next{Do: "step", Step: b.ID, Setup: st.SetupAs(job.Then).ID, Words: say("next.backup-first"),
+				Minutes: 30,
+				Hands:   true, Needs: st.Plan.Needs}
 		}
 		return st.nextTest(st.SetupAs(job.Then), "Then")
 	case AtOut:
@@ -85,7 +86,7 @@ func (st *Standing) next() Next {
 	return Next{Do: "report", Words: say("next.report"), Minutes: 3, Hands: true}
 }
 
-// ByHand tells whether a test is timed by a person with the timer.
+// ByHand reports whether a test is timed by a person with the timer.
 func ByHand(t *job.Test) bool {
 	return t.Unit == "s" && !t.Automatic() && (t.Kind == job.Timed || t.Kind == job.OnFiles || t.Kind == job.Control)
 }
@@ -161,7 +162,8 @@ type Choice struct{ Hands, Itself int }
 // others, then the one that has waited longest.
 func Choose(nexts []Next) Choice {
 	c := Choice{-1, -1}
-	rank := map[string]int{"hand-back": 6, "report": 5, "take-out": 4, "step": 4, "close": 4, "time": 3, "type": 2, "fit": 1}
+	rank := map[string]int{"hand-back": 6, "report": 5, "take-out": 4, "step": 4, "close": 4, "time": 3, "type": 2,
+		"fit": 1}
 	best, itself := 0, false
 	for i, n := range nexts {
 		switch {

@@ -51,7 +51,7 @@ func OfIndexed(x *job.Index) *Standing {
 		widths: map[job.Side]width{}, waits: map[string]wait{}}
 }
 
-// Since takes over what an earlier standing of the job has worked out, where all that
+// Since copies what an earlier standing of the job has worked out, where all that
 // was done to the runs since is that there are more.
 func (st *Standing) Since(before *Standing) *Standing {
 	if before != nil && before.index != nil && job.Continues(before.Runs, st.Runs) {
@@ -77,7 +77,7 @@ func Counted(j *job.Job, counts job.Counts) *Standing {
 	return &Standing{Job: j, counts: counts, covers: map[string][]Cover{}}
 }
 
-// on counts the runs of a test on a setup. A control that was taken over from an earlier
+// on counts the runs of a test on a setup. A control that was copied from an earlier
 // job is wanted again: it shows whether the computer is still as it was.
 func (st *Standing) on(t *job.Test, setup string) (n job.Count) {
 	for _, s := range st.Sittings {
@@ -171,12 +171,12 @@ func (st *Standing) Coverage(setup string) []Cover {
 	return covers
 }
 
-// settling tells whether a test's runs on a setup that learns still change.
+// settling reports whether a test's runs on a setup that learns still change.
 func (st *Standing) settling(t *job.Test, setup string) bool {
 	return st.index != nil && side.Learns(st.Job, setup) && side.Of(st.index, t, setup).IsSettling()
 }
 
-// done tells whether every test of a setup has the runs it wants, or an excuse.
+// done reports whether every test of a setup has the runs it wants, or an excuse.
 func done(covers []Cover) bool {
 	for _, c := range covers {
 		if c.Missing() > 0 {
@@ -232,7 +232,7 @@ func (st *Standing) missingSittings(setup *job.Setup) []Lost {
 	return []Lost{{"", say("lost.second-sitting")}}
 }
 
-// BeforeOldDriveOut lists what would be lost for good if the old drive came
+// BeforeOldDriveOut lists what would be lost permanently if the old drive came
 // out now.
 func (st *Standing) BeforeOldDriveOut() []Lost {
 	then := st.SetupAs(job.Then)
@@ -348,18 +348,18 @@ func (st *Standing) skipped() []Lost {
 	return lost
 }
 
-// closes tells whether the plan has steps before the case is closed, and so a checkpoint for them.
+// closes reports whether the plan has steps before the case is closed, and so a checkpoint for them.
 func (st *Standing) closes() bool {
 	return slices.ContainsFunc(st.Plan.Steps, func(s job.Step) bool { return s.When == job.WhenClose })
 }
 
-// open tells whether the case is still to be closed, until something is measured on the new drive.
+// open reports whether the case is still to be closed, until something is measured on the new drive.
 func (st *Standing) open(now *job.Setup) bool {
 	return st.closes() && st.Gate(job.GateCaseClosed) == nil &&
 		!slices.ContainsFunc(st.Sittings, func(s job.Sitting) bool { return s.Setup == now.ID })
 }
 
-// Begun tells whether the work of an upgrade has begun: its first checkpoint was passed, or something was measured on
+// Begun reports whether the work of an upgrade has begun: its first checkpoint was passed, or something was measured on
 // a setup after Then.
 func (st *Standing) Begun() bool {
 	if st.Kind() != job.KindUpgrade || st.SetupAs(job.Then) == nil || st.Gate(job.GateOldDriveOut) != nil {
@@ -371,7 +371,8 @@ func (st *Standing) Begun() bool {
 	})
 }
 
-// controlled tells whether the drive that was put back was run once more since the one that was tried: only that shows
+// controlled reports whether the drive that was put back was run once more since the one that was
+// tried: only that shows
 // that it is as it was.
 func (st *Standing) controlled() bool {
 	stays := st.Staying()
@@ -413,7 +414,7 @@ type Station struct {
 	Gate  bool   `json:"gate"`
 }
 
-// Track returns the stations of a job and which of them it stands at.
+// Track returns the stations of a job and which of them it is at.
 func (st *Standing) Track() []Station {
 	here := st.Here()
 	names := st.way()
@@ -429,7 +430,7 @@ func (st *Standing) Track() []Station {
 	return stations
 }
 
-// Here returns the station a job stands at: "" when it is finished. The gate
+// Here returns the station a job is at: "" when it is finished. The gate
 // "measured again" is passed by measuring, or by saying why not.
 func (st *Standing) Here() string {
 	switch st.State() {

@@ -234,7 +234,7 @@ func Use(j *job.Job) {
 	}
 }
 
-// Headline is the test that a job's headline will speak of, by the reason of the visit:
+// Headline is the test that a job's headline will be about, by the reason of the visit:
 // the first of its waiting tests; "" where none waits.
 func Headline(j *job.Job) string {
 	for i := range j.Tests {
@@ -272,7 +272,7 @@ func FromJob(j *job.Job, id, name string) Template {
 	return t
 }
 
-// SameMeasurement tells whether two tests measure the same thing: kind, unit,
+// SameMeasurement reports whether two tests measure the same thing: kind, unit,
 // direction, parameters and phases. Name, wanted runs and usage may differ.
 func SameMeasurement(a, b *job.Test) bool {
 	if a.Kind != b.Kind || a.What != b.What || a.Unit != b.Unit || a.Better != b.Better || a.Warmth != b.Warmth ||

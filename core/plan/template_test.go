@@ -331,7 +331,7 @@ func TestAShortWaitIsNotForAStopwatch(t *testing.T) {
 	assert.NotEmpty(t, hints()["t-launch"])
 }
 
-// Every test that a template or a question speaks of is in the catalogue.
+// Every test that a template or a question is about is in the catalogue.
 func TestTemplatesHaveAllTheirTests(t *testing.T) {
 	want := map[string][]string{
 		"plain": {"t-start", "t-long-write", "t-long-read", "t-scattered"},

@@ -9,7 +9,7 @@ import (
 )
 
 // way is the track of a kind of job: its stations and gates in order. The two shorter kinds are here; the upgrade's
-// stands in plan.go.
+// is in plan.go.
 func (st *Standing) way() []string {
 	switch st.Kind() {
 	case job.KindComparison:
@@ -71,7 +71,7 @@ func (st *Standing) measuredIn(sitting string) bool {
 	})
 }
 
-// counted tells whether a sitting's runs count for what is wanted of a setup. A check-up wants all tests in its last
+// counted reports whether a sitting's runs count for what is wanted of a setup. A check-up wants all tests in its last
 // sitting: the earlier ones are what it is compared with.
 func (st *Standing) counted(s *job.Sitting) bool {
 	if st.Kind() != job.KindCheckUp || st.SetupAs(job.Then) != nil {

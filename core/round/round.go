@@ -137,7 +137,7 @@ func longest(steps []Step, laid, cools bool) time.Duration {
 	return longest
 }
 
-// Gentle tells whether none of the tests writes anything.
+// Gentle reports whether none of the tests writes anything.
 func Gentle(tests []job.Test) bool {
 	for i := range tests {
 		// Even a test that reads has a test file laid out for it.
@@ -148,7 +148,7 @@ func Gentle(tests []job.Test) bool {
 	return true
 }
 
-// Check tells what keeps tests from being run by themselves, or nil.
+// Check reports what keeps tests from being run by themselves, or nil.
 func Check(tests []job.Test, folder string) error {
 	for i := range tests {
 		t := &tests[i]
@@ -281,7 +281,7 @@ const (
 )
 
 // within does something on a real drive that may never answer, and gives it up when the
-// context has ended for a while, or after a limit. What was given up goes on unheard.
+// context has ended for a while, or after a limit. What was given up continues unheard.
 func (r *Round) within(ctx context.Context, limit time.Duration, do func(context.Context) error) error {
 	if r.place.Facts().Simulated {
 		return do(ctx) // whose time is its own

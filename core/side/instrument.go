@@ -99,7 +99,7 @@ func lastDigit(t *job.Test, r *job.Run) float64 {
 	return q.Step
 }
 
-// renewed tells whether the error of a run's method is new with each run, so that more
+// renewed reports whether the error of a run's method is new with each run, so that more
 // runs lessen it.
 func renewed(t *job.Test, r *job.Run) bool {
 	return r.Method == job.Stopwatch || r.Method == job.FinishLine || r.Method == job.Video || t.Kind == job.OnDrive

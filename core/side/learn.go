@@ -89,7 +89,7 @@ type Learnt struct {
 	// Sides of two runs or more were gathered, Sittings of them over two sittings or more.
 	Sides    int `json:"sides"`
 	Sittings int `json:"sittings"`
-	// Own and OwnBetween tell whether the spreads are the shop's own, or the table's because
+	// Own and OwnBetween report whether the spreads are the shop's own, or the table's because
 	// there is too little yet.
 	Own        bool `json:"own"`
 	OwnBetween bool `json:"own_between"`

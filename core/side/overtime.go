@@ -35,7 +35,8 @@ type Centres struct {
 	Centres []*float64 `json:"centres"`
 }
 
-// counts tells whether a run shows how things went: a kept one, or one of after the computer went back, which is in no
+// counts reports whether a run shows how things went: a kept one, or one of after the computer went
+// back, which is in no
 // comparison.
 func counts(s *job.Sitting, r *job.Run) bool { return r.Kept() || s.FollowUp && !r.Repeat }
 

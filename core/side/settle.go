@@ -27,7 +27,7 @@ var ranges = []float64{3.31, 3.63, 3.86, 4.03, 4.17, 4.29, 4.39, 4.47}
 
 func rangePoint(m int) float64 { return ranges[min(m, 10)-3] }
 
-// Learns tells whether a setup's drive has a cache that learns, so that its first runs differ from later ones.
+// Learns reports whether a setup's drive has a cache that learns, so that its first runs differ from later ones.
 func Learns(j *job.Job, setup string) bool {
 	s := j.Setup(setup)
 	if s == nil {
@@ -37,7 +37,7 @@ func Learns(j *job.Job, setup string) bool {
 	return s.CacheDrive != "" || d != nil && (d.Kind == job.Hybrid || d.Kind == job.Cached)
 }
 
-// settles tells whether a test is checked for settling.
+// settles reports whether a test is checked for settling.
 func settles(t *job.Test) bool {
 	return t.Kind == job.Timed || t.Kind == job.OnDrive || t.Kind == job.OnFiles
 }
@@ -206,10 +206,10 @@ func StillChanging(t *job.Test, runs []*job.Run, u job.Usual) bool {
 // Runs are those that the side stands for, in the order in which they were made.
 func (s *Side) Runs() []*job.Run { return s.runs }
 
-// IsSettling tells whether the side is on a setup that learns and has not settled.
+// IsSettling reports whether the side is on a setup that learns and has not settled.
 func (s *Side) IsSettling() bool { return s != nil && s.State != nil && *s.State == Settling }
 
-// HasSettled tells whether the side is on a setup that learns and has settled.
+// HasSettled reports whether the side is on a setup that learns and has settled.
 func (s *Side) HasSettled() bool { return s != nil && s.State != nil && *s.State == Settled }
 
 // lastCounts are how many of the last runs each sitting has, the last one last.

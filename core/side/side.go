@@ -200,7 +200,7 @@ func (s *Side) Parts() []stats.Component {
 	return []stats.Component{s.WithinPart(), s.BetweenPart(), s.InstrumentPart()}
 }
 
-// HasRatio tells whether the side has a logarithm: its values are above zero and no
+// HasRatio reports whether the side has a logarithm: its values are above zero and no
 // bounds.
 func (s *Side) HasRatio() bool { return s != nil && s.ratio }
 

@@ -13,7 +13,7 @@ import (
 )
 
 // Median returns the middle of values, or the mean of the two in the middle; NaN
-// where there is none. The values may stand in any order and stay as they are.
+// where there is none. The values may be in any order and stay as they are.
 func Median(values []float64) float64 {
 	n := len(values)
 	if n == 0 {

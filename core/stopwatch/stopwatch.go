@@ -59,7 +59,7 @@ type Watch struct {
 	Ended bool `json:"ended,omitzero"`
 	// Done are the kinds of events in their order, so that the last can be undone.
 	Done []string `json:"done,omitempty"`
-	// Undone are the keys of what was taken back, so that it does not come again
+	// Undone are the keys of what was undone, so that it does not come again
 	// with a repeat that was on its way.
 	Undone []string `json:"undone,omitempty"`
 }
@@ -83,7 +83,7 @@ func New(phases []Phase) *Watch {
 	return &Watch{Phases: phases, Marks: []Mark{}}
 }
 
-// State tells where the watch is.
+// State reports where the watch is.
 func (w *Watch) State() State {
 	switch n := len(w.Marks); {
 	case n == 0:
@@ -101,7 +101,7 @@ var (
 	ErrNotYet   = errors.New("the timer does not run yet")
 )
 
-// Keys are those of all events that were taken, also of what was taken back.
+// Keys are those of all events that were taken, also of what was undone.
 func (w *Watch) Keys() []string {
 	keys := slices.Clone(w.Undone)
 	for _, m := range w.Marks {
@@ -113,7 +113,7 @@ func (w *Watch) Keys() []string {
 	return slices.DeleteFunc(keys, func(k string) bool { return k == "" })
 }
 
-// known tells whether an event's key was seen before.
+// known reports whether an event's key was seen before.
 func (w *Watch) known(key string) bool { return key != "" && slices.Contains(w.Keys(), key) }
 
 // Press marks the start, the end of a phase, or the stop; u is the standard
@@ -198,7 +198,7 @@ func (w *Watch) Hold(key string, at float64) error {
 	return nil
 }
 
-// Paused tells whether a hold lasts.
+// Paused reports whether a hold lasts.
 func (w *Watch) Paused() bool { return len(w.Holds) > 0 && w.Holds[len(w.Holds)-1].To == nil }
 
 func checkTime(at, u float64) error {

@@ -118,7 +118,7 @@ func TestAnySequence(t *testing.T) {
 	require.Greater(t, stopped, 1000)
 }
 
-// A press, a hold and its release that were taken back do not come again with a
+// A press, a hold and its release that were undone do not come again with a
 // repeat that was on its way.
 func TestWhatWasUndoneStaysUndone(t *testing.T) {
 	w := New(nil)

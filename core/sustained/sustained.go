@@ -35,7 +35,7 @@ type Options struct {
 	Load bool
 }
 
-// Check tells what is wrong with the options, or nil.
+// Check reports what is wrong with the options, or nil.
 func (o *Options) Check() error {
 	switch {
 	case !(o.Seconds >= LeastSeconds && o.Seconds <= MostSeconds):

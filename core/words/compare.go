@@ -221,7 +221,7 @@ func (in *Language) centre(s *side.Side, t *job.Test) string {
 	return figure
 }
 
-// bounded tells whether a side of a line is only known up to a bound, so that there is a direction at most.
+// bounded reports whether a side of a line is only known up to a bound, so that there is a direction at most.
 func bounded(l *compare.Line) bool { return l.Then.Bound+l.With.Bound != "" }
 
 // verdict says a decided difference: a factor, or of readings whose ratio says nothing

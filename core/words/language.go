@@ -8,7 +8,7 @@ import (
 // Language says figures, verdicts and findings in a language, over its messages.
 type Language struct{ *message.Language }
 
-// Languages that there are.
+// Languages that exist.
 var (
 	English = &Language{message.English}
 	German  = &Language{message.German}

@@ -100,7 +100,7 @@ func lasted(s job.Stretch, now time.Time) float64 {
 	return max(0, to.Sub(s.From).Seconds())
 }
 
-// moves tells whether a task moves data whose rate says something about the drives.
+// moves reports whether a task moves data whose rate says something about the drives.
 func moves(t *job.Task) bool { return t.What != job.OtherTask && t.What != job.Installing }
 
 // could is what the slower of a transfer's drives can do, by its long reading or writing as measured, else as rated.

@@ -69,7 +69,7 @@ func webm(width, height uint64, frames []frame) []byte {
 		}
 		clusters, starts = append(clusters, element(0x1F43B675, blocks...)), append(starts, start)
 	}
-	// Cues stand before the clusters; their length does not depend on the places.
+	// Cues come before the clusters; their length does not depend on the places.
 	cues := func(at int) []byte {
 		var points [][]byte
 		for i, c := range clusters {

@@ -107,7 +107,7 @@ const (
 
 // setUp is the first program of the initial system: it loads what the drives need, mounts the
 // customer's drive, and starts what
-// stands in its start folder, or else the probe.
+// is in its start folder, or else the probe.
 const setUp = `#!/bin/busybox sh
 /bin/busybox --install -s /bin
 export PATH=/bin
@@ -282,7 +282,7 @@ func (c *Computer) Said() string {
 	return b.String()
 }
 
-// Ended tells whether it runs no more.
+// Ended reports whether it runs no more.
 func (c *Computer) Ended() bool {
 	select {
 	case <-c.ended:

@@ -296,7 +296,7 @@ func lasted(c *Computer) (list []float64) {
 
 // A customer's computer as a whole: it starts from a drive like an old disk, joins, is measured,
 // restarts twice under the watch;
-// the drive is copied to a larger and faster one, it starts from that and goes on, and the ledger
+// the drive is copied to a larger and faster one, it starts from that and continues, and the ledger
 // says what is known to be true.
 func TestAWholeVirtualComputer(t *testing.T) {
 	kept := os.Getenv("NOWTHEN_VIRTUAL")
@@ -346,7 +346,7 @@ func TestAWholeVirtualComputer(t *testing.T) {
 			out, err := exec.Command("cp", "--sparse=always", old, s.drive.Image).CombinedOutput()
 			require.NoError(t, err, string(out))
 			require.NoError(t, os.Truncate(s.drive.Image, 5<<30))
-			// One file is lost on the way. (The room behind the recovery is lost as well: nothing was laid anew.)
+			// One file is lost on the way. (The room behind the recovery is lost as well: nothing was laid again.)
 			run(t, "", "debugfs", "-w", "-R", `rm "customer/`+lost+`"`, s.drive.Image+"?offset=1048576")
 			b.ask("POST", "/api/jobs/"+v.ID+"/gates",
 				map[string]any{"gate": "old-drive-out", "why": "all that is wanted was measured"}, nil)

@@ -134,7 +134,7 @@ func passed(d fs.DirEntry) error {
 	return nil
 }
 
-// reason is an error without the path, which stands beside it.
+// reason is an error without the path, which is beside it.
 func reason(err error) string {
 	var p *fs.PathError
 	if errors.As(err, &p) {

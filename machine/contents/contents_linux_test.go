@@ -143,7 +143,7 @@ func TestKnownFilesAreNotReadAgain(t *testing.T) {
 	assert.Len(t, got["c"], 64)
 }
 
-// A file that is written to meanwhile has no digest that would be wrong.
+// A file that is written to in the meantime has no digest that would be wrong.
 func TestAFileThatChangesMeanwhile(t *testing.T) {
 	path := put(t, t.TempDir(), "growing", []byte("a"))
 	info, err := os.Stat(path)

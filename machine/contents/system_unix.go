@@ -15,7 +15,7 @@ func open(path string) (*os.File, error) {
 	return os.OpenFile(path, os.O_RDONLY|unix.O_NOFOLLOW|unix.O_NONBLOCK, 0)
 }
 
-// elsewhere tells whether a folder is of another file system than the one that is read.
+// elsewhere reports whether a folder is of another file system than the one that is read.
 func elsewhere(top, info fs.FileInfo) bool {
 	a, ok := top.Sys().(*syscall.Stat_t)
 	b, also := info.Sys().(*syscall.Stat_t)

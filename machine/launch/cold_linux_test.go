@@ -40,7 +40,7 @@ func onDrive(t *testing.T) string {
 	return dir
 }
 
-// cachedAt tells whether the page of a file at an offset is in memory (mincore(2)).
+// cachedAt reports whether the page of a file at an offset is in memory (mincore(2)).
 func cachedAt(t *testing.T, path string, at int64) bool {
 	t.Helper()
 	f, err := os.Open(path)

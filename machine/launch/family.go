@@ -76,7 +76,7 @@ func (f *family) living() []*process.Process {
 	return list
 }
 
-// ended tells whether a process is over and only its parent has not asked for it yet.
+// ended reports whether a process is over and only its parent has not asked for it yet.
 func ended(p *process.Process) bool {
 	s, err := p.Status()
 	return err == nil && slices.Contains(s, process.Zombie)

@@ -27,7 +27,7 @@ func shell(t *testing.T, sign string, o Options, script string, args ...string) 
 	return l
 }
 
-// lives tells whether a process of which a script wrote the number lives.
+// lives reports whether a process of which a script wrote the number lives.
 func lives(t *testing.T, file string) bool {
 	t.Helper()
 	data, err := os.ReadFile(file)

@@ -23,13 +23,13 @@ const (
 // Signs says how signs are written.
 const Signs = "exit, line:TEXT, file:PATH, port:NUMBER, window[:TITLE] or quiet"
 
-// Sign tells when a program is ready.
+// Sign reports when a program is ready.
 type Sign struct {
 	kind, of string
 }
 
 // ParseSign reads a sign: exit (the program ends), line:TEXT (a line of its output holds the
-// text), file:PATH (the file appears or is written anew), port:NUMBER (something listens
+// text), file:PATH (the file appears or is written again), port:NUMBER (something listens
 // there), window (its first window) or window:TITLE, quiet (its reading, writing and use of
 // the processor have been low for two seconds, which are taken off).
 func ParseSign(s string) (Sign, error) {
@@ -59,7 +59,7 @@ func ParseSign(s string) (Sign, error) {
 	return Sign{kind, of}, nil
 }
 
-// String returns the sign as a sentence speaks of it.
+// String returns the sign as a sentence is about it.
 func (s Sign) String() string {
 	switch s.kind {
 	case signExit:

@@ -105,7 +105,7 @@ func mapped(root string) []string {
 	return list
 }
 
-// forget drops files from memory and tells whether they are gone; else why not. Files that
+// forget drops files from memory and reports whether they are gone; else why not. Files that
 // other programs run from are the system's: they are in memory after a cold start as well.
 func forget(files []string) (bool, string) {
 	others := map[string]bool{}
@@ -135,7 +135,7 @@ func forget(files []string) (bool, string) {
 	return true, ""
 }
 
-// inMemory tells whether a path lies in a file system that has no drive.
+// inMemory reports whether a path lies in a file system that has no drive.
 func inMemory(path string) bool {
 	for _, root := range []string{"/proc/", "/sys/", "/dev/", "/run/"} {
 		if strings.HasPrefix(path, root) {

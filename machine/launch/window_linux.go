@@ -77,7 +77,7 @@ func (s *shows) look(f *family) (time.Time, bool) {
 }
 
 // windows are the programs' windows that can be seen below a window. Windows that go away
-// meanwhile are left out.
+// in the meantime are left out.
 func (s *shows) windows(below xproto.Window, depth int) []xproto.Window {
 	tree, err := xproto.QueryTree(s.x, below).Reply()
 	if err != nil || depth == frames {
@@ -118,7 +118,7 @@ func (s *shows) titleOf(w xproto.Window) string {
 	return string(s.property(w, xproto.AtomWmName))
 }
 
-// belongs tells whether a window is one of the launched program's; one that does not say
+// belongs reports whether a window is one of the launched program's; one that does not say
 // whose it is counts, because it is new.
 func (s *shows) belongs(w xproto.Window, f *family) bool {
 	pid := s.property(w, s.pid)

@@ -12,7 +12,8 @@ import (
 // asking is how long the system has to answer that it will restart.
 const asking = 20 * time.Second
 
-// Restart asks the system to restart now. It returns once the system has agreed; the program goes on until it is ended.
+// Restart asks the system to restart now. It returns once the system has agreed; the program
+// continues until it is ended.
 func Restart(ctx context.Context) error {
 	ctx, stop := context.WithTimeout(ctx, asking)
 	defer stop()

@@ -141,7 +141,7 @@ func unit(s string) string {
 
 // desktopQuoted is a text as one argument of a desktop entry's command (Desktop Entry
 // Specification, the Exec key): quoted for
-// the command, and then for the value that it stands in.
+// the command, and then for the value that it is in.
 func desktopQuoted(s string) string {
 	quoted := `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`, "`", "\\`", `$`, `\$`).Replace(s) + `"`
 	return strings.NewReplacer(`\`, `\\`, `%`, `%%`).Replace(quoted)
@@ -152,7 +152,7 @@ func xml(s string) string {
 	return strings.NewReplacer("&", "&amp;", "<", "&lt;", ">", "&gt;").Replace(s)
 }
 
-// Put puts an entry there. What stands there already under its name is its own, of an earlier time.
+// Put puts an entry there. What is there already under its name is its own, of an earlier time.
 func Put(e Entry) error {
 	if e.Path == "" {
 		return putValue(e)

@@ -15,7 +15,7 @@ import (
 
 var update = flag.Bool("update", false, "write the golden files anew")
 
-// What each system's start reads is as it was looked at; a golden file a system.
+// What each system's start reads is as it was checked; a golden file a system.
 func TestEntries(t *testing.T) {
 	if runtime.GOOS == "windows" {
 		t.Skip("paths are written otherwise there")

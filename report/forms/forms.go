@@ -51,7 +51,7 @@ type Options struct {
 	LookWords string
 }
 
-// Check tells what is wrong with options, or nil.
+// Check reports what is wrong with options, or nil.
 func (o *Options) Check() error {
 	if o.Length == "" {
 		o.Length = Two
@@ -91,10 +91,10 @@ func Write(ctx context.Context, w io.Writer, name string, d *report.Document, o 
 	return fmt.Errorf("the ending of %q says no form of a report; there are %s", name, strings.Join(Endings, ", "))
 }
 
-// Known tells whether a file's ending says a form.
+// Known reports whether a file's ending says a form.
 func Known(name string) bool { return slices.Contains(Endings, strings.ToLower(filepath.Ext(name))) }
 
-// mostWaits is how many waits stand on the first page.
+// mostWaits is how many waits are on the first page.
 const mostWaits = 6
 
 // waits are those that are shown: on the first page alone the first six.
@@ -154,7 +154,7 @@ func clean(s string) string {
 	}, strings.ReplaceAll(s, "\r\n", "\n")))
 }
 
-// steers tells whether a character turns the writing direction of what follows.
+// steers reports whether a character turns the writing direction of what follows.
 func steers(r rune) bool {
 	return r >= 0x202a && r <= 0x202e || r >= 0x2066 && r <= 0x2069 || r == 0x200e || r == 0x200f || r == 0xfeff
 }

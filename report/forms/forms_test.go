@@ -73,7 +73,7 @@ func document(j *job.Job, in *words.Language) *report.Document {
 				"kept for four weeks.", Colour: "#0b5d5e", Logo: logo(220, 90)}})
 }
 
-// Photos of the work stand behind the first page, two in a row; one that is none is left out.
+// Photos of the work come after the first page, two in a row; one that is none is left out.
 func TestPhotos(t *testing.T) {
 	img := image.NewGray(image.Rect(0, 0, 900, 600))
 	var picture bytes.Buffer

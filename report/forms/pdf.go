@@ -367,7 +367,7 @@ func (s *sheet) lane(l lane) {
 	s.gap(1.6)
 }
 
-// second is what stands behind the first page.
+// second is what comes after the first page.
 func (s *sheet) second() {
 	d := s.d
 	s.pdf.AddPage()

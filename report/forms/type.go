@@ -45,7 +45,7 @@ var (
 // missing stands for a character that the typeface lacks.
 const missing = '□'
 
-// has tells whether the typeface has a character.
+// has reports whether the typeface has a character.
 func (t *typeface) has(r rune) bool {
 	t.mu.Lock()
 	defer t.mu.Unlock()

@@ -1,5 +1,5 @@
 // Command mutants changes the limits and formulas of the core one at a time and looks
-// whether a test notices. What no test notices must stand in survivors.txt with the
+// whether a test notices. What no test notices must be in survivors.txt with the
 // reason why it changes nothing. It takes long and is no part of the tests:
 //
 //	make mutants
@@ -102,7 +102,7 @@ func mutantsOf(path, pkg string) ([]mutant, error) {
 	return list, nil
 }
 
-// onText tells whether an expression joins or compares text or nothing.
+// onText reports whether an expression joins or compares text or nothing.
 func onText(n *ast.BinaryExpr) bool {
 	for _, x := range []ast.Expr{n.X, n.Y} {
 		switch x := x.(type) {
@@ -123,7 +123,7 @@ func onText(n *ast.BinaryExpr) bool {
 	return false
 }
 
-// noticed tells whether a test of the core fails with the mutant in place.
+// noticed reports whether a test of the core fails with the mutant in place.
 func noticed(m mutant, dir string) (bool, error) {
 	data, err := os.ReadFile(m.file)
 	if err != nil {

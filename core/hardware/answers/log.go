@@ -14,7 +14,7 @@ import (
 )
 
 // Log is what a drive's own log says: its health, and its temperature with the limit that its maker set, °C, where they
-// stand in it.
+// are in it.
 type Log struct {
 	Health       hardware.Health
 	TemperatureC *float64

@@ -36,7 +36,7 @@ func ArrayPass(action, completed, speed string) *job.Pass {
 
 var vaultDone = regexp.MustCompile(`Percent completed = ([0-9]{1,3}(?:[.][0-9]{1,6})?)`)
 
-// VaultPass reads of a pass over macOS's own volume how far it is (fdesetup status); nil where none runs.
+// VaultPass reads of a pass over macOS's own volume its progress (fdesetup status); nil where none runs.
 func VaultPass(text string) *job.Pass {
 	var kind job.PassKind
 	switch {
@@ -58,7 +58,7 @@ func VaultPass(text string) *job.Pass {
 
 // WindowsPass reads the state of a conversion as Windows numbers it (ConversionStatus of an
 // encryptable volume) and how much
-// of the volume is encrypted, %; nil where none runs. One that stands still is none that disturbs.
+// of the volume is encrypted, %; nil where none runs. One that is stopped is none that disturbs.
 func WindowsPass(status int, encryptedPct float64) *job.Pass {
 	const (
 		encrypting = 2
@@ -81,7 +81,7 @@ func WindowsPass(status int, encryptedPct float64) *job.Pass {
 	return p
 }
 
-// Pace tells from several looks at a pass how long it will take: systems say how far it is and not
+// Pace tells from several looks at a pass how long it will take: systems say its progress and not
 // for how long. Its zero
 // value has seen nothing.
 type Pace struct {

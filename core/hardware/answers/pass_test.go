@@ -11,7 +11,7 @@ import (
 	"nowthen/core/job"
 )
 
-// told is a pass in words: its kind, how far it is, how long it takes.
+// told is a pass in words: its kind, its progress, how long it takes.
 func told(p *job.Pass) string {
 	if p == nil {
 		return "none"

@@ -65,7 +65,7 @@ func Mounts(f *hardware.Facts, j *job.Job) map[string]string {
 	return mounts
 }
 
-// Holds tells whether a folder can lie on the drive of a setup: not where it is known to lie on another one.
+// Holds reports whether a folder can lie on the drive of a setup: not where it is known to lie on another one.
 func Holds(f *hardware.Facts, j *job.Job, setup *job.Setup, dir string) bool {
 	v, d := f.VolumeOf(dir), UnderTest(f, j, setup)
 	if v == nil || v.Drive == "" || d == nil {
@@ -155,7 +155,7 @@ type Contradiction struct {
 // drive tells, as a share: labels round, and some count in powers of two.
 const sameSize = 0.08
 
-// SameSize tells whether two capacities, bytes, can be those of one drive, as its label and as
+// SameSize reports whether two capacities, bytes, can be those of one drive, as its label and as
 // itself tells them; one that is not
 // known, 0, can be any.
 func SameSize(noted, seen int64) bool {
@@ -296,9 +296,9 @@ func HealthNow(f *hardware.Facts, j *job.Job, setup *job.Setup) *job.Health {
 
 // Follow lets the link of a setup follow what the probe sees, where it was noted as an earlier
 // look, before, told it and nothing that
-// is kept was measured over it: another cable or slot mends it. What somebody typed stays, and so
+// is kept was measured over it: another cable or slot fixes it. What somebody typed stays, and so
 // does what figures were measured over.
-// It tells whether anything has changed.
+// It reports whether anything has changed.
 func Follow(f *hardware.Facts, before *hardware.Facts, j *job.Job, setup *job.Setup) (changed bool) {
 	was, is := UnderTest(before, j, setup), UnderTest(f, j, setup)
 	if was == nil || is == nil {

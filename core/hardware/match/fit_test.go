@@ -38,8 +38,9 @@ func with(d hardware.Drive) *hardware.Facts {
 var (
 	disk = hardware.Drive{Kind: job.HDD, Maker: "Halden", Model: "Turnstone 640", CapacityBytes: 640_135_028_736,
 		SerialDigest: "old", RPM: 5400}
-	flash = hardware.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1 960", CapacityBytes: 960_197_124_096,
-		SerialDigest: "new"}
+	flash = hardware.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1 960",
+		CapacityBytes: 960_197_124_096,
+		SerialDigest:  "new"}
 )
 
 func TestWhichSetupAComputerIsIn(t *testing.T) {
@@ -165,7 +166,7 @@ func TestFillInLeavesWhatWasTyped(t *testing.T) {
 	assert.Equal(t, "", f.MountOf("sdz"))
 }
 
-// A cable that is mended shows in the setup, unless something was measured over it or somebody typed another.
+// A cable that is fixed shows in the setup, unless something was measured over it or somebody typed another.
 func TestALinkFollowsWhatIsMended(t *testing.T) {
 	linked := func(mbs float64, name string) *hardware.Facts {
 		d := flash
@@ -258,7 +259,10 @@ func TestWhatCannotBeSoIsRefused(t *testing.T) {
 		"a drive as hot as a star": func(f *hardware.Facts) { f.Drives[1].TemperatureC = &hot },
 		"no number":                func(f *hardware.Facts) { f.Drives[1].MaxTempC = &nan },
 		"warnings without end":     func(f *hardware.Facts) { f.Drives[1].Health = &hardware.Health{Warnings: make([]string, 300)} },
-		"a reason without end":     func(f *hardware.Facts) { f.Absent = []hardware.Absence{{What: "x", Why: strings.Repeat("y", 600)}} },
+		"a reason without end": func(f *hardware.Facts) {
+			f.Absent = []hardware.Absence{{What: "x",
+				Why: strings.Repeat("y", 600)}}
+		},
 	} {
 		t.Run(name, func(t *testing.T) {
 			f := with(disk)

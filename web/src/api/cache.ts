@@ -23,14 +23,14 @@ export const keys = {
   closer: (id: string) => ['job', id, 'closer'] as const,
 }
 
-/** follows says what is asked for anew when something of a job changes, by the type of the bench's event. */
+/** follows says what is asked for again when something of a job changes, by the type of the bench's event. */
 const follows = {
   job: (id: string) => [keys.jobs, keys.job(id), keys.runs(id), keys.ledger(id), keys.report(id), keys.closer(id), keys.swap(id)],
   probes: (id: string) => [keys.probes(id), keys.swap(id)],
   clips: (id: string) => [keys.clips(id)],
 } satisfies Record<string, (id: string) => (readonly string[])[]>
 
-/** stale asks anew for all that follows an event; what is not on the screen waits until it is. */
+/** stale asks again for all that follows an event; what is not on the screen waits until it is. */
 export function stale(cache: QueryClient, event: keyof typeof follows, id: string, but?: readonly string[]) {
   for (const queryKey of follows[event](id)) if (queryKey.join() !== but?.join()) void cache.invalidateQueries({ queryKey })
 }

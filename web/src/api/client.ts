@@ -56,7 +56,7 @@ export class Refused extends Error {
     this.doubtful = type.endsWith(':doubtful')
   }
 
-  /** unanswered tells whether it is not known what became of the command: the line was down, or the bench failed. */
+  /** unanswered reports whether it is not known what became of the command: the line was down, or the bench failed. */
   get unanswered() {
     return this.status === 0 || this.status >= 500
   }

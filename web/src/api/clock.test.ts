@@ -90,7 +90,7 @@ describe('Clock', () => {
     await clock.lineUp(3)
     expect(clock.at(1000)).toEqual({ offset: 4000, bound: 0 })
   })
-  /** Two clocks of which the page's stands still while the device sleeps. */
+  /** Two clocks of which the page's is stopped while the device sleeps. */
   function device() {
     const d = { truth: 50_000, slept: 0, wrong: 3000, slow: 10, asked: 0 }
     const page = () => d.truth - d.slept
@@ -117,7 +117,7 @@ describe('Clock', () => {
     expect(page() + before.offset - d.truth).toBeCloseTo(5)
     sleep(120_000)
     expect(clock.at(page()).bound).toBe(Infinity)
-    // A press meanwhile has the device's time of day, which is worked out later.
+    // A press in the meantime has the device's time of day, which is worked out later.
     const [press, truth] = [clock.dayAt(page()), d.truth]
     d.truth += 4000
     await clock.lineUp(3)

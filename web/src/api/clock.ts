@@ -35,7 +35,7 @@ export function lined(exchanges: Exchange[], now: number): Lined {
   return best
 }
 
-/** pageNow is the page's own clock in ms, which never jumps; on many devices it stands still while they sleep. */
+/** pageNow is the page's own clock in ms, which never jumps; on many devices it is stopped while they sleep. */
 export const pageNow = () => performance.timeOrigin + performance.now()
 
 /** Clock lines the page's clock up with the bench's and keeps the exchanges of the last minute. */
@@ -72,7 +72,7 @@ export class Clock {
     }
   }
 
-  /** at tells how the clocks lie at a time of the page's that is not long ago; the bound is infinite where it is not known well enough. */
+  /** at reports how the clocks lie at a time of the page's that is not long ago; the bound is infinite where it is not known well enough. */
   at(now: number): Lined {
     const ahead = this.ahead()
     const l = lined(
@@ -82,7 +82,7 @@ export class Clock {
     return l.bound <= tooFar ? l : { ...l, bound: Infinity }
   }
 
-  /** dayAt is the device's time of day at a time of the page's, which outlasts a sleep and a page that is loaded anew. */
+  /** dayAt is the device's time of day at a time of the page's, which outlasts a sleep and a page that is loaded again. */
   dayAt(now: number): number {
     return now + this.ahead()
   }
@@ -95,7 +95,7 @@ export class Clock {
   }
 }
 
-/** contradict tells whether two exchanges cannot both hold: one of the clocks has jumped between them. */
+/** contradict reports whether two exchanges cannot both hold: one of the clocks has jumped between them. */
 function contradict(a: Exchange, b: Exchange): boolean {
   const offset = (e: Exchange) => e.server - (e.sent + e.got) / 2
   const half = (e: Exchange) => (e.got - e.sent) / 2

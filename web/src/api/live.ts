@@ -32,7 +32,7 @@ export function apply(cache: QueryClient, e: Happened) {
   }
 }
 
-/** line tells whether the bench is heard: null before it was for the first time, false while it is not. */
+/** line reports whether the bench is heard: null before it was for the first time, false while it is not. */
 const line = {
   now: null as boolean | null,
   watchers: new Set<() => void>(),
@@ -43,7 +43,7 @@ const line = {
   },
 }
 
-/** useLine tells whether the bench is heard. */
+/** useLine reports whether the bench is heard. */
 export const useLine = () =>
   useSyncExternalStore(
     (w) => {

@@ -22,7 +22,7 @@ const states = [
 
 /** BenchPage shows every job at work and what it needs next. */
 export function BenchPage() {
-  // What is looked for stands in the address: a link carries it, and the way back finds it again.
+  // What is looked for is in the address: a link carries it, and the way back finds it again.
   const [address, setSearch] = useSearchParams()
   const state = states.find((s) => s.id === address.get('state'))?.id ?? 'open'
   const [words, setWords] = useState(address.get('q') ?? '')
@@ -138,7 +138,7 @@ export function BenchPage() {
   )
 }
 
-/** many tells whether there are more jobs than fit on a screen as strips. */
+/** many reports whether there are more jobs than fit on a screen as strips. */
 const many = (board: Board) => board.cards.length > 8
 
 function Nothing({ state, q }: { state: string; q: string }) {

@@ -9,7 +9,7 @@ import { curvesOf, middle, shareOf, type CloserRun } from './figures'
 /** Half is a test on one setup, as it is drawn. */
 export type Half = { side: Side; trial: boolean; name: string; drive: string; runs: CloserRun[]; strong: CloserRun }
 
-/** halvesOf are the setups on which a test has runs; of, where only some of them are looked at. */
+/** halvesOf are the setups on which a test has runs; of, where only some of them are checked. */
 export const halvesOf = (view: View, closer: Schemas['Closer'], of?: string[]) =>
   closer.sides.flatMap((s): Half[] => {
     const strong = middle(s.runs)

@@ -169,7 +169,7 @@ function AddTrial({ view, onDone }: { view: View; onDone: () => void }) {
   )
 }
 
-/** Relabel changes what stands on the label of a drive. */
+/** Relabel changes what is on the label of a drive. */
 function Relabel({ view, setup, onDone }: { view: View; setup: Setup; onDone: () => void }) {
   const amend = useAmendJob(view.id)
   const d = driveOf(view, setup)

@@ -168,7 +168,7 @@ export function IntakePage() {
   )
 }
 
-/** asQuote tells whether the form was sent with “Quote only”. */
+/** asQuote reports whether the form was sent with “Quote only”. */
 const asQuote = (e?: { nativeEvent?: unknown }) => (e?.nativeEvent as SubmitEvent | undefined)?.submitter?.hasAttribute('data-quote') ?? false
 
 const kinds: { value: JobKind; label: string }[] = [

@@ -42,7 +42,7 @@ const customerSchema = z.object({ name: text, contact: text })
 
 type LooseDrive = Omit<DriveInput, 'kind'> & { kind?: DriveInput['kind'] }
 
-/** given tells whether anything was said of a drive. */
+/** given reports whether anything was said of a drive. */
 const given = (d: LooseDrive) => Boolean(d.kind) || Object.entries(noDrive).some(([key, none]) => d[key as keyof LooseDrive] !== none)
 
 /** The new drive may come later: nothing is asked of one of which nothing was said. A check-up has none. */
@@ -95,7 +95,7 @@ export const noDrive: Omit<DriveInput, 'kind'> = {
   currency: 'EUR',
 }
 
-/** toDrive turns checked input into a drive; what stands in before is kept where the form has no field for it. */
+/** toDrive turns checked input into a drive; what is in before is kept where the form has no field for it. */
 export function toDrive(v: z.output<typeof driveSchema>, before?: Drive): Schemas['DriveIn'] {
   const number = (s: string) => (s === '' ? undefined : Number(s))
   const { max_temp_c, endurance_tb, scattered_reads_s } = before?.rated ?? {}
@@ -116,7 +116,7 @@ export function toDrive(v: z.output<typeof driveSchema>, before?: Drive): Schema
 /** known leaves out what is not. */
 const known = <T extends object>(o: T) => Object.fromEntries(Object.entries(o).filter(([, v]) => v !== undefined)) as T
 
-/** fromDrive turns a drive into what stands in the form. */
+/** fromDrive turns a drive into what is in the form. */
 export function fromDrive(d: Drive | undefined): Omit<DriveInput, 'kind'> & { kind?: Drive['kind'] } {
   if (!d) return noDrive
   const gb = (d.capacity_bytes ?? 0) / 1e9

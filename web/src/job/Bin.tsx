@@ -7,7 +7,7 @@ import { CommandButton } from '../ui/CommandButton'
 import { time } from '../ui/format'
 import { Refusal } from '../ui/parts'
 
-/** InTheBin stands over every page of a job that is in the bin: it can be restored, or deleted for good, which alone asks first. */
+/** InTheBin stands over every page of a job that is in the bin: it can be restored, or deleted permanently, which alone asks first. */
 export function InTheBin({ view }: { view: View }) {
   const restore = useRestore(view.id)
   const forGood = useDeleteForGood(view.id)

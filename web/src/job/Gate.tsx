@@ -76,7 +76,7 @@ function wordsOf(view: View, name: GateName) {
   return name === 'old-drive-out' && !comesOut(view) ? beside : gates[name]
 }
 
-/** Gate stands at the end of its station: with what is missing at it and the boxes that it asks for, or when it was passed. */
+/** Gate is at the end of its station: with what is missing at it and the boxes that it asks for, or when it was passed. */
 
 export function Gate({ view, name, children }: { view: View; name: GateName; children?: ReactNode }) {
   const gates = view.job.job.gates ?? []
@@ -104,7 +104,7 @@ export function Gate({ view, name, children }: { view: View; name: GateName; chi
   )
 }
 
-/** Unpass takes back the checkpoint that was passed last. */
+/** Unpass undoes the checkpoint that was passed last. */
 function Unpass({ view, name }: { view: View; name: GateName }) {
   const unpass = useUnpassGate(view.id)
   return (
@@ -145,7 +145,7 @@ function BeforeItIsClosed({ view }: { view: View }) {
   const tick = useTick(view.id)
   const steps = view.job.plan.steps?.filter((s) => s.when === 'close') ?? []
   const left = steps.filter((s) => !s.done)
-  // One after the other: what the bench refuses ends it, and stands below.
+  // One after the other: what the bench refuses ends it, and is below.
   const tickAll = ([first, ...others]: typeof left) => first && tick.run({ step: first.id, done: true, by: technician.get() }, () => tickAll(others))
   return (
     <div className="mt-3 flex flex-col">
@@ -165,7 +165,7 @@ function BeforeItIsClosed({ view }: { view: View }) {
   )
 }
 
-/** useUnfit are the checks of the new drive that are wrong and stand at a gate; each goes by itself when the probe sees it mended. */
+/** useUnfit are the checks of the new drive that are wrong and are at a gate; each goes by itself when the probe sees it fixed. */
 function useUnfit(view: View, name: GateName): Schemas['Check'][] {
   const checks = useSwap(view.id, name === 'case-closed' || name === 'handed-back').data?.checks
   return (checks ?? []).filter((c) => c.state === 'wrong' && c.gate === name)

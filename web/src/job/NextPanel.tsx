@@ -17,7 +17,7 @@ import { stationName } from './stations'
 
 type Next = Schemas['Next']
 
-/** lowerFirst lets a sentence go on within another. */
+/** lowerFirst lets a sentence continue within another. */
 const lowerFirst = (s: string) => s.charAt(0).toLowerCase() + s.slice(1)
 
 /** NextPanel is the one most useful thing to do in this job now, with the button that begins it; on another page it says where. */
@@ -49,7 +49,7 @@ export const NextBar = ({ view }: { view: View }) => (
   </div>
 )
 
-/** Elsewhere says that the job goes on at another station; Enter goes there. */
+/** Elsewhere says that the job continues at another station; Enter goes there. */
 function Elsewhere({ view, next }: { view: View; next: Next }) {
   const go = useNavigate()
   const to = pagePath(view.id, view.page)

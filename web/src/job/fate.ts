@@ -23,7 +23,7 @@ export function fateOf(view: View): Fate | undefined {
   return fates.find((f) => f === fate)
 }
 
-/** fateAsked tells whether somebody still has to say what becomes of the old drive. */
+/** fateAsked reports whether somebody still has to say what becomes of the old drive. */
 export const fateAsked = (view: View) => kindOf(view) === 'upgrade' && setupAs(view, 'then') !== undefined && fateOf(view) === undefined
 
 /** fateOptions are what can become of it in this visit: one that doesn't come out can only stay. */

@@ -24,7 +24,7 @@ export const backPath = (v: View, setup: string | undefined) => {
   return s ? sidePath(v.id, s) : `/jobs/${v.id}`
 }
 
-/** onward is where the job goes on once a setup was measured: at the page that it has reached; from a trial of an upgrade at the trial's own. */
+/** onward is where the job continues once a setup was measured: at the page that it has reached; from a trial of an upgrade at the trial's own. */
 export const onward = (v: View, setup: string) => (v.job.setups.find((s) => s.id === setup)?.role === 'trial' && v.page !== setup && !v.job.setups.some((s) => s.id === v.page) ? backPath(v, setup) : `/jobs/${v.id}`)
 
 /** beginPath is where the next step of a job is begun, from anywhere on the bench. */

@@ -32,7 +32,7 @@ export const usePassGate = (id: string) =>
     data(c.POST('/api/jobs/{job}/gates', { ...path(id), body })),
   )
 
-/** useUnpassGate takes back the checkpoint that was passed last. */
+/** useUnpassGate undoes the checkpoint that was passed last. */
 export const useUnpassGate = (id: string) =>
   useJobCommand((gate: string, c: Client) => data(c.DELETE('/api/jobs/{job}/gates/{gate}', { params: { path: { job: id, gate } } })))
 
@@ -61,7 +61,7 @@ export const useAddPicture = (id: string) =>
 export const useStay = (id: string) =>
   useJobCommand((setup: string, c: Client) => data(c.PUT('/api/jobs/{job}/setups/{setup}/stays', { params: { path: { job: id, setup } } })))
 
-/** useHere tells whether a setup's computer is the one that the bench runs on, as its docket says: what is seen here is then so of it. */
+/** useHere reports whether a setup's computer is the one that the bench runs on, as its docket says: what is seen here is then so of it. */
 export function useHere(view: View, setup: Setup): boolean {
   const real = !view.job.computers.find((c) => c.id === setup.computer)?.simulated
   const here = useQuery({ queryKey: ['computer'], queryFn: () => data(client.GET('/api/computer')), staleTime: Infinity, enabled: real }).data

@@ -18,8 +18,8 @@ export function relationOf(s: Setup | undefined): Relation | undefined {
   return s.relation || (s.adds ? 'added' : s.cache_drive ? 'cache' : s.replaces ? 'replaces' : undefined) || undefined
 }
 
-/** comesOut tells whether the old drive leaves the computer: not where the new one is added or caches it. */
+/** comesOut reports whether the old drive leaves the computer: not where the new one is added or caches it. */
 export const comesOut = (v: View) => !['added', 'cache'].includes(relationOf(nowOf(v)) ?? '')
 
-/** goesBack tells whether the old drive is what the customer takes home. */
+/** goesBack reports whether the old drive is what the customer takes home. */
 export const goesBack = (v: View) => v.job.job.stays === setupAs(v, 'then')?.id || relationOf(nowOf(v)) === 'returns'

@@ -19,7 +19,7 @@ export type JobKind = 'upgrade' | 'comparison' | 'check-up'
 /** kindOf is what the visit is for. */
 export const kindOf = (view: View): JobKind => view.job.job.kind ?? 'upgrade'
 
-/** wayOf are the pages of a job in order; trials of an upgrade stand before Now. */
+/** wayOf are the pages of a job in order; trials of an upgrade come before Now. */
 function wayOf(view: View): Page[] {
   const setups = view.job.setups.filter((s) => s.role === 'trial' && !s.id.startsWith('earlier')).map((s) => s.id)
   switch (kindOf(view)) {

@@ -11,7 +11,7 @@ export const setupOf = (v: Bare, id: string) => v.job.setups.find((s) => s.id ==
 export const testOf = (v: Bare, id: string) => v.job.tests.find((t) => t.id === id)
 export const driveOf = (v: Bare, setup: Setup | undefined) => v.job.drives.find((d) => d.id === setup?.drive)
 
-/** lastSitting is the sitting that new runs on a setup belong to; one that was taken over from an earlier job is closed, and one after the computer went back is the customer’s. */
+/** lastSitting is the sitting that new runs on a setup belong to; one that was copied from an earlier job is closed, and one after the computer went back is the customer’s. */
 export const lastSitting = (v: Bare, setup: string) => v.job.sittings.filter((s) => s.setup === setup && !s.job && !s.follow_up).at(-1)
 
 /** runsOf returns the runs of a test on a setup in the order they were made. */
@@ -28,7 +28,7 @@ export function missingRuns(v: View, test: Test, setup: string): number {
   return c && !c.cannot ? Math.max(0, c.wanted - c.kept) : 0
 }
 
-/** simulatedOn tells whether a setup's drive is a simulated one. */
+/** simulatedOn reports whether a setup's drive is a simulated one. */
 export const simulatedOn = (v: View, setup: Setup | undefined) => Boolean(driveOf(v, setup)?.simulated)
 
 /** repeated is what a run is called that is in no side. */
@@ -51,15 +51,15 @@ export const driveKinds: Record<Drive['kind'], string> = {
   'usb-flash': 'USB flash',
 }
 
-/** setupName names a setup as it stands on the screen: Then, Now, or a trial by its own name. */
+/** setupName names a setup as it is on the screen: Then, Now, or a trial by its own name. */
 export function setupName(s: Pick<Setup, 'role' | 'name' | 'id'>): string {
   return { then: 'Then', now: 'Now', trial: s.name || (s.id.startsWith('trial') ? s.id.replace('trial', 'Trial ') : 'The earlier one') }[s.role]
 }
 
-/** itself tells whether the program runs a test by itself. */
+/** itself reports whether the program runs a test by itself. */
 export const itself = (v: View, t: Test) => v.coverage.some((c) => c.test === t.id && c.automatic)
 
-/** byHand tells whether a test is timed by a person with the timer. */
+/** byHand reports whether a test is timed by a person with the timer. */
 export const byHand = (v: View, t: Test) => t.unit === 's' && t.kind !== 'note' && !itself(v, t)
 
 /** driveName names a drive for people. */

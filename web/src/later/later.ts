@@ -37,6 +37,6 @@ export const nameOf = (view: View, p: Promised) => view.job.tests.find((t) => t.
 /** dueDay is a promise's day in words: the same day wherever the shop is. */
 export const dueDay = (due: string) => day(`${due}T00:00`)
 
-/** overdue tells whether a promise's day has passed, and soon whether it comes within a fortnight. */
+/** overdue reports whether a promise's day has passed, and soon whether it comes within a fortnight. */
 export const overdue = (p: Promised, today: string) => p.due < today
 export const soon = (p: Promised, today: Date) => p.due <= iso(new Date(today.getFullYear(), today.getMonth(), today.getDate() + 14))

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import type { Schemas } from '../api/client'
 
-/** promiseSchema is what stands in the form by which something is promised. */
+/** promiseSchema is what is in the form by which something is promised. */
 export const promiseSchema = z
   .object({
     what: z.string().min(1),

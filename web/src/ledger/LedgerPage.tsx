@@ -61,7 +61,7 @@ function Title({ view, simulated, children }: { view: View; simulated: boolean; 
 }
 
 function Pair({ view }: { view: View }) {
-  // Which sides are compared stands in the address.
+  // Which sides are compared is in the address.
   const [address, setAddress] = useSearchParams()
   const of: Compared = {
     ...(address.get('then') && { then: address.get('then')! }),

@@ -18,7 +18,7 @@ const methods: Record<string, string> = {
   typed: 'entered',
 }
 
-/** RunTable lists the runs of one side; each can be set aside, with a reason, and taken back. */
+/** RunTable lists the runs of one side; each can be set aside, with a reason, and undone. */
 export function RunTable({ view, test, runs, side, title }: { view: View; test: Test; runs: Run[]; side: 'then' | 'now'; title: string }) {
   const takeBack = useTakeBack(view.id)
   const [asking, setAsking] = useState<string>()

@@ -90,7 +90,7 @@ function Mark({ run, x, y, side, later }: { run: Run; x: string; y: number; side
   return <circle cx={x} cy={y} r="4.5" strokeWidth="2" className={`stroke-now ${fill}`} />
 }
 
-/** altText is the drawing in words; the runs stand in the tables of the opened line. */
+/** altText is the drawing in words; the runs are in the tables of the opened line. */
 function altText({ test, line, words }: Row): string {
   const side = (name: string, s: Row['line']['then']) =>
     s ? `${name} ${figure(s.centre, test.unit)} from ${s.n} ${s.n === 1 ? 'run' : 'runs'} between ${figure(s.min, '')} and ${figure(s.max, '')}` : `${name} not measured`

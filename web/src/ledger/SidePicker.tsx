@@ -5,7 +5,7 @@ import { sideName } from './sides'
 type Option = { id: string; label: string }
 
 /**
- * sidesOf lists what can stand on a side of the ledger: every setup, and every sitting of a setup that has several, so that
+ * sidesOf lists what can be on a side of the ledger: every setup, and every sitting of a setup that has several, so that
  * a follow-up can be set against the first measuring.
  */
 export function sidesOf(view: View): Option[] {

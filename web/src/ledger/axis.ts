@@ -8,7 +8,7 @@ export type Axis = { unit: string; log: boolean; ticks: { at: number; label: str
 export type Group = {
   id: string
   title: string
-  /** together: what the group and those that are counted with it come to stands at this one, the first of them. */
+  /** together: what the group and those that are counted with it come to is at this one, the first of them. */
   together?: 'waiting' | 'drive'
   /** about is said once, over the first of the groups that it holds for. */
   about?: string
@@ -44,12 +44,12 @@ export function groupsOf(rows: Row[]): Group[] {
 /** spans is by how much rates differ from which on their scale is logarithmic. */
 const spans = 10
 
-/** leastApart is how far apart two labels of ticks stand at least, as a share of the width. */
+/** leastApart is how far apart two labels of ticks are at least, as a share of the width. */
 const leastApart = 0.15
 
 /**
  * axisOf is the scale of lines in one unit: linear for times, from 0; logarithmic for what else spans more than tenfold. Figures
- * that cannot stand on it (none, or 0 on a logarithmic one) stand at its edge.
+ * that cannot be on it (none, or 0 on a logarithmic one) are at its edge.
  */
 export function axisOf(rows: Row[], unit: string): Axis {
   const values = rows.flatMap((r) => [...r.then_runs, ...r.with_runs].map((x) => x.value)).filter((v) => Number.isFinite(v) && v >= 0)

@@ -13,7 +13,7 @@ const escaped = (s: string) => s.replaceAll('&', '&amp;').replaceAll('<', '&lt;'
 /** cut shortens what would run into the drawing beside it. */
 const cut = (s: string, most: number) => (s.length > most ? `${s.slice(0, most - 1)}…` : s)
 
-/** ledgerAsSVG draws the ledger as a picture that stands alone: no fonts, styles or addresses from elsewhere. */
+/** ledgerAsSVG draws the ledger as a picture that is alone: no fonts, styles or addresses from elsewhere. */
 export function ledgerAsSVG(l: Ledger, groups: Group[], names: [string, string], number: string): string {
   const out: string[] = []
   const text = (x: number, y: number, s: string, more = '') => out.push(`<text x="${x}" y="${y}" ${more}>${escaped(s)}</text>`)

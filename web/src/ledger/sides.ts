@@ -26,7 +26,7 @@ export function sideName(view: View, side: string): string {
   return `${setupName(setup)}: ${[what, x.started && time(x.started)].filter(Boolean).join(', ') || 'a session without a time'}`
 }
 
-/** drivesOut tells whether a side was measured on the drive that has come out. */
+/** drivesOut reports whether a side was measured on the drive that has come out. */
 export const drivesOut = (view: View, side: string) =>
   setupOf(view, side)?.role === 'then' && Boolean(view.job.job.gates?.some((g) => g.name === 'old-drive-out'))
 

@@ -21,7 +21,7 @@ export function BeginRound({ view, setup, primary, ref, children }: { view: View
     // On this computer the page shows beforehand how much is written, and where.
     if (!sitting || (!simulated && !probe)) return void go(to)
     const tests = view.job.tests.filter((t) => view.coverage.some((c) => c.test === t.id && c.setup === setup && c.automatic) && missingRuns(view, t, setup) > 0).map((t) => t.id)
-    // What is refused, or in doubt, stands on the page of the round.
+    // What is refused, or in doubt, is on the page of the round.
     const asked = goOn(() => `${to}?from=${encodeURIComponent(backPath(view, setup))}`)
     const started = async () => {
       if (probe && (await look(view.id, probe.id)).doubts.length > 0) return asked(probe)

@@ -10,7 +10,7 @@ import { useShortcuts } from '../ui/shortcuts'
 import { useSilence } from './silence'
 import { plain } from './words'
 
-/** Running shows a round while it goes: what is being done, rate, latency and temperature over its time, how far it is, and how to stop it. */
+/** Running shows a round while it goes: what is being done, rate, latency and temperature over its time, its progress, and how to stop it. */
 export function Running({ view, m }: { view: View; m: Measuring }) {
   const cancel = useCancelMeasuring(view.id)
   const test = testOf(view, m.test)

@@ -6,14 +6,14 @@ const streams = z.object({ count: numeralOrNone, plays: numeralOrNone, mb_s: num
 
 const watched = z.string().trim().max(200, 'Enter at most 200 characters.')
 
-/** byHandAlone tells whether a test is a wait that a person times, so that it has to be said when to press. */
+/** byHandAlone reports whether a test is a wait that a person times, so that it has to be said when to press. */
 export const byHandAlone = (t: Test) => t.kind === 'timed' && t.unit === 's' && t.what !== 'restart-watch' && t.what !== 'start-recorded'
 
-/** testSchema is what stands in the fields of a test; a test without a test file has no size. */
+/** testSchema is what is in the fields of a test; a test without a test file has no size. */
 const testSchema = z.object({ runs: numeral, uses: numeralOrNone, mib: numeralOrNone, streams: streams.optional(), begin: watched.optional(), end: watched.optional(), follows: z.string().optional() })
 type TestForm = z.infer<typeof testSchema>
 
-/** planSchema is what stands in the fields of a plan, by test and by question. */
+/** planSchema is what is in the fields of a plan, by test and by question. */
 export const planSchema = z.object({ tests: z.record(z.string(), testSchema), answers: z.record(z.string(), numeral) })
 export type PlanForm = z.infer<typeof planSchema>
 
@@ -32,7 +32,7 @@ function testForm(t: Test): TestForm {
   }
 }
 
-/** planForm is what stands in the fields as the plan is. */
+/** planForm is what is in the fields as the plan is. */
 export function planForm(view: Bare): PlanForm {
   return {
     tests: Object.fromEntries(view.job.tests.filter((t) => !t.retired).map((t) => [t.id, testForm(t)])),

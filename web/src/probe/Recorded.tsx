@@ -19,7 +19,7 @@ export function Recorded({ view, test, setup, probe }: { view: View; test: Test;
   if (!probe) return <p className="text-secondary">The probe reads them: start the probe on this computer first.</p>
   if (!sitting) return <p className="text-secondary">Enter the test conditions first, then import recorded starts.</p>
   const taken = runsOf(view, test.id, setup.id).map((r) => Date.parse(r.at ?? ''))
-  // By how much its clock is off is learnt anew each time: a little apart is the same start.
+  // By how much its clock is off is learnt again each time: a little apart is the same start.
   const offered = probe.starts.filter((s) => !taken.some((at) => Math.abs(at - Date.parse(s.at)) < 2000))
   const why = probe.facts.absent.find((a) => a.what === 'recorded starts')?.why
   if (offered.length === 0) return <p className="text-secondary">{taken.length > 0 ? 'All starts recorded with this drive are imported.' : `No recorded start with this drive${why ? `: ${why}` : ''}.`}</p>

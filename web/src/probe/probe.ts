@@ -27,7 +27,7 @@ export function probeHolding(probes: Probe[] | undefined, setup: string): Probe 
 /** look lets a probe look at the conditions on its computer, which takes about two seconds. */
 export const look = (job: string, probe: string) => data(client.GET('/api/jobs/{job}/probes/{probe}/conditions', { params: { path: { job, probe } } }))
 
-/** useLook is what a probe sees now; it is looked at anew each time that it is opened. */
+/** useLook is what a probe sees now; it is checked again each time that it is opened. */
 export const useLook = (job: string, probe: Probe | undefined) =>
   useQuery({ queryKey: [...keys.probes(job), probe?.id, 'look'], queryFn: () => look(job, probe!.id), enabled: Boolean(probe && !probe.away), staleTime: 0, gcTime: 0, retry: false })
 

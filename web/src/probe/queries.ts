@@ -15,7 +15,7 @@ export const useProbes = (id: string) =>
 
 export const takeProbes = (id: string) => ({ onSuccess: (probes: Probe[], _: unknown, cache: QueryClient) => cache.setQueryData([...keys.probes(id), 'list'], probes) })
 
-/** useRefreshProbe lets a probe say anew what its computer is. */
+/** useRefreshProbe lets a probe say again what its computer is. */
 export const useRefreshProbe = (id: string) =>
   useCommand((probe: string, c) => data(c.POST('/api/jobs/{job}/probes/{probe}/refresh', { params: { path: { job: id, probe } } })), takeProbes(id))
 
@@ -24,7 +24,7 @@ export const usePair = (id: string) => useCommand((_: void, c) => data(c.POST('/
 export const useDismissProbe = (id: string) =>
   useCommand((probe: string, c) => data(c.DELETE('/api/jobs/{job}/probes/{probe}', { params: { path: { job: id, probe } } })), takeProbes(id))
 
-/** useStayProbe takes back that a probe was told to leave. */
+/** useStayProbe undoes that a probe was told to leave. */
 export const useStayProbe = (id: string) =>
   useCommand((probe: string, c) => data(c.POST('/api/jobs/{job}/probes/{probe}/stay', { params: { path: { job: id, probe } } })), takeProbes(id))
 

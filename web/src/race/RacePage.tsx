@@ -189,7 +189,7 @@ function Film({ job, racer, at, running, speed }: { job: string; racer: Racer; a
   useEffect(() => {
     const v = video.current
     if (!v) return
-    // It runs by itself and is set right only where it has strayed; a picture that is set anew all the time stutters.
+    // It runs by itself and is set right only where it has strayed; a picture that is set again all the time stutters.
     if (Math.abs(v.currentTime - target) > (running ? 0.25 * speed : 0.02)) v.currentTime = target
     v.playbackRate = speed
     if (running && v.paused) void v.play().catch(() => undefined)
@@ -212,7 +212,7 @@ function Film({ job, racer, at, running, speed }: { job: string; racer: Racer; a
 
 const reduced = () => window.matchMedia('(prefers-reduced-motion: reduce)').matches
 
-/** useRace is the time of a race. Where motion is not wanted it stands at the end, with the scrubber to look around. */
+/** useRace is the time of a race. Where motion is not wanted it is at the end, with the scrubber to look around. */
 function useRace(length: number) {
   const [at, setAt] = useState(() => (reduced() ? length : 0))
   const [running, setRunning] = useState(false)

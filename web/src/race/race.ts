@@ -60,7 +60,7 @@ export function countedBy(r: Racer, at: number): number {
   return r.pieces.reduce((sum, p) => sum + (p.counts ? Math.max(0, Math.min(at, p.to) - p.from) : 0), 0)
 }
 
-/** finished tells whether a racer is through. */
+/** finished reports whether a racer is through. */
 export const finished = (r: Racer, at: number) => at >= r.lasts
 
 /** lengthOf is how long a race lasts: as long as its slowest. */

@@ -22,10 +22,10 @@ const schema = z.object({ answers: z.array(z.object({ outcome: z.enum(['solved',
 
 /**
  * Answers closes each reason for the visit: what became of it, which is saved at once, and what remains. What somebody is
- * typing or has just chosen stays when the job changes meanwhile.
+ * typing or has just chosen stays when the job changes in the meantime.
  */
 export function Answers({ view }: { view: View }) {
-  // With other reasons it begins anew.
+  // With other reasons it begins again.
   return <AnswersForm key={JSON.stringify(view.job.job.reasons?.map((r) => [r.what, r.words]))} view={view} />
 }
 

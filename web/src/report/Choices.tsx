@@ -11,7 +11,7 @@ import { chosenOf, linesOf, photosOf, schema, type Choices } from './chosen'
 
 /** ChoicesForm is what the technician chooses for the draft: which lines in which order, how long, how wordy, and a note. */
 export function ChoicesForm({ view }: { view: View }) {
-  // It begins anew when there are other lines or photos to choose from, not with every change of the job.
+  // It begins again when there are other lines or photos to choose from, not with every change of the job.
   return <Form key={JSON.stringify([view.job.job.report, linesOf(view), photosOf(view)])} view={view} />
 }
 

@@ -135,7 +135,7 @@ function Revisions({ job }: { job: string }) {
   )
 }
 
-/** Issue freezes the report; where the job stands at the report, that is the next act. */
+/** Issue freezes the report; where the job is at the report, that is the next act. */
 function Issue({ of, first, next, onClick }: { of: { isPending: boolean }; first: boolean; next: boolean; onClick: () => void }) {
   const button = (
     <CommandButton of={of} tone={first ? 'primary' : 'plain'} onClick={onClick}>

@@ -1,7 +1,7 @@
 import { useSetShop, useShop } from '../settings/queries'
 import { OneField } from '../ui/OneField'
 
-/** ShopName asks for the shop's name before its first report: it stands at the head of every report. */
+/** ShopName asks for the shop's name before its first report: it is at the head of every report. */
 export function ShopName() {
   const shop = useShop().data
   const set = useSetShop()

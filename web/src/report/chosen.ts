@@ -11,7 +11,7 @@ export const schema = z.object({
 })
 export type Choices = z.infer<typeof schema>
 
-/** linesOf are the tests that can stand on a job's report, in the order that was chosen, with what is shown. */
+/** linesOf are the tests that can be on a job's report, in the order that was chosen, with what is shown. */
 export function linesOf(view: View): Choices['lines'] {
   const chosen = view.job.job.report
   const first = chosen?.first ?? []

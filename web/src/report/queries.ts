@@ -39,6 +39,6 @@ export const useIssueReport = (id: string) =>
     },
   })
 
-/** useWithdraw takes back a report that was issued. */
+/** useWithdraw undoes a report that was issued. */
 export const useWithdraw = (id: string) =>
   useJobCommand((revision: number, c: Client) => data(c.DELETE('/api/jobs/{job}/reports/{revision}', { params: { path: { job: id, revision: String(revision) } } })))

@@ -5,7 +5,7 @@ import { useCommand } from '../api/command'
 
 export const useUsual = () => useQuery({ queryKey: ['usual'], queryFn: () => data(client.GET('/api/settings/usual')) })
 
-/** useLearn learns anew what is usual in this shop. */
+/** useLearn learns again what is usual in this shop. */
 export const useLearn = () =>
   useCommand((_: void, c) => data(c.POST('/api/settings/usual')), {
     onSuccess: (usual, _, cache) => {

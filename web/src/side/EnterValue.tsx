@@ -31,10 +31,10 @@ function moreOf(f: Figure): Pick<Schemas['Run'], 'read_in' | 'bytes' | 'files'> 
   return { ...(Object.keys(program).length > 0 && { read_in: program }), ...(f.copied && { bytes: size(f.copied)! }), ...(f.files && { files: Number(f.files) }) }
 }
 
-/** copies tells whether a test moves files, so that it matters how much. */
+/** copies reports whether a test moves files, so that it matters how much. */
 const copies = (test: Test) => test.kind === 'file' || test.occasion === 'copy'
 
-/** elsewhere tells whether a test's figure is one that another program showed. */
+/** elsewhere reports whether a test's figure is one that another program showed. */
 const elsewhere = (test: Test) => test.what === 'rate-read' || test.what === 'score-read'
 
 /** CannotForm says why a test can't be measured on a setup, or that it can. */

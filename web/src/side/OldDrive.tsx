@@ -10,7 +10,7 @@ import { healthWords, type Health } from './health'
 /** gentle is the template for a drive that is failing. */
 const gentle = 'failing'
 
-/** OldDrive stands at the top of Then: the drive's health, and what to do where it is failing. */
+/** OldDrive is at the top of Then: the drive's health, and what to do where it is failing. */
 export function OldDrive({ view, setup }: { view: View; setup: Setup }) {
   const probe = probeHolding(useProbes(view.id).data, setup.id)
   const swap = useSwap(view.id)

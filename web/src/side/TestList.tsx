@@ -118,16 +118,16 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
   )
 }
 
-/** launchable tells whether a test is the launch of a program in one piece, which a probe can time. */
+/** launchable reports whether a test is the launch of a program in one piece, which a probe can time. */
 const launchable = (v: View, t: Test) => byHand(v, t) && t.kind === 'timed' && !t.retired && !t.start_kind && !t.phases?.length
 
-/** restarted tells whether a test is the restart that a probe times by itself. */
+/** restarted reports whether a test is the restart that a probe times by itself. */
 const restarted = (t: Test) => t.what === 'restart-watch'
 
-/** recorded tells whether a test is a start that the computer's system recorded by itself. */
+/** recorded reports whether a test is a start that the computer's system recorded by itself. */
 const recorded = (t: Test) => t.what === 'start-recorded'
 
-/** hasRuns tells whether a test was run on any drive. */
+/** hasRuns reports whether a test was run on any drive. */
 const hasRuns = (v: View, test: string) => v.job.setups.some((s) => runsOf(v, test, s.id).length > 0)
 
 /** OtherMeans offers the means that the row doesn't, with what follows where Then used another one. */

@@ -17,7 +17,7 @@ export function standing(checks: Check[]): string {
 }
 
 /**
- * CheckLine is a check, with what was found; onLook says what somebody saw, of one that is looked at by hand, and onFix what mended
+ * CheckLine is a check, with what was found; onLook says what somebody saw, of one that is checked by hand, and onFix what fixed
  * it, which is offered for the next computer of the model.
  */
 export function CheckLine({

@@ -40,7 +40,7 @@ function Drawn({ job, fit }: { job: string; fit: Fitting }) {
     setSizes(undefined)
     setAnswer(to)
   }
-  // An edge that is dragged goes on from what is in sight.
+  // An edge that is dragged resumes from what is in sight.
   const drag = (n: number, bytes: number) => setSizes((before) => ({ ...(before ?? sizesOf(l)), [n]: bytes }))
   return (
     <section aria-labelledby="fit" className="border-t border-base-300 pt-2">

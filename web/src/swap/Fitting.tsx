@@ -15,7 +15,7 @@ import { fittingSchema, fromFitting, fromPlace, photosOf, toFitting, type Fittin
 
 type Known = Schemas['Fitting']
 
-/** Fitting tells whether the new drive goes into the computer, by what this shop knows of its model. */
+/** Fitting reports whether the new drive goes into the computer, by what this shop knows of its model. */
 export function Fitting({ view }: { view: View }) {
   const [seen, setSeen] = useState(false)
   const fitting = useFitting(view.id, seen)

@@ -12,7 +12,7 @@ import { CheckDrive } from './CheckDrive'
 /** told are the checks that say whether the drive itself is good, wherever it hangs. */
 const told = ['recognised', 'new', 'holds', 'steady', 'under-load']
 
-/** Genuine tells whether the new drive has the capacity it reports, and how it holds up, before anything is put on it. */
+/** Genuine reports whether the new drive has the capacity it reports, and how it holds up, before anything is put on it. */
 export function Genuine({ view }: { view: View }) {
   const swap = useSwap(view.id)
   const hold = useHold(view.id)

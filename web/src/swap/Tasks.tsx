@@ -16,7 +16,7 @@ import { Refusal } from '../ui/parts'
 import { taskSchema, toTask, type TaskForm } from './taskForm'
 import { froms, howOf, leftWords, nameOf, now as asOfNow, rateWords, running, tookWords, usualWords, whats, type Sum, type Task } from './tasks'
 
-/** useNow is the time, anew every few seconds while something runs. */
+/** useNow is the time, again every few seconds while something runs. */
 function useNow(runs: boolean) {
   const [at, setAt] = useState(() => Date.now())
   useEffect(() => {

@@ -15,7 +15,7 @@ export const listed = (s: string) =>
     .map((v) => v.trim())
     .filter(Boolean)
 
-/** placeSchema is what stands in the form about a place for a drive. */
+/** placeSchema is what is in the form about a place for a drive. */
 const placeSchema = z.object({
   name: z.string().trim().max(200, 'Enter at most 200 characters.'),
   form,
@@ -30,7 +30,7 @@ const placeSchema = z.object({
 })
 export type PlaceForm = z.infer<typeof placeSchema>
 
-/** fittingSchema is what stands in the form about the places for the drive and its shape. */
+/** fittingSchema is what is in the form about the places for the drive and its shape. */
 export const fittingSchema = z.object({
   places: z.array(placeSchema).min(1).superRefine((all, to) => {
     if (all.length > 1) all.forEach((p, i) => p.name === '' && to.addIssue({ code: 'custom', path: [i, 'name'], message: 'Name it as the board does.' }))

@@ -51,7 +51,7 @@ export const useFitting = (id: string, enabled: boolean) =>
 
 export const useNoteFitting = (id: string) => useJobCommand((body: Schemas['Noting'], c: Client) => data(c.PUT('/api/jobs/{job}/fitting', { ...path(id), body })))
 
-/** useBeginTask begins work whose time is taken, useDescribeTask says anew what it is, useClockTask starts, switches or stops its clock. */
+/** useBeginTask begins work whose time is taken, useDescribeTask says again what it is, useClockTask starts, switches or stops its clock. */
 export const useBeginTask = (id: string) => useJobCommand((body: Schemas['Tasking'], c: Client) => data(c.POST('/api/jobs/{job}/tasks', { ...path(id), body })))
 
 export const useDescribeTask = (id: string) =>

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import type { Schemas } from '../api/client'
 import { numeralOrNone, readNumber } from '../ui/numbers'
 
-/** taskSchema is what stands in the form of a task. */
+/** taskSchema is what is in the form of a task. */
 export const taskSchema = z
   .object({
     what: z.enum(['clone', 'install', 'restore', 'copy', 'other']),

@@ -41,7 +41,7 @@ export function spent(seconds: number): string {
   return m < 60 ? `${m} min` : `${Math.floor(m / 60)} h ${m % 60} min`
 }
 
-/** of is a sum as it stands now: what runs goes on since the sum was told. */
+/** of is a sum as it stands now: what runs continues since the sum was told. */
 export function now(sum: Sum, task: Task, since: number): Sum {
   const kind = running(task)?.kind
   const more = kind ? Math.max(0, since) / 1000 : 0

@@ -5,7 +5,7 @@ import { partSize } from '../ui/format'
 /** Told is all by which a drive is told from another. What is not known is left out. */
 export type Told = {
   side: 'then' | 'now'
-  /** code stands on the drive's label. */
+  /** code is on the drive's label. */
   code: string
   name: string
   model: string
@@ -23,10 +23,10 @@ export type Told = {
 
 const ports: Record<string, string> = { sata: 'SATA', usb: 'USB', mmc: 'eMMC', pcie: 'PCIe' }
 
-/** codeOf is what stands on a drive's label: the job's number without its year, and the side. */
+/** codeOf is what is on a drive's label: the job's number without its year, and the side. */
 export const codeOf = (number: string, side: 'then' | 'now') => `${number.split('-').at(-1)} ${side === 'then' ? 'OLD' : 'NEW'}`
 
-/** sized tells whether two capacities can be those of one drive. */
+/** sized reports whether two capacities can be those of one drive. */
 export const sized = (a = 0, b = 0) => a > 0 && b > 0 && Math.abs(a - b) < 0.08 * Math.max(a, b)
 
 function contentsOf(facts: Schemas['Facts'], id: string): string[] {
@@ -82,6 +82,6 @@ export function whichIsWhich(view: View, probes: Probe[]): { drives: Told[]; war
   return { drives, warnings }
 }
 
-/** stillThere tells whether a probe that is there sees a drive, by its serial fingerprint. */
+/** stillThere reports whether a probe that is there sees a drive, by its serial fingerprint. */
 export const stillThere = (drive: { serial_digest?: string } | undefined, probes: Probe[]) =>
   Boolean(drive?.serial_digest) && probes.some((p) => !p.away && p.facts.drives.some((d) => d.serial_digest === drive!.serial_digest))

@@ -4,7 +4,7 @@ import { pageNow, type Clock } from '../api/clock'
 import { clock } from '../ui/format'
 import { counted, lapsOf, type Lap } from './laps'
 
-/** Digits are the figure that runs: they alone are drawn anew with the screen. */
+/** Digits are the figure that runs: they alone are drawn again with the screen. */
 export function Digits({ timer, bench }: { timer: Timer; bench: Clock }) {
   return clock(counted(useLaps(timer, bench)))
 }

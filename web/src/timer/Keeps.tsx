@@ -3,7 +3,7 @@ import { CommandButton } from '../ui/CommandButton'
 import { useShortcuts } from '../ui/shortcuts'
 import type { Timing } from './useTiming'
 
-/** reasons are why a timed run doesn't count, most of the time. */
+/** reasons are why a timed run doesn't count, usually. */
 const reasons = ['The phone rang', 'Pressed wrong', 'An update came', 'Something else went wrong']
 
 /** Why asks why a run is set aside; the run is kept with it. */

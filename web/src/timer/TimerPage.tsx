@@ -35,7 +35,7 @@ function Armed({ view, setup, test }: { view: View; setup: Setup; test: Test }) 
   const timer = useTimer(view.id)
   const arm = useArmTimer(view.id)
   const sit = useSit(view.id)
-  // What was asked for here is waited for: a press made meanwhile would arm another timer.
+  // What was asked for here is waited for: a press made in the meantime would arm another timer.
   const [arming, setArming] = useState(false)
   const sitting = lastSitting(view, setup.id)
   const armed = timer.data

@@ -24,7 +24,7 @@ export function lapsOf(timer: Timed & { state?: Timer['state'] }, now: number): 
   })
 }
 
-/** holding tells whether the human's part is under way. */
+/** holding reports whether the human's part is under way. */
 export const holding = (timer: Pick<Timer, 'holds' | 'state'>) => timer.state === 'running' && timer.holds.at(-1)?.to_ms === null
 
 /**
@@ -37,7 +37,7 @@ export function withWaiting(timer: Timer, presses: Waiting[]): Timer {
   return ahead.reduce((t, p) => {
     if (p.kind === 'undo') {
       const marks_ms = t.marks_ms.slice(0, -1)
-      // Its value was that of the press that is taken back.
+      // Its value was that of the press that is undone.
       return { ...t, marks_ms, value: null, state: marks_ms.length === 0 ? 'ready' : 'running' }
     }
     if (p.kind === 'hold') {

@@ -4,7 +4,7 @@ import { Clock } from '../api/clock'
 import { Refused } from '../api/client'
 import { asFarAsKnown, named, onBench, takeBack, waits, type Waiting } from './outbox'
 
-/** device is a page whose clock stands at 5 000 ms, its time of day 60 000 ms ahead; the bench's is 100 000 ms ahead. */
+/** device is a page whose clock is at 5 000 ms, its time of day 60 000 ms ahead; the bench's is 100 000 ms ahead. */
 const device = () =>
   new Clock(
     () => Promise.resolve(105_000),

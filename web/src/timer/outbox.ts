@@ -18,7 +18,7 @@ export function onBench(p: Waiting, clock: Clock): Pick<Press, 'at_ms' | 'u_ms'>
 /** asFarAsKnown is a press for looking at: where the bench's clock is not known yet, by this device's. */
 export const asFarAsKnown = (p: Waiting, clock: Clock): Waiting => ({ ...p, ...(onBench(p, clock) ?? { at_ms: clock.ofDay(p.at_ms).at }) })
 
-/** takeBack takes the last thing of a timer back that is still on this device, or has it taken back once it has arrived; undefined: there is none. */
+/** takeBack takes the last thing of a timer back that is still on this device, or has it undone once it has arrived; undefined: there is none. */
 export function takeBack(list: Waiting[], timer: string, key: string): Waiting[] | undefined {
   const at = list.findLastIndex((p) => p.timer === timer)
   const last = list[at]
@@ -31,7 +31,7 @@ export function takeBack(list: Waiting[], timer: string, key: string): Waiting[]
 /** named gives a timer that is armed now its name, in everything that was done to it before it had one. */
 export const named = (list: Waiting[], before: string, now: string) => list.map((p) => (p.timer === before ? { ...p, timer: now, arm: undefined } : p))
 
-/** waits tells whether it must be tried again: the line is down, the bench failed, somebody has to sign in first, or it was too often. */
+/** waits reports whether it must be tried again: the line is down, the bench failed, somebody has to sign in first, or it was too often. */
 export const waits = (e: Refused) => e.unanswered || e.status === 401 || e.status === 429
 
 const retry = 1000
@@ -76,7 +76,7 @@ export function useOutbox(job: string, clock: Clock) {
     const done = (answer: Timer | null, refused?: Refused, names?: [string, string]) => {
       // The answer first: what was done is then in sight twice, and counts once, but never not at all.
       void takeAnswer(cache, job, answer)
-      // What was pressed meanwhile stays behind it.
+      // What was pressed in the meantime stays behind it.
       change((list) => {
         const rest = list.filter((p) => p.key !== first)
         return names ? named(rest, ...names) : rest
@@ -129,7 +129,7 @@ export function useOutbox(job: string, clock: Clock) {
   )
   /**
    * after does something to a timer once all that was done to it has arrived; taking a press back, or one that is refused, cancels it,
-   * for then the timer is not what was looked at.
+   * for then the timer is not what was checked.
    */
   const after = useCallback((timer: string, run: (timer: string) => void) => (waitingPresses(job).length > 0 ? putOff(run) : run(timer)), [job, putOff])
   return { waiting, press, undo, after, held, error }

@@ -31,7 +31,7 @@ export const useArmTimer = (id: string) =>
 /** Keeping is how a run is kept; next: what follows in the same start is timed then. */
 type Keeping = Schemas['Keeping'] & { next?: boolean }
 
-/** useKeepTimer makes a run of the stopped timer. then is called once it is kept, even if the glass has gone meanwhile: its event may come first. */
+/** useKeepTimer makes a run of the stopped timer. then is called once it is kept, even if the glass has gone in the meantime: its event may come first. */
 export const useKeepTimer = (id: string, then: (how: Keeping) => void) =>
   useCommand((how: Keeping, c) => {
     const body = { ...how }

@@ -25,7 +25,7 @@ function followerOf(view: View, test: Test, setup: string): Test | undefined {
 export type Timing = ReturnType<typeof useTiming>
 
 /**
- * useTiming takes presses for a timer, sends them to the bench and keeps the run. The timer is ready, runs, stands still while the
+ * useTiming takes presses for a timer, sends them to the bench and keeps the run. The timer is ready, runs, is stopped while the
  * user's part is left out, or is stopped; presses that the bench does not have yet are counted in.
  */
 export function useTiming(view: View, setup: Setup, test: Test, held: Timer) {
@@ -54,7 +54,7 @@ export function useTiming(view: View, setup: Setup, test: Test, held: Timer) {
   const { press, undo: takeBack, after } = outbox
   const { sitting } = held
   const armed = held.id !== '' || outbox.waiting.some((p) => p.timer === id)
-  // The run is being kept, and the timer goes with it: nothing is pressed meanwhile. One that is armed again takes
+  // The run is being kept, and the timer goes with it: nothing is pressed in the meantime. One that is armed again takes
   // presses from when the bench says so, however late the answer is: somebody's thumb is on a power button.
   const settling = keep.isPending && held.id === ''
   const sounds = timer.state === 'ready' ? 'start' : timer.marks_ms.length === timer.phases.length ? 'stop' : 'split'

@@ -1,7 +1,7 @@
 import { ChevronRight } from 'lucide-react'
 import { useState, type ReactNode } from 'react'
 
-/** Fold is a part of a page that is folded away behind its heading, with how it stands beside it. opened opens it by itself, once that has become so. */
+/** Fold is a part of a page that is folded away behind its heading, with how it is beside it. opened opens it by itself, once that has become so. */
 export function Fold({
   title,
   status,
@@ -16,7 +16,7 @@ export function Fold({
   title: string
   status?: ReactNode
   tone?: string
-  /** aside stands behind the status, quieter. */
+  /** aside comes after the status, quieter. */
   aside?: ReactNode
   opened?: boolean
   small?: boolean

@@ -1,7 +1,7 @@
 import { useEffect, useRef, type ReactNode } from 'react'
 import { typing } from './shortcuts'
 
-/** moved tells whether the reader has gone from one page to another: then the new page's heading is read out. */
+/** moved reports whether the reader has gone from one page to another: then the new page's heading is read out. */
 let moved = false
 export const hasMoved = () => {
   moved = true

@@ -18,7 +18,7 @@ const steps: Record<string, (n: number, at: number) => number> = {
 
 /**
  * Plot draws curves of both sides on one pair of axes; the pointer or the arrow keys read the figures off it. What it shows as a
- * whole stands in alt. Bare leaves the axes away, for a trace that is beside its figure.
+ * whole is in alt. Bare leaves the axes away, for a trace that is beside its figure.
  */
 export function Plot(props: { curves: Curve[]; x: Axis; y: Axis; marks?: Mark[]; stepped?: boolean; bare?: boolean; height?: number; alt: string }) {
   const { curves, x, y, marks = [], stepped = false, bare = false, height = 220, alt } = props

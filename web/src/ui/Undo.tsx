@@ -1,6 +1,6 @@
 import { useEffect } from 'react'
 
-/** undoFor is how long what was done can be taken back with one press, ms. */
+/** undoFor is how long what was done can be undone with one press, ms. */
 const undoFor = 10_000
 
 /** Undo says what was just done and takes it back while it is offered. */

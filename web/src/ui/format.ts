@@ -24,8 +24,8 @@ function decimals(value: number): number {
 }
 
 /**
- * giveOrTake writes an uncertainty: as fine as the figure it stands beside, at least one digit of it; two significant digits
- * where it stands alone.
+ * giveOrTake writes an uncertainty: as fine as the figure it is beside, at least one digit of it; two significant digits
+ * where it is alone.
  */
 export function giveOrTake(u: number, unit: string, beside?: number): string {
   const first = u > 0 ? -Math.floor(Math.log10(u)) : 0
@@ -84,7 +84,7 @@ export function since(at: string, now: number): string {
 /** day writes a date. */
 export const day = (at: string) => new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' })
 
-/** isoDay is the day of a moment where the page is looked at, as date fields take it: 2026-11-25. */
+/** isoDay is the day of a moment where the page is checked, as date fields take it: 2026-11-25. */
 export function isoDay(at: string): string {
   const d = new Date(at)
   const two = (n: number) => String(n).padStart(2, '0')

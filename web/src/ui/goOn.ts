@@ -11,12 +11,12 @@ export const watchRouter = (of: Moving) => {
   router = of
 }
 
-/** leaving tells whether the user is on the way to another page. */
+/** leaving reports whether the user is on the way to another page. */
 const leaving = () => router !== undefined && router.state.navigation.state !== 'idle'
 
 /**
  * useGoOn leads on once an answer has come: goOn(to) is made for what is
- * called with the answer. A user who has left the page meanwhile, or is about
+ * called with the answer. A user who has left the page in the meantime, or is about
  * to, goes where he wanted, however late the answer is.
  */
 export function useGoOn() {

@@ -13,7 +13,7 @@ export function Simulated({ small, children = 'simulated' }: { small?: boolean; 
   )
 }
 
-/** Loading says that something is on its way, for screen readers too. page: it stands in the place of a whole page, whose heading it keeps. */
+/** Loading says that something is on its way, for screen readers too. page: it is in the place of a whole page, whose heading it keeps. */
 export function Loading({ what, page }: { what: string; page?: boolean }) {
   return (
     <>
@@ -114,5 +114,5 @@ export function SideMark({ side, size = 12 }: { side: 'then' | 'now'; size?: num
   )
 }
 
-/** sideName names a setup's role as it stands on the screen. */
+/** sideName names a setup's role as it is on the screen. */
 export const sideName = (role: string) => ({ then: 'Then', now: 'Now' })[role] ?? 'Trial'

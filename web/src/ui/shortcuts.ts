@@ -28,7 +28,7 @@ function changed() {
 /** textless inputs are pressed or moved, not typed into. */
 const textless = /^(button|checkbox|color|file|image|radio|range|reset|submit)$/
 
-/** typing tells whether what has the focus takes text. */
+/** typing reports whether what has the focus takes text. */
 export function typing(target: EventTarget | null): boolean {
   if (!(target instanceof HTMLElement)) return false
   if (target instanceof HTMLInputElement) return !textless.test(target.type)
@@ -46,7 +46,7 @@ function keysOf(target: EventTarget | null): string[] {
   return target.closest('button, a, summary, input') ? [' ', 'Enter'] : []
 }
 
-/** single tells whether a key is one that is typed: those can be turned off. Space, Enter, Escape and the arrows stay. */
+/** single reports whether a key is one that is typed: those can be turned off. Space, Enter, Escape and the arrows stay. */
 const single = (key: string) => key.length === 1 && key !== ' '
 
 const place = 'keys-off'
@@ -60,7 +60,7 @@ export function setKeysOn(on: boolean) {
   watchers.forEach((w) => w())
 }
 
-/** useKeysOn tells whether the single-letter keys work. */
+/** useKeysOn reports whether the single-letter keys work. */
 export const useKeysOn = () => useSyncExternalStore(watch, () => keysOn)
 
 function onKey(e: KeyboardEvent) {

@@ -5,7 +5,7 @@ import { useLayoutEffect, useState } from 'react'
 const whole = 24
 
 /**
- * useWindowed tells which entries of a long list are near what is in sight of the page, with the height of those before and after
+ * useWindowed reports which entries of a long list are near what is in sight of the page, with the height of those before and after
  * them, px. estimate is how high one is about; entries put measure and data-index on their element. reveal is an entry to bring
  * into sight.
  */
@@ -13,7 +13,7 @@ export function useWindowed<L extends HTMLElement>(count: number, estimate: numb
   const [list, setList] = useState<L | null>(null)
   const [top, setTop] = useState(0)
   const long = count > whole
-  // What stands above the list changes its place without drawing the list anew.
+  // What is above the list changes its place without drawing the list again.
   useLayoutEffect(() => {
     if (!long || !list) return
     const look = () => setTop(Math.round(list.getBoundingClientRect().top + scrollY))

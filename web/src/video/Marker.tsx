@@ -28,7 +28,7 @@ export function Marker({ view, setup, test, sitting, clip }: { view: View; setup
   const was = useWatch({ control: form.control })
   const still = useStill(view.id)
   const keep = useMarkRun(view.id)
-  // What was kept is looked at; a further run begins with new marks.
+  // What was kept is checked; a further run begins with new marks.
   const [kept, setKept] = useState(marks.length > 0)
   const done = marks.length === names.length
   const value = done ? valueOf(test, marks) : undefined

@@ -12,7 +12,7 @@ const seeking = 15_000
 
 /**
  * How long after that the picture may take to be shown, ms: at first; and once none came, with a browser that perhaps does not show
- * the same frame anew.
+ * the same frame again.
  */
 const patience = 3000
 const impatience = 400
@@ -66,7 +66,7 @@ export class Frames {
   async seek(t: number): Promise<number> {
     let to = Math.max(0, Math.min(t, this.end))
     if (to === this.video.currentTime) {
-      // Nothing would move, and no frame be shown anew.
+      // Nothing would move, and no frame be shown again.
       if (this.at !== undefined) return this.at
       to += fine / 2
     }

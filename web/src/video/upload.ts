@@ -20,7 +20,7 @@ export function typeOf(file: Pick<File, 'name' | 'type'>): string {
   return { mp4: 'video/mp4', m4v: 'video/mp4', webm: 'video/webm', mov: 'video/quicktime' }[end ?? ''] ?? (file.type || 'application/octet-stream')
 }
 
-/** upload sends a clip piece by piece; one that broke off goes on from where it was. */
+/** upload sends a clip piece by piece; one that broke off resumes from where it was. */
 export async function upload(job: string, file: File, tell: (share: number) => void): Promise<Clip> {
   let clip = await data(client.POST('/api/jobs/{job}/clips', { params: { path: { job } }, body: { name: file.name, type: typeOf(file), bytes: file.size } }))
   for (let failed = 0, piece = pieces.first; clip.received < clip.bytes; ) {

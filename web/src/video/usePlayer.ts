@@ -15,7 +15,7 @@ export function usePlayer() {
   const [unplayable, setUnplayable] = useState(false)
 
   // One move at a time. A key that is held down does not run ahead of the picture, and a single press is not lost: of those that
-  // come meanwhile, the last is done next.
+  // come in the meantime, the last is done next.
   const waiting = useRef<() => void>(undefined)
   const alone = useCallback((work: (v: HTMLVideoElement, f: Frames) => Promise<void>) => {
     const begin = () => {
