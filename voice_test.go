@@ -99,6 +99,30 @@ func TestSentencesAreShort(t *testing.T) {
 	assert.LessOrEqual(t, len(strings.Fields(string(readme))), 900, "README.md")
 }
 
+// What the manual sets in italics with a capital is on a screen, word for word; … stands for a name.
+func TestManualNamesWhatIsOnTheScreen(t *testing.T) {
+	var screens strings.Builder
+	for path, text := range spoken(t) {
+		if filepath.Ext(path) != ".md" {
+			screens.WriteString(text)
+		}
+	}
+	files, err := filepath.Glob("docs/manual/*.md")
+	require.NoError(t, err)
+	labels, n := regexp.MustCompile(`[^*]\*([A-Z][^*]{3,80})\*[^*]`), 0
+	for _, path := range append(files, "README.md", "docs/timing.md", "docs/probe.md") {
+		text, err := os.ReadFile(path)
+		require.NoError(t, err)
+		for _, label := range labels.FindAllStringSubmatch(strings.ReplaceAll(string(text), "\n", " "), -1) {
+			for part := range strings.SplitSeq(label[1], "…") {
+				assert.True(t, strings.Contains(screens.String(), strings.TrimSpace(part)), "%s names %q", path, label[1])
+				n++
+			}
+		}
+	}
+	assert.Greater(t, n, 30)
+}
+
 // said are the messages of a catalogue, plural forms each.
 func said(t *testing.T, name string) map[string]string {
 	t.Helper()
