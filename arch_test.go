@@ -18,7 +18,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// mayImport says which of our packages a package may import, by prefix. The longest
+// mayImport reports which of our packages a package may import, by prefix. The longest
 // prefix of a package's name counts.
 var mayImport = map[string][]string{
 	"core/stats":     {},

@@ -162,7 +162,7 @@ func TestMessagesAreShort(t *testing.T) {
 func TestGermanIsGerman(t *testing.T) {
 	values := regexp.MustCompile(`\{\{[^}]*\}\}`)
 	english := regexp.MustCompile(`(?i)\b(the|and|with|is|of|were|are|not|from|this|that|then|now|before|after|drive|drives|start|starts|wait|waiting|run|runs|file|files|your|you|it|for|on|off|has|have|than)\b`)
-	// Words that German has as well.
+	// Words that German has too.
 	also := regexp.MustCompile(`\b(Start|Starts)\b|\bwar\b`)
 	for key, s := range said(t, "de.json") {
 		s = also.ReplaceAllString(values.ReplaceAllString(s, ""), "")

@@ -93,7 +93,7 @@ type Source interface {
 	Copy(ctx context.Context, path string) error
 }
 
-// ErrWorse says that a good backup was not replaced by one with damage that it has not.
+// ErrWorse means that a good backup was not replaced by one with damage that it has not.
 var ErrWorse = errors.New("the backup that is there holds what can no longer be read")
 
 // Write makes a backup of a data folder whose database is open. clips says whether the clips go

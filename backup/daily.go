@@ -227,7 +227,7 @@ func (d *Daily) State() (*State, error) {
 	return &State{Kept: kept, Copies: copies, Good: newestGood(copies), Problem: d.problem, Waiting: d.waiting}, err
 }
 
-// HowToRestore says how to get back what is damaged, from the newest good copy where there is one.
+// HowToRestore reports how to get back what is damaged, from the newest good copy where there is one.
 func (d *Daily) HowToRestore() string {
 	from := "your newest good backup"
 	if d != nil {

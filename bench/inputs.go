@@ -16,7 +16,7 @@ import (
 // What is said of things in requests. These are types of their own, so that a
 // misspelt member is refused, where a job file's is kept for those who know it.
 
-// Customer is what is said of a customer.
+// Customer describes a customer.
 type Customer struct {
 	Name    string `json:"name" validate:"max=200"`
 	Contact string `json:"contact" validate:"max=500"`
@@ -27,7 +27,7 @@ func (c Customer) Job() job.Customer {
 	return job.Customer{Name: strings.TrimSpace(c.Name), Contact: strings.TrimSpace(c.Contact)}
 }
 
-// Computer is what is said of a computer. ID and Simulated may be sent along and
+// Computer describes a computer. ID and Simulated may be sent along and
 // change nothing: they are the bench's.
 type Computer struct {
 	ID          string `json:"id"`
@@ -46,7 +46,7 @@ func (c Computer) Job() job.Computer {
 		Graphics: c.Graphics, System: c.System}
 }
 
-// Rated is what is said of a drive's rating.
+// Rated describes a drive's rating.
 type Rated struct {
 	ReadMBs        float64 `json:"read_mb_s" validate:"min=0,max=100000" say:"A drive is rated between 0 and 100 000 MB/s; check the unit (MB/s, not Mbit/s)."`
 	WriteMBs       float64 `json:"write_mb_s" validate:"min=0,max=100000" say:"A drive is rated between 0 and 100 000 MB/s; check the unit (MB/s, not Mbit/s)."`
@@ -55,13 +55,13 @@ type Rated struct {
 	ScatteredReads float64 `json:"scattered_reads_s" validate:"min=0,max=1000000000" say:"That is more reads than any drive answers."`
 }
 
-// Price is what is said of a price.
+// Price describes a price.
 type Price struct {
 	Amount   string `json:"amount" validate:"amount" say:"Give the price as an amount such as 64.00."`
 	Currency string `json:"currency" validate:"len=3,alpha,uppercase" say:"Give the currency with its three letters, such as EUR."`
 }
 
-// Drive is what is said of a drive. ID and Simulated may be sent along and change
+// Drive describes a drive. ID and Simulated may be sent along and change
 // nothing: they are the bench's.
 type Drive struct {
 	ID            string        `json:"id"`
@@ -90,7 +90,7 @@ func (d Drive) Job() job.Drive {
 	return j
 }
 
-// Conditions are what is said of the conditions of measuring. What is left out is
+// Conditions describe the conditions of measuring. What is left out is
 // not known; an empty list of what else runs says that nothing does.
 type Conditions struct {
 	Power          job.Power     `json:"power" validate:"omitempty,oneof=mains battery"`
@@ -109,7 +109,7 @@ type Conditions struct {
 	RoomTempC      *float64      `json:"room_temp_c" validate:"omitempty,min=-40,max=80" say:"That lies between -40 and 80 °C."`
 }
 
-// Firmware is what is said of the firmware's settings. What is left out is not known; an
+// Firmware describes the firmware's settings. What is left out is not known; an
 // empty list of what is switched off says that nothing is.
 type Firmware struct {
 	Version     string    `json:"version" validate:"max=200"`

@@ -87,7 +87,7 @@ func TestEveryKindOfVisit(t *testing.T) {
 }
 
 // A drive is put back: the old one stays, is run once more, and the report is about a trial; what
-// became of the other one
+// happened to the other one
 // is noted with the drives.
 func TestADriveIsPutBack(t *testing.T) {
 	t.Parallel()

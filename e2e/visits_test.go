@@ -346,7 +346,7 @@ func (h *hand) sameAgain() {
 	h.see("on mains")
 }
 
-// visits are whole visits, from "a computer comes in" to "it is handed back".
+// visits are whole visits, from "a computer arrives" to "it is handed back".
 var visits = []struct {
 	name string
 	does func(h *hand)

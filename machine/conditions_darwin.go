@@ -27,7 +27,7 @@ func power() (source job.Power, mode job.PowerMode) {
 	return source, mode
 }
 
-// Battery is how full the computer's own battery is, %; ok is false where it has none or the system does not tell.
+// Battery is how full the computer's own battery is, %; ok is false where it has none or the system does not report it.
 func Battery() (pct float64, ok bool) {
 	if _, _, p := answers.PowerManaged(toldBy("pmset", "-g", "batt"), ""); p != nil {
 		return *p, true
@@ -35,7 +35,7 @@ func Battery() (pct float64, ok bool) {
 	return 0, false
 }
 
-// encryption says whether the volume that holds a folder is encrypted, and whether a pass over it
+// encryption reports whether the volume that holds a folder is encrypted, and whether a pass over it
 // is running. The system
 // tells it of its own volume.
 func encryption(dir string) (encrypted, encrypting *bool) {

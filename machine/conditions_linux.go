@@ -82,9 +82,9 @@ func powerAt(sys string) (source job.Power, mode job.PowerMode) {
 	return source, mode
 }
 
-// encryption reports whether the folder's file system lies on an encrypting layer, nil where the
+// encryption reports whether the folder's file system is on an encrypting layer, nil where the
 // device is not known; whether
-// a pass over it is running, this system does not tell.
+// a pass over it is running, this system does not report it.
 func encryption(dir string) (encrypted, encrypting *bool) {
 	var st unix.Stat_t
 	if unix.Stat(dir, &st) != nil {

@@ -38,7 +38,7 @@ func powerNow() (source job.Power, mode job.PowerMode, pct *float64) {
 	return source, mode, pct
 }
 
-// scheme is the power scheme in force, "" where the system does not tell.
+// scheme is the power scheme in force, "" if the system does not report it.
 func scheme() string {
 	if activeScheme.Find() != nil {
 		return ""
@@ -71,7 +71,7 @@ func power() (source job.Power, mode job.PowerMode) {
 	return source, mode
 }
 
-// Battery is how full the computer's own battery is, %; ok is false where it has none or the system does not tell.
+// Battery is how full the computer's own battery is, %; ok is false where it has none or the system does not report it.
 func Battery() (pct float64, ok bool) {
 	if _, _, p := powerNow(); p != nil {
 		return *p, true
@@ -102,7 +102,7 @@ const protectionWait = 3 * time.Second
 
 // protection asks the shell, which answers without administrator rights, whether a volume is
 // encrypted and whether a pass
-// over it is running; nil where it does not tell.
+// over it is running; nil if it does not report it.
 func protection(mount string) (encrypted, encrypting *bool) {
 	told := make(chan int, 1)
 	go func() {
@@ -162,7 +162,7 @@ func shellProtection(mount string) int {
 	return 0
 }
 
-// encryption says whether the volume that holds a folder is encrypted, and whether a pass over it is running.
+// encryption reports whether the volume that holds a folder is encrypted, and whether a pass over it is running.
 func encryption(dir string) (encrypted, encrypting *bool) {
 	if mount := filepath.VolumeName(dir); len(mount) == 2 {
 		return protection(mount)

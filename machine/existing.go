@@ -99,7 +99,7 @@ type part struct {
 	from, size int64
 }
 
-// errReadOnly says that an existing file is never written.
+// errReadOnly means that an existing file is never written.
 var errReadOnly = fmt.Errorf("existing files are only read: %w", os.ErrPermission)
 
 func (e *existing) Buffer(n int64) []byte { return aligned(n, e.align) }

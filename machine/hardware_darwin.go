@@ -14,7 +14,7 @@ import (
 // profilerWait bounds how long the system's profiler is waited for: it asks every port.
 const profilerWait = time.Minute
 
-// Hardware says what the system tells of this computer and its drives.
+// Hardware says what the system reports of this computer and its drives.
 func Hardware(ctx context.Context) *hardware.Facts {
 	asked, cancel := context.WithTimeout(ctx, profilerWait)
 	defer cancel()

@@ -22,7 +22,7 @@ import (
 	"nowthen/core/job"
 )
 
-// Hardware says what the system tells of this computer and its drives.
+// Hardware says what the system reports of this computer and its drives.
 func Hardware(ctx context.Context) *hardware.Facts {
 	f := root("/").facts(statfs, driveLog)
 	addStarts(ctx, f)
@@ -153,7 +153,7 @@ func (t root) driverless() []string {
 	return list
 }
 
-// slots reads what the board's firmware tells of its slots, and how it started the system.
+// slots reads what the board's firmware reports of its slots, and how it started the system.
 func (t root) slots(f *hardware.Facts) {
 	switch _, err := os.Stat(t.at("/sys/firmware/efi")); {
 	case err == nil:
@@ -315,7 +315,7 @@ func (t root) drive(f *hardware.Facts, name string) (hardware.Drive, bool) {
 }
 
 // turningSpeed is how often a disk turns a minute, as its page of block device characteristics says (SCSI Block
-// Commands 4, 6.6.2, bytes 4 and 5); 0 where it doesn't turn or doesn't tell.
+// Commands 4, 6.6.2, bytes 4 and 5); 0 where it doesn't turn or doesn't report it.
 func (t root) turningSpeed(dir string) int {
 	page, err := os.ReadFile(t.at(dir + "/device/vpd_pgb1"))
 	if err != nil || len(page) < 6 {
@@ -361,7 +361,7 @@ func (t root) serial(dir string) string {
 var generations = map[string]string{"2.5": "1.0", "5": "2.0", "5.0": "2.0", "8": "3.0", "8.0": "3.0", "16.0": "4.0",
 	"16": "4.0", "32.0": "5.0", "32": "5.0"}
 
-// link is how drive and port speak to each other, and what both can do.
+// link is how drive and port communicate, and what both can do.
 func (t root) link(dir, real string, d *hardware.Drive) *job.Link {
 	switch {
 	case d.Kind == job.NVMe:
@@ -497,8 +497,8 @@ func unescapeMount(s string) string {
 	return strings.NewReplacer(`\040`, " ", `\011`, "\t", `\134`, `\`).Replace(s)
 }
 
-// combined are the drives of a block device that lies on several: an array, a cache of bcache, or a cached logical
-// volume; nil where it lies on one.
+// combined are the drives of a block device that is on several: an array, a cache of bcache, or a cached logical
+// volume; nil where it is on one.
 func (t root) combined(device string) *hardware.Combined {
 	c := &hardware.Combined{Kind: hardware.CombinedArray}
 	t.members(device, "", 0, c)

@@ -349,7 +349,7 @@ func TestWriteCacheAsTheSystemTells(t *testing.T) {
 	}
 }
 
-// A volume that lies on several drives names them, and which of them is the cache.
+// A volume that is on several drives names them, and which of them is the cache.
 func TestCombinedVolumes(t *testing.T) {
 	const sys = "/sys/devices/pci0000:00/block/"
 	drives := func(more map[string]string) map[string]string {

@@ -22,7 +22,7 @@ import (
 	"nowthen/core/job"
 )
 
-// Hardware says what the system tells of this computer and its drives.
+// Hardware says what the system reports of this computer and its drives.
 func Hardware(ctx context.Context) *hardware.Facts {
 	f := drives(true)
 	computerFacts(ctx, f)
@@ -93,7 +93,7 @@ var (
 	firmwareType        = windows.NewLazySystemDLL("kernel32.dll").NewProc("GetFirmwareType")
 )
 
-// firmwareTable is what the board's firmware tells of its parts.
+// firmwareTable is what the board's firmware reports of its parts.
 func firmwareTable() ([]byte, error) {
 	const rsmb = 0x52534d42 // "RSMB", System Management BIOS
 	if err := systemFirmwareTable.Find(); err != nil {
@@ -142,7 +142,7 @@ func graphics() string {
 	return strings.Join(names, ", ")
 }
 
-// driverless are the devices that the system has no driver for; nil where it does not tell.
+// driverless are the devices that the system has no driver for; nil if it does not report it.
 func driverless() []string {
 	set, err := windows.SetupDiGetClassDevsEx(nil, "", 0, windows.DIGCF_ALLCLASSES|windows.DIGCF_PRESENT, 0, "")
 	if err != nil {
@@ -265,7 +265,7 @@ func bytesOf[T any](v *T) []byte {
 	return unsafe.Slice((*byte)(unsafe.Pointer(v)), unsafe.Sizeof(*v))
 }
 
-// flag asks for a property that says yes or no; nil where the drive does not tell.
+// flag asks for a property that says yes or no; nil if the drive does not report it.
 func (d device) flag(id uint32) *bool {
 	b, err := d.property(id)
 	if err != nil {
@@ -351,7 +351,7 @@ func driveFacts(f *hardware.Facts, n int, links map[int]*job.Link, logs bool) {
 	}
 }
 
-// temperature is a drive's, and the one at which it warns, °C; nil where it does not tell.
+// temperature is a drive's, and the one at which it warns, °C; nil if it does not report it.
 func (d device) temperature() (celsius, limit *float64) {
 	b, err := d.property(propertyTemperature)
 	if err != nil {
@@ -361,7 +361,7 @@ func (d device) temperature() (celsius, limit *float64) {
 	return celsius, limit
 }
 
-// why says in words why a drive was not asked.
+// why explains why a drive was not asked.
 func why(err error) error {
 	switch {
 	case errors.Is(err, windows.ERROR_ACCESS_DENIED):
@@ -411,7 +411,7 @@ const (
 func (d device) nvme(data, request uint32, bytes int) ([]byte, error) {
 	query := protocolQuery{id: propertyProtocol, protocol: protocolNVMe, data: data, request: request,
 		offset: protocolSpecifics, length: uint32(bytes)}
-	// The system wants room for the answer behind the question as well.
+	// The system wants room for the answer behind the question too.
 	question := append(bytesOf(&query), make([]byte, bytes)...)
 	b, err := d.ask(ioctlStorageQueryProperty, question, protocolHead+protocolSpecifics+bytes)
 	if err != nil {

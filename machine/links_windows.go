@@ -129,7 +129,7 @@ func driveNumber(path string) (int, bool) {
 func isNVMe(n int) bool { return portOf(n) == job.PortPCIe }
 func isUSB(n int) bool  { return portOf(n) == job.PortUSB }
 
-// portOf is on what kind of port a drive is attached to, "" where it does not tell.
+// portOf is on what kind of port a drive is attached to, "" if it does not report it.
 func portOf(n int) job.Port {
 	d, err := openDevice(drivePath(n), 0)
 	if err != nil {

@@ -33,7 +33,7 @@ var controller = regexp.MustCompile(`^nvme\d+`)
 // controllerOf is the controller of a name space: nvme0 of nvme0n1.
 func controllerOf(name string) string { return controller.FindString(name) }
 
-// why says in words why a drive was not asked.
+// why explains why a drive was not asked.
 func why(err error) error {
 	switch {
 	case errors.Is(err, unix.EACCES), errors.Is(err, unix.EPERM):

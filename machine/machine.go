@@ -2,7 +2,7 @@
 // facts about the computer it runs on, and the conditions of measuring.
 //
 // What differs between operating systems lies in one file each behind the same
-// names; where a system does not tell, a fact is absent, never guessed.
+// names; if a system does not report it, a fact is absent, never guessed.
 package machine
 
 import (

@@ -17,7 +17,7 @@ import (
 	"nowthen/core/drivetest"
 )
 
-// onDrive returns a folder for a test that lies on a drive; the system's
+// onDrive returns a folder for a test that is on a drive; the system's
 // folder for temporary files may lie in memory.
 func onDrive(t testing.TB) string {
 	t.Helper()

@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// onDrive returns a folder for a test that lies on a drive. It is removed file
+// onDrive returns a folder for a test that is on a drive. It is removed file
 // by file: os.RemoveAll asks for more than every stand-in of this system has.
 func onDrive(t testing.TB) string {
 	t.Helper()

@@ -36,7 +36,7 @@ const (
 // extent is a stretch of a drive, bytes from the beginning of its file system's device.
 type extent struct{ from, to int64 }
 
-// extents are where a file lies, as the file system tells.
+// extents are where a file lies, as the file system reports.
 func extents(fd int) ([]extent, error) {
 	var list []extent
 	for at := uint64(0); ; {
@@ -61,7 +61,7 @@ func extents(fd int) ([]extent, error) {
 	}
 }
 
-// Placement is where on its drive the test file lies, where file system and system tell.
+// Placement is where on its drive the test file lies, if file system and system report it.
 func (t *testFile) Placement() (from, to float64, ok bool) {
 	f, isFile := t.handle.(file)
 	if !isFile {

@@ -44,7 +44,7 @@ func parseRetrieval(b []byte) ([]clusters, error) {
 	return list, nil
 }
 
-// Placement is where on its drive the test file lies, where file system and system tell:
+// Placement is where on its drive the test file lies, if file system and system report it:
 // of a volume that lies in one piece on one drive.
 func (t *testFile) Placement() (from, to float64, ok bool) {
 	f, isFile := t.handle.(*file)

@@ -21,7 +21,7 @@ func systemFolders() []string {
 		"/opt", "/snap", "/nix", "/efi"}
 }
 
-// SystemFolder reports whether a folder is the system's own, or the top of the volume that the system lies on:
+// SystemFolder reports whether a folder is the system's own, or the top of the volume that the system is on:
 // a test file has no business there, whoever asks for it. Links are followed.
 func SystemFolder(dir string) bool {
 	whole, err := filepath.Abs(dir)
@@ -45,7 +45,7 @@ func SystemFolder(dir string) bool {
 	return false
 }
 
-// SystemTop reports whether a folder is the top of the volume that the system lies on: it names the drive, and is
+// SystemTop reports whether a folder is the top of the volume that the system is on: it names the drive, and is
 // no place for a test file.
 func SystemTop(dir string) bool {
 	whole, err := filepath.Abs(dir)

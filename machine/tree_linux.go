@@ -13,7 +13,7 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// errStillCached says that a file's pages stayed in memory, so that reading it
+// errStillCached means that a file's pages stayed in memory, so that reading it
 // would not be reading the drive.
 var errStillCached = errors.New("the system keeps the file in memory (another program may have it open), so that " +
 	"reading it would not measure the drive")

@@ -89,7 +89,7 @@ func openReadable(dir string) (*Folder, error) {
 	return f, nil
 }
 
-// placeOf reports what a folder lies on, with an error where that is no drive that
+// placeOf reports what a folder is on, with an error where that is no drive that
 // can be measured from here.
 func placeOf(dir string) (drivetest.Facts, error) {
 	where, err := fileSystemOf(dir)
@@ -142,7 +142,7 @@ func (f *Folder) Facts() drivetest.Facts { return f.facts }
 // Now is the time since the folder was opened, on the monotonic clock.
 func (f *Folder) Now() time.Duration { return time.Since(f.origin) }
 
-// Temperature is the drive's, °C, as far as the system tells it: NaN where not.
+// Temperature is the drive's, °C, as far as the system reports it: NaN where not.
 func (f *Folder) Temperature() (celsius, limit float64) { return f.sensor.read() }
 
 // Can says what else the folder can do.

@@ -68,7 +68,7 @@ func (f file) writeAt(p []byte, at int64) (int, error) { return unix.Pwrite(f.fd
 func (f file) close() error                            { return unix.Close(f.fd) }
 func (f file) align() int64                            { return 4096 }
 
-// flush goes through the drive's own cache as well.
+// flush goes through the drive's own cache too.
 func (f file) flush() error {
 	_, err := unix.FcntlInt(uintptr(f.fd), unix.F_FULLFSYNC, 0)
 	return err

@@ -158,7 +158,7 @@ func (f *file) close() error {
 	return windows.CloseHandle(f.h)
 }
 
-// inPageCache: this system does not tell; it refuses to open what it cannot do
+// inPageCache: this system does not report it; it refuses to open what it cannot do
 // unbuffered.
 func inPageCache(handle, int64, int64) bool { return false }
 

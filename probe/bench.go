@@ -22,7 +22,7 @@ import (
 	"nowthen/core/order"
 )
 
-// ErrLetGo says that the bench does not know the probe any more, or has let it go.
+// ErrLetGo means that the bench does not know the probe any more, or has let it go.
 var ErrLetGo = errors.New("the bench no longer knows this probe, or has disconnected it")
 
 // RefusedError says that a bench has refused what was sent; sending it again would change nothing.
@@ -33,7 +33,7 @@ type RefusedError struct {
 
 func (e *RefusedError) Error() string { return strings.TrimSpace(e.Detail + " " + e.Do) }
 
-// Bench is a bench as a probe speaks to it: outwards alone.
+// Bench is a bench as a probe communicates with it: outwards alone.
 type Bench struct {
 	// Address is where it is, without a slash at its end. Its fragment is the fingerprint of the bench's key
 	// ([order.Pin]); one on this computer has none.
@@ -51,7 +51,7 @@ const (
 	maxAnswer = 16 << 20
 )
 
-// ErrJoinAgain says that a bench is reached in a way in which somebody else could answer in its place.
+// ErrJoinAgain means that a bench is reached in a way in which somebody else could answer in its place.
 var ErrJoinAgain = errors.New("this computer joined over plain HTTP, where another program could answer for the bench; " +
 	"join again with the line from the job's page")
 
@@ -95,7 +95,7 @@ func NewBench(address, token string) (*Bench, error) {
 			CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}, nil
 }
 
-// errOtherKey says that who answers has another key.
+// errOtherKey means that who answers has another key.
 var errOtherKey = errors.New("the fingerprint doesn't match the line: it is another bench, or somebody in " +
 	"between")
 
@@ -201,7 +201,7 @@ const problemPrefix = "urn:nowthen:problem:"
 // that is busy, damaged or called by another name may be fixed.
 var final = []string{"invalid", "conflict", "missing", "doubtful", "lacking", "bad-request", "too-large", "key-reused"}
 
-// noBench says that what answered is no bench.
+// noBench means that what answered is no bench.
 func (b *Bench) noBench(res *http.Response) error {
 	return fmt.Errorf("%s answers with %s; it isn't a bench", b.base, res.Status)
 }

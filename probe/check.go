@@ -17,7 +17,7 @@ import (
 	"nowthen/core/sustained"
 )
 
-// ErrNotEmpty says that a drive is not empty, or does not tell, and that nobody said which one it is.
+// ErrNotEmpty means that a drive is not empty, or does not report it, and that nobody said which one it is.
 var ErrNotEmpty = errors.New("this drive isn't empty, or that isn't known: enter the code on its label")
 
 // Sure reports why nothing is written on the drive of a folder, or nil: two drives of a job lie side
@@ -41,8 +41,8 @@ type Stretch struct {
 	Most   int64 // most of the free space to check, bytes; 0 for all
 }
 
-// Plan says which blocks of a volume are written and read back, for the drive that dir lies on.
-// note says in words what of the drive
+// Plan reports which blocks of a volume are written and read back, for the drive that dir is on.
+// note describes what of the drive
 // cannot be looked over, "" where all can.
 func (s Stretch) Plan(v drivetest.Volume, f *hardware.Facts, dir string, seed uint64) (p capacity.Plan, note string) {
 	room := drivetest.Room(v.Facts())

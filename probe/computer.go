@@ -19,7 +19,7 @@ import (
 
 // Computer is what a joined probe measures: this computer ([This]), or a simulated one.
 type Computer interface {
-	// Identity tells it from others: a digest, "" where nothing does.
+	// Identity identifies it: a digest, "" where nothing does.
 	Identity() string
 	// Simulated names the simulated computer that it is, "" for a real one.
 	Simulated() string
@@ -50,7 +50,7 @@ func (This) Identity() string { return machine.Identity() }
 // Simulated is "": it is real.
 func (This) Simulated() string { return "" }
 
-// Facts are what its system tells.
+// Facts are what its system reports.
 func (This) Facts(ctx context.Context) *hardware.Facts { return machine.Hardware(ctx) }
 
 // Conditions looks for about two seconds.

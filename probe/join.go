@@ -101,10 +101,10 @@ const (
 	lockFile   = "running.lock"
 )
 
-// ErrRuns says that a probe runs on this computer already.
+// ErrRuns means that a probe runs on this computer already.
 var ErrRuns = errors.New("a probe already runs on this computer; look for its window, or end it first")
 
-// ErrNotJoined says that no bench is known to a probe that was started without a code.
+// ErrNotJoined means that no bench is known to a probe that was started without a code.
 var ErrNotJoined = errors.New("this computer hasn't joined a job yet; use the line on the job's page: " +
 	"nowthen-probe join ADDRESS CODE")
 

@@ -197,7 +197,7 @@ func TestPlainHTTPStaysOnThisComputer(t *testing.T) {
 	}
 }
 
-// The key that the line names is taken, and no other; a connection that is taken up again is checked as well.
+// The key that the line names is taken, and no other; a connection that is taken up again is checked too.
 func TestTheKeyIsPinned(t *testing.T) {
 	s := httptest.NewTLSServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(204) }))
 	defer s.Close()

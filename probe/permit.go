@@ -24,7 +24,7 @@ func Printable(s string) string {
 	}, s)
 }
 
-// errNotPermitted says that nobody allowed a launch.
+// errNotPermitted means that nobody allowed a launch.
 var errNotPermitted = errors.New("launching a program needs permission at this computer; start the probe in a " +
 	"window, or with " +
 	"--allow-launch")

@@ -41,7 +41,7 @@ type restarting struct {
 	Entry     startup.Entry   `json:"entry"`
 	Seen      *job.Conditions `json:"conditions,omitzero"`
 	// Spent: it is over, and its entry is out of the system's start. No restart is tried twice by
-	// itself, whatever became of
+	// itself, whatever happened to
 	// its time: a computer must not restart for ever.
 	Spent bool `json:"spent,omitzero"`
 }

@@ -350,7 +350,7 @@ func (d writer) sideDay(j *job.Job, id string) string {
 	return ""
 }
 
-// checkUpHeadline says whether a computer is as it was.
+// checkUpHeadline reports whether a computer is as it was.
 func (d writer) checkUpHeadline(j *job.Job, l *compare.Ledger, ln *compare.Line, t *job.Test) {
 	v := message.Values{"Name": d.name(t), "Then": d.timeOrFigure(ln.Then, t), "Now": d.timeOrFigure(ln.With, t),
 		"Day": cmp.Or(d.sideDay(j, l.Then), d.Label("then"))}

@@ -107,7 +107,7 @@ func (d writer) hours(h float64) string {
 	return d.Language.Number(strconv.FormatFloat(h, 'f', decimals, 64))
 }
 
-// uncertain says how far a forecast is to be trusted, and what else may be the cause.
+// uncertain reports how far a forecast is to be trusted, and what else may be the cause.
 func (d writer) uncertain(j *job.Job, f *forecast.Forecast) []string {
 	var list []string
 	for _, c := range f.OtherCause {

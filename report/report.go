@@ -453,7 +453,7 @@ func labels(in *words.Language) map[string]string {
 	return all
 }
 
-// reasons says why it came in and what became of that.
+// reasons says why it came in and what happened to that.
 func (d writer) reasons(j *job.Job) {
 	said := list{d, "reason", nil}
 	for i, r := range j.Head.Reasons {
@@ -769,7 +769,7 @@ func (d writer) whereItWent(ln *compare.Line, t *job.Test) string {
 	return said
 }
 
-// joined says how the drive of a setup joined the computer, as far as somebody noted it.
+// joined reports how the drive of a setup joined the computer, as far as somebody noted it.
 func (d writer) joined(l *list, j *job.Job, then, with *job.Setup) {
 	name := func(id string) string { return d.DriveName(j.Drive(id)) }
 	how, of := with.Joins()
@@ -810,7 +810,7 @@ func (d writer) joined(l *list, j *job.Job, then, with *job.Setup) {
 	}
 }
 
-// fate says what became of a drive, as far as somebody noted it.
+// fate says what happened to a drive, as far as somebody noted it.
 func (d writer) fate(l *list, j *job.Job, drive string) {
 	if fate := j.FateOf(drive); fate != "" {
 		on := d.places.drive(drive) + "/fate"
@@ -978,7 +978,7 @@ func (d writer) linesOf(j *job.Job, l *compare.Ledger, ids []string) []string {
 	return said
 }
 
-// how says how the figures were measured.
+// how reports how the figures were measured.
 func (d writer) how(said *list, j *job.Job, l *compare.Ledger) {
 	if len(j.Runs) == 0 {
 		return
@@ -1062,7 +1062,7 @@ func everywhere(j *job.Job) bool {
 	return true
 }
 
-// howOf says how the tests of a kind were measured, "" where none was.
+// howOf reports how the tests of a kind were measured, "" where none was.
 func (d writer) howOf(kind job.Kind, j *job.Job, l *compare.Ledger) string {
 	var names, by []string
 	kept, aside, engine := 0, 0, true

@@ -97,7 +97,7 @@ func network(ip net.IP, text string) string {
 	return ip.Mask(net.CIDRMask(prefix, 128)).String()
 }
 
-// deviceCookie tells a browser from others, whoever is signed in on it.
+// deviceCookie identifies a browser, whoever is signed in on it.
 const deviceCookie = "nowthen-device"
 
 // device gives each browser a name of its own that outlives its sessions: the keys of its commands belong
@@ -126,7 +126,7 @@ func (s *Server) admitted(ctx context.Context, token string) (bool, error) {
 	return s.o.Guard.SignedIn(ctx, token)
 }
 
-// session says whether signing in is needed, and whether it was done.
+// session reports whether signing in is needed, and whether it was done.
 type session struct {
 	Needed   bool `json:"needed"`
 	SignedIn bool `json:"signed_in"`

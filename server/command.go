@@ -34,7 +34,7 @@ type none struct{}
 // file is the input of a command whose body is a file.
 type file []byte
 
-// upload is the input of a command whose body is a file that may be larger than memory: it lies on
+// upload is the input of a command whose body is a file that may be larger than memory: it is on
 // the drive until the command has ended.
 type upload struct {
 	path string

@@ -52,7 +52,7 @@ type lookPage struct {
 // Say says one of the page's own words.
 func (p lookPage) Say(key string) string { return p.In.Say("look." + key) }
 
-// Nth says which of the times is next.
+// Nth reports which of the times is next.
 func (p lookPage) Nth() string { return p.In.Say("look.nth", message.Values{"N": p.N, "Of": p.Of}) }
 
 // maxLook bounds what a customer's form holds, bytes.

@@ -7,7 +7,7 @@ import (
 	"nowthen/bench/measuring"
 )
 
-// measuringRoutes are about what the program runs by itself.
+// measuringRoutes are about what the program runs automatically.
 func (s *Server) measuringRoutes(api fiber.Router) {
 	d := s.desk
 	type perform struct {

@@ -75,7 +75,7 @@ type Repeated struct {
 
 func (r *Repeated) Error() string { return "that was done already" }
 
-// ErrOtherCommand says that a key was used before for something else.
+// ErrOtherCommand means that a key was used before for something else.
 var ErrOtherCommand = errors.New("the key was used before for something else")
 
 // commandModel is a command that was done.

@@ -10,7 +10,7 @@ import (
 	sqlite3 "modernc.org/sqlite/lib"
 )
 
-// ErrDamaged says that something that is stored cannot be read any more.
+// ErrDamaged means that something that is stored cannot be read any more.
 var ErrDamaged = errors.New("it is damaged")
 
 // Damaged is a job that cannot be read any more, and why. Number is "" where even that is lost.

@@ -390,7 +390,7 @@ func (tx *Tx) Search(ctx context.Context, by Search) (found []Found, total int, 
 	return found, int(all), next, nil
 }
 
-// ErrCursor says that a cursor is none of this store's.
+// ErrCursor means that a cursor is none of this store's.
 var ErrCursor = fmt.Errorf("that cursor is none of an earlier answer")
 
 func readCursor(c string) (opened, id string, err error) {

@@ -42,12 +42,12 @@ type Store struct {
 
 // Errors of a store.
 var (
-	// ErrNotFound says that there is no such job, report or timer.
+	// ErrNotFound means that there is no such job, report or timer.
 	ErrNotFound = errors.New("not found")
-	// ErrOlder says that a database is of an earlier version and was not to be
+	// ErrOlder means that a database is of an earlier version and was not to be
 	// brought up to date.
 	ErrOlder = errors.New("the database is of an earlier version")
-	// ErrNewer says that a database is of a later version than this program.
+	// ErrNewer means that a database is of a later version than this program.
 	ErrNewer = errors.New("the database is of a later version than this program")
 )
 
@@ -56,7 +56,7 @@ type Options struct {
 	// Migrate makes the database, or brings it up to date; without it one that is
 	// not is refused. Whoever migrates must be alone on the data folder.
 	Migrate bool
-	// Log is told of statements that are slow or fail; nil tells nobody.
+	// Log is told of statements that are slow or fail; nil notifies nobody.
 	Log *slog.Logger
 }
 

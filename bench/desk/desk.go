@@ -53,9 +53,9 @@ type Options struct {
 	Clips string
 	// Clock is the bench's time; nil is the computer's.
 	Clock *bench.Clock
-	// Hardware reports what the bench's own computer is; nil tells nothing.
+	// Hardware reports what the bench's own computer is; nil reports nothing.
 	Hardware func(context.Context) *hardware.Facts
-	// Damaged is told at the start which jobs cannot be read any more; nil tells nobody.
+	// Damaged is told at the start which jobs cannot be read any more; nil notifies nobody.
 	Damaged func(store.Damaged)
 }
 

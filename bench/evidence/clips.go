@@ -71,7 +71,7 @@ type Clip struct {
 	Bytes    int64     `json:"bytes"`
 	Received int64     `json:"received"` // so far; all of it where the upload has ended
 	At       time.Time `json:"at"`
-	// KeepUntil is when the clip is deleted by itself; nil keeps it. The stills of
+	// KeepUntil is when the clip is deleted automatically; nil keeps it. The stills of
 	// its marks stay.
 	KeepUntil *time.Time `json:"keep_until"`
 	Gone      bool       `json:"gone"` // deleted
@@ -173,7 +173,7 @@ func (x *Evidence) ClipsOf(ctx context.Context, jobID string) (*Clips, error) {
 	return out, nil
 }
 
-// NewClip is what is said of a clip before its bytes come.
+// NewClip describes a clip before its bytes come.
 type NewClip struct {
 	Name  string `json:"name"`
 	Type  string `json:"type"`

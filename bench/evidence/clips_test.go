@@ -153,7 +153,7 @@ func TestMarksGiveTheKnownValues(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "image/png", kind)
 
-	// One that was to be kept until now is deleted by itself.
+	// One that was to be kept until now is deleted automatically.
 	past := b.Jobs.Now().Add(-time.Minute)
 	list, err = b.Evidence.KeepClip(ctx, nil, id, list.Clips[1].ID, &past)
 	require.NoError(t, err)

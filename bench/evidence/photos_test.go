@@ -21,7 +21,7 @@ import (
 	"nowthen/bench/evidence"
 )
 
-// photoOf is a JPEG, wider than high, that says it lies on its side and where
+// photoOf is a JPEG, wider than high, that says it is on its side and where
 // it was taken.
 func photoOf(t *testing.T) []byte {
 	t.Helper()

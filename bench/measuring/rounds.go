@@ -62,7 +62,7 @@ type Rounds struct {
 	around func(round.Place) round.Place
 	// battery reports how full this computer's battery is.
 	battery func() (pct float64, ok bool)
-	// hardware reports what this computer is; nil tells nothing.
+	// hardware reports what this computer is; nil reports nothing.
 	hardware func(context.Context) *hardware.Facts
 	probes   *probes.Probes
 
@@ -196,7 +196,7 @@ func (x *Rounds) Active() []*Measuring {
 // MeasureRequest asks for a round of drive tests.
 type MeasureRequest struct {
 	Sitting string `json:"sitting"`
-	// Tests are the ids of tests that the program runs by itself; none means all
+	// Tests are the ids of tests that the program runs automatically; none means all
 	// that lack runs.
 	Tests []string `json:"tests"`
 	// Runs is how often each is run; 0 means as often as runs are missing.

@@ -37,7 +37,7 @@ type Measuring struct {
 	BlockBytes int64 `json:"block_bytes"`
 	// Points are this run so far: rate, latency and temperature over its time.
 	Points []LivePoint `json:"points"`
-	// HalfWidthPct is how sure the rate is already: the half-width of its 95 %
+	// HalfWidthPct is how precise the rate is already: the half-width of its 95 %
 	// interval, %; nil where it cannot be told yet.
 	HalfWidthPct *float64 `json:"half_width_pct"`
 	// Kept counts the runs that are on disk, Of those that were asked for.
@@ -48,7 +48,7 @@ type Measuring struct {
 	// one that doesn't answer.
 	MostS float64 `json:"most_s"`
 	Bytes int64   `json:"bytes"` // written and read so far
-	// Cleared says what became of the test files, once the round has ended.
+	// Cleared says what happened to the test files, once the round has ended.
 	Cleared string         `json:"cleared"`
 	Refusal *bench.Refusal `json:"refusal"`
 }
@@ -106,7 +106,7 @@ func begun(id string, by carrier, m Measuring, steps []round.Step, at int) *runn
 	return r
 }
 
-// end notes how the round ended, what became of its test files, and why it failed. It reports whether that is new.
+// end notes how the round ended, what happened to its test files, and why it failed. It reports whether that is new.
 func (r *running) end(state, cleared string, why error) bool {
 	r.mu.Lock()
 	defer r.mu.Unlock()

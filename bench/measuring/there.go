@@ -236,7 +236,7 @@ func sought(j *job.Job, sitting, test string) (*job.Sitting, *job.Test, error) {
 	return s, t, nil
 }
 
-// there says which simulated computer a probe's is ("" for a real one) and how often a test is to
+// there reports which simulated computer a probe's is ("" for a real one) and how often a test is to
 // be run on it: so often as
 // was said, or as runs are missing. A probe on whose computer another side's drive is fitted is refused.
 func (x *Rounds) there(ctx context.Context, jobID string, j *job.Job, s *job.Sitting, t *job.Test, probe string,
@@ -355,7 +355,7 @@ func (x *Rounds) progressed(jobID string, p order.Progress) {
 	}
 }
 
-// errThere says that a run is in the job already.
+// errThere means that a run is in the job already.
 var errThere = errors.New("the run is there already")
 
 // Finished keeps a run that a probe has finished, whether its round still runs or not. One that is

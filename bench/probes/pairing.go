@@ -121,7 +121,7 @@ func (x *Probes) Join(ctx context.Context, h order.Hello, from slow.Client) (*or
 
 var errExpired = errors.New("the code has expired")
 
-// welcome notes what the facts tell of the job and answers a probe.
+// welcome notes what the facts contain of the job and answers a probe.
 func (x *Probes) welcome(ctx context.Context, r *record, token string) (*order.Welcome, error) {
 	x.heard(r.ID)
 	if err := x.takeFacts(ctx, r); err != nil {

@@ -233,7 +233,7 @@ func (x *Probes) change(ctx context.Context, ch *bench.Change, id string, change
 	})
 }
 
-// ErrUnknown says that a token is no probe's, or that of one which was told to leave.
+// ErrUnknown means that a token is no probe's, or that of one which was told to leave.
 var ErrUnknown = errors.New("the bench does not know this probe, or has let it go")
 
 // Known returns the probe that has a token, and its job.
@@ -298,7 +298,7 @@ func (x *Probes) Back(ctx context.Context, id string, h order.Hello) (*order.Wel
 	return x.welcome(ctx, r, "")
 }
 
-// takeFacts notes what a probe tells of the setup that its computer is in, where nobody has
+// takeFacts notes what a probe reports of the setup that its computer is in, where nobody has
 // noted it yet and nothing that somebody noted contradicts it.
 func (x *Probes) takeFacts(ctx context.Context, r *record) error {
 	s, err := x.jobs.Load(ctx, r.Job)
@@ -353,7 +353,7 @@ func (x *Probes) follow(ctx context.Context, r *record, before *hardware.Facts, 
 	return s, s.Job.Setup(setup.ID), nil
 }
 
-// fill notes on a setup what a probe tells of it; instead of what was noted, too, where that is said.
+// fill notes on a setup what a probe reports of it; instead of what was noted, too, if that is requested.
 func (x *Probes) fill(ctx context.Context, ch *bench.Change, r *record, setup string, instead bool) error {
 	_, err := x.jobs.Change(ctx, ch, r.Job, func(j *job.Job) error {
 		s := j.Setup(setup)
@@ -499,7 +499,7 @@ func (x *Probes) At(ctx context.Context, jobID, id string) (simulated, setup str
 }
 
 // Holding is the folder of a probe's computer in which the drive of a setup is measured: the one that was chosen, where
-// it lies on that drive as far as is known, or where it is mounted, "" where no name is needed. ok is false where the
+// it is on that drive as far as is known, or where it is mounted, "" where no name is needed. ok is false where the
 // drive isn't in that computer.
 func (x *Probes) Holding(ctx context.Context, jobID, id, setup, chosen string) (dir string, ok bool, err error) {
 	r, j, err := x.with(ctx, jobID, id)
@@ -518,7 +518,7 @@ func (x *Probes) Holding(ctx context.Context, jobID, id, setup, chosen string) (
 	}
 }
 
-// TakeFacts notes on a setup what a probe tells of it, where nobody has noted it yet; instead of
+// TakeFacts notes on a setup what a probe reports of it, where nobody noted it yet; instead of
 // what was noted, too, where
 // that differs and instead is set.
 func (x *Probes) TakeFacts(ctx context.Context, ch *bench.Change, jobID, id, setup string,
@@ -594,7 +594,7 @@ func (x *Probes) Refresh(ctx context.Context, jobID, id string) ([]Probe, error)
 }
 
 // Sides are what a job's probes told of its computer, by the setup that it was in then; of
-// those that have left as well.
+// those that have left too.
 func (x *Probes) Sides(ctx context.Context, jobID string) (map[string]Reported, error) {
 	rows, err := x.store.Probes(ctx, jobID, true)
 	if err != nil {

@@ -26,7 +26,7 @@ type CloserRun struct {
 	job.Run
 	// Cliff is where sustained writing fell to a lower rate, or nil.
 	Cliff *drivetest.Cliff `json:"cliff"`
-	// KeepUp says whether the drive keeps up with the test's streams; nil where
+	// KeepUp reports whether the drive keeps up with the test's streams; nil where
 	// there are none.
 	KeepUp *KeepUp `json:"keep_up"`
 	// Tiers are the two tiers of a drive with a cache in front, or nil.

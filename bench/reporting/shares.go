@@ -107,7 +107,7 @@ func (x *Reports) Revoke(ctx context.Context, ch *bench.Change, jobID, id string
 	return x.Shares(ctx, jobID)
 }
 
-// ErrNoShare says that a token opens nothing: it was never made, is revoked, or has expired;
+// ErrNoShare means that a token opens nothing: it was never made, is revoked, or has expired;
 // which of them it is, is not said.
 var ErrNoShare = errors.New("this link opens nothing")
 

@@ -32,7 +32,7 @@ type Typed struct {
 	ReadIn *job.ReadIn `json:"read_in"`
 	Bytes  int64       `json:"bytes"`
 	Files  int64       `json:"files"`
-	// Sure says that a figure that looks wrong by a factor is right all the same.
+	// Sure means that a figure that looks wrong by a factor is right all the same.
 	Sure bool `json:"sure"`
 }
 
@@ -147,7 +147,7 @@ func doubt(t *job.Test, value float64, d *figures.Doubt, first bool) *bench.Refu
 	return r
 }
 
-// TableRow is one row of a table of figures and what becomes of it.
+// TableRow is one row of a table of figures and what happens to it.
 type TableRow struct {
 	Line  int    `json:"line"`
 	Setup string `json:"setup"` // id, where it is known
@@ -176,7 +176,7 @@ type Table struct {
 	Taken   int `json:"taken"` // as Added
 }
 
-// digest tells a table from others, so that one that was taken is known again.
+// digest identifies a table, so that one that was taken is known again.
 func digest(data []byte) string {
 	sum := sha256.Sum256(data)
 	return hex.EncodeToString(sum[:16])

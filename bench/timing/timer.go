@@ -417,7 +417,7 @@ func (x *Timers) Discard(ctx context.Context, ch *bench.Change, jobID string) er
 	return err
 }
 
-// Keeping says how a stopped timer is kept.
+// Keeping reports how a stopped timer is kept.
 type Keeping struct {
 	bench.RunFacts
 	// Timer is the timer that is kept; "" is whichever is armed.
@@ -443,7 +443,7 @@ func (k Keeping) check() error {
 }
 
 // Keep makes a run of the stopped timer, and arms it again for the same test where
-// that is wanted or a series continues. The run and what becomes of the timer are one
+// that is wanted or a series continues. The run and what happens to the timer are one
 // change.
 func (x *Timers) Keep(ctx context.Context, ch *bench.Change, jobID string, k Keeping) (*bench.View, error) {
 	if err := k.check(); err != nil {

@@ -138,7 +138,7 @@ func (x *Transfers) Numbered(ctx context.Context, number string) (string, error)
 	return ids[0], nil
 }
 
-// ImportFile imports a job file or a zip of one that lies on the drive; name is what people call it.
+// ImportFile imports a job file or a zip of one that is on the drive; name is what people call it.
 func (x *Transfers) ImportFile(ctx context.Context, ch *bench.Change, name, file, as string) (*bench.View, error) {
 	z, err := zip.OpenReader(file)
 	if err == nil {

@@ -22,7 +22,7 @@ type Board struct {
 	Total int    `json:"total"` // how many the search finds; Cards may be fewer
 	// Next is the cursor by which the list continues, "" at its end.
 	Next string `json:"next"`
-	// Hands needs a person, Itself runs by itself once it is begun; nil: nothing.
+	// Hands needs a person, Itself runs automatically once it is begun; nil: nothing.
 	Hands  *Card `json:"hands"`
 	Itself *Card `json:"itself"`
 	// Damaged are the jobs among those and among the open ones that cannot be read any more; they

@@ -14,11 +14,11 @@ import (
 type Passing struct {
 	Gate job.GateName `json:"gate"`
 	Why  string       `json:"why"` // why it is passed although something is missing
-	// OldDrive says at the last gate what became of the old drive.
+	// OldDrive says at the last gate what happened to the old drive.
 	OldDrive job.Fate `json:"old_drive"`
 }
 
-// FateAsked reports whether somebody still has to say what became of the old drive: in an upgrade in which nobody did.
+// FateAsked reports whether somebody still has to say what happened to the old drive: in an upgrade in which nobody did.
 func FateAsked(j *job.Job) bool {
 	then := j.SetupAs(job.Then)
 	return j.Kind() == job.KindUpgrade && then != nil && j.FateOf(then.Drive) == ""

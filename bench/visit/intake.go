@@ -18,7 +18,7 @@ import (
 	"nowthen/sim"
 )
 
-// Intake is what is asked when a computer comes in. Only the old drive's kind
+// Intake is what is asked when a computer arrives. Only the old drive's kind
 // and one of customer and computer are needed; the rest can come later.
 type Intake struct {
 	// Kind is what the visit is for: upgrade, comparison or check-up; "" is an upgrade.
@@ -169,7 +169,7 @@ func intakeSystem(version string) job.System {
 	return s
 }
 
-// attachedAs says how a simulated drive is attached to its computer; of a real one
+// attachedAs reports how a simulated drive is attached to its computer; of a real one
 // it is not known.
 func attachedAs(d job.Drive) job.Attached {
 	if d.Simulated == "" {
@@ -226,7 +226,7 @@ type Change struct {
 	Drives map[string]bench.Drive `json:"drives"`
 	// StaysWhy is why the drive that the customer takes home is that one.
 	StaysWhy *string `json:"stays_why"`
-	// Origin says how the system came onto the new drive.
+	// Origin reports how the system came onto the new drive.
 	Origin *job.Origin `json:"origin"`
 	// TestFileBytes and TestSeconds are those of the drive tests, until the first is run.
 	TestFileBytes *int64   `json:"test_file_bytes"`

@@ -10,7 +10,7 @@ import (
 )
 
 // AddOther notes a drive that is in the computer beside the one under test, in all of
-// the job's setups, and what lies on it.
+// the job's setups, and what is on it.
 func (x *Visits) AddOther(ctx context.Context, ch *bench.Change, jobID string, in bench.Drive,
 	holds string) (*bench.View, error) {
 	holds = strings.TrimSpace(holds)

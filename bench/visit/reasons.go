@@ -7,7 +7,7 @@ import (
 	"nowthen/core/job"
 )
 
-// Reason is why the computer came in, and what became of that.
+// Reason is why the computer came in, and what happened to that.
 type Reason struct {
 	What    job.ReasonKind `json:"what" validate:"oneof=slow-start slow-programs slow-games full noise heat crashes failing other" say:"Pick a reason from the list."`
 	Words   string         `json:"words" validate:"max=500"`

@@ -11,7 +11,7 @@ import (
 	"nowthen/core/job"
 )
 
-// SetupChange is what is said of a setup later; nil leaves a part as it is.
+// SetupChange describes a setup later; nil leaves a part as it is.
 type SetupChange struct {
 	// Relation is how its drive joins the computer, "" is not known; Of is the drive that it replaces, joins or
 	// that goes back, Then's where it is left out.
@@ -50,7 +50,7 @@ type DriveFacts struct {
 	MaxTempC   *float64 `json:"max_temp_c" validate:"omitempty,min=0,max=150" say:"The temperature limit lies between 0 and 150 °C."`
 }
 
-// join says how the drive of a setup joins the computer: of Then's, where no other is named. A cache is two
+// join reports how the drive of a setup joins the computer: of Then's, where no other is named. A cache is two
 // drives: the one that was there stays the setup's, and the new one caches it.
 func join(j *job.Job, s *job.Setup, relation job.Relation) {
 	of := s.Of
@@ -158,7 +158,7 @@ func (c *SetupChange) state(j *job.Job, s *job.Setup) {
 	}
 }
 
-// SetFate says what became of a drive; "" takes it back.
+// SetFate says what happened to a drive; "" takes it back.
 func (x *Visits) SetFate(ctx context.Context, ch *bench.Change, jobID, drive string,
 	fate job.Fate) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {

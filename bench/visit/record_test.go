@@ -94,7 +94,7 @@ func TestWhatIsStatedOfASetup(t *testing.T) {
 	desktest.Refusal(t, err, bench.Missing)
 }
 
-// The old drive may be what stays; what became of each drive is said of the drive.
+// The old drive may be what stays; what happened to each drive is said of the drive.
 func TestWhatStaysAndWhatBecameOfDrives(t *testing.T) {
 	b, _ := desktest.New(t, desk.Options{})
 	ctx := t.Context()

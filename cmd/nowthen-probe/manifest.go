@@ -275,7 +275,7 @@ func (o *manifests) compare(ctx context.Context, stdout io.Writer) error {
 	return err
 }
 
-// left says how long the rest takes if it continues as it did, "" where that cannot be said.
+// left reports how long the rest takes if it continues as it did, "" where that cannot be said.
 func left(spent time.Duration, done, whole int64) string {
 	if done <= 0 || whole <= done {
 		return ""

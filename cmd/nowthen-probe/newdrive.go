@@ -21,7 +21,7 @@ type newDrive struct {
 	place *machine.Folder
 }
 
-// openNew opens the drive that a folder lies on. Where it is not empty it asks for the code on its label.
+// openNew opens the drive that a folder is on. Where it is not empty it asks for the code on its label.
 func openNew(ctx context.Context, in, code string, stdin io.Reader, stderr io.Writer) (*newDrive, error) {
 	if in == "" {
 		return nil, errors.New("--in must be a folder on the drive to write to")

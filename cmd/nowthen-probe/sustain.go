@@ -114,7 +114,7 @@ func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr 
 	return err
 }
 
-// partInWords says in words how a drive held out in one part.
+// partInWords describes how a drive held out in one part.
 func partInWords(s *job.Sustained, p *job.SustainedPart) string {
 	var b strings.Builder
 	if p.Loaded {

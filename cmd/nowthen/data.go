@@ -24,7 +24,7 @@ func dataFlag(cmd *cobra.Command, dir *string) {
 	cmd.Flags().StringVar(dir, "data", def, "folder that holds the database")
 }
 
-// errServed says that a folder is in use.
+// errServed means that a folder is in use.
 var errServed = errors.New("another nowthen uses it already")
 
 // lockData makes a data folder its owner's alone and locks it for one program.

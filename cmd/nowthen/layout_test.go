@@ -205,7 +205,7 @@ func TestLayoutRefusals(t *testing.T) {
 	code, out, _ = nowthen(t, "layout", good, "--capacity", "240000000000")
 	assert.Zero(t, code)
 	assert.Contains(t, out, "larger")
-	// A job file whose drive carries its partitions does as well.
+	// A job file whose drive carries its partitions does too.
 	job := put("job.json",
 		`{"format":"nowthen-job","version":1,"job":{"number":"1"},"computers":[{"id":"c"}],"drives":[{"id":"d","kind":"hdd","capacity_bytes":200000000000,"partitions":[{"number":1,"type":"EBD0A0A2-B9E5-4433-87C0-68B6B72699C7","start_bytes":1048576,"size_bytes":107374182400,"used_bytes":53687091200}]}],"plan":{},"tests":[],"setups":[{"id":"then","role":"then","computer":"c","drive":"d"}],"sittings":[],"runs":[]}`)
 	code, out, errs = nowthen(t, "layout", job, "--capacity", "240000000000", "--json")

@@ -75,7 +75,7 @@ func (s *service) probeAddresses(ctx context.Context, st *store.Store, pages net
 	return append(list, net.JoinHostPort(host, beside), net.JoinHostPort(host, "0")), nil
 }
 
-// settleProbePort remembers a port that was picked, and takes it within this computer as well.
+// settleProbePort remembers a port that was picked, and takes it within this computer too.
 func (s *service) settleProbePort(ctx context.Context, st *store.Store, o *server.Options, log *slog.Logger) {
 	at := o.ProbePorts[0].Addr().(*net.TCPAddr)
 	if !at.IP.IsUnspecified() && !at.IP.IsLoopback() {

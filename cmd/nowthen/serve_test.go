@@ -48,7 +48,7 @@ func serving(t *testing.T, args ...string) (log string) {
 	return log
 }
 
-// served does the same, and returns what it said of where it is as well.
+// served does the same, and returns what it said of where it is too.
 func served(t *testing.T, args ...string) (said, log string) {
 	t.Helper()
 	ctx, end := context.WithCancel(t.Context())

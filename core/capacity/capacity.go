@@ -26,7 +26,7 @@ const BlockBytes = 256 << 10
 // magic begins each mark, so that what is none is known as such.
 const magic = 0x4e54436170616369
 
-// Plan says which blocks of a file are written, by their numbers, in the order in which they are.
+// Plan reports which blocks of a file are written, by their numbers, in the order in which they are.
 type Plan struct {
 	// Bytes is the size of the file.
 	Bytes  int64
@@ -211,7 +211,7 @@ func Verify(ctx context.Context, v drivetest.Volume, p Plan, seed uint64, tell P
 
 // Mark fills a block with its mark: its number, and from it and the seed a sequence that no drive
 // can make smaller. Each sector
-// carries the number, so that one that is laid over a part of another shows as well.
+// carries the number, so that one that is laid over a part of another shows too.
 func Mark(buf []byte, block int64, seed uint64) {
 	chance := rand.NewPCG(seed, uint64(block)) // itself: asked through an interface it takes twice as long
 	for sector := range slices.Chunk(buf, 512) {

@@ -74,7 +74,7 @@ const (
 const DefaultSpan = 1536 << 20
 
 // spans are the sizes of the test file by kind of drive, GiB: beyond what a drive keeps
-// of its own tables and what its cache holds, and laid out in a minute.
+// of its own tables and what its cache holds, and written in a minute.
 var spans = map[job.DriveKind]int64{job.HDD: 4, job.SataSSD: 8, job.NVMe: 16, job.EMMC: 2, job.Hybrid: 8, job.Cached: 8,
 	job.USBFlash: 1}
 
@@ -104,7 +104,7 @@ var (
 // longestWait is more than what a person times, s.
 const longestWait = 3 * 3600
 
-// Possible is between what a figure of a test lies on a drive of a kind, in the test's unit; ok is false where
+// Possible is between what a figure of a test is on a drive of a kind, in the test's unit; ok is false where
 // nothing is known of it.
 func Possible(t *job.Test, kind job.DriveKind) (low, high float64, ok bool) {
 	var of map[job.DriveKind][2]float64
@@ -510,7 +510,7 @@ func Resized(t job.Test, span int64, seconds float64) job.Test {
 // once, for setting the first start after a swap aside and for the finding alike.
 var starts = []string{"cold-start", "restart", RestartWatch, StartRecorded, "start-browser", "start-unlock"}
 
-// RestartWatch is the restart that the probe times by itself, from its last sign to its first after the start.
+// RestartWatch is the restart that the probe times automatically, from its last sign to its first after the start.
 const RestartWatch = "restart-watch"
 
 // StartRecorded is a start that the computer's system recorded by itself.

@@ -1,7 +1,7 @@
 // Package checks says of a drive that was put in whether it is at home: recognised, started from,
 // at full speed, with no room lost.
 //
-// It is pure and looks at what a probe tells of the computer. What is not told is unknown, never
+// It is pure and looks at what a probe reports of the computer. What is not told is unknown, never
 // fine.
 package checks
 

@@ -99,7 +99,7 @@ type Line struct {
 	divisor int  // of the level at which it counts among all lines, 0 where it does not
 }
 
-// KeepsUp says how each side keeps up with what a recording needs: keeps-up, just,
+// KeepsUp reports how each side keeps up with what a recording needs: keeps-up, just,
 // falls-behind, or "" where its runs do not tell.
 type KeepsUp struct {
 	Then string `json:"then"`

@@ -168,7 +168,7 @@ func (ln *Line) further() {
 	}
 }
 
-// keepsUp says how both sides keep up, of a test of recordings side by side: by the
+// keepsUp reports how both sides keep up, of a test of recordings side by side: by the
 // slowest second of any of a side's kept runs (calculations, section 10).
 func keepsUp(x *job.Index, t *job.Test, then, with *side.Side) *KeepsUp {
 	if t.Params == nil || t.Params.Streams == nil || then == nil && with == nil {

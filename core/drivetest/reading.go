@@ -81,9 +81,9 @@ type Progress struct {
 	MBs    float64 // over the last interval
 	// LatencyMS is what a request took on average over the last interval, ms.
 	LatencyMS float64
-	// TempC is the drive's temperature, °C; NaN where the system does not tell.
+	// TempC is the drive's temperature, °C; NaN if the system does not report it.
 	TempC float64
-	// HalfWidth is how sure the rate is so far; NaN where it cannot be told yet.
+	// HalfWidth is how precise the rate is so far; NaN where it cannot be told yet.
 	HalfWidth float64
 	Elapsed   time.Duration
 	Bytes     int64

@@ -18,12 +18,12 @@ const progressEvery = 100 * time.Millisecond
 // was counted yet; then it ends with an error.
 const Unanswered = time.Minute
 
-// ErrClock says that time did not pass evenly: the clock was set back, or the
+// ErrClock means that time did not pass evenly: the clock was set back, or the
 // computer slept. A rate over such a time means nothing. A drive that lets a
 // request wait, however long, is slow and no such error.
 var ErrClock = errors.New("the time that passed is not known")
 
-// ErrTooHot says that the drive reached its temperature limit.
+// ErrTooHot means that the drive reached its temperature limit.
 var ErrTooHot = errors.New("the drive has reached its temperature limit")
 
 // run is one pass of a workload.

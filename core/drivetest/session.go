@@ -17,7 +17,7 @@ const EngineVersion = "5"
 // sampleSeed is the same for all, so that both sides read the same files.
 const sampleSeed = 1
 
-// layBlock is the block in which the test file is laid out.
+// layBlock is the block in which the test file is written.
 const layBlock = 1 << 20
 
 // Session holds one test file on a volume over several runs.
@@ -144,7 +144,7 @@ func LayingTime(span int64) time.Duration {
 	return max(30*time.Second, time.Duration(float64(span)/(slowestLaying*1e6)*float64(time.Second)))
 }
 
-// PauseAfterLaying is how long the drive is left alone once its file is laid out, so that
+// PauseAfterLaying is how long the drive is left alone once its file is written, so that
 // what it still does with it is not measured: three seconds, and less for a file of less
 // than 1 GiB.
 func PauseAfterLaying(span int64) time.Duration {

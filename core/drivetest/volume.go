@@ -12,7 +12,7 @@ import (
 type Volume interface {
 	// Facts says what the volume is.
 	Facts() Facts
-	// Create makes a test file of size bytes, not readable until it is laid out.
+	// Create makes a test file of size bytes, not readable until it is written.
 	Create(ctx context.Context, size int64) (File, error)
 	// Now is the volume's clock, from an origin of its own.
 	Now() time.Duration
@@ -47,7 +47,7 @@ type Capabilities struct {
 	Load func() (end func())
 	// Placement returns the first and the last place of a file of the volume, as shares of the
 	// drive's capacity, 0…1; ok
-	// is false where the system does not tell.
+	// is false if the system does not report it.
 	Placement func(f File) (from, to float64, ok bool)
 	// Slept is how long the computer has slept, from an origin of its own: what a clock that counts
 	// sleep is ahead of one
@@ -139,12 +139,12 @@ type Request struct {
 	Err error
 }
 
-// ErrNoDirectIO says that a volume cannot do I/O past the page cache, so that
+// ErrNoDirectIO means that a volume cannot do I/O past the page cache, so that
 // nothing it reads would say anything of the drive.
 var ErrNoDirectIO = errors.New("this file system does not do direct I/O")
 
-// ErrTooSlow says that laying out the test file took longer than it may.
+// ErrTooSlow means that laying out the test file took longer than it may.
 var ErrTooSlow = errors.New("laying out the test file takes too long")
 
-// ErrNoRoom says that the volume has not enough free space for the test file.
+// ErrNoRoom means that the volume has not enough free space for the test file.
 var ErrNoRoom = errors.New("not enough free space")

@@ -76,7 +76,7 @@ type Workload struct {
 	// Sweep repeats a sequential workload over these block sizes, bounded as a
 	// whole; BlockBytes is then the largest of them.
 	Sweep []int64 `json:"sweep,omitempty"`
-	// Fresh writes a file of its own that was never laid out, so that a drive's
+	// Fresh writes a file of its own that was never written, so that a drive's
 	// write cache is met as it is.
 	Fresh bool `json:"fresh,omitzero"`
 	// Existing reads files that are there instead of a test file, so that

@@ -36,7 +36,7 @@ func Doubts(c *job.Conditions) []string {
 	return list
 }
 
-// passing says in words that a pass is running, and for how long where that is known.
+// passing describes that a pass is running, and for how long where that is known.
 func passing(p *job.Pass) string {
 	if p == nil {
 		return "An encryption pass is running."

@@ -182,7 +182,7 @@ func TestALittleMoreThanTheDrive(t *testing.T) {
 	assert.True(t, ok)
 }
 
-// A test of a single phase can be split or not as well.
+// A test of a single phase can be split or not too.
 func TestOnePhaseIsASplit(t *testing.T) {
 	j := fair()
 	j.Tests[0].Phases = []job.Phase{{ID: "a", Name: "to the desktop"}}

@@ -67,7 +67,7 @@ func Bound(text string) (rest, side string) {
 	return text, ""
 }
 
-// Example says how a figure in a unit is written.
+// Example reports how a figure in a unit is written.
 func Example(unit string) string {
 	if unit == "s" {
 		return "Write a time such as 92.4, 1:32 or 1 min 32 s."

@@ -87,7 +87,7 @@ const Longest = 2 * maxTime
 // is up or the test is cancelled. A drive that hangs does not end it.
 const grace = 5 * time.Second
 
-// ErrTooLong says that the bound of time was reached.
+// ErrTooLong means that the bound of time was reached.
 var ErrTooLong = errors.New("it took longer than ten minutes and was ended")
 
 // Measure runs a file test once. dir is the folder that is read, of that kind.

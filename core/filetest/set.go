@@ -130,7 +130,7 @@ func total(list []Entry) int64 {
 	return n
 }
 
-// Digest stands for names and sizes: equal digests are the same set. It is the
+// Digest represents names and sizes: equal digests are the same set. It is the
 // first half of the SHA-256 of the sorted lines "name NUL size", in hexadecimal.
 func Digest(list []Entry) string {
 	sorted := slices.Clone(list)

@@ -25,7 +25,7 @@ const (
 // Attached is the check whether anything is attached to a port that a slot disables; somebody has to look.
 const Attached = "switched-off"
 
-// Place is where a drive can go in a model of computer. Name tells it from others, as the board names it.
+// Place is where a drive can go in a model of computer. Name identifies it, as the board names it.
 type Place struct {
 	Name string   `json:"name,omitzero"`
 	Form job.Form `json:"form"`
@@ -82,7 +82,7 @@ type Slot struct {
 // drive in it that is replaced; nil where they are not known. attached is what somebody saw who
 // checked whether anything
 // is attached to a port that is switched off: fine, wrong, or "".
-// What the shop noted goes before what the board tells.
+// What the shop noted goes before what the board reports.
 func Of(m *Model, d *job.Drive, facts *hardware.Facts, old *hardware.Drive,
 	attached job.CheckState) ([]checks.Check, []Slot) {
 	type tried struct {
@@ -193,7 +193,7 @@ func (l *list) switchedOff(ports []string, attached job.CheckState) {
 	}
 }
 
-// trims reports whether the system trims a drive that it has now; nil where it has none of flash, or does not tell.
+// trims reports whether the system trims a drive that it has now; nil where it has none of flash, or does not report it.
 func trims(f *hardware.Facts) *bool {
 	if f == nil {
 		return nil

@@ -9,7 +9,7 @@ import (
 	"nowthen/core/job"
 )
 
-// telling is what is known of a model with what its computer tells of the rest, and what that is in words, by check.
+// telling is what is known of a model with what its computer reports of the rest, and what that is in words, by check.
 type telling struct {
 	Model
 	told map[string]string
@@ -54,7 +54,7 @@ func tell(m *Model, d *job.Drive, s job.Shape, f *hardware.Facts, old *hardware.
 	return t
 }
 
-// slot is what the board tells of a slot for an M.2 drive.
+// slot is what the board reports of a slot for an M.2 drive.
 func (t *telling) slot(f *hardware.Facts, d *job.Drive, old *hardware.Drive) {
 	var free, taken, unsaid []hardware.Slot
 	for _, l := range f.Slots {

@@ -25,9 +25,9 @@ type Facts struct {
 	Partitions []Partition `json:"partitions"`
 	// Starts are the last ones that the system recorded, the newest first.
 	Starts []Start `json:"starts,omitempty"`
-	// Driverless are devices that the system has no driver for; nil where it does not tell, empty where there are none.
+	// Driverless are devices that the system has no driver for; nil if it does not report it, empty where there are none.
 	Driverless []string `json:"driverless,omitzero"`
-	// Slots are those of the board for cards and drives; nil where it does not tell, empty where it tells of none.
+	// Slots are those of the board for cards and drives; nil if it does not report it, empty where it tells of none.
 	Slots  []Slot    `json:"slots,omitzero"`
 	Absent []Absence `json:"absent"`
 }
@@ -111,7 +111,7 @@ type Volume struct {
 	System        bool     `json:"system"`
 	Encrypted     *bool    `json:"encrypted,omitzero"`
 	EncryptingPct *float64 `json:"encrypting_pct,omitzero"`
-	// Combined are the drives of a volume that lies on several; nil where it lies on one.
+	// Combined are the drives of a volume that is on several; nil where it is on one.
 	Combined *Combined `json:"combined,omitzero"`
 }
 
@@ -305,7 +305,7 @@ func (f *Facts) UsedOn(drive string) (bytes int64) {
 // emptyBelow is how much may be used on a drive that counts as empty, bytes: a file system's own.
 const emptyBelow = 1 << 30
 
-// Empty reports whether a drive holds next to nothing, as far as the system tells of all that lies on
+// Empty reports whether a drive holds next to nothing, as far as the system reports of all that is on
 // it; one that is not known, or of
 // which nothing is told, is not empty.
 func (f *Facts) Empty(drive string) bool {
@@ -324,7 +324,7 @@ func (f *Facts) Empty(drive string) bool {
 	return seen
 }
 
-// Slot is a place on the board for a card or a drive, as the board's firmware tells.
+// Slot is a place on the board for a card or a drive, as the board's firmware reports.
 type Slot struct {
 	Name string `json:"name,omitzero"`
 	Kind string `json:"kind"` // m2 or pcie
@@ -348,7 +348,7 @@ type Start struct {
 	// Seconds is how long it took, to the resolution with which the system keeps it.
 	Seconds    float64 `json:"seconds"`
 	Resolution float64 `json:"resolution_s"`
-	// Phases are its parts, s, as far as the system tells them apart: firmware, loader, kernel, system, desktop.
+	// Phases are its parts, s, as far as the system reports them apart: firmware, loader, kernel, system, desktop.
 	Phases map[string]float64 `json:"phases,omitempty"`
 }
 

@@ -37,7 +37,7 @@ const (
 	GateHandedBack  GateName = "handed-back"    // the computer is with its owner again
 )
 
-// ReasonKind is why a computer comes in, from the short list.
+// ReasonKind is why a computer arrives, from the short list.
 type ReasonKind string
 
 // Reasons of the short list.
@@ -53,10 +53,10 @@ const (
 	ReasonOther        ReasonKind = "other"
 )
 
-// Outcome is what became of a reason.
+// Outcome is what happened to a reason.
 type Outcome string
 
-// What can become of a reason.
+// What can happen to a reason.
 const (
 	Solved     Outcome = "solved"
 	Better     Outcome = "better"
@@ -161,10 +161,10 @@ const (
 // DriveKinds are all kinds of drive.
 var DriveKinds = []DriveKind{HDD, SataSSD, NVMe, EMMC, Hybrid, Cached, USBFlash}
 
-// Fate is what becomes of a drive.
+// Fate is what happens to a drive.
 type Fate string
 
-// What can become of the old drive.
+// What can happen to the old drive.
 const (
 	OldDriveReturned  Fate = "returned"
 	OldDriveKept      Fate = "kept"
@@ -174,10 +174,10 @@ const (
 	PutBack           Fate = "put-back"
 )
 
-// OldDriveFates are what can become of an old drive that came out.
+// OldDriveFates are what can happen to an old drive that came out.
 var OldDriveFates = []Fate{OldDriveReturned, OldDriveKept, OldDriveDestroyed}
 
-// Fates are all that can become of a drive.
+// Fates are all that can happen to a drive.
 var Fates = []Fate{OldDriveReturned, OldDriveKept, OldDriveDestroyed, StaysInside, UsedElsewhere, PutBack}
 
 // Form is the form of a drive, or of a place that takes one.

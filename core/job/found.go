@@ -65,7 +65,7 @@ type SustainedPart struct {
 	// MBs is the mean rate, SlowestMBs that of the slowest second; 0 where it was shorter than one.
 	MBs        float64 `json:"mb_s"`
 	SlowestMBs float64 `json:"slowest_mb_s,omitzero"`
-	// StartC and PeakC are the drive's temperature before and at its highest, °C; nil where it does not tell.
+	// StartC and PeakC are the drive's temperature before and at its highest, °C; nil if it does not report it.
 	StartC *float64 `json:"start_c,omitzero"`
 	PeakC  *float64 `json:"peak_c,omitzero"`
 	// Stopped says why it ended: time, bytes, heat.

@@ -62,7 +62,7 @@ type Head struct {
 	Stays string `json:"stays,omitzero"`
 	// StaysWhy is the technician's sentence on why that one stays.
 	StaysWhy string `json:"stays_why,omitzero"`
-	// Reasons are why it came in, from the short list, with what became of each.
+	// Reasons are why it came in, from the short list, with what happened to each.
 	Reasons  []Reason `json:"reasons,omitempty"`
 	Customer Customer `json:"customer,omitzero"`
 	Work     []Work   `json:"work,omitempty"`
@@ -261,7 +261,7 @@ type Gate struct {
 	Why string `json:"why,omitzero"`
 	// Missing is what was missing when the gate was passed all the same.
 	Missing []string `json:"missing,omitempty"`
-	// OldDrive says what became of the old drive when the computer went back:
+	// OldDrive says what happened to the old drive when the computer went back:
 	// returned, kept or destroyed.
 	OldDrive Fate `json:"old_drive,omitzero"`
 
@@ -291,7 +291,7 @@ type Drive struct {
 	DriveFound
 	// QueueDepth is how many requests it takes at once; 0 is not known.
 	QueueDepth int `json:"queue_depth,omitzero"`
-	// Fate is what became of it; "" if not known.
+	// Fate is what happened to it; "" if not known.
 	Fate Fate `json:"fate,omitzero"`
 	// Simulated names the simulated drive that stands in for a real one.
 	Simulated string `json:"simulated,omitzero"`
@@ -314,7 +314,7 @@ type DriveLabel struct {
 // DriveFound is what the probe read, a check measured or a technician noted about a drive;
 // no form of a drive asks for it.
 type DriveFound struct {
-	// SerialDigest tells this drive from others of its model; it cannot be turned back.
+	// SerialDigest identifies this drive among those of its model; it cannot be turned back.
 	SerialDigest string `json:"serial_digest,omitzero"`
 	// Shape is what it is like to fit in; nil if not known.
 	Shape *Shape `json:"shape,omitzero"`
@@ -362,13 +362,13 @@ type Plan struct {
 	Questions []Question `json:"questions,omitempty"`
 	Steps     []Step     `json:"steps,omitempty"`
 	Excuses   []Excuse   `json:"excuses,omitempty"`
-	// Needs are what must be at hand beyond what the tests need.
+	// Needs are what is needed beyond what the tests need.
 	Needs []string `json:"needs,omitempty"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Kind says how a test is measured.
+// Kind reports how a test is measured.
 type Kind string
 
 // Test kinds.
@@ -435,7 +435,7 @@ type Launch struct {
 // Processor is what a control measures that works the processor alone.
 const Processor = "processor"
 
-// Automatic reports whether the program runs the test by itself.
+// Automatic reports whether the program runs the test automatically.
 func (t *Test) Automatic() bool {
 	switch t.Kind {
 	case OnDrive:
@@ -507,7 +507,7 @@ type Setup struct {
 	Link *Link `json:"link,omitzero"`
 	// Also are the drives beside the one under test.
 	Also []Also `json:"also,omitempty"`
-	// Adds says that the drive was added and replaced none; files from before Relation have it.
+	// Adds means that the drive was added and replaced none; files from before Relation have it.
 	Adds bool `json:"adds,omitzero"`
 	// Relation is how the drive joins the computer, and Of the drive that it replaces, joins or that goes back;
 	// [Setup.Joins] reads older files, too.
@@ -521,7 +521,7 @@ type Setup struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Attached says how the drive is attached to the computer; rates in MB/s after encoding.
+// Attached reports how the drive is attached to the computer; rates in MB/s after encoding.
 type Attached struct {
 	Port       Port    `json:"port,omitzero"` // sata m2 usb mmc pcie
 	LinkMBs    float64 `json:"link_mb_s,omitzero"`
@@ -550,7 +550,7 @@ type Fitted struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Link is how drive and port speak to each other, by name: "6 Gb/s", "4.0 x2".
+// Link is how drive and port communicate, by name: "6 Gb/s", "4.0 x2".
 type Link struct {
 	Kind       Port   `json:"kind,omitzero"` // sata pcie usb mmc
 	Negotiated string `json:"negotiated,omitzero"`
@@ -569,7 +569,7 @@ type LinkStated struct {
 	Negotiated string `json:"negotiated,omitzero"`
 }
 
-// Also is a drive beside the one under test, and what lies on it.
+// Also is a drive beside the one under test, and what is on it.
 type Also struct {
 	Drive string `json:"drive"`
 	Holds string `json:"holds,omitzero"`
@@ -638,8 +638,8 @@ type Conditions struct {
 	MemoryPct     *float64 `json:"memory_pct,omitzero"` // of the memory, in use
 	Encrypted     *bool    `json:"encrypted,omitzero"`
 	Encrypting    *bool    `json:"encrypting,omitzero"`
-	// Pass is what goes over a whole drive in the meantime, where the system tells of it;
-	// Encrypting says that one does.
+	// Pass is what goes over a whole drive in the meantime, if the system reports it;
+	// Encrypting means that one does.
 	Pass           *Pass    `json:"pass,omitzero"`
 	FillPct        *float64 `json:"fill_pct,omitzero"`
 	DriveTempC     *float64 `json:"drive_temp_c,omitzero"`
@@ -731,7 +731,7 @@ type Run struct {
 	Note      string `json:"note,omitzero"`
 	// Given is a typed figure as it was typed, "36.0 s".
 	Given string `json:"given,omitzero"`
-	// Bound says that the value is a bound: the truth lies below or above it.
+	// Bound means that the value is a bound: the truth lies below or above it.
 	Bound Bound `json:"bound,omitzero"`
 	// Range is what a typed figure lay between; its value is the middle.
 	Range *[2]float64 `json:"range,omitzero"`
@@ -758,7 +758,7 @@ type Run struct {
 	StartTempC *float64 `json:"start_temp_c,omitzero"`
 	// Sample are the existing files that it read, where it read a sample of them.
 	Sample []SampleFile `json:"sample,omitempty"`
-	// On is the drive that its content lies on, where that is not the setup's.
+	// On is the drive that its content is on, where that is not the setup's.
 	On       string    `json:"on,omitzero"`
 	SetAside *SetAside `json:"set_aside"`
 
@@ -780,7 +780,7 @@ func (r *Run) ByHand() bool {
 	return r.Method == Stopwatch || r.Method == FinishLine || r.Method == Video || r.Method == Typed
 }
 
-// Kept reports whether the run takes part in the comparison.
+// Kept reports whether the run is part of the comparison.
 func (r *Run) Kept() bool { return r.SetAside == nil && !r.Repeat }
 
 // SampleFile is a file of a sample: a digest of its path, which tells nothing but
@@ -825,7 +825,7 @@ type VideoMark struct {
 type Series struct {
 	EveryS float64   `json:"every_s"`
 	MBs    []float64 `json:"mb_s"`
-	// TempC are the drive's temperatures, one a second, where the system tells.
+	// TempC are the drive's temperatures, one a second, if the system reports it.
 	TempC []float64 `json:"temp_c,omitempty"`
 
 	Unknown jsontext.Value `json:",embed"`
@@ -857,7 +857,7 @@ type Spread struct {
 	Counts    []int64 `json:"counts"`
 }
 
-// SetAside says why a run does not take part. In a file it is the reason as
+// SetAside says why a run is not part of the comparison. In a file it is the reason as
 // text, or an object where the time is known too; both are read.
 type SetAside struct {
 	Reason string    `json:"reason"`

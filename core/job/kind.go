@@ -2,7 +2,7 @@ package job
 
 import "slices"
 
-// Kind is what the visit is for; an upgrade where nothing is said.
+// Kind is what the visit is for; an upgrade if nothing is given.
 func (j *Job) Kind() JobKind {
 	if j.Head.Kind == "" {
 		return KindUpgrade

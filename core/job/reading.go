@@ -128,7 +128,7 @@ const (
 // something else than the drive has changed.
 type ProcessorWork struct {
 	OneS, AllS float64 // s, the same work on one core and on all of them
-	// Digest stands for the work's result, which is always the same.
+	// Digest represents the work's result, which is always the same.
 	Digest string
 }
 

@@ -7,15 +7,15 @@ var ReasonKinds = []ReasonKind{ReasonSlowStart, ReasonSlowPrograms, ReasonSlowGa
 	ReasonHeat,
 	ReasonCrashes, ReasonFailing, ReasonOther}
 
-// Outcomes are all that can become of a reason.
+// Outcomes are all that can happen to a reason.
 var Outcomes = []Outcome{Solved, Better, Unchanged, OtherCause}
 
-// Reason is why the computer came in, and what became of that.
+// Reason is why the computer came in, and what happened to that.
 type Reason struct {
 	What ReasonKind `json:"what"`
 	// Words are the customer's own.
 	Words string `json:"words,omitzero"`
-	// Outcome is "" until somebody says what became of it; Remains says what is left of it,
+	// Outcome is "" until somebody says what happened to it; Remains says what is left of it,
 	// or which other cause was found.
 	Outcome Outcome `json:"outcome,omitzero"`
 	Remains string  `json:"remains,omitzero"`

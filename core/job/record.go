@@ -59,7 +59,7 @@ func (j *Job) PutBack() bool {
 	return s.Role == Then || how == GoesBack
 }
 
-// FateOf is what became of a drive; what was said of the old one at the last gate is read as its fate.
+// FateOf is what happened to a drive; what was said of the old one at the last gate is read as its fate.
 func (j *Job) FateOf(drive string) Fate {
 	if d := j.Drive(drive); d != nil && d.Fate != "" {
 		return d.Fate

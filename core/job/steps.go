@@ -22,7 +22,7 @@ type Step struct {
 	Text string `json:"text"`
 	// When says at which station of the track it belongs: then, swap, now or back.
 	When string `json:"when,omitzero"`
-	// Fact names the fact that ticks the step by itself once it is known.
+	// Fact names the fact that ticks the step automatically once it is known.
 	Fact   string  `json:"fact,omitzero"`
 	Done   *Tick   `json:"done,omitzero"`
 	Photos []Photo `json:"photos,omitempty"`

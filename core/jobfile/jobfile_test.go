@@ -17,7 +17,7 @@ func visit(t testing.TB) []byte {
 	return data
 }
 
-// contains reports whether everything in want is in got as well. What a
+// contains reports whether everything in want is in got too. What a
 // writer adds or leaves out as empty does not matter.
 func contains(t *testing.T, place string, want, got any) {
 	t.Helper()

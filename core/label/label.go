@@ -10,7 +10,7 @@ import (
 	"strings"
 )
 
-// ErrOld says that the label is that of the old drive.
+// ErrOld means that the label is that of the old drive.
 var ErrOld = errors.New("that is the label of the old drive: nothing is written on it")
 
 var codes = regexp.MustCompile(`^(?:([0-9]{1,8})[ -]?)?(OLD|NEW)$`)

@@ -17,7 +17,7 @@ const MostListed = 1000
 // set apart where one of its parts matches, whatever the case ([path.Match]).
 type Rules map[string][]string
 
-// UsualRules are the rules where nothing else is said.
+// UsualRules are the rules if nothing else is given.
 func UsualRules() Rules {
 	return Rules{
 		"caches": {".cache", "cache", "caches", "cache2", "code cache", "gpucache", "inetcache", "thumbcache_*.db"},

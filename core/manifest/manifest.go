@@ -97,7 +97,7 @@ func (m *Writer) line(v any) error {
 }
 
 // Read reads a manifest. Where it is refused, the error names the line; what stood before
-// it is returned as well.
+// it is returned too.
 func Read(r io.Reader) ([]Entry, error) {
 	lines := bufio.NewScanner(r)
 	lines.Buffer(nil, longestLine)

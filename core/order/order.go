@@ -21,7 +21,7 @@ import (
 // newer by one is understood.
 const Protocol = 1
 
-// ErrProtocol says that bench and probe are too far apart to understand each other.
+// ErrProtocol means that bench and probe are too far apart to understand each other.
 var ErrProtocol = errors.New("the probe and the bench are of versions too far apart")
 
 // Hello is what a probe says of itself when it joins and when it comes back.
@@ -31,7 +31,7 @@ type Hello struct {
 	Protocol int    `json:"protocol"`
 	Engine   string `json:"engine"`
 	System   string `json:"system"` // as linux/amd64
-	// Machine tells this computer from others: a digest, "" where nothing tells it.
+	// Machine identifies this computer: a digest, "" where nothing tells it.
 	Machine string `json:"machine,omitzero"`
 	// Simulated names the simulated computer that it is.
 	Simulated string `json:"simulated,omitzero"`
@@ -286,13 +286,13 @@ const (
 	Failed    = "failed"
 )
 
-// Ended says how an order ended, and what became of what was made for it.
+// Ended reports how an order ended, and what happened to what was made for it.
 type Ended struct {
 	Order string `json:"order"`
 	State string `json:"state"` // done cancelled failed
 	// Error is why it failed, as a sentence without its full stop.
 	Error string `json:"error,omitzero"`
-	// Cleared says in words what became of the test files.
+	// Cleared describes what happened to the test files.
 	Cleared string `json:"cleared,omitzero"`
 }
 

@@ -19,7 +19,7 @@ func Pin(publicKey []byte) string {
 	return hex.EncodeToString(sum[:])[:pinDigits]
 }
 
-// errPin says that a pin isn't one.
+// errPin means that a pin isn't one.
 var errPin = errors.New("the fingerprint in the address is not whole; copy the line from the job's page again")
 
 // ParsePin reads a pin as somebody typed it: capitals, colons and hyphens don't matter. It may have more

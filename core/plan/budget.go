@@ -76,7 +76,7 @@ func itselfMinutes(t *job.Test, d *job.Drive, runs int) float64 {
 }
 
 // Budget works out what the runs that are missing on a setup take: time with
-// hands and by itself, bytes written, and what must be at hand.
+// hands and by itself, bytes written, and what is needed.
 func (st *Standing) Budget(setup *job.Setup) Budget {
 	b := Budget{Setup: setup.ID, Needs: []string{}}
 	need := func(what ...string) {

@@ -99,7 +99,7 @@ func TestTheGateNamesTheFirst(t *testing.T) {
 	assert.Len(t, Of(j).BeforeOldDriveOut(), 2, "a byte is a figure")
 }
 
-// The list of what runs by itself names four, and five where the fifth would stand alone.
+// The list of what runs automatically names four, and five where the fifth would stand alone.
 func TestWhatRunsByItselfIsNamed(t *testing.T) {
 	for n, want := range map[int]string{
 		4: "Measure the drive (Then): A, B, C, D.",

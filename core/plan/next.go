@@ -17,7 +17,7 @@ type Next struct {
 	Minutes float64 `json:"minutes"` // an estimate
 	Hands   bool    `json:"hands"`   // needs a person all the while
 	Step    string  `json:"step"`    // the step to do, or ""
-	// Needs are what must be at hand for it.
+	// Needs are what is needed for it.
 	Needs []string `json:"needs"`
 	// Unattended is what could run by itself on the same setup instead; nil where nothing
 	// could.
@@ -153,7 +153,7 @@ func (st *Standing) nextTest(s *job.Setup, side string) Next {
 }
 
 // Choice is the one most useful thing over several jobs: what needs hands, and
-// what runs by itself once it is begun. Indexes into the jobs given; -1: none.
+// what runs automatically once it is begun. Indexes into the jobs given; -1: none.
 type Choice struct{ Hands, Itself int }
 
 // Choose picks over the next steps of several jobs, given in the order in which
@@ -174,7 +174,7 @@ func Choose(nexts []Next) Choice {
 			best, c.Hands = rank[n.Do], i
 		}
 	}
-	// Where nothing is next that runs by itself, a job can be measured on unattended while
+	// Where nothing is next that runs automatically, a job can be measured on unattended while
 	// the technician's hands are at another.
 	for i, n := range nexts {
 		if !itself && n.Unattended != nil && i != c.Hands {

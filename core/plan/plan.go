@@ -332,7 +332,7 @@ func (st *Standing) BeforeHandedBack() []Lost {
 }
 
 // skipped are the checkpoints of an upgrade that nobody passed: nothing is handed back past one without a reason.
-// "Measured again" is passed by measuring as well.
+// "Measured again" is passed by measuring too.
 func (st *Standing) skipped() []Lost {
 	lost := []Lost{}
 	if st.SetupAs(job.Then) != nil && st.AsNow() != nil && st.Gate(job.GateOldDriveOut) == nil {

@@ -26,7 +26,7 @@ type Template struct {
 	Shop bool `json:"shop"`
 }
 
-// DefaultTemplate is what a job gets where nothing is said.
+// DefaultTemplate is what a job gets if nothing is given.
 const DefaultTemplate = "plain"
 
 var questions = map[string]job.Question{

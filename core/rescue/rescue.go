@@ -15,7 +15,7 @@ import (
 	"nowthen/core/order"
 )
 
-// Failing says in words why a drive must be taken for one that fails, "" where nothing it tells speaks for that.
+// Failing explains why a drive must be taken for one that fails, "" where nothing it tells speaks for that.
 func Failing(d *hardware.Drive) string {
 	if d == nil || d.Health == nil {
 		return ""

@@ -48,7 +48,7 @@ type Round struct {
 	cleared Cleared
 }
 
-// Cleared says what became of the test files of a round.
+// Cleared says what happened to the test files of a round.
 type Cleared struct {
 	// Left: they are removed when the drive answers, or at the next start.
 	Left bool
@@ -140,7 +140,7 @@ func longest(steps []Step, laid, cools bool) time.Duration {
 // Gentle reports whether none of the tests writes anything.
 func Gentle(tests []job.Test) bool {
 	for i := range tests {
-		// Even a test that reads has a test file laid out for it.
+		// Even a test that reads has a test file written for it.
 		if p := tests[i].Params; p != nil && !p.Existing || Writes(&tests[i], 1) > 0 {
 			return false
 		}
@@ -177,7 +177,7 @@ func Check(tests []job.Test, folder string) error {
 	return nil
 }
 
-// ErrNoFolder says that a test reads a folder and none was named.
+// ErrNoFolder means that a test reads a folder and none was named.
 var ErrNoFolder = errors.New("it reads a folder, and none was named")
 
 // Span is the size of the test file that the tests share, and the most that a
@@ -265,10 +265,10 @@ func (r *Round) Close() error {
 	return err
 }
 
-// Cleared says what became of the test files once the round is closed.
+// Cleared says what happened to the test files once the round is closed.
 func (r *Round) Cleared() Cleared { return r.cleared }
 
-// ErrHung says that a drive did not answer in the time that it has.
+// ErrHung means that a drive did not answer in the time that it has.
 var ErrHung = errors.New("the drive does not answer")
 
 const (

@@ -54,7 +54,7 @@ type Side struct {
 	Settled *float64 `json:"settled"`
 	Last    *float64 `json:"last"`
 	Rates   *Rates   `json:"rates"`
-	// Bound says that a run of it is a bound: the centre lies below or above it.
+	// Bound means that a run of it is a bound: the centre lies below or above it.
 	Bound job.Bound `json:"bound,omitzero"`
 
 	basis spread

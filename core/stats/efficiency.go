@@ -55,7 +55,7 @@ func medianSquare(n int) float64 {
 }
 
 // logPhi is the logarithm of the standard normal distribution function, exact in its
-// lower tail as well.
+// lower tail too.
 func logPhi(x float64) float64 { return math.Log(math.Erfc(-x/math.Sqrt2) / 2) }
 
 func logDensity(x float64) float64 { return -x*x/2 - math.Log(2*math.Pi)/2 }

@@ -54,7 +54,7 @@ type Watch struct {
 	Phases []Phase `json:"phases"`
 	Marks  []Mark  `json:"marks"`
 	Holds  []Hold  `json:"holds,omitempty"`
-	// Ended says that the last mark was a finish, which stops the watch whatever
+	// Ended means that the last mark was a finish, which stops the watch whatever
 	// phase it was in.
 	Ended bool `json:"ended,omitzero"`
 	// Done are the kinds of events in their order, so that the last can be undone.

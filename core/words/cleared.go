@@ -2,7 +2,7 @@ package words
 
 import "fmt"
 
-// Cleared says what became of a round's test files: whether they are left for later,
+// Cleared says what happened to a round's test files: whether they are left for later,
 // and whether the drive was told that their blocks are free, or why not; nil where there
 // was nothing to tell.
 func Cleared(left, trimmed bool, untrimmed error) string {

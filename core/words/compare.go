@@ -66,7 +66,7 @@ func (in *Language) FactorWords(f float64) string {
 // times is a factor as a number, with the digits of [Language.Times].
 func (in *Language) times(f float64) string { return in.fixed(f, decimals(f)) }
 
-// WaitingWords says how much less waiting there is: "60 % less waiting".
+// WaitingWords reports how much less waiting there is: "60 % less waiting".
 func (in *Language) WaitingWords(then, now float64) string {
 	share := (then - now) / then * 100
 	switch {
@@ -293,7 +293,7 @@ func (in *Language) further(l *compare.Line, t *job.Test, names Sides) string {
 	return in.Say("further-runs", message.Values{"Count": *l.FurtherRuns, "On": on})
 }
 
-// Share says how much of a wait was the drive's, and on what that rests; "" where it is
+// Share reports how much of a wait was the drive's, and on what that rests; "" where it is
 // not known.
 func (in *Language) Share(l *compare.Line) string {
 	if l.DriveShare == nil {

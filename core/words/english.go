@@ -14,7 +14,7 @@ func Times(f float64) string { return English.Times(f) }
 // FactorWords says a factor in words; see [Language.FactorWords].
 func FactorWords(f float64) string { return English.FactorWords(f) }
 
-// WaitingWords says how much less waiting there is; see [Language.WaitingWords].
+// WaitingWords reports how much less waiting there is; see [Language.WaitingWords].
 func WaitingWords(then, now float64) string { return English.WaitingWords(then, now) }
 
 // SavesWords says what each time saves; see [Language.SavesWords].
@@ -35,7 +35,7 @@ func Line(l *compare.Line, t *job.Test, names Sides) LineInWords { return Englis
 // Doubt says why a difference is not claimed; see [Language.Doubt].
 func Doubt(l *compare.Line, t *job.Test) string { return English.Doubt(l, t) }
 
-// Share says how much of a wait was the drive's; see [Language.Share].
+// Share reports how much of a wait was the drive's; see [Language.Share].
 func Share(l *compare.Line) string { return English.Share(l) }
 
 // Waits says a group of times in words; see [Language.Waits].

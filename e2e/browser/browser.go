@@ -53,7 +53,7 @@ func Start(ctx context.Context) (context.Context, context.CancelFunc, error) {
 
 // Apart returns a tab of a started browser with cookies and storage of its own,
 // and a function that closes it. It counts as the one that has the focus, as
-// other tabs of the browser do not: each stands for a person at a screen.
+// other tabs of the browser do not: each represents a person at a screen.
 func Apart(started context.Context) (context.Context, context.CancelFunc, error) {
 	tab, end := chromedp.NewContext(started, chromedp.WithNewBrowserContext())
 	if _, err := chromedp.Call(tab, emulation.SetFocusEmulationEnabled,

@@ -221,7 +221,7 @@ type Computer struct {
 	ended chan struct{}
 }
 
-// freeSlot is what its board's firmware tells of a slot that nothing is in: M.2, key M, 4 lanes (DSP0134, 7.10).
+// freeSlot is what its board's firmware reports of a slot that nothing is in: M.2, key M, 4 lanes (DSP0134, 7.10).
 var freeSlot = []byte("\x09\x0d\x00\x09\x01\x17\x0a\x03\x03\x00\x00\x0c\x01M2_1\x00\x00")
 
 // Start starts a computer from what scripts/virtual.sh has prepared.

@@ -3,7 +3,7 @@
 //
 // A launch is warm, or cold where the program's own files were dropped from the system's
 // memory before, which is checked. Only processes that the launch started are ended: they
-// are asked first and ended firmly where they do not follow.
+// are asked first and killed where they do not follow.
 package launch
 
 import (
@@ -21,7 +21,7 @@ import (
 	"nowthen/core/stopwatch"
 )
 
-// GiveUp is how long a sign is waited for where nothing else is said.
+// GiveUp is how long a sign is waited for if nothing else is given.
 const GiveUp = 10 * time.Minute
 
 // Ways in which a program ended.

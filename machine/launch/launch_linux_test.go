@@ -162,7 +162,7 @@ func TestALaunchIsStopped(t *testing.T) {
 	assert.False(t, lives(t, filepath.Join(dir, "child")), "nor what it had started")
 }
 
-// Who starts with nothing of its surroundings, and outlives its parent, is ended as well.
+// Who starts with nothing of its surroundings, and outlives its parent, is ended too.
 func TestAChildWithoutAMark(t *testing.T) {
 	dir := t.TempDir()
 	r, err := shell(t, "line:ready", Options{},

@@ -20,7 +20,7 @@ const (
 	signQuiet  = "quiet"
 )
 
-// Signs says how signs are written.
+// Signs reports how signs are written.
 const Signs = "exit, line:TEXT, file:PATH, port:NUMBER, window[:TITLE] or quiet"
 
 // Sign reports when a program is ready.

@@ -106,7 +106,7 @@ func mapped(root string) []string {
 }
 
 // forget drops files from memory and reports whether they are gone; else why not. Files that
-// other programs run from are the system's: they are in memory after a cold start as well.
+// other programs run from are the system's: they are in memory after a cold start too.
 func forget(files []string) (bool, string) {
 	others := map[string]bool{}
 	all, err := filepath.Glob("/proc/[0-9]*")

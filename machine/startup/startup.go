@@ -18,7 +18,7 @@ import (
 
 // Entry is something that a system's start reads.
 type Entry struct {
-	// Place says in words where it stands, for a person who takes it out by hand.
+	// Place describes where it stands, for a person who takes it out by hand.
 	Place string
 	// Path and Text are a file's; Link is a second name of it, by which the system finds it.
 	Path, Text, Link string

@@ -105,7 +105,7 @@ func waits(d *report.Document, o Options) (shown []report.Figure, more int) {
 	return d.Waiting, 0
 }
 
-// about says which computer it is about, and whose.
+// about reports which computer it is about, and whose.
 func about(d *report.Document) string {
 	computer := d.Computer
 	if computer == "" {

@@ -233,7 +233,7 @@ func PowerManaged(battery, settings string) (source job.Power, mode job.PowerMod
 	return source, mode, batteryPct
 }
 
-// VaultStatus reads what macOS says of the encryption of its own volume (fdesetup status); nil where it does not tell.
+// VaultStatus reads what macOS says of the encryption of its own volume (fdesetup status); nil if it does not report it.
 func VaultStatus(text string) (encrypted, encrypting *bool) {
 	yes, no := true, false
 	switch {

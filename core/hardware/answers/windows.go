@@ -95,7 +95,7 @@ func WindowsDevice(b []byte) (Described, error) {
 
 // Kind is what kind of drive it is, as a job's drive has it; "" where that is not known. turns says
 // whether a head has to
-// move, nil where the drive does not tell.
+// move, nil if the drive does not report it.
 func (d Described) Kind(turns *bool) job.DriveKind {
 	switch {
 	case d.bus == busNVMe:
@@ -304,7 +304,7 @@ func ReadATAIdentity(words []uint16) (ATAIdentity, error) {
 }
 
 // WindowsProtection says what the shell's property System.Volume.BitLockerProtection means: whether
-// what lies on the volume is
+// what is on the volume is
 // encrypted, and whether a pass over it is running; nil where the number says neither.
 func WindowsProtection(state int) (encrypted, encrypting *bool) {
 	yes, no := true, false
@@ -368,7 +368,7 @@ func WindowsName(product string, build int) string {
 	return product
 }
 
-// WindowsUSB reads how a port of a hub and the attached device speak to each other, as Windows
+// WindowsUSB reads how a port of a hub and the attached device communicate, as Windows
 // tells it in the two structures of a
 // connection (USB_NODE_CONNECTION_INFORMATION_EX, whose speed is 0 low, 1 full, 2 high, 3 super;
 // and its _V2, of usbioctl.h). A port

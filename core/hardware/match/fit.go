@@ -200,7 +200,7 @@ func Contradictions(f *hardware.Facts, j *job.Job, setup *job.Setup) []Contradic
 	return list
 }
 
-// FillIn notes on a setup, its computer and its drive what the facts tell and nobody has
+// FillIn notes on a setup, its computer and its drive what the facts contain and nobody has
 // noted yet. What somebody typed stays.
 func FillIn(f *hardware.Facts, j *job.Job, setup *job.Setup) {
 	text := func(at *string, seen string) {
@@ -255,7 +255,7 @@ func FillIn(f *hardware.Facts, j *job.Job, setup *job.Setup) {
 	}
 }
 
-// Instead notes what the facts tell of a setup, its computer and its drive where something else was noted.
+// Instead notes what the facts contain of a setup, its computer and its drive where something else was noted.
 func Instead(f *hardware.Facts, j *job.Job, setup *job.Setup) {
 	c, d := j.Computer(setup.Computer), j.Drive(setup.Drive)
 	for _, differs := range Contradictions(f, j, setup) {
