@@ -1,5 +1,5 @@
-// Package access guards a bench that is reached from other computers: one shop
-// password, signed-in browsers, and attempts that are slowed down.
+// Package access protects a bench that other computers can reach: one shop password, signed-in
+// browsers, and a limit on attempts.
 //
 // It knows the store and nothing of HTTP.
 package access

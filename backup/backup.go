@@ -1,9 +1,9 @@
-// Package backup copies a bench's data folder into one file while the bench serves,
-// and makes a folder of such a file again.
+// Package backup copies a bench's data folder into one file while the bench serves, and
+// restores a folder from such a file.
 //
-// A backup is a zip: the database as SQLite's own online copy (photos and settings
-// are in it), the clips, and a manifest with the digest of each. The package knows the
-// store and nothing of HTTP.
+// A backup is a zip: the database as SQLite's own online copy (including photos and settings),
+// the clips, and a manifest with the digest of each. The package knows the store and nothing of
+// HTTP.
 package backup
 
 import (

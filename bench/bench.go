@@ -1,10 +1,9 @@
-// Package bench holds what all use cases of a technician's bench share: loading
-// and changing a job, its revisions, telling those who listen, and saying why
-// something was refused. The use cases themselves are the packages below it, each
-// with a type that holds only what it needs.
+// Package bench holds what all use cases share: loading and changing a job, its revisions,
+// notifying listeners, and refusals with their reasons. The use cases are the packages below
+// it, each with a type that holds only what it needs.
 //
-// It knows nothing of HTTP or screens, and must not import them. Whatever happens
-// is told ([Jobs.Listen]) after it is on disk, never before.
+// It knows nothing of HTTP or screens, and must not import them. Listeners ([Jobs.Listen]) are
+// notified of a change after it is on disk, never before.
 package bench
 
 import (

@@ -1,9 +1,9 @@
-// Package durable writes files and folders that are there whole or not at all, whatever ends
-// the program or the computer in the meantime.
+// Package durable writes files and folders atomically: complete or not at all, even if the
+// program or the computer fails.
 //
-// What is being written has a name of its own beside its place and is moved there once it is
-// on the drive. A part whose writer is gone is removed by [Sweep]. The package knows no format
-// and must import nothing of ours.
+// It writes under a temporary name beside the target and renames it once the data is on the
+// drive. [Sweep] removes the parts of dead writers. The package knows no format and must import
+// none of our packages.
 package durable
 
 import (

@@ -1,11 +1,10 @@
-// Package sim stands in for customers' computers and drives: models on a
-// virtual clock, driven by events, deterministic by seed, for demonstration,
-// training and tests. Whatever it gives is marked as simulated by those who
-// keep it.
+// Package sim simulates customers' computers and drives: models on a virtual clock, driven by
+// events, deterministic by seed, for demonstration, training and tests. Whoever keeps its
+// results marks them as simulated.
 //
-// A request passes a bridge (how many at once, what each costs), a medium (a
-// disk or flash, or both of a drive with a cache) and a link with a ceiling.
-// It knows the core's volume interface and nothing of the real world.
+// A request passes a bridge (with a queue depth and a cost per request), a medium (a disk or
+// flash, or both for a drive with a cache) and a link with a maximum rate. It knows the core's
+// volume interface and nothing of the real world.
 package sim
 
 import (

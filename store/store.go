@@ -1,14 +1,13 @@
-// Package store keeps jobs in an SQLite file: write-ahead log, foreign keys,
-// versioned migrations, and every change on disk before its call returns.
+// Package store keeps jobs in an SQLite file: write-ahead log, foreign keys, versioned
+// migrations, and every change on disk before its call returns.
 //
-// A row holds what relations and searches need as columns and the rest of an item
-// as the JSON of the core's type, so that members unknown to this version survive.
-// Runs are appended and never written again, but for their being set aside; what
-// of a run is only drawn (its trace) lies apart, so that a job of many runs is
-// read without it.
+// A row holds the columns that relations and searches need, and the rest of an item as the JSON
+// of the core's type, which preserves members unknown to this version. Runs are appended and
+// never rewritten, except for setting them aside. A run's trace is only needed for drawing and
+// is stored apart; a job with many runs is read without it.
 //
-// Changes that belong together are made within one [Store.Write], by the methods of the [Tx] that it hands on. The
-// package knows the core's types and nothing of use cases or HTTP.
+// Changes that belong together are made within one [Store.Write], by the methods of its [Tx].
+// The package knows the core's types and nothing of use cases or HTTP.
 package store
 
 import (

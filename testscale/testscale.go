@@ -1,5 +1,5 @@
-// Package testscale says how much of a long test is run: all of it in `make test-all`, one in a hundred
-// of its cases in `make test`.
+// Package testscale sets how much of a long test runs: all of it in `make test-all`, one in a
+// hundred of its cases in `make test`.
 //
 // Only tests import it.
 package testscale

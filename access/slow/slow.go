@@ -1,7 +1,6 @@
-// Package slow slows down those who try secrets: each client by its own attempts, and nobody by those of
-// others.
+// Package slow limits attempts to guess secrets, for each client separately.
 //
-// It knows nothing of what is tried, and nothing of HTTP.
+// It knows nothing of what is guessed, and nothing of HTTP.
 package slow
 
 import (

@@ -1,4 +1,4 @@
-// Package token makes secrets that let somebody in, and says what of them is stored.
+// Package token makes secrets that give access, and the digests of them that are stored.
 package token
 
 import (

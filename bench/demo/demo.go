@@ -1,5 +1,5 @@
-// Package demo makes up jobs on simulated computers, in several states, through the
-// same use cases that a technician uses.
+// Package demo creates jobs on simulated computers, in several states, through the use cases
+// that a technician uses.
 //
 // It must not import HTTP or screens.
 package demo

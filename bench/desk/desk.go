@@ -1,6 +1,6 @@
-// Package desk puts the use cases of a bench together over one store.
+// Package desk assembles the use cases of a bench over one store.
 //
-// It must not import HTTP or screens, and decides nothing.
+// It must not import HTTP or screens, and makes no decisions.
 package desk
 
 import (

@@ -1,4 +1,4 @@
-// Package desktest sets up whole benches for tests.
+// Package desktest sets up complete benches for tests.
 package desktest
 
 import (

@@ -1,5 +1,5 @@
-// Package evidence keeps what shows how things were: clips of starts on which runs
-// are marked frame by frame, stills of the marks, photos of the work.
+// Package evidence keeps photos of the work, clips of starts with their frame-by-frame marks,
+// and stills of those marks.
 //
 // It must not import HTTP, screens or other use cases.
 package evidence

@@ -1,10 +1,9 @@
-// Package followup is what comes after a computer went back: what was promised to be looked at
-// later, and the second look, at
-// home, whether it still starts as it did.
+// Package followup handles what happens after a computer went back: promises with their day,
+// and the check at home, where the customer times the start again.
 //
-// What the customer tells then is stored in a sitting of its own, whose runs are set aside: they
-// show how things went on, and
-// change no comparison. It must not import HTTP, screens or other use cases.
+// The customer's times go into a sitting of their own whose runs are set aside. They show how
+// the computer does and change no comparison. It must not import HTTP, screens or other use
+// cases.
 package followup
 
 import (

@@ -1,5 +1,5 @@
-// Package forecasting says before money is spent what a new drive would bring, from the shop's own finished jobs, and
-// keeps the shop's price list.
+// Package forecasting estimates what a new drive would bring, from the shop's own finished
+// jobs, and keeps the shop's price list.
 //
 // It must not import HTTP, screens or other use cases.
 package forecasting

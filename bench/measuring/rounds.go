@@ -1,5 +1,5 @@
-// Package measuring runs rounds of tests that need no person, on this computer and
-// on simulated ones, one at a time, because two would disturb each other.
+// Package measuring runs rounds of unattended tests on this computer and on simulated ones, one
+// at a time, because two would disturb each other.
 //
 // It must not import HTTP, screens or other use cases.
 package measuring

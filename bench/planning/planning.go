@@ -1,5 +1,5 @@
-// Package planning is what is measured in a job: templates, tests, how often the
-// customer does what is timed, and why a test cannot be done.
+// Package planning changes what a job measures: templates, tests, how often the customer does
+// each task, and why a test can't be done.
 //
 // It must not import HTTP, screens or other use cases.
 package planning

@@ -1,5 +1,5 @@
-// Package probes is how probes on customers' computers join jobs of the bench, what they are
-// given to do, and what they say. What they measured it hands to the package that measures.
+// Package probes connects probes on customers' computers to jobs of the bench: how they join,
+// their orders and their reports. It passes their measurements to package measuring.
 //
 // It must not import HTTP, screens or other use cases.
 package probes

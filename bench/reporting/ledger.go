@@ -1,5 +1,5 @@
-// Package reporting is what is said of a job's figures: the ledger, a closer look at
-// a test's runs, drafts and issued reports.
+// Package reporting computes a job's ledger, shows a test's runs in detail, and drafts and
+// issues reports.
 //
 // It must not import HTTP, screens or other use cases.
 package reporting

@@ -1,6 +1,5 @@
-// Package sittings is what is noted of measuring by people: the sittings with their
-// conditions, figures that were read off elsewhere, a probe's file, and which runs
-// are set aside.
+// Package sittings records measurements that people make: the sittings with their conditions,
+// figures read elsewhere, a probe's file, and which runs are set aside.
 //
 // It must not import HTTP, screens or other use cases.
 package sittings

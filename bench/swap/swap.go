@@ -1,5 +1,5 @@
-// Package swap is the work between Then and Now, as far as the probe sees it: whether the new
-// drive has room, which partition goes where on it, and whether it is at home once it is in.
+// Package swap covers the work between Then and Now, as far as the probe sees it: whether the
+// data fits on the new drive, the layout of its partitions, and the checks once it is fitted.
 //
 // It must not import HTTP, screens or other use cases.
 package swap

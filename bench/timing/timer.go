@@ -1,6 +1,5 @@
-// Package timing is timing by hand: the timer of a job on all devices, the finish
-// line that a page of the customer's computer crosses, and the technicians' own
-// reactions.
+// Package timing times by hand: a job's timer on all devices, the finish line that a page of
+// the customer's computer crosses, and the technicians' own reaction times.
 //
 // It must not import HTTP, screens or other use cases.
 package timing

@@ -1,8 +1,8 @@
-// Package transfer takes jobs in and hands them out as files: job files, and zips that hold a job
-// file with its pictures and clips.
+// Package transfer imports and exports jobs as files: job files, and zips of a job file with
+// its pictures and clips.
 //
-// What can be exported can be imported: both sides have the same limits. It must not import HTTP or
-// screens.
+// Whatever can be exported can be imported: both have the same limits. It must not import HTTP
+// or screens.
 package transfer
 
 import (

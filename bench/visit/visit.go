@@ -1,8 +1,7 @@
-// Package visit is a job from intake to hand-over: opening it, the docket, the
-// steps, other work, the drives that go in, the gates, and the page that shows all
-// jobs.
+// Package visit takes a job from intake to hand-back: opening it, the docket, the steps, other
+// work, the drives, the gates, and the page of all jobs.
 //
-// It must not import HTTP or screens; of other use cases it knows planning alone.
+// It must not import HTTP or screens. Of the other use cases it knows only planning.
 package visit
 
 import (

@@ -1,5 +1,4 @@
-// Command nowthen-probe measures on the customer's computer: one file, nothing
-// to install.
+// Command nowthen-probe measures on the customer's computer: one file, no installation.
 package main
 
 import (

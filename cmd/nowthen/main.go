@@ -1,5 +1,5 @@
-// Command nowthen is the technician's program: it serves the bench, shows a
-// demonstration, compares job files, and takes jobs in and out.
+// Command nowthen is the technician's program: it serves the bench, runs a demonstration,
+// compares job files, and imports and exports jobs.
 package main
 
 import (

@@ -1,10 +1,8 @@
-// Package capacity checks whether a drive has the capacity it reports: blocks that carry a mark of their own
-// are written over its free space
-// and read back. A drive that says more than it has lets what lies beyond its end get lost, or lays
-// it over what was written
-// before; either shows in what comes back.
+// Package capacity checks whether a drive has the capacity that it reports. It writes marked
+// blocks over the free space and reads them back. A drive that reports too much either loses
+// the blocks beyond its real end or overwrites earlier ones; reading back shows both.
 //
-// It drives a [drivetest.Volume] and knows no files, units or screens.
+// It uses a [drivetest.Volume] and knows no files, units or screens.
 package capacity
 
 import (

@@ -1,4 +1,4 @@
-// Package catalogue holds the tests that exist, with what they take.
+// Package catalogue holds all tests with their cost in time and writing.
 //
 // It is pure and knows nothing of screens, HTTP, SQL or files.
 package catalogue

@@ -1,8 +1,8 @@
-// Package checks says of a drive that was put in whether it is at home: recognised, started from,
-// at full speed, with no room lost.
+// Package checks verifies a newly fitted drive: recognised, used for starting the system, at
+// full speed, with its full capacity in use.
 //
-// It is pure and looks at what a probe reports of the computer. What is not told is unknown, never
-// fine.
+// It is pure and works from a probe's report of the computer. What the report lacks is unknown,
+// never fine.
 package checks
 
 import (

@@ -1,9 +1,8 @@
-// Package compare makes the ledger of a job: each test as a line between two
-// setups, with factors, intervals and verdicts, the groups and the savings.
+// Package compare computes the ledger of a job: each test as a line between two setups, with
+// factors, intervals and verdicts, the groups and the savings.
 //
-// It is pure: the same runs give the same ledger. It knows nothing of screens,
-// HTTP, SQL or files. The JSON names are those of the ledger that
-// "nowthen compare --json" prints.
+// It is pure: the same runs give the same ledger. It knows nothing of screens, HTTP, SQL or
+// files. The JSON names are those of the ledger that "nowthen compare --json" prints.
 package compare
 
 import (

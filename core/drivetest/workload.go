@@ -1,8 +1,8 @@
-// Package drivetest says what I/O a drive test does and does it on any volume:
-// a real folder with direct I/O or a simulated drive on a virtual clock.
+// Package drivetest defines the I/O of each drive test and runs it on any volume: a real folder
+// with direct I/O, or a simulated drive on a virtual clock.
 //
-// It knows nothing of operating systems, jobs, screens or files of ours: a
-// [Volume] is all it sees of the world, and time is what the volume says it is.
+// It knows nothing of operating systems, jobs, screens or file formats. A [Volume] is its only
+// access to the outside, including the time.
 package drivetest
 
 import (

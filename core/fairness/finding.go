@@ -1,9 +1,9 @@
-// Package fairness finds what makes a comparison doubtful: conditions that
-// differ between two sides, and figures that cannot be what they seem.
+// Package fairness finds what makes a comparison doubtful: conditions that differ between two
+// sides, and implausible values.
 //
-// It looks at the kept runs of both sides together; a comparison of two setups finds
-// the same whichever of them is called Then. What is not known is unknown and never
-// taken for "no". All rules are in one table, in rules.go.
+// It compares the kept runs of both sides. Comparing two setups gives the same findings
+// whichever is called Then. An unknown value is never taken for "no". All rules are in one
+// table, in rules.go.
 //
 // It is pure and knows nothing of screens, HTTP, SQL or files.
 package fairness

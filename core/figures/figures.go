@@ -1,6 +1,6 @@
-// Package figures reads figures that were written down elsewhere: numbers with a
-// decimal point or comma, units and their conversion, a CSV of runs, and the
-// question whether one looks wrong by a factor that people confuse.
+// Package figures parses figures from elsewhere: numbers with a decimal point or comma, units
+// and their conversion, and CSV files of runs. It also detects values that are probably wrong
+// by a factor that people confuse.
 //
 // It is pure and knows nothing of jobs, screens or files.
 package figures

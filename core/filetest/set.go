@@ -1,8 +1,7 @@
-// Package filetest times work with files as programs do it: copying one large
-// file, making and copying a folder of many small ones, reading a folder that
-// is there.
+// Package filetest times file operations as programs perform them: copying one large file,
+// creating and copying a folder of many small ones, and reading an existing folder.
 //
-// It knows nothing of operating systems: a [Place] is all it sees of the world.
+// It knows nothing of operating systems: a [Place] is its only access to the outside.
 package filetest
 
 import (

@@ -1,9 +1,9 @@
-// Package fitting reports whether a drive goes into a model of computer: shape, key and height, what
-// its place speaks, what else
-// is switched off by it, and whether the computer starts from it.
+// Package fitting decides whether a drive fits into a model of computer: form factor, key and
+// height, the slot's interfaces, which ports it disables, and whether the computer can start
+// from it.
 //
-// It is pure, and rests on what the shop noted of the model and of the drive. What was not noted is
-// unknown, never fine.
+// It is pure, and uses what the shop recorded about the model and the drive. What was not
+// recorded is unknown, never fine.
 package fitting
 
 import (

@@ -1,7 +1,9 @@
-// Package forecast says what a new drive would bring, from what it brought in earlier jobs of the shop (calculations,
-// section 17): ranges that hold the next job's figure in 80 % of cases, and how often such ranges held.
+// Package forecast estimates what a new drive would bring, from the shop's earlier jobs
+// (calculations, section 17): ranges that contain the next job's result in 80 % of cases, and
+// how often such ranges were right.
 //
-// It is pure and knows nothing of screens, HTTP, SQL or files. What too few jobs tell is not known.
+// It is pure and knows nothing of screens, HTTP, SQL or files. With too few jobs there is no
+// forecast.
 package forecast
 
 import (

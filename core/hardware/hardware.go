@@ -1,8 +1,8 @@
-// Package hardware holds what can be known of a computer and its drives: the types of
-// what "nowthen-probe facts" prints.
+// Package hardware holds the types for everything that can be known about a computer and its
+// drives, as "nowthen-probe facts" prints it.
 //
-// It is pure and knows nothing of an operating system. What could not be learnt is named in
-// Absent, never guessed; a member that is not there was not told.
+// It is pure and knows nothing of an operating system. What couldn't be determined is named in
+// Absent, never guessed; a missing member is unknown.
 package hardware
 
 import (

@@ -1,11 +1,9 @@
-// Package job holds the types of a job (one visit of one computer, from intake
-// to the report) and the rules that make a job whole: what refers to what, and
-// what a figure may be.
+// Package job holds the types of a job (one visit of one computer, from intake to the report)
+// and the rules for a valid job: its references, and the allowed values.
 //
-// It knows nothing of screens, HTTP, SQL or files. The JSON names of the fields
-// are those of the published job file, so that a job looks the same on disk, on
-// the wire and in the program. Members that a reader does not know are kept in
-// the Unknown fields and written back.
+// It knows nothing of screens, HTTP, SQL or files. The JSON names of the fields are those of
+// the published job file, which makes a job look the same on disk, in HTTP and in the program.
+// Members that a reader doesn't know are kept in the Unknown fields and written back.
 package job
 
 import (

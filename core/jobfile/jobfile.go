@@ -1,9 +1,8 @@
 // Package jobfile reads and writes the open job file, *.nowthen.json.
 //
-// A file is taken whole or refused with every fault and its place; nothing
-// half-read is kept. What a file says beyond the published members is kept and
-// written back. The package works on bytes and knows nothing of screens, HTTP
-// or SQL.
+// A file is read completely, or refused with every error and its place; nothing is kept of a
+// refused file. Members beyond the published ones are preserved. The package works on bytes and
+// knows nothing of screens, HTTP or SQL.
 package jobfile
 
 import (

@@ -1,6 +1,6 @@
-// Package label knows the codes that are stuck on the two drives of a job while they lie side by
-// side on the bench: before anything
-// is written that could hit the customer's files, the code of the new one is asked for.
+// Package label makes the codes on the labels of a job's two drives while both lie on the
+// bench. Before anything is written that could hit the customer's files, the technician has to
+// enter the new drive's code.
 package label
 
 import (

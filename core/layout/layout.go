@@ -1,6 +1,5 @@
-// Package layout proposes how the partitions of a drive come to lie on another one: which goes
-// where, how large, in order, aligned, with no free space left behind a partition that keeps it
-// from being used.
+// Package layout proposes the partitions of a new drive: their place, size, order and
+// alignment, with no free space left where a partition could not use it.
 //
 // It is pure: it knows sizes in bytes and types of partitions, no drives and no tools.
 package layout

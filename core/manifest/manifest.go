@@ -1,9 +1,8 @@
-// Package manifest says what a folder holds, file by file, and what of it came across to
-// another drive.
+// Package manifest lists a folder's files and compares such a list with another drive.
 //
-// A manifest is JSON Lines: a header, then a line a file with its path below the folder, its
-// size, the time of its last change and the BLAKE3 digest of what it holds, or why it could
-// not be read. It is pure: it reads and writes streams and knows no file system.
+// A manifest is JSON Lines: a header, then a line per file with its path below the folder, its
+// size, the time of its last change and the BLAKE3 digest of its content, or why it could not
+// be read. The package is pure: it reads and writes streams and knows no file system.
 package manifest
 
 import (

@@ -1,10 +1,10 @@
-// Package message has what the program says, by key: catalogues of messages with named values and
-// plurals, one file a language. What the customer reads is in each; what only technicians read is
-// English, in a file of its own.
+// Package message holds the program's texts by key: catalogues of messages with named values
+// and plurals, one file per language. What customers read is in every language; what only
+// technicians read is English, in a separate file.
 //
-// Plurals follow CLDR. Values go in by name, without a template language: text/template keeps the
-// linker from dropping methods, and the probe would grow by a half. What only technicians read in
-// one place, such as a refusal, is written there.
+// Plurals follow CLDR. Values are inserted by name, without a template language: text/template
+// keeps the linker from removing methods, and the probe would grow by half. A text for
+// technicians that is used in one place, such as a refusal, is written there.
 package message
 
 import (

@@ -1,8 +1,8 @@
-// Package order holds what a bench and a probe that has joined it say to each other: who the
-// probe is, what it is to do, its progress, and its result. All of it is JSON.
+// Package order holds the messages between a bench and a joined probe: who the probe is, its
+// orders, its progress, and its results. All of them are JSON.
 //
-// It is pure and knows nothing of HTTP, files or screens. What comes in from elsewhere is
-// checked by the Check methods before anything is done with it.
+// It is pure and knows nothing of HTTP, files or screens. The Check methods validate every
+// message from outside before it is used.
 package order
 
 import (

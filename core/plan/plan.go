@@ -1,6 +1,6 @@
-// Package plan says what is to be measured in a job, what of it is done, and
-// what comes next: the catalogue and the templates, coverage, the budget of
-// time and writing, the gates and the track.
+// Package plan derives what a job has to measure, what is done and what comes next: the
+// catalogue and the templates, coverage, the budget of time and writing, the gates and the
+// track.
 //
 // It is pure and knows nothing of screens, HTTP, SQL or files.
 package plan

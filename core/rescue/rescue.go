@@ -1,8 +1,7 @@
-// Package rescue says what to copy first from a drive that fails, while it still answers.
+// Package rescue proposes what to copy first from a failing drive.
 //
-// It is pure, and goes by the names of folders: what a person made nobody can make again, what was
-// downloaded or installed can be
-// had once more. It is a proposal for somebody who can ask the owner.
+// It is pure, and goes by the names of folders: personal files can't be replaced; downloads and
+// installed programs can. The technician decides, after asking the owner.
 package rescue
 
 import (

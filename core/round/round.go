@@ -1,6 +1,5 @@
-// Package round runs the tests of a plan that need no person, on a place: drive
-// tests, file tests and the control of the processor. The bench and the probe
-// both use it.
+// Package round runs the unattended tests of a plan on a place: drive tests, file tests and the
+// processor control. The bench and the probe both use it.
 package round
 
 import (

@@ -1,9 +1,9 @@
-// Package side works out one side of a line, the kept runs of one test on one setup:
-// its centre and what makes that uncertain, and the ratio of two sides.
+// Package side computes one side of a line, the kept runs of one test on one setup: its centre
+// and the centre's uncertainty. It also computes the ratio of two sides.
 //
-// Runs within a sitting differ, a sitting as a whole lies a little off, and the
-// instrument has an uncertainty of its own; all three are variances of ln centre (JCGM
-// 100, the GUM). It is pure and knows nothing of findings, screens, HTTP, SQL or files.
+// Runs vary within a sitting, sittings vary, and the instrument has an uncertainty of its own;
+// all three are variances of ln centre (JCGM 100, the GUM). It is pure and knows nothing of
+// findings, screens, HTTP, SQL or files.
 package side
 
 import (

@@ -1,8 +1,7 @@
-// Package stats holds the statistics that figures are judged by: centres,
-// quantiles and intervals. They are figures without meaning here; what they are
-// of, others know.
+// Package stats holds the statistics: centres, quantiles and intervals. Its values are plain
+// numbers; callers know their meaning.
 //
-// It is pure and imports nothing of ours.
+// It is pure and imports none of our packages.
 package stats
 
 import (

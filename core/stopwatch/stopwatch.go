@@ -1,8 +1,8 @@
-// Package stopwatch times what a person watches: a start, a launch, a game
-// load, split into phases of which some do not count.
+// Package stopwatch times what a person watches: a start, a launch, a game load, split into
+// phases, some of which do not count.
 //
-// It is a pure state machine over presses with times; where the times come
-// from, and who shows them, is others' business.
+// It is a pure state machine over presses with times. Where the times come from, and who shows
+// them, is up to the caller.
 package stopwatch
 
 import (

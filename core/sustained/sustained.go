@@ -1,8 +1,8 @@
-// Package sustained writes to a drive for a while, and then once more with the computer's processor
-// at work: how steady its rate is,
-// and how warm it becomes, show before anything is put on it what would show afterwards.
+// Package sustained writes to a drive for a while, and then once more with the processor under
+// load. It measures how steady the rate is and how warm the drive becomes, before any data is
+// put on it.
 //
-// It drives a [round.Place] and knows no files, units or screens.
+// It uses a [round.Place] and knows no files, units or screens.
 package sustained
 
 import (

@@ -1,10 +1,8 @@
-// Package value sets what the work cost against what it bought: by the second that each start is
-// shorter, by the weeks until
-// the customer's own time has earned it, against a new computer.
+// Package value relates the cost of the work to its benefit: per second saved at each start, in
+// weeks until the saved time has paid for it, and against the price of a new computer.
 //
-// It is pure and knows nothing of words, screens or files. What nobody said is not known, and
-// nothing is claimed that the
-// ledger does not carry.
+// It is pure and knows nothing of words, screens or files. An unstated price is unknown, and
+// nothing is claimed that the ledger does not support.
 package value
 
 import (

@@ -1,7 +1,7 @@
-// Package work adds up the time of a visit, by hands and waiting, and sets the rate of a transfer
-// beside what its drives can do.
+// Package work adds up the time of a visit, hands-on and waiting, and compares the rate of a
+// transfer with the abilities of its drives.
 //
-// It is pure. What is not known is nil.
+// It is pure. An unknown value is nil.
 package work
 
 import (

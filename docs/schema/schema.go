@@ -1,5 +1,5 @@
-// Package schema holds the published JSON Schemas of the open file formats, so
-// that the program checks files against the very text that others read.
+// Package schema holds the published JSON Schemas of the open file formats. The program
+// validates files against the same text that others read.
 package schema
 
 import _ "embed"

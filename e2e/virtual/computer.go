@@ -1,9 +1,8 @@
 //go:build virtual
 
-// Package virtual has a whole virtual computer: an emulator with a kernel of the distribution's and
-// a small initial system of
-// its own, a drive whose speed is known, and a network that reaches this computer's loopback. The
-// real probe runs in it.
+// Package virtual runs a complete virtual computer: an emulator with the distribution's kernel
+// and a small initial system, a drive of known speed, and a network that reaches this
+// computer's loopback. The real probe runs in it.
 package virtual
 
 import (

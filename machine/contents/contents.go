@@ -1,6 +1,6 @@
-// Package contents reads what a folder holds, file by file, and changes nothing of it:
-// links are not followed, other file systems that are mounted below are named but not read,
-// and a file that changes while it is read is said to do so.
+// Package contents lists a folder's files and changes none of them. It doesn't follow links,
+// names other mounted file systems without reading them, and marks a file that changes while it
+// is read.
 package contents
 
 import (

@@ -1,7 +1,8 @@
-// Package answers reads what systems, drives and firmware answer when they are asked about hardware: logs of drives,
-// tables of firmware, properties of Windows, reports of macOS, files of Linux.
+// Package answers parses what systems, drives and firmware return when they are queried about
+// hardware: drives' logs, firmware tables, properties from Windows, reports from macOS, files
+// from Linux.
 //
-// It is pure: who asks hands it the bytes.
+// It is pure: the caller makes the query and passes the bytes.
 package answers
 
 import (

@@ -1,5 +1,5 @@
-// Package match says which drive and which setup of a job a computer's facts are about, what they contradict and what
-// they fill in.
+// Package match finds the drive and the setup of a job that belong to a computer's facts, what
+// they contradict and what they fill in.
 //
 // It is pure.
 package match

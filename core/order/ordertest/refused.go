@@ -1,4 +1,4 @@
-// Package ordertest holds orders that a probe refuses, for the tests of whoever gets them.
+// Package ordertest holds orders that a probe must refuse, for tests of every receiver.
 package ordertest
 
 import (
