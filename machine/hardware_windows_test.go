@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/core/hardware"
+	"nowthen/core/job"
 )
 
 // What stands in for Windows here answers some of the questions; whatever it does not answer has to be named.
@@ -62,8 +63,8 @@ func TestConditionsOfThisWindows(t *testing.T) {
 	c := ConditionsAt(context.Background(), dir)
 	require.NotNil(t, c.FillPct)
 	assert.True(t, *c.FillPct >= 0 && *c.FillPct <= 100)
-	assert.Contains(t, []string{"", "mains", "battery"}, c.Power)
-	assert.Contains(t, []string{"", "normal", "saving"}, c.PowerMode)
+	assert.Contains(t, []job.Power{"", job.Mains, job.Battery}, c.Power)
+	assert.Contains(t, []job.PowerMode{"", job.NormalMode, job.SavingMode}, c.PowerMode)
 	if pct, ok := Battery(); ok {
 		assert.True(t, pct >= 0 && pct <= 100)
 	}
