@@ -102,11 +102,14 @@ func (s Shop) Ink(otherwise [3]int) [3]int {
 	return c
 }
 
+// Moment is the layout of a run's time in a document.
+const Moment = "2006-01-02 15:04"
+
 // Run is one run in the appendix.
 type Run struct {
 	Test  string `json:"test"`
 	Side  string `json:"side"`
-	At    string `json:"at"`
+	At    string `json:"at"` // by [Moment]; "" if not known
 	Value string `json:"value"`
 	How   string `json:"how"`
 	// Aside is why it does not count, "" where it does.
@@ -240,6 +243,8 @@ func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 		if chosen.Short {
 			f.Words.Extra = ""
 		}
+		f.Words.Extra = strings.Join(slices.DeleteFunc([]string{f.Words.Extra, d.learned(t, ln.Then, d.called().Then),
+			d.learned(t, ln.With, d.called().With)}, func(s string) bool { return s == "" }), "; ")
 		switch t.Kind {
 		case job.OnDrive:
 			d.Drive = append(d.Drive, f)
@@ -495,7 +500,7 @@ func (d writer) runs(j *job.Job, l *compare.Ledger) []Run {
 				a := Run{Test: d.name(t), Side: d.Labels[side.label], Value: d.forCustomer(d.Figure(r.Value, t.Unit)),
 					How: d.method(r.Method)}
 				if !r.At.IsZero() {
-					a.At = r.At.Format("2006-01-02 15:04")
+					a.At = r.At.Format(Moment)
 				}
 				switch {
 				case r.Repeat:
@@ -555,8 +560,6 @@ func (d writer) figure(t *job.Test, ln *compare.Line) Figure {
 	if w.KeepsUp != "" {
 		f.Words.Extra = w.KeepsUp
 	}
-	f.Words.Range = strings.Join(slices.DeleteFunc([]string{f.Words.Range, d.learned(t, ln.Then, d.called().Then),
-		d.learned(t, ln.With, d.called().With)}, func(s string) bool { return s == "" }), "; ")
 	return f
 }
 
@@ -610,6 +613,7 @@ func (d writer) summary(j *job.Job, l *compare.Ledger) {
 		}
 	}
 	before := slices.ContainsFunc(l.Lines, func(ln compare.Line) bool { return ln.Then != nil })
+	after := slices.ContainsFunc(l.Lines, func(ln compare.Line) bool { return ln.With != nil })
 	tried := onlyTried(j)
 	if tried {
 		d.Week = ""
@@ -619,12 +623,14 @@ func (d writer) summary(j *job.Job, l *compare.Ledger) {
 		d.Headline = d.say("compared-head", message.Values{"N": len(d.Document.Beside.Columns)})
 		// The table says the rest: two of several drives are no before and after.
 		d.Waiting, d.Drive, d.Other, d.Week = []Figure{}, []Figure{}, []Figure{}, ""
-	case !slices.ContainsFunc(l.Lines, func(ln compare.Line) bool { return ln.Then != nil || ln.With != nil }):
+	case !before && !after:
 		d.Headline, d.Lead = d.say("nothing-head"), d.say("nothing-lead")
 	case l.Headline != nil:
 		d.headline(j, l, l.Line(*l.Headline), j.Test(*l.Headline), tried)
 	case !before:
 		d.Headline, d.Lead = d.say("now-head"), d.say("now-lead")
+	case !after && j.Kind() == job.KindUpgrade:
+		d.Headline, d.Lead = d.say("before-head"), d.say("before-lead")
 	case len(d.Waiting) > 0:
 		d.Headline, d.Lead = d.say("waiting-head"), d.say("waiting-lead")
 	default:

@@ -124,7 +124,7 @@ func TestEverythingIsSaid(t *testing.T) {
 			assert.True(t, n >= 1 && n <= len(d.Caveats))
 		}
 	}
-	assert.Contains(t, d.How[len(d.How)-2], "password is not counted")
+	assert.Contains(t, d.How[len(d.How)-2], "not counted: password")
 	assert.False(t, d.Simulated)
 }
 
@@ -145,7 +145,7 @@ func TestNothingIsSaidOfHowThatIsNotSo(t *testing.T) {
 		map[string]float64{catalogue.ColdStart: 36, catalogue.ScatteredRead: 7000})
 	how := func() string { return strings.Join(document(j).How, " ") }
 	assert.Contains(t, how(), "bypassing the cache")
-	assert.Contains(t, how(), "password is not counted")
+	assert.Contains(t, how(), "not counted: password")
 	assert.Contains(t, how(), "The same tests were run on both drives")
 	for i := range j.Runs {
 		if r := &j.Runs[i]; r.Test == catalogue.ScatteredRead {
@@ -340,7 +340,7 @@ func TestTheReportInGerman(t *testing.T) {
 	assert.Contains(t, titles["Stromversorgung oder Energiemodus waren verschieden."],
 		"Vorher: Akku. Nachher: Netzteil.")
 	assert.Contains(t, strings.Join(d.How, " "),
-		"Vom Einschalten, bis Sie arbeiten können: das Passwort zählt nicht mit")
+		"Vom Einschalten, bis Sie arbeiten können, nicht mitgezählt: das Passwort.")
 	// No English is left but what people typed.
 	said := []string{d.Week, d.Share}
 	for _, c := range d.Caveats {
@@ -425,6 +425,14 @@ func TestHowTheDriveJoined(t *testing.T) {
 	}
 }
 
+// What was measured only before is no comparison that failed.
+func TestNothingMeasuredAfter(t *testing.T) {
+	d := document(visit(map[string]float64{catalogue.ColdStart: 90}, nil))
+	assert.Equal(t, "How it was before.", d.Headline)
+	assert.Equal(t, "Nothing has been measured after the work, so nothing is compared.", d.Lead)
+	assert.Equal(t, "not measured after", d.Waiting[0].Words.Main)
+}
+
 // A report tells the first figure of a drive that learns beside the settled one, and claims nothing before.
 func TestADriveThatLearns(t *testing.T) {
 	j := visit(map[string]float64{catalogue.ColdStart: 90}, map[string]float64{catalogue.ColdStart: 49})
@@ -442,8 +450,9 @@ func TestADriveThatLearns(t *testing.T) {
 		"settled",
 		words.German: "das neue Laufwerk: beim ersten Mal 71,0 s, eingespielt 49,1 s"} {
 		d := New(j, compare.Compare(j, "then", "now", compare.DefaultOptions), Options{Language: in})
-		assert.Contains(t, d.Waiting[0].Words.Range, want)
-		assert.NotContains(t, d.Waiting[0].Words.Range, "90", "the other drive doesn't learn")
+		assert.Contains(t, d.Waiting[0].Words.Extra, want)
+		assert.NotContains(t, d.Waiting[0].Words.Extra, "90.0", "the other drive doesn't learn")
+		assert.NotContains(t, d.Waiting[0].Words.Range, "settled", "what is said to be 95 % sure is the interval alone")
 	}
 }
 

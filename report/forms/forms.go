@@ -13,10 +13,13 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"time"
 	"unicode"
 
 	"github.com/go-json-experiment/json"
 	"github.com/go-json-experiment/json/jsontext"
+	"golang.org/x/text/cases"
+	"golang.org/x/text/language"
 
 	"nowthen/report"
 )
@@ -124,15 +127,33 @@ func which(d *report.Document) string {
 	if d.Issued == nil {
 		return s + ", " + d.Label("draft")
 	}
-	day := "2 January 2006"
-	if d.Lang == "de" {
-		day = "2.1.2006"
-	}
-	s += ", " + d.Issued.Format(day)
+	s += ", " + d.Issued.Format(days(d))
 	if d.Revision > 1 {
 		s += ", " + strings.ReplaceAll(d.Label("revision"), "{n}", fmt.Sprint(d.Revision))
 	}
 	return s
+}
+
+// days is the layout of a day in a report's language.
+func days(d *report.Document) string {
+	if d.Lang == "de" {
+		return "2.1.2006"
+	}
+	return "2 January 2006"
+}
+
+// moment is when a run was made, in a report's language; as it stands where it is no such time.
+func moment(d *report.Document, at string) string {
+	t, err := time.Parse(report.Moment, at)
+	if err != nil {
+		return at
+	}
+	return t.Format(days(d) + ", 15:04")
+}
+
+// heading is a title in capitals, by the rules of a report's language: ß becomes SS.
+func heading(d *report.Document, title string) string {
+	return cases.Upper(language.Make(d.Lang)).String(title)
 }
 
 // title is what the whole report is called.

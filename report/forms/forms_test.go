@@ -405,7 +405,7 @@ func TestNoHeadingOverNothing(t *testing.T) {
 	d := document(visit(5, "Ottilie"), words.English)
 	for _, done := range []bool{true, false} {
 		if !done {
-			d.Done = nil
+			d.Done, d.How = nil, nil
 		}
 		for _, ending := range []string{".pdf", ".html", ".txt"} {
 			var b bytes.Buffer
@@ -415,7 +415,34 @@ func TestNoHeadingOverNothing(t *testing.T) {
 				text = tool(t, b.Bytes(), "pdftotext", "-raw")
 			}
 			assert.Equal(t, done, strings.Contains(strings.ToLower(text), "what was done"), ending)
+			assert.Equal(t, done, strings.Contains(strings.ToLower(text), "how it was measured"), ending)
 		}
+	}
+}
+
+// Headings in capitals, days and what is certain are as German has them.
+func TestTheTextInGerman(t *testing.T) {
+	d := document(visit(5, "Ottilie"), words.German)
+	d.Other = slices.Clone(d.Waiting[:1])
+	require.NotEmpty(t, d.Runs)
+	d.Runs[0].At, d.Runs[1].At = "2026-02-03 08:05", "unknown"
+	for _, ending := range []string{".txt", ".html", ".pdf", ".csv"} {
+		var b bytes.Buffer
+		require.NoError(t, Write(t.Context(), &b, "x"+ending, d, Options{Length: Full}), ending)
+		text := b.String()
+		switch ending {
+		case ".txt":
+			assert.Contains(t, text, "AUSSERDEM NOTIERT")
+			assert.NotRegexp(t, `\p{Lu}ß|ß\p{Lu}`, text)
+		case ".csv":
+			assert.Contains(t, text, ",2026-02-03 08:05,", "data keeps times that sort")
+			continue
+		case ".pdf":
+			text = tool(t, b.Bytes(), "pdftotext", "-layout")
+		}
+		assert.Contains(t, text, "3.2.2026, 08:05", ending)
+		assert.NotContains(t, text, "2026-02-03", ending)
+		assert.Contains(t, text, "unknown", ending)
 	}
 }
 

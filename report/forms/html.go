@@ -14,7 +14,7 @@ import (
 var page string
 
 var htmlForm = template.Must(template.New("report").Funcs(template.FuncMap{"clean": clean, "notes": notes,
-	"confidence": confidence}).Parse(page))
+	"confidence": confidence, "moment": moment}).Parse(page))
 
 // lane is a wait with both sides as bars; 100 is the end of the scale.
 type lane struct {

@@ -383,8 +383,10 @@ func (s *sheet) second() {
 	}
 	s.caveats()
 	s.photos()
-	s.heading("how")
-	s.bullets(9.5, dot, d.How)
+	if len(s.d.How) > 0 {
+		s.heading("how")
+		s.bullets(9.5, dot, s.d.How)
+	}
 	s.changes()
 }
 
@@ -503,7 +505,7 @@ func (s *sheet) row(head bool, cols []float64, align string, cells ...string) {
 func (s *sheet) appendix() {
 	s.pdf.AddPage()
 	s.heading("appendix")
-	cols := []float64{0.34, 0.1, 0.18, 0.14, 0.24}
+	cols := []float64{0.32, 0.1, 0.22, 0.13, 0.23}
 	d := s.d
 	s.row(true, cols, "LLLRL", d.Label("test"), d.Label("side"), d.Label("at"), d.Label("value"), d.Label("kept"))
 	for _, r := range d.Runs {
@@ -511,6 +513,6 @@ func (s *sheet) appendix() {
 		if kept == "" {
 			kept = d.Label("yes")
 		}
-		s.row(false, cols, "LLLRL", r.Test, r.Side, r.At, r.Value, "  "+kept)
+		s.row(false, cols, "LLLRL", r.Test, r.Side, moment(d, r.At), r.Value, "  "+kept)
 	}
 }

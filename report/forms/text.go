@@ -13,7 +13,7 @@ import (
 func Text(w io.Writer, d *report.Document, o Options) error {
 	var b strings.Builder
 	line := func(parts ...string) { b.WriteString(clean(strings.Join(parts, ""))); b.WriteByte('\n') }
-	head := func(label string) { line(); line(strings.ToUpper(d.Label(label))) }
+	head := func(label string) { line(); line(heading(d, d.Label(label))) }
 	if d.Shop.Name != "" {
 		line(d.Shop.Name)
 	}
@@ -75,7 +75,7 @@ func Text(w io.Writer, d *report.Document, o Options) error {
 	}
 	for _, p := range d.Parts {
 		line()
-		line(strings.ToUpper(p.Title))
+		line(heading(d, p.Title))
 		for _, s := range p.Lines {
 			line("- ", s)
 		}
@@ -123,15 +123,17 @@ func Text(w io.Writer, d *report.Document, o Options) error {
 				line("- ", p.Caption)
 			}
 		}
-		head("how")
-		for _, s := range d.How {
-			line("- ", s)
+		if len(d.How) > 0 {
+			head("how")
+			for _, s := range d.How {
+				line("- ", s)
+			}
 		}
 	}
 	if o.Length == Full && len(d.Runs) > 0 {
 		head("appendix")
 		for _, r := range d.Runs {
-			line("- ", r.Test, ", ", r.Side, ", ", r.At, ": ", r.Value, ", ", r.How, in([]string{r.Aside}))
+			line("- ", r.Test, ", ", r.Side, ", ", moment(d, r.At), ": ", r.Value, ", ", r.How, in([]string{r.Aside}))
 		}
 	}
 	for _, s := range []string{d.Shop.Footer, d.Shop.Terms} {
