@@ -505,7 +505,7 @@ func (s *sheet) row(head bool, cols []float64, align string, cells ...string) {
 func (s *sheet) appendix() {
 	s.pdf.AddPage()
 	s.heading("appendix")
-	cols := []float64{0.32, 0.1, 0.22, 0.13, 0.23}
+	cols := []float64{0.32, 0.1, 0.21, 0.16, 0.21}
 	d := s.d
 	s.row(true, cols, "LLLRL", d.Label("test"), d.Label("side"), d.Label("at"), d.Label("value"), d.Label("kept"))
 	for _, r := range d.Runs {
