@@ -148,7 +148,7 @@ func moment(d *report.Document, at string) string {
 	if err != nil {
 		return at
 	}
-	return t.Format(days(d) + ", 15:04")
+	return t.Format(strings.Replace(days(d), "January", "Jan", 1) + ", 15:04")
 }
 
 // heading is a title in capitals, by the rules of a report's language: ß becomes SS.
