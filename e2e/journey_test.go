@@ -156,7 +156,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	// The ledger: a second by hand does not belong to the others.
 	p.see("what the customer feels")
 	p.see("One run stands far from the others.")
-	p.press("Look at the run")
+	p.press("Show the run")
 	p.press("Set aside")
 	p.fill("Why it is set aside", "pressed for practice")
 	p.key(enter)

@@ -306,7 +306,7 @@ func TestEveryRuleInTheBrowser(t *testing.T) {
 				chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-finding="`+rule+`"] a.btn').click()`))
 			require.NoError(t, err)
 			p.poll(rule+": the round's page", `location.pathname === '/jobs/`+id+`/measure/`+side+`'`)
-		case strings.HasPrefix(at.Button, "Look at"): // the runs in the opened line
+		case strings.HasPrefix(at.Button, "Show the "): // the runs in the opened line
 			_, err := chromedp.Run(p.ctx,
 				chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-finding="`+rule+`"] button.btn').click()`))
 			require.NoError(t, err)

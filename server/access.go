@@ -267,7 +267,7 @@ func passwordRefusal(c fiber.Ctx, err error, field string) error {
 		return refusal(fiber.StatusTooManyRequests, "",
 			"Then try it once more. The password can be set anew on the bench's own computer: nowthen passwd.")
 	case errors.Is(err, access.ErrWrong):
-		return refusal(fiber.StatusForbidden, "", "Look at the keyboard's layout and at capitals, then try again.")
+		return refusal(fiber.StatusForbidden, "", "Check the keyboard layout and Caps Lock, then try again.")
 	case errors.Is(err, access.ErrShort):
 		return refusal(fiber.StatusUnprocessableEntity, "Nothing was changed.",
 			"A few words in a row are long and easy to keep in mind.")

@@ -73,7 +73,7 @@ func (x *Probes) TakeStarts(ctx context.Context, ch *bench.Change, jobID, id str
 		slices.Reverse(list) // in the order in which they were
 		for _, at := range in.At {
 			if !slices.ContainsFunc(list, func(start hardware.Start) bool { return sameMoment(start.At, at) }) {
-				return bench.Refuse(bench.Missing, "The probe doesn’t list that start with this drive. Look again.")
+				return bench.Refuse(bench.Missing, "The probe doesn’t list that start with this drive. Check again.")
 			}
 		}
 		taken := j.RunsOf(t.ID, s.Setup)

@@ -84,7 +84,7 @@ function Entry({ view, ledger, finding: f, names, onQuestion, onOpen }: { view: 
       <OwnQuestion view={view} finding={f} />
       {f.runs.length > 0 && f.rows[0] ? (
         <button type="button" className="btn btn-sm" onClick={() => onOpen(f.rows[0]!.test.id)}>
-          {f.runs.length === 1 ? 'Look at the run' : `Look at the ${f.runs.length} runs`}
+          {f.runs.length === 1 ? 'Show the run' : `Show the ${f.runs.length} runs`}
         </button>
       ) : (
         again !== undefined && (

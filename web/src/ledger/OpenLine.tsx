@@ -51,7 +51,7 @@ export function OpenLine({ view, row, names, setups }: { view: View; row: Row; n
         <CopyButton text={() => lineAsText(row, names)}>Copy line</CopyButton>
         {deeper && (
           <Link className="btn btn-sm" to={closerPath(view.id, test.id)}>
-            Look closer
+            Show details
           </Link>
         )}
       </p>

@@ -23,7 +23,7 @@ export function Folder({ dir, onDir, error }: { dir: string; onDir: (dir: string
           onChange={(e) => onDir(e.target.value)}
         />
         <button type="button" className="btn" aria-expanded={walking} onClick={() => setWalking(!walking)}>
-          Look for it
+          Browse
         </button>
       </div>
       {walking && (

@@ -47,7 +47,7 @@ export function OnProbe({
           <p className="mt-1">
             The results would be less certain.{' '}
             <button type="button" className="link" onClick={() => void seen.refetch()}>
-              Look again
+              Check again
             </button>
           </p>
         </div>

@@ -107,7 +107,7 @@ function TestRow({ view, test, setup, open, onToggle }: { view: View; test: Test
             {byHand(view, test) && !restarted(test) && !recorded(test) && !test.retired && <OtherMeans view={view} test={test} setup={setup} />}
             {kept.length > 0 && (
               <Link className="btn btn-sm" to={closerPath(view.id, test.id)}>
-                Look closer
+                Show details
               </Link>
             )}
             {!test.retired && <CannotForm view={view} test={test} setup={setup} cannot={cover.cannot} done={missing === 0} />}
@@ -160,7 +160,7 @@ function Begin({ view, test, setup, missing, automatic, open, onType }: { view: 
     )
   }
   if (restarted(test) || recorded(test)) {
-    const verb = restarted(test) ? 'Restart' : 'Look'
+    const verb = restarted(test) ? 'Restart' : 'Show starts'
     return open ? null : (
       <button type="button" className={`btn ${missing > 0 ? '' : 'btn-ghost'}`} aria-label={name(missing > 0 ? verb : `${verb} again`)} onClick={onType}>
         {missing > 0 ? verb : 'Again'}

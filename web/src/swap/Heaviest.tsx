@@ -48,7 +48,7 @@ export function Heaviest({ view }: { view: View }) {
       )}
       {probe && !probe.away && (
         <CommandButton of={weigh} size="sm" className="mt-2" onClick={() => weigh.run(probe.id)}>
-          {h ? 'Look again' : 'Find large folders'}
+          {h ? 'Search again' : 'Find large folders'}
         </CommandButton>
       )}
       {weigh.error && <Refusal error={weigh.error} />}
