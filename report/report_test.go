@@ -429,7 +429,7 @@ func TestHowTheDriveJoined(t *testing.T) {
 func TestNothingMeasuredAfter(t *testing.T) {
 	d := document(visit(map[string]float64{catalogue.ColdStart: 90}, nil))
 	assert.Equal(t, "How it was before.", d.Headline)
-	assert.Equal(t, "Nothing has been measured after the work, so nothing is compared.", d.Lead)
+	assert.Equal(t, "Nothing was measured afterwards, so no improvement is stated.", d.Lead)
 	assert.Equal(t, "not measured after", d.Waiting[0].Words.Main)
 }
 

@@ -142,7 +142,7 @@ func days(d *report.Document) string {
 	return "2 January 2006"
 }
 
-// moment is when a run was made, in a report's language; as it stands where it is no such time.
+// moment writes the time of a run in a report's language, and returns anything else unchanged.
 func moment(d *report.Document, at string) string {
 	t, err := time.Parse(report.Moment, at)
 	if err != nil {
