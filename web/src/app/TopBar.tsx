@@ -1,13 +1,12 @@
-import { HelpCircle, Moon, Plus, Settings, Smartphone, Sun } from 'lucide-react'
-import { useMemo, useRef } from 'react'
+import { Moon, Plus, Settings, Smartphone, Sun } from 'lucide-react'
+import { useMemo } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { useShortcuts } from '../ui/shortcuts'
 import { setTheme, useTheme } from '../ui/theme'
-import { HelpOverlay } from './HelpOverlay'
+import { Help } from './Help'
 
 /** TopBar is on every page but the timer: the way back to the bench, a new job, help and light. */
 export function TopBar() {
-  const help = useRef<HTMLDialogElement>(null)
   const theme = useTheme()
   const go = useNavigate()
   useShortcuts(
@@ -16,7 +15,6 @@ export function TopBar() {
         { key: 'b', label: 'To the jobs', run: () => void go('/') },
         { key: 'n', label: 'New job', run: () => void go('/new') },
         { key: 'D', label: 'Day or dim light', run: () => setTheme(document.documentElement.dataset.theme === 'dim' ? 'day' : 'dim') },
-        { key: '?', label: 'Help: words and keys of this page', run: () => help.current?.showModal() },
       ],
       [go],
     ),
@@ -51,11 +49,8 @@ export function TopBar() {
         >
           {theme === 'dim' ? <Sun size={18} aria-hidden /> : <Moon size={18} aria-hidden />}
         </button>
-        <button type="button" className="btn btn-ghost btn-sm btn-square" aria-label="Help" onClick={() => help.current?.showModal()}>
-          <HelpCircle size={18} aria-hidden />
-        </button>
+        <Help />
       </div>
-      <HelpOverlay of={help} />
     </header>
   )
 }

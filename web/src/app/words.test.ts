@@ -3,9 +3,9 @@ import router from './router.tsx?raw'
 import { words, wordsOn } from './words'
 
 const under = (path: string) => (path === '/' ? 'jobs' : path.replace(/^\//, '').split('/')[0]!)
-// The tools that fill the screen have no help of their own; a sheet to print needs none.
-const without = ['jobs/:job/timer', 'jobs/:job/race', 'reaction', 'ledger', '*', 'swap/sheet']
-const pages = [...router.matchAll(/path: '([^']+)'/g)].map((m) => m[1]!).filter((p) => !without.some((w) => p.includes(w)) && p !== '/jobs/:job')
+// A sheet to print needs no help, and the page of reactions explains itself.
+const without = ['reaction', 'ledger', '*', 'swap/sheet']
+const pages = [...router.matchAll(/path: '([^']+)'/g)].map((m) => m[1]!.replace('/jobs/:job/', '')).filter((p) => !without.some((w) => p.includes(w)) && p !== '/jobs/:job')
 
 describe('the words of a page', () => {
   it('are explained on every page', () => {

@@ -2,6 +2,7 @@ import { ArrowLeft, Pause, Play, RotateCcw } from 'lucide-react'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import type { Schemas, View } from '../api/client'
+import { Help } from '../app/Help'
 import { useClips } from '../video/queries'
 import { useCloser } from '../closer/queries'
 import { useJob } from '../job/queries'
@@ -81,6 +82,7 @@ function Race({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
             </button>
           ))}
         </span>
+        <Help />
       </header>
       {racers.length < 2 ? (
         <div className="p-8">

@@ -3,6 +3,7 @@ import { useMemo } from 'react'
 import { useWatch } from 'react-hook-form'
 import { Link, useNavigate } from 'react-router'
 import type { Setup, Test, Timer, View } from '../api/client'
+import { Help } from '../app/Help'
 import { usePerform } from './queries'
 import { sidePath, videoPath } from '../job/paths'
 import { setupName, simulatedOn } from '../job/view'
@@ -116,7 +117,7 @@ export function Glass({ timer: held, ...at }: Place & { timer: Timer }) {
 }
 
 /** Head says what is timed, on which side, how many runs there are, and leads out. */
-function Head({ view, setup, test, of: { cover, timer }, side }: Place & { of: Timing; side: 'then' | 'now' }) {
+function Head({ view, setup, test, of: { cover, timer, running }, side }: Place & { of: Timing; side: 'then' | 'now' }) {
   const signals = useSignals()
   return (
     <header className={`flex flex-wrap items-center gap-x-4 gap-y-1 border-b-8 px-4 py-3 md:px-8 ${side === 'then' ? 'border-then' : 'border-now'}`}>
@@ -136,6 +137,7 @@ function Head({ view, setup, test, of: { cover, timer }, side }: Place & { of: T
       <button type="button" className="btn btn-ghost btn-sm ml-auto" aria-pressed={signals.on} aria-label="Sound and vibration" onClick={signals.toggle}>
         {signals.on ? <Volume2 size={20} aria-hidden /> : <VolumeX size={20} aria-hidden />}
       </button>
+      {!running && <Help /> /* nothing lies over a timer that runs */}
       <Link to={sidePath(view.id, setup)} className="btn btn-ghost btn-sm" aria-label="Leave; a running timer keeps running">
         <X size={20} aria-hidden /> <span className="max-sm:hidden">Leave</span>
       </Link>

@@ -13,7 +13,7 @@ export function useTap(on: boolean, mark: (at: number) => void) {
     onPointerDown: (e: PointerEvent) => {
       if (!e.isPrimary) return // a second finger neither presses nor takes the first one's press away
       down.current = undefined
-      const held = (e.target as Element).closest('button, a, input, label, summary, select, textarea')
+      const held = (e.target as Element).closest('button, a, input, label, summary, select, textarea, dialog')
       if (!on || e.button !== 0 || (held && !held.hasAttribute('data-pad'))) return
       if (e.pointerType === 'mouse') mark(e.timeStamp)
       else down.current = { id: e.pointerId, x: e.clientX, y: e.clientY, at: e.timeStamp }

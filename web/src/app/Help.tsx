@@ -1,16 +1,30 @@
-import type { RefObject } from 'react'
+import { HelpCircle } from 'lucide-react'
+import { useMemo, useRef, type RefObject } from 'react'
 import { useLocation } from 'react-router'
-import { useOpenShortcuts } from '../ui/shortcuts'
+import { useOpenShortcuts, useShortcuts } from '../ui/shortcuts'
 import { wordsOn } from './words'
 
 const names: Record<string, string> = { ' ': 'Space', ArrowDown: '↓', ArrowUp: '↑', Escape: 'Esc' }
 
-/** HelpOverlay explains the open page's words and lists the keys that work on it. */
-export function HelpOverlay({ of }: { of: RefObject<HTMLDialogElement | null> }) {
+/** Help is a button and a key that explain the open page's words and list its keys. */
+export function Help() {
+  const overlay = useRef<HTMLDialogElement>(null)
+  useShortcuts(useMemo(() => [{ key: '?', label: 'Help: words and keys of this page', run: () => overlay.current?.showModal() }], []))
+  return (
+    <>
+      <button type="button" className="btn btn-ghost btn-sm btn-square" aria-label="Help" onClick={() => overlay.current?.showModal()}>
+        <HelpCircle size={18} aria-hidden />
+      </button>
+      <HelpOverlay of={overlay} />
+    </>
+  )
+}
+
+function HelpOverlay({ of }: { of: RefObject<HTMLDialogElement | null> }) {
   const list = useOpenShortcuts().filter((s) => !s.quiet)
   const words = wordsOn(useLocation().pathname)
   return (
-    <dialog ref={of} className="modal" aria-label="Help for this page">
+    <dialog ref={of} className="modal cursor-auto text-left text-base-content select-text" aria-label="Help for this page">
       <div className="modal-box max-w-4xl">
         <div className="grid gap-6 md:grid-cols-[3fr_2fr]">
           {words.length > 0 && (
