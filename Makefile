@@ -41,7 +41,7 @@ build: web/dist/index.html ## build the program into bin/
 demo: build ## start it with made-up jobs on simulated computers, and say where
 	@exec ./bin/nowthen demo
 
-serve: build ## start it with your own data
+serve: build probes ## start it with your own data; the probes lie beside it
 	@exec ./bin/nowthen serve
 
 check: check-go check-web ## vet, static analysis, types and lint

@@ -79,6 +79,7 @@ var mayImport = map[string][]string{
 	"bench/sittings":    {"bench", "core", "sim", "store"},
 	"bench/measuring":   {"bench", "bench/probes", "core", "machine", "sim", "store"},
 	"bench/probes":      {"access/slow", "access/token", "bench", "core", "store"},
+	"bench/stick":       {"access/slow", "access/token", "bench", "bench/probes", "core", "store"},
 	"bench/swap":        {"bench", "bench/probes", "core", "store"},
 	"bench/timing":      {"bench", "core", "store"},
 	"bench/evidence":    {"bench", "core", "durable", "machine", "store"},

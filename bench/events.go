@@ -14,6 +14,7 @@ const (
 	TimerEvent     = "timer"     // a timer changed
 	ClipsEvent     = "clips"     // a clip arrived or went
 	ProbesEvent    = "probes"    // a probe joined, came back or left
+	OffersEvent    = "offers"    // a computer began or ended waiting to be admitted; of no job
 )
 
 // Event is something that happened, told after it is on disk. It says how things

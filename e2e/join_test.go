@@ -215,7 +215,7 @@ func TestAProbeJoinsAndLosesNothing(t *testing.T) {
 			"new_drive": map[string]any{"kind": "sata-ssd", "capacity_bytes": 960_197_124_096}}, &v)
 	p := open(t, s.base, 1280, 800)
 	p.goTo("/jobs/" + v.ID + "/then")
-	p.press("Join with the probe")
+	p.press("Join with a code")
 	p.see("valid once, until")
 	p.accessible()
 	code := strings.Fields(p.text()[strings.Index(p.text(), "nowthen-probe join"):])[3]
@@ -374,7 +374,7 @@ func TestAWrongFingerprintJoinsNothing(t *testing.T) {
 		map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"}}, &v)
 	p := open(t, s.base, 1280, 900)
 	p.goTo("/jobs/" + v.ID + "/then")
-	p.press("Join with the probe")
+	p.press("Join with a code")
 	p.see("start it with this line")
 	p.accessible()
 	line := strings.Fields(p.list(`[...document.querySelectorAll('code')].map(e => e.textContent)`)[0])

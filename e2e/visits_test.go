@@ -156,7 +156,7 @@ func (h *hand) do1(script string) {
 // join lets the probe of the customer's computer join: the line is typed there, and its question answered.
 func (h *hand) join() {
 	h.t.Helper()
-	h.press("Join with the probe")
+	h.press("Join with a code")
 	h.see("start it with this line")
 	line := h.list(`[...document.querySelectorAll('code')].map(e => e.textContent)`)[0]
 	words := strings.Fields(line)

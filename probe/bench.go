@@ -117,7 +117,55 @@ func onlyHere(_, address string, _ syscall.RawConn) error {
 // Join joins with a pairing code; the bench is called with the token from then on.
 func (b *Bench) Join(ctx context.Context, h order.Hello) (*order.Welcome, error) {
 	w := &order.Welcome{}
-	if err := b.call(ctx, "POST", "join", h, w); err != nil {
+	return b.welcomed(w, b.call(ctx, "POST", "join", h, w))
+}
+
+// Announce announces a computer with the key of a shop's stick; the bench is called with the offer's token from then on.
+func (b *Bench) Announce(ctx context.Context, a order.Announcement) (*order.Offer, error) {
+	o := &order.Offer{}
+	if err := b.call(ctx, "POST", "announce", a, o); err != nil {
+		return nil, err
+	}
+	if o.Token == "" || o.Digits == "" {
+		return nil, errors.New("no bench answers there")
+	}
+	b.Token = o.Token
+	return o, nil
+}
+
+// Admission asks whether the computer was admitted and returns nil where nobody has pressed yet. Once it was, the bench
+// is called with the probe's token.
+func (b *Bench) Admission(ctx context.Context) (*order.Welcome, error) {
+	var w *order.Welcome
+	if err := b.call(ctx, "GET", "admission", nil, &w); err != nil || w == nil {
+		return nil, err
+	}
+	return b.welcomed(w, nil)
+}
+
+// Known reports why the bench doesn't know the probe with this token: [ErrLetGo] where it has let it go.
+func (b *Bench) Known(ctx context.Context) error { return b.Say(ctx, "progress", order.Progress{}) }
+
+// Answers reports why no bench answers at the address, nil where one does.
+func (b *Bench) Answers(ctx context.Context) error {
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, b.base+"/probe", nil)
+	if err != nil {
+		return err
+	}
+	res, err := b.client.Do(req)
+	if err != nil {
+		return err
+	}
+	defer res.Body.Close()
+	if res.StatusCode != http.StatusOK {
+		return b.noBench(res)
+	}
+	return nil
+}
+
+// welcomed takes the token of a probe that was taken.
+func (b *Bench) welcomed(w *order.Welcome, err error) (*order.Welcome, error) {
+	if err != nil {
 		return nil, err
 	}
 	if w.Token == "" || w.Probe == "" {

@@ -119,28 +119,35 @@ func Join(ctx context.Context, computer Computer, address, code, dir string, o O
 	if err != nil {
 		return nil, err
 	}
-	before := ""
-	if k, err := readJoined(dir); err == nil {
-		before = k.Job
-	}
 	h := j.hello(ctx)
 	h.Code = code
 	w, err := b.Join(ctx, h)
-	if err != nil {
-		return nil, errors.Join(err, j.lock.Close())
-	}
-	err = j.outbox.changeJob(before, w.Job)
 	if err == nil {
-		err = j.keep(w.Job)
+		err = j.enter(w)
 	}
 	if err != nil {
 		return nil, errors.Join(err, j.lock.Close())
+	}
+	return j, nil
+}
+
+// enter notes on disk that it has joined a job.
+func (j *Joined) enter(w *order.Welcome) error {
+	before := ""
+	if k, err := readJoined(j.dir); err == nil {
+		before = k.Job
+	}
+	if err := j.outbox.changeJob(before, w.Job); err != nil {
+		return err
+	}
+	if err := j.keep(w.Job); err != nil {
+		return err
 	}
 	if n := j.outbox.Len(); n > 0 {
 		j.say("Sending %d earlier messages.", n)
 	}
-	j.say("Joined job %s at %s.", w.Job, b.base)
-	return j, nil
+	j.say("Joined job %s at %s.", w.Job, j.bench.base)
+	return nil
 }
 
 // Again continues with the job that this computer had joined.
@@ -161,6 +168,11 @@ func Again(computer Computer, dir string, o Options) (*Joined, error) {
 	if err != nil {
 		return nil, err
 	}
+	return resume(computer, b, k, dir, o)
+}
+
+// resume continues at a bench with the job that this computer had joined there.
+func resume(computer Computer, b *Bench, k joined, dir string, o Options) (*Joined, error) {
 	if r, ok := computer.(rememberer); ok {
 		r.Remember(k.Memory)
 	}

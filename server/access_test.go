@@ -57,6 +57,9 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		aProbe // that has joined, by its token
 	)
 	table := map[string]int{
+		"GET /api/sticks": technician, "POST /api/sticks": technician, "DELETE /api/sticks/:stick": technician, "GET /api/offers": technician,
+		"POST /api/offers/:offer/admit": technician, "DELETE /api/offers/:offer": technician,
+		"POST /api/probe/announce": everybody, "GET /api/probe/admission": everybody,
 		"POST /api/probe/join": everybody, "POST /api/probe/hello": aProbe, "GET /api/probe/work": aProbe, "POST /api/probe/progress": aProbe, "POST /api/probe/sign": aProbe,
 		"POST /api/probe/looked": aProbe, "POST /api/probe/weighed": aProbe, "POST /api/probe/checked": aProbe, "POST /api/probe/runs": aProbe, "POST /api/probe/ended": aProbe, "POST /api/probe/left": aProbe,
 		"POST /api/jobs/:job/pairing": technician, "POST /api/jobs/:job/launches": technician, "POST /api/jobs/:job/restarts": technician, "GET /api/jobs/:job/swap": technician, "POST /api/jobs/:job/probes/:probe/refresh": technician, "GET /api/jobs/:job/probes": technician, "DELETE /api/jobs/:job/probes/:probe": technician,

@@ -77,17 +77,22 @@ func runLine(file, address string) string {
 	return "chmod +x " + file + "\n./" + file + " join " + address + " CODE"
 }
 
+// probeFiles are the names of the files that are handed out.
+func (s *Server) probeFiles() (files []string) {
+	entries, _ := os.ReadDir(s.o.Probes) // none is none
+	for _, e := range entries {
+		if probeNames.MatchString(e.Name()) {
+			files = append(files, e.Name())
+		}
+	}
+	return files
+}
+
 // download serves the probes that lie beside the bench to whoever comes, where nobody in between could
 // replace them: they hold nothing of the shop.
 func (s *Server) download() {
 	s.app.Get("/probe", func(c fiber.Ctx) error {
-		var files []string
-		entries, _ := os.ReadDir(s.o.Probes) // none is none
-		for _, e := range entries {
-			if probeNames.MatchString(e.Name()) {
-				files = append(files, e.Name())
-			}
-		}
+		files := s.probeFiles()
 		file, old := visiting(c.Get(fiber.HeaderUserAgent))
 		if !slices.Contains(files, file) {
 			file = ""

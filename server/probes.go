@@ -123,13 +123,8 @@ func (s *Server) probeRoutes(api fiber.Router) {
 			return err
 		}
 		w, err := d.Probes.Join(c.Context(), h, client(c))
-		var tooOften slow.Error
-		if errors.As(err, &tooOften) {
-			c.Set(fiber.HeaderRetryAfter, fmt.Sprint(int(tooOften.Wait.Seconds()+0.999)))
-			return fiber.NewError(fiber.StatusTooManyRequests, bench.Sentence(err))
-		}
 		if err != nil {
-			return err
+			return slowed(c, err)
 		}
 		c.Location(probePaths + "work")
 		return answer(c, 201, w)
@@ -172,19 +167,40 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		if err != nil {
 			return err
 		}
-		ctx, stop := context.WithTimeout(s.ctx, waiting)
-		defer stop()
-		o, err := d.Rounds.Work(ctx, p.probe, c.Query("doing"))
-		if err != nil {
-			return err
-		}
-		if s.ctx.Err() != nil && o == nil {
-			// Who asks again at once would hold the program up.
-			c.RequestCtx().SetConnectionClose()
-			return fiber.NewError(fiber.StatusServiceUnavailable, "The bench is shutting down.")
-		}
-		return answer(c, 200, o)
+		return s.hold(c, func(ctx ctx) (any, error) {
+			o, err := d.Rounds.Work(ctx, p.probe, c.Query("doing"))
+			if o == nil {
+				return nil, err
+			}
+			return o, err
+		})
 	})
+}
+
+// slowed adds to a refusal of too many attempts when the next one may come.
+func slowed(c fiber.Ctx, err error) error {
+	var tooOften slow.Error
+	if !errors.As(err, &tooOften) {
+		return err
+	}
+	c.Set(fiber.HeaderRetryAfter, fmt.Sprint(int(tooOften.Wait.Seconds()+0.999)))
+	return fiber.NewError(fiber.StatusTooManyRequests, bench.Sentence(err))
+}
+
+// hold answers a probe's question once there is something to say, or with null after a while.
+func (s *Server) hold(c fiber.Ctx, ask func(ctx context.Context) (any, error)) error {
+	ctx, stop := context.WithTimeout(s.ctx, waiting)
+	defer stop()
+	out, err := ask(ctx)
+	if err != nil {
+		return err
+	}
+	if s.ctx.Err() != nil && out == nil {
+		// Who asks again at once would hold the program up.
+		c.RequestCtx().SetConnectionClose()
+		return fiber.NewError(fiber.StatusServiceUnavailable, "The bench is shutting down.")
+	}
+	return answer(c, 200, out)
 }
 
 // sender is a probe that is known by its token.

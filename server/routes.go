@@ -35,6 +35,7 @@ func (s *Server) routes() {
 	s.sittingRoutes(api)
 	s.measuringRoutes(api)
 	s.probeRoutes(api)
+	s.stickRoutes(api)
 	s.timerRoutes(api)
 	s.evidenceRoutes(api)
 	s.reportRoutes(api)

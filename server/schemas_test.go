@@ -29,6 +29,7 @@ import (
 	"nowthen/bench/probes"
 	"nowthen/bench/reporting"
 	"nowthen/bench/sittings"
+	"nowthen/bench/stick"
 	"nowthen/bench/swap"
 	"nowthen/bench/timing"
 	"nowthen/bench/visit"
@@ -348,9 +349,10 @@ var (
 		"Template": plan.Template{}, "Welcome": order.Welcome{}, "Order": order.Order{}, "Problem": problem{},
 		"Listing": machine.Listing{}, "Seen": probes.Seen{}, "Priced": forecasting.Priced{},
 		"Revision": reporting.Revision{}, "Measuring": measuring.Measuring{}, "Session": session{}, "Reach": reach{},
+		"ShopKey": stick.Key{}, "WaitingComputer": stick.Waiting{}, "Offer": order.Offer{},
 	}
 	asked = map[string]any{
-		"Shop": bench.Shop{}, "Answering": followup.Answering{}, "BillIn": visit.BillIn{},
+		"Announcement": order.Announcement{}, "Shop": bench.Shop{}, "Answering": followup.Answering{}, "BillIn": visit.BillIn{},
 		"CapacityResult": capacity.Result{}, "Change": visit.Change{}, "CheckRequest": probes.CheckRequest{},
 		"Checked": order.Checked{}, "Clocking": swap.Clocking{}, "ConditionsIn": bench.Conditions{},
 		"Difference": manifest.Difference{}, "DraftIn": reporting.Draft{}, "Ended": order.Ended{},

@@ -1,6 +1,7 @@
 package server
 
 import (
+	"archive/zip"
 	"bufio"
 	"bytes"
 	"context"
@@ -14,6 +15,7 @@ import (
 	"net"
 	"net/http"
 	"net/http/httptest"
+	"nowthen/core/order"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -261,7 +263,7 @@ func (c *contract) ask(method, path, body string, want int) (answer []byte) {
 			answer, err = io.ReadAll(res.Body)
 			require.NoError(t, err)
 			require.Equal(t, want, res.StatusCode, "%s %s: %s", method, path, answer)
-			if want == 201 && c.token == "" {
+			if want == 201 && c.token == "" && path != "/api/sticks" && path != "/api/probe/announce" {
 				c.made = res.Header.Get("Location")
 				require.NotEmpty(t, c.made, "%s %s says where what it made is", method, path)
 			}
@@ -711,6 +713,57 @@ func TestTheContract(t *testing.T) {
 	}
 }
 
+// askAboutSticks prepares a stick, and announces computers with it.
+func (c *contract) askAboutSticks(facts string) {
+	t, ask := c.t, c.ask
+	ask("POST", "/api/sticks", "", 409) // no probes beside the bench
+	c.s.o.Probes = t.TempDir()
+	require.NoError(t, os.WriteFile(filepath.Join(c.s.o.Probes, "nowthen-probe-linux-amd64"), []byte("a probe"), 0o600))
+	stick := readStick(t, ask("POST", "/api/sticks", "", 201))
+	key := field(t, ask("GET", "/api/sticks", "", 200), "0", "id").(string)
+	announce := func(known string, want int) []byte {
+		return ask("POST", "/api/probe/announce", `{"key":"`+stick.Key+`","hello":{"protocol":1,"engine":"5",`+
+			`"system":"linux/amd64","machine":"`+known+`","facts":`+facts+`}}`, want)
+	}
+	waits := func(n string) string { return field(t, ask("GET", "/api/offers", "", 200), n, "id").(string) }
+	first := field(t, announce("m1", 201), "token").(string)
+	announce("m2", 201)
+	ask("GET", "/api/probe/admission", "", 404)
+	ask("POST", "/api/offers/"+waits("0")+"/admit", `{}`, 422) // it doesn't say its drive
+	ask("POST", "/api/offers/nobody/admit", `{}`, 404)
+	opened := ask("POST", "/api/jobs", `{"customer":{"name":"stick"},"old_drive":{"kind":"hdd"}}`, 201)
+	ask("POST", "/api/offers/"+waits("0")+"/admit", `{"job":"`+field(t, opened, "id").(string)+`"}`, 201)
+	c.token = first
+	ask("GET", "/api/probe/admission", "", 200)
+	c.token = "nobody"
+	ask("GET", "/api/probe/admission", "", 404)
+	c.token = ""
+	ask("DELETE", "/api/offers/"+waits("0"), "", 200)
+	ask("DELETE", "/api/sticks/nobody", "", 404)
+	ask("DELETE", "/api/sticks/"+key, "", 200)
+	announce("m3", 409)
+	c.s.o.Probes = ""
+}
+
+// readStick reads what the zip of a stick tells the probe.
+func readStick(t *testing.T, file []byte) *order.Stick {
+	t.Helper()
+	z, err := zip.NewReader(bytes.NewReader(file), int64(len(file)))
+	require.NoError(t, err)
+	names := []string{}
+	for _, f := range z.File {
+		names = append(names, f.Name)
+	}
+	assert.Equal(t, []string{"nowthen/nowthen-stick.json", "nowthen/read-me.txt", "nowthen/nowthen-probe-linux-amd64"}, names)
+	assert.NotZero(t, z.File[2].Mode()&0o100, "it can be started")
+	f, err := z.Open("nowthen/nowthen-stick.json")
+	require.NoError(t, err)
+	defer f.Close()
+	stick, err := order.ReadStick(f)
+	require.NoError(t, err)
+	return stick
+}
+
 // askAboutProbes lets a probe join a job, and goes over all that is said between them.
 func (c *contract) askAboutProbes(at string) {
 	t, ask := c.t, c.ask
@@ -733,6 +786,7 @@ func (c *contract) askAboutProbes(at string) {
 	as("POST", "/api/probe/hello", `{"protocol":1,"engine":"5","system":"linux/amd64","facts":`+facts+`}`, 200)
 	assert.Equal(t, probe, field(t, ask("GET", at+"/probes", "", 200), "0", "id"))
 
+	c.askAboutSticks(facts)
 	seen := make(chan []byte)
 	go func() { // a page asks while the probe waits for work
 		_, body, _ := do(t, c.s, request("GET", at+"/probes/"+probe+"/conditions", ""))

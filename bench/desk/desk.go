@@ -16,6 +16,7 @@ import (
 	"nowthen/bench/probes"
 	"nowthen/bench/reporting"
 	"nowthen/bench/sittings"
+	"nowthen/bench/stick"
 	"nowthen/bench/swap"
 	"nowthen/bench/timing"
 	"nowthen/bench/transfer"
@@ -32,6 +33,7 @@ type Desk struct {
 	Sittings  *sittings.Sittings
 	Rounds    *measuring.Rounds
 	Probes    *probes.Probes
+	Sticks    *stick.Sticks
 	Swaps     *swap.Swap
 	Timers    *timing.Timers
 	Evidence  *evidence.Evidence
@@ -71,14 +73,16 @@ func New(s *store.Store, o Options) *Desk {
 		o.Damaged = func(store.Damaged) {}
 	}
 	kept := evidence.New(jobs, s, o.Clips)
+	visits := visit.New(jobs, plans, s, swaps.Unfit)
 	return &Desk{
 		damaged:   o.Damaged,
 		Jobs:      jobs,
-		Visits:    visit.New(jobs, plans, s, swaps.Unfit),
+		Visits:    visits,
 		Plans:     plans,
 		Sittings:  sittings.New(jobs),
 		Rounds:    rounds,
 		Probes:    joined,
+		Sticks:    stick.New(jobs, s, joined, visits.OpenFor),
 		Swaps:     swaps,
 		Timers:    timing.New(jobs, s),
 		Evidence:  kept,

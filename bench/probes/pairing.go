@@ -64,9 +64,7 @@ func (x *Probes) Pair(ctx context.Context, ch *bench.Change, jobID string) (*Pai
 	})
 }
 
-// Join takes a probe that knows a job's code. A computer that had joined the job before is
-// the same probe again, with what it had still to do.
-// A client that tries wrong codes is slowed down ([slow.Error]), and nobody else.
+// Join takes a probe that knows a job's code. A client that tries wrong codes is slowed down ([slow.Error]), and nobody else.
 func (x *Probes) Join(ctx context.Context, h order.Hello, from slow.Client) (*order.Welcome, error) {
 	if err := h.Check(); err != nil {
 		return nil, refusedHello(err)
@@ -75,9 +73,7 @@ func (x *Probes) Join(ctx context.Context, h order.Hello, from slow.Client) (*or
 	if err := x.wrong.Begin(from, now); err != nil {
 		return nil, err
 	}
-	const bytes = 32
-	secret := token.New(bytes)
-	var r *record
+	var w *order.Welcome
 	err := x.jobs.Write(ctx, nil, func(ch *bench.Change) error {
 		jobID, until, err := ch.Tx.TakePairing(ctx, token.Hash(plain(h.Code)))
 		if errors.Is(err, store.ErrNotFound) {
@@ -91,21 +87,8 @@ func (x *Probes) Join(ctx context.Context, h order.Hello, from slow.Client) (*or
 		if until.Before(now) {
 			return errExpired // the write is undone; the next pairing forgets it
 		}
-		r = &record{ID: bench.NewID(), Job: jobID, Joined: now}
-		if h.Machine != "" {
-			before, err := x.of(ctx, jobID)
-			if err != nil {
-				return err
-			}
-			for _, b := range before {
-				if b.Machine == h.Machine && b.Simulated == h.Simulated {
-					r = b
-				}
-			}
-		}
-		r.Token, r.Leaving, r.LeavesAt = token.Hash(secret), false, time.Time{}
-		r.hear(h, now)
-		return r.save(ctx, ch.Tx)
+		w, err = x.Admit(ctx, ch, jobID, h)
+		return err
 	})
 	switch {
 	case errors.Is(err, errExpired):
@@ -116,10 +99,46 @@ func (x *Probes) Join(ctx context.Context, h order.Hello, from slow.Client) (*or
 		return nil, err
 	}
 	x.wrong.Forget(from)
-	return x.welcome(ctx, r, secret)
+	return w, x.Admitted(ctx, w)
 }
 
 var errExpired = errors.New("the code has expired")
+
+// Admit lets a computer into a job, within a change, and returns what to answer it: the token is in no other place.
+// Once the change is on disk, [Probes.Admitted] notes what the computer says of itself. A computer that had joined the
+// job before is the same probe again, with what it had still to do.
+func (x *Probes) Admit(ctx context.Context, ch *bench.Change, jobID string, h order.Hello) (*order.Welcome, error) {
+	const bytes = 32
+	secret, now := token.New(bytes), x.jobs.Now()
+	r := &record{ID: bench.NewID(), Job: jobID, Joined: now}
+	if h.Machine != "" {
+		before, err := x.of(ctx, jobID)
+		if err != nil {
+			return nil, err
+		}
+		for _, b := range before {
+			if b.Machine == h.Machine && b.Simulated == h.Simulated {
+				r = b
+			}
+		}
+	}
+	r.Token, r.Leaving, r.LeavesAt = token.Hash(secret), false, time.Time{}
+	r.hear(h, now)
+	return &order.Welcome{Probe: r.ID, Token: secret}, r.save(ctx, ch.Tx)
+}
+
+// Admitted notes what a computer that was just let into a job says of itself, and completes its answer.
+func (x *Probes) Admitted(ctx context.Context, w *order.Welcome) error {
+	r, err := x.stored(ctx, w.Probe)
+	if err != nil {
+		return err
+	}
+	told, err := x.welcome(ctx, r, w.Token)
+	if err == nil {
+		*w = *told
+	}
+	return err
+}
 
 // welcome notes what the facts contain of the job and answers a probe.
 func (x *Probes) welcome(ctx context.Context, r *record, token string) (*order.Welcome, error) {

@@ -38,7 +38,7 @@ type Store interface {
 
 // awayAfter is how long nothing is heard of a probe that is said to be away. It asks for work
 // more often.
-const awayAfter = 45 * time.Second
+const awayAfter = 40 * time.Second
 
 // Probes are those that have joined.
 type Probes struct {

@@ -17,6 +17,7 @@ import (
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
+	"nowthen/core/order"
 	"nowthen/probe"
 	"nowthen/sim"
 )
@@ -24,6 +25,7 @@ import (
 // joining are the options of join.
 type joining struct {
 	state, sim, startIn string
+	stick               string // the file that tells where the bench is
 	pace                float64
 	away                time.Duration
 	allowLaunch         bool // without asking
@@ -37,11 +39,14 @@ func joinCommand() *cobra.Command {
 		Short: "Join a job of a bench and measure what is started on its page",
 		Long: "Joins a job of a bench and runs what is started on its page, until the bench disconnects it or you " +
 			"press\n" +
-			"Ctrl-C. Without an address it resumes the job it had joined. What was measured is kept beside the program\n" +
-			"until the bench has confirmed it.",
+			"Ctrl-C. Without an address it resumes the job it had joined. What was measured is kept on this computer until\n" +
+			"the bench has confirmed it.",
 		Args: func(_ *cobra.Command, args []string) error {
 			if len(args) != 0 && len(args) != 2 {
 				return errors.New("join takes an address and a code, as on the job's page, or neither")
+			}
+			if len(args) == 2 && o.stick != "" {
+				return errors.New("join takes an address and a code, or --stick, not both")
 			}
 			return nil
 		},
@@ -50,7 +55,9 @@ func joinCommand() *cobra.Command {
 		},
 	}
 	cmd.Flags().StringVar(&o.state, "state", "",
-		"folder that keeps what the bench has not confirmed (default: beside the program, else the user's own)")
+		"folder that keeps what the bench has not confirmed (default: the user's own, else beside the program)")
+	cmd.Flags().StringVar(&o.stick, "stick", "",
+		"file on a shop's stick; the computer is announced to the bench it names, and nothing is kept on the stick")
 	cmd.Flags().StringVar(&o.startIn, "start-in", "",
 		"folder of programs that start with the system; restarts are timed through it")
 	cmd.Flags().StringVar(&o.sim, "sim", "", "be a simulated computer instead: "+strings.Join(sim.StandIns(), ", "))
@@ -143,9 +150,12 @@ func (o *joining) join(ctx context.Context, args []string, stderr io.Writer) err
 		options.Say("SIMULATED computer " + o.sim)
 	}
 	var j *probe.Joined
-	if len(args) == 2 {
+	switch {
+	case o.stick != "":
+		j, err = o.byStick(ctx, computer, dir, options)
+	case len(args) == 2:
 		j, err = probe.Join(ctx, computer, args[0], args[1], dir, options)
-	} else {
+	default:
 		j, err = probe.Again(computer, dir, options)
 	}
 	if err != nil {
@@ -155,7 +165,25 @@ func (o *joining) join(ctx context.Context, args []string, stderr io.Writer) err
 	return j.Run(ctx)
 }
 
-// folder is where a computer keeps what it has joined: one stick serves several computers.
+// byStick joins with what a stick tells.
+func (o *joining) byStick(ctx context.Context, computer probe.Computer, dir string,
+	options probe.Options) (*probe.Joined, error) {
+	f, err := os.Open(o.stick)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	stick, err := order.ReadStick(f)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", o.stick, err)
+	}
+	if stick.Shop != "" {
+		options.Say(probe.Printable(stick.Shop))
+	}
+	return probe.ByStick(ctx, computer, stick, dir, options)
+}
+
+// folder is where a computer keeps what it has joined: on itself, since one stick serves several computers.
 func (o *joining) folder(computer probe.Computer) (string, error) {
 	name := "this-computer"
 	if id := computer.Identity(); id != "" {
@@ -164,15 +192,19 @@ func (o *joining) folder(computer probe.Computer) (string, error) {
 	if o.state != "" {
 		return filepath.Join(o.state, name), nil
 	}
-	if self, err := os.Executable(); err == nil {
-		beside := filepath.Join(filepath.Dir(self), "nowthen-probe-joined")
-		if err := os.MkdirAll(filepath.Join(beside, name), 0o700); err == nil {
-			return filepath.Join(beside, name), nil
+	if own, err := os.UserConfigDir(); err == nil {
+		dir := filepath.Join(own, "nowthen-probe", name)
+		if err := os.MkdirAll(dir, 0o700); err == nil {
+			return dir, nil
 		}
 	}
-	own, err := os.UserConfigDir()
+	if o.stick != "" {
+		return "", errors.New("the user's own folder can't be written, and nothing is kept on the stick; " +
+			"name a folder on this computer with --state")
+	}
+	self, err := os.Executable()
 	if err != nil {
 		return "", fmt.Errorf("there is no folder for results; name one with --state: %w", err)
 	}
-	return filepath.Join(own, "nowthen-probe", name), nil
+	return filepath.Join(filepath.Dir(self), "nowthen-probe-joined", name), nil
 }

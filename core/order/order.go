@@ -68,6 +68,20 @@ type Welcome struct {
 	Job string `json:"job"`
 }
 
+// Announcement announces a computer with the key of a shop's stick.
+type Announcement struct {
+	Key   string `json:"key"`
+	Hello Hello  `json:"hello"`
+}
+
+// Offer is what a bench answers to an announcement. Digits are the two that both screens show; somebody has so many
+// seconds to admit the computer, which asks for that by the token.
+type Offer struct {
+	Token   string  `json:"token"`
+	Digits  string  `json:"digits"`
+	Seconds float64 `json:"seconds"`
+}
+
 // Clock is a bench's clock as it answered. The bench is the one that sees both the last sign of a
 // computer that restarts and
 // the first after the start: whatever becomes of the computer's own clock in the meantime changes nothing.

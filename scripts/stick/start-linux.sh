@@ -1,6 +1,7 @@
 #!/bin/sh
-# Starts the probe that fits this computer. Without a line from the job's page it goes on with the job it had joined.
-here=$(dirname "$0")
+# Starts the probe that fits this computer. It announces the computer with the stick's key; without one it asks for a line
+# from the job's page. Nothing is written to the stick.
+here=$(cd "$(dirname "$0")" && pwd)
 case $(uname -m) in
 x86_64) arch=amd64 ;;
 aarch64) arch=arm64 ;;
@@ -13,9 +14,12 @@ if [ ! -x "$probe" ]; then # a stick that lets nothing run
 	cp "$probe" "$copy/nowthen-probe" && chmod +x "$copy/nowthen-probe" || exit 1
 	probe="$copy/nowthen-probe"
 fi
-if [ $# -eq 0 ]; then
+[ "$(id -u)" = 0 ] || echo "Without administrator rights the drive's health stays unknown. To see it: sudo sh $0"
+if [ $# -eq 0 ] && [ -f "$here/nowthen-stick.json" ]; then
+	set -- --stick "$here/nowthen-stick.json"
+elif [ $# -eq 0 ]; then
 	printf 'Address and code from the job'\''s page (or just Enter to go on with the last job): '
 	read -r address code
 	[ -n "$address" ] && set -- "$address" "$code"
 fi
-exec "$probe" join --state "$here/nowthen-probe-joined" "$@"
+exec "$probe" join "$@"

@@ -15,6 +15,8 @@ export const keys = {
   session: ['session'] as const,
   settings: ['settings'] as const,
   reach: ['reach'] as const,
+  offers: ['offers'] as const,
+  sticks: ['sticks'] as const,
   clips: (id: string) => ['job', id, 'clips'] as const,
   probes: (id: string) => ['job', id, 'probes'] as const,
   swap: (id: string) => ['job', id, 'swap'] as const,
@@ -28,6 +30,7 @@ const follows = {
   job: (id: string) => [keys.jobs, keys.job(id), keys.runs(id), keys.ledger(id), keys.report(id), keys.closer(id), keys.swap(id)],
   probes: (id: string) => [keys.probes(id), keys.swap(id)],
   clips: (id: string) => [keys.clips(id)],
+  offers: () => [keys.offers],
 } satisfies Record<string, (id: string) => (readonly string[])[]>
 
 /** stale asks again for all that follows an event; what is not on the screen waits until it is. */

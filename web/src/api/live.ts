@@ -4,7 +4,7 @@ import { useEffect, useSyncExternalStore } from 'react'
 import type { Measuring, Timer } from './client'
 import { keys, stale } from './cache'
 
-type Happened = { type: 'job' | 'measuring' | 'timer' | 'clips' | 'probes'; job: string; data?: unknown }
+type Happened = { type: 'job' | 'measuring' | 'timer' | 'clips' | 'probes' | 'offers'; job: string; data?: unknown }
 
 /**
  * put replaces what the cache holds. An answer that is still on its way is from before, or another event follows it: it is
@@ -24,6 +24,7 @@ export function apply(cache: QueryClient, e: Happened) {
     case 'job':
     case 'probes':
     case 'clips':
+    case 'offers':
       stale(cache, e.type, e.job)
       break
     case 'timer':
@@ -68,7 +69,7 @@ export function useLive() {
     let again: ReturnType<typeof setTimeout>
     const listen = () => {
       const stream = (source = new EventSource('/api/events'))
-      for (const type of ['job', 'measuring', 'timer', 'clips', 'probes']) stream.addEventListener(type, hear)
+      for (const type of ['job', 'measuring', 'timer', 'clips', 'probes', 'offers']) stream.addEventListener(type, hear)
       stream.onopen = () => {
         // What happened before the line was up is not repeated: ask again, the first time as well.
         void cache.invalidateQueries()

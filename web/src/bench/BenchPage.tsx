@@ -4,6 +4,7 @@ import { Link, useSearchParams } from 'react-router'
 import type { Board } from '../api/client'
 import { useJobs } from './queries'
 import { Due } from '../later/Due'
+import { Waiting } from '../stick/Waiting'
 import { Heading } from '../ui/Heading'
 import { LongList } from '../ui/LongList'
 import { Empty, Query } from '../ui/parts'
@@ -102,6 +103,7 @@ export function BenchPage() {
           />
         </label>
       </div>
+      <Waiting />
       <Query of={jobs} what="the jobs">
         {(board) => (
           <>

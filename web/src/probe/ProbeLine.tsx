@@ -7,6 +7,8 @@ import { setupName, setupOf, simulatedOn } from '../job/view'
 import { CommandButton } from '../ui/CommandButton'
 import { Refusal, Simulated } from '../ui/parts'
 import { Undo } from '../ui/Undo'
+import { Waiting } from '../stick/Waiting'
+import { PrepareStick } from '../stick/Sticks'
 import { Pairing } from './Pairing'
 import { doingWords, seenDrive } from './probe'
 
@@ -27,12 +29,13 @@ export function ProbeLine({ view, setup }: { view: View; setup?: Setup }) {
         </h2>
         {list.length === 0 && (
           <>
-            <p className="flex-1 basis-60 text-secondary">The probe has not joined. Without it, unattended tests run on this computer.</p>
+            <p className="flex-1 basis-60 text-secondary">The probe has not joined. Start it from the shop’s stick. Without it, unattended tests run on this computer.</p>
             {!pairing && (
               <button type="button" className="btn btn-sm" onClick={() => setPairing(true)}>
-                Join with the probe
+                Join with a code
               </button>
             )}
+            <PrepareStick size="sm" />
           </>
         )}
         {list.map((p) => (
@@ -41,6 +44,7 @@ export function ProbeLine({ view, setup }: { view: View; setup?: Setup }) {
       </div>
       {sent && <Undo what={`${sent.name} is disconnected.`} onUndo={() => stay.run(sent.id, () => setSent(undefined))} onGone={() => setSent(undefined)} />}
       {Boolean(probes.error ?? stay.error) && <Refusal error={probes.error ?? stay.error} />}
+      <Waiting job={view.id} />
       {pairing && list.length === 0 && <Pairing job={view.id} onCancel={() => setPairing(false)} />}
     </section>
   )

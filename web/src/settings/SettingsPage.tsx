@@ -4,6 +4,7 @@ import { useSettings, useShop, useUsual } from './queries'
 import { time } from '../ui/format'
 import { Heading } from '../ui/Heading'
 import { Query } from '../ui/parts'
+import { Sticks } from '../stick/Sticks'
 import { setKeysOn, useKeysOn } from '../ui/shortcuts'
 import { ShopForm } from './ShopForm'
 import { ShopTemplates } from './ShopTemplates'
@@ -31,6 +32,7 @@ export function SettingsPage() {
       <Query of={usual} what="what is usual">
         {(u) => <UsualSpread of={u} />}
       </Query>
+      <Sticks />
       <section>
         <h2 className="text-xl font-bold">Phones and the shop’s network</h2>
         <p className="mb-2">Which addresses the bench has, and the shop password.</p>

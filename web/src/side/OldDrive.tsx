@@ -5,7 +5,7 @@ import { useUseTemplate } from '../plan/queries'
 import { probeHolding } from '../probe/probe'
 import { CommandButton } from '../ui/CommandButton'
 import { Refusal } from '../ui/parts'
-import { healthWords, type Health } from './health'
+import { healthWords, whyUnknown, type Health } from './health'
 
 /** gentle is the template for a drive that is failing. */
 const gentle = 'failing'
@@ -36,16 +36,22 @@ export function OldDrive({ view, setup }: { view: View; setup: Setup }) {
       </section>
     )
   }
-  return said ? (
-    <p>
-      <span className="text-secondary">Health:</span> {said}
-    </p>
-  ) : null
+  if (said)
+    return (
+      <p>
+        <span className="text-secondary">Health:</span> {said}
+      </p>
+    )
+  const unknown = probe && whyUnknown(probe, driveIn(probe, setup))
+  return unknown ? <p className="text-warning">Health unknown: {unknown}</p> : null
 }
+
+/** driveIn is what a probe calls the drive of a setup. */
+const driveIn = (probe: Probe, setup: Setup) => probe.facts.volumes.find((v) => v.mount === probe.mounts[setup.id])?.drive
 
 /** healthOf is what the drive said last: to the probe that sees it, else in its last session. */
 function healthOf(view: View, setup: Setup, probe: Probe | undefined): Health | undefined {
-  const at = probe?.facts.volumes.find((v) => v.mount === probe.mounts[setup.id])?.drive
+  const at = probe && driveIn(probe, setup)
   const seen = probe?.facts.drives.find((d) => d.id === at)?.health
   return seen ?? view.job.sittings.filter((s) => s.setup === setup.id && s.health).at(-1)?.health
 }

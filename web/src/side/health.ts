@@ -1,4 +1,4 @@
-import type { Schemas } from '../api/client'
+import type { Probe, Schemas } from '../api/client'
 
 /** Health is what a drive says of its own: to a probe, or as it was noted with a session. */
 export type Health = NonNullable<Schemas['Sitting']['health']> & { warnings?: string[] | null }
@@ -15,4 +15,10 @@ export function healthWords(h: Health): string {
   ]
     .filter(Boolean)
     .join(', ')
+}
+
+/** whyUnknown is why a probe doesn't know a drive's health, '' where it knows it or doesn't say. */
+export function whyUnknown(probe: Pick<Probe, 'facts'>, drive: string | undefined): string {
+  const why = probe.facts.absent.find((a) => drive && a.what === `health of ${drive}`)?.why ?? ''
+  return why.includes('administrator') ? 'run as administrator' : why
 }
