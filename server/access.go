@@ -42,6 +42,10 @@ type Options struct {
 	ProbePorts []net.Listener
 	// Probes is the folder with the probes that are handed out; "" has none.
 	Probes string
+	// OpenAt is the host at which the bench was open to the shop when it ended, "" where it was not.
+	OpenAt string
+	// KeepOpen stores at which host the bench was opened to the shop, "" where it was closed again; nil stores nothing.
+	KeepOpen func(ctx context.Context, host string) error
 	// Backups are those that are kept by themselves; nil keeps none.
 	Backups *backup.Daily
 }
@@ -106,7 +110,7 @@ func (s *Server) device(c fiber.Ctx) error {
 	if c.Cookies(deviceCookie) == "" && c.Method() == fiber.MethodGet {
 		c.Cookie(&fiber.Cookie{Name: deviceCookie, Value: rand.Text(), Path: "/api", HTTPOnly: true,
 			SameSite: fiber.CookieSameSiteStrictMode,
-			Secure:   s.o.TLS, Expires: time.Now().AddDate(2, 0, 0)})
+			Secure:   s.secure(c), Expires: time.Now().AddDate(2, 0, 0)})
 	}
 	return c.Next()
 }
@@ -120,7 +124,7 @@ func (s *Server) caller(c fiber.Ctx) string {
 // admitted reports whether who has that token is answered: on a server that others
 // reach, whoever is signed in; else everybody.
 func (s *Server) admitted(ctx context.Context, token string) (bool, error) {
-	if !s.o.Open {
+	if !s.open() {
 		return true, nil
 	}
 	return s.o.Guard.SignedIn(ctx, token)
@@ -139,6 +143,13 @@ type reach struct {
 	TLS         bool      `json:"tls"`
 	Fingerprint string    `json:"fingerprint"` // SHA-256 of the certificate
 	Addresses   []address `json:"addresses"`
+	// Opened is the host at which the bench was opened to the shop, "" where it was not; Choices where it can be.
+	Opened  string   `json:"opened"`
+	Choices []string `json:"choices"`
+	// System is that of the bench's computer, whose firewall may ask.
+	System string `json:"system"`
+	// Probes: those of other computers can join.
+	Probes bool `json:"probes"`
 }
 
 type address struct {
@@ -164,7 +175,7 @@ func (s *Server) accessRoutes(api fiber.Router) {
 		if err != nil {
 			return err
 		}
-		return answer(c, 200, session{Needed: s.o.Open, SignedIn: ok})
+		return answer(c, 200, session{Needed: s.open(), SignedIn: ok})
 	})
 	api.Post("/session", func(c fiber.Ctx) error {
 		in, _, err := input[password](s, c, maxSignIn)
@@ -175,8 +186,8 @@ func (s *Server) accessRoutes(api fiber.Router) {
 		if err != nil {
 			return passwordRefusal(c, err, "password")
 		}
-		s.cookie(c, token, time.Now().Add(30*24*time.Hour))
-		return answer(c, 200, session{Needed: s.o.Open, SignedIn: true})
+		s.cookie(c, token, signedInFor())
+		return answer(c, 200, session{Needed: s.open(), SignedIn: true})
 	})
 	api.Delete("/session", func(c fiber.Ctx) error {
 		err := g.End(c.Context(), c.Cookies(sessionCookie))
@@ -194,17 +205,9 @@ func (s *Server) accessRoutes(api fiber.Router) {
 		return answer(c, 204, none{})
 	})
 	api.Put("/password", s.setPassword)
-	api.Get("/reach", func(c fiber.Ctx) error {
-		set, err := g.Set(c.Context())
-		if err != nil {
-			return err
-		}
-		r := reach{Open: s.o.Open, Password: set, TLS: s.o.TLS, Addresses: s.addresses()}
-		if r.TLS {
-			r.Fingerprint = s.o.Certificate.Fingerprint()
-		}
-		return answer(c, 200, r)
-	})
+	api.Get("/reach", s.sayReach)
+	api.Put("/reach", s.openToShop)
+	api.Delete("/reach", s.closeToShop)
 	api.Get("/reach/qr.png", func(c fiber.Ctx) error {
 		// A picture of the bench's own address alone, wherever on it.
 		path := c.Query("path", "/")
@@ -250,8 +253,14 @@ func (s *Server) setPassword(c fiber.Ctx) error {
 
 func (s *Server) cookie(c fiber.Ctx, token string, until time.Time) {
 	c.Cookie(&fiber.Cookie{Name: sessionCookie, Value: token, Path: "/", Expires: until, HTTPOnly: true,
-		Secure: s.o.TLS, SameSite: fiber.CookieSameSiteStrictMode})
+		Secure: s.secure(c), SameSite: fiber.CookieSameSiteStrictMode})
 }
+
+// secure reports whether what is set in a browser must not travel over plain HTTP.
+func (s *Server) secure(c fiber.Ctx) bool { return s.o.TLS || c.RequestCtx().IsTLS() }
+
+// signedInFor is until when a browser stays signed in.
+func signedInFor() time.Time { return time.Now().Add(30 * 24 * time.Hour) }
 
 func passwordRefusal(c fiber.Ctx, err error, field string) error {
 	var tooOften slow.Error
@@ -284,7 +293,12 @@ func (s *Server) addresses() []address {
 	if s.o.TLS {
 		scheme = "https"
 	}
-	return reachedAt(s.addr, scheme, s.o.Open)
+	list := reachedAt(s.addr, scheme, s.o.Open)
+	if host := s.opened(); host != "" {
+		_, port, _ := net.SplitHostPort(s.addr)
+		list = append([]address{{URL: "https://" + net.JoinHostPort(host, port)}}, list...)
+	}
+	return list
 }
 
 // reachedAt are the addresses under which what is listened on is reached, those that others reach first.
@@ -356,7 +370,7 @@ func (s *Server) ownHost(host string) bool {
 	if loopbackHost(host) || slices.ContainsFunc(s.o.Hosts, given) {
 		return true
 	}
-	if !s.o.Open {
+	if !s.open() {
 		return false
 	}
 	if ip := net.ParseIP(strings.Trim(host, "[]")); ip != nil {

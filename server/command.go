@@ -209,7 +209,7 @@ func again[Out any](ctx context.Context, s *Server, before *store.Repeated) (out
 		case *pairing:
 			o.Lines, o.Page, o.Open = []string{}, s.probePage(), s.joinedFromOutside()
 		case *shared:
-			o.Open = s.o.Open
+			o.Open = s.open()
 		}
 	}
 	return out, err

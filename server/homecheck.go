@@ -125,7 +125,7 @@ func (s *Server) secondLook() {
 		if err != nil {
 			return gone(c, err)
 		}
-		if s.o.Open {
+		if s.open() {
 			png, err := qrcode.Encode(s.addresses()[0].URL+"/r/"+url.PathEscape(param(c, "token"))+"/look",
 				qrcode.Medium, 320)
 			if err != nil {

@@ -1,8 +1,6 @@
 package server
 
 import (
-	"crypto/tls"
-	"errors"
 	"net"
 	"strings"
 
@@ -55,13 +53,7 @@ func (s *Server) safeOnly(c fiber.Ctx) error {
 // serveProbes serves the ports at which probes join until they are closed.
 func (s *Server) serveProbes() {
 	for _, ln := range s.o.ProbePorts {
-		go func() {
-			err := s.app.Server().Serve(tls.NewListener(newProgress(ln, s.silence, maxConnsOfOne),
-				s.o.Certificate.TLS()))
-			if err != nil && !errors.Is(err, net.ErrClosed) {
-				s.log.Error("probes can't join any more; start the bench again", "address", ln.Addr(), "error", err)
-			}
-		}()
+		s.serveTLS(ln)
 	}
 }
 
@@ -71,7 +63,7 @@ func (s *Server) JoinAddresses() []string {
 	list := []string{}
 	if s.o.Certificate != nil {
 		pin := "#" + s.o.Certificate.Pin()
-		for _, ln := range s.o.ProbePorts {
+		for _, ln := range s.probePorts() {
 			for _, a := range reachedAt(ln.Addr().String(), "https", !Loopback(ln.Addr().String())) {
 				list = append(list, a.URL+pin)
 			}
@@ -94,7 +86,7 @@ func (s *Server) JoinAddresses() []string {
 
 // joinedFromOutside reports whether other computers reach a port at which probes join.
 func (s *Server) joinedFromOutside() bool {
-	for _, ln := range s.o.ProbePorts {
+	for _, ln := range s.probePorts() {
 		if !Loopback(ln.Addr().String()) {
 			return true
 		}

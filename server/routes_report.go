@@ -53,7 +53,7 @@ func (s *Server) reportRoutes(api fiber.Router) {
 			if err != nil {
 				return shared{}, err
 			}
-			return shared{made, s.addresses()[0].URL + "/r/" + made.Token, s.o.Open}, nil
+			return shared{made, s.addresses()[0].URL + "/r/" + made.Token, s.open()}, nil
 		}))
 	api.Delete("/jobs/:job/shares/:share",
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) ([]reporting.Share, error) {

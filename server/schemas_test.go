@@ -352,7 +352,7 @@ var (
 		"ShopKey": stick.Key{}, "WaitingComputer": stick.Waiting{}, "Offer": order.Offer{},
 	}
 	asked = map[string]any{
-		"Announcement": order.Announcement{}, "Shop": bench.Shop{}, "Answering": followup.Answering{}, "BillIn": visit.BillIn{},
+		"Announcement": order.Announcement{}, "Opening": opening{}, "Shop": bench.Shop{}, "Answering": followup.Answering{}, "BillIn": visit.BillIn{},
 		"CapacityResult": capacity.Result{}, "Change": visit.Change{}, "CheckRequest": probes.CheckRequest{},
 		"Checked": order.Checked{}, "Clocking": swap.Clocking{}, "ConditionsIn": bench.Conditions{},
 		"Difference": manifest.Difference{}, "DraftIn": reporting.Draft{}, "Ended": order.Ended{},

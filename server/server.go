@@ -42,7 +42,8 @@ type Server struct {
 	streams  streams
 	beat     time.Duration // of event streams
 	silence  time.Duration // of a client that has begun a request
-	loads    loads         // computers whose graphics a page loads
+	doors    doors
+	loads    loads // computers whose graphics a page loads
 }
 
 // Commands reports what was done before.
@@ -133,6 +134,7 @@ func (s *Server) Serve(ctx context.Context, ln net.Listener, ready func()) error
 	ready()
 	err := s.app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true, BeforeServeFunc: func(*fiber.App) error {
 		s.serveProbes()
+		s.reopen()
 		return nil
 	}})
 	if ctx.Err() != nil {

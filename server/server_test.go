@@ -346,6 +346,8 @@ func TestTheContract(t *testing.T) {
 	pricesAsJSON(t, c)
 	ask("GET", "/api/session", "", 200)
 	ask("GET", "/api/reach", "", 200)
+	ask("PUT", "/api/reach", `{"host":"192.0.2.200","password":"a long shop password"}`, 403) // not here
+	ask("DELETE", "/api/reach", "", 403)
 	ask("GET", "/api/reach/qr.png?path=/jobs/x", "", 200)
 	ask("GET", "/api/reach/qr.png?path=//elsewhere", "", 400)
 	ask("POST", "/api/session", `{"password":"anything at all"}`, 409)

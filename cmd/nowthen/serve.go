@@ -101,6 +101,9 @@ func demoCommand() *cobra.Command {
 	return cmd
 }
 
+// openSetting remembers at which address the bench was opened to the shop.
+const openSetting = "open-at"
+
 // closing is how long the program waits for what runs when it is ended: a drive that
 // hangs answers nobody.
 const closing = 15 * time.Second
@@ -139,6 +142,10 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 	} else if o.Open && !set {
 		return fmt.Errorf("--listen %s is reached from other computers, and there is no shop password yet that would "+
 			"guard it; set one with nowthen passwd, or use an address such as 127.0.0.1:7117", s.listen)
+	}
+	o.KeepOpen = func(ctx context.Context, host string) error { return st.SaveSetting(ctx, openSetting, host) }
+	if o.OpenAt, err = st.Setting(ctx, openSetting); err != nil && !errors.Is(err, store.ErrNotFound) {
+		return err
 	}
 	if err := s.openProbePorts(ctx, st, ln, &o, log); err != nil {
 		return err

@@ -1,7 +1,8 @@
 import { zodResolver } from '@hookform/resolvers/zod'
 import { useForm } from 'react-hook-form'
 import { z } from 'zod'
-import { useReach, useSession, useSetPassword, useSignOut } from './queries'
+import type { Schemas } from '../api/client'
+import { useCloseToShop, useOpenToShop, useReach, useSession, useSetPassword, useSignOut } from './queries'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { Heading } from '../ui/Heading'
@@ -32,14 +33,9 @@ export function ReachPage() {
                   </div>
                 </section>
               ) : (
-                <section className="max-w-prose border-l-4 border-info pl-4">
-                  <p className="font-semibold">The bench can only be reached from this computer.</p>
-                  <p>
-                    To reach it from a phone in the shop’s network, {r.password ? '' : 'set a shop password below, then '}start it with{' '}
-                    <code className="font-semibold">nowthen serve --listen 0.0.0.0:7117</code>, and with <code className="font-semibold">--tls</code> where others use the network as well.
-                  </p>
-                </section>
+                <OpenToShop reach={r} />
               )}
+              {r.opened && <CloseToShop />}
               {r.fingerprint && (
                 <section>
                   <h2 className="text-xl font-bold">The bench’s own certificate</h2>
@@ -47,13 +43,79 @@ export function ReachPage() {
                   <p className="max-w-prose font-mono text-sm break-all">{r.fingerprint}</p>
                 </section>
               )}
-              <Password set={r.password} />
+              {(r.password || r.open) && <Password set={r.password} />}
               <Sessions />
             </>
           )
         }}
       </Query>
     </div>
+  )
+}
+
+/** firewall is what the system of the bench's computer may ask once the bench is opened. */
+const firewall: Record<string, string> = {
+  windows: 'Windows may ask whether nowthen may accept connections. Allow it in private networks.',
+  darwin: 'macOS may ask whether nowthen may accept incoming connections. Allow it.',
+  linux: 'If a firewall runs on this computer, allow nowthen’s ports in it.',
+}
+
+const openings = z.object({ host: z.string().min(1), password: z.string().min(1, 'Enter the shop password.') })
+
+/** OpenToShop opens a bench that only its own computer reaches to phones and customers' computers. */
+function OpenToShop({ reach }: { reach: Schemas['Reach'] }) {
+  const open = useOpenToShop()
+  const { register, handleSubmit, formState } = useForm({ resolver: zodResolver(openings), mode: 'onTouched', defaultValues: { host: reach.choices[0] ?? '', password: '' } })
+  const fields = open.error?.refusal.fields
+  if (reach.choices.length === 0)
+    return (
+      <section className="max-w-prose border-l-4 border-info pl-4">
+        <p className="font-semibold">Only this computer can reach the bench.</p>
+        <p>This computer is in no network. Connect it to the shop’s network, then come back to this page.</p>
+      </section>
+    )
+  return (
+    <section className="max-w-prose border-l-4 border-info pl-4">
+      <h2 className="text-xl font-bold">Open to the shop</h2>
+      <p>Only this computer can reach the bench. Open it to phones and customers’ computers in the shop’s network. They need the shop password, or a stick or code.</p>
+      <form className="mt-2 flex max-w-md flex-col gap-3" onSubmit={(e) => void handleSubmit((f) => open.run(f))(e)}>
+        {reach.choices.length > 1 && (
+          <label className="flex flex-col gap-1">
+            <span className="font-semibold">Address</span>
+            <select className="select" {...register('host')}>
+              {reach.choices.map((c) => (
+                <option key={c}>{c}</option>
+              ))}
+            </select>
+          </label>
+        )}
+        <Field
+          label={reach.password ? 'Shop password' : 'New shop password (10 characters or more)'}
+          type="password"
+          autoComplete={reach.password ? 'current-password' : 'new-password'}
+          error={formState.errors.password?.message ?? fields?.password}
+          {...register('password')}
+        />
+        {firewall[reach.system] && <p className="text-secondary">{firewall[reach.system]}</p>}
+        <CommandButton of={open} type="submit" tone="primary" className="self-start">
+          Open to the shop
+        </CommandButton>
+        {open.error && <Refusal error={open.error} />}
+      </form>
+    </section>
+  )
+}
+
+function CloseToShop() {
+  const close = useCloseToShop()
+  return (
+    <section>
+      <p className="mb-2 max-w-prose text-secondary">The bench stays open to the shop after a restart, until you close it.</p>
+      <CommandButton of={close} onClick={() => close.run()}>
+        Close to the shop
+      </CommandButton>
+      {close.error && <Refusal error={close.error} />}
+    </section>
   )
 }
 

@@ -1,5 +1,5 @@
-import { useQuery } from '@tanstack/react-query'
-import { client, data } from '../api/client'
+import { useQuery, type QueryClient } from '@tanstack/react-query'
+import { client, data, type Schemas } from '../api/client'
 import { keys } from '../api/cache'
 import { useCommand } from '../api/command'
 
@@ -27,3 +27,10 @@ export const useSetPassword = () =>
       void cache.invalidateQueries({ queryKey: keys.session })
     },
   })
+
+const reached = { onSuccess: (reach: Schemas['Reach'], _: unknown, cache: QueryClient) => (cache.setQueryData(keys.reach, reach), cache.invalidateQueries({ queryKey: keys.session })) }
+
+/** useOpenToShop lets other computers reach the bench, without a restart. */
+export const useOpenToShop = () => useCommand((body: { host: string; password: string }) => data(client.PUT('/api/reach', { body })), reached)
+
+export const useCloseToShop = () => useCommand<void, Schemas['Reach']>(() => data(client.DELETE('/api/reach')), reached)

@@ -1,4 +1,5 @@
 import { useEffect, useState } from 'react'
+import { Link } from 'react-router'
 import { usePair } from './queries'
 import { CommandButton } from '../ui/CommandButton'
 import { Refusal } from '../ui/parts'
@@ -69,13 +70,16 @@ export function Pairing({ job, onCancel }: { job: string; onCancel: () => void }
         <Lines lines={p.lines} page={p.page} />
       ) : (
         <p className="text-warning">
-          The line to type isn’t shown here: this page came over plain HTTP, where somebody in the network could change it. Open this job on the bench’s own computer, or
-          start the bench with <code>--tls</code>.
+          The line to type isn’t shown here: this page came over plain HTTP, where somebody in the network could change it. Open this job on the bench’s own computer.
         </p>
       )}
       {!p.open && (
         <p className="text-warning">
-          Only the bench’s own computer can join at the moment. To let customers’ computers join, start the bench with <code>--probe-listen 0.0.0.0:7118</code>.
+          Only the bench’s own computer can join at the moment.{' '}
+          <Link className="link" to="/reach">
+            Open it to the shop
+          </Link>{' '}
+          to let customers’ computers join.
         </p>
       )}
       <div className="flex flex-wrap gap-2">

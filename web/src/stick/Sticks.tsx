@@ -1,3 +1,5 @@
+import { Link } from 'react-router'
+import { useReach } from '../access/queries'
 import { CommandButton } from '../ui/CommandButton'
 import { day } from '../ui/format'
 import { Query, Refusal } from '../ui/parts'
@@ -30,6 +32,7 @@ export function PrepareStick({ size }: { size?: 'sm' }) {
 export function Sticks() {
   const sticks = useSticks()
   const revoke = useRevokeStick()
+  const reach = useReach()
   return (
     <section>
       <h2 className="text-xl font-bold">Shop sticks</h2>
@@ -72,6 +75,15 @@ export function Sticks() {
         }
       </Query>
       {revoke.error && <Refusal error={revoke.error} />}
+      {reach.data?.probes === false && (
+        <p className="text-warning">
+          Customers’ computers can’t reach the bench yet.{' '}
+          <Link className="link" to="/reach">
+            Open it to the shop
+          </Link>{' '}
+          first: a stick knows only the addresses that the bench has when you prepare it.
+        </p>
+      )}
       <div className="mt-3 flex flex-wrap items-center gap-3">
         <PrepareStick />
       </div>
