@@ -171,3 +171,44 @@ func TestGermanIsGerman(t *testing.T) {
 		assert.NotRegexp(t, `\d\.\d+ (s|min|GB|TB|MB|%|EUR)`, s, key)
 	}
 }
+
+// Links in the documentation lead to files, and to headings in them, that are there.
+func TestLinksLeadSomewhere(t *testing.T) {
+	link := regexp.MustCompile(`\]\(([^)\s]+)\)`)
+	heading := regexp.MustCompile(`(?m)^#+ (.+)$`)
+	dropped := regexp.MustCompile(`[^\p{L}\p{N}\- _]`)
+	anchors := func(body []byte) map[string]bool {
+		all := map[string]bool{}
+		for _, h := range heading.FindAllSubmatch(body, -1) {
+			all[strings.ReplaceAll(dropped.ReplaceAllString(strings.ToLower(string(h[1])), ""), " ", "-")] = true
+		}
+		return all
+	}
+	files, err := filepath.Glob("docs/*.md")
+	require.NoError(t, err)
+	manual, err := filepath.Glob("docs/manual/*.md")
+	require.NoError(t, err)
+	links := 0
+	for _, file := range append(append(files, manual...), "README.md", "CONTRIBUTING.md") {
+		body, err := os.ReadFile(file)
+		require.NoError(t, err)
+		for _, m := range link.FindAllSubmatch(body, -1) {
+			path, anchor, _ := strings.Cut(string(m[1]), "#")
+			if strings.Contains(path, "://") {
+				continue
+			}
+			links++
+			to := file
+			if path != "" {
+				to = filepath.Join(filepath.Dir(file), path)
+			}
+			there, err := os.ReadFile(to)
+			if info, statErr := os.Stat(to); err != nil && (statErr != nil || !info.IsDir()) {
+				t.Errorf("%s links to %s, which is not there", file, m[1])
+				continue
+			}
+			assert.True(t, anchor == "" || anchors(there)[anchor], "%s links to %s, and there is no such heading", file, m[1])
+		}
+	}
+	assert.Greater(t, links, 20)
+}

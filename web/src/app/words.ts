@@ -13,6 +13,7 @@ export const words: { term: string; means: string; on: string }[] = [
   { term: 'Checkpoint', means: 'A step you can’t reverse, such as removing the old drive. It lists what is missing.', on: 'jobs then prepare swap now trials report' },
   { term: 'Unattended', means: 'Runs without you once it is started.', on: 'jobs then now trials measure' },
   { term: 'Probe', means: 'The program that measures on the customer’s computer.', on: 'then prepare swap now trials measure' },
+  { term: 'Shop stick', means: 'A USB stick with the probe. It announces a customer’s computer to this bench.', on: 'jobs settings then prepare now' },
   { term: 'Finish line', means: 'A page that stops the timer when the customer’s browser opens it.', on: 'then now trials timer' },
   { term: 'Settled', means: 'A drive with a cache learns at first. It has settled once its times stay the same.', on: 'now trials compare' },
   { term: 'Caveat', means: 'A difference besides the drive that makes a line less certain.', on: 'compare report' },
