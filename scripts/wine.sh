@@ -58,4 +58,5 @@ for package in core/drivetest core/filetest sim machine machine/launch; do
 done
 echo "windows: the bench"
 GOOS=windows GOARCH=amd64 CGO_ENABLED=0 ${GO:-go} build -o "$work/nowthen.exe" ./cmd/nowthen
-NOWTHEN_EXE="$work/nowthen.exe" ${GO:-go} test -tags windowsbench -count=1 ./e2e/windows
+GOOS=windows GOARCH=amd64 CGO_ENABLED=0 ${GO:-go} build -o "$work/nowthen-probe.exe" ./cmd/nowthen-probe
+NOWTHEN_EXE="$work/nowthen.exe" NOWTHEN_PROBE_EXE="$work/nowthen-probe.exe" ${GO:-go} test -tags windowsbench -count=1 ./e2e/windows

@@ -6,10 +6,12 @@
 package windows
 
 import (
+	"archive/zip"
 	"bufio"
 	"bytes"
 	"encoding/json"
 	"io"
+	"io/fs"
 	"net/http"
 	"os"
 	"os/exec"
@@ -33,13 +35,17 @@ type bench struct {
 	cmd  *exec.Cmd
 }
 
+// onWindows is a path of this computer as Wine's programs name it.
+func onWindows(path string) string { return `Z:` + strings.ReplaceAll(path, "/", `\`) }
+
 // started starts "nowthen demo" over a folder of its own and waits until it says where it is.
-func started(t *testing.T) *bench {
+func started(t *testing.T, arguments ...string) *bench {
 	t.Helper()
 	program := os.Getenv("NOWTHEN_EXE")
 	require.NotEmpty(t, program, "NOWTHEN_EXE names the program")
-	data := `Z:` + strings.ReplaceAll(filepath.Join(t.TempDir(), "data"), "/", `\`)
-	cmd := exec.Command("wine", program, "demo", "--listen", "127.0.0.1:0", "--data", data)
+	data := onWindows(filepath.Join(t.TempDir(), "data"))
+	cmd := exec.Command("wine", append([]string{program, "demo", "--listen", "127.0.0.1:0", "--data", data},
+		arguments...)...)
 	out, err := cmd.StdoutPipe()
 	require.NoError(t, err)
 	var errs bytes.Buffer
@@ -136,4 +142,86 @@ func TestAJobOnTheWindowsBench(t *testing.T) {
 	b.ask("POST", at+"/report", nil, nil)
 	pdf := b.ask("GET", at+"/report/file?form=pdf", nil, nil)
 	assert.True(t, bytes.HasPrefix(pdf, []byte("%PDF-")))
+}
+
+// A stick that this bench prepares: its start file for Windows, double-clicked, brings the computer to the bench, and one
+// press admits it.
+func TestAStickOnWindows(t *testing.T) {
+	probes := t.TempDir()
+	for from, to := range map[string]string{os.Getenv("NOWTHEN_PROBE_EXE"): "nowthen-probe-windows-amd64.exe",
+		"../../scripts/stick/start-windows.cmd": "start-windows.cmd"} {
+		body, err := os.ReadFile(from)
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(filepath.Join(probes, to), body, 0o700))
+	}
+	b := started(t, "--joined", "", "--probes", onWindows(probes))
+	file := b.ask("POST", "/api/sticks", nil, nil)
+	z, err := zip.NewReader(bytes.NewReader(file), int64(len(file)))
+	require.NoError(t, err)
+	stick := t.TempDir()
+	require.NoError(t, os.CopyFS(stick, z))
+
+	cmd := exec.Command("wine", "cmd", "/c", onWindows(filepath.Join(stick, "nowthen", "start-windows.cmd")))
+	in, err := cmd.StdinPipe() // nobody presses a key
+	require.NoError(t, err)
+	said, err := cmd.StdoutPipe()
+	require.NoError(t, err)
+	cmd.Stderr = cmd.Stdout
+	began := time.Now()
+	require.NoError(t, cmd.Start())
+	ended := make(chan bool)
+	digits, joined := make(chan string, 1), make(chan bool, 1)
+	go func() {
+		for lines := bufio.NewScanner(said); lines.Scan(); {
+			t.Log(lines.Text())
+			if _, rest, ok := strings.Cut(lines.Text(), ">>>"); ok {
+				shown, _, _ := strings.Cut(rest, "<<<")
+				digits <- strings.TrimSpace(shown)
+			}
+			if strings.Contains(lines.Text(), "Joined job") {
+				joined <- true
+			}
+		}
+		close(ended)
+	}()
+	var shown string
+	select {
+	case shown = <-digits:
+	case <-time.After(patience):
+		t.Fatal("it shows no digits")
+	}
+	t.Logf("from the start file to the bench: %.1f s", time.Since(began).Seconds())
+	var offers []struct{ ID, Digits string }
+	b.ask("GET", "/api/offers", nil, &offers)
+	require.Len(t, offers, 1)
+	assert.Equal(t, shown, offers[0].Digits)
+	var view struct{ ID string }
+	b.ask("POST", "/api/jobs", object{"customer": object{"name": "Otter Lane"}, "old_drive": object{"kind": "hdd"}}, &view)
+	b.ask("POST", "/api/offers/"+offers[0].ID+"/admit", object{"job": view.ID}, nil)
+	select {
+	case <-joined:
+	case <-time.After(patience):
+		t.Fatal("it does not join")
+	}
+	var list []struct {
+		ID   string
+		Away bool
+	}
+	b.ask("GET", "/api/jobs/"+view.ID+"/probes", nil, &list)
+	require.Len(t, list, 1)
+	assert.False(t, list[0].Away)
+	var kept []string
+	require.NoError(t, filepath.WalkDir(stick, func(path string, _ fs.DirEntry, err error) error {
+		kept = append(kept, filepath.Base(path))
+		return err
+	}))
+	assert.Len(t, kept, 6, "nothing is written to the stick: %v", kept)
+	b.ask("DELETE", "/api/jobs/"+view.ID+"/probes/"+list[0].ID, nil, nil)
+	require.NoError(t, in.Close()) // its window waits for a key at the end
+	select {
+	case <-ended:
+	case <-time.After(patience):
+		t.Fatal("it does not leave")
+	}
+	_ = cmd.Wait()
 }

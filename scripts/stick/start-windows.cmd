@@ -8,7 +8,8 @@ if "%PROCESSOR_ARCHITEW6432%"=="AMD64" set arch=amd64
 if "%PROCESSOR_ARCHITECTURE%"=="ARM64" set arch=arm64
 set "probe=%~dp0nowthen-probe-windows-%arch%.exe"
 if "%~1"=="as-administrator" goto start
-"%probe%" elevate "%~f0" 2>nul && exit /b 0
+"%probe%" elevate "%~f0" >nul 2>nul
+if not errorlevel 1 exit /b 0
 :start
 if not exist "%~dp0nowthen-stick.json" goto ask
 "%probe%" join --stick "%~dp0nowthen-stick.json"

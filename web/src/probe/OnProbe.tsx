@@ -21,7 +21,7 @@ export function OnProbe({
   return (
     <section aria-label="On the customer’s computer" className="flex flex-col gap-2">
       <p>
-        Runs on <strong>{probe.name}</strong>.{probe.away && <span className="text-warning"> Disconnected; it starts when it is back.</span>}
+        Runs on <strong>{probe.name}</strong>.{probe.away && <span className="text-warning"> It is away: the round starts when it is back.</span>}
       </p>
       {volumes.length > 1 && (
         <label className="flex max-w-xl flex-col gap-1">

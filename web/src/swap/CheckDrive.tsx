@@ -42,7 +42,7 @@ function UnderWay({ job, probe }: { job: string; probe: Probe }) {
   return (
     <div className="flex flex-wrap items-center gap-3 pt-2">
       <p role="status" className="min-w-72 font-semibold tabular-nums">
-        {probe.away ? 'Disconnected; it goes on when it is back' : underWay(c)}
+        {probe.away ? 'away: it resumes when it is back' : underWay(c)}
       </p>
       <progress className="progress progress-primary w-56" max={1} value={c.done} aria-label="How far it is" />
       <CommandButton of={stop} size="sm" onClick={() => stop.run(probe.id)}>

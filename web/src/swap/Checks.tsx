@@ -44,6 +44,7 @@ export function Checks({ job, setup, view }: { job: string; setup: string; view:
             />
           ))}
       </ul>
+      {probe?.away && <p className="text-warning">{probe.name} is away.</p>}
       {probe && !probe.away && (
         <CommandButton of={refresh} size="sm" className="mt-2" onClick={() => refresh.run(probe.id)}>
           Check again

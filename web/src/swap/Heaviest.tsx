@@ -46,6 +46,7 @@ export function Heaviest({ view }: { view: View }) {
           </tbody>
         </table>
       )}
+      {probe?.away && <p className="text-warning">{probe.name} is away.</p>}
       {probe && !probe.away && (
         <CommandButton of={weigh} size="sm" className="mt-2" onClick={() => weigh.run(probe.id)}>
           {h ? 'Search again' : 'Find large folders'}
