@@ -54,7 +54,7 @@ type Waiting struct {
 	System    string    `json:"system"`
 	Simulated string    `json:"simulated"`
 	Until     time.Time `json:"until"`
-	// Drive is the one that its system started from; nil if not known.
+	// Drive is its own ([hardware.Facts.MainDrive]); nil where that cannot be told.
 	Drive *hardware.Drive `json:"drive"`
 }
 
@@ -140,7 +140,7 @@ func (x *Sticks) Offers() []Waiting {
 			list = append(list, Waiting{ID: o.id, Digits: o.digits, Simulated: o.hello.Simulated,
 				Name:   cmp.Or(strings.TrimSpace(f.Computer.Maker+" "+f.Computer.Model), "A computer with "+o.hello.System),
 				System: strings.TrimSpace(f.System.Name + " " + f.System.Version),
-				Until:  x.jobs.Now().Add(o.until.Sub(now)).Truncate(time.Second), Drive: f.SystemDrive()})
+				Until:  x.jobs.Now().Add(o.until.Sub(now)).Truncate(time.Second), Drive: f.MainDrive(hardware.AnyDrive)})
 		}
 	}
 	return list

@@ -8,8 +8,7 @@ import (
 	"nowthen/core/hardware"
 )
 
-// OpenFor opens a job for a computer from what it says of itself: its maker and model, and the drive that its system
-// started from. The customer's name is entered later.
+// OpenFor opens a job for a computer from what it says of itself: its maker and model, and its drive. The customer's name is entered later.
 func (x *Visits) OpenFor(ctx context.Context, ch *bench.Change, f hardware.Facts) (*bench.View, error) {
 	c := f.Computer
 	unknown := func(what string) error {
@@ -20,9 +19,9 @@ func (x *Visits) OpenFor(ctx context.Context, ch *bench.Change, f hardware.Facts
 	if strings.TrimSpace(c.Maker+c.Model) == "" {
 		return nil, unknown("its maker or model")
 	}
-	d := f.SystemDrive()
+	d := f.MainDrive(hardware.AnyDrive)
 	if d == nil || d.Kind == "" {
-		return nil, unknown("what kind of drive it starts from")
+		return nil, unknown("what kind of drive it has")
 	}
 	return x.Open(ctx, ch, Intake{
 		Computer: bench.Computer{Maker: c.Maker, Model: c.Model},

@@ -267,6 +267,27 @@ func (f *Facts) SystemDrive() *Drive {
 	return nil
 }
 
+// MainDrive is the drive that the system started from, or else the only one that is no stick, of those that may be it;
+// nil where that cannot be told. A system that was started from a stick or a network is on none of them.
+func (f *Facts) MainDrive(may func(*Drive) bool) *Drive {
+	if d := f.SystemDrive(); d != nil && may(d) {
+		return d
+	}
+	var only *Drive
+	for i := range f.Drives {
+		if d := &f.Drives[i]; d.Kind != job.USBFlash && may(d) {
+			if only != nil {
+				return nil
+			}
+			only = d
+		}
+	}
+	return only
+}
+
+// AnyDrive is for [Facts.MainDrive]: each drive may be it.
+func AnyDrive(*Drive) bool { return true }
+
 // MountOf is where a drive's largest volume is mounted, that of the system before others;
 // "" where none is.
 func (f *Facts) MountOf(drive string) string {

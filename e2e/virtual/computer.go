@@ -137,6 +137,9 @@ fi
 const goOn = `#!/bin/sh
 if [ -d /mnt/start ] && ls /mnt/start | grep -q .; then
 	for f in /mnt/start/*; do echo "STARTS $f" > /dev/ttyS0; "$f" > /dev/ttyS0 2>&1; done
+elif [ -e /mnt/stick ]; then
+	export HOME=/mnt/home
+	sh /mnt/stick/nowthen/start-linux.sh > /dev/ttyS0 2>&1
 elif [ -e /mnt/join ]; then
 	sh /mnt/errand > /dev/ttyS0 2>&1
 	arguments=$(cat /mnt/join); rm /mnt/join; sync

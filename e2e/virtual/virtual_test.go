@@ -3,6 +3,7 @@
 package virtual
 
 import (
+	"archive/zip"
 	"bufio"
 	"bytes"
 	"encoding/json"
@@ -42,10 +43,10 @@ type bench struct {
 	base string
 }
 
-func serve(t *testing.T) *bench {
+func serve(t *testing.T, arguments ...string) *bench {
 	t.Helper()
-	cmd := exec.Command(program(t, "nowthen"), "serve", "--listen", "127.0.0.1:0", "--host", "10.0.2.2", "--data",
-		t.TempDir())
+	cmd := exec.Command(program(t, "nowthen"), append([]string{"serve", "--listen", "127.0.0.1:0", "--host", "10.0.2.2",
+		"--data", t.TempDir()}, arguments...)...)
 	cmd.Stderr = os.Stderr
 	out, err := cmd.StdoutPipe()
 	require.NoError(t, err)
@@ -86,7 +87,7 @@ const (
 // image makes a drive with a partition in which a customer's files, the probe and how it joins lie,
 // and behind it one for recovery,
 // as it is found on many.
-func image(t *testing.T, probe, join string) string {
+func image(t *testing.T, probe, join string, more ...func(files string)) string {
 	t.Helper()
 	dir := t.TempDir()
 	files, path := filepath.Join(dir, "files"), filepath.Join(dir, "old.img")
@@ -101,6 +102,9 @@ func image(t *testing.T, probe, join string) string {
 		text := strings.Repeat(fmt.Sprintf("letter %d to the harbour office\n", i), 20+i)
 		require.NoError(t, os.WriteFile(filepath.Join(files, "customer", fmt.Sprintf("letter %d.txt", i)), []byte(text),
 			0o644))
+	}
+	for _, put := range more {
+		put(files)
 	}
 	require.NoError(t, os.WriteFile(path, nil, 0o600))
 	require.NoError(t, os.Truncate(path, 3<<30))
@@ -464,4 +468,59 @@ func TestAWholeVirtualComputer(t *testing.T) {
 		assert.False(t, math.Abs(math.Log(factors[test]/known)) > 0.1, "%s: %.2f, known to be %g", test, factors[test],
 			known)
 	}
+}
+
+// A computer is started, and the start file of a stick on it: without a key being pressed it is on the bench, and one
+// press opens a job for it.
+func TestAStickInTheVirtualComputer(t *testing.T) {
+	kept := os.Getenv("NOWTHEN_VIRTUAL")
+	require.NotEmpty(t, kept, "scripts/virtual.sh prepares the computer and says where it is")
+	probe, probes := program(t, "nowthen-probe"), t.TempDir()
+	for from, to := range map[string]string{probe: "nowthen-probe-linux-amd64",
+		"../../scripts/stick/start-linux.sh": "start-linux.sh"} {
+		body, err := os.ReadFile(from)
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(filepath.Join(probes, to), body, 0o700))
+	}
+	b := serve(t, "--probes", probes)
+	res, err := http.Post(b.base+"/api/sticks", "application/json", nil)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	file, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	require.Equal(t, http.StatusCreated, res.StatusCode, string(file))
+	old := image(t, probe, "", func(files string) {
+		z, err := zip.NewReader(bytes.NewReader(file), int64(len(file)))
+		require.NoError(t, err)
+		require.NoError(t, os.CopyFS(filepath.Join(files, "stick"), z))
+		told := filepath.Join(files, "stick", "nowthen", "nowthen-stick.json")
+		body, err := os.ReadFile(told)
+		require.NoError(t, err)
+		// The bench's own computer is the gateway to this one.
+		lines := strings.ReplaceAll(string(body), "https://127.0.0.1", "https://10.0.2.2")
+		require.NoError(t, os.WriteFile(told, []byte(lines), 0o600))
+	})
+	system := filepath.Join(t.TempDir(), "system.cpio")
+	require.NoError(t, initial(kept, system))
+	c, err := Start(kept, system, Drive{Image: old, BytesPerS: 60e6, IOPS: 2000})
+	require.NoError(t, err)
+	defer c.Off()
+	var offers []struct{ ID, Digits, Name string }
+	b.eventually(c, "the computer to wait", func() bool {
+		b.ask("GET", "/api/offers", nil, &offers)
+		return len(offers) > 0
+	})
+	assert.Contains(t, offers[0].Name, "Ostrand")
+	assert.Contains(t, c.Said(), ">>>  "+offers[0].Digits+"  <<<", "both screens show the digits")
+	var v struct {
+		ID  string
+		Job struct {
+			Computers []struct{ Maker string }
+			Drives    []struct{ Kind, Model string }
+		}
+	}
+	b.ask("POST", "/api/offers/"+offers[0].ID+"/admit", map[string]any{}, &v)
+	p := b.seen(c, v.ID, "then")
+	assert.False(t, p.Away)
+	assert.Equal(t, []string{"Ostrand", "HALDEN TURNSTONE"}, []string{v.Job.Computers[0].Maker, v.Job.Drives[0].Model})
 }

@@ -31,19 +31,7 @@ func UnderTest(f *hardware.Facts, j *job.Job, setup *job.Setup) *hardware.Drive 
 	for _, d := range j.Drives {
 		other[d.SerialDigest] = d.SerialDigest != "" && d.ID != setup.Drive
 	}
-	if d := f.SystemDrive(); d != nil && !other[d.SerialDigest] {
-		return d
-	}
-	var only *hardware.Drive
-	for i := range f.Drives {
-		if d := &f.Drives[i]; d.Kind != job.USBFlash && !other[d.SerialDigest] {
-			if only != nil {
-				return nil
-			}
-			only = d
-		}
-	}
-	return only
+	return f.MainDrive(func(d *hardware.Drive) bool { return !other[d.SerialDigest] })
 }
 
 // Mounts are where the drives of a job's setups are mounted in a computer, as it is now, by setup: of the setup that
