@@ -19,7 +19,7 @@ import (
 	"nowthen/store"
 )
 
-// cost of a guess: argon2id with 64 MiB, three passes, two lanes (RFC 9106).
+// cost of one guess: argon2id with 64 MiB, three passes, two lanes (RFC 9106).
 var cost = &argon2id.Params{Memory: 64 << 10, Iterations: 3, Parallelism: 2, SaltLength: 16, KeyLength: 32}
 
 // hashing is how many passwords are hashed at once: each takes 64 MiB for a moment.
@@ -28,14 +28,14 @@ const hashing = 2
 // MinPassword is how many characters a shop password has at least.
 const MinPassword = 10
 
-// Lives of a signed-in browser.
+// How long a browser stays signed in.
 const (
 	longest = 30 * 24 * time.Hour
 	idle    = 7 * 24 * time.Hour
 	noting  = time.Minute // how often it is noted that one was seen
 )
 
-// passwordSetting is where the hash lies.
+// passwordSetting is the name of the setting that holds the hash.
 const passwordSetting = "password"
 
 // Errors of signing in.
@@ -99,8 +99,8 @@ func (g *Guard) SetPassword(ctx context.Context, password string) error {
 	})
 }
 
-// Verify reports whether a password is the shop's. A client is slowed by its own wrong attempts; those of others
-// never keep it out.
+// Verify reports whether a password is the shop's. A client is slowed by its own wrong attempts; other clients'
+// attempts never lock it out.
 func (g *Guard) Verify(ctx context.Context, password string, from slow.Client) error {
 	hash, err := g.store.Setting(ctx, passwordSetting)
 	if errors.Is(err, store.ErrNotFound) {
@@ -130,8 +130,8 @@ func (g *Guard) Verify(ctx context.Context, password string, from slow.Client) e
 	return nil
 }
 
-// changed forgets all attempts where the password is another one than at the last attempt: it was set again
-// on the bench's own computer, perhaps by another program.
+// changed forgets all attempts if the password has changed since the last one: it was set again on the bench's
+// own computer, perhaps by another program.
 func (g *Guard) changed(hash string) {
 	g.mu.Lock()
 	defer g.mu.Unlock()
@@ -151,7 +151,7 @@ func (g *Guard) SignIn(ctx context.Context, password string, from slow.Client) (
 	return secret, g.store.AddSession(ctx, store.Session{Token: token.Hash(secret), Since: now, Seen: now})
 }
 
-// SignedIn reports whether a token is that of a session that still lives.
+// SignedIn reports whether a token belongs to a session that hasn't expired.
 func (g *Guard) SignedIn(ctx context.Context, secret string) (bool, error) {
 	if secret == "" {
 		return false, nil

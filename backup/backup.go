@@ -50,12 +50,12 @@ type Manifest struct {
 	Version int       `json:"version"`
 	Made    time.Time `json:"made"`
 	Schema  string    `json:"schema"` // of the database
-	// Damaged are the jobs in it that could not be read when it was made.
+	// Damaged are the jobs that could not be read when the backup was made.
 	Damaged []store.Damaged `json:"damaged,omitempty"`
 	Files   []File          `json:"files"`
 }
 
-// whole returns what is damaged in a backup as an error, or nil.
+// whole returns the damage in a backup as an error, or nil.
 func (m *Manifest) whole() error {
 	lost := m.worse(&Manifest{})
 	if len(lost) == 0 {
@@ -64,14 +64,14 @@ func (m *Manifest) whole() error {
 	return &DamagedJobs{lost}
 }
 
-// DamagedJobs says that a backup was made in which jobs cannot be read, by their numbers.
+// DamagedJobs is the error of a backup that contains unreadable jobs, by their numbers.
 type DamagedJobs struct{ Numbers []string }
 
 func (d *DamagedJobs) Error() string {
 	return fmt.Sprintf("the backup was made, but job %s is damaged in it", strings.Join(d.Numbers, ", "))
 }
 
-// worse returns the damaged jobs that an earlier backup holds unharmed.
+// worse returns the damaged jobs that are intact in an earlier backup.
 func (m *Manifest) worse(than *Manifest) (list []string) {
 	for _, d := range m.Damaged {
 		if !slices.ContainsFunc(than.Damaged, func(old store.Damaged) bool { return old.ID == d.ID }) {
@@ -93,7 +93,7 @@ type Source interface {
 	Copy(ctx context.Context, path string) error
 }
 
-// ErrWorse means that a good backup was not replaced by one with damage that it has not.
+// ErrWorse means that a good backup was not replaced by one with new damage.
 var ErrWorse = errors.New("the backup that is there holds what can no longer be read")
 
 // Write makes a backup of a data folder whose database is open. clips says whether the clips go
@@ -246,7 +246,7 @@ func (c *cancelled) Read(p []byte) (int, error) {
 	return c.from.Read(p)
 }
 
-// allowed are the names that a backup holds; another leads out of the folder.
+// allowed are the names in a backup. Any other name could lead out of the folder.
 var allowed = regexp.MustCompile(`^(nowthen\.db|clips/[0-9A-Za-z]{1,64}\.clip)$`)
 
 // Errors of restoring.
@@ -259,8 +259,8 @@ var (
 // maxManifest bounds a manifest, bytes.
 const maxManifest = 16 << 20
 
-// Restore makes a data folder of a backup. The folder must be empty, or not there; it is there
-// only once all of the backup is in it and was checked.
+// Restore makes a data folder from a backup. The folder must be empty or missing. It appears only once the
+// whole backup is in it and was checked.
 func Restore(ctx context.Context, from, data string) (m *Manifest, err error) {
 	data = filepath.Clean(data)
 	if _, err := durable.Sweep(filepath.Dir(data)); err != nil {
@@ -321,7 +321,7 @@ func readManifest(z *zip.Reader) (*Manifest, error) {
 	return m, nil
 }
 
-// take writes one file of a backup into a folder.
+// take writes one file from a backup into a folder.
 func take(ctx context.Context, z *zip.Reader, f File, dir string) error {
 	to := filepath.Join(dir, filepath.FromSlash(f.Name))
 	if err := os.MkdirAll(filepath.Dir(to), 0o700); err != nil {
@@ -358,7 +358,7 @@ func unpack(ctx context.Context, z *zip.Reader, f File, to io.Writer) error {
 	return nil
 }
 
-// reading remembers why reading failed, so that it is told from writing.
+// reading remembers why reading failed, to tell it from a failure to write.
 type reading struct {
 	r   io.Reader
 	err error

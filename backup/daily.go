@@ -15,16 +15,16 @@ import (
 	"time"
 )
 
-// Folder holds the daily backups, beside the data.
+// Folder is the name of the folder of the daily backups, in the data folder.
 const Folder = "backups"
 
 // kept is how many daily backups are kept.
 const kept = 7
 
-// reserve stays free on the drive, bytes: a backup must not be what fills it.
+// reserve stays free on the drive, in bytes: a backup must not fill it.
 const reserve = 2e9
 
-// Copy is a daily backup that is there.
+// Copy is an existing daily backup.
 type Copy struct {
 	Name  string    `json:"name"`
 	Made  time.Time `json:"made"`
@@ -33,7 +33,7 @@ type Copy struct {
 	Damaged []string `json:"damaged"`
 }
 
-// State is how the daily backups stand.
+// State is the state of the daily backups.
 type State struct {
 	Kept   int    `json:"kept"`   // how many are kept
 	Copies []Copy `json:"copies"` // the newest first
@@ -41,7 +41,7 @@ type State struct {
 	Good string `json:"good"`
 	// Problem says why the last one was not made or what is damaged in it, or "".
 	Problem string `json:"problem"`
-	// Waiting: a copy is due, and is made once this computer has ended measuring.
+	// Waiting: a copy is due, and is made once this computer has finished measuring.
 	Waiting bool `json:"waiting"`
 }
 
@@ -52,7 +52,7 @@ type Daily struct {
 	Data string // the data folder
 	Log  *slog.Logger
 	Free func(dir string) (int64, error) // bytes that are free there
-	// Busy reports whether this computer measures: copying would spoil what it measures. nil is never.
+	// Busy reports whether this computer is measuring, which copying would disturb. nil means never.
 	Busy func() bool
 
 	mu      sync.Mutex
@@ -64,7 +64,7 @@ type Daily struct {
 // name is that of a day's backup.
 func name(day time.Time) string { return "nowthen-" + day.Format(time.DateOnly) + ".zip" }
 
-// How often is checked whether a day has its backup, and whether measuring has ended.
+// Intervals at which Run checks whether today's backup exists, and whether measuring has finished.
 const (
 	everyHour   = time.Hour
 	everyMinute = time.Minute
@@ -88,7 +88,7 @@ func (d *Daily) Run(ctx context.Context) {
 	}
 }
 
-// mustWait reports whether a backup would disturb what is measured, and notes it.
+// mustWait reports whether a backup would disturb a measurement, and notes it.
 func (d *Daily) mustWait() bool {
 	waits := d.Busy != nil && d.Busy()
 	d.mu.Lock()
@@ -142,7 +142,7 @@ func (d *Daily) Make(ctx context.Context, day time.Time) (err error) {
 	return m.whole()
 }
 
-// room refuses to fill the drive: the copy and its zip lie there for a moment.
+// room refuses to fill the drive, which holds both the copy and its zip for a moment.
 func (d *Daily) room(dir string) error {
 	info, err := os.Stat(filepath.Join(d.Data, Database))
 	if err != nil {
@@ -185,8 +185,7 @@ func (d *Daily) copies() ([]Copy, error) {
 	return list, nil
 }
 
-// look notes the damage that a copy's manifest tells of. A copy that cannot be read is no backup,
-// and damaged as a whole.
+// look notes the damage listed in a copy's manifest. A copy that can't be read counts as damaged as a whole.
 func (d *Daily) look(c Copy) Copy {
 	d.mu.Lock()
 	defer d.mu.Unlock()
@@ -219,7 +218,7 @@ func newestGood(copies []Copy) string {
 	return ""
 }
 
-// State returns how the daily backups stand.
+// State returns the state of the daily backups.
 func (d *Daily) State() (*State, error) {
 	copies, err := d.copies()
 	d.mu.Lock()

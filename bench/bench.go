@@ -1,6 +1,6 @@
 // Package bench holds what all use cases share: loading and changing a job, its revisions,
 // notifying listeners, and refusals with their reasons. The use cases are the packages below
-// it, each with a type that holds only what it needs.
+// it, each with a type that holds only its own dependencies.
 //
 // It knows nothing of HTTP or screens, and must not import them. Listeners ([Jobs.Listen]) are
 // notified of a change after it is on disk, never before.
@@ -26,11 +26,10 @@ type Jobs struct {
 	order []string             // of held, the latest last
 }
 
-// held jobs are at most so many; a job of ten thousand runs takes some 15 MB.
+// held is how many jobs are kept in memory at most; a job of ten thousand runs takes about 15 MB.
 const maxHeld = 24
 
-// New returns the jobs of a store. A nil clock shows the time of day, a nil log
-// goes nowhere.
+// New returns the jobs of a store. A nil clock is the time of day; a nil log discards everything.
 func New(s *store.Store, clock *Clock, log *slog.Logger) *Jobs {
 	if clock == nil {
 		clock = NewClock(0)
@@ -41,7 +40,7 @@ func New(s *store.Store, clock *Clock, log *slog.Logger) *Jobs {
 	return &Jobs{Clock: clock, store: s, log: log, held: map[string]*Snapshot{}}
 }
 
-// Load returns a job as it is. What it returns is shared and must not be changed.
+// Load returns a job's current snapshot. It is shared and must not be changed.
 func (b *Jobs) Load(ctx context.Context, id string) (*Snapshot, error) {
 	return b.load(ctx, &b.store.Tx, id)
 }
@@ -63,8 +62,7 @@ func (b *Jobs) load(ctx context.Context, tx *store.Tx, id string) (*Snapshot, er
 	return s, nil
 }
 
-// holding returns the held job where it is of that revision: another program may
-// have changed it.
+// holding returns the job kept in memory if it is of that revision; another program may have changed it.
 func (b *Jobs) holding(id string, revision int64) *Snapshot {
 	b.mu.Lock()
 	defer b.mu.Unlock()
@@ -89,7 +87,7 @@ func (b *Jobs) hold(s *Snapshot) {
 	}
 }
 
-// View returns a job with what follows from it.
+// View returns a job with everything derived from it.
 func (b *Jobs) View(ctx context.Context, id string) (*View, error) {
 	s, err := b.Load(ctx, id)
 	if err != nil {

@@ -7,20 +7,19 @@ import (
 	"nowthen/store"
 )
 
-// Change is a change that somebody asks for: the command that it is, so that a repeat is told from a new one, and the
-// revision of the job that it is meant for. Within [Jobs.Write] and [Jobs.ChangeWith] it is under way, and what is
-// stored by its Tx stands or falls together. nil is a change of the bench's own, for any revision.
+// Change is a requested change: its command, which tells a repeat from a new one, and the revision of the job
+// it is meant for. Within [Jobs.Write] and [Jobs.ChangeWith] it has a transaction, and everything stored
+// through its Tx is committed together or not at all. nil is a change by the bench itself, for any revision.
 type Change struct {
-	// Tx is what the change stores by; nil before it is under way.
+	// Tx is the change's transaction; nil before it begins.
 	Tx *store.Tx
 
 	command  *store.Command
 	revision *int64
 }
 
-// NewChange returns a change that is a command's, nil for none, and that is made only to that
-// revision of a job, nil for
-// any.
+// NewChange returns the change of a command (nil for none) that applies only to that revision of a job (nil for
+// any).
 func NewChange(command *store.Command, revision *int64) *Change {
 	return &Change{command: command, revision: revision}
 }
@@ -33,8 +32,7 @@ func (c *Change) Command() *store.Command {
 	return c.command
 }
 
-// Beside is a change that is no part of the command: what must be on disk before it is clear whether the command is
-// done.
+// Beside is a change apart from the command: it must be on disk before the command's outcome is known.
 func (c *Change) Beside() *Change {
 	if c == nil {
 		return nil
@@ -42,16 +40,16 @@ func (c *Change) Beside() *Change {
 	return &Change{revision: c.revision}
 }
 
-// Made says within a change the path of what it makes, below the root of all resources.
+// Made sets the path of the resource that the change creates, relative to the root of the API.
 func (c *Change) Made(path string) { c.Tx.Made(path) }
 
-// Answer says within a change what it answers; see [store.Tx.Answer].
+// Answer sets the answer of the change; see [store.Tx.Answer].
 func (c *Change) Answer(v any) { c.Tx.Answer(v) }
 
-// under reports whether the change is under way.
+// under reports whether the change has a transaction.
 func (c *Change) under() bool { return c != nil && c.Tx != nil }
 
-// expects refuses a snapshot of another revision than the change is meant for.
+// expects refuses a snapshot if its revision isn't the one the change is meant for.
 func (c *Change) expects(s *Snapshot) error {
 	if c == nil || c.revision == nil || *c.revision == s.Revision {
 		return nil
@@ -61,7 +59,7 @@ func (c *Change) expects(s *Snapshot) error {
 		Do:   "Check the current values, then change them again.", Current: s.View()}
 }
 
-// Write makes changes that stand together, also beside jobs. One that is under way takes them into itself.
+// Write runs do in one transaction, also for data beside jobs. If the change already has a transaction, do runs in it.
 func (b *Jobs) Write(ctx context.Context, ch *Change, do func(ch *Change) error) error {
 	if ch.under() {
 		return do(ch)
@@ -75,7 +73,7 @@ func (b *Jobs) Write(ctx context.Context, ch *Change, do func(ch *Change) error)
 	})
 }
 
-// Expect returns a job where it has the revision that the change is meant for.
+// Expect returns a job if it has the revision that the change is meant for.
 func (b *Jobs) Expect(ctx context.Context, ch *Change, id string) (*Snapshot, error) {
 	s, err := b.Load(ctx, id)
 	if err != nil {
@@ -84,12 +82,12 @@ func (b *Jobs) Expect(ctx context.Context, ch *Change, id string) (*Snapshot, er
 	return s, ch.expects(s)
 }
 
-// Change changes a job, which change is given to alter, and tells those who listen.
+// Change lets change alter a job, stores it, and notifies the listeners.
 func (b *Jobs) Change(ctx context.Context, ch *Change, id string, change func(j *job.Job) error) (*View, error) {
 	return b.ChangeWith(ctx, ch, id, func(_ *Change, j *job.Job) error { return change(j) })
 }
 
-// ChangeWith is Change with what is stored beside the job, by the Tx of the change.
+// ChangeWith is Change with data stored beside the job, through the change's Tx.
 func (b *Jobs) ChangeWith(ctx context.Context, ch *Change, id string,
 	change func(ch *Change, j *job.Job) error) (*View, error) {
 	var s *Snapshot
@@ -115,7 +113,7 @@ func (b *Jobs) ChangeWith(ctx context.Context, ch *Change, id string,
 			ch.Made("jobs/" + id + part)
 		}
 		s = before.next(revision, after)
-		// The next change finds it: it would have to read the whole job again.
+		// The next change finds it in memory instead of reading the whole job again.
 		ch.Tx.After(func() { b.hold(s) })
 		return nil
 	})
@@ -126,8 +124,7 @@ func (b *Jobs) ChangeWith(ctx context.Context, ch *Change, id string,
 	return s.View(), nil
 }
 
-// made is what of a job a change has made: the path below the job's, "" where it made
-// nothing that has one.
+// made is the path of the part of a job that a change created, relative to the job; "" if it created none.
 func made(before, after *job.Job) string {
 	switch n := len(after.Runs); {
 	case n > len(before.Runs):
@@ -149,7 +146,7 @@ func (b *Jobs) Add(ctx context.Context, ch *Change, make func(ch *Change) (*job.
 	return b.AddWith(ctx, ch, make, func(*Change, string) error { return nil })
 }
 
-// AddWith is Add with what is stored beside the job once it is there.
+// AddWith is Add with data stored beside the new job.
 func (b *Jobs) AddWith(ctx context.Context, ch *Change, make func(ch *Change) (*job.Job, error),
 	beside func(ch *Change, id string) error) (*View, error) {
 	s := &Snapshot{ID: NewID()}

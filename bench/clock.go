@@ -7,15 +7,15 @@ import (
 	"github.com/oklog/ulid/v2"
 )
 
-// Clock is the bench's time. The time of day is the computer's own: a clock that is corrected, or a night in
-// which the computer slept, shows at once in dates and expiries. What is timed goes by a steady clock beside
-// it, which nobody sets and which, where the system has such a one, continues while the computer sleeps.
+// Clock is the bench's time. The time of day is the computer's own: dates and expiries follow at once when it
+// is corrected or the computer has slept. Timers use a steady clock that nobody can set. If the system has such
+// a clock, it continues while the computer sleeps.
 type Clock struct {
 	wall   func() time.Time
 	steady func() time.Duration
 	origin time.Time     // the time of day at the beginning
 	began  time.Duration // the steady clock then
-	// shift moves the time of day, so that made-up jobs lie in the past.
+	// shift moves the time of day, to put made-up jobs into the past.
 	shift atomic.Int64 // ns
 }
 
@@ -36,7 +36,7 @@ func (c *Clock) Now() time.Time {
 	return c.wall().Round(0).Add(time.Duration(c.shift.Load())).Truncate(time.Millisecond)
 }
 
-// NowMS is the time in milliseconds since 1970 by the steady clock, which timers are timed by.
+// NowMS is the time in milliseconds since 1970 by the steady clock that timers use.
 func (c *Clock) NowMS() float64 {
 	return float64(c.origin.Add(c.steady()-c.began).UnixMicro()) / 1000
 }
@@ -50,5 +50,5 @@ func (c *Clock) TimeOf(ms float64) time.Time {
 // Shift moves the time of day further.
 func (c *Clock) Shift(by time.Duration) { c.shift.Add(int64(by)) }
 
-// NewID returns an id that no other thing has; later ones sort behind earlier ones.
+// NewID returns a unique id. Later ids sort after earlier ones.
 func NewID() string { return ulid.Make().String() }

@@ -17,24 +17,23 @@ const (
 	OffersEvent    = "offers"    // a computer began or ended waiting to be admitted; of no job
 )
 
-// Event is something that happened, told after it is on disk. It says how things
-// are now, not what changed, so that a later one of a kind and job stands for all
-// earlier ones.
+// Event is something that happened, sent once it is on disk. It carries the current state, not the difference:
+// a later event of the same kind and job replaces earlier ones.
 type Event struct {
 	Type string `json:"type"`
 	Job  string `json:"job"`
-	// Data is the measuring or the timer as it is now.
+	// Data is the current state of the round or timer.
 	Data any `json:"data,omitempty"`
 }
 
-// Sent is an event as it is sent, written once for all who listen.
+// Sent is an event as it is sent, encoded once for all listeners.
 type Sent struct {
 	Type string
 	JSON []byte
 }
 
-// Listener hears events. What was not fetched yet is kept once a kind and job: none
-// is lost, however slow the listener, and none holds up who tells.
+// Listener receives events. Unfetched events are kept, one for each kind and job. No event is lost, however
+// slow the listener, and no listener blocks the sender.
 type Listener struct {
 	mu      sync.Mutex
 	pending map[eventKey]*Sent
@@ -44,10 +43,10 @@ type Listener struct {
 
 type eventKey struct{ kind, job string }
 
-// Wake tells that something is there to be fetched.
+// Wake signals that there is something to fetch.
 func (l *Listener) Wake() <-chan struct{} { return l.wake }
 
-// Fetch returns what was told since the last time, the oldest first.
+// Fetch returns the events since the last call, oldest first.
 func (l *Listener) Fetch() []*Sent {
 	l.mu.Lock()
 	defer l.mu.Unlock()
@@ -73,13 +72,13 @@ func (l *Listener) hear(key eventKey, t *Sent) {
 	}
 }
 
-// hub passes events on.
+// hub distributes events.
 type hub struct {
 	mu        sync.Mutex
 	listeners map[*Listener]struct{}
 }
 
-// Listen returns a listener that hears all events until the context ends.
+// Listen returns a listener for all events until the context ends.
 func (b *Jobs) Listen(ctx context.Context) *Listener {
 	l := &Listener{pending: map[eventKey]*Sent{}, wake: make(chan struct{}, 1)}
 	b.hub.mu.Lock()
@@ -96,7 +95,7 @@ func (b *Jobs) Listen(ctx context.Context) *Listener {
 	return l
 }
 
-// Tell tells all who listen what has happened. It must be on disk already.
+// Tell sends an event to all listeners. The change must be on disk already.
 func (b *Jobs) Tell(e Event) {
 	b.hub.mu.Lock()
 	defer b.hub.mu.Unlock()

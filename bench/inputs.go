@@ -13,10 +13,10 @@ import (
 	"nowthen/core/job"
 )
 
-// What is said of things in requests. These are types of their own, so that a
-// misspelt member is refused, where a job file's is kept for those who know it.
+// Inputs of requests have types of their own: here a misspelt member is refused, while in a job file it is kept
+// for programs that know it.
 
-// Customer describes a customer.
+// Customer is a customer in a request.
 type Customer struct {
 	Name    string `json:"name" validate:"max=200"`
 	Contact string `json:"contact" validate:"max=500"`
@@ -90,8 +90,8 @@ func (d Drive) Job() job.Drive {
 	return j
 }
 
-// Conditions describe the conditions of measuring. What is left out is
-// not known; an empty list of what else runs says that nothing does.
+// Conditions are test conditions in a request. What is left out is unknown; an empty list of running programs
+// says that none runs.
 type Conditions struct {
 	Power          job.Power     `json:"power" validate:"omitempty,oneof=mains battery"`
 	PowerMode      job.PowerMode `json:"power_mode" validate:"omitempty,oneof=normal saving"`
@@ -109,8 +109,8 @@ type Conditions struct {
 	RoomTempC      *float64      `json:"room_temp_c" validate:"omitempty,min=-40,max=80" say:"That lies between -40 and 80 °C."`
 }
 
-// Firmware describes the firmware's settings. What is left out is not known; an
-// empty list of what is switched off says that nothing is.
+// Firmware is the firmware's settings in a request. What is left out is unknown; an empty list of disabled
+// ports says that none is disabled.
 type Firmware struct {
 	Version     string    `json:"version" validate:"max=200"`
 	QuickStart  *bool     `json:"quick_start"`
@@ -131,7 +131,7 @@ func (c Conditions) Job() job.Conditions {
 	return j
 }
 
-// known is a list that was said, empty where nothing is on it; nil if nothing was said.
+// known is a given list, which may be empty; nil if none was given.
 func known[T any](list *[]T) []T {
 	if list == nil {
 		return nil
@@ -139,7 +139,7 @@ func known[T any](list *[]T) []T {
 	return append([]T{}, *list...)
 }
 
-// amounts are decimal numbers as prices have them.
+// amounts matches decimal numbers as prices use them.
 var amounts = regexp.MustCompile(`^[0-9]{1,9}([.][0-9]{1,2})?$`)
 
 var validating = sync.OnceValue(func() *validator.Validate {
@@ -155,8 +155,8 @@ var validating = sync.OnceValue(func() *validator.Validate {
 	return v
 })
 
-// Input collects what is wrong with an input by its members' names; at comes before them. A
-// text that is stored already may be longer than a new one.
+// Input collects the faults of an input by member name, prefixed with at. A text that is already stored may be
+// longer than a new one.
 func (f Fields) Input(at string, v any, stored ...string) {
 	err := validating().Struct(v)
 	wrong, ok := err.(validator.ValidationErrors)
@@ -176,7 +176,7 @@ func (f Fields) Input(at string, v any, stored ...string) {
 	}
 }
 
-// inWords says what is wrong with a member: in its own words where it has some.
+// inWords is the message for a faulty member: its own, if it has one.
 func inWords(v any, e validator.FieldError) string {
 	t := reflect.TypeOf(v)
 	said := ""

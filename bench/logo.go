@@ -16,10 +16,10 @@ const (
 	logoHeight    = 240
 )
 
-// errLogo is of a logo that is no picture that can be used.
+// errLogo means that a logo isn't a usable picture.
 var errLogo = errors.New("a logo is a PNG picture of up to 400 KiB")
 
-// cleanLogo draws a logo again, as large as it is printed at most: what stood in the file beside the picture is gone.
+// cleanLogo re-encodes a logo at the largest size it is printed, which removes everything but the picture from the file.
 func cleanLogo(data []byte) ([]byte, error) {
 	if len(data) > maxLogo {
 		return nil, errLogo
@@ -37,8 +37,7 @@ func cleanLogo(data []byte) ([]byte, error) {
 	return out.Bytes(), err
 }
 
-// leastContrast is that of a head's colour with the white that it is on, as of any text (WCAG
-// 2.2, success criterion 1.4.3).
+// leastContrast is the required contrast of the header colour on white (WCAG 2.2, success criterion 1.4.3).
 const leastContrast = 4.5
 
 // readable reports whether text of a colour, "#rrggbb", can be read on white; none is "".

@@ -1,6 +1,6 @@
 // Package slow limits attempts to guess secrets, for each client separately.
 //
-// It knows nothing of what is guessed, and nothing of HTTP.
+// It doesn't know what is guessed, and knows nothing of HTTP.
 package slow
 
 import (
@@ -9,20 +9,20 @@ import (
 	"time"
 )
 
-// Attempts that are free before each further one has to wait, twice as long every time.
+// free attempts come before each further one has to wait, twice as long every time.
 const (
 	free        = 4
 	longestWait = 5 * time.Minute
-	// longestHere is how long who sits at the bench's own computer waits at most.
+	// longestHere is the longest wait on the bench's own computer.
 	longestHere = time.Second
 	forgotten   = time.Hour
 	mostClients = 4096
 )
 
-// Client is who tries.
+// Client is whoever makes the attempts.
 type Client struct {
 	Key string // tells it from others
-	// Here: it is on the bench's own computer. It is never locked out.
+	// Here: it is on the bench's own computer, and never locked out.
 	Here bool
 }
 
@@ -33,7 +33,7 @@ func (e Error) Error() string {
 	return fmt.Sprintf("too many attempts; wait %d s", int(e.Wait.Seconds()+0.999))
 }
 
-// Limiter slows attempts down. An attempt counts when it begins, so that many at once are not free.
+// Limiter slows attempts down. An attempt counts when it begins; otherwise many at once would be free.
 // The zero value is ready.
 type Limiter struct {
 	mu     sync.Mutex
@@ -77,7 +77,7 @@ func (l *Limiter) Begin(c Client, now time.Time) error {
 	return nil
 }
 
-// makeRoom forgets those who tried long ago; where that is not enough, whom it comes by.
+// makeRoom forgets clients whose last attempt was long ago, and if that isn't enough, any clients.
 func (l *Limiter) makeRoom(now time.Time) {
 	if len(l.failed) < mostClients {
 		return
@@ -95,7 +95,7 @@ func (l *Limiter) makeRoom(now time.Time) {
 	}
 }
 
-// Forget undoes what a good attempt of a client had counted.
+// Forget clears the attempts of a client after a successful one.
 func (l *Limiter) Forget(c Client) {
 	l.mu.Lock()
 	defer l.mu.Unlock()

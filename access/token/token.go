@@ -15,7 +15,7 @@ func New(bytes int) string {
 	return base64.RawURLEncoding.EncodeToString(raw)
 }
 
-// Hash is what is stored of a secret, and by which it is found again: who reads the database gets in nowhere.
+// Hash is stored in place of a secret, and finds it again. Reading the database gives no access.
 func Hash(secret string) string {
 	sum := sha256.Sum256([]byte(secret))
 	return hex.EncodeToString(sum[:])

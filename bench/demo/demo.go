@@ -29,7 +29,7 @@ import (
 	"nowthen/store"
 )
 
-// demoJob is a made-up job and how far it has come.
+// demoJob is a made-up job and how far it has got.
 type demoJob struct {
 	kind     job.JobKind // "" is an upgrade
 	ago      time.Duration
@@ -46,7 +46,7 @@ type demoJob struct {
 
 // Fill fills an empty store with made-up jobs on simulated computers, in
 // several states, and a folder with made-up clips of one of them; without a
-// folder it makes none. It leaves a store that holds jobs as it is.
+// folder it makes none. It leaves a store with jobs unchanged.
 func Fill(ctx context.Context, s *store.Store, clips string) error {
 	empty, err := s.Empty(ctx)
 	if err != nil || !empty {
@@ -236,7 +236,7 @@ func (p *player) playCheckUp(ctx context.Context, id string, d demoJob) error {
 	return p.playSetup(ctx, id, "now", later, 3)
 }
 
-// playTrial tries a second candidate, which does not stay.
+// playTrial tries a second candidate drive, which isn't kept.
 func (p *player) playTrial(ctx context.Context, id string, c bench.Conditions) error {
 	v, err := p.Visits.AddTrial(ctx, nil, id, visit.Trial{Name: "the small one", Relation: job.OnlyTried,
 		Drive: bench.Drive{Kind: job.SataSSD, Maker: "Brightwater", Model: "Kestrel S1", CapacityBytes: 500_107_862_016,
@@ -247,7 +247,7 @@ func (p *player) playTrial(ctx context.Context, id string, c bench.Conditions) e
 	return p.playSetup(ctx, id, v.Job.Setups[len(v.Job.Setups)-1].ID, c, 4)
 }
 
-// missing is how many runs of a test a setup still lacks.
+// missing is how many runs of a test are still missing on a setup.
 func missing(v *bench.View, test, setup string) int {
 	for _, c := range v.Coverage {
 		if c.Test == test && c.Setup == setup {
@@ -257,7 +257,7 @@ func missing(v *bench.View, test, setup string) int {
 	return 0
 }
 
-// playSetup measures everything on a setup, simulated, as fast as it goes.
+// playSetup measures everything on a setup, simulated, as fast as possible.
 func (p *player) playSetup(ctx context.Context, id, setup string, c bench.Conditions, starts int) error {
 	v, err := p.Sittings.Sit(ctx, nil, id, setup, c)
 	if err != nil {
@@ -300,7 +300,7 @@ func (p *player) playSetup(ctx context.Context, id, setup string, c bench.Condit
 	return nil
 }
 
-// playRound measures once what is missing and needs no person.
+// playRound runs the unattended tests that are still missing, once.
 func (p *player) playRound(ctx context.Context, id, sitting string) error {
 	if _, err := p.Rounds.Measure(ctx, nil, id, measuring.MeasureRequest{Sitting: sitting}); err != nil {
 		return err
@@ -320,8 +320,7 @@ func (p *player) playRound(ctx context.Context, id, sitting string) error {
 	return nil
 }
 
-// readings are what a technician would read off, by test: on a disk, and on an
-// SSD.
+// readings are the values a technician would read, by test: on a hard disk, and on an SSD.
 var readings = map[string][2]float64{"noise": {38, 31}, "battery-life": {191, 229}, "temperature-peak": {47, 44}}
 
 func (p *player) playReading(ctx context.Context, id, sitting, setup string, t job.Test) error {
@@ -343,7 +342,7 @@ func (p *player) playReading(ctx context.Context, id, sitting, setup string, t j
 //go:embed clips
 var Files embed.FS
 
-// Clip is what is known of a made-up clip.
+// Clip describes a made-up clip.
 type Clip struct {
 	Name     string `json:"name"`
 	FramesMS []int  `json:"frames_ms"`
@@ -373,7 +372,7 @@ func KnownClips() ([]Clip, error) {
 	return list, json.Unmarshal(data, &list)
 }
 
-// playClips takes the made-up clips in and marks a run on each.
+// playClips imports the made-up clips and marks a run on each.
 func (p *player) playClips(ctx context.Context, id string) error {
 	known, err := KnownClips()
 	if err != nil {

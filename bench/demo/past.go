@@ -15,9 +15,8 @@ import (
 	"nowthen/store"
 )
 
-// brought is what a new drive brought to a test in earlier jobs: how long it took before, s or a
-// rate, by what factor it
-// got better, and the spread of that on the ln scale.
+// brought is the effect of a new drive on a test in earlier jobs: the value before (s, or a rate), the factor
+// of improvement, and its spread on the ln scale.
 type brought struct {
 	test   string
 	before float64
@@ -25,7 +24,7 @@ type brought struct {
 	spread float64
 }
 
-// earlier are kinds of earlier jobs: a simulated computer, and what its new drive brought.
+// earlier are kinds of earlier jobs: a simulated computer and the effect of its new drive.
 var earlier = []struct {
 	computer string
 	tests    []brought
@@ -44,10 +43,8 @@ var names = []string{"Alder Lane Bakery", "Borrowdale Clinic", "Copper Kettle To
 	"Fallow Deer Press", "Greywater Sailing", "Hollis and Daughter", "Inkwell Evening School", "Juniper Opticians",
 	"Kestrel Rise Flats", "Limepit Ceramics"}
 
-// Past fills a store with n finished jobs on simulated computers, which a forecast for another one
-// rests on. Their figures are drawn at random, always the same ones; like all of the demonstration
-// they are marked as
-// simulated.
+// Past fills a store with n finished jobs on simulated computers, as a basis for forecasts. Their figures are
+// random but always the same. Like everything in the demonstration, they are marked as simulated.
 func Past(ctx context.Context, s *store.Store, n int) error {
 	random := rand.New(rand.NewPCG(31, 60))
 	for i := range n {

@@ -45,19 +45,18 @@ type Desk struct {
 	damaged func(store.Damaged)
 }
 
-// Options are what a bench can be told.
+// Options configure a bench.
 type Options struct {
 	Log *slog.Logger
-	// Pace is how many virtual seconds a simulated measuring passes in a real one; 0
-	// is as fast as it goes.
+	// Pace is how many simulated seconds pass in a real one; 0 is as fast as possible.
 	Pace float64
-	// Clips is the folder in which video clips are kept; "" takes none.
+	// Clips is the folder of the video clips; "" accepts none.
 	Clips string
 	// Clock is the bench's time; nil is the computer's.
 	Clock *bench.Clock
 	// Hardware reports what the bench's own computer is; nil reports nothing.
 	Hardware func(context.Context) *hardware.Facts
-	// Damaged is told at the start which jobs cannot be read any more; nil notifies nobody.
+	// Damaged is called at the start for each job that can't be read; nil calls nobody.
 	Damaged func(store.Damaged)
 }
 
@@ -93,10 +92,9 @@ func New(s *store.Store, o Options) *Desk {
 	}
 }
 
-// Start fixes what a program left that was ended while it worked, and makes the
-// cards of the bench page, so that the first who asks need not wait. Only a program
-// that is alone on the data folder may do so. What is damaged keeps nobody from working with the
-// rest: [Options.Damaged] is told.
+// Start cleans up after a program that was interrupted, and prepares the cards of the start page for the first
+// request. It requires exclusive use of the data folder. Damaged jobs are reported to [Options.Damaged] and
+// don't keep anybody from the others.
 func (d *Desk) Start(ctx context.Context) error {
 	board, err := d.Visits.Board(ctx, visit.Ask{})
 	if err == nil {
@@ -114,5 +112,5 @@ func (d *Desk) Start(ctx context.Context) error {
 	return nil
 }
 
-// Close ends what runs, or says what does not end before the context does.
+// Close stops running work, or returns an error if it doesn't stop before the context ends.
 func (d *Desk) Close(ctx context.Context) error { return d.Rounds.Close(ctx) }

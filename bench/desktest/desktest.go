@@ -30,7 +30,7 @@ func New(t testing.TB, o desk.Options) (*desk.Desk, *store.Store) {
 	return d, s
 }
 
-// Close ends what a bench does.
+// Close ends a bench.
 func Close(t testing.TB, d *desk.Desk) {
 	t.Helper()
 	ctx, stop := context.WithTimeout(context.Background(), time.Minute)
@@ -38,7 +38,7 @@ func Close(t testing.TB, d *desk.Desk) {
 	assert.NoError(t, d.Close(ctx))
 }
 
-// Refusal is the refusal that an error must be.
+// Refusal requires an error to be a refusal and returns it.
 func Refusal(t testing.TB, err error, kind bench.Kind) *bench.Refusal {
 	t.Helper()
 	var r *bench.Refusal
@@ -57,7 +57,7 @@ func Simulated(t testing.TB, d *desk.Desk) string {
 	return v.ID
 }
 
-// Measured waits until the round of a job has ended.
+// Measured waits for the end of a job's round.
 func Measured(t testing.TB, d *desk.Desk, id string) *measuring.Measuring {
 	t.Helper()
 	ctx, stop := context.WithTimeout(t.Context(), time.Minute)

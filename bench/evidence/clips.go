@@ -27,7 +27,7 @@ import (
 	"nowthen/store"
 )
 
-// Store is what evidence needs of a store.
+// Store is the part of the store that evidence uses.
 type Store interface {
 	Clip(ctx context.Context, jobID, id string) ([]byte, error)
 	Clips(ctx context.Context, jobID string) ([]store.StoredClip, error)
@@ -45,12 +45,12 @@ type Evidence struct {
 	drawing chan struct{}
 }
 
-// New returns the evidence of a bench. Clips are kept in a folder; "" takes none.
+// New returns the evidence of a bench. Clips are kept in a folder; "" accepts none.
 func New(jobs *bench.Jobs, s Store, clips string) *Evidence {
 	return &Evidence{jobs: jobs, store: s, dir: clips, drawing: make(chan struct{}, drawing)}
 }
 
-// Recover deletes clips that were to be kept until now.
+// Recover deletes clips whose time is up.
 func (x *Evidence) Recover(ctx context.Context) error { return x.sweepClips(ctx) }
 
 // Bounds of a clip.
@@ -75,12 +75,11 @@ type Clip struct {
 	// its marks stay.
 	KeepUntil *time.Time `json:"keep_until"`
 	Gone      bool       `json:"gone"` // deleted
-	// Missing: its bytes are not on this bench, as after a daily backup was restored, which holds
-	// no clips.
+	// Missing: its file isn't on this bench, as after restoring a daily backup, which contains no clips.
 	Missing bool `json:"missing"`
 }
 
-// Clips are a job's clips and the room they take.
+// Clips are a job's clips and the space they take.
 type Clips struct {
 	Clips     []Clip `json:"clips"`
 	JobBytes  int64  `json:"job_bytes"`
@@ -91,7 +90,7 @@ func clipName(id string) string { return id + ".clip" }
 
 func (x *Evidence) clipPath(id string) string { return filepath.Join(x.dir, clipName(id)) }
 
-// saveClip stores what is known of a clip and tells of it.
+// saveClip stores a clip's record and notifies the listeners.
 func (x *Evidence) saveClip(ctx context.Context, ch *bench.Change, jobID string, c *Clip) error {
 	body, err := json.Marshal(c)
 	if err != nil {
@@ -117,8 +116,8 @@ func (x *Evidence) Clip(ctx context.Context, jobID, id string) (*Clip, error) {
 	return x.read(body)
 }
 
-// read reads what is stored of a clip, and looks what of its bytes is there. An upload that had not
-// ended resumes from what is.
+// read reads a clip's record and checks how many of its bytes are on disk. An unfinished upload resumes from
+// there.
 func (x *Evidence) read(body []byte) (*Clip, error) {
 	c := &Clip{}
 	if err := json.Unmarshal(body, c); err != nil {
@@ -142,7 +141,7 @@ func (x *Evidence) read(body []byte) (*Clip, error) {
 	return c, nil
 }
 
-// ClipsOf returns a job's clips and how much room clips take.
+// ClipsOf returns a job's clips and how much space clips take.
 func (x *Evidence) ClipsOf(ctx context.Context, jobID string) (*Clips, error) {
 	if _, err := x.jobs.Load(ctx, jobID); err != nil {
 		return nil, err
@@ -180,8 +179,7 @@ type NewClip struct {
 	Bytes int64  `json:"bytes"`
 }
 
-// OpenClip makes room for a clip. A clip of the same name and size that has not
-// arrived whole is gone on with.
+// OpenClip begins an upload. If a clip of the same name and size is incomplete, its upload is resumed.
 func (x *Evidence) OpenClip(ctx context.Context, ch *bench.Change, jobID string, in NewClip) (*Clip, error) {
 	x.clips.Lock()
 	defer x.clips.Unlock()
@@ -233,8 +231,8 @@ func (x *Evidence) OpenClip(ctx context.Context, ch *bench.Change, jobID string,
 	return c, x.saveClip(ctx, ch, jobID, c)
 }
 
-// AppendClip adds a piece at an offset, which must be where the last one ended:
-// an upload that broke off resumes from Received.
+// AppendClip adds a piece at an offset, which must be where the last one ended. An interrupted upload resumes
+// from Received.
 func (x *Evidence) AppendClip(ctx context.Context, ch *bench.Change, jobID, id string, offset int64,
 	piece []byte) (*Clip, error) {
 	x.clips.Lock()
@@ -275,7 +273,7 @@ func (x *Evidence) AppendClip(ctx context.Context, ch *bench.Change, jobID, id s
 	return c, x.saveClip(ctx, ch, jobID, c)
 }
 
-// has reports whether a piece lies in a clip already.
+// has reports whether a piece is already part of a clip.
 func (x *Evidence) has(c *Clip, offset int64, piece []byte) bool {
 	if offset < 0 || offset+int64(len(piece)) > c.Received {
 		return false
@@ -295,8 +293,7 @@ func looksLikeClip(b []byte) bool {
 	return bytes.HasPrefix(b, []byte{0x1a, 0x45, 0xdf, 0xa3}) || len(b) > 8 && string(b[4:8]) == "ftyp"
 }
 
-// ClipFile returns the folder of the clips, the name in it and the type of a clip that
-// has arrived whole.
+// ClipFile returns the folder, file name and type of a completely uploaded clip.
 func (x *Evidence) ClipFile(ctx context.Context, jobID, id string) (dir fs.FS, name, kind string, err error) {
 	c, err := x.Clip(ctx, jobID, id)
 	if err != nil {
@@ -314,7 +311,7 @@ func (x *Evidence) ClipFile(ctx context.Context, jobID, id string) (dir fs.FS, n
 	return os.DirFS(x.dir), clipName(c.ID), c.Type, nil
 }
 
-// KeepClip says until when a clip is kept; nil keeps it permanently.
+// KeepClip sets until when a clip is kept; nil keeps it permanently.
 func (x *Evidence) KeepClip(ctx context.Context, ch *bench.Change, jobID, id string, until *time.Time) (*Clips, error) {
 	x.clips.Lock()
 	c, err := x.Clip(ctx, jobID, id)
@@ -343,7 +340,7 @@ func (x *Evidence) DropClip(ctx context.Context, ch *bench.Change, jobID, id str
 	return x.ClipsOf(ctx, jobID)
 }
 
-// WithoutClips deletes a job by drop, and once it is gone its clips from the disk: where it isn't, they stay with it.
+// WithoutClips deletes a job through drop, and then its clips from the disk. If drop fails, the clips stay.
 func (x *Evidence) WithoutClips(ctx context.Context, jobID string, drop func() error) error {
 	x.clips.Lock()
 	defer x.clips.Unlock()
@@ -374,7 +371,7 @@ func (x *Evidence) removeClip(ctx context.Context, ch *bench.Change, jobID strin
 	return x.saveClip(ctx, ch, jobID, c)
 }
 
-// sweepClips deletes clips that were to be kept until now.
+// sweepClips deletes clips whose time is up.
 func (x *Evidence) sweepClips(ctx context.Context) error {
 	if x.dir == "" {
 		return nil
@@ -399,12 +396,12 @@ func (x *Evidence) sweepClips(ctx context.Context) error {
 	return nil
 }
 
-// Still is a picture that was kept of a mark.
+// Still is the stored picture of a mark.
 type Still struct {
 	ID string `json:"id"`
 }
 
-// AddStill keeps a picture of a mark and returns its id.
+// AddStill stores a picture of a mark and returns its id.
 func (x *Evidence) AddStill(ctx context.Context, ch *bench.Change, jobID string, data []byte) (*Still, error) {
 	if _, err := x.jobs.Load(ctx, jobID); err != nil {
 		return nil, err
@@ -421,8 +418,7 @@ func (x *Evidence) AddStill(ctx context.Context, ch *bench.Change, jobID string,
 	})
 }
 
-// Mark is a frame of a clip: its time, how long before it the previous frame was
-// shown, s, and the still that was kept of it.
+// Mark is a frame of a clip: its time, how long the previous frame was shown before it (s), and its still.
 type Mark struct {
 	AtS    float64 `json:"at_s"`
 	FrameS float64 `json:"frame_s"`
@@ -438,12 +434,11 @@ type Marking struct {
 	By      string `json:"by"`
 }
 
-// longestFrame bounds how long one frame of a clip may be shown, s; a clip that
-// stood still for longer times nothing there.
+// longestFrame is the longest time one frame may be shown, s. A clip that froze for longer can't be used for
+// timing there.
 const longestFrame = 2
 
-// TimeByVideo makes a run of marks on a clip. Values and uncertainty come from the
-// frames' own times.
+// TimeByVideo makes a run from marks on a clip. Values and uncertainty come from the frames' own times.
 func (x *Evidence) TimeByVideo(ctx context.Context, ch *bench.Change, jobID, clipID string,
 	in Marking) (*bench.View, error) {
 	f := bench.Fields{}
@@ -469,7 +464,7 @@ func (x *Evidence) TimeByVideo(ctx context.Context, ch *bench.Change, jobID, cli
 	})
 }
 
-// markedRun works marks out into a run.
+// markedRun computes a run from marks.
 func markedRun(t *job.Test, in Marking) (*job.Run, error) {
 	if t.Unit != "s" {
 		return nil, fmt.Errorf("%s is not timed", t.Name)

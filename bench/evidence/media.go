@@ -24,12 +24,12 @@ type Media struct {
 	Type  string `json:"type"`
 	Name  string `json:"name,omitzero"` // of a clip
 	Bytes int64  `json:"bytes"`
-	// At is when a clip came; KeepUntil until when it is kept, nil permanently.
+	// At is when a clip was uploaded; KeepUntil is until when it is kept, nil for permanently.
 	At        time.Time  `json:"at,omitzero"`
 	KeepUntil *time.Time `json:"keep_until,omitzero"`
 }
 
-// MediaOf returns the pictures and the whole clips of a job that are on this bench.
+// MediaOf returns the pictures and complete clips of a job that are on this bench.
 func (x *Evidence) MediaOf(ctx context.Context, jobID string) ([]Media, error) {
 	photos, err := x.store.Photos(ctx, jobID)
 	if err != nil {
@@ -65,7 +65,7 @@ func (x *Evidence) Open(ctx context.Context, jobID string, m Media) (io.ReadClos
 	return io.NopCloser(bytes.NewReader(data)), err
 }
 
-// Picture is a picture that came with a job, drawn again as every picture that comes from outside.
+// Picture is a picture that came with a job, re-encoded like every picture from outside.
 type Picture struct {
 	kind string
 	data []byte
@@ -80,13 +80,13 @@ func (x *Evidence) ReceivePhoto(ctx context.Context, from io.Reader) (p Picture,
 	return p, err
 }
 
-// AdoptPhoto stores a picture under an id that is free, within a change.
+// AdoptPhoto stores a picture under a free id, within a change.
 func (x *Evidence) AdoptPhoto(ctx context.Context, ch *bench.Change, jobID, id string, p Picture) error {
 	return ch.Tx.AddPhoto(ctx, id, jobID, p.kind, p.data)
 }
 
-// ReceiveClip puts the bytes of a clip that came with a job on the drive, under an id that is free;
-// [Evidence.AdoptClip] makes it known. Bytes that nobody adopts are removed by [Evidence.DropBytes].
+// ReceiveClip writes a clip that came with a job to disk, under a free id. [Evidence.AdoptClip] registers it;
+// otherwise [Evidence.DropBytes] removes its bytes.
 func (x *Evidence) ReceiveClip(m Media, from io.Reader) error {
 	if x.dir == "" {
 		return bench.Refuse(bench.Conflict, "This bench keeps no videos.")
@@ -116,7 +116,7 @@ func (x *Evidence) ReceiveClip(m Media, from io.Reader) error {
 	})
 }
 
-// DropBytes removes the bytes of a clip that nobody adopted.
+// DropBytes removes the bytes of a clip that wasn't adopted.
 func (x *Evidence) DropBytes(id string) error {
 	err := os.Remove(x.clipPath(id))
 	if errors.Is(err, fs.ErrNotExist) {
@@ -125,7 +125,7 @@ func (x *Evidence) DropBytes(id string) error {
 	return err
 }
 
-// AdoptClip makes a clip known, within a change, whose bytes were received.
+// AdoptClip registers a received clip, within a change.
 func (x *Evidence) AdoptClip(ctx context.Context, ch *bench.Change, jobID string, m Media) error {
 	c := Clip{ID: m.ID, Name: firstRunes(m.Name, 100), Type: m.Type, Bytes: m.Bytes, Received: m.Bytes, At: m.At,
 		KeepUntil: m.KeepUntil}
@@ -136,8 +136,8 @@ func (x *Evidence) AdoptClip(ctx context.Context, ch *bench.Change, jobID string
 	return ch.Tx.SaveClip(ctx, c.ID, jobID, body)
 }
 
-// Taken reports whether a picture, or a clip of another job, has an id. A clip of the job itself whose
-// file is missing gets it back.
+// Taken reports whether an id is in use by a picture or by another job's clip. The job's own clip with a
+// missing file gets it back.
 func (x *Evidence) Taken(ctx context.Context, jobID, id string) (bool, error) {
 	if _, err := x.store.Clip(ctx, jobID, id); err == nil {
 		return false, nil
@@ -145,7 +145,7 @@ func (x *Evidence) Taken(ctx context.Context, jobID, id string) (bool, error) {
 	return x.store.MediaTaken(ctx, id)
 }
 
-// Dir is the folder of the clips, "" where none are kept.
+// Dir is the folder of the clips, "" if there is none.
 func (x *Evidence) Dir() string { return x.dir }
 
 var _ Store = (*store.Store)(nil)

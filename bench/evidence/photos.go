@@ -30,10 +30,10 @@ const (
 	longSide      = 2400        // pixels that are kept; enough to read a label by
 )
 
-// Pictured is what a photo is attached to: a step, a session or a run, by its id.
+// Pictured is the object of a photo: a step, a session or a run, by id.
 type Pictured struct{ Step, Sitting, Run string }
 
-// attach attaches a photo; it refuses where there is no such thing.
+// attach attaches a photo, or refuses if its object doesn't exist.
 func (of Pictured) attach(j *job.Job, p job.Photo) error {
 	switch s, sitting := j.Step(of.Step), j.Sitting(of.Sitting); {
 	case s != nil:
@@ -51,8 +51,8 @@ func (of Pictured) attach(j *job.Job, p job.Photo) error {
 	return nil
 }
 
-// AddPhoto attaches a picture. It is drawn again: turned upright, and without place, time or device, which a picture
-// tells of its owner. The picture and what it is attached to are one change.
+// AddPhoto attaches a picture. It is re-encoded: turned upright, and stripped of place, time and device, which
+// would reveal things about its owner. Storing and attaching it are one change.
 func (x *Evidence) AddPhoto(ctx context.Context, ch *bench.Change, jobID string, to Pictured, name string,
 	data []byte) (*bench.View, error) {
 	s, err := x.jobs.Load(ctx, jobID)
@@ -84,13 +84,13 @@ func firstRunes(s string, n int) string {
 	return string(r[:min(n, len(r))])
 }
 
-// drawing is how many pictures are read at once; each takes up to [maxDecoded] bytes for a moment.
+// drawing is how many pictures are decoded at once; each takes up to [maxDecoded] bytes for a moment.
 const drawing = 1
 
-// largePicture is from how many pixels on the memory of a picture is given back at once.
+// largePicture is the number of pixels from which a picture's memory is returned to the system at once.
 const largePicture = 4_000_000
 
-// fits refuses a picture by its head alone, before it takes memory and time.
+// fits refuses a picture by its header alone, before it takes memory and time.
 func fits(head image.Config) error {
 	switch {
 	case head.Width < 1 || head.Height < 1:
@@ -114,7 +114,7 @@ func fits(head image.Config) error {
 	return nil
 }
 
-// redraw reads a picture and draws it again as JPEG, or as PNG where it was one.
+// redraw decodes a picture and encodes it again as JPEG, or as PNG if it was one.
 func (x *Evidence) redraw(ctx context.Context, data []byte) (kind string, picture []byte, err error) {
 	if len(data) > MaxPhotoBytes {
 		return "", nil, fmt.Errorf("the picture has %d MB", len(data)/1_000_000)
@@ -161,8 +161,7 @@ func (x *Evidence) redraw(ctx context.Context, data []byte) (kind string, pictur
 	return kind, out.Bytes(), err
 }
 
-// orientation is how a picture lies, from 1 (upright) to 8, as cameras note it (Exif
-// 2.3, tag 0x0112).
+// orientation is a picture's orientation, from 1 (upright) to 8 (Exif 2.3, tag 0x0112).
 func orientation(data []byte, format imagemeta.ImageFormat) int {
 	lies := 1
 	_, err := imagemeta.Decode(imagemeta.Options{R: bytes.NewReader(data), ImageFormat: format, Sources: imagemeta.EXIF,
@@ -179,7 +178,7 @@ func orientation(data []byte, format imagemeta.ImageFormat) int {
 	return lies
 }
 
-// upright turns and mirrors a picture that lies in one of the eight ways.
+// upright turns and mirrors a picture with one of the eight orientations.
 func upright(img image.Image, lies int) image.Image {
 	if lies == 1 {
 		return img

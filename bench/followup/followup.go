@@ -26,16 +26,16 @@ import (
 	"nowthen/store"
 )
 
-// Store is what the follow-ups need of the store.
+// Store is the part of the store that follow-ups use.
 type Store interface {
 	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
 	Outlines(ctx context.Context, ids []string) ([]store.Outline, []store.Damaged, error)
 }
 
-// OpenedBy tells whose report a shared link's token opens and in which language it is.
+// OpenedBy returns the job and the language of the report behind a shared link's token.
 type OpenedBy func(ctx context.Context, token string) (jobID, lang string, err error)
 
-// FollowUps are those of a bench.
+// FollowUps handles the follow-ups of a bench.
 type FollowUps struct {
 	jobs   *bench.Jobs
 	store  Store
@@ -45,10 +45,10 @@ type FollowUps struct {
 // New returns the follow-ups of a bench.
 func New(jobs *bench.Jobs, s Store, opened OpenedBy) *FollowUps { return &FollowUps{jobs, s, opened} }
 
-// mostPromises bounds what one job promises.
+// mostPromises is the most follow-ups of one job.
 const mostPromises = 50
 
-// Promising is what is promised for later, as a request says it.
+// Promising is a follow-up as a request has it.
 type Promising struct {
 	What  job.PromiseKind `json:"what"`
 	Test  string          `json:"test"`
@@ -56,7 +56,7 @@ type Promising struct {
 	Due   string          `json:"due"`
 }
 
-// Promise notes a follow-up.
+// Promise adds a follow-up.
 func (x *FollowUps) Promise(ctx context.Context, ch *bench.Change, jobID string, in Promising) (*bench.View, error) {
 	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		f := bench.Fields{}
@@ -82,7 +82,7 @@ func (x *FollowUps) Promise(ctx context.Context, ch *bench.Change, jobID string,
 	})
 }
 
-// promise finds one of a job's.
+// promise finds a follow-up of a job.
 func promise(j *job.Job, id string) (*job.Promise, error) {
 	for i := range j.Head.Promises {
 		if p := &j.Head.Promises[i]; p.ID == id {
@@ -92,7 +92,7 @@ func promise(j *job.Job, id string) (*job.Promise, error) {
 	return nil, bench.Refuse(bench.Missing, "There is no such follow-up.")
 }
 
-// Drop takes a promise back. One that was answered stays.
+// Drop removes a follow-up. An answered one stays.
 func (x *FollowUps) Drop(ctx context.Context, ch *bench.Change, jobID, id string) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		p, err := promise(j, id)
@@ -107,12 +107,12 @@ func (x *FollowUps) Drop(ctx context.Context, ch *bench.Change, jobID, id string
 	})
 }
 
-// Answering is what came of a promise: a figure where one was promised, else words.
+// Answering is the outcome of a follow-up: a figure if one was promised, else text.
 type Answering struct {
 	Text string `json:"text"`
 }
 
-// Answer keeps what came of a promise; a figure joins the sitting of after the computer went back.
+// Answer stores the outcome of a follow-up. A figure joins the sitting after hand-back.
 func (x *FollowUps) Answer(ctx context.Context, ch *bench.Change, jobID, id string, in Answering) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		p, err := promise(j, id)
@@ -167,7 +167,7 @@ func (x *FollowUps) Answer(ctx context.Context, ch *bench.Change, jobID, id stri
 	})
 }
 
-// Due is a promise with the job that made it.
+// Due is a follow-up with its job.
 type Due struct {
 	Job      string      `json:"job"`
 	Number   string      `json:"number"`
@@ -176,7 +176,7 @@ type Due struct {
 	Promise  job.Promise `json:"promise"`
 }
 
-// Due returns what is promised and not answered yet, over all jobs, the earliest day first.
+// Due returns the unanswered follow-ups of all jobs, earliest day first.
 func (x *FollowUps) Due(ctx context.Context) ([]Due, error) {
 	found, _, _, err := x.store.Search(ctx, store.Search{State: store.AllJobs})
 	if err != nil {
@@ -209,19 +209,19 @@ func (x *FollowUps) Due(ctx context.Context) ([]Due, error) {
 	return list, nil
 }
 
-// HomeCheck is what a customer times at home.
+// HomeCheck is what the customer is asked to time at home.
 type HomeCheck struct {
 	Lang string
-	// Test is what is timed, and Seconds what it took as the computer went back.
+	// Test is what is timed, Seconds how long it took at hand-back.
 	Test    job.Test
 	Seconds float64
 }
 
-// Bounds of a second look.
+// Bounds of a check at home.
 const (
-	// HomeRuns is how many times are told at once.
+	// HomeRuns is how many times are submitted at once.
 	HomeRuns = 3
-	// mostSeconds is how long a start takes at most.
+	// mostSeconds is the longest start accepted, s.
 	mostSeconds = 3600
 )
 
@@ -239,7 +239,7 @@ func (x *FollowUps) HomeCheck(ctx context.Context, token string) (*HomeCheck, er
 	if now == nil {
 		return nil, bench.Refuse(bench.Missing, "This job has no Now setup.")
 	}
-	// What the report's headline is about goes first; else a start; else what else was timed.
+	// The test of the report's headline comes first, then a start, then any other timed test.
 	tests := slices.Clone(s.Job.Tests)
 	rank := func(t job.Test) int {
 		switch {
@@ -266,9 +266,8 @@ func (x *FollowUps) HomeCheck(ctx context.Context, token string) (*HomeCheck, er
 	return nil, bench.Refuse(bench.Missing, "No test was timed by hand on Now.")
 }
 
-// Take keeps what the holder of a shared link timed, s, until a technician accepts it. It is of the
-// test that was asked for, also where another would be asked for by now. A key that was seen before
-// changes nothing.
+// Take stores the times of a shared link's holder, s, until a technician accepts them. They are of the test
+// that was asked for, even if another would be asked for by now. A repeated key changes nothing.
 func (x *FollowUps) Take(ctx context.Context, token, test, key string, seconds []float64) error {
 	id, _, err := x.opened(ctx, token)
 	if err != nil {
@@ -316,7 +315,7 @@ func (x *FollowUps) Take(ctx context.Context, token, test, key string, seconds [
 	return err
 }
 
-// digest is a short name of a text that cannot be turned back.
+// digest is a short one-way digest of a text.
 func digest(text string) string {
 	sum := sha256.Sum256([]byte(text))
 	return hex.EncodeToString(sum[:12])

@@ -27,14 +27,14 @@ import (
 	"nowthen/store"
 )
 
-// Store is what forecasting needs of a store.
+// Store is the part of the store that forecasting uses.
 type Store interface {
 	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
 	Setting(ctx context.Context, name string) (string, error)
 }
 
-// Forecasts are what the shop's finished jobs tell of the next one. What each of them tells is worked out once for each
-// revision and can be worked out again at any time.
+// Forecasts are made from the shop's finished jobs. Each job is evaluated once for each revision, and can be
+// evaluated again at any time.
 type Forecasts struct {
 	jobs  *bench.Jobs
 	store Store
@@ -44,14 +44,14 @@ type Forecasts struct {
 	shops map[bool]*shop   // of simulated jobs and of real ones
 }
 
-// known is what a revision of a job tells; not where it tells nothing.
+// known is the evaluation of a revision of a job.
 type known struct {
 	revision int64
 	past     forecast.Past
 	ok       bool
 }
 
-// shop is what all jobs told when they were these.
+// shop is the evaluation of a set of jobs.
 type shop struct {
 	of   *forecast.Shop
 	made []store.Found
@@ -62,7 +62,7 @@ func New(jobs *bench.Jobs, s Store) *Forecasts {
 	return &Forecasts{jobs: jobs, store: s, known: map[string]known{}, shops: map[bool]*shop{}}
 }
 
-// shop returns what the finished jobs tell, all simulated ones or all real ones, as they are now.
+// shop returns the evaluation of the finished jobs, either the simulated or the real ones.
 func (x *Forecasts) shop(ctx context.Context, simulated bool) (*forecast.Shop, error) {
 	found, _, _, err := x.store.Search(ctx, store.Search{State: store.FinishedJobs})
 	if err != nil {
@@ -137,7 +137,7 @@ func (x *Forecasts) For(ctx context.Context, j *job.Job, drives []string) (*fore
 	return f, nil
 }
 
-// felt is from which difference on a shop says that it is felt.
+// felt is the smallest difference that the shop calls felt.
 func felt(sh bench.Shop) compare.Options {
 	return compare.Options{FeltSeconds: sh.FeltSeconds, FeltShare: sh.FeltShare}
 }
@@ -201,7 +201,7 @@ func (x *Forecasts) Past(ctx context.Context) ([]forecast.Left, error) {
 	return list, nil
 }
 
-// Known is what all finished jobs tell, real and simulated ones apart, with how often forecasts from them held.
+// Known is the evaluation of all finished jobs, real and simulated ones apart, and how often forecasts from them were right.
 type Known struct {
 	Real            []forecast.Known `json:"real"`
 	Simulated       []forecast.Known `json:"simulated"`
@@ -209,7 +209,7 @@ type Known struct {
 	SimulatedRecord forecast.Record  `json:"simulated_record"`
 }
 
-// Known lists what the finished jobs tell, with the id of each.
+// Known lists the evaluated jobs with their ids.
 func (x *Forecasts) Known(ctx context.Context) (*Known, error) {
 	k := &Known{}
 	for _, simulated := range []bool{false, true} {
@@ -227,7 +227,7 @@ func (x *Forecasts) Known(ctx context.Context) (*Known, error) {
 	return k, nil
 }
 
-// named gives each job its id.
+// named adds each job's id.
 func (x *Forecasts) named(list []forecast.Known) []forecast.Known {
 	x.mu.Lock()
 	defer x.mu.Unlock()
@@ -258,7 +258,7 @@ type Priced struct {
 	WriteMBs   float64       `json:"write_mb_s"`
 }
 
-// Name is what it is called.
+// Name is its name.
 func (p Priced) Name() string { return strings.TrimSpace(p.Maker + " " + p.Model) }
 
 func (p Priced) drive() forecast.Drive {
@@ -314,7 +314,7 @@ func (x *Forecasts) PricesCSV(ctx context.Context) ([]byte, error) {
 	return b.Bytes(), err
 }
 
-// SetPrices replaces the price list by a table, whole or not at all: every row that is wrong is named.
+// SetPrices replaces the price list by a table, or refuses it and names every wrong row.
 func (x *Forecasts) SetPrices(ctx context.Context, ch *bench.Change, table []byte) ([]Priced, error) {
 	list, faults := ReadPrices(table)
 	if len(faults) > 0 {
@@ -331,7 +331,7 @@ func (x *Forecasts) SetPrices(ctx context.Context, ch *bench.Change, table []byt
 	})
 }
 
-// ReadPrices reads a price list; faults name every row that is wrong.
+// ReadPrices reads a price list; faults name every wrong row.
 func ReadPrices(table []byte) (list []Priced, faults []string) {
 	r := csv.NewReader(bytes.NewReader(bytes.TrimPrefix(table, []byte("\xef\xbb\xbf"))))
 	r.FieldsPerRecord = -1

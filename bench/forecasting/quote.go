@@ -9,7 +9,7 @@ import (
 	"nowthen/core/job"
 )
 
-// Offered is the forecast of what a job's quote offers.
+// Offered is the forecast for the drives in a job's quote.
 func (x *Forecasts) Offered(ctx context.Context, jobID string) (*forecast.Forecast, error) {
 	snap, err := x.jobs.Load(ctx, jobID)
 	if err != nil {
@@ -28,7 +28,7 @@ func (x *Forecasts) Offered(ctx context.Context, jobID string) (*forecast.Foreca
 	return f, nil
 }
 
-// Foretell is what is forecast of a drive that the customer takes, to be kept with the job: its name, and the waits.
+// Foretell is the forecast for the drive that the customer chose, to be stored with the job: its name and the waits.
 func (x *Forecasts) Foretell(ctx context.Context, jobID string,
 	in bench.Drive) (name string, waits []job.Foretold, err error) {
 	snap, err := x.jobs.Load(ctx, jobID)

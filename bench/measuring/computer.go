@@ -17,7 +17,7 @@ func (x *Rounds) ConditionsHere(ctx context.Context, dir string) (job.Conditions
 	return machine.ConditionsAt(ctx, dir), nil
 }
 
-// Computer says what the operating system tells of this computer.
+// Computer returns what the operating system reports of this computer.
 func (x *Rounds) Computer(ctx context.Context) job.Computer { return machine.ThisComputer(ctx) }
 
 // Folders lists the folders in a folder of this computer.

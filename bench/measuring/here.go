@@ -14,10 +14,10 @@ import (
 	"nowthen/sim"
 )
 
-// here carries a round out on this computer: on a folder of its own, or on a simulated drive.
+// here runs a round on this computer: in one of its folders, or on a simulated drive.
 type here struct {
 	cancel context.CancelFunc
-	// battery is how full it was as the round began, %; nil where there is none, and on a simulated drive.
+	// battery is its charge when the round began, %; nil if there is none, or on a simulated drive.
 	battery *float64
 }
 
@@ -33,7 +33,7 @@ func (h *here) silent() *bench.Refusal {
 	return c
 }
 
-// measureHere begins a round on this computer. One runs at a time.
+// measureHere starts a round on this computer. Only one runs at a time.
 func (x *Rounds) measureHere(ctx context.Context, ch *bench.Change, j *job.Job, s *job.Sitting, jobID string,
 	in MeasureRequest) (*Measuring, error) {
 	drive := j.Drive(j.Setup(s.Setup).Drive)
@@ -47,7 +47,7 @@ func (x *Rounds) measureHere(ctx context.Context, ch *bench.Change, j *job.Job, 
 	if simulated {
 		m.Dir = "" // it needs none
 	}
-	// The bench is claimed before the folder is touched, so that two requests at once cannot both begin.
+	// The bench is claimed before the folder is touched: of two simultaneous requests only one can start.
 	run, cancel := context.WithCancel(context.Background())
 	h := &here{cancel: cancel}
 	if pct, ok := x.battery(); ok && !simulated {
@@ -72,7 +72,7 @@ func (x *Rounds) measureHere(ctx context.Context, ch *bench.Change, j *job.Job, 
 	return r.snapshot(), nil
 }
 
-// claim makes a round the one that runs here, unless another does.
+// claim makes a round the running one, unless another is running.
 func (x *Rounds) claim(r *running) bool {
 	x.mu.Lock()
 	defer x.mu.Unlock()
@@ -83,7 +83,7 @@ func (x *Rounds) claim(r *running) bool {
 	return true
 }
 
-// release ends a round's being the one that runs here.
+// release undoes claim.
 func (x *Rounds) release(r *running, h *here) {
 	h.cancel()
 	x.mu.Lock()
@@ -92,8 +92,7 @@ func (x *Rounds) release(r *running, h *here) {
 	close(r.ended)
 }
 
-// open opens the place and notes the round. That a folder may hold a test file is on
-// disk before the file is made.
+// open opens the place and stores the round. The folder is recorded on disk before a test file is made in it.
 func (x *Rounds) open(ctx context.Context, ch *bench.Change, run context.Context, r *running, w *work, j *job.Job,
 	in MeasureRequest) (*round.Round, error) {
 	drive := j.Drive(j.Setup(r.state.Setup).Drive)
@@ -111,7 +110,7 @@ func (x *Rounds) open(ctx context.Context, ch *bench.Change, run context.Context
 	case round.Gentle(w.tests):
 		place, err = machine.OpenReadOnly(in.Dir)
 	default:
-		// Looking whether the folder can be written makes a file already.
+		// Checking whether the folder is writable already creates a file.
 		if err = machine.CheckPath(in.Dir); err == nil {
 			if err := x.store.NoteFolder(ctx, in.Dir); err != nil {
 				return nil, err
@@ -141,8 +140,8 @@ func (x *Rounds) open(ctx context.Context, ch *bench.Change, run context.Context
 	return nil, measuringRefusal(err, 0)
 }
 
-// run measures to the end of the round; every run is on disk before the next begins. Nothing that goes wrong in it ends
-// the program.
+// run measures to the end of the round. Each run is on disk before the next begins. No failure in it ends the
+// program.
 func (x *Rounds) run(ctx context.Context, r *running, h *here, rnd *round.Round) {
 	defer x.release(r, h)
 	if err := x.noteWhere(ctx, r); err != nil {
@@ -192,7 +191,7 @@ func (x *Rounds) run(ctx context.Context, r *running, h *here, rnd *round.Round)
 	x.tell(r)
 }
 
-// hold holds a simulated drive back to the bench's pace.
+// hold slows a simulated drive down to the bench's pace.
 func (x *Rounds) hold(ctx context.Context, r *running, step time.Duration) {
 	if !r.state.Simulated || x.pace <= 0 || step <= 0 {
 		return
@@ -203,8 +202,7 @@ func (x *Rounds) hold(ctx context.Context, r *running, step time.Duration) {
 	}
 }
 
-// keepRun stores a run. A finished one is kept even if the round is being
-// cancelled.
+// keepRun stores a run, even if the round is being cancelled.
 func (x *Rounds) keepRun(ctx context.Context, r *running, h *here, run *job.Run) error {
 	run.Sitting = r.state.Sitting
 	ctx = context.WithoutCancel(ctx)
@@ -228,8 +226,8 @@ func (x *Rounds) keepRun(ctx context.Context, r *running, h *here, run *job.Run)
 	return nil
 }
 
-// noteBattery notes how full the battery of this computer was as measuring in a sitting
-// began, and how full it is now: one that empties on mains hangs on a weak charger.
+// noteBattery stores the battery's charge when measuring began in a sitting, and its charge now: if it falls on
+// mains, the charger is too weak.
 func (x *Rounds) noteBattery(j *job.Job, r *running, h *here) {
 	s := j.Sitting(r.state.Sitting)
 	if s == nil || h.battery == nil {

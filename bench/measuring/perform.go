@@ -11,8 +11,8 @@ import (
 	"nowthen/sim"
 )
 
-// seed makes the simulated computer's next run of a test repeatable: the same
-// job, test and count of runs give the same figures.
+// seed makes the simulated computer's next run of a test repeatable: the same job, test and number of runs give
+// the same figures.
 func seed(parts ...any) uint64 {
 	h := fnv.New64a()
 	fmt.Fprintln(h, parts...)

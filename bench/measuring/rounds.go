@@ -40,7 +40,7 @@ const (
 	Interrupted = "interrupted"
 )
 
-// Store is what measuring needs of a store.
+// Store is the part of the store that measuring uses.
 type Store interface {
 	NoteFolder(ctx context.Context, dir string) error
 	Folders(ctx context.Context) ([]string, error)
@@ -50,19 +50,19 @@ type Store interface {
 	RunningRounds(ctx context.Context) ([]store.Round, error)
 }
 
-// Rounds measures.
+// Rounds runs rounds of tests.
 type Rounds struct {
 	jobs  *bench.Jobs
 	store Store
 	log   *slog.Logger
-	// pace is how many virtual seconds a simulated measuring passes in a real one, so
-	// that a person can watch it; 0 is as fast as it goes.
+	// pace is how many simulated seconds pass in a real one, slow enough for a person to watch; 0 is as fast as
+	// possible.
 	pace float64
-	// around stands between a round and its place in tests.
+	// around wraps the place of a round, in tests.
 	around func(round.Place) round.Place
-	// battery reports how full this computer's battery is.
+	// battery reports the charge of this computer's battery.
 	battery func() (pct float64, ok bool)
-	// hardware reports what this computer is; nil reports nothing.
+	// hardware reports this computer's facts; nil reports nothing.
 	hardware func(context.Context) *hardware.Facts
 	probes   *probes.Probes
 
@@ -71,11 +71,11 @@ type Rounds struct {
 	active *running            // the one that runs, or nil
 }
 
-// Options are what measuring can be told.
+// Options configure measuring.
 type Options struct {
 	Log  *slog.Logger
 	Pace float64
-	// Hardware reports what the bench's own computer is, so that a round notes where it was; nil notes nothing.
+	// Hardware reports the facts of the bench's own computer, which are stored with a round; nil stores nothing.
 	Hardware func(context.Context) *hardware.Facts
 }
 
@@ -89,9 +89,8 @@ func New(jobs *bench.Jobs, s Store, p *probes.Probes, o Options) *Rounds {
 		last:     map[string]*running{}}
 }
 
-// Recover fixes what a program left that was ended while it measured: test
-// files are removed, and rounds that ran are said to be interrupted. Only a program
-// that is alone on the data folder may do so.
+// Recover cleans up after a program that was interrupted while measuring: it removes test files and marks
+// running rounds as interrupted. It requires exclusive use of the data folder.
 func (x *Rounds) Recover(ctx context.Context) error {
 	rounds, err := x.store.RunningRounds(ctx)
 	if err != nil {
@@ -124,7 +123,7 @@ func (x *Rounds) Recover(ctx context.Context) error {
 	for _, dir := range dirs {
 		n, err := machine.Sweep(dir)
 		if err != nil {
-			// The folder may be on a drive that is gone; look again next time.
+			// The folder may be on a drive that was removed; try again next time.
 			x.log.Warn("leftover test files could not be searched for", "folder", dir, "error", err)
 			continue
 		}
@@ -138,8 +137,8 @@ func (x *Rounds) Recover(ctx context.Context) error {
 	return nil
 }
 
-// Close cancels what is measuring and waits until its test file is gone, or until
-// the context ends: a drive that hangs never answers.
+// Close cancels the running round and waits until its test file is removed, or until the context ends: a
+// hanging drive never answers.
 func (x *Rounds) Close(ctx context.Context) error {
 	x.mu.Lock()
 	r := x.active
@@ -158,7 +157,7 @@ func (x *Rounds) Close(ctx context.Context) error {
 	}
 }
 
-// Wait waits until the round of a job has ended and returns how.
+// Wait waits for the end of a job's round and returns its result.
 func (x *Rounds) Wait(ctx context.Context, jobID string) (*Measuring, error) {
 	x.mu.Lock()
 	r := x.last[jobID]
@@ -174,7 +173,7 @@ func (x *Rounds) Wait(ctx context.Context, jobID string) (*Measuring, error) {
 	}
 }
 
-// Active is what is being measured now: on this computer first, then on those of probes.
+// Active are the running rounds: the one on this computer first, then those on probes.
 func (x *Rounds) Active() []*Measuring {
 	x.mu.Lock()
 	list := []*Measuring{}
@@ -196,23 +195,21 @@ func (x *Rounds) Active() []*Measuring {
 // MeasureRequest asks for a round of drive tests.
 type MeasureRequest struct {
 	Sitting string `json:"sitting"`
-	// Tests are the ids of tests that the program runs automatically; none means all
-	// that lack runs.
+	// Tests are ids of unattended tests; none means all with missing runs.
 	Tests []string `json:"tests"`
-	// Runs is how often each is run; 0 means as often as runs are missing.
+	// Runs is the number of runs of each; 0 means as many as are missing.
 	Runs int `json:"runs"`
-	// Probe is the one on whose computer it is measured; "" is this computer, or the bench's
-	// own simulated one.
+	// Probe is the probe to measure on; "" is this computer, or the bench's own simulated one.
 	Probe string `json:"probe"`
-	// Patient: before each run a probe waits until nothing of the conditions makes it doubtful.
+	// Patient: before each run the probe waits until the conditions give no reason for doubt.
 	Patient bool `json:"patient"`
 	// Dir is the folder that is measured. A simulated computer needs none.
 	Dir string `json:"dir"`
-	// Folder is the folder that is read, by tests that read one that is there.
+	// Folder is read by tests that read an existing folder.
 	Folder string `json:"folder"`
 }
 
-// work is what a measuring has to do, worked out before it begins.
+// work is what a round has to do, computed before it begins.
 type work struct {
 	tests []job.Test
 	runs  []int // by test
@@ -281,12 +278,11 @@ func planWork(j *job.Job, setup string, in MeasureRequest, simulated bool) (*wor
 	return w, nil
 }
 
-// simulatedFolder stands for the one folder that a simulated computer has.
+// simulatedFolder is the name of a simulated computer's only folder.
 const simulatedFolder = "simulated"
 
-// Measure begins a round of tests that need no person in the background: on the folder given,
-// or on the simulated drive of a simulated computer. One round runs at a time,
-// because two would disturb each other.
+// Measure starts a round of unattended tests in the background: in the given folder, or on the drive of a
+// simulated computer. Only one round runs at a time, because two would disturb each other.
 func (x *Rounds) Measure(ctx context.Context, ch *bench.Change, jobID string, in MeasureRequest) (*Measuring, error) {
 	snap, err := x.jobs.Expect(ctx, ch, jobID)
 	if err != nil {
@@ -303,7 +299,7 @@ func (x *Rounds) Measure(ctx context.Context, ch *bench.Change, jobID string, in
 	return x.measureHere(ctx, ch, j, s, jobID, in)
 }
 
-// Here reports whether this computer measures one of its own drives.
+// Here reports whether this computer is measuring one of its own drives.
 func (x *Rounds) Here() bool {
 	x.mu.Lock()
 	r := x.active
@@ -311,7 +307,7 @@ func (x *Rounds) Here() bool {
 	return r.runs() && !r.snapshot().Simulated
 }
 
-// note stores how a round stands.
+// note stores the state of a round.
 func (x *Rounds) note(ctx context.Context, ch *bench.Change, r *running) error {
 	m := r.snapshot()
 	m.Points = nil // they are looked at while it runs
@@ -358,12 +354,10 @@ func another(c *bench.Refusal) *bench.Refusal {
 	return c
 }
 
-// patience is how long a cancelled round may take to remove its test file; a drive
-// that hangs takes for ever.
+// patience is how long a cancelled round may take to remove its test file; a hanging drive takes forever.
 const patience = 20 * time.Second
 
-// Cancel ends the round of a job and waits until its test file is gone. Runs that
-// were finished stay.
+// Cancel ends a job's round and waits until its test file is removed. Finished runs stay.
 func (x *Rounds) Cancel(ctx context.Context, ch *bench.Change, jobID string) (*Measuring, error) {
 	if _, err := x.jobs.Load(ctx, jobID); err != nil {
 		return nil, err
@@ -389,8 +383,7 @@ func (x *Rounds) Cancel(ctx context.Context, ch *bench.Change, jobID string) (*M
 	return r.snapshot(), nil
 }
 
-// measuringRefusal says what went wrong with a volume, what was kept and what
-// to do.
+// measuringRefusal words a volume's error: what went wrong, what was kept and what to do.
 func measuringRefusal(err error, kept int) *bench.Refusal {
 	var already *bench.Refusal
 	if errors.As(err, &already) {

@@ -11,7 +11,7 @@ import (
 	"time"
 )
 
-// Measuring is a round of drive tests as it is now.
+// Measuring is the current state of a round of tests.
 type Measuring struct {
 	Job       string `json:"job"`
 	Sitting   string `json:"sitting"`
@@ -19,14 +19,14 @@ type Measuring struct {
 	Dir       string `json:"dir"`
 	Simulated bool   `json:"simulated"`
 	State     string `json:"state"`
-	// Probe is the one on whose computer it is measured, "" where that is this one.
+	// Probe is the probe it is measured on, "" for this computer.
 	Probe string `json:"probe"`
 	// Test, Run and Runs say which run of which test is under way.
 	Test   string `json:"test"`
 	Run    int    `json:"run"`
 	Runs   int    `json:"runs"`
 	Laying bool   `json:"laying"` // the test file is being laid out
-	// Waiting is what it waits for to pass before it continues, in words, "" where it does not.
+	// Waiting is what the round waits for, in words; "" if it isn't waiting.
 	Waiting string  `json:"waiting"`
 	Done    float64 `json:"done"` // 0…1 of this run
 	// Rate is the live figure in Unit: IOPS for tests that count requests, ms for
@@ -35,25 +35,24 @@ type Measuring struct {
 	Unit string  `json:"unit"`
 	// BlockBytes is the block size under way in a size sweep, else 0.
 	BlockBytes int64 `json:"block_bytes"`
-	// Points are this run so far: rate, latency and temperature over its time.
+	// Points is the run so far: rate, latency and temperature over time.
 	Points []LivePoint `json:"points"`
-	// HalfWidthPct is how precise the rate is already: the half-width of its 95 %
-	// interval, %; nil where it cannot be told yet.
+	// HalfWidthPct is the half-width of the rate's 95 % interval so far, %; nil if it isn't known yet.
 	HalfWidthPct *float64 `json:"half_width_pct"`
 	// Kept counts the runs that are on disk, Of those that were asked for.
 	Kept  int     `json:"kept"`
 	Of    int     `json:"of"`
 	LeftS float64 `json:"left_s"` // about what is left, s
-	// MostS is what is left at most, s, with laying out the file, waits for the drive to cool and
-	// one that doesn't answer.
+	// MostS is the longest remaining time, s, including laying out the file, waiting for the drive to cool and
+	// waiting for one that doesn't answer.
 	MostS float64 `json:"most_s"`
 	Bytes int64   `json:"bytes"` // written and read so far
-	// Cleared says what happened to the test files, once the round has ended.
+	// Cleared is what happened to the test files, once the round has ended.
 	Cleared string         `json:"cleared"`
 	Refusal *bench.Refusal `json:"refusal"`
 }
 
-// LivePoint is one moment of a run under way.
+// LivePoint is one moment of a running test.
 type LivePoint struct {
 	AtS       float64  `json:"at_s"`
 	Rate      float64  `json:"rate"`
@@ -61,19 +60,18 @@ type LivePoint struct {
 	TempC     *float64 `json:"temp_c"`     // nil where the system does not tell
 }
 
-// livePoints is how many points are kept; a longer run keeps every second one,
-// then every fourth, and so on.
+// livePoints is the number of points kept; a longer run keeps every second one, then every fourth, and so on.
 const livePoints = 240
 
-// carrier is who carries a round out: this computer ([here]), or a probe on its own ([there]).
+// carrier runs a round: on this computer ([here]), or through a probe ([there]).
 type carrier interface {
-	// stop asks that the round ends, which may take a while.
+	// stop asks the round to end, which may take a while.
 	stop(ctx context.Context, ch *bench.Change, r *running) error
-	// silent refuses to wait any longer.
+	// silent returns the refusal to wait any longer.
 	silent() *bench.Refusal
 }
 
-// running is a round under way, and what remains of it afterwards.
+// running is a running round, and afterwards its result.
 type running struct {
 	id    string
 	by    carrier
@@ -91,7 +89,7 @@ type running struct {
 	moved   int64
 }
 
-// begun is a round that begins with one of its steps.
+// begun returns a round that begins with one of its steps.
 func begun(id string, by carrier, m Measuring, steps []round.Step, at int) *running {
 	m.Points = []LivePoint{}
 	if m.Of == 0 {
@@ -128,7 +126,7 @@ func (r *running) count(n int) {
 	r.state.Kept += n
 }
 
-// again begins a run's points.
+// again clears the points for a new run.
 func (r *running) anew() {
 	r.state.Points, r.stride, r.since = []LivePoint{}, 1, 0
 }
@@ -152,7 +150,7 @@ func (r *running) point(p LivePoint) {
 	r.state.Points, r.stride = half, 2*r.stride
 }
 
-// runs reports whether a round has not ended; none does not.
+// runs reports whether a round is still running; nil isn't.
 func (r *running) runs() bool {
 	if r == nil {
 		return false
@@ -169,7 +167,7 @@ func (r *running) under() int {
 	return r.at
 }
 
-// waits notes what the round waits for, "" for nothing, and reports whether it waits or has waited.
+// waits stores what the round waits for ("" for nothing), and reports whether it waits or has waited.
 func (r *running) waits(what string) bool {
 	r.mu.Lock()
 	defer r.mu.Unlock()
@@ -195,7 +193,7 @@ func (r *running) left(at int) float64 {
 	return left
 }
 
-// progress notes how far the run of a step is, and reports whether that is worth telling.
+// progress stores the progress of a step's run, and reports whether to notify the listeners.
 func (r *running) progress(at int, p drivetest.Progress) bool {
 	t, left := r.steps[at].Test, r.left(at)
 	r.mu.Lock()
@@ -237,7 +235,7 @@ func (r *running) progress(at int, p drivetest.Progress) bool {
 	return true
 }
 
-// begin notes which step begins.
+// begin stores which step begins.
 func (r *running) begin(at int) {
 	step := r.steps[at]
 	t := step.Test
@@ -251,8 +249,7 @@ func (r *running) begin(at int) {
 	r.anew()
 }
 
-// tellEvery bounds how often progress is told; a simulated drive is quicker
-// than any eye.
+// tellEvery is the shortest interval between progress events; a simulated drive is faster than the eye.
 const tellEvery = 200 * time.Millisecond
 
 func (x *Rounds) tell(r *running) {
@@ -260,7 +257,7 @@ func (x *Rounds) tell(r *running) {
 	x.jobs.Tell(bench.Event{Type: bench.MeasuringEvent, Job: s.Job, Data: s})
 }
 
-// percent turns a share into %, and NaN into nothing.
+// percent converts a share to %, and NaN to nil.
 func percent(share float64) *float64 {
 	if math.IsNaN(share) {
 		return nil

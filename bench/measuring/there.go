@@ -19,7 +19,7 @@ import (
 	"nowthen/store"
 )
 
-// there carries a round out through a probe, on the probe's computer.
+// there runs a round through a probe, on the probe's computer.
 type there struct{ rounds *Rounds }
 
 func (t there) stop(ctx context.Context, ch *bench.Change, r *running) error {
@@ -31,7 +31,7 @@ func (t there) stop(ctx context.Context, ch *bench.Change, r *running) error {
 	if answers {
 		return nil
 	}
-	// It is away. What it has finished comes when it is back.
+	// It is away. Its finished runs arrive when it is back.
 	return t.rounds.endThere(ctx, ch, r, order.Ended{Order: r.id, State: order.Cancelled})
 }
 
@@ -41,7 +41,7 @@ func (there) silent() *bench.Refusal {
 	return c
 }
 
-// measureThere gives a probe a round. Rounds on several computers do not disturb each other.
+// measureThere gives a probe a round. Rounds on different computers don't disturb each other.
 func (x *Rounds) measureThere(ctx context.Context, ch *bench.Change, jobID string, j *job.Job, s *job.Sitting,
 	in MeasureRequest) (*Measuring, error) {
 	name, _, err := x.probes.At(ctx, jobID, in.Probe)
@@ -74,7 +74,7 @@ func (x *Rounds) measureThere(ctx context.Context, ch *bench.Change, jobID strin
 			Probe: in.Probe, LeftS: w.left})
 }
 
-// give gives an order to its probe, and notes the round.
+// give gives an order to its probe, and stores the round.
 func (x *Rounds) give(ctx context.Context, ch *bench.Change, o order.Order, m Measuring) (*Measuring, error) {
 	r := x.roundOf(&o, m)
 	x.mu.Lock()
@@ -112,7 +112,7 @@ type LaunchRequest struct {
 	Test    string `json:"test"`
 	Sitting string `json:"sitting"`
 	Probe   string `json:"probe"`
-	// Runs is how often; 0 means as often as runs are missing.
+	// Runs is the number of runs; 0 means as many as are missing.
 	Runs    int      `json:"runs"`
 	Program string   `json:"program"`
 	Args    []string `json:"args"`
@@ -124,12 +124,12 @@ type LaunchRequest struct {
 const (
 	maxProgram = 4096
 	maxArgs    = 100
-	// launchSeconds is about how long one launch takes, with its end.
+	// launchSeconds is roughly how long one launch takes, including ending the program.
 	launchSeconds = 30.0
 )
 
-// Launch lets a probe time the launches of a program for a test. Program and sign are kept with
-// the test, for the other side.
+// Launch lets a probe time launches of a program for a test. Program and sign are kept with the test, for
+// measuring the other side.
 func (x *Rounds) Launch(ctx context.Context, ch *bench.Change, jobID string, in LaunchRequest) (*Measuring, error) {
 	in.Program, in.Until = strings.TrimSpace(in.Program), strings.TrimSpace(in.Until)
 	f := bench.Fields{}
@@ -189,10 +189,10 @@ type RestartRequest struct {
 	ByHand bool `json:"by_hand"`
 }
 
-// restartSeconds is about how long one restart takes.
+// restartSeconds is roughly how long one restart takes.
 const restartSeconds = 90.0
 
-// Restart lets a probe time restarts of its computer, from its last sign to the first after the start.
+// Restart lets a probe time restarts of its computer, from its last sign before to its first sign after.
 func (x *Rounds) Restart(ctx context.Context, ch *bench.Change, jobID string, in RestartRequest) (*Measuring, error) {
 	f := bench.Fields{}
 	f.Check(in.Runs >= 0 && in.Runs <= bench.MaxRuns, "runs",
@@ -224,7 +224,7 @@ func (x *Rounds) Restart(ctx context.Context, ch *bench.Change, jobID string, in
 			LeftS: float64(n) * restartSeconds})
 }
 
-// sought are the sitting and the test that a request names.
+// sought returns the sitting and the test that a request names.
 func sought(j *job.Job, sitting, test string) (*job.Sitting, *job.Test, error) {
 	s, t := j.Sitting(sitting), j.Test(test)
 	switch {
@@ -238,7 +238,7 @@ func sought(j *job.Job, sitting, test string) (*job.Sitting, *job.Test, error) {
 
 // there reports which simulated computer a probe's is ("" for a real one) and how often a test is to
 // be run on it: so often as
-// was said, or as runs are missing. A probe on whose computer another side's drive is fitted is refused.
+// was said, or as runs are missing. It refuses a probe whose computer has another side's drive fitted.
 func (x *Rounds) there(ctx context.Context, jobID string, j *job.Job, s *job.Sitting, t *job.Test, probe string,
 	runs int) (simulated string, n int, err error) {
 	name, setup, err := x.probes.At(ctx, jobID, probe)
@@ -259,7 +259,7 @@ func (x *Rounds) there(ctx context.Context, jobID string, j *job.Job, s *job.Sit
 // launchable are signs as they are written; the probe reads them whole.
 var launchable = regexp.MustCompile(`^(exit|quiet|window|window:[^\n]+|line:[^\n]+|file:[^\n]+|port:[0-9]{1,5})$`)
 
-// otherDrive refuses to measure a side whose drive is not in the computer.
+// otherDrive is the refusal to measure a side whose drive isn't in the computer.
 func otherDrive() error {
 	c := bench.Refuse(bench.Conflict, "This isn’t the drive in the computer now.")
 	c.Kept, c.Do = "Nothing was measured.",
@@ -267,7 +267,7 @@ func otherDrive() error {
 	return c
 }
 
-// roundOf is a round on a probe's computer, by its order.
+// roundOf returns the round of an order on a probe's computer.
 func (x *Rounds) roundOf(o *order.Order, m Measuring) *running {
 	steps := round.Steps(o.Tests, o.Wanted)
 	return begun(o.ID, there{x}, m, steps, min(o.Skip, len(steps)-1))
@@ -296,7 +296,7 @@ func (x *Rounds) resume(ctx context.Context, id string, m Measuring) (bool, erro
 	return true, nil
 }
 
-// ordered returns the round of a job that is an order's, or nil.
+// ordered returns the round of an order, or nil.
 func (x *Rounds) ordered(jobID, orderID string) *running {
 	x.mu.Lock()
 	defer x.mu.Unlock()
@@ -313,14 +313,14 @@ func (x *Rounds) Work(ctx context.Context, probe, doing string) (*order.Order, e
 		if err != nil || o == nil || o.Kind != order.Stop || doing != "" {
 			return o, err
 		}
-		// It was withdrawn before the probe took it up, or while it was away.
+		// It was withdrawn before the probe began it, or while the probe was away.
 		if err := x.Ended(ctx, probe, order.Ended{Order: o.ID, State: order.Cancelled}); err != nil {
 			return nil, err
 		}
 	}
 }
 
-// Progressed hears how far a probe is with its order.
+// Progressed takes a probe's progress with its order.
 func (x *Rounds) Progressed(ctx context.Context, probe, jobID string, p order.Progress) error {
 	if checks, err := x.probes.Progressed(ctx, probe, p); checks || err != nil {
 		return err
@@ -329,8 +329,7 @@ func (x *Rounds) Progressed(ctx context.Context, probe, jobID string, p order.Pr
 	return nil
 }
 
-// Signed hears the last sign of a computer before it restarts, or the first after it, and answers
-// with the bench's clock.
+// Signed takes a computer's last sign before a restart, or its first after it, and returns the bench's clock.
 func (x *Rounds) Signed(jobID string, s order.Sign) *order.Clock {
 	c := x.probes.Time()
 	p := order.Progress{Order: s.Order, Step: s.Step}
@@ -355,12 +354,11 @@ func (x *Rounds) progressed(jobID string, p order.Progress) {
 	}
 }
 
-// errThere means that a run is in the job already.
+// errThere means that the job already has a run.
 var errThere = errors.New("the run is there already")
 
-// Finished keeps a run that a probe has finished, whether its round still runs or not. One that is
-// there already is kept
-// once; one that no order asked for waits until a technician accepts it.
+// Finished stores a probe's finished run, whether or not its round is still running. A repeat is stored once. A
+// run without an order waits until a technician accepts it.
 func (x *Rounds) Finished(ctx context.Context, probe, jobID string, res order.Result) (err error) {
 	if res.Run.At, err = x.probes.Ours(ctx, probe, res.Run.At); err != nil {
 		return err
@@ -373,7 +371,7 @@ func (x *Rounds) Finished(ctx context.Context, probe, jobID string, res order.Re
 	return err
 }
 
-// finished keeps a run, and does along with it, in the same change, what goes along.
+// finished stores a run, and runs along in the same change.
 func (x *Rounds) finished(ctx context.Context, jobID string, res order.Result,
 	along func(ch *bench.Change) error) error {
 	run, r := res.Run, x.ordered(jobID, res.Order)
@@ -416,7 +414,7 @@ func (x *Rounds) finished(ctx context.Context, jobID string, res order.Result,
 	return err
 }
 
-// apart keeps a run of a probe that no order asked for until a technician accepts it.
+// apart stores a run without an order until a technician accepts it.
 func (x *Rounds) apart(ctx context.Context, jobID, probe, why string, res order.Result) error {
 	run := res.Run
 	_, err := x.jobs.Change(ctx, nil, jobID, func(j *job.Job) error {
@@ -435,11 +433,10 @@ func (x *Rounds) apart(ctx context.Context, jobID, probe, why string, res order.
 	return err
 }
 
-// maxID is how long the id of a run is at most.
+// maxID is the maximum length of a run's id.
 const maxID = 64
 
-// checkRun refuses what no probe measures. What comes in from another computer is read as
-// strictly as a file.
+// checkRun refuses what no probe could measure. Runs from another computer are checked as strictly as a file.
 func checkRun(t *job.Test, run *job.Run) error {
 	if run.ID == "" || len(run.ID) > maxID {
 		return bench.Refuse(bench.Invalid, "A run’s id has at most %d characters.", maxID)
@@ -463,7 +460,7 @@ func checkRun(t *job.Test, run *job.Run) error {
 	return nil
 }
 
-// Ended hears how a probe's order ended.
+// Ended takes the outcome of a probe's order.
 func (x *Rounds) Ended(ctx context.Context, probe string, e order.Ended) error {
 	jobID, err := x.probes.Ended(ctx, probe, e)
 	if err != nil || jobID == "" {

@@ -10,9 +10,9 @@ import (
 	"nowthen/core/job"
 )
 
-// noteWhere notes with a sitting that it was measured on the bench's own computer, and on which of its drives:
-// the customer's drive is attached to it, or the wrong one was picked. Where the job's computer is this one, there is
-// nothing to note.
+// noteWhere stores with a sitting that it was measured on the bench's own computer, and on which of its drives:
+// either the customer's drive is attached to it, or the wrong one was picked. If the job's computer is this
+// one, there is nothing to store.
 func (x *Rounds) noteWhere(ctx context.Context, r *running) error {
 	if x.hardware == nil || r.state.Simulated || r.state.Dir == "" {
 		return nil
@@ -30,7 +30,7 @@ func (x *Rounds) noteWhere(ctx context.Context, r *running) error {
 			s.Where = where
 			return nil
 		}
-		// What was measured in it already was on the customer's computer: the round is a session of its own.
+		// Its earlier runs were measured on the customer's computer, so this round gets a session of its own.
 		id := bench.FreeID("s", len(j.Sittings), func(id string) bool { return j.Sitting(id) != nil })
 		j.Sittings = append(j.Sittings, job.Sitting{ID: id, Setup: s.Setup, Started: x.jobs.Now(), Where: where})
 		r.mu.Lock()
@@ -41,7 +41,7 @@ func (x *Rounds) noteWhere(ctx context.Context, r *running) error {
 	return err
 }
 
-// placeOf is the drive of the bench's own computer that holds a folder, and that computer.
+// placeOf returns the bench's own computer and its drive that holds a folder.
 func placeOf(f *hardware.Facts, dir string) (*job.Where, hardware.Computer) {
 	w := &job.Where{Computer: "bench"}
 	if real, err := filepath.EvalSymlinks(dir); err == nil {
@@ -56,7 +56,7 @@ func placeOf(f *hardware.Facts, dir string) (*job.Where, hardware.Computer) {
 	return w, f.Computer
 }
 
-// sameComputer reports whether a job's computer is this one, as far as their names say.
+// sameComputer reports whether a job's computer is this one, judging by their names.
 func sameComputer(c *job.Computer, here hardware.Computer) bool {
 	return c != nil && c.Model != "" && c.Maker == here.Maker && c.Model == here.Model && c.Processor == here.Processor
 }

@@ -49,7 +49,7 @@ func templates(ctx context.Context, s Store) ([]plan.Template, error) {
 	return list, nil
 }
 
-// inShop makes a test of the catalogue as the shop does it.
+// inShop applies the shop's settings to a test of the catalogue.
 func inShop(t *job.Test, s bench.Shop) {
 	if t.Occasion == catalogue.Pages && t.Pages > 0 {
 		t.Pages = s.MorningPages
@@ -70,7 +70,7 @@ func (x *Plans) Template(ctx context.Context, id string) (plan.Template, error) 
 	return plan.Template{}, bench.Refuse(bench.Missing, "There is no template %q.", id)
 }
 
-// SaveTemplate keeps a job's plan as a template of the shop.
+// SaveTemplate saves a job's plan as a template of the shop.
 func (x *Plans) SaveTemplate(ctx context.Context, ch *bench.Change, jobID, name string) ([]plan.Template, error) {
 	name = strings.TrimSpace(name)
 	f := bench.Fields{}
@@ -94,7 +94,7 @@ func (x *Plans) SaveTemplate(ctx context.Context, ch *bench.Change, jobID, name 
 	})
 }
 
-// DropTemplate forgets a template of the shop. Jobs made from it stay as they are.
+// DropTemplate deletes a template of the shop. Jobs made from it don't change.
 func (x *Plans) DropTemplate(ctx context.Context, ch *bench.Change, id string) ([]plan.Template, error) {
 	return x.changed(ctx, ch, func(ch *bench.Change) error {
 		err := ch.Tx.DropTemplate(ctx, id)
@@ -105,7 +105,7 @@ func (x *Plans) DropTemplate(ctx context.Context, ch *bench.Change, id string) (
 	})
 }
 
-// changed changes the shop's templates and returns all that there are then.
+// changed changes the shop's templates and returns the resulting list.
 func (x *Plans) changed(ctx context.Context, ch *bench.Change,
 	change func(ch *bench.Change) error) (list []plan.Template, err error) {
 	err = x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
@@ -119,7 +119,7 @@ func (x *Plans) changed(ctx context.Context, ch *bench.Change,
 	return list, err
 }
 
-// UseTemplate gives a job the plan of a template. Tests with runs stay.
+// UseTemplate applies a template to a job's plan. Tests with runs stay.
 func (x *Plans) UseTemplate(ctx context.Context, ch *bench.Change, jobID, id string) (*bench.View, error) {
 	t, err := x.Template(ctx, id)
 	if err != nil {
@@ -142,10 +142,10 @@ func (x *Plans) UseTemplate(ctx context.Context, ch *bench.Change, jobID, id str
 	return v, err
 }
 
-// chosen is a plan before another template was chosen, and as that made it.
+// chosen is a plan before and after a template was applied.
 type chosen struct{ was, is planned }
 
-// planned is what of a job a template makes.
+// planned is the part of a job that a template sets.
 type planned struct {
 	plan  job.Plan
 	tests []job.Test
@@ -153,8 +153,7 @@ type planned struct {
 
 func planOf(j *job.Job) planned { return planned{j.Plan, j.Tests} }
 
-// UndoTemplate takes the last choice of a template back, as long as nothing else of the
-// plan was changed since.
+// UndoTemplate undoes applying the last template, if the plan hasn't changed since.
 func (x *Plans) UndoTemplate(ctx context.Context, ch *bench.Change, jobID string) (*bench.View, error) {
 	x.mu.Lock()
 	last, ok := x.undo[jobID]
@@ -167,7 +166,7 @@ func (x *Plans) UndoTemplate(ctx context.Context, ch *bench.Change, jobID string
 				Do:      "Add or remove the tests one by one."}
 		}
 		c := (&job.Job{Plan: last.was.plan, Tests: last.was.tests}).Clone()
-		// What was measured in the meantime keeps its test.
+		// A test that got runs in the meantime stays.
 		for _, t := range j.Tests {
 			if c.Test(t.ID) == nil && j.HasRuns(t.ID) {
 				t.Retired = true
@@ -207,7 +206,7 @@ func (x *Plans) Answer(ctx context.Context, ch *bench.Change, jobID string,
 	})
 }
 
-// AnswerIn puts answers into a job.
+// AnswerIn sets answers in a job.
 func AnswerIn(j *job.Job, answers map[string]float64) error {
 	f := bench.Fields{}
 	for id, a := range answers {
@@ -221,7 +220,7 @@ func AnswerIn(j *job.Job, answers map[string]float64) error {
 	return f.Refusal()
 }
 
-// NewPhase is a part of an own test.
+// NewPhase is a phase of a custom test.
 type NewPhase struct {
 	ID     string `json:"id"`
 	Name   string `json:"name" validate:"required,max=200" say:"Every phase has a name, of at most 200 characters."`
@@ -239,8 +238,7 @@ func phasesOf(in []NewPhase) []job.Phase {
 	return list
 }
 
-// NewTest is a test that goes into a plan: the id of one of the catalogue, or what
-// is said of an own one.
+// NewTest is a test to add to a plan: an id from the catalogue, or a custom test.
 type NewTest struct {
 	ID        string        `json:"id"`
 	Kind      job.Kind      `json:"kind"`
@@ -256,8 +254,8 @@ type NewTest struct {
 	Pages     int           `json:"pages" validate:"min=0,max=99" say:"Between 1 and 99 pages."`
 }
 
-// AddTest puts a test into a job's plan. A test that was taken out comes back. One of the
-// catalogue can be in a plan several times, each with its own content.
+// AddTest adds a test to a job's plan. A removed test comes back. A test of the catalogue can be in a plan
+// several times, each with its own content.
 func (x *Plans) AddTest(ctx context.Context, ch *bench.Change, jobID string, in NewTest) (*bench.View, error) {
 	own, t := true, job.Test{ID: in.ID}
 	for _, e := range catalogue.All() {
@@ -315,7 +313,7 @@ func (x *Plans) AddTest(ctx context.Context, ch *bench.Change, jobID string, in 
 
 var ownUnits = map[job.Kind][]string{job.Timed: {"s"}, job.OnFiles: {"s", "MB/s", "files/s"}}
 
-// ownTest is the test that a technician made up, with what goes without saying.
+// ownTest returns a custom test with its defaults.
 func ownTest(in NewTest) (t job.Test, err error) {
 	f := bench.Fields{}
 	f.Input("", in)
@@ -343,7 +341,7 @@ func ownTest(in NewTest) (t job.Test, err error) {
 	return t, f.Refusal()
 }
 
-// TestChange is what of a test can be changed; nil leaves a part as it is.
+// TestChange is a change to a test; nil members stay unchanged.
 type TestChange struct {
 	Name      *string     `json:"name"`
 	Wanted    *int        `json:"wanted_runs"`
@@ -354,28 +352,26 @@ type TestChange struct {
 	Seconds   *float64    `json:"max_seconds"`
 	// Streams are what a drive must keep up with.
 	Streams *drivetest.Streams `json:"streams"`
-	// Begin and End are what is seen when its time begins and ends; Follows the test that it follows in one start, ""
-	// for none.
+	// Begin and End are what is seen when its time begins and ends; Follows is the test it follows in one start,
+	// "" for none.
 	Begin   *string `json:"begin"`
 	End     *string `json:"end"`
 	Follows *string `json:"follows"`
 }
 
-// Changed is a job after its plan was changed, with what the technician should
-// know of it.
+// Changed is a job after a change of its plan, with a notice for the technician.
 type Changed struct {
 	*bench.View
 	Notice string `json:"notice"`
 }
 
-// ChangeTest changes a test. What identifies a test is what it measures: once
-// it has runs, a change of that makes a new test, and the old one keeps its
-// runs and wants no more.
+// ChangeTest changes a test. A test is identified by what it measures. Once it has runs, changing that makes a
+// new test, and the old one keeps its runs and wants no more.
 func (x *Plans) ChangeTest(ctx context.Context, ch *bench.Change, jobID, id string, c TestChange) (*Changed, error) {
 	return x.change(ctx, ch, jobID, func(j *job.Job) (string, error) { return changeTest(j, id, c) })
 }
 
-// change changes a plan and reports what the technician should know of it.
+// change changes a plan and returns a notice for the technician.
 func (x *Plans) change(ctx context.Context, ch *bench.Change, jobID string,
 	change func(*job.Job) (notice string, err error)) (*Changed, error) {
 	out := &Changed{}
@@ -392,12 +388,12 @@ func (x *Plans) change(ctx context.Context, ch *bench.Change, jobID string,
 	return out, nil
 }
 
-// noticeOnly is what of a changed plan is kept for those who send the change again.
+// noticeOnly is the part of the answer that is stored for repeats of the command.
 type noticeOnly struct {
 	Notice string `json:"notice"`
 }
 
-// Repeat says again what was answered: the job as it is now, and the notice.
+// Repeat answers a repeated command: the current job, and the notice.
 func (c *Changed) Repeat(v *bench.View, kept []byte) error {
 	c.View = v
 	if kept == nil {
@@ -409,18 +405,17 @@ func (c *Changed) Repeat(v *bench.View, kept []byte) error {
 	return err
 }
 
-// PlanChange is what is changed of a plan at once: tests by id, and answers about
-// usage.
+// PlanChange is a combined change of a plan: tests by id, and answers about usage.
 type PlanChange struct {
 	Tests   map[string]TestChange `json:"tests"`
 	Answers map[string]float64    `json:"answers"`
-	// Order are the ids of all tests in their new order; nil leaves it.
+	// Order is the new order of all tests, by id; nil leaves it unchanged.
 	Order *[]string `json:"order"`
-	// Headline is the test that the report's headline will be about.
+	// Headline is the test of the report's headline.
 	Headline *string `json:"headline"`
 }
 
-// Save changes a plan at once: all of it, or nothing where any of it is refused.
+// Save applies a combined change of a plan: all of it, or nothing if any part is refused.
 func (x *Plans) Save(ctx context.Context, ch *bench.Change, jobID string, c PlanChange) (*Changed, error) {
 	return x.change(ctx, ch, jobID, func(j *job.Job) (string, error) {
 		var notices []string
@@ -463,8 +458,8 @@ func (x *Plans) Save(ctx context.Context, ch *bench.Change, jobID string, c Plan
 	})
 }
 
-// reordered puts a job's tests into an order; retired ones that it does not name stay
-// behind the test that they stood behind.
+// reordered puts a job's tests into an order. Retired tests that it doesn't name stay after the same test as
+// before.
 func reordered(j *job.Job, f bench.Fields, order []string) {
 	place, behind := map[string]int{}, 0
 	for i, id := range order {
@@ -582,8 +577,7 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 		"wants no more.", old), nil
 }
 
-// TakeOut takes a test out of a job's plan. One with runs stays in the ledger
-// and wants no more.
+// TakeOut removes a test from a job's plan. A test with runs stays in the ledger and wants no more.
 func (x *Plans) TakeOut(ctx context.Context, ch *bench.Change, jobID, id string) (*Changed, error) {
 	return x.change(ctx, ch, jobID, func(j *job.Job) (string, error) {
 		t := j.Test(id)
@@ -607,7 +601,7 @@ func (x *Plans) TakeOut(ctx context.Context, ch *bench.Change, jobID, id string)
 	})
 }
 
-// Excuse says why a test cannot be done on a setup; an empty why takes it back.
+// Excuse sets why a test can't be done on a setup; an empty why clears it.
 func (x *Plans) Excuse(ctx context.Context, ch *bench.Change, jobID, test, setup, why string) (*bench.View, error) {
 	why = strings.TrimSpace(why)
 	f := bench.Fields{}

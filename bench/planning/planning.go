@@ -11,13 +11,13 @@ import (
 	"nowthen/bench"
 )
 
-// Store is what planning needs of a store.
+// Store is the part of the store that planning uses.
 type Store interface {
 	Templates(ctx context.Context) ([][]byte, error)
 	Setting(ctx context.Context, name string) (string, error)
 }
 
-// Plans changes the plans of jobs and keeps the shop's templates.
+// Plans changes plans and keeps the shop's templates.
 type Plans struct {
 	jobs  *bench.Jobs
 	store Store

@@ -15,7 +15,7 @@ import (
 	"nowthen/core/sustained"
 )
 
-// Checking is a look at the new drive that a probe was asked for.
+// Checking is a check of the new drive that a probe was asked for.
 type Checking struct {
 	Order string     `json:"order"`
 	Kind  order.Kind `json:"kind"` // capacity sustain
@@ -24,13 +24,13 @@ type Checking struct {
 	// State is running, done, cancelled or failed; Error says of a failed one why.
 	State string `json:"state"`
 	Error string `json:"error"`
-	// What the technician said of it; nil if nothing was.
+	// What the technician stated about it; nil if nothing.
 	HeatSink *bool    `json:"heat_sink,omitempty"`
 	RoomC    *float64 `json:"room_c,omitempty"`
 	Graphics *bool    `json:"graphics,omitempty"`
 }
 
-// Shown is a look with its progress, as a page shows it.
+// Shown is a check with its progress, as a page shows it.
 type Shown struct {
 	Checking
 	Done     float64  `json:"done"` // 0 to 1
@@ -40,10 +40,10 @@ type Shown struct {
 	ElapsedS float64  `json:"elapsed_s"`
 }
 
-// running is the state of a look that has not ended.
+// running is the state of a check that hasn't ended.
 const running = "running"
 
-// CheckRequest asks for a look at the new drive.
+// CheckRequest asks for a check of the new drive.
 type CheckRequest struct {
 	Kind  order.Kind `json:"kind"`
 	Mount string     `json:"mount"` // of a volume on it
@@ -53,7 +53,7 @@ type CheckRequest struct {
 	Graphics *bool    `json:"graphics"`
 }
 
-// mostBytes bounds what one look writes.
+// mostBytes is the most that one check writes.
 const mostBytes = 100 << 40
 
 func (in *CheckRequest) refusal() error {
@@ -71,9 +71,8 @@ func (in *CheckRequest) refusal() error {
 	return f.Refusal()
 }
 
-// Check lets a probe look at the new drive: whether it has the capacity it reports, or how it holds up.
-// What comes of it is kept when the
-// probe says it.
+// Check lets a probe check the new drive: its true capacity, or its sustained writing. The result is stored
+// when the probe sends it.
 func (x *Probes) Check(ctx context.Context, ch *bench.Change, jobID, id string, in CheckRequest) ([]Probe, error) {
 	if err := in.refusal(); err != nil {
 		return nil, err
@@ -110,8 +109,8 @@ func (x *Probes) Check(ctx context.Context, ch *bench.Change, jobID, id string, 
 	return x.Of(ctx, jobID)
 }
 
-// written reports why nothing is written on the drive of a mounted volume, or which temperature limit
-// its label says, 0 where none.
+// written returns why the drive of a mounted volume must not be written to, or the temperature limit on its
+// label, 0 if none is known.
 func written(j *job.Job, r *record, mount string) (limit float64, err error) {
 	at := r.Facts.Drive(r.Facts.DriveOf(mount))
 	if at == nil {
@@ -123,7 +122,7 @@ func written(j *job.Job, r *record, mount string) (limit float64, err error) {
 	}
 	old := then != nil && at.SerialDigest != "" && at.SerialDigest == j.Drive(then.Drive).SerialDigest
 	if is := match.SetupOf(&r.Facts, j); is != nil && then != nil && is.ID == then.ID {
-		// The computer is as it came: the drive under test is the old one, whatever its number.
+		// The computer still has its old drive, so that is the drive under test, whatever its number.
 		d := match.UnderTest(&r.Facts, j, then)
 		old = old || d != nil && d.ID == at.ID
 	}
@@ -145,7 +144,7 @@ func written(j *job.Job, r *record, mount string) (limit float64, err error) {
 
 func gb(bytes int64) string { return fmt.Sprintf("%.4g GB", float64(bytes)/1e9) }
 
-// StopCheck ends a look at the new drive; what was found until then is kept.
+// StopCheck ends a check of the new drive; what it found is kept.
 func (x *Probes) StopCheck(ctx context.Context, ch *bench.Change, jobID, id string) ([]Probe, error) {
 	r, err := x.probe(ctx, jobID, id)
 	if err != nil {
@@ -167,7 +166,7 @@ func (x *Probes) StopCheck(ctx context.Context, ch *bench.Change, jobID, id stri
 	return x.Of(ctx, jobID)
 }
 
-// checked notes how a look ended.
+// checked stores how a check ended.
 func (r *record) checked(e order.Ended) {
 	if c := r.Checking; c != nil && c.Order == e.Order {
 		ended := *c
@@ -176,7 +175,7 @@ func (r *record) checked(e order.Ended) {
 	}
 }
 
-// checks reports whether an order of a probe is a look at the new drive, and keeps its progress.
+// checks reports whether a probe's order is a check of the new drive, and stores its progress.
 func (x *Probes) checks(ctx context.Context, id string, p order.Progress) (bool, error) {
 	x.mu.Lock()
 	l := x.alive(id)
@@ -203,7 +202,7 @@ func (x *Probes) checks(ctx context.Context, id string, p order.Progress) (bool,
 	return true, nil
 }
 
-// shownCheck is a probe's last look at the new drive, nil where there was none.
+// shownCheck is a probe's last check of the new drive, nil if there was none.
 func (x *Probes) shownCheck(r *record) *Shown {
 	if r.Checking == nil {
 		return nil
@@ -219,8 +218,8 @@ func (x *Probes) shownCheck(r *record) *Shown {
 	return s
 }
 
-// Found is what a probe found of the new drive of a job: what a check of its capacity gave, or one of its sustained
-// writing. SerialDigest is "" where the probe does not know the drive's serial number.
+// Found is the result of a check of a job's new drive: of its capacity, or its sustained writing. SerialDigest
+// is "" if the probe doesn't know the drive's serial number.
 type Found struct {
 	Job, SerialDigest string
 	Simulated         bool
@@ -228,7 +227,7 @@ type Found struct {
 	Sustained         *job.Sustained
 }
 
-// Checked takes what a probe found of the new drive, by the bench's clock and with what the technician said of it.
+// Checked returns the result of a check, with times by the bench's clock and what the technician stated.
 func (x *Probes) Checked(ctx context.Context, id string, c order.Checked) (*Found, error) {
 	if err := c.Check(); err != nil {
 		return nil, bench.Because(bench.Invalid, err)
@@ -252,7 +251,7 @@ func (x *Probes) Checked(ctx context.Context, id string, c order.Checked) (*Foun
 	return f, nil
 }
 
-// ours is a moment of a probe's clock by the bench's.
+// ours converts a time of the probe's clock to the bench's.
 func (r *record) ours(at, now time.Time) time.Time {
 	if off := time.Duration(r.Behind * float64(time.Second)); !at.IsZero() && off.Abs() > sameTime {
 		at = at.Add(off)

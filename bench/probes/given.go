@@ -7,21 +7,19 @@ import (
 	"nowthen/core/round"
 )
 
-// given is an order that a probe was given: what its runs may be.
+// given is an order that a probe was given; it says which runs may come.
 type given struct {
 	ID      string `json:"id"`
 	Sitting string `json:"sitting"`
-	// Steps are the tests of its steps by id, in their order, and Runs the ids of the runs that came
-	// of each, "" where none has.
+	// Steps are the test ids of its steps in order, and Runs the ids of the runs received for each, "" if none.
 	Steps []string `json:"steps"`
 	Runs  []string `json:"runs"`
 }
 
-// maxGiven is how many orders of a probe are remembered: runs of an order come late where the bench
-// could not be reached.
+// maxGiven is how many orders of a probe are remembered: runs arrive late if the bench couldn't be reached.
 const maxGiven = 20
 
-// remember notes an order that is given.
+// remember stores a given order.
 func (r *record) remember(o *order.Order) {
 	g := &given{ID: o.ID, Sitting: o.Sitting}
 	for _, s := range round.Steps(o.Tests, o.Wanted) {
@@ -32,8 +30,8 @@ func (r *record) remember(o *order.Order) {
 	r.Given = r.Given[max(0, len(r.Given)-maxGiven):]
 }
 
-// ordered is the order of an id that was given, or nil. One from before orders were remembered is
-// the one that the probe has.
+// ordered returns the given order with an id, or nil. If it was given before orders were remembered, it is the
+// one that the probe has.
 func (r *record) ordered(id string) *given {
 	if i := slices.IndexFunc(r.Given, func(g *given) bool { return g.ID == id }); i >= 0 {
 		return r.Given[i]
@@ -45,7 +43,7 @@ func (r *record) ordered(id string) *given {
 	return nil
 }
 
-// unasked says why nobody asked for a run, or "".
+// unasked returns why no order asked for a run, or "".
 func (r *record) unasked(res *order.Result) string {
 	g := r.ordered(res.Order)
 	switch {
@@ -61,7 +59,7 @@ func (r *record) unasked(res *order.Result) string {
 	return ""
 }
 
-// came notes the run that came of a step.
+// came stores the run received for a step.
 func (r *record) came(res *order.Result) {
 	if g := r.ordered(res.Order); g != nil && res.Step >= 0 && res.Step < len(g.Runs) {
 		g.Runs[res.Step] = res.Run.ID

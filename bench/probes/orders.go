@@ -11,8 +11,7 @@ import (
 	"nowthen/core/order"
 )
 
-// Give gives a probe an order to measure. It is part of the change that the context is
-// within. One that has an order already is refused.
+// Give gives a probe an order, within a change. A probe that already has an order is refused.
 func (x *Probes) Give(ctx context.Context, ch *bench.Change, jobID, id string, o order.Order) error {
 	told, j, err := x.with(ctx, jobID, id)
 	if err != nil {
@@ -41,11 +40,11 @@ func (x *Probes) Give(ctx context.Context, ch *bench.Change, jobID, id string, o
 	})
 }
 
-// Wake lets a probe look for what it was given.
+// Wake lets a waiting probe fetch its order.
 func (x *Probes) Wake(id string) { x.wake(id) }
 
-// Withdraw takes an order back. It reports whether the probe will say how it ended: one that is
-// away says nothing, and its order is gone.
+// Withdraw withdraws an order. It reports whether the probe will say how it ended. A probe that is away says
+// nothing, and its order is gone.
 func (x *Probes) Withdraw(ctx context.Context, ch *bench.Change, id, orderID string) (answers bool, err error) {
 	away := x.away(id)
 	err = x.change(ctx, ch, id, func(r *record) error {
@@ -63,7 +62,7 @@ func (x *Probes) Withdraw(ctx context.Context, ch *bench.Change, id, orderID str
 	return answers, err
 }
 
-// Ordered is the order that a probe has, or nil.
+// Ordered returns a probe's order, or nil.
 func (x *Probes) Ordered(ctx context.Context, id string) (*order.Order, error) {
 	r, err := x.stored(ctx, id)
 	if err != nil {
@@ -72,9 +71,9 @@ func (x *Probes) Ordered(ctx context.Context, id string) (*order.Order, error) {
 	return r.Order, nil
 }
 
-// Work waits for something that a probe is to do, until the context ends, and returns nil
-// where nothing was there. doing is the order that the probe works on, "" where none. Of an order that was withdrawn
-// comes a stop, also where the probe has not taken it up.
+// Work waits for something for a probe to do until the context ends, and then returns nil. doing is the order
+// that the probe is working on, "" if none. A withdrawn order leads to a stop, even if the probe hasn't begun
+// it.
 func (x *Probes) Work(ctx context.Context, id, doing string) (*order.Order, error) {
 	for {
 		x.mu.Lock()
@@ -117,7 +116,7 @@ func (x *Probes) Work(ctx context.Context, id, doing string) (*order.Order, erro
 	}
 }
 
-// Progressed hears how far a probe is with a check of the new drive. It is none where the order is another.
+// Progressed takes a probe's progress with a check of the new drive, and reports whether the order is such a check.
 func (x *Probes) Progressed(ctx context.Context, id string, p order.Progress) (checks bool, err error) {
 	if err := p.Check(); err != nil {
 		return false, bench.Because(bench.Invalid, err)
@@ -130,10 +129,10 @@ func (x *Probes) Time() *order.Clock {
 	return &order.Clock{Now: time.Now(), Steady: time.Since(x.begun).Seconds(), Start: x.start}
 }
 
-// sameTime is how far the clocks of two computers lie apart that agree.
+// sameTime is how far two clocks that agree may be apart.
 const sameTime = 2 * time.Second
 
-// Ours is a moment of a probe's clock by the bench's: the order of a side's runs and sittings depends on it.
+// Ours converts a time of a probe's clock to the bench's: the order of a side's runs and sittings depends on it.
 func (x *Probes) Ours(ctx context.Context, id string, at time.Time) (time.Time, error) {
 	if at.IsZero() {
 		return at, nil
@@ -145,8 +144,8 @@ func (x *Probes) Ours(ctx context.Context, id string, at time.Time) (time.Time, 
 	return r.ours(at, x.jobs.Now()), nil
 }
 
-// Came notes within a change that a run of a probe's order has come, and how far the order is. A run that nobody asked
-// for is an [UnaskedError].
+// Came stores, within a change, that a run of a probe's order was received. A run that nobody asked for is an
+// [UnaskedError].
 func (x *Probes) Came(ctx context.Context, ch *bench.Change, id string, res *order.Result) error {
 	return x.change(ctx, ch, id, func(r *record) error {
 		if why := r.unasked(res); why != "" { // looked at within the change: another run may have come just now
@@ -160,12 +159,12 @@ func (x *Probes) Came(ctx context.Context, ch *bench.Change, id string, res *ord
 	})
 }
 
-// UnaskedError says why nobody asked for a run.
+// UnaskedError is why no order asked for a run.
 type UnaskedError string
 
 func (e UnaskedError) Error() string { return string(e) }
 
-// Ended hears how an order ended, and tells whose job it was; "" where that was heard before.
+// Ended takes the end of an order and returns its job, "" if that was known already.
 func (x *Probes) Ended(ctx context.Context, id string, e order.Ended) (jobID string, err error) {
 	if err := e.Check(); err != nil {
 		return "", bench.Because(bench.Invalid, err)
@@ -185,7 +184,7 @@ func (x *Probes) Ended(ctx context.Context, id string, e order.Ended) (jobID str
 	return jobID, nil
 }
 
-// lookingFor is how long a probe has to look at its computer.
+// lookingFor is how long a probe may take to read its computer's conditions.
 const lookingFor = 20 * time.Second
 
 // Seen are the conditions that a probe saw.
@@ -193,11 +192,11 @@ type Seen struct {
 	Conditions job.Conditions `json:"conditions"`
 	// Causes are the programs that use the drive or the processor most.
 	Causes []string `json:"causes"`
-	// Doubts are what would make a measurement doubtful now.
+	// Doubts are reasons why a measurement would be doubtful now.
 	Doubts []string `json:"doubts"`
 }
 
-// Conditions lets a probe look at the conditions in a folder of its computer.
+// Conditions lets a probe read the conditions of its computer, for a folder.
 func (x *Probes) Conditions(ctx context.Context, jobID, id, dir string) (*Seen, error) {
 	r, err := x.probe(ctx, jobID, id)
 	if err != nil {
@@ -247,7 +246,7 @@ func awayRefusal() error {
 	return c
 }
 
-// Looked takes what a probe saw.
+// Looked takes the conditions that a probe read.
 func (x *Probes) Looked(id string, l order.Facts) {
 	x.mu.Lock()
 	defer x.mu.Unlock()

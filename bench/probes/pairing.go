@@ -17,10 +17,10 @@ import (
 )
 
 const (
-	// letters of a code: none looks like another, or like a digit.
+	// letters of a code: none looks like another letter or a digit.
 	letters    = "ABCDEFGHJKMNPRSTUVWXYZ"
 	codeLength = 8
-	// goodFor is how long a code is good.
+	// goodFor is how long a code is valid.
 	goodFor = 15 * time.Minute
 )
 
@@ -40,7 +40,7 @@ func newCode() string {
 	return string(b[:codeLength/2]) + "-" + string(b[codeLength/2:])
 }
 
-// plain is a code as it is compared: as it was meant, however it was typed.
+// plain normalizes a code for comparison, however it was typed.
 func plain(code string) string {
 	return strings.Map(func(r rune) rune {
 		if strings.ContainsRune(letters, r) {
@@ -50,7 +50,7 @@ func plain(code string) string {
 	}, strings.ToUpper(code))
 }
 
-// Pair returns a new code for a job. An earlier one of the job is worth nothing any more.
+// Pair returns a new code for a job, and invalidates an earlier one.
 func (x *Probes) Pair(ctx context.Context, ch *bench.Change, jobID string) (*Pairing, error) {
 	if _, err := x.jobs.Load(ctx, jobID); err != nil {
 		return nil, err
@@ -140,7 +140,7 @@ func (x *Probes) Admitted(ctx context.Context, w *order.Welcome) error {
 	return err
 }
 
-// welcome notes what the facts contain of the job and answers a probe.
+// welcome fills the probe's facts into the job and answers the probe.
 func (x *Probes) welcome(ctx context.Context, r *record, token string) (*order.Welcome, error) {
 	x.heard(r.ID)
 	if err := x.takeFacts(ctx, r); err != nil {
@@ -154,7 +154,7 @@ func (x *Probes) welcome(ctx context.Context, r *record, token string) (*order.W
 	return &order.Welcome{Probe: r.ID, Token: token, Job: s.Job.Head.Number}, nil
 }
 
-// refusedHello says why a probe is not taken.
+// refusedHello words why a probe is refused.
 func refusedHello(err error) error {
 	r := bench.Because(bench.Invalid, err)
 	r.Do = "Download the probe from this bench again and start it."
