@@ -13,14 +13,14 @@ import (
 	"nowthen/store"
 )
 
-// Ask is a figure that would fit better than the one in doubt.
+// Ask is a figure that would fit better than the doubtful one.
 type Ask struct {
 	Value float64 `json:"value"`
 	Unit  string  `json:"unit"`
 	Words string  `json:"words"`
 }
 
-// Kind says what sort of refusal a [Refusal] is.
+// Kind is the kind of a [Refusal].
 type Kind string
 
 // Kinds of refusal.
@@ -34,7 +34,7 @@ const (
 	Damaged  Kind = "damaged"  // what is stored cannot be read any more
 )
 
-// Already names a job that is there already.
+// Already is a job that already exists.
 type Already struct {
 	Job    string `json:"job"`
 	Number string `json:"number"`
@@ -49,49 +49,49 @@ type Refusal struct {
 	Do      string            `json:"do,omitempty"`
 	Fields  map[string]string `json:"fields,omitempty"`
 	Lost    []plan.Lost       `json:"lost,omitempty"`
-	// Ask is what a figure in doubt may have been meant to be.
+	// Ask is what a doubtful figure may have been meant to be.
 	Ask *Ask `json:"ask,omitempty"`
-	// Already is the job that is there already, where one was to be imported.
+	// Already is the existing job, if one was to be imported.
 	Already *Already `json:"already,omitempty"`
-	// Current is the job as it is, where a change was meant for an earlier one.
+	// Current is the current job, if a change was meant for an earlier revision.
 	Current *View `json:"-"`
 }
 
 func (r *Refusal) Error() string { return r.Message }
 
-// Refuse refuses something, in a plain English sentence for the technician; format and args as
-// for [fmt.Sprintf].
+// Refuse returns a refusal with a plain English sentence for the technician; format and args as for
+// [fmt.Sprintf].
 func Refuse(kind Kind, format string, args ...any) *Refusal {
 	return &Refusal{Kind: kind, Message: fmt.Sprintf(format, args...)}
 }
 
-// NoSuch refuses what names a test, setup, … that the job doesn't have.
+// NoSuch is the refusal for a test, setup, … that the job doesn't have.
 func NoSuch(what, id string) *Refusal {
 	return Refuse(Missing, "There is no %s %q in this job.", what, id)
 }
 
-// Because refuses something for a reason that arose elsewhere, which is worded where it arose.
+// Because returns a refusal with the text of an error from elsewhere.
 func Because(kind Kind, err error) *Refusal {
 	return &Refusal{Kind: kind, Message: Sentence(err)}
 }
 
-// IsDamaged reports whether something was refused because what is stored cannot be read.
+// IsDamaged reports whether an error is a refusal because stored data can't be read.
 func IsDamaged(err error) bool {
 	var r *Refusal
 	return errors.As(err, &r) && r.Kind == Damaged
 }
 
-// Fields collects faulty inputs by their names.
+// Fields collects messages about faulty inputs, by name.
 type Fields map[string]string
 
-// Check notes a message about a field unless it is fine, or one is there.
+// Check adds a message about a field unless ok, or it has one already.
 func (f Fields) Check(fine bool, field, message string) {
 	if !fine && f[field] == "" {
 		f[field] = message
 	}
 }
 
-// OneOf notes a value that is not among the allowed ones; "" has to be among them where it is allowed.
+// OneOf adds a message if a value is not among the allowed ones; list "" to allow it.
 func OneOf[T ~string](f Fields, field string, v T, of ...T) {
 	var names []string
 	for _, o := range of {
@@ -102,23 +102,23 @@ func OneOf[T ~string](f Fields, field string, v T, of ...T) {
 	f.Check(slices.Contains(of, v), field, fmt.Sprintf("%q is not one of %s.", v, strings.Join(names, ", ")))
 }
 
-// maxText is how many characters a text has at most.
+// maxText is the maximum length of a text, in characters.
 const maxText = 500
 
-// maxName is how many characters a name has at most.
+// maxName is the maximum length of a name, in characters.
 const maxName = 200
 
-// Name notes a name that is too long.
+// Name adds a message if a name is too long.
 func (f Fields) Name(field, s string) {
 	f.Check(len([]rune(s)) <= maxName, field, fmt.Sprintf("Enter at most %d characters.", maxName))
 }
 
-// Text notes a text that is too long.
+// Text adds a message if a text is too long.
 func (f Fields) Text(field, s string) {
 	f.Check(len([]rune(s)) <= maxText, field, fmt.Sprintf("Enter at most %d characters.", maxText))
 }
 
-// Refusal is why the inputs are refused, or nil where all are fine.
+// Refusal returns the refusal of the inputs, or nil if all are valid.
 func (f Fields) Refusal() error {
 	if len(f) == 0 {
 		return nil
@@ -128,7 +128,7 @@ func (f Fields) Refusal() error {
 		Do: "Correct it and try again."}
 }
 
-// Found turns what the store says of a thing that is not there, or cannot be read, into a refusal.
+// Found turns a store's error about a missing or unreadable thing into a refusal.
 func Found(err error) error {
 	if store.IsDamaged(err) {
 		return &Refusal{Kind: Damaged, Message: "This job is damaged and can't be opened: " + err.Error() + ".",
@@ -142,7 +142,7 @@ func Found(err error) error {
 	return err
 }
 
-// Sentence makes a sentence of an error.
+// Sentence formats an error as a sentence.
 func Sentence(err error) string {
 	if s := err.Error(); s != "" {
 		return message.Capital(s) + "."
@@ -150,7 +150,7 @@ func Sentence(err error) string {
 	return ""
 }
 
-// FileRefusal says for people why a file was refused, with every fault.
+// FileRefusal words for people why a file was refused, with every fault.
 func FileRefusal(refused *jobfile.Refusal) *Refusal {
 	lines := refused.Lines()
 	r := Refuse(Invalid, "%s", lines[0])

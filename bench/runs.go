@@ -10,11 +10,11 @@ import (
 	"nowthen/core/job"
 )
 
-// FirstStartReason is why a first start after a swap is set aside.
+// FirstStartReason is the reason for setting a first start after a swap aside.
 const FirstStartReason = "first start after the swap: the system meets a drive it does not know"
 
-// FirstStart reports whether a run of a test on a setup would be the first start
-// after a swap, which meets a drive that the system does not know yet.
+// FirstStart reports whether a run of a test on a setup would be the first start after a swap, when the system
+// doesn't know the drive yet.
 func FirstStart(j *job.Job, t *job.Test, setup *job.Setup) bool {
 	if setup.Role == job.Then || !catalogue.IsStart(t) {
 		return false
@@ -34,8 +34,8 @@ func FirstStart(j *job.Job, t *job.Test, setup *job.Setup) bool {
 	return true
 }
 
-// AddRun adds a run to a job; what it does not say of itself, its test says. A
-// start that is the first after a swap is set aside by itself.
+// AddRun adds a run to a job; missing members come from its test. The first start after a swap is set aside
+// automatically.
 func AddRun(j *job.Job, r job.Run, now time.Time) error {
 	t, s := j.Test(r.Test), j.Sitting(r.Sitting)
 	if t == nil {
@@ -90,12 +90,10 @@ func AddRun(j *job.Job, r job.Run, now time.Time) error {
 	return nil
 }
 
-// together is how long what comes after the computer went back joins the sitting of the last ones: what
-// comes later shows another time.
+// together is how long values after hand-back join the same sitting; later ones get a new one.
 const together = 14 * 24 * time.Hour
 
-// FollowUpSitting is the sitting that figures of after the computer went back join: of the setup in
-// which it did.
+// FollowUpSitting returns the sitting that values after hand-back join, on the setup that was handed back.
 func FollowUpSitting(j *job.Job, now time.Time) (*job.Sitting, error) {
 	setup := j.AsNow()
 	if setup == nil {
@@ -111,8 +109,8 @@ func FollowUpSitting(j *job.Job, now time.Time) (*job.Sitting, error) {
 	return &j.Sittings[len(j.Sittings)-1], nil
 }
 
-// AddFollowUp adds a run of after the computer went back. It is set aside: it shows how things went
-// on, and changes no comparison.
+// AddFollowUp adds a run from after hand-back. It is set aside: it documents later times and changes no
+// comparison.
 func AddFollowUp(j *job.Job, r job.Run, at time.Time) error {
 	s, err := FollowUpSitting(j, at)
 	if err != nil {
@@ -122,7 +120,7 @@ func AddFollowUp(j *job.Job, r job.Run, at time.Time) error {
 	return AddRun(j, r, at)
 }
 
-// Wait lets a run wait for a technician. One that waits already, or is in the job, changes nothing.
+// Wait lets a run wait for a technician. A run that already waits, or is in the job, changes nothing.
 func Wait(j *job.Job, w job.WaitingRun) error {
 	if j.Waits(w.Run.ID) != nil || j.Run(w.Run.ID) != nil {
 		return nil
@@ -137,8 +135,8 @@ func Wait(j *job.Job, w job.WaitingRun) error {
 	return nil
 }
 
-// LastSitting is the sitting that new runs on a setup belong to, or nil. One that was
-// taken over from an earlier job is closed, and one after the computer went back is the customer's.
+// LastSitting returns the sitting that new runs on a setup join, or nil. Sittings taken over from an earlier
+// job, and those after hand-back, are closed.
 func LastSitting(j *job.Job, setup string) *job.Sitting {
 	for i := len(j.Sittings) - 1; i >= 0; i-- {
 		if j.Sittings[i].Setup == setup && j.Sittings[i].Job == "" && !j.Sittings[i].FollowUp {
@@ -148,7 +146,7 @@ func LastSitting(j *job.Job, setup string) *job.Sitting {
 	return nil
 }
 
-// FreeID is the first id with that prefix, behind number n, that is not taken.
+// FreeID returns the first free id with a prefix and a number above n.
 func FreeID(prefix string, n int, taken func(string) bool) string {
 	for {
 		n++
@@ -158,10 +156,10 @@ func FreeID(prefix string, n int, taken func(string) bool) string {
 	}
 }
 
-// MaxRuns bounds the runs of one test that are wanted or run at once.
+// MaxRuns is the most runs of one test that are wanted or run at once.
 const MaxRuns = 20
 
-// RunFacts say what a timed run was; what is empty leaves what the test says.
+// RunFacts describe a timed run; empty members leave the test's values.
 type RunFacts struct {
 	Warmth     job.Warmth    `json:"warmth" validate:"omitempty,oneof=cold warm" say:"A run is cold or warm."`
 	StartKind  job.StartKind `json:"start_kind" validate:"omitempty,oneof=cold resume-assisted" say:"A start is cold or resume-assisted."`

@@ -13,32 +13,32 @@ import (
 	"nowthen/store"
 )
 
-// Shop is what the shop has set for all its jobs.
+// Shop is the shop's settings for all its jobs.
 type Shop struct {
 	Name    string `json:"name" validate:"max=200"`
 	Address string `json:"address" validate:"max=500"` // may have several lines
-	// Footer is at the foot of each page of a report, Terms once at its end.
+	// Footer is printed on each page of a report, Terms once at its end.
 	Footer string `json:"footer" validate:"max=160"`
 	Terms  string `json:"terms" validate:"max=3000"`
-	// Colour is that of a report's head, as "#rrggbb", or "".
+	// Colour is the header colour of reports, as "#rrggbb", or "".
 	Colour string `json:"colour" validate:"omitempty,hexcolor,len=7"`
-	// Logo is a picture, PNG; in JSON as base64.
+	// Logo is a PNG picture; in JSON as base64.
 	Logo []byte `json:"logo"`
-	// Currency is that in which prices are entered, by its three letters.
+	// Currency is the currency of prices, as its three-letter code.
 	Currency string `json:"currency" validate:"len=3,alpha,uppercase" say:"A currency is three capital letters, such as EUR."`
 	Paper    string `json:"paper" validate:"oneof=a4 letter" say:"Paper is a4 or letter."`
 	// FeltSeconds and FeltShare: a difference is felt from both on.
 	FeltSeconds float64 `json:"felt_seconds" validate:"min=0,max=60" say:"Between 0 and 60 s."`
 	FeltShare   float64 `json:"felt_share" validate:"min=0,max=1" say:"Between 0 and 100 %."`
-	// MorningPages is how many pages the test of the morning's pages opens.
+	// MorningPages is how many pages the morning's-pages test opens.
 	MorningPages int `json:"morning_pages" validate:"min=1,max=99" say:"Between 1 and 99 pages."`
 }
 
-// NewShop is a shop that has set nothing yet.
+// NewShop is the default settings of a shop.
 var NewShop = Shop{Currency: "EUR", Paper: "a4", FeltSeconds: compare.DefaultOptions.FeltSeconds,
 	FeltShare: compare.DefaultOptions.FeltShare, MorningPages: catalogue.MorningPages}
 
-// shopSetting is the name under which it is stored.
+// shopSetting is the name of its setting.
 const shopSetting = "shop"
 
 // Settings is a store of settings.
@@ -47,7 +47,7 @@ type Settings interface {
 	SaveSetting(ctx context.Context, name, body string) error
 }
 
-// LoadShop returns what the shop has set.
+// LoadShop returns the shop's settings.
 func LoadShop(ctx context.Context, s interface {
 	Setting(ctx context.Context, name string) (string, error)
 }) (Shop, error) {
@@ -65,7 +65,7 @@ func LoadShop(ctx context.Context, s interface {
 	return shop, nil
 }
 
-// SaveShop sets it.
+// SaveShop checks and stores the shop's settings.
 func SaveShop(ctx context.Context, s Settings, shop Shop) error {
 	shop.Name, shop.Address = strings.TrimSpace(shop.Name), strings.TrimSpace(shop.Address)
 	shop.Footer, shop.Terms = strings.Join(strings.Fields(shop.Footer), " "), strings.TrimSpace(shop.Terms)

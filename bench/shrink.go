@@ -9,8 +9,8 @@ import (
 // bandRows is how many rows of a picture are converted at once.
 const bandRows = 32
 
-// Shrunk draws a picture again, smaller where it is wider or higher than that, px: each pixel is the mean of
-// those that it stands for. It takes one pass over the picture and little memory beside it.
+// Shrunk returns a picture scaled down to at most that width and height, px: each pixel is the mean of those it
+// replaces. It takes one pass and little memory.
 func Shrunk(img image.Image, width, height int) image.Image {
 	b := img.Bounds()
 	shrink := min(1, float64(width)/float64(b.Dx()), float64(height)/float64(b.Dy()))
@@ -41,8 +41,8 @@ func Shrunk(img image.Image, width, height int) image.Image {
 	return to
 }
 
-// write puts the means of a row into a picture, and clears the sums. The sums are of colours that are
-// multiplied with their opacity; the picture's are not.
+// write puts the means of a row into a picture, and clears the sums. The sums are alpha-premultiplied; the
+// picture isn't.
 func write(to *image.NRGBA, row int, sums [][4]uint64, counts []uint64) {
 	line := to.Pix[row*to.Stride:]
 	for x := range sums {

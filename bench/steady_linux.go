@@ -6,7 +6,7 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// steady is how long the computer has been on, its sleep included (clock_gettime(2), CLOCK_BOOTTIME).
+// steady is the time since the computer started, including sleep (clock_gettime(2), CLOCK_BOOTTIME).
 func steady() time.Duration {
 	var t unix.Timespec
 	if err := unix.ClockGettime(unix.CLOCK_BOOTTIME, &t); err != nil {

@@ -4,5 +4,5 @@ package bench
 
 import "time"
 
-// steady is how long the program has run.
+// steady is the time since the program started.
 func steady() time.Duration { return time.Since(begun) }

@@ -29,23 +29,22 @@ import (
 	"nowthen/store"
 )
 
-// Store is what probes need of a store.
+// Store is the part of the store that probes use.
 type Store interface {
 	Probe(ctx context.Context, id string) (*store.Probe, error)
 	ProbeByToken(ctx context.Context, token string) (*store.Probe, error)
 	Probes(ctx context.Context, jobID string, all bool) ([]*store.Probe, error)
 }
 
-// awayAfter is how long nothing is heard of a probe that is said to be away. It asks for work
-// more often.
+// awayAfter is the silence after which a probe counts as away. It asks for work more often than that.
 const awayAfter = 40 * time.Second
 
-// Probes are those that have joined.
+// Probes manages the probes that have joined.
 type Probes struct {
 	jobs  *bench.Jobs
 	store Store
 	log   *slog.Logger
-	// begun is when this program was started, and start names that, for those who ask its clock twice.
+	// begun is when this program was started, and start identifies that start to probes that ask for the clock twice.
 	begun time.Time
 	start string
 
@@ -55,15 +54,15 @@ type Probes struct {
 	live map[string]*live // by probe, since the program started
 }
 
-// live is what of a probe is not worth storing.
+// live is the state of a probe that isn't stored.
 type live struct {
 	heard time.Time
 	wake  chan struct{} // closed when there may be something to do
-	// errands are short orders that wait for the probe, and answers those who wait for theirs.
+	// errands are short orders waiting for the probe, and answers the channels of callers waiting for replies.
 	errands []order.Order
 	answers map[string]chan order.Facts
-	// checking is the look at the new drive that it is at, and progress how far that is; other is
-	// an order that is none.
+	// checking is its current check of the new drive, and progress how far that is; other is an order that is no
+	// check.
 	checking string
 	other    string
 	progress order.Progress
@@ -77,7 +76,7 @@ func New(jobs *bench.Jobs, s Store, log *slog.Logger) *Probes {
 	return &Probes{jobs: jobs, store: s, log: log, live: map[string]*live{}, begun: time.Now(), start: bench.NewID()}
 }
 
-// record is a probe as it is stored.
+// record is the stored form of a probe.
 type record struct {
 	ID        string         `json:"id"`
 	Job       string         `json:"job"`
@@ -89,40 +88,40 @@ type record struct {
 	Facts     hardware.Facts `json:"facts"`
 	Joined    time.Time      `json:"joined"`
 	Heard     time.Time      `json:"heard"` // when it last said hello
-	// Behind is by how much its clock is behind the bench's, s.
+	// Behind is how far its clock is behind the bench's, s.
 	Behind float64 `json:"behind_s,omitempty"`
-	// Sides are what it told with each setup's drive in it.
+	// Sides are its facts with each setup's drive in it.
 	Sides map[string]Reported `json:"sides,omitempty"`
-	// Weighed are the folders that hold the most, by the setup in whose drive they lie.
+	// Weighed are the largest folders, by the setup whose drive they are on.
 	Weighed map[string]Weighed `json:"weighed,omitempty"`
-	// Checking is the last look at the new drive that it was asked for.
+	// Checking is the last check of the new drive that it was asked for.
 	Checking *Checking `json:"checking,omitempty"`
-	// Order is what it is to measure, until it said how that ended.
+	// Order is its current order, until it says how it ended.
 	Order *order.Order `json:"order,omitempty"`
 	// Stop: the order was withdrawn.
 	Stop bool `json:"stop,omitempty"`
-	// Given are the orders that it was given lately, the latest last, and what came of them.
+	// Given are its recent orders, latest last, and their results.
 	Given []*given `json:"given,omitempty"`
-	// Leaving: it is to go at LeavesAt, and has not said yet that it has. Once it has said so, there is no LeavesAt.
+	// Leaving: it is to leave at LeavesAt and hasn't confirmed it yet. Once it has, there is no LeavesAt.
 	Leaving  bool      `json:"leaving,omitempty"`
 	LeavesAt time.Time `json:"leaves_at,omitzero"`
 	Gone     bool      `json:"-"`
 }
 
-// Reported is what a probe told of its computer, and when.
+// Reported is a probe's facts, and when it sent them.
 type Reported struct {
 	Facts hardware.Facts `json:"facts"`
 	At    time.Time      `json:"at"`
 }
 
-// Weighed is which folders hold the most, and when that was determined.
+// Weighed are the largest folders, and when they were determined.
 type Weighed struct {
 	order.Weighed
 	At time.Time `json:"at"`
 }
 
-// weigh notes which folders of a setup's drive hold the most. Where it could not be looked, what
-// was seen before stays, with why.
+// weigh stores the largest folders of a setup's drive. If they couldn't be read, the earlier ones stay, with
+// the reason.
 func (r *record) weigh(setup string, w order.Weighed, now time.Time) {
 	if r.Weighed == nil {
 		r.Weighed = map[string]Weighed{}
@@ -136,7 +135,7 @@ func (r *record) weigh(setup string, w order.Weighed, now time.Time) {
 	r.Weighed[setup] = Weighed{w, now}
 }
 
-// hear notes what a probe says of itself.
+// hear stores what a probe says about itself.
 func (r *record) hear(h order.Hello, now time.Time) {
 	r.Machine, r.Engine, r.System, r.Facts, r.Heard = h.Machine, h.Engine, h.System, h.Facts, now
 	r.Behind = 0
@@ -157,7 +156,7 @@ func read(p *store.Probe) (*record, error) {
 	return r, nil
 }
 
-// stored is a probe as it is stored.
+// stored loads a probe.
 func (x *Probes) stored(ctx context.Context, id string) (*record, error) {
 	p, err := x.store.Probe(ctx, id)
 	if err != nil {
@@ -175,7 +174,7 @@ func (r *record) save(ctx context.Context, tx *store.Tx) error {
 	return tx.SaveProbe(ctx, store.Probe{ID: r.ID, Job: r.Job, Token: r.Token, Gone: r.Gone, Body: body})
 }
 
-// of returns the probes of a job.
+// of loads the probes of a job.
 func (x *Probes) of(ctx context.Context, jobID string) ([]*record, error) {
 	rows, err := x.store.Probes(ctx, jobID, false)
 	if err != nil {
@@ -202,7 +201,7 @@ func (x *Probes) probe(ctx context.Context, jobID, id string) (*record, error) {
 	return read(p)
 }
 
-// with is a probe of a job that has not left, and the job.
+// with returns a probe of a job that hasn't left, and the job.
 func (x *Probes) with(ctx context.Context, jobID, id string) (*record, *job.Job, error) {
 	r, err := x.probe(ctx, jobID, id)
 	if err != nil {
@@ -215,7 +214,7 @@ func (x *Probes) with(ctx context.Context, jobID, id string) (*record, *job.Job,
 	return r, s.Job, nil
 }
 
-// change changes a probe as it is stored.
+// change changes a stored probe.
 func (x *Probes) change(ctx context.Context, ch *bench.Change, id string, change func(r *record) error) error {
 	return x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
 		p, err := ch.Tx.Probe(ctx, id)
@@ -233,10 +232,10 @@ func (x *Probes) change(ctx context.Context, ch *bench.Change, id string, change
 	})
 }
 
-// ErrUnknown means that a token is no probe's, or that of one which was told to leave.
+// ErrUnknown means that a token belongs to no probe, or to one that was told to leave.
 var ErrUnknown = errors.New("the bench does not know this probe, or has let it go")
 
-// Known returns the probe that has a token, and its job.
+// Known returns the probe with a token, and its job.
 func (x *Probes) Known(ctx context.Context, secret string) (id, jobID string, err error) {
 	if secret == "" {
 		return "", "", ErrUnknown
@@ -252,7 +251,7 @@ func (x *Probes) Known(ctx context.Context, secret string) (id, jobID string, er
 	return p.ID, p.Job, nil
 }
 
-// alive returns what is known of a probe since the program started. The caller holds the lock.
+// alive returns the live state of a probe. The caller holds the lock.
 func (x *Probes) alive(id string) *live {
 	l := x.live[id]
 	if l == nil {
@@ -262,14 +261,14 @@ func (x *Probes) alive(id string) *live {
 	return l
 }
 
-// heard notes that a probe said something.
+// heard stores that a probe made contact.
 func (x *Probes) heard(id string) {
 	x.mu.Lock()
 	defer x.mu.Unlock()
 	x.alive(id).heard = time.Now()
 }
 
-// wake lets a probe that waits for something to do look again.
+// wake lets a waiting probe check for work.
 func (x *Probes) wake(id string) {
 	x.mu.Lock()
 	defer x.mu.Unlock()
@@ -282,7 +281,7 @@ func (x *Probes) tell(jobID string) {
 	x.jobs.Tell(bench.Event{Type: bench.ProbesEvent, Job: jobID})
 }
 
-// Back takes what a probe that joined before says of itself when it is started again.
+// Back takes the hello of a probe that had joined before and was restarted.
 func (x *Probes) Back(ctx context.Context, id string, h order.Hello) (*order.Welcome, error) {
 	if err := h.Check(); err != nil {
 		return nil, refusedHello(err)
@@ -298,8 +297,8 @@ func (x *Probes) Back(ctx context.Context, id string, h order.Hello) (*order.Wel
 	return x.welcome(ctx, r, "")
 }
 
-// takeFacts notes what a probe reports of the setup that its computer is in, where nobody has
-// noted it yet and nothing that somebody noted contradicts it.
+// takeFacts fills in what a probe reports of the setup that its computer is in, unless it contradicts what
+// somebody entered.
 func (x *Probes) takeFacts(ctx context.Context, r *record) error {
 	s, err := x.jobs.Load(ctx, r.Job)
 	if err != nil {
@@ -332,7 +331,7 @@ func (x *Probes) takeFacts(ctx context.Context, r *record) error {
 	return x.fill(ctx, nil, r, setup.ID, false)
 }
 
-// follow lets the link of a setup follow what the probe sees where it was fixed, and returns the job as it is then.
+// follow updates the link of a setup if the probe sees that it was fixed, and returns the resulting job.
 func (x *Probes) follow(ctx context.Context, r *record, before *hardware.Facts, s *bench.Snapshot,
 	setup *job.Setup) (*bench.Snapshot, *job.Setup, error) {
 	if it := *setup; !match.Follow(&r.Facts, before, s.Job, &it) {
@@ -353,7 +352,7 @@ func (x *Probes) follow(ctx context.Context, r *record, before *hardware.Facts, 
 	return s, s.Job.Setup(setup.ID), nil
 }
 
-// fill notes on a setup what a probe reports of it; instead of what was noted, too, if that is requested.
+// fill fills in what a probe reports of a setup, replacing existing values if instead is set.
 func (x *Probes) fill(ctx context.Context, ch *bench.Change, r *record, setup string, instead bool) error {
 	_, err := x.jobs.Change(ctx, ch, r.Job, func(j *job.Job) error {
 		s := j.Setup(setup)
@@ -361,7 +360,7 @@ func (x *Probes) fill(ctx context.Context, ch *bench.Change, r *record, setup st
 			return bench.NoSuch("setup", setup)
 		}
 		d := j.Drive(s.Drive)
-		// it is seen for the first time: later the plan is a person's choice
+		// first contact: later the plan is a person's choice
 		fresh := d.SerialDigest == "" && d.Model == ""
 		if match.FillIn(&r.Facts, j, s); instead {
 			match.Instead(&r.Facts, j, s)
@@ -380,17 +379,17 @@ func (x *Probes) fill(ctx context.Context, ch *bench.Change, r *record, setup st
 	return err
 }
 
-// sameDay is how long a session continues for which a drive's health is noted.
+// sameDay is how long after its start a session still gets the drive's health.
 const sameDay = 12 * time.Hour
 
-// health notes with a sitting what its setup's drive says of its own, once.
+// health stores a drive's health with a sitting, once.
 func (r *record) health(j *job.Job, s *job.Sitting) {
 	if setup := j.Setup(s.Setup); s.Health == nil && s.Job == "" && setup != nil {
 		s.Health = match.HealthNow(&r.Facts, j, setup)
 	}
 }
 
-// markSimulated marks the computer of a job that a simulated one has joined.
+// markSimulated marks the computers of a job that a simulated computer has joined.
 func (x *Probes) markSimulated(ctx context.Context, r *record) error {
 	if r.Simulated == "" {
 		return nil
@@ -404,7 +403,7 @@ func (x *Probes) markSimulated(ctx context.Context, r *record) error {
 	return err
 }
 
-// simulated marks a setup's computer where a simulated one stands in for it.
+// simulated marks a setup's computer if a simulated one stands in for it.
 func simulated(j *job.Job, s *job.Setup, r *record) {
 	if c := j.Computer(s.Computer); r.Simulated != "" && c.Simulated == "" {
 		c.Simulated = r.Simulated
@@ -417,25 +416,24 @@ type Probe struct {
 	Name      string `json:"name"` // of its computer
 	System    string `json:"system"`
 	Simulated string `json:"simulated"`
-	// Away: nothing was heard of it for a while.
+	// Away: it hasn't made contact for a while.
 	Away   bool      `json:"away"`
 	Joined time.Time `json:"joined"`
-	// Busy: it measures.
+	// Busy: it is measuring.
 	Busy    bool `json:"busy"`
 	Leaving bool `json:"leaving"`
-	// Setup is the one that its computer is in, "" where none fits; Mount where the drive
-	// under test is mounted.
+	// Setup is the setup that its computer is in, "" if none fits; Mount is where the drive under test is mounted.
 	Setup string `json:"setup"`
 	Mount string `json:"mount"`
-	// Mounts are where the drives of the job's setups are mounted in it, by setup.
+	// Mounts are the mount points of the setups' drives on it, by setup.
 	Mounts         map[string]string     `json:"mounts"`
 	Contradictions []match.Contradiction `json:"contradictions"`
 	Facts          hardware.Facts        `json:"facts"`
-	// Starts are those that its system recorded with the drive that is in it now, the newest first.
+	// Starts are the starts that its system recorded with its current drive, newest first.
 	Starts []hardware.Start `json:"starts"`
-	// Doings are what can be done to a simulated computer.
+	// Doings are the actions on a simulated computer.
 	Doings []string `json:"doings"`
-	// Checking is its last look at the new drive; nil where there was none.
+	// Checking is its last check of the new drive; nil if there was none.
 	Checking *Shown `json:"checking"`
 }
 
@@ -487,8 +485,8 @@ func (x *Probes) away(id string) bool {
 	return l == nil || time.Since(l.heard) > awayAfter
 }
 
-// At says what the computer of a job's probe is now: which simulated one, "" for a real one, and in which setup, ""
-// where that is not known.
+// At returns which simulated computer a probe's is ("" for a real one), and which setup it is in ("" if
+// unknown).
 func (x *Probes) At(ctx context.Context, jobID, id string) (simulated, setup string, err error) {
 	r, j, err := x.with(ctx, jobID, id)
 	if err != nil {
@@ -498,9 +496,9 @@ func (x *Probes) At(ctx context.Context, jobID, id string) (simulated, setup str
 	return p.Simulated, p.Setup, nil
 }
 
-// Holding is the folder of a probe's computer in which the drive of a setup is measured: the one that was chosen, where
-// it is on that drive as far as is known, or where it is mounted, "" where no name is needed. ok is false where the
-// drive isn't in that computer.
+// Holding returns the folder in which a setup's drive is measured on a probe's computer: the chosen one if it
+// is on that drive, as far as is known; else its mount point; "" if no name is needed. ok is false if the drive
+// isn't in that computer.
 func (x *Probes) Holding(ctx context.Context, jobID, id, setup, chosen string) (dir string, ok bool, err error) {
 	r, j, err := x.with(ctx, jobID, id)
 	if err != nil {
@@ -518,9 +516,7 @@ func (x *Probes) Holding(ctx context.Context, jobID, id, setup, chosen string) (
 	}
 }
 
-// TakeFacts notes on a setup what a probe reports of it, where nobody noted it yet; instead of
-// what was noted, too, where
-// that differs and instead is set.
+// TakeFacts fills in what a probe reports of a setup; if instead is set, it replaces differing values, too.
 func (x *Probes) TakeFacts(ctx context.Context, ch *bench.Change, jobID, id, setup string,
 	instead bool) (*bench.View, error) {
 	r, err := x.probe(ctx, jobID, id)
@@ -533,11 +529,11 @@ func (x *Probes) TakeFacts(ctx context.Context, ch *bench.Change, jobID, id, set
 	return x.jobs.View(ctx, jobID)
 }
 
-// mind is how long somebody who sent a probe away may take that back.
+// mind is how long disconnecting a probe can be undone.
 const mind = 10 * time.Second
 
-// Dismiss tells a probe to leave in ten seconds; until then [Probes.Stay] takes it back. One that is away is let go
-// at once: when it comes back it finds that it is not known, and goes.
+// Dismiss tells a probe to leave in ten seconds; until then [Probes.Stay] undoes it. A probe that is away is
+// removed at once: when it is back, it is no longer known and ends.
 func (x *Probes) Dismiss(ctx context.Context, ch *bench.Change, jobID, id string) ([]Probe, error) {
 	r, err := x.probe(ctx, jobID, id)
 	if err != nil {
@@ -560,7 +556,7 @@ func (x *Probes) Dismiss(ctx context.Context, ch *bench.Change, jobID, id string
 	return x.Of(ctx, jobID)
 }
 
-// Stay undoes that a probe was told to leave. One that has left by then has to join again.
+// Stay undoes [Probes.Dismiss]. A probe that has already left has to join again.
 func (x *Probes) Stay(ctx context.Context, ch *bench.Change, jobID, id string) ([]Probe, error) {
 	err := x.change(ctx, ch, id, func(r *record) error {
 		switch {
@@ -584,7 +580,7 @@ func (x *Probes) Stay(ctx context.Context, ch *bench.Change, jobID, id string) (
 	return x.Of(ctx, jobID)
 }
 
-// Refresh lets a probe say again what its computer is.
+// Refresh lets a probe send its computer's facts again.
 func (x *Probes) Refresh(ctx context.Context, jobID, id string) ([]Probe, error) {
 	if _, err := x.probe(ctx, jobID, id); err != nil {
 		return nil, err
@@ -593,8 +589,8 @@ func (x *Probes) Refresh(ctx context.Context, jobID, id string) ([]Probe, error)
 	return x.Of(ctx, jobID)
 }
 
-// Sides are what a job's probes told of its computer, by the setup that it was in then; of
-// those that have left too.
+// Sides are the facts that a job's probes sent, by the setup of their computer then; including probes that have
+// left.
 func (x *Probes) Sides(ctx context.Context, jobID string) (map[string]Reported, error) {
 	rows, err := x.store.Probes(ctx, jobID, true)
 	if err != nil {
@@ -615,7 +611,7 @@ func (x *Probes) Sides(ctx context.Context, jobID string) (map[string]Reported, 
 	return all, nil
 }
 
-// Weigh lets a probe look which folders of the drive under test hold the most; it says so when it knows.
+// Weigh lets a probe find the largest folders of the drive under test; it sends them later.
 func (x *Probes) Weigh(ctx context.Context, jobID, id string) ([]Probe, error) {
 	r, j, err := x.with(ctx, jobID, id)
 	if err != nil {
@@ -634,7 +630,7 @@ func (x *Probes) Weigh(ctx context.Context, jobID, id string) ([]Probe, error) {
 	return x.Of(ctx, jobID)
 }
 
-// Heaviest takes which folders hold the most.
+// Heaviest takes the largest folders from a probe.
 func (x *Probes) Heaviest(ctx context.Context, id string, w order.Weighed) error {
 	if err := w.Check(); err != nil {
 		return bench.Because(bench.Invalid, err)
@@ -659,8 +655,7 @@ func (x *Probes) Heaviest(ctx context.Context, id string, w order.Weighed) error
 	return nil
 }
 
-// Folders are the ones that hold the most of a job's computer, by the setup in whose drive they
-// lie, as they were told last.
+// Folders are the largest folders of a job's computer, by the setup whose drive they are on, as last sent.
 func (x *Probes) Folders(ctx context.Context, jobID string) (map[string]Weighed, error) {
 	rows, err := x.store.Probes(ctx, jobID, true)
 	if err != nil {
@@ -681,7 +676,7 @@ func (x *Probes) Folders(ctx context.Context, jobID string) (map[string]Weighed,
 	return all, nil
 }
 
-// Left notes that a probe has gone.
+// Left stores that a probe has left.
 func (x *Probes) Left(ctx context.Context, id string) error {
 	jobID := ""
 	if err := x.change(ctx, nil, id, func(r *record) error {
@@ -694,7 +689,7 @@ func (x *Probes) Left(ctx context.Context, id string) error {
 	return nil
 }
 
-// Do does something to a simulated computer.
+// Do performs an action on a simulated computer.
 func (x *Probes) Do(ctx context.Context, jobID, id, what string) ([]Probe, error) {
 	r, err := x.probe(ctx, jobID, id)
 	if err != nil {

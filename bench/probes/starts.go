@@ -19,13 +19,12 @@ import (
 type StartsRequest struct {
 	Sitting string `json:"sitting"`
 	Test    string `json:"test"`
-	// At names them, as the probe's facts do.
+	// At are their times, as in the probe's facts.
 	At []time.Time `json:"at"`
 }
 
-// recorded are the starts that a computer's system recorded with a setup's drive in it: a copied
-// drive brings along the record of
-// those of the old one. Their times are the bench's.
+// recorded are the starts that a computer's system recorded with a setup's drive in it, with times by the
+// bench's clock. A cloned drive also carries the old drive's record, which is left out.
 func recorded(j *job.Job, r *record, setup string) []hardware.Start {
 	s := j.Setup(setup)
 	if s == nil {
@@ -45,8 +44,7 @@ func recorded(j *job.Job, r *record, setup string) []hardware.Start {
 	return list
 }
 
-// TakeStarts takes starts that a computer's system recorded as runs of a sitting. One that was
-// taken before is not taken twice.
+// TakeStarts imports starts that a computer's system recorded as runs of a sitting. None is imported twice.
 func (x *Probes) TakeStarts(ctx context.Context, ch *bench.Change, jobID, id string,
 	in StartsRequest) (*bench.View, error) {
 	r, err := x.probe(ctx, jobID, id)
@@ -94,12 +92,11 @@ func (x *Probes) TakeStarts(ctx context.Context, ch *bench.Change, jobID, id str
 	})
 }
 
-// sameMoment reports whether two times are of one start: by how much a computer's clock is off is
-// learnt again each time that its
-// probe says hello, and a little otherwise. No computer starts twice within that.
+// sameMoment reports whether two times are of the same start. A clock's offset is measured at each hello and
+// varies a little; no computer starts twice within that.
 func sameMoment(a, b time.Time) bool { return a.Sub(b).Abs() < sameTime }
 
-// phases says of what a start consists, as far as its system told.
+// phases are the phases of a start, as far as its system recorded them.
 func phases(s hardware.Start) string {
 	var parts []string
 	for _, name := range []string{"firmware", "loader", "kernel", "initrd", "system", "desktop"} {

@@ -15,24 +15,23 @@ import (
 	"nowthen/core/words"
 )
 
-// Candidates are the drives that were measured in a job, each against the base, and what can be said of them against
-// each other.
+// Candidates are the drives measured in a job, each compared with the base and with each other.
 type Candidates struct {
 	// Base is the setup that the others are compared with: Then, or in a comparison the one that was picked.
 	Base string `json:"base"`
 	// List has the base first in a comparison; beside Then only the others are in it.
 	List []Candidate `json:"list"`
-	// Said are sentences on each two of them, no more than their intervals carry.
+	// Said are sentences comparing each pair, no more than their intervals support.
 	Said []string `json:"said"`
-	// Groups are each two of them over each group of tests.
+	// Groups compare each pair over each group of tests.
 	Groups []compare.Contrast `json:"groups"`
-	// Table has every test beside every drive, the base included.
+	// Table has every test of every drive, including the base.
 	Table compare.Table `json:"table"`
 	// Tests are those of the table's rows.
 	Tests []job.Test `json:"tests"`
 }
 
-// Candidate is one drive that may stay.
+// Candidate is a drive that may be kept.
 type Candidate struct {
 	Facet
 	Kind job.DriveKind `json:"kind"`
@@ -40,13 +39,13 @@ type Candidate struct {
 	Port job.Port      `json:"port"`
 	// Measured are the days on which it was measured, in order.
 	Measured []string `json:"measured"`
-	// Waiting and DriveGroup are what it comes to against the base; Words "" where nothing is measured.
+	// Waiting and DriveGroup compare it with the base; Words is "" if nothing is measured.
 	Waiting    GroupView    `json:"waiting"`
 	DriveGroup GroupView    `json:"drive_group"`
 	Savings    *SavingsView `json:"savings"`
-	// SavesAStart is what a start saves against the base, s, nil where no start is clearly quicker.
+	// SavesAStart is how much faster a start is than with the base, s; nil if no start is clearly faster.
 	SavesAStart *float64 `json:"saves_a_start"`
-	// Readings are what was read off on it, such as noise and temperature, in words.
+	// Readings are its readings, such as noise and temperature, in words.
 	Readings []string `json:"readings"`
 }
 
@@ -125,7 +124,7 @@ func measuredOn(ix *job.Index, setup string) bool {
 	return false
 }
 
-// candidate is a setup's drive; l is its ledger against the base, one without lines of the base itself.
+// candidate describes a setup's drive; l is its ledger against the base, without lines for the base itself.
 func candidate(ix *job.Index, l *compare.Ledger, s *job.Setup) Candidate {
 	c := Candidate{Facet: facet(ix.Job, s), Readings: []string{}, Port: s.Attached.Port, Measured: []string{},
 		Waiting: GroupView{l.Groups.Waiting, words.Waits(l.Groups.Waiting)}, DriveGroup: GroupView{l.Groups.Drive,
@@ -160,7 +159,7 @@ func candidate(ix *job.Index, l *compare.Ledger, s *job.Setup) Candidate {
 	return c
 }
 
-// against says of two drives whose waits cannot be told apart which one is cheaper and which has more room; "" where
+// against says which of two drives is cheaper and which is larger if their waits can't be told apart; "" if
 // they can, which the groups say.
 func against(g compare.Group, j *job.Job, a, b *job.Setup) string {
 	if g.Lines == 0 || g.Low == nil || g.High == nil || *g.Low > 1 || *g.High < 1 {
@@ -189,7 +188,7 @@ func against(g compare.Group, j *job.Job, a, b *job.Setup) string {
 	return said
 }
 
-// prices are those of two drives where both are known in one currency.
+// prices returns the prices of two drives if both are known in one currency.
 func prices(a, b *job.Drive) (pa, pb float64, ok bool) {
 	if a.Price == nil || b.Price == nil || a.Price.Currency != b.Price.Currency {
 		return 0, 0, false

@@ -9,7 +9,7 @@ import (
 	"nowthen/core/side"
 )
 
-// Closer is everything that the runs of a test say beyond their values.
+// Closer is everything about the runs of a test beyond their values.
 type Closer struct {
 	Test  job.Test     `json:"test"`
 	Sides []CloserSide `json:"sides"` // setups in the order of the job
@@ -21,13 +21,12 @@ type CloserSide struct {
 	Runs  []CloserRun `json:"runs"` // kept and set aside
 }
 
-// CloserRun is a run with what is worked out from it alone.
+// CloserRun is a run with what is computed from it alone.
 type CloserRun struct {
 	job.Run
-	// Cliff is where sustained writing fell to a lower rate, or nil.
+	// Cliff is where sustained writing dropped to a lower rate, or nil.
 	Cliff *drivetest.Cliff `json:"cliff"`
-	// KeepUp reports whether the drive keeps up with the test's streams; nil where
-	// there are none.
+	// KeepUp reports whether the drive keeps up with the test's streams; nil if there are none.
 	KeepUp *KeepUp `json:"keep_up"`
 	// Tiers are the two tiers of a drive with a cache in front, or nil.
 	Tiers *job.Tiers `json:"tiers"`
@@ -43,7 +42,7 @@ type KeepUp struct {
 	Verdict string  `json:"verdict"` // keeps-up, just, falls-behind
 }
 
-// Closer looks closer at one test of a job.
+// Closer returns the details of one test of a job.
 func (x *Reports) Closer(ctx context.Context, jobID, test string) (*Closer, error) {
 	snap, err := x.jobs.Load(ctx, jobID)
 	if err != nil {

@@ -15,8 +15,7 @@ import (
 	"nowthen/store"
 )
 
-// Issued returns a report of a job as it was issued: the one with that number, from 1, or with 0
-// the last one. It never changes.
+// Issued returns an issued report of a job by its number, from 1, or the last one with 0. It never changes.
 func (x *Reports) Issued(ctx context.Context, jobID string, revision int) (*report.Document, error) {
 	s, err := x.jobs.Load(ctx, jobID)
 	if err != nil {
@@ -50,7 +49,7 @@ func (x *Reports) Issued(ctx context.Context, jobID string, revision int) (*repo
 	return d, nil
 }
 
-// holding is the number of the report that was issued last and not withdrawn, 0 where there is none.
+// holding is the number of the last issued report that wasn't withdrawn, 0 if there is none.
 func holding(j *job.Job, list []store.Report) int {
 	for n := len(list); n > 0; n-- {
 		if j.Withdrew(n) == nil {
@@ -60,7 +59,7 @@ func holding(j *job.Job, list []store.Report) int {
 	return 0
 }
 
-// Withdraw undoes a report that was issued, and its gate: it stays in the list, and its links say so.
+// Withdraw withdraws an issued report and undoes its gate. The report stays in the list, and its links say that it was withdrawn.
 func (x *Reports) Withdraw(ctx context.Context, ch *bench.Change, jobID string, revision int) (*bench.View, error) {
 	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		list, err := ch.Tx.Reports(ctx, jobID)
@@ -84,7 +83,7 @@ func (x *Reports) Withdraw(ctx context.Context, ch *bench.Change, jobID string, 
 	})
 }
 
-// File returns a report to bring out: an issued one, or with draft how it would be issued now.
+// File returns a report for a file: an issued one, or with draft the current draft.
 func (x *Reports) File(ctx context.Context, jobID, lang string, draft bool, revision int) (*report.Document, error) {
 	if !draft {
 		return x.Issued(ctx, jobID, revision)
@@ -96,7 +95,7 @@ func (x *Reports) File(ctx context.Context, jobID, lang string, draft bool, revi
 	return r.Draft, nil
 }
 
-// opened is a report as it was frozen, with what reports of earlier versions have none of.
+// opened returns a frozen report, with defaults for members that earlier versions lack.
 func opened(body []byte) (*report.Document, error) {
 	d := &report.Document{}
 	if err := json.Unmarshal(body, d); err != nil {
@@ -113,11 +112,11 @@ type Revision struct {
 	Lang     string    `json:"lang"`
 	Headline string    `json:"headline"`
 	Changes  []string  `json:"changes"`
-	// Withdrawn is when it was undone; nil where it holds.
+	// Withdrawn is when it was withdrawn; nil if it wasn't.
 	Withdrawn *time.Time `json:"withdrawn,omitzero"`
 }
 
-// Revisions are all reports that were issued of a job, the first one first.
+// Revisions are all issued reports of a job, first one first.
 func (x *Reports) Revisions(ctx context.Context, jobID string) ([]Revision, error) {
 	s, err := x.jobs.Load(ctx, jobID)
 	if err != nil {
@@ -139,7 +138,7 @@ func (x *Reports) Revisions(ctx context.Context, jobID string) ([]Revision, erro
 	return all, nil
 }
 
-// Draft is what the technician chooses for the report; see [job.ReportDraft].
+// Draft is the technician's choices for the report; see [job.ReportDraft].
 type Draft struct {
 	Note    string     `json:"note" validate:"max=1000"`
 	First   []string   `json:"first" validate:"max=200,dive,max=200"`
@@ -149,7 +148,7 @@ type Draft struct {
 	Photos  []string   `json:"photos" validate:"max=200,dive,max=200"`
 }
 
-// Choose keeps what the technician chose for a job's report. What was issued stays as it was.
+// Choose stores the technician's choices for a job's report. Issued reports don't change.
 func (x *Reports) Choose(ctx context.Context, ch *bench.Change, jobID string, in Draft) (*bench.View, error) {
 	return x.jobs.ChangeWith(ctx, ch, jobID, func(ch *bench.Change, j *job.Job) error {
 		f := bench.Fields{}

@@ -27,7 +27,7 @@ import (
 	"nowthen/store"
 )
 
-// Store is what reporting needs of a store.
+// Store is the part of the store that reporting uses.
 type Store interface {
 	Traces(ctx context.Context, jobID string, runs ...string) (map[string]job.Trace, error)
 	Reports(ctx context.Context, jobID string) ([]store.Report, error)
@@ -40,7 +40,7 @@ type Store interface {
 	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
 }
 
-// Reports compares and reports.
+// Reports computes comparisons and reports.
 type Reports struct {
 	jobs  *bench.Jobs
 	store Store
@@ -49,7 +49,7 @@ type Reports struct {
 // New returns the reports of a bench.
 func New(jobs *bench.Jobs, s Store) *Reports { return &Reports{jobs: jobs, store: s} }
 
-// Ledger is the comparison of two setups with what the page shows beside it.
+// Ledger is the comparison of two setups with the page's further data.
 type Ledger struct {
 	Then      Facet         `json:"then"`
 	With      Facet         `json:"with"`
@@ -59,22 +59,22 @@ type Ledger struct {
 	Savings   *SavingsView  `json:"savings"`
 	Findings  []FindingView `json:"findings"`
 	Simulated bool          `json:"simulated"`
-	// Headline is the test of a report's headline, or nil.
+	// Headline is the test of the report's headline, or nil.
 	Headline *string `json:"headline"`
-	// Intended is the rule whose finding is the question of this comparison, "" for none,
-	// and Question that finding in words.
+	// Intended is the rule whose finding this comparison is about, "" for none, and Question is that finding in
+	// words.
 	Intended string `json:"intended"`
 	Question string `json:"question"`
-	// Value is what the work cost and bought, nil where no price is known; ValueWords that in sentences.
+	// Value is the cost of the work and what it brought, nil if no price is known; ValueWords is that in sentences.
 	Value      *value.Value `json:"value"`
 	ValueWords []string     `json:"value_words"`
-	// OverTime is how setups' figures went over months; empty within one visit.
+	// OverTime is the figures of setups over months; empty within one visit.
 	OverTime []side.Course `json:"over_time"`
-	// Sharper is what would decide most next, nil where all that can be decided is.
+	// Sharper is the most useful further measurement, nil if everything that can be decided is.
 	Sharper *Sharper `json:"sharper"`
 }
 
-// Sharper is one thing to measure that would make a ledger say more.
+// Sharper is a further measurement that would make a ledger more certain.
 type Sharper struct {
 	Words   string  `json:"words"`
 	Setup   string  `json:"setup"`
@@ -91,14 +91,14 @@ type Facet struct {
 	Drive string   `json:"drive"`
 	// Ceiling is what limits the side's drive.
 	Ceiling Ceiling `json:"ceiling"`
-	// Price is what the drive cost, as it was given; nil if not known.
+	// Price is the drive's price as entered; nil if not known.
 	Price *job.Price `json:"price"`
-	// CapacityBytes is the drive's, 0 where it is not known.
+	// CapacityBytes is the drive's capacity, 0 if not known.
 	CapacityBytes int64 `json:"capacity_bytes"`
 }
 
-// Ceiling is what a drive is rated for, what its link carries, and what drive and port could do,
-// MB/s, beside what was measured; nil where it is not known.
+// Ceiling is a drive's rating, its link's rate, and what drive and port support, MB/s, beside the measured
+// rate; nil if not known.
 type Ceiling struct {
 	RatedRead     *float64 `json:"rated_read"`
 	RatedWrite    *float64 `json:"rated_write"`
@@ -108,14 +108,13 @@ type Ceiling struct {
 	MeasuredWrite *float64 `json:"measured_write"`
 }
 
-// Row is a line with its test, its words and every run of both sides, set-aside
-// ones included.
+// Row is a line with its test, its words and all runs of both sides, including those set aside.
 type Row struct {
 	Test  job.Test          `json:"test"`
 	Line  compare.Line      `json:"line"`
 	Words words.LineInWords `json:"words"`
 	Group string            `json:"group"` // the catalogue's
-	// ThenUncertainty and WithUncertainty say where a side's uncertainty comes from.
+	// ThenUncertainty and WithUncertainty are the sources of each side's uncertainty.
 	ThenUncertainty string    `json:"then_uncertainty"`
 	WithUncertainty string    `json:"with_uncertainty"`
 	ThenRuns        []job.Run `json:"then_runs"`
@@ -140,9 +139,8 @@ type FindingView struct {
 	Title string `json:"title"`
 }
 
-// sides returns the setups of a comparison and the job in which both are setups: those named, or the default ones. A
-// job whose first side doesn't exist has one without an id and with nothing in it: what is there now stands against
-// nothing.
+// sides returns the setups of a comparison, named or default, and a job that contains both. If the first side
+// doesn't exist, the job gets an empty one without an id.
 func sides(j *job.Job, then, with string) (of *job.Job, a, b *job.Setup, err error) {
 	left, right := j.DefaultSides()
 	alone := then == "" && left == "" && right != ""
@@ -171,8 +169,8 @@ func sides(j *job.Job, then, with string) (of *job.Job, a, b *job.Setup, err err
 	return of, a, b, nil
 }
 
-// Compare returns the ledger between two setups of a job; empty ids mean Then
-// and Now. A difference that is the question of the comparison is named by its rule.
+// Compare returns the ledger of two setups of a job; empty ids mean Then and Now. intended is the rule of the
+// difference that the comparison is about.
 func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended string) (*Ledger, error) {
 	if intended != "" && !fairness.Known(intended) {
 		return nil, bench.Refuse(bench.Missing, "There is no rule %q.", intended)
@@ -227,7 +225,7 @@ func (x *Reports) Compare(ctx context.Context, jobID, then, with, intended strin
 	return v, nil
 }
 
-// facet is a setup as a side of a comparison.
+// facet describes a setup as a side of a comparison.
 func facet(j *job.Job, s *job.Setup) Facet {
 	f := Facet{Setup: s.ID, Role: s.Role, Name: s.Name, Drive: words.DriveName(j.Drive(s.Drive)),
 		Ceiling: ceiling(j, s)}
@@ -237,7 +235,7 @@ func facet(j *job.Job, s *job.Setup) Facet {
 	return f
 }
 
-// known is a figure, nil where it is 0, which says that it is not known.
+// known returns a figure, or nil if it is 0, which means not known.
 func known(v float64) *float64 {
 	if v <= 0 {
 		return nil
@@ -245,7 +243,7 @@ func known(v float64) *float64 {
 	return &v
 }
 
-// ceiling is what limits a setup's drive, before what was measured.
+// ceiling returns the limits of a setup's drive, without measured rates.
 func ceiling(j *job.Job, s *job.Setup) Ceiling {
 	c := Ceiling{Link: known(s.LinkMBs()), Capable: known(s.CapableMBs())}
 	if d := j.Drive(s.Drive); d != nil && d.Rated != nil {
@@ -254,7 +252,7 @@ func ceiling(j *job.Job, s *job.Setup) Ceiling {
 	return c
 }
 
-// measured notes what a side of a test of long reading or writing came to.
+// measured sets the measured rate of a side of a sequential test.
 func (c *Ceiling) measured(t *job.Test, s *side.Side) {
 	if s == nil || t.Unit != "MB/s" {
 		return
@@ -267,9 +265,8 @@ func (c *Ceiling) measured(t *job.Test, s *side.Side) {
 	}
 }
 
-// sharper is what would decide most next: the headline's line first, then the others in the
-// plan's order, each by the runs that it lacks where those can still be taken; else a second
-// sitting for those that runs do not decide.
+// sharper returns the most useful further measurement: for the headline's line first, then the others in the
+// plan's order. It is the missing runs if they can still be measured, else a second sitting.
 func sharper(j *job.Job, l *compare.Ledger, left, right *job.Setup, names words.Sides) *Sharper {
 	out := j.Kind() == job.KindCheckUp // what was measured earlier is past, and a drive that came out is gone
 	for _, g := range j.Head.Gates {
@@ -314,12 +311,12 @@ func sharper(j *job.Job, l *compare.Ledger, left, right *job.Setup, names words.
 		Words: message.English.Say("sharper.sitting", message.Values{"Count": undecided, "On": names.With})}
 }
 
-// runs are those of a side, an empty list where there are none.
+// runs returns the runs of a side, never nil.
 func runs(ix *job.Index, test, setup string) []job.Run {
 	return append([]job.Run{}, ix.RunsOf(test, setup)...)
 }
 
-// called is what a setup is called in a sentence.
+// called is the name of a setup in a sentence.
 func called(s *job.Setup) string {
 	switch {
 	case s.Role == job.Then:
@@ -332,8 +329,7 @@ func called(s *job.Setup) string {
 	return "the trial"
 }
 
-// rowWords are a line's words; where the sides have other sets of files, with
-// what each moved per second.
+// rowWords are a line's words; if the sides moved different sets of files, with each side's rate.
 func rowWords(t *job.Test, ln *compare.Line, names words.Sides) words.LineInWords {
 	w := words.Line(ln, t, names)
 	if slices.Contains(ln.Findings, "other-content") || slices.Contains(ln.Findings, "unequal-amounts") {
@@ -346,8 +342,7 @@ func rowWords(t *job.Test, ln *compare.Line, names words.Sides) words.LineInWord
 	return w
 }
 
-// Report is a job's report: as it would be issued now, and as it was issued
-// last, or nil.
+// Report is a job's report: the current draft, and the last issued one, or nil.
 type Report struct {
 	Draft  *report.Document `json:"draft"`
 	Issued *report.Document `json:"issued"`
@@ -377,7 +372,7 @@ func (x *Reports) Report(ctx context.Context, jobID, lang string) (*Report, erro
 	return r, err
 }
 
-// language is the one with a tag; "" is English.
+// language returns the language with a tag; "" is English.
 func language(tag string) (*words.Language, error) {
 	if tag == "" {
 		return words.English, nil
@@ -413,13 +408,13 @@ func (x *Reports) draft(ctx context.Context, jobID string, j *job.Job, in *words
 		report.Options{Language: in, Shop: head(shop), Photos: photos, Now: x.jobs.Now()}), nil
 }
 
-// head is the shop's head of a report.
+// head is the shop's header of a report.
 func head(s bench.Shop) report.Shop {
 	return report.Shop{Name: s.Name, Address: s.Address, Footer: s.Footer, Terms: s.Terms, Colour: s.Colour,
 		Logo: s.Logo}
 }
 
-// Issue freezes a job's report as it is now. The report and its gate are one change.
+// Issue freezes a job's current report. The report and its gate are one change.
 func (x *Reports) Issue(ctx context.Context, ch *bench.Change, jobID, lang string) (*Report, error) {
 	in, err := language(lang)
 	if err != nil {

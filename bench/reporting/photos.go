@@ -23,7 +23,7 @@ const (
 	photoSide = 900
 )
 
-// photoOf is the step at which a job's photo was taken, and the photo; nil where there is none.
+// photoOf returns the step and the photo with an id; nil if there is none.
 func photoOf(j *job.Job, id string) (*job.Step, *job.Photo) {
 	for i := range j.Plan.Steps {
 		s := &j.Plan.Steps[i]
@@ -34,8 +34,7 @@ func photoOf(j *job.Job, id string) (*job.Step, *job.Photo) {
 	return nil, nil
 }
 
-// photos are those that were chosen for a job's report, as small as they are printed. One that was
-// removed since is left out.
+// photos are the photos chosen for a job's report, scaled to print size. Photos removed since are left out.
 func (x *Reports) photos(ctx context.Context, jobID string, j *job.Job) (list []report.Photo, err error) {
 	if j.Head.Report == nil {
 		return nil, nil

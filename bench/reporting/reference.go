@@ -12,22 +12,21 @@ import (
 	"nowthen/core/words"
 )
 
-// Reference is a setup of an earlier job, to look at beside a ledger's lines. It is in no group,
-// and nothing is claimed of
-// it.
+// Reference is a setup of an earlier job, shown beside a ledger's lines. It is in no group, and no claim is
+// made about it.
 type Reference struct {
 	Number   string    `json:"number"`
 	At       time.Time `json:"at"` // when it was last measured
 	Computer string    `json:"computer"`
 	Drive    string    `json:"drive"`
 	Setup    string    `json:"setup"`
-	// Setups are those of that job that were measured.
+	// Setups are the measured setups of that job.
 	Setups    []ReferenceSetup  `json:"setups"`
 	Simulated bool              `json:"simulated"`
 	Figures   []ReferenceFigure `json:"figures"`
 }
 
-// ReferenceSetup is a setup that can be looked at.
+// ReferenceSetup is a setup that can be shown.
 type ReferenceSetup struct {
 	ID    string `json:"id"`
 	Drive string `json:"drive"`
@@ -41,8 +40,8 @@ type ReferenceFigure struct {
 	Bound job.Bound `json:"bound,omitzero"`
 }
 
-// Reference returns a setup of another job by that job's number, with the figures of the tests that both have. An empty
-// setup is the one that stayed.
+// Reference returns a setup of another job by that job's number, with the figures of the tests that both have. An
+// empty setup is the one that was kept.
 func (x *Reports) Reference(ctx context.Context, jobID, number, setup string) (*Reference, error) {
 	s, err := x.jobs.Load(ctx, jobID)
 	if err != nil {

@@ -15,7 +15,7 @@ import (
 	"nowthen/store"
 )
 
-// Bounds of how long a shared link is good, days.
+// Bounds of how long a shared link is valid, days.
 const (
 	usualDays = 90
 	mostDays  = 730
@@ -24,7 +24,7 @@ const (
 // Share is a link by which a customer reads a report.
 type Share struct {
 	ID string `json:"id"`
-	// Token is the end of its address; it is told once, when it is made, and "" afterwards.
+	// Token is the end of its address; it is shown once, when it is made, and "" afterwards.
 	Token    string    `json:"token"`
 	Revision int       `json:"revision"` // of the report
 	Made     time.Time `json:"made"`
@@ -34,8 +34,7 @@ type Share struct {
 	Opened   int       `json:"opened"` // so often
 }
 
-// MakeShare makes a link to the report of a job that was issued last, good for so many days; 0
-// is the usual.
+// MakeShare makes a link to a job's last issued report, valid for so many days; 0 is the default.
 func (x *Reports) MakeShare(ctx context.Context, ch *bench.Change, jobID string, days int) (*Share, error) {
 	if days == 0 {
 		days = usualDays
@@ -98,7 +97,7 @@ func (x *Reports) Shares(ctx context.Context, jobID string) ([]Share, error) {
 	return list, nil
 }
 
-// Revoke makes a link worth nothing from now on.
+// Revoke invalidates a link.
 func (x *Reports) Revoke(ctx context.Context, ch *bench.Change, jobID, id string) ([]Share, error) {
 	if err := x.jobs.Write(ctx, ch,
 		func(ch *bench.Change) error { return ch.Tx.RevokeShare(ctx, jobID, id) }); err != nil {
@@ -107,11 +106,11 @@ func (x *Reports) Revoke(ctx context.Context, ch *bench.Change, jobID, id string
 	return x.Shares(ctx, jobID)
 }
 
-// ErrNoShare means that a token opens nothing: it was never made, is revoked, or has expired;
-// which of them it is, is not said.
+// ErrNoShare means that a token is invalid: it was never made, is revoked, or has expired. It doesn't say
+// which.
 var ErrNoShare = errors.New("this link opens nothing")
 
-// OpenedBy tells whose report a token opens and in which language it is, without counting that it was opened.
+// OpenedBy returns the job and the language of the report behind a token, without counting it as opened.
 func (x *Reports) OpenedBy(ctx context.Context, secret string) (jobID, lang string, err error) {
 	r, err := x.store.LookShare(ctx, token.Hash(secret), x.jobs.Now())
 	if errors.Is(err, store.ErrNotFound) {
@@ -127,7 +126,7 @@ func (x *Reports) OpenedBy(ctx context.Context, secret string) (jobID, lang stri
 	return r.JobID, d.Lang, err
 }
 
-// Shared returns the report that a token opens, and counts that it was opened.
+// Shared returns the report behind a token, and counts it as opened.
 func (x *Reports) Shared(ctx context.Context, secret string) (*report.Document, error) {
 	r, err := x.store.OpenShare(ctx, token.Hash(secret), x.jobs.Now())
 	if errors.Is(err, store.ErrNotFound) {

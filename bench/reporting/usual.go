@@ -15,19 +15,18 @@ import (
 	"nowthen/store"
 )
 
-// Usual is what values of each kind of test usually show in this shop, with what it rests
-// on.
+// Usual is the usual spread of each kind of test in this shop, with its basis.
 type Usual struct {
-	// At is when it was learnt from the shop's jobs; nil: never, and the table holds.
+	// At is when it was learned from the shop's jobs; nil if never, when the default table applies.
 	At    *time.Time    `json:"at"`
 	Jobs  int           `json:"jobs"`
 	Kinds []side.Learnt `json:"kinds"`
 }
 
-// usualSetting is the name under which it is stored.
+// usualSetting is the name of its setting.
 const usualSetting = "usual-spread"
 
-// Usual returns what is usual in this shop.
+// Usual returns the usual spreads in this shop.
 func (x *Reports) Usual(ctx context.Context) (*Usual, error) {
 	body, err := x.store.Setting(ctx, usualSetting)
 	if errors.Is(err, store.ErrNotFound) {
@@ -44,10 +43,10 @@ func (x *Reports) Usual(ctx context.Context) (*Usual, error) {
 	return u, nil
 }
 
-// Shop returns what the shop has set.
+// Shop returns the shop's settings.
 func (x *Reports) Shop(ctx context.Context) (bench.Shop, error) { return bench.LoadShop(ctx, x.store) }
 
-// SetShop sets what holds for all jobs of the shop. A logo that is nil stays as it is.
+// SetShop sets the shop's settings. A nil logo leaves the logo unchanged.
 func (x *Reports) SetShop(ctx context.Context, ch *bench.Change, in bench.Shop) (bench.Shop, error) {
 	err := x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
 		if in.Logo == nil {
@@ -69,14 +68,13 @@ func (x *Reports) SetShop(ctx context.Context, ch *bench.Change, in bench.Shop) 
 	return x.Shop(ctx)
 }
 
-// options are those of comparisons in this shop.
+// options are the options of comparisons in this shop.
 func (x *Reports) options(ctx context.Context) (compare.Options, error) {
 	s, err := x.Shop(ctx)
 	return compare.Options{FeltSeconds: s.FeltSeconds, FeltShare: s.FeltShare}, err
 }
 
-// Learn works out again what is usual in this shop, from its finished jobs. Reports that
-// were issued stay as they were.
+// Learn computes the usual spreads from the shop's finished jobs. Issued reports don't change.
 func (x *Reports) Learn(ctx context.Context, ch *bench.Change) (*Usual, error) {
 	found, _, _, err := x.store.Search(ctx, store.Search{State: store.FinishedJobs})
 	if err != nil {
@@ -107,8 +105,7 @@ func (x *Reports) Learn(ctx context.Context, ch *bench.Change) (*Usual, error) {
 	})
 }
 
-// withUsual returns the job as it is compared here: what it does not say itself of what is
-// usual is as in this shop.
+// withUsual returns the job as it is compared here: with this shop's usual spreads, unless it has its own.
 func (x *Reports) withUsual(ctx context.Context, j *job.Job) (*job.Job, error) {
 	u, err := x.Usual(ctx)
 	if err != nil {

@@ -16,8 +16,8 @@ type Happening struct {
 	Test  string        `json:"test"` // during which, or ""
 }
 
-// NoteEvent notes that something went wrong in the last sitting on a setup, now. Where
-// nobody sat down to measure yet, a sitting is begun of which nothing is known.
+// NoteEvent stores that something went wrong in the last sitting on a setup, now. If there is no sitting yet,
+// it begins one with unknown conditions.
 func (x *Sittings) NoteEvent(ctx context.Context, ch *bench.Change, jobID string, in Happening) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		f := bench.Fields{}
@@ -40,8 +40,7 @@ func (x *Sittings) NoteEvent(ctx context.Context, ch *bench.Change, jobID string
 	})
 }
 
-// ForgetEvent takes the last event of a setup's last sitting back, which was noted by
-// mistake.
+// ForgetEvent removes the last event of a setup's last sitting, which was entered by mistake.
 func (x *Sittings) ForgetEvent(ctx context.Context, ch *bench.Change, jobID, setup string) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := bench.LastSitting(j, setup)

@@ -15,13 +15,12 @@ import (
 	"nowthen/core/plan"
 )
 
-// TakeSitting takes a probe's sitting file into a setup: a new sitting under
-// the file's conditions, with its runs. A test that measures the same as one of
-// the plan is that one; others are added. Facts that nobody had noted yet are
-// filled in, and none is changed.
+// TakeSitting imports a probe's sitting file into a setup: a new sitting with the file's conditions and runs.
+// Tests that measure the same as one of the plan are matched to it; others are added. Missing facts are filled
+// in, and none is changed.
 //
-// A file of another computer is refused unless somebody is sure; what it measured is then
-// another computer's in the comparison, too.
+// A file from another computer is refused unless sure is set; the comparison then treats its runs as another
+// computer's, too.
 func (x *Sittings) TakeSitting(ctx context.Context, ch *bench.Change, jobID, setup, name string, data []byte,
 	sure bool) (*bench.View, error) {
 	f, err := jobfile.ReadSitting(name, data)
@@ -83,8 +82,7 @@ func (x *Sittings) TakeSitting(ctx context.Context, ch *bench.Change, jobID, set
 	})
 }
 
-// otherComputer says in what a file's computer is another than a setup's, "" where in nothing
-// that is known of both.
+// otherComputer says how a file's computer differs from a setup's, "" if not in anything known of both.
 func otherComputer(j *job.Job, s *job.Setup, f *jobfile.SittingFile) string {
 	facts := hardware.Facts{Computer: hardware.Computer{Maker: f.Computer.Maker, Model: f.Computer.Model}}
 	if f.Facts != nil {
@@ -98,7 +96,7 @@ func otherComputer(j *job.Job, s *job.Setup, f *jobfile.SittingFile) string {
 	return ""
 }
 
-// fillIn notes what the file knows and the job does not.
+// fillIn fills in what the file has and the job lacks.
 func fillIn(j *job.Job, s *job.Setup, f *jobfile.SittingFile) {
 	c := j.Computer(s.Computer)
 	for _, pair := range [][2]*string{{&c.Maker, &f.Computer.Maker}, {&c.Model, &f.Computer.Model},

@@ -8,12 +8,12 @@ import (
 	"nowthen/core/job"
 )
 
-// Purpose is what a sitting is for, and where it was.
+// Purpose is what a sitting is for, and where it took place.
 type Purpose struct {
 	Purpose job.Purpose `json:"purpose" validate:"omitempty,oneof=visit question check-up" say:"A session is for the visit, for a question, or a check-up."`
-	// Question is what it asks, in words, of a sitting that is for one.
+	// Question is its question, in words, if it is for one.
 	Question string `json:"question" validate:"max=200"`
-	// Where is the place of its rounds, where that was not the customer's computer; nil is the customer's.
+	// Where is the place of its rounds; nil is the customer's computer.
 	Where *Where `json:"where"`
 }
 
@@ -26,7 +26,7 @@ type Where struct {
 	Kind          job.DriveKind `json:"kind" validate:"omitempty,oneof=hdd sata-ssd nvme emmc hybrid cached usb-flash" say:"Choose the kind of drive."`
 }
 
-// SetPurpose says what a sitting is for, and where it was.
+// SetPurpose sets what a sitting is for, and where it took place.
 func (x *Sittings) SetPurpose(ctx context.Context, ch *bench.Change, jobID, sitting string,
 	in Purpose) (*bench.View, error) {
 	in.Question = strings.TrimSpace(in.Question)

@@ -15,13 +15,13 @@ import (
 	"nowthen/sim"
 )
 
-// Sittings notes sittings and what people read off in them.
+// Sittings records sittings and the values that people read in them.
 type Sittings struct{ jobs *bench.Jobs }
 
 // New returns the sittings of a bench.
 func New(jobs *bench.Jobs) *Sittings { return &Sittings{jobs: jobs} }
 
-// Sit opens a sitting on a setup under conditions.
+// Sit begins a sitting on a setup, with its conditions.
 func (x *Sittings) Sit(ctx context.Context, ch *bench.Change, jobID, setup string,
 	in bench.Conditions) (*bench.View, error) {
 	f := bench.Fields{}
@@ -53,7 +53,7 @@ func sit(j *job.Job, setup string, c job.Conditions, at time.Time) *job.Sitting 
 	return &j.Sittings[len(j.Sittings)-1]
 }
 
-// simConditions fills in what a simulated computer tells of itself.
+// simConditions fills in what a simulated computer reports.
 func simConditions(drive string, c job.Conditions) job.Conditions {
 	d, err := sim.Open(drive, 0)
 	if err != nil {
@@ -85,7 +85,7 @@ func (x *Sittings) Amend(ctx context.Context, ch *bench.Change, jobID, sitting s
 		if c.FirstAfterSwap == nil {
 			c.FirstAfterSwap = s.Conditions.FirstAfterSwap
 		}
-		// What happened and what was measured of the battery nobody says again.
+		// Events and battery measurements aren't part of the input and stay.
 		if c.Encrypting != nil && *c.Encrypting {
 			c.Pass = s.Conditions.Pass
 		}
@@ -96,7 +96,7 @@ func (x *Sittings) Amend(ctx context.Context, ch *bench.Change, jobID, sitting s
 	})
 }
 
-// SetAside takes a run out of the comparison, with a reason. It is kept.
+// SetAside excludes a run from the comparison, with a reason. The run is kept.
 func (x *Sittings) SetAside(ctx context.Context, ch *bench.Change, jobID, run, reason string) (*bench.View, error) {
 	reason = strings.TrimSpace(reason)
 	f := bench.Fields{}
@@ -113,7 +113,7 @@ func (x *Sittings) SetAside(ctx context.Context, ch *bench.Change, jobID, run, r
 	})
 }
 
-// TakeBack puts a run that was set aside back into the comparison.
+// TakeBack restores a run that was set aside.
 func (x *Sittings) TakeBack(ctx context.Context, ch *bench.Change, jobID, run string) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		if !j.PutAside(run, nil) {
@@ -123,18 +123,17 @@ func (x *Sittings) TakeBack(ctx context.Context, ch *bench.Change, jobID, run st
 	})
 }
 
-// Which runs of a job are asked for; what is empty says nothing.
+// Which selects runs of a job; empty members select all.
 type Which struct {
 	Test, Setup string
 	After       string // the id of the last run of an earlier answer
 	Limit       int    // at most so many; 0 is as many as one answer holds
 }
 
-// maxRunsOnce bounds the runs of one answer.
+// maxRunsOnce is the most runs of one answer.
 const maxRunsOnce = 1000
 
-// Runs returns runs of a job in the order in which they came, and the cursor by which
-// they continue, "" at their end.
+// Runs returns runs of a job in the order in which they came, and the cursor of the next page, "" at the end.
 func (x *Sittings) Runs(ctx context.Context, jobID string, which Which) (runs []job.Run, next string, err error) {
 	if which.Limit <= 0 || which.Limit > maxRunsOnce {
 		which.Limit = maxRunsOnce

@@ -17,8 +17,8 @@ import (
 	"nowthen/core/words"
 )
 
-// Typed is a figure read off elsewhere: as text with its unit where it differs from
-// the test's ("1:32", "1.5 min", "830 Mbit/s"), or as a value in a unit.
+// Typed is a figure from elsewhere: as text, with its unit if it differs from the test's ("1:32", "1.5 min",
+// "830 Mbit/s"), or as a value in a unit.
 type Typed struct {
 	Test    string   `json:"test"`
 	Sitting string   `json:"sitting"`
@@ -32,11 +32,11 @@ type Typed struct {
 	ReadIn *job.ReadIn `json:"read_in"`
 	Bytes  int64       `json:"bytes"`
 	Files  int64       `json:"files"`
-	// Sure means that a figure that looks wrong by a factor is right all the same.
+	// Sure confirms a figure that looks wrong by a factor.
 	Sure bool `json:"sure"`
 }
 
-// value is the figure in the unit of its test, and how it was written.
+// value returns the figure in the test's unit, and how it was written.
 func (in Typed) value(f bench.Fields, t *job.Test) (value figures.Given, given string) {
 	unit := in.Unit
 	if unit == "" {
@@ -65,8 +65,8 @@ func (in Typed) value(f bench.Fields, t *job.Test) (value figures.Given, given s
 	return figures.Given{Value: v}, strconv.FormatFloat(*in.Value, 'f', -1, 64) + " " + unit
 }
 
-// TypeIn adds a typed run. A figure that looks wrong against its neighbours by a
-// factor that people confuse is asked about before it is taken.
+// TypeIn adds a typed run. A figure that differs from its neighbours by a factor that people often confuse is
+// queried first.
 func (x *Sittings) TypeIn(ctx context.Context, ch *bench.Change, jobID string, in Typed) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		t, s := j.Test(in.Test), j.Sitting(in.Sitting)
@@ -98,8 +98,8 @@ func (x *Sittings) TypeIn(ctx context.Context, ch *bench.Change, jobID string, i
 	})
 }
 
-// doubted reports what is wrong with a figure that looks wrong: against others of its side, against what such a drive
-// can do, or because it can be read in two ways; else it is nil.
+// doubted returns why a figure looks wrong: compared with others of its side, with what such a drive can do, or
+// because it can be read in two ways; else nil.
 func doubted(j *job.Job, t *job.Test, setup string, g figures.Given) *figures.Doubt {
 	others := neighbours(j, t.ID, setup)
 	if d := figures.Suspect(g.Value, t.Unit, others); d != nil {
@@ -123,7 +123,7 @@ func doubted(j *job.Job, t *job.Test, setup string, g figures.Given) *figures.Do
 	return figures.Beyond(g.Value, t.Unit, low, high)
 }
 
-// neighbours are the values of a test's kept runs on a setup.
+// neighbours are the values of a test's counted runs on a setup.
 func neighbours(j *job.Job, test, setup string) []float64 {
 	var values []float64
 	for _, r := range j.KeptRuns(test, setup) {
@@ -132,8 +132,8 @@ func neighbours(j *job.Job, test, setup string) []float64 {
 	return values
 }
 
-// doubt asks about a figure that looks wrong by a factor; first says that there is none on its side yet that it could
-// be held against.
+// doubt queries a figure that looks wrong by a factor; first says that its side has no other figure to compare
+// with.
 func doubt(t *job.Test, value float64, d *figures.Doubt, first bool) *bench.Refusal {
 	given, meant := words.Figure(value, t.Unit), words.Figure(d.Value, t.Unit)
 	r := &bench.Refusal{Kind: bench.Doubtful, Kept: "Nothing was imported yet.",
@@ -147,7 +147,7 @@ func doubt(t *job.Test, value float64, d *figures.Doubt, first bool) *bench.Refu
 	return r
 }
 
-// TableRow is one row of a table of figures and what happens to it.
+// TableRow is a row of an imported table and its result.
 type TableRow struct {
 	Line  int    `json:"line"`
 	Setup string `json:"setup"` // id, where it is known
@@ -155,35 +155,35 @@ type TableRow struct {
 	// Becomes is the run it becomes: "Cold start to desktop on Then: 92.4 s"; "" of
 	// a row that is not taken.
 	Becomes string `json:"becomes"`
-	// Problem says why the row is not taken; Doubt asks about one that looks wrong.
+	// Problem is why the row isn't imported; Doubt queries one that looks wrong.
 	Problem string `json:"problem"`
 	Doubt   string `json:"doubt"`
-	// Already: its run is in the job, and it adds none.
+	// Already: its run is already in the job.
 	Already bool `json:"already"`
 
 	run job.Run
 }
 
-// Table is what a table of figures becomes.
+// Table is the result of importing a table of figures.
 type Table struct {
 	Rows    []TableRow `json:"rows"`
 	Good    int        `json:"good"`
 	Bad     int        `json:"bad"`
 	Doubted int        `json:"doubted"`
-	// Already is how many rows are in the job, Added how many runs it has become (0 of a preview).
+	// Already is how many rows are already in the job, Added how many runs were added (0 in a preview).
 	Already int `json:"already"`
 	Added   int `json:"added"`
 	Taken   int `json:"taken"` // as Added
 }
 
-// digest identifies a table, so that one that was taken is known again.
+// digest identifies a table, to recognise one that was imported before.
 func digest(data []byte) string {
 	sum := sha256.Sum256(data)
 	return hex.EncodeToString(sum[:16])
 }
 
-// there reports whether a row's run is in a job: of the same test, setup, time and value; without a time,
-// where the same table was taken before.
+// there reports whether a row's run is already in a job: with the same test, setup, time and value; without a
+// time, if the same table was imported before.
 func (r *TableRow) there(j *job.Job, again bool) bool {
 	if r.run.At.IsZero() {
 		return again
@@ -199,8 +199,7 @@ func (r *TableRow) there(j *job.Job, again bool) bool {
 	return false
 }
 
-// PreviewTable shows what each row of a CSV of figures would become. Nothing is
-// taken in.
+// PreviewTable shows the result of each row of a CSV of figures, without importing it.
 func (x *Sittings) PreviewTable(ctx context.Context, jobID, name string, data []byte) (*Table, error) {
 	s, err := x.jobs.Load(ctx, jobID)
 	if err != nil {
@@ -209,9 +208,8 @@ func (x *Sittings) PreviewTable(ctx context.Context, jobID, name string, data []
 	return table(s.Job, name, data)
 }
 
-// TakeTable takes a CSV of figures in. Where rows are not taken or doubted, the
-// others only go in when the technician says so (sure). Setups without a sitting
-// get one.
+// TakeTable imports a CSV of figures. If some rows are refused or doubtful, the others are only imported if the
+// technician confirms (sure). Setups without a sitting get one.
 func (x *Sittings) TakeTable(ctx context.Context, ch *bench.Change, jobID, name string, data []byte,
 	sure bool) (*Table, error) {
 	var out *Table
@@ -255,8 +253,7 @@ func (x *Sittings) TakeTable(ctx context.Context, ch *bench.Change, jobID, name 
 	return out, nil
 }
 
-// sittingFor is the last sitting on a setup, or a new one of which no conditions
-// are known.
+// sittingFor returns the last sitting on a setup, or a new one with unknown conditions.
 func (x *Sittings) sittingFor(j *job.Job, setup string) (string, error) {
 	if last := bench.LastSitting(j, setup); last != nil {
 		return last.ID, nil
@@ -266,7 +263,7 @@ func (x *Sittings) sittingFor(j *job.Job, setup string) (string, error) {
 	return id, nil
 }
 
-// table works out what each row becomes.
+// table computes the result of each row.
 func table(j *job.Job, name string, data []byte) (*Table, error) {
 	rows, err := figures.ReadCSV(data)
 	if err != nil {
@@ -306,7 +303,7 @@ func table(j *job.Job, name string, data []byte) (*Table, error) {
 	return out, nil
 }
 
-// fit finds what a row is about and makes its run.
+// fit finds a row's test and setup, and makes its run.
 func (r *TableRow) fit(j *job.Job, row figures.Row) (*job.Test, error) {
 	setup := -1
 	for i, s := range j.Setups {

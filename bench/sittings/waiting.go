@@ -8,7 +8,7 @@ import (
 	"nowthen/core/job"
 )
 
-// Accept makes a waiting run one of the job, also where it was discarded before.
+// Accept adds a waiting run to the job, even if it was discarded before.
 func (x *Sittings) Accept(ctx context.Context, ch *bench.Change, jobID, id string) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		w := j.Waits(id)
@@ -29,7 +29,7 @@ func (x *Sittings) Accept(ctx context.Context, ch *bench.Change, jobID, id strin
 	})
 }
 
-// Discard decides against a waiting run. It stays with the job and can still be accepted.
+// Discard discards a waiting run. It stays with the job and can still be accepted.
 func (x *Sittings) Discard(ctx context.Context, ch *bench.Change, jobID, id string) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		w := j.Waits(id)
