@@ -9,8 +9,7 @@ import (
 	"nowthen/core/plan"
 )
 
-// Snapshot is a job as it was at one revision, with what follows from it, which is
-// worked out once. It is shared by all who ask and never changes.
+// Snapshot is a job at one revision, with derived data that is computed once. It is shared and never changes.
 type Snapshot struct {
 	ID       string
 	Revision int64
@@ -26,7 +25,7 @@ type Snapshot struct {
 	index    atomic.Pointer[job.Index]
 }
 
-// next is the job after a change.
+// next is the snapshot after a change.
 func (s *Snapshot) next(revision int64, j *job.Job) *Snapshot {
 	return &Snapshot{ID: s.ID, Revision: revision, Job: j, older: s.index.Load(), stood: s.standing.Load()}
 }
@@ -40,7 +39,7 @@ func (s *Snapshot) Index() *job.Index {
 	return s.index.Load()
 }
 
-// View is a job with what follows from it.
+// View is a job with everything derived from it.
 type View struct {
 	ID        string    `json:"id"`
 	Revision  int64     `json:"revision"`
@@ -48,7 +47,7 @@ type View struct {
 	Simulated bool      `json:"simulated"`
 	State     job.State `json:"state"` // quoted, open or finished
 	Here      string    `json:"here"`
-	// Page is the job's page on which its next step is done.
+	// Page is the job's page for its next step.
 	Page     string         `json:"page"`
 	Track    []plan.Station `json:"track"`
 	Next     plan.Next      `json:"next"`
@@ -59,9 +58,9 @@ type View struct {
 	Again   []plan.Lost   `json:"again"`
 	Back    []plan.Lost   `json:"back"`
 	Budget  []plan.Budget `json:"budget"`
-	// Doubts are what was measured and cannot have been the drive that the job says.
+	// Doubts are measurements that can't be of the drive that the job states.
 	Doubts []plan.Doubt `json:"doubts"`
-	// Imported says what a file brought to a job that was there already.
+	// Imported is what a file added to an existing job.
 	Imported *jobfile.Merged `json:"imported,omitzero"`
 }
 
@@ -81,7 +80,7 @@ func (v *View) WithoutRuns() *Bare {
 	return bare
 }
 
-// View returns the job with what follows from it.
+// View returns the job with everything derived from it.
 func (s *Snapshot) View() *View {
 	s.viewing.Do(func() {
 		j := s.Job

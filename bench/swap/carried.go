@@ -13,8 +13,8 @@ import (
 	"nowthen/store"
 )
 
-// Carry keeps what a manifest of the old drive, held against the new one, reports of what came
-// across: how many files, not which. What was kept before is replaced.
+// Carry stores the comparison of the old drive's manifest with the new drive: how many files came across, not
+// which. It replaces an earlier one.
 func (x *Swap) Carry(ctx context.Context, ch *bench.Change, jobID string, in manifest.Difference) (*bench.View, error) {
 	n := in.Counts
 	c := &job.Carried{At: x.jobs.Now(), Files: in.Files, Bytes: in.Bytes, Unchanged: in.Unchanged, Missing: n.Missing,
@@ -29,7 +29,7 @@ func (x *Swap) Carry(ctx context.Context, ch *bench.Change, jobID string, in man
 	f.Check(c.Bytes >= 0, "bytes", "Enter a whole number from 0.")
 	f.Check(c.Unchanged+c.Missing+c.Changed+c.UnreadableNow <= c.Files, "files",
 		"The counts don’t add up. Import the output of nowthen-probe manifest --against unchanged.")
-	// A list is bounded, its count is not; a count below its list is not the probe's.
+	// Lists are bounded, counts aren't; a count smaller than its list can't be from the probe.
 	for name, list := range map[string][2]int{"missing": {len(in.Missing), n.Missing},
 		"changed": {len(in.Changed), n.Changed}, "new": {len(in.New), n.New},
 		"unreadable_before": {len(in.UnreadableBefore), n.UnreadableBefore}, "unreadable_now": {len(in.UnreadableNow),
@@ -60,12 +60,11 @@ func (x *Swap) Carry(ctx context.Context, ch *bench.Change, jobID string, in man
 	})
 }
 
-// listsKept is how long the names behind the counts are kept: as long as a customer may ask for a
-// file. They are the customer's
-// own, and stay in the shop: no report, export or job file has them.
+// listsKept is how long the names behind the counts are kept, for a customer who asks for a file. They are
+// private and stay in the shop: no report, export or job file contains them.
 const listsKept = 90 * 24 * time.Hour
 
-// Lists are the names behind the counts of what came across, each list bounded.
+// Lists are the file names behind the counts of what came across; each list is bounded.
 type Lists struct {
 	Until            time.Time       `json:"until"` // when they are deleted
 	Missing          []string        `json:"missing"`
@@ -76,7 +75,7 @@ type Lists struct {
 	Counts           manifest.Counts `json:"counts"`
 }
 
-// lists are those that are kept of a job; nil where there are none. What was to be kept until now is deleted first.
+// lists returns the lists of a job; nil if there are none. Expired lists are deleted first.
 func (x *Swap) lists(ctx context.Context, jobID string) (*Lists, error) {
 	if err := x.Recover(ctx); err != nil {
 		return nil, err

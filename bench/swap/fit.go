@@ -13,12 +13,12 @@ import (
 	"nowthen/core/layout"
 )
 
-// Fit is the old drive and the ways in which its partitions could lie on the new one.
+// Fit is the old drive and the possible layouts of its partitions on the new one.
 type Fit struct {
 	CapacityBytes    int64 `json:"capacity_bytes"` // of the old drive
 	NewCapacityBytes int64 `json:"new_capacity_bytes"`
 	UsedBytes        int64 `json:"used_bytes"` // where it is known
-	// InAYear is how the old drive would fill in a year; nil where that is not known.
+	// InAYear is how full the old drive would be in a year; nil if not known.
 	InAYear    *InAYear             `json:"in_a_year"`
 	Partitions []hardware.Partition `json:"partitions"` // as they are
 	Ways       []Way                `json:"ways"`
@@ -26,23 +26,23 @@ type Fit struct {
 	source layout.Source
 }
 
-// InAYear is how full a drive would be in a year if it went on as it did since its system was installed.
+// InAYear is how full a drive would be in a year, at the average rate since its system was installed.
 type InAYear struct {
 	Since     time.Time `json:"since"`
 	UsedBytes int64     `json:"used_bytes"`
-	// TooFull: the new drive would not keep the room that it should.
+	// TooFull: the new drive would have less free space than recommended.
 	TooFull bool `json:"too_full"`
 }
 
-// Way is one way to share the new drive out.
+// Way is one possible layout of the new drive.
 type Way struct {
 	As     string         `json:"as"`
 	Layout *layout.Layout `json:"layout"`
-	// Script is the layout as sfdisk takes it; "" where it does not fit.
+	// Script is the layout for sfdisk; "" if it doesn't fit.
 	Script string `json:"script"`
 }
 
-// fit works out how the old drive's partitions go onto the new one, or says what is missing.
+// fit computes how the old drive's partitions go onto the new one, or returns what is missing.
 func fit(j *job.Job, then, now *job.Setup, before *hardware.Facts, at time.Time) (*Fit, string) {
 	switch {
 	case then == nil || before == nil:
@@ -95,8 +95,7 @@ func (f *Fit) way(as string, sizes map[int]int64) (*Way, error) {
 	return w, nil
 }
 
-// Own is the layout of a job's new drive at sizes that somebody wants, bytes, by the numbers of the
-// old drive's partitions.
+// Own returns the layout of a job's new drive with chosen sizes, bytes, by partition number of the old drive.
 func (x *Swap) Own(ctx context.Context, jobID string, sizes map[int]int64) (*Way, error) {
 	s, err := x.jobs.Load(ctx, jobID)
 	if err != nil {

@@ -21,19 +21,19 @@ import (
 
 // Fitting is whether the new drive goes into the computer.
 type Fitting struct {
-	// Maker and Model are of the computer; what the shop knows is known of them.
+	// Maker and Model are the computer's; the shop's knowledge is stored for them.
 	Maker string `json:"maker"`
 	Model string `json:"model"`
-	// Known is what the shop knows of the model; nil where it knows nothing.
+	// Known is what the shop knows about the model; nil if nothing.
 	Known *fitting.Model `json:"known"`
 	// Shape is the new drive's; nil if not known.
 	Shape  *job.Shape     `json:"shape"`
 	Checks []checks.Check `json:"checks"`
-	// Slots are the model's places for drives; the checks are of the first.
+	// Slots are the model's drive slots; the checks are of the first.
 	Slots []fitting.Slot `json:"slots"`
 }
 
-// Fitting reports whether a job's new drive goes in, as far as that is known.
+// Fitting reports whether a job's new drive fits into its computer, as far as known.
 func (x *Swap) Fitting(ctx context.Context, jobID string) (*Fitting, error) {
 	s, err := x.jobs.Load(ctx, jobID)
 	if err != nil {
@@ -72,7 +72,7 @@ func (x *Swap) Fitting(ctx context.Context, jobID string) (*Fitting, error) {
 	return v, nil
 }
 
-// into is the computer that the new drive goes into, and that drive; nil where one is not known.
+// into returns the computer that the new drive goes into, and that drive; nil if not known.
 func into(j *job.Job) (*job.Computer, *job.Drive) {
 	now := j.AsNow()
 	if now == nil {
@@ -81,7 +81,7 @@ func into(j *job.Job) (*job.Computer, *job.Drive) {
 	return j.Computer(now.Computer), j.Drive(now.Drive)
 }
 
-// model is what the shop knows of a computer's model, nil where it is nothing.
+// model returns what the shop knows about a computer's model, nil if nothing.
 func (x *Swap) model(ctx context.Context, c *job.Computer) (*fitting.Model, error) {
 	body, err := x.store.Model(ctx, c.Maker, c.Model)
 	if err != nil || body == nil {
@@ -94,13 +94,13 @@ func (x *Swap) model(ctx context.Context, c *job.Computer) (*fitting.Model, erro
 	return m, nil
 }
 
-// Noting is what is noted of the model and of the new drive; what is left out is not known.
+// Noting is what somebody enters about the model and the new drive; what is left out is unknown.
 type Noting struct {
 	Known fitting.Model `json:"known"`
 	Shape job.Shape     `json:"shape"`
 }
 
-// mostPlaces bounds the lists of a place, mostPhotos what is kept to look at of a model.
+// mostPlaces is the longest list of a slot, mostPhotos the most photos of a model.
 const (
 	mostPlaces = 20
 	mostPhotos = 12
@@ -162,7 +162,7 @@ func (in *Noting) check(f bench.Fields) {
 	f.Check(in.Known.Minutes >= 0 && in.Known.Minutes <= 6000, "known.minutes", "Enter a whole number from 0.")
 }
 
-// Note keeps what is known of the computer's model, for every job with it, and of the new drive.
+// Note stores what is known about the computer's model, for every job with it, and about the new drive.
 func (x *Swap) Note(ctx context.Context, ch *bench.Change, jobID string, in Noting) (*bench.View, error) {
 	f := bench.Fields{}
 	in.check(f)
@@ -203,7 +203,7 @@ func (x *Swap) Note(ctx context.Context, ch *bench.Change, jobID string, in Noti
 	})
 }
 
-// keepModel keeps within a change what is known of a computer's model.
+// keepModel stores, within a change, what is known about a computer's model.
 func keepModel(ctx context.Context, ch *bench.Change, c *job.Computer, m *fitting.Model) error {
 	body, err := json.Marshal(m)
 	if err != nil {
@@ -212,10 +212,10 @@ func keepModel(ctx context.Context, ch *bench.Change, c *job.Computer, m *fittin
 	return ch.Tx.KeepModel(ctx, c.Maker, c.Model, body)
 }
 
-// mostFixes bounds what is kept of a model for one check; the latest stay.
+// mostFixes is the most fixes kept for one check of a model; the latest stay.
 const mostFixes = 5
 
-// keepFix keeps for the model of a computer what fixed a check.
+// keepFix stores for a computer's model what fixed a check.
 func (x *Swap) keepFix(ctx context.Context, ch *bench.Change, c *job.Computer, check, fix string) error {
 	m, err := x.model(ctx, c)
 	if err != nil {

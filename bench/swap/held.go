@@ -10,18 +10,17 @@ import (
 	"nowthen/core/order"
 )
 
-// Hold keeps whether the new drive has the capacity it reports, as somebody imports it. What was kept before is replaced.
+// Hold stores an imported result of the true capacity check. It replaces an earlier one.
 func (x *Swap) Hold(ctx context.Context, ch *bench.Change, jobID string, in capacity.Result) (*bench.View, error) {
 	return x.hold(ctx, ch, jobID, "", in, false)
 }
 
-// Sustain keeps how the new drive held out while it was written to, as somebody imports it. The
-// same again changes nothing.
+// Sustain stores an imported result of the sustained writing check. A repeat changes nothing.
 func (x *Swap) Sustain(ctx context.Context, ch *bench.Change, jobID string, in job.Sustained) (*bench.View, error) {
 	return x.sustain(ctx, ch, jobID, "", in)
 }
 
-// Checked keeps what a probe found of the new drive. The same again changes nothing.
+// Checked stores a probe's result of a check of the new drive. A repeat changes nothing.
 func (x *Swap) Checked(ctx context.Context, probe string, c order.Checked) error {
 	f, err := x.probes.Checked(ctx, probe, c)
 	if err != nil {
@@ -50,7 +49,7 @@ func (x *Swap) hold(ctx context.Context, ch *bench.Change, jobID, digest string,
 	})
 }
 
-// mostSustained is how many looks are kept of a drive; nobody makes more.
+// mostSustained is how many sustained writing results are kept of a drive; nobody needs more.
 const mostSustained = 50
 
 func (x *Swap) sustain(ctx context.Context, ch *bench.Change, jobID, digest string,
@@ -78,9 +77,8 @@ func (x *Swap) sustain(ctx context.Context, ch *bench.Change, jobID, digest stri
 	return v, err
 }
 
-// found notes something of the drive that goes in: the one with a digest where a setup has such a
-// one, else the new one of the job, as
-// long as that is not known to be another.
+// found changes the new drive: the one with the digest if a setup has it, else the job's new drive unless it is
+// known to be another one.
 func (x *Swap) found(ctx context.Context, ch *bench.Change, jobID, digest string,
 	note func(*job.Drive)) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {

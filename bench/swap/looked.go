@@ -11,15 +11,15 @@ import (
 	"nowthen/core/job"
 )
 
-// CheckByHand is what somebody saw who looked: fine, wrong, or "" to take it back.
+// CheckByHand is the result of a check by hand: fine, wrong, or "" to clear it.
 type CheckByHand struct {
 	State job.CheckState `json:"state"`
 	By    string         `json:"by"`
-	// Fix is what fixed it; it is kept for the model of the computer.
+	// Fix is what fixed it; it is stored for the computer's model.
 	Fix string `json:"fix"`
 }
 
-// TickCheck keeps what somebody saw at one of the checks by hand.
+// TickCheck stores the result of a check by hand.
 func (x *Swap) TickCheck(ctx context.Context, ch *bench.Change, jobID, check string, in CheckByHand) (*bench.View, error) {
 	in.By, in.Fix = strings.TrimSpace(in.By), strings.TrimSpace(in.Fix)
 	f := bench.Fields{}

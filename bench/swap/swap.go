@@ -22,7 +22,7 @@ import (
 	"nowthen/store"
 )
 
-// Heaviest are the folders that hold the most, as a probe told.
+// Heaviest are the largest folders, as a probe reported them.
 type Heaviest struct {
 	At      time.Time      `json:"at"`
 	Bytes   int64          `json:"bytes"`
@@ -30,7 +30,7 @@ type Heaviest struct {
 	Refused string         `json:"refused"` // why it could not be looked
 }
 
-// Store is what the swap needs of the store.
+// Store is the part of the store that the swap uses.
 type Store interface {
 	Lists(ctx context.Context, jobID string, now time.Time) (body []byte, until time.Time, err error)
 	DropLists(ctx context.Context, now time.Time) (n int, err error)
@@ -39,7 +39,7 @@ type Store interface {
 	Others(ctx context.Context, by store.Search, but string) ([]store.Outline, error)
 }
 
-// Swap looks at the swap of a job.
+// Swap handles the swap of a job.
 type Swap struct {
 	store  Store
 	jobs   *bench.Jobs
@@ -49,31 +49,30 @@ type Swap struct {
 // New returns the swaps of a bench.
 func New(jobs *bench.Jobs, s Store, p *probes.Probes) *Swap { return &Swap{s, jobs, p} }
 
-// Recover deletes what was to be kept until now.
+// Recover deletes expired lists.
 func (x *Swap) Recover(ctx context.Context) error {
 	_, err := x.store.DropLists(ctx, x.jobs.Now())
 	return err
 }
 
-// View is the swap of a job.
+// View is the swap of a job, as a page shows it.
 type View struct {
-	// Fit is how the old drive's partitions go onto the new one; nil where one of the two is
-	// not known, and Missing says which.
+	// Fit is how the old drive's partitions go onto the new one; nil if one of them isn't known, and Missing says
+	// which.
 	Fit     *Fit   `json:"fit"`
 	Missing string `json:"missing"`
-	// Checks are of the drive that was put in; empty before the probe has seen it.
+	// Checks are the checks of the fitted drive; empty before the probe has seen it.
 	Checks []checks.Check `json:"checks"`
-	// Checked is when the probe said what they rest on; nil without checks.
+	// Checked is when the probe sent the facts they are based on; nil without checks.
 	Checked *time.Time `json:"checked"`
-	// Failing says why the old drive must be taken for one that fails, "" where nothing speaks for
-	// that; the folders then are in the
-	// order in which to copy them.
+	// Failing is why the old drive counts as failing, "" if it doesn't. If it is, the folders are in the order in
+	// which to copy them.
 	Failing string `json:"failing"`
-	// Heaviest are the folders of the old drive that hold the most; nil if not checked.
+	// Heaviest are the largest folders of the old drive; nil if not determined.
 	Heaviest *Heaviest `json:"heaviest"`
-	// Lists are the names behind the counts of what came across; nil where none are kept, or no more.
+	// Lists are the file names behind the counts of what came across; nil if none are kept.
 	Lists *Lists `json:"lists"`
-	// Work is the time that the visit's tasks took.
+	// Work is the time spent on the visit's tasks.
 	Work work.Summary `json:"work"`
 }
 
@@ -134,7 +133,7 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 	return v, nil
 }
 
-// Unfit are the checks that are wrong and are at a gate, each in a line.
+// Unfit returns the failed checks that matter at a gate, one line each.
 func (x *Swap) Unfit(ctx context.Context, jobID string, gate job.GateName) ([]string, error) {
 	if gate != job.GateCaseClosed && gate != job.GateHandedBack {
 		return nil, nil // no check stands there
@@ -152,7 +151,7 @@ func (x *Swap) Unfit(ctx context.Context, jobID string, gate job.GateName) ([]st
 	return lines, nil
 }
 
-// told is what the probe told with a setup's drive in the computer, nil where it has not.
+// told returns a probe's facts with a setup's drive in the computer, nil if there are none.
 func told(sides map[string]probes.Reported, setup *job.Setup) *hardware.Facts {
 	if setup == nil {
 		return nil
@@ -164,9 +163,8 @@ func told(sides map[string]probes.Reported, setup *job.Setup) *hardware.Facts {
 	return &t.Facts
 }
 
-// heaviest are the folders of a setup's drive that hold the most, nil if not checked; of a
-// drive that fails in the order in
-// which to copy them.
+// heaviest returns the largest folders of a setup's drive, nil if not determined. For a failing drive they are
+// in the order in which to copy them.
 func (x *Swap) heaviest(ctx context.Context, jobID, setup string, fails bool) (*Heaviest, error) {
 	folders, err := x.probes.Folders(ctx, jobID)
 	if err != nil {

@@ -18,10 +18,10 @@ const (
 	mostBytes     = int64(1e15)
 )
 
-// recent is how many of the shop's jobs are checked for what is usual.
+// recent is how many of the shop's jobs are used for the usual times.
 const recent = 300
 
-// earlier returns the tasks of the shop's newest jobs but one; those of simulated drives are left out.
+// earlier returns the tasks of the shop's newest jobs except one; those on simulated drives are left out.
 func (x *Swap) earlier(ctx context.Context, but string) ([]job.Task, error) {
 	outlines, err := x.store.Others(ctx, store.Search{State: store.AllJobs, Limit: recent}, but)
 	if err != nil {
@@ -36,13 +36,13 @@ func (x *Swap) earlier(ctx context.Context, but string) ([]job.Task, error) {
 	return tasks, nil
 }
 
-// Tasking is a task as a request says it.
+// Tasking is a task in a request.
 type Tasking struct {
 	What  job.TaskKind   `json:"what"`
 	Words string         `json:"words"`
 	From  job.TaskSource `json:"from"`
 	Bytes int64          `json:"bytes"`
-	// Kind begins its clock, by hands or waiting, where it is made; "" lets it stand.
+	// Kind starts its clock, hands-on or waiting; "" leaves it stopped.
 	Kind job.StretchKind `json:"kind"`
 }
 
@@ -57,7 +57,7 @@ func (in *Tasking) check(f bench.Fields) {
 	bench.OneOf(f, "kind", in.Kind, "", job.HandsOn, job.Waiting)
 }
 
-// Begin adds a task to the visit, its clock running where a kind is said.
+// Begin adds a task to the visit. Its clock runs if a kind is given.
 func (x *Swap) Begin(ctx context.Context, ch *bench.Change, jobID string, in Tasking) (*bench.View, error) {
 	f := bench.Fields{}
 	in.check(f)
@@ -91,7 +91,7 @@ func (x *Swap) onTask(ctx context.Context, ch *bench.Change, jobID, id string,
 	})
 }
 
-// Describe says again what a task is. Its clock stays as it is.
+// Describe changes a task's description. Its clock doesn't change.
 func (x *Swap) Describe(ctx context.Context, ch *bench.Change, jobID, id string, in Tasking) (*bench.View, error) {
 	f := bench.Fields{}
 	in.check(f)
@@ -106,16 +106,16 @@ func (x *Swap) Describe(ctx context.Context, ch *bench.Change, jobID, id string,
 
 // Clocking is what happens to a task's clock.
 type Clocking struct {
-	// Kind is what somebody does from now on, by hands or waiting; "" stops the clock.
+	// Kind is what happens from now on, hands-on or waiting; "" stops the clock.
 	Kind job.StretchKind `json:"kind"`
-	// Broke says why it broke off; "" where it did not.
+	// Broke is why it was interrupted; "" if it wasn't.
 	Broke string `json:"broke"`
-	// Minutes is how long the stretch that ends really took, where the clock was forgotten; 0 where it is right.
+	// Minutes is how long the ending stretch really took, if the clock was forgotten; 0 if it is right.
 	Minutes float64 `json:"minutes"`
 }
 
-// Clock ends the stretch of a task that runs, and begins one where a kind is said. What runs of
-// that kind already continues.
+// Clock ends the running stretch of a task, and begins one if a kind is given. A running stretch of the same
+// kind continues.
 func (x *Swap) Clock(ctx context.Context, ch *bench.Change, jobID, id string, in Clocking) (*bench.View, error) {
 	in.Broke = strings.TrimSpace(in.Broke)
 	f := bench.Fields{}

@@ -27,8 +27,8 @@ func FinishPath(word string, page int) string {
 	return fmt.Sprintf("/f/%s/%d", word, page)
 }
 
-// newWord makes a one-time word that is short to type and hard to guess: four
-// syllables, some 25 bits, of which a handful is valid at a time.
+// newWord returns a one-time word that is short to type and hard to guess: four syllables, about 25 bits, and
+// only a handful are valid at a time.
 func newWord() string {
 	const consonants, vowels = "bdfgklmnprstvz", "aeiou"
 	pick := func(from string) byte {
@@ -42,7 +42,7 @@ func newWord() string {
 	return string(w)
 }
 
-// States of a finish line, as its page says them.
+// States of a finish line, as its page shows them.
 const (
 	FinishStopped = "stopped"     // this opening stopped the timer, or an earlier one did
 	FinishWaiting = "waiting"     // further pages must open
@@ -50,7 +50,7 @@ const (
 	FinishUnknown = "unknown"     // no timer waits for this word
 )
 
-// Finish is what a finish line says; nothing of the shop's data beyond it.
+// Finish is what a finish line's page shows. It contains no other data of the shop.
 type Finish struct {
 	State   string
 	Seconds float64 // from start to the last page
@@ -58,7 +58,7 @@ type Finish struct {
 	Pages   int     // that are wanted
 }
 
-// timerOf finds the armed timer of a word.
+// timerOf finds the armed timer of a finish line's word.
 func (x *Timers) timerOf(ctx context.Context, word string) (jobID string, err error) {
 	if word == "" {
 		return "", nil
@@ -76,8 +76,8 @@ func (x *Timers) timerOf(ctx context.Context, word string) (jobID string, err er
 	return "", nil
 }
 
-// onLine calls do with the timer of a word, within a change; where there is none,
-// it does not. do reports whether the timer was changed.
+// onLine calls do with the timer of a word, within a change, if there is one. do reports whether it changed the
+// timer.
 func (x *Timers) onLine(ctx context.Context, word string, do func(t *timer, test *job.Test) (changed bool)) error {
 	var v *Timer
 	var jobID string
@@ -102,9 +102,8 @@ func (x *Timers) onLine(ctx context.Context, word string, do func(t *timer, test
 	return err
 }
 
-// FinishLine notes that a page of a finish line was opened, from 1 on. The last
-// page that is wanted stops the timer. Late, doubled and foreign openings change
-// nothing.
+// FinishLine stores that a page of a finish line was opened, numbered from 1. The last wanted page stops the
+// timer. Late, repeated and foreign openings change nothing.
 func (x *Timers) FinishLine(ctx context.Context, word string, page int) (*Finish, error) {
 	atMS := x.jobs.NowMS()
 	f := &Finish{State: FinishUnknown}
@@ -131,7 +130,7 @@ func (x *Timers) FinishLine(ctx context.Context, word string, page int) (*Finish
 	return f, err
 }
 
-// open notes a page's opening and stops the timer with the last one.
+// open stores that a page was opened, and stops the timer with the last one.
 func (t *timer) open(page, pages int, atMS float64) (changed bool) {
 	if _, ok := t.Opened[page]; ok {
 		return false
@@ -149,11 +148,11 @@ func (t *timer) open(page, pages int, atMS float64) (changed bool) {
 	return true
 }
 
-// maxTripMS bounds what a picture's coming late says of the line.
+// maxTripMS is the longest round trip that a late picture counts as.
 const maxTripMS = 5000
 
-// FinishSeen notes that the picture of a finish line was asked for: the page has
-// been there and back, which is what is not known of its time.
+// FinishSeen stores that the picture of a finish line was requested. The page has made a round trip, which is
+// the uncertainty of its time.
 func (x *Timers) FinishSeen(ctx context.Context, word string, page int) error {
 	atMS := x.jobs.NowMS()
 	return x.onLine(ctx, word, func(t *timer, _ *job.Test) bool {

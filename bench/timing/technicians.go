@@ -12,8 +12,8 @@ import (
 	"nowthen/core/stopwatch"
 )
 
-// Technician is somebody who times, with their own reaction where it was
-// calibrated: the mean, and the spread that the uncertainty takes, s.
+// Technician is somebody who times by hand, with their calibrated reaction: the mean, and the spread that
+// counts as uncertainty, s.
 type Technician struct {
 	Name    string    `json:"name"`
 	MeanS   float64   `json:"mean_s"`
@@ -22,7 +22,7 @@ type Technician struct {
 	At      time.Time `json:"at"`
 }
 
-// Technicians returns all who calibrated their reaction.
+// Technicians returns everybody with a calibrated reaction.
 func (x *Timers) Technicians(ctx context.Context) ([]Technician, error) {
 	bodies, err := x.store.Technicians(ctx)
 	list := []Technician{}
@@ -36,13 +36,13 @@ func (x *Timers) Technicians(ctx context.Context) ([]Technician, error) {
 	return list, err
 }
 
-// Reactions are the times from light to press of a calibration, s.
+// Reactions are the times of a calibration, from light to press, s.
 type Reactions struct {
 	Name  string    `json:"name"`
 	Times []float64 `json:"times_s"`
 }
 
-// Calibrate keeps a technician's own reaction.
+// Calibrate stores a technician's reaction.
 func (x *Timers) Calibrate(ctx context.Context, ch *bench.Change, in Reactions) (*Technician, error) {
 	t := &Technician{Name: strings.TrimSpace(in.Name), At: x.jobs.Now()}
 	f := bench.Fields{}
@@ -69,7 +69,7 @@ func (x *Timers) Calibrate(ctx context.Context, ch *bench.Change, in Reactions) 
 	})
 }
 
-// Technician returns the technician of a name.
+// Technician returns the technician with a name.
 func (x *Timers) Technician(ctx context.Context, name string) (*Technician, error) {
 	list, err := x.Technicians(ctx)
 	if err != nil {
@@ -83,8 +83,7 @@ func (x *Timers) Technician(ctx context.Context, name string) (*Technician, erro
 	return nil, bench.Refuse(bench.Missing, "Nobody with that name has measured their reaction time.")
 }
 
-// reactionOf is the spread of a technician's reaction, s, or 0 where it was not
-// calibrated.
+// reactionOf is the spread of a technician's reaction, s, or 0 if it wasn't calibrated.
 func (x *Timers) reactionOf(ctx context.Context, name string) (float64, error) {
 	if name == "" {
 		return 0, nil

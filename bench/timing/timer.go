@@ -22,14 +22,14 @@ import (
 	"nowthen/store"
 )
 
-// Store is what timing needs of a store.
+// Store is the part of the store that timing uses.
 type Store interface {
 	Timer(ctx context.Context, jobID string) ([]byte, error)
 	Timers(ctx context.Context) (map[string][]byte, error)
 	Technicians(ctx context.Context) ([][]byte, error)
 }
 
-// Timers times by hand.
+// Timers handles timing by hand.
 type Timers struct {
 	jobs  *bench.Jobs
 	store Store
@@ -38,28 +38,28 @@ type Timers struct {
 // New returns the timers of a bench.
 func New(jobs *bench.Jobs, s Store) *Timers { return &Timers{jobs: jobs, store: s} }
 
-// timer is a job's stopwatch as it is stored. Marks are seconds on the bench's
-// clock since 1970, so that it continues over a restart of the program.
+// timer is the stored form of a job's stopwatch. Marks are seconds since 1970 on the bench's clock, which lets
+// it continue after a restart of the program.
 type timer struct {
-	// ID names the timer: a press that was meant for another does not touch it.
+	// ID identifies the timer: a press meant for another one doesn't affect it.
 	ID      string          `json:"id,omitzero"`
 	Test    string          `json:"test"`
 	Sitting string          `json:"sitting"`
 	ArmedMS float64         `json:"armed_ms"`
 	Watch   stopwatch.Watch `json:"watch"`
-	// By is the technician, whose own reaction counts.
+	// By is the technician, whose reaction counts.
 	By string `json:"by,omitzero"`
-	// Word opens this timer's finish line, and nothing else.
+	// Word is the word of this timer's finish line.
 	Word string `json:"word,omitzero"`
-	// Opened are the pages of the finish line that were opened, when, ms; Trip is
-	// the longest time from sending one to its picture being asked for, ms.
+	// Opened are the times at which pages of the finish line were opened, ms; Trip is the longest time from
+	// sending a page to its picture being requested, ms.
 	Opened map[int]float64 `json:"opened,omitempty"`
 	Trip   float64         `json:"trip_ms,omitzero"`
-	// Series is how many runs are still to follow this one by themselves.
+	// Series is how many runs follow this one automatically.
 	Series int `json:"series,omitzero"`
 }
 
-// Timer is a job's stopwatch as it is now.
+// Timer is the current state of a job's stopwatch.
 type Timer struct {
 	ID      string            `json:"id"`
 	Job     string            `json:"job"`
@@ -73,19 +73,19 @@ type Timer struct {
 	MarksMS []float64 `json:"marks_ms"`
 	NowMS   float64   `json:"now_ms"`
 	Holds   []HoldMS  `json:"holds"`
-	// Taken are the keys of the presses that are in it already, or were undone.
+	// Taken are the keys of presses already counted or undone.
 	Taken []string `json:"taken"`
-	// Value, in s, stands where the timer has stopped; U is its standard
-	// uncertainty, of which Reaction is the technician's own part (their spread, s).
+	// Value is the time, s, once the timer has stopped; U is its standard uncertainty, and Reaction the
+	// technician's part of it (their spread, s).
 	Value    *float64 `json:"value"`
 	Held     float64  `json:"held_s"`
 	U        float64  `json:"u"`
 	Reaction float64  `json:"reaction"`
-	// Calibrated reports whether that spread is the technician's own or a usual one.
+	// Calibrated reports whether that spread is the technician's own, not the default.
 	Calibrated bool   `json:"calibrated"`
 	By         string `json:"by"`
-	// Finish is the path of the finish line on this server, Pages how many pages it
-	// wants, Opened how many were, Ended whether it stopped the timer.
+	// Finish is the path of the finish line on this server, Pages how many pages it wants, Opened how many were
+	// opened, Ended whether it stopped the timer.
 	Finish string `json:"finish"`
 	Pages  int    `json:"pages"`
 	Opened int    `json:"opened"`
@@ -93,8 +93,7 @@ type Timer struct {
 	Series int    `json:"series"`
 }
 
-// HoldMS is a stretch of the human's part on the bench's clock, ms; To is nil
-// while it lasts.
+// HoldMS is a pause for the user on the bench's clock, ms; To is nil while it lasts.
 type HoldMS struct {
 	FromMS float64  `json:"from_ms"`
 	ToMS   *float64 `json:"to_ms"`
@@ -136,9 +135,8 @@ func (x *Timers) timerView(ctx context.Context, j *job.Job, jobID string, t *tim
 	return v, nil
 }
 
-// uncertainty is the standard uncertainty of the timer's value, s: the
-// technician's reaction, the finish line's round trip where one stopped it, and
-// what is left of the clocks.
+// uncertainty is the standard uncertainty of the timer's value, s: from the technician's reaction, the finish
+// line's round trip if it stopped the timer, and the clocks.
 func (t *timer) uncertainty(reaction float64) float64 {
 	presses := t.Watch.Presses()
 	u := stopwatch.ByHand(reaction, presses)
@@ -174,8 +172,7 @@ func (x *Timers) loadTimer(ctx context.Context, jobID string) (*job.Job, *timer,
 	return j, t, nil
 }
 
-// save stores a timer within a change and returns it as it is then; it is what the
-// change answers.
+// save stores a timer within a change and returns its state, which is the change's answer.
 func (x *Timers) save(ctx context.Context, ch *bench.Change, j *job.Job, jobID string, t *timer) (*Timer, error) {
 	body, err := json.Marshal(t)
 	if err != nil {
@@ -187,7 +184,7 @@ func (x *Timers) save(ctx context.Context, ch *bench.Change, j *job.Job, jobID s
 	return x.timerView(ctx, j, jobID, t)
 }
 
-// tell reports how a job's timer is now; nil: there is none.
+// tell notifies the listeners of a job's timer; nil: there is none.
 func (x *Timers) tell(jobID string, v *Timer) {
 	e := bench.Event{Type: bench.TimerEvent, Job: jobID}
 	if v != nil { // an empty interface, not one that holds nil
@@ -205,7 +202,7 @@ func (x *Timers) Timer(ctx context.Context, jobID string) (*Timer, error) {
 	return x.timerView(ctx, j, jobID, t)
 }
 
-// Going is a timer that runs in some job.
+// Going is a running timer of some job.
 type Going struct {
 	Job   string `json:"job"`
 	Setup string `json:"setup"`
@@ -213,7 +210,7 @@ type Going struct {
 	Name  string `json:"name"`
 }
 
-// Going returns the timers that run, over all jobs.
+// Going returns the running timers of all jobs.
 func (x *Timers) Going(ctx context.Context) ([]Going, error) {
 	all, err := x.store.Timers(ctx)
 	if err != nil {
@@ -241,8 +238,8 @@ func (x *Timers) Going(ctx context.Context) ([]Going, error) {
 	return list, nil
 }
 
-// Arm makes a job's timer ready for a timed test in a sitting. A timer
-// that is running or holds an unkept time is not taken away by this.
+// Arm makes a job's timer ready for a timed test in a sitting. It refuses to replace a timer that is running or
+// holds an unsaved time.
 //
 // by is the technician; empty if not known.
 func (x *Timers) Arm(ctx context.Context, ch *bench.Change, jobID, test, sitting, by string) (*Timer, error) {
@@ -296,11 +293,10 @@ func newTimer(t *job.Test, sitting, by string, nowMS float64) *timer {
 		Watch: *stopwatch.New(phases)}
 }
 
-// aheadMS is how far ahead of the bench's clock a press may claim to be.
+// aheadMS is how far ahead of the bench's clock a press may be.
 const aheadMS = 5000
 
-// changeTimer applies a change to the armed timer. named is the timer that is
-// meant; "" is whichever is armed.
+// changeTimer applies a change to the armed timer. named is the timer's id; "" is whichever is armed.
 func (x *Timers) changeTimer(ctx context.Context, ch *bench.Change, jobID, named string,
 	change func(*timer) error) (*Timer, error) {
 	var v *Timer
@@ -333,9 +329,8 @@ func (x *Timers) changeTimer(ctx context.Context, ch *bench.Change, jobID, named
 	return v, nil
 }
 
-// lateMS is how long before a timer was armed a press may have been made: next to
-// nothing where it may have been meant for another timer; where it names this one, as
-// long as arming it may have waited for the network.
+// lateMS is how long before arming a press may have been made: almost nothing if it may have been meant for
+// another timer; if it names this one, as long as arming may have waited for the network.
 func lateMS(named bool) float64 {
 	if named {
 		return 24 * 3600 * 1000
@@ -343,24 +338,21 @@ func lateMS(named bool) float64 {
 	return aheadMS
 }
 
-// Press is something done to a running timer on a device.
+// Press is an action on a timer on some device.
 type Press struct {
 	Key string `json:"key"` // makes a repeated press the same press
 	// Timer is the timer that was pressed; "" is whichever is armed.
 	Timer string  `json:"timer"`
 	Kind  string  `json:"kind"`  // press (start, split, stop) or hold; empty is a press
 	AtMS  float64 `json:"at_ms"` // on the bench's clock, as the device has it
-	// UMS is how far the device's clock may be from the bench's, ms: half of the
-	// round trip of its best exchange.
+	// UMS is how far the device's clock may be off the bench's, ms: half the round trip of its best exchange.
 	UMS float64 `json:"u_ms"`
 }
 
-// maxClockMS bounds how unsure a device's clock may be; beyond it a press says
-// nothing.
+// maxClockMS is the largest clock uncertainty of a device; beyond it a press is refused.
 const maxClockMS = 2000
 
-// Press starts, splits or stops a job's timer, or begins or ends a hold. The
-// same key twice is one press.
+// Press starts, splits or stops a job's timer, or begins or ends a pause. A repeated key counts once.
 func (x *Timers) Press(ctx context.Context, ch *bench.Change, jobID string, p Press) (*Timer, error) {
 	return x.changeTimer(ctx, ch, jobID, p.Timer, func(t *timer) error {
 		switch now := x.jobs.NowMS(); {
@@ -383,9 +375,8 @@ func (x *Timers) Press(ctx context.Context, ch *bench.Change, jobID string, p Pr
 	})
 }
 
-// Undo takes the last press of the named timer back, or of whichever is armed. After a finish
-// line's the line waits again.
-// A key that was seen before changes nothing.
+// Undo undoes the last press of the named timer, or of whichever is armed. After a finish line's press the line
+// waits again. A repeated key changes nothing.
 func (x *Timers) Undo(ctx context.Context, ch *bench.Change, jobID, named, key string) (*Timer, error) {
 	return x.changeTimer(ctx, ch, jobID, named, func(t *timer) error {
 		ended := t.Watch.Ended
@@ -399,7 +390,7 @@ func (x *Timers) Undo(ctx context.Context, ch *bench.Change, jobID, named, key s
 	})
 }
 
-// Discard takes the timer away without keeping its time.
+// Discard removes the timer without saving its time.
 func (x *Timers) Discard(ctx context.Context, ch *bench.Change, jobID string) error {
 	dropped := false
 	err := x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
@@ -416,16 +407,15 @@ func (x *Timers) Discard(ctx context.Context, ch *bench.Change, jobID string) er
 	return err
 }
 
-// Keeping reports how a stopped timer is kept.
+// Keeping is how to save a stopped timer.
 type Keeping struct {
 	bench.RunFacts
-	// Timer is the timer that is kept; "" is whichever is armed.
+	// Timer is the timer to save; "" is whichever is armed.
 	Timer string `json:"timer"`
-	// Again arms the timer for the same test; Series asks for so many runs by
-	// themselves after this one.
+	// Again arms the timer for the same test; Series arms it automatically for that many further runs.
 	Again  bool `json:"again"`
 	Series *int `json:"series"`
-	// SetAside is why the run is kept, but set aside at once; empty where it counts.
+	// SetAside is the reason if the run is set aside at once; empty if it counts.
 	SetAside string `json:"set_aside"`
 }
 
@@ -441,9 +431,8 @@ func (k Keeping) check() error {
 	return f.Refusal()
 }
 
-// Keep makes a run of the stopped timer, and arms it again for the same test where
-// that is wanted or a series continues. The run and what happens to the timer are one
-// change.
+// Keep saves the stopped timer as a run, and arms it again for the same test if requested or if a series
+// continues. Both are one change.
 func (x *Timers) Keep(ctx context.Context, ch *bench.Change, jobID string, k Keeping) (*bench.View, error) {
 	if err := k.check(); err != nil {
 		return nil, err
@@ -491,7 +480,7 @@ func (x *Timers) Keep(ctx context.Context, ch *bench.Change, jobID string, k Kee
 	return v, nil
 }
 
-// timedRun is what a stopped timer gives.
+// timedRun is the run of a stopped timer.
 func (x *Timers) timedRun(ctx context.Context, t *timer, test *job.Test) (*job.Run, error) {
 	timing, err := t.Watch.Timing()
 	if err != nil {
@@ -502,10 +491,10 @@ func (x *Timers) timedRun(ctx context.Context, t *timer, test *job.Test) (*job.R
 		return nil, err
 	}
 	u := t.uncertainty(own)
-	// The run is dated when it was timed, whenever it is kept.
+	// The run has the time at which it was timed, not saved.
 	at := x.jobs.TimeOf(t.Watch.Marks[0].At * 1000)
 	r := &job.Run{ID: bench.NewID(), Test: t.Test, At: at, Sitting: t.Sitting, Method: job.Stopwatch, U: &u, By: t.By}
-	// Milliseconds are more than a hand can do; the value is the sum of what is kept.
+	// Hand timing isn't more precise than milliseconds; the value is the sum of the rounded phases.
 	ms := func(s float64) float64 { return math.Round(s*1000) / 1000 }
 	r.Held = ms(timing.Held)
 	if t.Watch.Ended {

@@ -1,7 +1,7 @@
 // Package transfer imports and exports jobs as files: job files, and zips of a job file with
 // its pictures and clips.
 //
-// Whatever can be exported can be imported: both have the same limits. It must not import HTTP
+// Everything that can be exported can be imported: both have the same limits. It must not import HTTP
 // or screens.
 package transfer
 
@@ -32,20 +32,20 @@ const (
 	mediaDir  = "media/"
 )
 
-// Ways to import a job that is there already.
+// Ways to import a job that already exists.
 const (
 	AsNew    = ""       // it is refused
 	AsUpdate = "update" // what is missing is added
 	AsCopy   = "copy"   // it becomes a job with a number of its own
 )
 
-// Store is what transfers need of the store.
+// Store is the part of the store that transfers use.
 type Store interface {
 	ByNumber(ctx context.Context, number string) ([]string, error)
 	Traces(ctx context.Context, jobID string, runs ...string) (map[string]job.Trace, error)
 }
 
-// Transfers are those of a bench.
+// Transfers imports and exports jobs.
 type Transfers struct {
 	jobs     *bench.Jobs
 	store    Store
@@ -55,7 +55,7 @@ type Transfers struct {
 // New returns the transfers of a bench.
 func New(jobs *bench.Jobs, s Store, e *evidence.Evidence) *Transfers { return &Transfers{jobs, s, e} }
 
-// Export returns a job as a job file, with everything that its runs have.
+// Export returns a job as a job file, including its runs' traces.
 func (x *Transfers) Export(ctx context.Context, id string) (number string, data []byte, err error) {
 	s, err := x.jobs.Load(ctx, id)
 	if err != nil {
@@ -93,7 +93,7 @@ func (x *Transfers) ExportZip(ctx context.Context, id string) (*Zip, error) {
 	return &Zip{Number: number, jobID: id, file: data, media: media, of: x}, err
 }
 
-// Write writes the zip. Where it fails, what was written is no zip.
+// Write writes the zip. After an error the output is incomplete.
 func (z *Zip) Write(ctx context.Context, w io.Writer) error {
 	out := zip.NewWriter(w)
 	put := func(name string, method uint16, from io.Reader) error {
@@ -138,7 +138,7 @@ func (x *Transfers) Numbered(ctx context.Context, number string) (string, error)
 	return ids[0], nil
 }
 
-// ImportFile imports a job file or a zip of one that is on the drive; name is what people call it.
+// ImportFile imports a job file or a zip of one from disk; name is its name for people.
 func (x *Transfers) ImportFile(ctx context.Context, ch *bench.Change, name, file, as string) (*bench.View, error) {
 	z, err := zip.OpenReader(file)
 	if err == nil {
@@ -160,7 +160,7 @@ func (x *Transfers) ImportFile(ctx context.Context, ch *bench.Change, name, file
 	return x.Import(ctx, ch, name, data, as)
 }
 
-// readJob reads a job file, up to one byte more than is taken: its refusal says how large it is.
+// readJob reads a job file, up to one byte over the limit; the refusal states its size.
 func readJob(from io.Reader) ([]byte, error) {
 	return io.ReadAll(io.LimitReader(from, jobfile.MaxBytes+1))
 }
@@ -205,8 +205,8 @@ type incoming struct {
 	picture evidence.Picture // once it was read, of one that is no clip
 }
 
-// listed returns the pictures and clips in a zip. One that the list does not name is told by its
-// first bytes when it is read, and is taken for a picture here.
+// listed returns the pictures and clips in a zip. An unlisted one is identified by its first bytes when it is
+// read, and counts as a picture here.
 func listed(z *zip.Reader) ([]*incoming, error) {
 	known := map[string]evidence.Media{}
 	if f, err := z.Open(mediaName); err == nil {
@@ -235,7 +235,7 @@ func listed(z *zip.Reader) ([]*incoming, error) {
 	return all, nil
 }
 
-// take imports a job with the pictures and clips that came with it.
+// take imports a job with its pictures and clips.
 func (x *Transfers) take(ctx context.Context, ch *bench.Change, name string, data []byte, as string,
 	media []*incoming) (*bench.View, error) {
 	if !slices.Contains([]string{AsNew, AsUpdate, AsCopy}, as) {
@@ -274,7 +274,7 @@ func (x *Transfers) take(ctx context.Context, ch *bench.Change, name string, dat
 	})
 }
 
-// already returns the job on this bench that a file is of, or nil. One that is damaged is none.
+// already returns the existing job that a file is of, or nil. A damaged one doesn't count.
 func (x *Transfers) already(ctx context.Context, j *job.Job) (*bench.Snapshot, error) {
 	if j.Head.Number == "" {
 		return nil, nil
@@ -299,15 +299,15 @@ func (x *Transfers) already(ctx context.Context, j *job.Job) (*bench.Snapshot, e
 	return nil, nil
 }
 
-// isThere refuses a job that is on this bench already.
+// isThere is the refusal for a job that already exists.
 func isThere(s *bench.Snapshot) error {
 	return &bench.Refusal{Kind: bench.Conflict, Already: &bench.Already{Job: s.ID, Number: s.Job.Head.Number},
 		Message: fmt.Sprintf("Job %s is on this bench already.", s.Job.Head.Number), Kept: "Nothing was changed.",
 		Do: "Update it with what the file has beyond it, or keep both, the file as a copy with a new number."}
 }
 
-// add stores a job as a new one. Whether it is there already is checked again, because somebody
-// may have imported it in the meantime.
+// add stores a job as a new one. It checks again whether it exists, because somebody may have imported it in
+// the meantime.
 func (x *Transfers) add(ctx context.Context, ch *bench.Change, j *job.Job, as string,
 	adopt adopt) (*bench.View, error) {
 	if j.Head.Opened.IsZero() {
@@ -328,7 +328,7 @@ func (x *Transfers) add(ctx context.Context, ch *bench.Change, j *job.Job, as st
 	}, adopt)
 }
 
-// update adds to a job what a file of it has beyond it.
+// update adds to a job what its file has in addition.
 func (x *Transfers) update(ctx context.Context, ch *bench.Change, id string, file *job.Job,
 	adopt adopt) (*bench.View, error) {
 	var brought *jobfile.Merged
@@ -353,11 +353,11 @@ func (x *Transfers) update(ctx context.Context, ch *bench.Change, id string, fil
 	return &out, nil
 }
 
-// adopt makes the pictures and clips that came known to a job, within its change.
+// adopt registers the received pictures and clips with a job, within its change.
 type adopt func(ch *bench.Change, jobID string) error
 
-// with receives what came with a job and hands on how it becomes the job's own. What was received of
-// a job that is not stored is removed. into is the job on this bench that it is for, "" for a new one.
+// with receives a job's pictures and clips, and calls do with a function that adopts them. If the job isn't
+// stored, they are removed. into is the existing job that they are for, "" for a new one.
 func (x *Transfers) with(ctx context.Context, into string, j *job.Job, media []*incoming,
 	do func(adopt) (*bench.View, error)) (_ *bench.View, err error) {
 	to := map[string]string{}
@@ -411,7 +411,7 @@ func (x *Transfers) with(ctx context.Context, into string, j *job.Job, media []*
 	})
 }
 
-// read opens a file of a zip.
+// read opens a file in a zip.
 func (m *incoming) read(do func(io.Reader) error) error {
 	f, err := m.file.Open()
 	if err != nil {

@@ -10,9 +10,8 @@ import (
 	"nowthen/core/value"
 )
 
-// BillIn is what the work costs beside the drive, and what it can be set against, as a request says
-// it. Amounts are text, such
-// as "59.90" or "59,90", all in the shop's currency; "" is what nobody said.
+// BillIn is the cost of the work besides the drive, and its alternatives, in a request. Amounts are text, such
+// as "59.90" or "59,90", all in the shop's currency; "" is unknown.
 type BillIn struct {
 	Items       []BillItemIn `json:"items" validate:"max=50,dive"`
 	HourWorth   string       `json:"hour_worth"`
@@ -20,13 +19,13 @@ type BillIn struct {
 	SupportEnds string       `json:"support_ends"`
 }
 
-// BillItemIn is something on it.
+// BillItemIn is an item on it.
 type BillItemIn struct {
 	What   string `json:"what" validate:"max=200"`
 	Amount string `json:"amount"`
 }
 
-// Bill keeps what the work costs. What stays as it was keeps its day.
+// Bill stores the cost of the work. Unchanged items keep their day.
 func (x *Visits) Bill(ctx context.Context, ch *bench.Change, jobID string, in BillIn) (*bench.View, error) {
 	shop, err := bench.LoadShop(ctx, x.store)
 	if err != nil {
@@ -79,7 +78,7 @@ func (x *Visits) Bill(ctx context.Context, ch *bench.Change, jobID string, in Bi
 	})
 }
 
-// dated is an item with the day that it had where it stands among those before.
+// dated is an item with its earlier day if it was among those before.
 func dated(before []job.BillItem, item job.BillItem) job.BillItem {
 	for _, b := range before {
 		if b.What == item.What && b.Price.Amount == item.Price.Amount && b.Price.Currency == item.Price.Currency {

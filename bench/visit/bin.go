@@ -8,8 +8,7 @@ import (
 	"nowthen/core/job"
 )
 
-// Bin puts a job into the bin: it is in no list any more, and stays as it is until somebody restores it or deletes it
-// there.
+// Bin moves a job into the bin: it leaves all lists and stays unchanged until somebody restores or deletes it.
 func (x *Visits) Bin(ctx context.Context, ch *bench.Change, id string) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, id, func(j *job.Job) error {
 		if j.Head.Binned.IsZero() {

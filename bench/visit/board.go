@@ -15,27 +15,24 @@ import (
 	"nowthen/store"
 )
 
-// Board is what the bench page shows: the jobs that a search finds, and over
-// all open jobs the one most useful thing to do.
+// Board is the start page: the jobs that a search finds, and the most useful next step over all open jobs.
 type Board struct {
 	Cards []Card `json:"cards"`
 	Total int    `json:"total"` // how many the search finds; Cards may be fewer
-	// Next is the cursor by which the list continues, "" at its end.
+	// Next is the cursor of the next page, "" at the end.
 	Next string `json:"next"`
-	// Hands needs a person, Itself runs automatically once it is begun; nil: nothing.
+	// Hands is a step that needs a person, Itself one that runs unattended; nil: nothing.
 	Hands  *Card `json:"hands"`
 	Itself *Card `json:"itself"`
-	// Damaged are the jobs among those and among the open ones that cannot be read any more; they
-	// have no card.
+	// Damaged are the jobs found, and the open jobs, that can't be read; they have no card.
 	Damaged []store.Damaged `json:"damaged"`
 }
 
-// maxCards bounds what one answer holds.
+// maxCards is the most cards in one answer.
 const maxCards = 500
 
-// cards remembers the card of every job at its last change, so that a bench
-// page with many jobs need not read them all. The jobs themselves are the
-// truth: a card of another revision is made again.
+// cards caches the card of every job at its last change, to avoid reading all jobs for the start page. A card
+// of another revision is computed again.
 type cards struct {
 	mu   sync.Mutex
 	made map[string]remembered
@@ -47,7 +44,7 @@ type remembered struct {
 	damaged  *store.Damaged // in the card's place
 }
 
-// of returns the cards of jobs in their order, and those of the jobs that cannot be read.
+// of returns the cards of jobs in order, and the jobs that can't be read.
 func (c *cards) of(ctx context.Context, s Store, found []store.Found) ([]Card, []store.Damaged, error) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
@@ -82,7 +79,7 @@ func (c *cards) of(ctx context.Context, s Store, found []store.Found) ([]Card, [
 	return list, damaged, nil
 }
 
-// Ask is which jobs a board is asked for.
+// Ask selects the jobs of a board.
 type Ask struct {
 	State string // open (where nothing is said), finished or all
 	Query string
@@ -90,7 +87,7 @@ type Ask struct {
 	Limit int    // at most so many; 0 is as many as one answer holds
 }
 
-// Board returns the jobs in a state that a search finds, the newest first.
+// Board returns the jobs in a state that match a search, newest first.
 func (x *Visits) Board(ctx context.Context, ask Ask) (*Board, error) {
 	switch ask.State {
 	case "":
@@ -141,7 +138,7 @@ func (x *Visits) Board(ctx context.Context, ask Ask) (*Board, error) {
 	return out, nil
 }
 
-// Card is a job on the bench page.
+// Card is a job on the start page.
 type Card struct {
 	Kind      job.JobKind    `json:"kind"` // upgrade, comparison or check-up
 	ID        string         `json:"id"`

@@ -15,8 +15,7 @@ import (
 	"nowthen/store"
 )
 
-// Earlier is an earlier job of the same computer, what was measured in which at its end
-// can be what a job begins with.
+// Earlier is an earlier job of the same computer. What was measured at its end can become a job's Then.
 type Earlier struct {
 	ID     string    `json:"id"`
 	Number string    `json:"number"`
@@ -25,11 +24,11 @@ type Earlier struct {
 	Runs   int       `json:"runs"`  // kept on it
 }
 
-// maxEarlier bounds how many earlier jobs are offered.
+// maxEarlier is the most earlier jobs offered.
 const maxEarlier = 10
 
-// Earlier lists the earlier jobs of a job's computer, the newest first: of the same
-// customer, maker and model, with something measured on the drive that stayed.
+// Earlier lists the earlier jobs of a job's computer, newest first: with the same customer, maker and model,
+// and measurements on the drive that was kept.
 func (x *Visits) Earlier(ctx context.Context, jobID string) ([]Earlier, error) {
 	s, err := x.jobs.Load(ctx, jobID)
 	if err != nil {
@@ -65,8 +64,8 @@ func (x *Visits) Earlier(ctx context.Context, jobID string) ([]Earlier, error) {
 	return list[:min(maxEarlier, len(list))], nil
 }
 
-// ownerOf says whose computer a job is about and which it is; "" where that is not known
-// well enough to tell it from others.
+// ownerOf identifies a job's computer by owner and model; "" if they aren't known well enough to tell it from
+// others.
 func ownerOf(j *job.Job) string {
 	who := strings.TrimSpace(j.Head.Customer.Name)
 	if who == "" || len(j.Computers) == 0 {
@@ -80,9 +79,8 @@ func ownerOf(j *job.Job) string {
 	return strings.ToLower(who + "\n" + model + "\n" + c.Simulated)
 }
 
-// TakeEarlier makes what was measured at the end of an earlier job of the same computer
-// what this one begins with: its Now becomes this job's Then, with its sittings and runs
-// and the tests that they are of. They stay in the earlier job as they are.
+// TakeEarlier copies the Now of an earlier job of the same computer into this job's Then, with its sittings,
+// runs and tests. The earlier job doesn't change.
 func (x *Visits) TakeEarlier(ctx context.Context, ch *bench.Change, jobID, from string) (*bench.View, error) {
 	old, err := x.jobs.Load(ctx, from)
 	if err != nil {
@@ -184,7 +182,7 @@ func takeOver(j *job.Job, then *job.Setup, old *job.Job, now *job.Setup, traces 
 		}
 		j.Runs = append(j.Runs, r)
 	}
-	// What was done to the computer after it was measured stands between then and now.
+	// Work on the computer after it was measured comes between Then and Now.
 	for _, w := range old.Head.Work {
 		if last := old.SittingsOn(now.ID); len(last) > 0 && w.At.After(last[0].Started) {
 			j.Head.Work = append(j.Head.Work, w)

@@ -10,23 +10,22 @@ import (
 	"nowthen/core/plan"
 )
 
-// Passing is what a technician says when a gate is passed.
+// Passing is what a technician states when passing a gate.
 type Passing struct {
 	Gate job.GateName `json:"gate"`
 	Why  string       `json:"why"` // why it is passed although something is missing
-	// OldDrive says at the last gate what happened to the old drive.
+	// OldDrive is what happened to the old drive, at the last gate.
 	OldDrive job.Fate `json:"old_drive"`
 }
 
-// FateAsked reports whether somebody still has to say what happened to the old drive: in an upgrade in which nobody did.
+// FateAsked reports whether the fate of the old drive is still missing: in an upgrade where nobody has stated it.
 func FateAsked(j *job.Job) bool {
 	then := j.SetupAs(job.Then)
 	return j.Kind() == job.KindUpgrade && then != nil && j.FateOf(then.Drive) == ""
 }
 
-// PassGate passes a gate of the job's track. Where something is missing it is
-// refused until the technician says why; what was missing is kept with that, and what of the new
-// drive was not as it should be.
+// PassGate passes a gate of the job's track. If something is missing, it is refused until the technician gives
+// a reason. What was missing, and failed checks of the new drive, are stored with it.
 func (x *Visits) PassGate(ctx context.Context, ch *bench.Change, id string, in Passing) (*bench.View, error) {
 	in.Why = strings.TrimSpace(in.Why)
 	unfit, err := x.unfit(ctx, id, in.Gate)

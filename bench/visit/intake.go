@@ -29,18 +29,17 @@ type Intake struct {
 	Computer bench.Computer `json:"computer"`
 	OldDrive bench.Drive    `json:"old_drive"`
 	NewDrive *bench.Drive   `json:"new_drive"`
-	// Relation is how the new drive joins the computer; "" is not said.
+	// Relation is how the new drive joins the computer; "" is unknown.
 	Relation job.Relation `json:"relation"`
-	// Quoted opens it as a quote: nothing is done before it is accepted.
+	// Quoted opens it as a quote: no work before it is accepted.
 	Quoted bool `json:"quoted"`
 	// Simulated names a simulated computer that stands in for computer and
 	// drives, whatever else is said of them.
 	Simulated string `json:"simulated"`
-	// TestFileBytes and TestSeconds bound the drive tests; 0 is the usual.
+	// TestFileBytes and TestSeconds are the size and time of drive tests; 0 is the default.
 	TestFileBytes int64   `json:"test_file_bytes"`
 	TestSeconds   float64 `json:"test_seconds"`
-	// Template is what the plan is made from; "" is the plain one. Answers are
-	// those to its questions, by their ids.
+	// Template is the plan's template; "" is the default. Answers are the answers to its questions, by id.
 	Template string             `json:"template"`
 	Answers  map[string]float64 `json:"answers"`
 }
@@ -142,7 +141,7 @@ func (x *Visits) Open(ctx context.Context, ch *bench.Change, in Intake) (*bench.
 	})
 }
 
-// priced is a drive as it was entered, whose price is of today.
+// priced returns an entered drive with today as the date of its price.
 func (x *Visits) priced(in bench.Drive) job.Drive {
 	d := in.Job()
 	if d.Price != nil {
@@ -151,7 +150,7 @@ func (x *Visits) priced(in bench.Drive) job.Drive {
 	return d
 }
 
-// simDrive is what is on the label of a simulated drive.
+// simDrive returns the label of a simulated drive.
 func simDrive(name string) job.Drive {
 	d, err := sim.Open(name, 0)
 	if err != nil {
@@ -160,7 +159,7 @@ func simDrive(name string) job.Drive {
 	return d.Spec().Label
 }
 
-// intakeSystem is the system that a computer came with, whose version somebody stated, or nobody.
+// intakeSystem is the system that a computer came with, with the stated version, if any.
 func intakeSystem(version string) job.System {
 	s := job.System{Origin: job.AsArrived, Version: version}
 	if version != "" {
@@ -169,8 +168,7 @@ func intakeSystem(version string) job.System {
 	return s
 }
 
-// attachedAs reports how a simulated drive is attached to its computer; of a real one
-// it is not known.
+// attachedAs reports how a simulated drive is attached to its computer; unknown for a real one.
 func attachedAs(d job.Drive) job.Attached {
 	if d.Simulated == "" {
 		return job.Attached{}
@@ -182,7 +180,7 @@ func attachedAs(d job.Drive) job.Attached {
 	return s.Spec().Attached
 }
 
-// fit gives a job its Now setup with a new drive, and how it joins, or "".
+// fit adds the Now setup with a new drive to a job; relation is how the drive joins, or "".
 func fit(j *job.Job, d job.Drive, relation job.Relation) {
 	d.ID = bench.FreeID("d", len(j.Drives), func(id string) bool { return j.Drive(id) != nil })
 	j.Drives = append(j.Drives, d)
@@ -213,8 +211,7 @@ func compareWith(j *job.Job, d job.Drive, name string) {
 		Attached: attachedAs(d), System: carried(&d, first)})
 }
 
-// Change is what of a job's intake can be changed later; nil leaves a part as
-// it is.
+// Change is a later change of a job's intake; nil members stay unchanged.
 type Change struct {
 	Customer *bench.Customer `json:"customer"`
 	Reason   *string         `json:"reason"`
@@ -224,11 +221,11 @@ type Change struct {
 	NewDrive *bench.Drive    `json:"new_drive"`
 	// Drives are the labels of further drives, by their ids.
 	Drives map[string]bench.Drive `json:"drives"`
-	// StaysWhy is why the drive that the customer takes home is that one.
+	// StaysWhy is why the customer keeps that drive.
 	StaysWhy *string `json:"stays_why"`
 	// Origin reports how the system came onto the new drive.
 	Origin *job.Origin `json:"origin"`
-	// TestFileBytes and TestSeconds are those of the drive tests, until the first is run.
+	// TestFileBytes and TestSeconds of the drive tests can change until the first is run.
 	TestFileBytes *int64   `json:"test_file_bytes"`
 	TestSeconds   *float64 `json:"test_seconds"`
 }
@@ -317,7 +314,7 @@ func (x *Visits) Amend(ctx context.Context, ch *bench.Change, id string, c Chang
 	})
 }
 
-// firstIn is the setup of the drive that came in: Then's, or a comparison's or check-up's first.
+// firstIn is the setup of the drive that came with the computer: Then, or the first of a comparison or check-up.
 func firstIn(j *job.Job) *job.Setup {
 	if s := j.SetupAs(job.Then); s != nil || j.Kind() == job.KindUpgrade || len(j.Setups) == 0 {
 		return s
@@ -325,8 +322,8 @@ func firstIn(j *job.Job) *job.Setup {
 	return &j.Setups[0]
 }
 
-// relabel checks what is entered of a drive, whose input is at a place, and puts it in the place
-// of what was entered before. What was found of the drive stays.
+// relabel checks an entered drive (at is the input's name) and replaces the earlier entry. What was found by
+// checks of the drive stays.
 func relabel(f bench.Fields, at string, d *job.Drive, in bench.Drive, now time.Time) {
 	f.Input(at, in, d.Maker, d.Model, d.Interface)
 	label := in.Job().DriveLabel
@@ -345,8 +342,7 @@ func relabel(f bench.Fields, at string, d *job.Drive, in bench.Drive, now time.T
 	d.DriveLabel = label
 }
 
-// bound changes the size and time of the drive tests, which is only fair while
-// none of them has run.
+// bound changes the size and time of the drive tests, which is only allowed while none has run.
 func bound(j *job.Job, f bench.Fields, bytes *int64, seconds *float64) error {
 	for i := range j.Tests {
 		t := &j.Tests[i]

@@ -9,8 +9,7 @@ import (
 	"nowthen/core/job"
 )
 
-// AddOther notes a drive that is in the computer beside the one under test, in all of
-// the job's setups, and what is on it.
+// AddOther adds a further drive in the computer to all setups of the job, and what is on it.
 func (x *Visits) AddOther(ctx context.Context, ch *bench.Change, jobID string, in bench.Drive,
 	holds string) (*bench.View, error) {
 	holds = strings.TrimSpace(holds)
@@ -32,8 +31,7 @@ func (x *Visits) AddOther(ctx context.Context, ch *bench.Change, jobID string, i
 	})
 }
 
-// DropOther takes a drive beside the one under test off all setups, unless content of a
-// run lay on it.
+// DropOther removes a further drive from all setups, unless content of a run was on it.
 func (x *Visits) DropOther(ctx context.Context, ch *bench.Change, jobID, drive string) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		is := func(a job.Also) bool { return a.Drive == drive }

@@ -10,13 +10,13 @@ import (
 	"nowthen/core/job"
 )
 
-// QuoteChange is what of a quote is set; nil leaves it as it is.
+// QuoteChange is a change of a quote; nil members stay unchanged.
 type QuoteChange struct {
 	Until  *string   `json:"until"`
 	Drives *[]string `json:"drives"`
 }
 
-// SetQuote says until when a quote is valid, and which drives it offers.
+// SetQuote sets until when a quote is valid, and which drives it offers.
 func (x *Visits) SetQuote(ctx context.Context, ch *bench.Change, id string, c QuoteChange) (*bench.View, error) {
 	return x.onQuote(ctx, ch, id, func(_ *job.Job, q *job.Quote) error {
 		f := bench.Fields{}
@@ -36,8 +36,8 @@ func (x *Visits) SetQuote(ctx context.Context, ch *bench.Change, id string, c Qu
 	})
 }
 
-// Accept takes a quote: the new drive joins the job, what was forecast of it is kept, and the work can begin. name is
-// what the quote called the drive.
+// Accept accepts a quote: the new drive joins the job, its forecast is stored, and the work can begin. name is
+// the drive's name in the quote.
 func (x *Visits) Accept(ctx context.Context, ch *bench.Change, id string, in bench.Drive, name string,
 	waits []job.Foretold) (*bench.View, error) {
 	f := bench.Fields{}
@@ -60,7 +60,7 @@ func (x *Visits) Accept(ctx context.Context, ch *bench.Change, id string, in ben
 	})
 }
 
-// onQuote changes the quote of a job that was not accepted yet.
+// onQuote changes the quote of a job that wasn't accepted yet.
 func (x *Visits) onQuote(ctx context.Context, ch *bench.Change, id string,
 	change func(j *job.Job, q *job.Quote) error) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, id, func(j *job.Job) error {

@@ -7,7 +7,7 @@ import (
 	"nowthen/core/job"
 )
 
-// Reason is why the computer came in, and what happened to that.
+// Reason is why the computer came in, and its outcome.
 type Reason struct {
 	What    job.ReasonKind `json:"what" validate:"oneof=slow-start slow-programs slow-games full noise heat crashes failing other" say:"Pick a reason from the list."`
 	Words   string         `json:"words" validate:"max=500"`
@@ -15,10 +15,10 @@ type Reason struct {
 	Remains string         `json:"remains" validate:"max=500"`
 }
 
-// maxReasons bounds how many reasons one visit has.
+// maxReasons is the most reasons of one visit.
 const maxReasons = 12
 
-// reasonsOf are reasons as the job has them; what is wrong with them goes into the fields.
+// reasonsOf converts reasons for the job; faults go into the fields.
 func reasonsOf(f bench.Fields, in []Reason) []job.Reason {
 	f.Check(len(in) <= maxReasons, "reasons", "At most 12 reasons.")
 	var list []job.Reason

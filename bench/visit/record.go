@@ -11,13 +11,13 @@ import (
 	"nowthen/core/job"
 )
 
-// SetupChange describes a setup later; nil leaves a part as it is.
+// SetupChange is a later change of a setup; nil members stay unchanged.
 type SetupChange struct {
-	// Relation is how its drive joins the computer, "" is not known; Of is the drive that it replaces, joins or
-	// that goes back, Then's where it is left out.
+	// Relation is how its drive joins the computer, "" if not known; Of is the drive that it replaces or joins, or
+	// that goes back; Then's by default.
 	Relation *job.Relation `json:"relation" validate:"omitempty,eq=|oneof=replaces added cache returns tried" say:"Choose whether the drive replaces the old one, is added, caches it, goes back in, or is only tried."`
 	Of       *string       `json:"of" validate:"omitempty,max=64"`
-	// CacheDrive is a drive that caches the setup's; CacheMode how, as its system names it.
+	// CacheDrive is a drive that caches the setup's drive; CacheMode is its mode, as the system names it.
 	CacheDrive    *bench.Drive `json:"cache_drive"`
 	CacheMode     *string      `json:"cache_mode" validate:"omitempty,max=100"`
 	Origin        *job.Origin  `json:"origin" validate:"omitempty,eq=|oneof=as-arrived cloned fresh restored" say:"A system came as it was, was cloned, installed afresh or restored."`
@@ -25,33 +25,33 @@ type SetupChange struct {
 	AlsoInstalled *string      `json:"also_installed" validate:"omitempty,max=500"`
 	Attached      *Attached    `json:"attached"`
 	Link          *Link        `json:"link"`
-	// StandIn: its drive stands in for one that could not be measured.
+	// StandIn: its drive stands in for one that couldn't be measured.
 	StandIn *bool       `json:"stand_in"`
 	Drive   *DriveFacts `json:"drive"`
 }
 
-// Attached is how a drive is connected, as somebody states it.
+// Attached is how a drive is connected, as stated.
 type Attached struct {
 	Port       job.Port `json:"port" validate:"omitempty,oneof=sata m2 usb mmc pcie" say:"A port is sata, m2, usb, mmc or pcie."`
 	LinkMBs    float64  `json:"link_mb_s" validate:"min=0,max=100000" say:"That lies between 0 and 100 000 MB/s."`
 	CapableMBs float64  `json:"capable_mb_s" validate:"min=0,max=100000" say:"That lies between 0 and 100 000 MB/s."`
 }
 
-// Link names the link of a drive, as somebody states it.
+// Link is the link of a drive, as stated.
 type Link struct {
 	Kind       job.Port `json:"kind" validate:"omitempty,oneof=sata pcie usb mmc" say:"A link is sata, pcie, usb or mmc."`
 	Negotiated string   `json:"negotiated" validate:"max=40"`
 }
 
-// DriveFacts are what somebody states of a drive.
+// DriveFacts are stated facts of a drive.
 type DriveFacts struct {
 	RPM        *int     `json:"rpm" validate:"omitempty,min=0,max=20000" say:"A disk turns at most 20 000 times a minute."`
 	QueueDepth *int     `json:"queue_depth" validate:"omitempty,min=0,max=65536" say:"A drive takes at most 65 536 requests at once."`
 	MaxTempC   *float64 `json:"max_temp_c" validate:"omitempty,min=0,max=150" say:"The temperature limit lies between 0 and 150 °C."`
 }
 
-// join reports how the drive of a setup joins the computer: of Then's, where no other is named. A cache is two
-// drives: the one that was there stays the setup's, and the new one caches it.
+// join sets how the drive of a setup joins the computer, relative to Then's drive if no other is named. A cache
+// is two drives: the existing one stays the setup's, and the new one caches it.
 func join(j *job.Job, s *job.Setup, relation job.Relation) {
 	of := s.Of
 	if then := j.SetupAs(job.Then); of == "" && then != nil && then.ID != s.ID {
@@ -72,7 +72,7 @@ func join(j *job.Job, s *job.Setup, relation job.Relation) {
 	}
 }
 
-// AmendSetup changes what is said of a setup.
+// AmendSetup changes a setup.
 func (x *Visits) AmendSetup(ctx context.Context, ch *bench.Change, jobID, setup string,
 	c SetupChange) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
@@ -115,7 +115,7 @@ func (x *Visits) AmendSetup(ctx context.Context, ch *bench.Change, jobID, setup 
 	})
 }
 
-// state copies what somebody states of a setup and its drive.
+// state copies stated facts of a setup and its drive.
 func (c *SetupChange) state(j *job.Job, s *job.Setup) {
 	for _, text := range []struct {
 		said *string
@@ -158,7 +158,7 @@ func (c *SetupChange) state(j *job.Job, s *job.Setup) {
 	}
 }
 
-// SetFate says what happened to a drive; "" takes it back.
+// SetFate sets what happened to a drive; "" clears it.
 func (x *Visits) SetFate(ctx context.Context, ch *bench.Change, jobID, drive string,
 	fate job.Fate) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
@@ -177,8 +177,7 @@ func (x *Visits) SetFate(ctx context.Context, ch *bench.Change, jobID, drive str
 	})
 }
 
-// UnpassGate undoes the gate that was passed last. What the old drive is needed for is not undone once the
-// new one was measured.
+// UnpassGate undoes the last gate. The gate "old drive out" can't be undone once the new drive was measured.
 func (x *Visits) UnpassGate(ctx context.Context, ch *bench.Change, jobID string,
 	gate job.GateName) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {

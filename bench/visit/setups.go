@@ -11,8 +11,8 @@ import (
 	"nowthen/sim"
 )
 
-// Trial is another setup of a job: with a drive of its own, or, where DriveID names one, with a drive of the job in
-// another place, such as outside by USB first and inside then.
+// Trial is another setup of a job: with a new drive, or with a drive of the job (DriveID) connected in another
+// way, such as first by USB and then internally.
 type Trial struct {
 	Name     string
 	Drive    bench.Drive
@@ -20,7 +20,7 @@ type Trial struct {
 	Relation job.Relation // how it joins the computer, "" if not known
 }
 
-// AddTrial adds a setup. By construction it has the same plan.
+// AddTrial adds a setup. It has the same plan by construction.
 func (x *Visits) AddTrial(ctx context.Context, ch *bench.Change, jobID string, in Trial) (*bench.View, error) {
 	f := bench.Fields{}
 	f.Check(in.Relation == "" || slices.Contains(job.Relations, in.Relation), "relation",
@@ -54,7 +54,7 @@ func (x *Visits) AddTrial(ctx context.Context, ch *bench.Change, jobID string, i
 	})
 }
 
-// ofTrial is the drive of a new setup: a new one, or one of the job.
+// ofTrial returns the drive of a new setup: a new drive, or one of the job.
 func (x *Visits) ofTrial(j *job.Job, then *job.Setup, in Trial) (job.Drive, error) {
 	if in.DriveID != "" {
 		if d := j.Drive(in.DriveID); d != nil {
@@ -71,7 +71,7 @@ func (x *Visits) ofTrial(j *job.Job, then *job.Setup, in Trial) (job.Drive, erro
 	return d, nil
 }
 
-// simOf is the simulated drive that stands in for one of a kind: the computer's own where it has one of that kind.
+// simOf is the simulated drive that stands in for one of a kind: the computer's own if it has one of that kind.
 func simOf(c sim.Computer, kind job.DriveKind) string {
 	names := []string{c.New, c.Old}
 	for _, of := range slices.Sorted(maps.Keys(sim.Computers)) {
@@ -85,7 +85,7 @@ func simOf(c sim.Computer, kind job.DriveKind) string {
 	return c.New
 }
 
-// Stay names the setup whose drive the customer takes home: Then's too, where the old drive goes back in.
+// Stay sets the setup whose drive the customer keeps; Then, if the old drive goes back in.
 func (x *Visits) Stay(ctx context.Context, ch *bench.Change, jobID, setup string) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := j.Setup(setup)
@@ -99,7 +99,7 @@ func (x *Visits) Stay(ctx context.Context, ch *bench.Change, jobID, setup string
 	})
 }
 
-// NoteUsed notes how much of a setup's drive is in use, in bytes.
+// NoteUsed sets how much of a setup's drive is in use, in bytes.
 func (x *Visits) NoteUsed(ctx context.Context, ch *bench.Change, jobID, setup string,
 	bytes int64) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
@@ -120,8 +120,8 @@ func (x *Visits) NoteUsed(ctx context.Context, ch *bench.Change, jobID, setup st
 	})
 }
 
-// carried is how the system came onto a drive that goes in: a simulated computer clones it; of a
-// real one nobody has said yet.
+// carried is how the system came onto a new drive: a simulated computer clones it; for a real one it isn't
+// known yet.
 func carried(d *job.Drive, then *job.Setup) job.System {
 	if d.Simulated == "" {
 		return job.System{}

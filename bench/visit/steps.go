@@ -12,18 +12,18 @@ import (
 	"nowthen/core/job"
 )
 
-// Work is what is said of other work.
+// Work is other work in a request.
 type Work struct {
 	At   time.Time    `json:"at"`
 	What job.WorkKind `json:"what"`
 	Note string       `json:"note"`
-	// Touches is false where it changed nothing that is measured; nil is not said.
+	// Touches is false if it changed nothing that is measured; nil is unknown.
 	Touches *bool `json:"touches"`
-	// Fitted is what is in the computer since, where the work changed it.
+	// Fitted is the changed parts, if the work changed any.
 	Fitted *Fitted `json:"fitted"`
 }
 
-// WorkChange is what of other work is changed; nil leaves a part as it is.
+// WorkChange is a change of other work; nil members stay unchanged.
 type WorkChange struct {
 	At      *time.Time    `json:"at"`
 	What    *job.WorkKind `json:"what"`
@@ -31,15 +31,14 @@ type WorkChange struct {
 	Touches *bool         `json:"touches"`
 }
 
-// Fitted are the parts beside the drive.
+// Fitted are parts other than the drive.
 type Fitted struct {
 	MemoryBytes int64  `json:"memory_bytes" validate:"min=0,max=70368744177664" say:"A computer has between 0 and 65 536 GiB of memory; give it in GiB."`
 	Processor   string `json:"processor" validate:"max=200"`
 	Graphics    string `json:"graphics" validate:"max=200"`
 }
 
-// NoteWork notes other work of the visit where it happened in time; a zero time
-// means now.
+// NoteWork adds other work to the visit at its time; a zero time means now.
 func (x *Visits) NoteWork(ctx context.Context, ch *bench.Change, jobID string, in Work) (*bench.View, error) {
 	w := job.Work{ID: bench.NewID(), At: in.At, What: in.What, Note: in.Note, Touches: in.Touches}
 	f := bench.Fields{}
@@ -70,7 +69,7 @@ func (x *Visits) NoteWork(ctx context.Context, ch *bench.Change, jobID string, i
 	})
 }
 
-// AmendWork changes what is said of other work. What it put into the computer stays.
+// AmendWork changes other work. Parts that it fitted stay.
 func (x *Visits) AmendWork(ctx context.Context, ch *bench.Change, jobID, work string,
 	c WorkChange) (*bench.View, error) {
 	return x.onWork(ctx, ch, jobID, work, func(j *job.Job, i int) error {
@@ -97,7 +96,7 @@ func (x *Visits) AmendWork(ctx context.Context, ch *bench.Change, jobID, work st
 	})
 }
 
-// DropWork takes other work out of the job. What it put into the computer stays.
+// DropWork removes other work from the job. Parts that it fitted stay.
 func (x *Visits) DropWork(ctx context.Context, ch *bench.Change, jobID, work string) (*bench.View, error) {
 	return x.onWork(ctx, ch, jobID, work, func(j *job.Job, i int) error {
 		j.Head.Work = slices.Delete(j.Head.Work, i, i+1)
@@ -117,8 +116,8 @@ func (x *Visits) onWork(ctx context.Context, ch *bench.Change, jobID, work strin
 	})
 }
 
-// fitSince says of all setups that were not measured before some work what is in the
-// computer since; those before keep what they had.
+// fitSince sets the fitted parts of all setups that weren't measured before some work; earlier ones keep
+// theirs.
 func fitSince(j *job.Job, now job.Fitted, at time.Time) {
 	for i := range j.Setups {
 		s := &j.Setups[i]
@@ -139,8 +138,7 @@ func fitSince(j *job.Job, now job.Fitted, at time.Time) {
 	}
 }
 
-// fittedSince is what was put into the computer by the work so far, for a setup that is
-// new, or nil.
+// fittedSince is the parts fitted by the work so far, for a new setup, or nil.
 func fittedSince(j *job.Job) *job.Fitted {
 	var f *job.Fitted
 	for _, w := range j.Head.Work {
@@ -158,7 +156,7 @@ func fittedSince(j *job.Job) *job.Fitted {
 	return f
 }
 
-// Tick ticks a step of the visit, or takes the tick off.
+// Tick ticks or unticks a step of the visit.
 func (x *Visits) Tick(ctx context.Context, ch *bench.Change, jobID, step string, done bool,
 	by string) (*bench.View, error) {
 	by = strings.TrimSpace(by)
@@ -183,7 +181,7 @@ func (x *Visits) Tick(ctx context.Context, ch *bench.Change, jobID, step string,
 
 var stations = []string{job.WhenThen, job.WhenPrepare, job.WhenSwap, job.WhenNow, job.WhenBack}
 
-// AddStep adds a step of the technician's own.
+// AddStep adds a custom step.
 func (x *Visits) AddStep(ctx context.Context, ch *bench.Change, jobID, text, when string) (*bench.View, error) {
 	text = strings.TrimSpace(text)
 	f := bench.Fields{}
@@ -201,7 +199,7 @@ func (x *Visits) AddStep(ctx context.Context, ch *bench.Change, jobID, text, whe
 	})
 }
 
-// DropStep takes a step off the list. One with a tick or photos stays: it was done.
+// DropStep removes a step. A step with a tick or photos stays: it was done.
 func (x *Visits) DropStep(ctx context.Context, ch *bench.Change, jobID, step string) (*bench.View, error) {
 	return x.jobs.Change(ctx, ch, jobID, func(j *job.Job) error {
 		s := j.Step(step)

@@ -13,7 +13,7 @@ import (
 	"nowthen/store"
 )
 
-// Store is what visits need of a store.
+// Store is the part of the store that visits use.
 type Store interface {
 	Setting(ctx context.Context, name string) (string, error)
 	Search(ctx context.Context, by store.Search) (found []store.Found, total int, next string, err error)
@@ -22,7 +22,7 @@ type Store interface {
 	Traces(ctx context.Context, jobID string, runs ...string) (map[string]job.Trace, error)
 }
 
-// Visits opens jobs and leads them to their end.
+// Visits opens jobs and takes them to hand-back.
 type Visits struct {
 	jobs  *bench.Jobs
 	plans *planning.Plans
@@ -31,7 +31,7 @@ type Visits struct {
 	cards cards
 }
 
-// Unfit reports what is not as it should be at a gate of a job, each in a line.
+// Unfit returns the failed checks at a gate of a job, one line each.
 type Unfit func(ctx context.Context, jobID string, gate job.GateName) ([]string, error)
 
 // New returns the visits of a bench.

@@ -81,7 +81,7 @@ func (o *capacities) look(ctx context.Context, stdin io.Reader, stdout, stderr i
 	return err
 }
 
-// held describes what came back.
+// held describes the result of reading back.
 func held(r *capacity.Result) string {
 	switch {
 	case !r.Holds():

@@ -16,7 +16,7 @@ import (
 	"nowthen/machine"
 )
 
-// printJSON prints one value for a program.
+// printJSON prints one JSON value.
 func printJSON(out io.Writer, v any) error {
 	data, err := json.Marshal(v, jsontext.WithIndent("  "), json.Deterministic(true))
 	if err != nil {
@@ -44,7 +44,7 @@ func factsCommand() *cobra.Command {
 	return cmd
 }
 
-// known joins what is known of a thing.
+// known joins the non-empty parts.
 func known(parts ...string) string {
 	var list []string
 	for _, p := range parts {
@@ -129,7 +129,7 @@ func printFacts(out io.Writer, f *hardware.Facts) error {
 	return err
 }
 
-// health is what a drive says of its own, in one line.
+// health is a drive's health in one line.
 func health(id string, h *hardware.Health) string {
 	parts := []string{id}
 	count := func(n *int64, format string) {

@@ -72,8 +72,8 @@ func joinCommand() *cobra.Command {
 	return cmd
 }
 
-// permit returns who allows a launch: nobody has to where that was said beforehand, else the person at the
-// terminal, where there is one.
+// permit returns the function that allows a launch: always if that was chosen beforehand, else by asking at the
+// terminal, if there is one.
 func (o *joining) permit(out io.Writer) func(context.Context, string) error {
 	switch {
 	case o.allowLaunch:
@@ -134,7 +134,7 @@ func (o *joining) join(ctx context.Context, args []string, stderr io.Writer) err
 			options.Command = append(options.Command, "--start-in", o.startIn)
 		}
 	}
-	// The system says by this signal that it goes down; a person ends a program by another.
+	// The system sends this signal when it shuts down; a person sends another one.
 	down := make(chan os.Signal, 1)
 	signal.Notify(down, syscall.SIGTERM)
 	defer signal.Stop(down)

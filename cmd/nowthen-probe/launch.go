@@ -10,7 +10,7 @@ import (
 	"nowthen/machine/launch"
 )
 
-// mostRuns bounds how often a program is launched by one command.
+// mostRuns is the most launches of one command.
 const mostRuns = 1000
 
 func launchCommand() *cobra.Command {
@@ -71,7 +71,7 @@ func launchCommand() *cobra.Command {
 	return cmd
 }
 
-// sayRun is a line for a person.
+// sayRun prints a run for a person.
 func sayRun(n int, r *launch.Run) string {
 	var b strings.Builder
 	fmt.Fprintf(&b, "%3d  %.3f s (u %.4f s)", n, r.Value, r.U)

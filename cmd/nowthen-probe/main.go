@@ -208,8 +208,8 @@ func (o *options) measure(ctx context.Context, stdout, stderr io.Writer) error {
 	return errors.Join(failed, err)
 }
 
-// place opens what is measured and fills in what is known of it. For a gentle
-// plan not even a small file is made to try.
+// place opens the place to measure and fills in its facts. For a gentle plan not even a small trial file is
+// written.
 func (o *options) place(ctx context.Context, f *jobfile.SittingFile, gentle bool) (round.Place, error) {
 	if o.sim != "" {
 		d, err := sim.Open(o.sim, 1)
@@ -228,8 +228,7 @@ func (o *options) place(ctx context.Context, f *jobfile.SittingFile, gentle bool
 	if err != nil {
 		return nil, err
 	}
-	// A probe that was killed may have left its test file here; one that cannot
-	// be looked for is no reason not to measure.
+	// A killed probe may have left its test file here. Failing to look for it is no reason not to measure.
 	_, _ = machine.Sweep(dir)
 	f.Computer = machine.ThisComputer(ctx)
 	f.Conditions = machine.ConditionsAt(ctx, dir)
@@ -264,7 +263,7 @@ func sure(r job.Run) string {
 	return fmt.Sprintf("  ± %.2g %%", *r.HalfWidthPct)
 }
 
-// rough writes about how long something takes.
+// rough formats an approximate duration.
 func rough(d time.Duration) string {
 	if d < 90*time.Second {
 		return fmt.Sprintf("%.0f s", d.Seconds())
@@ -272,7 +271,7 @@ func rough(d time.Duration) string {
 	return fmt.Sprintf("%.0f min", d.Minutes())
 }
 
-// size writes a number of bytes in powers of two.
+// size formats a number of bytes in powers of two.
 func size(n int64) string {
 	if n < 1<<30 {
 		return fmt.Sprintf("%d MiB", n>>20)
@@ -280,7 +279,7 @@ func size(n int64) string {
 	return fmt.Sprintf("%.1f GiB", float64(n)/(1<<30))
 }
 
-// sold writes what a drive or volume holds, in powers of ten as drives are sold.
+// sold formats a capacity in powers of ten, as drives are sold.
 func sold(n int64) string {
 	switch {
 	case n >= 1e12:
@@ -291,8 +290,7 @@ func sold(n int64) string {
 	return fmt.Sprintf("%d MB", n/1e6)
 }
 
-// display shows progress: on a terminal in one line that changes, elsewhere one
-// line a run.
+// display shows progress: on a terminal in one changing line, elsewhere in one line per run.
 type display struct {
 	w        io.Writer
 	terminal bool

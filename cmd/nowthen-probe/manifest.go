@@ -20,7 +20,7 @@ import (
 	"nowthen/machine/contents"
 )
 
-// manifests are the options of the manifest command and what it was given.
+// manifests are the options and arguments of the manifest command.
 type manifests struct {
 	of, out, against, rules string
 	json                    bool
@@ -74,7 +74,7 @@ func usualRules() string {
 	return strings.Join(lines, "")
 }
 
-// understand checks what was given, and reads the files that are read before anything else.
+// understand checks the arguments, and reads the input files.
 func (o *manifests) understand() (err error) {
 	if (o.out == "") == (o.against == "") {
 		return errors.New("use --out FILE to list a folder, or --against FILE to compare it with a list")
@@ -108,7 +108,7 @@ func (o *manifests) understand() (err error) {
 	return nil
 }
 
-// readManifest reads a file; with an error what stood before it.
+// readManifest reads a file; with an error, it returns what came before it.
 func readManifest(path string) ([]manifest.Entry, error) {
 	f, err := os.Open(path)
 	if err != nil {
@@ -126,7 +126,7 @@ func readManifest(path string) ([]manifest.Entry, error) {
 	return manifest.Read(unzipped)
 }
 
-// What a file is called until all of the folder is in it, and the next state of that.
+// Names of an unfinished manifest.
 const (
 	unfinished = ".unfinished"
 	next       = ".next"
@@ -134,7 +134,7 @@ const (
 
 // readBefore returns what an interrupted start has read already, by path.
 func readBefore(part string) map[string]manifest.Entry {
-	// A file may end in the middle of a line; what comes before that was read.
+	// A file may end in the middle of a line; everything before that counts as read.
 	list, _ := readManifest(part)
 	if killed, _ := readManifest(part + next); len(killed) > len(list) && os.Rename(part+next, part) == nil {
 		list = killed
@@ -146,7 +146,7 @@ func readBefore(part string) map[string]manifest.Entry {
 	return known
 }
 
-// written is what a folder was seen to hold.
+// written counts what a folder contains.
 type written struct {
 	Out        string `json:"out"`
 	Files      int    `json:"files"`
@@ -215,7 +215,7 @@ func (o *manifests) write(ctx context.Context, stdout, stderr io.Writer) error {
 	return err
 }
 
-// writeFile writes a manifest that fill fills, durably.
+// writeFile writes a manifest durably; fill produces its content.
 func (o *manifests) writeFile(path string, fill func(*manifest.Writer) error) error {
 	f, err := os.Create(path)
 	if err != nil {
@@ -275,7 +275,7 @@ func (o *manifests) compare(ctx context.Context, stdout io.Writer) error {
 	return err
 }
 
-// left reports how long the rest takes if it continues as it did, "" where that cannot be said.
+// left estimates the remaining time at the current rate, "" if that isn't possible.
 func left(spent time.Duration, done, whole int64) string {
 	if done <= 0 || whole <= done {
 		return ""

@@ -14,14 +14,14 @@ import (
 	"nowthen/probe"
 )
 
-// newDrive is a drive that is written to before anything is put on it, or once it is in.
+// newDrive is a drive that is checked by writing to its free space.
 type newDrive struct {
 	dir   string // a folder on it
 	facts *hardware.Facts
 	place *machine.Folder
 }
 
-// openNew opens the drive that a folder is on. Where it is not empty it asks for the code on its label.
+// openNew opens the drive that a folder is on. If it isn't empty, it asks for the code on its label.
 func openNew(ctx context.Context, in, code string, stdin io.Reader, stderr io.Writer) (*newDrive, error) {
 	if in == "" {
 		return nil, errors.New("--in must be a folder on the drive to write to")
@@ -39,7 +39,7 @@ func openNew(ctx context.Context, in, code string, stdin io.Reader, stderr io.Wr
 	return d, err
 }
 
-// rightDrive is [probe.Sure], which asks for the code where nobody gave it.
+// rightDrive is [probe.Sure], asking for the code if none was given.
 func rightDrive(f *hardware.Facts, dir, code string, stdin io.Reader, stderr io.Writer) error {
 	err := probe.Sure(f, dir, code, "")
 	if !errors.Is(err, probe.ErrNotEmpty) {

@@ -28,7 +28,7 @@ type sustaining struct {
 	load    bool
 	room    float64
 	sink    string
-	// roomSaid: it may be at freezing point.
+	// roomSaid: a room temperature was given, which may be 0.
 	roomSaid bool
 	label    string
 	json     bool
@@ -114,7 +114,7 @@ func (o *sustaining) write(ctx context.Context, stdin io.Reader, stdout, stderr 
 	return err
 }
 
-// partInWords describes how a drive held out in one part.
+// partInWords describes one part of a sustained writing check.
 func partInWords(s *job.Sustained, p *job.SustainedPart) string {
 	var b strings.Builder
 	if p.Loaded {

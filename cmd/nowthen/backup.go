@@ -72,7 +72,7 @@ func warn(out io.Writer, m *backup.Manifest) (err error) {
 	return err
 }
 
-// contents says what a backup holds.
+// contents describes a backup.
 func contents(m *backup.Manifest) string {
 	clips, bytes := 0, int64(0)
 	for _, f := range m.Files {

@@ -24,10 +24,10 @@ func dataFlag(cmd *cobra.Command, dir *string) {
 	cmd.Flags().StringVar(dir, "data", def, "folder that holds the database")
 }
 
-// errServed means that a folder is in use.
+// errServed means that another program uses the folder.
 var errServed = errors.New("another nowthen uses it already")
 
-// lockData makes a data folder its owner's alone and locks it for one program.
+// lockData makes a data folder private to its owner and locks it for one program.
 func lockData(dir string) (unlock func(), err error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("making the data folder: %w", err)
@@ -61,7 +61,7 @@ func sweepParts(data string, log *slog.Logger) error {
 	return nil
 }
 
-// openStore opens the database in a folder. Where nobody serves it, it is made or
+// openStore opens the database in a folder. If no bench serves it, it is created or
 // brought up to date; beside a server it is taken as it is. Nothing else of the folder
 // is touched.
 func openStore(dir string) (s *store.Store, done func(), err error) {
