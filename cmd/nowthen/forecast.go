@@ -18,7 +18,7 @@ import (
 	"nowthen/core/words"
 )
 
-// forecastCommand says what a new drive would bring, from the bench's finished jobs.
+// forecastCommand forecasts the effect of a new drive, from the bench's finished jobs.
 func forecastCommand() *cobra.Command {
 	var data string
 	var drives []string
@@ -78,7 +78,7 @@ func forecastCommand() *cobra.Command {
 	return cmd
 }
 
-// jobNamed is a job of a file, or of a bench by its number.
+// jobNamed loads a job from a file, or from a bench by its number.
 func jobNamed(cmd *cobra.Command, d *desk.Desk, of string) (*job.Job, error) {
 	if _, err := os.Stat(of); err == nil {
 		data, err := readJobFile(of)
@@ -98,7 +98,7 @@ func jobNamed(cmd *cobra.Command, d *desk.Desk, of string) (*job.Job, error) {
 	return snap.Job, nil
 }
 
-// refusedAs is a refusal of the bench as one of what was given, which ends with status 2.
+// refusedAs turns a bench's refusal into one of the command's input, which exits with status 2.
 func refusedAs(of string, err error) error {
 	var r *bench.Refusal
 	if errors.As(err, &r) {

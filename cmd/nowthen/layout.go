@@ -125,7 +125,7 @@ func layoutSource(path string, data []byte, id string) (*layout.Source, error) {
 	return s, nil
 }
 
-// jobSource reads the partitions that a job file's drive carries.
+// jobSource reads the partitions of a job file's drive.
 func jobSource(path string, data []byte, id string) (*layout.Source, error) {
 	fault := func(place, format string, args ...any) error {
 		return &jobfile.Refusal{Name: path, Faults: []job.Fault{{Place: place, Reason: fmt.Sprintf(format, args...)}}}
@@ -195,7 +195,7 @@ func printLayout(out io.Writer, l *layout.Layout) error {
 	return nil
 }
 
-// sized is a size as drives' labels count it, in powers of ten.
+// sized formats a size as on drives' labels, in powers of ten.
 func sized(n int64) string {
 	switch {
 	case n >= 1e9:

@@ -25,7 +25,7 @@ const (
 
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
-	// The first signal ends the program in good order, the second at once.
+	// The first signal ends the program cleanly, the second at once.
 	context.AfterFunc(ctx, stop)
 	os.Exit(run(ctx, os.Args[1:], os.Stdout, os.Stderr))
 }

@@ -12,11 +12,11 @@ import (
 	"nowthen/store"
 )
 
-// probePortSetting remembers the port at which probes join: those that have joined find the bench there.
+// probePortSetting is the setting that remembers the port for probes: joined probes find the bench there.
 const probePortSetting = "probe-port"
 
 // openProbePorts takes the ports at which probes join, and the certificate that they know the bench by.
-// Without them the bench serves its pages all the same.
+// Without them the bench still serves its pages.
 func (s *service) openProbePorts(ctx context.Context, st *store.Store, pages net.Listener, o *server.Options,
 	log *slog.Logger) (err error) {
 	o.TLS = s.tls
@@ -75,7 +75,7 @@ func (s *service) probeAddresses(ctx context.Context, st *store.Store, pages net
 	return append(list, net.JoinHostPort(host, beside), net.JoinHostPort(host, "0")), nil
 }
 
-// settleProbePort remembers a port that was picked, and takes it within this computer too.
+// settleProbePort remembers the chosen port, and also listens on it on the loopback address.
 func (s *service) settleProbePort(ctx context.Context, st *store.Store, o *server.Options, log *slog.Logger) {
 	at := o.ProbePorts[0].Addr().(*net.TCPAddr)
 	if !at.IP.IsUnspecified() && !at.IP.IsLoopback() {

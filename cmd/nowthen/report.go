@@ -89,7 +89,7 @@ func (o *reporting) write(cmd *cobra.Command, of string) error {
 	return writeFile(o.out, b.Bytes())
 }
 
-// draft is the report of a job file as it would be issued now.
+// draft returns the draft report of a job file.
 func draft(path string, in *words.Language) (*report.Document, error) {
 	data, err := readJobFile(path)
 	if err != nil {
@@ -107,7 +107,7 @@ func draft(path string, in *words.Language) (*report.Document, error) {
 	return report.New(j, compare.Compare(j, then, with, compare.DefaultOptions), report.Options{Language: in}), nil
 }
 
-// issued is a report that was issued on the bench.
+// issued returns a report issued on the bench.
 func (o *reporting) issued(cmd *cobra.Command, number string) (*report.Document, error) {
 	st, done, err := openStore(o.data)
 	if err != nil {

@@ -26,11 +26,10 @@ import (
 	"nowthen/web"
 )
 
-// demoPace is how many virtual seconds of simulated measuring pass in a real
-// one: quick enough to wait for, slow enough to watch.
+// demoPace is how many simulated seconds pass in a real one: fast enough to wait for, slow enough to watch.
 const demoPace = 12
 
-// service is what serving needs to know.
+// service holds the options of serve and demo.
 type service struct {
 	listen      string
 	data        string
@@ -104,13 +103,12 @@ func demoCommand() *cobra.Command {
 // openSetting remembers at which address the bench was opened to the shop.
 const openSetting = "open-at"
 
-// closing is how long the program waits for what runs when it is ended: a drive that
-// hangs answers nobody.
+// closing is how long the program waits for running work when it ends: a hanging drive never answers.
 const closing = 15 * time.Second
 
 func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error) {
 	log := slog.New(slog.NewTextHandler(stderr, nil))
-	// Two servers over one folder would take each other's test files for left ones.
+	// Two servers on one folder would treat each other's test files as leftovers.
 	unlock, err := lockData(s.data)
 	if errors.Is(err, errServed) {
 		return fmt.Errorf("another nowthen serves %s already; use that one, or another folder (--data)", s.data)
@@ -119,7 +117,7 @@ func (s *service) run(ctx context.Context, stdout, stderr io.Writer) (err error)
 		return err
 	}
 	defer unlock()
-	// An address that cannot be had is told before anything else is done.
+	// An unavailable address is reported before anything else is done.
 	ln, err := server.Bind(s.listen, log)
 	if err != nil {
 		return err
@@ -223,8 +221,7 @@ func (s *service) join(ctx context.Context, d *desk.Desk, srv *server.Server, lo
 	}
 }
 
-// probeFolder is where the probes lie that are handed out: beside the program, if nothing
-// else is said.
+// probeFolder is the folder of the probes for download: beside the program by default.
 func (s *service) probeFolder() string {
 	if s.probes != "" {
 		return s.probes
@@ -236,11 +233,11 @@ func (s *service) probeFolder() string {
 	return filepath.Join(filepath.Dir(self), "probes")
 }
 
-// remembered is how long it is known that a command was done: longer than any device
-// keeps one that it could not send.
+// remembered is how long executed commands are remembered: longer than any device keeps one that it couldn't
+// send.
 const remembered = 60 * 24 * time.Hour
 
-// say says where the bench is.
+// say prints where the bench is.
 func (s *service) say(out io.Writer, srv *server.Server, c *server.Certificate) {
 	what := "The bench"
 	if s.demo {

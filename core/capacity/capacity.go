@@ -2,7 +2,7 @@
 // blocks over the free space and reads them back. A drive that reports too much either loses
 // the blocks beyond its real end or overwrites earlier ones; reading back shows both.
 //
-// It uses a [drivetest.Volume] and knows no files, units or screens.
+// It uses a [drivetest.Volume] and knows nothing of files or screens.
 package capacity
 
 import (
@@ -18,25 +18,25 @@ import (
 	"nowthen/core/drivetest"
 )
 
-// BlockBytes is how much carries one mark.
+// BlockBytes is the size of a marked block.
 const BlockBytes = 256 << 10
 
-// magic begins each mark, so that what is none is known as such.
+// magic begins each mark and distinguishes marks from other data.
 const magic = 0x4e54436170616369
 
-// Plan reports which blocks of a file are written, by their numbers, in the order in which they are.
+// Plan returns the numbers of a file's blocks to write, in order.
 type Plan struct {
 	// Bytes is the size of the file.
 	Bytes  int64
 	Blocks []int64
-	// Lead is how many of the first blocks lie side by side from the beginning of the file on.
+	// Lead is how many of the first blocks are contiguous from the beginning of the file.
 	Lead  int
 	Whole bool
-	// Of is what the drive says that it has, bytes; 0 where that is not known.
+	// Of is the capacity that the drive reports, bytes; 0 if not known.
 	Of int64
 }
 
-// Whole is a plan of all the blocks of a file.
+// Whole is a plan of all blocks of a file.
 func Whole(bytes int64) Plan {
 	n := bytes / BlockBytes
 	p := Plan{Bytes: n * BlockBytes, Blocks: make([]int64, n), Lead: int(n), Whole: true}
@@ -70,7 +70,7 @@ func Sample(bytes, wanted int64, seed uint64) Plan {
 	return p
 }
 
-// leastBlocks is how many blocks a sample has at least: one of those side by side, and one of the others.
+// leastBlocks is the least number of blocks in a sample: one contiguous and one scattered.
 const leastBlocks = 2
 
 // worst is the largest share of what it says that a drive of the stated chance really has: sellers
@@ -114,7 +114,7 @@ func (p Plan) Missed() float64 {
 	return math.Pow(1-min(1, below/s), beyond)
 }
 
-// Result is what came back.
+// Result is the result of reading back.
 type Result struct {
 	FileBytes int64 `json:"file_bytes"` // over which was looked
 	Of        int64 `json:"of_bytes"`   // what the drive says that it has; 0 where that is not known
@@ -125,19 +125,19 @@ type Result struct {
 	Blocks   int `json:"blocks"`
 	Missing  int `json:"lost"`
 	Overlaid int `json:"overlaid"`
-	// First is where the first that is wrong lies in the file, bytes; nil where none is.
+	// First is the offset of the first wrong block in the file, bytes; nil if there is none.
 	First *int64 `json:"first,omitzero"`
 	// Apart is the least distance of a block and the one that was laid over it, bytes: about what
 	// the drive has, or a part of it.
 	Apart *int64 `json:"apart_bytes,omitzero"`
-	// Missed is the chance that a drive that has at most half of what it says would not have been found.
+	// Missed is the chance that a drive with at most half its reported capacity would go undetected.
 	Missed float64 `json:"missed"`
 }
 
-// Holds reports whether all came back as it was written.
+// Holds reports whether all blocks came back as written.
 func (r *Result) Holds() bool { return r.Missing == 0 && r.Overlaid == 0 }
 
-// Progress is its progress: 0 to 1, written and read back.
+// Progress is how far the check is: 0 to 1, written and read back.
 type Progress func(share float64)
 
 // Verify carries out a plan on a volume: it makes a file, writes, makes durable, reads back, and
@@ -232,7 +232,7 @@ func MarkOf(buf []byte) (block int64, seed uint64, ok bool) {
 	return int64(binary.LittleEndian.Uint64(buf[16:])), binary.LittleEndian.Uint64(buf[8:]), true
 }
 
-// Whose a block's content is.
+// Owners of a block's content.
 const (
 	its      = iota // as it was written
 	anothers        // at least a part of it is another block's
@@ -254,7 +254,7 @@ func holds(buf, want []byte, block int64, seed uint64) (other int64, whose int) 
 	return block, nobodys
 }
 
-// Check reports what is wrong with a result that comes from elsewhere, or nil.
+// Check returns what is wrong with a result from elsewhere, or nil.
 func (r *Result) Check() error {
 	for name, v := range map[string]int64{"file_bytes": r.FileBytes, "written_bytes": r.Written, "of_bytes": r.Of,
 		"blocks": int64(r.Blocks), "lost": int64(r.Missing), "overlaid": int64(r.Overlaid)} {

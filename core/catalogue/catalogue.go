@@ -11,20 +11,20 @@ import (
 	"nowthen/core/job"
 )
 
-// Entry is a test that can be put into a plan, with what it takes.
+// Entry is a test that can be added to a plan, with its cost.
 type Entry struct {
 	Test  job.Test `json:"test"`
 	Group string   `json:"group"` // starts, programs, games, files, drive, controls, notes
-	// Hands and Wait are about how many minutes one run takes on a hard disk,
-	// with a person at it and by itself. Drive tests take what their bounds say.
+	// Hands and Wait are roughly how many minutes one run takes on a hard disk, hands-on and unattended. Drive
+	// tests take the time of their bounds.
 	Hands float64 `json:"hands"`
 	Wait  float64 `json:"wait"`
-	// WriteBytes is about what one run writes to the drive, beside drive tests.
+	// WriteBytes is roughly how much one run writes to the drive, except for drive tests.
 	WriteBytes int64    `json:"write_bytes"`
 	Needs      []string `json:"needs"`
 }
 
-// Ids of tests that others are about.
+// Ids of tests.
 const (
 	ColdStart        = "t-start"
 	LongWrite        = "t-long-write"
@@ -58,7 +58,7 @@ const (
 	MorningBrowser = "t-browser"
 )
 
-// What the tests of long reading and writing are; see [job.Test].
+// Values for sequential tests; see [job.Test].
 const (
 	WhatColdStart = "cold-start"
 	WhatLongRead  = "long-read"
@@ -69,8 +69,7 @@ const (
 	WhatScoreRead = "score-read"
 )
 
-// DefaultSpan is the size of the test file where neither the technician names one nor
-// the drive is known.
+// DefaultSpan is the size of the test file if the technician sets none and the drive isn't known.
 const DefaultSpan = 1536 << 20
 
 // spans are the sizes of the test file by kind of drive, GiB: beyond what a drive keeps
@@ -78,11 +77,11 @@ const DefaultSpan = 1536 << 20
 var spans = map[job.DriveKind]int64{job.HDD: 4, job.SataSSD: 8, job.NVMe: 16, job.EMMC: 2, job.Hybrid: 8, job.Cached: 8,
 	job.USBFlash: 1}
 
-// roomShare is what part of the free room a test file takes at most.
+// roomShare is the largest share of the free space that a test file takes.
 const roomShare = 8
 
 // SpanFor is the size of the test file for a drive of a kind with so much free room,
-// whole GiB between 1 and 16. Where the room is not known, 0 is given.
+// whole GiB between 1 and 16. Pass 0 if the free space isn't known.
 func SpanFor(kind job.DriveKind, free int64) int64 {
 	span := max(1, spans[kind])
 	if free > 0 {
@@ -101,7 +100,7 @@ var (
 		job.EMMC: {200, 60_000}, job.Hybrid: {20, 120_000}, job.Cached: {20, 3_000_000}, job.USBFlash: {5, 60_000}}
 )
 
-// longestWait is more than what a person times, s.
+// longestWait is longer than anything a person times, s.
 const longestWait = 3 * 3600
 
 // Possible is between what a figure of a test is on a drive of a kind, in the test's unit; ok is false where
@@ -120,7 +119,7 @@ func Possible(t *job.Test, kind job.DriveKind) (low, high float64, ok bool) {
 	return b[0], b[1], ok
 }
 
-// WantedRuns is how often a test is run where its plan says nothing.
+// WantedRuns is the default number of runs of a test.
 const WantedRuns = 3
 
 // Occasions of the customer's week. Tests of one occasion describe one wait, which is
@@ -158,14 +157,14 @@ const (
 	AskExports   = "exports"
 )
 
-// asked is the question that reports how often an occasion comes.
+// asked is the question about how often an occasion comes.
 var asked = map[string]string{Start: AskStarts, Wake: AskWakes, Resume: AskResumes, ShutDown: AskStarts,
 	LaunchFirst: AskStarts, LaunchAgain: AskLaunches,
 	Pages: AskStarts, GameLaunch: AskLoads, Load: AskLoads, LevelChange: AskLoads, Document: AskDocuments, Copy: AskCopies, Export: AskExports}
 
 const gib = int64(1) << 30
 
-// phases are made from names; a name that begins with "-" does not count.
+// phases makes phases from names; a name with a leading "-" doesn't count.
 func phases(idsAndNames ...string) []job.Phase {
 	var list []job.Phase
 	for i := 0; i < len(idsAndNames); i += 2 {
@@ -190,7 +189,7 @@ func start(id, what, name string, p ...job.Phase) job.Test {
 	return t
 }
 
-// byItself gives a file test what it does without a person.
+// byItself makes a test an unattended file test.
 func byItself(t job.Test, w filetest.Work, p ...job.Phase) job.Test {
 	t.FileWork, t.Phases, t.Begin, t.End = &w, p, "", "" // nobody presses anything
 	return t
@@ -203,7 +202,7 @@ var (
 	smallFiles = filetest.Set{Files: 3000, MedianBytes: 8 << 10, Sigma: 1.5, MaxBytes: 2 << 20, Seed: 1}
 )
 
-// pages wants so many pages open at a finish line.
+// pages sets how many pages a finish line wants.
 func pages(n int, t job.Test) job.Test {
 	t.Pages = n
 	return t
@@ -214,11 +213,10 @@ func files(id, what, name, occasion string) job.Test {
 		Occasion: occasion, Usage: asked[occasion], Begin: watched[what][0], End: watched[what][1]}
 }
 
-// MorningPages is how many pages the customer opens in the morning, where the shop does not
-// say.
+// MorningPages is the default number of pages that the customer opens in the morning.
 const MorningPages = 4
 
-// warmSeconds pass in a drive test before measuring begins.
+// warmSeconds is the warm-up of a drive test.
 const warmSeconds = 0.25
 
 func drive(id, what, name, unit string, w drivetest.Workload) job.Test {
@@ -236,7 +234,7 @@ func drive(id, what, name, unit string, w drivetest.Workload) job.Test {
 		Params: &w}
 }
 
-// longer gives a workload so many seconds, all of which it uses.
+// longer gives a workload a fixed time.
 func longer(w drivetest.Workload, seconds float64) drivetest.Workload {
 	w.MaxSeconds = seconds
 	return w
@@ -248,22 +246,22 @@ func once(t job.Test) job.Test {
 	return t
 }
 
-// existing reads files that are there, so that nothing is written.
+// existing makes a workload read existing files and write nothing.
 func existing(w drivetest.Workload) drivetest.Workload {
 	w.Existing = true
 	return w
 }
 
-// easy takes data that compresses: a drive that compresses what it stores is faster with it.
+// easy uses compressible data: drives that compress are faster with it.
 func easy(w drivetest.Workload) drivetest.Workload {
 	w.Data, w.CompressTo = drivetest.Compressible, easyPart
 	return w
 }
 
-// easyPart is to what part of their size easy data compress.
+// easyPart is the share of its size to which easy data compresses.
 const easyPart = 0.25
 
-// sampled reads a sample of the files that are there, which lie all over the drive.
+// sampled reads a sample of existing files, spread all over the drive.
 func sampled(w drivetest.Workload) drivetest.Workload {
 	w = existing(w)
 	w.Sample = true
@@ -411,8 +409,7 @@ func All() []Entry {
 	})
 }
 
-// EffortOf returns what one run of a test takes. A test that is not of the
-// catalogue takes what tests of its kind usually do.
+// EffortOf returns the cost of one run of a test. A custom test takes what tests of its kind usually take.
 func EffortOf(t *job.Test) Entry {
 	for _, e := range All() {
 		if e.Test.What == t.What && e.Test.Kind == t.Kind {
@@ -426,8 +423,7 @@ func EffortOf(t *job.Test) Entry {
 	return e
 }
 
-// GroupOf returns the group that a test belongs to; one that is not of the catalogue goes where
-// tests of its kind are.
+// GroupOf returns the group of a test; a custom test belongs to the group of its kind.
 func GroupOf(t *job.Test) string {
 	for _, e := range All() {
 		if e.Test.What == t.What && e.Test.Kind == t.Kind {
@@ -481,8 +477,7 @@ func Bounded(t job.Test, span int64, seconds float64) job.Test {
 	return Resized(t, span, seconds)
 }
 
-// Usual reports whether a drive test takes the size and the time that the job has
-// for its drive tests.
+// Usual reports whether a drive test uses the job's usual size and time.
 func Usual(t *job.Test) bool {
 	w := t.Params
 	return t.Kind == job.OnDrive && w != nil && !w.Fresh && len(w.Sweep) == 0 && w.Streams == nil && t.Unit != "ms"
@@ -506,18 +501,17 @@ func Resized(t job.Test, span int64, seconds float64) job.Test {
 	return t
 }
 
-// starts are the tests that start the computer, by what they are. It is said here
-// once, for setting the first start after a swap aside and for the finding alike.
+// starts are the tests that start the computer, by kind of start. It serves both setting the first start after
+// a swap aside and the finding.
 var starts = []string{"cold-start", "restart", RestartWatch, StartRecorded, "start-browser", "start-unlock"}
 
 // RestartWatch is the restart that the probe times automatically, from its last sign to its first after the start.
 const RestartWatch = "restart-watch"
 
-// StartRecorded is a start that the computer's system recorded by itself.
+// StartRecorded is a start that the computer's system recorded.
 const StartRecorded = "start-recorded"
 
-// IsStart reports whether a test starts the computer. One that does not say what it is
-// is taken at its kind.
+// IsStart reports whether a test starts the computer, judging by its kind if it doesn't say.
 func IsStart(t *job.Test) bool {
 	if t.What == "" {
 		return t.Kind == job.Timed && t.StartKind != ""

@@ -2,9 +2,8 @@ package catalogue
 
 import "nowthen/core/job"
 
-// watched says by what for timed tests what is seen when the time begins and when it ends, as the
-// end of "Press when …".
-// Both sides are timed by the same sentence.
+// watched is what is seen when the time of a timed test begins and ends, worded to follow "Press when …". Both
+// sides are timed by the same sentence.
 var watched = map[string][2]string{
 	"cold-start":      {"you press the power button", usable},
 	"restart":         {"you confirm the restart", usable},
@@ -34,7 +33,7 @@ const (
 	finished = "the program says that it is done"
 )
 
-// followed are tests that one start gives in a row, by id: each waits for the one before.
+// followed are tests that follow each other within one start, by id: each waits for the one before.
 var followed = map[string]string{FirstLaunch: ColdStart, MorningBrowser: FirstLaunch}
 
 // Chain lets tests of a plan follow each other within one start, where both are in it: one cold start then gives the

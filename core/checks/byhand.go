@@ -42,9 +42,8 @@ var byHand = []Check{
 		Do: "Switch hibernation off and on again, so that its file is laid anew on this drive."},
 }
 
-// ByHand are what has to be checked by hand on a setup, with what was seen so far; of what a
-// clone can break only where the
-// system was carried over.
+// ByHand are the checks by hand of a setup, with their results so far. What a clone can break is included only
+// if the system was carried over.
 func ByHand(j *job.Job, setup *job.Setup) []Check {
 	list := slices.Clone(byHand)
 	if o := setup.System.Origin; o != job.Cloned && o != job.Restored {
@@ -107,7 +106,7 @@ func seen(j *job.Job, setup *job.Setup, c *Check) {
 	}
 }
 
-// IsByHand reports whether a check is one that is checked by hand.
+// IsByHand reports whether a check is done by hand.
 func IsByHand(id string) bool {
 	return slices.ContainsFunc(byHand, func(c Check) bool { return c.ID == id })
 }

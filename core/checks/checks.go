@@ -1,8 +1,7 @@
 // Package checks verifies a newly fitted drive: recognised, used for starting the system, at
 // full speed, with its full capacity in use.
 //
-// It is pure and works from a probe's report of the computer. What the report lacks is unknown,
-// never fine.
+// It is pure and works on a probe's facts of the computer. What they lack is unknown, never fine.
 package checks
 
 import (
@@ -29,16 +28,15 @@ type Check struct {
 	ID    string         `json:"id"`
 	Title string         `json:"title"`
 	State job.CheckState `json:"state"` // fine wrong unknown
-	// Found is what is so, Should what should be; "" where that goes without saying.
+	// Found is the actual state, Should the expected one; "" if that goes without saying.
 	Found  string `json:"found"`
 	Should string `json:"should"`
-	// Do is what to do about it, "" where there is nothing to do.
+	// Do is what to do about it, "" if nothing.
 	Do string `json:"do"`
 	// ByHand: somebody has to look, no probe sees it.
 	ByHand bool `json:"by_hand"`
-	// Gate is the one of the job's track at which it stands while it is wrong, "" where it stands
-	// at none; Rule the finding that
-	// figures get which are measured like that, "" where it touches none.
+	// Gate is the gate that lists it while it is wrong, "" for none; Rule is the finding of figures measured in
+	// that state, "" for none.
 	Gate job.GateName `json:"gate"`
 	Rule string       `json:"rule"`
 	// Fix is what fixed it here, Earlier what fixed it on other computers of the model.
@@ -72,7 +70,7 @@ var bearings = map[string]struct {
 	settled:        {rule: "busy"},
 }
 
-// bear notes on checks what they bear on; what is seen by hand is at the last gate.
+// bear sets the gate and rule of checks; checks by hand belong to the last gate.
 func bear(list []Check) []Check {
 	for i := range list {
 		c := &list[i]
@@ -99,7 +97,7 @@ const (
 	missable     = 0.05      // chance of missing a false drive up to which a sample is enough
 )
 
-// looker looks at one drive of a computer.
+// looker checks one drive of a computer.
 type looker struct {
 	job    *job.Job
 	setup  *job.Setup
@@ -109,8 +107,8 @@ type looker struct {
 	list   []Check
 }
 
-// Of looks at a setup's drive as the computer tells of it now. before is what it told with the
-// old drive in it, nil where it was not asked.
+// Of checks a setup's drive by the computer's current facts. before are its facts with the old drive in it, nil
+// if there are none.
 func Of(j *job.Job, setup *job.Setup, before, now *hardware.Facts) []Check {
 	l := &looker{job: j, setup: setup, before: before, now: now, drive: match.UnderTest(now, j, setup)}
 	if l.drive == nil {
@@ -148,9 +146,8 @@ func (l *looker) used() {
 	l.add("used", "As much space is used as before", Fine, gb(is)+", "+gb(was)+" before", "", "")
 }
 
-// Before looks at the new drive while it is only attached to the computer beside the old one, before
-// anything is put on it: nil where it is
-// not seen. It is known by its serial number, else as the only other drive of its size.
+// Before checks the new drive while it is attached beside the old one, before anything is put on it: nil if it
+// isn't seen. It is recognised by its serial number, else as the only other drive of its size.
 func Before(j *job.Job, setup *job.Setup, f *hardware.Facts) []Check {
 	l := &looker{job: j, setup: setup, now: f, drive: beside(j, setup, f)}
 	if l.drive == nil {
@@ -161,8 +158,8 @@ func Before(j *job.Job, setup *job.Setup, f *hardware.Facts) []Check {
 	return bear(l.list)
 }
 
-// beside is the drive of a setup where it is attached to a computer that has started from another; nil
-// where that is not plain.
+// beside is the drive of a setup if it is attached to a computer that started from another one; nil if that is
+// unclear.
 func beside(j *job.Job, setup *job.Setup, f *hardware.Facts) *hardware.Drive {
 	want, system := j.Drive(setup.Drive), f.SystemDrive()
 	var only *hardware.Drive
@@ -197,7 +194,7 @@ func (l *looker) add(id, title string, state job.CheckState, found, should, do s
 	l.list = append(l.list, Check{ID: id, Title: title, State: state, Found: found, Should: should, Do: do})
 }
 
-// told is fine or wrong by what is told.
+// told returns fine or wrong for a known value.
 func told(fine bool) job.CheckState {
 	if fine {
 		return Fine

@@ -14,8 +14,8 @@ import (
 	"nowthen/core/job"
 )
 
-// Noted are checks that rest on what was found or measured before, whatever the probe tells now;
-// now is what it told last, or nil.
+// Noted are checks based on earlier results and measurements, not on the probe's current facts; now are its
+// latest facts, or nil.
 func Noted(j *job.Job, setup *job.Setup, now *hardware.Facts) []Check {
 	d := j.Drive(setup.Drive)
 	if d == nil {
@@ -77,7 +77,7 @@ func heat(j *job.Job, setup *job.Setup, d *job.Drive, now *hardware.Facts) []Che
 	return []Check{c}
 }
 
-// holds is whether the drive has the capacity it reports.
+// holds checks whether the drive has the capacity it reports.
 func holds(d *job.Drive) []Check {
 	if d.Held == nil {
 		return nil
@@ -104,8 +104,7 @@ func holds(d *job.Drive) []Check {
 	return []Check{c}
 }
 
-// steady is whether the drive writes as quickly as it should for as long as it was written to, by
-// the last time that it was.
+// steady checks whether the drive kept its writing speed, by its last sustained writing.
 func steady(j *job.Job, d *job.Drive) []Check {
 	s, p := last(d, false)
 	if p == nil {
@@ -168,7 +167,7 @@ func steady(j *job.Job, d *job.Drive) []Check {
 	return []Check{c}
 }
 
-// underLoad is how warm the drive became while it was written to and the computer worked, by the last time that it did.
+// underLoad checks how warm the drive became while it was written to under processor load, by its last such part.
 func underLoad(d *job.Drive) []Check {
 	s, loaded := last(d, true)
 	if loaded == nil || loaded.PeakC == nil {
@@ -218,7 +217,7 @@ func underLoad(d *job.Drive) []Check {
 	return []Check{c}
 }
 
-// marked is what was found with the mark of a simulated computer, where one found it.
+// marked marks a result as simulated if a simulated computer found it.
 func marked(found string, simulated bool) string {
 	if simulated {
 		found += " (simulated)"
@@ -233,8 +232,8 @@ func sink(with bool) string {
 	return "without a heat sink"
 }
 
-// last is the newest look with a part that was written alone, or with the processor at work, and
-// that part; nil where there is none.
+// last is the newest result with a part written alone, or under processor load, and that part; nil if there is
+// none.
 func last(d *job.Drive, loaded bool) (*job.Sustained, *job.SustainedPart) {
 	for i := range slices.Backward(d.Sustained) {
 		s := &d.Sustained[i]
@@ -247,7 +246,7 @@ func last(d *job.Drive, loaded bool) (*job.Sustained, *job.SustainedPart) {
 	return nil, nil
 }
 
-// loadedPart is a look's part with the processor at work, nil where it has none.
+// loadedPart is a result's part under processor load, nil if it has none.
 func loadedPart(s *job.Sustained) *job.SustainedPart {
 	for i := range s.Parts {
 		if s.Parts[i].Loaded {
@@ -257,8 +256,8 @@ func loadedPart(s *job.Sustained) *job.SustainedPart {
 	return nil
 }
 
-// otherwise is the newest look at the drive with a heat sink where s was without one, or the other
-// way round; nil where there is none.
+// otherwise is the newest result with a heat sink if s was without one, or the other way round; nil if there is
+// none.
 func otherwise(d *job.Drive, s *job.Sustained) *job.Sustained {
 	if s.HeatSink == nil {
 		return nil

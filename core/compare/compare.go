@@ -25,7 +25,7 @@ const (
 	TooClose      Verdict = "too-close"
 )
 
-// Options are what a shop may set, and what is asked of one comparison.
+// Options are the shop's settings, and the question of a comparison.
 type Options struct {
 	// FeltSeconds and FeltShare: a difference is felt from both on.
 	FeltSeconds float64
@@ -66,7 +66,7 @@ type Line struct {
 	HoldsAfterAll bool `json:"holds_after_all"`
 	// Equal: too close to call, and practically the same.
 	Equal bool `json:"equal"`
-	// Indicative: a side has a single run, which cannot show that its spread is unusual.
+	// Indicative: a side has a single run, which can't show an unusual spread.
 	Indicative bool       `json:"indicative"`
 	Felt       bool       `json:"felt"`
 	Factor     *float64   `json:"factor"`
@@ -83,12 +83,12 @@ type Line struct {
 	DriveShareHigh *float64 `json:"drive_share_high"`
 	Floor          *float64 `json:"floor"`
 
-	// FurtherRuns of one of the setups would decide the line; nil where runs will not.
+	// FurtherRuns on one of the setups would decide the line; nil if runs won't.
 	FurtherRuns   *int    `json:"further_runs"`
 	FurtherRunsOn *string `json:"further_runs_on"`
 
 	KeepsUp *KeepsUp `json:"keeps_up"`
-	// Phases are where the wait went, of a timed test that was split alike on both sides; else nil.
+	// Phases are the parts of a timed test that was split alike on both sides; else nil.
 	Phases   *[]Phase `json:"phases"`
 	Findings []string `json:"findings"`
 
@@ -98,20 +98,18 @@ type Line struct {
 	divisor int  // of the level at which it counts among all lines, 0 where it does not
 }
 
-// KeepsUp reports how each side keeps up with what a recording needs: keeps-up, just,
-// falls-behind, or "" where its runs do not tell.
+// KeepsUp is how each side keeps up with a recording: keeps-up, just, falls-behind, or "" if not known.
 type KeepsUp struct {
 	Then string `json:"then"`
 	With string `json:"with"`
 }
 
-// Compare sets every test of the job on one setup against the same test on
-// another. The ids must be those of setups of the job.
+// Compare compares every test of the job on one setup with the same test on another. The ids must be those of setups of the job.
 func Compare(j *job.Job, then, with string, o Options) *Ledger {
 	return Indexed(j.Indexed(), then, with, o)
 }
 
-// Indexed is Compare for a job whose index is there already.
+// Indexed is Compare with an existing index.
 func Indexed(x *job.Index, then, with string, o Options) *Ledger {
 	l := &Ledger{Format: Format, Version: Version, Then: then, With: with, Intended: o.Intended,
 		Lines: make([]Line, len(x.Tests))}
@@ -159,8 +157,8 @@ func PlannedHeadline(j *job.Job) string {
 	return ""
 }
 
-// headline is the planned one where it can be spoken of, else the next waiting line in
-// the plan's order that can. It is never chosen for how large it came out.
+// headline is the planned one if it can be stated, else the next waiting line in the plan's order that can. It
+// is never chosen by its size.
 func (l *Ledger) headline(j *job.Job) *string {
 	planned := PlannedHeadline(j)
 	at := slices.IndexFunc(l.Lines, func(ln Line) bool { return ln.Test == planned })

@@ -6,8 +6,8 @@ import (
 	"nowthen/core/stats"
 )
 
-// Contrast is one candidate against another over a group of tests (calculations, section 16): B with A as the one
-// before. A figure that does not exist is nil.
+// Contrast compares two candidates over a group of tests (calculations, section 16): B, with A as the earlier
+// side. A figure that does not exist is nil.
 type Contrast struct {
 	A      string   `json:"a"`
 	B      string   `json:"b"`
@@ -17,24 +17,23 @@ type Contrast struct {
 	High   *float64 `json:"high"`
 	Lines  int      `json:"lines"`
 	P      *float64 `json:"p"`
-	// Holds after all contrasts that are shown.
+	// Holds: it holds after all contrasts shown are considered.
 	Holds   bool    `json:"holds"`
 	Verdict Verdict `json:"verdict"`
 	// SecondsPerWeek is what B saves against A at this customer's use; nil if not known how often.
 	SecondsPerWeek *float64 `json:"seconds_per_week"`
 }
 
-// NotCertain is a contrast that its interval doesn't decide, Equal one that lies near to no difference.
+// NotCertain: the interval doesn't decide it. Equal: practically no difference.
 const (
 	NotCertain Verdict = "not-certain"
 	Equal      Verdict = "equal"
 )
 
-// contrasted are the groups of the catalogue in which candidates are set against each other.
+// contrasted are the groups of tests over which candidates are compared.
 var contrasted = []string{"starts", "programs", "games", "files", "drive"}
 
-// Contrasts sets every two of the setups against each other, group by group, over the tests that both have and no
-// finding blocks.
+// Contrasts compares each pair of setups, group by group, over the tests that both have and no finding blocks.
 func Contrasts(x *job.Index, setups []string, o Options) []Contrast {
 	list := []Contrast{}
 	var p []float64
@@ -55,7 +54,7 @@ func Contrasts(x *job.Index, setups []string, o Options) []Contrast {
 	return list
 }
 
-// contrast is what a ledger comes to in a group; ok is false where no line of it can be compared.
+// contrast is a ledger's result for a group; ok is false if no line of it can be compared.
 func (l *Ledger) contrast(j *job.Job, name string) (c Contrast, ok bool) {
 	in := func(ln *Line) bool { return ln.counts() && catalogue.EffortOf(ln.test).Group == name }
 	g, p := l.over(in)

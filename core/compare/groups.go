@@ -23,7 +23,7 @@ type Group struct {
 	Lines  int      `json:"lines"`
 }
 
-// Savings is the waiting that the customer is spared in a week.
+// Savings is the waiting time that the customer saves in a week.
 type Savings struct {
 	SecondsPerWeek float64 `json:"seconds_per_week"`
 	Low            float64 `json:"low"`

@@ -12,7 +12,7 @@ import (
 )
 
 const (
-	// asGoodAsEqual is the ratio within which a difference matters to nobody.
+	// asGoodAsEqual is the ratio within which a difference doesn't matter.
 	asGoodAsEqual = 1.1
 	// Level is the share of ledgers without any difference in which one may be claimed.
 	Level = 0.05
@@ -102,8 +102,7 @@ func direction(t *job.Test, then, with *side.Side) Verdict {
 	return NotComparable
 }
 
-// equal reports whether a whole interval lies so near to 1 that the difference matters to
-// nobody.
+// equal reports whether a whole interval is so close to 1 that the difference doesn't matter.
 func equal(r side.Ratio) bool { return r.Low >= 1/asGoodAsEqual && r.High <= asGoodAsEqual }
 
 // difference reports whether readings have a zero that means nothing, or a logarithm
@@ -135,7 +134,7 @@ func (l *Ledger) afterAll() {
 	}
 }
 
-// mostFurther is how many further runs of one side are thought of.
+// mostFurther is the most further runs of one side that are considered.
 const mostFurther = 10
 
 // The sides that further runs can be on.
@@ -144,8 +143,8 @@ const (
 	OnWith = "with"
 )
 
-// further works out how many further runs, on which side alone, would decide the line
-// if they came out as those that are there.
+// further computes how many further runs, on one side alone, would decide the line if they came out like the
+// existing ones.
 func (ln *Line) further() {
 	if ln.HoldsAfterAll || ln.Equal {
 		ln.FurtherRuns = new(0)

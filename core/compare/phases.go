@@ -18,8 +18,8 @@ type Phase struct {
 	Counts bool    `json:"counts"`
 }
 
-// phases are where the wait went on both sides (calculations, section 15); nil unless both were split into the
-// same phases.
+// phases compares the parts of a wait on both sides (calculations, section 15); nil unless both were split into
+// the same phases.
 func phases(t *job.Test, then, with *side.Side) *[]Phase {
 	if t.Kind != job.Timed || then == nil || with == nil {
 		return nil

@@ -8,16 +8,15 @@ import (
 	"nowthen/core/stats"
 )
 
-// leastReference is by how much the reference drive test must have got faster for a
-// share to be worked out from it.
+// leastReference is the least speed-up of the reference drive test from which a share is computed.
 const leastReference = 1.25
 
-// elseMayHaveHelped are the rules whose findings on a line, with whatever effect, say
-// that something beside the drive may have shortened the wait.
+// elseMayHaveHelped are the rules whose findings, with whatever effect, say that something other than the drive
+// may have shortened the wait.
 var elseMayHaveHelped = []string{"system-origin", "system-version", "memory-changed", "other-work", "control-moved",
 	"busy", "power", "encryption", "other-app-version"}
 
-// shares works out, for every timed line that got faster, how much of the wait was the
+// shares computes, for every timed line that got faster, how much of the wait was the
 // drive's (Amdahl 1967, Validity of the single processor approach): with S the line's
 // factor and R the reference drive test's, share = (1 − 1/S) ÷ (1 − 1/R), its interval by
 // the delta method (JCGM 100, 5.1.2), and the floor that would be left if the drive took
@@ -55,7 +54,7 @@ func (ln *Line) Helped() bool {
 
 func clamp(v float64) float64 { return min(1, max(0, v)) }
 
-// reference is the line that shares of waiting are worked out from, or nil.
+// reference is the line from which shares of waiting are computed, or nil.
 func (l *Ledger) reference(j *job.Job) *Line {
 	for _, id := range j.References() {
 		if ln := l.Line(id); ln != nil && ln.decided {

@@ -8,7 +8,7 @@ import (
 	"nowthen/core/stats"
 )
 
-// Table sets every test beside every setup, each against the base. It holds the tests that at least one of them has.
+// Table has every test on every setup, each compared with the base. It contains the tests that at least one setup has.
 type Table struct {
 	Base    string     `json:"base"`
 	Columns []string   `json:"columns"` // the setups, the base first
@@ -40,8 +40,8 @@ type TableCell struct {
 	Findings []string `json:"findings"`
 }
 
-// Tabled sets every test beside the setups, of which the first is the base. The ledgers are those of the others
-// against it, in their order.
+// Tabled makes the table of some setups, of which the first is the base. The ledgers compare the others with
+// it, in order.
 func Tabled(x *job.Index, setups []string, o Options) (Table, []*Ledger) {
 	t := Table{Columns: setups, Rows: []TableRow{}}
 	if len(setups) == 0 {
@@ -72,7 +72,7 @@ func Tabled(x *job.Index, setups []string, o Options) (Table, []*Ledger) {
 	return t, ledgers
 }
 
-// cell is what a side comes to by itself.
+// cell is the result of one side.
 func cell(setup string, s *side.Side) TableCell {
 	c := TableCell{Setup: setup, Findings: []string{}}
 	if s == nil {

@@ -1,6 +1,6 @@
 package drivetest
 
-// Cliff is where a long write falls from one rate to a lower one.
+// Cliff is where a long write drops from one rate to a lower one.
 type Cliff struct {
 	// AfterS is how many seconds in, AfterBytes how many bytes were written by then.
 	AfterS     int   `json:"after_s"`

@@ -19,7 +19,7 @@ const (
 	StoppedByHeat   StopReason = "heat" // the drive reached its temperature limit
 )
 
-// Reading is what one run of a workload gave.
+// Reading is the result of one run of a workload.
 type Reading struct {
 	Workload Workload
 	// MBs is the rate in MB/s (10^6 bytes); IOPS the requests per second. Of a
@@ -74,7 +74,7 @@ func (r *Reading) PeakTempC() float64 {
 	return peak
 }
 
-// Progress is what a running workload tells of itself.
+// Progress is the progress of a running workload.
 type Progress struct {
 	Laying bool    // the test file is being laid out; nothing is measured yet
 	Done   float64 // 0…1
@@ -83,7 +83,7 @@ type Progress struct {
 	LatencyMS float64
 	// TempC is the drive's temperature, °C; NaN if the system does not report it.
 	TempC float64
-	// HalfWidth is how precise the rate is so far; NaN where it cannot be told yet.
+	// HalfWidth is the precision of the rate so far; NaN if not known yet.
 	HalfWidth float64
 	Elapsed   time.Duration
 	Bytes     int64

@@ -11,7 +11,7 @@ import (
 	"github.com/HdrHistogram/hdrhistogram-go"
 )
 
-// progressEvery is how often, on the volume's clock, progress is told.
+// progressEvery is the interval of progress calls, on the volume's clock.
 const progressEvery = 100 * time.Millisecond
 
 // Unanswered is how much longer than its time a run may continue of which not one request
@@ -19,8 +19,8 @@ const progressEvery = 100 * time.Millisecond
 const Unanswered = time.Minute
 
 // ErrClock means that time did not pass evenly: the clock was set back, or the
-// computer slept. A rate over such a time means nothing. A drive that lets a
-// request wait, however long, is slow and no such error.
+// computer slept. A rate over such a time is meaningless. A drive that lets a request wait, however long, is
+// slow; that is no such error.
 var ErrClock = errors.New("the time that passed is not known")
 
 // ErrTooHot means that the drive reached its temperature limit.
@@ -235,8 +235,7 @@ func (r *run) takeTemperature() {
 // progress. Both are NaN or 0 if not known.
 func (r *run) tooHot() bool { return r.tempLimit > 0 && r.tempC >= r.tempLimit }
 
-// lookEvery is how often the stop rule looks. One that looks at every moment finds a
-// lucky one.
+// lookEvery is the interval of the stop rule. Checking at every moment would stop at a lucky one.
 const lookEvery = time.Second
 
 // sure reports whether the stop rule ends the run now: after MinSeconds, once the rate is
@@ -277,7 +276,7 @@ func (r *run) aim(req *Request) {
 		r.aimSequential(req, size, span)
 	}
 	if req.Write && r.w.Data != Zero {
-		// A drive that folds equal blocks into one must find none: stamp every page.
+		// A drive that deduplicates must find no equal blocks: stamp every page.
 		for at := 0; at+8 <= len(req.Data); at += 4096 {
 			r.s.mark++
 			binary.LittleEndian.PutUint64(req.Data[at:], r.s.mark)

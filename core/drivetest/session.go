@@ -11,7 +11,7 @@ import (
 	"github.com/HdrHistogram/hdrhistogram-go"
 )
 
-// EngineVersion changes whenever the same drive would give other figures.
+// EngineVersion changes whenever the same drive would give different figures.
 const EngineVersion = "5"
 
 // sampleSeed is the same for all, so that both sides read the same files.
@@ -78,7 +78,7 @@ func SpanOf(ws []Workload) (span, extra int64) {
 	return span, extra
 }
 
-// keepFree is what stays free of a volume: a tenth of its space or 2 GB, whichever is less.
+// keepFree is the free space that a volume keeps: a tenth of its size or 2 GB, whichever is less.
 func keepFree(f Facts) int64 { return min(f.TotalBytes/10, 2e9) }
 
 // Room is how large a test file may be on a volume, bytes.
@@ -104,8 +104,8 @@ func (s *Session) Close() error {
 	return s.file.Close()
 }
 
-// Lay fills the test file, so that reads find data and writes find room that
-// is already theirs. It does nothing the second time.
+// Lay fills the test file: reads then find data, and writes find allocated space. It does nothing the second
+// time.
 func (s *Session) Lay(ctx context.Context, tell func(Progress)) error {
 	if s.laid || s.file == nil {
 		return nil
@@ -130,7 +130,7 @@ func (s *Session) Lay(ctx context.Context, tell func(Progress)) error {
 }
 
 const (
-	// slowestLaying is the rate, MB/s, under which laying out is given up.
+	// slowestLaying is the rate, MB/s, below which laying out is given up.
 	slowestLaying = 10
 	// coolTo is within how many °C of its first start a run begins, if that is so within
 	// mostCooling.
@@ -151,7 +151,7 @@ func PauseAfterLaying(span int64) time.Duration {
 	return time.Duration(3 * min(1, float64(span)/(1<<30)) * float64(time.Second))
 }
 
-// rest leaves the drive alone, where the volume can.
+// rest leaves the drive idle, if the volume can.
 func (s *Session) rest(ctx context.Context, d time.Duration) error {
 	if rest := s.vol.Can().Rest; rest != nil && d > 0 {
 		return rest(ctx, d)

@@ -139,8 +139,7 @@ type Request struct {
 	Err error
 }
 
-// ErrNoDirectIO means that a volume cannot do I/O past the page cache, so that
-// nothing it reads would say anything of the drive.
+// ErrNoDirectIO means that a volume can't do I/O bypassing the page cache, which makes its readings useless.
 var ErrNoDirectIO = errors.New("this file system does not do direct I/O")
 
 // ErrTooSlow means that laying out the test file took longer than it may.

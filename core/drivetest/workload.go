@@ -32,8 +32,8 @@ const (
 	FlushNone  = "none"
 )
 
-// Bounds of a workload. A test file is small enough to be written in minutes
-// and a test short enough to stand beside.
+// Bounds of a workload. A test file is small enough to be written in minutes, and a test short enough to wait
+// for.
 const (
 	MinBlock   = 512
 	MaxBlock   = 64 << 20
@@ -44,8 +44,7 @@ const (
 	DefaultSeconds = 8
 )
 
-// Workload is what a drive test asks of a volume. Two tests with equal
-// workloads can be compared; sizes are bytes.
+// Workload is the I/O of a drive test. Tests with equal workloads can be compared; sizes are in bytes.
 type Workload struct {
 	Pattern    string  `json:"pattern"`
 	Op         string  `json:"op"`
@@ -264,7 +263,7 @@ const (
 	longDepth = 4
 	// busyDepth is how many requests several programs at once have under way.
 	busyDepth = 16
-	// deskReads is the share of reads in a desk's work: five reads to three writes.
+	// deskReads is the share of reads in office work: five reads to three writes.
 	deskReads = 5.0 / 8
 )
 
@@ -287,7 +286,7 @@ func ScatteredWrite(span int64) Workload {
 		Flush: FlushAtEnd, MaxBytes: span}
 }
 
-// DeskMix is what a desk's work asks of a drive: 65 % reads in blocks of mixed
+// DeskMix is the I/O of office work: 65 % reads in blocks of mixed
 // sizes at random places, most of them within a tenth of the span, 4 at once.
 func DeskMix(span int64) Workload {
 	return Workload{Pattern: Hot, HotPart: 0.1, HotShare: 0.8, Op: Mix, ReadShare: deskReads, BlockBytes: 64 << 10,

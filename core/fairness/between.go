@@ -11,7 +11,7 @@ import (
 	"nowthen/core/stats"
 )
 
-// touchAll adds a finding to all lines that a rule touches.
+// touchAll adds a finding to all lines that a rule affects.
 func (c *check) touchAll(r *rule, says [2]Value) {
 	for _, l := range c.touched(r) {
 		c.add(r, l, says)
@@ -62,9 +62,8 @@ func (c *check) otherBaseline(r *rule) {
 	}
 }
 
-// takenOver says what is in doubt of a setup that was measured in an earlier job: whether
-// the computer is still as it was then. It is where every control that was measured then
-// and since agrees, and there is one.
+// takenOver finds a setup that was measured in an earlier job, whose computer may have changed since. It hasn't
+// if there is a control measured then and since, and all of them agree.
 func (c *check) takenOver(s *job.Setup) Value {
 	from := strings.Join(c.TakenOver(s.ID), ", ")
 	if from == "" {
@@ -284,7 +283,7 @@ const (
 	nobodyNoted = "somewhen-around-work"
 )
 
-// around reports whether runs were made before some work or after it.
+// around reports whether runs were made before or after some work.
 func (c *check) around(runs []*job.Run, w job.Work) string {
 	before, after := false, false
 	for _, r := range runs {
@@ -519,8 +518,8 @@ func (c *check) controlMoved(r *rule) {
 	}
 }
 
-// moreThanTheDrive finds lines that got faster by more than the reference drive test
-// did, in the direction in which they are faster (calculations, section 5).
+// moreThanTheDrive finds lines whose speed-up exceeds the reference drive test's, in the direction in which
+// they are faster (calculations, section 5).
 func (c *check) moreThanTheDrive(r *rule) {
 	drive, ok := c.reference()
 	if !ok {

@@ -7,8 +7,8 @@ import (
 	"nowthen/core/job"
 )
 
-// Doubts are what of the conditions would make a measurement doubtful, in words, before it is
-// begun: by the limits of the rules that would find it afterwards. What is not known is none.
+// Doubts are the conditions, in words, that would make a measurement doubtful before it begins, by the limits
+// of the rules that would find them afterwards. Unknown conditions give none.
 func Doubts(c *job.Conditions) []string {
 	var list []string
 	if c.Power == job.Battery {

@@ -15,17 +15,15 @@ import (
 // fact is something that a run or its sitting can state, and that has to be the same for
 // all kept runs of both sides.
 type fact struct {
-	// name says what is not recorded where one side alone states it; "" where that is
-	// not asked for.
+	// name is what isn't recorded if only one side states it; "" if that doesn't matter.
 	name string
-	// of is what a run states; nil where it says nothing.
+	// of is what a run states; nil if nothing.
 	of func(c *check, l *line, r *job.Run) Value
 	// class is what of it must agree; nil: all of it.
 	class func(Value) string
 }
 
-// facts makes the finder of a rule that compares facts, each apart; what differs on a
-// line is one finding.
+// facts returns the finder of a rule that compares facts separately; all differences on a line are one finding.
 func facts(list ...fact) func(*check, *rule) {
 	return func(c *check, r *rule) {
 		for _, l := range c.touched(r) {
@@ -105,9 +103,8 @@ func (s *stated) minority(other *stated) []string {
 	return runs
 }
 
-// compare reports what both sides of a line say of a fact, whether the runs that state it
-// disagree, and which disagree with most of their own side. Where one side alone states
-// it, that is a finding of its own.
+// compare returns what both sides of a line state of a fact, whether the runs disagree, and which disagree with
+// most of their own side. If only one side states it, that is a separate finding.
 func (c *check) compare(l *line, f *fact) (then, with Value, odd []string, differ bool) {
 	a, b := c.stated(l, 0, f), c.stated(l, 1, f)
 	both := map[string]bool{}
@@ -221,7 +218,7 @@ var content = fact{name: "content", of: func(_ *check, _ *line, r *job.Run) Valu
 // idle is what a sitting says during which nothing else ran.
 var idle = Term{"busy", "nothing"}
 
-// busy is known by its list, or by both loads together; busy is compared with not busy.
+// busy is known from its list, or from both loads together; busy is compared with idle.
 var busy = fact{name: "busy", of: whatElseRan, class: func(v Value) string {
 	if same(v, idle) {
 		return "idle"

@@ -26,9 +26,8 @@ const (
 	Notes     Effect = "notes"
 )
 
-// Finding is a difference or doubt that touches lines. Then and With are what is so on
-// either side; Runs are those that disagree with the others of their own side, to be set
-// aside. core/words says it.
+// Finding is a difference or doubt that affects lines. Then and With are the values on each side; Runs are
+// those that disagree with the others of their own side, to be set aside. core/words turns it into text.
 type Finding struct {
 	Rule    string
 	Effect  Effect
@@ -61,7 +60,7 @@ type Sides struct{ Then, With *side.Side }
 func Check(x *job.Index, then, with string, sides []Sides, intended string) []Finding {
 	c := newCheck(x, then, with, sides)
 	c.intended = intended
-	// What looks at intervals has to know first which lines can be compared.
+	// Rules about intervals first need to know which lines can be compared.
 	for _, late := range []bool{false, true} {
 		for i := range rules {
 			if r := &rules[i]; r.find != nil && r.late == late {
@@ -113,8 +112,8 @@ func newCheck(x *job.Index, then, with string, sides []Sides) *check {
 	return c
 }
 
-// add adds a line and runs to the finding that says the same, or begins it. says are
-// what is so on either side.
+// add adds a line and runs to the finding with the same values, or begins one. says are the values on each
+// side.
 func (c *check) add(r *rule, l *line, says [2]Value, runs ...string) {
 	effect := r.effect
 	if r.blocks != nil && r.blocks(l.Test) {

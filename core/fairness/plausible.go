@@ -23,7 +23,7 @@ func (c *check) eachSide(r *rule, do func(l *line, which int)) {
 	}
 }
 
-// on says something of one side.
+// on puts a value on one side.
 func on(which int, v Value) (says [2]Value) {
 	says[which] = v
 	return says
@@ -154,8 +154,7 @@ func (c *check) beyondLink(r *rule) {
 	})
 }
 
-// beyondMechanics finds scattered reads that no arm can do. With a cache that learns it
-// is a note.
+// beyondMechanics finds random reads faster than any disk's arm allows. With a learning cache it is a note.
 func (c *check) beyondMechanics(r *rule) {
 	c.eachSide(r, func(l *line, which int) {
 		s, d := c.setups[which], c.drive(which)
@@ -202,7 +201,7 @@ func (c *check) heat(r *rule) {
 	})
 }
 
-// weakSupply finds sittings on mains in which the battery emptied all the same.
+// weakSupply finds sittings on mains in which the battery still discharged.
 func (c *check) weakSupply(r *rule) {
 	c.eachSide(r, func(l *line, which int) {
 		for _, run := range l.runs[which] {
@@ -237,7 +236,7 @@ func (c *check) engineLimited(r *rule) {
 	})
 }
 
-// drift finds rounds whose first test, run again at the end, came out elsewhere.
+// drift finds rounds whose first test, repeated at the end, gave a different result.
 func (c *check) drift(r *rule) {
 	for i := range c.Runs {
 		again := &c.Runs[i]
@@ -313,7 +312,7 @@ func lone(run, median float64, unit string) Value {
 	return Phrase{"lone", map[string]Value{"Run": Quantity{run, unit}, "Median": Quantity{median, unit}}}
 }
 
-// learns reports whether a side counts as one of a drive that learns.
+// learns reports whether a side counts as having a learning drive.
 func (c *check) learns(l *line, which int) bool {
 	s := l.sides[which]
 	return s != nil && s.State != nil

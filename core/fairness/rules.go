@@ -7,8 +7,7 @@ import (
 	"nowthen/core/job"
 )
 
-// rule is one row of the table: what it is called, which lines it touches and how, what
-// helps against it, and where it is looked for.
+// rule is one row of the table: its name, which lines it affects and how, its remedy, and its finder.
 type rule struct {
 	id      string
 	touches func(*job.Test) bool
@@ -35,7 +34,7 @@ var (
 	onlyDrive = kinds(job.OnDrive)
 	onlyTimed = kinds(job.Timed)
 	starts    = catalogue.IsStart
-	// A timed test that does not say what it is is taken at what its runs say of their start.
+	// A timed test that doesn't say what it is is judged by its runs' starts.
 	maybeStarts = func(t *job.Test) bool { return starts(t) || t.What == "" && t.Kind == job.Timed }
 )
 

@@ -5,12 +5,11 @@ import (
 	"slices"
 )
 
-// Value is what is so on a side of a finding, as data. What it is called in a language, core/words says.
-// nil is nothing.
+// Value is a value on a side of a finding, as data; core/words turns it into text. nil is no value.
 type Value interface{ value() }
 
 type (
-	// Text is what a person typed, or what something calls itself; it is said as it is.
+	// Text is what a person typed, or a proper name; it is printed unchanged.
 	Text string
 	// Digest is the digest of something that was opened or copied.
 	Digest string
@@ -30,7 +29,7 @@ type (
 		Key   string
 		Parts map[string]Value
 	}
-	// Several are so at once, one after another.
+	// Several are several values at once, in order.
 	Several []Value
 	// Mixed are what runs of one side state that should agree.
 	Mixed []Value

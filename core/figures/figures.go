@@ -143,7 +143,7 @@ func Thousands(value, other, low, high float64, neighbours []float64) *Doubt {
 	return &Doubt{other / value, other, "a comma or point for thousands"}
 }
 
-// Suspect reports whether a value in a unit looks wrong against its neighbours
+// Suspect reports whether a value in a unit looks wrong compared with its neighbours
 // (other runs of the same test on the same side), or returns nil.
 func Suspect(value float64, unit string, neighbours []float64) *Doubt {
 	list := slices.DeleteFunc(slices.Clone(neighbours), func(v float64) bool { return !(v > 0) })

@@ -6,14 +6,14 @@ import (
 	"strings"
 )
 
-// Given is a figure as somebody wrote it down, in the unit of its test: a value, a range, of which the value is the
-// middle, or a bound.
+// Given is a figure as somebody wrote it, in the unit of its test: a value, a range (the value is its middle),
+// or a bound.
 type Given struct {
 	Value float64
 	Range *[2]float64
 	Bound string // below, above or ""
-	// Other is the value that it would be if a comma or point before three digits were the other thing: thousands
-	// for decimals; 0 where it can only be read in one way.
+	// Other is the value in the other reading of a comma or point before three digits (thousands for decimals); 0
+	// if there is only one reading.
 	Other float64
 }
 

@@ -70,7 +70,7 @@ type Reading struct {
 	Files   int64
 	Bytes   int64
 	Digest  string // of names and sizes
-	// Note says what could not be had, "" where nothing was missing.
+	// Note says what couldn't be done, "" if nothing.
 	Note  string
 	Facts drivetest.Facts
 }
@@ -83,8 +83,8 @@ const maxTime = 10 * time.Minute
 // Longest is how long a file test takes at most, before it is ended.
 const Longest = 2 * maxTime
 
-// grace is how long a call of the system that has begun is waited for once the time
-// is up or the test is cancelled. A drive that hangs does not end it.
+// grace is how long a system call is waited for once the time is up or the test is cancelled. A hanging drive
+// never ends it.
 const grace = 5 * time.Second
 
 // ErrTooLong means that the bound of time was reached.
@@ -265,7 +265,7 @@ func (m *measuring) makeAndCopy(list []Entry) (err error) {
 	return nil
 }
 
-// timed does one thing that cannot be told about.
+// timed does one thing without progress calls.
 func (m *measuring) timed(laying bool, do func() error) (seconds float64, err error) {
 	from := m.place.Now()
 	if err := do(); err != nil {
@@ -324,7 +324,7 @@ func (m *measuring) read(dir string) (err error) {
 	return nil
 }
 
-// list times a cold listing, or notes why there is none.
+// list times a cold listing, or notes why there isn't one.
 func (m *measuring) list(tree Tree, before []Entry, phases map[string]float64) error {
 	if err := forgetListing(tree); err != nil {
 		m.r.Note = "The listing was not cold and is not in it: " + err.Error() + "."

@@ -33,16 +33,16 @@ type Place struct {
 	HeightMM  float64   `json:"height_mm,omitzero"`
 	LengthsMM []float64 `json:"lengths_mm,omitempty"`
 	Key       string    `json:"key,omitzero"`
-	// Speaks is what the place really speaks, whatever its shape suggests; none: not known.
+	// Speaks is the slot's actual interface, whatever its shape suggests; empty: not known.
 	Speaks []string `json:"speaks,omitempty"`
-	// SwitchesOff are the ports that are off while it is used; nil: not known, empty: none.
+	// SwitchesOff are the ports it disables while in use; nil: not known, empty: none.
 	SwitchesOff []string `json:"switches_off,omitzero"`
-	// HeatSink reports whether one has room; Power whether the right plug is there.
+	// HeatSink reports whether there is space for one; Power whether the right plug exists.
 	HeatSink *bool `json:"heat_sink,omitzero"`
 	Power    *bool `json:"power,omitzero"`
 }
 
-// Model is what the shop knows of a model of computer.
+// Model is what the shop knows about a computer model.
 type Model struct {
 	Place Place `json:"place"`
 	// More are its further places for drives.
@@ -70,7 +70,7 @@ type Photo struct {
 // keys are those of drives that go into a place of a key: the notch of the drive has to meet it.
 var keys = map[string][]string{"M": {"M", "B+M"}, "B": {"B", "B+M"}}
 
-// Slot is a place of a model, with whether the drive goes in: fine, wrong or unknown.
+// Slot is a slot of a model, with whether the drive fits: fine, wrong or unknown.
 type Slot struct {
 	Name  string         `json:"name"`
 	State job.CheckState `json:"state"`

@@ -9,7 +9,7 @@ import (
 	"nowthen/core/job"
 )
 
-// telling is what is known of a model with what its computer reports of the rest, and what that is in words, by check.
+// telling is the shop's knowledge of a model completed by the computer's own facts, and those in words, by check.
 type telling struct {
 	Model
 	told map[string]string
@@ -23,7 +23,7 @@ func tell(m *Model, d *job.Drive, s job.Shape, f *hardware.Facts, old *hardware.
 	if f == nil {
 		return t
 	}
-	// Only one of the old one's form comes into its place: a stick of M.2 does not hang where a disk did.
+	// Only a drive of the same form fits into the old drive's slot: an M.2 drive can't replace a 2.5-inch disk there.
 	disk := d.Kind == job.HDD || d.Kind == job.Hybrid
 	bay := s.Form == job.Form25 || s.Form == job.Form35 || disk && s.Form == ""
 	sata := (disk || d.Kind == job.SataSSD) && bay

@@ -51,7 +51,7 @@ func kindOf(j *job.Job, s *job.Setup) job.DriveKind {
 	return ""
 }
 
-// From takes from a finished upgrade's ledger what can be used: lines that are comparable, not indicative, and without
+// From takes the usable lines from a finished upgrade's ledger: lines that are comparable, not indicative, and without
 // a finding that something else helped. ok is false where there is none, or the drives are not known.
 func From(j *job.Job, l *compare.Ledger) (p Past, ok bool) {
 	then, with := j.Setup(l.Then), j.Setup(l.With)
@@ -173,7 +173,7 @@ func ranked(value func(int) float64, n int, rank float64) float64 {
 	return value(i-1) + (rank-float64(i))*(value(i)-value(i-1))
 }
 
-// Shop is what earlier jobs of a shop tell. It is made once and asked often, also by several at once.
+// Shop evaluates a shop's earlier jobs. It is safe for concurrent use.
 type Shop struct {
 	jobs    []Past
 	factors map[class]*pool // of ln factors, one a job
@@ -308,10 +308,10 @@ func (s *Shop) leftOut() []Left {
 	return list
 }
 
-// shown is from how many forecasts on a record is told.
+// shown is the number of forecasts from which a record is shown.
 const shown = 20
 
-// Record is how often ranges held.
+// Record is how often ranges were right.
 type Record struct {
 	Forecasts int `json:"forecasts"`
 	Held      int `json:"held"`

@@ -17,7 +17,7 @@ const (
 	Version = 1
 )
 
-// Forecast is what to expect of each candidate. What cannot be said is nil.
+// Forecast is what to expect of each candidate. Unknown members are nil.
 type Forecast struct {
 	Format     string      `json:"format"`
 	Version    int         `json:"version"`
@@ -41,7 +41,7 @@ type Candidate struct {
 	Waits        []Wait `json:"waits"`
 	// HoursPerYear is what it saves at this customer's use (calculations, section 4).
 	HoursPerYear *Ends `json:"hours_per_year"`
-	// HardlyFelt are tests whose difference is hardly felt at either end of the range.
+	// HardlyFelt are tests whose difference would hardly be felt at either end of the range.
 	HardlyFelt []string `json:"hardly_felt"`
 }
 
@@ -64,7 +64,7 @@ type Wait struct {
 	Floor *float64 `json:"floor"`
 }
 
-// Refused is a test of which nothing is said, and why.
+// Refused is a test without a forecast, and why.
 type Refused struct {
 	Test string `json:"test"`
 	Why  string `json:"why"`
@@ -250,7 +250,7 @@ func (s *savings) hours() *Ends {
 	return e
 }
 
-// costs sets a candidate's price against what it saves.
+// costs compares a candidate's price with what it saves.
 func (d Drive) costs(c *Candidate, j *job.Job) {
 	if d.Price == nil {
 		return

@@ -27,9 +27,8 @@ func under(mount, dir string) bool {
 	return dir == mount || strings.HasPrefix(dir, strings.TrimSuffix(mount, "/")+"/")
 }
 
-// Beside are the drives that hang on a computer beside the one on which a folder lies, by their
-// names; ok is false where the
-// folder's own is not known.
+// Beside are the names of the drives attached to a computer other than the one that holds a folder; ok is false
+// if that one isn't known.
 func (f *Facts) Beside(dir string) (names []string, ok bool) {
 	v := f.VolumeOf(dir)
 	if v == nil || v.Drive == "" {

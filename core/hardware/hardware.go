@@ -148,11 +148,10 @@ type Partition struct {
 	UsedBytes  int64  `json:"used_bytes,omitzero"`
 }
 
-// digestSalt keeps digests of serial numbers from being looked up in those of others.
+// digestSalt keeps digests of serial numbers from being looked up in tables.
 const digestSalt = "now-then drive 1\n"
 
-// Digest is enough of a serial number to report whether two drives are the same, and nothing
-// from which it could be read; "" where there is none.
+// Digest is a one-way digest of a serial number, enough to recognise a drive; "" if there is no serial number.
 func Digest(maker, model, serial string) string {
 	serial = strings.TrimSpace(serial)
 	if serial == "" {
@@ -163,7 +162,7 @@ func Digest(maker, model, serial string) string {
 	return hex.EncodeToString(sum[:12])
 }
 
-// AttachedBy says in rates what a link says by name, with the port of a job's setup.
+// AttachedBy converts a link's names to rates, with the port of a job's setup.
 func AttachedBy(l *job.Link, port job.Port) *job.Attached {
 	if l == nil && port == "" {
 		return nil

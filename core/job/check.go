@@ -16,7 +16,7 @@ type Fault struct {
 
 func (f Fault) Error() string { return f.Place + ": " + f.Reason }
 
-// Bounds that no honest figure passes. They catch a wrong unit or a slipped key.
+// Bounds that no honest figure exceeds. They catch a wrong unit or a typing error.
 const (
 	maxSeconds = 48 * 3600.0 // s: a run of two days is a mistake
 	maxRate    = 1e6         // MB/s: no drive of a computer carries a terabyte a second

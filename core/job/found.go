@@ -36,15 +36,15 @@ type Capacity struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Sustained is how a drive held up during sustained writing.
+// Sustained is the result of a sustained writing check.
 type Sustained struct {
 	ID string    `json:"id,omitzero"`
 	At time.Time `json:"at,omitzero"`
 	// LimitC is the drive's temperature limit, °C; nil where it is not known.
 	LimitC *float64 `json:"limit_c,omitzero"`
-	// Attached is how the drive hung on the computer that wrote to it, which may be another than it goes into.
+	// Attached is how the drive was connected to the computer that wrote to it, which may differ from the one it goes into.
 	Attached *Attached `json:"attached,omitzero"`
-	// RoomC is how warm the room was, °C, and HeatSink whether the drive wore one; nil if not known.
+	// RoomC is the room temperature, °C, and HeatSink whether the drive had one; nil if not known.
 	RoomC    *float64 `json:"room_c,omitzero"`
 	HeatSink *bool    `json:"heat_sink,omitzero"`
 	// Graphics reports whether the graphics worked, too, while the processor did; nil if not known.
@@ -77,7 +77,7 @@ type SustainedPart struct {
 // mostSustained is how many stretches are written in one go at most.
 const mostSustained = 10
 
-// Check reports what is wrong with what was noted, or nil.
+// Check returns what is wrong with a result, or nil.
 func (s *Sustained) Check() error {
 	if n := len(s.Parts); n == 0 || n > mostSustained {
 		return fmt.Errorf("%d stretches of writing are not 1 to %d", n, mostSustained)

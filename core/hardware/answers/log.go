@@ -32,7 +32,7 @@ const (
 	ATAPage          = 512
 )
 
-// ErrPage is of a page that is not what it should be: too short, of another kind, or with a sum that is not right.
+// ErrPage means that a page is invalid: too short, of another kind, or with a wrong checksum.
 var ErrPage = errors.New("that is no such page of a drive's log")
 
 // NVMeLog reads the health page of an NVMe drive (log page 02h, NVM Express Base Specification 2.0,
@@ -67,7 +67,7 @@ func NVMeLog(page, identify []byte) (Log, error) {
 	return l, nil
 }
 
-// celsius is a temperature in kelvins; none where it is 0, which says that it is not told.
+// celsius converts a temperature in kelvins; nil if it is 0, which means not reported.
 func celsius(b []byte) *float64 {
 	k := binary.LittleEndian.Uint16(b)
 	if k == 0 {

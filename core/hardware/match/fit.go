@@ -132,7 +132,7 @@ func SetupOf(f *hardware.Facts, j *job.Job) *job.Setup {
 	return nil
 }
 
-// Contradiction is something that was noted of a setup and is seen otherwise.
+// Contradiction is something that was entered for a setup and that the probe sees differently.
 type Contradiction struct {
 	What  string `json:"what"`
 	Noted string `json:"noted"`
