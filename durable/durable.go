@@ -123,8 +123,7 @@ func syncPath(path string) error {
 // partName is the name of a part: with the process that writes it.
 var partName = regexp.MustCompile(`^\..+\.(\d+)-\d+\.part$`)
 
-// Sweep removes the parts in a folder that nobody writes any more, and returns their names. A
-// folder that is not there has none.
+// Sweep removes abandoned parts in a folder, and returns their names. A missing folder has none.
 func Sweep(dir string) (removed []string, err error) {
 	entries, err := os.ReadDir(dir)
 	if errors.Is(err, fs.ErrNotExist) {

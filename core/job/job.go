@@ -28,17 +28,16 @@ type Job struct {
 	Setups    []Setup    `json:"setups"`
 	Sittings  []Sitting  `json:"sittings"`
 	Runs      []Run      `json:"runs"`
-	// Usual is what such values usually show, by kind of test; kinds that are absent have the
-	// table of the calculations.
+	// Usual is the usual spread by kind of test; missing kinds use the default table (calculations, section 13).
 	Usual map[Kind]Usual `json:"spread,omitempty"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// MaxRuns is how many runs a job can be added to: a file of more is imported, and does not grow.
+// MaxRuns is the number of runs up to which a job can grow; a file with more can still be imported.
 const MaxRuns = 20_000
 
-// Usual is the relative spread that values of a kind of test usually have: standard
+// Usual is the usual relative spread of a kind of test's values: standard
 // deviations of ln value within a sitting and between sittings, and how many degrees of
 // freedom that knowledge is worth, more than 4.
 type Usual struct {
@@ -49,7 +48,7 @@ type Usual struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Head is what the docket says: who came, when and why.
+// Head is the docket: who came, when and why.
 type Head struct {
 	Number string    `json:"number"`
 	Opened time.Time `json:"opened,omitzero"`
@@ -58,53 +57,51 @@ type Head struct {
 	Kind JobKind `json:"kind,omitzero"`
 	// Stays is the setup that the customer takes home, if chosen.
 	Stays string `json:"stays,omitzero"`
-	// StaysWhy is the technician's sentence on why that one stays.
+	// StaysWhy is the technician's reason for that choice.
 	StaysWhy string `json:"stays_why,omitzero"`
-	// Reasons are why it came in, from the short list, with what happened to each.
+	// Reasons are why it came in, from the short list, with their outcomes.
 	Reasons  []Reason `json:"reasons,omitempty"`
 	Customer Customer `json:"customer,omitzero"`
 	Work     []Work   `json:"work,omitempty"`
 	// Gates that the job has passed, in the order of passing.
 	Gates []Gate `json:"gates,omitempty"`
-	// Report is what was chosen for the report; nil if nothing was.
+	// Report is the technician's choices for the report; nil if none.
 	Report *ReportDraft `json:"report,omitzero"`
 	// Carried is what of the customer's files came across; nil if not checked.
 	Carried *Carried `json:"carried,omitzero"`
-	// Bill is what the work costs beside the drive, and what it can be set against; nil if not known.
+	// Bill is the cost of the work besides the drive, and its alternatives; nil if not known.
 	Bill *Bill `json:"bill,omitzero"`
-	// Quote is what was offered before the work; nil if nothing was.
+	// Quote is the quote before the work; nil if there was none.
 	Quote *Quote `json:"quote,omitzero"`
 	// Promises are follow-ups, each with its day.
 	Promises []Promise `json:"promises,omitempty"`
-	// Tasks are work of the visit whose time was taken.
+	// Tasks are timed work of the visit.
 	Tasks []Task `json:"tasks,omitempty"`
-	// Looked is what somebody looked at by hand on the new drive.
+	// Looked are checks of the new drive by hand.
 	Looked []CheckedByHand `json:"looked,omitempty"`
-	// Tables are digests of the tables of figures that were imported, so that one is known again.
+	// Tables are digests of imported tables of figures, to recognise them.
 	Tables []string `json:"tables,omitempty"`
 	// Binned is since when the job is in the bin; zero where it isn't.
 	Binned time.Time `json:"binned,omitzero"`
-	// Withdrawn are the reports that were issued and hold no longer.
+	// Withdrawn are issued reports that were withdrawn.
 	Withdrawn []Withdrawn `json:"withdrawn,omitempty"`
-	// Waiting are runs that nobody at the bench asked for. They count nowhere until a technician
-	// accepts them.
+	// Waiting are runs that nobody at the bench asked for. They don't count until a technician accepts them.
 	Waiting []WaitingRun `json:"waiting,omitempty"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// AfterItWentBack is why a run of a sitting that follows up is set aside.
+// AfterItWentBack is why runs of a sitting after hand-back are set aside.
 const AfterItWentBack = "after it went back"
 
-// Quote is what was offered before the work, and its result.
+// Quote is an offer before the work, and its result.
 type Quote struct {
 	// Until is the day up to which it is valid, as 2006-01-02; "" if not known.
 	Until string `json:"until,omitzero"`
-	// Drives are the candidates offered, by name; none are those of the forecast.
+	// Drives are the candidates offered, by name; empty means those of the forecast.
 	Drives []string `json:"drives,omitempty"`
-	// Accepted is when the customer took it, absent until then; New is the drive that they took, by
-	// name, and Waits what
-	// was forecast of it.
+	// Accepted is when the customer accepted it, absent until then; New is the drive they chose, by name, and
+	// Waits its forecast.
 	Accepted time.Time  `json:"accepted,omitzero"`
 	New      string     `json:"new,omitzero"`
 	Waits    []Foretold `json:"waits,omitempty"`
@@ -115,7 +112,7 @@ type Quote struct {
 // MaxOffered is how many drives a quote offers at most: it is one page.
 const MaxOffered = 3
 
-// Foretold is a wait as it was forecast when a quote was accepted: an 80 % range, s, from so many jobs of a class.
+// Foretold is the forecast of a wait when a quote was accepted: an 80 % range, s, from that many jobs of a class.
 type Foretold struct {
 	Test  string  `json:"test"`
 	Low   float64 `json:"low"`
@@ -126,7 +123,7 @@ type Foretold struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// State is how far a job is: only offered, on the bench, or handed back.
+// State is the state of a job: only offered, on the bench, or handed back.
 func (j *Job) State() State {
 	switch {
 	case j.Gate(GateHandedBack) != nil:
@@ -137,7 +134,7 @@ func (j *Job) State() State {
 	return StateOpen
 }
 
-// Promise is something promised for later, and its result.
+// Promise is a follow-up, and its result.
 type Promise struct {
 	ID   string      `json:"id"`
 	What PromiseKind `json:"what"` // test fill words
@@ -152,7 +149,7 @@ type Promise struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Withdrawn is a report that was issued, by its number from 1, and when it was undone.
+// Withdrawn is a withdrawn report, by its number from 1, and when it was withdrawn.
 type Withdrawn struct {
 	Revision int       `json:"revision"`
 	At       time.Time `json:"at"`
@@ -160,7 +157,7 @@ type Withdrawn struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Withdrew returns when a report was undone; nil where it holds.
+// Withdrew returns when a report was withdrawn; nil if it wasn't.
 func (j *Job) Withdrew(revision int) *time.Time {
 	for i := range j.Head.Withdrawn {
 		if w := &j.Head.Withdrawn[i]; w.Revision == revision {
@@ -170,10 +167,10 @@ func (j *Job) Withdrew(revision int) *time.Time {
 	return nil
 }
 
-// Bill is what the work costs beside the drive, whose price is at the drive, and what that can be set against.
+// Bill is the cost of the work besides the drive (whose price is part of the drive), and its alternatives.
 type Bill struct {
 	Items []BillItem `json:"items,omitempty"`
-	// HourWorth is what an hour of the customer's time is worth to them; nil where they did not say.
+	// HourWorth is what an hour is worth to the customer; nil if they didn't say.
 	HourWorth *Price `json:"hour_worth,omitzero"`
 	// NewComputer is what a comparable new computer costs.
 	NewComputer *BillItem `json:"new_computer,omitzero"`
@@ -184,7 +181,7 @@ type Bill struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// BillItem is something with its price, and the day of that.
+// BillItem is an item with its price, and the day of the price.
 type BillItem struct {
 	What  string    `json:"what"`
 	Price Price     `json:"price"`
@@ -193,11 +190,10 @@ type BillItem struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Carried counts what of the files of the old drive is on the new one. Which files they are stays
-// with the probe that looked.
+// Carried counts which of the old drive's files are on the new one. Their names stay with the probe.
 type Carried struct {
 	At time.Time `json:"at,omitzero"`
-	// Files and Bytes are what the old drive held, what is set apart left out.
+	// Files and Bytes are what the old drive held, except what is set apart.
 	Files     int   `json:"files"`
 	Bytes     int64 `json:"bytes"`
 	Unchanged int   `json:"unchanged"`
@@ -213,17 +209,17 @@ type Carried struct {
 
 // ReportDraft is what the technician chose for the report; the rest follows from the figures.
 type ReportDraft struct {
-	// Note is on the first page as it was typed.
+	// Note is printed on the first page as typed.
 	Note string `json:"note,omitzero"`
 	// First are tests that come before the others of their kind, in this order.
 	First []string `json:"first,omitempty"`
 	// LeftOut are tests whose lines are not shown; the report names them.
 	LeftOut []string `json:"left_out,omitempty"`
-	// Short says fewer words beside the figures.
+	// Short means fewer words beside the figures.
 	Short bool `json:"short,omitzero"`
 	// Length is one (page), two or full; "" is two.
 	Length Length `json:"length,omitzero"`
-	// Photos are those of the job's steps that the customer is shown, by their ids.
+	// Photos are the ids of the photos shown to the customer.
 	Photos []string `json:"photos,omitempty"`
 
 	Unknown jsontext.Value `json:",embed"`
@@ -243,9 +239,9 @@ type Work struct {
 	At   time.Time `json:"at"`
 	What WorkKind  `json:"what"` // cleaning memory cooling firmware drivers tidying other
 	Note string    `json:"note,omitzero"`
-	// Touches is false where it changed nothing that is measured; nil is not said.
+	// Touches is false if it changed nothing that is measured; nil is unknown.
 	Touches *bool `json:"touches,omitzero"`
-	// Fitted is what is in the computer since, where the work changed it.
+	// Fitted is the changed parts, if the work changed any.
 	Fitted *Fitted `json:"fitted,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
@@ -257,10 +253,9 @@ type Gate struct {
 	At   time.Time `json:"at"`
 	// Why is the technician's sentence where the gate was passed with something missing.
 	Why string `json:"why,omitzero"`
-	// Missing is what was missing when the gate was passed all the same.
+	// Missing is what was missing when the gate was passed anyway.
 	Missing []string `json:"missing,omitempty"`
-	// OldDrive says what happened to the old drive when the computer went back:
-	// returned, kept or destroyed.
+	// OldDrive is what happened to the old drive at hand-back: returned, kept or destroyed.
 	OldDrive Fate `json:"old_drive,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
@@ -297,7 +292,7 @@ type Drive struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// DriveLabel is what is entered about a drive: what its label and its invoice say.
+// DriveLabel is what is entered about a drive, from its label and invoice.
 type DriveLabel struct {
 	Kind          DriveKind `json:"kind"`
 	Maker         string    `json:"maker,omitzero"`
@@ -309,17 +304,16 @@ type DriveLabel struct {
 	Price         *Price    `json:"price,omitzero"`
 }
 
-// DriveFound is what the probe read, a check measured or a technician noted about a drive;
-// no form of a drive asks for it.
+// DriveFound is what the probe read, a check measured or a technician recorded about a drive; no drive form
+// contains it.
 type DriveFound struct {
-	// SerialDigest identifies this drive among those of its model; it cannot be turned back.
+	// SerialDigest identifies this drive among those of its model; the serial number can't be recovered from it.
 	SerialDigest string `json:"serial_digest,omitzero"`
-	// Shape is what it is like to fit in; nil if not known.
+	// Shape is its physical form; nil if not known.
 	Shape *Shape `json:"shape,omitzero"`
-	// Held is what came back of what was written over it to see whether it has the capacity it
-	// reports; nil if not checked.
+	// Held is the result of the true capacity check; nil if not checked.
 	Held *Capacity `json:"held,omitzero"`
-	// Sustained are how it held up during sustained writing, in the order in which it was measured.
+	// Sustained are the results of sustained writing checks, in order.
 	Sustained []Sustained `json:"sustained,omitempty"`
 }
 
@@ -344,7 +338,7 @@ type Price struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Plan is what is common to the tests of a job.
+// Plan is what the tests of a job have in common.
 type Plan struct {
 	// Reference is the id of the drive test that shares of waiting are worked
 	// out from; empty means the scattered small reads.
@@ -360,7 +354,7 @@ type Plan struct {
 	Questions []Question `json:"questions,omitempty"`
 	Steps     []Step     `json:"steps,omitempty"`
 	Excuses   []Excuse   `json:"excuses,omitempty"`
-	// Needs are what is needed beyond what the tests need.
+	// Needs are further needs beyond those of the tests.
 	Needs []string `json:"needs,omitempty"`
 
 	Unknown jsontext.Value `json:",embed"`
@@ -392,8 +386,8 @@ type Test struct {
 	Warmth    Warmth    `json:"warmth,omitzero"`
 	StartKind StartKind `json:"start_kind,omitzero"`
 	Content   string    `json:"content,omitzero"`
-	// Occasion is what happens in the customer's week that the test describes; tests of one
-	// occasion describe one wait. A test without one is its own.
+	// Occasion is the event in the customer's week that the test describes; tests of one occasion describe the
+	// same wait. A test without one is separate.
 	Occasion string `json:"occasion,omitzero"`
 	// Usage is the id of the question whose answer sets PerWeek.
 	Usage string `json:"usage,omitzero"`
@@ -404,16 +398,15 @@ type Test struct {
 	End   string `json:"end,omitzero"`
 	// Follows is the test that it follows in one start: a run of it belongs to the same start (see [Run.Chain]).
 	Follows string `json:"follows,omitzero"`
-	// Retired tests keep their runs and want no more.
+	// Retired: the test keeps its runs and wants no more.
 	Retired bool `json:"retired,omitzero"`
 	// Replaces is the id of the test whose parameters were changed after it had run.
 	Replaces string `json:"replaces,omitzero"`
-	// Params say what a drive test does, FileWork what a file test does by itself;
-	// a file test without it is timed by a person.
+	// Params define a drive test, FileWork an unattended file test; a file test without it is timed by a person.
 	Params   *drivetest.Workload `json:"params,omitzero"`
 	FileWork *filetest.Work      `json:"file_work,omitzero"`
-	// Launch is what a probe starts for a timed test, the same on both sides; nil where a
-	// person times it.
+	// Launch is the program that a probe starts for a timed test, the same on both sides; nil if a person times
+	// it.
 	Launch *Launch `json:"launch,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
@@ -430,7 +423,7 @@ type Launch struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Processor is what a control measures that works the processor alone.
+// Processor marks the control that only uses the processor.
 const Processor = "processor"
 
 // Automatic reports whether the program runs the test automatically.
@@ -472,7 +465,7 @@ type Phase struct {
 // Counted reports whether the phase is part of the value; it is unless said otherwise.
 func (p Phase) Counted() bool { return p.Counts == nil || *p.Counts }
 
-// Counting tells of each phase whether it counts; a test without phases is one that does.
+// Counting says of each phase whether it counts; a test without phases has one that does.
 func (t *Test) Counting() []bool {
 	if len(t.Phases) == 0 {
 		return []bool{true}
@@ -484,7 +477,7 @@ func (t *Test) Counting() []bool {
 	return counts
 }
 
-// Setup is the computer with a certain drive fitted, somewhere in the job.
+// Setup is the computer with a certain drive fitted.
 type Setup struct {
 	ID         string   `json:"id"`
 	Role       Role     `json:"role"`
@@ -498,10 +491,9 @@ type Setup struct {
 	UsedBytes int64 `json:"used_bytes,omitzero"`
 	// Name tells trials apart.
 	Name string `json:"name,omitzero"`
-	// Fitted is what was in the computer while this setup was; what it leaves out is as the
-	// computer says.
+	// Fitted are parts that differ in this setup; others are as in the computer.
 	Fitted *Fitted `json:"fitted,omitzero"`
-	// Link names the link that Attached gives as rates.
+	// Link is the link by name; Attached has its rates.
 	Link *Link `json:"link,omitzero"`
 	// Also are the drives beside the one under test.
 	Also []Also `json:"also,omitempty"`
@@ -524,22 +516,22 @@ type Attached struct {
 	Port       Port    `json:"port,omitzero"` // sata m2 usb mmc pcie
 	LinkMBs    float64 `json:"link_mb_s,omitzero"`
 	CapableMBs float64 `json:"capable_mb_s,omitzero"`
-	// Source is who says so: stated or probe; "" where that was not kept.
+	// Source is where this comes from: stated or probe; "" in older files.
 	Source Source `json:"source,omitzero"`
-	// Stated is what somebody had said where the probe says something else.
+	// Stated is what somebody had stated, if the probe reports something else.
 	Stated *AttachedStated `json:"stated,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// AttachedStated is how somebody said that a drive is attached to the computer.
+// AttachedStated is how a drive is attached, as stated.
 type AttachedStated struct {
 	Port       Port    `json:"port,omitzero"`
 	LinkMBs    float64 `json:"link_mb_s,omitzero"`
 	CapableMBs float64 `json:"capable_mb_s,omitzero"`
 }
 
-// Fitted are the parts beside the drive that decide how long things take.
+// Fitted are the parts other than the drive that affect times.
 type Fitted struct {
 	MemoryBytes int64  `json:"memory_bytes,omitzero"`
 	Processor   string `json:"processor,omitzero"`
@@ -554,14 +546,14 @@ type Link struct {
 	Negotiated string `json:"negotiated,omitzero"`
 	Drive      string `json:"drive,omitzero"`
 	Port       string `json:"port,omitzero"`
-	// Source is who says so, and Stated what somebody had said where the probe says something else.
+	// Source is where this comes from, and Stated what somebody had stated, if the probe reports something else.
 	Source Source      `json:"source,omitzero"`
 	Stated *LinkStated `json:"stated,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// LinkStated is the link that somebody named.
+// LinkStated is the stated link.
 type LinkStated struct {
 	Kind       Port   `json:"kind,omitzero"`
 	Negotiated string `json:"negotiated,omitzero"`
@@ -579,9 +571,9 @@ type Also struct {
 type System struct {
 	Origin  Origin `json:"origin,omitzero"` // as-arrived cloned fresh restored
 	Version string `json:"version,omitzero"`
-	// AlsoInstalled is what is installed beside it, such as another system.
+	// AlsoInstalled is what else is installed, such as another system.
 	AlsoInstalled string `json:"also_installed,omitzero"`
-	// Source is who says which version it is: stated or probe; "" where that was not kept.
+	// Source is where the version comes from: stated or probe; "" in older files.
 	Source Source `json:"source,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
@@ -596,24 +588,23 @@ type Sitting struct {
 	// Job is the number of the earlier job in which it was, of a sitting that was copied
 	// from one.
 	Job string `json:"job,omitzero"`
-	// FollowUp: it was after the computer had gone back, by what its owner tells. Its runs are set
-	// aside: they show how things
-	// went on, and change no comparison.
+	// FollowUp: it took place after hand-back, with the owner's values. Its runs are set aside: they document
+	// later times and change no comparison.
 	FollowUp bool `json:"follow_up,omitzero"`
 	// Purpose is what it is for, Question what it asks, in words; [Sitting.For] reads older files, too.
 	Purpose  Purpose `json:"purpose,omitzero"`
 	Question string  `json:"question,omitzero"`
-	// Where is the place of its rounds, where that was not the customer's computer.
+	// Where is the place of its rounds, if it wasn't the customer's computer.
 	Where *Where `json:"where,omitzero"`
-	// Photos were taken in it, of a screen or of how something stood.
+	// Photos were taken in it, of a screen or the bench.
 	Photos []Photo `json:"photos,omitempty"`
-	// Health is what the setup's drive said of its own then; nil where nobody asked it.
+	// Health is the health of the setup's drive then; nil if it wasn't read.
 	Health *Health `json:"health,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Health is what a drive says of its own; nil members are not known.
+// Health is a drive's own health data; nil members are not known.
 type Health struct {
 	PowerOnHours *int64   `json:"power_on_hours,omitzero"`
 	Reallocated  *int64   `json:"reallocated,omitzero"` // sectors
@@ -623,21 +614,18 @@ type Health struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Conditions are what else was true while measuring. What is not known is nil
-// or empty, never a guess.
+// Conditions are the test conditions. Unknown ones are nil or empty, never a guess.
 type Conditions struct {
 	Power     Power     `json:"power,omitzero"`      // mains battery
 	PowerMode PowerMode `json:"power_mode,omitzero"` // normal saving
-	// Busy is what else was running: nil if not known, empty where somebody or
-	// something looked and found nothing.
+	// Busy is what else was running: nil if not known, empty if it was checked and nothing was.
 	Busy          []Busy   `json:"busy,omitzero"`
 	BackgroundMBs *float64 `json:"background_mb_s,omitzero"`
 	CPUPct        *float64 `json:"cpu_pct,omitzero"`
 	MemoryPct     *float64 `json:"memory_pct,omitzero"` // of the memory, in use
 	Encrypted     *bool    `json:"encrypted,omitzero"`
 	Encrypting    *bool    `json:"encrypting,omitzero"`
-	// Pass is what goes over a whole drive in the meantime, if the system reports it;
-	// Encrypting means that one does.
+	// Pass is a pass over a whole drive, if the system reports it; Encrypting means that one is running.
 	Pass           *Pass    `json:"pass,omitzero"`
 	FillPct        *float64 `json:"fill_pct,omitzero"`
 	DriveTempC     *float64 `json:"drive_temp_c,omitzero"`
@@ -645,7 +633,7 @@ type Conditions struct {
 	// BatteryFromPct and BatteryToPct are the battery's charge as the sitting began and ended, %.
 	BatteryFromPct *float64 `json:"battery_from_pct,omitzero"`
 	BatteryToPct   *float64 `json:"battery_to_pct,omitzero"`
-	// Attached are the other drives, sticks and docks that hung on it; nil if not checked.
+	// Attached are the other attached drives, sticks and docks; nil if not checked.
 	Attached  []string  `json:"attached,omitzero"`
 	Firmware  *Firmware `json:"firmware,omitzero"`
 	RoomTempC *float64  `json:"room_temp_c,omitzero"`
@@ -654,7 +642,7 @@ type Conditions struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Pass is work that goes over a whole drive in the background and disturbs all measuring until it ends.
+// Pass is background work over a whole drive that disturbs all measuring until it ends.
 type Pass struct {
 	Kind        PassKind `json:"kind"`
 	DonePct     *float64 `json:"done_pct,omitzero"`
@@ -663,7 +651,7 @@ type Pass struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Firmware is how the computer's firmware was set.
+// Firmware is the computer's firmware settings.
 type Firmware struct {
 	Version     string   `json:"version,omitzero"`
 	QuickStart  *bool    `json:"quick_start,omitzero"`
@@ -706,7 +694,7 @@ type Run struct {
 	Curve []SizeRate `json:"curve,omitempty"`
 	// Slowest is the slowest second of a drive test, MB/s; 0 where it was shorter.
 	Slowest float64 `json:"slowest_mb_s,omitzero"`
-	// Stopped says why a drive test ended: time, bytes, sure, heat or error.
+	// Stopped is why a drive test ended: time, bytes, sure, heat or error.
 	Stopped drivetest.StopReason `json:"stopped,omitzero"`
 	// HalfWidthPct is the half-width of the 95 % interval of the rate within the
 	// run, in % of the value; nil where the run was too short to tell.
@@ -715,15 +703,15 @@ type Run struct {
 	Bytes        int64    `json:"bytes,omitzero"`
 	// Files is how many files a file test or a hand-timed copy read or wrote; Bytes is their sum.
 	Files int64 `json:"files,omitzero"`
-	// Held is the human's part that was left out of a timed run, s.
+	// Held is the paused time that was left out of a timed run, s.
 	Held float64 `json:"held_s,omitzero"`
 	// By is the technician who timed it.
 	By string `json:"by,omitzero"`
-	// SinceStart is which launch since the computer started it was, from 1.
+	// SinceStart counts the launches since the computer started, from 1.
 	SinceStart int `json:"since_start,omitzero"`
 	// Video are the marks on a clip from which the run was timed.
 	Video *Marked `json:"video,omitzero"`
-	// Simulated marks a run that a simulated computer made. Nothing takes it off.
+	// Simulated marks a run of a simulated computer. Nothing removes the mark.
 	Simulated bool   `json:"simulated,omitzero"`
 	Engine    string `json:"engine,omitzero"`
 	Note      string `json:"note,omitzero"`
@@ -731,22 +719,21 @@ type Run struct {
 	Given string `json:"given,omitzero"`
 	// Bound means that the value is a bound: the truth lies below or above it.
 	Bound Bound `json:"bound,omitzero"`
-	// Range is what a typed figure lay between; its value is the middle.
+	// Range is the range of a typed figure; its value is the middle.
 	Range *[2]float64 `json:"range,omitzero"`
 	// ReadIn is the program that showed the figure, where that was not ours.
 	ReadIn *ReadIn `json:"read_in,omitzero"`
 	// Chain is shared by runs that came from one start of the computer.
 	Chain string `json:"chain,omitzero"`
-	// Photos show what was read off.
+	// Photos show the reading.
 	Photos []Photo `json:"photos,omitempty"`
-	// Seconds is how long it measured.
+	// Seconds is how long the measurement took.
 	Seconds float64 `json:"seconds,omitzero"`
-	// Placement is where on the drive the file lay that it measured on.
+	// Placement is where on the drive its test file was.
 	Placement *Placement `json:"placement,omitzero"`
 	// EngineCPU is how busy the engine itself was.
 	EngineCPU *EngineCPU `json:"engine_cpu_pct,omitzero"`
-	// Repeat marks the round's first test again: it shows whether the drive has drifted, and
-	// is in no side.
+	// Repeat marks the repetition of the round's first test: it shows drift, and belongs to no side.
 	Repeat bool `json:"repeat,omitzero"`
 	// Params are the run's own, where they differ from its test's.
 	Params *drivetest.Workload `json:"params,omitzero"`
@@ -763,7 +750,7 @@ type Run struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// ReadIn is another program, in which a figure was read. What of it nobody noted is "" or 0.
+// ReadIn is another program that showed a figure. Unknown members are "" or 0.
 type ReadIn struct {
 	Program string `json:"program,omitzero"`
 	Version string `json:"version,omitzero"`
@@ -781,8 +768,8 @@ func (r *Run) ByHand() bool {
 // Kept reports whether the run is part of the comparison.
 func (r *Run) Kept() bool { return r.SetAside == nil && !r.Repeat }
 
-// SampleFile is a file of a sample: a digest of its path, which tells nothing but
-// whether it is the same, and how many of its bytes are read.
+// SampleFile is a file of a sample: a digest of its path, which only shows whether it is the same file, and how
+// many of its bytes are read.
 type SampleFile struct {
 	Path  string `json:"path"`
 	Bytes int64  `json:"bytes"`
@@ -801,8 +788,7 @@ type EngineCPU struct {
 	All  float64 `json:"all"`
 }
 
-// Marked says where on which clip a run was marked. The stills of the marks stay
-// when the clip is gone.
+// Marked is the clip and the marks of a run. The stills of the marks stay when the clip is deleted.
 type Marked struct {
 	Clip  string      `json:"clip"`
 	Name  string      `json:"name,omitzero"`
@@ -835,13 +821,13 @@ type SizeRate struct {
 	MBs        float64 `json:"mb_s"`
 }
 
-// Latency is what single requests took, in milliseconds.
+// Latency is the latency of single requests, in milliseconds.
 type Latency struct {
 	MedianMS float64 `json:"median_ms"`
 	P99MS    float64 `json:"p99_ms"`
 	P999MS   float64 `json:"p999_ms"`
 	MaxMS    float64 `json:"max_ms"`
-	// Spread counts the requests by what they took.
+	// Spread is the distribution of the latencies.
 	Spread *Spread `json:"spread,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
@@ -855,8 +841,8 @@ type Spread struct {
 	Counts    []int64 `json:"counts"`
 }
 
-// SetAside says why a run is not part of the comparison. In a file it is the reason as
-// text, or an object where the time is known too; both are read.
+// SetAside is why a run isn't part of the comparison. In a file it is the reason as text, or an object with the
+// time; both are read.
 type SetAside struct {
 	Reason string    `json:"reason"`
 	At     time.Time `json:"at,omitzero"`
@@ -981,15 +967,15 @@ func (j *Job) KeptRuns(test, setup string) []Run {
 	return slices.DeleteFunc(j.RunsOf(test, setup), func(r Run) bool { return !r.Kept() })
 }
 
-// Drive tests that the share of a wait that was the drive's is worked out from, by what
-// they are: scattered reads of the customer's files, and of a test file.
+// Drive tests from which the drive's share of a wait is computed: random reads of the customer's files, and of
+// a test file.
 const (
 	ScatteredReadOwn = "scattered-read-existing"
 	ScatteredRead    = "scattered-read"
 )
 
-// References returns the ids of the drive tests that shares of waiting are worked out
-// from, of which the first that can be compared counts: the plan's, else the scattered
+// References returns the ids of the drive tests from which shares of waiting are computed, of which the first
+// comparable one counts: the plan's, else the scattered
 // reads of the customer's files, else those of a test file.
 func (j *Job) References() []string {
 	if j.Plan.Reference != "" {

@@ -74,8 +74,8 @@ func (j *Job) sidesOfCheckUp() (first, last string) {
 	return list[0].ID, list[len(list)-1].ID
 }
 
-// CheckedUp are the sittings of a setup that a check-up compares, in time: those in which something was measured,
-// without those that ask a question of their own.
+// CheckedUp are the sittings of a setup that a check-up compares, in order: those with measurements, without
+// those for a question of their own.
 func (j *Job) CheckedUp(setup string) []Sitting {
 	return slices.DeleteFunc(j.SittingsOn(setup), func(s Sitting) bool {
 		return s.For() == ForQuestion || !slices.ContainsFunc(j.Runs, func(r Run) bool {

@@ -48,7 +48,7 @@ func (s *Setup) CapableMBs() float64 {
 	return min(Carries(s.Link.Kind, s.Link.Drive), Carries(s.Link.Kind, s.Link.Port))
 }
 
-// OverUSB reports whether the setup's drive is attached by USB, as far as is known.
+// OverUSB reports whether the setup's drive is attached by USB, as far as known.
 func (s *Setup) OverUSB() bool {
 	return s.Attached.Port == PortUSB || s.Link != nil && s.Link.Kind == PortUSB
 }

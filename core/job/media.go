@@ -30,8 +30,8 @@ func (j *Job) media(each func(id *string)) {
 	}
 }
 
-// RenameMedia puts other ids in the place of those of pictures and clips. The job must share
-// nothing, its runs included, as one that was just read.
+// RenameMedia replaces the ids of pictures and clips. The job must not share memory, including its runs, like
+// one that was just read.
 func (j *Job) RenameMedia(to map[string]string) {
 	j.media(func(id *string) {
 		if new, ok := to[*id]; ok {

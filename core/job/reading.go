@@ -9,8 +9,8 @@ import (
 	"nowthen/core/filetest"
 )
 
-// FromReading makes a run of what a drive test gave. Its id, sitting and time
-// are the caller's to give. The value is what the test's unit says: the rate
+// FromReading makes a run from the reading of a drive test. The caller sets its id, sitting and time. The value
+// is in the test's unit: the rate
 // (MB/s), the requests per second (IOPS) or the median time of one (ms); of
 // streams that must be kept up with it is the slowest second. U is the reading's
 // own uncertainty in the test's unit: the standard error of the rate within the run
@@ -100,7 +100,7 @@ func spreadOf(h *hdrhistogram.Histogram) *Spread {
 // millisecond ÷ √12, s.
 const clockU = 0.001 / 3.4641016151377544
 
-// FromFiles makes a run of what a file test gave.
+// FromFiles makes a run from the reading of a file test.
 func FromFiles(t *Test, rd *filetest.Reading) Run {
 	u := clockU
 	r := Run{Test: t.ID, Value: rd.Seconds, Method: Automatic, Warmth: t.Warmth, U: &u, Files: rd.Files,
@@ -117,22 +117,21 @@ func FromFiles(t *Test, rd *filetest.Reading) Run {
 	return r
 }
 
-// Phases of the control that works the processor.
+// Phases of the processor control.
 const (
 	PhaseOneCore  = "one"
 	PhaseAllCores = "all"
 )
 
-// ProcessorWork is what the control of the processor took: a fixed amount of work
-// that a drive must not change. If it takes another time on the second side,
-// something else than the drive has changed.
+// ProcessorWork is the result of the processor control: a fixed amount of work that doesn't depend on the
+// drive. If its time differs on the second side, something other than the drive has changed.
 type ProcessorWork struct {
 	OneS, AllS float64 // s, the same work on one core and on all of them
 	// Digest represents the work's result, which is always the same.
 	Digest string
 }
 
-// FromProcessor makes a run of what the control of the processor took.
+// FromProcessor makes a run from the result of the processor control.
 func FromProcessor(t *Test, rd *ProcessorWork, simulated bool) Run {
 	u := clockU
 	r := Run{Test: t.ID, Value: rd.OneS + rd.AllS, Method: Automatic, U: &u, ContentDigest: rd.Digest,
@@ -143,7 +142,7 @@ func FromProcessor(t *Test, rd *ProcessorWork, simulated bool) Run {
 	return r
 }
 
-// CliffOf is where a run of sustained writing fell to a lower rate, or nil.
+// CliffOf is where a run of sustained writing dropped to a lower rate, or nil.
 // limit is the drive's temperature limit, °C, 0 where it is not known.
 func CliffOf(r *Run, limit float64) *drivetest.Cliff {
 	if r.Series == nil || r.Series.EveryS != 1 {

@@ -10,13 +10,12 @@ var ReasonKinds = []ReasonKind{ReasonSlowStart, ReasonSlowPrograms, ReasonSlowGa
 // Outcomes are all that can happen to a reason.
 var Outcomes = []Outcome{Solved, Better, Unchanged, OtherCause}
 
-// Reason is why the computer came in, and what happened to that.
+// Reason is why the computer came in, and its outcome.
 type Reason struct {
 	What ReasonKind `json:"what"`
 	// Words are the customer's own.
 	Words string `json:"words,omitzero"`
-	// Outcome is "" until somebody says what happened to it; Remains says what is left of it,
-	// or which other cause was found.
+	// Outcome is "" until it is decided; Remains is what is left of it, or which other cause was found.
 	Outcome Outcome `json:"outcome,omitzero"`
 	Remains string  `json:"remains,omitzero"`
 

@@ -23,8 +23,8 @@ func (s *Setup) Joins() (relation Relation, of string) {
 	return "", ""
 }
 
-// Replaced is the drive that the setup's drive takes the place of, also to be tried; "" where there is none, or
-// nobody said.
+// Replaced is the drive that the setup's drive replaces, even as a trial; "" if there is none or it isn't
+// known.
 func (s *Setup) Replaced() string {
 	if how, of := s.Joins(); how == JoinsReplacing || how == OnlyTried {
 		return of
@@ -32,7 +32,7 @@ func (s *Setup) Replaced() string {
 	return ""
 }
 
-// Staying is the setup that the customer takes home: the one that was named, else the one with the role Now.
+// Staying is the setup that the customer keeps: the chosen one, else the one with the role Now.
 func (j *Job) Staying() *Setup {
 	if s := j.Setup(j.Head.Stays); s != nil {
 		return s
@@ -40,8 +40,8 @@ func (j *Job) Staying() *Setup {
 	return j.SetupAs(Now)
 }
 
-// AsNow is the setup that is measured and reported as Now: a trial that was named to stay, else the one with the role
-// Now; nil where there is none.
+// AsNow is the setup that is measured and reported as Now: a trial that was chosen, else the one with the role
+// Now; nil if there is none.
 func (j *Job) AsNow() *Setup {
 	if s := j.Setup(j.Head.Stays); s != nil && s.Role != Then {
 		return s
@@ -49,7 +49,7 @@ func (j *Job) AsNow() *Setup {
 	return j.SetupAs(Now)
 }
 
-// PutBack reports whether the old drive stays, so that what was fitted instead was a trial.
+// PutBack reports whether the old drive stays and the new one was only a trial.
 func (j *Job) PutBack() bool {
 	s := j.Staying()
 	if s == nil {
@@ -59,7 +59,7 @@ func (j *Job) PutBack() bool {
 	return s.Role == Then || how == GoesBack
 }
 
-// FateOf is what happened to a drive; what was said of the old one at the last gate is read as its fate.
+// FateOf is what happened to a drive; for the old one, what was stated at the last gate counts, too.
 func (j *Job) FateOf(drive string) Fate {
 	if d := j.Drive(drive); d != nil && d.Fate != "" {
 		return d.Fate
@@ -115,7 +115,7 @@ type Where struct {
 	Kind          DriveKind `json:"kind,omitzero"`
 }
 
-// TouchesMeasuring reports whether work may have changed what is measured: unless somebody said that it did not.
+// TouchesMeasuring reports whether work may have changed what is measured: yes, unless stated otherwise.
 func (w *Work) TouchesMeasuring() bool { return w.Touches == nil || *w.Touches }
 
 // Side returns the kept runs that stand for a test on a setup, in the order in which they were made

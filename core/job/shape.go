@@ -4,7 +4,7 @@ import (
 	"github.com/go-json-experiment/json/jsontext"
 )
 
-// Shape is what a drive is like to fit in. What is not known is empty or zero.
+// Shape is the physical form of a drive. Unknown members are empty or zero.
 type Shape struct {
 	Form     Form    `json:"form,omitzero"`
 	HeightMM float64 `json:"height_mm,omitzero"` // of a 2.5-inch one, or with its heat sink

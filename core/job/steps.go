@@ -30,7 +30,7 @@ type Step struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Tick says when a step was done and by whom; By is empty where a fact ticked it.
+// Tick is when a step was done and by whom; By is empty if a fact ticked it.
 type Tick struct {
 	At time.Time `json:"at"`
 	By string    `json:"by,omitzero"`
@@ -49,7 +49,7 @@ type Photo struct {
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// Excuse says why a test cannot be done on a setup.
+// Excuse is why a test can't be done on a setup.
 type Excuse struct {
 	Test  string    `json:"test"`
 	Setup string    `json:"setup"`
@@ -73,7 +73,7 @@ type Question struct {
 // BackupStep is the id of the step that says that the customer's data is safe.
 const BackupStep = "backup"
 
-// Facts that tick a step by themselves.
+// Facts that tick a step automatically.
 const (
 	FactMains     = "mains"     // a sitting on mains
 	FactEncrypted = "encrypted" // a sitting on the new drive says that it is encrypted

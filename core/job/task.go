@@ -6,7 +6,7 @@ import (
 	"github.com/go-json-experiment/json/jsontext"
 )
 
-// Task is work of the visit whose time is taken by a clock.
+// Task is timed work of the visit.
 type Task struct {
 	ID   string   `json:"id"`
 	What TaskKind `json:"what"`
@@ -25,13 +25,13 @@ type Stretch struct {
 	From time.Time   `json:"from"`
 	To   time.Time   `json:"to,omitzero"`
 	Kind StretchKind `json:"kind"` // hands-on waiting
-	// Broke says why it broke off; "" where it did not.
+	// Broke is why it was interrupted; "" if it wasn't.
 	Broke string `json:"broke,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`
 }
 
-// CheckedByHand is what somebody saw who looked at something by hand after the swap.
+// CheckedByHand is the result of a check by hand after the swap.
 type CheckedByHand struct {
 	Check string     `json:"check"`
 	State CheckState `json:"state"` // fine wrong
@@ -51,7 +51,7 @@ func (t *Task) Running() *Stretch {
 	return nil
 }
 
-// StopClocks ends what runs of all tasks: a clock that was forgotten does not continue for ever.
+// StopClocks stops the clocks of all tasks: a forgotten clock doesn't run forever.
 func (j *Job) StopClocks(at time.Time) {
 	for i := range j.Head.Tasks {
 		if s := j.Head.Tasks[i].Running(); s != nil {

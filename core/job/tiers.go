@@ -2,9 +2,8 @@ package job
 
 import "math"
 
-// Tiers are the two tiers of a drive with a cache in front, as its response times tell
-// them apart: what a request to each takes in the middle, ms, and which share of the
-// requests it answered, 0…1.
+// Tiers are the two tiers of a drive with a cache, separated by latency: the median latency of each, ms, and
+// its share of the requests, 0…1.
 type Tiers struct {
 	QuickMS    float64 `json:"quick_ms"`
 	QuickShare float64 `json:"quick_share"`

@@ -10,13 +10,13 @@ import (
 // WaitingRun is a run that nobody at the bench asked for.
 type WaitingRun struct {
 	From WaitingSource `json:"from"` // probe link
-	// Of tells the probe or the link from others.
+	// Of identifies the probe or the link.
 	Of  string    `json:"of,omitzero"`
 	At  time.Time `json:"at"`
 	Why string    `json:"why,omitzero"` // it waits
-	// Run is what was measured; a technician who accepts it makes it a run of the job under its id.
+	// Run is the measured run; accepting it adds it to the job under its id.
 	Run Run `json:"run"`
-	// Discarded is when a technician decided against it; nil while nobody has.
+	// Discarded is when a technician discarded it; nil if nobody has.
 	Discarded *time.Time `json:"discarded,omitzero"`
 
 	Unknown jsontext.Value `json:",embed"`

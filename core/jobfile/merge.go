@@ -14,14 +14,14 @@ import (
 	"nowthen/core/job"
 )
 
-// Difference is a value that a file states otherwise than what is stored.
+// Difference is a value in which a file differs from the stored job.
 type Difference struct {
 	Place  string `json:"place"` // as a JSON pointer, with ids in the place of numbers
 	Stored string `json:"stored"`
 	File   string `json:"file"`
 }
 
-// Merged says what a file brought to a job that was there already.
+// Merged is what a file added to an existing job.
 type Merged struct {
 	// Added counts what is new, by its list ("runs", "sittings", …).
 	Added map[string]int `json:"added"`
@@ -54,9 +54,9 @@ func runsByID(j *job.Job) map[string]*job.Run {
 	return ids
 }
 
-// Merge returns a stored job with what a file of the same job has beyond it. Nothing that is stored
-// is changed; where the file says otherwise, that is named. A sitting or test of the file that is
-// another one under a taken id gets a free one. The file's job is used up.
+// Merge returns a stored job with the additions of a file of the same job. Stored data isn't changed;
+// differences are listed. A different sitting or test of the file under a taken id gets a free one. The file's
+// job is consumed.
 func Merge(stored, file *job.Job) (*job.Job, *Merged, error) {
 	m := &Merged{Added: map[string]int{}, Differences: []Difference{}}
 	rename(stored, file)
@@ -151,7 +151,7 @@ func free(prefix string, taken func(string) bool) string {
 	}
 }
 
-// values returns a stored value with the members that another one has beyond it.
+// values returns a stored value with the additional members of another one.
 func (m *Merged) values(place string, stored, file jsontext.Value) (jsontext.Value, error) {
 	if bytes.Equal(stored, file) || absent(file) {
 		return stored, nil
@@ -169,7 +169,7 @@ func (m *Merged) values(place string, stored, file jsontext.Value) (jsontext.Val
 	return stored, nil
 }
 
-// absent reports whether a value says nothing.
+// absent reports whether a value is empty.
 func absent(v jsontext.Value) bool {
 	switch string(v) {
 	case "", "null", `""`, "[]", "{}":

@@ -10,12 +10,12 @@ import (
 	"strings"
 )
 
-// ErrOld means that the label is that of the old drive.
+// ErrOld means that the label is the old drive's.
 var ErrOld = errors.New("that is the label of the old drive: nothing is written on it")
 
 var codes = regexp.MustCompile(`^(?:([0-9]{1,8})[ -]?)?(OLD|NEW)$`)
 
-// CheckNew reports why a code is not that of a job's new drive, or nil. number is the job's, "" where
+// CheckNew returns why a code isn't the one of a job's new drive, or nil. number is the job's, "" where
 // it is not known; a code may be
 // typed without it.
 func CheckNew(code, number string) error {

@@ -66,11 +66,10 @@ func guid(text string) (string, bool) {
 	return s, true
 }
 
-// small is up to which size the first partition of an MBR drive is taken for the one that
-// starts the system, bytes.
+// small is the size up to which the first partition of an MBR drive counts as its boot partition, bytes.
 const small = 1 << 30
 
-// roleOf is the role of a partition by its type alone; "" where the type says nothing.
+// roleOf is the role of a partition by its type alone; "" if the type doesn't tell.
 func roleOf(text string) string {
 	if g, ok := guid(text); ok {
 		if r := guids[g]; r != "" {

@@ -27,13 +27,13 @@ const Align = 1 << 20
 // section 11).
 const headroom = 0.85
 
-// HasHeadroom reports whether a drive that is used by so much keeps the room that it should, bytes.
+// HasHeadroom reports whether a drive with that much in use, bytes, keeps the recommended free space.
 func HasHeadroom(used, capacity int64) bool { return float64(used) <= headroom*float64(capacity) }
 
 // mbrSectors is how many sectors an MBR can count.
 const mbrSectors = 1 << 32
 
-// Ways to share a drive out.
+// Ways to divide a drive.
 const (
 	SameSize = "same-size" // all keep their size; the rest stays free behind the system's
 	ByUse    = "by-use"    // what is free is shared by what is used
@@ -45,10 +45,10 @@ const (
 // system's.
 const Own = "own"
 
-// Ways are all ways to share a drive out by itself.
+// Ways are all automatic ways to divide a drive.
 var Ways = []string{SameSize, ByUse, ForSys}
 
-// Source is the drive as it is.
+// Source is the existing drive.
 type Source struct {
 	CapacityBytes int64
 	SectorBytes   int64 // 0 where not known
@@ -66,7 +66,7 @@ type Target struct {
 	Sizes map[int]int64
 }
 
-// Part is a partition as it is proposed.
+// Part is a proposed partition.
 type Part struct {
 	Of         int    `json:"of"` // number on the drive as it is
 	Number     int    `json:"number"`
@@ -77,7 +77,7 @@ type Part struct {
 	SizeBytes  int64  `json:"size_bytes"`
 	// UsedBytes is nil where it is not known.
 	UsedBytes *int64 `json:"used_bytes"`
-	// Moved: it starts elsewhere than it did.
+	// Moved: it starts at a different place.
 	Moved bool `json:"moved"`
 	// GrownBytes is by how much it is larger than it was; below zero it is smaller.
 	GrownBytes int64 `json:"grown_bytes"`
@@ -99,12 +99,12 @@ type Layout struct {
 	SectorBytes int64  `json:"sector_bytes"`
 	AlignBytes  int64  `json:"align_bytes"`
 	Partitions  []Part `json:"partitions"`
-	// FreeAfterBytes is what no partition has.
+	// FreeAfterBytes is the unpartitioned space.
 	FreeAfterBytes int64     `json:"free_after_bytes"`
 	Warnings       []Warning `json:"warnings"`
 }
 
-// part is a partition on its way.
+// part is a partition in the course of the computation.
 type part struct {
 	hardware.Partition
 	role     string
@@ -176,7 +176,7 @@ func Propose(s Source, t Target) (*Layout, error) {
 	return p.out, nil
 }
 
-// proposal is a layout being worked out.
+// proposal is a layout being computed.
 type proposal struct {
 	source Source
 	target Target
@@ -543,7 +543,7 @@ func (p *proposal) holding(starts []int64) (from, size int64) {
 	return from, max(0, to-from)
 }
 
-// warnOfSource says what of the drive as it is has to be known.
+// warnOfSource adds warnings about the existing drive.
 func (p *proposal) warnOfSource() {
 	if have := p.source.SectorBytes; have > 0 && have != p.target.SectorBytes {
 		p.warn("sector-size",

@@ -13,7 +13,7 @@ import (
 // MostListed is how many paths each list of a difference names; counts tell of all.
 const MostListed = 1000
 
-// Rules set paths apart that change by themselves: patterns by the rule's name. A path is
+// Rules set apart paths that change on their own: patterns by the rule's name. A path is
 // set apart where one of its parts matches, whatever the case ([path.Match]).
 type Rules map[string][]string
 

@@ -24,8 +24,8 @@ import (
 //go:embed catalogue/*.json
 var catalogues embed.FS
 
-// Language says things in a language. What the technician reads is English; what the customer
-// reads is in the language of the report. A further language is a further file of messages.
+// Language formats messages in a language. Technicians read English; customers read the language of the report.
+// Another language is another file of messages.
 type Language struct {
 	Tag      string // as in BCP 47
 	decimal  string
@@ -84,8 +84,7 @@ func In(tag string) (*Language, error) {
 	return nil, fmt.Errorf("there is no language %q; there are en, de", tag)
 }
 
-// open reads a catalogue, which is part of the program: one that cannot be read is a fault of
-// ours that no test lets through.
+// open reads a catalogue, which is part of the program: an unreadable one is a bug that tests find.
 func open(tag, decimal string) *Language {
 	in := &Language{Tag: tag, decimal: decimal, tag: language.MustParse(tag), messages: map[string]forms{}}
 	files := []string{"catalogue/" + tag + ".json"}
@@ -107,8 +106,8 @@ func open(tag, decimal string) *Language {
 // Values fill a message, by the names in it.
 type Values map[string]any
 
-// Say says the message with that key. A value "Count" decides between singular and plural. A key
-// that is not there is said as it is.
+// Say returns the message with that key. A value "Count" selects singular or plural. A missing key is returned
+// as it is.
 func (in *Language) Say(key string, values ...Values) string {
 	message, ok := in.messages[key]
 	if !ok {
@@ -148,9 +147,9 @@ func (in *Language) Has(key string) bool {
 	return ok
 }
 
-// Term says something that is in the data in English, such as a test's own name or a
-// condition, where its catalogue knows it under a prefix; what people typed stays as it is. of
-// is what the key ends in; the English for it must be what is in the data.
+// Term translates an English term in the data, such as a test's name or a condition, if the catalogue has it
+// under a prefix; typed text stays unchanged. of is the end of the key; its English must be what is in the
+// data.
 func (in *Language) Term(prefix, of, english string) string {
 	if key := prefix + "." + of; English.Has(key) && English.Say(key) == english {
 		return in.Say(key)

@@ -9,8 +9,7 @@ import (
 	"nowthen/core/round"
 )
 
-// Bounds of what a probe does for one order, whoever gives it: what answers at the bench's address may be
-// somebody else.
+// Bounds of one order, whoever gives it: another program may answer at the bench's address.
 const (
 	maxID      = 64
 	maxTests   = 60
@@ -25,13 +24,13 @@ const (
 // kinds are all that exist.
 var kinds = []Kind{Measure, Launch, Restart, Look, Weigh, Capacity, Sustain, Leave, Greet, Stop, Simulate}
 
-// Begun reports whether an order of a kind is worked on for a while, and its end is told.
+// Begun reports whether an order of a kind takes a while and its end is reported.
 func Begun(k Kind) bool {
 	return slices.Contains([]Kind{Measure, Launch, Restart, Capacity, Sustain}, k)
 }
 
-// Allowed reports why a probe does not do an order, or nil: its counts, sizes and time. Which folders it may
-// write in, the probe knows.
+// Allowed returns why a probe refuses an order, or nil: by its counts, sizes and time. The probe itself checks
+// the folders.
 func (o *Order) Allowed() error {
 	switch {
 	case o.ID == "" || len(o.ID) > maxID:

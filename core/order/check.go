@@ -9,9 +9,9 @@ import (
 	"nowthen/core/sustained"
 )
 
-// Check is how the new drive is checked before anything is put on it, and once it is in.
+// Check is how to check the new drive, before it is used or once it is fitted.
 type Check struct {
-	// Label is the code on the drive's label: without it nothing is written on a drive that is not empty.
+	// Label is the code on the drive's label; without it, a drive that isn't empty is not written to.
 	Label string `json:"label,omitzero"`
 	// Job is the number of the job, which the label has to name.
 	Job string `json:"job,omitzero"`
@@ -24,9 +24,8 @@ type Check struct {
 	MostBytes int64 `json:"most_bytes,omitzero"`
 }
 
-// Checked is what came of a look at the new drive, one of the two. Its drive is known by the digest
-// of its serial number, where the
-// probe knows it.
+// Checked is the result of a check of the new drive, one of the two. The drive is identified by the digest of
+// its serial number, if the probe knows it.
 type Checked struct {
 	Order        string           `json:"order"`
 	SerialDigest string           `json:"serial_digest,omitzero"`
@@ -34,7 +33,7 @@ type Checked struct {
 	Sustained    *job.Sustained   `json:"sustained,omitzero"`
 }
 
-// Check reports what is wrong with what a probe says of the new drive, or nil.
+// Check returns what is wrong with a probe's result, or nil.
 func (c *Checked) Check() error {
 	switch {
 	case (c.Held == nil) == (c.Sustained == nil):

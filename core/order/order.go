@@ -17,21 +17,20 @@ import (
 	"nowthen/core/round"
 )
 
-// Protocol is the version of what bench and probe say to each other. One that is older or
-// newer by one is understood.
+// Protocol is the version of the protocol between bench and probe. One version older or newer is understood.
 const Protocol = 1
 
-// ErrProtocol means that bench and probe are too far apart to understand each other.
+// ErrProtocol means that the versions of bench and probe are too far apart.
 var ErrProtocol = errors.New("the probe and the bench are of versions too far apart")
 
-// Hello is what a probe says of itself when it joins and when it comes back.
+// Hello is how a probe introduces itself when it joins and when it is back.
 type Hello struct {
-	// Code is the pairing code, at joining alone.
+	// Code is the pairing code, only when joining.
 	Code     string `json:"code,omitzero"`
 	Protocol int    `json:"protocol"`
 	Engine   string `json:"engine"`
 	System   string `json:"system"` // as linux/amd64
-	// Machine identifies this computer: a digest, "" where nothing tells it.
+	// Machine identifies this computer: a digest, "" if it can't be identified.
 	Machine string `json:"machine,omitzero"`
 	// Simulated names the simulated computer that it is.
 	Simulated string `json:"simulated,omitzero"`
@@ -40,13 +39,13 @@ type Hello struct {
 	Facts hardware.Facts `json:"facts"`
 }
 
-// Bounds of what a probe may say of itself.
+// Bounds of a hello.
 const (
 	maxText = 200
 	maxPath = 4096
 )
 
-// Check reports what is wrong with what a probe says of itself, or nil.
+// Check returns what is wrong with a hello, or nil.
 func (h *Hello) Check() error {
 	if d := h.Protocol - Protocol; d < -1 || d > 1 {
 		return fmt.Errorf("%w: the probe speaks version %d, the bench %d", ErrProtocol, h.Protocol, Protocol)
@@ -59,12 +58,12 @@ func (h *Hello) Check() error {
 	return h.Facts.Check()
 }
 
-// Welcome is what a bench answers to a probe that it takes.
+// Welcome is a bench's answer to a probe that it accepts.
 type Welcome struct {
 	Probe string `json:"probe"`
-	// Token is by which the probe is known from now on; at joining alone.
+	// Token identifies the probe from now on; only when joining.
 	Token string `json:"token,omitzero"`
-	// Job is the number of the job that it measures for.
+	// Job is the number of its job.
 	Job string `json:"job"`
 }
 
@@ -82,18 +81,17 @@ type Offer struct {
 	Seconds float64 `json:"seconds"`
 }
 
-// Clock is a bench's clock as it answered. The bench is the one that sees both the last sign of a
-// computer that restarts and
-// the first after the start: whatever becomes of the computer's own clock in the meantime changes nothing.
+// Clock is the bench's clock when it answered. The bench receives both the last sign before a restart and the
+// first one after it, which makes the time independent of the computer's own clock.
 type Clock struct {
 	Now time.Time `json:"now"`
-	// Steady counts seconds since the bench was started, of which Start is the name: nobody sets it.
+	// Steady counts seconds since the bench was started, and Start identifies that start. Nobody can set it.
 	Steady float64 `json:"steady_s"`
 	Start  string  `json:"start"`
 }
 
-// Since is how long c is after an earlier answer, s: by the steady clock where it is the same one,
-// else by the time of day.
+// Since is the time between an earlier answer and c, s: by the steady clock if it is the same, else by the time
+// of day.
 func (c Clock) Since(earlier Clock) float64 {
 	if c.Start != "" && c.Start == earlier.Start {
 		return c.Steady - earlier.Steady
@@ -101,9 +99,8 @@ func (c Clock) Since(earlier Clock) float64 {
 	return c.Now.Sub(earlier.Now).Seconds()
 }
 
-// Sign is the last that a probe says before its computer restarts, or the first after it, to which
-// a bench answers with its
-// clock.
+// Sign is a probe's last message before its computer restarts, or the first one after it. The bench answers
+// with its clock.
 type Sign struct {
 	Order string `json:"order"`
 	// Step counts from 0 over the steps of the whole order.
@@ -112,7 +109,7 @@ type Sign struct {
 	Leaving bool `json:"leaving,omitzero"`
 }
 
-// Kind says what an order is about.
+// Kind is the kind of an order.
 type Kind string
 
 // Kinds of order.
@@ -130,34 +127,34 @@ const (
 	Simulate Kind = "simulate" // of a simulated computer: what its technician does to it
 )
 
-// Order is something that a probe is to do.
+// Order is something for a probe to do.
 type Order struct {
 	ID   string `json:"id"`
 	Kind Kind   `json:"kind"`
-	// Sitting is the one that the runs belong to.
+	// Sitting is the sitting of its runs.
 	Sitting string     `json:"sitting,omitzero"`
 	Tests   []job.Test `json:"tests,omitempty"`
 	// Wanted is how often each of the tests is run.
 	Wanted []int `json:"wanted,omitempty"`
 	// Skip is how many of the steps were done already, where an order is given again.
 	Skip int `json:"skip,omitzero"`
-	// Dir is a folder on the drive that is measured: the place where it is mounted will do.
+	// Dir is a folder on the drive to measure, such as its mount point.
 	Dir string `json:"dir,omitzero"`
 	// Folder is the one that is read by tests that read one.
 	Folder   string  `json:"folder,omitzero"`
 	Seed     uint64  `json:"seed,omitzero"`
 	MaxTempC float64 `json:"max_temp_c,omitzero"`
-	// Patient: before each run it waits until nothing of the conditions makes it doubtful.
+	// Patient: before each run it waits until the conditions give no reason for doubt.
 	Patient bool `json:"patient,omitzero"`
 	// ByHand: the technician restarts the computer, not the probe.
 	ByHand bool `json:"by_hand,omitzero"`
-	// Do is what is done to a simulated computer, see [Doings].
+	// Do is an action on a simulated computer, see [Doings].
 	Do string `json:"do,omitzero"`
 	// Check is how the new drive is checked, of [Capacity] and [Sustain].
 	Check *Check `json:"check,omitzero"`
 }
 
-// What a technician can do to a simulated computer.
+// Actions on a simulated computer.
 const (
 	Swap       = "swap"       // fit the other drive; it goes away and comes back
 	OnBattery  = "on-battery" // pull the charger
@@ -170,7 +167,7 @@ const (
 	Grow       = "grow"       // let the system's partition have the room of a larger drive
 )
 
-// Doings are all that can be done to a simulated computer.
+// Doings are all actions on a simulated computer.
 var Doings = []string{Swap, OnBattery, OnMains, Download, Quiet, Encrypting, Encrypted, Attach, Grow}
 
 // Steps are the runs of an order, those that were done left out.
@@ -205,7 +202,7 @@ func (p *Progress) Check() error {
 	return nil
 }
 
-// ProgressOf puts an engine's progress into what is sent.
+// ProgressOf converts an engine's progress for sending.
 func ProgressOf(order string, step int, p drivetest.Progress) Progress {
 	known := func(v float64) *float64 {
 		if math.IsNaN(v) || math.IsInf(v, 0) {
@@ -238,7 +235,7 @@ func (p Progress) Engine() drivetest.Progress {
 			maxElapsedS) * float64(time.Second)), Bytes: max(p.Bytes, 0), BlockBytes: max(p.BlockBytes, 0)}
 }
 
-// maxElapsedS bounds how long a test is said to have gone on, s: ten days.
+// maxElapsedS is the longest reported duration of a test, s: ten days.
 const maxElapsedS = 10 * 24 * 3600
 
 // Result is a run that was finished. Its sitting is that of its order.
@@ -264,7 +261,7 @@ type Folder struct {
 	Bytes int64  `json:"bytes"`
 }
 
-// Weighed is which folders of a drive hold the most, the largest first. Refused says why it could not be looked.
+// Weighed are the largest folders of a drive, largest first. Refused is why they couldn't be read.
 type Weighed struct {
 	Order   string   `json:"order"`
 	Dir     string   `json:"dir"` // into which was looked
@@ -277,7 +274,7 @@ type Weighed struct {
 // MostFolders is how many folders are named at most.
 const MostFolders = 20
 
-// Check reports what is wrong with what a probe says of folders, or nil.
+// Check returns what is wrong with the folders, or nil.
 func (w *Weighed) Check() error {
 	if len(w.Largest) > MostFolders {
 		return fmt.Errorf("%d folders are more than %d", len(w.Largest), MostFolders)
@@ -310,7 +307,7 @@ type Ended struct {
 	Cleared string `json:"cleared,omitzero"`
 }
 
-// Check reports what is wrong with what is said of an order's end, or nil.
+// Check returns what is wrong with the end of an order, or nil.
 func (e *Ended) Check() error {
 	switch e.State {
 	case Done, Cancelled, Failed:

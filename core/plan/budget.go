@@ -7,7 +7,7 @@ import (
 	"nowthen/core/job"
 )
 
-// Budget is what the rest of a plan takes on one setup.
+// Budget is the cost of the rest of a plan on one setup.
 type Budget struct {
 	Setup string `json:"setup"`
 	// HandsMinutes need a person; WaitMinutes pass by themselves.
@@ -40,7 +40,7 @@ func writeRate(d *job.Drive) float64 {
 	return usualMBs[job.HDD]
 }
 
-// quickness is how long waiting takes on a drive of a kind against a hard disk.
+// quickness is how long waits are on a kind of drive, relative to a hard disk.
 func quickness(d *job.Drive) float64 {
 	if d != nil && (d.Kind == job.SataSSD || d.Kind == job.NVMe) {
 		return 0.5
@@ -75,8 +75,8 @@ func itselfMinutes(t *job.Test, d *job.Drive, runs int) float64 {
 	return float64(runs) * catalogue.EffortOf(t).Wait * quickness(d)
 }
 
-// Budget works out what the runs that are missing on a setup take: time with
-// hands and by itself, bytes written, and what is needed.
+// Budget computes the cost of the missing runs on a setup: hands-on and unattended time, bytes written, and
+// what is needed.
 func (st *Standing) Budget(setup *job.Setup) Budget {
 	b := Budget{Setup: setup.ID, Needs: []string{}}
 	need := func(what ...string) {

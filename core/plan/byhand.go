@@ -15,8 +15,8 @@ var quickWaits = []string{"wake", "launch-again", "shut-down", "open-tool"}
 // shortShare is the share of a wait that a stopwatch must be able to show.
 const shortShare = 0.2
 
-// shortForAHand says beforehand that a stopwatch cannot show much of a wait as short as
-// this one is, or usually is where it was not timed yet; "" where it can.
+// shortForAHand warns that a stopwatch can't show much for a wait as short as this one is, or usually is if it
+// wasn't timed yet; "" if it can.
 func (st *Standing) shortForAHand(t *job.Test) string {
 	if !ByHand(t) || t.Retired {
 		return ""

@@ -18,8 +18,8 @@ type Doubt struct {
 // sizeSlack is by how much two sizes of the same drive may differ: people round them.
 const sizeSlack = 0.1
 
-// Doubts are what was measured on a setup and cannot have been its drive: faster than an arm can be, or another drive
-// by its size.
+// Doubts are measurements on a setup that can't be of its drive: faster than a disk's arm, or of a drive of
+// another size.
 func (st *Standing) Doubts(setup *job.Setup) []Doubt {
 	doubts := []Doubt{}
 	d := st.Drive(setup.Drive)

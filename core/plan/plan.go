@@ -19,8 +19,7 @@ import (
 	"nowthen/core/words"
 )
 
-// Standing is how far a job has come. It is made of a job that does not change
-// while it is used, by one goroutine.
+// Standing is a job's progress. The job must not change while it is used, by one goroutine.
 type Standing struct {
 	*job.Job
 	counts job.Counts
@@ -51,8 +50,7 @@ func OfIndexed(x *job.Index) *Standing {
 		widths: map[job.Side]width{}, waits: map[string]wait{}}
 }
 
-// Since copies what an earlier standing of the job has worked out, where all that
-// was done to the runs since is that there are more.
+// Since reuses the results of an earlier standing of the job, if runs were only added since.
 func (st *Standing) Since(before *Standing) *Standing {
 	if before != nil && before.index != nil && job.Continues(before.Runs, st.Runs) {
 		st.widths, st.waits = maps.Clone(before.widths), maps.Clone(before.waits)
@@ -71,8 +69,8 @@ func (st *Standing) halfWidth(t *job.Test, setup string, kept int) float64 {
 	return h
 }
 
-// Counted returns how far a job has come of which the runs were counted but not
-// loaded. Its coverage does not tell what is enough.
+// Counted returns the progress of a job whose runs were counted but not loaded. Its coverage doesn't say what
+// is enough.
 func Counted(j *job.Job, counts job.Counts) *Standing {
 	return &Standing{Job: j, counts: counts, covers: map[string][]Cover{}}
 }
@@ -101,7 +99,7 @@ func Wanted(t *job.Test) int {
 	return catalogue.WantedRuns
 }
 
-// Cover is how far one test has come on one setup.
+// Cover is the progress of one test on one setup.
 type Cover struct {
 	Test   string `json:"test"`
 	Setup  string `json:"setup"`
@@ -111,12 +109,11 @@ type Cover struct {
 	// Enough: it has the wanted runs, and they lie close enough together. Where both sides
 	// are measured, what counts is the ledger's decision.
 	Enough bool `json:"enough"`
-	// Cannot says why the test cannot be done on this setup, or "".
+	// Cannot is why the test can't be done on this setup, or "".
 	Cannot string `json:"cannot"`
 	// Automatic: the program runs it by itself. One run then takes at most about
 	// RunS seconds and writes at most RunWrites bytes beyond the test file.
-	// Hint says what to mind before it is measured, or "": a wait too short for a
-	// stopwatch.
+	// Hint is a warning before it is measured, or "": a wait too short for a stopwatch.
 	Hint      string  `json:"hint"`
 	Automatic bool    `json:"automatic"`
 	RunS      float64 `json:"run_s"`
@@ -186,7 +183,7 @@ func done(covers []Cover) bool {
 	return len(covers) > 0
 }
 
-// Lost is something that is missing at a gate.
+// Lost is something missing at a gate.
 type Lost struct {
 	Test string `json:"test"` // "" where it is not about a test
 	What string `json:"what"`
@@ -212,7 +209,7 @@ func (st *Standing) missingRuns(setup *job.Setup, side string) []Lost {
 	return lost
 }
 
-// missingSittings says that a setup is to be measured once more, in another sitting.
+// missingSittings lists setups that should be measured again in another sitting.
 func (st *Standing) missingSittings(setup *job.Setup) []Lost {
 	have := 0
 	for _, s := range st.Sittings {
@@ -371,9 +368,8 @@ func (st *Standing) Begun() bool {
 	})
 }
 
-// controlled reports whether the drive that was put back was run once more since the one that was
-// tried: only that shows
-// that it is as it was.
+// controlled reports whether the drive that was put back was measured again after the trial: only that shows
+// that it hasn't changed.
 func (st *Standing) controlled() bool {
 	stays := st.Staying()
 	var back, tried time.Time
@@ -518,5 +514,5 @@ func (st *Standing) swapping(now *job.Setup) *job.Step {
 	return nil
 }
 
-// say says something to the technician; see [message.Language.Say].
+// say returns a message for the technician; see [message.Language.Say].
 var say = message.English.Say

@@ -14,7 +14,7 @@ import (
 	"nowthen/core/order"
 )
 
-// Failing explains why a drive must be taken for one that fails, "" where nothing it tells speaks for that.
+// Failing is why a drive counts as failing, "" if its health data gives no reason.
 func Failing(d *hardware.Drive) string {
 	if d == nil || d.Health == nil {
 		return ""
@@ -37,7 +37,7 @@ func Failing(d *hardware.Drive) string {
 // manyReallocated is how many replaced sectors a drive may have that still counts as sound.
 const manyReallocated = 50
 
-// words tell by a part of a folder's path how hard what lies in it would be to have again: 0 not at all again.
+// words rank folders by a part of their path, by how hard their content is to replace: 0 is irreplaceable.
 var words = []struct {
 	rank  int
 	parts []string
@@ -71,9 +71,8 @@ func rank(path string) int {
 	return best
 }
 
-// First puts folders in the order in which to copy them: what is hardest to have again first, of
-// that the smaller first, because
-// the drive may end at any moment.
+// First puts folders in the order in which to copy them: what is hardest to replace first, and of that the
+// smaller first, because the drive may fail at any moment.
 func First(folders []order.Folder) []order.Folder {
 	list := slices.Clone(folders)
 	slices.SortStableFunc(list, func(a, b order.Folder) int {

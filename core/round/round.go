@@ -23,8 +23,7 @@ import (
 type Place interface {
 	drivetest.Volume
 	filetest.Place
-	// WorkProcessor lets the computer's processor do the control's work. done is
-	// told the share that is done, 0…1.
+	// WorkProcessor runs the control's work on the processor. done is called with the finished share, 0…1.
 	WorkProcessor(ctx context.Context, done func(float64)) (*job.ProcessorWork, error)
 }
 
@@ -42,7 +41,7 @@ type Round struct {
 	session *drivetest.Session
 	folder  string
 	span    int64 // of the test file that the tests share
-	// hung is set once the drive was given up on: nobody knows when it will answer.
+	// hung is set once the drive was given up on: it may answer at any time or never.
 	hung    atomic.Bool
 	cleared Cleared
 }
@@ -267,13 +266,13 @@ func (r *Round) Close() error {
 // Cleared says what happened to the test files once the round is closed.
 func (r *Round) Cleared() Cleared { return r.cleared }
 
-// ErrHung means that a drive did not answer in the time that it has.
+// ErrHung means that a drive didn't answer in time.
 var ErrHung = errors.New("the drive does not answer")
 
 const (
 	// patience is how long a drive has to answer a request that was to end.
 	patience = 5 * time.Second
-	// overTime is what a run may take beyond what was said, for a drive that answers at all.
+	// overTime is how much longer than expected a run may take on a drive that still answers.
 	overTime = 2 * time.Minute
 	// removingTime is what removing the test file may take.
 	removingTime = time.Minute

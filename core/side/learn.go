@@ -7,8 +7,8 @@ import (
 	"nowthen/core/stats"
 )
 
-// How much a shop's own jobs must hold before they say what is usual, and the bounds of
-// what that is worth (calculations, section 13).
+// How much data a shop's own jobs need before they set the usual spread, and the bounds of its weight
+// (calculations, section 13).
 const (
 	LeastSides    = 20 // of two runs or more, for the spread within a sitting
 	LeastSittings = 10 // sides of two sittings or more, for that between them
@@ -82,7 +82,7 @@ func (l *Learning) add(x *job.Index, t *job.Test, setup string) {
 	}
 }
 
-// Learnt is what is usual for a kind of test, and what that rests on.
+// Learnt is the usual spread of a kind of test, and its basis.
 type Learnt struct {
 	Kind  job.Kind  `json:"kind"`
 	Usual job.Usual `json:"usual"`
@@ -95,8 +95,7 @@ type Learnt struct {
 	OwnBetween bool `json:"own_between"`
 }
 
-// Learnt returns what is usual, by kind: the shop's own where it has enough sides, else
-// the table's.
+// Learnt returns the usual spreads, by kind: the shop's own if it has enough sides, else the table's.
 func (l *Learning) Learnt() []Learnt {
 	var list []Learnt
 	for _, kind := range []job.Kind{job.Timed, job.OnDrive, job.OnFiles, job.Control, job.Note} {

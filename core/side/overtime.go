@@ -8,9 +8,8 @@ import (
 	"nowthen/core/stats"
 )
 
-// apart is how far the first and the last sitting of a setup lie apart before there is anything to
-// say of time: what was
-// measured within a visit shows how figures differ, not how they change.
+// apart is the least time between the first and the last sitting of a setup for a course over time:
+// measurements within one visit show how figures vary, not how they change.
 const apart = 14 * 24 * time.Hour
 
 // Course is how a setup's figures went over months of sittings.
@@ -35,9 +34,8 @@ type Centres struct {
 	Centres []*float64 `json:"centres"`
 }
 
-// counts reports whether a run shows how things went: a kept one, or one of after the computer went
-// back, which is in no
-// comparison.
+// counts reports whether a run belongs to a course over time: a counted one, or one after hand-back, which is
+// in no comparison.
 func counts(s *job.Sitting, r *job.Run) bool { return r.Kept() || s.FollowUp && !r.Repeat }
 
 // OverTime returns the course of each setup whose sittings with runs reach over two weeks or more.

@@ -15,8 +15,8 @@ import (
 	"nowthen/core/stats"
 )
 
-// usual is what values of a kind of test usually show, where neither the job nor the
-// shop knows better: standard deviations of ln value.
+// usual is the default spread of a kind of test's values, if neither the job nor the shop has its own: standard
+// deviations of ln value.
 var usual = map[job.Kind]job.Usual{
 	job.Timed:   {Within: 0.04, Between: 0.02, Weight: usualWeight},
 	job.OnDrive: {Within: 0.02, Between: 0.015, Weight: usualWeight},
@@ -135,8 +135,7 @@ func bySitting(runs []*job.Run) [][]*job.Run {
 	return append(slices.Delete(slices.Clone(lists), last, last+1), lists[last])
 }
 
-// nothingKnown is the relative uncertainty from which on it is all the same: the figure
-// says nothing.
+// nothingKnown is the relative uncertainty beyond which a figure is meaningless.
 const nothingKnown = 1e6
 
 func spreadOf(t *job.Test, runs []*job.Run, sittings [][]*job.Run, u job.Usual) spread {

@@ -23,7 +23,7 @@ const (
 	LeastBytes   = 64 << 20
 )
 
-// Options of a look.
+// Options of a check.
 type Options struct {
 	// Seconds is how long each part is written at most, MostBytes how much.
 	Seconds   float64

@@ -19,7 +19,7 @@ import (
 	"nowthen/core/job"
 )
 
-// ErrAmount is of an amount of money that is none.
+// ErrAmount means that a text is no amount of money.
 var ErrAmount = errors.New("an amount is a number with up to two decimals, such as 59.90")
 
 var amount = regexp.MustCompile(`^\d{1,9}([.,]\d{1,2})?$`)
@@ -38,7 +38,7 @@ func Cents(text string) (int64, error) {
 // Amount writes hundredths of a currency as an amount.
 func Amount(cents int64) string { return fmt.Sprintf("%d.%02d", cents/100, cents%100) }
 
-// Value is what the work cost and bought. What does not exist is nil.
+// Value is the cost of the work and what it brought. Unknown members are nil.
 type Value struct {
 	Currency string `json:"currency"`
 	// Total is the drive and all else on the bill.
@@ -117,7 +117,7 @@ func Of(j *job.Job, l *compare.Ledger, now time.Time) *Value {
 	return v
 }
 
-// bought is what a total bought, as far as the ledger carries it.
+// bought relates a total to the benefit, as far as the ledger supports it.
 func (v *Value) bought(j *job.Job, l *compare.Ledger, total float64, bill *job.Bill) {
 	for i := range l.Lines {
 		ln := &l.Lines[i]

@@ -10,7 +10,7 @@ import (
 	"nowthen/core/side"
 )
 
-// Uncertainty says where a side's uncertainty comes from and what would shrink it most, after its
+// Uncertainty says where a side's uncertainty comes from and what would reduce it most, from its
 // components (the variances w, b and i of a side, on the logarithmic scale); "" where none is known.
 func Uncertainty(s *side.Side) string {
 	if s == nil {

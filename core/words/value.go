@@ -10,10 +10,10 @@ import (
 	"nowthen/core/value"
 )
 
-// longest is how many weeks are told; what takes longer is not earned in a computer's life.
+// longest is the longest payback stated, in weeks; anything longer exceeds a computer's life.
 const longest = 520
 
-// Bought says what the work cost and what that bought, a sentence each. bill is what the amounts were taken from.
+// Bought says what the work cost and what it brought, a sentence each. bill is the source of the amounts.
 func (in *Language) Bought(v *value.Value, bill *job.Bill) []string {
 	if v == nil {
 		return nil

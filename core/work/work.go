@@ -13,13 +13,13 @@ import (
 	"nowthen/core/stats"
 )
 
-// Sum is what a task took.
+// Sum is the time of a task.
 type Sum struct {
 	Task string `json:"task"`
 	// HandsOn and Waiting are seconds; what runs counts until now.
 	HandsOn float64 `json:"hands_on_s"`
 	Waiting float64 `json:"waiting_s"`
-	// Broke is how often it broke off.
+	// Broke is how often it was interrupted.
 	Broke int `json:"broke"`
 	// Rate is what the transfer reached, MB/s, over the time since it last broke off; nil while it runs.
 	Rate *float64 `json:"rate_mb_s"`
