@@ -74,9 +74,8 @@ func systemQueue(h handle, base int64, origin time.Time, depth int) drivetest.Qu
 	return q
 }
 
-// Start gives the kernel the request at once. Several with one call would be fewer calls,
-// and was measured: what waits for the others of its call costs the drive more than a
-// call does.
+// Start submits the request at once. Batching several into one call was measured: the wait for the others costs
+// the drive more than the call saves.
 func (q *aio) Start(r *drivetest.Request) {
 	i := q.free[len(q.free)-1]
 	q.free = q.free[:len(q.free)-1]

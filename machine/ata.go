@@ -5,7 +5,7 @@ import (
 	"nowthen/core/hardware/answers"
 )
 
-// errNoLog is of a drive that keeps no log that can be reached: a card, a stick, a virtual machine's disk.
+// errNoLog means that a drive has no accessible log: a card, a stick, a virtual machine's disk.
 var errNoLog = errors.New("it keeps no log that the system reaches")
 
 // Commands to an ATA drive (ATA Command Set 4, 7).

@@ -11,7 +11,7 @@ import (
 // been up, s.
 const bootApart = 30
 
-// Boot names the start of the system that it runs since; see [SameBoot].
+// Boot identifies the current start of the system; see [SameBoot].
 func Boot() (string, error) {
 	if id := bootID(); id != "" {
 		return id, nil

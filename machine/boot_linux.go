@@ -1,4 +1,4 @@
 package machine
 
-// bootID is what the kernel drew for this start.
+// bootID is the kernel's random id of this start.
 func bootID() string { return root("/").read("/proc/sys/kernel/random/boot_id") }

@@ -2,5 +2,5 @@
 
 package machine
 
-// bootID is "": the moment of the start has to do.
+// bootID is "": the time of the start identifies it instead.
 func bootID() string { return "" }

@@ -30,14 +30,14 @@ const (
 	leastMBs = 0.1
 )
 
-// Watched are the conditions of measuring with the programs that make them.
+// Watched are the test conditions with the programs that cause them.
 type Watched struct {
 	job.Conditions
 	Causes []Cause            `json:"causes"`
 	Absent []hardware.Absence `json:"absent"`
 }
 
-// lacks names what could not be learnt.
+// lacks names what couldn't be determined.
 func (w *Watched) lacks(dir string) {
 	w.Absent = []hardware.Absence{}
 	lacking := func(missing bool, what, why string) {
@@ -117,8 +117,8 @@ func programs(ctx context.Context) map[int32]usage {
 	return all
 }
 
-// causes are the programs that used most between two looks, the greediest first; several
-// processes of one program are one.
+// causes are the programs with the highest use between two readings, highest first; several processes of one
+// program count as one.
 func causes(before, after map[int32]usage, watched time.Duration, cores int) []Cause {
 	by := map[string]Cause{}
 	for pid, a := range after {

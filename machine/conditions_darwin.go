@@ -11,7 +11,7 @@ import (
 	"nowthen/core/job"
 )
 
-// toldBy is what one of the system's own tools says, "" where it does not within a few seconds.
+// toldBy is the output of one of the system's tools, "" if it doesn't answer within a few seconds.
 func toldBy(tool string, args ...string) string {
 	ctx, cancel := context.WithTimeout(context.Background(), 5*time.Second)
 	defer cancel()
@@ -40,7 +40,7 @@ func Battery() (pct float64, ok bool) {
 // tells it of its own volume.
 func encryption(dir string) (encrypted, encrypting *bool) {
 	var at, system unix.Statfs_t
-	// The user's files lie on a volume of their own in the same container, beneath the same lock.
+	// The user's files are on a separate volume in the same container, under the same encryption.
 	const users = "/System/Volumes/Data"
 	if unix.Statfs(dir, &at) != nil {
 		return nil, nil
@@ -61,11 +61,11 @@ func passOver(dir string) *job.Pass {
 	return answers.VaultPass(toldBy("fdesetup", "status"))
 }
 
-// firmwareSettings: the system tells none.
+// firmwareSettings: the system reports none.
 func firmwareSettings() (quickStart *bool, storageMode string) { return nil, "" }
 
 // wholeDrive: this system counts by drive.
 func wholeDrive(string) bool { return true }
 
-// sensorOf is nil: the system does not tell a drive's temperature.
+// sensorOf is nil: the system doesn't report a drive's temperature.
 func sensorOf(string) func() (celsius, limit float64) { return nil }

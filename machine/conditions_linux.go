@@ -22,7 +22,7 @@ func read(path string) string {
 }
 
 // power says where the computer's power comes from and in which mode it runs.
-// A computer without a battery is on mains; one that tells neither stays unknown.
+// A computer without a battery is on mains; if the system reports neither, power is unknown.
 func power() (source job.Power, mode job.PowerMode) { return powerAt("/sys") }
 
 // Battery is how full the computer's own battery is, %; ok is false where it has none or the

@@ -51,7 +51,7 @@ func scheme() string {
 	return plain(*guid)
 }
 
-// overlay is the one that the slider of later systems lays over the scheme, "" where there is none.
+// overlay is the mode set by the power slider of later versions, "" if there is none.
 func overlay() string {
 	if activeOverlay.Find() != nil {
 		return ""
@@ -63,7 +63,7 @@ func overlay() string {
 	return plain(guid)
 }
 
-// plain is a GUID without its braces.
+// plain returns a GUID without its braces.
 func plain(g windows.GUID) string { s := g.String(); return s[1 : len(s)-1] }
 
 func power() (source job.Power, mode job.PowerMode) {

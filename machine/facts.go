@@ -15,8 +15,7 @@ import (
 	"nowthen/core/job"
 )
 
-// ThisComputer says what the operating system tells about the computer this
-// runs on.
+// ThisComputer returns what the operating system reports of this computer.
 func ThisComputer(ctx context.Context) job.Computer {
 	maker, model, _ := board()
 	c := job.Computer{Maker: hardware.Given(maker), Model: hardware.Given(model)}
@@ -35,8 +34,8 @@ func ThisComputer(ctx context.Context) job.Computer {
 // watched is how long the machine's activity is sampled.
 const watched = 800 * time.Millisecond
 
-// ConditionsAt measures the conditions of measuring in a folder, looking at
-// the machine for about a second. What the system does not tell stays absent.
+// ConditionsAt measures the test conditions for a folder, for about a second. What the system doesn't report
+// stays absent.
 func ConditionsAt(ctx context.Context, dir string) job.Conditions {
 	var c job.Conditions
 	c.Power, c.PowerMode = power()

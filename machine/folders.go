@@ -16,12 +16,11 @@ type Listing struct {
 	Folders []string `json:"folders"`
 }
 
-// maxFolders bounds a listing; nobody picks from more.
+// maxFolders is the longest listing; nobody picks from more.
 const maxFolders = 500
 
-// CheckPath refuses paths that lead elsewhere than into a folder of this computer:
-// such as are not whole, and those of other computers, to which Windows would show
-// who is signed in here.
+// CheckPath refuses paths outside this computer's folders: relative ones, and those of other computers, to
+// which Windows would reveal who is signed in here.
 func CheckPath(path string) error {
 	slashes := strings.ReplaceAll(path, `\`, "/")
 	switch {

@@ -48,7 +48,7 @@ func (t root) attached(dir string, size func(string) (int64, int64)) []string {
 	}
 	const hub = "09"
 	for _, d := range t.glob("/sys/bus/usb/devices/*") {
-		// A hub that can be pulled out is a dock; the others are on the board.
+		// A removable hub is a dock; the others are on the board.
 		if read(d+"/bDeviceClass") == hub && read(d+"/removable") == "removable" {
 			names = append(names,
 				cmp.Or(strings.TrimSpace(read(d+"/manufacturer")+" "+read(d+"/product")), "a dock")+" (USB)")
@@ -76,7 +76,7 @@ func (t root) storageMode() string {
 	return strings.Join(modes, ", ")
 }
 
-// root is where the system's files stand: "/", or a recorded computer's.
+// root is where the system's files are: "/", or those of a recorded computer.
 type root string
 
 func (t root) at(path string) string        { return filepath.Join(string(t), path) }
@@ -231,7 +231,7 @@ func (t root) system(f *hardware.Facts) {
 	}
 }
 
-// layers are block devices that are none of their own: maps, loops, memory.
+// layers are block devices that are not drives: maps, loops, memory.
 var layers = []string{"loop", "ram", "zram", "dm-", "md", "sr", "fd", "nbd", "rbd"}
 
 func (t root) drive(f *hardware.Facts, name string) (hardware.Drive, bool) {
@@ -492,7 +492,7 @@ func (t root) volumes(f *hardware.Facts, size func(string) (int64, int64)) {
 	}
 }
 
-// unescapeMount undoes how the kernel writes blanks.
+// unescapeMount undoes the kernel's escapes of blanks.
 func unescapeMount(s string) string {
 	return strings.NewReplacer(`\040`, " ", `\011`, "\t", `\134`, `\`).Replace(s)
 }

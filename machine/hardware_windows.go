@@ -205,10 +205,10 @@ func systemFacts(f *hardware.Facts) {
 // mostDrives bounds the numbers at which drives are looked for.
 const mostDrives = 32
 
-// device is something that the system answers questions about.
+// device is a device that can be queried.
 type device struct{ h windows.Handle }
 
-// openDevice opens a device by its path, for questions alone unless access says more.
+// openDevice opens a device by its path, only for queries unless access says more.
 func openDevice(path string, access uint32) (device, error) {
 	p16, err := windows.UTF16PtrFromString(path)
 	if err != nil {
@@ -221,7 +221,7 @@ func openDevice(path string, access uint32) (device, error) {
 
 func (d device) close() { _ = windows.CloseHandle(d.h) }
 
-// ask puts a question, with at most so many bytes for its answer.
+// ask sends a query with a buffer of that many bytes for the answer.
 func (d device) ask(code uint32, question []byte, most int) ([]byte, error) {
 	answer := make([]byte, most)
 	var n uint32
@@ -361,7 +361,7 @@ func (d device) temperature() (celsius, limit *float64) {
 	return celsius, limit
 }
 
-// why explains why a drive was not asked.
+// why explains why a drive wasn't queried.
 func why(err error) error {
 	switch {
 	case errors.Is(err, windows.ERROR_ACCESS_DENIED):

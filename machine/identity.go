@@ -8,9 +8,8 @@ import (
 	"nowthen/core/hardware"
 )
 
-// Identity is a digest by which this computer is known again, whatever drive it starts from:
-// of its maker's names and the addresses that are burnt into its network ports. It is ""
-// where it has none.
+// Identity is a digest that identifies this computer, whatever drive it starts from: of its maker's names and
+// the permanent addresses of its network ports. It is "" if it has none.
 func Identity() string {
 	found, err := net.Interfaces()
 	if err != nil {

@@ -16,7 +16,7 @@ import (
 	"nowthen/core/job"
 )
 
-// driveLog asks a drive for its own log, without writing anything to it.
+// driveLog reads a drive's own log, without writing anything to it.
 func driveLog(d *hardware.Drive) (answers.Log, error) {
 	switch d.Kind {
 	case job.NVMe:

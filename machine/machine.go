@@ -17,8 +17,7 @@ import (
 	"regexp"
 )
 
-// signature is at the beginning of every test file that has a name. A file
-// without it is not ours, whatever it is called.
+// signature begins every test file that has a name. A file without it isn't ours, whatever its name.
 var signature = []byte("Now Then drive test file. It holds nothing of yours and can be deleted.\n")
 
 var testFileNames = regexp.MustCompile(`^nowthen-drive-test-[0-9a-f]{16}\.tmp$`)

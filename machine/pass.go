@@ -8,15 +8,13 @@ import (
 	"nowthen/core/job"
 )
 
-// paces are what was seen of passes so far, by the folder asked about: from how far one came
-// between two looks it is told how
-// long it will take.
+// paces are the passes seen so far, by folder: their progress between two readings gives the remaining time.
 var paces = struct {
 	sync.Mutex
 	of map[string]*answers.Pace
 }{of: map[string]*answers.Pace{}}
 
-// pass is what goes over the drive of a folder as a whole, nil where the system tells of none.
+// pass is the pass over the whole drive of a folder, nil if the system reports none.
 func pass(dir string) *job.Pass {
 	p := passOver(dir)
 	paces.Lock()

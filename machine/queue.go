@@ -31,9 +31,8 @@ func do(r *drivetest.Request, h handle, base int64, origin time.Time) {
 	r.Ended = time.Since(origin)
 }
 
-// whole repeats a call of the system until all of p is moved: a call that a
-// signal interrupted begins again, a short one continues where it ended. Moving
-// nothing without an error is the end of the file.
+// whole repeats a system call until all of p is transferred: an interrupted call is repeated, a short one
+// continued. Zero bytes without an error is the end of the file.
 func whole(p []byte, at int64, call func([]byte, int64) (int, error)) (n int, err error) {
 	for n < len(p) {
 		k, err := call(p[n:], at+int64(n))

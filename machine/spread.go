@@ -15,14 +15,13 @@ func (f *Folder) CreateSpread(_ context.Context, size int64) (drivetest.File, er
 	may := mayLeaveUnwritten() // asked for before the file is opened
 	t, err := f.create(size)
 	if err == nil && may {
-		// where it does not take it, what lies before is written as well, and that is all
+		// if it is refused, everything before is written as well; nothing else changes
 		_ = leaveUnwritten(t.handle, t.base+size)
 	}
 	return t, err
 }
 
-// filling are file systems that know no room which was never written: a place in it is written with
-// all that lies before.
+// filling are file systems without unwritten extents: writing at an offset also writes everything before it.
 var filling = []string{"ntfs", "ntfs3", "fuseblk", "exfat", "vfat", "msdos", "fat", "fat32", "hfs"}
 
 // FillsUp reports whether a place far from the beginning of a file is written only with all that lies before it.

@@ -22,7 +22,7 @@ func systemFolders() []string {
 }
 
 // SystemFolder reports whether a folder is the system's own, or the top of the volume that the system is on:
-// a test file has no business there, whoever asks for it. Links are followed.
+// no test file belongs there, whoever asks for it. Links are followed.
 func SystemFolder(dir string) bool {
 	whole, err := filepath.Abs(dir)
 	if err != nil {

@@ -18,8 +18,7 @@ import (
 var errStillCached = errors.New("the system keeps the file in memory (another program may have it open), so that " +
 	"reading it would not measure the drive")
 
-// forgetTries is how often pages are dropped before they are said to stay, over
-// about a second in all.
+// forgetTries is how often pages are dropped before giving up, over about a second in all.
 const forgetTries = 40
 
 // Forget drops a file's pages from the cache and checks whether they are gone; it returns an
@@ -76,9 +75,8 @@ func isCached(f *os.File) (bool, error) {
 	return false, nil
 }
 
-// tellsPages reports whether the system says truly which pages of a file are in memory: it
-// does to its owner and to those who may write it (can_do_mincore in mm/mincore.c); to all
-// others it says that all are.
+// tellsPages reports whether the system reports the resident pages of a file truthfully: it does so to its
+// owner and to those who may write it (can_do_mincore in mm/mincore.c); to others it reports all as resident.
 func tellsPages(f *os.File, info os.FileInfo) (bool, error) {
 	if s, ok := info.Sys().(*syscall.Stat_t); ok && int(s.Uid) == os.Geteuid() || os.Geteuid() == 0 {
 		return true, nil

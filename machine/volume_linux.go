@@ -27,7 +27,7 @@ var fileSystems = map[int64]fileSystem{
 	unix.OVERLAYFS_SUPER_MAGIC: {local, "overlay"},
 	0x5346544e:                 {local, "ntfs"},
 
-	// Reading these says nothing of a drive.
+	// Reading these doesn't measure a drive.
 	unix.TMPFS_MAGIC:      {inMemory, "tmpfs"},
 	unix.RAMFS_MAGIC:      {inMemory, "ramfs"},
 	unix.HUGETLBFS_MAGIC:  {inMemory, "hugetlbfs"},

@@ -22,10 +22,10 @@ import (
 	"nowthen/core/order"
 )
 
-// ErrLetGo means that the bench does not know the probe any more, or has let it go.
+// ErrLetGo means that the bench no longer knows the probe, or has disconnected it.
 var ErrLetGo = errors.New("the bench no longer knows this probe, or has disconnected it")
 
-// RefusedError says that a bench has refused what was sent; sending it again would change nothing.
+// RefusedError means that a bench refused a message; sending it again would change nothing.
 type RefusedError struct {
 	Status     int
 	Detail, Do string
@@ -45,13 +45,13 @@ type Bench struct {
 }
 
 const (
-	// answering is how long a bench has to answer; it holds a question for work on purpose.
+	// answering is how long a bench has to answer; requests for work are long polls.
 	answering = 40 * time.Second
 	// maxAnswer bounds what a bench answers, bytes.
 	maxAnswer = 16 << 20
 )
 
-// ErrJoinAgain means that a bench is reached in a way in which somebody else could answer in its place.
+// ErrJoinAgain means that the connection to the bench is one on which another program could answer in its place.
 var ErrJoinAgain = errors.New("this computer joined over plain HTTP, where another program could answer for the bench; " +
 	"join again with the line from the job's page")
 
@@ -95,7 +95,7 @@ func NewBench(address, token string) (*Bench, error) {
 			CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}, nil
 }
 
-// errOtherKey means that who answers has another key.
+// errOtherKey means that the other side has a different key.
 var errOtherKey = errors.New("the fingerprint doesn't match the line: it is another bench, or somebody in " +
 	"between")
 
@@ -114,7 +114,7 @@ func onlyHere(_, address string, _ syscall.RawConn) error {
 	return nil
 }
 
-// Join joins with a pairing code; the bench is called with the token from then on.
+// Join joins with a pairing code. Later calls use the probe's token.
 func (b *Bench) Join(ctx context.Context, h order.Hello) (*order.Welcome, error) {
 	w := &order.Welcome{}
 	return b.welcomed(w, b.call(ctx, "POST", "join", h, w))
@@ -175,25 +175,25 @@ func (b *Bench) welcomed(w *order.Welcome, err error) (*order.Welcome, error) {
 	return w, nil
 }
 
-// Hello says who is back.
+// Hello announces a probe that is back.
 func (b *Bench) Hello(ctx context.Context, h order.Hello) (*order.Welcome, error) {
 	w := &order.Welcome{}
 	return w, b.call(ctx, "POST", "hello", h, w)
 }
 
-// Work asks for something to do and returns nil where there is nothing yet. doing is the
-// order that is worked on, "" where none.
+// Work asks for something to do and returns nil if there is nothing yet. doing is the current order, "" if
+// none.
 func (b *Bench) Work(ctx context.Context, doing string) (*order.Order, error) {
 	var o *order.Order
 	return o, b.call(ctx, "GET", "work?doing="+url.QueryEscape(doing), nil, &o)
 }
 
-// Say sends something that wants no answer: what is one of progress, looked, runs, ended, left.
+// Say sends a message without an answer: what is one of progress, looked, runs, ended, left.
 func (b *Bench) Say(ctx context.Context, what string, v any) error {
 	return b.call(ctx, "POST", what, v, nil)
 }
 
-// Sign gives a sign before or after a restart, and returns the bench's clock as it answered.
+// Sign sends a sign before or after a restart, and returns the bench's clock from its answer.
 func (b *Bench) Sign(ctx context.Context, sign order.Sign) (*order.Clock, error) {
 	c := &order.Clock{}
 	return c, b.call(ctx, "POST", "sign", sign, c)
@@ -230,7 +230,7 @@ func (b *Bench) call(ctx context.Context, method, what string, in, out any) erro
 		return b.refusal(res, text)
 	case res.StatusCode >= 300 || out == nil && len(text) > 0 && !jsontext.Value(text).IsValid() || out == nil &&
 		len(text) == 0 && res.Header.Get("Content-Type") != "":
-		// A page of a proxy or of another device must not pass for "it is stored".
+		// A page of a proxy or of another device must not be mistaken for a confirmation.
 		return b.noBench(res)
 	}
 	if out == nil || len(bytes.TrimSpace(text)) == 0 {
@@ -245,8 +245,8 @@ func (b *Bench) call(ctx context.Context, method, what string, in, out any) erro
 // problemPrefix begins the type of each problem that a bench answers (RFC 9457).
 const problemPrefix = "urn:nowthen:problem:"
 
-// final are the problems of a bench that sending again would not change. All others pass: a bench
-// that is busy, damaged or called by another name may be fixed.
+// final are the problems of a bench that repeating wouldn't change. Others are temporary: a bench that is busy,
+// damaged or addressed by another name may be fixed.
 var final = []string{"invalid", "conflict", "missing", "doubtful", "lacking", "bad-request", "too-large", "key-reused"}
 
 // noBench means that what answered is no bench.
@@ -254,8 +254,8 @@ func (b *Bench) noBench(res *http.Response) error {
 	return fmt.Errorf("%s answers with %s; it isn't a bench", b.base, res.Status)
 }
 
-// refusal says why a bench did not take something: [ErrLetGo], a [*RefusedError], or an ordinary error
-// for what may be otherwise a moment later, as where another device or a proxy has answered.
+// refusal returns why a bench refused something: [ErrLetGo], a [*RefusedError], or an ordinary error for a
+// temporary problem, such as an answer from another device or a proxy.
 func (b *Bench) refusal(res *http.Response, text []byte) error {
 	var p struct {
 		Type   string `json:"type"`

@@ -17,13 +17,12 @@ import (
 	"nowthen/core/sustained"
 )
 
-// ErrNotEmpty means that a drive is not empty, or does not report it, and that nobody said which one it is.
+// ErrNotEmpty means that a drive isn't empty, or that this isn't known, and that no label code was given.
 var ErrNotEmpty = errors.New("this drive isn't empty, or that isn't known: enter the code on its label")
 
-// Sure reports why nothing is written on the drive of a folder, or nil: two drives of a job lie side
-// by side, and the customer's files
-// are on one of them. code is what is on its label, "" if not known; number is the job's,
-// "" where it is not known.
+// Sure returns why the drive of a folder must not be written to, or nil: two drives of a job are on the bench,
+// and the customer's files are on one of them. code is the code on its label, "" if not known; number is the
+// job's, "" if not known.
 func Sure(f *hardware.Facts, dir, code, number string) error {
 	if strings.TrimSpace(code) != "" {
 		return label.CheckNew(code, number)
@@ -41,9 +40,8 @@ type Stretch struct {
 	Most   int64 // most of the free space to check, bytes; 0 for all
 }
 
-// Plan reports which blocks of a volume are written and read back, for the drive that dir is on.
-// note describes what of the drive
-// cannot be looked over, "" where all can.
+// Plan returns which blocks of a volume are written and read back, for the drive that dir is on. note describes
+// what part of the drive can't be checked, "" if all can.
 func (s Stretch) Plan(v drivetest.Volume, f *hardware.Facts, dir string, seed uint64) (p capacity.Plan, note string) {
 	room := drivetest.Room(v.Facts())
 	if s.Most > 0 {
@@ -70,7 +68,7 @@ func (s Stretch) Plan(v drivetest.Volume, f *hardware.Facts, dir string, seed ui
 	return p, note
 }
 
-// check looks at the new drive as an order wants it.
+// check checks the new drive as an order asks.
 func (j *Joined) check(ctx context.Context, o *order.Order) error {
 	if o.Check == nil {
 		return errors.New("the bench didn't say how to check the drive")

@@ -19,22 +19,22 @@ import (
 
 // Computer is what a joined probe measures: this computer ([This]), or a simulated one.
 type Computer interface {
-	// Identity identifies it: a digest, "" where nothing does.
+	// Identity identifies it: a digest, "" if it can't be identified.
 	Identity() string
 	// Simulated names the simulated computer that it is, "" for a real one.
 	Simulated() string
 	Facts(ctx context.Context) *hardware.Facts
-	// Conditions are those of measuring in a folder, with the programs that use the drive or
-	// the processor most, in words.
+	// Conditions are the test conditions for a folder, with the programs that use the drive or the processor most,
+	// in words.
 	Conditions(ctx context.Context, dir string) (job.Conditions, []string, error)
-	// Weigh looks how much a folder holds, and which folders in it hold the most.
+	// Weigh returns the size of a folder and its largest subfolders.
 	Weigh(ctx context.Context, dir string) (order.Weighed, error)
 	// Open opens a folder on a drive as a place of a round; gentle writes nothing.
 	Open(ctx context.Context, dir string, gentle bool) (round.Place, error)
 	// Launcher launches a test's program each time that it is called, and says how long it
 	// took until its sign. The run has no id, sitting or time yet.
 	Launcher(t *job.Test, seed uint64) (func(ctx context.Context) (*job.Run, error), error)
-	// Do does to a simulated computer what its technician does; see order.Doings.
+	// Do performs a technician's action on a simulated computer; see order.Doings.
 	Do(what string) error
 }
 
@@ -44,7 +44,7 @@ type This struct {
 	StartIn string
 }
 
-// Identity is a digest of what the board and its network ports are.
+// Identity is a digest of the board and its network ports.
 func (This) Identity() string { return machine.Identity() }
 
 // Simulated is "": it is real.
@@ -71,7 +71,7 @@ func (This) Conditions(ctx context.Context, dir string) (job.Conditions, []strin
 	return w.Conditions, causes, nil
 }
 
-// Weigh looks into a folder, three levels deep.
+// Weigh reads a folder, three levels deep.
 func (This) Weigh(ctx context.Context, dir string) (order.Weighed, error) {
 	if dir == "" {
 		return order.Weighed{}, errors.New("give a folder on the drive")
@@ -94,8 +94,7 @@ func (This) Open(_ context.Context, dir string, gentle bool) (round.Place, error
 	if gentle {
 		return machine.OpenReadOnly(dir)
 	}
-	// A probe that was killed may have left its test file here; one that cannot be looked
-	// for is no reason not to measure.
+	// A killed probe may have left its test file here. Failing to look for it is no reason not to measure.
 	if machine.SystemFolder(dir) && !machine.SystemTop(dir) {
 		return nil, fmt.Errorf("%s belongs to the system; the probe doesn't write there", dir)
 	}
@@ -137,7 +136,7 @@ func (This) Launcher(t *job.Test, _ uint64) (func(ctx context.Context) (*job.Run
 	}, nil
 }
 
-// Boot names the start of its system.
+// Boot identifies the current start of its system.
 func (This) Boot() (string, error) { return machine.Boot() }
 
 // Watch is what its system's start reads.

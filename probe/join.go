@@ -41,28 +41,27 @@ type Joined struct {
 	doing string             // the order that is worked on, or ""
 	stop  context.CancelFunc // ends it
 	ended chan struct{}      // closed when it has
-	// weighing ends looking which folders are large; nil while that is not looked at.
+	// weighing stops the search for large folders; nil if none is running.
 	weighing context.CancelFunc
-	// unask ends the question for work that is asked; home is closed when a simulated computer that is away is back.
+	// unask cancels the current request for work; home is closed when a simulated computer that is away is back.
 	unask context.CancelFunc
 	home  chan struct{}
 	// permitted are the command lines that the person has allowed for this job.
 	permitted map[string]bool
 }
 
-// Options are what a joined probe can be told.
+// Options configure a joined probe.
 type Options struct {
-	// Say tells the person before the computer what happens, a line at a time.
+	// Say prints a line for the person at the computer.
 	Say func(line string)
-	// Pace is how many virtual seconds a simulated computer passes in a real one; 0 is as
-	// fast as it goes.
+	// Pace is how many simulated seconds pass in a real one; 0 is as fast as possible.
 	Pace float64
 	// Away is how long a simulated computer is away when its drive is swapped.
 	Away time.Duration
-	// GoesDown tells, once the program is being ended, whether it is the system that ends it, and not a person at its
-	// window; nil is always.
+	// GoesDown reports, when the program is being ended, whether the system is shutting down, as opposed to a
+	// person closing it; nil means always.
 	GoesDown func() bool
-	// Permit asks the person before the computer whether a program may be launched, by its full command line; the
+	// Permit asks the person at the computer whether a program may be launched, by its full command line; the
 	// error says why not. nil launches none on a real computer.
 	Permit func(ctx context.Context, commandLine string) error
 	// Folders are those that the person before the computer has chosen: tests may lie in them, beside the places
@@ -74,20 +73,20 @@ type Options struct {
 	Command []string
 }
 
-// joined is what a probe keeps on disk of having joined.
+// joined is what a probe stores on disk about its job.
 type joined struct {
 	Address string `json:"address"`
 	Token   string `json:"token"`
 	Job     string `json:"job"`
 	// Machine is the computer that joined.
 	Machine string `json:"machine,omitzero"`
-	// Keyed: the address names the bench's key. Probes from before named its certificate, or nothing.
+	// Keyed: the address contains the fingerprint of the bench's key. Earlier versions used its certificate's, or none.
 	Keyed bool `json:"keyed,omitzero"`
 	// Memory is what a simulated computer remembers.
 	Memory string `json:"memory,omitzero"`
 }
 
-// rememberer is a simulated computer that stays as it is over a restart of the probe.
+// rememberer is a simulated computer that keeps its state over a restart of the probe.
 type rememberer interface {
 	Memory() string
 	Remember(memory string)
@@ -101,15 +100,15 @@ const (
 	lockFile   = "running.lock"
 )
 
-// ErrRuns means that a probe runs on this computer already.
+// ErrRuns means that a probe is already running on this computer.
 var ErrRuns = errors.New("a probe already runs on this computer; look for its window, or end it first")
 
 // ErrNotJoined means that no bench is known to a probe that was started without a code.
 var ErrNotJoined = errors.New("this computer hasn't joined a job yet; use the line on the job's page: " +
 	"nowthen-probe join ADDRESS CODE")
 
-// Join joins a job of the bench at an address with a code. dir is the folder that keeps what
-// the bench has not confirmed, and that it has joined.
+// Join joins a job of the bench at an address with a code. dir is the folder for unconfirmed results and the
+// job's token.
 func Join(ctx context.Context, computer Computer, address, code, dir string, o Options) (*Joined, error) {
 	b, err := NewBench(address, "")
 	if err != nil {
@@ -187,7 +186,7 @@ func resume(computer Computer, b *Bench, k joined, dir string, o Options) (*Join
 	return j, nil
 }
 
-// readJoined reads what this computer has joined; never having joined is [ErrNotJoined].
+// readJoined reads which job this computer has joined; [ErrNotJoined] if none.
 func readJoined(dir string) (k joined, err error) {
 	text, err := os.ReadFile(filepath.Join(dir, joinedFile))
 	if errors.Is(err, fs.ErrNotExist) {
@@ -220,18 +219,18 @@ func open(computer Computer, b *Bench, dir string, o Options) (*Joined, error) {
 		nil
 }
 
-// say tells the person before the computer. What comes from the bench can neither move the cursor nor turn the
-// letters round.
+// say prints a line for the person at the computer. Text from the bench can neither move the cursor nor reverse
+// the writing direction.
 func (j *Joined) say(format string, args ...any) { j.o.Say(Printable(fmt.Sprintf(format, args...))) }
 
-// hello is what the probe says of itself now.
+// hello is the probe's current hello.
 func (j *Joined) hello(ctx context.Context) order.Hello {
 	return order.Hello{Protocol: order.Protocol, Engine: drivetest.EngineVersion,
 		System:  runtime.GOOS + "/" + runtime.GOARCH,
 		Machine: j.computer.Identity(), Simulated: j.computer.Simulated(), Now: time.Now(), Facts: *j.computer.Facts(ctx)}
 }
 
-// keep notes on disk that it has joined.
+// keep stores on disk that it has joined.
 func (j *Joined) keep(job string) error {
 	k := joined{Address: j.bench.Address, Token: j.bench.Token, Job: job, Machine: j.computer.Identity(), Keyed: true}
 	if r, ok := j.computer.(rememberer); ok {
@@ -250,7 +249,7 @@ func (j *Joined) keep(job string) error {
 	return durable.Write(path, text)
 }
 
-// remove removes all that the probe made for having joined, but what the bench refused.
+// remove removes everything the probe created, except what the bench refused.
 func (j *Joined) remove() error {
 	var errs []error
 	if k, err := j.restarting(); err == nil && k != nil {
@@ -274,8 +273,8 @@ const (
 	latest  = 10 * time.Second
 )
 
-// again tries something until it is done, is refused, or the context ends. A person is told
-// once that the bench cannot be reached, and once that it can again.
+// again retries something until it succeeds, is refused, or the context ends. It prints once that the bench
+// can't be reached, and once that it is back.
 func (j *Joined) again(ctx context.Context, do func() error) error {
 	wait, told := soonest, false
 	for {
@@ -301,8 +300,8 @@ func (j *Joined) again(ctx context.Context, do func() error) error {
 	}
 }
 
-// Run does what the bench wants until it is told to leave, which is no error, or the context
-// ends. Runs that were finished and not confirmed stay on disk, and are sent at the next start.
+// Run carries out orders until the bench disconnects the probe, which is no error, or the context ends.
+// Unconfirmed runs stay on disk, and are sent at the next start.
 func (j *Joined) Run(ctx context.Context) error {
 	defer j.lock.Close() // a second closing closes nothing
 	if err := j.returned(ctx); err != nil {
@@ -349,7 +348,7 @@ func (j *Joined) Run(ctx context.Context) error {
 			return j.over(err)
 		}
 		if o == nil {
-			// A bench holds the question; one that does not is not asked all the time.
+			// The request is a long poll; a bench that answers at once isn't asked all the time.
 			select {
 			case <-time.After(time.Second - time.Since(asked)):
 			case <-ctx.Done():
@@ -363,7 +362,7 @@ func (j *Joined) Run(ctx context.Context) error {
 	}
 }
 
-// over says why the probe ends.
+// over returns why the probe ends.
 func (j *Joined) over(err error) error {
 	if errors.Is(err, ErrLetGo) {
 		j.halt()
@@ -381,7 +380,7 @@ func (j *Joined) over(err error) error {
 	return err
 }
 
-// refused tells of a message that the bench did not take.
+// refused prints that the bench refused a message.
 func (j *Joined) refused(path string, err error) {
 	j.say("The bench refused a message: %v It is kept in %s.", err, path)
 }
@@ -399,10 +398,10 @@ func (j *Joined) sendMeanwhile(ctx context.Context) {
 	}
 }
 
-// put keeps a message and lets it be sent.
+// put stores a message and triggers sending.
 func (j *Joined) put(what string, v any) error {
 	if err := j.outbox.Put(what, v); err != nil {
-		// A full drive keeps nothing; the bench may.
+		// With a full drive only the bench can store it.
 		ctx, stop := context.WithTimeout(context.Background(), answering)
 		defer stop()
 		if unsent := j.bench.Say(ctx, what, v); unsent != nil {
@@ -418,7 +417,7 @@ func (j *Joined) put(what string, v any) error {
 	return nil
 }
 
-// do does an order. It reports whether the probe has left.
+// do carries out an order. It reports whether the probe has left.
 func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) {
 	if err := o.Allowed(); err != nil {
 		j.say("The bench asked for something this probe can't do: %v.", err)
@@ -476,8 +475,8 @@ func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) 
 // errMeasuring is why folders are not looked into.
 var errMeasuring = errors.New("a round is running; try again when it has finished")
 
-// weigh looks which folders hold the most, and says it. While something is measured it does not, and what is
-// begun in the meantime ends it: it would be in the figures.
+// weigh finds the largest folders and sends them. It doesn't run during a measurement, and a measurement that
+// begins stops it: it would affect the figures.
 func (j *Joined) weigh(ctx context.Context, o *order.Order) {
 	within, stop := context.WithCancel(ctx)
 	defer stop()
@@ -516,7 +515,7 @@ func (j *Joined) weigh(ctx context.Context, o *order.Order) {
 	}
 }
 
-// simulate does something to a simulated computer.
+// simulate performs an action on a simulated computer.
 func (j *Joined) simulate(ctx context.Context, what string) error {
 	if what == order.Swap {
 		j.halt()
@@ -540,12 +539,12 @@ func (j *Joined) simulate(ctx context.Context, what string) error {
 	return j.greet(ctx)
 }
 
-// greet says what the computer is now.
+// greet sends a new hello.
 func (j *Joined) greet(ctx context.Context) error {
 	return j.again(ctx, func() error { _, err := j.bench.Hello(ctx, j.hello(ctx)); return err })
 }
 
-// rekeep notes on disk what a simulated computer remembers.
+// rekeep stores a simulated computer's state on disk.
 func (j *Joined) rekeep() error {
 	k, err := readJoined(j.dir)
 	if err != nil {
@@ -554,14 +553,14 @@ func (j *Joined) rekeep() error {
 	return j.keep(k.Job)
 }
 
-// current is the order that is worked on, or "".
+// current is the current order, or "".
 func (j *Joined) current() string {
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	return j.doing
 }
 
-// begin works on an order in the background.
+// begin starts an order in the background.
 func (j *Joined) begin(ctx context.Context, o *order.Order) {
 	within, stop := context.WithCancel(ctx)
 	ended := make(chan struct{})
@@ -575,7 +574,7 @@ func (j *Joined) begin(ctx context.Context, o *order.Order) {
 		defer close(ended)
 		defer stop()
 		e := j.measure(ctx, within, o)
-		// A probe that is ended has not ended its order: it continues at its next start.
+		// Ending the probe doesn't end its order: it continues at the next start.
 		if ctx.Err() == nil {
 			if err := j.put("ended", e); err != nil {
 				j.say("%v", err)
@@ -587,7 +586,7 @@ func (j *Joined) begin(ctx context.Context, o *order.Order) {
 	}()
 }
 
-// halt ends what is worked on and waits for it.
+// halt stops the current order and waits for it.
 func (j *Joined) halt() {
 	j.mu.Lock()
 	stop, ended := j.stop, j.ended
@@ -632,7 +631,7 @@ func (j *Joined) measure(ctx, within context.Context, o *order.Order) order.Ende
 	return e
 }
 
-// shortened is an error as it is sent.
+// shortened formats an error for sending.
 func shortened(s string) string {
 	const most = 1500
 	if len(s) > most {
@@ -729,11 +728,11 @@ func (j *Joined) launches(ctx context.Context, o *order.Order) error {
 	return nil
 }
 
-// lookAgain is how long a patient probe waits before it looks again.
+// lookAgain is how long a patient probe waits before it checks again.
 const lookAgain = 2 * time.Second
 
-// settled looks at the conditions before a step, and waits where that is wanted until nothing
-// makes it doubtful. unseen says that they could not be read.
+// settled checks the conditions before a step and, if wanted, waits until nothing makes it doubtful. unseen
+// says that they couldn't be read.
 func (j *Joined) settled(ctx context.Context, o *order.Order, step int) (conditions job.Conditions, unseen, err error) {
 	told := ""
 	for {
@@ -761,7 +760,7 @@ func (j *Joined) settled(ctx context.Context, o *order.Order, step int) (conditi
 	}
 }
 
-// hold holds a simulated computer back to its pace.
+// hold slows a simulated computer down to its pace.
 func (j *Joined) hold(ctx context.Context, step time.Duration) {
 	if j.computer.Simulated() == "" || j.o.Pace <= 0 || step <= 0 {
 		return

@@ -19,8 +19,8 @@ import (
 	"github.com/oklog/ulid/v2"
 )
 
-// Outbox holds on disk what the bench has not confirmed yet, a file a message, in the order
-// in which it was put in. What the bench refused stays beside it under another name.
+// Outbox stores unconfirmed messages on disk, one file each, in order. Refused messages stay beside them under
+// another name.
 type Outbox struct {
 	dir string
 
@@ -41,7 +41,7 @@ type message struct {
 	Body jsontext.Value `json:"body"`
 }
 
-// OpenOutbox opens the outbox in a folder, which is made where it is not there.
+// OpenOutbox opens the outbox in a folder, which it creates if necessary.
 func OpenOutbox(dir string) (*Outbox, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("the folder for unsent results: %w", err)
@@ -52,7 +52,7 @@ func OpenOutbox(dir string) (*Outbox, error) {
 	return &Outbox{dir: dir}, nil
 }
 
-// Put keeps a message until it is sent. It is on disk when Put returns.
+// Put stores a message until it is sent. It is on disk when Put returns.
 func (o *Outbox) Put(what string, v any) error {
 	body, err := json.Marshal(v)
 	if err != nil {
@@ -94,7 +94,7 @@ func (o *Outbox) name() string {
 	return id.String()
 }
 
-// waiting returns the names of what waits, the oldest first.
+// waiting returns the names of the unsent files, oldest first.
 func (o *Outbox) waiting() ([]string, error) {
 	entries, err := os.ReadDir(o.dir)
 	if err != nil {
@@ -110,11 +110,11 @@ func (o *Outbox) waiting() ([]string, error) {
 	return names, nil
 }
 
-// notInNames are the characters that a file's name doesn't take everywhere.
+// notInNames are characters that not every system allows in file names.
 var notInNames = regexp.MustCompile(`[^0-9A-Za-z-]`)
 
-// changeJob keeps what waits for one job apart when the computer joins another, and takes up what was kept
-// of that other one before.
+// changeJob sets the messages of one job aside when the computer joins another, and restores those set aside
+// for the other one.
 func (o *Outbox) changeJob(from, to string) error {
 	apart := func(job string) string { return o.dir + "-" + notInNames.ReplaceAllString(job, "_") }
 	o.mu.Lock()
@@ -146,7 +146,7 @@ func moveAll(from, to string) error {
 	return err
 }
 
-// Len counts what waits.
+// Len is the number of unsent messages.
 func (o *Outbox) Len() int {
 	o.mu.Lock()
 	defer o.mu.Unlock()
@@ -154,8 +154,8 @@ func (o *Outbox) Len() int {
 	return len(names)
 }
 
-// Send sends what waits, the oldest first, until nothing does or something cannot be sent.
-// What the bench refuses permanently stays on disk under another name, and is told.
+// Send sends the messages, oldest first, until none is left or one can't be sent. Permanently refused ones stay
+// on disk under another name and are reported.
 func (o *Outbox) Send(ctx context.Context, b *Bench, refused func(path string, err error)) error {
 	o.sending.Lock()
 	defer o.sending.Unlock()
@@ -173,7 +173,7 @@ func (o *Outbox) Send(ctx context.Context, b *Bench, refused func(path string, e
 		}
 		var m message
 		if err := json.Unmarshal(text, &m); err != nil {
-			// It was cut off, as by a full drive. It is kept for whoever wants to look.
+			// It was cut off, as by a full drive. It is kept for inspection.
 			if err := o.setAside(path, fmt.Errorf("it can't be read: %w", err), refused); err != nil {
 				return err
 			}

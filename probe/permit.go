@@ -10,8 +10,8 @@ import (
 	"nowthen/core/job"
 )
 
-// Printable is a text without control characters and without those that turn the writing round: what is printed
-// may come from whoever answers as the bench.
+// Printable removes control characters and those that reverse the writing direction: printed text may come from
+// another program that answers as the bench.
 func Printable(s string) string {
 	return strings.Map(func(r rune) rune {
 		if strings.ContainsRune("\r\n\t", r) {
@@ -29,7 +29,7 @@ var errNotPermitted = errors.New("launching a program needs permission at this c
 	"window, or with " +
 	"--allow-launch")
 
-// CommandLine is a launch as a person reads it: each word apart, and nothing in it hidden.
+// CommandLine formats a launch for a person: each word separate, and nothing hidden.
 func CommandLine(l *job.Launch) string {
 	words := make([]string, 0, 1+len(l.Args))
 	for _, w := range append([]string{l.Program}, l.Args...) {
@@ -44,7 +44,7 @@ func CommandLine(l *job.Launch) string {
 	return strings.Join(words, " ")
 }
 
-// permit lets the person before a real computer see what is launched, and asks once a program and job.
+// permit shows the person at a real computer what is to be launched, and asks once for each program and job.
 func (j *Joined) permit(ctx context.Context, l *job.Launch) error {
 	if l == nil || j.computer.Simulated() != "" {
 		return nil

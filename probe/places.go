@@ -10,7 +10,7 @@ import (
 	"nowthen/machine"
 )
 
-// allowedPlaces reports why an order may not use the folders that it names, or nil. A test file may lie on a
+// allowedPlaces returns why an order may not use its folders, or nil. A test file may lie on a
 // drive, named by the place where it is mounted, or in a folder that was chosen at this computer
 // ([Options.Folders]). What is read lies there, too, or on the same drive outside the system's folders.
 func (j *Joined) allowedPlaces(ctx context.Context, o *order.Order) error {
@@ -63,7 +63,7 @@ func (j *Joined) chosen(dir string) bool {
 	return false
 }
 
-// sameFolder reports whether two paths name one folder, as far as their letters say.
+// sameFolder reports whether two paths name one folder, judging by their text.
 func sameFolder(a, b string) bool {
 	plain := func(s string) string {
 		if s = strings.ReplaceAll(s, `\`, "/"); len(s) > 1 {

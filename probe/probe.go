@@ -14,13 +14,13 @@ import (
 	"nowthen/core/round"
 )
 
-// Step is what a running probe tells.
+// Step is the progress of a running probe.
 type Step struct {
 	round.Step
 	drivetest.Progress
 }
 
-// Outline is what a plan takes, said before anything is written.
+// Outline is the cost of a plan, printed before anything is written.
 type Outline struct {
 	Tests  []job.Test
 	Folder string // that is read, by tests that read one

@@ -19,10 +19,10 @@ import (
 	"nowthen/machine/startup"
 )
 
-// begun is when this program was started: what passes until its first sign is what the sign is late by.
+// begun is when this program was started; the time until its first sign is the sign's delay.
 var begun = time.Now()
 
-// restartFile keeps, over a restart of the computer, what is timed.
+// restartFile stores the timing over a restart of the computer.
 const restartFile = "restart.json"
 
 // restarting is what restartFile holds.
@@ -33,16 +33,15 @@ type restarting struct {
 	Warmth  job.Warmth    `json:"warmth,omitzero"`
 	Start   job.StartKind `json:"start_kind,omitzero"`
 	Step    int           `json:"step"`
-	// Boot names the start of the system during which it was written.
+	// Boot identifies the start of the system during which it was written.
 	Boot string `json:"boot"`
 	// Last is the bench's answer to the last sign, RoundTrip how long that took, s; nil where none was given yet.
 	Last      *order.Clock    `json:"last,omitzero"`
 	RoundTrip float64         `json:"round_trip_s,omitzero"`
 	Entry     startup.Entry   `json:"entry"`
 	Seen      *job.Conditions `json:"conditions,omitzero"`
-	// Spent: it is over, and its entry is out of the system's start. No restart is tried twice by
-	// itself, whatever happened to
-	// its time: a computer must not restart for ever.
+	// Spent: it is over, and its start-up entry is removed. No restart is repeated automatically, whatever
+	// happened to its time: a computer must not restart forever.
 	Spent bool `json:"spent,omitzero"`
 }
 
@@ -58,10 +57,10 @@ const (
 	longestRestart = 2 * time.Hour
 )
 
-// errStays is of a computer that did not restart.
+// errStays means that a computer didn't restart.
 var errStays = errors.New("the computer didn't restart")
 
-// Restarter is a computer that can be restarted and says when it was started last.
+// Restarter is a computer that can be restarted and that identifies its current start.
 type Restarter interface {
 	// Boot names the start of the system that it runs since.
 	Boot() (string, error)
@@ -158,7 +157,7 @@ func (j *Joined) untilRestarted(ctx, within context.Context, k *restarting, long
 	return nil
 }
 
-// lastSign gives the bench the last sign before the restart, and keeps its clock.
+// lastSign sends the bench the last sign before the restart, and stores its clock.
 func (j *Joined) lastSign(ctx context.Context, k *restarting) error {
 	clock, took, err := j.sign(ctx, order.Sign{Order: k.Order, Step: k.Step, Leaving: true})
 	if err != nil {
@@ -168,7 +167,7 @@ func (j *Joined) lastSign(ctx context.Context, k *restarting) error {
 	return j.keepRestart(k)
 }
 
-// sign gives the bench a sign, and returns its clock and how long that took, s.
+// sign sends the bench a sign, and returns its clock and the round trip, s.
 func (j *Joined) sign(ctx context.Context, s order.Sign) (*order.Clock, float64, error) {
 	ctx, stop := context.WithTimeout(ctx, signing)
 	defer stop()
@@ -264,7 +263,7 @@ func (j *Joined) keepRestart(k *restarting) error {
 	return nil
 }
 
-// forgetRestart takes out what was put into the system's start, and then notes that it is over.
+// forgetRestart removes the start-up entry, and then stores that the restart is over.
 func (j *Joined) forgetRestart(k *restarting) error {
 	if err := startup.Remove(k.Entry); err != nil {
 		return err

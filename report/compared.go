@@ -17,8 +17,8 @@ import (
 	"nowthen/core/words"
 )
 
-// Comparison is several drives beside each other, all in words. It is in the report of a comparison, and in that
-// of an upgrade in which several drives were tried.
+// Comparison is several drives side by side, all in words. It is part of the report of a comparison, and of an
+// upgrade in which several drives were tried.
 type Comparison struct {
 	Columns []string `json:"columns"` // the drives, the base first
 	// Rows are the tests, and what is known of the drives beside them.
@@ -33,8 +33,8 @@ type ComparedRow struct {
 	Cells []string `json:"cells"`
 }
 
-// rivals are the setups that are set beside each other: all of a comparison, and of an upgrade the measured ones after
-// Then where there are several.
+// rivals are the setups to compare: all of a comparison; of an upgrade, the measured ones after Then if there
+// are several.
 func rivals(j *job.Job) []*job.Setup {
 	var list []*job.Setup
 	for i := range j.Setups {
@@ -93,7 +93,7 @@ func (d writer) compared(j *job.Job) {
 	d.Document.Beside = c
 }
 
-// calledDrive is what a setup is called beside others: by its own name, else by its drive.
+// calledDrive is a setup's name among others: its own, else its drive's.
 func (d writer) calledDrive(j *job.Job, s *job.Setup) string {
 	drive := j.Drive(s.Drive)
 	if s.Name != "" && s.Name != words.English.DriveKind(drive) {
@@ -203,7 +203,7 @@ func (d writer) perTB(drive *job.Drive) string {
 		drive.Price.Currency
 }
 
-// contrast says what one drive brings against another in a group of tests, and no more than holds.
+// contrast words the difference between two drives in a group of tests, no more than is certain.
 func (d writer) contrast(c compare.Contrast, name func(string) string) string {
 	v := message.Values{"Group": d.say("group." + c.Group), "A": name(c.A), "B": name(c.B), "Times": "", "Week": ""}
 	switch {
@@ -246,7 +246,7 @@ func (d writer) checkedUp(l *list, j *job.Job, of *compare.Ledger) {
 	d.healthWent(l, first, last)
 }
 
-// healthWent says what the drive said of its own on either day, where both are known.
+// healthWent is the drive's health on both days, if both are known.
 func (d writer) healthWent(l *list, first, last *job.Sitting) {
 	if first.Health == nil || last.Health == nil {
 		return

@@ -19,8 +19,8 @@ type Part struct {
 	Lines []string `json:"lines"`
 }
 
-// Quote is a page for the customer before money is spent: what each drive of a forecast would bring and cost, what is
-// uncertain, and until when it is valid. f has the candidates that are offered, three at most.
+// Quote is a page for the customer before the work: the expected effect and the cost of each drive of a
+// forecast, what is uncertain, and until when it is valid. f has the offered candidates, at most three.
 func Quote(j *job.Job, f *forecast.Forecast, o Options) *Document {
 	if o.Language == nil {
 		o.Language = words.English
@@ -43,7 +43,7 @@ func Quote(j *job.Job, f *forecast.Forecast, o Options) *Document {
 	return d.Document
 }
 
-// offered is what a candidate brings and costs.
+// offered is the effect and cost of a candidate.
 func (d writer) offered(j *job.Job, c *forecast.Candidate) Part {
 	name := c.New
 	if kind := job.DriveKind(name); slices.Contains(job.DriveKinds, kind) {
@@ -107,7 +107,7 @@ func (d writer) hours(h float64) string {
 	return d.Language.Number(strconv.FormatFloat(h, 'f', decimals, 64))
 }
 
-// uncertain reports how far a forecast is to be trusted, and what else may be the cause.
+// uncertain says how reliable a forecast is, and what else may be the cause.
 func (d writer) uncertain(j *job.Job, f *forecast.Forecast) []string {
 	var list []string
 	for _, c := range f.OtherCause {

@@ -25,8 +25,7 @@ import (
 	"nowthen/core/words"
 )
 
-// Document is a report. It holds every word that is on it, so that an
-// issued report stays as it was.
+// Document is a report. It contains all its text, which keeps an issued report unchanged.
 type Document struct {
 	Number    string     `json:"number"`
 	Issued    *time.Time `json:"issued"` // nil: a draft
@@ -48,7 +47,7 @@ type Document struct {
 	Lang string `json:"lang"`
 	// Revision counts the reports that were issued of the job, from 1; 0 of a draft.
 	Revision int `json:"revision"`
-	// Shop is the head of the shop that made it.
+	// Shop is the shop's header.
 	Shop Shop `json:"shop"`
 	// Parts are what a quote says, each with its title; a report has none.
 	Parts []Part `json:"parts,omitempty"`
@@ -60,7 +59,7 @@ type Document struct {
 	Runs []Run `json:"runs"`
 	// Note is what the technician added, or "".
 	Note string `json:"note"`
-	// Changes say what is different from the revision before; empty of the first.
+	// Changes are the differences from the previous revision; empty for the first.
 	Changes []string `json:"changes"`
 	// Photos are of the work, as small as they are printed.
 	Photos []Photo `json:"photos,omitempty"`
@@ -68,9 +67,9 @@ type Document struct {
 	Length job.Length `json:"length"`
 	// Labels are the words that stand around all of it, by what they are for.
 	Labels map[string]string `json:"labels"`
-	// Beside sets several drives beside each other; nil where there are not several.
+	// Beside is the comparison of several drives; nil if there aren't several.
 	Beside *Comparison `json:"compared,omitempty"`
-	// Sentences are all that it states, with what each rests on.
+	// Sentences are all its statements, each with its sources.
 	Sentences []Sentence `json:"sentences"`
 }
 
@@ -112,7 +111,7 @@ type Run struct {
 	At    string `json:"at"` // by [Moment]; "" if not known
 	Value string `json:"value"`
 	How   string `json:"how"`
-	// Aside is why it does not count, "" where it does.
+	// Aside is why it doesn't count, "" if it does.
 	Aside string `json:"aside"`
 }
 
@@ -127,7 +126,7 @@ type Options struct {
 	Photos []Photo
 }
 
-// writer writes a report in a language.
+// writer builds a report in a language.
 type writer struct {
 	*words.Language
 	*Document
@@ -142,7 +141,7 @@ type list struct {
 	said []string
 }
 
-// add adds a sentence with what it rests on; "" is none.
+// add adds a sentence with its sources; "" adds none.
 func (l *list) add(text string, on ...string) {
 	if text != "" {
 		l.said = append(l.said, text)
@@ -179,15 +178,15 @@ type Words struct {
 	Range string `json:"range"` // "between 2.3× and 2.7×"
 }
 
-// Caveat is what the reader must know beside the figures it touches.
+// Caveat is what the reader must know about the figures it affects.
 type Caveat struct {
 	Title  string   `json:"title"`
 	Detail string   `json:"detail"`
 	Lines  []string `json:"lines"`
 }
 
-// New makes the report of a comparison. One without the side that was before states what is
-// there now and claims no improvement.
+// New makes the report of a comparison. Without a side before, it states the current figures and claims no
+// improvement.
 func New(j *job.Job, l *compare.Ledger, o Options) *Document {
 	if o.Language == nil {
 		o.Language = words.English
@@ -355,7 +354,7 @@ func (d *Document) Compared(before *Document) {
 	d.Changes = said
 }
 
-// both are a figure's sides and what came of them.
+// both is a figure's two sides and the result.
 func (f Figure) both(d *Document) string {
 	var parts []string
 	for _, s := range []struct{ label, words string }{{"then", f.Words.Then}, {"now", f.Words.Now}} {
@@ -366,7 +365,7 @@ func (f Figure) both(d *Document) string {
 	return strings.Join(append(parts, f.Words.Main), ", ")
 }
 
-// say says a message of the report.
+// say returns a message of the report.
 func (d writer) say(key string, values ...message.Values) string {
 	return d.Say("report."+key, values...)
 }
@@ -412,7 +411,7 @@ func (d *Document) Label(name string) string {
 	return labels(words.English)[name]
 }
 
-// Complete fills in what a report of an earlier version has none of, so that it opens the same.
+// Complete fills in what a report of an earlier version lacks.
 func (d *Document) Complete() {
 	if d.Lang == "" {
 		d.Lang = words.English.Tag
@@ -476,7 +475,7 @@ func (d writer) reasons(j *job.Job) {
 	d.Reasons = append(d.Reasons, said.said...)
 }
 
-// price says what a drive cost, nothing if not noted.
+// price is what a drive cost, "" if not known.
 func (d writer) price(of *job.Drive) []string {
 	if of == nil || of.Price == nil || of.Price.Amount == "" {
 		return nil
@@ -485,7 +484,7 @@ func (d writer) price(of *job.Drive) []string {
 		message.Values{"Price": d.Language.Number(of.Price.Amount) + " " + of.Price.Currency})}
 }
 
-// ofVisit are the runs of a test on a setup, without those of after the computer went back: they are another story.
+// ofVisit are the runs of a test on a setup, without those after hand-back, which are reported separately.
 func ofVisit(j *job.Job, test, setup string) []job.Run {
 	return slices.DeleteFunc(j.RunsOf(test, setup), func(r job.Run) bool { return j.Sitting(r.Sitting).FollowUp })
 }
@@ -515,7 +514,7 @@ func (d writer) runs(j *job.Job, l *compare.Ledger) []Run {
 	return list
 }
 
-// method says for the customer how a figure was had.
+// method tells the customer how a figure was measured.
 func (d writer) method(m job.Method) string {
 	if key := "report.method." + string(m); d.Has(key) {
 		return d.Say(key)
@@ -531,8 +530,8 @@ func (d writer) called() words.Sides {
 	return words.Sides{Then: d.say("old-drive"), With: d.say("new-drive")}
 }
 
-// figure says a line. A difference that does not hold once all lines are considered, or
-// that rests on a single run, is not claimed.
+// figure words a line. A difference that doesn't hold once all lines are considered, or that is based on a
+// single run, isn't claimed.
 func (d writer) figure(t *job.Test, ln *compare.Line) Figure {
 	w := d.Line(ln, t, d.called())
 	f := Figure{Name: d.name(t), Unit: t.Unit, Better: t.Better, Verdict: string(ln.Verdict), Single: ln.Indicative,
@@ -563,7 +562,7 @@ func (d writer) figure(t *job.Test, ln *compare.Line) Figure {
 	return f
 }
 
-// learned tells the first figure of a side that has settled beside the settled one, "" where they are the same.
+// learned states the first value of a settled side beside the settled one, "" if they are the same.
 func (d writer) learned(t *job.Test, s *side.Side, name string) string {
 	if !s.HasSettled() {
 		return ""
@@ -576,7 +575,7 @@ func (d writer) learned(t *job.Test, s *side.Side, name string) string {
 		message.Values{"Side": name, "First": d.forCustomer(first), "Settled": d.forCustomer(settled)})
 }
 
-// against says what a drive that is alone is held against: its rating and its link.
+// against states what a single drive is compared with: its rating and its link.
 func (d writer) against(j *job.Job, t *job.Test, s *job.Setup) string {
 	var said []string
 	if of := j.Drive(s.Drive); of != nil && of.Rated != nil {
@@ -595,7 +594,7 @@ func (d writer) against(j *job.Job, t *job.Test, s *job.Setup) string {
 	return strings.Join(said, ", ")
 }
 
-// forCustomer says a figure without the trade's abbreviations.
+// forCustomer formats a figure without technical abbreviations.
 func (d writer) forCustomer(figure string) string {
 	if bare, ok := strings.CutSuffix(figure, " "+d.Say("unit.IOPS")); ok {
 		return d.Say("a-second", message.Values{"Figure": bare})
@@ -682,7 +681,7 @@ func (d writer) restsOfSummary(j *job.Job, l *compare.Ledger) {
 	d.rests("share", d.Document.Share, share...)
 }
 
-// onlyTried reports whether the new drive was a trial, and the old one is what the customer takes home.
+// onlyTried reports whether the new drive was only a trial, and the customer keeps the old one.
 func onlyTried(j *job.Job) bool { return j.PutBack() && j.Staying().Role == job.Then }
 
 // restsOnASingleRun reports whether a line that the savings count has a single run on a
@@ -816,7 +815,7 @@ func (d writer) joined(l *list, j *job.Job, then, with *job.Setup) {
 	}
 }
 
-// fate says what happened to a drive, as far as somebody noted it.
+// fate says what happened to a drive, if known.
 func (d writer) fate(l *list, j *job.Job, drive string) {
 	if fate := j.FateOf(drive); fate != "" {
 		on := d.places.drive(drive) + "/fate"
@@ -827,7 +826,7 @@ func (d writer) fate(l *list, j *job.Job, drive string) {
 	}
 }
 
-// done says what was done with the computer.
+// done says what was done.
 func (d writer) done(j *job.Job, then, with *job.Setup) []string {
 	said := list{d, "done", nil}
 	if j.Kind() == job.KindUpgrade && plan.Of(j).Begun() { // before that, nothing was done
@@ -878,7 +877,7 @@ func (d writer) caveats(j *job.Job, l *compare.Ledger) map[string][]int {
 			n = len(d.Caveats)
 			d.Caveats, keys = append(d.Caveats, c), append(keys, key)
 		} else {
-			// What is there already is not said twice.
+			// Nothing is stated twice.
 			if rest := strings.TrimPrefix(c.Detail, d.Caveats[n].Detail); !strings.Contains(d.Caveats[n].Detail,
 				strings.TrimSpace(rest)) {
 				d.Caveats[n].Detail += " " + strings.TrimSpace(rest)

@@ -13,8 +13,7 @@ import (
 	"nowthen/core/job"
 )
 
-// Sentence is a sentence of a report with what it rests on: JSON Pointers (RFC 6901) into the job's file, to what it
-// states.
+// Sentence is a sentence of a report with its sources: JSON Pointers (RFC 6901) into the job's file.
 type Sentence struct {
 	ID      string   `json:"id"`
 	Text    string   `json:"text"`
@@ -216,7 +215,7 @@ func (p *places) member(r *job.Run, member string) []string {
 	return []string{"/job/" + rest}
 }
 
-// rests notes a sentence of the report with what it rests on.
+// rests adds a sentence of the report with its sources.
 func (d writer) rests(id, text string, on ...string) {
 	if text = strings.TrimSpace(text); text != "" {
 		d.Sentences = append(d.Sentences, Sentence{ID: id, Text: text, RestsOn: d.places.there(on...)})

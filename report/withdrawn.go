@@ -7,7 +7,7 @@ import (
 	"nowthen/core/words"
 )
 
-// Withdraw says at the head of a report that it holds no longer, since when.
+// Withdraw marks at the top of a report since when it is withdrawn.
 func (d *Document) Withdraw(at time.Time) {
 	in, err := words.In(d.Lang)
 	if err != nil {
@@ -18,7 +18,7 @@ func (d *Document) Withdraw(at time.Time) {
 	d.Sentences = []Sentence{{ID: "lead", Text: d.Lead, RestsOn: []string{"/job/withdrawn"}}}
 }
 
-// WithoutFigures is a report that holds no longer as its reader is told: that it was withdrawn, without what it said.
+// WithoutFigures is what the reader of a withdrawn report sees: that it was withdrawn, without its content.
 func (d *Document) WithoutFigures(at time.Time) *Document {
 	w := &Document{Number: d.Number, Issued: d.Issued, Customer: d.Customer, Computer: d.Computer, Lang: d.Lang,
 		Revision: d.Revision, Shop: d.Shop, Simulated: d.Simulated, Labels: d.Labels}

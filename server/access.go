@@ -24,14 +24,14 @@ import (
 	"nowthen/bench"
 )
 
-// Options say how a server is reached.
+// Options configure a server.
 type Options struct {
 	// Guard keeps the shop password and the sessions.
 	Guard *access.Guard
 	// Open says that other computers can reach the server: then every caller but
 	// those of a finish line must be signed in.
 	Open bool
-	// Hosts are names and addresses beside its own under which the server answers:
+	// Hosts are further names and addresses under which the server answers:
 	// those of forwarded ports, or a name in the shop's network.
 	Hosts []string
 	// Certificate is the bench's own; nil has none, and takes no probes of other computers.
@@ -40,13 +40,13 @@ type Options struct {
 	TLS bool
 	// ProbePorts are where probes join, under the certificate; they share one port.
 	ProbePorts []net.Listener
-	// Probes is the folder with the probes that are handed out; "" has none.
+	// Probes is the folder of the probes for download; "" for none.
 	Probes string
 	// OpenAt is the host at which the bench was open to the shop when it ended, "" where it was not.
 	OpenAt string
 	// KeepOpen stores at which host the bench was opened to the shop, "" where it was closed again; nil stores nothing.
 	KeepOpen func(ctx context.Context, host string) error
-	// Backups are those that are kept by themselves; nil keeps none.
+	// Backups are the automatic backups; nil makes none.
 	Backups *backup.Daily
 }
 
@@ -71,12 +71,12 @@ func (s *Server) signedIn(c fiber.Ctx) error {
 	return c.Next()
 }
 
-// forwarding are the headers by which a proxy says for whom it asks.
+// forwarding are the headers in which a proxy names its client.
 var forwarding = []string{fiber.HeaderXForwardedFor, fiber.HeaderForwarded, "X-Real-Ip", "Cf-Connecting-Ip",
 	fiber.HeaderVia}
 
-// client is who tries a secret. A request that a proxy on this computer passes on is not from this
-// computer; the last hop that it names is the one that it has seen itself.
+// client identifies the sender of a request for rate limits. A request through a proxy on this computer is not
+// local; the last hop that it names is the one it has seen itself.
 func client(c fiber.Ctx) slow.Client {
 	ip := net.ParseIP(c.IP())
 	if ip == nil || !ip.IsLoopback() {
@@ -104,8 +104,8 @@ func network(ip net.IP, text string) string {
 // deviceCookie identifies a browser, whoever is signed in on it.
 const deviceCookie = "nowthen-device"
 
-// device gives each browser a name of its own that outlives its sessions: the keys of its commands belong
-// to it, so that a command that is sent again after a new sign-in is still done once.
+// device gives each browser an id that outlives its sessions. Idempotency keys belong to it: a command repeated
+// after a new sign-in is still executed once.
 func (s *Server) device(c fiber.Ctx) error {
 	if c.Cookies(deviceCookie) == "" && c.Method() == fiber.MethodGet {
 		c.Cookie(&fiber.Cookie{Name: deviceCookie, Value: rand.Text(), Path: "/api", HTTPOnly: true,
@@ -115,14 +115,14 @@ func (s *Server) device(c fiber.Ctx) error {
 	return c.Next()
 }
 
-// caller is who sends a request, for telling one caller's keys from another's: the device, or the session of
-// a program that keeps no such cookie.
+// caller identifies the sender for idempotency keys: the device, or the session of a program without that
+// cookie.
 func (s *Server) caller(c fiber.Ctx) string {
 	return cmp.Or(c.Cookies(deviceCookie), c.Cookies(sessionCookie))
 }
 
-// admitted reports whether who has that token is answered: on a server that others
-// reach, whoever is signed in; else everybody.
+// admitted reports whether the holder of a token is admitted: on an open server whoever is signed in; else
+// everybody.
 func (s *Server) admitted(ctx context.Context, token string) (bool, error) {
 	if !s.open() {
 		return true, nil
@@ -136,7 +136,7 @@ type session struct {
 	SignedIn bool `json:"signed_in"`
 }
 
-// reach is by which addresses the bench can be opened.
+// reach is how the bench can be reached.
 type reach struct {
 	Open        bool      `json:"open"` // beyond this computer
 	Password    bool      `json:"password"`
@@ -166,8 +166,7 @@ type newPassword struct {
 	Password string `json:"password"`
 }
 
-// accessRoutes are about who may come in. What they change is no command that is kept
-// for repeats: nobody else may be answered what they were.
+// accessRoutes are about access. Their changes are no stored commands: nobody else may get the same answer.
 func (s *Server) accessRoutes(api fiber.Router) {
 	g := s.o.Guard
 	api.Get("/session", func(c fiber.Ctx) error {
@@ -209,7 +208,7 @@ func (s *Server) accessRoutes(api fiber.Router) {
 	api.Put("/reach", s.openToShop)
 	api.Delete("/reach", s.closeToShop)
 	api.Get("/reach/qr.png", func(c fiber.Ctx) error {
-		// A picture of the bench's own address alone, wherever on it.
+		// Only for addresses on the bench itself.
 		path := c.Query("path", "/")
 		if !strings.HasPrefix(path, "/") || strings.HasPrefix(path, "//") || len(path) > 300 {
 			return fiber.NewError(fiber.StatusBadRequest,
@@ -395,7 +394,7 @@ var fromOutside = http.NewCrossOriginProtection()
 // ownPagesOnly refuses what other pages of a browser send to the bench's data, by
 // whatever method. Its pages, and finish lines, may be opened from anywhere.
 func (s *Server) ownPagesOnly(c fiber.Ctx) error {
-	// Every method is checked as one that changes something.
+	// Every method is treated as one that changes something.
 	r := &http.Request{Method: http.MethodPost, Host: c.Host(), URL: &url.URL{Path: c.Path()}, Header: http.Header{}}
 	for _, name := range []string{"Origin", "Sec-Fetch-Site"} {
 		if v := c.Get(name); v != "" {

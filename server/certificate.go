@@ -32,7 +32,7 @@ const (
 	lasts       = 10 * 365 * 24 * time.Hour
 )
 
-// Keeper keeps what the bench is known by, and gives it to its backups.
+// Keeper stores the bench's identity, which backups include.
 type Keeper interface {
 	// Setting returns a setting; its absence is [store.ErrNotFound].
 	Setting(ctx context.Context, name string) (string, error)
@@ -71,7 +71,7 @@ func LoadCertificate(keeper Keeper, dir string, hosts []string, tell func(finger
 	return c, c.renew()
 }
 
-// takeUp moves the files of an earlier version into the settings.
+// takeUp migrates the files of an earlier version to the settings.
 func (c *Certificate) takeUp(dir string) error {
 	certFile, keyFile := filepath.Join(dir, "certificate.pem"), filepath.Join(dir, "certificate-key.pem")
 	pair, err := tls.LoadX509KeyPair(certFile, keyFile)

@@ -44,8 +44,8 @@ type upload struct {
 // maxUpload is how large one is, bytes: a job with all its clips.
 const maxUpload = 64 << 30
 
-// change is a route that changes something: its input is read and checked, the use
-// case called, and its output answered. A repeat is answered as the first was.
+// change is the handler of a command: it reads and checks the input, calls the use case, and answers with its
+// output. A repeat gets the first answer again.
 //
 //	status  answered where it was done
 //	limit   of the body, bytes; 0 is that of a command
@@ -85,7 +85,7 @@ func change[In, Out any](s *Server, status, limit int,
 	}
 }
 
-// get is a route that changes nothing.
+// get is the handler of a query.
 func get[Out any](do func(ctx context.Context, c fiber.Ctx) (Out, error)) fiber.Handler {
 	return func(c fiber.Ctx) error {
 		out, err := do(c.Context(), c)
@@ -96,8 +96,7 @@ func get[Out any](do func(ctx context.Context, c fiber.Ctx) (Out, error)) fiber.
 	}
 }
 
-// input reads the body of a command. What it does not know it refuses, so that a
-// misspelt member is not silently without effect.
+// input reads the body of a command. It refuses unknown members: a misspelt one must not be silently ignored.
 func input[In any](s *Server, c fiber.Ctx, limit int) (in In, sent []byte, err error) {
 	switch any(in).(type) {
 	case none:
@@ -184,8 +183,7 @@ func ifMatch(c fiber.Ctx) *int64 {
 
 func etag(revision int64) string { return fmt.Sprintf(`"%d"`, revision) }
 
-// again is what a command that was done before answered: how things are now, where
-// that is what it answers.
+// again returns the answer to a repeated command: the current state, if that is what it answers.
 func again[Out any](ctx context.Context, s *Server, before *store.Repeated) (out Out, err error) {
 	switch o := any(&out).(type) {
 	case **bench.View:

@@ -11,7 +11,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 )
 
-// probeNames are the files that are handed out: nothing else of the folder is.
+// probeNames are the files for download: nothing else in the folder is served.
 var probeNames = regexp.MustCompile(`^(nowthen-probe-(linux|windows|darwin)-(amd64|arm64|386)(\.exe)?|start-(linux\.sh|mac\.command|windows\.cmd)|SHA256SUMS)$`)
 
 // downloadPage is plain HTML for the browsers of computers as they come in.
@@ -41,8 +41,8 @@ Time this computer with the finish line, by video or by hand.</p>
 </html>
 `))
 
-// visiting tells by a browser's name which probe fits its computer: "" where it does not say,
-// with the system's name where none does.
+// visiting returns the probe for a browser's computer by its user agent: "" if unknown, with the system's name
+// if none fits.
 func visiting(agent string) (file, tooOld string) {
 	has := func(s string) bool { return strings.Contains(agent, s) }
 	switch {

@@ -10,8 +10,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 )
 
-// heartbeat keeps event streams from being taken for dead, and is how long one may
-// outlive its session.
+// heartbeat keeps event streams alive, and is how long one may outlive its session.
 const heartbeat = 5 * time.Second
 
 // streams are the event streams that are open, by the address that they go to.
@@ -21,7 +20,7 @@ type streams struct {
 	all  int
 }
 
-// take reserves a stream to an address, where there is room for one.
+// take reserves a stream for an address, if there is room.
 func (s *streams) take(to string) bool {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -36,7 +35,7 @@ func (s *streams) take(to string) bool {
 	return true
 }
 
-// leave gives a stream back.
+// leave releases a stream.
 func (s *streams) leave(to string) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -53,7 +52,7 @@ func (s *streams) total() int {
 	return s.all
 }
 
-// events streams what happens, for as long as who asked is signed in.
+// events streams events for as long as the client is signed in.
 func (s *Server) events(c fiber.Ctx) error {
 	token, from := c.Cookies(sessionCookie), c.IP()
 	if !s.streams.take(from) {

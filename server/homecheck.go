@@ -33,8 +33,7 @@ var (
 	cardForm = template.Must(template.New("card").Parse(cardHTML))
 )
 
-// lookPage is what a customer who times at home sees. Pages work without script: what was timed so
-// far goes with the form.
+// lookPage is the page of the check at home. It works without script: the times so far are part of the form.
 type lookPage struct {
 	In              *words.Language
 	Ask             string
@@ -58,7 +57,7 @@ func (p lookPage) Nth() string { return p.In.Say("look.nth", message.Values{"N":
 // maxLook bounds what a customer's form holds, bytes.
 const maxLook = 4 << 10
 
-// lookAddress is where the second look of a shared report is told, "" where there is nothing to time.
+// lookAddress is the address of a shared report's check at home, "" if there is nothing to time.
 func (s *Server) lookAddress(c fiber.Ctx, token string) string {
 	if _, err := s.desk.Later.HomeCheck(c.Context(), token); err != nil {
 		return ""
@@ -66,7 +65,7 @@ func (s *Server) lookAddress(c fiber.Ctx, token string) string {
 	return "/r/" + url.PathEscape(token) + "/look"
 }
 
-// secondLook serves the page on which a customer times at home.
+// secondLook serves the check at home.
 func (s *Server) secondLook() {
 	head := func(c fiber.Ctx) {
 		c.Set("X-Robots-Tag", "noindex, nofollow")
@@ -95,7 +94,7 @@ func (s *Server) secondLook() {
 		}
 		return p, nil
 	}
-	// Whatever there is not, and why, is nobody's business: all answer alike.
+	// Every reason for a missing page gets the same answer.
 	gone := func(c fiber.Ctx, err error) error {
 		var refused *bench.Refusal
 		if errors.Is(err, reporting.ErrNoShare) || errors.As(err, &refused) && refused.Kind == bench.Missing {
@@ -119,7 +118,7 @@ func (s *Server) secondLook() {
 		times, _ := lookTimes(c.Query("times"), nil)
 		return lookForm.Execute(c.Response().BodyWriter(), p.with(times).ready())
 	})
-	// The card is what the customer takes along: the question, the way to the page, and lines to write on.
+	// The card for the customer: the question, the way to the page, and lines to write on.
 	s.app.Get("/r/:token/card", func(c fiber.Ctx) error {
 		p, err := page(c)
 		if err != nil {

@@ -14,8 +14,8 @@ const (
 	leaveEvery  = 200 * time.Millisecond // whether the client is still there
 )
 
-// whileWaited returns a context that ends when the client has left, or has waited long enough.
-// The HTTP library tells neither while a request is worked on.
+// whileWaited returns a context that ends when the client has left, or has waited long enough. The HTTP library
+// reports neither while a request is running.
 func (s *Server) whileWaited(c fiber.Ctx) (ctx context.Context, stop context.CancelFunc) {
 	ctx, cancel := context.WithTimeout(c.Context(), longestWork)
 	conn := c.RequestCtx().Conn()

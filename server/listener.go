@@ -32,8 +32,7 @@ func Bind(addr string, log *slog.Logger) (net.Listener, error) {
 	return &patient{Listener: ln, log: log, wait: time.After}, nil
 }
 
-// patient is a listener that waits where the system is short of something, such as file
-// descriptors, and continues once it is not.
+// patient is a listener that waits when the system is short of resources such as file descriptors.
 type patient struct {
 	net.Listener
 	log  *slog.Logger
@@ -60,7 +59,7 @@ func (p *patient) Accept() (net.Conn, error) {
 	}
 }
 
-// passes reports whether an error of accepting passes by itself.
+// passes reports whether an error of accepting is temporary.
 func passes(err error) bool {
 	var temporary interface{ Temporary() bool }
 	if errors.As(err, &temporary) && temporary.Temporary() {

@@ -17,9 +17,8 @@ var loadHTML string
 //go:embed load.js
 var loadScript string
 
-// load serves the page that keeps the graphics of the computer busy on which it is open. It says
-// nothing of the shop's and asks
-// nothing; while the graphics draw it, and not the processor, it says so every loadMark.
+// load serves the page that loads the graphics of the computer on which it is open. It contains no data of the
+// shop. While the graphics processor draws it, it reports so every loadMark.
 func (s *Server) load() {
 	s.app.Get("/load", func(c fiber.Ctx) error {
 		c.Set("Content-Security-Policy",
@@ -85,9 +84,8 @@ func (l *loads) during(address string, from, to time.Time) bool {
 	return time.Duration(n)*loadMark >= to.Sub(from)*3/4
 }
 
-// noteGraphics adds to how a drive held out with the processor loaded whether the graphics of its
-// computer worked in the meantime, as far as
-// a page there has said so: a probe does not see them. Where none has, nothing is known.
+// noteGraphics adds to a drive's sustained writing under processor load whether its computer's graphics were
+// loaded as well, as far as a page there has reported it: a probe can't see that. Without a page it is unknown.
 func (s *Server) noteGraphics(address string, c *order.Checked) {
 	if c.Sustained == nil {
 		return

@@ -7,14 +7,14 @@ import (
 	"github.com/gofiber/fiber/v3"
 )
 
-// safe reports whether nobody between could read or change what is sent: over TLS, within this computer, or
+// safe reports whether nobody on the network could read or change what is sent: over TLS, on this computer, or
 // without any network.
 func (s *Server) safe(c fiber.Ctx) bool {
 	ip := net.ParseIP(c.IP())
 	return c.RequestCtx().IsTLS() || client(c).Here || ip != nil && ip.IsUnspecified()
 }
 
-// onProbePort reports whether a request came by the port at which probes join.
+// onProbePort reports whether a request came to the port for probes.
 func (s *Server) onProbePort(c fiber.Ctx) bool {
 	if len(s.o.ProbePorts) == 0 {
 		return false
@@ -23,8 +23,8 @@ func (s *Server) onProbePort(c fiber.Ctx) bool {
 	return ok && at.Port == s.o.ProbePorts[0].Addr().(*net.TCPAddr).Port
 }
 
-// probePort keeps the port at which probes join to what probes need: their program and what they say. A probe
-// knows the bench by its key, so the bench answers under any name there.
+// probePort restricts the port for probes to what they need: their program and their API. A probe identifies
+// the bench by its key, so the bench answers under any name there.
 func (s *Server) probePort(c fiber.Ctx) error {
 	if !s.onProbePort(c) {
 		return s.ownHostOnly(c)
@@ -38,8 +38,8 @@ func (s *Server) probePort(c fiber.Ctx) error {
 		"This port is for probes. The bench's pages are at "+s.addresses()[0].URL+".")
 }
 
-// safeOnly refuses probes whom somebody in between could give orders. It ends no older probe: that keeps what
-// it measured, and shows why.
+// safeOnly refuses probes on connections where somebody on the network could give orders. It doesn't end older
+// probes: they keep their results and show why.
 func (s *Server) safeOnly(c fiber.Ctx) error {
 	if s.safe(c) {
 		return c.Next()
@@ -94,7 +94,7 @@ func (s *Server) joinedFromOutside() bool {
 	return s.o.Open && s.o.TLS
 }
 
-// probePage is where the probe can be had.
+// probePage is the address of the probe's download page.
 func (s *Server) probePage() string {
 	at := s.addresses()[0].URL
 	if s.joinedFromOutside() {

@@ -18,11 +18,10 @@ import (
 	"nowthen/core/order"
 )
 
-// probePaths begin what probes on other computers ask for: their token is checked there,
-// not the technician's session.
+// probePaths begins the paths of the probes' API, which checks their token, not the technician's session.
 const probePaths = "/api/probe/"
 
-// waiting is how long a probe's question for work is held at most.
+// waiting is the longest long poll of a probe.
 const waiting = 25 * time.Second
 
 // maxRun bounds a run that a probe sends, with its series, bytes.
@@ -34,7 +33,7 @@ type pairing struct {
 	// Lines are what is typed on the customer's computer, one for each address of the bench,
 	// those that others reach first; none where somebody in between could have changed them.
 	Lines []string `json:"lines"`
-	// Page is where the probe can be had.
+	// Page is the address of the probe's download page.
 	Page string `json:"page"`
 	// Open: other computers reach the bench's port for probes.
 	Open bool `json:"open"`
@@ -52,7 +51,7 @@ func (s *Server) joinLines(c fiber.Ctx, code string) []string {
 	return lines
 }
 
-// probeRoutes are about probes: those that a page asks for, and those that they ask for.
+// probeRoutes are about probes: the pages' routes, and the probes' own.
 func (s *Server) probeRoutes(api fiber.Router) {
 	d := s.desk
 	type about struct {
@@ -223,7 +222,7 @@ func (s *Server) known(c fiber.Ctx) (sender, error) {
 	return sender{probe, job, c.IP()}, err
 }
 
-// heard is a route by which a probe says something. A repeat changes nothing.
+// heard is the handler of a probe's message. A repeat changes nothing.
 func heard[In, Out any](s *Server, limit int,
 	do func(ctx context.Context, p sender, in In) (Out, error)) fiber.Handler {
 	return func(c fiber.Ctx) error {
@@ -243,7 +242,7 @@ func heard[In, Out any](s *Server, limit int,
 	}
 }
 
-// said reads what a probe sends. What is not known is of a newer one, and left out.
+// said reads a probe's message. Unknown members come from a newer version and are ignored.
 func said[In any](c fiber.Ctx, limit int) (in In, err error) {
 	if err := wantsJSON(c); err != nil {
 		return in, err

@@ -14,7 +14,7 @@ import (
 
 // problem is an error as it is answered (RFC 9457), with what was kept and what to do.
 type problem struct {
-	// Type is what a program tells errors apart by; it stays.
+	// Type identifies the problem for programs; it never changes.
 	Type     string `json:"type"`
 	Title    string `json:"title"`
 	Status   int    `json:"status"`
@@ -27,7 +27,7 @@ type problem struct {
 	Lost    []plan.Lost       `json:"lost,omitempty"`
 	Ask     *bench.Ask        `json:"ask,omitempty"`
 	Already *bench.Already    `json:"already,omitempty"`
-	// Current is the job as it is, of a change that was meant for an earlier one.
+	// Current is the current job, if the change was meant for an earlier revision.
 	Current any `json:"current,omitzero"`
 }
 
@@ -68,7 +68,7 @@ var keyReused = problem{Type: typeOf("key-reused"), Title: "The key was used for
 	Status: fiber.StatusUnprocessableEntity,
 	Detail: "This Idempotency-Key was sent before with another request.", Kept: "Nothing was changed.", Do: "Use a new key for a new command."}
 
-// full says that the drive with the data has no room for a change.
+// full means that the data's drive has no space for a change.
 var full = problem{Type: typeOf("failed"), Title: "No room left", Status: fiber.StatusInternalServerError,
 	Detail: "The drive that holds the bench's data is full.", Kept: "Everything stored before is kept. This was not " +
 		"stored.", Do: "Free some space on that drive, then try again."}
@@ -131,7 +131,7 @@ const (
 func (s *Server) fail(c fiber.Ctx, err error) error {
 	p := s.problemOf(c, err)
 	if p.Status == fiber.StatusNotFound || p.Status == fiber.StatusMethodNotAllowed {
-		// A route that is there, for other methods, says which.
+		// A route that exists for other methods says which.
 		if allowed := s.allowed(c.Path()); len(allowed) > 0 && !allowed[c.Method()] {
 			c.Set(fiber.HeaderAllow, strings.Join(sorted(allowed), ", "))
 			known := statuses[fiber.StatusMethodNotAllowed]

@@ -6,7 +6,7 @@ import (
 	"time"
 )
 
-// silence is how long a client may send nothing of a request that it has begun.
+// silence is how long a client may pause in the middle of a request.
 const silence = 30 * time.Second
 
 // progressing is a connection on which a request may take as long as it likes, as long as something of it
@@ -94,7 +94,7 @@ func (p *progress) Accept() (net.Conn, error) {
 	}
 }
 
-// enter counts a connection of an address in, unless it has too many.
+// enter counts a new connection of an address, unless it has too many.
 func (p *progress) enter(host string) bool {
 	p.mu.Lock()
 	defer p.mu.Unlock()
@@ -105,7 +105,7 @@ func (p *progress) enter(host string) bool {
 	return true
 }
 
-// leave counts a connection of an address out.
+// leave counts a closed connection of an address.
 func (p *progress) leave(host string) {
 	p.mu.Lock()
 	defer p.mu.Unlock()

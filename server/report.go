@@ -63,7 +63,7 @@ func (s *Server) reportFile(c fiber.Ctx) error {
 		name = "report"
 	}
 	c.Set(fiber.HeaderContentType, formTypes[ending])
-	// What others typed is never shown as a page of the bench's own.
+	// Text typed by others is never shown as one of the bench's own pages.
 	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="%s%s"`, name, ending))
 	return c.Send(b.Bytes())
 }
@@ -98,8 +98,7 @@ func (s *Server) quoteFile(c fiber.Ctx) error {
 	return c.Send(b.Bytes())
 }
 
-// sharePage says that a link opens nothing, in all languages: who comes here is a customer, and
-// which one is not known.
+// sharePage says in all languages that a link doesn't work: the visitor is a customer of unknown language.
 var sharePage = func() string {
 	var b strings.Builder
 	b.WriteString(`<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><meta name="robots" content="noindex"><title>Now Then</title></head><body bgcolor="#ffffff" text="#1c2126">`)
@@ -113,7 +112,7 @@ var sharePage = func() string {
 // sharedPerMinute is how many shared reports an address may ask for in a minute.
 const sharedPerMinute = 60
 
-// shared serves reports to customers who have a link: that report and nothing else.
+// shared serves a report to customers with a link: that report and nothing else.
 func (s *Server) shared() {
 	s.app.Use("/r", limiter.New(limiter.Config{Max: sharedPerMinute, Expiration: time.Minute,
 		LimitReached: func(c fiber.Ctx) error {

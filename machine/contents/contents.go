@@ -30,10 +30,9 @@ type Options struct {
 	// Skip are files and folders that are not the folder's own, such as the manifest that is
 	// being written.
 	Skip []string
-	// Gentle rests as long as it has read, so that the owner's own work and a drive that is tired come through.
+	// Gentle pauses for as long as it has read, to leave time for the owner's work and relieve a failing drive.
 	Gentle bool
-	// Each is called with every file, in the order of the folder. An error of it ends the
-	// reading and is returned.
+	// Each is called for every file, in the order of the folder. Its error ends the reading and is returned.
 	Each func(manifest.Entry) error
 }
 
@@ -215,16 +214,15 @@ func Entries(ctx context.Context, dir string, skip ...string) ([]manifest.Entry,
 	return list, err
 }
 
-// Size is how much a folder holds.
+// Size is the size of a folder's content.
 type Size struct {
 	Path  string `json:"path"` // relative to the folder that was looked at, "." that itself
 	Files int    `json:"files"`
 	Bytes int64  `json:"bytes"`
 }
 
-// Sizes looks how much a folder holds, and which folders in it hold the most, down to depth levels
-// below it: at most as many as
-// wanted, the largest first. It reads no content. What cannot be looked into counts nothing.
+// Sizes returns the size of a folder and its largest subfolders, down to depth levels below it: at most as many
+// as wanted, largest first. It reads no content. Unreadable folders count as empty.
 func Sizes(ctx context.Context, dir string, depth, most int) (whole Size, largest []Size, err error) {
 	top, err := os.Stat(dir)
 	if err != nil {
@@ -285,7 +283,7 @@ func Sizes(ctx context.Context, dir string, depth, most int) (whole Size, larges
 	}
 	slices.SortFunc(largest,
 		func(a, b Size) int { return cmp.Or(cmp.Compare(b.Bytes, a.Bytes), cmp.Compare(a.Path, b.Path)) })
-	// A folder whose only weight is one within it says nothing more.
+	// A folder that is almost entirely one subfolder adds no information.
 	all := slices.Clone(largest)
 	largest = slices.DeleteFunc(largest, func(s Size) bool {
 		return slices.ContainsFunc(all,

@@ -10,7 +10,7 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// open opens a file that must not be a link by now, and does not wait where it became a pipe.
+// open opens a file, fails if it has become a link, and doesn't block if it has become a pipe.
 func open(path string) (*os.File, error) {
 	return os.OpenFile(path, os.O_RDONLY|unix.O_NOFOLLOW|unix.O_NONBLOCK, 0)
 }

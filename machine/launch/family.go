@@ -8,11 +8,11 @@ import (
 	"github.com/shirou/gopsutil/v4/process"
 )
 
-// mark begins the variable in the surroundings of a launched program by which what it
-// starts is known as well, also where that left its parent.
+// mark begins the environment variable of a launched program by which its descendants are recognised, even if
+// they left their parent.
 const mark = "NOWTHEN_LAUNCH="
 
-// family are the processes that a launch started.
+// family is the set of processes that a launch started.
 type family struct {
 	mark  string
 	known map[int32]int64 // pid: when it was started, so that a number that was given anew is no member
@@ -41,7 +41,7 @@ func (f *family) add(p *process.Process) bool {
 	return true
 }
 
-// living returns the members that live, after it looked for new ones.
+// living returns the running members, after looking for new ones.
 func (f *family) living() []*process.Process {
 	all, err := process.Processes()
 	if err != nil {
@@ -84,7 +84,7 @@ func ended(p *process.Process) bool {
 
 func (f *family) empty() bool { return len(f.living()) == 0 }
 
-// use is what a family used so far.
+// use is a family's resource usage so far.
 type use struct {
 	at time.Time
 	// s of one core, used or waited for, also by children that have ended: a program that gets none is not quiet
@@ -113,8 +113,7 @@ const (
 	forceable = 2 * time.Second
 )
 
-// end ends what still lives of the family and says how that went. gone: the program itself
-// has ended.
+// end ends the remaining members of the family and returns how. gone: the program itself has ended.
 func (f *family) end(gone bool) string {
 	living := f.living()
 	if len(living) == 0 && gone {

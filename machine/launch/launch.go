@@ -1,9 +1,8 @@
 // Package launch times programs until they are ready: it starts a program, waits for the
 // sign that it can be worked with, and ends what it started.
 //
-// A launch is warm, or cold where the program's own files were dropped from the system's
-// memory before, which is checked. Only processes that the launch started are ended: they
-// are asked first and killed where they do not follow.
+// A launch is warm, or cold if the program's own files were dropped from the system's memory before, which is
+// checked. Only processes that the launch started are ended: first asked, then killed if they don't end.
 package launch
 
 import (
@@ -21,7 +20,7 @@ import (
 	"nowthen/core/stopwatch"
 )
 
-// GiveUp is how long a sign is waited for if nothing else is given.
+// GiveUp is the default wait for a sign.
 const GiveUp = 10 * time.Minute
 
 // Ways in which a program ended.
@@ -31,13 +30,13 @@ const (
 	ByForce   = "by force"
 )
 
-// Options say what is launched and how.
+// Options configure launches.
 type Options struct {
 	Program string
 	Args    []string
 	Until   Sign
-	// Cold drops the program's files from memory before each run. Which those are is learnt
-	// by a launch beforehand that does not count.
+	// Cold drops the program's files from memory before each run. A first launch, which doesn't count, determines
+	// which files those are.
 	Cold bool
 	// GiveUp ends the waiting for a sign; 0: [GiveUp].
 	GiveUp time.Duration
@@ -226,14 +225,14 @@ func (l *Launcher) await(ctx context.Context, w watcher, fam *family, exited cha
 const (
 	lookForFiles     = 20 * time.Millisecond
 	lookForRelatives = 100 * time.Millisecond
-	// lastWords is how long the output of a program that ended is waited for.
+	// lastWords is how long to wait for the output of a program that has ended.
 	lastWords = 200 * time.Millisecond
 	// longestLine bounds what is kept of a line of output.
 	longestLine = 64 << 10
 )
 
-// listen reads the output to its end, so that the program never waits for that, and tells
-// when a line held the text; "" listens for none.
+// listen reads the output to its end, which keeps the program from blocking, and signals a line that contains
+// the text; "" waits for none.
 func listen(out io.Reader, text string, heard chan<- time.Time) {
 	buf := make([]byte, 32<<10)
 	var line []byte

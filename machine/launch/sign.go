@@ -59,7 +59,7 @@ func ParseSign(s string) (Sign, error) {
 	return Sign{kind, of}, nil
 }
 
-// String returns the sign as a sentence is about it.
+// String returns the sign as part of a sentence.
 func (s Sign) String() string {
 	switch s.kind {
 	case signExit:
@@ -153,8 +153,7 @@ func (s Sign) watch() (watcher, error) {
 	return tells{}, nil
 }
 
-// tells is for signs that come by themselves; what is looked for is only whether the
-// program is still there.
+// tells is for signs that arrive on their own; it only checks whether the program is still running.
 type tells struct{}
 
 func (tells) every() time.Duration                 { return 50 * time.Millisecond }

@@ -118,8 +118,7 @@ func (s *shows) titleOf(w xproto.Window) string {
 	return string(s.property(w, xproto.AtomWmName))
 }
 
-// belongs reports whether a window is one of the launched program's; one that does not say
-// whose it is counts, because it is new.
+// belongs reports whether a window is the launched program's; one without an owner counts, because it is new.
 func (s *shows) belongs(w xproto.Window, f *family) bool {
 	pid := s.property(w, s.pid)
 	if len(pid) != 4 {

@@ -1,11 +1,10 @@
-// Package startup puts a command into a system's start for one time, and takes it out again.
+// Package startup adds a command to a system's next start, and removes it again.
 //
-// What it puts there removes itself before it runs the command, so that the command is run at one
-// start and no more, even
-// where nobody comes back to take it out. It knows the places that systems have for that: a folder whose programs are
+// The entry removes itself before it runs the command, which is therefore run only once, even if nobody removes
+// the entry. It supports the systems' own mechanisms: a folder whose programs are
 // started, a desktop's own start on Linux, a service of systemd, an agent on macOS and the RunOnce key on Windows.
 //
-// It must never import what knows of benches, jobs or measuring.
+// It must not import packages about benches, jobs or measuring.
 package startup
 
 import (
@@ -16,9 +15,9 @@ import (
 	"strings"
 )
 
-// Entry is something that a system's start reads.
+// Entry is an entry in a system's start-up.
 type Entry struct {
-	// Place describes where it stands, for a person who takes it out by hand.
+	// Place describes where it is, for removing it by hand.
 	Place string
 	// Path and Text are a file's; Link is a second name of it, by which the system finds it.
 	Path, Text, Link string
@@ -33,10 +32,10 @@ type Entry struct {
 // name under which an entry stands.
 const name = "nowthen-probe-once"
 
-// ErrName is of a command that no start can be given: a line break in it would be a command of its own.
+// ErrName means that a command can't be added to a start-up: a line break in it would begin another command.
 var ErrName = errors.New("a command with a line break or a NUL in it cannot be put into the system's start")
 
-// System is where a start is looked for.
+// System describes the system whose start-up is changed.
 type System struct {
 	// OS as the Go toolchain names it.
 	OS string
@@ -152,7 +151,7 @@ func xml(s string) string {
 	return strings.NewReplacer("&", "&amp;", "<", "&lt;", ">", "&gt;").Replace(s)
 }
 
-// Put puts an entry there. What is there already under its name is its own, of an earlier time.
+// Put adds an entry. An existing one with its name is an earlier one of ours.
 func Put(e Entry) error {
 	if e.Path == "" {
 		return putValue(e)
@@ -173,7 +172,7 @@ func Put(e Entry) error {
 	return nil
 }
 
-// Remove takes an entry out. One that is not there any longer, as after it was run, is no error.
+// Remove removes an entry. A missing one, as after it was run, is no error.
 func Remove(e Entry) error {
 	var err error
 	if e.Path == "" {

@@ -2,8 +2,7 @@
 // picture, and as data. All are made of one document, so that none says more or less than
 // another.
 //
-// It knows the document and no bench, no server and no job. Texts come in as people typed them;
-// each form brings them out as text, whatever is in them.
+// It knows the document, but no bench, server or job. Texts are what people typed; each form escapes them.
 package forms
 
 import (
@@ -44,7 +43,7 @@ var (
 	Endings = []string{".pdf", ".html", ".txt", ".json", ".csv", ".png"}
 )
 
-// Options say how a report is brought out.
+// Options configure a report's form.
 type Options struct {
 	Length string // "" is two
 	Paper  string // "" is A4
@@ -120,8 +119,7 @@ func about(d *report.Document) string {
 	return strings.NewReplacer("{computer}", computer, "{customer}", d.Customer).Replace(d.Label("of"))
 }
 
-// which says which report it is: of which job, of which day, which revision, or that it is a
-// draft.
+// which identifies the report: its job, day and revision, or that it is a draft.
 func which(d *report.Document) string {
 	s := strings.ReplaceAll(d.Label("job"), "{number}", d.Number)
 	if d.Issued == nil {
@@ -161,8 +159,8 @@ func title(d *report.Document) string {
 	return clean(d.Label("report") + ": " + about(d) + ", " + which(d))
 }
 
-// clean is a text without what would steer where it stands: line ends become blanks, other
-// controls go.
+// clean removes characters that would affect the layout: line ends become blanks, other control characters are
+// removed.
 func clean(s string) string {
 	return strings.TrimSpace(strings.Map(func(r rune) rune {
 		switch {
@@ -180,7 +178,7 @@ func steers(r rune) bool {
 	return r >= 0x202a && r <= 0x202e || r >= 0x2066 && r <= 0x2069 || r == 0x200e || r == 0x200f || r == 0xfeff
 }
 
-// result is what a figure comes to, in one line.
+// result is a figure's result, in one line.
 func result(d *report.Document, f report.Figure) string {
 	s := f.Words.Main
 	if f.Words.Extra != "" {
@@ -200,7 +198,7 @@ func confidence(d *report.Document, f report.Figure) string {
 	return strings.ReplaceAll(d.Label("confidence"), "{range}", f.Words.Range)
 }
 
-// notes are the numbers of what to bear in mind beside a figure.
+// notes are the numbers of the caveats beside a figure.
 func notes(f report.Figure) string {
 	var n []string
 	for _, i := range f.Notes {

@@ -168,10 +168,10 @@ func (s *sheet) gap(mm float64) { s.pdf.Ln(mm * s.scale) }
 // heading begins a part, which has a bookmark.
 func (s *sheet) heading(label string) { s.titled(s.d.Label(label)) }
 
-// titled begins a part with a title of its own.
+// titled begins a part with its own title.
 func (s *sheet) titled(title string) {
 	s.gap(3.5)
-	// It does not stand alone at the end of a page.
+	// A title doesn't stand alone at the end of a page.
 	if s.pdf.GetY() > s.bottom()-22*s.scale {
 		s.pdf.AddPage()
 	}
@@ -232,7 +232,7 @@ func (s *sheet) head() {
 	}
 }
 
-// terms are what the shop says at the end.
+// terms are the shop's terms at the end.
 func (s *sheet) terms() {
 	if s.d.Shop.Terms != "" {
 		s.gap(4)
@@ -295,7 +295,7 @@ func (s *sheet) first() {
 	}
 }
 
-// compared sets several drives beside each other.
+// compared is the table of several drives.
 func (s *sheet) compared() {
 	c := s.d.Beside
 	if c == nil {
@@ -464,7 +464,7 @@ func (s *sheet) table(figures []report.Figure) {
 	}
 }
 
-// row writes cells beside each other, as high as the highest; it is not broken over pages.
+// row writes cells side by side, as high as the highest; a row isn't broken over pages.
 func (s *sheet) row(head bool, cols []float64, align string, cells ...string) {
 	pdf, points := s.pdf, 9.5*s.scale
 	style := ""

@@ -146,7 +146,7 @@ func Text(w io.Writer, d *report.Document, o Options) error {
 	return err
 }
 
-// in is a list in brackets, "" where it says nothing.
+// in is a list in brackets, "" if it is empty.
 func in(list []string) string {
 	if s := strings.Join(list, ", "); s != "" {
 		return " (" + s + ")"
@@ -194,7 +194,7 @@ func CSV(w io.Writer, d *report.Document) error {
 	return c.Error()
 }
 
-// cell is a text as a table takes it: what a spreadsheet would take for a formula is text.
+// cell escapes text that a spreadsheet would take for a formula.
 func cell(s string) string {
 	s = clean(s)
 	if s != "" && strings.ContainsRune("=+-@\t", rune(s[0])) {

@@ -69,8 +69,7 @@ func typefaceFor(d *report.Document) *typeface {
 	return usual()
 }
 
-// printable is a text as paper and picture can carry it: in the order in which it is read from
-// left to right, with a box for what the typeface lacks.
+// printable prepares a text for paper and picture: in visual order, with a box for missing characters.
 func (t *typeface) printable(s string) string {
 	s = inOrder(clean(s))
 	joined := false
@@ -90,8 +89,7 @@ func (t *typeface) printable(s string) string {
 	}, s)
 }
 
-// inOrder puts what is written from right to left into the order of the eye (Unicode standard
-// annex 9).
+// inOrder converts right-to-left text to visual order (Unicode standard annex 9).
 func inOrder(s string) string {
 	var p bidi.Paragraph
 	if _, err := p.SetString(s); err != nil {
