@@ -44,8 +44,7 @@ func (s *Server) routes() {
 	s.followUpRoutes(api)
 }
 
-// param is a part of a path as it was meant: fiber hands on what was sent, percent-encoded where
-// the sender did so.
+// param is a decoded part of a path: fiber passes on percent-encoded parts unchanged.
 func param(c fiber.Ctx, name string) string {
 	part := c.Params(name)
 	if whole, err := url.PathUnescape(part); err == nil {
@@ -68,7 +67,7 @@ func item[T any](ctx ctx, s *Server, c fiber.Ctx, kind string, find func(*job.Jo
 	return nil, bench.Refuse(bench.Missing, "There is no %s %q in this job.", kind, param(c, kind))
 }
 
-// board is the bench page with what is being measured.
+// board is the start page with the running rounds.
 type board struct {
 	*visit.Board
 	Measuring *measuring.Measuring   `json:"measuring"` // the first of Rounds, or null
@@ -77,7 +76,7 @@ type board struct {
 	Backups   *notice                `json:"backups"` // null where nothing is backed up
 }
 
-// notice is what the bench page says of the daily backups.
+// notice is what the start page says about the daily backups.
 type notice struct {
 	Problem string `json:"problem"` // why the last one was not made or what is damaged in it, or ""
 	Good    string `json:"good"`    // the newest one without damage, or ""
@@ -92,11 +91,11 @@ func first[T any](list []*T) *T {
 	return list[0]
 }
 
-// shared is a link that was just made.
+// shared is a new link.
 type shared struct {
 	*reporting.Share
 	URL string `json:"url"`
-	// Open: the bench is reached from other computers at all.
+	// Open: other computers can reach the bench.
 	Open bool `json:"open"`
 }
 
@@ -129,7 +128,7 @@ func (s *Server) export(c fiber.Ctx) error {
 	}
 }
 
-// attach says that an answer is a file, named for a job's number.
+// attach marks an answer as a file named after a job's number.
 func attach(c fiber.Ctx, number, ending, kind string) {
 	name := unsafeInNames.ReplaceAllString(number, "_")
 	if name == "" {
@@ -139,7 +138,7 @@ func attach(c fiber.Ctx, number, ending, kind string) {
 	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="%s%s"`, name, ending))
 }
 
-// sizesOf reads sizes of partitions as a query has them: "3:512000000000,4:1000000", by number and bytes.
+// sizesOf parses the partition sizes in a query: "3:512000000000,4:1000000", by number and bytes.
 func sizesOf(text string) (map[int]int64, error) {
 	sizes := map[int]int64{}
 	const most = 128

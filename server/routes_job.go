@@ -128,9 +128,9 @@ func (s *Server) jobRoutes(api fiber.Router) {
 	type trial struct {
 		Name  string      `json:"name"`
 		Drive bench.Drive `json:"drive"`
-		// Relation is how it joins the computer; "" is not said.
+		// Relation is how it joins the computer; "" is unknown.
 		Relation job.Relation `json:"relation"`
-		// DriveID is a drive of the job, in another place.
+		// DriveID is a drive of the job, connected in another way.
 		DriveID string `json:"drive_id"`
 	}
 	type fate struct {

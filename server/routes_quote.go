@@ -9,7 +9,7 @@ import (
 	"nowthen/core/forecast"
 )
 
-// quoteRoutes are what a job was offered: quotes, forecasts, the price list.
+// quoteRoutes are about quotes, forecasts and the price list.
 func (s *Server) quoteRoutes(api fiber.Router) {
 	d := s.desk
 	api.Get("/known", get(func(ctx ctx, _ fiber.Ctx) (*forecasting.Known, error) { return d.Forecasts.Known(ctx) }))

@@ -9,7 +9,7 @@ import (
 	"nowthen/bench/reporting"
 )
 
-// reportRoutes are about what is said of a job's figures.
+// reportRoutes are about a job's ledger and reports.
 func (s *Server) reportRoutes(api fiber.Router) {
 	d := s.desk
 	api.Get("/jobs/:job/candidates", get(func(ctx ctx, c fiber.Ctx) (*reporting.Candidates, error) {

@@ -1,8 +1,7 @@
 // Package server serves the bench over HTTP: the routes of api/openapi.yaml,
 // live events, and the front end.
 //
-// It turns requests into calls of the bench and refusals into answers; it
-// decides nothing itself.
+// It turns requests into calls of the bench and refusals into answers, and makes no decisions.
 package server
 
 import (
@@ -46,12 +45,12 @@ type Server struct {
 	loads    loads // computers whose graphics a page loads
 }
 
-// Commands reports what was done before.
+// Commands recognises repeated commands.
 type Commands interface {
 	Done(ctx context.Context, c *store.Command) error
 }
 
-// stream is from which size on a body is handed on while it comes, bytes.
+// stream is the size from which a body is streamed, bytes.
 const stream = 8 << 10
 
 // New returns a server for a bench with the built front end.
@@ -62,7 +61,7 @@ func New(d *desk.Desk, commands Commands, front fs.FS, log *slog.Logger, o Optio
 		AppName:       "Now Then",
 		Immutable:     true, // ids outlive their request in the background
 		CaseSensitive: true, // one spelling of each address
-		// A body is read by the route that wants it, up to its own limit, after sign-in.
+		// Each route reads its body itself, up to its own limit, after sign-in.
 		StreamRequestBody:            true,
 		DisablePreParseMultipartForm: true,
 		BodyLimit:                    stream,
@@ -83,7 +82,7 @@ func New(d *desk.Desk, commands Commands, front fs.FS, log *slog.Logger, o Optio
 	s.app.Use("/api", s.ownPagesOnly, s.device, s.signedIn)
 	s.app.Use(probePaths, s.safeOnly)
 	s.app.Use(compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: func(c fiber.Ctx) bool {
-		// A stream, what is small already, and what goes nowhere.
+		// Streams, compressed files, and local connections.
 		return c.Path() == "/api/events" || strings.HasSuffix(c.Path(), "/file") || loopbackHost(c.IP())
 	}}))
 	s.routes()
@@ -105,21 +104,21 @@ const (
 	memoryLimit = 200 << 20
 )
 
-// Tune sets this process's memory as serving wants it.
+// Tune sets this process's memory limits for serving.
 func Tune() {
 	debug.SetGCPercent(collectAt)
 	debug.SetMemoryLimit(memoryLimit)
 }
 
-// Serve serves on a listener until the context ends; ready is told once requests are taken. It
-// returns when all requests have ended, with an error where the context has not.
+// Serve serves on a listener until the context ends; ready is called once requests are accepted. It returns
+// when all requests have ended, with an error if the context hasn't ended.
 func (s *Server) Serve(ctx context.Context, ln net.Listener, ready func()) error {
 	defer s.cancel()
 	stopped := make(chan error, 1)
 	stop := context.AfterFunc(ctx, func() {
 		s.cancel() // ends the event streams, which would never end by themselves
 		err := s.app.ShutdownWithTimeout(5 * time.Second)
-		// A shutdown that comes before the first connection is waited for finds nothing to shut.
+		// A shutdown before the first accept finds no listener to close.
 		if cerr := ln.Close(); cerr != nil && !errors.Is(cerr, net.ErrClosed) {
 			err = errors.Join(err, cerr)
 		}

@@ -8,8 +8,7 @@ import (
 
 // settings are what the settings page shows.
 type settings struct {
-	// Backups are the copies that are kept by themselves, the newest first; nil where
-	// none are kept.
+	// Backups are the automatic copies, newest first; nil if there are none.
 	Backups *backup.State `json:"backups"`
 }
 

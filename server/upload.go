@@ -18,8 +18,8 @@ import (
 // keepFree stays free on the drive while an upload comes in, bytes.
 const keepFree = 1e9
 
-// receive puts a request's body into a file of the bench's, and returns its digest. The file is
-// there until done is called, and never outlives the program for long.
+// receive writes a request's body to a temporary file, and returns its digest. The file exists until done is
+// called; a leftover is removed at the next start.
 func (s *Server) receive(c fiber.Ctx, limit int64) (u upload, digest []byte, err error) {
 	if c.Get(fiber.HeaderContentEncoding) != "" {
 		return u, nil, fiber.NewError(fiber.StatusUnsupportedMediaType, "Bodies are taken as they are, not compressed.")
@@ -70,7 +70,7 @@ func (s *Server) receive(c fiber.Ctx, limit int64) (u upload, digest []byte, err
 	return u, h.Sum(nil), nil
 }
 
-// broken remembers why reading failed, so that it is told from writing.
+// broken remembers why reading failed, to tell it from a failure to write.
 type broken struct {
 	from io.Reader
 	err  error

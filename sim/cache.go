@@ -2,7 +2,7 @@ package sim
 
 import "container/list"
 
-// cacheSpec is flash in front of a disk that learns what is read again.
+// cacheSpec is flash in front of a disk that caches repeatedly read data.
 type cacheSpec struct {
 	bytes  int64 // what it holds
 	extent int64 // the piece in which it learns

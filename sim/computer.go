@@ -20,8 +20,8 @@ type act struct {
 	typing    float64 // s of a person typing, on average
 }
 
-// scripts say what the simulated computer does for a test. The drive's part
-// shrinks with a faster drive, the processor's and the person's do not.
+// scripts are what the simulated computer does for a test. A faster drive shortens the drive's part, not the
+// processor's or the person's.
 var scripts = map[string][]act{
 	"cold-start": {
 		{phase: "login", processor: 7.2, scattered: 2300, longMiB: 420},
@@ -76,8 +76,8 @@ const Resolution = 0.01
 
 // Perform lets the simulated computer do a test of that kind on a drive and
 // returns the seconds of its phases. The first start after a swap takes longer,
-// because the system meets a drive it does not know. A drive that learns what
-// is read often has learnt from the earlier times that the test was done.
+// because the system meets a drive it does not know. A caching drive has learned from the earlier runs of the
+// test.
 func Perform(d *Drive, what string, firstAfterSwap bool, earlier int) (map[string]float64, error) {
 	script, ok := scripts[what]
 	if !ok {
@@ -127,10 +127,10 @@ func perform(d *Drive, what string, script []act, firstAfterSwap bool) (map[stri
 	return phases, nil
 }
 
-// scratch is what simulated reads read into; nothing looks at it.
+// scratch is the buffer of simulated reads; nothing uses its content.
 var scratch = make([]byte, 1<<20)
 
-// newPlaces draws places that are always the same for a name.
+// newPlaces draws places that are the same every time for a name.
 func newPlaces(name string) *rand.Rand {
 	h := fnv.New64a()
 	_, _ = h.Write([]byte(name)) // never fails (hash.Hash)

@@ -34,7 +34,7 @@ func (m *disk) mbs(at int64) float64 {
 
 func (m *disk) turn() float64 { return 60 / m.rpm }
 
-// pick takes what the head reaches first, by seek and rotation.
+// pick takes the request that the head reaches first, by seek and rotation.
 func (m *disk) pick(waiting []*op, now time.Duration) int {
 	best, least := 0, math.Inf(1)
 	for i, o := range waiting {

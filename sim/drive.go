@@ -1,6 +1,6 @@
 // Package sim simulates customers' computers and drives: models on a virtual clock, driven by
-// events, deterministic by seed, for demonstration, training and tests. Whoever keeps its
-// results marks them as simulated.
+// events, deterministic by seed, for demonstration, training and tests. Its results must be marked as
+// simulated.
 //
 // A request passes a bridge (with a queue depth and a cost per request), a medium (a disk or
 // flash, or both for a drive with a cache) and a link with a maximum rate. It knows the core's
@@ -118,7 +118,7 @@ func (d *Drive) Work(t time.Duration) {
 	d.pass(d.now + t)
 }
 
-// Rest leaves the drive alone for a while.
+// Rest leaves the drive idle for a while.
 func (d *Drive) Rest(ctx context.Context, t time.Duration) error {
 	d.Work(t)
 	return ctx.Err()
@@ -181,14 +181,14 @@ func (d *Drive) Existing(_ context.Context, span int64) (drivetest.File, error) 
 	return &file{d: d, size: span, readOnly: true}, nil
 }
 
-// Sample opens what fills the drive, as much as may be.
+// Sample opens the drive's content, up to the limit.
 func (d *Drive) Sample(_ context.Context, _ uint64, most int64) (drivetest.File, []drivetest.SampleFile, error) {
 	filled := d.spec.Label.CapacityBytes - d.Facts().FreeBytes
 	size := min(most, filled) &^ 4095
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	d.open++
-	// Its places reach over all that is filled; the bytes themselves are nobody's.
+	// Its places cover all of the used space; the bytes have no meaning.
 	return &file{d: d, size: size, over: filled, readOnly: true},
 		[]drivetest.SampleFile{{Path: "simulated", Bytes: size}}, nil
 }

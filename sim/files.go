@@ -11,8 +11,7 @@ import (
 	"nowthen/core/job"
 )
 
-// What a file costs beside its bytes: its place is looked up with a small read,
-// and noted with a small write.
+// The overhead of a file: a small read to find its place, and a small write to record it.
 const note = 4 << 10
 
 // tree is a folder on a simulated drive.
@@ -43,7 +42,7 @@ func (d *Drive) tree(ctx context.Context) (*tree, error) {
 // MakeTree makes an empty folder.
 func (d *Drive) MakeTree(ctx context.Context) (filetest.Tree, error) { return d.tree(ctx) }
 
-// simulatedFolder is what lies in any folder of a simulated computer.
+// simulatedFolder is the content of every folder of a simulated computer.
 var simulatedFolder = filetest.Set{Files: 1800, MedianBytes: 36 << 10, Sigma: 1.7, MaxBytes: 16 << 20, Seed: 77}
 
 // OpenTree opens the folder that every simulated computer has, whatever its name.

@@ -18,8 +18,8 @@ import (
 	"nowthen/core/stopwatch"
 )
 
-// StandIn is a whole simulated computer that joins a bench as a real one does: with facts,
-// conditions that can be set, and the drive that is fitted now.
+// StandIn is a whole simulated computer that joins a bench like a real one: with facts, adjustable conditions,
+// and a fitted drive.
 type StandIn struct {
 	name string
 	spec Computer
@@ -46,13 +46,13 @@ func NewStandIn(name string) (*StandIn, error) {
 	return &StandIn{name: name, spec: c, fitted: c.Old, power: job.Mains, busy: []job.Busy{}}, nil
 }
 
-// Identity is the same for a name, and nothing else's.
+// Identity is unique to the name.
 func (s *StandIn) Identity() string { return hardware.Digest("simulated", s.name, "computer") }
 
 // Simulated is its name.
 func (s *StandIn) Simulated() string { return s.name }
 
-// Memory is the drive that is in it, for the next start.
+// Memory is its fitted drive, for the next start.
 func (s *StandIn) Memory() string {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -73,7 +73,7 @@ func (s *StandIn) Remember(memory string) {
 	}
 }
 
-// Do does what its technician does to it.
+// Do performs a technician's action on it.
 func (s *StandIn) Do(what string) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -141,7 +141,7 @@ const (
 	typeRecovery = "de94bba4-06d1-4d22-a16a-bfd50179d6ac"
 )
 
-// Facts are what its system would tell.
+// Facts are what its system would report.
 func (s *StandIn) Facts(context.Context) *hardware.Facts {
 	f := &hardware.Facts{Drives: []hardware.Drive{}, Volumes: []hardware.Volume{}, Partitions: []hardware.Partition{},
 		Absent: []hardware.Absence{}}
@@ -241,7 +241,7 @@ func (s *StandIn) besides() *Spec {
 	return &spec
 }
 
-// begun is when this program was started: a simulated system has recorded its starts before that, with its old drive.
+// begun is when this program was started: a simulated system recorded its starts before that, with its old drive.
 var begun = time.Now()
 
 // starts are three mornings with the old drive, as its system would have recorded them.
@@ -302,7 +302,7 @@ func linkOf(a job.Attached) *job.Link {
 	return &job.Link{Kind: kind, Negotiated: now, Drive: able, Port: now}
 }
 
-// Conditions are as they were set.
+// Conditions are the conditions that were set.
 func (s *StandIn) Conditions(context.Context, string) (job.Conditions, []string, error) {
 	spec, err := s.drive()
 	if err != nil {

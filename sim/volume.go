@@ -14,13 +14,11 @@ type file struct {
 	base, size int64
 	over       int64 // of a sample: over how much of the drive its bytes are spread; else 0
 	readOnly   bool
-	// marks are what it keeps of what was written: of blocks that carry a mark which one, by where
-	// they lie. Nothing else that is
-	// written is ever read for what it says.
+	// marks are the marks of written blocks, by their place. No other written content is ever needed.
 	marks map[int64]mark
 }
 
-// mark is what a marked block says.
+// mark is the content of a marked block.
 type mark struct {
 	block int64
 	seed  uint64

@@ -13,9 +13,8 @@ import (
 	"gorm.io/gorm"
 )
 
-// Command is a change that a caller may send again: its key belongs to the caller
-// and the route, its print to what was sent. It is kept with the change itself, in
-// the same transaction, so that a repeat is told from a new one whatever happened
+// Command is a change that a caller may repeat. Its key belongs to the caller and the route, its fingerprint to
+// the body. It is stored in the transaction of the change, which makes a repeat recognisable whatever happened
 // in between.
 type Command struct {
 	key, print string
@@ -25,11 +24,11 @@ type Command struct {
 	answer     any
 }
 
-// Made is the path of what the command made, "" where it made nothing.
+// Made is the path of the resource that the command created, "" if none.
 func (c *Command) Made() string { return c.made }
 
 // NewCommand returns a command of a caller on a route under the caller's own key,
-// with the bytes that were sent. Without a key it is not kept.
+// with the bytes that were sent. Without a key it isn't stored.
 func NewCommand(caller, route, key string, sent ...[]byte) *Command {
 	if key == "" {
 		return &Command{}
@@ -43,30 +42,30 @@ func NewCommand(caller, route, key string, sent ...[]byte) *Command {
 	return &Command{key: hex.EncodeToString(id[:]), print: hex.EncodeToString(h.Sum(nil))}
 }
 
-// Made says the path of what the change's command makes, below the root of all resources.
+// Made sets the path of the resource that the change's command creates, relative to the root of the API.
 func (tx *Tx) Made(path string) {
 	if tx.command != nil {
 		tx.command.made = path
 	}
 }
 
-// Answer says what the change's command answers; it is kept with it.
-// Without it a repeat is answered with the job that was changed, as it is then.
+// Answer sets the answer of the change's command, which is stored with it. Without it, a repeat is answered
+// with the current state of the changed job.
 func (tx *Tx) Answer(v any) {
 	if tx.command != nil {
 		tx.command.answer = v
 	}
 }
 
-// about notes which job the change's command is about.
+// about stores which job the change's command is about.
 func (tx *Tx) about(jobID string) {
 	if tx.command != nil {
 		tx.command.job = jobID
 	}
 }
 
-// Repeated says that a command was done before: the job that it changed, and what
-// it answered where that was kept (else nil).
+// Repeated means that a command was executed before: the job that it changed, and its stored answer (nil if
+// there is none).
 type Repeated struct {
 	Job    string
 	Made   string // the path of what it made
@@ -78,7 +77,7 @@ func (r *Repeated) Error() string { return "that was done already" }
 // ErrOtherCommand means that a key was used before for something else.
 var ErrOtherCommand = errors.New("the key was used before for something else")
 
-// commandModel is a command that was done.
+// commandModel is an executed command.
 type commandModel struct {
 	Key    string `gorm:"primaryKey"`
 	Print  string
@@ -90,8 +89,8 @@ type commandModel struct {
 
 func (commandModel) TableName() string { return "commands" }
 
-// Done returns [*Repeated] where a command was done before, [ErrOtherCommand]
-// where its key was used for another, and nil where it is new.
+// Done returns [*Repeated] if a command was executed before, [ErrOtherCommand] if its key was used for another
+// one, and nil if it is new.
 func (tx *Tx) Done(ctx context.Context, c *Command) error { return tx.repeated(ctx, c) }
 
 func (tx *Tx) repeated(ctx context.Context, c *Command) error {
@@ -127,7 +126,7 @@ func (tx *Tx) keep(ctx context.Context, c *Command) error {
 	return tx.on(ctx).Create(&row).Error
 }
 
-// ForgetCommands forgets commands that were done before a moment.
+// ForgetCommands deletes commands executed before a time.
 func (tx *Tx) ForgetCommands(ctx context.Context, before time.Time) error {
 	return tx.write(ctx, func(db *gorm.DB) error { return db.Delete(&commandModel{}, "at < ?", stamp(before)).Error })
 }

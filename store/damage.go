@@ -10,17 +10,17 @@ import (
 	sqlite3 "modernc.org/sqlite/lib"
 )
 
-// ErrDamaged means that something that is stored cannot be read any more.
+// ErrDamaged means that stored data can't be read.
 var ErrDamaged = errors.New("it is damaged")
 
-// Damaged is a job that cannot be read any more, and why. Number is "" where even that is lost.
+// Damaged is a job that can't be read, and why. Number is "" if even that is lost.
 type Damaged struct {
 	ID     string `json:"id"`
 	Number string `json:"number"`
 	Why    string `json:"why"`
 }
 
-// damaged says why something cannot be read.
+// damaged wraps the reason why something can't be read.
 func damaged(why error) error { return fmt.Errorf("%w: %w", ErrDamaged, why) }
 
 // IsDamaged reports whether an error says that what is stored cannot be read: a row that does

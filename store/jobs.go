@@ -83,8 +83,8 @@ func (tx *Tx) Job(ctx context.Context, id string) (j *job.Job, revision int64, e
 	return j, revision, nil
 }
 
-// whole returns why a job that was read cannot be used, or nil. Its runs were checked when they
-// were stored, and hang on their tests and sittings by foreign keys.
+// whole returns why a stored job can't be used, or nil. Its runs were checked when they were stored, and refer
+// to their tests and sittings by foreign keys.
 func whole(j *job.Job) error {
 	if faults := j.CheckAppended(len(j.Runs)); len(faults) > 0 {
 		return damaged(faults[0])
@@ -92,7 +92,7 @@ func whole(j *job.Job) error {
 	return nil
 }
 
-// load hands the items of a job on, in their order.
+// load passes on the items of a job, in order.
 func load[M any](db *gorm.DB, id string, take func(*M)) error {
 	var rows []M
 	if err := db.Where("job_id = ?", id).Order("position").Find(&rows).Error; err != nil {
@@ -187,7 +187,7 @@ func (tx *Tx) Save(ctx context.Context, id string, before, after *job.Job) (revi
 				func(i int, v job.Sitting) sittingModel { return sittingModel{key(v.ID, i), v.Setup, v} })
 		},
 		func() error { return tx.saveRuns(db, id, before, after) },
-		// What others refer to goes last.
+		// Items that others refer to are deleted last.
 		func() error { return drop[sittingModel](db, id, ids(before.Sittings, after.Sittings, job.Sitting.Key)) },
 		func() error { return drop[setupModel](db, id, ids(before.Setups, after.Setups, job.Setup.Key)) },
 		func() error { return drop[testModel](db, id, ids(before.Tests, after.Tests, job.Test.Key)) },
@@ -279,7 +279,7 @@ func (tx *Tx) saveRuns(db *gorm.DB, id string, before, after *job.Job) error {
 	return db.CreateInBatches(traces, batch).Error
 }
 
-// fold makes letters equal that a searcher holds for equal.
+// fold makes letters equal that people consider equal in a search.
 func fold(s string) string { return strings.ToLower(s) }
 
 func searchText(j *job.Job) string {
@@ -301,7 +301,7 @@ const (
 	BinnedJobs   = "bin" // in none of the others
 )
 
-// Search is what jobs are looked for by.
+// Search selects jobs.
 type Search struct {
 	State string   // OpenJobs, FinishedJobs, AllJobs or BinnedJobs
 	Words []string // all of which stand in customer, computer, drives, number or reason
@@ -390,7 +390,7 @@ func (tx *Tx) Search(ctx context.Context, by Search) (found []Found, total int, 
 	return found, int(all), next, nil
 }
 
-// ErrCursor means that a cursor is none of this store's.
+// ErrCursor means that a cursor isn't valid.
 var ErrCursor = fmt.Errorf("that cursor is none of an earlier answer")
 
 func readCursor(c string) (opened, id string, err error) {
@@ -430,10 +430,10 @@ func (tx *Tx) Others(ctx context.Context, by Search, but string) ([]Outline, err
 	return list, err
 }
 
-// Outlines returns the outlines of jobs by id, in no order, and those jobs that cannot be read;
-// an id that is not there is left out.
+// Outlines returns the outlines of jobs by id, in no order, and the jobs that can't be read; unknown ids are
+// left out.
 func (tx *Tx) Outlines(ctx context.Context, ids []string) ([]Outline, []Damaged, error) {
-	// Reading waits for nobody, and most of it is taking JSON apart: all cores take part.
+	// Reading doesn't block, and most of it is parsing JSON: it uses all cores.
 	parts := slices.Collect(slices.Chunk(ids, min(500, 1+len(ids)/runtime.GOMAXPROCS(0))))
 	lists, broken := make([][]Outline, len(parts)), make([][]Damaged, len(parts))
 	var g errgroup.Group
@@ -464,8 +464,7 @@ func (tx *Tx) outlinesAtOnce(ctx context.Context, ids []string) (list []Outline,
 	return list, broken, err
 }
 
-// oneByOne is outlines for each job by itself, so that one that cannot be read takes no other
-// with it.
+// oneByOne is outlines for each job separately, so that an unreadable one doesn't affect the others.
 func (tx *Tx) oneByOne(ctx context.Context, ids []string) (list []Outline, broken []Damaged) {
 	for _, id := range ids {
 		one, bad, err := tx.outlinesAtOnce(ctx, []string{id})
@@ -575,8 +574,8 @@ func (c *count) UnmarshalJSONFrom(dec *jsontext.Decoder) error {
 // from elsewhere, and is not counted on from.
 const countedDigits = 6
 
-// NextNumber returns the number behind the shop's last one with a prefix, and counts on. Within a
-// [Store.Write] nobody else gets the same. One that a job from elsewhere has already is left out.
+// NextNumber returns the number after the shop's last one with a prefix, and stores it. Within a
+// [Store.Write] nobody else gets the same. Numbers of imported jobs are skipped.
 func (tx *Tx) NextNumber(ctx context.Context, prefix string) (string, error) {
 	counter := "number:" + prefix
 	last, err := tx.lastNumber(ctx, prefix, counter)

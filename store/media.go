@@ -2,7 +2,7 @@ package store
 
 import "context"
 
-// PhotoInfo is what is known of a picture without reading it.
+// PhotoInfo describes a picture without its content.
 type PhotoInfo struct {
 	ID, Type string
 	Bytes    int64

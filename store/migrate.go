@@ -53,7 +53,7 @@ var migrations = []*gormigrate.Migration{
 		`CREATE INDEX clips_by_job ON clips (job_id, id)`,
 	)},
 	{ID: "0005-traces-commands-rounds", Migrate: statements(
-		// What of a run is only drawn moves into a table of its own.
+		// Traces, which are only drawn, move into a separate table.
 		`CREATE TABLE traces (job_id TEXT NOT NULL, run_id TEXT NOT NULL, body TEXT NOT NULL, PRIMARY KEY (job_id, run_id),
 			FOREIGN KEY (job_id, run_id) REFERENCES runs (job_id, id)) STRICT`,
 		`INSERT INTO traces (job_id, run_id, body) SELECT job_id, id,
@@ -71,7 +71,7 @@ var migrations = []*gormigrate.Migration{
 		`CREATE INDEX rounds_by_job ON rounds (job_id, id)`,
 	)},
 	{ID: "0006-repeats", Migrate: statements(
-		// A repeat is no kept run; the counts are read without the runs.
+		// A repetition isn't a counted run; the counts are read without the runs.
 		`ALTER TABLE runs ADD COLUMN repeated INTEGER NOT NULL DEFAULT 0`,
 		`UPDATE runs SET repeated = 1 WHERE json_extract(body, '$.repeat')`,
 		`DROP INDEX runs_by_test`,
@@ -120,8 +120,8 @@ func statements(list ...string) gormigrate.MigrateFunc {
 	}
 }
 
-// upToDate checks whether the database is of this version, and makes it so where
-// that is wanted. A copy of an older one is kept beside it first.
+// upToDate checks whether the database has this version, and migrates it if wanted, after saving a copy of the
+// older one beside it.
 func (s *Store) upToDate(migrate bool) error {
 	done, err := s.versions()
 	if err != nil {
@@ -139,7 +139,7 @@ func (s *Store) upToDate(migrate bool) error {
 	case !migrate:
 		return fmt.Errorf("%w; start nowthen serve over it once, which brings it up to date", ErrOlder)
 	case len(done) > 0:
-		// An earlier start may have left one that is empty or cut off.
+		// An earlier start may have left an empty or incomplete one.
 		if kept := s.path + ".before-" + last; CheckFile(context.Background(), kept) != nil {
 			if err := s.Copy(context.Background(), kept); err != nil {
 				return fmt.Errorf("keeping a copy first: %w", err)
@@ -166,7 +166,7 @@ func (s *Store) versions() ([]string, error) {
 // Version is the schema that this program writes.
 func Version() string { return migrations[len(migrations)-1].ID }
 
-// Knows reports whether a schema is one that this program can bring up to date.
+// Knows reports whether this program can migrate a schema.
 func Knows(schema string) bool {
 	return slices.ContainsFunc(migrations, func(m *gormigrate.Migration) bool { return m.ID == schema })
 }
@@ -196,12 +196,11 @@ func CheckFile(ctx context.Context, path string) error {
 	return nil
 }
 
-// Copy writes a copy of the whole database to a file, as it is at one moment, while others go
-// on reading and writing. The file is its owner's alone; it is there only once the copy is whole
+// Copy writes a snapshot of the whole database to a file, while others continue to read and write. The file is its owner's alone; it is there only once the copy is whole
 // and was checked.
 func (s *Store) Copy(ctx context.Context, path string) error {
 	return durable.File(path, func(part string) error {
-		// takes an empty file as it takes none
+		// accepts an empty file like a missing one
 		if err := s.db.WithContext(ctx).Exec("VACUUM INTO ?", part).Error; err != nil {
 			return err
 		}

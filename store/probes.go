@@ -10,7 +10,7 @@ import (
 // Probe is a probe that has joined a job. Its token is stored hashed.
 type Probe struct {
 	ID, Job, Token string
-	// Gone: it was told to leave, and its token is worth nothing any more.
+	// Gone: it was told to leave, and its token is invalid.
 	Gone bool
 	Body []byte
 }
@@ -23,8 +23,8 @@ func (m probeModel) probe() *Probe {
 	return &Probe{ID: m.ID, Job: m.JobID, Token: m.Token, Gone: m.Gone, Body: []byte(m.Body)}
 }
 
-// AddPairing stores a hashed pairing code of a job in the place of the job's earlier ones,
-// and forgets those of any job that are over.
+// AddPairing stores a hashed pairing code of a job, replaces the job's earlier ones, and deletes the expired
+// ones of all jobs.
 func (tx *Tx) AddPairing(ctx context.Context, code, jobID string, now, until time.Time) error {
 	tx.about(jobID)
 	return tx.write(ctx, func(db *gorm.DB) error {
@@ -43,8 +43,7 @@ func (tx *Tx) AddPairing(ctx context.Context, code, jobID string, now, until tim
 	})
 }
 
-// TakePairing returns the job of a hashed pairing code and until when it is good, and
-// forgets it: it is good once.
+// TakePairing returns the job of a hashed pairing code and its expiry, and deletes it: a code works once.
 func (tx *Tx) TakePairing(ctx context.Context, code string) (jobID string, until time.Time, err error) {
 	err = tx.write(ctx, func(db *gorm.DB) error {
 		var p pairingModel
@@ -57,7 +56,7 @@ func (tx *Tx) TakePairing(ctx context.Context, code string) (jobID string, until
 	return jobID, until, err
 }
 
-// SaveProbe stores a probe in the place of the one with its id.
+// SaveProbe stores a probe, replacing the one with its id.
 func (tx *Tx) SaveProbe(ctx context.Context, p Probe) error {
 	tx.about(p.Job)
 	return tx.put(ctx, p.model())

@@ -41,7 +41,7 @@ func (tx *Tx) Shares(ctx context.Context, jobID string) ([]Share, error) {
 	return list, err
 }
 
-// RevokeShare makes a share of a job worth nothing from now on.
+// RevokeShare revokes a share of a job.
 func (tx *Tx) RevokeShare(ctx context.Context, jobID, id string) error {
 	tx.about(jobID)
 	return tx.write(ctx, func(db *gorm.DB) error {
@@ -53,8 +53,8 @@ func (tx *Tx) RevokeShare(ctx context.Context, jobID, id string) error {
 	})
 }
 
-// OpenShare returns the report of a hashed token and counts the opening. One that is revoked,
-// that has expired or that was never made is not found alike.
+// OpenShare returns the report of a hashed token and counts the opening. Revoked, expired and unknown tokens
+// are all not found.
 func (tx *Tx) OpenShare(ctx context.Context, token string, now time.Time) (*Report, error) {
 	var r *Report
 	err := tx.write(ctx, func(db *gorm.DB) error {
@@ -71,7 +71,7 @@ func (tx *Tx) OpenShare(ctx context.Context, token string, now time.Time) (*Repo
 	return r, err
 }
 
-// LookShare returns the report that a token opens like [Store.OpenShare], and counts nothing.
+// LookShare is [Store.OpenShare] without counting.
 func (tx *Tx) LookShare(ctx context.Context, token string, now time.Time) (*Report, error) {
 	db := tx.on(ctx)
 	m, err := goodShare(db, token, now)

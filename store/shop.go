@@ -9,7 +9,7 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// put stores a row in the place of the one with its key.
+// put stores a row, replacing the one with its key.
 func (tx *Tx) put(ctx context.Context, row any) error {
 	return tx.write(ctx, func(db *gorm.DB) error {
 		return db.Clauses(clause.OnConflict{UpdateAll: true}).Create(row).Error
@@ -32,7 +32,7 @@ func (tx *Tx) Templates(ctx context.Context) ([][]byte, error) {
 	return bodies, err
 }
 
-// DropTemplate forgets a template of the shop.
+// DropTemplate deletes a template of the shop.
 func (tx *Tx) DropTemplate(ctx context.Context, id string) error {
 	return tx.write(ctx, func(db *gorm.DB) error {
 		res := db.Delete(&templateModel{}, "id = ?", id)
@@ -86,13 +86,13 @@ func (tx *Tx) Timers(ctx context.Context) (map[string][]byte, error) {
 	return all, err
 }
 
-// DropTimer forgets a job's timer.
+// DropTimer deletes a job's timer.
 func (tx *Tx) DropTimer(ctx context.Context, jobID string) error {
 	tx.about(jobID)
 	return tx.write(ctx, func(db *gorm.DB) error { return db.Delete(&timerModel{}, "job_id = ?", jobID).Error })
 }
 
-// Report is a report as it was issued.
+// Report is an issued report.
 type Report struct {
 	ID     string
 	JobID  string
@@ -118,31 +118,30 @@ func (tx *Tx) Reports(ctx context.Context, jobID string) ([]Report, error) {
 	return list, err
 }
 
-// NoteFolder remembers that a folder may hold a test file from now on.
+// NoteFolder records that a folder may contain a test file.
 func (tx *Tx) NoteFolder(ctx context.Context, dir string) error {
 	return tx.put(ctx, &folderModel{Dir: dir})
 }
 
-// Folders returns the folders that may hold a test file.
+// Folders returns the folders that may contain a test file.
 func (tx *Tx) Folders(ctx context.Context) ([]string, error) {
 	var dirs []string
 	err := tx.on(ctx).Model(&folderModel{}).Pluck("dir", &dirs).Error
 	return dirs, err
 }
 
-// ForgetFolder says that a folder holds no test file any more.
+// ForgetFolder removes that record.
 func (tx *Tx) ForgetFolder(ctx context.Context, dir string) error {
 	return tx.write(ctx, func(db *gorm.DB) error { return db.Delete(&folderModel{}, "dir = ?", dir).Error })
 }
 
-// SaveRound stores how a round of measuring stands; running says that it has not
-// ended.
+// SaveRound stores the state of a round; running means that it hasn't ended.
 func (tx *Tx) SaveRound(ctx context.Context, id, jobID string, running bool, body []byte) error {
 	tx.about(jobID)
 	return tx.put(ctx, &roundModel{ID: id, JobID: jobID, Running: running, Body: string(body)})
 }
 
-// LastRound returns the round of a job that was begun last.
+// LastRound returns the last round of a job.
 func (tx *Tx) LastRound(ctx context.Context, jobID string) ([]byte, error) {
 	var r roundModel
 	if err := tx.on(ctx).Order("id DESC").Take(&r, "job_id = ?", jobID).Error; err != nil {
@@ -168,12 +167,12 @@ func (tx *Tx) RunningRounds(ctx context.Context) ([]Round, error) {
 	return list, err
 }
 
-// SaveTechnician stores what is known of a technician.
+// SaveTechnician stores a technician.
 func (tx *Tx) SaveTechnician(ctx context.Context, name string, body []byte) error {
 	return tx.put(ctx, &technicianModel{Name: name, Body: string(body)})
 }
 
-// Technicians returns what is known of all technicians, by name.
+// Technicians returns all technicians, by name.
 func (tx *Tx) Technicians(ctx context.Context) ([][]byte, error) {
 	var rows []technicianModel
 	err := tx.on(ctx).Order("name").Find(&rows).Error
@@ -198,8 +197,7 @@ func (tx *Tx) SaveSetting(ctx context.Context, name, body string) error {
 	return tx.put(ctx, &settingModel{Name: name, Body: body})
 }
 
-// Session is a signed-in browser. The token is stored hashed; the store does not
-// know by which the browser could come in.
+// Session is a signed-in browser. Only the hash of the token is stored.
 type Session struct {
 	Token       string
 	Since, Seen time.Time
@@ -212,7 +210,7 @@ func (tx *Tx) AddSession(ctx context.Context, v Session) error {
 	})
 }
 
-// SeeSession notes that a session was seen. One that has ended stays ended.
+// SeeSession records the use of a session. An ended one stays ended.
 func (tx *Tx) SeeSession(ctx context.Context, token string, at time.Time) error {
 	return tx.write(ctx, func(db *gorm.DB) error {
 		return db.Model(&sessionModel{}).Where("token = ?", token).Select("seen").Updates(&sessionModel{Seen: at}).Error
@@ -238,13 +236,13 @@ func (tx *Tx) EndSession(ctx context.Context, token string) error {
 	})
 }
 
-// SaveClip stores what is known of a clip; its bytes lie elsewhere.
+// SaveClip stores a clip's record; its bytes are elsewhere.
 func (tx *Tx) SaveClip(ctx context.Context, id, jobID string, body []byte) error {
 	tx.about(jobID)
 	return tx.put(ctx, &clipModel{ID: id, JobID: jobID, Body: string(body)})
 }
 
-// Clip returns what is known of a clip of a job.
+// Clip returns the record of a job's clip.
 func (tx *Tx) Clip(ctx context.Context, jobID, id string) ([]byte, error) {
 	var r clipModel
 	if err := tx.on(ctx).Take(&r, "id = ? AND job_id = ?", id, jobID).Error; err != nil {

@@ -34,8 +34,7 @@ import (
 type Store struct {
 	Tx
 	path string
-	// writing lets one change go after another without SQLite's own waiting, which
-	// sleeps.
+	// writing serialises changes without SQLite's own waiting, which sleeps.
 	writing sync.Mutex
 }
 
@@ -43,8 +42,7 @@ type Store struct {
 var (
 	// ErrNotFound means that there is no such job, report or timer.
 	ErrNotFound = errors.New("not found")
-	// ErrOlder means that a database is of an earlier version and was not to be
-	// brought up to date.
+	// ErrOlder means that a database has an earlier version and migration wasn't allowed.
 	ErrOlder = errors.New("the database is of an earlier version")
 	// ErrNewer means that a database is of a later version than this program.
 	ErrNewer = errors.New("the database is of a later version than this program")
@@ -52,14 +50,14 @@ var (
 
 // Options of opening a database.
 type Options struct {
-	// Migrate makes the database, or brings it up to date; without it one that is
-	// not is refused. Whoever migrates must be alone on the data folder.
+	// Migrate creates or migrates the database; without it, an older one is refused. Migrating requires exclusive
+	// use of the data folder.
 	Migrate bool
-	// Log is told of statements that are slow or fail; nil notifies nobody.
+	// Log gets slow and failed statements; nil logs nothing.
 	Log *slog.Logger
 }
 
-// slow is from when on a statement is worth a line in the log.
+// slow is the duration from which a statement is logged.
 const slow = 200 * time.Millisecond
 
 // Open opens the database file. The file is its owner's alone.
@@ -85,14 +83,14 @@ func Open(path string, o Options) (*Store, error) {
 	return s, nil
 }
 
-// Connections to the database file. Each holds a file descriptor or more, of which a process
-// has a bounded number; a reader that finds none waits for one.
+// Connections to the database file. Each uses file descriptors, which are limited; readers wait for a free
+// connection.
 const (
 	maxConns  = 32
 	idleConns = 8
 )
 
-// connect opens a database as its DSN says; a nil log is told nothing.
+// connect opens a database by its DSN; a nil log logs nothing.
 func connect(dsn, path string, log logger.Interface) (*Store, error) {
 	if log == nil {
 		log = logger.Discard
@@ -117,7 +115,7 @@ func connect(dsn, path string, log logger.Interface) (*Store, error) {
 	return s, nil
 }
 
-// own makes the file where need be and takes from others what they may do with it.
+// own creates the file if necessary and removes other users' rights to it.
 // SQLite gives its side files the rights of the database.
 func own(path string, create bool) error {
 	flags := os.O_RDWR
@@ -166,12 +164,12 @@ func (s *Store) Integrity(ctx context.Context) ([]string, error) {
 	return found, nil
 }
 
-// Tx is what statements run on: one change or one look, or, as part of a [Store], the database as it is. What it
-// writes as part of a Store is a change of its own.
+// Tx is what statements run on: a transaction, a read snapshot, or, as part of a [Store], the database itself.
+// Each write through a Store is a separate transaction.
 type Tx struct {
 	db    *gorm.DB
 	store *Store
-	// within: it is one change or one look.
+	// within: it is a transaction or a snapshot.
 	within  bool
 	command *Command // that the change is the first of; nil for none
 	after   []func() // what is done once the change is stored
@@ -180,8 +178,8 @@ type Tx struct {
 // on returns what statements run on.
 func (tx *Tx) on(ctx context.Context) *gorm.DB { return tx.db.WithContext(ctx) }
 
-// Write makes changes that stand together or not at all: what do stores by the Tx that it is given. Where the change is
-// that of a command which was done before, do is not called and the error is [*Repeated]. A nil command is none.
+// Write runs do in one transaction. If it belongs to a command that was executed before, do isn't called and
+// the error is [*Repeated]. A nil command is none.
 func (s *Store) Write(ctx context.Context, c *Command, do func(tx *Tx) error) error {
 	s.writing.Lock()
 	defer s.writing.Unlock()
@@ -209,8 +207,8 @@ func (s *Store) Write(ctx context.Context, c *Command, do func(tx *Tx) error) er
 	return err
 }
 
-// After does something once the change is stored, before any other change begins, and never where the change fails; at
-// once where it is none.
+// After calls do once the transaction is committed, before any other begins, and not if it fails; at once
+// outside of a transaction.
 func (tx *Tx) After(do func()) {
 	if tx.within {
 		tx.after = append(tx.after, do)
@@ -219,8 +217,7 @@ func (tx *Tx) After(do func()) {
 	do()
 }
 
-// read lets statements see the database as it was at one moment. It waits for
-// nobody.
+// read runs do on a snapshot of the database, without blocking.
 func (tx *Tx) read(ctx context.Context, do func(tx *Tx) error) error {
 	if tx.within {
 		return do(tx)
@@ -245,8 +242,8 @@ func notFound(what string, err error) error {
 	return err
 }
 
-// IsFull reports whether an error says that the drive has no room for a change. Nothing of
-// the change is stored then.
+// IsFull reports whether an error means that the drive has no space for a change. Nothing of the change is
+// stored then.
 func IsFull(err error) bool {
 	var of *driver.Error
 	return errors.Is(err, syscall.ENOSPC) || errors.As(err, &of) && of.Code()&0xff == sqlite3.SQLITE_FULL

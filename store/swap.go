@@ -11,8 +11,7 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// KeepLists keeps the lists of what of a job's files came across, until a day; they replace those
-// that were kept before.
+// KeepLists stores the lists of which of a job's files came across, until a day; they replace earlier ones.
 func (tx *Tx) KeepLists(ctx context.Context, jobID string, until time.Time, body []byte) error {
 	tx.about(jobID)
 	return tx.write(ctx, func(db *gorm.DB) error {
@@ -21,7 +20,7 @@ func (tx *Tx) KeepLists(ctx context.Context, jobID string, until time.Time, body
 	})
 }
 
-// Lists returns the lists of a job and until when they are kept; ErrNotFound where there are none, or no more.
+// Lists returns the lists of a job and until when they are kept; ErrNotFound if there are none.
 func (tx *Tx) Lists(ctx context.Context, jobID string, now time.Time) (body []byte, until time.Time, err error) {
 	var m carriedListsModel
 	if err := tx.on(ctx).Take(&m, "job_id = ?", jobID).Error; err != nil {
@@ -33,7 +32,7 @@ func (tx *Tx) Lists(ctx context.Context, jobID string, now time.Time) (body []by
 	return []byte(m.Body), m.Until, nil
 }
 
-// DropLists deletes the lists whose day has come, and says how many they were.
+// DropLists deletes expired lists, and returns how many.
 func (tx *Tx) DropLists(ctx context.Context, now time.Time) (n int, err error) {
 	var all []carriedListsModel
 	if err := tx.on(ctx).Select("job_id", "until").Find(&all).Error; err != nil {
@@ -46,12 +45,12 @@ func (tx *Tx) DropLists(ctx context.Context, now time.Time) (n int, err error) {
 	return len(all), tx.write(ctx, func(db *gorm.DB) error { return db.Delete(&all).Error })
 }
 
-// modelName is how a model of a computer is found, however it was typed.
+// modelName normalizes the name of a computer model, however it was typed.
 func modelName(maker, model string) string {
 	return strings.ToLower(strings.Join(strings.Fields(maker), " ") + "\n" + strings.Join(strings.Fields(model), " "))
 }
 
-// Model returns what the shop knows of a model of computer; nil where it knows nothing.
+// Model returns what the shop knows about a computer model; nil if nothing.
 func (tx *Tx) Model(ctx context.Context, maker, model string) ([]byte, error) {
 	var m modelModel
 	err := tx.on(ctx).Take(&m, "name = ?", modelName(maker, model)).Error
@@ -61,7 +60,7 @@ func (tx *Tx) Model(ctx context.Context, maker, model string) ([]byte, error) {
 	return []byte(m.Body), err
 }
 
-// KeepModel keeps what the shop knows of a model of computer.
+// KeepModel stores what the shop knows about a computer model.
 func (tx *Tx) KeepModel(ctx context.Context, maker, model string, body []byte) error {
 	return tx.write(ctx, func(db *gorm.DB) error {
 		return db.Clauses(clause.OnConflict{UpdateAll: true}).Create(&modelModel{Name: modelName(maker, model),

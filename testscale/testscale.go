@@ -12,7 +12,7 @@ import (
 // All reports whether everything is run.
 func All() bool { return os.Getenv("NOWTHEN_ALL") != "" }
 
-// Of is how many of so many cases are run: one in a hundred, but few at least.
+// Of is how many of n cases are run: one in a hundred, but at least a few.
 func Of(all, few int) int {
 	if All() {
 		return all
@@ -20,7 +20,7 @@ func Of(all, few int) int {
 	return min(all, max(few, all/100))
 }
 
-// Slack is how much further a share that is counted over fewer cases may lie from what is expected.
+// Slack is how much further a share counted over fewer cases may be from the expected one.
 func Slack(slack float64) float64 {
 	if All() {
 		return 0
@@ -28,7 +28,7 @@ func Slack(slack float64) float64 {
 	return slack
 }
 
-// Rare leaves a test out that is only run with everything.
+// Rare skips a test unless everything is run.
 func Rare(t testing.TB) {
 	t.Helper()
 	if !All() {
