@@ -2,7 +2,7 @@ import type { QueryClient } from '@tanstack/react-query'
 import type { Bare, Client } from './client'
 import { useCommand } from './command'
 
-/** keys are where answers lie in the cache; live events find them here too. */
+/** keys are the query keys of the cache; live events use them too. */
 export const keys = {
   jobs: ['jobs'] as const,
   job: (id: string) => ['job', id, 'view'] as const,
@@ -25,7 +25,7 @@ export const keys = {
   closer: (id: string) => ['job', id, 'closer'] as const,
 }
 
-/** follows says what is asked for again when something of a job changes, by the type of the bench's event. */
+/** follows is what is fetched again after an event, by its type. */
 const follows = {
   job: (id: string) => [keys.jobs, keys.job(id), keys.runs(id), keys.ledger(id), keys.report(id), keys.closer(id), keys.swap(id)],
   probes: (id: string) => [keys.probes(id), keys.swap(id)],
@@ -33,7 +33,7 @@ const follows = {
   offers: () => [keys.offers],
 } satisfies Record<string, (id: string) => (readonly string[])[]>
 
-/** stale asks again for all that follows an event; what is not on the screen waits until it is. */
+/** stale fetches again what an event affects; queries that are not on the screen wait until they are. */
 export function stale(cache: QueryClient, event: keyof typeof follows, id: string, but?: readonly string[]) {
   for (const queryKey of follows[event](id)) if (queryKey.join() !== but?.join()) void cache.invalidateQueries({ queryKey })
 }
@@ -49,12 +49,12 @@ export const asBytes = (file: File) => ({
 
 /** takeJob brings a job that a command answered with into the cache. */
 export function takeJob(view: Bare, cache: QueryClient) {
-  // An event may have overtaken the answer: nothing older comes in the place of what is newer.
+  // An event may have overtaken the answer: an older revision never replaces a newer one.
   cache.setQueryData<Bare>(keys.job(view.id), (before) => (before && before.revision > view.revision ? before : view))
   stale(cache, 'job', view.id, keys.job(view.id))
 }
 
-/** useJobCommand is a command whose answer is the job as it is afterwards. */
+/** useJobCommand is a command that answers with the changed job. */
 export const useJobCommand = <In, Out extends Bare = Bare>(send: (input: In, c: Client) => Promise<Out>, then?: (view: Out) => void) =>
   useCommand<In, Out>(send, {
     onSuccess: (view, _, cache) => {

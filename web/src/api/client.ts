@@ -2,9 +2,9 @@ import createClient, { createQuerySerializer } from 'openapi-fetch'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
-/** Bare is a job as commands answer with it: without its runs. */
+/** Bare is a job without its runs, as commands answer it. */
 export type Bare = Schemas['View']
-/** View is a job with its runs, which pages ask for apart. */
+/** View is a job with its runs, which pages fetch separately. */
 export type View = Omit<Bare, 'job'> & { job: Bare['job'] & { runs: Run[] } }
 export type Board = Schemas['Board']
 export type Card = Schemas['Card']
@@ -33,12 +33,12 @@ const base = window.location.origin
 
 export const client = createClient<paths>({ baseUrl: base, fetch: (r) => fetch(r) })
 
-/** Client asks the bench. */
+/** Client is the bench's API client. */
 export type Client = typeof client
 
 const queries = createQuerySerializer()
 
-/** keyed is a client whose commands are one action of the user: sent again, they change nothing. Jobs come back without their runs. */
+/** keyed is a client for one action of the user: repeats change nothing. Jobs come back without their runs. */
 export const keyed = (key: string): Client =>
   createClient<paths>({ baseUrl: base, headers: { 'Idempotency-Key': key }, querySerializer: (query) => queries({ ...query, runs: 'none' }) })
 
@@ -46,7 +46,7 @@ export const keyed = (key: string): Client =>
 export class Refused extends Error {
   readonly refusal: Refusal
   readonly status: number
-  /** doubtful: it is done where somebody says that it is right. */
+  /** doubtful: it is done if the user confirms it. */
   readonly doubtful: boolean
 
   constructor(refusal: Refusal, status: number, type = '') {
@@ -56,7 +56,7 @@ export class Refused extends Error {
     this.doubtful = type.endsWith(':doubtful')
   }
 
-  /** unanswered reports whether it is not known what became of the command: the line was down, or the bench failed. */
+  /** unanswered reports whether the outcome of the command is unknown: the connection was lost, or the bench failed. */
   get unanswered() {
     return this.status === 0 || this.status >= 500
   }
@@ -68,7 +68,7 @@ const unreachable: Refusal = {
   do: 'Check that the program is still running, then try again.',
 }
 
-/** data waits for an answer and returns what it holds, or throws a Refused. */
+/** data waits for an answer and returns its data, or throws a Refused. */
 export async function data<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
   let got
   try {

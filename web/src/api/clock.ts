@@ -7,23 +7,23 @@ import { client, data } from './client'
  */
 export type Exchange = { sent: number; got: number; server: number; ahead: number }
 
-/** Lined is how far the bench's clock is from the page's: what to add, and how far that may be off, ms. */
+/** Lined is the offset of the bench's clock from the page's, and its uncertainty, ms. */
 export type Lined = { offset: number; bound: number }
 
-/** drift is how far two clocks run apart at most, as a share: a poor quartz against another. */
+/** drift is the largest drift of two clocks, as a share: one poor quartz against another. */
 const drift = 200e-6
 
 /** slept is how far the time of day may move against the page's clock before it is clear that the device slept, or was set, ms; some browsers tell both in coarse steps. */
 const slept = 250
 
-/** tooFar is how unsure the bench's time may be, ms; beyond that a time says nothing. */
+/** tooFar is the largest uncertainty of the bench's time, ms; beyond it a time is useless. */
 const tooFar = 2000
 
-/** forget is how old an exchange may be before it says too little, ms. */
+/** forget is the age beyond which an exchange is dropped, ms. */
 const forget = 60_000
 
 /**
- * lined returns the offset of the bench's clock at a time of the page's, from the exchange that says most: its answer can be
+ * lined returns the offset of the bench's clock at a time of the page's, from the most precise exchange: its answer can be
  * wrong by no more than half its round trip, whatever way the delay lies, and by what the clocks drift since then.
  */
 export function lined(exchanges: Exchange[], now: number): Lined {
@@ -38,7 +38,7 @@ export function lined(exchanges: Exchange[], now: number): Lined {
 /** pageNow is the page's own clock in ms, which never jumps; on many devices it is stopped while they sleep. */
 export const pageNow = () => performance.timeOrigin + performance.now()
 
-/** Clock lines the page's clock up with the bench's and keeps the exchanges of the last minute. */
+/** Clock synchronises the page's clock with the bench's and keeps the exchanges of the last minute. */
 export class Clock {
   exchanges: Exchange[] = []
   private readonly ask: () => Promise<number>
@@ -56,7 +56,7 @@ export class Clock {
     return this.day() - this.now()
   }
 
-  /** lineUp makes several exchanges; one that is lost, or over which the device slept, is left out. */
+  /** lineUp makes several exchanges; lost ones, and those during which the device slept, are left out. */
   async lineUp(times = 5): Promise<void> {
     for (let i = 0; i < times; i++) {
       const [sent, before] = [this.now(), this.ahead()]
@@ -67,12 +67,12 @@ export class Clock {
         const e = { sent, got, server, ahead }
         this.exchanges = [...this.exchanges.filter((o) => got - o.got < forget && !contradict(o, e)), e]
       } catch {
-        // The line is down; what is known already is still known.
+        // The connection is lost; the earlier exchanges still count.
       }
     }
   }
 
-  /** at reports how the clocks lie at a time of the page's that is not long ago; the bound is infinite where it is not known well enough. */
+  /** at returns the offset at a recent time of the page's; its uncertainty is infinite if it isn't known well enough. */
   at(now: number): Lined {
     const ahead = this.ahead()
     const l = lined(
@@ -95,17 +95,17 @@ export class Clock {
   }
 }
 
-/** contradict reports whether two exchanges cannot both hold: one of the clocks has jumped between them. */
+/** contradict reports whether two exchanges contradict each other: one of the clocks has jumped between them. */
 function contradict(a: Exchange, b: Exchange): boolean {
   const offset = (e: Exchange) => e.server - (e.sent + e.got) / 2
   const half = (e: Exchange) => (e.got - e.sent) / 2
   return Math.abs(offset(a) - offset(b)) > half(a) + half(b) + drift * Math.abs(b.got - a.got) + 1
 }
 
-/** again is how often the clocks are lined up while a timer is open, ms. */
+/** again is how often the clocks are synchronised while a timer is open, ms. */
 const again = 10_000
 
-/** useClock is the bench's clock on this page, lined up again and again while it is shown. */
+/** useClock is the bench's clock on this page, synchronised repeatedly while it is shown. */
 export function useClock(): Clock {
   const [clock] = useState(() => new Clock(async () => (await data(client.GET('/api/clock'))).ms))
   const [, setLined] = useState(0)
@@ -114,7 +114,7 @@ export function useClock(): Clock {
     const line = (times: number) => void clock.lineUp(times).then(() => !gone && setLined((n) => n + 1))
     line(6)
     const timer = setInterval(() => line(2), again)
-    // A device that was put away may have slept.
+    // The device may have slept.
     const back = () => document.visibilityState === 'visible' && line(6)
     document.addEventListener('visibilitychange', back)
     return () => {

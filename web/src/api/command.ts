@@ -3,7 +3,7 @@ import { useCallback, useRef } from 'react'
 import { keyed, type Client, type Refused } from './client'
 import { newKey } from './key'
 
-/** Told is what is done after a command, wherever the page is by then. */
+/** Told are callbacks after a command, even if the page has changed by then. */
 type Told<In, Out> = {
   onSuccess?: (out: Out, input: In, cache: QueryClient) => unknown
   onError?: (error: Refused, input: In, cache: QueryClient) => unknown
@@ -11,12 +11,12 @@ type Told<In, Out> = {
 
 /** Command is a change that is sent to the bench. */
 export type Command<In, Out> = Pick<UseMutationResult<Out, Refused, In>, 'data' | 'error' | 'isPending' | 'isSuccess' | 'reset'> & {
-  /** run sends it, unless it is on its way already; then does something once it is done, as long as who asked is still shown. */
+  /** run sends it, unless it is already pending; then is called once it is done, if the component is still mounted. */
   run: (input: In, then?: (out: Out) => void) => void
   runAsync: (input: In) => Promise<Out>
 }
 
-/** describe tells one input from another; a file is told by its name, size and date. */
+/** describe identifies an input; a file by its name, size and date. */
 const describe = (input: unknown) =>
   JSON.stringify(input, (_, v: unknown) => (v instanceof File ? [v.name, v.size, v.lastModified] : v instanceof Blob ? newKey() : v)) ?? ''
 
@@ -27,7 +27,7 @@ const describe = (input: unknown) =>
 export function useCommand<In, Out>(send: (input: In, client: Client) => Promise<Out>, told: Told<In, Out> = {}): Command<In, Out> {
   const cache = useQueryClient()
   const busy = useRef(new Set<string>())
-  const open = useRef(new Map<string, string>()) // keys of what is not known to be done, by what it is
+  const open = useRef(new Map<string, string>()) // keys of commands with an unknown outcome, by input
   const mutation = useMutation<Out, Refused, In>({
     mutationFn: (input) => {
       const what = describe(input)

@@ -1,5 +1,5 @@
 /**
- * newKey is a key that no other request or press has: 128 random bits. The browser's own maker of such keys works under secure
+ * newKey is a unique key: 128 random bits. The browser's own generator works only under secure
  * addresses alone, and a phone may well reach the bench by a plain one.
  */
 export function newKey(): string {

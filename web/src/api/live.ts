@@ -15,7 +15,7 @@ function put<T>(cache: QueryClient, key: readonly string[], value: T) {
   cache.setQueryData<T>(key, value)
 }
 
-/** apply brings what happened on the bench into the cache, which is the page's only truth. */
+/** apply puts an event into the cache, which is the page's only state. */
 export function apply(cache: QueryClient, e: Happened) {
   switch (e.type) {
     case 'measuring':
@@ -33,7 +33,7 @@ export function apply(cache: QueryClient, e: Happened) {
   }
 }
 
-/** line reports whether the bench is heard: null before it was for the first time, false while it is not. */
+/** line is whether the bench is connected: null before the first time, false while it isn't. */
 const line = {
   now: null as boolean | null,
   watchers: new Set<() => void>(),
@@ -44,7 +44,7 @@ const line = {
   },
 }
 
-/** useLine reports whether the bench is heard. */
+/** useLine reports whether the bench is connected. */
 export const useLine = () =>
   useSyncExternalStore(
     (w) => {
@@ -71,14 +71,14 @@ export function useLive() {
       const stream = (source = new EventSource('/api/events'))
       for (const type of ['job', 'measuring', 'timer', 'clips', 'probes', 'offers']) stream.addEventListener(type, hear)
       stream.onopen = () => {
-        // What happened before the line was up is not repeated: ask again, the first time as well.
+        // Earlier events are not repeated: fetch again, the first time as well.
         void cache.invalidateQueries()
         line.set(true)
       }
       stream.onerror = () => {
         line.set(false)
         if (stream.readyState !== EventSource.CLOSED) return // it tries again by itself
-        // The bench refused: perhaps the session has ended, which the page then says.
+        // The bench refused: perhaps the session has expired, which the page then says.
         void cache.invalidateQueries({ queryKey: keys.session })
         again = setTimeout(listen, retry)
       }

@@ -10,7 +10,7 @@ import { TopBar } from './TopBar'
 // Most devices never sign in.
 const SignIn = lazy(async () => ({ default: (await import('../access/SignIn')).SignIn }))
 
-/** App is every page of the bench. The timer is alone: nothing may lie over it. */
+/** App is every page of the bench. The timer stands alone: nothing may cover it. */
 export function App() {
   const session = useSession()
   if (session.data && !session.data.signed_in)

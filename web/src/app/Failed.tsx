@@ -1,7 +1,7 @@
 import { useRouteError } from 'react-router'
 import { Refusal } from '../ui/parts'
 
-/** Failed says that a page could not be shown, in its place; what is on the bench is untouched. */
+/** Failed replaces a page that couldn't be shown; the bench's data is unaffected. */
 export function Failed({ whole }: { whole?: boolean }) {
   const error = useRouteError()
   return (

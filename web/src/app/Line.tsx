@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react'
 import { useLine } from '../api/live'
 import { waitingPresses } from '../timer/waiting'
 
-/** patience is how long the line may be down before it is said, ms: a page that comes back into sight takes a moment. */
+/** patience is how long the connection may be lost before the page says so, ms: a page that becomes visible again takes a moment. */
 const patience = 1500
 
 /** presses is how many presses of timers wait on this device to be sent. */
@@ -15,7 +15,7 @@ function presses(): number {
   return n
 }
 
-/** Line says while the bench cannot be heard, so that nobody takes what is shown for how things are now. */
+/** Line says that the bench isn't connected and the page may be out of date. */
 export function Line() {
   const down = useLine() === false
   const [long, setLong] = useState(false)

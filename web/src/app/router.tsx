@@ -6,7 +6,7 @@ import { hasMoved } from '../ui/Heading'
 import { App, Framed, Nowhere } from './App'
 import { Failed } from './Failed'
 
-/** page is a page that is fetched when it is needed. What goes wrong on it is said in its place, within what is around it. */
+/** page is a page that is loaded on demand. Its errors are shown in its place. */
 const page = <M extends Record<string, unknown>>(load: () => Promise<M>, name: keyof M & string): Pick<RouteObject, 'lazy' | 'errorElement' | 'hydrateFallbackElement'> => ({
   lazy: async () => ({ Component: (await load())[name] as ComponentType }),
   errorElement: <Failed />,

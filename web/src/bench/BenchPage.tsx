@@ -23,7 +23,7 @@ const states = [
 
 /** BenchPage shows every job at work and what it needs next. */
 export function BenchPage() {
-  // What is looked for is in the address: a link carries it, and the way back finds it again.
+  // The search is part of the address: links contain it, and Back restores it.
   const [address, setSearch] = useSearchParams()
   const state = states.find((s) => s.id === address.get('state'))?.id ?? 'open'
   const [words, setWords] = useState(address.get('q') ?? '')
@@ -41,7 +41,7 @@ export function BenchPage() {
     [setSearch],
   )
   const setState = useCallback((id: string) => put('state', id === 'open' ? '' : id), [put])
-  // What is typed shows at once; the address follows once the typing rests.
+  // Typed text shows at once; the address follows when typing pauses.
   const rested = words === (address.get('q') ?? '')
   useEffect(() => {
     if (rested) return

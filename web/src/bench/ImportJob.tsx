@@ -66,7 +66,7 @@ export function ImportJob() {
   )
 }
 
-/** Updated says what a file brought to a job that was here already. */
+/** Updated says what a file added to an existing job. */
 function Updated({ view, of }: { view: Bare; of: NonNullable<Bare['imported']> }) {
   const fresh = of.added.runs ?? 0
   return (

@@ -5,7 +5,7 @@ import type { Board, Card } from '../api/client'
 import { beginPath, beginWords, measurePath, timerPath } from '../job/paths'
 import { minutes } from '../ui/format'
 
-/** NextAtTheBench is over all open jobs what needs you now, and what runs or could run by itself in the meantime. */
+/** NextAtTheBench is, over all open jobs, what needs you now, and what runs or could run unattended. */
 export function NextAtTheBench({ board }: { board: Board }) {
   const { hands, itself } = board
   const rounds = board.rounds.filter((m) => m.state === 'running')

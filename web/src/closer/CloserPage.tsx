@@ -13,7 +13,7 @@ import { useShortcuts } from '../ui/shortcuts'
 import { Deeper, halvesOf, type Half } from './Deeper'
 import { cliffInWords, endings, keepUpInWords, kept, tiersInWords } from './figures'
 
-/** CloserPage looks closer at one test: how long requests took, how the rate went over time, where it fell, on both sides. */
+/** CloserPage shows the details of one test on both sides: latencies, the rate over time, where it dropped. */
 export function CloserPage() {
   const view = useView()
   const { test } = useParams()
@@ -56,7 +56,7 @@ function Opened({ view, closer }: { view: View; closer: Schemas['Closer'] }) {
   )
 }
 
-/** Head is what a side comes to, in large figures and words. */
+/** Head is a side's result, in large figures and words. */
 function Head({ half, test }: { half: Half; test: Test }) {
   const r = half.strong
   const words = [

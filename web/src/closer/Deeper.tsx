@@ -18,7 +18,7 @@ export const halvesOf = (view: View, closer: Schemas['Closer'], of?: string[]) =
     return [{ side: setup.role === 'then' ? 'then' : 'now', trial: setup.role === 'trial', name: setupName(setup), drive: driveName(driveOf(view, setup)), runs: s.runs, strong }]
   })
 
-/** Deeper draws what runs tell beyond their values: the rate by size and over time, and how long requests took. */
+/** Deeper draws what runs contain beyond their values: the rate by size and over time, and latencies. */
 export function Deeper({ halves, test }: { halves: Half[]; test: Test }) {
   const overTime = test.params?.fresh || test.params?.streams // what such a test is about stands first
   return (
@@ -43,7 +43,7 @@ function Part({ title, about, children }: { title: string; about: string; childr
 
 const ms = (v: number) => figure(v, 'ms')
 
-/** Requests is the distribution of what single requests took. */
+/** Requests is the distribution of latencies. */
 function Requests({ halves }: { halves: Half[] }) {
   const told = halves.filter((h) => h.strong.latency)
   if (told.length === 0) return null

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { client, data } from '../api/client'
 import { keys } from '../api/cache'
 
-/** useCloser is everything that the runs of a test say beyond their values. */
+/** useCloser is everything about the runs of a test beyond their values. */
 export const useCloser = (id: string, test: string) =>
   useQuery({
     queryKey: [...keys.closer(id), test],

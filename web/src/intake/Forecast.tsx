@@ -10,7 +10,7 @@ import { causes, range, record, unsaid, years } from './forecast'
 type Told = Schemas['Forecast']
 type Candidate = Told['candidates'][number]
 
-/** Forecast says what a new drive would bring, from the shop's own finished jobs. */
+/** Forecast shows the expected effect of a new drive, from the shop's finished jobs. */
 export function Forecast({ view }: { view: View }) {
   const [seen, setSeen] = useState(false)
   const forecast = useForecast(view.id, seen)
@@ -25,7 +25,7 @@ export function Forecast({ view }: { view: View }) {
   )
 }
 
-/** Said is what a forecast says of each candidate. */
+/** Said is the forecast for each candidate. */
 export function Said({ view, of: f }: { view: View; of: Told }) {
   const told = f.candidates.filter((c) => c.waits.length > 0)
   return (

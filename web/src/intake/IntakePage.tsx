@@ -24,7 +24,7 @@ import { Reasons, type Reason } from './Reasons'
 import { Returning } from './Returning'
 import { fromComputer, intakeSchema, noDrive, toIntake, type IntakeInput, type IntakeOutput } from './fields'
 
-/** IntakePage takes a computer in. A name and the kind of drive are enough to start measuring. */
+/** IntakePage checks a computer in. A name and the kind of drive are enough to start measuring. */
 export function IntakePage() {
   const open = useOpenJob()
   const goOn = useGoOn()

@@ -8,7 +8,7 @@ import { fates, links, linkOf, origins, ports, said } from './stated'
 
 type Change = Schemas['SetupChange']
 
-/** Stated is what is known of a setup beside its drive's name: by the probe, or as somebody states it. What nobody noted stays unknown. */
+/** Stated is what is known about a setup: from the probe, or stated by a person. The rest stays unknown. */
 export function Stated({ view, setup }: { view: View; setup: Setup }) {
   const change = useChangeSetup(view.id)
   const fate = useSetFate(view.id)
@@ -52,7 +52,7 @@ export function Stated({ view, setup }: { view: View; setup: Setup }) {
 
 type Port = NonNullable<Change['attached']>['port']
 
-/** Source says who noted something: by hand it can be changed, and the probe's word replaces it. */
+/** Source is where a value comes from: a stated one can be changed, and the probe's value replaces it. */
 const Source = ({ of }: { of?: string }) => <span className="font-normal text-secondary">{of === 'stated' ? ' (stated)' : of === 'probe' ? ' (probe)' : ''}</span>
 
 function Labelled({ label, source, children }: { label: string; source?: string; children: ReactNode }) {

@@ -17,7 +17,7 @@ export function range(w: Wait): string {
 
 const hours = (h: number) => (Math.abs(h) < 9.95 ? h.toFixed(1) : h.toFixed(0))
 
-/** years says what a candidate saves in a year and when it has paid for itself; '' where neither is known. */
+/** years says what a candidate saves in a year and when it pays for itself; '' if neither is known. */
 export function years(c: Candidate): string {
   const said: string[] = []
   const h = c.hours_per_year
@@ -27,7 +27,7 @@ export function years(c: Candidate): string {
   return said.join(' ')
 }
 
-/** unsaid are the tests of which nothing is said for any candidate, by the reason. */
+/** unsaid are the tests without a forecast for any candidate, by reason. */
 export function unsaid(f: Told): { why: string; tests: string[] }[] {
   const told = new Set(f.candidates.flatMap((c) => c.waits.map((w) => w.test)))
   const by = new Map<string, string[]>()
@@ -35,7 +35,7 @@ export function unsaid(f: Told): { why: string; tests: string[] }[] {
   return [...by].map(([why, tests]) => ({ why, tests }))
 }
 
-/** record says how often such forecasts held. */
+/** record says how often such forecasts were right. */
 export function record(r: Told['record']): string {
   if (r.share === null) return 'These are 80 % ranges. How often such forecasts held is not known yet.'
   return `These are 80 % ranges. Of ${r.forecasts} such forecasts ${r.held} held (${Math.round(r.share * 100)} %).`

@@ -76,7 +76,7 @@ function wordsOf(view: View, name: GateName) {
   return name === 'old-drive-out' && !comesOut(view) ? beside : gates[name]
 }
 
-/** Gate is at the end of its station: with what is missing at it and the boxes that it asks for, or when it was passed. */
+/** Gate is a checkpoint at the end of its station: what is missing and its boxes, or when it was passed. */
 
 export function Gate({ view, name, children }: { view: View; name: GateName; children?: ReactNode }) {
   const gates = view.job.job.gates ?? []
@@ -104,7 +104,7 @@ export function Gate({ view, name, children }: { view: View; name: GateName; chi
   )
 }
 
-/** Unpass undoes the checkpoint that was passed last. */
+/** Unpass undoes the last checkpoint. */
 function Unpass({ view, name }: { view: View; name: GateName }) {
   const unpass = useUnpassGate(view.id)
   return (
@@ -165,7 +165,7 @@ function BeforeItIsClosed({ view }: { view: View }) {
   )
 }
 
-/** useUnfit are the checks of the new drive that are wrong and are at a gate; each goes by itself when the probe sees it fixed. */
+/** useUnfit are the failed checks of the new drive at a gate; each disappears when the probe sees it fixed. */
 function useUnfit(view: View, name: GateName): Schemas['Check'][] {
   const checks = useSwap(view.id, name === 'case-closed' || name === 'handed-back').data?.checks
   return (checks ?? []).filter((c) => c.state === 'wrong' && c.gate === name)

@@ -15,7 +15,7 @@ async function allRuns(job: string): Promise<Run[]> {
   }
 }
 
-/** useJob is a job with its runs, which are asked for apart: what a command answers leaves them out. */
+/** useJob is a job with its runs, which are fetched separately: commands answer without them. */
 export function useJob(id: string) {
   const job = useQuery({ queryKey: keys.job(id), queryFn: () => data(client.GET('/api/jobs/{job}', { params: { path: { job: id }, query: { runs: 'none' } } })) })
   const runs = useQuery({ queryKey: keys.runs(id), queryFn: () => allRuns(id) })
@@ -23,7 +23,7 @@ export function useJob(id: string) {
   return { data: view, error: job.error ?? runs.error, isPending: job.isPending || runs.isPending, refetch: () => Promise.all([job.refetch(), runs.refetch()]) }
 }
 
-/** useForecast is what a new drive would bring, from the shop's finished jobs. */
+/** useForecast is the expected effect of a new drive, from the shop's finished jobs. */
 export const useForecast = (id: string, enabled: boolean) =>
   useQuery({ queryKey: [...keys.ledger(id), 'forecast'], queryFn: () => data(client.GET('/api/jobs/{job}/forecast', path(id))), enabled })
 
@@ -36,7 +36,7 @@ export const usePassGate = (id: string) =>
 export const useUnpassGate = (id: string) =>
   useJobCommand((gate: string, c: Client) => data(c.DELETE('/api/jobs/{job}/gates/{gate}', { params: { path: { job: id, gate } } })))
 
-/** useFate says what became of a drive. */
+/** useFate sets what happened to a drive. */
 export const useFate = (id: string) =>
   useJobCommand(({ drive, fate }: { drive: string; fate: Fate }, c: Client) =>
     data(c.PUT('/api/jobs/{job}/drives/{drive}/fate', { params: { path: { job: id, drive } }, body: { fate } })),
@@ -78,7 +78,7 @@ export const useRestore = (id: string) => useJobCommand((_: undefined, c: Client
 export const useDeleteForGood = (id: string) =>
   useCommand((_: undefined, c: Client) => data(c.DELETE('/api/jobs/{job}', { params: { path: { job: id }, query: { for: 'good' } } })))
 
-/** useChangeSetup changes what is said of a setup: how its drive joins, how its system got there. */
+/** useChangeSetup changes a setup: how its drive joins, how its system got there. */
 export const useChangeSetup = (id: string) =>
   useJobCommand(({ setup, ...body }: { setup: string } & Schemas['SetupChange'], c: Client) =>
     data(c.PATCH('/api/jobs/{job}/setups/{setup}', { params: { path: { job: id, setup } }, body })),

@@ -1,9 +1,9 @@
 import type { Bare, Drive, Run, Schemas, Setup, Test, View } from '../api/client'
 import { capacity } from '../ui/format'
 
-/** Reading a job: what stands where. Nothing here is worked out that the bench works out. */
+/** Helpers for reading a job. They compute nothing that the bench computes. */
 
-/** nowOf is the setup that is measured and reported as Now: a trial that was named to stay, else the one with that role. */
+/** nowOf is the setup that is measured and reported as Now: a trial that was chosen, else the one with that role. */
 export const nowOf = (v: Bare) => v.job.setups.find((s) => s.id === v.job.job.stays && s.role !== 'then') ?? setupAs(v, 'now')
 
 export const setupAs = (v: Bare, role: Setup['role']) => v.job.setups.find((s) => s.role === role)
@@ -31,10 +31,10 @@ export function missingRuns(v: View, test: Test, setup: string): number {
 /** simulatedOn reports whether a setup's drive is a simulated one. */
 export const simulatedOn = (v: View, setup: Setup | undefined) => Boolean(driveOf(v, setup)?.simulated)
 
-/** repeated is what a run is called that is in no side. */
+/** repeated names a run that belongs to no side. */
 const repeated = 'the first test repeated at the end of its round, as a drift check'
 
-/** reasonAside is why a run takes no part, or undefined where it is kept. */
+/** reasonAside is why a run doesn't count, or undefined if it does. */
 export function reasonAside(run: Run): string | undefined {
   if (run.repeat) return repeated
   if (run.set_aside === null || run.set_aside === undefined) return undefined
@@ -56,7 +56,7 @@ export function setupName(s: Pick<Setup, 'role' | 'name' | 'id'>): string {
   return { then: 'Then', now: 'Now', trial: s.name || (s.id.startsWith('trial') ? s.id.replace('trial', 'Trial ') : 'The earlier one') }[s.role]
 }
 
-/** itself reports whether the program runs a test by itself. */
+/** itself reports whether a test is unattended. */
 export const itself = (v: View, t: Test) => v.coverage.some((c) => c.test === t.id && c.automatic)
 
 /** byHand reports whether a test is timed by a person with the timer. */
@@ -76,7 +76,7 @@ export function whereWords(w: Schemas['Where'] | undefined): string {
   return (w.computer === 'bench' ? 'in the workshop’s computer' : 'in another computer') + (ports[w.port ?? ''] ?? '')
 }
 
-/** conditionsInWords says what was so while measuring. */
+/** conditionsInWords are test conditions in words. */
 export function conditionsInWords(c: View['job']['sittings'][number]['conditions']): string[] {
   const said: string[] = []
   if (c.power) said.push(c.power === 'mains' ? 'on mains' : 'on battery')
@@ -107,7 +107,7 @@ export function differs(view: View, sitting: string): string[] {
   return measured(own.conditions).filter((w) => others.some((o) => !o.includes(w)))
 }
 
-/** unknownConditions are those that decide most and that nobody noted. */
+/** unknownConditions are the most important conditions that are unknown. */
 export function unknownConditions(c: View['job']['sittings'][number]['conditions']): string[] {
   const unknown = (v: unknown) => v === undefined || v === null || v === ''
   return [

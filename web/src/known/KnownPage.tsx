@@ -13,7 +13,7 @@ type Class = Schemas['KnownClass']
 /** least is how many jobs a range needs. */
 const least = 5
 
-/** KnownPage is what the shop's finished jobs tell: how much faster each test became between two kinds of drive, and which jobs say so. */
+/** KnownPage is what is known from the shop's finished jobs: how much faster each test became between two kinds of drive, and in which jobs. */
 export function KnownPage() {
   const known = useKnown()
   return (

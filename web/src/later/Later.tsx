@@ -12,7 +12,7 @@ import { Refusal } from '../ui/parts'
 import { dueDay, dueIn, iso, nameOf, overdue, promiseWords, terms, type Promised } from './later'
 import { promiseSchema, toPromise, type PromiseForm } from './promiseForm'
 
-/** Later is what was promised to be looked at once the computer has gone back, each with its day, and what came of it. */
+/** Later are the follow-ups after hand-back, each with its day and its outcome. */
 export function Later({ view }: { view: View }) {
   const [open, setOpen] = useState(false)
   const promises = view.job.job.promises ?? []

@@ -5,7 +5,7 @@ import { keys, path, useJobCommand } from '../api/cache'
 /** useDue lists what is promised and not answered yet, over all jobs. It goes stale with the jobs. */
 export const useDue = () => useQuery({ queryKey: [...keys.jobs, 'due'], queryFn: () => data(client.GET('/api/due')) })
 
-/** usePromise notes what is to be looked at later, useDropPromise takes it back, useAnswerPromise keeps what came of it. */
+/** usePromise adds a follow-up, useDropPromise removes it, useAnswerPromise stores its outcome. */
 export const usePromise = (id: string) => useJobCommand((body: Schemas['Promising'], c: Client) => data(c.POST('/api/jobs/{job}/promises', { ...path(id), body })))
 
 export const useDropPromise = (id: string) =>

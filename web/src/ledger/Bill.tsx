@@ -11,7 +11,7 @@ import { Refusal } from '../ui/parts'
 import { Unsaved } from '../ui/Unsaved'
 import { billOf, billSchema, type BillForm } from './billForm'
 
-/** Bill is what the work cost, and what that bought. */
+/** Bill is the cost of the work, and what it brought. */
 export function Bill({ view, ledger }: { view: View; ledger: Ledger }) {
   const [open, setOpen] = useState(false)
   const v = ledger.value

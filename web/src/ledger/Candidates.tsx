@@ -9,7 +9,7 @@ import { gains } from './gains'
 
 type Candidate = Schemas['Candidate']
 
-/** Candidates sets every drive that was tried in an upgrade beside the others, where there are several. */
+/** Candidates compares the drives tried in an upgrade, if there are several. */
 export function Candidates({ view, onPick }: { view: View; onPick: (setup: string) => void }) {
   const several = view.job.setups.filter((s) => s.role !== 'then').length > 1
   const candidates = useCandidates(view.id, several)
@@ -85,7 +85,7 @@ export function Facts({ list, base, onPick }: { list: Candidate[]; base?: string
   )
 }
 
-/** Gains are what each drive brings against each other one, by what it is used for. */
+/** Gains are the differences between each pair of drives, by use. */
 export function Gains({ of }: { of: Schemas['Candidates'] }) {
   return (
     <>

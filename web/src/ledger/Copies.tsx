@@ -5,7 +5,7 @@ import { CopyButton } from './OpenLine'
 import { ledgerAsSVG } from './picture'
 import { Save } from '../ui/Save'
 
-/** Copies takes the whole ledger along: as text for a message, as a table, as a picture. */
+/** Copies copies the whole ledger: as text for a message, as a table, as a picture. */
 export function Copies({ ledger, groups, names, number }: { ledger: Ledger; groups: Group[]; names: [string, string]; number: string }) {
   if (ledger.rows.length === 0) return null
   const svg = () => ledgerAsSVG(ledger, groups, names, number)

@@ -2,7 +2,7 @@ import type { Ledger, View } from '../api/client'
 import { Fold } from '../ui/Fold'
 import { figure } from '../ui/format'
 
-/** Foretold sets what was forecast when the quote was accepted beside what was measured. */
+/** Foretold compares the forecast of the accepted quote with the measurements. */
 export function Foretold({ view, ledger }: { view: View; ledger: Ledger }) {
   const waits = view.job.job.quote?.accepted ? (view.job.job.quote.waits ?? []) : []
   const rows = waits.flatMap((w) => {

@@ -8,7 +8,7 @@ import { tallyInWords, tallyOf } from './axis'
 import { effectsOf, type Numbered } from './findings'
 import { drivesOut, partsOf } from './sides'
 
-/** Head says what the customer will feel, how sure that is, and what would make it sharper. */
+/** Head says what the customer will feel, how certain that is, and what would narrow the range. */
 export function Head({ view, ledger, list }: { view: View; ledger: Ledger; list: Numbered[] }) {
   const row = ledger.rows.find((r) => r.test.id === ledger.headline)
   const same = ledger.rows.filter((r) => ledger.savings?.same_occasion.includes(r.test.id))
@@ -55,7 +55,7 @@ export function Head({ view, ledger, list }: { view: View; ledger: Ledger; list:
 
 const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1)
 
-/** Sharpen begins what would decide most next. */
+/** Sharpen begins the most useful further measurement. */
 function Sharpen({ view, sharper }: { view: View; sharper: NonNullable<Ledger['sharper']> }) {
   const setup = partsOf(view, sharper.setup).setup
   const test = testOf(view, sharper.test)

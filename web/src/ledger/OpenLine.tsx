@@ -14,10 +14,10 @@ import { partsOf } from './sides'
 
 const Drawn = lazy(async () => ({ default: (await import('./Drawn')).Drawn }))
 
-/** looksDeeper reports whether a run has more to show than its value. */
+/** looksDeeper reports whether a run contains more than its value. */
 const looksDeeper = (r: Run) => Boolean(r.latency || r.series || r.curve || r.files)
 
-/** OpenLine is all that comes after a line: what it rests on in words, its runs, under which conditions, and what the runs tell beyond their values. */
+/** OpenLine is the content of an opened line: its basis in words, its runs and their conditions, and what the runs contain beyond their values. */
 export function OpenLine({ view, row, names, setups }: { view: View; row: Row; names: [string, string]; setups: string[] }) {
   const { words, line, test } = row
   const said = [

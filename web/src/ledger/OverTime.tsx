@@ -3,7 +3,7 @@ import type { Ledger, View } from '../api/client'
 import { setupName, setupOf, testOf } from '../job/view'
 import { day, figure } from '../ui/format'
 
-/** OverTime shows how a setup's figures went over months: has it slowed down, filled up, grown warm. */
+/** OverTime shows a setup's figures over months: has it slowed down, filled up, become warmer. */
 export function OverTime({ view, ledger }: { view: View; ledger: Ledger }) {
   return ledger.over_time.map((c) => {
     const setup = setupOf(view, c.setup)

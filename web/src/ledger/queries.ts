@@ -32,5 +32,5 @@ export const useReference = (id: string, number: string | null, setup: string | 
     enabled: number !== null,
   })
 
-/** useSetBill keeps what the work costs; the ledger says what that bought. */
+/** useSetBill stores the cost of the work; the ledger relates it to the benefit. */
 export const useSetBill = (id: string) => useJobCommand((body: Schemas['BillIn'], c: Client) => data(c.PUT('/api/jobs/{job}/bill', { ...path(id), body })))

@@ -18,7 +18,7 @@ import { Outcome } from './Outcome'
 import { Running } from './Running'
 import { StartForm } from './StartForm'
 
-/** MeasurePage measures the drive of one setup: conditions first, then the round, live, then what came of it. */
+/** MeasurePage measures the drive of one setup: conditions first, then the round, live, then its result. */
 export function MeasurePage() {
   const view = useView()
   const setup = setupOf(view, useParams().setup!)
@@ -33,10 +33,10 @@ function OnSetup({ view, setup }: { view: View; setup: Setup }) {
   const sitting = lastSitting(view, setup.id)
   const [anew, setAnew] = useState(false)
   const probe = useProbeHolding(view, setup.id)
-  // Neither wants a folder of this computer.
+  // Neither needs a folder of this computer.
   const simulated = simulatedOn(view, setup)
   const elsewhere = simulated || probe !== undefined
-  // Each side of a job has a folder of its own: another one would be another drive.
+  // Each side of a job has its own folder: another folder would be another drive.
   const remembered = `measure-dir/${view.id}/${setup.id}`
   const [dir, setDir] = useState(() => localStorage.getItem(remembered) ?? '')
   const here = useHere(view, setup)

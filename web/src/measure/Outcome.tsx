@@ -7,7 +7,7 @@ import { Refusal } from '../ui/parts'
 
 const headings: Record<string, string> = { done: 'Measured', cancelled: 'Cancelled', failed: 'Stopped early' }
 
-/** Outcome says what came of the last round. */
+/** Outcome is the result of the last round. */
 export function Outcome({ view, m }: { view: View; m: Measuring }) {
   const tests = view.job.tests.filter((t) => itself(view, t) && runsOf(view, t.id, m.setup).length > 0)
   return (

@@ -51,7 +51,7 @@ export function Pairing({ job, onCancel }: { job: string; onCancel: () => void }
   const pair = usePair(job)
   const { run, data: p } = pair
   useEffect(() => run(undefined), [run])
-  // The answer with the code was lost on its way: no code is told twice.
+  // The answer with the code was lost: no code is shown twice.
   const lost = p?.code === ''
   useEffect(() => {
     if (lost) run(undefined)

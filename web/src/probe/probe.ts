@@ -24,7 +24,7 @@ export function probeHolding(probes: Probe[] | undefined, setup: string): Probe 
   return probeOn(probes, setup) ?? probes?.find((p) => p.mounts[setup] && !p.leaving && !p.away)
 }
 
-/** look lets a probe look at the conditions on its computer, which takes about two seconds. */
+/** look lets a probe read the conditions on its computer, which takes about two seconds. */
 export const look = (job: string, probe: string) => data(client.GET('/api/jobs/{job}/probes/{probe}/conditions', { params: { path: { job, probe } } }))
 
 /** useLook is what a probe sees now; it is checked again each time that it is opened. */
@@ -46,7 +46,7 @@ export function seenDrive(p: Probe): string {
   return [[d.maker, d.model].filter(Boolean).join(' '), d.capacity_bytes ? capacity(d.capacity_bytes) : '', link].filter(Boolean).join(', ')
 }
 
-/** doingWords is what a button says that does something to a simulated computer. */
+/** doingWords are the buttons for a simulated computer. */
 export const doingWords: Record<string, string> = {
   swap: 'Swap the drive',
   'on-battery': 'Pull the charger',

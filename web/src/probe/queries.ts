@@ -4,12 +4,12 @@ import { keys, path, takeJob, useJobCommand } from '../api/cache'
 import { useCommand } from '../api/command'
 import { takeMeasuring } from '../measure/queries'
 
-/** useProbes are the probes that have joined a job. That one is away nobody tells: it is asked for. */
+/** useProbes are the probes that have joined a job. No event says that one is away, so this polls. */
 export const useProbes = (id: string) =>
   useQuery({
     queryKey: [...keys.probes(id), 'list'],
     queryFn: () => data(client.GET('/api/jobs/{job}/probes', path(id))),
-    // How far a check of a drive is, nobody tells either.
+    // Nor is there an event for the progress of a check.
     refetchInterval: (q) => (q.state.data?.some((p) => p.checking?.state === 'running') ? 1000 : 20_000),
   })
 
@@ -28,7 +28,7 @@ export const useDismissProbe = (id: string) =>
 export const useStayProbe = (id: string) =>
   useCommand((probe: string, c) => data(c.POST('/api/jobs/{job}/probes/{probe}/stay', { params: { path: { job: id, probe } } })), takeProbes(id))
 
-/** useTakeFacts notes what a probe tells of a setup; instead of what was noted, too, where that is said. */
+/** useTakeFacts fills in what a probe reports of a setup, replacing existing values if instead is set. */
 export const useTakeFacts = (id: string) =>
   useCommand(
     ({ probe, ...body }: { probe: string; setup: string; instead?: boolean }, c) => data(c.POST('/api/jobs/{job}/probes/{probe}/facts', { params: { path: { job: id, probe } }, body })),
@@ -40,7 +40,7 @@ export const useTakeFacts = (id: string) =>
     },
   )
 
-/** useDoing does to a simulated computer what its technician does. */
+/** useDoing performs a technician's action on a simulated computer. */
 export const useDoing = (id: string) =>
   useCommand(
     ({ probe, what }: { probe: string; what: string }, c) =>

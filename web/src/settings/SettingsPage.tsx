@@ -86,7 +86,7 @@ function Backups({ of }: { of: Schemas['Settings']['backups'] }) {
   )
 }
 
-/** KeysSwitch turns the single-letter keys off on this device, for who dictates or types by accident. */
+/** KeysSwitch turns the single-letter keys off on this device, for people who dictate or hit keys by accident. */
 function KeysSwitch() {
   const on = useKeysOn()
   return (

@@ -10,7 +10,7 @@ const names: Record<Kind['kind'], string> = { timed: 'Timed, by hand or automati
 
 const percent = (v: number) => `${(v * 100).toFixed(1)} %`
 
-/** UsualSpread says what runs usually differ by, and on what that rests: few runs are judged by it. */
+/** UsualSpread is the usual spread of runs, and its basis: a few runs are judged by it. */
 export function UsualSpread({ of }: { of: Schemas['Usual'] }) {
   const learn = useLearn()
   return (

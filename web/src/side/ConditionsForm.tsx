@@ -23,7 +23,7 @@ const yesNo = [{ value: 'yes', label: 'Yes' }, { value: 'no', label: 'No' }, not
 
 const pill = (on: boolean) => `btn btn-sm h-10 ${on ? 'btn-primary' : ''} has-focus-visible:outline-3`
 
-/** ConditionsForm asks what is so while measuring; on this computer it can look by itself. */
+/** ConditionsForm asks for the test conditions; on this computer it can detect them. */
 export function ConditionsForm({
   start = {},
   here,
@@ -54,7 +54,7 @@ export function ConditionsForm({
     setFailed(undefined)
     try {
       const seen = await data(client.GET('/api/conditions', { params: { query: { dir } } }))
-      // What is seen stands; what nobody can see stays as it was said.
+      // Detected values replace entered ones; the rest stays as entered.
       const all: Conditions = { ...conditionsOf(getValues(), detected), ...noNulls(seen as Conditions) } as Conditions
       setDetected(all)
       reset(formOf(all))

@@ -71,7 +71,7 @@ export function CannotForm({ view, test, setup, cannot, done }: { view: View; te
   )
 }
 
-/** EnterValue keeps a figure read off elsewhere, as it is written: the bench reads it. It opens a sitting where there is none yet, of which nothing is known; one that looks wrong is asked about. */
+/** EnterValue stores a figure from elsewhere as written; the bench parses it. It opens a sitting with unknown conditions if there is none yet. A figure that looks wrong is queried. */
 export function EnterValue({ view, test, setup, onKept }: { view: View; test: Test; setup: Setup; onKept: () => void }) {
   const typeIn = useTypeIn(view.id)
   const sit = useSit(view.id)

@@ -1,9 +1,9 @@
 import type { Probe, Schemas } from '../api/client'
 
-/** Health is what a drive says of its own: to a probe, or as it was noted with a session. */
+/** Health is a drive's own health data: as a probe read it, or as stored with a session. */
 export type Health = NonNullable<Schemas['Sitting']['health']> & { warnings?: string[] | null }
 
-/** healthWords say what a drive says of its own, '' where it says nothing. */
+/** healthWords are a drive's health in words, '' if there is none. */
 export function healthWords(h: Health): string {
   const count = (n: number | null | undefined, what: string) => (typeof n === 'number' ? `${n.toLocaleString('en')} ${what}` : '')
   return [
@@ -17,7 +17,7 @@ export function healthWords(h: Health): string {
     .join(', ')
 }
 
-/** whyUnknown is why a probe doesn't know a drive's health, '' where it knows it or doesn't say. */
+/** whyUnknown is why a probe doesn't know a drive's health, '' if it does or gives no reason. */
 export function whyUnknown(probe: Pick<Probe, 'facts'>, drive: string | undefined): string {
   const why = probe.facts.absent.find((a) => drive && a.what === `health of ${drive}`)?.why ?? ''
   return why.includes('administrator') ? 'run as administrator' : why

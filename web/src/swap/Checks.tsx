@@ -12,7 +12,7 @@ import { CheckDrive } from './CheckDrive'
 
 const rank = { wrong: 0, unknown: 1, fine: 2 }
 
-/** Checks are whether the drive that was put in is at home, as far as the probe sees it. */
+/** Checks are the checks of the new drive once it is fitted, as far as the probe sees it. */
 export function Checks({ job, setup, view }: { job: string; setup: string; view: View }) {
   const swap = useSwap(job)
   const refresh = useRefreshProbe(job)

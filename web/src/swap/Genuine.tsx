@@ -9,7 +9,7 @@ import { CheckLine, standing } from './CheckLine'
 import { foundFrom } from './held'
 import { CheckDrive } from './CheckDrive'
 
-/** told are the checks that say whether the drive itself is good, wherever it hangs. */
+/** told are the checks of the drive itself, however it is connected. */
 const told = ['recognised', 'new', 'holds', 'steady', 'under-load']
 
 /** Genuine reports whether the new drive has the capacity it reports, and how it holds up, before anything is put on it. */

@@ -4,10 +4,10 @@ import { keys, path, asBytes, useJobCommand } from '../api/cache'
 import { useCommand } from '../api/command'
 import { takeProbes } from '../probe/queries'
 
-/** useSwap is whether the new drive has room, whether it is at home, and what the work took; it changes with the job and with what probes tell. */
+/** useSwap is whether the new drive has enough space, its checks, and the time of the work; it changes with the job and the probes. */
 export const useSwap = (id: string, enabled = true) => useQuery({ queryKey: keys.swap(id), queryFn: () => data(client.GET('/api/jobs/{job}/swap', path(id))), enabled })
 
-/** useDropWork takes an entry of other work back. */
+/** useDropWork removes an entry of other work. */
 export const useDropWork = (id: string) =>
   useJobCommand((work: string, c: Client) => data(c.DELETE('/api/jobs/{job}/work/{work}', { params: { path: { job: id, work } } })))
 
@@ -16,11 +16,11 @@ export const useKeepCarried = (id: string) => useJobCommand((body: Schemas['Diff
 export const useNoteWork = (id: string) =>
   useJobCommand((body: Schemas['WorkIn'], c: Client) => data(c.POST('/api/jobs/{job}/work', { ...path(id), body })))
 
-/** useLookAtCheck keeps what somebody saw at a check by hand. */
+/** useLookAtCheck stores the result of a check by hand. */
 export const useLookAtCheck = (id: string) =>
   useJobCommand(({ check, ...body }: { check: string } & Schemas['Looking'], c: Client) => data(c.PUT('/api/jobs/{job}/checks/{check}', { params: { path: { job: id, check } }, body })))
 
-/** useWeigh lets a probe look which folders of the drive under test hold the most. */
+/** useWeigh lets a probe find the largest folders of the drive under test. */
 export const useWeigh = (id: string) =>
   useCommand((probe: string, c) => data(c.POST('/api/jobs/{job}/probes/{probe}/weigh', { params: { path: { job: id, probe } } })), takeProbes(id))
 

@@ -2,7 +2,7 @@ import type { Probe, Schemas, View } from '../api/client'
 import { driveName, driveOf, setupAs } from '../job/view'
 import { partSize } from '../ui/format'
 
-/** Told is all by which a drive is told from another. What is not known is left out. */
+/** Told is everything that identifies a drive. Unknown members are left out. */
 export type Told = {
   side: 'then' | 'now'
   /** code is on the drive's label. */

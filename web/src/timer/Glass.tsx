@@ -25,7 +25,7 @@ import { WhatItWas } from './WhatItWas'
 
 type Place = { view: View; setup: Setup; test: Test }
 
-/** Glass is the timer on the whole screen: space, or anywhere on it, starts, splits and stops. */
+/** Glass is the full-screen timer: Space, or a tap anywhere on it, starts, splits and stops. */
 export function Glass({ timer: held, ...at }: Place & { timer: Timer }) {
   const { view, setup, test } = at
   const go = useNavigate()
@@ -46,7 +46,7 @@ export function Glass({ timer: held, ...at }: Place & { timer: Timer }) {
     ),
   )
   const tap = useTap(!stopped && !settling && countdown.left === undefined, mark)
-  // What stands between two presses; the time that runs is drawn by itself, many times a second.
+  // The state between two presses; the running time is drawn separately, many times a second.
   const uncounted = lapsOf(timer, timer.marks_ms.at(-1) ?? 0).find((l) => l.state === 'running' && !l.counts)
   const error = timing.outbox.error ?? timing.keep.error ?? perform.error
   const side = setup.role === 'then' ? 'then' : 'now'
@@ -54,7 +54,7 @@ export function Glass({ timer: held, ...at }: Place & { timer: Timer }) {
     <div
       className="flex flex-1 cursor-pointer touch-pan-y flex-col select-none"
       {...tap}
-      // What was clicked does not keep the keys: Space is the timer's again.
+      // A clicked control doesn't keep the focus: Space belongs to the timer.
       onClick={(e) => e.detail > 0 && (document.activeElement as HTMLElement | null)?.blur()}
     >
       <Head {...at} of={timing} side={side} />

@@ -23,7 +23,7 @@ function Why({ of, onReason, onBack }: { of: Timing['keep']; onReason: (why: str
   )
 }
 
-/** Keeps are what can become of a stopped time: kept, and what is timed next; or set aside, with why. */
+/** Keeps are the choices for a stopped time: keep it, and what to time next; or set it aside, with a reason. */
 export function Keeps({ of }: { of: Timing }) {
   const { keep, keepIt, follower, cover } = of
   const [asking, setAsking] = useState(false)

@@ -67,7 +67,7 @@ function Armed({ view, setup, test }: { view: View; setup: Setup; test: Test }) 
       </Framed>
     )
   }
-  // What is known of the timer stays on the glass, whatever becomes of asking again: somebody's thumb is on a power button.
+  // The known state of the timer stays on the screen even if fetching it again fails: somebody's thumb is on a power button.
   const unknown = timer.data === undefined
   if (arming || unknown) return <Framed view={view}>{unknown && timer.error ? <Refusal error={timer.error} again={() => void timer.refetch()} /> : <Loading what="the timer" />}</Framed>
   if (armed && !fits && armed.state !== 'ready') {

@@ -23,7 +23,7 @@ export function takeBack(list: Waiting[], timer: string, key: string): Waiting[]
   const at = list.findLastIndex((p) => p.timer === timer)
   const last = list[at]
   if (!last) return undefined
-  // Nobody has seen it but this device: it never was.
+  // Only this device has seen it: it is simply dropped.
   if (!last.tried && last.kind !== 'undo') return list.toSpliced(at, 1)
   return [...list, { timer, kind: 'undo', key, at_ms: last.at_ms, u_ms: 0 }]
 }
@@ -31,7 +31,7 @@ export function takeBack(list: Waiting[], timer: string, key: string): Waiting[]
 /** named gives a timer that is armed now its name, in everything that was done to it before it had one. */
 export const named = (list: Waiting[], before: string, now: string) => list.map((p) => (p.timer === before ? { ...p, timer: now, arm: undefined } : p))
 
-/** waits reports whether it must be tried again: the line is down, the bench failed, somebody has to sign in first, or it was too often. */
+/** waits reports whether to retry: the connection is lost, the bench failed, somebody has to sign in first, or there were too many requests. */
 export const waits = (e: Refused) => e.unanswered || e.status === 401 || e.status === 429
 
 const retry = 1000

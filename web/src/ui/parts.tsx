@@ -13,7 +13,7 @@ export function Simulated({ small, children = 'simulated' }: { small?: boolean; 
   )
 }
 
-/** Loading says that something is on its way, for screen readers too. page: it is in the place of a whole page, whose heading it keeps. */
+/** Loading says that something is being loaded, for screen readers too. page: it replaces a whole page and keeps its heading. */
 export function Loading({ what, page }: { what: string; page?: boolean }) {
   return (
     <>

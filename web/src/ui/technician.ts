@@ -1,4 +1,4 @@
-/** technician is who works at this device: who ticks, who times. It is a thing of the device, so it stays on it. */
+/** technician is the person working at this device, who ticks and times. It is stored on the device. */
 export const technician = {
   get: () => localStorage.getItem('technician') ?? '',
   set: (name: string) => localStorage.setItem('technician', name),

@@ -1,7 +1,7 @@
 /** Shown is a frame: its time, and how long the one before it was shown, s. */
 export type Shown = { at: number; frame: number }
 
-/** Player is what of a video element is needed. */
+/** Player is the part of a video element that is used. */
 export type Player = Pick<HTMLVideoElement, 'currentTime' | 'duration'> & {
   requestVideoFrameCallback?: (done: (now: number, meta: { mediaTime: number }) => void) => number
   addEventListener: (type: 'seeked', done: () => void, options: { once: true }) => void
@@ -81,7 +81,7 @@ export class Frames {
     return (this.at ??= to)
   }
 
-  /** rest is the frame on which a video came to stand that has played. */
+  /** rest is the frame on which a playing video stopped. */
   async rest(): Promise<number> {
     await sleep(settling)
     return this.at === undefined || !this.video.requestVideoFrameCallback ? this.seek(this.video.currentTime) : this.show(this.at)

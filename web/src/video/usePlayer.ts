@@ -51,7 +51,7 @@ export function usePlayer() {
   useEffect(() => {
     const v = video.current
     if (!v) return
-    // On its way to a frame a video shows others; only where it comes to stand, or plays, is told.
+    // While seeking, a video shows other frames; only where it stops, or plays, is reported.
     frames.current ??= new Frames(v, (shown) => !busy.current && setAt(shown))
     const away = new AbortController()
     const on = (type: keyof HTMLMediaElementEventMap, hear: () => void) => v.addEventListener(type, hear, { signal: away.signal })
