@@ -143,7 +143,7 @@ const (
 	OnWith = "with"
 )
 
-// further computes how many further runs, on one side alone, would decide the line if they came out like the
+// further computes how many further runs, all on the same side, would decide the line if they came out like the
 // existing ones.
 func (ln *Line) further() {
 	if ln.HoldsAfterAll || ln.Equal {

@@ -23,7 +23,7 @@ func (c *check) eachSide(r *rule, do func(l *line, which int)) {
 	}
 }
 
-// on puts a value on one side.
+// on returns a value as that of a single side.
 func on(which int, v Value) (says [2]Value) {
 	says[which] = v
 	return says
