@@ -1,5 +1,4 @@
-// Package nowthen_test holds the house to its plan: arrows between packages
-// point one way, down.
+// Package nowthen_test checks the structure: imports between packages point one way, down.
 package nowthen_test
 
 import (
@@ -125,11 +124,11 @@ var testsMayImport = map[string][]string{
 	"core/fairness":  {"core"},
 }
 
-// coreKnowsNothingOf are packages that no computation needs; where a panic was (runtime/debug) may be said.
+// coreKnowsNothingOf are packages that no computation needs; runtime/debug, for a panic's place, is allowed.
 var coreKnowsNothingOf = []string{"net/http", "database/sql", "os/exec", "runtime", "gorm.io/", "github.com/gofiber/",
 	"golang.org/x/sys", "nowthen/machine"}
 
-// pkg is what the go command tells of a package.
+// pkg is the go command's description of a package.
 type pkg struct {
 	ImportPath                         string
 	Imports, TestImports, XTestImports []string
@@ -189,7 +188,7 @@ func TestArrowsPointDown(t *testing.T) {
 	}
 }
 
-// The plan is about what is there.
+// The plan contains only existing packages.
 func TestThePlanIsOfThisHouse(t *testing.T) {
 	packages := list(t, "linux")
 	for name := range mayImport {
@@ -225,8 +224,8 @@ func rule(rules map[string][]string, name string) (allowed []string, ok bool) {
 	return nil, false
 }
 
-// matches reports whether a package is one of those that are named: "core" and "x/*" are
-// with all below them, another name is that package alone.
+// matches reports whether a package matches a list: "core" and "x/*" include all packages below, another name
+// is that package alone.
 func matches(name string, of []string) bool {
 	for _, p := range of {
 		below, wild := strings.CutSuffix(p, "/*")
@@ -237,7 +236,7 @@ func matches(name string, of []string) bool {
 	return false
 }
 
-// keptTo are patterns that may be in our code only under some paths.
+// keptTo are patterns that our code may contain only under some paths.
 var keptTo = map[string]struct {
 	pattern *regexp.Regexp
 	under   []string

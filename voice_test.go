@@ -46,7 +46,7 @@ func spoken(t *testing.T) map[string]string {
 	return texts
 }
 
-// What was said stiffly once is not said again: testdata/voice.txt has the words.
+// Stilted phrases don't come back: testdata/voice.txt lists them.
 func TestNothingIsSaidStiffly(t *testing.T) {
 	list, err := os.ReadFile("testdata/voice.txt")
 	require.NoError(t, err)

@@ -41,7 +41,7 @@ func folder(t *testing.T) (*store.Store, string) {
 	return s, dir
 }
 
-// A backup that is made while others write holds what was there at one moment.
+// A backup made while others write is a consistent snapshot.
 func TestThereAndBack(t *testing.T) {
 	s, dir := folder(t)
 	ctx, stop := context.WithCancel(t.Context())
@@ -183,7 +183,7 @@ func TestDaily(t *testing.T) {
 	assert.Len(t, state.Copies, kept, "none was given up for it")
 }
 
-// While this computer measures, no copy is made, and that is said; once it has ended, one is.
+// While this computer measures, no copy is made and the state says so; afterwards one is made.
 func TestDailyWaitsWhileThisComputerMeasures(t *testing.T) {
 	s, dir := folder(t)
 	synctest.Test(t, func(t *testing.T) {
@@ -225,8 +225,7 @@ func spoil(t *testing.T, dir, job string) {
 	require.NoError(t, errors.Join(err, raw.Close()))
 }
 
-// A backup names the jobs that cannot be read any more, and does not replace one that holds them
-// unharmed.
+// A backup names unreadable jobs, and doesn't replace one in which they are intact.
 func TestAGoodBackupIsNotReplacedByDamage(t *testing.T) {
 	s, dir := folder(t)
 	out := filepath.Join(t.TempDir(), "all.zip")
@@ -297,7 +296,7 @@ func spoiledClips(t *testing.T, dir string) string {
 	return data
 }
 
-// The newest good copy outlives the seven days in which each copy holds damage.
+// The newest good copy is kept beyond seven days if every later copy is damaged.
 func TestDailyKeepsTheNewestGoodCopy(t *testing.T) {
 	s, dir := folder(t)
 	d := &Daily{DB: s, Data: dir, Log: slog.New(slog.DiscardHandler),

@@ -16,9 +16,8 @@ import (
 	"nowthen/store"
 )
 
-// held returns the jobs of a new store, and one of them. Whoever reads that job whole from the file
-// fails: it was damaged
-// since.
+// held returns the jobs of a new store, and one of them. Reading that job from the file fails, because it was
+// damaged since.
 func held(t *testing.T) (*store.Store, *bench.Jobs, string) {
 	t.Helper()
 	path := filepath.Join(t.TempDir(), "x.db")
@@ -40,7 +39,7 @@ func held(t *testing.T) (*store.Store, *bench.Jobs, string) {
 	return s, b, v.ID
 }
 
-// However many changes come at once, each finds the job as the one before has left it, without reading it whole again.
+// Concurrent changes each see the job as the one before left it, without reading it again.
 func TestAChangeFindsTheJobHeld(t *testing.T) {
 	_, b, id := held(t)
 	var all sync.WaitGroup
@@ -59,7 +58,7 @@ func TestAChangeFindsTheJobHeld(t *testing.T) {
 	assert.Len(t, s.Job.Head.Reason, 40)
 }
 
-// A change within another that fails in the end leaves nothing behind: what is found then is what is stored.
+// A change nested in another that fails leaves nothing behind.
 func TestAChangeWithinOneThatFails(t *testing.T) {
 	_, b, id := held(t)
 	err := b.Write(t.Context(), nil, func(ch *bench.Change) error {

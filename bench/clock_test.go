@@ -7,8 +7,8 @@ import (
 	"github.com/stretchr/testify/assert"
 )
 
-// While the computer sleeps its time of day and its steady clock continue; a clock that is corrected is taken up at
-// once, and moves nothing that is being timed.
+// While the computer sleeps, its time of day and its steady clock continue; correcting the clock takes effect
+// at once and doesn't affect running timers.
 func TestClock(t *testing.T) {
 	wall, up := time.Date(2026, 11, 3, 22, 0, 0, 0, time.UTC), 5*time.Hour
 	c := newClock(func() time.Time { return wall }, func() time.Duration { return up }, 0)

@@ -64,8 +64,8 @@ func TestDir(t *testing.T) {
 	assert.FileExists(t, filepath.Join(empty, "x"))
 }
 
-// A writer that is killed leaves nothing that looks complete, and the next start removes what
-// it left; what is still being written stays.
+// A killed writer leaves nothing that looks complete, and the next start removes its parts; parts still being
+// written stay.
 func TestAKilledWriter(t *testing.T) {
 	dir := t.TempDir()
 	if to := os.Getenv("DURABLE_WRITES"); to != "" {

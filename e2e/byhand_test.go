@@ -115,8 +115,8 @@ func (p *page) tapPad(across, down float64) {
 	p.tap(at[0]+at[2]*across, at[1]+at[3]*down)
 }
 
-// The lower part of the timer on a phone is one pad: whatever a thumb does there, the page stays, nothing pauses and
-// nothing is thrown away.
+// The lower part of the timer on a phone is one pad: whatever a thumb does there, the page stays, nothing
+// pauses and nothing is lost.
 func TestAThumbOnTheTimer(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve", "--pace", "0")

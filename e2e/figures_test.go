@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// jobView is what the journeys on figures look at of a job.
+// jobView is the part of a job that the journeys on figures check.
 type jobView struct {
 	ID  string
 	Job struct {

@@ -145,7 +145,7 @@ func (w *wire) carry(c net.Conn) {
 	_, _ = io.Copy(c, far)
 }
 
-// cut ends all connections, wherever their bytes are.
+// cut ends all connections, even in the middle of a transfer.
 func (w *wire) cut() {
 	w.mu.Lock()
 	defer w.mu.Unlock()
@@ -165,7 +165,7 @@ func (w *wire) rest(down bool) {
 	}
 }
 
-// taken is a job as its journeys look at it.
+// taken is the part of a job that its journeys check.
 type taken struct {
 	ID  string
 	Job struct {
@@ -328,7 +328,7 @@ func TestAProbeJoinsAndLosesNothing(t *testing.T) {
 	assert.NotContains(t, pr.said(), "refused a message")
 }
 
-// What the bench does not take is said, and nothing of another job is touched.
+// Refused messages are reported, and other jobs aren't affected.
 func TestCodesAreGoodOnceAndTokensForOneJob(t *testing.T) {
 	t.Parallel()
 	s := serve(t, t.TempDir(), "serve")
@@ -352,7 +352,7 @@ func TestCodesAreGoodOnceAndTokensForOneJob(t *testing.T) {
 	alone := joins(t, state, "--sim", "office")
 	assert.Error(t, alone.ends())
 	assert.Contains(t, alone.said(), "hasn't joined a job yet")
-	// Let go, it takes away all that it made.
+	// Disconnected, it removes everything it created.
 	var list []struct{ ID string }
 	s.ask("GET", "/api/jobs/"+v.ID+"/probes", nil, &list)
 	require.Len(t, list, 1)
@@ -472,8 +472,7 @@ func TestTheProbeLaunchesAProgram(t *testing.T) {
 	assert.Empty(t, strings.TrimSpace(string(out)), "what it started is ended")
 }
 
-// A computer restarts under the watch: it goes away and comes back, three times, and every restart
-// is one run. The probe is
+// Timed restarts: the computer disconnects and returns three times, and every restart is one run. The probe is
 // killed while it is away; it continues at its next start.
 func TestTheProbeTimesRestarts(t *testing.T) {
 	t.Parallel()

@@ -412,15 +412,14 @@ func TestTwoPagesSeeTheSame(t *testing.T) {
 	a.see("ends “password”")
 }
 
-// inSight says to a page whether it can be seen, as a browser does when its tab
-// is left or come back to.
+// inSight tells a page whether it is visible, as a browser does when its tab is left or opened again.
 func (p *page) inSight(state string) {
 	p.t.Helper()
 	p.do(chromedp.Evaluate[chromedp.Void](`Object.defineProperty(document, 'visibilityState', {configurable: true, get: () => '` + state + `'}); document.dispatchEvent(new Event('visibilitychange'))`))
 }
 
-// A browser has six lines to a server for all its tabs. Those that are out of sight
-// take none, and know what happened when they are come back to.
+// A browser has six connections to a server for all its tabs. Hidden tabs use none, and are up to date when
+// they are opened again.
 func TestManyTabsStayOpen(t *testing.T) {
 	testscale.Rare(t)
 	t.Parallel()

@@ -89,7 +89,7 @@ func TestFiveThousandEventStreams(t *testing.T) {
 	all.Wait()
 }
 
-// photograph is a picture as a camera makes it.
+// photograph is a picture like a camera's.
 func photograph(t *testing.T, width, height int) []byte {
 	t.Helper()
 	img := image.NewYCbCr(image.Rect(0, 0, width, height), image.YCbCrSubsampleRatio420)

@@ -173,8 +173,7 @@ type page struct {
 	faults []string // what the browser complained of
 }
 
-// patience is how long something may take to come into sight. It says nothing
-// of how fast it should be.
+// patience is how long something may take to appear. It doesn't say how fast it should be.
 const patience = 10 * time.Minute
 
 // open opens a tab on the bench, apart from those of other tests. At the end of the test the
@@ -222,7 +221,7 @@ func open(t *testing.T, base string, width, height int) *page {
 	return p
 }
 
-// keepPicture keeps what was on the screen when a test failed.
+// keepPicture saves the screen when a test failed.
 func (p *page) keepPicture() {
 	png, err := chromedp.Run(p.ctx, chromedp.CaptureScreenshot())
 	if err == nil && os.MkdirAll("failures", 0o755) == nil {
@@ -272,8 +271,8 @@ func (p *page) poll(what, expression string) {
 	p.t.Fatalf("waited for %s (%v); on the page stands: %s", what, last, p.text())
 }
 
-// hand lets the time pass that a person's hand takes between two presses: the timer takes what comes sooner for a
-// bounce of the key. It is part of what is tried; nothing is waited for by it.
+// hand waits for as long as a person takes between two presses: the timer treats a faster press as a bounce of
+// the key. This is part of the test, not a wait for something.
 func (p *page) hand() {
 	p.t.Helper()
 	p.do(chromedp.Sleep(120 * time.Millisecond))
@@ -288,7 +287,7 @@ func (p *page) painted() {
 	require.NoError(p.t, err)
 }
 
-// until waits until something outside the page is so.
+// until waits for a condition outside the page.
 func (p *page) until(what string, is func() bool) {
 	p.t.Helper()
 	require.Eventually(p.t, is, patience, 20*time.Millisecond, what)
@@ -340,8 +339,8 @@ func (p *page) press(name string) {
 // box is where something is on the screen.
 type box struct{ X, Y, W, H float64 }
 
-// hit presses what has that name, by a hand that is told where it stands. What has moved away in that moment (something
-// came in above it) is not pressed, nor is what came in its place: the hand tries again.
+// hit presses the control with that name at its place. If it has moved in the meantime (something appeared
+// above it), nothing is pressed, and it tries again.
 func (p *page) hit(name string, press func(at box)) {
 	p.t.Helper()
 	var before box

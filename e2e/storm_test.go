@@ -21,7 +21,7 @@ import (
 	"nowthen/testscale"
 )
 
-// device is one that continues whatever becomes of the bench: what was not answered is
+// device continues whatever happens to the bench: what was not answered is
 // sent again, with its key, until it is; and what was answered once more, as devices
 // do whose network is bad.
 type device struct {

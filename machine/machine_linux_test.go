@@ -311,7 +311,7 @@ func TestWhetherAFileIsInMemory(t *testing.T) {
 	assert.False(t, empty)
 }
 
-// Looking whether a file was dropped puts nothing of it back, be it small or large.
+// Checking whether a file was dropped loads nothing of it, whether it is small or large.
 func TestForgettingLeavesNothing(t *testing.T) {
 	for _, size := range []int{1, 4096, 100_000, 8 << 20} {
 		path := filepath.Join(onDrive(t), "file")
@@ -353,7 +353,7 @@ func TestTemperatureThroughTwoLayers(t *testing.T) {
 	assert.Equal(t, 41.5, celsius)
 }
 
-// A folder that compresses what is written into it says nothing of a drive.
+// A compressing folder can't be used to measure a drive.
 func TestACompressedFolderIsRefused(t *testing.T) {
 	dir := onDrive(t)
 	d, err := os.Open(dir)

@@ -307,7 +307,7 @@ func TestFileTestsOnARealFolder(t *testing.T) {
 	assert.Equal(t, a, b)
 	require.NoError(t, tree.Close())
 
-	// A folder of somebody else's is read and stays.
+	// Another owner's folder is read and stays.
 	other := filepath.Join(dir, "game")
 	require.NoError(t, os.MkdirAll(filepath.Join(other, "levels"), 0o700))
 	require.NoError(t, os.WriteFile(filepath.Join(other, "levels", "one"), bytes.Repeat([]byte("level"), 100_000),
@@ -346,7 +346,7 @@ func TestSweepOfAFileTestLeavesWhatIsNotOfIt(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, tree.Write("from/d0000/f000000.dat", 100, func([]byte) {}))
 	root := filepath.Join(dir, onlyFolder(t, dir))
-	// As after a crash, and somebody has put a letter beside it.
+	// As after a crash, with somebody's own file beside it.
 	letter := filepath.Join(root, "from", "letter.txt")
 	require.NoError(t, os.WriteFile(letter, []byte("dear"), 0o600))
 	_, err = Sweep(dir)

@@ -74,7 +74,7 @@ func TestReportingChangesNoReading(t *testing.T) {
 	assert.Positive(t, heard.Load(), "it was told, too")
 }
 
-// A bench that does not answer holds no round up, however much there would be to tell, and is told the newest alone.
+// A bench that doesn't answer doesn't delay a round, however much there is to report, and gets only the latest progress.
 func TestReportingNeverWaits(t *testing.T) {
 	hang := make(chan struct{})
 	var asked atomic.Int64

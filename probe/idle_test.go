@@ -20,7 +20,7 @@ import (
 	"nowthen/core/round"
 )
 
-// idle is a computer that is asked for nothing.
+// idle is a computer without work.
 type idle struct{}
 
 func (idle) Identity() string  { return "0123456789abcdef01234567" }
@@ -49,7 +49,7 @@ type traffic struct {
 	bytes int
 }
 
-// held is how long the bench holds a question for work.
+// held is the length of the bench's long poll.
 const held = 25 * time.Second
 
 func (w *traffic) RoundTrip(r *http.Request) (*http.Response, error) {

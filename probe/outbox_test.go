@@ -46,8 +46,8 @@ func problem(w http.ResponseWriter, status int) {
 	w.WriteHeader(status)
 }
 
-// Only a problem of a bench that means it ends anything. Whatever else answers, the message stays and
-// is sent again.
+// Only a final problem of a real bench ends anything. With any other answer, the message stays and is sent
+// again.
 func TestWhoeverAnswersInItsPlace(t *testing.T) {
 	page := func(status int, kind, body string) http.HandlerFunc {
 		return func(w http.ResponseWriter, _ *http.Request) {

@@ -54,7 +54,7 @@ func TestALaunchIsAllowedByAPerson(t *testing.T) {
 	assert.Equal(t, []string{"ledger", "ledger", "editor"}, asked, "a refusal is asked again, a yes is not")
 }
 
-// An order that the probe does not do ends at once, and says why; nothing panics.
+// A refused order ends at once, with the reason; nothing panics.
 func TestOrdersThatTheProbeDoesNotDo(t *testing.T) {
 	for name, o := range map[string]order.Order{
 		"two billion runs": {ID: "o", Kind: order.Measure, Tests: []job.Test{{ID: "a"}}, Wanted: []int{2e9}},

@@ -84,7 +84,7 @@ func TestAHostileBench(t *testing.T) {
 	}
 }
 
-// hostile is a bench that gives one order after another, whatever came of the last.
+// hostile is a bench that gives one order after another, whatever the result of the last.
 type hostile struct {
 	mu     sync.Mutex
 	told   sync.Cond // an order has ended

@@ -194,7 +194,7 @@ func TestTheWeekIsNotClaimedFromASingleRun(t *testing.T) {
 	assert.Equal(t, "measured once each", d.Waiting[0].Words.Main)
 }
 
-// A drive that is alone is held against its rating and its link.
+// A single drive is compared with its rating and its link.
 func TestOneSideOnly(t *testing.T) {
 	j := visit(nil, map[string]float64{catalogue.LongRead: 500, catalogue.ColdStart: 36})
 	j.Drives[1].Rated, j.Setups[1].Attached.LinkMBs = &job.Rated{ReadMBs: 550}, 600
@@ -204,7 +204,7 @@ func TestOneSideOnly(t *testing.T) {
 	assert.Empty(t, d.Week)
 }
 
-// A job without the side that was before states what is there, and claims no improvement.
+// A job without a side before states its figures, and claims no improvement.
 func TestAJobWithoutThen(t *testing.T) {
 	j := visit(nil, map[string]float64{catalogue.ColdStart: 36, catalogue.LongRead: 500})
 	j.Setups, j.Sittings = j.Setups[1:], j.Sittings[1:]
@@ -425,7 +425,7 @@ func TestHowTheDriveJoined(t *testing.T) {
 	}
 }
 
-// What was measured only before is no comparison that failed.
+// A report measured only before doesn't read like a failed comparison.
 func TestNothingMeasuredAfter(t *testing.T) {
 	d := document(visit(map[string]float64{catalogue.ColdStart: 90}, nil))
 	assert.Equal(t, "How it was before.", d.Headline)

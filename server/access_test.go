@@ -197,7 +197,7 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 	}
 }
 
-// No other spelling of a route leads past what comes before it.
+// No other spelling of a route bypasses the checks.
 func TestNoOtherSpellingOfARoute(t *testing.T) {
 	s, cookie := opened(t)
 	ask := func(path, cookie string) (int, string) {

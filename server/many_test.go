@@ -15,9 +15,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// A probe that sends a flood of runs at once, some of them twice: each is stored once or refused,
-// none comes into another job,
-// and the bench continues. NOWTHEN_MANY says how many; a few hundred are enough to see it.
+// A probe sends a flood of runs at once, some of them twice: each is stored once or refused, none gets into
+// another job, and the bench continues. NOWTHEN_MANY says how many; a few hundred are enough to see it.
 func TestManyRunsAtOnce(t *testing.T) {
 	many := 150
 	if n, err := strconv.Atoi(os.Getenv("NOWTHEN_MANY")); err == nil {

@@ -25,7 +25,7 @@ func anyJob(t *testing.T, s *Server) string {
 	return field(t, []byte(body), "cards", "0", "id").(string)
 }
 
-// No list falls over whatever page of it is asked for.
+// No list fails, whatever page is requested.
 func TestAnyPageOfAnyList(t *testing.T) {
 	s := newServer(t)
 	job := anyJob(t, s)
@@ -89,7 +89,7 @@ func TestAnyIDInAnAddress(t *testing.T) {
 	}
 }
 
-// A finished job that is damaged takes nothing from what the others tell.
+// A damaged finished job doesn't affect the evaluation of the others.
 func TestADamagedFinishedJob(t *testing.T) {
 	dir := t.TempDir()
 	made, err := demonstration()
@@ -119,7 +119,7 @@ func TestADamagedFinishedJob(t *testing.T) {
 	assert.Positive(t, asked)
 }
 
-// A job that is damaged is named on the page of all jobs, opens nothing, and harms no other.
+// A damaged job is named on the start page, can't be opened, and doesn't affect the others.
 func TestADamagedJobOnTheBench(t *testing.T) {
 	dir := t.TempDir()
 	made, err := demonstration()

@@ -697,7 +697,7 @@ func TestTheContract(t *testing.T) {
 	ask("POST", "/api/jobs/import?name=x.json", string(file), 409)
 	ask("POST", "/api/jobs/import?name=x.json&as=moon", string(file), 422)
 	ask("POST", "/api/jobs/import?name=x.json&as=update", string(file), 201)
-	// What is deleted permanently takes its runs and traces with it.
+	// Deleting permanently also deletes runs and traces.
 	copied := "/api/jobs/" +
 		field(t, ask("POST", "/api/jobs/import?name=x.json&as=copy", string(file), 201), "id").(string)
 	assert.NotEmpty(t, field(t, ask("GET", copied, "", 200), "job", "runs"))
@@ -999,7 +999,7 @@ func (c *contract) askAboutThePlan(at string) {
 	ask("POST", at+"/runs/"+run+"/photos", "not a picture", 422)
 	assert.Equal(t, "\x89PNG", string(ask("GET", at+"/photos/"+photo, "", 200)[:4]))
 	ask("GET", "/api/jobs/nobody/photos/"+photo, "", 404)
-	// A case is sealed once what belongs to that is ticked, or somebody says why not.
+	// A case is closed once its steps are ticked, or a reason is given.
 	ask("POST", at+"/gates", `{"gate":"case-closed"}`, 409)
 	for _, step := range []string{"started", "fans", "cables", "inside"} {
 		ask("PUT", at+"/steps/"+step, `{"done":true,"by":"Runa"}`, 200)

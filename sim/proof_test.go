@@ -13,8 +13,7 @@ import (
 	"nowthen/core/job"
 )
 
-// Drives whose answer is known in closed form. What the engine reads on them is
-// within 1 % for rates and medians, 3 % for the 99.9 % quantile and 2 % for the
+// Drives whose result is known in closed form. The engine's readings on them are within 1 % for rates and medians, 3 % for the 99.9 % quantile and 2 % for the
 // cliff.
 
 // smooth is a disk without seeks, turns or faults.

@@ -13,7 +13,7 @@ import (
 	"nowthen/core/job"
 )
 
-// A job of which a row cannot be read is named, and takes no other with it.
+// A job with an unreadable row is named, and doesn't affect others.
 func TestADamagedRow(t *testing.T) {
 	for name, damage := range map[string]string{
 		"the job's JSON is cut off":   `UPDATE jobs SET body = substr(body, 1, 20) WHERE id = 'B'`,

@@ -51,7 +51,7 @@ func TestOthersAreNotHeldUp(t *testing.T) {
 	assert.LessOrEqual(t, len(l.failed), mostClients)
 }
 
-// Who sits at the bench waits a second at most.
+// On the bench's own computer nobody waits longer than a second.
 func TestHere(t *testing.T) {
 	var l Limiter
 	here, now := Client{Key: "here", Here: true}, start

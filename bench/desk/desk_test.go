@@ -451,7 +451,7 @@ func TestReportNeedsTwoSides(t *testing.T) {
 	desktest.Refusal(t, err, bench.Conflict)
 }
 
-// heard waits until an event tells of a measuring that is as it should be.
+// heard waits for a measuring event that fulfils a condition.
 func heard(t *testing.T, l *bench.Listener, is func(*measuring.Measuring) bool) {
 	t.Helper()
 	for {

@@ -48,7 +48,7 @@ func TestAClipArrivesInPieces(t *testing.T) {
 	require.NoError(t, err, "a piece that was there already: its acknowledgement was lost")
 	_, err = b.Evidence.AppendClip(ctx, nil, id, c.ID, 0, data[1:half])
 	assert.Contains(t, desktest.Refusal(t, err, bench.Conflict).Message, "so far", "another piece in its place")
-	// The upload broke off; the same clip is gone on with.
+	// The upload was interrupted; the same clip is resumed.
 	again, err := b.Evidence.OpenClip(ctx, nil, id,
 		evidence.NewClip{Name: "phone.webm", Type: "video/webm", Bytes: int64(len(data))})
 	require.NoError(t, err)
@@ -153,7 +153,7 @@ func TestMarksGiveTheKnownValues(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "image/png", kind)
 
-	// One that was to be kept until now is deleted automatically.
+	// A clip whose time is up is deleted automatically.
 	past := b.Jobs.Now().Add(-time.Minute)
 	list, err = b.Evidence.KeepClip(ctx, nil, id, list.Clips[1].ID, &past)
 	require.NoError(t, err)

@@ -91,7 +91,7 @@ func TestThumbnails(t *testing.T) {
 	desktest.Refusal(t, err, bench.Missing)
 }
 
-// claims is a PNG whose head says how large it is, with no more behind it than a few bytes.
+// claims is a PNG whose header states a size, with only a few bytes of content.
 func claims(width, height uint32, depth, kind byte) []byte {
 	chunk := func(name string, data []byte) []byte {
 		b := binary.BigEndian.AppendUint32(nil, uint32(len(data)))
@@ -107,7 +107,7 @@ func claims(width, height uint32, depth, kind byte) []byte {
 	return slices.Concat([]byte("\x89PNG\r\n\x1a\n"), chunk("IHDR", head), chunk("IDAT", z.Bytes()), chunk("IEND", nil))
 }
 
-// A picture is refused by its head, before it takes memory or time.
+// A picture is refused by its header, before it takes memory or time.
 func TestPicturesThatAreTooLarge(t *testing.T) {
 	b, id, _ := clipBench(t)
 	v, err := b.Jobs.View(t.Context(), id)

@@ -66,7 +66,7 @@ func TestAPanicEndsTheRoundAlone(t *testing.T) {
 	assert.Equal(t, measuring.Done, desktest.Measured(t, d, id).State)
 }
 
-// A drive that hangs holds up neither a cancel nor the end of the program.
+// A hanging drive delays neither a cancel nor the end of the program.
 func TestADriveThatHangs(t *testing.T) {
 	d, _ := desktest.New(t, desk.Options{})
 	id := sit(t, d)
@@ -110,8 +110,7 @@ func TestAnInterruptedRound(t *testing.T) {
 	desktest.Measured(t, d, id)
 }
 
-// What is told of one kind and job stands for all before; nothing of another kind is
-// lost in the crowd.
+// An event replaces earlier ones of its kind and job; events of other kinds aren't lost.
 func TestEventsAreKeptOnceAKindAndJob(t *testing.T) {
 	d, _ := desktest.New(t, desk.Options{})
 	ctx, stop := context.WithCancel(t.Context())
@@ -188,7 +187,7 @@ func TestTheBatteryIsNotedWithTheSitting(t *testing.T) {
 	assert.Equal(t, 89.0, *c.BatteryFromPct, "as the first round began")
 	assert.Equal(t, pct, *c.BatteryToPct, "as the last run ended")
 
-	// Of a simulated computer this one's battery says nothing.
+	// For a simulated computer, this one's battery is irrelevant.
 	sim := desktest.Simulated(t, d)
 	_, err = d.Sittings.Sit(t.Context(), nil, sim, "then", bench.Conditions{Power: job.Mains})
 	require.NoError(t, err)

@@ -12,7 +12,7 @@ import (
 	"nowthen/core/order"
 )
 
-// Nothing is written on the customer's old drive, nor on one that is plainly another than the new one.
+// Nothing is written to the customer's old drive, nor to one that clearly isn't the new one.
 func TestOnWhichDriveIsWritten(t *testing.T) {
 	const old, fresh = "digest of the old", "digest of the new"
 	visit := func() *job.Job {

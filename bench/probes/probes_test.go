@@ -178,8 +178,7 @@ func TestRunsAreKeptOnce(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, v.Job.Runs, 1)
 
-	// What comes late, after the round is over and the computer is back with its owner, was
-	// measured all the same.
+	// Late runs, after the round has ended and the computer was handed back, still count as measured.
 	require.NoError(t, d.Rounds.Ended(t.Context(), probe,
 		order.Ended{Order: o.ID, State: order.Failed, Error: "the cable fell out"}))
 	require.NoError(t, d.Rounds.Ended(t.Context(), probe, order.Ended{Order: o.ID, State: order.Done}),
@@ -220,7 +219,7 @@ func TestAClockThatIsOff(t *testing.T) {
 	assert.False(t, v.Job.Runs[1].At.After(d.Jobs.Now()), "nothing was measured in the future")
 }
 
-// A round is cancelled: by the probe that hears of it, or at once where it is away.
+// A round is cancelled: by its probe, or at once if the probe is away.
 func TestCancel(t *testing.T) {
 	d, _ := desktest.New(t, desk.Options{})
 	id := open(t, d)
@@ -258,7 +257,7 @@ func TestARestartedBench(t *testing.T) {
 	m, err := d.Rounds.Measuring(t.Context(), id)
 	require.NoError(t, err)
 	assert.Equal(t, []any{measuring.Running, 1}, []any{m.State, m.Kept})
-	// Nothing was heard of it since: what is cancelled now is over at once.
+	// It hasn't made contact since: a cancelled round ends at once.
 	m, err = d.Rounds.Cancel(t.Context(), nil, id)
 	require.NoError(t, err)
 	assert.Equal(t, measuring.Cancelled, m.State)
@@ -307,7 +306,7 @@ func TestDisconnectingIsTakenBack(t *testing.T) {
 	desktest.Refusal(t, err, bench.Missing)
 }
 
-// Somebody who waits for work is woken, and else answered with nothing when the time is over.
+// A waiting probe is woken, or answered with nothing after a while.
 func TestWorkIsWaitedFor(t *testing.T) {
 	d, _ := desktest.New(t, desk.Options{})
 	id := open(t, d)
@@ -387,7 +386,7 @@ func TestARoundMeasuresTheDriveOfTheFolder(t *testing.T) {
 	assert.Equal(t, "/games", o.Dir)
 }
 
-// What a drive says of its own is noted with the session of that day, once.
+// A drive's health is stored with that day's session, once.
 func TestHealthIsNotedWithTheSession(t *testing.T) {
 	clock := bench.NewClock(0)
 	d, _ := desktest.New(t, desk.Options{Clock: clock})

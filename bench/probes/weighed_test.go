@@ -9,7 +9,7 @@ import (
 	"nowthen/core/order"
 )
 
-// What was seen of folders is not lost to a look that could not be.
+// Known folder sizes aren't lost when a later attempt fails.
 func TestWhatWasSeenOfFoldersStays(t *testing.T) {
 	at := time.Date(2026, 11, 3, 9, 0, 0, 0, time.UTC)
 	films := []order.Folder{{Path: "films", Files: 1, Bytes: 5}}

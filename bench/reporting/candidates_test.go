@@ -9,7 +9,7 @@ import (
 	"nowthen/core/job"
 )
 
-// What is said of two candidates is no more than the interval of their waits carries.
+// Statements about two candidates go no further than their interval supports.
 func TestWhatIsSaidOfTwoCandidates(t *testing.T) {
 	j := &job.Job{Drives: []job.Drive{
 		{ID: "a", DriveLabel: job.DriveLabel{CapacityBytes: 500e9,

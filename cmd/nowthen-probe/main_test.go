@@ -159,7 +159,7 @@ func TestAKilledProbeIsTidiedUpAfter(t *testing.T) {
 	require.Len(t, left, 1)
 	assert.FileExists(t, stranger, "what is not signed stays")
 
-	// A signal ends it tidily.
+	// A signal ends it cleanly.
 	stopped := exec.Command(program, args...)
 	require.NoError(t, stopped.Start())
 	require.Eventually(t, func() bool {

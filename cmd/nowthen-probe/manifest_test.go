@@ -68,14 +68,14 @@ func TestWhatCameAcross(t *testing.T) {
 	}
 }
 
-// What was interrupted continues where it was, and nothing that was read is lost.
+// An interrupted run resumes where it stopped, and nothing that was read is lost.
 func TestAManifestGoesOn(t *testing.T) {
 	for _, name := range []string{"m", "m.gz"} {
 		dir, out := customer(t), filepath.Join(t.TempDir(), name)
 		require.Zero(t, first(run1(t, t.Context(), "manifest", "--of", dir, "--out", out)))
 		whole := unpacked(t, out)
 		require.NoError(t, os.Rename(out, out+unfinished))
-		// Of what was read the content is not checked again; so another shows what was copied.
+		// Files that were read aren't read again; different content shows what was copied.
 		stopped, cancel := context.WithCancel(t.Context())
 		cancel()
 		code, _, errs := run1(t, stopped, "manifest", "--of", dir, "--out", out)

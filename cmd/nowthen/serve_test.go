@@ -17,8 +17,7 @@ import (
 	"nowthen/backup"
 )
 
-// An address that is taken, gone or none ends the program with the reason, and the folder is
-// free again.
+// An unavailable or invalid address ends the program with the reason, and the folder is unlocked.
 func TestAnAddressThatCannotBeHad(t *testing.T) {
 	ln, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
@@ -59,7 +58,7 @@ func served(t *testing.T, args ...string) (said, log string) {
 	return out.String(), errs.String()
 }
 
-// hears does something once it is written to.
+// hears calls a function once it is written to.
 type hears struct {
 	bytes.Buffer
 	then func()
@@ -71,7 +70,7 @@ func (h *hears) Write(p []byte) (int, error) {
 }
 
 // The port at which probes join is beside that of the pages and remembered; a backup takes the key along, so
-// that probes know the bench again. A port that is taken keeps nobody from starting.
+// that probes know the bench again. A port in use doesn't prevent the start.
 func TestWhereProbesJoin(t *testing.T) {
 	data := t.TempDir()
 	at := func(args ...string) (address, log string) {
@@ -118,8 +117,7 @@ func TestWhereProbesJoin(t *testing.T) {
 	assert.Contains(t, errs, "--probe-listen nowhere")
 }
 
-// A key that is damaged keeps pages served, and says that probes can't join; with --tls there is
-// nothing to serve under.
+// With a damaged key, pages are still served and probes can't join; with --tls nothing can be served.
 func TestADamagedKey(t *testing.T) {
 	data := t.TempDir()
 	served(t, "serve", "--data", data, "--listen", "127.0.0.1:0")
@@ -137,7 +135,7 @@ func TestADamagedKey(t *testing.T) {
 	assert.Contains(t, errs, "certificate")
 }
 
-// A job that is damaged keeps nobody from starting; parts of an interrupted backup are gone then.
+// A damaged job doesn't prevent the start; parts of an interrupted backup are removed.
 func TestServingADamagedFolder(t *testing.T) {
 	data := t.TempDir()
 	code, _, errs := nowthen(t, "import", visitFile, "--data", data)

@@ -124,7 +124,7 @@ func TestWhatADriveHolds(t *testing.T) {
 	assert.ErrorIs(t, err, drivetest.ErrNoRoom)
 }
 
-// What is left of an earlier test on the drive is not taken for what was written now.
+// Leftovers of an earlier test on the drive aren't mistaken for new blocks.
 func TestAnEarlierMarkIsNone(t *testing.T) {
 	buf := make([]byte, BlockBytes)
 	whose := func(block int64, seed uint64) int { _, w := holds(buf, make([]byte, len(buf)), block, seed); return w }

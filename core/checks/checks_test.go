@@ -61,7 +61,7 @@ func TestADriveThatIsAtHome(t *testing.T) {
 	}
 }
 
-// Everything that can be wrong is found, nothing beside it, and something can be done about it.
+// Every fault is found, nothing else is, and each has a remedy.
 func TestWhatIsWrongIsFound(t *testing.T) {
 	for name, c := range map[string]struct {
 		spoil func(j *job.Job, before, now *hardware.Facts)
@@ -147,8 +147,8 @@ func TestWhatIsWrongIsFound(t *testing.T) {
 	assert.Equal(t, Wrong, states(Of(j, &j.Setups[1], before, now))["started-from"])
 }
 
-// What is not told is unknown, never fine; and a full-speed link is one that the slower of drive
-// and port allows.
+// Unreported facts are unknown, never fine; and a full-speed link is one that the slower of drive and port
+// allows.
 func TestWhatIsNotTold(t *testing.T) {
 	j, before, now := visit()
 	j.Drives[0].SerialDigest, j.Drives[1].CapacityBytes = "", 0
@@ -285,7 +285,7 @@ func TestHeatUnderLoad(t *testing.T) {
 	}
 }
 
-// Before anything is put on it, the new drive hangs beside the old one and says what it has been through.
+// Before it is used, the new drive is attached beside the old one and reports its health.
 func TestTheNewDriveBeforeTheWork(t *testing.T) {
 	for name, c := range map[string]struct {
 		change func(j *job.Job, f *hardware.Facts)

@@ -458,7 +458,7 @@ func TestStopsWhenItIsSure(t *testing.T) {
 	assert.InDelta(t, MinSeconds, r.Elapsed.Seconds(), 0.2, "not before five seconds")
 	assert.LessOrEqual(t, r.HalfWidth, UsualStop)
 
-	// A drive that keeps changing its rate is never sure.
+	// On a drive that keeps changing its rate, the stop rule never applies.
 	wild := newClockVolume(0, 1)
 	wild.draw = func() time.Duration {
 		if int(wild.now/(700*time.Millisecond))%2 == 0 {
@@ -653,7 +653,7 @@ func BenchmarkInnerLoop(b *testing.B) {
 	require.NoError(b, r.do(b.Context()))
 }
 
-// stillVolume answers at once and remembers nothing.
+// stillVolume answers at once and stores nothing.
 type stillVolume struct{ *clockVolume }
 
 func (v *stillVolume) Create(context.Context, int64) (File, error) { return v, nil }

@@ -375,7 +375,7 @@ func FuzzFaults(f *testing.F) {
 	})
 }
 
-// A drive that tries a bad sector for a long time is slow, and the computer awake.
+// A drive that retries a bad sector for a long time is slow; the computer didn't sleep.
 func TestALongRetryIsNoSleep(t *testing.T) {
 	for _, retry := range []time.Duration{70 * time.Second, 5 * time.Minute} {
 		v := newFaulty()

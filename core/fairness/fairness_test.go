@@ -23,7 +23,7 @@ func readIn(j *job.Job, test, sitting, program, version string, file int64) {
 	})
 }
 
-// What is alike in every respect that these rules look at, or can't be compared, is found by none.
+// Sides that agree, or can't be compared, give no findings.
 func TestAlikeProgramsAndAmounts(t *testing.T) {
 	for name, change := range map[string]func(j *job.Job){
 		"the same program": func(j *job.Job) { readIn(j, "long", "", "A", "1", 1<<30) },
@@ -56,7 +56,7 @@ func TestAlikeProgramsAndAmounts(t *testing.T) {
 	}
 }
 
-// fair is a job in which nothing is in doubt: a start, long and scattered
+// fair is a job without findings: a start, long and scattered
 // reads, a file test and a control, three runs each on both sides.
 func fair() *job.Job {
 	long, random := drivetest.LongRead(1<<30), drivetest.ScatteredRead(1<<30)
@@ -482,7 +482,7 @@ func TestRules(t *testing.T) {
 			for _, f := range found(j, "then", "now") {
 				assert.NotNil(t, f.Runs)
 				if f.Rule != tt.Rule {
-					// Another machine is its own finding beside what differs in it.
+					// Another computer is a finding of its own, besides its differing parts.
 					require.Contains(t, []string{"other-computer", "not-settled", "method"}, f.Rule,
 						"only this rule may find something")
 					continue

@@ -119,7 +119,7 @@ func TestOneRunIsEnough(t *testing.T) {
 		assert.Equal(t, want, ok, "%v MB/s", value)
 	}
 
-	// A drive whose limit nobody knows is at no limit.
+	// A drive with an unknown limit is never at its limit.
 	j = fair()
 	j.Drives[1].Rated.MaxTempC = 0
 	each(j, "long", "s2", func(r *job.Run) { r.PeakTempC = new(50.0) })

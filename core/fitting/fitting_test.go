@@ -116,7 +116,7 @@ func TestAPortThatIsSwitchedOff(t *testing.T) {
 	}
 }
 
-// Of what nobody noted nothing is fine, and what a disk is not asked is left out.
+// Unrecorded facts are never fine, and checks that don't apply to a disk are left out.
 func TestNothingIsKnown(t *testing.T) {
 	ids := []string{}
 	for _, k := range ofBest(&Model{},

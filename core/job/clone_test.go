@@ -63,8 +63,7 @@ func shared(a, b reflect.Value, path string) (list []string, of int) {
 	return list, of
 }
 
-// A change works on a clone: what it does before it is refused must not be seen in what was there
-// before, nor in any other job. Everything is the clone's own but the runs, which [Job.PutAside]
+// A change works on a clone: if it is refused, the original and other jobs must not be affected. Everything is the clone's own but the runs, which [Job.PutAside]
 // alone replaces.
 func TestACloneSharesNothing(t *testing.T) {
 	j := &Job{}
@@ -77,7 +76,7 @@ func TestACloneSharesNothing(t *testing.T) {
 	assert.Equal(t, &Job{}, (&Job{}).Clone(), "what is absent stays absent")
 }
 
-// What runs is stopped, what has ended stays as it is.
+// Running clocks are stopped, ended ones stay unchanged.
 func TestStopClocks(t *testing.T) {
 	at := time.Date(2026, 11, 3, 9, 0, 0, 0, time.UTC)
 	j := &Job{Head: Head{Tasks: []Task{{Stretches: []Stretch{{From: at, To: at.Add(time.Minute)},

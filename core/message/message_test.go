@@ -37,7 +37,7 @@ func messages(t *testing.T, tag string) map[string]string {
 	return flat
 }
 
-// What is in braces is read, in each catalogue; anything else would be shown as it is written.
+// Everything in braces is a valid placeholder, in each catalogue.
 func TestEveryPlaceholderIsRead(t *testing.T) {
 	for _, tag := range []string{"en", "de", "technician.en"} {
 		for key, text := range messages(t, tag) {
@@ -46,7 +46,7 @@ func TestEveryPlaceholderIsRead(t *testing.T) {
 	}
 }
 
-// Every language says everything that the others say, with the same values, and says it.
+// Every language has all messages of the others, with the same values.
 func TestTheCataloguesSayTheSame(t *testing.T) {
 	en, de := messages(t, "en"), messages(t, "de")
 	assert.Equal(t, slices.Sorted(maps.Keys(en)), slices.Sorted(maps.Keys(de)))

@@ -9,7 +9,7 @@ import (
 	"nowthen/core/job"
 )
 
-// A disk that plainly is none is told while it can be fixed.
+// A hard disk that clearly isn't one is reported while it can be fixed.
 func TestDoubts(t *testing.T) {
 	for name, tt := range map[string]struct {
 		reads float64

@@ -44,7 +44,7 @@ func TestAPageIsAFinishLine(t *testing.T) {
 	assert.InDelta(t, 0.02, usualTrip, 1e-12)
 }
 
-// What is waited for by itself needs no hands, but it takes its time in the sum.
+// Unattended tests need no hands, but their time counts in the sum.
 func TestARunTakesHandsAndWaiting(t *testing.T) {
 	j := visit()
 	j.Tests = catalogue.Tests(0, 0, "t-export")
@@ -165,7 +165,7 @@ func TestMeasuredOnBattery(t *testing.T) {
 	assert.Equal(t, []Lost{{"", "the drive was measured on battery (Long read)"}}, Of(j).BeforeOldDriveOut())
 }
 
-// Of a drive of which nothing is known no time is made up, and nothing breaks.
+// For an unknown drive no time is made up, and nothing breaks.
 func TestABudgetOfAnUnknownDrive(t *testing.T) {
 	for name, d := range map[string]job.Drive{
 		"no kind": {ID: "d1"}, "another kind": {ID: "d1",

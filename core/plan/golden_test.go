@@ -18,8 +18,7 @@ import (
 
 var update = flag.Bool("update", false, "write the golden files anew; read what has changed in them")
 
-// golden holds a text to a file, so that whoever changes a figure or a sentence sees what
-// it changes.
+// golden compares a text with a file: a change of a figure or a sentence shows all its effects.
 func golden(t *testing.T, name, text string) {
 	t.Helper()
 	path := "testdata/" + name
@@ -236,7 +235,7 @@ func halfOf(kind job.Kind, off float64) float64 {
 	return st.halfWidth(st.Test("t"), "then", 4)
 }
 
-// What is worked out of a job's runs once is worked out again when there are more.
+// Cached results are computed again when there are more runs.
 func TestAStandingSeesNewRuns(t *testing.T) {
 	j := fourRuns(job.Timed, 0.5)
 	j.Tests[0].Phases = nil

@@ -177,7 +177,7 @@ func TestMeasuredAgainCanBeEnded(t *testing.T) {
 	assert.Len(t, Of(j).BeforeHandedBack(), 1)
 }
 
-// A drive that was put back is run once more before it goes home: only that shows that it is as it was.
+// A drive that was put back is measured once more before hand-back: only that shows that it hasn't changed.
 func TestADriveThatWasPutBackIsRunOnceMore(t *testing.T) {
 	j := visit()
 	const missing = "no control run after the drive was put back"

@@ -317,8 +317,7 @@ func (q silentQueue) Wait() *drivetest.Request {
 	return q.Queue.Wait()
 }
 
-// A drive that never answers is given up, by the technician or when its time is over,
-// and nothing waits for it any more.
+// A drive that never answers is given up, by the technician or after its time, and nothing waits for it.
 func TestADriveThatNeverAnswersIsGivenUp(t *testing.T) {
 	for name, cancelled := range map[string]bool{"cancelled": true, "left alone": false} {
 		t.Run(name, func(t *testing.T) {

@@ -218,7 +218,7 @@ func (f roomy) Facts() drivetest.Facts {
 	return facts
 }
 
-// mute is a place that tells no temperature.
+// mute is a place that reports no temperature.
 type mute struct{ round.Place }
 
 func (mute) Can() drivetest.Capabilities { return drivetest.Capabilities{} }

@@ -233,7 +233,7 @@ func TestPaper(t *testing.T) {
 	}
 }
 
-// Nothing on paper lies outside its margins, or over something else.
+// Nothing on paper is outside its margins, or overlaps something else.
 func TestNothingIsCutOff(t *testing.T) {
 	long := strings.Repeat("Donaudampfschifffahrtsgesellschaft", 6)
 	for _, name := range []string{long, long + " שלום"} {
@@ -420,7 +420,7 @@ func TestNoHeadingOverNothing(t *testing.T) {
 	}
 }
 
-// Headings in capitals, days and what is certain are as German has them.
+// Headings in capitals, days and intervals follow German rules.
 func TestTheTextInGerman(t *testing.T) {
 	d := document(visit(5, "Ottilie"), words.German)
 	d.Other = slices.Clone(d.Waiting[:1])
