@@ -641,20 +641,15 @@ func (d writer) summary(j *job.Job, l *compare.Ledger) {
 // customer said it or the plan assumes it.
 func (d writer) uses(j *job.Job, l *compare.Ledger) string {
 	var list []string
-	last := 0.0
 	for _, ln := range l.Lines {
 		t := j.Test(ln.Test)
 		if t.PerWeek <= 0 || ln.Saves == nil || slices.Contains(l.Savings.SameOccasion, ln.Test) {
 			continue
 		}
-		name := d.inSentence(t)
-		if t.PerWeek != last {
-			n := strconv.FormatFloat(math.Round(t.PerWeek*10)/10, 'f', -1, 64)
-			name, last = d.Language.Number(n)+" × "+name, t.PerWeek
-		}
-		list = append(list, name)
+		n := strconv.FormatFloat(math.Round(t.PerWeek*10)/10, 'f', -1, 64)
+		list = append(list, d.Language.Number(n)+" × "+d.inSentence(t))
 	}
-	return strings.Join(list, ", ")
+	return strings.Join(list, "; ")
 }
 
 // restsOfSummary notes what the head of the report rests on.
@@ -834,12 +829,12 @@ func (d writer) done(j *job.Job, then, with *job.Setup) []string {
 		if then != nil {
 			d.fate(&said, j, then.Drive)
 		}
+		if key := "origin." + string(with.System.Origin); d.Has("report." + key) {
+			said.add(d.say(key), d.places.setup(with.ID)+"/system/origin")
+		}
 	}
 	if j.Kind() == job.KindCheckUp {
 		d.checkedUp(&said, j, d.ledger)
-	}
-	if key := "origin." + string(with.System.Origin); d.Has("report."+key) && j.Kind() == job.KindUpgrade {
-		said.add(d.say(key), d.places.setup(with.ID)+"/system/origin")
 	}
 	if c := j.Head.Carried; c != nil {
 		said.add(d.Carried(c), "/job/carried")
@@ -1104,7 +1099,7 @@ func (d writer) howOf(kind job.Kind, j *job.Job, l *compare.Ledger) string {
 		key = "how-read" // nobody knows whether another program went past the cache
 	}
 	s := d.say(key,
-		message.Values{"Heading": d.say("heading." + string(kind)), "Names": strings.Join(names, ", "),
+		message.Values{"Heading": d.say("heading." + string(kind)), "Names": strings.Join(names, "; "),
 			"By": d.List(by), "Count": kept})
 	if aside > 0 {
 		s += d.say("set-aside", message.Values{"Count": aside})

@@ -108,7 +108,7 @@ func TestEverythingIsSaid(t *testing.T) {
 	assert.Contains(t, d.Week, "Counted per week: 7 × from switching on until you can work.",
 		"what it rests on is said")
 	require.Len(t, d.Drive, 2, "what was not measured on either side is left out")
-	assert.Equal(t, "7000 a second", d.Drive[1].Words.Now, "no abbreviations for the customer")
+	assert.Equal(t, "7,000 a second", d.Drive[1].Words.Now, "no abbreviations for the customer")
 	titles := map[string]string{}
 	for _, c := range d.Caveats {
 		titles[c.Title] = c.Detail
@@ -211,7 +211,7 @@ func TestAJobWithoutThen(t *testing.T) {
 	j.Setups[0].Replaces = ""
 	for in, want := range map[*words.Language][]string{words.English: {"How it is now.",
 		"The drive in it is a 1 TB SATA SSD."},
-		words.German: {"So ist es jetzt.", "Das Laufwerk darin: 1 TB SATA-SSD."}} {
+		words.German: {"So ist es jetzt.", "Das Laufwerk darin: 1-TB-SATA-SSD."}} {
 		d := New(j, compare.Compare(j, "", "now", compare.DefaultOptions), Options{Language: in})
 		assert.Equal(t, want, []string{d.Headline, d.Done[0]})
 		assert.Empty(t, d.Week+d.Share)
@@ -329,7 +329,7 @@ func TestTheReportInGerman(t *testing.T) {
 	assert.Equal(t, "Ihr Computer ist nach 36 Sekunden statt nach 90 bereit.", d.Headline)
 	assert.Equal(t, "Das ist jedes Mal 60 % weniger Wartezeit.", d.Lead)
 	assert.Equal(t, []string{"Startet langsam: behoben."}, d.Reasons)
-	assert.Equal(t, []string{"Ersetzt wurde: 500 GB Festplatte. Eingebaut wurde: 1 TB SATA-SSD.",
+	assert.Equal(t, []string{"Ersetzt wurde: 500-GB-Festplatte. Eingebaut wurde: 1-TB-SATA-SSD.",
 		"Das System wurde so übernommen, wie es war, mit Programmen und Dateien.",
 		"Außerdem gemacht: Reinigung (Lüfter)."}, d.Done)
 	assert.Equal(t, "2,5-mal so schnell, spart jedes Mal 54 s", d.Waiting[0].Words.Extra)
@@ -377,23 +377,23 @@ func TestHowTheDriveJoined(t *testing.T) {
 		headline string
 	}{
 		"nobody said": {func(*job.Job) {}, []string{"A 1 TB SATA SSD was fitted."},
-			[]string{"Eingebaut wurde: 1 TB SATA-SSD."},
+			[]string{"Eingebaut wurde: 1-TB-SATA-SSD."},
 			"Your computer is ready after 36 seconds instead of 90."},
 		"replaced, in an older file": {func(j *job.Job) { j.Setups[1].Replaces = "d1" },
-			[]string{"The 500 GB hard disk was replaced by a 1 TB SATA SSD."}, []string{"Ersetzt wurde: 500 GB " +
-				"Festplatte. Eingebaut wurde: 1 TB SATA-SSD."}, ""},
+			[]string{"The 500 GB hard disk was replaced by a 1 TB SATA SSD."}, []string{"Ersetzt wurde: 500-GB-" +
+				"Festplatte. Eingebaut wurde: 1-TB-SATA-SSD."}, ""},
 		"added": {func(j *job.Job) { j.Setups[1].Relation = job.JoinsBeside },
-			[]string{"A 1 TB SATA SSD was added beside the 500 GB hard disk."}, []string{"Neben 500 GB Festplatte " +
-				"wurde ein weiteres Laufwerk eingebaut: 1 TB SATA-SSD."}, ""},
+			[]string{"A 1 TB SATA SSD was added beside the 500 GB hard disk."}, []string{"Neben 500-GB-Festplatte " +
+				"wurde ein weiteres Laufwerk eingebaut: 1-TB-SATA-SSD."}, ""},
 		"a cache": {func(j *job.Job) { j.Setups[1].Drive, j.Setups[1].CacheDrive = "d1", "d2" },
 			[]string{"The 500 GB hard disk was given a 1 TB SATA SSD as a cache."}, []string{"Als Cache-Laufwerk für " +
-				"500 GB Festplatte wurde eingebaut: 1 TB SATA-SSD."}, ""},
+				"500-GB-Festplatte wurde eingebaut: 1-TB-SATA-SSD."}, ""},
 		"tried, and put back": {func(j *job.Job) {
 			j.Setups[1].Relation, j.Setups[1].Of, j.Head.Stays = job.OnlyTried, "d1", "then"
 		}, []string{"A 1 TB SATA SSD was tried in place of the 500 GB hard disk.", "The 500 GB hard disk went back " +
 			"in and stays."},
-			[]string{"Anstelle von 500 GB Festplatte wurde ausprobiert: 1 TB SATA-SSD.",
-				"Wieder eingebaut ist und bleibt: 500 GB Festplatte."},
+			[]string{"Anstelle von 500-GB-Festplatte wurde ausprobiert: 1-TB-SATA-SSD.",
+				"Wieder eingebaut ist und bleibt: 500-GB-Festplatte."},
 			"From switching on until you can work: 36 s with the drive that was tried, 90 s with the one that stays."},
 		"a stand-in": {func(j *job.Job) { j.Setups[1].Replaces, j.Setups[0].StandIn = "d1", true },
 			[]string{"The 500 GB hard disk was replaced by a 1 TB SATA SSD.",
@@ -466,7 +466,7 @@ func TestRatedFiguresOnPageTwo(t *testing.T) {
 	then, with := j.DefaultSides()
 	d := New(j, compare.Compare(j, then, with, compare.DefaultOptions), Options{})
 	how := strings.Join(d.How, "\n")
-	assert.Contains(t, how, "rated at 3500 MB/s for reading, measured 500 MB/s")
+	assert.Contains(t, how, "rated at 3,500 MB/s for reading, measured 500 MB/s")
 	assert.NotContains(t, how, "for writing", "it was not measured")
 	assert.Contains(t, how, "80.00 EUR per TB")
 	assert.Equal(t, 1, strings.Count(how, "per TB"), "the other's price is not known")

@@ -127,6 +127,6 @@ func TestOtherFilesAreComparedPerSecond(t *testing.T) {
 	require.NoError(t, err)
 	v, err = b.Files.Import(ctx, nil, "x", file, transfer.AsCopy)
 	require.NoError(t, err)
-	assert.Regexp(t, `s \([0-9.]+ files/s\)$`, row().Words.Then)
-	assert.Regexp(t, `s \([0-9.]+ files/s\)$`, row().Words.With)
+	assert.Regexp(t, `s \([0-9.,]+ files/s\)$`, row().Words.Then)
+	assert.Regexp(t, `s \([0-9.,]+ files/s\)$`, row().Words.With)
 }

@@ -134,7 +134,7 @@ func TestValues(t *testing.T) {
 		"typed":   {fairness.Text("Windows full"), "Windows full", "Windows full"},
 		"a digest": {fairness.Digest("sha256:0123456789abcdef"), "fingerprint 01234567",
 			"Prüfsumme 01234567"},
-		"a drive": {fairness.Drive("d1"), "500 GB hard disk", "500 GB Festplatte"},
+		"a drive": {fairness.Drive("d1"), "500 GB hard disk", "500-GB-Festplatte"},
 		"a drive that is gone": {fairness.Drive("d9"), "a drive that is gone",
 			"ein Laufwerk, das nicht mehr da ist"},
 		"a computer":         {fairness.Computer("c1"), "Larkfield 7", "Larkfield 7"},

@@ -3,17 +3,13 @@ package words
 import (
 	"fmt"
 
-	"golang.org/x/text/language"
-	"golang.org/x/text/message"
-	"golang.org/x/text/number"
-
 	"nowthen/core/job"
-	messages "nowthen/core/message"
+	"nowthen/core/message"
 )
 
 // Whole writes a count, grouped as the language does it: "212,406", "212.406".
 func (in *Language) Whole(n int) string {
-	return message.NewPrinter(language.MustParse(in.Tag)).Sprint(number.Decimal(n))
+	return in.grouped(float64(n), 0)
 }
 
 // Bytes writes an amount of data in powers of ten: "184 GB".
@@ -33,7 +29,7 @@ func (in *Language) Bytes(n int64) string {
 
 // Carried says in one or two sentences what of the customer's files came across.
 func (in *Language) Carried(c *job.Carried) string {
-	of := messages.Values{"Files": in.Whole(c.Files), "Size": in.Bytes(c.Bytes)}
+	of := message.Values{"Files": in.Whole(c.Files), "Size": in.Bytes(c.Bytes)}
 	said := in.Say("carried.all", of)
 	var not []string
 	for _, part := range []struct {
@@ -41,7 +37,7 @@ func (in *Language) Carried(c *job.Carried) string {
 		n   int
 	}{{"missing", c.Missing}, {"changed", c.Changed}, {"unreadable", c.UnreadableNow}} {
 		if part.n > 0 {
-			not = append(not, in.Say("carried."+part.key, messages.Values{"Files": in.Whole(part.n)}))
+			not = append(not, in.Say("carried."+part.key, message.Values{"Files": in.Whole(part.n)}))
 		}
 	}
 	if len(not) > 0 {
@@ -49,7 +45,7 @@ func (in *Language) Carried(c *job.Carried) string {
 		said = in.Say("carried.not-all", of)
 	}
 	if n := c.UnreadableBefore; n > 0 {
-		said += " " + in.Say("carried.unreadable-before", messages.Values{"Count": n, "Files": in.Whole(n)})
+		said += " " + in.Say("carried.unreadable-before", message.Values{"Count": n, "Files": in.Whole(n)})
 	}
 	return said
 }

@@ -10,6 +10,10 @@ import (
 	"nowthen/core/job"
 	"nowthen/core/message"
 	"nowthen/core/side"
+
+	"golang.org/x/text/language"
+	printer "golang.org/x/text/message"
+	"golang.org/x/text/number"
 )
 
 // Times writes a factor: two digits below 10, whole numbers from 10 on, two
@@ -49,7 +53,15 @@ func (in *Language) rounded(v float64, decimals int, by func(float64) float64) s
 	e, _ := strconv.Atoi(exponent)                                           // as it was written
 	scaled, _ := strconv.ParseFloat(digits+"e"+strconv.Itoa(e+decimals), 64) // of a number
 	back, _ := strconv.ParseFloat(strconv.FormatFloat(by(scaled), 'f', 0, 64)+"e"+strconv.Itoa(-decimals), 64)
-	return in.Number(strconv.FormatFloat(back, 'f', decimals, 64))
+	if back >= 1000 {
+		return in.grouped(back, max(decimals, 0))
+	}
+	return in.Number(strconv.FormatFloat(back, 'f', max(decimals, 0), 64))
+}
+
+// grouped writes a large number with its thousands grouped as the language does it.
+func (in *Language) grouped(v float64, decimals int) string {
+	return printer.NewPrinter(language.MustParse(in.Tag)).Sprint(number.Decimal(v, number.Scale(decimals)))
 }
 
 // FactorWords says a factor in words: "2.5 times as fast", and below 1 "takes 1.3 times as long".
@@ -113,21 +125,33 @@ func (in *Language) SecondsLong(s float64) string {
 	return in.Say("seconds", message.Values{"N": in.fixed(s, 0)})
 }
 
-// Figure writes a value with its unit, three digits or more: "92.4 s",
-// "108 MB/s", "0.820 s". The factor shown beside two figures is that of the
-// figures shown, within their last digit.
+// Figure writes a value with its unit and three significant digits: "92.4 s", "108 MB/s", "0.820 s", "11,500 a second".
+// The factor shown beside two figures is that of the figures shown, within their last digit.
 func (in *Language) Figure(v float64, unit string) string {
-	digits := 0
+	return in.fixed(v, threeDigits(v)) + " " + in.Term("unit", unit, unit)
+}
+
+// threeDigits is the number of decimals that show three significant digits of a value, below zero for large ones.
+func threeDigits(v float64) int {
 	switch a := math.Abs(v); {
 	case a == 0:
+		return 0
 	case a < 1:
-		digits = min(4, 2-int(math.Floor(math.Log10(a))))
+		return min(4, 2-int(math.Floor(math.Log10(a))))
 	case a < 9.995:
-		digits = 2
+		return 2
 	case a < 99.95:
-		digits = 1
+		return 1
+	case a < 999.5:
+		return 0
+	default:
+		return 2 - int(math.Floor(math.Log10(a*1.0005))) // 9,995 is 10,000
 	}
-	return in.fixed(v, digits) + " " + in.Term("unit", unit, unit)
+}
+
+// difference writes the difference of two values, no finer than the coarser of them is written.
+func (in *Language) difference(a, b float64, unit string) string {
+	return in.fixed(math.Abs(a-b), min(threeDigits(a), threeDigits(b))) + " " + in.Term("unit", unit, unit)
 }
 
 // largeFile is from which size on, on average, files are large, bytes.
@@ -239,19 +263,18 @@ func (in *Language) verdict(l *compare.Line, t *job.Test) string {
 		}
 		return in.Say("bound-less")
 	}
+	by := in.difference(l.With.Centre, l.Then.Centre, t.Unit)
 	if t.Kind == job.Note && t.Unit == "min" { // a battery has no speed
-		longer := l.With.Centre - l.Then.Centre
-		if longer < 0 {
-			return in.Say("shorter", message.Values{"Figure": in.Figure(-longer, t.Unit)})
+		if l.With.Centre < l.Then.Centre {
+			return in.Say("shorter", message.Values{"Figure": by})
 		}
-		return in.Say("longer", message.Values{"Figure": in.Figure(longer, t.Unit)})
+		return in.Say("longer", message.Values{"Figure": by})
 	}
 	if l.Factor == nil {
-		more := l.With.Centre - l.Then.Centre
-		if more < 0 {
-			return in.Say("less", message.Values{"Figure": in.Figure(-more, t.Unit)})
+		if l.With.Centre < l.Then.Centre {
+			return in.Say("less", message.Values{"Figure": by})
 		}
-		return in.Say("more", message.Values{"Figure": in.Figure(more, t.Unit)})
+		return in.Say("more", message.Values{"Figure": by})
 	}
 	if t.Unit != "s" && l.Verdict == compare.Faster {
 		return in.Times(*l.Factor) // a rate is no waiting: "×" alone

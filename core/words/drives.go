@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"nowthen/core/job"
+	"nowthen/core/message"
 )
 
 // DriveKind is what a drive is, without its label: "500 GB hard disk".
@@ -12,11 +13,16 @@ func (in *Language) DriveKind(d *job.Drive) string {
 	name := in.Say("kind." + string(d.Kind))
 	switch gb := float64(d.CapacityBytes) / 1e9; {
 	case gb >= 1000:
-		return in.Number(fmt.Sprintf("%.3g", gb/1000)) + " TB " + name
+		return in.sized(in.Number(fmt.Sprintf("%.3g", gb/1000)), "TB", name)
 	case gb > 0:
-		return fmt.Sprintf("%.0f GB %s", gb, name)
+		return in.sized(fmt.Sprintf("%.0f", gb), "GB", name)
 	}
 	return name
+}
+
+// sized joins a drive's size with its kind: "500 GB hard disk", "500-GB-Festplatte".
+func (in *Language) sized(size, unit, kind string) string {
+	return in.Say("drive-sized", message.Values{"Size": size, "Unit": unit, "Kind": kind})
 }
 
 // DriveName names a drive for people: "500 GB hard disk, Halden Turnstone 500".

@@ -6,21 +6,23 @@
  */
 function fixed(value: number, decimals: number): string {
   const [digits, exponent = '0'] = String(Math.abs(value)).split('e')
-  const rounded = Math.round(Number(`${digits}e${Number(exponent) + decimals}`))
-  const text = Number(`${rounded}e${-decimals}`).toFixed(decimals)
+  const rounded = Number(`${Math.round(Number(`${digits}e${Number(exponent) + decimals}`))}e${-decimals}`)
+  const places = Math.max(decimals, 0)
+  const text = rounded >= 1000 ? rounded.toLocaleString('en', { minimumFractionDigits: places, maximumFractionDigits: places }) : rounded.toFixed(places)
   return value < 0 && Number(text) !== 0 ? `-${text}` : text
 }
 
-/** figure writes a value with three digits or more and its unit, as the ledger does. */
+/** figure writes a value with three significant digits and its unit, as the ledger does. */
 export const figure = (value: number, unit: string) => `${fixed(value, decimals(value))} ${unit}`
 
-/** decimals is how many of them show three significant digits. */
+/** decimals is how many decimals show three significant digits, below zero for large numbers. */
 function decimals(value: number): number {
   const a = Math.abs(value)
   if (a === 0) return 0
   if (a < 1) return Math.min(4, 2 - Math.floor(Math.log10(a)))
   if (a < 9.995) return 2
-  return a < 99.95 ? 1 : 0
+  if (a < 99.95) return 1
+  return a < 999.5 ? 0 : 2 - Math.floor(Math.log10(a * 1.0005)) // 9,995 is 10,000
 }
 
 /**
