@@ -34,7 +34,7 @@ type Computer struct {
 	Maker       string `json:"maker" validate:"max=200"`
 	Model       string `json:"model" validate:"max=200"`
 	Processor   string `json:"processor" validate:"max=200"`
-	MemoryBytes int64  `json:"memory_bytes" validate:"min=0,max=70368744177664" say:"A computer has between 0 and 65 536 GiB of memory; give it in GiB."`
+	MemoryBytes int64  `json:"memory_bytes" validate:"min=0,max=70368744177664" say:"A computer has between 0 and 65,536 GiB of memory; give it in GiB."`
 	Graphics    string `json:"graphics" validate:"max=200"`
 	System      string `json:"system" validate:"max=200"`
 	Simulated   string `json:"simulated"`
@@ -48,10 +48,10 @@ func (c Computer) Job() job.Computer {
 
 // Rated describes a drive's rating.
 type Rated struct {
-	ReadMBs        float64 `json:"read_mb_s" validate:"min=0,max=100000" say:"A drive is rated between 0 and 100 000 MB/s; check the unit (MB/s, not Mbit/s)."`
-	WriteMBs       float64 `json:"write_mb_s" validate:"min=0,max=100000" say:"A drive is rated between 0 and 100 000 MB/s; check the unit (MB/s, not Mbit/s)."`
+	ReadMBs        float64 `json:"read_mb_s" validate:"min=0,max=100000" say:"A drive is rated between 0 and 100,000 MB/s; check the unit (MB/s, not Mbit/s)."`
+	WriteMBs       float64 `json:"write_mb_s" validate:"min=0,max=100000" say:"A drive is rated between 0 and 100,000 MB/s; check the unit (MB/s, not Mbit/s)."`
 	MaxTempC       float64 `json:"max_temp_c" validate:"min=0,max=150" say:"The temperature limit lies between 0 and 150 °C."`
-	EnduranceTB    float64 `json:"endurance_tb" validate:"min=0,max=1000000" say:"The endurance lies between 0 and 1 000 000 TB."`
+	EnduranceTB    float64 `json:"endurance_tb" validate:"min=0,max=1000000" say:"The endurance lies between 0 and 1,000,000 TB."`
 	ScatteredReads float64 `json:"scattered_reads_s" validate:"min=0,max=1000000000" say:"That is more reads than any drive answers."`
 }
 
@@ -69,7 +69,7 @@ type Drive struct {
 	Maker         string        `json:"maker" validate:"max=200"`
 	Model         string        `json:"model" validate:"max=200"`
 	CapacityBytes int64         `json:"capacity_bytes" validate:"eq=0|gte=1000000000,max=1000000000000000" say:"A drive has between 1 GB and 1000 TB; check the unit."`
-	RPM           int           `json:"rpm" validate:"min=0,max=20000" say:"A disk turns at most 20 000 times a minute."`
+	RPM           int           `json:"rpm" validate:"min=0,max=20000" say:"A disk turns at most 20,000 times a minute."`
 	Interface     string        `json:"interface" validate:"max=200"`
 	Rated         *Rated        `json:"rated"`
 	Price         *Price        `json:"price"`
@@ -96,7 +96,7 @@ type Conditions struct {
 	Power          job.Power     `json:"power" validate:"omitempty,oneof=mains battery"`
 	PowerMode      job.PowerMode `json:"power_mode" validate:"omitempty,oneof=normal saving"`
 	Busy           *[]job.Busy   `json:"busy" validate:"omitempty,max=20,dive,oneof=recording download update indexing backup scan other"`
-	BackgroundMBs  *float64      `json:"background_mb_s" validate:"omitempty,min=0,max=1000000" say:"That lies between 0 and 1 000 000 MB/s."`
+	BackgroundMBs  *float64      `json:"background_mb_s" validate:"omitempty,min=0,max=1000000" say:"That lies between 0 and 1,000,000 MB/s."`
 	CPUPct         *float64      `json:"cpu_pct" validate:"omitempty,min=0,max=100" say:"That lies between 0 and 100 %."`
 	MemoryPct      *float64      `json:"memory_pct" validate:"omitempty,min=0,max=100" say:"That lies between 0 and 100 %."`
 	Encrypted      *bool         `json:"encrypted"`

@@ -93,7 +93,7 @@ func TestTheWholeJobOnASimulatedComputer(t *testing.T) {
 	// Intake.
 	p.key("n")
 	p.see("New job")
-	p.see("The least that tells something")
+	p.see("The minimum: a cold start")
 	p.press("An old laptop")
 	p.see("Time 3 runs (Then): cold start to desktop.")
 	p.see("simulated")

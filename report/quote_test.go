@@ -42,8 +42,8 @@ func TestAQuote(t *testing.T) {
 		"From switching on until you can work: 12 to 21 seconds instead of 90 seconds.",
 		"Saves 6.0 to 12 hours a year, at the use that was assumed or that you told us.", "It pays for itself in 20 " +
 			"to 41 weeks.", "That is 74.46 EUR per TB.",
-		"NVMe SSD\nToo few earlier jobs tell what it would bring.", "up to 23 finished jobs", "Of 40 such forecasts " +
-			"32 held.",
+		"NVMe SSD\nToo few earlier jobs tell what it would bring.", "up to 23 finished jobs",
+		"32 of 40 such forecasts were right.",
 		"the memory was full"} {
 		assert.Contains(t, all, want)
 	}
@@ -57,7 +57,7 @@ func TestAQuote(t *testing.T) {
 	}
 	f.Record.Share, f.Candidates[0].HoursPerYear.Low = nil, -1
 	_, all = said(words.English)
-	assert.Contains(t, all, "How often such forecasts held is not known yet.")
+	assert.Contains(t, all, "How often such forecasts were right is not known yet.")
 	assert.Contains(t, all, "It does not clearly save time.")
 	assert.Empty(t, document(visit(map[string]float64{catalogue.ColdStart: 90},
 		map[string]float64{catalogue.ColdStart: 30})).Parts,

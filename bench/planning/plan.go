@@ -212,7 +212,7 @@ func AnswerIn(j *job.Job, answers map[string]float64) error {
 	for id, a := range answers {
 		i := slices.IndexFunc(j.Plan.Questions, func(q job.Question) bool { return q.ID == id })
 		f.Check(i >= 0, id, fmt.Sprintf("This plan has no question %q.", id))
-		f.Check(a >= 0 && a <= 10_000, id, "Enter 0 to 10 000.")
+		f.Check(a >= 0 && a <= 10_000, id, "Enter 0 to 10,000.")
 		if i >= 0 {
 			j.Plan.Questions[i].Answer = a
 		}
@@ -245,7 +245,7 @@ type NewTest struct {
 	Name      string        `json:"name" validate:"max=200"`
 	Unit      string        `json:"unit" validate:"max=20"`
 	Better    job.Direction `json:"better" validate:"omitempty,oneof=lower higher" say:"Say whether lower or higher is better."`
-	PerWeek   float64       `json:"per_week" validate:"min=0,max=10000" say:"Enter 0 to 10 000 uses a week."`
+	PerWeek   float64       `json:"per_week" validate:"min=0,max=10000" say:"Enter 0 to 10,000 uses a week."`
 	Wanted    int           `json:"wanted_runs" validate:"min=0,max=20" say:"Between 1 and 20 runs."`
 	Phases    []NewPhase    `json:"phases" validate:"max=12,dive" say:"At most 12 phases, each with a name."`
 	Warmth    job.Warmth    `json:"warmth" validate:"omitempty,oneof=cold warm"`
@@ -501,7 +501,7 @@ func changeTest(j *job.Job, id string, c TestChange) (notice string, err error) 
 	}
 	if c.PerWeek != nil {
 		n.PerWeek, n.Usage = *c.PerWeek, ""
-		f.Check(n.PerWeek >= 0 && n.PerWeek <= 10_000, "per_week", "Enter 0 to 10 000 uses a week.")
+		f.Check(n.PerWeek >= 0 && n.PerWeek <= 10_000, "per_week", "Enter 0 to 10,000 uses a week.")
 	}
 	if c.Content != nil {
 		n.Content = strings.TrimSpace(*c.Content)

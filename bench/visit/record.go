@@ -33,8 +33,8 @@ type SetupChange struct {
 // Attached is how a drive is connected, as stated.
 type Attached struct {
 	Port       job.Port `json:"port" validate:"omitempty,oneof=sata m2 usb mmc pcie" say:"A port is sata, m2, usb, mmc or pcie."`
-	LinkMBs    float64  `json:"link_mb_s" validate:"min=0,max=100000" say:"That lies between 0 and 100 000 MB/s."`
-	CapableMBs float64  `json:"capable_mb_s" validate:"min=0,max=100000" say:"That lies between 0 and 100 000 MB/s."`
+	LinkMBs    float64  `json:"link_mb_s" validate:"min=0,max=100000" say:"That lies between 0 and 100,000 MB/s."`
+	CapableMBs float64  `json:"capable_mb_s" validate:"min=0,max=100000" say:"That lies between 0 and 100,000 MB/s."`
 }
 
 // Link is the link of a drive, as stated.
@@ -45,8 +45,8 @@ type Link struct {
 
 // DriveFacts are stated facts of a drive.
 type DriveFacts struct {
-	RPM        *int     `json:"rpm" validate:"omitempty,min=0,max=20000" say:"A disk turns at most 20 000 times a minute."`
-	QueueDepth *int     `json:"queue_depth" validate:"omitempty,min=0,max=65536" say:"A drive takes at most 65 536 requests at once."`
+	RPM        *int     `json:"rpm" validate:"omitempty,min=0,max=20000" say:"A disk turns at most 20,000 times a minute."`
+	QueueDepth *int     `json:"queue_depth" validate:"omitempty,min=0,max=65536" say:"A drive takes at most 65,536 requests at once."`
 	MaxTempC   *float64 `json:"max_temp_c" validate:"omitempty,min=0,max=150" say:"The temperature limit lies between 0 and 150 °C."`
 }
 

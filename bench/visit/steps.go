@@ -33,7 +33,7 @@ type WorkChange struct {
 
 // Fitted are parts other than the drive.
 type Fitted struct {
-	MemoryBytes int64  `json:"memory_bytes" validate:"min=0,max=70368744177664" say:"A computer has between 0 and 65 536 GiB of memory; give it in GiB."`
+	MemoryBytes int64  `json:"memory_bytes" validate:"min=0,max=70368744177664" say:"A computer has between 0 and 65,536 GiB of memory; give it in GiB."`
 	Processor   string `json:"processor" validate:"max=200"`
 	Graphics    string `json:"graphics" validate:"max=200"`
 }

@@ -126,9 +126,9 @@ func printForecast(cmd *cobra.Command, j *job.Job, f *forecast.Forecast) error {
 	if err := w.Flush(); err != nil {
 		return err
 	}
-	said := "How often such forecasts held is not known yet."
+	said := "How often such forecasts were right is not known yet."
 	if r := f.Record; r.Share != nil {
-		said = fmt.Sprintf("Of %d such forecasts %d held.", r.Forecasts, r.Held)
+		said = fmt.Sprintf("%d of %d such forecasts were right.", r.Held, r.Forecasts)
 	}
 	_, err := fmt.Fprintln(cmd.OutOrStdout(), said)
 	return err

@@ -121,7 +121,7 @@ func Templates() []Template {
 	}
 	all := []Template{
 		{ID: DefaultTemplate, Name: "Start and drive",
-			About: "The least that tells something: a cold start and the drive itself.",
+			About: "The minimum: a cold start and the drive itself.",
 			Tests: catalogue.Standard(0, 0), Steps: steps(), Needs: parts},
 		{ID: "laptop", Name: "Everyday laptop",
 			About: "Starts, restart and shut-down, the main program, the browser in the morning, battery and noise.",

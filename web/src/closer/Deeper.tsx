@@ -50,7 +50,7 @@ function Requests({ halves }: { halves: Half[] }) {
   const rows: [string, (r: CloserRun) => number][] = [
     ['half of them within', (r) => r.latency!.median_ms],
     ['99 of 100 within', (r) => r.latency!.p99_ms],
-    ['999 of 1 000 within', (r) => r.latency!.p999_ms],
+    ['999 of 1,000 within', (r) => r.latency!.p999_ms],
     ['the worst one', (r) => r.latency!.max_ms],
   ]
   const marks = told.map((h): Mark => ({ x: h.strong.latency!.p99_ms, side: h.side, label: `${h.name}: 99 of 100` }))

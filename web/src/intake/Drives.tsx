@@ -76,7 +76,7 @@ export function Drives({ view }: { view: View }) {
               {s.role === 'then' && goesBack(view) && <span className="font-semibold">goes back in and stays</span>}
               {s.role === 'now' && kindOf(view) === 'upgrade' && !relationOf(s) && (
                 <div className="basis-full pb-1">
-                  <Joins view={view} setup={s} label="How it joins" />
+                  <Joins view={view} setup={s} label="What the new drive does" />
                 </div>
               )}
               {s.role === 'trial' && view.job.job.stays !== s.id && (

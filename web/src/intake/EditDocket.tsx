@@ -75,7 +75,7 @@ export function EditDocket({ view, onDone }: { view: View; onDone: () => void })
           {kind === 'upgrade' && (
             <Part title="Now: the new drive">
               <DriveFields name="newDrive" priced open />
-              {now && <Joins view={view} setup={now} label="How it joins" />}
+              {now && <Joins view={view} setup={now} label="What the new drive does" />}
             </Part>
           )}
         </div>

@@ -105,7 +105,7 @@ export function IntakePage() {
                 <Controller
                   control={control}
                   name="relation"
-                  render={({ field }) => <Choice label="How it joins" value={field.value} options={relations.filter((r) => r.value !== 'returns')} onChange={field.onChange} />}
+                  render={({ field }) => <Choice label="What the new drive does" value={field.value} options={relations.filter((r) => r.value !== 'returns')} onChange={field.onChange} />}
                 />
               ) : (
                 <p className="text-secondary">More drives can be added on the job’s page.</p>
@@ -149,7 +149,7 @@ export function IntakePage() {
             <CommandButton of={open} type="submit" data-quote>
               Quote only
             </CommandButton>
-            <span className="text-secondary">What each drive would bring and cost, before anything is done.</span>
+            <span className="text-secondary">A page for the customer, with the expected effect and the cost of each drive.</span>
           </p>
         )}
       </form>

@@ -23,9 +23,9 @@ describe('a forecast in words', () => {
     const f = { candidates: [{ ...candidate, waits: [wait] }], refused } as unknown as Parameters<typeof unsaid>[0]
     expect(unsaid(f)).toEqual([{ why: few, tests: ['a', 'b'] }, { why: 'not measured', tests: ['c'] }])
   })
-  it('says how often such forecasts held, once that is known', () => {
+  it('says how often such forecasts were right, once that is known', () => {
     expect(record({ forecasts: 19, held: 15, share: null, classes: [] })).toContain('not known yet')
-    expect(record({ forecasts: 40, held: 33, share: 0.825, classes: [] })).toContain('Of 40 such forecasts 33 held (83 %).')
+    expect(record({ forecasts: 40, held: 33, share: 0.825, classes: [] })).toContain('33 of 40 such forecasts were right (83 %).')
   })
   it('says plainly where another cause is likely', () => {
     expect(causes(['processor-busy'])[0]).toContain('processor was busy')

@@ -37,8 +37,8 @@ export function unsaid(f: Told): { why: string; tests: string[] }[] {
 
 /** record says how often such forecasts were right. */
 export function record(r: Told['record']): string {
-  if (r.share === null) return 'These are 80 % ranges. How often such forecasts held is not known yet.'
-  return `These are 80 % ranges. Of ${r.forecasts} such forecasts ${r.held} held (${Math.round(r.share * 100)} %).`
+  if (r.share === null) return 'These are 80 % ranges. How often such forecasts were right is not known yet.'
+  return `These are 80 % ranges. ${r.held} of ${r.forecasts} such forecasts were right (${Math.round(r.share * 100)} %).`
 }
 
 /** causes says that something other than the drive may be what the computer waits for. */
