@@ -71,9 +71,9 @@ func TestTheNewDriveIsLookedAtByTheProbe(t *testing.T) {
 	p.press("True capacity and sustained writing")
 	p.press("Check with the probe …")
 	// The old drive alone is in it, and is not offered.
-	p.see("The probe sees none but the old drive’s.")
+	p.see("The probe sees no drive but the old one.")
 	p.press("Start writing")
-	p.see("Choose a volume on the new drive.")
+	p.see("Choose the new drive.")
 	p.press("Cancel")
 	p.press("What happens to the simulated computer")
 	p.press("Connect the new drive by USB")

@@ -2,6 +2,7 @@ package machine
 
 import (
 	"fmt"
+	"maps"
 	"os"
 	"path/filepath"
 	"strings"
@@ -428,6 +429,38 @@ func TestCombinedVolumes(t *testing.T) {
 				}
 			}
 			assert.Equal(t, tt.want, tt.r.root().combined(tt.of))
+		})
+	}
+}
+
+// A file system can lie on a whole drive that has no partition table, in clear or encrypted.
+func TestVolumesOnAWholeDrive(t *testing.T) {
+	for name, tt := range map[string]struct {
+		device    string
+		encrypted bool
+	}{
+		"in clear":  {"/dev/sdb", false},
+		"encrypted": {"/dev/mapper/safe", true},
+	} {
+		t.Run(name, func(t *testing.T) {
+			const sdb, dm = "/sys/devices/pci0000:00/usb1/block/sdb", "/sys/devices/virtual/block/dm-2"
+			r := laptop(t)
+			maps.Copy(r.files, map[string]string{sdb + "/size": "1000215216", dm + "/dm/uuid": "CRYPT-LUKS2-def"})
+			maps.Copy(r.links, map[string]string{"/sys/block/sdb": sdb, "/sys/class/block/sdb": sdb,
+				"/sys/class/block/dm-2": dm, dm + "/slaves/sdb": sdb, "/dev/mapper/safe": "/dev/dm-2"})
+			r.files["/proc/self/mounts"] += "\n" + tt.device + " /media/new ext4 rw 0 0"
+			f := r.facts()
+			v := f.VolumeOf("/media/new/folder")
+			require.NotNil(t, v)
+			assert.Equal(t, "/media/new", v.Mount)
+			assert.Equal(t, "sdb", v.Drive)
+			assert.Zero(t, v.Partition)
+			require.NotNil(t, v.Encrypted)
+			assert.Equal(t, tt.encrypted, *v.Encrypted)
+			assert.Equal(t, "/media/new", f.MountOf("sdb"))
+			for _, p := range f.Partitions {
+				assert.NotEqual(t, "sdb", p.Drive)
+			}
 		})
 	}
 }

@@ -60,7 +60,7 @@ func (in *CheckRequest) refusal() error {
 	f := bench.Fields{}
 	bench.OneOf(f, "kind", in.Kind, order.Capacity, order.Sustain)
 	f.Text("label", in.Label)
-	f.Check(in.Mount != "", "mount", "Choose a volume on the new drive.")
+	f.Check(in.Mount != "", "mount", "Choose the new drive.")
 	f.Check(in.MostBytes >= 0 && in.MostBytes <= mostBytes, "most_bytes", "Enter a whole number from 0.")
 	f.Check(in.RoomC == nil || *in.RoomC > -40 && *in.RoomC < 60, "room_c",
 		"Enter the room’s temperature in °C, from −40 to 60.")
@@ -134,7 +134,7 @@ func written(j *job.Job, r *record, mount string) (limit float64, err error) {
 	d := j.Drive(now.Drive)
 	if noted, seen := d.CapacityBytes, at.CapacityBytes; !match.SameSize(noted, seen) {
 		return 0, bench.Refuse(bench.Conflict,
-			"That drive has %s, but the new drive was entered with %s. Choose another volume, or correct the new drive.", gb(seen), gb(noted))
+			"That drive has %s, but the new drive was entered with %s. Choose another drive, or correct the new drive.", gb(seen), gb(noted))
 	}
 	if d.Rated != nil {
 		limit = d.Rated.MaxTempC

@@ -1,7 +1,8 @@
 import type { Probe, Schemas } from '../api/client'
 import { conditionsInWords } from '../job/view'
 import { Refusal } from '../ui/parts'
-import { volumesOf } from './probe'
+import { DriveChoice, FolderOn } from './DriveChoice'
+import { drivesOf } from './drives'
 
 /** OnProbe says on which computer a round runs, and what there makes it doubtful now. */
 export function OnProbe({
@@ -17,21 +18,23 @@ export function OnProbe({
   onMount: (mount: string) => void
   seen: { data?: Schemas['Seen']; error: unknown; isLoading: boolean; refetch: () => unknown }
 }) {
-  const volumes = volumesOf(probe, setup)
+  const drives = drivesOf(probe)
+  const at = mount || (probe.mounts[setup] ?? '')
+  const own = drives.find((d) => d.volumes.some((v) => v.key === probe.mounts[setup]))
   return (
     <section aria-label="On the customer’s computer" className="flex flex-col gap-2">
       <p>
         Runs on <strong>{probe.name}</strong>.{probe.away && <span className="text-warning"> It is away: the round starts when it is back.</span>}
       </p>
-      {volumes.length > 1 && (
-        <label className="flex max-w-xl flex-col gap-1">
-          <span className="font-semibold">Volume</span>
-          <select className="select" value={mount || probe.mounts[setup]} onChange={(e) => onMount(e.target.value)}>
-            {volumes.map((v) => (
-              <option key={v}>{v}</option>
-            ))}
-          </select>
-        </label>
+      {own ? (
+        <>
+          <p>
+            <strong>{own.name}</strong>, {own.says}
+          </p>
+          <FolderOn drive={own} value={at} onPick={onMount} />
+        </>
+      ) : (
+        drives.length > 1 && <DriveChoice drives={drives} value={mount} onPick={onMount} />
       )}
       {seen.isLoading && (
         <p role="status" className="text-secondary">

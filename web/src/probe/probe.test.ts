@@ -1,7 +1,7 @@
 // @vitest-environment jsdom
 import { describe, expect, it } from 'vitest'
 import type { Probe } from '../api/client'
-import { probeHolding, probeOn, volumesOf } from './probe'
+import { probeHolding, probeOn } from './probe'
 
 const probe = (id: string, more: Partial<Probe>) => ({ id, setup: '', leaving: false, away: false, mounts: {}, facts: { volumes: [], drives: [] }, ...more }) as unknown as Probe
 
@@ -16,10 +16,4 @@ describe('a probe for a setup', () => {
   ])('is %s', (_, list, setup, want) => expect(probeHolding(list, setup)?.id).toBe(want))
 
   it('times starts only where the system started from its drive', () => expect(probeOn([both], 'now')).toBeUndefined())
-
-  it('offers the volumes of the drive of that setup', () => {
-    const p = { ...both, facts: { volumes: [{ mount: '/', drive: 'sda' }, { mount: '/games', drive: 'sdb' }, { mount: '/more', drive: 'sdb' }] } } as unknown as Probe
-    expect(volumesOf(p, 'now')).toEqual(['/games', '/more'])
-    expect(volumesOf(p, 'then')).toEqual(['/'])
-  })
 })

@@ -3,6 +3,7 @@ import { client, data, type Probe, type View } from '../api/client'
 import { keys } from '../api/cache'
 import { useProbes } from './queries'
 import { capacity } from '../ui/format'
+import { linkOf } from './drives'
 
 /** useProbeOn is the probe whose computer is in a setup now and that can be asked, or undefined. */
 export function useProbeOn(view: View, setup: string): Probe | undefined {
@@ -31,19 +32,12 @@ export const look = (job: string, probe: string) => data(client.GET('/api/jobs/{
 export const useLook = (job: string, probe: Probe | undefined) =>
   useQuery({ queryKey: [...keys.probes(job), probe?.id, 'look'], queryFn: () => look(job, probe!.id), enabled: Boolean(probe && !probe.away), staleTime: 0, gcTime: 0, retry: false })
 
-/** volumesOf are where the drive of a setup can be measured on a probe's computer. */
-export function volumesOf(p: Probe, setup: string): string[] {
-  const drive = p.facts.volumes.find((v) => v.mount === p.mounts[setup])?.drive
-  return p.facts.volumes.filter((v) => drive && v.drive === drive).map((v) => v.mount)
-}
-
 /** seenDrive names the drive that a probe sees under test, with the link that it has got. */
 export function seenDrive(p: Probe): string {
   const system = p.facts.volumes.find((v) => v.system)?.drive
   const d = p.facts.drives.find((x) => x.id === system) ?? p.facts.drives[0]
   if (!d) return ''
-  const link = d.link?.negotiated ? `${{ sata: 'SATA', pcie: 'PCIe', usb: 'USB', mmc: 'MMC' }[d.link.kind!] ?? ''} ${d.link.negotiated}` : ''
-  return [[d.maker, d.model].filter(Boolean).join(' '), d.capacity_bytes ? capacity(d.capacity_bytes) : '', link].filter(Boolean).join(', ')
+  return [[d.maker, d.model].filter(Boolean).join(' '), d.capacity_bytes ? capacity(d.capacity_bytes) : '', linkOf(d)].filter(Boolean).join(', ')
 }
 
 /** doingWords are the buttons for a simulated computer. */

@@ -5,7 +5,7 @@ import { useUseTemplate } from '../plan/queries'
 import { probeHolding } from '../probe/probe'
 import { CommandButton } from '../ui/CommandButton'
 import { Refusal } from '../ui/parts'
-import { healthWords, whyUnknown, type Health } from './health'
+import { healthWords, whyUnknown, type Health } from '../probe/health'
 
 /** gentle is the template for a drive that is failing. */
 const gentle = 'failing'

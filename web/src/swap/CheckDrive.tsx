@@ -1,14 +1,15 @@
 import { zodResolver } from '@hookform/resolvers/zod'
 import { useState } from 'react'
-import { useForm, useWatch } from 'react-hook-form'
+import { Controller, useForm, useWatch } from 'react-hook-form'
 import type { Probe, View } from '../api/client'
 import { useCheckDrive, useStopCheck } from './queries'
+import { DriveChoice } from '../probe/DriveChoice'
 import { useProbes } from '../probe/queries'
 import { useReach } from '../access/queries'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { Refusal } from '../ui/parts'
-import { likely, checkSchema, placesOn, requestOf, underWay, type CheckForm } from './checkForm'
+import { likely, checkSchema, writableOn, requestOf, underWay, type CheckForm } from './checkForm'
 
 /** CheckDrive lets the probe check the new drive: whether it has the capacity it reports, and how it holds up. fitted: it is in the computer. */
 export function CheckDrive({ view, fitted }: { view: View; fitted: boolean }) {
@@ -55,10 +56,10 @@ function UnderWay({ job, probe }: { job: string; probe: Probe }) {
 
 function Form({ view, probes, fitted, onDone }: { view: View; probes: Probe[]; fitted: boolean; onDone: () => void }) {
   const check = useCheckDrive(view.id)
-  const places = placesOn(view, probes)
+  const drives = writableOn(view, probes)
   const form = useForm<CheckForm>({
     resolver: zodResolver(checkSchema),
-    defaultValues: { place: likely(view, places), label: '', what: fitted ? 'sustain' : 'sample', minutes: fitted ? '5' : '1', load: fitted, graphics: false, heatSink: '', room: '' },
+    defaultValues: { place: likely(view, drives), label: '', what: fitted ? 'sustain' : 'sample', minutes: fitted ? '5' : '1', load: fitted, graphics: false, heatSink: '', room: '' },
   })
   const { register, formState } = form
   const bench = useReach().data?.addresses[0]?.url ?? location.origin
@@ -72,21 +73,13 @@ function Form({ view, probes, fitted, onDone }: { view: View; probes: Probe[]; f
       className="sheet mt-2 flex flex-col gap-3 p-4"
       onSubmit={(e) => void form.handleSubmit((f) => check.run(requestOf(f), onDone))(e)}
     >
-      <fieldset aria-describedby={wrong ? 'where-wrong' : undefined}>
-        <legend className="text-sm font-semibold">Volume</legend>
-        {places.length === 0 && <p className="text-secondary">The probe sees none but the old drive’s. Connect the new one, with a file system on it.</p>}
-        {places.map((p) => (
-          <label key={p.key} className="flex min-h-11 cursor-pointer items-center gap-3">
-            <input type="radio" className="radio" value={p.key} {...register('place')} />
-            {p.words}
-          </label>
-        ))}
-        {wrong && (
-          <p id="where-wrong" className="text-error">
-            {wrong}
-          </p>
+      <Controller
+        control={form.control}
+        name="place"
+        render={({ field }) => (
+          <DriveChoice drives={drives} value={field.value} onPick={field.onChange} none="The probe sees no drive but the old one. Connect the new one." error={wrong} />
         )}
-      </fieldset>
+      />
       <div className="flex flex-wrap items-start gap-3">
         <Field className="w-52" label="Code on its label" hint="As on the drive; not needed while it is empty" autoComplete="off" spellCheck={false} error={says?.label} {...register('label')} />
         <label className="flex max-w-full flex-col gap-1 text-sm font-semibold">

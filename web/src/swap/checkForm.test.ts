@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Probe, Schemas, View } from '../api/client'
-import { likely, checkSchema, placesOn, requestOf, underWay } from './checkForm'
+import { likely, checkSchema, writableOn, requestOf, underWay } from './checkForm'
 
 const view = (fresh: object = {}) =>
   ({
@@ -19,23 +19,24 @@ const view = (fresh: object = {}) =>
 
 const drive = (id: string, bytes: number, digest?: string) => ({ id, kind: 'sata-ssd', maker: 'Brightwater', model: id, capacity_bytes: bytes, serial_digest: digest })
 const probe = (drives: object[]) =>
-  ({ id: 'P', name: 'Front Desk 3', facts: { drives, volumes: (drives as { id: string }[]).map((d) => ({ mount: `/media/${d.id}`, drive: d.id, system: false, used_bytes: 30e6 })) } }) as unknown as Probe
+  ({ id: 'P', name: 'Front Desk 3', facts: { drives, absent: [], volumes: (drives as { id: string; bare?: boolean }[]).filter((d) => !d.bare).map((d) => ({ mount: `/media/${d.id}`, drive: d.id, system: false, used_bytes: 30e6 })) } }) as unknown as Probe
 
 describe('where the probe may write', () => {
   it('never on the old drive', () => {
     const there = probe([drive('sda', 640e9, 'old'), drive('sdb', 960e9)])
-    expect(placesOn(view(), [there])).toMatchObject([{ key: 'P /media/sdb', words: '/media/sdb: Brightwater sdb, 960 GB, 30 MB used' }])
-    expect(placesOn(view(), [there, { ...there, id: 'Q', name: 'Bench' }]).map((p) => p.words)[1]).toContain('on Bench')
+    expect(writableOn(view(), [there])).toMatchObject([{ name: 'Brightwater sdb', volumes: [{ key: 'P /media/sdb' }] }])
+    expect(writableOn(view(), [there, { ...there, id: 'Q', name: 'Bench' }]).map((d) => d.says)[1]).toContain('on Bench')
   })
   it.each([
     ['by its serial number', { serial_digest: 'new' }, [drive('sdb', 960e9), drive('sdc', 64e9, 'new')], 'P /media/sdc'],
     ['by its capacity', {}, [drive('sdb', 931e9), drive('sdc', 64e9)], 'P /media/sdb'],
     ['not where two are alike', {}, [drive('sdb', 960e9), drive('sdc', 950e9)], ''],
     ['not where none is like it', {}, [drive('sdc', 64e9)], ''],
+    ['never one with no place to write', { serial_digest: 'bare' }, [{ ...drive('bare', 960e9, 'bare'), bare: true }], ''],
     ['not where its capacity is unknown', { capacity_bytes: undefined }, [drive('sdb', 960e9)], ''],
   ])('proposes one %s', (_, fresh, drives, key) => {
     const v = view(fresh)
-    expect(likely(v, placesOn(v, [probe(drives)]))).toBe(key)
+    expect(likely(v, writableOn(v, [probe(drives)]))).toBe(key)
   })
 })
 
@@ -50,7 +51,7 @@ describe('what the bench is asked for', () => {
     expect(requestOf({ ...f, what: 'whole' })).toEqual({ probe: 'P', mount: 'E:/my drive', kind: 'capacity', label: '0147 NEW', whole: true })
   })
   it('does not say that the graphics rested because nobody ticked it', () => expect(requestOf(checkSchema.parse({ ...form, graphics: false })).graphics).toBeNull())
-  it('wants a volume', () => expect(checkSchema.safeParse({ ...form, place: '' }).success).toBe(false))
+  it('wants a drive', () => expect(checkSchema.safeParse({ ...form, place: '' }).success).toBe(false))
 })
 
 describe('how far it is', () => {

@@ -1,13 +1,14 @@
 import { z } from 'zod'
 import type { Probe, Schemas, View } from '../api/client'
 import { driveOf, nowOf, setupAs } from '../job/view'
-import { figure, partSize } from '../ui/format'
+import { drivesOf, type DriveOffer } from '../probe/drives'
+import { figure } from '../ui/format'
 import { numeralOrNone, readNumber } from '../ui/numbers'
 import { sized } from './which'
 
 /** checkSchema is what is asked before the probe writes on the new drive. */
 export const checkSchema = z.object({
-  place: z.string('Choose a volume on the new drive.').min(1, 'Choose a volume on the new drive.'),
+  place: z.string('Choose the new drive.').min(1, 'Choose the new drive.'),
   label: z.string().trim(),
   what: z.enum(['sample', 'whole', 'sustain']),
   minutes: z.enum(['1', '5', '10', '30']),
@@ -38,28 +39,23 @@ export function requestOf(f: CheckForm): Schemas['CheckRequest'] & { probe: stri
   }
 }
 
-export type Place = { key: string; words: string; drive: Schemas['SeenDrive'] }
-
-/** placesOn are the volumes that probes could write on, each with its drive; those of the old drive are left out. */
-export function placesOn(view: View, probes: Probe[]): Place[] {
+/** writableOn are the drives that probes could write on; the old one is left out. */
+export function writableOn(view: View, probes: Probe[]): DriveOffer[] {
   const old = driveOf(view, setupAs(view, 'then'))?.serial_digest
   return probes.flatMap((probe) =>
-    probe.facts.volumes.flatMap((v) => {
-      const drive = probe.facts.drives.find((x) => x.id === v.drive)
-      if (!drive || (old && drive.serial_digest === old)) return []
-      const name = [drive.maker, drive.model].filter(Boolean).join(' ') || drive.kind
-      const words = [`${v.mount}: ${name}`, drive.capacity_bytes ? partSize(drive.capacity_bytes) : '', v.used_bytes !== undefined ? `${partSize(v.used_bytes)} used` : '']
-      return [{ key: keyOf(probe.id, v.mount), words: [...words, probes.length > 1 ? `on ${probe.name}` : ''].filter(Boolean).join(', '), drive }]
-    }),
+    drivesOf(probe, (mount) => keyOf(probe.id, mount))
+      .filter((d) => !old || d.drive.serial_digest !== old)
+      .map((d) => (probes.length > 1 ? { ...d, says: `${d.says}, on ${probe.name}` } : d)),
   )
 }
 
-/** likely is the volume that lies on the new drive as far as that is known: by its serial number, else by its capacity; "" where it is not plain. */
-export function likely(view: View, places: Place[]): string {
+/** likely is a volume of the new drive as far as that is known: by its serial number, else by its capacity; "" where it is not plain. */
+export function likely(view: View, drives: DriveOffer[]): string {
   const fresh = driveOf(view, nowOf(view))
-  const known = places.find((p) => fresh?.serial_digest && p.drive.serial_digest === fresh.serial_digest)
-  const alike = places.filter((p) => sized(p.drive.capacity_bytes, fresh?.capacity_bytes))
-  return known?.key ?? (alike.length === 1 ? alike[0]!.key : '')
+  const there = drives.filter((d) => d.volumes.length > 0)
+  const known = there.find((d) => fresh?.serial_digest && d.drive.serial_digest === fresh.serial_digest)
+  const alike = there.filter((d) => sized(d.drive.capacity_bytes, fresh?.capacity_bytes))
+  return (known ?? (alike.length === 1 ? alike[0] : undefined))?.volumes[0]?.key ?? ''
 }
 
 /** underWay says how far a check of the drive is. */
