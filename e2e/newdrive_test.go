@@ -274,3 +274,44 @@ func TestACheckOutlivesProbeAndBench(t *testing.T) {
 	assert.InDelta(t, 23, v.Job.Drives[1].Sustained[0].Room_c, 1e-9, "what the technician said goes with it")
 	assert.Empty(t, v.Job.Drives[0].Sustained)
 }
+
+// The files of the old drive are listed by one press, and by one more it is said which of them came across.
+func TestTheFilesAreListedAndComparedByButtons(t *testing.T) {
+	t.Parallel()
+	s := serve(t, t.TempDir(), "serve")
+	var v struct {
+		ID  string
+		Job struct {
+			Job struct {
+				Carried *struct{ Files, Unchanged, Missing int }
+			}
+		}
+	}
+	s.ask("POST", "/api/jobs",
+		map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"},
+			"new_drive": map[string]any{"kind": "sata-ssd", "capacity_bytes": 960_197_124_096}}, &v)
+	p := open(t, s.base, 1280, 800)
+	p.goTo("/jobs/" + v.ID + "/prepare")
+	p.press("File list")
+	p.press("On a computer that hasn’t joined")
+	p.see("nowthen-probe manifest --of FOLDER --out old.gz")
+	var pair struct{ Code string }
+	s.ask("POST", "/api/jobs/"+v.ID+"/pairing", nil, &pair)
+	joins(t, t.TempDir(), "--sim", "reception", "--pace", "0", "--away", "500ms", s.base, pair.Code)
+	p.see("Ostrand Front Desk 3")
+	p.press("List the files")
+	p.see("240 files, 10 GB in Users")
+	p.see("The list stays in the shop")
+	p.accessible()
+	p.press("What happens to the simulated computer")
+	p.press("Swap the drive")
+	p.see("Brightwater Kestrel S1 960")
+	p.goTo("/jobs/" + v.ID + "/swap")
+	p.press("What came across")
+	p.press("Check what came across")
+	p.see("240 files: 239 unchanged, 1 missing.")
+	p.accessible()
+	s.ask("GET", "/api/jobs/"+v.ID, nil, &v)
+	require.NotNil(t, v.Job.Job.Carried)
+	assert.Equal(t, []int{240, 239, 1}, []int{v.Job.Job.Carried.Files, v.Job.Job.Carried.Unchanged, v.Job.Job.Carried.Missing})
+}

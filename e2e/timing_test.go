@@ -153,7 +153,7 @@ func TestPressesInQuickSuccession(t *testing.T) {
 	for range 10 {
 		p.see("A tap starts")
 		for range 4 { // a start, two splits, a stop
-			p.tap(195, 300)
+			p.tap(195, 700) // on the pad
 		}
 		p.see("give or take")
 		p.press("Set aside")

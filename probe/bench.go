@@ -47,8 +47,10 @@ type Bench struct {
 const (
 	// answering is how long a bench has to answer; requests for work are long polls.
 	answering = 40 * time.Second
-	// maxAnswer bounds what a bench answers, bytes.
-	maxAnswer = 16 << 20
+	// maxAnswer bounds what a bench answers, bytes: a list of files in base64.
+	maxAnswer = order.MostList*4/3 + 1<<20
+	// slowest is a connection that still works, bytes/s: large messages have longer.
+	slowest = 128 << 10
 )
 
 // ErrJoinAgain means that the connection to the bench is one on which another program could answer in its place.
@@ -90,7 +92,7 @@ func NewBench(address, token string) (*Bench, error) {
 			}}
 	}
 	return &Bench{Address: address, Token: token, base: u.Scheme + "://" + u.Host,
-		client: &http.Client{Transport: t, Timeout: answering,
+		client: &http.Client{Transport: t,
 			// A token is sent to the bench alone.
 			CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}, nil
 }
@@ -148,6 +150,8 @@ func (b *Bench) Known(ctx context.Context) error { return b.Say(ctx, "progress",
 
 // Answers reports why no bench answers at the address, nil where one does.
 func (b *Bench) Answers(ctx context.Context) error {
+	ctx, stop := context.WithTimeout(ctx, answering)
+	defer stop()
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, b.base+"/probe", nil)
 	if err != nil {
 		return err
@@ -188,6 +192,18 @@ func (b *Bench) Work(ctx context.Context, doing string) (*order.Order, error) {
 	return o, b.call(ctx, "GET", "work?doing="+url.QueryEscape(doing), nil, &o)
 }
 
+// listed is where the bench has the list of the old drive's files.
+const listed = "list"
+
+// Listed returns the list of the old drive's files that the bench has.
+func (b *Bench) Listed(ctx context.Context) (*order.FileList, error) {
+	l := &order.FileList{}
+	if err := b.call(ctx, "GET", listed, nil, l); err != nil {
+		return nil, err
+	}
+	return l, l.Check()
+}
+
 // Say sends a message without an answer: what is one of progress, looked, runs, ended, left.
 func (b *Bench) Say(ctx context.Context, what string, v any) error {
 	return b.call(ctx, "POST", what, v, nil)
@@ -201,13 +217,18 @@ func (b *Bench) Sign(ctx context.Context, sign order.Sign) (*order.Clock, error)
 
 func (b *Bench) call(ctx context.Context, method, what string, in, out any) error {
 	var sent io.Reader
+	most := 0
 	if in != nil {
 		text, err := json.Marshal(in)
 		if err != nil {
 			return err
 		}
-		sent = bytes.NewReader(text)
+		sent, most = bytes.NewReader(text), len(text)
+	} else if what == listed {
+		most = maxAnswer
 	}
+	ctx, stop := context.WithTimeout(ctx, answering+time.Duration(most/slowest)*time.Second)
+	defer stop()
 	req, err := http.NewRequestWithContext(ctx, method, b.base+"/api/probe/"+what, sent)
 	if err != nil {
 		return err

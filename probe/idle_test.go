@@ -14,10 +14,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/core/drivetest"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
 	"nowthen/core/order"
 	"nowthen/core/round"
+	"nowthen/machine/contents"
 )
 
 // idle is a computer without work.
@@ -31,6 +33,9 @@ func (idle) Facts(context.Context) *hardware.Facts {
 }
 func (idle) Conditions(context.Context, string) (job.Conditions, []string, error) {
 	return job.Conditions{}, nil, errors.New("nobody asked")
+}
+func (idle) List(context.Context, *order.Order, string, string, func(drivetest.Progress)) (string, contents.Listed, error) {
+	return "", contents.Listed{}, errors.New("nobody asked")
 }
 func (idle) Weigh(context.Context, string) (order.Weighed, error) {
 	return order.Weighed{}, errors.New("nobody asked")

@@ -255,6 +255,7 @@ func (j *Joined) remove() error {
 	if k, err := j.restarting(); err == nil && k != nil {
 		errs = append(errs, startup.Remove(k.Entry))
 	}
+	errs = append(errs, j.unlisted())
 	for _, name := range []string{joinedFile, readMe, restartFile} {
 		if err := os.Remove(filepath.Join(j.dir, name)); !errors.Is(err, fs.ErrNotExist) {
 			errs = append(errs, err)
@@ -429,7 +430,7 @@ func (j *Joined) do(ctx context.Context, o *order.Order) (left bool, err error) 
 		return false, nil
 	}
 	switch o.Kind {
-	case order.Measure, order.Launch, order.Restart, order.Capacity, order.Sustain:
+	case order.Measure, order.Launch, order.Restart, order.Capacity, order.Sustain, order.List, order.Compare:
 		j.begin(ctx, o)
 	case order.Stop:
 		if j.current() == o.ID {
@@ -610,6 +611,8 @@ func (j *Joined) measure(ctx, within context.Context, o *order.Order) order.Ende
 		err = j.restart(ctx, within, o)
 	case o.Kind == order.Capacity, o.Kind == order.Sustain:
 		err = j.check(within, o)
+	case o.Kind == order.List, o.Kind == order.Compare:
+		err = j.files(within, o)
 	default:
 		cleared, err = j.round(within, o)
 	}

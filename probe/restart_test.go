@@ -17,10 +17,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nowthen/core/drivetest"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
 	"nowthen/core/order"
 	"nowthen/core/round"
+	"nowthen/machine/contents"
 	"nowthen/machine/startup"
 )
 
@@ -35,6 +37,9 @@ func (r *restartable) Identity() string                    { return "made-up" }
 func (*restartable) Simulated() string                     { return "" }
 func (*restartable) Facts(context.Context) *hardware.Facts { return &hardware.Facts{} }
 func (*restartable) Do(string) error                       { return errors.New("it is none") }
+func (*restartable) List(context.Context, *order.Order, string, string, func(drivetest.Progress)) (string, contents.Listed, error) {
+	return "", contents.Listed{}, errors.New("nobody asked")
+}
 func (*restartable) Weigh(context.Context, string) (order.Weighed, error) {
 	return order.Weighed{}, errors.New("nobody asked")
 }

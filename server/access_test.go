@@ -61,7 +61,7 @@ func TestEveryRouteWithEveryCaller(t *testing.T) {
 		"POST /api/offers/:offer/admit": technician, "DELETE /api/offers/:offer": technician,
 		"POST /api/probe/announce": everybody, "GET /api/probe/admission": everybody,
 		"POST /api/probe/join": everybody, "POST /api/probe/hello": aProbe, "GET /api/probe/work": aProbe, "POST /api/probe/progress": aProbe, "POST /api/probe/sign": aProbe,
-		"POST /api/probe/looked": aProbe, "POST /api/probe/weighed": aProbe, "POST /api/probe/checked": aProbe, "POST /api/probe/runs": aProbe, "POST /api/probe/ended": aProbe, "POST /api/probe/left": aProbe,
+		"POST /api/probe/looked": aProbe, "POST /api/probe/weighed": aProbe, "POST /api/probe/checked": aProbe, "POST /api/probe/listed": aProbe, "GET /api/probe/list": aProbe, "POST /api/probe/compared": aProbe, "PUT /api/jobs/:job/probes/:probe/files": technician, "POST /api/probe/runs": aProbe, "POST /api/probe/ended": aProbe, "POST /api/probe/left": aProbe,
 		"POST /api/jobs/:job/pairing": technician, "POST /api/jobs/:job/launches": technician, "POST /api/jobs/:job/restarts": technician, "GET /api/jobs/:job/swap": technician, "POST /api/jobs/:job/probes/:probe/refresh": technician, "GET /api/jobs/:job/probes": technician, "DELETE /api/jobs/:job/probes/:probe": technician,
 		"POST /api/jobs/:job/probes/:probe/stay": technician, "GET /api/jobs/:job/probes/:probe/conditions": technician, "POST /api/jobs/:job/probes/:probe/facts": technician, "POST /api/jobs/:job/probes/:probe/doings": technician, "POST /api/jobs/:job/probes/:probe/starts": technician,
 		"GET /api/session": everybody, "POST /api/session": everybody, "DELETE /api/session": everybody,

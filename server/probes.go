@@ -24,6 +24,9 @@ const probePaths = "/api/probe/"
 // waiting is the longest long poll of a probe.
 const waiting = 25 * time.Second
 
+// maxList bounds a list of files that a probe sends, bytes: it is in base64.
+const maxList = order.MostList*4/3 + 1<<20
+
 // maxRun bounds a run that a probe sends, with its series, bytes.
 const maxRun = 8 << 20
 
@@ -111,6 +114,10 @@ func (s *Server) probeRoutes(api fiber.Router) {
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in probes.CheckRequest) ([]probes.Probe, error) {
 			return d.Probes.Check(ctx, ch, id(c), param(c, "probe"), in)
 		}))
+	api.Put("/jobs/:job/probes/:probe/files",
+		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, in probes.FilesRequest) ([]probes.Probe, error) {
+			return d.Probes.Files(ctx, ch, id(c), param(c, "probe"), in)
+		}))
 	api.Delete("/jobs/:job/probes/:probe/check",
 		change(s, 200, 0, func(ctx ctx, ch *bench.Change, c fiber.Ctx, _ none) ([]probes.Probe, error) {
 			return d.Probes.StopCheck(ctx, ch, id(c), param(c, "probe"))
@@ -149,6 +156,23 @@ func (s *Server) probeRoutes(api fiber.Router) {
 	api.Post("/probe/checked", heard(s, maxCommand, func(ctx ctx, p sender, in order.Checked) (none, error) {
 		s.noteGraphics(p.address, &in)
 		return none{}, d.Swaps.Checked(ctx, p.probe, in)
+	}))
+	api.Post("/probe/listed", heard(s, maxList, func(ctx ctx, p sender, in order.FileList) (none, error) {
+		return none{}, d.Swaps.Listed(ctx, p.probe, in)
+	}))
+	api.Get("/probe/list", func(c fiber.Ctx) error {
+		p, err := s.known(c)
+		if err != nil {
+			return err
+		}
+		l, err := d.Swaps.List(c.Context(), p.job)
+		if err != nil {
+			return err
+		}
+		return answer(c, 200, l)
+	})
+	api.Post("/probe/compared", heard(s, maxCarried, func(ctx ctx, p sender, in order.Compared) (none, error) {
+		return none{}, d.Swaps.Compared(ctx, p.probe, in)
 	}))
 	api.Post("/probe/runs", heard(s, maxRun, func(ctx ctx, p sender, in order.Result) (none, error) {
 		return none{}, d.Rounds.Finished(ctx, p.probe, p.job, in)

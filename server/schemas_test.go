@@ -354,7 +354,7 @@ var (
 	asked = map[string]any{
 		"Announcement": order.Announcement{}, "Opening": opening{}, "Shop": bench.Shop{}, "Answering": followup.Answering{}, "BillIn": visit.BillIn{},
 		"CapacityResult": capacity.Result{}, "Change": visit.Change{}, "CheckRequest": probes.CheckRequest{},
-		"Checked": order.Checked{}, "Clocking": swap.Clocking{}, "ConditionsIn": bench.Conditions{},
+		"Checked": order.Checked{}, "Compared": order.Compared{}, "FilesRequest": probes.FilesRequest{}, "Clocking": swap.Clocking{}, "ConditionsIn": bench.Conditions{},
 		"Difference": manifest.Difference{}, "DraftIn": reporting.Draft{}, "Ended": order.Ended{},
 		"Happening": sittings.Happening{}, "Hello": order.Hello{}, "Intake": visit.Intake{}, "Keeping": timing.Keeping{},
 		"Left": none{}, "Looked": order.Facts{}, "Looking": swap.CheckByHand{}, "Marking": evidence.Marking{},
@@ -362,7 +362,7 @@ var (
 		"Progress": order.Progress{}, "Promising": followup.Promising{}, "PurposeIn": sittings.Purpose{},
 		"QuoteChange": visit.QuoteChange{}, "Result": order.Result{}, "SetupChange": visit.SetupChange{}, "Sign": order.Sign{},
 		"Sustained": job.Sustained{}, "Tasking": swap.Tasking{},
-		"TestChange": planning.TestChange{}, "Weighed": order.Weighed{}, "WorkChange": visit.WorkChange{},
+		"TestChange": planning.TestChange{}, "Weighed": order.Weighed{}, "FileList": order.FileList{}, "WorkChange": visit.WorkChange{},
 		"WorkIn": visit.Work{},
 	}
 )

@@ -809,6 +809,7 @@ func (c *contract) askAboutProbes(at string) {
 	ask("POST", at+"/probes/"+probe+"/refresh", "", 200)
 	assert.Equal(t, "greet", field(t, as("GET", "/api/probe/work?doing=", "", 200), "kind"))
 	c.askAboutChecks(at, probe, as)
+	c.askAboutFiles(at, probe, as)
 	// Which folders are large, and the layout by hand.
 	ask("POST", at+"/probes/nobody/weigh", "", 404)
 	ask("POST", at+"/probes/"+probe+"/weigh", "", 409) // it tells of no folder on the drive

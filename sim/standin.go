@@ -2,6 +2,8 @@ package sim
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"maps"
@@ -11,11 +13,14 @@ import (
 	"sync"
 	"time"
 
+	"nowthen/core/drivetest"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
+	"nowthen/core/manifest"
 	"nowthen/core/order"
 	"nowthen/core/round"
 	"nowthen/core/stopwatch"
+	"nowthen/machine/contents"
 )
 
 // StandIn is a whole simulated computer that joins a bench like a real one: with facts, adjustable conditions,
@@ -336,7 +341,13 @@ func encryptionPass(since time.Duration) *job.Pass {
 	return &job.Pass{Kind: job.EncryptionPass, DonePct: &done, MinutesLeft: &left}
 }
 
-// Weigh names made-up folders that hold a share each of what its system uses.
+// kept are made-up folders of its owner and which share of what its system uses each holds.
+var kept = []struct {
+	path  string
+	share float64
+}{{"Films/parish archive", 0.31}, {"Pictures/scans of slides", 0.22}, {"Mail/kept", 0.06}, {"Downloads", 0.04}}
+
+// Weigh names its made-up folders.
 func (s *StandIn) Weigh(context.Context, string) (order.Weighed, error) {
 	spec, err := s.drive()
 	if err != nil {
@@ -344,14 +355,56 @@ func (s *StandIn) Weigh(context.Context, string) (order.Weighed, error) {
 	}
 	_, used := s.systemBytes(spec)
 	w := order.Weighed{Dir: "simulated", Files: int(used >> 20), Bytes: used}
-	for _, f := range []struct {
-		path  string
-		share float64
-	}{{"Films/parish archive", 0.31}, {"Pictures/scans of slides", 0.22}, {"Mail/kept", 0.06}, {"Downloads", 0.04}} {
+	for _, f := range kept {
 		w.Largest = append(w.Largest,
 			order.Folder{Path: f.path, Files: int(f.share * float64(w.Files)), Bytes: int64(f.share * float64(used))})
 	}
 	return w, nil
+}
+
+// Of its made-up files: how many are in each folder, how large one is, and how fast they are read, B/s.
+const (
+	filesEach = 60
+	fileBytes = 40e6
+	filesRate = 100e6
+)
+
+// List lists made-up files. All but one have come across to its new drive.
+func (s *StandIn) List(ctx context.Context, _ *order.Order, out, _ string, tell func(drivetest.Progress)) (folder string,
+	sum contents.Listed, err error) {
+	s.mu.Lock()
+	now := s.fitted == s.spec.New || s.beside
+	s.mu.Unlock()
+	folder = "Users"
+	err = contents.WriteList(out, func(w *manifest.Writer) error {
+		for i, f := range kept {
+			for n := range filesEach {
+				if now && i == 1 && n == 0 {
+					continue
+				}
+				if ctx.Err() != nil {
+					return ctx.Err()
+				}
+				name := fmt.Sprintf("%s/%03d", f.path, n+1)
+				if err := w.Write(manifest.Entry{Path: name, Size: fileBytes, Digest: digestOf(name)}); err != nil {
+					return err
+				}
+				sum.Files++
+				sum.Bytes += fileBytes
+				tell(drivetest.Progress{Done: float64(sum.Files) / float64(filesEach*len(kept)), Bytes: sum.Bytes, MBs: filesRate / 1e6,
+					TempC: math.NaN(), HalfWidth: math.NaN(),
+					Elapsed: time.Duration(float64(sum.Bytes) / filesRate * float64(time.Second))})
+			}
+		}
+		return nil
+	})
+	return folder, sum, err
+}
+
+// digestOf stands for the digest of a made-up file.
+func digestOf(name string) string {
+	d := sha256.Sum256([]byte(name))
+	return hex.EncodeToString(d[:])
 }
 
 // Launcher performs a test as its script says, on the drive that is fitted; seed makes it

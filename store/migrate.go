@@ -94,6 +94,9 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0009-bin", Migrate: statements(
 		`ALTER TABLE jobs ADD COLUMN binned INTEGER NOT NULL DEFAULT 0`,
 	)},
+	{ID: "0010-file-lists", Migrate: statements(
+		`CREATE TABLE file_lists (job_id TEXT PRIMARY KEY REFERENCES jobs (id), until TEXT NOT NULL, told TEXT NOT NULL, list BLOB NOT NULL) STRICT`,
+	)},
 }
 
 // part is the table of one kind of item of a job. Ids are those of the job

@@ -253,6 +253,15 @@ type carriedListsModel struct {
 
 func (carriedListsModel) TableName() string { return "carried_lists" }
 
+type fileListModel struct {
+	JobID string    `gorm:"primaryKey"`
+	Until time.Time `gorm:"serializer:instant"`
+	Told  string
+	List  []byte
+}
+
+func (fileListModel) TableName() string { return "file_lists" }
+
 type modelModel struct {
 	Name string `gorm:"primaryKey"`
 	Body string

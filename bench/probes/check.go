@@ -15,12 +15,14 @@ import (
 	"nowthen/core/sustained"
 )
 
-// Checking is a check of the new drive that a probe was asked for.
+// Checking is a check of the new drive, or a reading of files, that a probe was asked for.
 type Checking struct {
 	Order string     `json:"order"`
-	Kind  order.Kind `json:"kind"` // capacity sustain
+	Kind  order.Kind `json:"kind"` // capacity sustain list compare
 	Mount string     `json:"mount"`
-	At    time.Time  `json:"at"`
+	// Folder is the one whose files are read; "" is the users' own.
+	Folder string    `json:"folder,omitzero"`
+	At     time.Time `json:"at"`
 	// State is running, done, cancelled or failed; Error says of a failed one why.
 	State string `json:"state"`
 	Error string `json:"error"`
@@ -92,21 +94,8 @@ func (x *Probes) Check(ctx context.Context, ch *bench.Change, jobID, id string, 
 	seed := fnv.New64a()
 	_, _ = seed.Write([]byte(o.ID))
 	o.Seed, o.Check.Job = seed.Sum64(), j.Head.Number
-	if err := x.jobs.Write(ctx, ch, func(ch *bench.Change) error {
-		if err := x.Give(ctx, ch, jobID, id, o); err != nil {
-			return err
-		}
-		return x.change(ctx, ch, id, func(r *record) error {
-			r.Checking = &Checking{Order: o.ID, Kind: in.Kind, Mount: in.Mount, At: x.jobs.Now(), State: running,
-				HeatSink: in.HeatSink, RoomC: in.RoomC, Graphics: in.Graphics}
-			return nil
-		})
-	}); err != nil {
-		return nil, err
-	}
-	x.wake(id)
-	x.tell(jobID)
-	return x.Of(ctx, jobID)
+	return x.begin(ctx, ch, jobID, id, o,
+		Checking{Mount: in.Mount, HeatSink: in.HeatSink, RoomC: in.RoomC, Graphics: in.Graphics})
 }
 
 // written returns why the drive of a mounted volume must not be written to, or the temperature limit on its

@@ -10,6 +10,7 @@ import (
 	"nowthen/bench"
 	"nowthen/core/job"
 	"nowthen/core/manifest"
+	"nowthen/core/order"
 	"nowthen/store"
 )
 
@@ -58,6 +59,81 @@ func (x *Swap) Carry(ctx context.Context, ch *bench.Change, jobID string, in man
 		j.Head.Carried = c
 		return ch.Tx.KeepLists(ctx, jobID, lists.Until, body)
 	})
+}
+
+// Listed keeps the list of the files of a job's old drive that a probe was asked for. It replaces an earlier one; a repeat
+// changes nothing.
+func (x *Swap) Listed(ctx context.Context, probe string, in order.FileList) error {
+	if err := in.Check(); err != nil {
+		return bench.Because(bench.Invalid, err)
+	}
+	jobID, simulated, err := x.probes.Reads(ctx, probe, in.Order)
+	if err != nil {
+		return err
+	}
+	told, err := json.Marshal(FilesListed{Folder: in.Folder, Files: in.Files, Bytes: in.Bytes, Unreadable: in.Unreadable,
+		Simulated: simulated != "", At: x.jobs.Now()})
+	if err != nil {
+		return err
+	}
+	return x.jobs.Write(ctx, nil, func(ch *bench.Change) error {
+		return ch.Tx.KeepFileList(ctx, jobID, x.jobs.Now().Add(listsKept), told, in.List)
+	})
+}
+
+// List returns the list of the files of a job's old drive, for its probes.
+func (x *Swap) List(ctx context.Context, jobID string) (*order.FileList, error) {
+	told, list, err := x.store.FileList(ctx, jobID, x.jobs.Now())
+	if errors.Is(err, store.ErrNotFound) {
+		c := bench.Refuse(bench.Conflict, "The files of the old drive are not listed.")
+		c.Do = "List them first."
+		return nil, c
+	}
+	if err != nil {
+		return nil, err
+	}
+	l := &order.FileList{}
+	if err := json.Unmarshal(told, l); err != nil {
+		return nil, err
+	}
+	l.List = list
+	return l, nil
+}
+
+// Compared stores a probe's comparison of the list with the new drive.
+func (x *Swap) Compared(ctx context.Context, probe string, in order.Compared) error {
+	jobID, _, err := x.probes.Reads(ctx, probe, in.Order)
+	if err != nil {
+		return err
+	}
+	_, err = x.Carry(ctx, nil, jobID, in.Difference)
+	return err
+}
+
+// FilesListed is what is told of the list of the files of the old drive.
+type FilesListed struct {
+	Folder     string    `json:"folder"`
+	Files      int       `json:"files"`
+	Bytes      int64     `json:"bytes"`
+	Unreadable int       `json:"unreadable"`
+	Simulated  bool      `json:"simulated"`
+	At         time.Time `json:"at"`
+	Until      time.Time `json:"until"` // when the list is deleted
+}
+
+// filesListed returns what is told of a job's list; nil if there is none.
+func (x *Swap) filesListed(ctx context.Context, jobID string) (*FilesListed, error) {
+	told, until, err := x.store.ToldFileList(ctx, jobID, x.jobs.Now())
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	l := &FilesListed{}
+	err = json.Unmarshal(told, l)
+	l.Until = until
+	return l, err
 }
 
 // listsKept is how long the names behind the counts are kept, for a customer who asks for a file. They are

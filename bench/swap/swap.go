@@ -33,6 +33,8 @@ type Heaviest struct {
 // Store is the part of the store that the swap uses.
 type Store interface {
 	Lists(ctx context.Context, jobID string, now time.Time) (body []byte, until time.Time, err error)
+	ToldFileList(ctx context.Context, jobID string, now time.Time) (told []byte, until time.Time, err error)
+	FileList(ctx context.Context, jobID string, now time.Time) (told, list []byte, err error)
 	DropLists(ctx context.Context, now time.Time) (n int, err error)
 	Photo(ctx context.Context, jobID, id string) (kind string, body []byte, err error)
 	Model(ctx context.Context, maker, model string) ([]byte, error)
@@ -70,6 +72,8 @@ type View struct {
 	Failing string `json:"failing"`
 	// Heaviest are the largest folders of the old drive; nil if not determined.
 	Heaviest *Heaviest `json:"heaviest"`
+	// Listed is the list of the old drive's files that a probe made; nil if there is none.
+	Listed *FilesListed `json:"listed"`
 	// Lists are the file names behind the counts of what came across; nil if none are kept.
 	Lists *Lists `json:"lists"`
 	// Work is the time spent on the visit's tasks.
@@ -95,6 +99,9 @@ func (x *Swap) Of(ctx context.Context, jobID string) (*View, error) {
 		}
 	}
 	v.Work = work.Of(j, earlier, x.jobs.Now())
+	if v.Listed, err = x.filesListed(ctx, jobID); err != nil {
+		return nil, err
+	}
 	if v.Lists, err = x.lists(ctx, jobID); err != nil {
 		return nil, err
 	}

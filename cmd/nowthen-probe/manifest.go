@@ -1,8 +1,6 @@
 package main
 
 import (
-	"bufio"
-	"compress/gzip"
 	"context"
 	"errors"
 	"fmt"
@@ -102,138 +100,43 @@ func (o *manifests) understand() (err error) {
 		}
 		return nil
 	}
-	if o.before, err = readManifest(o.against); err != nil {
+	if o.before, err = contents.ReadList(o.against); err != nil {
 		return fmt.Errorf("%s: %w", o.against, err)
 	}
 	return nil
 }
 
-// readManifest reads a file; with an error, it returns what came before it.
-func readManifest(path string) ([]manifest.Entry, error) {
-	f, err := os.Open(path)
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close()
-	in := bufio.NewReader(f)
-	if magic, _ := in.Peek(2); string(magic) != "\x1f\x8b" {
-		return manifest.Read(in)
-	}
-	unzipped, err := gzip.NewReader(in)
-	if err != nil {
-		return nil, err
-	}
-	return manifest.Read(unzipped)
-}
-
-// Names of an unfinished manifest.
-const (
-	unfinished = ".unfinished"
-	next       = ".next"
-)
-
-// readBefore returns what an interrupted start has read already, by path.
-func readBefore(part string) map[string]manifest.Entry {
-	// A file may end in the middle of a line; everything before that counts as read.
-	list, _ := readManifest(part)
-	if killed, _ := readManifest(part + next); len(killed) > len(list) && os.Rename(part+next, part) == nil {
-		list = killed
-	}
-	known := make(map[string]manifest.Entry, len(list))
-	for _, e := range list {
-		known[e.Path] = e
-	}
-	return known
-}
-
-// written counts what a folder contains.
+// written is what was listed, and where.
 type written struct {
-	Out        string `json:"out"`
-	Files      int    `json:"files"`
-	Bytes      int64  `json:"bytes"`
-	Unreadable int    `json:"unreadable"`
+	Out string `json:"out"`
+	contents.Listed
 }
 
 func (o *manifests) write(ctx context.Context, stdout, stderr io.Writer) error {
-	part := o.out + unfinished
-	known := readBefore(part)
-	if len(known) > 0 {
-		fmt.Fprintf(stderr, "Resuming after %d files.\n", len(known))
-	}
 	whole, _, err := contents.Sizes(ctx, o.of, 0, 0) // where that fails, reading says why
 	if ctx.Err() == nil && err == nil {
 		fmt.Fprintf(stderr, "%d files, %s\n", whole.Files, size(whole.Bytes))
 	}
-	sum := written{Out: o.out}
 	said := time.Now()
 	began := said
-	var stopped error
-	err = o.writeFile(part+next, func(w *manifest.Writer) error {
-		stopped = contents.Read(ctx, o.of,
-			contents.Options{Known: known, Gentle: o.gentle, Skip: []string{part, part + next, o.out},
-				Each: func(e manifest.Entry) error {
-					sum.Files++
-					sum.Bytes += e.Size
-					if e.Why != "" {
-						sum.Unreadable++
-					}
-					delete(known, e.Path)
-					if time.Since(said) > 5*time.Second {
-						said = time.Now()
-						fmt.Fprintf(stderr, "%d of %d files, %s so far%s\n", sum.Files, whole.Files, size(sum.Bytes),
-							left(said.Sub(began), sum.Bytes, whole.Bytes))
-					}
-					return w.Write(e)
-				}})
-		if stopped == nil {
-			return nil
-		}
-		for _, e := range known { // what an earlier start had read stays
-			if err := w.Write(e); err != nil {
-				return err
+	sum, err := contents.List(ctx, o.of, o.out, contents.Listing{Gentle: o.gentle,
+		Resumed: func(files int) { fmt.Fprintf(stderr, "Resuming after %d files.\n", files) },
+		Each: func(sum contents.Listed) {
+			if time.Since(said) > 5*time.Second {
+				said = time.Now()
+				fmt.Fprintf(stderr, "%d of %d files, %s so far%s\n", sum.Files, whole.Files, size(sum.Bytes),
+					left(said.Sub(began), sum.Bytes, whole.Bytes))
 			}
-		}
-		return nil
-	})
-	switch {
-	case err != nil: // an earlier state stays as it is
-		return errors.Join(err, stopped, os.Remove(part+next))
-	case stopped != nil:
-		return errors.Join(stopped, os.Rename(part+next, part))
-	}
-	if err := os.Rename(part+next, o.out); err != nil {
-		return err
-	}
-	if err := os.Remove(part); err != nil && !errors.Is(err, os.ErrNotExist) {
+		}})
+	if err != nil {
 		return err
 	}
 	if o.json {
-		return printJSON(stdout, sum)
+		return printJSON(stdout, written{o.out, sum})
 	}
 	_, err = fmt.Fprintf(stdout, "%d files, %s, listed in %s; %d unreadable.\n", sum.Files,
 		size(sum.Bytes), o.out, sum.Unreadable)
 	return err
-}
-
-// writeFile writes a manifest durably; fill produces its content.
-func (o *manifests) writeFile(path string, fill func(*manifest.Writer) error) error {
-	f, err := os.Create(path)
-	if err != nil {
-		return err
-	}
-	buffered := bufio.NewWriterSize(f, 64<<10)
-	var out io.Writer = buffered
-	finish := buffered.Flush
-	if strings.HasSuffix(o.out, ".gz") {
-		zip := gzip.NewWriter(buffered)
-		out = zip
-		finish = func() error { return errors.Join(zip.Close(), buffered.Flush()) }
-	}
-	w, err := manifest.NewWriter(out)
-	if err == nil {
-		err = fill(w)
-	}
-	return errors.Join(err, finish(), f.Sync(), f.Close())
 }
 
 func (o *manifests) compare(ctx context.Context, stdout io.Writer) error {

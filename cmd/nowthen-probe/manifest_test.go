@@ -74,7 +74,7 @@ func TestAManifestGoesOn(t *testing.T) {
 		dir, out := customer(t), filepath.Join(t.TempDir(), name)
 		require.Zero(t, first(run1(t, t.Context(), "manifest", "--of", dir, "--out", out)))
 		whole := unpacked(t, out)
-		require.NoError(t, os.Rename(out, out+unfinished))
+		require.NoError(t, os.Rename(out, out+".unfinished"))
 		// Files that were read aren't read again; different content shows what was copied.
 		stopped, cancel := context.WithCancel(t.Context())
 		cancel()
@@ -82,13 +82,13 @@ func TestAManifestGoesOn(t *testing.T) {
 		assert.Equal(t, exitStopped, code)
 		assert.Contains(t, errs, "Resuming after 6 files")
 		assert.NoFileExists(t, out)
-		assert.ElementsMatch(t, strings.Split(whole, "\n"), strings.Split(unpacked(t, out+unfinished), "\n"))
+		assert.ElementsMatch(t, strings.Split(whole, "\n"), strings.Split(unpacked(t, out+".unfinished"), "\n"))
 
 		// Killed in the middle of a line: what comes before it is used.
-		data, err := os.ReadFile(out + unfinished)
+		data, err := os.ReadFile(out + ".unfinished")
 		require.NoError(t, err)
-		require.NoError(t, os.WriteFile(out+unfinished+next, data[:len(data)-9], 0o600))
-		require.NoError(t, os.Remove(out+unfinished))
+		require.NoError(t, os.WriteFile(out+".unfinished.next", data[:len(data)-9], 0o600))
+		require.NoError(t, os.Remove(out+".unfinished"))
 		code, _, errs = run1(t, t.Context(), "manifest", "--of", dir, "--out", out)
 		require.Zero(t, code, errs)
 		assert.Regexp(t, "Resuming after [56] files", errs) // compressed, only the end of the packing was cut off

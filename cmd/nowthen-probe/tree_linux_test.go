@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"nowthen/machine/contents"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -121,13 +122,13 @@ func TestALargeTree(t *testing.T) {
 	first := write()
 	require.NoError(t, first.Start())
 	require.Eventually(t, func() bool {
-		info, err := os.Stat(file + unfinished + next)
+		info, err := os.Stat(file + ".unfinished.next")
 		return err == nil && info.Size() > int64(many)*5
 	}, time.Hour, time.Millisecond)
 	require.NoError(t, first.Process.Kill())
 	_ = first.Wait()
 	require.NoFileExists(t, file)
-	seen, _ := readManifest(file + unfinished + next)
+	seen, _ := contents.ReadList(file + ".unfinished.next")
 	require.NotEmpty(t, seen)
 	require.Less(t, len(seen), many)
 	// Another content of the same size and time in a file that was read: who reads it again would see it.
@@ -146,7 +147,7 @@ func TestALargeTree(t *testing.T) {
 	require.NoError(t, json.Unmarshal(said, &sum))
 	assert.Equal(t, many, sum.Files)
 	assert.Less(t, maxMemory(second), int64(200<<20))
-	list, err := readManifest(file)
+	list, err := contents.ReadList(file)
 	require.NoError(t, err)
 	at := map[string]manifest.Entry{}
 	for _, e := range list {

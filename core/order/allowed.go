@@ -22,11 +22,11 @@ const (
 )
 
 // kinds are all that exist.
-var kinds = []Kind{Measure, Launch, Restart, Look, Weigh, Capacity, Sustain, Leave, Greet, Stop, Simulate}
+var kinds = []Kind{Measure, Launch, Restart, Look, Weigh, Capacity, Sustain, List, Compare, Leave, Greet, Stop, Simulate}
 
 // Begun reports whether an order of a kind takes a while and its end is reported.
 func Begun(k Kind) bool {
-	return slices.Contains([]Kind{Measure, Launch, Restart, Capacity, Sustain}, k)
+	return slices.Contains([]Kind{Measure, Launch, Restart, Capacity, Sustain, List, Compare}, k)
 }
 
 // Allowed returns why a probe refuses an order, or nil: by its counts, sizes and time. The probe itself checks
@@ -61,6 +61,10 @@ func (o *Order) Allowed() error {
 	case Simulate:
 		if !slices.Contains(Doings, o.Do) {
 			return fmt.Errorf("nobody can do %q to a simulated computer", o.Do)
+		}
+	case List, Compare:
+		if o.Dir == "" {
+			return errors.New("it doesn't say on which drive")
 		}
 	case Look, Weigh, Leave, Greet, Stop: // they change nothing
 	}

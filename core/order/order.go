@@ -121,6 +121,8 @@ const (
 	Weigh    Kind = "weigh"    // look which folders hold the most
 	Capacity Kind = "capacity" // check whether a drive has the capacity it reports
 	Sustain  Kind = "sustain"  // write to a drive for a while
+	List     Kind = "list"     // list the files of a folder
+	Compare  Kind = "compare"  // check which files of the list came across
 	Leave    Kind = "leave"    // remove what was made and end
 	Greet    Kind = "greet"    // say anew what the computer is
 	Stop     Kind = "stop"     // end the order of that id; what was finished is kept
@@ -140,10 +142,12 @@ type Order struct {
 	Skip int `json:"skip,omitzero"`
 	// Dir is a folder on the drive to measure, such as its mount point.
 	Dir string `json:"dir,omitzero"`
-	// Folder is the one that is read by tests that read one.
+	// Folder is the one that is read: by tests that read one, and by [List] and [Compare], where "" is the users' own.
 	Folder   string  `json:"folder,omitzero"`
 	Seed     uint64  `json:"seed,omitzero"`
 	MaxTempC float64 `json:"max_temp_c,omitzero"`
+	// Gentle: [List] and [Compare] pause as long as they read.
+	Gentle bool `json:"gentle,omitzero"`
 	// Patient: before each run it waits until the conditions give no reason for doubt.
 	Patient bool `json:"patient,omitzero"`
 	// ByHand: the technician restarts the computer, not the probe.

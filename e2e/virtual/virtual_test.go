@@ -172,6 +172,23 @@ type told struct {
 	}
 }
 
+// readFiles lets the probe list the customer's folder, or compare it with the list.
+func (b *bench) readFiles(c *Computer, job, probe, kind string) {
+	b.t.Helper()
+	b.ask("PUT", "/api/jobs/"+job+"/probes/"+probe+"/files",
+		map[string]any{"kind": kind, "mount": "/mnt", "folder": "/mnt/customer"}, nil)
+	b.eventually(c, "the files to be read", func() bool {
+		var list []struct {
+			Checking struct{ Kind, State, Error string }
+		}
+		b.ask("GET", "/api/jobs/"+job+"/probes", nil, &list)
+		require.Len(b.t, list, 1)
+		require.Equal(b.t, kind, list[0].Checking.Kind)
+		require.NotEqual(b.t, "failed", list[0].Checking.State, list[0].Checking.Error)
+		return list[0].Checking.State == "done"
+	})
+}
+
 // checkNewDrive lets the probe write marked blocks on the new drive and read them back, and write
 // to it alone and with the processor
 // loaded: by the page's own way, to a drive whose rate and temperature the emulator sets.
@@ -388,6 +405,9 @@ func TestAWholeVirtualComputer(t *testing.T) {
 				require.NotNil(t, d.Health.Reallocated)
 				assert.Zero(t, *d.Health.Reallocated)
 			}
+			if s.setup == "then" {
+				b.readFiles(c, v.ID, p.ID, "list")
+			}
 			if s.setup == "now" {
 				var w struct{ Checks []check }
 				b.ask("GET", "/api/jobs/"+v.ID+"/swap", nil, &w)
@@ -399,15 +419,23 @@ func TestAWholeVirtualComputer(t *testing.T) {
 				assert.Contains(t, found["unallocated"].Found, "behind partition 2")
 				assert.Equal(t, "fine", found["aligned"].State)
 				difference := b.carried(c)
-				b.ask("PUT", "/api/jobs/"+v.ID+"/carried", difference, nil)
-				var kept struct {
-					Lists struct{ Missing, Changed []string }
+				for _, how := range []string{"by the commands", "by the buttons"} {
+					if how == "by the commands" {
+						b.ask("PUT", "/api/jobs/"+v.ID+"/carried", difference, nil)
+					} else {
+						b.readFiles(c, v.ID, p.ID, "compare")
+					}
+					var kept struct {
+						Listed struct{ Files int }
+						Lists  struct{ Missing, Changed []string }
+					}
+					b.ask("GET", "/api/jobs/"+v.ID+"/swap", nil, &kept)
+					assert.Equal(t, customersFiles, kept.Listed.Files, how)
+					assert.Equal(t, []string{lost}, kept.Lists.Missing, how)
+					assert.Empty(t, kept.Lists.Changed, how)
+					b.ask("GET", "/api/jobs/"+v.ID, nil, &v)
+					assert.Equal(t, customersFiles-1, v.Job.Job.Carried.Unchanged, how)
 				}
-				b.ask("GET", "/api/jobs/"+v.ID+"/swap", nil, &kept)
-				assert.Equal(t, []string{lost}, kept.Lists.Missing)
-				assert.Empty(t, kept.Lists.Changed)
-				b.ask("GET", "/api/jobs/"+v.ID, nil, &v)
-				assert.Equal(t, customersFiles-1, v.Job.Job.Carried.Unchanged)
 				b.checkNewDrive(c, v.ID, p.ID, s.drive)
 			}
 			b.ask("POST", "/api/jobs/"+v.ID+"/sittings",

@@ -10,7 +10,7 @@ import { Undo } from '../ui/Undo'
 import { Waiting } from '../stick/Waiting'
 import { PrepareStick } from '../stick/Sticks'
 import { Pairing } from './Pairing'
-import { doingWords, seenDrive } from './probe'
+import { doingWords, readsFiles, seenDrive } from './probe'
 
 /** ProbeLine says whether the customer's computer has joined, and lets it join. */
 export function ProbeLine({ view, setup }: { view: View; setup?: Setup }) {
@@ -56,7 +56,7 @@ const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1)
 function stateOf(p: Probe): { words: string; tone: string } {
   if (p.leaving) return { words: 'leaving', tone: 'text-secondary' }
   if (p.away) return { words: 'away: it keeps its results and sends them when it is back', tone: 'text-warning' }
-  if (p.busy) return { words: 'measuring', tone: 'text-success' }
+  if (p.busy) return { words: readsFiles(p) ? 'reading files' : 'measuring', tone: 'text-success' }
   return { words: 'joined', tone: 'text-success' }
 }
 

@@ -40,6 +40,9 @@ export function seenDrive(p: Probe): string {
   return [[d.maker, d.model].filter(Boolean).join(' '), d.capacity_bytes ? capacity(d.capacity_bytes) : '', linkOf(d)].filter(Boolean).join(', ')
 }
 
+/** readsFiles reports whether a probe was last asked to read files, not to check a drive. */
+export const readsFiles = (p: Probe) => p.checking?.kind === 'list' || p.checking?.kind === 'compare'
+
 /** doingWords are the buttons for a simulated computer. */
 export const doingWords: Record<string, string> = {
   swap: 'Swap the drive',

@@ -4,6 +4,7 @@ import { Controller, useForm, useWatch } from 'react-hook-form'
 import type { Probe, View } from '../api/client'
 import { useCheckDrive, useStopCheck } from './queries'
 import { DriveChoice } from '../probe/DriveChoice'
+import { readsFiles } from '../probe/probe'
 import { useProbes } from '../probe/queries'
 import { useReach } from '../access/queries'
 import { CommandButton } from '../ui/CommandButton'
@@ -16,8 +17,8 @@ export function CheckDrive({ view, fitted }: { view: View; fitted: boolean }) {
   const probes = useProbes(view.id).data?.filter((p) => !p.leaving) ?? []
   const [asking, setAsking] = useState(false)
   const there = probes.filter((p) => !p.away)
-  const under = probes.filter((p) => p.checking?.state === 'running')
-  const failed = there.filter((p) => p.checking?.state === 'failed')
+  const under = probes.filter((p) => !readsFiles(p) && p.checking?.state === 'running')
+  const failed = there.filter((p) => !readsFiles(p) && p.checking?.state === 'failed')
   if (under.length > 0) return under.map((p) => <UnderWay key={p.id} job={view.id} probe={p} />)
   if (there.length === 0) return null
   return (

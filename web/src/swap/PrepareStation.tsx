@@ -10,6 +10,7 @@ import { Fold } from '../ui/Fold'
 import { Heading } from '../ui/Heading'
 import { Refusal } from '../ui/parts'
 import { FilesListed } from './CarryOver'
+import { useSwap } from './queries'
 import { Fit } from './Fit'
 import { Fitting } from './Fitting'
 import { Genuine } from './Genuine'
@@ -21,6 +22,7 @@ import { Which } from './Which'
 export function PrepareStation() {
   const view = useView()
   const then = setupAs(view, 'then')
+  const listed = useSwap(view.id).data?.listed
   return (
     <div className="flex flex-col gap-4">
       <Heading title={`Prepare, ${view.job.job.number}`}>Prepare</Heading>
@@ -31,8 +33,8 @@ export function PrepareStation() {
       <Fitting view={view} />
       <Genuine view={view} />
       <Which view={view} />
-      <Fold title="File list" status={view.job.job.carried ? 'compared' : 'shows after the swap what came across'}>
-        <FilesListed />
+      <Fold title="File list" status={view.job.job.carried ? 'compared' : listed ? 'listed' : 'shows after the swap what came across'}>
+        <FilesListed view={view} />
       </Fold>
       <Across view={view} />
       <StepList view={view} when="prepare" />

@@ -42,6 +42,10 @@ export const useSustained = (id: string) => useJobCommand((body: Schemas['Sustai
 export const useCheckDrive = (id: string) =>
   useCommand(({ probe, ...body }: { probe: string } & Schemas['CheckRequest'], c) => data(c.PUT('/api/jobs/{job}/probes/{probe}/check', { params: { path: { job: id, probe } }, body })), takeProbes(id))
 
+/** useReadFiles lets a probe list the old drive’s files, or check which of them came across; [useStopCheck] pauses it. */
+export const useReadFiles = (id: string) =>
+  useCommand(({ probe, ...body }: { probe: string } & Schemas['FilesRequest'], c) => data(c.PUT('/api/jobs/{job}/probes/{probe}/files', { params: { path: { job: id, probe } }, body })), takeProbes(id))
+
 export const useStopCheck = (id: string) =>
   useCommand((probe: string, c) => data(c.DELETE('/api/jobs/{job}/probes/{probe}/check', { params: { path: { job: id, probe } } })), takeProbes(id))
 
