@@ -53,7 +53,7 @@ var mayImport = map[string][]string{
 	"core/rescue":          {"core/hardware", "core/order"},
 	"core/work":            {"core/catalogue", "core/job", "core/stats"},
 	"core/order/ordertest": {"core/catalogue", "core/job", "core/order"},
-	"core/order": {"core/capacity", "core/drivetest", "core/hardware", "core/job", "core/round",
+	"core/order": {"core/capacity", "core/drivetest", "core/hardware", "core/job", "core/manifest", "core/round",
 		"core/sustained"},
 	"docs/schema": {},
 

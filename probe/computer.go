@@ -10,6 +10,7 @@ import (
 	"nowthen/core/drivetest"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
+	"nowthen/core/manifest"
 	"nowthen/core/order"
 	"nowthen/core/round"
 	"nowthen/machine"
@@ -33,7 +34,7 @@ type Computer interface {
 	// List lists the files of an order's folder, or of the users' own where it names none, in the file out, without the
 	// folder skip. It returns which folder that was.
 	List(ctx context.Context, o *order.Order, out, skip string, tell func(drivetest.Progress)) (folder string,
-		sum contents.Listed, err error)
+		sum manifest.Listed, err error)
 	// Open opens a folder on a drive as a place of a round; gentle writes nothing.
 	Open(ctx context.Context, dir string, gentle bool) (round.Place, error)
 	// Launcher launches a test's program each time that it is called, and says how long it

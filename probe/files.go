@@ -93,7 +93,7 @@ func (j *Joined) unlisted() (err error) {
 
 // List reads the folder of an order, or the users' own.
 func (This) List(ctx context.Context, o *order.Order, out, skip string, tell func(drivetest.Progress)) (folder string,
-	sum contents.Listed, err error) {
+	sum manifest.Listed, err error) {
 	folder = o.Folder
 	if folder == "" {
 		folder = usersFolder(o.Dir)
@@ -109,7 +109,7 @@ func (This) List(ctx context.Context, o *order.Order, out, skip string, tell fun
 	}
 	began := time.Now()
 	sum, err = contents.List(ctx, folder, out, contents.Listing{Gentle: o.Gentle, Skip: []string{skip},
-		Each: func(sum contents.Listed) {
+		Each: func(sum manifest.Listed) {
 			p := drivetest.Progress{Bytes: sum.Bytes, Elapsed: time.Since(began), TempC: math.NaN(), HalfWidth: math.NaN()}
 			if whole.Bytes > 0 {
 				p.Done = min(1, float64(sum.Bytes)/float64(whole.Bytes))

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nowthen/core/drivetest"
+	"nowthen/core/manifest"
 	"nowthen/core/order"
 	"nowthen/machine/contents"
 )
@@ -64,7 +65,7 @@ func TestAListGoesOnWhereItWasPaused(t *testing.T) {
 	folder, sum, err := This{}.List(t.Context(), o, out, own, func(p drivetest.Progress) { last = p })
 	require.NoError(t, err)
 	assert.Equal(t, filepath.Join(mount, "home"), folder)
-	assert.Equal(t, contents.Listed{Files: 3, Bytes: 300}, sum)
+	assert.Equal(t, manifest.Listed{Files: 3, Bytes: 300}, sum)
 	assert.InDelta(t, 1, last.Done, 1e-9)
 	list, err := contents.ReadList(out)
 	require.NoError(t, err)

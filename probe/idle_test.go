@@ -17,9 +17,9 @@ import (
 	"nowthen/core/drivetest"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
+	"nowthen/core/manifest"
 	"nowthen/core/order"
 	"nowthen/core/round"
-	"nowthen/machine/contents"
 )
 
 // idle is a computer without work.
@@ -34,8 +34,8 @@ func (idle) Facts(context.Context) *hardware.Facts {
 func (idle) Conditions(context.Context, string) (job.Conditions, []string, error) {
 	return job.Conditions{}, nil, errors.New("nobody asked")
 }
-func (idle) List(context.Context, *order.Order, string, string, func(drivetest.Progress)) (string, contents.Listed, error) {
-	return "", contents.Listed{}, errors.New("nobody asked")
+func (idle) List(context.Context, *order.Order, string, string, func(drivetest.Progress)) (string, manifest.Listed, error) {
+	return "", manifest.Listed{}, errors.New("nobody asked")
 }
 func (idle) Weigh(context.Context, string) (order.Weighed, error) {
 	return order.Weighed{}, errors.New("nobody asked")

@@ -20,9 +20,9 @@ import (
 	"nowthen/core/drivetest"
 	"nowthen/core/hardware"
 	"nowthen/core/job"
+	"nowthen/core/manifest"
 	"nowthen/core/order"
 	"nowthen/core/round"
-	"nowthen/machine/contents"
 	"nowthen/machine/startup"
 )
 
@@ -37,8 +37,8 @@ func (r *restartable) Identity() string                    { return "made-up" }
 func (*restartable) Simulated() string                     { return "" }
 func (*restartable) Facts(context.Context) *hardware.Facts { return &hardware.Facts{} }
 func (*restartable) Do(string) error                       { return errors.New("it is none") }
-func (*restartable) List(context.Context, *order.Order, string, string, func(drivetest.Progress)) (string, contents.Listed, error) {
-	return "", contents.Listed{}, errors.New("nobody asked")
+func (*restartable) List(context.Context, *order.Order, string, string, func(drivetest.Progress)) (string, manifest.Listed, error) {
+	return "", manifest.Listed{}, errors.New("nobody asked")
 }
 func (*restartable) Weigh(context.Context, string) (order.Weighed, error) {
 	return order.Weighed{}, errors.New("nobody asked")

@@ -1,6 +1,7 @@
 package sim
 
 import (
+	"compress/gzip"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -8,6 +9,7 @@ import (
 	"fmt"
 	"maps"
 	"math"
+	"os"
 	"slices"
 	"strings"
 	"sync"
@@ -20,7 +22,6 @@ import (
 	"nowthen/core/order"
 	"nowthen/core/round"
 	"nowthen/core/stopwatch"
-	"nowthen/machine/contents"
 )
 
 // StandIn is a whole simulated computer that joins a bench like a real one: with facts, adjustable conditions,
@@ -371,12 +372,12 @@ const (
 
 // List lists made-up files. All but one have come across to its new drive.
 func (s *StandIn) List(ctx context.Context, _ *order.Order, out, _ string, tell func(drivetest.Progress)) (folder string,
-	sum contents.Listed, err error) {
+	sum manifest.Listed, err error) {
 	s.mu.Lock()
 	now := s.fitted == s.spec.New || s.beside
 	s.mu.Unlock()
 	folder = "Users"
-	err = contents.WriteList(out, func(w *manifest.Writer) error {
+	err = writeList(out, func(w *manifest.Writer) error {
 		for i, f := range kept {
 			for n := range filesEach {
 				if now && i == 1 && n == 0 {
@@ -399,6 +400,20 @@ func (s *StandIn) List(ctx context.Context, _ *order.Order, out, _ string, tell 
 		return nil
 	})
 	return folder, sum, err
+}
+
+// writeList writes a compressed list; fill produces its content.
+func writeList(out string, fill func(*manifest.Writer) error) error {
+	f, err := os.Create(out)
+	if err != nil {
+		return err
+	}
+	zipped := gzip.NewWriter(f)
+	w, err := manifest.NewWriter(zipped)
+	if err == nil {
+		err = fill(w)
+	}
+	return errors.Join(err, zipped.Close(), f.Close())
 }
 
 // digestOf stands for the digest of a made-up file.

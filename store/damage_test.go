@@ -114,7 +114,7 @@ func TestTheCopyBeforeAMigrationIsWhole(t *testing.T) {
 			require.NoError(t, s.Add(t.Context(), "A", visit("2026-0001", "x")))
 			last := migrations[len(migrations)-1].ID
 			require.NoError(t, s.db.Exec(`DELETE FROM migrations WHERE id = ?`, last).Error)
-			require.NoError(t, s.db.Exec("ALTER TABLE jobs DROP COLUMN binned").Error) // what the last one makes
+			require.NoError(t, s.db.Exec("DROP TABLE file_lists").Error) // what the last one makes
 			require.NoError(t, s.Close())
 			kept := path + ".before-" + last
 			if left != nil {

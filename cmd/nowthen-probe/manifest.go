@@ -109,7 +109,7 @@ func (o *manifests) understand() (err error) {
 // written is what was listed, and where.
 type written struct {
 	Out string `json:"out"`
-	contents.Listed
+	manifest.Listed
 }
 
 func (o *manifests) write(ctx context.Context, stdout, stderr io.Writer) error {
@@ -121,7 +121,7 @@ func (o *manifests) write(ctx context.Context, stdout, stderr io.Writer) error {
 	began := said
 	sum, err := contents.List(ctx, o.of, o.out, contents.Listing{Gentle: o.gentle,
 		Resumed: func(files int) { fmt.Fprintf(stderr, "Resuming after %d files.\n", files) },
-		Each: func(sum contents.Listed) {
+		Each: func(sum manifest.Listed) {
 			if time.Since(said) > 5*time.Second {
 				said = time.Now()
 				fmt.Fprintf(stderr, "%d of %d files, %s so far%s\n", sum.Files, whole.Files, size(sum.Bytes),

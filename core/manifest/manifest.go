@@ -34,6 +34,13 @@ const (
 	mostEntries = 10_000_000
 )
 
+// Listed counts what is in a manifest.
+type Listed struct {
+	Files      int   `json:"files"`
+	Bytes      int64 `json:"bytes"`
+	Unreadable int   `json:"unreadable"`
+}
+
 // Entry is a file of a folder.
 type Entry struct {
 	Path   string // below the folder, parts parted by /; bytes, where it is no UTF-8

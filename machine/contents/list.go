@@ -18,13 +18,6 @@ const (
 	next       = ".next"
 )
 
-// Listed counts what is in a list.
-type Listed struct {
-	Files      int   `json:"files"`
-	Bytes      int64 `json:"bytes"`
-	Unreadable int   `json:"unreadable"`
-}
-
 // Listing says how a folder is listed.
 type Listing struct {
 	Gentle bool
@@ -34,19 +27,19 @@ type Listing struct {
 	// to know.
 	Resumed func(files int)
 	// Each is called after every file.
-	Each func(Listed)
+	Each func(manifest.Listed)
 }
 
 // List writes a list of a folder's files to the file out, compressed if its name ends in .gz. What an interrupted call
 // has read stays beside it, and the next call resumes there.
-func List(ctx context.Context, dir, out string, o Listing) (sum Listed, err error) {
+func List(ctx context.Context, dir, out string, o Listing) (sum manifest.Listed, err error) {
 	part := out + unfinished
 	known := readBefore(part)
 	if len(known) > 0 && o.Resumed != nil {
 		o.Resumed(len(known))
 	}
 	var stopped error
-	err = writeList(part+next, zipped(out), func(w *manifest.Writer) error {
+	err = writeList(part+next, strings.HasSuffix(out, ".gz"), func(w *manifest.Writer) error {
 		stopped = Read(ctx, dir, Options{Known: known, Gentle: o.Gentle, Skip: append([]string{part, part + next, out}, o.Skip...),
 			Each: func(e manifest.Entry) error {
 				sum.Files++
@@ -115,14 +108,6 @@ func readBefore(part string) map[string]manifest.Entry {
 		known[e.Path] = e
 	}
 	return known
-}
-
-// zipped reports whether a list is compressed, by its name.
-func zipped(out string) bool { return strings.HasSuffix(out, ".gz") }
-
-// WriteList writes a list durably, compressed if its name ends in .gz; fill produces its content.
-func WriteList(out string, fill func(*manifest.Writer) error) error {
-	return writeList(out, zipped(out), fill)
 }
 
 // writeList writes a list durably; fill produces its content.
