@@ -8,7 +8,7 @@ import { Fold } from '../ui/Fold'
 import { day, partSize, time } from '../ui/format'
 import { Refusal, Simulated } from '../ui/parts'
 import { ReadFiles } from './ReadFiles'
-import { carriedInWords, comparisonFrom, lists } from './carried'
+import { carriedInWords, comparisonFrom, folderAgain, lists } from './carried'
 
 /** FilesListed lists the files of the old drive, so that what is missing afterwards can be named. */
 export function FilesListed({ view }: { view: View }) {
@@ -65,7 +65,7 @@ export function CarryOver({ view }: { view: View }) {
       ) : (
         !listed && <p className="text-secondary">The files of the old drive are not listed.</p>
       )}
-      {now && listed && <ReadFiles view={view} setup={now} kind="compare" label={c ? 'Check once more' : 'Check what came across'} />}
+      {now && listed && <ReadFiles view={view} setup={now} kind="compare" label={c ? 'Check once more' : 'Check what came across'} folder={folderAgain(listed.folder)} />}
       {kept &&
         lists(kept).map((l) => (
           <details key={l.title}>

@@ -13,13 +13,13 @@ import { underWay } from './checkForm'
 type Kind = Schemas['FilesRequest']['kind']
 
 /** ReadFiles lets a joined computer read the files of a setup's drive, with progress and pause; nothing where none has joined. */
-export function ReadFiles({ view, setup, kind, label }: { view: View; setup: Setup; kind: Kind; label: string }) {
+export function ReadFiles({ view, setup, kind, label, folder = '' }: { view: View; setup: Setup; kind: Kind; label: string; folder?: string }) {
   const probe = probeHolding(useProbes(view.id).data, setup.id)
   if (!probe) return null
   const c = probe.checking
   const mine = c && c.kind === kind ? c : undefined
   if (mine?.state === 'running') return <Reading job={view.id} probe={probe} />
-  return <Start key={`${probe.id} ${mine?.order ?? ''}`} view={view} setup={setup} probe={probe} kind={kind} label={label} last={mine} />
+  return <Start key={`${probe.id} ${mine?.order ?? ''}`} view={view} setup={setup} probe={probe} kind={kind} label={label} usual={folder} last={mine} />
 }
 
 function Reading({ job, probe }: { job: string; probe: Probe }) {
@@ -39,11 +39,11 @@ function Reading({ job, probe }: { job: string; probe: Probe }) {
   )
 }
 
-function Start({ view, setup, probe, kind, label, last }: { view: View; setup: Setup; probe: Probe; kind: Kind; label: string; last?: Schemas['Checking'] }) {
+function Start({ view, setup, probe, kind, label, usual, last }: { view: View; setup: Setup; probe: Probe; kind: Kind; label: string; usual: string; last?: Schemas['Checking'] }) {
   const read = useReadFiles(view.id)
   const own = last?.mount ?? probe.mounts[setup.id] ?? ''
   const [mount, setMount] = useState(own)
-  const [folder, setFolder] = useState(last?.folder ?? '')
+  const [folder, setFolder] = useState(last ? (last.folder ?? '') : usual)
   const paused = last?.state === 'cancelled'
   return (
     <div className="flex flex-col gap-2 pt-2">

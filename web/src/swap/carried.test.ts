@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { carriedInWords, comparisonFrom, lists } from './carried'
+import { carriedInWords, comparisonFrom, folderAgain, lists } from './carried'
 
 const none = { files: 212406, bytes: 1, unchanged: 212406, missing: 0, changed: 0, new: 0, unreadable_before: 0, unreadable_now: 0 }
 
@@ -15,3 +15,14 @@ describe('what came across', () => {
     expect(lists(d).map((l) => [l.title, l.count, l.paths])).toEqual([['Missing', 1200, ['m']], ['New', 1, ['n']]])
   })
 })
+
+it.each([
+  ['/home', ''],
+  ['C:\\Users', ''],
+  ['/mnt/old/Users', ''],
+  ['Users', ''],
+  ['D:\\', ''],
+  ['/', ''],
+  ['/home/otti/letters', '/home/otti/letters'],
+  ['/mnt/Not Users', '/mnt/Not Users'],
+])('compares a list of %s with %j', (listed, want) => expect(folderAgain(listed)).toBe(want))

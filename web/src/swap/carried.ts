@@ -36,3 +36,6 @@ export const lists = (d: Pick<Difference, 'missing' | 'changed' | 'new' | 'unrea
     { title: 'Unreadable on the old drive already', paths: d.unreadable_before ?? [], count: d.counts.unreadable_before ?? 0 },
     { title: 'New', paths: d.new ?? [], count: d.counts.new ?? 0 },
   ].filter((l) => l.count > 0)
+
+/** folderAgain is the folder to compare with a list of one: '' where that was the users’ own, which the probe finds on the new drive. */
+export const folderAgain = (listed: string) => (/(^|[\\/])(Users|home)$|^([A-Z]:)?[\\/]?$/.test(listed) ? '' : listed)
