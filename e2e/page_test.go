@@ -174,7 +174,7 @@ type page struct {
 }
 
 // patience is how long something may take to appear. It doesn't say how fast it should be.
-const patience = 60 * time.Second
+const patience = 10 * time.Minute
 
 // open opens a tab on the bench, apart from those of other tests. At the end of the test the
 // browser must have had nothing to complain of.
