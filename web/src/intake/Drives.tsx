@@ -21,6 +21,7 @@ import { Stated } from './Stated'
 /** InUse notes how much of a setup's drive is in use. */
 export function InUse({ view, setup }: { view: View; setup: Setup }) {
   const used = useNoteUsed(view.id)
+  const shown = setup.used_bytes ? String(Math.round(setup.used_bytes / 1e8) / 10) : '' // a probe counts bytes
   return (
     <span>
       <label className="flex items-center gap-2">
@@ -29,10 +30,12 @@ export function InUse({ view, setup }: { view: View; setup: Setup }) {
           <input
             aria-label={`In use on ${setupName(setup)}, GB`}
             inputMode="decimal"
-            defaultValue={setup.used_bytes ? setup.used_bytes / 1e9 : ''}
+            key={shown}
+            defaultValue={shown}
             onBlur={(e) => {
-              const gb = Number(e.target.value.replace(',', '.'))
-              if (e.target.value.trim() !== '' && Number.isFinite(gb) && Math.round(gb * 1e9) !== setup.used_bytes) used.run({ setup: setup.id, bytes: Math.round(gb * 1e9) })
+              const said = e.target.value.trim()
+              const gb = Number(said.replace(',', '.'))
+              if (said !== '' && said !== shown && Number.isFinite(gb)) used.run({ setup: setup.id, bytes: Math.round(gb * 1e9) })
             }}
           />
           <span className="text-secondary">GB</span>

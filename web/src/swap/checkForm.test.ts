@@ -57,6 +57,8 @@ describe('what the bench is asked for', () => {
 describe('how far it is', () => {
   const c = (more: object) => ({ kind: 'sustain', done: 0.2, loaded: false, mb_s: 0, temp_c: null, elapsed_s: 4, ...more }) as unknown as Schemas['Checking']
   it.each([
+    [{ kind: 'list', done: 0.195, elapsed_s: 0 }, 'Reading the files, 19 %'],
+    [{ kind: 'compare', done: 0.5, elapsed_s: 754 }, 'Reading the files, 50 %, 13 min'],
     [{ mb_s: 480, temp_c: 44.4 }, 'Writing, 480 MB/s, 44 °C, 4 s'],
     [{ loaded: true }, 'Writing, processor loaded, 4 s'],
     [{ kind: 'capacity' }, 'Writing marked blocks, 4 s'],

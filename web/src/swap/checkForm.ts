@@ -2,7 +2,7 @@ import { z } from 'zod'
 import type { Probe, Schemas, View } from '../api/client'
 import { driveOf, nowOf, setupAs } from '../job/view'
 import { drivesOf, type DriveOffer } from '../probe/drives'
-import { figure, lasted } from '../ui/format'
+import { figure, minutes } from '../ui/format'
 import { numeralOrNone, readNumber } from '../ui/numbers'
 import { sized } from './which'
 
@@ -60,7 +60,7 @@ export function likely(view: View, drives: DriveOffer[]): string {
 
 /** underWay says how far a check of the drive, or a reading of files, is. */
 export function underWay(c: Schemas['Checking']): string {
-  if (c.kind === 'list' || c.kind === 'compare') return `Reading the files, ${Math.floor(c.done * 100)} %, ${lasted(Math.round(c.elapsed_s))}`
+  if (c.kind === 'list' || c.kind === 'compare') return `Reading the files, ${Math.floor(c.done * 100)} %, ${minutes(c.elapsed_s / 60)}`.replace(/, $/, '')
   const doing = c.kind === 'capacity' ? (c.done < 0.5 ? 'Writing marked blocks' : 'Reading them back') : c.loaded ? 'Writing, processor loaded' : 'Writing'
   return [doing, c.mb_s > 0 ? figure(c.mb_s, 'MB/s') : '', c.temp_c !== null ? `${Math.round(c.temp_c)} °C` : '', `${Math.round(c.elapsed_s)} s`].filter(Boolean).join(', ')
 }
