@@ -34,7 +34,7 @@ func (x *Probes) Files(ctx context.Context, ch *bench.Change, jobID, id string, 
 		return nil, err
 	case x.away(id):
 		return nil, awayRefusal()
-	case r.Facts.DriveOf(in.Mount) == "":
+	case r.Facts.VolumeOf(in.Mount) == nil:
 		return nil, bench.Refuse(bench.Conflict, "The probe sees no volume %q. Refresh the list.", in.Mount)
 	}
 	o := order.Order{ID: bench.NewID(), Kind: in.Kind, Dir: in.Mount, Folder: in.Folder,

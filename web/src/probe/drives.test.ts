@@ -22,6 +22,15 @@ describe('drives to pick from', () => {
     expect(list[1]!.volumes).toEqual([])
   })
 
+  it('offers volumes of which the drive is not known', () => {
+    const list = drivesOf(probe([{ id: 'sda' }], [{ mount: '/', drive: 'sda' }, { mount: '/media/x' }]))
+    expect(list.map((d) => [d.name, d.drive?.id])).toEqual([
+      ['sda', 'sda'],
+      ['/media/x', undefined],
+    ])
+    expect(list[1]).toMatchObject({ says: 'the computer doesn’t say on which drive it lies', volumes: [{ key: '/media/x' }] })
+  })
+
   it('writes where most is free, a drive without a partition table as well', () => {
     const volumes = [
       { mount: '/', drive: 'sda', partition: 2, size_bytes: 60e9, used_bytes: 50e9 },

@@ -7,7 +7,8 @@ import { healthWords, whyUnknown } from './health'
 export type DriveOffer = {
   /** names it among all drives of all computers */
   key: string
-  drive: Schemas['SeenDrive']
+  /** undefined: a volume of which the computer doesn't say on which drive it lies */
+  drive?: Schemas['SeenDrive']
   name: string
   /** size, health and port, as far as they are known */
   says: string
@@ -15,9 +16,13 @@ export type DriveOffer = {
   volumes: { key: string; words: string }[]
 }
 
-/** drivesOf are the drives of a probe's computer. key names a volume by its mount point. */
+/** drivesOf are the drives of a probe's computer, and after them the volumes of unknown ones. key names a volume by its mount point. */
 export function drivesOf(p: Probe, key = (mount: string) => mount): DriveOffer[] {
-  return p.facts.drives.map((drive) => {
+  const named = (v: Schemas['Facts']['volumes'][number]) => ({ key: key(v.mount), words: [v.mount, v.size_bytes ? `${partSize(free(v))} free` : ''].filter(Boolean).join(', ') })
+  const adrift = p.facts.volumes
+    .filter((v) => !p.facts.drives.some((d) => d.id === v.drive))
+    .map((v) => ({ key: `${p.id} ${v.mount}`, name: v.mount, says: 'the computer doesn’t say on which drive it lies', volumes: [named(v)] }))
+  const drives = p.facts.drives.map((drive) => {
     const why = whyUnknown(p, drive.id)
     const health = drive.health ? healthWords(drive.health) : ''
     return {
@@ -28,9 +33,10 @@ export function drivesOf(p: Probe, key = (mount: string) => mount): DriveOffer[]
       volumes: p.facts.volumes
         .filter((v) => v.drive === drive.id)
         .sort((a, b) => free(b) - free(a))
-        .map((v) => ({ key: key(v.mount), words: [v.mount, v.size_bytes ? `${partSize(free(v))} free` : ''].filter(Boolean).join(', ') })),
+        .map(named),
     }
   })
+  return [...drives, ...adrift]
 }
 
 const free = (v: Schemas['Facts']['volumes'][number]) => (v.size_bytes ?? 0) - (v.used_bytes ?? 0)

@@ -12,7 +12,7 @@ import { carriedInWords, comparisonFrom, folderAgain, lists } from './carried'
 
 /** FilesListed lists the files of the old drive, so that what is missing afterwards can be named. */
 export function FilesListed({ view }: { view: View }) {
-  const listed = useSwap(view.id).data?.listed
+  const { listed, failing } = useSwap(view.id).data ?? {}
   const then = setupAs(view, 'then')
   return (
     <div className="pt-1">
@@ -26,6 +26,7 @@ export function FilesListed({ view }: { view: View }) {
           <span className="block text-sm text-secondary">The list stays in the shop and is deleted on {day(listed.until)}.</span>
         </p>
       )}
+      {failing && <p className="text-warning">The drive is failing: copy the files first, listing reads all of them.</p>}
       {then && <ReadFiles view={view} setup={then} kind="list" label={listed ? 'List them again' : 'List the files'} />}
       <details className="pt-1 text-sm text-secondary">
         <summary className="cursor-pointer py-1">On a computer that hasn’t joined</summary>

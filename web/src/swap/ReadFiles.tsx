@@ -41,7 +41,8 @@ function Reading({ job, probe }: { job: string; probe: Probe }) {
 
 function Start({ view, setup, probe, kind, label, usual, last }: { view: View; setup: Setup; probe: Probe; kind: Kind; label: string; usual: string; last?: Schemas['Checking'] }) {
   const read = useReadFiles(view.id)
-  const own = last?.mount ?? probe.mounts[setup.id] ?? ''
+  const there = probe.facts.volumes.some((v) => v.mount === last?.mount) // a letter can change
+  const own = (there ? last?.mount : undefined) ?? probe.mounts[setup.id] ?? ''
   const [mount, setMount] = useState(own)
   const [folder, setFolder] = useState(last ? (last.folder ?? '') : usual)
   const paused = last?.state === 'cancelled'

@@ -27,6 +27,10 @@ describe('where the probe may write', () => {
     expect(writableOn(view(), [there])).toMatchObject([{ name: 'Brightwater sdb', volumes: [{ key: 'P /media/sdb' }] }])
     expect(writableOn(view(), [there, { ...there, id: 'Q', name: 'Bench' }]).map((d) => d.says)[1]).toContain('on Bench')
   })
+  it('never where the drive is not known', () => {
+    const there = { ...probe([]), facts: { drives: [], absent: [], volumes: [{ mount: '/media/x', system: false }] } } as unknown as Probe
+    expect(writableOn(view(), [there])).toEqual([])
+  })
   it.each([
     ['by its serial number', { serial_digest: 'new' }, [drive('sdb', 960e9), drive('sdc', 64e9, 'new')], 'P /media/sdc'],
     ['by its capacity', {}, [drive('sdb', 931e9), drive('sdc', 64e9)], 'P /media/sdb'],

@@ -44,7 +44,7 @@ export function writableOn(view: View, probes: Probe[]): DriveOffer[] {
   const old = driveOf(view, setupAs(view, 'then'))?.serial_digest
   return probes.flatMap((probe) =>
     drivesOf(probe, (mount) => keyOf(probe.id, mount))
-      .filter((d) => !old || d.drive.serial_digest !== old)
+      .filter((d) => d.drive && (!old || d.drive.serial_digest !== old)) // nothing is written where the drive is not known
       .map((d) => (probes.length > 1 ? { ...d, says: `${d.says}, on ${probe.name}` } : d)),
   )
 }
@@ -53,8 +53,8 @@ export function writableOn(view: View, probes: Probe[]): DriveOffer[] {
 export function likely(view: View, drives: DriveOffer[]): string {
   const fresh = driveOf(view, nowOf(view))
   const there = drives.filter((d) => d.volumes.length > 0)
-  const known = there.find((d) => fresh?.serial_digest && d.drive.serial_digest === fresh.serial_digest)
-  const alike = there.filter((d) => sized(d.drive.capacity_bytes, fresh?.capacity_bytes))
+  const known = there.find((d) => fresh?.serial_digest && d.drive?.serial_digest === fresh.serial_digest)
+  const alike = there.filter((d) => sized(d.drive?.capacity_bytes, fresh?.capacity_bytes))
   return (known ?? (alike.length === 1 ? alike[0] : undefined))?.volumes[0]?.key ?? ''
 }
 
