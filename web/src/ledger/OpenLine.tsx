@@ -116,7 +116,7 @@ export function CopyButton({ text, children }: { text: () => string; children: s
     )
   return (
     <button type="button" className="btn btn-sm" onClick={() => void copy()}>
-      <Copy size={16} aria-hidden /> <span role="status">{done === 'copied' ? 'Copied' : done === 'failed' ? 'This browser does not allow copying here' : children}</span>
+      <Copy size={16} aria-hidden /> <span aria-live="polite">{done === 'copied' ? 'Copied' : done === 'failed' ? 'This browser does not allow copying here' : children}</span>
     </button>
   )
 }

@@ -13,7 +13,7 @@ export function Outcome({ view, m }: { view: View; m: Measuring }) {
   return (
     <section aria-label="Outcome" className="flex flex-col gap-3">
       <h2 className="text-2xl font-bold">
-        <span role="status">
+        <span aria-live="polite">
           {headings[m.state] ?? m.state}: {m.kept} of {m.of} runs saved.
         </span>
       </h2>

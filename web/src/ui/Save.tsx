@@ -14,7 +14,7 @@ export function Save({ name, of, children }: { name: string; of: () => Blob | Pr
   }
   return (
     <button type="button" className="btn btn-sm" onClick={() => void save().catch(() => setFailed(true))}>
-      <Download size={16} aria-hidden /> <span role="status">{failed ? 'This browser cannot make it' : children}</span>
+      <Download size={16} aria-hidden /> <span aria-live="polite">{failed ? 'This browser cannot make it' : children}</span>
     </button>
   )
 }
