@@ -771,7 +771,7 @@ func (d writer) whereItWent(ln *compare.Line, t *job.Test) string {
 
 // joined reports how the drive of a setup joined the computer, as far as somebody noted it.
 func (d writer) joined(l *list, j *job.Job, then, with *job.Setup) {
-	name := func(id string) string { return d.DriveName(j.Drive(id)) }
+	name := func(id string) string { return d.DriveNamed(j.Drive(id)) }
 	how, of := with.Joins()
 	old := of
 	if then != nil && old == "" {

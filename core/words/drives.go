@@ -25,6 +25,15 @@ func (in *Language) sized(size, unit, kind string) string {
 	return in.Say("drive-sized", message.Values{"Size": size, "Unit": unit, "Kind": kind})
 }
 
+// DriveNamed names a drive within a sentence: "500 GB hard disk (Halden Turnstone 500)".
+func (in *Language) DriveNamed(d *job.Drive) string {
+	kind, model, ok := strings.Cut(in.DriveName(d), ", ")
+	if !ok {
+		return kind
+	}
+	return kind + " (" + model + ")"
+}
+
 // DriveName names a drive for people: "500 GB hard disk, Halden Turnstone 500".
 func (in *Language) DriveName(d *job.Drive) string {
 	if d == nil {

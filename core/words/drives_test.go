@@ -1,6 +1,7 @@
 package words
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -18,5 +19,6 @@ func TestDriveName(t *testing.T) {
 			Maker: "Halden", Model: "Turnstone"}},
 	} {
 		assert.Equal(t, want, DriveName(d))
+		assert.Equal(t, strings.Replace(want, ", Halden Turnstone", " (Halden Turnstone)", 1), English.DriveNamed(d))
 	}
 }
