@@ -2,7 +2,8 @@ import { zodResolver } from '@hookform/resolvers/zod'
 import { useState } from 'react'
 import { Controller, useForm, useWatch } from 'react-hook-form'
 import type { Probe, View } from '../api/client'
-import { useCheckDrive, useStopCheck } from './queries'
+import { useCheckDrive } from './queries'
+import { UnderWay } from './UnderWay'
 import { DriveChoice } from '../probe/DriveChoice'
 import { readsFiles } from '../probe/probe'
 import { useProbes } from '../probe/queries'
@@ -10,7 +11,7 @@ import { useReach } from '../access/queries'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { Refusal } from '../ui/parts'
-import { likely, checkSchema, writableOn, requestOf, underWay, type CheckForm } from './checkForm'
+import { likely, checkSchema, writableOn, requestOf, type CheckForm } from './checkForm'
 
 /** CheckDrive lets the probe check the new drive: whether it has the capacity it reports, and how it holds up. fitted: it is in the computer. */
 export function CheckDrive({ view, fitted }: { view: View; fitted: boolean }) {
@@ -19,7 +20,7 @@ export function CheckDrive({ view, fitted }: { view: View; fitted: boolean }) {
   const there = probes.filter((p) => !p.away)
   const under = probes.filter((p) => !readsFiles(p) && p.checking?.state === 'running')
   const failed = there.filter((p) => !readsFiles(p) && p.checking?.state === 'failed')
-  if (under.length > 0) return under.map((p) => <UnderWay key={p.id} job={view.id} probe={p} />)
+  if (under.length > 0) return under.map((p) => <UnderWay key={p.id} job={view.id} probe={p} stop="Stop" />)
   if (there.length === 0) return null
   return (
     <div className="pt-2">
@@ -34,23 +35,6 @@ export function CheckDrive({ view, fitted }: { view: View; fitted: boolean }) {
         </button>
       )}
       {asking && <Form view={view} probes={there} fitted={fitted} onDone={() => setAsking(false)} />}
-    </div>
-  )
-}
-
-function UnderWay({ job, probe }: { job: string; probe: Probe }) {
-  const stop = useStopCheck(job)
-  const c = probe.checking!
-  return (
-    <div className="flex flex-wrap items-center gap-3 pt-2">
-      <p role="status" className="min-w-72 font-semibold tabular-nums">
-        {probe.away ? 'away: it resumes when it is back' : underWay(c)}
-      </p>
-      <progress className="progress progress-primary w-56" max={1} value={c.done} aria-label="How far it is" />
-      <CommandButton of={stop} size="sm" onClick={() => stop.run(probe.id)}>
-        Stop
-      </CommandButton>
-      {stop.error && <Refusal error={stop.error} />}
     </div>
   )
 }

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { Probe, Schemas, Setup, View } from '../api/client'
-import { useReadFiles, useStopCheck } from './queries'
+import { useReadFiles } from './queries'
 import { DriveChoice } from '../probe/DriveChoice'
 import { drivesOf } from '../probe/drives'
 import { probeHolding } from '../probe/probe'
@@ -8,7 +8,7 @@ import { useProbes } from '../probe/queries'
 import { CommandButton } from '../ui/CommandButton'
 import { Field } from '../ui/Field'
 import { Refusal } from '../ui/parts'
-import { underWay } from './checkForm'
+import { UnderWay } from './UnderWay'
 
 type Kind = Schemas['FilesRequest']['kind']
 
@@ -18,25 +18,8 @@ export function ReadFiles({ view, setup, kind, label, folder = '' }: { view: Vie
   if (!probe) return null
   const c = probe.checking
   const mine = c && c.kind === kind ? c : undefined
-  if (mine?.state === 'running') return <Reading job={view.id} probe={probe} />
+  if (mine?.state === 'running') return <UnderWay job={view.id} probe={probe} stop="Pause" />
   return <Start key={`${probe.id} ${mine?.order ?? ''}`} view={view} setup={setup} probe={probe} kind={kind} label={label} usual={folder} last={mine} />
-}
-
-function Reading({ job, probe }: { job: string; probe: Probe }) {
-  const stop = useStopCheck(job)
-  const c = probe.checking!
-  return (
-    <div className="flex flex-wrap items-center gap-3 pt-2">
-      <p role="status" className="min-w-72 font-semibold tabular-nums">
-        {probe.away ? 'away: it resumes when it is back' : underWay(c)}
-      </p>
-      <progress className="progress progress-primary w-56" max={1} value={c.done} aria-label="How far it is" />
-      <CommandButton of={stop} size="sm" onClick={() => stop.run(probe.id)}>
-        Pause
-      </CommandButton>
-      {stop.error && <Refusal error={stop.error} />}
-    </div>
-  )
 }
 
 function Start({ view, setup, probe, kind, label, usual, last }: { view: View; setup: Setup; probe: Probe; kind: Kind; label: string; usual: string; last?: Schemas['Checking'] }) {
