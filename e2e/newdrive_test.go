@@ -323,3 +323,42 @@ func TestTheFilesAreListedAndComparedByButtons(t *testing.T) {
 	require.NotNil(t, v.Job.Job.Carried)
 	assert.Equal(t, []int{240, 239, 1}, []int{v.Job.Job.Carried.Files, v.Job.Job.Carried.Unchanged, v.Job.Job.Carried.Missing})
 }
+
+// A computer of which the bench has heard nothing is shown as away wherever a page would ask something of it.
+func TestAComputerThatIsAwayIsShownSoOnEveryPage(t *testing.T) {
+	t.Parallel()
+	data := t.TempDir()
+	s := serve(t, data, "serve")
+	var v struct{ ID string }
+	s.ask("POST", "/api/jobs",
+		map[string]any{"customer": map[string]any{"name": "Ottilie"}, "old_drive": map[string]any{"kind": "hdd"},
+			"new_drive": map[string]any{"kind": "sata-ssd", "capacity_bytes": 960_197_124_096}}, &v)
+	var pair struct{ Code string }
+	s.ask("POST", "/api/jobs/"+v.ID+"/pairing", nil, &pair)
+	pr := joins(t, t.TempDir(), "--sim", "reception", "--pace", "0", s.base, pair.Code)
+	p := open(t, s.base, 1280, 800)
+	p.goTo("/jobs/" + v.ID + "/prepare")
+	p.see("joined")
+	s.ask("POST", "/api/jobs/"+v.ID+"/sittings", map[string]any{"setup": "then", "conditions": map[string]any{}}, nil)
+	pr.kill()
+	s.kill() // another bench has heard nothing of it either
+	s = serve(t, data, "serve", "--listen", strings.TrimPrefix(s.base, "http://"))
+
+	const keeps = "away: it keeps its results and sends them when it is back"
+	for _, page := range []string{"then", "prepare", "swap", "now"} {
+		p.goTo("/jobs/" + v.ID + "/" + page)
+		p.see(keeps)
+	}
+	p.goTo("/jobs/" + v.ID + "/measure/then")
+	p.see("It is away: the round starts when it is back.")
+	for _, fold := range []string{"Largest folders of the old drive", "File list"} {
+		p.goTo("/jobs/" + v.ID + "/prepare")
+		p.see(keeps)
+		p.press(fold)
+		p.see("Ostrand Front Desk 3 is away.")
+	}
+	var list []struct{ Away bool }
+	s.ask("GET", "/api/jobs/"+v.ID+"/probes", nil, &list)
+	require.Len(t, list, 1)
+	assert.True(t, list[0].Away)
+}
